@@ -1,0 +1,64 @@
+import { readFile, stat } from 'node:fs/promises';
+import { basename } from 'node:path';
+import { readDesign, mostBytes } from '../design/read.ts';
+import type { Design } from '../design/design.ts';
+import { Unusable, worst, type Finding, type Severity } from '../findings/finding.ts';
+import { sizeOf } from '../geometry/box.ts';
+import { openingKernel } from '../kernel/load.ts';
+import type { Given } from './arguments.ts';
+
+/** What a command has to say: for programs, for people, and for the exit code. */
+export interface Report {
+  json: unknown;
+  text: string;
+  severities: Severity[];
+}
+
+/** Reads a file from disk as a design. @throws Unusable with a sentence. */
+export async function loadDesign(file: string): Promise<Design> {
+  const info = await stat(file).catch(() => null);
+  if (!info?.isFile()) throw new Unusable('no-such-file', `There is no file "${file}".`, 'Check the name and the folder.');
+  if (info.size > mostBytes) throw new Unusable('too-large', `"${file}" has ${(info.size / 1e6).toFixed(0)} MB; at most ${mostBytes / 2 ** 20} MB are opened.`, 'Export fewer parts at a time.');
+  return readDesign(await readFile(file), basename(file), openingKernel);
+}
+
+/** `inspect`: every file, its parts and findings. A file that can't be read is reported and the others go on. */
+export async function inspectFiles(given: Given): Promise<Report> {
+  const files = [];
+  let text = '';
+  const severities: Severity[] = [];
+  for (const file of given.files) {
+    let design: Design;
+    try {
+      design = await loadDesign(file);
+    } catch (thrown) {
+      if (!(thrown instanceof Unusable)) throw thrown;
+      const finding: Finding = { code: thrown.code, severity: 'stop', count: 1, message: thrown.message, remedy: thrown.remedy };
+      files.push({ file, format: null, version: null, unit: null, parts: [], findings: [finding] });
+      severities.push('stop');
+      text += `${file}: ${thrown.message} ${thrown.remedy}\n`;
+      continue;
+    }
+    const findings = [...design.findings, ...design.parts.flatMap((part) => part.findings)];
+    severities.push(worst(findings.map((f) => f.severity)));
+    files.push({ file, format: design.format, version: design.version, unit: design.unit, parts: design.parts.map((part) => figures(part.summary)), findings });
+    text += sentences(file, design, findings);
+  }
+  return { json: { files }, text, severities };
+}
+
+function figures(part: Design['parts'][number]['summary']) {
+  const { name, path, kind, quantity, colour, box, volume, area, faces, triangles, shells, openEdges, nonManifoldEdges, flippedEdges, degenerateTriangles } = part;
+  return { name, path, kind, quantity, colour, box, volume, area, faces, triangles, shells, openEdges, nonManifoldEdges, flippedEdges, degenerateTriangles };
+}
+
+function sentences(file: string, design: Design, findings: Finding[]): string {
+  const lines = [`${file}: ${design.format} ${design.version}, ${design.unit ? `unit ${design.unit}` : 'no unit, measured as mm'}`];
+  for (const { summary: p } of design.parts) {
+    const size = sizeOf(p.box).map((v) => v.toFixed(3)).join(' x ');
+    const what = p.kind === 'solid' ? `solid, ${p.faces} faces` : `mesh, ${p.triangles} triangles, ${p.openEdges} open edges`;
+    lines.push(`  ${p.quantity} x ${p.path.join(' / ')}: ${what}, ${size} mm, ${p.volume.toFixed(2)} mm3`);
+  }
+  for (const f of findings) lines.push(`  ${f.severity}: ${f.message} ${f.remedy}`);
+  return `${lines.join('\n')}\n`;
+}

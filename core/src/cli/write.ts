@@ -1,0 +1,93 @@
+import { mkdir, open, readFile, rename, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { DesignPart } from '../design/design.ts';
+import type { Evidence } from '../evidence/evidence.ts';
+import { sha256 } from '../files/sha256.ts';
+import { Unusable, type Severity } from '../findings/finding.ts';
+import { workingKernel } from '../kernel/load.ts';
+import { prove } from '../pass/prove.ts';
+import { writePart } from '../pass/write-part.ts';
+import { firstRecipe, safeFileName, type Recipe } from '../recipe/recipe.ts';
+import { receiveStl } from '../receivers/printer.ts';
+import { receiverOf } from '../receivers/receivers.ts';
+import type { Given } from './arguments.ts';
+import { loadDesign, type Report } from './inspect.ts';
+
+/** Degrees between neighbouring facets when a deviation is typed and no angle. */
+const usualAngle = 15;
+
+/** `write`: each chosen part to a file, proved from the bytes on the disk. */
+export async function writeFiles(given: Given): Promise<Report> {
+  const design = await loadDesign(given.files[0]);
+  const chosen = design.parts.filter((part) => given.part === null || part.summary.name === given.part);
+  if (chosen.length === 0) {
+    const names = design.parts.map((part) => part.summary.name).join(', ') || 'none';
+    throw new Unusable('no-such-part', given.part === null ? 'The design has no part to write.' : `There is no part "${given.part}".`, `Parts in the file: ${names}.`);
+  }
+  await mkdir(given.out, { recursive: true });
+  const taken = new Set<string>();
+  const written = [];
+  const severities: Severity[] = [];
+  let text = '';
+  for (const part of chosen) {
+    const row = await writeOne(part, recipeFor(part, given, taken), given.out);
+    written.push(row);
+    severities.push(row.verdict);
+    text += `${row.verdict}: ${row.file} (${row.bytes} bytes)\n`;
+    for (const claim of row.evidence) text += `  ${claim.verdict}: ${claim.quantity} ${claim.designed} -> ${claim.received} ${claim.unit}\n`;
+    for (const finding of row.findings) text += `  ${finding.severity}: ${finding.message} ${finding.remedy}\n`;
+  }
+  return { json: { written }, text, severities };
+}
+
+/** The part's first recipe with what was typed; two parts of one name get different file names. */
+function recipeFor(part: DesignPart, given: Given, taken: Set<string>): Recipe {
+  const recipe = firstRecipe(part.summary);
+  recipe.receiver = given.receiver;
+  if (given.deviation !== null) recipe.facets.deviation = given.deviation;
+  if (given.angle !== null || given.deviation !== null) recipe.facets.angle = given.angle ?? usualAngle;
+  recipe.file.unit = given.unit;
+  recipe.file.encoding = given.ascii ? 'ascii' : 'binary';
+  recipe.size.reading = given.fromUnit;
+  const base = `${safeFileName(part.summary.name)}_${given.unit}`;
+  let name = base;
+  for (let i = 2; taken.has(name.toLowerCase()); i++) name = `${base}_${i}`;
+  taken.add(name.toLowerCase());
+  recipe.file.name = name;
+  return recipe;
+}
+
+async function writeOne(part: DesignPart, recipe: Recipe, folder: string) {
+  const { fileName, pieces, designed } = await writePart(part.summary, part.geometry, recipe, workingKernel);
+  const file = join(folder, fileName);
+  const bytes = await store(file, pieces);
+  const evidence: Evidence = prove(designed, receiveStl(bytes, receiverOf(recipe.receiver)));
+  return {
+    file,
+    format: 'stl',
+    part: part.summary.name,
+    bytes: bytes.length,
+    sha256: sha256([bytes]),
+    verdict: evidence.verdict,
+    evidence: evidence.claims,
+    findings: evidence.findings,
+  };
+}
+
+/** Writes beside the name and renames, so that no half file ever has it; gives back the bytes as the disk has them. */
+async function store(file: string, pieces: Iterable<Uint8Array>): Promise<Buffer> {
+  const part = `${file}.${process.pid}.part`;
+  try {
+    const handle = await open(part, 'w');
+    try {
+      for (const piece of pieces) await handle.writeFile(piece);
+    } finally {
+      await handle.close();
+    }
+    await rename(part, file);
+  } catch (thrown) {
+    await rm(part, { force: true });
+    throw new Unusable('not-written', `"${file}" could not be written: ${(thrown as Error).message}.`, 'Check the folder and the space on the disk.');
+  }
+  return readFile(file);
+}

@@ -1,0 +1,48 @@
+import type { Finding } from '../findings/finding.ts';
+import type { Box } from '../geometry/box.ts';
+import type { Mesh } from '../geometry/mesh.ts';
+import type { TreeNode } from '../kernel/open-step.ts';
+import type { Survey } from '../facets/survey.ts';
+
+/** What is known of a part without its geometry: enough for the ledger. Lengths in mm, as the file's numbers were read. */
+export interface PartSummary {
+  name: string;
+  path: string[];
+  kind: 'solid' | 'mesh';
+  quantity: number;
+  colour: string | null;
+  box: Box;
+  volume: number;
+  area: number;
+  centre: [number, number, number];
+  faces: number | null;
+  triangles: number | null;
+  shells: number;
+  openEdges: number | null;
+  nonManifoldEdges: number | null;
+  flippedEdges: number | null;
+  degenerateTriangles: number | null;
+  /** Surfaces found; null for meshes. */
+  survey: Survey | null;
+  /** Unit that the file gave, null when it has none. */
+  unit: string | null;
+  format: string;
+}
+
+export type Geometry = { kind: 'solid'; brep: string } | { kind: 'mesh'; mesh: Mesh };
+
+export interface DesignPart {
+  summary: PartSummary;
+  geometry: Geometry;
+  findings: Finding[];
+}
+
+/** What was read from one source file. */
+export interface Design {
+  format: 'STEP' | 'STL';
+  version: string;
+  unit: string | null;
+  tree: TreeNode[];
+  parts: DesignPart[];
+  findings: Finding[];
+}

@@ -1,0 +1,190 @@
+import type { ExactSolid } from './brep-text.ts';
+import { Nearest } from './nearest.ts';
+import { elementary } from './surfaces.ts';
+
+/** Facets of a solid: which face each run of triangles came from. */
+export interface FaceRuns {
+  /** First triangle of each face's run, and one past the last at the end: faces + 1 numbers. */
+  starts: Uint32Array;
+}
+
+export interface Deviation {
+  /** Largest distance in mm between the facets and the exact surfaces or edges. */
+  largest: number;
+  /** Where: a point on the facets, mm, and the face it belongs to. */
+  at: [number, number, number];
+  face: number;
+  /** Largest deviation of each face, mm. */
+  perFace: Float64Array;
+  /** Faces whose surface could not be evaluated; they are not in the figure. */
+  unmeasured: number;
+}
+
+/** Barycentric weights tried in each triangle: corners, edge middles, centre, and three between. */
+const probes = [
+  1, 0, 0, 0, 1, 0, 0, 0, 1,
+  0.5, 0.5, 0, 0, 0.5, 0.5, 0.5, 0, 0.5,
+  1 / 3, 1 / 3, 1 / 3,
+  0.6, 0.2, 0.2, 0.2, 0.6, 0.2, 0.2, 0.2, 0.6,
+]; // prettier-ignore
+
+/**
+ * Measures how far facets are from the solid they stand for, against the exact surfaces and not against other facets.
+ * Every triangle is probed at ten places; those that come near the largest value are searched further, so that the
+ * figure is the maximum and not a sample of it. Chords along the edges between two faces are held against both
+ * surfaces at once, so that a hole in a flat plate counts although every facet lies in the plane.
+ *
+ * @param positions 3 numbers a vertex, mm, in the solid's own coordinates.
+ * @param triangles 3 indices a triangle, face by face as `runs` says.
+ * @param enough stops early once the deviation is beyond this (mm); the figure is then a lower bound.
+ */
+export function measureDeviation(solid: ExactSolid, positions: Float64Array, triangles: Uint32Array, runs: FaceRuns, enough = Infinity): Deviation {
+  const nearest = solid.faces.map((face) => new Nearest(face.surface, face.edges));
+  const perFace = new Float64Array(solid.faces.length);
+  const result: Deviation = { largest: 0, at: [0, 0, 0], face: -1, perFace, unmeasured: 0 };
+  for (let f = 0; f < solid.faces.length; f++) {
+    const surface = solid.faces[f].surface;
+    const from = runs.starts[f];
+    const to = runs.starts[f + 1];
+    if (surface.kind === 'other') {
+      result.unmeasured++;
+      continue;
+    }
+    const flat = surface.kind === 'plane';
+    const last = flat ? 9 : elementary.has(surface.kind) || to - from < 40_000 ? probes.length : 21;
+    probeFace(nearest[f], f, positions, triangles, from, to, last, flat, result);
+    if (result.largest > enough) return result;
+  }
+  probeSharedEdges(solid, nearest, positions, triangles, runs, result);
+  return result;
+}
+
+function probeFace(on: Nearest, face: number, p: Float64Array, t: Uint32Array, from: number, to: number, last: number, flat: boolean, result: Deviation): void {
+  const bests = new Float64Array(Math.max(0, to - from));
+  const seeds = new Uint8Array(bests.length);
+  let high = 0;
+  for (let i = from; i < to; i++) {
+    let best = 0;
+    let seed = 0;
+    for (let k = 0; k < last; k += 3) {
+      const d = distanceIn(on, p, t, i, probes[k], probes[k + 1], probes[k + 2]);
+      if (d > best) {
+        best = d;
+        seed = k;
+      }
+    }
+    bests[i - from] = best;
+    seeds[i - from] = seed;
+    if (best > high) high = best;
+    note(result, best, face, p, t, i, probes[seed], probes[seed + 1], probes[seed + 2]);
+  }
+  if (flat || high < 1e-9) return;
+  const floor = high * 0.75;
+  for (let i = from; i < to; i++) {
+    if (bests[i - from] < floor) continue;
+    climb(on, face, p, t, i, seeds[i - from], bests[i - from], result);
+  }
+}
+
+/** Pattern search for the largest distance inside one triangle, from its best probe. */
+function climb(on: Nearest, face: number, p: Float64Array, t: Uint32Array, i: number, seed: number, best: number, result: Deviation): void {
+  let a = probes[seed];
+  let b = probes[seed + 1];
+  let step = 0.17;
+  while (step > 0.004) {
+    let moved = false;
+    for (let k = 0; k < 6; k++) {
+      const na = a + step * [1, -1, 0, 0, 1, -1][k];
+      const nb = b + step * [0, 0, 1, -1, -1, 1][k];
+      if (na < 0 || nb < 0 || na + nb > 1) continue;
+      const d = distanceIn(on, p, t, i, na, nb, 1 - na - nb);
+      if (d > best) {
+        best = d;
+        a = na;
+        b = nb;
+        moved = true;
+      }
+    }
+    if (!moved) step /= 2;
+  }
+  note(result, best, face, p, t, i, a, b, 1 - a - b);
+}
+
+function distanceIn(on: Nearest, p: Float64Array, t: Uint32Array, i: number, a: number, b: number, c: number): number {
+  const ia = t[i * 3] * 3;
+  const ib = t[i * 3 + 1] * 3;
+  const ic = t[i * 3 + 2] * 3;
+  return on.find(a * p[ia] + b * p[ib] + c * p[ic], a * p[ia + 1] + b * p[ib + 1] + c * p[ic + 1], a * p[ia + 2] + b * p[ib + 2] + c * p[ic + 2]);
+}
+
+function note(result: Deviation, d: number, face: number, p: Float64Array, t: Uint32Array, i: number, a: number, b: number, c: number): void {
+  if (d > result.perFace[face]) result.perFace[face] = d;
+  if (d <= result.largest) return;
+  result.largest = d;
+  result.face = face;
+  const ia = t[i * 3] * 3;
+  const ib = t[i * 3 + 1] * 3;
+  const ic = t[i * 3 + 2] * 3;
+  for (let k = 0; k < 3; k++) result.at[k] = a * p[ia + k] + b * p[ib + k] + c * p[ic + k];
+}
+
+/** Chords between two faces: the distance from points of the chord to where both surfaces meet. */
+function probeSharedEdges(solid: ExactSolid, nearest: Nearest[], p: Float64Array, t: Uint32Array, runs: FaceRuns, result: Deviation): void {
+  const seen = new Map<number, number>();
+  const vertices = p.length / 3;
+  for (let f = 0; f < solid.faces.length; f++) {
+    for (let i = runs.starts[f]; i < runs.starts[f + 1]; i++) {
+      for (let k = 0; k < 3; k++) {
+        const v = t[i * 3 + k];
+        const w = t[i * 3 + ((k + 1) % 3)];
+        if (v === w) continue;
+        const key = v < w ? v * vertices + w : w * vertices + v;
+        const other = seen.get(key);
+        if (other === undefined) {
+          seen.set(key, f);
+          continue;
+        }
+        seen.delete(key);
+        if (other !== f) probeChord(solid, nearest, other, f, p, v * 3, w * 3, result);
+      }
+    }
+  }
+}
+
+function probeChord(solid: ExactSolid, nearest: Nearest[], f: number, g: number, p: Float64Array, a: number, b: number, result: Deviation): void {
+  const one = solid.faces[f].surface.kind;
+  const two = solid.faces[g].surface.kind;
+  if (one === 'other' || two === 'other' || (one === 'plane' && two === 'plane')) return;
+  for (const s of [0.5, 0.25, 0.75]) {
+    const q = [0, 1, 2].map((k) => p[a + k] + s * (p[b + k] - p[a + k])) as [number, number, number];
+    const d = toBoth(nearest[f], nearest[g], q);
+    for (const face of [f, g]) if (d > result.perFace[face]) result.perFace[face] = d;
+    if (d > result.largest) {
+      result.largest = d;
+      result.at = q;
+      result.face = one === 'plane' ? g : f;
+    }
+  }
+}
+
+/**
+ * Distance from a point to the curve where two surfaces meet, by projecting to and fro.
+ * Where the two touch without crossing the steps stay tiny and the figure is the distance to both, which is what counts.
+ */
+function toBoth(one: Nearest, two: Nearest, q: [number, number, number]): number {
+  let [x, y, z] = q;
+  let moved = 0;
+  for (let step = 0; step < 24; step++) {
+    one.find(x, y, z);
+    two.find(one.x, one.y, one.z);
+    const change = Math.hypot(two.x - x, two.y - y, two.z - z);
+    x = two.x;
+    y = two.y;
+    z = two.z;
+    const now = Math.hypot(x - q[0], y - q[1], z - q[2]);
+    if (Number.isNaN(now)) return 0;
+    moved = now;
+    if (change < 1e-9 + 1e-4 * now) break;
+  }
+  return moved;
+}

@@ -1,0 +1,80 @@
+import type { Finding } from '../findings/finding.ts';
+import { sizeOf } from '../geometry/box.ts';
+import { measureMesh, type Mesh, type MeshMeasures } from '../geometry/mesh.ts';
+import { readStl } from '../formats/stl/read.ts';
+import { mmPer } from '../size/readings.ts';
+import { checkMesh, type MeshSoundness } from '../soundness/check-mesh.ts';
+import { standingOf, type Standing } from '../stance/stance.ts';
+import type { Receiver } from './receivers.ts';
+
+/** What a receiver understood from the bytes of a file alone. Lengths in mm under its own assumptions. */
+export interface Received {
+  receiver: string;
+  mesh: Mesh;
+  parts: number;
+  measures: MeshMeasures;
+  soundness: MeshSoundness;
+  standing: Standing;
+  bytes: number;
+  findings: Finding[];
+}
+
+/**
+ * The stand-in printer: reads the written bytes and nothing else, takes numbers for its own unit, and checks its own
+ * limits and bed.
+ * @throws Unusable when the bytes can't be read.
+ */
+export function receiveStl(bytes: Uint8Array, receiver: Receiver): Received {
+  const file = readStl(bytes);
+  const unit = mmPer(receiver.unit);
+  const mesh = joined(file.blocks.map((block) => block.mesh));
+  if (unit !== 1) for (let i = 0; i < mesh.positions.length; i++) mesh.positions[i] *= unit;
+  const measures = measureMesh(mesh);
+  const soundness = checkMesh(mesh);
+  const findings = [...file.findings, ...limits(receiver, bytes.length, measures, soundness)];
+  return { receiver: receiver.id, mesh, parts: file.blocks.length, measures, soundness, standing: standingOf(mesh, receiver.overhang), bytes: bytes.length, findings };
+}
+
+function joined(meshes: Mesh[]): Mesh {
+  if (meshes.length === 1) return meshes[0];
+  const positions = new Float64Array(meshes.reduce((n, m) => n + m.positions.length, 0));
+  const triangles = new Uint32Array(meshes.reduce((n, m) => n + m.triangles.length, 0));
+  let p = 0;
+  let t = 0;
+  for (const mesh of meshes) {
+    positions.set(mesh.positions, p);
+    for (let i = 0; i < mesh.triangles.length; i++) triangles[t + i] = mesh.triangles[i] + p / 3;
+    p += mesh.positions.length;
+    t += mesh.triangles.length;
+  }
+  return { positions, triangles };
+}
+
+function limits(receiver: Receiver, bytes: number, measures: MeshMeasures, sound: MeshSoundness): Finding[] {
+  const findings: Finding[] = [];
+  const size = sizeOf(measures.box);
+  const over = size.map((s, k) => s - receiver.bed[k]);
+  if (over.some((o) => o > 1e-6)) {
+    const worst = over.indexOf(Math.max(...over));
+    findings.push({
+      code: 'off-the-bed', severity: 'stop', count: 1,
+      message: `Too large for the bed of ${receiver.name}: ${over[worst].toFixed(1)} mm too long along ${'XYZ'[worst]}.`,
+      remedy: 'Turn it on the Stance step, check the unit on the Size step, or choose a larger receiver.',
+    }); // prettier-ignore
+  }
+  if (Math.max(...size) < 1 && sound.triangles > 0) {
+    findings.push({
+      code: 'tiny', severity: 'stop', count: 1,
+      message: `Received as ${Math.max(...size).toPrecision(3)} mm at its longest: almost surely another unit.`,
+      remedy: 'Choose mm for the file, or another reading on the Size step.',
+    }); // prettier-ignore
+  }
+  if (sound.triangles > receiver.mostTriangles || bytes > receiver.mostBytes) {
+    findings.push({
+      code: 'too-heavy', severity: 'stop', count: 1,
+      message: `${sound.triangles.toLocaleString('en')} triangles, ${(bytes / 1e6).toFixed(1)} MB: ${receiver.name} takes ${receiver.mostTriangles.toLocaleString('en')} and ${receiver.mostBytes / 1e6} MB.`,
+      remedy: 'Choose a larger deviation or a budget on the Facets step.',
+    }); // prettier-ignore
+  }
+  return findings;
+}

@@ -1,0 +1,66 @@
+import type { PartSummary } from '../design/design.ts';
+import { recommend } from '../facets/survey.ts';
+import { presets, type FacetChoice } from '../facets/presets.ts';
+import { mmPer } from '../size/readings.ts';
+import { asModelled, type Stance } from '../stance/stance.ts';
+
+/** How a part is made ready for a receiver: the settings of each step, saved as data. */
+export interface Recipe {
+  receiver: string;
+  size: {
+    /** Unit that the numbers of a file without one are read as; null while nobody has chosen (then mm). */
+    reading: string | null;
+    /** A further factor, 1 unless a known length was given. */
+    factor: number;
+  };
+  stance: Stance;
+  facets: FacetChoice & {
+    /** Which preset the figures came from, null when typed. */
+    preset: string | null;
+    budget: { kind: 'triangles' | 'bytes'; most: number } | null;
+  };
+  file: {
+    encoding: 'binary' | 'ascii';
+    /** Unit of the numbers in the file. */
+    unit: string;
+    /** File name without ending; null takes the part's name. */
+    name: string | null;
+  };
+}
+
+/** The recipe of a part that nobody has touched: as modelled, the preset that suits its surfaces, binary STL in mm. */
+export function firstRecipe(part: Pick<PartSummary, 'survey'>): Recipe {
+  const preset = part.survey ? recommend(part.survey).preset : presets[1];
+  return {
+    receiver: 'lark',
+    size: { reading: null, factor: 1 },
+    stance: asModelled,
+    facets: { deviation: preset.deviation, angle: preset.angle, preset: preset.id, budget: null },
+    file: { encoding: 'binary', unit: 'mm', name: null },
+  };
+}
+
+/** How many mm of the finished part one number of its geometry is. STEP comes as mm; files without a unit by reading. */
+export function scaleOf(part: Pick<PartSummary, 'unit' | 'format'>, recipe: Recipe): number {
+  const unit = part.format === 'STL' ? mmPer(recipe.size.reading ?? 'mm') : 1;
+  return unit * recipe.size.factor;
+}
+
+/** A file name that every operating system takes: no separators, no reserved characters or names, at most 120 characters. */
+export function safeFileName(name: string): string {
+  const plain = name
+    .normalize('NFC')
+    // eslint-disable-next-line no-control-regex
+    .replace(/[\0-\x1f<>:"/\\|?*\x7f]/g, '_')
+    .replace(/\s+/g, '-')
+    .replace(/^[.\-_]+|[.\-_ ]+$/g, '')
+    .slice(0, 120);
+  if (plain === '' || /^(con|prn|aux|nul|com\d|lpt\d)$/i.test(plain)) return `part_${plain}`;
+  return plain;
+}
+
+/** The file name of a part under a recipe, with the unit in it so that nobody has to guess. */
+export function fileNameOf(part: Pick<PartSummary, 'name'>, recipe: Recipe): string {
+  return `${safeFileName(recipe.file.name ?? `${part.name}_${recipe.file.unit}`)}.stl`;
+}
+

@@ -1,0 +1,39 @@
+import Joi from 'joi';
+import { choiceLimits } from '../facets/presets.ts';
+import { receivers } from '../receivers/receivers.ts';
+import { lengthUnits } from '../size/readings.ts';
+import type { Recipe } from './recipe.ts';
+
+const unit = Joi.string().valid(...lengthUnits.map((u) => u.id));
+const number = Joi.number().strict();
+
+/** Checks a recipe that comes from outside. Sentences name the field and the limit. */
+export const recipeSchema = Joi.object<Recipe>({
+  receiver: Joi.string().valid(...receivers.map((r) => r.id)).required(),
+  size: Joi.object({
+    reading: unit.allow(null).required(),
+    factor: number.min(1e-6).max(1e6).required().messages({ 'number.base': 'The factor must be a number.' }),
+  }).required(),
+  stance: Joi.object({
+    turn: Joi.array().items(number.min(-1.0001).max(1.0001)).length(4).required(),
+    drop: Joi.boolean().strict().required(),
+    how: Joi.string().max(60).required(),
+  }).required(),
+  facets: Joi.object({
+    deviation: number.min(choiceLimits.deviation[0]).max(choiceLimits.deviation[1]).required().messages({
+      'number.min': `The deviation must be at least ${choiceLimits.deviation[0]} mm.`,
+      'number.max': `The deviation must be at most ${choiceLimits.deviation[1]} mm.`,
+    }),
+    angle: number.min(choiceLimits.angle[0]).max(choiceLimits.angle[1]).required().messages({
+      'number.min': `The turn angle must be at least ${choiceLimits.angle[0]} degrees.`,
+      'number.max': `The turn angle must be at most ${choiceLimits.angle[1]} degrees.`,
+    }),
+    preset: Joi.string().max(20).allow(null).required(),
+    budget: Joi.object({ kind: Joi.string().valid('triangles', 'bytes').required(), most: number.min(4).max(1e9).required() }).allow(null).required(),
+  }).required(),
+  file: Joi.object({
+    encoding: Joi.string().valid('binary', 'ascii').required(),
+    unit: unit.required(),
+    name: Joi.string().trim().min(1).max(120).allow(null).required(),
+  }).required(),
+}).required(); // prettier-ignore

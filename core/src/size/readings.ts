@@ -1,0 +1,82 @@
+/** A length unit that numbers in a file may be read as. */
+export interface LengthUnit {
+  id: string;
+  name: string;
+  /** How many mm one of it is. */
+  mm: number;
+}
+
+/** Source of the inch: international yard and pound agreement, 1959 (25.4 mm exactly). */
+export const lengthUnits: LengthUnit[] = [
+  { id: 'mm', name: 'millimetres', mm: 1 },
+  { id: 'cm', name: 'centimetres', mm: 10 },
+  { id: 'm', name: 'metres', mm: 1000 },
+  { id: 'in', name: 'inches', mm: 25.4 },
+  { id: 'ft', name: 'feet', mm: 304.8 },
+];
+
+/** mm in one unit. @throws RangeError for a unit that is not known. */
+export function mmPer(unit: string): number {
+  const found = lengthUnits.find((u) => u.id === unit);
+  if (!found) throw new RangeError(`unknown length unit ${unit}`);
+  return found.mm;
+}
+
+export interface Reading {
+  unit: string;
+  name: string;
+  /** Size in mm along x, y, z when the numbers are read so. */
+  size: [number, number, number];
+  fitsBed: boolean;
+  /** How believable: 2 likely, 1 possible, 0 unlikely for this bed. */
+  likely: 0 | 1 | 2;
+}
+
+/**
+ * What the numbers of a file without a unit would be under each unit.
+ * Likely: fits the bed and is larger than 5 mm; unlikely: larger than the bed or under 1 mm. Common practice, no source.
+ */
+export function readings(numbers: readonly [number, number, number], bed: readonly [number, number, number]): Reading[] {
+  const sortedBed = [...bed].sort((a, b) => a - b);
+  return lengthUnits.map((unit) => {
+    const size = numbers.map((n) => n * unit.mm) as [number, number, number];
+    const sorted = [...size].sort((a, b) => a - b);
+    const fitsBed = sorted.every((s, i) => s <= sortedBed[i]);
+    const longest = sorted[2];
+    const likely = !fitsBed || longest < 1 ? 0 : longest < 5 ? 1 : 2;
+    return { unit: unit.id, name: unit.name, size, fitsBed, likely };
+  });
+}
+
+/** Factors that turn up when a unit was mistaken, with what happened. */
+const knownFactors: { factor: number; name: string }[] = [
+  { factor: 1, name: 'the numbers are millimetres' },
+  { factor: 10, name: 'the numbers are centimetres' },
+  { factor: 1000, name: 'the numbers are metres' },
+  { factor: 25.4, name: 'the numbers are inches' },
+  { factor: 304.8, name: 'the numbers are feet' },
+  { factor: 0.1, name: 'millimetres were read as centimetres' },
+  { factor: 1 / 25.4, name: 'millimetres were read as inches' },
+  { factor: 2.54, name: 'the numbers are inches, read as centimetres' },
+  { factor: 0.001, name: 'the numbers are micrometres' },
+  { factor: 0.0254, name: 'the numbers are thousandths of an inch' },
+  { factor: 25.4 / 72, name: 'the numbers are points (72 an inch)' },
+  { factor: 25.4 / 96, name: 'the numbers are CSS pixels (96 an inch)' },
+  { factor: 72 / 2.54, name: 'points read as centimetres' },
+  { factor: 72 / 25.4, name: 'points read as millimetres' },
+];
+
+/** The factor that makes a measured number a known length (both positive), and its name when it has one within 0.2 %. */
+export function factorFor(measured: number, known: number): { factor: number; name: string | null } {
+  if (!(measured > 0) || !(known > 0)) throw new RangeError('both lengths must be above 0');
+  const factor = known / measured;
+  let best: { factor: number; name: string } | null = null;
+  for (const candidate of knownFactors) {
+    const off = Math.abs(Math.log(factor / candidate.factor));
+    if (off < 0.002 && (!best || off < Math.abs(Math.log(factor / best.factor)))) best = candidate;
+  }
+  return best ? { factor: best.factor, name: best.name } : { factor, name: null };
+}
+
+/** A thing of known size to be drawn beside a part: a 1 euro coin, 23.25 mm across. Source: Council Regulation (EU) 729/2014. */
+export const knownObject = { name: '1 euro coin', diameter: 23.25 };
