@@ -1,0 +1,49 @@
+import type { Readable } from 'node:stream';
+import { mostBytes } from 'tall-kite/design/read';
+import { Unusable } from 'tall-kite/findings/finding';
+import type { Database } from '../database/connect.ts';
+import { announce } from '../live/announce.ts';
+import { enqueue } from '../queue/tasks.ts';
+import type { Blobs } from '../storage/blobs.ts';
+
+/** A name as it is shown: the last piece of whatever came, without control characters. Never used as a path. */
+export function shownName(name: string): string {
+  const last = name.split(/[\\/]/).pop() ?? '';
+  // eslint-disable-next-line no-control-regex
+  const plain = last.replace(/[\0-\x1f\x7f]/g, '').trim().slice(-200);
+  if (plain === '') throw new Unusable('no-name', 'The file has no name.', 'Give it a name with an ending, such as part.step.');
+  return plain;
+}
+
+/**
+ * Takes a file into a job: bytes to the store, then a row and a task in one transaction. When the bytes break off
+ * nothing is left behind.
+ */
+export async function bringIn(db: Database, blobs: Blobs, jobId: string, name: string, source: Readable): Promise<string> {
+  const fileName = shownName(name);
+  const job = await db.selectFrom('jobs').select('id').where('id', '=', jobId).executeTakeFirst();
+  if (!job) throw new Unusable('no-such-job', 'There is no such job.', 'Go back to the list of jobs.');
+  const { sha256, bytes } = await blobs.take(source, mostBytes);
+  return db.transaction().execute(async (trx) => {
+    const { id } = await trx
+      .insertInto('designs')
+      .values({ job_id: jobId, file_name: fileName, bytes, sha256, state: 'queued' })
+      .returning('id')
+      .executeTakeFirstOrThrow();
+    await enqueue(trx, 'read-design', id);
+    await announce(trx, jobId);
+    return id;
+  });
+}
+
+/** Takes a design that could not be read, or is still waiting, out of its job. Designs with parts stay. */
+export async function dismissDesign(db: Database, designId: string): Promise<void> {
+  const design = await db.selectFrom('designs').select(['job_id', 'state']).where('id', '=', designId).executeTakeFirst();
+  if (!design) return;
+  if (design.state === 'read') {
+    const parts = await db.selectFrom('parts').select('id').where('design_id', '=', designId).execute();
+    if (parts.length > 0) throw new Unusable('design-in-use', 'This design has parts in the ledger.', 'Leave its parts out instead; that can be undone.');
+  }
+  await db.deleteFrom('designs').where('id', '=', designId).execute();
+  await announce(db, design.job_id);
+}

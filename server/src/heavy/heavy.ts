@@ -1,0 +1,94 @@
+import { Worker } from 'node:worker_threads';
+import { Unusable, type Finding } from 'tall-kite/findings/finding';
+import type { PartSummary } from 'tall-kite/design/design';
+import type { Evidence } from 'tall-kite/evidence/evidence';
+import type { TreeNode } from 'tall-kite/kernel/open-step';
+import type { Recipe } from 'tall-kite/recipe/recipe';
+
+export interface ReadRequest {
+  sha256: string;
+  fileName: string;
+}
+
+export interface ReadResult {
+  format: string;
+  version: string;
+  unit: string | null;
+  tree: TreeNode[];
+  findings: Finding[];
+  /** Per part: its figures, and the hashes of its geometry and its view mesh in the store. */
+  parts: { summary: PartSummary; findings: Finding[]; geometry: string; view: string }[];
+}
+
+export interface WriteRequest {
+  summary: PartSummary;
+  geometry: string;
+  recipe: Recipe;
+}
+
+export interface WriteResult {
+  fileName: string;
+  sha256: string;
+  bytes: number;
+  evidence: Evidence;
+}
+
+export interface Work {
+  read: { request: ReadRequest; result: ReadResult };
+  write: { request: WriteRequest; result: WriteResult };
+}
+
+interface Waiting {
+  resolve(value: unknown): void;
+  reject(reason: unknown): void;
+}
+
+/**
+ * A thread for kernel work, so that the queue's own connection and heartbeat are never held up. When the thread dies
+ * (a kernel can run out of memory) the calls it held are refused and the next call starts a new one.
+ */
+export class HeavyThread {
+  private worker: Worker | null = null;
+  private readonly waiting = new Map<number, Waiting>();
+  private next = 1;
+  private readonly dataDir: string;
+
+  constructor(dataDir: string) {
+    this.dataDir = dataDir;
+  }
+
+  call<K extends keyof Work>(kind: K, request: Work[K]['request']): Promise<Work[K]['result']> {
+    const worker = (this.worker ??= this.start());
+    const id = this.next++;
+    return new Promise((resolve, reject) => {
+      this.waiting.set(id, { resolve: resolve as (value: unknown) => void, reject });
+      worker.postMessage({ id, kind, request });
+    });
+  }
+
+  async close(): Promise<void> {
+    const worker = this.worker;
+    this.worker = null;
+    await worker?.terminate();
+  }
+
+  private start(): Worker {
+    const worker = new Worker(new URL('./thread.js', import.meta.url), { workerData: { dataDir: this.dataDir } });
+    worker.on('message', ({ id, result, failure }: { id: number; result?: unknown; failure?: { code: string; message: string; remedy: string } }) => {
+      const waiting = this.waiting.get(id);
+      this.waiting.delete(id);
+      if (failure) waiting?.reject(new Unusable(failure.code, failure.message, failure.remedy));
+      else waiting?.resolve(result);
+    });
+    const gone = (why: string) => {
+      if (this.worker === worker) this.worker = null;
+      for (const waiting of this.waiting.values()) {
+        waiting.reject(new Unusable('heavy-crashed', `The computation stopped (${why}).`, 'Try once more; a design too large for the memory has to be brought in in pieces.'));
+      }
+      this.waiting.clear();
+    };
+    worker.on('error', (error) => gone(error.message));
+    worker.on('exit', (code) => code !== 0 && gone(`exit code ${code}`));
+    return worker;
+  }
+}

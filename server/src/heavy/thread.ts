@@ -1,0 +1,53 @@
+import { parentPort, workerData } from 'node:worker_threads';
+import type { Geometry } from 'tall-kite/design/design';
+import { readDesign } from 'tall-kite/design/read';
+import { asUnusable } from 'tall-kite/findings/finding';
+import { packMesh, unpackMesh } from 'tall-kite/geometry/mesh';
+import { openingKernel, workingKernel } from 'tall-kite/kernel/load';
+import { prove } from 'tall-kite/pass/prove';
+import { writePart } from 'tall-kite/pass/write-part';
+import { receiveStl } from 'tall-kite/receivers/printer';
+import { receiverOf } from 'tall-kite/receivers/receivers';
+import { viewOf } from 'tall-kite/view/view';
+import { Blobs } from '../storage/blobs.ts';
+import type { ReadRequest, ReadResult, WriteRequest, WriteResult } from './heavy.ts';
+
+const blobs = new Blobs((workerData as { dataDir: string }).dataDir);
+
+async function read({ sha256, fileName }: ReadRequest): Promise<ReadResult> {
+  const design = await readDesign(await blobs.read(sha256), fileName, openingKernel);
+  const parts: ReadResult['parts'] = [];
+  for (const part of design.parts) {
+    const packed = part.geometry.kind === 'solid' ? new TextEncoder().encode(part.geometry.brep) : packMesh(part.geometry.mesh);
+    const geometry = await blobs.put([packed]);
+    const view = await blobs.put([await viewOf(part.geometry, workingKernel)]);
+    parts.push({ summary: part.summary, findings: part.findings, geometry: geometry.sha256, view: view.sha256 });
+  }
+  const { format, version, unit, tree, findings } = design;
+  return { format, version, unit, tree, findings, parts };
+}
+
+async function write({ summary, geometry, recipe }: WriteRequest): Promise<WriteResult> {
+  const stored = await blobs.read(geometry);
+  const shape: Geometry = summary.kind === 'solid' ? { kind: 'solid', brep: stored.toString('utf8') } : { kind: 'mesh', mesh: unpackMesh(stored) };
+  const { fileName, pieces, designed } = await writePart(summary, shape, recipe, workingKernel);
+  const { sha256, bytes } = await blobs.put(pieces);
+  // Read back from the store: the evidence is about the bytes that will be sent, not about what was meant.
+  const received = receiveStl(await blobs.read(sha256), receiverOf(recipe.receiver));
+  return { fileName, sha256, bytes, evidence: prove(designed, received) };
+}
+
+// One piece of work at a time: the kernels are single-threaded and memory is the limit.
+let last: Promise<unknown> = Promise.resolve();
+
+parentPort!.on('message', ({ id, kind, request }: { id: number; kind: 'read' | 'write'; request: ReadRequest | WriteRequest }) => {
+  last = last.then(async () => {
+    try {
+      const result = kind === 'read' ? await read(request as ReadRequest) : await write(request as WriteRequest);
+      parentPort!.postMessage({ id, result });
+    } catch (thrown) {
+      const { code, message, remedy } = asUnusable(thrown);
+      parentPort!.postMessage({ id, failure: { code, message, remedy } });
+    }
+  });
+});

@@ -1,0 +1,159 @@
+import { sql } from 'kysely';
+import { Unusable } from 'tall-kite/findings/finding';
+import { stepsOf, type StepState } from 'tall-kite/ledger/steps';
+import type { Database } from '../database/connect.ts';
+import type { DesignState, Failure, FileState } from '../database/tables.ts';
+import type { Finding } from 'tall-kite/findings/finding';
+import type { PartSummary } from 'tall-kite/design/design';
+import type { Recipe } from 'tall-kite/recipe/recipe';
+import type { Evidence } from 'tall-kite/evidence/evidence';
+import type { TreeNode } from 'tall-kite/kernel/open-step';
+
+export interface JobRow {
+  id: string;
+  name: string;
+  changedAt: string;
+  parts: number;
+  clear: number;
+  look: number;
+  stop: number;
+  written: number;
+  reading: number;
+}
+
+export interface DesignView {
+  id: string;
+  fileName: string;
+  bytes: number;
+  sha256: string;
+  state: DesignState;
+  format: string | null;
+  version: string | null;
+  unit: string | null;
+  tree: TreeNode[];
+  findings: Finding[];
+  failure: Failure | null;
+}
+
+export interface FileView {
+  id: string;
+  state: FileState;
+  fileName: string | null;
+  bytes: number | null;
+  sha256: string | null;
+  evidence: Evidence | null;
+  failure: Failure | null;
+  recipe: Recipe;
+  /** The part changed after this file was asked for. */
+  stale: boolean;
+  createdAt: string;
+}
+
+export interface PartView {
+  id: string;
+  designId: string;
+  designName: string;
+  name: string;
+  quantity: number;
+  leftOut: boolean;
+  version: number;
+  summary: PartSummary;
+  findings: Finding[];
+  recipe: Recipe;
+  file: FileView | null;
+  steps: StepState[];
+}
+
+export interface JobView {
+  id: string;
+  name: string;
+  designs: DesignView[];
+  parts: PartView[];
+  undo: string | null;
+  redo: string | null;
+}
+
+/** Makes a job. @throws Unusable when the name is empty or too long. */
+export async function makeJob(db: Database, name: string): Promise<string> {
+  const plain = name.trim();
+  if (plain.length === 0 || plain.length > 120) throw new Unusable('bad-name', 'A job needs a name of 1 to 120 characters.', 'Type a shorter or longer name.');
+  const { id } = await db.insertInto('jobs').values({ name: plain }).returning('id').executeTakeFirstOrThrow();
+  return id;
+}
+
+/** All jobs, the one changed last first, with what is ready in them. */
+export async function listJobs(db: Database): Promise<JobRow[]> {
+  const jobs = await db.selectFrom('jobs').selectAll().orderBy('changed_at', 'desc').execute();
+  const rows: JobRow[] = [];
+  for (const job of jobs) {
+    const view = await jobView(db, job.id);
+    const worst = (p: PartView) => (p.steps.some((s) => s.mark === 'stop') ? 'stop' : p.steps.some((s) => s.mark === 'look') ? 'look' : 'clear');
+    const parts = view.parts.filter((p) => !p.leftOut);
+    rows.push({
+      id: job.id,
+      name: job.name,
+      changedAt: job.changed_at.toISOString(),
+      parts: parts.length,
+      clear: parts.filter((p) => worst(p) === 'clear').length,
+      look: parts.filter((p) => worst(p) === 'look').length,
+      stop: parts.filter((p) => worst(p) === 'stop').length,
+      written: parts.filter((p) => p.file?.state === 'written' && !p.file.stale).length,
+      reading: view.designs.filter((d) => d.state === 'queued' || d.state === 'reading').length,
+    });
+  }
+  return rows;
+}
+
+/** @throws Unusable when there is no such job. */
+export async function jobView(db: Database, jobId: string): Promise<JobView> {
+  const job = await db.selectFrom('jobs').selectAll().where('id', '=', jobId).executeTakeFirst();
+  if (!job) throw new Unusable('no-such-job', 'There is no such job.', 'Go back to the list of jobs.');
+  const designs = await db.selectFrom('designs').selectAll().where('job_id', '=', jobId).orderBy('created_at').execute();
+  const parts = await partViews(db, jobId);
+  const undo = await db.selectFrom('changes').select('what').where('job_id', '=', jobId).where('undone', '=', false).orderBy('id', 'desc').executeTakeFirst();
+  const redo = await db.selectFrom('changes').select('what').where('job_id', '=', jobId).where('undone', '=', true).orderBy('id').executeTakeFirst();
+  return {
+    id: job.id,
+    name: job.name,
+    parts,
+    undo: undo?.what ?? null,
+    redo: redo?.what ?? null,
+    designs: designs.map((d) => ({
+      id: d.id, fileName: d.file_name, bytes: d.bytes, sha256: d.sha256, state: d.state, format: d.format, version: d.version,
+      unit: d.unit, tree: d.tree ?? [], findings: d.findings ?? [], failure: d.failure,
+    })),
+  }; // prettier-ignore
+}
+
+/** The parts of a job in the order of their designs, or one of them, each with its last file. */
+export async function partViews(db: Database, jobId: string, partId?: string): Promise<PartView[]> {
+  let query = db
+    .selectFrom('parts')
+    .innerJoin('designs', 'designs.id', 'parts.design_id')
+    .selectAll('parts')
+    .select(['designs.file_name as design_name', 'designs.created_at as design_created'])
+    .where('parts.job_id', '=', jobId);
+  if (partId) query = query.where('parts.id', '=', partId);
+  const rows = await query.orderBy('designs.created_at').orderBy('designs.id').orderBy('parts.position').execute();
+  const files = await db
+    .selectFrom('files')
+    .distinctOn('part_id')
+    .selectAll()
+    .where('job_id', '=', jobId)
+    .$if(partId !== undefined, (q) => q.where('part_id', '=', partId!))
+    .orderBy('part_id')
+    .orderBy(sql`created_at desc`)
+    .execute();
+  const byPart = new Map(files.map((f) => [f.part_id, f]));
+  return rows.map((row) => {
+    const last = byPart.get(row.id);
+    const file: FileView | null = last
+      ? {
+          id: last.id, state: last.state, fileName: last.file_name, bytes: last.bytes, sha256: last.sha256, evidence: last.evidence,
+          failure: last.failure, recipe: last.recipe, stale: last.part_version !== row.version, createdAt: last.created_at.toISOString(),
+        } // prettier-ignore
+      : null;
+    const part = { name: row.name, quantity: row.quantity, summary: { ...row.summary, name: row.name }, findings: row.findings, recipe: row.recipe };
+    return { id: row.id, designId: row.design_id, designName: row.design_name, leftOut: row.left_out, version: row.version, file, ...part, steps: stepsOf(part, file) };
+  });
+}

@@ -1,0 +1,11 @@
+import { sql } from 'kysely';
+import type { Database } from '../database/connect.ts';
+
+/** The channel on which every process says that something of a job changed. */
+export const channel = 'tall_kite_jobs';
+
+/** Tells all web processes that a job changed; inside a transaction it is told when that commits. */
+export async function announce(db: Database, jobId: string): Promise<void> {
+  await sql`select pg_notify(${channel}, ${jobId})`.execute(db);
+  await db.updateTable('jobs').set({ changed_at: new Date() }).where('id', '=', jobId).execute();
+}

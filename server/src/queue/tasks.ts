@@ -1,0 +1,90 @@
+import type { JobHelpers, TaskList } from 'graphile-worker';
+import { sql } from 'kysely';
+import { asUnusable } from 'tall-kite/findings/finding';
+import { firstRecipe } from 'tall-kite/recipe/recipe';
+import type { Database } from '../database/connect.ts';
+import type { HeavyThread } from '../heavy/heavy.ts';
+import { announce } from '../live/announce.ts';
+
+/** Puts a task in the queue, in the same transaction as the row it is about. */
+export async function enqueue(db: Database, task: 'read-design' | 'write-file', id: string): Promise<void> {
+  await sql`select graphile_worker.add_job(${task}, json_build_object('id', ${id}::text), max_attempts := 5, job_key := ${`${task}:${id}`})`.execute(db);
+}
+
+/** The tasks of a worker process. Each can be run again from the start after a crash: results are put in one transaction. */
+export function tasks(db: Database, heavy: HeavyThread): TaskList {
+  return {
+    'read-design': (payload, helpers) => readDesignTask(db, heavy, (payload as { id: string }).id, helpers),
+    'write-file': (payload, helpers) => writeFileTask(db, heavy, (payload as { id: string }).id, helpers),
+  };
+}
+
+async function readDesignTask(db: Database, heavy: HeavyThread, id: string, helpers: JobHelpers): Promise<void> {
+  const design = await db.selectFrom('designs').selectAll().where('id', '=', id).executeTakeFirst();
+  if (!design || design.state === 'read') return;
+  await db.updateTable('designs').set({ state: 'reading' }).where('id', '=', id).execute();
+  await announce(db, design.job_id);
+  try {
+    const read = await heavy.call('read', { sha256: design.sha256, fileName: design.file_name });
+    await db.transaction().execute(async (trx) => {
+      const still = await trx.selectFrom('designs').select('id').where('id', '=', id).forUpdate().executeTakeFirst();
+      if (!still) return;
+      await trx.deleteFrom('parts').where('design_id', '=', id).execute();
+      for (const [position, part] of read.parts.entries()) {
+        await trx
+          .insertInto('parts')
+          .values({
+            job_id: design.job_id, design_id: id, position, name: part.summary.name, quantity: part.summary.quantity,
+            summary: JSON.stringify(part.summary), findings: JSON.stringify(part.findings), geometry_sha256: part.geometry,
+            view_sha256: part.view, recipe: JSON.stringify(firstRecipe(part.summary)),
+          }) // prettier-ignore
+          .execute();
+      }
+      const { format, version, unit, tree, findings } = read;
+      await trx
+        .updateTable('designs')
+        .set({ state: 'read', format, version, unit, tree: JSON.stringify(tree), findings: JSON.stringify(findings), failure: null })
+        .where('id', '=', id)
+        .execute();
+      await announce(trx, design.job_id);
+    });
+  } catch (thrown) {
+    if (mayTryAgain(thrown, helpers)) throw thrown;
+    const { code, message, remedy } = asUnusable(thrown);
+    await db.updateTable('designs').set({ state: 'failed', failure: JSON.stringify({ code, message, remedy }) }).where('id', '=', id).execute();
+    await announce(db, design.job_id);
+  }
+}
+
+async function writeFileTask(db: Database, heavy: HeavyThread, id: string, helpers: JobHelpers): Promise<void> {
+  const file = await db
+    .selectFrom('files')
+    .innerJoin('parts', 'parts.id', 'files.part_id')
+    .select(['files.job_id', 'files.state', 'files.recipe', 'parts.summary', 'parts.name', 'parts.geometry_sha256'])
+    .where('files.id', '=', id)
+    .executeTakeFirst();
+  if (!file || file.state === 'written') return;
+  await db.updateTable('files').set({ state: 'writing' }).where('id', '=', id).execute();
+  await announce(db, file.job_id);
+  try {
+    const summary = { ...file.summary, name: file.name };
+    const written = await heavy.call('write', { summary, geometry: file.geometry_sha256, recipe: file.recipe });
+    const { fileName, sha256, bytes, evidence } = written;
+    await db
+      .updateTable('files')
+      .set({ state: 'written', file_name: fileName, sha256, bytes, evidence: JSON.stringify(evidence), failure: null })
+      .where('id', '=', id)
+      .execute();
+  } catch (thrown) {
+    if (mayTryAgain(thrown, helpers)) throw thrown;
+    const { code, message, remedy } = asUnusable(thrown);
+    await db.updateTable('files').set({ state: 'failed', failure: JSON.stringify({ code, message, remedy }) }).where('id', '=', id).execute();
+  }
+  await announce(db, file.job_id);
+}
+
+/** A crash of the heavy thread is tried again a few times; what a person has to mend is not. */
+function mayTryAgain(thrown: unknown, helpers: JobHelpers): boolean {
+  const code = (thrown as { code?: string }).code;
+  return code === 'heavy-crashed' && helpers.job.attempts < 3;
+}
