@@ -1,0 +1,44 @@
+import { Readable } from 'node:stream';
+import { connect } from '@tall-kite/server/database/connect';
+import { bringIn } from '@tall-kite/server/designs/designs';
+import { askForFile } from '@tall-kite/server/files/files';
+import { jobView, makeJob } from '@tall-kite/server/jobs/jobs';
+import { settingsFrom } from '@tall-kite/server/settings/settings';
+import { Blobs } from '@tall-kite/server/storage/blobs';
+import { demoFiles } from './designs.ts';
+
+const jobName = 'Wind station, revision C';
+
+/** Loads the scenario through the same code that a person's upload takes; once, and not again. */
+async function load(): Promise<void> {
+  const settings = settingsFrom();
+  const { db } = connect(settings.databaseUrl, 2);
+  try {
+    if (await db.selectFrom('jobs').select('id').where('name', '=', jobName).executeTakeFirst()) return;
+    console.log('Making the demo scenario ...');
+    const blobs = new Blobs(settings.dataDir);
+    const files = await demoFiles();
+    const jobId = await makeJob(db, jobName);
+    for (const file of files) await bringIn(db, blobs, jobId, file.name, Readable.from([Buffer.from(file.bytes)]));
+    const job = await settled(async () => {
+      const view = await jobView(db, jobId);
+      return view.designs.every((d) => d.state === 'read' || d.state === 'failed') ? view : null;
+    });
+    for (const part of job.parts.filter((p) => ['Sensor housing', 'Cup', 'Clamp half'].includes(p.name))) await askForFile(db, part.id);
+    await settled(async () => ((await jobView(db, jobId)).parts.every((p) => !p.file || p.file.state === 'written' || p.file.state === 'failed') ? true : null));
+  } finally {
+    await db.destroy();
+  }
+}
+
+async function settled<T>(look: () => Promise<T | null>): Promise<T> {
+  for (let i = 0; i < 600; i++) {
+    const found = await look();
+    if (found !== null) return found;
+    await new Promise((resolve) => setTimeout(resolve, 200));
+  }
+  throw new Error('the worker did not finish within two minutes');
+}
+
+await load();
+process.exit(0);
