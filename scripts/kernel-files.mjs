@@ -1,0 +1,22 @@
+// Puts the kernel beside the worker that uses it, as separate files that anyone may replace (LGPL-2.1).
+import { build } from 'esbuild';
+import { copyFileSync, mkdirSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { dirname, join } from 'node:path';
+import { root } from './machine.mjs';
+
+const require = createRequire(import.meta.url);
+const folder = join(root, 'web', 'public', 'kernel');
+mkdirSync(folder, { recursive: true });
+const dist = dirname(require.resolve('replicad-opencascadejs'));
+for (const name of ['replicad_single.js', 'replicad_single.wasm']) copyFileSync(join(dist, name), join(folder, name));
+copyFileSync(join(dist, '..', 'LICENSE'), join(folder, 'LICENSE.txt'));
+await build({
+  entryPoints: [join(root, 'web', 'workers', 'part.worker.ts')],
+  outfile: join(folder, 'part-worker.js'),
+  bundle: true,
+  format: 'esm',
+  target: 'es2022',
+  minify: true,
+  logLevel: 'warning',
+});

@@ -1,0 +1,5 @@
+import { Jobs } from '@/jobs/Jobs.tsx';
+
+export default function Page() {
+  return <Jobs />;
+}

@@ -1,0 +1,50 @@
+import { receivers } from 'tall-kite/receivers/receivers';
+import { Header } from '@/shell/Header.tsx';
+
+export default function Page() {
+  return (
+    <div className="page">
+      <Header current="receivers" />
+      <main id="content">
+        <div className="title">
+          <h1>Receivers</h1>
+          <span className="context">The machines&rsquo; software that files are written for, and its rules. Each is played by a stand-in that reads the written bytes and nothing else.</span>
+        </div>
+        <div className="scroll">
+          <table className="plainlist">
+            <thead>
+              <tr>
+                {['Receiver', 'Reads', 'Takes numbers for', 'Bed', 'Bead or pixel', 'At most', 'Overhang without support'].map((h) => (
+                  <th key={h} scope="col">
+                    {h}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {receivers.map((r) => (
+                <tr key={r.id}>
+                  <td>
+                    <b>{r.name}</b>
+                    <br />
+                    <span className="context">{r.process}</span>
+                  </td>
+                  <td>{r.formats.join(', ')}</td>
+                  <td className="figure">{r.unit}</td>
+                  <td className="figure">{r.bed.join(' × ')} mm</td>
+                  <td className="figure">{r.bead} mm</td>
+                  <td className="figure">
+                    {r.mostTriangles.toLocaleString('en')} triangles
+                    <br />
+                    {r.mostBytes / 1e6} MB
+                  </td>
+                  <td className="figure">{r.overhang}° from the vertical</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      </main>
+    </div>
+  );
+}

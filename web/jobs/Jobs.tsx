@@ -1,0 +1,107 @@
+'use client';
+import { useQuery } from '@tanstack/react-query';
+import Link from 'next/link';
+import { useRouter } from 'next/navigation';
+import { useState } from 'react';
+import type { JobRow } from '@tall-kite/server/jobs/jobs';
+import { MarkShape } from '@/marks/Mark.tsx';
+import { ask, Refused } from '@/shell/ask.ts';
+import { Header } from '@/shell/Header.tsx';
+import { Trouble } from '@/shell/Trouble.tsx';
+
+/** The list of jobs, with what is ready in each, and a line to make one. */
+export function Jobs() {
+  const { data, error, isPending } = useQuery({ queryKey: ['jobs'], queryFn: () => ask<JobRow[]>('/api/jobs') });
+  return (
+    <div className="page">
+      <Header current="jobs" />
+      <main id="content">
+        <div className="title">
+          <h1>Jobs</h1>
+          <span className="context">{data ? `${data.length} in all` : ''}</span>
+        </div>
+        <NewJob first={data?.length === 0} />
+        {error && <Trouble message={error.message} remedy={(error as Refused).remedy} />}
+        <div className="scroll">
+          {isPending && <p className="context">Fetching the jobs …</p>}
+          {data && data.length > 0 && <JobTable jobs={data} />}
+        </div>
+      </main>
+    </div>
+  );
+}
+
+function JobTable({ jobs }: { jobs: JobRow[] }) {
+  return (
+    <table className="plainlist">
+      <thead>
+        <tr>
+          <th scope="col">Job</th>
+          <th scope="col">Parts</th>
+          <th scope="col">Ready</th>
+          <th scope="col">Written and proved</th>
+          <th scope="col">Changed</th>
+        </tr>
+      </thead>
+      <tbody>
+        {jobs.map((job) => (
+          <tr key={job.id}>
+            <td>
+              <Link href={`/jobs/${job.id}`} style={{ fontSize: 17, fontWeight: 650 }}>
+                {job.name}
+              </Link>
+            </td>
+            <td className="figure">{job.reading > 0 ? `reading ${job.reading}` : job.parts}</td>
+            <td>
+              <span style={{ display: 'flex', gap: 16 }}>
+                {(['clear', 'look', 'stop'] as const).map((mark) => (
+                  <span key={mark} className={`mark c-${job[mark] > 0 ? mark : 'none'}`}>
+                    <MarkShape mark={job[mark] > 0 ? mark : 'none'} /> <span className="figure">{job[mark]}</span> {mark}
+                  </span>
+                ))}
+              </span>
+            </td>
+            <td className="figure">
+              {job.written} of {job.parts}
+            </td>
+            <td className="figure">
+              <time dateTime={job.changedAt}>{job.changedAt.slice(0, 16).replace('T', ' ')} UTC</time>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function NewJob({ first }: { first: boolean }) {
+  const [name, setName] = useState('');
+  const [trouble, setTrouble] = useState<Refused | null>(null);
+  const router = useRouter();
+  const make = async () => {
+    try {
+      const { id } = await ask<{ id: string }>('/api/jobs', { method: 'POST', body: { name } });
+      router.push(`/jobs/${id}`);
+    } catch (thrown) {
+      setTrouble(thrown as Refused);
+    }
+  };
+  return (
+    <>
+      <form
+        style={{ padding: '0 20px 12px', display: 'flex', gap: 10, alignItems: 'center' }}
+        onSubmit={(event) => {
+          event.preventDefault();
+          void make();
+        }}
+      >
+        <label htmlFor="job-name">{first ? 'Name your first job' : 'New job'}</label>
+        <input id="job-name" className="typed" value={name} maxLength={120} placeholder="for instance: Garden gate, revision A" onChange={(e) => setName(e.target.value)} style={{ width: 340 }} />
+        <button className="plain strong" disabled={name.trim() === ''}>
+          Make the job
+        </button>
+      </form>
+      {trouble && <Trouble message={trouble.message} remedy={trouble.remedy} close={() => setTrouble(null)} />}
+    </>
+  );
+}

@@ -1,0 +1,105 @@
+'use client';
+import { useState } from 'react';
+import type { DesignView } from '@tall-kite/server/jobs/jobs';
+import { MarkShape } from '@/marks/Mark.tsx';
+import { ask } from '@/shell/ask.ts';
+import type { JobTools } from '@/shell/useJob.ts';
+import type { Upload } from './upload.ts';
+
+/** Files on their way, designs being read, and what was odd in those that were. */
+export function BringIn({ uploads, forget, designs, tools }: { uploads: Upload[]; forget: (key: number) => void; designs: DesignView[]; tools: JobTools }) {
+  const shown = uploads.filter((u) => u.state !== 'done');
+  const busy = designs.filter((d) => d.state === 'queued' || d.state === 'reading');
+  const failed = designs.filter((d) => d.state === 'failed');
+  const dismiss = (d: DesignView) => void tools.guarded(() => ask(`/api/designs/${d.id}`, { method: 'DELETE' }));
+  return (
+    <div aria-live="polite">
+      {shown.map((u) => (
+        <div className="notice" key={u.key}>
+          {u.state === 'sending' ? (
+            <>
+              <div className="grow">
+                Bringing in <b>{u.name}</b>
+              </div>
+              <div className="bar" role="progressbar" aria-label={`Upload of ${u.name}`} aria-valuenow={Math.round((100 * u.sent) / u.bytes)} aria-valuemin={0} aria-valuemax={100}>
+                <div style={{ width: `${(100 * u.sent) / u.bytes}%` }} />
+              </div>
+              <span className="figure">
+                {(u.sent / 1e6).toFixed(1)} of {(u.bytes / 1e6).toFixed(1)} MB
+              </span>
+              <button className="plain small" onClick={u.cancel}>
+                Cancel
+              </button>
+            </>
+          ) : (
+            <>
+              <MarkShape mark={u.state === 'cancelled' ? 'none' : 'stop'} />
+              <div className="grow">
+                <b>{u.name}</b>: {u.sentence}
+              </div>
+              <button className="plain small" onClick={() => forget(u.key)}>
+                Understood
+              </button>
+            </>
+          )}
+        </div>
+      ))}
+      {busy.map((d) => (
+        <div className="notice" key={d.id}>
+          <MarkShape mark="none" />
+          <div className="grow">
+            {d.state === 'queued' ? 'Waiting to be read:' : 'Reading'} <b>{d.fileName}</b> <span className="figure">({(d.bytes / 1e6).toFixed(2)} MB)</span>
+          </div>
+          <button className="plain small" onClick={() => dismiss(d)}>
+            Cancel
+          </button>
+        </div>
+      ))}
+      {failed.map((d) => (
+        <div className="notice" key={d.id} role="alert">
+          <MarkShape mark="stop" />
+          <div className="grow">
+            <b>{d.fileName}</b> was not brought in. {d.failure?.message} {d.failure?.remedy}
+          </div>
+          <button className="plain small" onClick={() => dismiss(d)}>
+            Take it off the list
+          </button>
+        </div>
+      ))}
+      <Oddities designs={designs} tools={tools} />
+    </div>
+  );
+}
+
+/** What was odd in the files that were read: folded to one line until it is opened. */
+function Oddities({ designs, tools }: { designs: DesignView[]; tools: JobTools }) {
+  const [open, setOpen] = useState(false);
+  const odd = designs.flatMap((d) => d.findings.filter((f) => f.severity !== 'clear').map((f) => ({ d, f })));
+  if (odd.length === 0) return null;
+  const empty = (d: DesignView) => d.state === 'read' && !tools.job?.parts.some((p) => p.designId === d.id);
+  return (
+    <div className="notice" style={{ alignItems: 'flex-start' }}>
+      <MarkShape mark={odd.some((o) => o.f.severity === 'stop') ? 'stop' : 'look'} />
+      <div className="grow">
+        {odd.length === 1 ? '1 thing was odd' : `${odd.length} things were odd`} in the files brought in.
+        {open && (
+          <ul style={{ margin: '6px 0 0', paddingLeft: 18 }}>
+            {odd.map(({ d, f }, i) => (
+              <li key={i}>
+                <b>{d.fileName}</b>: {f.message} <span className="context">{f.remedy}</span>{' '}
+                {empty(d) && (
+                  <button className="plain small" onClick={() => void tools.guarded(() => ask(`/api/designs/${d.id}`, { method: 'DELETE' }))}>
+                    Take it off the list
+                  </button>
+                )}
+              </li>
+            ))}
+          </ul>
+        )}
+      </div>
+      <button className="plain small" aria-expanded={open} onClick={() => setOpen(!open)}>
+        {open ? 'Fold' : 'Show them'}
+      </button>
+    </div>
+  );
+}

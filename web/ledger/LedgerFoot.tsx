@@ -1,0 +1,104 @@
+'use client';
+import Link from 'next/link';
+import { useState } from 'react';
+import { lengthUnits, readings } from 'tall-kite/size/readings';
+import { threeLengths } from 'tall-kite/ledger/steps';
+import { receiverOf } from 'tall-kite/receivers/receivers';
+import type { PartView } from '@tall-kite/server/jobs/jobs';
+import { MarkShape } from '@/marks/Mark.tsx';
+import type { JobTools } from '@/shell/useJob.ts';
+
+const rank = { none: 0, clear: 0, look: 1, stop: 2 };
+
+/** The chosen row's worst finding in one sentence, with the action that mends it. */
+export function LedgerFoot({ jobId, part, tools }: { jobId: string; part: PartView; tools: JobTools }) {
+  const worst = part.steps.reduce((a, b) => (rank[b.mark] > rank[a.mark] ? b : a));
+  const link = (step: string) => `/jobs/${jobId}/parts/${part.id}?step=${step.toLowerCase()}`;
+  const file = part.file?.state === 'written' ? part.file : null;
+  const busy = part.file?.state === 'queued' || part.file?.state === 'writing';
+  const sentence = worst.finding ? worst.finding.message : file ? 'The file agrees with the design.' : 'Ready to be written.';
+  const mark = worst.finding ? worst.mark : 'clear';
+  return (
+    <section className="foot" aria-label="The chosen part">
+      <div style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
+        <MarkShape mark={mark} />
+        <b>
+          {part.name}: {sentence}
+        </b>
+        <span className="context">{worst.finding?.remedy}</span>
+      </div>
+      <div className="remedy">
+        {worst.step === 'Size' && worst.mark !== 'clear' && <ReadAs part={part} tools={tools} />}
+        <Link className="plain" href={link(worst.finding ? worst.step : 'Facets')}>
+          {worst.finding ? `Look at ${worst.step}` : 'Lay it on the light table'}
+        </Link>
+        <button className="plain" disabled={busy || worst.mark === 'stop'} onClick={() => void tools.write(part)}>
+          {busy ? 'Being written …' : file ? 'Write again' : 'Write the file'}
+        </button>
+        {file && (
+          <>
+            <a className="plain" href={`/api/files/${file.id}`} download data-test="download">
+              Download {file.fileName}
+            </a>
+            <a className="plain" href={`/api/files/${file.id}/evidence`} download>
+              Evidence as JSON
+            </a>
+            <a className="plain" href={`/api/files/${file.id}/evidence?as=page`} target="_blank" rel="noreferrer">
+              Evidence to print
+            </a>
+          </>
+        )}
+        <Naming key={`${part.id} ${part.version}`} part={part} tools={tools} />
+      </div>
+      <div className="context" style={{ marginTop: 8, display: 'flex', gap: 14 }}>
+        {(['clear', 'look', 'stop', 'none'] as const).map((m) => (
+          <span key={m} className="mark">
+            <MarkShape mark={m} size={10} /> {m === 'none' ? 'not reached' : m}
+          </span>
+        ))}
+        <span>The thread runs as far as the part is ready.</span>
+      </div>
+    </section>
+  );
+}
+
+/** For a part of unlikely size: the readings that would be likely, one click each. */
+function ReadAs({ part, tools }: { part: PartView; tools: JobTools }) {
+  const { box, unit } = part.summary;
+  if (unit) return null;
+  const numbers = [0, 1, 2].map((k) => box.max[k] - box.min[k]) as [number, number, number];
+  const likely = readings(numbers, receiverOf(part.recipe.receiver).bed).filter((r) => r.likely === 2);
+  return (
+    <>
+      {likely.map((r) => (
+        <button key={r.unit} className="plain strong" onClick={() => void tools.change(part, `read ${part.name} as ${r.name}`, { recipe: { ...part.recipe, size: { ...part.recipe.size, reading: r.unit } } })}>
+          Read as {lengthUnits.find((u) => u.id === r.unit)?.name}: {threeLengths(r.size)} mm
+        </button>
+      ))}
+    </>
+  );
+}
+
+function Naming({ part, tools }: { part: PartView; tools: JobTools }) {
+  const [name, setName] = useState(part.name);
+  const [quantity, setQuantity] = useState(String(part.quantity));
+  const save = () => {
+    const count = Number(quantity);
+    const fields = { ...(name.trim() && name.trim() !== part.name ? { name: name.trim() } : {}), ...(Number.isInteger(count) && count > 0 && count !== part.quantity ? { quantity: count } : {}) };
+    if (Object.keys(fields).length > 0) void tools.change(part, `rename or count ${part.name}`, fields);
+    else setQuantity(String(part.quantity));
+  };
+  return (
+    <span style={{ marginLeft: 'auto', display: 'flex', gap: 8, alignItems: 'center' }}>
+      <label>
+        Name <input className="typed" style={{ width: 150 }} value={name} maxLength={120} onChange={(e) => setName(e.target.value)} onBlur={save} onKeyDown={(e) => e.key === 'Enter' && save()} />
+      </label>
+      <label>
+        Quantity <input className="typed num" style={{ width: 60 }} inputMode="numeric" value={quantity} onChange={(e) => setQuantity(e.target.value)} onBlur={save} onKeyDown={(e) => e.key === 'Enter' && save()} />
+      </label>
+      <button className="plain" onClick={() => void tools.change(part, `${part.leftOut ? 'take in' : 'leave out'} ${part.name}`, { left_out: !part.leftOut })}>
+        {part.leftOut ? 'Take in again' : 'Leave out'}
+      </button>
+    </span>
+  );
+}

@@ -1,0 +1,41 @@
+/** One file on its way to the server. */
+export interface Upload {
+  key: number;
+  name: string;
+  bytes: number;
+  sent: number;
+  state: 'sending' | 'refused' | 'cancelled' | 'done';
+  sentence: string | null;
+  cancel: () => void;
+}
+
+let next = 1;
+
+/** Sends a file as it is, telling how far it is; `told` is called with a fresh copy at each change. */
+export function sendFile(jobId: string, file: File, mostBytes: number, told: (upload: Upload) => void): void {
+  const request = new XMLHttpRequest();
+  let upload: Upload = { key: next++, name: file.name, bytes: file.size, sent: 0, state: 'sending', sentence: null, cancel: () => request.abort() };
+  const say = (change: Partial<Upload>) => told((upload = { ...upload, ...change }));
+  if (file.size > mostBytes || file.size === 0) {
+    const sentence = file.size === 0 ? 'The file is empty (0 bytes). Export it again.' : `The file has ${(file.size / 2 ** 20).toFixed(0)} MB; at most ${mostBytes / 2 ** 20} MB are taken. Export fewer parts at a time.`;
+    say({ state: 'refused', sentence });
+    return;
+  }
+  request.upload.onprogress = (event) => say({ sent: event.loaded });
+  request.onload = () => {
+    if (request.status < 300) return say({ state: 'done', sent: file.size });
+    let sentence = `The server answered ${request.status}. Try again.`;
+    try {
+      const { error } = JSON.parse(request.responseText);
+      sentence = `${error.message} ${error.remedy}`;
+    } catch {
+      // not a sentence of ours
+    }
+    say({ state: 'refused', sentence });
+  };
+  request.onerror = () => say({ state: 'refused', sentence: 'The connection broke off; nothing was kept. Try again.' });
+  request.onabort = () => say({ state: 'cancelled', sentence: 'Cancelled; nothing was kept.' });
+  request.open('POST', `/api/jobs/${jobId}/designs?name=${encodeURIComponent(file.name)}`);
+  request.send(file);
+  say({});
+}

@@ -1,0 +1,49 @@
+'use client';
+import { claimFigure, unitText } from 'tall-kite/evidence/page';
+import type { StepName } from 'tall-kite/ledger/steps';
+import type { PartView } from '@tall-kite/server/jobs/jobs';
+import { Mark } from '@/marks/Mark.tsx';
+
+/** The evidence across the foot: one column a claim. */
+export function EvidenceStrip({ part, go }: { part: PartView; go: (step: StepName) => void }) {
+  const evidence = part.file?.state === 'written' ? part.file.evidence : null;
+  if (!evidence) {
+    const busy = part.file?.state === 'queued' || part.file?.state === 'writing';
+    return (
+      <section className="evidence" aria-label="Evidence">
+        <b>Evidence</b> <span className="context">{busy ? 'The file is being written and read back …' : part.file?.state === 'failed' ? `${part.file.failure?.message ?? ''} ${part.file.failure?.remedy ?? ''}` : 'None yet: write the file, and what its bytes say is held against the design here.'}</span>
+      </section>
+    );
+  }
+  const agree = evidence.claims.filter((c) => c.verdict === 'clear').length;
+  return (
+    <section className="evidence" aria-label="Evidence">
+      <div style={{ display: 'flex', gap: 16, alignItems: 'baseline' }}>
+        <b>Evidence</b>
+        <span className="context">
+          <span className="d">designed</span> over <span className="r">received</span>, read back from the bytes of {part.file?.fileName}
+          {part.file?.stale && <b className="c-look"> · written before the last change; write again</b>}
+        </span>
+        <span className="context" style={{ marginLeft: 'auto' }}>
+          {agree} of {evidence.claims.length} agree
+        </span>
+        <button className="plain small" onClick={() => go('Received')}>
+          All of it
+        </button>
+      </div>
+      <div className="strip" tabIndex={0} role="group" aria-label="Claims">
+        {evidence.claims.map((c) => (
+          <div className="claim" key={c.quantity}>
+            <b>
+              {c.quantity}
+              {c.unit && ` (${unitText(c.unit)})`}
+            </b>
+            <div className="figure d">{(c.quantity === 'Deviation' || c.quantity === 'Triangles' ? '≤ ' : '') + claimFigure(c.designed, c.unit)}</div>
+            <div className="figure r">{claimFigure(c.received, c.unit)}</div>
+            <Mark mark={c.verdict} size={11} />
+          </div>
+        ))}
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,441 @@
+import {
+  AmbientLight, BufferAttribute, BufferGeometry, CustomBlending, DirectionalLight, DoubleSide, DstColorFactor, DynamicDrawUsage, GridHelper, Group,
+  LineBasicMaterial, LineSegments, Matrix4, Mesh, MeshLambertMaterial, OrthographicCamera, Points, PointsMaterial, Quaternion, Raycaster, Scene as ThreeScene,
+  Vector2, Vector3, WebGLRenderer, ZeroFactor, AddEquation, Color, type Material,
+} from 'three'; // prettier-ignore
+import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
+import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh';
+import type { View } from 'tall-kite/view/view';
+
+export type Shown = 'designed' | 'both' | 'received' | 'beside';
+export type Side = 'front' | 'back' | 'left' | 'right' | 'top' | 'under' | 'corner';
+
+/** What was hit under the pointer. `point` in the part's own coordinates. */
+export interface Pick {
+  point: [number, number, number];
+  triangle: number;
+  /** The end of an edge, or the edge itself, when one is near on the screen. */
+  vertex: boolean;
+  edge: [[number, number, number], [number, number, number]] | null;
+}
+
+interface Palette {
+  sheet: string;
+  designed: string;
+  received: string;
+  rule: string;
+  stop: string;
+  ink: string;
+  dark: boolean;
+}
+
+const directions: Record<Side, [number, number, number]> = {
+  front: [0, -1, 0], back: [0, 1, 0], left: [-1, 0, 0], right: [1, 0, 0], top: [0, -1e-4, 1], under: [0, -1e-4, -1], corner: [-0.62, -1, 0.62],
+}; // prettier-ignore
+
+/**
+ * Draws a part as designed and as received with one camera. Overlaid, the second is multiplied onto the first (added up
+ * on the dark ground): where both agree the inks darken to one, where they differ two colours show.
+ */
+export class Scene {
+  onPick: ((pick: Pick | null) => void) | null = null;
+  onTurn: (() => void) | null = null;
+  private readonly renderer: WebGLRenderer;
+  private readonly three = new ThreeScene();
+  private readonly camera = new OrthographicCamera(-1, 1, 1, -1, -1e5, 1e5);
+  private readonly controls: OrbitControls;
+  private readonly designed = new Group();
+  private readonly received = new Group();
+  private readonly ground = new Group();
+  private readonly marks = new Group();
+  private readonly raycaster = new Raycaster();
+  private readonly host: HTMLElement;
+  private readonly resize: ResizeObserver;
+  private body: Mesh | null = null;
+  private view: View | null = null;
+  private radius = 50;
+  private centre = new Vector3();
+  private shown: Shown = 'both';
+  private wires = false;
+  private palette: Palette;
+  private queued = 0;
+  private pressed: [number, number] | null = null;
+
+  constructor(host: HTMLElement, palette: Palette) {
+    this.host = host;
+    this.palette = palette;
+    this.renderer = new WebGLRenderer({ antialias: true, preserveDrawingBuffer: false });
+    this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
+    this.renderer.autoClear = false;
+    host.appendChild(this.renderer.domElement);
+    this.renderer.domElement.setAttribute('role', 'img');
+    this.renderer.domElement.setAttribute('aria-label', 'The part, turned by dragging or by the squares of the unfolded box');
+    this.camera.up.set(0, 0, 1);
+    this.controls = new OrbitControls(this.camera, this.renderer.domElement);
+    this.controls.enableDamping = false;
+    this.controls.addEventListener('change', () => {
+      this.draw();
+      this.onTurn?.();
+    });
+    this.raycaster.params.Line.threshold = 0.5;
+    const light = new DirectionalLight(0xffffff, 1.5);
+    light.position.set(-0.4, -0.8, 1);
+    this.camera.add(light);
+    this.three.add(new AmbientLight(0xffffff, 1.9), this.camera, this.ground, this.designed, this.received, this.marks);
+    this.resize = new ResizeObserver(() => this.fitCanvas());
+    this.resize.observe(host);
+    const canvas = this.renderer.domElement;
+    canvas.addEventListener('pointerdown', (e) => (this.pressed = [e.clientX, e.clientY]));
+    canvas.addEventListener('pointerup', (e) => this.released(e));
+    this.fitCanvas();
+  }
+
+  /** New colours, after the theme turned. */
+  recolour(palette: Palette): void {
+    this.palette = palette;
+    for (const group of [this.designed, this.received, this.ground, this.marks]) {
+      group.traverse((object) => {
+        const material = (object as Mesh).material as (Material & { color?: Color; userData: { ink?: keyof Palette; tint?: number } }) | undefined;
+        if (material?.color && material.userData.ink) material.color.set(this.inkOf(material.userData.ink, material.userData.tint ?? 0));
+        if (material && group === this.received) this.overlay(material);
+      });
+    }
+    this.draw();
+  }
+
+  /** The part as designed. Keeps the camera when only the triangles changed. */
+  setDesigned(view: View, keepCamera: boolean): void {
+    this.view = view;
+    clear(this.designed);
+    const geometry = triangles(view.positions, view.triangles);
+    this.body = new Mesh(geometry, this.paint('designed', 0.76));
+    this.body.raycast = acceleratedRaycast;
+    (geometry as BufferGeometry & { boundsTree?: MeshBVH }).boundsTree = new MeshBVH(geometry, { indirect: true });
+    this.designed.add(this.body, lines(view.edges, this.line('designed')));
+    if (view.open.length > 0) {
+      const open = lines(view.open, this.line('stop'));
+      open.renderOrder = 5;
+      this.designed.add(open);
+      (open.material as LineBasicMaterial).depthTest = false;
+    }
+    geometry.computeBoundingSphere();
+    if (!keepCamera) {
+      this.centre.copy(geometry.boundingSphere!.center);
+      this.radius = Math.max(1e-3, geometry.boundingSphere!.radius);
+    }
+    this.wireframe(this.wires);
+    this.draw();
+  }
+
+  /** Facets to be shown as the design's own triangles (a preview), or null to go back. */
+  setPreview(preview: { positions: Float32Array; triangles: Uint32Array } | null): void {
+    const old = this.designed.getObjectByName('preview');
+    if (old) {
+      this.designed.remove(old);
+      dispose(old as Mesh);
+    }
+    if (preview) {
+      const mesh = new Mesh(triangles(preview.positions, preview.triangles), this.paint('designed', 0.76));
+      mesh.name = 'preview';
+      this.designed.add(mesh);
+    }
+    if (this.body) this.body.visible = !preview;
+    this.wireframe(this.wires);
+    this.draw();
+  }
+
+  setReceived(view: { positions: Float32Array; triangles: Uint32Array; edges: Float32Array } | null): void {
+    clear(this.received);
+    if (view) {
+      const mesh = new Mesh(triangles(view.positions, view.triangles), this.overlay(this.paint('received', 0.76)));
+      const edges = lines(view.edges, this.overlay(this.line('received')));
+      mesh.renderOrder = 2;
+      edges.renderOrder = 3;
+      this.received.add(mesh, edges);
+    }
+    this.wireframe(this.wires);
+    this.show(this.shown);
+  }
+
+  /** How the part stands: turn and scale of the design, so that received coordinates fall on it. */
+  setStance(turn: readonly number[], scale: number, shift: readonly number[]): void {
+    const matrix = new Matrix4().compose(new Vector3(...(shift as [number, number, number])), new Quaternion(...(turn as [number, number, number, number])), new Vector3(scale, scale, scale));
+    for (const group of [this.designed, this.marks]) {
+      group.matrixAutoUpdate = false;
+      group.matrix.copy(matrix);
+      group.matrixWorldNeedsUpdate = true;
+    }
+    this.draw();
+  }
+
+  /** A rectangle of mm lines under the part: the bed, or nothing. */
+  setBed(bed: readonly number[] | null): void {
+    clear(this.ground);
+    if (bed) {
+      const grid = new GridHelper(Math.max(bed[0], bed[1]), Math.max(bed[0], bed[1]) / 10, new Color(this.palette.rule), new Color(this.palette.rule));
+      grid.rotation.x = Math.PI / 2;
+      grid.position.set(this.placedCentre().x, this.placedCentre().y, -0.01);
+      (grid.material as Material).userData.ink = 'rule';
+      this.ground.add(grid);
+    }
+    this.draw();
+  }
+
+  /** Points (crosses) and lines over the part, in its own coordinates. */
+  setMarks(points: readonly (readonly number[])[], segments: readonly (readonly number[])[] = []): void {
+    clear(this.marks);
+    if (points.length > 0) {
+      const geometry = new BufferGeometry().setAttribute('position', new BufferAttribute(Float32Array.from(points.flat()), 3));
+      const dots = new Points(geometry, new PointsMaterial({ color: this.palette.stop, size: 9, sizeAttenuation: false, depthTest: false }));
+      dots.renderOrder = 9;
+      this.marks.add(dots);
+    }
+    if (segments.length > 0) {
+      const drawn = lines(Float32Array.from(segments.flat()), new LineBasicMaterial({ color: this.palette.stop, depthTest: false }));
+      drawn.renderOrder = 8;
+      this.marks.add(drawn);
+    }
+    this.draw();
+  }
+
+  show(shown: Shown): void {
+    this.shown = shown;
+    this.draw();
+  }
+
+  wireframe(on: boolean): void {
+    this.wires = on;
+    for (const group of [this.designed, this.received]) {
+      for (const child of [...group.children]) if (child.name === 'wires') { group.remove(child); dispose(child as Mesh); }
+      if (!on) continue;
+      for (const child of [...group.children]) {
+        if (!(child instanceof Mesh) || !child.visible) continue;
+        const material = new LineBasicMaterial({ color: group === this.designed ? this.palette.designed : this.palette.received, transparent: true, opacity: 0.4 });
+        const wires = new LineSegments(wireGeometry(child.geometry), material);
+        wires.name = 'wires';
+        wires.renderOrder = 4;
+        group.add(wires);
+      }
+    }
+    this.draw();
+  }
+
+  /** Turns the camera to one of the six standard views, or to a corner. */
+  turnTo(side: Side, fit = true): void {
+    const target = this.placedCentre();
+    this.camera.position.copy(target).addScaledVector(new Vector3(...directions[side]).normalize(), this.reach() * 4);
+    this.controls.target.copy(target);
+    if (fit) this.fit();
+    this.controls.update();
+    this.draw();
+  }
+
+  /** The standard view that the camera has now, if any. */
+  side(): Side | null {
+    const now = this.camera.position.clone().sub(this.controls.target).normalize();
+    for (const side of Object.keys(directions) as Side[]) if (now.dot(new Vector3(...directions[side]).normalize()) > 0.9995) return side;
+    return null;
+  }
+
+  close(): void {
+    this.resize.disconnect();
+    this.controls.dispose();
+    for (const group of [this.designed, this.received, this.ground, this.marks]) clear(group);
+    this.renderer.dispose();
+    this.renderer.domElement.remove();
+    cancelAnimationFrame(this.queued);
+  }
+
+  private placedCentre(): Vector3 {
+    return this.centre.clone().applyMatrix4(this.designed.matrix);
+  }
+
+  private reach(): number {
+    return this.radius * this.designed.matrix.getMaxScaleOnAxis();
+  }
+
+  private fit(): void {
+    const { clientWidth: w, clientHeight: h } = this.host;
+    const beside = this.shown === 'beside' ? 2 : 1;
+    const aspect = Math.max(0.2, w / beside / Math.max(1, h));
+    const half = this.reach() * 1.12 * Math.max(1, 1 / aspect);
+    this.camera.zoom = 1;
+    this.camera.top = half;
+    this.camera.bottom = -half;
+    this.setSides();
+  }
+
+  private setSides(): void {
+    const { clientWidth: w, clientHeight: h } = this.host;
+    const aspect = w / (this.shown === 'beside' ? 2 : 1) / Math.max(1, h);
+    this.camera.left = -this.camera.top * aspect;
+    this.camera.right = this.camera.top * aspect;
+    this.camera.near = -this.reach() * 40;
+    this.camera.far = this.reach() * 40;
+    this.camera.updateProjectionMatrix();
+  }
+
+  private fitCanvas(): void {
+    this.renderer.setSize(this.host.clientWidth, Math.max(1, this.host.clientHeight));
+    this.draw();
+  }
+
+  private draw(): void {
+    cancelAnimationFrame(this.queued);
+    this.queued = requestAnimationFrame(() => this.drawNow());
+  }
+
+  private drawNow(): void {
+    const { clientWidth: w, clientHeight: h } = this.host;
+    const r = this.renderer;
+    r.setClearColor(this.palette.sheet);
+    r.setScissorTest(false);
+    r.setViewport(0, 0, w, h);
+    r.clear();
+    this.setSides();
+    if (this.shown !== 'beside') {
+      this.designed.visible = this.shown !== 'received';
+      this.received.visible = this.shown !== 'designed';
+      r.render(this.three, this.camera);
+      return;
+    }
+    r.setScissorTest(true);
+    for (const [i, half] of [this.designed, this.received].entries()) {
+      this.designed.visible = half === this.designed;
+      this.received.visible = half === this.received;
+      r.setViewport((i * w) / 2, 0, w / 2, h);
+      r.setScissor((i * w) / 2, 0, w / 2, h);
+      r.render(this.three, this.camera);
+    }
+    r.setScissorTest(false);
+  }
+
+  private released(event: PointerEvent): void {
+    const moved = this.pressed ? Math.hypot(event.clientX - this.pressed[0], event.clientY - this.pressed[1]) : 99;
+    if (moved > 4 || event.button !== 0 || !this.onPick) return;
+    this.onPick(this.pick(event));
+  }
+
+  private pick(event: PointerEvent): Pick | null {
+    if (!this.body || !this.view) return null;
+    const rect = this.renderer.domElement.getBoundingClientRect();
+    const at = new Vector2(((event.clientX - rect.left) / rect.width) * 2 - 1, -((event.clientY - rect.top) / rect.height) * 2 + 1);
+    this.raycaster.setFromCamera(at, this.camera);
+    this.body.updateMatrixWorld(true);
+    const visible = this.body.visible;
+    this.body.visible = true;
+    const [hit] = this.raycaster.intersectObject(this.body, false);
+    this.body.visible = visible;
+    const near = this.nearEdge(at, hit ? hit.distance : Infinity);
+    if (!hit && !near) return null;
+    const point = hit ? this.body.worldToLocal(hit.point.clone()) : new Vector3();
+    return { point: near?.point ?? (point.toArray() as [number, number, number]), triangle: hit?.faceIndex ?? -1, vertex: near?.vertex ?? false, edge: near?.edge ?? null };
+  }
+
+  /** The edge within 9 pixels of a point of the screen, its end when that is as near. */
+  private nearEdge(at: Vector2, _distance: number): { point: [number, number, number]; vertex: boolean; edge: Pick['edge'] } | null {
+    const edges = this.view!.edges;
+    if (edges.length > 600_000) return null;
+    const matrix = new Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse).multiply(this.designed.matrixWorld);
+    const { clientWidth: w, clientHeight: h } = this.host;
+    const a = new Vector3();
+    const b = new Vector3();
+    let best: { point: [number, number, number]; vertex: boolean; edge: Pick['edge'] } | null = null;
+    let nearest = 9;
+    let front = Infinity;
+    for (let i = 0; i < edges.length; i += 6) {
+      a.fromArray(edges, i).applyMatrix4(matrix);
+      b.fromArray(edges, i + 3).applyMatrix4(matrix);
+      const [ax, ay, bx, by] = [(a.x - at.x) * w * 0.5, (a.y - at.y) * h * 0.5, (b.x - at.x) * w * 0.5, (b.y - at.y) * h * 0.5];
+      const [dx, dy] = [bx - ax, by - ay];
+      const t = Math.min(1, Math.max(0, -(ax * dx + ay * dy) / Math.max(1e-9, dx * dx + dy * dy)));
+      const d = Math.hypot(ax + t * dx, ay + t * dy);
+      const z = a.z + t * (b.z - a.z);
+      if (d > nearest + 0.5 || (d > nearest - 0.5 && z > front)) continue;
+      nearest = d;
+      front = z;
+      const p = [0, 1, 2].map((k) => edges[i + k]) as [number, number, number];
+      const q = [0, 1, 2].map((k) => edges[i + 3 + k]) as [number, number, number];
+      const end = Math.hypot(ax, ay) < 9 ? p : Math.hypot(bx, by) < 9 ? q : null;
+      const on = [0, 1, 2].map((k) => p[k] + t * (q[k] - p[k])) as [number, number, number];
+      best = { point: end ?? on, vertex: end !== null, edge: [p, q] };
+    }
+    return best;
+  }
+
+  private inkOf(ink: keyof Palette, tint: number): Color {
+    return new Color(this.palette[ink] as string).lerp(new Color(this.palette.dark ? '#10141d' : '#ffffff'), tint);
+  }
+
+  private paint(ink: keyof Palette, tint: number): MeshLambertMaterial {
+    const material = new MeshLambertMaterial({ color: this.inkOf(ink, tint), side: DoubleSide, flatShading: true, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
+    material.userData = { ink, tint };
+    return material;
+  }
+
+  private line(ink: keyof Palette): LineBasicMaterial {
+    const material = new LineBasicMaterial({ color: this.palette[ink] as string });
+    material.userData = { ink, tint: 0 };
+    return material;
+  }
+
+  /** Multiply on paper; on the dark ground the plain ink, half let through. */
+  private overlay<M extends Material>(material: M): M {
+    material.transparent = true;
+    if (this.palette.dark) {
+      material.blending = 1;
+      material.opacity = 0.5;
+    } else {
+      material.blending = CustomBlending;
+      material.blendEquation = AddEquation;
+      material.blendSrc = DstColorFactor;
+      material.blendDst = ZeroFactor;
+      material.opacity = 1;
+    }
+    material.needsUpdate = true;
+    return material;
+  }
+}
+
+function triangles(positions: Float32Array, index: Uint32Array): BufferGeometry {
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(positions, 3));
+  geometry.setIndex(new BufferAttribute(index, 1));
+  return geometry;
+}
+
+function lines(points: Float32Array, material: LineBasicMaterial): LineSegments {
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(points, 3).setUsage(DynamicDrawUsage));
+  const drawn = new LineSegments(geometry, material);
+  drawn.renderOrder = 1;
+  return drawn;
+}
+
+/** Every edge of every triangle once. */
+function wireGeometry(geometry: BufferGeometry): BufferGeometry {
+  const index = geometry.index!.array;
+  const out: number[] = [];
+  for (let i = 0; i < index.length; i += 3) {
+    for (let k = 0; k < 3; k++) {
+      const [a, b] = [index[i + k], index[i + ((k + 1) % 3)]];
+      if (a < b) out.push(a, b);
+    }
+  }
+  const wires = new BufferGeometry();
+  wires.setAttribute('position', geometry.getAttribute('position'));
+  wires.setIndex(out);
+  return wires;
+}
+
+function clear(group: Group): void {
+  for (const child of [...group.children]) {
+    group.remove(child);
+    dispose(child as Mesh);
+  }
+}
+
+function dispose(object: Mesh): void {
+  object.geometry?.dispose();
+  (object.material as Material | undefined)?.dispose?.();
+}

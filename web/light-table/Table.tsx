@@ -1,0 +1,177 @@
+'use client';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import type { StepName } from 'tall-kite/ledger/steps';
+import { scaleOf } from 'tall-kite/recipe/recipe';
+import { receiverOf } from 'tall-kite/receivers/receivers';
+import { placementOf } from 'tall-kite/stance/stance';
+import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { Preview } from '@/workers/part.worker.ts';
+import { useShortcuts } from '@/shell/Keys.tsx';
+import { useTheme } from '@/shell/Shell.tsx';
+import type { JobTools } from '@/shell/useJob.ts';
+import { describeMeasure } from './measure.ts';
+import { FacetsPanel } from './panels/FacetsPanel.tsx';
+import { FilePanel, ReceivedPanel } from './panels/FilePanel.tsx';
+import { SizePanel } from './panels/SizePanel.tsx';
+import { SoundnessPanel, SourcePanel } from './panels/SourcePanel.tsx';
+import { StancePanel } from './panels/StancePanel.tsx';
+import { Scene, type Pick, type Shown, type Side } from './Scene.ts';
+import { TurnBox } from './TurnBox.tsx';
+import { useReceived, useView } from './usePart.ts';
+
+/** What a step wants from the next click on the part. */
+export type Picking = { prompt: string; take: (pick: Pick) => void } | null;
+
+const shownNames: [Shown, string][] = [
+  ['designed', 'Designed'],
+  ['both', 'Both, overlaid'],
+  ['received', 'Received'],
+  ['beside', 'Side by side'],
+];
+
+function palette(theme: string) {
+  const style = getComputedStyle(document.documentElement);
+  const ink = (name: string) => style.getPropertyValue(`--${name}`).trim();
+  return { sheet: ink('sheet'), designed: ink('designed'), received: ink('received'), rule: ink('faint'), stop: ink('stop'), ink: ink('ink'), dark: theme === 'dark' };
+}
+
+/** The stage with the part on it, and the controls of the step at hand beside it. */
+export function Table({ part, step, go, tools }: { part: PartView; step: StepName; go: (step: StepName) => void; tools: JobTools }) {
+  const host = useRef<HTMLDivElement>(null);
+  const scene = useRef<Scene | null>(null);
+  const { theme } = useTheme();
+  const [side, setSide] = useState<Side | null>('corner');
+  const [shown, setShown] = useState<Shown>('both');
+  const [wires, setWires] = useState(false);
+  const [measuring, setMeasuring] = useState<Pick[] | null>(null);
+  const [picking, setPicking] = useState<Picking>(null);
+  const [preview, setPreview] = useState<Preview | null>(null);
+  const { view, failed } = useView(part.id);
+  const received = useReceived(part);
+  const scale = scaleOf(part.summary, part.recipe);
+  const placement = useMemo(() => (view ? placementOf(part.recipe.stance, scale, view.positions) : null), [view, part.recipe.stance, scale]);
+
+  useEffect(() => {
+    const made = new Scene(host.current!, palette(document.documentElement.dataset.theme ?? 'light'));
+    made.onTurn = () => setSide(made.side());
+    scene.current = made;
+    if (process.env.NODE_ENV !== 'production' || navigator.webdriver) (window as unknown as { lightTable: Scene }).lightTable = made;
+    return () => {
+      scene.current = null;
+      made.close();
+    };
+  }, []);
+  useEffect(() => scene.current?.recolour(palette(theme)), [theme]);
+  useEffect(() => {
+    if (!view || !placement) return;
+    scene.current?.setDesigned(view, false);
+    scene.current?.setStance(part.recipe.stance.turn, scale, placement.shift);
+    scene.current?.turnTo('corner');
+    // The camera is set once for a part; a later stance keeps it.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [view]);
+  useEffect(() => {
+    if (!placement) return;
+    scene.current?.setStance(part.recipe.stance.turn, scale, placement.shift);
+    scene.current?.turnTo(scene.current.side() ?? 'corner');
+  }, [placement, part.recipe.stance.turn, scale]);
+  useEffect(() => scene.current?.setReceived(received), [received]);
+  useEffect(() => scene.current?.show(shown), [shown]);
+  useEffect(() => scene.current?.setPreview(step === 'Facets' ? preview : null), [preview, step]);
+  useEffect(() => scene.current?.wireframe(wires), [wires, preview, received]);
+  useEffect(() => scene.current?.setBed(step === 'Stance' ? receiverOf(part.recipe.receiver).bed : null), [step, part.recipe.receiver, placement]);
+  useEffect(() => setPicking(null), [step]);
+
+  const onPick = useCallback(
+    (pick: Pick | null) => {
+      if (!pick) return;
+      if (picking) picking.take(pick);
+      else if (measuring) setMeasuring(measuring.length >= 2 ? [pick] : [...measuring, pick]);
+    },
+    [picking, measuring],
+  );
+  useEffect(() => {
+    if (scene.current) scene.current.onPick = picking || measuring ? onPick : null;
+  }, [onPick, picking, measuring]);
+  const measured = useMemo(() => (measuring ? describeMeasure(measuring, scale) : null), [measuring, scale]);
+  useEffect(() => {
+    if (!measuring) scene.current?.setMarks([]);
+    else scene.current?.setMarks(measuring.map((p) => p.point), measured?.segments ?? []);
+  }, [measuring, measured]);
+
+  const turn = useCallback((to: Side) => {
+    scene.current?.turnTo(to);
+    setSide(to);
+  }, []);
+  const stopAll = () => {
+    setPicking(null);
+    setMeasuring(null);
+  };
+  useShortcuts({
+    f: () => turn('front'), k: () => turn('back'), l: () => turn('left'), r: () => turn('right'), t: () => turn('top'), u: () => turn('under'), a: () => turn('corner'),
+    d: () => setShown(shownNames[(shownNames.findIndex(([s]) => s === shown) + 1) % shownNames.length][0]),
+    e: () => setWires(!wires),
+    m: () => setMeasuring(measuring ? null : []),
+    Escape: stopAll,
+  }); // prettier-ignore
+
+  const panel = { part, tools, go };
+  return (
+    <div className="table">
+      <div className="stage">
+        <div ref={host} style={{ position: 'absolute', inset: 0 }} data-test="stage" data-drawn={view ? 'yes' : 'no'} data-received={received ? 'yes' : 'no'} />
+        <div className="float" style={{ left: 18, top: 12 }} role="group" aria-label="What is shown">
+          {shownNames.map(([id, name]) => (
+            <button key={id} className="plain small" aria-pressed={shown === id} disabled={!received && id !== 'designed' && id !== 'both'} style={shown === id ? undefined : { color: id === 'designed' ? 'var(--designed)' : id === 'received' ? 'var(--received)' : undefined }} onClick={() => setShown(id)}>
+              {name}
+            </button>
+          ))}
+        </div>
+        <div className="float" style={{ right: 14, top: 12 }}>
+          <button className="plain small" aria-pressed={wires} onClick={() => setWires(!wires)}>
+            Edges of triangles
+          </button>
+          <button className="plain small" aria-pressed={measuring !== null} onClick={() => setMeasuring(measuring ? null : [])}>
+            Measure
+          </button>
+        </div>
+        {(picking || measuring) && (
+          <div className="float" style={{ left: 18, top: 50, background: 'var(--chosen)', padding: '6px 12px', maxWidth: '70%' }} role="status" data-test="prompt">
+            {picking ? picking.prompt : (measured?.text ?? (measuring?.length === 1 ? 'Now the second point or edge.' : 'Pick a point or an edge on the part.'))}
+            <button className="plain small" onClick={stopAll}>
+              Stop
+            </button>
+          </div>
+        )}
+        {!view && !failed && <p className="context float" style={{ left: 18, top: 54 }}>Fetching the part …</p>}
+        {failed && <p className="float c-stop" style={{ left: 18, top: 54 }}>The part could not be fetched. Reload the page.</p>}
+        <TurnBox side={side} turn={turn} />
+        <Legend part={part} received={received !== null} />
+      </div>
+      <aside className="panel" aria-label={step}>
+        {step === 'Source' && <SourcePanel {...panel} />}
+        {step === 'Size' && <SizePanel {...panel} />}
+        {step === 'Soundness' && <SoundnessPanel {...panel} view={view} />}
+        {step === 'Stance' && <StancePanel {...panel} view={view} scale={scale} setPicking={setPicking} scene={scene} />}
+        {step === 'Facets' && <FacetsPanel {...panel} preview={preview} setPreview={setPreview} scale={scale} />}
+        {step === 'File' && <FilePanel {...panel} />}
+        {step === 'Received' && <ReceivedPanel {...panel} />}
+      </aside>
+    </div>
+  );
+}
+
+function Legend({ part, received }: { part: PartView; received: boolean }) {
+  const receiver = receiverOf(part.recipe.receiver);
+  return (
+    <p className="context float" style={{ right: 14, bottom: 10, textAlign: 'right', display: 'block', maxWidth: 300 }}>
+      {received ? (
+        <>
+          <span style={{ color: 'var(--received)' }}>{part.file?.fileName}</span>, read as {receiver.unit} by {receiver.name}
+        </>
+      ) : (
+        'Nothing received yet'
+      )}
+    </p>
+  );
+}

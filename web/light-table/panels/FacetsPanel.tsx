@@ -1,0 +1,214 @@
+'use client';
+import dynamic from 'next/dynamic';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import { choiceLimits, facetsPerQuarter, presets } from 'tall-kite/facets/presets';
+import { recommend } from 'tall-kite/facets/survey';
+import { bytesText, lengthText } from 'tall-kite/ledger/steps';
+import { receiverOf } from 'tall-kite/receivers/receivers';
+import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { Preview } from '@/workers/part.worker.ts';
+import { MarkShape } from '@/marks/Mark.tsx';
+import { useOpened } from '../usePart.ts';
+import { partWorker } from '../worker.ts';
+import type { CurvePoint } from './FacetCurve.tsx';
+import { saveRecipe, type PanelProps } from './panel.ts';
+
+const FacetCurve = dynamic(() => import('./FacetCurve.tsx').then((m) => m.FacetCurve), { ssr: false });
+
+const surfaceNames: Record<string, string> = { plane: 'an edge of a flat face', cylinder: 'a cylinder', cone: 'a cone', sphere: 'a sphere', torus: 'a round rim', bspline: 'a free-form face', extrusion: 'an extruded face', revolution: 'a turned face', offset: 'an offset face' };
+const [low, high] = choiceLimits.deviation;
+const toSlider = (d: number) => Math.log(d / low) / Math.log(high / low);
+const fromSlider = (s: number) => Number((low * (high / low) ** s).toPrecision(2));
+
+type Choice = PartView['recipe']['facets'];
+
+/** How fine: a deviation and a turn angle, a preset named after the surface, or a budget; measured live. */
+export function FacetsPanel(props: PanelProps & { preview: Preview | null; setPreview: (p: Preview | null) => void; scale: number }) {
+  const { part } = props;
+  if (part.summary.kind === 'mesh') {
+    return (
+      <>
+        <h2>Facets</h2>
+        <p>This part came as a mesh: its {(part.summary.triangles ?? 0).toLocaleString('en')} triangles are written as they are, and every corner is compared with what is received.</p>
+        <p className="context">For other facets, bring in the solid (STEP) that the mesh was made from.</p>
+      </>
+    );
+  }
+  return <SolidFacets {...props} />;
+}
+
+function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: (p: Preview | null) => void; scale: number }) {
+  const { part, preview, setPreview, scale } = props;
+  const saved = part.recipe.facets;
+  const [choice, setChoice] = useState<Choice>(saved);
+  const [busy, setBusy] = useState(false);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const { ready, failed } = useOpened(part);
+  const receiver = receiverOf(part.recipe.receiver);
+  const survey = part.summary.survey!;
+  const advice = recommend(survey);
+  const wanted = useRef<Choice | null>(null);
+  const running = useRef(false);
+  useEffect(() => setChoice(saved), [saved]);
+
+  const refresh = useCallback(async () => {
+    if (running.current) return;
+    running.current = true;
+    setBusy(true);
+    try {
+      while (wanted.current) {
+        const now = wanted.current;
+        wanted.current = null;
+        const most = now.budget ? (now.budget.kind === 'triangles' ? now.budget.most : Math.floor((now.budget.most - 84) / 50)) : null;
+        const made = most === null ? await partWorker().facets({ deviation: now.deviation / scale, angle: now.angle }) : await partWorker().within(most);
+        if (wanted.current) continue;
+        setTrouble(made ? null : 'Even at 5 mm deviation the part has more triangles than that. Allow more.');
+        setPreview(made);
+      }
+    } catch (thrown) {
+      setTrouble((thrown as Error).message);
+    }
+    running.current = false;
+    setBusy(false);
+  }, [scale, setPreview]);
+  useEffect(() => {
+    if (!ready) return;
+    wanted.current = choice;
+    void refresh();
+  }, [ready, choice, refresh]);
+
+  const curve = useCurve(ready && !busy && preview !== null, part.id, choice.angle, scale);
+  const save = (next: Choice, what: string) => {
+    setChoice(next);
+    saveRecipe(props, `${what} ${part.name}`, { facets: next });
+  };
+  const measured = preview ? preview.step.measured * scale : null;
+  const promise = choice.budget ? null : choice.deviation;
+  const kept = preview !== null && (promise === null || measured! <= promise);
+  const overLimit = preview !== null && (preview.step.triangles > receiver.mostTriangles || preview.step.bytes > receiver.mostBytes);
+  return (
+    <>
+      <div>
+        <h2>Facets</h2>
+        <p className="context">
+          Surfaces found: {survey.flat} flat, {survey.oneWay} round one way, {survey.bothWays} round both ways. {advice.preset.name} suits: {advice.reason}
+        </p>
+      </div>
+      <div className="buttons" role="radiogroup" aria-label="Presets">
+        {presets.map((p) => (
+          <button key={p.id} role="radio" className="plain small" aria-checked={!choice.budget && choice.preset === p.id} title={`${p.suits}: ${p.deviation} mm, ${p.angle}°`} onClick={() => save({ deviation: p.deviation, angle: p.angle, preset: p.id, budget: null }, `${p.name} for`)}>
+            {p.name}
+          </button>
+        ))}
+      </div>
+      <div>
+        <Figure label="Deviation, at most" unit="mm" value={choice.deviation} limits={choiceLimits.deviation} off={choice.budget !== null} save={(v) => save({ ...choice, deviation: v, preset: null, budget: null }, 'deviation of')} />
+        <input type="range" aria-label="Deviation, from fine to coarse" aria-valuetext={`${choice.deviation} mm`} min={0} max={1} step={0.005} value={toSlider(choice.deviation)} disabled={choice.budget !== null}
+          onChange={(e) => setChoice({ ...choice, deviation: fromSlider(Number(e.target.value)), preset: null, budget: null })}
+          onPointerUp={() => save(choice, 'deviation of')} onKeyUp={() => choice.deviation !== saved.deviation && save(choice, 'deviation of')} /* prettier-ignore */ />
+        <Figure label="Turn angle, at most" unit="°" value={choice.angle} limits={choiceLimits.angle} off={choice.budget !== null} save={(v) => save({ ...choice, angle: v, preset: null, budget: null }, 'turn angle of')} />
+        {survey.smallestRadius !== null && !choice.budget && (
+          <div className="row">
+            <span>Facets per quarter turn</span>
+            <span className="figure">
+              {facetsPerQuarter(survey.smallestRadius * scale, choice)} on R {lengthText(survey.smallestRadius * scale)} mm
+            </span>
+          </div>
+        )}
+      </div>
+      <Budget key={JSON.stringify(saved.budget)} budget={choice.budget} save={(budget) => save({ ...choice, budget, preset: null }, budget ? 'budget for' : 'no budget for')} />
+      <div data-test="preview" data-busy={busy ? 'yes' : 'no'} aria-live="polite">
+        {failed && <p className="c-stop">The solid could not be opened here: {failed}. The file can still be written.</p>}
+        {trouble && <p className="c-look">{trouble}</p>}
+        {!ready && !failed && <p className="context">Starting the kernel …</p>}
+        {ready && !preview && !trouble && <p className="context">Measuring …</p>}
+        {preview && (
+          <>
+            <p style={{ opacity: busy ? 0.6 : 1 }}>
+              <MarkShape mark={kept && !overLimit ? 'clear' : 'stop'} size={12} /> <span className="figure">{preview.step.triangles.toLocaleString('en')}</span> triangles, <span className="figure">{bytesText(preview.step.bytes)}</span>; measured deviation <span className="figure">{measured! < 5e-5 ? '0.0000' : measured!.toFixed(4)} mm</span>
+              {measured! > 5e-5 && `, at ${surfaceNames[preview.surface] ?? 'a face'}`}.
+            </p>
+            <p className="context">
+              {(preview.step.triangles / Math.max(1, preview.least)).toFixed(2)} times the least possible ({preview.least.toLocaleString('en')}).{overLimit && ` More than ${receiver.name} takes.`}
+            </p>
+          </>
+        )}
+      </div>
+      {curve.length > 1 && <FacetCurve points={curve} now={preview ? { deviation: promise ?? measured!, triangles: preview.step.triangles } : null} limit={receiver.mostTriangles} receiver={receiver.name} />}
+    </>
+  );
+}
+
+function Figure({ label, unit, value, limits, off, save }: { label: string; unit: string; value: number; limits: readonly [number, number]; off: boolean; save: (v: number) => void }) {
+  const [text, setText] = useState(String(value));
+  useEffect(() => setText(String(value)), [value]);
+  const done = () => {
+    const v = Number(text.replace(',', '.'));
+    if (text.trim() !== '' && v >= limits[0] && v <= limits[1]) {
+      if (v !== value) save(v);
+    } else setText(String(value));
+  };
+  return (
+    <label className="row" title={`${limits[0]} to ${limits[1]} ${unit}`}>
+      {label}
+      <span>
+        <input className="typed num" style={{ width: 76 }} inputMode="decimal" disabled={off} value={text} onChange={(e) => setText(e.target.value)} onBlur={done} onKeyDown={(e) => e.key === 'Enter' && done()} /> <span className="figure">{unit.padEnd(2, '\u00a0')}</span>
+      </span>
+    </label>
+  );
+}
+
+function Budget({ budget, save }: { budget: Choice['budget']; save: (b: Choice['budget']) => void }) {
+  const [kind, setKind] = useState<'triangles' | 'bytes'>(budget?.kind ?? 'triangles');
+  const [text, setText] = useState(budget ? String(budget.kind === 'bytes' ? budget.most / 1000 : budget.most) : '');
+  const most = Number(text) * (kind === 'bytes' ? 1000 : 1);
+  const valid = text.trim() !== '' && Number.isFinite(most) && most >= 100 && most <= 1e9;
+  return (
+    <form
+      className="row"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (valid) save({ kind, most: Math.round(most) });
+      }}
+    >
+      <label>
+        Budget <input className="typed num" style={{ width: 76 }} inputMode="numeric" value={text} onChange={(e) => setText(e.target.value)} />
+      </label>
+      <select className="typed" aria-label="Budget of" value={kind} onChange={(e) => setKind(e.target.value as 'triangles' | 'bytes')}>
+        <option value="triangles">triangles</option>
+        <option value="bytes">kB</option>
+      </select>
+      <button className="plain small" disabled={!valid}>
+        Keep to it
+      </button>
+      {budget && (
+        <button type="button" className="plain small" onClick={() => save(null)}>
+          Off
+        </button>
+      )}
+    </form>
+  );
+}
+
+/** The curve of triangles against deviation, a point at a time while nothing else is asked of the worker. */
+function useCurve(idle: boolean, partId: string, angle: number, scale: number): CurvePoint[] {
+  const [curve, setCurve] = useState<{ key: string; points: CurvePoint[] }>({ key: '', points: [] });
+  const key = `${partId} ${angle} ${scale}`;
+  const steps = [0.5, 0.2, 0.1, 0.05, 0.02, 0.01];
+  const points = curve.key === key ? curve.points : [];
+  const next = steps[points.length];
+  useEffect(() => {
+    if (!idle || next === undefined) return;
+    let gone = false;
+    const timer = setTimeout(async () => {
+      const point = await partWorker().curvePoint({ deviation: next / scale, angle }).catch(() => null);
+      if (gone || !point) return;
+      setCurve((old) => ({ key, points: [...(old.key === key ? old.points : []), { deviation: next, measured: point.step.measured * scale, triangles: point.step.triangles, least: point.least }] }));
+    }, 60);
+    return () => {
+      gone = true;
+      clearTimeout(timer);
+    };
+  }, [idle, next, key, angle, scale]);
+  return points;
+}

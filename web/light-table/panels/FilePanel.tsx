@@ -1,0 +1,155 @@
+'use client';
+import { useState } from 'react';
+import { claimFigure, unitText } from 'tall-kite/evidence/page';
+import { bytesText } from 'tall-kite/ledger/steps';
+import { fileNameOf } from 'tall-kite/recipe/recipe';
+import { receiverOf, receivers } from 'tall-kite/receivers/receivers';
+import { lengthUnits } from 'tall-kite/size/readings';
+import { Mark, MarkShape } from '@/marks/Mark.tsx';
+import { saveRecipe, type PanelProps } from './panel.ts';
+
+/** Format, unit and name of the file, and the file itself. */
+export function FilePanel(props: PanelProps) {
+  const { part, tools } = props;
+  const { recipe } = part;
+  const { file } = recipe;
+  const [name, setName] = useState(file.name ?? '');
+  const receiver = receiverOf(recipe.receiver);
+  const set = (what: string, change: Partial<typeof file>) => saveRecipe(props, `${what} of ${part.name}`, { file: { ...file, ...change } });
+  const busy = part.file?.state === 'queued' || part.file?.state === 'writing';
+  return (
+    <>
+      <h2>File</h2>
+      <label className="row">
+        Receiver
+        <select className="typed" value={recipe.receiver} onChange={(e) => saveRecipe(props, `send ${part.name} to ${receiverOf(e.target.value).name}`, { receiver: e.target.value })}>
+          {receivers.map((r) => (
+            <option key={r.id} value={r.id}>
+              {r.name}, {r.process}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label className="row">
+        Format
+        <select className="typed" value={file.encoding} onChange={(e) => set('format', { encoding: e.target.value as 'binary' | 'ascii' })}>
+          <option value="binary">binary STL</option>
+          <option value="ascii">ASCII STL, about five times larger</option>
+        </select>
+      </label>
+      <label className="row">
+        Numbers are
+        <select className="typed" value={file.unit} onChange={(e) => set('unit', { unit: e.target.value })}>
+          {lengthUnits.map((u) => (
+            <option key={u.id} value={u.id}>
+              {u.name} ({u.id})
+            </option>
+          ))}
+        </select>
+      </label>
+      {file.unit !== receiver.unit && (
+        <p className="c-look">
+          <MarkShape mark="look" size={12} /> STL can&rsquo;t say its unit, and {receiver.name} takes numbers for {receiver.unit}: the part will come out in another size.
+        </p>
+      )}
+      <label className="row">
+        Name
+        <input className="typed" style={{ width: 200 }} value={name} maxLength={100} placeholder={part.name} onChange={(e) => setName(e.target.value)} onBlur={() => name.trim() !== (file.name ?? '') && set('file name', { name: name.trim() || null })} onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()} />
+      </label>
+      <p className="context">
+        The file will be <span className="figure">{fileNameOf({ name: part.name }, { ...recipe, file: { ...file, name: name.trim() || null } })}</span>
+      </p>
+      <button className="plain strong" disabled={busy || part.steps.slice(0, 5).some((s) => s.mark === 'stop')} onClick={() => void tools.write(part)}>
+        {busy ? 'Writing …' : 'Write, and read it back'}
+      </button>
+      <Downloads {...props} />
+    </>
+  );
+}
+
+function Downloads({ part }: PanelProps) {
+  const file = part.file;
+  if (file?.state === 'failed')
+    return (
+      <p role="alert">
+        <MarkShape mark="stop" /> {file.failure?.message} {file.failure?.remedy}
+      </p>
+    );
+  if (file?.state !== 'written') return null;
+  return (
+    <>
+      <dl>
+        <dt>Written</dt>
+        <dd>{file.createdAt.slice(0, 16).replace('T', ' ')} UTC</dd>
+        <dt>Bytes</dt>
+        <dd>{bytesText(file.bytes ?? 0)}</dd>
+        <dt>SHA-256</dt>
+        <dd style={{ fontSize: 11 }}>{file.sha256}</dd>
+      </dl>
+      <div className="buttons">
+        <a className="plain" href={`/api/files/${file.id}`} download>
+          Download {file.fileName}
+        </a>
+        <a className="plain" href={`/api/files/${file.id}/evidence`} download>
+          Evidence as JSON
+        </a>
+        <a className="plain" href={`/api/files/${file.id}/evidence?as=page`} target="_blank" rel="noreferrer">
+          Evidence to print
+        </a>
+      </div>
+    </>
+  );
+}
+
+/** Every claim with its difference and tolerance, and what the receiver found odd. */
+export function ReceivedPanel(props: PanelProps) {
+  const { part } = props;
+  const evidence = part.file?.state === 'written' ? part.file.evidence : null;
+  if (!evidence)
+    return (
+      <>
+        <h2>Received</h2>
+        <p>Nothing yet. Write the file: the stand-in of {receiverOf(part.recipe.receiver).name} then reads its bytes, and nothing else.</p>
+        <button className="plain strong" onClick={() => void props.tools.write(part)}>
+          Write, and read it back
+        </button>
+      </>
+    );
+  return (
+    <>
+      <h2>
+        Received: <Mark mark={evidence.verdict} />
+      </h2>
+      {evidence.findings.map((f, i) => (
+        <p key={i}>
+          <MarkShape mark={f.severity} size={12} /> {f.message} <span className="context">{f.remedy}</span>
+        </p>
+      ))}
+      <table className="plainlist" style={{ fontSize: 13 }}>
+        <thead>
+          <tr>
+            <th scope="col">Claim</th>
+            <th scope="col">Difference</th>
+            <th scope="col">Tolerance</th>
+            <th scope="col">Verdict</th>
+          </tr>
+        </thead>
+        <tbody>
+          {evidence.claims.map((c) => (
+            <tr key={c.quantity}>
+              <td style={{ padding: '4px 4px 4px 0' }}>
+                {c.quantity} {c.unit && <span className="context">({unitText(c.unit)})</span>}
+              </td>
+              <td className="figure" style={{ padding: 4 }}>{c.difference === null ? (c.designed === c.received ? 'same' : '') : claimFigure(c.difference, c.unit)}</td>
+              <td className="figure" style={{ padding: 4 }}>{c.tolerance === null ? '' : claimFigure(c.tolerance, c.unit)}</td>
+              <td style={{ padding: 4 }}>
+                <Mark mark={c.verdict} size={10} />
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <Downloads {...props} />
+    </>
+  );
+}

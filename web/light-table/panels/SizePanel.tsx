@@ -1,0 +1,122 @@
+'use client';
+import { useState } from 'react';
+import { lengthText, sizeFinding, threeLengths } from 'tall-kite/ledger/steps';
+import { receiverOf, receivers } from 'tall-kite/receivers/receivers';
+import { factorFor, knownObject, readings } from 'tall-kite/size/readings';
+import { MarkShape } from '@/marks/Mark.tsx';
+import { saveRecipe, type PanelProps } from './panel.ts';
+
+/** The unit and the scale: candidate readings drawn to scale beside the bed, or one known length. */
+export function SizePanel(props: PanelProps) {
+  const { part } = props;
+  const { summary, recipe } = part;
+  const numbers = [0, 1, 2].map((k) => summary.box.max[k] - summary.box.min[k]) as [number, number, number];
+  const receiver = receiverOf(recipe.receiver);
+  const unitless = summary.format === 'STL';
+  const all = readings(numbers, receiver.bed);
+  const now = unitless ? all.find((r) => r.unit === (recipe.size.reading ?? 'mm'))! : all[0];
+  const size = now.size.map((s) => s * recipe.size.factor) as [number, number, number];
+  const finding = sizeFinding(summary, recipe);
+  return (
+    <>
+      <h2>Size</h2>
+      <p>
+        <span className="figure">{threeLengths(size)} mm</span>
+        <br />
+        <span className="context">{unitless ? 'The file has no unit. What were its numbers meant as?' : `The file says its unit: ${summary.unit ?? 'none'}; converted to mm when it was read.`}</span>
+      </p>
+      {finding && (
+        <p role="status">
+          <MarkShape mark={finding.severity} size={12} /> {finding.message} {finding.remedy}
+        </p>
+      )}
+      {unitless && (
+        <div role="radiogroup" aria-label="Unit of the numbers" style={{ display: 'flex', flexDirection: 'column', gap: 4 }}>
+          {all.map((r) => (
+            <button key={r.unit} role="radio" className="reading" aria-checked={(recipe.size.reading ?? 'mm') === r.unit} onClick={() => saveRecipe(props, `read ${part.name} as ${r.name}`, { size: { ...recipe.size, reading: r.unit } })}>
+              <b>{r.name}</b>
+              <span className="figure">{r.size.map((s) => lengthText(s * recipe.size.factor)).join(' × ')} mm</span>
+              <span className="context">{r.likely === 2 ? 'likely' : r.likely === 1 ? 'small' : r.fitsBed ? 'too small' : 'too large'}</span>
+            </button>
+          ))}
+        </div>
+      )}
+      <ScaleDrawing size={size} bed={receiver.bed} name={receiver.name} />
+      <KnownLength {...props} numbers={numbers} perNumber={size[0] / (numbers[0] * recipe.size.factor || 1)} />
+      <label className="row">
+        For the receiver
+        <select className="typed" value={recipe.receiver} onChange={(e) => saveRecipe(props, `send ${part.name} to ${receiverOf(e.target.value).name}`, { receiver: e.target.value })}>
+          {receivers.map((r) => (
+            <option key={r.id} value={r.id}>
+              {r.name}, {r.process}
+            </option>
+          ))}
+        </select>
+      </label>
+    </>
+  );
+}
+
+/** The part from above, to scale, on the bed and beside a coin. A part too small to see gets a line that says so. */
+function ScaleDrawing({ size, bed, name }: { size: [number, number, number]; bed: readonly number[]; name: string }) {
+  const [w, h] = [304, 190];
+  const reach = Math.max(bed[0] + 40, size[0] * 1.05, 10);
+  const scale = Math.min((w - 16) / reach, (h - 34) / Math.max(bed[1], size[1] * 1.05));
+  const [bw, bh] = [bed[0] * scale, bed[1] * scale];
+  const [pw, ph] = [size[0] * scale, size[1] * scale];
+  const cx = 8 + bw / 2;
+  const cy = 8 + bh / 2;
+  const coin = (knownObject.diameter * scale) / 2;
+  const tiny = Math.max(pw, ph) < 4;
+  return (
+    <svg className="scaleview" width="100%" viewBox={`0 0 ${w} ${h}`} role="img" aria-label={`The part from above on the bed of ${name}, to scale`}>
+      <rect x="8" y="8" width={bw} height={bh} fill="none" stroke="var(--none)" strokeDasharray="4 3" />
+      <rect x={cx - pw / 2} y={cy - ph / 2} width={Math.max(1, pw)} height={Math.max(1, ph)} fill="var(--designed)" fillOpacity="0.25" stroke="var(--designed)" strokeWidth="1.4" />
+      {tiny && <circle cx={cx} cy={cy} r="11" fill="none" stroke="var(--stop)" strokeWidth="1.5" />}
+      <circle cx={Math.min(w - 10 - coin, 8 + bw + 10 + coin)} cy={8 + coin} r={coin} fill="none" stroke="var(--received)" strokeWidth="1.3" />
+      <text x="8" y={h - 20} fontSize="12" fill="var(--muted)">
+        dashed: bed of {name}, {bed[0]} × {bed[1]} mm
+      </text>
+      <text x="8" y={h - 5} fontSize="12" fill="var(--muted)">
+        round: {knownObject.name}, {knownObject.diameter} mm{tiny ? '; ringed: the part' : ''}
+      </text>
+    </svg>
+  );
+}
+
+/** One known length gives the factor, and the factor its name. */
+function KnownLength({ part, tools, numbers, perNumber }: PanelProps & { numbers: [number, number, number]; perNumber: number }) {
+  const [axis, setAxis] = useState(0);
+  const [typed, setTyped] = useState('');
+  const known = Number(typed.replace(',', '.'));
+  const valid = typed.trim() !== '' && known > 0 && Number.isFinite(known);
+  const found = valid && numbers[axis] > 0 ? factorFor(numbers[axis] * perNumber, known) : null;
+  return (
+    <fieldset style={{ border: '1px solid var(--rule)', padding: '6px 10px 10px', margin: 0 }}>
+      <legend>A known length</legend>
+      <div className="row">
+        <select className="typed" aria-label="Along" value={axis} onChange={(e) => setAxis(Number(e.target.value))}>
+          {['X', 'Y', 'Z'].map((a, k) => (
+            <option key={a} value={k}>
+              along {a}
+            </option>
+          ))}
+        </select>
+        <span>
+          <input className="typed num" aria-label="Known length in mm" inputMode="decimal" value={typed} onChange={(e) => setTyped(e.target.value)} /> mm
+        </span>
+        <button className="plain small" disabled={!found} onClick={() => found && saveRecipe({ part, tools }, `size ${part.name} by a known length`, { size: { ...part.recipe.size, factor: found.factor } })}>
+          Make it so
+        </button>
+      </div>
+      <p className="context" role="status">
+        {found ? `Factor ${Number(found.factor.toPrecision(6))}${found.name ? `: ${found.name}.` : ': no usual mistake of units.'}` : typed.trim() !== '' ? 'Type a length above 0, in mm.' : `Now × ${Number(part.recipe.size.factor.toPrecision(6))}.`}
+      </p>
+      {part.recipe.size.factor !== 1 && (
+        <button className="plain small" onClick={() => saveRecipe({ part, tools }, `take the factor off ${part.name}`, { size: { ...part.recipe.size, factor: 1 } })}>
+          Back to factor 1
+        </button>
+      )}
+    </fieldset>
+  );
+}

@@ -1,0 +1,143 @@
+'use client';
+import { useMemo, useState, type RefObject } from 'react';
+import { lengthText } from 'tall-kite/ledger/steps';
+import { afterTurn, turnAbout } from 'tall-kite/geometry/placement';
+import { receiverOf } from 'tall-kite/receivers/receivers';
+import { asModelled, normalOfThree, placementOf, setDown, sideDown, stand, standingOf, type Stance } from 'tall-kite/stance/stance';
+import type { View } from 'tall-kite/view/view';
+import type { Pick, Scene } from '../Scene.ts';
+import type { Picking } from '../Table.tsx';
+import { saveRecipe, type PanelProps } from './panel.ts';
+
+type P3 = [number, number, number];
+
+/** Which side is down: pick a flat face or three points, turn by typed angles, drop to the bed. */
+export function StancePanel(props: PanelProps & { view: View | null; scale: number; setPicking: (p: Picking) => void; scene: RefObject<Scene | null> }) {
+  const { part, view, scale, setPicking, scene } = props;
+  const { stance } = part.recipe;
+  const receiver = receiverOf(part.recipe.receiver);
+  const [note, setNote] = useState<string | null>(null);
+  const [angles, setAngles] = useState(['0', '0', '0']);
+  const standing = useMemo(() => {
+    if (!view) return null;
+    const mesh = { positions: Float64Array.from(view.positions), triangles: view.triangles };
+    return standingOf(stand(mesh, placementOf(stance, scale, mesh.positions)), receiver.overhang);
+  }, [view, stance, scale, receiver.overhang]);
+  const save = (what: string, next: Stance) => {
+    setNote(null);
+    setPicking(null);
+    saveRecipe(props, `${what} ${part.name}`, { stance: next });
+  };
+  const onFace = (pick: Pick) => {
+    const normal = view && pick.triangle >= 0 ? flatNormal(view, pick.triangle) : null;
+    if (!normal) return setNote('That face is not flat, so nothing can rest on it. Pick a flat one, or three points.');
+    save('set down', setDown(normal, stance.turn));
+  };
+  const three: P3[] = [];
+  const onPoint = (pick: Pick) => {
+    three.push(pick.point);
+    scene.current?.setMarks(three);
+    if (three.length < 3) return;
+    const normal = normalOfThree(three[0], three[1], three[2], part.summary.centre);
+    scene.current?.setMarks([]);
+    if (normal) save('set down on three points', { ...setDown(normal, stance.turn), how: 'set down on three points' });
+    else {
+      three.length = 0;
+      setNote('The three points lie on one line. Pick three that span a plane.');
+    }
+  };
+  const turn = () => {
+    const values = angles.map((a) => Number(a.replace(',', '.')));
+    if (values.some((v) => !Number.isFinite(v))) return setNote('Type angles as numbers, in degrees.');
+    const axes: P3[] = [[1, 0, 0], [0, 1, 0], [0, 0, 1]]; // prettier-ignore
+    const next = values.reduce((q, v, k) => afterTurn(turnAbout(axes[k], (v * Math.PI) / 180), q), stance.turn);
+    setAngles(['0', '0', '0']);
+    save('turn', { turn: next, drop: true, how: 'turned' });
+  };
+  const rows: [string, string][] = standing
+    ? [
+        ['Side down', `${sideDown(stance.turn)}, ${stance.how}`],
+        ['Height', `${lengthText(standing.height)} mm`],
+        ['Lowest point', `Z ${lengthText(standing.lowest)} mm`],
+        ['Rests on', `${standing.contact.toFixed(1)} mm²`],
+        [`Overhang past ${receiver.overhang}°`, `${standing.overhang.toFixed(1)} mm²`],
+        ['Steepest overhang', standing.overhang > 0 ? `${standing.steepest.toFixed(0)}°` : 'none'],
+      ]
+    : [];
+  return (
+    <>
+      <h2>Stance</h2>
+      <dl>
+        {rows.map(([name, value]) => (
+          <div key={name} style={{ display: 'contents' }}>
+            <dt>{name}</dt>
+            <dd>{value}</dd>
+          </div>
+        ))}
+      </dl>
+      <p className="context">An overhang of 0° is a wall, 90° a ceiling; {receiver.name} prints {receiver.overhang}° without support.</p>
+      <div className="buttons">
+        <button className="plain" onClick={() => setPicking({ prompt: 'Pick the flat face to set down.', take: onFace })}>
+          Set down a face
+        </button>
+        <button className="plain" onClick={() => setPicking({ prompt: 'Pick three points to stand on.', take: onPoint })}>
+          Three points
+        </button>
+        <button className="plain" disabled={stance.drop && Math.abs(standing?.lowest ?? 0) < 1e-6} onClick={() => save('drop', { ...stance, drop: true })}>
+          Drop to the bed
+        </button>
+      </div>
+      {note && <p role="alert" className="c-look">{note}</p>}
+      <fieldset style={{ border: '1px solid var(--rule)', padding: '6px 10px 10px', margin: 0 }}>
+        <legend>Turn by degrees</legend>
+        <form
+          className="row"
+          onSubmit={(e) => {
+            e.preventDefault();
+            turn();
+          }}
+        >
+          {['X', 'Y', 'Z'].map((axis, k) => (
+            <label key={axis}>
+              {axis} <input className="typed num" style={{ width: 56 }} inputMode="decimal" value={angles[k]} onChange={(e) => setAngles(angles.map((a, i) => (i === k ? e.target.value : a)))} />
+            </label>
+          ))}
+          <button className="plain small">Turn</button>
+        </form>
+        <div className="buttons" style={{ marginTop: 8 }}>
+          {(['X', 'Y', 'Z'] as const).map((axis, k) => (
+            <button key={axis} className="plain small" onClick={() => save('turn', { turn: afterTurn(turnAbout([[1, 0, 0], [0, 1, 0], [0, 0, 1]][k] as P3, Math.PI / 2), stance.turn), drop: true, how: 'turned' })}>
+              90° about {axis}
+            </button>
+          ))}
+        </div>
+      </fieldset>
+      <button className="plain" disabled={stance.how === asModelled.how} onClick={() => save('put back', asModelled)}>
+        Back to as modelled
+      </button>
+    </>
+  );
+}
+
+/** The normal of the flat face that a triangle belongs to; for a mesh the triangle's own. Null for a round face. */
+function flatNormal(view: View, triangle: number): P3 | null {
+  const own = normalOf(view, triangle);
+  if (!own || view.starts.length === 0) return own;
+  let face = 0;
+  while (face + 1 < view.starts.length - 1 && view.starts[face + 1] <= triangle) face++;
+  for (let i = view.starts[face]; i < view.starts[face + 1]; i++) {
+    const n = normalOf(view, i);
+    if (n && n[0] * own[0] + n[1] * own[1] + n[2] * own[2] < 0.99999) return null;
+  }
+  return own;
+}
+
+function normalOf(view: View, triangle: number): P3 | null {
+  const at = (k: number) => [0, 1, 2].map((j) => view.positions[view.triangles[triangle * 3 + k] * 3 + j]);
+  const [a, b, c] = [at(0), at(1), at(2)];
+  const u = [b[0] - a[0], b[1] - a[1], b[2] - a[2]];
+  const v = [c[0] - a[0], c[1] - a[1], c[2] - a[2]];
+  const n: P3 = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+  const length = Math.hypot(...n);
+  return length > 1e-12 ? [n[0] / length, n[1] / length, n[2] / length] : null;
+}

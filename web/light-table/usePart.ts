@@ -1,0 +1,59 @@
+'use client';
+import { useQuery } from '@tanstack/react-query';
+import { transfer } from 'comlink';
+import { useEffect, useState } from 'react';
+import { unpackView, type View } from 'tall-kite/view/view';
+import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { ReceivedView } from '@/workers/part.worker.ts';
+import { partWorker } from './worker.ts';
+
+async function bytesOf(path: string): Promise<ArrayBuffer> {
+  const response = await fetch(path);
+  if (!response.ok) throw new Error(`The server answered ${response.status}.`);
+  return response.arrayBuffer();
+}
+
+/** The part to be drawn, as it was designed. */
+export function useView(partId: string): { view: View | null; failed: boolean } {
+  const query = useQuery({ queryKey: ['view', partId], staleTime: Infinity, queryFn: async () => unpackView(await bytesOf(`/api/parts/${partId}/geometry?what=view`)) });
+  return { view: query.data ?? null, failed: query.isError };
+}
+
+/** What the receiver sees in the part's last written file, decoded from the very bytes. */
+export function useReceived(part: PartView | null): ReceivedView | null {
+  const file = part?.file?.state === 'written' ? part.file : null;
+  const query = useQuery({
+    queryKey: ['received', file?.id],
+    enabled: file !== null,
+    staleTime: Infinity,
+    queryFn: async () => {
+      const bytes = await bytesOf(`/api/files/${file!.id}`);
+      return partWorker().received(transfer(bytes, [bytes]));
+    },
+  });
+  return file ? (query.data ?? null) : null;
+}
+
+/** Opens a solid in the worker, once; true when facets can be asked for. */
+export function useOpened(part: PartView | null): { ready: boolean; failed: string | null } {
+  const [ready, setReady] = useState<string | null>(null);
+  const [failed, setFailed] = useState<string | null>(null);
+  const id = part?.summary.kind === 'solid' ? part.id : null;
+  useEffect(() => {
+    if (!id) return;
+    let gone = false;
+    (async () => {
+      try {
+        const text = new TextDecoder().decode(await bytesOf(`/api/parts/${id}/geometry?what=geometry`));
+        await partWorker().open(text);
+        if (!gone) setReady(id);
+      } catch (thrown) {
+        if (!gone) setFailed((thrown as Error).message);
+      }
+    })();
+    return () => {
+      gone = true;
+    };
+  }, [id]);
+  return { ready: id !== null && ready === id, failed };
+}

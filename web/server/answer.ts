@@ -1,0 +1,53 @@
+import { Overtaken } from '@tall-kite/server/parts/change';
+import { asUnusable, Unusable } from 'tall-kite/findings/finding';
+import { hostAllowed, originAllowed } from './guard.ts';
+
+const statuses: Record<string, number> = { 'no-such-job': 404, 'no-such-part': 404, 'no-such-file': 404, 'too-large': 413 };
+
+/** Answers a request with JSON; refusals and errors become a sentence with a remedy. */
+export async function answer(request: Request, work: () => Promise<unknown>): Promise<Response> {
+  const refused = refuse(request);
+  if (refused) return refused;
+  try {
+    const result = await work();
+    return result instanceof Response ? result : Response.json(result ?? {}, { headers: { 'Cache-Control': 'no-store' } });
+  } catch (thrown) {
+    return failure(thrown);
+  }
+}
+
+/** Foreign Host or Origin: 403. */
+export function refuse(request: Request): Response | null {
+  const host = request.headers.get('host');
+  if (!hostAllowed(host)) return sentence(403, 'foreign-host', 'This address is not served here.', 'Use the address that was printed at the start.');
+  const changes = request.method !== 'GET' && request.method !== 'HEAD';
+  if (changes && !originAllowed(request.headers.get('origin'), host)) {
+    return sentence(403, 'foreign-origin', 'The request came from another site.', 'Use the pages of Tall Kite itself.');
+  }
+  return null;
+}
+
+function sentence(status: number, code: string, message: string, remedy: string): Response {
+  return Response.json({ error: { code, message, remedy } }, { status, headers: { 'Cache-Control': 'no-store' } });
+}
+
+/** An error as an answer. A broken identifier is a wrong address, not a fault of the server. */
+export function failure(thrown: unknown): Response {
+  if ((thrown as { code?: string }).code === '22P02') return sentence(404, 'no-such-page', 'There is nothing at this address.', 'Go back to the list of jobs.');
+  const { code, message, remedy } = asUnusable(thrown);
+  if (thrown instanceof Overtaken) return sentence(409, code, message, remedy);
+  if (thrown instanceof Unusable) return sentence(statuses[code] ?? 400, code, message, remedy);
+  console.error(thrown);
+  return sentence(500, 'server-error', 'The server could not do this.', 'Try again; if it happens again, look at what the server printed.');
+}
+
+/** The JSON body of a request; a sentence when it is none or too long. */
+export async function jsonBody(request: Request): Promise<unknown> {
+  const text = await request.text();
+  if (text.length > 100_000) throw new Unusable('too-large', 'The request is too long.', 'Send less at a time.');
+  try {
+    return JSON.parse(text);
+  } catch {
+    throw new Unusable('not-json', 'The request is not JSON.', 'Send a JSON document.');
+  }
+}

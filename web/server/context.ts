@@ -1,0 +1,17 @@
+import { connect } from '@tall-kite/server/database/connect';
+import { Ear } from '@tall-kite/server/live/listen';
+import { settingsFrom } from '@tall-kite/server/settings/settings';
+import { Blobs } from '@tall-kite/server/storage/blobs';
+
+function make() {
+  const settings = settingsFrom();
+  const { db } = connect(settings.databaseUrl);
+  return { db, blobs: new Blobs(settings.dataDir), ear: new Ear(settings.databaseUrl) };
+}
+
+const held = globalThis as { tallKite?: ReturnType<typeof make> };
+
+/** Connections of this web process, made when first needed. */
+export function context() {
+  return (held.tallKite ??= make());
+}

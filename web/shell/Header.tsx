@@ -1,0 +1,42 @@
+'use client';
+import Link from 'next/link';
+import { useState } from 'react';
+import { Keys, useShortcuts } from './Keys.tsx';
+import { useTheme } from './Shell.tsx';
+
+/** The line at the top of every page. */
+export function Header({ where, jobId, current }: { where?: string; jobId?: string; current: 'jobs' | 'receivers' }) {
+  const { theme, turn } = useTheme();
+  const [keys, setKeys] = useState(false);
+  useShortcuts({ '?': () => setKeys(true) });
+  return (
+    <header className="head">
+      <a className="skip" href="#content">
+        Go to the content
+      </a>
+      <Link href="/" className="brand">
+        <svg width="22" height="26" viewBox="0 0 22 26" aria-hidden="true">
+          <path d="M11 1 20 11 11 22 2 11Z M11 1V22 M2 11H20" fill="none" stroke="currentColor" strokeWidth="1.6" strokeLinejoin="round" />
+          <path d="M11 22q-3 1.5 0 3.5" fill="none" stroke="var(--received)" strokeWidth="1.6" />
+        </svg>
+        Tall Kite
+      </Link>
+      {where && (jobId ? <Link href={`/jobs/${jobId}`} className="context" style={{ fontSize: 15 }}>{where}</Link> : <span className="context">{where}</span>)}
+      <nav aria-label="Main">
+        <Link href="/" aria-current={current === 'jobs' ? 'page' : undefined}>
+          Jobs
+        </Link>
+        <Link href="/receivers" aria-current={current === 'receivers' ? 'page' : undefined}>
+          Receivers
+        </Link>
+        <button className="plain small" onClick={turn}>
+          {theme === 'dark' ? 'Light' : 'Dark'} theme
+        </button>
+        <button className="plain small" onClick={() => setKeys(true)}>
+          <span className="figure">?</span> keys
+        </button>
+      </nav>
+      <Keys open={keys} close={() => setKeys(false)} />
+    </header>
+  );
+}

@@ -1,0 +1,45 @@
+'use client';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { ConfigProvider, theme as antTheme } from 'antd';
+import { createContext, useCallback, useContext, useEffect, useMemo, useState, type ReactNode } from 'react';
+
+export type Theme = 'light' | 'dark';
+const ThemeContext = createContext<{ theme: Theme; turn: () => void }>({ theme: 'light', turn: () => {} });
+
+/** The theme in force and how to turn it. */
+export const useTheme = () => useContext(ThemeContext);
+
+const inks: Record<Theme, { colorPrimary: string; colorBgBase: string; colorTextBase: string }> = {
+  light: { colorPrimary: '#27489f', colorBgBase: '#fffefa', colorTextBase: '#1b2440' },
+  dark: { colorPrimary: '#9db8ff', colorBgBase: '#1c2230', colorTextBase: '#e9e7e0' },
+};
+
+/** What every page stands in: theme, Ant Design's tokens, the store of what came from the server. */
+export function Shell({ children }: { children: ReactNode }) {
+  const [theme, setTheme] = useState<Theme>('light');
+  const [client] = useState(() => new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 1000 } } }));
+  useEffect(() => {
+    setTheme(document.documentElement.dataset.theme === 'dark' ? 'dark' : 'light');
+  }, []);
+  const turn = useCallback(() => {
+    setTheme((now) => {
+      const next = now === 'dark' ? 'light' : 'dark';
+      document.documentElement.dataset.theme = next;
+      localStorage.setItem('tall-kite-theme', next);
+      return next;
+    });
+  }, []);
+  const value = useMemo(() => ({ theme, turn }), [theme, turn]);
+  return (
+    <ThemeContext.Provider value={value}>
+      <ConfigProvider
+        theme={{
+          algorithm: theme === 'dark' ? antTheme.darkAlgorithm : antTheme.defaultAlgorithm,
+          token: { ...inks[theme], fontFamily: 'var(--words)', fontSize: 15, borderRadius: 3, boxShadow: 'none', boxShadowSecondary: 'none' },
+        }}
+      >
+        <QueryClientProvider client={client}>{children}</QueryClientProvider>
+      </ConfigProvider>
+    </ThemeContext.Provider>
+  );
+}

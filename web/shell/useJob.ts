@@ -1,0 +1,52 @@
+'use client';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useCallback, useEffect, useState } from 'react';
+import type { JobView, PartView } from '@tall-kite/server/jobs/jobs';
+import { ask, Refused } from './ask.ts';
+import { useShortcuts } from './Keys.tsx';
+
+export type Fields = { recipe?: PartView['recipe']; name?: string; quantity?: number; left_out?: boolean };
+
+/** A job as the server has it, kept fresh by server-sent events, with ways to change it. */
+export function useJob(jobId: string) {
+  const client = useQueryClient();
+  const [trouble, setTrouble] = useState<{ message: string; remedy: string } | null>(null);
+  const query = useQuery({ queryKey: ['job', jobId], queryFn: () => ask<JobView>(`/api/jobs/${jobId}`) });
+  const refresh = useCallback(() => client.invalidateQueries({ queryKey: ['job', jobId] }), [client, jobId]);
+
+  useEffect(() => {
+    const events = new EventSource(`/api/jobs/${jobId}/events`);
+    let waiting: ReturnType<typeof setTimeout> | null = null;
+    events.addEventListener('changed', () => {
+      waiting ??= setTimeout(() => {
+        waiting = null;
+        void refresh();
+      }, 120);
+    });
+    return () => {
+      events.close();
+      if (waiting) clearTimeout(waiting);
+    };
+  }, [jobId, refresh]);
+
+  const guarded = useCallback(
+    async (work: () => Promise<unknown>) => {
+      try {
+        await work();
+        setTrouble(null);
+      } catch (thrown) {
+        const refused = thrown instanceof Refused ? thrown : new Refused(0, (thrown as Error).message, 'Try again.');
+        setTrouble({ message: refused.message, remedy: refused.remedy });
+      }
+      await refresh();
+    },
+    [refresh],
+  );
+  const change = useCallback((part: PartView, what: string, fields: Fields) => guarded(() => ask(`/api/parts/${part.id}`, { method: 'PATCH', body: { version: part.version, what, fields } })), [guarded]);
+  const write = useCallback((part: PartView) => guarded(() => ask(`/api/parts/${part.id}/write`, { method: 'POST' })), [guarded]);
+  const history = useCallback((direction: 'undo' | 'redo') => guarded(() => ask(`/api/jobs/${jobId}/history`, { method: 'POST', body: { direction } })), [guarded, jobId]);
+  useShortcuts({ 'Ctrl+z': () => void history('undo'), 'Ctrl+Shift+z': () => void history('redo'), 'Ctrl+y': () => void history('redo') });
+  return { job: query.data ?? null, loading: query.isPending, failed: query.error as Refused | null, trouble, clearTrouble: () => setTrouble(null), change, write, history, guarded, refresh };
+}
+
+export type JobTools = ReturnType<typeof useJob>;
