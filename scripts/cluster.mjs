@@ -50,7 +50,15 @@ export async function startCluster(folder, { durable = true, wantedPort = 54330 
   if (run('test', ['-f', join(data, 'PG_VERSION')]).status !== 0) initialise(bin, data, secret);
   const port = await freePort(wantedPort);
   stopLeftOver(bin, data);
-  const settings = [`listen_addresses=127.0.0.1`, `port=${port}`, 'unix_socket_directories=', 'max_connections=60', 'timezone=UTC', 'log_min_messages=fatal', 'log_checkpoints=off'];
+  const settings = [
+    `listen_addresses=127.0.0.1`,
+    `port=${port}`,
+    'unix_socket_directories=',
+    'max_connections=60',
+    'timezone=UTC',
+    'log_min_messages=fatal',
+    'log_checkpoints=off',
+  ];
   if (!durable) settings.push('fsync=off', 'synchronous_commit=off', 'full_page_writes=off');
   const [program, args] = asDatabaseUser(join(bin, 'postgres'), ['-D', data, ...settings.flatMap((s) => ['-c', s])]);
   const child = spawn(program, args, { cwd: '/', stdio: ['ignore', 'ignore', 'pipe'], detached: true });
@@ -69,7 +77,14 @@ export async function startCluster(folder, { durable = true, wantedPort = 54330 
 
 function initialise(bin, data, secret) {
   const passwords = join(data, '..', `.first-${process.pid}`);
-  const made = run('bash', ['-c', `umask 077; f=$(mktemp) && cat > "$f" && "${bin}/initdb" -D "${data}" -U tallkite -A scram-sha-256 --pwfile="$f" -E UTF8 --locale=C.UTF-8 >/dev/null; s=$?; rm -f "$f"; exit $s`], { input: `${secret}\n` });
+  const made = run(
+    'bash',
+    [
+      '-c',
+      `umask 077; f=$(mktemp) && cat > "$f" && "${bin}/initdb" -D "${data}" -U tallkite -A scram-sha-256 --pwfile="$f" -E UTF8 --locale=C.UTF-8 >/dev/null; s=$?; rm -f "$f"; exit $s`,
+    ],
+    { input: `${secret}\n` },
+  );
   rmSync(passwords, { force: true });
   if (made.status !== 0) giveUp(`The database could not be set up: ${made.stderr}`);
   // A database of the user's own name is made with the single-user server: no second connection is needed.

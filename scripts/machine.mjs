@@ -32,7 +32,9 @@ export function postgresFolder() {
 
 /** Installs Debian packages that are missing: `wanted` maps a package to whether it is there. */
 export function ensurePackages(wanted) {
-  const missing = Object.entries(wanted).filter(([, there]) => !there()).map(([name]) => name);
+  const missing = Object.entries(wanted)
+    .filter(([, there]) => !there())
+    .map(([name]) => name);
   if (missing.length === 0) return;
   const line = `apt-get install -y --no-install-recommends ${missing.join(' ')}`;
   const quiet = { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } };
@@ -56,7 +58,9 @@ export const browserPackages = {
 /** Installs Node packages when the lock file changed since the last time. */
 export function ensureModules() {
   const stamp = join(root, 'node_modules', '.tall-kite-lock');
-  const lock = createHash('sha256').update(readFileSync(join(root, 'package-lock.json'))).digest('hex');
+  const lock = createHash('sha256')
+    .update(readFileSync(join(root, 'package-lock.json')))
+    .digest('hex');
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
   console.log('Installing Node packages ...');
   must('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']);

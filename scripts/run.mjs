@@ -64,7 +64,10 @@ if (demo) {
   const loaded = spawnSync(process.execPath, ['demo/dist/load.js'], { cwd: root, env: { ...process.env, ...env }, stdio: 'inherit' });
   if (loaded.status !== 0) console.error('The demo scenario could not be loaded; the app starts without it.');
 }
-keep('The web process', process.execPath, ['node_modules/next/dist/bin/next', 'start', 'web', '-H', host, '-p', String(port)], { HOST: host, PORT: String(port) });
+keep('The web process', process.execPath, ['node_modules/next/dist/bin/next', 'start', 'web', '-H', host, '-p', String(port)], {
+  HOST: host,
+  PORT: String(port),
+});
 for (let i = 0; i < 100; i++) {
   const up = await fetch(`http://127.0.0.1:${port}/api/health`, { headers: { host: `127.0.0.1:${port}` } }).then((r) => r.ok).catch(() => false); // prettier-ignore
   if (up) break;

@@ -26,8 +26,14 @@ const config: NextConfig = {
     return [
       { source: '/:path*', headers: common },
       { source: '/api/:path*', headers: [{ key: 'Content-Security-Policy', value: "default-src 'none'; style-src 'unsafe-inline'; frame-ancestors 'none'" }] },
-      { source: '/kernel/:path*', headers: [{ key: 'Content-Security-Policy', value: kernelPolicy }, { key: 'Cache-Control', value: 'no-cache' }] },
-    ]; // prettier-ignore
+      {
+        source: '/kernel/:path*',
+        headers: [
+          { key: 'Content-Security-Policy', value: kernelPolicy },
+          { key: 'Cache-Control', value: 'no-cache' },
+        ],
+      },
+    ];
   },
 };
 

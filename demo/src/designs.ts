@@ -28,18 +28,28 @@ export function cup(b: SolidBuilder): Solid {
   const r = 29;
   const wall = 1.6;
   const k = Math.SQRT1_2;
-  return b.revolved([r, 0], [
-    { to: [0, r], through: [r * k, r * k] },
-    { to: [0, r - wall] },
-    { to: [r - wall, 0], through: [(r - wall) * k, (r - wall) * k] },
-    { to: [r, 0], through: [r - wall / 2, -wall / 2] },
-  ]); // prettier-ignore
+  return b.revolved(
+    [r, 0],
+    [
+      { to: [0, r], through: [r * k, r * k] },
+      { to: [0, r - wall] },
+      { to: [r - wall, 0], through: [(r - wall) * k, (r - wall) * k] },
+      { to: [r, 0], through: [r - wall / 2, -wall / 2] },
+    ],
+  );
 }
 
 /** Vane: a swept tail of B-spline faces on a boss. */
 export function vane(b: SolidBuilder): Solid {
   const ring = (z: number, length: number, thick: number): [number, number, number][] =>
-    [[0, -thick], [length * 0.4, -thick * 1.3], [length, -0.8], [length, 0.8], [length * 0.4, thick * 1.3], [0, thick]].map(([x, y]) => [x, y, z]); // prettier-ignore
+    [
+      [0, -thick],
+      [length * 0.4, -thick * 1.3],
+      [length, -0.8],
+      [length, 0.8],
+      [length * 0.4, thick * 1.3],
+      [0, thick],
+    ].map(([x, y]) => [x, y, z]);
   const tail = b.lofted([ring(0, 60, 2.2), ring(30, 74, 2), ring(58, 52, 1.6)]);
   const boss = b.cut(b.cylinder([0, 0, 0], [0, 0, 1], 9, 22), b.cylinder([0, 0, -1], [0, 0, 1], 4.1, 30));
   return b.cut(b.joined(boss, tail), b.cylinder([0, 0, -1], [0, 0, 1], 4.1, 80));
@@ -54,15 +64,36 @@ export function hub(b: SolidBuilder): Solid {
 
 /** Mast clamp: an assembly of named and coloured parts, one of them four times. */
 function mastClamp(b: SolidBuilder): NamedPart[] {
-  const half = b.cut(b.rounded(b.box([-24, 0, 0], [48, 18, 30]), 3, ([x, y]) => Math.abs(x) > 20 && y > 17), b.cylinder([0, 0, -1], [0, 0, 1], 11, 40));
-  const drilled = b.cut(half, ...[[-18, 8], [-18, 22], [18, 8], [18, 22]].map(([x, z]) => b.cylinder([x, -1, z], [0, 1, 0], 1.7, 30))); // prettier-ignore
+  const half = b.cut(
+    b.rounded(b.box([-24, 0, 0], [48, 18, 30]), 3, ([x, y]) => Math.abs(x) > 20 && y > 17),
+    b.cylinder([0, 0, -1], [0, 0, 1], 11, 40),
+  );
+  const drilled = b.cut(
+    half,
+    ...[
+      [-18, 8],
+      [-18, 22],
+      [18, 8],
+      [18, 22],
+    ].map(([x, z]) => b.cylinder([x, -1, z], [0, 1, 0], 1.7, 30)),
+  );
   const bolt = b.joined(b.cylinder([0, 0, 0], [0, 1, 0], 1.5, 24), b.cylinder([0, 24, 0], [0, 1, 0], 2.75, 3));
   const mast = b.cylinder([0, 0, -40], [0, 0, 1], 10.8, 120);
   return [
     { name: 'Mast', colour: sand, shape: mast, places: [[0, 0, 0]] },
     { name: 'Clamp half', colour: ink, shape: drilled, places: [[0, 0, 0]] },
-    { name: 'Clamp bolt', colour: rust, shape: bolt, places: [[-18, 0, 8], [-18, 0, 22], [18, 0, 8], [18, 0, 22]] },
-  ]; // prettier-ignore
+    {
+      name: 'Clamp bolt',
+      colour: rust,
+      shape: bolt,
+      places: [
+        [-18, 0, 8],
+        [-18, 0, 22],
+        [18, 0, 8],
+        [18, 0, 22],
+      ],
+    },
+  ];
 }
 
 function stl(mesh: Mesh, perUnit: number, header: string): Uint8Array {
@@ -73,7 +104,10 @@ function stl(mesh: Mesh, perUnit: number, header: string): Uint8Array {
 export async function demoFiles(): Promise<DemoFile[]> {
   const kernel = await workingKernel();
   const b = new SolidBuilder(kernel);
-  const single = (name: string, file: string, shape: Solid, colour: string): DemoFile => ({ name: file, bytes: b.step(name, [{ name, colour, shape, places: [[0, 0, 0]] }]) });
+  const single = (name: string, file: string, shape: Solid, colour: string): DemoFile => ({
+    name: file,
+    bytes: b.step(name, [{ name, colour, shape, places: [[0, 0, 0]] }]),
+  });
   const mesh = (solid: Solid, deviation: number): Mesh => {
     const text = b.brep(solid);
     const open = new OpenSolid(kernel, text);

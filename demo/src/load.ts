@@ -25,7 +25,9 @@ async function load(): Promise<void> {
       return view.designs.every((d) => d.state === 'read' || d.state === 'failed') ? view : null;
     });
     for (const part of job.parts.filter((p) => ['Sensor housing', 'Cup', 'Clamp half'].includes(p.name))) await askForFile(db, part.id);
-    await settled(async () => ((await jobView(db, jobId)).parts.every((p) => !p.file || p.file.state === 'written' || p.file.state === 'failed') ? true : null));
+    await settled(async () =>
+      (await jobView(db, jobId)).parts.every((p) => !p.file || p.file.state === 'written' || p.file.state === 'failed') ? true : null,
+    );
   } finally {
     await db.destroy();
   }

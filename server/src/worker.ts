@@ -13,7 +13,14 @@ const settings = settingsFrom();
 const { db, pool } = connect(settings.databaseUrl, 4);
 await runMigrations({ pgPool: pool });
 const heavy = new HeavyThread(settings.dataDir);
-const runner = await run({ connectionString: settings.databaseUrl, concurrency: 1, noHandleSignals: true, pollInterval: 1000, taskList: tasks(db, heavy), logger: quiet() });
+const runner = await run({
+  connectionString: settings.databaseUrl,
+  concurrency: 1,
+  noHandleSignals: true,
+  pollInterval: 1000,
+  taskList: tasks(db, heavy),
+  logger: quiet(),
+});
 
 const own = new Set<string>();
 runner.events.on('worker:create', ({ worker }) => own.add(worker.workerId));

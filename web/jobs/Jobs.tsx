@@ -96,7 +96,15 @@ function NewJob({ first }: { first: boolean }) {
         }}
       >
         <label htmlFor="job-name">{first ? 'Name your first job' : 'New job'}</label>
-        <input id="job-name" className="typed" value={name} maxLength={120} placeholder="for instance: Garden gate, revision A" onChange={(e) => setName(e.target.value)} style={{ width: 340 }} />
+        <input
+          id="job-name"
+          className="typed"
+          value={name}
+          maxLength={120}
+          placeholder="for instance: Garden gate, revision A"
+          onChange={(e) => setName(e.target.value)}
+          style={{ width: 340 }}
+        />
         <button className="plain strong" disabled={name.trim() === ''}>
           Make the job
         </button>

@@ -21,7 +21,14 @@ export function BringIn({ uploads, forget, designs, tools }: { uploads: Upload[]
               <div className="grow">
                 Bringing in <b>{u.name}</b>
               </div>
-              <div className="bar" role="progressbar" aria-label={`Upload of ${u.name}`} aria-valuenow={Math.round((100 * u.sent) / u.bytes)} aria-valuemin={0} aria-valuemax={100}>
+              <div
+                className="bar"
+                role="progressbar"
+                aria-label={`Upload of ${u.name}`}
+                aria-valuenow={Math.round((100 * u.sent) / u.bytes)}
+                aria-valuemin={0}
+                aria-valuemax={100}
+              >
                 <div style={{ width: `${(100 * u.sent) / u.bytes}%` }} />
               </div>
               <span className="figure">

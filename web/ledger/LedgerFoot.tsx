@@ -8,6 +8,9 @@ import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
 
+/** Which step mends what the receiver found. */
+const mendedAt: Record<string, string> = { overhang: 'Stance', 'off-the-bed': 'Stance', 'too-heavy': 'Facets', tiny: 'File', claim: 'File', stale: 'File' };
+
 const rank = { none: 0, clear: 0, look: 1, stop: 2 };
 
 /** The chosen row's worst finding in one sentence, with the action that mends it. */
@@ -16,6 +19,7 @@ export function LedgerFoot({ jobId, part, tools }: { jobId: string; part: PartVi
   const link = (step: string) => `/jobs/${jobId}/parts/${part.id}?step=${step.toLowerCase()}`;
   const file = part.file?.state === 'written' ? part.file : null;
   const busy = part.file?.state === 'queued' || part.file?.state === 'writing';
+  const step = (worst.finding && mendedAt[worst.finding.code]) ?? worst.step;
   const sentence = worst.finding ? worst.finding.message : file ? 'The file agrees with the design.' : 'Ready to be written.';
   const mark = worst.finding ? worst.mark : 'clear';
   return (
@@ -29,8 +33,8 @@ export function LedgerFoot({ jobId, part, tools }: { jobId: string; part: PartVi
       </div>
       <div className="remedy">
         {worst.step === 'Size' && worst.mark !== 'clear' && <ReadAs part={part} tools={tools} />}
-        <Link className="plain" href={link(worst.finding ? worst.step : 'Facets')}>
-          {worst.finding ? `Look at ${worst.step}` : 'Lay it on the light table'}
+        <Link className="plain" href={link(worst.finding ? step : 'Facets')}>
+          {worst.finding ? `Go to ${step}` : 'Lay it on the light table'}
         </Link>
         <button className="plain" disabled={busy || worst.mark === 'stop'} onClick={() => void tools.write(part)}>
           {busy ? 'Being written …' : file ? 'Write again' : 'Write the file'}
@@ -71,7 +75,13 @@ function ReadAs({ part, tools }: { part: PartView; tools: JobTools }) {
   return (
     <>
       {likely.map((r) => (
-        <button key={r.unit} className="plain strong" onClick={() => void tools.change(part, `read ${part.name} as ${r.name}`, { recipe: { ...part.recipe, size: { ...part.recipe.size, reading: r.unit } } })}>
+        <button
+          key={r.unit}
+          className="plain strong"
+          onClick={() =>
+            void tools.change(part, `read ${part.name} as ${r.name}`, { recipe: { ...part.recipe, size: { ...part.recipe.size, reading: r.unit } } })
+          }
+        >
           Read as {lengthUnits.find((u) => u.id === r.unit)?.name}: {threeLengths(r.size)} mm
         </button>
       ))}
@@ -84,17 +94,38 @@ function Naming({ part, tools }: { part: PartView; tools: JobTools }) {
   const [quantity, setQuantity] = useState(String(part.quantity));
   const save = () => {
     const count = Number(quantity);
-    const fields = { ...(name.trim() && name.trim() !== part.name ? { name: name.trim() } : {}), ...(Number.isInteger(count) && count > 0 && count !== part.quantity ? { quantity: count } : {}) };
+    const fields = {
+      ...(name.trim() && name.trim() !== part.name ? { name: name.trim() } : {}),
+      ...(Number.isInteger(count) && count > 0 && count !== part.quantity ? { quantity: count } : {}),
+    };
     if (Object.keys(fields).length > 0) void tools.change(part, `rename or count ${part.name}`, fields);
     else setQuantity(String(part.quantity));
   };
   return (
     <span style={{ marginLeft: 'auto', display: 'flex', gap: 8, alignItems: 'center' }}>
       <label>
-        Name <input className="typed" style={{ width: 150 }} value={name} maxLength={120} onChange={(e) => setName(e.target.value)} onBlur={save} onKeyDown={(e) => e.key === 'Enter' && save()} />
+        Name{' '}
+        <input
+          className="typed"
+          style={{ width: 150 }}
+          value={name}
+          maxLength={120}
+          onChange={(e) => setName(e.target.value)}
+          onBlur={save}
+          onKeyDown={(e) => e.key === 'Enter' && save()}
+        />
       </label>
       <label>
-        Quantity <input className="typed num" style={{ width: 60 }} inputMode="numeric" value={quantity} onChange={(e) => setQuantity(e.target.value)} onBlur={save} onKeyDown={(e) => e.key === 'Enter' && save()} />
+        Quantity{' '}
+        <input
+          className="typed num"
+          style={{ width: 60 }}
+          inputMode="numeric"
+          value={quantity}
+          onChange={(e) => setQuantity(e.target.value)}
+          onBlur={save}
+          onKeyDown={(e) => e.key === 'Enter' && save()}
+        />
       </label>
       <button className="plain" onClick={() => void tools.change(part, `${part.leftOut ? 'take in' : 'leave out'} ${part.name}`, { left_out: !part.leftOut })}>
         {part.leftOut ? 'Take in again' : 'Leave out'}

@@ -37,7 +37,9 @@ export function LedgerPage({ jobId }: { jobId: string }) {
 
   const parts = job?.parts ?? [];
   const chosen = parts.find((p) => p.id === chosenId) ?? parts[0] ?? null;
-  const counted = parts.filter((p) => !p.leftOut).map((p) => (p.steps.some((s) => s.mark === 'stop') ? 'stop' : p.steps.some((s) => s.mark === 'look') ? 'look' : 'clear'));
+  const counted = parts
+    .filter((p) => !p.leftOut)
+    .map((p) => (p.steps.some((s) => s.mark === 'stop') ? 'stop' : p.steps.some((s) => s.mark === 'look') ? 'look' : 'clear'));
   const count = (mark: string) => counted.filter((m) => m === mark).length;
   return (
     <div className="page">
@@ -62,16 +64,38 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             {job && `${counted.length} parts · ${count('clear')} clear · ${count('look')} to look at · ${count('stop')} stopped`}
           </span>
           <span className="right">
-            <button className="plain" disabled={!job?.undo} title={job?.undo ? `Take back: ${job.undo}` : 'Nothing to take back'} onClick={() => void tools.history('undo')}>
+            <button
+              className="plain"
+              disabled={!job?.undo}
+              title={job?.undo ? `Take back: ${job.undo}` : 'Nothing to take back'}
+              onClick={() => void tools.history('undo')}
+            >
               Undo
             </button>
-            <button className="plain" disabled={!job?.redo} title={job?.redo ? `Again: ${job.redo}` : 'Nothing to do again'} onClick={() => void tools.history('redo')}>
+            <button
+              className="plain"
+              disabled={!job?.redo}
+              title={job?.redo ? `Again: ${job.redo}` : 'Nothing to do again'}
+              onClick={() => void tools.history('redo')}
+            >
               Redo
             </button>
             <button className="plain strong" onClick={() => picker.current?.click()}>
               Bring in…
             </button>
-            <input ref={picker} type="file" multiple hidden data-test="files" aria-label="Files to bring in" accept=".step,.stp,.p21,.stl" onChange={(e) => { bring(Array.from(e.target.files ?? [])); e.target.value = ''; }} />
+            <input
+              ref={picker}
+              type="file"
+              multiple
+              hidden
+              data-test="files"
+              aria-label="Files to bring in"
+              accept=".step,.stp,.p21,.stl"
+              onChange={(e) => {
+                bring(Array.from(e.target.files ?? []));
+                e.target.value = '';
+              }}
+            />
           </span>
         </div>
         {tools.failed && <Trouble message={tools.failed.message} remedy={tools.failed.remedy} />}
@@ -82,7 +106,10 @@ export function LedgerPage({ jobId }: { jobId: string }) {
           {job && parts.length === 0 && (
             <div className="empty">
               <h2>Drop your designs here</h2>
-              <p>STEP (AP203, AP214, AP242) and STL, as many as you like, up to {mostUploadBytes / 2 ** 20} MB each. The files stay as they are; what is odd in them is listed.</p>
+              <p>
+                STEP (AP203, AP214, AP242) and STL, as many as you like, up to {mostUploadBytes / 2 ** 20} MB each. The files stay as they are; what is odd in
+                them is listed.
+              </p>
               <button className="plain strong" onClick={() => picker.current?.click()}>
                 Bring in…
               </button>

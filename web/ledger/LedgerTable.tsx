@@ -58,7 +58,8 @@ export function LedgerTable({ job, chosen, choose, tools }: { job: JobView; chos
                     {part.name}
                   </Link>
                   <span className="context">
-                    <span className="figure">{part.quantity}</span> off{part.leftOut ? ', left out' : part.summary.path.length > 1 ? `, ${part.summary.path[0]}` : ''}
+                    <span className="figure">{part.quantity}</span> off
+                    {part.leftOut ? ', left out' : part.summary.path.length > 1 ? `, ${part.summary.path[0]}` : ''}
                   </span>
                 </div>
               </div>

@@ -1,8 +1,18 @@
 'use client';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 
-/** A small drawing of the part's box in proportion, seen from a corner: enough to tell a rod from a plate. */
+/** The part's own edges seen from a corner, as a small drawing. */
 export function Thumb({ part }: { part: PartView }) {
+  if (!part.summary.thumb) return <BoxThumb part={part} />;
+  return (
+    <svg className="thumb" viewBox="0 0 46 46" aria-hidden="true">
+      <path d={part.summary.thumb} fill="none" stroke="var(--designed)" strokeWidth="0.9" strokeLinejoin="round" />
+    </svg>
+  );
+}
+
+/** A small drawing of the part's box in proportion, seen from a corner: enough to tell a rod from a plate. */
+function BoxThumb({ part }: { part: PartView }) {
   const { min, max } = part.summary.box;
   const [x, y, z] = [0, 1, 2].map((k) => Math.max(1e-9, max[k] - min[k]));
   const put = (a: number, b: number, c: number): [number, number] => [(a * x - b * y) * 0.866, (a * x + b * y) * 0.5 - c * z];

@@ -17,7 +17,10 @@ export function sendFile(jobId: string, file: File, mostBytes: number, told: (up
   let upload: Upload = { key: next++, name: file.name, bytes: file.size, sent: 0, state: 'sending', sentence: null, cancel: () => request.abort() };
   const say = (change: Partial<Upload>) => told((upload = { ...upload, ...change }));
   if (file.size > mostBytes || file.size === 0) {
-    const sentence = file.size === 0 ? 'The file is empty (0 bytes). Export it again.' : `The file has ${(file.size / 2 ** 20).toFixed(0)} MB; at most ${mostBytes / 2 ** 20} MB are taken. Export fewer parts at a time.`;
+    const sentence =
+      file.size === 0
+        ? 'The file is empty (0 bytes). Export it again.'
+        : `The file has ${(file.size / 2 ** 20).toFixed(0)} MB; at most ${mostBytes / 2 ** 20} MB are taken. Export fewer parts at a time.`;
     say({ state: 'refused', sentence });
     return;
   }

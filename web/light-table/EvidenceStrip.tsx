@@ -11,7 +11,14 @@ export function EvidenceStrip({ part, go }: { part: PartView; go: (step: StepNam
     const busy = part.file?.state === 'queued' || part.file?.state === 'writing';
     return (
       <section className="evidence" aria-label="Evidence">
-        <b>Evidence</b> <span className="context">{busy ? 'The file is being written and read back …' : part.file?.state === 'failed' ? `${part.file.failure?.message ?? ''} ${part.file.failure?.remedy ?? ''}` : 'None yet: write the file, and what its bytes say is held against the design here.'}</span>
+        <b>Evidence</b>{' '}
+        <span className="context">
+          {busy
+            ? 'The file is being written and read back …'
+            : part.file?.state === 'failed'
+              ? `${part.file.failure?.message ?? ''} ${part.file.failure?.remedy ?? ''}`
+              : 'None yet: write the file, and what its bytes say is held against the design here.'}
+        </span>
       </section>
     );
   }

@@ -10,7 +10,14 @@ import { useJob } from '@/shell/useJob.ts';
 import { EvidenceStrip } from './EvidenceStrip.tsx';
 import { Thread } from './Thread.tsx';
 
-const Table = dynamic(() => import('./Table.tsx').then((m) => m.Table), { ssr: false, loading: () => <p className="context" style={{ padding: 20 }}>Laying out the light table …</p> });
+const Table = dynamic(() => import('./Table.tsx').then((m) => m.Table), {
+  ssr: false,
+  loading: () => (
+    <p className="context" style={{ padding: 20 }}>
+      Laying out the light table …
+    </p>
+  ),
+});
 
 /** One part, designed and received; the thread at the head leads through the steps. */
 export function LightTablePage({ jobId, partId }: { jobId: string; partId: string }) {
@@ -37,7 +44,11 @@ export function LightTablePage({ jobId, partId }: { jobId: string; partId: strin
       <main id="content">
         {tools.failed && <Trouble message={tools.failed.message} remedy={tools.failed.remedy} />}
         {tools.job && !part && <Trouble message="This part is not in the job any more." remedy="Go back to the ledger." />}
-        {tools.loading && <p className="context" style={{ padding: 20 }}>Fetching the part …</p>}
+        {tools.loading && (
+          <p className="context" style={{ padding: 20 }}>
+            Fetching the part …
+          </p>
+        )}
         {part && <Thread part={part} step={step} go={go} tools={tools} />}
         {tools.trouble && <Trouble {...tools.trouble} close={tools.clearTrouble} />}
         {part && <Table part={part} step={step} go={go} tools={tools} />}

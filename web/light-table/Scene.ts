@@ -1,8 +1,34 @@
 import {
-  AmbientLight, BufferAttribute, BufferGeometry, CustomBlending, DirectionalLight, DoubleSide, DstColorFactor, DynamicDrawUsage, GridHelper, Group,
-  LineBasicMaterial, LineSegments, Matrix4, Mesh, MeshLambertMaterial, OrthographicCamera, Points, PointsMaterial, Quaternion, Raycaster, Scene as ThreeScene,
-  Vector2, Vector3, WebGLRenderer, ZeroFactor, AddEquation, Color, type Material,
-} from 'three'; // prettier-ignore
+  AdditiveBlending,
+  AmbientLight,
+  BufferAttribute,
+  BufferGeometry,
+  CustomBlending,
+  DirectionalLight,
+  DoubleSide,
+  DstColorFactor,
+  DynamicDrawUsage,
+  GridHelper,
+  Group,
+  LineBasicMaterial,
+  LineSegments,
+  Matrix4,
+  Mesh,
+  MeshLambertMaterial,
+  OrthographicCamera,
+  Points,
+  PointsMaterial,
+  Quaternion,
+  Raycaster,
+  Scene as ThreeScene,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
+  ZeroFactor,
+  AddEquation,
+  Color,
+  type Material,
+} from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh';
 import type { View } from 'tall-kite/view/view';
@@ -30,8 +56,14 @@ interface Palette {
 }
 
 const directions: Record<Side, [number, number, number]> = {
-  front: [0, -1, 0], back: [0, 1, 0], left: [-1, 0, 0], right: [1, 0, 0], top: [0, -1e-4, 1], under: [0, -1e-4, -1], corner: [-0.62, -1, 0.62],
-}; // prettier-ignore
+  front: [0, -1, 0],
+  back: [0, 1, 0],
+  left: [-1, 0, 0],
+  right: [1, 0, 0],
+  top: [0, -1e-4, 1],
+  under: [0, -1e-4, -1],
+  corner: [-0.62, -1, 0.62],
+};
 
 /**
  * Draws a part as designed and as received with one camera. Overlaid, the second is multiplied onto the first (added up
@@ -97,7 +129,7 @@ export class Scene {
       group.traverse((object) => {
         const material = (object as Mesh).material as (Material & { color?: Color; userData: { ink?: keyof Palette; tint?: number } }) | undefined;
         if (material?.color && material.userData.ink) material.color.set(this.inkOf(material.userData.ink, material.userData.tint ?? 0));
-        if (material && group === this.received) this.overlay(material);
+        if (material?.colorWrite && group === this.received) this.overlay(material);
       });
     }
     this.draw();
@@ -148,6 +180,12 @@ export class Scene {
     clear(this.received);
     if (view) {
       const mesh = new Mesh(triangles(view.positions, view.triangles), this.overlay(this.paint('received', 0.76)));
+      // Depth first, so that only the nearest surface is multiplied and not every one behind it.
+      const hidden = new Mesh(
+        mesh.geometry,
+        new MeshLambertMaterial({ colorWrite: false, side: DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 }),
+      );
+      this.received.add(hidden);
       const edges = lines(view.edges, this.overlay(this.line('received')));
       mesh.renderOrder = 2;
       edges.renderOrder = 3;
@@ -159,7 +197,11 @@ export class Scene {
 
   /** How the part stands: turn and scale of the design, so that received coordinates fall on it. */
   setStance(turn: readonly number[], scale: number, shift: readonly number[]): void {
-    const matrix = new Matrix4().compose(new Vector3(...(shift as [number, number, number])), new Quaternion(...(turn as [number, number, number, number])), new Vector3(scale, scale, scale));
+    const matrix = new Matrix4().compose(
+      new Vector3(...(shift as [number, number, number])),
+      new Quaternion(...(turn as [number, number, number, number])),
+      new Vector3(scale, scale, scale),
+    );
     for (const group of [this.designed, this.marks]) {
       group.matrixAutoUpdate = false;
       group.matrix.copy(matrix);
@@ -206,11 +248,19 @@ export class Scene {
   wireframe(on: boolean): void {
     this.wires = on;
     for (const group of [this.designed, this.received]) {
-      for (const child of [...group.children]) if (child.name === 'wires') { group.remove(child); dispose(child as Mesh); }
+      for (const child of [...group.children])
+        if (child.name === 'wires') {
+          group.remove(child);
+          dispose(child as Mesh);
+        }
       if (!on) continue;
       for (const child of [...group.children]) {
-        if (!(child instanceof Mesh) || !child.visible) continue;
-        const material = new LineBasicMaterial({ color: group === this.designed ? this.palette.designed : this.palette.received, transparent: true, opacity: 0.4 });
+        if (!(child instanceof Mesh) || !child.visible || !(child.material as Material).colorWrite) continue;
+        const material = new LineBasicMaterial({
+          color: group === this.designed ? this.palette.designed : this.palette.received,
+          transparent: true,
+          opacity: 0.4,
+        });
         const wires = new LineSegments(wireGeometry(child.geometry), material);
         wires.name = 'wires';
         wires.renderOrder = 4;
@@ -294,20 +344,32 @@ export class Scene {
     r.clear();
     this.setSides();
     if (this.shown !== 'beside') {
-      this.designed.visible = this.shown !== 'received';
-      this.received.visible = this.shown !== 'designed';
+      this.only(this.shown === 'received' ? this.received : this.designed);
       r.render(this.three, this.camera);
+      if (this.shown !== 'both' || this.received.children.length === 0) return;
+      // The second is laid over the first whole, with its own depth: two prints on one sheet.
+      r.clearDepth();
+      this.only(this.received);
+      this.ground.visible = false;
+      this.marks.visible = false;
+      r.render(this.three, this.camera);
+      this.marks.visible = true;
+      this.ground.visible = true;
       return;
     }
     r.setScissorTest(true);
     for (const [i, half] of [this.designed, this.received].entries()) {
-      this.designed.visible = half === this.designed;
-      this.received.visible = half === this.received;
+      this.only(half);
       r.setViewport((i * w) / 2, 0, w / 2, h);
       r.setScissor((i * w) / 2, 0, w / 2, h);
       r.render(this.three, this.camera);
     }
     r.setScissorTest(false);
+  }
+
+  private only(group: Group): void {
+    this.designed.visible = group === this.designed;
+    this.received.visible = group === this.received;
   }
 
   private released(event: PointerEvent): void {
@@ -329,7 +391,12 @@ export class Scene {
     const near = this.nearEdge(at, hit ? hit.distance : Infinity);
     if (!hit && !near) return null;
     const point = hit ? this.body.worldToLocal(hit.point.clone()) : new Vector3();
-    return { point: near?.point ?? (point.toArray() as [number, number, number]), triangle: hit?.faceIndex ?? -1, vertex: near?.vertex ?? false, edge: near?.edge ?? null };
+    return {
+      point: near?.point ?? (point.toArray() as [number, number, number]),
+      triangle: hit?.faceIndex ?? -1,
+      vertex: near?.vertex ?? false,
+      edge: near?.edge ?? null,
+    };
   }
 
   /** The edge within 9 pixels of a point of the screen, its end when that is as near. */
@@ -368,7 +435,14 @@ export class Scene {
   }
 
   private paint(ink: keyof Palette, tint: number): MeshLambertMaterial {
-    const material = new MeshLambertMaterial({ color: this.inkOf(ink, tint), side: DoubleSide, flatShading: true, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
+    const material = new MeshLambertMaterial({
+      color: this.inkOf(ink, tint),
+      side: DoubleSide,
+      flatShading: true,
+      polygonOffset: true,
+      polygonOffsetFactor: 1,
+      polygonOffsetUnits: 1,
+    });
     material.userData = { ink, tint };
     return material;
   }
@@ -379,12 +453,12 @@ export class Scene {
     return material;
   }
 
-  /** Multiply on paper; on the dark ground the plain ink, half let through. */
+  /** Multiply on paper; on the dark ground the inks add up like light. */
   private overlay<M extends Material>(material: M): M {
     material.transparent = true;
     if (this.palette.dark) {
-      material.blending = 1;
-      material.opacity = 0.5;
+      material.blending = AdditiveBlending;
+      material.opacity = 0.75;
     } else {
       material.blending = CustomBlending;
       material.blendEquation = AddEquation;

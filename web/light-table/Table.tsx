@@ -32,7 +32,15 @@ const shownNames: [Shown, string][] = [
 function palette(theme: string) {
   const style = getComputedStyle(document.documentElement);
   const ink = (name: string) => style.getPropertyValue(`--${name}`).trim();
-  return { sheet: ink('sheet'), designed: ink('designed'), received: ink('received'), rule: ink('faint'), stop: ink('stop'), ink: ink('ink'), dark: theme === 'dark' };
+  return {
+    sheet: ink('sheet'),
+    designed: ink('designed'),
+    received: ink('received'),
+    rule: ink('faint'),
+    stop: ink('stop'),
+    ink: ink('ink'),
+    dark: theme === 'dark',
+  };
 }
 
 /** The stage with the part on it, and the controls of the step at hand beside it. */
@@ -96,7 +104,11 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   const measured = useMemo(() => (measuring ? describeMeasure(measuring, scale) : null), [measuring, scale]);
   useEffect(() => {
     if (!measuring) scene.current?.setMarks([]);
-    else scene.current?.setMarks(measuring.map((p) => p.point), measured?.segments ?? []);
+    else
+      scene.current?.setMarks(
+        measuring.map((p) => p.point),
+        measured?.segments ?? [],
+      );
   }, [measuring, measured]);
 
   const turn = useCallback((to: Side) => {
@@ -108,12 +120,18 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     setMeasuring(null);
   };
   useShortcuts({
-    f: () => turn('front'), k: () => turn('back'), l: () => turn('left'), r: () => turn('right'), t: () => turn('top'), u: () => turn('under'), a: () => turn('corner'),
+    f: () => turn('front'),
+    k: () => turn('back'),
+    l: () => turn('left'),
+    r: () => turn('right'),
+    t: () => turn('top'),
+    u: () => turn('under'),
+    a: () => turn('corner'),
     d: () => setShown(shownNames[(shownNames.findIndex(([s]) => s === shown) + 1) % shownNames.length][0]),
     e: () => setWires(!wires),
     m: () => setMeasuring(measuring ? null : []),
     Escape: stopAll,
-  }); // prettier-ignore
+  });
 
   const panel = { part, tools, go };
   return (
@@ -122,7 +140,14 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
         <div ref={host} style={{ position: 'absolute', inset: 0 }} data-test="stage" data-drawn={view ? 'yes' : 'no'} data-received={received ? 'yes' : 'no'} />
         <div className="float" style={{ left: 18, top: 12 }} role="group" aria-label="What is shown">
           {shownNames.map(([id, name]) => (
-            <button key={id} className="plain small" aria-pressed={shown === id} disabled={!received && id !== 'designed' && id !== 'both'} style={shown === id ? undefined : { color: id === 'designed' ? 'var(--designed)' : id === 'received' ? 'var(--received)' : undefined }} onClick={() => setShown(id)}>
+            <button
+              key={id}
+              className="plain small"
+              aria-pressed={shown === id}
+              disabled={!received && id !== 'designed' && id !== 'both'}
+              style={shown === id ? undefined : { color: id === 'designed' ? 'var(--designed)' : id === 'received' ? 'var(--received)' : undefined }}
+              onClick={() => setShown(id)}
+            >
               {name}
             </button>
           ))}
@@ -136,15 +161,30 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
           </button>
         </div>
         {(picking || measuring) && (
-          <div className="float" style={{ left: 18, top: 50, background: 'var(--chosen)', padding: '6px 12px', maxWidth: '70%' }} role="status" data-test="prompt">
-            {picking ? picking.prompt : (measured?.text ?? (measuring?.length === 1 ? 'Now the second point or edge.' : 'Pick a point or an edge on the part.'))}
+          <div
+            className="float"
+            style={{ left: 18, top: 50, background: 'var(--chosen)', padding: '6px 12px', maxWidth: '70%' }}
+            role="status"
+            data-test="prompt"
+          >
+            {picking
+              ? picking.prompt
+              : (measured?.text ?? (measuring?.length === 1 ? 'Now the second point or edge.' : 'Pick a point or an edge on the part.'))}
             <button className="plain small" onClick={stopAll}>
               Stop
             </button>
           </div>
         )}
-        {!view && !failed && <p className="context float" style={{ left: 18, top: 54 }}>Fetching the part …</p>}
-        {failed && <p className="float c-stop" style={{ left: 18, top: 54 }}>The part could not be fetched. Reload the page.</p>}
+        {!view && !failed && (
+          <p className="context float" style={{ left: 18, top: 54 }}>
+            Fetching the part …
+          </p>
+        )}
+        {failed && (
+          <p className="float c-stop" style={{ left: 18, top: 54 }}>
+            The part could not be fetched. Reload the page.
+          </p>
+        )}
         <TurnBox side={side} turn={turn} />
         <Legend part={part} received={received !== null} />
       </div>

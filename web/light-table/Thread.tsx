@@ -19,7 +19,12 @@ export function Thread({ part, step, go, tools }: { part: PartView; step: StepNa
           const reached = s.mark !== 'none' && s.mark !== 'stop';
           return (
             <li key={s.step}>
-              <button className="knot" aria-current={s.step === step ? 'step' : undefined} onClick={() => go(s.step)} title={s.finding?.message ?? `${s.figure} ${s.context}`}>
+              <button
+                className="knot"
+                aria-current={s.step === step ? 'step' : undefined}
+                onClick={() => go(s.step)}
+                title={s.finding?.message ?? `${s.figure} ${s.context}`}
+              >
                 <Kite mark={s.mark} filled={s.step === step} />
                 {s.step}
                 <span className="visually-hidden">, {words[s.mark]}</span>
@@ -30,13 +35,23 @@ export function Thread({ part, step, go, tools }: { part: PartView; step: StepNa
         })}
       </ol>
       <span style={{ display: 'flex', gap: 8, marginLeft: 18 }}>
-        <button className="plain" disabled={!tools.job?.undo} title={tools.job?.undo ? `Take back: ${tools.job.undo}` : 'Nothing to take back'} onClick={() => void tools.history('undo')}>
+        <button
+          className="plain"
+          disabled={!tools.job?.undo}
+          title={tools.job?.undo ? `Take back: ${tools.job.undo}` : 'Nothing to take back'}
+          onClick={() => void tools.history('undo')}
+        >
           Undo
         </button>
         <button className="plain" disabled={!tools.job?.redo} onClick={() => void tools.history('redo')}>
           Redo
         </button>
-        <button className="plain strong" disabled={busy || stopped} onClick={() => void tools.write(part)} title={stopped ? 'A step is stopped; see its sentence first' : 'Write the file and read it back'}>
+        <button
+          className="plain strong"
+          disabled={busy || stopped}
+          onClick={() => void tools.write(part)}
+          title={stopped ? 'A step is stopped; see its sentence first' : 'Write the file and read it back'}
+        >
           {busy ? 'Writing …' : 'Write'}
         </button>
       </span>
@@ -48,7 +63,13 @@ export function Thread({ part, step, go, tools }: { part: PartView; step: StepNa
 function Kite({ mark, filled }: { mark: keyof typeof words; filled: boolean }) {
   return (
     <svg width="17" height="22" viewBox="0 0 17 22" className={`c-${mark}`} aria-hidden="true">
-      <path d="M8.5 1 16 9 8.5 21 1 9Z" fill={filled ? 'currentColor' : 'var(--sheet)'} stroke="currentColor" strokeWidth="1.7" strokeDasharray={mark === 'none' ? '2 2' : undefined} />
+      <path
+        d="M8.5 1 16 9 8.5 21 1 9Z"
+        fill={filled ? 'currentColor' : 'var(--sheet)'}
+        stroke="currentColor"
+        strokeWidth="1.7"
+        strokeDasharray={mark === 'none' ? '2 2' : undefined}
+      />
       {mark === 'look' && <path d="M8.5 6v6M8.5 14v2" stroke={filled ? 'var(--sheet)' : 'currentColor'} strokeWidth="2" />}
       {mark === 'stop' && <rect x="5.5" y="7" width="6" height="6" fill={filled ? 'var(--sheet)' : 'currentColor'} />}
     </svg>

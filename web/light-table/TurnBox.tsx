@@ -16,7 +16,13 @@ export function TurnBox({ side, turn }: { side: Side | null; turn: (side: Side) 
     <div className="turnbox" role="group" aria-label="Turn the view">
       <div className="faces">
         {squares.map((s) => (
-          <button key={s.side} style={{ gridRow: s.row, gridColumn: s.column }} aria-pressed={side === s.side} title={`${s.name} (${s.key})`} onClick={() => turn(s.side)}>
+          <button
+            key={s.side}
+            style={{ gridRow: s.row, gridColumn: s.column }}
+            aria-pressed={side === s.side}
+            title={`${s.name} (${s.key})`}
+            onClick={() => turn(s.side)}
+          >
             {s.name}
           </button>
         ))}

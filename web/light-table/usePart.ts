@@ -15,7 +15,11 @@ async function bytesOf(path: string): Promise<ArrayBuffer> {
 
 /** The part to be drawn, as it was designed. */
 export function useView(partId: string): { view: View | null; failed: boolean } {
-  const query = useQuery({ queryKey: ['view', partId], staleTime: Infinity, queryFn: async () => unpackView(await bytesOf(`/api/parts/${partId}/geometry?what=view`)) });
+  const query = useQuery({
+    queryKey: ['view', partId],
+    staleTime: Infinity,
+    queryFn: async () => unpackView(await bytesOf(`/api/parts/${partId}/geometry?what=view`)),
+  });
   return { view: query.data ?? null, failed: query.isError };
 }
 

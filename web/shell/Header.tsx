@@ -21,7 +21,14 @@ export function Header({ where, jobId, current }: { where?: string; jobId?: stri
         </svg>
         Tall Kite
       </Link>
-      {where && (jobId ? <Link href={`/jobs/${jobId}`} className="context" style={{ fontSize: 15 }}>{where}</Link> : <span className="context">{where}</span>)}
+      {where &&
+        (jobId ? (
+          <Link href={`/jobs/${jobId}`} className="context" style={{ fontSize: 15 }}>
+            {where}
+          </Link>
+        ) : (
+          <span className="context">{where}</span>
+        ))}
       <nav aria-label="Main">
         <Link href="/" aria-current={current === 'jobs' ? 'page' : undefined}>
           Jobs

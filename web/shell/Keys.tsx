@@ -5,10 +5,37 @@ import { useEffect, useRef } from 'react';
 const Dialog = dynamic(() => import('./Dialog.tsx').then((m) => m.Dialog), { ssr: false });
 
 const lists: { where: string; keys: [string, string][] }[] = [
-  { where: 'Everywhere', keys: [['?', 'this list'], ['Ctrl Z', 'undo in this job'], ['Ctrl Shift Z', 'do it again']] },
-  { where: 'Ledger', keys: [['↑ ↓', 'choose a part'], ['Enter', 'lay it on the light table'], ['B', 'bring in files'], ['W', 'write the chosen part']] },
-  { where: 'Light table', keys: [['[ ]', 'step before, step after'], ['F K L R T U', 'front, back, left, right, top, under'], ['A', 'a view from the corner'], ['D', 'Designed, overlaid, Received, side by side'], ['M', 'measure'], ['E', 'edges of triangles'], ['Esc', 'stop picking'], ['W', 'write the file']] },
-]; // prettier-ignore
+  {
+    where: 'Everywhere',
+    keys: [
+      ['?', 'this list'],
+      ['Ctrl Z', 'undo in this job'],
+      ['Ctrl Shift Z', 'do it again'],
+    ],
+  },
+  {
+    where: 'Ledger',
+    keys: [
+      ['↑ ↓', 'choose a part'],
+      ['Enter', 'lay it on the light table'],
+      ['B', 'bring in files'],
+      ['W', 'write the chosen part'],
+    ],
+  },
+  {
+    where: 'Light table',
+    keys: [
+      ['[ ]', 'step before, step after'],
+      ['F K L R T U', 'front, back, left, right, top, under'],
+      ['A', 'a view from the corner'],
+      ['D', 'Designed, overlaid, Received, side by side'],
+      ['M', 'measure'],
+      ['E', 'edges of triangles'],
+      ['Esc', 'stop picking'],
+      ['W', 'write the file'],
+    ],
+  },
+];
 
 /** The list of shortcuts. */
 export function Keys({ open, close }: { open: boolean; close: () => void }) {

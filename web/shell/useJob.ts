@@ -42,11 +42,29 @@ export function useJob(jobId: string) {
     },
     [refresh],
   );
-  const change = useCallback((part: PartView, what: string, fields: Fields) => guarded(() => ask(`/api/parts/${part.id}`, { method: 'PATCH', body: { version: part.version, what, fields } })), [guarded]);
+  const change = useCallback(
+    (part: PartView, what: string, fields: Fields) =>
+      guarded(() => ask(`/api/parts/${part.id}`, { method: 'PATCH', body: { version: part.version, what, fields } })),
+    [guarded],
+  );
   const write = useCallback((part: PartView) => guarded(() => ask(`/api/parts/${part.id}/write`, { method: 'POST' })), [guarded]);
-  const history = useCallback((direction: 'undo' | 'redo') => guarded(() => ask(`/api/jobs/${jobId}/history`, { method: 'POST', body: { direction } })), [guarded, jobId]);
+  const history = useCallback(
+    (direction: 'undo' | 'redo') => guarded(() => ask(`/api/jobs/${jobId}/history`, { method: 'POST', body: { direction } })),
+    [guarded, jobId],
+  );
   useShortcuts({ 'Ctrl+z': () => void history('undo'), 'Ctrl+Shift+z': () => void history('redo'), 'Ctrl+y': () => void history('redo') });
-  return { job: query.data ?? null, loading: query.isPending, failed: query.error as Refused | null, trouble, clearTrouble: () => setTrouble(null), change, write, history, guarded, refresh };
+  return {
+    job: query.data ?? null,
+    loading: query.isPending,
+    failed: query.error as Refused | null,
+    trouble,
+    clearTrouble: () => setTrouble(null),
+    change,
+    write,
+    history,
+    guarded,
+    refresh,
+  };
 }
 
 export type JobTools = ReturnType<typeof useJob>;

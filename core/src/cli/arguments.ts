@@ -43,7 +43,19 @@ export function parseArguments(argv: string[]): Given {
   }
   const { values, positionals } = parsed;
   const [command, ...files] = positionals;
-  const blank: Given = { command: 'help', files, json: values.json ?? false, deviation: null, angle: null, unit: 'mm', fromUnit: null, part: null, out: '.', receiver: 'lark', ascii: values.ascii ?? false };
+  const blank: Given = {
+    command: 'help',
+    files,
+    json: values.json ?? false,
+    deviation: null,
+    angle: null,
+    unit: 'mm',
+    fromUnit: null,
+    part: null,
+    out: '.',
+    receiver: 'lark',
+    ascii: values.ascii ?? false,
+  };
   if (values.help || command === undefined || command === 'help') return blank;
   if (command !== 'inspect' && command !== 'write') throw new Unusable('bad-command', `There is no command "${command}".`, 'See "tall-kite --help".');
   if (files.length === 0) throw new Unusable('no-file', `"${command}" needs a file.`, 'Name one: tall-kite inspect part.stl');
@@ -57,12 +69,27 @@ export function parseArguments(argv: string[]): Given {
     command,
     deviation: limited('deviation', values.deviation, choiceLimits.deviation, 'mm'),
     angle: limited('angle', values.angle, choiceLimits.angle, 'degrees'),
-    unit: oneOf('unit', values.unit ?? 'mm', lengthUnits.map((u) => u.id)),
-    fromUnit: values['from-unit'] === undefined ? null : oneOf('from-unit', values['from-unit'], lengthUnits.map((u) => u.id)),
+    unit: oneOf(
+      'unit',
+      values.unit ?? 'mm',
+      lengthUnits.map((u) => u.id),
+    ),
+    fromUnit:
+      values['from-unit'] === undefined
+        ? null
+        : oneOf(
+            'from-unit',
+            values['from-unit'],
+            lengthUnits.map((u) => u.id),
+          ),
     part: values.part ?? null,
     out: values.out ?? '.',
-    receiver: oneOf('receiver', values.receiver ?? 'lark', receivers.map((r) => r.id)),
-  }; // prettier-ignore
+    receiver: oneOf(
+      'receiver',
+      values.receiver ?? 'lark',
+      receivers.map((r) => r.id),
+    ),
+  };
 }
 
 function limited(name: string, text: string | undefined, [low, high]: readonly [number, number], unit: string): number | null {

@@ -18,7 +18,12 @@ export interface Report {
 export async function loadDesign(file: string): Promise<Design> {
   const info = await stat(file).catch(() => null);
   if (!info?.isFile()) throw new Unusable('no-such-file', `There is no file "${file}".`, 'Check the name and the folder.');
-  if (info.size > mostBytes) throw new Unusable('too-large', `"${file}" has ${(info.size / 1e6).toFixed(0)} MB; at most ${mostBytes / 2 ** 20} MB are opened.`, 'Export fewer parts at a time.');
+  if (info.size > mostBytes)
+    throw new Unusable(
+      'too-large',
+      `"${file}" has ${(info.size / 1e6).toFixed(0)} MB; at most ${mostBytes / 2 ** 20} MB are opened.`,
+      'Export fewer parts at a time.',
+    );
   return readDesign(await readFile(file), basename(file), openingKernel);
 }
 
@@ -48,14 +53,17 @@ export async function inspectFiles(given: Given): Promise<Report> {
 }
 
 function figures(part: Design['parts'][number]['summary']) {
-  const { name, path, kind, quantity, colour, box, volume, area, faces, triangles, shells, openEdges, nonManifoldEdges, flippedEdges, degenerateTriangles } = part;
+  const { name, path, kind, quantity, colour, box, volume, area, faces, triangles, shells, openEdges, nonManifoldEdges, flippedEdges, degenerateTriangles } =
+    part;
   return { name, path, kind, quantity, colour, box, volume, area, faces, triangles, shells, openEdges, nonManifoldEdges, flippedEdges, degenerateTriangles };
 }
 
 function sentences(file: string, design: Design, findings: Finding[]): string {
   const lines = [`${file}: ${design.format} ${design.version}, ${design.unit ? `unit ${design.unit}` : 'no unit, measured as mm'}`];
   for (const { summary: p } of design.parts) {
-    const size = sizeOf(p.box).map((v) => v.toFixed(3)).join(' x ');
+    const size = sizeOf(p.box)
+      .map((v) => v.toFixed(3))
+      .join(' x ');
     const what = p.kind === 'solid' ? `solid, ${p.faces} faces` : `mesh, ${p.triangles} triangles, ${p.openEdges} open edges`;
     lines.push(`  ${p.quantity} x ${p.path.join(' / ')}: ${what}, ${size} mm, ${p.volume.toFixed(2)} mm3`);
   }

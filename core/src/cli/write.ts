@@ -22,7 +22,11 @@ export async function writeFiles(given: Given): Promise<Report> {
   const chosen = design.parts.filter((part) => given.part === null || part.summary.name === given.part);
   if (chosen.length === 0) {
     const names = design.parts.map((part) => part.summary.name).join(', ') || 'none';
-    throw new Unusable('no-such-part', given.part === null ? 'The design has no part to write.' : `There is no part "${given.part}".`, `Parts in the file: ${names}.`);
+    throw new Unusable(
+      'no-such-part',
+      given.part === null ? 'The design has no part to write.' : `There is no part "${given.part}".`,
+      `Parts in the file: ${names}.`,
+    );
   }
   await mkdir(given.out, { recursive: true });
   const taken = new Set<string>();

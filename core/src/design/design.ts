@@ -27,6 +27,8 @@ export interface PartSummary {
   /** Unit that the file gave, null when it has none. */
   unit: string | null;
   format: string;
+  /** A small drawing: an SVG path in a box of 46 by 46; set when the view was made. */
+  thumb?: string;
 }
 
 export type Geometry = { kind: 'solid'; brep: string } | { kind: 'mesh'; mesh: Mesh };

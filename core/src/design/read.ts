@@ -27,7 +27,11 @@ export async function readDesign(bytes: Uint8Array, fileName: string, kernel: ()
     throw new Unusable('empty-file', 'The file is empty (0 bytes).', 'Export it again and check that the disk was not full.');
   }
   if (bytes.length > mostBytes) {
-    throw new Unusable('too-large', `The file has ${(bytes.length / 1e6).toFixed(0)} MB; at most ${mostBytes / 2 ** 20} MB are opened.`, 'Export fewer parts at a time, or with a larger deviation.');
+    throw new Unusable(
+      'too-large',
+      `The file has ${(bytes.length / 1e6).toFixed(0)} MB; at most ${mostBytes / 2 ** 20} MB are opened.`,
+      'Export fewer parts at a time, or with a larger deviation.',
+    );
   }
   const ending = /\.([A-Za-z0-9]+)$/.exec(fileName)?.[1].toLowerCase() ?? '';
   const isStep = /^\s*ISO-10303-21\s*;/.test(latin(bytes.subarray(0, 256)));
@@ -49,10 +53,12 @@ export async function readDesign(bytes: Uint8Array, fileName: string, kernel: ()
 
 function otherEnding(ending: string, really: string): Finding {
   return {
-    code: 'other-ending', severity: 'look', count: 1,
+    code: 'other-ending',
+    severity: 'look',
+    count: 1,
     message: `The file ends in ".${ending}" but holds ${really}; it was read as ${really}.`,
     remedy: 'Nothing to do here; give the file its right ending so that other software opens it too.',
-  }; // prettier-ignore
+  };
 }
 
 async function readStepDesign(bytes: Uint8Array, kernel: () => Promise<Kernel>): Promise<Design> {
@@ -72,26 +78,46 @@ function solidPart(part: SolidPart, unit: string | null): DesignPart {
   const findings: Finding[] = [];
   if (part.volume <= 0) {
     findings.push({
-      code: 'inside-out', severity: 'stop', count: 1,
+      code: 'inside-out',
+      severity: 'stop',
+      count: 1,
       message: `The solid "${part.name}" is inside out (its volume is ${part.volume.toPrecision(4)} mm³).`,
       remedy: 'Heal it in the program that made it, and export again.',
-    }); // prettier-ignore
+    });
   }
   const { name, path, quantity, colour, box, volume, area, centre, faces, shells } = part;
   return {
     geometry: { kind: 'solid', brep: part.brep },
     findings,
     summary: {
-      name, path, kind: 'solid', quantity, colour, box, volume, area, centre, faces, shells,
-      triangles: null, openEdges: null, nonManifoldEdges: null, flippedEdges: null, degenerateTriangles: null,
-      survey: surveySolid(readBrepText(part.brep)), unit, format: 'STEP',
+      name,
+      path,
+      kind: 'solid',
+      quantity,
+      colour,
+      box,
+      volume,
+      area,
+      centre,
+      faces,
+      shells,
+      triangles: null,
+      openEdges: null,
+      nonManifoldEdges: null,
+      flippedEdges: null,
+      degenerateTriangles: null,
+      survey: surveySolid(readBrepText(part.brep)),
+      unit,
+      format: 'STEP',
     },
-  }; // prettier-ignore
+  };
 }
 
 function stlDesign(file: StlFile, fileName: string): Design {
   const base = fileName.replace(/\.[^.]*$/, '') || 'Part';
-  const parts = file.blocks.filter((block) => block.mesh.triangles.length > 0).map((block, i, all) => meshPart(block, all.length > 1 ? `${base} ${i + 1}` : base, all.length > 1));
+  const parts = file.blocks
+    .filter((block) => block.mesh.triangles.length > 0)
+    .map((block, i, all) => meshPart(block, all.length > 1 ? `${base} ${i + 1}` : base, all.length > 1));
   return {
     format: 'STL',
     version: file.encoding,
@@ -110,12 +136,27 @@ function meshPart(block: StlBlock, fallback: string, several: boolean): DesignPa
     geometry: { kind: 'mesh', mesh: block.mesh },
     findings: soundnessFindings(sound, measures.volume),
     summary: {
-      name, path: [name], kind: 'mesh', quantity: 1, colour: null, box: measures.box, volume: measures.volume, area: measures.area,
-      centre: measures.centre, faces: null, triangles: sound.triangles, shells: sound.shells, openEdges: sound.openEdges,
-      nonManifoldEdges: sound.nonManifoldEdges, flippedEdges: sound.flippedEdges, degenerateTriangles: sound.degenerateTriangles,
-      survey: null, unit: null, format: 'STL',
+      name,
+      path: [name],
+      kind: 'mesh',
+      quantity: 1,
+      colour: null,
+      box: measures.box,
+      volume: measures.volume,
+      area: measures.area,
+      centre: measures.centre,
+      faces: null,
+      triangles: sound.triangles,
+      shells: sound.shells,
+      openEdges: sound.openEdges,
+      nonManifoldEdges: sound.nonManifoldEdges,
+      flippedEdges: sound.flippedEdges,
+      degenerateTriangles: sound.degenerateTriangles,
+      survey: null,
+      unit: null,
+      format: 'STL',
     },
-  }; // prettier-ignore
+  };
 }
 
 /** STL has no unit: whether its numbers make a believable size as millimetres. */
@@ -127,8 +168,10 @@ function unitFinding(part: DesignPart): Finding {
     return { code: 'no-unit', severity: 'clear', count: 1, message: `STL has no unit; read as millimetres it is ${shown} mm.`, remedy: 'Check the size once.' };
   }
   return {
-    code: 'no-unit', severity: 'look', count: 1,
+    code: 'no-unit',
+    severity: 'look',
+    count: 1,
     message: `STL has no unit; read as millimetres it is ${shown} mm, which is unlikely.`,
     remedy: 'Choose the unit on the Size step, or give one known length.',
-  }; // prettier-ignore
+  };
 }

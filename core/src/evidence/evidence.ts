@@ -35,11 +35,14 @@ export function atMost(quantity: string, unit: string, limit: number, received: 
 export function same(quantity: string, designed: number | string, received: number | string, otherwise: Severity = 'stop'): Claim {
   const numbers = typeof designed === 'number' && typeof received === 'number';
   return {
-    quantity, unit: '', designed, received,
+    quantity,
+    unit: '',
+    designed,
+    received,
     difference: numbers ? received - designed : null,
     tolerance: numbers ? 0 : null,
     verdict: designed === received ? 'clear' : otherwise,
-  }; // prettier-ignore
+  };
 }
 
 /** The claims and the receiver's findings as one piece of evidence, with the worst verdict. */

@@ -15,7 +15,8 @@ export interface EvidenceDocument {
 /** A figure of a claim as people read it. */
 export function claimFigure(value: number | string, unit: string): string {
   if (typeof value === 'string') return value;
-  if (Number.isInteger(value)) return value.toLocaleString('en').replace(/,/g, '\u202f');
+  const measured = unit === 'mm' || unit === 'mm2' || unit === 'mm3';
+  if (Number.isInteger(value) && !measured) return value.toLocaleString('en').replace(/,/g, '\u202f');
   const digits = unit === 'mm' ? 3 : unit === 'mm3' || unit === 'mm2' ? 1 : 2;
   const small = unit === 'mm' && Math.abs(value) < 0.001 && value !== 0;
   return small ? value.toPrecision(2) : value.toLocaleString('en', { minimumFractionDigits: digits, maximumFractionDigits: digits }).replace(/,/g, '\u202f');

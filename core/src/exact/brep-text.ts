@@ -249,9 +249,16 @@ function readSurface(t: Tokens): Surface {
       const vDegree = t.number();
       const { poles, weights } = readPoles(t, (uDegree + 1) * (vDegree + 1), rational || vRational);
       return {
-        kind: 'bspline', uDegree, vDegree, uCount: uDegree + 1, vCount: vDegree + 1, poles, weights,
-        uKnots: flatKnots([0, 1], [uDegree + 1, uDegree + 1]), vKnots: flatKnots([0, 1], [vDegree + 1, vDegree + 1]),
-      }; // prettier-ignore
+        kind: 'bspline',
+        uDegree,
+        vDegree,
+        uCount: uDegree + 1,
+        vCount: vDegree + 1,
+        poles,
+        weights,
+        uKnots: flatKnots([0, 1], [uDegree + 1, uDegree + 1]),
+        vKnots: flatKnots([0, 1], [vDegree + 1, vDegree + 1]),
+      };
     }
     case 9:
       return readBsplineSurface(t);
@@ -281,10 +288,16 @@ function readBsplineSurface(t: Tokens): BsplineSurface {
   const vOpen = vPeriodic ? openPeriodic(nv, vDegree, v.knots, v.times) : { knots: flatKnots(v.knots, v.times), order: plain(nv) };
   const order = uOpen.order.flatMap((i) => vOpen.order.map((j) => i * nv + j));
   return {
-    kind: 'bspline', uDegree, vDegree, uKnots: uOpen.knots, vKnots: vOpen.knots,
-    uCount: uOpen.order.length, vCount: vOpen.order.length,
-    poles: pick(poles, order, 3)!, weights: pick(weights, order, 1),
-  }; // prettier-ignore
+    kind: 'bspline',
+    uDegree,
+    vDegree,
+    uKnots: uOpen.knots,
+    vKnots: vOpen.knots,
+    uCount: uOpen.order.length,
+    vCount: vOpen.order.length,
+    poles: pick(poles, order, 3)!,
+    weights: pick(weights, order, 1),
+  };
 }
 
 function readReference(t: Tokens): { shape: number; place: number } | null {
@@ -369,7 +382,15 @@ function skip(t: Tokens, count: number): void {
   for (let k = 0; k < count; k++) t.next();
 }
 
-function walk(shapes: Shape[], places: Rows[], ref: { shape: number; place: number } | null, above: Rows, curves: Curve[], surfaces: Surface[], faces: ExactFace[]): void {
+function walk(
+  shapes: Shape[],
+  places: Rows[],
+  ref: { shape: number; place: number } | null,
+  above: Rows,
+  curves: Curve[],
+  surfaces: Surface[],
+  faces: ExactFace[],
+): void {
   if (!ref) return;
   const shape = shapes[ref.shape];
   const here = times(above, places[ref.place]);
@@ -456,7 +477,12 @@ function placedSurface(surface: Surface, m: Rows): Surface {
     case 'revolution': {
       const mirrored = determinant(m) < 0 ? -1 : 1;
       const axis = unit(direction(m, surface.axis));
-      return { ...surface, at: point(m, surface.at), axis: [axis[0] * mirrored, axis[1] * mirrored, axis[2] * mirrored], profile: placedCurve(surface.profile, m) };
+      return {
+        ...surface,
+        at: point(m, surface.at),
+        axis: [axis[0] * mirrored, axis[1] * mirrored, axis[2] * mirrored],
+        profile: placedCurve(surface.profile, m),
+      };
     }
     case 'bspline':
       return { ...surface, poles: movedPoles(m, surface.poles) };

@@ -21,12 +21,7 @@ export interface Deviation {
 }
 
 /** Barycentric weights tried in each triangle: corners, edge middles, centre, and three between. */
-const probes = [
-  1, 0, 0, 0, 1, 0, 0, 0, 1,
-  0.5, 0.5, 0, 0, 0.5, 0.5, 0.5, 0, 0.5,
-  1 / 3, 1 / 3, 1 / 3,
-  0.6, 0.2, 0.2, 0.2, 0.6, 0.2, 0.2, 0.2, 0.6,
-]; // prettier-ignore
+const probes = [1, 0, 0, 0, 1, 0, 0, 0, 1, 0.5, 0.5, 0, 0, 0.5, 0.5, 0.5, 0, 0.5, 1 / 3, 1 / 3, 1 / 3, 0.6, 0.2, 0.2, 0.2, 0.6, 0.2, 0.2, 0.2, 0.6];
 
 /**
  * Measures how far facets are from the solid they stand for, against the exact surfaces and not against other facets.

@@ -95,9 +95,17 @@ function elementaryAt(surface: Surface, u: number, v: number): SurfacePoint {
   let dr: number;
   let dh: number;
   if (surface.kind === 'cylinder') [radius, height, dr, dh] = [surface.r, v, 0, 1];
-  else if (surface.kind === 'cone') [radius, height, dr, dh] = [surface.r + v * Math.sin(surface.half), v * Math.cos(surface.half), Math.sin(surface.half), Math.cos(surface.half)];
-  else if (surface.kind === 'sphere') [radius, height, dr, dh] = [surface.r * Math.cos(v), surface.r * Math.sin(v), -surface.r * Math.sin(v), surface.r * Math.cos(v)];
-  else [radius, height, dr, dh] = [surface.major + surface.minor * Math.cos(v), surface.minor * Math.sin(v), -surface.minor * Math.sin(v), surface.minor * Math.cos(v)];
+  else if (surface.kind === 'cone')
+    [radius, height, dr, dh] = [surface.r + v * Math.sin(surface.half), v * Math.cos(surface.half), Math.sin(surface.half), Math.cos(surface.half)];
+  else if (surface.kind === 'sphere')
+    [radius, height, dr, dh] = [surface.r * Math.cos(v), surface.r * Math.sin(v), -surface.r * Math.sin(v), surface.r * Math.cos(v)];
+  else
+    [radius, height, dr, dh] = [
+      surface.major + surface.minor * Math.cos(v),
+      surface.minor * Math.sin(v),
+      -surface.minor * Math.sin(v),
+      surface.minor * Math.cos(v),
+    ];
   return { at: add(at, put(radius * c, radius * s, height)), du: put(-radius * s, radius * c, 0), dv: put(dr * c, dr * s, dh) };
 }
 

@@ -74,7 +74,13 @@ export function curveStep(facets: Facets): CurveStep {
  * The finest facets within a budget of triangles, by halving the logarithm of the deviation between two bounds.
  * Returns null when even the coarsest are too many.
  */
-export function facetsWithin(solid: OpenSolid, exact: ExactSolid, budget: number, angle: number, bounds: readonly [number, number] = [0.002, 5]): Facets | null {
+export function facetsWithin(
+  solid: OpenSolid,
+  exact: ExactSolid,
+  budget: number,
+  angle: number,
+  bounds: readonly [number, number] = [0.002, 5],
+): Facets | null {
   let low = Math.log(bounds[0]);
   let high = Math.log(bounds[1]);
   let best: Facets | null = null;

@@ -14,10 +14,16 @@ export function rowsOf(turn: Turn): Float64Array {
   const length = Math.hypot(...turn) || 1;
   const [x, y, z, w] = turn.map((v) => v / length);
   return Float64Array.of(
-    1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w),
-    2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w),
-    2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y),
-  ); // prettier-ignore
+    1 - 2 * (y * y + z * z),
+    2 * (x * y - z * w),
+    2 * (x * z + y * w),
+    2 * (x * y + z * w),
+    1 - 2 * (x * x + z * z),
+    2 * (y * z - x * w),
+    2 * (x * z - y * w),
+    2 * (y * z + x * w),
+    1 - 2 * (x * x + y * y),
+  );
 }
 
 /** Turn about a unit axis by an angle in rad. */
@@ -40,19 +46,11 @@ export function afterTurn(a: Turn, b: Turn): Turn {
 
 /** The shortest turn that takes one unit direction to another. */
 export function turnBetween(from: readonly number[], to: readonly number[]): Turn {
-  const cross = [
-    from[1] * to[2] - from[2] * to[1],
-    from[2] * to[0] - from[0] * to[2],
-    from[0] * to[1] - from[1] * to[0],
-  ];
+  const cross = [from[1] * to[2] - from[2] * to[1], from[2] * to[0] - from[0] * to[2], from[0] * to[1] - from[1] * to[0]];
   const dot = from[0] * to[0] + from[1] * to[1] + from[2] * to[2];
   if (dot < -1 + 1e-12) {
     const axis: [number, number, number] = Math.abs(from[0]) < 0.9 ? [1, 0, 0] : [0, 1, 0];
-    const across = [
-      from[1] * axis[2] - from[2] * axis[1],
-      from[2] * axis[0] - from[0] * axis[2],
-      from[0] * axis[1] - from[1] * axis[0],
-    ];
+    const across = [from[1] * axis[2] - from[2] * axis[1], from[2] * axis[0] - from[0] * axis[2], from[0] * axis[1] - from[1] * axis[0]];
     const n = Math.hypot(...across);
     return [across[0] / n, across[1] / n, across[2] / n, 0];
   }
@@ -64,11 +62,7 @@ export function turnBetween(from: readonly number[], to: readonly number[]): Tur
 /** A direction (3 numbers) turned. */
 export function turned(turn: Turn, d: readonly number[]): [number, number, number] {
   const m = rowsOf(turn);
-  return [
-    m[0] * d[0] + m[1] * d[1] + m[2] * d[2],
-    m[3] * d[0] + m[4] * d[1] + m[5] * d[2],
-    m[6] * d[0] + m[7] * d[1] + m[8] * d[2],
-  ];
+  return [m[0] * d[0] + m[1] * d[1] + m[2] * d[2], m[3] * d[0] + m[4] * d[1] + m[5] * d[2], m[6] * d[0] + m[7] * d[1] + m[8] * d[2]];
 }
 
 /** Positions (3n numbers) after a placement, in a new array. */

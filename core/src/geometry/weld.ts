@@ -70,10 +70,7 @@ export class VertexWelder {
     const mask = size - 1;
     const bits = this.bits;
     for (let i = 0; i < this.count; i++) {
-      let h =
-        Math.imul(bits[i * 3], 0x9e3779b1) ^
-        Math.imul(bits[i * 3 + 1], 0x85ebca77) ^
-        Math.imul(bits[i * 3 + 2], 0xc2b2ae3d);
+      let h = Math.imul(bits[i * 3], 0x9e3779b1) ^ Math.imul(bits[i * 3 + 1], 0x85ebca77) ^ Math.imul(bits[i * 3 + 2], 0xc2b2ae3d);
       h ^= h >>> 15;
       h = Math.imul(h, 0x2c1b3c6d);
       h ^= h >>> 13;

@@ -128,7 +128,18 @@ export class SolidBuilder {
         if (open([c.X(), c.Y(), c.Z()])) faces.Append(explorer.Current());
       }
       const shell = new k.BRepOffsetAPI_MakeThickSolid();
-      shell.MakeThickSolidByJoin(a.shape, faces, -wall, 1e-4, k.BRepOffset_Mode.BRepOffset_Skin, false, false, k.GeomAbs_JoinType.GeomAbs_Arc, false, new k.Message_ProgressRange());
+      shell.MakeThickSolidByJoin(
+        a.shape,
+        faces,
+        -wall,
+        1e-4,
+        k.BRepOffset_Mode.BRepOffset_Skin,
+        false,
+        false,
+        k.GeomAbs_JoinType.GeomAbs_Arc,
+        false,
+        new k.Message_ProgressRange(),
+      );
       return { shape: shell.Shape() };
     });
   }

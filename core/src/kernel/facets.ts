@@ -46,7 +46,11 @@ export class OpenSolid {
       try {
         data = keep(k.ReplicadMeshExtractor.extract(this.shape, deflection, angle, true));
       } catch (thrown) {
-        throw new Unusable('facets-failed', `The solid could not be faceted (${kernelMessage(k, thrown)}).`, 'Try another deviation, or heal the solid in the program that made it.');
+        throw new Unusable(
+          'facets-failed',
+          `The solid could not be faceted (${kernelMessage(k, thrown)}).`,
+          'Try another deviation, or heal the solid in the program that made it.',
+        );
       }
       const memory = k.wasmMemory.buffer;
       const vertices = new Float32Array(memory, data.getVerticesPtr(), data.getVerticesSize());

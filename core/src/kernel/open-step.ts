@@ -82,24 +82,30 @@ function oddities(walk: Walk): Finding[] {
   const findings: Finding[] = [];
   if (walk.loose > 0) {
     findings.push({
-      code: 'loose-faces', severity: 'look', count: walk.loose,
+      code: 'loose-faces',
+      severity: 'look',
+      count: walk.loose,
       message: `${walk.loose.toLocaleString('en')} faces belong to no solid and were left out of the parts.`,
       remedy: 'Sew them to a solid in the program that made them, and export again.',
-    }); // prettier-ignore
+    });
   }
   if (walk.failed > 0) {
     findings.push({
-      code: 'solids-unreadable', severity: 'stop', count: walk.failed,
+      code: 'solids-unreadable',
+      severity: 'stop',
+      count: walk.failed,
       message: `${walk.failed.toLocaleString('en')} solids could not be read and were left out.`,
       remedy: 'Heal them in the program that made them, and export again.',
-    }); // prettier-ignore
+    });
   }
   if (walk.parts.length === 0) {
     findings.push({
-      code: 'no-solids', severity: 'stop', count: 1,
+      code: 'no-solids',
+      severity: 'stop',
+      count: 1,
       message: 'The design holds no solid.',
       remedy: 'Export it as solids, not as surfaces, wires or a picture.',
-    }); // prettier-ignore
+    });
   }
   return findings;
 }
@@ -115,7 +121,11 @@ function readDocument(kernel: Kernel, file: string, keep: <K>(o: K) => K): Kerne
     const handle = keep(new kernel.Handle_TDocStd_Document_2(document));
     if (!reader.Transfer_1(handle, keep(new kernel.Message_ProgressRange_1()))) throw new Error('nothing in it could be turned into geometry');
   } catch (thrown) {
-    throw new Unusable('step-unreadable', `The STEP file could not be opened: ${kernelMessage(kernel, thrown)}.`, 'Export it again, as AP214 if there is a choice.');
+    throw new Unusable(
+      'step-unreadable',
+      `The STEP file could not be opened: ${kernelMessage(kernel, thrown)}.`,
+      'Export it again, as AP214 if there is a choice.',
+    );
   }
   return document;
 }
@@ -262,7 +272,9 @@ function colourOf(walk: Walk, label: Kernel): string | null {
 function hexOf(colour: Kernel): string {
   const channel = (linear: number) => {
     const c = linear <= 0.0031308 ? 12.92 * linear : 1.055 * linear ** (1 / 2.4) - 0.055;
-    return Math.round(Math.min(1, Math.max(0, c)) * 255).toString(16).padStart(2, '0');
+    return Math.round(Math.min(1, Math.max(0, c)) * 255)
+      .toString(16)
+      .padStart(2, '0');
   };
   return `#${channel(colour.Red())}${channel(colour.Green())}${channel(colour.Blue())}`;
 }

@@ -83,17 +83,21 @@ export function sizeFinding(summary: PartSummary, recipe: Recipe): Finding | nul
   const chosen = recipe.size.reading !== null || summary.unit !== null || recipe.size.factor !== 1;
   if (!asMm.fitsBed) {
     return {
-      code: 'does-not-fit', severity: chosen ? 'look' : 'stop', count: 1,
+      code: 'does-not-fit',
+      severity: chosen ? 'look' : 'stop',
+      count: 1,
       message: `At ${threeLengths(dims)} mm it does not fit the bed of ${receiver.name} (${receiver.bed.join(' × ')} mm).`,
       remedy: chosen ? 'Choose a larger receiver, or divide the part.' : 'Check the unit: its file has none.',
-    }; // prettier-ignore
+    };
   }
   if (chosen || asMm.likely === 2) return null;
   return {
-    code: 'unlikely-size', severity: asMm.likely === 0 ? 'stop' : 'look', count: 1,
+    code: 'unlikely-size',
+    severity: asMm.likely === 0 ? 'stop' : 'look',
+    count: 1,
     message: `Read as millimetres it is ${lengthText(Math.max(...dims))} mm at its longest; the file has no unit.`,
     remedy: 'Choose the unit, or give one known length.',
-  }; // prettier-ignore
+  };
 }
 
 function size({ summary, recipe }: PartState): StepState {
@@ -114,7 +118,13 @@ function soundness({ summary, findings }: PartState): StepState {
 }
 
 function stance({ recipe }: PartState): StepState {
-  return { step: 'Stance', mark: 'clear', figure: `${sideDown(recipe.stance.turn)} down`.replace('tilted down', 'tilted'), context: recipe.stance.how, finding: null };
+  return {
+    step: 'Stance',
+    mark: 'clear',
+    figure: `${sideDown(recipe.stance.turn)} down`.replace('tilted down', 'tilted'),
+    context: recipe.stance.how,
+    finding: null,
+  };
 }
 
 function facets({ summary, recipe }: PartState): StepState {
@@ -150,7 +160,13 @@ function received(file: FileStateOf | null): StepState {
   const agree = claims.filter((c) => c.verdict === 'clear').length;
   const bad = claims.find((c) => c.verdict === 'stop');
   const fromClaim: Finding | null = bad
-    ? { code: 'claim', severity: 'stop', count: 1, message: `${bad.quantity}: designed ${bad.designed}, received ${bad.received} ${bad.unit}.`, remedy: 'Check the unit of the file and write it again.' }
+    ? {
+        code: 'claim',
+        severity: 'stop',
+        count: 1,
+        message: `${bad.quantity}: designed ${bad.designed}, received ${bad.received} ${bad.unit}.`,
+        remedy: 'Check the unit of the file and write it again.',
+      }
     : null;
   return { step: 'Received', mark: verdict, figure: verdict, context: `${agree} of ${claims.length} agree`, finding: fromClaim ?? worstFinding(findings) };
 }

@@ -33,7 +33,9 @@ export function prove(designed: Designed, received: Received): Evidence {
   if (designed.encoding === 'binary') {
     claims.push({ ...same('File length', binaryStlLength(designed.triangles), received.bytes), unit: 'bytes' });
   }
-  const sound = soundnessFindings(received.soundness, received.measures.volume).filter((f) => f.code !== 'several-shells' || received.soundness.shells !== designed.shells);
+  const sound = soundnessFindings(received.soundness, received.measures.volume).filter(
+    (f) => f.code !== 'several-shells' || received.soundness.shells !== designed.shells,
+  );
   return evidenceOf(claims, [...received.findings, ...sound, ...overhangFinding(received)]);
 }
 
@@ -78,9 +80,11 @@ function overhangFinding(received: Received) {
   if (overhang < 1) return [];
   return [
     {
-      code: 'overhang', severity: 'look' as const, count: 1,
+      code: 'overhang',
+      severity: 'look' as const,
+      count: 1,
       message: `${overhang.toFixed(0)} mm² hang over further than the receiver prints without support (steepest ${steepest.toFixed(0)}° from the vertical).`,
       remedy: 'Choose another side down on the Stance step, or print with support.',
     },
-  ]; // prettier-ignore
+  ];
 }

@@ -104,13 +104,21 @@ function roundingOf(box: Box, scale: number): number {
 function chosenFacets(solid: OpenSolid, exact: ExactSolid, recipe: Recipe, deviation: number, scale: number): Facets {
   const { budget, angle } = recipe.facets;
   if (!(deviation > 0)) {
-    throw new Unusable('below-float32', `A deviation of ${recipe.facets.deviation} mm is finer than the numbers of an STL can hold at this size.`, 'Choose a larger deviation.');
+    throw new Unusable(
+      'below-float32',
+      `A deviation of ${recipe.facets.deviation} mm is finer than the numbers of an STL can hold at this size.`,
+      'Choose a larger deviation.',
+    );
   }
   if (!budget) return makeFacets(solid, exact, { deviation, angle });
   const most = budget.kind === 'triangles' ? budget.most : Math.floor((budget.most - 84) / 50);
   const facets = facetsWithin(solid, exact, most, 60, [0.001 / scale, 5 / scale]);
   if (!facets) {
-    throw new Unusable('budget-too-small', `${most.toLocaleString('en')} triangles are too few for this part, even at 5 mm deviation.`, 'Allow more triangles.');
+    throw new Unusable(
+      'budget-too-small',
+      `${most.toLocaleString('en')} triangles are too few for this part, even at 5 mm deviation.`,
+      'Allow more triangles.',
+    );
   }
   recipe.facets.deviation = Math.max(facets.measured.largest * scale * 1.001, 0.001);
   return facets;

@@ -32,7 +32,16 @@ export function receiveStl(bytes: Uint8Array, receiver: Receiver): Received {
   const measures = measureMesh(mesh);
   const soundness = checkMesh(mesh);
   const findings = [...file.findings, ...limits(receiver, bytes.length, measures, soundness)];
-  return { receiver: receiver.id, mesh, parts: file.blocks.length, measures, soundness, standing: standingOf(mesh, receiver.overhang), bytes: bytes.length, findings };
+  return {
+    receiver: receiver.id,
+    mesh,
+    parts: file.blocks.length,
+    measures,
+    soundness,
+    standing: standingOf(mesh, receiver.overhang),
+    bytes: bytes.length,
+    findings,
+  };
 }
 
 function joined(meshes: Mesh[]): Mesh {
@@ -57,24 +66,30 @@ function limits(receiver: Receiver, bytes: number, measures: MeshMeasures, sound
   if (over.some((o) => o > 1e-6)) {
     const worst = over.indexOf(Math.max(...over));
     findings.push({
-      code: 'off-the-bed', severity: 'stop', count: 1,
+      code: 'off-the-bed',
+      severity: 'stop',
+      count: 1,
       message: `Too large for the bed of ${receiver.name}: ${over[worst].toFixed(1)} mm too long along ${'XYZ'[worst]}.`,
       remedy: 'Turn it on the Stance step, check the unit on the Size step, or choose a larger receiver.',
-    }); // prettier-ignore
+    });
   }
   if (Math.max(...size) < 1 && sound.triangles > 0) {
     findings.push({
-      code: 'tiny', severity: 'stop', count: 1,
+      code: 'tiny',
+      severity: 'stop',
+      count: 1,
       message: `Received as ${Math.max(...size).toPrecision(3)} mm at its longest: almost surely another unit.`,
       remedy: 'Choose mm for the file, or another reading on the Size step.',
-    }); // prettier-ignore
+    });
   }
   if (sound.triangles > receiver.mostTriangles || bytes > receiver.mostBytes) {
     findings.push({
-      code: 'too-heavy', severity: 'stop', count: 1,
+      code: 'too-heavy',
+      severity: 'stop',
+      count: 1,
       message: `${sound.triangles.toLocaleString('en')} triangles, ${(bytes / 1e6).toFixed(1)} MB: ${receiver.name} takes ${receiver.mostTriangles.toLocaleString('en')} and ${receiver.mostBytes / 1e6} MB.`,
       remedy: 'Choose a larger deviation or a budget on the Facets step.',
-    }); // prettier-ignore
+    });
   }
   return findings;
 }

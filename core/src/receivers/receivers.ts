@@ -19,14 +19,30 @@ export interface Receiver {
 /** The two printers that ship. Names invented; beds, bead and limits are common practice. */
 export const receivers: Receiver[] = [
   {
-    id: 'lark', name: 'Lark', process: 'filament printer', formats: ['binary STL', 'ASCII STL'], unit: 'mm',
-    bed: [250, 210, 210], bead: 0.4, mostTriangles: 500_000, mostBytes: 50_000_000, overhang: 45,
+    id: 'lark',
+    name: 'Lark',
+    process: 'filament printer',
+    formats: ['binary STL', 'ASCII STL'],
+    unit: 'mm',
+    bed: [250, 210, 210],
+    bead: 0.4,
+    mostTriangles: 500_000,
+    mostBytes: 50_000_000,
+    overhang: 45,
   },
   {
-    id: 'wren', name: 'Wren', process: 'resin printer', formats: ['binary STL', 'ASCII STL'], unit: 'mm',
-    bed: [143, 89, 175], bead: 0.05, mostTriangles: 2_000_000, mostBytes: 200_000_000, overhang: 30,
+    id: 'wren',
+    name: 'Wren',
+    process: 'resin printer',
+    formats: ['binary STL', 'ASCII STL'],
+    unit: 'mm',
+    bed: [143, 89, 175],
+    bead: 0.05,
+    mostTriangles: 2_000_000,
+    mostBytes: 200_000_000,
+    overhang: 30,
   },
-]; // prettier-ignore
+];
 
 /** @throws RangeError for a receiver that is not known. */
 export function receiverOf(id: string): Receiver {

@@ -63,4 +63,3 @@ export function safeFileName(name: string): string {
 export function fileNameOf(part: Pick<PartSummary, 'name'>, recipe: Recipe): string {
   return `${safeFileName(recipe.file.name ?? `${part.name}_${recipe.file.unit}`)}.stl`;
 }
-

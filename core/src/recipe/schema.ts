@@ -9,7 +9,9 @@ const number = Joi.number().strict();
 
 /** Checks a recipe that comes from outside. Sentences name the field and the limit. */
 export const recipeSchema = Joi.object<Recipe>({
-  receiver: Joi.string().valid(...receivers.map((r) => r.id)).required(),
+  receiver: Joi.string()
+    .valid(...receivers.map((r) => r.id))
+    .required(),
   size: Joi.object({
     reading: unit.allow(null).required(),
     factor: number.min(1e-6).max(1e6).required().messages({ 'number.base': 'The factor must be a number.' }),
@@ -20,20 +22,30 @@ export const recipeSchema = Joi.object<Recipe>({
     how: Joi.string().max(60).required(),
   }).required(),
   facets: Joi.object({
-    deviation: number.min(choiceLimits.deviation[0]).max(choiceLimits.deviation[1]).required().messages({
-      'number.min': `The deviation must be at least ${choiceLimits.deviation[0]} mm.`,
-      'number.max': `The deviation must be at most ${choiceLimits.deviation[1]} mm.`,
-    }),
-    angle: number.min(choiceLimits.angle[0]).max(choiceLimits.angle[1]).required().messages({
-      'number.min': `The turn angle must be at least ${choiceLimits.angle[0]} degrees.`,
-      'number.max': `The turn angle must be at most ${choiceLimits.angle[1]} degrees.`,
-    }),
+    deviation: number
+      .min(choiceLimits.deviation[0])
+      .max(choiceLimits.deviation[1])
+      .required()
+      .messages({
+        'number.min': `The deviation must be at least ${choiceLimits.deviation[0]} mm.`,
+        'number.max': `The deviation must be at most ${choiceLimits.deviation[1]} mm.`,
+      }),
+    angle: number
+      .min(choiceLimits.angle[0])
+      .max(choiceLimits.angle[1])
+      .required()
+      .messages({
+        'number.min': `The turn angle must be at least ${choiceLimits.angle[0]} degrees.`,
+        'number.max': `The turn angle must be at most ${choiceLimits.angle[1]} degrees.`,
+      }),
     preset: Joi.string().max(20).allow(null).required(),
-    budget: Joi.object({ kind: Joi.string().valid('triangles', 'bytes').required(), most: number.min(4).max(1e9).required() }).allow(null).required(),
+    budget: Joi.object({ kind: Joi.string().valid('triangles', 'bytes').required(), most: number.min(4).max(1e9).required() })
+      .allow(null)
+      .required(),
   }).required(),
   file: Joi.object({
     encoding: Joi.string().valid('binary', 'ascii').required(),
     unit: unit.required(),
     name: Joi.string().trim().min(1).max(120).allow(null).required(),
   }).required(),
-}).required(); // prettier-ignore
+}).required();

@@ -29,7 +29,13 @@ export async function viewOf(geometry: Geometry, kernel: () => Promise<Kernel>):
     const deviation = Math.max(1e-4, diagonalOf(boxOf(coarse.positions)) / 1500);
     const facets = solid.facets(deviation, 0.2);
     const edges = solid.edges(deviation, 0.2);
-    return packView({ positions: Float32Array.from(facets.positions), triangles: facets.triangles, starts: facets.starts, edges: edges.points, open: new Float32Array(0) });
+    return packView({
+      positions: Float32Array.from(facets.positions),
+      triangles: facets.triangles,
+      starts: facets.starts,
+      edges: edges.points,
+      open: new Float32Array(0),
+    });
   } finally {
     solid.close();
   }

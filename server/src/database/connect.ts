@@ -10,6 +10,7 @@ pg.types.setTypeParser(pg.types.builtins.INT8, Number);
 /** A pool of connections. The caller destroys it. */
 export function connect(databaseUrl: string, most = 8): { db: Database; pool: pg.Pool } {
   const pool = new pg.Pool({ connectionString: databaseUrl, max: most });
+  pool.on('connect', (client) => client.on('error', () => {}));
   // An idle connection that breaks must not end the process; the next query makes a new one.
   pool.on('error', (error) => console.error(`Database connection lost: ${error.message}`));
   return { db: new Kysely<Tables>({ dialect: new PostgresDialect({ pool }) }), pool };

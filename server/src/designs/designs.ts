@@ -10,7 +10,10 @@ import type { Blobs } from '../storage/blobs.ts';
 export function shownName(name: string): string {
   const last = name.split(/[\\/]/).pop() ?? '';
   // eslint-disable-next-line no-control-regex
-  const plain = last.replace(/[\0-\x1f\x7f]/g, '').trim().slice(-200);
+  const plain = last
+    .replace(/[\0-\x1f\x7f]/g, '')
+    .trim()
+    .slice(-200);
   if (plain === '') throw new Unusable('no-name', 'The file has no name.', 'Give it a name with an ending, such as part.step.');
   return plain;
 }

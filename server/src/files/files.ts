@@ -9,7 +9,13 @@ export async function askForFile(db: Database, partId: string): Promise<string> 
   return db.transaction().execute(async (trx) => {
     const part = await trx.selectFrom('parts').selectAll().where('id', '=', partId).forUpdate().executeTakeFirst();
     if (!part) throw noSuchPart();
-    const waiting = await trx.selectFrom('files').select('id').where('part_id', '=', partId).where('part_version', '=', part.version).where('state', 'in', ['queued', 'writing']).executeTakeFirst();
+    const waiting = await trx
+      .selectFrom('files')
+      .select('id')
+      .where('part_id', '=', partId)
+      .where('part_version', '=', part.version)
+      .where('state', 'in', ['queued', 'writing'])
+      .executeTakeFirst();
     if (waiting) return waiting.id;
     const { id } = await trx
       .insertInto('files')
@@ -30,7 +36,13 @@ export async function writtenFile(db: Database, fileId: string) {
     .innerJoin('designs', 'designs.id', 'parts.design_id')
     .innerJoin('jobs', 'jobs.id', 'files.job_id')
     .selectAll('files')
-    .select(['parts.name as part_name', 'parts.quantity as quantity', 'jobs.name as job_name', 'designs.file_name as source_name', 'designs.sha256 as source_sha256'])
+    .select([
+      'parts.name as part_name',
+      'parts.quantity as quantity',
+      'jobs.name as job_name',
+      'designs.file_name as source_name',
+      'designs.sha256 as source_sha256',
+    ])
     .where('files.id', '=', fileId)
     .executeTakeFirst();
   if (!row || row.state !== 'written' || !row.sha256 || !row.evidence || row.file_name === null || row.bytes === null) {

@@ -83,7 +83,13 @@ export class HeavyThread {
     const gone = (why: string) => {
       if (this.worker === worker) this.worker = null;
       for (const waiting of this.waiting.values()) {
-        waiting.reject(new Unusable('heavy-crashed', `The computation stopped (${why}).`, 'Try once more; a design too large for the memory has to be brought in in pieces.'));
+        waiting.reject(
+          new Unusable(
+            'heavy-crashed',
+            `The computation stopped (${why}).`,
+            'Try once more; a design too large for the memory has to be brought in in pieces.',
+          ),
+        );
       }
       this.waiting.clear();
     };

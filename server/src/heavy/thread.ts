@@ -8,7 +8,8 @@ import { prove } from 'tall-kite/pass/prove';
 import { writePart } from 'tall-kite/pass/write-part';
 import { receiveStl } from 'tall-kite/receivers/printer';
 import { receiverOf } from 'tall-kite/receivers/receivers';
-import { viewOf } from 'tall-kite/view/view';
+import { thumbOf } from 'tall-kite/view/thumb';
+import { unpackView, viewOf } from 'tall-kite/view/view';
 import { Blobs } from '../storage/blobs.ts';
 import type { ReadRequest, ReadResult, WriteRequest, WriteResult } from './heavy.ts';
 
@@ -20,8 +21,10 @@ async function read({ sha256, fileName }: ReadRequest): Promise<ReadResult> {
   for (const part of design.parts) {
     const packed = part.geometry.kind === 'solid' ? new TextEncoder().encode(part.geometry.brep) : packMesh(part.geometry.mesh);
     const geometry = await blobs.put([packed]);
-    const view = await blobs.put([await viewOf(part.geometry, workingKernel)]);
-    parts.push({ summary: part.summary, findings: part.findings, geometry: geometry.sha256, view: view.sha256 });
+    const drawn = await viewOf(part.geometry, workingKernel);
+    const view = await blobs.put([drawn]);
+    const thumb = thumbOf(unpackView(drawn.slice().buffer));
+    parts.push({ summary: { ...part.summary, thumb }, findings: part.findings, geometry: geometry.sha256, view: view.sha256 });
   }
   const { format, version, unit, tree, findings } = design;
   return { format, version, unit, tree, findings, parts };

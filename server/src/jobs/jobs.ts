@@ -119,10 +119,19 @@ export async function jobView(db: Database, jobId: string): Promise<JobView> {
     undo: undo?.what ?? null,
     redo: redo?.what ?? null,
     designs: designs.map((d) => ({
-      id: d.id, fileName: d.file_name, bytes: d.bytes, sha256: d.sha256, state: d.state, format: d.format, version: d.version,
-      unit: d.unit, tree: d.tree ?? [], findings: d.findings ?? [], failure: d.failure,
+      id: d.id,
+      fileName: d.file_name,
+      bytes: d.bytes,
+      sha256: d.sha256,
+      state: d.state,
+      format: d.format,
+      version: d.version,
+      unit: d.unit,
+      tree: d.tree ?? [],
+      findings: d.findings ?? [],
+      failure: d.failure,
     })),
-  }; // prettier-ignore
+  };
 }
 
 /** The parts of a job in the order of their designs, or one of them, each with its last file. */
@@ -149,11 +158,28 @@ export async function partViews(db: Database, jobId: string, partId?: string): P
     const last = byPart.get(row.id);
     const file: FileView | null = last
       ? {
-          id: last.id, state: last.state, fileName: last.file_name, bytes: last.bytes, sha256: last.sha256, evidence: last.evidence,
-          failure: last.failure, recipe: last.recipe, stale: last.part_version !== row.version, createdAt: last.created_at.toISOString(),
-        } // prettier-ignore
+          id: last.id,
+          state: last.state,
+          fileName: last.file_name,
+          bytes: last.bytes,
+          sha256: last.sha256,
+          evidence: last.evidence,
+          failure: last.failure,
+          recipe: last.recipe,
+          stale: last.part_version !== row.version,
+          createdAt: last.created_at.toISOString(),
+        }
       : null;
     const part = { name: row.name, quantity: row.quantity, summary: { ...row.summary, name: row.name }, findings: row.findings, recipe: row.recipe };
-    return { id: row.id, designId: row.design_id, designName: row.design_name, leftOut: row.left_out, version: row.version, file, ...part, steps: stepsOf(part, file) };
+    return {
+      id: row.id,
+      designId: row.design_id,
+      designName: row.design_name,
+      leftOut: row.left_out,
+      version: row.version,
+      file,
+      ...part,
+      steps: stepsOf(part, file),
+    };
   });
 }

@@ -20,13 +20,19 @@ const schema = Joi.object<PartChange>({
     name: Joi.string().trim().min(1).max(120),
     quantity: Joi.number().strict().integer().min(1).max(100_000),
     left_out: Joi.boolean().strict(),
-  }).min(1).required(),
-}); // prettier-ignore
+  })
+    .min(1)
+    .required(),
+});
 
 /** Somebody else changed the part first. The web answers it with 409. */
 export class Overtaken extends Unusable {
   constructor() {
-    super('overtaken', 'This part was changed in another window after you opened it.', 'The newer settings are shown now; make your change again if it still holds.');
+    super(
+      'overtaken',
+      'This part was changed in another window after you opened it.',
+      'The newer settings are shown now; make your change again if it still holds.',
+    );
   }
 }
 

@@ -34,10 +34,17 @@ async function readDesignTask(db: Database, heavy: HeavyThread, id: string, help
         await trx
           .insertInto('parts')
           .values({
-            job_id: design.job_id, design_id: id, position, name: part.summary.name, quantity: part.summary.quantity,
-            summary: JSON.stringify(part.summary), findings: JSON.stringify(part.findings), geometry_sha256: part.geometry,
-            view_sha256: part.view, recipe: JSON.stringify(firstRecipe(part.summary)),
-          }) // prettier-ignore
+            job_id: design.job_id,
+            design_id: id,
+            position,
+            name: part.summary.name,
+            quantity: part.summary.quantity,
+            summary: JSON.stringify(part.summary),
+            findings: JSON.stringify(part.findings),
+            geometry_sha256: part.geometry,
+            view_sha256: part.view,
+            recipe: JSON.stringify(firstRecipe(part.summary)),
+          })
           .execute();
       }
       const { format, version, unit, tree, findings } = read;
@@ -51,7 +58,11 @@ async function readDesignTask(db: Database, heavy: HeavyThread, id: string, help
   } catch (thrown) {
     if (mayTryAgain(thrown, helpers)) throw thrown;
     const { code, message, remedy } = asUnusable(thrown);
-    await db.updateTable('designs').set({ state: 'failed', failure: JSON.stringify({ code, message, remedy }) }).where('id', '=', id).execute();
+    await db
+      .updateTable('designs')
+      .set({ state: 'failed', failure: JSON.stringify({ code, message, remedy }) })
+      .where('id', '=', id)
+      .execute();
     await announce(db, design.job_id);
   }
 }
@@ -78,7 +89,11 @@ async function writeFileTask(db: Database, heavy: HeavyThread, id: string, helpe
   } catch (thrown) {
     if (mayTryAgain(thrown, helpers)) throw thrown;
     const { code, message, remedy } = asUnusable(thrown);
-    await db.updateTable('files').set({ state: 'failed', failure: JSON.stringify({ code, message, remedy }) }).where('id', '=', id).execute();
+    await db
+      .updateTable('files')
+      .set({ state: 'failed', failure: JSON.stringify({ code, message, remedy }) })
+      .where('id', '=', id)
+      .execute();
   }
   await announce(db, file.job_id);
 }

@@ -36,7 +36,13 @@ export class Blobs {
       transform(chunk: Buffer, _encoding, done) {
         bytes += chunk.length;
         if (bytes > mostBytes) {
-          done(new Unusable('too-large', `The file has more than ${mostBytes / 2 ** 20} MB, which is the limit.`, 'Export fewer parts at a time, or with a larger deviation.'));
+          done(
+            new Unusable(
+              'too-large',
+              `The file has more than ${mostBytes / 2 ** 20} MB, which is the limit.`,
+              'Export fewer parts at a time, or with a larger deviation.',
+            ),
+          );
           return;
         }
         hash.update(chunk);
@@ -95,7 +101,10 @@ export class Blobs {
   private async settle(temporary: string, sha256: string, bytes: number): Promise<Stored> {
     const path = this.path(sha256);
     await mkdir(join(path, '..'), { recursive: true });
-    const known = await access(path).then(() => true, () => false); // prettier-ignore
+    const known = await access(path).then(
+      () => true,
+      () => false,
+    );
     if (known) await rm(temporary, { force: true });
     else await rename(temporary, path);
     return { sha256, bytes };

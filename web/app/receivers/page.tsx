@@ -8,7 +8,9 @@ export default function Page() {
       <main id="content">
         <div className="title">
           <h1>Receivers</h1>
-          <span className="context">The machines&rsquo; software that files are written for, and its rules. Each is played by a stand-in that reads the written bytes and nothing else.</span>
+          <span className="context">
+            The machines&rsquo; software that files are written for, and its rules. Each is played by a stand-in that reads the written bytes and nothing else.
+          </span>
         </div>
         <div className="scroll">
           <table className="plainlist">

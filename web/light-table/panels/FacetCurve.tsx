@@ -10,7 +10,17 @@ export interface CurvePoint {
 }
 
 /** Triangles against deviation, both on logarithmic scales, with the least possible and the receiver's limit. */
-export function FacetCurve({ points, now, limit, receiver }: { points: CurvePoint[]; now: { deviation: number; triangles: number } | null; limit: number; receiver: string }) {
+export function FacetCurve({
+  points,
+  now,
+  limit,
+  receiver,
+}: {
+  points: CurvePoint[];
+  now: { deviation: number; triangles: number } | null;
+  limit: number;
+  receiver: string;
+}) {
   const { theme } = useTheme();
   const style = getComputedStyle(document.documentElement);
   const ink = (name: string) => style.getPropertyValue(`--${name}`).trim();
@@ -34,18 +44,61 @@ export function FacetCurve({ points, now, limit, receiver }: { points: CurvePoin
         height={165}
         series={series}
         options={{
-          chart: { toolbar: { show: false }, zoom: { enabled: false }, animations: { enabled: false }, background: 'transparent', fontFamily: 'inherit', parentHeightOffset: 0 },
+          chart: {
+            toolbar: { show: false },
+            zoom: { enabled: false },
+            animations: { enabled: false },
+            background: 'transparent',
+            fontFamily: 'inherit',
+            parentHeightOffset: 0,
+          },
           theme: { mode: theme },
           colors: [ink('designed'), ink('muted')],
           stroke: { width: [2, 1.5], dashArray: [0, 4], curve: 'straight' },
           legend: { show: false },
           grid: { borderColor: ink('faint'), padding: { left: 4, right: 8, top: -14, bottom: -4 } },
-          tooltip: { x: { formatter: (v: number) => `${(10 ** v).toPrecision(2)} mm` }, y: { formatter: (v: number) => Math.round(10 ** v).toLocaleString('en') } },
-          xaxis: { type: 'numeric', min: -2, max: x(0.5), tickAmount: 4, labels: { style: figures, formatter: (v: string) => `${Number((10 ** Number(v)).toPrecision(1))} mm` }, axisBorder: { color: ink('rule') }, axisTicks: { show: false } },
-          yaxis: { labels: { style: figures, formatter: (v: number) => short(10 ** v) }, tickAmount: 3, max: nearLimit ? Math.max(y(most), y(limit)) : undefined },
+          tooltip: {
+            x: { formatter: (v: number) => `${(10 ** v).toPrecision(2)} mm` },
+            y: { formatter: (v: number) => Math.round(10 ** v).toLocaleString('en') },
+          },
+          xaxis: {
+            type: 'numeric',
+            min: -2,
+            max: x(0.5),
+            tickAmount: 4,
+            labels: { style: figures, formatter: (v: string) => `${Number((10 ** Number(v)).toPrecision(1))} mm` },
+            axisBorder: { color: ink('rule') },
+            axisTicks: { show: false },
+          },
+          yaxis: {
+            labels: { style: figures, formatter: (v: number) => short(10 ** v) },
+            tickAmount: 3,
+            max: nearLimit ? Math.max(y(most), y(limit)) : undefined,
+          },
           annotations: {
-            yaxis: nearLimit ? [{ y: y(limit), borderColor: ink('stop'), strokeDashArray: 0, label: { text: `${receiver} takes ${limit.toLocaleString('en')}`, style: { color: ink('stop'), background: 'transparent' }, borderWidth: 0 } }] : [],
-            points: now ? [{ x: Math.min(x(0.5), Math.max(-2, x(now.deviation))), y: y(now.triangles), marker: { size: 5, fillColor: ink('ink'), strokeColor: ink('sheet') } }] : [],
+            yaxis: nearLimit
+              ? [
+                  {
+                    y: y(limit),
+                    borderColor: ink('stop'),
+                    strokeDashArray: 0,
+                    label: {
+                      text: `${receiver} takes ${limit.toLocaleString('en')}`,
+                      style: { color: ink('stop'), background: 'transparent' },
+                      borderWidth: 0,
+                    },
+                  },
+                ]
+              : [],
+            points: now
+              ? [
+                  {
+                    x: Math.min(x(0.5), Math.max(-2, x(now.deviation))),
+                    y: y(now.triangles),
+                    marker: { size: 5, fillColor: ink('ink'), strokeColor: ink('sheet') },
+                  },
+                ]
+              : [],
           },
         }}
       />

@@ -15,7 +15,17 @@ import { saveRecipe, type PanelProps } from './panel.ts';
 
 const FacetCurve = dynamic(() => import('./FacetCurve.tsx').then((m) => m.FacetCurve), { ssr: false });
 
-const surfaceNames: Record<string, string> = { plane: 'an edge of a flat face', cylinder: 'a cylinder', cone: 'a cone', sphere: 'a sphere', torus: 'a round rim', bspline: 'a free-form face', extrusion: 'an extruded face', revolution: 'a turned face', offset: 'an offset face' };
+const surfaceNames: Record<string, string> = {
+  plane: 'an edge of a flat face',
+  cylinder: 'a cylinder',
+  cone: 'a cone',
+  sphere: 'a sphere',
+  torus: 'a round rim',
+  bspline: 'a free-form face',
+  extrusion: 'an extruded face',
+  revolution: 'a turned face',
+  offset: 'an offset face',
+};
 const [low, high] = choiceLimits.deviation;
 const toSlider = (d: number) => Math.log(d / low) / Math.log(high / low);
 const fromSlider = (s: number) => Number((low * (high / low) ** s).toPrecision(2));
@@ -29,7 +39,10 @@ export function FacetsPanel(props: PanelProps & { preview: Preview | null; setPr
     return (
       <>
         <h2>Facets</h2>
-        <p>This part came as a mesh: its {(part.summary.triangles ?? 0).toLocaleString('en')} triangles are written as they are, and every corner is compared with what is received.</p>
+        <p>
+          This part came as a mesh: its {(part.summary.triangles ?? 0).toLocaleString('en')} triangles are written as they are, and every corner is compared
+          with what is received.
+        </p>
         <p className="context">For other facets, bring in the solid (STEP) that the mesh was made from.</p>
       </>
     );
@@ -91,22 +104,53 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
       <div>
         <h2>Facets</h2>
         <p className="context">
-          Surfaces found: {survey.flat} flat, {survey.oneWay} round one way, {survey.bothWays} round both ways. {advice.preset.name} suits: {advice.reason}
+          Surfaces: {survey.flat} flat, {survey.oneWay} round one way, {survey.bothWays} round both ways. <b>{advice.preset.name}</b> suits: {advice.reason}
         </p>
       </div>
-      <div className="buttons" role="radiogroup" aria-label="Presets">
+      <div className="buttons tight" role="radiogroup" aria-label="Presets">
         {presets.map((p) => (
-          <button key={p.id} role="radio" className="plain small" aria-checked={!choice.budget && choice.preset === p.id} title={`${p.suits}: ${p.deviation} mm, ${p.angle}°`} onClick={() => save({ deviation: p.deviation, angle: p.angle, preset: p.id, budget: null }, `${p.name} for`)}>
+          <button
+            key={p.id}
+            role="radio"
+            className="plain small"
+            aria-checked={!choice.budget && choice.preset === p.id}
+            title={`${p.suits}: ${p.deviation} mm, ${p.angle}°`}
+            onClick={() => save({ deviation: p.deviation, angle: p.angle, preset: p.id, budget: null }, `${p.name} for`)}
+          >
             {p.name}
           </button>
         ))}
       </div>
       <div>
-        <Figure label="Deviation, at most" unit="mm" value={choice.deviation} limits={choiceLimits.deviation} off={choice.budget !== null} save={(v) => save({ ...choice, deviation: v, preset: null, budget: null }, 'deviation of')} />
-        <input type="range" aria-label="Deviation, from fine to coarse" aria-valuetext={`${choice.deviation} mm`} min={0} max={1} step={0.005} value={toSlider(choice.deviation)} disabled={choice.budget !== null}
+        <Figure
+          label="Deviation, at most"
+          unit="mm"
+          value={choice.deviation}
+          limits={choiceLimits.deviation}
+          off={choice.budget !== null}
+          save={(v) => save({ ...choice, deviation: v, preset: null, budget: null }, 'deviation of')}
+        />
+        <input
+          type="range"
+          aria-label="Deviation, from fine to coarse"
+          aria-valuetext={`${choice.deviation} mm`}
+          min={0}
+          max={1}
+          step={0.005}
+          value={toSlider(choice.deviation)}
+          disabled={choice.budget !== null}
           onChange={(e) => setChoice({ ...choice, deviation: fromSlider(Number(e.target.value)), preset: null, budget: null })}
-          onPointerUp={() => save(choice, 'deviation of')} onKeyUp={() => choice.deviation !== saved.deviation && save(choice, 'deviation of')} /* prettier-ignore */ />
-        <Figure label="Turn angle, at most" unit="°" value={choice.angle} limits={choiceLimits.angle} off={choice.budget !== null} save={(v) => save({ ...choice, angle: v, preset: null, budget: null }, 'turn angle of')} />
+          onPointerUp={() => save(choice, 'deviation of')}
+          onKeyUp={() => choice.deviation !== saved.deviation && save(choice, 'deviation of')} /* prettier-ignore */
+        />
+        <Figure
+          label="Turn angle, at most"
+          unit="°"
+          value={choice.angle}
+          limits={choiceLimits.angle}
+          off={choice.budget !== null}
+          save={(v) => save({ ...choice, angle: v, preset: null, budget: null }, 'turn angle of')}
+        />
         {survey.smallestRadius !== null && !choice.budget && (
           <div className="row">
             <span>Facets per quarter turn</span>
@@ -116,7 +160,11 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
           </div>
         )}
       </div>
-      <Budget key={JSON.stringify(saved.budget)} budget={choice.budget} save={(budget) => save({ ...choice, budget, preset: null }, budget ? 'budget for' : 'no budget for')} />
+      <Budget
+        key={JSON.stringify(saved.budget)}
+        budget={choice.budget}
+        save={(budget) => save({ ...choice, budget, preset: null }, budget ? 'budget for' : 'no budget for')}
+      />
       <div data-test="preview" data-busy={busy ? 'yes' : 'no'} aria-live="polite">
         {failed && <p className="c-stop">The solid could not be opened here: {failed}. The file can still be written.</p>}
         {trouble && <p className="c-look">{trouble}</p>}
@@ -125,21 +173,45 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
         {preview && (
           <>
             <p style={{ opacity: busy ? 0.6 : 1 }}>
-              <MarkShape mark={kept && !overLimit ? 'clear' : 'stop'} size={12} /> <span className="figure">{preview.step.triangles.toLocaleString('en')}</span> triangles, <span className="figure">{bytesText(preview.step.bytes)}</span>; measured deviation <span className="figure">{measured! < 5e-5 ? '0.0000' : measured!.toFixed(4)} mm</span>
+              <MarkShape mark={kept && !overLimit ? 'clear' : 'stop'} size={12} /> <span className="figure">{preview.step.triangles.toLocaleString('en')}</span>{' '}
+              triangles, <span className="figure">{bytesText(preview.step.bytes)}</span>; measured deviation{' '}
+              <span className="figure">{measured! < 5e-5 ? '0.0000' : measured!.toFixed(4)} mm</span>
               {measured! > 5e-5 && `, at ${surfaceNames[preview.surface] ?? 'a face'}`}.
             </p>
             <p className="context">
-              {(preview.step.triangles / Math.max(1, preview.least)).toFixed(2)} times the least possible ({preview.least.toLocaleString('en')}).{overLimit && ` More than ${receiver.name} takes.`}
+              {(preview.step.triangles / Math.max(1, preview.least)).toFixed(2)} times the least possible ({preview.least.toLocaleString('en')}).
+              {overLimit && ` More than ${receiver.name} takes.`}
             </p>
           </>
         )}
       </div>
-      {curve.length > 1 && <FacetCurve points={curve} now={preview ? { deviation: promise ?? measured!, triangles: preview.step.triangles } : null} limit={receiver.mostTriangles} receiver={receiver.name} />}
+      {curve.length > 1 && (
+        <FacetCurve
+          points={curve}
+          now={preview ? { deviation: promise ?? measured!, triangles: preview.step.triangles } : null}
+          limit={receiver.mostTriangles}
+          receiver={receiver.name}
+        />
+      )}
     </>
   );
 }
 
-function Figure({ label, unit, value, limits, off, save }: { label: string; unit: string; value: number; limits: readonly [number, number]; off: boolean; save: (v: number) => void }) {
+function Figure({
+  label,
+  unit,
+  value,
+  limits,
+  off,
+  save,
+}: {
+  label: string;
+  unit: string;
+  value: number;
+  limits: readonly [number, number];
+  off: boolean;
+  save: (v: number) => void;
+}) {
   const [text, setText] = useState(String(value));
   useEffect(() => setText(String(value)), [value]);
   const done = () => {
@@ -152,7 +224,17 @@ function Figure({ label, unit, value, limits, off, save }: { label: string; unit
     <label className="row" title={`${limits[0]} to ${limits[1]} ${unit}`}>
       {label}
       <span>
-        <input className="typed num" style={{ width: 76 }} inputMode="decimal" disabled={off} value={text} onChange={(e) => setText(e.target.value)} onBlur={done} onKeyDown={(e) => e.key === 'Enter' && done()} /> <span className="figure">{unit.padEnd(2, '\u00a0')}</span>
+        <input
+          className="typed num"
+          style={{ width: 76 }}
+          inputMode="decimal"
+          disabled={off}
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+          onBlur={done}
+          onKeyDown={(e) => e.key === 'Enter' && done()}
+        />{' '}
+        <span className="figure">{unit.padEnd(2, '\u00a0')}</span>
       </span>
     </label>
   );
@@ -171,15 +253,15 @@ function Budget({ budget, save }: { budget: Choice['budget']; save: (b: Choice['
         if (valid) save({ kind, most: Math.round(most) });
       }}
     >
-      <label>
-        Budget <input className="typed num" style={{ width: 76 }} inputMode="numeric" value={text} onChange={(e) => setText(e.target.value)} />
+      <label style={{ whiteSpace: 'nowrap' }}>
+        Budget <input className="typed num" style={{ width: 70 }} inputMode="numeric" value={text} onChange={(e) => setText(e.target.value)} />
       </label>
       <select className="typed" aria-label="Budget of" value={kind} onChange={(e) => setKind(e.target.value as 'triangles' | 'bytes')}>
         <option value="triangles">triangles</option>
         <option value="bytes">kB</option>
       </select>
       <button className="plain small" disabled={!valid}>
-        Keep to it
+        Keep
       </button>
       {budget && (
         <button type="button" className="plain small" onClick={() => save(null)}>
@@ -201,9 +283,17 @@ function useCurve(idle: boolean, partId: string, angle: number, scale: number): 
     if (!idle || next === undefined) return;
     let gone = false;
     const timer = setTimeout(async () => {
-      const point = await partWorker().curvePoint({ deviation: next / scale, angle }).catch(() => null);
+      const point = await partWorker()
+        .curvePoint({ deviation: next / scale, angle })
+        .catch(() => null);
       if (gone || !point) return;
-      setCurve((old) => ({ key, points: [...(old.key === key ? old.points : []), { deviation: next, measured: point.step.measured * scale, triangles: point.step.triangles, least: point.least }] }));
+      setCurve((old) => ({
+        key,
+        points: [
+          ...(old.key === key ? old.points : []),
+          { deviation: next, measured: point.step.measured * scale, triangles: point.step.triangles, least: point.least },
+        ],
+      }));
     }, 60);
     return () => {
       gone = true;

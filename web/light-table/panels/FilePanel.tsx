@@ -22,7 +22,11 @@ export function FilePanel(props: PanelProps) {
       <h2>File</h2>
       <label className="row">
         Receiver
-        <select className="typed" value={recipe.receiver} onChange={(e) => saveRecipe(props, `send ${part.name} to ${receiverOf(e.target.value).name}`, { receiver: e.target.value })}>
+        <select
+          className="typed"
+          value={recipe.receiver}
+          onChange={(e) => saveRecipe(props, `send ${part.name} to ${receiverOf(e.target.value).name}`, { receiver: e.target.value })}
+        >
           {receivers.map((r) => (
             <option key={r.id} value={r.id}>
               {r.name}, {r.process}
@@ -49,12 +53,22 @@ export function FilePanel(props: PanelProps) {
       </label>
       {file.unit !== receiver.unit && (
         <p className="c-look">
-          <MarkShape mark="look" size={12} /> STL can&rsquo;t say its unit, and {receiver.name} takes numbers for {receiver.unit}: the part will come out in another size.
+          <MarkShape mark="look" size={12} /> STL can&rsquo;t say its unit, and {receiver.name} takes numbers for {receiver.unit}: the part will come out in
+          another size.
         </p>
       )}
       <label className="row">
         Name
-        <input className="typed" style={{ width: 200 }} value={name} maxLength={100} placeholder={part.name} onChange={(e) => setName(e.target.value)} onBlur={() => name.trim() !== (file.name ?? '') && set('file name', { name: name.trim() || null })} onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()} />
+        <input
+          className="typed"
+          style={{ width: 200 }}
+          value={name}
+          maxLength={100}
+          placeholder={part.name}
+          onChange={(e) => setName(e.target.value)}
+          onBlur={() => name.trim() !== (file.name ?? '') && set('file name', { name: name.trim() || null })}
+          onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+        />
       </label>
       <p className="context">
         The file will be <span className="figure">{fileNameOf({ name: part.name }, { ...recipe, file: { ...file, name: name.trim() || null } })}</span>
@@ -140,8 +154,12 @@ export function ReceivedPanel(props: PanelProps) {
               <td style={{ padding: '4px 4px 4px 0' }}>
                 {c.quantity} {c.unit && <span className="context">({unitText(c.unit)})</span>}
               </td>
-              <td className="figure" style={{ padding: 4 }}>{c.difference === null ? (c.designed === c.received ? 'same' : '') : claimFigure(c.difference, c.unit)}</td>
-              <td className="figure" style={{ padding: 4 }}>{c.tolerance === null ? '' : claimFigure(c.tolerance, c.unit)}</td>
+              <td className="figure" style={{ padding: 4 }}>
+                {c.difference === null ? (c.designed === c.received ? 'same' : '') : claimFigure(c.difference, c.unit)}
+              </td>
+              <td className="figure" style={{ padding: 4 }}>
+                {c.tolerance === null ? '' : claimFigure(c.tolerance, c.unit)}
+              </td>
               <td style={{ padding: 4 }}>
                 <Mark mark={c.verdict} size={10} />
               </td>

@@ -23,7 +23,11 @@ export function SizePanel(props: PanelProps) {
       <p>
         <span className="figure">{threeLengths(size)} mm</span>
         <br />
-        <span className="context">{unitless ? 'The file has no unit. What were its numbers meant as?' : `The file says its unit: ${summary.unit ?? 'none'}; converted to mm when it was read.`}</span>
+        <span className="context">
+          {unitless
+            ? 'The file has no unit. What were its numbers meant as?'
+            : `The file says its unit: ${summary.unit ?? 'none'}; converted to mm when it was read.`}
+        </span>
       </p>
       {finding && (
         <p role="status">
@@ -33,8 +37,16 @@ export function SizePanel(props: PanelProps) {
       {unitless && (
         <div role="radiogroup" aria-label="Unit of the numbers" style={{ display: 'flex', flexDirection: 'column', gap: 4 }}>
           {all.map((r) => (
-            <button key={r.unit} role="radio" className="reading" aria-checked={(recipe.size.reading ?? 'mm') === r.unit} onClick={() => saveRecipe(props, `read ${part.name} as ${r.name}`, { size: { ...recipe.size, reading: r.unit } })}>
-              <b>{r.name}</b>
+            <button
+              key={r.unit}
+              role="radio"
+              className="reading"
+              aria-checked={(recipe.size.reading ?? 'mm') === r.unit}
+              onClick={() => saveRecipe(props, `read ${part.name} as ${r.name}`, { size: { ...recipe.size, reading: r.unit } })}
+            >
+              <b aria-label={r.name} title={r.name}>
+                {{ in: 'inch', ft: 'foot' }[r.unit] ?? r.unit}
+              </b>
               <span className="figure">{r.size.map((s) => lengthText(s * recipe.size.factor)).join(' × ')} mm</span>
               <span className="context">{r.likely === 2 ? 'likely' : r.likely === 1 ? 'small' : r.fitsBed ? 'too small' : 'too large'}</span>
             </button>
@@ -45,7 +57,11 @@ export function SizePanel(props: PanelProps) {
       <KnownLength {...props} numbers={numbers} perNumber={size[0] / (numbers[0] * recipe.size.factor || 1)} />
       <label className="row">
         For the receiver
-        <select className="typed" value={recipe.receiver} onChange={(e) => saveRecipe(props, `send ${part.name} to ${receiverOf(e.target.value).name}`, { receiver: e.target.value })}>
+        <select
+          className="typed"
+          value={recipe.receiver}
+          onChange={(e) => saveRecipe(props, `send ${part.name} to ${receiverOf(e.target.value).name}`, { receiver: e.target.value })}
+        >
           {receivers.map((r) => (
             <option key={r.id} value={r.id}>
               {r.name}, {r.process}
@@ -59,9 +75,9 @@ export function SizePanel(props: PanelProps) {
 
 /** The part from above, to scale, on the bed and beside a coin. A part too small to see gets a line that says so. */
 function ScaleDrawing({ size, bed, name }: { size: [number, number, number]; bed: readonly number[]; name: string }) {
-  const [w, h] = [304, 190];
+  const [w, h] = [304, 170];
   const reach = Math.max(bed[0] + 40, size[0] * 1.05, 10);
-  const scale = Math.min((w - 16) / reach, (h - 34) / Math.max(bed[1], size[1] * 1.05));
+  const scale = Math.min((w - 16) / reach, (h - 46) / Math.max(bed[1], size[1] * 1.05));
   const [bw, bh] = [bed[0] * scale, bed[1] * scale];
   const [pw, ph] = [size[0] * scale, size[1] * scale];
   const cx = 8 + bw / 2;
@@ -69,9 +85,24 @@ function ScaleDrawing({ size, bed, name }: { size: [number, number, number]; bed
   const coin = (knownObject.diameter * scale) / 2;
   const tiny = Math.max(pw, ph) < 4;
   return (
-    <svg className="scaleview" width="100%" viewBox={`0 0 ${w} ${h}`} role="img" aria-label={`The part from above on the bed of ${name}, to scale`}>
+    <svg
+      className="scaleview"
+      style={{ width: '100%', height: 'auto' }}
+      viewBox={`0 0 ${w} ${h}`}
+      role="img"
+      aria-label={`The part from above on the bed of ${name}, to scale`}
+    >
       <rect x="8" y="8" width={bw} height={bh} fill="none" stroke="var(--none)" strokeDasharray="4 3" />
-      <rect x={cx - pw / 2} y={cy - ph / 2} width={Math.max(1, pw)} height={Math.max(1, ph)} fill="var(--designed)" fillOpacity="0.25" stroke="var(--designed)" strokeWidth="1.4" />
+      <rect
+        x={cx - pw / 2}
+        y={cy - ph / 2}
+        width={Math.max(1, pw)}
+        height={Math.max(1, ph)}
+        fill="var(--designed)"
+        fillOpacity="0.25"
+        stroke="var(--designed)"
+        strokeWidth="1.4"
+      />
       {tiny && <circle cx={cx} cy={cy} r="11" fill="none" stroke="var(--stop)" strokeWidth="1.5" />}
       <circle cx={Math.min(w - 10 - coin, 8 + bw + 10 + coin)} cy={8 + coin} r={coin} fill="none" stroke="var(--received)" strokeWidth="1.3" />
       <text x="8" y={h - 20} fontSize="12" fill="var(--muted)">
@@ -105,15 +136,26 @@ function KnownLength({ part, tools, numbers, perNumber }: PanelProps & { numbers
         <span>
           <input className="typed num" aria-label="Known length in mm" inputMode="decimal" value={typed} onChange={(e) => setTyped(e.target.value)} /> mm
         </span>
-        <button className="plain small" disabled={!found} onClick={() => found && saveRecipe({ part, tools }, `size ${part.name} by a known length`, { size: { ...part.recipe.size, factor: found.factor } })}>
+        <button
+          className="plain small"
+          disabled={!found}
+          onClick={() => found && saveRecipe({ part, tools }, `size ${part.name} by a known length`, { size: { ...part.recipe.size, factor: found.factor } })}
+        >
           Make it so
         </button>
       </div>
       <p className="context" role="status">
-        {found ? `Factor ${Number(found.factor.toPrecision(6))}${found.name ? `: ${found.name}.` : ': no usual mistake of units.'}` : typed.trim() !== '' ? 'Type a length above 0, in mm.' : `Now × ${Number(part.recipe.size.factor.toPrecision(6))}.`}
+        {found
+          ? `Factor ${Number(found.factor.toPrecision(6))}${found.name ? `: ${found.name}.` : ': no usual mistake of units.'}`
+          : typed.trim() !== ''
+            ? 'Type a length above 0, in mm.'
+            : `Now × ${Number(part.recipe.size.factor.toPrecision(6))}.`}
       </p>
       {part.recipe.size.factor !== 1 && (
-        <button className="plain small" onClick={() => saveRecipe({ part, tools }, `take the factor off ${part.name}`, { size: { ...part.recipe.size, factor: 1 } })}>
+        <button
+          className="plain small"
+          onClick={() => saveRecipe({ part, tools }, `take the factor off ${part.name}`, { size: { ...part.recipe.size, factor: 1 } })}
+        >
           Back to factor 1
         </button>
       )}

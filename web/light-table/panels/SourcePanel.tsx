@@ -27,7 +27,9 @@ export function SourcePanel({ part, tools }: PanelProps) {
         <dd>
           {part.summary.colour ? (
             <>
-              <span style={{ display: 'inline-block', width: 12, height: 12, background: part.summary.colour, border: '1px solid var(--none)', marginRight: 6 }} />
+              <span
+                style={{ display: 'inline-block', width: 12, height: 12, background: part.summary.colour, border: '1px solid var(--none)', marginRight: 6 }}
+              />
               {part.summary.colour}
             </>
           ) : (
@@ -66,14 +68,21 @@ export function SoundnessPanel({ part, view }: PanelProps & { view: View | null 
   ];
   if (s.kind === 'solid') rows.push(['Faces', String(s.faces)]);
   else {
-    rows.push(['Triangles', (s.triangles ?? 0).toLocaleString('en')], ['Open edges', (s.openEdges ?? 0).toLocaleString('en')], ['Non-manifold edges', String(s.nonManifoldEdges)], ['Flipped edges', String(s.flippedEdges)], ['Triangles without area', String(s.degenerateTriangles)]);
+    rows.push(
+      ['Triangles', (s.triangles ?? 0).toLocaleString('en')],
+      ['Open edges', (s.openEdges ?? 0).toLocaleString('en')],
+      ['Non-manifold edges', String(s.nonManifoldEdges)],
+      ['Flipped edges', String(s.flippedEdges)],
+      ['Triangles without area', String(s.degenerateTriangles)],
+    );
   }
   const closed = s.kind === 'solid' || (s.openEdges === 0 && s.nonManifoldEdges === 0 && s.flippedEdges === 0);
   return (
     <>
       <h2>Soundness</h2>
       <p>
-        <MarkShape mark={closed ? 'clear' : 'stop'} /> {closed ? 'Closed: one inside, one outside.' : 'Not closed: nothing can tell its inside from its outside.'}
+        <MarkShape mark={closed ? 'clear' : 'stop'} />{' '}
+        {closed ? 'Closed: one inside, one outside.' : 'Not closed: nothing can tell its inside from its outside.'}
       </p>
       <dl>
         {rows.map(([name, value]) => (

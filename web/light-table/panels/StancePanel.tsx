@@ -49,7 +49,11 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
   const turn = () => {
     const values = angles.map((a) => Number(a.replace(',', '.')));
     if (values.some((v) => !Number.isFinite(v))) return setNote('Type angles as numbers, in degrees.');
-    const axes: P3[] = [[1, 0, 0], [0, 1, 0], [0, 0, 1]]; // prettier-ignore
+    const axes: P3[] = [
+      [1, 0, 0],
+      [0, 1, 0],
+      [0, 0, 1],
+    ];
     const next = values.reduce((q, v, k) => afterTurn(turnAbout(axes[k], (v * Math.PI) / 180), q), stance.turn);
     setAngles(['0', '0', '0']);
     save('turn', { turn: next, drop: true, how: 'turned' });
@@ -75,7 +79,9 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
           </div>
         ))}
       </dl>
-      <p className="context">An overhang of 0° is a wall, 90° a ceiling; {receiver.name} prints {receiver.overhang}° without support.</p>
+      <p className="context">
+        An overhang of 0° is a wall, 90° a ceiling; {receiver.name} prints {receiver.overhang}° without support.
+      </p>
       <div className="buttons">
         <button className="plain" onClick={() => setPicking({ prompt: 'Pick the flat face to set down.', take: onFace })}>
           Set down a face
@@ -87,7 +93,11 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
           Drop to the bed
         </button>
       </div>
-      {note && <p role="alert" className="c-look">{note}</p>}
+      {note && (
+        <p role="alert" className="c-look">
+          {note}
+        </p>
+      )}
       <fieldset style={{ border: '1px solid var(--rule)', padding: '6px 10px 10px', margin: 0 }}>
         <legend>Turn by degrees</legend>
         <form
@@ -99,14 +109,41 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
         >
           {['X', 'Y', 'Z'].map((axis, k) => (
             <label key={axis}>
-              {axis} <input className="typed num" style={{ width: 56 }} inputMode="decimal" value={angles[k]} onChange={(e) => setAngles(angles.map((a, i) => (i === k ? e.target.value : a)))} />
+              {axis}{' '}
+              <input
+                className="typed num"
+                style={{ width: 56 }}
+                inputMode="decimal"
+                value={angles[k]}
+                onChange={(e) => setAngles(angles.map((a, i) => (i === k ? e.target.value : a)))}
+              />
             </label>
           ))}
           <button className="plain small">Turn</button>
         </form>
         <div className="buttons" style={{ marginTop: 8 }}>
           {(['X', 'Y', 'Z'] as const).map((axis, k) => (
-            <button key={axis} className="plain small" onClick={() => save('turn', { turn: afterTurn(turnAbout([[1, 0, 0], [0, 1, 0], [0, 0, 1]][k] as P3, Math.PI / 2), stance.turn), drop: true, how: 'turned' })}>
+            <button
+              key={axis}
+              className="plain small"
+              onClick={() =>
+                save('turn', {
+                  turn: afterTurn(
+                    turnAbout(
+                      [
+                        [1, 0, 0],
+                        [0, 1, 0],
+                        [0, 0, 1],
+                      ][k] as P3,
+                      Math.PI / 2,
+                    ),
+                    stance.turn,
+                  ),
+                  drop: true,
+                  how: 'turned',
+                })
+              }
+            >
               90° about {axis}
             </button>
           ))}

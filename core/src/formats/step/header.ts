@@ -39,23 +39,31 @@ export function readStepHeader(text: string): StepHeader {
   const schema = /FILE_SCHEMA\s*\(\s*\(\s*'([^']*)'/.exec(text)?.[1] ?? '';
   const { broken, first, entities } = brokenReferences(text);
   if (entities > mostEntities) {
-    throw new Unusable('too-many-entities', `The file has ${entities.toLocaleString('en')} entities; at most ${mostEntities.toLocaleString('en')} are opened.`, 'Export fewer parts at a time.');
+    throw new Unusable(
+      'too-many-entities',
+      `The file has ${entities.toLocaleString('en')} entities; at most ${mostEntities.toLocaleString('en')} are opened.`,
+      'Export fewer parts at a time.',
+    );
   }
   const findings: Finding[] = [];
   if (broken > 0) {
     findings.push({
-      code: 'broken-references', severity: 'stop', count: broken,
+      code: 'broken-references',
+      severity: 'stop',
+      count: broken,
       message: `${broken.toLocaleString('en')} references lead to entities that are not in the file (the first is #${first}).`,
       remedy: 'Export the design again; what hangs on those entities is missing.',
-    }); // prettier-ignore
+    });
   }
   const unit = lengthUnit(text);
   if (unit === null) {
     findings.push({
-      code: 'no-unit', severity: 'look', count: 1,
+      code: 'no-unit',
+      severity: 'look',
+      count: 1,
       message: 'The STEP file names no length unit that is known; its numbers are taken as millimetres.',
       remedy: 'Check the size on the Size step.',
-    }); // prettier-ignore
+    });
   }
   return { protocol: protocolOf(schema), schema, unit, findings };
 }
@@ -71,7 +79,10 @@ function protocolOf(schema: string): string {
 /** Counts references (#12) that no entity (#12=) answers. Strings and comments are passed over. */
 function brokenReferences(text: string): { broken: number; first: number; entities: number } {
   const from = text.search(/ENDSEC\s*;\s*DATA\s*[(;]/);
-  const body = text.slice(Math.max(0, from)).replace(/'(?:[^']|'')*'/g, "''").replace(/\/\*[\s\S]*?\*\//g, '');
+  const body = text
+    .slice(Math.max(0, from))
+    .replace(/'(?:[^']|'')*'/g, "''")
+    .replace(/\/\*[\s\S]*?\*\//g, '');
   const defined = new Set<number>();
   const used = new Set<number>();
   for (const match of body.matchAll(/#(\d+)(\s*=)?/g)) {

@@ -76,18 +76,22 @@ export function readAsciiStl(bytes: Uint8Array): StlFile {
   }
   if (unfinished) {
     findings.push({
-      code: 'no-endsolid', severity: 'look', count: 1,
+      code: 'no-endsolid',
+      severity: 'look',
+      count: 1,
       message: 'The text ends without "endsolid"; it may be cut off.',
       remedy: 'Compare the number of triangles with the program that made it.',
-    }); // prettier-ignore
+    });
   }
   if (unreadable > 0) findings.push(notNumbers(unreadable));
   if (misshapen > 0) {
     findings.push({
-      code: 'not-three-corners', severity: 'stop', count: misshapen,
+      code: 'not-three-corners',
+      severity: 'stop',
+      count: misshapen,
       message: `${misshapen.toLocaleString('en')} facets do not have three corners and were left out.`,
       remedy: 'Export the part again as triangles.',
-    }); // prettier-ignore
+    });
   }
   if (blocks.length === 0 && !findings.some((f) => f.severity === 'stop')) findings.push(noTriangles());
   return { encoding: 'ascii', blocks, findings };

@@ -72,10 +72,12 @@ function readBinaryStl(bytes: Uint8Array): StlFile {
   const extra = bytes.length - 84 - 50 * count;
   if (extra > 0) {
     findings.push({
-      code: 'bytes-after-end', severity: 'look', count: extra,
+      code: 'bytes-after-end',
+      severity: 'look',
+      count: extra,
       message: `${extra.toLocaleString('en')} bytes follow the last triangle and were left out.`,
       remedy: 'Check that the part is whole; some programs append their own notes.',
-    }); // prettier-ignore
+    });
   }
   if (count === 0) findings.push(noTriangles());
   const { mesh, unreadable } = weldBinary(view, count);
@@ -102,10 +104,16 @@ function weldBinary(view: DataView, count: number): { mesh: Mesh; unreadable: nu
     const cy = view.getInt32(o + 28, true);
     const cz = view.getInt32(o + 32, true);
     if (
-      (ax & top) === top || (ay & top) === top || (az & top) === top ||
-      (bx & top) === top || (by & top) === top || (bz & top) === top ||
-      (cx & top) === top || (cy & top) === top || (cz & top) === top
-    ) { // prettier-ignore
+      (ax & top) === top ||
+      (ay & top) === top ||
+      (az & top) === top ||
+      (bx & top) === top ||
+      (by & top) === top ||
+      (bz & top) === top ||
+      (cx & top) === top ||
+      (cy & top) === top ||
+      (cz & top) === top
+    ) {
       unreadable++;
       continue;
     }
@@ -121,24 +129,30 @@ function weldBinary(view: DataView, count: number): { mesh: Mesh; unreadable: nu
 /** The finding for a file or block with no triangles. */
 export function noTriangles(block?: string | null): Finding {
   return {
-    code: 'no-triangles', severity: block === undefined ? 'stop' : 'look', count: 1,
+    code: 'no-triangles',
+    severity: block === undefined ? 'stop' : 'look',
+    count: 1,
     message: block === undefined ? 'The file has no triangles.' : `The block ${block ? `"${block}"` : 'without a name'} has no triangles and was left out.`,
     remedy: 'Export it again with the part shown and chosen.',
-  }; // prettier-ignore
+  };
 }
 
 /** The finding for triangles with NaN or infinite coordinates. */
 export function notNumbers(count: number): Finding {
   return {
-    code: 'not-numbers', severity: 'stop', count,
+    code: 'not-numbers',
+    severity: 'stop',
+    count,
     message: `${count.toLocaleString('en')} triangles have coordinates that are not numbers and were left out.`,
     remedy: 'Export the part again; the places they left are open edges now.',
-  }; // prettier-ignore
+  };
 }
 
 /** A name in the 80-byte header, when there is readable text in it. */
 function headerName(bytes: Uint8Array): string | null {
-  const text = latin(bytes.subarray(0, 80)).replace(/\0[\s\S]*$/, '').trim();
+  const text = latin(bytes.subarray(0, 80))
+    .replace(/\0[\s\S]*$/, '')
+    .trim();
   const name = text.replace(/^solid\s*/i, '').trim();
   return name.length > 0 && /^[\x20-\x7e]+$/.test(name) ? name : null;
 }

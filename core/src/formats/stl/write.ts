@@ -16,7 +16,14 @@ export function* binaryStl(mesh: Mesh, perUnit: number, header: string, piece = 
   const { positions: p, triangles: t } = mesh;
   const count = t.length / 3;
   const head = new Uint8Array(84);
-  head.set(new TextEncoder().encode(header.replace(/^solid/i, 'Solid part').replace(/[^\x20-\x7e]/g, '?').slice(0, 80)));
+  head.set(
+    new TextEncoder().encode(
+      header
+        .replace(/^solid/i, 'Solid part')
+        .replace(/[^\x20-\x7e]/g, '?')
+        .slice(0, 80),
+    ),
+  );
   if (/^solid/i.test(header)) head[0] = 0x2d;
   new DataView(head.buffer).setUint32(80, count, true);
   yield head;
@@ -72,7 +79,9 @@ export function* asciiStl(mesh: Mesh, perUnit: number, name: string, piece = 5_0
   const count = t.length / 3;
   for (let i = 0; i < count; i++) {
     const [a, b, c] = [t[i * 3], t[i * 3 + 1], t[i * 3 + 2]];
-    const normal = facetNormal(p, a * 3, b * 3, c * 3).map((v) => v.toPrecision(9)).join(' ');
+    const normal = facetNormal(p, a * 3, b * 3, c * 3)
+      .map((v) => v.toPrecision(9))
+      .join(' ');
     text += `  facet normal ${normal}\n    outer loop\n${corner(a)}${corner(b)}${corner(c)}    endloop\n  endfacet\n`;
     if ((i + 1) % piece === 0) {
       yield encoder.encode(text);

@@ -13,7 +13,8 @@ export function POST(request: Request, { params }: { params: Promise<{ job: stri
   return answer(request, async () => {
     const { db, blobs } = context();
     const length = Number(request.headers.get('content-length') ?? 0);
-    if (length > mostBytes) throw new Unusable('too-large', `The file has more than ${mostBytes / 2 ** 20} MB, which is the limit.`, 'Export fewer parts at a time.');
+    if (length > mostBytes)
+      throw new Unusable('too-large', `The file has more than ${mostBytes / 2 ** 20} MB, which is the limit.`, 'Export fewer parts at a time.');
     const body = request.body ? Readable.fromWeb(request.body as NodeStream) : Readable.from([]);
     const name = new URL(request.url).searchParams.get('name') ?? '';
     return { id: await bringIn(db, blobs, (await params).job, name, body) };

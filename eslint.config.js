@@ -1,0 +1,31 @@
+import tseslint from 'typescript-eslint';
+
+const upward = (names, message) => ({ 'no-restricted-imports': ['error', { patterns: [{ group: names, message }] }] });
+
+/** Checks of the code. The houses import in one direction only: web -> server -> core. */
+export default tseslint.config(
+  { ignores: ['**/node_modules/**', '**/dist/**', '**/.next/**', 'web/public/**', 'data/**', '**/next-env.d.ts'] },
+  ...tseslint.configs.recommended,
+  {
+    rules: {
+      'no-console': 'off',
+      eqeqeq: 'error',
+      'no-var': 'error',
+      'prefer-const': 'error',
+      'no-control-regex': 'off',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
+    },
+  },
+  {
+    files: ['core/src/**/*.ts'],
+    rules: upward(
+      ['@tall-kite/*', 'react', 'react-dom', 'next', 'next/*', 'kysely', 'pg', 'antd'],
+      'The core knows nothing of pages, requests, databases or React.',
+    ),
+  },
+  {
+    files: ['server/src/**/*.ts'],
+    rules: upward(['@tall-kite/web', '@tall-kite/demo', 'react', 'react-dom', 'next', 'next/*', 'antd'], 'The server knows nothing of pages.'),
+  },
+  { files: ['**/*.ts'], ignores: ['core/src/kernel/**', 'core/tests/**'], rules: { '@typescript-eslint/no-explicit-any': 'error' } },
+);
