@@ -76,7 +76,6 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     scene.current?.setStance(part.recipe.stance.turn, scale, placement.shift);
     scene.current?.turnTo('corner');
     // The camera is set once for a part; a later stance keeps it.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [view]);
   useEffect(() => {
     if (!placement) return;

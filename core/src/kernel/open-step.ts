@@ -238,7 +238,7 @@ function nameOf(kernel: Kernel, label: Kernel): string | null {
 
 /** The kernel hands UTF-8 bytes over as one character each. */
 function decodeUtf8(text: string): string {
-  // eslint-disable-next-line no-control-regex
+   
   if (!/^[\0-\xff]*$/.test(text)) return text;
   return new TextDecoder('utf-8').decode(Uint8Array.from(text, (c) => c.charCodeAt(0)));
 }

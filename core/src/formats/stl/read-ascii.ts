@@ -22,6 +22,7 @@ export function readAsciiStl(bytes: Uint8Array): StlFile {
   let open: OpenBlock | null = null;
   let inFacet = false;
   let sawFacet = false;
+  let sawEnd = false;
   let unreadable = 0;
   let misshapen = 0;
   let badFacet = false;
@@ -58,13 +59,14 @@ export function readAsciiStl(bytes: Uint8Array): StlFile {
       if (open) close(open);
       open = { name: nameAfter(line), welder: new VertexWelder(1024), triangles: [] };
     } else if (word === 'endsolid') {
+      sawEnd = true;
       if (open) close(open);
       open = null;
     }
   }
   const unfinished = inFacet || open !== null;
   if (open) close(open);
-  if (!sawFacet && blocks.length === 0 && findings.length === 0) {
+  if (!sawFacet && !sawEnd) {
     throw new Unusable('not-stl', 'The text begins with "solid" but has no facets in it.', 'Export an STL again from the program that made it.');
   }
   if (inFacet) {
