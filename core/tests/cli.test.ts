@@ -63,7 +63,15 @@ describe('tall-kite write', () => {
     expect(row.evidence[0].designed / row.evidence[0].received).toBeCloseTo(25.4, 6);
   });
   test('unusable input: exit code 2, a sentence, nothing half-written', () => {
-    for (const args of [['write', 'nowhere.step', '--out', folder], ['write', data('Helix.stl')], ['write', data('Helix.stl'), '--deviation', 'fine', '--out', folder], ['frobnicate'], ['inspect'], ['write', data('Helix.stl'), '--part', 'none', '--out', folder]]) { // prettier-ignore
+    for (const args of [
+      ['write', 'nowhere.step', '--out', folder],
+      ['write', data('Helix.stl')],
+      ['write', data('Helix.stl'), '--deviation', 'fine', '--out', folder],
+      ['frobnicate'],
+      ['inspect'],
+      ['write', data('Helix.stl'), '--part', 'none', '--out', folder],
+    ]) {
+      // prettier-ignore
       const { status, stdout, stderr } = run(...args);
       expect(status).toBe(2);
       expect(stdout).toBe('');

@@ -195,7 +195,7 @@ function distanceToMesh(mesh: Mesh, q: readonly number[]): number {
       return sum;
     };
     if (Math.sqrt(at(a, b)) > best + 40) continue;
-    for (let step = 0.4; step > 1e-5; ) {
+    for (let step = 0.4; step > 1e-5;) {
       const now = at(a, b);
       const move = [[step, 0], [-step, 0], [0, step], [0, -step], [step, -step], [-step, step]].find(([u, v]) => a + u >= 0 && b + v >= 0 && a + b + u + v <= 1 && at(a + u, b + v) < now); // prettier-ignore
       if (move) [a, b] = [a + move[0], b + move[1]];

@@ -63,7 +63,8 @@ describe('an honest file is clear in every claim', () => {
 });
 
 describe('a file that is wrong cannot pass', () => {
-  const float = (b: Buffer, triangle: number, k: number, edit: (v: number) => number) => b.writeFloatLE(edit(b.readFloatLE(84 + 50 * triangle + 12 + 4 * k)), 84 + 50 * triangle + 12 + 4 * k);
+  const float = (b: Buffer, triangle: number, k: number, edit: (v: number) => number) =>
+    b.writeFloatLE(edit(b.readFloatLE(84 + 50 * triangle + 12 + 4 * k)), 84 + 50 * triangle + 12 + 4 * k);
   const every = (b: Buffer, edit: (xyz: number[]) => number[]) => {
     for (let i = 0; i < b.readUInt32LE(80); i++) {
       for (let c = 0; c < 9; c += 3) {
@@ -135,7 +136,14 @@ describe('recipes, names and pages', () => {
   });
   test('the page for print escapes what people typed', async () => {
     const { evidence } = await run(part);
-    const page = evidencePage({ job: '<b>job</b>', part: 'a & "b"', quantity: 2, source: { file: '<script>', sha256: 'x' }, file: { name: 'f.stl', bytes: 1, sha256: 'y', written: '2026-01-02T03:04:05Z' }, ...evidence });
+    const page = evidencePage({
+      job: '<b>job</b>',
+      part: 'a & "b"',
+      quantity: 2,
+      source: { file: '<script>', sha256: 'x' },
+      file: { name: 'f.stl', bytes: 1, sha256: 'y', written: '2026-01-02T03:04:05Z' },
+      ...evidence,
+    });
     expect(page).not.toMatch(/<script>|<b>job/);
     expect(page).toContain('Length X');
   });

@@ -26,7 +26,13 @@ describe('unit readings', () => {
 describe('stance', () => {
   const box = boxMesh(10, 20, 30);
   test('set down: the face looks down, the part rests on it at z = 0, and nothing is mirrored', () => {
-    for (const normal of [[1, 0, 0], [0, -1, 0], [0, 0, 1], [0, 0, -1]] as [number, number, number][]) { // prettier-ignore
+    for (const normal of [
+      [1, 0, 0],
+      [0, -1, 0],
+      [0, 0, 1],
+      [0, 0, -1],
+    ] as [number, number, number][]) {
+      // prettier-ignore
       const stance = setDown(normal, noTurn);
       expect(turned(stance.turn, normal).map((v) => v + 0)).toEqual([expect.closeTo(0, 9), expect.closeTo(0, 9), expect.closeTo(-1, 9)]);
       const standing = standingOf(stand(box, placementOf(stance, 1, box.positions)));

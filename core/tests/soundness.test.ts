@@ -54,7 +54,10 @@ describe('soundness of meshes whose faults are known because they were put there
         const t = Array.from(mesh.triangles.slice(i * 3, i * 3 + 3));
         return random() < 0.5 ? t : [t[1], t[2], t[0]];
       });
-      expect({ ...checkMesh({ positions: mesh.positions, triangles: Uint32Array.from(shuffled) }), openEdgeVertices: 0 }).toEqual({ ...want, openEdgeVertices: 0 });
+      expect({ ...checkMesh({ positions: mesh.positions, triangles: Uint32Array.from(shuffled) }), openEdgeVertices: 0 }).toEqual({
+        ...want,
+        openEdgeVertices: 0,
+      });
     }
   });
   test('each fault is said with the step that mends it', () => {

@@ -22,7 +22,12 @@ describe('STEP against figures of independent readers (tests/data/README.md)', (
     expect(design).toMatchObject({ format: 'STEP', version: 'AP214', unit: 'mm', findings: [] });
   });
   test('cubes written in mm, m and inch are all 1000 mm', async () => {
-    for (const [name, unit] of [['cube-mm.step', 'mm'], ['cube-m.step', 'm'], ['cube-in.step', 'in']]) { // prettier-ignore
+    for (const [name, unit] of [
+      ['cube-mm.step', 'mm'],
+      ['cube-m.step', 'm'],
+      ['cube-in.step', 'in'],
+    ]) {
+      // prettier-ignore
       const design = await read(name);
       expect(design.unit).toBe(unit);
       const { box, volume } = design.parts[0].summary;

@@ -80,7 +80,11 @@ describe('bad input gives a sentence and a remedy', () => {
   test('a fuzz run of mutated files ends with a result or a sentence, never another error', () => {
     let seed = 12345;
     const random = (n: number) => (seed = (Math.imul(seed, 1103515245) + 12345) >>> 0) % n;
-    const sources = [handMadeStl([corner, corner, corner], 'solid x'), dataFile('triangle_with_two_solids.stl'), dataFile('sphereWithHole.stl').subarray(0, 2500)];
+    const sources = [
+      handMadeStl([corner, corner, corner], 'solid x'),
+      dataFile('triangle_with_two_solids.stl'),
+      dataFile('sphereWithHole.stl').subarray(0, 2500),
+    ];
     for (let i = 0; i < 3000; i++) {
       const bytes = Buffer.from(sources[i % 3]);
       for (let k = 0; k <= random(6); k++) bytes[random(bytes.length)] = random(256);

@@ -238,7 +238,6 @@ function nameOf(kernel: Kernel, label: Kernel): string | null {
 
 /** The kernel hands UTF-8 bytes over as one character each. */
 function decodeUtf8(text: string): string {
-   
   if (!/^[\0-\xff]*$/.test(text)) return text;
   return new TextDecoder('utf-8').decode(Uint8Array.from(text, (c) => c.charCodeAt(0)));
 }

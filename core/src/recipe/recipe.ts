@@ -50,7 +50,7 @@ export function scaleOf(part: Pick<PartSummary, 'unit' | 'format'>, recipe: Reci
 export function safeFileName(name: string): string {
   const plain = name
     .normalize('NFC')
-     
+
     .replace(/[\0-\x1f<>:"/\\|?*\x7f]/g, '_')
     .replace(/\s+/g, '-')
     .replace(/^[.\-_]+|[.\-_ ]+$/g, '')

@@ -9,7 +9,7 @@ import type { Blobs } from '../storage/blobs.ts';
 /** A name as it is shown: the last piece of whatever came, without control characters. Never used as a path. */
 export function shownName(name: string): string {
   const last = name.split(/[\\/]/).pop() ?? '';
-   
+
   const plain = last
     .replace(/[\0-\x1f\x7f]/g, '')
     .trim()

@@ -1,0 +1,57 @@
+// npm test: everything, with its own set-up. Ends with "N passed, N failed" over all suites.
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { startCluster } from './cluster.mjs';
+import { browserPackages, ensureBuild, ensureModules, ensurePackages, postgresPackage, root } from './machine.mjs';
+
+ensurePackages({ ...postgresPackage, ...browserPackages });
+ensureModules();
+ensureBuild();
+
+const folder = join(root, '.test-data');
+rmSync(folder, { recursive: true, force: true });
+mkdirSync(folder, { recursive: true });
+const only = process.argv.slice(2);
+let passed = 0;
+let failed = 0;
+
+function check(name, command, args) {
+  if (only.length > 0 && !only.includes(name)) return;
+  console.log(`\n== ${name}`);
+  const done = spawnSync(command, args, { cwd: root, stdio: 'inherit' });
+  if (done.status === 0) passed++;
+  else failed++;
+}
+
+function suite(name, config, env) {
+  if (only.length > 0 && !only.includes(name)) return;
+  console.log(`\n== ${name}`);
+  const report = join(folder, `${name}.json`);
+  const args = ['node_modules/vitest/vitest.mjs', 'run', '--config', config, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`];
+  const done = spawnSync(process.execPath, args, { cwd: root, stdio: 'inherit', env: { ...process.env, ...env } });
+  try {
+    const result = JSON.parse(readFileSync(report, 'utf8'));
+    passed += result.numPassedTests;
+    failed += result.numFailedTests;
+    // A file that could not be loaded, or an error outside a test, has no failed test of its own.
+    if (done.status !== 0 && result.numFailedTests === 0) failed++;
+  } catch {
+    failed++;
+  }
+}
+
+const bin = (name) => join('node_modules', '.bin', name);
+check('format', bin('prettier'), ['--check', '--log-level', 'warn', '.']);
+check('lint', bin('eslint'), ['.', '--max-warnings', '0']);
+check('types', bin('tsc'), ['-p', 'tsconfig.tests.json']);
+check('types-web', bin('tsc'), ['-p', 'web', '--noEmit']);
+suite('core', 'core/vitest.config.ts', {});
+const cluster = await startCluster(folder, { durable: false, wantedPort: 54430 });
+const env = { DATABASE_URL: cluster.url, DATA_DIR: join(folder, 'data') };
+suite('server', 'server/vitest.config.ts', env);
+suite('browser', 'tests/browser/vitest.config.ts', env);
+await cluster.stop();
+
+console.log(`\n${passed} passed, ${failed} failed`);
+process.exit(failed === 0 && passed > 0 ? 0 : 1);
