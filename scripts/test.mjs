@@ -28,7 +28,8 @@ function suite(name, config, env) {
   if (only.length > 0 && !only.includes(name)) return;
   console.log(`\n== ${name}`);
   const report = join(folder, `${name}.json`);
-  const args = ['node_modules/vitest/vitest.mjs', 'run', '--config', config, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`];
+  const some = process.env.ONLY ? ['-t', process.env.ONLY] : [];
+  const args = ['node_modules/vitest/vitest.mjs', 'run', ...some, '--config', config, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`];
   const done = spawnSync(process.execPath, args, { cwd: root, stdio: 'inherit', env: { ...process.env, ...env } });
   try {
     const result = JSON.parse(readFileSync(report, 'utf8'));

@@ -93,9 +93,9 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     (pick: Pick | null) => {
       if (!pick) return;
       if (picking) picking.take(pick);
-      else if (measuring) setMeasuring(measuring.length >= 2 ? [pick] : [...measuring, pick]);
+      else setMeasuring((old) => (old === null ? null : old.length >= 2 ? [pick] : [...old, pick]));
     },
-    [picking, measuring],
+    [picking],
   );
   useEffect(() => {
     if (scene.current) scene.current.onPick = picking || measuring ? onPick : null;

@@ -34,6 +34,12 @@ function sentence(status: number, code: string, message: string, remedy: string)
 /** An error as an answer. A broken identifier is a wrong address, not a fault of the server. */
 export function failure(thrown: unknown): Response {
   if ((thrown as { code?: string }).code === '22P02') return sentence(404, 'no-such-page', 'There is nothing at this address.', 'Go back to the list of jobs.');
+  if (
+    ['ECONNRESET', 'ERR_STREAM_PREMATURE_CLOSE', 'ABORT_ERR'].includes(String((thrown as { code?: string }).code)) ||
+    (thrown as Error)?.message === 'aborted'
+  ) {
+    return sentence(400, 'broken-off', 'The upload broke off; nothing was kept.', 'Send the file again.');
+  }
   const { code, message, remedy } = asUnusable(thrown);
   if (thrown instanceof Overtaken) return sentence(409, code, message, remedy);
   if (thrown instanceof Unusable) return sentence(statuses[code] ?? 400, code, message, remedy);

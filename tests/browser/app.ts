@@ -1,0 +1,158 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { Builder, By, until, type WebDriver, type WebElement } from 'selenium-webdriver';
+import chrome from 'selenium-webdriver/chrome.js';
+import { makeWorld, type World } from '../../server/tests/world.ts';
+
+const root = fileURLToPath(new URL('../..', import.meta.url));
+export const dataPath = (name: string) => join(root, 'core', 'tests', 'data', name);
+
+export interface App {
+  world: World;
+  base: string;
+  driver: WebDriver;
+  downloads: string;
+  close(): Promise<void>;
+}
+
+/** The whole app on a database of its own, and a browser at 1280 x 800. */
+export async function startApp(): Promise<App> {
+  const world = await makeWorld();
+  world.worker();
+  const port = await freePort();
+  const env = {
+    ...process.env,
+    DATABASE_URL: world.url,
+    DATA_DIR: world.dataDir,
+    NODE_ENV: 'production',
+    HOST: '127.0.0.1',
+    NEXT_TELEMETRY_DISABLED: '1',
+  } as NodeJS.ProcessEnv;
+  const web: ChildProcess = spawn(
+    process.execPath,
+    [join(root, 'node_modules/next/dist/bin/next'), 'start', join(root, 'web'), '-H', '127.0.0.1', '-p', String(port)],
+    { env, stdio: ['ignore', 'ignore', 'inherit'] },
+  );
+  const base = `http://127.0.0.1:${port}`;
+  for (let i = 0; i < 150; i++) {
+    if (await fetch(`${base}/api/health`).then((r) => r.ok).catch(() => false)) break; // prettier-ignore
+    await pause(200);
+  }
+  const downloads = mkdtempSync(join(tmpdir(), 'tall-kite-downloads-'));
+  const driver = await startBrowser(downloads);
+  return {
+    world,
+    base,
+    driver,
+    downloads,
+    async close() {
+      await driver.quit();
+      web.kill('SIGTERM');
+      await world.close();
+    },
+  };
+}
+
+async function startBrowser(downloads: string): Promise<WebDriver> {
+  const options = new chrome.Options();
+  options.setChromeBinaryPath('/usr/bin/chromium');
+  options.addArguments(
+    '--headless=new',
+    '--no-sandbox',
+    '--disable-dev-shm-usage',
+    '--use-angle=swiftshader',
+    '--enable-unsafe-swiftshader',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+    '--no-first-run',
+    `--user-data-dir=${mkdtempSync(join(tmpdir(), 'tall-kite-chromium-'))}`,
+  );
+  options.setUserPreferences({ 'download.default_directory': downloads, 'download.prompt_for_download': false });
+  const service = new chrome.ServiceBuilder('/usr/bin/chromedriver');
+  const driver = await new Builder().forBrowser('chrome').setChromeOptions(options).setChromeService(service).build();
+  mkdirSync(downloads, { recursive: true });
+  await driver.manage().window().setRect({ width: 1280, height: 800 });
+  const [w, h] = (await driver.executeScript('return [innerWidth, innerHeight]')) as [number, number];
+  await driver
+    .manage()
+    .window()
+    .setRect({ width: 2560 - w, height: 1600 - h });
+  return driver;
+}
+
+export const pause = (ms: number) => new Promise((r) => setTimeout(r, ms));
+
+/** Waits for a condition, at most some seconds; gives what it returned. */
+export async function eventually<T>(look: () => Promise<T | null | undefined | false>, what: string, seconds = 40): Promise<T> {
+  let last: unknown = null;
+  for (let i = 0; i < seconds * 5; i++) {
+    try {
+      const found = await look();
+      if (found) return found;
+    } catch (thrown) {
+      last = thrown;
+    }
+    await pause(200);
+  }
+  throw new Error(`${what}: not within ${seconds} s${last ? ` (${(last as Error).message})` : ''}`);
+}
+
+export const button = (driver: WebDriver, text: string): Promise<WebElement> =>
+  driver.wait(
+    until.elementLocated(By.xpath(`//*[self::button or self::a][contains(normalize-space(.), ${JSON.stringify(text)})]`)),
+    15_000,
+  ) as unknown as Promise<WebElement>;
+
+export async function click(driver: WebDriver, text: string): Promise<void> {
+  await eventually(async () => {
+    await (await button(driver, text)).click();
+    return true;
+  }, `a click on "${text}"`);
+}
+
+export const textOf = async (driver: WebDriver, css: string) => (await driver.findElement(By.css(css))).getText();
+
+/** Makes a job through the page and brings files in through its own input. */
+export async function newJob(app: App, name: string, files: string[]): Promise<string> {
+  const { driver, base } = app;
+  await driver.get(base);
+  const input = await driver.wait(until.elementLocated(By.id('job-name')), 15_000);
+  await input.sendKeys(name);
+  await click(driver, 'Make the job');
+  await driver.wait(until.urlContains('/jobs/'), 15_000);
+  if (files.length > 0) await bring(app, files);
+  return (await driver.getCurrentUrl()).split('/').pop()!;
+}
+
+export async function bring({ driver }: App, files: string[]): Promise<void> {
+  const input = await driver.wait(until.elementLocated(By.css('[data-test=files]')), 15_000);
+  await input.sendKeys(files.join('\n'));
+}
+
+/** The marks of a row's steps, as a screen reader hears them. */
+export async function marksOf(driver: WebDriver, part: string): Promise<string[]> {
+  const cells = await driver.findElements(By.css(`tr[data-part=${JSON.stringify(part)}] .strand .visually-hidden`));
+  return Promise.all(cells.map(async (cell) => ((await cell.getAttribute('textContent')) ?? '').trim()));
+}
+
+/** Waits for a finished download with this ending. */
+export async function downloaded(folder: string, ending: string): Promise<{ name: string; bytes: Buffer }> {
+  return eventually(async () => {
+    const name = readdirSync(folder).find((f) => f.endsWith(ending));
+    return name ? { name, bytes: readFileSync(join(folder, name)) } : null;
+  }, `download of *${ending}`);
+}
+
+function freePort(): Promise<number> {
+  return new Promise((resolve) => {
+    const server = createServer().listen(0, '127.0.0.1', () => {
+      const { port } = server.address() as { port: number };
+      server.close(() => resolve(port));
+    });
+  });
+}
