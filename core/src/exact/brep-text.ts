@@ -1,5 +1,6 @@
 import { openPeriodic, flatKnots } from './nurbs.ts';
 import type { Curve } from './curves.ts';
+import { recognised } from './recognise.ts';
 import type { BsplineSurface, Frame, Surface } from './surfaces.ts';
 import { cross, unit, type Vec3 } from './vector.ts';
 
@@ -51,7 +52,7 @@ export function readBrepText(text: string): ExactSolid {
   tokens.skipTo('Curves');
   const curves = Array.from({ length: tokens.number() }, () => readCurve(tokens));
   tokens.skipTo('Surfaces');
-  const surfaces = Array.from({ length: tokens.number() }, () => readSurface(tokens));
+  const surfaces = Array.from({ length: tokens.number() }, () => recognised(readSurface(tokens)));
   tokens.skipTo('TShapes');
   const shapes = readShapes(tokens);
   const root = readReference(tokens);

@@ -1,6 +1,8 @@
 import type { ExactSolid } from './brep-text.ts';
 import { Nearest } from './nearest.ts';
-import { elementary } from './surfaces.ts';
+import { elementary, type Surface } from './surfaces.ts';
+
+type Round = Extract<Surface, { kind: 'cylinder' | 'sphere' }>;
 
 /** Facets of a solid: which face each run of triangles came from. */
 export interface FaceRuns {
@@ -25,8 +27,8 @@ const probes = [1, 0, 0, 0, 1, 0, 0, 0, 1, 0.5, 0.5, 0, 0, 0.5, 0.5, 0.5, 0, 0.5
 
 /**
  * Measures how far facets are from the solid they stand for, against the exact surfaces and not against other facets.
- * Every triangle is probed at ten places; those that come near the largest value are searched further, so that the
- * figure is the maximum and not a sample of it. Chords along the edges between two faces are held against both
+ * Cylinders and spheres have a closed form; elsewhere every triangle is probed at ten places and those near the
+ * largest value are searched further, so that the figure is the maximum and not a sample of it. Chords along the edges between two faces are held against both
  * surfaces at once, so that a hole in a flat plate counts although every facet lies in the plane.
  *
  * @param positions 3 numbers a vertex, mm, in the solid's own coordinates.
@@ -45,16 +47,26 @@ export function measureDeviation(solid: ExactSolid, positions: Float64Array, tri
       result.unmeasured++;
       continue;
     }
-    const flat = surface.kind === 'plane';
-    const last = flat ? 9 : elementary.has(surface.kind) || to - from < 40_000 ? probes.length : 21;
-    probeFace(nearest[f], f, positions, triangles, from, to, last, flat, result);
+    const exactly = surface.kind === 'plane' || surface.kind === 'cylinder' || surface.kind === 'sphere';
+    const last = exactly ? 9 : elementary.has(surface.kind) || to - from < 40_000 ? probes.length : 21;
+    probeFace(nearest[f], surface, f, positions, triangles, from, to, last, result);
     if (result.largest > enough) return result;
   }
   probeSharedEdges(solid, nearest, positions, triangles, runs, result);
   return result;
 }
 
-function probeFace(on: Nearest, face: number, p: Float64Array, t: Uint32Array, from: number, to: number, last: number, flat: boolean, result: Deviation): void {
+function probeFace(
+  on: Nearest,
+  surface: Surface,
+  face: number,
+  p: Float64Array,
+  t: Uint32Array,
+  from: number,
+  to: number,
+  last: number,
+  result: Deviation,
+): void {
   const bests = new Float64Array(Math.max(0, to - from));
   const seeds = new Uint8Array(bests.length);
   let high = 0;
@@ -72,25 +84,114 @@ function probeFace(on: Nearest, face: number, p: Float64Array, t: Uint32Array, f
     seeds[i - from] = seed;
     if (best > high) high = best;
     note(result, best, face, p, t, i, probes[seed], probes[seed + 1], probes[seed + 2]);
+    if (surface.kind === 'cylinder' || surface.kind === 'sphere') probeInmost(on, surface, face, p, t, i, result);
   }
-  if (flat || high < 1e-9) return;
-  const floor = high * 0.75;
-  for (let i = from; i < to; i++) {
-    if (bests[i - from] < floor) continue;
-    climb(on, face, p, t, i, seeds[i - from], bests[i - from], result);
+  if (surface.kind === 'plane' || surface.kind === 'cylinder' || surface.kind === 'sphere' || high < 1e-9) return;
+  climbAll(on, face, p, t, from, bests, seeds, high, result);
+}
+
+/**
+ * For a cylinder or sphere the distance to the axis or centre is convex, so the place in a triangle that lies deepest
+ * is where it comes nearest to it: on a cylinder on an edge, on a sphere on an edge or at the foot of the perpendicular.
+ */
+function probeInmost(on: Nearest, surface: Round, face: number, p: Float64Array, t: Uint32Array, i: number, result: Deviation): void {
+  const c = surface.frame.at;
+  const z = surface.frame.z;
+  const flat = surface.kind === 'cylinder';
+  for (let k = 0; k < 3; k++) {
+    const a = t[i * 3 + k] * 3;
+    const b = t[i * 3 + ((k + 1) % 3)] * 3;
+    let ux = p[b] - p[a];
+    let uy = p[b + 1] - p[a + 1];
+    let uz = p[b + 2] - p[a + 2];
+    if (flat) {
+      const h = ux * z[0] + uy * z[1] + uz * z[2];
+      ux -= h * z[0];
+      uy -= h * z[1];
+      uz -= h * z[2];
+    }
+    const length = ux * ux + uy * uy + uz * uz;
+    if (length === 0) continue;
+    const s = -((p[a] - c[0]) * ux + (p[a + 1] - c[1]) * uy + (p[a + 2] - c[2]) * uz) / length;
+    if (s <= 0 || s >= 1) continue;
+    const w = [0, 0, 0];
+    w[k] = 1 - s;
+    w[(k + 1) % 3] = s;
+    note(result, distanceIn(on, p, t, i, w[0], w[1], w[2]), face, p, t, i, w[0], w[1], w[2]);
+  }
+  if (!flat) probeFoot(on, c, face, p, t, i, result);
+}
+
+/** The foot of the perpendicular from the centre, when it lies inside the triangle. Source: Ericson, 3.4 (barycentric coordinates). */
+function probeFoot(on: Nearest, c: readonly number[], face: number, p: Float64Array, t: Uint32Array, i: number, result: Deviation): void {
+  const a = t[i * 3] * 3;
+  const b = t[i * 3 + 1] * 3;
+  const d = t[i * 3 + 2] * 3;
+  let uu = 0;
+  let uv = 0;
+  let vv = 0;
+  let wu = 0;
+  let wv = 0;
+  for (let k = 0; k < 3; k++) {
+    const u = p[b + k] - p[a + k];
+    const v = p[d + k] - p[a + k];
+    const w = c[k] - p[a + k];
+    uu += u * u;
+    uv += u * v;
+    vv += v * v;
+    wu += w * u;
+    wv += w * v;
+  }
+  const det = uu * vv - uv * uv;
+  if (!(det > 0)) return;
+  const s = (vv * wu - uv * wv) / det;
+  const r = (uu * wv - uv * wu) / det;
+  if (s > 0 && r > 0 && s + r < 1) note(result, distanceIn(on, p, t, i, 1 - s - r, s, r), face, p, t, i, 1 - s - r, s, r);
+}
+
+/** Most triangles of a face that are searched further, and how many come first whatever they gain. */
+const mostClimbs = 400;
+const sureClimbs = 24;
+
+/** Searches the triangles with the largest probes further, until what the rest could still gain is below the largest found. */
+function climbAll(
+  on: Nearest,
+  face: number,
+  p: Float64Array,
+  t: Uint32Array,
+  from: number,
+  bests: Float64Array,
+  seeds: Uint8Array,
+  high: number,
+  result: Deviation,
+): void {
+  const order: number[] = [];
+  for (let i = 0; i < bests.length; i++) if (bests[i] >= high * 0.75) order.push(i);
+  order.sort((a, b) => bests[b] - bests[a]);
+  let gain = 1;
+  let largest = 0;
+  for (let k = 0; k < order.length && k < mostClimbs; k++) {
+    const i = order[k];
+    if (k >= sureClimbs && bests[i] * gain <= largest * 1.0005) return;
+    const found = climb(on, face, p, t, from + i, seeds[i], bests[i], result);
+    gain = Math.max(gain, found / bests[i]);
+    largest = Math.max(largest, found);
   }
 }
 
+const stepsA = [1, -1, 0, 0, 1, -1];
+const stepsB = [0, 0, 1, -1, -1, 1];
+
 /** Pattern search for the largest distance inside one triangle, from its best probe. */
-function climb(on: Nearest, face: number, p: Float64Array, t: Uint32Array, i: number, seed: number, best: number, result: Deviation): void {
+function climb(on: Nearest, face: number, p: Float64Array, t: Uint32Array, i: number, seed: number, best: number, result: Deviation): number {
   let a = probes[seed];
   let b = probes[seed + 1];
   let step = 0.17;
   while (step > 0.004) {
     let moved = false;
     for (let k = 0; k < 6; k++) {
-      const na = a + step * [1, -1, 0, 0, 1, -1][k];
-      const nb = b + step * [0, 0, 1, -1, -1, 1][k];
+      const na = a + step * stepsA[k];
+      const nb = b + step * stepsB[k];
       if (na < 0 || nb < 0 || na + nb > 1) continue;
       const d = distanceIn(on, p, t, i, na, nb, 1 - na - nb);
       if (d > best) {
@@ -103,6 +204,7 @@ function climb(on: Nearest, face: number, p: Float64Array, t: Uint32Array, i: nu
     if (!moved) step /= 2;
   }
   note(result, best, face, p, t, i, a, b, 1 - a - b);
+  return best;
 }
 
 function distanceIn(on: Nearest, p: Float64Array, t: Uint32Array, i: number, a: number, b: number, c: number): number {

@@ -1,6 +1,6 @@
 import type { Curve } from './curves.ts';
-import { surfaceAt, type Frame, type Surface } from './surfaces.ts';
-import { cross, dot, sub, type Vec3 } from './vector.ts';
+import { surfaceAt, type Surface } from './surfaces.ts';
+import { dot, type Vec3 } from './vector.ts';
 
 /**
  * Finds nearest points on one surface. Elementary surfaces have closed forms; the others are searched from the last
@@ -15,6 +15,8 @@ export class Nearest {
   z = 0;
   private readonly surface: Surface;
   private grid: { u: Float64Array; v: Float64Array; at: Float64Array } | null = null;
+  private radius = 0;
+  private height = 0;
   private u = NaN;
   private v = NaN;
   private range: [number, number, number, number];
@@ -39,11 +41,9 @@ export class Nearest {
       case 'sphere':
         return this.fromCentre(s.frame.at, s.r, px, py, pz);
       case 'cylinder':
-        return this.inHalfPlane(s.frame, px, py, pz, (rho, h) => [s.r, h, Math.abs(rho - s.r)]);
       case 'cone':
-        return this.inHalfPlane(s.frame, px, py, pz, (rho, h) => onConeLine(s.r, s.half, rho, h));
       case 'torus':
-        return this.inHalfPlane(s.frame, px, py, pz, (rho, h) => onTorusCircles(s.major, s.minor, rho, h));
+        return this.aroundAxis(s, px, py, pz);
       case 'other':
         return NaN;
       default:
@@ -63,22 +63,67 @@ export class Nearest {
     return Math.abs(d - r);
   }
 
-  /** Surfaces of revolution: solved in the half plane of radius and height. `solve` gives radius, height, distance. */
-  private inHalfPlane(f: Frame, px: number, py: number, pz: number, solve: (rho: number, h: number) => [number, number, number]): number {
-    const dx = px - f.at[0];
-    const dy = py - f.at[1];
-    const dz = pz - f.at[2];
-    const h = dx * f.z[0] + dy * f.z[1] + dz * f.z[2];
-    const rx = dx - h * f.z[0];
-    const ry = dy - h * f.z[1];
-    const rz = dz - h * f.z[2];
+  /** Cylinder, cone and torus: solved in the half plane of radius and height, without allocating. */
+  private aroundAxis(s: Extract<Surface, { kind: 'cylinder' | 'cone' | 'torus' }>, px: number, py: number, pz: number): number {
+    const { at, x, z } = s.frame;
+    const dx = px - at[0];
+    const dy = py - at[1];
+    const dz = pz - at[2];
+    const h = dx * z[0] + dy * z[1] + dz * z[2];
+    const rx = dx - h * z[0];
+    const ry = dy - h * z[1];
+    const rz = dz - h * z[2];
     const rho = Math.sqrt(rx * rx + ry * ry + rz * rz);
-    const [r, height, d] = solve(rho, h);
-    const [ex, ey, ez] = rho > 0 ? [rx / rho, ry / rho, rz / rho] : f.x;
-    this.x = f.at[0] + r * ex + height * f.z[0];
-    this.y = f.at[1] + r * ey + height * f.z[1];
-    this.z = f.at[2] + r * ez + height * f.z[2];
-    return d;
+    if (s.kind === 'cylinder') {
+      this.radius = s.r;
+      this.height = h;
+    } else if (s.kind === 'cone') this.onConeLine(s.r, s.half, rho, h);
+    else this.onTorusCircles(s.major, s.minor, rho, h);
+    const { radius, height } = this;
+    const scale = rho > 0 ? radius / rho : 0;
+    const ex = rho > 0 ? rx * scale : x[0] * radius;
+    const ey = rho > 0 ? ry * scale : x[1] * radius;
+    const ez = rho > 0 ? rz * scale : x[2] * radius;
+    this.x = at[0] + ex + height * z[0];
+    this.y = at[1] + ey + height * z[1];
+    this.z = at[2] + ez + height * z[2];
+    const a = rho - radius;
+    const b = h - height;
+    return Math.sqrt(a * a + b * b);
+  }
+
+  /** The nearest point of a torus in the half plane; one whose tube crosses the axis has a second circle there. */
+  private onTorusCircles(major: number, minor: number, rho: number, h: number): void {
+    const near = Math.sqrt((rho - major) * (rho - major) + h * h);
+    if (minor > major) {
+      const far = Math.sqrt((rho + major) * (rho + major) + h * h);
+      if (Math.abs(far - minor) < Math.abs(near - minor)) {
+        this.radius = ((rho + major) * minor) / far - major;
+        this.height = (h * minor) / far;
+        return;
+      }
+    }
+    const k = near > 0 ? minor / near : 0;
+    this.radius = major + (rho - major) * k;
+    this.height = h * k;
+  }
+
+  /** The nearest point of a cone's line in the half plane, on whichever nappe is nearer. */
+  private onConeLine(r: number, half: number, rho: number, h: number): void {
+    const c = Math.cos(half);
+    const s = Math.sin(half);
+    // Line through (r, 0) along (sin, cos); its mirror image serves the other nappe.
+    const along = (rho - r) * s + h * c;
+    const across = (rho - r) * c - h * s;
+    const other = (-rho - r) * s + h * c;
+    const otherAcross = (-rho - r) * c - h * s;
+    if (Math.abs(otherAcross) < Math.abs(across) && r + other * s < 0) {
+      this.radius = -(r + other * s);
+      this.height = other * c;
+    } else {
+      this.radius = r + along * s;
+      this.height = along * c;
+    }
   }
 
   private searched(px: number, py: number, pz: number): number {
@@ -176,35 +221,6 @@ export class Nearest {
   }
 }
 
-/** The nearest point of a torus in the half plane; one whose tube crosses the axis has a second circle there. */
-function onTorusCircles(major: number, minor: number, rho: number, h: number): [number, number, number] {
-  const near = Math.hypot(rho - major, h);
-  const far = Math.hypot(rho + major, h);
-  const d = Math.abs(near - minor);
-  if (minor > major && Math.abs(far - minor) < d) {
-    const k = minor / far;
-    return [(rho + major) * k - major, h * k, Math.abs(far - minor)];
-  }
-  const k = near > 0 ? minor / near : 0;
-  return [major + (rho - major) * k, h * k, d];
-}
-
-/** The nearest point of a cone's line in the half plane; past the tip the tip itself. */
-function onConeLine(r: number, half: number, rho: number, h: number): [number, number, number] {
-  const c = Math.cos(half);
-  const s = Math.sin(half);
-  // Line through (r, 0) along (sin, cos); its mirror image serves the other nappe.
-  const along = (rho - r) * s + h * c;
-  const across = (rho - r) * c - h * s;
-  const other = (-rho - r) * s + h * c;
-  const otherAcross = (-rho - r) * c - h * s;
-  if (Math.abs(otherAcross) < Math.abs(across) && r + other * s < 0) {
-    return [-(r + other * s), other * c, Math.abs(otherAcross)];
-  }
-  const radius = r + along * s;
-  return [radius, along * c, Math.abs(across)];
-}
-
 /** The parameter range searched: the knots of a B-spline, a full turn, or what the face's edges reach. */
 function parameterRange(s: Surface, edges: { curve: Curve | null; from: number; to: number }[]): [number, number, number, number] {
   if (s.kind === 'bspline') return [s.uKnots[s.uDegree], s.uKnots[s.uCount], s.vKnots[s.vDegree], s.vKnots[s.vCount]];
@@ -239,13 +255,4 @@ function heightRange(along: Vec3, edges: { curve: Curve | null; from: number; to
     }
   }
   return [-4 * reach, 4 * reach];
-}
-
-/** Normal of a surface near a point, from its nearest point (unit; sign is arbitrary). */
-export function normalNear(surface: Surface, p: Vec3): Vec3 {
-  if (surface.kind === 'plane') return surface.frame.z;
-  const nearest = new Nearest(surface);
-  const d = nearest.find(...p);
-  const away = sub(p, [nearest.x, nearest.y, nearest.z]);
-  return d > 0 ? (away.map((v) => v / d) as Vec3) : cross([1, 0, 0], [0, 1, 0]);
 }

@@ -23,14 +23,18 @@ function lastSpan(knots: Float64Array, degree: number, count: number): number {
   return span;
 }
 
+/** Highest degree that is evaluated; the kernel's own limit is 25. */
+const mostOrder = 32;
+const ndu = new Float64Array(mostOrder * mostOrder);
+const left = new Float64Array(mostOrder + 1);
+const right = new Float64Array(mostOrder + 1);
+const a = new Float64Array(2 * mostOrder);
+
 /**
- * Basis functions and their first two derivatives at u. `out` takes 3 rows of degree + 1 numbers.
+ * Basis functions and their first `most` derivatives at u. `out` takes 3 rows of degree + 1 numbers. Allocates nothing.
  */
-export function basisAt(knots: Float64Array, degree: number, span: number, u: number, out: Float64Array): void {
+export function basisAt(knots: Float64Array, degree: number, span: number, u: number, out: Float64Array, most = 2): void {
   const order = degree + 1;
-  const ndu = scratch(order * order);
-  const left = new Float64Array(order + 1);
-  const right = new Float64Array(order + 1);
   ndu[0] = 1;
   for (let j = 1; j <= degree; j++) {
     left[j] = u - knots[span + 1 - j];
@@ -46,13 +50,12 @@ export function basisAt(knots: Float64Array, degree: number, span: number, u: nu
   }
   for (let j = 0; j <= degree; j++) out[j] = ndu[j * order + degree];
   out.fill(0, order, 3 * order);
-  const a = new Float64Array(2 * order);
   for (let r = 0; r <= degree; r++) {
     let s1 = 0;
     let s2 = order;
-    a.fill(0);
+    a.fill(0, 0, 2 * order);
     a[0] = 1;
-    for (let k = 1; k <= Math.min(2, degree); k++) {
+    for (let k = 1; k <= Math.min(most, degree); k++) {
       let d = 0;
       const rk = r - k;
       const pk = degree - k;
@@ -75,16 +78,10 @@ export function basisAt(knots: Float64Array, degree: number, span: number, u: nu
     }
   }
   let factor = degree;
-  for (let k = 1; k <= Math.min(2, degree); k++) {
+  for (let k = 1; k <= Math.min(most, degree); k++) {
     for (let j = 0; j <= degree; j++) out[k * order + j] *= factor;
     factor *= degree - k;
   }
-}
-
-let held = new Float64Array(64);
-function scratch(size: number): Float64Array {
-  if (held.length < size) held = new Float64Array(size);
-  return held;
 }
 
 /** A flat knot vector from knots and multiplicities; periodic ones are opened by wrapping around. */

@@ -111,40 +111,46 @@ function elementaryAt(surface: Surface, u: number, v: number): SurfacePoint {
 
 const uBasis = new Float64Array(3 * 32);
 const vBasis = new Float64Array(3 * 32);
+/** Homogeneous sums: point, derivative by u, derivative by v; four numbers each. */
+const sums = new Float64Array(12);
 
 function bsplineSurfaceAt(s: BsplineSurface, u: number, v: number): SurfacePoint {
+  const { poles, weights } = s;
   const uSpan = findSpan(s.uKnots, s.uDegree, s.uCount, u);
   const vSpan = findSpan(s.vKnots, s.vDegree, s.vCount, v);
-  basisAt(s.uKnots, s.uDegree, uSpan, u, uBasis);
-  basisAt(s.vKnots, s.vDegree, vSpan, v, vBasis);
-  const p = [0, 0, 0, 0];
-  const pu = [0, 0, 0, 0];
-  const pv = [0, 0, 0, 0];
+  basisAt(s.uKnots, s.uDegree, uSpan, u, uBasis, 1);
+  basisAt(s.vKnots, s.vDegree, vSpan, v, vBasis, 1);
+  sums.fill(0);
   const uo = s.uDegree + 1;
   const vo = s.vDegree + 1;
   for (let i = 0; i < uo; i++) {
     const row = (uSpan - s.uDegree + i) * s.vCount + vSpan - s.vDegree;
     for (let j = 0; j < vo; j++) {
       const at = row + j;
-      const w = s.weights ? s.weights[at] : 1;
+      const w = weights ? weights[at] : 1;
       const b = uBasis[i] * vBasis[j] * w;
       const bu = uBasis[uo + i] * vBasis[j] * w;
       const bv = uBasis[i] * vBasis[vo + j] * w;
       for (let k = 0; k < 3; k++) {
-        const pole = s.poles[at * 3 + k];
-        p[k] += b * pole;
-        pu[k] += bu * pole;
-        pv[k] += bv * pole;
+        const pole = poles[at * 3 + k];
+        sums[k] += b * pole;
+        sums[4 + k] += bu * pole;
+        sums[8 + k] += bv * pole;
       }
-      p[3] += b;
-      pu[3] += bu;
-      pv[3] += bv;
+      sums[3] += b;
+      sums[7] += bu;
+      sums[11] += bv;
     }
   }
-  const at: Vec3 = [p[0] / p[3], p[1] / p[3], p[2] / p[3]];
+  const w = 1 / sums[3];
+  const x = sums[0] * w;
+  const y = sums[1] * w;
+  const z = sums[2] * w;
+  const wu = sums[7];
+  const wv = sums[11];
   return {
-    at,
-    du: [0, 1, 2].map((k) => (pu[k] - pu[3] * at[k]) / p[3]) as Vec3,
-    dv: [0, 1, 2].map((k) => (pv[k] - pv[3] * at[k]) / p[3]) as Vec3,
+    at: [x, y, z],
+    du: [(sums[4] - wu * x) * w, (sums[5] - wu * y) * w, (sums[6] - wu * z) * w],
+    dv: [(sums[8] - wv * x) * w, (sums[9] - wv * y) * w, (sums[10] - wv * z) * w],
   };
 }

@@ -39,7 +39,10 @@ export function makeFacets(solid: OpenSolid, exact: ExactSolid, choice: FacetCho
     const kept = measured.largest <= choice.deviation;
     const facets = { ...raw, promised: choice.deviation, measured, kept, asked, rounds: round };
     if (kept) {
-      if (!best?.kept || raw.triangles.length < best.triangles.length) best = facets;
+      // When a coarser request hardly saves anything, the turn angle decides, not the deviation.
+      const saved: number = best?.kept ? 1 - raw.triangles.length / best.triangles.length : 1;
+      if (saved > 0) best = facets;
+      if (saved < 0.05) break;
       const slack = choice.deviation / Math.max(measured.largest, 1e-12);
       const coarser = asked * Math.min(1.6, Math.sqrt(slack) * 0.97);
       if (round >= 3 || slack < 1.35 || coarser >= tooMuch || best !== facets) break;

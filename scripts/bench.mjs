@@ -1,0 +1,165 @@
+// npm run bench: the figures of the README, each with its ratio to a named peer in the same run.
+import { fork } from 'node:child_process';
+import { closeSync, mkdtempSync, openSync, readFileSync, rmSync, statSync, writeSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { STLLoader } from 'three/examples/jsm/loaders/STLLoader.js';
+import { mergeVertices } from 'three/examples/jsm/utils/BufferGeometryUtils.js';
+import { readBrepText } from '../core/dist/exact/brep-text.js';
+import { makeFacets } from '../core/dist/facets/make.js';
+import { leastTriangles } from '../core/dist/facets/survey.js';
+import { readDesign } from '../core/dist/design/read.js';
+import { binaryStl } from '../core/dist/formats/stl/write.js';
+import { readStl } from '../core/dist/formats/stl/read.js';
+import { SolidBuilder } from '../core/dist/kernel/build.js';
+import { OpenSolid } from '../core/dist/kernel/facets.js';
+import { openingKernel, workingKernel } from '../core/dist/kernel/load.js';
+import { checkMesh } from '../core/dist/soundness/check-mesh.js';
+import { viewOf } from '../core/dist/view/view.js';
+
+const self = fileURLToPath(import.meta.url);
+const folder = mkdtempSync(join(tmpdir(), 'tall-kite-bench-'));
+const rows = [];
+const row = (what, figure, peer, ratio, wanted, ok) => rows.push({ what, figure, peer, ratio, wanted, verdict: ok === null ? '' : ok ? 'met' : 'NOT met' });
+const ms = (v) => `${v.toFixed(0)} ms`;
+
+function times(n, work) {
+  const all = [];
+  for (let i = 0; i < n; i++) {
+    const from = performance.now();
+    work();
+    all.push(performance.now() - from);
+  }
+  return median(all);
+}
+const median = (all) => [...all].sort((a, b) => a - b)[Math.floor(all.length / 2)];
+
+/** A closed, wavy ball of exactly n triangles (n = 2 k (m - 1)). */
+function ball(k, m) {
+  const positions = new Float64Array((k * (m - 1) + 2) * 3);
+  const triangles = new Uint32Array(2 * k * (m - 1) * 3);
+  const put = (i, u, v) => {
+    const r = 50 + 3 * Math.sin(7 * u) * Math.sin(5 * v);
+    positions.set([r * Math.sin(v) * Math.cos(u), r * Math.sin(v) * Math.sin(u), r * Math.cos(v)], i * 3);
+  };
+  for (let j = 1; j < m; j++) for (let i = 0; i < k; i++) put((j - 1) * k + i, (2 * Math.PI * i) / k, (Math.PI * j) / m);
+  const top = k * (m - 1);
+  put(top, 0, 0);
+  put(top + 1, 0, Math.PI);
+  let t = 0;
+  const add = (a, b, c) => triangles.set([a, b, c], 3 * t++);
+  for (let i = 0; i < k; i++) {
+    const n = (i + 1) % k;
+    add(top, i, n);
+    for (let j = 0; j < m - 2; j++) {
+      add(j * k + i, (j + 1) * k + i, (j + 1) * k + n);
+      add(j * k + i, (j + 1) * k + n, j * k + n);
+    }
+    add(top + 1, (m - 2) * k + n, (m - 2) * k + i);
+  }
+  return { positions, triangles };
+}
+
+/** A copy of bytes into a file, and the file written from the mesh, both without waiting for the disk. */
+function writeAll(file, pieces) {
+  const handle = openSync(file, 'w');
+  for (const piece of pieces) writeSync(handle, piece);
+  closeSync(handle);
+}
+
+if (process.argv[2] === 'memory') {
+  const file = process.argv[3];
+  const before = process.resourceUsage().maxRSS;
+  const read = readStl(readFileSync(file));
+  checkMesh(read.blocks[0].mesh);
+  process.send({ bytes: (process.resourceUsage().maxRSS - before) * 1024 });
+  process.exit(0);
+}
+
+const mesh = ball(1000, 501);
+const file = join(folder, 'million.stl');
+writeAll(file, binaryStl(mesh, 1, 'bench'));
+const bytes = readFileSync(file);
+console.log(`Binary STL of ${(mesh.triangles.length / 3).toLocaleString('en')} triangles, ${(bytes.length / 1e6).toFixed(1)} MB`);
+const buffer = bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length);
+let closed = false;
+const ours = () => {
+  const read = readStl(bytes);
+  closed = checkMesh(read.blocks[0].mesh).closed;
+};
+const loader = new STLLoader();
+ours();
+loader.parse(buffer);
+const own = times(7, ours);
+const parse = times(7, () => loader.parse(buffer));
+const merge = times(2, () => {
+  const geometry = loader.parse(buffer);
+  geometry.deleteAttribute('normal');
+  mergeVertices(geometry);
+});
+row(`read, weld, closedness (closed: ${closed})`, ms(own), `three STLLoader parse only, ${ms(parse)}`, own / parse, '<= 4', own / parse <= 4);
+row('the same', ms(own), `three STLLoader and mergeVertices, ${ms(merge)}`, own / merge, '<= 0.2', own / merge <= 0.2);
+const memory = await new Promise((resolve) => {
+  const child = fork(self, ['memory', file]);
+  child.on('message', resolve);
+});
+row('peak memory of it', `${(memory.bytes / 1e6).toFixed(0)} MB`, `the file, ${(bytes.length / 1e6).toFixed(0)} MB`, memory.bytes / bytes.length, '<= 6', memory.bytes / bytes.length <= 6);
+
+const target = join(folder, 'out.stl');
+writeAll(target, binaryStl(mesh, 1, 'bench'));
+const copy = times(9, () => writeAll(target, [bytes]));
+const write = times(9, () => writeAll(target, binaryStl(mesh, 1, 'bench')));
+row('write it', ms(write), `memory copy into a file, ${ms(copy)}`, write / copy, '<= 2', write / copy <= 2);
+if (statSync(target).size !== bytes.length) throw new Error('the written file has another length');
+
+const step = readFileSync(fileURLToPath(new URL('../core/tests/data/as1-oc-214.stp', import.meta.url)));
+let from = performance.now();
+await openingKernel();
+await workingKernel();
+row('start of both kernels', ms(performance.now() - from), '', null, '', null);
+// A warm worker has opened a design before.
+const other = readFileSync(fileURLToPath(new URL('../core/tests/data/dm1-oc-214.stp', import.meta.url)));
+for (const part of (await readDesign(other, 'dm1.stp', openingKernel)).parts) await viewOf(part.geometry, workingKernel);
+from = performance.now();
+const design = await readDesign(step, 'as1.stp', openingKernel);
+const listed = performance.now() - from;
+from = performance.now();
+for (const part of design.parts) await viewOf(part.geometry, workingKernel);
+const viewed = performance.now() - from;
+row('as1-oc-214.stp in a warm worker: parts listed', ms(listed), '', null, '<= 3 s', listed <= 3000);
+row('all its view meshes after that', ms(viewed), '', null, '<= 1.5 s', viewed <= 1500);
+
+const kernel = await workingKernel();
+const previews = [];
+for (const part of design.parts) {
+  const exact = readBrepText(part.geometry.brep);
+  const open = new OpenSolid(kernel, part.geometry.brep);
+  makeFacets(open, exact, { deviation: 0.1, angle: 15 });
+  for (const deviation of [0.3, 0.11, 0.06, 0.03, 0.015]) previews.push(times(1, () => makeFacets(open, exact, { deviation, angle: 15 })));
+  open.close();
+}
+row('facet preview of one of its parts, median', ms(median(previews)), '', null, '<= 300 ms', median(previews) <= 300);
+
+const b = new SolidBuilder(kernel);
+const ring = (z, r) => [0, 1, 2, 3].map((i) => [r * Math.cos((i * Math.PI) / 2), r * Math.sin((i * Math.PI) / 2), z]);
+const solids = {
+  'sphere r 10': b.sphere([0, 0, 0], 10),
+  'cone r 10, h 20': b.revolved([0, 0], [{ to: [10, 0] }, { to: [0, 20] }, { to: [0, 0] }]),
+  'torus R 20, r 6': b.torus([0, 0, 0], [0, 0, 1], 20, 6),
+  'B-spline loft': b.lofted([ring(0, 10), ring(8, 14), ring(16, 7), ring(25, 12)]),
+};
+for (const [name, solid] of Object.entries(solids)) {
+  const exact = readBrepText(b.brep(solid));
+  const open = new OpenSolid(kernel, b.brep(solid));
+  for (const deviation of [0.5, 0.1, 0.02]) {
+    const facets = makeFacets(open, exact, { deviation, angle: 60 });
+    const n = facets.triangles.length / 3;
+    const least = leastTriangles(exact, facets, deviation);
+    row(`${name}, promise ${deviation} mm: triangles`, n.toLocaleString('en'), `least possible, ${least.toLocaleString('en')}; measured ${facets.measured.largest.toFixed(4)} mm`, n / least, 'promise kept', facets.measured.largest <= deviation);
+  }
+  open.close();
+}
+rmSync(folder, { recursive: true, force: true });
+console.table(rows.map((r) => ({ ...r, ratio: r.ratio === null ? '' : r.ratio.toFixed(2) })));
+process.exit(0);
