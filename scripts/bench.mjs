@@ -18,7 +18,6 @@ import { openingKernel, workingKernel } from '../core/dist/kernel/load.js';
 import { checkMesh } from '../core/dist/soundness/check-mesh.js';
 import { viewOf } from '../core/dist/view/view.js';
 
-const self = fileURLToPath(import.meta.url);
 const folder = mkdtempSync(join(tmpdir(), 'tall-kite-bench-'));
 const rows = [];
 const row = (what, figure, peer, ratio, wanted, ok) => rows.push({ what, figure, peer, ratio, wanted, verdict: ok === null ? '' : ok ? 'met' : 'NOT met' });
@@ -68,15 +67,6 @@ function writeAll(file, pieces) {
   closeSync(handle);
 }
 
-if (process.argv[2] === 'memory') {
-  const file = process.argv[3];
-  const before = process.resourceUsage().maxRSS;
-  const read = readStl(readFileSync(file));
-  checkMesh(read.blocks[0].mesh);
-  process.send({ bytes: (process.resourceUsage().maxRSS - before) * 1024 });
-  process.exit(0);
-}
-
 const mesh = ball(1000, 501);
 const file = join(folder, 'million.stl');
 writeAll(file, binaryStl(mesh, 1, 'bench'));
@@ -101,10 +91,17 @@ const merge = times(2, () => {
 row(`read, weld, closedness (closed: ${closed})`, ms(own), `three STLLoader parse only, ${ms(parse)}`, own / parse, '<= 4', own / parse <= 4);
 row('the same', ms(own), `three STLLoader and mergeVertices, ${ms(merge)}`, own / merge, '<= 0.2', own / merge <= 0.2);
 const memory = await new Promise((resolve) => {
-  const child = fork(self, ['memory', file]);
+  const child = fork(fileURLToPath(new URL('./bench-memory.mjs', import.meta.url)), [file]);
   child.on('message', resolve);
 });
-row('peak memory of it', `${(memory.bytes / 1e6).toFixed(0)} MB`, `the file, ${(bytes.length / 1e6).toFixed(0)} MB`, memory.bytes / bytes.length, '<= 6', memory.bytes / bytes.length <= 6);
+row(
+  'peak memory of it',
+  `${(memory.bytes / 1e6).toFixed(0)} MB`,
+  `the file, ${(bytes.length / 1e6).toFixed(0)} MB`,
+  memory.bytes / bytes.length,
+  '<= 6',
+  memory.bytes / bytes.length <= 6,
+);
 
 const target = join(folder, 'out.stl');
 writeAll(target, binaryStl(mesh, 1, 'bench'));
@@ -156,7 +153,14 @@ for (const [name, solid] of Object.entries(solids)) {
     const facets = makeFacets(open, exact, { deviation, angle: 60 });
     const n = facets.triangles.length / 3;
     const least = leastTriangles(exact, facets, deviation);
-    row(`${name}, promise ${deviation} mm: triangles`, n.toLocaleString('en'), `least possible, ${least.toLocaleString('en')}; measured ${facets.measured.largest.toFixed(4)} mm`, n / least, 'promise kept', facets.measured.largest <= deviation);
+    row(
+      `${name}, promise ${deviation} mm: triangles`,
+      n.toLocaleString('en'),
+      `least possible, ${least.toLocaleString('en')}; measured ${facets.measured.largest.toFixed(4)} mm`,
+      n / least,
+      'promise kept',
+      facets.measured.largest <= deviation,
+    );
   }
   open.close();
 }

@@ -50,7 +50,7 @@ export interface ReceivedView {
 function preview(facets: Facets, holder: Held, begun: number): Preview {
   const { measured } = facets;
   return {
-    positions: Float32Array.from(facets.positions),
+    positions: new Float32Array(facets.positions),
     triangles: facets.triangles,
     step: curveStep(facets),
     kept: facets.kept,

@@ -1,3 +1,8 @@
+/** A slot of the table holds the index plus one in its low bits and a piece of the hash above them. */
+const tagShift = 26;
+const indexMask = (1 << tagShift) - 1;
+const tagMask = ~indexMask;
+
 /**
  * Joins equal vertices while they stream in, with one open-addressing table and no allocation per vertex.
  * Equal means equal bits of the three float32 numbers (minus zero counts as zero): the STL writer of any
@@ -10,6 +15,8 @@ export class VertexWelder {
   private mask: number;
   private full: number;
   count = 0;
+  /** Whether a vertex has a coordinate that is infinite or no number. */
+  unreadable = false;
 
   /** @param expected how many different vertices are likely; more are taken too. */
   constructor(expected: number) {
@@ -24,14 +31,15 @@ export class VertexWelder {
 
   /** The index of the vertex whose float32 bit patterns are x, y, z. */
   add(x: number, y: number, z: number): number {
-    if (x === -0x80000000 || x === 0x80000000) x = 0;
-    if (y === -0x80000000 || y === 0x80000000) y = 0;
-    if (z === -0x80000000 || z === 0x80000000) z = 0;
+    if (x === -0x80000000) x = 0;
+    if (y === -0x80000000) y = 0;
+    if (z === -0x80000000) z = 0;
     let h = Math.imul(x, 0x9e3779b1) ^ Math.imul(y, 0x85ebca77) ^ Math.imul(z, 0xc2b2ae3d);
     h ^= h >>> 15;
     h = Math.imul(h, 0x2c1b3c6d);
     h ^= h >>> 13;
     const { table, mask } = this;
+    const tag = h & tagMask;
     let slot = h & mask;
     const ux = x >>> 0;
     const uy = y >>> 0;
@@ -39,12 +47,19 @@ export class VertexWelder {
     for (;;) {
       const held = table[slot];
       if (held === 0) break;
-      const at = (held - 1) * 3;
-      const bits = this.bits;
-      if (bits[at] === ux && bits[at + 1] === uy && bits[at + 2] === uz) return held - 1;
+      // The tag spares a look at the vertex itself, which is seldom in the cache.
+      if ((held ^ tag) >>> tagShift === 0) {
+        const index = (held & indexMask) - 1;
+        const at = index * 3;
+        const bits = this.bits;
+        if (bits[at] === ux && bits[at + 1] === uy && bits[at + 2] === uz) return index;
+      }
       slot = (slot + 1) & mask;
     }
+    // All bits of the exponent set: infinite or not a number (IEEE 754).
+    if ((x & 0x7f800000) === 0x7f800000 || (y & 0x7f800000) === 0x7f800000 || (z & 0x7f800000) === 0x7f800000) this.unreadable = true;
     const index = this.count++;
+    if (index >= indexMask - 1) throw new RangeError('more than 67 million vertices');
     if (index * 3 + 3 > this.bits.length) {
       const more = new Uint32Array(this.bits.length * 2);
       more.set(this.bits);
@@ -54,14 +69,14 @@ export class VertexWelder {
     this.bits[at] = ux;
     this.bits[at + 1] = uy;
     this.bits[at + 2] = uz;
-    table[slot] = index + 1;
+    table[slot] = (index + 1) | tag;
     if (this.count > this.full) this.widen();
     return index;
   }
 
   /** The different vertices as f64 positions, 3 numbers each, in order of first appearance. */
   positions(): Float64Array {
-    return Float64Array.from(new Float32Array(this.bits.buffer, 0, this.count * 3));
+    return new Float64Array(new Float32Array(this.bits.buffer, 0, this.count * 3));
   }
 
   private widen(): void {
@@ -76,7 +91,7 @@ export class VertexWelder {
       h ^= h >>> 13;
       let slot = h & mask;
       while (table[slot] !== 0) slot = (slot + 1) & mask;
-      table[slot] = i + 1;
+      table[slot] = (i + 1) | (h & tagMask);
     }
     this.table = table;
     this.mask = mask;

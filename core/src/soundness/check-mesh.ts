@@ -138,25 +138,33 @@ function countSlivers(mesh: Mesh): number {
   return count;
 }
 
+/** The root of a triangle's tree, halving the path on the way. Parent holds minus the size at roots. */
 function rootOf(parent: Int32Array, i: number): number {
-  let root = i;
-  while (parent[root] >= 0) root = parent[root];
-  while (parent[i] >= 0) {
-    const next = parent[i];
-    parent[i] = root;
-    i = next;
+  let up = parent[i];
+  while (up >= 0) {
+    const above = parent[up];
+    if (above < 0) return up;
+    parent[i] = above;
+    i = above;
+    up = parent[i];
   }
-  return root;
+  return i;
 }
 
-/** Union by size: parent holds minus the size at roots. */
+/** Union by size. */
 function unite(parent: Int32Array, a: number, b: number): void {
-  let ra = rootOf(parent, a);
-  let rb = rootOf(parent, b);
+  const pa = parent[a];
+  if (pa === b || parent[b] === a || (pa >= 0 && pa === parent[b])) return;
+  const ra = rootOf(parent, a);
+  const rb = rootOf(parent, b);
   if (ra === rb) return;
-  if (parent[ra] > parent[rb]) [ra, rb] = [rb, ra];
-  parent[ra] += parent[rb];
-  parent[rb] = ra;
+  if (parent[ra] > parent[rb]) {
+    parent[rb] += parent[ra];
+    parent[ra] = rb;
+  } else {
+    parent[ra] += parent[rb];
+    parent[rb] = ra;
+  }
 }
 
 /** Sorts one large group by upper vertex, so that equal ones stand together (fans with many triangles). */

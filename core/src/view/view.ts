@@ -30,7 +30,7 @@ export async function viewOf(geometry: Geometry, kernel: () => Promise<Kernel>):
     const facets = solid.facets(deviation, 0.2);
     const edges = solid.edges(deviation, 0.2);
     return packView({
-      positions: Float32Array.from(facets.positions),
+      positions: new Float32Array(facets.positions),
       triangles: facets.triangles,
       starts: facets.starts,
       edges: edges.points,
@@ -45,7 +45,7 @@ export async function viewOf(geometry: Geometry, kernel: () => Promise<Kernel>):
 export function meshView(mesh: Mesh): View {
   const sound = checkMesh(mesh, 50_000);
   return {
-    positions: Float32Array.from(mesh.positions),
+    positions: new Float32Array(mesh.positions),
     triangles: mesh.triangles,
     starts: new Uint32Array(0),
     edges: sharpEdges(mesh),

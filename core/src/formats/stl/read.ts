@@ -85,15 +85,18 @@ function readBinaryStl(bytes: Uint8Array): StlFile {
   return { encoding: 'binary', blocks: [{ name: headerName(bytes), mesh }], findings };
 }
 
-/** Joins equal vertices straight from the bytes. Triangles with a coordinate that is no number are counted and left out. */
+/**
+ * Joins equal vertices straight from the bytes. A corner is looked for among the corners of the triangle before first:
+ * most files go on from edge to edge, which saves two of three searches. Triangles with a coordinate that is no number
+ * are counted and left out.
+ */
 function weldBinary(view: DataView, count: number): { mesh: Mesh; unreadable: number } {
-  const welder = new VertexWelder(Math.ceil(count * 0.55) + 16);
-  let triangles = new Uint32Array(count * 3);
-  let at = 0;
-  let unreadable = 0;
-  // All bits of the exponent set: infinite or not a number (IEEE 754).
-  const top = 0x7f800000;
-  for (let i = 0, o = 96; i < count; i++, o += 50) {
+  const welder = new VertexWelder(Math.ceil(count * 0.502) + 16);
+  const triangles = new Uint32Array(count * 3);
+  let [px, py, pz, pi] = [0, 0, 0, -1];
+  let [qx, qy, qz, qi] = [0, 0, 0, -1];
+  let [rx, ry, rz, ri] = [0, 0, 0, -1];
+  for (let i = 0, at = 0, o = 96; i < count; i++, o += 50, at += 3) {
     const ax = view.getInt32(o, true);
     const ay = view.getInt32(o + 4, true);
     const az = view.getInt32(o + 8, true);
@@ -103,27 +106,61 @@ function weldBinary(view: DataView, count: number): { mesh: Mesh; unreadable: nu
     const cx = view.getInt32(o + 24, true);
     const cy = view.getInt32(o + 28, true);
     const cz = view.getInt32(o + 32, true);
-    if (
-      (ax & top) === top ||
-      (ay & top) === top ||
-      (az & top) === top ||
-      (bx & top) === top ||
-      (by & top) === top ||
-      (bz & top) === top ||
-      (cx & top) === top ||
-      (cy & top) === top ||
-      (cz & top) === top
-    ) {
+    let a: number;
+    if (ax === px && ay === py && az === pz && pi >= 0) a = pi;
+    else if (ax === qx && ay === qy && az === qz && qi >= 0) a = qi;
+    else if (ax === rx && ay === ry && az === rz && ri >= 0) a = ri;
+    else a = welder.add(ax, ay, az);
+    let b: number;
+    if (bx === px && by === py && bz === pz && pi >= 0) b = pi;
+    else if (bx === qx && by === qy && bz === qz && qi >= 0) b = qi;
+    else if (bx === rx && by === ry && bz === rz && ri >= 0) b = ri;
+    else b = welder.add(bx, by, bz);
+    let c: number;
+    if (cx === px && cy === py && cz === pz && pi >= 0) c = pi;
+    else if (cx === qx && cy === qy && cz === qz && qi >= 0) c = qi;
+    else if (cx === rx && cy === ry && cz === rz && ri >= 0) c = ri;
+    else c = welder.add(cx, cy, cz);
+    triangles[at] = a;
+    triangles[at + 1] = b;
+    triangles[at + 2] = c;
+    px = ax;
+    py = ay;
+    pz = az;
+    pi = a;
+    qx = bx;
+    qy = by;
+    qz = bz;
+    qi = b;
+    rx = cx;
+    ry = cy;
+    rz = cz;
+    ri = c;
+  }
+  const positions = welder.positions();
+  return welder.unreadable ? withoutUnreadable(positions, triangles) : { mesh: { positions, triangles }, unreadable: 0 };
+}
+
+/** Leaves out triangles with a coordinate that is no number, and the vertices that only they had. */
+function withoutUnreadable(positions: Float64Array, triangles: Uint32Array): { mesh: Mesh; unreadable: number } {
+  const renamed = new Int32Array(positions.length / 3).fill(-1);
+  const kept: number[] = [];
+  const out: number[] = [];
+  let unreadable = 0;
+  for (let i = 0; i < triangles.length; i += 3) {
+    const corners = [triangles[i], triangles[i + 1], triangles[i + 2]];
+    if (corners.some((v) => !Number.isFinite(positions[v * 3] + positions[v * 3 + 1] + positions[v * 3 + 2]))) {
       unreadable++;
       continue;
     }
-    triangles[at] = welder.add(ax, ay, az);
-    triangles[at + 1] = welder.add(bx, by, bz);
-    triangles[at + 2] = welder.add(cx, cy, cz);
-    at += 3;
+    for (const v of corners) {
+      if (renamed[v] < 0) renamed[v] = kept.push(v) - 1;
+      out.push(renamed[v]);
+    }
   }
-  if (at < triangles.length) triangles = triangles.slice(0, at);
-  return { mesh: { positions: welder.positions(), triangles }, unreadable };
+  const left = new Float64Array(kept.length * 3);
+  kept.forEach((v, k) => left.set(positions.subarray(v * 3, v * 3 + 3), k * 3));
+  return { mesh: { positions: left, triangles: Uint32Array.from(out) }, unreadable };
 }
 
 /** The finding for a file or block with no triangles. */
