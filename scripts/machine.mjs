@@ -73,7 +73,7 @@ function sourceHash() {
   const skip = new Set(['node_modules', 'dist', '.next', 'tests', 'kernel', 'fonts']);
   const walk = (folder) => {
     for (const name of readdirSync(folder).sort()) {
-      if (skip.has(name) || name === 'next-env.d.ts') continue;
+      if (skip.has(name) || name === 'next-env.d.ts' || name.endsWith('.tsbuildinfo')) continue;
       const path = join(folder, name);
       if (statSync(path).isDirectory()) walk(path);
       else hash.update(path.slice(root.length)).update(readFileSync(path));
