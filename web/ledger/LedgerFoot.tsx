@@ -6,6 +6,7 @@ import { threeLengths } from 'tall-kite/ledger/steps';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { MarkShape } from '@/marks/Mark.tsx';
+import { FileLinks } from '@/shell/FileLinks.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
 
 /** Which step mends what the receiver found. */
@@ -39,19 +40,7 @@ export function LedgerFoot({ jobId, part, tools }: { jobId: string; part: PartVi
         <button className="plain" disabled={busy || worst.mark === 'stop'} onClick={() => void tools.write(part)}>
           {busy ? 'Being written …' : file ? 'Write again' : 'Write the file'}
         </button>
-        {file && (
-          <>
-            <a className="plain" href={`/api/files/${file.id}`} download data-test="download">
-              Download {file.fileName}
-            </a>
-            <a className="plain" href={`/api/files/${file.id}/evidence`} download>
-              Evidence as JSON
-            </a>
-            <a className="plain" href={`/api/files/${file.id}/evidence?as=page`} target="_blank" rel="noreferrer">
-              Evidence to print
-            </a>
-          </>
-        )}
+        {file && <FileLinks file={file} />}
         <Naming key={`${part.id} ${part.version}`} part={part} tools={tools} />
       </div>
       <div className="context" style={{ marginTop: 8, display: 'flex', gap: 14 }}>

@@ -7,7 +7,6 @@ import {
   DirectionalLight,
   DoubleSide,
   DstColorFactor,
-  DynamicDrawUsage,
   GridHelper,
   Group,
   LineBasicMaterial,
@@ -32,6 +31,7 @@ import {
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh';
 import type { View } from 'tall-kite/view/view';
+import { clear, dispose, lines, triangles, wireGeometry } from './drawn.ts';
 
 export type Shown = 'designed' | 'both' | 'received' | 'beside';
 export type Side = 'front' | 'back' | 'left' | 'right' | 'top' | 'under' | 'corner';
@@ -469,47 +469,4 @@ export class Scene {
     material.needsUpdate = true;
     return material;
   }
-}
-
-function triangles(positions: Float32Array, index: Uint32Array): BufferGeometry {
-  const geometry = new BufferGeometry();
-  geometry.setAttribute('position', new BufferAttribute(positions, 3));
-  geometry.setIndex(new BufferAttribute(index, 1));
-  return geometry;
-}
-
-function lines(points: Float32Array, material: LineBasicMaterial): LineSegments {
-  const geometry = new BufferGeometry();
-  geometry.setAttribute('position', new BufferAttribute(points, 3).setUsage(DynamicDrawUsage));
-  const drawn = new LineSegments(geometry, material);
-  drawn.renderOrder = 1;
-  return drawn;
-}
-
-/** Every edge of every triangle once. */
-function wireGeometry(geometry: BufferGeometry): BufferGeometry {
-  const index = geometry.index!.array;
-  const out: number[] = [];
-  for (let i = 0; i < index.length; i += 3) {
-    for (let k = 0; k < 3; k++) {
-      const [a, b] = [index[i + k], index[i + ((k + 1) % 3)]];
-      if (a < b) out.push(a, b);
-    }
-  }
-  const wires = new BufferGeometry();
-  wires.setAttribute('position', geometry.getAttribute('position'));
-  wires.setIndex(out);
-  return wires;
-}
-
-function clear(group: Group): void {
-  for (const child of [...group.children]) {
-    group.remove(child);
-    dispose(child as Mesh);
-  }
-}
-
-function dispose(object: Mesh): void {
-  object.geometry?.dispose();
-  (object.material as Material | undefined)?.dispose?.();
 }

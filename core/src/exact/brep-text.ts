@@ -2,7 +2,9 @@ import { openPeriodic, flatKnots } from './nurbs.ts';
 import type { Curve } from './curves.ts';
 import { recognised } from './recognise.ts';
 import type { BsplineSurface, Frame, Surface } from './surfaces.ts';
-import { cross, unit, type Vec3 } from './vector.ts';
+import { identityRows, invertedRows, timesRows, type Rows } from '../geometry/rows.ts';
+import { placedCurve, placedSurface } from './placed.ts';
+import { unit, type Vec3 } from './vector.ts';
 
 /** A face with the surface it lies on, in the part's own coordinates. */
 export interface ExactFace {
@@ -23,10 +25,6 @@ export interface ExactEdge {
 export interface ExactSolid {
   faces: ExactFace[];
 }
-
-type Rows = number[]; // 12 numbers: 3 rows of rotation and shift
-
-const identity: Rows = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0];
 
 interface Shape {
   type: string;
@@ -57,7 +55,7 @@ export function readBrepText(text: string): ExactSolid {
   const shapes = readShapes(tokens);
   const root = readReference(tokens);
   const faces: ExactFace[] = [];
-  walk(shapes, places, root, identity, curves, surfaces, faces);
+  walk(shapes, places, root, identityRows, curves, surfaces, faces);
   return { faces };
 }
 
@@ -100,45 +98,23 @@ class Tokens {
 
 function readPlaces(tokens: Tokens): Rows[] {
   const count = tokens.number();
-  const places: Rows[] = [identity];
+  const places: Rows[] = [identityRows];
   for (let i = 0; i < count; i++) {
     if (tokens.number() === 1) {
       places.push(Array.from({ length: 12 }, () => tokens.number()));
       continue;
     }
-    let product = identity;
+    let product = identityRows;
     for (;;) {
       const index = tokens.number();
       if (index === 0) break;
       const power = tokens.number();
-      const step = power < 0 ? inverted(places[index]) : places[index];
-      for (let k = 0; k < Math.abs(power); k++) product = times(product, step);
+      const step = power < 0 ? invertedRows(places[index]) : places[index];
+      for (let k = 0; k < Math.abs(power); k++) product = timesRows(product, step);
     }
     places.push(product);
   }
   return places;
-}
-
-/** First b, then a. */
-function times(a: Rows, b: Rows): Rows {
-  const out: Rows = [];
-  for (let r = 0; r < 3; r++) {
-    for (let c = 0; c < 4; c++) {
-      let sum = c === 3 ? a[r * 4 + 3] : 0;
-      for (let k = 0; k < 3; k++) sum += a[r * 4 + k] * b[k * 4 + c];
-      out.push(sum);
-    }
-  }
-  return out;
-}
-
-/** Inverse of a rotation (perhaps mirrored) and shift. */
-function inverted(m: Rows): Rows {
-  const out: Rows = [];
-  for (let r = 0; r < 3; r++) {
-    out.push(m[r], m[4 + r], m[8 + r], -(m[r] * m[3] + m[4 + r] * m[7] + m[8 + r] * m[11]));
-  }
-  return out;
 }
 
 function readCurve(t: Tokens): Curve {
@@ -394,7 +370,7 @@ function walk(
 ): void {
   if (!ref) return;
   const shape = shapes[ref.shape];
-  const here = times(above, places[ref.place]);
+  const here = timesRows(above, places[ref.place]);
   if (shape.type !== 'Fa') {
     for (const part of shape.parts) walk(shapes, places, part, here, curves, surfaces, faces);
     return;
@@ -404,92 +380,13 @@ function walk(
   for (const wire of shape.parts) {
     if (shapes[wire.shape].type !== 'Wi') continue;
     loops++;
-    const inWire = times(here, places[wire.place]);
+    const inWire = timesRows(here, places[wire.place]);
     for (const part of shapes[wire.shape].parts) {
       const edge = shapes[part.shape];
       if (edge.type !== 'Ed') continue;
-      const place = times(times(inWire, places[part.place]), places[edge.curvePlace]);
+      const place = timesRows(timesRows(inWire, places[part.place]), places[edge.curvePlace]);
       edges.push({ curve: edge.curve ? placedCurve(curves[edge.curve - 1], place) : null, from: edge.from, to: edge.to });
     }
   }
-  faces.push({ surface: placedSurface(surfaces[shape.surface - 1], times(here, places[shape.place])), edges, loops });
-}
-
-function point(m: Rows, p: Vec3): Vec3 {
-  return [0, 4, 8].map((r) => m[r] * p[0] + m[r + 1] * p[1] + m[r + 2] * p[2] + m[r + 3]) as Vec3;
-}
-
-function direction(m: Rows, p: Vec3): Vec3 {
-  return [0, 4, 8].map((r) => m[r] * p[0] + m[r + 1] * p[1] + m[r + 2] * p[2]) as Vec3;
-}
-
-function movedPoles(m: Rows, poles: Float64Array): Float64Array {
-  const out = new Float64Array(poles.length);
-  for (let i = 0; i < poles.length; i += 3) out.set(point(m, [poles[i], poles[i + 1], poles[i + 2]]), i);
-  return out;
-}
-
-/** How much a placement scales lengths (kernel placements may hold a scale). */
-function scaleOf(m: Rows): number {
-  return Math.cbrt(Math.abs(determinant(m)));
-}
-
-function determinant(m: Rows): number {
-  const x: Vec3 = [m[0], m[4], m[8]];
-  const n = cross([m[1], m[5], m[9]], [m[2], m[6], m[10]]);
-  return x[0] * n[0] + x[1] * n[1] + x[2] * n[2];
-}
-
-function placedCurve(c: Curve, m: Rows): Curve {
-  if (m === identity) return c;
-  const s = scaleOf(m);
-  switch (c.kind) {
-    case 'line':
-      return { ...c, at: point(m, c.at), along: direction(m, c.along) };
-    case 'circle':
-    case 'ellipse':
-      return { ...c, at: point(m, c.at), x: unit(direction(m, c.x)), y: unit(direction(m, c.y)), rx: c.rx * s, ry: c.ry * s };
-    case 'bspline':
-      return { ...c, poles: movedPoles(m, c.poles) };
-    case 'offset':
-      return { ...c, of: placedCurve(c.of, m), side: direction(m, c.side), by: c.by * s };
-    case 'other':
-      return c;
-  }
-}
-
-function placedFrame(f: Frame, m: Rows): Frame {
-  return { at: point(m, f.at), x: unit(direction(m, f.x)), y: unit(direction(m, f.y)), z: unit(direction(m, f.z)) };
-}
-
-function placedSurface(surface: Surface, m: Rows): Surface {
-  const s = scaleOf(m);
-  switch (surface.kind) {
-    case 'plane':
-      return { ...surface, frame: placedFrame(surface.frame, m) };
-    case 'cylinder':
-    case 'sphere':
-    case 'cone':
-      return { ...surface, frame: placedFrame(surface.frame, m), r: surface.r * s };
-    case 'torus':
-      return { ...surface, frame: placedFrame(surface.frame, m), major: surface.major * s, minor: surface.minor * s };
-    case 'extrusion':
-      return { ...surface, along: direction(m, surface.along), profile: placedCurve(surface.profile, m) };
-    case 'revolution': {
-      const mirrored = determinant(m) < 0 ? -1 : 1;
-      const axis = unit(direction(m, surface.axis));
-      return {
-        ...surface,
-        at: point(m, surface.at),
-        axis: [axis[0] * mirrored, axis[1] * mirrored, axis[2] * mirrored],
-        profile: placedCurve(surface.profile, m),
-      };
-    }
-    case 'bspline':
-      return { ...surface, poles: movedPoles(m, surface.poles) };
-    case 'offset':
-      return { ...surface, of: placedSurface(surface.of, m), by: surface.by * s };
-    case 'other':
-      return surface;
-  }
+  faces.push({ surface: placedSurface(surfaces[shape.surface - 1], timesRows(here, places[shape.place])), edges, loops });
 }

@@ -1,5 +1,6 @@
 import { Unusable, type Finding } from '../findings/finding.ts';
 import type { Box } from '../geometry/box.ts';
+import { determinantOf, identityRows, timesRows } from '../geometry/rows.ts';
 import { kernelMessage, type Kernel } from './kernel.ts';
 import { withScope } from './scope.ts';
 
@@ -130,8 +131,6 @@ function readDocument(kernel: Kernel, file: string, keep: <K>(o: K) => K): Kerne
   return document;
 }
 
-const identityRows = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0];
-
 function visit(walk: Walk, label: Kernel, above: string[], place: number[], depth: number, inherited: string | null): TreeNode {
   const { kernel } = walk;
   const tool = kernel.XCAFDoc_ShapeTool;
@@ -141,7 +140,7 @@ function visit(walk: Walk, label: Kernel, above: string[], place: number[], dept
   if (tool.IsReference(label)) {
     target = new kernel.TDF_Label();
     tool.GetReferredShape(label, target);
-    here = times(place, rowsOfLocation(tool.GetShape_2(label)));
+    here = timesRows(place, rowsOfLocation(tool.GetShape_2(label)));
   }
   const instance = nameOf(kernel, label);
   const own = nameOf(kernel, target) ?? instance ?? 'Part';
@@ -165,7 +164,7 @@ function solidsOf(walk: Walk, label: Kernel, path: string[], place: number[], co
   const shape = kernel.XCAFDoc_ShapeTool.GetShape_2(label);
   const solids = explored(kernel, shape, 'TopAbs_SOLID', 'TopAbs_SHAPE');
   walk.loose += explored(kernel, shape, 'TopAbs_FACE', 'TopAbs_SOLID').length;
-  const mirrored = determinant(place) < 0;
+  const mirrored = determinantOf(place) < 0;
   return solids.map((solid, i) => {
     if (++walk.occurrences > mostOccurrences) {
       throw new Unusable('too-many-parts', `The design has more than ${mostOccurrences.toLocaleString('en')} solids.`, 'Export a smaller piece of it.');
@@ -283,20 +282,4 @@ function rowsOfLocation(shape: Kernel): number[] {
   const rows: number[] = [];
   for (let r = 1; r <= 3; r++) for (let c = 1; c <= 4; c++) rows.push(transform.Value(r, c));
   return rows;
-}
-
-function times(a: number[], b: number[]): number[] {
-  const out: number[] = [];
-  for (let r = 0; r < 3; r++) {
-    for (let c = 0; c < 4; c++) {
-      let sum = c === 3 ? a[r * 4 + 3] : 0;
-      for (let k = 0; k < 3; k++) sum += a[r * 4 + k] * b[k * 4 + c];
-      out.push(sum);
-    }
-  }
-  return out;
-}
-
-function determinant(m: number[]): number {
-  return m[0] * (m[5] * m[10] - m[6] * m[9]) - m[1] * (m[4] * m[10] - m[6] * m[8]) + m[2] * (m[4] * m[9] - m[5] * m[8]);
 }

@@ -3,10 +3,12 @@ import { useState } from 'react';
 import { claimFigure, unitText } from 'tall-kite/evidence/page';
 import { bytesText } from 'tall-kite/ledger/steps';
 import { fileNameOf } from 'tall-kite/recipe/recipe';
-import { receiverOf, receivers } from 'tall-kite/receivers/receivers';
+import { receiverOf } from 'tall-kite/receivers/receivers';
 import { lengthUnits } from 'tall-kite/size/readings';
 import { Mark, MarkShape } from '@/marks/Mark.tsx';
+import { FileLinks } from '@/shell/FileLinks.tsx';
 import { saveRecipe, type PanelProps } from './panel.ts';
+import { ReceiverChoice } from './parts.tsx';
 
 /** Format, unit and name of the file, and the file itself. */
 export function FilePanel(props: PanelProps) {
@@ -20,20 +22,7 @@ export function FilePanel(props: PanelProps) {
   return (
     <>
       <h2>File</h2>
-      <label className="row">
-        Receiver
-        <select
-          className="typed"
-          value={recipe.receiver}
-          onChange={(e) => saveRecipe(props, `send ${part.name} to ${receiverOf(e.target.value).name}`, { receiver: e.target.value })}
-        >
-          {receivers.map((r) => (
-            <option key={r.id} value={r.id}>
-              {r.name}, {r.process}
-            </option>
-          ))}
-        </select>
-      </label>
+      <ReceiverChoice {...props} />
       <label className="row">
         Format
         <select className="typed" value={file.encoding} onChange={(e) => set('format', { encoding: e.target.value as 'binary' | 'ascii' })}>
@@ -101,15 +90,7 @@ function Downloads({ part }: PanelProps) {
         <dd style={{ fontSize: 11 }}>{file.sha256}</dd>
       </dl>
       <div className="buttons">
-        <a className="plain" href={`/api/files/${file.id}`} download>
-          Download {file.fileName}
-        </a>
-        <a className="plain" href={`/api/files/${file.id}/evidence`} download>
-          Evidence as JSON
-        </a>
-        <a className="plain" href={`/api/files/${file.id}/evidence?as=page`} target="_blank" rel="noreferrer">
-          Evidence to print
-        </a>
+        <FileLinks file={file} />
       </div>
     </>
   );

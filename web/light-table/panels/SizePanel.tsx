@@ -1,10 +1,11 @@
 'use client';
 import { useState } from 'react';
 import { lengthText, sizeFinding, threeLengths } from 'tall-kite/ledger/steps';
-import { receiverOf, receivers } from 'tall-kite/receivers/receivers';
+import { receiverOf } from 'tall-kite/receivers/receivers';
 import { factorFor, knownObject, readings } from 'tall-kite/size/readings';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { saveRecipe, type PanelProps } from './panel.ts';
+import { ReceiverChoice } from './parts.tsx';
 
 /** The unit and the scale: candidate readings drawn to scale beside the bed, or one known length. */
 export function SizePanel(props: PanelProps) {
@@ -55,20 +56,7 @@ export function SizePanel(props: PanelProps) {
       )}
       <ScaleDrawing size={size} bed={receiver.bed} name={receiver.name} />
       <KnownLength {...props} numbers={numbers} perNumber={size[0] / (numbers[0] * recipe.size.factor || 1)} />
-      <label className="row">
-        For the receiver
-        <select
-          className="typed"
-          value={recipe.receiver}
-          onChange={(e) => saveRecipe(props, `send ${part.name} to ${receiverOf(e.target.value).name}`, { receiver: e.target.value })}
-        >
-          {receivers.map((r) => (
-            <option key={r.id} value={r.id}>
-              {r.name}, {r.process}
-            </option>
-          ))}
-        </select>
-      </label>
+      <ReceiverChoice {...props} />
     </>
   );
 }

@@ -3,6 +3,7 @@ import { bytesText, threeLengths } from 'tall-kite/ledger/steps';
 import type { View } from 'tall-kite/view/view';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { PanelProps } from './panel.ts';
+import { Figures } from './parts.tsx';
 
 /** Where the part came from: file, hash, place in the tree, what was odd. */
 export function SourcePanel({ part, tools }: PanelProps) {
@@ -84,14 +85,7 @@ export function SoundnessPanel({ part, view }: PanelProps & { view: View | null 
         <MarkShape mark={closed ? 'clear' : 'stop'} />{' '}
         {closed ? 'Closed: one inside, one outside.' : 'Not closed: nothing can tell its inside from its outside.'}
       </p>
-      <dl>
-        {rows.map(([name, value]) => (
-          <div key={name} style={{ display: 'contents' }}>
-            <dt>{name}</dt>
-            <dd>{value}</dd>
-          </div>
-        ))}
-      </dl>
+      <Figures rows={rows} />
       {part.findings.map((f, i) => (
         <p key={i}>
           <MarkShape mark={f.severity} size={11} /> {f.message} <span className="context">{f.remedy}</span>

@@ -8,6 +8,7 @@ import type { View } from 'tall-kite/view/view';
 import type { Pick, Scene } from '../Scene.ts';
 import type { Picking } from '../Table.tsx';
 import { saveRecipe, type PanelProps } from './panel.ts';
+import { Figures } from './parts.tsx';
 
 type P3 = [number, number, number];
 
@@ -71,14 +72,7 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
   return (
     <>
       <h2>Stance</h2>
-      <dl>
-        {rows.map(([name, value]) => (
-          <div key={name} style={{ display: 'contents' }}>
-            <dt>{name}</dt>
-            <dd>{value}</dd>
-          </div>
-        ))}
-      </dl>
+      <Figures rows={rows} />
       <p className="context">
         An overhang of 0° is a wall, 90° a ceiling; {receiver.name} prints {receiver.overhang}° without support.
       </p>
