@@ -11,16 +11,19 @@ import { makeWorld, type World } from '../../server/tests/world.ts';
 const root = fileURLToPath(new URL('../..', import.meta.url));
 export const dataPath = (name: string) => join(root, 'core', 'tests', 'data', name);
 
-export interface App {
-  world: World;
-  base: string;
+export interface App extends Site {
   driver: WebDriver;
   downloads: string;
+}
+
+export interface Site {
+  world: World;
+  base: string;
   close(): Promise<void>;
 }
 
-/** The whole app on a database of its own, and a browser at 1280 x 800. */
-export async function startApp(): Promise<App> {
+/** A worker and the web process on a database of their own. */
+export async function startSite(): Promise<Site> {
   const world = await makeWorld();
   world.worker();
   const port = await freePort();
@@ -32,27 +35,39 @@ export async function startApp(): Promise<App> {
     HOST: '127.0.0.1',
     NEXT_TELEMETRY_DISABLED: '1',
   } as NodeJS.ProcessEnv;
-  const web: ChildProcess = spawn(
-    process.execPath,
-    [join(root, 'node_modules/next/dist/bin/next'), 'start', join(root, 'web'), '-H', '127.0.0.1', '-p', String(port)],
-    { env, stdio: ['ignore', 'ignore', 'inherit'] },
-  );
+  const args = [join(root, 'node_modules/next/dist/bin/next'), 'start', join(root, 'web'), '-H', '127.0.0.1', '-p', String(port)];
+  const web: ChildProcess = spawn(process.execPath, args, { env, stdio: ['ignore', 'ignore', 'inherit'] });
   const base = `http://127.0.0.1:${port}`;
   for (let i = 0; i < 150; i++) {
-    if (await fetch(`${base}/api/health`).then((r) => r.ok).catch(() => false)) break; // prettier-ignore
+    const up = await fetch(`${base}/api/health`).then(
+      (r) => r.ok,
+      () => false,
+    );
+    if (up) break;
     await pause(200);
   }
-  const downloads = mkdtempSync(join(tmpdir(), 'tall-kite-downloads-'));
-  const driver = await startBrowser(downloads);
   return {
     world,
     base,
+    async close() {
+      web.kill('SIGTERM');
+      await world.close();
+    },
+  };
+}
+
+/** The whole app, and a browser at 1280 x 800. */
+export async function startApp(): Promise<App> {
+  const site = await startSite();
+  const downloads = mkdtempSync(join(tmpdir(), 'tall-kite-downloads-'));
+  const driver = await startBrowser(downloads);
+  return {
+    ...site,
     driver,
     downloads,
     async close() {
       await driver.quit();
-      web.kill('SIGTERM');
-      await world.close();
+      await site.close();
     },
   };
 }
