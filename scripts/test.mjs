@@ -48,6 +48,7 @@ check('lint', bin('eslint'), ['.', '--max-warnings', '0']);
 check('types', bin('tsc'), ['-p', 'tsconfig.tests.json']);
 check('types-web', bin('tsc'), ['-p', 'web', '--noEmit']);
 suite('core', 'core/vitest.config.ts', {});
+suite('web', 'web/vitest.config.ts', {});
 const cluster = await startCluster(folder, { durable: false, wantedPort: 54430 });
 const env = { DATABASE_URL: cluster.url, DATA_DIR: join(folder, 'data') };
 suite('server', 'server/vitest.config.ts', env);

@@ -1,0 +1,199 @@
+import { By, Key, until, type WebElement } from 'selenium-webdriver';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import type { JobView } from '../../server/src/jobs/jobs.ts';
+import { click, dataPath, eventually, marksOf, newJob, pause, startApp, textOf, type App } from './app.ts';
+
+let app: App;
+let jobId: string;
+let job: JobView;
+beforeAll(async () => {
+  app = await startApp();
+  jobId = await newJob(app, 'Steps', [dataPath('as1-oc-214.stp'), dataPath('Helix.stl')]);
+  await eventually(async () => (await marksOf(app.driver, 'plate')).length === 7 && (await marksOf(app.driver, 'Helix')).length === 7, 'the rows', 60);
+  job = await app.world.until(jobId, () => true);
+});
+afterAll(() => app?.close());
+
+const idOf = (name: string) => job.parts.find((p) => p.name === name)!.id;
+const partOf = async (name: string) => (await app.world.until(jobId, () => true)).parts.find((p) => p.name === name)!;
+const open = async (name: string, step: string) => {
+  await app.driver.get(`${app.base}/jobs/${jobId}/parts/${idOf(name)}?step=${step}`);
+  await eventually(async () => (await (await app.driver.findElement(By.css('[data-test=stage]'))).getAttribute('data-drawn')) === 'yes', 'the part drawn');
+};
+const panel = () => textOf(app.driver, '.panel');
+const field = (css: string): Promise<WebElement> => app.driver.wait(until.elementLocated(By.css(css)), 15_000) as unknown as Promise<WebElement>;
+const type = async (css: string, text: string) => (await field(css)).sendKeys(Key.chord(Key.CONTROL, 'a'), text, Key.ENTER);
+const previewed = (look: (text: string) => boolean) =>
+  eventually(async () => {
+    const preview = await app.driver.findElement(By.css('[data-test=preview]'));
+    const text = await preview.getText();
+    return (await preview.getAttribute('data-busy')) === 'no' && look(text) ? text : null;
+  }, 'the preview');
+const trianglesIn = (text: string) => Number(/([\d,]+) triangles/.exec(text)![1].replaceAll(',', ''));
+
+describe('facets', () => {
+  test('the surfaces found decide what is recommended; each preset is saved and finer ones have more triangles', async () => {
+    await open('bolt', 'facets');
+    expect(await panel()).toContain('3 flat, 4 round one way, 0 round both ways. Round one way suits');
+    const counts: number[] = [];
+    for (const [name, deviation] of [
+      ['Flat-faced', 0.2],
+      ['Round both ways', 0.04],
+      ['Show face', 0.015],
+    ] as const) {
+      await click(app.driver, name);
+      await eventually(async () => (await partOf('bolt')).recipe.facets.deviation === deviation, `${name} saved`);
+      counts.push(trianglesIn(await previewed((text) => text.includes('measured deviation'))));
+      await pause(400);
+    }
+    const last = trianglesIn(await previewed((text) => trianglesIn(text) > counts[0]));
+    expect(last).toBeGreaterThan(counts[0]);
+  });
+  test('a budget is kept in the preview and in the written file, and can be taken off', async () => {
+    await open('bolt', 'facets');
+    await previewed((text) => text.includes('measured deviation'));
+    await type('.panel form input', '150');
+    const shown = trianglesIn(await previewed((text) => trianglesIn(text) <= 150));
+    expect(shown).toBeGreaterThan(40);
+    await eventually(async () => (await partOf('bolt')).recipe.facets.budget?.most === 150, 'the budget saved');
+    await click(app.driver, 'Write');
+    const part = await app.world.until(jobId, (j) => j.parts.find((p) => p.name === 'bolt')!.file?.state === 'written');
+    const claims = part.parts.find((p) => p.name === 'bolt')!.file!.evidence!.claims;
+    expect(claims.find((c) => c.quantity === 'Triangles')).toMatchObject({ designed: 150, verdict: 'clear' });
+    await click(app.driver, 'Off');
+    await eventually(async () => (await partOf('bolt')).recipe.facets.budget === null, 'the budget off');
+  });
+  test('a mesh is written as it came, and the step says so', async () => {
+    await open('Helix', 'facets');
+    expect(await panel()).toContain('500 triangles are written as they are');
+  });
+});
+
+describe('size and receiver', () => {
+  test('a known length sets the factor, is undone from the button, and can be set back', async () => {
+    await open('Helix', 'size');
+    await type('[aria-label="Known length in mm"]', '254');
+    await eventually(async () => (await panel()).includes('Factor 2.54: the numbers are inches, read as centimetres.'), 'the name of the factor');
+    await click(app.driver, 'Make it so');
+    await eventually(async () => (await panel()).includes('254.0 × 254.0'), 'the size');
+    expect((await partOf('Helix')).steps[1]).toMatchObject({ mark: 'look', finding: { code: 'does-not-fit' } });
+    await click(app.driver, 'Undo');
+    await eventually(async () => (await partOf('Helix')).recipe.size.factor === 1, 'undone');
+  });
+  test('another receiver has another bed', async () => {
+    await open('plate', 'size');
+    const choice = await field('.panel select.typed:not([aria-label])');
+    await choice.sendKeys('Wren');
+    await eventually(async () => (await panel()).includes('does not fit the bed of Wren'), 'the sentence');
+    expect((await partOf('plate')).steps[1].mark).toBe('look');
+    await app.driver.findElement(By.css('body')).sendKeys(Key.chord(Key.CONTROL, 'z'));
+    await eventually(async () => (await partOf('plate')).recipe.receiver === 'lark', 'undone by key');
+  });
+});
+
+describe('file and received', () => {
+  test('numbers in inches are warned of before, and stopped with figures after', async () => {
+    await open('rod', 'file');
+    const selects = await app.driver.findElements(By.css('.panel select.typed'));
+    await selects[2].sendKeys('inches');
+    await eventually(async () => (await panel()).includes('takes numbers for mm: the part will come out in another size'), 'the warning');
+    await click(app.driver, 'Write, and read it back');
+    await eventually(async () => (await textOf(app.driver, '.evidence')).includes('stop'), 'the verdict');
+    await click(app.driver, 'All of it');
+    await eventually(async () => (await panel()).startsWith('Received: stop'), 'the panel');
+    await app.driver.get(`${app.base}/jobs/${jobId}`);
+    await eventually(async () => (await marksOf(app.driver, 'rod'))[6] === 'stop', 'the stop in the ledger');
+    await app.driver.findElement(By.css('tr[data-part=rod] td')).click();
+    await eventually(async () => (await textOf(app.driver, '.foot')).includes('designed 10'), 'the sentence at the foot');
+  });
+  test('a name of the file is saved and shown as it will be', async () => {
+    await open('nut', 'file');
+    await type('.panel input.typed', 'WS-9 nut / left');
+    await eventually(async () => (await partOf('nut')).recipe.file.name === 'WS-9 nut / left', 'saved');
+    expect(await panel()).toContain('WS-9-nut-_-left.stl');
+  });
+});
+
+describe('the ledger', () => {
+  test('name, quantity and leaving out are saved at once and undone in order', async () => {
+    await app.driver.get(`${app.base}/jobs/${jobId}`);
+    await eventually(async () => (await marksOf(app.driver, 'Helix')).length === 7, 'the rows');
+    await app.driver.findElement(By.css('tr[data-part=Helix] td')).click();
+    await type('.foot input.num', '12');
+    await eventually(async () => (await partOf('Helix')).quantity === 12, 'the quantity');
+    const before = await textOf(app.driver, '[data-test=counts]');
+    await click(app.driver, 'Leave out');
+    await eventually(async () => (await textOf(app.driver, 'tr[data-part=Helix]')).includes('left out'), 'left out');
+    expect(await textOf(app.driver, '[data-test=counts]')).not.toBe(before);
+    await click(app.driver, 'Undo');
+    await eventually(async () => !(await partOf('Helix')).leftOut, 'taken in');
+    await click(app.driver, 'Undo');
+    await eventually(async () => (await partOf('Helix')).quantity === 1, 'the old quantity');
+  });
+  test('a change in one window shows in another by itself', async () => {
+    const { driver } = app;
+    const first = await driver.getWindowHandle();
+    await driver.switchTo().newWindow('tab');
+    await driver.get(`${app.base}/jobs/${jobId}`);
+    await eventually(async () => (await marksOf(driver, 'Helix')).length === 7, 'the rows in the second');
+    await driver.findElement(By.css('tr[data-part=Helix] td')).click();
+    await type('.foot input.num', '3');
+    await eventually(async () => (await partOf('Helix')).quantity === 3, 'saved');
+    await driver.close();
+    await driver.switchTo().window(first);
+    await eventually(async () => (await textOf(driver, 'tr[data-part=Helix]')).includes('3 off'), 'seen in the first');
+  });
+});
+
+describe('looking', () => {
+  test('side by side, edges of triangles and the theme; the theme is kept', async () => {
+    await open('bolt', 'received');
+    await eventually(async () => (await (await app.driver.findElement(By.css('[data-test=stage]'))).getAttribute('data-received')) === 'yes', 'received');
+    const pressed = async (text: string) => (await app.driver.findElement(By.xpath(`//button[normalize-space(.)='${text}']`))).getAttribute('aria-pressed');
+    for (const name of ['Side by side', 'Received', 'Designed', 'Both, overlaid']) {
+      await click(app.driver, name);
+      expect(await pressed(name)).toBe('true');
+    }
+    await app.driver.actions().sendKeys('e').perform();
+    await eventually(async () => (await pressed('Edges of triangles')) === 'true', 'the wires by key');
+    for (const [key, name] of [
+      ['t', 'Top'],
+      ['f', 'Front'],
+      ['l', 'Left'],
+      ['r', 'Right'],
+      ['k', 'Back'],
+      ['u', 'Under'],
+    ]) {
+      await app.driver.actions().sendKeys(key).perform();
+      await eventually(async () => (await pressed(name)) === 'true', `${name} by key`);
+    }
+    await click(app.driver, 'Dark theme');
+    await app.driver.navigate().refresh();
+    await eventually(async () => (await app.driver.executeScript('return document.documentElement.dataset.theme')) === 'dark', 'dark kept');
+    await click(app.driver, 'Light theme');
+  });
+  test('the received print really is coral where it stands alone, and the designed one blue', async () => {
+    await open('bolt', 'received');
+    await eventually(async () => (await (await app.driver.findElement(By.css('[data-test=stage]'))).getAttribute('data-received')) === 'yes', 'received');
+    // The mean colour of the middle of the stage, read from a picture of it.
+    const mean = async () => {
+      await pause(700);
+      const picture = await app.driver.findElement(By.css('[data-test=stage] canvas')).takeScreenshot();
+      return (await app.driver.executeAsyncScript(
+        `const done = arguments[1]; const i = new Image(); i.onload = () => { const c = document.createElement('canvas'); c.width = i.width; c.height = i.height; const g = c.getContext('2d'); g.drawImage(i, 0, 0); const d = g.getImageData(i.width / 2 - 20, i.height / 2 - 20, 40, 40).data; let r = 0, b = 0; for (let k = 0; k < d.length; k += 4) { r += d[k]; b += d[k + 2]; } done([r / 1600, b / 1600]); }; i.src = 'data:image/png;base64,' + arguments[0];`,
+        picture,
+      )) as [number, number];
+    };
+    await click(app.driver, 'Designed');
+    const [dr, db] = await mean();
+    await click(app.driver, 'Received');
+    const [rr, rb] = await mean();
+    expect(db).toBeGreaterThan(dr);
+    expect(rr).toBeGreaterThan(rb);
+  });
+  test('receivers and their rules are listed with units', async () => {
+    await app.driver.get(`${app.base}/receivers`);
+    const text = await textOf(app.driver, 'main');
+    for (const wanted of ['Lark', '250 × 210 × 210 mm', 'Wren', '0.05 mm', '45° from the vertical', 'binary STL']) expect(text).toContain(wanted);
+  });
+});

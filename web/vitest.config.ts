@@ -1,0 +1,6 @@
+import { defineConfig } from 'vitest/config';
+
+export default defineConfig({
+  resolve: { alias: { '@': import.meta.dirname } },
+  test: { root: import.meta.dirname, include: ['tests/**/*.test.ts'] },
+});
