@@ -24,6 +24,8 @@ describe('the store of files', () => {
     const breaking = new Readable({ read() { this.push(randomBytes(1000)); this.destroy(new Error('gone')); } }); // prettier-ignore
     await expect(blobs.take(breaking, 1e9)).rejects.toThrow();
     await expect(blobs.take(Readable.from([randomBytes(2000)]), 1000)).rejects.toMatchObject({ code: 'too-large' });
+    // A line that was cut can look like an end: fewer bytes than announced are no file.
+    await expect(blobs.take(Readable.from([randomBytes(500)]), 1e9, 2000)).rejects.toMatchObject({ code: 'broken-off' });
     expect(incoming()).toEqual([]);
   });
   test('only a hash is ever a path', async () => {

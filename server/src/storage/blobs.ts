@@ -27,8 +27,11 @@ export class Blobs {
     return join(this.folder, 'blobs', sha256.slice(0, 2), sha256);
   }
 
-  /** Streams bytes in, hashing and counting; nothing stays behind when the stream breaks off. */
-  async take(source: Readable, mostBytes: number): Promise<Stored> {
+  /**
+   * Streams bytes in, hashing and counting; nothing stays behind when the stream breaks off.
+   * @param announced how many bytes were said to come, when that is known: a stream that was cut off can end as if it were whole.
+   */
+  async take(source: Readable, mostBytes: number, announced: number | null = null): Promise<Stored> {
     const temporary = await this.temporary();
     const hash = createHash('sha256');
     let bytes = 0;
@@ -51,6 +54,13 @@ export class Blobs {
     });
     try {
       await pipeline(source, count, createWriteStream(temporary));
+      if (announced !== null && bytes !== announced) {
+        throw new Unusable(
+          'broken-off',
+          `Only ${bytes.toLocaleString('en')} of ${announced.toLocaleString('en')} bytes arrived; nothing was kept.`,
+          'Send the file again.',
+        );
+      }
       return await this.settle(temporary, hash.digest('hex'), bytes);
     } catch (thrown) {
       await rm(temporary, { force: true });

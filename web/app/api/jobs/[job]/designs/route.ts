@@ -12,11 +12,12 @@ export const dynamic = 'force-dynamic';
 export function POST(request: Request, { params }: { params: Promise<{ job: string }> }) {
   return answer(request, async () => {
     const { db, blobs } = context();
-    const length = Number(request.headers.get('content-length') ?? 0);
-    if (length > mostBytes)
+    const header = request.headers.get('content-length');
+    const length = header === null ? null : Number(header);
+    if (length !== null && length > mostBytes)
       throw new Unusable('too-large', `The file has more than ${mostBytes / 2 ** 20} MB, which is the limit.`, 'Export fewer parts at a time.');
     const body = request.body ? Readable.fromWeb(request.body as NodeStream) : Readable.from([]);
     const name = new URL(request.url).searchParams.get('name') ?? '';
-    return { id: await bringIn(db, blobs, (await params).job, name, body) };
+    return { id: await bringIn(db, blobs, (await params).job, name, body, length) };
   });
 }
