@@ -128,7 +128,7 @@ describe('what people type', () => {
       expect(safe).toBe(safeFileName(name));
       expect(safe.length).toBeGreaterThan(0);
       expect(safe.length).toBeLessThanOrEqual(125);
-       
+
       expect(safe).not.toMatch(/[\0-\x1f<>:"/\\|?*\x7f]|^\./);
     }
   });

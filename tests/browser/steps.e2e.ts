@@ -91,6 +91,18 @@ describe('size and receiver', () => {
   });
 });
 
+describe('source', () => {
+  test('the tree of the file with every place of the part, its hash and its unit', async () => {
+    await open('bolt', 'source');
+    const text = await panel();
+    expect(text).toContain(job.designs[0].sha256);
+    expect(text).toContain('STEP AP214');
+    const places = await app.driver.findElements(By.css('.tree b'));
+    expect(places).toHaveLength(6);
+    expect(await textOf(app.driver, '.tree')).toContain('l-bracket-assembly_2');
+  });
+});
+
 describe('file and received', () => {
   test('numbers in inches are warned of before, and stopped with figures after', async () => {
     await open('rod', 'file');

@@ -1,5 +1,6 @@
 'use client';
 import { bytesText, threeLengths } from 'tall-kite/ledger/steps';
+import type { TreeNode } from 'tall-kite/kernel/open-step';
 import type { View } from 'tall-kite/view/view';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { PanelProps } from './panel.ts';
@@ -8,6 +9,7 @@ import { Figures } from './parts.tsx';
 /** Where the part came from: file, hash, place in the tree, what was odd. */
 export function SourcePanel({ part, tools }: PanelProps) {
   const design = tools.job?.designs.find((d) => d.id === part.designId);
+  const ownIndex = tools.job?.parts.filter((p) => p.designId === part.designId).findIndex((p) => p.id === part.id) ?? -1;
   return (
     <>
       <h2>Source</h2>
@@ -40,20 +42,42 @@ export function SourcePanel({ part, tools }: PanelProps) {
         <dt>SHA-256</dt>
         <dd style={{ fontSize: 11 }}>{design?.sha256}</dd>
       </dl>
-      <h3 style={{ fontSize: 14 }}>Where it stands in the design</h3>
-      <ol style={{ margin: 0, paddingLeft: 18 }}>
-        {part.summary.path.map((name, i) => (
-          <li key={i} style={{ marginLeft: i * 10 }}>
-            {name}
-          </li>
+      <h3 style={{ fontSize: 14 }}>The design, as the file has it</h3>
+      <ul className="tree">
+        {design?.tree.map((node, i) => (
+          <Branch key={i} node={node} own={ownIndex} />
         ))}
-      </ol>
+      </ul>
       {design?.findings.map((f, i) => (
         <p key={i}>
           <MarkShape mark={f.severity} size={11} /> {f.message} <span className="context">{f.remedy}</span>
         </p>
       ))}
     </>
+  );
+}
+
+/** A node of the assembly tree; every place of this part is told by a word and a bold name. */
+function Branch({ node, own }: { node: TreeNode; own: number }) {
+  const here = node.parts.includes(own);
+  return (
+    <li>
+      {node.colour && <span className="swatch" style={{ background: node.colour }} />}
+      {here ? (
+        <b>
+          {node.name} <span className="context">this part</span>
+        </b>
+      ) : (
+        node.name
+      )}
+      {node.children.length > 0 && (
+        <ul>
+          {node.children.map((child, i) => (
+            <Branch key={i} node={child} own={own} />
+          ))}
+        </ul>
+      )}
+    </li>
   );
 }
 
