@@ -7,11 +7,12 @@ import { facetsWithin, makeFacets } from '../src/facets/make.ts';
 import { facetsPerQuarter } from '../src/facets/presets.ts';
 import { leastTriangles, recommend, surveySolid } from '../src/facets/survey.ts';
 import { SolidBuilder, type Solid } from '../src/kernel/build.ts';
+import { readDesign } from '../src/design/read.ts';
 import { OpenSolid } from '../src/kernel/facets.ts';
-import { workingKernel } from '../src/kernel/load.ts';
+import { openingKernel, workingKernel } from '../src/kernel/load.ts';
 import { checkMesh } from '../src/soundness/check-mesh.ts';
 import { measureMesh, type Mesh } from '../src/geometry/mesh.ts';
-import { prismMesh } from './data.ts';
+import { dataFile, prismMesh } from './data.ts';
 
 let build: SolidBuilder;
 let open: (solid: Solid) => { solid: OpenSolid; exact: ExactSolid };
@@ -89,6 +90,20 @@ describe('the promise: measured deviation at or below what was asked for', () =>
         }
       }
     }
+    solid.close();
+  });
+  test('a loft through circles, one closed B-spline face of high degree: nothing is lost at its seam', async () => {
+    const design = await readDesign(dataFile('loft.step'), 'loft.step', openingKernel);
+    const text = (design.parts[0].geometry as { brep: string }).brep;
+    const exact = readBrepText(text);
+    const solid = new OpenSolid(await workingKernel(), text);
+    const side = exact.faces.find((f) => f.surface.kind === 'bspline')!.surface;
+    const nearest = new Nearest(side);
+    // Points of the surface on both sides of the seam are found where they are.
+    for (const u of [0.0005, 0.004, 0.02, 0.5, 0.98, 0.996, 0.9995]) {
+      for (const v of [0.1, 0.5, 0.9]) expect(nearest.find(...surfaceAt(side, u, v).at)).toBeLessThan(1e-7);
+    }
+    for (const deviation of [0.5, 0.1]) expect(makeFacets(solid, exact, { deviation, angle: 60 }).measured.largest).toBeLessThanOrEqual(deviation);
     solid.close();
   });
   test('the volume of facets comes to the sphere and torus of the handbook (Pappus) as they get finer', () => {

@@ -14,7 +14,7 @@ import type { Given } from './arguments.ts';
 import { loadDesign, type Report } from './inspect.ts';
 
 /** Degrees between neighbouring facets when a deviation is typed and no angle. */
-const usualAngle = 15;
+const usualAngle = 30;
 
 /** `write`: each chosen part to a file, proved from the bytes on the disk. */
 export async function writeFiles(given: Given): Promise<Report> {

@@ -14,7 +14,7 @@ export class Nearest {
   y = 0;
   z = 0;
   private readonly surface: Surface;
-  private grid: { u: Float64Array; v: Float64Array; at: Float64Array } | null = null;
+  private grid: { u: Float64Array; v: Float64Array; at: Float64Array; spacing: number } | null = null;
   private radius = 0;
   private height = 0;
   private u = NaN;
@@ -136,24 +136,34 @@ export class Nearest {
       bv = this.v;
     }
     const grid = (this.grid ??= this.makeGrid());
-    let nearest = Infinity;
-    let at = 0;
-    for (let i = 0; i < grid.u.length; i++) {
-      const dx = grid.at[i * 3] - px;
-      const dy = grid.at[i * 3 + 1] - py;
-      const dz = grid.at[i * 3 + 2] - pz;
-      const d = dx * dx + dy * dy + dz * dz;
-      if (d < nearest) {
-        nearest = d;
-        at = i;
+    // Near enough to be the right place, and not stopped at the end of the range: no need to look elsewhere.
+    if (!(best < grid.spacing / 4) || this.atEnd(bu, bv)) {
+      let nearest = Infinity;
+      let at = 0;
+      for (let i = 0; i < grid.u.length; i++) {
+        const dx = grid.at[i * 3] - px;
+        const dy = grid.at[i * 3 + 1] - py;
+        const dz = grid.at[i * 3 + 2] - pz;
+        const d = dx * dx + dy * dy + dz * dz;
+        if (d < nearest) {
+          nearest = d;
+          at = i;
+        }
       }
-    }
-    if (best * best > nearest * 1e-6) {
-      const again = this.refined(px, py, pz, grid.u[at], grid.v[at]);
-      if (again < best) {
-        best = again;
-        bu = this.u;
-        bv = this.v;
+      // A closed surface begins and ends at one seam: what stops at one end may go on from the other.
+      const [u0, u1, v0, v1] = this.range;
+      const u = grid.u[at];
+      const v = grid.v[at];
+      const otherU = u - u0 < u1 - u ? u1 : u0;
+      const otherV = v - v0 < v1 - v ? v1 : v0;
+      for (let k = 0; k < 3; k++) {
+        const again = this.refined(px, py, pz, k === 1 ? otherU : u, k === 2 ? otherV : v);
+        if (again < best) {
+          best = again;
+          bu = this.u;
+          bv = this.v;
+        }
+        if (!this.atEnd(this.u, this.v)) break;
       }
     }
     this.u = bu;
@@ -163,6 +173,12 @@ export class Nearest {
     this.y = p[1];
     this.z = p[2];
     return best;
+  }
+
+  /** Whether parameters stand at an end of the range. */
+  private atEnd(u: number, v: number): boolean {
+    const [u0, u1, v0, v1] = this.range;
+    return u <= u0 || u >= u1 || v <= v0 || v >= v1;
   }
 
   /** Gauss-Newton from (u, v), held inside the range; leaves the parameters found in this.u, this.v. */
@@ -209,13 +225,18 @@ export class Nearest {
     const s = this.surface;
     const nu = s.kind === 'bspline' ? Math.min(64, 8 + 3 * s.uCount) : s.kind === 'revolution' ? 33 : 48;
     const nv = s.kind === 'bspline' ? Math.min(64, 8 + 3 * s.vCount) : s.kind === 'extrusion' ? 9 : 48;
-    const grid = { u: new Float64Array(nu * nv), v: new Float64Array(nu * nv), at: new Float64Array(nu * nv * 3) };
+    const grid = { u: new Float64Array(nu * nv), v: new Float64Array(nu * nv), at: new Float64Array(nu * nv * 3), spacing: 0 };
     for (let i = 0, k = 0; i < nu; i++) {
       for (let j = 0; j < nv; j++, k++) {
         grid.u[k] = u0 + ((u1 - u0) * i) / (nu - 1);
         grid.v[k] = v0 + ((v1 - v0) * j) / (nv - 1);
         grid.at.set(surfaceAt(s, grid.u[k], grid.v[k]).at, k * 3);
       }
+    }
+    grid.spacing = Infinity;
+    for (let i = 1; i < nu * nv; i++) {
+      const d = Math.hypot(grid.at[i * 3] - grid.at[i * 3 - 3], grid.at[i * 3 + 1] - grid.at[i * 3 - 2], grid.at[i * 3 + 2] - grid.at[i * 3 - 1]);
+      if (i % nv !== 0 && d > 0) grid.spacing = Math.min(grid.spacing, d);
     }
     return grid;
   }
