@@ -68,6 +68,13 @@ describe('what the project writes as STEP, read by occt-import-js', () => {
   });
 });
 
+describe('names', () => {
+  test('a name that a translator made up is replaced by that of the file', async () => {
+    expect(dataFile('loft.step').toString('latin1')).toContain('STEP translator');
+    expect((await read('loft.step')).parts[0].summary).toMatchObject({ name: 'loft', path: ['loft'] });
+  });
+});
+
 describe('bad STEP', () => {
   const text = dataFile('cube-mm.step').toString('latin1');
   const codeOf = async (bytes: Uint8Array, name = 'x.step') => readDesign(bytes, name, openingKernel).then((d) => d.findings.map((f) => f.code).join(), (e) => e.code); // prettier-ignore

@@ -37,7 +37,7 @@ export async function readDesign(bytes: Uint8Array, fileName: string, kernel: ()
   const isStep = /^\s*ISO-10303-21\s*;/.test(latin(bytes.subarray(0, 256)));
   const saysStep = ending === 'step' || ending === 'stp' || ending === 'p21';
   if (isStep || saysStep) {
-    const design = await readStepDesign(bytes, kernel);
+    const design = await readStepDesign(bytes, fileName, kernel);
     if (!saysStep) design.findings.unshift(otherEnding(ending, 'STEP'));
     return design;
   }
@@ -61,9 +61,18 @@ function otherEnding(ending: string, really: string): Finding {
   };
 }
 
-async function readStepDesign(bytes: Uint8Array, kernel: () => Promise<Kernel>): Promise<Design> {
+/** Names that a translator gives when the program that called it gave none; they tell nobody what the part is. */
+const nobodysName = /\bSTEP translator\b/i;
+
+async function readStepDesign(bytes: Uint8Array, fileName: string, kernel: () => Promise<Kernel>): Promise<Design> {
   const header = readStepHeader(latin(bytes));
   const opened = openStep(await kernel(), bytes);
+  const base = fileName.replace(/\.[^.]*$/, '') || 'Part';
+  const nameless = opened.parts.filter((part) => nobodysName.test(part.name));
+  nameless.forEach((part, i) => {
+    part.name = nameless.length > 1 ? `${base} ${i + 1}` : base;
+  });
+  for (const part of opened.parts) part.path = [...part.path.slice(0, -1).filter((name) => !nobodysName.test(name)), part.name];
   return {
     format: 'STEP',
     version: header.protocol,
