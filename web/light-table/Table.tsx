@@ -187,7 +187,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
         <TurnBox side={side} turn={turn} />
         <Legend part={part} received={received !== null} />
       </div>
-      <aside className="panel" aria-label={step}>
+      <aside className="panel" aria-label={step} tabIndex={0}>
         {step === 'Source' && <SourcePanel {...panel} />}
         {step === 'Size' && <SizePanel {...panel} />}
         {step === 'Soundness' && <SoundnessPanel {...panel} view={view} />}

@@ -12,7 +12,7 @@ export default function Page() {
             The machines&rsquo; software that files are written for, and its rules. Each is played by a stand-in that reads the written bytes and nothing else.
           </span>
         </div>
-        <div className="scroll">
+        <div className="scroll" tabIndex={0} role="group" aria-label="Receivers">
           <table className="plainlist">
             <thead>
               <tr>
