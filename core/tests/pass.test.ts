@@ -123,7 +123,8 @@ describe('recipes, names and pages', () => {
     }
   });
   test('a budget is met or refused with a sentence', async () => {
-    const { evidence } = await run(part, (r) => (r.facets.budget = { kind: 'triangles', most: 200 }));
+    const { evidence, stopped } = await run(part, (r) => (r.facets.budget = { kind: 'triangles', most: 200 }));
+    expect(stopped).toEqual([]);
     expect(evidence.claims.find((c) => c.quantity === 'Triangles')!.received as number).toBeLessThanOrEqual(200);
     await expect(run(part, (r) => (r.facets.budget = { kind: 'triangles', most: 8 }))).rejects.toMatchObject({ code: 'budget-too-small' });
   });

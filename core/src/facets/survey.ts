@@ -65,7 +65,7 @@ export function recommend(survey: Survey): { preset: Preset; reason: string } {
  * The least number of triangles that could keep a deviation of d mm, a figure to hold a real mesh against.
  * Flat faces: n - 2 triangles for n boundary segments, 2 more a hole. Round one way: two triangles a strip.
  * Round both ways: area times sqrt(|k1 k2|) / (2.598 d), which gives 4.84 r / d for a sphere (inscribed equilateral
- * triangles; asymptotic, so small counts are a guide only). `areas` and `bend` come from facets already made.
+ * triangles; asymptotic, so small counts are a guide only). The curvature of free-form faces is taken from `facets`.
  */
 export function leastTriangles(solid: ExactSolid, facets: { positions: Float64Array; triangles: Uint32Array; starts: Uint32Array }, d: number): number {
   let total = 0;

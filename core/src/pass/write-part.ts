@@ -65,8 +65,11 @@ function solidMesh(part: PartSummary, brep: string, recipe: Recipe, scale: numbe
   const exact = readBrepText(brep);
   const solid = new OpenSolid(kernel, brep);
   try {
-    const promise = recipe.facets.deviation;
-    const facets = chosenFacets(solid, exact, recipe, (promise - roundingOf(part.box, scale)) / scale, scale);
+    const asked = recipe.facets.deviation;
+    const rounding = roundingOf(part.box, scale);
+    const facets = chosenFacets(solid, exact, recipe, (asked - rounding) / scale, scale);
+    // Under a budget the promise is what the finest facets within it reach.
+    const promise = recipe.facets.budget ? facets.measured.largest * scale * 1.001 + rounding : asked;
     const placement = placementOf(recipe.stance, scale, facets.positions);
     const mesh = { positions: placed(facets.positions, placement), triangles: facets.triangles };
     const box = solid.box(placement, scale);
@@ -120,7 +123,6 @@ function chosenFacets(solid: OpenSolid, exact: ExactSolid, recipe: Recipe, devia
       'Allow more triangles.',
     );
   }
-  recipe.facets.deviation = Math.max(facets.measured.largest * scale * 1.001, 0.001);
   return facets;
 }
 
