@@ -112,7 +112,7 @@ export function checkMesh(mesh: Mesh, keep = 20_000): MeshSoundness {
 }
 
 /** Triangles of three different vertices whose height is below float32's resolution of their longest side. */
-function countSlivers(mesh: Mesh): number {
+export function countSlivers(mesh: Mesh): number {
   const { positions: p, triangles: t } = mesh;
   let count = 0;
   for (let i = 0; i < t.length; i += 3) {

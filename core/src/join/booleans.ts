@@ -1,0 +1,71 @@
+import type { Manifold } from 'manifold-3d';
+import { Unusable } from '../findings/finding.ts';
+import type { Mesh } from '../geometry/mesh.ts';
+import { frameFor, fromManifold, toManifold, withSolids, type Engine, type Frame } from './engine.ts';
+
+export type BooleanKind = 'join' | 'subtract' | 'common';
+
+/** What came of it: the mesh, and how many separate solids it is. */
+export interface Combined {
+  mesh: Mesh;
+  pieces: number;
+  /** Solids that only touch (or lie apart) stay several pieces after joining. */
+  note: string | null;
+}
+
+/**
+ * Union, difference or common part of closed meshes: the first with all others. A real union: what lies inside is gone and
+ * faces are one skin.
+ * @throws Unusable when one is not closed, or nothing is left.
+ */
+export function combine(engine: Engine, kind: BooleanKind, meshes: readonly Mesh[]): Combined {
+  if (meshes.length < 2) throw new Unusable('one-part', 'It takes two parts or more.', 'Choose another part too.');
+  const frame = frameFor(meshes);
+  return withSolids((keep) => {
+    const solids = meshes.map((mesh) => keep(toManifold(engine, mesh, frame)));
+    const { Manifold } = engine;
+    const result = keep(kind === 'join' ? Manifold.union(solids) : kind === 'subtract' ? Manifold.difference(solids) : Manifold.intersection(solids));
+    return finished(result, frame, kind, meshes.length);
+  });
+}
+
+function finished(result: Manifold, frame: Frame, kind: BooleanKind, given: number): Combined {
+  if (result.isEmpty()) {
+    throw new Unusable(
+      'nothing-left',
+      kind === 'common' ? 'The parts have nothing in common.' : 'Nothing is left of the part.',
+      'Look at where the parts stand to each other, and at their units.',
+    );
+  }
+  const mesh = fromManifold(result, frame);
+  const pieces = piecesOf(result);
+  const note =
+    kind === 'join' && pieces > 1
+      ? `They stay ${pieces} pieces: ${given > pieces ? 'some of them' : 'they'} only touch or lie apart, so there is nothing that holds them together. Let them run into each other by a little.`
+      : null;
+  return { mesh, pieces, note };
+}
+
+/** How many separate solids a result is (a void inside one does not count). */
+export function piecesOf(solid: Manifold): number {
+  const parts = solid.decompose();
+  const pieces = parts.filter((part) => part.volume() > 0).length;
+  for (const part of parts) part.delete();
+  return pieces;
+}
+
+/** How two closed parts lie to each other: apart, touching, or running into each other, with the volume they share (mm3). */
+export function relation(engine: Engine, a: Mesh, b: Mesh): { how: 'apart' | 'touch' | 'overlap'; shared: number; gap: number } {
+  const frame = frameFor([a, b]);
+  return withSolids((keep) => {
+    const A = keep(toManifold(engine, a, frame));
+    const B = keep(toManifold(engine, b, frame));
+    const common = keep(engine.Manifold.intersection([A, B]));
+    const shared = common.volume() / frame.scale ** 3;
+    const small = 1e-9 * Math.min(A.volume(), B.volume()) / frame.scale ** 3;
+    if (shared > small) return { how: 'overlap', shared, gap: 0 };
+    const reach = 1e4 * frame.scale;
+    const gap = A.minGap(B, reach) / frame.scale;
+    return { how: gap < 1e-6 ? 'touch' : 'apart', shared: 0, gap };
+  });
+}

@@ -1,0 +1,273 @@
+import { distanceTo } from '../lighter/distance.ts';
+import { buildBvh, windingAt } from '../geometry/bvh.ts';
+import { boxOf, diagonalOf } from '../geometry/box.ts';
+import { measureMesh, type Mesh } from '../geometry/mesh.ts';
+import { dividedIntoShells, keepTriangles, shellsOf, together } from '../geometry/shells.ts';
+import type { Engine } from '../join/engine.ts';
+import { frameFor, fromManifold, toManifold, withSolids } from '../join/engine.ts';
+import { fullCheck, nearShare, type FullSoundness } from '../soundness/full-check.ts';
+import { crossingsMended } from './crossings.ts';
+import type { HoleFill } from './holes.ts';
+import { agreeing, edgeCounts, holesClosed, parted, stitched, turnedAround, weldWithin, withoutCollapsed, withoutDoubles, withoutSlivers } from './steps.ts';
+
+/** What is to be mended, and how. Lengths in mm. */
+export interface MendChoice {
+  /** Vertices nearer than this are joined; null takes a millionth of the diagonal. */
+  weld: number | null;
+  doubles: boolean;
+  normals: boolean;
+  holes: HoleFill | 'none';
+  /** No hole wider than this is closed; null takes half the diagonal of the part. */
+  widestHole: number | null;
+  /** Shells that run into each other become one skin; a shell that crosses itself is opened there and closed again. */
+  crossings: boolean;
+  /** Drop stray crumbs: shells below 2 % of the part. */
+  crumbs: boolean;
+  largestOnly: boolean;
+}
+
+/** What is safe: nothing that is sound moves. */
+export const safeMend: MendChoice = {
+  weld: null,
+  doubles: true,
+  normals: true,
+  holes: 'flat',
+  widestHole: null,
+  crossings: true,
+  crumbs: false,
+  largestOnly: false,
+};
+
+export interface MendStep {
+  code: string;
+  /** One sentence in the past: what was done. */
+  sentence: string;
+  count: number;
+}
+
+export type MendFigures = Pick<
+  FullSoundness,
+  | 'triangles' | 'shells' | 'openEdges' | 'nonManifoldEdges' | 'flippedEdges' | 'degenerateTriangles' | 'doubledTriangles' | 'selfIntersections' | 'lyingOn' | 'closed'
+> & { holes: number; volume: number; area: number };
+
+export interface MendReport {
+  steps: MendStep[];
+  before: MendFigures;
+  after: MendFigures;
+  /** Largest distance of the outer surface before from the surface after, mm: what moved or went. */
+  moved: number;
+  /** Largest distance of the surface after from the surface before, mm: what came new (a closed hole). */
+  added: number;
+  /** What could not be mended, one sentence each. */
+  left: string[];
+}
+
+export interface Mended {
+  mesh: Mesh;
+  report: MendReport;
+}
+
+const n = (count: number) => count.toLocaleString('en');
+const plural = (count: number, one: string, many = `${one}s`) => `${n(count)} ${count === 1 ? one : many}`;
+
+/**
+ * Mends a mesh as chosen, in a fixed order: weld, degenerate, doubles, T joints, normals, edges with more than two triangles,
+ * holes, sides, self-intersections, crumbs. The work is done in a copy that is shifted to its middle and scaled by a power of
+ * two, so that tiny parts are mended like any other.
+ *
+ * @param progress called with 0..1 and what is being done; true gives up.
+ * @returns null when given up.
+ */
+export function mend(mesh: Mesh, choice: MendChoice, engine: Engine, progress: (share: number, what: string) => boolean | void = () => {}): Mended | null {
+  const first = fullCheck(mesh, { crossings: true, progress: (s, w) => progress(s * 0.25, w) });
+  if (!first) return null;
+  const box = boxOf(mesh.positions);
+  const size = diagonalOf(box) || 1;
+  const scale = 2 ** Math.round(Math.log2(1024 / size));
+  const centre = [0, 1, 2].map((k) => (box.min[k] + box.max[k]) / 2);
+  let now: Mesh = { positions: mesh.positions.map((v, i) => (v - centre[i % 3]) * scale), triangles: mesh.triangles };
+  const diagonal = size * scale;
+  const steps: MendStep[] = [];
+  const left: string[] = [];
+  const did = (code: string, count: number, sentence: string) => {
+    if (count > 0) steps.push({ code, count, sentence });
+  };
+
+  if (progress(0.25, 'welding') === true) return null;
+  const tolerance = choice.weld === null ? diagonal * nearShare : choice.weld * scale;
+  const welded = weldWithin(now, tolerance);
+  did('weld', welded.joined, `Joined ${plural(welded.joined, 'vertex', 'vertices')} within ${(tolerance / scale).toPrecision(2)} mm.`);
+  const whole = withoutCollapsed(welded.mesh);
+  const smooth = withoutSlivers(whole.mesh);
+  const again = withoutCollapsed(smooth.mesh);
+  now = again.mesh;
+  const flat = whole.dropped + smooth.turned + smooth.dropped + again.dropped;
+  did('degenerate', flat, `Took out ${plural(flat, 'triangle')} without area.`);
+  if (choice.doubles) {
+    const single = withoutDoubles(now);
+    did('doubles', single.dropped, `Took out ${plural(single.dropped, 'doubled triangle')}.`);
+    now = single.mesh;
+  }
+  const sewn = stitched(now, Math.max(tolerance, diagonal * nearShare * 10));
+  did('stitch', sewn.split, `Split edges at ${plural(sewn.split, 'vertex', 'vertices')} that lay on them, which closes cracks.`);
+  now = withoutSlivers(sewn.mesh).mesh;
+  if (progress(0.35, 'normals') === true) return null;
+  if (choice.normals) {
+    const agreed = agreeing(now);
+    did('normals', agreed.flipped, `Turned ${plural(agreed.flipped, 'triangle')} that faced the other way.`);
+    now = agreed.mesh;
+  }
+  const apart = diagonal * 2 ** -18;
+  const cut = parted(now, apart);
+  did('part-edges', cut.edges, `Parted ${plural(cut.edges, 'edge')} with more than two triangles into pairs, ${(apart / scale).toPrecision(2)} mm apart.`);
+  now = cut.mesh;
+
+  if (progress(0.4, 'holes') === true) return null;
+  if (choice.holes !== 'none') {
+    const widest = choice.widestHole === null ? diagonal / 2 : choice.widestHole * scale;
+    // A second and third round close what the first left as a smaller rest.
+    for (let round = 0; round < 3; round++) {
+      const rest: string[] = [];
+      const closed = holesClosed(now, choice.holes, (loop) => {
+        const wide = widthOf(now, loop.vertices);
+        return wide <= widest ? null : `it is ${(wide / scale).toPrecision(3)} mm wide, wider than ${(widest / scale).toPrecision(3)} mm`;
+      });
+      did('holes', closed.closed, `Closed ${plural(closed.closed, 'hole')} with ${plural(closed.triangles, 'triangle')}.`);
+      for (const { loop, why } of closed.left) rest.push(`A hole of ${plural(loop.vertices.length, 'edge')} was left open: ${why}.`);
+      now = withoutSlivers(withoutCollapsed(closed.mesh).mesh).mesh;
+      if (round === 2 || closed.closed === 0 || edgeCounts(now).open === 0) {
+        left.push(...rest);
+        break;
+      }
+      if (choice.normals) now = agreeing(now).mesh;
+    }
+  }
+  if (choice.normals) {
+    const check = fullCheck(now, { crossings: false })!;
+    const wrong = check.roles.map((r) => r.role === 'inside-out' || (r.role === 'crumb' && r.volume < 0));
+    const sides = turnedAround(now, (s) => wrong[s]);
+    did('sides', wrong.filter(Boolean).length, `Turned ${plural(wrong.filter(Boolean).length, 'shell')} right side out.`);
+    now = sides.mesh;
+  }
+  if (choice.largestOnly || choice.crumbs) {
+    const check = fullCheck(now, { crossings: false })!;
+    const best = check.roles.reduce((a, r, i) => (Math.abs(r.volume) > Math.abs(check.roles[a].volume) ? i : a), 0);
+    const stays = check.roles.map((r, i) => (choice.largestOnly ? i === best : r.role !== 'crumb'));
+    const gone = stays.filter((s) => !s).length;
+    const shells = shellsOf(now.triangles, now.positions.length / 3);
+    if (gone > 0) now = keepTriangles(now, (tri) => shells.of[tri] >= 0 && stays[shells.of[tri]]);
+    did(choice.largestOnly ? 'largest' : 'crumbs', gone, choice.largestOnly ? `Kept the largest shell and left out ${n(gone)}.` : `Left out ${plural(gone, 'stray crumb')}.`);
+  }
+  if (progress(0.55, 'self-intersections') === true) return null;
+  if (choice.crossings && edgeCounts(now).open + edgeCounts(now).flipped + edgeCounts(now).nonManifold === 0) {
+    now = withoutCrossings(now, engine, did, left);
+  }
+  const result: Mesh = { positions: now.positions.map((v, i) => v / scale + centre[i % 3]), triangles: now.triangles };
+  if (steps.length === 0) return { mesh, report: { steps, before: figures(first), after: figures(first), moved: 0, added: 0, left } };
+  if (progress(0.7, 'checking again') === true) return null;
+  const last = fullCheck(result, { crossings: true, progress: (s, w) => progress(0.7 + s * 0.15, w) });
+  if (!last) return null;
+  explain(last, left);
+  if (progress(0.85, 'measuring') === true) return null;
+  const { moved, added } = changed(mesh, result, last.closed);
+  return { mesh: result, report: { steps, before: figures(first), after: figures(last), moved, added, left } };
+}
+
+/** How far what was outside moved, and how far what is new lies from what there was. Walls that went inside the solid do not count. */
+function changed(before: Mesh, after: Mesh, closed: boolean): { moved: number; added: number } {
+  if (before.triangles.length === 0 || after.triangles.length === 0) return { moved: 0, added: 0 };
+  const tree = buildBvh(after);
+  const outside = closed ? (x: number, y: number, z: number) => windingAt(tree, x, y, z) === 0 : undefined;
+  return { moved: distanceTo(before, tree, undefined, outside).largest, added: distanceTo(after, buildBvh(before)).largest };
+}
+
+function widthOf(mesh: Mesh, loop: readonly number[]): number {
+  const low = [Infinity, Infinity, Infinity];
+  const high = [-Infinity, -Infinity, -Infinity];
+  for (const v of loop)
+    for (let k = 0; k < 3; k++) {
+      low[k] = Math.min(low[k], mesh.positions[v * 3 + k]);
+      high[k] = Math.max(high[k], mesh.positions[v * 3 + k]);
+    }
+  return Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]);
+}
+
+/** Shells that run into each other are united; a shell that crosses itself is opened at the crossing and closed again. */
+function withoutCrossings(mesh: Mesh, engine: Engine, did: (code: string, count: number, sentence: string) => void, left: string[]): Mesh {
+  let now = mesh;
+  let check = fullCheck(now, { crossings: true })!;
+  if (check.selfIntersections + check.lyingOn + check.inside === 0) return now;
+  const shells = shellsOf(now.triangles, now.positions.length / 3);
+  const within = (pairs: Uint32Array) => {
+    let own = 0;
+    for (let i = 0; i < pairs.length; i += 2) if (shells.of[pairs[i]] === shells.of[pairs[i + 1]]) own++;
+    return own;
+  };
+  if (within(check.where.crossing) + within(check.where.lying) > 0) {
+    const mended = crossingsMended(now);
+    if (mended.mesh) {
+      did('crossings', mended.removed, `Opened ${plural(mended.removed, 'triangle')} where the surface went through itself and closed it again.`);
+      now = mended.mesh;
+      check = fullCheck(now, { crossings: true })!;
+    }
+  }
+  if (check.shells > 1 && (check.selfIntersections > 0 || check.lyingOn > 0 || check.inside > 0)) {
+    try {
+      const united = unitedShells(now, engine);
+      did('unite', check.shells - united.shells, `Made ${n(check.shells)} shells that ran into each other one skin of ${n(united.shells)}.`);
+      now = united.mesh;
+    } catch (thrown) {
+      left.push(`Shells that run into each other could not be united: ${(thrown as Error).message}`);
+    }
+  }
+  return now;
+}
+
+/** All outer shells united; each void stays with the shell around it. */
+function unitedShells(mesh: Mesh, engine: Engine): { mesh: Mesh; shells: number } {
+  const shells = dividedIntoShells(mesh);
+  const solid = shells.filter((s) => measureMesh(s).volume > 0);
+  const voids = shells.filter((s) => measureMesh(s).volume <= 0);
+  const frame = frameFor([mesh]);
+  return withSolids((keep) => {
+    const skins = solid.map((s) => keep(toManifold(engine, s, frame)));
+    let result = keep(engine.Manifold.union(skins));
+    if (voids.length > 0) {
+      const turned = voids.map((v) => keep(toManifold(engine, turnedAround(v, () => true).mesh, frame)));
+      result = keep(engine.Manifold.difference([result, ...turned]));
+    }
+    const out = fromManifold(result, frame);
+    return { mesh: out, shells: shellsOf(out.triangles, out.positions.length / 3).count };
+  });
+}
+
+function figures(check: FullSoundness): MendFigures {
+  const { triangles, shells, openEdges, nonManifoldEdges, flippedEdges, degenerateTriangles, doubledTriangles, selfIntersections, lyingOn, closed } = check;
+  return {
+    triangles,
+    shells,
+    openEdges,
+    nonManifoldEdges,
+    flippedEdges,
+    degenerateTriangles,
+    doubledTriangles,
+    selfIntersections,
+    lyingOn,
+    closed,
+    holes: check.holes.length,
+    volume: check.measures.volume,
+    area: check.measures.area,
+  };
+}
+
+function explain(check: FullSoundness, left: string[]): void {
+  if (check.openEdges > 0 && left.length === 0) left.push(`${plural(check.openEdges, 'open edge')} could not be closed: what is around them does not fit together.`);
+  if (check.nonManifoldEdges > 0) left.push(`${plural(check.nonManifoldEdges, 'edge')} still have more than two triangles.`);
+  if (check.flippedEdges > 0) left.push(`${plural(check.flippedEdges, 'edge')} still lie between triangles that face opposite ways: the surface has one side only, like a twisted band.`);
+  if (check.selfIntersections > 0) left.push(`${plural(check.selfIntersections, 'pair')} of triangles still go through each other.`);
+}
+
+/** Several meshes mended as one list of triangles. */
+export function mendTogether(meshes: Mesh[], choice: MendChoice, engine: Engine): Mended | null {
+  return mend(together(meshes), choice, engine);
+}
