@@ -14,7 +14,7 @@ import { binaryStl } from '../core/dist/formats/stl/write.js';
 import { readStl } from '../core/dist/formats/stl/read.js';
 import { SolidBuilder } from '../core/dist/kernel/build.js';
 import { OpenSolid } from '../core/dist/kernel/facets.js';
-import { openingKernel, workingKernel } from '../core/dist/kernel/load.js';
+import { nodeKernels, openingKernel, workingKernel } from '../core/dist/kernel/load.js';
 import { checkMesh } from '../core/dist/soundness/check-mesh.js';
 import { viewOf } from '../core/dist/view/view.js';
 
@@ -117,9 +117,9 @@ await workingKernel();
 row('start of both kernels', ms(performance.now() - from), '', null, '', null);
 // A warm worker has opened a design before.
 const other = readFileSync(fileURLToPath(new URL('../core/tests/data/dm1-oc-214.stp', import.meta.url)));
-for (const part of (await readDesign(other, 'dm1.stp', openingKernel)).parts) await viewOf(part.geometry, workingKernel);
+for (const part of (await readDesign(other, 'dm1.stp', nodeKernels)).parts) await viewOf(part.geometry, workingKernel);
 from = performance.now();
-const design = await readDesign(step, 'as1.stp', openingKernel);
+const design = await readDesign(step, 'as1.stp', nodeKernels);
 const listed = performance.now() - from;
 from = performance.now();
 for (const part of design.parts) await viewOf(part.geometry, workingKernel);

@@ -9,7 +9,7 @@ import { leastTriangles, recommend, surveySolid } from '../src/facets/survey.ts'
 import { SolidBuilder, type Solid } from '../src/kernel/build.ts';
 import { readDesign } from '../src/design/read.ts';
 import { OpenSolid } from '../src/kernel/facets.ts';
-import { openingKernel, workingKernel } from '../src/kernel/load.ts';
+import { nodeKernels, workingKernel } from '../src/kernel/load.ts';
 import { checkMesh } from '../src/soundness/check-mesh.ts';
 import { measureMesh, type Mesh } from '../src/geometry/mesh.ts';
 import { dataFile, prismMesh } from './data.ts';
@@ -93,7 +93,7 @@ describe('the promise: measured deviation at or below what was asked for', () =>
     solid.close();
   });
   test('a loft through circles, one closed B-spline face of high degree: nothing is lost at its seam', async () => {
-    const design = await readDesign(dataFile('loft.step'), 'loft.step', openingKernel);
+    const design = await readDesign(dataFile('loft.step'), 'loft.step', nodeKernels);
     const text = (design.parts[0].geometry as { brep: string }).brep;
     const exact = readBrepText(text);
     const solid = new OpenSolid(await workingKernel(), text);

@@ -9,7 +9,7 @@ import { readDesign } from '../src/design/read.ts';
 import { determinantOf, identityRows, invertedRows, timesRows } from '../src/geometry/rows.ts';
 import { SolidBuilder, type Solid } from '../src/kernel/build.ts';
 import { OpenSolid } from '../src/kernel/facets.ts';
-import { openingKernel, workingKernel } from '../src/kernel/load.ts';
+import { nodeKernels, workingKernel } from '../src/kernel/load.ts';
 import { dataFile } from './data.ts';
 
 let build: SolidBuilder;
@@ -106,7 +106,7 @@ describe('surfaces written as B-splines are known for what they are', () => {
     expect(recognised(ruled(quarter(4, 1), aside)).kind).toBe('bspline');
   });
   test('as1-oc-214.stp has B-spline faces only that are cylinders of radius 5 and 7.5 (bolts M10 by their heads)', async () => {
-    const design = await readDesign(dataFile('as1-oc-214.stp'), 'as1.stp', openingKernel);
+    const design = await readDesign(dataFile('as1-oc-214.stp'), 'as1.stp', nodeKernels);
     for (const part of design.parts) {
       expect(part.summary.survey).toMatchObject({ bothWays: 0 });
       const geometry = part.geometry as { brep: string };
@@ -137,7 +137,7 @@ describe('BREP text read without the kernel: every facet vertex lies on the surf
   }
   test('the open files too: screw (lobed recess), as1, dm1', async () => {
     for (const name of ['screw.step', 'as1-oc-214.stp', 'dm1-oc-214.stp']) {
-      for (const part of (await readDesign(dataFile(name), name, openingKernel)).parts) {
+      for (const part of (await readDesign(dataFile(name), name, nodeKernels)).parts) {
         const { brep } = part.geometry as { brep: string };
         // A file's own tolerance between faces and edges is larger than float32's rounding.
         expect(offSurface(readBrepText(brep), brep)).toBeLessThan(1e-3);

@@ -4,7 +4,7 @@ import { readDesign } from '../src/design/read.ts';
 import type { DesignPart } from '../src/design/design.ts';
 import { turnAbout } from '../src/geometry/placement.ts';
 import { SolidBuilder } from '../src/kernel/build.ts';
-import { openingKernel, workingKernel } from '../src/kernel/load.ts';
+import { nodeKernels, workingKernel } from '../src/kernel/load.ts';
 import { stepsOf } from '../src/ledger/steps.ts';
 import { prove } from '../src/pass/prove.ts';
 import { writePart } from '../src/pass/write-part.ts';
@@ -22,8 +22,8 @@ beforeAll(async () => {
   // An L with a hole, unlike itself from every side, so that a stance can be told.
   const angle = b.joined(b.box([0, 0, 0], [40, 24, 6]), b.box([0, 0, 0], [6, 24, 30]));
   const shape = b.cut(angle, b.cylinder([25, 12, -1], [0, 0, 1], 5, 20));
-  part = (await readDesign(b.step('Angle', [{ name: 'Angle', colour: '#808080', shape, places: [[0, 0, 0]] }]), 'angle.step', openingKernel)).parts[0];
-  mesh = (await readDesign(dataFile('Helix.stl'), 'Helix.stl', openingKernel)).parts[0];
+  part = (await readDesign(b.step('Angle', [{ name: 'Angle', colour: '#808080', shape, places: [[0, 0, 0]] }]), 'angle.step', nodeKernels)).parts[0];
+  mesh = (await readDesign(dataFile('Helix.stl'), 'Helix.stl', nodeKernels)).parts[0];
 });
 
 async function run(of: DesignPart, change: (r: Recipe) => void = () => {}, spoil: (bytes: Buffer) => Buffer = (b) => b) {

@@ -2,11 +2,11 @@ import occt from 'occt-import-js';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { readDesign } from '../src/design/read.ts';
 import { readStepHeader } from '../src/formats/step/header.ts';
-import { openingKernel, workingKernel } from '../src/kernel/load.ts';
+import { nodeKernels, workingKernel } from '../src/kernel/load.ts';
 import { SolidBuilder } from '../src/kernel/build.ts';
 import { dataFile } from './data.ts';
 
-const read = (name: string) => readDesign(dataFile(name), name, openingKernel);
+const read = (name: string) => readDesign(dataFile(name), name, nodeKernels);
 
 describe('STEP against figures of independent readers (tests/data/README.md)', () => {
   test('as1-oc-214.stp: 18 solids, 160 faces, volume 764519.81 mm3 within 0.01 %, names and colours', async () => {
@@ -62,7 +62,7 @@ describe('what the project writes as STEP, read by occt-import-js', () => {
     expect([Math.min(...xs), Math.max(...xs)]).toEqual([0, 60]);
   });
   test('and by the project itself: one part, quantity 2, its colour kept', async () => {
-    const design = await readDesign(bytes, 'frame.step', openingKernel);
+    const design = await readDesign(bytes, 'frame.step', nodeKernels);
     expect(design.parts).toHaveLength(1);
     expect(design.parts[0].summary).toMatchObject({ name: 'Block', quantity: 2, colour: '#33548c', path: ['Frame', 'Block'] });
   });
@@ -77,7 +77,7 @@ describe('names', () => {
 
 describe('bad STEP', () => {
   const text = dataFile('cube-mm.step').toString('latin1');
-  const codeOf = async (bytes: Uint8Array, name = 'x.step') => readDesign(bytes, name, openingKernel).then((d) => d.findings.map((f) => f.code).join(), (e) => e.code); // prettier-ignore
+  const codeOf = async (bytes: Uint8Array, name = 'x.step') => readDesign(bytes, name, nodeKernels).then((d) => d.findings.map((f) => f.code).join(), (e) => e.code); // prettier-ignore
   test('cut off, empty, not STEP, unknown ending: refused with a sentence', async () => {
     expect(await codeOf(Buffer.from(text.slice(0, text.length / 2)))).toBe('cut-off');
     expect(await codeOf(new Uint8Array(0))).toBe('empty-file');

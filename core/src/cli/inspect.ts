@@ -4,7 +4,7 @@ import { readDesign, mostBytes } from '../design/read.ts';
 import type { Design } from '../design/design.ts';
 import { Unusable, worst, type Finding, type Severity } from '../findings/finding.ts';
 import { sizeOf } from '../geometry/box.ts';
-import { openingKernel } from '../kernel/load.ts';
+import { nodeKernels } from '../kernel/load.ts';
 import type { Given } from './arguments.ts';
 
 /** What a command has to say: for programs, for people, and for the exit code. */
@@ -24,7 +24,7 @@ export async function loadDesign(file: string): Promise<Design> {
       `"${file}" has ${(info.size / 1e6).toFixed(0)} MB; at most ${mostBytes / 2 ** 20} MB are opened.`,
       'Export fewer parts at a time.',
     );
-  return readDesign(await readFile(file), basename(file), openingKernel);
+  return readDesign(await readFile(file), basename(file), nodeKernels);
 }
 
 /** `inspect`: every file, its parts and findings. A file that can't be read is reported and the others go on. */

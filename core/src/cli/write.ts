@@ -4,11 +4,11 @@ import type { DesignPart } from '../design/design.ts';
 import type { Evidence } from '../evidence/evidence.ts';
 import { sha256 } from '../files/sha256.ts';
 import { Unusable, type Severity } from '../findings/finding.ts';
-import { workingKernel } from '../kernel/load.ts';
+import { nodeKernels, workingKernel } from '../kernel/load.ts';
 import { prove } from '../pass/prove.ts';
 import { writePart } from '../pass/write-part.ts';
 import { firstRecipe, safeFileName, type Recipe } from '../recipe/recipe.ts';
-import { receiveStl } from '../receivers/printer.ts';
+import { receiveFile } from '../receivers/receive.ts';
 import { receiverOf } from '../receivers/receivers.ts';
 import type { Given } from './arguments.ts';
 import { loadDesign, type Report } from './inspect.ts';
@@ -65,10 +65,10 @@ async function writeOne(part: DesignPart, recipe: Recipe, folder: string) {
   const { fileName, pieces, designed } = await writePart(part.summary, part.geometry, recipe, workingKernel);
   const file = join(folder, fileName);
   const bytes = await store(file, pieces);
-  const evidence: Evidence = prove(designed, receiveStl(bytes, receiverOf(recipe.receiver)));
+  const evidence: Evidence = prove(designed, await receiveFile(bytes, recipe.file.format, receiverOf(recipe.receiver), nodeKernels));
   return {
     file,
-    format: 'stl',
+    format: recipe.file.format,
     part: part.summary.name,
     bytes: bytes.length,
     sha256: sha256([bytes]),

@@ -27,6 +27,11 @@ export interface PartSummary {
   /** Unit that the file gave, null when it has none. */
   unit: string | null;
   format: string;
+  partNumber?: string | null;
+  /** Where copies stand in the design (12 numbers each: rows of rotation and shift, mm); one identity when nothing says so. */
+  places?: number[][];
+  /** What was done to the part here, in order, in words. */
+  made?: string[];
   /** A small drawing: an SVG path in a box of 46 by 46; set when the view was made. */
   thumb?: string;
 }
@@ -39,9 +44,11 @@ export interface DesignPart {
   findings: Finding[];
 }
 
+export type DesignFormat = 'STEP' | 'IGES' | 'STL' | 'OBJ' | 'PLY' | '3MF';
+
 /** What was read from one source file. */
 export interface Design {
-  format: 'STEP' | 'STL';
+  format: DesignFormat;
   version: string;
   unit: string | null;
   tree: TreeNode[];

@@ -1,28 +1,46 @@
 import { readBrepText } from '../exact/brep-text.ts';
 import { surveySolid } from '../facets/survey.ts';
 import { Unusable, type Finding } from '../findings/finding.ts';
+import { looksLikeIges, readIgesHeader } from '../formats/iges/header.ts';
+import type { MeshFile, MeshFilePart } from '../formats/mesh-file.ts';
+import { readObj } from '../formats/obj/read.ts';
+import { readPly } from '../formats/ply/read.ts';
 import { readStepHeader } from '../formats/step/header.ts';
-import { latin, readStl, type StlBlock, type StlFile } from '../formats/stl/read.ts';
+import { latin, readStl, type StlFile } from '../formats/stl/read.ts';
+import { readThreeMf } from '../formats/threemf/read.ts';
 import { sizeOf } from '../geometry/box.ts';
-import { measureMesh } from '../geometry/mesh.ts';
+import { measureMesh, type Mesh } from '../geometry/mesh.ts';
+import { identityRows } from '../geometry/rows.ts';
+import { OpenSolid } from '../kernel/facets.ts';
 import type { Kernel } from '../kernel/kernel.ts';
-import { openStep, type SolidPart } from '../kernel/open-step.ts';
+import { openStep, type OpenSurface, type SolidPart, type TreeNode } from '../kernel/open-step.ts';
 import { receivers } from '../receivers/receivers.ts';
 import { readings } from '../size/readings.ts';
 import { checkMesh } from '../soundness/check-mesh.ts';
 import { soundnessFindings } from '../soundness/findings.ts';
-import type { Design, DesignPart } from './design.ts';
+import { usualChoices, type ReadChoices } from './choices.ts';
+import type { Design, DesignFormat, DesignPart, PartSummary } from './design.ts';
+import { looksYUp, turnToZUp } from './up-axis.ts';
 
 /** Largest file that is opened, bytes (said before an upload starts). */
 export const mostBytes = 512 * 1024 * 1024;
 
+/** The kernels a reader may ask for: one opens STEP and IGES, the other makes facets of open surfaces. */
+export interface Kernels {
+  opening: () => Promise<Kernel>;
+  working: () => Promise<Kernel>;
+}
+
+/** Endings that are opened, with the format they stand for. */
+export const endings: Record<string, DesignFormat> = { step: 'STEP', stp: 'STEP', p21: 'STEP', igs: 'IGES', iges: 'IGES', stl: 'STL', obj: 'OBJ', ply: 'PLY', '3mf': '3MF' };
+
 /**
  * Reads a design from the bytes of a file. What kind it is comes from the bytes; an ending that says otherwise is a finding.
  * @param fileName only for its ending and for naming a part that has no name; never used as a path.
- * @param kernel gives the opening kernel when it is needed (STEP only).
+ * @param kernels are asked for when they are needed (STEP and IGES only).
  * @throws Unusable when nothing can be read.
  */
-export async function readDesign(bytes: Uint8Array, fileName: string, kernel: () => Promise<Kernel>): Promise<Design> {
+export async function readDesign(bytes: Uint8Array, fileName: string, kernels: Kernels, choices: ReadChoices = usualChoices): Promise<Design> {
   if (bytes.length === 0) {
     throw new Unusable('empty-file', 'The file is empty (0 bytes).', 'Export it again and check that the disk was not full.');
   }
@@ -34,21 +52,44 @@ export async function readDesign(bytes: Uint8Array, fileName: string, kernel: ()
     );
   }
   const ending = /\.([A-Za-z0-9]+)$/.exec(fileName)?.[1].toLowerCase() ?? '';
-  const isStep = /^\s*ISO-10303-21\s*;/.test(latin(bytes.subarray(0, 256)));
-  const saysStep = ending === 'step' || ending === 'stp' || ending === 'p21';
-  if (isStep || saysStep) {
-    const design = await readStepDesign(bytes, fileName, kernel);
-    if (!saysStep) design.findings.unshift(otherEnding(ending, 'STEP'));
-    return design;
-  }
-  if (ending !== 'stl') {
+  const said = endings[ending] ?? null;
+  const really = formatOf(bytes) ?? said;
+  if (really === null) {
     throw new Unusable(
       'unknown-format',
-      `Files ending in ".${ending || '(nothing)'}" are not read here, and these bytes are not STEP.`,
-      'Bring in STEP (.step, .stp) or STL (.stl); export one of them from the program that made the file.',
+      `Files ending in ".${ending || '(nothing)'}" are not read here, and these bytes are none of the formats that are.`,
+      'Bring in STEP, IGES, STL, OBJ, PLY or 3MF; export one of them from the program that made the file.',
     );
   }
-  return stlDesign(readStl(bytes), fileName);
+  const design = await readAs(really, bytes, fileName, kernels, choices);
+  if (really !== said) design.findings.unshift(otherEnding(ending, really));
+  if (choices.colour !== null) for (const part of design.parts) part.summary.colour ??= choices.colour;
+  return design;
+}
+
+/** What the first bytes say, for the formats that can be told by them. */
+function formatOf(bytes: Uint8Array): DesignFormat | null {
+  if (/^\s*ISO-10303-21\s*;/.test(latin(bytes.subarray(0, 256)))) return 'STEP';
+  if (looksLikeIges(bytes)) return 'IGES';
+  if (/^ply\r?\n/.test(latin(bytes.subarray(0, 5)))) return 'PLY';
+  if (bytes[0] === 0x50 && bytes[1] === 0x4b && bytes[2] === 3 && bytes[3] === 4) return '3MF';
+  return null;
+}
+
+function readAs(format: DesignFormat, bytes: Uint8Array, fileName: string, kernels: Kernels, choices: ReadChoices): Promise<Design> | Design {
+  switch (format) {
+    case 'STEP':
+    case 'IGES':
+      return exactDesign(format, bytes, fileName, kernels, choices);
+    case 'STL':
+      return meshDesign('STL', stlFile(readStl(bytes)), fileName, choices);
+    case 'OBJ':
+      return meshDesign('OBJ', readObj(bytes), fileName, choices);
+    case 'PLY':
+      return meshDesign('PLY', readPly(bytes), fileName, choices);
+    case '3MF':
+      return meshDesign('3MF', readThreeMf(bytes), fileName, choices);
+  }
 }
 
 function otherEnding(ending: string, really: string): Finding {
@@ -62,28 +103,46 @@ function otherEnding(ending: string, really: string): Finding {
 }
 
 /** Names that a translator gives when the program that called it gave none; they tell nobody what the part is. */
-const nobodysName = /\bSTEP translator\b/i;
+const nobodysName = /\bSTEP translator\b|^(SOLID|COMPOUND)$/i;
 
-async function readStepDesign(bytes: Uint8Array, fileName: string, kernel: () => Promise<Kernel>): Promise<Design> {
-  const header = readStepHeader(latin(bytes));
-  const opened = openStep(await kernel(), bytes);
+/** So many places of one part are kept. */
+const mostPlaces = 200;
+
+async function exactDesign(format: 'STEP' | 'IGES', bytes: Uint8Array, fileName: string, kernels: Kernels, choices: ReadChoices): Promise<Design> {
+  const header = format === 'STEP' ? readStepHeader(latin(bytes)) : null;
+  const iges = format === 'IGES' ? readIgesHeader(bytes) : null;
+  const unit = header ? header.unit : iges!.unit;
+  const opened = openStep(await kernels.opening(), bytes, choices, format);
   const base = fileName.replace(/\.[^.]*$/, '') || 'Part';
   const nameless = opened.parts.filter((part) => nobodysName.test(part.name));
   nameless.forEach((part, i) => {
     part.name = nameless.length > 1 ? `${base} ${i + 1}` : base;
   });
   for (const part of opened.parts) part.path = [...part.path.slice(0, -1).filter((name) => !nobodysName.test(name)), part.name];
-  return {
-    format: 'STEP',
-    version: header.protocol,
-    unit: header.unit,
-    tree: opened.tree,
-    parts: opened.parts.map((part) => solidPart(part, header.unit)),
-    findings: [...header.findings, ...opened.findings],
-  };
+  const parts = opened.parts.map((part) => solidPart(part, unit, format));
+  for (const surface of opened.surfaces) {
+    opened.tree.push({ name: surface.name, colour: null, parts: [parts.length], children: [] });
+    parts.push(await surfacePart(surface, unit, format, kernels));
+  }
+  return { format, version: header?.protocol ?? iges!.system, unit, tree: opened.tree, parts, findings: [...(header?.findings ?? []), ...opened.findings] };
 }
 
-function solidPart(part: SolidPart, unit: string | null): DesignPart {
+/** Deviation and turn angle of the facets that stand for an open surface, mm and rad: those of the finest preset. */
+const surfaceFacets = { deviation: 0.015, angle: (5 * Math.PI) / 180 };
+
+async function surfacePart(surface: OpenSurface, unit: string | null, format: DesignFormat, kernels: Kernels): Promise<DesignPart> {
+  const open = new OpenSolid(await kernels.working(), surface.brep);
+  try {
+    const { positions, triangles } = open.facets(surfaceFacets.deviation, surfaceFacets.angle);
+    const part = meshPart({ name: surface.name, above: [], partNumber: null, colour: null, mesh: { positions, triangles }, places: [identityRows] }, surface.name, unit, format);
+    part.summary.faces = surface.faces;
+    return part;
+  } finally {
+    open.close();
+  }
+}
+
+function solidPart(part: SolidPart, unit: string | null, format: DesignFormat): DesignPart {
   const findings: Finding[] = [];
   if (part.volume <= 0) {
     findings.push({
@@ -117,39 +176,100 @@ function solidPart(part: SolidPart, unit: string | null): DesignPart {
       degenerateTriangles: null,
       survey: surveySolid(readBrepText(part.brep)),
       unit,
-      format: 'STEP',
+      format,
+      places: part.places.slice(0, mostPlaces),
     },
   };
 }
 
-function stlDesign(file: StlFile, fileName: string): Design {
-  const base = fileName.replace(/\.[^.]*$/, '') || 'Part';
-  const parts = file.blocks
-    .filter((block) => block.mesh.triangles.length > 0)
-    .map((block, i, all) => meshPart(block, all.length > 1 ? `${base} ${i + 1}` : base, all.length > 1));
+/** An STL file as the other mesh formats come: its blocks are its parts. */
+function stlFile(file: StlFile): MeshFile {
+  const several = file.blocks.filter((block) => block.mesh.triangles.length > 0).length > 1;
   return {
-    format: 'STL',
     version: file.encoding,
     unit: null,
-    tree: parts.map((part, i) => ({ name: part.summary.name, colour: null, parts: [i], children: [] })),
-    parts,
-    findings: [...file.findings, ...parts.slice(0, 1).map(unitFinding)],
+    parts: file.blocks
+      .filter((block) => block.mesh.triangles.length > 0)
+      .map((block) => ({ name: several ? block.name : null, above: [], partNumber: null, colour: null, mesh: block.mesh, places: [identityRows] })),
+    findings: file.findings,
   };
 }
 
-function meshPart(block: StlBlock, fallback: string, several: boolean): DesignPart {
-  const measures = measureMesh(block.mesh);
-  const sound = checkMesh(block.mesh, 0);
-  const name = several && block.name ? block.name : fallback;
+function meshDesign(format: DesignFormat, file: MeshFile, fileName: string, choices: ReadChoices): Design {
+  const base = fileName.replace(/\.[^.]*$/, '') || 'Part';
+  const findings = [...file.findings];
+  let taken = file.parts;
+  if (!choices.meshes && taken.length > 0) {
+    findings.push({ code: 'meshes-left-out', severity: 'look', count: taken.length, message: `${taken.length.toLocaleString('en')} meshes were left out, as chosen before reading.`, remedy: 'Bring the file in again with meshes taken.' });
+    taken = [];
+  }
+  const saysNoAxis = format === 'OBJ' || format === 'PLY';
+  const yUp = choices.up === 'y' || (choices.up === 'find' && saysNoAxis && looksYUp(taken.map((p) => p.mesh)));
+  if (yUp) {
+    for (const part of taken) turnToZUp(part.mesh.positions);
+    findings.push({
+      code: 'y-up',
+      severity: choices.up === 'y' ? 'clear' : 'look',
+      count: 1,
+      message: `The file was made with Y up; its parts were turned so that Z is up.`,
+      remedy: 'If a part lies wrong now, bring the file in again with "Z is up" chosen.',
+    });
+  }
+  const parts = taken.map((part, i) => meshPart(part, taken.length > 1 ? `${base} ${i + 1}` : base, file.unit, format));
+  const broken = parts.filter((p) => p.findings.some((f) => f.severity === 'stop'));
+  if (choices.bad === 'stop' && broken.length > 0) {
+    throw new Unusable('unsound-mesh', `"${broken[0].summary.name}" is not one closed solid, and nothing is read then, as chosen.`, 'Choose to keep or leave out bad entities, and mend it on the Soundness step.');
+  }
+  const kept = choices.bad === 'leave' ? parts.filter((p) => !broken.includes(p)) : parts;
+  if (kept.length < parts.length) {
+    findings.push({ code: 'meshes-unsound', severity: 'look', count: broken.length, message: `Left out, as chosen: ${broken.length.toLocaleString('en')} meshes that are not closed.`, remedy: 'Bring the file in again and keep them; the Soundness step mends them.' });
+  }
+  if (file.unit === null) findings.push(...kept.slice(0, 1).map((part) => unitFinding(part, format)));
+  return { format, version: file.version, unit: file.unit, tree: treeOf(kept), parts: kept, findings };
+}
+
+/** The tree of a mesh file: names above a part, then the part. */
+function treeOf(parts: DesignPart[]): TreeNode[] {
+  const roots: TreeNode[] = [];
+  parts.forEach((part, i) => {
+    let level = roots;
+    for (const name of part.summary.path.slice(0, -1)) {
+      let node = level.find((n) => n.name === name && n.parts.length === 0);
+      if (!node) level.push((node = { name, colour: null, parts: [], children: [] }));
+      level = node.children;
+    }
+    level.push({ name: part.summary.name, colour: part.summary.colour, parts: [i], children: [] });
+  });
+  return roots;
+}
+
+function meshPart(part: MeshFilePart, fallback: string, unit: string | null, format: DesignFormat): DesignPart {
+  const name = part.name ?? fallback;
+  return partOfMesh(part.mesh, {
+    name,
+    path: [...part.above, name],
+    quantity: part.places.length,
+    colour: part.colour,
+    unit,
+    format,
+    partNumber: part.partNumber,
+    places: part.places.slice(0, mostPlaces),
+  });
+}
+
+/** A mesh as a part with its figures and findings. */
+export function partOfMesh(
+  mesh: Mesh,
+  about: Pick<PartSummary, 'name' | 'path' | 'quantity' | 'colour' | 'unit' | 'format'> & Partial<Pick<PartSummary, 'partNumber' | 'places' | 'made'>>,
+): DesignPart {
+  const measures = measureMesh(mesh);
+  const sound = checkMesh(mesh, 0);
   return {
-    geometry: { kind: 'mesh', mesh: block.mesh },
+    geometry: { kind: 'mesh', mesh },
     findings: soundnessFindings(sound, measures.volume),
     summary: {
-      name,
-      path: [name],
+      ...about,
       kind: 'mesh',
-      quantity: 1,
-      colour: null,
       box: measures.box,
       volume: measures.volume,
       area: measures.area,
@@ -162,25 +282,23 @@ function meshPart(block: StlBlock, fallback: string, several: boolean): DesignPa
       flippedEdges: sound.flippedEdges,
       degenerateTriangles: sound.degenerateTriangles,
       survey: null,
-      unit: null,
-      format: 'STL',
     },
   };
 }
 
-/** STL has no unit: whether its numbers make a believable size as millimetres. */
-function unitFinding(part: DesignPart): Finding {
+/** A file without a unit: whether its numbers make a believable size as millimetres. */
+function unitFinding(part: DesignPart, format: DesignFormat): Finding {
   const size = sizeOf(part.summary.box);
   const asMm = readings(size, receivers[0].bed)[0];
   const shown = size.map((s) => Number(s.toPrecision(4))).join(' × ');
   if (asMm.likely === 2) {
-    return { code: 'no-unit', severity: 'clear', count: 1, message: `STL has no unit; read as millimetres it is ${shown} mm.`, remedy: 'Check the size once.' };
+    return { code: 'no-unit', severity: 'clear', count: 1, message: `${format} has no unit; read as millimetres it is ${shown} mm.`, remedy: 'Check the size once.' };
   }
   return {
     code: 'no-unit',
     severity: 'look',
     count: 1,
-    message: `STL has no unit; read as millimetres it is ${shown} mm, which is unlikely.`,
+    message: `${format} has no unit; read as millimetres it is ${shown} mm, which is unlikely.`,
     remedy: 'Choose the unit on the Size step, or give one known length.',
   };
 }

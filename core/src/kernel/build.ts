@@ -144,13 +144,28 @@ export class SolidBuilder {
     });
   }
 
+  /** A solid from its BREP text. */
+  fromBrep(text: string): Solid {
+    return this.guarded('reading a solid', () => ({ shape: this.k.BRepToolsWrapper.Read(text) }));
+  }
+
+  /** A copy turned, scaled (evenly) and shifted: 12 numbers, rows of a 3 x 3 part and a shift (mm). A mirrored one may be asked for. */
+  placed(a: Solid, rows: readonly number[]): Solid {
+    const k = this.k;
+    return this.guarded('moving', () => {
+      const transform = new k.gp_Trsf();
+      transform.SetValues(...rows);
+      return { shape: new k.BRepBuilderAPI_Transform(a.shape, transform, true, false).Shape() };
+    });
+  }
+
   /** BREP text of a solid, as the rest of the core takes it. */
   brep(a: Solid): string {
     return this.k.BRepToolsWrapper.Write(a.shape);
   }
 
   /** A STEP file (AP214) of named, coloured parts under one assembly; a single part standing at the origin comes without one. */
-  step(assembly: string, parts: NamedPart[], unit: 'MM' | 'INCH' = 'MM'): Uint8Array {
+  step(assembly: string, parts: NamedPart[], unit: 'MM' | 'CM' | 'M' | 'INCH' | 'FT' = 'MM'): Uint8Array {
     const k = this.k;
     return this.guarded('writing STEP', () => {
       const document = new k.TDocStd_Document(new k.TCollection_ExtendedString('XmlXCAF', false));

@@ -69,3 +69,6 @@ async function startWorking(): Promise<Kernel> {
   const { default: start } = await import(pathToFileURL(script).href);
   return start({ wasmBinary: readFileSync(wasm), print: () => {}, printErr: () => {} });
 }
+
+/** Both kernels of this process, for readers that ask for one when they need it. */
+export const nodeKernels = { opening: openingKernel, working: workingKernel };

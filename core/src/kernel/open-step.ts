@@ -1,3 +1,5 @@
+import type { ReadChoices } from '../design/choices.ts';
+import { usualChoices } from '../design/choices.ts';
 import { Unusable, type Finding } from '../findings/finding.ts';
 import type { Box } from '../geometry/box.ts';
 import { determinantOf, identityRows, timesRows } from '../geometry/rows.ts';
@@ -34,9 +36,17 @@ export interface TreeNode {
   children: TreeNode[];
 }
 
+/** Faces that were sewn together and still leave an opening: no solid. BREP text in mm. */
+export interface OpenSurface {
+  name: string;
+  brep: string;
+  faces: number;
+}
+
 export interface OpenedStep {
   tree: TreeNode[];
   parts: SolidPart[];
+  surfaces: OpenSurface[];
   findings: Finding[];
 }
 
@@ -49,83 +59,159 @@ interface Walk {
   colours: Kernel;
   byKey: Map<string, number>;
   parts: SolidPart[];
-  loose: number;
+  choices: ReadChoices;
+  /** Faces of no solid, at their places. */
+  loose: Kernel[];
+  curves: number;
+  points: number;
   occurrences: number;
   failed: number;
+  healed: number;
+  unsound: number;
+  sewn: number;
+  solidsLeft: number;
 }
 
 /**
- * Opens a STEP file: tree, names, colours, and one part per different solid in its own coordinates with its places.
- * Numbers come as mm whatever the file's unit.
+ * Opens a STEP or IGES file: tree, names, colours, and one part per different solid in its own coordinates with its places.
+ * Faces that belong to no solid are sewn; what closes becomes a solid. Numbers come as mm whatever the file's unit.
  * @throws Unusable when the kernel finds nothing that it can read.
  */
-export function openStep(kernel: Kernel, bytes: Uint8Array): OpenedStep {
-  const file = '/design.stp';
+export function openStep(kernel: Kernel, bytes: Uint8Array, choices: ReadChoices = usualChoices, kind: 'STEP' | 'IGES' = 'STEP'): OpenedStep {
+  const file = kind === 'STEP' ? '/design.stp' : '/design.igs';
   kernel.FS.writeFile(file, bytes);
   try {
     return withScope((keep) => {
-      const document = readDocument(kernel, file, keep);
+      const document = readDocument(kernel, file, kind, keep);
       const shapes = keep(kernel.XCAFDoc_DocumentTool.ShapeTool(document.Main())).get();
       const colours = keep(kernel.XCAFDoc_DocumentTool.ColorTool(document.Main())).get();
       const free = keep(new kernel.TDF_LabelSequence_1());
       shapes.GetFreeShapes(free);
-      const walk: Walk = { kernel, colours, byKey: new Map(), parts: [], loose: 0, occurrences: 0, failed: 0 };
+      const walk: Walk = {
+        kernel,
+        colours,
+        choices,
+        byKey: new Map(),
+        parts: [],
+        loose: [],
+        curves: 0,
+        points: 0,
+        occurrences: 0,
+        failed: 0,
+        healed: 0,
+        unsound: 0,
+        sewn: 0,
+        solidsLeft: 0,
+      };
       const tree: TreeNode[] = [];
       for (let i = 1; i <= free.Length(); i++) tree.push(visit(walk, free.Value(i), [], identityRows, 0, null));
-      return { tree, parts: walk.parts, findings: oddities(walk) };
+      const surfaces = sewLoose(walk, tree);
+      return { tree, parts: walk.parts, surfaces, findings: oddities(walk, surfaces.length) };
     });
   } finally {
     kernel.FS.unlink(file);
   }
 }
 
-function oddities(walk: Walk): Finding[] {
+const counted = (n: number) => n.toLocaleString('en');
+
+function oddities(walk: Walk, surfaces: number): Finding[] {
   const findings: Finding[] = [];
-  if (walk.loose > 0) {
-    findings.push({
-      code: 'loose-faces',
-      severity: 'look',
-      count: walk.loose,
-      message: `${walk.loose.toLocaleString('en')} faces belong to no solid and were left out of the parts.`,
-      remedy: 'Sew them to a solid in the program that made them, and export again.',
-    });
-  }
-  if (walk.failed > 0) {
-    findings.push({
-      code: 'solids-unreadable',
-      severity: 'stop',
-      count: walk.failed,
-      message: `${walk.failed.toLocaleString('en')} solids could not be read and were left out.`,
-      remedy: 'Heal them in the program that made them, and export again.',
-    });
-  }
-  if (walk.parts.length === 0) {
-    findings.push({
-      code: 'no-solids',
-      severity: 'stop',
-      count: 1,
-      message: 'The design holds no solid.',
-      remedy: 'Export it as solids, not as surfaces, wires or a picture.',
-    });
-  }
+  const push = (code: string, severity: Finding['severity'], count: number, message: string, remedy: string) => {
+    if (count > 0) findings.push({ code, severity, count, message, remedy });
+  };
+  const loose = walk.loose.length;
+  push('sewn', 'look', walk.sewn, `${counted(loose)} loose faces were sewn; ${counted(walk.sewn)} of what came of them ${walk.sewn === 1 ? 'is a closed solid' : 'are closed solids'}.`, 'Check that nothing is missing.');
+  push(
+    'loose-faces',
+    'look',
+    walk.choices.surfaces ? 0 : loose,
+    `${counted(loose)} faces belong to no solid and were left out of the parts.`,
+    'Bring the file in again with surfaces taken, or sew them in the program that made them.',
+  );
+  push('surfaces-open', 'look', surfaces, `${counted(surfaces)} of the surfaces ${surfaces === 1 ? 'is' : 'are'} open and came as a mesh.`, 'Close them on the Soundness step, or thicken them under Join and divide.');
+  push('solids-left-out', 'look', walk.solidsLeft, `${counted(walk.solidsLeft)} solids were left out, as chosen before reading.`, 'Bring the file in again with solids taken.');
+  push('curves-left-out', 'look', walk.curves, `Left out: ${counted(walk.curves)} curves that bound no face.`, 'Nothing is made of them here.');
+  push('points-left-out', 'look', walk.points, `Left out: ${counted(walk.points)} single points.`, 'Nothing is made of them here.');
+  push('healed', 'look', walk.healed, `${counted(walk.healed)} solids failed the check of their geometry and were healed.`, 'Check size and holes once.');
+  push(
+    'unsound-solids',
+    walk.choices.bad === 'leave' ? 'look' : 'stop',
+    walk.unsound,
+    `${counted(walk.unsound)} solids fail the check of their geometry${walk.choices.bad === 'leave' ? ' and were left out, as chosen' : ''}.`,
+    'Heal them in the program that made them, and export again.',
+  );
+  push('solids-unreadable', 'stop', walk.failed, `${counted(walk.failed)} solids could not be read and were left out.`, 'Heal them in the program that made them, and export again.');
+  push(
+    'no-solids',
+    surfaces > 0 ? 'look' : 'stop',
+    walk.parts.length === 0 ? 1 : 0,
+    'The design holds no solid.',
+    surfaces > 0 ? 'Its open surfaces came as meshes.' : 'Export it as solids, not as wires or a picture.',
+  );
   return findings;
 }
 
-function readDocument(kernel: Kernel, file: string, keep: <K>(o: K) => K): Kernel {
-  const reader = keep(new kernel.STEPCAFControl_Reader_1());
+/** How far apart (mm) the edges of loose faces may lie and still be sewn. Common practice for exchanged surfaces. */
+const sewWithin = 0.01;
+
+/** Sews the faces that belong to no solid. What closes joins the parts; the rest is given back as open surfaces. */
+function sewLoose(walk: Walk, tree: TreeNode[]): OpenSurface[] {
+  const { kernel, loose, choices } = walk;
+  if (loose.length === 0 || !choices.surfaces) return [];
+  const open: OpenSurface[] = [];
+  withScope((keep) => {
+    const sewing = keep(new kernel.BRepBuilderAPI_Sewing(sewWithin, true, true, true, false));
+    for (const face of loose) sewing.Add(face);
+    sewing.Perform(keep(new kernel.Message_ProgressRange_1()));
+    const sewed = sewing.SewedShape();
+    const shells = explored(kernel, sewed, 'TopAbs_SHELL', 'TopAbs_SOLID');
+    for (const shell of shells) {
+      const name = `Surface ${open.length + walk.sewn + 1}`;
+      if (kernel.BRep_Tool.IsClosed_1(shell)) {
+        const solid = keep(new kernel.ShapeFix_Solid_1()).SolidFromShell(kernel.TopoDS.Shell_1(shell));
+        const figures = solidFigures(kernel, solid);
+        if (figures.volume > 0) {
+          walk.sewn++;
+          const index = walk.parts.push({ ...figures, name, path: [name], quantity: 1, colour: null, places: [identityRows] }) - 1;
+          tree.push({ name, colour: null, parts: [index], children: [] });
+          continue;
+        }
+      }
+      open.push({ name, brep: brepOf(kernel, shell), faces: explored(kernel, shell, 'TopAbs_FACE', 'TopAbs_SHAPE').length });
+    }
+    for (const face of explored(kernel, sewed, 'TopAbs_FACE', 'TopAbs_SHELL')) open.push({ name: `Surface ${open.length + walk.sewn + 1}`, brep: brepOf(kernel, face), faces: 1 });
+  });
+  return open;
+}
+
+function brepOf(kernel: Kernel, shape: Kernel): string {
+  return withScope((keep) => {
+    const file = '/part.brep';
+    kernel.BRepTools.Write_3(shape, file, keep(new kernel.Message_ProgressRange_1()));
+    const brep = kernel.FS.readFile(file, { encoding: 'utf8' }) as string;
+    kernel.FS.unlink(file);
+    return brep;
+  });
+}
+
+function readDocument(kernel: Kernel, file: string, kind: 'STEP' | 'IGES', keep: <K>(o: K) => K): Kernel {
+  const reader = keep(kind === 'STEP' ? new kernel.STEPCAFControl_Reader_1() : new kernel.IGESCAFControl_Reader_1());
   const document = new kernel.TDocStd_Document(keep(new kernel.TCollection_ExtendedString_1()));
   try {
     reader.SetNameMode(true);
     reader.SetColorMode(true);
     const status = reader.ReadFile(file);
-    if (status !== kernel.IFSelect_ReturnStatus.IFSelect_RetDone) throw new Error('it is not a STEP file that can be parsed');
+    if (status !== kernel.IFSelect_ReturnStatus.IFSelect_RetDone) throw new Error(`it is not ${kind === 'STEP' ? 'a STEP' : 'an IGES'} file that can be parsed`);
     const handle = keep(new kernel.Handle_TDocStd_Document_2(document));
-    if (!reader.Transfer_1(handle, keep(new kernel.Message_ProgressRange_1()))) throw new Error('nothing in it could be turned into geometry');
+    const progress = keep(new kernel.Message_ProgressRange_1());
+    const done = kind === 'STEP' ? reader.Transfer_1(handle, progress) : reader.Transfer(handle, progress);
+    if (!done) throw new Error('nothing in it could be turned into geometry');
   } catch (thrown) {
     throw new Unusable(
-      'step-unreadable',
-      `The STEP file could not be opened: ${kernelMessage(kernel, thrown)}.`,
-      'Export it again, as AP214 if there is a choice.',
+      kind === 'STEP' ? 'step-unreadable' : 'iges-unreadable',
+      `The ${kind} file could not be opened: ${kernelMessage(kernel, thrown)}.`,
+      kind === 'STEP' ? 'Export it again, as AP214 if there is a choice.' : 'Export it again, as STEP if there is a choice.',
     );
   }
   return document;
@@ -163,9 +249,16 @@ function solidsOf(walk: Walk, label: Kernel, path: string[], place: number[], co
   const { kernel } = walk;
   const shape = kernel.XCAFDoc_ShapeTool.GetShape_2(label);
   const solids = explored(kernel, shape, 'TopAbs_SOLID', 'TopAbs_SHAPE');
-  walk.loose += explored(kernel, shape, 'TopAbs_FACE', 'TopAbs_SOLID').length;
+  for (const face of explored(kernel, shape, 'TopAbs_FACE', 'TopAbs_SOLID')) walk.loose.push(placedShape(kernel, face, place));
+  walk.curves += explored(kernel, shape, 'TopAbs_EDGE', 'TopAbs_FACE').length;
+  walk.points += explored(kernel, shape, 'TopAbs_VERTEX', 'TopAbs_EDGE').length;
+  if (!walk.choices.solids) {
+    walk.solidsLeft += solids.length;
+    return [];
+  }
   const mirrored = determinantOf(place) < 0;
-  return solids.map((solid, i) => {
+  const found: number[] = [];
+  for (const [i, given] of solids.entries()) {
     if (++walk.occurrences > mostOccurrences) {
       throw new Unusable('too-many-parts', `The design has more than ${mostOccurrences.toLocaleString('en')} solids.`, 'Export a smaller piece of it.');
     }
@@ -174,14 +267,55 @@ function solidsOf(walk: Walk, label: Kernel, path: string[], place: number[], co
     if (known !== undefined) {
       walk.parts[known].quantity++;
       walk.parts[known].places.push(place);
-      return known;
+      found.push(known);
+      continue;
     }
     const own = path[path.length - 1];
     const name = `${own}${solids.length > 1 ? ` ${i + 1}` : ''}${mirrored ? ' (mirrored)' : ''}`;
+    const solid = soundSolid(walk, given, name);
+    if (!solid) continue;
     const index = walk.parts.length;
     walk.parts.push({ ...solidFigures(kernel, solid), name, path: [...path.slice(0, -1), name], quantity: 1, colour, places: [place] });
     walk.byKey.set(key, index);
-    return index;
+    found.push(index);
+  }
+  return found;
+}
+
+/** The solid itself when it passes the kernel's check; healed, left out (null) or refused as chosen otherwise. */
+function soundSolid(walk: Walk, solid: Kernel, name: string): Kernel | null {
+  const { kernel, choices } = walk;
+  if (isSound(kernel, solid)) return solid;
+  if (choices.heal) {
+    try {
+      const fix = new kernel.ShapeFix_Shape_2(solid);
+      fix.Perform(new kernel.Message_ProgressRange_1());
+      const [healed] = explored(kernel, fix.Shape(), 'TopAbs_SOLID', 'TopAbs_SHAPE');
+      if (healed && isSound(kernel, healed)) {
+        walk.healed++;
+        return healed;
+      }
+    } catch {
+      // Healing gave up; the solid is treated as it came.
+    }
+  }
+  if (choices.bad === 'stop') {
+    throw new Unusable('unsound-solid', `The solid "${name}" fails the check of its geometry, and nothing is read then, as chosen.`, 'Choose to keep or leave out bad entities, or heal it in the program that made it.');
+  }
+  walk.unsound++;
+  return choices.bad === 'leave' ? null : solid;
+}
+
+function isSound(kernel: Kernel, solid: Kernel): boolean {
+  return withScope((keep) => keep(new kernel.BRepCheck_Analyzer(solid, true, false)).IsValid_2() as boolean);
+}
+
+function placedShape(kernel: Kernel, shape: Kernel, place: number[]): Kernel {
+  if (place.every((v, i) => v === identityRows[i])) return shape;
+  return withScope((keep) => {
+    const transform = keep(new kernel.gp_Trsf_1());
+    transform.SetValues(...place);
+    return shape.Moved(keep(new kernel.TopLoc_Location_2(transform)), false);
   });
 }
 
@@ -195,10 +329,7 @@ function explored(kernel: Kernel, shape: Kernel, find: string, avoid: string): K
 
 function solidFigures(kernel: Kernel, solid: Kernel): Pick<SolidPart, 'brep' | 'box' | 'volume' | 'area' | 'centre' | 'faces' | 'shells'> {
   return withScope((keep) => {
-    const file = '/part.brep';
-    kernel.BRepTools.Write_3(solid, file, keep(new kernel.Message_ProgressRange_1()));
-    const brep = kernel.FS.readFile(file, { encoding: 'utf8' }) as string;
-    kernel.FS.unlink(file);
+    const brep = brepOf(kernel, solid);
     const volume = keep(new kernel.GProp_GProps_1());
     kernel.BRepGProp.VolumeProperties_1(solid, volume, false, false, false);
     const centre = keep(volume.CentreOfMass());

@@ -2,15 +2,23 @@ import type { Geometry, PartSummary } from '../design/design.ts';
 import { readBrepText, type ExactSolid } from '../exact/brep-text.ts';
 import { facetsWithin, makeFacets, type Facets } from '../facets/make.ts';
 import { Unusable } from '../findings/finding.ts';
+import { objFile } from '../formats/obj/write.ts';
+import { plyFile } from '../formats/ply/write.ts';
+import { facetedStep, mostFacetedFaces } from '../formats/step/write-faceted.ts';
 import { asciiStl, binaryStl } from '../formats/stl/write.ts';
+import { threeMfFile } from '../formats/threemf/write.ts';
 import type { Box } from '../geometry/box.ts';
 import { boxOf, diagonalOf } from '../geometry/box.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
 import { placed, type Placement } from '../geometry/placement.ts';
+import { identityRows } from '../geometry/rows.ts';
+import { dividedIntoShells } from '../geometry/shells.ts';
+import { turnedToYUp } from '../design/up-axis.ts';
+import { SolidBuilder } from '../kernel/build.ts';
 import { OpenSolid } from '../kernel/facets.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import { fileNameOf, scaleOf, type Recipe } from '../recipe/recipe.ts';
-import { receiverOf } from '../receivers/receivers.ts';
+import { formatNames, receiverOf, type FileFormat } from '../receivers/receivers.ts';
 import { mmPer } from '../size/readings.ts';
 import { checkMesh } from '../soundness/check-mesh.ts';
 import { placementOf, sideDown } from '../stance/stance.ts';
@@ -30,13 +38,22 @@ export interface Designed {
   angle: number;
   mostTriangles: number;
   triangles: number;
+  format: FileFormat;
   encoding: 'binary' | 'ascii';
+  unit: string;
+  name: string;
   placement: Placement;
   scale: number;
   /** The exact surfaces and which triangles stand for which face; null for a mesh. */
   exact: { solid: ExactSolid; starts: Uint32Array } | null;
-  /** The mesh meant, corner by corner, when the part is a mesh. */
-  mesh: Mesh | null;
+  /** The mesh meant: corner by corner what is written, unless the format carries exact surfaces. */
+  mesh: Mesh;
+  /** What the facets themselves differ from the exact surfaces, measured, mm; 0 for a mesh. */
+  facetDeviation: number;
+  /** Whether triangles are received in the order in which they were written. */
+  ordered: boolean;
+  /** Faces of the exact solid, when the file carries exact surfaces. */
+  faces: number | null;
 }
 
 export interface WrittenPart {
@@ -52,13 +69,80 @@ export interface WrittenPart {
  * @throws Unusable when facets can't be made or a budget can't be met.
  */
 export async function writePart(part: PartSummary, geometry: Geometry, recipe: Recipe, kernel: () => Promise<Kernel>): Promise<WrittenPart> {
-  const scale = scaleOf(part, recipe);
-  const made = geometry.kind === 'solid' ? solidMesh(part, geometry.brep, recipe, scale, await kernel()) : meantMesh(part, geometry.mesh, recipe, scale);
+  const { format, unit } = recipe.file;
+  const receiver = receiverOf(recipe.receiver);
+  if (!receiver.formats.includes(format)) {
+    throw new Unusable(
+      'format-refused',
+      `${receiver.name} does not read ${formatNames[format]}; it reads ${receiver.formats.map((f) => formatNames[f]).join(', ')}.`,
+      'Choose one of these formats on the File step, or another receiver.',
+    );
+  }
+  const made = await preparedMesh(part, geometry, recipe, kernel);
   const fileName = fileNameOf(part, recipe);
-  const perUnit = mmPer(recipe.file.unit);
-  const header = `Tall Kite, numbers are ${recipe.file.unit}: ${part.name}`;
-  const pieces = recipe.file.encoding === 'binary' ? binaryStl(made.mesh, perUnit, header) : asciiStl(made.mesh, perUnit, part.name);
-  return { fileName, pieces, designed: made.designed, facets: made.facets };
+  const { mesh, designed } = made;
+  if (format === 'step') {
+    const pieces = geometry.kind === 'solid' ? exactStep(part, geometry.brep, designed, unit, await kernel()) : meshStep(part, mesh);
+    return { fileName, pieces, designed, facets: made.facets };
+  }
+  // A receiver whose software takes Y for up gets the part turned, so that it stands there as it stands here.
+  const turned = receiver.up === 'y' && format !== '3mf' ? { positions: turnedToYUp(mesh.positions), triangles: mesh.triangles } : mesh;
+  return { fileName, pieces: meshBytes(part, turned, recipe), designed, facets: made.facets };
+}
+
+/** Size, stance and facets: the mesh that is to be written, and what is meant by it. */
+export async function preparedMesh(part: PartSummary, geometry: Geometry, recipe: Recipe, kernel: () => Promise<Kernel>): Promise<{ mesh: Mesh; designed: Designed; facets: Facets | null }> {
+  const scale = scaleOf(part, recipe);
+  return geometry.kind === 'solid' ? solidMesh(part, geometry.brep, recipe, scale, await kernel()) : meantMesh(part, geometry.mesh, recipe, scale);
+}
+
+/** The bytes of one part in a mesh format. */
+function meshBytes(part: PartSummary, mesh: Mesh, recipe: Recipe): Generator<Uint8Array> {
+  const { format, unit, encoding, quads } = recipe.file;
+  const perUnit = mmPer(unit);
+  const header = `Tall Kite, numbers are ${unit}: ${part.name}`;
+  switch (format) {
+    case '3mf':
+      return threeMfFile([{ name: part.name, partNumber: part.partNumber ?? null, colour: part.colour, mesh, places: [identityRows] }], unit, perUnit, part.name);
+    case 'obj':
+      return objFile([{ name: part.name, mesh }], perUnit, unit, quads);
+    case 'ply':
+      return plyFile(mesh, perUnit, unit, encoding);
+    default:
+      return encoding === 'binary' ? binaryStl(mesh, perUnit, header) : asciiStl(mesh, perUnit, part.name);
+  }
+}
+
+const stepUnits = { mm: 'MM', cm: 'CM', m: 'M', in: 'INCH', ft: 'FT' } as const;
+
+/** The exact solid in its stance, as STEP. The time that the kernel writes into the header is taken out, so that equal input gives equal bytes. */
+function* exactStep(part: PartSummary, brep: string, designed: Designed, unit: string, kernel: Kernel): Generator<Uint8Array> {
+  const b = new SolidBuilder(kernel);
+  const { rows: m, shift } = designed.placement;
+  const solid = b.placed(b.fromBrep(brep), [m[0], m[1], m[2], shift[0], m[3], m[4], m[5], shift[1], m[6], m[7], m[8], shift[2]]);
+  const bytes = b.step(part.name, [{ name: part.name, colour: part.colour ?? '#b0b0b0', shape: solid, places: [[0, 0, 0]] }], stepUnits[unit as keyof typeof stepUnits] ?? 'MM');
+  yield new TextEncoder().encode(new TextDecoder().decode(bytes).replace(/(FILE_NAME\('(?:[^']|'')*',')[^']*'/, "$1'"));
+}
+
+function meshStep(part: PartSummary, mesh: Mesh): Generator<Uint8Array> {
+  const faces = mesh.triangles.length / 3;
+  if (faces > mostFacetedFaces) {
+    throw new Unusable(
+      'too-many-faces',
+      `As STEP each of its ${faces.toLocaleString('en')} triangles would be a face; at most ${mostFacetedFaces.toLocaleString('en')} are written.`,
+      'Make the mesh lighter on the Soundness step, or write a mesh format.',
+    );
+  }
+  const sound = checkMesh(mesh, 0);
+  const voids = dividedIntoShells(mesh).some((shell) => measureMesh(shell).volume <= 0);
+  if (!sound.closed || voids) {
+    throw new Unusable(
+      'step-needs-solid',
+      sound.closed ? 'The mesh has a void inside, which a faceted STEP solid can not say.' : 'Only a closed mesh can be written as a STEP solid.',
+      sound.closed ? 'Write a mesh format, or fill the void.' : 'Mend it on the Soundness step first.',
+    );
+  }
+  return facetedStep(mesh, part.name);
 }
 
 function solidMesh(part: PartSummary, brep: string, recipe: Recipe, scale: number, kernel: Kernel): { mesh: Mesh; designed: Designed; facets: Facets } {
@@ -86,16 +170,23 @@ function solidMesh(part: PartSummary, brep: string, recipe: Recipe, scale: numbe
       angle: (recipe.facets.angle * Math.PI) / 180,
       mostTriangles: mostTrianglesOf(recipe),
       triangles: facets.triangles.length / 3,
-      encoding: recipe.file.encoding,
+      ...fileOf(part, recipe),
       placement,
       scale,
       exact: { solid: exact, starts: facets.starts },
-      mesh: null,
+      mesh,
+      facetDeviation: facets.measured.largest * scale,
+      faces: recipe.file.format === 'step' ? part.faces : null,
     };
     return { mesh, designed, facets };
   } finally {
     solid.close();
   }
+}
+
+function fileOf(part: PartSummary, recipe: Recipe): Pick<Designed, 'format' | 'encoding' | 'unit' | 'name' | 'ordered'> {
+  const { format, encoding, unit, quads } = recipe.file;
+  return { format, encoding, unit, name: part.name, ordered: format !== 'step' && !(format === 'obj' && quads) };
 }
 
 /** What rounding to float32 in the file can add to a deviation, mm: half a unit in the last place, three axes. */
@@ -153,11 +244,13 @@ function meantMesh(part: PartSummary, source: Mesh, recipe: Recipe, scale: numbe
       angle: 0,
       mostTriangles: mostTrianglesOf(recipe),
       triangles: source.triangles.length / 3,
-      encoding: recipe.file.encoding,
+      ...fileOf(part, recipe),
       placement,
       scale,
       exact: null,
       mesh,
+      facetDeviation: 0,
+      faces: recipe.file.format === 'step' ? source.triangles.length / 3 : null,
     },
   };
 }

@@ -2,6 +2,7 @@ import type { Finding } from '../findings/finding.ts';
 import { sizeOf } from '../geometry/box.ts';
 import { measureMesh, type Mesh, type MeshMeasures } from '../geometry/mesh.ts';
 import { readStl } from '../formats/stl/read.ts';
+import { together } from '../geometry/shells.ts';
 import { mmPer } from '../size/readings.ts';
 import { checkMesh, type MeshSoundness } from '../soundness/check-mesh.ts';
 import { standingOf, type Standing } from '../stance/stance.ts';
@@ -27,11 +28,11 @@ export interface Received {
 export function receiveStl(bytes: Uint8Array, receiver: Receiver): Received {
   const file = readStl(bytes);
   const unit = mmPer(receiver.unit);
-  const mesh = joined(file.blocks.map((block) => block.mesh));
+  const mesh = together(file.blocks.map((block) => block.mesh));
   if (unit !== 1) for (let i = 0; i < mesh.positions.length; i++) mesh.positions[i] *= unit;
   const measures = measureMesh(mesh);
   const soundness = checkMesh(mesh);
-  const findings = [...file.findings, ...limits(receiver, bytes.length, measures, soundness)];
+  const findings = [...file.findings, ...receiverFindings(receiver, bytes.length, measures, soundness)];
   return {
     receiver: receiver.id,
     mesh,
@@ -44,22 +45,8 @@ export function receiveStl(bytes: Uint8Array, receiver: Receiver): Received {
   };
 }
 
-function joined(meshes: Mesh[]): Mesh {
-  if (meshes.length === 1) return meshes[0];
-  const positions = new Float64Array(meshes.reduce((n, m) => n + m.positions.length, 0));
-  const triangles = new Uint32Array(meshes.reduce((n, m) => n + m.triangles.length, 0));
-  let p = 0;
-  let t = 0;
-  for (const mesh of meshes) {
-    positions.set(mesh.positions, p);
-    for (let i = 0; i < mesh.triangles.length; i++) triangles[t + i] = mesh.triangles[i] + p / 3;
-    p += mesh.positions.length;
-    t += mesh.triangles.length;
-  }
-  return { positions, triangles };
-}
-
-function limits(receiver: Receiver, bytes: number, measures: MeshMeasures, sound: MeshSoundness): Finding[] {
+/** What a receiver finds odd about its bed and its limits. */
+export function receiverFindings(receiver: Receiver, bytes: number, measures: MeshMeasures, sound: MeshSoundness): Finding[] {
   const findings: Finding[] = [];
   const size = sizeOf(measures.box);
   const over = size.map((s, k) => s - receiver.bed[k]);

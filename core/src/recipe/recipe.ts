@@ -1,6 +1,7 @@
 import type { PartSummary } from '../design/design.ts';
 import { recommend } from '../facets/survey.ts';
 import { presets, type FacetChoice } from '../facets/presets.ts';
+import type { FileFormat } from '../receivers/receivers.ts';
 import { mmPer } from '../size/readings.ts';
 import { asModelled, type Stance } from '../stance/stance.ts';
 
@@ -20,11 +21,14 @@ export interface Recipe {
     budget: { kind: 'triangles' | 'bytes'; most: number } | null;
   };
   file: {
+    format: FileFormat;
     encoding: 'binary' | 'ascii';
     /** Unit of the numbers in the file. */
     unit: string;
     /** File name without ending; null takes the part's name. */
     name: string | null;
+    /** OBJ: regular pairs of triangles written as faces with four corners. */
+    quads: boolean;
   };
 }
 
@@ -36,13 +40,16 @@ export function firstRecipe(part: Pick<PartSummary, 'survey'>): Recipe {
     size: { reading: null, factor: 1 },
     stance: asModelled,
     facets: { deviation: preset.deviation, angle: preset.angle, preset: preset.id, budget: null },
-    file: { encoding: 'binary', unit: 'mm', name: null },
+    file: { format: 'stl', encoding: 'binary', unit: 'mm', name: null, quads: false },
   };
 }
 
-/** How many mm of the finished part one number of its geometry is. STEP comes as mm; files without a unit by reading. */
+/** Formats whose numbers have no unit. */
+const unitless = ['STL', 'OBJ', 'PLY'];
+
+/** How many mm of the finished part one number of its geometry is. STEP, IGES and 3MF come as mm; files without a unit by reading. */
 export function scaleOf(part: Pick<PartSummary, 'unit' | 'format'>, recipe: Recipe): number {
-  const unit = part.format === 'STL' ? mmPer(recipe.size.reading ?? 'mm') : 1;
+  const unit = unitless.includes(part.format) ? mmPer(recipe.size.reading ?? 'mm') : 1;
   return unit * recipe.size.factor;
 }
 
@@ -61,5 +68,5 @@ export function safeFileName(name: string): string {
 
 /** The file name of a part under a recipe, with the unit in it so that nobody has to guess. */
 export function fileNameOf(part: Pick<PartSummary, 'name'>, recipe: Recipe): string {
-  return `${safeFileName(recipe.file.name ?? `${part.name}_${recipe.file.unit}`)}.stl`;
+  return `${safeFileName(recipe.file.name ?? `${part.name}_${recipe.file.unit}`)}.${recipe.file.format}`;
 }

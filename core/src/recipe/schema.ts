@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { choiceLimits } from '../facets/presets.ts';
-import { receivers } from '../receivers/receivers.ts';
+import { formatNames, receivers } from '../receivers/receivers.ts';
 import { lengthUnits } from '../size/readings.ts';
 import type { Recipe } from './recipe.ts';
 
@@ -44,6 +44,10 @@ export const recipeSchema = Joi.object<Recipe>({
       .required(),
   }).required(),
   file: Joi.object({
+    format: Joi.string()
+      .valid(...Object.keys(formatNames))
+      .required(),
+    quads: Joi.boolean().strict().required(),
     encoding: Joi.string().valid('binary', 'ascii').required(),
     unit: unit.required(),
     name: Joi.string().trim().min(1).max(120).allow(null).required(),

@@ -3,10 +3,10 @@ import type { Geometry } from 'tall-kite/design/design';
 import { readDesign } from 'tall-kite/design/read';
 import { asUnusable } from 'tall-kite/findings/finding';
 import { packMesh, unpackMesh } from 'tall-kite/geometry/mesh';
-import { openingKernel, workingKernel } from 'tall-kite/kernel/load';
+import { nodeKernels, workingKernel } from 'tall-kite/kernel/load';
 import { prove } from 'tall-kite/pass/prove';
 import { writePart } from 'tall-kite/pass/write-part';
-import { receiveStl } from 'tall-kite/receivers/printer';
+import { receiveFile } from 'tall-kite/receivers/receive';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import { thumbOf } from 'tall-kite/view/thumb';
 import { unpackView, viewOf } from 'tall-kite/view/view';
@@ -16,7 +16,7 @@ import type { ReadRequest, ReadResult, WriteRequest, WriteResult } from './heavy
 const blobs = new Blobs((workerData as { dataDir: string }).dataDir);
 
 async function read({ sha256, fileName }: ReadRequest): Promise<ReadResult> {
-  const design = await readDesign(await blobs.read(sha256), fileName, openingKernel);
+  const design = await readDesign(await blobs.read(sha256), fileName, nodeKernels);
   const parts: ReadResult['parts'] = [];
   for (const part of design.parts) {
     const packed = part.geometry.kind === 'solid' ? new TextEncoder().encode(part.geometry.brep) : packMesh(part.geometry.mesh);
@@ -36,7 +36,7 @@ async function write({ summary, geometry, recipe }: WriteRequest): Promise<Write
   const { fileName, pieces, designed } = await writePart(summary, shape, recipe, workingKernel);
   const { sha256, bytes } = await blobs.put(pieces);
   // Read back from the store: the evidence is about the bytes that will be sent, not about what was meant.
-  const received = receiveStl(await blobs.read(sha256), receiverOf(recipe.receiver));
+  const received = await receiveFile(await blobs.read(sha256), recipe.file.format, receiverOf(recipe.receiver), nodeKernels);
   return { fileName, sha256, bytes, evidence: prove(designed, received) };
 }
 

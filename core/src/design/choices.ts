@@ -1,0 +1,33 @@
+import Joi from 'joi';
+
+/** What a person chooses before a file is read. */
+export interface ReadChoices {
+  /** Kinds that become parts. Curves and points never do; they are listed as left out. */
+  solids: boolean;
+  surfaces: boolean;
+  meshes: boolean;
+  /** Colour (#rrggbb) for parts that the file gives none; null leaves them without. */
+  colour: string | null;
+  /** Mend exact geometry that fails the kernel's check, or leave it as it is. */
+  heal: boolean;
+  /** What becomes of an entity that can't be used as it is: kept as far as it goes, left out, or nothing is read. */
+  bad: 'keep' | 'leave' | 'stop';
+  /** Which axis points up in the file; "find" looks at how the part stands (only for formats that do not say). */
+  up: 'find' | 'z' | 'y';
+}
+
+export const usualChoices: ReadChoices = { solids: true, surfaces: true, meshes: true, colour: null, heal: true, bad: 'keep', up: 'find' };
+
+/** Checks choices that come from outside. */
+export const choicesSchema = Joi.object<ReadChoices>({
+  solids: Joi.boolean().strict().required(),
+  surfaces: Joi.boolean().strict().required(),
+  meshes: Joi.boolean().strict().required(),
+  colour: Joi.string()
+    .pattern(/^#[0-9a-f]{6}$/)
+    .allow(null)
+    .required(),
+  heal: Joi.boolean().strict().required(),
+  bad: Joi.string().valid('keep', 'leave', 'stop').required(),
+  up: Joi.string().valid('find', 'z', 'y').required(),
+});

@@ -1,0 +1,70 @@
+import { Unusable } from '../../findings/finding.ts';
+import { latin } from '../stl/read.ts';
+
+/** Whether bytes are an IGES file: fixed lines of 80 columns, the first one of the start section. */
+export function looksLikeIges(bytes: Uint8Array): boolean {
+  const head = latin(bytes.subarray(0, 90));
+  return /^.{72}S {0,6}0*1\s*(\r?\n|$)/.test(head);
+}
+
+/** Unit flags. Source: IGES 5.3, 2.2.4.3.14. */
+const unitOf: Record<string, string> = { 1: 'in', 2: 'mm', 4: 'ft', 5: 'mile', 6: 'm', 7: 'km', 8: 'mil', 9: 'micron', 10: 'cm', 11: 'microinch' };
+
+export interface IgesHeader {
+  unit: string;
+  system: string;
+}
+
+/**
+ * The global section: unit and the program that made the file. Source: IGES 5.3, 2.2.4.3.
+ * @throws Unusable when the file has no terminate section (it is cut off) or no global one.
+ */
+export function readIgesHeader(bytes: Uint8Array): IgesHeader {
+  const lines = latin(bytes).split(/\r?\n/);
+  if (!lines.some((line) => line[72] === 'T')) {
+    throw new Unusable('cut-off', 'The IGES file has no end (no terminate section): it is cut off.', 'Copy or export it again; a half of a part is never used.');
+  }
+  const text = lines
+    .filter((line) => line[72] === 'G')
+    .map((line) => line.slice(0, 72).padEnd(72))
+    .join('');
+  if (text === '') throw new Unusable('iges-broken', 'The IGES file has no global section.', 'Export it again.');
+  const fields = fieldsOf(text);
+  const flag = fields[13]?.trim() || '1';
+  const unit = flag === '3' ? (fields[14]?.trim().toLowerCase() ?? 'in') : (unitOf[flag] ?? 'mm');
+  return { unit, system: fields[4]?.trim() || fields[2]?.trim() || '' };
+}
+
+/** Fields of the global section, Hollerith strings (nH...) taken as written; delimiters as its first two fields say. */
+function fieldsOf(text: string): string[] {
+  let delimiter = ',';
+  let end = ';';
+  const first = /^\s*1H(.)(.)1H(.)/.exec(text);
+  const fields: string[] = [];
+  if (first) {
+    delimiter = first[1];
+    end = first[3];
+  } else {
+    const other = /^\s*1H(.)/.exec(text);
+    if (other) delimiter = other[1];
+  }
+  let at = 0;
+  let field = '';
+  for (let guard = 0; at < text.length && guard < 100_000; guard++) {
+    const hollerith = /^\s*(\d{1,5})H/.exec(text.slice(at, at + 8));
+    if (hollerith && field.trim() === '') {
+      const from = at + hollerith[0].length;
+      field = text.slice(from, from + Number(hollerith[1]));
+      at = from + Number(hollerith[1]);
+      continue;
+    }
+    const c = text[at++];
+    if (c === delimiter || c === end) {
+      fields.push(field);
+      field = '';
+      if (c === end) return fields;
+    } else field += c;
+  }
+  fields.push(field);
+  return fields;
+}

@@ -1,0 +1,97 @@
+import type { Finding } from '../findings/finding.ts';
+import { Unusable } from '../findings/finding.ts';
+import type { Mesh } from '../geometry/mesh.ts';
+import type { Rows } from '../geometry/rows.ts';
+
+/** A mesh of a file with what the file says of it. Coordinates in the file's own unit unless `unit` of the file is null. */
+export interface MeshFilePart {
+  name: string | null;
+  /** Names above it in the file, from the top down. */
+  above: string[];
+  partNumber: string | null;
+  colour: string | null;
+  mesh: Mesh;
+  /** Where copies of it stand (12 numbers, mm); one identity when the file does not place parts. */
+  places: Rows[];
+}
+
+/** What a mesh format's reader gives. */
+export interface MeshFile {
+  version: string;
+  /** Unit that the file states; its numbers are turned into mm then. Null: numbers as they stand. */
+  unit: string | null;
+  parts: MeshFilePart[];
+  findings: Finding[];
+}
+
+/** No mesh of more triangles than this is opened. */
+export const mostTriangles = 20_000_000;
+
+/** Entities that were not taken, listed with their count. */
+export function leftOut(counts: Map<string, number>, remedy: string): Finding[] {
+  const total = [...counts.values()].reduce((a, b) => a + b, 0);
+  if (total === 0) return [];
+  const list = [...counts].map(([name, count]) => `${count.toLocaleString('en')} ${name}`).join(', ');
+  return [{ code: 'left-out', severity: 'look', count: total, message: `Left out: ${list}.`, remedy }];
+}
+
+export function tooManyTriangles(count: number): Unusable {
+  return new Unusable(
+    'too-many-triangles',
+    `The file has ${count.toLocaleString('en')} triangles; at most ${mostTriangles.toLocaleString('en')} are opened.`,
+    'Export it again with a larger deviation.',
+  );
+}
+
+/** An array of numbers that grows by doubling; memory is taken only for what really came. */
+export class Numbers {
+  values = new Float64Array(1024);
+  length = 0;
+  push3(a: number, b: number, c: number): void {
+    if (this.length + 3 > this.values.length) {
+      const more = new Float64Array(this.values.length * 2);
+      more.set(this.values);
+      this.values = more;
+    }
+    this.values[this.length++] = a;
+    this.values[this.length++] = b;
+    this.values[this.length++] = c;
+  }
+  taken(): Float64Array {
+    return this.values.slice(0, this.length);
+  }
+}
+
+/** The same for vertex numbers. */
+export class Indices {
+  values = new Uint32Array(1024);
+  length = 0;
+  push3(a: number, b: number, c: number): void {
+    if (this.length + 3 > this.values.length) {
+      if (this.length / 3 > mostTriangles) throw tooManyTriangles(this.length / 3);
+      const more = new Uint32Array(this.values.length * 2);
+      more.set(this.values);
+      this.values = more;
+    }
+    this.values[this.length++] = a;
+    this.values[this.length++] = b;
+    this.values[this.length++] = c;
+  }
+  taken(from = 0, to = this.length): Uint32Array {
+    return this.values.slice(from, to);
+  }
+}
+
+/** Names of every kind of text as UTF-8, or as Latin-1 when they are none. */
+export function textOf(bytes: Uint8Array): string {
+  try {
+    return new TextDecoder('utf-8', { fatal: true }).decode(bytes);
+  } catch {
+    return new TextDecoder('latin1').decode(bytes);
+  }
+}
+
+/** A colour of three channels from 0 to 255 as #rrggbb. */
+export function hexColour(r: number, g: number, b: number): string {
+  return `#${[r, g, b].map((c) => Math.round(Math.min(255, Math.max(0, c))).toString(16).padStart(2, '0')).join('')}`;
+}

@@ -1,0 +1,245 @@
+import { Unusable, type Finding } from '../../findings/finding.ts';
+import type { Mesh } from '../../geometry/mesh.ts';
+import { identityRows } from '../../geometry/rows.ts';
+import { weldEqual } from '../../geometry/weld.ts';
+import { leastArea } from '../../mend/holes.ts';
+import { checkMesh } from '../../soundness/check-mesh.ts';
+import { Indices, leftOut, Numbers, textOf, type MeshFile, type MeshFilePart } from '../mesh-file.ts';
+import { notNumbers } from '../stl/read.ts';
+
+/** Words of lines that hold geometry which is not read here, with what people call it. */
+const passedOver: Record<string, string> = {
+  l: 'lines',
+  p: 'points',
+  curv: 'curves',
+  curv2: 'curves',
+  surf: 'free-form surfaces',
+  bmat: 'free-form surfaces',
+};
+
+interface Piece {
+  object: string | null;
+  group: string | null;
+  from: number;
+  to: number;
+}
+
+/** A face of more corners than this is refused; no program writes such. */
+const mostCorners = 100_000;
+
+/**
+ * Reads an OBJ file: vertices (perhaps with colours), polygons with any indices (also negative ones), objects and groups.
+ * An object is a part; without objects, groups are parts when each is closed by itself. Equal vertices are joined.
+ * Source: the format's public description (version 3.0), as common practice has it.
+ * @throws Unusable when nothing can be read.
+ */
+export function readObj(bytes: Uint8Array): MeshFile {
+  const vertices = new Numbers();
+  const colours = new Numbers();
+  const triangles = new Indices();
+  const pieces: Piece[] = [];
+  const out = new Map<string, number>();
+  const wrong = { faces: 0, first: 0, numbers: 0 };
+  let object: string | null = null;
+  let group: string | null = null;
+  let from = 0;
+  let materials = false;
+  const finish = () => {
+    if (triangles.length > from) pieces.push({ object, group, from, to: triangles.length });
+    from = triangles.length;
+  };
+  forEachLine(bytes, (line, number) => {
+    const space = line.search(/\s/);
+    const word = space < 0 ? line : line.slice(0, space);
+    switch (word) {
+      case 'v': {
+        const v = numbersOf(line, 1);
+        if (v.length < 3 || !v.slice(0, 3).every(Number.isFinite)) {
+          wrong.numbers++;
+          vertices.push3(NaN, NaN, NaN);
+        } else vertices.push3(v[0], v[1], v[2]);
+        if (v.length >= 6) colours.push3(v[3], v[4], v[5]);
+        break;
+      }
+      case 'f': {
+        const corners = cornersOf(line, vertices.length / 3);
+        if (!corners || corners.length < 3) {
+          wrong.faces++;
+          wrong.first ||= number;
+          break;
+        }
+        for (const v of corners) if (v < 0 || v >= vertices.length / 3) return void (wrong.faces++, (wrong.first ||= number));
+        faceTriangles(vertices.values, corners, triangles);
+        break;
+      }
+      case 'o':
+        finish();
+        object = line.slice(space + 1).trim() || null;
+        break;
+      case 'g':
+        finish();
+        group = line.slice(space + 1).trim() || null;
+        break;
+      case 'mtllib':
+        materials = true;
+        break;
+      default:
+        if (word in passedOver) out.set(passedOver[word], (out.get(passedOver[word]) ?? 0) + 1);
+    }
+  });
+  finish();
+  if (vertices.length === 0 && triangles.length === 0) {
+    throw new Unusable('not-obj', 'The file is named .obj but holds no vertices ("v" lines).', 'Open it in the program that made it and export an OBJ again.');
+  }
+  const findings: Finding[] = leftOut(out, 'Export meshes; lines, points and free-form surfaces are not taken from OBJ.');
+  if (wrong.faces > 0) {
+    findings.push({
+      code: 'bad-faces',
+      severity: 'stop',
+      count: wrong.faces,
+      message: `${wrong.faces.toLocaleString('en')} faces name vertices that are not there (first on line ${wrong.first.toLocaleString('en')}) and were left out.`,
+      remedy: 'Export the part again; the places they left are open edges now.',
+    });
+  }
+  if (materials) {
+    findings.push({
+      code: 'materials-elsewhere',
+      severity: 'clear',
+      count: 1,
+      message: 'The colours of this OBJ are in another file (.mtl), which was not brought in.',
+      remedy: 'Nothing to do for a machine file; colours change nothing in the shape.',
+    });
+  }
+  const parts = partsOf(pieces, vertices.taken(), triangles, colours, findings);
+  if (parts.length === 0) {
+    findings.push({ code: 'no-triangles', severity: 'stop', count: 1, message: 'The file has no faces.', remedy: 'Export it again with the part shown and chosen.' });
+  }
+  return { version: 'text', unit: null, parts, findings };
+}
+
+/** Calls `take` for every line, joined where a backslash ends it; comments and blank lines are passed over. */
+function forEachLine(bytes: Uint8Array, take: (line: string, number: number) => void): void {
+  const decoder = new TextDecoder('latin1');
+  let from = 0;
+  let number = 0;
+  let held = '';
+  while (from < bytes.length) {
+    let end = bytes.indexOf(10, from);
+    if (end < 0) end = bytes.length;
+    number++;
+    let first = from;
+    while (first < end && (bytes[first] === 32 || bytes[first] === 9)) first++;
+    let last = end;
+    while (last > first && (bytes[last - 1] === 13 || bytes[last - 1] === 32 || bytes[last - 1] === 9)) last--;
+    from = end + 1;
+    if (first === last && held === '') continue;
+    if (bytes[first] === 35) continue;
+    const named = (bytes[first] === 111 || bytes[first] === 103) && (bytes[first + 1] === 32 || bytes[first + 1] === 9);
+    const piece = named ? textOf(bytes.subarray(first, last)) : decoder.decode(bytes.subarray(first, last));
+    if (piece.endsWith('\\') && held.length < 1_000_000) {
+      held += `${piece.slice(0, -1)} `;
+      continue;
+    }
+    take(held === '' ? piece : held + piece, number);
+    held = '';
+  }
+  if (held !== '') take(held, number);
+}
+
+function numbersOf(line: string, from: number): number[] {
+  const out: number[] = [];
+  for (const piece of line.slice(from).split(/\s+/)) if (piece !== '') out.push(Number(piece));
+  return out;
+}
+
+/** Vertex numbers (from 0) of a face; texture and normal numbers are passed over. Null when one is no number. */
+function cornersOf(line: string, count: number): number[] | null {
+  const out: number[] = [];
+  for (const piece of line.slice(1).split(/\s+/)) {
+    if (piece === '') continue;
+    const n = Number.parseInt(piece, 10);
+    if (!Number.isInteger(n) || n === 0) return null;
+    out.push(n > 0 ? n - 1 : count + n);
+    if (out.length > mostCorners) return null;
+  }
+  return out;
+}
+
+/** A polygon as triangles: fans for three and four convex corners, the least area for the rest. */
+export function faceTriangles(p: Float64Array, corners: number[], into: Indices): void {
+  if (corners.length === 3) return into.push3(corners[0], corners[1], corners[2]);
+  const points = new Float64Array(corners.length * 3);
+  corners.forEach((v, i) => {
+    for (let k = 0; k < 3; k++) points[i * 3 + k] = p[v * 3 + k];
+  });
+  if (!points.every(Number.isFinite)) {
+    for (let i = 1; i + 1 < corners.length; i++) into.push3(corners[0], corners[i], corners[i + 1]);
+    return;
+  }
+  const t = leastArea(points);
+  for (let i = 0; i < t.length; i += 3) into.push3(corners[t[i]], corners[t[i + 1]], corners[t[i + 2]]);
+}
+
+function partsOf(pieces: Piece[], positions: Float64Array, triangles: Indices, colours: Numbers, findings: Finding[]): MeshFilePart[] {
+  const meshOf = (list: Piece[]): Mesh => {
+    const length = list.reduce((n, p) => n + p.to - p.from, 0);
+    const t = new Uint32Array(length);
+    let at = 0;
+    for (const p of list) {
+      t.set(triangles.values.subarray(p.from, p.to), at);
+      at += p.to - p.from;
+    }
+    return finiteOnly(positions, t, findings);
+  };
+  const by = (key: (p: Piece) => string | null) => {
+    const map = new Map<string | null, Piece[]>();
+    for (const p of pieces) map.set(key(p), [...(map.get(key(p)) ?? []), p]);
+    return map;
+  };
+  const objects = by((p) => p.object);
+  let split = objects;
+  if (objects.size <= 1) {
+    const groups = by((p) => p.group);
+    if (groups.size > 1 && groups.size <= 2000 && [...groups.values()].every((list) => checkMesh(meshOf([...list]), 0).openEdges === 0)) split = groups;
+  }
+  const colour = oneColour(colours, positions.length);
+  return [...split].map(([name, list]) => ({ name, above: [], partNumber: null, colour, mesh: meshOf(list), places: [identityRows] }));
+}
+
+/** The colour of all vertices when they share one (0 to 1 a channel); null otherwise. */
+function oneColour(colours: Numbers, positions: number): string | null {
+  if (colours.length === 0 || colours.length !== positions) return null;
+  for (let i = 3; i < colours.length; i++) if (colours.values[i] !== colours.values[i % 3]) return null;
+  const [r, g, b] = Array.from(colours.values.slice(0, 3), (c) => Math.round(Math.min(1, Math.max(0, c)) * 255));
+  return `#${[r, g, b].map((c) => c.toString(16).padStart(2, '0')).join('')}`;
+}
+
+/** Equal vertices joined; triangles with a coordinate that is no number left out and counted. */
+export function finiteOnly(positions: Float64Array, t: Uint32Array, findings: Finding[]): Mesh {
+  let bad = 0;
+  const finite = (v: number) => Number.isFinite(positions[v * 3]) && Number.isFinite(positions[v * 3 + 1]) && Number.isFinite(positions[v * 3 + 2]);
+  const kept = new Uint32Array(t.length);
+  let at = 0;
+  for (let i = 0; i < t.length; i += 3) {
+    if (!finite(t[i]) || !finite(t[i + 1]) || !finite(t[i + 2])) {
+      bad++;
+      continue;
+    }
+    kept[at++] = t[i];
+    kept[at++] = t[i + 1];
+    kept[at++] = t[i + 2];
+  }
+  if (bad > 0) findings.push(notNumbers(bad));
+  return weldEqual(...used(positions, kept.slice(0, at)));
+}
+
+/** Only the vertices that triangles use. */
+function used(positions: Float64Array, t: Uint32Array): [Float64Array, Uint32Array] {
+  const renamed = new Int32Array(positions.length / 3).fill(-1);
+  for (const v of t) renamed[v] = 0;
+  let n = 0;
+  for (let v = 0; v < renamed.length; v++) if (renamed[v] === 0) renamed[v] = n++;
+  const out = new Float64Array(n * 3);
+  for (let v = 0; v < renamed.length; v++) if (renamed[v] >= 0) for (let k = 0; k < 3; k++) out[renamed[v] * 3 + k] = positions[v * 3 + k];
+  return [out, t.map((v) => renamed[v])];
+}
