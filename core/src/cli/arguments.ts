@@ -1,12 +1,12 @@
 import { parseArgs } from 'node:util';
 import { Unusable } from '../findings/finding.ts';
 import { choiceLimits } from '../facets/presets.ts';
-import { receivers } from '../receivers/receivers.ts';
+import { formatNames, receivers, type FileFormat } from '../receivers/receivers.ts';
 import { lengthUnits } from '../size/readings.ts';
 
 /** What a person typed, checked. Lengths in mm, angle in degrees. */
 export interface Given {
-  command: 'inspect' | 'write' | 'help';
+  command: Command | 'help';
   files: string[];
   json: boolean;
   deviation: number | null;
@@ -15,9 +15,38 @@ export interface Given {
   fromUnit: string | null;
   part: string | null;
   out: string;
-  receiver: string;
+  /** Null when none was typed. */
+  receiver: string | null;
   ascii: boolean;
+  format: FileFormat;
+  quads: boolean;
+  weld: number | null;
+  holes: 'flat' | 'surface' | 'none';
+  crumbs: boolean;
+  largest: boolean;
+  triangles: number | null;
+  layer: number | null;
+  bead: number | null;
+  walls: number;
+  infill: number;
+  up: 'find' | 'z' | 'y';
 }
+
+export type Command = 'inspect' | 'write' | 'mend' | 'join' | 'subtract' | 'common' | 'divide' | 'lighter' | 'stances' | 'slice';
+
+/** How many files each command takes, and whether it needs --out. */
+const shapes: Record<Command, { least: number; most: number; out: 'folder' | 'file' | null }> = {
+  inspect: { least: 1, most: Infinity, out: null },
+  write: { least: 1, most: 1, out: 'folder' },
+  mend: { least: 1, most: 1, out: 'file' },
+  join: { least: 1, most: 100, out: 'file' },
+  subtract: { least: 2, most: 100, out: 'file' },
+  common: { least: 2, most: 100, out: 'file' },
+  divide: { least: 1, most: 1, out: 'folder' },
+  lighter: { least: 1, most: 1, out: 'file' },
+  stances: { least: 1, most: 1, out: null },
+  slice: { least: 1, most: 1, out: null },
+};
 
 const options = {
   json: { type: 'boolean' },
@@ -31,6 +60,17 @@ const options = {
   out: { type: 'string' },
   receiver: { type: 'string' },
   ascii: { type: 'boolean' },
+  quads: { type: 'boolean' },
+  weld: { type: 'string' },
+  holes: { type: 'string' },
+  crumbs: { type: 'boolean' },
+  largest: { type: 'boolean' },
+  triangles: { type: 'string' },
+  layer: { type: 'string' },
+  bead: { type: 'string' },
+  walls: { type: 'string' },
+  infill: { type: 'string' },
+  up: { type: 'string' },
 } as const;
 
 /** @throws Unusable with a sentence when something typed can't be used. */
@@ -53,20 +93,50 @@ export function parseArguments(argv: string[]): Given {
     fromUnit: null,
     part: null,
     out: '.',
-    receiver: 'lark',
+    receiver: null,
     ascii: values.ascii ?? false,
+    format: 'stl',
+    quads: values.quads ?? false,
+    weld: null,
+    holes: 'flat',
+    crumbs: values.crumbs ?? false,
+    largest: values.largest ?? false,
+    triangles: null,
+    layer: null,
+    bead: null,
+    walls: 2,
+    infill: 0.2,
+    up: 'find',
   };
   if (values.help || command === undefined || command === 'help') return blank;
-  if (command !== 'inspect' && command !== 'write') throw new Unusable('bad-command', `There is no command "${command}".`, 'See "tall-kite --help".');
+  if (!(command in shapes)) throw new Unusable('bad-command', `There is no command "${command}".`, 'See "tall-kite --help".');
+  const shape = shapes[command as Command];
   if (files.length === 0) throw new Unusable('no-file', `"${command}" needs a file.`, 'Name one: tall-kite inspect part.stl');
-  if (command === 'write') {
-    if (files.length > 1) throw new Unusable('one-file', '"write" takes one file at a time.', 'Call it once for each file.');
-    if ((values.format ?? 'stl') !== 'stl') throw new Unusable('bad-format', `The format "${values.format}" is not written yet.`, 'Use --format stl.');
-    if (!values.out) throw new Unusable('no-out', '"write" needs a folder to write to.', 'Add --out DIR.');
+  if (files.length < shape.least) throw new Unusable('more-files', `"${command}" needs ${shape.least} files.`, `Name them one after another: tall-kite ${command} a.stl b.stl --out c.stl`);
+  if (files.length > shape.most) throw new Unusable('one-file', `"${command}" takes ${shape.most === 1 ? 'one file' : `${shape.most} files`} at a time.`, 'Call it once for each file.');
+  const format = oneOf('format', values.format ?? 'stl', Object.keys(formatNames)) as FileFormat;
+  if (shape.out && !values.out) {
+    throw new Unusable('no-out', `"${command}" needs a ${shape.out} to write to.`, shape.out === 'folder' ? 'Add --out DIR.' : 'Add --out FILE, ending in .stl, .3mf, .obj, .ply or .step.');
+  }
+  const ending = /\.([a-z0-9]+)$/i.exec(values.out ?? '')?.[1].toLowerCase() ?? '';
+  if (shape.out === 'file' && !(ending in formatNames) && ending !== 'stp') {
+    throw new Unusable('bad-format', `"${values.out}" ends in no format that is written.`, 'Let --out end in .stl, .3mf, .obj, .ply or .step.');
+  }
+  if (command === 'lighter' && (values.triangles === undefined) === (values.deviation === undefined)) {
+    throw new Unusable('which-limit', '"lighter" needs either --triangles or --deviation.', 'For instance: --triangles 100000');
   }
   return {
     ...blank,
-    command,
+    command: command as Command,
+    format: shape.out === 'file' ? ((ending === 'stp' ? 'step' : ending) as FileFormat) : format,
+    weld: limited('weld', values.weld, [0, 10], 'mm'),
+    holes: oneOf('holes', values.holes ?? 'flat', ['flat', 'surface', 'none']) as Given['holes'],
+    triangles: limited('triangles', values.triangles, [4, 20_000_000], 'triangles'),
+    layer: limited('layer', values.layer, [0.01, 5], 'mm'),
+    bead: limited('bead', values.bead, [0.05, 5], 'mm'),
+    walls: limited('walls', values.walls, [1, 20], 'walls') ?? 2,
+    infill: (limited('infill', values.infill, [0, 100], 'percent') ?? 20) / 100,
+    up: oneOf('up', values.up ?? 'find', ['find', 'z', 'y']) as Given['up'],
     deviation: limited('deviation', values.deviation, choiceLimits.deviation, 'mm'),
     angle: limited('angle', values.angle, choiceLimits.angle, 'degrees'),
     unit: oneOf(
@@ -84,11 +154,14 @@ export function parseArguments(argv: string[]): Given {
           ),
     part: values.part ?? null,
     out: values.out ?? '.',
-    receiver: oneOf(
-      'receiver',
-      values.receiver ?? 'lark',
-      receivers.map((r) => r.id),
-    ),
+    receiver:
+      values.receiver === undefined
+        ? null
+        : oneOf(
+            'receiver',
+            values.receiver,
+            receivers.map((r) => r.id),
+          ),
   };
 }
 

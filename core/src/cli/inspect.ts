@@ -1,6 +1,7 @@
 import { readFile, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { readDesign, mostBytes } from '../design/read.ts';
+import { usualChoices, type ReadChoices } from '../design/choices.ts';
 import type { Design } from '../design/design.ts';
 import { Unusable, worst, type Finding, type Severity } from '../findings/finding.ts';
 import { sizeOf } from '../geometry/box.ts';
@@ -15,7 +16,7 @@ export interface Report {
 }
 
 /** Reads a file from disk as a design. @throws Unusable with a sentence. */
-export async function loadDesign(file: string): Promise<Design> {
+export async function loadDesign(file: string, choices: ReadChoices = usualChoices): Promise<Design> {
   const info = await stat(file).catch(() => null);
   if (!info?.isFile()) throw new Unusable('no-such-file', `There is no file "${file}".`, 'Check the name and the folder.');
   if (info.size > mostBytes)
@@ -24,7 +25,7 @@ export async function loadDesign(file: string): Promise<Design> {
       `"${file}" has ${(info.size / 1e6).toFixed(0)} MB; at most ${mostBytes / 2 ** 20} MB are opened.`,
       'Export fewer parts at a time.',
     );
-  return readDesign(await readFile(file), basename(file), nodeKernels);
+  return readDesign(await readFile(file), basename(file), nodeKernels, choices);
 }
 
 /** `inspect`: every file, its parts and findings. A file that can't be read is reported and the others go on. */
@@ -35,7 +36,7 @@ export async function inspectFiles(given: Given): Promise<Report> {
   for (const file of given.files) {
     let design: Design;
     try {
-      design = await loadDesign(file);
+      design = await loadDesign(file, { ...usualChoices, up: given.up });
     } catch (thrown) {
       if (!(thrown instanceof Unusable)) throw thrown;
       const finding: Finding = { code: thrown.code, severity: 'stop', count: 1, message: thrown.message, remedy: thrown.remedy };

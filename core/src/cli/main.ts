@@ -1,20 +1,48 @@
 import { asUnusable, Unusable, worst, type Severity } from '../findings/finding.ts';
-import { inspectFiles } from './inspect.ts';
-import { parseArguments, type Given } from './arguments.ts';
+import { parseArguments, type Command, type Given } from './arguments.ts';
+import { inspectFiles, type Report } from './inspect.ts';
+import { combineFiles, divideFile, lightenFile, mendFile, sliceFile, stancesOf } from './shape.ts';
 import { writeFiles } from './write.ts';
 
 const help = `tall-kite: reads designs, writes files for machines, and proves them from their own bytes.
 
   tall-kite inspect FILE... [--json]
       What is in the files: parts, sizes, soundness, findings.
-  tall-kite write FILE --format stl --out DIR [--deviation MM] [--angle DEGREES] [--ascii]
-            [--unit mm|cm|m|in|ft] [--from-unit mm|cm|m|in|ft] [--part NAME] [--receiver lark|wren] [--json]
+  tall-kite write FILE --format stl|3mf|obj|ply|step --out DIR [--deviation MM] [--angle DEGREES] [--ascii] [--quads]
+            [--unit mm|cm|m|in|ft] [--from-unit mm|cm|m|in|ft] [--part NAME] [--receiver lark|wren|heron] [--json]
       Writes each part, reads the bytes back and holds them against the design.
+  tall-kite mend IN --out OUT [--weld MM] [--holes flat|surface|none] [--crumbs] [--largest] [--json]
+      Mends what is safe, lists what it did, and measures what moved.
+  tall-kite join A B... --out OUT, subtract A B... --out OUT, common A B... --out OUT [--json]
+      One solid of several; the first less the others; what they share.
+  tall-kite divide IN --out DIR [--json]
+      One file a shell.
+  tall-kite lighter IN --triangles N | --deviation MM --out OUT [--json]
+      Fewer triangles, with the two-sided distance measured.
+  tall-kite stances IN [--receiver ID] [--json]
+      Ways to stand, ranked, with contact, overhang, support and height.
+  tall-kite slice IN [--layer MM] [--bead MM] [--walls N] [--infill PERCENT] [--receiver ID] [--json]
+      What a printer would do with the file: layers, beads, time, filament, warnings.
+
+OUT ends in .stl, .3mf, .obj, .ply or .step. --up z|y says which axis points up in OBJ and PLY.
 
 Lengths are mm, areas mm2, volumes mm3. Exit code: 0 clear, 1 look, 2 stop or unusable input.
 `;
 
 const exitCodes: Record<Severity, number> = { clear: 0, look: 1, stop: 2 };
+
+const commands: Record<Command, (given: Given) => Promise<Report>> = {
+  inspect: inspectFiles,
+  write: writeFiles,
+  mend: mendFile,
+  join: (given) => combineFiles('join', given),
+  subtract: (given) => combineFiles('subtract', given),
+  common: (given) => combineFiles('common', given),
+  divide: divideFile,
+  lighter: lightenFile,
+  stances: stancesOf,
+  slice: sliceFile,
+};
 
 /** The command line. Returns the exit code; with --json only one JSON document goes to standard output. */
 export async function main(argv: string[], out: (text: string) => void, err: (text: string) => void): Promise<number> {
@@ -31,7 +59,7 @@ export async function main(argv: string[], out: (text: string) => void, err: (te
     return 0;
   }
   try {
-    const report = given.command === 'inspect' ? await inspectFiles(given) : await writeFiles(given);
+    const report = await commands[given.command](given);
     out(given.json ? `${JSON.stringify(report.json)}\n` : report.text);
     return exitCodes[worst(report.severities)];
   } catch (thrown) {

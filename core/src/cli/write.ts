@@ -1,5 +1,6 @@
 import { mkdir, open, readFile, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
+import { usualChoices } from '../design/choices.ts';
 import type { DesignPart } from '../design/design.ts';
 import type { Evidence } from '../evidence/evidence.ts';
 import { sha256 } from '../files/sha256.ts';
@@ -9,7 +10,7 @@ import { prove } from '../pass/prove.ts';
 import { writePart } from '../pass/write-part.ts';
 import { firstRecipe, safeFileName, type Recipe } from '../recipe/recipe.ts';
 import { receiveFile } from '../receivers/receive.ts';
-import { receiverOf } from '../receivers/receivers.ts';
+import { receiverOf, receivers } from '../receivers/receivers.ts';
 import type { Given } from './arguments.ts';
 import { loadDesign, type Report } from './inspect.ts';
 
@@ -18,7 +19,7 @@ const usualAngle = 30;
 
 /** `write`: each chosen part to a file, proved from the bytes on the disk. */
 export async function writeFiles(given: Given): Promise<Report> {
-  const design = await loadDesign(given.files[0]);
+  const design = await loadDesign(given.files[0], { ...usualChoices, up: given.up });
   const chosen = design.parts.filter((part) => given.part === null || part.summary.name === given.part);
   if (chosen.length === 0) {
     const names = design.parts.map((part) => part.summary.name).join(', ') || 'none';
@@ -47,10 +48,12 @@ export async function writeFiles(given: Given): Promise<Report> {
 /** The part's first recipe with what was typed; two parts of one name get different file names. */
 function recipeFor(part: DesignPart, given: Given, taken: Set<string>): Recipe {
   const recipe = firstRecipe(part.summary);
-  recipe.receiver = given.receiver;
+  recipe.receiver = receiverFor(given);
   if (given.deviation !== null) recipe.facets.deviation = given.deviation;
   if (given.angle !== null || given.deviation !== null) recipe.facets.angle = given.angle ?? usualAngle;
   recipe.file.unit = given.unit;
+  recipe.file.format = given.format;
+  recipe.file.quads = given.quads;
   recipe.file.encoding = given.ascii ? 'ascii' : 'binary';
   recipe.size.reading = given.fromUnit;
   const base = `${safeFileName(part.summary.name)}_${given.unit}`;
@@ -59,6 +62,12 @@ function recipeFor(part: DesignPart, given: Given, taken: Set<string>): Recipe {
   taken.add(name.toLowerCase());
   recipe.file.name = name;
   return recipe;
+}
+
+/** The receiver asked for; when it does not read the format and none was typed, the first that does. */
+function receiverFor(given: Given): string {
+  if (given.receiver !== null) return given.receiver;
+  return receivers.find((r) => r.formats.includes(given.format))!.id;
 }
 
 async function writeOne(part: DesignPart, recipe: Recipe, folder: string) {
@@ -79,7 +88,7 @@ async function writeOne(part: DesignPart, recipe: Recipe, folder: string) {
 }
 
 /** Writes beside the name and renames, so that no half file ever has it; gives back the bytes as the disk has them. */
-async function store(file: string, pieces: Iterable<Uint8Array>): Promise<Buffer> {
+export async function store(file: string, pieces: Iterable<Uint8Array>): Promise<Buffer> {
   const part = `${file}.${process.pid}.part`;
   try {
     const handle = await open(part, 'w');

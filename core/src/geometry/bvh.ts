@@ -1,12 +1,12 @@
 import type { Mesh } from './mesh.ts';
 
 /**
- * A packed tree of boxes over the triangles of a mesh: triangles in Morton order, four to a node, level above level.
- * Sources: Morton, A computer oriented geodetic data base, 1966 (order); Kamel and Faloutsos, On packing R-trees, 1993 (packing).
+ * A packed tree of boxes over the triangles of a mesh: four to a node, level above level, no pointers.
+ * Source: Kamel and Faloutsos, On packing R-trees, 1993.
  */
 export interface Bvh {
   mesh: Mesh;
-  /** 6 numbers a box (min xyz, max xyz), rounded outwards: first one a triangle in Morton order, then the levels above. */
+  /** 6 numbers a box (min xyz, max xyz), rounded outwards: first one a triangle in the tree's order, then the levels above. */
   boxes: Float32Array;
   /** For a triangle's box its number; for a node's box the first of its children. */
   index: Uint32Array;
@@ -16,7 +16,7 @@ export interface Bvh {
 
 const width = 4;
 
-/** Builds the tree. O(n log n) by a radix sort; about 50 bytes a triangle. */
+/** Builds the tree. O(n log n); about 50 bytes a triangle. */
 export function buildBvh(mesh: Mesh): Bvh {
   const { positions: p, triangles: t } = mesh;
   const count = t.length / 3;
@@ -38,7 +38,7 @@ export function buildBvh(mesh: Mesh): Bvh {
       if (v > whole[k + 3]) whole[k + 3] = v;
     }
   }
-  const order = mortonOrder(mesh, whole);
+  const order = packedOrder(mesh);
   const pad = Math.max(...whole.map(Math.abs)) * 2 ** -22 + 1e-30;
   for (let i = 0; i < count; i++) {
     const tri = order[i];
@@ -77,43 +77,101 @@ export function buildBvh(mesh: Mesh): Bvh {
   return { mesh, boxes, index, ends };
 }
 
-function spread(v: number): number {
-  v = (v | (v << 16)) & 0x030000ff;
-  v = (v | (v << 8)) & 0x0300f00f;
-  v = (v | (v << 4)) & 0x030c30c3;
-  return (v | (v << 2)) & 0x09249249;
-}
-
-function mortonOrder(mesh: Mesh, whole: number[]): Uint32Array {
+/**
+ * Triangle numbers in an order in which each node of the packed tree is one cell of a k-d tree: ranges are halved at the
+ * middle of their longest side, always at a multiple of what a node of the level below holds.
+ * Source: Lee and Lee, OMT: overlap minimizing top-down bulk loading, 2003; selection by Floyd and Rivest, 1975.
+ */
+function packedOrder(mesh: Mesh): Uint32Array {
   const { positions: p, triangles: t } = mesh;
   const count = t.length / 3;
-  const codes = new Uint32Array(count);
-  const size = Math.max(whole[3] - whole[0], whole[4] - whole[1], whole[5] - whole[2]) || 1;
-  const scale = 1023 / (3 * size);
+  const order = new Uint32Array(count);
+  const keys = new Float32Array(count * 3);
   for (let i = 0; i < count; i++) {
+    order[i] = i;
     const a = t[i * 3] * 3;
     const b = t[i * 3 + 1] * 3;
     const c = t[i * 3 + 2] * 3;
-    const x = (p[a] + p[b] + p[c] - 3 * whole[0]) * scale;
-    const y = (p[a + 1] + p[b + 1] + p[c + 1] - 3 * whole[1]) * scale;
-    const z = (p[a + 2] + p[b + 2] + p[c + 2] - 3 * whole[2]) * scale;
-    codes[i] = (spread(x | 0) << 2) | (spread(y | 0) << 1) | spread(z | 0);
+    keys[i * 3] = p[a] + p[b] + p[c];
+    keys[i * 3 + 1] = p[a + 1] + p[b + 1] + p[c + 1];
+    keys[i * 3 + 2] = p[a + 2] + p[b + 2] + p[c + 2];
   }
-  let order = new Uint32Array(count);
-  for (let i = 0; i < count; i++) order[i] = i;
-  let other = new Uint32Array(count);
-  const buckets = new Uint32Array(2049);
-  for (let shift = 0; shift < 30; shift += 11) {
-    buckets.fill(0);
-    for (let i = 0; i < count; i++) buckets[((codes[i] >>> shift) & 2047) + 1]++;
-    for (let i = 0; i < 2048; i++) buckets[i + 1] += buckets[i];
-    for (let i = 0; i < count; i++) {
-      const tri = order[i];
-      other[buckets[(codes[tri] >>> shift) & 2047]++] = tri;
+  const ranges = [0, count];
+  while (ranges.length > 0) {
+    const high = ranges.pop()!;
+    const low = ranges.pop()!;
+    if (high - low <= width) continue;
+    let x0 = Infinity;
+    let x1 = -Infinity;
+    let y0 = Infinity;
+    let y1 = -Infinity;
+    let z0 = Infinity;
+    let z1 = -Infinity;
+    for (let i = low; i < high; i++) {
+      const x = keys[i * 3];
+      const y = keys[i * 3 + 1];
+      const z = keys[i * 3 + 2];
+      if (x < x0) x0 = x;
+      if (x > x1) x1 = x;
+      if (y < y0) y0 = y;
+      if (y > y1) y1 = y;
+      if (z < z0) z0 = z;
+      if (z > z1) z1 = z;
     }
-    [order, other] = [other, order];
+    const axis = x1 - x0 >= y1 - y0 && x1 - x0 >= z1 - z0 ? 0 : y1 - y0 >= z1 - z0 ? 1 : 2;
+    let unit = width;
+    while (unit * width < high - low) unit *= width;
+    const middle = low + Math.ceil((high - low) / unit / 2) * unit;
+    if (middle >= high) continue;
+    select(keys, order, axis, middle, low, high - 1);
+    ranges.push(low, middle, middle, high);
   }
   return order;
+}
+
+function select(keys: Float32Array, order: Uint32Array, axis: number, k: number, left: number, right: number): void {
+  while (right > left) {
+    if (right - left > 600) {
+      const n = right - left + 1;
+      const m = k - left + 1;
+      const z = Math.log(n);
+      const s = 0.5 * Math.exp((2 * z) / 3);
+      const sd = 0.5 * Math.sqrt((z * s * (n - s)) / n) * (m - n / 2 < 0 ? -1 : 1);
+      select(keys, order, axis, k, Math.max(left, Math.floor(k - (m * s) / n + sd)), Math.min(right, Math.floor(k + ((n - m) * s) / n + sd)));
+    }
+    const pivot = keys[k * 3 + axis];
+    let i = left;
+    let j = right;
+    swap(keys, order, left, k);
+    if (keys[right * 3 + axis] > pivot) swap(keys, order, left, right);
+    while (i < j) {
+      swap(keys, order, i, j);
+      i++;
+      j--;
+      while (keys[i * 3 + axis] < pivot) i++;
+      while (keys[j * 3 + axis] > pivot) j--;
+    }
+    if (keys[left * 3 + axis] === pivot) swap(keys, order, left, j);
+    else {
+      j++;
+      swap(keys, order, j, right);
+    }
+    if (j <= k) left = j + 1;
+    if (k <= j) right = j - 1;
+  }
+}
+
+function swap(keys: Float32Array, order: Uint32Array, i: number, j: number): void {
+  const o = order[i];
+  order[i] = order[j];
+  order[j] = o;
+  const a = i * 3;
+  const b = j * 3;
+  for (let k = 0; k < 3; k++) {
+    const v = keys[a + k];
+    keys[a + k] = keys[b + k];
+    keys[b + k] = v;
+  }
 }
 
 /** The nearest point of a mesh. Lengths in mm. */

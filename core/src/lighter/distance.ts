@@ -16,26 +16,28 @@ export interface TwoWay {
   largest: number;
 }
 
-/** A distance counts as found when it can't be larger by more than this share of itself (and of the diagonal, for tiny ones). */
-const share = 0.02;
+/** A distance counts as found when it can't be larger by more than this share of itself (or of the diagonal, for tiny ones). */
+const share = 0.1;
 const floorShare = 1e-6;
 
 const everything = () => true;
 
 /**
  * Largest distance from every point of `from` to the surface `to`. Triangles are quartered until what they could still hide
- * is below 2 % of the largest found. Two bounds hold over a whole triangle: the distance of its middle plus its reach, and
+ * is below a tenth of the largest found. Two bounds hold over a whole triangle: the distance of its middle plus its reach, and
  * the largest distance of its corners from one triangle of the other surface (distance from a convex set is convex).
  * Source: Guthe, Borodin and Klein, Fast and accurate Hausdorff distance calculation between meshes, 2005.
  *
  * @param progress called with 0..1; true gives up and returns what was found so far.
  * @param counts which points count at all; asked only of those that would be the farthest.
+ * @param atLeast nothing below this is looked for: what the other direction found already.
  */
 export function distanceTo(
   from: Mesh,
   to: Bvh,
   progress?: (share: number) => boolean | void,
   counts: (x: number, y: number, z: number) => boolean = everything,
+  atLeast = 0,
 ): OneWay {
   const { positions: p, triangles: t } = from;
   // A triangle that lies on both sides of what counts could be quartered for ever.
@@ -44,13 +46,26 @@ export function distanceTo(
   const out: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
   const best: OneWay = { largest: 0, at: [0, 0, 0], triangle: -1 };
   const vertices = p.length / 3;
-  const known = new Float32Array(vertices).fill(-1);
+  const known = new Float64Array(vertices).fill(-1);
+  const nearest = new Int32Array(vertices);
+  // The triangle nearest to the last point bounds the search for the next, which is seldom far away.
+  let last = 0;
+  const search = (x: number, y: number, z: number, hint: number): number => {
+    const bound = squaredFromTriangle(to.mesh, hint, x, y, z);
+    nearestOnMesh(to, x, y, z, out, bound * (1 + 1e-9) + 1e-300);
+    if (out.triangle < 0) {
+      out.triangle = hint;
+      out.squared = bound;
+    }
+    return Math.sqrt(out.squared);
+  };
   for (let i = 0; i < t.length; i++) {
     const v = t[i];
     if (known[v] >= 0) continue;
     if (i % 65536 === 0 && progress?.(0.5 * (i / t.length)) === true) return best;
-    const d = Math.sqrt(nearestOnMesh(to, p[v * 3], p[v * 3 + 1], p[v * 3 + 2], out).squared);
+    const d = search(p[v * 3], p[v * 3 + 1], p[v * 3 + 2], last);
     known[v] = d;
+    nearest[v] = last = out.triangle;
     if (d > best.largest && counts(p[v * 3], p[v * 3 + 1], p[v * 3 + 2])) {
       best.largest = d;
       best.at = [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]];
@@ -69,7 +84,15 @@ export function distanceTo(
     );
     // No point of a triangle is farther from its nearest corner than longest side / sqrt 3.
     const most = Math.max(known[t[i]], known[t[i + 1]], known[t[i + 2]]) + Math.sqrt(longest / 3);
-    if (most <= best.largest * (1 + share) + floor) continue;
+    const sure = Math.max(best.largest, atLeast) * (1 + share) + floor;
+    if (most <= sure) continue;
+    const shared = nearest[t[i]];
+    if (
+      squaredFromTriangle(to.mesh, shared, p[b], p[b + 1], p[b + 2]) <= sure * sure &&
+      squaredFromTriangle(to.mesh, shared, p[c], p[c + 1], p[c + 2]) <= sure * sure
+    )
+      continue;
+    last = shared;
     stack.push(p[a], p[a + 1], p[a + 2], p[b], p[b + 1], p[b + 2], p[c], p[c + 1], p[c + 2]);
     let guard = 0;
     while (stack.length > 0 && guard++ < pieces) {
@@ -85,7 +108,8 @@ export function distanceTo(
       const mx = (ax + bx + cx) / 3;
       const my = (ay + by + cy) / 3;
       const mz = (az + bz + cz) / 3;
-      const d = Math.sqrt(nearestOnMesh(to, mx, my, mz, out).squared);
+      const d = search(mx, my, mz, last);
+      last = out.triangle;
       const counted = d <= best.largest || counts(mx, my, mz);
       if (d > best.largest && counted) {
         best.largest = d;
@@ -97,7 +121,7 @@ export function distanceTo(
       );
       // Within that distance there is no surface, so the whole piece lies on the side that does not count.
       if (!counted && reach < d) continue;
-      const enough = best.largest * (1 + share) + floor;
+      const enough = Math.max(best.largest, atLeast) * (1 + share) + floor;
       if (d + reach <= enough) continue;
       const one = out.triangle;
       const squared = Math.max(
@@ -128,6 +152,6 @@ export function twoSidedDistance(a: Mesh, b: Mesh, progress?: (share: number) =>
   const nothing: OneWay = { largest: a.triangles.length === b.triangles.length ? 0 : Infinity, at: [0, 0, 0], triangle: -1 };
   if (a.triangles.length === 0 || b.triangles.length === 0) return { there: nothing, back: nothing, largest: nothing.largest };
   const there = distanceTo(a, buildBvh(b), progress && ((s) => progress(s / 2)));
-  const back = distanceTo(b, buildBvh(a), progress && ((s) => progress(0.5 + s / 2)));
+  const back = distanceTo(b, buildBvh(a), progress && ((s) => progress(0.5 + s / 2)), everything, there.largest);
   return { there, back, largest: Math.max(there.largest, back.largest) };
 }

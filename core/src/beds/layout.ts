@@ -1,0 +1,229 @@
+import { hull2 } from '../stance/candidates.ts';
+
+/** A part to be laid on beds: its outline from above (convex, mm, any place), height, and how many. */
+export interface LayItem {
+  id: string;
+  name: string;
+  outline: [number, number][];
+  height: number;
+  copies: number;
+}
+
+/** Where a copy stands: bed number from 0, turn about the vertical (degrees), and the shift of its outline (mm). */
+export interface Laid {
+  id: string;
+  copy: number;
+  bed: number;
+  turn: number;
+  x: number;
+  y: number;
+}
+
+export interface BedLayout {
+  beds: number;
+  laid: Laid[];
+  /** Parts that fit no bed: by how much, mm, and along what. */
+  misfits: { id: string; name: string; over: number; along: 'length' | 'width' | 'height' }[];
+  /** Share of each bed's area that outlines cover. */
+  filled: number[];
+}
+
+export interface BedSize {
+  width: number;
+  length: number;
+  height: number;
+  /** Between parts, mm. */
+  spacing: number;
+  /** From the rim, mm. */
+  margin: number;
+}
+
+interface Rect {
+  x: number;
+  y: number;
+  w: number;
+  h: number;
+}
+
+/** Area of a polygon, mm2, counter-clockwise positive. */
+export function polygonArea(points: readonly (readonly [number, number])[]): number {
+  let sum = 0;
+  for (let i = 0; i < points.length; i++) {
+    const [ax, ay] = points[i];
+    const [bx, by] = points[(i + 1) % points.length];
+    sum += ax * by - bx * ay;
+  }
+  return sum / 2;
+}
+
+/**
+ * The turn about the vertical that makes the box of an outline smallest: one side of its hull lies along it.
+ * Source: Freeman and Shapira, Determining the minimum-area encasing rectangle for an arbitrary closed curve, 1975.
+ */
+export function smallestBoxTurn(outline: readonly (readonly [number, number])[]): number {
+  const ring = hull2(outline);
+  let best = 0;
+  let least = Infinity;
+  for (let i = 0; i < ring.length; i++) {
+    const [ax, ay] = ring[i];
+    const [bx, by] = ring[(i + 1) % ring.length];
+    const turn = -Math.atan2(by - ay, bx - ax);
+    const r = boundsOf(ring, (turn * 180) / Math.PI);
+    // A hair's preference for staying as it is keeps boxes from being turned by nothing.
+    const area = r.w * r.h * (1 + 1e-9 * Math.abs(turn));
+    if (area < least) {
+      least = area;
+      best = (turn * 180) / Math.PI;
+    }
+  }
+  const quarter = ((best % 90) + 90) % 90;
+  const plain = quarter > 45 ? quarter - 90 : quarter;
+  return Math.abs(plain) < 1e-9 ? 0 : plain;
+}
+
+/** Outline turned by degrees about the origin. */
+export function turnedOutline(outline: readonly (readonly [number, number])[], degrees: number): [number, number][] {
+  const c = Math.cos((degrees * Math.PI) / 180);
+  const s = Math.sin((degrees * Math.PI) / 180);
+  return outline.map(([x, y]) => [c * x - s * y, s * x + c * y]);
+}
+
+function boundsOf(outline: readonly (readonly [number, number])[], degrees: number): Rect {
+  const q = turnedOutline(outline, degrees);
+  const xs = q.map((v) => v[0]);
+  const ys = q.map((v) => v[1]);
+  const x = Math.min(...xs);
+  const y = Math.min(...ys);
+  return { x, y, w: Math.max(...xs) - x, h: Math.max(...ys) - y };
+}
+
+/**
+ * Lays parts out on as few beds as it can: large ones first, each into the free rectangle where it leaves the least over,
+ * turned to its smallest box and by a quarter where that fits better.
+ * Source: Jylanki, A thousand ways to pack the bin, 2010 (maximal rectangles, best short side fit).
+ */
+export function layOut(items: readonly LayItem[], bed: BedSize): BedLayout {
+  const misfits: BedLayout['misfits'] = [];
+  const roomW = bed.width - 2 * bed.margin;
+  const roomH = bed.length - 2 * bed.margin;
+  const copies: { item: LayItem; copy: number; turn: number; w: number; h: number }[] = [];
+  for (const item of items) {
+    const turn = smallestBoxTurn(item.outline);
+    let best: { turn: number; w: number; h: number; over: number; along: 'length' | 'width' } | null = null;
+    for (const extra of [0, 90]) {
+      for (const base of turn === 0 ? [0] : [0, turn]) {
+        const { w, h } = boundsOf(item.outline, base + extra);
+        const over = Math.max(w - roomW, h - roomH);
+        const along = w - roomW > h - roomH ? 'width' : 'length';
+        if (!best || (over <= 0 && (best.over > 0 || w * h < best.w * best.h - 1e-9)) || (over > 0 && best.over > 0 && over < best.over)) {
+          best = { turn: base + extra, w, h, over, along };
+        }
+      }
+    }
+    if (item.height > bed.height) {
+      misfits.push({ id: item.id, name: item.name, over: item.height - bed.height, along: 'height' });
+      continue;
+    }
+    if (best!.over > 1e-9) {
+      misfits.push({ id: item.id, name: item.name, over: best!.over, along: best!.along });
+      continue;
+    }
+    for (let copy = 0; copy < item.copies; copy++) copies.push({ item, copy, turn: best!.turn, w: best!.w, h: best!.h });
+  }
+  copies.sort((a, b) => Math.max(b.w, b.h) - Math.max(a.w, a.h) || b.w * b.h - a.w * a.h);
+  const beds: Rect[][] = [];
+  const laid: Laid[] = [];
+  const covered: number[] = [];
+  for (const c of copies) {
+    let placed = false;
+    for (let b = 0; b <= beds.length && !placed; b++) {
+      if (b === beds.length) {
+        // The spacing is added to every part and to the far rim, so that the last one needs none beside it.
+        beds.push([{ x: 0, y: 0, w: roomW + bed.spacing, h: roomH + bed.spacing }]);
+        covered.push(0);
+      }
+      const found = bestSpot(beds[b], c.w + bed.spacing, c.h + bed.spacing);
+      if (!found) continue;
+      const turn = c.turn + (found.turned ? 90 : 0);
+      const bounds = boundsOf(c.item.outline, turn);
+      laid.push({ id: c.item.id, copy: c.copy, bed: b, turn: ((turn % 360) + 360) % 360, x: bed.margin + found.rect.x - bounds.x, y: bed.margin + found.rect.y - bounds.y });
+      beds[b] = withoutRect(beds[b], found.rect);
+      covered[b] += Math.abs(polygonArea(hull2(c.item.outline)));
+      placed = true;
+    }
+  }
+  return { beds: beds.length, laid, misfits, filled: covered.map((a) => a / (bed.width * bed.length)) };
+}
+
+function bestSpot(free: Rect[], w: number, h: number): { rect: Rect; turned: boolean } | null {
+  let best: { rect: Rect; turned: boolean } | null = null;
+  let least = Infinity;
+  for (const r of free) {
+    for (const turned of [false, true]) {
+      const [a, b] = turned ? [h, w] : [w, h];
+      if (a > r.w + 1e-9 || b > r.h + 1e-9) continue;
+      const score = Math.min(r.w - a, r.h - b) + 1e-3 * (r.x + r.y);
+      if (score < least) {
+        least = score;
+        best = { rect: { x: r.x, y: r.y, w: a, h: b }, turned };
+      }
+    }
+  }
+  return best;
+}
+
+/** Free rectangles after one is taken: each is split into what is left on its four sides; those inside another go. */
+function withoutRect(free: Rect[], taken: Rect): Rect[] {
+  const out: Rect[] = [];
+  for (const r of free) {
+    if (taken.x >= r.x + r.w - 1e-9 || taken.x + taken.w <= r.x + 1e-9 || taken.y >= r.y + r.h - 1e-9 || taken.y + taken.h <= r.y + 1e-9) {
+      out.push(r);
+      continue;
+    }
+    if (taken.x > r.x + 1e-9) out.push({ x: r.x, y: r.y, w: taken.x - r.x, h: r.h });
+    if (taken.x + taken.w < r.x + r.w - 1e-9) out.push({ x: taken.x + taken.w, y: r.y, w: r.x + r.w - taken.x - taken.w, h: r.h });
+    if (taken.y > r.y + 1e-9) out.push({ x: r.x, y: r.y, w: r.w, h: taken.y - r.y });
+    if (taken.y + taken.h < r.y + r.h - 1e-9) out.push({ x: r.x, y: taken.y + taken.h, w: r.w, h: r.y + r.h - taken.y - taken.h });
+  }
+  return out.filter((a, i) => !out.some((b, j) => j !== i && b.x <= a.x + 1e-9 && b.y <= a.y + 1e-9 && b.x + b.w >= a.x + a.w - 1e-9 && b.y + b.h >= a.y + a.h - 1e-9 && (j < i || b.w * b.h > a.w * a.h + 1e-9)));
+}
+
+/**
+ * Whether two convex outlines come nearer than a distance: no line along a side of one keeps them that far apart.
+ * Exact for outlines that overlap; near corners it may say yes a little early, never late.
+ */
+export function tooNear(a: readonly (readonly [number, number])[], b: readonly (readonly [number, number])[], spacing: number): boolean {
+  for (const [p, q] of [
+    [a, b],
+    [b, a],
+  ]) {
+    for (let i = 0; i < p.length; i++) {
+      const [ax, ay] = p[i];
+      const [bx, by] = p[(i + 1) % p.length];
+      const length = Math.hypot(bx - ax, by - ay);
+      if (!(length > 0)) continue;
+      // Outside of a counter-clockwise outline lies to the right of its sides.
+      const nx = (by - ay) / length;
+      const ny = -(bx - ax) / length;
+      let nearest = Infinity;
+      for (const [x, y] of q) nearest = Math.min(nearest, nx * (x - ax) + ny * (y - ay));
+      if (nearest >= spacing - 1e-6) return false;
+    }
+  }
+  return true;
+}
+
+/** What is wrong with a layout moved by hand: copies too near to each other, and copies off the bed. */
+export function clashes(items: readonly LayItem[], laid: readonly Laid[], bed: BedSize): { pairs: [number, number][]; off: number[] } {
+  const outlines = laid.map((l) => {
+    const item = items.find((i) => i.id === l.id)!;
+    return turnedOutline(hull2(item.outline), l.turn).map(([x, y]) => [x + l.x, y + l.y] as [number, number]);
+  });
+  const pairs: [number, number][] = [];
+  const off: number[] = [];
+  outlines.forEach((o, i) => {
+    if (o.some(([x, y]) => x < bed.margin - 1e-6 || y < bed.margin - 1e-6 || x > bed.width - bed.margin + 1e-6 || y > bed.length - bed.margin + 1e-6)) off.push(i);
+    for (let j = 0; j < i; j++) if (laid[i].bed === laid[j].bed && tooNear(o, outlines[j], bed.spacing)) pairs.push([j, i]);
+  });
+  return { pairs, off };
+}
