@@ -55,6 +55,13 @@ export const browserPackages = {
   'chromium-driver': () => existsSync('/usr/bin/chromedriver'),
 };
 
+/** Independent readers that the tests hold written files against. */
+export const readerPackages = {
+  python3: () => existsSync('/usr/bin/python3'),
+  lib3mf1: () => readdirSync('/usr/lib').some((arch) => existsSync(join('/usr/lib', arch, 'lib3MF.so.1'))),
+  'python3-gmsh': () => existsSync('/usr/lib/python3/dist-packages/gmsh.py'),
+};
+
 /** Installs Node packages when the lock file changed since the last time. */
 export function ensureModules() {
   const stamp = join(root, 'node_modules', '.tall-kite-lock');

@@ -3,9 +3,9 @@ import { spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { startCluster } from './cluster.mjs';
-import { browserPackages, ensureBuild, ensureModules, ensurePackages, postgresPackage, root } from './machine.mjs';
+import { browserPackages, ensureBuild, ensureModules, ensurePackages, postgresPackage, readerPackages, root } from './machine.mjs';
 
-ensurePackages({ ...postgresPackage, ...browserPackages });
+ensurePackages({ ...postgresPackage, ...browserPackages, ...readerPackages });
 ensureModules();
 ensureBuild();
 

@@ -1,6 +1,10 @@
 import type { Manifold } from 'manifold-3d';
 import { Unusable } from '../findings/finding.ts';
+import { boxOf, diagonalOf } from '../geometry/box.ts';
+import { edgesOf } from '../geometry/edges.ts';
 import type { Mesh } from '../geometry/mesh.ts';
+import { weldEqual } from '../geometry/weld.ts';
+import { parted, withoutCollapsed } from '../mend/steps.ts';
 import { frameFor, fromManifold, toManifold, withSolids, type Engine, type Frame } from './engine.ts';
 
 export type BooleanKind = 'join' | 'subtract' | 'common';
@@ -37,13 +41,26 @@ function finished(result: Manifold, frame: Frame, kind: BooleanKind, given: numb
       'Look at where the parts stand to each other, and at their units.',
     );
   }
-  const mesh = fromManifold(result, frame);
+  const mesh = apartInFiles(fromManifold(result, frame));
   const pieces = piecesOf(result);
   const note =
     kind === 'join' && pieces > 1
       ? `They stay ${pieces} pieces: ${given > pieces ? 'some of them' : 'they'} only touch or lie apart, so there is nothing that holds them together. Let them run into each other by a little.`
       : null;
   return { mesh, pieces, note };
+}
+
+/**
+ * Solids that touch along an edge have vertices of their own there, at the same place. A file that knows places only would
+ * join them to edges with four triangles, so they are parted by a hair (a 2^-18 of the diagonal).
+ */
+function apartInFiles(mesh: Mesh): Mesh {
+  const welded = weldEqual(mesh.positions, mesh.triangles);
+  if (edgesOf(welded.triangles, welded.positions.length / 3).nonManifold === 0) return mesh;
+  const whole = withoutCollapsed(welded).mesh;
+  const apart = parted(whole, diagonalOf(boxOf(mesh.positions)) * 2 ** -18).mesh;
+  const { open, nonManifold, flipped } = edgesOf(apart.triangles, apart.positions.length / 3);
+  return open + nonManifold + flipped === 0 ? apart : mesh;
 }
 
 /** How many separate solids a result is (a void inside one does not count). */

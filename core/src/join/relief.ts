@@ -18,9 +18,9 @@ export type ReliefChoice =
  */
 export function reliefSolid(engine: Engine, mesh: Mesh, choice: ReliefChoice): Mesh {
   const { positions: p, triangles } = mesh;
+  if (edgesOf(triangles, p.length / 3).open === 0) throw new Unusable('no-rim', 'The surface is closed already, so it needs no base.', 'Use it as it is.');
   const t = facingUp(p, triangles);
   const edges = edgesOf(t, p.length / 3);
-  if (edges.open === 0) throw new Unusable('no-rim', 'The surface is closed already, so it needs no base.', 'Use it as it is.');
   if (edges.nonManifold + edges.flipped > 0) throw new Unusable('surface-unsound', 'The surface does not lie in one piece: mend it first.', 'Use "Mend all that is safe" with holes left open.');
   const box = boxOf(p);
   if (choice.kind === 'thicken') {

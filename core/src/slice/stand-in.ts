@@ -242,7 +242,7 @@ function findingsOf(r: PrintReport, choice: PrintChoice): Finding[] {
   };
   push('open-layers', 'stop', r.openLayers, `${n(r.openLayers)} of ${n(r.layers)} layers have contours that do not close.`, 'Mend the mesh on the Soundness step and write it again.');
   push('islands', 'look', r.islands.length, `Something begins in the air ${n(r.islands.length)} times, first at ${r.islands[0]?.z.toFixed(1)} mm.`, 'Choose another stance, or print with support.');
-  push('thin-walls', r.leastBeads === 0 ? 'stop' : 'look', r.thinLayers, `In ${n(r.thinLayers)} layers a wall is thinner than one bead of ${choice.bead} mm and stays unfilled.`, 'Make the wall thicker, or choose a receiver with a finer bead.');
+  push('thin-walls', r.unfilled * choice.layer > 0.02 * Math.abs(r.meshVolume) ? 'stop' : 'look', r.thinLayers, `In ${n(r.thinLayers)} layers a wall is thinner than one bead of ${choice.bead} mm and stays unfilled.`, 'Make the wall thicker, or choose a receiver with a finer bead.');
   push('hanging', 'look', r.hanging > 1 ? 1 : 0, `${r.hanging.toFixed(0)} mm² in all hang over further than ${choice.overhang}°.`, choice.support ? 'Support is counted in; another stance may need less.' : 'Choose another stance, or print with support.');
   push('several-bodies', 'look', r.bodies > 1 ? r.bodies : 0, `${n(r.bodies)} separate bodies are in the file.`, 'Join them if one part is meant.');
   const off = Math.abs(r.slicedVolume - r.meshVolume) / Math.max(1e-9, Math.abs(r.meshVolume));
