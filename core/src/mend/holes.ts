@@ -255,7 +255,9 @@ function fair(patch: Patch, fixed: number, mesh: Mesh, ring: readonly number[][]
       for (let k = 0; k < 3; k++) all[v * 3 + k] += umbrella[v * 3 + k];
     }
   }
-  for (let round = 0; round < 600; round++) {
+  // The more vertices, the slower it settles; the bound keeps the time in hand.
+  const rounds = Math.min(20_000, Math.max(600, Math.floor(6e6 / (count - fixed))));
+  for (let round = 0; round < rounds; round++) {
     for (let v = 0; v < count; v++) compute(v);
     let moved = 0;
     for (let v = fixed; v < count; v++) {

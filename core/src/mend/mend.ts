@@ -17,7 +17,7 @@ export interface MendChoice {
   doubles: boolean;
   normals: boolean;
   holes: HoleFill | 'none';
-  /** No hole wider than this is closed; null takes half the diagonal of the part. */
+  /** No hole wider than this is closed; null takes 85 % of the part's diagonal (the rim of a terrain is wider). */
   widestHole: number | null;
   /** Shells that run into each other become one skin; a shell that crosses itself is opened there and closed again. */
   crossings: boolean;
@@ -124,7 +124,7 @@ export function mend(mesh: Mesh, choice: MendChoice, engine: Engine, progress: (
 
   if (progress(0.4, 'holes') === true) return null;
   if (choice.holes !== 'none') {
-    const widest = choice.widestHole === null ? diagonal / 2 : choice.widestHole * scale;
+    const widest = choice.widestHole === null ? diagonal * 0.85 : choice.widestHole * scale;
     // A second and third round close what the first left as a smaller rest.
     for (let round = 0; round < 3; round++) {
       const rest: string[] = [];
