@@ -103,6 +103,12 @@ function boundsOf(outline: readonly (readonly [number, number])[], degrees: numb
  * Source: Jylanki, A thousand ways to pack the bin, 2010 (maximal rectangles, best short side fit).
  */
 export function layOut(items: readonly LayItem[], bed: BedSize): BedLayout {
+  // Turning some by a quarter helps mixed parts and spoils a plain grid: both are tried.
+  const [plain, turning] = [layOutOnce(items, bed, false), layOutOnce(items, bed, true)];
+  return turning.beds < plain.beds ? turning : plain;
+}
+
+function layOutOnce(items: readonly LayItem[], bed: BedSize, quarters: boolean): BedLayout {
   const misfits: BedLayout['misfits'] = [];
   const roomW = bed.width - 2 * bed.margin;
   const roomH = bed.length - 2 * bed.margin;
@@ -142,7 +148,7 @@ export function layOut(items: readonly LayItem[], bed: BedSize): BedLayout {
         beds.push([{ x: 0, y: 0, w: roomW + bed.spacing, h: roomH + bed.spacing }]);
         covered.push(0);
       }
-      const found = bestSpot(beds[b], c.w + bed.spacing, c.h + bed.spacing);
+      const found = bestSpot(beds[b], c.w + bed.spacing, c.h + bed.spacing, quarters);
       if (!found) continue;
       const turn = c.turn + (found.turned ? 90 : 0);
       const bounds = boundsOf(c.item.outline, turn);
@@ -155,11 +161,11 @@ export function layOut(items: readonly LayItem[], bed: BedSize): BedLayout {
   return { beds: beds.length, laid, misfits, filled: covered.map((a) => a / (bed.width * bed.length)) };
 }
 
-function bestSpot(free: Rect[], w: number, h: number): { rect: Rect; turned: boolean } | null {
+function bestSpot(free: Rect[], w: number, h: number, quarters: boolean): { rect: Rect; turned: boolean } | null {
   let best: { rect: Rect; turned: boolean } | null = null;
   let least = Infinity;
   for (const r of free) {
-    for (const turned of [false, true]) {
+    for (const turned of quarters ? [false, true] : [false]) {
       const [a, b] = turned ? [h, w] : [w, h];
       if (a > r.w + 1e-9 || b > r.h + 1e-9) continue;
       const score = Math.min(r.w - a, r.h - b) + 1e-3 * (r.x + r.y);

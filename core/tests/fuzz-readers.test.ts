@@ -1,0 +1,147 @@
+import { describe, expect, test, vi } from 'vitest';
+import { zipSync, unzipSync } from 'fflate';
+import { Unusable } from '../src/findings/finding.ts';
+import { looksLikeIges, readIgesHeader } from '../src/formats/iges/header.ts';
+import type { MeshFile } from '../src/formats/mesh-file.ts';
+import { readObj } from '../src/formats/obj/read.ts';
+import { objFile } from '../src/formats/obj/write.ts';
+import { readPly } from '../src/formats/ply/read.ts';
+import { plyFile } from '../src/formats/ply/write.ts';
+import { readStep } from './readers/step-header.ts';
+import { readStl } from '../src/formats/stl/read.ts';
+import { asciiStl, binaryStl } from '../src/formats/stl/write.ts';
+import { readThreeMf } from '../src/formats/threemf/read.ts';
+import { threeMfFile } from '../src/formats/threemf/write.ts';
+import { identityRows } from '../src/geometry/rows.ts';
+import { mend, safeMend } from '../src/mend/mend.ts';
+import { nodeEngine } from '../src/join/load.ts';
+import { fullCheck } from '../src/soundness/full-check.ts';
+import { boxMesh, dataFile } from './data.ts';
+import { ballMesh, dice } from './data.more.ts';
+
+/** Files a reader: shortened here; "npm run fuzz" sets FUZZ to 20,000 and more. */
+const files = Number(process.env.FUZZ ?? 500);
+const seconds = Number(process.env.FUZZ_SECONDS ?? 40);
+vi.setConfig({ testTimeout: (2 * seconds + 60) * 1000 });
+const mesh = ballMesh(10, 12, 8);
+const bytesOf = (pieces: Iterable<Uint8Array>) => Buffer.concat([...pieces]);
+
+/** A changed copy: bytes replaced, runs cut, doubled or moved, numbers blown up, the end cut off. */
+function mutated(source: Buffer, random: (n: number) => number): Buffer {
+  let bytes: Buffer = Buffer.from(source);
+  for (let k = 0; k <= random(6); k++) {
+    const at = random(Math.max(1, bytes.length));
+    const length = random(40);
+    switch (random(7)) {
+      case 0:
+        bytes[at] = random(256);
+        break;
+      case 1:
+        bytes = Buffer.concat([bytes.subarray(0, at), bytes.subarray(at + length)]);
+        break;
+      case 2:
+        bytes = Buffer.concat([bytes.subarray(0, at), bytes.subarray(at, at + length), bytes.subarray(at)]);
+        break;
+      case 3:
+        bytes = bytes.subarray(0, at);
+        break;
+      case 4:
+        bytes.write(['nan', '1e400', '-999999999999', '0x10', '4294967295', '"', '<', '\\', '/', 'end'][random(10)], at, 'latin1');
+        break;
+      case 5:
+        bytes.fill([0, 255, 32, 10][random(4)], Math.min(at, bytes.length), Math.min(bytes.length, at + length));
+        break;
+      default:
+        bytes = Buffer.concat([bytes.subarray(0, at), Buffer.from(Array.from({ length }, () => random(256))), bytes.subarray(at)]);
+    }
+    if (bytes.length === 0) break;
+  }
+  return bytes;
+}
+
+function sane(file: MeshFile): void {
+  for (const part of file.parts) {
+    expect(part.mesh.positions.every(Number.isFinite)).toBe(true);
+    const most = part.mesh.positions.length / 3;
+    expect(part.mesh.triangles.every((v) => v < most)).toBe(true);
+  }
+  for (const finding of file.findings) expect(finding.message).toMatch(/\.$/);
+}
+
+/** Runs a reader over mutated files until the count or the time is up; only results or typed refusals may come. */
+function run(sources: Buffer[], read: (bytes: Buffer) => unknown, seed: number): { read: number; refused: number } {
+  const random = dice(seed);
+  const until = performance.now() + seconds * 1000;
+  const counts = { read: 0, refused: 0 };
+  const memory = process.memoryUsage().rss;
+  for (let i = 0; i < files && performance.now() < until; i++) {
+    const bytes = mutated(sources[i % sources.length], random);
+    const from = performance.now();
+    try {
+      read(bytes);
+      counts.read++;
+    } catch (thrown) {
+      if (!(thrown instanceof Unusable)) throw new Error(`file ${i} of seed ${seed}: ${(thrown as Error).stack}`);
+      expect(thrown.message).toMatch(/\.$/);
+      counts.refused++;
+    }
+    expect(performance.now() - from).toBeLessThan(5000);
+  }
+  expect(process.memoryUsage().rss - memory).toBeLessThan(1.5e9);
+  return counts;
+}
+
+describe('mutated files: no crash, no hang, no unbounded memory', () => {
+  test('STL, both encodings', () => {
+    const counts = run([bytesOf(binaryStl(mesh, 1, 'fuzz')), bytesOf(asciiStl(mesh, 1, 'fuzz'))], (b) => readStl(b), 11);
+    expect(counts.read).toBeGreaterThan(10);
+    expect(counts.refused).toBeGreaterThan(10);
+  });
+  test('OBJ', () => {
+    const source = bytesOf(objFile([{ name: 'a', mesh }, { name: 'b', mesh: boxMesh(1, 2, 3) }], 1, 'mm', true)); // prettier-ignore
+    expect(run([source], (b) => sane(readObj(b)), 12).read).toBeGreaterThan(10);
+  });
+  test('PLY, all encodings', () => {
+    const little = bytesOf(plyFile(mesh, 1, 'mm', 'binary'));
+    const big = Buffer.from(little.toString('latin1').replace('binary_little_endian', 'binary_big_endian'), 'latin1');
+    const counts = run([little, bytesOf(plyFile(mesh, 1, 'mm', 'ascii')), big], (b) => sane(readPly(b)), 13);
+    expect(counts.refused).toBeGreaterThan(10);
+  });
+  test('3MF, the package and the model in it', () => {
+    const whole = bytesOf(threeMfFile([{ name: 'a', partNumber: 'x', colour: '#123456', mesh, places: [identityRows, [...identityRows]] }], 'mm', 1, 'fuzz')); // prettier-ignore
+    const members = unzipSync(whole);
+    const random = dice(15);
+    run([whole], (b) => sane(readThreeMf(b)), 14);
+    const counts = run([Buffer.from(members['3D/3dmodel.model'])], (b) => sane(readThreeMf(zipSync({ ...members, '3D/3dmodel.model': random(50) ? b : new Uint8Array(0) }, { level: 1 }))), 16);
+    expect(counts.read).toBeGreaterThan(5);
+    expect(counts.refused).toBeGreaterThan(10);
+  });
+  test('the heads of STEP and IGES files', () => {
+    const iges = Buffer.from(`${''.padEnd(72)}S      1\n${'1H,,1H;,4Hpart,1Ha,1Ht,1H1,32,38,6,308,15,1Hp,1.,2,2HMM,1;'.slice(0, 72).padEnd(72)}G      1\n${''.padEnd(72)}T      1\n`);
+    expect(readIgesHeader(iges).unit).toBe('mm');
+    run([iges], (b) => looksLikeIges(b) && readIgesHeader(b), 17);
+    run([dataFile('cube-mm.step')], (b) => readStep(b), 18);
+  });
+  test('checking and mending any heap of triangles ends, and what is called closed is closed', async () => {
+    const engine = await nodeEngine();
+    const random = dice(19);
+    const until = performance.now() + seconds * 1000;
+    for (let i = 0; i < files / 4 && performance.now() < until; i++) {
+      const source = i % 2 ? ballMesh(10, 10, 6) : boxMesh(10, 10, 10);
+      const t = source.triangles.slice();
+      for (let k = 0; k <= random(5); k++) {
+        const at = random(t.length);
+        if (random(2)) t[at] = random(source.positions.length / 3);
+        else [t[at], t[(at + 1) % t.length]] = [t[(at + 1) % t.length], t[at]];
+      }
+      const p = source.positions.slice();
+      for (let k = 0; k < random(4); k++) p[random(p.length)] += random(21) - 10;
+      const broken = { positions: p, triangles: t.slice(0, t.length - 3 * random(4)) };
+      const made = mend(broken, { ...safeMend, holes: i % 3 ? 'flat' : 'surface' }, engine)!;
+      const check = fullCheck(made.mesh, { crossings: false })!;
+      expect(made.mesh.positions.every(Number.isFinite)).toBe(true);
+      if (made.report.after.closed) expect(check).toMatchObject({ openEdges: 0, nonManifoldEdges: 0, flippedEdges: 0 });
+      else expect(made.report.left.length).toBeGreaterThan(0);
+    }
+  });
+});
