@@ -11,6 +11,12 @@ export async function storedBytes(request: Request, sha256: string, headers: Rec
   });
 }
 
+/** Registered media types of what is written. Source: IANA (model/stl, model/3mf, model/obj, model/step); PLY has none. */
+export function contentTypeOf(fileName: string): string {
+  const types: Record<string, string> = { stl: 'model/stl', '3mf': 'model/3mf', obj: 'model/obj', step: 'model/step' };
+  return types[/\.(\w+)$/.exec(fileName)?.[1] ?? ''] ?? 'application/octet-stream';
+}
+
 /** A Content-Disposition that every browser understands. Source: RFC 6266 and RFC 8187. */
 export function attachment(fileName: string): string {
   const plain = fileName.replace(/[^\x20-\x7e]|["\\]/g, '_');

@@ -119,7 +119,7 @@ async function exactDesign(format: 'STEP' | 'IGES', bytes: Uint8Array, fileName:
     part.name = nameless.length > 1 ? `${base} ${i + 1}` : base;
   });
   for (const part of opened.parts) part.path = [...part.path.slice(0, -1).filter((name) => !nobodysName.test(name)), part.name];
-  const parts = opened.parts.map((part) => solidPart(part, unit, format));
+  const parts = opened.parts.map((part) => solidPartOf(part, unit, format));
   for (const surface of opened.surfaces) {
     opened.tree.push({ name: surface.name, colour: null, parts: [parts.length], children: [] });
     parts.push(await surfacePart(surface, unit, format, kernels));
@@ -142,7 +142,8 @@ async function surfacePart(surface: OpenSurface, unit: string | null, format: De
   }
 }
 
-function solidPart(part: SolidPart, unit: string | null, format: DesignFormat): DesignPart {
+/** An exact solid as a part with its figures and findings. */
+export function solidPartOf(part: SolidPart, unit: string | null, format: string): DesignPart {
   const findings: Finding[] = [];
   if (part.volume <= 0) {
     findings.push({

@@ -1,9 +1,12 @@
 import type { ColumnType, Generated, JSONColumnType } from 'kysely';
+import type { ReadChoices } from 'tall-kite/design/choices';
 import type { PartSummary } from 'tall-kite/design/design';
 import type { Evidence } from 'tall-kite/evidence/evidence';
 import type { Finding } from 'tall-kite/findings/finding';
 import type { TreeNode } from 'tall-kite/kernel/open-step';
 import type { Recipe } from 'tall-kite/recipe/recipe';
+
+import type { OperationKind, OperationRequest, OperationResult } from '../operations/requests.ts';
 
 type When = ColumnType<Date, Date | string | undefined, Date | string>;
 type MaybeJson<T extends object> = ColumnType<T | null, string | null | undefined, string | null>;
@@ -37,6 +40,7 @@ export interface DesignsTable {
   tree: MaybeJson<TreeNode[]>;
   findings: MaybeJson<Finding[]>;
   failure: MaybeJson<Failure>;
+  choices: MaybeJson<ReadChoices>;
   created_at: When;
 }
 
@@ -53,6 +57,10 @@ export interface PartsTable {
   view_sha256: string;
   recipe: JSONColumnType<Recipe>;
   left_out: Generated<boolean>;
+  /** Where the part stands among the others: 12 numbers, mm. */
+  place: ColumnType<number[], string | undefined, string>;
+  /** A part that an undone change had made: kept for redo, shown nowhere. */
+  removed: Generated<boolean>;
   version: Generated<number>;
 }
 
@@ -74,15 +82,32 @@ export interface FilesTable {
   created_at: When;
 }
 
-/** One change a person made, with what stood before and after, for undo and history. */
+/** One change a person made, with what stood before and after in each part, for undo and history. */
 export interface ChangesTable {
   id: Generated<number>;
   job_id: string;
-  part_id: string;
   what: string;
-  before: JSONColumnType<PartFields>;
-  after: JSONColumnType<PartFields>;
+  parts: JSONColumnType<{ part: string; before: PartFields; after: PartFields }[]>;
   undone: Generated<boolean>;
+  created_at: When;
+}
+
+export type OperationState = 'queued' | 'working' | 'ready' | 'failed' | 'cancelled' | 'kept' | 'dropped';
+
+/** Something to be computed for parts: a report, a file, or a proposal that a person keeps or drops. */
+export interface OperationsTable {
+  id: Generated<string>;
+  job_id: string;
+  kind: OperationKind;
+  request: JSONColumnType<OperationRequest>;
+  parts: JSONColumnType<string[]>;
+  /** Versions of the parts when it was asked for. */
+  versions: JSONColumnType<Record<string, number>>;
+  state: OperationState;
+  progress: Generated<number>;
+  doing: Generated<string>;
+  result: MaybeJson<OperationResult>;
+  failure: MaybeJson<Failure>;
   created_at: When;
 }
 
@@ -98,6 +123,9 @@ export interface PartFields {
   name?: string;
   quantity?: number;
   left_out?: boolean;
+  place?: number[];
+  removed?: boolean;
+  shape?: { summary: PartSummary; findings: Finding[]; geometry_sha256: string; view_sha256: string };
 }
 
 export interface Tables {
@@ -107,4 +135,5 @@ export interface Tables {
   files: FilesTable;
   changes: ChangesTable;
   workers: WorkersTable;
+  operations: OperationsTable;
 }

@@ -1,4 +1,5 @@
 import type { Readable } from 'node:stream';
+import type { ReadChoices } from 'tall-kite/design/choices';
 import { mostBytes } from 'tall-kite/design/read';
 import { Unusable } from 'tall-kite/findings/finding';
 import type { Database } from '../database/connect.ts';
@@ -22,7 +23,7 @@ export function shownName(name: string): string {
  * Takes a file into a job: bytes to the store, then a row and a task in one transaction. When the bytes break off
  * nothing is left behind.
  */
-export async function bringIn(db: Database, blobs: Blobs, jobId: string, name: string, source: Readable, announced: number | null = null): Promise<string> {
+export async function bringIn(db: Database, blobs: Blobs, jobId: string, name: string, source: Readable, announced: number | null = null, choices: ReadChoices | null = null): Promise<string> {
   const fileName = shownName(name);
   const job = await db.selectFrom('jobs').select('id').where('id', '=', jobId).executeTakeFirst();
   if (!job) throw new Unusable('no-such-job', 'There is no such job.', 'Go back to the list of jobs.');
@@ -30,7 +31,7 @@ export async function bringIn(db: Database, blobs: Blobs, jobId: string, name: s
   return db.transaction().execute(async (trx) => {
     const { id } = await trx
       .insertInto('designs')
-      .values({ job_id: jobId, file_name: fileName, bytes, sha256, state: 'queued' })
+      .values({ job_id: jobId, file_name: fileName, bytes, sha256, state: 'queued', choices: choices && JSON.stringify(choices) })
       .returning('id')
       .executeTakeFirstOrThrow();
     await enqueue(trx, 'read-design', id);
@@ -44,7 +45,7 @@ export async function dismissDesign(db: Database, designId: string): Promise<voi
   const design = await db.selectFrom('designs').select(['job_id', 'state']).where('id', '=', designId).executeTakeFirst();
   if (!design) return;
   if (design.state === 'read') {
-    const parts = await db.selectFrom('parts').select('id').where('design_id', '=', designId).execute();
+    const parts = await db.selectFrom('parts').select('id').where('design_id', '=', designId).where('removed', '=', false).execute();
     if (parts.length > 0) throw new Unusable('design-in-use', 'This design has parts in the ledger.', 'Leave its parts out instead; that can be undone.');
   }
   await db.deleteFrom('designs').where('id', '=', designId).execute();

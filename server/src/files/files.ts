@@ -7,7 +7,7 @@ import { enqueue } from '../queue/tasks.ts';
 /** Asks for a part's file: a row and a task in one transaction. A file that is being written already is not asked for twice. */
 export async function askForFile(db: Database, partId: string): Promise<string> {
   return db.transaction().execute(async (trx) => {
-    const part = await trx.selectFrom('parts').selectAll().where('id', '=', partId).forUpdate().executeTakeFirst();
+    const part = await trx.selectFrom('parts').selectAll().where('id', '=', partId).where('removed', '=', false).forUpdate().executeTakeFirst();
     if (!part) throw noSuchPart();
     const waiting = await trx
       .selectFrom('files')

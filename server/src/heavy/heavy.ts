@@ -1,13 +1,18 @@
 import { Worker } from 'node:worker_threads';
 import { Unusable, type Finding } from 'tall-kite/findings/finding';
+import type { ReadChoices } from 'tall-kite/design/choices';
 import type { PartSummary } from 'tall-kite/design/design';
 import type { Evidence } from 'tall-kite/evidence/evidence';
 import type { TreeNode } from 'tall-kite/kernel/open-step';
 import type { Recipe } from 'tall-kite/recipe/recipe';
 
+import type { OperationResult } from '../operations/requests.ts';
+import type { OperateRequest } from './operate.ts';
+
 export interface ReadRequest {
   sha256: string;
   fileName: string;
+  choices: ReadChoices | null;
 }
 
 export interface ReadResult {
@@ -36,11 +41,21 @@ export interface WriteResult {
 export interface Work {
   read: { request: ReadRequest; result: ReadResult };
   write: { request: WriteRequest; result: WriteResult };
+  operate: { request: OperateRequest; result: OperationResult };
+}
+
+/** What the thread sends back: progress any number of times, then a result or a failure. */
+export interface Answer {
+  id: number;
+  result?: unknown;
+  failure?: { code: string; message: string; remedy: string };
+  progress?: { share: number; what: string };
 }
 
 interface Waiting {
   resolve(value: unknown): void;
   reject(reason: unknown): void;
+  progress(share: number, what: string): void;
 }
 
 /**
@@ -57,11 +72,11 @@ export class HeavyThread {
     this.dataDir = dataDir;
   }
 
-  call<K extends keyof Work>(kind: K, request: Work[K]['request']): Promise<Work[K]['result']> {
+  call<K extends keyof Work>(kind: K, request: Work[K]['request'], progress: (share: number, what: string) => void = () => {}): Promise<Work[K]['result']> {
     const worker = (this.worker ??= this.start());
     const id = this.next++;
     return new Promise((resolve, reject) => {
-      this.waiting.set(id, { resolve: resolve as (value: unknown) => void, reject });
+      this.waiting.set(id, { resolve: resolve as (value: unknown) => void, reject, progress });
       worker.postMessage({ id, kind, request });
     });
   }
@@ -74,8 +89,9 @@ export class HeavyThread {
 
   private start(): Worker {
     const worker = new Worker(new URL('./thread.js', import.meta.url), { workerData: { dataDir: this.dataDir } });
-    worker.on('message', ({ id, result, failure }: { id: number; result?: unknown; failure?: { code: string; message: string; remedy: string } }) => {
+    worker.on('message', ({ id, result, failure, progress }: Answer) => {
       const waiting = this.waiting.get(id);
+      if (progress) return waiting?.progress(progress.share, progress.what);
       this.waiting.delete(id);
       if (failure) waiting?.reject(new Unusable(failure.code, failure.message, failure.remedy));
       else waiting?.resolve(result);

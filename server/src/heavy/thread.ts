@@ -1,4 +1,5 @@
 import { parentPort, workerData } from 'node:worker_threads';
+import { usualChoices } from 'tall-kite/design/choices';
 import type { Geometry } from 'tall-kite/design/design';
 import { readDesign } from 'tall-kite/design/read';
 import { asUnusable } from 'tall-kite/findings/finding';
@@ -11,12 +12,13 @@ import { receiverOf } from 'tall-kite/receivers/receivers';
 import { thumbOf } from 'tall-kite/view/thumb';
 import { unpackView, viewOf } from 'tall-kite/view/view';
 import { Blobs } from '../storage/blobs.ts';
-import type { ReadRequest, ReadResult, WriteRequest, WriteResult } from './heavy.ts';
+import type { Answer, ReadRequest, ReadResult, WriteRequest, WriteResult } from './heavy.ts';
+import { operate, type OperateRequest } from './operate.ts';
 
 const blobs = new Blobs((workerData as { dataDir: string }).dataDir);
 
-async function read({ sha256, fileName }: ReadRequest): Promise<ReadResult> {
-  const design = await readDesign(await blobs.read(sha256), fileName, nodeKernels);
+async function read({ sha256, fileName, choices }: ReadRequest): Promise<ReadResult> {
+  const design = await readDesign(await blobs.read(sha256), fileName, nodeKernels, choices ?? usualChoices);
   const parts: ReadResult['parts'] = [];
   for (const part of design.parts) {
     const packed = part.geometry.kind === 'solid' ? new TextEncoder().encode(part.geometry.brep) : packMesh(part.geometry.mesh);
@@ -43,14 +45,35 @@ async function write({ summary, geometry, recipe }: WriteRequest): Promise<Write
 // One piece of work at a time: the kernels are single-threaded and memory is the limit.
 let last: Promise<unknown> = Promise.resolve();
 
-parentPort!.on('message', ({ id, kind, request }: { id: number; kind: 'read' | 'write'; request: ReadRequest | WriteRequest }) => {
+type Message = { id: number } & ({ kind: 'read'; request: ReadRequest } | { kind: 'write'; request: WriteRequest } | { kind: 'operate'; request: OperateRequest });
+
+function work(message: Message): Promise<unknown> {
+  switch (message.kind) {
+    case 'read':
+      return read(message.request);
+    case 'write':
+      return write(message.request);
+    case 'operate': {
+      let told = 0;
+      return operate(blobs, message.request, (share, what) => {
+        if (Date.now() - told > 250) {
+          told = Date.now();
+          parentPort!.postMessage({ id: message.id, progress: { share, what } } satisfies Answer);
+        }
+        return Atomics.load(message.request.cancel, 0) === 1;
+      });
+    }
+  }
+}
+
+parentPort!.on('message', (message: Message) => {
+  const { id } = message;
   last = last.then(async () => {
     try {
-      const result = kind === 'read' ? await read(request as ReadRequest) : await write(request as WriteRequest);
-      parentPort!.postMessage({ id, result });
+      parentPort!.postMessage({ id, result: await work(message) } satisfies Answer);
     } catch (thrown) {
-      const { code, message, remedy } = asUnusable(thrown);
-      parentPort!.postMessage({ id, failure: { code, message, remedy } });
+      const { code, message: sentence, remedy } = asUnusable(thrown);
+      parentPort!.postMessage({ id, failure: { code, message: sentence, remedy } } satisfies Answer);
     }
   });
 });

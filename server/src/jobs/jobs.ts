@@ -3,6 +3,7 @@ import { Unusable } from 'tall-kite/findings/finding';
 import { stepsOf, type StepState } from 'tall-kite/ledger/steps';
 import type { Database } from '../database/connect.ts';
 import type { DesignState, Failure, FileState } from '../database/tables.ts';
+import { operationViews, type OperationView } from '../operations/operations.ts';
 import type { Finding } from 'tall-kite/findings/finding';
 import type { PartSummary } from 'tall-kite/design/design';
 import type { Recipe } from 'tall-kite/recipe/recipe';
@@ -56,6 +57,8 @@ export interface PartView {
   name: string;
   quantity: number;
   leftOut: boolean;
+  /** Where it stands among the others: 12 numbers, mm. */
+  place: number[];
   version: number;
   summary: PartSummary;
   findings: Finding[];
@@ -69,6 +72,7 @@ export interface JobView {
   name: string;
   designs: DesignView[];
   parts: PartView[];
+  operations: OperationView[];
   undo: string | null;
   redo: string | null;
 }
@@ -116,6 +120,7 @@ export async function jobView(db: Database, jobId: string): Promise<JobView> {
     id: job.id,
     name: job.name,
     parts,
+    operations: await operationViews(db, jobId),
     undo: undo?.what ?? null,
     redo: redo?.what ?? null,
     designs: designs.map((d) => ({
@@ -141,7 +146,8 @@ export async function partViews(db: Database, jobId: string, partId?: string): P
     .innerJoin('designs', 'designs.id', 'parts.design_id')
     .selectAll('parts')
     .select(['designs.file_name as design_name', 'designs.created_at as design_created'])
-    .where('parts.job_id', '=', jobId);
+    .where('parts.job_id', '=', jobId)
+    .where('parts.removed', '=', false);
   if (partId) query = query.where('parts.id', '=', partId);
   const rows = await query.orderBy('designs.created_at').orderBy('designs.id').orderBy('parts.position').execute();
   const files = await db
@@ -176,6 +182,7 @@ export async function partViews(db: Database, jobId: string, partId?: string): P
       designId: row.design_id,
       designName: row.design_name,
       leftOut: row.left_out,
+      place: row.place,
       version: row.version,
       file,
       ...part,

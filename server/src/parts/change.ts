@@ -20,6 +20,7 @@ const schema = Joi.object<PartChange>({
     name: Joi.string().trim().min(1).max(120),
     quantity: Joi.number().strict().integer().min(1).max(100_000),
     left_out: Joi.boolean().strict(),
+    place: Joi.array().items(Joi.number().strict().min(-1e6).max(1e6)).length(12),
   })
     .min(1)
     .required(),
@@ -43,14 +44,20 @@ export function checkChange(input: unknown): PartChange {
   return value;
 }
 
+/** What a change did to one part. */
+export interface PartDelta {
+  part: string;
+  before: PartFields;
+  after: PartFields;
+}
+
 /**
  * Changes a part when its version is still the one that was seen, and logs before and after for undo.
- * Changes undone before are given up: history has one line.
  * @throws Overtaken, or Unusable when there is no such part.
  */
 export async function changePart(db: Database, partId: string, change: PartChange): Promise<{ version: number; jobId: string }> {
   return db.transaction().execute(async (trx) => {
-    const part = await trx.selectFrom('parts').selectAll().where('id', '=', partId).forUpdate().executeTakeFirst();
+    const part = await trx.selectFrom('parts').selectAll().where('id', '=', partId).where('removed', '=', false).forUpdate().executeTakeFirst();
     if (!part) throw noSuchPart();
     if (part.version !== change.version) throw new Overtaken();
     const before: PartFields = {};
@@ -59,15 +66,21 @@ export async function changePart(db: Database, partId: string, change: PartChang
     if (fields.name !== undefined) before.name = part.name;
     if (fields.quantity !== undefined) before.quantity = part.quantity;
     if (fields.left_out !== undefined) before.left_out = part.left_out;
-    await trx.deleteFrom('changes').where('job_id', '=', part.job_id).where('undone', '=', true).execute();
-    await trx
-      .insertInto('changes')
-      .values({ job_id: part.job_id, part_id: partId, what: change.what, before: JSON.stringify(before), after: JSON.stringify(fields) })
-      .execute();
-    const version = await apply(trx, partId, fields);
+    if (fields.place) before.place = part.place;
+    await recordChange(trx, part.job_id, change.what, [{ part: partId, before, after: fields }]);
     await announce(trx, part.job_id);
-    return { version, jobId: part.job_id };
+    return { version: part.version + 1, jobId: part.job_id };
   });
+}
+
+/** Changes several parts as one thing that is undone as one. Changes undone before are given up: history has one line. */
+export async function recordChange(trx: Database, jobId: string, what: string, deltas: PartDelta[]): Promise<void> {
+  await trx.deleteFrom('changes').where('job_id', '=', jobId).where('undone', '=', true).execute();
+  await trx
+    .insertInto('changes')
+    .values({ job_id: jobId, what, parts: JSON.stringify(deltas) })
+    .execute();
+  for (const { part, after } of deltas) await apply(trx, part, after);
 }
 
 /** Takes back the job's last change, or makes the last one taken back again. Gives what it was, or null when there is none. */
@@ -84,7 +97,7 @@ export async function stepHistory(db: Database, jobId: string, direction: 'undo'
       .limit(1)
       .executeTakeFirst();
     if (!change) return null;
-    await apply(trx, change.part_id, undo ? change.before : change.after);
+    for (const { part, before, after } of change.parts) await apply(trx, part, undo ? before : after);
     await trx.updateTable('changes').set({ undone: undo }).where('id', '=', change.id).execute();
     await announce(trx, jobId);
     return change.what;
@@ -95,13 +108,17 @@ export function noSuchPart(): Unusable {
   return new Unusable('no-such-part', 'There is no such part.', 'Go back to the ledger.');
 }
 
-async function apply(db: Database, partId: string, fields: PartFields): Promise<number> {
-  const { recipe, ...plain } = fields;
-  const { version } = await db
+async function apply(db: Database, partId: string, fields: PartFields): Promise<void> {
+  const { recipe, shape, place, ...plain } = fields;
+  await db
     .updateTable('parts')
-    .set((eb) => ({ ...plain, ...(recipe ? { recipe: JSON.stringify(recipe) } : {}), version: eb('version', '+', 1) }))
+    .set((eb) => ({
+      ...plain,
+      ...(recipe ? { recipe: JSON.stringify(recipe) } : {}),
+      ...(place ? { place: JSON.stringify(place) } : {}),
+      ...(shape ? { summary: JSON.stringify(shape.summary), findings: JSON.stringify(shape.findings), geometry_sha256: shape.geometry_sha256, view_sha256: shape.view_sha256 } : {}),
+      version: eb('version', '+', 1),
+    }))
     .where('id', '=', partId)
-    .returning('version')
-    .executeTakeFirstOrThrow();
-  return version;
+    .execute();
 }

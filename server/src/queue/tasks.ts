@@ -1,13 +1,15 @@
 import type { JobHelpers, TaskList } from 'graphile-worker';
 import { sql } from 'kysely';
 import { asUnusable } from 'tall-kite/findings/finding';
+import { identityRows } from 'tall-kite/geometry/rows';
 import { firstRecipe } from 'tall-kite/recipe/recipe';
 import type { Database } from '../database/connect.ts';
 import type { HeavyThread } from '../heavy/heavy.ts';
+import type { OperationPart } from '../heavy/operate.ts';
 import { announce } from '../live/announce.ts';
 
 /** Puts a task in the queue, in the same transaction as the row it is about. */
-export async function enqueue(db: Database, task: 'read-design' | 'write-file', id: string): Promise<void> {
+export async function enqueue(db: Database, task: 'read-design' | 'write-file' | 'operate', id: string): Promise<void> {
   await sql`select graphile_worker.add_job(${task}, json_build_object('id', ${id}::text), max_attempts := 5, job_key := ${`${task}:${id}`})`.execute(db);
 }
 
@@ -16,6 +18,7 @@ export function tasks(db: Database, heavy: HeavyThread): TaskList {
   return {
     'read-design': (payload, helpers) => readDesignTask(db, heavy, (payload as { id: string }).id, helpers),
     'write-file': (payload, helpers) => writeFileTask(db, heavy, (payload as { id: string }).id, helpers),
+    operate: (payload, helpers) => operateTask(db, heavy, (payload as { id: string }).id, helpers),
   };
 }
 
@@ -25,7 +28,7 @@ async function readDesignTask(db: Database, heavy: HeavyThread, id: string, help
   await db.updateTable('designs').set({ state: 'reading' }).where('id', '=', id).execute();
   await announce(db, design.job_id);
   try {
-    const read = await heavy.call('read', { sha256: design.sha256, fileName: design.file_name });
+    const read = await heavy.call('read', { sha256: design.sha256, fileName: design.file_name, choices: design.choices });
     await db.transaction().execute(async (trx) => {
       const still = await trx.selectFrom('designs').select('id').where('id', '=', id).forUpdate().executeTakeFirst();
       if (!still) return;
@@ -44,6 +47,7 @@ async function readDesignTask(db: Database, heavy: HeavyThread, id: string, help
             geometry_sha256: part.geometry,
             view_sha256: part.view,
             recipe: JSON.stringify(firstRecipe(part.summary)),
+            place: JSON.stringify(part.summary.places?.[0] ?? identityRows),
           })
           .execute();
       }
@@ -96,6 +100,59 @@ async function writeFileTask(db: Database, heavy: HeavyThread, id: string, helpe
       .execute();
   }
   await announce(db, file.job_id);
+}
+
+async function operateTask(db: Database, heavy: HeavyThread, id: string, helpers: JobHelpers): Promise<void> {
+  const row = await db.selectFrom('operations').selectAll().where('id', '=', id).executeTakeFirst();
+  if (!row || !['queued', 'working'].includes(row.state)) return;
+  await db.updateTable('operations').set({ state: 'working', progress: 0 }).where('id', '=', id).where('state', '=', 'queued').execute();
+  await announce(db, row.job_id);
+  const cancel = new Int32Array(new SharedArrayBuffer(4));
+  // Whether the person gave up is asked now and then; the thread itself can not be spoken to while it computes.
+  const watch = setInterval(() => {
+    void db
+      .selectFrom('operations')
+      .select('state')
+      .where('id', '=', id)
+      .executeTakeFirst()
+      .then((now) => now?.state !== 'working' && Atomics.store(cancel, 0, 1))
+      .catch(() => {});
+  }, 400);
+  try {
+    const parts = await operationParts(db, row.parts);
+    const result = await heavy.call('operate', { request: row.request, parts, cancel }, (progress, doing) => {
+      void db
+        .updateTable('operations')
+        .set({ progress, doing })
+        .where('id', '=', id)
+        .where('state', '=', 'working')
+        .execute()
+        .then(() => announce(db, row.job_id))
+        .catch(() => {});
+    });
+    await db.updateTable('operations').set({ state: 'ready', progress: 1, doing: '', result: JSON.stringify(result) }).where('id', '=', id).where('state', '=', 'working').execute();
+  } catch (thrown) {
+    if (mayTryAgain(thrown, helpers)) throw thrown;
+    const { code, message, remedy } = asUnusable(thrown);
+    await db
+      .updateTable('operations')
+      .set({ state: code === 'cancelled' ? 'cancelled' : 'failed', failure: JSON.stringify({ code, message, remedy }) })
+      .where('id', '=', id)
+      .where('state', '=', 'working')
+      .execute();
+  } finally {
+    clearInterval(watch);
+  }
+  await announce(db, row.job_id);
+}
+
+/** Parts as an operation takes them, in the order asked for. */
+async function operationParts(db: Database, ids: string[]): Promise<OperationPart[]> {
+  const rows = await db.selectFrom('parts').selectAll().where('id', 'in', ids).execute();
+  return ids.map((id) => {
+    const row = rows.find((r) => r.id === id)!;
+    return { id, summary: { ...row.summary, name: row.name, quantity: row.quantity }, geometry: row.geometry_sha256, recipe: row.recipe, place: row.place };
+  });
 }
 
 /** A crash of the heavy thread is tried again a few times; what a person has to mend is not. */

@@ -14,7 +14,7 @@ export function GET(request: Request, { params }: { params: Promise<{ file: stri
     if (new URL(request.url).searchParams.get('as') === 'page') {
       return new Response(evidencePage(document), { headers: { 'Content-Type': 'text/html; charset=utf-8', 'Cache-Control': 'no-store' } });
     }
-    const name = file.file_name.replace(/\.stl$/, '.evidence.json');
+    const name = file.file_name.replace(/\.\w+$/, '.evidence.json');
     return new Response(JSON.stringify(document, null, 2), { headers: { 'Content-Type': 'application/json', 'Content-Disposition': attachment(name) } });
   });
 }

@@ -1,6 +1,7 @@
 import { Readable } from 'node:stream';
 import type { ReadableStream as NodeStream } from 'node:stream/web';
 import { bringIn } from '@tall-kite/server/designs/designs';
+import { choicesSchema, type ReadChoices } from 'tall-kite/design/choices';
 import { Unusable } from 'tall-kite/findings/finding';
 import { mostBytes } from 'tall-kite/design/read';
 import { answer } from '@/server/answer.ts';
@@ -8,7 +9,19 @@ import { context } from '@/server/context.ts';
 
 export const dynamic = 'force-dynamic';
 
-/** A file as the whole body, its name in ?name=. Streams to the store; nothing is kept when it breaks off. */
+/** Choices before reading, as JSON in the address. @throws Unusable when they are none. */
+function choicesOf(text: string | null): ReadChoices | null {
+  if (text === null) return null;
+  try {
+    const { value, error } = choicesSchema.validate(JSON.parse(text), { convert: false });
+    if (!error) return value;
+  } catch {
+    // said below
+  }
+  throw new Unusable('bad-choices', 'The choices for reading are damaged.', 'Reload the page and choose again.');
+}
+
+/** A file as the whole body, its name in ?name= and choices for reading in ?choices=. Streams to the store; nothing is kept when it breaks off. */
 export function POST(request: Request, { params }: { params: Promise<{ job: string }> }) {
   return answer(request, async () => {
     const { db, blobs } = context();
@@ -17,7 +30,7 @@ export function POST(request: Request, { params }: { params: Promise<{ job: stri
     if (length !== null && length > mostBytes)
       throw new Unusable('too-large', `The file has more than ${mostBytes / 2 ** 20} MB, which is the limit.`, 'Export fewer parts at a time.');
     const body = request.body ? Readable.fromWeb(request.body as NodeStream) : Readable.from([]);
-    const name = new URL(request.url).searchParams.get('name') ?? '';
-    return { id: await bringIn(db, blobs, (await params).job, name, body, length) };
+    const query = new URL(request.url).searchParams;
+    return { id: await bringIn(db, blobs, (await params).job, query.get('name') ?? '', body, length, choicesOf(query.get('choices'))) };
   });
 }

@@ -1,0 +1,11 @@
+import { askForOperation } from '@tall-kite/server/operations/operations';
+import { checkRequest } from '@tall-kite/server/operations/requests';
+import { answer, jsonBody } from '@/server/answer.ts';
+import { context } from '@/server/context.ts';
+
+export const dynamic = 'force-dynamic';
+
+/** Asks for something to be computed: {"kind", ...}. */
+export function POST(request: Request, { params }: { params: Promise<{ job: string }> }) {
+  return answer(request, async () => ({ id: await askForOperation(context().db, (await params).job, checkRequest(await jsonBody(request))) }));
+}
