@@ -11,6 +11,10 @@ mkdirSync(folder, { recursive: true });
 const dist = dirname(require.resolve('replicad-opencascadejs'));
 for (const name of ['replicad_single.js', 'replicad_single.wasm']) copyFileSync(join(dist, name), join(folder, name));
 copyFileSync(join(dist, '..', 'LICENSE'), join(folder, 'LICENSE.txt'));
+// The library for booleans and contours (Apache-2.0), fetched by the worker when it is first needed.
+const manifold = dirname(require.resolve('manifold-3d/manifold.wasm'));
+for (const name of ['manifold.js', 'manifold.wasm']) copyFileSync(join(manifold, name), join(folder, name));
+copyFileSync(join(manifold, 'LICENSE'), join(folder, 'LICENSE-manifold.txt'));
 await build({
   entryPoints: [join(root, 'web', 'workers', 'part.worker.ts')],
   outfile: join(folder, 'part-worker.js'),

@@ -21,7 +21,11 @@ beforeAll(async () => {
 const volume = (mesh: Mesh) => measureMesh(mesh).volume;
 /** A cylinder of equal area along an axis through the origin, faceted finely. */
 const rod = (axis: [number, number, number], r: number, length: number) =>
-  toolMesh(engine, { kind: 'cylinder', at: axis.map((a) => (a * length) / 2) as [number, number, number], normal: axis, diameter: 2 * r, depth: length }, r / 20000);
+  toolMesh(
+    engine,
+    { kind: 'cylinder', at: axis.map((a) => (a * length) / 2) as [number, number, number], normal: axis, diameter: 2 * r, depth: length },
+    r / 20000,
+  );
 
 describe('booleans against known volumes', () => {
   test('two crossed cylinders have 16 r^3 / 3 in common, three 8 (2 - sqrt 2) r^3 (Steinmetz solids)', () => {

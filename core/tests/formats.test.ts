@@ -81,7 +81,10 @@ describe('3MF', () => {
       { name: 'Helix "é" <1>', partNumber: 'WS-7', colour: '#aa3300', mesh: helix, places: [identityRows, [0, -1, 0, 120, 1, 0, 0, 0, 0, 0, 1, 5]] },
       { name: 'Block', partNumber: null, colour: null, mesh: boxMesh(10, 20, 30), places: [identityRows] },
     ];
-    for (const [unit, mm, code] of [['mm', 1, 1], ['in', 25.4, 3]] as const) {
+    for (const [unit, mm, code] of [
+      ['mm', 1, 1],
+      ['in', 25.4, 3],
+    ] as const) {
       // prettier-ignore
       const bytes = bytesOf(threeMfFile(parts, unit, mm, 'A & B'));
       const seen = python('lib3mf.py', keep(`two-${unit}.3mf`, bytes));
@@ -98,8 +101,10 @@ describe('3MF', () => {
     }
   });
   const package3 = (model: string) => zipSync({ '3D/3dmodel.model': text(model) });
-  const one = '<vertices><vertex x="0" y="0" z="0"/><vertex x="1" y="0" z="0"/><vertex x="0" y="1" z="0"/><vertex x="0" y="0" z="1"/></vertices><triangles><triangle v1="0" v2="2" v3="1"/><triangle v1="0" v2="1" v3="3"/><triangle v1="1" v2="2" v3="3"/><triangle v1="2" v2="0" v3="3"/></triangles>';
-  const model = (resources: string, build: string, unit = 'unit="inch"') => `<?xml version="1.0"?><model ${unit} xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02"><resources>${resources}</resources><build>${build}</build></model>`;
+  const one =
+    '<vertices><vertex x="0" y="0" z="0"/><vertex x="1" y="0" z="0"/><vertex x="0" y="1" z="0"/><vertex x="0" y="0" z="1"/></vertices><triangles><triangle v1="0" v2="2" v3="1"/><triangle v1="0" v2="1" v3="3"/><triangle v1="1" v2="2" v3="3"/><triangle v1="2" v2="0" v3="3"/></triangles>';
+  const model = (resources: string, build: string, unit = 'unit="inch"') =>
+    `<?xml version="1.0"?><model ${unit} xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02"><resources>${resources}</resources><build>${build}</build></model>`;
   test('components with transforms, copies, part numbers, colours; inches become mm; what is not placed is said', () => {
     const read = readThreeMf(
       package3(
@@ -124,12 +129,20 @@ describe('3MF', () => {
     expect(codeOf(() => readThreeMf(whole.subarray(0, whole.length / 2)))).toBe('3mf-broken');
     expect(codeOf(() => readThreeMf(package3('<model><resources>')))).toBe('3mf-broken');
     expect(codeOf(() => readThreeMf(package3(model('', '', 'unit="furlong"'))))).toBe('3mf-broken');
-    expect(codeOf(() => readThreeMf(package3(model(`<object id="1"><mesh>${one}</mesh></object>`, '<item objectid="1" transform="1 2 3"/>'))))).toBe('3mf-broken');
-    expect(codeOf(() => readThreeMf(package3(model('<object id="1"><components><component objectid="1"/></components></object>', '<item objectid="1"/>'))))).toBe('too-deep');
+    expect(codeOf(() => readThreeMf(package3(model(`<object id="1"><mesh>${one}</mesh></object>`, '<item objectid="1" transform="1 2 3"/>'))))).toBe(
+      '3mf-broken',
+    );
+    expect(
+      codeOf(() => readThreeMf(package3(model('<object id="1"><components><component objectid="1"/></components></object>', '<item objectid="1"/>')))),
+    ).toBe('too-deep');
     expect(codeOf(() => readThreeMf(zipSync({ 'other.txt': text('x') })))).toBe('3mf-broken');
-    const bomb = package3(`<!DOCTYPE m [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;">]>${model(`<object id="1" name="&b;"><mesh>${one}</mesh></object>`, '<item objectid="1"/>').replace(/^<\?xml.*?\?>/, '')}`);
+    const bomb = package3(
+      `<!DOCTYPE m [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;">]>${model(`<object id="1" name="&b;"><mesh>${one}</mesh></object>`, '<item objectid="1"/>').replace(/^<\?xml.*?\?>/, '')}`,
+    );
     expect(['3mf-broken', 'read']).toContain(codeOf(() => readThreeMf(bomb)));
-    const far = readThreeMf(package3(model(`<object id="1"><mesh>${one.replace('v3="1"', 'v3="77"')}</mesh></object>`, '<item objectid="1"/><item objectid="8"/>')));
+    const far = readThreeMf(
+      package3(model(`<object id="1"><mesh>${one.replace('v3="1"', 'v3="77"')}</mesh></object>`, '<item objectid="1"/><item objectid="8"/>')),
+    );
     expect(far.findings.map((f) => f.code)).toEqual(['bad-faces', 'missing-object']);
     expect(memberText(bytesOf(threeMfFile([], 'mm', 1, 'x')), '3D/3dmodel.model')).toContain('unit="millimeter"');
   });
@@ -192,9 +205,14 @@ describe('PLY', () => {
     }
   });
   test('big endian with colours, lists of other kinds, elements that are passed over', () => {
-    const head = 'ply\nformat binary_big_endian 1.0\nelement vertex 3\nproperty double x\nproperty double y\nproperty double z\nproperty uchar red\nproperty uchar green\nproperty uchar blue\nelement edge 1\nproperty int a\nproperty int b\nelement face 1\nproperty list ushort uint vertex_index\nproperty float quality\nend_header\n';
+    const head =
+      'ply\nformat binary_big_endian 1.0\nelement vertex 3\nproperty double x\nproperty double y\nproperty double z\nproperty uchar red\nproperty uchar green\nproperty uchar blue\nelement edge 1\nproperty int a\nproperty int b\nelement face 1\nproperty list ushort uint vertex_index\nproperty float quality\nend_header\n';
     const body = Buffer.alloc(3 * 27 + 8 + 2 + 12 + 4);
-    [[0, 0, 0], [3, 0, 0], [0, 4, 0]].forEach((v, i) => {
+    [
+      [0, 0, 0],
+      [3, 0, 0],
+      [0, 4, 0],
+    ].forEach((v, i) => {
       // prettier-ignore
       v.forEach((x, k) => body.writeDoubleBE(x, i * 27 + k * 8));
       body.set([10, 200, 30], i * 27 + 24);
@@ -211,9 +229,13 @@ describe('PLY', () => {
   test('bad input', () => {
     expect(codeOf(() => readPly(text('solid x')))).toBe('not-ply');
     expect(codeOf(() => readPly(text('ply\nformat ascii 1.0\nelement vertex 3\n')))).toBe('ply-broken');
-    expect(codeOf(() => readPly(text('ply\nformat ascii 1.0\nelement vertex 999999999\nproperty float x\nproperty float y\nproperty float z\nend_header\n')))).toBe('ply-broken');
+    expect(
+      codeOf(() => readPly(text('ply\nformat ascii 1.0\nelement vertex 999999999\nproperty float x\nproperty float y\nproperty float z\nend_header\n'))),
+    ).toBe('ply-broken');
     expect(codeOf(() => readPly(text('ply\nformat strange 1.0\nend_header\n')))).toBe('ply-broken');
-    expect(readPly(text('ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nproperty float y\nproperty float z\nend_header\n1 2 3\n')).findings[0].message).toBe('The file has points but no faces.');
+    expect(
+      readPly(text('ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nproperty float y\nproperty float z\nend_header\n1 2 3\n')).findings[0].message,
+    ).toBe('The file has points but no faces.');
   });
 });
 

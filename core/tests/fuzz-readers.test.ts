@@ -112,12 +112,18 @@ describe('mutated files: no crash, no hang, no unbounded memory', () => {
     const members = unzipSync(whole);
     const random = dice(15);
     run([whole], (b) => sane(readThreeMf(b)), 14);
-    const counts = run([Buffer.from(members['3D/3dmodel.model'])], (b) => sane(readThreeMf(zipSync({ ...members, '3D/3dmodel.model': random(50) ? b : new Uint8Array(0) }, { level: 1 }))), 16);
+    const counts = run(
+      [Buffer.from(members['3D/3dmodel.model'])],
+      (b) => sane(readThreeMf(zipSync({ ...members, '3D/3dmodel.model': random(50) ? b : new Uint8Array(0) }, { level: 1 }))),
+      16,
+    );
     expect(counts.read).toBeGreaterThan(5);
     expect(counts.refused).toBeGreaterThan(10);
   });
   test('the heads of STEP and IGES files', () => {
-    const iges = Buffer.from(`${''.padEnd(72)}S      1\n${'1H,,1H;,4Hpart,1Ha,1Ht,1H1,32,38,6,308,15,1Hp,1.,2,2HMM,1;'.slice(0, 72).padEnd(72)}G      1\n${''.padEnd(72)}T      1\n`);
+    const iges = Buffer.from(
+      `${''.padEnd(72)}S      1\n${'1H,,1H;,4Hpart,1Ha,1Ht,1H1,32,38,6,308,15,1Hp,1.,2,2HMM,1;'.slice(0, 72).padEnd(72)}G      1\n${''.padEnd(72)}T      1\n`,
+    );
     expect(readIgesHeader(iges).unit).toBe('mm');
     run([iges], (b) => looksLikeIges(b) && readIgesHeader(b), 17);
     run([dataFile('cube-mm.step')], (b) => readStep(b), 18);

@@ -10,7 +10,9 @@ import { nodeEngine } from '../src/join/load.ts';
 import { toolMesh } from '../src/join/tools.ts';
 import { layerPaths, printReport, type PrintChoice } from '../src/slice/stand-in.ts';
 import { perimeterOf, sliceMesh } from '../src/slice/slice.ts';
-import { downOf, droopingRounds, hull2, overhangAngles, stanceCandidates, supportVolume } from '../src/stance/candidates.ts';
+import { hull2 } from '../src/geometry/hull.ts';
+import { downOf, stanceCandidates } from '../src/stance/candidates.ts';
+import { droopingRounds, overhangAngles, supportVolume } from '../src/stance/overhang.ts';
 import { boxMesh, dataFile, prismMesh } from './data.ts';
 import { ballMesh, dice, movedMesh } from './data.more.ts';
 
@@ -117,7 +119,11 @@ describe('beds', () => {
 
 describe('slicing', () => {
   test('area times layer height is the volume within 1 % (and within 0.1 % for a fine layer)', () => {
-    for (const [mesh, height, within] of [[helix(), 0.2, 0.01], [ballMesh(20, 80, 60), 0.2, 0.01], [prismMesh(60, 10, 33.3), 0.1, 0.001]] as const) {
+    for (const [mesh, height, within] of [
+      [helix(), 0.2, 0.01],
+      [ballMesh(20, 80, 60), 0.2, 0.01],
+      [prismMesh(60, 10, 33.3), 0.1, 0.001],
+    ] as const) {
       // prettier-ignore
       const sum = sliceMesh(mesh, height)!.reduce((s, l) => s + l.area * height, 0);
       expect(Math.abs(sum / measureMesh(mesh).volume - 1)).toBeLessThan(within);
@@ -185,7 +191,8 @@ describe('slicing', () => {
     expect(Math.abs(angle(paths[0].infill) - angle(paths[1].infill))).toBe(90);
     // Length of all lines times the pitch is the area inside the walls.
     let length = 0;
-    for (let i = 0; i < paths[0].infill.length; i += 4) length += Math.hypot(paths[0].infill[i] - paths[0].infill[i + 2], paths[0].infill[i + 1] - paths[0].infill[i + 3]);
+    for (let i = 0; i < paths[0].infill.length; i += 4)
+      length += Math.hypot(paths[0].infill[i] - paths[0].infill[i + 2], paths[0].infill[i + 1] - paths[0].infill[i + 3]);
     expect((length * (0.4 / 0.2)) / 18.4 ** 2).toBeCloseTo(1, 1);
   });
 });

@@ -160,7 +160,10 @@ describe('mending', () => {
     expect(measureMesh(right.mesh).volume).toBeCloseTo(measureMesh(ballMesh(10, 24, 16)).volume, 6);
     expect(measureMesh(mended(movedMesh(boxMesh(2, 3, 4), [0, 0, 0], true)).mesh).volume).toBeCloseTo(24, 9);
     const box = boxMesh(10, 10, 10);
-    expect(mended({ ...box, triangles: Uint32Array.from([...box.triangles, ...box.triangles.slice(0, 6)]) }).report.after).toMatchObject({ closed: true, triangles: 12 });
+    expect(mended({ ...box, triangles: Uint32Array.from([...box.triangles, ...box.triangles.slice(0, 6)]) }).report.after).toMatchObject({
+      closed: true,
+      triangles: 12,
+    });
     // The edge from (0, 0, 0) to (10, 0, 0) has a vertex in its middle on one side only.
     const t = Array.from(box.triangles);
     const i = [0, 3, 6, 9, 12, 15, 18, 21, 24, 27, 30, 33].find((c) => [0, 1].every((v) => t.slice(c, c + 3).includes(v)))!;
@@ -239,10 +242,11 @@ describe('distance, lighter meshes, thickness', () => {
       let least = Infinity;
       for (let t = 0; t < ball.triangles.length; t += 3) {
         // Sampled on the triangle: never nearer than the true nearest point, and close to it.
-        for (let a = 0; a <= 12; a++) for (let b = 0; a + b <= 12; b++) {
-          const q = [0, 1, 2].map((k) => [0, 1, 2].reduce((s, c) => s + ball.positions[ball.triangles[t + c] * 3 + k] * [12 - a - b, a, b][c], 0) / 12); // prettier-ignore
-          least = Math.min(least, Math.hypot(q[0] - x, q[1] - y, q[2] - z));
-        }
+        for (let a = 0; a <= 12; a++)
+          for (let b = 0; a + b <= 12; b++) {
+            const q = [0, 1, 2].map((k) => [0, 1, 2].reduce((s, c) => s + ball.positions[ball.triangles[t + c] * 3 + k] * [12 - a - b, a, b][c], 0) / 12); // prettier-ignore
+            least = Math.min(least, Math.hypot(q[0] - x, q[1] - y, q[2] - z));
+          }
       }
       expect(Math.sqrt(out.squared)).toBeLessThanOrEqual(least + 1e-9);
       expect(Math.sqrt(out.squared)).toBeGreaterThan(least - 0.12);

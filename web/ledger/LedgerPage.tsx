@@ -1,9 +1,11 @@
 'use client';
+import Link from 'next/link';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { mostUploadBytes } from './limits.ts';
 import { BringIn } from './BringIn.tsx';
 import { LedgerFoot } from './LedgerFoot.tsx';
 import { LedgerTable } from './LedgerTable.tsx';
+import { ReadingChoices, usual } from './ReadingChoices.tsx';
 import { sendFile, type Upload } from './upload.ts';
 import { Header } from '@/shell/Header.tsx';
 import { useShortcuts } from '@/shell/Keys.tsx';
@@ -16,6 +18,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
   const { job } = tools;
   const [chosenId, setChosen] = useState<string | null>(null);
   const [uploads, setUploads] = useState<Upload[]>([]);
+  const [choices, setChoices] = useState(usual);
   const [dropping, setDropping] = useState(false);
   const picker = useRef<HTMLInputElement>(null);
   useEffect(() => {
@@ -25,13 +28,13 @@ export function LedgerPage({ jobId }: { jobId: string }) {
   const bring = useCallback(
     (files: Iterable<File>) => {
       for (const file of files) {
-        sendFile(jobId, file, mostUploadBytes, (upload) => {
+        sendFile(jobId, file, mostUploadBytes, choices, (upload) => {
           setUploads((all) => [...all.filter((u) => u.key !== upload.key), upload].sort((a, b) => a.key - b.key));
           if (upload.state === 'done') void tools.refresh();
         });
       }
     },
-    [jobId, tools],
+    [jobId, tools, choices],
   );
   useShortcuts({ b: () => picker.current?.click() });
 
@@ -80,6 +83,13 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             >
               Redo
             </button>
+            <Link className="plain" href={`/jobs/${jobId}/join`}>
+              Join and divide
+            </Link>
+            <Link className="plain" href={`/jobs/${jobId}/beds`}>
+              Beds
+            </Link>
+            <ReadingChoices choices={choices} set={setChoices} />
             <button className="plain strong" onClick={() => picker.current?.click()}>
               Bring in…
             </button>
@@ -90,7 +100,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
               hidden
               data-test="files"
               aria-label="Files to bring in"
-              accept=".step,.stp,.p21,.stl"
+              accept=".step,.stp,.p21,.iges,.igs,.stl,.obj,.ply,.3mf"
               onChange={(e) => {
                 bring(Array.from(e.target.files ?? []));
                 e.target.value = '';
@@ -107,7 +117,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             <div className="empty">
               <h2>Drop your designs here</h2>
               <p>
-                STEP (AP203, AP214, AP242) and STL, as many as you like, up to {mostUploadBytes / 2 ** 20} MB each. The files stay as they are; what is odd in
+                STEP, IGES, STL, OBJ, PLY and 3MF, as many as you like, up to {mostUploadBytes / 2 ** 20} MB each. The files stay as they are; what is odd in
                 them is listed.
               </p>
               <button className="plain strong" onClick={() => picker.current?.click()}>

@@ -1,3 +1,5 @@
+import type { ReadChoices } from 'tall-kite/design/choices';
+
 /** One file on its way to the server. */
 export interface Upload {
   key: number;
@@ -12,7 +14,7 @@ export interface Upload {
 let next = 1;
 
 /** Sends a file as it is, telling how far it is; `told` is called with a fresh copy at each change. */
-export function sendFile(jobId: string, file: File, mostBytes: number, told: (upload: Upload) => void): void {
+export function sendFile(jobId: string, file: File, mostBytes: number, choices: ReadChoices, told: (upload: Upload) => void): void {
   const request = new XMLHttpRequest();
   let upload: Upload = { key: next++, name: file.name, bytes: file.size, sent: 0, state: 'sending', sentence: null, cancel: () => request.abort() };
   const say = (change: Partial<Upload>) => told((upload = { ...upload, ...change }));
@@ -38,7 +40,7 @@ export function sendFile(jobId: string, file: File, mostBytes: number, told: (up
   };
   request.onerror = () => say({ state: 'refused', sentence: 'The connection broke off; nothing was kept. Try again.' });
   request.onabort = () => say({ state: 'cancelled', sentence: 'Cancelled; nothing was kept.' });
-  request.open('POST', `/api/jobs/${jobId}/designs?name=${encodeURIComponent(file.name)}`);
+  request.open('POST', `/api/jobs/${jobId}/designs?name=${encodeURIComponent(file.name)}&choices=${encodeURIComponent(JSON.stringify(choices))}`);
   request.send(file);
   say({});
 }

@@ -13,6 +13,7 @@ import {
   LineSegments,
   Matrix4,
   Mesh,
+  MeshBasicMaterial,
   MeshLambertMaterial,
   OrthographicCamera,
   Points,
@@ -50,6 +51,7 @@ interface Palette {
   designed: string;
   received: string;
   rule: string;
+  look: string;
   stop: string;
   ink: string;
   dark: boolean;
@@ -80,6 +82,9 @@ export class Scene {
   private readonly received = new Group();
   private readonly ground = new Group();
   private readonly marks = new Group();
+  private readonly places = new Group();
+  private readonly layers = new Group();
+  private layered = false;
   private readonly raycaster = new Raycaster();
   private readonly host: HTMLElement;
   private readonly resize: ResizeObserver;
@@ -113,7 +118,7 @@ export class Scene {
     const light = new DirectionalLight(0xffffff, 1.5);
     light.position.set(-0.4, -0.8, 1);
     this.camera.add(light);
-    this.three.add(new AmbientLight(0xffffff, 1.9), this.camera, this.ground, this.designed, this.received, this.marks);
+    this.three.add(new AmbientLight(0xffffff, 1.9), this.camera, this.ground, this.designed, this.received, this.marks, this.places, this.layers);
     this.resize = new ResizeObserver(() => this.fitCanvas());
     this.resize.observe(host);
     const canvas = this.renderer.domElement;
@@ -176,8 +181,13 @@ export class Scene {
     this.draw();
   }
 
-  setReceived(view: { positions: Float32Array; triangles: Uint32Array; edges: Float32Array } | null): void {
+  /** What was received, or what an operation proposes: `own` says that its coordinates are the part's own. */
+  setReceived(view: { positions: Float32Array; triangles: Uint32Array; edges: Float32Array } | null, own = false): void {
     clear(this.received);
+    this.received.matrixAutoUpdate = false;
+    if (own) this.received.matrix.copy(this.designed.matrix);
+    else this.received.matrix.identity();
+    this.received.matrixWorldNeedsUpdate = true;
     if (view) {
       const mesh = new Mesh(triangles(view.positions, view.triangles), this.overlay(this.paint('received', 0.76)));
       // Depth first, so that only the nearest surface is multiplied and not every one behind it.
@@ -219,6 +229,75 @@ export class Scene {
       grid.position.set(this.placedCentre().x, this.placedCentre().y, -0.01);
       (grid.material as Material).userData.ink = 'rule';
       this.ground.add(grid);
+    }
+    this.draw();
+  }
+
+  /** Where a finding is, drawn in front of everything; nothing for null. In the part's own coordinates. */
+  setPlaces(places: { shape: 'lines' | 'triangles' | 'points'; points: Float32Array }[]): void {
+    clear(this.places);
+    for (const { shape, points } of places) {
+      if (points.length === 0) continue;
+      const geometry = new BufferGeometry().setAttribute('position', new BufferAttribute(points, 3));
+      const color = this.palette.stop;
+      const drawn =
+        shape === 'lines'
+          ? new LineSegments(geometry, new LineBasicMaterial({ color, depthTest: false }))
+          : shape === 'points'
+            ? new Points(geometry, new PointsMaterial({ color, size: 9, sizeAttenuation: false, depthTest: false }))
+            : new Mesh(geometry, new MeshBasicMaterial({ color, side: DoubleSide, depthTest: false, transparent: true, opacity: 0.75 }));
+      drawn.renderOrder = 7;
+      this.places.add(drawn);
+    }
+    this.places.matrixAutoUpdate = false;
+    this.places.matrix.copy(this.designed.matrix);
+    this.places.matrixWorldNeedsUpdate = true;
+    this.draw();
+  }
+
+  /** Colours a triangle (0: the plain print, 1 and 2: two inks of warning); null takes them away. */
+  setShades(shades: Uint8Array | null): void {
+    const old = this.designed.getObjectByName('shades');
+    if (old) {
+      this.designed.remove(old);
+      dispose(old as Mesh);
+    }
+    if (shades && this.view) {
+      const { positions, triangles: t } = this.view;
+      const corners: number[] = [];
+      const colours: number[] = [];
+      const inks = [null, new Color(this.palette.look), new Color(this.palette.stop)];
+      for (let i = 0; i < shades.length; i++) {
+        const ink = inks[shades[i]];
+        if (!ink) continue;
+        for (let c = 0; c < 3; c++) {
+          const v = t[i * 3 + c] * 3;
+          corners.push(positions[v], positions[v + 1], positions[v + 2]);
+          colours.push(ink.r, ink.g, ink.b);
+        }
+      }
+      const geometry = new BufferGeometry();
+      geometry.setAttribute('position', new BufferAttribute(Float32Array.from(corners), 3));
+      geometry.setAttribute('color', new BufferAttribute(Float32Array.from(colours), 3));
+      const mesh = new Mesh(geometry, new MeshBasicMaterial({ vertexColors: true, side: DoubleSide }));
+      mesh.name = 'shades';
+      mesh.renderOrder = 1;
+      this.designed.add(mesh);
+    }
+    this.draw();
+  }
+
+  /** Layers as segments (xyz, mm as received): all up to one, the last one strong. Null takes them away and shows the part again. */
+  setLayers(stack: { segments: Float32Array; starts: Uint32Array } | null, upTo = 0): void {
+    clear(this.layers);
+    this.layered = stack !== null;
+    if (stack) {
+      const end = stack.starts[upTo + 1] * 3;
+      const from = stack.starts[upTo] * 3;
+      const below = lines(stack.segments.slice(0, from), new LineBasicMaterial({ color: this.palette.received, transparent: true, opacity: 0.28 }));
+      const now = lines(stack.segments.slice(from, end), new LineBasicMaterial({ color: this.palette.ink }));
+      now.renderOrder = 6;
+      this.layers.add(below, now);
     }
     this.draw();
   }
@@ -290,7 +369,7 @@ export class Scene {
   close(): void {
     this.resize.disconnect();
     this.controls.dispose();
-    for (const group of [this.designed, this.received, this.ground, this.marks]) clear(group);
+    for (const group of [this.designed, this.received, this.ground, this.marks, this.places, this.layers]) clear(group);
     this.renderer.dispose();
     this.renderer.domElement.remove();
     cancelAnimationFrame(this.queued);
@@ -352,8 +431,10 @@ export class Scene {
       this.only(this.received);
       this.ground.visible = false;
       this.marks.visible = false;
+      this.places.visible = false;
       r.render(this.three, this.camera);
       this.marks.visible = true;
+      this.places.visible = true;
       this.ground.visible = true;
       return;
     }
@@ -368,8 +449,8 @@ export class Scene {
   }
 
   private only(group: Group): void {
-    this.designed.visible = group === this.designed;
-    this.received.visible = group === this.received;
+    this.designed.visible = group === this.designed && !this.layered;
+    this.received.visible = group === this.received && !this.layered;
   }
 
   private released(event: PointerEvent): void {

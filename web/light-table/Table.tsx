@@ -4,6 +4,7 @@ import type { StepName } from 'tall-kite/ledger/steps';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import { placementOf } from 'tall-kite/stance/stance';
+import type { Place } from 'tall-kite/view/places';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import type { Preview } from '@/workers/part.worker.ts';
 import { useShortcuts } from '@/shell/Keys.tsx';
@@ -13,11 +14,12 @@ import { describeMeasure } from './measure.ts';
 import { FacetsPanel } from './panels/FacetsPanel.tsx';
 import { FilePanel, ReceivedPanel } from './panels/FilePanel.tsx';
 import { SizePanel } from './panels/SizePanel.tsx';
-import { SoundnessPanel, SourcePanel } from './panels/SourcePanel.tsx';
+import { newest, SoundnessPanel } from './panels/SoundnessPanel.tsx';
+import { SourcePanel } from './panels/SourcePanel.tsx';
 import { StancePanel } from './panels/StancePanel.tsx';
 import { Scene, type Pick, type Shown, type Side } from './Scene.ts';
 import { TurnBox } from './TurnBox.tsx';
-import { useReceived, useView } from './usePart.ts';
+import { useProposal, useReceived, useView } from './usePart.ts';
 
 /** What a step wants from the next click on the part. */
 export type Picking = { prompt: string; take: (pick: Pick) => void } | null;
@@ -37,6 +39,7 @@ function palette(theme: string) {
     designed: ink('designed'),
     received: ink('received'),
     rule: ink('faint'),
+    look: ink('look'),
     stop: ink('stop'),
     ink: ink('ink'),
     dark: theme === 'dark',
@@ -54,8 +57,11 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   const [measuring, setMeasuring] = useState<Pick[] | null>(null);
   const [picking, setPicking] = useState<Picking>(null);
   const [preview, setPreview] = useState<Preview | null>(null);
-  const { view, failed } = useView(part.id);
-  const received = useReceived(part);
+  const { view, failed } = useView(part.id, part.view);
+  const written = useReceived(part);
+  // On the Soundness step a proposal is laid over the part like a print of it.
+  const proposed = useProposal(step === 'Soundness' ? newest(tools.job?.operations ?? [], part.id, ['mend', 'lighter']) : null);
+  const received = step === 'Soundness' ? proposed : written;
   const scale = scaleOf(part.summary, part.recipe);
   const placement = useMemo(() => (view ? placementOf(part.recipe.stance, scale, view.positions) : null), [view, part.recipe.stance, scale]);
 
@@ -82,12 +88,16 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     scene.current?.setStance(part.recipe.stance.turn, scale, placement.shift);
     scene.current?.turnTo(scene.current.side() ?? 'corner');
   }, [placement, part.recipe.stance.turn, scale]);
-  useEffect(() => scene.current?.setReceived(received), [received]);
+  useEffect(() => scene.current?.setReceived(received, proposed !== null), [received, proposed, placement]);
+  const showPlaces = useCallback((places: Place[]) => scene.current?.setPlaces(places), []);
   useEffect(() => scene.current?.show(shown), [shown]);
   useEffect(() => scene.current?.setPreview(step === 'Facets' ? preview : null), [preview, step]);
   useEffect(() => scene.current?.wireframe(wires), [wires, preview, received]);
   useEffect(() => scene.current?.setBed(step === 'Stance' ? receiverOf(part.recipe.receiver).bed : null), [step, part.recipe.receiver, placement]);
   useEffect(() => setPicking(null), [step]);
+  useEffect(() => {
+    if (step !== 'Received') scene.current?.setLayers(null);
+  }, [step]);
 
   const onPick = useCallback(
     (pick: Pick | null) => {
@@ -185,26 +195,30 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
           </p>
         )}
         <TurnBox side={side} turn={turn} />
-        <Legend part={part} received={received !== null} />
+        <Legend part={part} received={received !== null} proposed={proposed !== null} />
       </div>
       <aside className="panel" aria-label={step} tabIndex={0}>
         {step === 'Source' && <SourcePanel {...panel} />}
         {step === 'Size' && <SizePanel {...panel} />}
-        {step === 'Soundness' && <SoundnessPanel {...panel} view={view} />}
+        {step === 'Soundness' && <SoundnessPanel {...panel} show={showPlaces} />}
         {step === 'Stance' && <StancePanel {...panel} view={view} scale={scale} setPicking={setPicking} scene={scene} />}
         {step === 'Facets' && <FacetsPanel {...panel} preview={preview} setPreview={setPreview} scale={scale} />}
         {step === 'File' && <FilePanel {...panel} />}
-        {step === 'Received' && <ReceivedPanel {...panel} />}
+        {step === 'Received' && <ReceivedPanel {...panel} scene={scene} />}
       </aside>
     </div>
   );
 }
 
-function Legend({ part, received }: { part: PartView; received: boolean }) {
+function Legend({ part, received, proposed }: { part: PartView; received: boolean; proposed: boolean }) {
   const receiver = receiverOf(part.recipe.receiver);
   return (
     <p className="context float" style={{ right: 14, bottom: 10, textAlign: 'right', display: 'block', maxWidth: 300 }}>
-      {received ? (
+      {proposed ? (
+        <>
+          <span style={{ color: 'var(--designed)' }}>as it is</span>, <span style={{ color: 'var(--received)' }}>as proposed</span>
+        </>
+      ) : received ? (
         <>
           <span style={{ color: 'var(--received)' }}>{part.file?.fileName}</span>, read as {receiver.unit} by {receiver.name}
         </>

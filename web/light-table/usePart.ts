@@ -3,6 +3,9 @@ import { useQuery } from '@tanstack/react-query';
 import { transfer } from 'comlink';
 import { useEffect, useState } from 'react';
 import { unpackView, type View } from 'tall-kite/view/view';
+import type { OperationView } from '@tall-kite/server/operations/operations';
+import type { PlaceKind } from 'tall-kite/soundness/full-findings';
+import { unpackPlaces, type Place } from 'tall-kite/view/places';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import type { ReceivedView } from '@/workers/part.worker.ts';
 import { partWorker } from './worker.ts';
@@ -14,13 +17,37 @@ async function bytesOf(path: string): Promise<ArrayBuffer> {
 }
 
 /** The part to be drawn, as it was designed. */
-export function useView(partId: string): { view: View | null; failed: boolean } {
+export function useView(partId: string, shape: string): { view: View | null; failed: boolean } {
   const query = useQuery({
-    queryKey: ['view', partId],
+    queryKey: ['view', partId, shape],
     staleTime: Infinity,
     queryFn: async () => unpackView(await bytesOf(`/api/parts/${partId}/geometry?what=view`)),
   });
   return { view: query.data ?? null, failed: query.isError };
+}
+
+/** A part that an operation would make, to be drawn; null while there is none. */
+export function useProposal(operation: OperationView | null): View | null {
+  const ready = operation?.state === 'ready' && operation.made.length > 0 ? operation : null;
+  const query = useQuery({
+    queryKey: ['proposal', ready?.id],
+    enabled: ready !== null,
+    staleTime: Infinity,
+    queryFn: async () => unpackView(await bytesOf(`/api/operations/${ready!.id}/shape?what=view&n=0`)),
+  });
+  return ready ? (query.data ?? null) : null;
+}
+
+/** Where the findings of a check are. */
+export function usePlaces(operation: OperationView | null): Record<PlaceKind, Place> | null {
+  const ready = operation?.state === 'ready' && operation.places ? operation : null;
+  const query = useQuery({
+    queryKey: ['places', ready?.id],
+    enabled: ready !== null,
+    staleTime: Infinity,
+    queryFn: async () => unpackPlaces(await bytesOf(`/api/operations/${ready!.id}/shape?what=places`)),
+  });
+  return ready ? (query.data ?? null) : null;
 }
 
 /** What the receiver sees in the part's last written file, decoded from the very bytes. */
@@ -32,7 +59,7 @@ export function useReceived(part: PartView | null): ReceivedView | null {
     staleTime: Infinity,
     queryFn: async () => {
       const bytes = await bytesOf(`/api/files/${file!.id}`);
-      return partWorker().received(transfer(bytes, [bytes]));
+      return partWorker().received(transfer(bytes, [bytes]), file!.recipe.file.format ?? 'stl', file!.recipe.receiver);
     },
   });
   return file ? (query.data ?? null) : null;
@@ -43,6 +70,7 @@ export function useOpened(part: PartView | null): { ready: boolean; failed: stri
   const [ready, setReady] = useState<string | null>(null);
   const [failed, setFailed] = useState<string | null>(null);
   const id = part?.summary.kind === 'solid' ? part.id : null;
+  const key = id && `${id} ${part!.view}`;
   useEffect(() => {
     if (!id) return;
     let gone = false;
@@ -50,7 +78,7 @@ export function useOpened(part: PartView | null): { ready: boolean; failed: stri
       try {
         const text = new TextDecoder().decode(await bytesOf(`/api/parts/${id}/geometry?what=geometry`));
         await partWorker().open(text);
-        if (!gone) setReady(id);
+        if (!gone) setReady(key);
       } catch (thrown) {
         if (!gone) setFailed((thrown as Error).message);
       }
@@ -58,6 +86,6 @@ export function useOpened(part: PartView | null): { ready: boolean; failed: stri
     return () => {
       gone = true;
     };
-  }, [id]);
-  return { ready: id !== null && ready === id, failed };
+  }, [id, key]);
+  return { ready: key !== null && ready === key, failed };
 }

@@ -2,10 +2,11 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useCallback, useEffect, useState } from 'react';
 import type { JobView, PartView } from '@tall-kite/server/jobs/jobs';
+import type { OperationRequest } from '@tall-kite/server/operations/requests';
 import { ask, Refused } from './ask.ts';
 import { useShortcuts } from './Keys.tsx';
 
-export type Fields = { recipe?: PartView['recipe']; name?: string; quantity?: number; left_out?: boolean };
+export type Fields = { recipe?: PartView['recipe']; name?: string; quantity?: number; left_out?: boolean; place?: number[] };
 
 /** A job as the server has it, kept fresh by server-sent events, with ways to change it. */
 export function useJob(jobId: string) {
@@ -48,6 +49,13 @@ export function useJob(jobId: string) {
     [guarded],
   );
   const write = useCallback((part: PartView) => guarded(() => ask(`/api/parts/${part.id}/write`, { method: 'POST' })), [guarded]);
+  const operate = useCallback(
+    (request: OperationRequest) => guarded(() => ask(`/api/jobs/${jobId}/operations`, { method: 'POST', body: request })),
+    [guarded, jobId],
+  );
+  const keep = useCallback((id: string) => guarded(() => ask(`/api/operations/${id}`, { method: 'POST' })), [guarded]);
+  const drop = useCallback((id: string) => guarded(() => ask(`/api/operations/${id}`, { method: 'DELETE' })), [guarded]);
+  const copy = useCallback((part: PartView) => guarded(() => ask(`/api/parts/${part.id}/copy`, { method: 'POST' })), [guarded]);
   const history = useCallback(
     (direction: 'undo' | 'redo') => guarded(() => ask(`/api/jobs/${jobId}/history`, { method: 'POST', body: { direction } })),
     [guarded, jobId],
@@ -61,6 +69,10 @@ export function useJob(jobId: string) {
     clearTrouble: () => setTrouble(null),
     change,
     write,
+    operate,
+    keep,
+    drop,
+    copy,
     history,
     guarded,
     refresh,

@@ -1,14 +1,20 @@
-import { expose } from 'comlink';
+import { expose, transfer } from 'comlink';
 import { readBrepText, type ExactSolid } from 'tall-kite/exact/brep-text';
 import { curveStep, facetsWithin, makeFacets, type CurveStep, type Facets } from 'tall-kite/facets/make';
 import type { FacetChoice } from 'tall-kite/facets/presets';
 import { leastTriangles } from 'tall-kite/facets/survey';
 import { Unusable } from 'tall-kite/findings/finding';
-import { readStl } from 'tall-kite/formats/stl/read';
+import { hull2 } from 'tall-kite/geometry/hull';
 import { measureMesh } from 'tall-kite/geometry/mesh';
 import { OpenSolid } from 'tall-kite/kernel/facets';
 import type { Kernel } from 'tall-kite/kernel/kernel';
-import { meshView } from 'tall-kite/view/view';
+import type { Engine } from 'tall-kite/join/engine';
+import { receiveMeshFile } from 'tall-kite/receivers/receive';
+import { receiverOf, type FileFormat } from 'tall-kite/receivers/receivers';
+import type { Layer } from 'tall-kite/slice/slice';
+import { layerPaths, printReport, type LayerPaths, type PrintChoice, type PrintReport } from 'tall-kite/slice/stand-in';
+import { placementOf, type Stance } from 'tall-kite/stance/stance';
+import { meshView, unpackView } from 'tall-kite/view/view';
 
 /** The kernel stays a separate, replaceable file that is fetched when the first solid needs it. */
 let kernel: Promise<Kernel> | null = null;
@@ -18,6 +24,29 @@ function workingKernel(): Promise<Kernel> {
     const { default: start } = await import(/* @vite-ignore */ script);
     return start({ locateFile: () => new URL('./replicad_single.wasm', self.location.href).href, print: () => {}, printErr: () => {} });
   })());
+}
+
+/** The library for contours and booleans, a separate file too. */
+let started: Promise<Engine> | null = null;
+function engine(): Promise<Engine> {
+  return (started ??= (async () => {
+    const script = new URL('./manifold.js', self.location.href).href;
+    const { default: start } = await import(/* @vite-ignore */ script);
+    const made = (await start({ locateFile: () => new URL('./manifold.wasm', self.location.href).href })) as Engine;
+    made.setup();
+    return made;
+  })());
+}
+
+let sliced: { layers: Layer[]; choice: PrintChoice } | null = null;
+
+export interface SlicedView {
+  report: PrintReport;
+  segments: Float32Array;
+  /** First point of each layer, and the number of points at the end. */
+  starts: Uint32Array;
+  heights: number[];
+  areas: number[];
 }
 
 interface Held {
@@ -89,12 +118,65 @@ const worker = {
     const facets = makeFacets(held.open, held.exact, choice, held.hint);
     return { step: curveStep(facets), least: leastTriangles(held.exact, facets, choice.deviation) };
   },
-  /** What a receiver sees in the bytes of a written file; numbers taken for mm. */
-  received(bytes: ArrayBuffer): ReceivedView {
-    const file = readStl(new Uint8Array(bytes));
-    const [first] = file.blocks;
-    const view = meshView(first.mesh);
-    return { positions: view.positions, triangles: view.triangles, edges: view.edges, volume: measureMesh(first.mesh).volume };
+  /** What a receiver sees in the bytes of a written file, under its own assumptions; null for exact formats. */
+  received(bytes: ArrayBuffer, format: FileFormat, receiver: string): ReceivedView | null {
+    if (format === 'step') return null;
+    const { mesh } = receiveMeshFile(new Uint8Array(bytes), format, receiverOf(receiver));
+    const view = meshView(mesh);
+    return { positions: view.positions, triangles: view.triangles, edges: view.edges, volume: measureMesh(mesh).volume };
+  },
+  /** Outline of a part from above (its hull, mm) and its height, as it stands. */
+  async outline(path: string, stance: Stance, scale: number): Promise<{ outline: [number, number][]; height: number }> {
+    const response = await fetch(path);
+    if (!response.ok) throw new Error(`The server answered ${response.status}.`);
+    const view = unpackView(await response.arrayBuffer());
+    const { rows: m } = placementOf({ ...stance, drop: true }, scale, view.positions);
+    const points: [number, number][] = [];
+    let [low, high] = [Infinity, -Infinity];
+    for (let i = 0; i < view.positions.length; i += 3) {
+      const [x, y, z] = [view.positions[i], view.positions[i + 1], view.positions[i + 2]];
+      points.push([m[0] * x + m[1] * y + m[2] * z, m[3] * x + m[4] * y + m[5] * z]);
+      const h = m[6] * x + m[7] * y + m[8] * z;
+      low = Math.min(low, h);
+      high = Math.max(high, h);
+    }
+    return { outline: hull2(points), height: high - low };
+  },
+  /** Prints the bytes of a file in the mind: the report, and every layer's contours as segment ends (xyz) with where each begins. */
+  async slice(bytes: ArrayBuffer, format: FileFormat, receiver: string, choice: PrintChoice): Promise<SlicedView> {
+    if (format === 'step') throw new Unusable('no-layers', 'A printer gets a mesh, not STEP.', 'Write STL or 3MF for it.');
+    const { mesh } = receiveMeshFile(new Uint8Array(bytes), format, receiverOf(receiver));
+    const made = printReport(await engine(), mesh, choice)!;
+    sliced = { layers: made.layers, choice };
+    const starts = new Uint32Array(made.layers.length + 1);
+    let length = 0;
+    made.layers.forEach((l, i) => {
+      starts[i] = length / 3;
+      length += l.points.length * 3;
+    });
+    starts[made.layers.length] = length / 3;
+    const segments = new Float32Array(length);
+    let at = 0;
+    for (const l of made.layers) {
+      for (let c = 0; c < l.closed.length; c++) {
+        const [from, to] = [l.starts[c], l.starts[c + 1]];
+        for (let i = from; i < to; i++) {
+          // An open contour ends in a segment of no length.
+          const j = i + 1 < to ? i + 1 : l.closed[c] ? from : i;
+          segments.set([l.points[i * 2], l.points[i * 2 + 1], l.z, l.points[j * 2], l.points[j * 2 + 1], l.z], at);
+          at += 6;
+        }
+      }
+    }
+    return transfer({ report: made.report, segments, starts, heights: made.layers.map((l) => l.z), areas: made.layers.map((l) => l.area) }, [
+      segments.buffer,
+      starts.buffer,
+    ]);
+  },
+  /** Where the beads of one layer lie. */
+  async paths(index: number): Promise<LayerPaths | null> {
+    const layer = sliced?.layers[index];
+    return layer ? layerPaths(await engine(), layer, index, sliced!.choice) : null;
   },
 };
 

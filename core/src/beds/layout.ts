@@ -1,4 +1,4 @@
-import { hull2 } from '../stance/candidates.ts';
+import { hull2 } from '../geometry/hull.ts';
 
 /** A part to be laid on beds: its outline from above (convex, mm, any place), height, and how many. */
 export interface LayItem {
@@ -152,7 +152,14 @@ function layOutOnce(items: readonly LayItem[], bed: BedSize, quarters: boolean):
       if (!found) continue;
       const turn = c.turn + (found.turned ? 90 : 0);
       const bounds = boundsOf(c.item.outline, turn);
-      laid.push({ id: c.item.id, copy: c.copy, bed: b, turn: ((turn % 360) + 360) % 360, x: bed.margin + found.rect.x - bounds.x, y: bed.margin + found.rect.y - bounds.y });
+      laid.push({
+        id: c.item.id,
+        copy: c.copy,
+        bed: b,
+        turn: ((turn % 360) + 360) % 360,
+        x: bed.margin + found.rect.x - bounds.x,
+        y: bed.margin + found.rect.y - bounds.y,
+      });
       beds[b] = withoutRect(beds[b], found.rect);
       covered[b] += Math.abs(polygonArea(hull2(c.item.outline)));
       placed = true;
@@ -191,7 +198,18 @@ function withoutRect(free: Rect[], taken: Rect): Rect[] {
     if (taken.y > r.y + 1e-9) out.push({ x: r.x, y: r.y, w: r.w, h: taken.y - r.y });
     if (taken.y + taken.h < r.y + r.h - 1e-9) out.push({ x: r.x, y: taken.y + taken.h, w: r.w, h: r.y + r.h - taken.y - taken.h });
   }
-  return out.filter((a, i) => !out.some((b, j) => j !== i && b.x <= a.x + 1e-9 && b.y <= a.y + 1e-9 && b.x + b.w >= a.x + a.w - 1e-9 && b.y + b.h >= a.y + a.h - 1e-9 && (j < i || b.w * b.h > a.w * a.h + 1e-9)));
+  return out.filter(
+    (a, i) =>
+      !out.some(
+        (b, j) =>
+          j !== i &&
+          b.x <= a.x + 1e-9 &&
+          b.y <= a.y + 1e-9 &&
+          b.x + b.w >= a.x + a.w - 1e-9 &&
+          b.y + b.h >= a.y + a.h - 1e-9 &&
+          (j < i || b.w * b.h > a.w * a.h + 1e-9),
+      ),
+  );
 }
 
 /**
@@ -228,7 +246,8 @@ export function clashes(items: readonly LayItem[], laid: readonly Laid[], bed: B
   const pairs: [number, number][] = [];
   const off: number[] = [];
   outlines.forEach((o, i) => {
-    if (o.some(([x, y]) => x < bed.margin - 1e-6 || y < bed.margin - 1e-6 || x > bed.width - bed.margin + 1e-6 || y > bed.length - bed.margin + 1e-6)) off.push(i);
+    if (o.some(([x, y]) => x < bed.margin - 1e-6 || y < bed.margin - 1e-6 || x > bed.width - bed.margin + 1e-6 || y > bed.length - bed.margin + 1e-6))
+      off.push(i);
     for (let j = 0; j < i; j++) if (laid[i].bed === laid[j].bed && tooNear(o, outlines[j], bed.spacing)) pairs.push([j, i]);
   });
   return { pairs, off };

@@ -112,11 +112,17 @@ export function parseArguments(argv: string[]): Given {
   if (!(command in shapes)) throw new Unusable('bad-command', `There is no command "${command}".`, 'See "tall-kite --help".');
   const shape = shapes[command as Command];
   if (files.length === 0) throw new Unusable('no-file', `"${command}" needs a file.`, 'Name one: tall-kite inspect part.stl');
-  if (files.length < shape.least) throw new Unusable('more-files', `"${command}" needs ${shape.least} files.`, `Name them one after another: tall-kite ${command} a.stl b.stl --out c.stl`);
-  if (files.length > shape.most) throw new Unusable('one-file', `"${command}" takes ${shape.most === 1 ? 'one file' : `${shape.most} files`} at a time.`, 'Call it once for each file.');
+  if (files.length < shape.least)
+    throw new Unusable('more-files', `"${command}" needs ${shape.least} files.`, `Name them one after another: tall-kite ${command} a.stl b.stl --out c.stl`);
+  if (files.length > shape.most)
+    throw new Unusable('one-file', `"${command}" takes ${shape.most === 1 ? 'one file' : `${shape.most} files`} at a time.`, 'Call it once for each file.');
   const format = oneOf('format', values.format ?? 'stl', Object.keys(formatNames)) as FileFormat;
   if (shape.out && !values.out) {
-    throw new Unusable('no-out', `"${command}" needs a ${shape.out} to write to.`, shape.out === 'folder' ? 'Add --out DIR.' : 'Add --out FILE, ending in .stl, .3mf, .obj, .ply or .step.');
+    throw new Unusable(
+      'no-out',
+      `"${command}" needs a ${shape.out} to write to.`,
+      shape.out === 'folder' ? 'Add --out DIR.' : 'Add --out FILE, ending in .stl, .3mf, .obj, .ply or .step.',
+    );
   }
   const ending = /\.([a-z0-9]+)$/i.exec(values.out ?? '')?.[1].toLowerCase() ?? '';
   if (shape.out === 'file' && !(ending in formatNames) && ending !== 'stp') {

@@ -72,30 +72,66 @@ interface Written {
 
 /** Writes meshes to a file and holds its bytes on the disk against them. */
 async function writeOut(file: string, parts: readonly ThreeMfPart[], given: Given): Promise<Written> {
-  const as: TogetherFile = { format: given.format, encoding: given.ascii ? 'ascii' : 'binary', unit: given.unit, title: basename(file, extname(file)), quads: given.quads };
+  const as: TogetherFile = {
+    format: given.format,
+    encoding: given.ascii ? 'ascii' : 'binary',
+    unit: given.unit,
+    title: basename(file, extname(file)),
+    quads: given.quads,
+  };
   const receiver = receiverFor(given);
   await mkdir(dirname(file), { recursive: true });
   const bytes = await store(file, writeTogether(parts, as, receiver));
   const evidence = proveTogether(parts, as, await receiveFile(bytes, as.format, receiver, nodeKernels));
-  return { file, format: as.format, bytes: bytes.length, sha256: sha256([bytes]), verdict: evidence.verdict, evidence: evidence.claims, findings: evidence.findings };
+  return {
+    file,
+    format: as.format,
+    bytes: bytes.length,
+    sha256: sha256([bytes]),
+    verdict: evidence.verdict,
+    evidence: evidence.claims,
+    findings: evidence.findings,
+  };
 }
 
 const part = (name: string, mesh: Mesh, colour: string | null = null): ThreeMfPart => ({ name, partNumber: null, colour, mesh, places: [identityRows] });
 
 function textOf(written: Written[]): string {
-  return written.map((w) => `${w.verdict}: ${w.file} (${w.bytes} bytes)\n${w.findings.map((f) => `  ${f.severity}: ${f.message} ${f.remedy}\n`).join('')}`).join('');
+  return written
+    .map((w) => `${w.verdict}: ${w.file} (${w.bytes} bytes)\n${w.findings.map((f) => `  ${f.severity}: ${f.message} ${f.remedy}\n`).join('')}`)
+    .join('');
 }
 
 /** `mend`: what was done, before and after, what moved, what is left. */
 export async function mendFile(given: Given): Promise<Report> {
   const loaded = await meshesOf(given.files[0], given);
-  const mended = mend(together(loaded.map((l) => l.mesh)), { ...safeMend, weld: given.weld, holes: given.holes, crumbs: given.crumbs, largestOnly: given.largest }, await nodeEngine())!;
+  const mended = mend(
+    together(loaded.map((l) => l.mesh)),
+    { ...safeMend, weld: given.weld, holes: given.holes, crumbs: given.crumbs, largestOnly: given.largest },
+    await nodeEngine(),
+  )!;
   const { report } = mended;
   const written = await writeOut(given.out, [part(loaded[0].name, mended.mesh)], given);
-  const left: Finding[] = report.left.map((message) => ({ code: 'left-unmended', severity: 'stop', count: 1, message, remedy: 'Mend it in the program that made it, or choose other settings.' }));
+  const left: Finding[] = report.left.map((message) => ({
+    code: 'left-unmended',
+    severity: 'stop',
+    count: 1,
+    message,
+    remedy: 'Mend it in the program that made it, or choose other settings.',
+  }));
   const severities = [written.verdict, ...left.map((f) => f.severity)];
   return {
-    json: { input: given.files[0], steps: report.steps, before: report.before, after: report.after, moved: report.moved, added: report.added, left: report.left, written: [written], verdict: worst(severities) },
+    json: {
+      input: given.files[0],
+      steps: report.steps,
+      before: report.before,
+      after: report.after,
+      moved: report.moved,
+      added: report.added,
+      left: report.left,
+      written: [written],
+      verdict: worst(severities),
+    },
     text: `${report.steps.map((s) => s.sentence).join('\n') || 'Nothing had to be mended.'}\nMoved at most ${report.moved.toPrecision(3)} mm; new surface up to ${report.added.toPrecision(3)} mm from the old.\n${report.left.map((l) => `left: ${l}\n`).join('')}${textOf([written])}`,
     severities,
   };
@@ -111,15 +147,42 @@ export async function combineFiles(kind: BooleanKind, given: Given): Promise<Rep
     names.push(...loaded.map((l) => l.name));
     // "join" takes every part for itself, so that what is in one file is joined too.
     if (kind === 'join') operands.push(...loaded.map((l) => l.mesh));
-    else operands.push(loaded.length === 1 ? loaded[0].mesh : combine(engine, 'join', loaded.map((l) => l.mesh)).mesh);
+    else
+      operands.push(
+        loaded.length === 1
+          ? loaded[0].mesh
+          : combine(
+              engine,
+              'join',
+              loaded.map((l) => l.mesh),
+            ).mesh,
+      );
     if (i === 0 && kind === 'join' && given.files.length === 1 && loaded.length === 1) operands.push(...dividedIntoShells(operands.pop()!));
   }
   const made = combine(engine, kind, operands);
   const written = await writeOut(given.out, [part(safeFileName(names[0] ?? 'part'), made.mesh)], given);
-  const findings: Finding[] = made.note ? [{ code: 'several-pieces', severity: 'look', count: made.pieces, message: made.note, remedy: 'Move them into each other, or keep them as separate parts.' }] : [];
+  const findings: Finding[] = made.note
+    ? [
+        {
+          code: 'several-pieces',
+          severity: 'look',
+          count: made.pieces,
+          message: made.note,
+          remedy: 'Move them into each other, or keep them as separate parts.',
+        },
+      ]
+    : [];
   const severities = [written.verdict, ...findings.map((f) => f.severity)];
   return {
-    json: { inputs: given.files, before: operands.map(figuresOf), after: figuresOf(made.mesh), pieces: made.pieces, findings, written: [written], verdict: worst(severities) },
+    json: {
+      inputs: given.files,
+      before: operands.map(figuresOf),
+      after: figuresOf(made.mesh),
+      pieces: made.pieces,
+      findings,
+      written: [written],
+      verdict: worst(severities),
+    },
     text: `${made.pieces} ${made.pieces === 1 ? 'piece' : 'pieces'}, ${measureMesh(made.mesh).volume.toFixed(3)} mm3\n${made.note ? `look: ${made.note}\n` : ''}${textOf([written])}`,
     severities,
   };
@@ -138,7 +201,11 @@ export async function divideFile(given: Given): Promise<Report> {
   }
   const sum = shells.reduce((v, s) => v + measureMesh(s).volume, 0);
   const severities = written.map((w) => w.verdict);
-  return { json: { input: given.files[0], before: figuresOf(whole), after: shells.map(figuresOf), volume: sum, written, verdict: worst(severities) }, text: textOf(written), severities };
+  return {
+    json: { input: given.files[0], before: figuresOf(whole), after: shells.map(figuresOf), volume: sum, written, verdict: worst(severities) },
+    text: textOf(written),
+    severities,
+  };
 }
 
 /** `lighter`: fewer triangles, measured. */
@@ -168,11 +235,26 @@ export async function stancesOf(given: Given): Promise<Report> {
   const loaded = await meshesOf(given.files[0], given);
   const receiver = receiverFor(given, 'stl');
   const list = (await stanceCandidates(together(loaded.map((l) => l.mesh)), receiver.overhang, await nodeEngine(), 12))!;
-  const stances = list.map((s, i) => ({ rank: i + 1, turn: s.turn, side: s.side, contact: s.contact, overhang: s.overhang, support: s.support, height: s.height, steady: s.steady, cost: s.cost }));
+  const stances = list.map((s, i) => ({
+    rank: i + 1,
+    turn: s.turn,
+    side: s.side,
+    contact: s.contact,
+    overhang: s.overhang,
+    support: s.support,
+    height: s.height,
+    steady: s.steady,
+    cost: s.cost,
+  }));
   if (stances.length === 0) throw new Unusable('no-stance', 'The part rests on none of its faces.', 'Set it down by three points on the light table.');
   return {
     json: { input: given.files[0], receiver: receiver.id, overhangLimit: receiver.overhang, stances },
-    text: stances.map((s) => `${s.rank}. ${s.side}: support ${s.support.toFixed(0)} mm3, contact ${s.contact.toFixed(1)} mm2, overhang ${s.overhang.toFixed(1)} mm2, height ${s.height.toFixed(1)} mm\n`).join(''),
+    text: stances
+      .map(
+        (s) =>
+          `${s.rank}. ${s.side}: support ${s.support.toFixed(0)} mm3, contact ${s.contact.toFixed(1)} mm2, overhang ${s.overhang.toFixed(1)} mm2, height ${s.height.toFixed(1)} mm\n`,
+      )
+      .join(''),
     severities: ['clear'],
   };
 }
@@ -181,7 +263,14 @@ export async function stancesOf(given: Given): Promise<Report> {
 export async function sliceFile(given: Given): Promise<Report> {
   const loaded = await meshesOf(given.files[0], given);
   const receiver = receiverFor(given, 'stl');
-  const choice = { layer: given.layer ?? receiver.layer, bead: given.bead ?? receiver.bead, walls: Math.round(given.walls), infill: given.infill, overhang: receiver.overhang, support: true };
+  const choice = {
+    layer: given.layer ?? receiver.layer,
+    bead: given.bead ?? receiver.bead,
+    walls: Math.round(given.walls),
+    infill: given.infill,
+    overhang: receiver.overhang,
+    support: true,
+  };
   const made = printReport(await nodeEngine(), together(loaded.map((l) => l.mesh)), choice)!;
   const { report, layers } = made;
   const areas = layers.map((l) => ({ z: l.z, area: l.area, contours: l.closed.length, open: l.closed.filter((c) => !c).length }));

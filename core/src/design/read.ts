@@ -32,7 +32,17 @@ export interface Kernels {
 }
 
 /** Endings that are opened, with the format they stand for. */
-export const endings: Record<string, DesignFormat> = { step: 'STEP', stp: 'STEP', p21: 'STEP', igs: 'IGES', iges: 'IGES', stl: 'STL', obj: 'OBJ', ply: 'PLY', '3mf': '3MF' };
+export const endings: Record<string, DesignFormat> = {
+  step: 'STEP',
+  stp: 'STEP',
+  p21: 'STEP',
+  igs: 'IGES',
+  iges: 'IGES',
+  stl: 'STL',
+  obj: 'OBJ',
+  ply: 'PLY',
+  '3mf': '3MF',
+};
 
 /**
  * Reads a design from the bytes of a file. What kind it is comes from the bytes; an ending that says otherwise is a finding.
@@ -134,7 +144,12 @@ async function surfacePart(surface: OpenSurface, unit: string | null, format: De
   const open = new OpenSolid(await kernels.working(), surface.brep);
   try {
     const { positions, triangles } = open.facets(surfaceFacets.deviation, surfaceFacets.angle);
-    const part = meshPart({ name: surface.name, above: [], partNumber: null, colour: null, mesh: { positions, triangles }, places: [identityRows] }, surface.name, unit, format);
+    const part = meshPart(
+      { name: surface.name, above: [], partNumber: null, colour: null, mesh: { positions, triangles }, places: [identityRows] },
+      surface.name,
+      unit,
+      format,
+    );
     part.summary.faces = surface.faces;
     return part;
   } finally {
@@ -201,7 +216,13 @@ function meshDesign(format: DesignFormat, file: MeshFile, fileName: string, choi
   const findings = [...file.findings];
   let taken = file.parts;
   if (!choices.meshes && taken.length > 0) {
-    findings.push({ code: 'meshes-left-out', severity: 'look', count: taken.length, message: `${taken.length.toLocaleString('en')} meshes were left out, as chosen before reading.`, remedy: 'Bring the file in again with meshes taken.' });
+    findings.push({
+      code: 'meshes-left-out',
+      severity: 'look',
+      count: taken.length,
+      message: `${taken.length.toLocaleString('en')} meshes were left out, as chosen before reading.`,
+      remedy: 'Bring the file in again with meshes taken.',
+    });
     taken = [];
   }
   const saysNoAxis = format === 'OBJ' || format === 'PLY';
@@ -219,11 +240,21 @@ function meshDesign(format: DesignFormat, file: MeshFile, fileName: string, choi
   const parts = taken.map((part, i) => meshPart(part, taken.length > 1 ? `${base} ${i + 1}` : base, file.unit, format));
   const broken = parts.filter((p) => p.findings.some((f) => f.severity === 'stop'));
   if (choices.bad === 'stop' && broken.length > 0) {
-    throw new Unusable('unsound-mesh', `"${broken[0].summary.name}" is not one closed solid, and nothing is read then, as chosen.`, 'Choose to keep or leave out bad entities, and mend it on the Soundness step.');
+    throw new Unusable(
+      'unsound-mesh',
+      `"${broken[0].summary.name}" is not one closed solid, and nothing is read then, as chosen.`,
+      'Choose to keep or leave out bad entities, and mend it on the Soundness step.',
+    );
   }
   const kept = choices.bad === 'leave' ? parts.filter((p) => !broken.includes(p)) : parts;
   if (kept.length < parts.length) {
-    findings.push({ code: 'meshes-unsound', severity: 'look', count: broken.length, message: `Left out, as chosen: ${broken.length.toLocaleString('en')} meshes that are not closed.`, remedy: 'Bring the file in again and keep them; the Soundness step mends them.' });
+    findings.push({
+      code: 'meshes-unsound',
+      severity: 'look',
+      count: broken.length,
+      message: `Left out, as chosen: ${broken.length.toLocaleString('en')} meshes that are not closed.`,
+      remedy: 'Bring the file in again and keep them; the Soundness step mends them.',
+    });
   }
   if (file.unit === null) findings.push(...kept.slice(0, 1).map((part) => unitFinding(part, format)));
   return { format, version: file.version, unit: file.unit, tree: treeOf(kept), parts: kept, findings };
@@ -293,7 +324,13 @@ function unitFinding(part: DesignPart, format: DesignFormat): Finding {
   const asMm = readings(size, receivers[0].bed)[0];
   const shown = size.map((s) => Number(s.toPrecision(4))).join(' × ');
   if (asMm.likely === 2) {
-    return { code: 'no-unit', severity: 'clear', count: 1, message: `${format} has no unit; read as millimetres it is ${shown} mm.`, remedy: 'Check the size once.' };
+    return {
+      code: 'no-unit',
+      severity: 'clear',
+      count: 1,
+      message: `${format} has no unit; read as millimetres it is ${shown} mm.`,
+      remedy: 'Check the size once.',
+    };
   }
   return {
     code: 'no-unit',

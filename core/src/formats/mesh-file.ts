@@ -93,5 +93,11 @@ export function textOf(bytes: Uint8Array): string {
 
 /** A colour of three channels from 0 to 255 as #rrggbb. */
 export function hexColour(r: number, g: number, b: number): string {
-  return `#${[r, g, b].map((c) => Math.round(Math.min(255, Math.max(0, c))).toString(16).padStart(2, '0')).join('')}`;
+  return `#${[r, g, b]
+    .map((c) =>
+      Math.round(Math.min(255, Math.max(0, c)))
+        .toString(16)
+        .padStart(2, '0'),
+    )
+    .join('')}`;
 }

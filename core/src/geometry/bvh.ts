@@ -21,7 +21,7 @@ export function buildBvh(mesh: Mesh): Bvh {
   const { positions: p, triangles: t } = mesh;
   const count = t.length / 3;
   const ends = [count];
-  for (let n = count, total = count; n > 1; ) {
+  for (let n = count, total = count; n > 1;) {
     n = Math.ceil(n / width);
     total += n;
     ends.push(total);
@@ -459,9 +459,7 @@ export function overlappingPairs(bvh: Bvh, take: (a: number, b: number) => boole
 }
 
 function boxesMeet(a: Float32Array, i: number, b: Float32Array, j: number): boolean {
-  return (
-    a[i] <= b[j + 3] && b[j] <= a[i + 3] && a[i + 1] <= b[j + 4] && b[j + 1] <= a[i + 4] && a[i + 2] <= b[j + 5] && b[j + 2] <= a[i + 5]
-  );
+  return a[i] <= b[j + 3] && b[j] <= a[i + 3] && a[i + 1] <= b[j + 4] && b[j + 1] <= a[i + 4] && a[i + 2] <= b[j + 5] && b[j + 2] <= a[i + 5];
 }
 
 /**

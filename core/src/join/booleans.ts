@@ -79,7 +79,7 @@ export function relation(engine: Engine, a: Mesh, b: Mesh): { how: 'apart' | 'to
     const B = keep(toManifold(engine, b, frame));
     const common = keep(engine.Manifold.intersection([A, B]));
     const shared = common.volume() / frame.scale ** 3;
-    const small = 1e-9 * Math.min(A.volume(), B.volume()) / frame.scale ** 3;
+    const small = (1e-9 * Math.min(A.volume(), B.volume())) / frame.scale ** 3;
     if (shared > small) return { how: 'overlap', shared, gap: 0 };
     const reach = 1e4 * frame.scale;
     const gap = A.minGap(B, reach) / frame.scale;

@@ -56,7 +56,11 @@ export function cutByPlane(engine: Engine, mesh: Mesh, plane: Plane, pegs: Pegs 
     if (!pegs) return { above: fromManifold(above, frame), below: fromManifold(below, frame), pegs: [], area };
     const places = pegPlaces(section, pegs, frame.scale, keep);
     if (places.length < pegs.count) {
-      throw new Unusable('no-room-for-pegs', `The cut has room for ${places.length} of ${pegs.count} pegs of ${pegs.diameter} mm.`, 'Choose thinner or fewer pegs, or cut it flat.');
+      throw new Unusable(
+        'no-room-for-pegs',
+        `The cut has room for ${places.length} of ${pegs.count} pegs of ${pegs.diameter} mm.`,
+        'Choose thinner or fewer pegs, or cut it flat.',
+      );
     }
     const s = frame.scale;
     const radius = (pegs.diameter / 2) * s;
@@ -77,7 +81,9 @@ export function cutByPlane(engine: Engine, mesh: Mesh, plane: Plane, pegs: Pegs 
 }
 
 /** Column-major 4 by 4 from nine numbers row by row. */
-function matrix(m: ArrayLike<number>): [number, number, number, number, number, number, number, number, number, number, number, number, number, number, number, number] {
+function matrix(
+  m: ArrayLike<number>,
+): [number, number, number, number, number, number, number, number, number, number, number, number, number, number, number, number] {
   return [m[0], m[3], m[6], 0, m[1], m[4], m[7], 0, m[2], m[5], m[8], 0, 0, 0, 0, 1];
 }
 

@@ -65,5 +65,8 @@ export function factorForSize(box: Box, axis: Axis, wanted: number): number {
 
 /** A mesh scaled evenly about the origin. */
 export function scaled(mesh: Mesh, factor: number): Mesh {
-  return { positions: placed(mesh.positions, { rows: Float64Array.of(factor, 0, 0, 0, factor, 0, 0, 0, factor), shift: [0, 0, 0] }), triangles: mesh.triangles };
+  return {
+    positions: placed(mesh.positions, { rows: Float64Array.of(factor, 0, 0, 0, factor, 0, 0, 0, factor), shift: [0, 0, 0] }),
+    triangles: mesh.triangles,
+  };
 }

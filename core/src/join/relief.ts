@@ -6,10 +6,7 @@ import { combine } from './booleans.ts';
 import type { Engine } from './engine.ts';
 
 /** How an open surface becomes a solid. Lengths in mm. */
-export type ReliefChoice =
-  | { kind: 'thicken'; thickness: number }
-  | { kind: 'base'; height: number }
-  | { kind: 'block'; margin: number; height: number };
+export type ReliefChoice = { kind: 'thicken'; thickness: number } | { kind: 'base'; height: number } | { kind: 'block'; margin: number; height: number };
 
 /**
  * A terrain or relief as a solid: thickened straight down, closed to a flat base at a height, or what it leaves of a block.
@@ -21,14 +18,19 @@ export function reliefSolid(engine: Engine, mesh: Mesh, choice: ReliefChoice): M
   if (edgesOf(triangles, p.length / 3).open === 0) throw new Unusable('no-rim', 'The surface is closed already, so it needs no base.', 'Use it as it is.');
   const t = facingUp(p, triangles);
   const edges = edgesOf(t, p.length / 3);
-  if (edges.nonManifold + edges.flipped > 0) throw new Unusable('surface-unsound', 'The surface does not lie in one piece: mend it first.', 'Use "Mend all that is safe" with holes left open.');
+  if (edges.nonManifold + edges.flipped > 0)
+    throw new Unusable('surface-unsound', 'The surface does not lie in one piece: mend it first.', 'Use "Mend all that is safe" with holes left open.');
   const box = boxOf(p);
   if (choice.kind === 'thicken') {
     if (!(choice.thickness > 0)) throw new Unusable('no-thickness', 'The thickness must be above 0 mm.', 'Type one.');
     return sides(p, t, edges.across, (z) => z - choice.thickness);
   }
   if (!(choice.height < box.min[2])) {
-    throw new Unusable('base-too-high', `The base at ${choice.height} mm is not below the lowest point of the surface (${box.min[2].toFixed(3)} mm).`, 'Type a lower height.');
+    throw new Unusable(
+      'base-too-high',
+      `The base at ${choice.height} mm is not below the lowest point of the surface (${box.min[2].toFixed(3)} mm).`,
+      'Type a lower height.',
+    );
   }
   const closed = sides(p, t, edges.across, () => choice.height);
   if (choice.kind === 'base') return closed;
@@ -60,7 +62,11 @@ function facingUp(p: Float64Array, triangles: Uint32Array): Uint32Array {
     else if (n < 0) down++;
   }
   if (up > 0 && down > 0 && Math.min(up, down) > 0.001 * (up + down)) {
-    throw new Unusable('surface-overhangs', 'The surface overhangs itself, so it can not be filled straight down.', 'Turn it so that it faces up, or thicken it in the program that made it.');
+    throw new Unusable(
+      'surface-overhangs',
+      'The surface overhangs itself, so it can not be filled straight down.',
+      'Turn it so that it faces up, or thicken it in the program that made it.',
+    );
   }
   if (down > up) for (let i = 0; i < t.length; i += 3) [t[i + 1], t[i + 2]] = [t[i + 2], t[i + 1]];
   return t;

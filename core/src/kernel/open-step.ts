@@ -121,7 +121,13 @@ function oddities(walk: Walk, surfaces: number): Finding[] {
     if (count > 0) findings.push({ code, severity, count, message, remedy });
   };
   const loose = walk.loose.length;
-  push('sewn', 'look', walk.sewn, `${counted(loose)} loose faces were sewn; ${counted(walk.sewn)} of what came of them ${walk.sewn === 1 ? 'is a closed solid' : 'are closed solids'}.`, 'Check that nothing is missing.');
+  push(
+    'sewn',
+    'look',
+    walk.sewn,
+    `${counted(loose)} loose faces were sewn; ${counted(walk.sewn)} of what came of them ${walk.sewn === 1 ? 'is a closed solid' : 'are closed solids'}.`,
+    'Check that nothing is missing.',
+  );
   push(
     'loose-faces',
     'look',
@@ -129,8 +135,20 @@ function oddities(walk: Walk, surfaces: number): Finding[] {
     `${counted(loose)} faces belong to no solid and were left out of the parts.`,
     'Bring the file in again with surfaces taken, or sew them in the program that made them.',
   );
-  push('surfaces-open', 'look', surfaces, `${counted(surfaces)} of the surfaces ${surfaces === 1 ? 'is' : 'are'} open and came as a mesh.`, 'Close them on the Soundness step, or thicken them under Join and divide.');
-  push('solids-left-out', 'look', walk.solidsLeft, `${counted(walk.solidsLeft)} solids were left out, as chosen before reading.`, 'Bring the file in again with solids taken.');
+  push(
+    'surfaces-open',
+    'look',
+    surfaces,
+    `${counted(surfaces)} of the surfaces ${surfaces === 1 ? 'is' : 'are'} open and came as a mesh.`,
+    'Close them on the Soundness step, or thicken them under Join and divide.',
+  );
+  push(
+    'solids-left-out',
+    'look',
+    walk.solidsLeft,
+    `${counted(walk.solidsLeft)} solids were left out, as chosen before reading.`,
+    'Bring the file in again with solids taken.',
+  );
   push('curves-left-out', 'look', walk.curves, `Left out: ${counted(walk.curves)} curves that bound no face.`, 'Nothing is made of them here.');
   push('points-left-out', 'look', walk.points, `Left out: ${counted(walk.points)} single points.`, 'Nothing is made of them here.');
   push('healed', 'look', walk.healed, `${counted(walk.healed)} solids failed the check of their geometry and were healed.`, 'Check size and holes once.');
@@ -141,7 +159,13 @@ function oddities(walk: Walk, surfaces: number): Finding[] {
     `${counted(walk.unsound)} solids fail the check of their geometry${walk.choices.bad === 'leave' ? ' and were left out, as chosen' : ''}.`,
     'Heal them in the program that made them, and export again.',
   );
-  push('solids-unreadable', 'stop', walk.failed, `${counted(walk.failed)} solids could not be read and were left out.`, 'Heal them in the program that made them, and export again.');
+  push(
+    'solids-unreadable',
+    'stop',
+    walk.failed,
+    `${counted(walk.failed)} solids could not be read and were left out.`,
+    'Heal them in the program that made them, and export again.',
+  );
   push(
     'no-solids',
     surfaces > 0 ? 'look' : 'stop',
@@ -180,7 +204,8 @@ function sewLoose(walk: Walk, tree: TreeNode[]): OpenSurface[] {
       }
       open.push({ name, brep: brepOf(kernel, shell), faces: explored(kernel, shell, 'TopAbs_FACE', 'TopAbs_SHAPE').length });
     }
-    for (const face of explored(kernel, sewed, 'TopAbs_FACE', 'TopAbs_SHELL')) open.push({ name: `Surface ${open.length + walk.sewn + 1}`, brep: brepOf(kernel, face), faces: 1 });
+    for (const face of explored(kernel, sewed, 'TopAbs_FACE', 'TopAbs_SHELL'))
+      open.push({ name: `Surface ${open.length + walk.sewn + 1}`, brep: brepOf(kernel, face), faces: 1 });
   });
   return open;
 }
@@ -202,7 +227,8 @@ function readDocument(kernel: Kernel, file: string, kind: 'STEP' | 'IGES', keep:
     reader.SetNameMode(true);
     reader.SetColorMode(true);
     const status = reader.ReadFile(file);
-    if (status !== kernel.IFSelect_ReturnStatus.IFSelect_RetDone) throw new Error(`it is not ${kind === 'STEP' ? 'a STEP' : 'an IGES'} file that can be parsed`);
+    if (status !== kernel.IFSelect_ReturnStatus.IFSelect_RetDone)
+      throw new Error(`it is not ${kind === 'STEP' ? 'a STEP' : 'an IGES'} file that can be parsed`);
     const handle = keep(new kernel.Handle_TDocStd_Document_2(document));
     const progress = keep(new kernel.Message_ProgressRange_1());
     const done = kind === 'STEP' ? reader.Transfer_1(handle, progress) : reader.Transfer(handle, progress);
@@ -300,7 +326,11 @@ function soundSolid(walk: Walk, solid: Kernel, name: string): Kernel | null {
     }
   }
   if (choices.bad === 'stop') {
-    throw new Unusable('unsound-solid', `The solid "${name}" fails the check of its geometry, and nothing is read then, as chosen.`, 'Choose to keep or leave out bad entities, or heal it in the program that made it.');
+    throw new Unusable(
+      'unsound-solid',
+      `The solid "${name}" fails the check of its geometry, and nothing is read then, as chosen.`,
+      'Choose to keep or leave out bad entities, or heal it in the program that made it.',
+    );
   }
   walk.unsound++;
   return choices.bad === 'leave' ? null : solid;

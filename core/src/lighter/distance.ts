@@ -117,7 +117,11 @@ export function distanceTo(
         best.triangle = i / 3;
       }
       const reach = Math.sqrt(
-        Math.max((ax - mx) ** 2 + (ay - my) ** 2 + (az - mz) ** 2, (bx - mx) ** 2 + (by - my) ** 2 + (bz - mz) ** 2, (cx - mx) ** 2 + (cy - my) ** 2 + (cz - mz) ** 2),
+        Math.max(
+          (ax - mx) ** 2 + (ay - my) ** 2 + (az - mz) ** 2,
+          (bx - mx) ** 2 + (by - my) ** 2 + (bz - mz) ** 2,
+          (cx - mx) ** 2 + (cy - my) ** 2 + (cz - mz) ** 2,
+        ),
       );
       // Within that distance there is no surface, so the whole piece lies on the side that does not count.
       if (!counted && reach < d) continue;

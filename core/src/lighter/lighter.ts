@@ -34,7 +34,11 @@ export interface Lighter {
  *
  * @param progress called with 0..1; true gives up, and null is returned.
  */
-export async function makeLighter(mesh: Mesh, choice: LighterChoice, progress: (share: number, what: string) => boolean | void = () => {}): Promise<Lighter | null> {
+export async function makeLighter(
+  mesh: Mesh,
+  choice: LighterChoice,
+  progress: (share: number, what: string) => boolean | void = () => {},
+): Promise<Lighter | null> {
   await MeshoptSimplifier.ready;
   const before = mesh.triangles.length / 3;
   const closedBefore = isClosed(mesh);
@@ -131,7 +135,10 @@ function collapser(mesh: Mesh, mustClose: boolean): (triangles: number, error: n
   return (triangles, error, lock = null) => {
     const limit = Math.min(error, reach);
     const target = Math.min(mesh.triangles.length, Math.max(0, Math.floor(triangles)) * 3);
-    for (const flags of [['LockBorder', 'ErrorAbsolute'], ['LockBorder', 'ErrorAbsolute', 'Regularize']] as const) {
+    for (const flags of [
+      ['LockBorder', 'ErrorAbsolute'],
+      ['LockBorder', 'ErrorAbsolute', 'Regularize'],
+    ] as const) {
       const [indices] = lock
         ? MeshoptSimplifier.simplifyWithAttributes(mesh.triangles, vertices, 3, none, 0, [], lock, target, limit, [...flags])
         : MeshoptSimplifier.simplify(mesh.triangles, vertices, 3, target, limit, [...flags]);

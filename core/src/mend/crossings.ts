@@ -32,7 +32,10 @@ export function crossingsMended(mesh: Mesh): { mesh: Mesh | null; removed: numbe
     if (own === 0) return { mesh: crossingPairs + lyingPairs >= 0 ? now : null, removed };
     grow(now, bad, 1 + Math.floor(round / 2));
     for (const b of bad) removed += b;
-    const opened = largestOfEach(keepTriangles(now, (i) => !bad[i]), shells.count);
+    const opened = largestOfEach(
+      keepTriangles(now, (i) => !bad[i]),
+      shells.count,
+    );
     const whole = parted(opened, 0).mesh;
     const closed = holesClosed(whole, 'flat', () => null);
     if (closed.left.length > 0) return { mesh: null, removed: 0 };

@@ -47,7 +47,16 @@ export interface MendStep {
 
 export type MendFigures = Pick<
   FullSoundness,
-  | 'triangles' | 'shells' | 'openEdges' | 'nonManifoldEdges' | 'flippedEdges' | 'degenerateTriangles' | 'doubledTriangles' | 'selfIntersections' | 'lyingOn' | 'closed'
+  | 'triangles'
+  | 'shells'
+  | 'openEdges'
+  | 'nonManifoldEdges'
+  | 'flippedEdges'
+  | 'degenerateTriangles'
+  | 'doubledTriangles'
+  | 'selfIntersections'
+  | 'lyingOn'
+  | 'closed'
 > & { holes: number; volume: number; area: number };
 
 export interface MendReport {
@@ -156,14 +165,21 @@ export function mend(mesh: Mesh, choice: MendChoice, engine: Engine, progress: (
     const gone = stays.filter((s) => !s).length;
     const shells = shellsOf(now.triangles, now.positions.length / 3);
     if (gone > 0) now = keepTriangles(now, (tri) => shells.of[tri] >= 0 && stays[shells.of[tri]]);
-    did(choice.largestOnly ? 'largest' : 'crumbs', gone, choice.largestOnly ? `Kept the largest shell and left out ${n(gone)}.` : `Left out ${plural(gone, 'stray crumb')}.`);
+    did(
+      choice.largestOnly ? 'largest' : 'crumbs',
+      gone,
+      choice.largestOnly ? `Kept the largest shell and left out ${n(gone)}.` : `Left out ${plural(gone, 'stray crumb')}.`,
+    );
   }
   if (progress(0.55, 'self-intersections') === true) return null;
   if (choice.crossings && edgeCounts(now).open + edgeCounts(now).flipped + edgeCounts(now).nonManifold === 0) {
     now = withoutCrossings(now, engine, did, left);
   }
   const result: Mesh = { positions: now.positions.map((v, i) => v / scale + centre[i % 3]), triangles: now.triangles };
-  if (steps.length === 0) return { mesh, report: { steps, before: figures(first), after: figures(first), moved: 0, added: 0, left } };
+  if (steps.length === 0) {
+    explain(first, left);
+    return { mesh, report: { steps, before: figures(first), after: figures(first), moved: 0, added: 0, left } };
+  }
   if (progress(0.7, 'checking again') === true) return null;
   const last = fullCheck(result, { crossings: true, progress: (s, w) => progress(0.7 + s * 0.15, w) });
   if (!last) return null;
@@ -261,9 +277,12 @@ function figures(check: FullSoundness): MendFigures {
 }
 
 function explain(check: FullSoundness, left: string[]): void {
-  if (check.openEdges > 0 && left.length === 0) left.push(`${plural(check.openEdges, 'open edge')} could not be closed: what is around them does not fit together.`);
+  if (check.triangles - check.degenerateTriangles <= 0) left.push('Nothing was left that bounds a solid.');
+  if (check.openEdges > 0 && left.length === 0)
+    left.push(`${plural(check.openEdges, 'open edge')} could not be closed: what is around them does not fit together.`);
   if (check.nonManifoldEdges > 0) left.push(`${plural(check.nonManifoldEdges, 'edge')} still have more than two triangles.`);
-  if (check.flippedEdges > 0) left.push(`${plural(check.flippedEdges, 'edge')} still lie between triangles that face opposite ways: the surface has one side only, like a twisted band.`);
+  if (check.flippedEdges > 0)
+    left.push(`${plural(check.flippedEdges, 'edge')} still lie between triangles that face opposite ways: the surface has one side only, like a twisted band.`);
   if (check.selfIntersections > 0) left.push(`${plural(check.selfIntersections, 'pair')} of triangles still go through each other.`);
 }
 

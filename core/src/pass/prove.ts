@@ -31,7 +31,9 @@ export function prove(designed: Designed, received: Received | ReceivedFile): Ev
     within('Area', 'mm2', designed.area, exact?.area ?? received.measures.area, designed.area * (areaLoss + 1e-5) + reach * rounding),
     same('Closed', designed.closed ? 'yes' : 'no', received.soundness.closed ? 'yes' : 'no'),
     same('Shells', designed.shells, received.soundness.shells),
-    ...(exact ? [same('Faces', designed.faces ?? 0, exact.faces)] : [deviationClaim(designed, received), atMost('Triangles', '', designed.mostTriangles, received.soundness.triangles)]),
+    ...(exact
+      ? [same('Faces', designed.faces ?? 0, exact.faces)]
+      : [deviationClaim(designed, received), atMost('Triangles', '', designed.mostTriangles, received.soundness.triangles)]),
     sideClaim(designed, received),
   ];
   if (file?.format === '3mf') {

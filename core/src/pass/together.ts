@@ -42,7 +42,11 @@ export function writeTogether(parts: readonly ThreeMfPart[], file: TogetherFile,
   if (file.format === 'ply') return plyFile(all, perUnit, file.unit, file.encoding);
   if (file.format === 'step') {
     if (all.triangles.length / 3 > mostFacetedFaces) {
-      throw new Unusable('too-many-faces', `As STEP each of its ${(all.triangles.length / 3).toLocaleString('en')} triangles would be a face; at most ${mostFacetedFaces.toLocaleString('en')} are written.`, 'Make the mesh lighter first, or write a mesh format.');
+      throw new Unusable(
+        'too-many-faces',
+        `As STEP each of its ${(all.triangles.length / 3).toLocaleString('en')} triangles would be a face; at most ${mostFacetedFaces.toLocaleString('en')} are written.`,
+        'Make the mesh lighter first, or write a mesh format.',
+      );
     }
     return facetedStep(all, file.title);
   }
@@ -77,7 +81,9 @@ export function proveTogether(parts: readonly ThreeMfPart[], file: TogetherFile,
   if (file.format === '3mf' || file.format === 'obj') claims.push(same('Parts', copies.length, received.parts));
   if (file.format === '3mf') claims.push(same('Unit', file.unit, received.unit ?? 'none'), namesClaim(copies, received), partsClaim(copies, received, reach));
   claims.push(deviation(all, received.mesh, reach));
-  const findings = soundnessFindings(received.soundness, received.measures.volume).filter((f) => f.code !== 'several-shells' || received.soundness.shells !== sound.shells);
+  const findings = soundnessFindings(received.soundness, received.measures.volume).filter(
+    (f) => f.code !== 'several-shells' || received.soundness.shells !== sound.shells,
+  );
   return evidenceOf(claims, [...received.findings, ...findings]);
 }
 

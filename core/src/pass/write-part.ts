@@ -91,7 +91,12 @@ export async function writePart(part: PartSummary, geometry: Geometry, recipe: R
 }
 
 /** Size, stance and facets: the mesh that is to be written, and what is meant by it. */
-export async function preparedMesh(part: PartSummary, geometry: Geometry, recipe: Recipe, kernel: () => Promise<Kernel>): Promise<{ mesh: Mesh; designed: Designed; facets: Facets | null }> {
+export async function preparedMesh(
+  part: PartSummary,
+  geometry: Geometry,
+  recipe: Recipe,
+  kernel: () => Promise<Kernel>,
+): Promise<{ mesh: Mesh; designed: Designed; facets: Facets | null }> {
   const scale = scaleOf(part, recipe);
   return geometry.kind === 'solid' ? solidMesh(part, geometry.brep, recipe, scale, await kernel()) : meantMesh(part, geometry.mesh, recipe, scale);
 }
@@ -103,7 +108,12 @@ function meshBytes(part: PartSummary, mesh: Mesh, recipe: Recipe): Generator<Uin
   const header = `Tall Kite, numbers are ${unit}: ${part.name}`;
   switch (format) {
     case '3mf':
-      return threeMfFile([{ name: part.name, partNumber: part.partNumber ?? null, colour: part.colour, mesh, places: [identityRows] }], unit, perUnit, part.name);
+      return threeMfFile(
+        [{ name: part.name, partNumber: part.partNumber ?? null, colour: part.colour, mesh, places: [identityRows] }],
+        unit,
+        perUnit,
+        part.name,
+      );
     case 'obj':
       return objFile([{ name: part.name, mesh }], perUnit, unit, quads);
     case 'ply':
@@ -120,7 +130,11 @@ function* exactStep(part: PartSummary, brep: string, designed: Designed, unit: s
   const b = new SolidBuilder(kernel);
   const { rows: m, shift } = designed.placement;
   const solid = b.placed(b.fromBrep(brep), [m[0], m[1], m[2], shift[0], m[3], m[4], m[5], shift[1], m[6], m[7], m[8], shift[2]]);
-  const bytes = b.step(part.name, [{ name: part.name, colour: part.colour ?? '#b0b0b0', shape: solid, places: [[0, 0, 0]] }], stepUnits[unit as keyof typeof stepUnits] ?? 'MM');
+  const bytes = b.step(
+    part.name,
+    [{ name: part.name, colour: part.colour ?? '#b0b0b0', shape: solid, places: [[0, 0, 0]] }],
+    stepUnits[unit as keyof typeof stepUnits] ?? 'MM',
+  );
   yield new TextEncoder().encode(new TextDecoder().decode(bytes).replace(/(FILE_NAME\('(?:[^']|'')*',')[^']*'/, "$1'"));
 }
 

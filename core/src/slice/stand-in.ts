@@ -118,7 +118,14 @@ export function sectionOf(engine: Engine, layer: Layer): CrossSection {
 }
 
 /** Volume of material in a layer (mm3), with how many beads its walls take. */
-function laid(here: CrossSection, up: CrossSection | undefined, down: CrossSection | undefined, choice: PrintChoice, area: number, report: PrintReport): number {
+function laid(
+  here: CrossSection,
+  up: CrossSection | undefined,
+  down: CrossSection | undefined,
+  choice: PrintChoice,
+  area: number,
+  report: PrintReport,
+): number {
   const { bead, layer, walls, infill } = choice;
   const wide = Math.max(1, walls);
   const inside = here.offset(-bead * wide, 'Miter', 2);
@@ -240,13 +247,43 @@ function findingsOf(r: PrintReport, choice: PrintChoice): Finding[] {
   const push = (code: string, severity: Finding['severity'], count: number, message: string, remedy: string) => {
     if (count > 0) out.push({ code, severity, count, message, remedy });
   };
-  push('open-layers', 'stop', r.openLayers, `${n(r.openLayers)} of ${n(r.layers)} layers have contours that do not close.`, 'Mend the mesh on the Soundness step and write it again.');
-  push('islands', 'look', r.islands.length, `Something begins in the air ${n(r.islands.length)} times, first at ${r.islands[0]?.z.toFixed(1)} mm.`, 'Choose another stance, or print with support.');
-  push('thin-walls', r.unfilled * choice.layer > 0.02 * Math.abs(r.meshVolume) ? 'stop' : 'look', r.thinLayers, `In ${n(r.thinLayers)} layers a wall is thinner than one bead of ${choice.bead} mm and stays unfilled.`, 'Make the wall thicker, or choose a receiver with a finer bead.');
-  push('hanging', 'look', r.hanging > 1 ? 1 : 0, `${r.hanging.toFixed(0)} mm² in all hang over further than ${choice.overhang}°.`, choice.support ? 'Support is counted in; another stance may need less.' : 'Choose another stance, or print with support.');
+  push(
+    'open-layers',
+    'stop',
+    r.openLayers,
+    `${n(r.openLayers)} of ${n(r.layers)} layers have contours that do not close.`,
+    'Mend the mesh on the Soundness step and write it again.',
+  );
+  push(
+    'islands',
+    'look',
+    r.islands.length,
+    `Something begins in the air ${n(r.islands.length)} times, first at ${r.islands[0]?.z.toFixed(1)} mm.`,
+    'Choose another stance, or print with support.',
+  );
+  push(
+    'thin-walls',
+    r.unfilled * choice.layer > 0.02 * Math.abs(r.meshVolume) ? 'stop' : 'look',
+    r.thinLayers,
+    `In ${n(r.thinLayers)} layers a wall is thinner than one bead of ${choice.bead} mm and stays unfilled.`,
+    'Make the wall thicker, or choose a receiver with a finer bead.',
+  );
+  push(
+    'hanging',
+    'look',
+    r.hanging > 1 ? 1 : 0,
+    `${r.hanging.toFixed(0)} mm² in all hang over further than ${choice.overhang}°.`,
+    choice.support ? 'Support is counted in; another stance may need less.' : 'Choose another stance, or print with support.',
+  );
   push('several-bodies', 'look', r.bodies > 1 ? r.bodies : 0, `${n(r.bodies)} separate bodies are in the file.`, 'Join them if one part is meant.');
   const off = Math.abs(r.slicedVolume - r.meshVolume) / Math.max(1e-9, Math.abs(r.meshVolume));
-  push('volume-differs', 'look', off > 0.02 ? 1 : 0, `The layers hold ${(100 * off).toFixed(1)} % more or less than the part.`, 'Choose a thinner layer, or mend the mesh.');
+  push(
+    'volume-differs',
+    'look',
+    off > 0.02 ? 1 : 0,
+    `The layers hold ${(100 * off).toFixed(1)} % more or less than the part.`,
+    'Choose a thinner layer, or mend the mesh.',
+  );
   return out;
 }
 

@@ -274,7 +274,13 @@ function rolesOf(mesh: Mesh, edges: Edges, shells: Shells, bvh: Bvh | null, diag
     else if (around % 2 === 0) role = volume[s] < 0 ? 'inside-out' : around > 0 ? 'inside' : 'outer';
     else role = volume[s] < 0 ? 'void' : 'inside';
     if (n > 1 && size < crumbShare * diagonal && role !== 'void') role = 'crumb';
-    infos.push({ triangles: count[s], role, volume: volume[s], size, at: [0, 1, 2].map((k) => (low[s * 3 + k] + high[s * 3 + k]) / 2) as [number, number, number] });
+    infos.push({
+      triangles: count[s],
+      role,
+      volume: volume[s],
+      size,
+      at: [0, 1, 2].map((k) => (low[s * 3 + k] + high[s * 3 + k]) / 2) as [number, number, number],
+    });
   }
   return { infos, depth };
 }
@@ -308,7 +314,8 @@ function insideTriangles(mesh: Mesh, edges: Edges, shells: Shells, roles: Roles,
       }
     }
     const hangs = list.some((tri) => [0, 1, 2].some((k) => edges.across[tri * 3 + k] === manyEdge));
-    if (hangs && sheets < 5000 && solidBothSides(p, t, bvh, largest(p, t, list))) for (const tri of list) if (!(shells.of[tri] >= 0 && whole[shells.of[tri]])) out.push(tri);
+    if (hangs && sheets < 5000 && solidBothSides(p, t, bvh, largest(p, t, list)))
+      for (const tri of list) if (!(shells.of[tri] >= 0 && whole[shells.of[tri]])) out.push(tri);
     sheets++;
   }
   return Uint32Array.from(out);
@@ -342,9 +349,7 @@ function solidBothSides(p: Float64Array, t: Uint32Array, bvh: Bvh, tri: number):
   if (!(area > 0)) return false;
   const step = Math.sqrt(area) * 1e-4;
   const side = (sign: number) => {
-    const at = [0, 1, 2].map(
-      (k) => (p[t[tri * 3] * 3 + k] + p[t[tri * 3 + 1] * 3 + k] + p[t[tri * 3 + 2] * 3 + k]) / 3 + (sign * step * n[k]) / area,
-    );
+    const at = [0, 1, 2].map((k) => (p[t[tri * 3] * 3 + k] + p[t[tri * 3 + 1] * 3 + k] + p[t[tri * 3 + 2] * 3 + k]) / 3 + (sign * step * n[k]) / area);
     return windingAt(bvh, at[0], at[1], at[2], (other) => other === tri);
   };
   return side(1) >= 1 && side(-1) >= 1;

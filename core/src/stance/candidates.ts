@@ -1,10 +1,10 @@
-import { alongRay, buildBvh } from '../geometry/bvh.ts';
-import { boxOf, diagonalOf } from '../geometry/box.ts';
-import { edgesOf } from '../geometry/edges.ts';
+import { diagonalOf } from '../geometry/box.ts';
+import { hull2 } from '../geometry/hull.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
 import { placed, rowsOf, turnBetween, turned, type Turn } from '../geometry/placement.ts';
 import { collapsedTo } from '../lighter/lighter.ts';
 import type { Engine } from '../join/engine.ts';
+import { supportVolume } from './overhang.ts';
 import { placementOf, sideDown, stand, standingOf } from './stance.ts';
 
 /** A way to stand, with what it costs. Areas in mm2, volumes in mm3, height in mm. */
@@ -124,7 +124,10 @@ export function restingFaces(mesh: Mesh, centre: readonly number[], engine: Engi
 /** Least distance from the foot of the weight to the rim of a convex face; below zero when it falls outside. */
 function steadiness(corners: number[][], normal: readonly number[], centre: readonly number[]): number {
   const flat = rowsOf(turnBetween(normal, [0, 0, 1]));
-  const project = (c: readonly number[]): [number, number] => [flat[0] * c[0] + flat[1] * c[1] + flat[2] * c[2], flat[3] * c[0] + flat[4] * c[1] + flat[5] * c[2]];
+  const project = (c: readonly number[]): [number, number] => [
+    flat[0] * c[0] + flat[1] * c[1] + flat[2] * c[2],
+    flat[3] * c[0] + flat[4] * c[1] + flat[5] * c[2],
+  ];
   const ring = hull2(corners.map(project));
   const [x, y] = project(centre);
   let least = Infinity;
@@ -135,86 +138,6 @@ function steadiness(corners: number[][], normal: readonly number[], centre: read
     if (length > 0) least = Math.min(least, ((bx - ax) * (y - ay) - (by - ay) * (x - ax)) / length);
   }
   return ring.length < 3 ? -1 : least;
-}
-
-/** Convex hull of points in a plane, counter-clockwise. Source: Andrew, Another efficient algorithm for convex hulls in two dimensions, 1979. */
-export function hull2(points: readonly (readonly [number, number])[]): [number, number][] {
-  const sorted = points.map(([x, y]) => [x, y] as [number, number]).sort((a, b) => a[0] - b[0] || a[1] - b[1]);
-  const half = (list: [number, number][]) => {
-    const out: [number, number][] = [];
-    for (const q of list) {
-      while (out.length >= 2) {
-        const [a, b] = [out[out.length - 2], out[out.length - 1]];
-        if ((b[0] - a[0]) * (q[1] - a[1]) - (b[1] - a[1]) * (q[0] - a[0]) > 0) break;
-        out.pop();
-      }
-      out.push(q);
-    }
-    out.pop();
-    return out;
-  };
-  if (sorted.length < 3) return sorted;
-  return [...half(sorted), ...half([...sorted].reverse())];
-}
-
-/** Steps in which the height below an overhang is sampled, as a share of the diagonal. */
-const supportStep = 1 / 40;
-
-/**
- * Volume below the overhangs down to the bed or to the part itself, mm3: what support would fill. The part stands already.
- */
-export function supportVolume(standing: Mesh, limit: number): number {
-  const { positions: p, triangles: t } = standing;
-  const box = boxOf(p);
-  const steep = Math.sin((limit * Math.PI) / 180);
-  const near = Math.max(1e-4, 1e-5 * (box.max[2] - box.min[2]));
-  const step = diagonalOf(box) * supportStep;
-  let tree: ReturnType<typeof buildBvh> | null = null;
-  let volume = 0;
-  for (let i = 0; i < t.length; i += 3) {
-    const a = t[i] * 3;
-    const b = t[i + 1] * 3;
-    const c = t[i + 2] * 3;
-    const ux = p[b] - p[a];
-    const uy = p[b + 1] - p[a + 1];
-    const uz = p[b + 2] - p[a + 2];
-    const vx = p[c] - p[a];
-    const vy = p[c + 1] - p[a + 1];
-    const vz = p[c + 2] - p[a + 2];
-    const nz = ux * vy - uy * vx;
-    if (nz >= 0) continue;
-    const nx = uy * vz - uz * vy;
-    const ny = uz * vx - ux * vz;
-    const twice = Math.sqrt(nx * nx + ny * ny + nz * nz);
-    if (-nz / twice <= steep + 1e-9) continue;
-    if (p[a + 2] - box.min[2] < near && p[b + 2] - box.min[2] < near && p[c + 2] - box.min[2] < near) continue;
-    tree ??= buildBvh(standing);
-    const longest = Math.sqrt(Math.max(ux * ux + uy * uy, vx * vx + vy * vy, (ux - vx) ** 2 + (uy - vy) ** 2));
-    const rows = Math.max(1, Math.min(10, Math.ceil(longest / step)));
-    let height = 0;
-    let samples = 0;
-    for (let r = 0; r < rows; r++) {
-      for (let s = 0; s < rows; s++) {
-        let e = (r + 0.5) / rows;
-        let f = (s + 0.5) / rows;
-        if (rows === 1) e = f = 1 / 3;
-        else if (e + f > 1) continue;
-        const x = p[a] + e * ux + f * vx;
-        const y = p[a + 1] + e * uy + f * vy;
-        const z = p[a + 2] + e * uz + f * vz;
-        let below = z - box.min[2];
-        alongRay(tree, x, y, z, 0, 0, -1, near, below, (at, _tri, facing) => {
-          if (facing > 0) return below;
-          below = at;
-          return at;
-        });
-        height += below;
-        samples++;
-      }
-    }
-    volume += (-nz / 2) * (height / Math.max(1, samples));
-  }
-  return volume;
 }
 
 /** The outline of a standing part from the front as an SVG path in a box of 40 by 40: the hull of its silhouette. */
@@ -231,109 +154,6 @@ function picture(mesh: Mesh, turn: Turn): string {
   const scale = 36 / Math.max(x1 - x0, y1 - y0, 1e-12);
   const put = ([x, y]: [number, number]) => `${(20 + (x - (x0 + x1) / 2) * scale).toFixed(1)} ${(38 - (y - y0) * scale).toFixed(1)}`;
   return `M${ring.map(put).join('L')}Z`;
-}
-
-/** A round on the underside that steepens beyond what prints. Lengths in mm, area in mm2, angles in degrees from the vertical. */
-export interface DroopingRound {
-  area: number;
-  steepest: number;
-  /** The chamfer from the vertical that would print in its place. */
-  chamfer: number;
-  /** Heights between which it hangs. */
-  from: number;
-  to: number;
-  at: [number, number, number];
-  triangles: number[];
-}
-
-/** Facets that turn by less than this against each other belong to one round, degrees. */
-const smooth = 25;
-
-/**
- * Down-facing rounds that start steep enough to print and curve on beyond the limit: they droop where a straight chamfer
- * would not. The part stands already. Common practice, no source.
- */
-export function droopingRounds(standing: Mesh, limit: number): DroopingRound[] {
-  const { positions: p, triangles: t } = standing;
-  const count = t.length / 3;
-  const { across } = edgesOf(t, p.length / 3);
-  const normals = new Float64Array(count * 3);
-  const area = new Float64Array(count);
-  for (let i = 0; i < count; i++) {
-    const [a, b, c] = [t[i * 3] * 3, t[i * 3 + 1] * 3, t[i * 3 + 2] * 3];
-    const u = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
-    const v = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
-    const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
-    const l = Math.hypot(...n) || 1;
-    for (let k = 0; k < 3; k++) normals[i * 3 + k] = n[k] / l;
-    area[i] = l / 2;
-  }
-  const lowest = boxOf(p).min[2];
-  const near = Math.max(1e-4, 1e-5 * diagonalOf(boxOf(p)));
-  const angle = (i: number) => (Math.asin(Math.max(-1, Math.min(1, -normals[i * 3 + 2]))) * 180) / Math.PI;
-  const onBed = (i: number) => [0, 1, 2].every((k) => p[t[i * 3 + k] * 3 + 2] - lowest < near);
-  const cosine = Math.cos((smooth * Math.PI) / 180);
-  const state = new Uint8Array(count);
-  const out: DroopingRound[] = [];
-  for (let first = 0; first < count; first++) {
-    if (state[first] || angle(first) <= limit || angle(first) > 89.5 || onBed(first)) continue;
-    // A patch of smoothly joined facets that all hang down at least a little and do not lie flat.
-    const list = [first];
-    state[first] = 1;
-    for (let at = 0; at < list.length; at++) {
-      for (let k = 0; k < 3; k++) {
-        const other = across[list[at] * 3 + k];
-        if (other < 0) continue;
-        const next = Math.floor(other / 3);
-        if (state[next]) continue;
-        const a = list[at] * 3;
-        const b = next * 3;
-        const same = normals[a] * normals[b] + normals[a + 1] * normals[b + 1] + normals[a + 2] * normals[b + 2];
-        if (same < cosine || angle(next) < 2 || onBed(next)) continue;
-        state[next] = 1;
-        list.push(next);
-      }
-    }
-    const angles = list.map(angle);
-    const low = Math.min(...angles);
-    const beyond = list.filter((i) => angle(i) > limit);
-    // A chamfer has one angle; a round goes from below the limit to beyond it.
-    if (low >= limit || Math.max(...angles) - low < 15) continue;
-    const heights = list.flatMap((i) => [0, 1, 2].map((k) => p[t[i * 3 + k] * 3 + 2]));
-    const c = t[beyond[0] * 3] * 3;
-    out.push({
-      area: beyond.reduce((sum, i) => sum + area[i], 0),
-      steepest: Math.max(...angles),
-      chamfer: limit,
-      from: heights.reduce((x, y) => Math.min(x, y)) - lowest,
-      to: heights.reduce((x, y) => Math.max(x, y)) - lowest,
-      at: [p[c], p[c + 1], p[c + 2]],
-      triangles: beyond,
-    });
-  }
-  return out.sort((a, b) => b.area - a.area);
-}
-
-/** Overhang of each triangle of a standing part in degrees from the vertical; below zero where it faces up; NaN on the bed. */
-export function overhangAngles(standing: Mesh): Float32Array {
-  const { positions: p, triangles: t } = standing;
-  const box = boxOf(p);
-  const near = Math.max(1e-4, 1e-5 * (box.max[2] - box.min[2]));
-  const out = new Float32Array(t.length / 3);
-  for (let i = 0; i < t.length; i += 3) {
-    const [a, b, c] = [t[i] * 3, t[i + 1] * 3, t[i + 2] * 3];
-    const ux = p[b] - p[a];
-    const uy = p[b + 1] - p[a + 1];
-    const uz = p[b + 2] - p[a + 2];
-    const vx = p[c] - p[a];
-    const vy = p[c + 1] - p[a + 1];
-    const vz = p[c + 2] - p[a + 2];
-    const nz = ux * vy - uy * vx;
-    const length = Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, nz) || 1;
-    const bed = p[a + 2] - box.min[2] < near && p[b + 2] - box.min[2] < near && p[c + 2] - box.min[2] < near;
-    out[i / 3] = bed ? NaN : (Math.asin(Math.max(-1, Math.min(1, -nz / length))) * 180) / Math.PI;
-  }
-  return out;
 }
 
 /** A direction of the model that ends up pointing down under a turn. */

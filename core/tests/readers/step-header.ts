@@ -1,4 +1,4 @@
-import { readStepHeader, } from '../../src/formats/step/header.ts';
+import { readStepHeader } from '../../src/formats/step/header.ts';
 import { latin } from '../../src/formats/stl/read.ts';
 
 /** The head of a STEP file from its bytes. */

@@ -36,14 +36,18 @@ const first: Migration = {
 const second: Migration = {
   async up(db: Kysely<unknown>) {
     await sql`alter table designs add column choices jsonb`.execute(db);
-    await sql`alter table parts add column place jsonb not null default '[1,0,0,0,0,1,0,0,0,0,1,0]', add column removed boolean not null default false`.execute(db);
+    await sql`alter table parts add column place jsonb not null default '[1,0,0,0,0,1,0,0,0,0,1,0]', add column removed boolean not null default false`.execute(
+      db,
+    );
     await sql`update parts set recipe = jsonb_set(recipe, '{file}', recipe->'file' || '{"format":"stl","quads":false}')`.execute(db);
     await sql`update files set recipe = jsonb_set(recipe, '{file}', recipe->'file' || '{"format":"stl","quads":false}')`.execute(db);
     await sql`alter table changes add column parts jsonb`.execute(db);
     // Old changes hold recipes from before there were formats.
     await sql`update changes set parts = jsonb_build_array(jsonb_build_object('part', part_id,
       'before', case when before ? 'recipe' then jsonb_set(before, '{recipe,file}', before->'recipe'->'file' || '{"format":"stl","quads":false}') else before end,
-      'after', case when after ? 'recipe' then jsonb_set(after, '{recipe,file}', after->'recipe'->'file' || '{"format":"stl","quads":false}') else after end))`.execute(db);
+      'after', case when after ? 'recipe' then jsonb_set(after, '{recipe,file}', after->'recipe'->'file' || '{"format":"stl","quads":false}') else after end))`.execute(
+      db,
+    );
     await sql`alter table changes drop column part_id, drop column before, drop column after, alter column parts set not null`.execute(db);
     await sql`create table operations (id uuid primary key default gen_random_uuid(), job_id uuid not null references jobs on delete cascade,
       kind text not null, request jsonb not null, parts jsonb not null, versions jsonb not null,

@@ -23,7 +23,15 @@ export function shownName(name: string): string {
  * Takes a file into a job: bytes to the store, then a row and a task in one transaction. When the bytes break off
  * nothing is left behind.
  */
-export async function bringIn(db: Database, blobs: Blobs, jobId: string, name: string, source: Readable, announced: number | null = null, choices: ReadChoices | null = null): Promise<string> {
+export async function bringIn(
+  db: Database,
+  blobs: Blobs,
+  jobId: string,
+  name: string,
+  source: Readable,
+  announced: number | null = null,
+  choices: ReadChoices | null = null,
+): Promise<string> {
   const fileName = shownName(name);
   const job = await db.selectFrom('jobs').select('id').where('id', '=', jobId).executeTakeFirst();
   if (!job) throw new Unusable('no-such-job', 'There is no such job.', 'Go back to the list of jobs.');

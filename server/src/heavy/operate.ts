@@ -64,7 +64,8 @@ export async function operate(blobs: Blobs, { request, parts }: OperateRequest, 
   const [first] = parts;
   const report: OperationReport = { said: [] };
   const result = (made: MadePart[], inPlace: boolean, places: string | null = null): OperationResult => ({ report, made, inPlace, places });
-  const store = (mesh: Mesh, part: OperationPart, name: string, said: string) => storeMesh(blobs, mesh, { ...part.summary, name, made: [...(part.summary.made ?? []), said] });
+  const store = (mesh: Mesh, part: OperationPart, name: string, said: string) =>
+    storeMesh(blobs, mesh, { ...part.summary, name, made: [...(part.summary.made ?? []), said] });
   const own = async () => ownMesh(first, shapes[0]);
   switch (request.kind) {
     case 'check':
@@ -85,12 +86,23 @@ export async function operate(blobs: Blobs, { request, parts }: OperateRequest, 
     }
     case 'lighter': {
       const scale = scaleOf(first.summary, first.recipe);
-      const done = await makeLighter(await own(), { triangles: request.triangles, deviation: request.deviation === null ? null : request.deviation / scale }, progress);
+      const done = await makeLighter(
+        await own(),
+        { triangles: request.triangles, deviation: request.deviation === null ? null : request.deviation / scale },
+        progress,
+      );
       if (!done) throw new Cancelled();
       const { measured } = done;
-      report.lighter = { before: done.before, after: done.after, measured: measured.largest * scale, there: measured.there.largest * scale, back: measured.back.largest * scale };
+      report.lighter = {
+        before: done.before,
+        after: done.after,
+        measured: measured.largest * scale,
+        there: measured.there.largest * scale,
+        back: measured.back.largest * scale,
+      };
       report.said = [`${done.before.toLocaleString('en')} triangles became ${done.after.toLocaleString('en')}.`];
-      if (done.closedBefore && !done.closedAfter) throw new Unusable('opened', 'The lighter mesh would not be closed any more, so it was not kept.', 'Ask for more triangles.');
+      if (done.closedBefore && !done.closedAfter)
+        throw new Unusable('opened', 'The lighter mesh would not be closed any more, so it was not kept.', 'Ask for more triangles.');
       return result([await store(done.mesh, first, first.summary.name, 'made lighter')], true);
     }
     case 'join':
@@ -106,7 +118,13 @@ export async function operate(blobs: Blobs, { request, parts }: OperateRequest, 
       const tool = toolMesh(engine, body);
       for (let i = 0; i < tool.positions.length; i++) tool.positions[i] /= scale;
       const made = combine(engine, request.as === 'hole' ? 'subtract' : 'join', [mesh, tool]);
-      report.combine = { pieces: made.pieces, note: made.note, volumeBefore: measureMesh(mesh).volume * scale ** 3, volumeAfter: measureMesh(made.mesh).volume * scale ** 3, exact: false };
+      report.combine = {
+        pieces: made.pieces,
+        note: made.note,
+        volumeBefore: measureMesh(mesh).volume * scale ** 3,
+        volumeAfter: measureMesh(made.mesh).volume * scale ** 3,
+        exact: false,
+      };
       report.said = [`${request.as === 'hole' ? 'Took out' : 'Put on'} a ${request.body.kind}.`];
       return result([await store(made.mesh, first, first.summary.name, `${request.as} of a ${request.body.kind}`)], true);
     }
@@ -126,8 +144,14 @@ export async function operate(blobs: Blobs, { request, parts }: OperateRequest, 
     }
     case 'divide': {
       const shells = dividedIntoShells(await own());
-      if (shells.length < 2) throw new Unusable('one-shell', 'The part is one shell, so there is nothing to divide.', 'Cut it by a plane if it is to be two parts.');
-      if (shells.length > 200) throw new Unusable('too-many-shells', `The part has ${shells.length.toLocaleString('en')} shells; at most 200 become parts.`, 'Drop its crumbs first (Soundness).');
+      if (shells.length < 2)
+        throw new Unusable('one-shell', 'The part is one shell, so there is nothing to divide.', 'Cut it by a plane if it is to be two parts.');
+      if (shells.length > 200)
+        throw new Unusable(
+          'too-many-shells',
+          `The part has ${shells.length.toLocaleString('en')} shells; at most 200 become parts.`,
+          'Drop its crumbs first (Soundness).',
+        );
       const made: MadePart[] = [];
       for (const [i, shell] of shells.entries()) {
         if (progress(i / shells.length, 'dividing')) throw new Cancelled();
@@ -153,7 +177,10 @@ export async function operate(blobs: Blobs, { request, parts }: OperateRequest, 
       const mesh = await own();
       const box = boxOf(mesh.positions);
       report.said = [`Mirrored across ${'XYZ'[request.axis]}.`];
-      return result([await store(mirrored(mesh, request.axis, (box.min[request.axis] + box.max[request.axis]) / 2), first, `${first.summary.name} (mirrored)`, 'mirrored')], true);
+      return result(
+        [await store(mirrored(mesh, request.axis, (box.min[request.axis] + box.max[request.axis]) / 2), first, `${first.summary.name} (mirrored)`, 'mirrored')],
+        true,
+      );
     }
     case 'stances': {
       const { mesh } = await preparedMesh(first.summary, shapes[0], { ...first.recipe, stance: asModelled }, workingKernel);
@@ -217,12 +244,26 @@ async function check(blobs: Blobs, part: OperationPart, mesh: Mesh, thick: boole
   }
   const heavy = { ...heavinessOf(mesh, part.recipe.facets.deviation / scale), deviation: part.recipe.facets.deviation };
   const { where, openEdgeVertices: _open, ...counts } = found;
-  report.check = { ...counts, holes: counts.holes.slice(0, 100), roles: counts.roles.slice(0, 200), heavy, thickness, findings: fullFindings(found, { scale, heavy: heavy.times, deviation: heavy.deviation, thickness, receiver }) };
+  report.check = {
+    ...counts,
+    holes: counts.holes.slice(0, 100),
+    roles: counts.roles.slice(0, 200),
+    heavy,
+    thickness,
+    findings: fullFindings(found, { scale, heavy: heavy.times, deviation: heavy.deviation, thickness, receiver }),
+  };
   const stored = await blobs.put([packPlaces(mesh, where, thin)]);
   return stored.sha256;
 }
 
-async function combined(blobs: Blobs, kind: 'join' | 'subtract' | 'common', parts: OperationPart[], shapes: Geometry[], report: OperationReport, progress: Progress): Promise<OperationResult> {
+async function combined(
+  blobs: Blobs,
+  kind: 'join' | 'subtract' | 'common',
+  parts: OperationPart[],
+  shapes: Geometry[],
+  report: OperationReport,
+  progress: Progress,
+): Promise<OperationResult> {
   const [first] = parts;
   const words = { join: 'joined', subtract: 'less the others', common: 'what they share' };
   const name = kind === 'join' ? parts.map((p) => p.summary.name).slice(0, 3).join(' + ') : first.summary.name; // prettier-ignore
@@ -249,17 +290,34 @@ async function combined(blobs: Blobs, kind: 'join' | 'subtract' | 'common', part
     const [a, ...others] = solids;
     const shape = kind === 'subtract' ? b.cut(a, ...others) : others.reduce((left, s) => (kind === 'join' ? b.joined(left, s) : b.common(left, s)), a);
     const opened = openStep(await openingKernel(), b.step(about.name, [{ name: about.name, colour: about.colour ?? '#b0b0b0', shape, places: [[0, 0, 0]] }]));
-    if (opened.parts.length === 0) throw new Unusable('nothing-left', kind === 'common' ? 'The parts have nothing in common.' : 'Nothing is left of the part.', 'Look at where the parts stand to each other.');
+    if (opened.parts.length === 0)
+      throw new Unusable(
+        'nothing-left',
+        kind === 'common' ? 'The parts have nothing in common.' : 'Nothing is left of the part.',
+        'Look at where the parts stand to each other.',
+      );
     const made: MadePart[] = [];
     for (const [i, part] of opened.parts.entries()) {
-      const whole = solidPartOf({ ...part, name: opened.parts.length > 1 ? `${about.name} ${i + 1}` : about.name, path: [about.name], colour: about.colour, quantity: 1, places: [identityRows] }, 'mm', 'made here');
+      const whole = solidPartOf(
+        {
+          ...part,
+          name: opened.parts.length > 1 ? `${about.name} ${i + 1}` : about.name,
+          path: [about.name],
+          colour: about.colour,
+          quantity: 1,
+          places: [identityRows],
+        },
+        'mm',
+        'made here',
+      );
       whole.summary.made = about.made;
       made.push(await storePart(blobs, whole));
     }
     const pieces = opened.parts.length;
     report.combine = {
       pieces,
-      note: pieces > 1 && kind === 'join' ? `They stay ${pieces} pieces: they only touch in a line or lie apart. Let them run into each other by a little.` : null,
+      note:
+        pieces > 1 && kind === 'join' ? `They stay ${pieces} pieces: they only touch in a line or lie apart. Let them run into each other by a little.` : null,
       volumeBefore: parts.reduce((n, p) => n + p.summary.volume * p.recipe.size.factor ** 3, 0),
       volumeAfter: opened.parts.reduce((n, p) => n + p.volume, 0),
       exact: true,
@@ -271,7 +329,13 @@ async function combined(blobs: Blobs, kind: 'join' | 'subtract' | 'common', part
   for (const [i, part] of parts.entries()) meshes.push(await placedPart(part, shapes[i]));
   if (progress(0.4, 'combining')) throw new Cancelled();
   const done = combine(await nodeEngine(), kind, meshes);
-  report.combine = { pieces: done.pieces, note: done.note, volumeBefore: meshes.reduce((n, m) => n + measureMesh(m).volume, 0), volumeAfter: measureMesh(done.mesh).volume, exact: false };
+  report.combine = {
+    pieces: done.pieces,
+    note: done.note,
+    volumeBefore: meshes.reduce((n, m) => n + measureMesh(m).volume, 0),
+    volumeAfter: measureMesh(done.mesh).volume,
+    exact: false,
+  };
   report.said = [`${parts.length} parts ${words[kind]}, as a mesh.`];
   const part = partOfMesh(done.mesh, about);
   return { report, made: [await storePart(blobs, part)], inPlace: false, places: null };
@@ -326,7 +390,13 @@ async function fileOf(
     }
     list.push({ name: part.summary.name, partNumber: part.summary.partNumber ?? null, colour: part.summary.colour, mesh, places });
   }
-  const as: TogetherFile = { format: request.kind === 'bed' ? (receiver.formats.includes('3mf') ? '3mf' : 'stl') : request.format, encoding: 'binary', unit: request.unit, title: request.name, quads: false };
+  const as: TogetherFile = {
+    format: request.kind === 'bed' ? (receiver.formats.includes('3mf') ? '3mf' : 'stl') : request.format,
+    encoding: 'binary',
+    unit: request.unit,
+    title: request.name,
+    quads: false,
+  };
   progress(0.75, 'writing');
   const { sha256, bytes } = await blobs.put(writeTogether(list, as, receiver));
   progress(0.85, 'reading it back');
@@ -351,5 +421,7 @@ function bedFindings(list: { name: string; mesh: Mesh; places: Rows[] }[], bed: 
       if (box.min[0] < -1e-4 || box.min[1] < -1e-4 || box.max[0] > bed[0] + 1e-4 || box.max[1] > bed[1] + 1e-4) off.push(part.name);
     }
   if (off.length === 0) return [];
-  return [{ code: 'off-the-bed', severity: 'stop', count: off.length, message: `Off the bed: ${[...new Set(off)].join(', ')}.`, remedy: 'Lay them out again.' }];
+  return [
+    { code: 'off-the-bed', severity: 'stop', count: off.length, message: `Off the bed: ${[...new Set(off)].join(', ')}.`, remedy: 'Lay them out again.' },
+  ];
 }

@@ -45,7 +45,9 @@ async function write({ summary, geometry, recipe }: WriteRequest): Promise<Write
 // One piece of work at a time: the kernels are single-threaded and memory is the limit.
 let last: Promise<unknown> = Promise.resolve();
 
-type Message = { id: number } & ({ kind: 'read'; request: ReadRequest } | { kind: 'write'; request: WriteRequest } | { kind: 'operate'; request: OperateRequest });
+type Message = { id: number } & (
+  { kind: 'read'; request: ReadRequest } | { kind: 'write'; request: WriteRequest } | { kind: 'operate'; request: OperateRequest }
+);
 
 function work(message: Message): Promise<unknown> {
   switch (message.kind) {

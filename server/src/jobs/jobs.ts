@@ -59,6 +59,8 @@ export interface PartView {
   leftOut: boolean;
   /** Where it stands among the others: 12 numbers, mm. */
   place: number[];
+  /** Hash of its drawing: another one means another shape. */
+  view: string;
   version: number;
   summary: PartSummary;
   findings: Finding[];
@@ -183,6 +185,7 @@ export async function partViews(db: Database, jobId: string, partId?: string): P
       designName: row.design_name,
       leftOut: row.left_out,
       place: row.place,
+      view: row.view_sha256,
       version: row.version,
       file,
       ...part,

@@ -32,15 +32,44 @@ export interface OperationView {
 export async function askForOperation(db: Database, jobId: string, request: OperationRequest): Promise<string> {
   const wanted = partsOf(request);
   return db.transaction().execute(async (trx) => {
-    const parts = await trx.selectFrom('parts').select(['id', 'version']).where('job_id', '=', jobId).where('removed', '=', false).where('id', 'in', wanted).execute();
+    const parts = await trx
+      .selectFrom('parts')
+      .select(['id', 'version'])
+      .where('job_id', '=', jobId)
+      .where('removed', '=', false)
+      .where('id', 'in', wanted)
+      .execute();
     if (parts.length !== wanted.length) throw noSuchPart();
     const versions = Object.fromEntries(parts.map((p) => [p.id, p.version]));
-    const old = await trx.selectFrom('operations').select(['id', 'parts']).where('job_id', '=', jobId).where('kind', '=', request.kind).where('state', 'in', ['ready', 'failed', 'cancelled']).execute();
-    const same = old.filter((o) => o.parts.length === wanted.length && o.parts.every((p) => wanted.includes(p)) && request.kind !== 'together' && request.kind !== 'bed');
-    if (same.length > 0) await trx.deleteFrom('operations').where('id', 'in', same.map((o) => o.id)).execute();
+    const old = await trx
+      .selectFrom('operations')
+      .select(['id', 'parts'])
+      .where('job_id', '=', jobId)
+      .where('kind', '=', request.kind)
+      .where('state', 'in', ['ready', 'failed', 'cancelled'])
+      .execute();
+    const same = old.filter(
+      (o) => o.parts.length === wanted.length && o.parts.every((p) => wanted.includes(p)) && request.kind !== 'together' && request.kind !== 'bed',
+    );
+    if (same.length > 0)
+      await trx
+        .deleteFrom('operations')
+        .where(
+          'id',
+          'in',
+          same.map((o) => o.id),
+        )
+        .execute();
     const { id } = await trx
       .insertInto('operations')
-      .values({ job_id: jobId, kind: request.kind, request: JSON.stringify(request), parts: JSON.stringify(wanted), versions: JSON.stringify(versions), state: 'queued' })
+      .values({
+        job_id: jobId,
+        kind: request.kind,
+        request: JSON.stringify(request),
+        parts: JSON.stringify(wanted),
+        versions: JSON.stringify(versions),
+        state: 'queued',
+      })
       .returning('id')
       .executeTakeFirstOrThrow();
     await enqueue(trx, 'operate', id);
@@ -51,7 +80,13 @@ export async function askForOperation(db: Database, jobId: string, request: Oper
 
 /** Operations of a job that still matter: at work, ready to be kept, reports and files; the newest last. */
 export async function operationViews(db: Database, jobId: string): Promise<OperationView[]> {
-  const rows = await db.selectFrom('operations').selectAll().where('job_id', '=', jobId).where('state', 'not in', ['kept', 'dropped']).orderBy('created_at').execute();
+  const rows = await db
+    .selectFrom('operations')
+    .selectAll()
+    .where('job_id', '=', jobId)
+    .where('state', 'not in', ['kept', 'dropped'])
+    .orderBy('created_at')
+    .execute();
   if (rows.length === 0) return [];
   const parts = await db.selectFrom('parts').select(['id', 'version']).where('job_id', '=', jobId).execute();
   const versions = new Map(parts.map((p) => [p.id, p.version]));
@@ -80,18 +115,29 @@ export async function operationViews(db: Database, jobId: string): Promise<Opera
 export async function keepOperation(db: Database, operationId: string): Promise<void> {
   await db.transaction().execute(async (trx) => {
     const row = await trx.selectFrom('operations').selectAll().where('id', '=', operationId).forUpdate().executeTakeFirst();
-    if (!row || row.state !== 'ready' || !row.result || !isProposal(row.kind)) throw new Unusable('nothing-to-keep', 'There is nothing to keep any more.', 'Ask for it again.');
+    if (!row || row.state !== 'ready' || !row.result || !isProposal(row.kind))
+      throw new Unusable('nothing-to-keep', 'There is nothing to keep any more.', 'Ask for it again.');
     const parts = await trx.selectFrom('parts').selectAll().where('id', 'in', row.parts).forUpdate().execute();
     if (parts.length !== row.parts.length || parts.some((p) => p.version !== row.versions[p.id] || p.removed)) throw new Overtaken();
     const first = parts.find((p) => p.id === row.parts[0])!;
     const deltas: PartDelta[] = [];
     if (row.result.inPlace && row.result.made.length === 1) {
       const [made] = row.result.made;
-      const after: PartFields = { shape: { summary: made.summary, findings: made.findings, geometry_sha256: made.geometry, view_sha256: made.view }, name: made.name };
-      const before: PartFields = { shape: { summary: first.summary, findings: first.findings, geometry_sha256: first.geometry_sha256, view_sha256: first.view_sha256 }, name: first.name };
+      const after: PartFields = {
+        shape: { summary: made.summary, findings: made.findings, geometry_sha256: made.geometry, view_sha256: made.view },
+        name: made.name,
+      };
+      const before: PartFields = {
+        shape: { summary: first.summary, findings: first.findings, geometry_sha256: first.geometry_sha256, view_sha256: first.view_sha256 },
+        name: first.name,
+      };
       deltas.push({ part: first.id, before, after });
     } else if (row.result.made.length > 0) {
-      const { most } = await trx.selectFrom('parts').select((eb) => eb.fn.max('position').as('most')).where('design_id', '=', first.design_id).executeTakeFirstOrThrow();
+      const { most } = await trx
+        .selectFrom('parts')
+        .select((eb) => eb.fn.max('position').as('most'))
+        .where('design_id', '=', first.design_id)
+        .executeTakeFirstOrThrow();
       for (const [i, made] of row.result.made.entries()) {
         const recipe = made.summary.format === 'made here' ? { ...firstRecipe(made.summary), receiver: first.recipe.receiver } : first.recipe;
         const { id } = await trx
@@ -115,7 +161,19 @@ export async function keepOperation(db: Database, operationId: string): Promise<
       }
       for (const part of parts) deltas.push({ part: part.id, before: { left_out: part.left_out }, after: { left_out: true } });
     } else throw new Unusable('nothing-to-keep', 'Nothing had to be changed.', 'Go on with the next step.');
-    const word = { mend: 'mend', lighter: 'make lighter', join: 'join', subtract: 'subtract from', common: 'keep what is common of', body: 'cut a body into', cut: 'cut', divide: 'divide', relief: 'make solid', mirror: 'mirror' }[row.kind as string] ?? row.kind;
+    const word =
+      {
+        mend: 'mend',
+        lighter: 'make lighter',
+        join: 'join',
+        subtract: 'subtract from',
+        common: 'keep what is common of',
+        body: 'cut a body into',
+        cut: 'cut',
+        divide: 'divide',
+        relief: 'make solid',
+        mirror: 'mirror',
+      }[row.kind as string] ?? row.kind;
     await recordChange(trx, row.job_id, `${word} ${first.name}`.slice(0, 80), deltas);
     await trx.updateTable('operations').set({ state: 'kept' }).where('id', '=', operationId).execute();
     await announce(trx, row.job_id);
@@ -148,7 +206,11 @@ export async function copyPart(db: Database, partId: string, spacing: number): P
   return db.transaction().execute(async (trx) => {
     const part = await trx.selectFrom('parts').selectAll().where('id', '=', partId).where('removed', '=', false).forUpdate().executeTakeFirst();
     if (!part) throw noSuchPart();
-    const { most } = await trx.selectFrom('parts').select((eb) => eb.fn.max('position').as('most')).where('design_id', '=', part.design_id).executeTakeFirstOrThrow();
+    const { most } = await trx
+      .selectFrom('parts')
+      .select((eb) => eb.fn.max('position').as('most'))
+      .where('design_id', '=', part.design_id)
+      .executeTakeFirstOrThrow();
     const place = [...part.place];
     place[3] += (part.summary.box.max[0] - part.summary.box.min[0]) * part.recipe.size.factor + spacing;
     const name = `${part.name} copy`.slice(0, 120);

@@ -60,7 +60,11 @@ const schemas: Record<OperationKind, Joi.ObjectSchema> = {
       largestOnly: Joi.boolean().strict().required(),
     }).required(),
   }),
-  lighter: Joi.object({ part: id, triangles: number.integer().min(4).max(2e7).allow(null).required(), deviation: number.min(1e-4).max(100).allow(null).required() }),
+  lighter: Joi.object({
+    part: id,
+    triangles: number.integer().min(4).max(2e7).allow(null).required(),
+    deviation: number.min(1e-4).max(100).allow(null).required(),
+  }),
   join: Joi.object({ parts }),
   subtract: Joi.object({ parts }),
   common: Joi.object({ parts }),
@@ -70,7 +74,15 @@ const schemas: Record<OperationKind, Joi.ObjectSchema> = {
     body: Joi.alternatives()
       .try(
         Joi.object({ kind: Joi.string().valid('cylinder').required(), at: p3, normal: p3, diameter: positive, depth: positive }),
-        Joi.object({ kind: Joi.string().valid('box').required(), at: p3, normal: p3, width: positive, length: positive, depth: positive, turn: number.min(-360).max(360).required() }),
+        Joi.object({
+          kind: Joi.string().valid('box').required(),
+          at: p3,
+          normal: p3,
+          width: positive,
+          length: positive,
+          depth: positive,
+          turn: number.min(-360).max(360).required(),
+        }),
       )
       .required(),
   }),

@@ -116,7 +116,14 @@ async function apply(db: Database, partId: string, fields: PartFields): Promise<
       ...plain,
       ...(recipe ? { recipe: JSON.stringify(recipe) } : {}),
       ...(place ? { place: JSON.stringify(place) } : {}),
-      ...(shape ? { summary: JSON.stringify(shape.summary), findings: JSON.stringify(shape.findings), geometry_sha256: shape.geometry_sha256, view_sha256: shape.view_sha256 } : {}),
+      ...(shape
+        ? {
+            summary: JSON.stringify(shape.summary),
+            findings: JSON.stringify(shape.findings),
+            geometry_sha256: shape.geometry_sha256,
+            view_sha256: shape.view_sha256,
+          }
+        : {}),
       version: eb('version', '+', 1),
     }))
     .where('id', '=', partId)

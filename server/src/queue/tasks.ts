@@ -130,7 +130,12 @@ async function operateTask(db: Database, heavy: HeavyThread, id: string, helpers
         .then(() => announce(db, row.job_id))
         .catch(() => {});
     });
-    await db.updateTable('operations').set({ state: 'ready', progress: 1, doing: '', result: JSON.stringify(result) }).where('id', '=', id).where('state', '=', 'working').execute();
+    await db
+      .updateTable('operations')
+      .set({ state: 'ready', progress: 1, doing: '', result: JSON.stringify(result) })
+      .where('id', '=', id)
+      .where('state', '=', 'working')
+      .execute();
   } catch (thrown) {
     if (mayTryAgain(thrown, helpers)) throw thrown;
     const { code, message, remedy } = asUnusable(thrown);

@@ -1,4 +1,4 @@
-import { receivers } from 'tall-kite/receivers/receivers';
+import { formatNames, receivers } from 'tall-kite/receivers/receivers';
 import { Header } from '@/shell/Header.tsx';
 
 export default function Page() {
@@ -16,7 +16,7 @@ export default function Page() {
           <table className="plainlist">
             <thead>
               <tr>
-                {['Receiver', 'Reads', 'Takes numbers for', 'Bed', 'Bead or pixel', 'At most', 'Overhang without support'].map((h) => (
+                {['Receiver', 'Reads', 'Takes numbers for', 'Bed', 'Bead or pixel', 'At most', 'Overhang without support', 'Up, gap, layer'].map((h) => (
                   <th key={h} scope="col">
                     {h}
                   </th>
@@ -31,7 +31,7 @@ export default function Page() {
                     <br />
                     <span className="context">{r.process}</span>
                   </td>
-                  <td>{r.formats.join(', ')}</td>
+                  <td>{r.formats.map((f) => formatNames[f]).join(', ')}</td>
                   <td className="figure">{r.unit}</td>
                   <td className="figure">{r.bed.join(' × ')} mm</td>
                   <td className="figure">{r.bead} mm</td>
@@ -41,6 +41,13 @@ export default function Page() {
                     {r.mostBytes / 1e6} MB
                   </td>
                   <td className="figure">{r.overhang}° from the vertical</td>
+                  <td className="figure">
+                    {r.up.toUpperCase()} up
+                    <br />
+                    gap {r.clearance} mm
+                    <br />
+                    layer {r.layer} mm
+                  </td>
                 </tr>
               ))}
             </tbody>

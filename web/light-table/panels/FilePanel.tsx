@@ -1,12 +1,14 @@
 'use client';
-import { useState } from 'react';
+import { useState, type RefObject } from 'react';
 import { claimFigure, unitText } from 'tall-kite/evidence/page';
 import { bytesText } from 'tall-kite/ledger/steps';
 import { fileNameOf } from 'tall-kite/recipe/recipe';
-import { receiverOf } from 'tall-kite/receivers/receivers';
+import { formatNames, receiverOf, type FileFormat } from 'tall-kite/receivers/receivers';
 import { lengthUnits } from 'tall-kite/size/readings';
 import { Mark, MarkShape } from '@/marks/Mark.tsx';
 import { FileLinks } from '@/shell/FileLinks.tsx';
+import type { Scene } from '../Scene.ts';
+import { LayersView } from './LayersView.tsx';
 import { saveRecipe, type PanelProps } from './panel.ts';
 import { ReceiverChoice } from './parts.tsx';
 
@@ -25,11 +27,35 @@ export function FilePanel(props: PanelProps) {
       <ReceiverChoice {...props} />
       <label className="row">
         Format
-        <select className="typed" value={file.encoding} onChange={(e) => set('format', { encoding: e.target.value as 'binary' | 'ascii' })}>
-          <option value="binary">binary STL</option>
-          <option value="ascii">ASCII STL, about five times larger</option>
+        <select className="typed" value={file.format} onChange={(e) => set('format', { format: e.target.value as FileFormat })}>
+          {receiver.formats.map((f) => (
+            <option key={f} value={f}>
+              {formatNames[f]}, {formatWords[f]}
+            </option>
+          ))}
+          {!receiver.formats.includes(file.format) && <option value={file.format}>{formatNames[file.format]}, not read by it</option>}
         </select>
       </label>
+      {!receiver.formats.includes(file.format) && (
+        <p className="c-stop">
+          <MarkShape mark="stop" size={12} /> {receiver.name} does not read {formatNames[file.format]}. Choose one of its formats.
+        </p>
+      )}
+      {(file.format === 'stl' || file.format === 'ply') && (
+        <label className="row">
+          Written as
+          <select className="typed" value={file.encoding} onChange={(e) => set('encoding', { encoding: e.target.value as 'binary' | 'ascii' })}>
+            <option value="binary">binary</option>
+            <option value="ascii">text, about five times larger</option>
+          </select>
+        </label>
+      )}
+      {file.format === 'obj' && (
+        <label>
+          <input type="checkbox" checked={file.quads} onChange={(e) => set('faces', { quads: e.target.checked })} /> Faces with four corners where two triangles
+          make a flat one
+        </label>
+      )}
       <label className="row">
         Numbers are
         <select className="typed" value={file.unit} onChange={(e) => set('unit', { unit: e.target.value })}>
@@ -40,10 +66,10 @@ export function FilePanel(props: PanelProps) {
           ))}
         </select>
       </label>
-      {file.unit !== receiver.unit && (
+      {file.unit !== receiver.unit && ['stl', 'obj', 'ply'].includes(file.format) && (
         <p className="c-look">
-          <MarkShape mark="look" size={12} /> STL can&rsquo;t say its unit, and {receiver.name} takes numbers for {receiver.unit}: the part will come out in
-          another size.
+          <MarkShape mark="look" size={12} /> {formatNames[file.format]} can&rsquo;t say its unit, and {receiver.name} takes numbers for {receiver.unit}: the
+          part will come out in another size.
         </p>
       )}
       <label className="row">
@@ -69,6 +95,15 @@ export function FilePanel(props: PanelProps) {
     </>
   );
 }
+
+/** What each format is good for, in a few words. */
+const formatWords: Record<FileFormat, string> = {
+  stl: 'triangles only',
+  '3mf': 'with unit, name, colour',
+  obj: 'text, objects by name',
+  ply: 'shared vertices',
+  step: 'exact surfaces',
+};
 
 function Downloads({ part }: PanelProps) {
   const file = part.file;
@@ -97,7 +132,7 @@ function Downloads({ part }: PanelProps) {
 }
 
 /** Every claim with its difference and tolerance, and what the receiver found odd. */
-export function ReceivedPanel(props: PanelProps) {
+export function ReceivedPanel(props: PanelProps & { scene: RefObject<Scene | null> }) {
   const { part } = props;
   const evidence = part.file?.state === 'written' ? part.file.evidence : null;
   if (!evidence)
@@ -120,6 +155,7 @@ export function ReceivedPanel(props: PanelProps) {
           <MarkShape mark={f.severity} size={12} /> {f.message} <span className="context">{f.remedy}</span>
         </p>
       ))}
+      <LayersView {...props} />
       <table className="plainlist" style={{ fontSize: 13 }}>
         <thead>
           <tr>

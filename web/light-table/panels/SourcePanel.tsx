@@ -1,10 +1,8 @@
 'use client';
-import { bytesText, threeLengths } from 'tall-kite/ledger/steps';
+import { bytesText } from 'tall-kite/ledger/steps';
 import type { TreeNode } from 'tall-kite/kernel/open-step';
-import type { View } from 'tall-kite/view/view';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { PanelProps } from './panel.ts';
-import { Figures } from './parts.tsx';
 
 /** Where the part came from: file, hash, place in the tree, what was odd. */
 export function SourcePanel({ part, tools }: PanelProps) {
@@ -24,6 +22,12 @@ export function SourcePanel({ part, tools }: PanelProps) {
         <dd>{design?.unit ?? 'none'}</dd>
         <dt>Bytes</dt>
         <dd>{bytesText(design?.bytes ?? 0)}</dd>
+        {part.summary.partNumber && (
+          <>
+            <dt>Part number</dt>
+            <dd>{part.summary.partNumber}</dd>
+          </>
+        )}
         <dt>Quantity</dt>
         <dd>{part.quantity}</dd>
         <dt>Colour</dt>
@@ -42,6 +46,16 @@ export function SourcePanel({ part, tools }: PanelProps) {
         <dt>SHA-256</dt>
         <dd style={{ fontSize: 11 }}>{design?.sha256}</dd>
       </dl>
+      {part.summary.made && (
+        <>
+          <h3 style={{ fontSize: 14 }}>Done to it here</h3>
+          <ol style={{ margin: 0, paddingLeft: 20 }}>
+            {part.summary.made.map((m, i) => (
+              <li key={i}>{m}</li>
+            ))}
+          </ol>
+        </>
+      )}
       <h3 style={{ fontSize: 14 }}>The design, as the file has it</h3>
       <ul className="tree">
         {design?.tree.map((node, i) => (
@@ -78,44 +92,5 @@ function Branch({ node, own }: { node: TreeNode; own: number }) {
         </ul>
       )}
     </li>
-  );
-}
-
-/** Closed or not, shells, volume, area; open edges are drawn on the part. */
-export function SoundnessPanel({ part, view }: PanelProps & { view: View | null }) {
-  const s = part.summary;
-  const rows: [string, string][] = [
-    ['Kind', s.kind === 'solid' ? 'solid, exact surfaces' : 'mesh of triangles'],
-    ['Box', `${threeLengths([0, 1, 2].map((k) => s.box.max[k] - s.box.min[k]))} ${s.unit || s.format === 'STEP' ? 'mm' : 'as numbered'}`],
-    ['Shells', String(s.shells)],
-    ['Volume', `${s.volume.toLocaleString('en', { maximumFractionDigits: 2 })} mm³`],
-    ['Area', `${s.area.toLocaleString('en', { maximumFractionDigits: 2 })} mm²`],
-  ];
-  if (s.kind === 'solid') rows.push(['Faces', String(s.faces)]);
-  else {
-    rows.push(
-      ['Triangles', (s.triangles ?? 0).toLocaleString('en')],
-      ['Open edges', (s.openEdges ?? 0).toLocaleString('en')],
-      ['Non-manifold edges', String(s.nonManifoldEdges)],
-      ['Flipped edges', String(s.flippedEdges)],
-      ['Triangles without area', String(s.degenerateTriangles)],
-    );
-  }
-  const closed = s.kind === 'solid' || (s.openEdges === 0 && s.nonManifoldEdges === 0 && s.flippedEdges === 0);
-  return (
-    <>
-      <h2>Soundness</h2>
-      <p>
-        <MarkShape mark={closed ? 'clear' : 'stop'} />{' '}
-        {closed ? 'Closed: one inside, one outside.' : 'Not closed: nothing can tell its inside from its outside.'}
-      </p>
-      <Figures rows={rows} />
-      {part.findings.map((f, i) => (
-        <p key={i}>
-          <MarkShape mark={f.severity} size={11} /> {f.message} <span className="context">{f.remedy}</span>
-        </p>
-      ))}
-      {(view?.open.length ?? 0) > 0 && <p className="context">Open edges are drawn on the part in the colour of stop, in front of everything.</p>}
-    </>
   );
 }

@@ -1,20 +1,28 @@
 'use client';
-import { useMemo, useState, type RefObject } from 'react';
+import { useEffect, useMemo, useState, type RefObject } from 'react';
 import { lengthText } from 'tall-kite/ledger/steps';
 import { afterTurn, turnAbout } from 'tall-kite/geometry/placement';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import { asModelled, normalOfThree, placementOf, setDown, sideDown, stand, standingOf, type Stance } from 'tall-kite/stance/stance';
+import type { StanceCandidate } from 'tall-kite/stance/candidates';
+import { droopingRounds, overhangAngles, type DroopingRound } from 'tall-kite/stance/overhang';
 import type { View } from 'tall-kite/view/view';
+import type { OperationView } from '@tall-kite/server/operations/operations';
+import type { PartView } from '@tall-kite/server/jobs/jobs';
+import { MarkShape } from '@/marks/Mark.tsx';
+import type { JobTools } from '@/shell/useJob.ts';
 import type { Pick, Scene } from '../Scene.ts';
 import type { Picking } from '../Table.tsx';
 import { saveRecipe, type PanelProps } from './panel.ts';
 import { Figures } from './parts.tsx';
+import { atWork, AtWork, Failed } from './Proposal.tsx';
+import { newest } from './SoundnessPanel.tsx';
 
 type P3 = [number, number, number];
 
 /** Which side is down: pick a flat face or three points, turn by typed angles, drop to the bed. */
 export function StancePanel(props: PanelProps & { view: View | null; scale: number; setPicking: (p: Picking) => void; scene: RefObject<Scene | null> }) {
-  const { part, view, scale, setPicking, scene } = props;
+  const { part, tools, view, scale, setPicking, scene } = props;
   const { stance } = part.recipe;
   const receiver = receiverOf(part.recipe.receiver);
   const [note, setNote] = useState<string | null>(null);
@@ -69,10 +77,13 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
         ['Steepest overhang', standing.overhang > 0 ? `${standing.steepest.toFixed(0)}°` : 'none'],
       ]
     : [];
+  const found = newest(tools.job?.operations ?? [], part.id, ['stances']);
   return (
     <>
       <h2>Stance</h2>
       <Figures rows={rows} />
+      <Shading {...props} />
+      <Candidates found={found} tools={tools} part={part} now={stance} pick={(c) => save('stand', { turn: c.turn, drop: true, how: `${c.side} picked` })} />
       <p className="context">
         An overhang of 0° is a wall, 90° a ceiling; {receiver.name} prints {receiver.overhang}° without support.
       </p>
@@ -147,6 +158,108 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
         Back to as modelled
       </button>
     </>
+  );
+}
+
+/** Overhang drawn on the part: two inks, said in words. */
+function Shading({ part, view, scale, scene }: PanelProps & { view: View | null; scale: number; scene: RefObject<Scene | null> }) {
+  // A very heavy mesh would hold the page up, so it is shaded on request only.
+  const [on, setOn] = useState((part.summary.triangles ?? 0) <= 150_000);
+  const { stance } = part.recipe;
+  const limit = receiverOf(part.recipe.receiver).overhang;
+  const far = Math.min(90, limit + 25);
+  const [rounds, setRounds] = useState<DroopingRound[]>([]);
+  useEffect(() => {
+    const drawn = scene.current;
+    if (!view || !on) {
+      drawn?.setShades(null);
+      setRounds([]);
+      return;
+    }
+    const mesh = { positions: Float64Array.from(view.positions), triangles: view.triangles };
+    const standing = stand(mesh, placementOf(stance, scale, mesh.positions));
+    const angles = overhangAngles(standing);
+    drawn?.setShades(Uint8Array.from(angles, (a) => (a > far ? 2 : a > limit + 0.01 ? 1 : 0)));
+    setRounds(droopingRounds(standing, limit));
+    return () => drawn?.setShades(null);
+  }, [view, stance, scale, limit, far, on, scene]);
+  return (
+    <div>
+      <label>
+        <input type="checkbox" checked={on} onChange={(e) => setOn(e.target.checked)} /> Show what hangs over
+      </label>
+      {on && (
+        <p className="context">
+          <span className="swatch" style={{ background: 'var(--look)' }} />
+          hangs {limit}° to {far}° <span className="swatch" style={{ background: 'var(--stop)', marginLeft: 10 }} />
+          hangs more than {far}°
+        </p>
+      )}
+      {rounds.length > 0 && (
+        <p data-test="rounds">
+          <MarkShape mark="look" size={11} /> {rounds.length === 1 ? 'A round' : `${rounds.length} rounds`} on the underside steepen
+          {rounds.length === 1 ? 's' : ''} to <span className="figure">{rounds[0].steepest.toFixed(0)}°</span> and will droop (
+          {rounds.reduce((n, r) => n + r.area, 0).toFixed(0)} mm²); a straight chamfer of <span className="figure">{rounds[0].chamfer}°</span> from the vertical
+          would print.
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** Ways to stand, the best first, each with its picture and figures. */
+function Candidates({
+  found,
+  tools,
+  part,
+  now,
+  pick,
+}: {
+  found: OperationView | null;
+  tools: JobTools;
+  part: PartView;
+  now: Stance;
+  pick: (c: StanceCandidate) => void;
+}) {
+  const ask = () => void tools.operate({ kind: 'stances', part: part.id });
+  if (found && atWork(found)) return <AtWork operation={found} tools={tools} />;
+  if (found && (found.state === 'failed' || found.state === 'cancelled')) return <Failed operation={found} tools={tools} />;
+  const list = found?.state === 'ready' ? (found.report?.stances ?? []) : null;
+  if (!list)
+    return (
+      <button className="plain strong" onClick={ask}>
+        Find stances
+      </button>
+    );
+  const same = (c: StanceCandidate) => Math.abs(c.turn.reduce((n, v, k) => n + v * now.turn[k], 0)) > 0.99999;
+  return (
+    <section aria-label="Stances found" data-test="stances">
+      <p className="context">Best first: support volume, overhang, height and contact weighed together.</p>
+      <ol className="stances">
+        {list.map((c, i) => (
+          <li key={i}>
+            <button aria-pressed={same(c)} onClick={() => pick(c)}>
+              <svg width="40" height="40" viewBox="0 0 40 40" aria-hidden="true">
+                <path d={c.picture} fill="var(--faint)" stroke="var(--designed)" />
+                <path d="M2 38.5H38" stroke="var(--ink)" />
+              </svg>
+              <span>
+                <b>{c.side} down</b>
+                <br />
+                <span className="figure">
+                  {lengthText(c.height)} mm high, rests on {c.contact.toFixed(0)} mm²
+                </span>
+                <br />
+                <span className="figure">
+                  support {(c.support / 1000).toFixed(1)} cm³, overhang {c.overhang.toFixed(0)} mm²
+                </span>
+              </span>
+            </button>
+          </li>
+        ))}
+      </ol>
+      {list.length === 0 && <p>It rests on none of its faces. Set it down by three points.</p>}
+    </section>
   );
 }
 

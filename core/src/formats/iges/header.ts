@@ -22,7 +22,11 @@ export interface IgesHeader {
 export function readIgesHeader(bytes: Uint8Array): IgesHeader {
   const lines = latin(bytes).split(/\r?\n/);
   if (!lines.some((line) => line[72] === 'T')) {
-    throw new Unusable('cut-off', 'The IGES file has no end (no terminate section): it is cut off.', 'Copy or export it again; a half of a part is never used.');
+    throw new Unusable(
+      'cut-off',
+      'The IGES file has no end (no terminate section): it is cut off.',
+      'Copy or export it again; a half of a part is never used.',
+    );
   }
   const text = lines
     .filter((line) => line[72] === 'G')

@@ -112,7 +112,13 @@ export function readObj(bytes: Uint8Array): MeshFile {
   }
   const parts = partsOf(pieces, vertices.taken(), triangles, colours, findings);
   if (parts.length === 0) {
-    findings.push({ code: 'no-triangles', severity: 'stop', count: 1, message: 'The file has no faces.', remedy: 'Export it again with the part shown and chosen.' });
+    findings.push({
+      code: 'no-triangles',
+      severity: 'stop',
+      count: 1,
+      message: 'The file has no faces.',
+      remedy: 'Export it again with the part shown and chosen.',
+    });
   }
   return { version: 'text', unit: null, parts, findings };
 }

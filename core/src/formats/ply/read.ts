@@ -54,10 +54,22 @@ export function readPly(bytes: Uint8Array): MeshFile {
   }
   findings.push(...leftOut(out, 'Export a mesh of faces; nothing else is taken from PLY.'));
   if (wrong > 0) {
-    findings.push({ code: 'bad-faces', severity: 'stop', count: wrong, message: `${wrong.toLocaleString('en')} faces name vertices that are not there and were left out.`, remedy: 'Export the part again.' });
+    findings.push({
+      code: 'bad-faces',
+      severity: 'stop',
+      count: wrong,
+      message: `${wrong.toLocaleString('en')} faces name vertices that are not there and were left out.`,
+      remedy: 'Export the part again.',
+    });
   }
   if (triangles.length === 0) {
-    findings.push({ code: 'no-triangles', severity: 'stop', count: 1, message: vertices.length > 0 ? 'The file has points but no faces.' : 'The file has no faces.', remedy: 'Export a mesh, not a cloud of points.' });
+    findings.push({
+      code: 'no-triangles',
+      severity: 'stop',
+      count: 1,
+      message: vertices.length > 0 ? 'The file has points but no faces.' : 'The file has no faces.',
+      remedy: 'Export a mesh, not a cloud of points.',
+    });
   }
   const mesh = finiteOnly(vertices.taken(), triangles.taken(), findings);
   const version = { ascii: 'ascii', binary_little_endian: 'binary, little endian', binary_big_endian: 'binary, big endian' }[format];
@@ -73,7 +85,8 @@ type Format = 'ascii' | 'binary_little_endian' | 'binary_big_endian';
 
 function headerOf(bytes: Uint8Array): { format: Format; elements: Element[]; start: number } {
   const head = textOf(bytes.subarray(0, 65536));
-  if (!/^ply\s/.test(head)) throw new Unusable('not-ply', 'The file is named .ply but does not begin as one.', 'Bring it in under its real ending, or export it again.');
+  if (!/^ply\s/.test(head))
+    throw new Unusable('not-ply', 'The file is named .ply but does not begin as one.', 'Bring it in under its real ending, or export it again.');
   const found = /\nend_header[ \t]*\r?\n/.exec(head);
   if (!found) throw broken('its header has no end');
   // The header is ASCII; a comment in another encoding would make text and bytes differ, so the end is looked for in bytes.

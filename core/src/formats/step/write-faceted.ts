@@ -87,5 +87,8 @@ function stepText(text: string): string {
     .replace(/[\0-\x1f\x7f]/g, ' ')
     .replace(/\\/g, '\\\\')
     .replace(/'/g, "''")
-    .replace(/[^\x20-\x7e]+/gu, (run) => `\\X2\\${Array.from({ length: run.length }, (_, i) => run.charCodeAt(i).toString(16).toUpperCase().padStart(4, '0')).join('')}\\X0\\`);
+    .replace(
+      /[^\x20-\x7e]+/gu,
+      (run) => `\\X2\\${Array.from({ length: run.length }, (_, i) => run.charCodeAt(i).toString(16).toUpperCase().padStart(4, '0')).join('')}\\X0\\`,
+    );
 }

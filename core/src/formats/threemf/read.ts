@@ -10,7 +10,7 @@ const unitMm: Record<string, number> = { micron: 0.001, millimeter: 1, centimete
 const shortUnit: Record<string, string> = { micron: 'micron', millimeter: 'mm', centimeter: 'cm', inch: 'in', foot: 'ft', meter: 'm' };
 
 /** Nothing larger than this is unpacked, whatever the archive promises, bytes. */
-const mostUnpacked = 2 ** 31 - 1;
+const mostUnpacked = 2 ** 30;
 const deepest = 32;
 const mostPlaces = 20_000;
 
@@ -36,7 +36,8 @@ interface Model {
   items: Item[];
 }
 
-const broken = (why: string) => new Unusable('3mf-broken', `The 3MF file could not be opened: ${why}.`, 'Copy or export it again; a half of a part is never used.');
+const broken = (why: string) =>
+  new Unusable('3mf-broken', `The 3MF file could not be opened: ${why}.`, 'Copy or export it again; a half of a part is never used.');
 
 /**
  * Reads a 3MF package: unit, objects with names and colours, components and build items with their places.
@@ -68,7 +69,13 @@ export function readThreeMf(bytes: Uint8Array): MeshFile {
     if (depth > deepest) throw new Unusable('too-deep', `The parts are nested more than ${deepest} levels deep.`, 'Export a smaller piece of it.');
     const object = open(path).objects.get(id);
     if (!object) {
-      findings.push({ code: 'missing-object', severity: 'stop', count: 1, message: `An object with the number ${id} is placed but not there; it was left out.`, remedy: 'Export the file again.' });
+      findings.push({
+        code: 'missing-object',
+        severity: 'stop',
+        count: 1,
+        message: `An object with the number ${id} is placed but not there; it was left out.`,
+        remedy: 'Export the file again.',
+      });
       return;
     }
     used.add(object);
@@ -77,7 +84,8 @@ export function readThreeMf(bytes: Uint8Array): MeshFile {
       return;
     }
     if (object.positions && object.triangles.length > 0) {
-      if (++places > mostPlaces) throw new Unusable('too-many-parts', `The file places more than ${mostPlaces.toLocaleString('en')} parts.`, 'Export a smaller piece of it.');
+      if (++places > mostPlaces)
+        throw new Unusable('too-many-parts', `The file places more than ${mostPlaces.toLocaleString('en')} parts.`, 'Export a smaller piece of it.');
       const known = parts.get(object);
       if (known) known.places.push(inMm(rows, mm));
       else {
@@ -110,7 +118,13 @@ export function readThreeMf(bytes: Uint8Array): MeshFile {
   const list = [...parts.values()].filter((p) => p.mesh.triangles.length > 0);
   for (const part of list) turnMirrored(part);
   if (list.length === 0) {
-    findings.push({ code: 'no-triangles', severity: 'stop', count: 1, message: 'The file places no object with triangles.', remedy: 'Export it again with the part shown and chosen.' });
+    findings.push({
+      code: 'no-triangles',
+      severity: 'stop',
+      count: 1,
+      message: 'The file places no object with triangles.',
+      remedy: 'Export it again with the part shown and chosen.',
+    });
   }
   return { version: '3MF core', unit: shortUnit[root.unit] ?? 'mm', parts: list, findings };
 }
@@ -135,7 +149,8 @@ function turnMirrored(part: MeshFilePart): void {
 }
 
 function unpacked(bytes: Uint8Array): Map<string, Uint8Array> {
-  if (!(bytes[0] === 0x50 && bytes[1] === 0x4b)) throw new Unusable('not-3mf', 'The file is named .3mf but is no such package (a zip archive).', 'Export it again, or bring it in under its real ending.');
+  if (!(bytes[0] === 0x50 && bytes[1] === 0x4b))
+    throw new Unusable('not-3mf', 'The file is named .3mf but is no such package (a zip archive).', 'Export it again, or bring it in under its real ending.');
   let total = 0;
   try {
     const files = unzipSync(bytes, {
@@ -143,7 +158,9 @@ function unpacked(bytes: Uint8Array): Map<string, Uint8Array> {
         if (!/\.(model|rels)$/i.test(file.name)) return false;
         total += file.originalSize;
         // What is written small and unpacks huge is refused before it is unpacked.
-        if (total > mostUnpacked || (file.originalSize > 200e6 && file.originalSize > 1000 * file.size)) {
+        // Deflate can't pack tighter than 1032 to 1 (RFC 1951): a larger promise is a lie.
+        if (file.originalSize > 1032 * file.size + 100) throw broken('a member says that it is larger than it can be');
+        if (total > mostUnpacked) {
           throw new Unusable('too-large', 'The package would unpack to far more than it is worth opening.', 'Export fewer parts at a time.');
         }
         return true;
@@ -292,7 +309,13 @@ function parseModel(data: Uint8Array, path: string, out: Map<string, number>, fi
     },
   });
   if (wrong > 0) {
-    findings.push({ code: 'bad-faces', severity: 'stop', count: wrong, message: `${wrong.toLocaleString('en')} triangles name vertices that are not there and were left out.`, remedy: 'Export the part again.' });
+    findings.push({
+      code: 'bad-faces',
+      severity: 'stop',
+      count: wrong,
+      message: `${wrong.toLocaleString('en')} triangles name vertices that are not there and were left out.`,
+      remedy: 'Export the part again.',
+    });
   }
   return model;
 }

@@ -1,0 +1,5 @@
+import { JoinPage } from '@/join/JoinPage.tsx';
+
+export default async function Page({ params }: { params: Promise<{ job: string }> }) {
+  return <JoinPage jobId={(await params).job} />;
+}

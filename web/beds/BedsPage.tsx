@@ -1,0 +1,314 @@
+'use client';
+import { useQueries } from '@tanstack/react-query';
+import Link from 'next/link';
+import { useCallback, useEffect, useMemo, useState } from 'react';
+import { clashes, layOut, type BedLayout, type BedSize, type Laid, type LayItem } from 'tall-kite/beds/layout';
+import { lengthText, threeLengths } from 'tall-kite/ledger/steps';
+import { scaleOf } from 'tall-kite/recipe/recipe';
+import { receiverOf, receivers } from 'tall-kite/receivers/receivers';
+import { sideDown } from 'tall-kite/stance/stance';
+import type { PartView } from '@tall-kite/server/jobs/jobs';
+import { Files } from '@/join/Files.tsx';
+import { partWorker } from '@/light-table/worker.ts';
+import { MarkShape } from '@/marks/Mark.tsx';
+import { Header } from '@/shell/Header.tsx';
+import { Trouble } from '@/shell/Trouble.tsx';
+import { useJob, type JobTools } from '@/shell/useJob.ts';
+import { BedSheet } from './BedSheet.tsx';
+
+/** Parts laid out on the beds of a printer: found, moved by hand, written bed by bed. */
+export function BedsPage({ jobId }: { jobId: string }) {
+  const tools = useJob(jobId);
+  useEffect(() => {
+    document.title = tools.job ? `Beds · ${tools.job.name}` : 'Tall Kite';
+  }, [tools.job]);
+  return (
+    <div className="page">
+      <Header where={tools.job?.name} jobId={jobId} current="jobs" />
+      <main id="content">
+        <div className="title">
+          <h1>Beds</h1>
+          <span className="context">Each part stands as its Stance step says; its quantity is how many are laid out.</span>
+          <span className="right">
+            <Link className="plain" href={`/jobs/${jobId}`}>
+              Ledger
+            </Link>
+          </span>
+        </div>
+        {tools.failed && <Trouble message={tools.failed.message} remedy={tools.failed.remedy} />}
+        {tools.trouble && <Trouble {...tools.trouble} close={tools.clearTrouble} />}
+        {tools.job && <Beds jobId={jobId} tools={tools} />}
+      </main>
+    </div>
+  );
+}
+
+interface Kept {
+  receiver: string;
+  spacing: number;
+  margin: number;
+  out: string[];
+  laid: Laid[] | null;
+  /** What the layout was made for: another set of parts or stances needs a new one. */
+  key: string;
+}
+
+function Beds({ jobId, tools }: { jobId: string; tools: JobTools }) {
+  const all = tools.job!.parts.filter((p) => !p.leftOut);
+  const store = `tall-kite-beds-${jobId}`;
+  const [kept, setKept] = useState<Kept>(() => {
+    const fresh: Kept = { receiver: 'lark', spacing: receiverOf('lark').spacing, margin: 3, out: [], laid: null, key: '' };
+    try {
+      return { ...fresh, ...JSON.parse(localStorage.getItem(store) ?? '{}') };
+    } catch {
+      return fresh;
+    }
+  });
+  const [past, setPast] = useState<Laid[][]>([]);
+  const [bed, setBed] = useState(0);
+  const [chosen, setChosen] = useState<number | null>(null);
+  const receiver = receiverOf(kept.receiver);
+  const parts = all.filter((p) => !kept.out.includes(p.id));
+  const outlines = useQueries({
+    queries: all.map((p) => ({
+      queryKey: ['outline', p.id, p.view, p.recipe.stance, scaleOf(p.summary, p.recipe)],
+      staleTime: Infinity,
+      queryFn: () => partWorker().outline(`/api/parts/${p.id}/geometry?what=view`, p.recipe.stance, scaleOf(p.summary, p.recipe)),
+    })),
+  });
+  const ready = outlines.every((o) => o.data);
+  const items = useMemo<LayItem[]>(
+    () =>
+      all.flatMap((p, i) => {
+        const found = outlines[i]?.data;
+        return found && !kept.out.includes(p.id) ? [{ id: p.id, name: p.name, outline: found.outline, height: found.height, copies: p.quantity }] : [];
+      }),
+    [outlines.map((o) => o.dataUpdatedAt).join(), kept.out, all.map((p) => p.quantity).join()],
+  );
+  const size: BedSize = useMemo(
+    () => ({ width: receiver.bed[0], length: receiver.bed[1], height: receiver.bed[2], spacing: kept.spacing, margin: kept.margin }),
+    [receiver, kept.spacing, kept.margin],
+  );
+  const key = JSON.stringify([kept.receiver, kept.spacing, kept.margin, items.map((i) => [i.id, i.copies, i.outline.length, i.height.toFixed(3)])]);
+  const found: BedLayout | null = useMemo(() => (ready ? layOut(items, size) : null), [ready, key]);
+  const laid = kept.laid && kept.key === key ? kept.laid : (found?.laid ?? []);
+  const save = useCallback(
+    (change: Partial<Kept>) =>
+      setKept((old) => {
+        const next = { ...old, ...change };
+        localStorage.setItem(store, JSON.stringify(next));
+        return next;
+      }),
+    [store],
+  );
+  const move = (next: Laid[]) => {
+    setPast((p) => [...p.slice(-99), laid]);
+    save({ laid: next, key });
+  };
+  const undo = () => {
+    const last = past[past.length - 1];
+    if (!last) return;
+    setPast(past.slice(0, -1));
+    save({ laid: last, key });
+  };
+  const beds = Math.max(1, ...laid.map((l) => l.bed + 1));
+  const shownBed = Math.min(bed, beds - 1);
+  const wrong = useMemo(() => clashes(items, laid, size), [items, laid, size]);
+  const bad = new Set([...wrong.pairs.flat(), ...wrong.off]);
+  const onBed = laid.map((l, i) => ({ l, i })).filter(({ l }) => l.bed === shownBed);
+  const badHere = onBed.filter(({ i }) => bad.has(i));
+  const files = tools.job!.operations.filter((o) => o.kind === 'bed');
+  const name = (id: string) => items.find((i) => i.id === id)?.name ?? '';
+  const turnChosen = (degrees: number) => chosen !== null && move(laid.map((l, i) => (i === chosen ? { ...l, turn: (l.turn + degrees + 360) % 360 } : l)));
+  if (all.length === 0)
+    return (
+      <div className="empty">
+        <h2>No parts to lay out</h2>
+        <p>Bring designs in on the ledger first.</p>
+      </div>
+    );
+  return (
+    <div className="table">
+      <div className="stage bedstage">
+        <div className="bedtabs" role="tablist" aria-label="Beds">
+          {Array.from({ length: beds }, (_, b) => (
+            <button key={b} role="tab" className="plain small" aria-selected={b === shownBed} aria-pressed={b === shownBed} onClick={() => setBed(b)}>
+              Bed {b + 1}
+            </button>
+          ))}
+          <span className="context">
+            <span className="figure">{onBed.length}</span> of <span className="figure">{laid.length}</span> parts; bed{' '}
+            <span className="figure">{receiver.bed.slice(0, 2).join(' × ')} mm</span>
+          </span>
+          <span style={{ marginLeft: 'auto', display: 'flex', gap: 6 }}>
+            <button className="plain small" disabled={chosen === null} onClick={() => turnChosen(15)}>
+              Turn 15°
+            </button>
+            <button className="plain small" disabled={chosen === null} onClick={() => turnChosen(90)}>
+              Turn 90°
+            </button>
+            <button
+              className="plain small"
+              disabled={chosen === null}
+              onClick={() => {
+                if (chosen === null) return;
+                move(laid.map((l, i) => (i === chosen ? { ...l, bed: (l.bed + 1) % (beds + (onBed.length > 1 && shownBed === beds - 1 ? 1 : 0)) } : l)));
+                setChosen(null);
+              }}
+            >
+              To the next bed
+            </button>
+            <button className="plain small" disabled={past.length === 0} onClick={undo}>
+              Undo
+            </button>
+          </span>
+        </div>
+        {!ready && (
+          <p className="context" style={{ padding: 20 }}>
+            Looking at the parts from above …
+          </p>
+        )}
+        {ready && <BedSheet size={size} items={items} laid={laid} bed={shownBed} bad={bad} chosen={chosen} choose={setChosen} move={move} />}
+      </div>
+      <aside className="panel" aria-label="Layout" tabIndex={0}>
+        <h2>Layout</h2>
+        <label className="row">
+          Receiver
+          <select
+            className="typed"
+            value={kept.receiver}
+            onChange={(e) => save({ receiver: e.target.value, spacing: receiverOf(e.target.value).spacing, laid: null })}
+          >
+            {receivers.map((r) => (
+              <option key={r.id} value={r.id}>
+                {r.name}, {r.process}
+              </option>
+            ))}
+          </select>
+        </label>
+        <div className="row">
+          <Whole label="Spacing" value={kept.spacing} set={(spacing) => save({ spacing, laid: null })} />
+          <Whole label="Rim" value={kept.margin} set={(margin) => save({ margin, laid: null })} />
+        </div>
+        <button
+          className="plain"
+          disabled={!ready}
+          onClick={() => {
+            move(layOut(items, size).laid);
+            setChosen(null);
+          }}
+        >
+          Lay out again
+        </button>
+        {found && (
+          <p>
+            <MarkShape mark={bad.size > 0 ? 'stop' : 'clear'} size={12} />{' '}
+            {bad.size > 0
+              ? `${bad.size} parts are too near to each other or off the bed.`
+              : `${laid.length} parts on ${beds} ${beds === 1 ? 'bed' : 'beds'}, nothing too near.`}
+          </p>
+        )}
+        {badHere.length > 0 && (
+          <p role="status" data-test="clash">
+            On this bed: {[...new Set(badHere.map(({ l }) => name(l.id)))].join(', ')}. <span className="context">Drag them apart, or lay out again.</span>
+          </p>
+        )}
+        {found?.misfits.map((m) => (
+          <p key={m.id} data-test="misfit">
+            <MarkShape mark="stop" size={11} /> {m.name} does not fit: {lengthText(m.over)} mm too{' '}
+            {m.along === 'height' ? 'high' : m.along === 'width' ? 'wide' : 'long'}.{' '}
+            <span className="context">
+              {otherStance(
+                all.find((p) => p.id === m.id)!,
+                size,
+              )}
+            </span>
+          </p>
+        ))}
+        <ul className="partlist" style={{ maxHeight: 230 }}>
+          {all.map((p) => (
+            <li key={p.id} style={{ gridTemplateColumns: '1fr auto' }}>
+              <label>
+                <input
+                  type="checkbox"
+                  checked={!kept.out.includes(p.id)}
+                  onChange={(e) => save({ out: e.target.checked ? kept.out.filter((o) => o !== p.id) : [...kept.out, p.id], laid: null })}
+                />{' '}
+                {p.name}
+                <span className="context"> {sideDown(p.recipe.stance.turn)} down</span>
+              </label>
+              <span className="figure">
+                <input
+                  className="typed num"
+                  style={{ width: 48 }}
+                  type="number"
+                  min={1}
+                  max={999}
+                  aria-label={`How many of ${p.name}`}
+                  defaultValue={p.quantity}
+                  key={p.quantity}
+                  onBlur={(e) => {
+                    const n = Number(e.target.value);
+                    if (Number.isInteger(n) && n > 0 && n !== p.quantity) void tools.change(p, `count of ${p.name}`.slice(0, 80), { quantity: n });
+                  }}
+                />{' '}
+                off
+              </span>
+            </li>
+          ))}
+        </ul>
+        <button
+          className="plain strong"
+          disabled={!ready || onBed.length === 0 || badHere.length > 0}
+          onClick={() =>
+            void tools.operate({
+              kind: 'bed',
+              receiver: kept.receiver,
+              unit: 'mm',
+              bed: shownBed,
+              laid: onBed.map(({ l }) => l),
+              name: `${tools.job!.name} bed ${shownBed + 1}`.slice(0, 100),
+            })
+          }
+        >
+          Write bed {shownBed + 1}, and read it back
+        </button>
+        <Files operations={files} tools={tools} />
+        <p className="context">
+          {parts.length} of {all.length} parts are laid out.
+        </p>
+      </aside>
+    </div>
+  );
+}
+
+function Whole({ label, value, set }: { label: string; value: number; set: (v: number) => void }) {
+  return (
+    <label>
+      {label}{' '}
+      <input
+        className="typed num"
+        style={{ width: 58 }}
+        type="number"
+        min={0}
+        max={100}
+        step={0.5}
+        value={value}
+        onChange={(e) => Number(e.target.value) >= 0 && set(Number(e.target.value))}
+      />{' '}
+      <span className="figure">mm</span>
+    </label>
+  );
+}
+
+/** Whether another side down would fit, in words. */
+function otherStance(part: PartView, bed: BedSize): string {
+  const s = scaleOf(part.summary, part.recipe);
+  const dims = [0, 1, 2].map((k) => (part.summary.box.max[k] - part.summary.box.min[k]) * s);
+  const room = [bed.width - 2 * bed.margin, bed.length - 2 * bed.margin].sort((a, b) => a - b);
+  for (let k = 0; k < 3; k++) {
+    const base = dims.filter((_, i) => i !== k).sort((a, b) => a - b);
+    if (dims[k] <= bed.height && base[0] <= room[0] && base[1] <= room[1]) return `With its ${'XYZ'[k]} side down it would.`;
+  }
+  return `No side down makes it fit (${threeLengths(dims)} mm): divide it, or take a larger receiver.`;
+}

@@ -1,0 +1,234 @@
+'use client';
+import { useQueries } from '@tanstack/react-query';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { boxOf, sizeOf, type Box } from 'tall-kite/geometry/box';
+import { identityRows } from 'tall-kite/geometry/rows';
+import { shifted } from 'tall-kite/join/move';
+import { threeLengths } from 'tall-kite/ledger/steps';
+import { scaleOf } from 'tall-kite/recipe/recipe';
+import { unpackView, type View } from 'tall-kite/view/view';
+import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { OperationView } from '@tall-kite/server/operations/operations';
+import { isProposalKind } from './kinds.ts';
+import { useShortcuts } from '@/shell/Keys.tsx';
+import { useTheme } from '@/shell/Shell.tsx';
+import type { JobTools } from '@/shell/useJob.ts';
+import { TurnBox } from '@/light-table/TurnBox.tsx';
+import type { Side } from '@/light-table/Scene.ts';
+import { Proposal } from '@/light-table/panels/Proposal.tsx';
+import { Assembly, type FacePick, type Standing } from './Assembly.ts';
+import { Files } from './Files.tsx';
+import { OneChosen } from './OneChosen.tsx';
+import { SeveralChosen } from './SeveralChosen.tsx';
+
+function inks(theme: string) {
+  const style = getComputedStyle(document.documentElement);
+  const ink = (name: string) => style.getPropertyValue(`--${name}`).trim();
+  return { sheet: ink('sheet'), designed: ink('designed'), received: ink('received'), rule: ink('none'), stop: ink('stop'), dark: theme === 'dark' };
+}
+
+/** Box of a part where it stands, mm. */
+export function standingBox(part: PartView): Box {
+  const s = scaleOf(part.summary, part.recipe);
+  const { min, max } = part.summary.box;
+  const corners: number[] = [];
+  const m = part.place;
+  for (let i = 0; i < 8; i++) {
+    const c = [i & 1 ? max[0] : min[0], i & 2 ? max[1] : min[1], i & 4 ? max[2] : min[2]].map((v) => v * s);
+    for (let r = 0; r < 3; r++) corners.push(m[r * 4] * c[0] + m[r * 4 + 1] * c[1] + m[r * 4 + 2] * c[2] + m[r * 4 + 3]);
+  }
+  return boxOf(corners);
+}
+
+async function viewAt(path: string): Promise<View> {
+  const response = await fetch(path);
+  if (!response.ok) throw new Error(`The server answered ${response.status}.`);
+  return unpackView(await response.arrayBuffer());
+}
+
+/** The parts on the table, the list beside them, and what can be done with those chosen. */
+export function JoinTable({ tools }: { tools: JobTools }) {
+  const host = useRef<HTMLDivElement>(null);
+  const scene = useRef<Assembly | null>(null);
+  const { theme } = useTheme();
+  const job = tools.job!;
+  const parts = job.parts;
+  const [chosen, setChosen] = useState<string[]>([]);
+  const [side, setSide] = useState<Side | null>('corner');
+  const [axis, setAxis] = useState<number | null>(null);
+  const [dragged, setDragged] = useState(0);
+  const [face, setFace] = useState<FacePick | null>(null);
+  const shown = useMemo(() => parts.filter((p) => !p.leftOut), [parts]);
+  const picked = useMemo(() => chosen.map((id) => parts.find((p) => p.id === id)).filter((p) => p !== undefined), [chosen, parts]);
+  const views = useQueries({
+    queries: shown.map((p) => ({ queryKey: ['view', p.id, p.view], staleTime: Infinity, queryFn: () => viewAt(`/api/parts/${p.id}/geometry?what=view`) })),
+  });
+  const proposal: OperationView | null = job.operations.filter((o) => isProposalKind(o.kind) && o.kind !== 'mend' && o.kind !== 'lighter').pop() ?? null;
+  const made = proposal?.state === 'ready' ? proposal.made : [];
+  const madeViews = useQueries({
+    queries: made.map((_, n) => ({
+      queryKey: ['proposal', proposal?.id, n],
+      staleTime: Infinity,
+      queryFn: () => viewAt(`/api/operations/${proposal!.id}/shape?what=view&n=${n}`),
+    })),
+  });
+
+  useEffect(() => {
+    const table = new Assembly(host.current!, inks(document.documentElement.dataset.theme ?? 'light'));
+    scene.current = table;
+    if (navigator.webdriver) (window as unknown as { joinTable: Assembly }).joinTable = table;
+    return () => {
+      scene.current = null;
+      table.close();
+    };
+  }, []);
+  useEffect(() => scene.current?.recolour(inks(theme)), [theme]);
+  const key = `${views.map((v) => v.dataUpdatedAt).join()} ${madeViews.map((v) => v.dataUpdatedAt).join()}`;
+  const fitted = useRef('');
+  useEffect(() => {
+    const standing: Standing[] = [];
+    const under = proposal && made.length > 0 ? proposal.parts : [];
+    shown.forEach((part, i) => {
+      const view = views[i]?.data;
+      if (!view) return;
+      const moved =
+        axis !== null && chosen[0] === part.id ? shifted(part.place, [+(axis === 0) * dragged, +(axis === 1) * dragged, +(axis === 2) * dragged]) : part.place;
+      if (under.includes(part.id)) return;
+      standing.push({ id: part.id, view, rows: moved, scale: scaleOf(part.summary, part.recipe), ink: chosen.includes(part.id) ? 'designed' : 'rule' });
+    });
+    const first = parts.find((p) => p.id === proposal?.parts[0]);
+    made.forEach((_, n) => {
+      const view = madeViews[n]?.data;
+      if (!view || !first) return;
+      const apart = ['join', 'subtract', 'common'].includes(proposal!.kind);
+      standing.push({
+        id: `made ${n}`,
+        view,
+        rows: apart ? identityRows : first.place,
+        scale: apart ? 1 : scaleOf(first.summary, first.recipe),
+        ink: 'received',
+      });
+    });
+    // The camera is set when the parts on the table are others than before.
+    const set = shown.map((p) => p.id).join();
+    const ready = standing.length > 0 && views.every((v) => v.data);
+    scene.current?.set(standing, ready && fitted.current !== set);
+    if (ready) fitted.current = set;
+  }, [key, parts, chosen, axis, dragged, proposal?.id, proposal?.state]);
+
+  const choose = useCallback((id: string, more: boolean) => {
+    setFace(null);
+    setChosen((old) => (more ? (old.includes(id) ? old.filter((o) => o !== id) : [...old, id]) : [id]));
+  }, []);
+  useEffect(() => {
+    if (!scene.current) return;
+    scene.current.onPick = (pick) => {
+      if (!pick || pick.id.startsWith('made')) return;
+      if (picked.length === 1 && pick.id === picked[0].id) {
+        setFace(pick);
+        scene.current?.mark(pick.point, pick.id);
+      } else choose(pick.id, true);
+    };
+    scene.current.onDrag = (mm, done) => {
+      const rounded = Math.round(mm * 10) / 10;
+      setDragged(done ? 0 : rounded);
+      const [part] = picked;
+      if (done && part && axis !== null && rounded !== 0) {
+        void tools.change(part, `move ${part.name}`.slice(0, 80), {
+          place: shifted(part.place, [+(axis === 0) * rounded, +(axis === 1) * rounded, +(axis === 2) * rounded]),
+        });
+      }
+    };
+  }, [picked, axis, tools, choose]);
+  useEffect(() => scene.current?.dragAlong(picked.length === 1 ? axis : null), [axis, picked.length]);
+  useEffect(() => {
+    if (!face) scene.current?.mark(null, null);
+  }, [face]);
+  const turn = useCallback((to: Side) => {
+    scene.current?.turnTo(to);
+    setSide(to);
+  }, []);
+  useShortcuts({
+    f: () => turn('front'),
+    k: () => turn('back'),
+    l: () => turn('left'),
+    r: () => turn('right'),
+    t: () => turn('top'),
+    u: () => turn('under'),
+    a: () => turn('corner'),
+    Escape: () => {
+      setAxis(null);
+      setFace(null);
+      setChosen([]);
+    },
+  });
+  return (
+    <div className="table">
+      <div className="stage">
+        <div
+          ref={host}
+          style={{ position: 'absolute', inset: 0 }}
+          data-test="stage"
+          data-drawn={views.length > 0 && views.every((v) => v.data) ? 'yes' : 'no'}
+        />
+        {axis !== null && picked.length === 1 && (
+          <div className="float" style={{ left: 18, top: 12, background: 'var(--chosen)', padding: '6px 12px' }} role="status">
+            Drag {picked[0].name} along {'XYZ'[axis]}: <span className="figure">{dragged.toFixed(1)} mm</span>
+            <button className="plain small" onClick={() => setAxis(null)}>
+              Stop
+            </button>
+          </div>
+        )}
+        {picked.length === 0 && (
+          <p className="context float" style={{ left: 18, top: 14 }}>
+            Choose parts in the list, or click them here.
+          </p>
+        )}
+        <TurnBox side={side} turn={turn} />
+        {made.length > 0 && (
+          <p className="context float" style={{ right: 14, bottom: 10 }}>
+            <span style={{ color: 'var(--received)' }}>as proposed</span>
+          </p>
+        )}
+      </div>
+      <aside className="panel" aria-label="Parts and what can be done" tabIndex={0}>
+        <ul className="partlist">
+          {parts.map((p) => (
+            <li key={p.id} className={p.leftOut ? 'out' : ''}>
+              <label>
+                <input type="checkbox" checked={chosen.includes(p.id)} disabled={p.leftOut} onChange={() => choose(p.id, true)} /> {p.name}
+              </label>
+              <span className="figure">{threeLengths(sizeOf(standingBox(p)))} mm</span>
+              <button
+                className="plain small"
+                onClick={() => void tools.change(p, `${p.leftOut ? 'take in' : 'leave out'} ${p.name}`.slice(0, 80), { left_out: !p.leftOut })}
+              >
+                {p.leftOut ? 'Take in' : 'Leave out'}
+              </button>
+            </li>
+          ))}
+        </ul>
+        {proposal ? (
+          <Proposal operation={proposal} tools={tools} />
+        ) : picked.length === 1 ? (
+          <OneChosen
+            key={picked[0].id}
+            part={picked[0]}
+            others={shown.filter((p) => p.id !== picked[0].id)}
+            tools={tools}
+            axis={axis}
+            setAxis={setAxis}
+            face={face}
+          />
+        ) : picked.length > 1 ? (
+          <SeveralChosen parts={picked} tools={tools} jobName={job.name} />
+        ) : (
+          <p className="context">
+            One part: move, align, copy, mirror, cut, take a hole out. Several: join, subtract, keep what is common, measure the gaps, write as one file.
+          </p>
+        )}
+        <Files operations={job.operations.filter((o) => o.kind === 'together')} tools={tools} />
+      </aside>
+    </div>
+  );
+}

@@ -1,0 +1,123 @@
+'use client';
+import { useState } from 'react';
+import { lengthText } from 'tall-kite/ledger/steps';
+import { formatNames, receiverOf, receivers, type FileFormat } from 'tall-kite/receivers/receivers';
+import type { PartView } from '@tall-kite/server/jobs/jobs';
+import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
+import { MarkShape } from '@/marks/Mark.tsx';
+import type { JobTools } from '@/shell/useJob.ts';
+
+/** What can be done with several parts: join, subtract, common, gaps, one file. */
+export function SeveralChosen({ parts, tools, jobName }: { parts: PartView[]; tools: JobTools; jobName: string }) {
+  const ids = parts.map((p) => p.id);
+  const [first, ...rest] = parts;
+  return (
+    <>
+      <h2>{parts.length} parts</h2>
+      <div className="buttons">
+        <button className="plain strong" onClick={() => void tools.operate({ kind: 'join', parts: ids })}>
+          Join into one solid
+        </button>
+        <button
+          className="plain"
+          title={`${rest.map((p) => p.name).join(', ')} taken from ${first.name}`}
+          onClick={() => void tools.operate({ kind: 'subtract', parts: ids })}
+        >
+          Take the others from {first.name}
+        </button>
+        <button className="plain" onClick={() => void tools.operate({ kind: 'common', parts: ids })}>
+          Keep what is common
+        </button>
+      </div>
+      <p className="context">Joining makes one skin: what lies inside goes. Parts that only touch stay pieces, and you are told.</p>
+      <Gaps ids={ids} tools={tools} />
+      <OneFile parts={parts} tools={tools} jobName={jobName} />
+    </>
+  );
+}
+
+function Gaps({ ids, tools }: { ids: string[]; tools: JobTools }) {
+  const found = (tools.job?.operations ?? [])
+    .filter((o) => o.kind === 'clearance' && o.parts.length === ids.length && o.parts.every((p) => ids.includes(p)))
+    .pop();
+  const ask = () => void tools.operate({ kind: 'clearance', parts: ids });
+  if (found && atWork(found)) return <AtWork operation={found} tools={tools} />;
+  if (found && found.state !== 'ready') return <Failed operation={found} tools={tools} />;
+  const report = found && !found.stale ? found.report?.clearance : null;
+  return (
+    <section aria-label="Gaps" data-test="gaps">
+      {report?.pairs.map((p) => {
+        const tight = p.how === 'apart' && p.gap < report.clearance;
+        return (
+          <p key={`${p.a} ${p.b}`}>
+            <MarkShape mark={p.how === 'overlap' ? 'stop' : p.how === 'touch' || tight ? 'look' : 'clear'} size={11} /> {p.a} and {p.b}:{' '}
+            {p.how === 'overlap' ? (
+              <>
+                run into each other, <span className="figure">{p.shared.toFixed(1)} mm³</span> shared
+              </>
+            ) : p.how === 'touch' ? (
+              'touch: no clearance'
+            ) : (
+              <>
+                <span className="figure">{lengthText(p.gap)} mm</span> apart{tight && `, less than the ${report.clearance} mm that the receiver needs`}
+              </>
+            )}
+            .
+          </p>
+        );
+      })}
+      <button className="plain small" onClick={ask}>
+        {report ? 'Measure again' : 'Measure the gaps between them'}
+      </button>
+    </section>
+  );
+}
+
+function OneFile({ parts, tools, jobName }: { parts: PartView[]; tools: JobTools; jobName: string }) {
+  const [receiver, setReceiver] = useState(parts[0].recipe.receiver);
+  const formats = receiverOf(receiver).formats.filter((f) => f !== 'step');
+  const [format, setFormat] = useState<FileFormat>('3mf');
+  const [placing, setPlacing] = useState<'assembly' | 'set-down'>('assembly');
+  const now = formats.includes(format) ? format : formats[0];
+  return (
+    <section aria-label="One file" className="choices">
+      <h3>Write them to one file</h3>
+      <label className="row">
+        For
+        <select className="typed" value={receiver} onChange={(e) => setReceiver(e.target.value)}>
+          {receivers.map((r) => (
+            <option key={r.id} value={r.id}>
+              {r.name}, {r.process}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label className="row">
+        As
+        <select className="typed" value={now} onChange={(e) => setFormat(e.target.value as FileFormat)}>
+          {formats.map((f) => (
+            <option key={f} value={f}>
+              {formatNames[f]}
+              {f === '3mf' ? ', parts by name' : f === 'obj' ? ', objects by name' : ', one list of triangles'}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label className="row">
+        Standing
+        <select className="typed" value={placing} onChange={(e) => setPlacing(e.target.value as typeof placing)}>
+          <option value="assembly">as they stand to each other</option>
+          <option value="set-down">each set down, in a row</option>
+        </select>
+      </label>
+      <button
+        className="plain"
+        onClick={() =>
+          void tools.operate({ kind: 'together', parts: parts.map((p) => p.id), receiver, format: now, unit: 'mm', placing, name: jobName.slice(0, 100) })
+        }
+      >
+        Write, and read it back
+      </button>
+    </section>
+  );
+}

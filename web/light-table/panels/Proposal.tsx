@@ -1,0 +1,148 @@
+'use client';
+import { lengthText } from 'tall-kite/ledger/steps';
+import type { OperationView } from '@tall-kite/server/operations/operations';
+import { MarkShape } from '@/marks/Mark.tsx';
+import type { JobTools } from '@/shell/useJob.ts';
+
+/** An operation at work: what it does, how far it is, and a way to give up. */
+export function AtWork({ operation, tools }: { operation: OperationView; tools: JobTools }) {
+  const share = Math.round(operation.progress * 100);
+  return (
+    <div role="status" className="atwork">
+      <div className="row">
+        <span>{operation.state === 'queued' ? 'Waiting for a worker …' : `${operation.doing || 'Working'} …`}</span>
+        <button className="plain small" onClick={() => void tools.drop(operation.id)}>
+          Cancel
+        </button>
+      </div>
+      <div className="bar wide" role="progressbar" aria-label="Progress" aria-valuenow={share} aria-valuemin={0} aria-valuemax={100}>
+        <div style={{ width: `${share}%` }} />
+      </div>
+    </div>
+  );
+}
+
+/** Whether an operation is still being computed. */
+export const atWork = (o: OperationView | null | undefined) => o?.state === 'queued' || o?.state === 'working';
+
+/** Why an operation came to nothing. */
+export function Failed({ operation, tools }: { operation: OperationView; tools: JobTools }) {
+  return (
+    <p role="alert">
+      <MarkShape mark={operation.state === 'cancelled' ? 'none' : 'stop'} size={12} /> {operation.failure?.message ?? 'Cancelled; nothing was changed.'}{' '}
+      <span className="context">{operation.failure?.remedy}</span>{' '}
+      <button className="plain small" onClick={() => void tools.drop(operation.id)}>
+        Understood
+      </button>
+    </p>
+  );
+}
+
+/** A distance so small that it is nothing but rounding. */
+export const distanceText = (mm: number) => (mm < 1e-5 ? '0 mm' : `${lengthText(mm)} mm`);
+
+/**
+ * What an operation proposes: what it did, before and after, and the two ways on. Nothing is changed until it is kept.
+ */
+export function Proposal({ operation, tools }: { operation: OperationView; tools: JobTools }) {
+  if (atWork(operation)) return <AtWork operation={operation} tools={tools} />;
+  if (operation.state !== 'ready') return <Failed operation={operation} tools={tools} />;
+  const report = operation.report!;
+  const nothing = operation.made.length === 0;
+  return (
+    <section className="proposal" aria-label="Proposal" data-test="proposal">
+      <h3>{nothing ? 'Nothing to mend' : 'Proposal, nothing changed yet'}</h3>
+      {report.said.length > 0 && (
+        <ul>
+          {report.said.map((s, i) => (
+            <li key={i}>{s}</li>
+          ))}
+        </ul>
+      )}
+      <Compared operation={operation} />
+      {report.mend?.left.map((l, i) => (
+        <p key={i}>
+          <MarkShape mark="stop" size={11} /> {l}
+        </p>
+      ))}
+      {report.combine?.note && (
+        <p>
+          <MarkShape mark="look" size={11} /> {report.combine.note}
+        </p>
+      )}
+      {operation.stale && <p className="c-look">A part changed after this was computed. Ask for it again.</p>}
+      <div className="buttons">
+        {!nothing && (
+          <button className="plain strong" disabled={operation.stale} onClick={() => void tools.keep(operation.id)}>
+            Keep it
+          </button>
+        )}
+        <button className="plain" onClick={() => void tools.drop(operation.id)}>
+          {nothing ? 'Understood' : 'Drop it'}
+        </button>
+      </div>
+    </section>
+  );
+}
+
+/** Before and after, with what moved. */
+function Compared({ operation }: { operation: OperationView }) {
+  const { mend, lighter, combine, cut } = operation.report!;
+  const rows: [string, string, string][] = [];
+  const count = (v: number) => v.toLocaleString('en');
+  const mm3 = (v: number) => v.toLocaleString('en', { maximumFractionDigits: 1 });
+  if (mend) {
+    const { before: b, after: a } = mend;
+    rows.push(
+      ['Open edges', count(b.openEdges), count(a.openEdges)],
+      ['Edges of more than two', count(b.nonManifoldEdges), count(a.nonManifoldEdges)],
+      ['Flipped edges', count(b.flippedEdges), count(a.flippedEdges)],
+      ['Without area', count(b.degenerateTriangles), count(a.degenerateTriangles)],
+      ['Crossing pairs', count(b.selfIntersections), count(a.selfIntersections)],
+      ['Shells', count(b.shells), count(a.shells)],
+      ['Triangles', count(b.triangles), count(a.triangles)],
+      ['Closed', b.closed ? 'yes' : 'no', a.closed ? 'yes' : 'no'],
+    );
+  }
+  if (lighter) rows.push(['Triangles', count(lighter.before), count(lighter.after)]);
+  if (combine) rows.push(['Volume (mm³)', mm3(combine.volumeBefore), mm3(combine.volumeAfter)], ['Pieces', '', count(combine.pieces)]);
+  return (
+    <>
+      {rows.length > 0 && (
+        <table className="compared">
+          <thead>
+            <tr>
+              <th scope="col">
+                <span className="visually-hidden">Figure</span>
+              </th>
+              <th scope="col">before</th>
+              <th scope="col">after</th>
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map(([name, b, a]) => (
+              <tr key={name}>
+                <th scope="row">{name}</th>
+                <td className="figure d">{b}</td>
+                <td className="figure r">{a}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {mend && operation.made.length > 0 && (
+        <p>
+          What was outside moved by <span className="figure">{distanceText(mend.moved)}</span>; new surface lies up to{' '}
+          <span className="figure">{distanceText(mend.added)}</span> from the old.
+        </p>
+      )}
+      {lighter && (
+        <p>
+          Measured both ways, the surfaces are <span className="figure">{distanceText(lighter.measured)}</span> apart at most.
+        </p>
+      )}
+      {combine && <p className="context">{combine.exact ? 'Exact surfaces are kept.' : 'The result is a mesh.'}</p>}
+      {cut && cut.pegs > 0 && <p className="context">Pegs grow from the lower part; holes in the upper one are wider by the clearance.</p>}
+    </>
+  );
+}

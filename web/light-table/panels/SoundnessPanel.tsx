@@ -1,0 +1,218 @@
+'use client';
+import { useEffect, useState } from 'react';
+import type { MendChoice } from 'tall-kite/mend/mend';
+import type { PlaceKind, PlacedFinding } from 'tall-kite/soundness/full-findings';
+import { receiverOf } from 'tall-kite/receivers/receivers';
+import { lengthText, threeLengths } from 'tall-kite/ledger/steps';
+import { scaleOf } from 'tall-kite/recipe/recipe';
+import type { Place } from 'tall-kite/view/places';
+import type { OperationView } from '@tall-kite/server/operations/operations';
+import { MarkShape } from '@/marks/Mark.tsx';
+import { usePlaces } from '../usePart.ts';
+import type { PanelProps } from './panel.ts';
+import { Figures } from './parts.tsx';
+import { atWork, AtWork, Failed, Proposal } from './Proposal.tsx';
+
+const safe: MendChoice = { weld: null, doubles: true, normals: true, holes: 'flat', widestHole: null, crossings: true, crumbs: false, largestOnly: false };
+
+/** The newest operation of some kinds for a part. */
+export function newest(operations: OperationView[], part: string, kinds: string[]): OperationView | null {
+  return operations.filter((o) => kinds.includes(o.kind) && o.parts[0] === part).pop() ?? null;
+}
+
+/** Closed or not, what is wrong and where, and what mends it. */
+export function SoundnessPanel(props: PanelProps & { show: (places: Place[]) => void }) {
+  const { part, tools, show } = props;
+  const s = part.summary;
+  const operations = tools.job?.operations ?? [];
+  const check = newest(operations, part.id, ['check']);
+  const proposal = newest(operations, part.id, ['mend', 'lighter']);
+  const scale = scaleOf(s, part.recipe);
+  const closed = s.kind === 'solid' || (s.openEdges === 0 && s.nonManifoldEdges === 0 && s.flippedEdges === 0);
+  const rows: [string, string][] = [
+    ['Kind', s.kind === 'solid' ? 'solid, exact surfaces' : `mesh, ${(s.triangles ?? 0).toLocaleString('en')} triangles`],
+    ['Box', `${threeLengths([0, 1, 2].map((k) => (s.box.max[k] - s.box.min[k]) * scale))} mm`],
+    ['Shells', String(s.shells)],
+    ['Volume', `${(s.volume * scale ** 3).toLocaleString('en', { maximumFractionDigits: 2 })} mm³`],
+  ];
+  if (s.kind === 'solid') rows.push(['Faces', String(s.faces)]);
+  return (
+    <>
+      <h2>Soundness</h2>
+      <p>
+        <MarkShape mark={closed ? 'clear' : 'stop'} />{' '}
+        {closed ? 'Closed: one inside, one outside.' : 'Not closed: nothing can tell its inside from its outside.'}
+      </p>
+      <Figures rows={rows} />
+      {proposal ? (
+        <Proposal operation={proposal} tools={tools} />
+      ) : (
+        <>
+          {check && atWork(check) && <AtWork operation={check} tools={tools} />}
+          {check && (check.state === 'failed' || check.state === 'cancelled') && <Failed operation={check} tools={tools} />}
+          {check?.state === 'ready' && !check.stale ? <Found {...props} check={check} show={show} /> : <Known {...props} />}
+          {s.kind === 'mesh' && <Mending {...props} />}
+          {s.kind === 'mesh' && <Lightening {...props} />}
+        </>
+      )}
+    </>
+  );
+}
+
+/** What reading already told, before the whole check. */
+function Known({ part, tools }: PanelProps) {
+  const busy = (tools.job?.operations ?? []).some((o) => o.kind === 'check' && o.parts[0] === part.id && atWork(o));
+  return (
+    <>
+      {part.findings.map((f, i) => (
+        <p key={i}>
+          <MarkShape mark={f.severity} size={11} /> {f.message} <span className="context">{f.remedy}</span>
+        </p>
+      ))}
+      <div className="buttons">
+        <button className="plain" disabled={busy} onClick={() => void tools.operate({ kind: 'check', part: part.id, thickness: true })}>
+          Check everything, walls too
+        </button>
+      </div>
+    </>
+  );
+}
+
+/** Every finding of the check; one at a time is shown on the part. */
+function Found({ check, show, part, tools }: PanelProps & { check: OperationView; show: (places: Place[]) => void }) {
+  const report = check.report!.check!;
+  const places = usePlaces(check);
+  const [shown, setShown] = useState<PlaceKind | null>(null);
+  useEffect(() => {
+    show(shown && places ? [places[shown]] : []);
+    return () => show([]);
+  }, [shown, places, show]);
+  const findings = report.findings as PlacedFinding[];
+  const { thickness } = report;
+  return (
+    <section aria-label="Findings" data-test="findings">
+      {findings.length === 0 && (
+        <p>
+          <MarkShape mark="clear" size={12} /> Nothing is wrong: no crossings, doubles, needles or loose pieces.
+        </p>
+      )}
+      <ul className="findings">
+        {findings.map((f) => (
+          <li key={f.code}>
+            <MarkShape mark={f.severity} size={11} />
+            <span className="grow">
+              {f.message} <span className="context">{f.remedy}</span>
+            </span>
+            {f.place && (
+              <button className="plain small" aria-pressed={shown === f.place} onClick={() => setShown(shown === f.place ? null : f.place)}>
+                Show
+              </button>
+            )}
+          </li>
+        ))}
+      </ul>
+      {thickness && (
+        <p>
+          Thinnest wall <span className="figure">{lengthText(thickness.least)} mm</span>: <span className="figure">{thickness.beads}</span>{' '}
+          {thickness.beads === 1 ? 'bead' : 'beads'} of {receiverOf(part.recipe.receiver).name} (<span className="figure">{thickness.bead} mm</span>).
+        </p>
+      )}
+      <button className="plain small" onClick={() => void tools.operate({ kind: 'check', part: part.id, thickness: true })}>
+        Check again
+      </button>
+    </section>
+  );
+}
+
+function Mending({ part, tools }: PanelProps) {
+  const [choice, setChoice] = useState<MendChoice>(safe);
+  const [weld, setWeld] = useState('');
+  const typed = weld.trim() === '' ? null : Number(weld.replace(',', '.'));
+  const valid = typed === null || (typed >= 0 && typed <= 100);
+  const ask = (c: MendChoice) => void tools.operate({ kind: 'mend', part: part.id, choice: c });
+  const box = (name: 'doubles' | 'normals' | 'crossings' | 'crumbs' | 'largestOnly', label: string) => (
+    <label>
+      <input type="checkbox" checked={choice[name]} onChange={(e) => setChoice({ ...choice, [name]: e.target.checked })} /> {label}
+    </label>
+  );
+  return (
+    <section aria-label="Mending">
+      <button className="plain strong" onClick={() => ask(safe)}>
+        Mend all that is safe
+      </button>{' '}
+      <span className="context">Shown first, kept only if you say so.</span>
+      <details>
+        <summary>Choose what is mended</summary>
+        <div className="choices">
+          <label className="row">
+            Close holes
+            <select className="typed" value={choice.holes} onChange={(e) => setChoice({ ...choice, holes: e.target.value as MendChoice['holes'] })}>
+              <option value="flat">flat</option>
+              <option value="surface">as the surface goes on</option>
+              <option value="none">leave them open</option>
+            </select>
+          </label>
+          <label className="row">
+            Weld within
+            <span>
+              <input
+                className="typed num"
+                style={{ width: 76 }}
+                inputMode="decimal"
+                placeholder="a hair"
+                value={weld}
+                aria-invalid={!valid}
+                onChange={(e) => setWeld(e.target.value)}
+              />{' '}
+              <span className="figure">mm</span>
+            </span>
+          </label>
+          {box('doubles', 'take out doubles')}
+          {box('normals', 'make normals agree')}
+          {box('crossings', 'resolve self-intersections')}
+          {box('crumbs', 'drop stray crumbs')}
+          {box('largestOnly', 'keep the largest shell only')}
+          <button className="plain" disabled={!valid} onClick={() => ask({ ...choice, weld: typed })}>
+            Propose this
+          </button>
+        </div>
+      </details>
+    </section>
+  );
+}
+
+function Lightening({ part, tools }: PanelProps) {
+  const [by, setBy] = useState<'triangles' | 'deviation'>('deviation');
+  const [text, setText] = useState('0.05');
+  const value = Number(text.replace(',', '.'));
+  const valid = text.trim() !== '' && (by === 'triangles' ? Number.isInteger(value) && value >= 4 && value <= 2e7 : value >= 1e-4 && value <= 100);
+  return (
+    <form
+      className="row"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (valid)
+          void tools.operate({ kind: 'lighter', part: part.id, triangles: by === 'triangles' ? value : null, deviation: by === 'deviation' ? value : null });
+      }}
+    >
+      <label style={{ whiteSpace: 'nowrap' }}>
+        Lighter, at most <input className="typed num" style={{ width: 66 }} inputMode="decimal" value={text} onChange={(e) => setText(e.target.value)} />
+      </label>
+      <select
+        className="typed"
+        aria-label="Limit of"
+        value={by}
+        onChange={(e) => {
+          setBy(e.target.value as typeof by);
+          setText(e.target.value === 'triangles' ? String(Math.max(4, Math.round((part.summary.triangles ?? 1000) / 4))) : '0.05');
+        }}
+      >
+        <option value="deviation">mm off</option>
+        <option value="triangles">triangles</option>
+      </select>
+      <button className="plain small" disabled={!valid}>
+        Propose
+      </button>
+    </form>
+  );
+}
