@@ -24,7 +24,7 @@ async function load(): Promise<void> {
       const view = await jobView(db, jobId);
       return view.designs.every((d) => d.state === 'read' || d.state === 'failed') ? view : null;
     });
-    for (const part of job.parts.filter((p) => ['Sensor housing', 'Cup', 'Clamp half'].includes(p.name))) await askForFile(db, part.id);
+    for (const part of job.parts.filter((p) => ['Sensor housing', 'Cup', 'Clamp half', 'Mast bracket'].includes(p.name))) await askForFile(db, part.id);
     await settled(async () =>
       (await jobView(db, jobId)).parts.every((p) => !p.file || p.file.state === 'written' || p.file.state === 'failed') ? true : null,
     );

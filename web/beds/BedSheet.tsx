@@ -75,9 +75,11 @@ export function BedSheet({
         if (!item) return null;
         const [dx, dy] = drag?.index === i ? drag.by : [0, 0];
         const points = turnedOutline(item.outline, l.turn).map(([x, y]) => [x + l.x + dx, size.length - (y + l.y + dy)] as const);
-        const cx = points.reduce((s, p) => s + p[0], 0) / points.length;
-        const cy = points.reduce((s, p) => s + p[1], 0) / points.length;
-        const wide = Math.max(...points.map((p) => p[0])) - Math.min(...points.map((p) => p[0]));
+        const [x0, x1] = [Math.min(...points.map((p) => p[0])), Math.max(...points.map((p) => p[0]))];
+        const [y0, y1] = [Math.min(...points.map((p) => p[1])), Math.max(...points.map((p) => p[1]))];
+        const [cx, cy] = [(x0 + x1) / 2, (y0 + y1) / 2];
+        // Letters that would not fit are left out; the name is said on pointing and to screen readers.
+        const letters = Math.min(6.5, ((x1 - x0) / item.name.length) * 1.7, (y1 - y0) * 0.7);
         const ink = bad.has(i) ? 'var(--stop)' : 'var(--designed)';
         return (
           <g
@@ -109,15 +111,9 @@ export function BedSheet({
               stroke={ink}
               strokeWidth={chosen === i ? 1.4 : 0.8}
             />
-            {wide > 16 && (
-              <text
-                x={cx}
-                y={cy}
-                textAnchor="middle"
-                dominantBaseline="middle"
-                fontSize={Math.max(4, Math.min(6.5, (wide / item.name.length) * 1.6))}
-                fill="var(--ink)"
-              >
+            <title>{item.name}</title>
+            {letters >= 3.4 && (
+              <text x={cx} y={cy} textAnchor="middle" dominantBaseline="middle" fontSize={letters} fill="var(--ink)">
                 {item.name}
               </text>
             )}

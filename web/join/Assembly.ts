@@ -49,6 +49,7 @@ export interface Inks {
   designed: string;
   received: string;
   rule: string;
+  faint: string;
   stop: string;
   dark: boolean;
 }
@@ -218,7 +219,7 @@ export class Assembly {
     clear(this.ground);
     const sphere = this.sphere();
     const size = Math.max(10, 10 ** Math.ceil(Math.log10(sphere.radius * 2)));
-    const grid = new GridHelper(size, 10, new Color(this.inks.rule), new Color(this.inks.rule));
+    const grid = new GridHelper(size, 20, new Color(this.inks.faint), new Color(this.inks.faint));
     grid.rotation.x = Math.PI / 2;
     grid.position.set(sphere.center.x, sphere.center.y, -0.01);
     this.ground.add(grid);

@@ -24,7 +24,15 @@ import { SeveralChosen } from './SeveralChosen.tsx';
 function inks(theme: string) {
   const style = getComputedStyle(document.documentElement);
   const ink = (name: string) => style.getPropertyValue(`--${name}`).trim();
-  return { sheet: ink('sheet'), designed: ink('designed'), received: ink('received'), rule: ink('none'), stop: ink('stop'), dark: theme === 'dark' };
+  return {
+    sheet: ink('sheet'),
+    designed: ink('designed'),
+    received: ink('received'),
+    rule: ink('none'),
+    faint: ink('rule'),
+    stop: ink('stop'),
+    dark: theme === 'dark',
+  };
 }
 
 /** Box of a part where it stands, mm. */
@@ -196,14 +204,15 @@ export function JoinTable({ tools }: { tools: JobTools }) {
           {parts.map((p) => (
             <li key={p.id} className={p.leftOut ? 'out' : ''}>
               <label>
-                <input type="checkbox" checked={chosen.includes(p.id)} disabled={p.leftOut} onChange={() => choose(p.id, true)} /> {p.name}
+                <input type="checkbox" checked={chosen.includes(p.id)} disabled={p.leftOut} onChange={() => choose(p.id, true)} /> {p.name}{' '}
+                <span className="context">{threeLengths(sizeOf(standingBox(p)))} mm</span>
               </label>
-              <span className="figure">{threeLengths(sizeOf(standingBox(p)))} mm</span>
               <button
+                title={p.leftOut ? 'Take it in again' : 'Leave it out'}
                 className="plain small"
                 onClick={() => void tools.change(p, `${p.leftOut ? 'take in' : 'leave out'} ${p.name}`.slice(0, 80), { left_out: !p.leftOut })}
               >
-                {p.leftOut ? 'Take in' : 'Leave out'}
+                {p.leftOut ? 'In again' : 'Out'}
               </button>
             </li>
           ))}

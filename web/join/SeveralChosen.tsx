@@ -73,10 +73,12 @@ function Gaps({ ids, tools }: { ids: string[]; tools: JobTools }) {
   );
 }
 
+type MeshFormat = Exclude<FileFormat, 'step'>;
+
 function OneFile({ parts, tools, jobName }: { parts: PartView[]; tools: JobTools; jobName: string }) {
   const [receiver, setReceiver] = useState(parts[0].recipe.receiver);
-  const formats = receiverOf(receiver).formats.filter((f) => f !== 'step');
-  const [format, setFormat] = useState<FileFormat>('3mf');
+  const formats = receiverOf(receiver).formats.filter((f): f is MeshFormat => f !== 'step');
+  const [format, setFormat] = useState<MeshFormat>('3mf');
   const [placing, setPlacing] = useState<'assembly' | 'set-down'>('assembly');
   const now = formats.includes(format) ? format : formats[0];
   return (
@@ -94,7 +96,7 @@ function OneFile({ parts, tools, jobName }: { parts: PartView[]; tools: JobTools
       </label>
       <label className="row">
         As
-        <select className="typed" value={now} onChange={(e) => setFormat(e.target.value as FileFormat)}>
+        <select className="typed" value={now} onChange={(e) => setFormat(e.target.value as MeshFormat)}>
           {formats.map((f) => (
             <option key={f} value={f}>
               {formatNames[f]}

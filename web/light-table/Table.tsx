@@ -61,7 +61,8 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   const written = useReceived(part);
   // On the Soundness step a proposal is laid over the part like a print of it.
   const proposed = useProposal(step === 'Soundness' ? newest(tools.job?.operations ?? [], part.id, ['mend', 'lighter']) : null);
-  const received = step === 'Soundness' ? proposed : written;
+  // What was received is laid over the design where the file matters; the other steps are about the part itself.
+  const received = step === 'Soundness' ? proposed : ['Facets', 'File', 'Received'].includes(step) ? written : null;
   const scale = scaleOf(part.summary, part.recipe);
   const placement = useMemo(() => (view ? placementOf(part.recipe.stance, scale, view.positions) : null), [view, part.recipe.stance, scale]);
 

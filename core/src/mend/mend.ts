@@ -230,7 +230,7 @@ function withoutCrossings(mesh: Mesh, engine: Engine, did: (code: string, count:
   if (check.shells > 1 && (check.selfIntersections > 0 || check.lyingOn > 0 || check.inside > 0)) {
     try {
       const united = unitedShells(now, engine);
-      did('unite', check.shells - united.shells, `Made ${n(check.shells)} shells that ran into each other one skin of ${n(united.shells)}.`);
+      did('unite', check.shells - united.shells, `United shells that ran into each other: ${n(check.shells)} became ${n(united.shells)}.`);
       now = united.mesh;
     } catch (thrown) {
       left.push(`Shells that run into each other could not be united: ${(thrown as Error).message}`);

@@ -28,7 +28,7 @@ export function fullFindings(found: FullSoundness, context: CheckContext): Place
   const push = (place: PlaceKind | null, code: string, severity: Severity, count: number, message: string, remedy: string) => {
     if (count > 0) out.push({ place, code, severity, count, message, remedy });
   };
-  const safe = '“Mend all that is safe” does it.';
+  const safe = 'Mending does it.';
   const mm = (v: number) => `${(v * context.scale).toPrecision(3)} mm`;
   const [widest] = [...found.holes].sort((a, b) => b.size - a.size);
   push(

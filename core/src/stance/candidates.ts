@@ -33,7 +33,7 @@ const mostJudged = 40;
 /**
  * Stances on the faces of the convex hull on which the part can stand (the middle of its weight above the face), ranked by
  * support volume, overhang, height and contact. The cost that ranks them is
- * 3 support / box volume + overhang / area + 0.3 height / diagonal - 0.5 contact / largest contact.
+ * 10 support / box volume + overhang / area + 0.3 height / diagonal - 0.5 contact / largest contact.
  *
  * @param limit overhang that prints without support, degrees from the vertical.
  * @param progress called with 0..1; true gives up, and null is returned.
@@ -61,7 +61,7 @@ export async function stanceCandidates(
   const ranked = costs
     .map((c) => {
       const { support, overhang, height, contact } = c.figures;
-      const cost = (3 * support) / boxVolume + overhang / Math.max(1e-12, measures.area) + (0.3 * height) / diagonal - (0.5 * contact) / bestContact;
+      const cost = (10 * support) / boxVolume + overhang / Math.max(1e-12, measures.area) + (0.3 * height) / diagonal - (0.5 * contact) / bestContact;
       return { ...c, cost };
     })
     .sort((a, b) => a.cost - b.cost);

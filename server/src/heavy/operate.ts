@@ -243,9 +243,10 @@ async function check(blobs: Blobs, part: OperationPart, mesh: Mesh, thick: boole
     thin = Uint32Array.from(Array.from(walls.of.keys()).filter((i) => walls.of[i] * scale < receiver.bead));
   }
   const heavy = { ...heavinessOf(mesh, part.recipe.facets.deviation / scale), deviation: part.recipe.facets.deviation };
-  const { where, openEdgeVertices: _open, ...counts } = found;
+  const { where, ...counts } = found;
   report.check = {
     ...counts,
+    openEdgeVertices: undefined,
     holes: counts.holes.slice(0, 100),
     roles: counts.roles.slice(0, 200),
     heavy,

@@ -162,6 +162,7 @@ export interface MadePart {
 
 /** What the soundness check shows: counts, holes, shells; places are in the store. */
 export type CheckReport = Omit<FullSoundness, 'where' | 'openEdgeVertices'> & {
+  openEdgeVertices?: undefined;
   heavy: { times: number; deviation: number };
   thickness: { least: number; thinArea: number; bead: number; beads: number } | null;
   findings: Finding[];

@@ -139,8 +139,8 @@ function Mending({ part, tools }: PanelProps) {
     <section aria-label="Mending">
       <button className="plain strong" onClick={() => ask(safe)}>
         Mend all that is safe
-      </button>{' '}
-      <span className="context">Shown first, kept only if you say so.</span>
+      </button>
+      <p className="context">Shown first, kept only if you say so.</p>
       <details>
         <summary>Choose what is mended</summary>
         <div className="choices">
@@ -196,7 +196,7 @@ function Lightening({ part, tools }: PanelProps) {
       }}
     >
       <label style={{ whiteSpace: 'nowrap' }}>
-        Lighter, at most <input className="typed num" style={{ width: 66 }} inputMode="decimal" value={text} onChange={(e) => setText(e.target.value)} />
+        Lighter: <input className="typed num" style={{ width: 62 }} inputMode="decimal" value={text} onChange={(e) => setText(e.target.value)} />
       </label>
       <select
         className="typed"
@@ -207,8 +207,8 @@ function Lightening({ part, tools }: PanelProps) {
           setText(e.target.value === 'triangles' ? String(Math.max(4, Math.round((part.summary.triangles ?? 1000) / 4))) : '0.05');
         }}
       >
-        <option value="deviation">mm off</option>
-        <option value="triangles">triangles</option>
+        <option value="deviation">mm off, at most</option>
+        <option value="triangles">triangles left</option>
       </select>
       <button className="plain small" disabled={!valid}>
         Propose
