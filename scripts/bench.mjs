@@ -10,6 +10,14 @@ import { readBrepText } from '../core/dist/exact/brep-text.js';
 import { makeFacets } from '../core/dist/facets/make.js';
 import { leastTriangles } from '../core/dist/facets/survey.js';
 import { readDesign } from '../core/dist/design/read.js';
+import { MeshoptSimplifier } from 'meshoptimizer';
+import { combine } from '../core/dist/join/booleans.js';
+import { nodeEngine } from '../core/dist/join/load.js';
+import { twoSidedDistance } from '../core/dist/lighter/distance.js';
+import { collapsedTo } from '../core/dist/lighter/lighter.js';
+import { sliceMesh } from '../core/dist/slice/slice.js';
+import { fullCheck } from '../core/dist/soundness/full-check.js';
+import { wallThickness } from '../core/dist/soundness/thickness.js';
 import { binaryStl } from '../core/dist/formats/stl/write.js';
 import { readStl } from '../core/dist/formats/stl/read.js';
 import { SolidBuilder } from '../core/dist/kernel/build.js';
@@ -164,6 +172,61 @@ for (const [name, solid] of Object.entries(solids)) {
   }
   open.close();
 }
+// Meshes: joining, checking, making lighter, slicing, walls.
+const engine = await nodeEngine();
+const [left, right] = [ball(400, 251), ball(400, 251)];
+for (let i = 0; i < right.positions.length; i += 3) right.positions[i] += 40.123;
+const peerSolid = (m) => engine.Manifold.ofMesh(new engine.Mesh({ numProp: 3, vertProperties: new Float32Array(m.positions), triVerts: m.triangles }));
+const joinAlone = () => {
+  const [a, b] = [peerSolid(left), peerSolid(right)];
+  const union = engine.Manifold.union([a, b]);
+  const made = union.getMesh();
+  for (const solid of [a, b, union]) solid.delete();
+  return made;
+};
+const joinOurs = () => combine(engine, 'join', [left, right]);
+joinAlone();
+joinOurs();
+const [joined, joinPeer] = [times(3, joinOurs), times(3, joinAlone)];
+row('union of two solids of 200,000 triangles', ms(joined), `manifold-3d alone, ${ms(joinPeer)}`, joined / joinPeer, '<= 1.3', joined / joinPeer <= 1.3);
+fullCheck(left);
+const checked = times(2, () => fullCheck(mesh));
+const checkedQuick = times(2, () => fullCheck(mesh, { crossings: false }));
+row('full check of 1,000,000 triangles', ms(checked), '', null, '<= 8 s', checked <= 8000);
+row('the same without self-intersections', ms(checkedQuick), '', null, '<= 2 s', checkedQuick <= 2000);
+const checkMemory = await new Promise((resolve) => {
+  const child = fork(fileURLToPath(new URL('./bench-memory.mjs', import.meta.url)), [file, 'full']);
+  child.on('message', resolve);
+});
+row('peak memory of the full check', `${(checkMemory.bytes / 1e6).toFixed(0)} MB`, '', null, '<= 1.5 GB', checkMemory.bytes <= 1.5e9);
+await MeshoptSimplifier.ready;
+const lighterAlone = () => MeshoptSimplifier.simplify(mesh.triangles, new Float32Array(mesh.positions), 3, 300_000, 1, ['LockBorder']);
+lighterAlone();
+await collapsedTo(mesh, 100_000);
+const lighterTimes = [];
+let lighter;
+for (let i = 0; i < 3; i++) {
+  from = performance.now();
+  lighter = await collapsedTo(mesh, 100_000);
+  lighterTimes.push(performance.now() - from);
+}
+const [lighterOwn, lighterPeer] = [median(lighterTimes), times(3, lighterAlone)];
+row(
+  `1,000,000 triangles lighter to ${(lighter.triangles.length / 3).toLocaleString('en')} (closed: ${checkMesh(lighter, 0).closed})`,
+  ms(lighterOwn),
+  `meshoptimizer alone, ${ms(lighterPeer)}`,
+  lighterOwn / lighterPeer,
+  '<= 1.5',
+  lighterOwn / lighterPeer <= 1.5,
+);
+from = performance.now();
+const apart = twoSidedDistance(mesh, lighter);
+row(`its two-sided distance, measured: ${apart.largest.toFixed(3)} mm`, ms(performance.now() - from), '', null, '', null);
+const half = ball(500, 501);
+const slicing = times(3, () => sliceMesh(half, 106 / 500));
+row('500,000 triangles sliced into 500 layers', ms(slicing), '', null, '<= 3 s', slicing <= 3000);
+const walls = times(1, () => wallThickness(left, 0.4));
+row('wall thickness of 200,000 triangles', ms(walls), '', null, '<= 10 s', walls <= 10_000);
 rmSync(folder, { recursive: true, force: true });
 console.table(rows.map((r) => ({ ...r, ratio: r.ratio === null ? '' : r.ratio.toFixed(2) })));
 process.exit(0);

@@ -86,3 +86,69 @@ describe('tall-kite write', () => {
     expect(existsSync(program)).toBe(true);
   });
 });
+
+describe('shaping on the command line', () => {
+  const json = (...args: string[]) => {
+    const { status, stdout, stderr } = run(...args, '--json');
+    expect(stderr).toBe('');
+    return { status, ...JSON.parse(stdout) };
+  };
+  const out = (name: string) => join(folder, 'shaped', name);
+  test('mend: steps, before and after, measured deviation; the file is closed when it is read again', () => {
+    const made = json('mend', data('Spider_binary.stl'), '--out', out('spider.stl'));
+    expect(made).toMatchObject({
+      status: 0,
+      verdict: 'clear',
+      left: [],
+      before: { degenerateTriangles: 56, openEdges: 72, shells: 18, flippedEdges: 10 },
+      after: { openEdges: 0, closed: true },
+    });
+    expect(made.moved).toBeLessThan(1e-5);
+    expect(json('inspect', out('spider.stl')).files[0].parts[0]).toMatchObject({ openEdges: 0, shells: 1, nonManifoldEdges: 0 });
+    // What can not be mended is said, and the code is 2.
+    const left = json('mend', data('sphereWithHole.stl'), '--holes', 'none', '--out', out('hole.stl'));
+    expect(left.status).toBe(2);
+    expect(left.left[0]).toMatch(/9 open edges/);
+  });
+  test('join, subtract, common: volumes of two cubes in metres and inches', () => {
+    // Both cubes are 1000 mm and stand on the same place.
+    const cubes = [data('cube-m.step'), data('cube-in.step')];
+    expect(json('join', ...cubes, '--out', out('join.3mf')).after.volume).toBeCloseTo(1e9, -2);
+    expect(json('common', ...cubes, '--out', out('common.obj')).after.volume).toBeCloseTo(1e9, -2);
+    const { status, stdout } = run('subtract', ...cubes, '--out', out('none.stl'), '--json');
+    expect(status).toBe(2);
+    expect(JSON.parse(stdout).error.code).toBe('nothing-left');
+  });
+  test('divide gives a file a shell; their volumes add up', () => {
+    const made = json('divide', data('dm1-oc-214.stp'), '--out', out('shells'), '--deviation', '0.05');
+    expect(made.written).toHaveLength(7);
+    expect(made.written.every((w: { verdict: string }) => w.verdict === 'clear')).toBe(true);
+    // The reference volume of dm1 is 108453.85 mm3; facets of 0.05 mm lose little of it.
+    expect(Math.abs(made.volume / 108453.85 - 1)).toBeLessThan(0.005);
+  });
+  test('lighter: at most as many triangles, the distance measured; one limit is needed', () => {
+    const made = json('lighter', data('Helix.stl'), '--triangles', '300', '--out', out('light.ply'));
+    expect(made.after.triangles).toBeLessThanOrEqual(300);
+    expect(made.after.closed).toBe(true);
+    expect(made.deviation.measured).toBeGreaterThan(0);
+    expect(run('lighter', data('Helix.stl'), '--out', out('x.stl')).stderr).toContain('either --triangles or --deviation');
+    expect(run('mend', data('Helix.stl'), '--out', out('x.doc')).stderr).toContain('ends in no format');
+  });
+  test('stances are ranked with figures; slice agrees with the volume', () => {
+    const { stances } = json('stances', data('as1-oc-214.stp'));
+    expect(stances[0].rank).toBe(1);
+    for (let i = 1; i < stances.length; i++) expect(stances[i].cost).toBeGreaterThanOrEqual(stances[i - 1].cost);
+    const sliced = json('slice', data('Helix.stl'), '--layer', '0.2');
+    const sum = sliced.layers.reduce((n: number, l: { area: number }) => n + l.area * 0.2, 0);
+    // 108197 mm3: the reference figure of Helix.stl.
+    expect(Math.abs(sum / 108197 - 1)).toBeLessThan(0.01);
+    expect(sliced.report.openLayers).toBe(0);
+  });
+  test('write in every format, each proved from its bytes', () => {
+    for (const format of ['3mf', 'obj', 'ply', 'step']) {
+      const made = json('write', data('as1-oc-214.stp'), '--format', format, '--part', 'bolt', '--out', out('formats'));
+      expect(made.written[0].file).toMatch(new RegExp(`bolt_mm\\.${format}$`));
+      expect(made.written[0].evidence.filter((c: { verdict: string }) => c.verdict !== 'clear')).toEqual([]);
+    }
+  });
+});

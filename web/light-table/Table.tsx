@@ -196,7 +196,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
           </p>
         )}
         <TurnBox side={side} turn={turn} />
-        <Legend part={part} received={received !== null} proposed={proposed !== null} />
+        {(proposed || ['Facets', 'File', 'Received'].includes(step)) && <Legend part={part} received={received !== null} proposed={proposed !== null} />}
       </div>
       <aside className="panel" aria-label={step} tabIndex={0}>
         {step === 'Source' && <SourcePanel {...panel} />}

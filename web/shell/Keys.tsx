@@ -35,6 +35,20 @@ const lists: { where: string; keys: [string, string][] }[] = [
       ['W', 'write the file'],
     ],
   },
+  {
+    where: 'Join and divide',
+    keys: [
+      ['F K L R T U A', 'views, as on the light table'],
+      ['Esc', 'choose nothing'],
+    ],
+  },
+  {
+    where: 'Beds',
+    keys: [
+      ['Tab', 'the next part on the bed'],
+      ['← → ↑ ↓', 'move it 1 mm, with Shift 10 mm'],
+    ],
+  },
 ];
 
 /** The list of shortcuts. */
