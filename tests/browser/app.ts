@@ -105,7 +105,7 @@ export const pause = (ms: number) => new Promise((r) => setTimeout(r, ms));
 /** Waits for a condition, at most some seconds; gives what it returned. */
 export async function eventually<T>(look: () => Promise<T | null | undefined | false>, what: string, seconds = 40): Promise<T> {
   let last: unknown = null;
-  for (let i = 0; i < seconds * 5; i++) {
+  for (const until = performance.now() + seconds * 1000; performance.now() < until;) {
     try {
       const found = await look();
       if (found) return found;
@@ -120,12 +120,20 @@ export async function eventually<T>(look: () => Promise<T | null | undefined | f
 export const button = (driver: WebDriver, text: string): Promise<WebElement> =>
   driver.wait(
     until.elementLocated(By.xpath(`//*[self::button or self::a][contains(normalize-space(.), ${JSON.stringify(text)})]`)),
-    15_000,
+    5_000,
   ) as unknown as Promise<WebElement>;
 
 export async function click(driver: WebDriver, text: string): Promise<void> {
   await eventually(async () => {
     await (await button(driver, text)).click();
+    return true;
+  }, `a click on "${text}"`);
+}
+
+/** Opens a fold, or ticks what a label says. */
+export async function tick(driver: WebDriver, text: string): Promise<void> {
+  await eventually(async () => {
+    await driver.findElement(By.xpath(`//*[self::summary or self::label][contains(normalize-space(.), ${JSON.stringify(text)})]`)).click();
     return true;
   }, `a click on "${text}"`);
 }

@@ -5,6 +5,7 @@ import { edgesOf } from '../geometry/edges.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { weldEqual } from '../geometry/weld.ts';
 import { parted, withoutCollapsed } from '../mend/steps.ts';
+import { gapBetween } from '../soundness/thickness.ts';
 import { frameFor, fromManifold, toManifold, withSolids, type Engine, type Frame } from './engine.ts';
 
 export type BooleanKind = 'join' | 'subtract' | 'common';
@@ -81,8 +82,9 @@ export function relation(engine: Engine, a: Mesh, b: Mesh): { how: 'apart' | 'to
     const shared = common.volume() / frame.scale ** 3;
     const small = (1e-9 * Math.min(A.volume(), B.volume())) / frame.scale ** 3;
     if (shared > small) return { how: 'overlap', shared, gap: 0 };
-    const reach = 1e4 * frame.scale;
-    const gap = A.minGap(B, reach) / frame.scale;
+    // Places on both surfaces bound the gap from above, so that the exact search looks at near triangles only.
+    const bound = Math.min(gapBetween(a, b, 0).least, gapBetween(b, a, 0).least) * frame.scale;
+    const gap = A.minGap(B, bound * 1.001 + 1e-6) / frame.scale;
     return { how: gap < 1e-6 ? 'touch' : 'apart', shared: 0, gap };
   });
 }

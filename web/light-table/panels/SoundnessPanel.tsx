@@ -188,7 +188,7 @@ function Lightening({ part, tools }: PanelProps) {
   const valid = text.trim() !== '' && (by === 'triangles' ? Number.isInteger(value) && value >= 4 && value <= 2e7 : value >= 1e-4 && value <= 100);
   return (
     <form
-      className="row"
+      className="buttons"
       onSubmit={(e) => {
         e.preventDefault();
         if (valid)
@@ -196,7 +196,7 @@ function Lightening({ part, tools }: PanelProps) {
       }}
     >
       <label style={{ whiteSpace: 'nowrap' }}>
-        Lighter: <input className="typed num" style={{ width: 62 }} inputMode="decimal" value={text} onChange={(e) => setText(e.target.value)} />
+        At most <input className="typed num" style={{ width: 62 }} inputMode="decimal" value={text} onChange={(e) => setText(e.target.value)} />
       </label>
       <select
         className="typed"
@@ -207,11 +207,11 @@ function Lightening({ part, tools }: PanelProps) {
           setText(e.target.value === 'triangles' ? String(Math.max(4, Math.round((part.summary.triangles ?? 1000) / 4))) : '0.05');
         }}
       >
-        <option value="deviation">mm off, at most</option>
-        <option value="triangles">triangles left</option>
+        <option value="deviation">mm off</option>
+        <option value="triangles">triangles</option>
       </select>
       <button className="plain small" disabled={!valid}>
-        Propose
+        Make it lighter
       </button>
     </form>
   );
