@@ -85,6 +85,7 @@ export class Scene {
   private readonly places = new Group();
   private readonly layers = new Group();
   private layered = false;
+  private shades: Uint8Array | null = null;
   private readonly raycaster = new Raycaster();
   private readonly host: HTMLElement;
   private readonly resize: ResizeObserver;
@@ -155,6 +156,7 @@ export class Scene {
       this.designed.add(open);
       (open.material as LineBasicMaterial).depthTest = false;
     }
+    this.drawShades();
     geometry.computeBoundingSphere();
     if (!keepCamera) {
       this.centre.copy(geometry.boundingSphere!.center);
@@ -257,12 +259,18 @@ export class Scene {
 
   /** Colours a triangle (0: the plain print, 1 and 2: two inks of warning); null takes them away. */
   setShades(shades: Uint8Array | null): void {
+    this.shades = shades;
+    this.drawShades();
+  }
+
+  private drawShades(): void {
+    const { shades } = this;
     const old = this.designed.getObjectByName('shades');
     if (old) {
       this.designed.remove(old);
       dispose(old as Mesh);
     }
-    if (shades && this.view) {
+    if (shades && this.view && shades.length * 3 === this.view.triangles.length) {
       const { positions, triangles: t } = this.view;
       const corners: number[] = [];
       const colours: number[] = [];

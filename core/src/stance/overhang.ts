@@ -119,7 +119,8 @@ export function droopingRounds(standing: Mesh, limit: number): DroopingRound[] {
         const a = list[at] * 3;
         const b = next * 3;
         const same = normals[a] * normals[b] + normals[a + 1] * normals[b + 1] + normals[a + 2] * normals[b + 2];
-        if (same < cosine || angle(next) < 2 || onBed(next)) continue;
+        // A flat ceiling is no round, even where a round runs into it.
+        if (same < cosine || angle(next) < 2 || angle(next) > 89.5 || onBed(next)) continue;
         state[next] = 1;
         list.push(next);
       }

@@ -244,7 +244,7 @@ function Candidates({
                 <path d="M2 38.5H38" stroke="var(--ink)" />
               </svg>
               <span>
-                <b>{c.side} down</b>
+                <b>{c.side === 'tilted' ? 'tilted' : `${c.side} down`}</b>
                 <br />
                 <span className="figure">
                   {lengthText(c.height)} mm high, rests on {c.contact.toFixed(0)} mm²
