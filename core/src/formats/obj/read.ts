@@ -18,6 +18,8 @@ const passedOver: Record<string, string> = {
 };
 
 interface Piece {
+  /** Which "o" line it stands under (from 1; 0 before the first): two objects of one name stay two parts. */
+  count: number;
   object: string | null;
   group: string | null;
   from: number;
@@ -40,12 +42,13 @@ export function readObj(bytes: Uint8Array): MeshFile {
   const pieces: Piece[] = [];
   const out = new Map<string, number>();
   const wrong = { faces: 0, first: 0, numbers: 0 };
+  let count = 0;
   let object: string | null = null;
   let group: string | null = null;
   let from = 0;
   let materials = false;
   const finish = () => {
-    if (triangles.length > from) pieces.push({ object, group, from, to: triangles.length });
+    if (triangles.length > from) pieces.push({ count, object, group, from, to: triangles.length });
     from = triangles.length;
   };
   forEachLine(bytes, (line, number) => {
@@ -74,11 +77,12 @@ export function readObj(bytes: Uint8Array): MeshFile {
       }
       case 'o':
         finish();
-        object = line.slice(space + 1).trim() || null;
+        count++;
+        object = space < 0 ? null : line.slice(space + 1).trim() || null;
         break;
       case 'g':
         finish();
-        group = line.slice(space + 1).trim() || null;
+        group = space < 0 ? null : line.slice(space + 1).trim() || null;
         break;
       case 'mtllib':
         materials = true;
@@ -187,7 +191,8 @@ export function faceTriangles(p: Float64Array, corners: number[], into: Indices)
 }
 
 function partsOf(pieces: Piece[], positions: Float64Array, triangles: Indices, colours: Numbers, findings: Finding[]): MeshFilePart[] {
-  const meshOf = (list: Piece[]): Mesh => {
+  const renamed = new Int32Array(positions.length / 3).fill(-1);
+  const meshOf = (list: Piece[], into = findings): Mesh => {
     const length = list.reduce((n, p) => n + p.to - p.from, 0);
     const t = new Uint32Array(length);
     let at = 0;
@@ -195,21 +200,28 @@ function partsOf(pieces: Piece[], positions: Float64Array, triangles: Indices, c
       t.set(triangles.values.subarray(p.from, p.to), at);
       at += p.to - p.from;
     }
-    return finiteOnly(positions, t, findings);
+    return finiteOnly(positions, t, into, renamed);
   };
-  const by = (key: (p: Piece) => string | null) => {
-    const map = new Map<string | null, Piece[]>();
-    for (const p of pieces) map.set(key(p), [...(map.get(key(p)) ?? []), p]);
-    return map;
+  const by = (key: (p: Piece) => string | number | null) => {
+    const map = new Map<string | number | null, Piece[]>();
+    for (const p of pieces) {
+      const list = map.get(key(p));
+      if (list) list.push(p);
+      else map.set(key(p), [p]);
+    }
+    return [...map.values()];
   };
-  const objects = by((p) => p.object);
-  let split = objects;
-  if (objects.size <= 1) {
+  let split = by((p) => p.count);
+  let named: 'object' | 'group' = 'object';
+  if (split.length <= 1) {
     const groups = by((p) => p.group);
-    if (groups.size > 1 && groups.size <= 2000 && [...groups.values()].every((list) => checkMesh(meshOf([...list]), 0).openEdges === 0)) split = groups;
+    if (groups.length > 1 && groups.length <= 2000 && groups.every((list) => checkMesh(meshOf(list, []), 0).openEdges === 0)) {
+      split = groups;
+      named = 'group';
+    }
   }
   const colour = oneColour(colours, positions.length);
-  return [...split].map(([name, list]) => ({ name, above: [], partNumber: null, colour, mesh: meshOf(list), places: [identityRows] }));
+  return split.map((list) => ({ name: list[0][named], above: [], partNumber: null, colour, mesh: meshOf(list), places: [identityRows] }));
 }
 
 /** The colour of all vertices when they share one (0 to 1 a channel); null otherwise. */
@@ -220,8 +232,11 @@ function oneColour(colours: Numbers, positions: number): string | null {
   return `#${[r, g, b].map((c) => c.toString(16).padStart(2, '0')).join('')}`;
 }
 
-/** Equal vertices joined; triangles with a coordinate that is no number left out and counted. */
-export function finiteOnly(positions: Float64Array, t: Uint32Array, findings: Finding[]): Mesh {
+/**
+ * Equal vertices joined; triangles with a coordinate that is no number left out and counted.
+ * `renamed` (-1 for every vertex) is scratch room, so that many parts of one list of vertices cost no more than one.
+ */
+export function finiteOnly(positions: Float64Array, t: Uint32Array, findings: Finding[], renamed = new Int32Array(positions.length / 3).fill(-1)): Mesh {
   let bad = 0;
   const finite = (v: number) => Number.isFinite(positions[v * 3]) && Number.isFinite(positions[v * 3 + 1]) && Number.isFinite(positions[v * 3 + 2]);
   const kept = new Uint32Array(t.length);
@@ -236,16 +251,22 @@ export function finiteOnly(positions: Float64Array, t: Uint32Array, findings: Fi
     kept[at++] = t[i + 2];
   }
   if (bad > 0) findings.push(notNumbers(bad));
-  return weldEqual(...used(positions, kept.slice(0, at)));
+  return weldEqual(...used(positions, kept.slice(0, at), renamed));
 }
 
-/** Only the vertices that triangles use. */
-function used(positions: Float64Array, t: Uint32Array): [Float64Array, Uint32Array] {
-  const renamed = new Int32Array(positions.length / 3).fill(-1);
-  for (const v of t) renamed[v] = 0;
+/** Only the vertices that triangles use, in the order of their first use; `renamed` is left as it came. */
+function used(positions: Float64Array, t: Uint32Array, renamed: Int32Array): [Float64Array, Uint32Array] {
+  const out = new Float64Array(Math.min(t.length, renamed.length) * 3);
+  const triangles = new Uint32Array(t.length);
   let n = 0;
-  for (let v = 0; v < renamed.length; v++) if (renamed[v] === 0) renamed[v] = n++;
-  const out = new Float64Array(n * 3);
-  for (let v = 0; v < renamed.length; v++) if (renamed[v] >= 0) for (let k = 0; k < 3; k++) out[renamed[v] * 3 + k] = positions[v * 3 + k];
-  return [out, t.map((v) => renamed[v])];
+  for (let i = 0; i < t.length; i++) {
+    const v = t[i];
+    if (renamed[v] < 0) {
+      for (let k = 0; k < 3; k++) out[n * 3 + k] = positions[v * 3 + k];
+      renamed[v] = n++;
+    }
+    triangles[i] = renamed[v];
+  }
+  for (const v of t) renamed[v] = -1;
+  return [out.slice(0, n * 3), triangles];
 }
