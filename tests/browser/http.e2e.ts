@@ -84,7 +84,7 @@ describe('jobs, parts and history over HTTP', () => {
     const job = await newJob('By requests');
     await send(job, 'cube.step', readFileSync(dataPath('cube-in.step')));
     const [part] = (await site.world.until(job, allRead)).parts;
-    const recipe = { ...part.recipe, receiver: 'wren', file: { encoding: 'ascii', unit: 'mm', name: 'a cube: "1 m"' } };
+    const recipe = { ...part.recipe, receiver: 'wren', file: { ...part.recipe.file, encoding: 'ascii', unit: 'mm', name: 'a cube: "1 m"' } };
     const changed = await call('PATCH', `/api/parts/${part.id}`, { version: part.version, what: 'ascii', fields: { recipe } });
     expect(changed).toMatchObject({ status: 200, json: { version: part.version + 1, jobId: job } });
     await call('POST', `/api/parts/${part.id}/write`);

@@ -106,8 +106,7 @@ describe('source', () => {
 describe('file and received', () => {
   test('numbers in inches are warned of before, and stopped with figures after', async () => {
     await open('rod', 'file');
-    const selects = await app.driver.findElements(By.css('.panel select.typed'));
-    await selects[2].sendKeys('inches');
+    await app.driver.findElement(By.xpath("//label[contains(., 'Numbers are')]//select")).sendKeys('inches');
     await eventually(async () => (await panel()).includes('takes numbers for mm: the part will come out in another size'), 'the warning');
     await click(app.driver, 'Write, and read it back');
     await eventually(async () => (await textOf(app.driver, '.evidence')).includes('stop'), 'the verdict');
@@ -217,6 +216,6 @@ describe('looking', () => {
   test('receivers and their rules are listed with units', async () => {
     await app.driver.get(`${app.base}/receivers`);
     const text = await textOf(app.driver, 'main');
-    for (const wanted of ['Lark', '250 × 210 × 210 mm', 'Wren', '0.05 mm', '45° from the vertical', 'binary STL']) expect(text).toContain(wanted);
+    for (const wanted of ['Lark', '250 × 210 × 210 mm', 'Wren', '0.05 mm', '45° from the vertical', 'STL, 3MF', 'gap 0.2 mm']) expect(text).toContain(wanted);
   });
 });

@@ -58,9 +58,8 @@ describe('the way through on a real assembly', () => {
     expect(await claimed('Width Y')).toEqual(['Width Y (mm)', '37.000', '37.000', 'clear']);
     expect(await claimed('Side down')).toEqual(['Side down', '−Y side', '−Y side', 'clear']);
     expect((await claimed('Triangles'))[2].replace('\u202f', '')).toBe(String(triangles));
-    await eventually(async () => (await (await stage()).getAttribute('data-received')) === 'yes', 'the received mesh drawn');
-
     await click(driver, 'File');
+    await eventually(async () => (await (await stage()).getAttribute('data-received')) === 'yes', 'the received mesh drawn');
     await click(driver, 'Download');
     const { name, bytes } = await downloaded(app.downloads, 'bolt_mm.stl');
     expect(name).toBe('bolt_mm.stl');
