@@ -247,11 +247,11 @@ function Candidates({
                 <b>{c.side === 'tilted' ? 'tilted' : `${c.side} down`}</b>
                 <br />
                 <span className="figure">
-                  {lengthText(c.height)} mm high, rests on {c.contact.toFixed(0)} mm²
+                  {lengthText(c.height)}&nbsp;mm high, rests&nbsp;on&nbsp;{c.contact.toFixed(0)}&nbsp;mm²
                 </span>
                 <br />
                 <span className="figure">
-                  support {(c.support / 1000).toFixed(1)} cm³, overhang {c.overhang.toFixed(0)} mm²
+                  support&nbsp;{(c.support / 1000).toFixed(1)}&nbsp;cm³, overhang&nbsp;{c.overhang.toFixed(0)}&nbsp;mm²
                 </span>
               </span>
             </button>
