@@ -126,12 +126,12 @@ describe('shaping on the command line', () => {
     // The reference volume of dm1 is 108453.85 mm3; facets of 0.05 mm lose little of it.
     expect(Math.abs(made.volume / 108453.85 - 1)).toBeLessThan(0.005);
   });
-  test('lighter: at most as many triangles, the distance measured; one limit is needed', () => {
-    const made = json('lighter', data('Helix.stl'), '--triangles', '300', '--out', out('light.ply'));
+  test('lighten: at most as many triangles, the distance measured; one limit is needed', () => {
+    const made = json('lighten', data('Helix.stl'), '--triangles', '300', '--out', out('light.ply'));
     expect(made.after.triangles).toBeLessThanOrEqual(300);
     expect(made.after.closed).toBe(true);
     expect(made.deviation.measured).toBeGreaterThan(0);
-    expect(run('lighter', data('Helix.stl'), '--out', out('x.stl')).stderr).toContain('either --triangles or --deviation');
+    expect(run('lighten', data('Helix.stl'), '--out', out('x.stl')).stderr).toContain('either --triangles or --deviation');
     expect(run('mend', data('Helix.stl'), '--out', out('x.doc')).stderr).toContain('ends in no format');
   });
   test('stances are ranked with figures; slice agrees with the volume', () => {

@@ -32,7 +32,7 @@ export interface Given {
   up: 'find' | 'z' | 'y';
 }
 
-export type Command = 'inspect' | 'write' | 'mend' | 'join' | 'subtract' | 'common' | 'divide' | 'lighter' | 'stances' | 'slice';
+export type Command = 'inspect' | 'write' | 'mend' | 'join' | 'subtract' | 'common' | 'divide' | 'lighten' | 'stances' | 'slice';
 
 /** How many files each command takes, and whether it needs --out. */
 const shapes: Record<Command, { least: number; most: number; out: 'folder' | 'file' | null }> = {
@@ -43,7 +43,7 @@ const shapes: Record<Command, { least: number; most: number; out: 'folder' | 'fi
   subtract: { least: 2, most: 100, out: 'file' },
   common: { least: 2, most: 100, out: 'file' },
   divide: { least: 1, most: 1, out: 'folder' },
-  lighter: { least: 1, most: 1, out: 'file' },
+  lighten: { least: 1, most: 1, out: 'file' },
   stances: { least: 1, most: 1, out: null },
   slice: { least: 1, most: 1, out: null },
 };
@@ -128,8 +128,8 @@ export function parseArguments(argv: string[]): Given {
   if (shape.out === 'file' && !(ending in formatNames) && ending !== 'stp') {
     throw new Unusable('bad-format', `"${values.out}" ends in no format that is written.`, 'Let --out end in .stl, .3mf, .obj, .ply or .step.');
   }
-  if (command === 'lighter' && (values.triangles === undefined) === (values.deviation === undefined)) {
-    throw new Unusable('which-limit', '"lighter" needs either --triangles or --deviation.', 'For instance: --triangles 100000');
+  if (command === 'lighten' && (values.triangles === undefined) === (values.deviation === undefined)) {
+    throw new Unusable('which-limit', '"lighten" needs either --triangles or --deviation.', 'For instance: --triangles 100000');
   }
   return {
     ...blank,

@@ -17,7 +17,7 @@ const help = `tall-kite: reads designs, writes files for machines, and proves th
       One solid of several; the first less the others; what they share.
   tall-kite divide IN --out DIR [--json]
       One file a shell.
-  tall-kite lighter IN --triangles N | --deviation MM --out OUT [--json]
+  tall-kite lighten IN --triangles N | --deviation MM --out OUT [--json]
       Fewer triangles, with the two-sided distance measured.
   tall-kite stances IN [--receiver ID] [--json]
       Ways to stand, ranked, with contact, overhang, support and height.
@@ -39,7 +39,7 @@ const commands: Record<Command, (given: Given) => Promise<Report>> = {
   subtract: (given) => combineFiles('subtract', given),
   common: (given) => combineFiles('common', given),
   divide: divideFile,
-  lighter: lightenFile,
+  lighten: lightenFile,
   stances: stancesOf,
   slice: sliceFile,
 };

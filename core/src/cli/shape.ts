@@ -39,7 +39,7 @@ async function meshesOf(file: string, given: Given): Promise<Loaded[]> {
   for (const part of design.parts) {
     const recipe = firstRecipe(part.summary);
     recipe.size.reading = given.fromUnit;
-    if (given.deviation !== null && given.command !== 'lighter') recipe.facets = { ...recipe.facets, deviation: given.deviation, angle: given.angle ?? 30 };
+    if (given.deviation !== null && given.command !== 'lighten') recipe.facets = { ...recipe.facets, deviation: given.deviation, angle: given.angle ?? 30 };
     const { mesh } = await preparedMesh(part.summary, part.geometry, recipe, workingKernel);
     for (const place of part.summary.places ?? [identityRows]) {
       out.push({ name: part.summary.name, mesh: placedMesh(mesh, place), colour: part.summary.colour, findings: part.findings });
@@ -208,7 +208,7 @@ export async function divideFile(given: Given): Promise<Report> {
   };
 }
 
-/** `lighter`: fewer triangles, measured. */
+/** `lighten`: fewer triangles, measured. */
 export async function lightenFile(given: Given): Promise<Report> {
   const loaded = await meshesOf(given.files[0], given);
   const mesh = together(loaded.map((l) => l.mesh));
