@@ -26,7 +26,7 @@ import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh';
 import type { View } from 'tall-kite/view/view';
 import { clear, lines, triangles } from '@/light-table/drawn.ts';
-import type { Side } from '@/light-table/Scene.ts';
+import { directions, type Side } from '@/light-table/Scene.ts';
 
 export interface Standing {
   id: string;
@@ -53,16 +53,6 @@ export interface Inks {
   stop: string;
   dark: boolean;
 }
-
-const directions: Record<Side, [number, number, number]> = {
-  front: [0, -1, 0],
-  back: [0, 1, 0],
-  left: [-1, 0, 0],
-  right: [1, 0, 0],
-  top: [0, -1e-4, 1],
-  under: [0, -1e-4, -1],
-  corner: [-0.62, -1, 0.62],
-};
 
 /** Several parts where they stand to each other. One can be dragged along an axis; a click says which part and which face. */
 export class Assembly {

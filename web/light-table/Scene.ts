@@ -57,7 +57,8 @@ interface Palette {
   dark: boolean;
 }
 
-const directions: Record<Side, [number, number, number]> = {
+/** Where each view looks from; one home for both stages. */
+export const directions: Record<Side, [number, number, number]> = {
   front: [0, -1, 0],
   back: [0, 1, 0],
   left: [-1, 0, 0],
