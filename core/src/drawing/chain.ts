@@ -1,0 +1,277 @@
+import Flatbush from 'flatbush';
+import { boxOfDrawing, lengthOfContour, reachOf, reversedContour, type Contour, type Drawing, type Layer } from './drawing.ts';
+import {
+  bulgeOf,
+  crossOf,
+  directionAt,
+  distance,
+  endOf,
+  fromBulge,
+  isFull,
+  startOf,
+  type ArcSegment,
+  type LineSegment,
+  type P2,
+  type Segment,
+} from './segment.ts';
+
+/** Ends nearer than this share of the reach are the same point: what double precision and a file's digits leave. */
+export const sameShare = 1e-9;
+
+/** What chaining did. */
+export interface Chained {
+  drawing: Drawing;
+  /** Pairs of ends that were joined over a distance above `same`. */
+  joined: number;
+  /** Segments turned round to run with their chain. */
+  reversed: number;
+}
+
+/** A loose end of an open contour: end 0 is its start, end 1 its end. */
+export interface LooseEnd {
+  layer: number;
+  contour: number;
+  end: 0 | 1;
+  at: P2;
+}
+
+/** Two loose ends nearest to each other, mm apart. */
+export interface Gap {
+  a: LooseEnd;
+  b: LooseEnd;
+  distance: number;
+}
+
+/** Distance under which ends count as the same point, mm. Files write at least 6 decimals in practice, hence the floor. */
+export function sameDistance(drawing: Drawing): number {
+  return Math.max(1e-6, reachOf(boxOfDrawing(drawing)) * sameShare);
+}
+
+/**
+ * Joins contours whose ends lie within `tolerance` (mm) into chains, nearest pairs first; of several at one place the straightest.
+ * Only within one layer and colour. Ends that do not meet are brought together (see `broughtTogether`).
+ */
+export function chained(drawing: Drawing, tolerance: number): Chained {
+  let joined = 0;
+  let turned = 0;
+  const layers = drawing.layers.map((layer): Layer => {
+    const groups = new Map<string, Contour[]>();
+    for (const contour of layer.contours) {
+      const key = `${contour.colour}/${contour.meaning}/${contour.depth ?? ''}`;
+      const group = groups.get(key);
+      if (group) group.push(contour);
+      else groups.set(key, [contour]);
+    }
+    const contours: Contour[] = [];
+    for (const group of groups.values()) {
+      const done = chainedGroup(group, tolerance);
+      contours.push(...done.contours);
+      joined += done.joined;
+      turned += done.reversed;
+    }
+    return { ...layer, contours };
+  });
+  return { drawing: { ...drawing, layers }, joined, reversed: turned };
+}
+
+const selfClosed = (c: Contour) => c.segments.length === 1 && isFull(c.segments[0]);
+
+function chainedGroup(contours: Contour[], tolerance: number): { contours: Contour[]; joined: number; reversed: number } {
+  const open = contours.filter((c) => !c.closed && c.segments.length > 0 && !selfClosed(c));
+  const out = contours.filter((c) => c.closed || selfClosed(c)).map((c) => (c.closed ? c : { ...c, closed: true }));
+  if (open.length === 0) return { contours: out, joined: 0, reversed: 0 };
+  const ends: P2[] = [];
+  for (const c of open) ends.push(startOf(c.segments[0]), endOf(c.segments[c.segments.length - 1]));
+  const partner = partners(open, ends, tolerance);
+  let joined = 0;
+  let turned = 0;
+  const done = new Uint8Array(open.length);
+  const walk = (first: number, entry: number) => {
+    // From `first`, entered at end `entry`, along partners until a loose end or the first again.
+    const chain: Contour[] = [];
+    let at = first;
+    let from = entry;
+    let closed = false;
+    for (;;) {
+      done[at] = 1;
+      if (from === 1) turned += open[at].segments.length;
+      chain.push(from === 1 ? reversedContour(open[at]) : open[at]);
+      const next = partner[at * 2 + (1 - from)];
+      if (next < 0) break;
+      if (distance(ends[at * 2 + (1 - from)], ends[next]) > 0) joined++;
+      at = next >> 1;
+      from = next & 1;
+      if (at === first) {
+        closed = true;
+        break;
+      }
+    }
+    out.push(linked(chain, closed, tolerance));
+  };
+  for (let i = 0; i < open.length; i++) {
+    if (done[i] || (partner[i * 2] >= 0 && partner[i * 2 + 1] >= 0)) continue;
+    walk(i, partner[i * 2] < 0 ? 0 : 1);
+  }
+  for (let i = 0; i < open.length; i++) if (!done[i]) walk(i, 0);
+  return { contours: out, joined, reversed: turned };
+}
+
+/** Per end the end it is joined to, or -1. */
+function partners(open: Contour[], ends: P2[], tolerance: number): Int32Array {
+  const partner = new Int32Array(ends.length).fill(-1);
+  const cell = Math.max(tolerance, 1e-12);
+  const cells = new Map<string, number[]>();
+  const keyed = (x: number, y: number) => `${x},${y}`;
+  ends.forEach((p, i) => {
+    const key = keyed(Math.floor(p[0] / cell), Math.floor(p[1] / cell));
+    const list = cells.get(key);
+    if (list) list.push(i);
+    else cells.set(key, [i]);
+  });
+  const pairs: { a: number; b: number; far: number; bend: number }[] = [];
+  ends.forEach((p, a) => {
+    const cx = Math.floor(p[0] / cell);
+    const cy = Math.floor(p[1] / cell);
+    for (let dx = -1; dx <= 1; dx++) {
+      for (let dy = -1; dy <= 1; dy++) {
+        let taken = 0;
+        for (const b of cells.get(keyed(cx + dx, cy + dy)) ?? []) {
+          if (b <= a) continue;
+          const far = distance(p, ends[b]);
+          if (far > tolerance) continue;
+          // Hundreds of ends at one place are no chain; a few candidates each are enough.
+          if (++taken > 32) break;
+          if (a >> 1 === b >> 1 && !mayCloseItself(open[a >> 1], far)) continue;
+          pairs.push({ a, b, far, bend: bendBetween(open, a, b) });
+        }
+      }
+    }
+  });
+  const same = tolerance * 1e-3;
+  pairs.sort((x, y) => (Math.abs(x.far - y.far) > same ? x.far - y.far : x.bend - y.bend));
+  for (const { a, b } of pairs) {
+    if (partner[a] >= 0 || partner[b] >= 0) continue;
+    partner[a] = b;
+    partner[b] = a;
+  }
+  return partner;
+}
+
+/** A chain closes on itself only when it is much longer than the gap. */
+function mayCloseItself(contour: Contour, far: number): boolean {
+  const straight = contour.segments.length === 1 && contour.segments[0].kind === 'line';
+  return !straight && lengthOfContour(contour) > 4 * far;
+}
+
+/** Turn between leaving end a and going into end b, rad. */
+function bendBetween(open: Contour[], a: number, b: number): number {
+  const out = outward(open[a >> 1], a & 1);
+  const into = outward(open[b >> 1], b & 1);
+  return Math.abs(Math.atan2(crossOf(out, [-into[0], -into[1]]), -(out[0] * into[0] + out[1] * into[1])));
+}
+
+/** Direction in which a contour would go on beyond its end. */
+function outward(contour: Contour, end: number): P2 {
+  const s = contour.segments[end === 0 ? 0 : contour.segments.length - 1];
+  const d = directionAt(s, end === 0 ? 0 : 1);
+  return end === 0 ? [-d[0], -d[1]] : d;
+}
+
+function linked(chain: Contour[], closed: boolean, tolerance: number): Contour {
+  const segments: Segment[] = [...chain[0].segments];
+  for (const contour of chain.slice(1)) {
+    const next = [...contour.segments];
+    const between = broughtTogether(segments[segments.length - 1], next[0], tolerance);
+    segments[segments.length - 1] = between.before;
+    next[0] = between.after;
+    if (between.bridge) segments.push(between.bridge);
+    for (const s of next) segments.push(s);
+  }
+  if (closed) {
+    const last = segments.length - 1;
+    if (last > 0) {
+      const between = broughtTogether(segments[last], segments[0], tolerance);
+      segments[last] = between.before;
+      segments[0] = between.after;
+      if (between.bridge) segments.push(between.bridge);
+    } else {
+      const gap: [P2, P2] = [endOf(segments[0]), startOf(segments[0])];
+      if (distance(...gap) > tolerance * 1e-3) segments.push({ kind: 'line', a: gap[0], b: gap[1] });
+    }
+  }
+  return { ...chain[0], segments, closed };
+}
+
+/**
+ * Brings the end of one piece and the start of the next together: lines are lengthened or cut to where they cross when that is near,
+ * else both move to the middle; an arc keeps its bulge when it moves by less than a hundredth of its chord; anything else gets a bridge.
+ */
+export function broughtTogether(before: Segment, after: Segment, tolerance: number): { before: Segment; after: Segment; bridge: Segment | null } {
+  const p = endOf(before);
+  const q = startOf(after);
+  const gap = distance(p, q);
+  if (gap === 0) return { before, after, bridge: null };
+  const middle: P2 = [(p[0] + q[0]) / 2, (p[1] + q[1]) / 2];
+  if (before.kind === 'line' && after.kind === 'line') {
+    const at = lineCrossing(before, after);
+    const meet = at && distance(at, middle) <= 2 * Math.max(gap, tolerance * 1e-3) ? at : middle;
+    return { before: { ...before, b: meet }, after: { ...after, a: meet }, bridge: null };
+  }
+  if (before.kind === 'line') return { before: { ...before, b: q }, after, bridge: null };
+  if (after.kind === 'line') return { before, after: { ...after, a: p }, bridge: null };
+  if (after.kind === 'arc' && moves(after, gap)) return { before, after: fromBulge(p, endOf(after), bulgeOf(after)), bridge: null };
+  if (before.kind === 'arc' && moves(before, gap)) return { before: fromBulge(startOf(before), q, bulgeOf(before)), after, bridge: null };
+  return { before, after, bridge: { kind: 'line', a: p, b: q } };
+}
+
+const moves = (arc: ArcSegment, gap: number) => gap < 0.01 * distance(startOf(arc), endOf(arc)) && Math.abs(arc.sweep) < 6;
+
+function lineCrossing(s: LineSegment, t: LineSegment): P2 | null {
+  const d: P2 = [s.b[0] - s.a[0], s.b[1] - s.a[1]];
+  const e: P2 = [t.b[0] - t.a[0], t.b[1] - t.a[1]];
+  const n = crossOf(d, e);
+  if (Math.abs(n) < 1e-9 * Math.hypot(...d) * Math.hypot(...e)) return null;
+  const k = crossOf([t.a[0] - s.a[0], t.a[1] - s.a[1]], e) / n;
+  return [s.a[0] + d[0] * k, s.a[1] + d[1] * k];
+}
+
+/** The loose ends of all open contours. */
+export function looseEnds(drawing: Drawing): LooseEnd[] {
+  const found: LooseEnd[] = [];
+  drawing.layers.forEach((layer, l) => {
+    layer.contours.forEach((c, i) => {
+      if (c.closed || c.segments.length === 0) return;
+      found.push({ layer: l, contour: i, end: 0, at: startOf(c.segments[0]) });
+      found.push({ layer: l, contour: i, end: 1, at: endOf(c.segments[c.segments.length - 1]) });
+    });
+  });
+  return found;
+}
+
+/** Pairs of loose ends, nearest first, each end in one pair at most. A straight contour of one piece does not pair with itself. */
+export function gapsOf(drawing: Drawing): Gap[] {
+  const ends = looseEnds(drawing);
+  if (ends.length < 2) return [];
+  const index = new Flatbush(ends.length);
+  for (const { at } of ends) index.add(at[0], at[1], at[0], at[1]);
+  index.finish();
+  const pairs: { a: number; b: number; far: number }[] = [];
+  ends.forEach((end, a) => {
+    for (const b of index.neighbors(end.at[0], end.at[1], 5)) {
+      if (b === a || (b < a && index.neighbors(ends[b].at[0], ends[b].at[1], 5).includes(a))) continue;
+      const far = distance(end.at, ends[b].at);
+      const own = end.layer === ends[b].layer && end.contour === ends[b].contour;
+      if (own && !mayCloseItself(drawing.layers[end.layer].contours[end.contour], far)) continue;
+      pairs.push({ a, b, far });
+    }
+  });
+  pairs.sort((x, y) => x.far - y.far);
+  const used = new Uint8Array(ends.length);
+  const gaps: Gap[] = [];
+  for (const { a, b, far } of pairs) {
+    if (used[a] || used[b]) continue;
+    used[a] = used[b] = 1;
+    gaps.push({ a: ends[a], b: ends[b], distance: far });
+  }
+  return gaps;
+}

@@ -1,0 +1,134 @@
+import {
+  areaUnder,
+  endOf,
+  growBySegment,
+  lengthOf,
+  noBox,
+  reversed,
+  startOf,
+  transformed,
+  type Affine,
+  type Box2,
+  type P2,
+  type Segment,
+  type SegmentKind,
+} from './segment.ts';
+
+/** A chain of segments, each beginning where the one before ends. */
+export interface Contour {
+  segments: Segment[];
+  closed: boolean;
+  /** Colour of its own (#rrggbb); null takes the layer's. */
+  colour: string | null;
+  /** What it is for; null while no rule and nobody has said. */
+  meaning: Meaning | null;
+  /** Depth below the stock's top that it was made at, mm; null when unknown. */
+  depth?: number | null;
+}
+
+/** What a layer of a cut file means in a workshop. Source of the list: common practice. */
+export type Meaning = 'cut' | 'hole' | 'pocket' | 'score' | 'engrave' | 'bend' | 'label' | 'stock' | 'small';
+
+export interface Layer {
+  name: string;
+  colour: string | null;
+  /** Name of the line type, as DXF has it. */
+  lineType: string;
+  contours: Contour[];
+}
+
+/** Writing in a drawing; reported and kept, written only as TEXT. */
+export interface TextMark {
+  layer: string;
+  at: P2;
+  height: number;
+  /** Angle of the base line, rad. */
+  angle: number;
+  text: string;
+}
+
+/** Flat geometry in layers. Lengths in mm. */
+export interface Drawing {
+  layers: Layer[];
+  texts: TextMark[];
+  points: { layer: string; at: P2 }[];
+}
+
+export const emptyDrawing = (): Drawing => ({ layers: [], texts: [], points: [] });
+
+/** A contour of segments that no one has given a meaning. */
+export const contourOf = (segments: Segment[], closed: boolean, colour: string | null = null): Contour => ({ segments, closed, colour, meaning: null });
+
+/** All contours of all layers, in order. */
+export function contoursOf(drawing: Drawing): Contour[] {
+  return drawing.layers.flatMap((layer) => layer.contours);
+}
+
+export function boxOfContour(contour: Contour): Box2 {
+  const box = noBox();
+  for (const s of contour.segments) growBySegment(box, s);
+  return box;
+}
+
+/** Box of all segments and points; zeros for an empty drawing. */
+export function boxOfDrawing(drawing: Drawing): Box2 {
+  const box = noBox();
+  for (const layer of drawing.layers) for (const contour of layer.contours) for (const s of contour.segments) growBySegment(box, s);
+  return box[0] > box[2] ? [0, 0, 0, 0] : box;
+}
+
+/** The largest side of the box, which tolerances are shares of, mm. */
+export function reachOf(box: Box2): number {
+  return Math.max(box[2] - box[0], box[3] - box[1]);
+}
+
+export function lengthOfContour(contour: Contour): number {
+  let sum = 0;
+  for (const s of contour.segments) sum += lengthOf(s);
+  return sum;
+}
+
+/** Signed area of a closed contour, mm2: positive counter-clockwise. Taken about its own first point, so that far-off places lose no digits. */
+export function areaOfContour(contour: Contour): number {
+  if (contour.segments.length === 0) return 0;
+  const [x, y] = startOf(contour.segments[0]);
+  let sum = 0;
+  for (const s of contour.segments) {
+    const a = startOf(s);
+    const b = endOf(s);
+    // Moving the origin to (x, y) changes each piece by the area between its chord and that point.
+    sum += areaUnder(s) - (x * (b[1] - a[1]) - y * (b[0] - a[0])) / 2;
+  }
+  return sum;
+}
+
+export function reversedContour(contour: Contour): Contour {
+  return { ...contour, segments: contour.segments.map(reversed).reverse() };
+}
+
+/** The drawing under an affine map, texts and points included. */
+export function transformedDrawing(drawing: Drawing, m: Affine): Drawing {
+  const size = Math.sqrt(Math.abs(m[0] * m[3] - m[1] * m[2]));
+  const point = (p: P2): P2 => [m[0] * p[0] + m[2] * p[1] + m[4], m[1] * p[0] + m[3] * p[1] + m[5]];
+  return {
+    layers: drawing.layers.map((layer) => ({
+      ...layer,
+      contours: layer.contours.map((c) => ({ ...c, segments: c.segments.map((s) => transformed(s, m)) })),
+    })),
+    texts: drawing.texts.map((t) => ({ ...t, at: point(t.at), height: t.height * size, angle: t.angle + Math.atan2(m[1], m[0]) })),
+    points: drawing.points.map((p) => ({ ...p, at: point(p.at) })),
+  };
+}
+
+/** How many segments of each kind. */
+export type SegmentCounts = Record<SegmentKind, number>;
+
+export function countSegments(drawing: Drawing): SegmentCounts {
+  const counts: SegmentCounts = { line: 0, arc: 0, ellipse: 0, bezier: 0, spline: 0 };
+  for (const layer of drawing.layers) for (const contour of layer.contours) for (const s of contour.segments) counts[s.kind]++;
+  return counts;
+}
+
+/** The drawing as bytes for the store, and back. Numbers are kept exactly. */
+export const packDrawing = (drawing: Drawing): Uint8Array => new TextEncoder().encode(JSON.stringify(drawing));
+export const unpackDrawing = (bytes: Uint8Array): Drawing => JSON.parse(new TextDecoder().decode(bytes)) as Drawing;

@@ -1,0 +1,450 @@
+/** A point or vector in the plane, mm. */
+export type P2 = [number, number];
+
+export interface LineSegment {
+  kind: 'line';
+  a: P2;
+  b: P2;
+}
+/** A circular arc; angles in rad, sweep positive counter-clockwise, 2 pi for a full circle. */
+export interface ArcSegment {
+  kind: 'arc';
+  centre: P2;
+  radius: number;
+  start: number;
+  sweep: number;
+}
+/** An elliptical arc: centre + u cos t + v sin t, where v is u turned a quarter counter-clockwise times ratio. */
+export interface EllipseSegment {
+  kind: 'ellipse';
+  centre: P2;
+  u: P2;
+  ratio: number;
+  start: number;
+  sweep: number;
+}
+/** A quadratic (3 points) or cubic (4 points) Bézier curve. */
+export interface BezierSegment {
+  kind: 'bezier';
+  points: P2[];
+}
+/** A NURBS curve over the knots from number `degree` to number `points.length`. */
+export interface SplineSegment {
+  kind: 'spline';
+  degree: number;
+  knots: number[];
+  points: P2[];
+  weights: number[] | null;
+}
+/** An exact piece of a contour. */
+export type Segment = LineSegment | ArcSegment | EllipseSegment | BezierSegment | SplineSegment;
+export type SegmentKind = Segment['kind'];
+
+export const turn = 2 * Math.PI;
+
+/** Point at share t (0 to 1) of the segment's own parameter. */
+export function pointAt(s: Segment, t: number): P2 {
+  switch (s.kind) {
+    case 'line':
+      return t === 1 ? [s.b[0], s.b[1]] : [s.a[0] + (s.b[0] - s.a[0]) * t, s.a[1] + (s.b[1] - s.a[1]) * t];
+    case 'arc': {
+      const angle = s.start + s.sweep * t;
+      return [s.centre[0] + s.radius * Math.cos(angle), s.centre[1] + s.radius * Math.sin(angle)];
+    }
+    case 'ellipse': {
+      const angle = s.start + s.sweep * t;
+      const c = Math.cos(angle);
+      const d = s.ratio * Math.sin(angle);
+      return [s.centre[0] + s.u[0] * c - s.u[1] * d, s.centre[1] + s.u[1] * c + s.u[0] * d];
+    }
+    case 'bezier':
+      return bezierPoint(s.points, t);
+    case 'spline': {
+      const [from, to] = splineDomain(s);
+      return splineAt(s, from + (to - from) * t).point;
+    }
+  }
+}
+
+/** Derivative at share t, by the segment's own parameter scaled to 0..1. */
+export function velocityAt(s: Segment, t: number): P2 {
+  switch (s.kind) {
+    case 'line':
+      return [s.b[0] - s.a[0], s.b[1] - s.a[1]];
+    case 'arc': {
+      const angle = s.start + s.sweep * t;
+      return [-s.radius * s.sweep * Math.sin(angle), s.radius * s.sweep * Math.cos(angle)];
+    }
+    case 'ellipse': {
+      const angle = s.start + s.sweep * t;
+      const c = -Math.sin(angle) * s.sweep;
+      const d = s.ratio * Math.cos(angle) * s.sweep;
+      return [s.u[0] * c - s.u[1] * d, s.u[1] * c + s.u[0] * d];
+    }
+    case 'bezier': {
+      const n = s.points.length - 1;
+      const hodograph = s.points.slice(1).map((p, i): P2 => [n * (p[0] - s.points[i][0]), n * (p[1] - s.points[i][1])]);
+      return bezierPoint(hodograph, t);
+    }
+    case 'spline': {
+      const [from, to] = splineDomain(s);
+      const { velocity } = splineAt(s, from + (to - from) * t);
+      return [velocity[0] * (to - from), velocity[1] * (to - from)];
+    }
+  }
+}
+
+/** Unit direction at an end (0 or 1), also where the first control points coincide. */
+export function directionAt(s: Segment, t: 0 | 1): P2 {
+  let [x, y] = velocityAt(s, t);
+  let length = Math.hypot(x, y);
+  if (!(length > 0)) {
+    const p = pointAt(s, t);
+    const q = pointAt(s, t === 0 ? 1e-4 : 1 - 1e-4);
+    [x, y] = t === 0 ? [q[0] - p[0], q[1] - p[1]] : [p[0] - q[0], p[1] - q[1]];
+    length = Math.hypot(x, y);
+  }
+  return length > 0 ? [x / length, y / length] : [1, 0];
+}
+
+export const startOf = (s: Segment): P2 => (s.kind === 'line' ? s.a : s.kind === 'bezier' ? s.points[0] : pointAt(s, 0));
+export const endOf = (s: Segment): P2 => (s.kind === 'line' ? s.b : s.kind === 'bezier' ? s.points[s.points.length - 1] : pointAt(s, 1));
+
+/** De Casteljau's algorithm. Source: any handbook of curves. */
+function bezierPoint(points: readonly P2[], t: number): P2 {
+  const u = 1 - t;
+  const p = points;
+  switch (points.length) {
+    case 4: {
+      const [a, b, c, d] = [u * u * u, 3 * u * u * t, 3 * u * t * t, t * t * t];
+      return [a * p[0][0] + b * p[1][0] + c * p[2][0] + d * p[3][0], a * p[0][1] + b * p[1][1] + c * p[2][1] + d * p[3][1]];
+    }
+    case 3: {
+      const [a, b, c] = [u * u, 2 * u * t, t * t];
+      return [a * p[0][0] + b * p[1][0] + c * p[2][0], a * p[0][1] + b * p[1][1] + c * p[2][1]];
+    }
+    case 2:
+      return [u * p[0][0] + t * p[1][0], u * p[0][1] + t * p[1][1]];
+    default:
+      return [p[0][0], p[0][1]];
+  }
+}
+
+export function splineDomain(s: SplineSegment): P2 {
+  return [s.knots[s.degree], s.knots[s.points.length]];
+}
+
+/** Point and derivative of a NURBS curve at knot value x, by de Boor in homogeneous coordinates. Source: Piegl and Tiller, The NURBS Book, A3.1, A4.1. */
+export function splineAt(s: SplineSegment, x: number): { point: P2; velocity: P2 } {
+  const { degree: p, knots, points, weights } = s;
+  let span = p;
+  while (span < points.length - 1 && x >= knots[span + 1]) span++;
+  const d: number[][] = [];
+  for (let j = 0; j <= p; j++) {
+    const i = span - p + j;
+    const w = weights ? weights[i] : 1;
+    d.push([points[i][0] * w, points[i][1] * w, w]);
+  }
+  let slope = [0, 0, 0];
+  for (let r = 1; r <= p; r++) {
+    if (r === p) {
+      const width = knots[span + 1] - knots[span];
+      slope = width > 0 ? d[p].map((v, k) => (p * (v - d[p - 1][k])) / width) : [0, 0, 0];
+    }
+    for (let j = p; j >= r; j--) {
+      const low = knots[span - p + j];
+      const high = knots[span + 1 + j - r];
+      const f = high > low ? (x - low) / (high - low) : 0;
+      for (let k = 0; k < 3; k++) d[j][k] = d[j - 1][k] * (1 - f) + d[j][k] * f;
+    }
+  }
+  const [hx, hy, w] = d[p];
+  const point: P2 = [hx / w, hy / w];
+  return { point, velocity: [(slope[0] - slope[2] * point[0]) / w, (slope[1] - slope[2] * point[1]) / w] };
+}
+
+/** Shares of the parameter at which a spline's knots lie, from 0 to 1. */
+export function spansOf(s: SplineSegment): number[] {
+  const [from, to] = splineDomain(s);
+  const shares = [0];
+  for (let i = s.degree + 1; i <= s.points.length; i++) {
+    const share = (s.knots[i] - from) / (to - from);
+    if (share > shares[shares.length - 1] + 1e-12) shares.push(Math.min(1, share));
+  }
+  if (shares[shares.length - 1] < 1) shares.push(1);
+  return shares;
+}
+
+/** The same piece run the other way. */
+export function reversed(s: Segment): Segment {
+  switch (s.kind) {
+    case 'line':
+      return { kind: 'line', a: s.b, b: s.a };
+    case 'arc':
+    case 'ellipse':
+      return { ...s, start: s.start + s.sweep, sweep: -s.sweep };
+    case 'bezier':
+      return { kind: 'bezier', points: [...s.points].reverse() };
+    case 'spline': {
+      const sum = s.knots[0] + s.knots[s.knots.length - 1];
+      return {
+        ...s,
+        knots: s.knots.map((k) => sum - k).reverse(),
+        points: [...s.points].reverse(),
+        weights: s.weights ? [...s.weights].reverse() : null,
+      };
+    }
+  }
+}
+
+/** The piece between two shares of the parameter (0 <= from < to <= 1); splines only whole. */
+export function pieceOf(s: Exclude<Segment, SplineSegment>, from: number, to: number): Segment {
+  switch (s.kind) {
+    case 'line':
+      return { kind: 'line', a: pointAt(s, from), b: pointAt(s, to) };
+    case 'arc':
+    case 'ellipse':
+      return { ...s, start: s.start + s.sweep * from, sweep: s.sweep * (to - from) };
+    case 'bezier':
+      return { kind: 'bezier', points: bezierHead(bezierTail(s.points, from), from < 1 ? (to - from) / (1 - from) : 1) };
+  }
+}
+
+function bezierHead(points: P2[], t: number): P2[] {
+  const out: P2[] = [];
+  let level = points;
+  while (level.length > 0) {
+    out.push(level[0]);
+    level = level.slice(1).map((p, i): P2 => [level[i][0] * (1 - t) + p[0] * t, level[i][1] * (1 - t) + p[1] * t]);
+  }
+  return out;
+}
+
+const bezierTail = (points: P2[], t: number): P2[] => bezierHead([...points].reverse(), 1 - t).reverse();
+
+/** Nodes and weights of Gauss-Legendre quadrature with 3 and 8 points on 0..1. Source: Abramowitz and Stegun, table 25.4. */
+const gauss3 = rule([0, 0.774596669241483], [0.888888888888889, 0.555555555555556]);
+const gauss8 = rule(
+  [0.183434642495649805, 0.525532409916328986, 0.796666477413626740, 0.960289856497536232],
+  [0.362683783378361983, 0.313706645877887287, 0.222381034453374471, 0.101228536290376259],
+); // prettier-ignore
+
+function rule(nodes: number[], weights: number[]): [number, number][] {
+  return nodes.flatMap((x, i): [number, number][] => (x === 0 ? [[0.5, weights[i] / 2]] : [[(1 - x) / 2, weights[i] / 2], [(1 + x) / 2, weights[i] / 2]])); // prettier-ignore
+}
+
+function integral(f: (t: number) => number, from: number, to: number, points: [number, number][]): number {
+  let sum = 0;
+  for (const [x, w] of points) sum += w * f(from + (to - from) * x);
+  return sum * (to - from);
+}
+
+function adaptive(f: (t: number) => number, from: number, to: number, whole: number, tolerance: number, depth: number): number {
+  const middle = (from + to) / 2;
+  const left = integral(f, from, middle, gauss8);
+  const right = integral(f, middle, to, gauss8);
+  if (depth === 0 || Math.abs(left + right - whole) <= tolerance * (1e-300 + Math.abs(whole))) return left + right;
+  return adaptive(f, from, middle, left, tolerance, depth - 1) + adaptive(f, middle, to, right, tolerance, depth - 1);
+}
+
+/** Length of a piece, mm: exact for lines and arcs, by quadrature to 1e-12 for the rest. */
+export function lengthOf(s: Segment): number {
+  if (s.kind === 'line') return Math.hypot(s.b[0] - s.a[0], s.b[1] - s.a[1]);
+  if (s.kind === 'arc') return Math.abs(s.sweep) * s.radius;
+  const speed = (t: number) => {
+    const [x, y] = velocityAt(s, t);
+    return Math.hypot(x, y);
+  };
+  const cuts = s.kind === 'spline' ? spansOf(s) : s.kind === 'ellipse' ? quarterCuts(s) : [0, 1];
+  let sum = 0;
+  for (let i = 1; i < cuts.length; i++) sum += adaptive(speed, cuts[i - 1], cuts[i], integral(speed, cuts[i - 1], cuts[i], gauss8), 1e-12, 12);
+  return sum;
+}
+
+function quarterCuts(s: EllipseSegment): number[] {
+  const n = Math.max(1, Math.ceil(Math.abs(s.sweep) / (Math.PI / 4)));
+  return Array.from({ length: n + 1 }, (_, i) => i / n);
+}
+
+/**
+ * Half the integral of x dy - y dx along the piece, mm2: what it adds to the area of a closed contour.
+ * Closed form for lines, arcs and ellipses; Gauss quadrature, exact for the polynomial degree, for the rest. Source: Green's theorem.
+ */
+export function areaUnder(s: Segment): number {
+  switch (s.kind) {
+    case 'line':
+      return (s.a[0] * s.b[1] - s.a[1] * s.b[0]) / 2;
+    case 'arc':
+    case 'ellipse': {
+      const a = pointAt(s, 0);
+      const b = pointAt(s, 1);
+      const own = s.kind === 'arc' ? s.radius ** 2 : s.ratio * (s.u[0] ** 2 + s.u[1] ** 2);
+      return (own * s.sweep + s.centre[0] * (b[1] - a[1]) - s.centre[1] * (b[0] - a[0])) / 2;
+    }
+    case 'bezier':
+      return integral((t) => crossOf(pointAt(s, t), velocityAt(s, t)), 0, 1, gauss3) / 2;
+    case 'spline': {
+      const cuts = spansOf(s);
+      const f = (t: number) => crossOf(pointAt(s, t), velocityAt(s, t));
+      let sum = 0;
+      for (let i = 1; i < cuts.length; i++) {
+        const whole = integral(f, cuts[i - 1], cuts[i], gauss8);
+        sum += s.weights || s.degree > 8 ? adaptive(f, cuts[i - 1], cuts[i], whole, 1e-13, 10) : whole;
+      }
+      return sum / 2;
+    }
+  }
+}
+
+export const crossOf = (a: readonly number[], b: readonly number[]): number => a[0] * b[1] - a[1] * b[0];
+export const distance = (a: readonly number[], b: readonly number[]): number => Math.hypot(a[0] - b[0], a[1] - b[1]);
+
+/** A box in the plane: [left, bottom, right, top], mm. */
+export type Box2 = [number, number, number, number];
+export const noBox = (): Box2 => [Infinity, Infinity, -Infinity, -Infinity];
+
+export function growBox(box: Box2, p: readonly number[]): void {
+  if (p[0] < box[0]) box[0] = p[0];
+  if (p[1] < box[1]) box[1] = p[1];
+  if (p[0] > box[2]) box[2] = p[0];
+  if (p[1] > box[3]) box[3] = p[1];
+}
+
+/** Grows a box by all of a piece, its bulges included. */
+export function growBySegment(box: Box2, s: Segment): void {
+  if (s.kind === 'line') {
+    growBox(box, s.a);
+    growBox(box, s.b);
+    return;
+  }
+  growBox(box, pointAt(s, 0));
+  growBox(box, pointAt(s, 1));
+  for (const t of extremes(s)) growBox(box, pointAt(s, t));
+}
+
+/** Shares of the parameter at which x or y turns round. */
+function extremes(s: Exclude<Segment, LineSegment>): number[] {
+  if (s.kind === 'arc') return [0, 1, 2, 3].flatMap((q) => sharesOfAngle(s, (q * Math.PI) / 2));
+  if (s.kind === 'ellipse') {
+    const ax = Math.atan2(-s.u[1] * s.ratio, s.u[0]);
+    const ay = Math.atan2(s.u[0] * s.ratio, s.u[1]);
+    return [ax, ax + Math.PI, ay, ay + Math.PI].flatMap((a) => sharesOfAngle(s, a));
+  }
+  const found: number[] = [];
+  const cuts = s.kind === 'spline' ? spansOf(s) : [0, 1];
+  for (let i = 1; i < cuts.length; i++) {
+    for (let k = 0; k < 2; k++) {
+      const steps = 8;
+      let before = velocityAt(s, cuts[i - 1] + 1e-12)[k];
+      for (let j = 1; j <= steps; j++) {
+        const to = cuts[i - 1] + ((cuts[i] - cuts[i - 1]) * j) / steps;
+        const after = velocityAt(s, Math.min(to, 1 - 1e-12))[k];
+        if (before * after < 0) found.push(rootBetween((t) => velocityAt(s, t)[k], to - (cuts[i] - cuts[i - 1]) / steps, to));
+        before = after;
+      }
+    }
+  }
+  return found;
+}
+
+/** Shares at which an arc or ellipse passes an angle of its own parameter. */
+export function sharesOfAngle(s: ArcSegment | EllipseSegment, angle: number): number[] {
+  const sign = s.sweep < 0 ? -1 : 1;
+  const size = Math.abs(s.sweep);
+  let ahead = (sign * (angle - s.start)) % turn;
+  if (ahead < 0) ahead += turn;
+  return ahead <= size ? [ahead / size] : [];
+}
+
+function rootBetween(f: (t: number) => number, low: number, high: number): number {
+  let [a, b] = [low, high];
+  const negative = f(a) < 0;
+  for (let i = 0; i < 60; i++) {
+    const m = (a + b) / 2;
+    if (f(m) < 0 === negative) a = m;
+    else b = m;
+  }
+  return (a + b) / 2;
+}
+
+/** An affine map of the plane: x' = a x + c y + e, y' = b x + d y + f, as [a, b, c, d, e, f]. */
+export type Affine = readonly [number, number, number, number, number, number];
+export const noChange: Affine = [1, 0, 0, 1, 0, 0];
+
+/** First `inner`, then `outer`. */
+export function times(outer: Affine, inner: Affine): Affine {
+  const [a, b, c, d, e, f] = outer;
+  const [g, h, i, j, k, l] = inner;
+  return [a * g + c * h, b * g + d * h, a * i + c * j, b * i + d * j, a * k + c * l + e, b * k + d * l + f];
+}
+
+export const applied = (m: Affine, p: readonly number[]): P2 => [m[0] * p[0] + m[2] * p[1] + m[4], m[1] * p[0] + m[3] * p[1] + m[5]];
+const appliedVector = (m: Affine, p: readonly number[]): P2 => [m[0] * p[0] + m[2] * p[1], m[1] * p[0] + m[3] * p[1]];
+
+/** The piece under an affine map; a circle that is stretched becomes an ellipse, never short lines. */
+export function transformed(s: Segment, m: Affine): Segment {
+  switch (s.kind) {
+    case 'line':
+      return { kind: 'line', a: applied(m, s.a), b: applied(m, s.b) };
+    case 'bezier':
+      return { kind: 'bezier', points: s.points.map((p) => applied(m, p)) };
+    case 'spline':
+      return { ...s, points: s.points.map((p) => applied(m, p)) };
+    case 'arc': {
+      const ux = Math.hypot(m[0], m[1]);
+      const uy = Math.hypot(m[2], m[3]);
+      const similar = Math.abs(ux - uy) <= 1e-12 * (ux + uy) && Math.abs(m[0] * m[2] + m[1] * m[3]) <= 1e-12 * ux * uy;
+      if (!similar) return ellipseFrom(applied(m, s.centre), appliedVector(m, [s.radius, 0]), appliedVector(m, [0, s.radius]), s.start, s.sweep);
+      const flip = m[0] * m[3] - m[1] * m[2] < 0 ? -1 : 1;
+      const angle = Math.atan2(m[1], m[0]);
+      return { kind: 'arc', centre: applied(m, s.centre), radius: s.radius * ux, start: angle + flip * s.start, sweep: flip * s.sweep };
+    }
+    case 'ellipse':
+      return ellipseFrom(applied(m, s.centre), appliedVector(m, s.u), appliedVector(m, [-s.u[1] * s.ratio, s.u[0] * s.ratio]), s.start, s.sweep);
+  }
+}
+
+/**
+ * An elliptical arc from any two conjugate half diameters: centre + p cos t + q sin t. Comes as a circular arc when it is one.
+ * Principal axes by the angle that makes the turned pair perpendicular. Source: Rytz's construction, in closed form.
+ */
+export function ellipseFrom(centre: P2, p: P2, q: P2, start: number, sweep: number): EllipseSegment | ArcSegment {
+  const pp = p[0] ** 2 + p[1] ** 2;
+  const qq = q[0] ** 2 + q[1] ** 2;
+  const pq = p[0] * q[0] + p[1] * q[1];
+  let shift = Math.abs(pq) <= 1e-15 * (pp + qq) ? 0 : Math.atan2(2 * pq, pp - qq) / 2;
+  const major: P2 = [p[0] * Math.cos(shift) + q[0] * Math.sin(shift), p[1] * Math.cos(shift) + q[1] * Math.sin(shift)];
+  const minor: P2 = [q[0] * Math.cos(shift) - p[0] * Math.sin(shift), q[1] * Math.cos(shift) - p[1] * Math.sin(shift)];
+  let [u, v] = [major, minor];
+  if (Math.hypot(...v) > Math.hypot(...u)) {
+    [u, v] = [minor, [-major[0], -major[1]]];
+    shift += Math.PI / 2;
+  }
+  const length = Math.hypot(...u);
+  const side = crossOf(u, v) < 0 ? -1 : 1;
+  const ratio = length > 0 ? Math.hypot(...v) / length : 1;
+  const from = side * (start - shift);
+  if (Math.abs(ratio - 1) < 1e-10) return { kind: 'arc', centre, radius: length, start: from + Math.atan2(u[1], u[0]), sweep: side * sweep };
+  return { kind: 'ellipse', centre, u, ratio, start: from, sweep: side * sweep };
+}
+
+/** The arc between two points with a bulge: tan(sweep / 4), positive counter-clockwise. A bulge of 0 is a line. Source: DXF Reference, LWPOLYLINE. */
+export function fromBulge(a: P2, b: P2, bulge: number): Segment {
+  const chord = distance(a, b);
+  if (Math.abs(bulge) < 1e-12 || !(chord > 0)) return { kind: 'line', a, b };
+  const sweep = 4 * Math.atan(bulge);
+  const radius = (chord * (1 + bulge * bulge)) / (4 * Math.abs(bulge));
+  // The centre lies on the bisector at (1 - bulge^2) / (4 bulge) chords to the left of a -> b.
+  const k = (1 - bulge * bulge) / (4 * bulge);
+  const centre: P2 = [(a[0] + b[0]) / 2 - k * (b[1] - a[1]), (a[1] + b[1]) / 2 + k * (b[0] - a[0])];
+  return { kind: 'arc', centre, radius, start: Math.atan2(a[1] - centre[1], a[0] - centre[0]), sweep };
+}
+
+/** The bulge of an arc of less than a full turn. */
+export const bulgeOf = (arc: ArcSegment): number => Math.tan(arc.sweep / 4);
+
+/** A full circle, counter-clockwise. */
+export const circle = (centre: P2, radius: number): ArcSegment => ({ kind: 'arc', centre, radius, start: 0, sweep: turn });
+
+/** Whether an arc or ellipse is a full turn. */
+export const isFull = (s: Segment): boolean => (s.kind === 'arc' || s.kind === 'ellipse') && Math.abs(s.sweep) >= turn - 1e-9;

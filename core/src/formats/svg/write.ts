@@ -1,0 +1,115 @@
+import { boxOfDrawing, type Contour } from '../../drawing/drawing.ts';
+import { asBeziers } from '../../drawing/spline.ts';
+import { endOf, isFull, pieceOf, startOf, type ArcSegment, type Box2, type EllipseSegment, type P2, type Segment } from '../../drawing/segment.ts';
+import type { WrittenLayer } from '../dxf/write.ts';
+
+/** Deviation of Béziers that stand for rational splines or those above degree 3, mm. */
+export const svgSplineDeviation = 1e-4;
+/** Width of a hairline, mm. Common practice: cutters take anything up to about a hundredth of a millimetre for a cut. */
+const hairline = 0.01;
+
+/**
+ * A drawing as SVG in mm: width, height and viewBox agree, so that one user unit is one mm; a named group for each layer, hairlines,
+ * no fill; arcs as arcs, Béziers as Béziers. Y runs down in SVG: the drawing's box is turned over, not mirrored.
+ * @param sheet box that becomes the view box, mm; null takes the drawing's own.
+ */
+export function* svgFile(layers: WrittenLayer[], title: string, sheet: Box2 | null): Generator<Uint8Array> {
+  const encoder = new TextEncoder();
+  const box = sheet ?? boxOfDrawing({ layers: layers.map((l) => ({ ...l })), texts: [], points: [] });
+  const width = number(box[2] - box[0]);
+  const height = number(box[3] - box[1]);
+  const place = (p: readonly number[]): P2 => [p[0] - box[0], box[3] - p[1]];
+  yield encoder.encode(
+    `<?xml version="1.0" encoding="UTF-8"?>\n<svg xmlns="http://www.w3.org/2000/svg" version="1.1" width="${width}mm" height="${height}mm" viewBox="0 0 ${width} ${height}">\n<title>${escapedXml(title)}</title>\n`,
+  );
+  const ids = new Set<string>();
+  for (const layer of layers) {
+    const colour = layer.colour ?? '#000000';
+    const dash = dashes[layer.lineType.toUpperCase()] ?? '';
+    yield encoder.encode(
+      `<g id="${idOf(layer.name, ids)}" data-name="${escapedXml(layer.name)}" fill="none" stroke="${colour}" stroke-width="${hairline}"${dash}>\n`,
+    );
+    let text: string[] = [];
+    for (const contour of layer.contours) {
+      text.push(contourText(contour, place));
+      if (text.length > 5000) {
+        yield encoder.encode(text.join(''));
+        text = [];
+      }
+    }
+    yield encoder.encode(`${text.join('')}</g>\n`);
+  }
+  yield encoder.encode('</svg>\n');
+}
+
+const dashes: Record<string, string> = {
+  DASHED: ' stroke-dasharray="6 3"',
+  CENTER: ' stroke-dasharray="16 3 3 3"',
+  DOT: ' stroke-dasharray="0.1 2"',
+};
+
+const number = (v: number): string => {
+  if (Math.abs(v) < 1e-12) return '0';
+  const text = String(v);
+  return text.includes('e') ? v.toFixed(15).replace(/0+$/, '') : text;
+};
+
+const pair = (p: readonly number[]) => `${number(p[0])} ${number(p[1])}`;
+
+// eslint-disable-next-line no-control-regex
+const escapedXml = (text: string) => text.replace(/[\x00-\x08\x0b\x0c\x0e-\x1f]/g, '').replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);
+
+/** Layer names as ids: letters, digits, - and _; each once. */
+function idOf(name: string, taken: Set<string>): string {
+  const plain = name.replace(/[^A-Za-z0-9_-]+/g, '-').replace(/^([^A-Za-z])/, 'layer-$1') || 'layer';
+  let id = plain;
+  for (let i = 2; taken.has(id); i++) id = `${plain}-${i}`;
+  taken.add(id);
+  return id;
+}
+
+function contourText(contour: Contour, place: (p: readonly number[]) => P2): string {
+  const [first] = contour.segments;
+  const stroke = contour.colour ? ` stroke="${contour.colour}"` : '';
+  if (contour.segments.length === 1 && first.kind === 'arc' && isFull(first)) {
+    const c = place(first.centre);
+    return `<circle cx="${number(c[0])}" cy="${number(c[1])}" r="${number(first.radius)}"${stroke}/>\n`;
+  }
+  const steps = [`M${pair(place(startOf(first)))}`];
+  contour.segments.forEach((s, i) => {
+    // The last line of a closed contour is drawn by closing it.
+    if (contour.closed && i === contour.segments.length - 1 && s.kind === 'line' && i > 0) return;
+    steps.push(pathText(s, place));
+  });
+  if (contour.closed) steps.push('Z');
+  return `<path d="${steps.join('')}"${stroke}/>\n`;
+}
+
+function pathText(s: Segment, place: (p: readonly number[]) => P2): string {
+  switch (s.kind) {
+    case 'line':
+      return `L${pair(place(s.b))}`;
+    case 'arc':
+    case 'ellipse': {
+      // One arc command cannot say a full turn.
+      if (isFull(s)) return [pieceOf(s, 0, 0.5), pieceOf(s, 0.5, 1)].map((p) => arcText(p as ArcSegment, place)).join('');
+      return arcText(s, place);
+    }
+    case 'bezier':
+      return `${s.points.length === 3 ? 'Q' : 'C'}${s.points
+        .slice(1)
+        .map((p) => pair(place(p)))
+        .join(' ')}`;
+    case 'spline':
+      return asBeziers(s, svgSplineDeviation)
+        .segments.map((b) => pathText(b, place))
+        .join('');
+  }
+}
+
+function arcText(s: ArcSegment | EllipseSegment, place: (p: readonly number[]) => P2): string {
+  const [rx, ry, tilt] =
+    s.kind === 'arc' ? [s.radius, s.radius, 0] : [Math.hypot(...s.u), Math.hypot(...s.u) * Math.abs(s.ratio), -(Math.atan2(s.u[1], s.u[0]) * 180) / Math.PI];
+  // Turning Y over turns the sense of the sweep over.
+  return `A${number(rx)} ${number(ry)} ${number(tilt)} ${Math.abs(s.sweep) > Math.PI ? 1 : 0} ${s.sweep > 0 ? 0 : 1} ${pair(place(endOf(s)))}`;
+}
