@@ -2,7 +2,9 @@ import { parseArgs } from 'node:util';
 import { Unusable } from '../findings/finding.ts';
 import { choiceLimits } from '../facets/presets.ts';
 import { formatNames, receivers, type FileFormat } from '../receivers/receivers.ts';
-import { lengthUnits } from '../size/readings.ts';
+import { viewFrames, type ViewName } from '../drawing/from-shape.ts';
+import { dxfVersions, type DxfVersion } from '../formats/dxf/write.ts';
+import { drawingUnits, lengthUnits } from '../size/readings.ts';
 
 /** What a person typed, checked. Lengths in mm, angle in degrees. */
 export interface Given {
@@ -30,9 +32,23 @@ export interface Given {
   walls: number;
   infill: number;
   up: 'find' | 'z' | 'y';
+  dxfVersion: DxfVersion;
+  /** What is drawn of a solid or mesh that is written as a drawing. */
+  view: ViewName | null;
+  section: number | null;
+  face: number | null;
+  edges: 'silhouette' | 'visible' | 'hidden';
+  joinGaps: number | null;
+  fitArcs: number | null;
+  kerf: number | null;
+  layersFrom: 'groups' | 'colours';
+  /** Thickness of a raised drawing, mm. */
+  thickness: number | null;
+  /** Kind of machine that receives, for "receive". */
+  as: 'laser' | 'router' | 'printer' | null;
 }
 
-export type Command = 'inspect' | 'write' | 'mend' | 'join' | 'subtract' | 'common' | 'divide' | 'lighten' | 'stances' | 'slice';
+export type Command = 'inspect' | 'write' | 'mend' | 'join' | 'subtract' | 'common' | 'divide' | 'lighten' | 'stances' | 'slice' | 'receive' | 'raise';
 
 /** How many files each command takes, and whether it needs --out. */
 const shapes: Record<Command, { least: number; most: number; out: 'folder' | 'file' | null }> = {
@@ -46,6 +62,8 @@ const shapes: Record<Command, { least: number; most: number; out: 'folder' | 'fi
   lighten: { least: 1, most: 1, out: 'file' },
   stances: { least: 1, most: 1, out: null },
   slice: { least: 1, most: 1, out: null },
+  receive: { least: 1, most: 1, out: null },
+  raise: { least: 1, most: 1, out: 'file' },
 };
 
 const options = {
@@ -71,6 +89,17 @@ const options = {
   walls: { type: 'string' },
   infill: { type: 'string' },
   up: { type: 'string' },
+  'dxf-version': { type: 'string' },
+  view: { type: 'string' },
+  section: { type: 'string' },
+  face: { type: 'string' },
+  edges: { type: 'string' },
+  'join-gaps': { type: 'string' },
+  'fit-arcs': { type: 'string' },
+  kerf: { type: 'string' },
+  thickness: { type: 'string' },
+  layers: { type: 'string' },
+  as: { type: 'string' },
 } as const;
 
 /** @throws Unusable with a sentence when something typed can't be used. */
@@ -107,6 +136,17 @@ export function parseArguments(argv: string[]): Given {
     walls: 2,
     infill: 0.2,
     up: 'find',
+    dxfVersion: '2000',
+    view: null,
+    section: null,
+    face: null,
+    edges: 'silhouette',
+    joinGaps: null,
+    fitArcs: null,
+    kerf: null,
+    thickness: null,
+    layersFrom: 'groups',
+    as: null,
   };
   if (values.help || command === undefined || command === 'help') return blank;
   if (!(command in shapes)) throw new Unusable('bad-command', `There is no command "${command}".`, 'See "tall-kite --help".');
@@ -142,13 +182,24 @@ export function parseArguments(argv: string[]): Given {
     bead: limited('bead', values.bead, [0.05, 5], 'mm'),
     walls: limited('walls', values.walls, [1, 20], 'walls') ?? 2,
     infill: (limited('infill', values.infill, [0, 100], 'percent') ?? 20) / 100,
+    dxfVersion: oneOf('dxf-version', values['dxf-version'] ?? '2000', dxfVersions) as DxfVersion,
+    view: values.view === undefined ? null : (oneOf('view', values.view, Object.keys(viewFrames)) as ViewName),
+    section: sectionHeight(values.section),
+    face: limited('face', values.face, [1, 1_000_000], 'faces'),
+    edges: oneOf('edges', values.edges ?? 'silhouette', ['silhouette', 'visible', 'hidden']) as Given['edges'],
+    joinGaps: limited('join-gaps', values['join-gaps'], [0, 100], 'mm'),
+    fitArcs: limited('fit-arcs', values['fit-arcs'], [0.0001, 5], 'mm'),
+    kerf: limited('kerf', values.kerf, [0, 10], 'mm'),
+    thickness: limited('thickness', values.thickness, [0.01, 10_000], 'mm'),
+    layersFrom: oneOf('layers', values.layers ?? 'groups', ['groups', 'colours']) as Given['layersFrom'],
+    as: values.as === undefined ? null : (oneOf('as', values.as, ['laser', 'router', 'printer']) as Given['as']),
     up: oneOf('up', values.up ?? 'find', ['find', 'z', 'y']) as Given['up'],
     deviation: limited('deviation', values.deviation, choiceLimits.deviation, 'mm'),
     angle: limited('angle', values.angle, choiceLimits.angle, 'degrees'),
     unit: oneOf(
       'unit',
       values.unit ?? 'mm',
-      lengthUnits.map((u) => u.id),
+      [...lengthUnits, ...drawingUnits].map((u) => u.id),
     ),
     fromUnit:
       values['from-unit'] === undefined
@@ -156,7 +207,7 @@ export function parseArguments(argv: string[]): Given {
         : oneOf(
             'from-unit',
             values['from-unit'],
-            lengthUnits.map((u) => u.id),
+            [...lengthUnits, ...drawingUnits].map((u) => u.id),
           ),
     part: values.part ?? null,
     out: values.out ?? '.',
@@ -169,6 +220,11 @@ export function parseArguments(argv: string[]): Given {
             receivers.map((r) => r.id),
           ),
   };
+}
+
+/** "z=12.5" or "12.5", mm. */
+function sectionHeight(text: string | undefined): number | null {
+  return limited('section', text?.replace(/^z\s*=\s*/i, ''), [-1e6, 1e6], 'mm');
 }
 
 function limited(name: string, text: string | undefined, [low, high]: readonly [number, number], unit: string): number | null {

@@ -2,10 +2,11 @@ import { readFile, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { readDesign, mostBytes } from '../design/read.ts';
 import { usualChoices, type ReadChoices } from '../design/choices.ts';
-import type { Design } from '../design/design.ts';
+import type { Design, DesignPart } from '../design/design.ts';
 import { Unusable, worst, type Finding, type Severity } from '../findings/finding.ts';
 import { sizeOf } from '../geometry/box.ts';
 import { nodeKernels } from '../kernel/load.ts';
+import { firstRecipe, scaleOf } from '../recipe/recipe.ts';
 import type { Given } from './arguments.ts';
 
 /** What a command has to say: for programs, for people, and for the exit code. */
@@ -36,7 +37,7 @@ export async function inspectFiles(given: Given): Promise<Report> {
   for (const file of given.files) {
     let design: Design;
     try {
-      design = await loadDesign(file, { ...usualChoices, up: given.up });
+      design = await loadDesign(file, { ...usualChoices, up: given.up, layersFrom: given.layersFrom });
     } catch (thrown) {
       if (!(thrown instanceof Unusable)) throw thrown;
       const finding: Finding = { code: thrown.code, severity: 'stop', count: 1, message: thrown.message, remedy: thrown.remedy };
@@ -47,7 +48,15 @@ export async function inspectFiles(given: Given): Promise<Report> {
     }
     const findings = [...design.findings, ...design.parts.flatMap((part) => part.findings)];
     severities.push(worst(findings.map((f) => f.severity)));
-    files.push({ file, format: design.format, version: design.version, unit: design.unit, parts: design.parts.map((part) => figures(part.summary)), findings });
+    files.push({
+      file,
+      format: design.format,
+      version: design.version,
+      unit: design.unit,
+      parts: design.parts.map((part) => (part.geometry.kind === 'drawing' ? flatFigures(part, given) : figures(part.summary))),
+      findings,
+      ...(design.leftOut ? { leftOut: design.leftOut } : {}),
+    });
     text += sentences(file, design, findings);
   }
   return { json: { files }, text, severities };
@@ -59,12 +68,30 @@ function figures(part: Design['parts'][number]['summary']) {
   return { name, path, kind, quantity, colour, box, volume, area, faces, triangles, shells, openEdges, nonManifoldEdges, flippedEdges, degenerateTriangles };
 }
 
+/** Figures of a drawing, in mm under the reading that was typed or is usual. */
+function flatFigures(part: DesignPart, given: Given) {
+  const recipe = firstRecipe(part.summary);
+  recipe.size.reading = given.fromUnit;
+  const k = scaleOf(part.summary, recipe);
+  const { name, path, kind, quantity, box, unit } = part.summary;
+  const f = part.summary.drawing!;
+  const [low, high] = [box.min, box.max].map((p) => [p[0] * k, p[1] * k]);
+  return { ...f, name, path, kind, quantity, unit, box: [...low, ...high], gaps: f.gaps.map((g) => g * k), length: f.length * k, area: f.area * k * k };
+}
+
 function sentences(file: string, design: Design, findings: Finding[]): string {
   const lines = [`${file}: ${design.format} ${design.version}, ${design.unit ? `unit ${design.unit}` : 'no unit, measured as mm'}`];
   for (const { summary: p } of design.parts) {
     const size = sizeOf(p.box)
       .map((v) => v.toFixed(3))
       .join(' x ');
+    const d = p.drawing;
+    if (d) {
+      lines.push(
+        `  ${p.path.join(' / ')}: drawing, ${d.contours} contours (${d.openContours} open), ${d.holes} holes, ${size.split(' x ').slice(0, 2).join(' x ')}${p.unit ? ' mm' : ', no unit'}`,
+      );
+      continue;
+    }
     const what = p.kind === 'solid' ? `solid, ${p.faces} faces` : `mesh, ${p.triangles} triangles, ${p.openEdges} open edges`;
     lines.push(`  ${p.quantity} x ${p.path.join(' / ')}: ${what}, ${size} mm, ${p.volume.toFixed(2)} mm3`);
   }

@@ -1,7 +1,8 @@
 import { asUnusable, Unusable, worst, type Severity } from '../findings/finding.ts';
 import { parseArguments, type Command, type Given } from './arguments.ts';
 import { inspectFiles, type Report } from './inspect.ts';
-import { combineFiles, divideFile, lightenFile, mendFile, sliceFile, stancesOf } from './shape.ts';
+import { combineFiles, divideFile, lightenFile, mendFile, raiseFile, sliceFile, stancesOf } from './shape.ts';
+import { receiveGiven } from './flat.ts';
 import { writeFiles } from './write.ts';
 
 const help = `tall-kite: reads designs, writes files for machines, and proves them from their own bytes.
@@ -11,6 +12,14 @@ const help = `tall-kite: reads designs, writes files for machines, and proves th
   tall-kite write FILE --format stl|3mf|obj|ply|step --out DIR [--deviation MM] [--angle DEGREES] [--ascii] [--quads]
             [--unit mm|cm|m|in|ft] [--from-unit mm|cm|m|in|ft] [--part NAME] [--receiver lark|wren|heron] [--json]
       Writes each part, reads the bytes back and holds them against the design.
+  tall-kite write FILE --format dxf|svg|pdf --out DIR [--dxf-version R12|2000|2018] [--receiver swift|plover|martin|pipit]
+            [--view top|bottom|front|back|left|right] [--edges silhouette|visible|hidden] [--section z=MM] [--face N]
+            [--join-gaps MM] [--fit-arcs MM] [--kerf MM] [--from-unit mm|cm|in|96dpi|90dpi|72dpi] [--layers groups|colours] [--json]
+      Writes drawings; of solids and meshes a view, a section or a flat face, with true arcs.
+  tall-kite receive FILE --as laser|router|printer [--receiver ID] [--json]
+      What a stand-in machine understands from the bytes of a file.
+  tall-kite raise IN --thickness MM --out OUT [--json]
+      A drawing raised to a solid.
   tall-kite mend IN --out OUT [--weld MM] [--holes flat|surface|none] [--crumbs] [--largest] [--json]
       Mends what is safe, lists what it did, and measures what moved.
   tall-kite join A B... --out OUT, subtract A B... --out OUT, common A B... --out OUT [--json]
@@ -42,6 +51,8 @@ const commands: Record<Command, (given: Given) => Promise<Report>> = {
   lighten: lightenFile,
   stances: stancesOf,
   slice: sliceFile,
+  receive: receiveGiven,
+  raise: raiseFile,
 };
 
 /** The command line. Returns the exit code; with --json only one JSON document goes to standard output. */

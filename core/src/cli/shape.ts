@@ -5,6 +5,10 @@ import type { Evidence } from '../evidence/evidence.ts';
 import { sha256 } from '../files/sha256.ts';
 import { Unusable, worst, type Finding, type Severity } from '../findings/finding.ts';
 import type { ThreeMfPart } from '../formats/threemf/write.ts';
+import { transformedDrawing } from '../drawing/drawing.ts';
+import { mendDrawing, safeMend as safeFlatMend } from '../drawing/mend.ts';
+import { raiseDrawing } from '../drawing/raise.ts';
+import { sizeOf } from '../geometry/box.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
 import { identityRows } from '../geometry/rows.ts';
 import { dividedIntoShells, together } from '../geometry/shells.ts';
@@ -15,7 +19,7 @@ import { makeLighter } from '../lighter/lighter.ts';
 import { mend, safeMend } from '../mend/mend.ts';
 import { proveTogether, writeTogether, type TogetherFile } from '../pass/together.ts';
 import { preparedMesh } from '../pass/write-part.ts';
-import { firstRecipe, safeFileName } from '../recipe/recipe.ts';
+import { firstRecipe, safeFileName, scaleOf } from '../recipe/recipe.ts';
 import { placedMesh, receiveFile } from '../receivers/receive.ts';
 import { receiverOf, receivers, type Receiver } from '../receivers/receivers.ts';
 import { printReport } from '../slice/stand-in.ts';
@@ -278,5 +282,26 @@ export async function sliceFile(given: Given): Promise<Report> {
     json: { input: given.files[0], receiver: receiver.id, choice, report, layers: areas },
     text: `${report.layers} layers of ${choice.layer} mm; ${report.slicedVolume.toFixed(1)} mm3 sliced, ${report.meshVolume.toFixed(1)} mm3 in the part; ${report.filamentMass.toFixed(1)} g, ${(report.filamentLength / 1000).toFixed(2)} m of filament, about ${report.minutes.toFixed(0)} min\n${report.findings.map((f) => `${f.severity}: ${f.message} ${f.remedy}\n`).join('')}`,
     severities: report.findings.map((f) => f.severity),
+  };
+}
+
+/** `raise`: closed contours of a drawing to a solid. */
+export async function raiseFile(given: Given): Promise<Report> {
+  if (given.thickness === null) throw new Unusable('no-thickness', '"raise" needs a thickness.', 'Add --thickness MM.');
+  const design = await loadDesign(given.files[0], { ...usualChoices, layersFrom: given.layersFrom });
+  const part = design.parts.find((p) => p.geometry.kind === 'drawing');
+  if (!part || part.geometry.kind !== 'drawing') throw new Unusable('no-drawing', `"${given.files[0]}" holds no drawing.`, 'Name a DXF or SVG file.');
+  const recipe = firstRecipe(part.summary);
+  recipe.size.reading = given.fromUnit;
+  const scale = scaleOf(part.summary, recipe);
+  const scaled = transformedDrawing(part.geometry.drawing, [scale, 0, 0, scale, 0, 0]);
+  const drawing = given.joinGaps === null ? scaled : mendDrawing(scaled, { ...safeFlatMend, joinGaps: given.joinGaps }).drawing;
+  const mesh = raiseDrawing(await nodeEngine(), drawing, given.thickness, given.deviation ?? 0.02);
+  const written = await writeOut(given.out, [{ name: part.summary.name, partNumber: null, colour: null, mesh, places: [identityRows] }], given);
+  const { volume, box } = measureMesh(mesh);
+  return {
+    json: { ...written, triangles: mesh.triangles.length / 3, volume, size: sizeOf(box) },
+    text: textOf([written]),
+    severities: [written.verdict],
   };
 }

@@ -10,8 +10,9 @@ import { prove } from '../pass/prove.ts';
 import { writePart } from '../pass/write-part.ts';
 import { firstRecipe, safeFileName, type Recipe } from '../recipe/recipe.ts';
 import { receiveFile } from '../receivers/receive.ts';
-import { receiverOf, receivers } from '../receivers/receivers.ts';
+import { flatFormats, receiverOf, receivers } from '../receivers/receivers.ts';
 import type { Given } from './arguments.ts';
+import { writeFlat } from './flat.ts';
 import { loadDesign, type Report } from './inspect.ts';
 
 /** Degrees between neighbouring facets when a deviation is typed and no angle. */
@@ -19,7 +20,7 @@ const usualAngle = 30;
 
 /** `write`: each chosen part to a file, proved from the bytes on the disk. */
 export async function writeFiles(given: Given): Promise<Report> {
-  const design = await loadDesign(given.files[0], { ...usualChoices, up: given.up });
+  const design = await loadDesign(given.files[0], { ...usualChoices, up: given.up, layersFrom: given.layersFrom });
   const chosen = design.parts.filter((part) => given.part === null || part.summary.name === given.part);
   if (chosen.length === 0) {
     const names = design.parts.map((part) => part.summary.name).join(', ') || 'none';
@@ -35,7 +36,8 @@ export async function writeFiles(given: Given): Promise<Report> {
   const severities: Severity[] = [];
   let text = '';
   for (const part of chosen) {
-    const row = await writeOne(part, recipeFor(part, given, taken), given.out);
+    const recipe = recipeFor(part, given, taken);
+    const row = flatFormats.includes(given.format) ? await writeFlat(part, recipe, given) : await writeOne(part, recipe, given.out);
     written.push(row);
     severities.push(row.verdict);
     text += `${row.verdict}: ${row.file} (${row.bytes} bytes)\n`;

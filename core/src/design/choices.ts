@@ -14,6 +14,10 @@ export interface ReadChoices {
   bad: 'keep' | 'leave' | 'stop';
   /** Which axis points up in the file; "find" looks at how the part stands (only for formats that do not say). */
   up: 'find' | 'z' | 'y';
+  /** Drawings: whether what lies on layers that are off or frozen is taken. */
+  hidden?: boolean;
+  /** SVG: what makes a layer. */
+  layersFrom?: 'groups' | 'colours';
 }
 
 export const usualChoices: ReadChoices = { solids: true, surfaces: true, meshes: true, colour: null, heal: true, bad: 'keep', up: 'find' };
@@ -30,4 +34,6 @@ export const choicesSchema = Joi.object<ReadChoices>({
   heal: Joi.boolean().strict().required(),
   bad: Joi.string().valid('keep', 'leave', 'stop').required(),
   up: Joi.string().valid('find', 'z', 'y').required(),
+  hidden: Joi.boolean().strict(),
+  layersFrom: Joi.string().valid('groups', 'colours'),
 });

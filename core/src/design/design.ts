@@ -1,3 +1,4 @@
+import type { Drawing, SegmentCounts } from '../drawing/drawing.ts';
 import type { Finding } from '../findings/finding.ts';
 import type { Box } from '../geometry/box.ts';
 import type { Mesh } from '../geometry/mesh.ts';
@@ -8,7 +9,7 @@ import type { Survey } from '../facets/survey.ts';
 export interface PartSummary {
   name: string;
   path: string[];
-  kind: 'solid' | 'mesh';
+  kind: 'solid' | 'mesh' | 'drawing';
   quantity: number;
   colour: string | null;
   box: Box;
@@ -32,11 +33,40 @@ export interface PartSummary {
   places?: number[][];
   /** What was done to the part here, in order, in words. */
   made?: string[];
+  /** Figures of a drawing; null or absent for solids and meshes. */
+  drawing?: DrawingFigures | null;
   /** A small drawing: an SVG path in a box of 46 by 46; set when the view was made. */
   thumb?: string;
 }
 
-export type Geometry = { kind: 'solid'; brep: string } | { kind: 'mesh'; mesh: Mesh };
+/** What is known of a drawing without its curves. Lengths in mm as the numbers were read. */
+export interface DrawingFigures {
+  layers: { name: string; colour: string | null; contours: number }[];
+  contours: number;
+  openContours: number;
+  /** The nearest gaps, mm, smallest first. */
+  gaps: number[];
+  holes: number;
+  islands: number;
+  length: number;
+  /** Outer less holes, mm2. */
+  area: number;
+  segments: SegmentCounts;
+  doubles: number;
+  overlaps: number;
+  crossings: number;
+  touches: number;
+  zero: number;
+  tiny: number;
+  nearlyFull: number;
+  splinters: number;
+  points: number;
+  texts: number;
+}
+
+/** A solid or a mesh. */
+export type Shape = { kind: 'solid'; brep: string } | { kind: 'mesh'; mesh: Mesh };
+export type Geometry = Shape | { kind: 'drawing'; drawing: Drawing };
 
 export interface DesignPart {
   summary: PartSummary;
@@ -44,7 +74,7 @@ export interface DesignPart {
   findings: Finding[];
 }
 
-export type DesignFormat = 'STEP' | 'IGES' | 'STL' | 'OBJ' | 'PLY' | '3MF';
+export type DesignFormat = 'STEP' | 'IGES' | 'STL' | 'OBJ' | 'PLY' | '3MF' | 'DXF' | 'SVG';
 
 /** What was read from one source file. */
 export interface Design {
@@ -54,4 +84,6 @@ export interface Design {
   tree: TreeNode[];
   parts: DesignPart[];
   findings: Finding[];
+  /** Entities of a drawing that were not taken, with how many and why. */
+  leftOut?: { what: string; count: number; why: string }[];
 }

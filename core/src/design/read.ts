@@ -1,3 +1,6 @@
+import { readDxf, looksLikeDxf, versionNames } from '../formats/dxf/read.ts';
+import { looksLikeSvg, readSvg } from '../formats/svg/read.ts';
+import { partOfDrawing } from '../drawing/part.ts';
 import { readBrepText } from '../exact/brep-text.ts';
 import { surveySolid } from '../facets/survey.ts';
 import { Unusable, type Finding } from '../findings/finding.ts';
@@ -42,6 +45,8 @@ export const endings: Record<string, DesignFormat> = {
   obj: 'OBJ',
   ply: 'PLY',
   '3mf': '3MF',
+  dxf: 'DXF',
+  svg: 'SVG',
 };
 
 /**
@@ -63,12 +68,12 @@ export async function readDesign(bytes: Uint8Array, fileName: string, kernels: K
   }
   const ending = /\.([A-Za-z0-9]+)$/.exec(fileName)?.[1].toLowerCase() ?? '';
   const said = endings[ending] ?? null;
-  const really = formatOf(bytes) ?? said;
+  const really = formatByBytes(bytes) ?? said;
   if (really === null) {
     throw new Unusable(
       'unknown-format',
       `Files ending in ".${ending || '(nothing)'}" are not read here, and these bytes are none of the formats that are.`,
-      'Bring in STEP, IGES, STL, OBJ, PLY or 3MF; export one of them from the program that made the file.',
+      'Bring in STEP, IGES, STL, OBJ, PLY, 3MF, DXF or SVG; export one of them from the program that made the file.',
     );
   }
   const design = await readAs(really, bytes, fileName, kernels, choices);
@@ -78,11 +83,13 @@ export async function readDesign(bytes: Uint8Array, fileName: string, kernels: K
 }
 
 /** What the first bytes say, for the formats that can be told by them. */
-function formatOf(bytes: Uint8Array): DesignFormat | null {
+export function formatByBytes(bytes: Uint8Array): DesignFormat | null {
   if (/^\s*ISO-10303-21\s*;/.test(latin(bytes.subarray(0, 256)))) return 'STEP';
   if (looksLikeIges(bytes)) return 'IGES';
   if (/^ply\r?\n/.test(latin(bytes.subarray(0, 5)))) return 'PLY';
   if (bytes[0] === 0x50 && bytes[1] === 0x4b && bytes[2] === 3 && bytes[3] === 4) return '3MF';
+  if (looksLikeDxf(bytes)) return 'DXF';
+  if (looksLikeSvg(bytes)) return 'SVG';
   return null;
 }
 
@@ -99,6 +106,9 @@ function readAs(format: DesignFormat, bytes: Uint8Array, fileName: string, kerne
       return meshDesign('PLY', readPly(bytes), fileName, choices);
     case '3MF':
       return meshDesign('3MF', readThreeMf(bytes), fileName, choices);
+    case 'DXF':
+    case 'SVG':
+      return drawingDesign(format, bytes, fileName, choices);
   }
 }
 
@@ -315,6 +325,46 @@ export function partOfMesh(
       degenerateTriangles: sound.degenerateTriangles,
       survey: null,
     },
+  };
+}
+
+function drawingDesign(format: 'DXF' | 'SVG', bytes: Uint8Array, fileName: string, choices: ReadChoices): Design {
+  const name = fileName.replace(/\.[^.]*$/, '') || 'Drawing';
+  const file =
+    format === 'DXF' ? readDxf(bytes, { hidden: choices.hidden ?? false, keepBad: choices.bad !== 'stop' }) : readSvg(bytes, choices.layersFrom ?? 'groups');
+  const version = 'binary' in file ? `${versionNames[file.version] ?? file.version}${file.binary ? ', binary' : ''}` : file.version;
+  const empty = file.drawing.layers.every((l) => l.contours.length === 0);
+  if (empty) {
+    const why = file.findings.find((f) => f.code === 'left-out')?.message ?? '';
+    throw new Unusable(
+      'nothing-drawn',
+      `The file holds no contour that can be used. ${why}`.trim(),
+      'Check its layers, and turn text and pictures into paths where it was made.',
+    );
+  }
+  const findings = [...file.findings];
+  const part = partOfDrawing(file.drawing, { name, path: [name], quantity: 1, unit: file.unit, format });
+  if (file.unit === null) findings.push(flatUnitFinding(part, format, 'metric' in file ? file.metric : null));
+  return { format, version, unit: file.unit, tree: treeOf([part]), parts: [part], findings, leftOut: file.leftOut };
+}
+
+/** A drawing without a unit: what it is taken for, and whether that makes a believable size. */
+function flatUnitFinding(part: DesignPart, format: 'DXF' | 'SVG', metric: boolean | null): Finding {
+  const as = format === 'SVG' ? '96dpi' : 'mm';
+  const size = sizeOf(part.summary.box);
+  const reading = readings(size, [3000, 1500, 50], true).find((r) => r.unit === as)!;
+  const shown = reading.size
+    .slice(0, 2)
+    .map((s) => Number(s.toPrecision(4)))
+    .join(' × ');
+  const hint = metric === false ? ' Its $MEASUREMENT says inches.' : '';
+  const likely = reading.likely === 2 && metric !== false;
+  return {
+    code: 'no-unit',
+    severity: likely && format === 'DXF' ? 'clear' : 'look',
+    count: 1,
+    message: `The file states no unit; read as ${format === 'SVG' ? '96 per inch' : 'millimetres'} it is ${shown} mm${likely ? '' : ', which is to be checked'}.${hint}`,
+    remedy: 'Compare the readings on the Size step, or give one known length.',
   };
 }
 

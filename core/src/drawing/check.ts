@@ -89,7 +89,7 @@ export function checkDrawing(drawing: Drawing, tolerance = Math.max(sameDistance
     area: netArea(nested),
     box,
     segments: countSegments(drawing),
-    ...meetings(all, box, tolerance),
+    ...meetingsOf(all, box, tolerance),
     zero,
     tiny,
     nearlyFull,
@@ -99,7 +99,8 @@ export function checkDrawing(drawing: Drawing, tolerance = Math.max(sameDistance
   };
 }
 
-function meetings(all: Segment[], box: Box2, tolerance: number): Pick<DrawingCheck, 'doubles' | 'overlaps' | 'crossings' | 'touches'> {
+/** Where segments lie on each other, cross or touch. */
+export function meetingsOf(all: Segment[], box: Box2, tolerance: number): Pick<DrawingCheck, 'doubles' | 'overlaps' | 'crossings' | 'touches'> {
   const pieces: Piece[] = [];
   const owner: number[] = [];
   all.forEach((s, i) => {

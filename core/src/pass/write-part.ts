@@ -98,6 +98,7 @@ export async function preparedMesh(
   kernel: () => Promise<Kernel>,
 ): Promise<{ mesh: Mesh; designed: Designed; facets: Facets | null }> {
   const scale = scaleOf(part, recipe);
+  if (geometry.kind === 'drawing') throw new Unusable('flat', 'A drawing is flat and has no facets.', 'Raise it to a solid first, or write DXF, SVG or PDF.');
   return geometry.kind === 'solid' ? solidMesh(part, geometry.brep, recipe, scale, await kernel()) : meantMesh(part, geometry.mesh, recipe, scale);
 }
 

@@ -1,7 +1,38 @@
-export type FileFormat = 'stl' | '3mf' | 'obj' | 'ply' | 'step';
+import type { DxfVersion } from '../formats/dxf/write.ts';
+
+export type FileFormat = 'stl' | '3mf' | 'obj' | 'ply' | 'step' | 'dxf' | 'svg' | 'pdf';
+
+/** Formats of drawings; the others carry solids and meshes. */
+export const flatFormats: readonly FileFormat[] = ['dxf', 'svg', 'pdf'];
 
 /** What people call each format that is written. */
-export const formatNames: Record<FileFormat, string> = { stl: 'STL', '3mf': '3MF', obj: 'OBJ', ply: 'PLY', step: 'STEP' };
+export const formatNames: Record<FileFormat, string> = { stl: 'STL', '3mf': '3MF', obj: 'OBJ', ply: 'PLY', step: 'STEP', dxf: 'DXF', svg: 'SVG', pdf: 'PDF' };
+
+/** What a machine that works on sheets takes and does. Lengths in mm, speeds in mm/min, times in s. */
+export interface Cutter {
+  kind: 'laser' | 'router' | 'template';
+  versions: DxfVersion[];
+  /** Whether its software takes splines and ellipses, or lines and arcs only. */
+  curves: boolean;
+  /** Whether it looks at $INSUNITS; if not, numbers are its own unit. */
+  readsUnit: boolean;
+  /** SVG: numbers are taken at so many per inch whatever width and height say; null obeys them. */
+  perInch: number | null;
+  /** Width that the tool takes away. */
+  kerf: number;
+  feed: number;
+  rapid: number;
+  /** Time to begin each cut. */
+  pierce: number;
+  /** Depth of one pass; 0 cuts through at once. */
+  pass: number;
+  /** Depth of a pocket when the drawing gives none. */
+  pocketDepth: number;
+  /** Angle of the engraving bit, degrees. */
+  engraveAngle: number;
+  /** Distance between clear paths where it can't go from the rim of the sheet. */
+  margin: number;
+}
 
 /** A machine's software and its rules. Lengths in mm. */
 export interface Receiver {
@@ -27,9 +58,49 @@ export interface Receiver {
   layer: number;
   /** Distance kept between parts and from the rim of the bed, mm. */
   spacing: number;
+  /** Set for machines that take drawings. */
+  cutter?: Cutter;
 }
 
-/** The machines that ship: two printers and a router whose software takes Y for up. Names invented; beds, bead and limits are common practice. */
+/** Common practice for a laser of some hundred watts in thin sheet; stated assumptions of the stand-in, not of any machine. */
+const laser: Cutter = {
+  kind: 'laser',
+  versions: ['R12', '2000'],
+  curves: false,
+  readsUnit: false,
+  perInch: null,
+  kerf: 0.16,
+  feed: 2400,
+  rapid: 30_000,
+  pierce: 0.4,
+  pass: 0,
+  pocketDepth: 0,
+  engraveAngle: 0,
+  margin: 5,
+};
+
+/** What a machine for sheets has in common with printers: a bed, limits, a name. */
+function flatMachine(id: string, name: string, process: string, formats: FileFormat[], bed: [number, number, number]): Omit<Receiver, 'cutter'> {
+  return {
+    id,
+    name,
+    process,
+    formats,
+    unit: 'mm',
+    bed,
+    bead: 0,
+    mostTriangles: 0,
+    mostBytes: 50_000_000,
+    overhang: 90,
+    up: 'z',
+    clearance: 0.1,
+    layer: 0,
+    spacing: 5,
+  };
+}
+
+/** The machines that ship: two printers, a router whose software takes Y for up, two lasers, a sheet router and a plotter for
+ * paper templates. Names invented; beds, bead and limits are common practice. */
 export const receivers: Receiver[] = [
   {
     id: 'lark',
@@ -78,6 +149,36 @@ export const receivers: Receiver[] = [
     clearance: 0.1,
     layer: 0.5,
     spacing: 10,
+  },
+  {
+    ...flatMachine('swift', 'Swift', 'laser, sheet', ['dxf', 'svg'], [900, 600, 12]),
+    cutter: { ...laser, versions: ['R12', '2000'], curves: false, readsUnit: false, perInch: null, kerf: 0.16 },
+  },
+  {
+    ...flatMachine('plover', 'Plover', 'laser, hobby', ['svg', 'dxf'], [400, 300, 6]),
+    cutter: { ...laser, versions: ['R12', '2000', '2018'], curves: true, readsUnit: true, perInch: 96, kerf: 0.2, feed: 900 },
+  },
+  {
+    ...flatMachine('martin', 'Martin', 'router, sheet', ['dxf', 'svg'], [2440, 1220, 40]),
+    cutter: {
+      kind: 'router',
+      versions: ['R12', '2000', '2018'],
+      curves: true,
+      readsUnit: true,
+      perInch: null,
+      kerf: 6,
+      feed: 3000,
+      rapid: 10_000,
+      pierce: 2,
+      pass: 5,
+      pocketDepth: 6,
+      engraveAngle: 60,
+      margin: 10,
+    },
+  },
+  {
+    ...flatMachine('pipit', 'Pipit', 'paper templates', ['pdf', 'svg'], [841, 594, 1]),
+    cutter: { ...laser, kind: 'template', versions: [], curves: true, readsUnit: true, perInch: null, kerf: 0, margin: 0 },
   },
 ];
 

@@ -3,6 +3,7 @@ import { recommend } from '../facets/survey.ts';
 import { presets, type FacetChoice } from '../facets/presets.ts';
 import type { FileFormat } from '../receivers/receivers.ts';
 import { mmPer } from '../size/readings.ts';
+import { firstDrawingRecipe, type DrawingRecipe } from './drawing.ts';
 import { asModelled, type Stance } from '../stance/stance.ts';
 
 /** How a part is made ready for a receiver: the settings of each step, saved as data. */
@@ -30,10 +31,22 @@ export interface Recipe {
     /** OBJ: regular pairs of triangles written as faces with four corners. */
     quads: boolean;
   };
+  /** How a drawing is made ready; absent for solids and meshes. */
+  drawing?: DrawingRecipe;
 }
 
 /** The recipe of a part that nobody has touched: as modelled, the preset that suits its surfaces, binary STL in mm. */
-export function firstRecipe(part: Pick<PartSummary, 'survey'>): Recipe {
+export function firstRecipe(part: Pick<PartSummary, 'survey'> & Partial<Pick<PartSummary, 'kind'>>): Recipe {
+  if (part.kind === 'drawing') {
+    return {
+      receiver: 'swift',
+      size: { reading: null, factor: 1 },
+      stance: asModelled,
+      facets: { deviation: presets[1].deviation, angle: presets[1].angle, preset: null, budget: null },
+      file: { format: 'dxf', encoding: 'ascii', unit: 'mm', name: null, quads: false },
+      drawing: firstDrawingRecipe(),
+    };
+  }
   const preset = part.survey ? recommend(part.survey).preset : presets[1];
   return {
     receiver: 'lark',
@@ -45,11 +58,16 @@ export function firstRecipe(part: Pick<PartSummary, 'survey'>): Recipe {
 }
 
 /** Formats whose numbers have no unit. */
-const unitless = ['STL', 'OBJ', 'PLY'];
+const unitless = ['STL', 'OBJ', 'PLY', 'DXF', 'SVG'];
+
+/** What bare numbers are taken for while nobody has chosen: SVG by CSS at 96 an inch, all else as mm. */
+export const usualReading = (format: string): string => (format === 'SVG' ? '96dpi' : 'mm');
 
 /** How many mm of the finished part one number of its geometry is. STEP, IGES and 3MF come as mm; files without a unit by reading. */
 export function scaleOf(part: Pick<PartSummary, 'unit' | 'format'>, recipe: Recipe): number {
-  const unit = unitless.includes(part.format) ? mmPer(recipe.size.reading ?? 'mm') : 1;
+  // A drawing that states its unit was read as mm; the other formats in the list never state one.
+  const bare = unitless.includes(part.format) && part.unit === null;
+  const unit = bare ? mmPer(recipe.size.reading ?? usualReading(part.format)) : 1;
   return unit * recipe.size.factor;
 }
 

@@ -1,10 +1,11 @@
 import Joi from 'joi';
 import { choiceLimits } from '../facets/presets.ts';
 import { formatNames, receivers } from '../receivers/receivers.ts';
-import { lengthUnits } from '../size/readings.ts';
+import { drawingRecipeSchema } from './drawing.ts';
+import { drawingUnits, lengthUnits } from '../size/readings.ts';
 import type { Recipe } from './recipe.ts';
 
-const unit = Joi.string().valid(...lengthUnits.map((u) => u.id));
+const unit = Joi.string().valid(...[...lengthUnits, ...drawingUnits].map((u) => u.id));
 const number = Joi.number().strict();
 
 /** Checks a recipe that comes from outside. Sentences name the field and the limit. */
@@ -52,4 +53,5 @@ export const recipeSchema = Joi.object<Recipe>({
     unit: unit.required(),
     name: Joi.string().trim().min(1).max(120).allow(null).required(),
   }).required(),
+  drawing: drawingRecipeSchema,
 }).required();

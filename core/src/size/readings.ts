@@ -15,9 +15,20 @@ export const lengthUnits: LengthUnit[] = [
   { id: 'ft', name: 'feet', mm: 304.8 },
 ];
 
+/**
+ * Further readings of the numbers of a drawing. Source: CSS Values and Units Level 3 (96 px and 72 pt an inch); 90 an inch was the px of
+ * older drawing programs, and points taken for centimetres make things 28.346 times too large (common practice).
+ */
+export const drawingUnits: LengthUnit[] = [
+  { id: '96dpi', name: '96 per inch', mm: 25.4 / 96 },
+  { id: '90dpi', name: '90 per inch', mm: 25.4 / 90 },
+  { id: '72dpi', name: '72 per inch (points)', mm: 25.4 / 72 },
+  { id: 'ptcm', name: 'points read as centimetres, undone', mm: 2.54 / 72 },
+];
+
 /** mm in one unit. @throws RangeError for a unit that is not known. */
 export function mmPer(unit: string): number {
-  const found = lengthUnits.find((u) => u.id === unit);
+  const found = lengthUnits.find((u) => u.id === unit) ?? drawingUnits.find((u) => u.id === unit);
   if (!found) throw new RangeError(`unknown length unit ${unit}`);
   return found.mm;
 }
@@ -34,11 +45,12 @@ export interface Reading {
 
 /**
  * What the numbers of a file without a unit would be under each unit.
+ * @param flat a drawing: readings per inch too.
  * Likely: fits the bed and is larger than 5 mm; unlikely: larger than the bed or under 1 mm. Common practice, no source.
  */
-export function readings(numbers: readonly [number, number, number], bed: readonly [number, number, number]): Reading[] {
+export function readings(numbers: readonly [number, number, number], bed: readonly [number, number, number], flat = false): Reading[] {
   const sortedBed = [...bed].sort((a, b) => a - b);
-  return lengthUnits.map((unit) => {
+  return (flat ? [...lengthUnits, ...drawingUnits] : lengthUnits).map((unit) => {
     const size = numbers.map((n) => n * unit.mm) as [number, number, number];
     const sorted = [...size].sort((a, b) => a - b);
     const fitsBed = sorted.every((s, i) => s <= sortedBed[i]);
@@ -64,6 +76,11 @@ const knownFactors: { factor: number; name: string }[] = [
   { factor: 25.4 / 96, name: 'the numbers are CSS pixels (96 an inch)' },
   { factor: 72 / 2.54, name: 'points read as centimetres' },
   { factor: 72 / 25.4, name: 'points read as millimetres' },
+  { factor: 2.54 / 72, name: 'points were read as centimetres: 28.346 times too large' },
+  { factor: 96 / 72, name: '96 per inch was read as 72 per inch' },
+  { factor: 72 / 96, name: '72 per inch was read as 96 per inch' },
+  { factor: 96 / 90, name: '96 per inch was read as 90 per inch' },
+  { factor: 90 / 96, name: '90 per inch was read as 96 per inch' },
 ];
 
 /** The factor that makes a measured number a known length (both positive), and its name when it has one within 0.2 %. */

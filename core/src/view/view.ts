@@ -23,6 +23,7 @@ const sharp = 25;
 /** A part as a block of bytes to be drawn: fine enough for a screen, not the facets of any file. */
 export async function viewOf(geometry: Geometry, kernel: () => Promise<Kernel>): Promise<Uint8Array> {
   if (geometry.kind === 'mesh') return packView(meshView(geometry.mesh));
+  if (geometry.kind === 'drawing') throw new RangeError('a drawing is its own view');
   const solid = new OpenSolid(await kernel(), geometry.brep);
   try {
     const coarse = solid.facets(1, 0.6);

@@ -42,11 +42,17 @@ export function looksLikeSvg(bytes: Uint8Array): boolean {
 
 /**
  * Reads SVG as exact contours. Nothing outside the file is ever looked at: no links, no entities, no scripts.
+ * @param bareNumbers takes the numbers of the view box as they are, whatever width and height say.
  * @param layersFrom what makes a layer: groups with a name, or colours.
  * @throws Unusable when it can't be read.
  */
-export function readSvg(bytes: Uint8Array, layersFrom: 'groups' | 'colours' = 'groups'): SvgFile {
+export function readSvg(bytes: Uint8Array, layersFrom: 'groups' | 'colours' = 'groups', bareNumbers = false): SvgFile {
   const { root, doctype } = parsed(bytes);
+  if (bareNumbers) {
+    // Software that looks at nothing but numbers: the view box's units are the file's units.
+    delete root.attributes.width;
+    delete root.attributes.height;
+  }
   return new SvgReader(root, layersFrom, doctype).read();
 }
 

@@ -11,16 +11,18 @@ const hairline = 0.01;
 /**
  * A drawing as SVG in mm: width, height and viewBox agree, so that one user unit is one mm; a named group for each layer, hairlines,
  * no fill; arcs as arcs, Béziers as Béziers. Y runs down in SVG: the drawing's box is turned over, not mirrored.
+ * @param unit 'mm'; any other leaves the page's size without a unit, for software that reads bare numbers.
  * @param sheet box that becomes the view box, mm; null takes the drawing's own.
  */
-export function* svgFile(layers: WrittenLayer[], title: string, sheet: Box2 | null): Generator<Uint8Array> {
+export function* svgFile(layers: WrittenLayer[], title: string, sheet: Box2 | null, unit = 'mm'): Generator<Uint8Array> {
   const encoder = new TextEncoder();
   const box = sheet ?? boxOfDrawing({ layers: layers.map((l) => ({ ...l })), texts: [], points: [] });
   const width = number(box[2] - box[0]);
   const height = number(box[3] - box[1]);
+  const said = unit === 'mm' ? 'mm' : '';
   const place = (p: readonly number[]): P2 => [p[0] - box[0], box[3] - p[1]];
   yield encoder.encode(
-    `<?xml version="1.0" encoding="UTF-8"?>\n<svg xmlns="http://www.w3.org/2000/svg" version="1.1" width="${width}mm" height="${height}mm" viewBox="0 0 ${width} ${height}">\n<title>${escapedXml(title)}</title>\n`,
+    `<?xml version="1.0" encoding="UTF-8"?>\n<svg xmlns="http://www.w3.org/2000/svg" version="1.1" width="${width}${said}" height="${height}${said}" viewBox="0 0 ${width} ${height}">\n<title>${escapedXml(title)}</title>\n`,
   );
   const ids = new Set<string>();
   for (const layer of layers) {

@@ -1,0 +1,161 @@
+import { readFile } from 'node:fs/promises';
+import { extname, join } from 'node:path';
+import { formatByBytes } from '../design/read.ts';
+import type { DesignPart } from '../design/design.ts';
+import { drawShape, meshFit, type ShapeView } from '../drawing/from-shape.ts';
+import type { Drawing } from '../drawing/drawing.ts';
+import { mendDrawing, nothingToMend } from '../drawing/mend.ts';
+import { partOfDrawing } from '../drawing/part.ts';
+import { sha256 } from '../files/sha256.ts';
+import { Unusable, worst, type Finding } from '../findings/finding.ts';
+import { sizeOf } from '../geometry/box.ts';
+import { nodeEngine } from '../join/load.ts';
+import { nodeKernels, workingKernel } from '../kernel/load.ts';
+import { proveDrawing } from '../pass/prove-drawing.ts';
+import { writeDrawing } from '../pass/write-drawing.ts';
+import { firstDrawingRecipe } from '../recipe/drawing.ts';
+import { firstRecipe, scaleOf, type Recipe } from '../recipe/recipe.ts';
+import { receiveDrawing } from '../receivers/cutters.ts';
+import { receiveFile } from '../receivers/receive.ts';
+import { flatFormats, receiverOf, receivers, type FileFormat, type Receiver } from '../receivers/receivers.ts';
+import { placementOf } from '../stance/stance.ts';
+import type { Given } from './arguments.ts';
+import type { Report } from './inspect.ts';
+import { store } from './write.ts';
+
+/** The drawing that is meant by a part: itself, or what was asked for of a solid or mesh. */
+async function drawnPart(part: DesignPart, given: Given): Promise<{ part: DesignPart; said: string[] }> {
+  const { summary, geometry } = part;
+  if (geometry.kind === 'drawing') {
+    if (given.view !== null || given.section !== null || given.face !== null)
+      throw new Unusable('already-flat', `"${summary.name}" is a drawing already.`, 'Leave --view, --section and --face away.');
+    return { part, said: [] };
+  }
+  const view: ShapeView =
+    given.section !== null
+      ? { kind: 'section', height: given.section, axis: 'z' }
+      : given.face !== null
+        ? { kind: 'face', face: given.face - 1 }
+        : { kind: 'view', view: given.view ?? 'top', edges: given.edges };
+  const recipe = firstRecipe(summary);
+  recipe.size.reading = given.fromUnit;
+  const placement = placementOf(recipe.stance, scaleOf(summary, recipe), []);
+  const kernel = geometry.kind === 'solid' ? await workingKernel() : null;
+  const drawn = drawShape(geometry, placement, view, await nodeEngine(), kernel, given.fitArcs ?? meshFit);
+  const said = [...drawn.said];
+  if (drawn.deviation > 0) said.push(`Measured deviation ${drawn.deviation.toPrecision(3)} mm.`);
+  return {
+    part: partOfDrawing(drawn.drawing, { name: summary.name, path: summary.path, quantity: summary.quantity, unit: 'mm', format: summary.format }),
+    said,
+  };
+}
+
+/** One part as DXF, SVG or PDF, proved from the bytes on the disk. */
+export async function writeFlat(source: DesignPart, recipe: Recipe, given: Given) {
+  const drawn = await drawnPart(source, given);
+  let { part } = drawn;
+  const findings: Finding[] = drawn.said.map((message) => ({ code: 'drawn', severity: 'clear', count: 1, message, remedy: '' }));
+  let drawing = (part.geometry as { drawing: Drawing }).drawing;
+  const fit = source.geometry.kind === 'drawing' ? given.fitArcs : null;
+  if (given.joinGaps !== null || fit !== null) {
+    const mended = mendDrawing(drawing, { ...nothingToMend, joinGaps: given.joinGaps, fitArcs: fit });
+    drawing = mended.drawing;
+    for (const message of mended.report.steps) findings.push({ code: 'mended', severity: 'clear', count: 1, message, remedy: '' });
+    part = partOfDrawing(drawing, part.summary);
+  }
+  const flat: Recipe = {
+    ...recipe,
+    receiver: flatReceiver(given).id,
+    drawing: { ...firstDrawingRecipe(), version: given.dxfVersion, kerf: given.kerf ?? 0, place: { turn: 0, mirror: false, datum: 'drawn', point: [0, 0] } },
+  };
+  const written = await writeDrawing(part.summary, drawing, flat, await nodeEngine());
+  const file = join(given.out, written.fileName);
+  const bytes = await store(file, written.pieces);
+  const evidence = proveDrawing(written.designed, await receiveDrawing(bytes, flat.file.format, receiverOf(flat.receiver)));
+  const all = [...findings, ...part.findings, ...written.findings, ...evidence.findings];
+  return {
+    file,
+    format: flat.file.format,
+    part: part.summary.name,
+    bytes: bytes.length,
+    sha256: sha256([bytes]),
+    verdict: worst([evidence.verdict, ...all.map((f) => f.severity)]),
+    evidence: evidence.claims,
+    findings: all,
+  };
+}
+
+/** The machine asked for; else the first that takes the format (and any DXF version). */
+function flatReceiver(given: Given): Receiver {
+  if (given.receiver !== null) return receiverOf(given.receiver);
+  if (given.format === 'dxf') return receiverOf('martin');
+  return receivers.find((r) => r.cutter && r.formats.includes(given.format))!;
+}
+
+const kindOf: Record<NonNullable<Given['as']>, (r: Receiver) => boolean> = {
+  laser: (r) => r.cutter?.kind === 'laser',
+  router: (r) => r.cutter?.kind === 'router',
+  printer: (r) => !r.cutter,
+};
+
+/** `receive`: what a stand-in machine understands from a file. */
+export async function receiveGiven(given: Given): Promise<Report> {
+  const [file] = given.files;
+  const bytes = await readFile(file).catch(() => {
+    throw new Unusable('no-such-file', `There is no file "${file}".`, 'Check the name and the folder.');
+  });
+  const ending = extname(file).slice(1).toLowerCase();
+  const format = (formatByBytes(bytes)?.toLowerCase() ?? (ending === 'stp' ? 'step' : ending)) as FileFormat;
+  const suits = given.as ? kindOf[given.as] : () => true;
+  const receiver = given.receiver !== null ? receiverOf(given.receiver) : receivers.find((r) => suits(r) && r.formats.includes(format));
+  if (!receiver)
+    throw new Unusable('format-refused', `No ${given.as ?? 'machine'} takes ".${ending}" files.`, 'Name another file, or another kind of machine.');
+  if (flatFormats.includes(format) || receiver.cutter) {
+    const got = await receiveDrawing(bytes, format, receiver);
+    const { check: c } = got;
+    const json = {
+      receiver: receiver.name,
+      as: receiver.cutter!.kind,
+      format,
+      version: got.version,
+      unit: got.unit,
+      takenAs: got.taken,
+      size: [c.box[2] - c.box[0], c.box[3] - c.box[1]],
+      box: c.box,
+      layers: got.drawing.layers.map((l) => ({ name: l.name, contours: l.contours.length })),
+      contours: c.contours,
+      openContours: c.open,
+      holes: c.holes,
+      diameters: got.diameters,
+      segments: c.segments,
+      length: c.length,
+      area: c.area,
+      doubles: c.doubles.length,
+      crossings: c.crossings.length,
+      order: got.order.slice(0, 1000).map((s) => ({ layer: s.layer, meaning: s.meaning, length: s.length, closed: s.closed })),
+      cutLength: got.cut,
+      travelLength: got.travel,
+      seconds: got.time,
+      findings: got.findings,
+    };
+    const text = `${receiver.name} (${receiver.process}): ${c.contours} contours, ${json.size.map((v) => v.toFixed(3)).join(' x ')} mm, numbers taken for ${got.taken}; cut ${got.cut.toFixed(1)} mm, about ${got.time.toFixed(0)} s\n${got.findings.map((f) => `  ${f.severity}: ${f.message} ${f.remedy}\n`).join('')}`;
+    return { json, text, severities: got.findings.map((f) => f.severity) };
+  }
+  const got = await receiveFile(bytes, format, receiver, nodeKernels);
+  const size = sizeOf(got.measures.box);
+  const json = {
+    receiver: receiver.name,
+    as: 'printer',
+    format,
+    unit: got.unit,
+    size,
+    parts: got.parts,
+    triangles: got.soundness.triangles,
+    closed: got.soundness.closed,
+    volume: got.measures.volume,
+    area: got.measures.area,
+    findings: got.findings,
+  };
+  const text = `${receiver.name} (${receiver.process}): ${got.parts} parts, ${size.map((v) => v.toFixed(3)).join(' x ')} mm, ${got.soundness.triangles} triangles\n${got.findings.map((f) => `  ${f.severity}: ${f.message} ${f.remedy}\n`).join('')}`;
+  return { json, text, severities: got.findings.map((f) => f.severity) };
+}

@@ -1,0 +1,230 @@
+import type { CrossSection } from 'manifold-3d';
+import type { Geometry } from '../design/design.ts';
+import { Unusable } from '../findings/finding.ts';
+import { boxOf, diagonalOf } from '../geometry/box.ts';
+import type { Mesh } from '../geometry/mesh.ts';
+import type { Placement } from '../geometry/placement.ts';
+import { placed } from '../geometry/placement.ts';
+import { frameFor, toManifold, withSolids, type Engine } from '../join/engine.ts';
+import { SolidBuilder } from '../kernel/build.ts';
+import { OpenSolid } from '../kernel/facets.ts';
+import type { Kernel } from '../kernel/kernel.ts';
+import { faceOutline, normalOf, sectionOutline, viewOutline, type Frame } from '../kernel/outline.ts';
+import { chained } from './chain.ts';
+import { contourOf, emptyDrawing, type Contour, type Drawing, type Layer } from './drawing.ts';
+import { fitContour, mergedContour } from './fit.ts';
+import { ordered, withoutDoubles } from './mend.ts';
+import { isFull, lengthOf, type P2, type Segment } from './segment.ts';
+import { snappedTo } from './snap.ts';
+
+export type ViewName = 'top' | 'bottom' | 'front' | 'back' | 'left' | 'right';
+
+/** What is drawn of a solid or mesh. Lengths in mm, after size and stance. */
+export type ShapeView =
+  | { kind: 'view'; view: ViewName; edges: 'silhouette' | 'visible' | 'hidden' }
+  | { kind: 'section'; height: number; axis: 'x' | 'y' | 'z' }
+  | { kind: 'stack'; pitch: number }
+  | { kind: 'face'; face: number };
+
+/** The frames of the six views: X to the right and Y up as one looks at that side. Source: ISO 128-3, views. */
+export const viewFrames: Record<ViewName, Frame> = {
+  top: { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0] },
+  bottom: { origin: [0, 0, 0], x: [1, 0, 0], y: [0, -1, 0] },
+  front: { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 0, 1] },
+  back: { origin: [0, 0, 0], x: [-1, 0, 0], y: [0, 0, 1] },
+  right: { origin: [0, 0, 0], x: [0, 1, 0], y: [0, 0, 1] },
+  left: { origin: [0, 0, 0], x: [0, -1, 0], y: [0, 0, 1] },
+};
+
+const sectionFrames: Record<'x' | 'y' | 'z', (h: number) => Frame> = {
+  z: (h) => ({ ...viewFrames.top, origin: [0, 0, h] }),
+  y: (h) => ({ ...viewFrames.front, origin: [0, h, 0] }),
+  x: (h) => ({ ...viewFrames.right, origin: [h, 0, 0] }),
+};
+
+export interface Drawn {
+  drawing: Drawing;
+  /** Deviation of arcs and lines that were fitted to facets, measured, mm; 0 when all is exact. */
+  deviation: number;
+  /** In words, for the person. */
+  said: string[];
+}
+
+/** Facets that stand for a solid while its silhouette is followed, mm; the result is put back onto exact edges. */
+const silhouetteFacets = 0.01;
+/** How far arcs that are fitted to a mesh may be off, mm, when nothing else is asked. */
+export const meshFit = 0.05;
+const mostSections = 500;
+
+/**
+ * Draws a solid or mesh. Solids give exact lines, arcs and splines from the kernel; meshes give their facets' outline with arcs fitted
+ * within `fit` mm (null: none).
+ * @param kernel the working kernel, for solids only.
+ * @throws Unusable when a view is empty, a face not flat, or a mesh not closed.
+ */
+export function drawShape(
+  geometry: Geometry,
+  placement: Placement,
+  view: ShapeView,
+  engine: Engine,
+  kernel: Kernel | null,
+  fit: number | null = meshFit,
+): Drawn {
+  if (geometry.kind === 'drawing') throw new Unusable('already-flat', 'The part is a drawing already.', 'Use it as it is.');
+  const drawn =
+    geometry.kind === 'solid'
+      ? ofSolid(kernel, placedBrep(kernel, geometry.brep, placement), view, engine)
+      : ofMesh(geometry.mesh, placement, view, engine, fit);
+  if (drawn.drawing.layers.every((l) => l.contours.length === 0)) {
+    throw new Unusable('nothing-there', 'There is nothing to draw: the plane or view misses the part.', 'Choose another height or view.');
+  }
+  return drawn;
+}
+
+function placedBrep(kernel: Kernel, brep: string, { rows: m, shift }: Placement): string {
+  const identity = m[0] === 1 && m[4] === 1 && m[8] === 1 && shift.every((s) => s === 0);
+  if (identity) return brep;
+  const b = new SolidBuilder(kernel);
+  return b.brep(b.placed(b.fromBrep(brep), [m[0], m[1], m[2], shift[0], m[3], m[4], m[5], shift[1], m[6], m[7], m[8], shift[2]]));
+}
+
+const layerOf = (name: string, contours: Contour[], lineType = 'CONTINUOUS', colour: string | null = null): Layer => ({ name, colour, lineType, contours });
+const drawingOf = (layers: Layer[]): Drawing => ({ ...emptyDrawing(), layers });
+
+/** Single edges as chains: joined where they meet, neighbours in line made one. */
+function tidied(contours: Contour[], name: string, tolerance: number): Layer {
+  const real = contours.filter((c) => c.segments.some((s) => lengthOf(s) > tolerance * 10));
+  const { drawing } = chained(withoutDoubles(drawingOf([layerOf(name, real)]), tolerance).drawing, tolerance * 10);
+  return { ...drawing.layers[0], contours: (drawing.layers[0]?.contours ?? []).map((c) => mergedContour(c, tolerance)) };
+}
+
+const edgeTolerance = 1e-6;
+
+function ofSolid(k: Kernel, brep: string, view: ShapeView, engine: Engine): Drawn {
+  const said: string[] = [];
+  const note = (sampled: number) => {
+    if (sampled > 0) said.push(`${sampled} curves have no exact form and came as short lines.`);
+  };
+  if (view.kind === 'section') {
+    const o = sectionOutline(k, brep, sectionFrames[view.axis](view.height));
+    note(o.sampled);
+    return { drawing: ordered(drawingOf([tidied(o.visible, 'section', edgeTolerance)])).drawing, deviation: 0, said };
+  }
+  if (view.kind === 'face') {
+    const { outline } = faceOutline(k, brep, view.face);
+    note(outline.sampled);
+    return { drawing: ordered(drawingOf([tidied(outline.visible, 'face', edgeTolerance)])).drawing, deviation: 0, said };
+  }
+  const solid = new OpenSolid(k, brep);
+  let mesh: Mesh;
+  try {
+    mesh = solid.facets(silhouetteFacets, 0.1);
+  } finally {
+    solid.close();
+  }
+  if (view.kind === 'stack') {
+    const layers = heightsOf(mesh, view.pitch).map((z) => {
+      const layer = tidied(sectionOutline(k, brep, sectionFrames.z(z)).visible, `z ${z.toFixed(3)} mm`, edgeTolerance);
+      return { ...layer, contours: layer.contours.map((c) => ({ ...c, depth: z })) };
+    });
+    return { drawing: drawingOf(layers.filter((l) => l.contours.length > 0)), deviation: 0, said };
+  }
+  const o = viewOutline(k, brep, viewFrames[view.view], view.edges === 'hidden');
+  note(o.sampled);
+  const exact = o.visible.flatMap((c) => c.segments);
+  const rough = silhouette(engine, mesh, viewFrames[view.view], silhouetteFacets * 2);
+  const silhouettes = rough.contours.map((c) => snappedTo(c, exact, silhouetteFacets * 4));
+  const outer = ordered(drawingOf([layerOf('outline', silhouettes)])).drawing.layers[0];
+  const off = leftRough(outer.contours, exact) ? rough.deviation + silhouetteFacets : 0;
+  if (off > 0) said.push('Parts of the silhouette have no exact edge; they are within the stated deviation.');
+  if (view.edges === 'silhouette') return { drawing: drawingOf([outer]), deviation: off, said };
+  const inner = withoutDoubles(drawingOf([outer, layerOf('edges', o.visible)]), 1e-4).drawing.layers[1];
+  const layers = [outer, tidied(inner.contours, 'edges', edgeTolerance)];
+  if (view.edges === 'hidden') layers.push({ ...tidied(o.hidden, 'hidden', edgeTolerance), lineType: 'DASHED' });
+  return { drawing: drawingOf(layers.filter((l) => l.contours.length > 0)), deviation: off, said };
+}
+
+/** Whether some piece of the silhouette lies on no exact line or circle. */
+function leftRough(contours: Contour[], exact: readonly Segment[]): boolean {
+  const arcs = exact.filter((s) => s.kind === 'arc');
+  return contours.some((c) => c.segments.some((s) => s.kind === 'arc' && !arcs.some((a) => a.kind === 'arc' && a.radius === s.radius)));
+}
+
+/** Heights of sections in the middle of each layer of a stack. */
+function heightsOf(mesh: Mesh, pitch: number): number[] {
+  const box = boxOf(mesh.positions);
+  const n = Math.max(1, Math.ceil((box.max[2] - box.min[2]) / pitch - 1e-9));
+  if (n > mostSections) throw new Unusable('too-many-sections', `${n} sections are too many; at most ${mostSections} are made.`, 'Choose a larger pitch.');
+  return Array.from({ length: n }, (_, i) => Math.min(box.min[2] + (i + 0.5) * pitch, box.max[2] - 1e-6));
+}
+
+/** A mesh turned so that a frame's X, Y and Z become the axes. */
+function inFrame(mesh: Mesh, frame: Frame): Mesh {
+  const n = normalOf(frame);
+  const o = frame.origin;
+  const rows = Float64Array.from([...frame.x, ...frame.y, ...n]);
+  const shift = [frame.x, frame.y, n].map((r) => -(r[0] * o[0] + r[1] * o[1] + r[2] * o[2])) as [number, number, number];
+  return { positions: placed(mesh.positions, { rows, shift }), triangles: mesh.triangles };
+}
+
+function silhouette(engine: Engine, mesh: Mesh, frame: Frame, fit: number | null): { contours: Contour[]; deviation: number } {
+  return outlinesOf(engine, inFrame(mesh, frame), (solid) => solid.project(), fit);
+}
+
+type ManifoldSolid = ReturnType<typeof toManifold>;
+
+/** Runs work on a mesh as the library's solid and gives the outlines of the area it makes, in mm, with lines and arcs fitted. */
+function outlinesOf(
+  engine: Engine,
+  mesh: Mesh,
+  work: (solid: ManifoldSolid, scale: number, shift: readonly number[]) => CrossSection,
+  fit: number | null,
+): { contours: Contour[]; deviation: number } {
+  return withSolids((keep) => {
+    const frame = frameFor([mesh]);
+    const area = keep(work(keep(toManifold(engine, mesh, frame)), frame.scale, frame.shift));
+    // Numbers of the library are float32: corners nearer than that to a line are on it.
+    const grain = diagonalOf(boxOf(mesh.positions)) * 2 ** -21;
+    let deviation = 0;
+    const contours = area.toPolygons().map((polygon): Contour => {
+      const points = polygon.map((p): P2 => [p[0] / frame.scale + frame.shift[0], p[1] / frame.scale + frame.shift[1]]);
+      const lines = contourOf(
+        points.map((a, i): Segment => ({ kind: 'line', a, b: points[(i + 1) % points.length] })),
+        true,
+      );
+      const done = fitContour(mergedContour(lines, grain), Math.max(fit ?? 0, grain * 2));
+      deviation = Math.max(deviation, done.measured);
+      return fit === null ? mergedContour(lines, grain) : done.result;
+    });
+    return {
+      contours: contours.filter((c) => c.segments.length > 2 || c.segments.some((s) => s.kind === 'arc' && (isFull(s) || c.segments.length > 1))),
+      deviation,
+    };
+  });
+}
+
+function ofMesh(source: Mesh, placement: Placement, view: ShapeView, engine: Engine, fit: number | null): Drawn {
+  const mesh = { positions: placed(source.positions, placement), triangles: source.triangles };
+  const said = fit === null ? [] : [`Arcs and lines were fitted to the facets within ${fit} mm.`];
+  if (view.kind === 'face') throw new Unusable('no-faces', 'A mesh has no faces to pick, only triangles.', 'Take a view or a section instead.');
+  if (view.kind === 'view') {
+    if (view.edges !== 'silhouette') said.push('A mesh has no exact edges: only its silhouette is drawn.');
+    const made = silhouette(engine, mesh, viewFrames[view.view], fit);
+    return { drawing: ordered(drawingOf([layerOf('outline', made.contours)])).drawing, deviation: made.deviation, said };
+  }
+  const cut = (frame: Frame) => outlinesOf(engine, inFrame(mesh, frame), (solid, scale, shift) => solid.slice((0 - shift[2]) * scale), fit);
+  if (view.kind === 'section') {
+    const made = cut(sectionFrames[view.axis](view.height));
+    return { drawing: ordered(drawingOf([layerOf('section', made.contours)])).drawing, deviation: made.deviation, said };
+  }
+  let deviation = 0;
+  const layers = heightsOf(mesh, view.pitch).map((z) => {
+    const made = cut(sectionFrames.z(z));
+    deviation = Math.max(deviation, made.deviation);
+    return layerOf(
+      `z ${z.toFixed(3)} mm`,
+      made.contours.map((c) => ({ ...c, depth: z })),
+    );
+  });
+  return { drawing: drawingOf(layers.filter((l) => l.contours.length > 0)), deviation, said };
+}

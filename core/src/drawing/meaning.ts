@@ -1,0 +1,80 @@
+import { contourOf, type Contour, type Drawing, type Meaning } from './drawing.ts';
+import { nest } from './nest.ts';
+import { isFull, type ArcSegment } from './segment.ts';
+import type { DrawingRecipe } from '../recipe/drawing.ts';
+
+/** A contour with what it is for and where it lies among the others. */
+export interface Meant {
+  contour: Contour;
+  /** Number in the order of layers and contours. */
+  number: number;
+  layer: string;
+  meaning: Meaning;
+  /** Why it has that meaning, in words. */
+  why: string;
+  /** Nesting depth of closed contours, -1 for open ones. */
+  depth: number;
+  area: number;
+}
+
+/** Words in layer names that tell what is meant, in the languages that drawings come in. Common practice, no source. */
+const nameRules: [RegExp, Meaning][] = [
+  [/bend|fold|bieg|falz|pli\b/i, 'bend'],
+  [/engrav|grav|etch|mark/i, 'engrave'],
+  [/score|crease|ritz|rill/i, 'score'],
+  [/pocket|tasche|poche/i, 'pocket'],
+  [/hole|drill|bohr|loch|per[cç]age/i, 'hole'],
+  [/label|text|note|schrift|dim/i, 'label'],
+  [/stock|sheet|border|frame|blank|platte|rahmen/i, 'stock'],
+  [/small|onion|skin/i, 'small'],
+  [/cut|outer|inner|contour|profile|kontur|schnitt|d[eé]coup/i, 'cut'],
+];
+
+/**
+ * Gives each contour its meaning. By hand goes before all; then the name of its layer; then depth (less than through is a pocket);
+ * then size: small circles inside are holes, small outer contours are small parts; closed contours are cut, open ones scored.
+ */
+export function meantContours(drawing: Drawing, recipe: DrawingRecipe): Meant[] {
+  const flat: { contour: Contour; layer: string }[] = [];
+  for (const layer of drawing.layers) for (const contour of layer.contours) flat.push({ contour, layer: layer.name });
+  const places = new Map<Contour, { depth: number; area: number }>();
+  for (const n of nest(drawing)) places.set(drawing.layers[n.layer].contours[n.contour], n);
+  return flat.map(({ contour, layer }, number): Meant => {
+    const place = places.get(contour);
+    const depth = place?.depth ?? -1;
+    const area = place?.area ?? 0;
+    const as = (meaning: Meaning, why: string): Meant => ({ contour, number, layer, meaning, why, depth, area });
+    const hand = recipe.byContour[String(number)] as Meaning | undefined;
+    if (hand) return as(hand, 'chosen by hand');
+    const layerHand = recipe.byLayer[layer] as Meaning | undefined;
+    if (layerHand) return as(layerHand, `layer "${layer}" chosen by hand`);
+    if (contour.meaning) return as(contour.meaning, 'made so');
+    for (const [pattern, meaning] of nameRules) if (pattern.test(layer)) return as(meaning, `name of layer "${layer}"`);
+    const thickness = recipe.stock?.thickness ?? Infinity;
+    if (contour.depth && contour.depth > 0 && contour.depth < thickness && thickness < Infinity) return as('pocket', `${contour.depth} mm deep`);
+    const [first] = contour.segments;
+    if (depth % 2 === 1 && contour.segments.length === 1 && isFull(first) && first.kind === 'arc' && first.radius * 2 <= recipe.holeMost) {
+      return as('hole', `circle of ${Number((first.radius * 2).toFixed(3))} mm inside`);
+    }
+    if (depth >= 0 && depth % 2 === 0 && area < recipe.smallArea) return as('small', `${area.toFixed(0)} mm², under ${recipe.smallArea} mm²`);
+    if (depth >= 0) return as('cut', depth % 2 === 0 ? 'closed, outer' : 'closed, inner');
+    return as('score', 'open');
+  });
+}
+
+/** Diameters of full circles, mm, ascending. */
+export function circleDiameters(contours: readonly Contour[]): number[] {
+  return contours
+    .filter((c) => c.segments.length === 1 && c.segments[0].kind === 'arc' && isFull(c.segments[0]))
+    .map((c) => (c.segments[0] as ArcSegment).radius * 2)
+    .sort((a, b) => a - b);
+}
+
+/** Meanings that are cut through: kerf, tabs and reliefs apply to them. */
+export const cutThrough: ReadonlySet<Meaning> = new Set<Meaning>(['cut', 'hole', 'small']);
+
+export const contourWith = (contour: Contour, segments: Contour['segments'], closed = contour.closed): Contour => ({
+  ...contourOf(segments, closed, contour.colour),
+  meaning: contour.meaning,
+  depth: contour.depth,
+});

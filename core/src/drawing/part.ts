@@ -1,0 +1,37 @@
+import type { DesignPart, PartSummary } from '../design/design.ts';
+import { checkDrawing } from './check.ts';
+import type { Drawing } from './drawing.ts';
+import { drawingFindings, figuresOf } from './findings.ts';
+import { thumbOfDrawing } from './thumb.ts';
+
+/** A drawing as a part with its figures and findings. Z is 0. */
+export function partOfDrawing(
+  drawing: Drawing,
+  about: Pick<PartSummary, 'name' | 'path' | 'quantity' | 'unit' | 'format'> & Partial<Pick<PartSummary, 'partNumber' | 'places' | 'made'>>,
+): DesignPart {
+  const check = checkDrawing(drawing);
+  const [left, bottom, right, top] = check.box;
+  return {
+    geometry: { kind: 'drawing', drawing },
+    findings: drawingFindings(check),
+    summary: {
+      ...about,
+      kind: 'drawing',
+      colour: null,
+      box: { min: [left, bottom, 0], max: [right, top, 0] },
+      volume: 0,
+      area: check.area,
+      centre: [(left + right) / 2, (bottom + top) / 2, 0],
+      faces: null,
+      triangles: null,
+      shells: 0,
+      openEdges: null,
+      nonManifoldEdges: null,
+      flippedEdges: null,
+      degenerateTriangles: null,
+      survey: null,
+      drawing: figuresOf(drawing, check),
+      thumb: thumbOfDrawing(drawing, check.box),
+    },
+  };
+}

@@ -1,0 +1,267 @@
+import type { PartSummary } from '../design/design.ts';
+import { boxOfDrawing, transformedDrawing, type Contour, type Drawing, type Meaning } from '../drawing/drawing.ts';
+import { fitContour } from '../drawing/fit.ts';
+import { cutThrough, meantContours, type Meant } from '../drawing/meaning.ts';
+import { offsetContour, withCornerReliefs, withTabs } from '../drawing/offset.ts';
+import { repeatedParts } from '../drawing/repeated.ts';
+import { growBox, noBox, times, transformed, type Affine, type Box2 } from '../drawing/segment.ts';
+import { Unusable, type Finding } from '../findings/finding.ts';
+import { dxfFile, symbolName, type DxfVersion, type WrittenBlock, type WrittenLayer } from '../formats/dxf/write.ts';
+import { pdfFile } from '../formats/pdf/write.ts';
+import { svgFile } from '../formats/svg/write.ts';
+import type { Engine } from '../join/engine.ts';
+import { meanings, usualLooks, type DrawingRecipe, type LayerLook } from '../recipe/drawing.ts';
+import { fileNameOf, scaleOf, type Recipe } from '../recipe/recipe.ts';
+import { formatNames, receiverOf, type FileFormat, type Receiver } from '../receivers/receivers.ts';
+import { mmPer } from '../size/readings.ts';
+
+/** What is meant by a drawing's file. Lengths in mm at the machine. */
+export interface DesignedDrawing {
+  /** All contours as they are to arrive, in layers named as written. */
+  drawing: Drawing;
+  box: Box2;
+  format: FileFormat;
+  version: DxfVersion;
+  unit: string;
+  /** Largest deviation that fitting was allowed, and what it measured, mm. */
+  allowed: number;
+  fitted: number;
+  layers: { name: string; meaning: Meaning; contours: number }[];
+  name: string;
+  stock: DrawingRecipe['stock'];
+  /** Where the page's corner lies in a PDF, so that its strokes can be laid over the drawing. */
+  margin: number;
+}
+
+export interface WrittenDrawingFile {
+  fileName: string;
+  pieces: Iterable<Uint8Array>;
+  designed: DesignedDrawing;
+  findings: Finding[];
+}
+
+/** Deviation within which curves become arcs and lines when a machine takes nothing else and nobody has chosen, mm. */
+export const usualFit = 0.01;
+
+/** The map of size and place, from the drawing's own numbers to mm at the machine. */
+export function placeOf(drawing: Drawing, scale: number, recipe: DrawingRecipe): Affine {
+  const { turn, mirror, datum, point } = recipe.place;
+  const angle = (turn * Math.PI) / 180;
+  const [c, s] = [Math.cos(angle), Math.sin(angle)];
+  const turned = times([c, s, -s, c, 0, 0], [mirror ? -scale : scale, 0, 0, scale, 0, 0]);
+  if (datum === 'drawn') return turned;
+  if (datum === 'point') {
+    const x = turned[0] * point[0] + turned[2] * point[1];
+    const y = turned[1] * point[0] + turned[3] * point[1];
+    return [turned[0], turned[1], turned[2], turned[3], -x, -y];
+  }
+  const box = boxOfDrawing(transformedDrawing(drawing, turned));
+  const shift = datum === 'corner' ? [-box[0], -box[1]] : [-(box[0] + box[2]) / 2, -(box[1] + box[3]) / 2];
+  return [turned[0], turned[1], turned[2], turned[3], shift[0], shift[1]];
+}
+
+/** A drawing made ready: placed, its contours with their meanings, moved by the kerf, with tabs and reliefs. */
+export interface ReadyDrawing {
+  meant: Meant[];
+  fitted: number;
+  allowed: number;
+  findings: Finding[];
+  /** Contours as placed, before kerf, tabs and reliefs: the edges the part is to have. */
+  edges: Contour[];
+}
+
+export function readyDrawing(part: PartSummary, drawing: Drawing, recipe: Recipe, engine: Engine): ReadyDrawing {
+  const how = recipe.drawing!;
+  const receiver = receiverOf(recipe.receiver);
+  const map = placeOf(drawing, scaleOf(part, recipe), how);
+  const place = transformedDrawing(drawing, map);
+  // Meanings are judged on the placed drawing, so that areas and diameters are mm at the machine.
+  let meant = meantContours(place, how);
+  const edges = meant.map((m) => m.contour);
+  const findings: Finding[] = [];
+  if (how.relief !== null) {
+    let reliefs = 0;
+    meant = meant.map((m) => {
+      if (!cutThrough.has(m.meaning) && m.meaning !== 'pocket') return m;
+      if (!m.contour.closed) return m;
+      const done = withCornerReliefs(m.contour, how.relief!, m.depth % 2 === 1 || m.meaning === 'pocket');
+      reliefs += done.reliefs;
+      return { ...m, contour: done.contour };
+    });
+    findings.push({
+      code: 'reliefs',
+      severity: 'clear',
+      count: reliefs,
+      message: `${reliefs} inner corners got a relief for a bit of ${how.relief} mm.`,
+      remedy: 'Nothing to do.',
+    });
+  }
+  if (how.kerf > 0) meant = meant.flatMap((m) => moved(engine, m, how.kerf, findings));
+  if (how.tabs) {
+    const { count, width } = how.tabs;
+    meant = meant.flatMap((m) =>
+      m.contour.closed && m.depth % 2 === 0 && cutThrough.has(m.meaning) ? withTabs(m.contour, count, width).map((contour) => ({ ...m, contour })) : [m],
+    );
+  }
+  const fit = fitFor(meant, recipe, receiver);
+  let fitted = 0;
+  if (fit !== null) {
+    meant = meant.map((m) => {
+      const done = fitContour(m.contour, fit);
+      fitted = Math.max(fitted, done.measured);
+      return { ...m, contour: done.result };
+    });
+  }
+  return { meant, fitted, allowed: fit ?? 0, findings, edges };
+}
+
+/** The contour at half the kerf to the waste side; open and engraved ones stay. */
+function moved(engine: Engine, m: Meant, kerf: number, findings: Finding[]): Meant[] {
+  if (!cutThrough.has(m.meaning) || !m.contour.closed) return [m];
+  const outward = m.depth % 2 === 0;
+  const done = offsetContour(engine, m.contour, outward ? kerf / 2 : -kerf / 2);
+  if (done.contours.length === 0) {
+    findings.push({
+      code: 'kerf-swallows',
+      severity: 'stop',
+      count: 1,
+      message: `A hole in the drawing is narrower than the kerf of ${kerf} mm; nothing is left of it.`,
+      remedy: 'Make it larger, or drill it.',
+    });
+  }
+  return done.contours.map((contour) => ({ ...m, contour }));
+}
+
+/** Whether, and how finely, curves have to become lines and arcs. */
+function fitFor(meant: Meant[], recipe: Recipe, receiver: Receiver): number | null {
+  const how = recipe.drawing!;
+  if (how.fit !== null) return how.fit;
+  const curves = meant.some((m) => m.contour.segments.some((s) => s.kind !== 'line' && s.kind !== 'arc'));
+  const plain = recipe.file.format === 'dxf' && (how.version === 'R12' || receiver.cutter?.curves === false);
+  return curves && plain ? usualFit : null;
+}
+
+/**
+ * The pass of a drawing up to the bytes. Nothing is read back here.
+ * @throws Unusable when the receiver takes no such file, or a layer has no name.
+ */
+export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: Recipe, engine: Engine): Promise<WrittenDrawingFile> {
+  const how = recipe.drawing;
+  const { format, unit } = recipe.file;
+  const receiver = receiverOf(recipe.receiver);
+  if (!how || !receiver.cutter)
+    throw new Unusable(
+      'not-a-cutter',
+      `${receiver.name} (${receiver.process}) takes no drawings.`,
+      'Choose a laser, router or plotter, or raise the drawing to a solid.',
+    );
+  if (!receiver.formats.includes(format)) {
+    throw new Unusable(
+      'format-refused',
+      `${receiver.name} does not read ${formatNames[format]}; it reads ${receiver.formats.map((f) => formatNames[f]).join(', ')}.`,
+      'Choose one of these on the File step.',
+    );
+  }
+  const ready = readyDrawing(part, drawing, recipe, engine);
+  const look = (m: Meaning): LayerLook => how.looks[m] ?? usualLooks[m];
+  const nameOf = (m: Meaning) => (format === 'dxf' ? symbolName(look(m).name, how.version) : look(m).name);
+  const { blocks, rest } =
+    format === 'dxf' && how.blocks ? repeatedParts(ready.meant, (m) => nameOf(m.meaning)) : { blocks: [] as WrittenBlock[], rest: ready.meant };
+  const layers = layersOf(rest, ready.meant, look);
+  const whole: Drawing = {
+    layers: layersOf(ready.meant, ready.meant, look).map((l) => ({ ...l, name: nameOf(l.meaning) })),
+    texts: [],
+    points: [],
+  };
+  const box = boxOfDrawing(whole);
+  const designed: DesignedDrawing = {
+    drawing: whole,
+    box,
+    format,
+    version: how.version,
+    unit,
+    allowed: ready.allowed,
+    fitted: ready.fitted,
+    layers: layers.map((l) => ({ name: nameOf(l.meaning), meaning: l.meaning, contours: ready.meant.filter((m) => m.meaning === l.meaning).length })),
+    name: part.name,
+    stock: how.stock,
+    margin: 0,
+  };
+  const findings = [...ready.findings, ...fitFindings(box, how, receiver)];
+  return { fileName: fileNameOf(part, recipe), pieces: await bytesOf(layers, blocks, designed, how, part.name), designed, findings };
+}
+
+type MeantLayer = WrittenLayer & { meaning: Meaning };
+
+/** Layers in the order of work: engraving first, holes before outer cuts, the sheet's edge last. */
+const workOrder: Meaning[] = ['label', 'engrave', 'score', 'bend', 'pocket', 'hole', 'small', 'cut', 'stock'];
+
+function layersOf(meant: Meant[], all: Meant[], look: (m: Meaning) => LayerLook): (MeantLayer & { meaning: Meaning })[] {
+  return workOrder
+    .filter((meaning) => meanings.includes(meaning) && all.some((m) => m.meaning === meaning))
+    .map((meaning) => {
+      const { name, colour, lineType } = look(meaning);
+      const own = meant.filter((m) => m.meaning === meaning).sort((a, b) => b.depth - a.depth);
+      return { meaning, name, colour, lineType, texts: [], contours: own.map((m) => ({ ...m.contour, colour: null })) };
+    });
+}
+
+async function bytesOf(
+  layers: WrittenLayer[],
+  blocks: WrittenBlock[],
+  designed: DesignedDrawing,
+  how: DrawingRecipe,
+  title: string,
+): Promise<Iterable<Uint8Array>> {
+  const { format, unit, box } = designed;
+  if (format === 'dxf') return dxfFile({ layers, blocks }, how.version, unit, mmPer(unit));
+  const sheet: Box2 = how.stock && how.place.datum !== 'middle' ? around(box, [0, 0, how.stock.width, how.stock.height]) : box;
+  if (format === 'pdf') return [await pdfFile(layers, title, sheet)];
+  if (unit === 'mm') return svgFile(layers, title, sheet);
+  const k = 1 / mmPer(unit);
+  const scaled = layers.map((l) => ({
+    ...l,
+    contours: l.contours.map((c) => ({ ...c, segments: c.segments.map((s) => transformed(s, [k, 0, 0, k, 0, 0])) })),
+  }));
+  return svgFile(scaled, title, sheet.map((v) => v * k) as Box2, unit);
+}
+
+function around(a: Box2, b: Box2): Box2 {
+  const box = noBox();
+  for (const c of [a, b]) {
+    growBox(box, [c[0], c[1]]);
+    growBox(box, [c[2], c[3]]);
+  }
+  return box;
+}
+
+/** Whether the drawing fits the stock and the stock the machine, with figures. */
+function fitFindings(box: Box2, how: DrawingRecipe, receiver: Receiver): Finding[] {
+  const findings: Finding[] = [];
+  const [w, h] = [box[2] - box[0], box[3] - box[1]];
+  const { stock } = how;
+  if (stock) {
+    const over = [w - stock.width, h - stock.height];
+    if (Math.max(...over) > 1e-6) {
+      const k = over[0] > over[1] ? 0 : 1;
+      const turns = w <= stock.height && h <= stock.width;
+      findings.push({
+        code: 'off-the-stock',
+        severity: 'stop',
+        count: 1,
+        message: `The drawing is ${over[k].toFixed(1)} mm too long for the sheet of ${stock.width} × ${stock.height} mm along ${'XY'[k]}.`,
+        remedy: turns ? 'It fits when turned by 90°.' : 'Take a larger sheet, or check the unit on the Size step.',
+      });
+    }
+    if (stock.width > receiver.bed[0] || stock.height > receiver.bed[1] || stock.thickness > receiver.bed[2]) {
+      findings.push({
+        code: 'stock-too-large',
+        severity: 'stop',
+        count: 1,
+        message: `The sheet of ${stock.width} × ${stock.height} × ${stock.thickness} mm does not go into ${receiver.name} (${receiver.bed.join(' × ')} mm).`,
+        remedy: 'Cut the sheet down, or choose a larger machine.',
+      });
+    }
+  }
+  return findings;
+}

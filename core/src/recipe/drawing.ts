@@ -1,0 +1,132 @@
+import Joi from 'joi';
+import type { Meaning } from '../drawing/drawing.ts';
+import { dxfVersions, type DxfVersion } from '../formats/dxf/write.ts';
+
+/** How a layer is called and looks in the file. */
+export interface LayerLook {
+  name: string;
+  colour: string;
+  lineType: 'CONTINUOUS' | 'DASHED' | 'CENTER' | 'DOT';
+}
+
+/** How a drawing is made ready for a machine. Lengths in mm, angles in degrees. */
+export interface DrawingRecipe {
+  place: {
+    turn: number;
+    /** Seen from the back: left and right exchanged. */
+    mirror: boolean;
+    /** What lies at X 0, Y 0: as drawn, the low left corner or the middle of the drawing's box, or a point of the drawing. */
+    datum: 'drawn' | 'corner' | 'middle' | 'point';
+    point: [number, number];
+  };
+  stock: {
+    width: number;
+    height: number;
+    thickness: number;
+    material: string;
+    zZero: 'top' | 'bed';
+  } | null;
+  /** Meanings given by hand: to layers of the drawing by name, to contours by number. */
+  byLayer: Record<string, Meaning>;
+  byContour: Record<string, Meaning>;
+  /** Closed outer contours under this area (mm2) are small parts; 0 for none. */
+  smallArea: number;
+  /** Circles up to this diameter count as holes. */
+  holeMost: number;
+  /** Width that the tool takes away; contours move by half of it to the waste side. 0 leaves them. */
+  kerf: number;
+  tabs: { count: number; width: number } | null;
+  /** Corner reliefs for a bit of this diameter; null for none. */
+  relief: number | null;
+  /** Curves and splinters become lines and arcs within this deviation; null keeps curves where the file can. */
+  fit: number | null;
+  version: DxfVersion;
+  /** Repeated contours are written once as a block. */
+  blocks: boolean;
+  /** Names, colours and line types of layers where they differ from the receiver's. */
+  looks: Partial<Record<Meaning, LayerLook>>;
+}
+
+export const meanings: Meaning[] = ['cut', 'hole', 'pocket', 'score', 'engrave', 'bend', 'label', 'stock', 'small'];
+
+/** Names, colours and line types that files get while nobody has chosen. Common practice for names; colours our own. */
+export const usualLooks: Record<Meaning, LayerLook> = {
+  cut: { name: 'CUT', colour: '#ff0000', lineType: 'CONTINUOUS' },
+  hole: { name: 'HOLES', colour: '#ff00ff', lineType: 'CONTINUOUS' },
+  pocket: { name: 'POCKET', colour: '#00ff00', lineType: 'CONTINUOUS' },
+  score: { name: 'SCORE', colour: '#0000ff', lineType: 'CONTINUOUS' },
+  engrave: { name: 'ENGRAVE', colour: '#00ffff', lineType: 'CONTINUOUS' },
+  bend: { name: 'BEND', colour: '#ffff00', lineType: 'CENTER' },
+  label: { name: 'LABEL', colour: '#808080', lineType: 'CONTINUOUS' },
+  stock: { name: 'STOCK', colour: '#c0c0c0', lineType: 'DASHED' },
+  small: { name: 'SMALL', colour: '#ffa500', lineType: 'CONTINUOUS' },
+};
+
+export function firstDrawingRecipe(): DrawingRecipe {
+  return {
+    place: { turn: 0, mirror: false, datum: 'corner', point: [0, 0] },
+    stock: null,
+    byLayer: {},
+    byContour: {},
+    smallArea: 0,
+    holeMost: 60,
+    kerf: 0,
+    tabs: null,
+    relief: null,
+    fit: null,
+    version: '2000',
+    blocks: false,
+    looks: {},
+  };
+}
+
+const number = Joi.number().strict();
+const meaning = Joi.string().valid(...meanings);
+
+/** Checks a drawing's recipe that comes from outside. */
+export const drawingRecipeSchema = Joi.object<DrawingRecipe>({
+  place: Joi.object({
+    turn: number.min(-360).max(360).required(),
+    mirror: Joi.boolean().strict().required(),
+    datum: Joi.string().valid('drawn', 'corner', 'middle', 'point').required(),
+    point: Joi.array().items(number.min(-1e6).max(1e6)).length(2).required(),
+  }).required(),
+  stock: Joi.object({
+    width: number.min(1).max(20_000).required(),
+    height: number.min(1).max(20_000).required(),
+    thickness: number.min(0.01).max(500).required(),
+    material: Joi.string().trim().max(60).allow('').required(),
+    zZero: Joi.string().valid('top', 'bed').required(),
+  })
+    .allow(null)
+    .required(),
+  byLayer: Joi.object().pattern(Joi.string().max(255), meaning).max(500).required(),
+  byContour: Joi.object()
+    .pattern(/^\d{1,7}$/, meaning)
+    .max(5000)
+    .required(),
+  smallArea: number.min(0).max(1e6).required(),
+  holeMost: number.min(0).max(1000).required(),
+  kerf: number.min(0).max(10).required().messages({ 'number.max': 'The kerf must be at most 10 mm.' }),
+  tabs: Joi.object({ count: number.integer().min(1).max(50).required(), width: number.min(0.1).max(50).required() })
+    .allow(null)
+    .required(),
+  relief: number.min(0.1).max(50).allow(null).required(),
+  fit: number.min(0.0001).max(5).allow(null).required(),
+  version: Joi.string()
+    .valid(...dxfVersions)
+    .required(),
+  blocks: Joi.boolean().strict().required(),
+  looks: Joi.object()
+    .pattern(
+      meaning,
+      Joi.object({
+        name: Joi.string().trim().min(1).max(60).required(),
+        colour: Joi.string()
+          .pattern(/^#[0-9a-f]{6}$/)
+          .required(),
+        lineType: Joi.string().valid('CONTINUOUS', 'DASHED', 'CENTER', 'DOT').required(),
+      }),
+    )
+    .required(),
+});
