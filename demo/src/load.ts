@@ -5,29 +5,36 @@ import { askForFile } from '@tall-kite/server/files/files';
 import { jobView, makeJob } from '@tall-kite/server/jobs/jobs';
 import { settingsFrom } from '@tall-kite/server/settings/settings';
 import { Blobs } from '@tall-kite/server/storage/blobs';
-import { demoFiles } from './designs.ts';
+import { demoFiles, type DemoFile } from './designs.ts';
+import { demoDrawings } from './drawings.ts';
 
 const jobName = 'Wind station, revision C';
+const drawingsName = 'Winder and crate, revision B';
 
 /** Loads the scenario through the same code that a person's upload takes; once, and not again. */
 async function load(): Promise<void> {
   const settings = settingsFrom();
   const { db } = connect(settings.databaseUrl, 2);
-  try {
-    if (await db.selectFrom('jobs').select('id').where('name', '=', jobName).executeTakeFirst()) return;
-    console.log('Making the demo scenario ...');
-    const blobs = new Blobs(settings.dataDir);
-    const files = await demoFiles();
-    const jobId = await makeJob(db, jobName);
+  const blobs = new Blobs(settings.dataDir);
+  /** One job with its files; then the files of some of its parts. */
+  const makeWith = async (name: string, files: DemoFile[], written: string[]) => {
+    if (await db.selectFrom('jobs').select('id').where('name', '=', name).executeTakeFirst()) return;
+    const jobId = await makeJob(db, name);
     for (const file of files) await bringIn(db, blobs, jobId, file.name, Readable.from([Buffer.from(file.bytes)]));
     const job = await settled(async () => {
       const view = await jobView(db, jobId);
       return view.designs.every((d) => d.state === 'read' || d.state === 'failed') ? view : null;
     });
-    for (const part of job.parts.filter((p) => ['Sensor housing', 'Cup', 'Clamp half', 'Mast bracket'].includes(p.name))) await askForFile(db, part.id);
+    for (const part of job.parts.filter((p) => written.includes(p.name))) await askForFile(db, part.id);
     await settled(async () =>
       (await jobView(db, jobId)).parts.every((p) => !p.file || p.file.state === 'written' || p.file.state === 'failed') ? true : null,
     );
+  };
+  try {
+    if (await db.selectFrom('jobs').select('id').where('name', '=', jobName).executeTakeFirst()) return;
+    console.log('Making the demo scenario ...');
+    await makeWith(drawingsName, demoDrawings(), ['winder-sides', 'sail-stencil']);
+    await makeWith(jobName, await demoFiles(), ['Sensor housing', 'Cup', 'Clamp half', 'Mast bracket']);
   } finally {
     await db.destroy();
   }

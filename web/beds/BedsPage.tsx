@@ -5,7 +5,7 @@ import { useCallback, useEffect, useMemo, useState } from 'react';
 import { clashes, layOut, type BedLayout, type BedSize, type Laid, type LayItem } from 'tall-kite/beds/layout';
 import { lengthText, threeLengths } from 'tall-kite/ledger/steps';
 import { scaleOf } from 'tall-kite/recipe/recipe';
-import { receiverOf, receivers } from 'tall-kite/receivers/receivers';
+import { receiverOf, shapeReceivers } from 'tall-kite/receivers/receivers';
 import { sideDown } from 'tall-kite/stance/stance';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { Files } from '@/join/Files.tsx';
@@ -179,7 +179,7 @@ function Beds({ jobId, tools }: { jobId: string; tools: JobTools }) {
             value={kept.receiver}
             onChange={(e) => save({ receiver: e.target.value, spacing: receiverOf(e.target.value).spacing, laid: null })}
           >
-            {receivers.map((r) => (
+            {shapeReceivers.map((r) => (
               <option key={r.id} value={r.id}>
                 {r.name}, {r.process}
               </option>

@@ -1,7 +1,7 @@
 'use client';
 import { useState } from 'react';
 import { lengthText } from 'tall-kite/ledger/steps';
-import { formatNames, receiverOf, receivers, type FileFormat } from 'tall-kite/receivers/receivers';
+import { formatNames, receiverOf, shapeReceivers, type FileFormat } from 'tall-kite/receivers/receivers';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
 import { MarkShape } from '@/marks/Mark.tsx';
@@ -87,7 +87,7 @@ function OneFile({ parts, tools, jobName }: { parts: PartView[]; tools: JobTools
       <label className="row">
         For
         <select className="typed" value={receiver} onChange={(e) => setReceiver(e.target.value)}>
-          {receivers.map((r) => (
+          {shapeReceivers.map((r) => (
             <option key={r.id} value={r.id}>
               {r.name}, {r.process}
             </option>

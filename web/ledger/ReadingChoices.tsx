@@ -2,7 +2,17 @@
 import { useState } from 'react';
 import type { ReadChoices } from 'tall-kite/design/choices';
 
-export const usual: ReadChoices = { solids: true, surfaces: true, meshes: true, colour: null, heal: true, bad: 'keep', up: 'find' };
+export const usual: ReadChoices = {
+  solids: true,
+  surfaces: true,
+  meshes: true,
+  colour: null,
+  heal: true,
+  bad: 'keep',
+  up: 'find',
+  hidden: false,
+  layersFrom: 'groups',
+};
 
 /** What is taken from the files that are brought in next; one line that opens to all choices. */
 export function ReadingChoices({ choices, set }: { choices: ReadChoices; set: (c: ReadChoices) => void }) {
@@ -44,6 +54,25 @@ export function ReadingChoices({ choices, set }: { choices: ReadChoices; set: (c
             <option value="z">Z is up</option>
             <option value="y">Y is up</option>
           </select>
+          <b>Drawings (DXF, SVG)</b>
+          <span>
+            <label>
+              <input type="checkbox" checked={choices.hidden ?? false} onChange={(e) => set({ ...choices, hidden: e.target.checked })} /> take layers that are
+              off or frozen
+            </label>
+            <br />
+            <label>
+              layers of SVG from{' '}
+              <select
+                className="typed"
+                value={choices.layersFrom ?? 'groups'}
+                onChange={(e) => set({ ...choices, layersFrom: e.target.value as 'groups' | 'colours' })}
+              >
+                <option value="groups">groups</option>
+                <option value="colours">colours</option>
+              </select>
+            </label>
+          </span>
           <b>Parts without a colour</b>
           <span>
             <label>

@@ -19,6 +19,15 @@ const Table = dynamic(() => import('./Table.tsx').then((m) => m.Table), {
   ),
 });
 
+const FlatTable = dynamic(() => import('@/flat-table/FlatTable.tsx').then((m) => m.FlatTable), {
+  ssr: false,
+  loading: () => (
+    <p className="context" style={{ padding: 20 }}>
+      Laying out the sheet …
+    </p>
+  ),
+});
+
 /** One part, designed and received; the thread at the head leads through the steps. */
 export function LightTablePage({ jobId, partId }: { jobId: string; partId: string }) {
   const tools = useJob(jobId);
@@ -51,7 +60,8 @@ export function LightTablePage({ jobId, partId }: { jobId: string; partId: strin
         )}
         {part && <Thread part={part} step={step} go={go} tools={tools} />}
         {tools.trouble && <Trouble {...tools.trouble} close={tools.clearTrouble} />}
-        {part && <Table part={part} step={step} go={go} tools={tools} />}
+        {part && part.summary.kind !== 'drawing' && <Table part={part} step={step} go={go} tools={tools} />}
+        {part?.summary.kind === 'drawing' && <FlatTable part={part} step={step} go={go} tools={tools} />}
         {part && <EvidenceStrip part={part} go={go} />}
       </main>
     </div>

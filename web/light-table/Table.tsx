@@ -10,6 +10,7 @@ import type { Preview } from '@/workers/part.worker.ts';
 import { useShortcuts } from '@/shell/Keys.tsx';
 import { useTheme } from '@/shell/Shell.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
+import { DrawPanel } from '@/flat-table/DrawPanel.tsx';
 import { describeMeasure } from './measure.ts';
 import { FacetsPanel } from './panels/FacetsPanel.tsx';
 import { FilePanel, ReceivedPanel } from './panels/FilePanel.tsx';
@@ -204,6 +205,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
         {step === 'Soundness' && <SoundnessPanel {...panel} show={showPlaces} />}
         {step === 'Stance' && <StancePanel {...panel} view={view} scale={scale} setPicking={setPicking} scene={scene} />}
         {step === 'Facets' && <FacetsPanel {...panel} preview={preview} setPreview={setPreview} scale={scale} />}
+        {step === 'Facets' && <DrawPanel part={part} tools={tools} shape={view} setPicking={setPicking} />}
         {step === 'File' && <FilePanel {...panel} />}
         {step === 'Received' && <ReceivedPanel {...panel} scene={scene} />}
       </aside>

@@ -6,6 +6,9 @@ import type { JobTools } from '@/shell/useJob.ts';
 
 const words = { clear: 'clear', look: 'look', stop: 'stop', none: 'not reached' };
 
+/** What two of the steps are called when the part is a drawing. */
+const flatNames: Partial<Record<StepName, string>> = { Stance: 'Sheet', Facets: 'Layers' };
+
 /** The thread at the head: a kite for each step, the line between them as far as the part is ready. */
 export function Thread({ part, step, go, tools }: { part: PartView; step: StepName; go: (step: StepName) => void; tools: JobTools }) {
   const busy = part.file?.state === 'queued' || part.file?.state === 'writing';
@@ -26,7 +29,7 @@ export function Thread({ part, step, go, tools }: { part: PartView; step: StepNa
                 title={s.finding?.message ?? `${s.figure} ${s.context}`}
               >
                 <Kite mark={s.mark} filled={s.step === step} />
-                {s.step}
+                {part.summary.kind === 'drawing' ? (flatNames[s.step] ?? s.step) : s.step}
                 <span className="visually-hidden">, {words[s.mark]}</span>
               </button>
               {next && <span className={`line ${reached ? lineTo(next.mark) : 'absent'}`} />}

@@ -10,7 +10,7 @@ import type { PartView } from '@tall-kite/server/jobs/jobs';
 import type { ReceivedView } from '@/workers/part.worker.ts';
 import { partWorker } from './worker.ts';
 
-async function bytesOf(path: string): Promise<ArrayBuffer> {
+export async function bytesOf(path: string): Promise<ArrayBuffer> {
   const response = await fetch(path);
   if (!response.ok) throw new Error(`The server answered ${response.status}.`);
   return response.arrayBuffer();

@@ -9,12 +9,13 @@ import { measureMesh } from 'tall-kite/geometry/mesh';
 import { OpenSolid } from 'tall-kite/kernel/facets';
 import type { Kernel } from 'tall-kite/kernel/kernel';
 import type { Engine } from 'tall-kite/join/engine';
-import { receiveMeshFile } from 'tall-kite/receivers/receive';
+import { isMeshFormat, receiveMeshFile } from 'tall-kite/receivers/receive';
 import { receiverOf, type FileFormat } from 'tall-kite/receivers/receivers';
 import type { Layer } from 'tall-kite/slice/slice';
 import { layerPaths, printReport, type LayerPaths, type PrintChoice, type PrintReport } from 'tall-kite/slice/stand-in';
 import { placementOf, type Stance } from 'tall-kite/stance/stance';
 import { meshView, unpackView } from 'tall-kite/view/view';
+import { flatWork } from './flat.ts';
 
 /** The kernel stays a separate, replaceable file that is fetched when the first solid needs it. */
 let kernel: Promise<Kernel> | null = null;
@@ -91,6 +92,7 @@ function preview(facets: Facets, holder: Held, begun: number): Preview {
 }
 
 const worker = {
+  ...flatWork(engine),
   /** Opens a solid from its BREP text; the one before is given back. */
   async open(brep: string): Promise<void> {
     const k = await workingKernel();
@@ -120,7 +122,7 @@ const worker = {
   },
   /** What a receiver sees in the bytes of a written file, under its own assumptions; null for exact formats. */
   received(bytes: ArrayBuffer, format: FileFormat, receiver: string): ReceivedView | null {
-    if (format === 'step') return null;
+    if (format === 'step' || !isMeshFormat(format)) return null;
     const { mesh } = receiveMeshFile(new Uint8Array(bytes), format, receiverOf(receiver));
     const view = meshView(mesh);
     return { positions: view.positions, triangles: view.triangles, edges: view.edges, volume: measureMesh(mesh).volume };
@@ -144,7 +146,7 @@ const worker = {
   },
   /** Prints the bytes of a file in the mind: the report, and every layer's contours as segment ends (xyz) with where each begins. */
   async slice(bytes: ArrayBuffer, format: FileFormat, receiver: string, choice: PrintChoice): Promise<SlicedView> {
-    if (format === 'step') throw new Unusable('no-layers', 'A printer gets a mesh, not STEP.', 'Write STL or 3MF for it.');
+    if (!isMeshFormat(format)) throw new Unusable('no-layers', 'A printer gets a mesh.', 'Write STL or 3MF for it.');
     const { mesh } = receiveMeshFile(new Uint8Array(bytes), format, receiverOf(receiver));
     const made = printReport(await engine(), mesh, choice)!;
     sliced = { layers: made.layers, choice };

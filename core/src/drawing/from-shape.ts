@@ -11,7 +11,7 @@ import { OpenSolid } from '../kernel/facets.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import { faceOutline, normalOf, sectionOutline, viewOutline, type Frame } from '../kernel/outline.ts';
 import { chained } from './chain.ts';
-import { contourOf, emptyDrawing, type Contour, type Drawing, type Layer } from './drawing.ts';
+import { contourOf, emptyDrawing, type Contour, type Drawing, type Layer, type Meaning } from './drawing.ts';
 import { fitContour, mergedContour } from './fit.ts';
 import { ordered, withoutDoubles } from './mend.ts';
 import { isFull, lengthOf, type P2, type Segment } from './segment.ts';
@@ -89,6 +89,8 @@ function placedBrep(kernel: Kernel, brep: string, { rows: m, shift }: Placement)
 }
 
 const layerOf = (name: string, contours: Contour[], lineType = 'CONTINUOUS', colour: string | null = null): Layer => ({ name, colour, lineType, contours });
+/** Edges inside an outline are drawn, not cut. */
+const meaning = (layer: Layer, as: Meaning): Layer => ({ ...layer, contours: layer.contours.map((c) => ({ ...c, meaning: as })) });
 const drawingOf = (layers: Layer[]): Drawing => ({ ...emptyDrawing(), layers });
 
 /** Single edges as chains: joined where they meet, neighbours in line made one. */
@@ -139,8 +141,11 @@ function ofSolid(k: Kernel, brep: string, view: ShapeView, engine: Engine): Draw
   if (off > 0) said.push('Parts of the silhouette have no exact edge; they are within the stated deviation.');
   if (view.edges === 'silhouette') return { drawing: drawingOf([outer]), deviation: off, said };
   const inner = withoutDoubles(drawingOf([outer, layerOf('edges', o.visible)]), 1e-4).drawing.layers[1];
-  const layers = [outer, tidied(inner.contours, 'edges', edgeTolerance)];
-  if (view.edges === 'hidden') layers.push({ ...tidied(o.hidden, 'hidden', edgeTolerance), lineType: 'DASHED' });
+  const layers = [outer, meaning(tidied(inner.contours, 'edges', edgeTolerance), 'score')];
+  if (view.edges === 'hidden') {
+    const behind = withoutDoubles(drawingOf([outer, layers[1], layerOf('hidden', o.hidden)]), 1e-4).drawing.layers[2];
+    layers.push({ ...meaning(tidied(behind.contours, 'hidden', edgeTolerance), 'label'), lineType: 'DASHED' });
+  }
   return { drawing: drawingOf(layers.filter((l) => l.contours.length > 0)), deviation: off, said };
 }
 

@@ -4,15 +4,18 @@ import { distance, endOf, pointAt, startOf, turn, type P2, type Segment } from '
 /** A curve counts as a line or arc when it lies on one within this share of its own size. */
 const exactShare = 1e-7;
 
-/** Splines and Béziers that are lines, arcs or circles in another form come back as what they are; others stay. */
-export function recognised(s: Segment): Segment {
+/**
+ * Splines and Béziers that are lines, arcs or circles in another form come back as what they are; others stay.
+ * @param least distance within which it counts as one whatever its size, mm.
+ */
+export function recognised(s: Segment, least = 1e-7): Segment {
   if (s.kind !== 'spline' && s.kind !== 'bezier') return s;
   const n = 24;
   const points = Array.from({ length: n + 1 }, (_, i): P2 => pointAt(s, i / n));
   const [a, b] = [startOf(s), endOf(s)];
   let size = 0;
   for (const p of points) size = Math.max(size, distance(a, p));
-  const within = Math.max(1e-7, size * exactShare);
+  const within = Math.max(least, size * exactShare);
   const chord = distance(a, b);
   if (chord > within) {
     let along = -within;

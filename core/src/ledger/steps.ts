@@ -1,8 +1,8 @@
-import type { PartSummary } from '../design/design.ts';
+import type { DrawingFigures, PartSummary } from '../design/design.ts';
 import type { Evidence } from '../evidence/evidence.ts';
 import { worst, type Finding, type Severity } from '../findings/finding.ts';
-import { scaleOf, type Recipe } from '../recipe/recipe.ts';
-import { receiverOf } from '../receivers/receivers.ts';
+import { scaleOf, usualReading, type Recipe } from '../recipe/recipe.ts';
+import { receiverOf, type Receiver } from '../receivers/receivers.ts';
 import { readings } from '../size/readings.ts';
 import { sideDown } from '../stance/stance.ts';
 
@@ -70,7 +70,7 @@ function worstFinding(findings: Finding[]): Finding | null {
 }
 
 function source({ summary }: PartState): StepState {
-  const what = summary.kind === 'solid' ? '1 solid' : 'mesh';
+  const what = { solid: '1 solid', mesh: 'mesh', drawing: 'drawing' }[summary.kind];
   return { step: 'Source', mark: 'clear', figure: summary.format, context: `${what}, ${summary.unit ?? 'no unit'}`, finding: null };
 }
 
@@ -81,6 +81,7 @@ export function sizeFinding(summary: PartSummary, recipe: Recipe): Finding | nul
   const receiver = receiverOf(recipe.receiver);
   const [asMm] = readings(dims, receiver.bed);
   const chosen = recipe.size.reading !== null || summary.unit !== null || recipe.size.factor !== 1;
+  if (summary.kind === 'drawing') return flatSizeFinding(summary, dims, receiver, chosen);
   if (!asMm.fitsBed) {
     return {
       code: 'does-not-fit',
@@ -100,16 +101,48 @@ export function sizeFinding(summary: PartSummary, recipe: Recipe): Finding | nul
   };
 }
 
+/** The same for a drawing: it may be turned on the sheet, and without a unit a look is due in any case for SVG. */
+function flatSizeFinding(summary: PartSummary, dims: [number, number, number], receiver: Receiver, chosen: boolean): Finding | null {
+  const [long, short] = [Math.max(dims[0], dims[1]), Math.min(dims[0], dims[1])];
+  const [bedLong, bedShort] = [Math.max(receiver.bed[0], receiver.bed[1]), Math.min(receiver.bed[0], receiver.bed[1])];
+  const shown = `${lengthText(dims[0])} × ${lengthText(dims[1])} mm`;
+  if (long > bedLong || short > bedShort) {
+    return {
+      code: 'does-not-fit',
+      severity: chosen ? 'look' : 'stop',
+      count: 1,
+      message: `At ${shown} it does not fit ${receiver.name} (${receiver.bed[0]} × ${receiver.bed[1]} mm).`,
+      remedy: chosen ? 'Choose a larger machine.' : 'Check the unit: its file has none.',
+    };
+  }
+  if (chosen || (summary.format === 'DXF' && long >= 5)) return null;
+  const as = summary.format === 'SVG' ? 'at 96 per inch' : 'as millimetres';
+  return {
+    code: 'unlikely-size',
+    severity: long < 1 ? 'stop' : 'look',
+    count: 1,
+    message: `Read ${as} it is ${shown}; the file has no unit.`,
+    remedy: 'Compare the readings, or give one known length.',
+  };
+}
+
 function size({ summary, recipe }: PartState): StepState {
   const scale = scaleOf(summary, recipe);
   const dims = [0, 1, 2].map((k) => (summary.box.max[k] - summary.box.min[k]) * scale);
   const finding = sizeFinding(summary, recipe);
-  const how = summary.unit ? 'mm' : recipe.size.reading ? `mm, read as ${recipe.size.reading}` : 'mm, read as mm';
+  const how = summary.unit ? 'mm' : `mm, read as ${recipe.size.reading ?? usualReading(summary.format)}`;
   const factor = recipe.size.factor === 1 ? '' : `, × ${Number(recipe.size.factor.toPrecision(5))}`;
-  return { step: 'Size', mark: finding?.severity ?? 'clear', figure: threeLengths(dims), context: how + factor, finding };
+  return {
+    step: 'Size',
+    mark: finding?.severity ?? 'clear',
+    figure: threeLengths(summary.kind === 'drawing' ? dims.slice(0, 2) : dims),
+    context: how + factor,
+    finding,
+  };
 }
 
 function soundness({ summary, findings }: PartState): StepState {
+  if (summary.drawing) return flatSoundness(summary.drawing, findings);
   const finding = worstFinding(findings);
   const closed = summary.kind === 'solid' || (summary.openEdges === 0 && summary.nonManifoldEdges === 0 && summary.flippedEdges === 0);
   const open = summary.openEdges ?? 0;
@@ -117,7 +150,8 @@ function soundness({ summary, findings }: PartState): StepState {
   return { step: 'Soundness', mark: finding?.severity ?? 'clear', figure: closed ? 'closed' : open > 0 ? 'open' : 'not closed', context, finding };
 }
 
-function stance({ recipe }: PartState): StepState {
+function stance({ summary, recipe }: PartState): StepState {
+  if (summary.drawing && recipe.drawing) return flatPlace(summary, recipe);
   return {
     step: 'Stance',
     mark: 'clear',
@@ -128,12 +162,68 @@ function stance({ recipe }: PartState): StepState {
 }
 
 function facets({ summary, recipe }: PartState): StepState {
+  if (summary.drawing && recipe.drawing) return flatForm(summary.drawing, recipe);
   if (summary.kind === 'mesh') {
     return { step: 'Facets', mark: 'clear', figure: 'as it came', context: `${(summary.triangles ?? 0).toLocaleString('en')} triangles`, finding: null };
   }
   const { deviation, angle, budget } = recipe.facets;
   const most = budget ? `${budget.most.toLocaleString('en')} ${budget.kind} at most` : `turn ${angle}° at most`;
   return { step: 'Facets', mark: 'clear', figure: budget ? 'by budget' : `≤ ${deviation} mm`, context: most, finding: null };
+}
+
+function flatSoundness(d: DrawingFigures, findings: Finding[]): StepState {
+  const finding = worstFinding(findings);
+  const figure = d.openContours === 0 ? 'all closed' : `${d.openContours.toLocaleString('en')} open`;
+  return { step: 'Soundness', mark: finding?.severity ?? 'clear', figure, context: `${d.contours.toLocaleString('en')} contours, ${d.holes} holes`, finding };
+}
+
+const datumWords = { drawn: 'as drawn', corner: 'corner at 0, 0', middle: 'middle at 0, 0', point: 'point at 0, 0' };
+
+function flatPlace(summary: PartSummary, recipe: Recipe): StepState {
+  const { place, stock } = recipe.drawing!;
+  const turned = place.turn === 0 ? '' : `, turned ${place.turn}°`;
+  const figure = `${datumWords[place.datum]}${turned}${place.mirror ? ', mirrored' : ''}`;
+  const finding = stock ? stockFinding(summary, recipe) : null;
+  const context = stock ? `sheet ${stock.width} × ${stock.height} × ${stock.thickness} mm` : 'no sheet chosen';
+  return { step: 'Stance', mark: finding?.severity ?? 'clear', figure, context, finding };
+}
+
+/** Whether the drawing fits the sheet as it lies. */
+function stockFinding(summary: PartSummary, recipe: Recipe): Finding | null {
+  const { place, stock } = recipe.drawing!;
+  const scale = scaleOf(summary, recipe);
+  const [w, h] = [0, 1].map((k) => (summary.box.max[k] - summary.box.min[k]) * scale);
+  const angle = (place.turn * Math.PI) / 180;
+  const [c, s] = [Math.abs(Math.cos(angle)), Math.abs(Math.sin(angle))];
+  const [tw, th] = [w * c + h * s, w * s + h * c];
+  const over = [tw - stock!.width, th - stock!.height];
+  if (Math.max(...over) <= 1e-6) return null;
+  const k = over[0] > over[1] ? 0 : 1;
+  const turns = th <= stock!.width && tw <= stock!.height;
+  return {
+    code: 'off-the-stock',
+    severity: 'stop',
+    count: 1,
+    message: `The drawing is up to ${over[k].toFixed(1)} mm too long for the sheet along ${'XY'[k]}.`,
+    remedy: turns ? 'It fits when turned by 90°.' : 'Take a larger sheet, or check the unit on the Size step.',
+  };
+}
+
+function flatForm(d: DrawingFigures, recipe: Recipe): StepState {
+  const how = recipe.drawing!;
+  const pieces = Object.values(d.segments).reduce((n, v) => n + v, 0);
+  const extras = [
+    how.kerf > 0 ? `kerf ${how.kerf} mm` : 'on the line',
+    how.tabs ? `${how.tabs.count} tabs` : '',
+    how.relief ? `reliefs ${how.relief} mm` : '',
+  ].filter(Boolean);
+  return {
+    step: 'Facets',
+    mark: 'clear',
+    figure: extras.join(', '),
+    context: `${pieces.toLocaleString('en')} pieces, ${d.layers.length} ${d.layers.length === 1 ? 'layer' : 'layers'}`,
+    finding: null,
+  };
 }
 
 const none = (step: StepName, context = ''): StepState => ({ step, mark: 'none', figure: '', context, finding: null });

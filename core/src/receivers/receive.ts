@@ -18,6 +18,10 @@ import { standingOf } from '../stance/stance.ts';
 import { receiverFindings, type Received } from './printer.ts';
 import { formatNames, type FileFormat, type Receiver } from './receivers.ts';
 
+/** Formats that carry triangles. */
+export type MeshFormat = Extract<FileFormat, 'stl' | '3mf' | 'obj' | 'ply'>;
+export const isMeshFormat = (format: FileFormat): format is MeshFormat => ['stl', '3mf', 'obj', 'ply'].includes(format);
+
 /** A part as it was told apart in the file. Lengths in mm. */
 export interface ReceivedPart {
   name: string | null;
@@ -57,11 +61,12 @@ export async function receiveFile(bytes: Uint8Array, format: FileFormat, receive
     );
   }
   if (format === 'step') return receiveStep(bytes, receiver, kernels);
+  if (!isMeshFormat(format)) throw new Unusable('not-a-mesh', `${formatNames[format]} holds a drawing, no mesh.`, 'Let a laser, router or plotter receive it.');
   return receiveMeshFile(bytes, format, receiver);
 }
 
 /** The same for the formats that need no kernel. @throws Unusable as above. */
-export function receiveMeshFile(bytes: Uint8Array, format: Exclude<FileFormat, 'step'>, receiver: Receiver): ReceivedFile {
+export function receiveMeshFile(bytes: Uint8Array, format: MeshFormat, receiver: Receiver): ReceivedFile {
   const read = readParts(bytes, format);
   const findings: Finding[] = [...read.findings];
   const perNumber = read.unit === null ? mmPer(receiver.unit) : 1;
@@ -78,7 +83,7 @@ export function receiveMeshFile(bytes: Uint8Array, format: Exclude<FileFormat, '
   return { ...figures(mesh, receiver, bytes.length, findings), parts: list.length, format, unit: read.unit, list, exact: null };
 }
 
-function readParts(bytes: Uint8Array, format: Exclude<FileFormat, 'step'>) {
+function readParts(bytes: Uint8Array, format: MeshFormat) {
   if (format === '3mf') return readThreeMf(bytes);
   if (format === 'obj') return readObj(bytes);
   if (format === 'ply') return readPly(bytes);

@@ -182,6 +182,10 @@ export const receivers: Receiver[] = [
   },
 ];
 
+/** Machines for solids and meshes, and machines for drawings. */
+export const shapeReceivers = receivers.filter((r) => !r.cutter);
+export const sheetReceivers = receivers.filter((r) => r.cutter);
+
 /** @throws RangeError for a receiver that is not known. */
 export function receiverOf(id: string): Receiver {
   const found = receivers.find((r) => r.id === id);

@@ -1,7 +1,7 @@
-import type { DesignPart, Geometry, PartSummary } from 'tall-kite/design/design';
+import type { Geometry, PartSummary } from 'tall-kite/design/design';
 import { partOfMesh, solidPartOf } from 'tall-kite/design/read';
 import { Unusable, type Finding } from 'tall-kite/findings/finding';
-import { packMesh, unpackMesh, measureMesh, type Mesh } from 'tall-kite/geometry/mesh';
+import { measureMesh, type Mesh } from 'tall-kite/geometry/mesh';
 import { identityRows, timesRows, type Rows } from 'tall-kite/geometry/rows';
 import { rowsOf } from 'tall-kite/geometry/placement';
 import { dividedIntoShells } from 'tall-kite/geometry/shells';
@@ -28,9 +28,9 @@ import { beadsOf, gapBetween, wallThickness } from 'tall-kite/soundness/thicknes
 import { asModelled } from 'tall-kite/stance/stance';
 import { stanceCandidates } from 'tall-kite/stance/candidates';
 import { packPlaces } from 'tall-kite/view/places';
-import { thumbOf } from 'tall-kite/view/thumb';
-import { unpackView, viewOf } from 'tall-kite/view/view';
 import type { Blobs } from '../storage/blobs.ts';
+import { flatOperation } from './flat.ts';
+import { geometryOf, storePart } from './shapes.ts';
 import type { MadePart, OperationReport, OperationRequest, OperationResult } from '../operations/requests.ts';
 
 /** A part as the thread gets it. */
@@ -191,6 +191,11 @@ export async function operate(blobs: Blobs, { request, parts }: OperateRequest, 
     }
     case 'clearance':
       return clearance(parts, shapes, report, progress);
+    case 'draw':
+    case 'clean':
+    case 'node':
+    case 'raise':
+      return flatOperation(blobs, request, first, shapes[0], report, progress);
     case 'together':
     case 'bed':
       return fileOf(blobs, request, parts, shapes, report, progress);
@@ -198,8 +203,7 @@ export async function operate(blobs: Blobs, { request, parts }: OperateRequest, 
 }
 
 async function shapeOf(blobs: Blobs, part: OperationPart): Promise<Geometry> {
-  const stored = await blobs.read(part.geometry);
-  return part.summary.kind === 'solid' ? { kind: 'solid', brep: stored.toString('utf8') } : { kind: 'mesh', mesh: unpackMesh(stored) };
+  return geometryOf(part.summary.kind, await blobs.read(part.geometry));
 }
 
 /** The part in its own coordinates as a mesh; an exact solid as the facets of its recipe. */
@@ -218,15 +222,6 @@ async function placedPart(part: OperationPart, shape: Geometry): Promise<Mesh> {
 async function storeMesh(blobs: Blobs, mesh: Mesh, about: PartSummary): Promise<MadePart> {
   const { name, path, quantity, colour, unit, format, partNumber, places, made } = about;
   return storePart(blobs, partOfMesh(mesh, { name, path: [...path.slice(0, -1), name], quantity, colour, unit, format, partNumber, places, made }));
-}
-
-async function storePart(blobs: Blobs, part: DesignPart): Promise<MadePart> {
-  const packed = part.geometry.kind === 'solid' ? new TextEncoder().encode(part.geometry.brep) : packMesh(part.geometry.mesh);
-  const geometry = await blobs.put([packed]);
-  const drawn = await viewOf(part.geometry, workingKernel);
-  const view = await blobs.put([drawn]);
-  const thumb = thumbOf(unpackView(drawn.slice().buffer));
-  return { name: part.summary.name, summary: { ...part.summary, thumb }, findings: part.findings, geometry: geometry.sha256, view: view.sha256 };
 }
 
 async function check(blobs: Blobs, part: OperationPart, mesh: Mesh, thick: boolean, report: OperationReport, progress: Progress): Promise<string> {

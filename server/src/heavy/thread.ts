@@ -1,19 +1,23 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import { usualChoices } from 'tall-kite/design/choices';
-import type { Geometry } from 'tall-kite/design/design';
+import type { PartSummary } from 'tall-kite/design/design';
+import type { Drawing } from 'tall-kite/drawing/drawing';
 import { readDesign } from 'tall-kite/design/read';
-import { asUnusable } from 'tall-kite/findings/finding';
-import { packMesh, unpackMesh } from 'tall-kite/geometry/mesh';
+import { asUnusable, worst } from 'tall-kite/findings/finding';
+import { nodeEngine } from 'tall-kite/join/load';
 import { nodeKernels, workingKernel } from 'tall-kite/kernel/load';
 import { prove } from 'tall-kite/pass/prove';
+import { proveDrawing } from 'tall-kite/pass/prove-drawing';
+import { writeDrawing } from 'tall-kite/pass/write-drawing';
+import type { Recipe } from 'tall-kite/recipe/recipe';
+import { receiveDrawing } from 'tall-kite/receivers/cutters';
 import { writePart } from 'tall-kite/pass/write-part';
 import { receiveFile } from 'tall-kite/receivers/receive';
 import { receiverOf } from 'tall-kite/receivers/receivers';
-import { thumbOf } from 'tall-kite/view/thumb';
-import { unpackView, viewOf } from 'tall-kite/view/view';
 import { Blobs } from '../storage/blobs.ts';
 import type { Answer, ReadRequest, ReadResult, WriteRequest, WriteResult } from './heavy.ts';
 import { operate, type OperateRequest } from './operate.ts';
+import { geometryOf, storePart } from './shapes.ts';
 
 const blobs = new Blobs((workerData as { dataDir: string }).dataDir);
 
@@ -21,12 +25,8 @@ async function read({ sha256, fileName, choices }: ReadRequest): Promise<ReadRes
   const design = await readDesign(await blobs.read(sha256), fileName, nodeKernels, choices ?? usualChoices);
   const parts: ReadResult['parts'] = [];
   for (const part of design.parts) {
-    const packed = part.geometry.kind === 'solid' ? new TextEncoder().encode(part.geometry.brep) : packMesh(part.geometry.mesh);
-    const geometry = await blobs.put([packed]);
-    const drawn = await viewOf(part.geometry, workingKernel);
-    const view = await blobs.put([drawn]);
-    const thumb = thumbOf(unpackView(drawn.slice().buffer));
-    parts.push({ summary: { ...part.summary, thumb }, findings: part.findings, geometry: geometry.sha256, view: view.sha256 });
+    const { summary, findings, geometry, view } = await storePart(blobs, part);
+    parts.push({ summary, findings, geometry, view });
   }
   const { format, version, unit, tree, findings } = design;
   return { format, version, unit, tree, findings, parts };
@@ -34,12 +34,22 @@ async function read({ sha256, fileName, choices }: ReadRequest): Promise<ReadRes
 
 async function write({ summary, geometry, recipe }: WriteRequest): Promise<WriteResult> {
   const stored = await blobs.read(geometry);
-  const shape: Geometry = summary.kind === 'solid' ? { kind: 'solid', brep: stored.toString('utf8') } : { kind: 'mesh', mesh: unpackMesh(stored) };
+  const shape = geometryOf(summary.kind, stored);
+  if (shape.kind === 'drawing') return writeFlat(summary, shape.drawing, recipe);
   const { fileName, pieces, designed } = await writePart(summary, shape, recipe, workingKernel);
   const { sha256, bytes } = await blobs.put(pieces);
   // Read back from the store: the evidence is about the bytes that will be sent, not about what was meant.
   const received = await receiveFile(await blobs.read(sha256), recipe.file.format, receiverOf(recipe.receiver), nodeKernels);
   return { fileName, sha256, bytes, evidence: prove(designed, received) };
+}
+
+async function writeFlat(summary: PartSummary, drawing: Drawing, recipe: Recipe): Promise<WriteResult> {
+  const { fileName, pieces, designed, findings } = await writeDrawing(summary, drawing, recipe, await nodeEngine());
+  const { sha256, bytes } = await blobs.put(pieces);
+  const received = await receiveDrawing(await blobs.read(sha256), recipe.file.format, receiverOf(recipe.receiver));
+  const evidence = proveDrawing(designed, received);
+  const all = [...findings, ...evidence.findings];
+  return { fileName, sha256, bytes, evidence: { ...evidence, findings: all, verdict: worst([evidence.verdict, ...findings.map((f) => f.severity)]) } };
 }
 
 // One piece of work at a time: the kernels are single-threaded and memory is the limit.

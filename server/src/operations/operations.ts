@@ -1,5 +1,6 @@
 import { Unusable } from 'tall-kite/findings/finding';
-import { firstRecipe } from 'tall-kite/recipe/recipe';
+import type { PartSummary } from 'tall-kite/design/design';
+import { firstRecipe, type Recipe } from 'tall-kite/recipe/recipe';
 import { identityRows } from 'tall-kite/geometry/rows';
 import type { Database } from '../database/connect.ts';
 import type { Failure, OperationState, PartFields } from '../database/tables.ts';
@@ -19,7 +20,7 @@ export interface OperationView {
   doing: string;
   report: OperationReport | null;
   /** Names and figures of the parts that it would make. */
-  made: { name: string; triangles: number | null; volume: number; view: string }[];
+  made: { name: string; kind: PartSummary['kind']; triangles: number | null; volume: number; view: string }[];
   inPlace: boolean;
   places: string | null;
   failure: Failure | null;
@@ -99,7 +100,7 @@ export async function operationViews(db: Database, jobId: string): Promise<Opera
     progress: row.progress,
     doing: row.doing,
     report: row.result?.report ?? null,
-    made: (row.result?.made ?? []).map((m) => ({ name: m.name, triangles: m.summary.triangles, volume: m.summary.volume, view: m.view })),
+    made: (row.result?.made ?? []).map((m) => ({ name: m.name, kind: m.summary.kind, triangles: m.summary.triangles, volume: m.summary.volume, view: m.view })),
     inPlace: row.result?.inPlace ?? false,
     places: row.result?.places ?? null,
     failure: row.failure,
@@ -139,7 +140,7 @@ export async function keepOperation(db: Database, operationId: string): Promise<
         .where('design_id', '=', first.design_id)
         .executeTakeFirstOrThrow();
       for (const [i, made] of row.result.made.entries()) {
-        const recipe = made.summary.format === 'made here' ? { ...firstRecipe(made.summary), receiver: first.recipe.receiver } : first.recipe;
+        const recipe = recipeOfMade(made.summary, first);
         const { id } = await trx
           .insertInto('parts')
           .values({
@@ -159,7 +160,7 @@ export async function keepOperation(db: Database, operationId: string): Promise<
           .executeTakeFirstOrThrow();
         deltas.push({ part: id, before: { removed: true }, after: { removed: false } });
       }
-      for (const part of parts) deltas.push({ part: part.id, before: { left_out: part.left_out }, after: { left_out: true } });
+      if (!row.result.beside) for (const part of parts) deltas.push({ part: part.id, before: { left_out: part.left_out }, after: { left_out: true } });
     } else throw new Unusable('nothing-to-keep', 'Nothing had to be changed.', 'Go on with the next step.');
     const word =
       {
@@ -173,11 +174,22 @@ export async function keepOperation(db: Database, operationId: string): Promise<
         divide: 'divide',
         relief: 'make solid',
         mirror: 'mirror',
+        draw: 'draw',
+        clean: 'clean up',
+        node: 'change a node of',
+        raise: 'raise',
       }[row.kind as string] ?? row.kind;
     await recordChange(trx, row.job_id, `${word} ${first.name}`.slice(0, 80), deltas);
     await trx.updateTable('operations').set({ state: 'kept' }).where('id', '=', operationId).execute();
     await announce(trx, row.job_id);
   });
+}
+
+/** What made here becomes of goes to the same receiver while it is of the same kind; a drawing of a solid, or a solid of a drawing, begins anew. */
+function recipeOfMade(made: PartSummary, from: { summary: PartSummary; recipe: Recipe }): Recipe {
+  const sameKind = (made.kind === 'drawing') === (from.summary.kind === 'drawing');
+  if (made.format !== 'made here') return from.recipe;
+  return sameKind ? { ...firstRecipe(made), receiver: from.recipe.receiver } : firstRecipe(made);
 }
 
 /** Drops a proposal or a report, or gives up one at work. */

@@ -8,6 +8,10 @@ import type { Pegs, Plane } from 'tall-kite/join/cut';
 import type { ReliefChoice } from 'tall-kite/join/relief';
 import type { ToolBody } from 'tall-kite/join/tools';
 import type { Laid } from 'tall-kite/beds/layout';
+import type { ShapeView } from 'tall-kite/drawing/from-shape';
+import type { DrawingMend, DrawingMendReport } from 'tall-kite/drawing/mend';
+import type { NodeEdit } from 'tall-kite/drawing/nodes';
+import { mendSchema, nodeSchema, viewSchema } from 'tall-kite/drawing/schema';
 import type { StanceCandidate } from 'tall-kite/stance/candidates';
 import { Unusable } from 'tall-kite/findings/finding';
 import { receivers, type FileFormat } from 'tall-kite/receivers/receivers';
@@ -26,6 +30,10 @@ export type OperationRequest =
   | { kind: 'mirror'; part: string; axis: 0 | 1 | 2 }
   | { kind: 'stances'; part: string }
   | { kind: 'clearance'; parts: string[] }
+  | { kind: 'draw'; part: string; view: ShapeView; fit: number | null }
+  | { kind: 'clean'; part: string; choice: DrawingMend }
+  | { kind: 'node'; part: string; edit: NodeEdit }
+  | { kind: 'raise'; part: string; thickness: number }
   | { kind: 'together'; parts: string[]; receiver: string; format: FileFormat; unit: string; placing: 'assembly' | 'set-down'; name: string }
   | { kind: 'bed'; receiver: string; unit: string; bed: number; laid: Laid[]; name: string };
 
@@ -108,6 +116,10 @@ const schemas: Record<OperationKind, Joi.ObjectSchema> = {
   mirror: Joi.object({ part: id, axis: number.valid(0, 1, 2).required() }),
   stances: Joi.object({ part: id }),
   clearance: Joi.object({ parts }),
+  draw: Joi.object({ part: id, view: viewSchema, fit: number.min(0.0001).max(5).allow(null).required() }),
+  clean: Joi.object({ part: id, choice: mendSchema.required() }),
+  node: Joi.object({ part: id, edit: nodeSchema }),
+  raise: Joi.object({ part: id, thickness: number.min(0.01).max(10_000).required() }),
   together: Joi.object({
     parts: Joi.array().items(Joi.string().guid()).min(1).max(500).unique().required(),
     receiver,
@@ -146,6 +158,9 @@ export function partsOf(request: OperationRequest): string[] {
   return [...new Set(request.laid.map((l) => l.id))];
 }
 
+/** Small steps that are kept as soon as they are done; undo takes them back. */
+export const keptAtOnce: readonly OperationKind[] = ['node'];
+
 /** Whether the result is a proposal that a person keeps or drops; others are reports or files. */
 export function isProposal(kind: OperationKind): boolean {
   return !['check', 'stances', 'clearance', 'together', 'bed'].includes(kind);
@@ -168,6 +183,29 @@ export type CheckReport = Omit<FullSoundness, 'where' | 'openEdgeVertices'> & {
   findings: Finding[];
 };
 
+/** Figures of a drawing, before or after it was cleaned. */
+export interface CleanFigures {
+  contours: number;
+  open: number;
+  segments: number;
+  doubles: number;
+  crossings: number;
+  tiny: number;
+  length: number;
+}
+
+export function cleanFigures(check: DrawingMendReport['before']): CleanFigures {
+  return {
+    contours: check.contours,
+    open: check.open,
+    segments: Object.values(check.segments).reduce((n, c) => n + c, 0),
+    doubles: check.doubles.length + check.overlaps.length,
+    crossings: check.crossings.length,
+    tiny: check.tiny.length + check.zero.length,
+    length: check.length,
+  };
+}
+
 export interface OperationReport {
   mend?: MendReport;
   lighter?: { before: number; after: number; measured: number; there: number; back: number };
@@ -177,6 +215,9 @@ export interface OperationReport {
   combine?: { pieces: number; note: string | null; volumeBefore: number; volumeAfter: number; exact: boolean };
   cut?: { area: number; pegs: number };
   file?: { fileName: string; sha256: string; bytes: number; evidence: Evidence };
+  /** A drawing before and after: counts only, places are left out. */
+  clean?: { before: CleanFigures; after: CleanFigures; moved: number };
+  drawn?: { contours: number; length: number; area: number; deviation: number };
   /** Sentences in the past of what was done. */
   said: string[];
 }
@@ -186,6 +227,8 @@ export interface OperationResult {
   /** In-place when there is one and `inPlace`; else new parts, and the old ones are left out. */
   made: MadePart[];
   inPlace: boolean;
+  /** New parts come beside the old ones, which stay. */
+  beside?: boolean;
   /** Packed places of findings (see view), for a check. */
   places: string | null;
 }

@@ -2,6 +2,8 @@ import type { JobHelpers, TaskList } from 'graphile-worker';
 import { sql } from 'kysely';
 import { asUnusable } from 'tall-kite/findings/finding';
 import { identityRows } from 'tall-kite/geometry/rows';
+import { keepOperation } from '../operations/operations.ts';
+import { keptAtOnce } from '../operations/requests.ts';
 import { firstRecipe } from 'tall-kite/recipe/recipe';
 import type { Database } from '../database/connect.ts';
 import type { HeavyThread } from '../heavy/heavy.ts';
@@ -136,6 +138,7 @@ async function operateTask(db: Database, heavy: HeavyThread, id: string, helpers
       .where('id', '=', id)
       .where('state', '=', 'working')
       .execute();
+    if (keptAtOnce.includes(row.kind)) await keepOperation(db, id);
   } catch (thrown) {
     if (mayTryAgain(thrown, helpers)) throw thrown;
     const { code, message, remedy } = asUnusable(thrown);

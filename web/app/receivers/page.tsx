@@ -16,7 +16,7 @@ export default function Page() {
           <table className="plainlist">
             <thead>
               <tr>
-                {['Receiver', 'Reads', 'Takes numbers for', 'Bed', 'Bead or pixel', 'At most', 'Overhang without support', 'Up, gap, layer'].map((h) => (
+                {['Receiver', 'Reads', 'Takes numbers for', 'Bed', 'Bead, pixel or kerf', 'At most', 'Overhang or versions', 'Other rules'].map((h) => (
                   <th key={h} scope="col">
                     {h}
                   </th>
@@ -34,20 +34,41 @@ export default function Page() {
                   <td>{r.formats.map((f) => formatNames[f]).join(', ')}</td>
                   <td className="figure">{r.unit}</td>
                   <td className="figure">{r.bed.join(' × ')} mm</td>
-                  <td className="figure">{r.bead} mm</td>
+                  <td className="figure">{r.cutter ? r.cutter.kerf : r.bead} mm</td>
                   <td className="figure">
-                    {r.mostTriangles.toLocaleString('en')} triangles
-                    <br />
+                    {!r.cutter && (
+                      <>
+                        {r.mostTriangles.toLocaleString('en')} triangles
+                        <br />
+                      </>
+                    )}
                     {r.mostBytes / 1e6} MB
                   </td>
-                  <td className="figure">{r.overhang}° from the vertical</td>
-                  <td className="figure">
-                    {r.up.toUpperCase()} up
-                    <br />
-                    gap {r.clearance} mm
-                    <br />
-                    layer {r.layer} mm
-                  </td>
+                  {r.cutter ? (
+                    <>
+                      <td>{r.cutter.versions.length > 0 ? `DXF ${r.cutter.versions.join(', ')}` : ''}</td>
+                      <td>
+                        {r.cutter.curves ? 'takes curves' : 'lines and arcs only'}
+                        <br />
+                        {r.cutter.perInch !== null
+                          ? `SVG at ${r.cutter.perInch} per inch`
+                          : r.cutter.readsUnit
+                            ? 'obeys the stated unit'
+                            : 'looks at no unit in DXF'}
+                      </td>
+                    </>
+                  ) : (
+                    <>
+                      <td className="figure">{r.overhang}° from the vertical</td>
+                      <td className="figure">
+                        {r.up.toUpperCase()} up
+                        <br />
+                        gap {r.clearance} mm
+                        <br />
+                        layer {r.layer} mm
+                      </td>
+                    </>
+                  )}
                 </tr>
               ))}
             </tbody>

@@ -1,5 +1,6 @@
 'use client';
 import { useState, type RefObject } from 'react';
+import type { Evidence } from 'tall-kite/evidence/evidence';
 import { claimFigure, unitText } from 'tall-kite/evidence/page';
 import { bytesText } from 'tall-kite/ledger/steps';
 import { fileNameOf } from 'tall-kite/recipe/recipe';
@@ -97,15 +98,18 @@ export function FilePanel(props: PanelProps) {
 }
 
 /** What each format is good for, in a few words. */
-const formatWords: Record<FileFormat, string> = {
+export const formatWords: Record<FileFormat, string> = {
   stl: 'triangles only',
   '3mf': 'with unit, name, colour',
   obj: 'text, objects by name',
   ply: 'shared vertices',
   step: 'exact surfaces',
+  dxf: 'layers, true arcs',
+  svg: 'paths in mm',
+  pdf: 'paper at true scale',
 };
 
-function Downloads({ part }: PanelProps) {
+export function Downloads({ part }: PanelProps) {
   const file = part.file;
   if (file?.state === 'failed')
     return (
@@ -156,35 +160,42 @@ export function ReceivedPanel(props: PanelProps & { scene: RefObject<Scene | nul
         </p>
       ))}
       <LayersView {...props} />
-      <table className="plainlist" style={{ fontSize: 13 }}>
-        <thead>
-          <tr>
-            <th scope="col">Claim</th>
-            <th scope="col">Difference</th>
-            <th scope="col">Tolerance</th>
-            <th scope="col">Verdict</th>
-          </tr>
-        </thead>
-        <tbody>
-          {evidence.claims.map((c) => (
-            <tr key={c.quantity}>
-              <td style={{ padding: '4px 4px 4px 0' }}>
-                {c.quantity} {c.unit && <span className="context">({unitText(c.unit)})</span>}
-              </td>
-              <td className="figure" style={{ padding: 4 }}>
-                {c.difference === null ? (c.designed === c.received ? 'same' : '') : claimFigure(c.difference, c.unit)}
-              </td>
-              <td className="figure" style={{ padding: 4 }}>
-                {c.tolerance === null ? '' : claimFigure(c.tolerance, c.unit)}
-              </td>
-              <td style={{ padding: 4 }}>
-                <Mark mark={c.verdict} size={10} />
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <ClaimsTable evidence={evidence} />
       <Downloads {...props} />
     </>
+  );
+}
+
+/** Every claim with its difference, tolerance and verdict. */
+export function ClaimsTable({ evidence }: { evidence: Evidence }) {
+  return (
+    <table className="plainlist" style={{ fontSize: 13 }}>
+      <thead>
+        <tr>
+          <th scope="col">Claim</th>
+          <th scope="col">Difference</th>
+          <th scope="col">Tolerance</th>
+          <th scope="col">Verdict</th>
+        </tr>
+      </thead>
+      <tbody>
+        {evidence.claims.map((c) => (
+          <tr key={c.quantity}>
+            <td style={{ padding: '4px 4px 4px 0' }}>
+              {c.quantity} {c.unit && <span className="context">({unitText(c.unit)})</span>}
+            </td>
+            <td className="figure" style={{ padding: 4 }}>
+              {c.difference === null ? (c.designed === c.received ? 'same' : '') : claimFigure(c.difference, c.unit)}
+            </td>
+            <td className="figure" style={{ padding: 4 }}>
+              {c.tolerance === null ? '' : claimFigure(c.tolerance, c.unit)}
+            </td>
+            <td style={{ padding: 4 }}>
+              <Mark mark={c.verdict} size={10} />
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

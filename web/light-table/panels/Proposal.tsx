@@ -87,7 +87,7 @@ export function Proposal({ operation, tools }: { operation: OperationView; tools
 
 /** Before and after, with what moved. */
 function Compared({ operation }: { operation: OperationView }) {
-  const { mend, lighter, combine, cut } = operation.report!;
+  const { mend, lighter, combine, cut, clean, drawn } = operation.report!;
   const rows: [string, string, string][] = [];
   const count = (v: number) => v.toLocaleString('en');
   const mm3 = (v: number) => v.toLocaleString('en', { maximumFractionDigits: 1 });
@@ -102,6 +102,17 @@ function Compared({ operation }: { operation: OperationView }) {
       ['Shells', count(b.shells), count(a.shells)],
       ['Triangles', count(b.triangles), count(a.triangles)],
       ['Closed', b.closed ? 'yes' : 'no', a.closed ? 'yes' : 'no'],
+    );
+  }
+  if (clean) {
+    const { before: b, after: a } = clean;
+    rows.push(
+      ['Contours', count(b.contours), count(a.contours)],
+      ['Open', count(b.open), count(a.open)],
+      ['Pieces', count(b.segments), count(a.segments)],
+      ['Doubles', count(b.doubles), count(a.doubles)],
+      ['Crossings', count(b.crossings), count(a.crossings)],
+      ['Tiny pieces', count(b.tiny), count(a.tiny)],
     );
   }
   if (lighter) rows.push(['Triangles', count(lighter.before), count(lighter.after)]);
@@ -139,6 +150,24 @@ function Compared({ operation }: { operation: OperationView }) {
       {lighter && (
         <p>
           Measured both ways, the surfaces are <span className="figure">{distanceText(lighter.measured)}</span> apart at most.
+        </p>
+      )}
+      {clean && operation.made.length > 0 && (
+        <p>
+          Nothing moved by more than <span className="figure">{distanceText(clean.moved)}</span>.
+        </p>
+      )}
+      {drawn && (
+        <p>
+          <span className="figure">{count(drawn.contours)}</span> contours, <span className="figure">{lengthText(drawn.length)} mm</span> long
+          {drawn.deviation > 0 ? (
+            <>
+              , within <span className="figure">{distanceText(drawn.deviation)}</span> of the part
+            </>
+          ) : (
+            ', exact'
+          )}
+          .
         </p>
       )}
       {combine && <p className="context">{combine.exact ? 'Exact surfaces are kept.' : 'The result is a mesh.'}</p>}

@@ -1,6 +1,7 @@
 'use client';
 import { useState } from 'react';
 import { lengthText, sizeFinding, threeLengths } from 'tall-kite/ledger/steps';
+import { usualReading } from 'tall-kite/recipe/recipe';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import { factorFor, knownObject, readings } from 'tall-kite/size/readings';
 import { MarkShape } from '@/marks/Mark.tsx';
@@ -13,16 +14,19 @@ export function SizePanel(props: PanelProps) {
   const { summary, recipe } = part;
   const numbers = [0, 1, 2].map((k) => summary.box.max[k] - summary.box.min[k]) as [number, number, number];
   const receiver = receiverOf(recipe.receiver);
-  const unitless = summary.format === 'STL';
-  const all = readings(numbers, receiver.bed);
-  const now = unitless ? all.find((r) => r.unit === (recipe.size.reading ?? 'mm'))! : all[0];
+  const flat = summary.kind === 'drawing';
+  const unitless = summary.unit === null && ['STL', 'OBJ', 'PLY', 'DXF', 'SVG'].includes(summary.format);
+  const usual = recipe.size.reading ?? usualReading(summary.format);
+  const all = readings(numbers, receiver.bed, flat);
+  const now = unitless ? all.find((r) => r.unit === usual)! : all[0];
+  const shown = (s: readonly number[]) => threeLengths(flat ? s.slice(0, 2) : s);
   const size = now.size.map((s) => s * recipe.size.factor) as [number, number, number];
   const finding = sizeFinding(summary, recipe);
   return (
     <>
       <h2>Size</h2>
       <p>
-        <span className="figure">{threeLengths(size)} mm</span>
+        <span className="figure">{shown(size)} mm</span>
         <br />
         <span className="context">
           {unitless
@@ -42,13 +46,13 @@ export function SizePanel(props: PanelProps) {
               key={r.unit}
               role="radio"
               className="reading"
-              aria-checked={(recipe.size.reading ?? 'mm') === r.unit}
+              aria-checked={usual === r.unit}
               onClick={() => saveRecipe(props, `read ${part.name} as ${r.name}`, { size: { ...recipe.size, reading: r.unit } })}
             >
               <b aria-label={r.name} title={r.name}>
-                {{ in: 'inch', ft: 'foot' }[r.unit] ?? r.unit}
+                {{ in: 'inch', ft: 'foot', '96dpi': '96/in', '90dpi': '90/in', '72dpi': '72/in', ptcm: 'pt ÷ cm' }[r.unit] ?? r.unit}
               </b>
-              <span className="figure">{r.size.map((s) => lengthText(s * recipe.size.factor)).join(' × ')} mm</span>
+              <span className="figure">{(flat ? r.size.slice(0, 2) : r.size).map((s) => lengthText(s * recipe.size.factor)).join(' × ')} mm</span>
               <span className="context">{r.likely === 2 ? 'likely' : r.likely === 1 ? 'small' : r.fitsBed ? 'too small' : 'too large'}</span>
             </button>
           ))}
@@ -115,7 +119,7 @@ function KnownLength({ part, tools, numbers, perNumber }: PanelProps & { numbers
       <legend>A known length</legend>
       <div className="row">
         <select className="typed" aria-label="Along" value={axis} onChange={(e) => setAxis(Number(e.target.value))}>
-          {['X', 'Y', 'Z'].map((a, k) => (
+          {(part.summary.kind === 'drawing' ? ['X', 'Y'] : ['X', 'Y', 'Z']).map((a, k) => (
             <option key={a} value={k}>
               along {a}
             </option>

@@ -1,5 +1,5 @@
 'use client';
-import { receiverOf, receivers } from 'tall-kite/receivers/receivers';
+import { receiverOf, shapeReceivers, sheetReceivers } from 'tall-kite/receivers/receivers';
 import { saveRecipe, type PanelProps } from './panel.ts';
 
 /** Figures with their names, one a line. */
@@ -16,14 +16,25 @@ export function Figures({ rows }: { rows: [string, string][] }) {
   );
 }
 
+/** A drawing's file follows the machine: its first format and version, and numbers as it takes them. */
+function suited(recipe: PanelProps['part']['recipe'], id: string): Partial<PanelProps['part']['recipe']> {
+  const { formats, cutter } = receiverOf(id);
+  if (!cutter || !recipe.drawing) return {};
+  const format = formats.includes(recipe.file.format) ? recipe.file.format : formats[0];
+  const version =
+    format !== 'dxf' || cutter.versions.includes(recipe.drawing.version) ? recipe.drawing.version : (cutter.versions[cutter.versions.length - 1] ?? '2000');
+  const unit = format === 'svg' && cutter.perInch !== null ? `${cutter.perInch}dpi` : 'mm';
+  return { file: { ...recipe.file, format, unit }, drawing: { ...recipe.drawing, version } };
+}
+
 /** Which receiver the part is for. */
 export function ReceiverChoice({ part, tools }: Pick<PanelProps, 'part' | 'tools'>) {
-  const choose = (id: string) => saveRecipe({ part, tools }, `send ${part.name} to ${receiverOf(id).name}`, { receiver: id });
+  const choose = (id: string) => saveRecipe({ part, tools }, `send ${part.name} to ${receiverOf(id).name}`, { receiver: id, ...suited(part.recipe, id) });
   return (
     <label className="row">
       Receiver
       <select className="typed" value={part.recipe.receiver} onChange={(e) => choose(e.target.value)}>
-        {receivers.map((r) => (
+        {(part.summary.kind === 'drawing' ? sheetReceivers : shapeReceivers).map((r) => (
           <option key={r.id} value={r.id}>
             {r.name}, {r.process}
           </option>

@@ -300,7 +300,7 @@ function hatch(e: Entity): Chain[] {
             if (rational) weights.push(w);
           }
           const fits = optional(97, 0);
-          for (let j = 0; j < fits && e.codes[i] === 11; j++) [take(11), take(21)];
+          for (let j = 0; j < fits && e.codes[i] === 11; j++) i += 2;
           const s: SplineSegment = { kind: 'spline', degree, knots, points, weights: rational && weights.length === points.length ? weights : null };
           if (knots.length === points.length + degree + 1 && fairKnots(s)) segments.push(s);
         }

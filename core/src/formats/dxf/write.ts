@@ -59,7 +59,7 @@ const number = (v: number): string => {
 /** Names that every version takes. Source: DXF Reference, symbol names (R12: capitals, digits, $ - _, at most 31). */
 export function symbolName(name: string, version: DxfVersion): string {
   if (version !== 'R12') {
-    // eslint-disable-next-line no-control-regex
+     
     const plain = name.replace(/[<>/\\":;?*|=`,\x00-\x1f]/g, '_').trim();
     return escaped(plain || '0', version).slice(0, 200);
   }

@@ -58,7 +58,7 @@ const number = (v: number): string => {
 
 const pair = (p: readonly number[]) => `${number(p[0])} ${number(p[1])}`;
 
-// eslint-disable-next-line no-control-regex
+ 
 const escapedXml = (text: string) => text.replace(/[\x00-\x08\x0b\x0c\x0e-\x1f]/g, '').replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);
 
 /** Layer names as ids: letters, digits, - and _; each once. */

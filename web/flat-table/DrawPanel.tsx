@@ -1,0 +1,184 @@
+'use client';
+import { useState } from 'react';
+import type { ShapeView, ViewName } from 'tall-kite/drawing/from-shape';
+import { lengthText } from 'tall-kite/ledger/steps';
+import { scaleOf } from 'tall-kite/recipe/recipe';
+import type { View } from 'tall-kite/view/view';
+import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { JobTools } from '@/shell/useJob.ts';
+import type { Picking } from '@/light-table/Table.tsx';
+import { Proposal } from '@/light-table/panels/Proposal.tsx';
+import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
+import { useFlatProposal } from './useFlat.ts';
+import { typedNumber } from './panels/recipe.ts';
+
+/** The face that a triangle of the view belongs to. */
+function faceOf(shape: View, triangle: number): number {
+  let face = 0;
+  while (face + 2 < shape.starts.length && shape.starts[face + 1] <= triangle) face++;
+  return shape.starts.length > 1 ? face : -1;
+}
+
+const views: ViewName[] = ['top', 'bottom', 'front', 'back', 'left', 'right'];
+
+/** A drawing of a solid or mesh: an outline, a section, sections at a pitch, or a picked face. Shown before it is kept; it becomes a part of its own. */
+export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; tools: JobTools; shape: View | null; setPicking: (p: Picking) => void }) {
+  const [kind, setKind] = useState<ShapeView['kind']>('view');
+  const [view, setView] = useState<ViewName>('top');
+  const [edges, setEdges] = useState<'silhouette' | 'visible' | 'hidden'>('silhouette');
+  const [axis, setAxis] = useState<'x' | 'y' | 'z'>('z');
+  const box = part.summary.box;
+  const scale = scaleOf(part.summary, part.recipe);
+  const [height, setHeight] = useState(() => lengthText(((box.max[2] - box.min[2]) * scale) / 2));
+  const [pitch, setPitch] = useState('3');
+  const [fit, setFit] = useState('0.05');
+  const operation = newest(tools.job?.operations ?? [], part.id, ['draw']);
+  const mesh = part.summary.kind === 'mesh';
+  const [h, p, f] = [typedNumber(height), typedNumber(pitch), typedNumber(fit)];
+  const valid = (kind !== 'section' || h !== null) && (kind !== 'stack' || (p !== null && p >= 0.05)) && (!mesh || (f !== null && f > 0 && f <= 5));
+  const ask = (v: ShapeView) => void tools.operate({ kind: 'draw', part: part.id, view: v, fit: mesh ? f : null });
+  const go = () => {
+    if (kind === 'view') ask({ kind, view, edges });
+    else if (kind === 'section') ask({ kind, height: h!, axis });
+    else if (kind === 'stack') ask({ kind, pitch: p! });
+    else
+      setPicking({
+        prompt: 'Pick the flat face to be drawn.',
+        take: (pick) => {
+          setPicking(null);
+          const face = shape ? faceOf(shape, pick.triangle) : -1;
+          if (face >= 0) ask({ kind: 'face', face });
+        },
+      });
+  };
+  if (operation)
+    return (
+      <section aria-label="Drawing of it" data-test="drawn">
+        <h3>Drawing of it</h3>
+        <DrawnPreview part={part} tools={tools} />
+        <Proposal operation={operation} tools={tools} />
+      </section>
+    );
+  return (
+    <details data-test="draw">
+      <summary>Draw it flat, for laser and router</summary>
+      <div className="choices">
+        <label className="row">
+          What
+          <select className="typed" aria-label="What is drawn" value={kind} onChange={(e) => setKind(e.target.value as ShapeView['kind'])}>
+            <option value="view">outline of a view</option>
+            <option value="section">section on a plane</option>
+            <option value="stack">sections at a pitch</option>
+            {!mesh && <option value="face">a flat face, picked</option>}
+          </select>
+        </label>
+        {kind === 'view' && (
+          <>
+            <label className="row">
+              Seen from
+              <select className="typed" value={view} onChange={(e) => setView(e.target.value as ViewName)}>
+                {views.map((v) => (
+                  <option key={v}>{v}</option>
+                ))}
+              </select>
+            </label>
+            {!mesh && (
+              <label className="row">
+                Edges
+                <select className="typed" value={edges} onChange={(e) => setEdges(e.target.value as typeof edges)}>
+                  <option value="silhouette">silhouette only</option>
+                  <option value="visible">all that are seen</option>
+                  <option value="hidden">hidden ones too, dashed</option>
+                </select>
+              </label>
+            )}
+          </>
+        )}
+        {kind === 'section' && (
+          <label className="row">
+            At
+            <span>
+              <select className="typed" aria-label="Axis of the section" value={axis} onChange={(e) => setAxis(e.target.value as typeof axis)}>
+                {['z', 'y', 'x'].map((a) => (
+                  <option key={a} value={a}>
+                    {a.toUpperCase()}
+                  </option>
+                ))}
+              </select>{' '}
+              <input
+                className="typed num"
+                aria-label="Height of the section, mm"
+                inputMode="decimal"
+                value={height}
+                onChange={(e) => setHeight(e.target.value)}
+              />{' '}
+              <span className="figure">mm</span>
+            </span>
+          </label>
+        )}
+        {kind === 'stack' && (
+          <label className="row">
+            Every
+            <span>
+              <input
+                className="typed num"
+                aria-label="Pitch of the sections, mm"
+                inputMode="decimal"
+                value={pitch}
+                onChange={(e) => setPitch(e.target.value)}
+              />{' '}
+              <span className="figure">mm</span>
+            </span>
+          </label>
+        )}
+        {mesh && (
+          <label className="row">
+            Arcs fitted within
+            <span>
+              <input className="typed num" aria-label="Arcs fitted within, mm" inputMode="decimal" value={fit} onChange={(e) => setFit(e.target.value)} />{' '}
+              <span className="figure">mm</span>
+            </span>
+          </label>
+        )}
+        <button className="plain" disabled={!valid} onClick={go}>
+          {kind === 'face' ? 'Pick the face' : 'Draw it'}
+        </button>
+        <p className="context">As the part stands now. It becomes a drawing beside this part.</p>
+      </div>
+    </details>
+  );
+}
+
+/** The proposed drawing, small, before it is kept. */
+function DrawnPreview({ part, tools }: { part: PartView; tools: JobTools }) {
+  const lines = useFlatProposal(newest(tools.job?.operations ?? [], part.id, ['draw']), null);
+  if (!lines) return null;
+  const [l, b, r, t] = lines.box;
+  const m = Math.max(r - l, t - b) * 0.04 || 1;
+  const path = (i: number) => {
+    const steps: string[] = [];
+    for (let k = lines.starts[i]; k < lines.starts[i + 1]; k++) steps.push(`${lines.points[k * 2].toFixed(3)} ${(-lines.points[k * 2 + 1]).toFixed(3)}`);
+    return `M${steps.join('L')}${lines.closed[i] ? 'Z' : ''}`;
+  };
+  return (
+    <svg
+      className="scaleview"
+      style={{ width: '100%', maxHeight: 240 }}
+      viewBox={`${l - m} ${-t - m} ${r - l + 2 * m} ${t - b + 2 * m}`}
+      role="img"
+      aria-label={`The drawing, ${lengthText(r - l)} by ${lengthText(t - b)} mm`}
+    >
+      {lines.starts.slice(0, -1).map((_, i) => (
+        <path
+          key={i}
+          d={path(i)}
+          fill="none"
+          stroke="var(--designed)"
+          strokeWidth={1.4}
+          vectorEffect="non-scaling-stroke"
+          strokeDasharray={lines.layers[i] === 2 ? '4 3' : undefined}
+        />
+      ))}
+    </svg>
+  );
+}

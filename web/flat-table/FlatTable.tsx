@@ -1,0 +1,218 @@
+'use client';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import type { StepName } from 'tall-kite/ledger/steps';
+import type { Meaning } from 'tall-kite/drawing/drawing';
+import { receiverOf } from 'tall-kite/receivers/receivers';
+import type { PartView } from '@tall-kite/server/jobs/jobs';
+import { useShortcuts } from '@/shell/Keys.tsx';
+import { useTheme } from '@/shell/Shell.tsx';
+import type { JobTools } from '@/shell/useJob.ts';
+import { SizePanel } from '@/light-table/panels/SizePanel.tsx';
+import { SourcePanel } from '@/light-table/panels/SourcePanel.tsx';
+import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
+import { FlatStage, nearestLine, type FlatPicture, type FlatShown } from './FlatStage.ts';
+import { FlatFile } from './panels/FlatFile.tsx';
+import { FlatLayers } from './panels/FlatLayers.tsx';
+import { FlatPlace } from './panels/FlatPlace.tsx';
+import { FlatReceivedPanel } from './panels/FlatReceived.tsx';
+import { FlatSoundness } from './panels/FlatSoundness.tsx';
+import { useFlatProposal, useFlatReceived, useFlatView } from './useFlat.ts';
+import { useNodes } from './useNodes.ts';
+
+const shownNames: [FlatShown, string][] = [
+  ['designed', 'Designed'],
+  ['both', 'Both, overlaid'],
+  ['received', 'Received'],
+  ['beside', 'Side by side'],
+];
+
+function palette(theme: string) {
+  const style = getComputedStyle(document.documentElement);
+  const ink = (name: string) => style.getPropertyValue(`--${name}`).trim();
+  return {
+    sheet: ink('sheet'),
+    designed: ink('designed'),
+    received: ink('received'),
+    rule: ink('rule'),
+    muted: ink('muted'),
+    look: ink('look'),
+    stop: ink('stop'),
+    ink: ink('ink'),
+    dark: theme === 'dark',
+  };
+}
+
+/** What a step's controls lay over the drawing. */
+export type Overlay = Partial<Pick<FlatPicture, 'spots' | 'gaps' | 'unreached' | 'order'>>;
+
+/** The sheet from above with the drawing on it, and the controls of the step at hand beside it. */
+export function FlatTable({ part, step, go, tools }: { part: PartView; step: StepName; go: (step: StepName) => void; tools: JobTools }) {
+  const host = useRef<HTMLDivElement>(null);
+  const stage = useRef<FlatStage | null>(null);
+  const { theme } = useTheme();
+  const [shown, setShown] = useState<FlatShown>('both');
+  const [overlay, setOverlay] = useState<Overlay>({});
+  const [chosen, setChosen] = useState<number | null>(null);
+  const [hidden, setHidden] = useState<ReadonlySet<Meaning>>(new Set());
+  const { view, failure } = useFlatView(part);
+  const written = useFlatReceived(part);
+  const received = ['Facets', 'File', 'Received'].includes(step) ? written : null;
+  const proposal = useFlatProposal(step === 'Soundness' ? newest(tools.job?.operations ?? [], part.id, ['clean']) : null, part);
+  const nodes = useNodes(part, step === 'Soundness' ? chosen : null, tools);
+  const how = part.recipe.drawing!;
+  const receiver = receiverOf(part.recipe.receiver);
+
+  useEffect(() => {
+    const made = new FlatStage(host.current!, palette(document.documentElement.dataset.theme ?? 'light'));
+    stage.current = made;
+    if (process.env.NODE_ENV !== 'production' || navigator.webdriver) (window as unknown as { flatTable: FlatStage }).flatTable = made;
+    return () => {
+      stage.current = null;
+      made.close();
+    };
+  }, []);
+  useEffect(() => stage.current?.recolour(palette(theme)), [theme]);
+  useEffect(() => {
+    setOverlay({});
+    if (step !== 'Soundness' && step !== 'Facets') setChosen(null);
+  }, [step]);
+  const moved = useMemo(
+    () => (received && view ? aligned(received, view, part.file?.recipe.file.format ?? 'dxf') : null),
+    [received, view, part.file?.recipe.file.format],
+  );
+  useEffect(() => {
+    const placing = step === 'Stance';
+    stage.current?.show(
+      {
+        view,
+        received: moved,
+        proposed: proposal,
+        shown,
+        stock: how.stock,
+        bed: placing || !how.stock ? [receiver.bed[0], receiver.bed[1]] : null,
+        chosen,
+        nodes: nodes.picture,
+        spots: overlay.spots ?? null,
+        gaps: overlay.gaps ?? null,
+        unreached: overlay.unreached ?? null,
+        order: overlay.order ?? null,
+        hidden,
+      },
+      `${part.name}: ${part.summary.drawing?.contours ?? 0} contours from above`,
+    );
+  }, [view, moved, proposal, shown, how.stock, receiver, chosen, nodes.picture, overlay, hidden, step, part.name, part.summary.drawing?.contours]);
+
+  const pick = useCallback(
+    (at: [number, number], within: number) => {
+      if (view) setChosen(nearestLine(view, at, within));
+    },
+    [view],
+  );
+  useEffect(() => {
+    if (!stage.current) return;
+    stage.current.onPick = step === 'Soundness' || step === 'Facets' ? pick : null;
+    stage.current.onNode = nodes.drag;
+  }, [pick, nodes.drag, step]);
+  useShortcuts({
+    f: () => stage.current?.fit(),
+    d: () => setShown(shownNames[(shownNames.findIndex(([s]) => s === shown) + 1) % shownNames.length][0]),
+    '+': () => stage.current?.zoom(1.4),
+    '-': () => stage.current?.zoom(1 / 1.4),
+    Escape: () => setChosen(null),
+  });
+
+  const panel = { part, tools, go };
+  return (
+    <div className="table">
+      <div className="stage">
+        <div
+          ref={host}
+          style={{ position: 'absolute', inset: 0 }}
+          data-test="flatstage"
+          data-drawn={view ? 'yes' : 'no'}
+          data-received={received ? 'yes' : 'no'}
+        />
+        <div className="float" style={{ left: 18, top: 12 }} role="group" aria-label="What is shown">
+          {shownNames.map(([id, name]) => (
+            <button
+              key={id}
+              className="plain small"
+              aria-pressed={shown === id}
+              disabled={!received && id !== 'designed' && id !== 'both'}
+              style={shown === id ? undefined : { color: id === 'designed' ? 'var(--designed)' : id === 'received' ? 'var(--received)' : undefined }}
+              onClick={() => setShown(id)}
+            >
+              {name}
+            </button>
+          ))}
+        </div>
+        <div className="float" style={{ right: 14, top: 12 }}>
+          <button className="plain small" onClick={() => stage.current?.fit()}>
+            All of it
+          </button>
+          <button className="plain small" aria-label="Closer" onClick={() => stage.current?.zoom(1.4)}>
+            +
+          </button>
+          <button className="plain small" aria-label="Further away" onClick={() => stage.current?.zoom(1 / 1.4)}>
+            −
+          </button>
+        </div>
+        {!view && !failure && (
+          <p className="context float" style={{ left: 18, top: 54 }}>
+            Fetching the drawing …
+          </p>
+        )}
+        {failure && (
+          <p className="float c-stop" style={{ left: 18, top: 54, maxWidth: '70%' }} role="alert">
+            {failure}
+          </p>
+        )}
+        <p className="context float" style={{ right: 14, bottom: 10, textAlign: 'right', display: 'block', maxWidth: 330 }}>
+          {proposal ? (
+            <>
+              <span style={{ color: 'var(--designed)' }}>as it is</span>, <span style={{ color: 'var(--received)' }}>as proposed</span>
+            </>
+          ) : received ? (
+            <>
+              <span style={{ color: 'var(--received)' }}>{part.file?.fileName}</span>, numbers taken for {received.taken} by {receiver.name}
+            </>
+          ) : ['File', 'Received'].includes(step) ? (
+            'Nothing received yet'
+          ) : null}
+        </p>
+      </div>
+      <aside className="panel" aria-label={step} tabIndex={0}>
+        {step === 'Source' && <SourcePanel {...panel} />}
+        {step === 'Size' && <SizePanel {...panel} />}
+        {step === 'Soundness' && <FlatSoundness {...panel} setOverlay={setOverlay} stage={stage} chosen={chosen} setChosen={setChosen} nodes={nodes} />}
+        {step === 'Stance' && <FlatPlace {...panel} view={view} />}
+        {step === 'Facets' && <FlatLayers {...panel} view={view} chosen={chosen} hidden={hidden} setHidden={setHidden} setOverlay={setOverlay} />}
+        {step === 'File' && <FlatFile {...panel} view={view} />}
+        {step === 'Received' && <FlatReceivedPanel {...panel} received={written} setOverlay={setOverlay} />}
+      </aside>
+    </div>
+  );
+}
+
+/** SVG and PDF have the corner of their page for zero: what was received is laid with its low left corner on the drawing's. */
+function aligned<T extends { points: Float32Array; box: [number, number, number, number]; order: { start: [number, number] }[] }>(
+  received: T,
+  view: { box: [number, number, number, number] },
+  format: string,
+): T {
+  if (format === 'dxf') return received;
+  const [dx, dy] = [view.box[0] - received.box[0], view.box[1] - received.box[1]];
+  if (Math.abs(dx) + Math.abs(dy) < 1e-9) return received;
+  const points = received.points.slice();
+  for (let i = 0; i < points.length; i += 2) {
+    points[i] += dx;
+    points[i + 1] += dy;
+  }
+  const [l, b, r, t] = received.box;
+  return {
+    ...received,
+    points,
+    box: [l + dx, b + dy, r + dx, t + dy],
+    order: received.order.map((o) => ({ ...o, start: [o.start[0] + dx, o.start[1] + dy] as [number, number] })),
+  };
+}

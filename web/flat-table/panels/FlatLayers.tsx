@@ -1,0 +1,307 @@
+'use client';
+import { useEffect, useState } from 'react';
+import type { Meaning } from 'tall-kite/drawing/drawing';
+import { lengthText } from 'tall-kite/ledger/steps';
+import { meanings, usualLooks, type DrawingRecipe, type LayerLook } from 'tall-kite/recipe/drawing';
+import { receiverOf } from 'tall-kite/receivers/receivers';
+import { MarkShape } from '@/marks/Mark.tsx';
+import type { PanelProps } from '@/light-table/panels/panel.ts';
+import type { FlatView } from '@/workers/flat.ts';
+import type { Overlay } from '../FlatTable.tsx';
+import { withDrawing } from '../useFlat.ts';
+import { NumberField } from './NumberField.tsx';
+import { saveDrawing } from './recipe.ts';
+
+const words: Record<Meaning, string> = {
+  cut: 'cut',
+  hole: 'hole',
+  pocket: 'pocket',
+  score: 'score',
+  engrave: 'engrave',
+  bend: 'bend line',
+  label: 'label',
+  stock: 'stock edge',
+  small: 'small part',
+};
+
+/** What each contour is for, and what the tool takes: layers by meaning, kerf, tabs, reliefs. */
+export function FlatLayers(
+  props: PanelProps & {
+    view: FlatView | null;
+    chosen: number | null;
+    hidden: ReadonlySet<Meaning>;
+    setHidden: (h: ReadonlySet<Meaning>) => void;
+    setOverlay: (o: Overlay) => void;
+  },
+) {
+  const { part, view, chosen, hidden, setHidden } = props;
+  const how = part.recipe.drawing!;
+  const receiver = receiverOf(part.recipe.receiver);
+  const cutter = receiver.cutter!;
+  const save = (what: string, change: Partial<DrawingRecipe>) => saveDrawing(props, what, change);
+  const lines = view?.lines ?? [];
+  const present = meanings.filter((m) => lines.some((l) => l.meaning === m));
+  const line = chosen === null ? null : (lines.find((l) => l.number === chosen) ?? null);
+  const sources = part.summary.drawing!.layers.filter((l) => l.contours > 0);
+  const flip = (m: Meaning) => {
+    const next = new Set(hidden);
+    if (!next.delete(m)) next.add(m);
+    setHidden(next);
+  };
+  return (
+    <>
+      <h2>Layers by meaning</h2>
+      <table className="plainlist" data-test="meanings">
+        <thead>
+          <tr>
+            <th scope="col">Meaning</th>
+            <th scope="col">Contours</th>
+            <th scope="col">Layer in the file</th>
+            <th scope="col">
+              <span className="visually-hidden">Shown</span>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {present.map((m) => (
+            <LookRow
+              key={m}
+              meaning={m}
+              count={lines.filter((l) => l.meaning === m).length}
+              look={how.looks[m] ?? usualLooks[m]}
+              hidden={hidden.has(m)}
+              flip={() => flip(m)}
+              save={(look) => save(`layer ${m}`, { looks: { ...how.looks, [m]: look } })}
+            />
+          ))}
+        </tbody>
+      </table>
+      {line && (
+        <p className="boxed" role="status">
+          Contour <span className="figure">{chosen! + 1}</span>: {words[line.meaning]}, since {line.why}
+          {line.closed && (
+            <>
+              ; <span className="figure">{lengthText(line.area)} mm²</span>
+            </>
+          )}
+          .{' '}
+          <select
+            className="typed"
+            aria-label="Meaning of this contour"
+            value={line.meaning}
+            onChange={(e) => save('meaning of a contour', { byContour: { ...how.byContour, [String(chosen)]: e.target.value as Meaning } })}
+          >
+            {meanings.map((m) => (
+              <option key={m} value={m}>
+                {words[m]}
+              </option>
+            ))}
+          </select>
+        </p>
+      )}
+      {!line && <p className="context">Click a contour on the sheet to see why it has its meaning, or to change it.</p>}
+      <details>
+        <summary>Rules</summary>
+        <div className="choices">
+          {sources.slice(0, 12).map((l) => (
+            <label className="row" key={l.name}>
+              <span className="cutoff" title={l.name}>
+                {l.name} <span className="context">({l.contours})</span>
+              </span>
+              <select
+                className="typed"
+                aria-label={`Meaning of layer ${l.name}`}
+                value={how.byLayer[l.name] ?? ''}
+                onChange={(e) => {
+                  const rest = Object.fromEntries(Object.entries(how.byLayer).filter(([name]) => name !== l.name));
+                  save(`layer ${l.name}`, { byLayer: e.target.value ? { ...rest, [l.name]: e.target.value as Meaning } : rest });
+                }}
+              >
+                <option value="">by its name, depth, size</option>
+                {meanings.map((m) => (
+                  <option key={m} value={m}>
+                    {words[m]}
+                  </option>
+                ))}
+              </select>
+            </label>
+          ))}
+          <NumberField
+            label="Circles inside are holes up to"
+            value={how.holeMost}
+            unit="mm"
+            low={0}
+            high={1000}
+            save={(v) => save('hole size', { holeMost: v })}
+          />
+          <NumberField label="Small parts are under" value={how.smallArea} unit="mm²" low={0} high={1e6} save={(v) => save('small parts', { smallArea: v })} />
+          {Object.keys(how.byContour).length > 0 && (
+            <button className="plain small" onClick={() => save('contours by hand', { byContour: {} })}>
+              Forget {Object.keys(how.byContour).length} set by hand
+            </button>
+          )}
+        </div>
+      </details>
+      <h3>What the tool takes</h3>
+      <NumberField label="Kerf" value={how.kerf} unit="mm" low={0} high={10} save={(v) => save('kerf', { kerf: v })} />
+      <p className="context">
+        {how.kerf > 0
+          ? `Contours move by ${lengthText(how.kerf / 2)} mm to the waste side; the grey line is the part's edge.`
+          : 'Contours are written on the line.'}{' '}
+        {receiver.name} takes away <span className="figure">{cutter.kerf} mm</span>.{' '}
+        {how.kerf !== cutter.kerf && cutter.kerf > 0 && (
+          <button className="plain small" onClick={() => save('kerf', { kerf: cutter.kerf })}>
+            Take {cutter.kerf} mm
+          </button>
+        )}
+      </p>
+      <Tabs how={how} save={save} />
+      <Reach {...props} save={save} />
+      {view?.findings.map((f, i) => (
+        <p key={i}>
+          <MarkShape mark={f.severity} size={11} /> {f.message}
+        </p>
+      ))}
+    </>
+  );
+}
+
+function LookRow({
+  meaning,
+  count,
+  look,
+  hidden,
+  flip,
+  save,
+}: {
+  meaning: Meaning;
+  count: number;
+  look: LayerLook;
+  hidden: boolean;
+  flip: () => void;
+  save: (look: LayerLook) => void;
+}) {
+  const [name, setName] = useState(look.name);
+  useEffect(() => setName(look.name), [look.name]);
+  return (
+    <tr>
+      <th scope="row">{words[meaning]}</th>
+      <td className="figure">{count.toLocaleString('en')}</td>
+      <td>
+        <span style={{ display: 'flex', gap: 4, alignItems: 'center' }}>
+          <input
+            type="color"
+            aria-label={`Colour of ${words[meaning]}`}
+            value={look.colour}
+            onChange={(e) => save({ ...look, colour: e.target.value })}
+            style={{ width: 24, height: 22, padding: 0, border: '1px solid var(--rule)' }}
+          />
+          <input
+            className="typed"
+            aria-label={`Layer name of ${words[meaning]}`}
+            style={{ width: 78 }}
+            value={name}
+            maxLength={60}
+            onChange={(e) => setName(e.target.value)}
+            onBlur={() => name.trim() && name.trim() !== look.name && save({ ...look, name: name.trim() })}
+          />
+          <select
+            className="typed"
+            aria-label={`Line type of ${words[meaning]}`}
+            value={look.lineType}
+            onChange={(e) => save({ ...look, lineType: e.target.value as LayerLook['lineType'] })}
+            style={{ width: 66 }}
+          >
+            <option value="CONTINUOUS">solid</option>
+            <option value="DASHED">dashed</option>
+            <option value="CENTER">long, short</option>
+            <option value="DOT">dotted</option>
+          </select>
+        </span>
+      </td>
+      <td>
+        <button className="plain small" aria-pressed={!hidden} aria-label={`Show ${words[meaning]}`} onClick={flip}>
+          {hidden ? 'off' : 'on'}
+        </button>
+      </td>
+    </tr>
+  );
+}
+
+function Tabs({ how, save }: { how: DrawingRecipe; save: (what: string, change: Partial<DrawingRecipe>) => void }) {
+  const { tabs } = how;
+  return (
+    <div className="choices">
+      <label>
+        <input type="checkbox" checked={tabs !== null} onChange={(e) => save('tabs', { tabs: e.target.checked ? { count: 3, width: 2 } : null })} /> Leave tabs
+        at outer contours
+      </label>
+      {tabs && (
+        <>
+          <NumberField
+            label="Tabs on each"
+            value={tabs.count}
+            unit=""
+            low={1}
+            high={50}
+            save={(v) => save('tabs', { tabs: { ...tabs, count: Math.round(v) } })}
+          />
+          <NumberField label="Width of a tab" value={tabs.width} unit="mm" low={0.1} high={50} save={(v) => save('tabs', { tabs: { ...tabs, width: v } })} />
+        </>
+      )}
+    </div>
+  );
+}
+
+/** Where a round bit does not reach, shown in place; with reliefs on request. */
+function Reach({ part, setOverlay, save }: PanelProps & { setOverlay: (o: Overlay) => void; save: (what: string, change: Partial<DrawingRecipe>) => void }) {
+  const how = part.recipe.drawing!;
+  const [bit, setBit] = useState(how.relief ?? 6);
+  const [found, setFound] = useState<{ area: number; contours: number; smallest: number } | null>(null);
+  const [busy, setBusy] = useState(false);
+  const look = async () => {
+    setBusy(true);
+    try {
+      const { points, starts, ...figures } = await withDrawing(part, (w) => w.flatReach(part.summary, part.recipe, bit));
+      setFound(figures);
+      setOverlay({ unreached: { points, starts } });
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <div className="choices">
+      <NumberField label="A bit of" value={bit} unit="mm" low={0.1} high={50} save={setBit} />
+      <div className="buttons">
+        <button className="plain small" disabled={busy} onClick={() => void look()}>
+          {busy ? 'Looking …' : 'Where does it not reach?'}
+        </button>
+        <button className="plain small" aria-pressed={how.relief !== null} onClick={() => save('corner reliefs', { relief: how.relief === null ? bit : null })}>
+          Reliefs in corners
+        </button>
+      </div>
+      {found && (
+        <p role="status" data-test="reach">
+          {found.contours === 0 ? (
+            <>
+              <MarkShape mark="clear" size={12} /> It reaches everywhere.
+            </>
+          ) : (
+            <>
+              <MarkShape mark="look" size={12} /> It leaves <span className="figure">{lengthText(found.area)} mm²</span> in {found.contours}{' '}
+              {found.contours === 1 ? 'contour' : 'contours'}, shown filled;{' '}
+              {found.smallest === 0 ? (
+                'corners are sharp'
+              ) : (
+                <>
+                  smallest inner radius <span className="figure">{lengthText(found.smallest)} mm</span>
+                </>
+              )}
+              .
+            </>
+          )}
+        </p>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,190 @@
+'use client';
+import { lengthText } from 'tall-kite/ledger/steps';
+import type { DrawingRecipe } from 'tall-kite/recipe/drawing';
+import { receiverOf } from 'tall-kite/receivers/receivers';
+import { MarkShape } from '@/marks/Mark.tsx';
+import type { PanelProps } from '@/light-table/panels/panel.ts';
+import { ReceiverChoice } from '@/light-table/panels/parts.tsx';
+import type { FlatView } from '@/workers/flat.ts';
+import { NumberField } from './NumberField.tsx';
+import { saveDrawing } from './recipe.ts';
+
+const datums: [DrawingRecipe['place']['datum'], string][] = [
+  ['corner', 'low left corner of the drawing'],
+  ['middle', 'middle of the drawing'],
+  ['drawn', 'where the file has it'],
+  ['point', 'a point of the drawing'],
+];
+
+/** The sheet, and where the drawing lies on it: datum, turn, mirror, with figures of what is left over. */
+export function FlatPlace(props: PanelProps & { view: FlatView | null }) {
+  const { part, view } = props;
+  const how = part.recipe.drawing!;
+  const { place, stock } = how;
+  const receiver = receiverOf(part.recipe.receiver);
+  const save = (what: string, change: Partial<DrawingRecipe>) => saveDrawing(props, what, change);
+  const set = (what: string, change: Partial<DrawingRecipe['place']>) => save(what, { place: { ...place, ...change } });
+  const setStock = (change: Partial<NonNullable<DrawingRecipe['stock']>>) => save('the sheet', { stock: { ...stock!, ...change } });
+  const box = view?.box;
+  const state = part.steps[3];
+  return (
+    <>
+      <h2>Sheet and datum</h2>
+      <ReceiverChoice {...props} />
+      <label className="row">
+        X 0, Y 0 is the
+        <select className="typed" aria-label="Datum" value={place.datum} onChange={(e) => set('datum', { datum: e.target.value as typeof place.datum })}>
+          {datums.map(([id, words]) => (
+            <option key={id} value={id}>
+              {words}
+            </option>
+          ))}
+        </select>
+      </label>
+      {place.datum === 'point' && (
+        <>
+          <NumberField
+            label="Point, X as drawn"
+            value={place.point[0]}
+            unit="mm"
+            low={-1e6}
+            high={1e6}
+            save={(v) => set('datum', { point: [v, place.point[1]] })}
+          />
+          <NumberField
+            label="Point, Y as drawn"
+            value={place.point[1]}
+            unit="mm"
+            low={-1e6}
+            high={1e6}
+            save={(v) => set('datum', { point: [place.point[0], v] })}
+          />
+        </>
+      )}
+      <div className="row">
+        <NumberField label="Turned by" value={place.turn} unit="°" low={-360} high={360} save={(v) => set('turn', { turn: v })} />
+        <button className="plain small" onClick={() => set('turn', { turn: (place.turn + 90) % 360 })}>
+          90° on
+        </button>
+      </div>
+      <label>
+        <input type="checkbox" checked={place.mirror} onChange={(e) => set('side', { mirror: e.target.checked })} /> Cut from the back: left and right exchanged
+      </label>
+      <fieldset className="boxed">
+        <legend>Sheet</legend>
+        {stock === null ? (
+          <button
+            className="plain"
+            onClick={() =>
+              save('the sheet', {
+                stock: { width: receiver.bed[0], height: receiver.bed[1], thickness: Math.min(3, receiver.bed[2]), material: '', zZero: 'top' },
+              })
+            }
+          >
+            Choose a sheet
+          </button>
+        ) : (
+          <>
+            <label className="row">
+              Material
+              <input
+                className="typed"
+                style={{ width: 150 }}
+                defaultValue={stock.material}
+                maxLength={60}
+                placeholder="birch ply"
+                onBlur={(e) => e.target.value !== stock.material && setStock({ material: e.target.value })}
+              />
+            </label>
+            <NumberField label="Width X" value={stock.width} unit="mm" low={1} high={20_000} save={(v) => setStock({ width: v })} />
+            <NumberField label="Height Y" value={stock.height} unit="mm" low={1} high={20_000} save={(v) => setStock({ height: v })} />
+            <NumberField label="Thickness Z" value={stock.thickness} unit="mm" low={0.01} high={500} save={(v) => setStock({ thickness: v })} />
+            <label className="row">
+              Z 0 lies
+              <select className="typed" value={stock.zZero} onChange={(e) => setStock({ zZero: e.target.value as 'top' | 'bed' })}>
+                <option value="top">on top of the sheet</option>
+                <option value="bed">on the bed</option>
+              </select>
+            </label>
+            <button className="plain small" onClick={() => save('the sheet', { stock: null })}>
+              No sheet
+            </button>
+          </>
+        )}
+      </fieldset>
+      {box && <Fit box={box} stock={stock} bed={receiver.bed} name={receiver.name} />}
+      {state.finding && (
+        <p role="status">
+          <MarkShape mark={state.mark} size={12} /> {state.finding.message} {state.finding.remedy}
+        </p>
+      )}
+      <section aria-label="Raise">
+        <h3>A solid of it</h3>
+        <Raise {...props} thickness={stock?.thickness ?? 3} />
+      </section>
+    </>
+  );
+}
+
+/** What is left over on each side of the sheet, with figures. */
+function Fit({ box, stock, bed, name }: { box: [number, number, number, number]; stock: DrawingRecipe['stock']; bed: readonly number[]; name: string }) {
+  const [w, h] = stock ? [stock.width, stock.height] : [bed[0], bed[1]];
+  const rows: [string, number][] = [
+    ['left', box[0]],
+    ['right', w - box[2]],
+    ['below', box[1]],
+    ['above', h - box[3]],
+  ];
+  const bad = rows.filter(([, v]) => v < -1e-6);
+  return (
+    <div role="status">
+      <p>
+        <MarkShape mark={bad.length === 0 ? 'clear' : 'look'} size={12} /> The drawing takes{' '}
+        <span className="figure">
+          {lengthText(box[2] - box[0])} × {lengthText(box[3] - box[1])} mm
+        </span>
+        {bad.length === 0
+          ? ` and lies on ${stock ? 'the sheet' : `the bed of ${name}`}.`
+          : ` and reaches beyond ${stock ? 'the sheet' : `the bed of ${name}`}.`}
+      </p>
+      <p className="context">
+        Left over:{' '}
+        {rows.map(([side, v], i) => (
+          <span key={side} className={v < -1e-6 ? 'c-stop' : undefined}>
+            {i > 0 && ', '}
+            {side} <span className="figure">{lengthText(v)} mm</span>
+          </span>
+        ))}
+      </p>
+    </div>
+  );
+}
+
+function Raise({ part, tools, thickness }: PanelProps & { thickness: number }) {
+  const running = (tools.job?.operations ?? []).filter((o) => o.kind === 'raise' && o.parts[0] === part.id).pop();
+  const busy = running?.state === 'queued' || running?.state === 'working';
+  return (
+    <>
+      <p className="context">Closed contours with their holes, raised by the thickness: a new part beside this one.</p>
+      {running?.state === 'ready' ? (
+        <div className="buttons">
+          <button className="plain strong" onClick={() => void tools.keep(running.id)}>
+            Keep the solid ({running.made[0]?.volume.toLocaleString('en', { maximumFractionDigits: 1 })} mm³)
+          </button>
+          <button className="plain" onClick={() => void tools.drop(running.id)}>
+            Drop it
+          </button>
+        </div>
+      ) : (
+        <button className="plain" disabled={busy} onClick={() => void tools.operate({ kind: 'raise', part: part.id, thickness })}>
+          {busy ? 'Raising …' : `Raise by ${lengthText(thickness)} mm`}
+        </button>
+      )}
+      {running?.state === 'failed' && (
+        <p role="alert">
+          {running.failure?.message} {running.failure?.remedy}
+        </p>
+      )}
+    </>
+  );
+}

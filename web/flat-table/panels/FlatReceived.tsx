@@ -1,0 +1,79 @@
+'use client';
+import dynamic from 'next/dynamic';
+import { useEffect, useState } from 'react';
+import { lengthText } from 'tall-kite/ledger/steps';
+import { receiverOf } from 'tall-kite/receivers/receivers';
+import { Mark, MarkShape } from '@/marks/Mark.tsx';
+import { ClaimsTable, Downloads } from '@/light-table/panels/FilePanel.tsx';
+import type { PanelProps } from '@/light-table/panels/panel.ts';
+import { Figures } from '@/light-table/panels/parts.tsx';
+import type { FlatReceived } from '@/workers/flat.ts';
+import type { Overlay } from '../FlatTable.tsx';
+
+const CarvedView = dynamic(() => import('../CarvedView.tsx').then((m) => m.CarvedView), { ssr: false });
+
+/** What the machine understood: the order of its cuts, lengths and time, and every claim. */
+export function FlatReceivedPanel(props: PanelProps & { received: FlatReceived | null; setOverlay: (o: Overlay) => void }) {
+  const { part, received, setOverlay } = props;
+  const evidence = part.file?.state === 'written' ? part.file.evidence : null;
+  const receiver = receiverOf(part.file?.recipe.receiver ?? part.recipe.receiver);
+  const count = received?.order.length ?? 0;
+  const [upTo, setUpTo] = useState(0);
+  useEffect(() => setUpTo(0), [part.file?.id]);
+  useEffect(() => {
+    setOverlay(received && upTo > 0 ? { order: { points: received.order.map((o) => o.start), upTo } } : {});
+  }, [received, upTo, setOverlay]);
+  if (!evidence)
+    return (
+      <>
+        <h2>Received</h2>
+        <p>Nothing yet. Write the file: the stand-in of {receiverOf(part.recipe.receiver).name} then reads its bytes, and nothing else.</p>
+        <button className="plain strong" onClick={() => void props.tools.write(part)}>
+          Write, and read it back
+        </button>
+        <Downloads {...props} />
+      </>
+    );
+  return (
+    <>
+      <h2>
+        Received: <Mark mark={evidence.verdict} />
+      </h2>
+      {evidence.findings.map((f, i) => (
+        <p key={i}>
+          <MarkShape mark={f.severity} size={12} /> {f.message} <span className="context">{f.remedy}</span>
+        </p>
+      ))}
+      {received && receiver.cutter && receiver.cutter.kind !== 'template' && (
+        <section aria-label="Cuts" data-test="cuts">
+          <Figures
+            rows={[
+              ['Cut', `${lengthText(received.cut)} mm in ${count.toLocaleString('en')} cuts`],
+              ['Travel', `${lengthText(received.travel)} mm`],
+              ['Time, about', `${timeText(received.time)} at ${receiver.cutter.feed.toLocaleString('en')} mm/min`],
+            ]}
+          />
+          <label className="row">
+            Order of cuts
+            <input type="range" aria-label="Order of cuts" min={0} max={count} value={upTo} onChange={(e) => setUpTo(Number(e.target.value))} />
+            <span className="figure">
+              {upTo} of {count}
+            </span>
+          </label>
+          {upTo > 0 && (
+            <p className="context">
+              Cut {upTo}: {received.order[upTo - 1].layer}, <span className="figure">{lengthText(received.order[upTo - 1].length)} mm</span>,{' '}
+              {received.order[upTo - 1].closed ? 'closed' : 'open'}
+            </p>
+          )}
+        </section>
+      )}
+      {receiver.cutter?.kind === 'router' && <CarvedView part={part} />}
+      <ClaimsTable evidence={evidence} />
+      <Downloads {...props} />
+    </>
+  );
+}
+
+/** Seconds as people say them. */
+export const timeText = (s: number): string => (s < 90 ? `${Math.round(s)} s` : `${Math.floor(s / 60)} min ${Math.round(s % 60)} s`);

@@ -1,0 +1,377 @@
+'use client';
+import { useEffect, useMemo, useState, type RefObject } from 'react';
+import { nothingToMend, safeMend, type DrawingMend } from 'tall-kite/drawing/mend';
+import { lengthText } from 'tall-kite/ledger/steps';
+import { MarkShape } from '@/marks/Mark.tsx';
+import type { PanelProps } from '@/light-table/panels/panel.ts';
+import { Figures } from '@/light-table/panels/parts.tsx';
+import { atWork, AtWork, Proposal } from '@/light-table/panels/Proposal.tsx';
+import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
+import type { FlatFound, FlatSpot } from '@/workers/flat.ts';
+import type { FlatStage } from '../FlatStage.ts';
+import type { Overlay } from '../FlatTable.tsx';
+import { useFlatCheck } from '../useFlat.ts';
+import type { NodeTools } from '../useNodes.ts';
+
+type SpotKind = Exclude<keyof FlatFound, 'gaps' | 'counts' | 'milliseconds'>;
+
+const kinds: [SpotKind, string, string][] = [
+  ['doubles', 'pieces lie wholly on another', 'cut twice'],
+  ['overlaps', 'pieces share a part of their length', 'cut twice in part'],
+  ['crossings', 'crossings', 'parts run into each other'],
+  ['touches', 'places where contours touch', 'parts hang together there'],
+  ['zero', 'pieces without length', 'dropped with tiny ones'],
+  ['tiny', 'pieces under 0.01 mm', 'machines stutter there'],
+  ['nearlyFull', 'arcs that nearly close', 'meant as circles'],
+  ['splinters', 'arcs broken into short lines', 'fit arcs'],
+  ['points', 'single points', 'some machines drill them'],
+];
+
+/** Gaps, doubles, crossings: each shown where it is, and mended on request. */
+export function FlatSoundness({
+  part,
+  tools,
+  setOverlay,
+  stage,
+  chosen,
+  setChosen,
+  nodes,
+}: PanelProps & {
+  setOverlay: (o: Overlay) => void;
+  stage: RefObject<FlatStage | null>;
+  chosen: number | null;
+  setChosen: (n: number | null) => void;
+  nodes: NodeTools;
+}) {
+  const found = useFlatCheck(part, true);
+  const proposal = newest(tools.job?.operations ?? [], part.id, ['clean']);
+  const working = newest(tools.job?.operations ?? [], part.id, ['node']);
+  const [shown, setShown] = useState<SpotKind | 'gaps' | null>('gaps');
+  const [tolerance, setTolerance] = useState(0.1);
+  const d = part.summary.drawing!;
+  const joined = found ? found.gaps.filter((g) => g.distance <= tolerance).length : 0;
+  useEffect(() => {
+    if (!found || !shown) setOverlay({});
+    else if (shown === 'gaps') setOverlay({ gaps: found.gaps.map((g) => ({ ...g, joined: g.distance <= tolerance })) });
+    else setOverlay({ spots: { list: found[shown] as FlatSpot[], label: false } });
+  }, [found, shown, tolerance, setOverlay]);
+  const sound = part.findings.length === 0;
+  const pieces = Object.entries(d.segments).filter(([, n]) => n > 0).map(([k, n]) => `${n.toLocaleString('en')} ${pieceWords[k as keyof typeof pieceWords]}`).join(', '); // prettier-ignore
+  return (
+    <>
+      <h2>Soundness</h2>
+      <p>
+        <MarkShape mark={part.steps[2].mark} />{' '}
+        {sound
+          ? 'Clean: every contour closes, nothing lies double.'
+          : d.openContours === 0
+            ? 'Every contour closes; see what else was found.'
+            : `${d.openContours.toLocaleString('en')} of ${d.contours.toLocaleString('en')} contours are open.`}
+      </p>
+      <Figures
+        rows={[
+          ['Contours', `${d.contours.toLocaleString('en')}, ${d.holes} holes, ${d.islands} islands`],
+          ['Pieces', pieces || 'none'],
+        ]}
+      />
+      {proposal ? (
+        <Proposal operation={proposal} tools={tools} />
+      ) : (
+        <>
+          {working && atWork(working) && <AtWork operation={working} tools={tools} />}
+          {!found && <p className="context">Looking for gaps, doubles and crossings …</p>}
+          {found && (
+            <Gaps
+              gaps={found.gaps}
+              joined={joined}
+              tolerance={tolerance}
+              setTolerance={setTolerance}
+              shown={shown === 'gaps'}
+              show={() => setShown(shown === 'gaps' ? null : 'gaps')}
+              look={(i) =>
+                stage.current?.lookAt(
+                  (found.gaps[i].a[0] + found.gaps[i].b[0]) / 2,
+                  (found.gaps[i].a[1] + found.gaps[i].b[1]) / 2,
+                  Math.max(4, found.gaps[i].distance * 12),
+                )
+              }
+            />
+          )}
+          {found && (
+            <ul className="findings" data-test="flatfindings">
+              {kinds
+                .filter(([k]) => found.counts[k] > 0)
+                .map(([k, words, why]) => (
+                  <li key={k}>
+                    <MarkShape mark="look" size={11} />
+                    <span className="grow">
+                      <span className="figure">{found.counts[k].toLocaleString('en')}</span> {words} <span className="context">{why}</span>
+                    </span>
+                    <button
+                      className="plain small"
+                      aria-pressed={shown === k}
+                      onClick={() => {
+                        setShown(shown === k ? null : k);
+                        const [first] = found[k];
+                        if (shown !== k && first && found[k].length === 1) stage.current?.lookAt(first.x, first.y, 30);
+                      }}
+                    >
+                      Show
+                    </button>
+                  </li>
+                ))}
+            </ul>
+          )}
+          <Mending part={part} tools={tools} tolerance={tolerance} />
+          <Nodes chosen={chosen} setChosen={setChosen} nodes={nodes} count={d.contours} />
+        </>
+      )}
+    </>
+  );
+}
+
+const pieceWords = { line: 'lines', arc: 'arcs', ellipse: 'ellipses', bezier: 'Béziers', spline: 'splines' };
+
+/** The slider: how many gaps each tolerance would join. */
+function Gaps({
+  gaps,
+  joined,
+  tolerance,
+  setTolerance,
+  shown,
+  show,
+  look,
+}: {
+  gaps: FlatFound['gaps'];
+  joined: number;
+  tolerance: number;
+  setTolerance: (v: number) => void;
+  shown: boolean;
+  show: () => void;
+  look: (i: number) => void;
+}) {
+  if (gaps.length === 0)
+    return (
+      <p>
+        <MarkShape mark="clear" size={12} /> No gaps between loose ends.
+      </p>
+    );
+  return (
+    <section aria-label="Gaps" className="gaps">
+      <div className="row">
+        <b>
+          {gaps.length.toLocaleString('en')} {gaps.length === 1 ? 'gap' : 'gaps'}
+        </b>
+        <button className="plain small" aria-pressed={shown} onClick={show}>
+          Show
+        </button>
+      </div>
+      <label className="row">
+        Join up to
+        <input
+          type="range"
+          aria-label="Join gaps up to, mm"
+          aria-valuetext={`${lengthText(tolerance)} mm joins ${joined} of ${gaps.length}`}
+          min={-4}
+          max={1.3}
+          step={0.02}
+          value={Math.log10(tolerance)}
+          onChange={(e) => setTolerance(Number((10 ** Number(e.target.value)).toPrecision(3)))}
+        />
+        <span className="figure">{lengthText(tolerance)} mm</span>
+      </label>
+      <p role="status" data-test="gapcount">
+        would join <span className="figure">{joined.toLocaleString('en')}</span> of <span className="figure">{gaps.length.toLocaleString('en')}</span>
+      </p>
+      <div className="chips">
+        {gaps.slice(0, 8).map((g, i) => (
+          <button key={i} className="plain small" onClick={() => look(i)} title="Look at this gap">
+            <span className={g.distance <= tolerance ? 'c-look' : 'c-stop'}>{g.distance <= tolerance ? 'joins' : 'stays'}</span>{' '}
+            <span className="figure">{lengthText(g.distance)} mm</span>
+          </button>
+        ))}
+        {gaps.length > 8 && <span className="context">and {(gaps.length - 8).toLocaleString('en')} wider</span>}
+      </div>
+    </section>
+  );
+}
+
+function Mending({ part, tools, tolerance }: Pick<PanelProps, 'part' | 'tools'> & { tolerance: number }) {
+  const [choice, setChoice] = useState<DrawingMend>({ ...nothingToMend, dropDoubles: true, closeCircles: true, order: true });
+  const [fit, setFit] = useState('0.02');
+  const [fits, setFits] = useState(false);
+  const [simplifies, setSimplifies] = useState(false);
+  const [tiny, setTiny] = useState(true);
+  const deviation = Number(fit.replace(',', '.'));
+  const valid = deviation >= 0.0001 && deviation <= 10;
+  const ask = (c: DrawingMend) => void tools.operate({ kind: 'clean', part: part.id, choice: c });
+  const box = (name: 'dropDoubles' | 'dropPoints' | 'closeCircles' | 'smooth' | 'order', label: string) => (
+    <label>
+      <input type="checkbox" checked={choice[name]} onChange={(e) => setChoice({ ...choice, [name]: e.target.checked })} /> {label}
+    </label>
+  );
+  return (
+    <section aria-label="Mending">
+      <button className="plain strong" onClick={() => ask({ ...safeMend, joinGaps: tolerance })}>
+        Mend all that is safe
+      </button>
+      <p className="context">Joins gaps up to {lengthText(tolerance)} mm, drops doubles and tiny pieces. Shown first, kept only if you say so.</p>
+      <details>
+        <summary>Choose what is mended</summary>
+        <div className="choices">
+          {box('dropDoubles', 'drop doubles')}
+          <label>
+            <input type="checkbox" checked={tiny} onChange={(e) => setTiny(e.target.checked)} /> drop pieces up to 0.01 mm
+          </label>
+          {box('dropPoints', 'drop single points')}
+          {box('closeCircles', 'close arcs that nearly close')}
+          {box('order', 'outer contours one way round, holes the other')}
+          {box('smooth', 'smooth curves through corners of lines')}
+          <label>
+            <input type="checkbox" checked={fits} onChange={(e) => setFits(e.target.checked)} /> fit arcs and lines
+          </label>
+          <label>
+            <input type="checkbox" checked={simplifies} onChange={(e) => setSimplifies(e.target.checked)} /> simplify runs of lines
+          </label>
+          <label className="row">
+            within
+            <span>
+              <input
+                className="typed num"
+                aria-label="Deviation of fitted pieces, mm"
+                inputMode="decimal"
+                value={fit}
+                aria-invalid={!valid}
+                onChange={(e) => setFit(e.target.value)}
+              />{' '}
+              <span className="figure">mm</span>
+            </span>
+          </label>
+          <button
+            className="plain"
+            disabled={!valid}
+            onClick={() =>
+              ask({ ...choice, joinGaps: tolerance, dropTiny: tiny ? 0.01 : null, fitArcs: fits ? deviation : null, simplify: simplifies ? deviation : null })
+            }
+          >
+            Propose this
+          </button>
+        </div>
+      </details>
+    </section>
+  );
+}
+
+/** One contour's nodes: moved by dragging or by typed places, added, deleted, made smooth or sharp. */
+function Nodes({ chosen, setChosen, nodes, count }: { chosen: number | null; setChosen: (n: number | null) => void; nodes: NodeTools; count: number }) {
+  const { found, picked, setPicked, edit, moveTo } = nodes;
+  const at = found && picked !== null ? found.nodes[picked] : null;
+  const [typed, setTyped] = useState<[string, string]>(['', '']);
+  const key = at?.join(' ');
+  useEffect(() => {
+    if (at) setTyped([Number(at[0].toFixed(4)).toString(), Number(at[1].toFixed(4)).toString()]);
+  }, [key]);
+  const place = useMemo(() => typed.map((t) => Number(t.replace(',', '.'))) as [number, number], [typed]);
+  const own = found && { layer: found.layer, contour: found.contour };
+  return (
+    <details open={chosen !== null || undefined}>
+      <summary>Change single nodes</summary>
+      <div className="choices">
+        <label className="row">
+          Contour
+          <span>
+            <input
+              className="typed num"
+              style={{ width: 70 }}
+              aria-label="Number of the contour"
+              inputMode="numeric"
+              value={chosen === null ? '' : chosen + 1}
+              placeholder="click one"
+              onChange={(e) => setChosen(Number(e.target.value) >= 1 && Number(e.target.value) <= count ? Math.trunc(Number(e.target.value)) - 1 : null)}
+            />{' '}
+            of {count.toLocaleString('en')}
+          </span>
+        </label>
+        {found && own && (
+          <>
+            <div className="row">
+              <span>
+                Node{' '}
+                <span className="figure">
+                  {picked === null ? '–' : picked + 1} of {found.nodes.length}
+                </span>
+              </span>
+              <span className="buttons">
+                <button
+                  className="plain small"
+                  disabled={found.nodes.length === 0}
+                  onClick={() => setPicked(picked === null ? found.nodes.length - 1 : (picked + found.nodes.length - 1) % found.nodes.length)}
+                >
+                  Before
+                </button>
+                <button
+                  className="plain small"
+                  disabled={found.nodes.length === 0}
+                  onClick={() => setPicked(picked === null ? 0 : (picked + 1) % found.nodes.length)}
+                >
+                  Next
+                </button>
+              </span>
+            </div>
+            {picked !== null && at && (
+              <>
+                <div className="row">
+                  {(['X', 'Y'] as const).map((axis, k) => (
+                    <label key={axis}>
+                      {axis}{' '}
+                      <input
+                        className="typed num"
+                        style={{ width: 84 }}
+                        aria-label={`${axis} of the node, mm`}
+                        inputMode="decimal"
+                        value={typed[k]}
+                        onChange={(e) => setTyped(k === 0 ? [e.target.value, typed[1]] : [typed[0], e.target.value])}
+                      />
+                    </label>
+                  ))}
+                  <span className="figure">mm</span>
+                </div>
+                <div className="buttons">
+                  <button className="plain small" disabled={!place.every(Number.isFinite)} onClick={() => void moveTo(picked, place)}>
+                    Move it
+                  </button>
+                  <button className="plain small" onClick={() => void edit({ action: 'smooth', ...own, node: picked })}>
+                    Smooth
+                  </button>
+                  <button className="plain small" onClick={() => void edit({ action: 'sharp', ...own, node: picked })}>
+                    Sharp
+                  </button>
+                  <button
+                    className="plain small"
+                    onClick={() => void edit({ action: 'add', ...own, segment: Math.min(picked, found.middles.length - 1), share: 0.5 })}
+                  >
+                    Add one after
+                  </button>
+                  <button className="plain small" onClick={() => void edit({ action: 'delete', ...own, node: picked })}>
+                    Delete
+                  </button>
+                </div>
+              </>
+            )}
+            {found.nodes.length === 0 && <p className="context">A circle has no nodes.</p>}
+            <button
+              className="plain small"
+              onClick={() => {
+                void edit({ action: 'remove', ...own });
+                setChosen(null);
+              }}
+            >
+              Remove the whole contour
+            </button>
+          </>
+        )}
+        <p className="context">Click a contour on the sheet, then drag its nodes. Undo takes each step back.</p>
+      </div>
+    </details>
+  );
+}

@@ -1,0 +1,50 @@
+'use client';
+import { useEffect, useState } from 'react';
+import { typedNumber } from './recipe.ts';
+
+/** A typed length or angle that is saved when it is left or Enter is pressed; out of its limits it says so and is not saved. */
+export function NumberField({
+  label,
+  value,
+  unit,
+  low,
+  high,
+  save,
+  width = 74,
+}: {
+  label: string;
+  value: number;
+  unit: string;
+  low: number;
+  high: number;
+  save: (v: number) => void;
+  width?: number;
+}) {
+  const [text, setText] = useState(String(value));
+  useEffect(() => setText(String(value)), [value]);
+  const typed = typedNumber(text);
+  const valid = typed !== null && typed >= low && typed <= high;
+  const done = () => {
+    if (valid && typed !== value) save(typed);
+  };
+  return (
+    <label className="row">
+      {label}
+      <span>
+        <input
+          className="typed num"
+          style={{ width }}
+          aria-label={`${label}, ${unit}`}
+          inputMode="decimal"
+          value={text}
+          aria-invalid={!valid}
+          title={valid ? undefined : `From ${low} to ${high} ${unit}`}
+          onChange={(e) => setText(e.target.value)}
+          onBlur={done}
+          onKeyDown={(e) => e.key === 'Enter' && done()}
+        />{' '}
+        <span className="figure">{unit}</span>
+      </span>
+    </label>
+  );
+}
