@@ -60,6 +60,9 @@ export const readerPackages = {
   python3: () => existsSync('/usr/bin/python3'),
   lib3mf1: () => readdirSync('/usr/lib').some((arch) => existsSync(join('/usr/lib', arch, 'lib3MF.so.1'))),
   'python3-gmsh': () => existsSync('/usr/lib/python3/dist-packages/gmsh.py'),
+  'python3-ezdxf': () => existsSync('/usr/lib/python3/dist-packages/ezdxf'),
+  'python3-gdal': () => existsSync('/usr/lib/python3/dist-packages/osgeo'),
+  'librsvg2-bin': () => existsSync('/usr/bin/rsvg-convert'),
 };
 
 /** Installs Node packages when the lock file changed since the last time. */

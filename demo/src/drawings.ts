@@ -95,7 +95,7 @@ function basePlate(): DemoFile {
 /** A panel of the crate with finger joints and a hand hole; SVG with bare numbers at 96 an inch. */
 function cratePanel(): DemoFile {
   const k = 96 / 25.4;
-  const [w, h, finger, t] = [360, 220, 20, 9];
+  const [w, h, finger, t] = [340, 220, 20, 9];
   const points: P2[] = [];
   for (let x = 0, up = true; x < w; x += finger, up = !up) points.push([x, up ? 0 : t], [Math.min(w, x + finger), up ? 0 : t]);
   for (let y = 0, out = true; y < h; y += finger, out = !out) points.push([out ? w : w - t, y], [out ? w : w - t, Math.min(h, y + finger)]);
@@ -103,10 +103,10 @@ function cratePanel(): DemoFile {
   for (let y = h, out = true; y > 0; y -= finger, out = !out) points.push([out ? 0 : t, y], [out ? 0 : t, Math.max(0, y - finger)]);
   const n = (v: number) => (v * k).toFixed(4);
   const d = `M${points.map(([x, y]) => `${n(x)} ${n(y)}`).join('L')}Z`;
-  const hand = `M${n(140)} ${n(60)}h${n(80)}a${n(14)} ${n(14)} 0 0 1 0 ${n(28)}h${n(-80)}a${n(14)} ${n(14)} 0 0 1 0 ${n(-28)}z`;
+  const hand = `M${n(130)} ${n(60)}h${n(80)}a${n(14)} ${n(14)} 0 0 1 0 ${n(28)}h${n(-80)}a${n(14)} ${n(14)} 0 0 1 0 ${n(-28)}z`;
   const text = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${n(w)} ${n(h)}">
 <g id="panel" fill="none" stroke="#c00"><path d="${d}"/><path d="${hand}"/></g>
-<g id="engrave" fill="none" stroke="#06c"><path d="M${n(60)} ${n(150)}c${n(40)} ${n(-40)} ${n(80)} ${n(40)} ${n(120)} 0s${n(80)} ${n(40)} ${n(120)} 0"/><text x="100" y="700">FIELD CRATE</text></g>
+<g id="engrave" fill="none" stroke="#06c"><path d="M${n(50)} ${n(150)}c${n(40)} ${n(-40)} ${n(80)} ${n(40)} ${n(120)} 0s${n(80)} ${n(40)} ${n(120)} 0"/><text x="100" y="700">FIELD CRATE</text></g>
 </svg>`;
   return { name: 'crate-panel.svg', bytes: Buffer.from(text) };
 }

@@ -101,6 +101,12 @@ export class FlatStage {
     this.later();
   }
 
+  /** Brings everything into the picture when the next picture is shown, and now. */
+  fitSoon(): void {
+    this.fit();
+    this.fitted = false;
+  }
+
   zoom(by: number): void {
     this.scale *= by;
     this.later();

@@ -102,6 +102,10 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
     );
   }, [view, moved, proposal, shown, how.stock, receiver, chosen, nodes.picture, overlay, hidden, step, part.name, part.summary.drawing?.contours]);
 
+  // A sheet that was just chosen, or another side of it, comes into the picture whole.
+  const sheet = `${how.stock?.width} ${how.stock?.height} ${how.place.turn} ${how.place.datum} ${step === 'Stance'}`;
+  useEffect(() => stage.current?.fitSoon(), [sheet]);
+
   const pick = useCallback(
     (at: [number, number], within: number) => {
       if (view) setChosen(nearestLine(view, at, within));

@@ -86,20 +86,27 @@ function fitRing(contour: Contour, deviation: number, before: number): Fitted<Co
   if (distance(points[0], points[points.length - 1]) <= deviation * 1e-3) points.pop();
   const round = fullCircle(points, deviation - lost);
   if (round) return { result: { ...contour, segments: [round.arc] }, measured: round.measured + lost, before, after: 1 };
-  // Begin at the sharpest corner: an arc or line ends there in any case.
+  // Begin where the longest line begins when it stands out, else at the sharpest corner: a piece ends there in any case.
   const n = points.length;
-  let first = 0;
-  let sharpest = -1;
-  for (let i = 0; i < n; i++) {
-    const a = points[(i + n - 1) % n];
-    const b = points[i];
-    const c = points[(i + 1) % n];
-    const bend = Math.abs(
-      Math.atan2(crossOf([b[0] - a[0], b[1] - a[1]], [c[0] - b[0], c[1] - b[1]]), (b[0] - a[0]) * (c[0] - b[0]) + (b[1] - a[1]) * (c[1] - b[1])),
-    );
-    if (bend > sharpest + 1e-9) {
-      sharpest = bend;
-      first = i;
+  const lengths = points.map((p, i) => distance(p, points[(i + 1) % n]));
+  const longest = lengths.indexOf(Math.max(...lengths));
+  const median = [...lengths].sort((a, b) => a - b)[n >> 1];
+  let first = longest;
+  if (lengths[longest] < 2 * median) {
+    let sharpest = -1;
+    for (let i = 0; i < n; i++) {
+      const a = points[(i + n - 1) % n];
+      const b = points[i];
+      const c = points[(i + 1) % n];
+      const [u, v]: P2[] = [
+        [b[0] - a[0], b[1] - a[1]],
+        [c[0] - b[0], c[1] - b[1]],
+      ];
+      const bend = Math.abs(Math.atan2(crossOf(u, v), u[0] * v[0] + u[1] * v[1]));
+      if (bend > sharpest + 1e-9) {
+        sharpest = bend;
+        first = i;
+      }
     }
   }
   const ring = [...points.slice(first), ...points.slice(0, first), points[first]];

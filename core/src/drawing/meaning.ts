@@ -21,9 +21,9 @@ export interface Meant {
 const nameRules: [RegExp, Meaning][] = [
   [/bend|fold|bieg|falz|pli\b/i, 'bend'],
   [/engrav|grav|etch|mark/i, 'engrave'],
-  [/score|crease|ritz|rill/i, 'score'],
   [/pocket|tasche|poche/i, 'pocket'],
   [/hole|drill|bohr|loch|per[cç]age/i, 'hole'],
+  [/score|crease|ritz|\brill/i, 'score'],
   [/label|text|note|schrift|dim/i, 'label'],
   [/stock|sheet|border|frame|blank|platte|rahmen/i, 'stock'],
   [/small|onion|skin/i, 'small'],

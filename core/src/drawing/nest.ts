@@ -1,7 +1,7 @@
 import Flatbush from 'flatbush';
 import { areaOfContour, boxOfContour, reachOf, type Contour, type Drawing } from './drawing.ts';
 import { flattened } from './flatten.ts';
-import { pointAt, type Box2, type P2 } from './segment.ts';
+import type { Box2, P2 } from './segment.ts';
 
 /** A closed contour in its place among the others. */
 export interface Nested {
@@ -17,10 +17,14 @@ export interface Nested {
 
 /** Deviation of the outlines that points are held against, as a share of the contour's reach. */
 const outlineShare = 1e-5;
+const roughShare = 1e-3;
+
+/** Boxes and areas nearer than this share are equal. */
+const sameShare = 1e-9;
 
 /**
- * Which closed contour lies in which. Contours that cross have no clear order; they are placed by most of their sample points.
- * A smaller contour lies in a larger one when its points do (even-odd rule on outlines). Source: Jordan curve theorem.
+ * Which closed contour lies in which. Contours that cross have no clear order; they are placed by most of their points.
+ * A smaller contour lies in a larger one when points inside it do (even-odd rule on outlines). Source: Jordan curve theorem.
  */
 export function nest(drawing: Drawing): Nested[] {
   const list: (Nested & { box: Box2; samples: P2[]; outline: Float64Array | null; source: Contour })[] = [];
@@ -28,23 +32,28 @@ export function nest(drawing: Drawing): Nested[] {
     layer.contours.forEach((source, i) => {
       if (!source.closed || source.segments.length === 0) return;
       const area = Math.abs(areaOfContour(source));
-      list.push({ layer: l, contour: i, area, depth: 0, around: -1, box: boxOfContour(source), samples: samplesOf(source), outline: null, source });
+      const box = boxOfContour(source);
+      list.push({ layer: l, contour: i, area, depth: 0, around: -1, box, samples: [], outline: null, source });
     }),
   );
-  list.sort((a, b) => b.area - a.area);
+  // Equal within rounding counts as equal, so that the order of the drawing decides and not the noise.
+  list.sort((a, b) => (Math.abs(a.area - b.area) <= sameShare * Math.max(a.area, b.area) ? 0 : b.area - a.area));
   if (list.length > 1) {
     const index = new Flatbush(list.length);
     for (const { box } of list) index.add(...box);
     index.finish();
     list.forEach((inner, i) => {
-      const slack = 1e-9 * Math.max(1, reachOf(inner.box));
+      const slack = sameShare * Math.max(1, reachOf(inner.box));
       const over = index.search(...inner.box, (j) => {
         const o = list[j].box;
         return j < i && o[0] <= inner.box[0] + slack && o[1] <= inner.box[1] + slack && o[2] >= inner.box[2] - slack && o[3] >= inner.box[3] - slack;
       });
+      if (over.length > 0) inner.samples = insidePoints(inner.source, inner.box);
       for (const j of over) {
         const outline = (list[j].outline ??= Float64Array.from(flattened(list[j].source.segments, Math.max(1e-9, reachOf(list[j].box) * outlineShare)).flat()));
-        const inside = inner.samples.filter((p) => pointInside(outline, p[0], p[1])).length;
+        const same = inner.box.every((v, k) => Math.abs(v - list[j].box[k]) <= slack) && Math.abs(inner.area - list[j].area) <= sameShare * inner.area;
+        // Of two that lie on each other the later counts as inside: the even-odd rule's answer, whatever the rounding.
+        const inside = same ? Infinity : inner.samples.filter((p) => pointInside(outline, p[0], p[1])).length;
         if (inside * 2 <= inner.samples.length) continue;
         inner.depth++;
         if (j > inner.around) inner.around = j;
@@ -54,11 +63,23 @@ export function nest(drawing: Drawing): Nested[] {
   return list.map(({ layer, contour, area, depth, around }) => ({ layer, contour, area, depth, around }));
 }
 
-function samplesOf(contour: Contour): P2[] {
-  const n = contour.segments.length;
-  const picks = n === 1 ? [0.1, 0.4, 0.7].map((t) => pointAt(contour.segments[0], t)) : [];
-  for (let k = 0; n > 1 && k < 5; k++) picks.push(pointAt(contour.segments[Math.floor((k * n) / 5)], 0.37));
-  return picks;
+/** Points inside a contour, away from its rim: contours that share a border are told apart by them. Middles of the widest spans of three scan lines. */
+function insidePoints(contour: Contour, box: Box2): P2[] {
+  const outline = flattened(contour.segments, Math.max(1e-9, reachOf(box) * roughShare));
+  const found: P2[] = [];
+  for (const share of [0.31, 0.5, 0.73]) {
+    const y = box[1] + (box[3] - box[1]) * share;
+    const hits: number[] = [];
+    for (let i = 0, k = outline.length - 1; i < outline.length; k = i++) {
+      const [p, q] = [outline[i], outline[k]];
+      if (p[1] > y !== q[1] > y) hits.push(p[0] + ((q[0] - p[0]) * (y - p[1])) / (q[1] - p[1]));
+    }
+    hits.sort((a, b) => a - b);
+    let best = -1;
+    for (let k = 0; k + 1 < hits.length; k += 2) if (best < 0 || hits[k + 1] - hits[k] > hits[best + 1] - hits[best]) best = k;
+    if (best >= 0) found.push([(hits[best] + hits[best + 1]) / 2, y]);
+  }
+  return found;
 }
 
 /** Whether a point lies in a polygon of flat xy numbers, by counting crossings of a ray. Source: Shimrat, algorithm 112, 1962. */

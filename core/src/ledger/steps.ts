@@ -101,6 +101,8 @@ export function sizeFinding(summary: PartSummary, recipe: Recipe): Finding | nul
   };
 }
 
+const readingWords = (unit: string): string => (unit.endsWith('dpi') ? `at ${unit.slice(0, -3)} per inch` : `as ${unit}`);
+
 /** The same for a drawing: it may be turned on the sheet, and without a unit a look is due in any case for SVG. */
 function flatSizeFinding(summary: PartSummary, dims: [number, number, number], receiver: Receiver, chosen: boolean): Finding | null {
   const [long, short] = [Math.max(dims[0], dims[1]), Math.min(dims[0], dims[1])];
@@ -130,7 +132,7 @@ function size({ summary, recipe }: PartState): StepState {
   const scale = scaleOf(summary, recipe);
   const dims = [0, 1, 2].map((k) => (summary.box.max[k] - summary.box.min[k]) * scale);
   const finding = sizeFinding(summary, recipe);
-  const how = summary.unit ? 'mm' : `mm, read as ${recipe.size.reading ?? usualReading(summary.format)}`;
+  const how = summary.unit ? 'mm' : `mm, read ${readingWords(recipe.size.reading ?? usualReading(summary.format))}`;
   const factor = recipe.size.factor === 1 ? '' : `, × ${Number(recipe.size.factor.toPrecision(5))}`;
   return {
     step: 'Size',

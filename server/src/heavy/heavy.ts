@@ -12,6 +12,7 @@ import type { OperateRequest } from './operate.ts';
 export interface ReadRequest {
   sha256: string;
   fileName: string;
+  bytes: number;
   choices: ReadChoices | null;
 }
 
@@ -59,13 +60,16 @@ interface Waiting {
 }
 
 /**
- * Designs that one thread reads before a new one takes its place. Two fuzz runs of 20,000 damaged files showed why: each file leaves
- * some 28 kB in the kernel, and damage done inside by some of 1,657 files made the next turn in circles; alone it reads well.
+ * Designs that one thread reads before a new one takes its place, if none was refused before. The kernel leaves some 28 kB a file
+ * behind, and a damaged file can hurt it inside so that a later, readable one turns in circles (4 of 9,300 in a fuzz run).
  */
 const mostReads = 300;
 
-/** So long a computation may say nothing before it counts as lost, ms. */
+/** So long a computation may say nothing before it counts as lost, ms. The file or task then goes to a fresh thread. */
 const silence = 15 * 60_000;
+/** The same for reading, which says nothing at all: in general, and for each MB of the file. */
+const readSilence = 3 * 60_000;
+const readSilencePerMb = 10_000;
 
 /**
  * A thread for kernel work, so that the queue's own connection and heartbeat are never held up. When the thread dies
@@ -79,10 +83,10 @@ export class HeavyThread {
   private reads = 0;
   private readonly dataDir: string;
 
-  private readonly silence: number;
+  private readonly silence: number | null;
 
-  /** @param silenceMs how long a computation may say nothing before it counts as lost. */
-  constructor(dataDir: string, silenceMs = silence) {
+  /** @param silenceMs how long a computation may say nothing before it counts as lost; null for the usual times. */
+  constructor(dataDir: string, silenceMs: number | null = null) {
     this.dataDir = dataDir;
     this.silence = silenceMs;
   }
@@ -99,11 +103,12 @@ export class HeavyThread {
     }
     const worker = (this.worker ??= this.start());
     const id = this.next++;
+    const limit = this.silence ?? (kind === 'read' ? readSilence + readSilencePerMb * ((request as ReadRequest).bytes / 1e6) : silence);
     return new Promise((resolve, reject) => {
       let watch: NodeJS.Timeout;
       const alive = () => {
         clearTimeout(watch);
-        watch = setTimeout(() => this.lost(worker), this.silence);
+        watch = setTimeout(() => this.lost(worker), limit);
       };
       const ended = (how: (value: unknown) => void) => (value: unknown) => {
         clearTimeout(watch);
@@ -131,6 +136,8 @@ export class HeavyThread {
       const waiting = this.waiting.get(id);
       if (progress) return waiting?.progress(progress.share, progress.what);
       this.waiting.delete(id);
+      // A file that was refused may have hurt the kernel: the next one gets a fresh thread.
+      if (failure) this.reads = mostReads;
       if (failure) waiting?.reject(new Unusable(failure.code, failure.message, failure.remedy));
       else waiting?.resolve(result);
     });

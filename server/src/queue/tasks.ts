@@ -30,7 +30,7 @@ async function readDesignTask(db: Database, heavy: HeavyThread, id: string, help
   await db.updateTable('designs').set({ state: 'reading' }).where('id', '=', id).execute();
   await announce(db, design.job_id);
   try {
-    const read = await heavy.call('read', { sha256: design.sha256, fileName: design.file_name, choices: design.choices });
+    const read = await heavy.call('read', { sha256: design.sha256, fileName: design.file_name, bytes: design.bytes, choices: design.choices });
     await db.transaction().execute(async (trx) => {
       const still = await trx.selectFrom('designs').select('id').where('id', '=', id).forUpdate().executeTakeFirst();
       if (!still) return;

@@ -51,31 +51,19 @@ export function FlatLayers(
   return (
     <>
       <h2>Layers by meaning</h2>
-      <table className="plainlist" data-test="meanings">
-        <thead>
-          <tr>
-            <th scope="col">Meaning</th>
-            <th scope="col">Contours</th>
-            <th scope="col">Layer in the file</th>
-            <th scope="col">
-              <span className="visually-hidden">Shown</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {present.map((m) => (
-            <LookRow
-              key={m}
-              meaning={m}
-              count={lines.filter((l) => l.meaning === m).length}
-              look={how.looks[m] ?? usualLooks[m]}
-              hidden={hidden.has(m)}
-              flip={() => flip(m)}
-              save={(look) => save(`layer ${m}`, { looks: { ...how.looks, [m]: look } })}
-            />
-          ))}
-        </tbody>
-      </table>
+      <ul className="meanings" data-test="meanings" aria-label="Layers in the file">
+        {present.map((m) => (
+          <LookRow
+            key={m}
+            meaning={m}
+            count={lines.filter((l) => l.meaning === m).length}
+            look={how.looks[m] ?? usualLooks[m]}
+            hidden={hidden.has(m)}
+            flip={() => flip(m)}
+            save={(look) => save(`layer ${m}`, { looks: { ...how.looks, [m]: look } })}
+          />
+        ))}
+      </ul>
       {line && (
         <p className="boxed" role="status">
           Contour <span className="figure">{chosen! + 1}</span>: {words[line.meaning]}, since {line.why}
@@ -184,47 +172,36 @@ function LookRow({
   const [name, setName] = useState(look.name);
   useEffect(() => setName(look.name), [look.name]);
   return (
-    <tr>
-      <th scope="row">{words[meaning]}</th>
-      <td className="figure">{count.toLocaleString('en')}</td>
-      <td>
-        <span style={{ display: 'flex', gap: 4, alignItems: 'center' }}>
-          <input
-            type="color"
-            aria-label={`Colour of ${words[meaning]}`}
-            value={look.colour}
-            onChange={(e) => save({ ...look, colour: e.target.value })}
-            style={{ width: 24, height: 22, padding: 0, border: '1px solid var(--rule)' }}
-          />
-          <input
-            className="typed"
-            aria-label={`Layer name of ${words[meaning]}`}
-            style={{ width: 78 }}
-            value={name}
-            maxLength={60}
-            onChange={(e) => setName(e.target.value)}
-            onBlur={() => name.trim() && name.trim() !== look.name && save({ ...look, name: name.trim() })}
-          />
-          <select
-            className="typed"
-            aria-label={`Line type of ${words[meaning]}`}
-            value={look.lineType}
-            onChange={(e) => save({ ...look, lineType: e.target.value as LayerLook['lineType'] })}
-            style={{ width: 66 }}
-          >
-            <option value="CONTINUOUS">solid</option>
-            <option value="DASHED">dashed</option>
-            <option value="CENTER">long, short</option>
-            <option value="DOT">dotted</option>
-          </select>
-        </span>
-      </td>
-      <td>
-        <button className="plain small" aria-pressed={!hidden} aria-label={`Show ${words[meaning]}`} onClick={flip}>
-          {hidden ? 'off' : 'on'}
-        </button>
-      </td>
-    </tr>
+    <li>
+      <b>{words[meaning]}</b>
+      <span className="figure" title="contours">
+        {count.toLocaleString('en')}
+      </span>
+      <input type="color" aria-label={`Colour of ${words[meaning]}`} value={look.colour} onChange={(e) => save({ ...look, colour: e.target.value })} />
+      <input
+        className="typed"
+        aria-label={`Layer name of ${words[meaning]}`}
+        value={name}
+        maxLength={60}
+        onChange={(e) => setName(e.target.value)}
+        onBlur={() => name.trim() && name.trim() !== look.name && save({ ...look, name: name.trim() })}
+        onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+      />
+      <select
+        className="typed"
+        aria-label={`Line type of ${words[meaning]}`}
+        value={look.lineType}
+        onChange={(e) => save({ ...look, lineType: e.target.value as LayerLook['lineType'] })}
+      >
+        <option value="CONTINUOUS">solid</option>
+        <option value="DASHED">dashed</option>
+        <option value="CENTER">long-short</option>
+        <option value="DOT">dotted</option>
+      </select>
+      <button className="plain small" aria-pressed={!hidden} aria-label={`Show ${words[meaning]}`} onClick={flip}>
+        {hidden ? 'off' : 'on'}
+      </button>
+    </li>
   );
 }
 

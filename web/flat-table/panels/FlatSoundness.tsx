@@ -15,16 +15,16 @@ import type { NodeTools } from '../useNodes.ts';
 
 type SpotKind = Exclude<keyof FlatFound, 'gaps' | 'counts' | 'milliseconds'>;
 
-const kinds: [SpotKind, string, string][] = [
-  ['doubles', 'pieces lie wholly on another', 'cut twice'],
-  ['overlaps', 'pieces share a part of their length', 'cut twice in part'],
-  ['crossings', 'crossings', 'parts run into each other'],
-  ['touches', 'places where contours touch', 'parts hang together there'],
-  ['zero', 'pieces without length', 'dropped with tiny ones'],
-  ['tiny', 'pieces under 0.01 mm', 'machines stutter there'],
-  ['nearlyFull', 'arcs that nearly close', 'meant as circles'],
-  ['splinters', 'arcs broken into short lines', 'fit arcs'],
-  ['points', 'single points', 'some machines drill them'],
+const kinds: [SpotKind, string, string, string][] = [
+  ['doubles', 'piece lies wholly on another', 'pieces lie wholly on another', 'cut twice'],
+  ['overlaps', 'piece shares a part of its length', 'pieces share a part of their length', 'cut twice in part'],
+  ['crossings', 'crossing', 'crossings', 'parts run into each other'],
+  ['touches', 'place where contours touch', 'places where contours touch', 'parts hang together there'],
+  ['zero', 'piece without length', 'pieces without length', 'dropped with tiny ones'],
+  ['tiny', 'piece under 0.01 mm', 'pieces under 0.01 mm', 'machines stutter there'],
+  ['nearlyFull', 'arc that nearly closes', 'arcs that nearly close', 'meant as circles'],
+  ['splinters', 'arc broken into short lines', 'arcs broken into short lines', 'fit arcs'],
+  ['points', 'single point', 'single points', 'some machines drill them'],
 ];
 
 /** Gaps, doubles, crossings: each shown where it is, and mended on request. */
@@ -101,11 +101,12 @@ export function FlatSoundness({
             <ul className="findings" data-test="flatfindings">
               {kinds
                 .filter(([k]) => found.counts[k] > 0)
-                .map(([k, words, why]) => (
+                .map(([k, one, many, why]) => (
                   <li key={k}>
                     <MarkShape mark="look" size={11} />
                     <span className="grow">
-                      <span className="figure">{found.counts[k].toLocaleString('en')}</span> {words} <span className="context">{why}</span>
+                      <span className="figure">{found.counts[k].toLocaleString('en')}</span> {found.counts[k] === 1 ? one : many}{' '}
+                      <span className="context">{why}</span>
                     </span>
                     <button
                       className="plain small"

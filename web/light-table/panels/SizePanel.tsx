@@ -50,7 +50,7 @@ export function SizePanel(props: PanelProps) {
               onClick={() => saveRecipe(props, `read ${part.name} as ${r.name}`, { size: { ...recipe.size, reading: r.unit } })}
             >
               <b aria-label={r.name} title={r.name}>
-                {{ in: 'inch', ft: 'foot', '96dpi': '96/in', '90dpi': '90/in', '72dpi': '72/in', ptcm: 'pt ÷ cm' }[r.unit] ?? r.unit}
+                {{ in: 'inch', ft: 'foot', '96dpi': '96/in', '90dpi': '90/in', '72dpi': '72/in', ptcm: 'pt/cm' }[r.unit] ?? r.unit}
               </b>
               <span className="figure">{(flat ? r.size.slice(0, 2) : r.size).map((s) => lengthText(s * recipe.size.factor)).join(' × ')} mm</span>
               <span className="context">{r.likely === 2 ? 'likely' : r.likely === 1 ? 'small' : r.fitsBed ? 'too small' : 'too large'}</span>

@@ -143,7 +143,7 @@ class DxfReader {
   /** Text of the file in its own code page; \\U+XXXX stands for any character. */
   private text(value: string | number | null): string {
     const raw = String(value ?? '');
-     
+
     const plain = /^[\x00-\x7f]*$/.test(raw) ? raw : this.decode(raw);
     return plain.includes('\\U+') ? plain.replace(/\\U\+([0-9A-Fa-f]{4})/g, (_, hex: string) => String.fromCharCode(parseInt(hex, 16))) : plain;
   }

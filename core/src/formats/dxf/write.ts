@@ -1,6 +1,19 @@
 import type { Contour, TextMark } from '../../drawing/drawing.ts';
 import { boxOfContour } from '../../drawing/drawing.ts';
-import { bulgeOf, endOf, growBox, isFull, noBox, pieceOf, startOf, type ArcSegment, type Box2, type P2, type Segment } from '../../drawing/segment.ts';
+import {
+  bulgeOf,
+  endOf,
+  growBox,
+  isFull,
+  noBox,
+  pieceOf,
+  startOf,
+  transformed,
+  type ArcSegment,
+  type Box2,
+  type P2,
+  type Segment,
+} from '../../drawing/segment.ts';
 import { numberOfColour } from './colours.ts';
 
 export type DxfVersion = 'R12' | '2000' | '2018';
@@ -59,7 +72,6 @@ const number = (v: number): string => {
 /** Names that every version takes. Source: DXF Reference, symbol names (R12: capitals, digits, $ - _, at most 31). */
 export function symbolName(name: string, version: DxfVersion): string {
   if (version !== 'R12') {
-     
     const plain = name.replace(/[<>/\\":;?*|=`,\x00-\x1f]/g, '_').trim();
     return escaped(plain || '0', version).slice(0, 200);
   }
@@ -81,7 +93,8 @@ function escaped(text: string, version: DxfVersion): string {
 class DxfWriter {
   private readonly version: DxfVersion;
   private readonly unit: string;
-  private readonly scale: number;
+  /** mm in one unit of the file; divided by, so that whole inches stay whole. */
+  private readonly perUnit: number;
   private readonly old: boolean;
   private text: string[] = [];
   private size = 0;
@@ -91,7 +104,7 @@ class DxfWriter {
   constructor(version: DxfVersion, unit: string, perUnit: number) {
     this.version = version;
     this.unit = unit;
-    this.scale = 1 / perUnit;
+    this.perUnit = perUnit;
     this.old = version === 'R12';
   }
 
@@ -112,8 +125,8 @@ class DxfWriter {
   }
 
   *file(drawing: WrittenDrawing): Generator<Uint8Array> {
-    const layers = drawing.layers.map((l) => ({ ...l, name: symbolName(l.name, this.version) }));
-    const blocks = drawing.blocks.map((b) => ({ ...b, name: symbolName(b.name, this.version) }));
+    const layers = (this.old ? expanded(drawing) : drawing.layers).map((l) => ({ ...l, name: symbolName(l.name, this.version) }));
+    const blocks = (this.old ? [] : drawing.blocks).map((b) => ({ ...b, name: symbolName(b.name, this.version) }));
     const box = this.extents(drawing);
     this.header(box);
     if (!this.old) this.put(0, 'SECTION', 2, 'CLASSES', 0, 'ENDSEC');
@@ -147,7 +160,7 @@ class DxfWriter {
     };
     for (const l of drawing.layers) for (const c of l.contours) grow(boxOfContour(c), [0, 0]);
     for (const b of drawing.blocks) for (const l of b.layers) for (const c of l.contours) for (const at of b.places) grow(boxOfContour(c), at);
-    return box[0] > box[2] ? [0, 0, 0, 0] : (box.map((v) => v * this.scale) as Box2);
+    return box[0] > box[2] ? [0, 0, 0, 0] : (box.map((v) => v / this.perUnit) as Box2);
   }
 
   private header(box: Box2): void {
@@ -192,8 +205,8 @@ class DxfWriter {
         const { text, pattern } = lineTypes[name];
         this.row('LTYPE', '5', 'AcDbLinetypeTableRecord');
         const total = pattern.reduce((n, v) => n + Math.abs(v), 0);
-        this.put(2, name === 'CONTINUOUS' && !this.old ? 'Continuous' : name, 70, 0, 3, text, 72, 65, 73, pattern.length, 40, number(total * this.scale));
-        for (const v of pattern) this.put(49, number(v * this.scale), ...(this.old ? [] : [74, 0]));
+        this.put(2, name === 'CONTINUOUS' && !this.old ? 'Continuous' : name, 70, 0, 3, text, 72, 65, 73, pattern.length, 40, number(total / this.perUnit));
+        for (const v of pattern) this.put(49, number(v / this.perUnit), ...(this.old ? [] : [74, 0]));
       }
     });
     const rows = [{ name: '0', colour: null, lineType: 'CONTINUOUS' }, ...layers.filter((l) => l.name !== '0')];
@@ -272,7 +285,7 @@ class DxfWriter {
   }
 
   private point(code: number, p: readonly number[]): void {
-    this.text.push(`${code}\n${number(p[0] * this.scale)}\n${code + 10}\n${number(p[1] * this.scale)}\n${code + 20}\n0.0\n`);
+    this.text.push(`${code}\n${number(p[0] / this.perUnit)}\n${code + 10}\n${number(p[1] / this.perUnit)}\n${code + 20}\n0.0\n`);
   }
 
   private contour(contour: Contour, layer: string, owner: string): void {
@@ -306,7 +319,7 @@ class DxfWriter {
       case 'arc':
         this.entity(isFull(s) ? 'CIRCLE' : 'ARC', layer, owner, 'AcDbCircle');
         this.point(10, s.centre);
-        this.put(40, number(s.radius * this.scale));
+        this.put(40, number(s.radius / this.perUnit));
         if (!isFull(s)) {
           if (!this.old) this.put(100, 'AcDbArc');
           const [from, to] = s.sweep > 0 ? [s.start, s.start + s.sweep] : [s.start + s.sweep, s.start];
@@ -374,7 +387,7 @@ class DxfWriter {
     this.entity('LWPOLYLINE', layer, owner, 'AcDbPolyline');
     this.put(90, points.length, 70, closed ? 1 : 0, 43, '0.0');
     points.forEach((p, i) => {
-      this.text.push(`10\n${number(p[0] * this.scale)}\n20\n${number(p[1] * this.scale)}\n`);
+      this.text.push(`10\n${number(p[0] / this.perUnit)}\n20\n${number(p[1] / this.perUnit)}\n`);
       if (bulges[i] !== 0) this.text.push(`42\n${number(bulges[i])}\n`);
     });
   }
@@ -382,7 +395,7 @@ class DxfWriter {
   private textMark(t: TextMark, layer: string): void {
     this.entity('TEXT', layer, '1F', 'AcDbText');
     this.point(10, t.at);
-    this.put(40, number(t.height * this.scale), 1, escaped(t.text.replace(/[\r\n]+/g, ' '), this.version), 50, number(degreesOf(t.angle)));
+    this.put(40, number(t.height / this.perUnit), 1, escaped(t.text.replace(/[\r\n]+/g, ' '), this.version), 50, number(degreesOf(t.angle)));
     if (!this.old) this.put(100, 'AcDbText');
   }
 
@@ -421,6 +434,20 @@ class DxfWriter {
     }
     this.put(0, 'ENDSEC');
   }
+}
+
+/** R12 readers differ on polylines inside blocks: there the copies are written out. */
+function expanded(drawing: WrittenDrawing): WrittenLayer[] {
+  const layers = drawing.layers.map((l) => ({ ...l, contours: [...l.contours] }));
+  for (const b of drawing.blocks) {
+    for (const l of b.layers) {
+      let target = layers.find((own) => own.name === l.name);
+      if (!target) layers.push((target = { name: l.name, colour: null, lineType: 'CONTINUOUS', contours: [], texts: [] }));
+      for (const [x, y] of b.places)
+        for (const c of l.contours) target.contours.push({ ...c, segments: c.segments.map((s) => transformed(s, [1, 0, 0, 1, x, y])) });
+    }
+  }
+  return layers;
 }
 
 const blockHandle = (i: number) => (0xf00000 + i).toString(16).toUpperCase();

@@ -10,10 +10,10 @@ export interface SubPath {
 const takes: Record<string, number> = { M: 2, L: 2, H: 1, V: 1, C: 6, S: 4, Q: 4, T: 2, A: 7, Z: 0 };
 
 /**
- * Path data as exact segments in the path's own coordinates. Stops at the first error and keeps what came before, as the standard says.
+ * Path data as exact segments (`empty` counts sub-paths without any length, which draw nothing) in the path's own coordinates. Stops at the first error and keeps what came before, as the standard says.
  * Source: SVG 1.1, 8.3 (path data) and F.6 (elliptical arcs).
  */
-export function readPath(d: string): { paths: SubPath[]; error: boolean } {
+export function readPath(d: string): { paths: SubPath[]; error: boolean; empty: number } {
   const paths: SubPath[] = [];
   let at: P2 = [0, 0];
   let start: P2 = [0, 0];
@@ -22,9 +22,13 @@ export function readPath(d: string): { paths: SubPath[]; error: boolean } {
   let controlKind = '';
   const scan = scanner(d);
   let command = '';
+  let starts = 0;
   const add = (s: Segment) => {
     // A segment after Z begins a new sub-path at the same point.
-    if (!current) paths.push((current = { segments: [], closed: false }));
+    if (!current) {
+      paths.push((current = { segments: [], closed: false }));
+      if (paths.length > starts) starts = paths.length;
+    }
     current.segments.push(s);
     at = endOf(s);
   };
@@ -33,17 +37,17 @@ export function readPath(d: string): { paths: SubPath[]; error: boolean } {
   };
   for (;;) {
     const next = scan.command();
-    if (next === 'end') return { paths: kept(paths), error: false };
+    if (next === 'end') return { paths, error: false, empty: starts - paths.length };
     if (next !== null) {
       command = next;
-      if (paths.length === 0 && current === null && command.toUpperCase() !== 'M' && scan.first()) return { paths: kept(paths), error: true };
-    } else if (command === '' || command.toUpperCase() === 'Z') return { paths: kept(paths), error: true };
+      if (paths.length === 0 && current === null && command.toUpperCase() !== 'M' && scan.first()) return { paths, error: true, empty: 0 };
+    } else if (command === '' || command.toUpperCase() === 'Z') return { paths, error: true, empty: 0 };
     const upper = command.toUpperCase();
     const relative = command !== upper;
     const n: number[] = [];
     for (let i = 0; i < takes[upper]; i++) {
       const v = upper === 'A' && (i === 3 || i === 4) ? scan.flag() : scan.number();
-      if (v === null) return { paths: kept(paths), error: true };
+      if (v === null) return { paths, error: true, empty: 0 };
       n.push(v);
     }
     const to = (i: number): P2 => (relative ? [at[0] + n[i], at[1] + n[i + 1]] : [n[i], n[i + 1]]);
@@ -53,6 +57,7 @@ export function readPath(d: string): { paths: SubPath[]; error: boolean } {
       case 'M':
         at = to(0);
         start = at;
+        starts++;
         current = null;
         command = relative ? 'l' : 'L';
         break;
@@ -105,8 +110,6 @@ export function readPath(d: string): { paths: SubPath[]; error: boolean } {
     controlKind = nextKind;
   }
 }
-
-const kept = (paths: SubPath[]) => paths.filter((p) => p.segments.length > 0);
 
 /** Endpoint to centre form. Source: SVG 1.1, F.6.5; radii too small are scaled up, F.6.6. */
 export function arcBetween(a: P2, b: P2, radiusX: number, radiusY: number, tiltDegrees: number, large: boolean, sweep: boolean): Segment | null {

@@ -297,7 +297,8 @@ class SvgReader {
     const length = (key: string, whole: number) => readLength(node.attributes[key], whole)?.value ?? 0;
     switch (node.name) {
       case 'path': {
-        const { paths, error } = readPath(node.attributes.d ?? '');
+        const { paths, error, empty } = readPath(node.attributes.d ?? '');
+        for (let i = 0; i < empty; i++) this.leave('path without length', 'it draws nothing');
         if (error) this.leave('rest of a path after an error', 'its data can not be read');
         return paths;
       }

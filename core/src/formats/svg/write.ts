@@ -58,7 +58,6 @@ const number = (v: number): string => {
 
 const pair = (p: readonly number[]) => `${number(p[0])} ${number(p[1])}`;
 
- 
 const escapedXml = (text: string) => text.replace(/[\x00-\x08\x0b\x0c\x0e-\x1f]/g, '').replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);
 
 /** Layer names as ids: letters, digits, - and _; each once. */
