@@ -1,18 +1,21 @@
 import Flatbush from 'flatbush';
+import { PointGrid } from './grid.ts';
 import { boxOfDrawing, lengthOfContour, reachOf, reversedContour, type Contour, type Drawing, type Layer } from './drawing.ts';
 import {
+  type ArcSegment,
+  type LineSegment,
+  type P2,
+  type Segment,
   bulgeOf,
   crossOf,
   directionAt,
   distance,
   endOf,
   fromBulge,
+  growBox,
   isFull,
+  noBox,
   startOf,
-  type ArcSegment,
-  type LineSegment,
-  type P2,
-  type Segment,
 } from './segment.ts';
 
 /** Ends nearer than this share of the reach are the same point: what double precision and a file's digits leave. */
@@ -119,34 +122,27 @@ function chainedGroup(contours: Contour[], tolerance: number): { contours: Conto
 /** Per end the end it is joined to, or -1. */
 function partners(open: Contour[], ends: P2[], tolerance: number): Int32Array {
   const partner = new Int32Array(ends.length).fill(-1);
-  const cell = Math.max(tolerance, 1e-12);
-  const cells = new Map<string, number[]>();
-  const keyed = (x: number, y: number) => `${x},${y}`;
-  ends.forEach((p, i) => {
-    const key = keyed(Math.floor(p[0] / cell), Math.floor(p[1] / cell));
-    const list = cells.get(key);
-    if (list) list.push(i);
-    else cells.set(key, [i]);
-  });
+  const flat = new Float64Array(ends.length * 2);
+  for (let i = 0; i < ends.length; i++) {
+    flat[i * 2] = ends[i][0];
+    flat[i * 2 + 1] = ends[i][1];
+  }
+  const grid = new PointGrid(flat, Math.max(tolerance, 1e-12));
   const pairs: { a: number; b: number; far: number; bend: number }[] = [];
-  ends.forEach((p, a) => {
-    const cx = Math.floor(p[0] / cell);
-    const cy = Math.floor(p[1] / cell);
-    for (let dx = -1; dx <= 1; dx++) {
-      for (let dy = -1; dy <= 1; dy++) {
-        let taken = 0;
-        for (const b of cells.get(keyed(cx + dx, cy + dy)) ?? []) {
-          if (b <= a) continue;
-          const far = distance(p, ends[b]);
-          if (far > tolerance) continue;
-          // Hundreds of ends at one place are no chain; a few candidates each are enough.
-          if (++taken > 32) break;
-          if (a >> 1 === b >> 1 && !mayCloseItself(open[a >> 1], far)) continue;
-          pairs.push({ a, b, far, bend: bendBetween(open, a, b) });
-        }
-      }
-    }
-  });
+  for (let a = 0; a < ends.length; a++) {
+    let taken = 0;
+    const take = (b: number) => {
+      if (b <= a) return false;
+      const far = Math.hypot(flat[a * 2] - flat[b * 2], flat[a * 2 + 1] - flat[b * 2 + 1]);
+      if (far > tolerance) return false;
+      if (a >> 1 === b >> 1 && !mayCloseItself(open[a >> 1], far)) return false;
+      pairs.push({ a, b, far, bend: bendBetween(open, a, b) });
+      // Hundreds of ends at one place are no chain; a few candidates each are enough.
+      return ++taken > 32;
+    };
+    grid.ring(a, 0, take);
+    grid.ring(a, 1, take);
+  }
   const same = tolerance * 1e-3;
   pairs.sort((x, y) => (Math.abs(x.far - y.far) > same ? x.far - y.far : x.bend - y.bend));
   for (const { a, b } of pairs) {
@@ -248,23 +244,69 @@ export function looseEnds(drawing: Drawing): LooseEnd[] {
   return found;
 }
 
+/** Neighbours of a loose end that are thought of. */
+const nearest = 4;
+
 /** Pairs of loose ends, nearest first, each end in one pair at most. A straight contour of one piece does not pair with itself. */
 export function gapsOf(drawing: Drawing): Gap[] {
   const ends = looseEnds(drawing);
   if (ends.length < 2) return [];
-  const index = new Flatbush(ends.length);
-  for (const { at } of ends) index.add(at[0], at[1], at[0], at[1]);
-  index.finish();
+  const flat = new Float64Array(ends.length * 2);
+  const box = noBox();
+  ends.forEach(({ at }, i) => {
+    flat[i * 2] = at[0];
+    flat[i * 2 + 1] = at[1];
+    growBox(box, at);
+  });
+  // About one end a cell; what has no neighbour within a few cells is asked of the tree.
+  const [w, h] = [box[2] - box[0], box[3] - box[1]];
+  const grid = new PointGrid(flat, Math.max(Math.sqrt((w * h) / ends.length), (w + h) / ends.length, 1e-9));
+  let tree: Flatbush | null = null;
+  // The nearest few of each end, nearest first: flat, since there may be hundreds of thousands.
+  const neighbours = new Int32Array(ends.length * nearest).fill(-1);
+  const fars = new Float64Array(nearest);
+  for (let a = 0; a < ends.length; a++) {
+    const own = a * nearest;
+    let count = 0;
+    const keep = (b: number) => {
+      if (b === a) return;
+      const far = Math.hypot(flat[a * 2] - flat[b * 2], flat[a * 2 + 1] - flat[b * 2 + 1]);
+      if (count === nearest && far >= fars[nearest - 1]) return;
+      let k = count < nearest ? count++ : nearest - 1;
+      for (; k > 0 && fars[k - 1] > far; k--) {
+        fars[k] = fars[k - 1];
+        neighbours[own + k] = neighbours[own + k - 1];
+      }
+      fars[k] = far;
+      neighbours[own + k] = b;
+    };
+    // Nothing nearer can lie beyond the rings that were looked at.
+    for (let ring = 0; ring <= 4 && !(count === nearest && fars[nearest - 1] <= (ring - 1) * grid.cell); ring++) grid.ring(a, ring, keep);
+    if (count === nearest) continue;
+    if (!tree) {
+      tree = new Flatbush(ends.length);
+      for (const { at } of ends) tree.add(at[0], at[1], at[0], at[1]);
+      tree.finish();
+    }
+    const found = tree.neighbors(ends[a].at[0], ends[a].at[1], nearest + 1).filter((b) => b !== a);
+    for (let k = 0; k < nearest; k++) neighbours[own + k] = found[k] ?? -1;
+  }
+  const knows = (a: number, b: number) => {
+    for (let k = 0; k < nearest; k++) if (neighbours[a * nearest + k] === b) return true;
+    return false;
+  };
   const pairs: { a: number; b: number; far: number }[] = [];
-  ends.forEach((end, a) => {
-    for (const b of index.neighbors(end.at[0], end.at[1], 5)) {
-      if (b === a || (b < a && index.neighbors(ends[b].at[0], ends[b].at[1], 5).includes(a))) continue;
+  for (let a = 0; a < ends.length; a++) {
+    for (let k = 0; k < nearest; k++) {
+      const b = neighbours[a * nearest + k];
+      if (b < 0 || (b < a && knows(b, a))) continue;
+      const end = ends[a];
       const far = distance(end.at, ends[b].at);
       const own = end.layer === ends[b].layer && end.contour === ends[b].contour;
       if (own && !mayCloseItself(drawing.layers[end.layer].contours[end.contour], far)) continue;
       pairs.push({ a, b, far });
     }
-  });
+  }
   pairs.sort((x, y) => x.far - y.far);
   const used = new Uint8Array(ends.length);
   const gaps: Gap[] = [];

@@ -317,14 +317,36 @@ export function growBySegment(box: Box2, s: Segment): void {
     growBox(box, s.b);
     return;
   }
+  if (s.kind === 'arc') return growByArc(box, s);
   growBox(box, pointAt(s, 0));
   growBox(box, pointAt(s, 1));
   for (const t of extremes(s)) growBox(box, pointAt(s, t));
 }
 
+/** The ends of an arc and those of its four extremes that lie on it; without allocation, since drawings have many. */
+function growByArc(box: Box2, { centre: [x, y], radius: r, start, sweep }: ArcSegment): void {
+  const low = sweep < 0 ? start + sweep : start;
+  const size = Math.abs(sweep);
+  if (size < turn) {
+    growXy(box, x + r * Math.cos(low), y + r * Math.sin(low));
+    growXy(box, x + r * Math.cos(low + size), y + r * Math.sin(low + size));
+  }
+  for (let q = 0; q < 4; q++) {
+    let ahead = ((q * Math.PI) / 2 - low) % turn;
+    if (ahead < 0) ahead += turn;
+    if (ahead <= size) growXy(box, q === 0 ? x + r : q === 2 ? x - r : x, q === 1 ? y + r : q === 3 ? y - r : y);
+  }
+}
+
+function growXy(box: Box2, x: number, y: number): void {
+  if (x < box[0]) box[0] = x;
+  if (y < box[1]) box[1] = y;
+  if (x > box[2]) box[2] = x;
+  if (y > box[3]) box[3] = y;
+}
+
 /** Shares of the parameter at which x or y turns round. */
-function extremes(s: Exclude<Segment, LineSegment>): number[] {
-  if (s.kind === 'arc') return [0, 1, 2, 3].flatMap((q) => sharesOfAngle(s, (q * Math.PI) / 2));
+function extremes(s: Exclude<Segment, LineSegment | ArcSegment>): number[] {
   if (s.kind === 'ellipse') {
     const ax = Math.atan2(-s.u[1] * s.ratio, s.u[0]);
     const ay = Math.atan2(s.u[0] * s.ratio, s.u[1]);

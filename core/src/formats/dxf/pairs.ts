@@ -88,7 +88,7 @@ export function asciiPairs(text: string): Pairs {
       this.code = negative ? -code : code;
       if (code < 1100 && isText[code] === 1) this.value = text.slice(at, end);
       else {
-        const n = Number(text.slice(at, end));
+        const n = plainNumber(text, at, end);
         this.value = n === n ? n : lenient(text.slice(at, end), lines + 2);
       }
       if (c === 13 && text.charCodeAt(end + 1) === 10) end++;
@@ -102,6 +102,35 @@ export function asciiPairs(text: string): Pairs {
     },
     where: () => `line ${lines}`,
   };
+}
+
+const powers = Array.from({ length: 23 }, (_, i) => 10 ** i);
+
+/**
+ * A number from characters. Up to 15 digits are one exact division of two exact numbers, so correctly rounded; longer ones and those
+ * with an exponent go the usual way. Source: Clinger, How to read floating point numbers accurately, 1990 (fast path).
+ */
+function plainNumber(text: string, from: number, to: number): number {
+  let i = from;
+  while (i < to && text.charCodeAt(i) === 32) i++;
+  let c = text.charCodeAt(i);
+  const negative = c === 45;
+  if (negative || c === 43) i++;
+  let value = 0;
+  let digits = 0;
+  let decimals = -1;
+  for (; i < to; i++) {
+    c = text.charCodeAt(i);
+    if (c >= 48 && c <= 57) {
+      value = value * 10 + (c - 48);
+      digits++;
+      if (decimals >= 0) decimals++;
+    } else if (c === 46 && decimals < 0) decimals = 0;
+    else return Number(text.slice(from, to));
+  }
+  if (digits === 0 || digits > 15) return Number(text.slice(from, to));
+  if (decimals > 0) value /= powers[decimals];
+  return negative ? -value : value;
 }
 
 function badLine(line: number): Unusable {

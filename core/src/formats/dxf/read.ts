@@ -207,11 +207,15 @@ class DxfReader {
     }
   }
 
-  /** The pairs of one entity, up to the next code 0 (which stays unread). */
-  private entity(type: string): Entity {
-    const { pairs } = this;
-    const codes: number[] = [];
-    const values: (string | number)[] = [];
+  private readonly scratch: Entity = { type: '', codes: [], values: [], vertices: null };
+
+  /** The pairs of one entity, up to the next code 0 (which stays unread). One that is not kept shares its arrays with the next. */
+  private entity(type: string, kept = true): Entity {
+    const { pairs, scratch } = this;
+    const codes: number[] = kept ? [] : scratch.codes;
+    const values: (string | number)[] = kept ? [] : scratch.values;
+    codes.length = 0;
+    values.length = 0;
     while (pairs.next()) {
       if (pairs.code === 0) {
         pairs.back();
@@ -220,7 +224,10 @@ class DxfReader {
       codes.push(pairs.code);
       values.push(pairs.value);
     }
-    return { type, codes, values, vertices: null };
+    if (kept) return { type, codes, values, vertices: null };
+    scratch.type = type;
+    scratch.vertices = null;
+    return scratch;
   }
 
   /** Entities up to ENDBLK or ENDSEC. */
@@ -233,7 +240,7 @@ class DxfReader {
       if (type === 'ENDSEC' || type === 'ENDBLK' || type === 'EOF') break;
       if (++this.entities > mostEntities)
         throw new Unusable('too-many-entities', `The file has more than ${mostEntities.toLocaleString('en')} entities.`, 'Export fewer layers at a time.');
-      const e = this.entity(type);
+      const e = this.entity(type, false);
       if (type === 'POLYLINE') e.vertices = this.followers('VERTEX');
       this.kinds[type] = (this.kinds[type] ?? 0) + 1;
       this.take(e, items);
