@@ -183,7 +183,8 @@ export interface Unreached {
  * Source: morphological opening, Serra 1982: the region less what a disc inside it covers.
  */
 export function unreachedBy(engine: Engine, contour: Contour, diameter: number, inside: boolean): Unreached {
-  const r = diameter / 2;
+  // A hair less than the bit: rounds of just its radius are reached.
+  const r = (diameter / 2) * (1 - 0.004);
   const fine = Math.max(1e-4, r / 400);
   const own = engine.CrossSection.ofPolygons([ringOf(contour, fine)], 'EvenOdd');
   const kept: CrossSection[] = [own];
