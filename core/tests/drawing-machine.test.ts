@@ -299,17 +299,25 @@ describe('the pass of a drawing: written, received, proved', () => {
   });
   test('place: turned, mirrored, datum at corner, middle or a point', async () => {
     const l = drawingOf(lines([[5, 5], [45, 5], [45, 15], [15, 15], [15, 65], [5, 65]])); // prettier-ignore
-    const turned = await pass(l, { drawing: { place: { turn: 90, mirror: false, datum: 'corner', point: [0, 0] } } });
+    const turned = await pass(l, { drawing: { place: { turn: 90, mirror: false, datum: 'corner', point: [0, 0], at: [0, 0] } } });
     turned.received.check.box.forEach((v, i) => expect(v).toBeCloseTo([0, 0, 60, 40][i], 9));
-    const middle = await pass(l, { drawing: { place: { turn: 0, mirror: false, datum: 'middle', point: [0, 0] } } });
+    const middle = await pass(l, { drawing: { place: { turn: 0, mirror: false, datum: 'middle', point: [0, 0], at: [0, 0] } } });
     middle.received.check.box.forEach((v, i) => expect(v).toBeCloseTo([-20, -30, 20, 30][i], 9));
-    const point = await pass(l, { drawing: { place: { turn: 0, mirror: true, datum: 'point', point: [5, 5] } } });
+    const point = await pass(l, { drawing: { place: { turn: 0, mirror: true, datum: 'point', point: [5, 5], at: [0, 0] } } });
     point.received.check.box.forEach((v, i) => expect(v).toBeCloseTo([-40, 0, 0, 60][i], 9));
   });
   test('layers by meaning arrive with names, colours and line types of choice', async () => {
     const looks = { bend: { name: 'Fold 1', colour: '#00ff00', lineType: 'DASHED' as const } };
     const { received } = await pass(drawingOf(rect(100, 60), round(20, 20, 6), lines([[50, 0], [50, 60]], false)), { drawing: { byContour: { 2: 'bend' }, looks } }); // prettier-ignore
     expect(received.drawing.layers.map((l) => [l.name, l.colour, l.lineType.toUpperCase()])).toEqual([['Fold 1', '#00ff00', 'DASHED'], ['HOLES', '#ff00ff', 'CONTINUOUS'], ['CUT', '#ff0000', 'CONTINUOUS']]); // prettier-ignore
+  });
+  test('pockets of different depths lie on layers of their own, and the machine reads the depth from the name', async () => {
+    const stock = { width: 300, height: 300, thickness: 12, material: '', zZero: 'top' as const };
+    const { received, evidence } = await pass(drawingOf(rect(100, 60), { ...round(20, 20, 20), depth: 3 }, { ...round(60, 30, 20), depth: 5.5 }), {
+      drawing: { stock, version: 'R12' },
+    });
+    expect(evidence.verdict).toBe('clear');
+    expect(received.meant.filter((m) => m.meaning === 'pocket').map((m) => [m.layer, m.contour.depth])).toEqual([['POCKET_3MM', 3], ['POCKET_5_5MM', 5.5]]); // prettier-ignore
   });
   test('repeated parts as blocks arrive as the same contours', async () => {
     const parts = [0, 40, 80].flatMap((x) => [lines([[x, 0], [x + 30, 0], [x + 30, 20], [x, 20]]), round(x + 10, 10, 6)]); // prettier-ignore
@@ -397,14 +405,14 @@ describe('stand-in machines', () => {
     const hole = carved([rect(100, 80), round(50, 40, 20)], {}, { side: 'waste' });
     // The ring that the bit runs in the hole: outer radius 10, inner 4.
     const cells = [...hole.depths].filter(
-      (d, i) => d > 10 && Math.hypot((i % hole.columns) * hole.cell - 50, Math.floor(i / hole.columns) * hole.cell - 40) < 15,
+      (d, i) => d > 10 && Math.hypot(hole.x + (i % hole.columns) * hole.cell - 50, hole.y + Math.floor(i / hole.columns) * hole.cell - 40) < 15,
     ).length;
     expect(Math.abs((cells * hole.cell ** 2) / (Math.PI * (100 - 16)) - 1)).toBeLessThan(0.02);
     expect(hole.passes).toBe(2 * Math.ceil(10.2 / 5));
   });
   test('a V bit of 60 degrees makes a groove 2 d tan(30) wide', () => {
     const made = carved([lines([[20, 40], [80, 40]], false)], { 0: 'engrave' }); // prettier-ignore
-    const column = Math.round(50 / made.cell);
+    const column = Math.round((50 - made.x) / made.cell);
     const cut = Array.from({ length: made.rows }, (_, r) => made.depths[r * made.columns + column]).filter((d) => d > 0);
     expect(Math.abs(cut.length * made.cell - 4 * Math.tan(Math.PI / 6))).toBeLessThan(2 * made.cell);
     // The deepest cell lies up to half a cell beside the path.

@@ -1,7 +1,18 @@
 'use client';
 import { transfer } from 'comlink';
 import { useEffect, useRef, useState } from 'react';
-import { AmbientLight, BufferAttribute, BufferGeometry, DirectionalLight, Mesh, MeshLambertMaterial, OrthographicCamera, Scene, WebGLRenderer } from 'three';
+import {
+  AmbientLight,
+  BufferAttribute,
+  BufferGeometry,
+  Color,
+  DirectionalLight,
+  Mesh,
+  MeshLambertMaterial,
+  OrthographicCamera,
+  Scene,
+  WebGLRenderer,
+} from 'three';
 import { lengthText } from 'tall-kite/ledger/steps';
 import type { Carved } from 'tall-kite/receivers/carve';
 import { receiverOf } from 'tall-kite/receivers/receivers';
@@ -78,9 +89,9 @@ export function CarvedView({ part }: { part: PartView }) {
         <>
           <div ref={host} className="carved" role="img" aria-label={`The carved sheet, ${stock.width} × ${stock.height} mm, seen from a corner`} />
           <p>
-            <span className="figure">{made.passes}</span> passes, <span className="figure">{lengthText(made.length)} mm</span>, about {timeText(made.time)};
-            deepest <span className="figure">{lengthText(made.deepest)} mm</span> in a sheet of <span className="figure">{stock.thickness} mm</span>;{' '}
-            <span className="figure">{(made.removed / 1000).toFixed(1)} cm³</span> of chips.
+            <span className="figure">{made.passes}</span> {made.passes === 1 ? 'pass' : 'passes'}, <span className="figure">{lengthText(made.length)} mm</span>,
+            about {timeText(made.time)}; deepest <span className="figure">{lengthText(made.deepest)} mm</span> in a sheet of{' '}
+            <span className="figure">{stock.thickness} mm</span>; <span className="figure">{(made.removed / 1000).toFixed(1)} cm³</span> of chips.
           </p>
           {made.findings.map((f, i) => (
             <p key={i}>
@@ -102,18 +113,17 @@ function draw(host: HTMLElement, made: Carved, thickness: number): () => void {
   host.appendChild(renderer.domElement);
   const scene = new Scene();
   const geometry = fieldGeometry(made, thickness);
-  const ink = getComputedStyle(document.documentElement).getPropertyValue('--received').trim();
-  const mesh = new Mesh(geometry, new MeshLambertMaterial({ color: ink, flatShading: true }));
+  const mesh = new Mesh(geometry, new MeshLambertMaterial({ vertexColors: true, flatShading: true }));
   const sx = made.columns * made.cell;
   const sy = made.rows * made.cell;
-  scene.add(mesh, new AmbientLight(0xffffff, 1.4));
+  scene.add(mesh, new AmbientLight(0xffffff, 1.1));
   const sun = new DirectionalLight(0xffffff, 2.2);
   sun.position.set(-0.4, -0.7, 1.3);
   scene.add(sun);
   const reach = Math.hypot(sx, sy) * 0.56;
   const camera = new OrthographicCamera(-reach, reach, (reach * h) / w, (-reach * h) / w, 0.1, reach * 10);
   camera.up.set(0, 0, 1);
-  camera.position.set(sx / 2 - reach * 1.4, sy / 2 - reach * 2.2, reach * 2.6);
+  camera.position.set(sx / 2 - reach * 0.9, sy / 2 - reach * 2, reach * 3);
   camera.lookAt(sx / 2, sy / 2, -thickness / 2);
   renderer.render(scene, camera);
   return () => {
@@ -128,11 +138,19 @@ function fieldGeometry(made: Carved, thickness: number): BufferGeometry {
   const every = Math.max(1, Math.ceil(Math.max(made.columns, made.rows) / mostDrawn));
   const [c, r] = [Math.floor(made.columns / every), Math.floor(made.rows / every)];
   const positions = new Float32Array(c * r * 3);
+  const colours = new Float32Array(c * r * 3);
+  // Bare wood on top, darker the deeper it is cut.
+  const [top, deep] = [new Color('#e6d3ab'), new Color('#6d4d2a')];
+  const shade = new Color();
   const index: number[] = [];
   for (let y = 0; y < r; y++) {
     for (let x = 0; x < c; x++) {
       const d = made.depths[y * every * made.columns + x * every];
       positions.set([(x + 0.5) * every * made.cell, (y + 0.5) * every * made.cell, -Math.min(d, thickness)], (y * c + x) * 3);
+      shade
+        .copy(top)
+        .lerp(deep, d > 0 ? 0.35 + 0.65 * Math.min(1, d / thickness) : 0)
+        .toArray(colours, (y * c + x) * 3);
       if (x + 1 < c && y + 1 < r) {
         const a = y * c + x;
         // Cut through on all four corners: nothing is left there.
@@ -146,6 +164,7 @@ function fieldGeometry(made: Carved, thickness: number): BufferGeometry {
   }
   const geometry = new BufferGeometry();
   geometry.setAttribute('position', new BufferAttribute(positions, 3));
+  geometry.setAttribute('color', new BufferAttribute(colours, 3));
   geometry.setIndex(index);
   geometry.computeVertexNormals();
   return geometry;

@@ -66,7 +66,12 @@ export async function writeFlat(source: DesignPart, recipe: Recipe, given: Given
   const flat: Recipe = {
     ...recipe,
     receiver: flatReceiver(given).id,
-    drawing: { ...firstDrawingRecipe(), version: given.dxfVersion, kerf: given.kerf ?? 0, place: { turn: 0, mirror: false, datum: 'drawn', point: [0, 0] } },
+    drawing: {
+      ...firstDrawingRecipe(),
+      version: given.dxfVersion,
+      kerf: given.kerf ?? 0,
+      place: { turn: 0, mirror: false, datum: 'drawn', point: [0, 0], at: [0, 0] },
+    },
   };
   const written = await writeDrawing(part.summary, drawing, flat, await nodeEngine());
   const file = join(given.out, written.fileName);

@@ -39,8 +39,9 @@ export function meantContours(drawing: Drawing, recipe: DrawingRecipe): Meant[] 
   for (const layer of drawing.layers) for (const contour of layer.contours) flat.push({ contour, layer: layer.name });
   const places = new Map<Contour, { depth: number; area: number }>();
   for (const n of nest(drawing)) places.set(drawing.layers[n.layer].contours[n.contour], n);
-  return flat.map(({ contour, layer }, number): Meant => {
-    const place = places.get(contour);
+  return flat.map(({ contour: source, layer }, number): Meant => {
+    const contour = source.depth == null ? withDepth(source, layer) : source;
+    const place = places.get(source);
     const depth = place?.depth ?? -1;
     const area = place?.area ?? 0;
     const as = (meaning: Meaning, why: string): Meant => ({ contour, number, layer, meaning, why, depth, area });
@@ -60,6 +61,12 @@ export function meantContours(drawing: Drawing, recipe: DrawingRecipe): Meant[] 
     if (depth >= 0) return as('cut', depth % 2 === 0 ? 'closed, outer' : 'closed, inner');
     return as('score', 'open');
   });
+}
+
+/** A depth in a layer's name, as "pocket 3 mm" or "POCKET_3_5MM". Common practice. */
+function withDepth(contour: Contour, layer: string): Contour {
+  const found = /(\d+)(?:[.,_](\d+))?[ _]?mm\b/i.exec(layer);
+  return found ? { ...contour, depth: Number(`${found[1]}.${found[2] ?? 0}`) } : contour;
 }
 
 /** Diameters of full circles, mm, ascending. */

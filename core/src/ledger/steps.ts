@@ -179,12 +179,12 @@ function flatSoundness(d: DrawingFigures, findings: Finding[]): StepState {
   return { step: 'Soundness', mark: finding?.severity ?? 'clear', figure, context: `${d.contours.toLocaleString('en')} contours, ${d.holes} holes`, finding };
 }
 
-const datumWords = { drawn: 'as drawn', corner: 'corner at 0, 0', middle: 'middle at 0, 0', point: 'point at 0, 0' };
+const datumWords = { drawn: 'zero', corner: 'corner', middle: 'middle', point: 'point' };
 
 function flatPlace(summary: PartSummary, recipe: Recipe): StepState {
   const { place, stock } = recipe.drawing!;
   const turned = place.turn === 0 ? '' : `, turned ${place.turn}°`;
-  const figure = `${datumWords[place.datum]}${turned}${place.mirror ? ', mirrored' : ''}`;
+  const figure = `${datumWords[place.datum]} at ${place.at.map((v) => Number(v.toFixed(1))).join(', ')}${turned}${place.mirror ? ', mirrored' : ''}`;
   const finding = stock ? stockFinding(summary, recipe) : null;
   const context = stock ? `sheet ${stock.width} × ${stock.height} × ${stock.thickness} mm` : 'no sheet chosen';
   return { step: 'Stance', mark: finding?.severity ?? 'clear', figure, context, finding };

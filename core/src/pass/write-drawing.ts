@@ -10,7 +10,7 @@ import { dxfFile, symbolName, type DxfVersion, type WrittenBlock, type WrittenLa
 import { pdfFile } from '../formats/pdf/write.ts';
 import { svgFile } from '../formats/svg/write.ts';
 import type { Engine } from '../join/engine.ts';
-import { meanings, usualLooks, type DrawingRecipe, type LayerLook } from '../recipe/drawing.ts';
+import { usualLooks, type DrawingRecipe, type LayerLook } from '../recipe/drawing.ts';
 import { fileNameOf, scaleOf, type Recipe } from '../recipe/recipe.ts';
 import { formatNames, receiverOf, type FileFormat, type Receiver } from '../receivers/receivers.ts';
 import { mmPer } from '../size/readings.ts';
@@ -26,7 +26,7 @@ export interface DesignedDrawing {
   /** Largest deviation that fitting was allowed, and what it measured, mm. */
   allowed: number;
   fitted: number;
-  layers: { name: string; meaning: Meaning; contours: number }[];
+  layers: { name: string; contours: number }[];
   name: string;
   stock: DrawingRecipe['stock'];
   /** Where the page's corner lies in a PDF, so that its strokes can be laid over the drawing. */
@@ -45,19 +45,19 @@ export const usualFit = 0.01;
 
 /** The map of size and place, from the drawing's own numbers to mm at the machine. */
 export function placeOf(drawing: Drawing, scale: number, recipe: DrawingRecipe): Affine {
-  const { turn, mirror, datum, point } = recipe.place;
+  const { turn, mirror, datum, point, at } = recipe.place;
   const angle = (turn * Math.PI) / 180;
   const [c, s] = [Math.cos(angle), Math.sin(angle)];
   const turned = times([c, s, -s, c, 0, 0], [mirror ? -scale : scale, 0, 0, scale, 0, 0]);
-  if (datum === 'drawn') return turned;
+  if (datum === 'drawn') return [turned[0], turned[1], turned[2], turned[3], at[0], at[1]];
   if (datum === 'point') {
     const x = turned[0] * point[0] + turned[2] * point[1];
     const y = turned[1] * point[0] + turned[3] * point[1];
-    return [turned[0], turned[1], turned[2], turned[3], -x, -y];
+    return [turned[0], turned[1], turned[2], turned[3], at[0] - x, at[1] - y];
   }
   const box = boxOfDrawing(transformedDrawing(drawing, turned));
   const shift = datum === 'corner' ? [-box[0], -box[1]] : [-(box[0] + box[2]) / 2, -(box[1] + box[3]) / 2];
-  return [turned[0], turned[1], turned[2], turned[3], shift[0], shift[1]];
+  return [turned[0], turned[1], turned[2], turned[3], at[0] + shift[0], at[1] + shift[1]];
 }
 
 /** A drawing made ready: placed, its contours with their meanings, moved by the kerf, with tabs and reliefs. */
@@ -164,15 +164,15 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
   }
   const ready = readyDrawing(part, drawing, recipe, engine);
   const look = (m: Meaning): LayerLook => how.looks[m] ?? usualLooks[m];
-  const nameOf = (m: Meaning) => (format === 'dxf' ? symbolName(look(m).name, how.version) : look(m).name);
+  const written = (name: string) => (format === 'dxf' ? symbolName(name, how.version) : name);
   const { blocks, rest } =
-    format === 'dxf' && how.blocks ? repeatedParts(ready.meant, (m) => nameOf(m.meaning)) : { blocks: [] as WrittenBlock[], rest: ready.meant };
-  const layers = layersOf(rest, ready.meant, look);
-  const whole: Drawing = {
-    layers: layersOf(ready.meant, ready.meant, look).map((l) => ({ ...l, name: nameOf(l.meaning) })),
-    texts: [],
-    points: [],
-  };
+    format === 'dxf' && how.blocks
+      ? repeatedParts(ready.meant, (m) => written(layerName(look(m.meaning).name, depthOf(m))))
+      : { blocks: [] as WrittenBlock[], rest: ready.meant };
+  const whole: Drawing = { layers: layersOf(ready.meant, look).map((l) => ({ ...l, name: written(l.name) })), texts: [], points: [] };
+  // Layers whose contours all went into blocks are still declared.
+  const alone = layersOf(rest, look);
+  const layers = layersOf(ready.meant, look).map((l) => ({ ...l, contours: alone.find((a) => a.name === l.name)?.contours ?? [] }));
   const box = boxOfDrawing(whole);
   const designed: DesignedDrawing = {
     drawing: whole,
@@ -182,7 +182,7 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
     unit,
     allowed: ready.allowed,
     fitted: ready.fitted,
-    layers: layers.map((l) => ({ name: nameOf(l.meaning), meaning: l.meaning, contours: ready.meant.filter((m) => m.meaning === l.meaning).length })),
+    layers: whole.layers.map((l) => ({ name: l.name, contours: l.contours.length })),
     name: part.name,
     stock: how.stock,
     margin: 0,
@@ -196,15 +196,23 @@ type MeantLayer = WrittenLayer & { meaning: Meaning };
 /** Layers in the order of work: engraving first, holes before outer cuts, the sheet's edge last. */
 const workOrder: Meaning[] = ['label', 'engrave', 'score', 'bend', 'pocket', 'hole', 'small', 'cut', 'stock'];
 
-function layersOf(meant: Meant[], all: Meant[], look: (m: Meaning) => LayerLook): (MeantLayer & { meaning: Meaning })[] {
-  return workOrder
-    .filter((meaning) => meanings.includes(meaning) && all.some((m) => m.meaning === meaning))
-    .map((meaning) => {
-      const { name, colour, lineType } = look(meaning);
-      const own = meant.filter((m) => m.meaning === meaning).sort((a, b) => b.depth - a.depth);
-      return { meaning, name, colour, lineType, texts: [], contours: own.map((m) => ({ ...m.contour, colour: null })) };
-    });
+/** Pockets of different depth lie on layers of their own, with the depth in the name. */
+const depthOf = (m: Meant): number | null => (m.meaning === 'pocket' && m.contour.depth && m.contour.depth > 0 ? m.contour.depth : null);
+
+function layersOf(meant: Meant[], look: (m: Meaning) => LayerLook): MeantLayer[] {
+  const layers: MeantLayer[] = [];
+  for (const meaning of workOrder) {
+    const own = meant.filter((m) => m.meaning === meaning).sort((a, b) => b.depth - a.depth);
+    const { name, colour, lineType } = look(meaning);
+    for (const depth of [...new Set(own.map(depthOf))]) {
+      const contours = own.filter((m) => depthOf(m) === depth).map((m) => ({ ...m.contour, colour: null }));
+      layers.push({ meaning, name: layerName(name, depth), colour, lineType, texts: [], contours });
+    }
+  }
+  return layers;
 }
+
+const layerName = (name: string, depth: number | null): string => (depth === null ? name : `${name}_${Number(depth.toFixed(3))}MM`);
 
 async function bytesOf(
   layers: WrittenLayer[],

@@ -1,6 +1,7 @@
 import { flattened } from '../drawing/flatten.ts';
 import { boxOfContour } from '../drawing/drawing.ts';
 import { areaOf, offsetContour } from '../drawing/offset.ts';
+import { growBox, noBox, type Box2 } from '../drawing/segment.ts';
 import type { Meant } from '../drawing/meaning.ts';
 import type { Finding } from '../findings/finding.ts';
 import type { Engine } from '../join/engine.ts';
@@ -26,6 +27,9 @@ export interface Carved {
   rows: number;
   /** Edge of a cell, mm. */
   cell: number;
+  /** Low left corner of the field on the sheet, mm: only the part of it where something is cut. */
+  x: number;
+  y: number;
   depths: Float32Array;
   /** Volume taken away, mm3, and length of all passes, mm. */
   removed: number;
@@ -45,10 +49,11 @@ const mostCells = 900;
  */
 export function carve(engine: Engine, meant: readonly Meant[], cutter: Cutter, choice: CarveChoice): Carved {
   const { stock, bit } = choice;
-  const cell = Math.max(0.1, Math.max(stock.width, stock.height) / mostCells);
-  const columns = Math.max(1, Math.round(stock.width / cell));
-  const rows = Math.max(1, Math.round(stock.height / cell));
-  const field = new HeightField(columns, rows, cell);
+  const [x, y, right, top] = windowOf(meant, choice);
+  const cell = Math.max(0.1, Math.max(right - x, top - y) / mostCells);
+  const columns = Math.max(1, Math.round((right - x) / cell));
+  const rows = Math.max(1, Math.round((top - y) / cell));
+  const field = new HeightField(columns, rows, cell, x, y);
   const findings: Finding[] = [];
   const through = stock.thickness + choice.below;
   let length = 0;
@@ -129,7 +134,7 @@ export function carve(engine: Engine, meant: readonly Meant[], cutter: Cutter, c
       code: 'off-the-stock',
       severity: 'stop',
       count: outside,
-      message: `${outside} contours reach beyond the sheet of ${stock.width} × ${stock.height} mm.`,
+      message: `${outside} ${outside === 1 ? 'contour reaches' : 'contours reach'} beyond the sheet of ${stock.width} × ${stock.height} mm.`,
       remedy: 'Move the datum, turn the drawing, or take a larger sheet.',
     });
   if (choice.below > 1)
@@ -144,6 +149,8 @@ export function carve(engine: Engine, meant: readonly Meant[], cutter: Cutter, c
     columns,
     rows,
     cell,
+    x,
+    y,
     depths: field.depths,
     removed: field.removed(stock.thickness),
     passes,
@@ -152,6 +159,18 @@ export function carve(engine: Engine, meant: readonly Meant[], cutter: Cutter, c
     deepest: field.deepest(),
     findings,
   };
+}
+
+/** The part of the sheet that is looked at: what is cut, and a rim of a few bits round it. */
+function windowOf(meant: readonly Meant[], { stock, bit }: CarveChoice): Box2 {
+  const box = noBox();
+  for (const m of meant) {
+    const [l, b, r, t] = boxOfContour(m.contour);
+    growBox(box, [l - 3 * bit, b - 3 * bit]);
+    growBox(box, [r + 3 * bit, t + 3 * bit]);
+  }
+  const window: Box2 = [Math.max(0, box[0]), Math.max(0, box[1]), Math.min(stock.width, box[2]), Math.min(stock.height, box[3])];
+  return window[2] > window[0] && window[3] > window[1] ? window : [0, 0, stock.width, stock.height];
 }
 
 function pathLength(path: readonly (readonly number[])[]): number {
@@ -166,7 +185,12 @@ class HeightField {
   private readonly rows: number;
   private readonly cell: number;
 
-  constructor(columns: number, rows: number, cell: number) {
+  private readonly x: number;
+  private readonly y: number;
+
+  constructor(columns: number, rows: number, cell: number, x: number, y: number) {
+    this.x = x;
+    this.y = y;
     this.columns = columns;
     this.rows = rows;
     this.cell = cell;
@@ -188,8 +212,8 @@ class HeightField {
   private along(path: readonly (readonly number[])[], radius: number, depthAt: (off: number) => number): void {
     const { columns, rows, cell, depths } = this;
     for (let i = 1; i < path.length; i++) {
-      const [ax, ay] = path[i - 1];
-      const [bx, by] = path[i];
+      const [ax, ay] = [path[i - 1][0] - this.x, path[i - 1][1] - this.y];
+      const [bx, by] = [path[i][0] - this.x, path[i][1] - this.y];
       const dx = bx - ax;
       const dy = by - ay;
       const square = dx * dx + dy * dy;
@@ -215,7 +239,7 @@ class HeightField {
   area(polygons: readonly (readonly (readonly [number, number])[])[], depth: number): void {
     const { columns, rows, cell, depths } = this;
     for (let r = 0; r < rows; r++) {
-      const y = (r + 0.5) * cell;
+      const y = this.y + (r + 0.5) * cell;
       const hits: number[] = [];
       for (const p of polygons) {
         for (let i = 0, j = p.length - 1; i < p.length; j = i++) {
@@ -224,8 +248,8 @@ class HeightField {
       }
       hits.sort((a, b) => a - b);
       for (let k = 0; k + 1 < hits.length; k += 2) {
-        const from = Math.max(0, Math.ceil(hits[k] / cell - 0.5));
-        const to = Math.min(columns - 1, Math.floor(hits[k + 1] / cell - 0.5));
+        const from = Math.max(0, Math.ceil((hits[k] - this.x) / cell - 0.5));
+        const to = Math.min(columns - 1, Math.floor((hits[k + 1] - this.x) / cell - 0.5));
         for (let c = from; c <= to; c++) if (depth > depths[r * columns + c]) depths[r * columns + c] = depth;
       }
     }

@@ -15,9 +15,11 @@ export interface DrawingRecipe {
     turn: number;
     /** Seen from the back: left and right exchanged. */
     mirror: boolean;
-    /** What lies at X 0, Y 0: as drawn, the low left corner or the middle of the drawing's box, or a point of the drawing. */
+    /** What is placed: as drawn, the low left corner or the middle of the drawing's box, or a point of the drawing. */
     datum: 'drawn' | 'corner' | 'middle' | 'point';
     point: [number, number];
+    /** Where the datum lies on the sheet, mm from its low left corner. */
+    at: [number, number];
   };
   stock: {
     width: number;
@@ -64,7 +66,7 @@ export const usualLooks: Record<Meaning, LayerLook> = {
 
 export function firstDrawingRecipe(): DrawingRecipe {
   return {
-    place: { turn: 0, mirror: false, datum: 'corner', point: [0, 0] },
+    place: { turn: 0, mirror: false, datum: 'corner', point: [0, 0], at: [0, 0] },
     stock: null,
     byLayer: {},
     byContour: {},
@@ -90,6 +92,7 @@ export const drawingRecipeSchema = Joi.object<DrawingRecipe>({
     mirror: Joi.boolean().strict().required(),
     datum: Joi.string().valid('drawn', 'corner', 'middle', 'point').required(),
     point: Joi.array().items(number.min(-1e6).max(1e6)).length(2).required(),
+    at: Joi.array().items(number.min(-20_000).max(20_000)).length(2).required(),
   }).required(),
   stock: Joi.object({
     width: number.min(1).max(20_000).required(),

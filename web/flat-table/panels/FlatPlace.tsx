@@ -10,10 +10,10 @@ import { NumberField } from './NumberField.tsx';
 import { saveDrawing } from './recipe.ts';
 
 const datums: [DrawingRecipe['place']['datum'], string][] = [
-  ['corner', 'low left corner of the drawing'],
-  ['middle', 'middle of the drawing'],
-  ['drawn', 'where the file has it'],
-  ['point', 'a point of the drawing'],
+  ['corner', 'its low left corner'],
+  ['middle', 'its middle'],
+  ['drawn', 'its own zero'],
+  ['point', 'a point of it'],
 ];
 
 /** The sheet, and where the drawing lies on it: datum, turn, mirror, with figures of what is left over. */
@@ -32,7 +32,7 @@ export function FlatPlace(props: PanelProps & { view: FlatView | null }) {
       <h2>Sheet and datum</h2>
       <ReceiverChoice {...props} />
       <label className="row">
-        X 0, Y 0 is the
+        Laid by
         <select className="typed" aria-label="Datum" value={place.datum} onChange={(e) => set('datum', { datum: e.target.value as typeof place.datum })}>
           {datums.map(([id, words]) => (
             <option key={id} value={id}>
@@ -62,6 +62,10 @@ export function FlatPlace(props: PanelProps & { view: FlatView | null }) {
         </>
       )}
       <div className="row">
+        <NumberField label="at X" value={place.at[0]} unit="mm" low={-20_000} high={20_000} save={(v) => set('place', { at: [v, place.at[1]] })} width={64} />
+        <NumberField label="Y" value={place.at[1]} unit="mm" low={-20_000} high={20_000} save={(v) => set('place', { at: [place.at[0], v] })} width={64} />
+      </div>
+      <div className="row">
         <NumberField label="Turned by" value={place.turn} unit="°" low={-360} high={360} save={(v) => set('turn', { turn: v })} />
         <button className="plain small" onClick={() => set('turn', { turn: (place.turn + 90) % 360 })}>
           90° on
@@ -73,14 +77,7 @@ export function FlatPlace(props: PanelProps & { view: FlatView | null }) {
       <fieldset className="boxed">
         <legend>Sheet</legend>
         {stock === null ? (
-          <button
-            className="plain"
-            onClick={() =>
-              save('the sheet', {
-                stock: { width: receiver.bed[0], height: receiver.bed[1], thickness: Math.min(3, receiver.bed[2]), material: '', zZero: 'top' },
-              })
-            }
-          >
+          <button className="plain" onClick={() => save('the sheet', sheetFor(view, receiver.bed, place))}>
             Choose a sheet
           </button>
         ) : (
@@ -124,6 +121,17 @@ export function FlatPlace(props: PanelProps & { view: FlatView | null }) {
       </section>
     </>
   );
+}
+
+const rim = 10;
+
+/** A sheet that holds the drawing with a rim, in whole centimetres, and the drawing laid inside the rim. */
+function sheetFor(view: FlatView | null, bed: readonly number[], place: DrawingRecipe['place']): Partial<DrawingRecipe> {
+  const [w, h] = view ? [view.box[2] - view.box[0], view.box[3] - view.box[1]] : [bed[0], bed[1]];
+  const side = (v: number, most: number) => Math.min(most, Math.ceil((v + 2 * rim) / 10) * 10);
+  const stock = { width: side(w, bed[0]), height: side(h, bed[1]), thickness: Math.min(3, bed[2]), material: '', zZero: 'top' as const };
+  const at: [number, number] = place.datum === 'corner' ? [rim, rim] : place.datum === 'middle' ? [stock.width / 2, stock.height / 2] : place.at;
+  return { stock, place: { ...place, at } };
 }
 
 /** What is left over on each side of the sheet, with figures. */

@@ -55,7 +55,15 @@ export function FlatReceivedPanel(props: PanelProps & { received: FlatReceived |
           />
           <label className="row">
             <span style={{ whiteSpace: 'nowrap' }}>Order of cuts</span>
-            <input type="range" style={{ flex: 1, minWidth: 60 }} aria-label="Order of cuts" min={0} max={count} value={upTo} onChange={(e) => setUpTo(Number(e.target.value))} />
+            <input
+              type="range"
+              style={{ flex: 1, minWidth: 60 }}
+              aria-label="Order of cuts"
+              min={0}
+              max={count}
+              value={upTo}
+              onChange={(e) => setUpTo(Number(e.target.value))}
+            />
             <span className="figure" style={{ whiteSpace: 'nowrap' }}>
               {upTo} of {count}
             </span>

@@ -159,7 +159,8 @@ function Compared({ operation }: { operation: OperationView }) {
       )}
       {drawn && (
         <p>
-          <span className="figure">{count(drawn.contours)}</span> contours, <span className="figure">{lengthText(drawn.length)} mm</span> long
+          <span className="figure">{count(drawn.contours)}</span> {drawn.contours === 1 ? 'contour' : 'contours'},{' '}
+          <span className="figure">{lengthText(drawn.length)} mm</span> long
           {drawn.deviation > 0 ? (
             <>
               , within <span className="figure">{distanceText(drawn.deviation)}</span> of the part
