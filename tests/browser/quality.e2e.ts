@@ -8,11 +8,14 @@ const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.mi
 let app: App;
 let jobId: string;
 let partId: string;
+let flatId: string;
 beforeAll(async () => {
   app = await startApp();
-  jobId = await newJob(app, 'Quality', [dataPath('as1-oc-214.stp'), dataPath('Spider_binary.stl')]);
+  jobId = await newJob(app, 'Quality', [dataPath('as1-oc-214.stp'), dataPath('Spider_binary.stl'), dataPath('paths-data-02-t.svg')]);
   await eventually(async () => (await marksOf(app.driver, 'plate')).length === 7 && (await marksOf(app.driver, 'Spider_binary')).length === 7, 'the rows', 60);
-  partId = (await app.world.until(jobId, () => true)).parts.find((p) => p.name === 'l-bracket')!.id;
+  const { parts } = await app.world.until(jobId, (j) => j.parts.some((p) => p.name === 'paths-data-02-t'));
+  partId = parts.find((p) => p.name === 'l-bracket')!.id;
+  flatId = parts.find((p) => p.name === 'paths-data-02-t')!.id;
 });
 afterAll(() => app?.close());
 
@@ -33,7 +36,9 @@ test('axe-core finds nothing serious on any main view, in both themes', async ()
     '/',
     `/jobs/${jobId}`,
     '/receivers',
-    ...['source', 'size', 'soundness', 'stance', 'facets', 'file', 'received'].map((s) => `/jobs/${jobId}/parts/${partId}?step=${s}`),
+    ...['source', 'size', 'soundness', 'stance', 'facets', 'file', 'received'].flatMap((s) =>
+      [partId, flatId].map((id) => `/jobs/${jobId}/parts/${id}?step=${s}`),
+    ),
   ];
   for (const theme of ['light', 'dark']) {
     for (const view of views) {
@@ -65,7 +70,7 @@ test('first load of the Ledger: at most 350 kB of JavaScript (gzip); three and t
 
 test('no page scrolls at 1280 x 800, and no script of ours fails', async () => {
   const { driver, base } = app;
-  for (const view of ['/', `/jobs/${jobId}`, `/jobs/${jobId}/parts/${partId}?step=facets`]) {
+  for (const view of ['/', `/jobs/${jobId}`, ...[partId, flatId].map((id) => `/jobs/${jobId}/parts/${id}?step=facets`)]) {
     await driver.get(base + view);
     await pause(1200);
     const [wide, high] = (await driver.executeScript(

@@ -43,6 +43,10 @@ const patterns: Partial<Record<FlatLine['meaning'], number[]>> = {
   pocket: [9, 3, 3, 3],
 };
 
+/** Most gaps with a ring, and with their figure, in sight at once. */
+const mostRings = 400;
+const mostLabels = 40;
+
 /** A sheet seen from above: pans, zooms, draws and picks. Draws only when something changed. */
 export class FlatStage {
   private readonly canvas: HTMLCanvasElement;
@@ -310,7 +314,12 @@ export class FlatStage {
     const hidden = this.picture!.hidden;
     if (view.edges) this.plain(c, view.edges.points, view.edges.starts, null, this.inks.muted, 0.8, 0);
     const byMeaning = new Map<string, FlatLine[]>();
-    for (const l of view.lines) if (!hidden.has(l.meaning)) byMeaning.set(l.meaning, [...(byMeaning.get(l.meaning) ?? []), l]);
+    for (const l of view.lines) {
+      if (hidden.has(l.meaning)) continue;
+      const list = byMeaning.get(l.meaning);
+      if (list) list.push(l);
+      else byMeaning.set(l.meaning, [l]);
+    }
     c.strokeStyle = this.inks.designed;
     for (const [meaning, list] of byMeaning) {
       c.lineWidth = meaning === 'cut' || meaning === 'small' ? 2 : 1.4;
@@ -379,26 +388,37 @@ export class FlatStage {
 
   private gapsOf(c: CanvasRenderingContext2D, gaps: NonNullable<FlatPicture['gaps']>): void {
     c.font = '12px "JetBrains Mono Variable", monospace';
-    gaps.forEach((g, i) => {
-      const [ax, ay] = this.toScreen(g.a[0], g.a[1]);
-      const [bx, by] = this.toScreen(g.b[0], g.b[1]);
-      const ink = g.joined ? this.inks.look : this.inks.stop;
+    const { clientWidth: w, clientHeight: h } = this.canvas;
+    // Rings in two inks, all of one in a single stroke: there may be thousands. Figures stand beside the first few in sight.
+    let labels = 0;
+    for (const joined of [false, true]) {
+      const ink = joined ? this.inks.look : this.inks.stop;
       c.strokeStyle = ink;
       c.fillStyle = ink;
-      c.lineWidth = 2;
-      c.beginPath();
-      c.moveTo(ax, ay);
-      c.lineTo(bx, by);
-      c.stroke();
-      for (const [x, y] of [[ax, ay], [bx, by]]) c.fillRect(x - 3, y - 3, 6, 6); // prettier-ignore
-      c.beginPath();
-      c.arc((ax + bx) / 2, (ay + by) / 2, Math.max(12, Math.hypot(ax - bx, ay - by) / 2 + 7), 0, 7);
       c.lineWidth = 1.5;
-      c.setLineDash(g.joined ? [] : [3, 3]);
+      c.beginPath();
+      let rings = 0;
+      for (const g of gaps) {
+        if (g.joined !== joined) continue;
+        const [ax, ay] = this.toScreen(g.a[0], g.a[1]);
+        const [bx, by] = this.toScreen(g.b[0], g.b[1]);
+        const [mx, my] = [(ax + bx) / 2, (ay + by) / 2];
+        if (mx < -20 || my < -20 || mx > w + 20 || my > h + 20) continue;
+        c.moveTo(ax, ay);
+        c.lineTo(bx, by);
+        if (rings++ < mostRings) {
+          const r = Math.max(12, Math.hypot(ax - bx, ay - by) / 2 + 7);
+          c.moveTo(mx + r, my);
+          c.arc(mx, my, r, 0, 7);
+          c.fillRect(ax - 3, ay - 3, 6, 6);
+          c.fillRect(bx - 3, by - 3, 6, 6);
+        }
+        if (labels++ < mostLabels) c.fillText(`${Number(g.distance.toPrecision(2))} mm`, mx + 16, my - 12);
+      }
+      c.setLineDash(joined ? [] : [3, 3]);
       c.stroke();
       c.setLineDash([]);
-      if (i < 40) c.fillText(`${Number(g.distance.toPrecision(2))} mm`, (ax + bx) / 2 + 16, (ay + by) / 2 - 12);
-    });
+    }
   }
 
   private spotsOf(c: CanvasRenderingContext2D, { list }: NonNullable<FlatPicture['spots']>): void {

@@ -15,7 +15,7 @@ import { sizeOf } from '../geometry/box.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
 import { identityRows } from '../geometry/rows.ts';
 import { OpenSolid } from '../kernel/facets.ts';
-import type { Kernel } from '../kernel/kernel.ts';
+import { kernelMessage, type Kernel } from '../kernel/kernel.ts';
 import { openStep, type OpenSurface, type SolidPart, type TreeNode } from '../kernel/open-step.ts';
 import { receivers } from '../receivers/receivers.ts';
 import { readings } from '../size/readings.ts';
@@ -132,7 +132,19 @@ async function exactDesign(format: 'STEP' | 'IGES', bytes: Uint8Array, fileName:
   const header = format === 'STEP' ? readStepHeader(latin(bytes)) : null;
   const iges = format === 'IGES' ? readIgesHeader(bytes) : null;
   const unit = header ? header.unit : iges!.unit;
-  const opened = openStep(await kernels.opening(), bytes, choices, format);
+  const kernel = await kernels.opening();
+  let opened: ReturnType<typeof openStep>;
+  try {
+    opened = openStep(kernel, bytes, choices, format);
+  } catch (thrown) {
+    if (thrown instanceof Unusable) throw thrown;
+    // The kernel throws bare numbers on some damaged files.
+    throw new Unusable(
+      'kernel-failed',
+      `The ${format} file could not be opened (${kernelMessage(kernel, thrown)}).`,
+      'Export it again from the program that made it.',
+    );
+  }
   const base = fileName.replace(/\.[^.]*$/, '') || 'Part';
   const nameless = opened.parts.filter((part) => nobodysName.test(part.name));
   nameless.forEach((part, i) => {

@@ -385,8 +385,9 @@ function mergedPair(s: Segment, t: Segment, tolerance: number): Segment | null {
   if (s.kind === 'arc' && t.kind === 'arc' && s.sweep * t.sweep > 0 && !isFull(s) && !isFull(t)) {
     if (distance(s.centre, t.centre) > tolerance || Math.abs(s.radius - t.radius) > tolerance) return null;
     const sweep = s.sweep + t.sweep;
-    if (Math.abs(sweep) > turn + 1e-6) return null;
-    return { ...s, sweep: Math.abs(Math.abs(sweep) - turn) < 1e-6 ? Math.sign(sweep) * turn : sweep };
+    const near = Math.max(1e-6, (4 * tolerance) / s.radius);
+    if (Math.abs(sweep) > turn + near) return null;
+    return { ...s, sweep: Math.abs(Math.abs(sweep) - turn) < near ? Math.sign(sweep) * turn : sweep };
   }
   return null;
 }

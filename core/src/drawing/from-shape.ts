@@ -9,7 +9,7 @@ import { frameFor, toManifold, withSolids, type Engine } from '../join/engine.ts
 import { SolidBuilder } from '../kernel/build.ts';
 import { OpenSolid } from '../kernel/facets.ts';
 import type { Kernel } from '../kernel/kernel.ts';
-import { faceOutline, normalOf, sectionOutline, viewOutline, type Frame } from '../kernel/outline.ts';
+import { faceOutline, kernelCurve, normalOf, sectionOutline, viewOutline, type Frame, type Outline } from '../kernel/outline.ts';
 import { chained } from './chain.ts';
 import { contourOf, emptyDrawing, type Contour, type Drawing, type Layer, type Meaning } from './drawing.ts';
 import { fitContour, mergedContour } from './fit.ts';
@@ -97,25 +97,27 @@ const drawingOf = (layers: Layer[]): Drawing => ({ ...emptyDrawing(), layers });
 function tidied(contours: Contour[], name: string, tolerance: number): Layer {
   const real = contours.filter((c) => c.segments.some((s) => lengthOf(s) > tolerance * 10));
   const { drawing } = chained(withoutDoubles(drawingOf([layerOf(name, real)]), tolerance).drawing, tolerance * 10);
-  return { ...drawing.layers[0], contours: (drawing.layers[0]?.contours ?? []).map((c) => mergedContour(c, tolerance)) };
+  return { ...drawing.layers[0], contours: (drawing.layers[0]?.contours ?? []).map((c) => mergedContour(c, kernelCurve)) };
 }
 
 const edgeTolerance = 1e-6;
 
 function ofSolid(k: Kernel, brep: string, view: ShapeView, engine: Engine): Drawn {
   const said: string[] = [];
-  const note = (sampled: number) => {
-    if (sampled > 0) said.push(`${sampled} curves have no exact form and came as short lines.`);
+  let near = 0;
+  const note = (o: Outline) => {
+    if (o.sampled > 0) said.push(`${o.sampled} curves have no exact form and came as short lines.`);
+    if (o.near > 0) near = kernelCurve;
   };
   if (view.kind === 'section') {
     const o = sectionOutline(k, brep, sectionFrames[view.axis](view.height));
-    note(o.sampled);
-    return { drawing: ordered(drawingOf([tidied(o.visible, 'section', edgeTolerance)])).drawing, deviation: 0, said };
+    note(o);
+    return { drawing: ordered(drawingOf([tidied(o.visible, 'section', edgeTolerance)])).drawing, deviation: near, said };
   }
   if (view.kind === 'face') {
     const { outline } = faceOutline(k, brep, view.face);
-    note(outline.sampled);
-    return { drawing: ordered(drawingOf([tidied(outline.visible, 'face', edgeTolerance)])).drawing, deviation: 0, said };
+    note(outline);
+    return { drawing: ordered(drawingOf([tidied(outline.visible, 'face', edgeTolerance)])).drawing, deviation: near, said };
   }
   const solid = new OpenSolid(k, brep);
   let mesh: Mesh;
@@ -126,19 +128,21 @@ function ofSolid(k: Kernel, brep: string, view: ShapeView, engine: Engine): Draw
   }
   if (view.kind === 'stack') {
     const layers = heightsOf(mesh, view.pitch).map((z) => {
-      const layer = tidied(sectionOutline(k, brep, sectionFrames.z(z)).visible, `z ${z.toFixed(3)} mm`, edgeTolerance);
+      const o = sectionOutline(k, brep, sectionFrames.z(z));
+      note(o);
+      const layer = tidied(o.visible, `z ${z.toFixed(3)} mm`, edgeTolerance);
       return { ...layer, contours: layer.contours.map((c) => ({ ...c, depth: z })) };
     });
-    return { drawing: drawingOf(layers.filter((l) => l.contours.length > 0)), deviation: 0, said };
+    return { drawing: drawingOf(layers.filter((l) => l.contours.length > 0)), deviation: near, said };
   }
   const o = viewOutline(k, brep, viewFrames[view.view], view.edges === 'hidden');
-  note(o.sampled);
+  note(o);
   const exact = o.visible.flatMap((c) => c.segments);
   const rough = silhouette(engine, mesh, viewFrames[view.view], silhouetteFacets * 2);
   const silhouettes = rough.contours.map((c) => snappedTo(c, exact, silhouetteFacets * 4));
   const outer = ordered(drawingOf([layerOf('outline', silhouettes)])).drawing.layers[0];
-  const off = leftRough(outer.contours, exact) ? rough.deviation + silhouetteFacets : 0;
-  if (off > 0) said.push('Parts of the silhouette have no exact edge; they are within the stated deviation.');
+  const off = leftRough(outer.contours, exact) ? rough.deviation + silhouetteFacets : near;
+  if (off > near) said.push('Parts of the silhouette have no exact edge; they are within the stated deviation.');
   if (view.edges === 'silhouette') return { drawing: drawingOf([outer]), deviation: off, said };
   const inner = withoutDoubles(drawingOf([outer, layerOf('edges', o.visible)]), 1e-4).drawing.layers[1];
   const layers = [outer, meaning(tidied(inner.contours, 'edges', edgeTolerance), 'score')];

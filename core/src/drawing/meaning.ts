@@ -50,7 +50,9 @@ export function meantContours(drawing: Drawing, recipe: DrawingRecipe): Meant[] 
     const layerHand = recipe.byLayer[layer] as Meaning | undefined;
     if (layerHand) return as(layerHand, `layer "${layer}" chosen by hand`);
     if (contour.meaning) return as(contour.meaning, 'made so');
-    for (const [pattern, meaning] of nameRules) if (pattern.test(layer)) return as(meaning, `name of layer "${layer}"`);
+    const named = nameRules.find(([pattern]) => pattern.test(layer))?.[1];
+    // "Cut" says little of a closed contour: its size may make it a hole or a small part.
+    if (named && !(named === 'cut' && depth >= 0)) return as(named, `name of layer "${layer}"`);
     const thickness = recipe.stock?.thickness ?? Infinity;
     if (contour.depth && contour.depth > 0 && contour.depth < thickness && thickness < Infinity) return as('pocket', `${contour.depth} mm deep`);
     const [first] = contour.segments;

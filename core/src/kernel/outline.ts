@@ -22,13 +22,15 @@ export interface Outline {
   hidden: Contour[];
   /** Curves that had to be sampled, because the kernel has no exact form for them. */
   sampled: number;
+  /** Curves of the kernel that came as lines or arcs they lie on within `kernelCurve`. */
+  near: number;
 }
 
 /**
  * What the kernel's own curves of intersection and silhouette are off at most, mm: measured 7e-6 for sections (chains of 1,000 chords) and
  * 4e-5 for views (degree 5) on cylinders of 5 mm that are given as B-splines.
  */
-const kernelCurve = 1e-4;
+export const kernelCurve = 1e-4;
 
 type Keep = <T extends { delete(): void }>(object: T) => T;
 
@@ -47,11 +49,11 @@ export function viewOutline(k: Kernel, brep: string, frame: Frame, hidden: boole
     algo.Update();
     algo.Hide();
     const result = keep(new k.HLRBRep_HLRToShape(algo));
-    const out: Outline = { visible: [], hidden: [], sampled: 0 };
+    const out: Outline = { visible: [], hidden: [], sampled: 0, near: 0 };
     // In the projector's own coordinates the drawing lies in X and Y.
     const flat: Frame = { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0] };
-    for (const kind of ['VCompound', 'OutLineVCompound']) out.sampled += edgesInto(k, keep, result[kind](), flat, out.visible);
-    if (hidden) for (const kind of ['HCompound', 'OutLineHCompound']) out.sampled += edgesInto(k, keep, result[kind](), flat, out.hidden);
+    for (const kind of ['VCompound', 'OutLineVCompound']) edgesInto(k, keep, result[kind](), flat, out.visible, out);
+    if (hidden) for (const kind of ['HCompound', 'OutLineHCompound']) edgesInto(k, keep, result[kind](), flat, out.hidden, out);
     return out;
   });
 }
@@ -63,8 +65,8 @@ export function sectionOutline(k: Kernel, brep: string, frame: Frame): Outline {
     const plane = keep(new k.gp_Pln(keep(new k.gp_Pnt(...frame.origin)), keep(new k.gp_Dir(...normalOf(frame)))));
     const section = keep(new k.BRepAlgoAPI_Section(shape, plane, false));
     section.Build(keep(new k.Message_ProgressRange()));
-    const out: Outline = { visible: [], hidden: [], sampled: 0 };
-    out.sampled = edgesInto(k, keep, section.Shape(), frame, out.visible);
+    const out: Outline = { visible: [], hidden: [], sampled: 0, near: 0 };
+    edgesInto(k, keep, section.Shape(), frame, out.visible, out);
     return out;
   });
 }
@@ -88,8 +90,8 @@ export function faceOutline(k: Kernel, brep: string, face: number): { outline: O
     // A face seen from inside the solid is turned over, so that it is drawn as it is seen from outside.
     if (found.Orientation() === k.TopAbs_Orientation.TopAbs_REVERSED) x = [-x[0], -x[1], -x[2]];
     const frame: Frame = { origin: [o.X(), o.Y(), o.Z()], x, y };
-    const outline: Outline = { visible: [], hidden: [], sampled: 0 };
-    outline.sampled = edgesInto(k, keep, found, frame, outline.visible);
+    const outline: Outline = { visible: [], hidden: [], sampled: 0, near: 0 };
+    edgesInto(k, keep, found, frame, outline.visible, outline);
     return { outline, frame };
   });
 }
@@ -103,24 +105,23 @@ function guarded<T>(k: Kernel, what: string, work: (keep: Keep) => T): T {
   }
 }
 
-/** All edges of a shape as contours of one segment; gives back how many were sampled. */
-function edgesInto(k: Kernel, keep: Keep, shape: Kernel, frame: Frame, out: Contour[]): number {
-  if (!shape || shape.IsNull()) return 0;
+/** All edges of a shape as contours of one segment; counts those that are not exact. */
+function edgesInto(k: Kernel, keep: Keep, shape: Kernel, frame: Frame, out: Contour[], counts: Outline): void {
+  if (!shape || shape.IsNull()) return;
   k.BRepLib.BuildCurves3d(shape);
   const edges = keep(new k.TopExp_Explorer(shape, k.TopAbs_ShapeEnum.TopAbs_EDGE, k.TopAbs_ShapeEnum.TopAbs_SHAPE));
-  let sampled = 0;
   for (; edges.More(); edges.Next()) {
     const curve = keep(new k.BRepAdaptor_Curve(k.TopoDS.Edge(edges.Current())));
     const made = segmentsOf(k, keep, curve, frame);
-    if (made.sampled) sampled++;
+    if (made.sampled) counts.sampled++;
+    if (made.near) counts.near++;
     for (const s of made.segments) out.push(contourOf([s], false));
   }
-  return sampled;
 }
 
 const dot = (a: P3, b: P3) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 
-function segmentsOf(k: Kernel, keep: Keep, curve: Kernel, frame: Frame): { segments: Segment[]; sampled: boolean } {
+function segmentsOf(k: Kernel, keep: Keep, curve: Kernel, frame: Frame): { segments: Segment[]; sampled: boolean; near?: boolean } {
   const type = curve.GetType();
   const { origin, x, y } = frame;
   const from = curve.FirstParameter();
@@ -153,7 +154,10 @@ function segmentsOf(k: Kernel, keep: Keep, curve: Kernel, frame: Frame): { segme
   }
   if (type === kinds.GeomAbs_BSplineCurve || type === kinds.GeomAbs_BezierCurve) {
     const spline = splineOf(keep, curve, type === kinds.GeomAbs_BezierCurve, flat, from, to);
-    if (spline) return { segments: [recognised(spline, kernelCurve)], sampled: false };
+    if (spline) {
+      const plain = recognised(spline, kernelCurve);
+      return { segments: [plain], sampled: false, near: plain !== spline };
+    }
   }
   const points: P2[] = [];
   for (let i = 0; i <= 64; i++) points.push(at(from + ((to - from) * i) / 64));
