@@ -78,3 +78,24 @@ export function shoelace(points: readonly P2[]): number {
   });
   return Math.abs(sum) / 2;
 }
+
+/** A text DXF as binary, R13 and later: two-byte codes, values by their code. Source: DXF Reference, binary DXF files. */
+export function binaryOf(text: string): Buffer {
+  const lines = text.split('\n');
+  const pieces: Buffer[] = [Buffer.from(`${'x'.repeat(7)} Binary DXF\r\n\x1a\0`, 'latin1')];
+  for (let i = 0; i + 1 < lines.length; i += 2) {
+    const code = Number(lines[i]);
+    const value = lines[i + 1];
+    const head = Buffer.alloc(2);
+    head.writeInt16LE(code);
+    const float = (code >= 10 && code <= 59) || (code >= 110 && code <= 149) || (code >= 210 && code <= 239);
+    const long = (code >= 90 && code <= 99) || (code >= 420 && code <= 429);
+    const short = (code >= 60 && code <= 79) || (code >= 170 && code <= 179) || (code >= 270 && code <= 289) || (code >= 370 && code <= 389);
+    const body = float ? Buffer.alloc(8) : long ? Buffer.alloc(4) : short ? Buffer.alloc(2) : Buffer.from(`${value}\0`, 'latin1');
+    if (float) body.writeDoubleLE(Number(value));
+    else if (long) body.writeInt32LE(Number(value));
+    else if (short) body.writeInt16LE(Number(value));
+    pieces.push(head, body);
+  }
+  return Buffer.concat(pieces);
+}

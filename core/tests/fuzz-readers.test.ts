@@ -16,6 +16,13 @@ import { identityRows } from '../src/geometry/rows.ts';
 import { mend, safeMend } from '../src/mend/mend.ts';
 import { nodeEngine } from '../src/join/load.ts';
 import { fullCheck } from '../src/soundness/full-check.ts';
+import { checkDrawing } from '../src/drawing/check.ts';
+import { contourOf, type Drawing } from '../src/drawing/drawing.ts';
+import { readDxf } from '../src/formats/dxf/read.ts';
+import { dxfFile } from '../src/formats/dxf/write.ts';
+import { readSvg } from '../src/formats/svg/read.ts';
+import { svgFile } from '../src/formats/svg/write.ts';
+import { binaryOf, board, layerOf } from './drawing.data.ts';
 import { boxMesh, dataFile } from './data.ts';
 import { ballMesh, dice } from './data.more.ts';
 
@@ -91,7 +98,34 @@ function run(sources: Buffer[], read: (bytes: Buffer) => unknown, seed: number):
   return counts;
 }
 
+/** What a drawing's reader gives can be checked and has finite figures. */
+function saneDrawing(file: { drawing: Drawing; findings: { message: string }[] }): void {
+  const found = checkDrawing(file.drawing);
+  expect([found.length, found.area, ...found.box].every(Number.isFinite)).toBe(true);
+  for (const finding of file.findings) expect(finding.message).toMatch(/\.$/);
+}
+
 describe('mutated files: no crash, no hang, no unbounded memory', () => {
+  const contours = [
+    ...board(),
+    contourOf([{ kind: 'arc', centre: [20, 20], radius: 8, start: 0.3, sweep: 2 }], false),
+    contourOf([{ kind: 'ellipse', centre: [60, 60], u: [20, 5], ratio: 0.5, start: 1, sweep: -2 }], false),
+    contourOf([{ kind: 'bezier', points: [[10, 80], [20, 100], [40, 75], [50, 90]] }], false), // prettier-ignore
+  ];
+  test('DXF, R12, 2000 and binary', () => {
+    const text = (version: 'R12' | '2000') => bytesOf(dxfFile({ layers: [layerOf('a', version === 'R12' ? contours.slice(0, 3) : contours)], blocks: [{ name: 'b', layers: [{ name: 'a', contours: contours.slice(1, 2) }], places: [[0, 0], [9, 9]] }] }, version, 'mm', 1)); // prettier-ignore
+    const counts = run([text('R12'), text('2000'), binaryOf(text('2000').toString('latin1'))], (b) => saneDrawing(readDxf(b)), 31);
+    expect(counts.read).toBeGreaterThan(10);
+    expect(counts.refused).toBeGreaterThan(10);
+  });
+  test('SVG: paths, shapes, copies, styles', () => {
+    const written = bytesOf(svgFile([layerOf('a', contours)], 't', null));
+    const rich = dataFile('paths-data-02-t.svg');
+    const made = Buffer.from('<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9" width="9mm" height="9mm"><style>.a{stroke:red}</style><defs><symbol id="s" viewBox="0 0 2 2"><rect width="2" height="1" rx=".3"/></symbol></defs><g id="g" transform="rotate(3) scale(2 1)"><use href="#s" x="1" width="3" height="3"/><ellipse rx="2" ry="1"/><polygon class="a" points="0,0 1,0 1,1"/></g></svg>'); // prettier-ignore
+    const counts = run([written, rich, made], (b) => saneDrawing(readSvg(b)), 32);
+    expect(counts.read).toBeGreaterThan(10);
+    expect(counts.refused).toBeGreaterThan(10);
+  });
   test('STL, both encodings', () => {
     const counts = run([bytesOf(binaryStl(mesh, 1, 'fuzz')), bytesOf(asciiStl(mesh, 1, 'fuzz'))], (b) => readStl(b), 11);
     expect(counts.read).toBeGreaterThan(10);

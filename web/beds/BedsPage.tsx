@@ -54,7 +54,7 @@ interface Kept {
 }
 
 function Beds({ jobId, tools }: { jobId: string; tools: JobTools }) {
-  const all = tools.job!.parts.filter((p) => !p.leftOut);
+  const all = tools.job!.parts.filter((p) => !p.leftOut && p.summary.kind !== 'drawing');
   const store = `tall-kite-beds-${jobId}`;
   const [kept, setKept] = useState<Kept>(() => {
     const fresh: Kept = { receiver: 'lark', spacing: receiverOf('lark').spacing, margin: 3, out: [], laid: null, key: '' };

@@ -54,13 +54,17 @@ async function viewAt(path: string): Promise<View> {
   return unpackView(await response.arrayBuffer());
 }
 
+/** Proposals that are shown on the light table of their part. */
+const elsewhere = ['mend', 'lighter', 'draw', 'clean', 'node', 'raise'];
+
 /** The parts on the table, the list beside them, and what can be done with those chosen. */
 export function JoinTable({ tools }: { tools: JobTools }) {
   const host = useRef<HTMLDivElement>(null);
   const scene = useRef<Assembly | null>(null);
   const { theme } = useTheme();
   const job = tools.job!;
-  const parts = job.parts;
+  // Drawings are flat: they have no place in space.
+  const parts = useMemo(() => job.parts.filter((p) => p.summary.kind !== 'drawing'), [job.parts]);
   const [chosen, setChosen] = useState<string[]>([]);
   const [side, setSide] = useState<Side | null>('corner');
   const [axis, setAxis] = useState<number | null>(null);
@@ -71,7 +75,7 @@ export function JoinTable({ tools }: { tools: JobTools }) {
   const views = useQueries({
     queries: shown.map((p) => ({ queryKey: ['view', p.id, p.view], staleTime: Infinity, queryFn: () => viewAt(`/api/parts/${p.id}/geometry?what=view`) })),
   });
-  const proposal: OperationView | null = job.operations.filter((o) => isProposalKind(o.kind) && o.kind !== 'mend' && o.kind !== 'lighter').pop() ?? null;
+  const proposal: OperationView | null = job.operations.filter((o) => isProposalKind(o.kind) && !elsewhere.includes(o.kind)).pop() ?? null;
   const made = proposal?.state === 'ready' ? proposal.made : [];
   const madeViews = useQueries({
     queries: made.map((_, n) => ({

@@ -91,9 +91,23 @@ export class HeavyThread {
     this.silence = silenceMs;
   }
 
-  /** Ends a thread that says nothing any more; its end refuses what it held. */
+  /** Ends a thread that says nothing any more. */
   private lost(worker: Worker): void {
     void worker.terminate();
+    this.gone(worker, 'it said nothing for too long');
+  }
+
+  /** A thread is no more: what it held is refused, and the next call starts a new one. */
+  private gone(worker: Worker, why: string): void {
+    if (this.worker !== worker) return;
+    this.worker = null;
+    const held = [...this.waiting.values()];
+    this.waiting.clear();
+    for (const waiting of held) {
+      waiting.reject(
+        new Unusable('heavy-crashed', `The computation stopped (${why}).`, 'Try once more; a design too large for the memory has to be brought in in pieces.'),
+      );
+    }
   }
 
   call<K extends keyof Work>(kind: K, request: Work[K]['request'], progress: (share: number, what: string) => void = () => {}): Promise<Work[K]['result']> {
@@ -141,21 +155,8 @@ export class HeavyThread {
       if (failure) waiting?.reject(new Unusable(failure.code, failure.message, failure.remedy));
       else waiting?.resolve(result);
     });
-    const gone = (why: string) => {
-      if (this.worker === worker) this.worker = null;
-      for (const waiting of this.waiting.values()) {
-        waiting.reject(
-          new Unusable(
-            'heavy-crashed',
-            `The computation stopped (${why}).`,
-            'Try once more; a design too large for the memory has to be brought in in pieces.',
-          ),
-        );
-      }
-      this.waiting.clear();
-    };
-    worker.on('error', (error) => gone(error.message));
-    worker.on('exit', (code) => code !== 0 && gone(`exit code ${code}`));
+    worker.on('error', (error) => this.gone(worker, error.message));
+    worker.on('exit', (code) => code !== 0 && this.gone(worker, `exit code ${code}`));
     return worker;
   }
 }
