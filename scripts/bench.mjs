@@ -1,4 +1,4 @@
-// npm run bench: the figures of the README, each with its ratio to a named peer in the same run.
+// npm run bench: the figures of the README, each with its ratio to a named peer in the same run. "-- drawings" runs those only.
 import { fork } from 'node:child_process';
 import { closeSync, mkdtempSync, openSync, readFileSync, rmSync, statSync, writeSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -25,6 +25,7 @@ import { OpenSolid } from '../core/dist/kernel/facets.js';
 import { nodeKernels, openingKernel, workingKernel } from '../core/dist/kernel/load.js';
 import { checkMesh } from '../core/dist/soundness/check-mesh.js';
 import { viewOf } from '../core/dist/view/view.js';
+import { benchDrawings } from './bench-drawings.mjs';
 
 const folder = mkdtempSync(join(tmpdir(), 'tall-kite-bench-'));
 const rows = [];
@@ -41,6 +42,12 @@ function times(n, work) {
   return median(all);
 }
 const median = (all) => [...all].sort((a, b) => a - b)[Math.floor(all.length / 2)];
+
+if (process.argv[2] === 'drawings') {
+  benchDrawings({ row, times, ms, engine: await nodeEngine() });
+  console.table(rows.map((r) => ({ ...r, ratio: r.ratio === null ? '' : r.ratio.toFixed(2) })));
+  process.exit(0);
+}
 
 /** A closed, wavy ball of exactly n triangles (n = 2 k (m - 1)). */
 function ball(k, m) {
@@ -227,6 +234,7 @@ const slicing = times(3, () => sliceMesh(half, 106 / 500));
 row('500,000 triangles sliced into 500 layers', ms(slicing), '', null, '<= 3 s', slicing <= 3000);
 const walls = times(1, () => wallThickness(left, 0.4));
 row('wall thickness of 200,000 triangles', ms(walls), '', null, '<= 10 s', walls <= 10_000);
+benchDrawings({ row, times, ms, engine });
 rmSync(folder, { recursive: true, force: true });
 console.table(rows.map((r) => ({ ...r, ratio: r.ratio === null ? '' : r.ratio.toFixed(2) })));
 process.exit(0);

@@ -152,3 +152,82 @@ describe('shaping on the command line', () => {
     }
   });
 });
+
+describe('drawings on the command line', () => {
+  const untidy = join(folder, 'untidy.dxf');
+  const line = (...[a, b, c, d]: number[]) => [0, 'LINE', 8, 'cut', 10, a, 20, b, 11, c, 21, d];
+  writeFileSync(
+    untidy,
+    `${[0, 'SECTION', 2, 'ENTITIES', ...line(0, 0, 50, 0), ...line(50.02, 0, 50, 30), ...line(50, 30, 0, 30), ...line(0, 30, 0, 0), ...line(10, 30, 20, 30), 0, 'CIRCLE', 8, 'cut', 10, 25, 20, 15, 40, 5, 0, 'RAY', 8, 'x', 10, 0, 20, 0, 0, 'ENDSEC', 0, 'EOF'].join('\n')}\n`,
+  );
+  test('inspect: contours, gaps, holes, doubles, segments, and what was left out', () => {
+    const { status, stdout } = run('inspect', untidy, '--json');
+    expect(status).toBe(2);
+    const [file] = JSON.parse(stdout).files;
+    const [part] = file.parts;
+    expect(part).toMatchObject({
+      kind: 'drawing',
+      contours: 3,
+      openContours: 2,
+      holes: 0,
+      doubles: 1,
+      crossings: 0,
+      unit: null,
+      segments: { line: 5, arc: 1 },
+    });
+    expect(part.gaps[0]).toBeCloseTo(0.02, 9);
+    expect(part.layers).toEqual([{ name: 'cut', colour: null, contours: 3 }]);
+    expect(file.leftOut).toEqual([{ what: 'RAY', count: 1, why: 'this kind is not read' }]);
+    const [inches] = JSON.parse(run('inspect', untidy, '--from-unit', 'in', '--json').stdout).files[0].parts;
+    expect(inches.length).toBeCloseTo(part.length * 25.4, 6);
+  });
+  test('write: gaps joined, version and kerf as asked, evidence and exit code; receive tells what a machine understood', () => {
+    const { status, stdout } = run(
+      'write',
+      untidy,
+      '--format',
+      'dxf',
+      '--dxf-version',
+      'R12',
+      '--join-gaps',
+      '0.05',
+      '--kerf',
+      '0.2',
+      '--out',
+      folder,
+      '--json',
+    );
+    expect(status).toBe(1);
+    const [written] = JSON.parse(stdout).written;
+    expect(written).toMatchObject({ format: 'dxf', verdict: 'look' });
+    expect(written.evidence.find((c: { quantity: string }) => c.quantity === 'Holes')).toMatchObject({ designed: 1, received: 1 });
+    expect(readFileSync(written.file, 'latin1')).toContain('AC1009');
+    const got = JSON.parse(run('receive', written.file, '--as', 'laser', '--json').stdout);
+    expect(got).toMatchObject({ as: 'laser', version: 'R12', takenAs: 'mm', openContours: 1, holes: 1 });
+    expect(got.diameters[0]).toBeCloseTo(9.8, 9);
+    expect(got.order.map((o: { meaning: string }) => o.meaning)).toEqual(['hole', 'cut', 'cut']);
+  });
+  test('a section of a solid, as SVG and PDF, and a raised drawing', () => {
+    const section = run('write', data('as1-oc-214.stp'), '--part', 'plate', '--section', 'z=10', '--format', 'svg', '--out', folder, '--json');
+    expect(section.status).toBe(0);
+    expect(JSON.parse(section.stdout).written[0].evidence.find((c: { quantity: string }) => c.quantity === 'Circles, diameters')).toMatchObject({
+      received: '6 × 10',
+    });
+    expect(run('write', data('as1-oc-214.stp'), '--part', 'plate', '--view', 'top', '--format', 'pdf', '--out', folder).status).toBe(0);
+    const raised = run('raise', join(folder, 'plate_mm.svg'), '--thickness', '4', '--out', join(folder, 'raised.stl'), '--json');
+    expect(raised.status).toBe(0);
+    expect(JSON.parse(raised.stdout).volume / ((180 * 150 - 150 * Math.PI) * 4)).toBeCloseTo(1, 3);
+  });
+  test.each([
+    [['write', untidy, '--format', 'dxf', '--dxf-version', '2004', '--out', folder], /dxf-version must be one of R12, 2000, 2018/],
+    [['write', untidy, '--format', 'dxf', '--view', 'top', '--out', folder], /is a drawing already/],
+    [['write', untidy, '--format', 'stl', '--out', folder], /flat and has no facets/],
+    [['receive', untidy, '--as', 'plotter'], /as must be one of/],
+    [['raise', untidy, '--out', join(folder, 'x.stl')], /needs a thickness/],
+    [['raise', data('Helix.stl'), '--thickness', '3', '--out', join(folder, 'x.stl')], /holds no drawing/],
+  ] as [string[], RegExp][])('%j is refused in words', (args, words) => {
+    const { status, stderr } = run(...args);
+    expect(status).toBe(2);
+    expect(stderr).toMatch(words);
+  });
+});

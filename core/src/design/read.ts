@@ -152,9 +152,24 @@ async function exactDesign(format: 'STEP' | 'IGES', bytes: Uint8Array, fileName:
   });
   for (const part of opened.parts) part.path = [...part.path.slice(0, -1).filter((name) => !nobodysName.test(name)), part.name];
   const parts = opened.parts.map((part) => solidPartOf(part, unit, format));
+  let broken = 0;
   for (const surface of opened.surfaces) {
+    const part = await surfacePart(surface, unit, format, kernels);
+    if (!part) {
+      broken++;
+      continue;
+    }
     opened.tree.push({ name: surface.name, colour: null, parts: [parts.length], children: [] });
-    parts.push(await surfacePart(surface, unit, format, kernels));
+    parts.push(part);
+  }
+  if (broken > 0) {
+    opened.findings.push({
+      code: 'surfaces-unusable',
+      severity: 'look',
+      count: broken,
+      message: `Left out: ${broken.toLocaleString('en')} surfaces whose numbers make no place in space.`,
+      remedy: 'Export them again from the program that made them.',
+    });
   }
   return { format, version: header?.protocol ?? iges!.system, unit, tree: opened.tree, parts, findings: [...(header?.findings ?? []), ...opened.findings] };
 }
@@ -162,10 +177,12 @@ async function exactDesign(format: 'STEP' | 'IGES', bytes: Uint8Array, fileName:
 /** Deviation and turn angle of the facets that stand for an open surface, mm and rad: those of the finest preset. */
 const surfaceFacets = { deviation: 0.015, angle: (5 * Math.PI) / 180 };
 
-async function surfacePart(surface: OpenSurface, unit: string | null, format: DesignFormat, kernels: Kernels): Promise<DesignPart> {
+/** An open surface as a mesh; null when it can't be placed. */
+async function surfacePart(surface: OpenSurface, unit: string | null, format: DesignFormat, kernels: Kernels): Promise<DesignPart | null> {
   const open = new OpenSolid(await kernels.working(), surface.brep);
   try {
     const { positions, triangles } = open.facets(surfaceFacets.deviation, surfaceFacets.angle);
+    if (!positions.every(Number.isFinite)) return null;
     const part = meshPart(
       { name: surface.name, above: [], partNumber: null, colour: null, mesh: { positions, triangles }, places: [identityRows] },
       surface.name,

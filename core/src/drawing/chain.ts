@@ -245,7 +245,7 @@ export function looseEnds(drawing: Drawing): LooseEnd[] {
 }
 
 /** Neighbours of a loose end that are thought of. */
-const nearest = 4;
+const nearest = 3;
 
 /** Pairs of loose ends, nearest first, each end in one pair at most. A straight contour of one piece does not pair with itself. */
 export function gapsOf(drawing: Drawing): Gap[] {
@@ -267,22 +267,7 @@ export function gapsOf(drawing: Drawing): Gap[] {
   const fars = new Float64Array(nearest);
   for (let a = 0; a < ends.length; a++) {
     const own = a * nearest;
-    let count = 0;
-    const keep = (b: number) => {
-      if (b === a) return;
-      const far = Math.hypot(flat[a * 2] - flat[b * 2], flat[a * 2 + 1] - flat[b * 2 + 1]);
-      if (count === nearest && far >= fars[nearest - 1]) return;
-      let k = count < nearest ? count++ : nearest - 1;
-      for (; k > 0 && fars[k - 1] > far; k--) {
-        fars[k] = fars[k - 1];
-        neighbours[own + k] = neighbours[own + k - 1];
-      }
-      fars[k] = far;
-      neighbours[own + k] = b;
-    };
-    // Nothing nearer can lie beyond the rings that were looked at.
-    for (let ring = 0; ring <= 4 && !(count === nearest && fars[nearest - 1] <= (ring - 1) * grid.cell); ring++) grid.ring(a, ring, keep);
-    if (count === nearest) continue;
+    if (grid.nearest(flat, a, nearest, 4, neighbours, own, fars) === nearest) continue;
     if (!tree) {
       tree = new Flatbush(ends.length);
       for (const { at } of ends) tree.add(at[0], at[1], at[0], at[1]);
@@ -291,29 +276,35 @@ export function gapsOf(drawing: Drawing): Gap[] {
     const found = tree.neighbors(ends[a].at[0], ends[a].at[1], nearest + 1).filter((b) => b !== a);
     for (let k = 0; k < nearest; k++) neighbours[own + k] = found[k] ?? -1;
   }
-  const knows = (a: number, b: number) => {
-    for (let k = 0; k < nearest; k++) if (neighbours[a * nearest + k] === b) return true;
-    return false;
+  // Two ends that are nearest to each other are a gap; then those that are nearest among the rest, and so on: the same as taking
+  // all pairs by distance, without sorting them.
+  const used = new Uint8Array(ends.length);
+  const best = new Int32Array(ends.length);
+  const may = (a: number, b: number) => {
+    if (b < 0 || used[b]) return false;
+    const own = ends[a].layer === ends[b].layer && ends[a].contour === ends[b].contour;
+    return !own || mayCloseItself(drawing.layers[ends[a].layer].contours[ends[a].contour], distance(ends[a].at, ends[b].at));
   };
-  const pairs: { a: number; b: number; far: number }[] = [];
-  for (let a = 0; a < ends.length; a++) {
-    for (let k = 0; k < nearest; k++) {
-      const b = neighbours[a * nearest + k];
-      if (b < 0 || (b < a && knows(b, a))) continue;
-      const end = ends[a];
-      const far = distance(end.at, ends[b].at);
-      const own = end.layer === ends[b].layer && end.contour === ends[b].contour;
-      if (own && !mayCloseItself(drawing.layers[end.layer].contours[end.contour], far)) continue;
-      pairs.push({ a, b, far });
+  const gaps: Gap[] = [];
+  for (let more = true; more;) {
+    more = false;
+    for (let a = 0; a < ends.length; a++) {
+      best[a] = -1;
+      if (used[a]) continue;
+      for (let k = 0; k < nearest && best[a] < 0; k++) if (may(a, neighbours[a * nearest + k])) best[a] = neighbours[a * nearest + k];
+    }
+    for (let a = 0; a < ends.length; a++) {
+      const b = best[a];
+      if (b < 0 || used[a] || used[b]) continue;
+      const far = distance(ends[a].at, ends[b].at);
+      // Equal distances may point in a ring: whoever comes first takes its own.
+      const back = best[b];
+      if (back !== a && (back < 0 ? false : distance(ends[b].at, ends[back].at) < far)) continue;
+      used[a] = used[b] = 1;
+      gaps.push({ a: ends[a], b: ends[b], distance: far });
+      more = true;
     }
   }
-  pairs.sort((x, y) => x.far - y.far);
-  const used = new Uint8Array(ends.length);
-  const gaps: Gap[] = [];
-  for (const { a, b, far } of pairs) {
-    if (used[a] || used[b]) continue;
-    used[a] = used[b] = 1;
-    gaps.push({ a: ends[a], b: ends[b], distance: far });
-  }
+  gaps.sort((x, y) => x.distance - y.distance);
   return gaps;
 }

@@ -47,4 +47,38 @@ export class PointGrid {
       }
     }
   }
+
+  /**
+   * The nearest `count` points to point i, nearest first, looked for in at most `rings` rings of cells. Gives how many are sure to be right.
+   * @param found indices, from `at` on. @param fars their distances, `count` numbers that are overwritten.
+   */
+  nearest(points: Float64Array, i: number, count: number, rings: number, found: Int32Array, at: number, fars: Float64Array): number {
+    const [px, py] = [points[i * 2], points[i * 2 + 1]];
+    const [cx, cy] = [this.xs[i], this.ys[i]];
+    let have = 0;
+    for (let ring = 0; ring <= rings; ring++) {
+      // Nothing nearer can lie beyond the rings that were looked at.
+      if (have === count && fars[count - 1] <= (ring - 1) * this.cell) return have;
+      for (let dy = -ring; dy <= ring; dy++) {
+        const step = dy === ring || dy === -ring ? 1 : Math.max(1, 2 * ring);
+        for (let dx = -ring; dx <= ring; dx += step) {
+          for (let j = this.heads[this.slot(cx + dx, cy + dy)]; j >= 0; j = this.nexts[j]) {
+            if (j === i || this.xs[j] !== cx + dx || this.ys[j] !== cy + dy) continue;
+            const x = points[j * 2] - px;
+            const y = points[j * 2 + 1] - py;
+            const far = Math.sqrt(x * x + y * y);
+            if (have === count && far >= fars[count - 1]) continue;
+            let k = have < count ? have++ : count - 1;
+            for (; k > 0 && fars[k - 1] > far; k--) {
+              fars[k] = fars[k - 1];
+              found[at + k] = found[at + k - 1];
+            }
+            fars[k] = far;
+            found[at + k] = j;
+          }
+        }
+      }
+    }
+    return have;
+  }
 }
