@@ -40,7 +40,7 @@ export function meantContours(drawing: Drawing, recipe: DrawingRecipe): Meant[] 
   const places = new Map<Contour, { depth: number; area: number }>();
   for (const n of nest(drawing)) places.set(drawing.layers[n.layer].contours[n.contour], n);
   return flat.map(({ contour: source, layer }, number): Meant => {
-    const contour = source.depth == null ? withDepth(source, layer) : source;
+    const contour = source.depth === null || source.depth === undefined ? withDepth(source, layer) : source;
     const place = places.get(source);
     const depth = place?.depth ?? -1;
     const area = place?.area ?? 0;
