@@ -1,3 +1,4 @@
+import type { Shown } from '@/light-table/shown.tsx';
 import type { FlatLine, FlatReceived, FlatSpot, FlatView } from '@/workers/flat.ts';
 
 /** Colours of the stage, from the theme. */
@@ -13,14 +14,12 @@ export interface FlatInks {
   dark: boolean;
 }
 
-export type FlatShown = 'designed' | 'both' | 'received' | 'beside';
-
 /** What is drawn. All places in mm at the machine. */
 export interface FlatPicture {
   view: FlatView | null;
   received: FlatReceived | null;
   proposed: { points: Float32Array; starts: number[]; closed: boolean[] } | null;
-  shown: FlatShown;
+  shown: Shown;
   stock: { width: number; height: number } | null;
   bed: [number, number] | null;
   chosen: number | null;
@@ -34,7 +33,7 @@ export interface FlatPicture {
 }
 
 /** Line patterns that tell meanings apart without colour, in pixels. */
-const patterns: Partial<Record<FlatLine['meaning'], number[]>> = {
+export const patterns: Partial<Record<FlatLine['meaning'], number[]>> = {
   score: [6, 4],
   engrave: [2, 3],
   bend: [12, 3, 2, 3],

@@ -10,7 +10,8 @@ import type { JobTools } from '@/shell/useJob.ts';
 import { SizePanel } from '@/light-table/panels/SizePanel.tsx';
 import { SourcePanel } from '@/light-table/panels/SourcePanel.tsx';
 import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
-import { FlatStage, nearestLine, type FlatPicture, type FlatShown } from './FlatStage.ts';
+import { inksOf, nextShown, ShownButtons, type Shown } from '@/light-table/shown.tsx';
+import { FlatStage, nearestLine, type FlatPicture } from './FlatStage.ts';
 import { FlatFile } from './panels/FlatFile.tsx';
 import { FlatLayers } from './panels/FlatLayers.tsx';
 import { FlatPlace } from './panels/FlatPlace.tsx';
@@ -18,29 +19,6 @@ import { FlatReceivedPanel } from './panels/FlatReceived.tsx';
 import { FlatSoundness } from './panels/FlatSoundness.tsx';
 import { useFlatProposal, useFlatReceived, useFlatView } from './useFlat.ts';
 import { useNodes } from './useNodes.ts';
-
-const shownNames: [FlatShown, string][] = [
-  ['designed', 'Designed'],
-  ['both', 'Both, overlaid'],
-  ['received', 'Received'],
-  ['beside', 'Side by side'],
-];
-
-function palette(theme: string) {
-  const style = getComputedStyle(document.documentElement);
-  const ink = (name: string) => style.getPropertyValue(`--${name}`).trim();
-  return {
-    sheet: ink('sheet'),
-    designed: ink('designed'),
-    received: ink('received'),
-    rule: ink('rule'),
-    muted: ink('muted'),
-    look: ink('look'),
-    stop: ink('stop'),
-    ink: ink('ink'),
-    dark: theme === 'dark',
-  };
-}
 
 /** What a step's controls lay over the drawing. */
 export type Overlay = Partial<Pick<FlatPicture, 'spots' | 'gaps' | 'unreached' | 'order'>>;
@@ -50,7 +28,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
   const host = useRef<HTMLDivElement>(null);
   const stage = useRef<FlatStage | null>(null);
   const { theme } = useTheme();
-  const [shown, setShown] = useState<FlatShown>('both');
+  const [shown, setShown] = useState<Shown>('both');
   const [overlay, setOverlay] = useState<Overlay>({});
   const [chosen, setChosen] = useState<number | null>(null);
   const [hidden, setHidden] = useState<ReadonlySet<Meaning>>(new Set());
@@ -63,7 +41,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
   const receiver = receiverOf(part.recipe.receiver);
 
   useEffect(() => {
-    const made = new FlatStage(host.current!, palette(document.documentElement.dataset.theme ?? 'light'));
+    const made = new FlatStage(host.current!, inksOf(document.documentElement.dataset.theme ?? 'light'));
     stage.current = made;
     if (process.env.NODE_ENV !== 'production' || navigator.webdriver) (window as unknown as { flatTable: FlatStage }).flatTable = made;
     return () => {
@@ -71,7 +49,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
       made.close();
     };
   }, []);
-  useEffect(() => stage.current?.recolour(palette(theme)), [theme]);
+  useEffect(() => stage.current?.recolour(inksOf(theme)), [theme]);
   useEffect(() => {
     setOverlay({});
     if (step !== 'Soundness' && step !== 'Facets') setChosen(null);
@@ -119,7 +97,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
   }, [pick, nodes.drag, step]);
   useShortcuts({
     f: () => stage.current?.fit(),
-    d: () => setShown(shownNames[(shownNames.findIndex(([s]) => s === shown) + 1) % shownNames.length][0]),
+    d: () => setShown(nextShown(shown)),
     '+': () => stage.current?.zoom(1.4),
     '-': () => stage.current?.zoom(1 / 1.4),
     Escape: () => setChosen(null),
@@ -136,20 +114,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
           data-drawn={view ? 'yes' : 'no'}
           data-received={received ? 'yes' : 'no'}
         />
-        <div className="float" style={{ left: 18, top: 12 }} role="group" aria-label="What is shown">
-          {shownNames.map(([id, name]) => (
-            <button
-              key={id}
-              className="plain small"
-              aria-pressed={shown === id}
-              disabled={!received && id !== 'designed' && id !== 'both'}
-              style={shown === id ? undefined : { color: id === 'designed' ? 'var(--designed)' : id === 'received' ? 'var(--received)' : undefined }}
-              onClick={() => setShown(id)}
-            >
-              {name}
-            </button>
-          ))}
-        </div>
+        <ShownButtons shown={shown} setShown={setShown} received={received !== null} />
         <div className="float" style={{ right: 14, top: 12 }}>
           <button className="plain small" onClick={() => stage.current?.fit()}>
             All of it

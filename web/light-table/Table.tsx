@@ -18,34 +18,19 @@ import { SizePanel } from './panels/SizePanel.tsx';
 import { newest, SoundnessPanel } from './panels/SoundnessPanel.tsx';
 import { SourcePanel } from './panels/SourcePanel.tsx';
 import { StancePanel } from './panels/StancePanel.tsx';
-import { Scene, type Pick, type Shown, type Side } from './Scene.ts';
+import { Scene, type Pick, type Side } from './Scene.ts';
+import { inksOf, nextShown, ShownButtons, type Shown } from './shown.tsx';
 import { TurnBox } from './TurnBox.tsx';
 import { useProposal, useReceived, useView } from './usePart.ts';
 
 /** What a step wants from the next click on the part. */
 export type Picking = { prompt: string; take: (pick: Pick) => void } | null;
 
-const shownNames: [Shown, string][] = [
-  ['designed', 'Designed'],
-  ['both', 'Both, overlaid'],
-  ['received', 'Received'],
-  ['beside', 'Side by side'],
-];
-
-function palette(theme: string) {
-  const style = getComputedStyle(document.documentElement);
-  const ink = (name: string) => style.getPropertyValue(`--${name}`).trim();
-  return {
-    sheet: ink('sheet'),
-    designed: ink('designed'),
-    received: ink('received'),
-    rule: ink('faint'),
-    look: ink('look'),
-    stop: ink('stop'),
-    ink: ink('ink'),
-    dark: theme === 'dark',
-  };
-}
+/** The grid under a part is fainter than rules on paper. */
+const tableInks = (theme: string) => {
+  const inks = inksOf(theme);
+  return { ...inks, rule: inks.faint };
+};
 
 /** The stage with the part on it, and the controls of the step at hand beside it. */
 export function Table({ part, step, go, tools }: { part: PartView; step: StepName; go: (step: StepName) => void; tools: JobTools }) {
@@ -68,7 +53,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   const placement = useMemo(() => (view ? placementOf(part.recipe.stance, scale, view.positions) : null), [view, part.recipe.stance, scale]);
 
   useEffect(() => {
-    const made = new Scene(host.current!, palette(document.documentElement.dataset.theme ?? 'light'));
+    const made = new Scene(host.current!, tableInks(document.documentElement.dataset.theme ?? 'light'));
     made.onTurn = () => setSide(made.side());
     scene.current = made;
     if (process.env.NODE_ENV !== 'production' || navigator.webdriver) (window as unknown as { lightTable: Scene }).lightTable = made;
@@ -77,7 +62,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
       made.close();
     };
   }, []);
-  useEffect(() => scene.current?.recolour(palette(theme)), [theme]);
+  useEffect(() => scene.current?.recolour(tableInks(theme)), [theme]);
   useEffect(() => {
     if (!view || !placement) return;
     scene.current?.setDesigned(view, false);
@@ -138,7 +123,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     t: () => turn('top'),
     u: () => turn('under'),
     a: () => turn('corner'),
-    d: () => setShown(shownNames[(shownNames.findIndex(([s]) => s === shown) + 1) % shownNames.length][0]),
+    d: () => setShown(nextShown(shown)),
     e: () => setWires(!wires),
     m: () => setMeasuring(measuring ? null : []),
     Escape: stopAll,
@@ -149,20 +134,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     <div className="table">
       <div className="stage">
         <div ref={host} style={{ position: 'absolute', inset: 0 }} data-test="stage" data-drawn={view ? 'yes' : 'no'} data-received={received ? 'yes' : 'no'} />
-        <div className="float" style={{ left: 18, top: 12 }} role="group" aria-label="What is shown">
-          {shownNames.map(([id, name]) => (
-            <button
-              key={id}
-              className="plain small"
-              aria-pressed={shown === id}
-              disabled={!received && id !== 'designed' && id !== 'both'}
-              style={shown === id ? undefined : { color: id === 'designed' ? 'var(--designed)' : id === 'received' ? 'var(--received)' : undefined }}
-              onClick={() => setShown(id)}
-            >
-              {name}
-            </button>
-          ))}
-        </div>
+        <ShownButtons shown={shown} setShown={setShown} received={received !== null} />
         <div className="float" style={{ right: 14, top: 12 }}>
           <button className="plain small" aria-pressed={wires} onClick={() => setWires(!wires)}>
             Edges of triangles

@@ -36,6 +36,14 @@ const lists: { where: string; keys: [string, string][] }[] = [
     ],
   },
   {
+    where: 'Sheet table, for a drawing',
+    keys: [
+      ['F', 'all of it in the picture'],
+      ['+ −', 'closer, further away'],
+      ['[ ] D W Esc', 'as on the light table'],
+    ],
+  },
+  {
     where: 'Join and divide',
     keys: [
       ['F K L R T U A', 'views, as on the light table'],

@@ -1,28 +1,24 @@
 'use client';
-import { useState } from 'react';
-import { fileNameOf } from 'tall-kite/recipe/recipe';
 import { dxfVersions, type DxfVersion } from 'tall-kite/formats/dxf/write';
 import { formatNames, receiverOf, type FileFormat } from 'tall-kite/receivers/receivers';
 import { lengthUnits } from 'tall-kite/size/readings';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { Downloads, formatWords } from '@/light-table/panels/FilePanel.tsx';
 import { saveRecipe, type PanelProps } from '@/light-table/panels/panel.ts';
-import { ReceiverChoice } from '@/light-table/panels/parts.tsx';
+import { NameAndWrite, ReceiverChoice } from '@/light-table/panels/parts.tsx';
 import type { FlatView } from '@/workers/flat.ts';
 import { NumberField } from './NumberField.tsx';
 import { saveDrawing } from './recipe.ts';
 
 /** Format, version, unit and name of a drawing's file, and the file itself. */
 export function FlatFile(props: PanelProps & { view: FlatView | null }) {
-  const { part, tools, view } = props;
+  const { part, view } = props;
   const { recipe } = part;
   const { file } = recipe;
   const how = recipe.drawing!;
-  const [name, setName] = useState(file.name ?? '');
   const receiver = receiverOf(recipe.receiver);
   const cutter = receiver.cutter!;
   const set = (what: string, change: Partial<typeof file>) => saveRecipe(props, `${what} of ${part.name}`, { file: { ...file, ...change } });
-  const busy = part.file?.state === 'queued' || part.file?.state === 'writing';
   const curves = Object.entries(part.summary.drawing!.segments).some(([kind, n]) => n > 0 && kind !== 'line' && kind !== 'arc');
   const mustFit = curves && file.format === 'dxf' && (how.version === 'R12' || !cutter.curves);
   const unread = file.format === 'dxf' && !cutter.versions.includes(how.version);
@@ -128,25 +124,7 @@ export function FlatFile(props: PanelProps & { view: FlatView | null }) {
           )}
         </>
       )}
-      <label className="row">
-        Name
-        <input
-          className="typed"
-          style={{ width: 200 }}
-          value={name}
-          maxLength={100}
-          placeholder={part.name}
-          onChange={(e) => setName(e.target.value)}
-          onBlur={() => name.trim() !== (file.name ?? '') && set('file name', { name: name.trim() || null })}
-          onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
-        />
-      </label>
-      <p className="context">
-        The file will be <span className="figure">{fileNameOf({ name: part.name }, { ...recipe, file: { ...file, name: name.trim() || null } })}</span>
-      </p>
-      <button className="plain strong" disabled={busy || part.steps.slice(0, 5).some((s) => s.mark === 'stop')} onClick={() => void tools.write(part)}>
-        {busy ? 'Writing …' : 'Write, and read it back'}
-      </button>
+      <NameAndWrite {...props} />
       <Downloads {...props} />
     </>
   );

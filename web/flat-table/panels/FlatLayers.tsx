@@ -7,6 +7,7 @@ import { receiverOf } from 'tall-kite/receivers/receivers';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
 import type { FlatView } from '@/workers/flat.ts';
+import { patterns } from '../FlatStage.ts';
 import type { Overlay } from '../FlatTable.tsx';
 import { withDrawing } from '../useFlat.ts';
 import { NumberField } from './NumberField.tsx';
@@ -173,7 +174,17 @@ function LookRow({
   useEffect(() => setName(look.name), [look.name]);
   return (
     <li>
-      <b>{words[meaning]}</b>
+      <b>
+        {words[meaning]}
+        <svg width="44" height="5" aria-hidden="true" style={{ display: 'block' }}>
+          <path
+            d="M0 2.5H44"
+            stroke="var(--designed)"
+            strokeWidth={meaning === 'cut' || meaning === 'small' ? 2 : 1.4}
+            strokeDasharray={patterns[meaning]?.join(' ')}
+          />
+        </svg>
+      </b>
       <span className="figure" title="contours">
         {count.toLocaleString('en')}
       </span>

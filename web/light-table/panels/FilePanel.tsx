@@ -1,9 +1,8 @@
 'use client';
-import { useState, type RefObject } from 'react';
+import type { RefObject } from 'react';
 import type { Evidence } from 'tall-kite/evidence/evidence';
 import { claimFigure, unitText } from 'tall-kite/evidence/page';
 import { bytesText } from 'tall-kite/ledger/steps';
-import { fileNameOf } from 'tall-kite/recipe/recipe';
 import { formatNames, receiverOf, type FileFormat } from 'tall-kite/receivers/receivers';
 import { lengthUnits } from 'tall-kite/size/readings';
 import { Mark, MarkShape } from '@/marks/Mark.tsx';
@@ -11,17 +10,15 @@ import { FileLinks } from '@/shell/FileLinks.tsx';
 import type { Scene } from '../Scene.ts';
 import { LayersView } from './LayersView.tsx';
 import { saveRecipe, type PanelProps } from './panel.ts';
-import { ReceiverChoice } from './parts.tsx';
+import { NameAndWrite, ReceiverChoice } from './parts.tsx';
 
 /** Format, unit and name of the file, and the file itself. */
 export function FilePanel(props: PanelProps) {
-  const { part, tools } = props;
+  const { part } = props;
   const { recipe } = part;
   const { file } = recipe;
-  const [name, setName] = useState(file.name ?? '');
   const receiver = receiverOf(recipe.receiver);
   const set = (what: string, change: Partial<typeof file>) => saveRecipe(props, `${what} of ${part.name}`, { file: { ...file, ...change } });
-  const busy = part.file?.state === 'queued' || part.file?.state === 'writing';
   return (
     <>
       <h2>File</h2>
@@ -73,25 +70,7 @@ export function FilePanel(props: PanelProps) {
           part will come out in another size.
         </p>
       )}
-      <label className="row">
-        Name
-        <input
-          className="typed"
-          style={{ width: 200 }}
-          value={name}
-          maxLength={100}
-          placeholder={part.name}
-          onChange={(e) => setName(e.target.value)}
-          onBlur={() => name.trim() !== (file.name ?? '') && set('file name', { name: name.trim() || null })}
-          onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
-        />
-      </label>
-      <p className="context">
-        The file will be <span className="figure">{fileNameOf({ name: part.name }, { ...recipe, file: { ...file, name: name.trim() || null } })}</span>
-      </p>
-      <button className="plain strong" disabled={busy || part.steps.slice(0, 5).some((s) => s.mark === 'stop')} onClick={() => void tools.write(part)}>
-        {busy ? 'Writing …' : 'Write, and read it back'}
-      </button>
+      <NameAndWrite {...props} />
       <Downloads {...props} />
     </>
   );

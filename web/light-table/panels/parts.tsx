@@ -1,4 +1,6 @@
 'use client';
+import { useState } from 'react';
+import { fileNameOf } from 'tall-kite/recipe/recipe';
 import { receiverOf, shapeReceivers, sheetReceivers } from 'tall-kite/receivers/receivers';
 import { saveRecipe, type PanelProps } from './panel.ts';
 
@@ -13,6 +15,40 @@ export function Figures({ rows }: { rows: [string, string][] }) {
         </div>
       ))}
     </dl>
+  );
+}
+
+/** The file's name, what it will be called, and the button that writes it. */
+export function NameAndWrite({ part, tools }: Pick<PanelProps, 'part' | 'tools'>) {
+  const { recipe } = part;
+  const { file } = recipe;
+  const [name, setName] = useState(file.name ?? '');
+  const busy = part.file?.state === 'queued' || part.file?.state === 'writing';
+  const save = () => {
+    if (name.trim() !== (file.name ?? '')) saveRecipe({ part, tools }, `file name of ${part.name}`, { file: { ...file, name: name.trim() || null } });
+  };
+  return (
+    <>
+      <label className="row">
+        Name
+        <input
+          className="typed"
+          style={{ width: 200 }}
+          value={name}
+          maxLength={100}
+          placeholder={part.name}
+          onChange={(e) => setName(e.target.value)}
+          onBlur={save}
+          onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+        />
+      </label>
+      <p className="context">
+        The file will be <span className="figure">{fileNameOf({ name: part.name }, { ...recipe, file: { ...file, name: name.trim() || null } })}</span>
+      </p>
+      <button className="plain strong" disabled={busy || part.steps.slice(0, 5).some((s) => s.mark === 'stop')} onClick={() => void tools.write(part)}>
+        {busy ? 'Writing …' : 'Write, and read it back'}
+      </button>
+    </>
   );
 }
 
