@@ -209,8 +209,9 @@ function LookRow({
         <option value="CENTER">long-short</option>
         <option value="DOT">dotted</option>
       </select>
-      <button className="plain small" aria-pressed={!hidden} aria-label={`Show ${words[meaning]}`} onClick={flip}>
+      <button className="plain small" aria-pressed={!hidden} title="Shown on the sheet or not" onClick={flip}>
         {hidden ? 'off' : 'on'}
+        <span className="visually-hidden">, {words[meaning]} on the sheet</span>
       </button>
     </li>
   );
