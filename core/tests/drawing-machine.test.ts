@@ -240,6 +240,7 @@ describe('meanings', () => {
     expect(meaning([{ ...rect(9, 9), depth: 4 }], { stock })).toEqual(['pocket']);
     expect(meaning([{ ...rect(9, 9), depth: 4 }], { stock, byContour: { 0: 'engrave' }, byLayer: { L: 'cut' } })).toEqual(['engrave']);
     expect(meaning([rect(9, 9)], { byLayer: { L: 'bend' } })).toEqual(['bend']);
+    expect(meaning([{ ...rect(9, 9), colour: '#0000ff' }, rect(5, 5)], { byColour: { '#0000ff': 'engrave' } })).toEqual(['engrave', 'cut']);
   });
 });
 

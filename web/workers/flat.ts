@@ -24,6 +24,7 @@ export interface FlatLine {
   meaning: Meaning;
   why: string;
   layer: string;
+  colour: string | null;
   /** Place in the drawing: layer and contour by number; -1 where kerf or tabs made it. */
   number: number;
   /** mm2 of closed contours, and nesting depth. */
@@ -125,13 +126,14 @@ export const flatWork = (engine: () => Promise<Engine>) => ({
     const how = recipe.drawing!;
     const changed = how.kerf > 0 || how.tabs !== null || how.relief !== null;
     const edges = changed ? pointsOf(ready.edges, fine) : null;
-    const lines = ready.meant.map(({ contour, meaning, why, layer, number, area, depth }, i): FlatLine => ({
+    const lines = ready.meant.map(({ contour, meaning, why, layer, colour, number, area, depth }, i): FlatLine => ({
       from: starts[i],
       to: starts[i + 1],
       closed: contour.closed,
       meaning,
       why,
       layer,
+      colour,
       number,
       area,
       depth,

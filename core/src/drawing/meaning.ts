@@ -9,6 +9,8 @@ export interface Meant {
   /** Number in the order of layers and contours. */
   number: number;
   layer: string;
+  /** Its own colour or its layer's. */
+  colour: string | null;
   meaning: Meaning;
   /** Why it has that meaning, in words. */
   why: string;
@@ -35,20 +37,22 @@ const nameRules: [RegExp, Meaning][] = [
  * then size: small circles inside are holes, small outer contours are small parts; closed contours are cut, open ones scored.
  */
 export function meantContours(drawing: Drawing, recipe: DrawingRecipe): Meant[] {
-  const flat: { contour: Contour; layer: string }[] = [];
-  for (const layer of drawing.layers) for (const contour of layer.contours) flat.push({ contour, layer: layer.name });
+  const flat: { contour: Contour; layer: string; colour: string | null }[] = [];
+  for (const layer of drawing.layers) for (const contour of layer.contours) flat.push({ contour, layer: layer.name, colour: contour.colour ?? layer.colour });
   const places = new Map<Contour, { depth: number; area: number }>();
   for (const n of nest(drawing)) places.set(drawing.layers[n.layer].contours[n.contour], n);
-  return flat.map(({ contour: source, layer }, number): Meant => {
+  return flat.map(({ contour: source, layer, colour }, number): Meant => {
     const contour = source.depth === null || source.depth === undefined ? withDepth(source, layer) : source;
     const place = places.get(source);
     const depth = place?.depth ?? -1;
     const area = place?.area ?? 0;
-    const as = (meaning: Meaning, why: string): Meant => ({ contour, number, layer, meaning, why, depth, area });
+    const as = (meaning: Meaning, why: string): Meant => ({ contour, number, layer, colour, meaning, why, depth, area });
     const hand = recipe.byContour[String(number)] as Meaning | undefined;
     if (hand) return as(hand, 'chosen by hand');
     const layerHand = recipe.byLayer[layer] as Meaning | undefined;
     if (layerHand) return as(layerHand, `layer "${layer}" chosen by hand`);
+    const colourHand = colour === null ? undefined : (recipe.byColour[colour] as Meaning | undefined);
+    if (colourHand) return as(colourHand, `colour ${colour} chosen by hand`);
     if (contour.meaning) return as(contour.meaning, 'made so');
     const named = nameRules.find(([pattern]) => pattern.test(layer))?.[1];
     // "Cut" says little of a closed contour: its size may make it a hole or a small part.

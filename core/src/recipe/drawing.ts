@@ -28,8 +28,9 @@ export interface DrawingRecipe {
     material: string;
     zZero: 'top' | 'bed';
   } | null;
-  /** Meanings given by hand: to layers of the drawing by name, to contours by number. */
+  /** Meanings given by hand: to layers of the drawing by name, to colours (#rrggbb), to contours by number. */
   byLayer: Record<string, Meaning>;
+  byColour: Record<string, Meaning>;
   byContour: Record<string, Meaning>;
   /** Closed outer contours under this area (mm2) are small parts; 0 for none. */
   smallArea: number;
@@ -69,6 +70,7 @@ export function firstDrawingRecipe(): DrawingRecipe {
     place: { turn: 0, mirror: false, datum: 'corner', point: [0, 0], at: [0, 0] },
     stock: null,
     byLayer: {},
+    byColour: {},
     byContour: {},
     smallArea: 0,
     holeMost: 60,
@@ -104,6 +106,10 @@ export const drawingRecipeSchema = Joi.object<DrawingRecipe>({
     .allow(null)
     .required(),
   byLayer: Joi.object().pattern(Joi.string().max(255), meaning).max(500).required(),
+  byColour: Joi.object()
+    .pattern(/^#[0-9a-f]{6}$/, meaning)
+    .max(500)
+    .required(),
   byContour: Joi.object()
     .pattern(/^\d{1,7}$/, meaning)
     .max(5000)

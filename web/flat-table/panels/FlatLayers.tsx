@@ -44,6 +44,7 @@ export function FlatLayers(
   const present = meanings.filter((m) => lines.some((l) => l.meaning === m));
   const line = chosen === null ? null : (lines.find((l) => l.number === chosen) ?? null);
   const sources = part.summary.drawing!.layers.filter((l) => l.contours > 0);
+  const colours = [...new Set(lines.map((l) => l.colour).filter((c) => c !== null))];
   const flip = (m: Meaning) => {
     const next = new Set(hidden);
     if (!next.delete(m)) next.add(m);
@@ -93,28 +94,27 @@ export function FlatLayers(
         <summary>Rules</summary>
         <div className="choices">
           {sources.slice(0, 12).map((l) => (
-            <label className="row" key={l.name}>
-              <span className="cutoff" title={l.name}>
-                {l.name} <span className="context">({l.contours})</span>
-              </span>
-              <select
-                className="typed"
-                aria-label={`Meaning of layer ${l.name}`}
-                value={how.byLayer[l.name] ?? ''}
-                onChange={(e) => {
-                  const rest = Object.fromEntries(Object.entries(how.byLayer).filter(([name]) => name !== l.name));
-                  save(`layer ${l.name}`, { byLayer: e.target.value ? { ...rest, [l.name]: e.target.value as Meaning } : rest });
-                }}
-              >
-                <option value="">by its name, depth, size</option>
-                {meanings.map((m) => (
-                  <option key={m} value={m}>
-                    {words[m]}
-                  </option>
-                ))}
-              </select>
-            </label>
+            <MeaningRule
+              key={l.name}
+              name={`layer ${l.name}`}
+              count={l.contours}
+              value={how.byLayer[l.name]}
+              save={(m) => save(`layer ${l.name}`, { byLayer: withRule(how.byLayer, l.name, m) })}
+            />
           ))}
+          {colours.length > 1 &&
+            colours
+              .slice(0, 12)
+              .map((c) => (
+                <MeaningRule
+                  key={c}
+                  name={`colour ${c}`}
+                  swatch={c}
+                  count={lines.filter((l) => l.colour === c).length}
+                  value={how.byColour[c]}
+                  save={(m) => save(`colour ${c}`, { byColour: withRule(how.byColour, c, m) })}
+                />
+              ))}
           <NumberField
             label="Circles inside are holes up to"
             value={how.holeMost}
@@ -214,6 +214,42 @@ function LookRow({
         <span className="visually-hidden">, {words[meaning]} on the sheet</span>
       </button>
     </li>
+  );
+}
+
+const withRule = (rules: Record<string, Meaning>, key: string, meaning: Meaning | null): Record<string, Meaning> => {
+  const rest = Object.fromEntries(Object.entries(rules).filter(([k]) => k !== key));
+  return meaning ? { ...rest, [key]: meaning } : rest;
+};
+
+/** What all contours of a layer or a colour are for; empty leaves it to the other rules. */
+function MeaningRule({
+  name,
+  count,
+  value,
+  swatch,
+  save,
+}: {
+  name: string;
+  count: number;
+  value: Meaning | undefined;
+  swatch?: string;
+  save: (m: Meaning | null) => void;
+}) {
+  return (
+    <label className="row">
+      <span className="cutoff" title={name}>
+        {swatch && <span className="swatch" style={{ background: swatch }} />} {name} <span className="context">({count})</span>
+      </span>
+      <select className="typed" aria-label={`Meaning of ${name}`} value={value ?? ''} onChange={(e) => save((e.target.value || null) as Meaning | null)}>
+        <option value="">by name, depth, size</option>
+        {meanings.map((m) => (
+          <option key={m} value={m}>
+            {words[m]}
+          </option>
+        ))}
+      </select>
+    </label>
   );
 }
 
