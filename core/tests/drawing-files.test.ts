@@ -8,7 +8,7 @@ import { checkDrawing } from '../src/drawing/check.ts';
 import { areaOfContour, contourOf, contoursOf } from '../src/drawing/drawing.ts';
 import { flattened } from '../src/drawing/flatten.ts';
 import { nest, netArea } from '../src/drawing/nest.ts';
-import { lengthOf } from '../src/drawing/segment.ts';
+import { lengthOf } from '../src/drawing/measure.ts';
 import { readDesign } from '../src/design/read.ts';
 import { Unusable } from '../src/findings/finding.ts';
 import { colourOfNumber, numberOfColour } from '../src/formats/dxf/colours.ts';

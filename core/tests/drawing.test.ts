@@ -10,21 +10,9 @@ import { nest, netArea } from '../src/drawing/nest.ts';
 import { editNode } from '../src/drawing/nodes.ts';
 import { recognised } from '../src/drawing/recognise.ts';
 import { asBeziers } from '../src/drawing/spline.ts';
-import {
-  areaUnder,
-  circle,
-  ellipseFrom,
-  endOf,
-  fromBulge,
-  lengthOf,
-  pointAt,
-  reversed,
-  startOf,
-  transformed,
-  type P2,
-  type Segment,
-  type SplineSegment,
-} from '../src/drawing/segment.ts';
+import { circle, ellipseFrom, endOf, fromBulge, pointAt, reversed, startOf, type P2, type Segment, type SplineSegment } from '../src/drawing/segment.ts';
+import { areaUnder, lengthOf } from '../src/drawing/measure.ts';
+import { transformed } from '../src/drawing/affine.ts';
 import { dataFile } from './data.ts';
 import { countryRings, drawingOf, lines, ring, round, shoelace } from './drawing.data.ts';
 

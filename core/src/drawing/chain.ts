@@ -12,11 +12,10 @@ import {
   distance,
   endOf,
   fromBulge,
-  growBox,
   isFull,
-  noBox,
   startOf,
 } from './segment.ts';
+import { growBox, noBox } from './measure.ts';
 
 /** Ends nearer than this share of the reach are the same point: what double precision and a file's digits leave. */
 export const sameShare = 1e-9;

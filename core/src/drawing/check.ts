@@ -4,7 +4,8 @@ import { gapsOf, sameDistance, type Gap } from './chain.ts';
 import { flattenInto } from './flatten.ts';
 import { meetingOf, type Piece } from './meet.ts';
 import { nest, netArea, type Nested } from './nest.ts';
-import { distance, endOf, growBySegment, isFull, lengthOf, noBox, startOf, turn, type Box2, type P2, type Segment } from './segment.ts';
+import { distance, endOf, isFull, startOf, turn, type P2, type Segment } from './segment.ts';
+import { growBySegment, lengthOf, noBox, type Box2 } from './measure.ts';
 
 /** Something odd in a drawing and where. */
 export interface Spot {

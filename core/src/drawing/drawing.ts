@@ -1,18 +1,6 @@
-import {
-  areaUnder,
-  endOf,
-  growBySegment,
-  lengthOf,
-  noBox,
-  reversed,
-  startOf,
-  transformed,
-  type Affine,
-  type Box2,
-  type P2,
-  type Segment,
-  type SegmentKind,
-} from './segment.ts';
+import { endOf, reversed, startOf, type P2, type Segment, type SegmentKind } from './segment.ts';
+import { areaUnder, growBySegment, lengthOf, noBox, type Box2 } from './measure.ts';
+import { transformed, type Affine } from './affine.ts';
 
 /** A chain of segments, each beginning where the one before ends. */
 export interface Contour {

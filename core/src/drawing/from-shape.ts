@@ -14,7 +14,8 @@ import { chained } from './chain.ts';
 import { contourOf, emptyDrawing, type Contour, type Drawing, type Layer, type Meaning } from './drawing.ts';
 import { fitContour, mergedContour } from './fit.ts';
 import { ordered, withoutDoubles } from './mend.ts';
-import { isFull, lengthOf, type P2, type Segment } from './segment.ts';
+import { isFull, type P2, type Segment } from './segment.ts';
+import { lengthOf } from './measure.ts';
 import { snappedTo } from './snap.ts';
 
 export type ViewName = 'top' | 'bottom' | 'front' | 'back' | 'left' | 'right';

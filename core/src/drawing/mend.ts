@@ -3,7 +3,8 @@ import { checkDrawing, type DrawingCheck } from './check.ts';
 import { areaOfContour, contourOf, lengthOfContour, reversedContour, type Contour, type Drawing, type Layer } from './drawing.ts';
 import { fitContour, simplifyContour, smoothContour } from './fit.ts';
 import { nest } from './nest.ts';
-import { distance, endOf, isFull, lengthOf, pieceOf, startOf, turn, type ArcSegment, type LineSegment, type P2, type Segment } from './segment.ts';
+import { distance, endOf, isFull, pieceOf, startOf, turn, type ArcSegment, type LineSegment, type P2, type Segment } from './segment.ts';
+import { lengthOf } from './measure.ts';
 
 /** What to mend. Lengths in mm; null leaves it. */
 export interface DrawingMend {

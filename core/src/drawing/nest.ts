@@ -1,7 +1,8 @@
 import Flatbush from 'flatbush';
 import { areaOfContour, boxOfContour, reachOf, type Contour, type Drawing } from './drawing.ts';
 import { flattened } from './flatten.ts';
-import type { Box2, P2 } from './segment.ts';
+import type { P2 } from './segment.ts';
+import type { Box2 } from './measure.ts';
 
 /** A closed contour in its place among the others. */
 export interface Nested {

@@ -6,22 +6,8 @@ import { meetingsOf } from './check.ts';
 import { fitContour } from './fit.ts';
 import { flattened } from './flatten.ts';
 import { meetingOf, type Piece } from './meet.ts';
-import {
-  circle,
-  crossOf,
-  directionAt,
-  distance,
-  endOf,
-  fromBulge,
-  isFull,
-  lengthOf,
-  pieceOf,
-  startOf,
-  turn,
-  type ArcSegment,
-  type P2,
-  type Segment,
-} from './segment.ts';
+import { circle, crossOf, directionAt, distance, endOf, fromBulge, isFull, pieceOf, startOf, turn, type ArcSegment, type P2, type Segment } from './segment.ts';
+import { lengthOf } from './measure.ts';
 
 /** Deviation of arcs that stand for curves whose parallel has no exact form, mm. */
 export const offsetDeviation = 0.002;

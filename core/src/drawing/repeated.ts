@@ -1,6 +1,7 @@
 import { areaOfContour, boxOfContour, reachOf } from './drawing.ts';
 import type { Meant } from './meaning.ts';
-import { transformed, type P2 } from './segment.ts';
+import type { P2 } from './segment.ts';
+import { transformed } from './affine.ts';
 import type { WrittenBlock } from '../formats/dxf/write.ts';
 
 /**

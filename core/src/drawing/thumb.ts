@@ -1,6 +1,6 @@
 import { reachOf, type Drawing } from './drawing.ts';
 import { flattened } from './flatten.ts';
-import type { Box2 } from './segment.ts';
+import type { Box2 } from './measure.ts';
 
 /** Most points in a small drawing. */
 const mostPoints = 1500;

@@ -4,7 +4,7 @@ import { drawingDistance, probing } from '../drawing/compare.ts';
 import { circleDiameters } from '../drawing/meaning.ts';
 import { atMost, evidenceOf, same, within, type Claim, type Evidence } from '../evidence/evidence.ts';
 import type { ReceivedDrawing } from '../receivers/cutters.ts';
-import { transformed } from '../drawing/segment.ts';
+import { transformed } from '../drawing/affine.ts';
 import { factorFor } from '../size/readings.ts';
 import type { DesignedDrawing } from './write-drawing.ts';
 import type { Finding } from '../findings/finding.ts';

@@ -1,7 +1,7 @@
 import { flattened } from '../drawing/flatten.ts';
 import { boxOfContour } from '../drawing/drawing.ts';
 import { areaOf, offsetContour } from '../drawing/offset.ts';
-import { growBox, noBox, type Box2 } from '../drawing/segment.ts';
+import { growBox, noBox, type Box2 } from '../drawing/measure.ts';
 import type { Meant } from '../drawing/meaning.ts';
 import type { Finding } from '../findings/finding.ts';
 import type { Engine } from '../join/engine.ts';

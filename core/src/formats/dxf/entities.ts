@@ -1,4 +1,5 @@
-import { ellipseFrom, fromBulge, turn, type Affine, type P2, type Segment, type SplineSegment } from '../../drawing/segment.ts';
+import { ellipseFrom, fromBulge, turn, type P2, type Segment, type SplineSegment } from '../../drawing/segment.ts';
+import type { Affine } from '../../drawing/affine.ts';
 import type { Value } from './pairs.ts';
 
 /** The pairs of one entity. */

@@ -1,11 +1,13 @@
+import { contourOf, emptyDrawing, transformedDrawing, type Contour, type Drawing, type Layer } from '../../drawing/drawing.ts';
+import type { P2, Segment } from '../../drawing/segment.ts';
 import { chained, sameDistance } from '../../drawing/chain.ts';
-import { contourOf, emptyDrawing, reachOf, transformedDrawing, type Contour, type Drawing, type Layer } from '../../drawing/drawing.ts';
-import { applied, distance, endOf, noChange, startOf, times, transformed, type Affine, type P2, type Segment } from '../../drawing/segment.ts';
-import { boxOfDrawing } from '../../drawing/drawing.ts';
+import { applied, noChange, times, transformed, type Affine } from '../../drawing/affine.ts';
 import { Unusable, type Finding } from '../../findings/finding.ts';
 import { latin } from '../stl/read.ts';
 import { colourOfNumber } from './colours.ts';
 import { chainsOf, inOwnPlane, numberAt, planeOf, textAt, type Entity } from './entities.ts';
+import { soundSegment } from '../../drawing/sound.ts';
+import { closedByThemselves, mostPlaced, placesOf, plainText } from './values.ts';
 import { asciiPairs, binaryPairs, isBinaryDxf, type Pairs } from './pairs.ts';
 
 /** What a DXF file holds. Lengths in mm when it states a unit, else its bare numbers. */
@@ -26,7 +28,6 @@ export interface DxfFile {
 
 /** Limits checked before memory is taken. */
 const mostEntities = 3_000_000;
-const mostPlaced = 3_000_000;
 const deepestNest = 16;
 
 /** mm in one unit of $INSUNITS. Source: DXF Reference. */
@@ -437,73 +438,4 @@ function colourIn(e: Entity, index: number): string | null {
   const i = e.codes.indexOf(420);
   if (i >= 0) return `#${(Number(e.values[i]) & 0xffffff).toString(16).padStart(6, '0')}`;
   return colourOfNumber(index);
-}
-
-/** Marks a chain closed when it ends where it began, whatever its flag said. */
-function closedByThemselves(drawing: Drawing): Drawing {
-  const same = Math.max(1e-9, reachOf(boxOfDrawing(drawing)) * 1e-12);
-  for (const layer of drawing.layers) {
-    for (const c of layer.contours) {
-      if (c.closed) {
-        // A closed curve that does not come back to its start gets the missing piece.
-        const last = c.segments[c.segments.length - 1];
-        const gap = distance(endOf(last), startOf(c.segments[0]));
-        if (gap > same * 1000) c.segments.push({ kind: 'line', a: endOf(last), b: startOf(c.segments[0]) });
-      } else if (c.segments.length > 1 || c.segments[0].kind !== 'line') {
-        c.closed = distance(endOf(c.segments[c.segments.length - 1]), startOf(c.segments[0])) <= same;
-      }
-    }
-  }
-  return drawing;
-}
-
-const finite = (p: readonly number[]) => Number.isFinite(p[0]) && Number.isFinite(p[1]) && Math.abs(p[0]) < 1e12 && Math.abs(p[1]) < 1e12;
-
-/** Whether a segment's numbers make a curve. */
-export function soundSegment(s: Segment): boolean {
-  switch (s.kind) {
-    case 'line':
-      return finite(s.a) && finite(s.b);
-    case 'arc':
-      return finite(s.centre) && s.radius > 0 && s.radius < 1e12 && Number.isFinite(s.start) && Number.isFinite(s.sweep) && s.sweep !== 0;
-    case 'ellipse':
-      return finite(s.centre) && finite(s.u) && Math.hypot(...s.u) > 0 && Math.abs(s.ratio) > 1e-9 && Number.isFinite(s.start + s.sweep) && s.sweep !== 0;
-    case 'bezier':
-      return s.points.every(finite);
-    case 'spline':
-      return s.points.every(finite) && s.knots.every(Number.isFinite);
-  }
-}
-
-/** The maps of an INSERT: one for each copy of its array. */
-function placesOf(e: Entity): Affine[] {
-  const at: P2 = [numberAt(e, 10), numberAt(e, 20)];
-  const angle = (numberAt(e, 50) * Math.PI) / 180;
-  const [c, s] = [Math.cos(angle), Math.sin(angle)];
-  const sx = numberAt(e, 41, 1);
-  const sy = numberAt(e, 42, 1);
-  const columns = Math.max(1, Math.trunc(numberAt(e, 70, 1)));
-  const rows = Math.max(1, Math.trunc(numberAt(e, 71, 1)));
-  if (columns * rows > mostPlaced) throw new Unusable('too-many-entities', 'A block is repeated millions of times.', 'Export it with fewer copies.');
-  const maps: Affine[] = [];
-  for (let row = 0; row < rows; row++) {
-    for (let column = 0; column < columns; column++) {
-      const x = column * numberAt(e, 44);
-      const y = row * numberAt(e, 45);
-      maps.push([c * sx, s * sx, -s * sy, c * sy, at[0] + c * x - s * y, at[1] + s * x + c * y]);
-    }
-  }
-  return maps;
-}
-
-/** Text without its formatting codes. Source: DXF Reference, MTEXT. */
-function plainText(text: string): string {
-  return text
-    .replace(/\\P/g, ' ')
-    .replace(/\\[A-Za-z][^;\\]*;/g, '')
-    .replace(/[{}]/g, '')
-    .replace(/%%[cC]/g, '⌀')
-    .replace(/%%[dD]/g, '°')
-    .replace(/%%[pP]/g, '±')
-    .trim();
 }

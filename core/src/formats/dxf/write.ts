@@ -1,19 +1,8 @@
 import type { Contour, TextMark } from '../../drawing/drawing.ts';
 import { boxOfContour } from '../../drawing/drawing.ts';
-import {
-  bulgeOf,
-  endOf,
-  growBox,
-  isFull,
-  noBox,
-  pieceOf,
-  startOf,
-  transformed,
-  type ArcSegment,
-  type Box2,
-  type P2,
-  type Segment,
-} from '../../drawing/segment.ts';
+import { bulgeOf, endOf, isFull, pieceOf, startOf, type ArcSegment, type P2, type Segment } from '../../drawing/segment.ts';
+import { growBox, noBox, type Box2 } from '../../drawing/measure.ts';
+import { transformed } from '../../drawing/affine.ts';
 import { numberOfColour } from './colours.ts';
 
 export type DxfVersion = 'R12' | '2000' | '2018';

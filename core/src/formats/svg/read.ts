@@ -1,9 +1,10 @@
 import sax, { type SAXOptions, type SAXParser } from 'sax';
 import { chained, sameDistance } from '../../drawing/chain.ts';
 import { contourOf, emptyDrawing, type Drawing, type Layer } from '../../drawing/drawing.ts';
-import { circle, ellipseFrom, times, transformed, type Affine, type P2, type Segment } from '../../drawing/segment.ts';
+import { circle, ellipseFrom, type P2, type Segment } from '../../drawing/segment.ts';
+import { times, transformed, type Affine } from '../../drawing/affine.ts';
 import { Unusable, type Finding } from '../../findings/finding.ts';
-import { soundSegment } from '../dxf/read.ts';
+import { soundSegment } from '../../drawing/sound.ts';
 import { arcBetween, endsMeet, readPath, type SubPath } from './path.ts';
 import { colourOf, readDeclarations, readLength, readRules, readTransform, type StyleRule } from './style.ts';
 

@@ -1,4 +1,4 @@
-import type { Affine } from '../../drawing/segment.ts';
+import type { Affine } from '../../drawing/affine.ts';
 
 /** One rule of a style sheet: a simple selector and its declarations. */
 export interface StyleRule {

@@ -1,6 +1,7 @@
 import { boxOfDrawing, type Contour } from '../../drawing/drawing.ts';
 import { asBeziers } from '../../drawing/spline.ts';
-import { endOf, isFull, pieceOf, startOf, type ArcSegment, type Box2, type EllipseSegment, type P2, type Segment } from '../../drawing/segment.ts';
+import { endOf, isFull, pieceOf, startOf, type ArcSegment, type EllipseSegment, type P2, type Segment } from '../../drawing/segment.ts';
+import type { Box2 } from '../../drawing/measure.ts';
 import type { WrittenLayer } from '../dxf/write.ts';
 
 /** Deviation of Béziers that stand for rational splines or those above degree 3, mm. */
