@@ -3,8 +3,7 @@ import dynamic from 'next/dynamic';
 import { useEffect, useState } from 'react';
 import { lengthText } from 'tall-kite/ledger/steps';
 import { receiverOf } from 'tall-kite/receivers/receivers';
-import { Mark, MarkShape } from '@/marks/Mark.tsx';
-import { ClaimsTable, Downloads } from '@/light-table/panels/FilePanel.tsx';
+import { ClaimsTable, Downloads, NothingReceived, ReceivedHead } from '@/light-table/panels/FilePanel.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
 import { Figures } from '@/light-table/panels/parts.tsx';
 import type { FlatReceived } from '@/workers/flat.ts';
@@ -23,27 +22,10 @@ export function FlatReceivedPanel(props: PanelProps & { received: FlatReceived |
   useEffect(() => {
     setOverlay(received && upTo > 0 ? { order: { points: received.order.map((o) => o.start), upTo } } : {});
   }, [received, upTo, setOverlay]);
-  if (!evidence)
-    return (
-      <>
-        <h2>Received</h2>
-        <p>Nothing yet. Write the file: the stand-in of {receiverOf(part.recipe.receiver).name} then reads its bytes, and nothing else.</p>
-        <button className="plain strong" onClick={() => void props.tools.write(part)}>
-          Write, and read it back
-        </button>
-        <Downloads {...props} />
-      </>
-    );
+  if (!evidence) return <NothingReceived {...props} />;
   return (
     <>
-      <h2>
-        Received: <Mark mark={evidence.verdict} />
-      </h2>
-      {evidence.findings.map((f, i) => (
-        <p key={i}>
-          <MarkShape mark={f.severity} size={12} /> {f.message} <span className="context">{f.remedy}</span>
-        </p>
-      ))}
+      <ReceivedHead evidence={evidence} />
       {received && receiver.cutter && receiver.cutter.kind !== 'template' && (
         <section aria-label="Cuts" data-test="cuts">
           <Figures

@@ -118,26 +118,10 @@ export function Downloads({ part }: PanelProps) {
 export function ReceivedPanel(props: PanelProps & { scene: RefObject<Scene | null> }) {
   const { part } = props;
   const evidence = part.file?.state === 'written' ? part.file.evidence : null;
-  if (!evidence)
-    return (
-      <>
-        <h2>Received</h2>
-        <p>Nothing yet. Write the file: the stand-in of {receiverOf(part.recipe.receiver).name} then reads its bytes, and nothing else.</p>
-        <button className="plain strong" onClick={() => void props.tools.write(part)}>
-          Write, and read it back
-        </button>
-      </>
-    );
+  if (!evidence) return <NothingReceived {...props} />;
   return (
     <>
-      <h2>
-        Received: <Mark mark={evidence.verdict} />
-      </h2>
-      {evidence.findings.map((f, i) => (
-        <p key={i}>
-          <MarkShape mark={f.severity} size={12} /> {f.message} <span className="context">{f.remedy}</span>
-        </p>
-      ))}
+      <ReceivedHead evidence={evidence} />
       <LayersView {...props} />
       <ClaimsTable evidence={evidence} />
       <Downloads {...props} />
@@ -176,5 +160,35 @@ export function ClaimsTable({ evidence }: { evidence: Evidence }) {
         ))}
       </tbody>
     </table>
+  );
+}
+
+/** What the Received step says before anything is written, or when writing failed. */
+export function NothingReceived(props: PanelProps) {
+  return (
+    <>
+      <h2>Received</h2>
+      <p>Nothing yet. Write the file: the stand-in of {receiverOf(props.part.recipe.receiver).name} then reads its bytes, and nothing else.</p>
+      <button className="plain strong" onClick={() => void props.tools.write(props.part)}>
+        Write, and read it back
+      </button>
+      <Downloads {...props} />
+    </>
+  );
+}
+
+/** The verdict, and what the machine found odd. */
+export function ReceivedHead({ evidence }: { evidence: Evidence }) {
+  return (
+    <>
+      <h2>
+        Received: <Mark mark={evidence.verdict} />
+      </h2>
+      {evidence.findings.map((f, i) => (
+        <p key={i}>
+          <MarkShape mark={f.severity} size={12} /> {f.message} <span className="context">{f.remedy}</span>
+        </p>
+      ))}
+    </>
   );
 }
