@@ -3,7 +3,7 @@ import { Unusable } from '../../findings/finding.ts';
 /** A value as it stands in the file: numbers as numbers, text as it came (bytes as characters 0 to 255). */
 export type Value = number | string;
 
-/** The pairs of group code and value of a DXF file, one after the other. */
+/** The pairs of group code and value of a DXF file, one after the other. Handles, owners and subclass marks (5, 330, 100) come empty. */
 export interface Pairs {
   /** Moves on; false at the end of the file. */
   next(): boolean;
@@ -86,7 +86,8 @@ export function asciiPairs(text: string): Pairs {
       c = text.charCodeAt(end);
       while (end < length && c !== 10 && c !== 13) c = text.charCodeAt(++end);
       this.code = negative ? -code : code;
-      if (code < 1100 && isText[code] === 1) this.value = text.slice(at, end);
+      if (code === 5 || code === 100 || code === 330) this.value = '';
+      else if (code < 1100 && isText[code] === 1) this.value = text.slice(at, end);
       else {
         const n = plainNumber(text, at, end);
         this.value = n === n ? n : lenient(text.slice(at, end), lines + 2);

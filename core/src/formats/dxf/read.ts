@@ -222,7 +222,10 @@ class DxfReader {
         pairs.back();
         break;
       }
-      codes.push(pairs.code);
+      const { code } = pairs;
+      // Handles, owners and subclass marks say nothing of the shape.
+      if (code === 5 || code === 330 || code === 100) continue;
+      codes.push(code);
       values.push(pairs.value);
     }
     if (kept) return { type, codes, values, vertices: null };
