@@ -45,8 +45,8 @@ export interface Gap {
 }
 
 /** Distance under which ends count as the same point, mm. Files write at least 6 decimals in practice, hence the floor. */
-export function sameDistance(drawing: Drawing): number {
-  return Math.max(1e-6, reachOf(boxOfDrawing(drawing)) * sameShare);
+export function sameDistance(drawing: Drawing, reach = reachOf(boxOfDrawing(drawing))): number {
+  return Math.max(1e-6, reach * sameShare);
 }
 
 /**
@@ -59,7 +59,8 @@ export function chained(drawing: Drawing, tolerance: number): Chained {
   const layers = drawing.layers.map((layer): Layer => {
     const groups = new Map<string, Contour[]>();
     for (const contour of layer.contours) {
-      const key = `${contour.colour}/${contour.meaning}/${contour.depth ?? ''}`;
+      const plain = contour.colour === null && contour.meaning === null && contour.depth === undefined;
+      const key = plain ? '' : `${contour.colour}/${contour.meaning}/${contour.depth ?? ''}`;
       const group = groups.get(key);
       if (group) group.push(contour);
       else groups.set(key, [contour]);

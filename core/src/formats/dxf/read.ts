@@ -1,4 +1,4 @@
-import { contourOf, emptyDrawing, transformedDrawing, type Contour, type Drawing, type Layer } from '../../drawing/drawing.ts';
+import { boxOfDrawing, contourOf, emptyDrawing, reachOf, transformedDrawing, type Contour, type Drawing, type Layer } from '../../drawing/drawing.ts';
 import type { P2, Segment } from '../../drawing/segment.ts';
 import { chained, sameDistance } from '../../drawing/chain.ts';
 import { applied, noChange, times, transformed, type Affine } from '../../drawing/affine.ts';
@@ -378,7 +378,8 @@ class DxfReader {
     const metric = measurement === undefined ? null : Number(measurement) === 1;
     const scaled = unit && unit.mm !== 1 ? transformedDrawing(bare, [unit.mm, 0, 0, unit.mm, 0, 0]) : bare;
     for (const layer of scaled.layers) for (const c of layer.contours) if (c.depth && unit) c.depth *= unit.mm;
-    const drawing = chained(closedByThemselves(scaled), sameDistance(scaled)).drawing;
+    const reach = reachOf(boxOfDrawing(scaled));
+    const drawing = chained(closedByThemselves(scaled, reach), sameDistance(scaled, reach)).drawing;
     const leftOut = [...this.out].map(([what, { count, why }]) => ({ what, count, why }));
     for (const [name, count] of hidden) leftOut.push({ what: `entities on layer "${name}"`, count, why: `the layer is ${this.layers.get(name)?.hidden}` });
     const version = String(this.header.get('$ACADVER') ?? 'AC1009');

@@ -1,4 +1,4 @@
-import { boxOfDrawing, reachOf, type Drawing } from '../../drawing/drawing.ts';
+import type { Drawing } from '../../drawing/drawing.ts';
 import type { Affine } from '../../drawing/affine.ts';
 import { distance, endOf, startOf, type P2 } from '../../drawing/segment.ts';
 import { Unusable } from '../../findings/finding.ts';
@@ -8,8 +8,8 @@ import { numberAt, type Entity } from './entities.ts';
 export const mostPlaced = 3_000_000;
 
 /** Marks a chain closed when it ends where it began, whatever its flag said. */
-export function closedByThemselves(drawing: Drawing): Drawing {
-  const same = Math.max(1e-9, reachOf(boxOfDrawing(drawing)) * 1e-12);
+export function closedByThemselves(drawing: Drawing, reach: number): Drawing {
+  const same = Math.max(1e-9, reach * 1e-12);
   for (const layer of drawing.layers) {
     for (const c of layer.contours) {
       if (c.closed) {
