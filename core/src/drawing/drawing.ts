@@ -15,7 +15,8 @@ export interface Contour {
 }
 
 /** What a layer of a cut file means in a workshop. Source of the list: common practice. */
-export type Meaning = 'cut' | 'hole' | 'pocket' | 'score' | 'engrave' | 'bend' | 'label' | 'stock' | 'small';
+export type Meaning =
+  'cut' | 'hole' | 'pocket' | 'score' | 'engrave' | 'bend' | 'bend-up' | 'bend-down' | 'bend-edge' | 'mark' | 'label' | 'stock' | 'small';
 
 export interface Layer {
   name: string;

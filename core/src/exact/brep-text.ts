@@ -19,6 +19,10 @@ export interface ExactEdge {
   curve: Curve | null;
   from: number;
   to: number;
+  /** The same number wherever the solid uses this edge: two faces that share it meet there. */
+  id: number;
+  /** Numbers of the vertices at `from` and at `to`; the same for a closed edge. */
+  ends: [number, number];
 }
 
 /** What a solid's BREP text holds, as far as deviation and choice of facets need it. */
@@ -34,7 +38,14 @@ interface Shape {
   curvePlace: number;
   from: number;
   to: number;
-  parts: { shape: number; place: number }[];
+  parts: Reference[];
+}
+
+interface Reference {
+  shape: number;
+  place: number;
+  /** Turned round: the end of an edge rather than its start. */
+  turned: boolean;
 }
 
 /**
@@ -55,7 +66,7 @@ export function readBrepText(text: string): ExactSolid {
   const shapes = readShapes(tokens);
   const root = readReference(tokens);
   const faces: ExactFace[] = [];
-  walk(shapes, places, root, identityRows, curves, surfaces, faces);
+  new Walk(shapes, places, curves, surfaces, faces).go(root, identityRows);
   return { faces };
 }
 
@@ -277,10 +288,10 @@ function readBsplineSurface(t: Tokens): BsplineSurface {
   };
 }
 
-function readReference(t: Tokens): { shape: number; place: number } | null {
+function readReference(t: Tokens): Reference | null {
   const token = t.next();
   if (token === '*') return null;
-  return { shape: Math.abs(Number(token)), place: t.number() };
+  return { shape: Number(token.slice(1)), place: t.number(), turned: token[0] === '-' };
 }
 
 function readShapes(t: Tokens): Shape[] {
@@ -359,34 +370,66 @@ function skip(t: Tokens, count: number): void {
   for (let k = 0; k < count; k++) t.next();
 }
 
-function walk(
-  shapes: Shape[],
-  places: Rows[],
-  ref: { shape: number; place: number } | null,
-  above: Rows,
-  curves: Curve[],
-  surfaces: Surface[],
-  faces: ExactFace[],
-): void {
-  if (!ref) return;
-  const shape = shapes[ref.shape];
-  const here = timesRows(above, places[ref.place]);
-  if (shape.type !== 'Fa') {
-    for (const part of shape.parts) walk(shapes, places, part, here, curves, surfaces, faces);
-    return;
+/** Walks over the shapes from the root and collects faces; the same edge or vertex at the same place gets the same number. */
+class Walk {
+  private readonly shapes: Shape[];
+  private readonly places: Rows[];
+  private readonly curves: Curve[];
+  private readonly surfaces: Surface[];
+  private readonly faces: ExactFace[];
+  private readonly numbers = new Map<string, number>();
+
+  constructor(shapes: Shape[], places: Rows[], curves: Curve[], surfaces: Surface[], faces: ExactFace[]) {
+    this.shapes = shapes;
+    this.places = places;
+    this.curves = curves;
+    this.surfaces = surfaces;
+    this.faces = faces;
   }
-  const edges: ExactEdge[] = [];
-  let loops = 0;
-  for (const wire of shape.parts) {
-    if (shapes[wire.shape].type !== 'Wi') continue;
-    loops++;
-    const inWire = timesRows(here, places[wire.place]);
-    for (const part of shapes[wire.shape].parts) {
-      const edge = shapes[part.shape];
-      if (edge.type !== 'Ed') continue;
-      const place = timesRows(timesRows(inWire, places[part.place]), places[edge.curvePlace]);
-      edges.push({ curve: edge.curve ? placedCurve(curves[edge.curve - 1], place) : null, from: edge.from, to: edge.to });
+
+  go(ref: Reference | null, above: Rows): void {
+    if (!ref) return;
+    const shape = this.shapes[ref.shape];
+    const here = timesRows(above, this.places[ref.place]);
+    if (shape.type === 'Fa') this.face(shape, here);
+    else for (const part of shape.parts) this.go(part, here);
+  }
+
+  private face(shape: Shape, here: Rows): void {
+    const { shapes, places } = this;
+    const edges: ExactEdge[] = [];
+    let loops = 0;
+    for (const wire of shape.parts) {
+      if (shapes[wire.shape].type !== 'Wi') continue;
+      loops++;
+      const inWire = timesRows(here, places[wire.place]);
+      for (const part of shapes[wire.shape].parts) {
+        const edge = shapes[part.shape];
+        if (edge.type !== 'Ed') continue;
+        const inEdge = timesRows(inWire, places[part.place]);
+        const place = timesRows(inEdge, places[edge.curvePlace]);
+        const vertex = (turned: boolean) => {
+          const found = edge.parts.find((v) => v.turned === turned) ?? edge.parts[0];
+          return found ? this.numberOf(found.shape, timesRows(inEdge, places[found.place])) : -1;
+        };
+        edges.push({
+          curve: edge.curve ? placedCurve(this.curves[edge.curve - 1], place) : null,
+          from: edge.from,
+          to: edge.to,
+          id: this.numberOf(part.shape, inEdge),
+          ends: [vertex(false), vertex(true)],
+        });
+      }
     }
+    this.faces.push({ surface: placedSurface(this.surfaces[shape.surface - 1], timesRows(here, places[shape.place])), edges, loops });
   }
-  faces.push({ surface: placedSurface(surfaces[shape.surface - 1], timesRows(here, places[shape.place])), edges, loops });
+
+  private numberOf(shape: number, place: Rows): number {
+    const still = place.every((v, i) => v === identityRows[i]);
+    const key = still ? String(shape) : `${shape} ${place.map((v) => v.toFixed(9)).join(' ')}`;
+    const known = this.numbers.get(key);
+    if (known !== undefined) return known;
+    this.numbers.set(key, this.numbers.size);
+    return this.numbers.size - 1;
+  }
 }

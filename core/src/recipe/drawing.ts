@@ -50,7 +50,7 @@ export interface DrawingRecipe {
   looks: Partial<Record<Meaning, LayerLook>>;
 }
 
-export const meanings: Meaning[] = ['cut', 'hole', 'pocket', 'score', 'engrave', 'bend', 'label', 'stock', 'small'];
+export const meanings: Meaning[] = ['cut', 'hole', 'pocket', 'score', 'engrave', 'bend', 'bend-up', 'bend-down', 'bend-edge', 'mark', 'label', 'stock', 'small'];
 
 /** Names, colours and line types that files get while nobody has chosen. Common practice for names; colours our own. */
 export const usualLooks: Record<Meaning, LayerLook> = {
@@ -60,6 +60,10 @@ export const usualLooks: Record<Meaning, LayerLook> = {
   score: { name: 'SCORE', colour: '#0000ff', lineType: 'CONTINUOUS' },
   engrave: { name: 'ENGRAVE', colour: '#00ffff', lineType: 'CONTINUOUS' },
   bend: { name: 'BEND', colour: '#ffff00', lineType: 'CENTER' },
+  'bend-up': { name: 'BEND_UP', colour: '#ffff00', lineType: 'CENTER' },
+  'bend-down': { name: 'BEND_DOWN', colour: '#00a0ff', lineType: 'DASHED' },
+  'bend-edge': { name: 'BEND_ZONE', colour: '#a0a000', lineType: 'DOT' },
+  mark: { name: 'MARKS', colour: '#00c000', lineType: 'CONTINUOUS' },
   label: { name: 'LABEL', colour: '#808080', lineType: 'CONTINUOUS' },
   stock: { name: 'STOCK', colour: '#c0c0c0', lineType: 'DASHED' },
   small: { name: 'SMALL', colour: '#ffa500', lineType: 'CONTINUOUS' },

@@ -1,0 +1,446 @@
+import { areaOfContour, boxOfContour, contourOf, type Contour } from '../drawing/drawing.ts';
+import { isFull, reversed, type Segment } from '../drawing/segment.ts';
+import { scaled, type Vec3 } from '../exact/vector.ts';
+import { Unusable, type Finding } from '../findings/finding.ts';
+import type { Feature, FlattenChoice } from './pattern.ts';
+import { flatOf, put, type FlatPiece } from './pieces.ts';
+import { across, chainsOf, uprightRound, type Skin } from './skin.ts';
+import type { Thickness } from './thickness.ts';
+import { faceText, heightOver, middleOfFace, normalAt, placeText, pointOn, type Topology } from './topology.ts';
+import type { Placed } from './unfold.ts';
+
+/** A closed border of the skin on the flat, with the pieces that it is made of. */
+export interface SkinContour {
+  contour: Contour;
+  pieces: FlatPiece[];
+}
+
+/** Faces that are no side of the sheet and hang together: the cut round it, a hole, or something formed. */
+interface Rest {
+  faces: number[];
+  /** Edges where it meets the up side and the down side. */
+  upper: number[];
+  lower: number[];
+}
+
+/**
+ * Tells holes from formed features: what stays between the two sides of the sheet is cut; what stands out or goes in is formed or fastened on,
+ * and is left out with the wall healed under it.
+ * @param sorted contours of the flat, the largest first: that is the outline.
+ * @throws Unusable where the outline itself is formed.
+ */
+export function featuresOf(
+  top: Topology,
+  thick: Thickness,
+  skin: Skin,
+  placed: Placed,
+  sorted: SkinContour[],
+  choice: FlattenChoice,
+  findings: Finding[],
+): { features: Feature[]; cuts: SkinContour[] } {
+  const upper = (f: number) => skin.patchOf[f] >= 0;
+  const far = lowerSide(top, thick, skin);
+  const rests = restsOf(top, upper, (f) => far.has(f), top.faces[skin.patches[0].faces[0]].body);
+  const within = Math.max(0.01, thick.value * 5e-3, ...top.faces.map((f) => f.fit * 3));
+  const restOf = new Map<number, Rest>();
+  for (const r of rests) for (const f of r.faces) restOf.set(f, r);
+  const features: Feature[] = [];
+  const cuts: SkinContour[] = [];
+  const told = new Set<Rest>();
+  const wanted = (n: number) => choice.leaveOut === 'all' || choice.leaveOut.includes(n);
+  sorted.forEach((c, i) => {
+    const own = new Set<Rest>();
+    for (const p of c.pieces) {
+      if (p.edge < 0) continue;
+      const g = across(
+        top.edges[p.edge],
+        top.edges[p.edge].faces.find((f) => skin.patchOf[f] === p.patch)!,
+      );
+      const rest = restOf.get(g);
+      if (rest) own.add(rest);
+      // Straight onto the other side or the same: a loop that touches without a cut; nothing to heal.
+    }
+    for (const r of own) told.add(r);
+    const faces = [...own].flatMap((r) => r.faces);
+    const patches = [...new Set(c.pieces.filter((p) => p.edge >= 0).map((p) => p.patch))];
+    const depth = depthOf(top, skin, patches, faces, thick.value);
+    const standsUp = depth.low < -within;
+    const standsDown = depth.high > thick.value + within;
+    if (i === 0) {
+      if (standsUp || standsDown) refuseFormedEdge(top, skin, patches, faces, thick.value, within);
+      if (![...own].every((r) => r.lower.length > 0)) refuseFormedEdge(top, skin, patches, faces, thick.value, -1);
+      cuts.push(c);
+      bevelFinding(top, skin, c, findings);
+      return;
+    }
+    const lower = [...own].flatMap((r) => r.lower);
+    const uprightUp = uprightRound(
+      top,
+      c.pieces.filter((p) => p.edge >= 0).map((p) => p.edge),
+      (e) => e.faces.find(upper)!,
+    );
+    if (!standsUp && !standsDown && lower.length > 0) {
+      cuts.push(throughCut(top, skin, placed, c, lower, far, uprightUp, choice, thick, findings));
+      return;
+    }
+    const box = boxOfContour(c.contour);
+    const uprightDown = lower.length > 0 && uprightRound(top, lower, (e) => e.faces.find((f) => far.has(f))!);
+    const height = Math.max(standsUp ? -depth.low : 0, standsDown ? depth.high - thick.value : 0, !standsUp && !standsDown ? depth.high : 0);
+    const feature: Feature = {
+      kind: 'formed',
+      side: standsUp && standsDown ? 'both' : standsUp ? 'up' : 'down',
+      size: [box[2] - box[0], box[3] - box[1]],
+      height,
+      at: middleOfPieces(c.pieces),
+      centre: [(box[0] + box[2]) / 2, (box[1] + box[3]) / 2],
+      faces,
+      leftOut: wanted(features.length),
+      hole: null,
+      outline: c.contour,
+    };
+    let hole: SkinContour | null = null;
+    if (lower.length === 0) feature.kind = standsUp ? 'boss' : 'pocket';
+    else if ((standsDown && !standsUp && uprightUp) || (standsUp && !standsDown && uprightDown)) {
+      // Something stands out on one side, with a bore that comes out of the other.
+      const bore = standsDown ? c : farContour(top, skin, placed, lower, far, patches, choice, thick);
+      const foot = standsDown ? farContour(top, skin, placed, lower, far, patches, choice, thick) : c;
+      const [d, w] = [bore ? roundOf(bore.contour) : null, foot ? roundOf(foot.contour) : null];
+      const thin = d !== null && w !== null && (w - d) / 2 <= 1.2 * thick.value;
+      feature.kind = thin ? 'extruded hole' : 'boss';
+      feature.hole = thin ? null : d;
+      hole = thin ? null : bore;
+    } else {
+      const round = isRound(c.contour);
+      feature.kind = round ? 'dimple' : cutsAcross(top, c) ? 'louvre' : 'formed';
+    }
+    features.push(feature);
+    if (hole) cuts.push(hole);
+  });
+  hiddenFeatures(
+    top,
+    thick,
+    skin,
+    placed,
+    rests.filter((r) => !told.has(r)),
+    far,
+    within,
+    wanted,
+    features,
+  );
+  if (features.length > 0) findings.push(...featureFindings(features, choice));
+  return { features, cuts };
+}
+
+/** Faces of the other side of the sheet: those that lie behind the skin. */
+function lowerSide(top: Topology, thick: Thickness, skin: Skin): Set<number> {
+  const far = new Set<number>();
+  for (const patch of skin.patches) {
+    for (const f of patch.faces)
+      for (const g of thick.behind[f]) {
+        if (skin.patchOf[g] >= 0) {
+          throw new Unusable(
+            'both-sides',
+            `${faceText(top, f)} and ${faceText(top, g)} are the two sides of one wall, and yet hang together (${placeText(middleOfFace(top, f))}).`,
+            'Pick another fixed wall.',
+          );
+        }
+        far.add(g);
+      }
+  }
+  // Sides that no sample met (narrow flanges), by the faces in front of them.
+  top.faces.forEach((_, g) => {
+    if (skin.patchOf[g] < 0 && thick.paired[g] >= 0.5 && [...thick.behind[g]].some((f) => skin.patchOf[f] >= 0)) far.add(g);
+  });
+  return far;
+}
+
+function restsOf(top: Topology, upper: (f: number) => boolean, lower: (f: number) => boolean, body: number): Rest[] {
+  const seen = new Set<number>();
+  const out: Rest[] = [];
+  top.faces.forEach((face, f) => {
+    if (face.body !== body || upper(f) || lower(f) || seen.has(f)) return;
+    const rest: Rest = { faces: [f], upper: [], lower: [] };
+    seen.add(f);
+    for (let i = 0; i < rest.faces.length; i++) {
+      for (const e of top.faces[rest.faces[i]].edges) {
+        const g = across(top.edges[e], rest.faces[i]);
+        if (g < 0) continue;
+        if (upper(g)) rest.upper.push(e);
+        else if (lower(g)) rest.lower.push(e);
+        else if (!seen.has(g)) {
+          seen.add(g);
+          rest.faces.push(g);
+        }
+      }
+    }
+    out.push(rest);
+  });
+  return out;
+}
+
+/** How deep below the up side the vertices of faces lie, by whichever of the patches suits a vertex best. */
+function depthOf(top: Topology, skin: Skin, patches: number[], faces: number[], thickness: number): { low: number; high: number } {
+  let low = Infinity;
+  let high = -Infinity;
+  for (const f of faces) for (const d of depths(top, skin, patches, f, thickness)) [low, high] = [Math.min(low, d), Math.max(high, d)];
+  return { low: low === Infinity ? 0 : low, high: high === -Infinity ? thickness : high };
+}
+
+function* depths(top: Topology, skin: Skin, patches: number[], face: number, thickness: number): Generator<number> {
+  const { positions, triangles } = top.mesh;
+  for (const t of top.faces[face].triangles) {
+    for (let k = 0; k < 3; k++) {
+      const v = triangles[t * 3 + k] * 3;
+      const p: Vec3 = [positions[v], positions[v + 1], positions[v + 2]];
+      let best = NaN;
+      let least = Infinity;
+      for (const patch of patches) {
+        const h = heightOver(top.faces[skin.patches[patch].faces[0]], p);
+        if (h === null) continue;
+        const over = Math.max(0, h, -h - thickness);
+        if (over < least) {
+          least = over;
+          best = -h;
+        }
+      }
+      if (!Number.isNaN(best)) yield best;
+    }
+  }
+}
+
+function refuseFormedEdge(top: Topology, skin: Skin, patches: number[], faces: number[], thickness: number, within: number): never {
+  let worst = faces[0];
+  let most = -Infinity;
+  for (const f of faces) {
+    for (const d of depths(top, skin, patches, f, thickness)) {
+      const over = Math.max(-d, d - thickness);
+      if (over > most) [most, worst] = [over, f];
+    }
+  }
+  const where = placeText(middleOfFace(top, worst));
+  const bent = ['sphere', 'torus', 'bspline', 'offset', 'other', 'revolution'].includes(top.faces[worst].surface.kind);
+  throw new Unusable(
+    'edge-formed',
+    within < 0
+      ? `The border of the sheet never reaches its other side at ${faceText(top, worst)} (${where}).`
+      : `The border of the sheet is formed at ${faceText(top, worst)}, ${most.toFixed(2)} mm out of the sheet (${where})${bent ? '; a face curved both ways does not lie flat' : ''}.`,
+    bent ? 'Cut the corner open with a relief, or leave this wall out.' : 'Make that wall of one thickness, joined by a bend, or pick another fixed wall.',
+  );
+}
+
+/** Says where the outline is bevelled or rounded, since it is taken at the side that lies up. */
+function bevelFinding(top: Topology, skin: Skin, c: SkinContour, findings: Finding[]): void {
+  const slanted = c.pieces.filter((p) => p.edge >= 0 && !uprightRound(top, [p.edge], (e) => e.faces.find((f) => skin.patchOf[f] >= 0)!));
+  if (slanted.length === 0) return;
+  findings.push({
+    code: 'edges-bevelled',
+    severity: 'look',
+    count: slanted.length,
+    message: `${slanted.length} edges of the outline are bevelled or rounded, first at ${placeText(pointOn(slanted[0].course, 0.5))}; the outline is taken at the side that lies up.`,
+    remedy: 'Turn the other side up if the sheet is to be as wide as there.',
+  });
+}
+
+/** A hole through the sheet: as it is on the up side, or the narrowest, said when the two sides differ. */
+function throughCut(
+  top: Topology,
+  skin: Skin,
+  placed: Placed,
+  c: SkinContour,
+  lower: number[],
+  far: Set<number>,
+  upright: boolean,
+  choice: FlattenChoice,
+  thick: Thickness,
+  findings: Finding[],
+): SkinContour {
+  const patches = [...new Set(c.pieces.filter((p) => p.edge >= 0).map((p) => p.patch))];
+  const uprightDown = uprightRound(top, lower, (e) => e.faces.find((f) => far.has(f))!);
+  if (upright && uprightDown) {
+    const straight = roundOf(c.contour);
+    if (straight === null || lower.length > 2 || patches.length > 1) return c;
+    const other = farContour(top, skin, placed, lower, far, patches, choice, thick);
+    const there = other ? roundOf(other.contour) : null;
+    if (there === null || Math.abs(there - straight) < 1e-6 * straight + 1e-6) return c;
+    return countersunk(c, other!, straight, there, choice, findings);
+  }
+  const other = farContour(top, skin, placed, lower, far, patches, choice, thick);
+  const [here, there] = [roundOf(c.contour), other ? roundOf(other.contour) : null];
+  if (other && here !== null && there !== null) return countersunk(c, other, here, there, choice, findings);
+  findings.push({
+    code: 'hole-bevelled',
+    severity: 'look',
+    count: 1,
+    message: `A hole at ${placeText(middleOfPieces(c.pieces))} has slanted walls; it is taken at the side that lies up.`,
+    remedy: 'Turn the other side up if it is to be as wide as there.',
+  });
+  return c;
+}
+
+function countersunk(c: SkinContour, other: SkinContour, here: number, there: number, choice: FlattenChoice, findings: Finding[]): SkinContour {
+  const narrow = Math.min(here, there);
+  const taken = choice.countersinks === 'through' ? narrow : here;
+  const message = `A countersunk hole at ${placeText(middleOfPieces(c.pieces))}: Ø ${here.toFixed(2)} mm on the side that lies up, Ø ${there.toFixed(2)} mm on the other; Ø ${taken.toFixed(2)} mm is cut.`;
+  findings.push({
+    code: 'countersink',
+    severity: taken > narrow + 1e-6 ? 'look' : 'clear',
+    count: 1,
+    message,
+    remedy: taken > narrow + 1e-6 ? 'Take the narrowest (Countersinks) and sink it afterwards.' : 'Sink it afterwards.',
+  });
+  return taken === here ? c : other;
+}
+
+/** The border on the other side, brought to the up side through the thickness, on the flat; null over a bend or several borders. */
+function farContour(
+  top: Topology,
+  skin: Skin,
+  placed: Placed,
+  lower: number[],
+  far: Set<number>,
+  patches: number[],
+  choice: FlattenChoice,
+  thick: Thickness,
+): SkinContour | null {
+  if (patches.length !== 1 || skin.patches[patches[0]].kind !== 'wall') return null;
+  const patch = patches[0];
+  const face = skin.patches[patch].faces[0];
+  const shift = scaled(normalAt(top, face, middleOfFace(top, face)), thick.value);
+  const loops = chainsOf(top, lower);
+  let best: SkinContour | null = null;
+  for (const loop of loops) {
+    const edges = loop.map((e) => top.edges[e]);
+    if (edges.some((e) => !e.faces.some((f) => far.has(f)))) continue;
+    const pieces: FlatPiece[] = [];
+    const segments: Segment[] = [];
+    let at = edges.length > 1 && edges[1].ends.includes(edges[0].ends[0]) && !edges[1].ends.includes(edges[0].ends[1]) ? edges[0].ends[1] : edges[0].ends[0];
+    edges.forEach((edge, i) => {
+      const flat = flatOf(edge, skin.patches[patch].develop, placed.place[patch], choice.deviation, shift);
+      const turned = edge.ends[0] !== at;
+      segments.push(...(turned ? flat.segments.map(reversed).reverse() : flat.segments));
+      at = edge.ends[turned ? 0 : 1];
+      pieces.push({ edge: loop[i], patch, ...flat });
+    });
+    const found = { contour: contourOf(segments, true), pieces };
+    if (!best || Math.abs(areaOfContour(found.contour)) > Math.abs(areaOfContour(best.contour))) best = found;
+  }
+  return best;
+}
+
+/** Features that the up side does not show: bosses and pockets on the other side only. */
+function hiddenFeatures(
+  top: Topology,
+  thick: Thickness,
+  skin: Skin,
+  placed: Placed,
+  rests: Rest[],
+  far: Set<number>,
+  within: number,
+  wanted: (n: number) => boolean,
+  features: Feature[],
+): void {
+  for (const rest of rests) {
+    if (rest.upper.length > 0 || rest.lower.length === 0) continue;
+    const own = top.edges[rest.lower[0]].faces.find((f) => far.has(f))!;
+    let high = -Infinity;
+    for (const f of rest.faces)
+      for (const t of top.faces[f].triangles)
+        for (let k = 0; k < 3; k++) {
+          const v = top.mesh.triangles[t * 3 + k] * 3;
+          const p: Vec3 = [top.mesh.positions[v], top.mesh.positions[v + 1], top.mesh.positions[v + 2]];
+          high = Math.max(high, heightOver(top.faces[own], p) ?? 0);
+        }
+    const points = rest.lower.flatMap((e) => [0, 0.25, 0.5, 0.75].map((t) => pointOn(top.edges[e].course, t)));
+    const at = points.reduce((s, p) => [s[0] + p[0] / points.length, s[1] + p[1] / points.length, s[2] + p[2] / points.length] as Vec3, [0, 0, 0] as Vec3);
+    const front = [...thick.behind[own]].find((f) => skin.patchOf[f] >= 0) ?? skin.patches[0].faces[0];
+    const patch = skin.patchOf[front];
+    const flat = points.map((p) => put(placed.place[patch], skin.patches[patch].develop.at(p)));
+    const box = [
+      Math.min(...flat.map((p) => p[0])),
+      Math.min(...flat.map((p) => p[1])),
+      Math.max(...flat.map((p) => p[0])),
+      Math.max(...flat.map((p) => p[1])),
+    ];
+    features.push({
+      kind: high > within ? 'boss' : 'pocket',
+      side: 'down',
+      size: [box[2] - box[0], box[3] - box[1]],
+      height: high > within ? high : depthBelow(top, own, rest.faces),
+      at,
+      centre: [(box[0] + box[2]) / 2, (box[1] + box[3]) / 2],
+      faces: rest.faces,
+      leftOut: wanted(features.length),
+      hole: null,
+      outline: null,
+    });
+  }
+}
+
+function depthBelow(top: Topology, own: number, faces: number[]): number {
+  let low = 0;
+  for (const f of faces) for (const e of top.faces[f].edges) low = Math.min(low, heightOver(top.faces[own], pointOn(top.edges[e].course, 0.5)) ?? 0);
+  return -low;
+}
+
+function featureFindings(features: Feature[], choice: FlattenChoice): Finding[] {
+  const counts = new Map<string, number>();
+  for (const f of features) counts.set(f.kind, (counts.get(f.kind) ?? 0) + 1);
+  const list = [...counts].map(([k, n]) => `${n} × ${k}`).join(', ');
+  const stay = features.filter((f) => !f.leftOut);
+  const out: Finding[] = [];
+  const left =
+    choice.leaves === 'nothing'
+      ? 'They leave nothing on the flat'
+      : choice.leaves === 'centre'
+        ? 'Their centres are marked'
+        : 'Their outlines are on a layer of their own';
+  if (stay.length < features.length) {
+    out.push({
+      code: 'features-left-out',
+      severity: 'look',
+      count: features.length - stay.length,
+      message: `Formed or fastened on: ${list}. ${stay.length > 0 ? `${features.length - stay.length} are left out.` : 'All are left out.'} ${left}.`,
+      remedy: 'Form, press or weld them after cutting.',
+    });
+  }
+  if (stay.length > 0) {
+    throw new Unusable(
+      'features-kept',
+      `${stay.length} formed or fastened features (${list}) are not left out, and do not lie flat; first a ${stay[0].kind} at ${placeText(stay[0].at)}.`,
+      'Leave them out, and form or fasten them after cutting.',
+    );
+  }
+  return out;
+}
+
+function middleOfPieces(pieces: FlatPiece[]): Vec3 {
+  let n = 0;
+  let sum: Vec3 = [0, 0, 0];
+  for (const p of pieces) {
+    if (p.edge < 0) continue;
+    for (const t of [0, 0.25, 0.5, 0.75]) {
+      const q = pointOn(p.course, t);
+      sum = [sum[0] + q[0], sum[1] + q[1], sum[2] + q[2]];
+      n++;
+    }
+  }
+  return n === 0 ? sum : scaled(sum, 1 / n);
+}
+
+/** Diameter of a contour that is one circle, mm; null for others. */
+export function roundOf(contour: Contour): number | null {
+  const [first] = contour.segments;
+  if (!first || first.kind !== 'arc') return null;
+  if (contour.segments.length === 1) return isFull(first) ? 2 * first.radius : null;
+  const same = contour.segments.every(
+    (s) => s.kind === 'arc' && Math.abs(s.radius - first.radius) < 1e-6 && Math.hypot(s.centre[0] - first.centre[0], s.centre[1] - first.centre[1]) < 1e-6,
+  );
+  return same ? 2 * first.radius : null;
+}
+
+const isRound = (contour: Contour): boolean => roundOf(contour) !== null;
+
+/** Whether part of the border is cut: the feature is open on a side, as a louvre is. */
+function cutsAcross(top: Topology, c: SkinContour): boolean {
+  return c.pieces.some((p) => p.edge >= 0 && uprightRound(top, [p.edge], (e) => e.faces[0]));
+}

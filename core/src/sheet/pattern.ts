@@ -1,0 +1,153 @@
+import type { Drawing } from '../drawing/drawing.ts';
+import type { P2 } from '../drawing/segment.ts';
+import type { Contour } from '../drawing/drawing.ts';
+import type { Vec3 } from '../exact/vector.ts';
+import type { Finding } from '../findings/finding.ts';
+import type { BendRule } from './rules.ts';
+
+/** How a sheet part is to be unfolded. Lengths in mm. */
+export interface FlattenChoice {
+  /** The fixed wall: number of a face, from 0; null takes the largest. */
+  face: number | null;
+  /** Side that lies up on the machine: the one that shows most bends rising, or the picked face, or its back. */
+  up: 'bends-up' | 'face' | 'back';
+  rule: BendRule;
+  /** Inside radius of the tool that is used instead of the design's; null for the design's. */
+  radius: number | null;
+  /** Formed features that are left out: all, or by number. */
+  leaveOut: 'all' | number[];
+  /** What a feature that is left out leaves on the flat. */
+  leaves: 'nothing' | 'centre' | 'outline';
+  /** Countersinks and bevels are taken at the side that is cut from, or at the narrowest. */
+  countersinks: 'cut-side' | 'through';
+  /** Bend zone edges on a layer of their own. */
+  zoneEdges: boolean;
+  /** How the longest bends lie to the grain, which runs along X of the sheet. */
+  grain: 'any' | 'across' | 'along';
+  /** How far curves that cross a bend may be off once they are lines and arcs. */
+  deviation: number;
+  material: string;
+  /** g/cm3; null when nobody has said. */
+  density: number | null;
+}
+
+export const usualFlatten: FlattenChoice = {
+  face: null,
+  up: 'bends-up',
+  rule: { kind: 'din6935' },
+  radius: null,
+  leaveOut: 'all',
+  leaves: 'centre',
+  countersinks: 'cut-side',
+  zoneEdges: false,
+  grain: 'any',
+  deviation: 0.005,
+  material: '',
+  density: null,
+};
+
+/** One bend of the flat: all bend lines on one axis. Lengths in mm, angles in degrees. */
+export interface Bend {
+  /** Order in which it is bent. */
+  order: number;
+  /** Bent through. */
+  angle: number;
+  /** Inside radius of the design, and of the tool. */
+  radius: number;
+  tool: number;
+  direction: 'up' | 'down';
+  length: number;
+  allowance: number;
+  deduction: number;
+  /** K-factor that the allowance comes to. */
+  k: number;
+  /** Width of the bend zone on the flat: the allowance, or what another tool radius leaves. */
+  zone: number;
+  rule: string;
+  /** A large radius rolled or bumped rather than bent: no bend line. */
+  rolled: boolean;
+  cone: boolean;
+  lines: [P2, P2][];
+}
+
+/** Something stamped, formed or fastened on that is no part of the flat. Lengths in mm. */
+export interface Feature {
+  kind: 'formed' | 'dimple' | 'louvre' | 'extruded hole' | 'boss' | 'pocket';
+  side: 'up' | 'down' | 'both';
+  /** Size of its foot, and how far it stands out or goes in. */
+  size: [number, number];
+  height: number;
+  at: Vec3;
+  centre: P2;
+  faces: number[];
+  leftOut: boolean;
+  /** Its border on the flat, as first laid out; null when it does not show on the up side. */
+  outline: Contour | null;
+  /** A round hole that stays where it was, mm; null for none. */
+  hole: number | null;
+}
+
+/** A piece of the flat that is folded as one. Coordinates are those of the flat, mm. */
+export interface PatternPatch {
+  kind: 'wall' | 'bend' | 'cone';
+  parent: number;
+  /** Where it hangs on its parent: it lies on the left of the way from a to b. */
+  hinge: [P2, P2] | null;
+  /** rad, mm. `inner` is the inside radius; the neutral fibre's is width / angle. */
+  bend: { angle: number; up: boolean; inner: number; width: number } | null;
+  cone: { apex: P2; half: number; sweep: number; up: boolean; slant: number } | null;
+  /** Its border on the flat, hinges included. */
+  region: Contour[];
+  bendNumber: number;
+  /** The borders are strips side by side, as a sharp bend leaves them. */
+  strips: boolean;
+}
+
+/** A designed edge of the skin with its course as points, to be found again by the folded flat. */
+export interface DesignedEdge {
+  patch: number;
+  /** Points along it, xyz, and where each lies on the flat, xy. */
+  points: number[];
+  flat: number[];
+}
+
+/** A flat pattern with all that is needed to fold it again. */
+export interface Pattern {
+  thickness: number;
+  spread: number;
+  /** The flat in layers: outline, holes, bend lines and what was asked for. */
+  drawing: Drawing;
+  box: [number, number, number, number];
+  area: number;
+  length: number;
+  holes: number;
+  bends: Bend[];
+  features: Feature[];
+  /** Where the fixed wall stands in the design: origin, X, Y and outward normal of the up side. */
+  root: { at: Vec3; x: Vec3; y: Vec3; normal: Vec3 };
+  patches: PatternPatch[];
+  edges: DesignedEdge[];
+  /** Largest deviation of fitted curves, measured. */
+  deviation: number;
+  /** Surfaces found on a mesh lie this near its triangles; 0 for exact solids. */
+  fit: number;
+  flatAlready: boolean;
+  findings: Finding[];
+  choice: FlattenChoice;
+  foldBack: FoldBack | null;
+  /** Volume of the design, mm3. */
+  volume: number;
+}
+
+/** The flat folded again and laid over the design. Lengths in mm. */
+export interface FoldBack {
+  /** Largest distance from the folded flat to the designed edges, and from these to it. */
+  there: number;
+  back: number;
+  distance: number;
+  /** Folded thickness less designed, at the worst place. */
+  thickness: number;
+  /** Volume folded and designed, mm3. */
+  volume: number;
+  designed: number;
+}

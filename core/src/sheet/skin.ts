@@ -1,0 +1,258 @@
+import { cross, dot, lengthOf, sub, unit, type Vec3 } from '../exact/vector.ts';
+import { Unusable } from '../findings/finding.ts';
+import { developmentOf, type Development } from './develop.ts';
+import { faceText, heightOver, middleOfFace, normalAt, placeText, pointOn, type Topology, type TopologyEdge } from './topology.ts';
+import type { Thickness } from './thickness.ts';
+import type { P2 } from '../drawing/segment.ts';
+
+/** One developable piece of the skin: faces on one plane, cylinder or cone that hang together. */
+export interface Patch {
+  kind: 'wall' | 'bend' | 'cone';
+  faces: number[];
+  loops: Loop[];
+  develop: Development;
+}
+
+/** A closed chain of edges round a patch. */
+export interface Loop {
+  edges: number[];
+  inner: boolean;
+  /** Smooth or slanted all round, or curved both ways: something stamped, not a way to another wall. */
+  formed: boolean;
+}
+
+/** Where two patches of the skin meet along straight edges. */
+export interface Hinge {
+  a: number;
+  b: number;
+  edges: number[];
+  /** Planes that meet at an angle with no radius on this side, and the angle between their normals, rad; 0 for smooth ones. */
+  sharp: number;
+  /** Loop of a that it lies on. */
+  loop: Loop;
+}
+
+/** One side of the sheet, followed from the fixed wall over its bends. */
+export interface Skin {
+  patches: Patch[];
+  hinges: Hinge[];
+  /** Patch of each face, -1 for faces of no patch. */
+  patchOf: Int32Array;
+  thickness: number;
+}
+
+const smooth = Math.cos((1 * Math.PI) / 180);
+const upright = Math.sin((2 * Math.PI) / 180);
+/** Share of a face's area that must have the sheet's other side behind it. */
+const pairedShare = 0.5;
+
+/** The face on the other side of an edge, or -1 at an open or seam edge. */
+export const across = (edge: TopologyEdge, face: number): number => edge.faces.find((g) => g !== face) ?? -1;
+
+/** Whether a face is a side of the sheet: the other side lies behind it. */
+function isSheet(top: Topology, thick: Thickness, face: number): boolean {
+  const { surface, sign } = top.faces[face];
+  if (!['plane', 'cylinder', 'cone'].includes(surface.kind)) return false;
+  // Outside of a bend whose inside is sharp: its axis is the edge behind it.
+  if (surface.kind === 'cylinder' && sign > 0 && Math.abs(surface.r - thick.value) <= 0.02 * thick.value && top.faces[face].area > 0) return true;
+  return thick.paired[face] >= pairedShare;
+}
+
+/** How far faces may be off and still be the same surface, mm. */
+export const sameWithin = (top: Topology): number => Math.max(1e-5, top.diagonal * 1e-7, ...top.faces.map((f) => f.fit * 2));
+
+function sameSurface(top: Topology, f: number, g: number, within: number): boolean {
+  const [a, b] = [top.faces[f].surface, top.faces[g].surface];
+  if (a.kind !== b.kind || !['plane', 'cylinder', 'cone'].includes(a.kind)) return false;
+  if (a.kind === 'cylinder' && b.kind === 'cylinder' && Math.abs(a.r - b.r) > within) return false;
+  if (a.kind === 'cone' && b.kind === 'cone' && Math.abs(Math.abs(a.half) - Math.abs(b.half)) > 1e-6) return false;
+  const course = top.edges[top.faces[g].edges[0]];
+  const mid = course ? pointOn(course.course, 0.37) : middleOfFace(top, g);
+  if (dot(normalAt(top, f, mid), normalAt(top, g, mid)) < smooth) return false;
+  return top.faces[g].edges.every((e) =>
+    [0, 0.31, 0.69].every((t) => Math.abs(heightOver(top.faces[f], pointOn(top.edges[e].course, t)) ?? Infinity) <= within),
+  );
+}
+
+/**
+ * Follows one side of the sheet from a face over smooth and sharp straight edges. Formed loops inside a wall are not entered.
+ * @param formed loops known to be formed, by `loopKey`; those that close a ring are found by the caller.
+ */
+export function followSkin(top: Topology, thick: Thickness, start: number, formed: ReadonlySet<number>): Skin {
+  const within = sameWithin(top);
+  const patchOf = new Int32Array(top.faces.length).fill(-1);
+  const patches: Patch[] = [];
+  const hinges: Hinge[] = [];
+  const seeds = [start];
+  for (let s = 0; s < seeds.length; s++) {
+    if (patchOf[seeds[s]] >= 0) continue;
+    const index = patches.length;
+    const faces = [seeds[s]];
+    patchOf[seeds[s]] = index;
+    for (let i = 0; i < faces.length; i++) {
+      for (const e of top.faces[faces[i]].edges) {
+        const g = across(top.edges[e], faces[i]);
+        if (g < 0 || patchOf[g] >= 0 || !sameSurface(top, faces[0], g, within)) continue;
+        patchOf[g] = index;
+        faces.push(g);
+      }
+    }
+    const kind = top.faces[faces[0]].surface.kind;
+    const edges = faces.flatMap((f) => top.faces[f].edges.filter((e) => patchOf[across(top.edges[e], f)] !== index && new Set(top.edges[e].faces).size > 1));
+    const chains = chainsOf(top, edges);
+    const develop = developmentOf(top, faces[0], edges);
+    const outer = outerOf(top, chains, develop);
+    const loops = chains.map((chain, i): Loop => ({ edges: chain, inner: i !== outer, formed: formed.has(loopKey(chain)) }));
+    patches.push({ kind: kind === 'plane' ? 'wall' : kind === 'cone' ? 'cone' : 'bend', faces, loops, develop });
+    for (const loop of loops) {
+      if (loop.formed) continue;
+      const ways = loop.edges.map((e) => wayOver(top, thick, patchOf, index, e));
+      const onward = ways.filter((w) => w.kind === 'hinge');
+      if (onward.length > 0 && loop.inner && (kind !== 'plane' || ways.some((w) => w.kind === 'formed') || onward.length === ways.length)) {
+        loop.formed = true;
+        continue;
+      }
+      loop.edges.forEach((e, i) => {
+        const way = ways[i];
+        if (way.kind !== 'hinge') return;
+        seeds.push(way.face);
+        hinges.push({ a: index, b: way.face, edges: [e], sharp: way.sharp, loop });
+      });
+    }
+  }
+  return { patches, hinges: mergedHinges(hinges, patchOf), patchOf, thickness: thick.value };
+}
+
+export const loopKey = (edges: readonly number[]): number => Math.min(...edges);
+
+/** b of a hinge was a face while it was collected. Hinges seen from both sides, or along several edges, become one. */
+function mergedHinges(found: Hinge[], patchOf: Int32Array): Hinge[] {
+  const out = new Map<string, Hinge>();
+  for (const h of found) {
+    const b = patchOf[h.b];
+    const key = `${Math.min(h.a, b)} ${Math.max(h.a, b)} ${h.sharp > 0 ? 's' : ''}`;
+    const known = out.get(key);
+    if (!known) out.set(key, { ...h, b });
+    else if (!known.edges.includes(h.edges[0])) known.edges.push(h.edges[0]);
+  }
+  return [...out.values()];
+}
+
+type Way = { kind: 'hinge'; face: number; sharp: number } | { kind: 'cut' } | { kind: 'formed' };
+
+/** What lies over an edge of a patch: another piece of the skin, the cut through the sheet, or something else. */
+function wayOver(top: Topology, thick: Thickness, patchOf: Int32Array, patch: number, e: number): Way {
+  const edge = top.edges[e];
+  const own = edge.faces.find((f) => patchOf[f] === patch)!;
+  const g = across(edge, own);
+  if (g < 0) return { kind: 'cut' };
+  const mid = pointOn(edge.course, 0.5);
+  const n = normalAt(top, own, mid);
+  const m = normalAt(top, g, mid);
+  const c = dot(n, m);
+  if (edge.straight && isSheet(top, thick, g)) {
+    if (c > smooth) return { kind: 'hinge', face: g, sharp: 0 };
+    const flat = top.faces[own].surface.kind === 'plane' && top.faces[g].surface.kind === 'plane';
+    // A strip as wide as the sheet is thick has cut edges that look like sides: they lie behind each other, both beside this face.
+    const strip = [...thick.behind[g]].some((far) => top.faces[far].edges.some((x) => patchOf[across(top.edges[x], far)] === patch));
+    if (flat && !strip && c > -0.9999) return { kind: 'hinge', face: g, sharp: Math.acos(Math.max(-1, Math.min(1, c))) };
+  }
+  return Math.abs(c) < upright ? { kind: 'cut' } : { kind: 'formed' };
+}
+
+/** Edges chained into closed loops by their vertices. @throws Unusable when they do not close. */
+export function chainsOf(top: Topology, edges: number[]): number[][] {
+  const at = new Map<number, number[]>();
+  const all = [...new Set(edges)];
+  for (const e of all) {
+    for (const v of new Set(top.edges[e].ends)) {
+      const list = at.get(v);
+      if (list) list.push(e);
+      else at.set(v, [e]);
+    }
+  }
+  const used = new Set<number>();
+  const loops: number[][] = [];
+  for (const first of all) {
+    if (used.has(first)) continue;
+    used.add(first);
+    const loop = [first];
+    const begin = top.edges[first].ends[0];
+    let v = top.edges[first].ends[1];
+    while (v !== begin) {
+      const next = at.get(v)?.find((e) => !used.has(e));
+      if (next === undefined) {
+        throw new Unusable(
+          'outline-open',
+          `The edges round a face do not close at ${placeText(pointOn(top.edges[loop[loop.length - 1]].course, 1))}.`,
+          'Mend or heal the solid first (Soundness).',
+        );
+      }
+      used.add(next);
+      loop.push(next);
+      const [p, q] = top.edges[next].ends;
+      v = p === v ? q : p;
+    }
+    loops.push(loop);
+  }
+  return loops;
+}
+
+/** The loop that holds the others: the one with the widest box in the plane. */
+function outerOf(top: Topology, chains: number[][], develop: Development): number {
+  let best = 0;
+  let widest = -1;
+  chains.forEach((chain, i) => {
+    const box = [Infinity, Infinity, -Infinity, -Infinity];
+    for (const e of chain) {
+      for (let k = 0; k <= 8; k++) {
+        const p: P2 = develop.at(pointOn(top.edges[e].course, k / 8));
+        box[0] = Math.min(box[0], p[0]);
+        box[1] = Math.min(box[1], p[1]);
+        box[2] = Math.max(box[2], p[0]);
+        box[3] = Math.max(box[3], p[1]);
+      }
+    }
+    const size = Math.hypot(box[2] - box[0], box[3] - box[1]);
+    if (size > widest) {
+      widest = size;
+      best = i;
+    }
+  });
+  return best;
+}
+
+/** Whether the edges of a loop all meet the cut through the sheet at a right angle. */
+export function uprightRound(top: Topology, edges: readonly number[], own: (edge: TopologyEdge) => number): boolean {
+  return edges.every((e) => {
+    const edge = top.edges[e];
+    const f = own(edge);
+    const g = across(edge, f);
+    if (g < 0) return true;
+    return [0.25, 0.5, 0.75].every((t) => {
+      const p = pointOn(edge.course, t);
+      return Math.abs(dot(normalAt(top, f, p), normalAt(top, g, p))) < upright;
+    });
+  });
+}
+
+/** @throws Unusable with the place when the sheet has no constant thickness round a face. */
+export function refuseThickness(top: Topology, thick: Thickness, face: number): never {
+  const [least, most] = [thick.least[face], thick.most[face]];
+  const where = placeText(middleOfFace(top, face));
+  const how = Number.isNaN(least)
+    ? 'has no other side facing it'
+    : `is ${least.toFixed(2)}${most - least > 0.005 ? ` to ${most.toFixed(2)}` : ''} mm thick, where the sheet is ${thick.value.toFixed(2)} mm`;
+  throw new Unusable(
+    'not-constant',
+    `The wall at ${faceText(top, face)} ${how} (${where}).`,
+    'Make the wall of one thickness, or pick another face as the fixed wall.',
+  );
+}
+
+/** Unit direction along a straight edge. */
+export function directionOf(edge: TopologyEdge): Vec3 {
+  return unit(sub(pointOn(edge.course, 1), pointOn(edge.course, 0)));
+}
+
+export const isParallel = (a: Vec3, b: Vec3): boolean => lengthOf(cross(a, b)) < 1e-6;

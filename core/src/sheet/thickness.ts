@@ -1,0 +1,142 @@
+import { add, dot, scaled, type Vec3 } from '../exact/vector.ts';
+import { alongRay } from '../geometry/bvh.ts';
+import { heightOver, lengthOfCross, normalAt, type Topology } from './topology.ts';
+
+/** What was measured of a sheet's thickness. Lengths in mm. */
+export interface Thickness {
+  value: number;
+  /** Largest less smallest distance over all facing pairs of the sheet. */
+  spread: number;
+  /** Share of each face's area that has the other side of the sheet behind it (0 to 1). */
+  paired: Float64Array;
+  /** The faces behind each face, at the thickness. */
+  behind: Set<number>[];
+  /** Smallest and largest distance to a facing face behind each face, at any distance; NaN when none faces it. */
+  least: Float64Array;
+  most: Float64Array;
+  /** Area on sheet-like pairs as a share of the whole area. */
+  share: number;
+}
+
+/** Facing means normals opposed within this cosine (2.5 degrees): a tapered wall still counts as facing, and shows in the spread. */
+const opposed = -0.999;
+/** Distances within this share of the thickness count as the thickness. */
+export const thicknessShare = 0.02;
+const mostSamples = 48;
+
+/**
+ * Measures the distance through the material from points of every flat, cylindrical and conical face of a body, along the normal, to the
+ * face behind; exact where both have closed forms. The thickness is the distance that most of the area shares.
+ * @param clear how far facets may lie off their surfaces, mm.
+ */
+export function measureThickness(top: Topology, body: number, clear: number): Thickness {
+  const n = top.faces.length;
+  const samples: { face: number; behind: number; distance: number; weight: number }[] = [];
+  const total = new Float64Array(n);
+  for (let f = 0; f < n; f++) {
+    const face = top.faces[f];
+    if (face.body !== body || !['plane', 'cylinder', 'cone'].includes(face.surface.kind)) continue;
+    for (const { p, weight } of pointsOn(top, f)) {
+      total[f] += weight;
+      const found = faceBehind(top, f, p, clear);
+      if (found) samples.push({ face: f, behind: found.face, distance: found.distance, weight });
+    }
+  }
+  const value = commonest(samples);
+  const paired = new Float64Array(n);
+  const behind = Array.from({ length: n }, () => new Set<number>());
+  const least = new Float64Array(n).fill(NaN);
+  const most = new Float64Array(n).fill(NaN);
+  let sheet = 0;
+  for (const s of samples) {
+    least[s.face] = Math.min(Number.isNaN(least[s.face]) ? Infinity : least[s.face], s.distance);
+    most[s.face] = Math.max(Number.isNaN(most[s.face]) ? -Infinity : most[s.face], s.distance);
+    if (Math.abs(s.distance - value) > thicknessShare * value) continue;
+    paired[s.face] += s.weight / total[s.face];
+    behind[s.face].add(s.behind);
+    sheet += s.weight;
+  }
+  let low = Infinity;
+  let high = -Infinity;
+  for (const s of samples) {
+    if (paired[s.face] < 0.5 || Math.abs(s.distance - value) > thicknessShare * value) continue;
+    low = Math.min(low, s.distance);
+    high = Math.max(high, s.distance);
+  }
+  const area = top.faces.reduce((sum, face) => sum + (face.body === body ? face.area : 0), 0);
+  return { value, spread: high >= low ? high - low : 0, paired, behind, least, most, share: area > 0 ? sheet / area : 0 };
+}
+
+/** Points spread over a face with the area that each stands for, put onto the exact surface. */
+function pointsOn(top: Topology, f: number): { p: Vec3; weight: number }[] {
+  const face = top.faces[f];
+  const { positions, triangles } = top.mesh;
+  const out: { p: Vec3; weight: number }[] = [];
+  const stride = Math.max(1, Math.ceil((face.triangles.length * 4) / mostSamples));
+  const shares = face.triangles.length > mostSamples ? [[1 / 3, 1 / 3, 1 / 3]] : spots;
+  for (let i = 0; i < face.triangles.length; i += face.triangles.length > mostSamples ? stride : 1) {
+    const t = face.triangles[i];
+    const weight = lengthOfCross(top.mesh, t) / 2 / shares.length;
+    if (weight === 0) continue;
+    for (const share of shares) {
+      let p: Vec3 = [0, 0, 0];
+      for (let k = 0; k < 3; k++) {
+        const v = triangles[t * 3 + k] * 3;
+        p = [p[0] + positions[v] * share[k], p[1] + positions[v + 1] * share[k], p[2] + positions[v + 2] * share[k]];
+      }
+      const height = heightOver(face, p) ?? 0;
+      out.push({ p: height === 0 ? p : add(p, scaled(normalAt(top, f, p), -height)), weight });
+    }
+  }
+  return out;
+}
+
+const spots = [
+  [1 / 3, 1 / 3, 1 / 3],
+  [0.7, 0.15, 0.15],
+  [0.15, 0.7, 0.15],
+  [0.15, 0.15, 0.7],
+];
+
+/** The face that a ray into the material meets first, when it faces the other way. */
+function faceBehind(top: Topology, f: number, p: Vec3, clear: number): { face: number; distance: number } | null {
+  const n = normalAt(top, f, p);
+  let hit = -1;
+  let at = Infinity;
+  alongRay(top.bvh, p[0], p[1], p[2], -n[0], -n[1], -n[2], clear, top.diagonal * 2, (t, triangle) => {
+    if (t < at && !(top.faceOf[triangle] === f && t < clear * 4)) {
+      at = t;
+      hit = top.faceOf[triangle];
+    }
+    return Math.min(at, top.diagonal * 2);
+  });
+  if (hit < 0 || hit === f) return null;
+  const there = add(p, scaled(n, -at));
+  if (dot(n, normalAt(top, hit, there)) > opposed) return null;
+  const height = heightOver(top.faces[hit], p);
+  return { face: hit, distance: height === null ? at : -height };
+}
+
+/** The middle of the window of 2 % that holds most weight; weighted mean inside it. */
+function commonest(samples: { distance: number; weight: number }[]): number {
+  const sorted = samples.filter((s) => s.distance > 0).sort((a, b) => a.distance - b.distance);
+  let best = 0;
+  let from = 0;
+  let sum = 0;
+  let pick = 0;
+  for (let to = 0, start = 0; to < sorted.length; to++) {
+    sum += sorted[to].weight;
+    while (sorted[start].distance < sorted[to].distance * (1 - thicknessShare)) sum -= sorted[start++].weight;
+    if (sum > best) {
+      best = sum;
+      from = start;
+      pick = to;
+    }
+  }
+  if (best === 0) return NaN;
+  // The weighted median: a single odd pair does not shift it.
+  const inside = sorted.slice(from, pick + 1);
+  let half = inside.reduce((n, s) => n + s.weight, 0) / 2;
+  for (const s of inside) if ((half -= s.weight) <= 0) return s.distance;
+  return inside[inside.length - 1].distance;
+}
