@@ -142,10 +142,15 @@ function readCurve(t: Tokens): Curve {
       const rx = t.number();
       return { kind: kind === 2 ? 'circle' : 'ellipse', at, x, y, rx, ry: kind === 2 ? rx : t.number() };
     }
-    case 4: // parabola: kept as unknown, its numbers passed over
+    case 4: {
+      const at = t.vec();
+      t.vec();
+      return { kind: 'parabola', at, x: t.vec(), y: t.vec(), focal: t.number() };
+    }
     case 5: {
-      for (let k = 0; k < (kind === 4 ? 13 : 14); k++) t.number();
-      return { kind: 'other' };
+      const at = t.vec();
+      t.vec();
+      return { kind: 'hyperbola', at, x: t.vec(), y: t.vec(), rx: t.number(), ry: t.number() };
     }
     case 6: {
       const rational = t.number() === 1;

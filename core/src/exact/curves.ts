@@ -5,6 +5,8 @@ import { add, scaled, type Vec3 } from './vector.ts';
 export type Curve =
   | { kind: 'line'; at: Vec3; along: Vec3 }
   | { kind: 'circle' | 'ellipse'; at: Vec3; x: Vec3; y: Vec3; rx: number; ry: number }
+  | { kind: 'parabola'; at: Vec3; x: Vec3; y: Vec3; focal: number }
+  | { kind: 'hyperbola'; at: Vec3; x: Vec3; y: Vec3; rx: number; ry: number }
   | { kind: 'bspline'; degree: number; knots: Float64Array; poles: Float64Array; weights: Float64Array | null }
   | { kind: 'offset'; of: Curve; by: number; side: Vec3 }
   | { kind: 'other' };
@@ -31,6 +33,21 @@ export function curveAt(curve: Curve, u: number): CurvePoint {
         d1: [0, 1, 2].map((k) => -rx * s * x[k] + ry * c * y[k]) as Vec3,
         d2: [0, 1, 2].map((k) => -rx * c * x[k] - ry * s * y[k]) as Vec3,
       };
+    }
+    case 'parabola': {
+      const { at, x, y, focal } = curve;
+      const k = 1 / (4 * focal);
+      return {
+        at: add(at, add(scaled(x, u * u * k), scaled(y, u))),
+        d1: add(scaled(x, 2 * u * k), y),
+        d2: scaled(x, 2 * k),
+      };
+    }
+    case 'hyperbola': {
+      const { at, x, y, rx, ry } = curve;
+      const [c, s] = [Math.cosh(u), Math.sinh(u)];
+      const along = (a: number, b: number) => add(scaled(x, rx * a), scaled(y, ry * b));
+      return { at: add(at, along(c, s)), d1: along(s, c), d2: along(c, s) };
     }
     case 'bspline':
       return bsplineAt(curve, u);

@@ -32,6 +32,10 @@ export function placedCurve(c: Curve, m: Rows): Curve {
     case 'circle':
     case 'ellipse':
       return { ...c, at: point(m, c.at), x: unit(direction(m, c.x)), y: unit(direction(m, c.y)), rx: c.rx * s, ry: c.ry * s };
+    case 'parabola':
+      return { ...c, at: point(m, c.at), x: unit(direction(m, c.x)), y: unit(direction(m, c.y)), focal: c.focal * s };
+    case 'hyperbola':
+      return { ...c, at: point(m, c.at), x: unit(direction(m, c.x)), y: unit(direction(m, c.y)), rx: c.rx * s, ry: c.ry * s };
     case 'bspline':
       return { ...c, poles: movedPoles(m, c.poles) };
     case 'offset':

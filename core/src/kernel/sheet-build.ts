@@ -75,16 +75,17 @@ function addFlange(b: SolidBuilder, t: number, f: FlangeSpec, frame: Frame, piec
   const centre = f.up ? f.radius : -(f.radius + t);
   const point = (r: number, angle: number): P2 => [r * Math.sin(angle), centre - sign * r * Math.cos(angle)];
   const [upper, lower] = f.up ? [f.radius, f.radius + t] : [f.radius + t, f.radius];
-  const ring = b.raised(
-    point(lower, 0),
-    [
-      { to: point(lower, a), ...(lower > 0 ? { through: point(lower, a / 2) } : {}) },
-      { to: point(upper, a) },
-      { to: point(upper, 0), ...(upper > 0 ? { through: point(upper, a / 2) } : {}) },
-      { to: point(lower, 0) },
-    ].filter((step, i, all) => i === 0 || step.to[0] !== all[i - 1].to[0] || step.to[1] !== all[i - 1].to[1]),
-    length,
-  );
+  const from = point(lower, 0);
+  const steps: { to: P2; through?: P2 }[] = [];
+  const step = (to: P2, through?: P2) => {
+    const last = steps[steps.length - 1]?.to ?? from;
+    if (Math.hypot(to[0] - last[0], to[1] - last[1]) > 1e-9) steps.push(through ? { to, through } : { to });
+  };
+  step(point(lower, a), point(lower, a / 2));
+  step(point(upper, a));
+  step(point(upper, 0), point(upper, a / 2));
+  step(from);
+  const ring = b.raised(from, steps, length);
   pieces.push(b.placed(ring, rowsOf({ at, x: away, y: frame.z, z: along })));
   const end = point(upper, a);
   const next: Frame = {

@@ -116,8 +116,10 @@ function groupFor(angle: number, inner: number, up: boolean, thickness: number, 
   if (inner < 0) throw new Unusable('bad-bend', `A bend has an inside radius of ${inner.toFixed(3)} mm.`, 'Heal the solid first.');
   const tool = what.rolled ? inner : (choice.radius ?? inner);
   const { length, words, doubt } = allowanceFor(choice.rule, through, tool, thickness);
-  const zone = 2 * (setbackOf(through, inner, thickness) - setbackOf(through, tool, thickness)) + length;
-  if (zone <= 0)
+  const wide = 2 * (setbackOf(through, inner, thickness) - setbackOf(through, tool, thickness)) + length;
+  // A sharp bend whose neutral fibre lies on its inside has no length; it keeps a sliver, so that it can still be folded.
+  const zone = Math.max(wide, 1e-6 * thickness);
+  if (wide < -1e-9)
     throw new Unusable(
       'tool-too-large',
       `With an inside radius of ${tool} mm nothing is left of the bend through ${through.toFixed(1)}°.`,

@@ -4,7 +4,7 @@ import { scaled, type Vec3 } from '../exact/vector.ts';
 import { Unusable, type Finding } from '../findings/finding.ts';
 import type { Feature, FlattenChoice } from './pattern.ts';
 import { flatOf, put, type FlatPiece } from './pieces.ts';
-import { across, chainsOf, uprightRound, type Skin } from './skin.ts';
+import { across, chainsOf, refuseThickness, uprightRound, type Skin } from './skin.ts';
 import type { Thickness } from './thickness.ts';
 import { faceText, heightOver, middleOfFace, normalAt, placeText, pointOn, type Topology } from './topology.ts';
 import type { Placed } from './unfold.ts';
@@ -47,7 +47,6 @@ export function featuresOf(
   const features: Feature[] = [];
   const cuts: SkinContour[] = [];
   const told = new Set<Rest>();
-  const wanted = (n: number) => choice.leaveOut === 'all' || choice.leaveOut.includes(n);
   sorted.forEach((c, i) => {
     const own = new Set<Rest>();
     for (const p of c.pieces) {
@@ -67,8 +66,8 @@ export function featuresOf(
     const standsUp = depth.low < -within;
     const standsDown = depth.high > thick.value + within;
     if (i === 0) {
-      if (standsUp || standsDown) refuseFormedEdge(top, skin, patches, faces, thick.value, within);
-      if (![...own].every((r) => r.lower.length > 0)) refuseFormedEdge(top, skin, patches, faces, thick.value, -1);
+      if (standsUp || standsDown) refuseFormedEdge(top, thick, skin, patches, faces, within);
+      if (![...own].every((r) => r.lower.length > 0)) refuseFormedEdge(top, thick, skin, patches, faces, -1);
       cuts.push(c);
       bevelFinding(top, skin, c, findings);
       return;
@@ -94,9 +93,10 @@ export function featuresOf(
       at: middleOfPieces(c.pieces),
       centre: [(box[0] + box[2]) / 2, (box[1] + box[3]) / 2],
       faces,
-      leftOut: wanted(features.length),
+      leftOut: true,
       hole: null,
       outline: c.contour,
+      round: isRound(c.contour),
     };
     let hole: SkinContour | null = null;
     if (lower.length === 0) feature.kind = standsUp ? 'boss' : 'pocket';
@@ -124,9 +124,10 @@ export function featuresOf(
     rests.filter((r) => !told.has(r)),
     far,
     within,
-    wanted,
     features,
   );
+  pressedOut(features);
+  features.forEach((f, n) => (f.leftOut = choice.leaveOut === 'all' || choice.leaveOut.includes(n)));
   if (features.length > 0) findings.push(...featureFindings(features, choice));
   return { features, cuts };
 }
@@ -208,7 +209,11 @@ function* depths(top: Topology, skin: Skin, patches: number[], face: number, thi
   }
 }
 
-function refuseFormedEdge(top: Topology, skin: Skin, patches: number[], faces: number[], thickness: number, within: number): never {
+function refuseFormedEdge(top: Topology, thick: Thickness, skin: Skin, patches: number[], faces: number[], within: number): never {
+  const thickness = thick.value;
+  // A wall that tapers has another side, only not where it should be.
+  const tapers = faces.find((f) => thick.most[f] > 0 && top.faces[f].area > 20 * thickness * thickness && thick.most[f] < 3 * thickness);
+  if (tapers !== undefined) refuseThickness(top, thick, tapers);
   let worst = faces[0];
   let most = -Infinity;
   for (const f of faces) {
@@ -336,20 +341,12 @@ function hiddenFeatures(
   rests: Rest[],
   far: Set<number>,
   within: number,
-  wanted: (n: number) => boolean,
   features: Feature[],
 ): void {
   for (const rest of rests) {
     if (rest.upper.length > 0 || rest.lower.length === 0) continue;
     const own = top.edges[rest.lower[0]].faces.find((f) => far.has(f))!;
-    let high = -Infinity;
-    for (const f of rest.faces)
-      for (const t of top.faces[f].triangles)
-        for (let k = 0; k < 3; k++) {
-          const v = top.mesh.triangles[t * 3 + k] * 3;
-          const p: Vec3 = [top.mesh.positions[v], top.mesh.positions[v + 1], top.mesh.positions[v + 2]];
-          high = Math.max(high, heightOver(top.faces[own], p) ?? 0);
-        }
+    const { high, low } = reachOver(top, own, rest.faces);
     const points = rest.lower.flatMap((e) => [0, 0.25, 0.5, 0.75].map((t) => pointOn(top.edges[e].course, t)));
     const at = points.reduce((s, p) => [s[0] + p[0] / points.length, s[1] + p[1] / points.length, s[2] + p[2] / points.length] as Vec3, [0, 0, 0] as Vec3);
     const front = [...thick.behind[own]].find((f) => skin.patchOf[f] >= 0) ?? skin.patches[0].faces[0];
@@ -365,21 +362,46 @@ function hiddenFeatures(
       kind: high > within ? 'boss' : 'pocket',
       side: 'down',
       size: [box[2] - box[0], box[3] - box[1]],
-      height: high > within ? high : depthBelow(top, own, rest.faces),
+      height: high > within ? high : -low,
       at,
       centre: [(box[0] + box[2]) / 2, (box[1] + box[3]) / 2],
       faces: rest.faces,
-      leftOut: wanted(features.length),
+      leftOut: true,
       hole: null,
       outline: null,
+      round: rest.lower.every((e) => isCircle(top, e)),
     });
   }
 }
 
-function depthBelow(top: Topology, own: number, faces: number[]): number {
-  let low = 0;
-  for (const f of faces) for (const e of top.faces[f].edges) low = Math.min(low, heightOver(top.faces[own], pointOn(top.edges[e].course, 0.5)) ?? 0);
-  return -low;
+/** How far faces stand out of a face, and how deep they go below it, mm. */
+function reachOver(top: Topology, own: number, faces: number[]): { high: number; low: number } {
+  let [high, low] = [0, 0];
+  for (const f of faces) {
+    for (const t of top.faces[f].triangles) {
+      for (let k = 0; k < 3; k++) {
+        const v = top.mesh.triangles[t * 3 + k] * 3;
+        const h = heightOver(top.faces[own], [top.mesh.positions[v], top.mesh.positions[v + 1], top.mesh.positions[v + 2]]) ?? 0;
+        [high, low] = [Math.max(high, h), Math.min(low, h)];
+      }
+    }
+  }
+  return { high, low };
+}
+
+/** A boss with a pocket behind it is one thing that was pressed out of the sheet. */
+function pressedOut(features: Feature[]): void {
+  for (const boss of features.filter((f) => f.kind === 'boss')) {
+    const behind = features.findIndex(
+      (f) => f.kind === 'pocket' && f.side !== boss.side && Math.hypot(f.centre[0] - boss.centre[0], f.centre[1] - boss.centre[1]) < Math.min(...boss.size) / 4,
+    );
+    if (behind < 0) continue;
+    const pocket = features[behind];
+    boss.kind = boss.round || pocket.round ? 'dimple' : 'formed';
+    boss.faces = [...boss.faces, ...pocket.faces];
+    boss.size = [Math.max(boss.size[0], pocket.size[0]), Math.max(boss.size[1], pocket.size[1])];
+    features.splice(behind, 1);
+  }
 }
 
 function featureFindings(features: Feature[], choice: FlattenChoice): Finding[] {
@@ -443,4 +465,9 @@ const isRound = (contour: Contour): boolean => roundOf(contour) !== null;
 /** Whether part of the border is cut: the feature is open on a side, as a louvre is. */
 function cutsAcross(top: Topology, c: SkinContour): boolean {
   return c.pieces.some((p) => p.edge >= 0 && uprightRound(top, [p.edge], (e) => e.faces[0]));
+}
+
+function isCircle(top: Topology, e: number): boolean {
+  const { course } = top.edges[e];
+  return course.kind === 'exact' && course.curve.kind === 'circle';
 }

@@ -5,6 +5,7 @@ import type { Kernel } from '../kernel/kernel.ts';
 import { SolidBuilder } from '../kernel/build.ts';
 import { measureMesh } from '../geometry/mesh.ts';
 import type { FlattenChoice, Pattern } from './pattern.ts';
+import { topologyOfMesh } from './from-mesh.ts';
 import { topologyOf } from './topology.ts';
 import { sheetFacets, unfold, type Progress } from './unfold.ts';
 
@@ -14,8 +15,13 @@ import { sheetFacets, unfold, type Progress } from './unfold.ts';
  * @param volume of the part as it is, mm3 once scaled; null to take it from the facets.
  * @throws Unusable with the reason and the place when it can't be unfolded.
  */
-export function flattenShape(kernel: Kernel, shape: Shape, scale: number, choice: FlattenChoice, volume: number | null, progress: Progress = () => {}): Pattern {
-  if (shape.kind === 'mesh') throw new RangeError('not yet');
+export function flattenShape(kernel: Kernel | null, shape: Shape, scale: number, choice: FlattenChoice, volume: number | null, progress: Progress = () => {}): Pattern {
+  if (shape.kind === 'mesh') {
+    progress(0.02, 'looking for walls and bends in the mesh');
+    const mesh = { positions: scale === 1 ? shape.mesh.positions : shape.mesh.positions.map((v) => v * scale), triangles: shape.mesh.triangles };
+    return unfold(topologyOfMesh(mesh), choice, volume ?? measureMesh(mesh).volume, progress);
+  }
+  if (!kernel) throw new RangeError('a solid needs the kernel');
   const brep = scale === 1 ? shape.brep : scaledBrep(kernel, shape.brep, scale);
   const open = new OpenSolid(kernel, brep);
   try {

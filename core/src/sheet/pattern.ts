@@ -83,6 +83,7 @@ export interface Feature {
   leftOut: boolean;
   /** Its border on the flat, as first laid out; null when it does not show on the up side. */
   outline: Contour | null;
+  round: boolean;
   /** A round hole that stays where it was, mm; null for none. */
   hole: number | null;
 }

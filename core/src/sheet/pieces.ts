@@ -3,6 +3,7 @@ import { contourOf } from '../drawing/drawing.ts';
 import { distance, ellipseFrom, type P2, type Segment } from '../drawing/segment.ts';
 import { recognised } from '../drawing/recognise.ts';
 import { add, dot, lengthOf, scaled, sub, unit, cross, type Vec3 } from '../exact/vector.ts';
+import type { Surface } from '../exact/surfaces.ts';
 import type { Development } from './develop.ts';
 import { pointOn, type Course, type TopologyEdge } from './topology.ts';
 
@@ -49,10 +50,15 @@ export function flatOf(
   place: FlatPlace,
   allowed: number,
   shift: Vec3 | null = null,
+  beyond: Surface | null = null,
 ): { segments: Segment[]; off: number; course: Course } {
   const course = shift ? movedCourse(edge.course, shift) : edge.course;
   const at = (t: number): P2 => put(place, develop.at(pointOn(course, t)));
   if (edge.straight) return { segments: [{ kind: 'line', a: at(0), b: at(1) }], off: 0, course };
+  if (course.kind === 'corners' && develop.kind === 'wall' && beyond?.kind === 'cylinder') {
+    const arc = arcOfCorners(course.points, beyond, (p) => put(place, develop.at(p)));
+    if (arc) return { segments: [arc], off: 0, course };
+  }
   if (course.kind === 'corners') {
     const n = course.points.length / 3 - 1;
     const points = Array.from({ length: n + 1 }, (_, i) => put(place, develop.at([course.points[i * 3], course.points[i * 3 + 1], course.points[i * 3 + 2]])));
@@ -61,6 +67,23 @@ export function flatOf(
   const exact = develop.kind === 'wall' ? onPlane(course, (p) => put(place, develop.at(p))) : roundAxis(course, develop, at);
   if (exact) return { segments: [exact], off: 0, course };
   return { ...fitted(at, allowed), course };
+}
+
+/** Corners of a mesh where a wall meets an upright cylinder lie on a circle. Null when the cylinder leans. */
+function arcOfCorners(points: Float64Array, round: Extract<Surface, { kind: 'cylinder' }>, at: (p: Vec3) => P2): Segment | null {
+  const centre = at(round.frame.at);
+  const lean = distance(at(add(round.frame.at, round.frame.z)), centre);
+  if (lean > 1e-3) return null;
+  const flat = Array.from({ length: points.length / 3 }, (_, i) => at([points[i * 3], points[i * 3 + 1], points[i * 3 + 2]]));
+  const angles = flat.map((p) => Math.atan2(p[1] - centre[1], p[0] - centre[0]));
+  let sweep = 0;
+  for (let i = 1; i < angles.length; i++) {
+    const step = angles[i] - angles[i - 1];
+    sweep += step - 2 * Math.PI * Math.round(step / (2 * Math.PI));
+  }
+  const closed = distance(flat[0], flat[flat.length - 1]) < 1e-9;
+  if (closed) return { kind: 'arc', centre, radius: round.r, start: angles[0], sweep: Math.sign(sweep) * 2 * Math.PI };
+  return { kind: 'arc', centre, radius: round.r, start: angles[0], sweep };
 }
 
 /** Lines, circles, ellipses and whole splines of a plane stay what they are. */

@@ -16,6 +16,8 @@ export interface Thickness {
   most: Float64Array;
   /** Area on sheet-like pairs as a share of the whole area. */
   share: number;
+  /** The same with other sides at any distance. */
+  facing: number;
 }
 
 /** Facing means normals opposed within this cosine (2.5 degrees): a tapered wall still counts as facing, and shows in the spread. */
@@ -64,7 +66,7 @@ export function measureThickness(top: Topology, body: number, clear: number): Th
     high = Math.max(high, s.distance);
   }
   const area = top.faces.reduce((sum, face) => sum + (face.body === body ? face.area : 0), 0);
-  return { value, spread: high >= low ? high - low : 0, paired, behind, least, most, share: area > 0 ? sheet / area : 0 };
+  return { value, spread: high >= low ? high - low : 0, paired, behind, least, most, share: area > 0 ? sheet / area : 0, facing: area > 0 ? samples.reduce((sum, s) => sum + s.weight, 0) / area : 0 };
 }
 
 /** Points spread over a face with the area that each stands for, put onto the exact surface. */
@@ -88,6 +90,9 @@ function pointsOn(top: Topology, f: number): { p: Vec3; weight: number }[] {
       out.push({ p: height === 0 ? p : add(p, scaled(normalAt(top, f, p), -height)), weight });
     }
   }
+  // Samples stand for the triangles that were passed over, too.
+  const sum = out.reduce((n, s) => n + s.weight, 0);
+  for (const s of out) s.weight *= face.area / sum;
   return out;
 }
 
@@ -104,11 +109,11 @@ function faceBehind(top: Topology, f: number, p: Vec3, clear: number): { face: n
   let hit = -1;
   let at = Infinity;
   alongRay(top.bvh, p[0], p[1], p[2], -n[0], -n[1], -n[2], clear, top.diagonal * 2, (t, triangle) => {
-    if (t < at && !(top.faceOf[triangle] === f && t < clear * 4)) {
+    if (t < at && top.faceOf[triangle] !== f) {
       at = t;
       hit = top.faceOf[triangle];
     }
-    return Math.min(at, top.diagonal * 2);
+    return at === Infinity ? top.diagonal * 2 : at;
   });
   if (hit < 0 || hit === f) return null;
   const there = add(p, scaled(n, -at));

@@ -98,12 +98,15 @@ export function numberBodies(faces: TopologyFace[], edges: TopologyEdge[]): numb
     const stack = [f];
     faces[f].body = bodies;
     while (stack.length > 0) {
-      for (const e of faces[stack.pop()!].edges)
+      for (const e of faces[stack.pop()!].edges) {
+        // Solids that only touch along an edge are bodies of their own.
+        if (edges[e].faces.length > 2) continue;
         for (const g of edges[e].faces)
           if (faces[g].body < 0) {
             faces[g].body = bodies;
             stack.push(g);
           }
+      }
     }
     bodies++;
   }

@@ -8,10 +8,10 @@ import { bendsOf, type BendGroup } from './bends.ts';
 import { foldBackOf } from './fold.ts';
 import { featuresOf, type SkinContour } from './features.ts';
 import { flatDrawing } from './layers.ts';
-import type { DesignedEdge, FlattenChoice, Pattern, PatternPatch } from './pattern.ts';
+import type { DesignedEdge, FlattenChoice, FoldBack, Pattern, PatternPatch } from './pattern.ts';
 import { flatOf, placeOnto, put, type FlatPiece, type FlatPlace } from './pieces.ts';
-import { followSkin, loopKey, refuseThickness, type Hinge, type Loop, type Skin } from './skin.ts';
-import { measureThickness, type Thickness } from './thickness.ts';
+import { across, followSkin, loopKey, refuseThickness, type Hinge, type Loop, type Skin } from './skin.ts';
+import { measureThickness, thicknessShare, type Thickness } from './thickness.ts';
 import { faceText, middleOfFace, normalAt, placeText, pointOn, type Topology } from './topology.ts';
 
 /** Reports how far it is (0 to 1) and what is done; throws to give up. */
@@ -84,6 +84,11 @@ function sheetBody(top: Topology, choice: FlattenChoice): { thick: Thickness; bo
     if (!Number.isFinite(thick.value)) continue;
     if (!best || thick.share * area > best.thick.share * top.faces.reduce((sum, f) => sum + (f.body === best!.body ? f.area : 0), 0)) best = { thick, body };
   }
+  if (best && best.thick.share < 0.3 && best.thick.facing > 0.5) {
+    const { thick } = best;
+    const worst = thick.most.reduce((w, most, f) => (most - thick.least[f] > (w < 0 ? 0 : thick.most[w] - thick.least[w]) ? f : w), -1);
+    if (worst >= 0 && thick.most[worst] - thick.least[worst] > 0.02 * thick.value) refuseThickness(top, thick, worst);
+  }
   if (!best || best.thick.share < 0.3) {
     const share = best ? ` Only ${Math.round(best.thick.share * 100)} % of its area has another side at one distance.` : '';
     throw new Unusable(
@@ -92,7 +97,7 @@ function sheetBody(top: Topology, choice: FlattenChoice): { thick: Thickness; bo
       'Unfold sheet parts only: walls of one thickness, joined by bends.',
     );
   }
-  const allowed = Math.max(0.01, 0.005 * best.thick.value, ...top.faces.map((f) => f.fit * 4));
+  const allowed = Math.max(0.01, (top.exact ? 0.005 : thicknessShare * 1.01) * best.thick.value, ...top.faces.map((f) => f.fit * 4));
   if (best.thick.spread > allowed) {
     const worst = best.thick.paired.reduce(
       (w, share, f) => (share >= 0.5 && best!.thick.most[f] - best!.thick.least[f] > best!.thick.most[w] - best!.thick.least[w] ? f : w),
@@ -347,10 +352,12 @@ function patternOf(top: Topology, thick: Thickness, skin: Skin, placed: Placed, 
     foldBack: null,
     volume,
   };
-  pattern.foldBack = foldBackOf(
+  const back = foldBackOf(
     pattern,
     kept.map((c) => movedContour(c, turned)),
   );
+  pattern.foldBack = back;
+  proveWhole(pattern, back, top);
   return pattern;
 }
 
@@ -463,7 +470,8 @@ function outlines(top: Topology, skin: Skin, placed: Placed, allowed: number): S
       for (const e of loop.edges) {
         if (hinged.has(e)) continue;
         const edge = top.edges[e];
-        const { segments, off, course } = flatOf(edge, patch.develop, placed.place[i], allowed);
+        const beyond = across(edge, edge.faces.find((f) => skin.patchOf[f] === i)!);
+        const { segments, off, course } = flatOf(edge, patch.develop, placed.place[i], allowed, null, top.faces[beyond]?.surface ?? null);
         pieces.push({ piece: { edge: e, patch: i, segments, off, course }, ends: [`${edge.ends[0]}/${i}`, `${edge.ends[1]}/${i}`] });
       }
     }
@@ -655,11 +663,13 @@ function designedEdges(skin: Skin, placed: Placed, cuts: SkinContour[]): Designe
     for (const piece of own) {
       if (piece.edge < 0) continue;
       const straight = piece.segments.length === 1 && piece.segments[0].kind === 'line';
-      const n = straight ? 1 : 8;
+      // Corners of a mesh are its only exact places.
+      const corners = piece.course.kind === 'corners' ? piece.course.points.length / 3 - 1 : 0;
+      const n = straight ? 1 : corners > 0 ? Math.min(8, corners) : 8;
       const points: number[] = [];
       const flat: number[] = [];
       for (let k = 0; k <= n; k++) {
-        const p = pointOn(piece.course, k / n);
+        const p = pointOn(piece.course, corners > 0 ? Math.round((k * corners) / n) / corners : k / n);
         points.push(...p);
         flat.push(...put(placed.place[piece.patch], skin.patches[piece.patch].develop.at(p)));
       }
@@ -737,4 +747,22 @@ function ruleFindings(groups: BendGroup[]): Finding[] {
     message,
     remedy: 'Measure a test bend and add a row to the table.',
   }));
+}
+
+/** Share of the volume that may be missing before a flat is taken for wrong: facets of a mesh lose some. */
+const missing = (top: Topology): number => (top.exact ? 5e-3 : 3e-2);
+
+/**
+ * A flat that does not hold the whole sheet is never given out: what was left out must be known by name.
+ * @throws Unusable when folded volume and design differ with no feature, bevel or other body to say why.
+ */
+function proveWhole(pattern: Pattern, back: FoldBack, top: Topology): void {
+  const known = pattern.features.length > 0 || pattern.findings.some((f) => ['edges-bevelled', 'hole-bevelled', 'countersink'].includes(f.code)) || top.bodies > 1;
+  const off = Math.abs(back.volume - back.designed);
+  if (known || off <= missing(top) * back.designed) return;
+  throw new Unusable(
+    'not-whole',
+    `The flat would not hold the whole part: folded again it has ${back.volume.toFixed(0)} mm³ of ${back.designed.toFixed(0)} mm³.`,
+    'Pick the fixed wall by hand, or heal the solid first.',
+  );
 }

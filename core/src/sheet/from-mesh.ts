@@ -1,0 +1,357 @@
+import type { Surface } from '../exact/surfaces.ts';
+import { add, cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../exact/vector.ts';
+import { Unusable } from '../findings/finding.ts';
+import { boxOf, diagonalOf } from '../geometry/box.ts';
+import { buildBvh } from '../geometry/bvh.ts';
+import { edgesOf, nextCorner, type Edges } from '../geometry/edges.ts';
+import type { Mesh } from '../geometry/mesh.ts';
+import { areaOf, crossOfTriangle, numberBodies, signOf, type Topology, type TopologyEdge, type TopologyFace } from './topology.ts';
+
+/** Vertices this near a plane or cylinder lie on it, as a share of the diagonal: float32 in an STL leaves less. */
+const nearShare = 2e-6;
+/** Facets of a bend turn by less than this from one to the next. */
+const mostTurn = (40 * Math.PI) / 180;
+const leastTurn = (0.05 * Math.PI) / 180;
+
+/** A border between two flat regions; only straight ones can be rulings. */
+interface Run {
+  other: number;
+  straight: boolean;
+  along: Vec3;
+  at: Vec3;
+  length: number;
+  turn: number;
+}
+
+/**
+ * Faces of a mesh of a folded part: triangles in one plane are a wall or cut edge, strips whose corners lie on one cylinder are a bend or a
+ * round hole. Corners are kept, so straight edges and rulings are as exact as the file; round edges come as corners and get arcs fitted.
+ * @throws Unusable when the mesh is not closed.
+ */
+export function topologyOfMesh(mesh: Mesh): Topology {
+  const vertices = mesh.positions.length / 3;
+  const edges = edgesOf(mesh.triangles, vertices);
+  if (edges.open > 0 || edges.nonManifold > 0) {
+    throw new Unusable(
+      'not-closed',
+      `The mesh is not closed: ${edges.open} open and ${edges.nonManifold} non-manifold edges. Inside and outside of the sheet can't be told.`,
+      'Mend it first (Soundness).',
+    );
+  }
+  const diagonal = diagonalOf(boxOf(mesh.positions));
+  const near = Math.max(1e-4, diagonal * nearShare);
+  const label = flatRegions(mesh, edges, near);
+  const regions = listsOf(label);
+  const rounds = roundRegions(mesh, edges, label, regions, near);
+  const faces: TopologyFace[] = [];
+  const faceOf = new Uint32Array(label.length);
+  const used = new Set<number>();
+  const addFace = (surface: Surface, list: number[]) => {
+    const triangles = Uint32Array.from(list);
+    for (const t of list) faceOf[t] = faces.length;
+    faces.push({
+      surface,
+      sign: signOf(mesh, triangles, surface),
+      edges: [],
+      area: areaOf(mesh, triangles),
+      triangles,
+      body: 0,
+      fit: fitOf(mesh, triangles, surface),
+    });
+  };
+  for (const round of rounds) {
+    for (const r of round.regions) used.add(r);
+    addFace(
+      round.surface,
+      round.regions.flatMap((r) => regions[r]),
+    );
+  }
+  regions.forEach((list, r) => {
+    if (!used.has(r)) addFace(planeOf(mesh, list), list);
+  });
+  const borders = bordersOf(mesh, edges, faceOf, near);
+  borders.forEach((edge, e) => {
+    for (const f of new Set(edge.faces)) faces[f].edges.push(e);
+  });
+  return { faces, edges: borders, mesh, faceOf, bvh: buildBvh(mesh), diagonal, exact: false, bodies: numberBodies(faces, borders) };
+}
+
+const vertexOf = (mesh: Mesh, v: number): Vec3 => [mesh.positions[v * 3], mesh.positions[v * 3 + 1], mesh.positions[v * 3 + 2]];
+
+/** Connected triangles in one plane get one number. Begins at the largest, so that planes are not set by slivers. */
+function flatRegions(mesh: Mesh, edges: Edges, near: number): Int32Array {
+  const count = mesh.triangles.length / 3;
+  const label = new Int32Array(count).fill(-1);
+  const normals = Array.from({ length: count }, (_, t) => crossOfTriangle(mesh, t));
+  const sizes = normals.map(lengthOf);
+  const order = sizes.map((_, t) => t).sort((a, b) => sizes[b] - sizes[a]);
+  let next = 0;
+  for (const seed of order) {
+    if (label[seed] >= 0) continue;
+    const n = unit(normals[seed]);
+    const at = vertexOf(mesh, mesh.triangles[seed * 3]);
+    const stack = [seed];
+    label[seed] = next;
+    while (stack.length > 0) {
+      const t = stack.pop()!;
+      for (let k = 0; k < 3; k++) {
+        const other = edges.across[t * 3 + k];
+        if (other < 0) continue;
+        const u = Math.floor(other / 3);
+        if (label[u] >= 0) continue;
+        let flat = sizes[u] < near * near || dot(normals[u], n) > 0.999 * sizes[u];
+        for (let c = 0; c < 3 && flat; c++) flat = Math.abs(dot(sub(vertexOf(mesh, mesh.triangles[u * 3 + c]), at), n)) <= near;
+        if (!flat) continue;
+        label[u] = next;
+        stack.push(u);
+      }
+    }
+    next++;
+  }
+  return label;
+}
+
+function listsOf(label: Int32Array): number[][] {
+  const lists: number[][] = [];
+  label.forEach((r, t) => (lists[r] ??= []).push(t));
+  return lists;
+}
+
+/** The plane of some triangles: mean normal and middle by area. */
+function planeOf(mesh: Mesh, list: number[]): Surface {
+  let n: Vec3 = [0, 0, 0];
+  let at: Vec3 = [0, 0, 0];
+  let sum = 0;
+  for (const t of list) {
+    const c = crossOfTriangle(mesh, t);
+    const a = lengthOf(c);
+    n = add(n, c);
+    for (let k = 0; k < 3; k++) at = add(at, scaled(vertexOf(mesh, mesh.triangles[t * 3 + k]), a / 3));
+    sum += a;
+  }
+  const z = unit(n);
+  const side: Vec3 = Math.abs(z[0]) < 0.6 ? [1, 0, 0] : [0, 1, 0];
+  const x = unit(cross(side, z));
+  return { kind: 'plane', frame: { at: sum > 0 ? scaled(at, 1 / sum) : vertexOf(mesh, mesh.triangles[list[0] * 3]), x, y: cross(z, x), z } };
+}
+
+function fitOf(mesh: Mesh, triangles: Uint32Array, s: Surface): number {
+  let worst = 0;
+  for (const t of triangles) {
+    for (let k = 0; k < 3; k++) {
+      const p = sub(vertexOf(mesh, mesh.triangles[t * 3 + k]), 'frame' in s ? s.frame.at : [0, 0, 0]);
+      if (s.kind === 'plane') worst = Math.max(worst, Math.abs(dot(p, s.frame.z)));
+      else if (s.kind === 'cylinder') worst = Math.max(worst, Math.abs(lengthOf(sub(p, scaled(s.frame.z, dot(p, s.frame.z)))) - s.r));
+    }
+  }
+  return worst;
+}
+
+interface Round {
+  surface: Extract<Surface, { kind: 'cylinder' }>;
+  regions: number[];
+}
+
+/** Sets of flat strips whose corners lie on one cylinder. The best are taken first: many strips, walls that touch them tangentially. */
+function roundRegions(mesh: Mesh, edges: Edges, label: Int32Array, regions: number[][], near: number): Round[] {
+  const runs = runsOf(mesh, edges, label, regions, near);
+  const corners = regions.map((list) => [...new Set(list.flatMap((t) => [0, 1, 2].map((k) => mesh.triangles[t * 3 + k])))]);
+  const found: (Round & { score: number })[] = [];
+  const tried = new Set<number>();
+  for (let r = 0; r < regions.length; r++) {
+    if (corners[r].length > 64) continue;
+    for (const run of runs[r]) {
+      if (!run.straight || corners[run.other].length > 64 || run.turn > mostTurn || run.turn < leastTurn) continue;
+      const key = Math.min(r, run.other) * regions.length + Math.max(r, run.other);
+      if (tried.has(key)) continue;
+      tried.add(key);
+      const axis = unit(run.along);
+      const circle = circleOf(mesh, [...corners[r], ...corners[run.other]], axis, near);
+      if (!circle) continue;
+      const grown = grow(mesh, runs, corners, r, run.other, axis, circle, near);
+      found.push(grown);
+    }
+  }
+  found.sort((a, b) => b.score - a.score || a.surface.r - b.surface.r);
+  const used = new Set<number>();
+  const out: Round[] = [];
+  for (const f of found) {
+    if (f.regions.some((r) => used.has(r))) continue;
+    for (const r of f.regions) used.add(r);
+    out.push(f);
+  }
+  return out;
+}
+
+/** Straight borders of each region with its neighbours. */
+function runsOf(mesh: Mesh, edges: Edges, label: Int32Array, regions: number[][], near: number): Run[][] {
+  return regions.map((list) => {
+    const byOther = new Map<number, [number, number][]>();
+    for (const t of list) {
+      for (let k = 0; k < 3; k++) {
+        const other = edges.across[t * 3 + k];
+        if (other < 0) continue;
+        const r = label[Math.floor(other / 3)];
+        if (r === label[t]) continue;
+        const pair: [number, number] = [mesh.triangles[t * 3 + k], mesh.triangles[nextCorner(t * 3 + k)]];
+        const known = byOther.get(r);
+        if (known) known.push(pair);
+        else byOther.set(r, [pair]);
+      }
+    }
+    const own = unit(list.reduce((n, t) => add(n, crossOfTriangle(mesh, t)), [0, 0, 0] as Vec3));
+    const runs: Run[] = [];
+    for (const [other, pairs] of byOther) {
+      const all = pairs.flat().map((v) => vertexOf(mesh, v));
+      let [a, b] = [all[0], all[1]];
+      for (const p of all) if (distance(a, p) > distance(a, b)) b = p;
+      for (const p of all) if (distance(b, p) > distance(a, b)) a = p;
+      const along = unit(sub(b, a));
+      const straight = all.every((p) => lengthOf(cross(sub(p, a), along)) <= near);
+      const there = unit(regions[other].reduce((n, t) => add(n, crossOfTriangle(mesh, t)), [0, 0, 0] as Vec3));
+      runs.push({ other, straight, along, at: a, length: distance(a, b), turn: Math.acos(Math.max(-1, Math.min(1, dot(own, there)))) });
+    }
+    return runs;
+  });
+}
+
+interface Circle {
+  at: Vec3;
+  r: number;
+}
+
+/** The circle that vertices lie on when one looks along an axis; null unless they stand at exactly three places there. */
+function circleOf(mesh: Mesh, vertices: number[], axis: Vec3, near: number): Circle | null {
+  const x = unit(cross(Math.abs(axis[0]) < 0.6 ? [1, 0, 0] : [0, 1, 0], axis));
+  const y = cross(axis, x);
+  const places: [number, number][] = [];
+  for (const v of vertices) {
+    const p = vertexOf(mesh, v);
+    const q: [number, number] = [dot(p, x), dot(p, y)];
+    if (!places.some((o) => Math.hypot(o[0] - q[0], o[1] - q[1]) <= near * 4)) places.push(q);
+    if (places.length > 3) return null;
+  }
+  return places.length === 3 ? through(places, x, y) : null;
+}
+
+/** Least-squares circle. Source: Kasa, A circle fitting procedure, 1976 (from memory). */
+function through(places: [number, number][], x: Vec3, y: Vec3): Circle | null {
+  const n = places.length;
+  const mx = places.reduce((s, p) => s + p[0], 0) / n;
+  const my = places.reduce((s, p) => s + p[1], 0) / n;
+  let [uu, uv, vv, uz, vz] = [0, 0, 0, 0, 0];
+  let zz = 0;
+  for (const p of places) {
+    const [u, v] = [p[0] - mx, p[1] - my];
+    const z = u * u + v * v;
+    uu += u * u;
+    uv += u * v;
+    vv += v * v;
+    uz += u * z;
+    vz += v * z;
+    zz += z;
+  }
+  const det = uu * vv - uv * uv;
+  if (Math.abs(det) < 1e-12 * (uu + vv) ** 2) return null;
+  const a = (uz * vv - vz * uv) / (2 * det);
+  const b = (vz * uu - uz * uv) / (2 * det);
+  return { at: add(scaled(x, a + mx), scaled(y, b + my)), r: Math.sqrt(zz / n + a * a + b * b) };
+}
+
+/** Adds neighbours whose corners all lie on the cylinder, and fits it once more to all of them. */
+function grow(mesh: Mesh, runs: Run[][], corners: number[][], a: number, b: number, axis: Vec3, circle: Circle, near: number): Round & { score: number } {
+  const on = (r: number) =>
+    corners[r].length <= 64 &&
+    corners[r].every((v) => {
+      const p = sub(vertexOf(mesh, v), circle.at);
+      return Math.abs(lengthOf(sub(p, scaled(axis, dot(p, axis)))) - circle.r) <= near * 2;
+    });
+  const list = [a, b];
+  const member = new Set(list);
+  let tangents = 0;
+  for (let i = 0; i < list.length; i++) {
+    for (const run of runs[list[i]]) {
+      if (member.has(run.other)) continue;
+      // Round a hole the facets of a bend are no strips, but their corners lie on it all the same.
+      if (run.turn < mostTurn && on(run.other)) {
+        member.add(run.other);
+        list.push(run.other);
+        continue;
+      }
+      if (!run.straight || lengthOf(cross(run.along, axis)) > 1e-3) continue;
+      // The wall beyond touches the cylinder when it turns by half of what the last strip spans.
+      const chord = widthOf(mesh, corners[list[i]], axis);
+      if (Math.abs(run.turn - Math.asin(Math.min(1, chord / (2 * circle.r)))) < 0.01) tangents++;
+    }
+  }
+  const x = unit(cross(Math.abs(axis[0]) < 0.6 ? [1, 0, 0] : [0, 1, 0], axis));
+  const y = cross(axis, x);
+  const places = list.flatMap((r) => corners[r].map((v): [number, number] => [dot(vertexOf(mesh, v), x), dot(vertexOf(mesh, v), y)]));
+  const best = through(places, x, y) ?? circle;
+  return {
+    regions: list,
+    score: list.length + 2 * Math.min(2, tangents),
+    surface: { kind: 'cylinder', r: best.r, frame: { at: best.at, x, y, z: axis } },
+  };
+}
+
+/** Distance of the two rulings of a strip. */
+function widthOf(mesh: Mesh, vertices: number[], axis: Vec3): number {
+  const first = vertexOf(mesh, vertices[0]);
+  let most = 0;
+  for (const v of vertices) {
+    const p = sub(vertexOf(mesh, v), first);
+    most = Math.max(most, lengthOf(sub(p, scaled(axis, dot(p, axis)))));
+  }
+  return most;
+}
+
+/** Borders between faces as chains of mesh edges, ended where other faces come in. */
+function bordersOf(mesh: Mesh, edges: Edges, faceOf: Uint32Array, near: number): TopologyEdge[] {
+  const at = new Map<number, number[]>();
+  const links: { ends: [number, number]; faces: [number, number]; used: boolean }[] = [];
+  for (let c = 0; c < mesh.triangles.length; c++) {
+    const other = edges.across[c];
+    if (other < c) continue;
+    const [f, g] = [faceOf[Math.floor(c / 3)], faceOf[Math.floor(other / 3)]];
+    if (f === g) continue;
+    const ends: [number, number] = [mesh.triangles[c], mesh.triangles[nextCorner(c)]];
+    for (const v of ends) {
+      const list = at.get(v);
+      if (list) list.push(links.length);
+      else at.set(v, [links.length]);
+    }
+    links.push({ ends, faces: [f, g], used: false });
+  }
+  const same = (a: number, b: number) => new Set([...links[a].faces, ...links[b].faces]).size === 2;
+  const passes = (v: number) => {
+    const list = at.get(v)!;
+    return list.length === 2 && same(list[0], list[1]);
+  };
+  const out: TopologyEdge[] = [];
+  const follow = (first: number, start: number) => {
+    const chain = [start];
+    let link = first;
+    let v = start;
+    for (;;) {
+      links[link].used = true;
+      v = links[link].ends[0] === v ? links[link].ends[1] : links[link].ends[0];
+      chain.push(v);
+      if (v === start || !passes(v)) break;
+      const next = at.get(v)!.find((l) => !links[l].used);
+      if (next === undefined) break;
+      link = next;
+    }
+    const points = new Float64Array(chain.length * 3);
+    chain.forEach((p, i) => points.set(vertexOf(mesh, p), i * 3));
+    const [a, b] = [vertexOf(mesh, start), vertexOf(mesh, v)];
+    const along = unit(sub(b, a));
+    const straight = v !== start && chain.every((p) => lengthOf(cross(sub(vertexOf(mesh, p), a), along)) <= near);
+    out.push({ course: { kind: 'corners', points }, ends: [start, v], faces: [...links[first].faces], straight });
+  };
+  for (const [v, list] of at) if (!passes(v)) for (const l of list) if (!links[l].used) follow(l, v);
+  links.forEach((link, i) => {
+    if (!link.used) follow(i, link.ends[0]);
+  });
+  return out;
+}
