@@ -46,9 +46,25 @@ export interface Given {
   thickness: number | null;
   /** Kind of machine that receives, for "receive". */
   as: 'laser' | 'router' | 'printer' | null;
+  /** Sheet parts: how bends are counted, and what becomes of what does not lie flat. */
+  k: number | null;
+  rule: SheetRule | null;
+  table: string | null;
+  radius: number | null;
+  leaveOut: 'all' | 'none';
+  leaves: 'nothing' | 'centre' | 'outline';
+  countersinks: 'cut-side' | 'through';
+  side: 'bends-up' | 'face' | 'back';
+  zoneEdges: boolean;
+  grain: 'any' | 'across' | 'along';
+  material: string;
+  density: number | null;
 }
 
-export type Command = 'inspect' | 'write' | 'mend' | 'join' | 'subtract' | 'common' | 'divide' | 'lighten' | 'stances' | 'slice' | 'receive' | 'raise';
+export type SheetRule = 'din6935' | 'handbook-soft' | 'handbook-half-hard' | 'handbook-hard';
+
+export type Command =
+  'inspect' | 'write' | 'mend' | 'join' | 'subtract' | 'common' | 'divide' | 'lighten' | 'stances' | 'slice' | 'receive' | 'raise' | 'flatten';
 
 /** How many files each command takes, and whether it needs --out. */
 const shapes: Record<Command, { least: number; most: number; out: 'folder' | 'file' | null }> = {
@@ -64,6 +80,7 @@ const shapes: Record<Command, { least: number; most: number; out: 'folder' | 'fi
   slice: { least: 1, most: 1, out: null },
   receive: { least: 1, most: 1, out: null },
   raise: { least: 1, most: 1, out: 'file' },
+  flatten: { least: 1, most: 1, out: 'folder' },
 };
 
 const options = {
@@ -100,6 +117,18 @@ const options = {
   thickness: { type: 'string' },
   layers: { type: 'string' },
   as: { type: 'string' },
+  k: { type: 'string' },
+  rule: { type: 'string' },
+  table: { type: 'string' },
+  radius: { type: 'string' },
+  'leave-out': { type: 'string' },
+  leaves: { type: 'string' },
+  countersinks: { type: 'string' },
+  side: { type: 'string' },
+  'zone-edges': { type: 'boolean' },
+  grain: { type: 'string' },
+  material: { type: 'string' },
+  density: { type: 'string' },
 } as const;
 
 /** @throws Unusable with a sentence when something typed can't be used. */
@@ -147,6 +176,18 @@ export function parseArguments(argv: string[]): Given {
     thickness: null,
     layersFrom: 'groups',
     as: null,
+    k: null,
+    rule: null,
+    table: null,
+    radius: null,
+    leaveOut: 'all',
+    leaves: 'centre',
+    countersinks: 'cut-side',
+    side: 'bends-up',
+    zoneEdges: values['zone-edges'] ?? false,
+    grain: 'any',
+    material: values.material ?? '',
+    density: null,
   };
   if (values.help || command === undefined || command === 'help') return blank;
   if (!(command in shapes)) throw new Unusable('bad-command', `There is no command "${command}".`, 'See "tall-kite --help".');
@@ -156,7 +197,7 @@ export function parseArguments(argv: string[]): Given {
     throw new Unusable('more-files', `"${command}" needs ${shape.least} files.`, `Name them one after another: tall-kite ${command} a.stl b.stl --out c.stl`);
   if (files.length > shape.most)
     throw new Unusable('one-file', `"${command}" takes ${shape.most === 1 ? 'one file' : `${shape.most} files`} at a time.`, 'Call it once for each file.');
-  const format = oneOf('format', values.format ?? 'stl', Object.keys(formatNames)) as FileFormat;
+  const format = oneOf('format', values.format ?? (command === 'flatten' ? 'dxf' : 'stl'), Object.keys(formatNames)) as FileFormat;
   if (shape.out && !values.out) {
     throw new Unusable(
       'no-out',
@@ -167,6 +208,12 @@ export function parseArguments(argv: string[]): Given {
   const ending = /\.([a-z0-9]+)$/i.exec(values.out ?? '')?.[1].toLowerCase() ?? '';
   if (shape.out === 'file' && !(ending in formatNames) && ending !== 'stp') {
     throw new Unusable('bad-format', `"${values.out}" ends in no format that is written.`, 'Let --out end in .stl, .3mf, .obj, .ply or .step.');
+  }
+  if (command === 'flatten' && [values.k, values.rule, values.table].filter((v) => v !== undefined).length > 1) {
+    throw new Unusable('which-rule', '"flatten" takes one of --k, --rule and --table.', 'For instance: --k 0.44');
+  }
+  if (command === 'flatten' && !['dxf', 'svg', 'pdf'].includes(values.format ?? 'dxf')) {
+    throw new Unusable('bad-format', `A flat pattern is not written as ${values.format}.`, 'Choose --format dxf, svg or pdf.');
   }
   if (command === 'lighten' && (values.triangles === undefined) === (values.deviation === undefined)) {
     throw new Unusable('which-limit', '"lighten" needs either --triangles or --deviation.', 'For instance: --triangles 100000');
@@ -192,6 +239,16 @@ export function parseArguments(argv: string[]): Given {
     kerf: limited('kerf', values.kerf, [0, 10], 'mm'),
     thickness: limited('thickness', values.thickness, [0.01, 10_000], 'mm'),
     layersFrom: oneOf('layers', values.layers ?? 'groups', ['groups', 'colours']) as Given['layersFrom'],
+    k: limited('k', values.k, [0, 1], 'of the thickness'),
+    rule: values.rule === undefined ? null : (oneOf('rule', values.rule, ['din6935', 'handbook-soft', 'handbook-half-hard', 'handbook-hard']) as SheetRule),
+    table: values.table ?? null,
+    radius: limited('radius', values.radius, [0, 10_000], 'mm'),
+    leaveOut: oneOf('leave-out', values['leave-out'] ?? 'all', ['all', 'none']) as Given['leaveOut'],
+    leaves: oneOf('leaves', values.leaves ?? 'centre', ['nothing', 'centre', 'outline']) as Given['leaves'],
+    countersinks: oneOf('countersinks', values.countersinks ?? 'cut-side', ['cut-side', 'through']) as Given['countersinks'],
+    side: oneOf('side', values.side ?? 'bends-up', ['bends-up', 'face', 'back']) as Given['side'],
+    grain: oneOf('grain', values.grain ?? 'any', ['any', 'across', 'along']) as Given['grain'],
+    density: limited('density', values.density, [0.1, 30], 'g/cm3'),
     as: values.as === undefined ? null : (oneOf('as', values.as, ['laser', 'router', 'printer']) as Given['as']),
     up: oneOf('up', values.up ?? 'find', ['find', 'z', 'y']) as Given['up'],
     deviation: limited('deviation', values.deviation, choiceLimits.deviation, 'mm'),

@@ -50,7 +50,7 @@ async function drawnPart(part: DesignPart, given: Given): Promise<{ part: Design
   };
 }
 
-/** One part as DXF, SVG or PDF, proved from the bytes on the disk. */
+/** One part as DXF, SVG or PDF, proved from the bytes on the disk; a flat pattern is folded again. */
 export async function writeFlat(source: DesignPart, recipe: Recipe, given: Given) {
   const drawn = await drawnPart(source, given);
   let { part } = drawn;
@@ -91,7 +91,7 @@ export async function writeFlat(source: DesignPart, recipe: Recipe, given: Given
 }
 
 /** The machine asked for; else the first that takes the format (and any DXF version). */
-function flatReceiver(given: Given): Receiver {
+export function flatReceiver(given: Given): Receiver {
   if (given.receiver !== null) return receiverOf(given.receiver);
   if (given.format === 'dxf') return receiverOf('martin');
   return receivers.find((r) => r.cutter && r.formats.includes(given.format))!;

@@ -3,6 +3,7 @@ import { parseArguments, type Command, type Given } from './arguments.ts';
 import { inspectFiles, type Report } from './inspect.ts';
 import { combineFiles, divideFile, lightenFile, mendFile, raiseFile, sliceFile, stancesOf } from './shape.ts';
 import { receiveGiven } from './flat.ts';
+import { flattenFile } from './flatten.ts';
 import { writeFiles } from './write.ts';
 
 const help = `tall-kite: reads designs, writes files for machines, and proves them from their own bytes.
@@ -18,6 +19,10 @@ const help = `tall-kite: reads designs, writes files for machines, and proves th
       Writes drawings; of solids and meshes a view, a section or a flat face, with true arcs.
   tall-kite receive FILE --as laser|router|printer [--receiver ID] [--json]
       What a stand-in machine understands from the bytes of a file.
+  tall-kite flatten IN [--part NAME] [--face N] [--k 0.44 | --rule din6935|handbook-soft|handbook-half-hard|handbook-hard | --table FILE.csv]
+            [--radius MM] [--side bends-up|face|back] [--leave-out all|none] [--leaves nothing|centre|outline] [--countersinks cut-side|through]
+            [--grain any|across|along] [--zone-edges] [--material NAME] [--density G_PER_CM3] --format dxf|svg|pdf --out DIR [--json]
+      The flat pattern of a folded sheet part, folded again to prove it, with a bend table (CSV) and a picture for the press brake.
   tall-kite raise IN --thickness MM --out OUT [--json]
       A drawing raised to a solid.
   tall-kite mend IN --out OUT [--weld MM] [--holes flat|surface|none] [--crumbs] [--largest] [--json]
@@ -53,6 +58,7 @@ const commands: Record<Command, (given: Given) => Promise<Report>> = {
   slice: sliceFile,
   receive: receiveGiven,
   raise: raiseFile,
+  flatten: flattenFile,
 };
 
 /** The command line. Returns the exit code; with --json only one JSON document goes to standard output. */

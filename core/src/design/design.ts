@@ -3,6 +3,7 @@ import type { Finding } from '../findings/finding.ts';
 import type { Box } from '../geometry/box.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import type { TreeNode } from '../kernel/open-step.ts';
+import type { Bend, Feature, FoldBack } from '../sheet/pattern.ts';
 import type { Survey } from '../facets/survey.ts';
 
 /** What is known of a part without its geometry: enough for the ledger. Lengths in mm, as the file's numbers were read. */
@@ -35,6 +36,8 @@ export interface PartSummary {
   made?: string[];
   /** Figures of a drawing; null or absent for solids and meshes. */
   drawing?: DrawingFigures | null;
+  /** Figures of a flat pattern; absent for other drawings. */
+  flat?: FlatFigures | null;
   /** A small drawing: an SVG path in a box of 46 by 46; set when the view was made. */
   thumb?: string;
 }
@@ -62,6 +65,27 @@ export interface DrawingFigures {
   splinters: number;
   points: number;
   texts: number;
+}
+
+/** What is known of a flat pattern without its curves. Lengths in mm, weights in g. */
+export interface FlatFigures {
+  thickness: number;
+  spread: number;
+  bends: Bend[];
+  features: Pick<Feature, 'kind' | 'side' | 'size' | 'height' | 'hole' | 'leftOut'>[];
+  foldBack: FoldBack;
+  box: [number, number, number, number];
+  /** mm2. */
+  area: number;
+  length: number;
+  holes: number;
+  material: string;
+  weight: number | null;
+  deviation: number;
+  /** How near surfaces were found on a mesh; 0 for exact solids. */
+  fit: number;
+  grain: 'any' | 'across' | 'along';
+  flatAlready: boolean;
 }
 
 /** A solid or a mesh. */

@@ -36,3 +36,11 @@ export function transformed(s: Segment, m: Affine): Segment {
       return ellipseFrom(applied(m, s.centre), appliedVector(m, s.u), appliedVector(m, [-s.u[1] * s.ratio, s.u[0] * s.ratio]), s.start, s.sweep);
   }
 }
+
+/** The map that undoes an affine map. @throws RangeError when it flattens everything to a line. */
+export function inverted(m: Affine): Affine {
+  const n = m[0] * m[3] - m[1] * m[2];
+  if (n === 0) throw new RangeError('An affine map without area has no inverse');
+  const [a, b, c, d] = [m[3] / n, -m[1] / n, -m[2] / n, m[0] / n];
+  return [a, b, c, d, -(a * m[4] + c * m[5]), -(b * m[4] + d * m[5])];
+}

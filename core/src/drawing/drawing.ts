@@ -1,6 +1,7 @@
 import { endOf, reversed, startOf, type P2, type Segment, type SegmentKind } from './segment.ts';
 import { areaUnder, growBySegment, lengthOf, noBox, type Box2 } from './measure.ts';
 import { transformed, type Affine } from './affine.ts';
+import type { Pattern } from '../sheet/pattern.ts';
 
 /** A chain of segments, each beginning where the one before ends. */
 export interface Contour {
@@ -15,8 +16,7 @@ export interface Contour {
 }
 
 /** What a layer of a cut file means in a workshop. Source of the list: common practice. */
-export type Meaning =
-  'cut' | 'hole' | 'pocket' | 'score' | 'engrave' | 'bend' | 'bend-up' | 'bend-down' | 'bend-edge' | 'mark' | 'label' | 'stock' | 'small';
+export type Meaning = 'cut' | 'hole' | 'pocket' | 'score' | 'engrave' | 'bend' | 'bend-up' | 'bend-down' | 'bend-edge' | 'mark' | 'label' | 'stock' | 'small';
 
 export interface Layer {
   name: string;
@@ -41,6 +41,8 @@ export interface Drawing {
   layers: Layer[];
   texts: TextMark[];
   points: { layer: string; at: P2 }[];
+  /** How it folds, when it is the flat of a sheet part and nothing was changed in it since. */
+  pattern?: Pattern;
 }
 
 export const emptyDrawing = (): Drawing => ({ layers: [], texts: [], points: [] });

@@ -21,6 +21,10 @@ export interface Meant {
 
 /** Words in layer names that tell what is meant, in the languages that drawings come in. Common practice, no source. */
 const nameRules: [RegExp, Meaning][] = [
+  [/^bend.?up$/i, 'bend-up'],
+  [/^bend.?down$/i, 'bend-down'],
+  [/^bend.?zone$/i, 'bend-edge'],
+  [/^marks?$/i, 'mark'],
   [/bend|fold|bieg|falz|pli\b/i, 'bend'],
   [/engrav|grav|etch|mark/i, 'engrave'],
   [/pocket|tasche|poche/i, 'pocket'],

@@ -56,7 +56,9 @@ function polygon(b: SolidBuilder, points: readonly P2[], height: number, z: numb
 
 function addWall(b: SolidBuilder, t: number, wall: WallSpec, frame: Frame, pieces: Solid[]): void {
   const plate = polygon(b, wall.outline, t, -t);
-  const holes = (wall.holes ?? []).map((h) => ('r' in h ? b.cylinder([h.at[0], h.at[1], -t - 1], [0, 0, 1], h.r, t + 2) : polygon(b, h.polygon, t + 2, -t - 1)));
+  const holes = (wall.holes ?? []).map((h) =>
+    'r' in h ? b.cylinder([h.at[0], h.at[1], -t - 1], [0, 0, 1], h.r, t + 2) : polygon(b, h.polygon, t + 2, -t - 1),
+  );
   pieces.push(b.placed(holes.length > 0 ? b.cut(plate, ...holes) : plate, rowsOf(frame)));
   for (const flange of wall.flanges ?? []) addFlange(b, t, flange, frame, pieces);
 }

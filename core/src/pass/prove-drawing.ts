@@ -1,10 +1,12 @@
-import { countSegments, type Drawing } from '../drawing/drawing.ts';
+import { areaOfContour, countSegments, transformedDrawing, type Contour, type Drawing } from '../drawing/drawing.ts';
 import { checkDrawing } from '../drawing/check.ts';
 import { drawingDistance, probing } from '../drawing/compare.ts';
 import { circleDiameters } from '../drawing/meaning.ts';
 import { atMost, evidenceOf, same, within, type Claim, type Evidence } from '../evidence/evidence.ts';
 import type { ReceivedDrawing } from '../receivers/cutters.ts';
-import { transformed } from '../drawing/affine.ts';
+import { inverted, transformed } from '../drawing/affine.ts';
+import { foldBackOf, foldedVolume } from '../sheet/fold.ts';
+import { volumeReasons } from '../sheet/unfold.ts';
 import { factorFor } from '../size/readings.ts';
 import type { DesignedDrawing } from './write-drawing.ts';
 import type { Finding } from '../findings/finding.ts';
@@ -39,21 +41,52 @@ export function proveDrawing(designed: DesignedDrawing, received: ReceivedDrawin
   claims.push(layersClaim(designed, received, pdf));
   const off = placed(designed, received);
   claims.push(atMost('Deviation', 'mm', designed.allowed + rounding * 2 + probing(designed.drawing), designed.fitted + off));
+  if (designed.fold) claims.push(...foldClaims(designed, designed.fold, received));
   return evidenceOf(claims, [...received.findings, ...takenFinding(designed, received)]);
 }
 
-/** Distance between the curves; an SVG's page has its own corner, so the low left corners of both are laid on each other there. */
-function placed(designed: DesignedDrawing, received: ReceivedDrawing): number {
-  if (designed.format === 'dxf') return drawingDistance(designed.drawing, received.drawing);
+/** Distance between the curves. */
+const placed = (designed: DesignedDrawing, received: ReceivedDrawing): number => drawingDistance(designed.drawing, registered(designed, received));
+
+/** What was received where it was meant: an SVG's page has its own corner, so the low left corners of both are laid on each other there. */
+function registered(designed: DesignedDrawing, received: ReceivedDrawing): Drawing {
+  if (designed.format === 'dxf') return received.drawing;
   const a = checkDrawing(designed.drawing).box;
   const b = received.check.box;
   const [dx, dy] = [a[0] - b[0], a[1] - b[1]];
-  const moved: Drawing = {
+  return {
     ...received.drawing,
     layers: received.drawing.layers.map((l) => ({ ...l, contours: l.contours.map((c) => ({ ...c, segments: c.segments.map((s) => shifted(s, dx, dy)) })) })),
   };
-  return drawingDistance(designed.drawing, moved);
 }
+
+/** Largest distance of a folded flat from the design, mm, where nothing was fitted. */
+export const foldBackLimit = 0.01;
+
+/** The flat that arrived is folded again by the bend table and laid over the design. */
+function foldClaims(designed: DesignedDrawing, fold: NonNullable<DesignedDrawing['fold']>, received: ReceivedDrawing): Claim[] {
+  const { pattern, drawing, map } = fold;
+  const back = inverted(map);
+  const arrived = transformedDrawing(registered(designed, received), back);
+  // Cut contours and holes are closed; bend lines, marks and zone edges are not, but for marks that outline a feature.
+  const cut = arrived.layers.filter((l) => !designed.uncut.includes(l.name)).flatMap((l) => l.contours.filter((c) => c.closed));
+  const found = foldBackOf(pattern, drawing, cut);
+  const limit = foldBackLimit + pattern.deviation + pattern.fit * 4 + designed.allowed + (designed.format === 'pdf' ? pdfRounding * 2 : 0);
+  const claims = [
+    atMost('Fold-back', 'mm', limit, found.distance),
+    within('Thickness, folded', 'mm', pattern.thickness, pattern.thickness + found.thickness, Math.max(0.01, pattern.thickness * 0.021)),
+  ];
+  const volume = foldedVolume({ ...pattern, area: checkArea(cut) });
+  const known = pattern.features.length > 0 || pattern.findings.some((f) => volumeReasons.includes(f.code));
+  const claim = within('Volume, folded', 'mm3', pattern.volume, volume, pattern.volume * (pattern.fit > 0 ? 0.03 : 0.005));
+  claims.push(known ? { ...claim, quantity: 'Volume, less features', tolerance: null, verdict: 'clear' } : claim);
+  return claims;
+}
+
+const checkArea = (cut: Contour[]): number => {
+  const areas = cut.map((c) => Math.abs(areaOfContour(c))).sort((a, b) => b - a);
+  return areas.slice(1).reduce((n, v) => n - v, areas[0] ?? 0);
+};
 
 const shifted = (s: Parameters<typeof transformed>[0], dx: number, dy: number) => transformed(s, [1, 0, 0, 1, dx, dy]);
 

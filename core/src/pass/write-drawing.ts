@@ -1,5 +1,5 @@
 import type { PartSummary } from '../design/design.ts';
-import { boxOfDrawing, transformedDrawing, type Contour, type Drawing, type Meaning } from '../drawing/drawing.ts';
+import { boxOfDrawing, transformedDrawing, type Contour, type Drawing, type Meaning, type TextMark } from '../drawing/drawing.ts';
 import { fitContour } from '../drawing/fit.ts';
 import { cutThrough, meantContours, type Meant } from '../drawing/meaning.ts';
 import { offsetContour, withCornerReliefs, withTabs } from '../drawing/offset.ts';
@@ -14,6 +14,7 @@ import type { Engine } from '../join/engine.ts';
 import { usualLooks, type DrawingRecipe, type LayerLook } from '../recipe/drawing.ts';
 import { fileNameOf, scaleOf, type Recipe } from '../recipe/recipe.ts';
 import { formatNames, receiverOf, type FileFormat, type Receiver } from '../receivers/receivers.ts';
+import type { Pattern } from '../sheet/pattern.ts';
 import { mmPer } from '../size/readings.ts';
 
 /** What is meant by a drawing's file. Lengths in mm at the machine. */
@@ -32,6 +33,10 @@ export interface DesignedDrawing {
   stock: DrawingRecipe['stock'];
   /** Where the page's corner lies in a PDF, so that its strokes can be laid over the drawing. */
   margin: number;
+  /** Names of layers that are not cut through. */
+  uncut: string[];
+  /** How the drawing folds, with the flat as kept and the map from it to the machine; null when kerf, tabs or reliefs changed the outline. */
+  fold: { pattern: Pattern; drawing: Drawing; map: Affine } | null;
 }
 
 export interface WrittenDrawingFile {
@@ -69,6 +74,8 @@ export interface ReadyDrawing {
   findings: Finding[];
   /** Contours as placed, before kerf, tabs and reliefs: the edges the part is to have. */
   edges: Contour[];
+  /** Writing of a flat pattern, as placed. */
+  texts: TextMark[];
 }
 
 export function readyDrawing(part: PartSummary, drawing: Drawing, recipe: Recipe, engine: Engine): ReadyDrawing {
@@ -113,7 +120,7 @@ export function readyDrawing(part: PartSummary, drawing: Drawing, recipe: Recipe
       return { ...m, contour: done.result };
     });
   }
-  return { meant, fitted, allowed: fit ?? 0, findings, edges };
+  return { meant, fitted, allowed: fit ?? 0, findings, edges, texts: drawing.pattern ? place.texts : [] };
 }
 
 /** The contour at half the kerf to the waste side; open and engraved ones stay. */
@@ -187,7 +194,16 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
     name: part.name,
     stock: how.stock,
     margin: 0,
+    uncut: [...new Set(ready.meant.filter((m) => !cutThrough.has(m.meaning)).map((m) => written(layerName(look(m.meaning).name, depthOf(m)))))],
+    fold:
+      drawing.pattern && how.kerf === 0 && !how.tabs && how.relief === null
+        ? { pattern: drawing.pattern, drawing, map: placeOf(drawing, scaleOf(part, recipe), how) }
+        : null,
   };
+  if (ready.texts.length > 0 && format === 'dxf') {
+    const { name, colour, lineType } = { ...look('label'), ...(how.looks.label ? {} : { name: 'TEXT' }) };
+    layers.push({ meaning: 'label', name, colour, lineType, contours: [], texts: ready.texts });
+  }
   const findings = [...ready.findings, ...fitFindings(box, how, receiver)];
   return { fileName: fileNameOf(part, recipe), pieces: await bytesOf(layers, blocks, designed, how, part.name), designed, findings };
 }

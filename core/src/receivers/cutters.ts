@@ -159,7 +159,21 @@ const mmPerStated = (unit: string): number | null => {
 
 /** Engraving and scoring first, then inside out; among equals the nearest start. Common practice: what is cut free may move. */
 export function cutOrder(meant: readonly Meant[]): CutStep[] {
-  const rank: Record<Meaning, number> = { label: 0, engrave: 1, score: 2, mark: 1, bend: 2, 'bend-up': 2, 'bend-down': 2, 'bend-edge': 2, pocket: 3, hole: 4, small: 5, cut: 5, stock: 9 };
+  const rank: Record<Meaning, number> = {
+    label: 0,
+    engrave: 1,
+    score: 2,
+    mark: 1,
+    bend: 2,
+    'bend-up': 2,
+    'bend-down': 2,
+    'bend-edge': 2,
+    pocket: 3,
+    hole: 4,
+    small: 5,
+    cut: 5,
+    stock: 9,
+  };
   const groups = new Map<number, number[]>();
   meant.forEach((m, i) => {
     const key = rank[m.meaning] * 1000 + (m.meaning === 'cut' || m.meaning === 'small' ? 500 - Math.min(499, Math.max(0, m.depth)) : 0);

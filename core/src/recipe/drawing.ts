@@ -50,7 +50,21 @@ export interface DrawingRecipe {
   looks: Partial<Record<Meaning, LayerLook>>;
 }
 
-export const meanings: Meaning[] = ['cut', 'hole', 'pocket', 'score', 'engrave', 'bend', 'bend-up', 'bend-down', 'bend-edge', 'mark', 'label', 'stock', 'small'];
+export const meanings: Meaning[] = [
+  'cut',
+  'hole',
+  'pocket',
+  'score',
+  'engrave',
+  'bend',
+  'bend-up',
+  'bend-down',
+  'bend-edge',
+  'mark',
+  'label',
+  'stock',
+  'small',
+];
 
 /** Names, colours and line types that files get while nobody has chosen. Common practice for names; colours our own. */
 export const usualLooks: Record<Meaning, LayerLook> = {

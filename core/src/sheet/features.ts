@@ -320,7 +320,19 @@ function farContour(
     const segments: Segment[] = [];
     let at = edges.length > 1 && edges[1].ends.includes(edges[0].ends[0]) && !edges[1].ends.includes(edges[0].ends[1]) ? edges[0].ends[1] : edges[0].ends[0];
     edges.forEach((edge, i) => {
-      const flat = flatOf(edge, skin.patches[patch].develop, placed.place[patch], choice.deviation, shift);
+      const flat = flatOf(
+        edge,
+        skin.patches[patch].develop,
+        placed.place[patch],
+        choice.deviation,
+        shift,
+        top.faces[
+          across(
+            edge,
+            edge.faces.find((f) => far.has(f))!,
+          )
+        ]?.surface ?? null,
+      );
       const turned = edge.ends[0] !== at;
       segments.push(...(turned ? flat.segments.map(reversed).reverse() : flat.segments));
       at = edge.ends[turned ? 0 : 1];

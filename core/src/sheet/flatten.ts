@@ -15,7 +15,14 @@ import { sheetFacets, unfold, type Progress } from './unfold.ts';
  * @param volume of the part as it is, mm3 once scaled; null to take it from the facets.
  * @throws Unusable with the reason and the place when it can't be unfolded.
  */
-export function flattenShape(kernel: Kernel | null, shape: Shape, scale: number, choice: FlattenChoice, volume: number | null, progress: Progress = () => {}): Pattern {
+export function flattenShape(
+  kernel: Kernel | null,
+  shape: Shape,
+  scale: number,
+  choice: FlattenChoice,
+  volume: number | null,
+  progress: Progress = () => {},
+): Pattern {
   if (shape.kind === 'mesh') {
     progress(0.02, 'looking for walls and bends in the mesh');
     const mesh = { positions: scale === 1 ? shape.mesh.positions : shape.mesh.positions.map((v) => v * scale), triangles: shape.mesh.triangles };

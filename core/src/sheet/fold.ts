@@ -1,4 +1,4 @@
-import { areaOfContour, contoursOf, type Contour } from '../drawing/drawing.ts';
+import { areaOfContour, contoursOf, type Contour, type Drawing } from '../drawing/drawing.ts';
 import { flattened } from '../drawing/flatten.ts';
 import { distance, pointAt, type P2 } from '../drawing/segment.ts';
 import { add, cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../exact/vector.ts';
@@ -185,9 +185,10 @@ const gauss = [
 
 /**
  * Folds a flat and lays it over the design: how far every designed point is from where its own place on the contours comes to lie.
+ * @param drawing the flat as it is meant.
  * @param contours of the flat as they arrived, in the flat's own coordinates, mm.
  */
-export function foldBackOf(pattern: Pattern, contours: readonly Contour[]): FoldBack {
+export function foldBackOf(pattern: Pattern, drawing: Drawing, contours: readonly Contour[]): FoldBack {
   const folded = new Folded(pattern);
   const near = new Finder(contours);
   let back = 0;
@@ -203,7 +204,7 @@ export function foldBackOf(pattern: Pattern, contours: readonly Contour[]): Fold
     }
   }
   // The other way: every point that arrived against the flat as meant.
-  const meant = new Finder(contoursOf(pattern.drawing).filter((c) => c.meaning === 'cut' || c.meaning === 'hole'));
+  const meant = new Finder(contoursOf(drawing).filter((c) => c.meaning === 'cut' || c.meaning === 'hole'));
   let there = 0;
   for (const c of contours)
     for (const s of c.segments)

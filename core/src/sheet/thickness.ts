@@ -66,7 +66,16 @@ export function measureThickness(top: Topology, body: number, clear: number): Th
     high = Math.max(high, s.distance);
   }
   const area = top.faces.reduce((sum, face) => sum + (face.body === body ? face.area : 0), 0);
-  return { value, spread: high >= low ? high - low : 0, paired, behind, least, most, share: area > 0 ? sheet / area : 0, facing: area > 0 ? samples.reduce((sum, s) => sum + s.weight, 0) / area : 0 };
+  return {
+    value,
+    spread: high >= low ? high - low : 0,
+    paired,
+    behind,
+    least,
+    most,
+    share: area > 0 ? sheet / area : 0,
+    facing: area > 0 ? samples.reduce((sum, s) => sum + s.weight, 0) / area : 0,
+  };
 }
 
 /** Points spread over a face with the area that each stands for, put onto the exact surface. */

@@ -1,6 +1,6 @@
 import { areaOfContour, contourOf, lengthOfContour, type Contour } from '../drawing/drawing.ts';
 import { checkDrawing } from '../drawing/check.ts';
-import { fitContour } from '../drawing/fit.ts';
+import { fitContour, mergedContour } from '../drawing/fit.ts';
 import { crossOf, distance, endOf, reversed, type P2, type Segment } from '../drawing/segment.ts';
 import { add, lengthOf, scaled, sub, type Vec3 } from '../exact/vector.ts';
 import { Unusable, type Finding } from '../findings/finding.ts';
@@ -354,6 +354,7 @@ function patternOf(top: Topology, thick: Thickness, skin: Skin, placed: Placed, 
   };
   const back = foldBackOf(
     pattern,
+    pattern.drawing,
     kept.map((c) => movedContour(c, turned)),
   );
   pattern.foldBack = back;
@@ -470,7 +471,10 @@ function outlines(top: Topology, skin: Skin, placed: Placed, allowed: number): S
       for (const e of loop.edges) {
         if (hinged.has(e)) continue;
         const edge = top.edges[e];
-        const beyond = across(edge, edge.faces.find((f) => skin.patchOf[f] === i)!);
+        const beyond = across(
+          edge,
+          edge.faces.find((f) => skin.patchOf[f] === i)!,
+        );
         const { segments, off, course } = flatOf(edge, patch.develop, placed.place[i], allowed, null, top.faces[beyond]?.surface ?? null);
         pieces.push({ piece: { edge: e, patch: i, segments, off, course }, ends: [`${edge.ends[0]}/${i}`, `${edge.ends[1]}/${i}`] });
       }
@@ -518,6 +522,8 @@ function outlines(top: Topology, skin: Skin, placed: Placed, allowed: number): S
       contour = done.result;
       off = done.measured;
     }
+    // A straight edge that runs on over a bend is one line.
+    contour = mergedContour(contour, top.exact ? 1e-7 : Math.max(1e-4, top.diagonal * 2e-6));
     contours.push({ contour, pieces: chain.map((p) => (off > p.off ? { ...p, off } : p)) });
   }
   return contours;
@@ -752,12 +758,15 @@ function ruleFindings(groups: BendGroup[]): Finding[] {
 /** Share of the volume that may be missing before a flat is taken for wrong: facets of a mesh lose some. */
 const missing = (top: Topology): number => (top.exact ? 5e-3 : 3e-2);
 
+/** Findings that say why a folded flat has another volume than the design. */
+export const volumeReasons: readonly string[] = ['edges-bevelled', 'hole-bevelled', 'countersink', 'other-bodies'];
+
 /**
  * A flat that does not hold the whole sheet is never given out: what was left out must be known by name.
  * @throws Unusable when folded volume and design differ with no feature, bevel or other body to say why.
  */
 function proveWhole(pattern: Pattern, back: FoldBack, top: Topology): void {
-  const known = pattern.features.length > 0 || pattern.findings.some((f) => ['edges-bevelled', 'hole-bevelled', 'countersink'].includes(f.code)) || top.bodies > 1;
+  const known = pattern.features.length > 0 || pattern.findings.some((f) => volumeReasons.includes(f.code)) || top.bodies > 1;
   const off = Math.abs(back.volume - back.designed);
   if (known || off <= missing(top) * back.designed) return;
   throw new Unusable(

@@ -58,9 +58,18 @@ const second: Migration = {
   },
 };
 
+/** Bend tables in the stores. */
+const third: Migration = {
+  async up(db: Kysely<unknown>) {
+    await sql`create table bend_tables (id uuid primary key default gen_random_uuid(), name text not null, content jsonb not null,
+      removed boolean not null default false, version int not null default 1, changed_at timestamptz not null default now())`.execute(db);
+    await sql`create unique index on bend_tables (lower(name)) where not removed`.execute(db);
+  },
+};
+
 /** Brings the database to this version of the program, the queue's own tables too. */
 export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
-  const migrator = new Migrator({ db, provider: { getMigrations: async () => ({ '001-first-slice': first, '002-operations': second }) } });
+  const migrator = new Migrator({ db, provider: { getMigrations: async () => ({ '001-first-slice': first, '002-operations': second, '003-bend-tables': third }) } });
   const { error } = await migrator.migrateToLatest();
   if (error) throw error;
   await runMigrations({ pgPool: pool });

@@ -4,6 +4,7 @@ import type { PartSummary } from 'tall-kite/design/design';
 import type { Evidence } from 'tall-kite/evidence/evidence';
 import type { Finding } from 'tall-kite/findings/finding';
 import type { TreeNode } from 'tall-kite/kernel/open-step';
+import type { BendTable } from 'tall-kite/sheet/rules';
 import type { Recipe } from 'tall-kite/recipe/recipe';
 
 import type { OperationKind, OperationRequest, OperationResult } from '../operations/requests.ts';
@@ -128,7 +129,19 @@ export interface PartFields {
   shape?: { summary: PartSummary; findings: Finding[]; geometry_sha256: string; view_sha256: string };
 }
 
+/** A bend table kept in the stores. */
+export interface BendTablesTable {
+  id: Generated<string>;
+  name: string;
+  content: JSONColumnType<BendTable>;
+  /** Taken away; kept so that it can be brought back. */
+  removed: Generated<boolean>;
+  version: Generated<number>;
+  changed_at: When;
+}
+
 export interface Tables {
+  bend_tables: BendTablesTable;
   jobs: JobsTable;
   designs: DesignsTable;
   parts: PartsTable;

@@ -30,6 +30,7 @@ import { stanceCandidates } from 'tall-kite/stance/candidates';
 import { packPlaces } from 'tall-kite/view/places';
 import type { Blobs } from '../storage/blobs.ts';
 import { flatOperation } from './flat.ts';
+import { flattenOperation } from './flatten.ts';
 import { geometryOf, storePart } from './shapes.ts';
 import type { MadePart, OperationReport, OperationRequest, OperationResult } from '../operations/requests.ts';
 
@@ -191,6 +192,10 @@ export async function operate(blobs: Blobs, { request, parts }: OperateRequest, 
     }
     case 'clearance':
       return clearance(parts, shapes, report, progress);
+    case 'flatten':
+      return flattenOperation(blobs, request, first, shapes[0], report, (share, what) => {
+        if (progress(share, what)) throw new Cancelled();
+      });
     case 'draw':
     case 'clean':
     case 'node':

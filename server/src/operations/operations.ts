@@ -178,6 +178,7 @@ export async function keepOperation(db: Database, operationId: string): Promise<
         clean: 'clean up',
         node: 'change a node of',
         raise: 'raise',
+        flatten: 'unfold',
       }[row.kind as string] ?? row.kind;
     await recordChange(trx, row.job_id, `${word} ${first.name}`.slice(0, 80), deltas);
     await trx.updateTable('operations').set({ state: 'kept' }).where('id', '=', operationId).execute();

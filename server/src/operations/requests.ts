@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import type { FullSoundness } from 'tall-kite/soundness/full-check';
-import type { PartSummary } from 'tall-kite/design/design';
+import type { FlatFigures, PartSummary } from 'tall-kite/design/design';
 import type { Evidence } from 'tall-kite/evidence/evidence';
 import type { Finding } from 'tall-kite/findings/finding';
 import type { MendChoice, MendReport } from 'tall-kite/mend/mend';
@@ -12,6 +12,8 @@ import type { ShapeView } from 'tall-kite/drawing/from-shape';
 import type { DrawingMend, DrawingMendReport } from 'tall-kite/drawing/mend';
 import type { NodeEdit } from 'tall-kite/drawing/nodes';
 import { mendSchema, nodeSchema, viewSchema } from 'tall-kite/drawing/schema';
+import type { FlattenChoice } from 'tall-kite/sheet/pattern';
+import { flattenSchema } from 'tall-kite/sheet/schema';
 import type { StanceCandidate } from 'tall-kite/stance/candidates';
 import { Unusable } from 'tall-kite/findings/finding';
 import { receivers, type FileFormat } from 'tall-kite/receivers/receivers';
@@ -34,6 +36,7 @@ export type OperationRequest =
   | { kind: 'clean'; part: string; choice: DrawingMend }
   | { kind: 'node'; part: string; edit: NodeEdit }
   | { kind: 'raise'; part: string; thickness: number }
+  | { kind: 'flatten'; part: string; choice: FlattenChoice }
   | { kind: 'together'; parts: string[]; receiver: string; format: FileFormat; unit: string; placing: 'assembly' | 'set-down'; name: string }
   | { kind: 'bed'; receiver: string; unit: string; bed: number; laid: Laid[]; name: string };
 
@@ -119,6 +122,7 @@ const schemas: Record<OperationKind, Joi.ObjectSchema> = {
   draw: Joi.object({ part: id, view: viewSchema, fit: number.min(0.0001).max(5).allow(null).required() }),
   clean: Joi.object({ part: id, choice: mendSchema.required() }),
   node: Joi.object({ part: id, edit: nodeSchema }),
+  flatten: Joi.object({ part: id, choice: flattenSchema.required() }),
   raise: Joi.object({ part: id, thickness: number.min(0.01).max(10_000).required() }),
   together: Joi.object({
     parts: Joi.array().items(Joi.string().guid()).min(1).max(500).unique().required(),
@@ -218,6 +222,8 @@ export interface OperationReport {
   /** A drawing before and after: counts only, places are left out. */
   clean?: { before: CleanFigures; after: CleanFigures; moved: number };
   drawn?: { contours: number; length: number; area: number; deviation: number };
+  /** Figures of a flat pattern, with where each feature stands in the part (mm). */
+  flat?: FlatFigures & { places: [number, number, number][] };
   /** Sentences in the past of what was done. */
   said: string[];
 }

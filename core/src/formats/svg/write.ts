@@ -70,7 +70,8 @@ function idOf(name: string, taken: Set<string>): string {
   return id;
 }
 
-function contourText(contour: Contour, place: (p: readonly number[]) => P2): string {
+/** A contour as an SVG element; `place` turns Y over. */
+export function contourText(contour: Contour, place: (p: readonly number[]) => P2): string {
   const [first] = contour.segments;
   const stroke = contour.colour ? ` stroke="${contour.colour}"` : '';
   if (contour.segments.length === 1 && first.kind === 'arc' && isFull(first)) {
