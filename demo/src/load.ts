@@ -2,14 +2,19 @@ import { Readable } from 'node:stream';
 import { connect } from '@tall-kite/server/database/connect';
 import { bringIn } from '@tall-kite/server/designs/designs';
 import { askForFile } from '@tall-kite/server/files/files';
+import { askForOperation, keepOperation, operationViews } from '@tall-kite/server/operations/operations';
+import { addBendTable } from '@tall-kite/server/stores/bends';
+import { usualFlatten } from 'tall-kite/sheet/pattern';
 import { jobView, makeJob } from '@tall-kite/server/jobs/jobs';
 import { settingsFrom } from '@tall-kite/server/settings/settings';
 import { Blobs } from '@tall-kite/server/storage/blobs';
 import { demoFiles, type DemoFile } from './designs.ts';
 import { demoDrawings } from './drawings.ts';
+import { demoBendTable, demoSheets } from './sheets.ts';
 
 const jobName = 'Wind station, revision C';
 const drawingsName = 'Winder and crate, revision B';
+const sheetsName = 'Folded sheet, revision A';
 
 /** Loads the scenario through the same code that a person's upload takes; once, and not again. */
 async function load(): Promise<void> {
@@ -33,11 +38,31 @@ async function load(): Promise<void> {
   try {
     if (await db.selectFrom('jobs').select('id').where('name', '=', jobName).executeTakeFirst()) return;
     console.log('Making the demo scenario ...');
+    await addBendTable(db, demoBendTable);
+    await makeWith(sheetsName, await demoSheets(), []);
+    await unfoldAll(db, sheetsName, ['Sheet bracket', 'Enclosure tray']);
     await makeWith(drawingsName, demoDrawings(), ['winder-sides', 'sail-stencil']);
     await makeWith(jobName, await demoFiles(), ['Sensor housing', 'Cup', 'Clamp half', 'Mast bracket']);
   } finally {
     await db.destroy();
   }
+}
+
+/** Unfolds some sheet parts of a job, keeps the flats and has them written. */
+async function unfoldAll(db: ReturnType<typeof connect>['db'], jobName: string, names: string[]): Promise<void> {
+  const { id } = await db.selectFrom('jobs').select('id').where('name', '=', jobName).executeTakeFirstOrThrow();
+  for (const part of (await jobView(db, id)).parts.filter((p) => names.includes(p.name))) {
+    const rule = { kind: 'din6935' as const };
+    const asked = await askForOperation(db, id, {
+      kind: 'flatten',
+      part: part.id,
+      choice: { ...usualFlatten, rule, material: 'aluminium 5754', density: 2.66 },
+    });
+    await settled(async () => ((await operationViews(db, id)).find((o) => o.id === asked)?.state === 'ready' ? true : null));
+    await keepOperation(db, asked);
+  }
+  for (const flat of (await jobView(db, id)).parts.filter((p) => p.summary.flat)) await askForFile(db, flat.id);
+  await settled(async () => ((await jobView(db, id)).parts.every((p) => !p.file || p.file.state === 'written' || p.file.state === 'failed') ? true : null));
 }
 
 async function settled<T>(look: () => Promise<T | null>): Promise<T> {

@@ -4,6 +4,7 @@ import type { ShapeView, ViewName } from 'tall-kite/drawing/from-shape';
 import { lengthText } from 'tall-kite/ledger/steps';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import type { View } from 'tall-kite/view/view';
+import type { OperationKind } from '@tall-kite/server/operations/requests';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import type { JobTools } from '@/shell/useJob.ts';
 import type { Picking } from '@/light-table/Table.tsx';
@@ -13,7 +14,7 @@ import { useFlatProposal } from './useFlat.ts';
 import { typedNumber } from './panels/recipe.ts';
 
 /** The face that a triangle of the view belongs to. */
-function faceOf(shape: View, triangle: number): number {
+export function faceOf(shape: View, triangle: number): number {
   let face = 0;
   while (face + 2 < shape.starts.length && shape.starts[face + 1] <= triangle) face++;
   return shape.starts.length > 1 ? face : -1;
@@ -150,8 +151,8 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
 }
 
 /** The proposed drawing, small, before it is kept. */
-function DrawnPreview({ part, tools }: { part: PartView; tools: JobTools }) {
-  const lines = useFlatProposal(newest(tools.job?.operations ?? [], part.id, ['draw']), null);
+export function DrawnPreview({ part, tools, kinds = ['draw'] }: { part: PartView; tools: JobTools; kinds?: OperationKind[] }) {
+  const lines = useFlatProposal(newest(tools.job?.operations ?? [], part.id, kinds), null);
   if (!lines) return null;
   const [l, b, r, t] = lines.box;
   const m = Math.max(r - l, t - b) * 0.04 || 1;
@@ -176,7 +177,7 @@ function DrawnPreview({ part, tools }: { part: PartView; tools: JobTools }) {
           stroke="var(--designed)"
           strokeWidth={1.4}
           vectorEffect="non-scaling-stroke"
-          strokeDasharray={lines.layers[i] === 2 ? '4 3' : undefined}
+          strokeDasharray={lines.dashed[i] ? '4 3' : undefined}
         />
       ))}
     </svg>

@@ -11,6 +11,7 @@ import { SizePanel } from '@/light-table/panels/SizePanel.tsx';
 import { SourcePanel } from '@/light-table/panels/SourcePanel.tsx';
 import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
 import { inksOf, nextShown, ShownButtons, type Shown } from '@/light-table/shown.tsx';
+import { BendsPanel } from '@/sheet/BendsPanel.tsx';
 import { FlatStage, nearestLine, type FlatPicture } from './FlatStage.ts';
 import { FlatFile } from './panels/FlatFile.tsx';
 import { FlatLayers } from './panels/FlatLayers.tsx';
@@ -155,6 +156,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
         {step === 'Size' && <SizePanel {...panel} />}
         {step === 'Soundness' && <FlatSoundness {...panel} setOverlay={setOverlay} stage={stage} chosen={chosen} setChosen={setChosen} nodes={nodes} />}
         {step === 'Stance' && <FlatPlace {...panel} view={view} />}
+        {step === 'Facets' && part.summary.flat && <BendsPanel part={part} />}
         {step === 'Facets' && <FlatLayers {...panel} view={view} chosen={chosen} hidden={hidden} setHidden={setHidden} setOverlay={setOverlay} />}
         {step === 'File' && <FlatFile {...panel} view={view} />}
         {step === 'Received' && <FlatReceivedPanel {...panel} received={written} setOverlay={setOverlay} />}

@@ -10,6 +10,8 @@ import type { Preview } from '@/workers/part.worker.ts';
 import { useShortcuts } from '@/shell/Keys.tsx';
 import { useTheme } from '@/shell/Shell.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
+import { FlattenPanel } from '@/sheet/FlattenPanel.tsx';
+import type { FoldedView } from '@/sheet/useFold.ts';
 import { DrawPanel } from '@/flat-table/DrawPanel.tsx';
 import { describeMeasure } from './measure.ts';
 import { FacetsPanel } from './panels/FacetsPanel.tsx';
@@ -43,6 +45,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   const [measuring, setMeasuring] = useState<Pick[] | null>(null);
   const [picking, setPicking] = useState<Picking>(null);
   const [preview, setPreview] = useState<Preview | null>(null);
+  const [folded, setFolded] = useState<FoldedView | null>(null);
   const { view, failed } = useView(part.id, part.view);
   const written = useReceived(part);
   // On the Soundness step a proposal is laid over the part like a print of it.
@@ -75,7 +78,8 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     scene.current?.setStance(part.recipe.stance.turn, scale, placement.shift);
     scene.current?.turnTo(scene.current.side() ?? 'corner');
   }, [placement, part.recipe.stance.turn, scale]);
-  useEffect(() => scene.current?.setReceived(received, proposed !== null), [received, proposed, placement]);
+  // A proposed flat pattern is laid over the part as it is folded.
+  useEffect(() => scene.current?.setReceived(folded ?? received, folded !== null || proposed !== null), [folded, received, proposed, placement]);
   const showPlaces = useCallback((places: Place[]) => scene.current?.setPlaces(places), []);
   useEffect(() => scene.current?.show(shown), [shown]);
   useEffect(() => scene.current?.setPreview(step === 'Facets' ? preview : null), [preview, step]);
@@ -134,7 +138,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     <div className="table">
       <div className="stage">
         <div ref={host} style={{ position: 'absolute', inset: 0 }} data-test="stage" data-drawn={view ? 'yes' : 'no'} data-received={received ? 'yes' : 'no'} />
-        <ShownButtons shown={shown} setShown={setShown} received={received !== null} />
+        <ShownButtons shown={shown} setShown={setShown} received={received !== null || folded !== null} />
         <div className="float" style={{ right: 14, top: 12 }}>
           <button className="plain small" aria-pressed={wires} onClick={() => setWires(!wires)}>
             Edges of triangles
@@ -169,7 +173,13 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
           </p>
         )}
         <TurnBox side={side} turn={turn} />
-        {(proposed || ['Facets', 'File', 'Received'].includes(step)) && <Legend part={part} received={received !== null} proposed={proposed !== null} />}
+        {folded ? (
+          <p className="context float" style={{ right: 14, bottom: 10, textAlign: 'right', display: 'block', maxWidth: 300 }}>
+            <span style={{ color: 'var(--designed)' }}>as designed</span>, <span style={{ color: 'var(--received)' }}>the flat, folded again</span>
+          </p>
+        ) : (
+          (proposed || ['Facets', 'File', 'Received'].includes(step)) && <Legend part={part} received={received !== null} proposed={proposed !== null} />
+        )}
       </div>
       <aside className="panel" aria-label={step} tabIndex={0}>
         {step === 'Source' && <SourcePanel {...panel} />}
@@ -177,6 +187,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
         {step === 'Soundness' && <SoundnessPanel {...panel} show={showPlaces} />}
         {step === 'Stance' && <StancePanel {...panel} view={view} scale={scale} setPicking={setPicking} scene={scene} />}
         {step === 'Facets' && <FacetsPanel {...panel} preview={preview} setPreview={setPreview} scale={scale} />}
+        {step === 'Facets' && <FlattenPanel part={part} tools={tools} shape={view} setPicking={setPicking} setFolded={setFolded} scene={scene} />}
         {step === 'Facets' && <DrawPanel part={part} tools={tools} shape={view} setPicking={setPicking} />}
         {step === 'File' && <FilePanel {...panel} />}
         {step === 'Received' && <ReceivedPanel {...panel} scene={scene} />}

@@ -14,6 +14,7 @@ import { placeOf, readyDrawing } from 'tall-kite/pass/write-drawing';
 import { carve, type CarveChoice, type Carved } from 'tall-kite/receivers/carve';
 import { receiveDrawing, type CutStep } from 'tall-kite/receivers/cutters';
 import { receiverOf, type FileFormat } from 'tall-kite/receivers/receivers';
+import { foldedPositions, foldMesh, type FoldMesh } from 'tall-kite/sheet/fold-mesh';
 import { scaleOf, type Recipe } from 'tall-kite/recipe/recipe';
 
 /** A contour to be drawn: its points lie in one array with those of all others. Lengths in mm at the machine. */
@@ -91,6 +92,8 @@ export interface FlatNodes {
 const most = 3000;
 
 let drawing: Drawing | null = null;
+/** Flat patterns that can be folded, by where they came from; the oldest goes when there are many. */
+const folds = new Map<string, { drawing: Drawing; mesh: FoldMesh }>();
 
 function held(): Drawing {
   if (!drawing) throw new Unusable('not-open', 'The drawing is not open yet.', 'Wait a moment.');
@@ -143,6 +146,23 @@ export const flatWork = (engine: () => Promise<Engine>) => ({
       points.buffer,
       ...(edges ? [edges.points.buffer] : []),
     ]);
+  },
+  /** Takes a flat pattern to be folded; gives its triangles. */
+  async foldOpen(bytes: ArrayBuffer, key: string): Promise<{ triangles: Uint32Array }> {
+    const flat = unpackDrawing(new Uint8Array(bytes));
+    const mesh = foldMesh(await engine(), flat);
+    folds.set(key, { drawing: flat, mesh });
+    if (folds.size > 4) folds.delete(folds.keys().next().value!);
+    return { triangles: mesh.triangles };
+  },
+  /** The flat folded to a share, and its borders as pairs of points; null when it was given up meanwhile. */
+  foldAt(key: string, share: number, scale: number): { positions: Float32Array; edges: Float32Array } | null {
+    const fold = folds.get(key);
+    if (!fold) return null;
+    const positions = foldedPositions(fold.mesh, fold.drawing, share, scale);
+    const edges = new Float32Array(fold.mesh.edges.length * 3);
+    fold.mesh.edges.forEach((v, i) => edges.set(positions.subarray(v * 3, v * 3 + 3), i * 3));
+    return transfer({ positions, edges }, [positions.buffer, edges.buffer]);
   },
   /** What is wrong with it and where, as placed. */
   flatCheck(summary: PartSummary, recipe: Recipe): FlatFound {
@@ -257,12 +277,19 @@ export const flatWork = (engine: () => Promise<Engine>) => ({
   flatLines(
     bytes: ArrayBuffer,
     place: { summary: PartSummary; recipe: Recipe } | null,
-  ): { points: Float32Array; starts: number[]; closed: boolean[]; layers: number[]; box: [number, number, number, number] } {
+  ): { points: Float32Array; starts: number[]; closed: boolean[]; layers: number[]; dashed: boolean[]; box: [number, number, number, number] } {
     const own = unpackDrawing(new Uint8Array(bytes));
     const d = place ? transformedDrawing(own, placeOf(own, scaleOf(place.summary, place.recipe), place.recipe.drawing!)) : own;
     const box = boxOfDrawing(d);
     const contours = d.layers.flatMap((l) => l.contours);
     const layers = d.layers.flatMap((l, i) => l.contours.map(() => i));
-    return { ...pointsOf(contours, Math.max(1e-6, Math.max(box[2] - box[0], box[3] - box[1]) / 4000)), closed: contours.map((c) => c.closed), layers, box };
+    const dashed = d.layers.flatMap((l) => l.contours.map(() => l.lineType !== 'CONTINUOUS'));
+    return {
+      ...pointsOf(contours, Math.max(1e-6, Math.max(box[2] - box[0], box[3] - box[1]) / 4000)),
+      closed: contours.map((c) => c.closed),
+      layers,
+      dashed,
+      box,
+    };
   },
 });

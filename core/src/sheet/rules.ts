@@ -1,4 +1,3 @@
-import Joi from 'joi';
 import { Unusable } from '../findings/finding.ts';
 
 /** How bends are counted for one material and thickness, as a shop has measured it. Lengths in mm, angles bent through in degrees. */
@@ -114,40 +113,6 @@ function around(list: number[], v: number): [number, number, number] {
   }
   return [list[at - 1], list[at], (v - list[at - 1]) / (list[at] - list[at - 1])];
 }
-
-const number = Joi.number().strict();
-
-export const bendTableSchema = Joi.object<BendTable>({
-  name: Joi.string().trim().min(1).max(60).required(),
-  material: Joi.string().trim().max(60).allow('').required(),
-  thickness: number.greater(0).max(100).allow(null).required(),
-  gives: Joi.string().valid('k', 'allowance', 'deduction').required(),
-  rows: Joi.array()
-    .items(
-      Joi.object({
-        radius: number.min(0).max(10_000).required(),
-        angle: number.greater(0).max(300).required(),
-        value: number.min(-1000).max(100_000).required(),
-      }),
-    )
-    .unique((a: { radius: number; angle: number }, b: { radius: number; angle: number }) => a.radius === b.radius && a.angle === b.angle)
-    .min(1)
-    .max(2000)
-    .required()
-    .messages({ 'array.unique': 'Two rows have the same radius and angle.' }),
-});
-
-export const bendRuleSchema = Joi.alternatives<BendRule>().try(
-  Joi.object({ kind: Joi.string().valid('k').required(), k: number.min(0).max(1).required() }),
-  Joi.object({ kind: Joi.string().valid('din6935').required() }),
-  Joi.object({
-    kind: Joi.string().valid('handbook').required(),
-    stock: Joi.string()
-      .valid(...Object.keys(handbookShares))
-      .required(),
-  }),
-  Joi.object({ kind: Joi.string().valid('table').required(), table: bendTableSchema.required() }),
-);
 
 /**
  * A bend table from CSV: a head line "radius,angle,k" (or allowance, or deduction), one row a line; comma or semicolon, decimal point or

@@ -1,8 +1,40 @@
 import Joi from 'joi';
 import type { FlattenChoice } from './pattern.ts';
-import { bendRuleSchema } from './rules.ts';
+import { handbookShares, type BendRule, type BendTable } from './rules.ts';
 
 const number = Joi.number().strict();
+
+export const bendTableSchema = Joi.object<BendTable>({
+  name: Joi.string().trim().min(1).max(60).required(),
+  material: Joi.string().trim().max(60).allow('').required(),
+  thickness: number.greater(0).max(100).allow(null).required(),
+  gives: Joi.string().valid('k', 'allowance', 'deduction').required(),
+  rows: Joi.array()
+    .items(
+      Joi.object({
+        radius: number.min(0).max(10_000).required(),
+        angle: number.greater(0).max(300).required(),
+        value: number.min(-1000).max(100_000).required(),
+      }),
+    )
+    .unique((a: { radius: number; angle: number }, b: { radius: number; angle: number }) => a.radius === b.radius && a.angle === b.angle)
+    .min(1)
+    .max(2000)
+    .required()
+    .messages({ 'array.unique': 'Two rows have the same radius and angle.' }),
+});
+
+export const bendRuleSchema = Joi.alternatives<BendRule>().try(
+  Joi.object({ kind: Joi.string().valid('k').required(), k: number.min(0).max(1).required() }),
+  Joi.object({ kind: Joi.string().valid('din6935').required() }),
+  Joi.object({
+    kind: Joi.string().valid('handbook').required(),
+    stock: Joi.string()
+      .valid(...Object.keys(handbookShares))
+      .required(),
+  }),
+  Joi.object({ kind: Joi.string().valid('table').required(), table: bendTableSchema.required() }),
+);
 
 /** Checks a choice for unfolding that comes from outside. */
 export const flattenSchema = Joi.object<FlattenChoice>({
@@ -10,7 +42,9 @@ export const flattenSchema = Joi.object<FlattenChoice>({
   up: Joi.string().valid('bends-up', 'face', 'back').required(),
   rule: bendRuleSchema.required(),
   radius: number.min(0).max(10_000).allow(null).required(),
-  leaveOut: Joi.alternatives().try(Joi.string().valid('all'), Joi.array().items(number.integer().min(0).max(100_000)).max(10_000)).required(),
+  leaveOut: Joi.alternatives()
+    .try(Joi.string().valid('all'), Joi.array().items(number.integer().min(0).max(100_000)).max(10_000))
+    .required(),
   leaves: Joi.string().valid('nothing', 'centre', 'outline').required(),
   countersinks: Joi.string().valid('cut-side', 'through').required(),
   zoneEdges: Joi.boolean().strict().required(),

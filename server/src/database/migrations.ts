@@ -69,7 +69,10 @@ const third: Migration = {
 
 /** Brings the database to this version of the program, the queue's own tables too. */
 export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
-  const migrator = new Migrator({ db, provider: { getMigrations: async () => ({ '001-first-slice': first, '002-operations': second, '003-bend-tables': third }) } });
+  const migrator = new Migrator({
+    db,
+    provider: { getMigrations: async () => ({ '001-first-slice': first, '002-operations': second, '003-bend-tables': third }) },
+  });
   const { error } = await migrator.migrateToLatest();
   if (error) throw error;
   await runMigrations({ pgPool: pool });

@@ -1,5 +1,6 @@
 import { Unusable } from 'tall-kite/findings/finding';
-import { bendTableSchema, type BendTable } from 'tall-kite/sheet/rules';
+import type { BendTable } from 'tall-kite/sheet/rules';
+import { bendTableSchema } from 'tall-kite/sheet/schema';
 import type { Database } from '../database/connect.ts';
 import { Overtaken } from '../parts/change.ts';
 

@@ -1,0 +1,5 @@
+import { StoresPage } from '@/stores/StoresPage.tsx';
+
+export default function Page() {
+  return <StoresPage />;
+}

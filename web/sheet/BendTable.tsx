@@ -1,0 +1,111 @@
+import { lengthText } from 'tall-kite/ledger/steps';
+import type { FlatFigures } from 'tall-kite/design/design';
+import { distanceText } from '@/light-table/panels/Proposal.tsx';
+
+const degrees = (v: number) => `${Number(v.toFixed(2))}°`;
+
+/** What a flat is: sheet, size, weight, and how well it folds back. */
+export function FlatFacts({ flat }: { flat: FlatFigures }) {
+  const [l, b, r, t] = flat.box;
+  return (
+    <dl data-test="flatfacts">
+      <dt>Sheet</dt>
+      <dd>
+        <span className="figure">{lengthText(flat.thickness)} mm</span>
+        {flat.material && `, ${flat.material}`} <span className="context">spread {distanceText(flat.spread)}</span>
+      </dd>
+      <dt>Flat</dt>
+      <dd>
+        <span className="figure">
+          {lengthText(r - l)} × {lengthText(t - b)} mm
+        </span>
+        , <span className="figure">{flat.holes}</span> {flat.holes === 1 ? 'hole' : 'holes'}
+        {flat.weight !== null && (
+          <>
+            , <span className="figure">{flat.weight < 1000 ? `${flat.weight.toFixed(1)} g` : `${(flat.weight / 1000).toFixed(2)} kg`}</span>
+          </>
+        )}
+      </dd>
+      <dt>Fold-back</dt>
+      <dd>
+        within <span className="figure">{distanceText(flat.foldBack.distance)}</span> of the design
+      </dd>
+    </dl>
+  );
+}
+
+/** The bends in their order, with the rule beside each. */
+export function BendTable({ flat }: { flat: FlatFigures }) {
+  if (flat.bends.length === 0) return <p className="context">No bends: the part is flat already.</p>;
+  return (
+    <table className="compared bends" data-test="bends">
+      <caption className="visually-hidden">Bends in the order in which they are made</caption>
+      <thead>
+        <tr>
+          {['', 'bend', 'R mm', 'long mm', 'allowance mm'].map((h, i) => (
+            <th key={h} scope="col">
+              {i === 0 ? <span className="visually-hidden">Order</span> : h}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {flat.bends.map((b) => (
+          <tr key={b.order}>
+            <th scope="row" className="figure">
+              {b.order}
+            </th>
+            <td>
+              {b.direction === 'up' ? '↑ up' : '↓ down'} <span className="figure">{degrees(b.angle)}</span>
+              {b.rolled && <span className="context"> rolled</span>}
+              <br />
+              <span className="context">{b.rule}</span>
+            </td>
+            <td className="figure">
+              {lengthText(b.tool)}
+              {Math.abs(b.tool - b.radius) > 1e-6 && (
+                <>
+                  <br />
+                  <span className="context">not {lengthText(b.radius)}</span>
+                </>
+              )}
+            </td>
+            <td className="figure">{lengthText(b.length)}</td>
+            <td className="figure">{b.allowance.toFixed(3)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** Formed and fastened features that the flat leaves out. */
+export function FeatureList({ flat, show, shown }: { flat: FlatFigures; show?: (n: number) => void; shown?: number | null }) {
+  if (flat.features.length === 0) return null;
+  return (
+    <>
+      <h3>Left out of the flat</h3>
+      <ul className="findings" data-test="features">
+        {flat.features.map((f, i) => (
+          <li key={i}>
+            <span className="grow">
+              {f.kind}, {f.side}{' '}
+              <span className="figure">
+                {lengthText(f.size[0])} × {lengthText(f.size[1])} mm
+              </span>
+              <span className="context">
+                {' '}
+                {f.kind === 'pocket' ? 'deep' : 'high'} {lengthText(f.height)} mm{f.hole !== null ? `; its hole of ${lengthText(f.hole)} mm stays` : ''}
+              </span>
+            </span>
+            {show && (
+              <button className="plain small" aria-pressed={shown === i} aria-label={`Show ${f.kind} ${i + 1}`} onClick={() => show(i)}>
+                Show
+              </button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}

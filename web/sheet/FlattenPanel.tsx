@@ -1,0 +1,274 @@
+'use client';
+import { useQuery } from '@tanstack/react-query';
+import { useEffect, useMemo, useState, type RefObject } from 'react';
+import { usualFlatten, type FlattenChoice } from 'tall-kite/sheet/pattern';
+import { handbookShares, type BendRule, type HandbookStock } from 'tall-kite/sheet/rules';
+import { scaleOf } from 'tall-kite/recipe/recipe';
+import type { View } from 'tall-kite/view/view';
+import type { StoredBends } from '@tall-kite/server/stores/bends';
+import type { PartView } from '@tall-kite/server/jobs/jobs';
+import { ask } from '@/shell/ask.ts';
+import type { JobTools } from '@/shell/useJob.ts';
+import { DrawnPreview, faceOf } from '@/flat-table/DrawPanel.tsx';
+import { typedNumber } from '@/flat-table/panels/recipe.ts';
+import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
+import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
+import type { Scene } from '@/light-table/Scene.ts';
+import type { Picking } from '@/light-table/Table.tsx';
+import { BendTable, FeatureList, FlatFacts } from './BendTable.tsx';
+import { useFold, type FoldedView } from './useFold.ts';
+
+interface Props {
+  part: PartView;
+  tools: JobTools;
+  shape: View | null;
+  setPicking: (p: Picking) => void;
+  setFolded: (view: FoldedView | null) => void;
+  scene: RefObject<Scene | null>;
+}
+
+/** A folded sheet part laid flat: the choice, then the proposal that folds up and down over the design before it is kept. */
+export function FlattenPanel(props: Props) {
+  const operation = newest(props.tools.job?.operations ?? [], props.part.id, ['flatten']);
+  if (operation && (atWork(operation) || operation.state === 'ready')) return <FlatProposal {...props} />;
+  return <FlattenChoices {...props} />;
+}
+
+function FlattenChoices({ part, tools, shape, setPicking }: Props) {
+  const operation = newest(tools.job?.operations ?? [], part.id, ['flatten']);
+  const tables = useQuery({ queryKey: ['bends'], queryFn: () => ask<StoredBends[]>('/api/stores/bends') });
+  const [rule, setRule] = useState('din6935');
+  const [k, setK] = useState('0.44');
+  const [tool, setTool] = useState('');
+  const [material, setMaterial] = useState('');
+  const [density, setDensity] = useState('');
+  const [choice, setChoice] = useState<FlattenChoice>(usualFlatten);
+  const set = (change: Partial<FlattenChoice>) => setChoice({ ...choice, ...change });
+  const [kv, tv, dv] = [typedNumber(k), typedNumber(tool), typedNumber(density)];
+  const stored = tables.data?.find((t) => t.id === rule);
+  const chosen: BendRule | null =
+    rule === 'k'
+      ? kv !== null && kv >= 0 && kv <= 1
+        ? { kind: 'k', k: kv }
+        : null
+      : rule === 'din6935'
+        ? { kind: 'din6935' }
+        : rule in handbookShares
+          ? { kind: 'handbook', stock: rule as HandbookStock }
+          : stored
+            ? { kind: 'table', table: stored.table }
+            : null;
+  const valid = chosen !== null && (tool === '' || (tv !== null && tv >= 0 && tv <= 10_000)) && (density === '' || (dv !== null && dv > 0 && dv <= 30));
+  const go = () =>
+    void tools.operate({
+      kind: 'flatten',
+      part: part.id,
+      choice: {
+        ...choice,
+        rule: chosen!,
+        radius: tool === '' ? null : tv,
+        material: material.trim() || (stored?.table.material ?? ''),
+        density: density === '' ? null : dv,
+      },
+    });
+  const pick = () =>
+    setPicking({
+      prompt: 'Pick the wall that stays where it is.',
+      take: (p) => {
+        setPicking(null);
+        const face = shape ? faceOf(shape, p.triangle) : -1;
+        if (face >= 0) setChoice((old) => ({ ...old, face, up: 'face' }));
+      },
+    });
+  return (
+    <details data-test="flatten" open={operation !== null || undefined}>
+      <summary>Unfold it, for sheet</summary>
+      <div className="choices">
+        {operation && <Failed operation={operation} tools={tools} />}
+        <label className="row">
+          Bends counted by
+          <select className="typed" aria-label="Bends counted by" value={rule} onChange={(e) => setRule(e.target.value)}>
+            <option value="din6935">DIN 6935</option>
+            <option value="k">a K-factor</option>
+            {Object.entries(handbookShares).map(([id, { share, words }]) => (
+              <option key={id} value={id} title={words}>
+                {`handbook, ${share.toFixed(2)} T + 1.57 R`}
+              </option>
+            ))}
+            {tables.data?.map((t) => (
+              <option key={t.id} value={t.id}>
+                {t.table.name}
+              </option>
+            ))}
+          </select>
+        </label>
+        {rule in handbookShares && <p className="context">For {handbookShares[rule as HandbookStock].words}.</p>}
+        {rule === 'k' && (
+          <label className="row">
+            K-factor
+            <input
+              className="typed num"
+              aria-label="K-factor"
+              inputMode="decimal"
+              value={k}
+              aria-invalid={chosen === null}
+              onChange={(e) => setK(e.target.value)}
+            />
+          </label>
+        )}
+        <div className="row">
+          <span>Fixed wall</span>
+          <span>
+            <span className="figure">{choice.face === null ? 'the largest' : `face ${choice.face + 1}`}</span>{' '}
+            {part.summary.kind === 'solid' && (
+              <button className="plain small" onClick={choice.face === null ? pick : () => set({ face: null, up: 'bends-up' })}>
+                {choice.face === null ? 'Pick it' : 'Largest'}
+              </button>
+            )}
+          </span>
+        </div>
+        <label className="row">
+          Up on the machine
+          <select className="typed" aria-label="Up on the machine" value={choice.up} onChange={(e) => set({ up: e.target.value as FlattenChoice['up'] })}>
+            <option value="bends-up">where most bends rise</option>
+            <option value="face">the side of that wall</option>
+            <option value="back">its back</option>
+          </select>
+        </label>
+        <details>
+          <summary>More</summary>
+          <div className="choices">
+            <label className="row">
+              Tool radius instead
+              <span>
+                <input
+                  className="typed num"
+                  aria-label="Tool radius, mm"
+                  inputMode="decimal"
+                  placeholder="as drawn"
+                  value={tool}
+                  onChange={(e) => setTool(e.target.value)}
+                />{' '}
+                <span className="figure">mm</span>
+              </span>
+            </label>
+            <label className="row">
+              Formed features leave
+              <select className="typed" value={choice.leaves} onChange={(e) => set({ leaves: e.target.value as FlattenChoice['leaves'] })}>
+                <option value="centre">a mark at the centre</option>
+                <option value="outline">their outline</option>
+                <option value="nothing">nothing</option>
+              </select>
+            </label>
+            <label className="row">
+              Countersinks
+              <select className="typed" value={choice.countersinks} onChange={(e) => set({ countersinks: e.target.value as FlattenChoice['countersinks'] })}>
+                <option value="cut-side">as on the side up</option>
+                <option value="through">the narrowest</option>
+              </select>
+            </label>
+            <label className="row">
+              Longest bend to the grain
+              <select className="typed" value={choice.grain} onChange={(e) => set({ grain: e.target.value as FlattenChoice['grain'] })}>
+                <option value="any">does not matter</option>
+                <option value="across">across</option>
+                <option value="along">along</option>
+              </select>
+            </label>
+            <label className="row">
+              Material
+              <input
+                className="typed"
+                style={{ width: 130 }}
+                maxLength={60}
+                value={material}
+                placeholder={stored?.table.material ?? ''}
+                onChange={(e) => setMaterial(e.target.value)}
+              />
+            </label>
+            <label className="row">
+              Density, for the weight
+              <span>
+                <input className="typed num" aria-label="Density, g/cm³" inputMode="decimal" value={density} onChange={(e) => setDensity(e.target.value)} />{' '}
+                <span className="figure">g/cm³</span>
+              </span>
+            </label>
+            <label className="row">
+              Edges of bend zones drawn
+              <input type="checkbox" checked={choice.zoneEdges} onChange={(e) => set({ zoneEdges: e.target.checked })} />
+            </label>
+          </div>
+        </details>
+        <button className="plain" disabled={!valid} onClick={go}>
+          Unfold it
+        </button>
+        <p className="context">The flat comes as a drawing beside this part, folded again to prove it.</p>
+      </div>
+    </details>
+  );
+}
+
+/** The flat that is proposed: it folds up and down over the design. */
+function FlatProposal({ part, tools, setFolded, scene }: Props) {
+  const operation = newest(tools.job?.operations ?? [], part.id, ['flatten'])!;
+  const flat = operation.report?.flat ?? null;
+  const [share, setShare] = useState(1);
+  const [shown, setShown] = useState<number | null>(null);
+  const scale = scaleOf(part.summary, part.recipe);
+  const path = operation.state === 'ready' && flat ? `/api/operations/${operation.id}/shape?what=view&n=0` : null;
+  const { view, failed } = useFold(path, share, scale);
+  useEffect(() => setFolded(view), [view, setFolded]);
+  useEffect(() => () => setFolded(null), [setFolded]);
+  const marks = useMemo(
+    () => (flat && shown !== null && flat.places[shown] ? [flat.places[shown].map((v) => v / scale) as [number, number, number]] : []),
+    [flat, shown, scale],
+  );
+  useEffect(() => {
+    const stage = scene.current;
+    stage?.setMarks(marks);
+    return () => stage?.setMarks([]);
+  }, [marks, scene]);
+  if (atWork(operation)) return <AtWork operation={operation} tools={tools} />;
+  return (
+    <section className="proposal" aria-label="Proposal" data-test="flatproposal">
+      <h3>Flat pattern, nothing changed yet</h3>
+      {flat && <FlatFacts flat={flat} />}
+      {flat && !flat.flatAlready && (
+        <label className="row" data-test="fold" data-ready={view ? 'yes' : 'no'}>
+          flat
+          <input
+            type="range"
+            aria-label="Folded, from flat to folded"
+            aria-valuetext={`${Math.round(share * 100)} % folded`}
+            min={0}
+            max={1}
+            step={0.01}
+            value={share}
+            onChange={(e) => setShare(Number(e.target.value))}
+          />
+          folded
+        </label>
+      )}
+      {failed && <p className="c-look">The folded view could not be drawn: {failed}</p>}
+      <DrawnPreview part={part} tools={tools} kinds={['flatten']} />
+      {flat && <BendTable flat={flat} />}
+      {flat && <FeatureList flat={flat} show={(n) => setShown(shown === n ? null : n)} shown={shown} />}
+      {operation.report!.said.length > 0 && (
+        <ul>
+          {operation.report!.said.map((s, i) => (
+            <li key={i}>{s}</li>
+          ))}
+        </ul>
+      )}
+      {operation.stale && <p className="c-look">The part changed after this was computed. Ask for it again.</p>}
+      <div className="buttons">
+        <button className="plain strong" disabled={operation.stale} onClick={() => void tools.keep(operation.id)}>
+          Keep it
+        </button>
+        <button className="plain" onClick={() => void tools.drop(operation.id)}>
+          Drop it
+        </button>
+      </div>
+    </section>
+  );
+}
