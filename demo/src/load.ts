@@ -3,7 +3,7 @@ import { connect } from '@tall-kite/server/database/connect';
 import { bringIn } from '@tall-kite/server/designs/designs';
 import { askForFile } from '@tall-kite/server/files/files';
 import { askForOperation, keepOperation, operationViews } from '@tall-kite/server/operations/operations';
-import { addBendTable } from '@tall-kite/server/stores/bends';
+import { addBendTable, bendTables } from '@tall-kite/server/stores/bends';
 import { usualFlatten } from 'tall-kite/sheet/pattern';
 import { jobView, makeJob } from '@tall-kite/server/jobs/jobs';
 import { settingsFrom } from '@tall-kite/server/settings/settings';
@@ -38,7 +38,7 @@ async function load(): Promise<void> {
   try {
     if (await db.selectFrom('jobs').select('id').where('name', '=', jobName).executeTakeFirst()) return;
     console.log('Making the demo scenario ...');
-    await addBendTable(db, demoBendTable);
+    if ((await bendTables(db)).every((t) => t.table.name !== demoBendTable.name)) await addBendTable(db, demoBendTable);
     await makeWith(sheetsName, await demoSheets(), []);
     await unfoldAll(db, sheetsName, ['Sheet bracket', 'Enclosure tray']);
     await makeWith(drawingsName, demoDrawings(), ['winder-sides', 'sail-stencil']);
@@ -58,7 +58,11 @@ async function unfoldAll(db: ReturnType<typeof connect>['db'], jobName: string, 
       part: part.id,
       choice: { ...usualFlatten, rule, material: 'aluminium 5754', density: 2.66 },
     });
-    await settled(async () => ((await operationViews(db, id)).find((o) => o.id === asked)?.state === 'ready' ? true : null));
+    await settled(async () => {
+      const operation = (await operationViews(db, id)).find((o) => o.id === asked);
+      if (operation?.state === 'failed') throw new Error(operation.failure?.message);
+      return operation?.state === 'ready' ? true : null;
+    });
     await keepOperation(db, asked);
   }
   for (const flat of (await jobView(db, id)).parts.filter((p) => p.summary.flat)) await askForFile(db, flat.id);

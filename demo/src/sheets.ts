@@ -79,26 +79,28 @@ export function sheetBracket(b: SolidBuilder): Solid {
 export function enclosureTray(b: SolidBuilder): Solid {
   const t = 1.2;
   const r = 1.5;
+  // A gap of 0.8 mm stays open along each mitre.
+  const gap = 0.4;
   const wall = (length: number): WallSpec => ({
     outline: rect(length, 32),
     holes: length > 120 ? [{ at: [length / 2, 18], r: 6 }] : [{ at: [length / 2, 18], r: 8 }],
     flanges: [
       {
-        from: [length, 32],
-        to: [0, 32],
+        from: [length - gap, 32],
+        to: [gap, 32],
         angle: 90,
         radius: r,
         up: true,
         wall: {
           outline: [
             [0, 0],
-            [length, 0],
-            [length - 11.5, 11.5],
+            [length - 2 * gap, 0],
+            [length - 2 * gap - 11.5, 11.5],
             [11.5, 11.5],
           ],
           holes: [
             { at: [20, 6], r: 1.7 },
-            { at: [length - 20, 6], r: 1.7 },
+            { at: [length - 20.8, 6], r: 1.7 },
           ],
         },
       },

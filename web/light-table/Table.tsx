@@ -134,6 +134,9 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   });
 
   const panel = { part, tools, go };
+  // While a flat is proposed it stands first; otherwise the way to it comes after the facets.
+  const unfolding = newest(tools.job?.operations ?? [], part.id, ['flatten']) !== null;
+  const flatten = <FlattenPanel part={part} tools={tools} shape={view} setPicking={setPicking} setFolded={setFolded} scene={scene} />;
   return (
     <div className="table">
       <div className="stage">
@@ -186,8 +189,9 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
         {step === 'Size' && <SizePanel {...panel} />}
         {step === 'Soundness' && <SoundnessPanel {...panel} show={showPlaces} />}
         {step === 'Stance' && <StancePanel {...panel} view={view} scale={scale} setPicking={setPicking} scene={scene} />}
+        {step === 'Facets' && unfolding && flatten}
         {step === 'Facets' && <FacetsPanel {...panel} preview={preview} setPreview={setPreview} scale={scale} />}
-        {step === 'Facets' && <FlattenPanel part={part} tools={tools} shape={view} setPicking={setPicking} setFolded={setFolded} scene={scene} />}
+        {step === 'Facets' && !unfolding && flatten}
         {step === 'Facets' && <DrawPanel part={part} tools={tools} shape={view} setPicking={setPicking} />}
         {step === 'File' && <FilePanel {...panel} />}
         {step === 'Received' && <ReceivedPanel {...panel} scene={scene} />}

@@ -1,8 +1,10 @@
 import { lengthText } from 'tall-kite/ledger/steps';
 import type { FlatFigures } from 'tall-kite/design/design';
-import { distanceText } from '@/light-table/panels/Proposal.tsx';
 
 const degrees = (v: number) => `${Number(v.toFixed(2))}°`;
+
+/** Below a micrometre nothing on a press brake tells the difference. */
+const foldText = (mm: number) => (mm < 1e-3 ? 'under 0.001 mm' : `${mm.toFixed(3)} mm`);
 
 /** What a flat is: sheet, size, weight, and how well it folds back. */
 export function FlatFacts({ flat }: { flat: FlatFigures }) {
@@ -12,23 +14,24 @@ export function FlatFacts({ flat }: { flat: FlatFigures }) {
       <dt>Sheet</dt>
       <dd>
         <span className="figure">{lengthText(flat.thickness)} mm</span>
-        {flat.material && `, ${flat.material}`} <span className="context">spread {distanceText(flat.spread)}</span>
+        {flat.material && `, ${flat.material}`} <span className="context">± {flat.spread / 2 < 5e-4 ? '0.000' : (flat.spread / 2).toFixed(3)} mm</span>
       </dd>
       <dt>Flat</dt>
       <dd>
         <span className="figure">
           {lengthText(r - l)} × {lengthText(t - b)} mm
         </span>
-        , <span className="figure">{flat.holes}</span> {flat.holes === 1 ? 'hole' : 'holes'}
-        {flat.weight !== null && (
-          <>
-            , <span className="figure">{flat.weight < 1000 ? `${flat.weight.toFixed(1)} g` : `${(flat.weight / 1000).toFixed(2)} kg`}</span>
-          </>
-        )}
+      </dd>
+      <dt>{flat.weight === null ? 'Holes' : 'Holes, weight'}</dt>
+      <dd>
+        <span className="figure">
+          {flat.holes}
+          {flat.weight !== null && `, ${flat.weight < 1000 ? `${flat.weight.toFixed(1)} g` : `${(flat.weight / 1000).toFixed(2)} kg`}`}
+        </span>
       </dd>
       <dt>Fold-back</dt>
       <dd>
-        within <span className="figure">{distanceText(flat.foldBack.distance)}</span> of the design
+        off the design by <span className="figure">{foldText(flat.foldBack.distance)}</span>
       </dd>
     </dl>
   );

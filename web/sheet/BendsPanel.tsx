@@ -4,6 +4,7 @@ import {
   AmbientLight,
   BufferAttribute,
   BufferGeometry,
+  Color,
   DirectionalLight,
   DoubleSide,
   LineBasicMaterial,
@@ -91,9 +92,16 @@ function FoldPicture({ view, size, name, share }: { view: FoldedView | null; siz
     camera.add(light);
     const body = new Mesh(
       new BufferGeometry(),
-      new MeshLambertMaterial({ color: inks.designed, side: DoubleSide, flatShading: true, transparent: true, opacity: 0.82 }),
+      new MeshLambertMaterial({
+        color: new Color(inks.designed).lerp(new Color(inks.sheet), 0.74),
+        side: DoubleSide,
+        flatShading: true,
+        polygonOffset: true,
+        polygonOffsetFactor: 1,
+        polygonOffsetUnits: 1,
+      }),
     );
-    const lines = new LineSegments(new BufferGeometry(), new LineBasicMaterial({ color: inks.ink }));
+    const lines = new LineSegments(new BufferGeometry(), new LineBasicMaterial({ color: inks.designed }));
     scene.add(camera, new AmbientLight(0xffffff, 1.9), body, lines);
     const controls = new OrbitControls(camera, renderer.domElement);
     controls.enableDamping = false;

@@ -250,19 +250,25 @@ class Finder {
     });
   }
 
+  private cellOf(v: number, axis: 0 | 1): number {
+    return Math.floor((v - this.low[axis]) / this.size);
+  }
+
   private keyOf(x: number, y: number): number {
-    return Math.floor((x - this.low[0]) / this.size) * 65_536 + Math.floor((y - this.low[1]) / this.size);
+    return this.cellOf(x, 0) * 65_536 + this.cellOf(y, 1);
   }
 
   nearest(p: P2): P2 {
     let best = Infinity;
     let at: P2 = p;
+    // Whole cells from here on: adding their size to a coordinate can round over one.
+    const here = this.keyOf(p[0], p[1]);
     for (let ring = 0; ring < 4096; ring++) {
       let any = false;
       for (let i = -ring; i <= ring; i++) {
         for (let j = -ring; j <= ring; j++) {
           if (Math.max(Math.abs(i), Math.abs(j)) !== ring) continue;
-          const list = this.cells.get(this.keyOf(p[0] + i * this.size, p[1] + j * this.size));
+          const list = this.cells.get(here + i * 65_536 + j);
           if (!list) continue;
           any = true;
           for (const n of list) {

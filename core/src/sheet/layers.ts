@@ -83,7 +83,8 @@ function mainDirection(outer: Contour, groups: BendGroup[]): P2 {
 
 function marksOf(f: Feature, choice: FlattenChoice): Contour[] {
   const [x, y] = f.centre;
-  if (choice.leaves === 'nothing') return [];
+  // A hole that stays is its own mark.
+  if (choice.leaves === 'nothing' || f.hole !== null) return [];
   if (choice.leaves === 'centre') {
     const arm = Math.max(0.5, Math.min(3, Math.min(...f.size) / 4));
     return [contourOf([line([x - arm, y], [x + arm, y])], false), contourOf([line([x, y - arm], [x, y + arm])], false)];

@@ -25,7 +25,7 @@ export async function flattenOperation(
   const scale = scaleOf(summary, recipe);
   const kernel = shape.kind === 'solid' ? await workingKernel() : null;
   const pattern = flattenShape(kernel, shape, scale, request.choice, shape.kind === 'solid' ? summary.volume * scale ** 3 : null, progress);
-  const name = `${summary.name}, flat`.slice(0, 120);
+  const name = `${summary.name} flat`.slice(0, 120);
   const made = partOfPattern(pattern, {
     name,
     path: [name],
