@@ -163,10 +163,7 @@ describe('round parts', () => {
     const [r1, r2, h, t] = [10, 30, 40, 1.5];
     const s = Math.hypot(r2 - r1, h);
     const [c, n] = [h / s, (r2 - r1) / s];
-    const whole = b.revolved(
-      [r1, 0],
-      [{ to: [r2, h] }, { to: [r2 + t * c, h - t * n] }, { to: [r1 + t * c, -t * n] }, { to: [r1, 0] }],
-    );
+    const whole = b.revolved([r1, 0], [{ to: [r2, h] }, { to: [r2 + t * c, h - t * n] }, { to: [r1 + t * c, -t * n] }, { to: [r1, 0] }]);
     const wedge = b.raised([0, 0], [{ to: [100, 0] }, { to: [50, 50 * Math.sqrt(3)] }, { to: [0, 0] }], 100, -20);
     const flat = flatHere(b.cut(whole, wedge), { ...k(0), up: 'face' });
     const arcs = flat.drawing.layers[0].contours[0].segments.filter((x): x is ArcSegment => x.kind === 'arc');
@@ -243,7 +240,8 @@ describe('parts made with known flats', () => {
     const wanted = [...known.holes].sort((p, q) => p.r - q.r);
     expect(found.map((x) => x.r)).toEqual(wanted.map((x) => expect.closeTo(x.r, 9)));
     for (let i = 0; i < wanted.length; i++)
-      for (let j = i + 1; j < wanted.length; j++) expect(Math.abs(distance(found[i].at, found[j].at) - distance(wanted[i].at, wanted[j].at))).toBeLessThan(1e-6);
+      for (let j = i + 1; j < wanted.length; j++)
+        expect(Math.abs(distance(found[i].at, found[j].at) - distance(wanted[i].at, wanted[j].at))).toBeLessThan(1e-6);
     expect(flat.foldBack!.distance).toBeLessThan(1e-4);
   });
   test.each([3, 8, 14])('random part %i as a mesh in float32: the same flat within 0.002 mm, holes as circles', (seed) => {

@@ -75,7 +75,9 @@ export function unfold(top: Topology, choice: FlattenChoice, volume: number, pro
 /** The body with the largest share of area on sheet-like pairs, and its thickness. @throws Unusable when nothing is like a sheet. */
 function sheetBody(top: Topology, choice: FlattenChoice): { thick: Thickness; body: number; others: number[] } {
   const clear = top.exact ? sheetFacets * 2 : top.diagonal * 1e-6;
-  const wanted = choice.face === null ? null : top.faces[choice.face]?.body;
+  if (choice.face !== null && !top.faces[choice.face])
+    throw new Unusable('no-such-face', `There is no face ${choice.face + 1}; the part has ${top.faces.length}.`, 'Pick another face.');
+  const wanted = choice.face === null ? null : top.faces[choice.face].body;
   let best: { thick: Thickness; body: number } | null = null;
   for (let body = 0; body < top.bodies; body++) {
     if (wanted !== null && body !== wanted) continue;
@@ -111,7 +113,6 @@ function sheetBody(top: Topology, choice: FlattenChoice): { thick: Thickness; bo
 /** @throws Unusable when the picked face is no side of the sheet. */
 function fixedWall(top: Topology, thick: Thickness, body: number, face: number | null): number {
   if (face !== null) {
-    if (!top.faces[face]) throw new Unusable('no-such-face', `There is no face ${face + 1}; the part has ${top.faces.length}.`, 'Pick another face.');
     if (top.faces[face].surface.kind !== 'plane')
       throw new Unusable('not-flat', `The picked ${faceText(top, face)} is not flat, so it can't be the fixed wall.`, 'Pick a flat wall.');
     if (thick.paired[face] < 0.5) refuseThickness(top, thick, face);
