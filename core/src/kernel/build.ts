@@ -90,6 +90,16 @@ export class SolidBuilder {
     return this.combined('BRepAlgoAPI_Common', a, b);
   }
 
+  /** Several solids as one tool: cut away at once, many times faster than one by one. They must not overlap. */
+  group(solids: readonly Solid[]): Solid {
+    const k = this.k;
+    const maker = new k.TopoDS_Builder();
+    const compound = new k.TopoDS_Compound();
+    maker.MakeCompound(compound);
+    for (const s of solids) maker.Add(compound, s.shape);
+    return { shape: compound };
+  }
+
   moved(a: Solid, by: P3): Solid {
     return { shape: a.shape.Moved(this.place(by), false) };
   }

@@ -33,7 +33,7 @@ export function flattenShape(
   const open = new OpenSolid(kernel, brep);
   try {
     progress(0.02, 'reading the faces');
-    const facets = open.facets(sheetFacets, 0.2);
+    const facets = open.facets(sheetFacets.deflection, sheetFacets.angle);
     return unfold(topologyOf(readBrepText(brep), facets), choice, volume ?? measureMesh(facets).volume, progress);
   } finally {
     open.close();

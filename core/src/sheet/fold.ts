@@ -2,6 +2,7 @@ import { areaOfContour, contoursOf, type Contour, type Drawing } from '../drawin
 import { flattened } from '../drawing/flatten.ts';
 import { distance, pointAt, type P2 } from '../drawing/segment.ts';
 import { add, cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../exact/vector.ts';
+import { Finder } from './finder.ts';
 import type { FoldBack, Pattern, PatternPatch } from './pattern.ts';
 
 /** Where a patch hangs in space: a point of its hinge, along the hinge, away from the parent, and out of the up side. */
@@ -214,76 +215,4 @@ export function foldBackOf(pattern: Pattern, drawing: Drawing, contours: readonl
       }
   const volume = foldedVolume(pattern);
   return { there, back, distance: Math.max(there, back), thickness: sheet + pattern.spread, volume, designed: pattern.volume };
-}
-
-/** Nearest places on contours, by a grid of boxes. */
-class Finder {
-  private readonly pieces: { a: P2; b: P2 }[] = [];
-  private readonly cells = new Map<number, number[]>();
-  private readonly size: number;
-  private readonly low: P2 = [Infinity, Infinity];
-
-  constructor(contours: readonly Contour[]) {
-    let reach = 0;
-    for (const c of contours) {
-      const points = flattened(c.segments, 2e-5);
-      for (let i = 0; i + 1 < points.length; i++) this.pieces.push({ a: points[i], b: points[i + 1] });
-      if (c.closed && points.length > 1) this.pieces.push({ a: points[points.length - 1], b: points[0] });
-      for (const p of points) {
-        this.low[0] = Math.min(this.low[0], p[0]);
-        this.low[1] = Math.min(this.low[1], p[1]);
-        reach = Math.max(reach, Math.abs(p[0]), Math.abs(p[1]));
-      }
-    }
-    this.size = Math.max(1e-3, (2 * reach) / Math.max(8, Math.sqrt(this.pieces.length) * 2));
-    this.pieces.forEach((s, i) => {
-      const steps = Math.max(1, Math.ceil(distance(s.a, s.b) / (this.size / 2)));
-      let last = NaN;
-      for (let k = 0; k <= steps; k++) {
-        const key = this.keyOf(s.a[0] + ((s.b[0] - s.a[0]) * k) / steps, s.a[1] + ((s.b[1] - s.a[1]) * k) / steps);
-        if (key === last) continue;
-        last = key;
-        const list = this.cells.get(key);
-        if (list) list.push(i);
-        else this.cells.set(key, [i]);
-      }
-    });
-  }
-
-  private cellOf(v: number, axis: 0 | 1): number {
-    return Math.floor((v - this.low[axis]) / this.size);
-  }
-
-  private keyOf(x: number, y: number): number {
-    return this.cellOf(x, 0) * 65_536 + this.cellOf(y, 1);
-  }
-
-  nearest(p: P2): P2 {
-    let best = Infinity;
-    let at: P2 = p;
-    // Whole cells from here on: adding their size to a coordinate can round over one.
-    const here = this.keyOf(p[0], p[1]);
-    for (let ring = 0; ring < 4096; ring++) {
-      let any = false;
-      for (let i = -ring; i <= ring; i++) {
-        for (let j = -ring; j <= ring; j++) {
-          if (Math.max(Math.abs(i), Math.abs(j)) !== ring) continue;
-          const list = this.cells.get(here + i * 65_536 + j);
-          if (!list) continue;
-          any = true;
-          for (const n of list) {
-            const { a, b } = this.pieces[n];
-            const e: P2 = [b[0] - a[0], b[1] - a[1]];
-            const t = Math.max(0, Math.min(1, ((p[0] - a[0]) * e[0] + (p[1] - a[1]) * e[1]) / (e[0] ** 2 + e[1] ** 2 || 1)));
-            const q: P2 = [a[0] + e[0] * t, a[1] + e[1] * t];
-            const d = distance(p, q);
-            if (d < best) [best, at] = [d, q];
-          }
-        }
-      }
-      if (best <= (ring - 0.5) * this.size) return at;
-      if (this.cells.size === 0 || (!any && ring > 300 && best < Infinity)) return at;
-    }
-    return at;
-  }
 }

@@ -24,21 +24,26 @@ export interface Thickness {
 const opposed = -0.999;
 /** Distances within this share of the thickness count as the thickness. */
 export const thicknessShare = 0.02;
+/** Points on a face: by its share of the area, within these. */
 const mostSamples = 48;
+const fewestSamples = 6;
+const allSamples = 4000;
 
 /**
  * Measures the distance through the material from points of every flat, cylindrical and conical face of a body, along the normal, to the
  * face behind; exact where both have closed forms. The thickness is the distance that most of the area shares.
- * @param clear how far facets may lie off their surfaces, mm.
+ * @param clear how far from its point a ray begins, mm.
  */
 export function measureThickness(top: Topology, body: number, clear: number): Thickness {
   const n = top.faces.length;
   const samples: { face: number; behind: number; distance: number; weight: number }[] = [];
   const total = new Float64Array(n);
+  const area = top.faces.reduce((sum, face) => sum + (face.body === body ? face.area : 0), 0);
   for (let f = 0; f < n; f++) {
     const face = top.faces[f];
     if (face.body !== body || !['plane', 'cylinder', 'cone'].includes(face.surface.kind)) continue;
-    for (const { p, weight } of pointsOn(top, f)) {
+    const wanted = Math.max(fewestSamples, Math.min(mostSamples, Math.ceil((allSamples * face.area) / area)));
+    for (const { p, weight } of pointsOn(top, f, wanted)) {
       total[f] += weight;
       const found = faceBehind(top, f, p, clear);
       if (found) samples.push({ face: f, behind: found.face, distance: found.distance, weight });
@@ -65,7 +70,6 @@ export function measureThickness(top: Topology, body: number, clear: number): Th
     low = Math.min(low, s.distance);
     high = Math.max(high, s.distance);
   }
-  const area = top.faces.reduce((sum, face) => sum + (face.body === body ? face.area : 0), 0);
   return {
     value,
     spread: high >= low ? high - low : 0,
@@ -79,13 +83,14 @@ export function measureThickness(top: Topology, body: number, clear: number): Th
 }
 
 /** Points spread over a face with the area that each stands for, put onto the exact surface. */
-function pointsOn(top: Topology, f: number): { p: Vec3; weight: number }[] {
+function pointsOn(top: Topology, f: number, wanted: number): { p: Vec3; weight: number }[] {
   const face = top.faces[f];
   const { positions, triangles } = top.mesh;
   const out: { p: Vec3; weight: number }[] = [];
-  const stride = Math.max(1, Math.ceil((face.triangles.length * 4) / mostSamples));
-  const shares = face.triangles.length > mostSamples ? [[1 / 3, 1 / 3, 1 / 3]] : spots;
-  for (let i = 0; i < face.triangles.length; i += face.triangles.length > mostSamples ? stride : 1) {
+  const many = face.triangles.length * spots.length > wanted;
+  const stride = many ? Math.max(1, Math.floor(face.triangles.length / wanted)) : 1;
+  const shares = many ? [spots[0]] : spots;
+  for (let i = 0; i < face.triangles.length; i += stride) {
     const t = face.triangles[i];
     const weight = lengthOfCross(top.mesh, t) / 2 / shares.length;
     if (weight === 0) continue;

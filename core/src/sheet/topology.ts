@@ -184,10 +184,11 @@ export function areaOf(mesh: Mesh, triangles: Uint32Array): number {
 }
 
 export function signOf(mesh: Mesh, triangles: Uint32Array, surface: Surface): 1 | -1 {
+  // A few triangles tell it; the largest of them most.
   let sum = 0;
-  for (const t of triangles) {
-    const natural = naturalNormal(surface, middleOf(mesh, t));
-    if (natural) sum += dot(natural, crossOfTriangle(mesh, t));
+  for (let i = 0; i < Math.min(16, triangles.length); i++) {
+    const natural = naturalNormal(surface, middleOf(mesh, triangles[i]));
+    if (natural) sum += dot(natural, crossOfTriangle(mesh, triangles[i]));
   }
   return sum < 0 ? -1 : 1;
 }

@@ -19,8 +19,8 @@ export type Progress = (share: number, doing: string) => void;
 
 /** How far two ways to the same wall may be apart on the flat and still be one, as a share of the diagonal. */
 const sameWay = 1e-6;
-/** Facets lie this near the surfaces while distances are measured, mm. */
-export const sheetFacets = 0.02;
+/** Facets that stand for the part: only where a ray meets, which face it is, and how far features reach; distances are exact. mm and rad. */
+export const sheetFacets = { deflection: 0.05, angle: 0.4 };
 
 /** A wall placed on the flat. */
 export interface Placed {
@@ -74,7 +74,7 @@ export function unfold(top: Topology, choice: FlattenChoice, volume: number, pro
 
 /** The body with the largest share of area on sheet-like pairs, and its thickness. @throws Unusable when nothing is like a sheet. */
 function sheetBody(top: Topology, choice: FlattenChoice): { thick: Thickness; body: number; others: number[] } {
-  const clear = top.exact ? sheetFacets * 2 : top.diagonal * 1e-6;
+  const clear = top.diagonal * 1e-6;
   if (choice.face !== null && !top.faces[choice.face])
     throw new Unusable('no-such-face', `There is no face ${choice.face + 1}; the part has ${top.faces.length}.`, 'Pick another face.');
   const wanted = choice.face === null ? null : top.faces[choice.face].body;
