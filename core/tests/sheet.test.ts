@@ -380,3 +380,37 @@ describe('layers', () => {
     expect(areaOfContour(flat.drawing.layers[0].contours[0])).toBeGreaterThan(0);
   });
 });
+
+describe('corners drawn sharp', () => {
+  /** A strip drawn with sharp corners inside and outside, legs measured along the outside of each bend. */
+  const sharpU = (t: number, width: number, foot: number, side: number) =>
+    b.raised(
+      [0, 0],
+      [
+        { to: [foot, 0] },
+        { to: [foot, side] },
+        { to: [foot - t, side] },
+        { to: [foot - t, t] },
+        { to: [t, t] },
+        { to: [t, side] },
+        { to: [0, side] },
+        { to: [0, 0] },
+      ],
+      width,
+    );
+  test('from either side the flat is the inner lengths plus the bends of the tool that is used (published: deduction, Machinery’s Handbook)', () => {
+    const [t, foot, side, kf] = [2, 50, 30, 0.44];
+    for (const radius of [null, 0, 1.5]) {
+      const r = radius ?? 0;
+      // Outer lengths less two deductions: 2 (R + T) - (R + K T) pi / 2 each, for the tool's radius.
+      const length = foot + 2 * side - 2 * (2 * (r + t) - (Math.PI / 2) * (r + kf * t));
+      for (const up of ['face', 'back'] as const) {
+        const flat = flatHere(sharpU(t, 40, foot, side), { ...k(kf), radius, up });
+        expect(size(flat.box)).toEqual([40, length].map((v) => expect.closeTo(v, 8)));
+        expect(flat.bends).toHaveLength(2);
+        expect(flat.foldBack!.distance).toBeLessThan(1e-6);
+        expect(flat.findings.filter((f) => f.code === 'sharp-corners')).toHaveLength(1);
+      }
+    }
+  });
+});

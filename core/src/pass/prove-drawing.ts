@@ -6,7 +6,7 @@ import { atMost, evidenceOf, same, within, type Claim, type Evidence } from '../
 import type { ReceivedDrawing } from '../receivers/cutters.ts';
 import { inverted, transformed } from '../drawing/affine.ts';
 import { foldBackOf, foldedVolume } from '../sheet/fold.ts';
-import { volumeReasons } from '../sheet/unfold.ts';
+import { volumeReasons } from '../sheet/remarks.ts';
 import { factorFor } from '../size/readings.ts';
 import type { DesignedDrawing } from './write-drawing.ts';
 import type { Finding } from '../findings/finding.ts';

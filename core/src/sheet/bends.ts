@@ -7,7 +7,7 @@ import type { Bend, FlattenChoice, PatternPatch } from './pattern.ts';
 import { allowanceFor, deductionOf, setbackOf } from './rules.ts';
 import { isParallel, sameWithin, type Hinge, type Skin } from './skin.ts';
 import type { Thickness } from './thickness.ts';
-import { placeText, pointOn, type Topology } from './topology.ts';
+import { pointOn, type Topology } from './topology.ts';
 
 /** All patches (or sharp hinges) that are one bend: on one axis, of one radius, through one angle. */
 export interface BendGroup {
@@ -18,6 +18,10 @@ export interface BendGroup {
   inner: number;
   zone: number;
   doubt: string | null;
+  /** How far the walls are cut back from a corner drawn sharp outside, mm; 0 for round ones. */
+  cutBack: number;
+  /** Drawn with a sharp outer corner, which sheet can't have. */
+  drawnSharp: boolean;
 }
 
 /** Inside radius, as a multiple of the thickness, from which a bend counts as rolled or bumped. Common practice, no source. */
@@ -81,19 +85,16 @@ export function bendsOf(
     const [a, b] = [pointOn(edge.course, 0), pointOn(edge.course, 1)];
     const axis = { at: a, along: scaled(sub(b, a), 1 / lengthOf(sub(b, a))) };
     const up = risesBeyond(top, skin, hinge);
-    if (!up) {
-      throw new Unusable(
-        'sharp-outside',
-        `The bend at ${placeText(pointOn(edge.course, 0.5))} has a sharp outer corner: sheet always bends round.`,
-        'Pick the inner side of the wall as the fixed wall, or round the outer corner by the thickness.',
-      );
-    }
     const known = sharp.find(
       (k) => k.up === up && Math.abs(k.angle - hinge.sharp) < 1e-6 && isParallel(k.axis.along, axis.along) && offLine(a, k.axis) < within,
     );
     if (known) sharpGroup.set(hinge, known.group);
     else {
-      groups.push(groupFor(hinge.sharp, 0, up, thick.value, choice, { rolled: false, cone: false }));
+      const group = groupFor(hinge.sharp, 0, up, thick.value, choice, { rolled: false, cone: false });
+      // Falling, the corner on this side is the outer one.
+      if (!up) group.cutBack = thick.value * Math.tan(hinge.sharp / 2);
+      group.drawnSharp = !up || sharpBehind(top, thick, edge.faces);
+      groups.push(group);
       sharp.push({ axis, angle: hinge.sharp, up, group: groups.length - 1 });
       sharpGroup.set(hinge, groups.length - 1);
     }
@@ -131,6 +132,8 @@ function groupFor(angle: number, inner: number, up: boolean, thickness: number, 
     inner,
     zone,
     doubt,
+    cutBack: 0,
+    drawnSharp: false,
     bend: {
       order: 0,
       angle: through,
@@ -147,6 +150,12 @@ function groupFor(angle: number, inner: number, up: boolean, thickness: number, 
       lines: [],
     },
   };
+}
+
+/** Whether the other sides of two walls meet in an edge too, with no round between them. */
+function sharpBehind(top: Topology, thick: Thickness, faces: readonly number[]): boolean {
+  const [a, b] = faces.map((f) => thick.behind[f]);
+  return [...a].some((f) => top.faces[f].edges.some((e) => top.edges[e].faces.some((g) => g !== f && b.has(g))));
 }
 
 /** Whether the wall beyond a sharp edge rises over the near one. */

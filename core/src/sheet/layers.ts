@@ -4,8 +4,7 @@ import { circle, distance, type P2, type Segment } from '../drawing/segment.ts';
 import type { BendGroup } from './bends.ts';
 import type { Feature, FlattenChoice, PatternPatch } from './pattern.ts';
 import { finishBends } from './bends.ts';
-import { put, type FlatPlace } from './pieces.ts';
-import { movedContour } from './unfold.ts';
+import { movedContour, put, type FlatPlace } from './pieces.ts';
 
 const line = (a: P2, b: P2): Segment => ({ kind: 'line', a, b });
 const named = (name: string, meaning: Meaning, lineType: string, contours: Contour[]): Layer => ({

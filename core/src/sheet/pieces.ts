@@ -1,11 +1,11 @@
+import { contourOf, type Contour } from '../drawing/drawing.ts';
 import { fitContour, mergedContour } from '../drawing/fit.ts';
-import { contourOf } from '../drawing/drawing.ts';
 import { distance, ellipseFrom, type P2, type Segment } from '../drawing/segment.ts';
 import { recognised } from '../drawing/recognise.ts';
-import { add, dot, lengthOf, scaled, sub, unit, cross, type Vec3 } from '../exact/vector.ts';
+import { add, cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../exact/vector.ts';
 import type { Surface } from '../exact/surfaces.ts';
-import type { Development } from './develop.ts';
 import { pointOn, type Course, type TopologyEdge } from './topology.ts';
+import type { Development } from './develop.ts';
 
 /** Where a patch lies on the flat: a turn (cosine, sine) and a shift, mm. */
 export interface FlatPlace {
@@ -198,3 +198,21 @@ export function distanceToCourse(course: Course, p: Vec3): number {
 
 /** Unit vector from a to b. */
 export const towards = (a: Vec3, b: Vec3): Vec3 => unit(sub(b, a));
+
+export function movedContour(c: Contour, m: FlatPlace): Contour {
+  return { ...c, segments: c.segments.map((s) => movedSegment(s, m)) };
+}
+
+function movedSegment(s: Segment, m: FlatPlace): Segment {
+  const angle = Math.atan2(m.s, m.c);
+  switch (s.kind) {
+    case 'line':
+      return { kind: 'line', a: put(m, s.a), b: put(m, s.b) };
+    case 'arc':
+      return { ...s, centre: put(m, s.centre), start: s.start + angle };
+    case 'ellipse':
+      return { ...s, centre: put(m, s.centre), u: [m.c * s.u[0] - m.s * s.u[1], m.s * s.u[0] + m.c * s.u[1]] };
+    default:
+      return { ...s, points: s.points.map((p) => put(m, p)) };
+  }
+}

@@ -1,0 +1,109 @@
+import { crossOf, distance, type P2 } from '../drawing/segment.ts';
+import { Unusable, type Finding } from '../findings/finding.ts';
+import type { BendGroup } from './bends.ts';
+import type { FlattenChoice, FoldBack, Pattern } from './pattern.ts';
+import type { Skin } from './skin.ts';
+import { placeText, pointOn, type Topology } from './topology.ts';
+
+/** A bend that begins in the middle of an edge with no relief cut beside it tears there. Common practice, no source. */
+export function reliefFindings(top: Topology, skin: Skin): Finding[] {
+  let count = 0;
+  let first = '';
+  for (const hinge of skin.hinges) {
+    const wall = skin.patches[hinge.a].kind === 'wall' ? hinge.a : hinge.b;
+    if (skin.patches[wall].kind !== 'wall') continue;
+    const { develop, loops } = skin.patches[wall];
+    for (const loop of loops) {
+      loop.edges.forEach((e, i) => {
+        if (!hinge.edges.includes(e)) return;
+        for (const next of [loop.edges[(i + 1) % loop.edges.length], loop.edges[(i + loop.edges.length - 1) % loop.edges.length]]) {
+          if (hinge.edges.includes(next) || !top.edges[next].straight || loop.edges.length < 3) continue;
+          const shared = top.edges[e].ends.find((v) => top.edges[next].ends.includes(v));
+          if (shared === undefined) continue;
+          const out = (edge: number): P2 => {
+            const at = top.edges[edge].ends[0] === shared ? 0 : 1;
+            const [p, q] = [at, 1 - at].map((t) => develop.at(pointOn(top.edges[edge].course, t)));
+            return [q[0] - p[0], q[1] - p[1]];
+          };
+          const [u, v] = [out(e), out(next)];
+          const long = Math.hypot(...v);
+          const onward = Math.abs(crossOf(u, v)) < 0.09 * Math.hypot(...u) * long && u[0] * v[0] + u[1] * v[1] < 0;
+          // Another bend that goes on along the same line does not tear.
+          const bends = skin.hinges.some((h) => h.edges.includes(next));
+          if (!onward || bends || long < skin.thickness / 2) continue;
+          count++;
+          if (first === '') first = placeText(pointOn(top.edges[e].course, top.edges[e].ends[0] === shared ? 0 : 1));
+        }
+      });
+    }
+  }
+  if (count === 0) return [];
+  return [
+    {
+      code: 'no-relief',
+      severity: 'look',
+      count,
+      message: `${count} ${count === 1 ? 'bend ends' : 'bends end'} beside an edge that goes straight on, with no relief cut: the sheet tears there, first at ${first}.`,
+      remedy: 'Add a relief cut at least as wide as the sheet is thick, or accept the tear.',
+    },
+  ];
+}
+
+export function grainFindings(bends: Pattern['bends'], choice: FlattenChoice): Finding[] {
+  if (choice.grain === 'any') return [];
+  const along = bends.filter((b) => b.lines.some(([p, q]) => Math.abs(q[1] - p[1]) < 0.09 * distance(p, q)));
+  if (along.length === 0) return [];
+  return [
+    {
+      code: 'bends-along-grain',
+      severity: choice.grain === 'across' ? 'look' : 'clear',
+      count: along.length,
+      message: `${along.length} of ${bends.length} bends run along the grain (X of the sheet), where the sheet cracks sooner.`,
+      remedy: 'Turn the flat so that the tightest bends run across the grain, or take a larger radius.',
+    },
+  ];
+}
+
+export function ruleFindings(groups: BendGroup[]): Finding[] {
+  const sharp = groups.filter((g) => g.drawnSharp).length;
+  const said: Finding[] = [];
+  if (sharp > 0) {
+    said.push({
+      code: 'sharp-corners',
+      severity: 'look',
+      count: sharp,
+      message: `${sharp} ${sharp === 1 ? 'bend is' : 'bends are'} drawn with a sharp outer corner. Sheet bends round: the walls end where the inside of the bend begins.`,
+      remedy: 'Type the inside radius of your tool (Tool radius), so that the flat is right for it.',
+    });
+  }
+  const doubts = [...new Set(groups.flatMap((g) => (g.doubt ? [g.doubt] : [])))];
+  const stretched = doubts.map((message) => ({
+    code: 'rule-stretched',
+    severity: 'look' as const,
+    count: groups.filter((g) => g.doubt === message).length,
+    message,
+    remedy: 'Measure a test bend and add a row to the table.',
+  }));
+  return [...said, ...stretched];
+}
+
+/** Share of the volume that may be missing before a flat is taken for wrong: facets of a mesh lose some. */
+const missing = (top: Topology): number => (top.exact ? 5e-3 : 3e-2);
+
+/** Findings that say why a folded flat has another volume than the design. */
+export const volumeReasons: readonly string[] = ['edges-bevelled', 'hole-bevelled', 'countersink', 'other-bodies', 'sharp-corners'];
+
+/**
+ * A flat that does not hold the whole sheet is never given out: what was left out must be known by name.
+ * @throws Unusable when folded volume and design differ with no feature, bevel or other body to say why.
+ */
+export function proveWhole(pattern: Pattern, back: FoldBack, top: Topology): void {
+  const known = pattern.features.length > 0 || pattern.findings.some((f) => volumeReasons.includes(f.code)) || top.bodies > 1;
+  const off = Math.abs(back.volume - back.designed);
+  if (known || off <= missing(top) * back.designed) return;
+  throw new Unusable(
+    'not-whole',
+    `The flat would not hold the whole part: folded again it has ${back.volume.toFixed(0)} mm³ of ${back.designed.toFixed(0)} mm³.`,
+    'Pick the fixed wall by hand, or heal the solid first.',
+  );
+}
