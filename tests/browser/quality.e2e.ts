@@ -1,7 +1,15 @@
-import { readFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { By } from 'selenium-webdriver';
 import { afterAll, beforeAll, expect, test } from 'vitest';
+import { SolidBuilder } from 'tall-kite/kernel/build';
+import { workingKernel } from 'tall-kite/kernel/load';
+import { foldedPart } from 'tall-kite/kernel/sheet-build';
+import { usualFlatten } from 'tall-kite/sheet/pattern';
+import { addBendTable } from '@tall-kite/server/stores/bends';
+import { askForOperation, keepOperation } from '@tall-kite/server/operations/operations';
 import { click, dataPath, eventually, marksOf, newJob, pause, startApp, type App } from './app.ts';
 
 const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
@@ -9,13 +17,41 @@ let app: App;
 let jobId: string;
 let partId: string;
 let flatId: string;
+let sheetId: string;
+let bentId: string;
+
+/** An angle with a stud, unfolded once and kept, and proposed once more. */
+async function unfolded(): Promise<void> {
+  const { db } = app.world;
+  const parts = async () => (await app.world.until(jobId, (j) => j.operations.every((o) => !['queued', 'working'].includes(o.state)))).parts;
+  const ask = async () => {
+    const asked = await askForOperation(db, jobId, { kind: 'flatten', part: sheetId, choice: usualFlatten });
+    await app.world.until(jobId, (j) => j.operations.some((o) => o.id === asked && o.state === 'ready'));
+    return asked;
+  };
+  sheetId = (await parts()).find((p) => p.name === 'angle')!.id;
+  await keepOperation(db, await ask());
+  bentId = (await parts()).find((p) => p.name === 'angle flat')!.id;
+  await ask();
+  await addBendTable(db, { name: 'Steel', material: 'steel', thickness: 2, gives: 'k', rows: [{ radius: 2, angle: 90, value: 0.4 }] });
+}
+
+async function angleFile(): Promise<string> {
+  const b = new SolidBuilder(await workingKernel());
+  const wall = { outline: [[0, 0], [40, 0], [40, 30], [0, 30]] as [number, number][] }; // prettier-ignore
+  const shape = foldedPart(b, 2, { ...wall, flanges: [{ from: [40, 0], to: [40, 30], angle: 90, radius: 2, up: true, wall: { outline: [[0, 0], [30, 0], [30, 20], [0, 20]] } }] }, [b.cylinder([15, 15, 0], [0, 0, 1], 3, 8)]); // prettier-ignore
+  const file = join(mkdtempSync(join(tmpdir(), 'tall-kite-quality-')), 'angle.step');
+  writeFileSync(file, b.step('angle', [{ name: 'angle', colour: '#8a93a6', shape, places: [[0, 0, 0]] }]));
+  return file;
+}
 beforeAll(async () => {
   app = await startApp();
-  jobId = await newJob(app, 'Quality', [dataPath('as1-oc-214.stp'), dataPath('Spider_binary.stl'), dataPath('paths-data-02-t.svg')]);
+  jobId = await newJob(app, 'Quality', [dataPath('as1-oc-214.stp'), dataPath('Spider_binary.stl'), dataPath('paths-data-02-t.svg'), await angleFile()]);
   await eventually(async () => (await marksOf(app.driver, 'plate')).length === 7 && (await marksOf(app.driver, 'Spider_binary')).length === 7, 'the rows', 60);
   const { parts } = await app.world.until(jobId, (j) => j.parts.some((p) => p.name === 'paths-data-02-t'));
   partId = parts.find((p) => p.name === 'l-bracket')!.id;
   flatId = parts.find((p) => p.name === 'paths-data-02-t')!.id;
+  await unfolded();
 });
 afterAll(() => app?.close());
 
@@ -36,6 +72,9 @@ test('axe-core finds nothing serious on any main view, in both themes', async ()
     '/',
     `/jobs/${jobId}`,
     '/receivers',
+    '/stores',
+    `/jobs/${jobId}/parts/${sheetId}?step=facets`,
+    `/jobs/${jobId}/parts/${bentId}?step=facets`,
     ...['source', 'size', 'soundness', 'stance', 'facets', 'file', 'received'].flatMap((s) =>
       [partId, flatId].map((id) => `/jobs/${jobId}/parts/${id}?step=${s}`),
     ),
@@ -70,7 +109,7 @@ test('first load of the Ledger: at most 350 kB of JavaScript (gzip); three and t
 
 test('no page scrolls at 1280 x 800, and no script of ours fails', async () => {
   const { driver, base } = app;
-  for (const view of ['/', `/jobs/${jobId}`, ...[partId, flatId].map((id) => `/jobs/${jobId}/parts/${id}?step=facets`)]) {
+  for (const view of ['/', '/stores', `/jobs/${jobId}`, ...[partId, flatId, sheetId, bentId].map((id) => `/jobs/${jobId}/parts/${id}?step=facets`)]) {
     await driver.get(base + view);
     await pause(1200);
     const [wide, high] = (await driver.executeScript(

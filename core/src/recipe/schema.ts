@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import { choiceLimits } from '../facets/presets.ts';
 import { formatNames, receivers } from '../receivers/receivers.ts';
-import { drawingRecipeSchema } from './drawing.ts';
+import { drawingRecipeSchema } from './drawing-schema.ts';
 import { drawingUnits, lengthUnits } from '../size/readings.ts';
 import type { Recipe } from './recipe.ts';
 
