@@ -134,8 +134,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   });
 
   const panel = { part, tools, go };
-  // While a flat is proposed it stands first; otherwise the way to it comes after the facets.
-  const unfolding = newest(tools.job?.operations ?? [], part.id, ['flatten']) !== null;
+  // Sheet and cut-out parts come before facets: these are for printing and carving.
   const flatten = <FlattenPanel part={part} tools={tools} shape={view} setPicking={setPicking} setFolded={setFolded} scene={scene} />;
   return (
     <div className="table">
@@ -189,10 +188,9 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
         {step === 'Size' && <SizePanel {...panel} />}
         {step === 'Soundness' && <SoundnessPanel {...panel} show={showPlaces} />}
         {step === 'Stance' && <StancePanel {...panel} view={view} scale={scale} setPicking={setPicking} scene={scene} />}
-        {step === 'Facets' && unfolding && flatten}
-        {step === 'Facets' && <FacetsPanel {...panel} preview={preview} setPreview={setPreview} scale={scale} />}
-        {step === 'Facets' && !unfolding && flatten}
+        {step === 'Facets' && flatten}
         {step === 'Facets' && <DrawPanel part={part} tools={tools} shape={view} setPicking={setPicking} />}
+        {step === 'Facets' && <FacetsPanel {...panel} preview={preview} setPreview={setPreview} scale={scale} />}
         {step === 'File' && <FilePanel {...panel} />}
         {step === 'Received' && <ReceivedPanel {...panel} scene={scene} />}
       </aside>

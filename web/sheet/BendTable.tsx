@@ -31,7 +31,7 @@ export function FlatFacts({ flat }: { flat: FlatFigures }) {
       </dd>
       <dt>Fold-back</dt>
       <dd>
-        off the design by <span className="figure">{foldText(flat.foldBack.distance)}</span>
+        <span className="figure">{foldText(flat.foldBack.distance)}</span> off the design
       </dd>
     </dl>
   );

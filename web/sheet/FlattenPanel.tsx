@@ -30,6 +30,12 @@ interface Props {
 /** A folded sheet part laid flat: the choice, then the proposal that folds up and down over the design before it is kept. */
 export function FlattenPanel(props: Props) {
   const operation = newest(props.tools.job?.operations ?? [], props.part.id, ['flatten']);
+  // What came of it stands at the top of the panel, wherever the button was.
+  const id = operation?.id ?? null;
+  const state = operation?.state ?? null;
+  useEffect(() => {
+    if (id) document.querySelector('.panel')?.scrollTo({ top: 0 });
+  }, [id, state]);
   if (operation && (atWork(operation) || operation.state === 'ready')) return <FlatProposal {...props} />;
   return <FlattenChoices {...props} />;
 }
