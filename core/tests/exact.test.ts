@@ -165,3 +165,33 @@ describe('placements as rows', () => {
     expect([0, 4, 8].map((r) => m[r] * 1 + m[r + 3])).toEqual([3, 6, 10]);
   });
 });
+
+describe('curves of cones cut by planes', () => {
+  // A cone cut beside its axis: its edges are hyperbolas; cut along a ruling's slope: a parabola. Source: Apollonius, any handbook.
+  test('hyperbola and parabola edges lie on both surfaces', () => {
+    const b = build;
+    const cone = b.revolved([20, 0], [{ to: [0, 40] }, { to: [0, 0] }, { to: [20, 0] }]);
+    // A half space whose plane runs along the ruling that falls 2 for 1 in Y.
+    const w = 1 / Math.sqrt(5);
+    const slanted = b.placed(b.box([-100, -100, 0], [200, 200, 200]), [1, 0, 0, 0, 0, w, 2 * w, 0, 0, -2 * w, w, 20]);
+    let hyperbolas = 0;
+    let parabolas = 0;
+    for (const solid of [b.cut(cone, b.box([-30, 6, -1], [60, 60, 60])), b.cut(cone, slanted)]) {
+      for (const face of readBrepText(b.brep(solid)).faces) {
+        if (face.surface.kind !== 'plane') continue;
+        for (const e of face.edges) {
+          if (e.curve?.kind === 'hyperbola') hyperbolas++;
+          else if (e.curve?.kind === 'parabola') parabolas++;
+          else continue;
+          for (let k = 0; k <= 8; k++) {
+            const p = curveAt(e.curve, e.from + ((e.to - e.from) * k) / 8).at;
+            // On the cone: radius falls from 20 to 0 over 40 mm.
+            expect(Math.hypot(p[0], p[1])).toBeCloseTo(20 - p[2] / 2, 6);
+          }
+        }
+      }
+    }
+    expect(hyperbolas).toBeGreaterThan(0);
+    expect(parabolas).toBeGreaterThan(0);
+  });
+});

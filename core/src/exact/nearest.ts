@@ -260,7 +260,9 @@ function parameterRange(s: Surface, edges: { curve: Curve | null; from: number; 
 function curveRange(c: Curve): [number, number] {
   if (c.kind === 'bspline') return [c.knots[c.degree], c.knots[c.poles.length / 3]];
   if (c.kind === 'offset') return curveRange(c.of);
-  if (c.kind === 'line') return [-1e3, 1e3];
+  if (c.kind === 'line' || c.kind === 'parabola') return [-1e3, 1e3];
+  // Its parameter runs like a logarithm: this reaches some hundred times its axis.
+  if (c.kind === 'hyperbola') return [-7, 7];
   return [0, 2 * Math.PI];
 }
 
