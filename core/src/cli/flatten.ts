@@ -147,7 +147,7 @@ async function reportOf(source: DesignPart, pattern: Pattern, leftOut: unknown[]
       rolled: b.rolled,
     })),
     leftOut,
-    flat: { box, area, length, holes, deviation, weight },
+    flat: { box, area, length, holes, deviation, fit: flat.fit, weight },
     foldBack,
     findings: all,
     verdict: worst(severities),
