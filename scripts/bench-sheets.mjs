@@ -86,7 +86,14 @@ export async function benchSheets({ row, times, ms, kernel }) {
     if (pattern.bends.length !== bends || pattern.holes !== holes) throw new Error(`${pattern.bends.length} bends, ${pattern.holes} holes`);
     const time = times(3, whole);
     open.close();
-    row(`part of ${bends} bends and ${holes} holes unfolded and folded back`, ms(time), `fold-back ${pattern.foldBack.distance.toExponential(1)} mm`, null, `<= ${limit / 1000} s, 0.01 mm`, time <= limit && pattern.foldBack.distance <= 0.01);
+    row(
+      `part of ${bends} bends and ${holes} holes unfolded and folded back`,
+      ms(time),
+      `fold-back ${pattern.foldBack.distance.toExponential(1)} mm`,
+      null,
+      `<= ${limit / 1000} s, 0.01 mm`,
+      time <= limit && pattern.foldBack.distance <= 0.01,
+    );
   };
   run(bracket, 10, 9, 1000);
   const { solid, holes } = corrugated(b, 60, 400);

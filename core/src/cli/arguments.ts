@@ -59,12 +59,16 @@ export interface Given {
   grain: 'any' | 'across' | 'along';
   material: string;
   density: number | null;
+  /** A release: its recipe, its parts list, and whether a zip is made. */
+  recipe: string | null;
+  parts: string | null;
+  zip: boolean;
 }
 
 export type SheetRule = 'din6935' | 'handbook-soft' | 'handbook-half-hard' | 'handbook-hard';
 
 export type Command =
-  'inspect' | 'write' | 'mend' | 'join' | 'subtract' | 'common' | 'divide' | 'lighten' | 'stances' | 'slice' | 'receive' | 'raise' | 'flatten';
+  'inspect' | 'write' | 'mend' | 'join' | 'subtract' | 'common' | 'divide' | 'lighten' | 'stances' | 'slice' | 'receive' | 'raise' | 'flatten' | 'release';
 
 /** How many files each command takes, and whether it needs --out. */
 const shapes: Record<Command, { least: number; most: number; out: 'folder' | 'file' | null }> = {
@@ -81,6 +85,7 @@ const shapes: Record<Command, { least: number; most: number; out: 'folder' | 'fi
   receive: { least: 1, most: 1, out: null },
   raise: { least: 1, most: 1, out: 'file' },
   flatten: { least: 1, most: 1, out: 'folder' },
+  release: { least: 1, most: 1, out: 'folder' },
 };
 
 const options = {
@@ -129,6 +134,9 @@ const options = {
   grain: { type: 'string' },
   material: { type: 'string' },
   density: { type: 'string' },
+  recipe: { type: 'string' },
+  parts: { type: 'string' },
+  zip: { type: 'boolean' },
 } as const;
 
 /** @throws Unusable with a sentence when something typed can't be used. */
@@ -188,6 +196,9 @@ export function parseArguments(argv: string[]): Given {
     grain: 'any',
     material: values.material ?? '',
     density: null,
+    recipe: values.recipe ?? null,
+    parts: values.parts ?? null,
+    zip: values.zip ?? false,
   };
   if (values.help || command === undefined || command === 'help') return blank;
   if (!(command in shapes)) throw new Unusable('bad-command', `There is no command "${command}".`, 'See "tall-kite --help".');
@@ -214,6 +225,9 @@ export function parseArguments(argv: string[]): Given {
   }
   if (command === 'flatten' && !['dxf', 'svg', 'pdf'].includes(values.format ?? 'dxf')) {
     throw new Unusable('bad-format', `A flat pattern is not written as ${values.format}.`, 'Choose --format dxf, svg or pdf.');
+  }
+  if (command === 'release' && values.recipe === undefined) {
+    throw new Unusable('no-recipe', '"release" needs a recipe.', 'Add --recipe FILE.json; see the README for what stands in it.');
   }
   if (command === 'lighten' && (values.triangles === undefined) === (values.deviation === undefined)) {
     throw new Unusable('which-limit', '"lighten" needs either --triangles or --deviation.', 'For instance: --triangles 100000');

@@ -4,6 +4,7 @@ import { inspectFiles, type Report } from './inspect.ts';
 import { combineFiles, divideFile, lightenFile, mendFile, raiseFile, sliceFile, stancesOf } from './shape.ts';
 import { receiveGiven } from './flat.ts';
 import { flattenFile } from './flatten.ts';
+import { releaseFiles } from './release.ts';
 import { writeFiles } from './write.ts';
 
 const help = `tall-kite: reads designs, writes files for machines, and proves them from their own bytes.
@@ -23,6 +24,8 @@ const help = `tall-kite: reads designs, writes files for machines, and proves th
             [--radius MM] [--side bends-up|face|back] [--leave-out all|none] [--leaves nothing|centre|outline] [--countersinks cut-side|through]
             [--grain any|across|along] [--zone-edges] [--material NAME] [--density G_PER_CM3] --format dxf|svg|pdf --out DIR [--json]
       The flat pattern of a folded sheet part, folded again to prove it, with a bend table (CSV) and a picture for the press brake.
+  tall-kite release FOLDER-or-FILE --recipe RECIPE.json --out DIR [--parts PARTS.csv] [--zip] [--json]
+      Chosen parts to their receivers in one run, each proved; manifest, report, zip. Again: only what changed is made.
   tall-kite raise IN --thickness MM --out OUT [--json]
       A drawing raised to a solid.
   tall-kite mend IN --out OUT [--weld MM] [--holes flat|surface|none] [--crumbs] [--largest] [--json]
@@ -59,6 +62,7 @@ const commands: Record<Command, (given: Given) => Promise<Report>> = {
   receive: receiveGiven,
   raise: raiseFile,
   flatten: flattenFile,
+  release: releaseFiles,
 };
 
 /** The command line. Returns the exit code; with --json only one JSON document goes to standard output. */

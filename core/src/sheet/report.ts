@@ -1,14 +1,9 @@
+import Papa from 'papaparse';
 import type { FlatFigures } from '../design/design.ts';
 import type { Drawing } from '../drawing/drawing.ts';
 import { contourText } from '../formats/svg/write.ts';
 import type { P2 } from '../drawing/segment.ts';
 
-const cell = (v: string | number): string => {
-  const text = String(v);
-  // A cell that begins like a formula is kept a text by spreadsheet programs.
-  const safe = /^[=+\-@]/.test(text) && Number.isNaN(Number(text)) ? `'${text}` : text;
-  return /[",\r\n]/.test(safe) ? `"${safe.replace(/"/g, '""')}"` : safe;
-};
 const round = (v: number, digits = 4): number => Number(v.toFixed(digits));
 
 /** The bend table of a flat as CSV (RFC 4180): one row a bend, lengths in mm, angles in degrees. */
@@ -26,7 +21,7 @@ export function bendCsv(flat: FlatFigures): string {
     round(b.k),
     b.rule,
   ]);
-  return [head, ...rows].map((r) => `${r.map(cell).join(',')}\r\n`).join('');
+  return `${Papa.unparse({ fields: head, data: rows }, { newline: '\r\n', escapeFormulae: true })}\r\n`;
 }
 
 const escapeXml = (text: string): string => text.replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!);

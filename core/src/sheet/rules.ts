@@ -1,3 +1,4 @@
+import Papa from 'papaparse';
 import { Unusable } from '../findings/finding.ts';
 
 /** How bends are counted for one material and thickness, as a shop has measured it. Lengths in mm, angles bent through in degrees. */
@@ -120,13 +121,9 @@ function around(list: number[], v: number): [number, number, number] {
  * @throws Unusable when no row is good.
  */
 export function readBendTable(text: string, name: string): { table: BendTable; bad: string[] } {
-  const lines = text
-    .replace(/^\uFEFF/, '')
-    .split(/\r\n|\n|\r/)
-    .filter((l) => l.trim() !== '');
-  const semicolon = (lines[0] ?? '').includes(';');
-  const cells = (line: string) => line.split(semicolon ? ';' : ',').map((c) => c.trim().replace(/^"(.*)"$/, '$1'));
-  const head = cells(lines[0] ?? '').map((c) => c.toLowerCase());
+  const { data, meta } = Papa.parse<string[]>(text.replace(/^\uFEFF/, ''), { skipEmptyLines: 'greedy' });
+  const comma = meta.delimiter !== ',';
+  const head = (data[0] ?? []).map((c) => c.trim().toLowerCase());
   const radius = head.findIndex((h) => h.startsWith('radius'));
   const angle = head.findIndex((h) => h.startsWith('angle'));
   const kind = (['deduction', 'allowance', 'k'] as const).find((k) => head.some((h) => h === k || h.startsWith(`${k} `) || h.startsWith(`${k}-`)));
@@ -135,11 +132,11 @@ export function readBendTable(text: string, name: string): { table: BendTable; b
   const value = head.findIndex((h) => h.startsWith(kind));
   const bad: string[] = [];
   const rows: BendTable['rows'] = [];
-  lines.slice(1).forEach((line, i) => {
-    const c = cells(line);
+  data.slice(1).forEach((cells, i) => {
+    const line = cells.join(meta.delimiter);
     const num = (at: number) => {
-      const t = semicolon ? (c[at] ?? '').replace(',', '.') : (c[at] ?? '');
-      return t === '' ? NaN : Number(t);
+      const t = (cells[at] ?? '').trim();
+      return t === '' ? NaN : Number(comma ? t.replace(',', '.') : t);
     };
     const row = { radius: num(radius), angle: num(angle), value: num(value) };
     if (!(row.radius >= 0) || !(row.angle > 0 && row.angle <= 300) || !Number.isFinite(row.value))

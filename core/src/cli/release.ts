@@ -1,0 +1,137 @@
+import { readdir, readFile, mkdir, stat } from 'node:fs/promises';
+import { createWriteStream } from 'node:fs';
+import { basename, dirname, extname, join } from 'node:path';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { usualChoices } from '../design/choices.ts';
+import { endings, mostBytes, readDesign } from '../design/read.ts';
+import { sha256 } from '../files/sha256.ts';
+import { asUnusable, Unusable, type Finding, type Severity } from '../findings/finding.ts';
+import { nodeEngine } from '../join/load.ts';
+import { nodeKernels, workingKernel } from '../kernel/load.ts';
+import { comparedParts, reportCsv, type Manifest } from '../release/manifest.ts';
+import { readPartsList, type PartsRow } from '../release/parts-list.ts';
+import { planned, run, type Source } from '../release/run.ts';
+import { checkRelease } from '../release/schema.ts';
+import { zipped } from '../release/zip.ts';
+import type { Given } from './arguments.ts';
+import type { Report } from './inspect.ts';
+import { store } from './write.ts';
+
+const program = 'tall-kite 0.1.0';
+
+async function jsonFile(file: string, what: string): Promise<unknown> {
+  const text = await readFile(file, 'utf8').catch(() => {
+    throw new Unusable('no-such-file', `There is no ${what} "${file}".`, 'Check the name and the folder.');
+  });
+  try {
+    return JSON.parse(text);
+  } catch (thrown) {
+    throw new Unusable('not-json', `The ${what} "${file}" is not JSON: ${(thrown as Error).message}.`, 'Correct it.');
+  }
+}
+
+/** Files that a release reads: one, or all readable ones of a folder, by name. */
+async function sourcesOf(from: string): Promise<string[]> {
+  const info = await stat(from).catch(() => null);
+  if (info?.isFile()) return [from];
+  if (!info?.isDirectory()) throw new Unusable('no-such-file', `There is no file or folder "${from}".`, 'Check the name.');
+  const names = (await readdir(from)).filter((n) => extname(n).slice(1).toLowerCase() in endings).sort();
+  if (names.length === 0)
+    throw new Unusable('no-file', `The folder "${from}" holds no design.`, `Put files in it that end in ${Object.keys(endings).join(', ')}.`);
+  return names.map((n) => join(from, n));
+}
+
+/** `release`: a saved release run without a server: files, manifest, report and zip; again at the next revision only what changed. */
+export async function releaseFiles(given: Given): Promise<Report> {
+  const recipe = checkRelease(await jsonFile(given.recipe!, 'recipe'));
+  const list = given.parts === null ? { rows: [] as PartsRow[], bad: [] } : readPartsList(await readFile(given.parts, 'utf8'));
+  const findings: Finding[] = list.bad.map(({ line, why }) => ({
+    code: 'bad-row',
+    severity: 'look',
+    count: 1,
+    message: `Line ${line} of the parts list was not taken: ${why}.`,
+    remedy: 'Correct that line.',
+  }));
+  const sources: Source[] = [];
+  for (const file of await sourcesOf(given.files[0])) {
+    const name = basename(file);
+    try {
+      const info = await stat(file);
+      if (info.size > mostBytes) throw new Unusable('too-large', `"${name}" is too large.`, 'Export fewer parts at a time.');
+      const bytes = await readFile(file);
+      sources.push({ file: name, sha256: sha256([bytes]), bytes: bytes.length, design: await readDesign(bytes, name, nodeKernels, usualChoices) });
+    } catch (thrown) {
+      // One file that can't be read does not stop the others.
+      const { code, message, remedy } = thrown instanceof Unusable ? thrown : asUnusable(thrown);
+      findings.push({ code, severity: 'stop', count: 1, message: `"${name}": ${message}`, remedy });
+    }
+  }
+  const plan = planned(sources, recipe, list.rows, program);
+  await mkdir(given.out, { recursive: true });
+  const manifestFile = join(given.out, 'manifest.json');
+  const before = await readFile(manifestFile, 'utf8').then(
+    (text) => JSON.parse(text) as Manifest,
+    () => null,
+  );
+  const { manifest, made } = await run(
+    plan,
+    before,
+    { kernels: nodeKernels, working: workingKernel, engine: nodeEngine },
+    async (name, bytes) => {
+      const file = join(given.out, ...name.split('/'));
+      await mkdir(dirname(file), { recursive: true });
+      await store(file, [bytes]);
+    },
+    (name) =>
+      readFile(join(given.out, ...name.split('/'))).then(
+        (bytes) => sha256([bytes]),
+        () => null,
+      ),
+  );
+  const changes = comparedParts(before?.parts ?? manifest.parts, manifest.parts);
+  const encoder = new TextEncoder();
+  const report = encoder.encode(reportCsv(manifest, changes, made));
+  const manifestBytes = encoder.encode(`${JSON.stringify(manifest, null, 1)}\n`);
+  await store(manifestFile, [manifestBytes]);
+  await store(join(given.out, 'report.csv'), [report]);
+  if (given.zip) {
+    const entries = [
+      ...manifest.files.map((f) => ({ name: f.file, bytes: () => readFile(join(given.out, ...f.file.split('/'))) as Promise<Uint8Array> })),
+      { name: 'manifest.json', bytes: async () => manifestBytes as Uint8Array },
+      { name: 'report.csv', bytes: async () => report as Uint8Array },
+    ];
+    await pipeline(Readable.from(zipped(entries)), createWriteStream(join(given.out, 'release.zip')));
+  }
+  const stale = (before?.files ?? []).filter((f) => !manifest.files.some((n) => n.file === f.file)).map((f) => f.file);
+  if (stale.length > 0) {
+    findings.push({
+      code: 'old-files',
+      severity: 'look',
+      count: stale.length,
+      message: `${stale.length} files of the last release are no part of this one and still stand there, first "${stale[0]}".`,
+      remedy: 'Take them away, so that nobody cuts the old revision again.',
+    });
+  }
+  const severities: Severity[] = [...findings.map((f) => f.severity), ...manifest.files.map((f) => f.verdict), ...manifest.notMade.map((n) => n.severity)];
+  const json = {
+    made: [...made].length,
+    same: manifest.files.length - made.size,
+    files: manifest.files.map((f) => ({ ...f, state: made.has(f.file) ? 'made' : 'same' })),
+    notMade: manifest.notMade,
+    changes: before ? changes : [],
+    findings,
+  };
+  const text = [
+    `${manifest.files.length} files: ${made.size} made, ${manifest.files.length - made.size} same as before; ${manifest.notMade.length} not made`,
+    ...manifest.files.map((f) => `  ${f.verdict}: ${f.file} (${f.bytes} bytes, ${made.has(f.file) ? 'made' : 'same'})`),
+    ...manifest.notMade.map((n) => `  ${n.severity}: ${n.part} for ${n.receiver} not made. ${n.message} ${n.remedy}`),
+    ...(before
+      ? changes
+          .filter((c) => c.state !== 'same')
+          .map((c) => `  since the last release: ${c.part} ${c.state}${c.state === 'changed' ? `: ${c.what.join('; ')}` : ''}`)
+      : []),
+    ...findings.map((f) => `  ${f.severity}: ${f.message} ${f.remedy}`),
+  ];
+  return { json, text: `${text.join('\n')}\n`, severities };
+}

@@ -1,0 +1,147 @@
+import Papa from 'papaparse';
+import type { Claim } from '../evidence/evidence.ts';
+import type { Finding, Severity } from '../findings/finding.ts';
+
+/** What is remembered of a part, so that the next revision can be held against it. Lengths in mm. */
+export interface PartPrint {
+  name: string;
+  source: string;
+  kind: string;
+  quantity: number;
+  /** Of its geometry's own bytes. */
+  shape: string;
+  size: [number, number, number];
+  volume: number;
+  area: number;
+  faces: number | null;
+  holes: number | null;
+}
+
+export interface ReleasedFile {
+  file: string;
+  sha256: string;
+  bytes: number;
+  part: string;
+  source: string;
+  line: string;
+  receiver: string;
+  format: string;
+  verdict: Severity;
+  /** Of everything that the file was made from: when it is the same, so are the bytes. */
+  input: string;
+  claims: Claim[];
+  findings: Finding[];
+}
+
+/** A file that was not made: its kind does not suit (a look), or it failed (a stop). */
+export interface NotMade {
+  part: string;
+  source: string;
+  line: string;
+  receiver: string;
+  severity: 'look' | 'stop';
+  code: string;
+  message: string;
+  remedy: string;
+}
+
+/** The manifest of a release: no time of the run in it, so that two runs of the same inputs give the same bytes. */
+export interface Manifest {
+  program: string;
+  form: 1;
+  job: string;
+  variant: string;
+  revision: string;
+  date: string;
+  recipe: string;
+  sources: { file: string; sha256: string; bytes: number }[];
+  parts: PartPrint[];
+  files: ReleasedFile[];
+  notMade: NotMade[];
+}
+
+export type PartChange =
+  | { part: string; state: 'same' | 'new' | 'gone' }
+  /** What changed, in words with figures. */
+  | { part: string; state: 'changed'; what: string[] };
+
+const figure = (v: number) => String(Number(v.toFixed(3)));
+
+/** Parts of two revisions, matched by name, then by shape (renamed). */
+export function comparedParts(before: readonly PartPrint[], after: readonly PartPrint[]): PartChange[] {
+  const left = new Map(before.map((p) => [p.name.toLowerCase(), p]));
+  const out: PartChange[] = [];
+  const fresh: PartPrint[] = [];
+  for (const p of after) {
+    const old = left.get(p.name.toLowerCase());
+    if (!old) {
+      fresh.push(p);
+      continue;
+    }
+    left.delete(p.name.toLowerCase());
+    const what = changesOf(old, p);
+    out.push(what.length === 0 ? { part: p.name, state: 'same' } : { part: p.name, state: 'changed', what });
+  }
+  for (const p of fresh) {
+    const renamed = [...left.values()].find((o) => o.shape === p.shape);
+    if (!renamed) {
+      out.push({ part: p.name, state: 'new' });
+      continue;
+    }
+    left.delete(renamed.name.toLowerCase());
+    out.push({ part: p.name, state: 'changed', what: [`named "${renamed.name}" before`] });
+  }
+  for (const p of left.values()) out.push({ part: p.name, state: 'gone' });
+  return out;
+}
+
+function changesOf(old: PartPrint, now: PartPrint): string[] {
+  const what: string[] = [];
+  if (old.quantity !== now.quantity) what.push(`quantity ${old.quantity} to ${now.quantity}`);
+  if (old.shape === now.shape) return what;
+  const sizes = [old.size, now.size].map((s) => s.map(figure).join(' x '));
+  if (sizes[0] !== sizes[1]) what.push(`size ${sizes[0]} to ${sizes[1]} mm`);
+  if (old.holes !== null && now.holes !== null && old.holes !== now.holes) what.push(`holes ${old.holes} to ${now.holes}`);
+  if (old.faces !== null && now.faces !== null && old.faces !== now.faces) what.push(`faces ${old.faces} to ${now.faces}`);
+  if (Math.abs(old.volume - now.volume) > 1e-6 * Math.max(1, Math.abs(old.volume))) what.push(`volume ${figure(old.volume)} to ${figure(now.volume)} mm3`);
+  else if (Math.abs(old.area - now.area) > 1e-6 * Math.max(1, old.area)) what.push(`area ${figure(old.area)} to ${figure(now.area)} mm2`);
+  return what.length > 0 ? what : ['shape, within the same size and volume'];
+}
+
+/** The report as CSV: every file and everything that was not made. */
+export function reportCsv(manifest: Manifest, changes: readonly PartChange[], made: ReadonlySet<string>): string {
+  const change = new Map(changes.map((c) => [c.part, c.state === 'changed' ? `changed: ${c.what.join('; ')}` : c.state]));
+  const rows = [
+    ...manifest.files.map((f) => [
+      f.part,
+      change.get(f.part) ?? '',
+      f.source,
+      f.line,
+      f.receiver,
+      f.file,
+      made.has(f.file) ? 'made' : 'same as before',
+      f.verdict,
+      f.bytes,
+      f.sha256,
+      f.findings.map((x) => x.message).join(' '),
+    ]),
+    ...manifest.notMade.map((n) => [
+      n.part,
+      change.get(n.part) ?? '',
+      n.source,
+      n.line,
+      n.receiver,
+      '',
+      'not made',
+      n.severity,
+      '',
+      '',
+      `${n.message} ${n.remedy}`,
+    ]),
+    ...changes
+      .filter((c) => c.state === 'gone')
+      .map((c) => [c.part, 'gone', '', '', '', '', 'gone', 'look', '', '', 'The part is not in this revision any more.']),
+  ];
+  const fields = ['part', 'since the last release', 'source', 'line', 'receiver', 'file', 'state', 'verdict', 'bytes', 'sha256', 'findings'];
+  return `${Papa.unparse({ fields, data: rows }, { newline: '\r\n', escapeFormulae: true })}\r\n`;
+}

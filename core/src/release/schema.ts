@@ -1,0 +1,95 @@
+import Joi from 'joi';
+import { choiceLimits } from '../facets/presets.ts';
+import { Unusable } from '../findings/finding.ts';
+import { drawingRecipeSchema } from '../recipe/drawing-schema.ts';
+import { formatNames, receivers } from '../receivers/receivers.ts';
+import { flattenSchema } from '../sheet/schema.ts';
+import { usualFlatten } from '../sheet/pattern.ts';
+import { drawingUnits, lengthUnits } from '../size/readings.ts';
+import { nameFields, usualNaming } from './names.ts';
+import { anyPart, type ReleaseRecipe } from './recipe.ts';
+
+const text = (most: number) => Joi.string().trim().max(most).allow('');
+const piece = Joi.alternatives().try(
+  Joi.object({
+    field: Joi.string()
+      .valid(...nameFields)
+      .required(),
+  }),
+  Joi.object({ text: Joi.string().max(60).required() }),
+);
+const names = Joi.array().items(Joi.string().max(255)).max(10_000);
+
+const choice = Joi.object({
+  parts: names.allow(null).default(anyPart.parts),
+  leaveOut: names.default([]),
+  kinds: Joi.array()
+    .items(Joi.string().valid('solid', 'mesh', 'drawing'))
+    .allow(null)
+    .default(null),
+  text: text(120).default(''),
+  branch: Joi.string().max(255).allow(null).default(null),
+  material: text(60).default(''),
+  thickness: Joi.number().greater(0).max(1000).allow(null).default(null),
+}).default();
+
+const line = Joi.object({
+  name: text(60).default(''),
+  choose: choice,
+  receiver: Joi.string()
+    .valid(...receivers.map((r) => r.id))
+    .required(),
+  format: Joi.string()
+    .valid(...Object.keys(formatNames))
+    .required(),
+  unit: Joi.string()
+    .valid(...[...lengthUnits, ...drawingUnits].map((u) => u.id))
+    .default('mm'),
+  facets: Joi.object({
+    deviation: Joi.number().min(choiceLimits.deviation[0]).max(choiceLimits.deviation[1]).required(),
+    angle: Joi.number().min(choiceLimits.angle[0]).max(choiceLimits.angle[1]).default(30),
+  })
+    .allow(null)
+    .default(null),
+  flatten: Joi.object().allow(null).default(null),
+  drawing: Joi.object().allow(null).default(null),
+});
+
+const schema = Joi.object<ReleaseRecipe>({
+  job: text(100).default(''),
+  variant: text(60).default(''),
+  revision: text(60).default(''),
+  date: Joi.string()
+    .pattern(/^\d{4}-\d{2}-\d{2}$/)
+    .allow('')
+    .default(''),
+  lines: Joi.array().items(line).min(1).max(100).required(),
+  naming: Joi.object({
+    file: Joi.array().items(piece).min(1).max(30).default(usualNaming.file),
+    folder: Joi.array().items(piece).max(30).default([]),
+    clash: Joi.string().valid('number', 'stop').default('number'),
+  }).default(usualNaming),
+});
+
+/** Checks a release that comes from outside and fills in what it leaves open. @throws Unusable with the field and the limit. */
+export function checkRelease(input: unknown): ReleaseRecipe {
+  const bad = (message: string) => new Unusable('bad-release', `The release recipe can't be used: ${message}.`.replace(/\.\.$/, '.'), 'Correct that field.');
+  const { value, error } = schema.validate(input);
+  if (error) throw bad(error.message);
+  for (const l of (value as ReleaseRecipe).lines) {
+    if (l.flatten) {
+      const flat = flattenSchema.validate({ ...usualFlatten, ...l.flatten }, { convert: false });
+      if (flat.error) throw bad(`flatten: ${flat.error.message}`);
+      l.flatten = flat.value;
+    }
+    if (l.drawing) {
+      // Only what is named differs from the usual; each field is held to its own limits.
+      for (const [k, v] of Object.entries(l.drawing)) {
+        const field = drawingRecipeSchema.extract(k);
+        const { error: wrong } = field.validate(v, { convert: false });
+        if (wrong) throw bad(`drawing ${k}: ${wrong.message}`);
+      }
+    }
+  }
+  return value as ReleaseRecipe;
+}
