@@ -21,6 +21,7 @@ import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { inksOf } from '@/light-table/shown.tsx';
 import { useTheme } from '@/shell/Shell.tsx';
 import { BendTable, FeatureList, FlatFacts } from './BendTable.tsx';
+import { FoldSlider } from './FoldSlider.tsx';
 import { useFold, type FoldedView } from './useFold.ts';
 
 /** A flat pattern's bends: folded up and down, the bend table, and what the press brake gets. */
@@ -36,20 +37,7 @@ export function BendsPanel({ part }: { part: PartView }) {
       {!flat.flatAlready && (
         <>
           <FoldPicture view={view} size={size} name={part.name} share={share} />
-          <label className="row" data-test="fold" data-ready={view ? 'yes' : 'no'}>
-            flat
-            <input
-              type="range"
-              aria-label="Folded, from flat to folded"
-              aria-valuetext={`${Math.round(share * 100)} % folded`}
-              min={0}
-              max={1}
-              step={0.01}
-              value={share}
-              onChange={(e) => setShare(Number(e.target.value))}
-            />
-            folded
-          </label>
+          <FoldSlider share={share} set={setShare} ready={view !== null} />
           {failed && <p className="context">The folded view could not be drawn; the drawing was changed since it was unfolded.</p>}
         </>
       )}

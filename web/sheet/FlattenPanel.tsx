@@ -16,6 +16,7 @@ import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
 import type { Scene } from '@/light-table/Scene.ts';
 import type { Picking } from '@/light-table/Table.tsx';
 import { BendTable, FeatureList, FlatFacts } from './BendTable.tsx';
+import { FoldSlider } from './FoldSlider.tsx';
 import { useFold, type FoldedView } from './useFold.ts';
 
 interface Props {
@@ -239,22 +240,7 @@ function FlatProposal({ part, tools, setFolded, scene }: Props) {
     <section className="proposal" aria-label="Proposal" data-test="flatproposal">
       <h3>Flat pattern, nothing changed yet</h3>
       {flat && <FlatFacts flat={flat} />}
-      {flat && !flat.flatAlready && (
-        <label className="row" data-test="fold" data-ready={view ? 'yes' : 'no'}>
-          flat
-          <input
-            type="range"
-            aria-label="Folded, from flat to folded"
-            aria-valuetext={`${Math.round(share * 100)} % folded`}
-            min={0}
-            max={1}
-            step={0.01}
-            value={share}
-            onChange={(e) => setShare(Number(e.target.value))}
-          />
-          folded
-        </label>
-      )}
+      {flat && !flat.flatAlready && <FoldSlider share={share} set={setShare} ready={view !== null} />}
       {failed && <p className="c-look">The folded view could not be drawn: {failed}</p>}
       <DrawnPreview part={part} tools={tools} kinds={['flatten']} />
       {flat && <BendTable flat={flat} />}
