@@ -164,6 +164,30 @@ describe('what can’t be unfolded says why and where', () => {
     expect(refused(() => flatOfMesh({ ...mesh, triangles: mesh.triangles.slice(3) })).code).toBe('not-closed');
     expect(refused(() => flatHere(foldedPart(b, t, wall), { face: 9999 })).code).toBe('no-such-face');
   });
+  test('meshes that are no folded part are refused before minutes are spent', () => {
+    const grid = (n: number, height: (i: number, j: number) => number) => {
+      // A closed skin over a grid: top, and a flat bottom joined at the rim by sharing its corners.
+      const positions = new Float64Array(2 * (n + 1) ** 2 * 3);
+      const triangles: number[] = [];
+      const at = (i: number, j: number, low: number) => low * (n + 1) ** 2 + i * (n + 1) + j;
+      for (let i = 0; i <= n; i++) for (let j = 0; j <= n; j++) for (const low of [0, 1]) positions.set([i, j, low ? -5 : height(i, j)], at(i, j, low) * 3);
+      const quad = (a: number, b: number, c: number, d: number) => triangles.push(a, b, c, a, c, d);
+      for (let i = 0; i < n; i++)
+        for (let j = 0; j < n; j++) {
+          quad(at(i, j, 0), at(i + 1, j, 0), at(i + 1, j + 1, 0), at(i, j + 1, 0));
+          quad(at(i, j, 1), at(i, j + 1, 1), at(i + 1, j + 1, 1), at(i + 1, j, 1));
+        }
+      for (let k = 0; k < n; k++) {
+        quad(at(k, 0, 1), at(k + 1, 0, 1), at(k + 1, 0, 0), at(k, 0, 0));
+        quad(at(k + 1, n, 1), at(k, n, 1), at(k, n, 0), at(k + 1, n, 0));
+        quad(at(0, k + 1, 1), at(0, k, 1), at(0, k, 0), at(0, k + 1, 0));
+        quad(at(n, k, 1), at(n, k + 1, 1), at(n, k + 1, 0), at(n, k, 0));
+      }
+      return { positions, triangles: Uint32Array.from(triangles) };
+    };
+    expect(refused(() => flatOfMesh(grid(200, (i, j) => Math.sin(i * 1.3) + Math.cos(j * 1.7)))).code).toBe('no-sheet');
+    expect(refused(() => flatOfMesh(grid(330, () => 1))).code).toBe('too-many-triangles');
+  });
   test('a plate is flat already and gives its outline', () => {
     const flat = flatHere(b.cut(box([0, 0, 0], [50, 30, 3]), b.cylinder([10, 10, -1], [0, 0, 1], 3, 10)));
     expect(flat).toMatchObject({ flatAlready: true, thickness: 3, bends: [] });

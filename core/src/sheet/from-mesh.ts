@@ -12,6 +12,9 @@ const nearShare = 2e-6;
 /** Facets of a bend turn by less than this from one to the next. */
 const mostTurn = (40 * Math.PI) / 180;
 const leastTurn = (0.05 * Math.PI) / 180;
+/** More than these, and it is no mesh of a folded part: refused before minutes are spent. */
+const mostTriangles = 400_000;
+const mostRegions = 60_000;
 
 /** A border between two flat regions; only straight ones can be rulings. */
 interface Run {
@@ -30,6 +33,14 @@ interface Run {
  */
 export function topologyOfMesh(mesh: Mesh): Topology {
   const vertices = mesh.positions.length / 3;
+  const count = mesh.triangles.length / 3;
+  if (count > mostTriangles) {
+    throw new Unusable(
+      'too-many-triangles',
+      `The mesh has ${count.toLocaleString('en')} triangles; walls and bends are looked for in at most ${mostTriangles.toLocaleString('en')}.`,
+      'Make it lighter first (Soundness): flat walls need few triangles.',
+    );
+  }
   const edges = edgesOf(mesh.triangles, vertices);
   if (edges.open > 0 || edges.nonManifold > 0) {
     throw new Unusable(
@@ -42,6 +53,12 @@ export function topologyOfMesh(mesh: Mesh): Topology {
   const near = Math.max(1e-4, diagonal * nearShare);
   const label = flatRegions(mesh, edges, near);
   const regions = listsOf(label);
+  if (regions.length > mostRegions)
+    throw new Unusable(
+      'no-sheet',
+      'The mesh is curved nearly everywhere: it has no walls to unfold.',
+      'Unfold sheet parts only: walls of one thickness, joined by bends.',
+    );
   const rounds = roundRegions(mesh, edges, label, regions, near);
   const faces: TopologyFace[] = [];
   const faceOf = new Uint32Array(label.length);
