@@ -107,3 +107,20 @@ export function proveWhole(pattern: Pattern, back: FoldBack, top: Topology): voi
     'Pick the fixed wall by hand, or heal the solid first.',
   );
 }
+
+/** Thicker than this share of its shorter side, a flat is more of a block than of a sheet. Common practice, no source. */
+const blockShare = 0.25;
+
+export function blockFinding(thickness: number, [left, bottom, right, top]: readonly number[]): Finding[] {
+  const side = Math.min(right - left, top - bottom);
+  if (thickness <= blockShare * side) return [];
+  return [
+    {
+      code: 'more-a-block',
+      severity: 'look',
+      count: 1,
+      message: `The part is ${Number(thickness.toFixed(2))} mm thick and its flat only ${Number(side.toFixed(2))} mm wide: more of a block than of a sheet.`,
+      remedy: 'Check that it is to be cut from sheet.',
+    },
+  ];
+}

@@ -15,7 +15,7 @@ import { faceText, middleOfFace, placeText, pointOn, type Topology } from './top
 import { layOut, type Placed } from './lay-out.ts';
 import { outlines } from './outline.ts';
 import { patchesOf, designedEdges, rootOf } from './patches.ts';
-import { grainFindings, proveWhole, reliefFindings, ruleFindings } from './remarks.ts';
+import { blockFinding, grainFindings, proveWhole, reliefFindings, ruleFindings } from './remarks.ts';
 
 /** Reports how far it is (0 to 1) and what is done; throws to give up. */
 export type Progress = (share: number, doing: string) => void;
@@ -86,7 +86,7 @@ function sheetBody(top: Topology, choice: FlattenChoice): { thick: Thickness; bo
       'Unfold sheet parts only: walls of one thickness, joined by bends.',
     );
   }
-  const allowed = Math.max(0.01, (top.exact ? 0.005 : thicknessShare * 1.01) * best.thick.value, ...top.faces.map((f) => f.fit * 4));
+  const allowed = Math.max(0.01, (top.exact ? 0.005 : 2.02 * thicknessShare) * best.thick.value, ...top.faces.map((f) => f.fit * 4));
   if (best.thick.spread > allowed) {
     const worst = best.thick.paired.reduce(
       (w, share, f) => (share >= 0.5 && best!.thick.most[f] - best!.thick.least[f] > best!.thick.most[w] - best!.thick.least[w] ? f : w),
@@ -202,7 +202,7 @@ function patternOf(top: Topology, thick: Thickness, skin: Skin, placed: Placed, 
   }
   const box = [...check.box] as Pattern['box'];
   const area = Math.abs(areaOfContour(outer)) - holes.reduce((n, c) => n + Math.abs(areaOfContour(c)), 0);
-  findings.push(...reliefFindings(top, skin), ...grainFindings(bends, choice), ...ruleFindings(groups));
+  findings.push(...blockFinding(thick.value, box), ...reliefFindings(top, skin), ...grainFindings(bends, choice), ...ruleFindings(groups));
   const pattern: Pattern = {
     thickness: thick.value,
     spread: thick.spread,
