@@ -68,34 +68,31 @@ export function layOut(
 
 /** Where a patch comes to lie beyond a hinge. A sharp hinge leaves room for its bend between the two walls. */
 function placeBeyond(top: Topology, skin: Skin, placed: Placed, hinge: Hinge, p: number, q: number): FlatPlace {
-  const edge = top.edges[longest(top, hinge.edges)];
-  const [from, to] = [pointOn(edge.course, 0), pointOn(edge.course, 1)];
-  const [P, Q] = [skin.patches[p].develop, skin.patches[q].develop];
-  const [a, b] = [put(placed.place[p], P.at(from)), put(placed.place[p], P.at(to))];
+  const { from, to, a, b, away } = hingeLine(top, skin, placed, hinge, p);
+  const Q = skin.patches[q].develop;
   if (hinge.sharp === 0) return placeOnto(Q.at(from), Q.at(to), a, b);
   const { zone, cutBack } = placed.groups[placed.sharpGroup.get(hinge)!];
   const width = zone - 2 * cutBack;
-  const away = awayFrom(
-    top,
-    skin,
-    edge.faces.find((f) => skin.patchOf[f] === p)!,
-    p,
-    placed.place[p],
-    a,
-    b,
-    pointOn(edge.course, 0.5),
-  );
   const shift: P2 = [away[0] * width, away[1] * width];
   return placeOnto(Q.at(from), Q.at(to), [a[0] + shift[0], a[1] + shift[1]], [b[0] + shift[0], b[1] + shift[1]]);
 }
 
-export const longest = (top: Topology, edges: readonly number[]): number =>
-  edges.reduce((best, e) => (spanOf(top, e) > spanOf(top, best) ? e : best), edges[0]);
+/** Ends of a hinge's longest edge in space and on the flat, as one of its patches has them, and the way across it, away from that patch. */
+export function hingeLine(top: Topology, skin: Skin, placed: Placed, hinge: Hinge, patch: number): { from: Vec3; to: Vec3; a: P2; b: P2; away: P2 } {
+  const edge = top.edges[longest(top, hinge.edges)];
+  const [from, to] = [pointOn(edge.course, 0), pointOn(edge.course, 1)];
+  const { develop } = skin.patches[patch];
+  const [a, b] = [from, to].map((v) => put(placed.place[patch], develop.at(v)));
+  const face = edge.faces.find((f) => skin.patchOf[f] === patch)!;
+  return { from, to, a, b, away: awayFrom(top, skin, face, patch, placed.place[patch], a, b, pointOn(edge.course, 0.5)) };
+}
+
+const longest = (top: Topology, edges: readonly number[]): number => edges.reduce((best, e) => (spanOf(top, e) > spanOf(top, best) ? e : best), edges[0]);
 
 const spanOf = (top: Topology, e: number): number => lengthOf(sub(pointOn(top.edges[e].course, 1), pointOn(top.edges[e].course, 0)));
 
 /** Unit vector on the flat across a straight edge, away from the face that lies on one side of it. */
-export function awayFrom(top: Topology, skin: Skin, face: number, patch: number, place: FlatPlace, a: P2, b: P2, middle: Vec3): P2 {
+function awayFrom(top: Topology, skin: Skin, face: number, patch: number, place: FlatPlace, a: P2, b: P2, middle: Vec3): P2 {
   const along: P2 = [b[0] - a[0], b[1] - a[1]];
   const size = Math.hypot(...along);
   const left: P2 = [-along[1] / size, along[0] / size];

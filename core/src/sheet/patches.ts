@@ -6,7 +6,7 @@ import type { DesignedEdge, Pattern, PatternPatch } from './pattern.ts';
 import { put } from './pieces.ts';
 import type { Skin } from './skin.ts';
 import { middleOfFace, normalAt, pointOn, type Topology } from './topology.ts';
-import { longest, awayFrom, type Placed } from './lay-out.ts';
+import { hingeLine, type Placed } from './lay-out.ts';
 import { loopContour } from './outline.ts';
 import { sharpCorners } from './sharp.ts';
 
@@ -22,19 +22,8 @@ export function patchesOf(top: Topology, skin: Skin, placed: Placed): PatternPat
     let line: [P2, P2] | null = null;
     if (hinge) {
       const p = placed.parent[i];
-      const edge = top.edges[longest(top, hinge.edges)];
-      const [from, to] = [pointOn(edge.course, 0), pointOn(edge.course, 1)];
-      let [a, b] = [from, to].map((v) => put(placed.place[p], skin.patches[p].develop.at(v)));
-      const away = awayFrom(
-        top,
-        skin,
-        edge.faces.find((f) => skin.patchOf[f] === p)!,
-        p,
-        placed.place[p],
-        a,
-        b,
-        pointOn(edge.course, 0.5),
-      );
+      const { away, ...ends } = hingeLine(top, skin, placed, hinge, p);
+      let { a, b } = ends;
       // The child lies on the left of the way from a to b.
       if (-(b[1] - a[1]) * away[0] + (b[0] - a[0]) * away[1] < 0) [a, b] = [b, a];
       line = [a, b];

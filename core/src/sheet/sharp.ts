@@ -1,7 +1,7 @@
 import { crossOf, type P2 } from '../drawing/segment.ts';
 import { add, scaled, sub, type Vec3 } from '../exact/vector.ts';
 import { Unusable } from '../findings/finding.ts';
-import { awayFrom, longest, type Placed } from './lay-out.ts';
+import { hingeLine, type Placed } from './lay-out.ts';
 import { put } from './pieces.ts';
 import type { Skin } from './skin.ts';
 import { placeText, pointOn, type Topology } from './topology.ts';
@@ -24,10 +24,7 @@ export function sharpCorners(top: Topology, skin: Skin, placed: Placed): SharpCo
     for (const patch of [hinge.a, hinge.b]) {
       const { develop, loops } = skin.patches[patch];
       const flat = (p: Vec3): P2 => put(placed.place[patch], develop.at(p));
-      const edge = top.edges[longest(top, hinge.edges)];
-      const [a, b] = [0, 1].map((t) => flat(pointOn(edge.course, t)));
-      const face = edge.faces.find((f) => skin.patchOf[f] === patch)!;
-      const away = awayFrom(top, skin, face, patch, placed.place[patch], a, b, pointOn(edge.course, 0.5));
+      const { a, b, away } = hingeLine(top, skin, placed, hinge, patch);
       const line: P2 = [a[0] - away[0] * cutBack, a[1] - away[1] * cutBack];
       const dir: P2 = [b[0] - a[0], b[1] - a[1]];
       for (const e of hinge.edges) {
