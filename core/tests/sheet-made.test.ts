@@ -260,6 +260,9 @@ describe('fold-back', () => {
     expect(off((bend) => (bend.angle *= 1.01))).toBeGreaterThan(0.05);
     expect(off((bend) => (bend.inner += 0.1))).toBeGreaterThan(0.05);
     expect(off((bend) => (bend.up = !bend.up))).toBeGreaterThan(5);
+    // A sheet said to be thicker than the design is, measured through the design itself.
+    expect(foldBackOf(pattern, pattern.drawing, contours).thickness).toBeLessThan(1e-9);
+    expect(foldBackOf({ ...pattern, thickness: pattern.thickness + 0.07 }, pattern.drawing, contours).thickness).toBeCloseTo(0.07, 9);
   });
   test('the fold slider: flat at 0, the design at 1, the same volume all the way for K 0.5', async () => {
     const { drawing } = await written(plain, 'dxf');

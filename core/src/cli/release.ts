@@ -1,4 +1,4 @@
-import { readdir, readFile, mkdir, stat } from 'node:fs/promises';
+import { readdir, readFile, mkdir, rename, stat } from 'node:fs/promises';
 import { createWriteStream } from 'node:fs';
 import { basename, dirname, extname, join } from 'node:path';
 import { Readable } from 'node:stream';
@@ -101,7 +101,10 @@ export async function releaseFiles(given: Given): Promise<Report> {
       { name: 'manifest.json', bytes: async () => manifestBytes as Uint8Array },
       { name: 'report.csv', bytes: async () => report as Uint8Array },
     ];
-    await pipeline(Readable.from(zipped(entries)), createWriteStream(join(given.out, 'release.zip')));
+    // Beside its name and renamed, so that no half zip ever has it.
+    const zip = join(given.out, 'release.zip');
+    await pipeline(Readable.from(zipped(entries)), createWriteStream(`${zip}.part`));
+    await rename(`${zip}.part`, zip);
   }
   const stale = (before?.files ?? []).filter((f) => !manifest.files.some((n) => n.file === f.file)).map((f) => f.file);
   if (stale.length > 0) {

@@ -5,7 +5,7 @@ import { circleDiameters } from '../drawing/meaning.ts';
 import { atMost, evidenceOf, same, within, type Claim, type Evidence } from '../evidence/evidence.ts';
 import type { ReceivedDrawing } from '../receivers/cutters.ts';
 import { inverted, transformed } from '../drawing/affine.ts';
-import { foldBackOf, foldedVolume } from '../sheet/fold.ts';
+import { foldBackLimit, foldBackOf, foldedVolume } from '../sheet/fold.ts';
 import { volumeReasons } from '../sheet/remarks.ts';
 import { factorFor } from '../size/readings.ts';
 import type { DesignedDrawing } from './write-drawing.ts';
@@ -60,9 +60,6 @@ function registered(designed: DesignedDrawing, received: ReceivedDrawing): Drawi
   };
 }
 
-/** Largest distance of a folded flat from the design, mm, where nothing was fitted. */
-export const foldBackLimit = 0.01;
-
 /** The flat that arrived is folded again by the bend table and laid over the design. */
 function foldClaims(designed: DesignedDrawing, fold: NonNullable<DesignedDrawing['fold']>, received: ReceivedDrawing): Claim[] {
   const { pattern, drawing, map } = fold;
@@ -71,7 +68,7 @@ function foldClaims(designed: DesignedDrawing, fold: NonNullable<DesignedDrawing
   // Cut contours and holes are closed; bend lines, marks and zone edges are not, but for marks that outline a feature.
   const cut = arrived.layers.filter((l) => !designed.uncut.includes(l.name)).flatMap((l) => l.contours.filter((c) => c.closed));
   const found = foldBackOf(pattern, drawing, cut);
-  const limit = foldBackLimit + pattern.deviation + pattern.fit * 4 + designed.allowed + (designed.format === 'pdf' ? pdfRounding * 2 : 0);
+  const limit = foldBackLimit(pattern) + designed.allowed + (designed.format === 'pdf' ? pdfRounding * 2 : 0);
   const claims = [
     atMost('Fold-back', 'mm', limit, found.distance),
     within('Thickness, folded', 'mm', pattern.thickness, pattern.thickness + found.thickness, Math.max(0.01, pattern.thickness * 0.021)),

@@ -184,6 +184,9 @@ const gauss = [
   [0.9305681557970262, 0.17392742256872692],
 ];
 
+/** Largest distance of a folded flat from the design, mm: a hundredth, and what curves and a mesh were fitted by. */
+export const foldBackLimit = (pattern: Pick<Pattern, 'deviation' | 'fit'>): number => 0.01 + pattern.deviation + pattern.fit * 4;
+
 /**
  * Folds a flat and lays it over the design: how far every designed point is from where its own place on the contours comes to lie.
  * @param drawing the flat as it is meant.
@@ -199,9 +202,8 @@ export function foldBackOf(pattern: Pattern, drawing: Drawing, contours: readonl
       const q = near.nearest([edge.flat[i * 2], edge.flat[i * 2 + 1]]);
       const designed: Vec3 = [edge.points[i * 3], edge.points[i * 3 + 1], edge.points[i * 3 + 2]];
       back = Math.max(back, lengthOf(sub(folded.at(edge.patch, q, 0), designed)));
-      // The down side: as far below as the sheet is thick.
-      const under = lengthOf(sub(folded.at(edge.patch, q, -pattern.thickness), folded.at(edge.patch, q, 0)));
-      sheet = Math.max(sheet, Math.abs(under - pattern.thickness));
+      // No other side behind the inside of a sharp bend.
+      if (Number.isFinite(edge.thickness[i])) sheet = Math.max(sheet, Math.abs(pattern.thickness - edge.thickness[i]));
     }
   }
   // The other way: every point that arrived against the flat as meant.
@@ -214,5 +216,5 @@ export function foldBackOf(pattern: Pattern, drawing: Drawing, contours: readonl
         there = Math.max(there, distance(p, meant.nearest(p)));
       }
   const volume = foldedVolume(pattern);
-  return { there, back, distance: Math.max(there, back), thickness: sheet + pattern.spread, volume, designed: pattern.volume };
+  return { there, back, distance: Math.max(there, back), thickness: sheet, volume, designed: pattern.volume };
 }

@@ -1,6 +1,7 @@
 import type { DesignPart, FlatFigures, PartSummary } from '../design/design.ts';
 import { partOfDrawing } from '../drawing/part.ts';
 import type { Finding } from '../findings/finding.ts';
+import { foldBackLimit } from './fold.ts';
 import type { Pattern } from './pattern.ts';
 
 /** A flat pattern as a drawing part: its figures, how it folds, and what was found while unfolding. */
@@ -30,7 +31,7 @@ export function partOfPattern(
 
 function foldFinding(pattern: Pattern): Finding[] {
   const { distance } = pattern.foldBack!;
-  const limit = 0.01 + pattern.deviation + pattern.fit * 4;
+  const limit = foldBackLimit(pattern);
   if (distance <= limit) return [];
   return [
     {

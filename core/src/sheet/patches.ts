@@ -5,7 +5,8 @@ import type { SkinContour } from './features.ts';
 import type { DesignedEdge, Pattern, PatternPatch } from './pattern.ts';
 import { put } from './pieces.ts';
 import type { Skin } from './skin.ts';
-import { middleOfFace, normalAt, pointOn, type Topology } from './topology.ts';
+import { heightOver, middleOfFace, normalAt, pointOn, type Topology } from './topology.ts';
+import type { Thickness } from './thickness.ts';
 import { hingeLine, type Placed } from './lay-out.ts';
 import { loopContour } from './outline.ts';
 import { sharpCorners } from './sharp.ts';
@@ -96,7 +97,7 @@ const rectangle = (a: P2, b: P2, shift: P2): Contour => {
 };
 
 /** Edges that the folded flat has to find again, as points: the ends of lines, a few points of curves. */
-export function designedEdges(skin: Skin, placed: Placed, cuts: SkinContour[]): DesignedEdge[] {
+export function designedEdges(top: Topology, thick: Thickness, skin: Skin, placed: Placed, cuts: SkinContour[]): DesignedEdge[] {
   const number = new Map(placed.order.map((p, i) => [p, i]));
   // Sharp bends add patches of their own before their wall.
   let shift = 0;
@@ -114,15 +115,24 @@ export function designedEdges(skin: Skin, placed: Placed, cuts: SkinContour[]): 
       const n = straight ? 1 : corners > 0 ? Math.min(8, corners) : 8;
       const points: number[] = [];
       const flat: number[] = [];
+      const thickness: number[] = [];
+      const far = skin.patches[piece.patch].faces.flatMap((f) => [...thick.behind[f]]);
       for (let k = 0; k <= n; k++) {
         const p = pointOn(piece.course, corners > 0 ? Math.round((k * corners) / n) / corners : k / n);
         points.push(...p);
+        thickness.push(throughAt(top, far, p, thick.value));
         flat.push(...put(placed.place[piece.patch], skin.patches[piece.patch].develop.at(p)));
       }
-      out.push({ patch: number.get(piece.patch)!, points, flat });
+      out.push({ patch: number.get(piece.patch)!, points, flat, thickness });
     }
   }
   return out;
+}
+
+/** Distance from a point of the up side to the other side, mm: of the faces behind it the one that suits; a sharp inside has none. */
+function throughAt(top: Topology, far: readonly number[], p: Vec3, expected: number): number {
+  const found = far.map((f) => heightOver(top.faces[f], p)).flatMap((h) => (h === null ? [] : [-h]));
+  return found.reduce((best, d) => (Number.isNaN(best) || Math.abs(d - expected) < Math.abs(best - expected) ? d : best), NaN);
 }
 
 /** The root patch in space: where its own plane's origin and axes are. */

@@ -110,6 +110,8 @@ export interface DesignedEdge {
   /** Points along it, xyz, and where each lies on the flat, xy. */
   points: number[];
   flat: number[];
+  /** Measured through the design at each of them, to its own other side. */
+  thickness: number[];
 }
 
 /** A flat pattern with all that is needed to fold it again. */
@@ -146,7 +148,7 @@ export interface FoldBack {
   there: number;
   back: number;
   distance: number;
-  /** Folded thickness less designed, at the worst place. */
+  /** Folded thickness off the design's own, measured at every edge; at the worst place. */
   thickness: number;
   /** Volume folded and designed, mm3. */
   volume: number;

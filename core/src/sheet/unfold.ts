@@ -169,7 +169,7 @@ function patternOf(top: Topology, thick: Thickness, skin: Skin, placed: Placed, 
   const outer = kept[0];
   const holes = kept.slice(1);
   const patches = patchesOf(top, skin, placed);
-  const edges = designedEdges(skin, placed, cuts);
+  const edges = designedEdges(top, thick, skin, placed, cuts);
   const fit = Math.max(0, ...top.faces.map((f) => f.fit));
   const root = rootOf(top, skin);
   const groups = placed.groups;
