@@ -63,8 +63,10 @@ export async function startCluster(folder, { durable = true, wantedPort = 54330 
   const [program, args] = asDatabaseUser(join(bin, 'postgres'), ['-D', data, ...settings.flatMap((s) => ['-c', s])]);
   const child = spawn(program, args, { cwd: '/', stdio: ['ignore', 'ignore', 'pipe'], detached: true });
   let said = '';
-  child.stderr.on('data', (chunk) => (said = (said + chunk).slice(-4000)));
+  child.stderr.on('data', (chunk) => (said += chunk));
   await listening(child, port, () => said);
+  // Started: what it says from now on is not kept.
+  child.stderr.removeAllListeners('data').resume();
   const stop = () =>
     new Promise((resolve) => {
       if (child.exitCode !== null || child.signalCode !== null) return resolve();
@@ -100,14 +102,19 @@ function stopLeftOver(bin, data) {
 
 async function listening(child, port, said) {
   for (let i = 0; i < 150; i++) {
-    if (child.exitCode !== null) giveUp(`PostgreSQL stopped at once: ${said()}`);
+    if (child.exitCode !== null) giveUp(`PostgreSQL stopped at once: ${said().slice(-2000)}`);
     const open = await new Promise((resolve) => {
       const socket = connect(port, '127.0.0.1');
       socket.once('connect', () => resolve(socket.destroy() && true));
       socket.once('error', () => resolve(false));
     });
-    if (open && !/starting up/.test(said().slice(-200))) return;
+    if (open) {
+      // Whoever comes too early is told that it is starting up; what was said to others before does not count.
+      const before = said().length;
+      await new Promise((resolve) => setTimeout(resolve, 150));
+      if (!/starting up/.test(said().slice(before))) return;
+    }
     await new Promise((resolve) => setTimeout(resolve, 100));
   }
-  giveUp(`PostgreSQL did not start within 15 s: ${said()}`);
+  giveUp(`PostgreSQL did not start within 15 s: ${said().slice(-2000)}`);
 }

@@ -1,5 +1,6 @@
 // npm run demo, npm start: set-up, database, worker and web process, all stopped together.
 import { spawnSync } from 'node:child_process';
+import { availableParallelism } from 'node:os';
 import { join, resolve } from 'node:path';
 import { startCluster } from './cluster.mjs';
 import { ensureBuild, ensureModules, ensurePackages, freePort, giveUp, must, postgresPackage, root, start } from './machine.mjs';
@@ -12,8 +13,9 @@ ensureModules();
 ensureBuild();
 
 const dataDir = resolve(process.env.DATA_DIR ?? join(root, 'data'));
-const cluster = ownDatabase ? await startCluster(dataDir) : null;
+let cluster = ownDatabase ? await startCluster(dataDir) : null;
 const env = { DATABASE_URL: cluster?.url ?? process.env.DATABASE_URL, DATA_DIR: dataDir, NEXT_TELEMETRY_DISABLED: '1', NODE_ENV: 'production' };
+if (demo) env.RELEASE_DIR = process.env.RELEASE_DIR ?? join(dataDir, 'released');
 const children = [];
 let stopping = false;
 
@@ -45,6 +47,21 @@ process.on('SIGINT', () => void stopAll(0));
 process.on('SIGTERM', () => void stopAll(0));
 process.on('SIGHUP', () => void stopAll(0));
 
+/** A database that dies is started again at the same place; workers and pages wait for it. */
+function watchDatabase() {
+  const { port } = new URL(cluster.url);
+  cluster.child.once('exit', () => {
+    if (stopping) return;
+    console.error('The database ended; it is started again.');
+    setTimeout(async () => {
+      if (stopping) return;
+      cluster = await startCluster(dataDir, { wantedPort: Number(port) });
+      watchDatabase();
+    }, 1500);
+  });
+}
+if (cluster) watchDatabase();
+
 must(process.execPath, ['server/dist/migrate.js'], { env: { ...process.env, ...env } });
 const host = process.env.HOST ?? '127.0.0.1';
 const port = await freePort(Number(process.env.PORT ?? 4180));
@@ -55,11 +72,16 @@ function keep(name, command, args, more = {}) {
   child.once('exit', (code) => {
     if (stopping) return;
     console.error(`${name} ended (${code ?? 'killed'}).`);
-    if (name === 'The worker') setTimeout(() => !stopping && keep(name, command, args, more), 500);
+    if (name !== 'The web process') setTimeout(() => !stopping && keep(name, command, args, more), 500);
     else void stopAll(1);
   });
 }
-keep('The worker', process.execPath, ['server/dist/worker.js']);
+const inboxPort = await freePort(Number(process.env.INBOX_PORT ?? 4190));
+env.INBOX_URL = `http://127.0.0.1:${inboxPort}`;
+// One worker for each two cores, at least two: a run of many files is shared among them.
+const workers = Math.max(1, Number(process.env.WORKERS ?? Math.max(2, Math.floor(availableParallelism() / 2))));
+for (let i = 0; i < workers; i++) keep('A worker', process.execPath, ['server/dist/worker.js']);
+keep('The inboxes', process.execPath, ['server/dist/inboxes.js']);
 if (demo) {
   const loaded = spawnSync(process.execPath, ['demo/dist/load.js'], { cwd: root, env: { ...process.env, ...env }, stdio: 'inherit' });
   if (loaded.status !== 0) console.error('The demo scenario could not be loaded; the app starts without it.');

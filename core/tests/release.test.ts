@@ -81,7 +81,7 @@ describe('parts lists', () => {
 });
 
 describe('revisions', () => {
-  const part = (name: string, change: Partial<PartPrint> = {}): PartPrint => ({ name, source: 'a.step', kind: 'solid', quantity: 1, shape: `shape of ${name}`, size: [10, 20, 30], volume: 100, area: 60, faces: 6, holes: null, ...change }); // prettier-ignore
+  const part = (name: string, change: Partial<PartPrint> = {}): PartPrint => ({ name, source: 'a.step', variant: '', kind: 'solid', quantity: 1, shape: `shape of ${name}`, size: [10, 20, 30], volume: 100, area: 60, faces: 6, holes: null, ...change }); // prettier-ignore
   test('parts are matched by name and by shape: same, changed with what, new, gone', () => {
     const before = [part('Cup'), part('Vane'), part('Hub'), part('Lid')];
     const after = [
@@ -92,13 +92,18 @@ describe('revisions', () => {
       part('Hub', { quantity: 2 }),
     ];
     expect(comparedParts(before, after)).toEqual([
-      { part: 'Cup', state: 'same' },
+      { part: 'Cup', state: 'same', what: [] },
       { part: 'Vane', state: 'changed', what: ['size 10 x 20 x 30 to 10 x 20 x 31 mm', 'faces 6 to 8', 'volume 100 to 120 mm3'] },
-      { part: 'Hub', state: 'changed', what: ['quantity 1 to 2'] },
       { part: 'Cap', state: 'changed', what: ['named "Lid" before'] },
-      { part: 'Mast', state: 'new' },
+      { part: 'Mast', state: 'new', what: [] },
+      { part: 'Hub', state: 'changed', what: ['quantity 1 to 2'] },
     ]);
-    expect(comparedParts([part('Cup'), part('Old')], [part('Cup')])).toContainEqual({ part: 'Old', state: 'gone' });
+    expect(comparedParts([part('Cup'), part('Old')], [part('Cup')])).toContainEqual({ part: 'Old', state: 'gone', what: [] });
+  });
+  test('bodies of one name are paired in their order; variants of one name are kept apart', () => {
+    const before = [part('Body', { shape: 'a' }), part('Body', { shape: 'b' }), part('Cup', { variant: 'tall', shape: 'c' }), part('Cup', { variant: 'low', shape: 'd' })]; // prettier-ignore
+    const after = [part('Body', { shape: 'a' }), part('Body', { shape: 'x' }), part('Cup', { variant: 'low', shape: 'd' }), part('Cup', { variant: 'tall', shape: 'c' })]; // prettier-ignore
+    expect(comparedParts(before, after).map((c) => c.state)).toEqual(['same', 'changed', 'same', 'same']);
   });
 });
 
@@ -112,6 +117,9 @@ test('a recipe from outside is checked, and what it leaves open is filled in', (
     { lines: [{ receiver: 'lark', format: 'stl' }], date: 'today' },
     { lines: [{ receiver: 'swift', format: 'dxf', flatten: { rule: { kind: 'luck' } } }] },
     { lines: [{ receiver: 'swift', format: 'dxf', drawing: { kerf: 99 } }] },
+    { lines: [{ receiver: 'lark', format: 'dxf' }] },
+    { lines: [{ receiver: 'lark', format: 'obj', group: 'bed' }] },
+    { lines: [{ receiver: 'swift', format: 'dxf', group: 'bed' }] },
   ])
     // prettier-ignore
     expect(() => checkRelease(bad)).toThrow('recipe can');
@@ -227,8 +235,8 @@ describe('tall-kite release', () => {
       state: 'changed',
       what: expect.arrayContaining([expect.stringMatching(/^size .* 40 x .* to .* 44 x /)]),
     });
-    expect(json.changes).toContainEqual({ part: 'Ball', state: 'same' });
-    expect(json.changes).toContainEqual({ part: 'sign', state: 'gone' });
+    expect(json.changes).toContainEqual({ part: 'Ball', state: 'same', what: [] });
+    expect(json.changes).toContainEqual({ part: 'sign', state: 'gone', what: [] });
     // Without the parts list the names differ: the files of before still stand there.
     const other = run('two').json;
     expect(other.findings).toContainEqual(expect.objectContaining({ code: 'old-files', count: 2 }));

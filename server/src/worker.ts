@@ -1,8 +1,11 @@
-import { run, runMigrations } from 'graphile-worker';
+import { EventEmitter } from 'node:events';
+import { run, runMigrations, type Runner } from 'graphile-worker';
 import { sql } from 'kysely';
 import { connect } from './database/connect.ts';
 import { HeavyThread } from './heavy/heavy.ts';
+import { patient } from './queue/again.ts';
 import { tasks } from './queue/tasks.ts';
+import { sweepReleases } from './releases/tasks.ts';
 import { settingsFrom } from './settings/settings.ts';
 
 /** A worker counts as dead when it has not been seen for this long, ms. */
@@ -11,37 +14,63 @@ const beat = 3_000;
 
 const settings = settingsFrom();
 const { db, pool } = connect(settings.databaseUrl, 4);
-await runMigrations({ pgPool: pool });
+await patient(() => runMigrations({ pgPool: pool }));
 const heavy = new HeavyThread(settings.dataDir);
-const runner = await run({
-  connectionString: settings.databaseUrl,
-  concurrency: 1,
-  noHandleSignals: true,
-  pollInterval: 1000,
-  taskList: tasks(db, heavy),
-  logger: quiet(),
-});
 
+/** Names under which this process holds tasks: the queue locks them by its pool's name. */
 const own = new Set<string>();
-runner.events.on('worker:create', ({ worker }) => own.add(worker.workerId));
-runner.events.on('job:start', ({ worker }) => own.add(worker.workerId));
+let runner: Runner | null = null;
+let stopping = false;
+let beats = 0;
 
 /** Says that this process lives, and gives the tasks of dead ones back to the queue. */
 async function heartbeat(): Promise<void> {
-  for (const workerId of own) {
-    await sql`insert into workers (worker_id) values (${workerId}) on conflict (worker_id) do update set seen_at = now()`.execute(db);
+  for (const id of own) {
+    await sql`insert into workers (worker_id) values (${id}) on conflict (worker_id) do update set seen_at = now()`.execute(db);
   }
   const dead = await sql<{ id: string }>`
     select distinct j.locked_by as id from graphile_worker._private_jobs j
     left join workers w on w.worker_id = j.locked_by
     where j.locked_by is not null
       and coalesce(w.seen_at, j.locked_at) < now() - ${`${deadAfter} milliseconds`}::interval`.execute(db);
-  const ids = dead.rows.map((row) => row.id).filter((id) => !own.has(id));
+  await giveBack(dead.rows.map((row) => row.id).filter((id) => !own.has(id)));
+  if (beats++ % 4 === 0) await sweepReleases(db);
+}
+
+async function giveBack(ids: string[]): Promise<void> {
   if (ids.length > 0) await sql`select graphile_worker.force_unlock_workers(${ids}::text[])`.execute(db);
 }
 
 const timer = setInterval(() => void heartbeat().catch((error) => console.error(`Heartbeat: ${error.message}`)), beat);
-await heartbeat();
+
+/** Takes tasks until the queue's own connection is lost for good; what it held then goes back. */
+async function work(): Promise<void> {
+  const events = new EventEmitter();
+  const names: string[] = [];
+  events.on('pool:create', ({ workerPool }: { workerPool: { id: string } }) => {
+    names.push(workerPool.id);
+    own.add(workerPool.id);
+  });
+  try {
+    runner = await run({
+      connectionString: settings.databaseUrl,
+      concurrency: 1,
+      noHandleSignals: true,
+      pollInterval: 1000,
+      taskList: tasks(db, heavy, settings),
+      logger: quiet(),
+      events,
+    });
+    await heartbeat();
+    console.log('Worker ready.');
+    await runner.promise;
+  } catch (thrown) {
+    console.error(`The queue was lost: ${(thrown as Error).message}`);
+  }
+  runner = null;
+  for (const name of names) own.delete(name);
+  if (!stopping) await patient(() => giveBack(names)).catch(() => {});
+}
 
 function quiet() {
   return new (class {
@@ -58,12 +87,17 @@ function quiet() {
 }
 
 async function stop(): Promise<void> {
+  stopping = true;
   clearInterval(timer);
-  await Promise.race([runner.stop(), new Promise((resolve) => setTimeout(resolve, 3000))]);
+  await Promise.race([runner?.stop(), new Promise((resolve) => setTimeout(resolve, 3000))]);
   await heavy.close();
   await db.destroy().catch(() => {});
   process.exit(0);
 }
 process.on('SIGTERM', () => void stop());
 process.on('SIGINT', () => void stop());
-console.log('Worker ready.');
+
+while (!stopping) {
+  await work();
+  if (!stopping) await new Promise((resolve) => setTimeout(resolve, 1000));
+}

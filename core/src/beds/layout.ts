@@ -1,4 +1,6 @@
 import { hull2 } from '../geometry/hull.ts';
+import { rowsOf } from '../geometry/placement.ts';
+import type { Rows } from '../geometry/rows.ts';
 
 /** A part to be laid on beds: its outline from above (convex, mm, any place), height, and how many. */
 export interface LayItem {
@@ -251,4 +253,10 @@ export function clashes(items: readonly LayItem[], laid: readonly Laid[], bed: B
     for (let j = 0; j < i; j++) if (laid[i].bed === laid[j].bed && tooNear(o, outlines[j], bed.spacing)) pairs.push([j, i]);
   });
   return { pairs, off };
+}
+
+/** A turn about the vertical (degrees) and a shift on the bed (mm), as a place. */
+export function rowsOnBed(degrees: number, x: number, y: number): Rows {
+  const m = rowsOf([0, 0, Math.sin((degrees * Math.PI) / 360), Math.cos((degrees * Math.PI) / 360)]);
+  return [m[0], m[1], m[2], x, m[3], m[4], m[5], y, m[6], m[7], m[8], 0];
 }

@@ -11,8 +11,8 @@ import { Unusable, worst, type Finding } from '../findings/finding.ts';
 import { sizeOf } from '../geometry/box.ts';
 import { nodeEngine } from '../join/load.ts';
 import { nodeKernels, workingKernel } from '../kernel/load.ts';
-import { proveDrawing } from '../pass/prove-drawing.ts';
-import { writeDrawing } from '../pass/write-drawing.ts';
+import { nodeTools } from '../pass/node-tools.ts';
+import { makeOneFile } from '../pass/one-file.ts';
 import { firstDrawingRecipe } from '../recipe/drawing.ts';
 import { firstRecipe, scaleOf, type Recipe } from '../recipe/recipe.ts';
 import { receiveDrawing } from '../receivers/cutters.ts';
@@ -73,13 +73,10 @@ export async function writeFlat(source: DesignPart, recipe: Recipe, given: Given
       place: { turn: 0, mirror: false, datum: 'drawn', point: [0, 0], at: [0, 0] },
     },
   };
-  const written = await writeDrawing(part.summary, drawing, flat, await nodeEngine());
-  const file = join(given.out, written.fileName);
-  const bytes = await store(file, written.pieces);
-  const evidence = proveDrawing(written.designed, await receiveDrawing(bytes, flat.file.format, receiverOf(flat.receiver)));
-  const all = [...findings, ...part.findings, ...written.findings, ...evidence.findings];
+  const { fileName, bytes, evidence } = await makeOneFile(part, flat, nodeTools, (name, pieces) => store(join(given.out, name), pieces));
+  const all = [...findings, ...part.findings, ...evidence.findings];
   return {
-    file,
+    file: join(given.out, fileName),
     format: flat.file.format,
     part: part.summary.name,
     bytes: bytes.length,

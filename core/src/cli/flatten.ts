@@ -4,14 +4,11 @@ import { usualChoices } from '../design/choices.ts';
 import type { DesignPart } from '../design/design.ts';
 import { sha256 } from '../files/sha256.ts';
 import { Unusable, asUnusable, worst, type Severity } from '../findings/finding.ts';
-import { nodeEngine } from '../join/load.ts';
 import { workingKernel } from '../kernel/load.ts';
-import { proveDrawing } from '../pass/prove-drawing.ts';
-import { writeDrawing } from '../pass/write-drawing.ts';
+import { nodeTools } from '../pass/node-tools.ts';
+import { makeOneFile } from '../pass/one-file.ts';
 import { firstDrawingRecipe } from '../recipe/drawing.ts';
 import { firstRecipe, safeFileName, scaleOf, type Recipe } from '../recipe/recipe.ts';
-import { receiveDrawing } from '../receivers/cutters.ts';
-import { receiverOf } from '../receivers/receivers.ts';
 import { flattenShape } from '../sheet/flatten.ts';
 import { partOfPattern } from '../sheet/part.ts';
 import { usualFlatten, type FlattenChoice, type Pattern } from '../sheet/pattern.ts';
@@ -108,10 +105,8 @@ async function reportOf(source: DesignPart, pattern: Pattern, leftOut: unknown[]
   };
   recipe.file = { ...recipe.file, format: given.format, unit: given.unit };
   await mkdir(given.out, { recursive: true });
-  const { fileName, pieces, designed, findings } = await writeDrawing(part.summary, drawing!, recipe, await nodeEngine());
+  const { fileName, bytes, evidence } = await makeOneFile(part, recipe, nodeTools, (as, pieces) => store(join(given.out, as), pieces));
   const file = join(given.out, fileName);
-  const bytes = await store(file, pieces);
-  const evidence = proveDrawing(designed, await receiveDrawing(bytes, given.format, receiverOf(recipe.receiver)));
   const written: Record<string, unknown>[] = [
     { file, format: given.format, bytes: bytes.length, sha256: sha256([bytes]), verdict: evidence.verdict, evidence: evidence.claims },
   ];
@@ -126,7 +121,7 @@ async function reportOf(source: DesignPart, pattern: Pattern, leftOut: unknown[]
       written.push({ file: beside, format: ending.slice(-3), bytes: data.length, sha256: sha256([data]) });
     }
   }
-  const all = [...part.findings, ...findings, ...evidence.findings];
+  const all = [...part.findings, ...evidence.findings];
   const severities: Severity[] = [evidence.verdict, ...all.map((f) => f.severity)];
   const { thickness, spread, bends, box, area, length, holes, foldBack, weight, deviation } = flat;
   const json = {

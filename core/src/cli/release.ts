@@ -7,11 +7,12 @@ import { usualChoices } from '../design/choices.ts';
 import { endings, mostBytes, readDesign } from '../design/read.ts';
 import { sha256 } from '../files/sha256.ts';
 import { asUnusable, Unusable, type Finding, type Severity } from '../findings/finding.ts';
-import { nodeEngine } from '../join/load.ts';
-import { nodeKernels, workingKernel } from '../kernel/load.ts';
-import { comparedParts, reportCsv, type Manifest } from '../release/manifest.ts';
+import { nodeKernels } from '../kernel/load.ts';
+import { nodeTools } from '../pass/node-tools.ts';
+import { comparedParts, manifestText, reportCsv, type Manifest } from '../release/manifest.ts';
 import { readPartsList, type PartsRow } from '../release/parts-list.ts';
-import { planned, run, type Source } from '../release/run.ts';
+import { planned } from '../release/plan.ts';
+import { partsOf, run, type Source } from '../release/run.ts';
 import { checkRelease } from '../release/schema.ts';
 import { zipped } from '../release/zip.ts';
 import type { Given } from './arguments.ts';
@@ -67,7 +68,9 @@ export async function releaseFiles(given: Given): Promise<Report> {
       findings.push({ code, severity: 'stop', count: 1, message: `"${name}": ${message}`, remedy });
     }
   }
-  const plan = planned(sources, recipe, list.rows, program);
+  const { parts, geometryOf } = partsOf(sources, list.rows);
+  const files = sources.map(({ file, sha256: sum, bytes }) => ({ file, sha256: sum, bytes })).sort((a, b) => (a.file < b.file ? -1 : 1));
+  const plan = planned(parts, files, recipe, program);
   await mkdir(given.out, { recursive: true });
   const manifestFile = join(given.out, 'manifest.json');
   const before = await readFile(manifestFile, 'utf8').then(
@@ -77,11 +80,12 @@ export async function releaseFiles(given: Given): Promise<Report> {
   const { manifest, made } = await run(
     plan,
     before,
-    { kernels: nodeKernels, working: workingKernel, engine: nodeEngine },
-    async (name, bytes) => {
+    nodeTools,
+    geometryOf,
+    async (name, pieces) => {
       const file = join(given.out, ...name.split('/'));
       await mkdir(dirname(file), { recursive: true });
-      await store(file, [bytes]);
+      return store(file, pieces);
     },
     (name) =>
       readFile(join(given.out, ...name.split('/'))).then(
@@ -92,7 +96,7 @@ export async function releaseFiles(given: Given): Promise<Report> {
   const changes = comparedParts(before?.parts ?? manifest.parts, manifest.parts);
   const encoder = new TextEncoder();
   const report = encoder.encode(reportCsv(manifest, changes, made));
-  const manifestBytes = encoder.encode(`${JSON.stringify(manifest, null, 1)}\n`);
+  const manifestBytes = encoder.encode(manifestText(manifest));
   await store(manifestFile, [manifestBytes]);
   await store(join(given.out, 'report.csv'), [report]);
   if (given.zip) {

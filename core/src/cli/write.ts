@@ -2,15 +2,12 @@ import { mkdir, open, readFile, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { usualChoices } from '../design/choices.ts';
 import type { DesignPart } from '../design/design.ts';
-import type { Evidence } from '../evidence/evidence.ts';
 import { sha256 } from '../files/sha256.ts';
 import { Unusable, type Severity } from '../findings/finding.ts';
-import { nodeKernels, workingKernel } from '../kernel/load.ts';
-import { prove } from '../pass/prove.ts';
-import { writePart } from '../pass/write-part.ts';
+import { nodeTools } from '../pass/node-tools.ts';
+import { makeOneFile } from '../pass/one-file.ts';
 import { firstRecipe, safeFileName, type Recipe } from '../recipe/recipe.ts';
-import { receiveFile } from '../receivers/receive.ts';
-import { flatFormats, receiverOf, receivers } from '../receivers/receivers.ts';
+import { flatFormats, receivers } from '../receivers/receivers.ts';
 import type { Given } from './arguments.ts';
 import { writeFlat } from './flat.ts';
 import { loadDesign, type Report } from './inspect.ts';
@@ -73,12 +70,9 @@ function receiverFor(given: Given): string {
 }
 
 async function writeOne(part: DesignPart, recipe: Recipe, folder: string) {
-  const { fileName, pieces, designed } = await writePart(part.summary, part.geometry, recipe, workingKernel);
-  const file = join(folder, fileName);
-  const bytes = await store(file, pieces);
-  const evidence: Evidence = prove(designed, await receiveFile(bytes, recipe.file.format, receiverOf(recipe.receiver), nodeKernels));
+  const { fileName, bytes, evidence } = await makeOneFile(part, recipe, nodeTools, (name, pieces) => store(join(folder, name), pieces));
   return {
-    file,
+    file: join(folder, fileName),
     format: recipe.file.format,
     part: part.summary.name,
     bytes: bytes.length,

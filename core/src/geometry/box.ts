@@ -33,3 +33,10 @@ export function sizeOf(box: Box): [number, number, number] {
 export function diagonalOf(box: Box): number {
   return Math.hypot(...sizeOf(box));
 }
+
+/** The eight corners of a box, xyz each. */
+export function boxCorners({ min, max }: Box): Float64Array {
+  const out = new Float64Array(24);
+  for (let i = 0; i < 8; i++) for (let k = 0; k < 3; k++) out[3 * i + k] = i & (1 << k) ? max[k] : min[k];
+  return out;
+}

@@ -1,99 +1,190 @@
-import type { DesignPart } from '../design/design.ts';
+import { rowsOnBed } from '../beds/layout.ts';
+import type { DesignPart, Geometry } from '../design/design.ts';
+import type { Drawing } from '../drawing/drawing.ts';
+import { transformedDrawing } from '../drawing/drawing.ts';
+import { meantContours } from '../drawing/meaning.ts';
+import { partOfDrawing } from '../drawing/part.ts';
+import { setOut } from '../drawing/set-out.ts';
 import type { Evidence } from '../evidence/evidence.ts';
-import { Unusable, worst, type Finding, type Severity } from '../findings/finding.ts';
-import type { Engine } from '../join/engine.ts';
-import type { Kernel } from '../kernel/kernel.ts';
-import type { Kernels } from '../design/read.ts';
-import { prove } from '../pass/prove.ts';
-import { proveDrawing } from '../pass/prove-drawing.ts';
-import { writeDrawing } from '../pass/write-drawing.ts';
-import { writePart } from '../pass/write-part.ts';
+import { sha256 } from '../files/sha256.ts';
+import { Unusable, type Finding } from '../findings/finding.ts';
+import type { ThreeMfPart } from '../formats/threemf/write.ts';
+import { boxOf } from '../geometry/box.ts';
+import { timesRows, type Rows } from '../geometry/rows.ts';
+import { bedFindings, makeOneFile, makeTogether, withFindings, type Keep, type Tools } from '../pass/one-file.ts';
+import { preparedMesh } from '../pass/write-part.ts';
 import { firstDrawingRecipe } from '../recipe/drawing.ts';
-import { firstRecipe, scaleOf, type Recipe } from '../recipe/recipe.ts';
-import { receiveDrawing } from '../receivers/cutters.ts';
-import { receiveFile } from '../receivers/receive.ts';
+import { scaleOf, type Recipe } from '../recipe/recipe.ts';
 import { receiverOf } from '../receivers/receivers.ts';
 import { flattenShape } from '../sheet/flatten.ts';
 import { partOfPattern } from '../sheet/part.ts';
-import type { ReleaseLine } from './recipe.ts';
+import { asModelled } from '../stance/stance.ts';
+import type { ReleaseRow } from './plan.ts';
+import type { PlanPart, ReleaseLine } from './recipe.ts';
 
-/** What a release needs of the machine it runs on. */
-export interface Tools {
-  kernels: Kernels;
-  working: () => Promise<Kernel>;
-  engine: () => Promise<Engine>;
+/** Why a part that a line takes gives no file: told in the report as a look, no error. */
+export interface Skip {
+  code: string;
+  message: string;
+  remedy: string;
 }
+
+/** A part that a line does not suit, found while making. */
+export class Skipped extends Unusable {}
 
 export interface MadeFile {
-  bytes: Uint8Array;
+  bytes: number;
+  sha256: string;
+  /** With the parts' own findings and those of writing; its verdict counts them all. */
   evidence: Evidence;
-  findings: Finding[];
-  verdict: Severity;
-  /** Thickness of the sheet, for its name. */
-  thickness: number | null;
 }
 
-/** A part that a line does not suit: told in the report, no error. */
-export class Skipped extends Unusable {}
+/** Gives a part's geometry when it is needed, and its findings. */
+export type GeometryOf = (part: PlanPart) => Promise<{ geometry: Geometry; findings: Finding[] }>;
+
+/** Whether a part's kind suits a line, as far as that is known before making; null when it does. */
+export function misfit(part: PlanPart, line: ReleaseLine): Skip | null {
+  const receiver = receiverOf(line.receiver);
+  const { kind } = part.summary;
+  if (line.flatten && kind === 'drawing')
+    return { code: 'already-flat', message: 'It is a drawing already, not a folded part.', remedy: 'Give it a line without flatten.' };
+  if (kind === 'drawing' && !receiver.cutter)
+    return {
+      code: 'no-volume',
+      message: `${receiver.name} (${receiver.process}) prints solids, and this is a drawing.`,
+      remedy: 'Send it to a laser or router, or raise it first.',
+    };
+  if (kind !== 'drawing' && receiver.cutter && !line.flatten)
+    return {
+      code: 'not-flat',
+      message: `${receiver.name} (${receiver.process}) takes drawings, and this is a ${kind}.`,
+      remedy: 'Unfold it (flatten), or draw it flat first.',
+    };
+  return null;
+}
 
 /**
  * One file of a release: made, read back from its own bytes, and held against the design.
  * @throws Skipped when the kind of part does not suit the receiver; Unusable when it can't be made.
  */
-export async function makeFile(source: DesignPart, line: ReleaseLine, tools: Tools): Promise<MadeFile> {
-  const receiver = receiverOf(line.receiver);
-  let part = source;
-  const findings: Finding[] = [];
-  if (line.flatten) {
-    if (part.geometry.kind === 'drawing') throw new Skipped('already-flat', 'It is a drawing already, not a folded part.', 'Give it a line without flatten.');
-    try {
-      part = await flat(part, line, tools);
-    } catch (thrown) {
-      if (!(thrown instanceof Unusable)) throw thrown;
-      throw new Skipped(thrown.code, `Not a folded sheet part, so no flat pattern: ${thrown.message}`, thrown.remedy);
-    }
-  }
-  const drawing = part.geometry.kind === 'drawing' ? part.geometry.drawing : null;
-  if (drawing && !receiver.cutter)
-    throw new Skipped(
-      'no-volume',
-      `${receiver.name} (${receiver.process}) prints solids, and this is a drawing.`,
-      'Send it to a laser or router, or raise it first.',
-    );
-  if (!drawing && receiver.cutter)
-    throw new Skipped(
-      'not-flat',
-      `${receiver.name} (${receiver.process}) takes drawings, and this is a ${part.summary.kind}.`,
-      'Unfold it (flatten), or draw it flat first.',
-    );
-  const recipe: Recipe = firstRecipe(part.summary);
-  recipe.receiver = receiver.id;
-  recipe.file = { ...recipe.file, format: line.format, unit: line.unit };
-  if (line.facets) recipe.facets = { ...recipe.facets, ...line.facets, preset: null };
-  if (drawing) {
-    recipe.drawing = { ...firstDrawingRecipe(), ...line.drawing };
-    const written = await writeDrawing(part.summary, drawing, recipe, await tools.engine());
-    const bytes = Buffer.concat([...written.pieces]);
-    const evidence = proveDrawing(written.designed, await receiveDrawing(bytes, line.format, receiver));
-    findings.push(...part.findings, ...written.findings);
-    return done(bytes, evidence, findings, part.summary.flat?.thickness ?? null);
-  }
-  const written = await writePart(part.summary, part.geometry, recipe, tools.working);
-  const bytes = Buffer.concat([...written.pieces]);
-  const evidence = prove(written.designed, await receiveFile(bytes, line.format, receiver, tools.kernels));
-  return done(bytes, evidence, [...part.findings], null);
+export async function makeFile(row: ReleaseRow, geometryOf: GeometryOf, tools: Tools, keep: Keep): Promise<MadeFile> {
+  if (row.skip) throw new Skipped(row.skip.code, row.skip.message, row.skip.remedy);
+  const named: Keep = (_, pieces) => keep(row.name, pieces);
+  const { bytes, evidence } = await (row.line.group === 'each' ? makeAlone(row, geometryOf, tools, named) : makeGroup(row, geometryOf, tools, named));
+  return { bytes: bytes.length, sha256: sha256([bytes]), evidence };
 }
 
-function done(bytes: Uint8Array, evidence: Evidence, findings: Finding[], thickness: number | null): MadeFile {
-  return { bytes, evidence, findings, thickness, verdict: worst([evidence.verdict, ...findings.map((f) => f.severity)]) };
+async function makeAlone(row: ReleaseRow, geometryOf: GeometryOf, tools: Tools, keep: Keep) {
+  const { line } = row;
+  const part = await ready(row.parts[0], line, geometryOf, tools);
+  const made = await makeOneFile(part, recipeFor(row.parts[0], part, line), tools, keep);
+  return { ...made, evidence: withFindings(made.evidence, part.findings) };
 }
 
-async function flat(part: DesignPart, line: ReleaseLine, tools: Tools): Promise<DesignPart> {
-  const { summary, geometry } = part;
-  if (geometry.kind === 'drawing') return part;
-  const scale = scaleOf(summary, firstRecipe(summary));
+/** A part as a line needs it: as it is, or unfolded. */
+async function ready(source: PlanPart, line: ReleaseLine, geometryOf: GeometryOf, tools: Tools): Promise<DesignPart> {
+  const { geometry, findings } = await geometryOf(source);
+  if (!line.flatten || geometry.kind === 'drawing') return { summary: source.summary, geometry, findings };
+  const { summary } = source;
+  const scale = scaleOf(summary, source.recipe);
   const kernel = geometry.kind === 'solid' ? await tools.working() : null;
-  const pattern = flattenShape(kernel, geometry, scale, line.flatten!, geometry.kind === 'solid' ? summary.volume * scale ** 3 : null);
-  const { name, path, quantity, partNumber } = summary;
-  return partOfPattern(pattern, { name, path, quantity, partNumber, unit: 'mm', format: 'made here' });
+  try {
+    const pattern = flattenShape(kernel, geometry, scale, line.flatten, geometry.kind === 'solid' ? summary.volume * scale ** 3 : null);
+    const { name, path, quantity, partNumber } = summary;
+    const flat = partOfPattern(pattern, { name, path, quantity, partNumber, unit: 'mm', format: 'made here' });
+    return { ...flat, findings: [...findings, ...flat.findings] };
+  } catch (thrown) {
+    if (!(thrown instanceof Unusable)) throw thrown;
+    throw new Skipped(thrown.code, `Not a folded sheet part, so no flat pattern: ${thrown.message}`, thrown.remedy);
+  }
+}
+
+/** The part's own recipe with what the line says of receiver, format and unit. */
+function recipeFor(source: PlanPart, part: DesignPart, line: ReleaseLine): Recipe {
+  const recipe: Recipe = { ...source.recipe, receiver: line.receiver, file: { ...source.recipe.file, name: null, format: line.format, unit: line.unit } };
+  if (line.facets) recipe.facets = { ...recipe.facets, ...line.facets, preset: null, budget: null };
+  // A flat made on the way is in mm already.
+  if (line.flatten && part.geometry.kind === 'drawing' && source.summary.kind !== 'drawing') recipe.size = { reading: null, factor: 1 };
+  if (part.geometry.kind === 'drawing') recipe.drawing = { ...(source.recipe.drawing ?? firstDrawingRecipe()), ...line.drawing };
+  return recipe;
+}
+
+async function makeGroup(row: ReleaseRow, geometryOf: GeometryOf, tools: Tools, keep: Keep) {
+  return receiverOf(row.line.receiver).cutter ? drawingGroup(row, geometryOf, tools, keep) : meshGroup(row, geometryOf, tools, keep);
+}
+
+async function meshGroup(row: ReleaseRow, geometryOf: GeometryOf, tools: Tools, keep: Keep) {
+  const { line, title, bed } = row;
+  const receiver = receiverOf(line.receiver);
+  const list: ThreeMfPart[] = [];
+  const findings: Finding[] = [];
+  let along = 0;
+  for (const source of row.parts) {
+    const part = await ready(source, line, geometryOf, tools);
+    findings.push(...part.findings.map((f) => ({ ...f, message: `${source.summary.name}: ${f.message}` })));
+    const recipe = recipeFor(source, part, line);
+    const stance = line.group === 'all' ? asModelled : { ...recipe.stance, drop: true };
+    const { mesh } = await preparedMesh(part.summary, part.geometry, { ...recipe, stance }, tools.working);
+    const box = boxOf(mesh.positions);
+    const middle: Rows = [1, 0, 0, -(box.min[0] + box.max[0]) / 2, 0, 1, 0, -(box.min[1] + box.max[1]) / 2, 0, 0, 1, 0];
+    let places: Rows[];
+    if (bed) places = bed.filter((l) => l.key === source.key).map((l) => timesRows(rowsOnBed(l.turn, l.x, l.y), middle));
+    else if (line.group === 'all') places = [source.place, ...(source.summary.places ?? []).slice(1)];
+    else {
+      // In a row along X, a spacing apart, as many as are wanted.
+      places = Array.from({ length: source.quantity }, () => {
+        const at: Rows = [1, 0, 0, along - box.min[0], 0, 1, 0, -box.min[1], 0, 0, 1, 0];
+        along += box.max[0] - box.min[0] + receiver.spacing;
+        return at;
+      });
+    }
+    list.push({ name: source.summary.name, partNumber: source.number || null, colour: source.summary.colour, mesh, places });
+  }
+  const as = { format: line.format, encoding: 'binary' as const, unit: line.unit, title, quads: false };
+  const made = await makeTogether(list, as, receiver, row.name, tools, keep);
+  return { ...made, evidence: withFindings(made.evidence, bed ? [...findings, ...bedFindings(list, receiver.bed)] : findings) };
+}
+
+/** Drawings side by side on one sheet, each with its own meanings, as many as are wanted of each. */
+async function drawingGroup(row: ReleaseRow, geometryOf: GeometryOf, tools: Tools, keep: Keep) {
+  const { line, title } = row;
+  const receiver = receiverOf(line.receiver);
+  const items: { drawing: Drawing; copies: number }[] = [];
+  const findings: Finding[] = [];
+  let first: Recipe | null = null;
+  for (const source of row.parts) {
+    let part: DesignPart;
+    try {
+      part = await ready(source, line, geometryOf, tools);
+    } catch (thrown) {
+      if (!(thrown instanceof Skipped)) throw thrown;
+      findings.push({ code: 'left-out', severity: 'look', count: 1, message: `"${source.summary.name}" is not in this file. ${thrown.message}`, remedy: thrown.remedy }); // prettier-ignore
+      continue;
+    }
+    findings.push(...part.findings.map((f) => ({ ...f, message: `${source.summary.name}: ${f.message}` })));
+    const recipe = recipeFor(source, part, line);
+    first ??= recipe;
+    const { drawing } = part.geometry as { drawing: Drawing };
+    const scale = scaleOf(part.summary, recipe);
+    items.push({ drawing: transformedDrawing(asMeant(drawing, recipe), [scale, 0, 0, scale, 0, 0]), copies: source.quantity });
+  }
+  if (!first) throw new Skipped('no-sheet', 'None of its parts is a folded sheet part.', 'Choose other parts for this line.');
+  const sheet = setOut(items, receiver.bed[0], receiver.spacing);
+  const part = partOfDrawing(sheet, { name: title, path: [title], quantity: 1, unit: 'mm', format: 'made here' });
+  const { kerf, tabs, relief, fit, version, blocks, looks, holeMost, smallArea } = first.drawing!;
+  const usual = firstDrawingRecipe();
+  const recipe: Recipe = {
+    ...first,
+    size: { reading: null, factor: 1 },
+    drawing: { ...usual, place: { ...usual.place, datum: 'drawn' }, kerf, tabs, relief, fit, version, blocks, looks, holeMost, smallArea },
+  };
+  const made = await makeOneFile(part, recipe, tools, keep);
+  return { ...made, evidence: withFindings(made.evidence, [...findings, ...part.findings]) };
+}
+
+/** The drawing with the meaning of each contour written into it, so that it keeps its own among others. */
+function asMeant(drawing: Drawing, recipe: Recipe): Drawing {
+  const meant = meantContours(drawing, recipe.drawing!);
+  let n = 0;
+  return { ...drawing, pattern: undefined, layers: drawing.layers.map((l) => ({ ...l, contours: l.contours.map(() => ({ ...meant[n].contour, meaning: meant[n++].meaning })) })) }; // prettier-ignore
 }

@@ -6,6 +6,7 @@ import type { Finding, Severity } from '../findings/finding.ts';
 export interface PartPrint {
   name: string;
   source: string;
+  variant: string;
   kind: string;
   quantity: number;
   /** Of its geometry's own bytes. */
@@ -21,7 +22,10 @@ export interface ReleasedFile {
   file: string;
   sha256: string;
   bytes: number;
+  /** Name of its part, or title of a file that holds several. */
   part: string;
+  /** The parts in it, when it holds several. */
+  parts?: string[];
   source: string;
   line: string;
   receiver: string;
@@ -60,43 +64,46 @@ export interface Manifest {
   notMade: NotMade[];
 }
 
-export type PartChange =
-  | { part: string; state: 'same' | 'new' | 'gone' }
-  /** What changed, in words with figures. */
-  | { part: string; state: 'changed'; what: string[] };
+/** What became of a part since the last revision; `what` says in words with figures what changed. */
+export interface PartChange {
+  part: string;
+  state: 'same' | 'changed' | 'new' | 'gone';
+  what: string[];
+}
 
 const figure = (v: number) => String(Number(v.toFixed(3)));
 
-/** Parts of two revisions, matched by name, then by shape (renamed). */
-export function comparedParts(before: readonly PartPrint[], after: readonly PartPrint[]): PartChange[] {
-  const left = new Map(before.map((p) => [p.name.toLowerCase(), p]));
-  const out: PartChange[] = [];
-  const fresh: PartPrint[] = [];
-  for (const p of after) {
-    const old = left.get(p.name.toLowerCase());
-    if (!old) {
-      fresh.push(p);
-      continue;
-    }
-    left.delete(p.name.toLowerCase());
-    const what = changesOf(old, p);
-    out.push(what.length === 0 ? { part: p.name, state: 'same' } : { part: p.name, state: 'changed', what });
-  }
-  for (const p of fresh) {
-    const renamed = [...left.values()].find((o) => o.shape === p.shape);
-    if (!renamed) {
-      out.push({ part: p.name, state: 'new' });
-      continue;
-    }
-    left.delete(renamed.name.toLowerCase());
-    out.push({ part: p.name, state: 'changed', what: [`named "${renamed.name}" before`] });
-  }
-  for (const p of left.values()) out.push({ part: p.name, state: 'gone' });
-  return out;
+/** Parts of two revisions paired by name, then by shape (renamed): [before or null, after or null], in the order of `after`, then what is gone. */
+export function pairedParts<A extends Pick<PartPrint, 'name' | 'variant' | 'shape'>, B extends Pick<PartPrint, 'name' | 'variant' | 'shape'>>(
+  before: readonly A[],
+  after: readonly B[],
+): [A | null, B | null][] {
+  const key = (p: { name: string; variant: string }) => `${p.name.toLowerCase()}\n${p.variant.toLowerCase()}`;
+  const left = new Map<string, A[]>();
+  for (const p of before) left.set(key(p), [...(left.get(key(p)) ?? []), p]);
+  const named = after.map((p) => left.get(key(p))?.shift() ?? null);
+  const rest = [...left.values()].flat();
+  const byShape = new Map<string, A[]>();
+  for (const p of rest) byShape.set(p.shape, [...(byShape.get(p.shape) ?? []), p]);
+  const pairs = after.map((p, i): [A | null, B] => [named[i] ?? byShape.get(p.shape)?.shift() ?? null, p]);
+  const taken = new Set(pairs.map(([a]) => a));
+  return [...pairs, ...rest.filter((p) => !taken.has(p)).map((p): [A, null] => [p, null])];
 }
 
-function changesOf(old: PartPrint, now: PartPrint): string[] {
+/** What became of each part between two revisions. */
+export function comparedParts(before: readonly PartPrint[], after: readonly PartPrint[]): PartChange[] {
+  return pairedParts(before, after).map(([old, now]) => {
+    if (!now) return { part: old!.name, state: 'gone', what: [] };
+    if (!old) return { part: now.name, state: 'new', what: [] };
+    const what = changesOf(old, now);
+    return { part: now.name, state: what.length === 0 ? 'same' : 'changed', what };
+  });
+}
+
+/** What changed between two states of one part, in words with figures; empty when nothing did. */
+export function changesOf(old: PartPrint, now: PartPrint): string[] {
   const what: string[] = [];
+  if (old.name.toLowerCase() !== now.name.toLowerCase()) what.push(`named "${old.name}" before`);
   if (old.quantity !== now.quantity) what.push(`quantity ${old.quantity} to ${now.quantity}`);
   if (old.shape === now.shape) return what;
   const sizes = [old.size, now.size].map((s) => s.map(figure).join(' x '));
@@ -107,6 +114,9 @@ function changesOf(old: PartPrint, now: PartPrint): string[] {
   else if (Math.abs(old.area - now.area) > 1e-6 * Math.max(1, old.area)) what.push(`area ${figure(old.area)} to ${figure(now.area)} mm2`);
   return what.length > 0 ? what : ['shape, within the same size and volume'];
 }
+
+/** The manifest as it is kept: one text for equal manifests. */
+export const manifestText = (manifest: Manifest): string => `${JSON.stringify(manifest, null, 1)}\n`;
 
 /** The report as CSV: every file and everything that was not made. */
 export function reportCsv(manifest: Manifest, changes: readonly PartChange[], made: ReadonlySet<string>): string {

@@ -1,12 +1,33 @@
-import type { DrawingRecipe } from '../recipe/drawing.ts';
-import type { FlattenChoice } from '../sheet/pattern.ts';
-import type { FileFormat } from '../receivers/receivers.ts';
 import type { PartSummary } from '../design/design.ts';
+import type { DrawingRecipe } from '../recipe/drawing.ts';
+import type { Recipe } from '../recipe/recipe.ts';
+import type { FileFormat } from '../receivers/receivers.ts';
+import type { FlattenChoice } from '../sheet/pattern.ts';
 import type { Naming } from './names.ts';
-import type { PartsRow } from './parts-list.ts';
+
+/** A part as a release sees it: its figures and properties, without its geometry. Thickness in mm. */
+export interface PlanPart {
+  /** How its geometry is found again: a row's id on a server, source and number in a folder. */
+  key: string;
+  source: string;
+  /** Number among the bodies of its source, from 1; 0 when it is the only one. */
+  body: number;
+  summary: PartSummary;
+  recipe: Recipe;
+  /** SHA-256 of its geometry's own bytes. */
+  shape: string;
+  /** Where it stands among the others: 12 numbers, mm. */
+  place: number[];
+  quantity: number;
+  number: string;
+  variant: string;
+  material: string;
+  thickness: number | null;
+}
 
 /** Which parts a line of a release takes. Null and empty mean: any. */
 export interface ReleaseChoice {
+  /** Names, part numbers or keys. */
   parts: string[] | null;
   leaveOut: string[];
   kinds: PartSummary['kind'][] | null;
@@ -16,7 +37,12 @@ export interface ReleaseChoice {
   branch: string | null;
   material: string;
   thickness: number | null;
+  variants: string[] | null;
 }
+
+/** How many files chosen parts become: one each, one for all, one for each material and thickness, one for each bed. */
+export const groupings = ['each', 'all', 'stock', 'bed'] as const;
+export type Grouping = (typeof groupings)[number];
 
 /** One way that chosen parts go: to a receiver, in a format. */
 export interface ReleaseLine {
@@ -25,7 +51,8 @@ export interface ReleaseLine {
   receiver: string;
   format: FileFormat;
   unit: string;
-  /** Deviation (mm) and angle (degrees); null takes the preset that suits the surfaces. */
+  group: Grouping;
+  /** Deviation (mm) and angle (degrees); null takes the part's own recipe. */
   facets: { deviation: number; angle: number } | null;
   /** Folded sheet parts go out as flat patterns; null for other ways. */
   flatten: FlattenChoice | null;
@@ -43,18 +70,32 @@ export interface ReleaseRecipe {
   naming: Naming;
 }
 
-export const anyPart: ReleaseChoice = { parts: null, leaveOut: [], kinds: null, text: '', branch: null, material: '', thickness: null };
+export const anyPart: ReleaseChoice = {
+  parts: null,
+  leaveOut: [],
+  kinds: null,
+  text: '',
+  branch: null,
+  material: '',
+  thickness: null,
+  variants: null,
+};
+
+const low = (s: string) => s.toLowerCase();
+
+/** Whether two thicknesses are one, mm. */
+export const sameThickness = (a: number, b: number) => Math.abs(a - b) < 1e-6;
 
 /** Whether a line takes a part. */
-export function chosen(choice: ReleaseChoice, part: PartSummary, row: PartsRow | null): boolean {
-  const low = (s: string) => s.toLowerCase();
-  const words = [part.name, part.partNumber ?? '', row?.number ?? '', ...part.path].map(low);
-  if (choice.leaveOut.some((n) => low(n) === low(part.name))) return false;
-  if (choice.parts && !choice.parts.some((n) => low(n) === low(part.name) || low(n) === low(part.partNumber ?? row?.number ?? ''))) return false;
-  if (choice.kinds && !choice.kinds.includes(part.kind)) return false;
-  if (choice.text !== '' && !words.some((w) => w.includes(low(choice.text)))) return false;
-  if (choice.branch !== null && !part.path.slice(0, -1).some((p) => low(p) === low(choice.branch!))) return false;
-  if (choice.material !== '' && low(row?.material ?? '') !== low(choice.material)) return false;
-  const thickness = row?.thickness ?? part.flat?.thickness ?? null;
-  return choice.thickness === null || (thickness !== null && Math.abs(thickness - choice.thickness) < 1e-6);
+export function chosen(choice: ReleaseChoice, part: PlanPart): boolean {
+  const { summary, number } = part;
+  const named = (list: readonly string[]) => list.some((n) => n === part.key || low(n) === low(summary.name) || (number !== '' && low(n) === low(number)));
+  if (named(choice.leaveOut)) return false;
+  if (choice.parts && !named(choice.parts)) return false;
+  if (choice.kinds && !choice.kinds.includes(summary.kind)) return false;
+  if (choice.text !== '' && ![summary.name, number, ...summary.path].some((w) => low(w).includes(low(choice.text)))) return false;
+  if (choice.branch !== null && !summary.path.slice(0, -1).some((p) => low(p) === low(choice.branch!))) return false;
+  if (choice.material !== '' && low(part.material) !== low(choice.material)) return false;
+  if (choice.variants && !choice.variants.some((v) => low(v) === low(part.variant))) return false;
+  return choice.thickness === null || (part.thickness !== null && sameThickness(part.thickness, choice.thickness));
 }

@@ -2,12 +2,12 @@ import Joi from 'joi';
 import { choiceLimits } from '../facets/presets.ts';
 import { Unusable } from '../findings/finding.ts';
 import { drawingRecipeSchema } from '../recipe/drawing-schema.ts';
-import { formatNames, receivers } from '../receivers/receivers.ts';
+import { formatNames, receiverOf, receivers } from '../receivers/receivers.ts';
 import { flattenSchema } from '../sheet/schema.ts';
 import { usualFlatten } from '../sheet/pattern.ts';
 import { drawingUnits, lengthUnits } from '../size/readings.ts';
 import { nameFields, usualNaming } from './names.ts';
-import { anyPart, type ReleaseRecipe } from './recipe.ts';
+import { anyPart, groupings, type ReleaseRecipe } from './recipe.ts';
 
 const text = (most: number) => Joi.string().trim().max(most).allow('');
 const piece = Joi.alternatives().try(
@@ -31,6 +31,7 @@ const choice = Joi.object({
   branch: Joi.string().max(255).allow(null).default(null),
   material: text(60).default(''),
   thickness: Joi.number().greater(0).max(1000).allow(null).default(null),
+  variants: Joi.array().items(text(60)).max(100).allow(null).default(null),
 }).default();
 
 const line = Joi.object({
@@ -45,6 +46,9 @@ const line = Joi.object({
   unit: Joi.string()
     .valid(...[...lengthUnits, ...drawingUnits].map((u) => u.id))
     .default('mm'),
+  group: Joi.string()
+    .valid(...groupings)
+    .default('each'),
   facets: Joi.object({
     deviation: Joi.number().min(choiceLimits.deviation[0]).max(choiceLimits.deviation[1]).required(),
     angle: Joi.number().min(choiceLimits.angle[0]).max(choiceLimits.angle[1]).default(30),
@@ -77,6 +81,11 @@ export function checkRelease(input: unknown): ReleaseRecipe {
   const { value, error } = schema.validate(input);
   if (error) throw bad(error.message);
   for (const l of (value as ReleaseRecipe).lines) {
+    const receiver = receiverOf(l.receiver);
+    if (!receiver.formats.includes(l.format))
+      throw bad(`${receiver.name} does not read ${formatNames[l.format]}; it reads ${receiver.formats.map((f) => formatNames[f]).join(', ')}`);
+    if (l.group === 'bed' && receiver.cutter) throw bad(`${receiver.name} has no print bed; group its files by stock, or all in one`);
+    if (l.group === 'bed' && l.format !== '3mf' && l.format !== 'stl') throw bad('a bed is written as 3MF or STL');
     if (l.flatten) {
       const flat = flattenSchema.validate({ ...usualFlatten, ...l.flatten }, { convert: false });
       if (flat.error) throw bad(`flatten: ${flat.error.message}`);

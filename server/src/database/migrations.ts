@@ -67,11 +67,39 @@ const third: Migration = {
   },
 };
 
+/** Releases, their files and inboxes; properties, variants and revisions of parts. */
+const fourth: Migration = {
+  async up(db: Kysely<unknown>) {
+    await sql`alter table parts add column number text, add column material text, add column thickness double precision,
+      add column variant text not null default '', add column origin jsonb, add column change jsonb`.execute(db);
+    await sql`alter table designs add column variant text not null default '', add column replaces uuid references designs on delete set null`.execute(db);
+    await sql`create table releases (id uuid primary key default gen_random_uuid(), job_id uuid not null references jobs on delete cascade,
+      number int not null, recipe jsonb not null, options jsonb not null, head jsonb not null, changes jsonb,
+      state text not null check (state in ('running','done','cancelled')), folder text,
+      created_at timestamptz not null default now(), ended_at timestamptz, unique (job_id, number))`.execute(db);
+    await sql`create sequence release_seq`.execute(db);
+    await sql`create table release_files (id uuid primary key default gen_random_uuid(), release_id uuid not null references releases on delete cascade,
+      job_id uuid not null references jobs on delete cascade, position int not null, name text not null, parts jsonb not null, line jsonb not null,
+      title text not null, bed jsonb, input text not null,
+      state text not null check (state in ('queued','making','made','same','skipped','failed','cancelled')),
+      sha256 text, bytes bigint, verdict text, evidence jsonb, failure jsonb, file_id uuid references files on delete set null,
+      delivery text not null default 'none' check (delivery in ('none','waiting','accepted','refused','failed')), delivery_said text,
+      started_at timestamptz, ended_at timestamptz, seq bigint not null default nextval('release_seq'), unique (release_id, position))`.execute(db);
+    await sql`create unique index on release_files (release_id, lower(name)) where name <> ''`.execute(db);
+    await sql`create index on release_files (release_id, seq)`.execute(db);
+    await sql`create index on release_files (job_id, input) where sha256 is not null`.execute(db);
+    await sql`create table inbox (id bigint primary key generated always as identity, receiver text not null, key text unique,
+      file_name text not null, sha256 text not null, bytes bigint not null, accepted boolean not null, said text not null, remedy text not null,
+      at timestamptz not null default now())`.execute(db);
+    await sql`create index on inbox (receiver, id desc)`.execute(db);
+  },
+};
+
 /** Brings the database to this version of the program, the queue's own tables too. */
 export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
   const migrator = new Migrator({
     db,
-    provider: { getMigrations: async () => ({ '001-first-slice': first, '002-operations': second, '003-bend-tables': third }) },
+    provider: { getMigrations: async () => ({ '001-first-slice': first, '002-operations': second, '003-bend-tables': third, '004-releases': fourth }) },
   });
   const { error } = await migrator.migrateToLatest();
   if (error) throw error;

@@ -4,9 +4,11 @@ import type { PartSummary } from 'tall-kite/design/design';
 import type { Evidence } from 'tall-kite/evidence/evidence';
 import type { Finding } from 'tall-kite/findings/finding';
 import type { TreeNode } from 'tall-kite/kernel/open-step';
+import type { PartChange, PartPrint } from 'tall-kite/release/manifest';
 import type { BendTable } from 'tall-kite/sheet/rules';
 import type { Recipe } from 'tall-kite/recipe/recipe';
 
+import type { InboxTable, ReleaseFilesTable, ReleasesTable } from '../releases/tables.ts';
 import type { OperationKind, OperationRequest, OperationResult } from '../operations/requests.ts';
 
 type When = ColumnType<Date, Date | string | undefined, Date | string>;
@@ -42,6 +44,10 @@ export interface DesignsTable {
   findings: MaybeJson<Finding[]>;
   failure: MaybeJson<Failure>;
   choices: MaybeJson<ReadChoices>;
+  /** Variant that its parts belong to; empty for the design itself. */
+  variant: Generated<string>;
+  /** The design that this is the next revision of. */
+  replaces: string | null;
   created_at: When;
 }
 
@@ -62,7 +68,25 @@ export interface PartsTable {
   place: ColumnType<number[], string | undefined, string>;
   /** A part that an undone change had made: kept for redo, shown nowhere. */
   removed: Generated<boolean>;
+  /** Properties that a person or a parts list gave; null falls back on what the source says. Thickness in mm. */
+  number: string | null;
+  material: string | null;
+  thickness: number | null;
+  variant: Generated<string>;
+  /** What its source held when it was read, for the next revision; null for parts made here. */
+  origin: MaybeJson<PartOrigin>;
+  /** What became of it at the last revision of its source. */
+  change: MaybeJson<RevisionChange>;
   version: Generated<number>;
+}
+
+/** A part as its source had it. */
+export type PartOrigin = PartPrint & { body: number };
+
+/** `old`: made here from a shape that the new revision changed. */
+export interface RevisionChange {
+  state: PartChange['state'] | 'old';
+  what: string[];
 }
 
 export type FileState = 'queued' | 'writing' | 'written' | 'failed';
@@ -126,6 +150,13 @@ export interface PartFields {
   left_out?: boolean;
   place?: number[];
   removed?: boolean;
+  number?: string | null;
+  material?: string | null;
+  thickness?: number | null;
+  variant?: string;
+  change?: RevisionChange | null;
+  /** Which design it belongs to, at which position, and what that held. */
+  source?: { design_id: string; position: number; origin: PartOrigin | null };
   shape?: { summary: PartSummary; findings: Finding[]; geometry_sha256: string; view_sha256: string };
 }
 
@@ -141,6 +172,9 @@ export interface BendTablesTable {
 }
 
 export interface Tables {
+  releases: ReleasesTable;
+  release_files: ReleaseFilesTable;
+  inbox: InboxTable;
   bend_tables: BendTablesTable;
   jobs: JobsTable;
   designs: DesignsTable;

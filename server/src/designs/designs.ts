@@ -31,15 +31,39 @@ export async function bringIn(
   source: Readable,
   announced: number | null = null,
   choices: ReadChoices | null = null,
+  as: { replaces?: string | null; variant?: string } = {},
 ): Promise<string> {
   const fileName = shownName(name);
   const job = await db.selectFrom('jobs').select('id').where('id', '=', jobId).executeTakeFirst();
   if (!job) throw new Unusable('no-such-job', 'There is no such job.', 'Go back to the list of jobs.');
+  if (as.replaces) {
+    const old = await db.selectFrom('designs').select('state').where('id', '=', as.replaces).where('job_id', '=', jobId).executeTakeFirst();
+    if (old?.state !== 'read')
+      throw new Unusable('no-such-design', 'The design that this is to replace is not in the job.', 'Reload the page and choose again.');
+    const waiting = await db
+      .selectFrom('designs')
+      .select('file_name')
+      .where('replaces', '=', as.replaces)
+      .where('state', 'in', ['queued', 'reading'])
+      .executeTakeFirst();
+    const parts = await db.selectFrom('parts').select('change').where('design_id', '=', as.replaces).where('removed', '=', false).execute();
+    if (waiting || (parts.length > 0 && parts.every((p) => p.change?.state === 'gone')))
+      throw new Unusable('replaced-already', 'That design has a next revision already.', 'Choose that one as the one to replace.');
+  }
   const { sha256, bytes } = await blobs.take(source, mostBytes, announced);
   return db.transaction().execute(async (trx) => {
     const { id } = await trx
       .insertInto('designs')
-      .values({ job_id: jobId, file_name: fileName, bytes, sha256, state: 'queued', choices: choices && JSON.stringify(choices) })
+      .values({
+        job_id: jobId,
+        file_name: fileName,
+        bytes,
+        sha256,
+        state: 'queued',
+        choices: choices && JSON.stringify(choices),
+        replaces: as.replaces ?? null,
+        variant: (as.variant ?? '').trim().slice(0, 60),
+      })
       .returning('id')
       .executeTakeFirstOrThrow();
     await enqueue(trx, 'read-design', id);

@@ -6,6 +6,9 @@ import type { Evidence } from 'tall-kite/evidence/evidence';
 import type { TreeNode } from 'tall-kite/kernel/open-step';
 import type { Recipe } from 'tall-kite/recipe/recipe';
 
+import type { MadeFile, Skip } from 'tall-kite/release/make';
+import type { ReleaseRow } from 'tall-kite/release/plan';
+import type { ReleasePart } from '../releases/tables.ts';
 import type { OperationResult } from '../operations/requests.ts';
 import type { OperateRequest } from './operate.ts';
 
@@ -39,7 +42,28 @@ export interface WriteResult {
   evidence: Evidence;
 }
 
+/** A row of a release with its parts' own findings. */
+export type MakeRequest = Omit<ReleaseRow, 'parts'> & { parts: ReleasePart[] };
+export type MakeResult = { made: MadeFile; skipped?: undefined } | { skipped: Skip; made?: undefined };
+
+/** Bytes that came to a receiver's inbox. */
+export interface ReceiveRequest {
+  sha256: string;
+  fileName: string;
+  receiver: string;
+}
+
+/** What the stand-in understood: `accepted` is false when it can't or won't use the file. */
+export interface ReceiveResult {
+  accepted: boolean;
+  /** In one sentence: what it understood, or why it refused. */
+  said: string;
+  remedy: string;
+}
+
 export interface Work {
+  make: { request: MakeRequest; result: MakeResult };
+  receive: { request: ReceiveRequest; result: ReceiveResult };
   read: { request: ReadRequest; result: ReadResult };
   write: { request: WriteRequest; result: WriteResult };
   operate: { request: OperateRequest; result: OperationResult };

@@ -1,9 +1,8 @@
 import type { Geometry, PartSummary } from 'tall-kite/design/design';
 import { partOfMesh, solidPartOf } from 'tall-kite/design/read';
-import { Unusable, type Finding } from 'tall-kite/findings/finding';
+import { Unusable } from 'tall-kite/findings/finding';
 import { measureMesh, type Mesh } from 'tall-kite/geometry/mesh';
 import { identityRows, timesRows, type Rows } from 'tall-kite/geometry/rows';
-import { rowsOf } from 'tall-kite/geometry/placement';
 import { dividedIntoShells } from 'tall-kite/geometry/shells';
 import { combine, relation } from 'tall-kite/join/booleans';
 import { cutByPlane } from 'tall-kite/join/cut';
@@ -12,14 +11,18 @@ import { mirrored } from 'tall-kite/join/move';
 import { reliefSolid } from 'tall-kite/join/relief';
 import { toolMesh } from 'tall-kite/join/tools';
 import { SolidBuilder } from 'tall-kite/kernel/build';
-import { nodeKernels, openingKernel, workingKernel } from 'tall-kite/kernel/load';
+import { openingKernel, workingKernel } from 'tall-kite/kernel/load';
 import { openStep } from 'tall-kite/kernel/open-step';
 import { heavinessOf, makeLighter } from 'tall-kite/lighter/lighter';
 import { mend } from 'tall-kite/mend/mend';
-import { proveTogether, writeTogether, type TogetherFile } from 'tall-kite/pass/together';
+import { nodeTools } from 'tall-kite/pass/node-tools';
+import { bedFindings, makeTogether, withFindings } from 'tall-kite/pass/one-file';
+import type { TogetherFile } from 'tall-kite/pass/together';
+import { rowsOnBed } from 'tall-kite/beds/layout';
+import { sha256 } from 'tall-kite/files/sha256';
 import { preparedMesh } from 'tall-kite/pass/write-part';
 import { safeFileName, scaleOf, type Recipe } from 'tall-kite/recipe/recipe';
-import { placedMesh, receiveFile } from 'tall-kite/receivers/receive';
+import { placedMesh } from 'tall-kite/receivers/receive';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import { boxOf } from 'tall-kite/geometry/box';
 import { fullFindings } from 'tall-kite/soundness/full-findings';
@@ -31,7 +34,7 @@ import { packPlaces } from 'tall-kite/view/places';
 import type { Blobs } from '../storage/blobs.ts';
 import { flatOperation } from './flat.ts';
 import { flattenOperation } from './flatten.ts';
-import { geometryOf, storePart } from './shapes.ts';
+import { geometryOf, keepIn, storePart } from './shapes.ts';
 import type { MadePart, OperationReport, OperationRequest, OperationResult } from '../operations/requests.ts';
 
 /** A part as the thread gets it. */
@@ -378,7 +381,7 @@ async function fileOf(
     const recipe = { ...part.recipe, receiver: receiver.id, stance: assembled ? asModelled : { ...part.recipe.stance, drop: true } };
     const { mesh } = await preparedMesh(part.summary, shapes[i], recipe, workingKernel);
     let places: Rows[];
-    if (request.kind === 'bed') places = request.laid.filter((l) => l.id === part.id).map((l) => bedRows(l.turn, l.x, l.y));
+    if (request.kind === 'bed') places = request.laid.filter((l) => l.id === part.id).map((l) => rowsOnBed(l.turn, l.x, l.y));
     else if (assembled) places = [part.place, ...(part.summary.places ?? []).slice(1)];
     else {
       // Set down in a row along X, a spacing apart, as many as are wanted.
@@ -398,31 +401,11 @@ async function fileOf(
     title: request.name,
     quads: false,
   };
-  progress(0.75, 'writing');
-  const { sha256, bytes } = await blobs.put(writeTogether(list, as, receiver));
-  progress(0.85, 'reading it back');
-  const evidence = proveTogether(list, as, await receiveFile(await blobs.read(sha256), as.format, receiver, nodeKernels));
-  if (request.kind === 'bed') evidence.findings.push(...bedFindings(list, receiver.bed));
-  report.file = { fileName: `${safeFileName(`${request.name}_${request.unit}`)}.${as.format}`, sha256, bytes, evidence };
+  progress(0.75, 'writing and reading it back');
+  const fileName = `${safeFileName(`${request.name}_${request.unit}`)}.${as.format}`;
+  const made = await makeTogether(list, as, receiver, fileName, nodeTools, keepIn(blobs));
+  const evidence = request.kind === 'bed' ? withFindings(made.evidence, bedFindings(list, receiver.bed)) : made.evidence;
+  report.file = { fileName, sha256: sha256([made.bytes]), bytes: made.bytes.length, evidence };
   report.said = [`Wrote ${list.reduce((n, p) => n + p.places.length, 0)} parts to one file.`];
   return { report, made: [], inPlace: false, places: null };
-}
-
-/** A turn about the vertical and a shift on the bed. */
-function bedRows(degrees: number, x: number, y: number): Rows {
-  const m = rowsOf([0, 0, Math.sin((degrees * Math.PI) / 360), Math.cos((degrees * Math.PI) / 360)]);
-  return [m[0], m[1], m[2], x, m[3], m[4], m[5], y, m[6], m[7], m[8], 0];
-}
-
-function bedFindings(list: { name: string; mesh: Mesh; places: Rows[] }[], bed: readonly number[]): Finding[] {
-  const off: string[] = [];
-  for (const part of list)
-    for (const place of part.places) {
-      const box = boxOf(placedMesh(part.mesh, place).positions);
-      if (box.min[0] < -1e-4 || box.min[1] < -1e-4 || box.max[0] > bed[0] + 1e-4 || box.max[1] > bed[1] + 1e-4) off.push(part.name);
-    }
-  if (off.length === 0) return [];
-  return [
-    { code: 'off-the-bed', severity: 'stop', count: off.length, message: `Off the bed: ${[...new Set(off)].join(', ')}.`, remedy: 'Lay them out again.' },
-  ];
 }

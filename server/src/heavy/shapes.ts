@@ -5,6 +5,7 @@ import { workingKernel } from 'tall-kite/kernel/load';
 import { thumbOf } from 'tall-kite/view/thumb';
 import { unpackView, viewOf } from 'tall-kite/view/view';
 import type { MadePart } from '../operations/requests.ts';
+import type { Keep } from 'tall-kite/pass/one-file';
 import type { Blobs } from '../storage/blobs.ts';
 
 /** A part's geometry from its bytes in the store. */
@@ -40,3 +41,9 @@ export async function storePart(blobs: Blobs, part: DesignPart): Promise<MadePar
   const thumb = thumbOf(unpackView(drawn.slice().buffer));
   return { name, summary: { ...part.summary, thumb }, findings: part.findings, geometry: geometry.sha256, view: view.sha256 };
 }
+
+/** Stores the pieces of a file and reads them back from the store. */
+export const keepIn =
+  (blobs: Blobs): Keep =>
+  async (_, pieces) =>
+    blobs.read((await blobs.put(pieces)).sha256);

@@ -1,23 +1,18 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import { usualChoices } from 'tall-kite/design/choices';
 import type { PartSummary } from 'tall-kite/design/design';
-import type { Drawing } from 'tall-kite/drawing/drawing';
 import { readDesign } from 'tall-kite/design/read';
-import { asUnusable, worst } from 'tall-kite/findings/finding';
-import { nodeEngine } from 'tall-kite/join/load';
-import { nodeKernels, workingKernel } from 'tall-kite/kernel/load';
-import { prove } from 'tall-kite/pass/prove';
-import { proveDrawing } from 'tall-kite/pass/prove-drawing';
-import { writeDrawing } from 'tall-kite/pass/write-drawing';
-import type { Recipe } from 'tall-kite/recipe/recipe';
-import { receiveDrawing } from 'tall-kite/receivers/cutters';
-import { writePart } from 'tall-kite/pass/write-part';
-import { receiveFile } from 'tall-kite/receivers/receive';
-import { receiverOf } from 'tall-kite/receivers/receivers';
+import { sha256 } from 'tall-kite/files/sha256';
+import { asUnusable } from 'tall-kite/findings/finding';
+import { nodeKernels } from 'tall-kite/kernel/load';
+import { nodeTools } from 'tall-kite/pass/node-tools';
+import { makeOneFile } from 'tall-kite/pass/one-file';
+import { makeFile, Skipped } from 'tall-kite/release/make';
 import { Blobs } from '../storage/blobs.ts';
-import type { Answer, ReadRequest, ReadResult, WriteRequest, WriteResult } from './heavy.ts';
+import type { Answer, MakeRequest, MakeResult, ReadRequest, ReadResult, ReceiveRequest, ReceiveResult, WriteRequest, WriteResult } from './heavy.ts';
+import { received } from './received.ts';
 import { operate, type OperateRequest } from './operate.ts';
-import { geometryOf, storePart } from './shapes.ts';
+import { geometryOf, keepIn, storePart } from './shapes.ts';
 
 const blobs = new Blobs((workerData as { dataDir: string }).dataDir);
 
@@ -33,30 +28,40 @@ async function read({ sha256, fileName, choices }: ReadRequest): Promise<ReadRes
 }
 
 async function write({ summary, geometry, recipe }: WriteRequest): Promise<WriteResult> {
-  const stored = await blobs.read(geometry);
-  const shape = geometryOf(summary.kind, stored);
-  if (shape.kind === 'drawing') return writeFlat(summary, shape.drawing, recipe);
-  const { fileName, pieces, designed } = await writePart(summary, shape, recipe, workingKernel);
-  const { sha256, bytes } = await blobs.put(pieces);
-  // Read back from the store: the evidence is about the bytes that will be sent, not about what was meant.
-  const received = await receiveFile(await blobs.read(sha256), recipe.file.format, receiverOf(recipe.receiver), nodeKernels);
-  return { fileName, sha256, bytes, evidence: prove(designed, received) };
+  const shape = geometryOf(summary.kind, await blobs.read(geometry));
+  const { fileName, bytes, evidence } = await makeOneFile({ summary, geometry: shape }, recipe, nodeTools, keepIn(blobs));
+  return { fileName, sha256: sha256([bytes]), bytes: bytes.length, evidence };
 }
 
-async function writeFlat(summary: PartSummary, drawing: Drawing, recipe: Recipe): Promise<WriteResult> {
-  const { fileName, pieces, designed, findings } = await writeDrawing(summary, drawing, recipe, await nodeEngine());
-  const { sha256, bytes } = await blobs.put(pieces);
-  const received = await receiveDrawing(await blobs.read(sha256), recipe.file.format, receiverOf(recipe.receiver));
-  const evidence = proveDrawing(designed, received);
-  const all = [...findings, ...evidence.findings];
-  return { fileName, sha256, bytes, evidence: { ...evidence, findings: all, verdict: worst([evidence.verdict, ...findings.map((f) => f.severity)]) } };
+/** One file of a release. A part that the line does not suit is a result, not a failure. */
+async function make(row: MakeRequest): Promise<MakeResult> {
+  try {
+    const findings = new Map(row.parts.map((p) => [p.key, p.findings]));
+    const geometry = async (part: { key: string; summary: PartSummary; shape: string }) => ({
+      geometry: geometryOf(part.summary.kind, await blobs.read(part.shape)),
+      findings: findings.get(part.key) ?? [],
+    });
+    return { made: await makeFile(row, geometry, nodeTools, keepIn(blobs)) };
+  } catch (thrown) {
+    if (!(thrown instanceof Skipped)) throw thrown;
+    const { code, message, remedy } = thrown;
+    return { skipped: { code, message, remedy } };
+  }
+}
+
+async function receive(request: ReceiveRequest): Promise<ReceiveResult> {
+  return received(await blobs.read(request.sha256), request.fileName, request.receiver);
 }
 
 // One piece of work at a time: the kernels are single-threaded and memory is the limit.
 let last: Promise<unknown> = Promise.resolve();
 
 type Message = { id: number } & (
-  { kind: 'read'; request: ReadRequest } | { kind: 'write'; request: WriteRequest } | { kind: 'operate'; request: OperateRequest }
+  | { kind: 'read'; request: ReadRequest }
+  | { kind: 'write'; request: WriteRequest }
+  | { kind: 'make'; request: MakeRequest }
+  | { kind: 'receive'; request: ReceiveRequest }
+  | { kind: 'operate'; request: OperateRequest }
 );
 
 function work(message: Message): Promise<unknown> {
@@ -65,6 +70,10 @@ function work(message: Message): Promise<unknown> {
       return read(message.request);
     case 'write':
       return write(message.request);
+    case 'make':
+      return make(message.request);
+    case 'receive':
+      return receive(message.request);
     case 'operate': {
       let told = 0;
       return operate(blobs, message.request, (share, what) => {

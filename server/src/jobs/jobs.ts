@@ -2,7 +2,8 @@ import { sql } from 'kysely';
 import { Unusable } from 'tall-kite/findings/finding';
 import { stepsOf, type StepState } from 'tall-kite/ledger/steps';
 import type { Database } from '../database/connect.ts';
-import type { DesignState, Failure, FileState } from '../database/tables.ts';
+import { propertiesOf } from '../parts/properties.ts';
+import type { DesignState, Failure, FileState, RevisionChange } from '../database/tables.ts';
 import { operationViews, type OperationView } from '../operations/operations.ts';
 import type { Finding } from 'tall-kite/findings/finding';
 import type { PartSummary } from 'tall-kite/design/design';
@@ -34,6 +35,8 @@ export interface DesignView {
   tree: TreeNode[];
   findings: Finding[];
   failure: Failure | null;
+  /** The design that this one is, or will be, the next revision of. */
+  replaces: string | null;
 }
 
 export interface FileView {
@@ -57,6 +60,13 @@ export interface PartView {
   name: string;
   quantity: number;
   leftOut: boolean;
+  number: string;
+  material: string;
+  /** mm. */
+  thickness: number | null;
+  variant: string;
+  /** What became of it at the last revision of its source. */
+  change: RevisionChange | null;
   /** Where it stands among the others: 12 numbers, mm. */
   place: number[];
   /** Hash of its drawing: another one means another shape. */
@@ -137,6 +147,7 @@ export async function jobView(db: Database, jobId: string): Promise<JobView> {
       tree: d.tree ?? [],
       findings: d.findings ?? [],
       failure: d.failure,
+      replaces: d.replaces,
     })),
   };
 }
@@ -184,6 +195,8 @@ export async function partViews(db: Database, jobId: string, partId?: string): P
       designId: row.design_id,
       designName: row.design_name,
       leftOut: row.left_out,
+      ...propertiesOf(row),
+      change: row.change,
       place: row.place,
       view: row.view_sha256,
       version: row.version,

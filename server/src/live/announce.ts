@@ -9,3 +9,8 @@ export async function announce(db: Database, jobId: string): Promise<void> {
   await sql`select pg_notify(${channel}, ${jobId})`.execute(db);
   await db.updateTable('jobs').set({ changed_at: new Date() }).where('id', '=', jobId).execute();
 }
+
+/** Tells that rows of a release changed, without making every page of its job fetch everything again. */
+export async function announceRelease(db: Database, releaseId: string): Promise<void> {
+  await sql`select pg_notify(${channel}, ${`release:${releaseId}`})`.execute(db);
+}

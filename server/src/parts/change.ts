@@ -2,8 +2,16 @@ import Joi from 'joi';
 import { Unusable } from 'tall-kite/findings/finding';
 import { recipeSchema } from 'tall-kite/recipe/schema';
 import type { Database } from '../database/connect.ts';
-import type { PartFields } from '../database/tables.ts';
+import type { Selectable } from 'kysely';
+import type { PartFields, PartsTable } from '../database/tables.ts';
 import { announce } from '../live/announce.ts';
+
+/** One change of several parts, each at the version that was seen. */
+export interface SeveralChange {
+  parts: { id: string; version: number }[];
+  what: string;
+  fields: PartFields;
+}
 
 /** A change that a person asks for: the version they saw, what it is called in the history, and the new fields. */
 export interface PartChange {
@@ -12,18 +20,37 @@ export interface PartChange {
   fields: PartFields;
 }
 
+const word = (most: number) => Joi.string().trim().max(most).allow('');
+
+/** What a person may change in a part. */
+const fieldsSchema = Joi.object({
+  recipe: recipeSchema.optional(),
+  name: Joi.string().trim().min(1).max(120),
+  quantity: Joi.number().strict().integer().min(1).max(100_000),
+  left_out: Joi.boolean().strict(),
+  number: word(60).allow(null),
+  material: word(60).allow(null),
+  thickness: Joi.number().strict().greater(0).max(1000).allow(null),
+  variant: word(60),
+  place: Joi.array().items(Joi.number().strict().min(-1e6).max(1e6)).length(12),
+})
+  .min(1)
+  .required();
+
 const schema = Joi.object<PartChange>({
   version: Joi.number().integer().min(1).required(),
   what: Joi.string().trim().min(1).max(80).required(),
-  fields: Joi.object({
-    recipe: recipeSchema.optional(),
-    name: Joi.string().trim().min(1).max(120),
-    quantity: Joi.number().strict().integer().min(1).max(100_000),
-    left_out: Joi.boolean().strict(),
-    place: Joi.array().items(Joi.number().strict().min(-1e6).max(1e6)).length(12),
-  })
+  fields: fieldsSchema,
+});
+
+const several = Joi.object<SeveralChange>({
+  parts: Joi.array()
+    .items(Joi.object({ id: Joi.string().uuid().required(), version: Joi.number().integer().min(1).required() }))
     .min(1)
+    .max(10_000)
     .required(),
+  what: Joi.string().trim().min(1).max(80).required(),
+  fields: fieldsSchema,
 });
 
 /** Somebody else changed the part first. The web answers it with 409. */
@@ -44,6 +71,13 @@ export function checkChange(input: unknown): PartChange {
   return value;
 }
 
+/** @throws Unusable with the field and the limit. */
+export function checkSeveral(input: unknown): SeveralChange {
+  const { value, error } = several.validate(input, { convert: false });
+  if (error) throw new Unusable('bad-change', `${error.message}.`.replace(/\.\.$/, '.'), 'Correct the value; nothing was changed.');
+  return value;
+}
+
 /** What a change did to one part. */
 export interface PartDelta {
   part: string;
@@ -60,16 +94,42 @@ export async function changePart(db: Database, partId: string, change: PartChang
     const part = await trx.selectFrom('parts').selectAll().where('id', '=', partId).where('removed', '=', false).forUpdate().executeTakeFirst();
     if (!part) throw noSuchPart();
     if (part.version !== change.version) throw new Overtaken();
-    const before: PartFields = {};
-    const { fields } = change;
-    if (fields.recipe) before.recipe = part.recipe;
-    if (fields.name !== undefined) before.name = part.name;
-    if (fields.quantity !== undefined) before.quantity = part.quantity;
-    if (fields.left_out !== undefined) before.left_out = part.left_out;
-    if (fields.place) before.place = part.place;
-    await recordChange(trx, part.job_id, change.what, [{ part: partId, before, after: fields }]);
+    const before = heldFields(part, change.fields);
+    await recordChange(trx, part.job_id, change.what, [{ part: partId, before, after: change.fields }]);
     await announce(trx, part.job_id);
     return { version: part.version + 1, jobId: part.job_id };
+  });
+}
+
+/** What stands in a part where a change would come. */
+function heldFields(part: Selectable<PartsTable>, fields: PartFields): PartFields {
+  const { recipe, name, quantity, left_out, place, number, material, thickness, variant } = part;
+  const held: PartFields = { recipe, name, quantity, left_out, place, number, material, thickness, variant };
+  return Object.fromEntries(Object.entries(held).filter(([k]) => fields[k as keyof PartFields] !== undefined));
+}
+
+/** The same change to several parts of a job, undone as one. @throws Overtaken when one of them changed since; then nothing is changed. */
+export async function changeSeveral(db: Database, jobId: string, change: SeveralChange): Promise<void> {
+  await db.transaction().execute(async (trx) => {
+    const seen = new Map(change.parts.map((p) => [p.id, p.version]));
+    const parts = await trx
+      .selectFrom('parts')
+      .selectAll()
+      .where('id', 'in', [...seen.keys()])
+      .where('job_id', '=', jobId)
+      .where('removed', '=', false)
+      .orderBy('id')
+      .forUpdate()
+      .execute();
+    if (parts.length !== seen.size) throw noSuchPart();
+    if (parts.some((p) => p.version !== seen.get(p.id))) throw new Overtaken();
+    await recordChange(
+      trx,
+      jobId,
+      change.what,
+      parts.map((part) => ({ part: part.id, before: heldFields(part, change.fields), after: change.fields })),
+    );
+    await announce(trx, jobId);
   });
 }
 
@@ -109,13 +169,17 @@ export function noSuchPart(): Unusable {
 }
 
 async function apply(db: Database, partId: string, fields: PartFields): Promise<void> {
-  const { recipe, shape, place, ...plain } = fields;
+  const { recipe, shape, place, change, source, ...plain } = fields;
+  // A part that only moved to the next revision of its source is the part it was: its files stay fresh.
+  const same = !recipe && !shape && !place && Object.keys(plain).length === 0;
   await db
     .updateTable('parts')
     .set((eb) => ({
       ...plain,
       ...(recipe ? { recipe: JSON.stringify(recipe) } : {}),
       ...(place ? { place: JSON.stringify(place) } : {}),
+      ...(change !== undefined ? { change: change && JSON.stringify(change) } : {}),
+      ...(source ? { design_id: source.design_id, position: source.position, origin: source.origin && JSON.stringify(source.origin) } : {}),
       ...(shape
         ? {
             summary: JSON.stringify(shape.summary),
@@ -124,7 +188,7 @@ async function apply(db: Database, partId: string, fields: PartFields): Promise<
             view_sha256: shape.view_sha256,
           }
         : {}),
-      version: eb('version', '+', 1),
+      version: eb('version', '+', same ? 0 : 1),
     }))
     .where('id', '=', partId)
     .execute();

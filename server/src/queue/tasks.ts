@@ -1,10 +1,12 @@
 import type { JobHelpers, TaskList } from 'graphile-worker';
 import { sql } from 'kysely';
 import { asUnusable } from 'tall-kite/findings/finding';
-import { identityRows } from 'tall-kite/geometry/rows';
 import { keepOperation } from '../operations/operations.ts';
 import { keptAtOnce } from '../operations/requests.ts';
-import { firstRecipe } from 'tall-kite/recipe/recipe';
+import { originOf, partValues, revise } from '../parts/revise.ts';
+import { releaseTasks } from '../releases/tasks.ts';
+import type { Settings } from '../settings/settings.ts';
+import { mayTryAgain } from './again.ts';
 import type { Database } from '../database/connect.ts';
 import type { HeavyThread } from '../heavy/heavy.ts';
 import type { OperationPart } from '../heavy/operate.ts';
@@ -16,11 +18,12 @@ export async function enqueue(db: Database, task: 'read-design' | 'write-file' |
 }
 
 /** The tasks of a worker process. Each can be run again from the start after a crash: results are put in one transaction. */
-export function tasks(db: Database, heavy: HeavyThread): TaskList {
+export function tasks(db: Database, heavy: HeavyThread, settings: Settings): TaskList {
   return {
     'read-design': (payload, helpers) => readDesignTask(db, heavy, (payload as { id: string }).id, helpers),
     'write-file': (payload, helpers) => writeFileTask(db, heavy, (payload as { id: string }).id, helpers),
     operate: (payload, helpers) => operateTask(db, heavy, (payload as { id: string }).id, helpers),
+    ...releaseTasks(db, heavy, settings),
   };
 }
 
@@ -35,23 +38,16 @@ async function readDesignTask(db: Database, heavy: HeavyThread, id: string, help
       const still = await trx.selectFrom('designs').select('id').where('id', '=', id).forUpdate().executeTakeFirst();
       if (!still) return;
       await trx.deleteFrom('parts').where('design_id', '=', id).execute();
-      for (const [position, part] of read.parts.entries()) {
-        await trx
-          .insertInto('parts')
-          .values({
-            job_id: design.job_id,
-            design_id: id,
-            position,
-            name: part.summary.name,
-            quantity: part.summary.quantity,
-            summary: JSON.stringify(part.summary),
-            findings: JSON.stringify(part.findings),
-            geometry_sha256: part.geometry,
-            view_sha256: part.view,
-            recipe: JSON.stringify(firstRecipe(part.summary)),
-            place: JSON.stringify(part.summary.places?.[0] ?? identityRows),
-          })
-          .execute();
+      const before = design.replaces && (await trx.selectFrom('designs').select('id').where('id', '=', design.replaces).executeTakeFirst());
+      if (before) await revise(trx, design, before.id, read.parts);
+      else {
+        for (const [position, part] of read.parts.entries()) {
+          const origin = JSON.stringify(originOf(part, design.file_name, position + 1));
+          await trx
+            .insertInto('parts')
+            .values({ job_id: design.job_id, design_id: id, position, variant: design.variant, ...partValues(part), origin })
+            .execute();
+        }
       }
       const { format, version, unit, tree, findings } = read;
       await trx
@@ -161,10 +157,4 @@ async function operationParts(db: Database, ids: string[]): Promise<OperationPar
     const row = rows.find((r) => r.id === id)!;
     return { id, summary: { ...row.summary, name: row.name, quantity: row.quantity }, geometry: row.geometry_sha256, recipe: row.recipe, place: row.place };
   });
-}
-
-/** A crash of the heavy thread is tried again a few times; what a person has to mend is not. */
-function mayTryAgain(thrown: unknown, helpers: JobHelpers): boolean {
-  const code = (thrown as { code?: string }).code;
-  return code === 'heavy-crashed' && helpers.job.attempts < 3;
 }

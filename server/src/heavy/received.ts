@@ -1,0 +1,35 @@
+import { extname } from 'node:path';
+import { asUnusable, type Finding } from 'tall-kite/findings/finding';
+import { sizeOf } from 'tall-kite/geometry/box';
+import { threeLengths } from 'tall-kite/ledger/steps';
+import { nodeKernels } from 'tall-kite/kernel/load';
+import { receiveDrawing } from 'tall-kite/receivers/cutters';
+import { receiveFile } from 'tall-kite/receivers/receive';
+import { receiverOf, type FileFormat } from 'tall-kite/receivers/receivers';
+import type { ReceiveResult } from './heavy.ts';
+
+/** What the stand-in of a machine makes of bytes and a name, and nothing else: accepted with what it understood, or refused with the reason. */
+export async function received(bytes: Uint8Array, fileName: string, receiverId: string): Promise<ReceiveResult> {
+  const receiver = receiverOf(receiverId);
+  const ending = extname(fileName).slice(1).toLowerCase();
+  const format = (ending === 'stp' ? 'step' : ending) as FileFormat;
+  try {
+    if (receiver.cutter) {
+      const got = await receiveDrawing(bytes, format, receiver);
+      const { contours, box } = got.check;
+      const said = `${contours} contours, ${threeLengths([box[2] - box[0], box[3] - box[1]])} mm, cut ${got.cut.toFixed(1)} mm`;
+      return judged(said, got.findings);
+    }
+    const got = await receiveFile(bytes, format, receiver, nodeKernels);
+    const said = `${got.parts} ${got.parts === 1 ? 'part' : 'parts'}, ${threeLengths(sizeOf(got.measures.box))} mm, ${got.soundness.triangles.toLocaleString('en')} triangles`;
+    return judged(said, got.findings);
+  } catch (thrown) {
+    const { message, remedy } = asUnusable(thrown);
+    return { accepted: false, said: message, remedy };
+  }
+}
+
+function judged(said: string, findings: Finding[]): ReceiveResult {
+  const stop = findings.find((f) => f.severity === 'stop');
+  return stop ? { accepted: false, said: stop.message, remedy: stop.remedy } : { accepted: true, said, remedy: '' };
+}

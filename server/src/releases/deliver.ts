@@ -1,0 +1,38 @@
+import type { JobHelpers } from 'graphile-worker';
+import { sql } from 'kysely';
+import type { Database } from '../database/connect.ts';
+import { announceRelease } from '../live/announce.ts';
+import { patient } from '../queue/again.ts';
+import type { Settings } from '../settings/settings.ts';
+import type { Blobs } from '../storage/blobs.ts';
+
+/** Sends a released file to its receiver's inbox. The key lets the inbox take a delivery that is sent twice once. */
+export async function deliver(db: Database, blobs: Blobs, settings: Settings, id: string, helpers: JobHelpers): Promise<void> {
+  const row = await db.selectFrom('release_files').selectAll().where('id', '=', id).executeTakeFirst();
+  if (!row || row.delivery !== 'waiting' || !row.sha256) return;
+  const say = (delivery: 'accepted' | 'refused' | 'failed', said: string) =>
+    patient(async () => {
+      await sql`update release_files set delivery = ${delivery}, delivery_said = ${said}, seq = nextval('release_seq') where id = ${id} and delivery = 'waiting'`.execute(
+        db,
+      );
+      await announceRelease(db, row.release_id);
+    });
+  if (!settings.inboxUrl) return void (await say('failed', 'No inboxes run on this server.'));
+  const url = new URL(`/inbox/${encodeURIComponent(row.line.receiver)}`, settings.inboxUrl);
+  url.searchParams.set('name', row.name.split('/').pop()!);
+  try {
+    const response = await fetch(url, {
+      method: 'POST',
+      headers: { 'Idempotency-Key': `${row.id} ${row.sha256}`, 'Content-Length': String(row.bytes) },
+      body: new Blob([new Uint8Array(await blobs.read(row.sha256))]),
+      signal: AbortSignal.timeout(300_000),
+    });
+    const answer = (await response.json()) as { accepted?: boolean; said?: string; remedy?: string };
+    if (response.status === 200 || response.status === 422)
+      await say(answer.accepted ? 'accepted' : 'refused', [answer.said, answer.remedy].filter(Boolean).join(' '));
+    else throw new Error(answer.said ?? `the inbox answered ${response.status}`);
+  } catch (thrown) {
+    if (helpers.job.attempts < helpers.job.max_attempts) throw thrown;
+    await say('failed', `The inbox could not be reached: ${(thrown as Error).message}.`);
+  }
+}

@@ -1,0 +1,74 @@
+import { createReadStream, createWriteStream } from 'node:fs';
+import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { dirname, join, sep } from 'node:path';
+import { randomUUID } from 'node:crypto';
+import { pipeline } from 'node:stream/promises';
+import { sha256 as hashOf } from 'tall-kite/files/sha256';
+import { Unusable } from 'tall-kite/findings/finding';
+import { manifestText, reportCsv } from 'tall-kite/release/manifest';
+import { safeFileName } from 'tall-kite/recipe/recipe';
+import type { Database } from '../database/connect.ts';
+import type { Settings } from '../settings/settings.ts';
+import type { Blobs } from '../storage/blobs.ts';
+import { releaseDocument } from './report.ts';
+
+/** A release's own folder below the one that the server watches over: job and number, so that revisions never mix. */
+async function folderOf(db: Database, settings: Settings, releaseId: string): Promise<string> {
+  if (!settings.releaseDir) throw new Unusable('no-folder', 'The server has no folder for released files.', 'Set RELEASE_DIR, or release without it.');
+  const row = await db
+    .selectFrom('releases')
+    .innerJoin('jobs', 'jobs.id', 'releases.job_id')
+    .select(['jobs.name', 'releases.number', 'releases.folder'])
+    .where('releases.id', '=', releaseId)
+    .executeTakeFirstOrThrow();
+  const name = row.folder ?? `${safeFileName(row.name)}_${row.number}`;
+  if (!row.folder) await db.updateTable('releases').set({ folder: name }).where('id', '=', releaseId).execute();
+  return join(settings.releaseDir, name);
+}
+
+/** A file's path below a folder. @throws RangeError when a name would lead out of it. */
+function below(folder: string, name: string): string {
+  const path = join(folder, ...name.split('/'));
+  if (!path.startsWith(folder + sep)) throw new RangeError(`"${name}" leads out of the folder`);
+  return path;
+}
+
+/** Copies stored bytes to a name: first beside it, then renamed, so that whoever watches never sees half a file. */
+async function copy(blobs: Blobs, sha256: string, path: string): Promise<void> {
+  await mkdir(dirname(path), { recursive: true });
+  const beside = join(dirname(path), `.${randomUUID()}.part`);
+  try {
+    await pipeline(createReadStream(blobs.path(sha256)), createWriteStream(beside));
+    await rename(beside, path);
+  } catch (thrown) {
+    await rm(beside, { force: true });
+    throw thrown;
+  }
+}
+
+export async function putInFolder(db: Database, blobs: Blobs, settings: Settings, releaseId: string, name: string, sha256: string): Promise<void> {
+  await copy(blobs, sha256, below(await folderOf(db, settings, releaseId), name));
+}
+
+/** At the end of a run: files that are not there yet or were spoilt, then manifest and report. */
+export async function fillFolder(db: Database, blobs: Blobs, settings: Settings, releaseId: string): Promise<void> {
+  const folder = await folderOf(db, settings, releaseId);
+  const { manifest, changes, made } = await releaseDocument(db, releaseId);
+  for (const { file, sha256 } of manifest.files) {
+    const path = below(folder, file);
+    const there = await readFile(path).then(
+      (bytes) => hashOf([bytes]),
+      () => null,
+    );
+    if (there !== sha256) await copy(blobs, sha256, path);
+  }
+  await mkdir(folder, { recursive: true });
+  for (const [name, text] of [
+    ['manifest.json', manifestText(manifest)],
+    ['report.csv', reportCsv(manifest, changes, made)],
+  ]) {
+    const beside = join(folder, `.${randomUUID()}.part`);
+    await writeFile(beside, text);
+    await rename(beside, join(folder, name));
+  }
+}

@@ -1,0 +1,80 @@
+import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
+import { asUnusable, Unusable } from 'tall-kite/findings/finding';
+import { receivers } from 'tall-kite/receivers/receivers';
+import type { Database } from '../database/connect.ts';
+import { shownName } from '../designs/designs.ts';
+import type { HeavyThread } from '../heavy/heavy.ts';
+import type { Blobs } from '../storage/blobs.ts';
+
+export interface InboxEntry {
+  id: number;
+  receiver: string;
+  fileName: string;
+  sha256: string;
+  bytes: number;
+  accepted: boolean;
+  said: string;
+  remedy: string;
+  at: string;
+}
+
+/** What came to a receiver's inbox, the newest first. */
+export async function inboxOf(db: Database, receiver: string, most = 200): Promise<InboxEntry[]> {
+  const rows = await db.selectFrom('inbox').selectAll().where('receiver', '=', receiver).orderBy('id', 'desc').limit(most).execute();
+  return rows.map(({ id, receiver: r, file_name, sha256, bytes, accepted, said, remedy, at }) => ({ id, receiver: r, fileName: file_name, sha256, bytes, accepted, said, remedy, at: at.toISOString() })); // prettier-ignore
+}
+
+/** How many each receiver accepted and refused. */
+export async function inboxCounts(db: Database): Promise<Record<string, { accepted: number; refused: number }>> {
+  const rows = await db
+    .selectFrom('inbox')
+    .select((eb) => ['receiver', 'accepted', eb.fn.countAll<number>().as('n')])
+    .groupBy(['receiver', 'accepted'])
+    .execute();
+  const out: Record<string, { accepted: number; refused: number }> = {};
+  for (const { receiver, accepted, n } of rows) (out[receiver] ??= { accepted: 0, refused: 0 })[accepted ? 'accepted' : 'refused'] = n;
+  return out;
+}
+
+/** Takes bytes as a receiver's software would: read under its own rules, accepted or refused, and logged. The same key is taken once. */
+async function take(db: Database, blobs: Blobs, heavy: HeavyThread, receiver: string, request: IncomingMessage, name: string) {
+  const rules = receivers.find((r) => r.id === receiver)!;
+  const fileName = shownName(name);
+  const header = request.headers['content-length'];
+  // A machine takes no more than its own limit, whatever is sent.
+  const { sha256, bytes } = await blobs.take(request, rules.mostBytes, header === undefined ? null : Number(header));
+  const key = String(request.headers['idempotency-key'] ?? '') || null;
+  const known = key && (await db.selectFrom('inbox').selectAll().where('key', '=', key).executeTakeFirst());
+  if (known) return known;
+  const { accepted, said, remedy } = await heavy.call('receive', { sha256, fileName, receiver });
+  const row = { receiver, key, file_name: fileName, sha256, bytes, accepted, said, remedy };
+  await db.insertInto('inbox').values(row).onConflict((c) => c.column('key').doNothing()).execute(); // prettier-ignore
+  return row;
+}
+
+const loopback = /^(localhost|127\.0\.0\.1|\[::1\])(:\d+)?$/;
+
+/** The inboxes of all receivers on one port of this machine: POST bytes to /inbox/RECEIVER?name=FILE, GET the log there. */
+export function inboxServer(db: Database, blobs: Blobs, heavy: HeavyThread): Server {
+  const answer = (response: ServerResponse, status: number, body: unknown) =>
+    response.writeHead(status, { 'Content-Type': 'application/json', 'Cache-Control': 'no-store' }).end(JSON.stringify(body));
+  const serve = async (request: IncomingMessage, response: ServerResponse) => {
+    const url = new URL(request.url ?? '/', 'http://127.0.0.1');
+    const receiver = /^\/inbox\/([a-z]+)$/.exec(url.pathname)?.[1];
+    if (!loopback.test(request.headers.host ?? '') || request.headers.origin)
+      return answer(response, 403, { said: 'Only programs on this machine are served.' });
+    if (!receiver || !receivers.some((r) => r.id === receiver)) return answer(response, 404, { said: 'There is no such receiver.' });
+    if (request.method === 'GET') return answer(response, 200, await inboxOf(db, receiver));
+    if (request.method !== 'POST') return answer(response, 405, { said: 'POST a file, or GET the log.' });
+    const { accepted, said, remedy } = await take(db, blobs, heavy, receiver, request, url.searchParams.get('name') ?? '');
+    return answer(response, accepted ? 200 : 422, { accepted, said, remedy });
+  };
+  return createServer((request, response) => {
+    serve(request, response).catch((thrown) => {
+      const { code, message, remedy } = asUnusable(thrown);
+      const status = code === 'too-large' ? 422 : thrown instanceof Unusable ? 400 : 500;
+      if (!response.headersSent) answer(response, status, { accepted: false, said: message, remedy });
+      request.resume();
+    });
+  });
+}

@@ -1,0 +1,226 @@
+import { access } from 'node:fs/promises';
+import { sql } from 'kysely';
+import Joi from 'joi';
+import { Unusable } from 'tall-kite/findings/finding';
+import { comparedParts, type PartChange } from 'tall-kite/release/manifest';
+import type { Clash } from 'tall-kite/release/names';
+import { planned, type Plan, type ReleaseRow } from 'tall-kite/release/plan';
+import type { ReleaseRecipe } from 'tall-kite/release/recipe';
+import { checkRelease } from 'tall-kite/release/schema';
+import { receiverOf } from 'tall-kite/receivers/receivers';
+import type { Database } from '../database/connect.ts';
+import { announce } from '../live/announce.ts';
+import type { Blobs } from '../storage/blobs.ts';
+import { releaseParts } from './parts.ts';
+import type { ReleaseOptions, ReleasePart } from './tables.ts';
+
+export const program = 'tall-kite 0.1.0';
+
+/** So many rows of a preview are shown. */
+const previewed = 300;
+
+export interface Wish {
+  recipe: ReleaseRecipe;
+  options: ReleaseOptions;
+}
+
+const wishSchema = Joi.object({
+  recipe: Joi.object().required(),
+  options: Joi.object({ folder: Joi.boolean().default(false), deliver: Joi.boolean().default(false) }).default({ folder: false, deliver: false }),
+});
+
+/** Checks a release that is asked for. @throws Unusable with the field and the limit. */
+export function checkWish(input: unknown): Wish {
+  const { value, error } = wishSchema.validate(input);
+  if (error) throw new Unusable('bad-release', `The release can't be used: ${error.message}.`, 'Correct that field.');
+  return { recipe: checkRelease(value.recipe), options: value.options };
+}
+
+export interface PlanView {
+  files: number;
+  skipped: number;
+  /** The first rows: what goes where under which name. */
+  rows: { part: string; receiver: string; name: string; why: string | null }[];
+  clashes: Clash[];
+}
+
+async function planOf(db: Database, jobId: string, recipe: ReleaseRecipe, preview: boolean): Promise<Plan & { given: Map<string, ReleasePart> }> {
+  const job = await db.selectFrom('jobs').select('name').where('id', '=', jobId).executeTakeFirst();
+  if (!job) throw new Unusable('no-such-job', 'There is no such job.', 'Go back to the list of jobs.');
+  const { parts, sources } = await releaseParts(db, jobId);
+  const whole = { ...recipe, job: recipe.job || job.name };
+  return { ...planned(parts, sources, whole, program, preview), given: new Map(parts.map((p) => [p.key, p])) };
+}
+
+const aboutRow = ({ parts, title, line }: ReleaseRow) => ({ part: title || parts[0].summary.name, receiver: receiverOf(line.receiver).name });
+
+/** What a release would make, without making it: names and clashes. */
+export async function previewRelease(db: Database, jobId: string, recipe: ReleaseRecipe): Promise<PlanView> {
+  const plan = await planOf(db, jobId, recipe, true);
+  const skipped = plan.rows.filter((r) => r.skip).length;
+  const clashing = new Set(plan.clashes.flatMap((c) => c.rows));
+  // Rows that clash come first, so that they are seen.
+  const order = plan.rows.map((row, i) => ({ row, i })).sort((a, b) => Number(clashing.has(b.i)) - Number(clashing.has(a.i)) || a.i - b.i);
+  return {
+    files: plan.rows.length - skipped,
+    skipped,
+    rows: order.slice(0, previewed).map(({ row }) => ({ ...aboutRow(row), name: row.name, why: row.skip?.message ?? null })),
+    clashes: plan.clashes.slice(0, 20),
+  };
+}
+
+/** Bytes made before from the same inputs, by input. */
+async function madeBefore(db: Database, blobs: Blobs, jobId: string, inputs: string[]) {
+  const found = new Map<string, { sha256: string; bytes: number; verdict: 'clear' | 'look' | 'stop'; evidence: string; file_id: string | null }>();
+  for (let i = 0; i < inputs.length; i += 1000) {
+    const rows = await db
+      .selectFrom('release_files')
+      .distinctOn('input')
+      .select(['input', 'sha256', 'bytes', 'verdict', 'evidence', 'file_id'])
+      .where('job_id', '=', jobId)
+      .where('sha256', 'is not', null)
+      .where('state', 'in', ['made', 'same'])
+      .where('input', 'in', inputs.slice(i, i + 1000))
+      .execute();
+    for (const { input, sha256, bytes, verdict, evidence, file_id } of rows) {
+      const there = await access(blobs.path(sha256!)).then(
+        () => true,
+        () => false,
+      );
+      if (there) found.set(input, { sha256: sha256!, bytes: bytes!, verdict: verdict!, evidence: JSON.stringify(evidence), file_id });
+    }
+  }
+  return found;
+}
+
+/** Puts a task for each row that waits into the queue. People's own work goes before it. */
+export async function enqueueFiles(db: Database, releaseId: string): Promise<void> {
+  await sql`select count(graphile_worker.add_job('release-file', json_build_object('id', id::text), max_attempts := 5, job_key := 'release-file:' || id, priority := 10))
+    from (select id from release_files where release_id = ${releaseId} and state = 'queued' order by position) waiting`.execute(db);
+}
+
+/**
+ * Begins a release: rows and tasks in one transaction. What an earlier release of the job made from the same inputs is not made again.
+ * @throws Unusable when nothing is chosen, names clash, or a run of the job is still going on.
+ */
+export async function beginRelease(db: Database, blobs: Blobs, jobId: string, wish: Wish): Promise<string> {
+  const plan = await planOf(db, jobId, wish.recipe, false);
+  const inputs = [...new Set(plan.rows.filter((r) => !r.skip).map((r) => r.input))];
+  const known = await madeBefore(db, blobs, jobId, inputs);
+  const id = await db.transaction().execute(async (trx) => {
+    await trx.selectFrom('jobs').select('id').where('id', '=', jobId).forUpdate().executeTakeFirst();
+    const last = await trx
+      .selectFrom('releases')
+      .select(['id', 'number', 'state', 'head'])
+      .where('job_id', '=', jobId)
+      .orderBy('number', 'desc')
+      .executeTakeFirst();
+    if (last?.state === 'running') throw new Unusable('still-running', `Release ${last.number} of this job is still going on.`, 'Wait for it, or cancel it.');
+    const changes: PartChange[] | null = last ? comparedParts(last.head.parts, plan.prints) : null;
+    const number = (last?.number ?? 0) + 1;
+    const release = await trx
+      .insertInto('releases')
+      .values({
+        job_id: jobId,
+        number,
+        recipe: JSON.stringify(wish.recipe),
+        options: JSON.stringify(wish.options),
+        head: JSON.stringify(plan.manifest),
+        changes: changes && JSON.stringify(changes),
+        state: 'running',
+        folder: null,
+      })
+      .returning('id')
+      .executeTakeFirstOrThrow();
+    const rows = plan.rows.map((row, position) => {
+      const before = row.skip ? undefined : known.get(row.input);
+      return {
+        release_id: release.id,
+        job_id: jobId,
+        position,
+        name: row.name,
+        parts: JSON.stringify(row.parts.map((p) => plan.given.get(p.key))),
+        line: JSON.stringify(row.line),
+        title: row.title,
+        bed: row.bed && JSON.stringify(row.bed),
+        input: row.input,
+        state: row.skip ? ('skipped' as const) : before ? ('same' as const) : ('queued' as const),
+        failure: row.skip ? JSON.stringify(row.skip) : null,
+        verdict: row.skip ? ('look' as const) : (before?.verdict ?? null),
+        sha256: before?.sha256 ?? null,
+        bytes: before?.bytes ?? null,
+        evidence: before?.evidence ?? null,
+        file_id: before?.file_id ?? null,
+        delivery: before && wish.options.deliver ? ('waiting' as const) : ('none' as const),
+      };
+    });
+    for (let i = 0; i < rows.length; i += 100) await trx.insertInto('release_files').values(rows.slice(i, i + 100)).execute(); // prettier-ignore
+    await enqueueFiles(trx, release.id);
+    await enqueueDeliveries(trx, release.id);
+    await announce(trx, jobId);
+    return release.id;
+  });
+  await settleRelease(db, id);
+  return id;
+}
+
+/** Puts a task for each delivery that waits into the queue. */
+export async function enqueueDeliveries(db: Database, releaseId: string): Promise<void> {
+  await sql`select count(graphile_worker.add_job('deliver-file', json_build_object('id', id::text), max_attempts := 8, job_key := 'deliver-file:' || id, priority := 11))
+    from release_files where release_id = ${releaseId} and delivery = 'waiting' and sha256 is not null`.execute(db);
+}
+
+/** Ends a release whose rows are all done, and has its manifest put beside files in the folder. Safe to call at any time. */
+export async function settleRelease(db: Database, releaseId: string): Promise<void> {
+  const done = await sql<{ id: string; job_id: string; options: ReleaseOptions }>`
+    update releases set state = 'done', ended_at = now() where id = ${releaseId} and state = 'running'
+      and not exists (select 1 from release_files where release_id = ${releaseId} and state in ('queued', 'making'))
+    returning id, job_id, options`.execute(db);
+  const [release] = done.rows;
+  if (!release) return;
+  if (release.options.folder) {
+    await sql`select graphile_worker.add_job('fill-folder', json_build_object('id', ${releaseId}::text), max_attempts := 5, job_key := ${`fill-folder:${releaseId}`})`.execute(
+      db,
+    );
+  }
+  await announce(db, release.job_id);
+}
+
+/** Cancels what is not made yet; what is made stays. */
+export async function cancelRelease(db: Database, releaseId: string): Promise<void> {
+  await db.transaction().execute(async (trx) => {
+    const [release] = (
+      await sql<{
+        job_id: string;
+      }>`update releases set state = 'cancelled', ended_at = now() where id = ${releaseId} and state = 'running' returning job_id`.execute(trx)
+    ).rows;
+    if (!release) return;
+    await sql`select count(graphile_worker.remove_job('release-file:' || id)) from release_files where release_id = ${releaseId} and state = 'queued'`.execute(
+      trx,
+    );
+    await sql`update release_files set state = 'cancelled', seq = nextval('release_seq') where release_id = ${releaseId} and state in ('queued', 'making')`.execute(
+      trx,
+    );
+    await announce(trx, release.job_id);
+  });
+}
+
+/** Has what failed or was cancelled made again, and failed deliveries sent again. @throws Unusable when there is nothing to do again. */
+export async function retryRelease(db: Database, releaseId: string): Promise<void> {
+  await db.transaction().execute(async (trx) => {
+    const release = await trx.selectFrom('releases').selectAll().where('id', '=', releaseId).forUpdate().executeTakeFirst();
+    if (!release) throw noSuchRelease();
+    const again = await sql`update release_files set state = 'queued', failure = null, started_at = null, ended_at = null, seq = nextval('release_seq')
+      where release_id = ${releaseId} and state in ('failed', 'cancelled') returning id`.execute(trx);
+    const sent = await sql`update release_files set delivery = 'waiting', delivery_said = null, seq = nextval('release_seq')
+      where release_id = ${releaseId} and delivery = 'failed' returning id`.execute(trx);
+    if (again.rows.length === 0 && sent.rows.length === 0)
+      throw new Unusable('nothing-failed', 'Nothing of this release failed.', 'There is nothing to do again.');
+    if (again.rows.length > 0) await trx.updateTable('releases').set({ state: 'running', ended_at: null }).where('id', '=', releaseId).execute();
+    await enqueueFiles(trx, releaseId);
+    await enqueueDeliveries(trx, releaseId);
+    await announce(trx, release.job_id);
+  });
+}
+
+export const noSuchRelease = () => new Unusable('no-such-release', 'There is no such release.', 'Go back to the list of releases.');

@@ -1,0 +1,299 @@
+import { createHash } from 'node:crypto';
+import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { nodeKernels } from 'tall-kite/kernel/load';
+import type { Manifest } from 'tall-kite/release/manifest';
+import { receiveFile } from 'tall-kite/receivers/receive';
+import { receiverOf } from 'tall-kite/receivers/receivers';
+import { changePart, changeSeveral, stepHistory } from '../src/parts/change.ts';
+import { givePartsList, takePartsList } from '../src/parts/properties.ts';
+import { makeVariant } from '../src/parts/variants.ts';
+import { bringIn } from '../src/designs/designs.ts';
+import { Readable } from 'node:stream';
+import { jobView } from '../src/jobs/jobs.ts';
+import { inboxOf } from '../src/releases/inbox.ts';
+import { beginRelease, cancelRelease, checkWish, previewRelease, retryRelease, type Wish } from '../src/releases/releases.ts';
+import { releaseDocument, releaseView, releaseZip, type ReleaseView } from '../src/releases/report.ts';
+import { allRead, makeWorld, manyBoxes, type World } from './world.ts';
+// @ts-expect-error a plain script
+import { startCluster } from '../../scripts/cluster.mjs';
+
+/** So many parts run in a soak; SOAK=1000 makes 2,000 files of them. */
+const soak = Number(process.env.SOAK ?? 40);
+
+const both = (more: object = {}, options: object = {}): Wish =>
+  checkWish({
+    recipe: { revision: 'A', lines: [{ receiver: 'lark', format: 'stl' }, { receiver: 'wren', format: '3mf' }], naming: { file: [{ field: 'part' }, { text: '_' }, { field: 'revision' }], folder: [{ field: 'receiver' }] }, ...more }, // prettier-ignore
+    options,
+  });
+const hashes = (view: ReleaseView) => Object.fromEntries(view.rows.map((r) => [r.name, r.sha256]));
+
+/** Parts of a job: so many boxes, read. */
+async function boxes(world: World, count: number): Promise<string> {
+  const jobId = await world.job();
+  await world.bring(jobId, 'boxes.obj', manyBoxes(count));
+  await world.until(jobId, allRead);
+  return jobId;
+}
+
+/** Each row has one file, whose bytes have the hash that is said, and each stands once among the parts' files. */
+async function wholeAndOnce(world: World, view: ReleaseView, rows: number): Promise<void> {
+  expect(view.counts).toMatchObject({ rows, made: rows, failed: 0, waiting: 0, making: 0, stop: 0 });
+  expect(new Set(view.rows.map((r) => r.name.toLowerCase())).size).toBe(rows);
+  for (const row of view.rows) expect(createHash('sha256').update(await world.blobs.read(row.sha256!)).digest('hex')).toBe(row.sha256); // prettier-ignore
+  const files = await world.db.selectFrom('files').select((eb) => eb.fn.countAll<number>().as('n')).executeTakeFirstOrThrow(); // prettier-ignore
+  expect(files.n).toBe(rows);
+}
+
+describe('crashes', () => {
+  let undisturbed: Record<string, string | null>;
+  beforeAll(async () => {
+    const world = await makeWorld();
+    world.worker();
+    const id = await beginRelease(world.db, world.blobs, await boxes(world, soak), both());
+    undisturbed = hashes(await world.untilReleased(id, undefined, 60 + 3 * soak));
+    await world.close();
+  });
+  test('a worker killed in the middle, another at work: the run ends whole, each file once, bytes equal to an undisturbed run', async () => {
+    const world = await makeWorld();
+    const [first] = [world.worker(), world.worker()];
+    const id = await beginRelease(world.db, world.blobs, await boxes(world, soak), both());
+    await world.untilReleased(id, (r) => r.counts.made >= 3 && r.counts.making > 0);
+    first.kill('SIGKILL');
+    const view = await world.untilReleased(id, undefined, 60 + 3 * soak);
+    expect(view.state).toBe('done');
+    await wholeAndOnce(world, view, 2 * soak);
+    expect(hashes(view)).toEqual(undisturbed);
+    await world.close();
+  });
+  test('all workers killed: nothing goes on; a new one ends the run', async () => {
+    const world = await makeWorld();
+    const first = world.worker();
+    const id = await beginRelease(world.db, world.blobs, await boxes(world, soak), both());
+    await world.untilReleased(id, (r) => r.counts.made >= 3 && r.counts.making > 0);
+    first.kill('SIGKILL');
+    await new Promise((done) => setTimeout(done, 500));
+    const stood = (await releaseView(world.db, id)).counts;
+    await new Promise((done) => setTimeout(done, 1500));
+    expect((await releaseView(world.db, id)).counts).toEqual(stood);
+    world.worker();
+    const view = await world.untilReleased(id, undefined, 60 + 3 * soak);
+    await wholeAndOnce(world, view, 2 * soak);
+    expect(hashes(view)).toEqual(undisturbed);
+    await world.close();
+  });
+  test('PostgreSQL killed in the middle and started again: the same workers end the run, whole, once, and equal', async () => {
+    const folder = mkdtempSync(join(tmpdir(), 'tall-kite-crash-'));
+    let cluster = await startCluster(folder, { wantedPort: 54530 });
+    const { port } = new URL(cluster.url);
+    const world = await makeWorld(cluster.url);
+    world.worker();
+    world.worker();
+    const id = await beginRelease(world.db, world.blobs, await boxes(world, soak), both());
+    await world.untilReleased(id, (r) => r.counts.made >= 3 && r.counts.making > 0);
+    const ended = new Promise((done) => cluster.child.once('exit', done));
+    cluster.child.kill('SIGKILL');
+    await ended;
+    await new Promise((done) => setTimeout(done, 1500));
+    cluster = await startCluster(folder, { wantedPort: Number(port) });
+    expect(new URL(cluster.url).port).toBe(port);
+    const view = await world.untilReleased(id, undefined, 90 + 3 * soak);
+    await wholeAndOnce(world, view, 2 * soak);
+    expect(hashes(view)).toEqual(undisturbed);
+    await world.close();
+    await cluster.stop();
+    rmSync(folder, { recursive: true, force: true });
+  });
+});
+
+describe('runs', () => {
+  let world: World;
+  const inboxPort = 20_000 + (process.pid % 20_000);
+  const folder = mkdtempSync(join(tmpdir(), 'tall-kite-folder-'));
+  beforeAll(async () => {
+    world = await makeWorld(undefined, { RELEASE_DIR: folder, INBOX_URL: `http://127.0.0.1:${inboxPort}` });
+    world.worker();
+  });
+  afterAll(async () => {
+    await world.close();
+    rmSync(folder, { recursive: true, force: true });
+  });
+
+  test('cancelled, what is made stays and the rest waits; retried, it ends whole', async () => {
+    const jobId = await boxes(world, 30);
+    const id = await beginRelease(world.db, world.blobs, jobId, both());
+    await world.untilReleased(id, (r) => r.counts.made >= 2);
+    await cancelRelease(world.db, id);
+    const stopped = await releaseView(world.db, id);
+    expect(stopped.state).toBe('cancelled');
+    expect(stopped.counts.cancelled).toBeGreaterThan(0);
+    expect(stopped.counts.waiting + stopped.counts.making).toBe(0);
+    await new Promise((done) => setTimeout(done, 1000));
+    expect((await releaseView(world.db, id)).counts).toEqual(stopped.counts);
+    await retryRelease(world.db, id);
+    const view = await world.untilReleased(id);
+    expect(view.counts).toMatchObject({ made: 60, cancelled: 0 });
+    await expect(retryRelease(world.db, id)).rejects.toThrow('Nothing of this release failed');
+  });
+
+  test('again at the next revision: matched parts keep their settings, only what changed is made, undo takes it back', async () => {
+    const jobId = await boxes(world, 4);
+    const first = await beginRelease(world.db, world.blobs, jobId, both());
+    const before = await world.untilReleased(first);
+    const [{ id: part, version, recipe }] = (await jobView(world.db, jobId)).parts;
+    await changePart(world.db, part, { version, what: 'turn', fields: { recipe: { ...recipe, file: { ...recipe.file, encoding: 'ascii' } } } });
+    const [design] = (await jobView(world.db, jobId)).designs;
+    // Box 2 grows, Box 4 goes, a Box 5 comes.
+    const five = manyBoxes(5, [1]).toString();
+    const source = five.slice(0, five.indexOf('o Box 4')) + five.slice(five.indexOf('o Box 4')).replace(/^o Box 4\n(v [^\n]*\n){8}(f [^\n]*\n){6}/, '').replace(/^f .*$/gm, (f) => f.replace(/\d+/g, (n) => String(Number(n) - 8))); // prettier-ignore
+    await bringIn(world.db, world.blobs, jobId, 'boxes-B.obj', Readable.from([Buffer.from(source)]), null, null, { replaces: design.id });
+    const job = await world.until(jobId, allRead);
+    const state = (name: string) => job.parts.find((p) => p.name === name)?.change;
+    expect(state('Box 1')).toEqual({ state: 'same', what: [] });
+    expect(state('Box 2')).toMatchObject({ state: 'changed', what: [expect.stringMatching(/^size 11 x 6 x 3.01 to 12 x 6 x 3.01 mm/), expect.stringMatching(/^volume 198.66 to 216.72 mm3/)] }); // prettier-ignore
+    expect(state('Box 4')).toEqual({ state: 'gone', what: [] });
+    expect(state('Box 5')).toEqual({ state: 'new', what: [] });
+    expect(job.parts.find((p) => p.name === 'Box 4')!.leftOut).toBe(true);
+    // The same row, with what a person chose.
+    expect(job.parts.find((p) => p.name === 'Box 1')).toMatchObject({ id: part, recipe: { file: { encoding: 'ascii' } } });
+    const second = await world.untilReleased(await beginRelease(world.db, world.blobs, jobId, both({ revision: 'B' })));
+    const states = Object.fromEntries(second.rows.map((r) => [r.name, r.state]));
+    // Box 1 is made anew since a person changed how it is written; Box 3 is as it was, under its new name.
+    expect(states).toMatchObject({ 'Lark/Box-1_B.stl': 'made', 'Lark/Box-2_B.stl': 'made', 'Lark/Box-3_B.stl': 'same', 'Wren/Box-3_B.3mf': 'same', 'Lark/Box-5_B.stl': 'made' }); // prettier-ignore
+    expect(second.rows.find((r) => r.name === 'Lark/Box-3_B.stl')!.sha256).toBe(before.rows.find((r) => r.name === 'Lark/Box-3_A.stl')!.sha256);
+    expect(second.changes!.map((c) => [c.part, c.state])).toEqual([['Box 1', 'same'], ['Box 2', 'changed'], ['Box 3', 'same'], ['Box 5', 'new'], ['Box 4', 'gone']]); // prettier-ignore
+    expect(await stepHistory(world.db, jobId, 'undo')).toBe('next revision: boxes-B.obj');
+    const back = await jobView(world.db, jobId);
+    expect(back.parts.map((p) => [p.name, p.leftOut, p.designName])).toEqual([1, 2, 3, 4].map((n) => [`Box ${n}`, false, 'boxes.obj']));
+    expect(back.parts[1].summary.volume).toBeCloseTo(198.66, 6);
+  });
+
+  test('evidence computed again from the zip alone agrees; another reader finds every file whole; two zips are equal', async () => {
+    const jobId = await boxes(world, 5);
+    const id = await beginRelease(world.db, world.blobs, jobId, both());
+    await world.untilReleased(id);
+    const zip = async () => {
+      const pieces: Uint8Array[] = [];
+      for await (const piece of (await releaseZip(world.db, world.blobs, id)).pieces) pieces.push(piece);
+      return Buffer.concat(pieces);
+    };
+    const bytes = await zip();
+    expect((await zip()).equals(bytes)).toBe(true);
+    const { unzipSync } = await import('fflate');
+    const files = unzipSync(bytes);
+    const manifest = JSON.parse(Buffer.from(files['manifest.json']).toString()) as Manifest;
+    expect(manifest.files).toHaveLength(10);
+    for (const f of manifest.files) {
+      expect(createHash('sha256').update(files[f.file]).digest('hex')).toBe(f.sha256);
+      const got = await receiveFile(files[f.file], f.format as 'stl', receiverOf(f.format === 'stl' ? 'lark' : 'wren'), nodeKernels);
+      const claim = f.claims.find((c) => c.quantity === 'Volume')!;
+      expect(got.measures.volume).toBe(claim.received);
+      expect(f.verdict).toBe('clear');
+    }
+  });
+
+  test('files go to the inboxes and to the watched folder; a machine refuses what it can not use, and says why, once', async () => {
+    const inboxes = await world.inboxes(inboxPort);
+    const jobId = await boxes(world, 2);
+    const [small] = (await jobView(world.db, jobId)).parts;
+    // Read as inches its longest side is 254 mm: off the bed of the resin printer, on that of the filament printer less so.
+    await changePart(world.db, small.id, {
+      version: small.version,
+      what: 'inches',
+      fields: { recipe: { ...small.recipe, size: { reading: 'in', factor: 1 } } },
+    });
+    const id = await beginRelease(world.db, world.blobs, jobId, both({}, { folder: true, deliver: true }));
+    const view = await world.untilReleased(id, (r) => r.state === 'done' && r.rows.every((row) => row.delivery !== 'waiting'));
+    expect(view.rows.map((r) => [r.name, r.delivery])).toEqual([
+      ['Lark/Box-1_A.stl', 'refused'],
+      ['Wren/Box-1_A.3mf', 'refused'],
+      ['Lark/Box-2_A.stl', 'accepted'],
+      ['Wren/Box-2_A.3mf', 'accepted'], // prettier-ignore
+    ]);
+    expect(view.rows[1].deliverySaid).toMatch(/bed|fit/i);
+    expect((await inboxOf(world.db, 'wren')).map((e) => [e.fileName, e.accepted])).toEqual([['Box-2_A.3mf', true], ['Box-1_A.3mf', false]]); // prettier-ignore
+    const post = (path: string, headers: Record<string, string> = {}) => fetch(`http://127.0.0.1:${inboxPort}${path}`, { method: 'POST', body: 'solid nothing\nendsolid', headers }); // prettier-ignore
+    const broken = await post('/inbox/lark?name=broken.stl', { 'Idempotency-Key': 'once' });
+    expect(broken.status).toBe(422);
+    expect(await broken.json()).toMatchObject({ accepted: false, said: expect.any(String) });
+    await post('/inbox/lark?name=broken.stl', { 'Idempotency-Key': 'once' });
+    expect((await inboxOf(world.db, 'lark')).filter((e) => e.fileName === 'broken.stl')).toHaveLength(1);
+    expect((await post('/inbox/nobody?name=x.stl')).status).toBe(404);
+    expect((await post('/inbox/lark?name=x.stl', { Origin: 'http://elsewhere.example' })).status).toBe(403);
+    inboxes.kill('SIGKILL');
+    // The folder holds the same bytes, the manifest and the report.
+    for (let i = 0; i < 100 && !readdirSync(join(folder, 'Test-job_1')).includes('report.csv'); i++) await new Promise((done) => setTimeout(done, 100));
+    for (const row of view.rows) expect(createHash('sha256').update(readFileSync(join(folder, 'Test-job_1', row.name))).digest('hex')).toBe(row.sha256); // prettier-ignore
+    const { manifest } = await releaseDocument(world.db, id);
+    expect(JSON.parse(readFileSync(join(folder, 'Test-job_1', 'manifest.json'), 'utf8'))).toEqual(JSON.parse(JSON.stringify(manifest)));
+    expect(readdirSync(join(folder, 'Test-job_1')).sort()).toEqual(['Lark', 'Wren', 'manifest.json', 'report.csv']);
+  });
+
+  test('parts lists fill properties, bad rows are told; variants, grouping by stock and by bed; kinds that do not suit', async () => {
+    const jobId = await boxes(world, 6);
+    const list = 'part number,name,quantity,material,thickness\nK-1,Box 1,2,PETG,3\nK-2,Box 2,many,PETG,3\nK-3,Box 3,1,PLA,4\nK-9,Nothing,1,,\n';
+    expect(await takePartsList(world.db, jobId, list)).toEqual({ changed: 2, rows: 3, bad: [{ line: 3, why: expect.stringContaining('quantity') }], unused: ['K-9'] }); // prettier-ignore
+    expect((await givePartsList(world.db, jobId)).split('\r\n')[1]).toBe('K-1,Box 1,2,PETG,3');
+    expect(await makeVariant(world.db, jobId, { parts: (await jobView(world.db, jobId)).parts.slice(0, 2).map((p) => p.id), variant: 'tall', times: 3 })).toBe(
+      2,
+    );
+    const job = await jobView(world.db, jobId);
+    expect(job.parts.filter((p) => p.variant === 'tall').map((p) => [p.name, p.quantity])).toEqual([['Box 1', 6], ['Box 2', 3]]); // prettier-ignore
+    await world.bring(jobId, 'paths-data-02-t.svg');
+    const read = await world.until(jobId, allRead);
+    const sign = read.parts.find((p) => p.summary.kind === 'drawing')!;
+    await changeSeveral(world.db, jobId, { parts: [{ id: read.parts[5].id, version: read.parts[5].version }], what: 'leave out', fields: { left_out: true } });
+    const wish = checkWish({
+      recipe: {
+        lines: [
+          { name: 'tall ones', choose: { variants: ['tall'] }, receiver: 'lark', format: 'stl', group: 'stock' },
+          { name: 'plain ones', choose: { variants: [''] }, receiver: 'lark', format: '3mf', group: 'bed' },
+          { name: 'all', choose: { kinds: ['drawing', 'mesh'] }, receiver: 'swift', format: 'dxf', group: 'all' },
+        ],
+        naming: { file: [{ field: 'part' }, { text: '_' }, { field: 'material' }, { text: '_' }, { field: 'thickness' }], folder: [] },
+      },
+    });
+    const plan = await previewRelease(world.db, jobId, wish.recipe);
+    expect(plan.clashes).toEqual([]);
+    const view = await world.untilReleased(await beginRelease(world.db, world.blobs, jobId, wish));
+    const made = view.rows.filter((r) => r.state === 'made');
+    // Box 1 is PETG of 3 mm; Box 2 has no stock. One bed; one drawing; seven meshes do not suit the laser, the drawing no printer.
+    expect(made.map((r) => [r.name, r.parts])).toEqual([
+      ['PETG-3-mm_PETG_3mm.stl', ['Box 1']],
+      ['any-material-any-thickness.stl', ['Box 2']],
+      ['plain-ones-bed-1.3mf', ['Box 1', 'Box 2', 'Box 3', 'Box 4', 'Box 5']],
+      ['all.dxf', [sign.name]],
+    ]);
+    expect(view.counts).toMatchObject({ made: 4, failed: 0, skipped: 8 });
+    expect(view.rows.filter((r) => r.state === 'skipped').every((r) => r.verdict === 'look' && r.finding !== '')).toBe(true);
+    const bed = await receiveFile(await world.blobs.read(made[2].sha256!), '3mf', receiverOf('lark'), nodeKernels);
+    // Two of Box 1 (from the list), one each of the others, none overlapping, all on the bed.
+    expect(bed.list.map((p) => p.name).sort()).toEqual(['Box 1', 'Box 1', 'Box 2', 'Box 3', 'Box 4', 'Box 5']);
+    for (const [i, p] of bed.list.entries()) {
+      expect(Math.min(...p.box.min)).toBeGreaterThanOrEqual(-1e-6);
+      expect(p.box.max[0]).toBeLessThanOrEqual(250);
+      for (const q of bed.list.slice(0, i)) {
+        const apart = [0, 1].some((k) => p.box.min[k] > q.box.max[k] + 3.99 || q.box.min[k] > p.box.max[k] + 3.99);
+        expect(apart).toBe(true);
+      }
+    }
+    const tall = await receiveFile(await world.blobs.read(made[0].sha256!), 'stl', receiverOf('lark'), nodeKernels);
+    expect(tall.soundness.shells).toBe(6);
+  });
+
+  test('nothing chosen, clashing names, and a run on top of a run are refused before anything is made', async () => {
+    const jobId = await boxes(world, 3);
+    const clashing = both({
+      lines: [{ receiver: 'lark', format: 'stl' }],
+      naming: { file: [{ field: 'material' }, { text: 'part' }], folder: [], clash: 'stop' },
+    });
+    expect((await previewRelease(world.db, jobId, clashing.recipe)).clashes[0].rows).toHaveLength(3);
+    await expect(beginRelease(world.db, world.blobs, jobId, clashing)).rejects.toThrow('would be given to several files');
+    await expect(beginRelease(world.db, world.blobs, jobId, both({ lines: [{ receiver: 'lark', format: 'stl', choose: { text: 'nowhere' } }] }))).rejects.toThrow('takes no part'); // prettier-ignore
+    await beginRelease(world.db, world.blobs, jobId, both());
+    await expect(beginRelease(world.db, world.blobs, jobId, both({ revision: 'B' }))).rejects.toThrow('still going on');
+    expect(await world.db.selectFrom('releases').select('id').where('job_id', '=', jobId).execute()).toHaveLength(1);
+  });
+});
