@@ -13,7 +13,7 @@ export default tseslint.config(
       'no-var': 'error',
       'prefer-const': 'error',
       'no-control-regex': 'off',
-      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_+$' }],
     },
   },
   {

@@ -1,7 +1,10 @@
 import { Readable } from 'node:stream';
-import { connect } from '@tall-kite/server/database/connect';
+import { connect, type Database } from '@tall-kite/server/database/connect';
 import { bringIn } from '@tall-kite/server/designs/designs';
 import { askForFile } from '@tall-kite/server/files/files';
+import { takePartsList } from '@tall-kite/server/parts/properties';
+import { beginRelease, checkWish } from '@tall-kite/server/releases/releases';
+import { releaseView } from '@tall-kite/server/releases/report';
 import { askForOperation, keepOperation, operationViews } from '@tall-kite/server/operations/operations';
 import { addBendTable, bendTables } from '@tall-kite/server/stores/bends';
 import { usualFlatten } from 'tall-kite/sheet/pattern';
@@ -11,9 +14,11 @@ import { Blobs } from '@tall-kite/server/storage/blobs';
 import { demoFiles, type DemoFile } from './designs.ts';
 import { demoDrawings } from './drawings.ts';
 import { demoBendTable, demoSheets } from './sheets.ts';
+import { demoPartsList, demoSpares } from './spares.ts';
 
 const jobName = 'Wind station, revision C';
 const drawingsName = 'Winder and crate, revision B';
+const sparesName = 'Station spares, revision B';
 const sheetsName = 'Folded sheet, revision A';
 
 /** Loads the scenario through the same code that a person's upload takes; once, and not again. */
@@ -42,6 +47,7 @@ async function load(): Promise<void> {
     await makeWith(sheetsName, await demoSheets(), []);
     await unfoldAll(db, sheetsName, ['Sheet bracket', 'Enclosure tray']);
     await makeWith(drawingsName, demoDrawings(), ['winder-sides', 'sail-stencil']);
+    await releaseSpares(db, blobs);
     await makeWith(jobName, await demoFiles(), ['Sensor housing', 'Cup', 'Clamp half', 'Mast bracket']);
   } finally {
     await db.destroy();
@@ -67,6 +73,36 @@ async function unfoldAll(db: ReturnType<typeof connect>['db'], jobName: string, 
   }
   for (const flat of (await jobView(db, id)).parts.filter((p) => p.summary.flat)) await askForFile(db, flat.id);
   await settled(async () => ((await jobView(db, id)).parts.every((p) => !p.file || p.file.state === 'written' || p.file.state === 'failed') ? true : null));
+}
+
+/** Spare parts, released at revision A and again at B: what did not change is the same file. */
+async function releaseSpares(db: Database, blobs: Blobs): Promise<void> {
+  if (await db.selectFrom('jobs').select('id').where('name', '=', sparesName).executeTakeFirst()) return;
+  const jobId = await makeJob(db, sparesName);
+  const bring = async (revision: 'A' | 'B', replaces: string | null) => {
+    const file = await demoSpares(revision);
+    const id = await bringIn(db, blobs, jobId, file.name, Readable.from([Buffer.from(file.bytes)]), null, null, { replaces });
+    await settled(async () => ((await jobView(db, jobId)).designs.every((d) => d.state === 'read' || d.state === 'failed') ? true : null));
+    return id;
+  };
+  const release = async (revision: string) => {
+    const naming = { file: [{ field: 'number' }, { text: '_' }, { field: 'part' }, { text: '_rev' }, { field: 'revision' }], folder: [{ field: 'receiver' }] };
+    const lines = [
+      { receiver: 'lark', format: 'stl' },
+      { receiver: 'wren', format: '3mf' },
+      { receiver: 'martin', format: 'dxf', flatten: { rule: { kind: 'din6935' } } },
+    ];
+    const id = await beginRelease(db, blobs, jobId, checkWish({ recipe: { revision, lines, naming }, options: { folder: true, deliver: true } }));
+    await settled(async () => {
+      const view = await releaseView(db, id);
+      return view.state !== 'running' && view.rows.every((r) => r.delivery !== 'waiting') ? true : null;
+    });
+  };
+  const first = await bring('A', null);
+  await takePartsList(db, jobId, demoPartsList);
+  await release('A');
+  await bring('B', first);
+  await release('B');
 }
 
 async function settled<T>(look: () => Promise<T | null>): Promise<T> {

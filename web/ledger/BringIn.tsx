@@ -81,7 +81,11 @@ export function BringIn({ uploads, forget, designs, tools }: { uploads: Upload[]
 /** What was odd in the files that were read: folded to one line until it is opened. */
 function Oddities({ designs, tools }: { designs: DesignView[]; tools: JobTools }) {
   const [open, setOpen] = useState(false);
-  const odd = designs.flatMap((d) => d.findings.filter((f) => f.severity !== 'clear').map((f) => ({ d, f })));
+  // What was odd in a revision that another took the place of matters no more.
+  const replaced = new Set(designs.filter((d) => d.state === 'read').map((d) => d.replaces));
+  const odd = designs
+    .filter((d) => !replaced.has(d.id) || tools.job?.parts.some((p) => p.designId === d.id && p.change?.state !== 'gone'))
+    .flatMap((d) => d.findings.filter((f) => f.severity !== 'clear').map((f) => ({ d, f })));
   if (odd.length === 0) return null;
   const empty = (d: DesignView) => d.state === 'read' && !tools.job?.parts.some((p) => p.designId === d.id);
   return (

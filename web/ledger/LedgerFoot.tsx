@@ -32,6 +32,7 @@ export function LedgerFoot({ jobId, part, tools }: { jobId: string; part: PartVi
         </b>
         <span className="context">{worst.finding?.remedy}</span>
       </div>
+      {part.change && part.change.state !== 'same' && <Revision part={part} />}
       <div className="remedy">
         {worst.step === 'Size' && worst.mark !== 'clear' && <ReadAs part={part} tools={tools} />}
         <Link className="plain" href={link(worst.finding ? step : 'Facets')}>
@@ -52,6 +53,27 @@ export function LedgerFoot({ jobId, part, tools }: { jobId: string; part: PartVi
         <span>The thread runs as far as the part is ready.</span>
       </div>
     </section>
+  );
+}
+
+const revisionWords = {
+  same: 'The same as in the last revision.',
+  changed: 'Changed at this revision:',
+  new: 'New at this revision.',
+  gone: 'Not in this revision any more; it is left out.',
+  old: 'Made from a shape that this revision changed; make it again.',
+};
+
+/** What became of the part at the last revision of its source. */
+function Revision({ part }: { part: PartView }) {
+  const { state, what } = part.change!;
+  return (
+    <div style={{ display: 'flex', gap: 8, alignItems: 'center', marginTop: 3 }}>
+      <MarkShape mark={state === 'gone' ? 'stop' : 'look'} size={11} />
+      <span>
+        {revisionWords[state]} {state === 'changed' && <span className="figure">{what.join('; ')}</span>}
+      </span>
+    </div>
   );
 }
 

@@ -1,11 +1,16 @@
 'use client';
 import Link from 'next/link';
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { mostUploadBytes } from './limits.ts';
 import { BringIn } from './BringIn.tsx';
+import { ChosenBar } from './ChosenBar.tsx';
+import { noFilter, shownBy, worstMark } from './filter.ts';
+import { LedgerFilter } from './LedgerFilter.tsx';
 import { LedgerFoot } from './LedgerFoot.tsx';
 import { LedgerTable } from './LedgerTable.tsx';
+import { usePartsList } from './PartsList.tsx';
 import { ReadingChoices, usual } from './ReadingChoices.tsx';
+import { revisionOf, Revisions, type Held } from './Revisions.tsx';
 import { sendFile, type Upload } from './upload.ts';
 import { Header } from '@/shell/Header.tsx';
 import { useShortcuts } from '@/shell/Keys.tsx';
@@ -20,30 +25,59 @@ export function LedgerPage({ jobId }: { jobId: string }) {
   const [uploads, setUploads] = useState<Upload[]>([]);
   const [choices, setChoices] = useState(usual);
   const [dropping, setDropping] = useState(false);
+  const [filter, setFilter] = useState(noFilter);
+  const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
+  const [held, setHeld] = useState<Held[]>([]);
   const picker = useRef<HTMLInputElement>(null);
+  const scroller = useRef<HTMLDivElement>(null);
+  const partsList = usePartsList(jobId, tools);
   useEffect(() => {
     document.title = job ? `${job.name} · Tall Kite` : 'Tall Kite';
   }, [job]);
 
+  const send = useCallback(
+    (file: File, replaces: string | null) =>
+      sendFile(jobId, file, mostUploadBytes, choices, replaces, (upload) => {
+        setUploads((all) => [...all.filter((u) => u.key !== upload.key), upload].sort((a, b) => a.key - b.key));
+        if (upload.state === 'done') void tools.refresh();
+      }),
+    [jobId, tools, choices],
+  );
   const bring = useCallback(
     (files: Iterable<File>) => {
       for (const file of files) {
-        sendFile(jobId, file, mostUploadBytes, choices, (upload) => {
-          setUploads((all) => [...all.filter((u) => u.key !== upload.key), upload].sort((a, b) => a.key - b.key));
-          if (upload.state === 'done') void tools.refresh();
-        });
+        // A file that may be the next revision of one that is here waits until somebody has said so.
+        const design = job ? revisionOf(file.name, job) : null;
+        if (design) setHeld((all) => [...all, { file, design: design.id }]);
+        else send(file, null);
       }
     },
-    [jobId, tools, choices],
+    [send, job],
   );
   useShortcuts({ b: () => picker.current?.click() });
 
-  const parts = job?.parts ?? [];
+  const all = useMemo(() => job?.parts ?? [], [job]);
+  const wanted = useDeferredValue(filter);
+  const parts = useMemo(() => all.filter((p) => shownBy(wanted, p)), [all, wanted]);
   const chosen = parts.find((p) => p.id === chosenId) ?? parts[0] ?? null;
-  const counted = parts
-    .filter((p) => !p.leftOut)
-    .map((p) => (p.steps.some((s) => s.mark === 'stop') ? 'stop' : p.steps.some((s) => s.mark === 'look') ? 'look' : 'clear'));
-  const count = (mark: string) => counted.filter((m) => m === mark).length;
+  const counts = useMemo(() => {
+    const out = { clear: 0, look: 0, stop: 0 };
+    for (const part of all) if (!part.leftOut) out[worstMark(part)]++;
+    return out;
+  }, [all]);
+  const choice = useMemo(() => all.filter((p) => marked.has(p.id)), [all, marked]);
+  const mark = useCallback(
+    (ids: string[], on: boolean) =>
+      setMarked((now) => {
+        const next = new Set(now);
+        for (const id of ids) {
+          if (on) next.add(id);
+          else next.delete(id);
+        }
+        return next;
+      }),
+    [],
+  );
   return (
     <div className="page">
       <Header where={job?.name} jobId={jobId} current="jobs" />
@@ -64,7 +98,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
         <div className="title">
           <h1>Ledger</h1>
           <span className="context" data-test="counts">
-            {job && `${counted.length} parts · ${count('clear')} clear · ${count('look')} to look at · ${count('stop')} stopped`}
+            {job && `${counts.clear + counts.look + counts.stop} parts · ${counts.clear} clear · ${counts.look} to look at · ${counts.stop} stopped`}
           </span>
           <span className="right">
             <button
@@ -89,6 +123,9 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             <Link className="plain" href={`/jobs/${jobId}/beds`}>
               Beds
             </Link>
+            <Link className="plain" href={`/jobs/${jobId}/releases`}>
+              Releases
+            </Link>
             <ReadingChoices choices={choices} set={setChoices} />
             <button className="plain strong" onClick={() => picker.current?.click()}>
               Bring in…
@@ -100,7 +137,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
               hidden
               data-test="files"
               aria-label="Files to bring in"
-              accept=".step,.stp,.p21,.iges,.igs,.stl,.obj,.ply,.3mf"
+              accept=".step,.stp,.p21,.iges,.igs,.stl,.obj,.ply,.3mf,.dxf,.svg"
               onChange={(e) => {
                 bring(Array.from(e.target.files ?? []));
                 e.target.value = '';
@@ -111,9 +148,17 @@ export function LedgerPage({ jobId }: { jobId: string }) {
         {tools.failed && <Trouble message={tools.failed.message} remedy={tools.failed.remedy} />}
         {tools.trouble && <Trouble {...tools.trouble} close={tools.clearTrouble} />}
         {job && <BringIn uploads={uploads} forget={(key) => setUploads((all) => all.filter((u) => u.key !== key))} designs={job.designs} tools={tools} />}
-        <div className="scroll">
+        {job && <Revisions held={held} set={setHeld} job={job} send={send} />}
+        {partsList.notice}
+        {all.length > 0 && (
+          <LedgerFilter parts={all} shown={parts.length} filter={filter} set={setFilter}>
+            {partsList.buttons}
+          </LedgerFilter>
+        )}
+        {choice.length > 0 && <ChosenBar jobId={jobId} chosen={choice} none={() => setMarked(new Set())} tools={tools} />}
+        <div className="scroll" ref={scroller} data-test="scroll">
           {tools.loading && <p className="context">Fetching the job …</p>}
-          {job && parts.length === 0 && (
+          {job && all.length === 0 && (
             <div className="empty">
               <h2>Drop your designs here</h2>
               <p>
@@ -125,7 +170,17 @@ export function LedgerPage({ jobId }: { jobId: string }) {
               </button>
             </div>
           )}
-          {job && parts.length > 0 && <LedgerTable job={job} chosen={chosen} choose={setChosen} tools={tools} />}
+          {all.length > 0 && parts.length === 0 && (
+            <p className="context" style={{ padding: '24px 0' }}>
+              No part answers to this choice.{' '}
+              <button className="plain small" onClick={() => setFilter(noFilter)}>
+                Show all {all.length}
+              </button>
+            </p>
+          )}
+          {job && parts.length > 0 && (
+            <LedgerTable jobId={jobId} parts={parts} chosen={chosen} choose={setChosen} marked={marked} mark={mark} scroller={scroller} tools={tools} />
+          )}
         </div>
         {chosen && <LedgerFoot jobId={jobId} part={chosen} tools={tools} />}
       </main>

@@ -1,44 +1,108 @@
 'use client';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
-import { useEffect, useRef } from 'react';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { memo, useCallback, useEffect, useRef, type RefObject } from 'react';
 import { stepNames, type StepState } from 'tall-kite/ledger/steps';
-import type { JobView, PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { lineTo, MarkShape } from '@/marks/Mark.tsx';
 import { useShortcuts } from '@/shell/Keys.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
+import { thicknessText } from './filter.ts';
 import { Thumb } from './Thumb.tsx';
 
-const widths = ['20%', '9%', '16%', '12%', '11%', '11%', '12%', '9%'];
+const widths = ['3%', '20%', '8%', '15%', '12%', '11%', '10%', '12%', '9%'];
 const stepPath = (job: string, part: string, step: string) => `/jobs/${job}/parts/${part}?step=${step.toLowerCase()}`;
 
+/** Height of a row, px; rows out of sight are not drawn once there are many. */
+const rowHeight = 61;
+const drawnAll = 60;
+
+interface Props {
+  jobId: string;
+  parts: PartView[];
+  chosen: PartView | null;
+  choose: (id: string) => void;
+  marked: ReadonlySet<string>;
+  mark: (ids: string[], on: boolean) => void;
+  scroller: RefObject<HTMLDivElement | null>;
+  tools: JobTools;
+}
+
 /** Parts as rows, steps as columns, each row strung on its thread. */
-export function LedgerTable({ job, chosen, choose, tools }: { job: JobView; chosen: PartView | null; choose: (id: string) => void; tools: JobTools }) {
+export function LedgerTable({ jobId, parts, chosen, choose, marked, mark, scroller, tools }: Props) {
   const router = useRouter();
-  const body = useRef<HTMLTableSectionElement>(null);
+  const last = useRef<number | null>(null);
+  const rows = useVirtualizer({
+    count: parts.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => rowHeight,
+    overscan: parts.length <= drawnAll ? drawnAll : 12,
+    getItemKey: (i) => parts[i].id,
+  });
   const move = (by: number) => {
-    const at = job.parts.findIndex((p) => p.id === chosen?.id);
-    const next = job.parts[Math.min(job.parts.length - 1, Math.max(0, at + by))];
+    const at = parts.findIndex((p) => p.id === chosen?.id);
+    const next = parts[Math.min(parts.length - 1, Math.max(0, at + by))];
     if (next) choose(next.id);
   };
+  const at = parts.findIndex((p) => p.id === chosen?.id);
   useEffect(() => {
-    body.current?.querySelector('[aria-selected=true]')?.scrollIntoView({ block: 'nearest' });
+    if (at >= 0) rows.scrollToIndex(at, { align: 'auto' });
+    // Only when another part is chosen: a list that changes below it stays where it is.
   }, [chosen?.id]);
+  const toggle = useCallback(
+    (index: number, on: boolean, range: boolean) => {
+      const from = range && last.current !== null ? last.current : index;
+      const [a, b] = from < index ? [from, index] : [index, from];
+      last.current = index;
+      mark(
+        parts.slice(a, b + 1).map((p) => p.id),
+        on,
+      );
+    },
+    [parts, mark],
+  );
   useShortcuts({
     ArrowDown: () => move(1),
     ArrowUp: () => move(-1),
-    Enter: () => chosen && router.push(stepPath(job.id, chosen.id, firstTrouble(chosen))),
+    Enter: () => chosen && router.push(stepPath(jobId, chosen.id, firstTrouble(chosen))),
     w: () => chosen && void tools.write(chosen),
+    x: () => chosen && mark([chosen.id], !marked.has(chosen.id)),
+    'Ctrl+a': () =>
+      mark(
+        parts.map((p) => p.id),
+        true,
+      ),
   });
+  const items = rows.getVirtualItems();
+  const above = items.length > 0 ? items[0].start : 0;
+  const below = items.length > 0 ? rows.getTotalSize() - items[items.length - 1].end : 0;
+  const shownMarked = parts.filter((p) => marked.has(p.id)).length;
   return (
-    <table className="ledger" aria-label="Parts and their steps">
+    <table className="ledger" aria-label="Parts and their steps" aria-rowcount={parts.length + 1}>
       <colgroup>
         {widths.map((w, i) => (
           <col key={i} style={{ width: w }} />
         ))}
       </colgroup>
       <thead>
-        <tr>
+        <tr aria-rowindex={1}>
+          <th scope="col">
+            <input
+              type="checkbox"
+              aria-label="Choose all that are shown"
+              checked={parts.length > 0 && shownMarked === parts.length}
+              ref={(box) => {
+                if (box) box.indeterminate = shownMarked > 0 && shownMarked < parts.length;
+              }}
+              onChange={(e) =>
+                mark(
+                  parts.map((p) => p.id),
+                  e.target.checked,
+                )
+              }
+            />
+          </th>
           <th scope="col">Part</th>
           {stepNames.map((name) => (
             <th scope="col" key={name}>
@@ -47,30 +111,21 @@ export function LedgerTable({ job, chosen, choose, tools }: { job: JobView; chos
           ))}
         </tr>
       </thead>
-      <tbody ref={body}>
-        {job.parts.map((part) => (
-          <tr key={part.id} aria-selected={part.id === chosen?.id} className={part.leftOut ? 'out' : ''} onClick={() => choose(part.id)} data-part={part.name}>
-            <th scope="row">
-              <div className="partname">
-                <Thumb part={part} />
-                <div style={{ minWidth: 0 }}>
-                  <Link href={stepPath(job.id, part.id, firstTrouble(part))} title={part.summary.path.join(' / ')}>
-                    {part.name}
-                  </Link>
-                  <span className="context">
-                    <span className="figure">{part.quantity}</span> off
-                    {part.leftOut ? ', left out' : part.summary.path.length > 1 ? `, ${part.summary.path[0]}` : ''}
-                  </span>
-                </div>
-              </div>
-            </th>
-            {part.steps.map((step, i) => (
-              <td key={step.step}>
-                <Cell step={step} last={i === part.steps.length - 1} next={part.steps[i + 1]} />
-              </td>
-            ))}
-          </tr>
+      <tbody>
+        {above > 0 && <tr aria-hidden="true" style={{ height: above }} />}
+        {items.map(({ index }) => (
+          <Row
+            key={parts[index].id}
+            jobId={jobId}
+            part={parts[index]}
+            index={index}
+            chosen={parts[index].id === chosen?.id}
+            marked={marked.has(parts[index].id)}
+            choose={choose}
+            toggle={toggle}
+          />
         ))}
+        {below > 0 && <tr aria-hidden="true" style={{ height: below }} />}
       </tbody>
     </table>
   );
@@ -80,6 +135,67 @@ export function LedgerTable({ job, chosen, choose, tools }: { job: JobView; chos
 export function firstTrouble(part: PartView): string {
   return (part.steps.find((s) => s.mark === 'stop') ?? part.steps.find((s) => s.mark === 'look'))?.step ?? 'Facets';
 }
+
+/** Number, stock and variant of a part, as far as they are known. */
+export function propertiesText(part: PartView): string {
+  const stock = [part.material, part.thickness === null ? '' : thicknessText(part.thickness)].filter(Boolean).join(' ');
+  return [part.number, stock, part.variant].filter(Boolean).join(', ');
+}
+
+const revisionMarks = { same: 'clear', changed: 'look', new: 'look', gone: 'stop', old: 'look' } as const;
+const revisionWords = { same: 'same', changed: 'changed', new: 'new', gone: 'gone', old: 'older shape' } as const;
+
+interface RowProps {
+  jobId: string;
+  part: PartView;
+  index: number;
+  chosen: boolean;
+  marked: boolean;
+  choose: (id: string) => void;
+  toggle: (index: number, on: boolean, range: boolean) => void;
+}
+
+const Row = memo(function Row({ jobId, part, index, chosen, marked, choose, toggle }: RowProps) {
+  const { change } = part;
+  const more = propertiesText(part);
+  return (
+    <tr aria-selected={chosen} aria-rowindex={index + 2} className={part.leftOut ? 'out' : ''} onClick={() => choose(part.id)} data-part={part.name}>
+      <td>
+        <input
+          type="checkbox"
+          aria-label={`Choose ${part.name}`}
+          checked={marked}
+          onChange={(e) => toggle(index, e.target.checked, (e.nativeEvent as MouseEvent).shiftKey === true)}
+        />
+      </td>
+      <th scope="row">
+        <div className="partname">
+          <Thumb part={part} />
+          <div style={{ minWidth: 0 }}>
+            <Link href={stepPath(jobId, part.id, firstTrouble(part))} title={part.summary.path.join(' / ')}>
+              {part.name}
+            </Link>
+            <span className="context oneline" title={more}>
+              <span className="figure">{part.quantity}</span> off
+              {part.leftOut ? ', left out' : more ? `, ${more}` : part.summary.path.length > 1 ? `, ${part.summary.path[0]}` : ''}
+            </span>
+            {change && change.state !== 'same' && (
+              <span className={`context oneline mark c-${revisionMarks[change.state]}`} title={change.what.join('; ')}>
+                <MarkShape mark={revisionMarks[change.state]} size={9} /> {revisionWords[change.state]}
+                {change.what.length > 0 ? `: ${change.what[0]}` : ''}
+              </span>
+            )}
+          </div>
+        </div>
+      </th>
+      {part.steps.map((step, i) => (
+        <td key={step.step}>
+          <Cell step={step} last={i === part.steps.length - 1} next={part.steps[i + 1]} />
+        </td>
+      ))}
+    </tr>
+  );
+});
 
 function Cell({ step, next, last }: { step: StepState; next?: StepState; last: boolean }) {
   const words = { clear: 'clear', look: 'look', stop: 'stop', none: 'not reached' };

@@ -13,8 +13,8 @@ export interface Upload {
 
 let next = 1;
 
-/** Sends a file as it is, telling how far it is; `told` is called with a fresh copy at each change. */
-export function sendFile(jobId: string, file: File, mostBytes: number, choices: ReadChoices, told: (upload: Upload) => void): void {
+/** Sends a file as it is, as the next revision of a design or as another one; `told` is called with a fresh copy at each change. */
+export function sendFile(jobId: string, file: File, mostBytes: number, choices: ReadChoices, replaces: string | null, told: (upload: Upload) => void): void {
   const request = new XMLHttpRequest();
   let upload: Upload = { key: next++, name: file.name, bytes: file.size, sent: 0, state: 'sending', sentence: null, cancel: () => request.abort() };
   const say = (change: Partial<Upload>) => told((upload = { ...upload, ...change }));
@@ -40,7 +40,8 @@ export function sendFile(jobId: string, file: File, mostBytes: number, choices: 
   };
   request.onerror = () => say({ state: 'refused', sentence: 'The connection broke off; nothing was kept. Try again.' });
   request.onabort = () => say({ state: 'cancelled', sentence: 'Cancelled; nothing was kept.' });
-  request.open('POST', `/api/jobs/${jobId}/designs?name=${encodeURIComponent(file.name)}&choices=${encodeURIComponent(JSON.stringify(choices))}`);
+  const query = new URLSearchParams({ name: file.name, choices: JSON.stringify(choices), ...(replaces ? { replaces } : {}) });
+  request.open('POST', `/api/jobs/${jobId}/designs?${query}`);
   request.send(file);
   say({});
 }

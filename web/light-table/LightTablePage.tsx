@@ -1,8 +1,11 @@
 'use client';
 import dynamic from 'next/dynamic';
 import { useSearchParams } from 'next/navigation';
-import { useCallback, useEffect, useState } from 'react';
-import { stepNames, type StepName } from 'tall-kite/ledger/steps';
+import { useQuery } from '@tanstack/react-query';
+import { useCallback, useEffect, useMemo, useState } from 'react';
+import { stepNames, stepsOf, type StepName } from 'tall-kite/ledger/steps';
+import type { FileView } from '@tall-kite/server/jobs/jobs';
+import { ask } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
 import { useShortcuts } from '@/shell/Keys.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
@@ -30,10 +33,17 @@ const FlatTable = dynamic(() => import('@/flat-table/FlatTable.tsx').then((m) =>
 
 /** One part, designed and received; the thread at the head leads through the steps. */
 export function LightTablePage({ jobId, partId }: { jobId: string; partId: string }) {
-  const tools = useJob(jobId);
+  const tools = useJob(jobId, partId);
   const asked = useSearchParams().get('step') ?? 'facets';
   const [step, setStep] = useState<StepName>(stepNames.find((s) => s.toLowerCase() === asked) ?? 'Facets');
-  const part = tools.job?.parts.find((p) => p.id === partId) ?? null;
+  const now = tools.job?.parts.find((p) => p.id === partId) ?? null;
+  const [fileId, setFileId] = useState(useSearchParams().get('file'));
+  const earlier = useQuery({ queryKey: ['file', fileId], enabled: fileId !== null, queryFn: () => ask<FileView>(`/api/files/${fileId}?what=view`) });
+  // A file of a release is laid on the table in the place of the part's last one.
+  const part = useMemo(
+    () => (now && earlier.data && fileId ? { ...now, file: earlier.data, steps: stepsOf(now, earlier.data) } : now),
+    [now, earlier.data, fileId],
+  );
   const go = useCallback((next: StepName) => {
     setStep(next);
     window.history.replaceState(null, '', `?step=${next.toLowerCase()}`);
@@ -59,6 +69,22 @@ export function LightTablePage({ jobId, partId }: { jobId: string; partId: strin
           </p>
         )}
         {part && <Thread part={part} step={step} go={go} tools={tools} />}
+        {part && fileId && (
+          <div className="notice" style={{ marginTop: 8 }}>
+            <div className="grow">
+              {earlier.isError ? (
+                'This file is not there any more.'
+              ) : (
+                <>
+                  On the table: <b>{earlier.data?.fileName ?? '…'}</b>, as it was released{earlier.data?.stale ? '; the part changed since' : ''}.
+                </>
+              )}
+            </div>
+            <button className="plain small" onClick={() => setFileId(null)}>
+              Show the part&rsquo;s last file
+            </button>
+          </div>
+        )}
         {tools.trouble && <Trouble {...tools.trouble} close={tools.clearTrouble} />}
         {part && part.summary.kind !== 'drawing' && <Table part={part} step={step} go={go} tools={tools} />}
         {part?.summary.kind === 'drawing' && <FlatTable part={part} step={step} go={go} tools={tools} />}

@@ -2,7 +2,14 @@ import { Overtaken } from '@tall-kite/server/parts/change';
 import { asUnusable, Unusable } from 'tall-kite/findings/finding';
 import { hostAllowed, originAllowed } from './guard.ts';
 
-const statuses: Record<string, number> = { 'no-such-job': 404, 'no-such-part': 404, 'no-such-file': 404, 'too-large': 413 };
+const statuses: Record<string, number> = {
+  'no-such-job': 404,
+  'no-such-part': 404,
+  'no-such-file': 404,
+  'no-such-release': 404,
+  'no-such-receiver': 404,
+  'too-large': 413,
+};
 
 /** Answers a request with JSON; refusals and errors become a sentence with a remedy. */
 export async function answer(request: Request, work: () => Promise<unknown>): Promise<Response> {
@@ -50,7 +57,7 @@ export function failure(thrown: unknown): Response {
 /** The JSON body of a request; a sentence when it is none or too long. */
 export async function jsonBody(request: Request): Promise<unknown> {
   const text = await request.text();
-  if (text.length > 100_000) throw new Unusable('too-large', 'The request is too long.', 'Send less at a time.');
+  if (text.length > 1_000_000) throw new Unusable('too-large', 'The request is too long.', 'Send less at a time.');
   try {
     return JSON.parse(text);
   } catch {

@@ -6,7 +6,7 @@ import { Blobs } from '@tall-kite/server/storage/blobs';
 function make() {
   const settings = settingsFrom();
   const { db } = connect(settings.databaseUrl);
-  return { db, blobs: new Blobs(settings.dataDir), ear: new Ear(settings.databaseUrl) };
+  return { settings, db, blobs: new Blobs(settings.dataDir), ear: new Ear(settings.databaseUrl) };
 }
 
 const held = globalThis as { tallKite?: ReturnType<typeof make> };

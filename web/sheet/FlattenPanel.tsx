@@ -1,13 +1,9 @@
 'use client';
-import { useQuery } from '@tanstack/react-query';
 import { useEffect, useMemo, useState, type RefObject } from 'react';
 import { usualFlatten, type FlattenChoice } from 'tall-kite/sheet/pattern';
-import { handbookShares, type BendRule, type HandbookStock } from 'tall-kite/sheet/rules';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import type { View } from 'tall-kite/view/view';
-import type { StoredBends } from '@tall-kite/server/stores/bends';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
-import { ask } from '@/shell/ask.ts';
 import type { JobTools } from '@/shell/useJob.ts';
 import { DrawnPreview, faceOf } from '@/flat-table/DrawPanel.tsx';
 import { typedNumber } from '@/flat-table/panels/recipe.ts';
@@ -17,6 +13,7 @@ import type { Scene } from '@/light-table/Scene.ts';
 import type { Picking } from '@/light-table/Table.tsx';
 import { BendTable, FeatureList, FlatFacts } from './BendTable.tsx';
 import { FoldSlider } from './FoldSlider.tsx';
+import { useBendRule } from './useBendRule.tsx';
 import { useFold, type FoldedView } from './useFold.ts';
 
 interface Props {
@@ -43,28 +40,13 @@ export function FlattenPanel(props: Props) {
 
 function FlattenChoices({ part, tools, shape, setPicking }: Props) {
   const operation = newest(tools.job?.operations ?? [], part.id, ['flatten']);
-  const tables = useQuery({ queryKey: ['bends'], queryFn: () => ask<StoredBends[]>('/api/stores/bends') });
-  const [rule, setRule] = useState('din6935');
-  const [k, setK] = useState('0.44');
+  const { rule: chosen, stored, fields } = useBendRule();
   const [tool, setTool] = useState('');
   const [material, setMaterial] = useState('');
   const [density, setDensity] = useState('');
   const [choice, setChoice] = useState<FlattenChoice>(usualFlatten);
   const set = (change: Partial<FlattenChoice>) => setChoice({ ...choice, ...change });
-  const [kv, tv, dv] = [typedNumber(k), typedNumber(tool), typedNumber(density)];
-  const stored = tables.data?.find((t) => t.id === rule);
-  const chosen: BendRule | null =
-    rule === 'k'
-      ? kv !== null && kv >= 0 && kv <= 1
-        ? { kind: 'k', k: kv }
-        : null
-      : rule === 'din6935'
-        ? { kind: 'din6935' }
-        : rule in handbookShares
-          ? { kind: 'handbook', stock: rule as HandbookStock }
-          : stored
-            ? { kind: 'table', table: stored.table }
-            : null;
+  const [tv, dv] = [typedNumber(tool), typedNumber(density)];
   const valid = chosen !== null && (tool === '' || (tv !== null && tv >= 0 && tv <= 10_000)) && (density === '' || (dv !== null && dv > 0 && dv <= 30));
   const go = () =>
     void tools.operate({
@@ -92,37 +74,7 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
       <summary>Unfold it, for sheet</summary>
       <div className="choices">
         {operation && <Failed operation={operation} tools={tools} />}
-        <label className="row">
-          Bends counted by
-          <select className="typed" aria-label="Bends counted by" value={rule} onChange={(e) => setRule(e.target.value)}>
-            <option value="din6935">DIN 6935</option>
-            <option value="k">a K-factor</option>
-            {Object.entries(handbookShares).map(([id, { share, words }]) => (
-              <option key={id} value={id} title={words}>
-                {`handbook, ${share.toFixed(2)} T + 1.57 R`}
-              </option>
-            ))}
-            {tables.data?.map((t) => (
-              <option key={t.id} value={t.id}>
-                {t.table.name}
-              </option>
-            ))}
-          </select>
-        </label>
-        {rule in handbookShares && <p className="context">For {handbookShares[rule as HandbookStock].words}.</p>}
-        {rule === 'k' && (
-          <label className="row">
-            K-factor
-            <input
-              className="typed num"
-              aria-label="K-factor"
-              inputMode="decimal"
-              value={k}
-              aria-invalid={chosen === null}
-              onChange={(e) => setK(e.target.value)}
-            />
-          </label>
-        )}
+        {fields}
         <div className="row">
           <span>Fixed wall</span>
           <span>

@@ -5,7 +5,7 @@ import { Keys, useShortcuts } from './Keys.tsx';
 import { useTheme } from './Shell.tsx';
 
 /** The line at the top of every page. */
-export function Header({ where, jobId, current }: { where?: string; jobId?: string; current: 'jobs' | 'receivers' | 'stores' }) {
+export function Header({ where, jobId, current }: { where?: string; jobId?: string; current: 'jobs' | 'releases' | 'receivers' | 'stores' }) {
   const { theme, turn } = useTheme();
   const [keys, setKeys] = useState(false);
   useShortcuts({ '?': () => setKeys(true) });
@@ -32,6 +32,9 @@ export function Header({ where, jobId, current }: { where?: string; jobId?: stri
       <nav aria-label="Main">
         <Link href="/" aria-current={current === 'jobs' ? 'page' : undefined}>
           Jobs
+        </Link>
+        <Link href="/releases" aria-current={current === 'releases' ? 'page' : undefined}>
+          Releases
         </Link>
         <Link href="/stores" aria-current={current === 'stores' ? 'page' : undefined}>
           Stores

@@ -20,6 +20,8 @@ const lists: { where: string; keys: [string, string][] }[] = [
       ['Enter', 'lay it on the light table'],
       ['B', 'bring in files'],
       ['W', 'write the chosen part'],
+      ['X', 'tick it for a release'],
+      ['Ctrl A', 'tick all that are shown'],
     ],
   },
   {

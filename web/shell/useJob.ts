@@ -6,13 +6,26 @@ import type { OperationRequest } from '@tall-kite/server/operations/requests';
 import { ask, Refused } from './ask.ts';
 import { useShortcuts } from './Keys.tsx';
 
-export type Fields = { recipe?: PartView['recipe']; name?: string; quantity?: number; left_out?: boolean; place?: number[] };
+export type Fields = {
+  recipe?: PartView['recipe'];
+  name?: string;
+  quantity?: number;
+  left_out?: boolean;
+  place?: number[];
+  number?: string | null;
+  material?: string | null;
+  thickness?: number | null;
+  variant?: string;
+};
 
-/** A job as the server has it, kept fresh by server-sent events, with ways to change it. */
-export function useJob(jobId: string) {
+/**
+ * A job as the server has it, kept fresh by server-sent events, with ways to change it.
+ * @param whole the part whose file comes with its evidence; other files come without.
+ */
+export function useJob(jobId: string, whole = 'none') {
   const client = useQueryClient();
   const [trouble, setTrouble] = useState<{ message: string; remedy: string } | null>(null);
-  const query = useQuery({ queryKey: ['job', jobId], queryFn: () => ask<JobView>(`/api/jobs/${jobId}`) });
+  const query = useQuery({ queryKey: ['job', jobId, whole], queryFn: () => ask<JobView>(`/api/jobs/${jobId}?part=${whole}`) });
   const refresh = useCallback(() => client.invalidateQueries({ queryKey: ['job', jobId] }), [client, jobId]);
 
   useEffect(() => {
@@ -48,6 +61,16 @@ export function useJob(jobId: string) {
       guarded(() => ask(`/api/parts/${part.id}`, { method: 'PATCH', body: { version: part.version, what, fields } })),
     [guarded],
   );
+  const changeAll = useCallback(
+    (parts: PartView[], what: string, fields: Fields) =>
+      guarded(() =>
+        ask(`/api/jobs/${jobId}/parts`, {
+          method: 'PATCH',
+          body: { parts: parts.map(({ id, version }) => ({ id, version })), what: what.slice(0, 80), fields },
+        }),
+      ),
+    [guarded, jobId],
+  );
   const write = useCallback((part: PartView) => guarded(() => ask(`/api/parts/${part.id}/write`, { method: 'POST' })), [guarded]);
   const operate = useCallback(
     (request: OperationRequest) => guarded(() => ask(`/api/jobs/${jobId}/operations`, { method: 'POST', body: request })),
@@ -68,6 +91,7 @@ export function useJob(jobId: string) {
     trouble,
     clearTrouble: () => setTrouble(null),
     change,
+    changeAll,
     write,
     operate,
     keep,

@@ -1,9 +1,9 @@
-import { sql } from 'kysely';
+import { sql, type Selectable } from 'kysely';
 import { Unusable } from 'tall-kite/findings/finding';
 import { stepsOf, type StepState } from 'tall-kite/ledger/steps';
 import type { Database } from '../database/connect.ts';
 import { propertiesOf } from '../parts/properties.ts';
-import type { DesignState, Failure, FileState, RevisionChange } from '../database/tables.ts';
+import type { DesignState, Failure, FilesTable, FileState, RevisionChange } from '../database/tables.ts';
 import { operationViews, type OperationView } from '../operations/operations.ts';
 import type { Finding } from 'tall-kite/findings/finding';
 import type { PartSummary } from 'tall-kite/design/design';
@@ -120,12 +120,17 @@ export async function listJobs(db: Database): Promise<JobRow[]> {
   return rows;
 }
 
-/** @throws Unusable when there is no such job. */
-export async function jobView(db: Database, jobId: string): Promise<JobView> {
+/**
+ * A job with its parts.
+ * @param whole the part whose file comes with all its evidence; those of others come without, and without any when it is "none".
+ * @throws Unusable when there is no such job.
+ */
+export async function jobView(db: Database, jobId: string, whole: string | null = null): Promise<JobView> {
   const job = await db.selectFrom('jobs').selectAll().where('id', '=', jobId).executeTakeFirst();
   if (!job) throw new Unusable('no-such-job', 'There is no such job.', 'Go back to the list of jobs.');
   const designs = await db.selectFrom('designs').selectAll().where('job_id', '=', jobId).orderBy('created_at').execute();
   const parts = await partViews(db, jobId);
+  if (whole !== null) for (const part of parts) if (part.id !== whole && part.file) part.file.evidence = null;
   const undo = await db.selectFrom('changes').select('what').where('job_id', '=', jobId).where('undone', '=', false).orderBy('id', 'desc').executeTakeFirst();
   const redo = await db.selectFrom('changes').select('what').where('job_id', '=', jobId).where('undone', '=', true).orderBy('id').executeTakeFirst();
   return {
@@ -175,20 +180,7 @@ export async function partViews(db: Database, jobId: string, partId?: string): P
   const byPart = new Map(files.map((f) => [f.part_id, f]));
   return rows.map((row) => {
     const last = byPart.get(row.id);
-    const file: FileView | null = last
-      ? {
-          id: last.id,
-          state: last.state,
-          fileName: last.file_name,
-          bytes: last.bytes,
-          sha256: last.sha256,
-          evidence: last.evidence,
-          failure: last.failure,
-          recipe: last.recipe,
-          stale: last.part_version !== row.version,
-          createdAt: last.created_at.toISOString(),
-        }
-      : null;
+    const file = last ? viewOf(last, row.version) : null;
     const part = { name: row.name, quantity: row.quantity, summary: { ...row.summary, name: row.name }, findings: row.findings, recipe: row.recipe };
     return {
       id: row.id,
@@ -205,4 +197,27 @@ export async function partViews(db: Database, jobId: string, partId?: string): P
       steps: stepsOf(part, file),
     };
   });
+}
+
+function viewOf(row: Selectable<FilesTable>, partVersion: number): FileView {
+  return {
+    id: row.id,
+    state: row.state,
+    fileName: row.file_name,
+    bytes: row.bytes,
+    sha256: row.sha256,
+    evidence: row.evidence,
+    failure: row.failure,
+    recipe: row.recipe,
+    stale: row.part_version !== partVersion,
+    createdAt: row.created_at.toISOString(),
+  };
+}
+
+/** One of a part's files, the last or an earlier one. @throws Unusable when there is none. */
+export async function fileView(db: Database, fileId: string): Promise<FileView> {
+  const row = await db.selectFrom('files').selectAll().where('id', '=', fileId).executeTakeFirst();
+  const part = row && (await db.selectFrom('parts').select('version').where('id', '=', row.part_id).executeTakeFirst());
+  if (!row || !part) throw new Unusable('no-such-file', 'There is no such written file.', 'Go back to the ledger.');
+  return viewOf(row, part.version);
 }

@@ -14,7 +14,7 @@ import type { DeliveryState, ReleaseFileState, ReleaseOptions, ReleaseState } fr
 export async function releaseDocument(
   db: Database,
   releaseId: string,
-): Promise<{ manifest: Manifest; changes: PartChange[]; made: Set<string>; name: string }> {
+): Promise<{ manifest: Manifest; changes: PartChange[]; made: Set<string>; name: string; recipe: ReleaseRecipe }> {
   const release = await db
     .selectFrom('releases')
     .innerJoin('jobs', 'jobs.id', 'releases.job_id')
@@ -41,7 +41,7 @@ export async function releaseDocument(
       manifest.notMade.push({ ...rest, severity: row.state === 'skipped' ? 'look' : 'stop', ...failure });
     }
   }
-  return { manifest, changes: release.changes ?? [], made, name: `${release.job_name}_${release.number}` };
+  return { manifest, changes: release.changes ?? [], made, name: `${release.job_name}_${release.number}`, recipe: release.recipe };
 }
 
 /** The whole release as one zip, as pieces of bytes; one file after another, each read when its turn comes. */

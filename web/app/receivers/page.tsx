@@ -1,7 +1,13 @@
+import Link from 'next/link';
+import { inboxCounts } from '@tall-kite/server/releases/inbox';
+import { context } from '@/server/context.ts';
 import { formatNames, receivers } from 'tall-kite/receivers/receivers';
 import { Header } from '@/shell/Header.tsx';
 
-export default function Page() {
+export const dynamic = 'force-dynamic';
+
+export default async function Page() {
+  const counts = await inboxCounts(context().db);
   return (
     <div className="page">
       <Header current="receivers" />
@@ -16,11 +22,13 @@ export default function Page() {
           <table className="plainlist">
             <thead>
               <tr>
-                {['Receiver', 'Reads', 'Takes numbers for', 'Bed', 'Bead, pixel or kerf', 'At most', 'Overhang or versions', 'Other rules'].map((h) => (
-                  <th key={h} scope="col">
-                    {h}
-                  </th>
-                ))}
+                {['Receiver', 'Reads', 'Takes numbers for', 'Bed', 'Bead, pixel or kerf', 'At most', 'Overhang or versions', 'Other rules', 'Inbox'].map(
+                  (h) => (
+                    <th key={h} scope="col">
+                      {h}
+                    </th>
+                  ),
+                )}
               </tr>
             </thead>
             <tbody>
@@ -69,6 +77,13 @@ export default function Page() {
                       </td>
                     </>
                   )}
+                  <td>
+                    <Link href={`/receivers/${r.id}`} data-test={`inbox-${r.id}`}>
+                      <span className="figure">{counts[r.id]?.accepted ?? 0}</span> accepted
+                      <br />
+                      <span className="figure">{counts[r.id]?.refused ?? 0}</span> refused
+                    </Link>
+                  </td>
                 </tr>
               ))}
             </tbody>

@@ -4,6 +4,7 @@ import { context } from '@/server/context.ts';
 
 export const dynamic = 'force-dynamic';
 
+/** The job with its parts; with ?part=ID only that part's file brings its evidence, with ?part=none no file does. */
 export function GET(request: Request, { params }: { params: Promise<{ job: string }> }) {
-  return answer(request, async () => jobView(context().db, (await params).job));
+  return answer(request, async () => jobView(context().db, (await params).job, new URL(request.url).searchParams.get('part')));
 }

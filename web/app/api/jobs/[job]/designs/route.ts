@@ -21,7 +21,7 @@ function choicesOf(text: string | null): ReadChoices | null {
   throw new Unusable('bad-choices', 'The choices for reading are damaged.', 'Reload the page and choose again.');
 }
 
-/** A file as the whole body, its name in ?name= and choices for reading in ?choices=. Streams to the store; nothing is kept when it breaks off. */
+/** A file as the whole body, its name in ?name=, choices for reading in ?choices=, the design that it replaces in ?replaces=, its variant in ?variant=. Streams to the store; nothing is kept when it breaks off. */
 export function POST(request: Request, { params }: { params: Promise<{ job: string }> }) {
   return answer(request, async () => {
     const { db, blobs } = context();
@@ -31,6 +31,7 @@ export function POST(request: Request, { params }: { params: Promise<{ job: stri
       throw new Unusable('too-large', `The file has more than ${mostBytes / 2 ** 20} MB, which is the limit.`, 'Export fewer parts at a time.');
     const body = request.body ? Readable.fromWeb(request.body as NodeStream) : Readable.from([]);
     const query = new URL(request.url).searchParams;
-    return { id: await bringIn(db, blobs, (await params).job, query.get('name') ?? '', body, length, choicesOf(query.get('choices'))) };
+    const as = { replaces: query.get('replaces'), variant: query.get('variant') ?? '' };
+    return { id: await bringIn(db, blobs, (await params).job, query.get('name') ?? '', body, length, choicesOf(query.get('choices')), as) };
   });
 }

@@ -1,0 +1,25 @@
+import { listReleases } from '@tall-kite/server/releases/report';
+import { beginRelease, checkWish } from '@tall-kite/server/releases/releases';
+import { answer, jsonBody } from '@/server/answer.ts';
+import { context } from '@/server/context.ts';
+
+export const dynamic = 'force-dynamic';
+
+/** The job's releases, the newest first. */
+export function GET(request: Request, { params }: { params: Promise<{ job: string }> }) {
+  return answer(request, async () => listReleases(context().db, (await params).job));
+}
+
+/** {"recipe", "options"}: begins a release. */
+export function POST(request: Request, { params }: { params: Promise<{ job: string }> }) {
+  return answer(request, async () => {
+    const { db, blobs, settings } = context();
+    const wish = checkWish(await jsonBody(request));
+    return {
+      id: await beginRelease(db, blobs, (await params).job, {
+        ...wish,
+        options: { ...wish.options, folder: wish.options.folder && settings.releaseDir !== null },
+      }),
+    };
+  });
+}

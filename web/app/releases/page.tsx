@@ -1,0 +1,5 @@
+import { AllReleases } from '@/releases/ReleaseList.tsx';
+
+export default function Page() {
+  return <AllReleases />;
+}

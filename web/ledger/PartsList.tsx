@@ -1,0 +1,67 @@
+import { useRef, useState } from 'react';
+import type { ListTaken } from '@tall-kite/server/parts/properties';
+import { MarkShape } from '@/marks/Mark.tsx';
+import { ask } from '@/shell/ask.ts';
+import type { JobTools } from '@/shell/useJob.ts';
+
+/** A parts list in and out; what came of the last one taken. */
+export function usePartsList(jobId: string, tools: JobTools) {
+  const [taken, setTaken] = useState<(ListTaken & { file: string }) | null>(null);
+  const picker = useRef<HTMLInputElement>(null);
+  const take = (file: File) =>
+    void tools.guarded(async () => {
+      setTaken(null);
+      const text = await file.text();
+      setTaken({ ...(await ask<ListTaken>(`/api/jobs/${jobId}/parts-list`, { method: 'POST', text })), file: file.name });
+    });
+  const buttons = (
+    <>
+      <button className="plain small" onClick={() => picker.current?.click()} title="CSV with part number, name, quantity, material, thickness">
+        Parts list in…
+      </button>
+      <a className="plain small" href={`/api/jobs/${jobId}/parts-list`} download>
+        Parts list out
+      </a>
+      <input
+        ref={picker}
+        type="file"
+        hidden
+        accept=".csv,.txt,text/csv"
+        aria-label="Parts list"
+        data-test="parts-list"
+        onChange={(e) => {
+          if (e.target.files?.[0]) take(e.target.files[0]);
+          e.target.value = '';
+        }}
+      />
+    </>
+  );
+  const notice = taken && (
+    <div className="notice" role="status" style={{ alignItems: 'flex-start' }}>
+      <MarkShape mark={taken.bad.length + taken.unused.length > 0 ? 'look' : 'clear'} />
+      <div className="grow">
+        <b>{taken.file}</b>: {taken.rows} good {taken.rows === 1 ? 'row' : 'rows'}, {taken.changed} {taken.changed === 1 ? 'part' : 'parts'} filled.
+        {taken.bad.length > 0 && (
+          <ul className="oddlist">
+            {taken.bad.slice(0, 8).map((b) => (
+              <li key={b.line}>
+                Line {b.line} was not taken: {b.why}.
+              </li>
+            ))}
+            {taken.bad.length > 8 && <li>and {taken.bad.length - 8} more</li>}
+          </ul>
+        )}
+        {taken.unused.length > 0 && (
+          <div className="context">
+            No part answers to {taken.unused.slice(0, 6).join(', ')}
+            {taken.unused.length > 6 ? ` and ${taken.unused.length - 6} more` : ''}.
+          </div>
+        )}
+      </div>
+      <button className="plain small" onClick={() => setTaken(null)}>
+        Understood
+      </button>
+    </div>
+  );
+  return { buttons, notice };
+}

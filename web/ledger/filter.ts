@@ -1,0 +1,60 @@
+import type { PartView } from '@tall-kite/server/jobs/jobs';
+
+/** What of the ledger is shown; empty fields hold nothing back. */
+export interface Filter {
+  text: string;
+  kind: string;
+  branch: string;
+  material: string;
+  thickness: string;
+  variant: string;
+  /** The worst mark of a part's steps. */
+  mark: string;
+  /** What became of it at the last revision. */
+  change: string;
+}
+
+export const noFilter: Filter = { text: '', kind: '', branch: '', material: '', thickness: '', variant: '', mark: '', change: '' };
+
+export const thicknessText = (mm: number): string => `${Number(mm.toFixed(3))} mm`;
+
+/** The word for parts without a value in a field. */
+export const none = '(none)';
+
+const rank = { none: 0, clear: 1, look: 2, stop: 3 };
+
+/** The worst mark of a part's steps. */
+export function worstMark(part: PartView): 'clear' | 'look' | 'stop' {
+  let worst: keyof typeof rank = 'clear';
+  for (const step of part.steps) if (rank[step.mark] > rank[worst]) worst = step.mark;
+  return worst as 'clear' | 'look' | 'stop';
+}
+
+const values: Record<Exclude<keyof Filter, 'text'>, (part: PartView) => string> = {
+  kind: (p) => p.summary.kind,
+  branch: (p) => (p.summary.path.length > 1 ? p.summary.path[0] : p.designName),
+  material: (p) => p.material || none,
+  thickness: (p) => (p.thickness === null ? none : thicknessText(p.thickness)),
+  variant: (p) => p.variant || none,
+  mark: worstMark,
+  change: (p) => p.change?.state ?? none,
+};
+
+/** Whether a part is shown. */
+export function shownBy(filter: Filter, part: PartView): boolean {
+  for (const [field, value] of Object.entries(values)) {
+    const wanted = filter[field as keyof Filter];
+    if (wanted !== '' && value(part) !== wanted) return false;
+  }
+  const words = filter.text.trim().toLowerCase();
+  if (words === '') return true;
+  const hay = [part.name, part.number, part.material, part.variant, part.designName, ...part.summary.path].join('\n').toLowerCase();
+  return words.split(/\s+/).every((w) => hay.includes(w));
+}
+
+/** Fields that tell some parts of a job from others, with their values in order. */
+export function choicesOf(parts: readonly PartView[]): { field: Exclude<keyof Filter, 'text'>; values: string[] }[] {
+  return (Object.keys(values) as Exclude<keyof Filter, 'text'>[])
+    .map((field) => ({ field, values: [...new Set(parts.map(values[field]))].sort(new Intl.Collator('en', { numeric: true }).compare) }))
+    .filter((c) => c.values.length > 1);
+}

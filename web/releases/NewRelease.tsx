@@ -1,0 +1,274 @@
+'use client';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import Link from 'next/link';
+import { useRouter } from 'next/navigation';
+import { useDeferredValue, useEffect, useMemo, useState } from 'react';
+import { usualNaming, type Naming } from 'tall-kite/release/names';
+import type { listReleases, ReleaseView } from '@tall-kite/server/releases/report';
+import type { PlanView } from '@tall-kite/server/releases/releases';
+import { MarkShape } from '@/marks/Mark.tsx';
+import { ask, Refused } from '@/shell/ask.ts';
+import { Header } from '@/shell/Header.tsx';
+import { Trouble } from '@/shell/Trouble.tsx';
+import { useJob, type JobTools } from '@/shell/useJob.ts';
+import { chosenBefore } from './chosen.ts';
+import { firstLine, LineCard, type Line } from './LineCard.tsx';
+import { NameChips } from './NameChips.tsx';
+
+/** What is to be released, where it goes and how files are called, with what would come of it beside. */
+export function NewRelease({ jobId, folder }: { jobId: string; folder: boolean }) {
+  const tools = useJob(jobId);
+  const last = useQuery({
+    queryKey: ['last-release', jobId],
+    staleTime: 0,
+    queryFn: async () => {
+      const [newest] = await ask<Awaited<ReturnType<typeof listReleases>>>(`/api/jobs/${jobId}/releases`);
+      return newest ? ask<ReleaseView>(`/api/releases/${newest.id}?after=${Number.MAX_SAFE_INTEGER}`) : null;
+    },
+  });
+  useEffect(() => {
+    document.title = tools.job ? `New release · ${tools.job.name}` : 'Tall Kite';
+  }, [tools.job]);
+  const trouble = tools.failed ?? (last.error as Refused | null);
+  return (
+    <div className="page">
+      <Header where={tools.job?.name} jobId={jobId} current="releases" />
+      <main id="content">
+        {trouble && <Trouble message={trouble.message} remedy={trouble.remedy} />}
+        {(tools.loading || last.isPending) && (
+          <p className="context" style={{ padding: 20 }}>
+            Fetching the job …
+          </p>
+        )}
+        {tools.job && last.isSuccess && <Form jobId={jobId} tools={tools} last={last.data} folder={folder} />}
+      </main>
+    </div>
+  );
+}
+
+const plain = ({ receiver, format, unit, group, flatten }: Line): Line => ({ receiver, format, unit, group, flatten });
+
+function Form({ jobId, tools, last, folder }: { jobId: string; tools: JobTools; last: ReleaseView | null; folder: boolean }) {
+  const router = useRouter();
+  const parts = useMemo(() => tools.job!.parts.filter((p) => !p.leftOut), [tools.job]);
+  const [ids, setIds] = useState<string[] | null>(null);
+  useEffect(() => setIds(chosenBefore(jobId)), [jobId]);
+  const chosen = useMemo(() => (ids ? parts.filter((p) => ids.includes(p.id)) : parts), [ids, parts]);
+  const flatOnly = chosen.length > 0 && chosen.every((p) => p.summary.kind === 'drawing');
+  const [lines, setLines] = useState<Line[]>(() => last?.recipe.lines.map(plain) ?? [firstLine(flatOnly ? 'swift' : 'lark')]);
+  const [naming, setNaming] = useState<Naming>(last?.recipe.naming ?? usualNaming);
+  const [revision, setRevision] = useState(last?.recipe.revision ?? '');
+  const [date, setDate] = useState('');
+  const variants = useMemo(() => [...new Set(chosen.map((p) => p.variant))].sort(), [chosen]);
+  const [without, setWithout] = useState<string[]>([]);
+  const [options, setOptions] = useState({ folder: folder && (last?.options.folder ?? false), deliver: last?.options.deliver ?? false });
+  const [trouble, setTrouble] = useState<Refused | null>(null);
+  const [beginning, setBeginning] = useState(false);
+  const wish = useMemo(() => {
+    const choose = { parts: ids, variants: without.length > 0 ? variants.filter((v) => !without.includes(v)) : null };
+    return { recipe: { revision, date, lines: lines.map((l) => ({ ...l, choose })), naming }, options };
+  }, [ids, revision, date, lines, naming, options, variants, without]);
+  const asked = useDeferredValue(JSON.stringify(wish));
+  const plan = useQuery<PlanView>({
+    queryKey: ['plan', jobId, asked],
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: async ({ signal }) => {
+      await new Promise((done) => setTimeout(done, 200));
+      if (signal.aborted) throw new Refused(0, 'Overtaken.', '');
+      return ask<PlanView>(`/api/jobs/${jobId}/releases/plan`, { method: 'POST', body: JSON.parse(asked) });
+    },
+  });
+  const begin = async () => {
+    setBeginning(true);
+    try {
+      const { id } = await ask<{ id: string }>(`/api/jobs/${jobId}/releases`, { method: 'POST', body: wish });
+      router.push(`/jobs/${jobId}/releases/${id}`);
+    } catch (thrown) {
+      setTrouble(thrown as Refused);
+      setBeginning(false);
+    }
+  };
+  const clashes = plan.data?.clashes ?? [];
+  const stopped = naming.clash === 'stop' && clashes.length > 0;
+  const refused = plan.error as Refused | null;
+  return (
+    <>
+      <div className="title">
+        <h1>New release</h1>
+        <span className="context">{last ? `Set as release ${last.number} was` : 'Where the parts go, and how their files are called'}</span>
+        <span className="right">
+          <Link className="plain" href={`/jobs/${jobId}`}>
+            Ledger
+          </Link>
+          <Link className="plain" href={`/jobs/${jobId}/releases`}>
+            All releases
+          </Link>
+        </span>
+      </div>
+      {trouble && <Trouble message={trouble.message} remedy={trouble.remedy} close={() => setTrouble(null)} />}
+      <div className="newrelease">
+        <form
+          className="wishes"
+          onSubmit={(e) => {
+            e.preventDefault();
+            void begin();
+          }}
+        >
+          <section>
+            <h2>Parts</h2>
+            <p data-test="chosen">
+              <b className="figure">{chosen.length}</b> {ids ? 'ticked in the ledger' : 'in the job: all that are not left out'}{' '}
+              {ids && (
+                <button type="button" className="plain small" onClick={() => setIds(null)}>
+                  Take all {parts.length}
+                </button>
+              )}{' '}
+              <Link className="plain small" href={`/jobs/${jobId}`}>
+                Tick others
+              </Link>
+            </p>
+            {variants.length > 1 && (
+              <p>
+                Variants:{' '}
+                {variants.map((v) => (
+                  <label key={v} style={{ marginRight: 12 }}>
+                    <input
+                      type="checkbox"
+                      checked={!without.includes(v)}
+                      onChange={(e) => setWithout(e.target.checked ? without.filter((w) => w !== v) : [...without, v])}
+                    />{' '}
+                    {v || 'the design itself'}
+                  </label>
+                ))}
+              </p>
+            )}
+            <p className="row2">
+              <label>
+                Revision{' '}
+                <input
+                  className="typed"
+                  style={{ width: 110 }}
+                  value={revision}
+                  maxLength={60}
+                  onChange={(e) => setRevision(e.target.value)}
+                  data-test="revision"
+                />
+              </label>
+              <label>
+                Date in names <input className="typed" type="date" value={date} onChange={(e) => setDate(e.target.value)} />
+              </label>
+            </p>
+          </section>
+          <section>
+            <h2>Receivers</h2>
+            {lines.map((line, i) => (
+              <LineCard
+                key={i}
+                n={i + 1}
+                line={line}
+                set={(l) => setLines((all) => all.map((old, k) => (k === i ? l : old)))}
+                remove={lines.length > 1 ? () => setLines((all) => all.filter((_, k) => k !== i)) : null}
+              />
+            ))}
+            <button type="button" className="plain small" disabled={lines.length >= 20} onClick={() => setLines((all) => [...all, firstLine('swift')])}>
+              Add a receiver
+            </button>
+          </section>
+          <section>
+            <h2>Names</h2>
+            <NameChips label="File name" pieces={naming.file} set={(file) => setNaming({ ...naming, file })} />
+            <NameChips label="Folder" pieces={naming.folder} set={(f) => setNaming({ ...naming, folder: f })} folder />
+            <p>
+              When two would be called the same:{' '}
+              <label style={{ marginRight: 12 }}>
+                <input type="radio" name="clash" checked={naming.clash === 'number'} onChange={() => setNaming({ ...naming, clash: 'number' })} /> number them
+              </label>
+              <label>
+                <input type="radio" name="clash" checked={naming.clash === 'stop'} onChange={() => setNaming({ ...naming, clash: 'stop' })} /> make nothing
+              </label>
+            </p>
+          </section>
+          <section>
+            <h2>Also</h2>
+            <p>
+              <label>
+                <input type="checkbox" checked={options.deliver} onChange={(e) => setOptions({ ...options, deliver: e.target.checked })} /> put each file into
+                its receiver&rsquo;s inbox
+              </label>
+            </p>
+            <p>
+              <label>
+                <input type="checkbox" disabled={!folder} checked={options.folder} onChange={(e) => setOptions({ ...options, folder: e.target.checked })} />{' '}
+                write them into the server&rsquo;s folder {!folder && <span className="context">(none is set up: RELEASE_DIR)</span>}
+              </label>
+            </p>
+          </section>
+        </form>
+        <section className="outlook" aria-label="What would be made">
+          <div className="outhead">
+            <h2>What comes of it</h2>
+            <span className="context" aria-live="polite">
+              {plan.data && !refused && `${plan.data.files} files${plan.data.skipped > 0 ? `, ${plan.data.skipped} skipped` : ''}`}
+            </span>
+          </div>
+          {refused && refused.status !== 0 && <Trouble message={refused.message} remedy={refused.remedy} />}
+          {clashes.length > 0 && (
+            <div className="notice" role="alert" style={{ margin: '0 0 8px' }}>
+              <MarkShape mark={stopped ? 'stop' : 'look'} />
+              <div className="grow">
+                {clashes.length === 1 ? 'One name' : `${clashes.length} names`} would be given to several files, first{' '}
+                <b className="figure">{clashes[0].name}</b> to {clashes[0].rows.length}.{' '}
+                {stopped ? 'Add a piece that tells them apart, or let them be numbered.' : 'They are numbered; add a piece to tell them apart by sense.'}
+              </div>
+            </div>
+          )}
+          <div className="outrows" tabIndex={0} role="group" aria-label="Names">
+            {plan.data && !refused && (
+              <table className="plainlist tight">
+                <thead>
+                  <tr>
+                    <th scope="col">Part</th>
+                    <th scope="col">Receiver</th>
+                    <th scope="col">File</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {plan.data.rows.map((r, i) => (
+                    <tr key={i}>
+                      <td>{r.part}</td>
+                      <td>{r.receiver}</td>
+                      <td>
+                        {r.why ? (
+                          <span className="mark c-look" style={{ whiteSpace: 'normal' }}>
+                            <MarkShape mark="look" size={10} /> skipped: {r.why}
+                          </span>
+                        ) : (
+                          <span className="figure">{r.name}</span>
+                        )}
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            )}
+            {plan.data && plan.data.rows.length < plan.data.files + plan.data.skipped && (
+              <p className="context">and {plan.data.files + plan.data.skipped - plan.data.rows.length} more</p>
+            )}
+          </div>
+          <div className="outfoot">
+            <button
+              className="plain strong"
+              disabled={beginning || stopped || refused !== null || !plan.data || plan.data.files === 0}
+              onClick={() => void begin()}
+              data-test="begin"
+            >
+              {beginning ? 'Beginning …' : `Make ${plan.data && !refused ? plan.data.files : ''} files`}
+            </button>
+            <span className="context">Each is read back from its own bytes and held against the design.</span>
+          </div>
+        </section>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,72 @@
+import { useQuery } from '@tanstack/react-query';
+import Link from 'next/link';
+import { claimFigure, unitText } from 'tall-kite/evidence/page';
+import type { Evidence } from 'tall-kite/evidence/evidence';
+import type { ReleaseRowView } from '@tall-kite/server/releases/report';
+import { Mark, MarkShape } from '@/marks/Mark.tsx';
+import { ask } from '@/shell/ask.ts';
+import { markOf } from './rows.ts';
+
+/** The chosen file: what was found, its evidence, and the ways to it. */
+export function RowFoot({ jobId, row }: { jobId: string; row: ReleaseRowView }) {
+  const { data } = useQuery({
+    queryKey: ['released', row.id, row.sha256],
+    enabled: row.sha256 !== null,
+    staleTime: Infinity,
+    queryFn: () => ask<Evidence>(`/api/release-files/${row.id}?what=evidence`),
+  });
+  const mark = markOf(row);
+  const sentence =
+    row.delivery === 'refused'
+      ? `The receiver refused it: ${row.deliverySaid ?? ''}`
+      : row.finding || (row.sha256 ? 'The file agrees with the design.' : 'Not made yet.');
+  return (
+    <section className="foot released" aria-label="The chosen file">
+      <div style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
+        <MarkShape mark={mark} />
+        <b>
+          {row.name || row.part}: {sentence}
+        </b>
+        <span className="context">{row.remedy}</span>
+      </div>
+      {data && (
+        <div className="claims">
+          {data.claims.map((c) => (
+            <div key={c.quantity}>
+              <span className="context">
+                {c.quantity}
+                {c.unit ? `, ${unitText(c.unit)}` : ''}
+              </span>
+              <span className="figure d">{claimFigure(c.designed, c.unit)}</span>
+              <span className="figure r">{claimFigure(c.received, c.unit)}</span>
+              <Mark mark={c.verdict} size={10} />
+            </div>
+          ))}
+        </div>
+      )}
+      <div className="remedy">
+        {row.sha256 && (
+          <a className="plain" href={`/api/release-files/${row.id}`} download data-test="download">
+            Download {row.name.split('/').pop()}
+          </a>
+        )}
+        {row.fileId && row.partId && (
+          <Link className="plain" href={`/jobs/${jobId}/parts/${row.partId}?step=received&file=${row.fileId}`}>
+            Lay it on the light table
+          </Link>
+        )}
+        {!row.fileId && row.partId && (
+          <Link className="plain" href={`/jobs/${jobId}/parts/${row.partId}?step=soundness`}>
+            Lay the part on the light table
+          </Link>
+        )}
+        {row.sha256 && (
+          <span className="context">
+            SHA-256 <span className="figure">{row.sha256.slice(0, 16)}…</span>
+          </span>
+        )}
+        {row.parts.length > 0 && <span className="context oneline">holds {row.parts.join(', ')}</span>}
+      </div>
+    </section>
+  );
+}

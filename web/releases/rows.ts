@@ -1,0 +1,58 @@
+import type { ReleaseRowView } from '@tall-kite/server/releases/report';
+
+export type RowMark = 'clear' | 'look' | 'stop' | 'none';
+
+/** The mark of a row: its verdict, and a stop when its receiver refused it. */
+export function markOf(row: ReleaseRowView): RowMark {
+  if (row.state === 'failed' || row.delivery === 'refused') return 'stop';
+  if (row.state === 'skipped') return 'look';
+  if (row.state === 'made' || row.state === 'same') return row.verdict ?? 'clear';
+  return 'none';
+}
+
+export const stateWords: Record<ReleaseRowView['state'], string> = {
+  queued: 'waiting',
+  making: 'being made',
+  made: 'made',
+  same: 'same as before',
+  skipped: 'skipped',
+  failed: 'failed',
+  cancelled: 'cancelled',
+};
+
+export const deliveryWords: Record<ReleaseRowView['delivery'], string> = {
+  none: '',
+  waiting: 'on its way',
+  accepted: 'accepted',
+  refused: 'refused',
+  failed: 'not delivered',
+};
+
+export interface RowFilter {
+  text: string;
+  mark: string;
+  state: string;
+  receiver: string;
+}
+
+export const allRows: RowFilter = { text: '', mark: '', state: '', receiver: '' };
+
+/** Rows that are shown: by words in part, file, source or finding, by mark, state and receiver. */
+export function shownRows(rows: readonly ReleaseRowView[], filter: RowFilter): ReleaseRowView[] {
+  const words = filter.text.trim().toLowerCase().split(/\s+/).filter(Boolean);
+  return rows.filter((r) => {
+    if (filter.mark !== '' && markOf(r) !== filter.mark) return false;
+    if (filter.state !== '' && r.state !== filter.state) return false;
+    if (filter.receiver !== '' && r.receiver !== filter.receiver) return false;
+    if (words.length === 0) return true;
+    const hay = [r.part, ...r.parts, r.name, r.source, r.receiver, r.finding].join('\n').toLowerCase();
+    return words.every((w) => hay.includes(w));
+  });
+}
+
+/** A time left as people say it. */
+export function timeLeft(seconds: number): string {
+  if (seconds < 60) return `about ${Math.max(1, seconds)} s left`;
+  const minutes = Math.round(seconds / 60);
+  return minutes < 90 ? `about ${minutes} min left` : `about ${(minutes / 60).toFixed(1)} h left`;
+}
