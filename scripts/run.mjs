@@ -76,7 +76,7 @@ function keep(name, command, args, more = {}) {
     else void stopAll(1);
   });
 }
-const inboxPort = await freePort(Number(process.env.INBOX_PORT ?? 4190));
+const inboxPort = await freePort(Number(process.env.INBOX_PORT ?? 4195));
 env.INBOX_URL = `http://127.0.0.1:${inboxPort}`;
 // One worker for each two cores, at least two: a run of many files is shared among them.
 const workers = Math.max(1, Number(process.env.WORKERS ?? Math.max(2, Math.floor(availableParallelism() / 2))));

@@ -18,7 +18,7 @@ import { demoPartsList, demoSpares } from './spares.ts';
 
 const jobName = 'Wind station, revision C';
 const drawingsName = 'Winder and crate, revision B';
-const sparesName = 'Station spares, revision B';
+const sparesName = 'Station spares';
 const sheetsName = 'Folded sheet, revision A';
 
 /** Loads the scenario through the same code that a person's upload takes; once, and not again. */

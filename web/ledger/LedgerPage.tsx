@@ -24,6 +24,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
   const [chosenId, setChosen] = useState<string | null>(null);
   const [uploads, setUploads] = useState<Upload[]>([]);
   const [choices, setChoices] = useState(usual);
+  const [variant, setVariant] = useState('');
   const [dropping, setDropping] = useState(false);
   const [filter, setFilter] = useState(noFilter);
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
@@ -37,11 +38,11 @@ export function LedgerPage({ jobId }: { jobId: string }) {
 
   const send = useCallback(
     (file: File, replaces: string | null) =>
-      sendFile(jobId, file, mostUploadBytes, choices, replaces, (upload) => {
+      sendFile(jobId, file, mostUploadBytes, choices, { replaces, variant: replaces ? '' : variant.trim() }, (upload) => {
         setUploads((all) => [...all.filter((u) => u.key !== upload.key), upload].sort((a, b) => a.key - b.key));
         if (upload.state === 'done') void tools.refresh();
       }),
-    [jobId, tools, choices],
+    [jobId, tools, choices, variant],
   );
   const bring = useCallback(
     (files: Iterable<File>) => {
@@ -126,7 +127,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             <Link className="plain" href={`/jobs/${jobId}/releases`}>
               Releases
             </Link>
-            <ReadingChoices choices={choices} set={setChoices} />
+            <ReadingChoices choices={choices} set={setChoices} variant={variant} setVariant={setVariant} />
             <button className="plain strong" onClick={() => picker.current?.click()}>
               Bring in…
             </button>

@@ -17,6 +17,7 @@ const stepPath = (job: string, part: string, step: string) => `/jobs/${job}/part
 /** Height of a row, px; rows out of sight are not drawn once there are many. */
 const rowHeight = 61;
 const drawnAll = 60;
+const headHeight = 32;
 
 interface Props {
   jobId: string;
@@ -39,6 +40,10 @@ export function LedgerTable({ jobId, parts, chosen, choose, marked, mark, scroll
     estimateSize: () => rowHeight,
     overscan: parts.length <= drawnAll ? drawnAll : 12,
     getItemKey: (i) => parts[i].id,
+    // The head of the table scrolls with it and stays at the top.
+    scrollMargin: headHeight,
+    scrollPaddingStart: headHeight,
+    scrollPaddingEnd: 4,
   });
   const move = (by: number) => {
     const at = parts.findIndex((p) => p.id === chosen?.id);
@@ -75,8 +80,8 @@ export function LedgerTable({ jobId, parts, chosen, choose, marked, mark, scroll
       ),
   });
   const items = rows.getVirtualItems();
-  const above = items.length > 0 ? items[0].start : 0;
-  const below = items.length > 0 ? rows.getTotalSize() - items[items.length - 1].end : 0;
+  const above = items.length > 0 ? items[0].start - headHeight : 0;
+  const below = items.length > 0 ? rows.getTotalSize() + headHeight - items[items.length - 1].end : 0;
   const shownMarked = parts.filter((p) => marked.has(p.id)).length;
   return (
     <table className="ledger" aria-label="Parts and their steps" aria-rowcount={parts.length + 1}>

@@ -15,9 +15,19 @@ export const usual: ReadChoices = {
 };
 
 /** What is taken from the files that are brought in next; one line that opens to all choices. */
-export function ReadingChoices({ choices, set }: { choices: ReadChoices; set: (c: ReadChoices) => void }) {
+export function ReadingChoices({
+  choices,
+  set,
+  variant,
+  setVariant,
+}: {
+  choices: ReadChoices;
+  set: (c: ReadChoices) => void;
+  variant: string;
+  setVariant: (v: string) => void;
+}) {
   const [open, setOpen] = useState(false);
-  const changed = JSON.stringify(choices) !== JSON.stringify(usual);
+  const changed = JSON.stringify(choices) !== JSON.stringify(usual) || variant !== '';
   const box = (name: 'solids' | 'surfaces' | 'meshes' | 'heal', label: string) => (
     <label>
       <input type="checkbox" checked={choices[name]} onChange={(e) => set({ ...choices, [name]: e.target.checked })} /> {label}
@@ -83,9 +93,27 @@ export function ReadingChoices({ choices, set }: { choices: ReadChoices; set: (c
               <input type="color" aria-label="Colour" value={choices.colour} onChange={(e) => set({ ...choices, colour: e.target.value })} />
             )}
           </span>
+          <b>Variant of the design</b>
+          <span>
+            <input
+              className="typed"
+              aria-label="Variant"
+              value={variant}
+              maxLength={60}
+              placeholder="none: the design itself"
+              onChange={(e) => setVariant(e.target.value)}
+            />
+          </span>
           <span />
           <span>
-            <button className="plain small" disabled={!changed} onClick={() => set(usual)}>
+            <button
+              className="plain small"
+              disabled={!changed}
+              onClick={() => {
+                set(usual);
+                setVariant('');
+              }}
+            >
               As usual again
             </button>{' '}
             <span className="context">Holds for the files that you bring in next.</span>

@@ -14,7 +14,14 @@ export interface Upload {
 let next = 1;
 
 /** Sends a file as it is, as the next revision of a design or as another one; `told` is called with a fresh copy at each change. */
-export function sendFile(jobId: string, file: File, mostBytes: number, choices: ReadChoices, replaces: string | null, told: (upload: Upload) => void): void {
+export function sendFile(
+  jobId: string,
+  file: File,
+  mostBytes: number,
+  choices: ReadChoices,
+  as: { replaces: string | null; variant: string },
+  told: (upload: Upload) => void,
+): void {
   const request = new XMLHttpRequest();
   let upload: Upload = { key: next++, name: file.name, bytes: file.size, sent: 0, state: 'sending', sentence: null, cancel: () => request.abort() };
   const say = (change: Partial<Upload>) => told((upload = { ...upload, ...change }));
@@ -40,7 +47,12 @@ export function sendFile(jobId: string, file: File, mostBytes: number, choices: 
   };
   request.onerror = () => say({ state: 'refused', sentence: 'The connection broke off; nothing was kept. Try again.' });
   request.onabort = () => say({ state: 'cancelled', sentence: 'Cancelled; nothing was kept.' });
-  const query = new URLSearchParams({ name: file.name, choices: JSON.stringify(choices), ...(replaces ? { replaces } : {}) });
+  const query = new URLSearchParams({
+    name: file.name,
+    choices: JSON.stringify(choices),
+    ...(as.replaces ? { replaces: as.replaces } : {}),
+    ...(as.variant ? { variant: as.variant } : {}),
+  });
   request.open('POST', `/api/jobs/${jobId}/designs?${query}`);
   request.send(file);
   say({});

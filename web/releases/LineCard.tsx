@@ -1,4 +1,4 @@
-import { drawingUnits, lengthUnits } from 'tall-kite/size/readings';
+import { lengthUnits } from 'tall-kite/size/readings';
 import { formatNames, receiverOf, receivers, type FileFormat } from 'tall-kite/receivers/receivers';
 import type { Grouping } from 'tall-kite/release/recipe';
 import { usualFlatten, type FlattenChoice } from 'tall-kite/sheet/pattern';
@@ -16,13 +16,13 @@ export interface Line {
 
 export const firstLine = (receiver = 'lark'): Line => ({ receiver, format: receiverOf(receiver).formats[0], unit: 'mm', group: 'each', flatten: null });
 
-const groupWords: Record<Grouping, string> = { each: 'one each', all: 'one for all', stock: 'one a material and thickness', bed: 'one a bed' };
+const groupWords: Record<Grouping, string> = { each: 'one each', all: 'one for all', stock: 'one a material, thickness', bed: 'one a bed' };
 
 /** One way that the parts go: to which machine, in what, in how many files. */
 export function LineCard({ line, n, set, remove }: { line: Line; n: number; set: (l: Line) => void; remove: (() => void) | null }) {
   const receiver = receiverOf(line.receiver);
   const cutter = receiver.cutter !== undefined;
-  const units = cutter ? drawingUnits : lengthUnits;
+  const units = line.format === 'svg' ? [{ id: 'mm' }, { id: '96dpi' }] : line.format === 'pdf' ? [{ id: 'mm' }] : lengthUnits;
   const groups: Grouping[] = cutter || !(line.format === '3mf' || line.format === 'stl') ? ['each', 'all', 'stock'] : ['each', 'all', 'stock', 'bed'];
   return (
     <fieldset className="linecard" data-test={`line-${n}`}>
@@ -38,7 +38,7 @@ export function LineCard({ line, n, set, remove }: { line: Line; n: number; set:
         className="typed"
         aria-label={`Format of line ${n}`}
         value={line.format}
-        onChange={(e) => set({ ...line, format: e.target.value as FileFormat, group: line.group === 'bed' ? 'each' : line.group })}
+        onChange={(e) => set({ ...line, format: e.target.value as FileFormat, unit: 'mm', group: line.group === 'bed' ? 'each' : line.group })}
       >
         {receiver.formats.map((f) => (
           <option key={f} value={f}>

@@ -56,7 +56,7 @@ function Form({ jobId, tools, last, folder }: { jobId: string; tools: JobTools; 
   const chosen = useMemo(() => (ids ? parts.filter((p) => ids.includes(p.id)) : parts), [ids, parts]);
   const flatOnly = chosen.length > 0 && chosen.every((p) => p.summary.kind === 'drawing');
   const [lines, setLines] = useState<Line[]>(() => last?.recipe.lines.map(plain) ?? [firstLine(flatOnly ? 'swift' : 'lark')]);
-  const [naming, setNaming] = useState<Naming>(last?.recipe.naming ?? usualNaming);
+  const [naming, setNaming] = useState<Naming>(last ? { ...usualNaming, ...last.recipe.naming, own: {} } : usualNaming);
   const [revision, setRevision] = useState(last?.recipe.revision ?? '');
   const [date, setDate] = useState('');
   const variants = useMemo(() => [...new Set(chosen.map((p) => p.variant))].sort(), [chosen]);
@@ -244,7 +244,15 @@ function Form({ jobId, tools, last, folder }: { jobId: string; tools: JobTools; 
                             <MarkShape mark="look" size={10} /> skipped: {r.why}
                           </span>
                         ) : (
-                          <span className="figure">{r.name}</span>
+                          <OwnName
+                            key={`${r.key} ${r.name}`}
+                            row={r}
+                            own={naming.own[r.key] ?? null}
+                            set={(name) => {
+                              const { [r.key]: _, ...others } = naming.own;
+                              setNaming({ ...naming, own: name === null ? others : { ...others, [r.key]: name } });
+                            }}
+                          />
                         )}
                       </td>
                     </tr>
@@ -269,6 +277,59 @@ function Form({ jobId, tools, last, folder }: { jobId: string; tools: JobTools; 
           </div>
         </section>
       </div>
+    </>
+  );
+}
+
+/** A file's name; a click lets it be typed by hand. */
+function OwnName({ row, own, set }: { row: PlanView['rows'][number]; own: string | null; set: (name: string | null) => void }) {
+  const [typed, setTyped] = useState<string | null>(null);
+  const at = row.name.lastIndexOf('/') + 1;
+  const dot = row.name.lastIndexOf('.');
+  const done = () => {
+    if (typed !== null && typed.trim() !== row.name.slice(at, dot)) set(typed.trim() === '' ? null : typed.trim());
+    setTyped(null);
+  };
+  if (typed !== null) {
+    return (
+      <span className="figure">
+        {row.name.slice(0, at)}
+        <input
+          className="typed ownname"
+          autoFocus
+          aria-label={`Name of ${row.part} for ${row.receiver}`}
+          value={typed}
+          maxLength={120}
+          onChange={(e) => setTyped(e.target.value)}
+          onBlur={done}
+          onKeyDown={(e) => {
+            if (e.key === 'Enter') done();
+            if (e.key === 'Escape') setTyped(null);
+          }}
+        />
+        {row.name.slice(dot)}
+      </span>
+    );
+  }
+  return (
+    <>
+      <button
+        type="button"
+        className={`nameof figure ${row.clashes ? 'c-look' : ''}`}
+        title="Type a name by hand"
+        onClick={() => setTyped(row.name.slice(at, dot))}
+      >
+        {row.clashes && <MarkShape mark="look" size={10} />} {row.name}
+      </button>
+      {own !== null && (
+        <span className="context">
+          {' '}
+          by hand{' '}
+          <button type="button" className="plain small" onClick={() => set(null)}>
+            As composed
+          </button>
+        </span>
+      )}
     </>
   );
 }

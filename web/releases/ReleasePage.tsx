@@ -222,7 +222,8 @@ function RowFilters({ release, shown, filter, set }: { release: ReleaseView; sho
   );
 }
 
-const rowHeight = 44;
+const rowHeight = 48;
+const headHeight = 32;
 const widths = ['20%', '9%', '26%', '8%', '9%', '19%', '9%'];
 
 function Rows({ rows, chosen, choose }: { rows: ReleaseRowView[]; chosen: ReleaseRowView | null; choose: (id: string) => void }) {
@@ -232,6 +233,8 @@ function Rows({ rows, chosen, choose }: { rows: ReleaseRowView[]; chosen: Releas
     getScrollElement: () => scroller.current,
     estimateSize: () => rowHeight,
     overscan: rows.length <= 80 ? 80 : 15,
+    scrollMargin: headHeight,
+    scrollPaddingStart: headHeight,
   });
   const at = rows.findIndex((r) => r.id === chosen?.id);
   const move = (by: number) => {
@@ -242,8 +245,8 @@ function Rows({ rows, chosen, choose }: { rows: ReleaseRowView[]; chosen: Releas
   };
   useShortcuts({ ArrowDown: () => move(1), ArrowUp: () => move(-1) });
   const items = virtual.getVirtualItems();
-  const above = items.length > 0 ? items[0].start : 0;
-  const below = items.length > 0 ? virtual.getTotalSize() - items[items.length - 1].end : 0;
+  const above = items.length > 0 ? items[0].start - headHeight : 0;
+  const below = items.length > 0 ? virtual.getTotalSize() + headHeight - items[items.length - 1].end : 0;
   return (
     <div className="scroll" ref={scroller} data-test="scroll">
       <table className="ledger released" aria-label="Files of this release" aria-rowcount={rows.length + 1}>

@@ -258,7 +258,7 @@ function cutterFindings(receiver: Receiver, bytes: number, check: DrawingCheck, 
         code: 'smaller-than-bit',
         severity: 'look',
         count: small.length,
-        message: `${small.length} circles are smaller than the bit of ${cutter.kerf} mm; the smallest is ${least.toFixed(2)} mm.`,
+        message: `${small.length === 1 ? 'One circle is' : `${small.length} circles are`} smaller than the bit of ${cutter.kerf} mm; the smallest is ${least.toFixed(2)} mm.`,
         remedy: 'Fine when the file holds the path of the bit; else drill them, or take a smaller bit.',
       });
     }

@@ -126,6 +126,7 @@ export function reportCsv(manifest: Manifest, changes: readonly PartChange[], ma
       f.part,
       change.get(f.part) ?? '',
       f.source,
+      manifest.revision,
       f.line,
       f.receiver,
       f.file,
@@ -134,11 +135,13 @@ export function reportCsv(manifest: Manifest, changes: readonly PartChange[], ma
       f.bytes,
       f.sha256,
       f.findings.map((x) => x.message).join(' '),
+      manifest.recipe,
     ]),
     ...manifest.notMade.map((n) => [
       n.part,
       change.get(n.part) ?? '',
       n.source,
+      manifest.revision,
       n.line,
       n.receiver,
       '',
@@ -147,11 +150,26 @@ export function reportCsv(manifest: Manifest, changes: readonly PartChange[], ma
       '',
       '',
       `${n.message} ${n.remedy}`,
+      manifest.recipe,
     ]),
     ...changes
       .filter((c) => c.state === 'gone')
-      .map((c) => [c.part, 'gone', '', '', '', '', 'gone', 'look', '', '', 'The part is not in this revision any more.']),
+      .map((c) => [c.part, 'gone', '', manifest.revision, '', '', '', 'gone', 'look', '', '', 'The part is not in this revision any more.', manifest.recipe]),
   ];
-  const fields = ['part', 'since the last release', 'source', 'line', 'receiver', 'file', 'state', 'verdict', 'bytes', 'sha256', 'findings'];
+  const fields = [
+    'part',
+    'since the last release',
+    'source',
+    'revision',
+    'line',
+    'receiver',
+    'file',
+    'state',
+    'verdict',
+    'bytes',
+    'sha256',
+    'findings',
+    'recipe',
+  ];
   return `${Papa.unparse({ fields, data: rows }, { newline: '\r\n', escapeFormulae: true })}\r\n`;
 }

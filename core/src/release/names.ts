@@ -15,9 +15,11 @@ export interface Naming {
   folder: NamePiece[];
   /** What happens when two files would get one name: numbered, or nothing is made. */
   clash: 'number' | 'stop';
+  /** Names typed by hand (without folder and ending), by the key of their row. */
+  own: Record<string, string>;
 }
 
-export const usualNaming: Naming = { file: [{ field: 'part' }, { text: '_' }, { field: 'unit' }], folder: [], clash: 'number' };
+export const usualNaming: Naming = { file: [{ field: 'part' }, { text: '_' }, { field: 'unit' }], folder: [], clash: 'number', own: {} };
 
 /**
  * Composes a name. Text beside an empty field goes with it: "part_" and an empty revision give "part". A folder piece "/" begins a folder below.

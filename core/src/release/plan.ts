@@ -3,7 +3,7 @@ import { sha256 } from '../files/sha256.ts';
 import { Unusable } from '../findings/finding.ts';
 import { boxCorners } from '../geometry/box.ts';
 import { placed } from '../geometry/placement.ts';
-import { scaleOf } from '../recipe/recipe.ts';
+import { safeFileName, scaleOf } from '../recipe/recipe.ts';
 import { receiverOf, type Receiver } from '../receivers/receivers.ts';
 import { placementOf } from '../stance/stance.ts';
 import { misfit, type Skip } from './make.ts';
@@ -24,6 +24,8 @@ export interface OnBed {
 
 /** One file to be made. */
 export interface ReleaseRow {
+  /** Tells it from the other rows of its recipe: what is in it, and which line takes it. */
+  key: string;
   parts: PlanPart[];
   line: ReleaseLine;
   /** Title of a file that holds several parts; empty for one each. */
@@ -52,7 +54,7 @@ export interface Plan {
   manifest: Omit<Manifest, 'files' | 'notMade'>;
 }
 
-type Draft = Omit<ReleaseRow, 'name' | 'input'> & { figures: NameFigures };
+type Draft = Omit<ReleaseRow, 'key' | 'name' | 'input'> & { figures: NameFigures };
 
 const text = (v: unknown) => sha256([new TextEncoder().encode(JSON.stringify(v))]);
 const thicknessText = (t: number | null) => (t === null ? '' : `${Number(t.toFixed(3))}mm`);
@@ -90,11 +92,11 @@ export function planned(parts: readonly PlanPart[], sources: readonly SourceFile
       'The release takes no part: nothing matches its lines.',
       'Look at "choose" in the recipe; an empty one takes every part.',
     );
-  const wanted = drafts.map(({ figures, line }) => ({
-    folder: composed(recipe.naming.folder, figures),
-    name: composed(recipe.naming.file, figures),
-    ending: line.format,
-  }));
+  const keys = drafts.map(({ title, parts: members, line }) => `${title || members[0].key} ${recipe.lines.indexOf(line) + 1}`);
+  const wanted = drafts.map(({ figures, line }, i) => {
+    const own = recipe.naming.own[keys[i]];
+    return { folder: composed(recipe.naming.folder, figures), name: own ? safeFileName(own) : composed(recipe.naming.file, figures), ending: line.format };
+  });
   // What can't be made takes no name from what can.
   const live = drafts.map((d, i) => (d.skip ? -1 : i)).filter((i) => i >= 0);
   const { names, clashes } = settledNames(
@@ -112,7 +114,7 @@ export function planned(parts: readonly PlanPart[], sources: readonly SourceFile
   const { job, variant, revision, date } = recipe;
   const prints = parts.map(printOf);
   return {
-    rows: drafts.map(({ figures: _, ...draft }, i) => ({ ...draft, name: nameOf.get(i) ?? '', input: inputOf(draft) })),
+    rows: drafts.map(({ figures: _, ...draft }, i) => ({ ...draft, key: keys[i], name: nameOf.get(i) ?? '', input: inputOf(draft) })),
     clashes: clashes.map((c) => ({ ...c, rows: c.rows.map((i) => live[i]) })),
     prints,
     manifest: { program, form: 1, job, variant, revision, date, recipe: text(recipe), sources: [...sources], parts: prints },

@@ -72,6 +72,7 @@ const schema = Joi.object<ReleaseRecipe>({
     file: Joi.array().items(piece).min(1).max(30).default(usualNaming.file),
     folder: Joi.array().items(piece).max(30).default([]),
     clash: Joi.string().valid('number', 'stop').default('number'),
+    own: Joi.object().pattern(Joi.string().max(300), Joi.string().trim().min(1).max(120)).max(10_000).default({}),
   }).default(usualNaming),
 });
 

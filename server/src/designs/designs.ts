@@ -4,7 +4,7 @@ import { mostBytes } from 'tall-kite/design/read';
 import { Unusable } from 'tall-kite/findings/finding';
 import type { Database } from '../database/connect.ts';
 import { announce } from '../live/announce.ts';
-import { enqueue } from '../queue/tasks.ts';
+import { enqueue } from '../queue/enqueue.ts';
 import type { Blobs } from '../storage/blobs.ts';
 
 /** A name as it is shown: the last piece of whatever came, without control characters. Never used as a path. */

@@ -2,7 +2,7 @@ import { Unusable } from 'tall-kite/findings/finding';
 import type { Database } from '../database/connect.ts';
 import { announce } from '../live/announce.ts';
 import { noSuchPart } from '../parts/change.ts';
-import { enqueue } from '../queue/tasks.ts';
+import { enqueue } from '../queue/enqueue.ts';
 
 /** Asks for a part's file: a row and a task in one transaction. A file that is being written already is not asked for twice. */
 export async function askForFile(db: Database, partId: string): Promise<string> {

@@ -6,7 +6,7 @@ import type { Database } from '../database/connect.ts';
 import type { Failure, OperationState, PartFields } from '../database/tables.ts';
 import { announce } from '../live/announce.ts';
 import { noSuchPart, Overtaken, recordChange, type PartDelta } from '../parts/change.ts';
-import { enqueue } from '../queue/tasks.ts';
+import { enqueue } from '../queue/enqueue.ts';
 import { isProposal, partsOf, type OperationKind, type OperationReport, type OperationRequest } from './requests.ts';
 
 /** An operation as the pages see it. */

@@ -1,5 +1,4 @@
 import type { JobHelpers, TaskList } from 'graphile-worker';
-import { sql } from 'kysely';
 import { asUnusable } from 'tall-kite/findings/finding';
 import { keepOperation } from '../operations/operations.ts';
 import { keptAtOnce } from '../operations/requests.ts';
@@ -11,11 +10,6 @@ import type { Database } from '../database/connect.ts';
 import type { HeavyThread } from '../heavy/heavy.ts';
 import type { OperationPart } from '../heavy/operate.ts';
 import { announce } from '../live/announce.ts';
-
-/** Puts a task in the queue, in the same transaction as the row it is about. */
-export async function enqueue(db: Database, task: 'read-design' | 'write-file' | 'operate', id: string): Promise<void> {
-  await sql`select graphile_worker.add_job(${task}, json_build_object('id', ${id}::text), max_attempts := 5, job_key := ${`${task}:${id}`})`.execute(db);
-}
 
 /** The tasks of a worker process. Each can be run again from the start after a crash: results are put in one transaction. */
 export function tasks(db: Database, heavy: HeavyThread, settings: Settings): TaskList {

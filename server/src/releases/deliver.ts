@@ -33,6 +33,6 @@ export async function deliver(db: Database, blobs: Blobs, settings: Settings, id
     else throw new Error(answer.said ?? `the inbox answered ${response.status}`);
   } catch (thrown) {
     if (helpers.job.attempts < helpers.job.max_attempts) throw thrown;
-    await say('failed', `The inbox could not be reached: ${(thrown as Error).message}.`);
+    await say('failed', `The inbox could not be reached: ${((thrown as Error).cause as Error | undefined)?.message ?? (thrown as Error).message}.`);
   }
 }

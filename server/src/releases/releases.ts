@@ -40,7 +40,7 @@ export interface PlanView {
   files: number;
   skipped: number;
   /** The first rows: what goes where under which name. */
-  rows: { part: string; receiver: string; name: string; why: string | null }[];
+  rows: { key: string; part: string; receiver: string; name: string; clashes: boolean; why: string | null }[];
   clashes: Clash[];
 }
 
@@ -64,7 +64,9 @@ export async function previewRelease(db: Database, jobId: string, recipe: Releas
   return {
     files: plan.rows.length - skipped,
     skipped,
-    rows: order.slice(0, previewed).map(({ row }) => ({ ...aboutRow(row), name: row.name, why: row.skip?.message ?? null })),
+    rows: order
+      .slice(0, previewed)
+      .map(({ row, i }) => ({ key: row.key, ...aboutRow(row), name: row.name, clashes: clashing.has(i), why: row.skip?.message ?? null })),
     clashes: plan.clashes.slice(0, 20),
   };
 }

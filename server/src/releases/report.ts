@@ -30,7 +30,7 @@ export async function releaseDocument(
     const about = aboutRow(row);
     if (row.state === 'made' || row.state === 'same') {
       if (row.state === 'made') made.add(row.name);
-      manifest.files.push(releasedFile({ ...row, skip: null }, { sha256: row.sha256!, bytes: row.bytes!, evidence: row.evidence! }));
+      manifest.files.push(releasedFile({ ...row, key: row.id, skip: null }, { sha256: row.sha256!, bytes: row.bytes!, evidence: row.evidence! }));
     } else {
       const { parts: _, ...rest } = about;
       const failure = row.failure ?? {

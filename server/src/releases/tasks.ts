@@ -45,7 +45,7 @@ async function releaseFileTask(db: Database, heavy: HeavyThread, blobs: Blobs, s
   let result: MakeResult;
   try {
     const { name, parts, line, title, bed, input } = row;
-    result = await heavy.call('make', { name, parts, line, title, bed, input, skip: null });
+    result = await heavy.call('make', { key: row.id, name, parts, line, title, bed, input, skip: null });
     const options = await patient(() =>
       db.selectFrom('releases').select(['options', 'job_id', 'number']).where('id', '=', releaseId).executeTakeFirstOrThrow(),
     );
