@@ -22,13 +22,19 @@ export interface Site {
   close(): Promise<void>;
 }
 
-/** A worker and the web process on a database of their own. */
-export async function startSite(): Promise<Site> {
-  const world = await makeWorld();
+/** A worker and the web process on a database of their own; with `releases` a folder for released files and the receivers' inboxes too. */
+export async function startSite(releases = false): Promise<Site> {
+  const inboxPort = releases ? await freePort() : 0;
+  const more: Record<string, string> = releases
+    ? { RELEASE_DIR: mkdtempSync(join(tmpdir(), 'tall-kite-released-')), INBOX_URL: `http://127.0.0.1:${inboxPort}` }
+    : {};
+  const world = await makeWorld(undefined, more);
+  if (releases) await world.inboxes(inboxPort);
   world.worker();
   const port = await freePort();
   const env = {
     ...process.env,
+    ...more,
     DATABASE_URL: world.url,
     DATA_DIR: world.dataDir,
     NODE_ENV: 'production',
@@ -57,8 +63,8 @@ export async function startSite(): Promise<Site> {
 }
 
 /** The whole app, and a browser at 1280 x 800. */
-export async function startApp(): Promise<App> {
-  const site = await startSite();
+export async function startApp(releases = false): Promise<App> {
+  const site = await startSite(releases);
   const downloads = mkdtempSync(join(tmpdir(), 'tall-kite-downloads-'));
   const driver = await startBrowser(downloads);
   return {

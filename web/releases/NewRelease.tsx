@@ -56,7 +56,7 @@ function Form({ jobId, tools, last, folder }: { jobId: string; tools: JobTools; 
   const chosen = useMemo(() => (ids ? parts.filter((p) => ids.includes(p.id)) : parts), [ids, parts]);
   const flatOnly = chosen.length > 0 && chosen.every((p) => p.summary.kind === 'drawing');
   const [lines, setLines] = useState<Line[]>(() => last?.recipe.lines.map(plain) ?? [firstLine(flatOnly ? 'swift' : 'lark')]);
-  const [naming, setNaming] = useState<Naming>(last ? { ...usualNaming, ...last.recipe.naming, own: {} } : usualNaming);
+  const [naming, setNaming] = useState<Naming>(last ? { ...usualNaming, ...last.recipe.naming } : usualNaming);
   const [revision, setRevision] = useState(last?.recipe.revision ?? '');
   const [date, setDate] = useState('');
   const variants = useMemo(() => [...new Set(chosen.map((p) => p.variant))].sort(), [chosen]);

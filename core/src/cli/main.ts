@@ -24,7 +24,7 @@ const help = `tall-kite: reads designs, writes files for machines, and proves th
             [--radius MM] [--side bends-up|face|back] [--leave-out all|none] [--leaves nothing|centre|outline] [--countersinks cut-side|through]
             [--grain any|across|along] [--zone-edges] [--material NAME] [--density G_PER_CM3] --format dxf|svg|pdf --out DIR [--json]
       The flat pattern of a folded sheet part, folded again to prove it, with a bend table (CSV) and a picture for the press brake.
-  tall-kite release FOLDER-or-FILE --recipe RECIPE.json --out DIR [--parts PARTS.csv] [--zip] [--json]
+  tall-kite release FOLDER-or-FILE-or-JOB --recipe RECIPE.json --out DIR [--parts PARTS.csv] [--zip] [--json]
       Chosen parts to their receivers in one run, each proved; manifest, report, zip. Again: only what changed is made.
   tall-kite raise IN --thickness MM --out OUT [--json]
       A drawing raised to a solid.

@@ -17,20 +17,11 @@ import { checkRelease } from '../release/schema.ts';
 import { zipped } from '../release/zip.ts';
 import type { Given } from './arguments.ts';
 import type { Report } from './inspect.ts';
+import { jsonFile } from './json-file.ts';
+import { releaseJob } from './release-job.ts';
 import { store } from './write.ts';
 
 const program = 'tall-kite 0.1.0';
-
-async function jsonFile(file: string, what: string): Promise<unknown> {
-  const text = await readFile(file, 'utf8').catch(() => {
-    throw new Unusable('no-such-file', `There is no ${what} "${file}".`, 'Check the name and the folder.');
-  });
-  try {
-    return JSON.parse(text);
-  } catch (thrown) {
-    throw new Unusable('not-json', `The ${what} "${file}" is not JSON: ${(thrown as Error).message}.`, 'Correct it.');
-  }
-}
 
 /** Files that a release reads: one, or all readable ones of a folder, by name. */
 async function sourcesOf(from: string): Promise<string[]> {
@@ -45,6 +36,7 @@ async function sourcesOf(from: string): Promise<string[]> {
 
 /** `release`: a saved release run without a server: files, manifest, report and zip; again at the next revision only what changed. */
 export async function releaseFiles(given: Given): Promise<Report> {
+  if (/^https?:\/\//.test(given.files[0])) return releaseJob(given);
   const recipe = checkRelease(await jsonFile(given.recipe!, 'recipe'));
   const list = given.parts === null ? { rows: [] as PartsRow[], bad: [] } : readPartsList(await readFile(given.parts, 'utf8'));
   const findings: Finding[] = list.bad.map(({ line, why }) => ({

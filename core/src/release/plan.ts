@@ -56,7 +56,10 @@ export interface Plan {
 
 type Draft = Omit<ReleaseRow, 'key' | 'name' | 'input'> & { figures: NameFigures };
 
-const text = (v: unknown) => sha256([new TextEncoder().encode(JSON.stringify(v))]);
+/** Keys in order, so that equal data has one hash however it was written down. Method: RFC 8785, section 3.2.3. */
+const ordered = (_key: string, v: unknown): unknown =>
+  v !== null && typeof v === 'object' && !Array.isArray(v) ? Object.fromEntries(Object.entries(v).sort(([a], [b]) => (a < b ? -1 : 1))) : v;
+const hashed = (v: unknown) => sha256([new TextEncoder().encode(JSON.stringify(v, ordered))]);
 const thicknessText = (t: number | null) => (t === null ? '' : `${Number(t.toFixed(3))}mm`);
 
 /** What is remembered of a part for the next revision. */
@@ -117,7 +120,7 @@ export function planned(parts: readonly PlanPart[], sources: readonly SourceFile
     rows: drafts.map(({ figures: _, ...draft }, i) => ({ ...draft, key: keys[i], name: nameOf.get(i) ?? '', input: inputOf(draft) })),
     clashes: clashes.map((c) => ({ ...c, rows: c.rows.map((i) => live[i]) })),
     prints,
-    manifest: { program, form: 1, job, variant, revision, date, recipe: text(recipe), sources: [...sources], parts: prints },
+    manifest: { program, form: 1, job, variant, revision, date, recipe: hashed(recipe), sources: [...sources], parts: prints },
   };
 }
 
@@ -128,7 +131,7 @@ function inputOf({ parts, line, title, bed }: Pick<ReleaseRow, 'parts' | 'line' 
     const group = line.group === 'each' ? null : { quantity, place };
     return { shape, how, name: summary.name, number, group };
   });
-  return text({ makerVersion, parts: made, line: { ...line, name: '', choose: null }, title, bed });
+  return hashed({ makerVersion, parts: made, line: { ...line, name: '', choose: null }, title, bed });
 }
 
 function figuresOf(part: PlanPart | null, line: ReleaseLine, recipe: ReleaseRecipe, more: Partial<NameFigures>): NameFigures {
