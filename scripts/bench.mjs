@@ -1,4 +1,4 @@
-// npm run bench: the figures of the README, each with its ratio to a named peer in the same run. "-- drawings" or "-- sheets" runs those only.
+// npm run bench: the figures of the README, each with its ratio to a named peer in the same run. "-- drawings", "-- sheets" or "-- releases" runs those only.
 import { fork } from 'node:child_process';
 import { closeSync, mkdtempSync, openSync, readFileSync, rmSync, statSync, writeSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -26,6 +26,7 @@ import { nodeKernels, openingKernel, workingKernel } from '../core/dist/kernel/l
 import { checkMesh } from '../core/dist/soundness/check-mesh.js';
 import { viewOf } from '../core/dist/view/view.js';
 import { benchDrawings } from './bench-drawings.mjs';
+import { benchReleases } from './bench-releases.mjs';
 import { benchSheets } from './bench-sheets.mjs';
 
 const folder = mkdtempSync(join(tmpdir(), 'tall-kite-bench-'));
@@ -44,8 +45,9 @@ function times(n, work) {
 }
 const median = (all) => [...all].sort((a, b) => a - b)[Math.floor(all.length / 2)];
 
-if (process.argv[2] === 'drawings' || process.argv[2] === 'sheets') {
-  if (process.argv[2] === 'drawings') benchDrawings({ row, times, ms, engine: await nodeEngine() });
+if (['drawings', 'sheets', 'releases'].includes(process.argv[2])) {
+  if (process.argv[2] === 'releases') await benchReleases({ row, ms, only: process.argv[3] });
+  else if (process.argv[2] === 'drawings') benchDrawings({ row, times, ms, engine: await nodeEngine() });
   else await benchSheets({ row, times, ms, kernel: await workingKernel() });
   console.table(rows.map((r) => ({ ...r, ratio: r.ratio === null ? '' : r.ratio.toFixed(2) })));
   process.exit(0);
@@ -238,6 +240,7 @@ const walls = times(1, () => wallThickness(left, 0.4));
 row('wall thickness of 200,000 triangles', ms(walls), '', null, '<= 10 s', walls <= 10_000);
 benchDrawings({ row, times, ms, engine });
 await benchSheets({ row, times, ms, kernel: await workingKernel() });
+await benchReleases({ row, ms });
 rmSync(folder, { recursive: true, force: true });
 console.table(rows.map((r) => ({ ...r, ratio: r.ratio === null ? '' : r.ratio.toFixed(2) })));
 process.exit(0);

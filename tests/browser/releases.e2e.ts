@@ -240,7 +240,7 @@ describe('releases', () => {
     for (const f of json.files) expect(sha(readFileSync(join(out, f.file)))).toBe(f.sha256);
     // Box 1 did not change with the revision: its bytes are those of the first release.
     expect(json.files[0].sha256).toBe(manifest.files[0].sha256);
-    expect(run(`${app.base}/jobs/nothing`).stderr).toContain('is not the address of a job');
-    expect(run(`${app.base}/jobs/00000000-0000-4000-8000-000000000000`).stderr).toContain('There is no such job');
+    expect(run(`${app.base}/jobs/nothing`).stdout).toContain('is not the address of a job');
+    expect(run(`${app.base}/jobs/00000000-0000-4000-8000-000000000000`).stdout).toContain('There is no such job');
   });
 });

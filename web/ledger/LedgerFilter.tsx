@@ -1,3 +1,4 @@
+import { useMemo } from 'react';
 import { choicesOf, noFilter, type Filter } from './filter.ts';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 
@@ -25,6 +26,7 @@ export function LedgerFilter({
   set: (f: Filter) => void;
   children: React.ReactNode;
 }) {
+  const choices = useMemo(() => choicesOf(parts), [parts]);
   const active = JSON.stringify(filter) !== JSON.stringify(noFilter);
   return (
     <div className="filter" role="search" aria-label="Show parts">
@@ -38,7 +40,7 @@ export function LedgerFilter({
         onChange={(e) => set({ ...filter, text: e.target.value })}
         data-test="filter"
       />
-      {choicesOf(parts).map(({ field, values }) => (
+      {choices.map(({ field, values }) => (
         <select key={field} className="typed" aria-label={names[field]} value={filter[field]} onChange={(e) => set({ ...filter, [field]: e.target.value })}>
           <option value="">{names[field]}: any</option>
           {values.map((v) => (

@@ -38,7 +38,7 @@ export function LedgerTable({ jobId, parts, chosen, choose, marked, mark, scroll
     count: parts.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => rowHeight,
-    overscan: parts.length <= drawnAll ? drawnAll : 12,
+    overscan: parts.length <= drawnAll ? drawnAll : 4,
     getItemKey: (i) => parts[i].id,
     // The head of the table scrolls with it and stays at the top.
     scrollMargin: headHeight,
@@ -80,6 +80,10 @@ export function LedgerTable({ jobId, parts, chosen, choose, marked, mark, scroll
       ),
   });
   const items = rows.getVirtualItems();
+  const many = parts.length > drawnAll;
+  // Rows that leave the picture are filled anew for those that come, so that few elements are made while scrolling.
+  const most = useRef(0);
+  most.current = Math.max(most.current, items.length + 1);
   const above = items.length > 0 ? items[0].start - headHeight : 0;
   const below = items.length > 0 ? rows.getTotalSize() + headHeight - items[items.length - 1].end : 0;
   const shownMarked = parts.filter((p) => marked.has(p.id)).length;
@@ -120,7 +124,7 @@ export function LedgerTable({ jobId, parts, chosen, choose, marked, mark, scroll
         {above > 0 && <tr aria-hidden="true" style={{ height: above }} />}
         {items.map(({ index }) => (
           <Row
-            key={parts[index].id}
+            key={many ? index % most.current : parts[index].id}
             jobId={jobId}
             part={parts[index]}
             index={index}
@@ -177,7 +181,7 @@ const Row = memo(function Row({ jobId, part, index, chosen, marked, choose, togg
         <div className="partname">
           <Thumb part={part} />
           <div style={{ minWidth: 0 }}>
-            <Link href={stepPath(jobId, part.id, firstTrouble(part))} title={part.summary.path.join(' / ')}>
+            <Link href={stepPath(jobId, part.id, firstTrouble(part))} prefetch={false} title={part.summary.path.join(' / ')}>
               {part.name}
             </Link>
             <span className="context oneline" title={more}>

@@ -52,9 +52,11 @@ export function shownBy(filter: Filter, part: PartView): boolean {
   return words.split(/\s+/).every((w) => hay.includes(w));
 }
 
+const order = new Intl.Collator('en', { numeric: true });
+
 /** Fields that tell some parts of a job from others, with their values in order. */
 export function choicesOf(parts: readonly PartView[]): { field: Exclude<keyof Filter, 'text'>; values: string[] }[] {
   return (Object.keys(values) as Exclude<keyof Filter, 'text'>[])
-    .map((field) => ({ field, values: [...new Set(parts.map(values[field]))].sort(new Intl.Collator('en', { numeric: true }).compare) }))
+    .map((field) => ({ field, values: [...new Set(parts.map(values[field]))].sort(order.compare) }))
     .filter((c) => c.values.length > 1);
 }

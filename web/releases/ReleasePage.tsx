@@ -232,7 +232,7 @@ function Rows({ rows, chosen, choose }: { rows: ReleaseRowView[]; chosen: Releas
     count: rows.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => rowHeight,
-    overscan: rows.length <= 80 ? 80 : 15,
+    overscan: rows.length <= 80 ? 80 : 5,
     scrollMargin: headHeight,
     scrollPaddingStart: headHeight,
   });

@@ -87,6 +87,7 @@ const fourth: Migration = {
       started_at timestamptz, ended_at timestamptz, seq bigint not null default nextval('release_seq'), unique (release_id, position))`.execute(db);
     await sql`create unique index on release_files (release_id, lower(name)) where name <> ''`.execute(db);
     await sql`create index on release_files (release_id, seq)`.execute(db);
+    await sql`create index on release_files (release_id) where state in ('queued','making')`.execute(db);
     await sql`create index on release_files (job_id, input) where sha256 is not null`.execute(db);
     await sql`create table inbox (id bigint primary key generated always as identity, receiver text not null, key text unique,
       file_name text not null, sha256 text not null, bytes bigint not null, accepted boolean not null, said text not null, remedy text not null,

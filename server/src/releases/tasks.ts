@@ -1,19 +1,19 @@
+import { randomUUID } from 'node:crypto';
 import type { JobHelpers, TaskList } from 'graphile-worker';
-import { sql } from 'kysely';
+import { sql, type Selectable } from 'kysely';
 import { asUnusable } from 'tall-kite/findings/finding';
-import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { Recipe } from 'tall-kite/recipe/recipe';
 import type { Database } from '../database/connect.ts';
 import type { HeavyThread, MakeResult } from '../heavy/heavy.ts';
-import { announceRelease } from '../live/announce.ts';
+import type { Failure } from '../database/tables.ts';
+import { announceRelease, channel } from '../live/announce.ts';
 import { mayTryAgain, patient } from '../queue/again.ts';
 import type { Settings } from '../settings/settings.ts';
 import { Blobs } from '../storage/blobs.ts';
 import { fillFolder, putInFolder } from './folder.ts';
 import { deliver } from './deliver.ts';
 import { settleRelease } from './releases.ts';
-import type { ReleaseFilesTable } from './tables.ts';
-import type { Selectable } from 'kysely';
+import type { ReleaseFilesTable, ReleaseOptions } from './tables.ts';
 
 type Row = Selectable<ReleaseFilesTable>;
 
@@ -29,88 +29,80 @@ export function releaseTasks(db: Database, heavy: HeavyThread, settings: Setting
 }
 
 async function releaseFileTask(db: Database, heavy: HeavyThread, blobs: Blobs, settings: Settings, id: string, helpers: JobHelpers): Promise<void> {
-  const claimed = await patient(() =>
-    sql<{ release_id: string }>`update release_files set state = 'making', started_at = coalesce(started_at, now()), seq = nextval('release_seq')
-      where id = ${id} and state in ('queued', 'making') returning release_id`.execute(db),
-  );
-  if (claimed.rows.length === 0) {
+  const row = await patient(() => claim(db, id));
+  if (!row) {
     // Made already, by a run that was cut off before it could say so to the queue.
-    const row = await db.selectFrom('release_files').select('release_id').where('id', '=', id).executeTakeFirst();
-    if (row) await settleRelease(db, row.release_id);
+    const { release_id } = (await db.selectFrom('release_files').select('release_id').where('id', '=', id).executeTakeFirst()) ?? {};
+    if (release_id) await settleRelease(db, release_id);
     return;
   }
-  const releaseId = claimed.rows[0].release_id;
-  await patient(() => announceRelease(db, releaseId));
-  const row = await patient(() => db.selectFrom('release_files').selectAll().where('id', '=', id).executeTakeFirstOrThrow());
-  let result: MakeResult;
+  let result: MakeResult | { failed: Failure };
   try {
     const { name, parts, line, title, bed, input } = row;
-    result = await heavy.call('make', { key: row.id, name, parts, line, title, bed, input, skip: null });
-    const options = await patient(() =>
-      db.selectFrom('releases').select(['options', 'job_id', 'number']).where('id', '=', releaseId).executeTakeFirstOrThrow(),
-    );
-    if (result.made && options.options.folder) await patient(() => putInFolder(db, blobs, settings, releaseId, row.name, result.made!.sha256));
+    const done = await heavy.call('make', { key: row.id, name, parts, line, title, bed, input, skip: null });
+    if (done.made && row.options.folder) await patient(() => putInFolder(db, blobs, settings, row.release_id, row.name, done.made!.sha256));
+    result = done;
   } catch (thrown) {
     if (mayTryAgain(thrown, helpers)) throw thrown;
     const { code, message, remedy } = asUnusable(thrown);
-    await patient(() => finish(db, row, { failed: { code, message, remedy } }));
-    await patient(() => settleRelease(db, releaseId));
-    return;
+    result = { failed: { code, message, remedy } };
   }
   await patient(() => finish(db, row, result));
-  await patient(() => settleRelease(db, releaseId));
+  await patient(() => settleRelease(db, row.release_id));
 }
 
-/** Puts what came of a row into the database, once: a row that is finished or cancelled already stays as it is. */
-async function finish(db: Database, row: Row, result: MakeResult | { failed: { code: string; message: string; remedy: string } }): Promise<void> {
-  await db.transaction().execute(async (trx) => {
-    const still = await trx.selectFrom('release_files').select('state').where('id', '=', row.id).forUpdate().executeTakeFirst();
-    if (still?.state !== 'making') return;
-    const failure = 'failed' in result ? result.failed : (result.skipped ?? null);
-    const made = 'made' in result ? result.made : undefined;
-    const { options } = await trx.selectFrom('releases').select('options').where('id', '=', row.release_id).executeTakeFirstOrThrow();
-    const deliverIt = made !== undefined && options.deliver;
-    const fileId = made ? await lightTableRow(trx, row, made) : null;
-    await sql`update release_files set state = ${made ? 'made' : 'failed' in result ? 'failed' : 'skipped'}, ended_at = now(), seq = nextval('release_seq'),
-      failure = ${failure && JSON.stringify(failure)}::jsonb, verdict = ${made ? made.evidence.verdict : 'failed' in result ? 'stop' : 'look'},
-      sha256 = ${made?.sha256 ?? null}, bytes = ${made?.bytes ?? null}::bigint, evidence = ${made ? JSON.stringify(made.evidence) : null}::jsonb,
-      file_id = ${fileId}::uuid, delivery = ${deliverIt ? 'waiting' : 'none'} where id = ${row.id}`.execute(trx);
-    if (deliverIt) {
-      await sql`select graphile_worker.add_job('deliver-file', json_build_object('id', ${row.id}::text), max_attempts := 8, job_key := ${`deliver-file:${row.id}`}, priority := 11)`.execute(trx); // prettier-ignore
-    }
-    await announceRelease(trx, row.release_id);
-  });
+type Claimed = Row & { options: ReleaseOptions };
+
+/** Takes a row that waits, or that a run was cut off with, and tells that it is being made; null when there is nothing to do. */
+async function claim(db: Database, id: string): Promise<Claimed | null> {
+  const { rows } = await sql<Claimed>`
+    with claimed as (
+      update release_files set state = 'making', started_at = coalesce(started_at, now()), seq = nextval('release_seq')
+      where id = ${id} and state in ('queued', 'making') returning *)
+    select claimed.*, releases.options, pg_notify(${channel}, 'release:' || claimed.release_id)
+    from claimed join releases on releases.id = claimed.release_id`.execute(db);
+  return rows[0] ?? null;
 }
 
-/** A file of one part, as it is, stands among that part's files too, so that it can be laid on the light table. */
-async function lightTableRow(db: Database, row: Row, made: NonNullable<MakeResult['made']>): Promise<string | null> {
+/**
+ * Puts what came of a row into the database, once and in one statement: a row that is finished or cancelled already stays as it is. A file of
+ * one part, as it is, comes to stand among that part's files too, so that it can be laid on the light table.
+ */
+async function finish(db: Database, row: Claimed, result: MakeResult | { failed: Failure }): Promise<void> {
+  const failed = 'failed' in result ? result.failed : null;
+  const failure = 'failed' in result ? result.failed : (result.skipped ?? null);
+  const made = 'made' in result ? (result.made ?? null) : null;
   const [part] = row.parts;
-  if (row.line.group !== 'each' || (row.line.flatten && part.summary.kind !== 'drawing')) return null;
-  const known = await db.selectFrom('parts').select('id').where('id', '=', part.key).executeTakeFirst();
-  if (!known) return null;
-  const recipe: Recipe = {
+  const shown = made !== null && row.line.group === 'each' && !(row.line.flatten && part.summary.kind !== 'drawing');
+  const fileId = randomUUID();
+  const evidence = made && JSON.stringify(made.evidence);
+  await sql`
+    with done as (
+      update release_files set state = ${made ? 'made' : failed ? 'failed' : 'skipped'}, ended_at = now(), seq = nextval('release_seq'),
+        failure = ${failure && JSON.stringify(failure)}::jsonb, verdict = ${made ? made.evidence.verdict : failed ? 'stop' : 'look'},
+        sha256 = ${made?.sha256 ?? null}, bytes = ${made?.bytes ?? null}::bigint, evidence = ${evidence}::jsonb,
+        file_id = (select ${fileId}::uuid from parts where id = ${shown ? part.key : null}::uuid),
+        delivery = ${made && row.options.deliver ? 'waiting' : 'none'}
+      where id = ${row.id} and state = 'making' returning id, release_id, job_id, file_id, delivery),
+    shown as (
+      insert into files (id, job_id, part_id, part_version, recipe, state, file_name, sha256, bytes, evidence)
+      select file_id, job_id, ${part.key}::uuid, ${part.version}::int, ${JSON.stringify(recipeOf(row))}::jsonb, 'written', ${row.name.split('/').pop()!}::text,
+        ${made?.sha256 ?? null}::text, ${made?.bytes ?? null}::bigint, ${evidence}::jsonb
+      from done where file_id is not null)
+    select pg_notify(${channel}, 'release:' || release_id),
+      case when delivery = 'waiting' then graphile_worker.add_job('deliver-file', json_build_object('id', id::text), max_attempts := 8, job_key := 'deliver-file:' || id, priority := 11) end
+    from done`.execute(db);
+}
+
+/** The part's recipe as the line wrote it. */
+function recipeOf({ parts: [part], line }: Row): Recipe {
+  return {
     ...part.recipe,
-    receiver: receiverOf(row.line.receiver).id,
-    file: { ...part.recipe.file, format: row.line.format, unit: row.line.unit },
-    ...(row.line.facets ? { facets: { ...part.recipe.facets, ...row.line.facets, preset: null, budget: null } } : {}),
-    ...(part.recipe.drawing ? { drawing: { ...part.recipe.drawing, ...row.line.drawing } } : {}),
+    receiver: line.receiver,
+    file: { ...part.recipe.file, format: line.format, unit: line.unit },
+    ...(line.facets ? { facets: { ...part.recipe.facets, ...line.facets, preset: null, budget: null } } : {}),
+    ...(part.recipe.drawing ? { drawing: { ...part.recipe.drawing, ...line.drawing } } : {}),
   };
-  const { id } = await db
-    .insertInto('files')
-    .values({
-      job_id: row.job_id,
-      part_id: part.key,
-      part_version: part.version,
-      recipe: JSON.stringify(recipe),
-      state: 'written',
-      file_name: row.name.split('/').pop()!,
-      sha256: made.sha256,
-      bytes: made.bytes,
-      evidence: JSON.stringify(made.evidence),
-    })
-    .returning('id')
-    .executeTakeFirstOrThrow();
-  return id;
 }
 
 /** Rows whose task has gone from the queue or was tried too often: they count as failed, so that a run always ends. */
