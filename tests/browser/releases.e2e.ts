@@ -218,7 +218,7 @@ describe('releases', () => {
     await says('33 in the job');
     await tick(app.driver, 'the design itself');
     await choose('Files of line 1', 'bed');
-    await clickOn('button[aria-label="Take line 2 out"]');
+    await clickOn('button[aria-label="Take out line 2"]');
     await eventually(async () => (await outlook()).includes('1 files'), 'one bed');
     await clickOn('[data-test=begin]');
     await says('all clear', 60);

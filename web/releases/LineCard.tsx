@@ -61,7 +61,7 @@ export function LineCard({ line, n, set, remove }: { line: Line; n: number; set:
         ))}
       </select>
       {remove && (
-        <button type="button" className="plain small" aria-label={`Take line ${n} out`} onClick={remove}>
+        <button type="button" className="plain small" aria-label={`Take out line ${n}`} onClick={remove}>
           Take out
         </button>
       )}

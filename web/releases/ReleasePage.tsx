@@ -248,7 +248,7 @@ function Rows({ rows, chosen, choose }: { rows: ReleaseRowView[]; chosen: Releas
   const above = items.length > 0 ? items[0].start - headHeight : 0;
   const below = items.length > 0 ? virtual.getTotalSize() + headHeight - items[items.length - 1].end : 0;
   return (
-    <div className="scroll" ref={scroller} data-test="scroll">
+    <div className="scroll" ref={scroller} data-test="scroll" tabIndex={0} role="group" aria-label="Files, to be scrolled">
       <table className="ledger released" aria-label="Files of this release" aria-rowcount={rows.length + 1}>
         <colgroup>
           {widths.map((w, i) => (

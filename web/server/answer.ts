@@ -54,10 +54,13 @@ export function failure(thrown: unknown): Response {
   return sentence(500, 'server-error', 'The server could not do this.', 'Try again; if it happens again, look at what the server printed.');
 }
 
+/** Characters of a request that speaks of thousands of parts. */
+export const manyParts = 1_000_000;
+
 /** The JSON body of a request; a sentence when it is none or too long. */
-export async function jsonBody(request: Request): Promise<unknown> {
+export async function jsonBody(request: Request, most = 100_000): Promise<unknown> {
   const text = await request.text();
-  if (text.length > 1_000_000) throw new Unusable('too-large', 'The request is too long.', 'Send less at a time.');
+  if (text.length > most) throw new Unusable('too-large', 'The request is too long.', 'Send less at a time.');
   try {
     return JSON.parse(text);
   } catch {

@@ -1,6 +1,6 @@
 import { listReleases } from '@tall-kite/server/releases/report';
 import { beginRelease, checkWish } from '@tall-kite/server/releases/releases';
-import { answer, jsonBody } from '@/server/answer.ts';
+import { answer, jsonBody, manyParts } from '@/server/answer.ts';
 import { context } from '@/server/context.ts';
 
 export const dynamic = 'force-dynamic';
@@ -14,7 +14,7 @@ export function GET(request: Request, { params }: { params: Promise<{ job: strin
 export function POST(request: Request, { params }: { params: Promise<{ job: string }> }) {
   return answer(request, async () => {
     const { db, blobs, settings } = context();
-    const wish = checkWish(await jsonBody(request));
+    const wish = checkWish(await jsonBody(request, manyParts));
     return {
       id: await beginRelease(db, blobs, (await params).job, {
         ...wish,
