@@ -283,6 +283,30 @@ describe('runs', () => {
     expect(tall.soundness.shells).toBe(6);
   });
 
+  test('a part that can not be made fails alone, with its reason; retried, it is tried again and the run ends again', async () => {
+    const jobId = await world.job();
+    await world.bring(jobId, 'cube-mm.step');
+    await world.bring(jobId, 'boxes.obj', manyBoxes(1));
+    const [cube, box] = (await world.until(jobId, allRead)).parts;
+    // A cube has 12 triangles at least.
+    const recipe = { ...cube.recipe, facets: { ...cube.recipe.facets, budget: { kind: 'triangles' as const, most: 4 } } };
+    await changePart(world.db, cube.id, { version: cube.version, what: 'budget', fields: { recipe } });
+    const id = await beginRelease(world.db, world.blobs, jobId, both({ lines: [{ receiver: 'lark', format: 'stl' }] }));
+    const view = await world.untilReleased(id);
+    expect(view.rows.map((r) => [r.part, r.state, r.verdict])).toEqual([[cube.name, 'failed', 'stop'], [box.name, 'made', 'clear']]); // prettier-ignore
+    expect(view.rows[0].failure).toMatchObject({ message: expect.stringMatching(/^[A-Z].*\.$/), remedy: expect.stringMatching(/\.$/) });
+    const { manifest } = await releaseDocument(world.db, id);
+    expect(manifest.notMade).toMatchObject([{ part: cube.name, severity: 'stop' }]);
+    await retryRelease(world.db, id);
+    const again = await world.untilReleased(id);
+    expect(again.counts).toMatchObject({ failed: 1, made: 1 });
+    expect(again.rows[1].seq).toBe(view.rows[1].seq);
+    // The part as it is now is another release's matter: without the budget it is made, and the box is the same.
+    await stepHistory(world.db, jobId, 'undo');
+    const next = await world.untilReleased(await beginRelease(world.db, world.blobs, jobId, both({ lines: [{ receiver: 'lark', format: 'stl' }] })));
+    expect(next.rows.map((r) => r.state)).toEqual(['made', 'same']);
+  });
+
   test('nothing chosen, clashing names, and a run on top of a run are refused before anything is made', async () => {
     const jobId = await boxes(world, 3);
     const clashing = both({

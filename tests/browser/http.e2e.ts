@@ -160,3 +160,59 @@ describe('jobs, parts and history over HTTP', () => {
     stop.abort();
   });
 });
+
+describe('releases by requests alone', () => {
+  const lines = [{ receiver: 'lark', format: 'stl' }];
+  test('a bad wish, an unknown release and a foreign page are refused in sentences; nothing is begun', async () => {
+    const job = await newJob();
+    await send(job, 'Helix.stl', readFileSync(dataPath('Helix.stl')));
+    await site.world.until(job, allRead);
+    const bad: [unknown, string][] = [
+      [{}, 'bad-release'],
+      [{ recipe: { lines: [] } }, 'bad-release'],
+      [{ recipe: { lines: [{ receiver: 'nobody', format: 'stl' }] } }, 'bad-release'],
+      [{ recipe: { lines: [{ receiver: 'lark', format: 'dxf' }] } }, 'bad-release'],
+      [{ recipe: { lines, naming: { file: [] } } }, 'bad-release'],
+      [{ recipe: { lines: [{ ...lines[0], choose: { text: 'nothing of this name' } }] } }, 'nothing-chosen'],
+    ];
+    for (const [wish, code] of bad) {
+      const { status, json } = await call('POST', `/api/jobs/${job}/releases`, wish);
+      expect({ status, code: json.error.code }).toEqual({ status: 400, code });
+      isSentence(json.error);
+    }
+    const none = '00000000-0000-4000-8000-000000000000';
+    for (const path of [
+      `/api/releases/${none}`,
+      `/api/releases/${none}/zip`,
+      `/api/releases/${none}/report`,
+      `/api/release-files/${none}`,
+      '/api/receivers/nobody/inbox',
+    ]) {
+      expect({ path, status: (await call('GET', path)).status }).toEqual({ path, status: 404 });
+    }
+    const foreign = await fetch(`${site.base}/api/jobs/${job}/releases`, { method: 'POST', headers: { Origin: 'http://elsewhere.example' }, body: JSON.stringify({ recipe: { lines } }) }); // prettier-ignore
+    expect(foreign.status).toBe(403);
+    expect((await call('GET', `/api/jobs/${job}/releases`)).json).toEqual([]);
+  });
+
+  test('names that would lead out of the folder lead nowhere; a run by requests ends with the bytes that it says', async () => {
+    const job = await newJob();
+    await send(job, 'Helix.stl', readFileSync(dataPath('Helix.stl')));
+    await site.world.until(job, allRead);
+    const naming = { file: [{ text: '../../' }, { field: 'part' }], folder: [{ text: '../up/../' }, { field: 'receiver' }, { text: '/..' }], clash: 'number' };
+    const { json } = await call('POST', `/api/jobs/${job}/releases`, { recipe: { lines, naming } });
+    const view = await site.world.untilReleased(json.id as unknown as string);
+    expect(view.counts).toMatchObject({ rows: 1, made: 1 });
+    const [row] = view.rows;
+    expect(row.name.split('/').every((piece) => piece !== '' && !/^\.+$/.test(piece))).toBe(true);
+    const response = await fetch(`${site.base}/api/release-files/${row.id}`);
+    const bytes = Buffer.from(await response.arrayBuffer());
+    expect(createHash('sha256').update(bytes).digest('hex')).toBe(row.sha256);
+    expect(response.headers.get('content-type')).toBe('model/stl');
+    // The same again: nothing is made, the bytes are those.
+    const again = await call('POST', `/api/jobs/${job}/releases`, { recipe: { lines, naming } });
+    const second = await site.world.untilReleased(again.json.id as unknown as string);
+    expect(second.counts).toMatchObject({ made: 0, same: 1 });
+    expect(second.rows[0].sha256).toBe(row.sha256);
+  });
+});

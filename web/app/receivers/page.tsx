@@ -77,7 +77,7 @@ export default async function Page() {
                       </td>
                     </>
                   )}
-                  <td>
+                  <td style={{ whiteSpace: 'nowrap' }}>
                     <Link href={`/receivers/${r.id}`} data-test={`inbox-${r.id}`}>
                       <span className="figure">{counts[r.id]?.accepted ?? 0}</span> accepted
                       <br />
