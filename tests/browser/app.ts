@@ -144,6 +144,15 @@ export async function tick(driver: WebDriver, text: string): Promise<void> {
   }, `a click on "${text}"`);
 }
 
+/** Takes an option of the choice with this name. */
+export async function chooseIn(driver: WebDriver, label: string, value: string): Promise<void> {
+  await eventually(async () => {
+    const select = await driver.findElement(By.css(`select[aria-label=${JSON.stringify(label)}]`));
+    await select.findElement(By.css(`option[value=${JSON.stringify(value)}]`)).click();
+    return true;
+  }, `${label} chosen`);
+}
+
 export const textOf = async (driver: WebDriver, css: string) => (await driver.findElement(By.css(css))).getText();
 
 /** Makes a job through the page and brings files in through its own input. */

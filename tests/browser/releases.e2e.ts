@@ -12,7 +12,7 @@ import { receiveFile } from 'tall-kite/receivers/receive';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { Manifest } from 'tall-kite/release/manifest';
 import { manyBoxes } from '../../server/tests/world.ts';
-import { bring, click, downloaded, eventually, newJob, startApp, textOf, tick, type App } from './app.ts';
+import { bring, chooseIn, click, downloaded, eventually, newJob, startApp, textOf, tick, type App } from './app.ts';
 
 let app: App;
 const folder = mkdtempSync(join(tmpdir(), 'tall-kite-releases-'));
@@ -34,13 +34,7 @@ const clickOn = (css: string) =>
     await app.driver.findElement(By.css(css)).click();
     return true;
   }, `a click on ${css}`);
-async function choose(label: string, value: string): Promise<void> {
-  await eventually(async () => {
-    const select = await app.driver.findElement(By.css(`select[aria-label=${JSON.stringify(label)}]`));
-    await select.findElement(By.css(`option[value=${JSON.stringify(value)}]`)).click();
-    return true;
-  }, `${label} chosen`);
-}
+const choose = (label: string, value: string) => chooseIn(app.driver, label, value);
 async function type(css: string, text: string): Promise<void> {
   const field = await app.driver.findElement(By.css(css));
   await field.sendKeys(Key.chord(Key.CONTROL, 'a'), text === '' ? Key.BACK_SPACE : text);

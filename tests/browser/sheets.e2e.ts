@@ -8,7 +8,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { SolidBuilder } from 'tall-kite/kernel/build';
 import { workingKernel } from 'tall-kite/kernel/load';
 import { foldedPart } from 'tall-kite/kernel/sheet-build';
-import { click, downloaded, eventually, newJob, startApp, textOf, type App } from './app.ts';
+import { chooseIn, click, downloaded, eventually, newJob, startApp, textOf, type App } from './app.ts';
 
 let app: App;
 const folder = mkdtempSync(join(tmpdir(), 'tall-kite-sheets-'));
@@ -48,13 +48,7 @@ async function files(): Promise<{ bracket: string; tube: string }> {
 }
 
 const panel = () => textOf(app.driver, '.panel');
-async function choose(label: string, value: string): Promise<void> {
-  await eventually(async () => {
-    const select = await app.driver.findElement(By.css(`select[aria-label=${JSON.stringify(label)}]`));
-    await select.findElement(By.css(`option[value=${JSON.stringify(value)}]`)).click();
-    return true;
-  }, `${label} chosen`);
-}
+const choose = (label: string, value: string) => chooseIn(app.driver, label, value);
 async function open(jobId: string, name: string): Promise<void> {
   const { parts } = await app.world.until(jobId, (j) => j.parts.some((p) => p.name === name));
   await app.driver.get(`${app.base}/jobs/${jobId}/parts/${parts.find((p) => p.name === name)!.id}?step=facets`);

@@ -1,12 +1,12 @@
 'use client';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
-import { useVirtualizer } from '@tanstack/react-virtual';
 import { memo, useCallback, useEffect, useRef, type RefObject } from 'react';
 import { stepNames, type StepState } from 'tall-kite/ledger/steps';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { lineTo, MarkShape } from '@/marks/Mark.tsx';
 import { useShortcuts } from '@/shell/Keys.tsx';
+import { useRows } from '@/shell/useRows.ts';
 import type { JobTools } from '@/shell/useJob.ts';
 import { thicknessText } from './filter.ts';
 import { Thumb } from './Thumb.tsx';
@@ -17,7 +17,6 @@ const stepPath = (job: string, part: string, step: string) => `/jobs/${job}/part
 /** Height of a row, px; rows out of sight are not drawn once there are many. */
 const rowHeight = 61;
 const drawnAll = 60;
-const headHeight = 32;
 
 interface Props {
   jobId: string;
@@ -34,17 +33,7 @@ interface Props {
 export function LedgerTable({ jobId, parts, chosen, choose, marked, mark, scroller, tools }: Props) {
   const router = useRouter();
   const last = useRef<number | null>(null);
-  const rows = useVirtualizer({
-    count: parts.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => rowHeight,
-    overscan: parts.length <= drawnAll ? drawnAll : 4,
-    getItemKey: (i) => parts[i].id,
-    // The head of the table scrolls with it and stays at the top.
-    scrollMargin: headHeight,
-    scrollPaddingStart: headHeight,
-    scrollPaddingEnd: 4,
-  });
+  const { items, above, below, show } = useRows(parts.length, rowHeight, scroller, drawnAll, (i) => parts[i].id);
   const move = (by: number) => {
     const at = parts.findIndex((p) => p.id === chosen?.id);
     const next = parts[Math.min(parts.length - 1, Math.max(0, at + by))];
@@ -52,7 +41,7 @@ export function LedgerTable({ jobId, parts, chosen, choose, marked, mark, scroll
   };
   const at = parts.findIndex((p) => p.id === chosen?.id);
   useEffect(() => {
-    if (at >= 0) rows.scrollToIndex(at, { align: 'auto' });
+    if (at >= 0) show(at);
     // Only when another part is chosen: a list that changes below it stays where it is.
   }, [chosen?.id]);
   const toggle = useCallback(
@@ -79,13 +68,10 @@ export function LedgerTable({ jobId, parts, chosen, choose, marked, mark, scroll
         true,
       ),
   });
-  const items = rows.getVirtualItems();
   const many = parts.length > drawnAll;
   // Rows that leave the picture are filled anew for those that come, so that few elements are made while scrolling.
   const most = useRef(0);
   most.current = Math.max(most.current, items.length + 1);
-  const above = items.length > 0 ? items[0].start - headHeight : 0;
-  const below = items.length > 0 ? rows.getTotalSize() + headHeight - items[items.length - 1].end : 0;
   const shownMarked = parts.filter((p) => marked.has(p.id)).length;
   return (
     <table className="ledger" aria-label="Parts and their steps" aria-rowcount={parts.length + 1}>

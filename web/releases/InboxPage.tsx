@@ -9,6 +9,7 @@ import { MarkShape } from '@/marks/Mark.tsx';
 import { ask, Refused } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
+import { HeadRow } from '@/shell/HeadRow.tsx';
 
 /** The log of one receiver's inbox: what it accepted, what it refused and why. */
 export function InboxPage({ receiver }: { receiver: string }) {
@@ -45,15 +46,7 @@ export function InboxPage({ receiver }: { receiver: string }) {
           )}
           {data && data.length > 0 && (
             <table className="plainlist">
-              <thead>
-                <tr>
-                  {['File', 'Size', 'Answer', 'What it understood, or why not', 'Came'].map((h) => (
-                    <th key={h} scope="col">
-                      {h}
-                    </th>
-                  ))}
-                </tr>
-              </thead>
+              <HeadRow names={['File', 'Size', 'Answer', 'What it understood, or why not', 'Came']} />
               <tbody>
                 {data.map((e) => (
                   <tr key={e.id} data-test={e.accepted ? 'accepted' : 'refused'}>

@@ -65,9 +65,12 @@ function Form({ jobId, tools, last, folder }: { jobId: string; tools: JobTools; 
   const [trouble, setTrouble] = useState<Refused | null>(null);
   const [beginning, setBeginning] = useState(false);
   const wish = useMemo(() => {
-    const choose = { parts: ids, variants: without.length > 0 ? variants.filter((v) => !without.includes(v)) : null };
+    const choose = {
+      parts: ids && chosen.length < parts.length ? ids : null,
+      variants: without.length > 0 ? variants.filter((v) => !without.includes(v)) : null,
+    };
     return { recipe: { revision, date, lines: lines.map((l) => ({ ...l, choose })), naming }, options };
-  }, [ids, revision, date, lines, naming, options, variants, without]);
+  }, [ids, chosen.length, parts.length, revision, date, lines, naming, options, variants, without]);
   const asked = useDeferredValue(JSON.stringify(wish));
   const plan = useQuery<PlanView>({
     queryKey: ['plan', jobId, asked],

@@ -7,6 +7,7 @@ import { MarkShape } from '@/marks/Mark.tsx';
 import { ask, Refused } from '@/shell/ask.ts';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { deliveryWords, markOf, stateWords } from './rows.ts';
+import { HeadRow } from '@/shell/HeadRow.tsx';
 
 /** The report as a page for paper: all rows, nothing to press. */
 export function PrintedReport({ releaseId }: { releaseId: string }) {
@@ -54,15 +55,7 @@ export function PrintedReport({ releaseId }: { releaseId: string }) {
       </ul>
       <h2>Files</h2>
       <table>
-        <thead>
-          <tr>
-            {['Part', 'Source', 'Receiver', 'File, SHA-256', 'Size', 'Evidence', 'Verdict', 'Finding', 'Inbox'].map((h) => (
-              <th key={h} scope="col">
-                {h}
-              </th>
-            ))}
-          </tr>
-        </thead>
+        <HeadRow names={['Part', 'Source', 'Receiver', 'File, SHA-256', 'Size', 'Evidence', 'Verdict', 'Finding', 'Inbox']} />
         <tbody>
           {data.rows.map((r) => {
             const mark = markOf(r);

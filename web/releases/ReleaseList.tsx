@@ -9,6 +9,7 @@ import { ask, Refused } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { useJob } from '@/shell/useJob.ts';
+import { HeadRow } from '@/shell/HeadRow.tsx';
 
 type Listed = Awaited<ReturnType<typeof listReleases>>[number];
 
@@ -26,15 +27,7 @@ export function stateOf({ state, counts }: { state: Listed['state']; counts: Rel
 function Rows({ list, withJob }: { list: Listed[]; withJob: boolean }) {
   return (
     <table className="plainlist" aria-label="Releases">
-      <thead>
-        <tr>
-          {[...(withJob ? ['Job'] : []), 'Release', 'Revision', 'Files', 'Made', 'Same as before', 'Skipped', 'Size', 'How it ended', 'Begun'].map((h) => (
-            <th key={h} scope="col">
-              {h}
-            </th>
-          ))}
-        </tr>
-      </thead>
+      <HeadRow names={[...(withJob ? ['Job'] : []), 'Release', 'Revision', 'Files', 'Made', 'Same as before', 'Skipped', 'Size', 'How it ended', 'Begun']} />
       <tbody>
         {list.map((r) => {
           const { mark, word } = stateOf(r);

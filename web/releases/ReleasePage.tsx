@@ -1,5 +1,4 @@
 'use client';
-import { useVirtualizer } from '@tanstack/react-virtual';
 import Link from 'next/link';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { bytesText } from 'tall-kite/ledger/steps';
@@ -8,11 +7,13 @@ import { MarkShape } from '@/marks/Mark.tsx';
 import { ask, Refused } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
 import { useShortcuts } from '@/shell/Keys.tsx';
+import { useRows } from '@/shell/useRows.ts';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { stateOf } from './ReleaseList.tsx';
 import { RowFoot } from './RowFoot.tsx';
 import { allRows, deliveryWords, markOf, shownRows, stateWords, timeLeft, type RowFilter } from './rows.ts';
 import { useRelease } from './useRelease.ts';
+import { HeadRow } from '@/shell/HeadRow.tsx';
 
 /** One run: how far it is, what came of each file, and the ways to take it away. */
 export function ReleasePage({ releaseId }: { releaseId: string }) {
@@ -223,30 +224,19 @@ function RowFilters({ release, shown, filter, set }: { release: ReleaseView; sho
 }
 
 const rowHeight = 48;
-const headHeight = 32;
 const widths = ['20%', '9%', '26%', '8%', '9%', '19%', '9%'];
 
 function Rows({ rows, chosen, choose }: { rows: ReleaseRowView[]; chosen: ReleaseRowView | null; choose: (id: string) => void }) {
   const scroller = useRef<HTMLDivElement>(null);
-  const virtual = useVirtualizer({
-    count: rows.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => rowHeight,
-    overscan: rows.length <= 80 ? 80 : 5,
-    scrollMargin: headHeight,
-    scrollPaddingStart: headHeight,
-  });
+  const { items, above, below, show } = useRows(rows.length, rowHeight, scroller, 80);
   const at = rows.findIndex((r) => r.id === chosen?.id);
   const move = (by: number) => {
     const next = Math.min(rows.length - 1, Math.max(0, at + by));
     if (!rows[next]) return;
     choose(rows[next].id);
-    virtual.scrollToIndex(next, { align: 'auto' });
+    show(next);
   };
   useShortcuts({ ArrowDown: () => move(1), ArrowUp: () => move(-1) });
-  const items = virtual.getVirtualItems();
-  const above = items.length > 0 ? items[0].start - headHeight : 0;
-  const below = items.length > 0 ? virtual.getTotalSize() + headHeight - items[items.length - 1].end : 0;
   return (
     <div className="scroll" ref={scroller} data-test="scroll" tabIndex={0} role="group" aria-label="Files, to be scrolled">
       <table className="ledger released" aria-label="Files of this release" aria-rowcount={rows.length + 1}>
@@ -255,15 +245,7 @@ function Rows({ rows, chosen, choose }: { rows: ReleaseRowView[]; chosen: Releas
             <col key={i} style={{ width: w }} />
           ))}
         </colgroup>
-        <thead>
-          <tr>
-            {['Part', 'Receiver', 'File', 'Size', 'Evidence', 'Verdict and finding', 'Inbox'].map((h) => (
-              <th key={h} scope="col">
-                {h}
-              </th>
-            ))}
-          </tr>
-        </thead>
+        <HeadRow names={['Part', 'Receiver', 'File', 'Size', 'Evidence', 'Verdict and finding', 'Inbox']} />
         <tbody>
           {above > 0 && <tr aria-hidden="true" style={{ height: above }} />}
           {items.map(({ index }) => {

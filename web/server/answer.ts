@@ -55,7 +55,7 @@ export function failure(thrown: unknown): Response {
 }
 
 /** Characters of a request that speaks of thousands of parts. */
-export const manyParts = 1_000_000;
+export const manyParts = 3_000_000;
 
 /** The JSON body of a request; a sentence when it is none or too long. */
 export async function jsonBody(request: Request, most = 100_000): Promise<unknown> {

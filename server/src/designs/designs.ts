@@ -77,6 +77,9 @@ export async function dismissDesign(db: Database, designId: string): Promise<voi
   const design = await db.selectFrom('designs').select(['job_id', 'state']).where('id', '=', designId).executeTakeFirst();
   if (!design) return;
   if (design.state === 'read') {
+    const next = await db.selectFrom('designs').select('file_name').where('replaces', '=', designId).where('state', '!=', 'failed').executeTakeFirst();
+    if (next)
+      throw new Unusable('design-in-use', `"${next.file_name}" took its place, and undo may need it again.`, 'Let it stay; it is in nobody\u2019s way.');
     const parts = await db.selectFrom('parts').select('id').where('design_id', '=', designId).where('removed', '=', false).execute();
     if (parts.length > 0) throw new Unusable('design-in-use', 'This design has parts in the ledger.', 'Leave its parts out instead; that can be undone.');
   }

@@ -10,11 +10,8 @@ import type { Blobs } from '../storage/blobs.ts';
 import { noSuchRelease } from './releases.ts';
 import type { DeliveryState, ReleaseFileState, ReleaseOptions, ReleaseState } from './tables.ts';
 
-/** A release as its manifest, the changes since the one before, and which of its files were made in this run. */
-export async function releaseDocument(
-  db: Database,
-  releaseId: string,
-): Promise<{ manifest: Manifest; changes: PartChange[]; made: Set<string>; name: string; recipe: ReleaseRecipe }> {
+/** @throws Unusable when there is no such release. */
+async function releaseAndJob(db: Database, releaseId: string) {
   const release = await db
     .selectFrom('releases')
     .innerJoin('jobs', 'jobs.id', 'releases.job_id')
@@ -23,6 +20,15 @@ export async function releaseDocument(
     .where('releases.id', '=', releaseId)
     .executeTakeFirst();
   if (!release) throw noSuchRelease();
+  return release;
+}
+
+/** A release as its manifest, the changes since the one before, and which of its files were made in this run. */
+export async function releaseDocument(
+  db: Database,
+  releaseId: string,
+): Promise<{ manifest: Manifest; changes: PartChange[]; made: Set<string>; name: string; recipe: ReleaseRecipe }> {
+  const release = await releaseAndJob(db, releaseId);
   const rows = await db.selectFrom('release_files').selectAll().where('release_id', '=', releaseId).orderBy('position').execute();
   const manifest: Manifest = { ...release.head, files: [], notMade: [] };
   const made = new Set<string>();
@@ -182,14 +188,7 @@ export async function listReleases(db: Database, jobId: string | null = null): P
  * @param after only rows that changed since this number; 0 gives all.
  */
 export async function releaseView(db: Database, releaseId: string, after = 0): Promise<ReleaseView> {
-  const release = await db
-    .selectFrom('releases')
-    .innerJoin('jobs', 'jobs.id', 'releases.job_id')
-    .selectAll('releases')
-    .select('jobs.name as job_name')
-    .where('releases.id', '=', releaseId)
-    .executeTakeFirst();
-  if (!release) throw noSuchRelease();
+  const release = await releaseAndJob(db, releaseId);
   const counts = plainCounts(await countsOf(db).where('release_id', '=', releaseId).executeTakeFirst());
   const rows = await db
     .selectFrom('release_files')

@@ -3,6 +3,7 @@ import { inboxCounts } from '@tall-kite/server/releases/inbox';
 import { context } from '@/server/context.ts';
 import { formatNames, receivers } from 'tall-kite/receivers/receivers';
 import { Header } from '@/shell/Header.tsx';
+import { HeadRow } from '@/shell/HeadRow.tsx';
 
 export const dynamic = 'force-dynamic';
 
@@ -20,17 +21,9 @@ export default async function Page() {
         </div>
         <div className="scroll" tabIndex={0} role="group" aria-label="Receivers">
           <table className="plainlist">
-            <thead>
-              <tr>
-                {['Receiver', 'Reads', 'Takes numbers for', 'Bed', 'Bead, pixel or kerf', 'At most', 'Overhang or versions', 'Other rules', 'Inbox'].map(
-                  (h) => (
-                    <th key={h} scope="col">
-                      {h}
-                    </th>
-                  ),
-                )}
-              </tr>
-            </thead>
+            <HeadRow
+              names={['Receiver', 'Reads', 'Takes numbers for', 'Bed', 'Bead, pixel or kerf', 'At most', 'Overhang or versions', 'Other rules', 'Inbox']}
+            />
             <tbody>
               {receivers.map((r) => (
                 <tr key={r.id}>
