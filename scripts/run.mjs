@@ -78,8 +78,8 @@ function keep(name, command, args, more = {}) {
 }
 const inboxPort = await freePort(Number(process.env.INBOX_PORT ?? 4195));
 env.INBOX_URL = `http://127.0.0.1:${inboxPort}`;
-// One worker for each two cores, at least two: a run of many files is shared among them.
-const workers = Math.max(1, Number(process.env.WORKERS ?? Math.max(2, Math.floor(availableParallelism() / 2))));
+// One worker for each two cores, two to four (each holds kernels of some hundred MB): a run of many files is shared among them.
+const workers = Math.max(1, Number(process.env.WORKERS ?? Math.min(4, Math.max(2, Math.floor(availableParallelism() / 2)))));
 for (let i = 0; i < workers; i++) keep('A worker', process.execPath, ['server/dist/worker.js']);
 keep('The inboxes', process.execPath, ['server/dist/inboxes.js']);
 if (demo) {

@@ -30,6 +30,19 @@ const both = (more: object = {}, options: object = {}): Wish =>
   });
 const hashes = (view: ReleaseView) => Object.fromEntries(view.rows.map((r) => [r.name, r.sha256]));
 
+/** Waits for something that may throw until it is there. */
+async function until(look: () => boolean): Promise<void> {
+  for (let i = 0; i < 100; i++) {
+    try {
+      if (look()) return;
+    } catch {
+      // not there yet
+    }
+    await new Promise((done) => setTimeout(done, 100));
+  }
+  throw new Error('not within 10 s');
+}
+
 /** Parts of a job: so many boxes, read. */
 async function boxes(world: World, count: number): Promise<string> {
   const jobId = await world.job();
@@ -123,7 +136,7 @@ describe('runs', () => {
 
   test('cancelled, what is made stays and the rest waits; retried, it ends whole', async () => {
     const jobId = await boxes(world, 30);
-    const id = await beginRelease(world.db, world.blobs, jobId, both());
+    const id = await beginRelease(world.db, world.blobs, jobId, both({}, { folder: true }));
     await world.untilReleased(id, (r) => r.counts.made >= 2);
     await cancelRelease(world.db, id);
     const stopped = await releaseView(world.db, id);
@@ -132,9 +145,14 @@ describe('runs', () => {
     expect(stopped.counts.waiting + stopped.counts.making).toBe(0);
     await new Promise((done) => setTimeout(done, 1000));
     expect((await releaseView(world.db, id)).counts).toEqual(stopped.counts);
+    // The folder says itself what is in it, and what is not.
+    const written = () => JSON.parse(readFileSync(join(folder, stopped.folder!, 'manifest.json'), 'utf8')) as Manifest;
+    await until(() => written().files.length === stopped.counts.made);
+    expect(written().notMade).toHaveLength(stopped.counts.cancelled);
     await retryRelease(world.db, id);
     const view = await world.untilReleased(id);
     expect(view.counts).toMatchObject({ made: 60, cancelled: 0 });
+    await until(() => written().files.length === 60);
     await expect(retryRelease(world.db, id)).rejects.toThrow('Nothing of this release failed');
   });
 
@@ -224,11 +242,14 @@ describe('runs', () => {
     expect((await post('/inbox/lark?name=x.stl', { Origin: 'http://elsewhere.example' })).status).toBe(403);
     inboxes.kill('SIGKILL');
     // The folder holds the same bytes, the manifest and the report.
-    for (let i = 0; i < 100 && !readdirSync(join(folder, 'Test-job_1')).includes('report.csv'); i++) await new Promise((done) => setTimeout(done, 100));
-    for (const row of view.rows) expect(createHash('sha256').update(readFileSync(join(folder, 'Test-job_1', row.name))).digest('hex')).toBe(row.sha256); // prettier-ignore
+    const own = join(folder, view.folder!);
+    await until(() => readdirSync(own).includes('report.csv'));
+    // Another job of this name has a folder of its own.
+    expect(readdirSync(folder).filter((name) => name.startsWith('Test-job_1')).length).toBeGreaterThan(1);
+    for (const row of view.rows) expect(createHash('sha256').update(readFileSync(join(own, row.name))).digest('hex')).toBe(row.sha256); // prettier-ignore
     const { manifest } = await releaseDocument(world.db, id);
-    expect(JSON.parse(readFileSync(join(folder, 'Test-job_1', 'manifest.json'), 'utf8'))).toEqual(JSON.parse(JSON.stringify(manifest)));
-    expect(readdirSync(join(folder, 'Test-job_1')).sort()).toEqual(['Lark', 'Wren', 'manifest.json', 'report.csv']);
+    expect(JSON.parse(readFileSync(join(own, 'manifest.json'), 'utf8'))).toEqual(JSON.parse(JSON.stringify(manifest)));
+    expect(readdirSync(own).sort()).toEqual(['Lark', 'Wren', 'manifest.json', 'report.csv']);
   });
 
   test('parts lists fill properties, bad rows are told; variants, grouping by stock and by bed; kinds that do not suit', async () => {
@@ -294,7 +315,7 @@ describe('runs', () => {
     const id = await beginRelease(world.db, world.blobs, jobId, both({ lines: [{ receiver: 'lark', format: 'stl' }] }));
     const view = await world.untilReleased(id);
     expect(view.rows.map((r) => [r.part, r.state, r.verdict])).toEqual([[cube.name, 'failed', 'stop'], [box.name, 'made', 'clear']]); // prettier-ignore
-    expect(view.rows[0].failure).toMatchObject({ message: expect.stringMatching(/^[A-Z].*\.$/), remedy: expect.stringMatching(/\.$/) });
+    expect(view.rows[0].failure).toMatchObject({ message: expect.stringMatching(/^[A-Z0-9].*\.$/), remedy: expect.stringMatching(/\.$/) });
     const { manifest } = await releaseDocument(world.db, id);
     expect(manifest.notMade).toMatchObject([{ part: cube.name, severity: 'stop' }]);
     await retryRelease(world.db, id);

@@ -231,6 +231,8 @@ describe('choices before reading', () => {
     await (await driver.findElement(By.css('[aria-label="Up axis"]'))).sendKeys('Z is up');
     await tick(driver, 'get one');
     await driver.findElement(By.css('[data-test=files]')).sendKeys(file);
+    // The same name again may be a next revision: it is asked, and here it is not.
+    await click(driver, 'No, another design');
     const job = await app.world.until(jobId, (j) => j.parts.length === 2);
     expect(job.parts[1].summary.colour).toBe('#8796b0');
     expect(job.parts[1].summary.box.max[1]).toBe(20);

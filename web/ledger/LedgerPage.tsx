@@ -127,7 +127,8 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             <Link className="plain" href={`/jobs/${jobId}/releases`}>
               Releases
             </Link>
-            <ReadingChoices choices={choices} set={setChoices} variant={variant} setVariant={setVariant} />
+            {/* Folds when a file asks what it is, so that it covers no question. */}
+            <ReadingChoices key={held.length} choices={choices} set={setChoices} variant={variant} setVariant={setVariant} />
             <button className="plain strong" onClick={() => picker.current?.click()}>
               Bring in…
             </button>

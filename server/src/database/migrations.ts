@@ -77,6 +77,7 @@ const fourth: Migration = {
       number int not null, recipe jsonb not null, options jsonb not null, head jsonb not null, changes jsonb,
       state text not null check (state in ('running','done','cancelled')), folder text,
       created_at timestamptz not null default now(), ended_at timestamptz, unique (job_id, number))`.execute(db);
+    await sql`create unique index on releases (folder)`.execute(db);
     await sql`create sequence release_seq`.execute(db);
     await sql`create table release_files (id uuid primary key default gen_random_uuid(), release_id uuid not null references releases on delete cascade,
       job_id uuid not null references jobs on delete cascade, position int not null, name text not null, parts jsonb not null, line jsonb not null,

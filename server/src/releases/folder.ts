@@ -6,24 +6,17 @@ import { pipeline } from 'node:stream/promises';
 import { sha256 as hashOf } from 'tall-kite/files/sha256';
 import { Unusable } from 'tall-kite/findings/finding';
 import { manifestText, reportCsv } from 'tall-kite/release/manifest';
-import { safeFileName } from 'tall-kite/recipe/recipe';
 import type { Database } from '../database/connect.ts';
 import type { Settings } from '../settings/settings.ts';
 import type { Blobs } from '../storage/blobs.ts';
 import { releaseDocument } from './report.ts';
 
-/** A release's own folder below the one that the server watches over: job and number, so that revisions never mix. */
+/** A release's own folder below the one that the server watches over: given when it began, so that revisions and jobs never mix. */
 async function folderOf(db: Database, settings: Settings, releaseId: string): Promise<string> {
   if (!settings.releaseDir) throw new Unusable('no-folder', 'The server has no folder for released files.', 'Set RELEASE_DIR, or release without it.');
-  const row = await db
-    .selectFrom('releases')
-    .innerJoin('jobs', 'jobs.id', 'releases.job_id')
-    .select(['jobs.name', 'releases.number', 'releases.folder'])
-    .where('releases.id', '=', releaseId)
-    .executeTakeFirstOrThrow();
-  const name = row.folder ?? `${safeFileName(row.name)}_${row.number}`;
-  if (!row.folder) await db.updateTable('releases').set({ folder: name }).where('id', '=', releaseId).execute();
-  return join(settings.releaseDir, name);
+  const { folder } = await db.selectFrom('releases').select('folder').where('id', '=', releaseId).executeTakeFirstOrThrow();
+  if (!folder) throw new Unusable('no-folder', 'This release was begun without a folder.', 'Release again, into the folder.');
+  return join(settings.releaseDir, folder);
 }
 
 /** A file's path below a folder. @throws RangeError when a name would lead out of it. */

@@ -7,6 +7,7 @@ import type { Clash } from 'tall-kite/release/names';
 import { planned, type Plan, type ReleaseRow } from 'tall-kite/release/plan';
 import type { ReleaseRecipe } from 'tall-kite/release/recipe';
 import { checkRelease } from 'tall-kite/release/schema';
+import { safeFileName } from 'tall-kite/recipe/recipe';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { Database } from '../database/connect.ts';
 import { announce } from '../live/announce.ts';
@@ -110,7 +111,7 @@ export async function beginRelease(db: Database, blobs: Blobs, jobId: string, wi
   const inputs = [...new Set(plan.rows.filter((r) => !r.skip).map((r) => r.input))];
   const known = await madeBefore(db, blobs, jobId, inputs);
   const id = await db.transaction().execute(async (trx) => {
-    await trx.selectFrom('jobs').select('id').where('id', '=', jobId).forUpdate().executeTakeFirst();
+    const job = await trx.selectFrom('jobs').select('name').where('id', '=', jobId).forUpdate().executeTakeFirstOrThrow();
     const last = await trx
       .selectFrom('releases')
       .select(['id', 'number', 'state', 'head'])
@@ -134,6 +135,13 @@ export async function beginRelease(db: Database, blobs: Blobs, jobId: string, wi
       })
       .returning('id')
       .executeTakeFirstOrThrow();
+    if (wish.options.folder) {
+      // Jobs may share a name: the second one's folder tells itself apart.
+      const plain = `${safeFileName(job.name)}_${number}`;
+      const taken = await trx.selectFrom('releases').select('id').where('folder', '=', plain).executeTakeFirst();
+      const folder = taken ? `${plain}_${release.id.slice(0, 8)}` : plain;
+      await trx.updateTable('releases').set({ folder }).where('id', '=', release.id).execute();
+    }
     const rows = plan.rows.map((row, position) => {
       const before = row.skip ? undefined : known.get(row.input);
       return {
@@ -174,28 +182,26 @@ export async function enqueueDeliveries(db: Database, releaseId: string): Promis
 
 /** Ends a release whose rows are all done, and has its manifest put beside files in the folder. Safe to call at any time. */
 export async function settleRelease(db: Database, releaseId: string): Promise<void> {
-  const done = await sql<{ id: string; job_id: string; options: ReleaseOptions }>`
-    update releases set state = 'done', ended_at = now() where id = ${releaseId} and state = 'running'
-      and not exists (select 1 from release_files where release_id = ${releaseId} and state in ('queued', 'making'))
-    returning id, job_id, options`.execute(db);
-  const [release] = done.rows;
-  if (!release) return;
-  if (release.options.folder) {
-    await sql`select graphile_worker.add_job('fill-folder', json_build_object('id', ${releaseId}::text), max_attempts := 5, job_key := ${`fill-folder:${releaseId}`})`.execute(
-      db,
-    );
-  }
-  await announce(db, release.job_id);
+  const ended = await sql<{ job_id: string }>`
+    with ended as (
+      update releases set state = 'done', ended_at = now() where id = ${releaseId} and state = 'running'
+        and not exists (select 1 from release_files where release_id = ${releaseId} and state in ('queued', 'making'))
+      returning id, job_id, options)
+    select job_id, ${fillFolder} from ended`.execute(db);
+  for (const { job_id } of ended.rows) await announce(db, job_id);
 }
+
+/** Has manifest and report put beside the files in the folder, where there is one: a column of a query over ended releases. */
+const fillFolder = sql`case when (options->>'folder')::boolean then
+  graphile_worker.add_job('fill-folder', json_build_object('id', id::text), max_attempts := 5, job_key := 'fill-folder:' || id)::text end`;
 
 /** Cancels what is not made yet; what is made stays. */
 export async function cancelRelease(db: Database, releaseId: string): Promise<void> {
   await db.transaction().execute(async (trx) => {
-    const [release] = (
-      await sql<{
-        job_id: string;
-      }>`update releases set state = 'cancelled', ended_at = now() where id = ${releaseId} and state = 'running' returning job_id`.execute(trx)
-    ).rows;
+    const { rows } = await sql<{ job_id: string }>`
+      with ended as (update releases set state = 'cancelled', ended_at = now() where id = ${releaseId} and state = 'running' returning id, job_id, options)
+      select job_id, ${fillFolder} from ended`.execute(trx);
+    const [release] = rows;
     if (!release) return;
     await sql`select count(graphile_worker.remove_job('release-file:' || id)) from release_files where release_id = ${releaseId} and state = 'queued'`.execute(
       trx,
