@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { sql } from 'kysely';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { nodeKernels } from 'tall-kite/kernel/load';
 import type { Manifest } from 'tall-kite/release/manifest';
@@ -154,6 +155,18 @@ describe('runs', () => {
     expect(view.counts).toMatchObject({ made: 60, cancelled: 0 });
     await until(() => written().files.length === 60);
     await expect(retryRelease(world.db, id)).rejects.toThrow('Nothing of this release failed');
+  });
+
+  test('a worker says that it lives under the name by which its tasks are held: a long one is not given to another', async () => {
+    const id = await beginRelease(world.db, world.blobs, await boxes(world, 20), both());
+    let held: string[] = [];
+    while (held.length === 0 && (await releaseView(world.db, id)).state === 'running') {
+      held = (await sql<{ name: string }>`select distinct locked_by as name from graphile_worker._private_jobs where locked_by is not null`.execute(world.db)).rows.map((r) => r.name); // prettier-ignore
+    }
+    const alive = (await world.db.selectFrom('workers').select('worker_id').execute()).map((w) => w.worker_id);
+    expect(held).toHaveLength(1);
+    expect(alive).toContain(held[0]);
+    await world.untilReleased(id);
   });
 
   test('again at the next revision: matched parts keep their settings, only what changed is made, undo takes it back', async () => {
