@@ -2,7 +2,8 @@
 import { nodeTools } from '../core/dist/pass/node-tools.js';
 import { makeFile } from '../core/dist/release/make.js';
 import { connect } from '../server/dist/database/connect.js';
-import { geometryOf, keepIn } from '../server/dist/heavy/shapes.js';
+import { unpackGeometry } from '../core/dist/design/pack.js';
+import { keepIn } from '../server/dist/heavy/shapes.js';
 import { Blobs } from '../server/dist/storage/blobs.js';
 
 const [url, folder, releaseId, share, of] = process.argv.slice(2);
@@ -13,7 +14,7 @@ await db.destroy();
 const make = (r) =>
   makeFile(
     { ...r, key: r.id, skip: null },
-    async (part) => ({ geometry: geometryOf(part.summary.kind, await blobs.read(part.shape)), findings: [] }),
+    async (part) => ({ geometry: unpackGeometry(part.summary.kind, await blobs.read(part.shape)), findings: [] }),
     nodeTools,
     keepIn(blobs),
   );

@@ -15,7 +15,8 @@ import { zipped } from '../core/dist/release/zip.js';
 import { connect } from '../server/dist/database/connect.js';
 import { migrate } from '../server/dist/database/migrations.js';
 import { bringIn } from '../server/dist/designs/designs.js';
-import { geometryOf, keepIn } from '../server/dist/heavy/shapes.js';
+import { unpackGeometry } from '../core/dist/design/pack.js';
+import { keepIn } from '../server/dist/heavy/shapes.js';
 import { jobView, makeJob } from '../server/dist/jobs/jobs.js';
 import { beginRelease, checkWish } from '../server/dist/releases/releases.js';
 import { Blobs } from '../server/dist/storage/blobs.js';
@@ -138,7 +139,7 @@ export async function benchReleases({ row, ms, only = '' }) {
       const plain = async () => {
         const from = performance.now();
         for (const r of rows) {
-          const geometry = async (part) => ({ geometry: geometryOf(part.summary.kind, await blobs.read(part.shape)), findings: [] });
+          const geometry = async (part) => ({ geometry: unpackGeometry(part.summary.kind, await blobs.read(part.shape)), findings: [] });
           await makeFile({ ...r, key: r.id, skip: null }, geometry, nodeTools, keepIn(blobs));
         }
         return performance.now() - from;

@@ -1,8 +1,7 @@
 import type { Design, DesignPart } from '../design/design.ts';
-import { packDrawing } from '../drawing/drawing.ts';
+import { packGeometry } from '../design/pack.ts';
 import { sha256 } from '../files/sha256.ts';
 import { asUnusable } from '../findings/finding.ts';
-import { packMesh } from '../geometry/mesh.ts';
 import { identityRows } from '../geometry/rows.ts';
 import type { Keep, Tools } from '../pass/one-file.ts';
 import { firstRecipe } from '../recipe/recipe.ts';
@@ -21,13 +20,6 @@ export interface Source extends SourceFile {
 /** What a run tells while it goes on. */
 export type Told = (done: number, of: number, what: string) => void;
 
-const bytesOf = (part: DesignPart): Uint8Array =>
-  part.geometry.kind === 'solid'
-    ? new TextEncoder().encode(part.geometry.brep)
-    : part.geometry.kind === 'mesh'
-      ? packMesh(part.geometry.mesh)
-      : packDrawing(part.geometry.drawing);
-
 /** Parts of read files as a release sees them, with what a parts list adds; and the way back to their geometry. */
 export function partsOf(sources: readonly Source[], list: readonly PartsRow[]): { parts: PlanPart[]; geometryOf: GeometryOf } {
   const held = new Map<string, DesignPart>();
@@ -44,7 +36,7 @@ export function partsOf(sources: readonly Source[], list: readonly PartsRow[]): 
         body: source.design.parts.length > 1 ? index + 1 : 0,
         summary,
         recipe: firstRecipe(summary),
-        shape: sha256([bytesOf(part)]),
+        shape: sha256([packGeometry(part.geometry)]),
         place: summary.places?.[0] ?? identityRows,
         quantity: row?.quantity ?? summary.quantity,
         number: summary.partNumber ?? row?.number ?? '',

@@ -34,7 +34,8 @@ import { packPlaces } from 'tall-kite/view/places';
 import type { Blobs } from '../storage/blobs.ts';
 import { flatOperation } from './flat.ts';
 import { flattenOperation } from './flatten.ts';
-import { geometryOf, keepIn, storePart } from './shapes.ts';
+import { unpackGeometry } from 'tall-kite/design/pack';
+import { keepIn, storePart } from './shapes.ts';
 import type { MadePart, OperationReport, OperationRequest, OperationResult } from '../operations/requests.ts';
 
 /** A part as the thread gets it. */
@@ -211,7 +212,7 @@ export async function operate(blobs: Blobs, { request, parts }: OperateRequest, 
 }
 
 async function shapeOf(blobs: Blobs, part: OperationPart): Promise<Geometry> {
-  return geometryOf(part.summary.kind, await blobs.read(part.geometry));
+  return unpackGeometry(part.summary.kind, await blobs.read(part.geometry));
 }
 
 /** The part in its own coordinates as a mesh; an exact solid as the facets of its recipe. */

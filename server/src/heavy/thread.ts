@@ -12,7 +12,8 @@ import { Blobs } from '../storage/blobs.ts';
 import type { Answer, MakeRequest, MakeResult, ReadRequest, ReadResult, ReceiveRequest, ReceiveResult, WriteRequest, WriteResult } from './heavy.ts';
 import { received } from './received.ts';
 import { operate, type OperateRequest } from './operate.ts';
-import { geometryOf, keepIn, storePart } from './shapes.ts';
+import { unpackGeometry } from 'tall-kite/design/pack';
+import { keepIn, storePart } from './shapes.ts';
 
 const blobs = new Blobs((workerData as { dataDir: string }).dataDir);
 
@@ -28,7 +29,7 @@ async function read({ sha256, fileName, choices }: ReadRequest): Promise<ReadRes
 }
 
 async function write({ summary, geometry, recipe }: WriteRequest): Promise<WriteResult> {
-  const shape = geometryOf(summary.kind, await blobs.read(geometry));
+  const shape = unpackGeometry(summary.kind, await blobs.read(geometry));
   const { fileName, bytes, evidence } = await makeOneFile({ summary, geometry: shape }, recipe, nodeTools, keepIn(blobs));
   return { fileName, sha256: sha256([bytes]), bytes: bytes.length, evidence };
 }
@@ -38,7 +39,7 @@ async function make(row: MakeRequest): Promise<MakeResult> {
   try {
     const findings = new Map(row.parts.map((p) => [p.key, p.findings]));
     const geometry = async (part: { key: string; summary: PartSummary; shape: string }) => ({
-      geometry: geometryOf(part.summary.kind, await blobs.read(part.shape)),
+      geometry: unpackGeometry(part.summary.kind, await blobs.read(part.shape)),
       findings: findings.get(part.key) ?? [],
     });
     return { made: await makeFile(row, geometry, nodeTools, keepIn(blobs)) };

@@ -4,11 +4,11 @@ import Joi from 'joi';
 import { Unusable } from 'tall-kite/findings/finding';
 import { comparedParts, type PartChange } from 'tall-kite/release/manifest';
 import type { Clash } from 'tall-kite/release/names';
-import { planned, type Plan, type ReleaseRow } from 'tall-kite/release/plan';
+import { planned, type Plan } from 'tall-kite/release/plan';
 import type { ReleaseRecipe } from 'tall-kite/release/recipe';
+import { aboutRow } from 'tall-kite/release/run';
 import { checkRelease } from 'tall-kite/release/schema';
 import { safeFileName } from 'tall-kite/recipe/recipe';
-import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { Database } from '../database/connect.ts';
 import { announce } from '../live/announce.ts';
 import type { Blobs } from '../storage/blobs.ts';
@@ -53,8 +53,6 @@ async function planOf(db: Database, jobId: string, recipe: ReleaseRecipe, previe
   return { ...planned(parts, sources, whole, program, preview), given: new Map(parts.map((p) => [p.key, p])) };
 }
 
-const aboutRow = ({ parts, title, line }: ReleaseRow) => ({ part: title || parts[0].summary.name, receiver: receiverOf(line.receiver).name });
-
 /** What a release would make, without making it: names and clashes. */
 export async function previewRelease(db: Database, jobId: string, recipe: ReleaseRecipe): Promise<PlanView> {
   const plan = await planOf(db, jobId, recipe, true);
@@ -65,9 +63,14 @@ export async function previewRelease(db: Database, jobId: string, recipe: Releas
   return {
     files: plan.rows.length - skipped,
     skipped,
-    rows: order
-      .slice(0, previewed)
-      .map(({ row, i }) => ({ key: row.key, ...aboutRow(row), name: row.name, clashes: clashing.has(i), why: row.skip?.message ?? null })),
+    rows: order.slice(0, previewed).map(({ row, i }) => ({
+      key: row.key,
+      part: aboutRow(row).part,
+      receiver: aboutRow(row).receiver,
+      name: row.name,
+      clashes: clashing.has(i),
+      why: row.skip?.message ?? null,
+    })),
     clashes: plan.clashes.slice(0, 20),
   };
 }
