@@ -16,6 +16,7 @@ import {
   startOf,
 } from './segment.ts';
 import { growBox, noBox } from './measure.ts';
+import { nodesOfEnds, regionWalks } from './regions.ts';
 
 /** Ends nearer than this share of the reach are the same point: what double precision and a file's digits leave. */
 export const sameShare = 1e-9;
@@ -143,6 +144,10 @@ function partners(open: Contour[], ends: P2[], tolerance: number): Int32Array {
     grid.ring(a, 0, take);
     grid.ring(a, 1, take);
   }
+  for (const [a, b] of regionPairs(open, pairs)) {
+    partner[a] = b;
+    partner[b] = a;
+  }
   const same = tolerance * 1e-3;
   pairs.sort((x, y) => (Math.abs(x.far - y.far) > same ? x.far - y.far : x.bend - y.bend));
   for (const { a, b } of pairs) {
@@ -151,6 +156,62 @@ function partners(open: Contour[], ends: P2[], tolerance: number): Int32Array {
     partner[b] = a;
   }
   return partner;
+}
+
+/**
+ * Where several shapes touch at a place, which end goes on into which so that each shape stays its own. Only pieces of the drawing in which
+ * an even number of ends meets everywhere, more than two of them somewhere, are asked; the rest is left to the straightest way.
+ */
+function regionPairs(open: Contour[], pairs: readonly { a: number; b: number }[]): [number, number][] {
+  const near = new Map<number, number[]>();
+  for (const { a, b } of pairs) {
+    const list = near.get(a);
+    if (list) list.push(b);
+    else near.set(a, [b]);
+  }
+  const { node, size } = nodesOfEnds(open.length * 2, (i, take) => near.get(i)?.forEach(take));
+  if (size.every((n) => n <= 2)) return [];
+  // Connected pieces of the drawing: nodes joined by contours.
+  const piece = nodesOfEnds(size.length, neighboursOf(open.length, node));
+  const wanted = Array.from({ length: piece.size.length }, () => false);
+  const refused = Array.from({ length: piece.size.length }, () => false);
+  size.forEach((n, i) => {
+    if (n > 2) wanted[piece.node[i]] = true;
+    if (n % 2 === 1) refused[piece.node[i]] = true;
+  });
+  const byPiece = new Map<number, number[]>();
+  for (let i = 0; i < open.length; i++) {
+    const p = piece.node[node[i * 2]];
+    if (!wanted[p] || refused[p]) continue;
+    const list = byPiece.get(p);
+    if (list) list.push(i);
+    else byPiece.set(p, [i]);
+  }
+  const found: [number, number][] = [];
+  for (const list of byPiece.values()) {
+    const numbers = new Map<number, number>();
+    const numbered = (n: number) => numbers.get(n) ?? (numbers.set(n, numbers.size), numbers.size - 1);
+    const links = list.map((i) => ({ segments: open[i].segments, from: numbered(node[i * 2]), to: numbered(node[i * 2 + 1]) }));
+    const walks = regionWalks(links, numbers.size);
+    for (const walk of walks ?? []) {
+      walk.forEach(({ link, back }, k) => {
+        const after = walk[(k + 1) % walk.length];
+        found.push([list[link] * 2 + (back ? 0 : 1), list[after.link] * 2 + (after.back ? 1 : 0)]);
+      });
+    }
+  }
+  return found;
+}
+
+/** For joining nodes: each contour's start calls its end. */
+function neighboursOf(contours: number, node: Int32Array): (i: number, take: (j: number) => void) => void {
+  const ahead = new Map<number, number[]>();
+  for (let i = 0; i < contours; i++) {
+    const list = ahead.get(node[i * 2]);
+    if (list) list.push(node[i * 2 + 1]);
+    else ahead.set(node[i * 2], [node[i * 2 + 1]]);
+  }
+  return (i, take) => ahead.get(i)?.forEach(take);
 }
 
 /** A chain closes on itself only when it is much longer than the gap. */

@@ -74,7 +74,7 @@ export function drawingFindings(check: DrawingCheck): Finding[] {
     'crossings',
     'look',
     check.crossings.length,
-    `Contours cross at ${many(check.crossings.length, 'place', 'places')}.`,
+    `Contours cross at ${check.bounded ? 'at least ' : ''}${many(check.crossings.length, 'place', 'places')}.`,
     'Look at them on the Soundness step; cut parts must not cross.',
   );
   add(

@@ -1,4 +1,5 @@
 import { contourOf, type Contour, type Drawing, type Meaning } from './drawing.ts';
+import { meaningOfName } from './names.ts';
 import { nest } from './nest.ts';
 import { isFull, type ArcSegment } from './segment.ts';
 import type { DrawingRecipe } from '../recipe/drawing.ts';
@@ -19,23 +20,6 @@ export interface Meant {
   area: number;
 }
 
-/** Words in layer names that tell what is meant, in the languages that drawings come in. Common practice, no source. */
-const nameRules: [RegExp, Meaning][] = [
-  [/^bend.?up$/i, 'bend-up'],
-  [/^bend.?down$/i, 'bend-down'],
-  [/^bend.?zone$/i, 'bend-edge'],
-  [/^marks?$/i, 'mark'],
-  [/bend|fold|bieg|falz|pli\b/i, 'bend'],
-  [/engrav|grav|etch|mark/i, 'engrave'],
-  [/pocket|tasche|poche/i, 'pocket'],
-  [/hole|drill|bohr|loch|per[cç]age/i, 'hole'],
-  [/score|crease|ritz|\brill/i, 'score'],
-  [/label|text|note|schrift|dim/i, 'label'],
-  [/stock|sheet|border|frame|blank|platte|rahmen/i, 'stock'],
-  [/small|onion|skin/i, 'small'],
-  [/cut|outer|inner|contour|profile|kontur|schnitt|d[eé]coup/i, 'cut'],
-];
-
 /**
  * Gives each contour its meaning. By hand goes before all; then the name of its layer; then depth (less than through is a pocket);
  * then size: small circles inside are holes, small outer contours are small parts; closed contours are cut, open ones scored.
@@ -44,7 +28,10 @@ export function meantContours(drawing: Drawing, recipe: DrawingRecipe): Meant[] 
   const flat: { contour: Contour; layer: string; colour: string | null }[] = [];
   for (const layer of drawing.layers) for (const contour of layer.contours) flat.push({ contour, layer: layer.name, colour: contour.colour ?? layer.colour });
   const places = new Map<Contour, { depth: number; area: number }>();
-  for (const n of nest(drawing)) places.set(drawing.layers[n.layer].contours[n.contour], n);
+  const nested = nest(drawing);
+  for (const n of nested) places.set(drawing.layers[n.layer].contours[n.contour], n);
+  // A circle with something in it is an inner edge, not a hole to be drilled.
+  const around = new Set(nested.filter((n) => n.around >= 0).map((n) => drawing.layers[nested[n.around].layer].contours[nested[n.around].contour]));
   return flat.map(({ contour: source, layer, colour }, number): Meant => {
     const contour = source.depth === null || source.depth === undefined ? withDepth(source, layer) : source;
     const place = places.get(source);
@@ -58,13 +45,13 @@ export function meantContours(drawing: Drawing, recipe: DrawingRecipe): Meant[] 
     const colourHand = colour === null ? undefined : (recipe.byColour[colour] as Meaning | undefined);
     if (colourHand) return as(colourHand, `colour ${colour} chosen by hand`);
     if (contour.meaning) return as(contour.meaning, 'made so');
-    const named = nameRules.find(([pattern]) => pattern.test(layer))?.[1];
+    const named = meaningOfName(layer);
     // "Cut" says little of a closed contour: its size may make it a hole or a small part.
     if (named && !(named === 'cut' && depth >= 0)) return as(named, `name of layer "${layer}"`);
     const thickness = recipe.stock?.thickness ?? Infinity;
     if (contour.depth && contour.depth > 0 && contour.depth < thickness && thickness < Infinity) return as('pocket', `${contour.depth} mm deep`);
     const [first] = contour.segments;
-    if (depth % 2 === 1 && contour.segments.length === 1 && isFull(first) && first.kind === 'arc' && first.radius * 2 <= recipe.holeMost) {
+    if (depth % 2 === 1 && !around.has(source) && contour.segments.length === 1 && isFull(first) && first.kind === 'arc' && first.radius * 2 <= recipe.holeMost) {
       return as('hole', `circle of ${Number((first.radius * 2).toFixed(3))} mm inside`);
     }
     if (depth >= 0 && depth % 2 === 0 && area < recipe.smallArea) return as('small', `${area.toFixed(0)} mm², under ${recipe.smallArea} mm²`);

@@ -1,3 +1,5 @@
+import { derivativeOf, productOf, rootsOf } from './bernstein.ts';
+import { spanCurves } from './spline.ts';
 import { crossOf, pointAt, sharesOfAngle, spansOf, turn, velocityAt, type ArcSegment, type EllipseSegment, type LineSegment, type Segment } from './segment.ts';
 
 /** Nodes and weights of Gauss-Legendre quadrature with 3 and 8 points on 0..1. Source: Abramowitz and Stegun, table 25.4. */
@@ -128,29 +130,24 @@ function extremes(s: Exclude<Segment, LineSegment | ArcSegment>): number[] {
     return [ax, ax + Math.PI, ay, ay + Math.PI].flatMap((a) => sharesOfAngle(s, a));
   }
   const found: number[] = [];
-  const cuts = s.kind === 'spline' ? spansOf(s) : [0, 1];
-  for (let i = 1; i < cuts.length; i++) {
-    for (let k = 0; k < 2; k++) {
-      const steps = 8;
-      let before = velocityAt(s, cuts[i - 1] + 1e-12)[k];
-      for (let j = 1; j <= steps; j++) {
-        const to = cuts[i - 1] + ((cuts[i] - cuts[i - 1]) * j) / steps;
-        const after = velocityAt(s, Math.min(to, 1 - 1e-12))[k];
-        if (before * after < 0) found.push(rootBetween((t) => velocityAt(s, t)[k], to - (cuts[i] - cuts[i - 1]) / steps, to));
-        before = after;
-      }
-    }
+  const spans =
+    s.kind === 'spline' ? spanCurves(s) : [{ from: 0, to: 1, x: s.points.map((p) => p[0]), y: s.points.map((p) => p[1]), w: null }];
+  for (const { from, to, x, y, w } of spans) {
+    // Two spans may meet in a corner.
+    if (from > 0) found.push(from);
+    for (const k of [x, y]) for (const t of turningPoints(k, w)) found.push(from + (to - from) * t);
   }
   return found;
 }
 
-function rootBetween(f: (t: number) => number, low: number, high: number): number {
-  let [a, b] = [low, high];
-  const negative = f(a) < 0;
-  for (let i = 0; i < 60; i++) {
-    const m = (a + b) / 2;
-    if (f(m) < 0 === negative) a = m;
-    else b = m;
+/** Where a coordinate (times its weight) turns round, from the exact derivative: k' or, when rational, k' w - k w'. */
+function turningPoints(k: number[], w: number[] | null): number[] {
+  if (w === null) {
+    // Control points that never turn back give a curve that never does.
+    const rising = k.every((v, i) => i === 0 || v >= k[i - 1]);
+    if (rising || k.every((v, i) => i === 0 || v <= k[i - 1])) return [];
+    return rootsOf(derivativeOf(k));
   }
-  return (a + b) / 2;
+  const [a, b] = [productOf(derivativeOf(k), w), productOf(k, derivativeOf(w))];
+  return rootsOf(a.map((v, i) => v - b[i]));
 }

@@ -11,6 +11,8 @@ export interface Meeting {
   shared: number;
   /** Middle of the shared part. */
   sharedAt: P2 | null;
+  /** They meet without going through each other: the one place is a touch. */
+  tangent?: boolean;
 }
 
 const none: Meeting = { places: [], shared: 0, sharedAt: null };
@@ -82,14 +84,16 @@ function lineAndArc(line: LineSegment, arc: ArcSegment, tolerance: number): Meet
   }
   const half = Math.sqrt(Math.max(0, square));
   const places: number[] = [];
-  const tries = half <= tolerance * 1e-3 ? [along] : [along - half, along + half];
+  // Going in by no more than the tolerance is a touch.
+  const tangent = arc.radius - Math.abs(off) <= tolerance;
+  const tries = tangent ? [along] : [along - half, along + half];
   for (const t of tries) {
     if (t < -tolerance || t > length + tolerance) continue;
     const x = line.a[0] + ux * t;
     const y = line.a[1] + uy * t;
     if (onSweep(arc, x, y, tolerance)) places.push(x, y);
   }
-  return places.length ? { places, shared: 0, sharedAt: null } : none;
+  return places.length ? { places, shared: 0, sharedAt: null, tangent } : none;
 }
 
 function arcsMeet(p: ArcSegment, q: ArcSegment, tolerance: number): Meeting {
@@ -103,12 +107,13 @@ function arcsMeet(p: ArcSegment, q: ArcSegment, tolerance: number): Meeting {
   const x = p.centre[0] + (dx * a) / d;
   const y = p.centre[1] + (dy * a) / d;
   const places: number[] = [];
-  for (const side of h <= tolerance * 1e-3 ? [0] : [-1, 1]) {
+  const tangent = p.radius + q.radius - d <= tolerance || d - Math.abs(p.radius - q.radius) <= tolerance;
+  for (const side of tangent ? [0] : [-1, 1]) {
     const px = x - (side * h * dy) / d;
     const py = y + (side * h * dx) / d;
     if (onSweep(p, px, py, tolerance) && onSweep(q, px, py, tolerance)) places.push(px, py);
   }
-  return places.length ? { places, shared: 0, sharedAt: null } : none;
+  return places.length ? { places, shared: 0, sharedAt: null, tangent } : none;
 }
 
 function sharedArc(p: ArcSegment, q: ArcSegment, tolerance: number): Meeting {

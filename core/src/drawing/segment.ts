@@ -258,10 +258,16 @@ export function ellipseFrom(centre: P2, p: P2, q: P2, start: number, sweep: numb
   return { kind: 'ellipse', centre, u, ratio, start: from, sweep: side * sweep };
 }
 
+/**
+ * A bulge under this is a line: the arc would rise from its chord by less (bulge / 2 chords) than double precision can place its centre
+ * (1 / (4 bulge) chords away, rounded to 1.1e-16): the two are equal at 7.5e-9.
+ */
+const bulgeNoise = 1e-8;
+
 /** The arc between two points with a bulge: tan(sweep / 4), positive counter-clockwise. A bulge of 0 is a line. Source: DXF Reference, LWPOLYLINE. */
 export function fromBulge(a: P2, b: P2, bulge: number): Segment {
   const chord = distance(a, b);
-  if (Math.abs(bulge) < 1e-12 || !(chord > 0)) return { kind: 'line', a, b };
+  if (!(Math.abs(bulge) >= bulgeNoise) || !(chord > 0)) return { kind: 'line', a, b };
   const sweep = 4 * Math.atan(bulge);
   const radius = (chord * (1 + bulge * bulge)) / (4 * Math.abs(bulge));
   // The centre lies on the bisector at (1 - bulge^2) / (4 bulge) chords to the left of a -> b.

@@ -31,52 +31,54 @@ function hermite(s: Segment, a: number, b: number, deviation: number, depth: num
 }
 
 function exactBeziers(s: SplineSegment): BezierSegment[] {
-  const p = s.degree;
-  let knots = [...s.knots];
-  let points = [...s.points];
-  const [from, to] = [knots[p], knots[points.length]];
-  const inner = [...new Set(knots.filter((k) => k >= from && k <= to))];
-  for (const k of inner) {
-    let times = knots.filter((x) => x === k).length;
-    while (times < p) {
-      ({ knots, points } = inserted(knots, points, p, k));
-      times++;
-    }
-  }
-  // Knots before the start and after the end of an unclamped curve are cut away with their points.
-  const first = knots.indexOf(from);
-  const segments: BezierSegment[] = [];
-  // The curve's own first control point: with `first` knots before the start repeated p times, points begin at index first + repeats - p - ... of Boehm.
-  const startRepeats = knots.filter((x) => x === from).length;
-  let at = first + startRepeats - 1 - p;
-  const spans = inner.length - 1;
-  for (let i = 0; i < spans; i++) {
-    const own = points.slice(at, at + p + 1);
-    segments.push({ kind: 'bezier', points: raised(own) });
-    const repeats = knots.filter((x) => x === inner[i + 1]).length;
-    at += Math.min(repeats, p);
-  }
-  return segments;
+  return spanCurves(s).map(({ x, y }): BezierSegment => ({ kind: 'bezier', points: raised(x.map((v, i): P2 => [v, y[i]])) }));
 }
 
-/** One more knot at x, the curve unchanged. */
-function inserted(knots: number[], points: P2[], p: number, x: number): { knots: number[]; points: P2[] } {
-  let k = 0;
-  while (k + 1 < knots.length && knots[k + 1] <= x) k++;
-  // At the end of the domain the knot belongs to the span before it.
-  while (k > 0 && knots[k] === x && k >= points.length) k--;
-  const next: P2[] = [];
-  for (let i = 0; i <= points.length; i++) {
-    if (i <= k - p) next.push(points[i]);
-    else if (i > k) next.push(points[i - 1]);
-    else {
-      const width = knots[i + p] - knots[i];
-      const f = width > 0 ? (x - knots[i]) / width : 0;
-      next.push([points[i - 1][0] * (1 - f) + points[i][0] * f, points[i - 1][1] * (1 - f) + points[i][1] * f]);
+/** One span of a spline as Bernstein polynomials over the shares from..to of its parameter: x w, y w and w (null when not rational). */
+export interface SpanCurve {
+  from: number;
+  to: number;
+  x: number[];
+  y: number[];
+  w: number[] | null;
+}
+
+/**
+ * The spans of a spline, each as one Bézier curve: its control points are blossoms of the span's two ends, so that the work is the same for
+ * each span however many there are. Source: Ramshaw, Blossoms are polar forms, 1989.
+ */
+export function spanCurves(s: SplineSegment): SpanCurve[] {
+  const { degree: p, knots, points, weights } = s;
+  const [low, high] = [knots[p], knots[points.length]];
+  const spans: SpanCurve[] = [];
+  const at = new Float64Array(p);
+  for (let k = p; k < points.length; k++) {
+    const [a, b] = [knots[k], knots[k + 1]];
+    if (!(b > a)) continue;
+    const span: SpanCurve = { from: (a - low) / (high - low), to: (b - low) / (high - low), x: [], y: [], w: weights ? [] : null };
+    for (let j = 0; j <= p; j++) {
+      // Control point j is the blossom at a (p - j times) and b (j times).
+      for (let i = 0; i < p; i++) at[i] = i < p - j ? a : b;
+      const blossom = (value: (i: number) => number): number => {
+        const d = Array.from({ length: p + 1 }, (_, i) => value(k - p + i));
+        for (let r = 1; r <= p; r++) {
+          for (let i = p; i >= r; i--) {
+            const left = knots[k - p + i];
+            const width = knots[k + 1 + i - r] - left;
+            const f = width > 0 ? (at[r - 1] - left) / width : 0;
+            d[i] = d[i - 1] * (1 - f) + d[i] * f;
+          }
+        }
+        return d[p];
+      };
+      const weight = (i: number) => (weights ? weights[i] : 1);
+      span.x.push(blossom((i) => points[i][0] * weight(i)));
+      span.y.push(blossom((i) => points[i][1] * weight(i)));
+      span.w?.push(blossom(weight));
     }
+    spans.push(span);
   }
-  const at = knots.findIndex((v) => v > x);
-  return { knots: at < 0 ? [...knots, x] : [...knots.slice(0, at), x, ...knots.slice(at)], points: next };
+  return spans;
 }
 
 /** Lines and parabolas as Béziers of three or four points. */

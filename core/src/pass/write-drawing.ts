@@ -211,7 +211,7 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
 type MeantLayer = WrittenLayer & { meaning: Meaning };
 
 /** Layers in the order of work: engraving first, holes before outer cuts, the sheet's edge last. */
-const workOrder: Meaning[] = ['label', 'engrave', 'mark', 'score', 'bend', 'bend-up', 'bend-down', 'bend-edge', 'pocket', 'hole', 'small', 'cut', 'stock'];
+const workOrder: Meaning[] = ['label', 'fill', 'engrave', 'mark', 'score', 'bend', 'bend-up', 'bend-down', 'bend-edge', 'pocket', 'hole', 'small', 'cut', 'stock'];
 
 /** Pockets of different depth lie on layers of their own, with the depth in the name. */
 const depthOf = (m: Meant): number | null => (m.meaning === 'pocket' && m.contour.depth && m.contour.depth > 0 ? m.contour.depth : null);

@@ -1,6 +1,6 @@
 import { checkDrawing, type DrawingCheck } from '../drawing/check.ts';
 import { transformedDrawing, type Drawing, type Meaning } from '../drawing/drawing.ts';
-import { circleDiameters, meantContours, type Meant } from '../drawing/meaning.ts';
+import { circleDiameters, cutThrough, meantContours, type Meant } from '../drawing/meaning.ts';
 import { boxOfDrawing } from '../drawing/drawing.ts';
 import { distance, endOf, isFull, startOf, type P2 } from '../drawing/segment.ts';
 import { lengthOf } from '../drawing/measure.ts';
@@ -120,7 +120,7 @@ async function understood(
     const findings = file.findings.filter((f) => f.code !== 'texts');
     if (file.unit !== null && !cutter.readsUnit && file.unit !== receiver.unit) {
       // The machine sees bare numbers: what the reader turned into mm is turned back.
-      const back = mmPer(receiver.unit) / (mmPerStated(file.unit) ?? 1);
+      const back = mmPer(receiver.unit) / mmPer(file.unit);
       return { drawing: transformedDrawing(file.drawing, [back, 0, 0, back, 0, 0]), unit: file.unit, taken: receiver.unit, version, findings };
     }
     return { drawing: file.drawing, unit: file.unit, taken: file.unit ?? receiver.unit, version, findings };
@@ -149,19 +149,12 @@ async function understood(
   return { drawing, unit: 'mm', taken: 'true scale', version: 'PDF', findings: [] };
 }
 
-const mmPerStated = (unit: string): number | null => {
-  try {
-    return mmPer(unit);
-  } catch {
-    return null;
-  }
-};
-
 /** Engraving and scoring first, then inside out; among equals the nearest start. Common practice: what is cut free may move. */
 export function cutOrder(meant: readonly Meant[]): CutStep[] {
   const rank: Record<Meaning, number> = {
     label: 0,
     engrave: 1,
+    fill: 1,
     score: 2,
     mark: 1,
     bend: 2,
@@ -176,7 +169,8 @@ export function cutOrder(meant: readonly Meant[]): CutStep[] {
   };
   const groups = new Map<number, number[]>();
   meant.forEach((m, i) => {
-    const key = rank[m.meaning] * 1000 + (m.meaning === 'cut' || m.meaning === 'small' ? 500 - Math.min(499, Math.max(0, m.depth)) : 0);
+    // What is cut through goes inside out at any depth: what lies in a hole before the hole, that before what is around it.
+    const key = cutThrough.has(m.meaning) ? 4000 + 2 * (500 - Math.min(499, Math.max(0, m.depth))) + (m.meaning === 'hole' ? 0 : 1) : rank[m.meaning] * 1000;
     const group = groups.get(key);
     if (group) group.push(i);
     else groups.set(key, [i]);

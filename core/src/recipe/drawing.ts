@@ -63,6 +63,7 @@ export const meanings: Meaning[] = [
   'label',
   'stock',
   'small',
+  'fill',
 ];
 
 /** Names, colours and line types that files get while nobody has chosen. Common practice for names; colours our own. */
@@ -80,6 +81,7 @@ export const usualLooks: Record<Meaning, LayerLook> = {
   label: { name: 'LABEL', colour: '#808080', lineType: 'CONTINUOUS' },
   stock: { name: 'STOCK', colour: '#c0c0c0', lineType: 'DASHED' },
   small: { name: 'SMALL', colour: '#ffa500', lineType: 'CONTINUOUS' },
+  fill: { name: 'FILL', colour: '#00a0a0', lineType: 'CONTINUOUS' },
 };
 
 export function firstDrawingRecipe(): DrawingRecipe {

@@ -1,37 +1,17 @@
+import { mmPer, unitTable, type Unit } from './units.ts';
+
+export { mmPer };
+
 /** A length unit that numbers in a file may be read as. */
-export interface LengthUnit {
-  id: string;
-  name: string;
-  /** How many mm one of it is. */
-  mm: number;
-}
+export type LengthUnit = Pick<Unit, 'id' | 'name' | 'mm'>;
 
-/** Source of the inch: international yard and pound agreement, 1959 (25.4 mm exactly). */
-export const lengthUnits: LengthUnit[] = [
-  { id: 'mm', name: 'millimetres', mm: 1 },
-  { id: 'cm', name: 'centimetres', mm: 10 },
-  { id: 'm', name: 'metres', mm: 1000 },
-  { id: 'in', name: 'inches', mm: 25.4 },
-  { id: 'ft', name: 'feet', mm: 304.8 },
-];
+const chosen = (ids: string[]): LengthUnit[] => ids.map((id) => unitTable.find((u) => u.id === id)!);
 
-/**
- * Further readings of the numbers of a drawing. Source: CSS Values and Units Level 3 (96 px and 72 pt an inch); 90 an inch was the px of
- * older drawing programs, and points taken for centimetres make things 28.346 times too large (common practice).
- */
-export const drawingUnits: LengthUnit[] = [
-  { id: '96dpi', name: '96 per inch', mm: 25.4 / 96 },
-  { id: '90dpi', name: '90 per inch', mm: 25.4 / 90 },
-  { id: '72dpi', name: '72 per inch (points)', mm: 25.4 / 72 },
-  { id: 'ptcm', name: 'points read as centimetres, undone', mm: 2.54 / 72 },
-];
+/** Units that files are written in and their numbers read as. */
+export const lengthUnits: LengthUnit[] = chosen(['mm', 'cm', 'm', 'in', 'ft']);
 
-/** mm in one unit. @throws RangeError for a unit that is not known. */
-export function mmPer(unit: string): number {
-  const found = lengthUnits.find((u) => u.id === unit) ?? drawingUnits.find((u) => u.id === unit);
-  if (!found) throw new RangeError(`unknown length unit ${unit}`);
-  return found.mm;
-}
+/** Further readings of the numbers of a drawing. */
+export const drawingUnits: LengthUnit[] = chosen(['96dpi', '90dpi', '72dpi', 'ptcm']);
 
 export interface Reading {
   unit: string;

@@ -1,5 +1,5 @@
 import { ellipseFrom, fromBulge, turn, type P2, type Segment, type SplineSegment } from '../../drawing/segment.ts';
-import type { Affine } from '../../drawing/affine.ts';
+import { colourOfNumber } from './colours.ts';
 import type { Value } from './pairs.ts';
 
 /** The pairs of one entity. */
@@ -41,25 +41,11 @@ const pointsAt = (e: Entity, code: number): P2[] => {
 
 const degrees = Math.PI / 180;
 
-/**
- * From an entity's own coordinates to the world's X and Y, for its extrusion direction; null when that is the usual (0, 0, 1).
- * Source: DXF Reference, object coordinate systems (arbitrary axis algorithm).
- */
-export function planeOf(e: Entity): Affine | null {
-  const i = e.codes.indexOf(230);
-  const j = i < 0 ? e.codes.indexOf(210) : i;
-  if (j < 0) return null;
-  const n = [numberAt(e, 210), numberAt(e, 220), numberAt(e, 230, 1)];
-  const length = Math.hypot(n[0], n[1], n[2]);
-  if (!(length > 0)) return null;
-  const [x, y, z] = n.map((v) => v / length);
-  if (z > 1 - 1e-12) return null;
-  let ax = Math.abs(x) < 1 / 64 && Math.abs(y) < 1 / 64 ? [z, 0, -x] : [-y, x, 0];
-  const size = Math.hypot(...ax);
-  ax = ax.map((v) => v / size);
-  const ay = [y * ax[2] - z * ax[1], z * ax[0] - x * ax[2], x * ax[1] - y * ax[0]];
-  const height = numberAt(e, 38, numberAt(e, 30));
-  return [ax[0], ax[1], ay[0], ay[1], x * height, y * height];
+/** The colour that an entity names: true colour (420) before the colour number. */
+export function colourIn(e: Entity, index: number): string | null {
+  const i = e.codes.indexOf(420);
+  if (i >= 0) return `#${(Number(e.values[i]) & 0xffffff).toString(16).padStart(6, '0')}`;
+  return colourOfNumber(index);
 }
 
 /** Entities whose points are in their own plane; the others are in the world's. */

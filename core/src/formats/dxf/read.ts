@@ -1,14 +1,17 @@
-import { boxOfDrawing, contourOf, emptyDrawing, reachOf, transformedDrawing, type Contour, type Drawing, type Layer } from '../../drawing/drawing.ts';
-import type { P2, Segment } from '../../drawing/segment.ts';
+import { boxOfDrawing, reachOf, transformedDrawing, type Drawing } from '../../drawing/drawing.ts';
+import type { P2 } from '../../drawing/segment.ts';
 import { chained, sameDistance } from '../../drawing/chain.ts';
-import { applied, noChange, times, transformed, type Affine } from '../../drawing/affine.ts';
 import { Unusable, type Finding } from '../../findings/finding.ts';
+import { lossFinding, type Loss } from '../../findings/loss.ts';
+import { unitOfInsUnits } from '../../size/units.ts';
 import { latin } from '../stl/read.ts';
-import { colourOfNumber } from './colours.ts';
-import { chainsOf, inOwnPlane, numberAt, planeOf, textAt, type Entity } from './entities.ts';
+import { chainsOf, colourIn, inOwnPlane, numberAt, textAt, type Entity } from './entities.ts';
+import { frameOf } from './frame.ts';
+import { keyOf, LayerTable } from './layers.ts';
 import { soundSegment } from '../../drawing/sound.ts';
-import { closedByThemselves, mostPlaced, placesOf, plainText } from './values.ts';
+import { closedByThemselves, copiesOf, plainText, sound } from './values.ts';
 import { asciiPairs, binaryPairs, isBinaryDxf, type Pairs } from './pairs.ts';
+import { Unfolder, type Block, type ByBlock, type Item, type Unfolded } from './unfold.ts';
 
 /** What a DXF file holds. Lengths in mm when it states a unit, else its bare numbers. */
 export interface DxfFile {
@@ -22,30 +25,12 @@ export interface DxfFile {
   /** Kinds of entities by count, as they stand in the file. */
   kinds: Record<string, number>;
   /** What was not taken, with how many and why. */
-  leftOut: { what: string; count: number; why: string }[];
+  leftOut: Loss[];
   findings: Finding[];
 }
 
 /** Limits checked before memory is taken. */
 const mostEntities = 3_000_000;
-const deepestNest = 16;
-
-/** mm in one unit of $INSUNITS. Source: DXF Reference. */
-const insUnits: Record<number, { id: string; mm: number }> = {
-  1: { id: 'in', mm: 25.4 },
-  2: { id: 'ft', mm: 304.8 },
-  3: { id: 'mile', mm: 1_609_344 },
-  4: { id: 'mm', mm: 1 },
-  5: { id: 'cm', mm: 10 },
-  6: { id: 'm', mm: 1000 },
-  7: { id: 'km', mm: 1e6 },
-  8: { id: 'microinch', mm: 25.4e-6 },
-  9: { id: 'mil', mm: 0.0254 },
-  10: { id: 'yd', mm: 914.4 },
-  12: { id: 'nm', mm: 1e-6 },
-  13: { id: 'micron', mm: 0.001 },
-  14: { id: 'dm', mm: 100 },
-};
 
 /** What the version letters are called. Source: DXF Reference. */
 export const versionNames: Record<string, string> = {
@@ -61,37 +46,30 @@ export const versionNames: Record<string, string> = {
   AC1032: '2018',
 };
 
-interface LayerLine {
-  name: string;
-  colour: string | null;
-  lineType: string;
-  hidden: 'off' | 'frozen' | null;
-}
-
-/** A chain of an entity, or a block put in place. */
-type Item =
-  | { kind: 'chain'; layer: string; colour: string | null | 'block'; segments: Segment[]; closed: boolean; z: number }
-  | { kind: 'text'; layer: string; at: P2; height: number; angle: number; text: string }
-  | { kind: 'point'; layer: string; at: P2 }
-  | { kind: 'insert'; layer: string; colour: string | null | 'block'; block: string; maps: Affine[] };
-
-interface Block {
-  base: P2;
-  items: Item[];
-}
-
-/** Whether bytes look like DXF: binary by its head, text by its first pair. */
+/** Whether bytes look like DXF: binary by its head, text by its first pair that is no comment. Reads line by line, once. */
 export function looksLikeDxf(bytes: Uint8Array): boolean {
   if (isBinaryDxf(bytes)) return true;
-  return /^(?:\xef\xbb\xbf)?(?:\s*999\s*\r?\n[^\n]*\n)*\s*0\s*\r?\n\s*SECTION\s*\r?\n/.test(latin(bytes.subarray(0, 2048)));
+  const lines = latin(bytes.subarray(0, 2048)).replace(/^\xef\xbb\xbf/, '').split('\n', 400);
+  let i = 0;
+  while (i < lines.length && lines[i].trim() === '') i++;
+  while (i + 1 < lines.length && lines[i].trim() === '999') i += 2;
+  return lines[i]?.trim() === '0' && lines[i + 1]?.trim() === 'SECTION';
+}
+
+export interface DxfChoices {
+  /** Whether what a plot would not show is taken: layers that are off, frozen or not plotted, and Defpoints. */
+  hidden: boolean;
+  /** Whether lines of a broken type are taken although their layer does not say what they are for. */
+  reference?: boolean;
+  keepBad: boolean;
 }
 
 /**
  * Reads DXF, text or binary, R12 to 2018. Curves stay what they are.
- * @param choices.hidden whether what lies on layers that are off or frozen is taken.
  * @throws Unusable with a sentence when it can't be read.
+ * @example readDxf(bytes).drawing.layers[0].contours.length
  */
-export function readDxf(bytes: Uint8Array, choices: { hidden: boolean; keepBad: boolean } = { hidden: false, keepBad: true }): DxfFile {
+export function readDxf(bytes: Uint8Array, choices: DxfChoices = { hidden: false, keepBad: true }): DxfFile {
   const binary = isBinaryDxf(bytes);
   return new DxfReader(binary ? binaryPairs(bytes) : asciiPairs(latin(bytes)), binary, choices).read();
 }
@@ -99,18 +77,15 @@ export function readDxf(bytes: Uint8Array, choices: { hidden: boolean; keepBad: 
 class DxfReader {
   private readonly pairs: Pairs;
   private readonly binary: boolean;
-  private readonly choices: { hidden: boolean; keepBad: boolean };
+  private readonly choices: DxfChoices;
   private readonly header = new Map<string, string | number>();
-  private readonly layers = new Map<string, LayerLine>();
+  private readonly layers = new LayerTable();
   private readonly blocks = new Map<string, Block>();
   private readonly kinds: Record<string, number> = {};
-  private readonly out = new Map<string, { count: number; why: string }>();
   private decoder: InstanceType<typeof TextDecoder> | null = null;
   private entities = 0;
-  private placed = 0;
-  private readonly heights = new Set<number>();
 
-  constructor(pairs: Pairs, binary: boolean, choices: { hidden: boolean; keepBad: boolean }) {
+  constructor(pairs: Pairs, binary: boolean, choices: DxfChoices) {
     this.pairs = pairs;
     this.binary = binary;
     this.choices = choices;
@@ -135,18 +110,13 @@ class DxfReader {
     return this.finished(items);
   }
 
-  private leave(what: string, why: string, count = 1): void {
-    const before = this.out.get(what);
-    if (before) before.count += count;
-    else this.out.set(what, { count, why });
-  }
-
   /** Text of the file in its own code page; \\U+XXXX stands for any character. */
   private text(value: string | number | null): string {
     const raw = String(value ?? '');
 
     const plain = /^[\x00-\x7f]*$/.test(raw) ? raw : this.decode(raw);
-    return plain.includes('\\U+') ? plain.replace(/\\U\+([0-9A-Fa-f]{4})/g, (_, hex: string) => String.fromCharCode(parseInt(hex, 16))) : plain;
+    if (/^[\x20-\x7e]*$/.test(plain) && !plain.includes('\\U+')) return plain;
+    return sound(plain.replace(/\\U\+([0-9A-Fa-f]{4})/g, (_, hex: string) => String.fromCharCode(parseInt(hex, 16))));
   }
 
   private decode(raw: string): string {
@@ -182,17 +152,11 @@ class DxfReader {
       if (pairs.code !== 0) continue;
       const type = String(pairs.value).trim();
       if (type === 'ENDSEC') return;
-      if (type !== 'LAYER') continue;
-      const e = this.entity('LAYER');
+      if (type !== 'LAYER' && type !== 'LTYPE') continue;
+      const e = this.entity(type);
       const name = this.text(textAt(e, 2));
-      const colour = numberAt(e, 62, 7);
-      const flags = numberAt(e, 70);
-      this.layers.set(name, {
-        name,
-        colour: colourIn(e, Math.abs(colour)),
-        lineType: textAt(e, 6) ?? 'CONTINUOUS',
-        hidden: flags & 1 ? 'frozen' : colour < 0 ? 'off' : null,
-      });
+      if (type === 'LAYER') this.layers.add(e, name);
+      else this.layers.addLineType(e, name);
     }
   }
 
@@ -204,7 +168,11 @@ class DxfReader {
       if (type === 'ENDSEC') return;
       if (type !== 'BLOCK') continue;
       const head = this.entity('BLOCK');
-      this.blocks.set(this.text(textAt(head, 2)), { base: [numberAt(head, 10), numberAt(head, 20)], items: this.readItems() });
+      const name = this.text(textAt(head, 2));
+      // Flags 4 and 8: the block stands for another file. Source: DXF Reference, BLOCK.
+      const outside = numberAt(head, 70) & 12 ? this.text(textAt(head, 1)) : null;
+      const block: Block = { name, base: [numberAt(head, 10), numberAt(head, 20), numberAt(head, 30)], items: this.readItems(), outside };
+      if (!this.blocks.has(keyOf(name))) this.blocks.set(keyOf(name), block);
     }
   }
 
@@ -223,6 +191,12 @@ class DxfReader {
         break;
       }
       const { code } = pairs;
+      if (code === 101) {
+        // An embedded object: columns of writing and the like, with codes of their own, up to the end of the entity.
+        while (pairs.next() && pairs.code !== 0);
+        if (pairs.code === 0) pairs.back();
+        break;
+      }
       // Handles, owners and subclass marks say nothing of the shape.
       if (code === 5 || code === 330 || code === 100) continue;
       codes.push(code);
@@ -276,138 +250,83 @@ class DxfReader {
   }
 
   private take(e: Entity, items: Item[]): void {
-    if (numberAt(e, 67) === 1) return this.leave(`${e.type} on the sheet layout`, 'it is not in the model');
-    if (numberAt(e, 60) === 1) return this.leave(`${e.type} made invisible`, 'the file says not to show it');
+    // A window onto the model is no geometry.
+    if (e.type === 'VIEWPORT' || e.type === 'SEQEND') return;
     const layer = this.text(textAt(e, 8) ?? '0');
+    const lost = (what: string, why: string): void => void items.push({ kind: 'lost', layer, what, why });
+    if (numberAt(e, 67) === 1) return lost(`${e.type} on the sheet layout`, 'it is not in the model');
+    if (numberAt(e, 60) === 1) return lost(`${e.type} made invisible`, 'the file says not to show it');
     const index = numberAt(e, 62, 256);
     const colour = index === 0 && !e.codes.includes(420) ? 'block' : colourIn(e, index);
-    const plane = inOwnPlane.has(e.type) ? planeOf(e) : null;
+    const lineType = lineTypeOf(this.text(textAt(e, 6)));
+    const frame = inOwnPlane.has(e.type) ? frameOf(e) : null;
+    const z = e.type === 'LWPOLYLINE' ? numberAt(e, 38) : numberAt(e, 30);
     if (e.type === 'INSERT') {
-      const maps = placesOf(e).map((m) => (plane ? times(plane, m) : m));
-      if (maps.length > mostPlaced) throw new Unusable('too-many-entities', 'A block is repeated millions of times.', 'Export it with fewer copies.');
-      items.push({ kind: 'insert', layer, colour, block: this.text(textAt(e, 2)), maps });
+      const copies = copiesOf(e, frame);
+      items.push({ kind: 'insert', layer, colour, lineType, block: this.text(textAt(e, 2)), copies });
       return;
     }
     if (e.type === 'POINT') {
-      items.push({ kind: 'point', layer, at: [numberAt(e, 10), numberAt(e, 20)] });
+      items.push({ kind: 'point', layer, at: [numberAt(e, 10), numberAt(e, 20)], z });
       return;
     }
     if (e.type === 'TEXT' || e.type === 'MTEXT' || e.type === 'ATTRIB') {
       const long = e.type === 'MTEXT' ? e.values.filter((_, i) => e.codes[i] === 3).join('') : '';
+      const text = plainText(this.text(long + (textAt(e, 1) ?? '')));
+      // An attribute may be invisible by its flag.
+      if (text === '' || (e.type === 'ATTRIB' && numberAt(e, 70) & 1)) return;
       const at: P2 = [numberAt(e, 10), numberAt(e, 20)];
-      items.push({
-        kind: 'text',
-        layer,
-        at: plane ? applied(plane, at) : at,
-        height: numberAt(e, 40, 1),
-        angle: (numberAt(e, 50) * Math.PI) / 180,
-        text: plainText(this.text(long + (textAt(e, 1) ?? ''))),
-      });
+      items.push({ kind: 'text', layer, at, z, height: numberAt(e, 40, 1), angle: (numberAt(e, 50) * Math.PI) / 180, text, frame });
       return;
     }
     const chains = chainsOf(e);
-    if (chains === null) return this.leave(e.type, 'this kind is not read');
-    const sound = chains.filter((c) => c.segments.length > 0 && c.segments.every(soundSegment));
-    if (sound.length < Math.max(1, chains.length)) {
+    if (chains === null) return lost(e.type, notRead[e.type] ?? 'this kind is not read');
+    const usable = chains.filter((c) => c.segments.length > 0 && c.segments.every(soundSegment));
+    if (usable.length < Math.max(1, chains.length)) {
       if (!this.choices.keepBad)
         throw new Unusable('bad-entity', `A ${e.type} before ${this.pairs.where()} has no usable geometry.`, 'Choose to keep or leave out bad entities.');
-      this.leave(`${e.type} without usable geometry`, 'its numbers make no curve');
+      lost(`${e.type} without usable geometry`, 'its numbers make no curve');
     }
-    const z = e.type === 'LWPOLYLINE' ? numberAt(e, 38) : numberAt(e, 30);
-    for (const { segments, closed } of sound) {
-      items.push({ kind: 'chain', layer, colour, segments: plane ? segments.map((s) => transformed(s, plane)) : segments, closed, z });
-    }
+    if (usable.length > 0 && hasWidth(e)) lost(`width of ${e.type}`, 'its middle line is taken');
+    const zEnd = e.type === 'LINE' && numberAt(e, 31) !== z ? numberAt(e, 31) : null;
+    const meaning = areas.has(e.type) ? ('fill' as const) : null;
+    for (const { segments, closed } of usable) items.push({ kind: 'chain', layer, colour, lineType, segments, closed, meaning, frame, z, zEnd });
   }
 
   private finished(items: Item[]): DxfFile {
-    const drawing = emptyDrawing();
-    const byName = new Map<string, Layer>();
-    const hidden = new Map<string, number>();
-    const put = (item: Item, map: Affine | null, parent: { layer: string; colour: string | null } | null, depth: number): void => {
-      if (depth > deepestNest)
-        throw new Unusable('nested-too-deep', `Blocks are nested more than ${deepestNest} deep.`, 'Explode them in the program that made the file.');
-      const layer = item.layer === '0' && parent ? parent.layer : item.layer;
-      const line = this.layers.get(layer);
-      if (item.kind === 'insert') {
-        const block = this.blocks.get(item.block);
-        if (!block) return this.leave(`INSERT of "${item.block}"`, 'the file does not hold that block');
-        const colour = item.colour === 'block' ? (parent?.colour ?? null) : item.colour;
-        const base: Affine = [1, 0, 0, 1, -block.base[0], -block.base[1]];
-        for (const m of item.maps) {
-          const inner = times(m, base);
-          for (const child of block.items) put(child, map ? times(map, inner) : inner, { layer, colour }, depth + 1);
-        }
-        return;
-      }
-      if (++this.placed > mostPlaced)
-        throw new Unusable('too-many-entities', `Blocks unfold to more than ${mostPlaced.toLocaleString('en')} entities.`, 'Export it with fewer copies.');
-      if (line?.hidden && !this.choices.hidden) {
-        hidden.set(layer, (hidden.get(layer) ?? 0) + 1);
-        return;
-      }
-      if (item.kind === 'text') {
-        const m = map ?? noChange;
-        const size = Math.sqrt(Math.abs(m[0] * m[3] - m[1] * m[2]));
-        drawing.texts.push({ layer, at: applied(m, item.at), height: item.height * size, angle: item.angle + Math.atan2(m[1], m[0]), text: item.text });
-        return;
-      }
-      if (item.kind === 'point') {
-        drawing.points.push({ layer, at: map ? applied(map, item.at) : item.at });
-        return;
-      }
-      let target = byName.get(layer);
-      if (!target) byName.set(layer, (target = { name: layer, colour: line?.colour ?? null, lineType: line?.lineType ?? 'CONTINUOUS', contours: [] }));
-      const colour = item.colour === 'block' ? (parent?.colour ?? null) : item.colour;
-      const segments = map ? item.segments.map((s) => transformed(s, map)) : item.segments;
-      const contour: Contour = contourOf(segments, item.closed, colour);
-      if (Math.abs(item.z) > 1e-9) contour.depth = -item.z;
-      this.heights.add(item.z);
-      target.contours.push(contour);
-    };
-    for (const item of items) put(item, null, null, 0);
-    // Layers in the order of the table, then those that only entities name.
-    const order = [...this.layers.keys(), ...byName.keys()];
-    drawing.layers = [...new Set(order)].map((name) => byName.get(name)).filter((l): l is Layer => l !== undefined);
-    return this.withUnit(drawing, hidden);
+    const { hidden, reference = false } = this.choices;
+    let unfolded = new Unfolder(this.layers, this.blocks, { hidden, reference: reference || hidden }).unfold(items);
+    // When broken lines are all there is, they are what is meant.
+    if (unfolded.drawing.layers.length === 0 && !reference && !hidden)
+      unfolded = new Unfolder(this.layers, this.blocks, { hidden, reference: true }).unfold(items);
+    return this.withUnit(unfolded);
   }
 
-  private withUnit(bare: Drawing, hidden: Map<string, number>): DxfFile {
-    const code = Number(this.header.get('$INSUNITS') ?? 0);
-    const unit = insUnits[code] ?? null;
+  private withUnit({ drawing: bare, losses, heights }: Unfolded): DxfFile {
+    const unit = unitOfInsUnits(Number(this.header.get('$INSUNITS') ?? 0));
     const measurement = this.header.get('$MEASUREMENT');
     const metric = measurement === undefined ? null : Number(measurement) === 1;
     const scaled = unit && unit.mm !== 1 ? transformedDrawing(bare, [unit.mm, 0, 0, unit.mm, 0, 0]) : bare;
     for (const layer of scaled.layers) for (const c of layer.contours) if (c.depth && unit) c.depth *= unit.mm;
     const reach = reachOf(boxOfDrawing(scaled));
     const drawing = chained(closedByThemselves(scaled, reach), sameDistance(scaled, reach)).drawing;
-    const leftOut = [...this.out].map(([what, { count, why }]) => ({ what, count, why }));
-    for (const [name, count] of hidden) leftOut.push({ what: `entities on layer "${name}"`, count, why: `the layer is ${this.layers.get(name)?.hidden}` });
-    const version = String(this.header.get('$ACADVER') ?? 'AC1009');
+    const leftOut = losses.list();
     return {
-      version,
+      version: String(this.header.get('$ACADVER') ?? 'AC1009'),
       binary: this.binary,
       unit: unit?.id ?? null,
       metric,
       drawing,
       kinds: this.kinds,
       leftOut,
-      findings: this.findings(drawing, leftOut),
+      findings: this.findings(drawing, leftOut, heights.size),
     };
   }
 
-  private findings(drawing: Drawing, leftOut: DxfFile['leftOut']): Finding[] {
+  private findings(drawing: Drawing, leftOut: Loss[], heights: number): Finding[] {
     const findings: Finding[] = [];
-    const count = leftOut.reduce((n, l) => n + l.count, 0);
-    if (count > 0) {
-      const list = leftOut.slice(0, 6).map((l) => `${l.count.toLocaleString('en')} × ${l.what} (${l.why})`);
-      findings.push({
-        code: 'left-out',
-        severity: 'look',
-        count,
-        message: `Left out: ${list.join('; ')}${leftOut.length > 6 ? `; and ${leftOut.length - 6} more kinds` : ''}.`,
-        remedy: 'If they matter, turn them into lines, arcs or polylines where the file was made, or bring the file in again with hidden layers taken.',
-      });
-    }
+    const lost = lossFinding(leftOut);
+    if (lost) findings.push(lost);
     if (drawing.texts.length > 0) {
       findings.push({
         code: 'texts',
@@ -417,12 +336,12 @@ class DxfReader {
         remedy: 'Turn them into outlines where the file was made if they are to be cut or engraved.',
       });
     }
-    if (this.heights.size > 1) {
+    if (heights > 1) {
       findings.push({
         code: 'several-heights',
         severity: 'look',
-        count: this.heights.size,
-        message: `Entities lie at ${this.heights.size.toLocaleString('en')} heights (Z); they were laid flat and their depth kept.`,
+        count: heights,
+        message: `Entities lie at ${heights.toLocaleString('en')} heights (Z); they were laid flat and their depth kept.`,
         remedy: 'Check the layers: depth may tell pockets from cuts.',
       });
     }
@@ -438,8 +357,31 @@ class DxfReader {
   }
 }
 
-function colourIn(e: Entity, index: number): string | null {
-  const i = e.codes.indexOf(420);
-  if (i >= 0) return `#${(Number(e.values[i]) & 0xffffff).toString(16).padStart(6, '0')}`;
-  return colourOfNumber(index);
+/** Kinds that are told with a reason of their own. */
+const notRead: Record<string, string> = {
+  DIMENSION: 'dimensions are for reading',
+  LEADER: 'leaders are for reading',
+  MULTILEADER: 'leaders are for reading',
+  IMAGE: 'a picture is in another file',
+  '3DSOLID': 'solids are read from STEP',
+  BODY: 'solids are read from STEP',
+  XLINE: 'a line without end can not be cut',
+  RAY: 'a line without end can not be cut',
+};
+
+/** Entities that are areas, not edges: they are engraved or shown, never cut. */
+const areas = new Set(['HATCH', 'SOLID', 'TRACE']);
+
+/** The line type that an entity names: null takes its layer's. */
+function lineTypeOf(name: string): ByBlock<{ name: string }> {
+  const key = keyOf(name);
+  if (key === '' || key === 'BYLAYER') return null;
+  return key === 'BYBLOCK' ? 'block' : { name };
+}
+
+/** Whether a polyline is drawn with a width. */
+function hasWidth(e: Entity): boolean {
+  if (e.type !== 'LWPOLYLINE' && e.type !== 'POLYLINE') return false;
+  const wide = (of: Entity, codes: number[]) => of.codes.some((c, i) => codes.includes(c) && Number(of.values[i]) > 0);
+  return e.type === 'LWPOLYLINE' ? wide(e, [40, 41, 43]) : wide(e, [40, 41]) || (e.vertices ?? []).some((v) => wide(v, [40, 41]));
 }

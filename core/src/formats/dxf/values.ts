@@ -1,11 +1,8 @@
 import type { Drawing } from '../../drawing/drawing.ts';
-import type { Affine } from '../../drawing/affine.ts';
-import { distance, endOf, startOf, type P2 } from '../../drawing/segment.ts';
-import { Unusable } from '../../findings/finding.ts';
+import { distance, endOf, startOf } from '../../drawing/segment.ts';
 import { numberAt, type Entity } from './entities.ts';
-
-/** Most copies that blocks may unfold to. */
-export const mostPlaced = 3_000_000;
+import { timesFrame, type Frame } from './frame.ts';
+import type { Copies } from './unfold.ts';
 
 /** Marks a chain closed when it ends where it began, whatever its flag said. */
 export function closedByThemselves(drawing: Drawing, reach: number): Drawing {
@@ -25,25 +22,30 @@ export function closedByThemselves(drawing: Drawing, reach: number): Drawing {
   return drawing;
 }
 
-/** The maps of an INSERT: one for each copy of its array. */
-export function placesOf(e: Entity): Affine[] {
-  const at: P2 = [numberAt(e, 10), numberAt(e, 20)];
+/** Where the copies of an INSERT stand, in its own coordinates: one, or rows and columns. Source: DXF Reference, INSERT. */
+export function copiesOf(e: Entity, own: Frame | null): Copies {
   const angle = (numberAt(e, 50) * Math.PI) / 180;
   const [c, s] = [Math.cos(angle), Math.sin(angle)];
-  const sx = numberAt(e, 41, 1);
-  const sy = numberAt(e, 42, 1);
+  const [sx, sy, sz] = [numberAt(e, 41, 1), numberAt(e, 42, 1), numberAt(e, 43, 1)];
+  const [ax, ay, az] = [numberAt(e, 10), numberAt(e, 20), numberAt(e, 30)];
   const columns = Math.max(1, Math.trunc(numberAt(e, 70, 1)));
   const rows = Math.max(1, Math.trunc(numberAt(e, 71, 1)));
-  if (columns * rows > mostPlaced) throw new Unusable('too-many-entities', 'A block is repeated millions of times.', 'Export it with fewer copies.');
-  const maps: Affine[] = [];
-  for (let row = 0; row < rows; row++) {
-    for (let column = 0; column < columns; column++) {
-      const x = column * numberAt(e, 44);
-      const y = row * numberAt(e, 45);
-      maps.push([c * sx, s * sx, -s * sy, c * sy, at[0] + c * x - s * y, at[1] + s * x + c * y]);
-    }
-  }
-  return maps;
+  const [dx, dy] = [numberAt(e, 44), numberAt(e, 45)];
+  const at = (i: number): Frame => {
+    const x = (i % columns) * dx;
+    const y = Math.floor(i / columns) * dy;
+    const placed: Frame = [c * sx, -s * sy, 0, ax + c * x - s * y, s * sx, c * sy, 0, ay + s * x + c * y, 0, 0, sz, az];
+    return own ? timesFrame(own, placed) : placed;
+  };
+  return { count: columns * rows, at };
+}
+
+/** A name or text of the file that any system can keep: no control characters, no halves of characters. */
+export function sound(text: string): string {
+  return text
+    .replace(/[\x00-\x1f\x7f]/g, '')
+    .replace(/[\ud800-\udbff](?![\udc00-\udfff])/g, '\ufffd')
+    .replace(/(^|[^\ud800-\udbff])[\udc00-\udfff]/g, '$1\ufffd');
 }
 
 /** Text without its formatting codes. Source: DXF Reference, MTEXT. */

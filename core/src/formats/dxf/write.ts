@@ -3,6 +3,7 @@ import { boxOfContour } from '../../drawing/drawing.ts';
 import { bulgeOf, endOf, isFull, pieceOf, startOf, type ArcSegment, type P2, type Segment } from '../../drawing/segment.ts';
 import { growBox, noBox, type Box2 } from '../../drawing/measure.ts';
 import { transformed } from '../../drawing/affine.ts';
+import { insUnitsOf } from '../../size/units.ts';
 import { numberOfColour } from './colours.ts';
 
 export type DxfVersion = 'R12' | '2000' | '2018';
@@ -29,8 +30,6 @@ export interface WrittenDrawing {
   blocks: WrittenBlock[];
 }
 
-/** Unit codes of $INSUNITS. Source: DXF Reference. */
-const insUnits: Record<string, number> = { in: 1, ft: 2, mm: 4, cm: 5, m: 6 };
 const versionCode: Record<DxfVersion, string> = { R12: 'AC1009', '2000': 'AC1015', '2018': 'AC1032' };
 
 /** Line types that are written, as pattern lengths in mm (negative: gap). ISO 128-2 gives the looks; lengths are common practice. */
@@ -161,7 +160,7 @@ class DxfWriter {
     this.put(9, '$LIMMIN', 10, number(box[0]), 20, number(box[1]), 9, '$LIMMAX', 10, number(box[2]), 20, number(box[3]));
     this.put(9, '$LTSCALE', 40, '1.0');
     // R12 knows neither variable by its reference, but readers of today look for them in any version.
-    this.put(9, '$INSUNITS', 70, insUnits[unit] ?? 0, 9, '$MEASUREMENT', 70, unit === 'in' || unit === 'ft' ? 0 : 1, 0, 'ENDSEC');
+    this.put(9, '$INSUNITS', 70, insUnitsOf(unit), 9, '$MEASUREMENT', 70, unit === 'in' || unit === 'ft' ? 0 : 1, 0, 'ENDSEC');
   }
 
   private table(name: string, handle: string, count: number, rows: () => void): void {

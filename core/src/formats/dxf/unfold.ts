@@ -1,0 +1,198 @@
+import { contourOf, emptyDrawing, type Contour, type Drawing, type Layer, type Meaning } from '../../drawing/drawing.ts';
+import { transformed } from '../../drawing/affine.ts';
+import type { P2, Segment } from '../../drawing/segment.ts';
+import { Unusable } from '../../findings/finding.ts';
+import { Losses } from '../../findings/loss.ts';
+import { affineAt, heightOf, noFrame, seen, timesFrame, type Frame } from './frame.ts';
+import { keyOf, type LayerTable } from './layers.ts';
+
+/** Colour or line type of an entity: its own, its layer's (null), or that of the block it is put in with. */
+export type ByBlock<T> = T | null | 'block';
+
+/** What an entity is before blocks are put in place: a chain, writing, a point, a block, or something that is not taken. */
+export type Item = { layer: string } & (
+  | {
+      kind: 'chain';
+      colour: ByBlock<string>;
+      lineType: ByBlock<{ name: string }>;
+      segments: Segment[];
+      closed: boolean;
+      meaning: Meaning | null;
+      frame: Frame | null;
+      z: number;
+      /** Height of the other end of a line in space. */
+      zEnd: number | null;
+    }
+  | { kind: 'text'; at: P2; z: number; height: number; angle: number; text: string; frame: Frame | null }
+  | { kind: 'point'; at: P2; z: number }
+  | { kind: 'insert'; colour: ByBlock<string>; lineType: ByBlock<{ name: string }>; block: string; copies: Copies }
+  | { kind: 'lost'; what: string; why: string }
+);
+
+/** Where copies of a block stand: rows and columns made one at a time. */
+export interface Copies {
+  count: number;
+  at: (i: number) => Frame;
+}
+
+export interface Block {
+  name: string;
+  base: [number, number, number];
+  items: Item[];
+  /** The file that it stands for; null when it is in this one. */
+  outside: string | null;
+}
+
+/** Most entities that blocks may unfold to, most steps on the way, and the deepest nesting. */
+export const mostPlaced = 3_000_000;
+const mostSteps = 20_000_000;
+const deepestNest = 64;
+
+interface Parent {
+  layer: string;
+  colour: string | null;
+  lineType: { name: string } | null;
+}
+
+export interface Unfolded {
+  drawing: Drawing;
+  losses: Losses;
+  /** Heights (Z) at which contours lie. */
+  heights: Set<number>;
+}
+
+/** Most heights that are told apart. */
+const mostHeights = 1000;
+
+/** Puts blocks in place and applies the rule of what is drawn to be cut. */
+export class Unfolder {
+  private readonly layers: LayerTable;
+  private readonly blocks: Map<string, Block>;
+  private readonly choices: { hidden: boolean; reference: boolean };
+  private readonly losses = new Losses();
+  private readonly drawing = emptyDrawing();
+  private readonly byName = new Map<string, Layer>();
+  private readonly heights = new Set<number>();
+  /** How many entities a block unfolds to; NaN while that is being counted. */
+  private readonly counted = new Map<string, number>();
+  private placed = 0;
+  private steps = 0;
+
+  constructor(layers: LayerTable, blocks: Map<string, Block>, choices: { hidden: boolean; reference: boolean }) {
+    this.layers = layers;
+    this.blocks = blocks;
+    this.choices = choices;
+  }
+
+  /** @throws Unusable when blocks unfold to more than fits. */
+  unfold(items: readonly Item[]): Unfolded {
+    for (const item of items) this.put(item, noFrame, null, 0);
+    const order = [...new Set([...this.layers.names(), ...this.byName.keys()])];
+    this.drawing.layers = order.map((name) => this.byName.get(name)).filter((l): l is Layer => l !== undefined);
+    return { drawing: this.drawing, losses: this.losses, heights: this.heights };
+  }
+
+  /** Entities in a block with all blocks in it; one that holds itself counts once. Infinity above what fits. */
+  private sizeOf(block: Block): number {
+    const key = keyOf(block.name);
+    const known = this.counted.get(key);
+    if (known !== undefined) return Number.isNaN(known) ? 0 : known;
+    this.counted.set(key, NaN);
+    let size = 0;
+    for (const item of block.items) {
+      if (item.kind !== 'insert') size++;
+      else {
+        const inner = this.blocks.get(keyOf(item.block));
+        size += inner && !inner.outside ? Math.max(1, this.sizeOf(inner)) * (inner.items.length > 0 ? item.copies.count : 1) : 1;
+      }
+    }
+    this.counted.set(key, size);
+    return size;
+  }
+
+  private put(item: Item, frame: Frame, parent: Parent | null, depth: number): void {
+    if (++this.steps > mostSteps) throw tooMany();
+    const line = this.layers.get(item.layer === '0' && parent ? parent.layer : item.layer);
+    if (item.kind === 'insert') return this.insert(item, line.name, frame, parent, depth);
+    if (++this.placed > mostPlaced) throw tooMany();
+    if (line.hidden && !this.choices.hidden) return this.losses.add(`entities on layer "${line.name}"`, line.hidden);
+    switch (item.kind) {
+      case 'lost':
+        return this.losses.add(item.what, item.why);
+      case 'text': {
+        const f = item.frame ? timesFrame(frame, item.frame) : frame;
+        const size = Math.sqrt(Math.abs(f[0] * f[5] - f[1] * f[4]));
+        this.drawing.texts.push({
+          layer: line.name,
+          at: seen(f, item.at[0], item.at[1], item.z),
+          height: item.height * size,
+          angle: item.angle + Math.atan2(f[4], f[0]),
+          text: item.text,
+        });
+        return;
+      }
+      case 'point':
+        this.drawing.points.push({ layer: line.name, at: seen(frame, item.at[0], item.at[1], item.z) });
+        return;
+      case 'chain':
+        return this.chain(item, line, frame, parent);
+    }
+  }
+
+  private chain(item: Extract<Item, { kind: 'chain' }>, line: ReturnType<LayerTable['get']>, frame: Frame, parent: Parent | null): void {
+    const own = item.lineType === 'block' ? parent?.lineType : item.lineType;
+    const reading = item.meaning === null ? this.layers.forReading(own?.name ?? line.lineType, line.name) : null;
+    if (reading && !this.choices.reference) return this.losses.add(`lines on layer "${line.name}"`, reading);
+    let target = this.byName.get(line.name);
+    if (!target) this.byName.set(line.name, (target = { name: line.name, colour: line.colour, lineType: line.lineType, contours: [] }));
+    const f = item.frame ? timesFrame(frame, item.frame) : frame;
+    const map = affineAt(f, item.z);
+    const still = map.every((v, i) => v === (i === 0 || i === 3 ? 1 : 0));
+    const segments = still ? item.segments : item.segments.map((s) => transformed(s, map));
+    const [first] = segments;
+    if (!still && item.zEnd !== null && first.kind === 'line') {
+      const end = (item.segments[0] as typeof first).b;
+      first.b = seen(f, end[0], end[1], item.zEnd);
+    }
+    const contour: Contour = contourOf(segments, item.closed, item.colour === 'block' ? (parent?.colour ?? null) : item.colour);
+    contour.meaning = item.meaning;
+    const z = heightOf(f, 0, 0, item.z);
+    if (Math.abs(z) > 1e-9 && Math.abs(f[8]) + Math.abs(f[9]) < 1e-9) contour.depth = -z;
+    if (this.heights.size < mostHeights) this.heights.add(z);
+    target.contours.push(contour);
+  }
+
+  private insert(item: Extract<Item, { kind: 'insert' }>, layer: string, frame: Frame, parent: Parent | null, depth: number): void {
+    const block = this.blocks.get(keyOf(item.block));
+    if (!block) return this.losses.add(`block "${item.block}"`, 'the file does not hold it');
+    if (block.outside !== null) return this.losses.add(`outside reference "${block.outside || block.name}"`, 'what it shows is in another file, which is never opened');
+    const size = this.sizeOf(block);
+    const line = this.layers.get(layer);
+    if (line.frozen && !this.choices.hidden) {
+      if (size > 0) this.losses.add(`entities on layer "${line.name}"`, 'the layer is frozen', Math.min(size * item.copies.count, mostPlaced));
+      return;
+    }
+    if (size === 0) return;
+    if (size * item.copies.count > mostPlaced) throw tooMany();
+    if (depth >= deepestNest) return this.losses.add(`block "${item.block}" inside itself`, 'only its first use was taken');
+    const inside: Parent = {
+      layer,
+      colour: item.colour === 'block' ? (parent?.colour ?? null) : (item.colour ?? line.colour),
+      lineType: item.lineType === 'block' ? (parent?.lineType ?? null) : (item.lineType ?? { name: line.lineType }),
+    };
+    if (this.open.has(keyOf(block.name))) return this.losses.add(`block "${item.block}" inside itself`, 'only its first use was taken');
+    this.open.add(keyOf(block.name));
+    const base: Frame = [1, 0, 0, -block.base[0], 0, 1, 0, -block.base[1], 0, 0, 1, -block.base[2]];
+    for (let i = 0; i < item.copies.count; i++) {
+      const inner = timesFrame(frame, timesFrame(item.copies.at(i), base));
+      for (const child of block.items) this.put(child, inner, inside, depth + 1);
+    }
+    this.open.delete(keyOf(block.name));
+  }
+
+  /** Blocks that are being put in place. */
+  private readonly open = new Set<string>();
+}
+
+const tooMany = () =>
+  new Unusable('too-many-entities', `Blocks unfold to more than ${mostPlaced.toLocaleString('en')} entities.`, 'Export it with fewer copies.');
