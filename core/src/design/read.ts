@@ -47,6 +47,7 @@ export const endings: Record<string, DesignFormat> = {
   '3mf': '3MF',
   dxf: 'DXF',
   svg: 'SVG',
+  svgz: 'SVG',
 };
 
 /**

@@ -13,6 +13,8 @@ export interface Contour {
   meaning: Meaning | null;
   /** Depth below the stock's top that it was made at, mm; null when unknown. */
   depth?: number | null;
+  /** Width of the stroke that it was drawn with, mm; absent when it was drawn as an edge. */
+  width?: number;
 }
 
 /** What a layer of a cut file means in a workshop. Source of the list: common practice. */
@@ -104,7 +106,11 @@ export function transformedDrawing(drawing: Drawing, m: Affine): Drawing {
   return {
     layers: drawing.layers.map((layer) => ({
       ...layer,
-      contours: layer.contours.map((c) => ({ ...c, segments: c.segments.map((s) => transformed(s, m)) })),
+      contours: layer.contours.map((c) => ({
+        ...c,
+        ...(c.width === undefined ? {} : { width: c.width * size }),
+        segments: c.segments.map((s) => transformed(s, m)),
+      })),
     })),
     texts: drawing.texts.map((t) => ({ ...t, at: point(t.at), height: t.height * size, angle: t.angle + Math.atan2(m[1], m[0]) })),
     points: drawing.points.map((p) => ({ ...p, at: point(p.at) })),

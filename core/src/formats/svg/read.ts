@@ -1,12 +1,21 @@
-import sax, { type SAXOptions, type SAXParser } from 'sax';
 import { chained, sameDistance } from '../../drawing/chain.ts';
 import { contourOf, emptyDrawing, type Drawing, type Layer } from '../../drawing/drawing.ts';
-import { circle, ellipseFrom, type P2, type Segment } from '../../drawing/segment.ts';
-import { times, transformed, type Affine } from '../../drawing/affine.ts';
-import { Unusable, type Finding } from '../../findings/finding.ts';
+import { applied, times, transformed, type Affine } from '../../drawing/affine.ts';
+import { growBySegment, noBox, type Box2 } from '../../drawing/measure.ts';
+import { mergedArcs } from '../../drawing/merge.ts';
+import { meaningOfName } from '../../drawing/names.ts';
+import type { P2, Segment } from '../../drawing/segment.ts';
 import { soundSegment } from '../../drawing/sound.ts';
-import { arcBetween, endsMeet, readPath, type SubPath } from './path.ts';
-import { colourOf, readDeclarations, readLength, readRules, readTransform, type StyleRule } from './style.ts';
+import { Unusable, type Finding } from '../../findings/finding.ts';
+import { lossFinding, Losses, type Loss } from '../../findings/loss.ts';
+import { clipOf, throughClip, type Clip } from './clip.ts';
+import { Styles } from './css.ts';
+import { endsMeet, type SubPath } from './path.ts';
+import { shapeOf } from './shapes.ts';
+import { isOpaque, paintOf, readLength, readOrigin, readTransform } from './style.ts';
+import { localName, readXml, type Node } from './xml.ts';
+
+export { looksLikeSvg } from './xml.ts';
 
 /** What an SVG file holds. Lengths in mm when it states its size, else in its own user units. */
 export interface SvgFile {
@@ -15,155 +24,142 @@ export interface SvgFile {
   unit: string | null;
   drawing: Drawing;
   kinds: Record<string, number>;
-  leftOut: { what: string; count: number; why: string }[];
+  leftOut: Loss[];
   findings: Finding[];
   /** Size of the page in the drawing's numbers, when there is one. */
   page: [number, number] | null;
 }
 
-interface Node {
-  name: string;
-  attributes: Record<string, string>;
-  children: Node[];
-  text: string;
-}
-
-const mostElements = 1_000_000;
-const mostPlaced = 2_000_000;
-const deepest = 200;
-const mostUses = 24;
-
-/** Whether bytes look like SVG: an svg element among the first few thousand. */
-export function looksLikeSvg(bytes: Uint8Array): boolean {
-  const head = new TextDecoder(bytes[0] === 0xff && bytes[1] === 0xfe ? 'utf-16le' : bytes[0] === 0xfe && bytes[1] === 0xff ? 'utf-16be' : 'utf-8').decode(
-    bytes.subarray(0, 8192),
-  );
-  return /<(?:[\w-]+:)?svg[\s>]/.test(head) && /^\s*(?:\ufeff)?\s*</.test(head);
-}
+const mostPlaced = 1_000_000;
 
 /**
- * Reads SVG as exact contours. Nothing outside the file is ever looked at: no links, no entities, no scripts.
+ * Reads SVG as exact contours, as a page would show it: style sheets, transforms, switches and copies are obeyed, what paints nothing is
+ * nothing. Nothing outside the file is ever looked at: no links, no scripts. What could not be obeyed is told.
  * @param bareNumbers takes the numbers of the view box as they are, whatever width and height say.
  * @param layersFrom what makes a layer: groups with a name, or colours.
  * @throws Unusable when it can't be read.
+ * @example readSvg(bytes).drawing.layers.map((l) => l.name)
  */
 export function readSvg(bytes: Uint8Array, layersFrom: 'groups' | 'colours' = 'groups', bareNumbers = false): SvgFile {
-  const { root, doctype } = parsed(bytes);
+  const { root, outsideEntities } = readXml(bytes);
   if (bareNumbers) {
     // Software that looks at nothing but numbers: the view box's units are the file's units.
     delete root.attributes.width;
     delete root.attributes.height;
   }
-  return new SvgReader(root, layersFrom, doctype).read();
+  return new SvgReader(root, layersFrom, outsideEntities).read();
 }
 
-function parsed(bytes: Uint8Array): { root: Node; doctype: boolean } {
-  const encoding = bytes[0] === 0xff && bytes[1] === 0xfe ? 'utf-16le' : bytes[0] === 0xfe && bytes[1] === 0xff ? 'utf-16be' : 'utf-8';
-  const text = new TextDecoder(encoding).decode(bytes);
-  const reader: SAXParser = sax.parser(true, { trim: false, position: false, strictEntities: true } as SAXOptions);
-  const stack: Node[] = [];
-  let root: Node | null = null;
-  let elements = 0;
-  let doctype = false;
-  let broken: string | null = null;
-  reader.onopentag = (tag) => {
-    if (++elements > mostElements)
-      throw new Unusable('too-many-entities', `The file has more than ${mostElements.toLocaleString('en')} elements.`, 'Export fewer layers at a time.');
-    if (stack.length >= deepest)
-      throw new Unusable('nested-too-deep', `Groups are nested more than ${deepest} deep.`, 'Ungroup them in the program that made the file.');
-    const node: Node = { name: localName(tag.name), attributes: tag.attributes as Record<string, string>, children: [], text: '' };
-    if (stack.length > 0) stack[stack.length - 1].children.push(node);
-    else root ??= node;
-    stack.push(node);
-  };
-  reader.onclosetag = () => void stack.pop();
-  reader.ontext = reader.oncdata = (text) => {
-    const top = stack[stack.length - 1];
-    if (top?.name === 'style') top.text += text;
-  };
-  reader.ondoctype = (text) => {
-    doctype = /<!ENTITY/i.test(text);
-  };
-  reader.onerror = (error) => {
-    broken ??= error.message.split('\n')[0];
-    reader.error = null as unknown as Error;
-    throw new Unusable(
-      'not-xml',
-      `The file is not sound XML (${broken.toLowerCase()}).`,
-      'Export it again from the program that made it; entities of its own are never followed.',
-    );
-  };
-  reader.write(text).close();
-  const found = root as Node | null;
-  if (!found || found.name !== 'svg') throw new Unusable('not-svg', 'The file holds no svg element.', 'Export it again as SVG.');
-  return { root: found, doctype };
+/** A layer's name and how surely it was meant as one. */
+interface LayerName {
+  name: string;
+  rank: number;
 }
-
-const localName = (name: string) => name.slice(name.indexOf(':') + 1);
 
 interface State {
   map: Affine;
   style: Record<string, string>;
-  layer: string | null;
+  layer: LayerName | null;
   viewport: P2;
-  uses: number;
+  /** Elements that are being copied by "use". */
+  copying: readonly Node[];
+  clips: readonly Clip[];
+  opaque: boolean;
 }
 
-const inherited = ['stroke', 'fill', 'color', 'visibility'];
+/** Properties that elements take from those around them. Source: SVG 2, property index. */
+const inherited = [
+  'stroke',
+  'fill',
+  'color',
+  'visibility',
+  'stroke-width',
+  'stroke-opacity',
+  'fill-opacity',
+  'stroke-dasharray',
+  'marker-start',
+  'marker-mid',
+  'marker-end',
+  'marker',
+];
+/** Properties of an element itself that may stand as attributes. */
+const own = ['display', 'clip-path', 'mask', 'opacity', 'transform-origin', 'overflow', 'filter'];
+/** Elements that hold what is shown only when something refers to them, or nothing that is drawn. */
+const notDrawn = new Set(['defs', 'symbol', 'clipPath', 'mask', 'marker', 'pattern', 'linearGradient', 'radialGradient', 'filter', 'style', 'title', 'desc', 'metadata', 'script']); // prettier-ignore
+const told: Record<string, string> = {
+  text: 'turn it into outlines where the file was made',
+  image: 'only contours are read',
+  foreignObject: 'only contours are read',
+};
+const moving = new Set(['animate', 'animateTransform', 'animateMotion', 'set']);
 
 class SvgReader {
   private readonly root: Node;
   private readonly layersFrom: 'groups' | 'colours';
-  private readonly doctype: boolean;
-  private rules: StyleRule[] = [];
+  private readonly losses = new Losses();
+  /** What the file holds and does not show. */
+  private readonly unseen = new Losses();
   private readonly ids = new Map<string, Node>();
   private readonly layers = new Map<string, Layer>();
   private readonly kinds: Record<string, number> = {};
-  private readonly out = new Map<string, { count: number; why: string }>();
+  private readonly sizes = new Map<Node, number>();
+  private readonly styles: Styles;
   private placed = 0;
 
-  constructor(root: Node, layersFrom: 'groups' | 'colours', doctype: boolean) {
+  constructor(root: Node, layersFrom: 'groups' | 'colours', outsideEntities: number) {
     this.root = root;
     this.layersFrom = layersFrom;
-    this.doctype = doctype;
+    if (outsideEntities > 0) this.losses.add('entity in another file', 'links are never followed', outsideEntities);
+    const sheets: { text: string; media: string }[] = [];
+    const nodes: Node[] = [];
+    const index = (node: Node): void => {
+      nodes.push(node);
+      if (node.attributes.id && !this.ids.has(node.attributes.id)) this.ids.set(node.attributes.id, node);
+      if (node.name === 'style' && /^$|css/.test(node.attributes.type ?? '')) sheets.push({ text: node.text, media: node.attributes.media ?? '' });
+      node.children.forEach(index);
+    };
+    index(root);
+    this.styles = new Styles(sheets, nodes, this.losses);
   }
 
   read(): SvgFile {
-    let css = '';
-    const index = (node: Node): void => {
-      if (node.attributes.id) this.ids.set(node.attributes.id, node);
-      if (node.name === 'style') css += `${node.text}\n`;
-      node.children.forEach(index);
-    };
-    index(this.root);
-    this.rules = readRules(css).rules;
+    if (this.sizeOf(this.root, []) > mostPlaced) throw tooMany();
     const { map, real, page } = this.pageMap();
-    this.children(this.root, { map, style: this.styleOf(this.root, {}), layer: null, viewport: this.viewBox(this.root)?.size ?? page ?? [100, 100], uses: 0 });
+    const viewport = this.viewBox(this.root)?.size ?? page ?? [100, 100];
+    const first: State = { map, style: {}, layer: null, viewport, copying: [], clips: [], opaque: true };
+    const state = this.entered(this.root, first);
+    if (state) for (const child of this.root.children) this.element(child, state);
     const bare: Drawing = { ...emptyDrawing(), layers: [...this.layers.values()] };
     const drawing = chained(bare, sameDistance(bare)).drawing;
-    const leftOut = [...this.out].map(([what, { count, why }]) => ({ what, count, why }));
     return {
       version: this.root.attributes.version ? `SVG ${this.root.attributes.version}` : 'SVG',
       unit: real ? 'mm' : null,
       drawing,
       kinds: this.kinds,
-      leftOut,
-      findings: this.findings(drawing, leftOut),
+      leftOut: [...this.losses.list(), ...this.unseen.list()],
+      findings: this.findings(drawing),
       page,
     };
   }
 
-  private leave(what: string, why: string): void {
-    const before = this.out.get(what);
-    if (before) before.count++;
-    else this.out.set(what, { count: 1, why });
+  /** How many elements one unfolds to with all copies in it; one that copies itself counts once. */
+  private sizeOf(node: Node, open: Node[]): number {
+    const known = this.sizes.get(node);
+    if (known !== undefined) return known;
+    if (open.includes(node)) return 0;
+    const inside = [...open, node];
+    let size = 1;
+    for (const child of node.children) size += this.sizeOf(child, inside);
+    if (node.name === 'use') {
+      const target = this.targetOf(node);
+      if (target) size += this.sizeOf(target, inside);
+    }
+    this.sizes.set(node, size);
+    return size;
   }
 
   private viewBox(node: Node): { at: P2; size: P2 } | null {
-    const n = (node.attributes.viewBox ?? '')
-      .trim()
-      .split(/[\s,]+/)
-      .map(Number);
+    const n = (node.attributes.viewBox ?? '').slice(0, 400).trim().split(/[\s,]+/).map(Number); // prettier-ignore
     return n.length === 4 && n.every(Number.isFinite) && n[2] > 0 && n[3] > 0 ? { at: [n[0], n[1]], size: [n[2], n[3]] } : null;
   }
 
@@ -192,50 +188,102 @@ class SvgReader {
     return { map: times([perPixel, 0, 0, -perPixel, 0, page?.[1] ?? 0], inner), real, page };
   }
 
+  /** The style of an element: what it inherits, its attributes, then what rules say. */
   private styleOf(node: Node, above: Record<string, string>): Record<string, string> {
     const style: Record<string, string> = {};
     for (const key of inherited) if (above[key] !== undefined) style[key] = above[key];
-    for (const key of [...inherited, 'display', 'clip-path', 'mask']) if (node.attributes[key] !== undefined) style[key] = node.attributes[key];
-    if (this.rules.length > 0) {
-      const classes = (node.attributes.class ?? '').split(/\s+/);
-      for (const r of this.rules) {
-        if (r.tag && r.tag !== node.name) continue;
-        if (r.id && r.id !== node.attributes.id) continue;
-        if (!r.classes.every((c) => classes.includes(c))) continue;
-        Object.assign(style, r.declarations);
-      }
-    }
-    if (node.attributes.style) Object.assign(style, readDeclarations(node.attributes.style));
-    for (const key of inherited) if (style[key] === 'inherit') style[key] = above[key] ?? '';
+    for (const key in above) if (key.startsWith('--')) style[key] = above[key];
+    for (const key of inherited) if (node.attributes[key] !== undefined) style[key] = node.attributes[key];
+    for (const key of own) if (node.attributes[key] !== undefined) style[key] = node.attributes[key];
+    Object.assign(style, this.styles.of(node));
+    for (const key in style) if (style[key].includes('var(')) style[key] = substituted(style[key], style);
+    for (const key of inherited) if (style[key] === 'inherit' || style[key] === 'unset') style[key] = above[key] ?? '';
     return style;
   }
 
-  private children(node: Node, state: State): void {
-    for (const child of node.children) this.element(child, state);
+  /** The state inside an element: its style, map and clips. Null when it is not shown. */
+  private entered(node: Node, above: State): State | null {
+    const style = this.styleOf(node, above.style);
+    if (style.display === 'none') {
+      this.losses.add(`hidden ${node.name}`, 'the file says not to show it');
+      return null;
+    }
+    const map = this.mapOf(node, style, above);
+    if (!map) return null;
+    if (style.filter && style.filter !== 'none') this.losses.add('filter', 'it is not applied');
+    if (style.mask && style.mask !== 'none') this.losses.add('mask', 'what it hides is still there');
+    const state: State = { ...above, style, map, opaque: above.opaque && isOpaque(style.opacity) };
+    const clip = style['clip-path'];
+    if (clip && clip !== 'none') state.clips = [...above.clips, ...this.clipsOf(node, clip, state)];
+    return state;
+  }
+
+  private mapOf(node: Node, style: Record<string, string>, above: State): Affine | null {
+    const said = style.transform ?? node.attributes.transform;
+    let m: Affine | null = null;
+    if (said && said !== 'none') {
+      m = readTransform(said, above.viewport);
+      if (!m) this.losses.add(`transform "${said.slice(0, 30)}"`, 'it can not be read');
+    }
+    for (const [name, make] of [
+      ['scale', (v: string) => `scale(${v})`],
+      ['rotate', (v: string) => `rotate(${v})`],
+      ['translate', (v: string) => `translate(${v})`],
+    ] as const) {
+      const value = style[name];
+      if (!value || value === 'none') continue;
+      const one = readTransform(make(value), above.viewport);
+      if (one) m = m ? times(one, m) : one;
+      else this.losses.add(`${name} "${value.slice(0, 30)}"`, 'it can not be read');
+    }
+    if (!m) return above.map;
+    const origin = style['transform-origin'];
+    const fill = style['transform-box'] === 'fill-box' || style['transform-box'] === 'content-box';
+    if (origin || fill) {
+      const box = fill ? this.ownBox(node, above) : ([0, 0, ...(above.viewport)] as Box2);
+      const at = box ? readOrigin(origin ?? '0 0', box) : null;
+      if (at) m = times(times([1, 0, 0, 1, at[0], at[1]], m), [1, 0, 0, 1, -at[0], -at[1]]);
+      else this.losses.add(`transform origin "${(origin ?? '').slice(0, 30)}"`, 'it can not be read');
+    }
+    // A map that flattens everything shows nothing. Source: SVG 2, 8.5.
+    if (Math.abs(m[0] * m[3] - m[1] * m[2]) < 1e-300) {
+      this.unseen.add(`${node.name} scaled to nothing`, 'it shows nothing');
+      return null;
+    }
+    return times(above.map, m);
+  }
+
+  /** Box of a shape in its own coordinates as left, top, width, height; null for groups. */
+  private ownBox(node: Node, above: State): Box2 | null {
+    const paths = this.pathsOf(node, this.styleOf(node, above.style), above);
+    if (!paths || paths.length === 0) return null;
+    const box = noBox();
+    for (const path of paths) for (const s of path.segments) growBySegment(box, s);
+    return [box[0], box[1], box[2] - box[0], box[3] - box[1]];
+  }
+
+  private pathsOf(node: Node, style: Record<string, string>, state: Pick<State, 'viewport'>): SubPath[] | null {
+    return shapeOf(node.name, (name) => style[name] ?? node.attributes[name], state.viewport, this.losses);
   }
 
   private element(node: Node, above: State): void {
-    const style = this.styleOf(node, above.style);
-    if (style.display === 'none') return this.leave(`hidden ${node.name}`, 'the file says not to show it');
-    let map = above.map;
-    if (node.attributes.transform) {
-      const own = readTransform(node.attributes.transform);
-      if (own) map = times(map, own);
-      else this.leave(`transform "${node.attributes.transform.slice(0, 30)}"`, 'it can not be read');
-    }
-    if (style['clip-path'] && style['clip-path'] !== 'none') this.leave('clip path', 'what it cuts away is still there');
-    if (style.mask && style.mask !== 'none') this.leave('mask', 'what it hides is still there');
-    const state: State = { ...above, style, map };
+    if (notDrawn.has(node.name)) return;
+    if (moving.has(node.name)) return this.losses.add('animation', 'the drawing is read as it stands at first');
+    if (++this.placed > mostPlaced) throw tooMany();
+    const state = this.entered(node, above);
+    if (!state) return;
     switch (node.name) {
       case 'g':
       case 'a': {
-        const name = labelOf(node);
-        this.children(node, { ...state, layer: above.layer ?? name });
+        const inside = { ...state, layer: deeper(state.layer, layerOf(node)) };
+        for (const child of node.children) this.element(child, inside);
         return;
       }
-      case 'switch':
-        if (node.children.length > 0) this.element(node.children[0], state);
+      case 'switch': {
+        const child = node.children.find(isUnderstood);
+        if (child) this.element(child, state);
         return;
+      }
       case 'svg':
         return this.inner(
           node,
@@ -245,134 +293,148 @@ class SvgReader {
         );
       case 'use':
         return this.use(node, state);
-      case 'text':
-      case 'image':
-      case 'foreignObject':
-      case 'script':
-      case 'animate':
-        return this.leave(node.name, node.name === 'text' ? 'turn it into outlines where the file was made' : 'only contours are read');
       default: {
-        const paths = this.shape(node, state);
+        if (node.name in told) return this.losses.add(node.name, told[node.name]);
+        const paths = this.pathsOf(node, state.style, state);
         if (paths === null) return;
         this.kinds[node.name] = (this.kinds[node.name] ?? 0) + 1;
-        if (style.visibility === 'hidden' || style.visibility === 'collapse') return this.leave(`hidden ${node.name}`, 'the file says not to show it');
-        this.put(paths, state);
+        for (const child of node.children) if (moving.has(child.name)) this.losses.add('animation', 'the drawing is read as it stands at first');
+        const { visibility } = state.style;
+        if (visibility === 'hidden' || visibility === 'collapse') return this.losses.add(`hidden ${node.name}`, 'the file says not to show it');
+        this.put(node, paths, { ...state, layer: deeper(state.layer, layerOf(node, true)) });
       }
     }
   }
 
-  /** A nested svg or a symbol: its own view box in a frame. */
+  /** A nested svg or a symbol: its own view box in a frame that clips. */
   private inner(node: Node, state: State, x: number, y: number, width?: string, height?: string): void {
-    const w = readLength(width ?? node.attributes.width ?? '100%', state.viewport[0])?.value ?? state.viewport[0];
-    const h = readLength(height ?? node.attributes.height ?? '100%', state.viewport[1])?.value ?? state.viewport[1];
+    const size = (said: string | undefined, whole: number) => readLength(said === 'auto' ? '100%' : said, whole)?.value ?? whole;
+    const w = size(width ?? node.attributes.width, state.viewport[0]);
+    const h = size(height ?? node.attributes.height, state.viewport[1]);
+    if (!(w > 0 && h > 0)) return;
     const box = this.viewBox(node);
     const fit = box ? fitted(box, [w, h], node.attributes.preserveAspectRatio) : ([1, 0, 0, 1, 0, 0] as Affine);
-    this.children(node, { ...state, map: times(times(state.map, [1, 0, 0, 1, x, y]), fit), viewport: box?.size ?? [w, h] });
+    const clips = [...state.clips];
+    if (!/visible|auto/.test(state.style.overflow ?? '')) clips.push(clipOf([frame(state.map, x, y, w, h)]));
+    const inside: State = { ...state, map: times(times(state.map, [1, 0, 0, 1, x, y]), fit), viewport: box?.size ?? [w, h], clips };
+    for (const child of node.children) this.element(child, inside);
+  }
+
+  private targetOf(node: Node): Node | null {
+    const href = hrefOf(node);
+    return href.startsWith('#') ? (this.ids.get(href.slice(1)) ?? null) : null;
   }
 
   private use(node: Node, state: State): void {
-    const href = Object.entries(node.attributes).find(([key]) => localName(key) === 'href')?.[1] ?? '';
-    if (!href.startsWith('#')) return this.leave('use of something outside the file', 'links are never followed');
-    const target = this.ids.get(href.slice(1));
-    if (!target) return this.leave(`use of "${href}"`, 'the file does not hold it');
-    if (state.uses >= mostUses)
-      throw new Unusable(
-        'nested-too-deep',
-        `"use" is nested more than ${mostUses} deep, or refers to itself.`,
-        'Expand the copies in the program that made the file.',
-      );
+    const href = hrefOf(node);
+    if (!href.startsWith('#')) return this.losses.add('copy of something in another file', 'links are never followed');
+    const target = this.targetOf(node);
+    if (!target) return this.losses.add(`copy of "${href.slice(0, 40)}"`, 'the file does not hold it');
+    if (state.copying.includes(target) || isAbove(target, node)) return this.losses.add(`copy of "${href.slice(0, 40)}" inside itself`, 'only its first use was taken');
     const x = readLength(node.attributes.x, state.viewport[0])?.value ?? 0;
     const y = readLength(node.attributes.y, state.viewport[1])?.value ?? 0;
-    const inside: State = { ...state, map: times(state.map, [1, 0, 0, 1, x, y]), uses: state.uses + 1, layer: state.layer ?? labelOf(node) };
-    if (++this.placed > mostPlaced) throw tooMany();
+    const inside: State = {
+      ...state,
+      map: times(state.map, [1, 0, 0, 1, x, y]),
+      copying: [...state.copying, target],
+      layer: deeper(state.layer, layerOf(node, true)),
+    };
     if (target.name === 'symbol' || target.name === 'svg') {
-      const style = this.styleOf(target, state.style);
-      this.inner(target, { ...inside, style }, 0, 0, node.attributes.width, node.attributes.height);
+      const entered = this.entered(target, inside);
+      if (entered) this.inner(target, entered, 0, 0, node.attributes.width, node.attributes.height);
     } else this.element(target, inside);
   }
 
-  /** The sub-paths of a shape in its own coordinates; null for elements that draw nothing. Source: SVG 1.1, chapters 8 and 9. */
-  private shape(node: Node, state: State): SubPath[] | null {
-    const [vw, vh] = state.viewport;
-    const diagonal = Math.hypot(vw, vh) / Math.SQRT2;
-    const length = (key: string, whole: number) => readLength(node.attributes[key], whole)?.value ?? 0;
-    switch (node.name) {
-      case 'path': {
-        const { paths, error, empty } = readPath(node.attributes.d ?? '');
-        for (let i = 0; i < empty; i++) this.leave('path without length', 'it draws nothing');
-        if (error) this.leave('rest of a path after an error', 'its data can not be read');
-        return paths;
-      }
-      case 'line':
-        return [{ segments: [{ kind: 'line', a: [length('x1', vw), length('y1', vh)], b: [length('x2', vw), length('y2', vh)] }], closed: false }];
-      case 'polyline':
-      case 'polygon': {
-        const n = (node.attributes.points ?? '').match(/[+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?/gi)?.map(Number) ?? [];
-        const points: P2[] = [];
-        for (let i = 0; i + 1 < n.length; i += 2) points.push([n[i], n[i + 1]]);
-        const closed = node.name === 'polygon';
-        const segments: Segment[] = [];
-        for (let i = 0; i + (closed ? 0 : 1) < points.length; i++) {
-          const [a, b] = [points[i], points[(i + 1) % points.length]];
-          if (a[0] !== b[0] || a[1] !== b[1]) segments.push({ kind: 'line', a, b });
-        }
-        return [{ segments, closed }];
-      }
-      case 'circle': {
-        const r = length('r', diagonal);
-        return r > 0 ? [{ segments: [circle([length('cx', vw), length('cy', vh)], r)], closed: true }] : [];
-      }
-      case 'ellipse': {
-        const [rx, ry] = [length('rx', vw), length('ry', vh)];
-        if (!(rx > 0 && ry > 0)) return [];
-        return [{ segments: [ellipseFrom([length('cx', vw), length('cy', vh)], [rx, 0], [0, ry], 0, 2 * Math.PI)], closed: true }];
-      }
-      case 'rect':
-        return rectangle(length('x', vw), length('y', vh), length('width', vw), length('height', vh), node, vw, vh);
-      default:
-        return null;
+  /** The clips that a clip path stands for, in the drawing's numbers; those that can't be followed are told. */
+  private clipsOf(node: Node, said: string, state: State): Clip[] {
+    const id = /^url\(\s*["']?#([^"')]+)["']?\s*\)/.exec(said.slice(0, 300))?.[1];
+    const target = id === undefined ? null : this.ids.get(id);
+    if (!target || target.name !== 'clipPath') {
+      this.losses.add('clip path', 'what it cuts away is still there');
+      return [];
     }
+    let map = state.map;
+    if (target.attributes.clipPathUnits === 'objectBoundingBox') {
+      const box = this.ownBox(node, state);
+      if (!box) {
+        this.losses.add('clip path', 'what it cuts away is still there');
+        return [];
+      }
+      map = times(map, [box[2], 0, 0, box[3], box[0], box[1]]);
+    }
+    const chains: Segment[][] = [];
+    const inside: State = { ...state, map, copying: [], clips: [] };
+    const entered = this.entered({ ...target, attributes: { ...target.attributes, 'clip-path': 'none' } }, inside);
+    for (const child of target.children) {
+      const shape = child.name === 'use' ? this.targetOf(child) : child;
+      if (!shape || !entered) continue;
+      const style = this.styleOf(shape, entered.style);
+      if (style.display === 'none') continue;
+      const own = this.mapOf(child, this.styleOf(child, entered.style), entered);
+      for (const path of this.pathsOf(shape, style, entered) ?? []) if (own && path.segments.length > 0) chains.push(path.segments.map((s) => transformed(s, own)));
+    }
+    return [clipOf(chains)];
   }
 
-  private put(paths: SubPath[], state: State): void {
-    const stroke = colourOf(state.style.stroke === 'currentColor' ? state.style.color : state.style.stroke);
-    const fill = state.style.fill === undefined ? '#000000' : colourOf(state.style.fill);
-    const colour = stroke ?? fill;
-    const name = this.layersFrom === 'colours' ? (colour ?? 'no colour') : (state.layer ?? 'Drawing');
+  private put(node: Node, paths: SubPath[], state: State): void {
+    const { style } = state;
+    const stroke = paintOf(style.stroke, style.color);
+    const fill = style.fill === undefined || style.fill === '' ? { painted: true, colour: '#000000' } : paintOf(style.fill, style.color);
+    const size = Math.sqrt(Math.abs(state.map[0] * state.map[3] - state.map[1] * state.map[2]));
+    const width = readLength(style['stroke-width'] ?? '1', Math.hypot(...state.viewport) / Math.SQRT2)?.value ?? 1;
+    const stroked = stroke.painted && isOpaque(style['stroke-opacity']) && width > 0;
+    // A line has no inside to be filled.
+    const filled = fill.painted && isOpaque(style['fill-opacity']) && node.name !== 'line';
+    if (!state.opaque || (!stroked && !filled)) return this.unseen.add(`${node.name} without visible fill or stroke`, 'it shows nothing');
+    if (['marker-start', 'marker-mid', 'marker-end', 'marker'].some((m) => style[m] && style[m] !== 'none')) this.losses.add('marker', 'arrow heads and the like are not read');
+    const colour = stroked ? stroke.colour : fill.colour;
+    const name = this.layersFrom === 'colours' ? (colour ?? 'no colour') : (state.layer?.name ?? 'Drawing');
+    if (stroked && style['stroke-dasharray'] && /[1-9]/.test(style['stroke-dasharray']) && meaningOfName(name) === null) this.losses.add('dashes', 'the line is drawn through');
     for (const path of paths) {
       if (path.segments.length === 0) continue;
       if (++this.placed > mostPlaced) throw tooMany();
-      const segments = path.segments.map((s) => transformed(s, state.map)).filter(soundSegment);
+      const closed = path.closed || (path.segments.length > 1 && endsMeet(path, 1e-9));
+      const segments = mergedArcs(path.segments.map((s) => transformed(s, state.map)).filter(soundSegment), closed);
       if (segments.length === 0) {
-        this.leave('path without usable geometry', 'its numbers make no curve');
+        this.losses.add('path without usable geometry', 'its numbers make no curve');
         continue;
       }
+      const through = this.throughClips(state.clips, segments, closed);
+      if (through === 'nothing') {
+        this.unseen.add(`${node.name} outside its clip path`, 'it shows nothing');
+        continue;
+      }
+      if (through === 'part') this.losses.add('clip path', 'what it cuts away is still there');
       let layer = this.layers.get(name);
       if (!layer) this.layers.set(name, (layer = { name, colour, lineType: 'CONTINUOUS', contours: [] }));
-      const closed = path.closed || (path.segments.length > 1 && endsMeet(path, 1e-9));
-      layer.contours.push(contourOf(segments, closed, colour === layer.colour ? null : colour));
+      const contour = contourOf(segments, closed, colour === layer.colour ? null : colour);
+      if (stroked) contour.width = width * size;
+      layer.contours.push(contour);
     }
   }
 
-  private findings(drawing: Drawing, leftOut: SvgFile['leftOut']): Finding[] {
-    const findings: Finding[] = [];
-    if (leftOut.length > 0) {
-      const list = leftOut.slice(0, 6).map((l) => `${l.count.toLocaleString('en')} × ${l.what} (${l.why})`);
-      findings.push({
-        code: 'left-out',
-        severity: 'look',
-        count: leftOut.reduce((n, l) => n + l.count, 0),
-        message: `Left out or not obeyed: ${list.join('; ')}${leftOut.length > 6 ? `; and ${leftOut.length - 6} more kinds` : ''}.`,
-        remedy: 'If they matter, turn them into paths where the file was made.',
-      });
+  private throughClips(clips: readonly Clip[], segments: Segment[], closed: boolean): 'all' | 'nothing' | 'part' {
+    let worst: 'all' | 'part' = 'all';
+    for (const clip of clips) {
+      const through = throughClip(clip, segments, closed);
+      if (through === 'nothing') return through;
+      if (through === 'part') worst = through;
     }
-    if (this.doctype) {
+    return worst;
+  }
+
+  private findings(drawing: Drawing): Finding[] {
+    const findings: Finding[] = [];
+    const lost = lossFinding(this.losses.list());
+    if (lost) findings.push(lost);
+    const unseen = this.unseen.list();
+    if (unseen.length > 0) {
       findings.push({
-        code: 'entities',
-        severity: 'look',
-        count: 1,
-        message: 'The file defines entities of its own; they are not followed.',
-        remedy: 'Nothing to do unless something is missing.',
+        code: 'not-shown',
+        severity: 'clear',
+        count: unseen.reduce((n, l) => n + l.count, 0),
+        message: `Not taken, since it shows nothing: ${unseen.slice(0, 6).map((l) => `${l.count.toLocaleString('en')} × ${l.what}`).join('; ')}.`, // prettier-ignore
+        remedy: 'Nothing to do; give it a stroke where the file was made if it is to be cut.',
       });
     }
     if (drawing.layers.length === 0)
@@ -390,11 +452,58 @@ class SvgReader {
 const tooMany = () =>
   new Unusable('too-many-entities', `Copies unfold to more than ${mostPlaced.toLocaleString('en')} shapes.`, 'Export it with fewer copies.');
 
-/** The name that people gave a group: a label, a title, or its id. */
-function labelOf(node: Node): string | null {
-  for (const [key, value] of Object.entries(node.attributes)) if (localName(key) === 'label' || key === 'data-name') return value;
-  return node.attributes.id ?? null;
+const hrefOf = (node: Node): string => (node.attributes.href ?? Object.entries(node.attributes).find(([key]) => localName(key) === 'href')?.[1] ?? '').trim();
+
+function isAbove(target: Node, node: Node): boolean {
+  for (let n: Node | null = node; n; n = n.parent) if (n === target) return true;
+  return false;
 }
+
+/** Whether a child of a switch may be shown: it needs no extension, and a language that is ours or any. Source: SVG 1.1, 5.8. */
+function isUnderstood(node: Node): boolean {
+  if (notDrawn.has(node.name)) return false;
+  if ((node.attributes.requiredExtensions ?? '').trim() !== '' || node.name === 'foreignObject') return false;
+  const language = node.attributes.systemLanguage;
+  return language === undefined || language.split(',').some((l) => l.trim().toLowerCase().startsWith('en'));
+}
+
+/** The values of custom properties put in. Source: CSS Custom Properties Level 1, 3. */
+function substituted(text: string, style: Record<string, string>): string {
+  let out = text;
+  for (let i = 0; i < 8 && out.includes('var('); i++) {
+    out = out.replace(/var\(\s*(--[\w-]{1,80})\s*(?:,([^()]{0,200}))?\)/g, (_, name: string, fallback: string | undefined) => style[name] ?? fallback?.trim() ?? '');
+    if (out.length > 10_000) return '';
+  }
+  return out;
+}
+
+/** The rim of a frame as a closed chain. */
+function frame(map: Affine, x: number, y: number, w: number, h: number): Segment[] {
+  const corners = [
+    [x, y],
+    [x + w, y],
+    [x + w, y + h],
+    [x, y + h],
+  ].map((p) => applied(map, p));
+  return corners.map((a, i): Segment => ({ kind: 'line', a, b: corners[(i + 1) % 4] }));
+}
+
+/** Names that programs give by counting: they tell nobody what a group is for. */
+const counted = /^(g|group|path|rect|circle|use|svg|layer|shape|object|id|xmlid|_x)?[-_]*\d+[-_]*$/i;
+
+/** What an element says of its layer: a group marked as layer, a label, or an id. Shapes only by a label of their own when they have no group. */
+function layerOf(node: Node, shape = false): LayerName | null {
+  const attribute = (key: string) => Object.entries(node.attributes).find(([k]) => localName(k) === key)?.[1];
+  const label = attribute('label') ?? node.attributes['data-name'];
+  const id = node.attributes.id;
+  if (shape) return id && !counted.test(id) && node.name === 'use' ? { name: label ?? id, rank: 0 } : null;
+  if (attribute('groupmode') === 'layer' && (label ?? id)) return { name: (label ?? id)!, rank: 4 };
+  if (label) return { name: label, rank: 3 };
+  return id ? { name: id, rank: counted.test(id) ? 1 : 2 } : null;
+}
+
+/** The innermost name that is at least as sure as those around it. */
+const deeper = (above: LayerName | null, own: LayerName | null): LayerName | null => (own && (!above || own.rank >= above.rank) ? own : above);
 
 /** The map of a view box into a frame. Source: SVG 1.1, 7.8 (preserveAspectRatio). */
 function fitted(box: { at: P2; size: P2 }, frame: P2, aspect = ''): Affine {
@@ -404,30 +513,6 @@ function fitted(box: { at: P2; size: P2 }, frame: P2, aspect = ''): Affine {
   const s = /\bslice\b/.test(aspect) ? Math.max(sx, sy) : Math.min(sx, sy);
   const share = (key: string) => (aspect.includes(`${key}Min`) ? 0 : aspect.includes(`${key}Max`) ? 1 : 0.5);
   const spareX = (frame[0] - box.size[0] * s) * share('x');
-  const spareY = (frame[1] - box.size[1] * s) * (/YMin/.test(aspect) ? 0 : /YMax/.test(aspect) ? 1 : 0.5);
+  const spareY = (frame[1] - box.size[1] * s) * share('Y');
   return [s, 0, 0, s, spareX - box.at[0] * s, spareY - box.at[1] * s];
-}
-
-function rectangle(x: number, y: number, w: number, h: number, node: Node, vw: number, vh: number): SubPath[] {
-  if (!(w > 0 && h > 0)) return [];
-  const given = [readLength(node.attributes.rx, vw), readLength(node.attributes.ry, vh)].map((l) => (l && l.value >= 0 ? l.value : null));
-  const rx = Math.min(given[0] ?? given[1] ?? 0, w / 2);
-  const ry = Math.min(given[1] ?? given[0] ?? 0, h / 2);
-  const segments: Segment[] = [];
-  const line = (a: P2, b: P2) => {
-    if (a[0] !== b[0] || a[1] !== b[1]) segments.push({ kind: 'line', a, b });
-  };
-  const corner = (a: P2, b: P2) => {
-    const arc = rx > 0 && ry > 0 ? arcBetween(a, b, rx, ry, 0, false, true) : null;
-    if (arc) segments.push(arc);
-  };
-  line([x + rx, y], [x + w - rx, y]);
-  corner([x + w - rx, y], [x + w, y + ry]);
-  line([x + w, y + ry], [x + w, y + h - ry]);
-  corner([x + w, y + h - ry], [x + w - rx, y + h]);
-  line([x + w - rx, y + h], [x + rx, y + h]);
-  corner([x + rx, y + h], [x, y + h - ry]);
-  line([x, y + h - ry], [x, y + ry]);
-  corner([x, y + ry], [x + rx, y]);
-  return [{ segments, closed: true }];
 }

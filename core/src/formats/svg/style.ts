@@ -1,158 +1,154 @@
-import type { Affine } from '../../drawing/affine.ts';
+import { formatHex, parse } from 'culori';
+import { times, type Affine } from '../../drawing/affine.ts';
 
-/** One rule of a style sheet: a simple selector and its declarations. */
-export interface StyleRule {
-  tag: string | null;
-  id: string | null;
-  classes: string[];
-  weight: number;
-  order: number;
-  declarations: Record<string, string>;
+/** A paint: nothing, or something with a colour (#rrggbb) that may be unknown (patterns, gradients). */
+export interface Paint {
+  painted: boolean;
+  colour: string | null;
 }
 
-/** Rules with simple selectors (element, class, id, and joined), as drawing programs write them; others are counted. Source: CSS 2.1, chapters 4 to 6. */
-export function readRules(css: string): { rules: StyleRule[]; skipped: number } {
-  const rules: StyleRule[] = [];
-  let skipped = 0;
-  const plain = css.replace(/\/\*[\s\S]*?\*\//g, '').replace(/<!--|-->/g, '');
-  for (const [, selectors, body] of plain.matchAll(/([^{}]+)\{([^{}]*)\}/g)) {
-    if (selectors.trim().startsWith('@')) {
-      skipped++;
-      continue;
-    }
-    const declarations = readDeclarations(body);
-    for (const selector of selectors.split(',')) {
-      const match = /^(\*|[A-Za-z][\w-]*)?((?:[.#][\w-]+)*)$/.exec(selector.trim());
-      if (!match || selector.trim() === '') {
-        skipped++;
-        continue;
-      }
-      const classes = [...match[2].matchAll(/\.([\w-]+)/g)].map((m) => m[1]);
-      const id = /#([\w-]+)/.exec(match[2])?.[1] ?? null;
-      const tag = !match[1] || match[1] === '*' ? null : match[1];
-      rules.push({ tag, id, classes, weight: (id ? 100 : 0) + classes.length * 10 + (tag ? 1 : 0), order: rules.length, declarations });
-    }
-  }
-  rules.sort((a, b) => a.weight - b.weight || a.order - b.order);
-  return { rules, skipped };
+/** No colour or length is longer than this; longer text is not looked at. */
+const longestValue = 200;
+
+/** A paint of SVG: none, a colour of CSS, or a reference with a fallback. Sources: SVG 2, 13.2; CSS Color Level 4. */
+export function paintOf(text: string | undefined, current: string | undefined): Paint {
+  const t = (text ?? '').trim();
+  if (t === '' || t === 'none' || t.length > longestValue) return { painted: false, colour: null };
+  if (/^currentcolor$/i.test(t)) return current ? paintOf(/^currentcolor$/i.test(current) ? '#000000' : current, undefined) : { painted: true, colour: '#000000' };
+  const reference = /^url\(.*?\)\s*(.*)$/i.exec(t);
+  if (reference) return { painted: true, colour: reference[1] && reference[1] !== 'none' ? paintOf(reference[1], current).colour : null };
+  const colour = parse(t.toLowerCase());
+  if (!colour) return { painted: true, colour: /^context-/.test(t) ? null : '#000000' };
+  return { painted: (colour.alpha ?? 1) > 0, colour: formatHex(colour) };
 }
 
-export function readDeclarations(body: string): Record<string, string> {
-  const found: Record<string, string> = {};
-  for (const part of body.split(';')) {
-    const at = part.indexOf(':');
-    if (at > 0)
-      found[part.slice(0, at).trim().toLowerCase()] = part
-        .slice(at + 1)
-        .replace(/!important/i, '')
-        .trim();
-  }
-  return found;
-}
-
-const names: Record<string, string> = {
-  black: '#000000',
-  white: '#ffffff',
-  red: '#ff0000',
-  lime: '#00ff00',
-  blue: '#0000ff',
-  yellow: '#ffff00',
-  cyan: '#00ffff',
-  aqua: '#00ffff',
-  magenta: '#ff00ff',
-  fuchsia: '#ff00ff',
-  green: '#008000',
-  gray: '#808080',
-  grey: '#808080',
-  silver: '#c0c0c0',
-  maroon: '#800000',
-  navy: '#000080',
-  olive: '#808000',
-  purple: '#800080',
-  teal: '#008080',
-  orange: '#ffa500',
-  brown: '#a52a2a',
-  pink: '#ffc0cb',
-};
-
-/** A colour as #rrggbb; null for none and for paints that are no colour. Source: SVG 1.1, 4.2 (colours). */
-export function colourOf(text: string | undefined): string | null {
-  const t = (text ?? '').trim().toLowerCase();
-  if (/^#[0-9a-f]{6}$/.test(t)) return t;
-  if (/^#[0-9a-f]{3}$/.test(t)) return `#${[...t.slice(1)].map((c) => c + c).join('')}`;
-  const rgb = /^rgba?\(\s*([\d.]+%?)[\s,]+([\d.]+%?)[\s,]+([\d.]+%?)/.exec(t);
-  if (rgb) {
-    const channel = (v: string) => Math.max(0, Math.min(255, Math.round(v.endsWith('%') ? parseFloat(v) * 2.55 : parseFloat(v))));
-    return `#${rgb
-      .slice(1, 4)
-      .map((v) => channel(v).toString(16).padStart(2, '0'))
-      .join('')}`;
-  }
-  return names[t] ?? null;
-}
-
-/** A list of transforms as one map; null when it can't be read. Source: SVG 1.1, 7.6. */
-export function readTransform(text: string): Affine | null {
-  let m: Affine = [1, 0, 0, 1, 0, 0];
-  const rest = text.replace(/([a-zA-Z]+)\s*\(([^()]*)\)[\s,]*/g, (_, name: string, list: string) => {
-    const n = list
-      .trim()
-      .split(/[\s,]+/)
-      .filter(Boolean)
-      .map((v) => parseFloat(v));
-    const one = n.every(Number.isFinite) ? single(name, n) : null;
-    if (!one) return '!';
-    m = product(m, one);
-    return '';
-  });
-  return rest.trim() === '' ? m : null;
-}
-
-function single(name: string, n: number[]): Affine | null {
-  const angle = ((n[0] ?? 0) * Math.PI) / 180;
-  switch (name) {
-    case 'matrix':
-      return n.length === 6 ? (n as unknown as Affine) : null;
-    case 'translate':
-      return [1, 0, 0, 1, n[0] ?? 0, n[1] ?? 0];
-    case 'scale':
-      return [n[0] ?? 1, 0, 0, n[1] ?? n[0] ?? 1, 0, 0];
-    case 'rotate': {
-      const [c, s] = [Math.cos(angle), Math.sin(angle)];
-      const [x, y] = [n[1] ?? 0, n[2] ?? 0];
-      return [c, s, -s, c, x - c * x + s * y, y - s * x - c * y];
-    }
-    case 'skewX':
-      return [1, 0, Math.tan(angle), 1, 0, 0];
-    case 'skewY':
-      return [1, Math.tan(angle), 0, 1, 0, 0];
-    default:
-      return null;
-  }
-}
-
-function product(o: Affine, i: Affine): Affine {
-  return [
-    o[0] * i[0] + o[2] * i[1],
-    o[1] * i[0] + o[3] * i[1],
-    o[0] * i[2] + o[2] * i[3],
-    o[1] * i[2] + o[3] * i[3],
-    o[0] * i[4] + o[2] * i[5] + o[4],
-    o[1] * i[4] + o[3] * i[5] + o[5],
-  ];
+/** Whether an opacity (number or percentage) leaves anything to be seen. */
+export function isOpaque(text: string | undefined): boolean {
+  if (text === undefined || text.length > longestValue) return true;
+  return !(parseFloat(text) <= 0);
 }
 
 /** Pixels in one unit. Source: CSS Values and Units Level 3: 1 in = 96 px = 72 pt = 6 pc = 25.4 mm, 1 Q = 0.25 mm. */
-const pixels: Record<string, number> = { px: 1, in: 96, pt: 96 / 72, pc: 16, mm: 96 / 25.4, cm: 96 / 2.54, q: 96 / 101.6, em: 16, ex: 8 };
+const pixels = new Map([
+  ['px', 1],
+  ['in', 96],
+  ['pt', 96 / 72],
+  ['pc', 16],
+  ['mm', 96 / 25.4],
+  ['cm', 96 / 2.54],
+  ['q', 96 / 101.6],
+  ['em', 16],
+  ['ex', 8],
+  ['rem', 16],
+]);
 
 /** A length in user units (pixels); percentages of `whole`. Null when it can't be read. `real` tells whether it had a unit of the real world. */
 export function readLength(text: string | undefined, whole: number): { value: number; real: boolean } | null {
-  const match = /^\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z%]*)\s*$/i.exec(text ?? '');
+  if (text === undefined || text.length > longestValue) return null;
+  const match = /^([+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:e[+-]?\d{1,4})?)\s*([a-z]*|%)$/i.exec(text.trim());
   if (!match) return null;
   const n = parseFloat(match[1]);
   const unit = match[2].toLowerCase();
   if (unit === '') return { value: n, real: false };
   if (unit === '%') return { value: (n * whole) / 100, real: false };
-  const per = pixels[unit];
-  return per === undefined ? null : { value: n * per, real: !['px', 'em', 'ex'].includes(unit) };
+  const per = pixels.get(unit);
+  return per === undefined ? null : { value: n * per, real: !['px', 'em', 'ex', 'rem'].includes(unit) };
+}
+
+/** rad in one unit of an angle; SVG attributes give degrees without a unit. */
+const angles: Record<string, number> = { '': Math.PI / 180, deg: Math.PI / 180, rad: 1, grad: Math.PI / 200, turn: 2 * Math.PI };
+
+function angleOf(text: string): number {
+  const match = /^([+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:e[+-]?\d{1,4})?)([a-z]*)$/i.exec(text);
+  const per = match ? angles[match[2].toLowerCase()] : undefined;
+  return match && per !== undefined ? parseFloat(match[1]) * per : NaN;
+}
+
+/**
+ * A list of transforms as one map, of the attribute or of CSS; null when it can't be read. `reference` is what percentages are shares of.
+ * Read from left to right, once. Sources: SVG 1.1, 7.6; CSS Transforms Level 1, 11.
+ */
+export function readTransform(text: string, reference: readonly [number, number] = [0, 0]): Affine | null {
+  let m: Affine = [1, 0, 0, 1, 0, 0];
+  let at = 0;
+  const skip = () => {
+    while (at < text.length && /[\s,]/.test(text[at])) at++;
+  };
+  for (skip(); at < text.length; skip()) {
+    const open = text.indexOf('(', at);
+    const close = open < 0 ? -1 : text.indexOf(')', open);
+    // A name has at most ten letters and a list a few numbers: anything else is no transform.
+    if (close < 0 || open - at > 20 || close - open > 1000) return null;
+    const name = text.slice(at, open).trim().toLowerCase();
+    const list = text.slice(open + 1, close).trim().split(/[\s,]+/).filter(Boolean).flatMap(glued); // prettier-ignore
+    const one = single(name, list, reference);
+    if (!one) return null;
+    m = times(m, one);
+    at = close + 1;
+  }
+  return m;
+}
+
+/** Numbers may follow each other without a space where a sign tells them apart: "10-5". */
+const glued = (word: string): string[] => (/^[+-]?[\d.]+[+-]/.test(word) ? (word.match(/[+-]?[\d.]+(?:e[+-]?\d+)?/gi) ?? [word]) : [word]);
+
+function single(name: string, list: string[], reference: readonly [number, number]): Affine | null {
+  const length = (i: number, axis: 0 | 1, fallback: number) => (list[i] === undefined ? fallback : (readLength(list[i], reference[axis])?.value ?? NaN));
+  const number = (i: number, fallback: number) => {
+    if (list[i] === undefined) return fallback;
+    const v = list[i].endsWith('%') ? parseFloat(list[i]) / 100 : Number(list[i]);
+    return v;
+  };
+  const sound = (m: Affine): Affine | null => (m.every(Number.isFinite) ? m : null);
+  switch (name) {
+    case 'none':
+      return [1, 0, 0, 1, 0, 0];
+    case 'matrix':
+      return list.length === 6 ? sound(list.map(Number) as unknown as Affine) : null;
+    case 'translate':
+      return sound([1, 0, 0, 1, length(0, 0, 0), length(1, 1, 0)]);
+    case 'translatex':
+      return sound([1, 0, 0, 1, length(0, 0, 0), 0]);
+    case 'translatey':
+      return sound([1, 0, 0, 1, 0, length(0, 1, 0)]);
+    case 'scale':
+      return sound([number(0, 1), 0, 0, number(1, number(0, 1)), 0, 0]);
+    case 'scalex':
+      return sound([number(0, 1), 0, 0, 1, 0, 0]);
+    case 'scaley':
+      return sound([1, 0, 0, number(0, 1), 0, 0]);
+    case 'rotate': {
+      const angle = angleOf(list[0] ?? '');
+      // Quarter turns are exact.
+      const quarter = Math.round(angle / (Math.PI / 2));
+      const exact = Math.abs(angle - (quarter * Math.PI) / 2) < 1e-15 * Math.max(1, Math.abs(angle));
+      const [c, s] = exact ? [[1, 0, -1, 0][((quarter % 4) + 4) % 4], [0, 1, 0, -1][((quarter % 4) + 4) % 4]] : [Math.cos(angle), Math.sin(angle)];
+      const [x, y] = [length(1, 0, 0), length(2, 1, 0)];
+      return sound([c, s, -s, c, x - c * x + s * y, y - s * x - c * y]);
+    }
+    case 'skewx':
+      return sound([1, 0, Math.tan(angleOf(list[0] ?? '')), 1, 0, 0]);
+    case 'skewy':
+      return sound([1, Math.tan(angleOf(list[0] ?? '')), 0, 1, 0, 0]);
+    case 'skew':
+      return sound([1, Math.tan(angleOf(list[1] ?? '0')), Math.tan(angleOf(list[0] ?? '')), 1, 0, 0]);
+    default:
+      return null;
+  }
+}
+
+/** Where an origin lies in a reference box: lengths, percentages, or words. Null when it can't be read. Source: CSS Transforms Level 1, 5. */
+export function readOrigin(text: string, box: readonly [number, number, number, number]): [number, number] | null {
+  const words = text.trim().toLowerCase().split(/\s+/).slice(0, 3);
+  const share: Record<string, number> = { left: 0, top: 0, center: 0.5, right: 1, bottom: 1 };
+  if (words[0] === 'top' || words[0] === 'bottom' || words[1] === 'left' || words[1] === 'right') [words[0], words[1]] = [words[1] ?? 'center', words[0]];
+  const one = (word: string | undefined, k: 0 | 1): number => {
+    const size = box[2 + k];
+    if (word === undefined) return box[k] + size / 2;
+    if (word in share) return box[k] + size * share[word];
+    const length = readLength(word, size);
+    return length ? box[k] + length.value : NaN;
+  };
+  const [x, y] = [one(words[0], 0), one(words[1], 1)];
+  return Number.isFinite(x) && Number.isFinite(y) ? [x, y] : null;
 }

@@ -45,6 +45,12 @@ export function* svgFile(layers: WrittenLayer[], title: string, sheet: Box2 | nu
   yield encoder.encode('</svg>\n');
 }
 
+/**
+ * Longest sweep of one arc command, rad. An arc is said by its two ends and radii: near half a turn the centre is lost to the square root of
+ * the rounding, and a full turn can't be said at all. Readers take pieces of one circle together again. Source: SVG 1.1, F.6.
+ */
+const mostSweep = (2 * Math.PI) / 3;
+
 const dashes: Record<string, string> = {
   DASHED: ' stroke-dasharray="6 3"',
   CENTER: ' stroke-dasharray="16 3 3 3"',
@@ -78,6 +84,12 @@ export function contourText(contour: Contour, place: (p: readonly number[]) => P
     const c = place(first.centre);
     return `<circle cx="${number(c[0])}" cy="${number(c[1])}" r="${number(first.radius)}"${stroke}/>\n`;
   }
+  if (contour.segments.length === 1 && first.kind === 'ellipse' && isFull(first)) {
+    const c = place(first.centre);
+    const [rx, ry, tilt] = axesOf(first);
+    const turned = tilt === 0 ? '' : ` transform="rotate(${number(tilt)} ${number(c[0])} ${number(c[1])})"`;
+    return `<ellipse cx="${number(c[0])}" cy="${number(c[1])}" rx="${number(rx)}" ry="${number(ry)}"${turned}${stroke}/>\n`;
+  }
   const steps = [`M${pair(place(startOf(first)))}`];
   contour.segments.forEach((s, i) => {
     // The last line of a closed contour is drawn by closing it.
@@ -94,9 +106,8 @@ function pathText(s: Segment, place: (p: readonly number[]) => P2): string {
       return `L${pair(place(s.b))}`;
     case 'arc':
     case 'ellipse': {
-      // One arc command cannot say a full turn.
-      if (isFull(s)) return [pieceOf(s, 0, 0.5), pieceOf(s, 0.5, 1)].map((p) => arcText(p as ArcSegment, place)).join('');
-      return arcText(s, place);
+      const pieces = Math.max(1, Math.ceil(Math.abs(s.sweep) / mostSweep - 1e-9));
+      return Array.from({ length: pieces }, (_, i) => arcText(pieceOf(s, i / pieces, (i + 1) / pieces) as ArcSegment, place)).join('');
     }
     case 'bezier':
       return `${s.points.length === 3 ? 'Q' : 'C'}${s.points
@@ -110,9 +121,12 @@ function pathText(s: Segment, place: (p: readonly number[]) => P2): string {
   }
 }
 
+/** Half axes and tilt in degrees, as SVG counts it with Y down. */
+const axesOf = (s: ArcSegment | EllipseSegment): [number, number, number] =>
+  s.kind === 'arc' ? [s.radius, s.radius, 0] : [Math.hypot(...s.u), Math.hypot(...s.u) * Math.abs(s.ratio), -(Math.atan2(s.u[1], s.u[0]) * 180) / Math.PI];
+
 function arcText(s: ArcSegment | EllipseSegment, place: (p: readonly number[]) => P2): string {
-  const [rx, ry, tilt] =
-    s.kind === 'arc' ? [s.radius, s.radius, 0] : [Math.hypot(...s.u), Math.hypot(...s.u) * Math.abs(s.ratio), -(Math.atan2(s.u[1], s.u[0]) * 180) / Math.PI];
+  const [rx, ry, tilt] = axesOf(s);
   // Turning Y over turns the sense of the sweep over.
   return `A${number(rx)} ${number(ry)} ${number(tilt)} ${Math.abs(s.sweep) > Math.PI ? 1 : 0} ${s.sweep > 0 ? 0 : 1} ${pair(place(endOf(s)))}`;
 }
