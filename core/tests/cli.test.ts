@@ -177,7 +177,7 @@ describe('drawings on the command line', () => {
     });
     expect(part.gaps[0]).toBeCloseTo(0.02, 9);
     expect(part.layers).toEqual([{ name: 'cut', colour: null, contours: 3 }]);
-    expect(file.leftOut).toEqual([{ what: 'RAY', count: 1, why: 'this kind is not read' }]);
+    expect(file.leftOut).toEqual([{ what: 'RAY', count: 1, why: 'a line without end can not be cut' }]);
     const [inches] = JSON.parse(run('inspect', untidy, '--from-unit', 'in', '--json').stdout).files[0].parts;
     expect(inches.length).toBeCloseTo(part.length * 25.4, 6);
   });

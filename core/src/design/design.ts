@@ -1,5 +1,6 @@
 import type { Drawing, SegmentCounts } from '../drawing/drawing.ts';
 import type { Finding } from '../findings/finding.ts';
+import type { Loss } from '../findings/loss.ts';
 import type { Box } from '../geometry/box.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import type { TreeNode } from '../kernel/open-step.ts';
@@ -38,6 +39,8 @@ export interface PartSummary {
   drawing?: DrawingFigures | null;
   /** Figures of a flat pattern; absent for other drawings. */
   flat?: FlatFigures | null;
+  /** What the source shows and reading left out: told in the evidence of every file made from the part. */
+  lost?: Finding[];
   /** A small drawing: an SVG path in a box of 46 by 46; set when the view was made. */
   thumb?: string;
 }
@@ -109,5 +112,5 @@ export interface Design {
   parts: DesignPart[];
   findings: Finding[];
   /** Entities of a drawing that were not taken, with how many and why. */
-  leftOut?: { what: string; count: number; why: string }[];
+  leftOut?: Loss[];
 }

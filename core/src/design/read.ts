@@ -4,6 +4,7 @@ import { partOfDrawing } from '../drawing/part.ts';
 import { readBrepText } from '../exact/brep-text.ts';
 import { surveySolid } from '../facets/survey.ts';
 import { Unusable, type Finding } from '../findings/finding.ts';
+import { lossesAmong } from '../findings/loss.ts';
 import { looksLikeIges, readIgesHeader } from '../formats/iges/header.ts';
 import type { MeshFile, MeshFilePart } from '../formats/mesh-file.ts';
 import { readObj } from '../formats/obj/read.ts';
@@ -79,6 +80,8 @@ export async function readDesign(bytes: Uint8Array, fileName: string, kernels: K
   }
   const design = await readAs(really, bytes, fileName, kernels, choices);
   if (really !== said) design.findings.unshift(otherEnding(ending, really));
+  const lost = lossesAmong(design.findings);
+  if (lost.length > 0) for (const part of design.parts) part.summary.lost = lost;
   if (choices.colour !== null) for (const part of design.parts) part.summary.colour ??= choices.colour;
   return design;
 }

@@ -14,6 +14,8 @@ export interface Claim {
 
 export interface Evidence {
   verdict: Severity;
+  /** Why the verdict is not clear, in one sentence: the worst claim or finding. Null when it is clear; absent in evidence of earlier versions. */
+  reason?: string | null;
   claims: Claim[];
   /** What the receiver found odd in the bytes. */
   findings: Finding[];
@@ -45,7 +47,29 @@ export function same(quantity: string, designed: number | string, received: numb
   };
 }
 
-/** The claims and the receiver's findings as one piece of evidence, with the worst verdict. */
+/** The claims and the receiver's findings as one piece of evidence, with the worst verdict and its reason. */
 export function evidenceOf(claims: Claim[], findings: Finding[]): Evidence {
-  return { claims, findings, verdict: worst([...claims.map((c) => c.verdict), ...findings.map((f) => f.severity)]) };
+  const verdict = worst([...claims.map((c) => c.verdict), ...findings.map((f) => f.severity)]);
+  return { claims, findings, verdict, reason: reasonOf(verdict, claims, findings) };
+}
+
+/** Evidence with findings from before the bytes, each told once; its verdict is the worst of all. */
+export function withFindings(evidence: Evidence, findings: readonly Finding[]): Evidence {
+  const told = new Set(evidence.findings.map((f) => `${f.code}\0${f.message}`));
+  const more = findings.filter((f) => {
+    const key = `${f.code}\0${f.message}`;
+    return !told.has(key) && told.add(key);
+  });
+  return more.length === 0 ? evidence : evidenceOf(evidence.claims, [...more, ...evidence.findings]);
+}
+
+/** Why a verdict is what it is: the claim or finding that made it, in a sentence. */
+function reasonOf(verdict: Severity, claims: readonly Claim[], findings: readonly Finding[]): string | null {
+  if (verdict === 'clear') return null;
+  const claim = claims.find((c) => c.verdict === verdict);
+  if (!claim) return findings.find((f) => f.severity === verdict)?.message ?? null;
+  const figure = (v: number | string) => (typeof v === 'number' ? `${Number(v.toPrecision(7))}${claim.unit ? ` ${claim.unit}` : ''}` : v || 'none');
+  const off = claim.difference !== null && claim.tolerance ? `, off by ${figure(Math.abs(claim.difference))} where ${figure(claim.tolerance)} is allowed` : '';
+  const meant = claim.tolerance !== null && claim.difference === null ? `at most ${figure(claim.designed)}` : figure(claim.designed);
+  return `${claim.quantity}: designed ${meant}, received ${figure(claim.received)}${off}.`;
 }

@@ -40,3 +40,33 @@ export function lossFinding(losses: readonly Loss[]): Finding | null {
     remedy: 'If it matters, change it where the file was made (text and pictures into outlines, blocks into plain lines), or bring the file in again with other choices.',
   };
 }
+
+/**
+ * Codes of findings that say that a source holds more than what was read from it. A file made from it lacks that too, and its evidence tells
+ * so: every reader's finding of this kind goes with each of its parts.
+ */
+const lossCodes: ReadonlySet<string> = new Set([
+  'left-out',
+  'texts',
+  'bad-faces',
+  'not-three-corners',
+  'not-numbers',
+  'missing-object',
+  'not-placed',
+  'unknown-extension',
+  'broken-references',
+  'colours-lost',
+  'meshes-left-out',
+  'meshes-unsound',
+  'surfaces-unusable',
+  'loose-faces',
+  'solids-left-out',
+  'curves-left-out',
+  'points-left-out',
+  'unsound-solids',
+  'solids-unreadable',
+]);
+
+/** Those findings of a source that files made from it have to tell. A stop of reading is a look in what was left whole. */
+export const lossesAmong = (findings: readonly Finding[]): Finding[] =>
+  findings.filter((f) => lossCodes.has(f.code)).map((f) => (f.severity === 'stop' ? { ...f, severity: 'look' } : f));

@@ -1,14 +1,14 @@
 import type { Geometry, PartSummary } from '../design/design.ts';
 import type { Kernels } from '../design/read.ts';
-import type { Evidence } from '../evidence/evidence.ts';
-import { worst, type Finding } from '../findings/finding.ts';
+import { withFindings, type Evidence } from '../evidence/evidence.ts';
+import type { Finding } from '../findings/finding.ts';
 import { boxOf } from '../geometry/box.ts';
 import type { Engine } from '../join/engine.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import type { Recipe } from '../recipe/recipe.ts';
 import { receiveDrawing } from '../receivers/cutters.ts';
 import { placedMesh, receiveFile } from '../receivers/receive.ts';
-import { flatFormats, receiverOf, type Receiver } from '../receivers/receivers.ts';
+import { flatFormats, receiverFor, type Receiver } from '../receivers/receivers.ts';
 import type { ThreeMfPart } from '../formats/threemf/write.ts';
 import { prove } from './prove.ts';
 import { proveDrawing } from './prove-drawing.ts';
@@ -40,15 +40,18 @@ export interface OneFile {
  */
 export async function makeOneFile(part: { summary: PartSummary; geometry: Geometry }, recipe: Recipe, tools: Tools, keep: Keep): Promise<OneFile> {
   const { summary, geometry } = part;
-  const receiver = receiverOf(recipe.receiver);
+  const receiver = receiverFor(recipe);
+  const lost = summary.lost ?? [];
   if (geometry.kind === 'drawing' && flatFormats.includes(recipe.file.format)) {
     const { fileName, pieces, designed, findings } = await writeDrawing(summary, geometry.drawing, recipe, await tools.engine());
     const bytes = await keep(fileName, pieces);
-    return { fileName, bytes, evidence: withFindings(proveDrawing(designed, await receiveDrawing(bytes, recipe.file.format, receiver)), findings) };
+    const evidence = withFindings(proveDrawing(designed, await receiveDrawing(bytes, recipe.file.format, receiver)), [...lost, ...findings]);
+    return { fileName, bytes, evidence };
   }
-  const { fileName, pieces, designed } = await writePart(summary, geometry, recipe, tools.working);
+  const { fileName, pieces, designed, findings } = await writePart(summary, geometry, recipe, tools.working);
   const bytes = await keep(fileName, pieces);
-  return { fileName, bytes, evidence: prove(designed, await receiveFile(bytes, recipe.file.format, receiver, tools.kernels)) };
+  const evidence = withFindings(prove(designed, await receiveFile(bytes, recipe.file.format, receiver, tools.kernels)), [...lost, ...findings]);
+  return { fileName, bytes, evidence };
 }
 
 /** Several parts with their places to one file, proved the same way. @throws Unusable when the format can't say it. */
@@ -62,12 +65,6 @@ export async function makeTogether(
 ): Promise<OneFile> {
   const bytes = await keep(fileName, writeTogether(list, as, receiver));
   return { fileName, bytes, evidence: proveTogether(list, as, await receiveFile(bytes, as.format, receiver, tools.kernels)) };
-}
-
-/** Evidence with findings from before the bytes; its verdict is the worst of all. */
-export function withFindings(evidence: Evidence, findings: readonly Finding[]): Evidence {
-  if (findings.length === 0) return evidence;
-  return { ...evidence, findings: [...findings, ...evidence.findings], verdict: worst([evidence.verdict, ...findings.map((f) => f.severity)]) };
 }
 
 /** Parts that stand off the bed, as a stop. */

@@ -1,19 +1,22 @@
 import type { PartSummary } from '../design/design.ts';
-import { boxOfDrawing, transformedDrawing, type Contour, type Drawing, type Meaning, type TextMark } from '../drawing/drawing.ts';
+import { boxOfDrawing, contourOf, transformedDrawing, type Contour, type Drawing, type Meaning, type TextMark } from '../drawing/drawing.ts';
+import { chained, sameDistance } from '../drawing/chain.ts';
 import { fitContour } from '../drawing/fit.ts';
 import { cutThrough, meantContours, type Meant } from '../drawing/meaning.ts';
 import { offsetContour, withCornerReliefs, withTabs } from '../drawing/offset.ts';
 import { repeatedParts } from '../drawing/repeated.ts';
 import { growBox, noBox, type Box2 } from '../drawing/measure.ts';
 import { times, transformed, type Affine } from '../drawing/affine.ts';
+import type { P2, Segment } from '../drawing/segment.ts';
 import { Unusable, type Finding } from '../findings/finding.ts';
+import { lossFinding, type Loss } from '../findings/loss.ts';
 import { dxfFile, symbolName, type DxfVersion, type WrittenBlock, type WrittenLayer } from '../formats/dxf/write.ts';
-import { pdfFile } from '../formats/pdf/write.ts';
-import { svgFile } from '../formats/svg/write.ts';
+import { pdfCurveDeviation, pdfFile } from '../formats/pdf/write.ts';
+import { svgFile, svgSplineDeviation } from '../formats/svg/write.ts';
 import type { Engine } from '../join/engine.ts';
 import { usualLooks, type DrawingRecipe, type LayerLook } from '../recipe/drawing.ts';
 import { fileNameOf, scaleOf, type Recipe } from '../recipe/recipe.ts';
-import { formatNames, receiverOf, type FileFormat, type Receiver } from '../receivers/receivers.ts';
+import { formatNames, receiverFor, type FileFormat, type Receiver } from '../receivers/receivers.ts';
 import type { Pattern } from '../sheet/pattern.ts';
 import { mmPer } from '../size/readings.ts';
 
@@ -31,8 +34,12 @@ export interface DesignedDrawing {
   layers: { name: string; contours: number }[];
   name: string;
   stock: DrawingRecipe['stock'];
-  /** Where the page's corner lies in a PDF, so that its strokes can be laid over the drawing. */
-  margin: number;
+  /** The point of the drawing that lies at the low left corner of the page (SVG, PDF); zero in DXF. */
+  origin: P2;
+  /** Distance within which the format itself can only say some of the curves in another way, mm; 0 when it says all of them exactly. */
+  approximated: number;
+  /** Writing, as it is to arrive. */
+  texts: TextMark[];
   /** Names of layers that are not cut through. */
   uncut: string[];
   /** How the drawing folds, with the flat as kept and the map from it to the machine; null when kerf, tabs or reliefs changed the outline. */
@@ -80,7 +87,7 @@ export interface ReadyDrawing {
 
 export function readyDrawing(part: PartSummary, drawing: Drawing, recipe: Recipe, engine: Engine): ReadyDrawing {
   const how = recipe.drawing!;
-  const receiver = receiverOf(recipe.receiver);
+  const receiver = receiverFor(recipe);
   const map = placeOf(drawing, scaleOf(part, recipe), how);
   const place = transformedDrawing(drawing, map);
   // Meanings are judged on the placed drawing, so that areas and diameters are mm at the machine.
@@ -156,7 +163,7 @@ function fitFor(meant: Meant[], recipe: Recipe, receiver: Receiver): number | nu
 export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: Recipe, engine: Engine): Promise<WrittenDrawingFile> {
   const how = recipe.drawing;
   const { format, unit } = recipe.file;
-  const receiver = receiverOf(recipe.receiver);
+  const receiver = receiverFor(recipe);
   if (!how || !receiver.cutter)
     throw new Unusable(
       'not-a-cutter',
@@ -177,11 +184,18 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
     format === 'dxf' && how.blocks
       ? repeatedParts(ready.meant, (m) => written(layerName(look(m.meaning).name, depthOf(m))))
       : { blocks: [] as WrittenBlock[], rest: ready.meant };
-  const whole: Drawing = { layers: layersOf(ready.meant, look).map((l) => ({ ...l, name: written(l.name) })), texts: [], points: [] };
+  // Contours that meet on the layer they are written to arrive as one: a reader joins them.
+  const joined = layersOf(ready.meant, look).map((l) => ({ ...l, name: written(l.name) }));
+  const plain: Drawing = { layers: joined, texts: [], points: [] };
+  const whole = format === 'pdf' || blocks.length > 0 ? plain : chained(plain, sameDistance(plain)).drawing;
   // Layers whose contours all went into blocks are still declared.
-  const alone = layersOf(rest, look);
-  const layers = layersOf(ready.meant, look).map((l) => ({ ...l, contours: alone.find((a) => a.name === l.name)?.contours ?? [] }));
+  const alone = blocks.length > 0 ? layersOf(rest, look) : null;
+  const layers = layersOf(ready.meant, look).map((l, i) => ({
+    ...l,
+    contours: alone ? (alone.find((a) => a.name === l.name)?.contours ?? []) : whole.layers[i].contours,
+  }));
   const box = boxOfDrawing(whole);
+  const sheet = sheetOf(box, how);
   const designed: DesignedDrawing = {
     drawing: whole,
     box,
@@ -193,7 +207,9 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
     layers: whole.layers.map((l) => ({ name: l.name, contours: l.contours.length })),
     name: part.name,
     stock: how.stock,
-    margin: 0,
+    origin: format === 'dxf' ? [0, 0] : [sheet[0], sheet[1]],
+    approximated: approximatedBy(format, whole),
+    texts: format === 'dxf' ? ready.texts : [],
     uncut: [...new Set(ready.meant.filter((m) => !cutThrough.has(m.meaning)).map((m) => written(layerName(look(m.meaning).name, depthOf(m)))))],
     fold:
       drawing.pattern && how.kerf === 0 && !how.tabs && how.relief === null
@@ -204,7 +220,7 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
     const { name, colour, lineType } = { ...look('label'), ...(how.looks.label ? {} : { name: 'TEXT' }) };
     layers.push({ meaning: 'label', name, colour, lineType, contours: [], texts: ready.texts });
   }
-  const findings = [...ready.findings, ...fitFindings(box, how, receiver)];
+  const findings = [...ready.findings, ...fitFindings(box, how, receiver), ...unwritten(drawing, ready.texts, format), ...farFinding(box)];
   return { fileName: fileNameOf(part, recipe), pieces: await bytesOf(layers, blocks, designed, how, part.name), designed, findings };
 }
 
@@ -222,8 +238,8 @@ function layersOf(meant: Meant[], look: (m: Meaning) => LayerLook): MeantLayer[]
     const own = meant.filter((m) => m.meaning === meaning).sort((a, b) => b.depth - a.depth);
     const { name, colour, lineType } = look(meaning);
     for (const depth of [...new Set(own.map(depthOf))]) {
-      const contours = own.filter((m) => depthOf(m) === depth).map((m) => ({ ...m.contour, colour: null }));
-      layers.push({ meaning, name: layerName(name, depth), colour, lineType, texts: [], contours });
+      const contours = own.filter((m) => depthOf(m) === depth).map(({ contour: { segments, closed } }) => contourOf(segments, closed));
+      layers.push({ meaning, name: layerName(name, depth), colour, lineType, texts: [], contours, filled: meaning === 'fill' });
     }
   }
   return layers;
@@ -240,7 +256,7 @@ async function bytesOf(
 ): Promise<Iterable<Uint8Array>> {
   const { format, unit, box } = designed;
   if (format === 'dxf') return dxfFile({ layers, blocks }, how.version, unit, mmPer(unit));
-  const sheet: Box2 = how.stock && how.place.datum !== 'middle' ? around(box, [0, 0, how.stock.width, how.stock.height]) : box;
+  const sheet = sheetOf(box, how);
   if (format === 'pdf') return [await pdfFile(layers, title, sheet)];
   if (unit === 'mm') return svgFile(layers, title, sheet);
   const k = 1 / mmPer(unit);
@@ -249,6 +265,48 @@ async function bytesOf(
     contours: l.contours.map((c) => ({ ...c, segments: c.segments.map((s) => transformed(s, [k, 0, 0, k, 0, 0])) })),
   }));
   return svgFile(scaled, title, sheet.map((v) => v * k) as Box2, unit);
+}
+
+/** The page: the drawing's box, with the stock when the drawing lies on it. */
+const sheetOf = (box: Box2, how: DrawingRecipe): Box2 =>
+  how.stock && how.place.datum !== 'middle' ? around(box, [0, 0, how.stock.width, how.stock.height]) : box;
+
+/** What a format can only say within a deviation: rational and high splines in SVG, all that is round in PDF. */
+function approximatedBy(format: FileFormat, drawing: Drawing): number {
+  const any = (test: (s: Segment) => boolean) => drawing.layers.some((l) => l.contours.some((c) => c.segments.some(test)));
+  const hard = (s: Segment) => s.kind === 'spline' && (s.weights !== null || s.degree > 3);
+  if (format === 'svg') return any(hard) ? svgSplineDeviation : 0;
+  if (format === 'pdf') return any((s) => hard(s) || s.kind === 'arc' || s.kind === 'ellipse') ? pdfCurveDeviation : 0;
+  return 0;
+}
+
+/** What the drawing shows and the file does not hold: writing that is not part of a flat pattern, and single points. */
+function unwritten(drawing: Drawing, texts: readonly TextMark[], format: FileFormat): Finding[] {
+  const losses: Loss[] = [];
+  const lost = drawing.texts.length - (format === 'dxf' ? texts.length : 0);
+  if (lost > 0 && !drawing.pattern) losses.push({ what: 'text', count: lost, why: 'writing is not cut; turn it into outlines where the file was made' });
+  if (drawing.points.length > 0) losses.push({ what: 'single point', count: drawing.points.length, why: 'points are not written' });
+  const finding = lossFinding(losses);
+  return finding ? [finding] : [];
+}
+
+/** A place so far from zero that programs with single-precision numbers lose more than this, mm. */
+const mostFarLoss = 0.001;
+
+/** Drawings far from their zero: many programs keep 24 binary digits only. */
+function farFinding(box: Box2): Finding[] {
+  const far = Math.max(...box.map(Math.abs));
+  const loss = far * 2 ** -24;
+  if (!(loss > mostFarLoss)) return [];
+  return [
+    {
+      code: 'far-from-zero',
+      severity: 'look',
+      count: 1,
+      message: `The drawing lies ${(far / 1000).toFixed(0)} m from its zero: programs that keep single-precision numbers lose up to ${loss.toPrecision(2)} mm there.`,
+      remedy: 'Set its corner or middle to zero (Sheet step, or --place corner), unless that place is wanted.',
+    },
+  ];
 }
 
 function around(a: Box2, b: Box2): Box2 {

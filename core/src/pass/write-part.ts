@@ -1,7 +1,11 @@
 import type { Geometry, PartSummary } from '../design/design.ts';
 import { readBrepText, type ExactSolid } from '../exact/brep-text.ts';
+import { measureDeviation } from '../exact/deviation.ts';
+import { throughHolesOf } from '../exact/genus.ts';
+import { facetAllowance, type FacetAllowance } from '../facets/allowance.ts';
+import { throughHoles, voidsOf } from '../geometry/genus.ts';
 import { facetsWithin, makeFacets, type Facets } from '../facets/make.ts';
-import { Unusable } from '../findings/finding.ts';
+import { Unusable, type Finding } from '../findings/finding.ts';
 import { objFile } from '../formats/obj/write.ts';
 import { plyFile } from '../formats/ply/write.ts';
 import { facetedStep, mostFacetedFaces } from '../formats/step/write-faceted.ts';
@@ -18,10 +22,10 @@ import { SolidBuilder } from '../kernel/build.ts';
 import { OpenSolid } from '../kernel/facets.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import { fileNameOf, scaleOf, type Recipe } from '../recipe/recipe.ts';
-import { formatNames, receiverOf, type FileFormat } from '../receivers/receivers.ts';
+import { formatNames, receiverFor, type FileFormat } from '../receivers/receivers.ts';
 import { mmPer } from '../size/readings.ts';
 import { checkMesh } from '../soundness/check-mesh.ts';
-import { placementOf, sideDown } from '../stance/stance.ts';
+import { farLoss, lossAt, placementOf, sideDown } from '../stance/stance.ts';
 
 /** What is meant: the figures that the received file is held against. Lengths in mm, after size and stance. */
 export interface Designed {
@@ -34,8 +38,6 @@ export interface Designed {
   side: string;
   /** The promise, mm. */
   deviation: number;
-  /** Turn angle chosen, rad; 0 for a mesh, which is not faceted anew. */
-  angle: number;
   mostTriangles: number;
   triangles: number;
   format: FileFormat;
@@ -54,6 +56,14 @@ export interface Designed {
   ordered: boolean;
   /** Faces of the exact solid, when the file carries exact surfaces. */
   faces: number | null;
+  /** What the facets may differ from the design in volume (mm3) and area (mm2), from what was measured on them; zeros for a mesh. */
+  allowance: FacetAllowance;
+  /** Holes that go through: of a solid from its faces, edges and vertices, of a mesh from its triangles; null when that can't be said. */
+  holes: number | null;
+  /** Shells that enclose a void. */
+  voids: number;
+  /** Points on or near the design's surface (three numbers each) that the received surface has to pass, and how near they are to it, mm. */
+  samples: { points: Float64Array; within: number } | null;
 }
 
 export interface WrittenPart {
@@ -61,6 +71,8 @@ export interface WrittenPart {
   pieces: Generator<Uint8Array>;
   designed: Designed;
   facets: Facets | null;
+  /** What is odd about the file before it is read back. */
+  findings: Finding[];
 }
 
 /**
@@ -70,7 +82,7 @@ export interface WrittenPart {
  */
 export async function writePart(part: PartSummary, geometry: Geometry, recipe: Recipe, kernel: () => Promise<Kernel>): Promise<WrittenPart> {
   const { format, unit } = recipe.file;
-  const receiver = receiverOf(recipe.receiver);
+  const receiver = receiverFor(recipe);
   if (!receiver.formats.includes(format)) {
     throw new Unusable(
       'format-refused',
@@ -83,11 +95,11 @@ export async function writePart(part: PartSummary, geometry: Geometry, recipe: R
   const { mesh, designed } = made;
   if (format === 'step') {
     const pieces = geometry.kind === 'solid' ? exactStep(part, geometry.brep, designed, unit, await kernel()) : meshStep(part, mesh);
-    return { fileName, pieces, designed, facets: made.facets };
+    return { fileName, pieces, designed, facets: made.facets, findings: made.findings };
   }
   // A receiver whose software takes Y for up gets the part turned, so that it stands there as it stands here.
   const turned = receiver.up === 'y' && format !== '3mf' ? { positions: turnedToYUp(mesh.positions), triangles: mesh.triangles } : mesh;
-  return { fileName, pieces: meshBytes(part, turned, recipe), designed, facets: made.facets };
+  return { fileName, pieces: meshBytes(part, turned, recipe), designed, facets: made.facets, findings: made.findings };
 }
 
 /** Size, stance and facets: the mesh that is to be written, and what is meant by it. */
@@ -96,10 +108,44 @@ export async function preparedMesh(
   geometry: Geometry,
   recipe: Recipe,
   kernel: () => Promise<Kernel>,
-): Promise<{ mesh: Mesh; designed: Designed; facets: Facets | null }> {
+): Promise<{ mesh: Mesh; designed: Designed; facets: Facets | null; findings: Finding[] }> {
   const scale = scaleOf(part, recipe);
   if (geometry.kind === 'drawing') throw new Unusable('flat', 'A drawing is flat and has no facets.', 'Raise it to a solid first, or write DXF, SVG or PDF.');
-  return geometry.kind === 'solid' ? solidMesh(part, geometry.brep, recipe, scale, await kernel()) : meantMesh(part, geometry.mesh, recipe, scale);
+  const made = geometry.kind === 'solid' ? solidMesh(part, geometry.brep, recipe, scale, await kernel()) : meantMesh(part, geometry.mesh, recipe, scale);
+  return { ...made, findings: placeFindings(made.designed, recipe) };
+}
+
+/** A part that was brought to its zero from far away, or that is left there. */
+function placeFindings(designed: Designed, recipe: Recipe): Finding[] {
+  const { shift } = designed.placement;
+  if (shift[0] !== 0 || shift[1] !== 0) {
+    const away = Math.hypot(...shift);
+    return [
+      {
+        code: 'brought-to-zero',
+        severity: 'clear',
+        count: 1,
+        message: `It was modelled ${Number((away / 1000).toPrecision(3))} m from its zero, where the numbers of most files lose ${lossAt(away).toPrecision(2)} mm; it is written with its middle at zero, standing on the bed.`,
+        remedy: 'Keep its place on the Stance step if other parts rely on it.',
+      },
+    ];
+  }
+  const far = Math.max(...designed.box.min.map(Math.abs), ...designed.box.max.map(Math.abs));
+  return farFinding(far, recipe.file.format);
+}
+
+/** What a file loses that lies far from its zero. STEP keeps all digits. */
+export function farFinding(far: number, format: FileFormat): Finding[] {
+  if (lossAt(far) <= farLoss || format === 'step') return [];
+  return [
+    {
+      code: 'far-from-zero',
+      severity: 'look',
+      count: 1,
+      message: `It lies ${Number((far / 1000).toPrecision(3))} m from its zero: numbers of 24 binary digits lose up to ${lossAt(far).toPrecision(2)} mm there.`,
+      remedy: 'Set it to its zero (Stance step) unless that place is wanted.',
+    },
+  ];
 }
 
 /** The bytes of one part in a mesh format. */
@@ -182,7 +228,6 @@ function solidMesh(part: PartSummary, brep: string, recipe: Recipe, scale: numbe
       closed: true,
       side: sideDown(recipe.stance.turn),
       deviation: promise,
-      angle: (recipe.facets.angle * Math.PI) / 180,
       mostTriangles: mostTrianglesOf(recipe),
       triangles: facets.triangles.length / 3,
       ...fileOf(part, recipe),
@@ -192,6 +237,14 @@ function solidMesh(part: PartSummary, brep: string, recipe: Recipe, scale: numbe
       mesh,
       facetDeviation: facets.measured.largest * scale,
       faces: recipe.file.format === 'step' ? part.faces : null,
+      allowance: facetAllowance(
+        mesh,
+        facets.starts,
+        facets.measured.perFace.map((d, f) => (exact.faces[f].surface.kind === 'other' ? promise : d * scale)),
+      ),
+      holes: throughHolesOf(exact, part.shells),
+      voids: voidsOf(mesh),
+      samples: samplesOf(solid, exact, placement, scale, promise),
     };
     return { mesh, designed, facets };
   } finally {
@@ -199,15 +252,36 @@ function solidMesh(part: PartSummary, brep: string, recipe: Recipe, scale: numbe
   }
 }
 
+/** Turn between facets of the sampling mesh, rad: every round face gets several. */
+const sampleAngle = 0.5;
+
+/**
+ * Points that the received surface has to pass: corners and middles of facets made for that alone, with a coarser request of their own. A hole
+ * or a face that is missing in the file has points that lie far from all that was received.
+ */
+function samplesOf(solid: OpenSolid, exact: ExactSolid, placement: Placement, scale: number, promise: number): Designed['samples'] {
+  const own = solid.facets((promise * 2) / scale, sampleAngle);
+  const within = measureDeviation(exact, own.positions, own.triangles, own).largest * scale;
+  const p = placed(own.positions, placement);
+  const points = new Float64Array(p.length + own.triangles.length);
+  points.set(p);
+  for (let i = 0; i < own.triangles.length; i += 3) {
+    const [a, b, c] = [own.triangles[i] * 3, own.triangles[i + 1] * 3, own.triangles[i + 2] * 3];
+    for (let k = 0; k < 3; k++) points[p.length + i + k] = (p[a + k] + p[b + k] + p[c + k]) / 3;
+  }
+  return { points, within };
+}
+
 function fileOf(part: PartSummary, recipe: Recipe): Pick<Designed, 'format' | 'encoding' | 'unit' | 'name' | 'ordered'> {
   const { format, encoding, unit, quads } = recipe.file;
   return { format, encoding, unit, name: part.name, ordered: format !== 'step' && !(format === 'obj' && quads) };
 }
 
-/** What rounding to float32 in the file can add to a deviation, mm: half a unit in the last place, three axes. */
+/** What rounding to float32 in the file can add to a deviation, mm: half a unit in the last place, three axes. Parts stand near their zero. */
 function roundingOf(box: Box, scale: number): number {
-  const far = Math.max(...box.min.map(Math.abs), ...box.max.map(Math.abs), diagonalOf(box)) * scale;
-  return far * 2 ** -23;
+  const far = Math.max(...box.min.map(Math.abs), ...box.max.map(Math.abs)) * scale;
+  const size = diagonalOf(box) * scale;
+  return Math.max(size, Math.min(far, farLoss * 2 ** 24)) * 2 ** -23;
 }
 
 function chosenFacets(solid: OpenSolid, exact: ExactSolid, recipe: Recipe, deviation: number, scale: number): Facets {
@@ -233,7 +307,7 @@ function chosenFacets(solid: OpenSolid, exact: ExactSolid, recipe: Recipe, devia
 }
 
 function mostTrianglesOf(recipe: Recipe): number {
-  const limit = receiverOf(recipe.receiver).mostTriangles;
+  const limit = receiverFor(recipe).mostTriangles;
   const { budget } = recipe.facets;
   if (!budget) return limit;
   return Math.min(limit, budget.kind === 'triangles' ? budget.most : Math.floor((budget.most - 84) / 50));
@@ -255,8 +329,7 @@ function meantMesh(part: PartSummary, source: Mesh, recipe: Recipe, scale: numbe
       shells: part.shells,
       closed: sound.closed,
       side: sideDown(recipe.stance.turn),
-      deviation: diagonalOf(measures.box) * 1e-6 + roundingOf(part.box, scale),
-      angle: 0,
+      deviation: Math.max(1e-6, 2 * roundingOf(part.box, scale)),
       mostTriangles: mostTrianglesOf(recipe),
       triangles: source.triangles.length / 3,
       ...fileOf(part, recipe),
@@ -266,6 +339,10 @@ function meantMesh(part: PartSummary, source: Mesh, recipe: Recipe, scale: numbe
       mesh,
       facetDeviation: 0,
       faces: recipe.file.format === 'step' ? source.triangles.length / 3 : null,
+      allowance: { volume: 0, area: 0 },
+      holes: throughHoles(mesh),
+      voids: voidsOf(mesh),
+      samples: null,
     },
   };
 }

@@ -186,8 +186,30 @@ export const receivers: Receiver[] = [
 export const shapeReceivers = receivers.filter((r) => !r.cutter);
 export const sheetReceivers = receivers.filter((r) => r.cutter);
 
+const everything: FileFormat[] = ['stl', '3mf', 'obj', 'ply', 'step', 'dxf', 'svg', 'pdf'];
+
+/**
+ * No machine: reads every format and assumes nothing but what the file states and the unit that was typed for it. For files that go on to
+ * people and programs rather than to a machine.
+ */
+export const noReceiver: Receiver = {
+  ...flatMachine('none', 'No machine', 'no assumptions', everything, [1e9, 1e9, 1e9]),
+  mostTriangles: 100_000_000,
+  mostBytes: 4_000_000_000,
+  clearance: 0,
+  spacing: 0,
+  cutter: { ...laser, kind: 'template', versions: ['R12', '2000', '2018'], curves: true, readsUnit: true, perInch: null, kerf: 0, pierce: 0, margin: 0 },
+};
+
+/** The receiver of a recipe. No machine takes bare numbers for the unit that the file was written in. */
+export function receiverFor(recipe: { receiver: string; file: { unit: string } }): Receiver {
+  const receiver = receiverOf(recipe.receiver);
+  return receiver.id === 'none' ? { ...receiver, unit: recipe.file.unit } : receiver;
+}
+
 /** @throws RangeError for a receiver that is not known. */
 export function receiverOf(id: string): Receiver {
+  if (id === 'none') return noReceiver;
   const found = receivers.find((r) => r.id === id);
   if (!found) throw new RangeError(`unknown receiver ${id}`);
   return found;

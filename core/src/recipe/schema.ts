@@ -21,6 +21,7 @@ export const recipeSchema = Joi.object<Recipe>({
     turn: Joi.array().items(number.min(-1.0001).max(1.0001)).length(4).required(),
     drop: Joi.boolean().strict().required(),
     how: Joi.string().max(60).required(),
+    keepPlace: Joi.boolean().strict(),
   }).required(),
   facets: Joi.object({
     deviation: number

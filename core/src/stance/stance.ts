@@ -8,20 +8,49 @@ export interface Stance {
   drop: boolean;
   /** In words: "as modelled", "set down on a face", "turned". */
   how: string;
+  /** Whether a place far from zero is kept; without it such a part is written at its zero (see `placementOf`). */
+  keepPlace?: boolean;
 }
+
+/** A part counts as far away when numbers of 24 binary digits lose more than this there, mm, and it is more than so many diagonals away. */
+export const farLoss = 0.0005;
+const farDiagonals = 4;
+
+/** What numbers of 24 binary digits (float32) lose at a distance from zero, mm. */
+export const lossAt = (far: number): number => far * 2 ** -24;
 
 export const asModelled: Stance = { turn: [0, 0, 0, 1], drop: false, how: 'as modelled' };
 
-/** The placement of a part: scaled, turned, and dropped to the bed when the stance says so. */
+/** As modelled and where it was modelled, however far away: for parts that are put together with others. */
+export const inPlace: Stance = { ...asModelled, keepPlace: true };
+
+/**
+ * The placement of a part: scaled, turned, and dropped to the bed when the stance says so. A part that lies so far from zero that a file would
+ * lose digits is brought to its zero (middle at x = y = 0, standing on z = 0), unless the stance keeps its place.
+ */
 export function placementOf(stance: Stance, scale: number, positions: ArrayLike<number>): Placement {
   const rows = rowsOf(stance.turn).map((v) => v * scale);
-  if (!stance.drop) return { rows, shift: [0, 0, 0] };
-  let lowest = Infinity;
-  for (let i = 0; i < positions.length; i += 3) {
-    const z = rows[6] * positions[i] + rows[7] * positions[i + 1] + rows[8] * positions[i + 2];
-    if (z < lowest) lowest = z;
+  const box = placedBox(rows, positions);
+  if (!box) return { rows, shift: [0, 0, 0] };
+  const { min, max } = box;
+  const far = Math.max(...min.map(Math.abs), ...max.map(Math.abs));
+  const diagonal = Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]);
+  const away = !stance.keepPlace && lossAt(far) > farLoss && far > farDiagonals * diagonal;
+  if (away) return { rows, shift: [-(min[0] + max[0]) / 2, -(min[1] + max[1]) / 2, -min[2]] };
+  return { rows, shift: [0, 0, stance.drop ? -min[2] : 0] };
+}
+
+function placedBox(m: ArrayLike<number>, p: ArrayLike<number>): { min: number[]; max: number[] } | null {
+  const min = [Infinity, Infinity, Infinity];
+  const max = [-Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < p.length; i += 3) {
+    for (let r = 0; r < 3; r++) {
+      const v = m[r * 3] * p[i] + m[r * 3 + 1] * p[i + 1] + m[r * 3 + 2] * p[i + 2];
+      if (v < min[r]) min[r] = v;
+      if (v > max[r]) max[r] = v;
+    }
   }
-  return { rows, shift: [0, 0, Number.isFinite(lowest) ? -lowest : 0] };
+  return [...min, ...max].every(Number.isFinite) ? { min, max } : null;
 }
 
 /** The stance that sets down a face with this outward normal (in the part's own coordinates), from the present turn. */

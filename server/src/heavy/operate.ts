@@ -16,7 +16,8 @@ import { openStep } from 'tall-kite/kernel/open-step';
 import { heavinessOf, makeLighter } from 'tall-kite/lighter/lighter';
 import { mend } from 'tall-kite/mend/mend';
 import { nodeTools } from 'tall-kite/pass/node-tools';
-import { bedFindings, makeTogether, withFindings } from 'tall-kite/pass/one-file';
+import { withFindings } from 'tall-kite/evidence/evidence';
+import { bedFindings, makeTogether } from 'tall-kite/pass/one-file';
 import type { TogetherFile } from 'tall-kite/pass/together';
 import { rowsOnBed } from 'tall-kite/beds/layout';
 import { sha256 } from 'tall-kite/files/sha256';
@@ -28,7 +29,7 @@ import { boxOf } from 'tall-kite/geometry/box';
 import { fullFindings } from 'tall-kite/soundness/full-findings';
 import { fullCheck } from 'tall-kite/soundness/full-check';
 import { beadsOf, gapBetween, wallThickness } from 'tall-kite/soundness/thickness';
-import { asModelled } from 'tall-kite/stance/stance';
+import { inPlace } from 'tall-kite/stance/stance';
 import { stanceCandidates } from 'tall-kite/stance/candidates';
 import { packPlaces } from 'tall-kite/view/places';
 import type { Blobs } from '../storage/blobs.ts';
@@ -188,7 +189,7 @@ export async function operate(blobs: Blobs, { request, parts }: OperateRequest, 
       );
     }
     case 'stances': {
-      const { mesh } = await preparedMesh(first.summary, shapes[0], { ...first.recipe, stance: asModelled }, workingKernel);
+      const { mesh } = await preparedMesh(first.summary, shapes[0], { ...first.recipe, stance: inPlace }, workingKernel);
       const found = await stanceCandidates(mesh, receiverOf(first.recipe.receiver).overhang, await nodeEngine(), 8, (s) => progress(s, 'standing it'));
       if (!found) throw new Cancelled();
       report.stances = found;
@@ -218,13 +219,13 @@ async function shapeOf(blobs: Blobs, part: OperationPart): Promise<Geometry> {
 /** The part in its own coordinates as a mesh; an exact solid as the facets of its recipe. */
 async function ownMesh(part: OperationPart, shape: Geometry): Promise<Mesh> {
   if (shape.kind === 'mesh') return shape.mesh;
-  const { mesh } = await preparedMesh(part.summary, shape, { ...part.recipe, stance: asModelled, size: { ...part.recipe.size, factor: 1 } }, workingKernel);
+  const { mesh } = await preparedMesh(part.summary, shape, { ...part.recipe, stance: inPlace, size: { ...part.recipe.size, factor: 1 } }, workingKernel);
   return mesh;
 }
 
 /** The part where it stands among the others, in mm. */
 async function placedPart(part: OperationPart, shape: Geometry): Promise<Mesh> {
-  const { mesh } = await preparedMesh(part.summary, shape, { ...part.recipe, stance: asModelled }, workingKernel);
+  const { mesh } = await preparedMesh(part.summary, shape, { ...part.recipe, stance: inPlace }, workingKernel);
   return placedMesh(mesh, part.place);
 }
 
@@ -379,7 +380,7 @@ async function fileOf(
   for (const [i, part] of parts.entries()) {
     if (progress((0.7 * i) / parts.length, 'making facets')) throw new Cancelled();
     const assembled = request.kind === 'together' && request.placing === 'assembly';
-    const recipe = { ...part.recipe, receiver: receiver.id, stance: assembled ? asModelled : { ...part.recipe.stance, drop: true } };
+    const recipe = { ...part.recipe, receiver: receiver.id, stance: assembled ? inPlace : { ...part.recipe.stance, drop: true } };
     const { mesh } = await preparedMesh(part.summary, shapes[i], recipe, workingKernel);
     let places: Rows[];
     if (request.kind === 'bed') places = request.laid.filter((l) => l.id === part.id).map((l) => rowsOnBed(l.turn, l.x, l.y));

@@ -16,6 +16,8 @@ export interface WrittenLayer {
   lineType: string;
   contours: Contour[];
   texts: TextMark[];
+  /** Its contours are areas, not edges: painted where the format can. */
+  filled?: boolean;
 }
 
 /** Contours that are written once and put at several places. Their layers are those of `layers`. */

@@ -28,22 +28,45 @@ export async function readPdf(bytes: Uint8Array): Promise<PdfFile> {
   return { drawing: pathsOf(text, perPoint), page: [width * perPoint, height * perPoint] };
 }
 
+/** Operators that paint a path: whether it is closed first, stroked, filled. Source: ISO 32000-1, table 60. */
+const painting = new Map<string, { close: boolean; stroke: boolean; fill: boolean }>([
+  ['S', { close: false, stroke: true, fill: false }],
+  ['s', { close: true, stroke: true, fill: false }],
+  ['f', { close: true, stroke: false, fill: true }],
+  ['F', { close: true, stroke: false, fill: true }],
+  ['f*', { close: true, stroke: false, fill: true }],
+  ['B', { close: false, stroke: true, fill: true }],
+  ['B*', { close: false, stroke: true, fill: true }],
+  ['b', { close: true, stroke: true, fill: true }],
+  ['b*', { close: true, stroke: true, fill: true }],
+]);
+
 function pathsOf(text: string, mm: number): Drawing {
   const layers = new Map<string, Drawing['layers'][number]>();
-  let colour = '#000000';
-  const saved: string[] = [];
+  let colours = { stroke: '#000000', fill: '#000000' };
+  const saved: (typeof colours)[] = [];
   let numbers: number[] = [];
   let contours: { segments: Segment[]; closed: boolean }[] = [];
   let at: P2 = [0, 0];
+  let start: P2 = [0, 0];
   const point = (i: number): P2 => [numbers[i] * mm, numbers[i + 1] * mm];
   const add = (s: Segment) => contours[contours.length - 1]?.segments.push(s);
+  const hex = () => `#${numbers.slice(0, 3).map((v) => Math.round(v * 255).toString(16).padStart(2, '0')).join('')}`; // prettier-ignore
+  const close = () => {
+    const last = contours[contours.length - 1];
+    if (!last || last.closed || last.segments.length === 0) return;
+    last.closed = true;
+    if (at[0] !== start[0] || at[1] !== start[1]) add({ kind: 'line', a: at, b: start });
+    at = start;
+  };
   for (const token of text.split(/\s+/)) {
     if (/^[+-]?[\d.]+$/.test(token)) {
       numbers.push(Number(token));
       continue;
     }
+    const paint = painting.get(token);
     if (token === 'm') {
-      at = point(0);
+      at = start = point(0);
       contours.push({ segments: [], closed: false });
     } else if (token === 'l') {
       add({ kind: 'line', a: at, b: point(0) });
@@ -51,15 +74,20 @@ function pathsOf(text: string, mm: number): Drawing {
     } else if (token === 'c') {
       add({ kind: 'bezier', points: [at, point(0), point(2), point(4)] });
       at = point(4);
-    } else if (token === 'h' && contours.length > 0) contours[contours.length - 1].closed = true;
-    else if (token === 'RG')
-      colour = `#${numbers.map((v) => Math.round(v * 255).toString(16).padStart(2, '0')).join('')}`; // prettier-ignore
-    else if (token === 'q') saved.push(colour);
-    else if (token === 'Q') colour = saved.pop() ?? colour;
-    else if (token === 'S' || token === 's') {
-      let layer = layers.get(colour);
-      if (!layer) layers.set(colour, (layer = { name: colour, colour, lineType: 'CONTINUOUS', contours: [] }));
-      for (const c of contours) if (c.segments.length > 0) layer.contours.push(contourOf(c.segments, c.closed));
+    } else if (token === 'h') close();
+    else if (token === 'RG') colours = { ...colours, stroke: hex() };
+    else if (token === 'rg') colours = { ...colours, fill: hex() };
+    else if (token === 'q') saved.push(colours);
+    else if (token === 'Q') colours = saved.pop() ?? colours;
+    else if (token === 'n') contours = [];
+    else if (paint) {
+      if (paint.close) close();
+      const colour = paint.stroke ? colours.stroke : colours.fill;
+      const filled = paint.fill && !paint.stroke;
+      const name = filled ? `${colour} fill` : colour;
+      let layer = layers.get(name);
+      if (!layer) layers.set(name, (layer = { name, colour, lineType: 'CONTINUOUS', contours: [] }));
+      for (const c of contours) if (c.segments.length > 0) layer.contours.push({ ...contourOf(c.segments, c.closed), meaning: filled ? 'fill' : null });
       contours = [];
     }
     numbers = [];

@@ -85,11 +85,12 @@ const inherited = [
 /** Properties of an element itself that may stand as attributes. */
 const own = ['display', 'clip-path', 'mask', 'opacity', 'transform-origin', 'overflow', 'filter'];
 /** Elements that hold what is shown only when something refers to them, or nothing that is drawn. */
-const notDrawn = new Set(['defs', 'symbol', 'clipPath', 'mask', 'marker', 'pattern', 'linearGradient', 'radialGradient', 'filter', 'style', 'title', 'desc', 'metadata', 'script']); // prettier-ignore
+const notDrawn = new Set(['defs', 'symbol', 'clipPath', 'mask', 'marker', 'pattern', 'linearGradient', 'radialGradient', 'filter', 'style', 'title', 'desc', 'metadata']); // prettier-ignore
 const told: Record<string, string> = {
   text: 'turn it into outlines where the file was made',
   image: 'only contours are read',
   foreignObject: 'only contours are read',
+  script: 'scripts are never run',
 };
 const moving = new Set(['animate', 'animateTransform', 'animateMotion', 'set']);
 
@@ -327,7 +328,7 @@ class SvgReader {
 
   private use(node: Node, state: State): void {
     const href = hrefOf(node);
-    if (!href.startsWith('#')) return this.losses.add('copy of something in another file', 'links are never followed');
+    if (!href.startsWith('#')) return this.losses.add('copy of something outside the file', 'links are never followed');
     const target = this.targetOf(node);
     if (!target) return this.losses.add(`copy of "${href.slice(0, 40)}"`, 'the file does not hold it');
     if (state.copying.includes(target) || isAbove(target, node)) return this.losses.add(`copy of "${href.slice(0, 40)}" inside itself`, 'only its first use was taken');

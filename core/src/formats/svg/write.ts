@@ -30,7 +30,7 @@ export function* svgFile(layers: WrittenLayer[], title: string, sheet: Box2 | nu
     const colour = layer.colour ?? '#000000';
     const dash = dashes[layer.lineType.toUpperCase()] ?? '';
     yield encoder.encode(
-      `<g id="${idOf(layer.name, ids)}" data-name="${escapedXml(layer.name)}" fill="none" stroke="${colour}" stroke-width="${hairline}"${dash}>\n`,
+      `<g id="${idOf(layer.name, ids)}" data-name="${escapedXml(layer.name)}" ${layer.filled ? `fill="${colour}" fill-rule="evenodd" stroke="none"` : `fill="none" stroke="${colour}" stroke-width="${hairline}"${dash}`}>\n`,
     );
     let text: string[] = [];
     for (const contour of layer.contours) {
