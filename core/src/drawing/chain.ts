@@ -69,7 +69,7 @@ export function chained(drawing: Drawing, tolerance: number): Chained {
     const contours: Contour[] = [];
     for (const group of groups.values()) {
       const done = chainedGroup(group, tolerance);
-      contours.push(...done.contours);
+      for (const c of done.contours) contours.push(c);
       joined += done.joined;
       turned += done.reversed;
     }
@@ -120,6 +120,9 @@ function chainedGroup(contours: Contour[], tolerance: number): { contours: Conto
   return { contours: out, joined, reversed: turned };
 }
 
+/** So many ends near one end are looked at. */
+const mostLooked = 512;
+
 /** Per end the end it is joined to, or -1. */
 function partners(open: Contour[], ends: P2[], tolerance: number): Int32Array {
   const partner = new Int32Array(ends.length).fill(-1);
@@ -132,7 +135,9 @@ function partners(open: Contour[], ends: P2[], tolerance: number): Int32Array {
   const pairs: { a: number; b: number; far: number; bend: number }[] = [];
   for (let a = 0; a < ends.length; a++) {
     let taken = 0;
+    let looked = 0;
     const take = (b: number) => {
+      if (++looked > mostLooked) return true;
       if (b <= a) return false;
       const far = Math.hypot(flat[a * 2] - flat[b * 2], flat[a * 2 + 1] - flat[b * 2 + 1]);
       if (far > tolerance) return false;
@@ -141,7 +146,7 @@ function partners(open: Contour[], ends: P2[], tolerance: number): Int32Array {
       // Hundreds of ends at one place are no chain; a few candidates each are enough.
       return ++taken > 32;
     };
-    grid.ring(a, 0, take);
+    grid.laterInCell(a, take);
     grid.ring(a, 1, take);
   }
   for (const [a, b] of regionPairs(open, pairs)) {

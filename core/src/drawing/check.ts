@@ -51,7 +51,7 @@ export const tinyLength = 0.01;
 /** Deviation of the lines that stand for curves when crossings are looked for, as a share of the reach. */
 const curveShare = 1e-6;
 /** So many pairs of pieces that are near each other are looked at; a drawing that crosses itself more often is told as such. */
-const mostPairs = 4_000_000;
+const mostPairs = 2_000_000;
 const mostSpots = 200_000;
 /** An arc that misses a full turn by less than this, rad, was meant to be a circle. */
 const nearlyTurn = 0.02;

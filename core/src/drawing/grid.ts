@@ -48,6 +48,11 @@ export class PointGrid {
     }
   }
 
+  /** Calls for each later point in the cell of point i; a true answer stops. Points of a cell are chained in their order. */
+  laterInCell(i: number, take: (j: number) => boolean | void): void {
+    for (let j = this.nexts[i]; j >= 0; j = this.nexts[j]) if (this.xs[j] === this.xs[i] && this.ys[j] === this.ys[i] && take(j)) return;
+  }
+
   /**
    * The nearest `count` points to point i, nearest first, looked for in at most `rings` rings of cells. Gives how many are sure to be right.
    * @param found indices, from `at` on. @param fars their distances, `count` numbers that are overwritten.

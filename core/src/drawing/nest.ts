@@ -1,5 +1,6 @@
 import Flatbush from 'flatbush';
 import { areaOfContour, boxOfContour, reachOf, type Contour, type Drawing } from './drawing.ts';
+import { Unusable } from '../findings/finding.ts';
 import { flattened } from './flatten.ts';
 import { isFill } from './names.ts';
 import type { P2 } from './segment.ts';
@@ -23,6 +24,9 @@ const roughShare = 1e-3;
 
 /** Boxes and areas nearer than this share are equal. */
 const sameShare = 1e-9;
+
+/** So many pairs of a contour and a box around it are looked at in one drawing. */
+const mostCandidates = 150_000_000;
 
 interface Entry extends Nested {
   box: Box2;
@@ -50,8 +54,13 @@ export function nest(drawing: Drawing): Nested[] {
     const index = new Flatbush(list.length);
     for (const { box } of list) index.add(...box);
     index.finish();
+    // Copies on one place are found at once, however many there are.
+    const same = new Map<string, number>();
+    const budget = { left: mostCandidates };
     list.forEach((inner, i) => {
-      const around = smallestAround(list, index, inner, i);
+      const key = `${inner.box.join(' ')} ${inner.area}`;
+      const around = same.get(key) ?? smallestAround(list, index, inner, i, budget);
+      same.set(key, i);
       if (around < 0) return;
       inner.around = around;
       inner.depth = list[around].depth + 1;
@@ -61,7 +70,7 @@ export function nest(drawing: Drawing): Nested[] {
 }
 
 /** The last (so smallest) contour of the list before `i` that lies around it; -1 when there is none. */
-function smallestAround(list: Entry[], index: Flatbush, inner: Entry, i: number): number {
+function smallestAround(list: Entry[], index: Flatbush, inner: Entry, i: number, budget: { left: number }): number {
   const slack = sameShare * Math.max(1, reachOf(inner.box));
   const over: number[] = [];
   const middle = [(inner.box[0] + inner.box[2]) / 2, (inner.box[1] + inner.box[3]) / 2];
@@ -70,16 +79,37 @@ function smallestAround(list: Entry[], index: Flatbush, inner: Entry, i: number)
     if (j < i && o[0] <= inner.box[0] + slack && o[1] <= inner.box[1] + slack && o[2] >= inner.box[2] - slack && o[3] >= inner.box[3] - slack) over.push(j);
     return false;
   });
+  budget.left -= over.length;
+  if (budget.left < 0) {
+    throw new Unusable(
+      'too-nested',
+      `The boxes of its ${list.length.toLocaleString('en')} contours lie in each other more often than can be sorted out.`,
+      'Check for copies that lie on each other, or bring in fewer layers at a time.',
+    );
+  }
   if (over.length === 0) return -1;
-  over.sort((a, b) => b - a);
   const samples = insidePoints(inner.source, inner.box);
-  for (const j of over) {
+  for (let k = 0; k < over.length; k++) {
+    // The first few are the smallest by looking through; only when those do not hold it is sorting worth it.
+    if (k < unsorted) takeLargest(over, k);
+    else if (k === unsorted) over.splice(k, over.length, ...over.slice(k).sort((a, b) => b - a));
+    const j = over[k];
     const other = list[j];
     // Of two that lie on each other the later counts as inside: the even-odd rule's answer, whatever the rounding.
     const same = inner.box.every((v, k) => Math.abs(v - other.box[k]) <= slack) && Math.abs(inner.area - other.area) <= sameShare * inner.area;
     if (same || samples.filter((p) => liesIn(other, p)).length * 2 > samples.length) return j;
   }
   return -1;
+}
+
+/** So many candidates are looked for one by one. */
+const unsorted = 8;
+
+/** Brings the largest number from place k on to place k. */
+function takeLargest(list: number[], k: number): void {
+  let best = k;
+  for (let i = k + 1; i < list.length; i++) if (list[i] > list[best]) best = i;
+  [list[k], list[best]] = [list[best], list[k]];
 }
 
 /** Whether a point lies in a contour: by its distance from the centre of a circle, else by its outline. */

@@ -35,6 +35,15 @@ export function leftOut(counts: Map<string, number>, remedy: string): Finding[] 
   return [{ code: 'left-out', severity: 'look', count: total, message: `Left out: ${list}.`, remedy }];
 }
 
+/** Parts of several colours: a part has one here. */
+export const coloursLost = (parts: number): Finding => ({
+  code: 'colours-lost',
+  severity: 'look',
+  count: parts,
+  message: `${parts === 1 ? 'A part has' : `${parts.toLocaleString('en')} parts have`} several colours; one colour a part is kept, so files made from ${parts === 1 ? 'it' : 'them'} lack the others.`,
+  remedy: 'The shape is whole. If the colours matter, divide the part by colour where it was made.',
+});
+
 export function tooManyTriangles(count: number): Unusable {
   return new Unusable(
     'too-many-triangles',

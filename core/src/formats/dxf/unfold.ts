@@ -1,6 +1,7 @@
 import { contourOf, emptyDrawing, type Contour, type Drawing, type Layer, type Meaning } from '../../drawing/drawing.ts';
 import { transformed } from '../../drawing/affine.ts';
 import type { P2, Segment } from '../../drawing/segment.ts';
+import { soundSegment } from '../../drawing/sound.ts';
 import { Unusable } from '../../findings/finding.ts';
 import { Losses } from '../../findings/loss.ts';
 import { affineAt, heightOf, noFrame, seen, timesFrame, type Frame } from './frame.ts';
@@ -103,7 +104,7 @@ export class Unfolder {
       if (item.kind !== 'insert') size++;
       else {
         const inner = this.blocks.get(keyOf(item.block));
-        size += inner && !inner.outside ? Math.max(1, this.sizeOf(inner)) * (inner.items.length > 0 ? item.copies.count : 1) : 1;
+        size += inner && inner.outside === null ? this.sizeOf(inner) * item.copies.count : 1;
       }
     }
     this.counted.set(key, size);
@@ -154,6 +155,7 @@ export class Unfolder {
       const end = (item.segments[0] as typeof first).b;
       first.b = seen(f, end[0], end[1], item.zEnd);
     }
+    if (!segments.every(soundSegment)) return this.losses.add('entity far beyond any size', 'its numbers make no curve');
     const contour: Contour = contourOf(segments, item.closed, item.colour === 'block' ? (parent?.colour ?? null) : item.colour);
     contour.meaning = item.meaning;
     const z = heightOf(f, 0, 0, item.z);

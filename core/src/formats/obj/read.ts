@@ -4,7 +4,7 @@ import { identityRows } from '../../geometry/rows.ts';
 import { weldEqual } from '../../geometry/weld.ts';
 import { leastArea } from '../../mend/holes.ts';
 import { checkMesh } from '../../soundness/check-mesh.ts';
-import { Indices, leftOut, Numbers, textOf, type MeshFile, type MeshFilePart } from '../mesh-file.ts';
+import { coloursLost, Indices, leftOut, Numbers, textOf, type MeshFile, type MeshFilePart } from '../mesh-file.ts';
 import { notNumbers } from '../stl/read.ts';
 
 /** Words of lines that hold geometry which is not read here, with what people call it. */
@@ -114,6 +114,7 @@ export function readObj(bytes: Uint8Array): MeshFile {
       remedy: 'Nothing to do for a machine file; colours change nothing in the shape.',
     });
   }
+  if (colours.length > 0 && colours.length === vertices.length && oneColour(colours, vertices.length) === null) findings.push(coloursLost(1));
   const parts = partsOf(pieces, vertices.taken(), triangles, colours, findings);
   if (parts.length === 0) {
     findings.push({

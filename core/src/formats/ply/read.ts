@@ -1,6 +1,6 @@
 import { Unusable, type Finding } from '../../findings/finding.ts';
 import { identityRows } from '../../geometry/rows.ts';
-import { hexColour, Indices, leftOut, mostTriangles, Numbers, textOf, tooManyTriangles, type MeshFile } from '../mesh-file.ts';
+import { coloursLost, hexColour, Indices, leftOut, mostTriangles, Numbers, textOf, tooManyTriangles, type MeshFile } from '../mesh-file.ts';
 import { faceTriangles, finiteOnly } from '../obj/read.ts';
 
 type Kind = 'i8' | 'u8' | 'i16' | 'u16' | 'i32' | 'u32' | 'f32' | 'f64';
@@ -52,6 +52,7 @@ export function readPly(bytes: Uint8Array): MeshFile {
       if (element.count > 0) out.set(`of "${element.name}"`, element.count);
     }
   }
+  if (colour.first !== null && !colour.one) findings.push(coloursLost(1));
   findings.push(...leftOut(out, 'Export a mesh of faces; nothing else is taken from PLY.'));
   if (wrong > 0) {
     findings.push({

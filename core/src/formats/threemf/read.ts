@@ -2,7 +2,7 @@ import { unzipSync } from 'fflate';
 import sax from 'sax';
 import { Unusable, type Finding } from '../../findings/finding.ts';
 import { determinantOf, identityRows, timesRows, type Rows } from '../../geometry/rows.ts';
-import { Indices, leftOut, Numbers, textOf, type MeshFile, type MeshFilePart } from '../mesh-file.ts';
+import { coloursLost, Indices, leftOut, Numbers, textOf, type MeshFile, type MeshFilePart } from '../mesh-file.ts';
 import { finiteMesh } from '../finite.ts';
 
 /** mm in the units of the standard. Source: 3MF Core Specification, 3.4 (millimeter when none is given). */
@@ -20,6 +20,8 @@ interface Obj {
   type: string;
   partNumber: string | null;
   colour: string | null;
+  /** Colours that its triangles name. */
+  colours: Set<string>;
   positions: Float64Array | null;
   triangles: Uint32Array;
   components: { path: string; id: string; rows: Rows }[];
@@ -64,18 +66,28 @@ export function readThreeMf(bytes: Uint8Array): MeshFile {
   const mm = unitMm[root.unit] ?? 1;
   const parts = new Map<Obj, MeshFilePart>();
   let places = 0;
+  const missing = new Map<string, number>();
+  /** How many meshes an object places, what is missing counted too: branches that place nothing are not walked. NaN while it is being counted. */
+  const sizes = new Map<Obj, number>();
+  const sizeOf = (path: string, id: string): number => {
+    const object = open(path).objects.get(id);
+    if (!object) return 1;
+    const known = sizes.get(object);
+    if (known !== undefined) return Number.isNaN(known) ? Infinity : known;
+    sizes.set(object, NaN);
+    let size = object.triangles.length > 0 ? 1 : 0;
+    for (const c of object.components) size += sizeOf(c.path, c.id);
+    sizes.set(object, size);
+    return size;
+  };
+  const tooMany = () =>
+    new Unusable('too-many-parts', `The file places more than ${mostPlaces.toLocaleString('en')} parts.`, 'Export a smaller piece of it.');
   const used = new Set<Obj>();
   const visit = (path: string, id: string, rows: Rows, above: string[], partNumber: string | null, depth: number): void => {
     if (depth > deepest) throw new Unusable('too-deep', `The parts are nested more than ${deepest} levels deep.`, 'Export a smaller piece of it.');
     const object = open(path).objects.get(id);
     if (!object) {
-      findings.push({
-        code: 'missing-object',
-        severity: 'stop',
-        count: 1,
-        message: `An object with the number ${id} is placed but not there; it was left out.`,
-        remedy: 'Export the file again.',
-      });
+      missing.set(id, (missing.get(id) ?? 0) + 1);
       return;
     }
     used.add(object);
@@ -84,8 +96,7 @@ export function readThreeMf(bytes: Uint8Array): MeshFile {
       return;
     }
     if (object.positions && object.triangles.length > 0) {
-      if (++places > mostPlaces)
-        throw new Unusable('too-many-parts', `The file places more than ${mostPlaces.toLocaleString('en')} parts.`, 'Export a smaller piece of it.');
+      if (++places > mostPlaces) throw tooMany();
       const known = parts.get(object);
       if (known) known.places.push(inMm(rows, mm));
       else {
@@ -101,9 +112,22 @@ export function readThreeMf(bytes: Uint8Array): MeshFile {
       }
     }
     const here = object.components.length > 0 ? [...above, object.name ?? `Object ${object.id}`] : above;
-    for (const c of object.components) visit(c.path, c.id, timesRows(rows, c.rows), here, null, depth + 1);
+    for (const c of object.components) if (sizeOf(c.path, c.id) > 0) visit(c.path, c.id, timesRows(rows, c.rows), here, null, depth + 1);
   };
-  for (const item of root.items) visit(item.path, item.id, item.rows, [], item.partNumber, 0);
+  const total = root.items.reduce((n, item) => n + sizeOf(item.path, item.id), 0);
+  if (Number.isFinite(total) && total > mostPlaces) throw tooMany();
+  for (const item of root.items) if (sizeOf(item.path, item.id) > 0) visit(item.path, item.id, item.rows, [], item.partNumber, 0);
+  for (const [id, count] of missing) {
+    findings.push({
+      code: 'missing-object',
+      severity: 'stop',
+      count,
+      message: `An object with the number ${id} is placed ${count === 1 ? '' : `${count.toLocaleString('en')} times `}but not there; it was left out.`,
+      remedy: 'Export the file again.',
+    });
+  }
+  const coloured = [...parts.keys()].filter((o) => o.colours.size > 1);
+  if (coloured.length > 0) findings.push(coloursLost(coloured.length));
   const loose = [...root.objects.values()].filter((o) => !used.has(o) && o.triangles.length > 0).length;
   if (loose > 0) {
     findings.push({
@@ -232,7 +256,7 @@ function parseModel(data: Uint8Array, path: string, out: Map<string, number>, fi
       switch (name) {
         case 'model': {
           if (a.unit !== undefined) {
-            if (!(a.unit in unitMm)) throw broken(`its unit "${a.unit}" is not one of the standard's`);
+            if (!Object.hasOwn(unitMm, a.unit)) throw broken(`its unit "${a.unit}" is not one of the standard's`);
             model.unit = a.unit;
           }
           for (const [key, value] of Object.entries(a)) if (key.startsWith('xmlns:')) spaces.set(key.slice(6), value);
@@ -268,6 +292,7 @@ function parseModel(data: Uint8Array, path: string, out: Map<string, number>, fi
             type: a.type ?? 'model',
             partNumber: a.partnumber?.trim() || null,
             colour: colourOf(colours.get(a.pid ?? '')?.[Number(a.pindex ?? 0)]),
+            colours: new Set(),
             positions: null,
             triangles: new Uint32Array(0),
             components: [],
@@ -284,7 +309,13 @@ function parseModel(data: Uint8Array, path: string, out: Map<string, number>, fi
           const [v1, v2, v3] = [Number(a.v1), Number(a.v2), Number(a.v3)];
           if ([v1, v2, v3].every((v) => Number.isInteger(v) && v >= 0 && v < most)) object.corners.push3(v1, v2, v3);
           else wrong++;
-          object.colour ??= colourOf(colours.get(a.pid ?? '')?.[Number(a.p1 ?? 0)]);
+          if (a.pid !== undefined) {
+            for (const p of new Set([a.p1, a.p2 ?? a.p1, a.p3 ?? a.p1])) {
+              const own = colourOf(colours.get(a.pid)?.[Number(p ?? 0)]);
+              object.colour ??= own;
+              if (own && object.colours.size < 2) object.colours.add(own);
+            }
+          } else if (object.colour && object.colours.size < 2) object.colours.add(object.colour);
           break;
         }
         case 'component':
