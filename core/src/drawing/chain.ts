@@ -154,7 +154,9 @@ function partners(open: Contour[], ends: P2[], tolerance: number): Int32Array {
     partner[b] = a;
   }
   const same = tolerance * 1e-3;
-  pairs.sort((x, y) => (Math.abs(x.far - y.far) > same ? x.far - y.far : x.bend - y.bend));
+  // Equal bends are taken in the order of the drawing, so that what was written and read again is chained alike.
+  const bends = (p: { bend: number }) => Math.round(p.bend * 1e6);
+  pairs.sort((x, y) => (Math.abs(x.far - y.far) > same ? x.far - y.far : bends(x) - bends(y) || x.a - y.a || x.b - y.b));
   for (const { a, b } of pairs) {
     if (partner[a] >= 0 || partner[b] >= 0) continue;
     partner[a] = b;
@@ -258,7 +260,8 @@ function linked(chain: Contour[], closed: boolean, tolerance: number): Contour {
       if (between.bridge) segments.push(between.bridge);
     } else {
       const gap: [P2, P2] = [endOf(segments[0]), startOf(segments[0])];
-      if (distance(...gap) > tolerance * 1e-3) segments.push({ kind: 'line', a: gap[0], b: gap[1] });
+      if (distance(...gap) > Math.max(tolerance * 1e-3, noiseShare * Math.max(1, Math.abs(gap[0][0]), Math.abs(gap[0][1]))))
+        segments.push({ kind: 'line', a: gap[0], b: gap[1] });
     }
   }
   return { ...chain[0], segments, closed };
@@ -272,7 +275,8 @@ export function broughtTogether(before: Segment, after: Segment, tolerance: numb
   const p = endOf(before);
   const q = startOf(after);
   const gap = distance(p, q);
-  if (gap === 0) return { before, after, bridge: null };
+  // What rounding leaves between two ends is no gap: a line there would be one that nobody drew.
+  if (gap <= noiseShare * Math.max(1, Math.abs(p[0]), Math.abs(p[1]))) return { before, after, bridge: null };
   const middle: P2 = [(p[0] + q[0]) / 2, (p[1] + q[1]) / 2];
   if (before.kind === 'line' && after.kind === 'line') {
     const at = lineCrossing(before, after);
@@ -285,6 +289,9 @@ export function broughtTogether(before: Segment, after: Segment, tolerance: numb
   if (before.kind === 'arc' && moves(before, gap)) return { before: fromBulge(startOf(before), q, bulgeOf(before)), after, bridge: null };
   return { before, after, bridge: { kind: 'line', a: p, b: q } };
 }
+
+/** Ends nearer than this share of their own numbers (mm) are one place. */
+const noiseShare = 1e-9;
 
 const moves = (arc: ArcSegment, gap: number) => gap < 0.01 * distance(startOf(arc), endOf(arc)) && Math.abs(arc.sweep) < 6;
 

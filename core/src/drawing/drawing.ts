@@ -18,7 +18,8 @@ export interface Contour {
 }
 
 /** What a layer of a cut file means in a workshop. Source of the list: common practice. */
-export type Meaning = 'cut' | 'hole' | 'pocket' | 'score' | 'engrave' | 'bend' | 'bend-up' | 'bend-down' | 'bend-edge' | 'mark' | 'label' | 'stock' | 'small' | 'fill';
+export type Meaning =
+  'cut' | 'hole' | 'pocket' | 'score' | 'engrave' | 'bend' | 'bend-up' | 'bend-down' | 'bend-edge' | 'mark' | 'label' | 'stock' | 'small' | 'fill' | 'lead';
 
 export interface Layer {
   name: string;

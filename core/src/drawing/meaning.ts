@@ -51,7 +51,14 @@ export function meantContours(drawing: Drawing, recipe: DrawingRecipe): Meant[] 
     const thickness = recipe.stock?.thickness ?? Infinity;
     if (contour.depth && contour.depth > 0 && contour.depth < thickness && thickness < Infinity) return as('pocket', `${contour.depth} mm deep`);
     const [first] = contour.segments;
-    if (depth % 2 === 1 && !around.has(source) && contour.segments.length === 1 && isFull(first) && first.kind === 'arc' && first.radius * 2 <= recipe.holeMost) {
+    if (
+      depth % 2 === 1 &&
+      !around.has(source) &&
+      contour.segments.length === 1 &&
+      isFull(first) &&
+      first.kind === 'arc' &&
+      first.radius * 2 <= recipe.holeMost
+    ) {
       return as('hole', `circle of ${Number((first.radius * 2).toFixed(3))} mm inside`);
     }
     if (depth >= 0 && depth % 2 === 0 && area < recipe.smallArea) return as('small', `${area.toFixed(0)} mm², under ${recipe.smallArea} mm²`);

@@ -130,8 +130,7 @@ function extremes(s: Exclude<Segment, LineSegment | ArcSegment>): number[] {
     return [ax, ax + Math.PI, ay, ay + Math.PI].flatMap((a) => sharesOfAngle(s, a));
   }
   const found: number[] = [];
-  const spans =
-    s.kind === 'spline' ? spanCurves(s) : [{ from: 0, to: 1, x: s.points.map((p) => p[0]), y: s.points.map((p) => p[1]), w: null }];
+  const spans = s.kind === 'spline' ? spanCurves(s) : [{ from: 0, to: 1, x: s.points.map((p) => p[0]), y: s.points.map((p) => p[1]), w: null }];
   for (const { from, to, x, y, w } of spans) {
     // Two spans may meet in a corner.
     if (from > 0) found.push(from);

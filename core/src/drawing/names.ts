@@ -7,6 +7,7 @@ const nameRules: [RegExp, Meaning][] = [
   [/^bend.?zone$/i, 'bend-edge'],
   [/^marks?$/i, 'mark'],
   [/\bfill|hatch|schraffur|f[uü]llung/i, 'fill'],
+  [/^lead(.?in)?s?$/i, 'lead'],
   [/bend|fold|bieg|falz|pli\b/i, 'bend'],
   [/engrav|grav|etch|mark/i, 'engrave'],
   [/pocket|tasche|poche/i, 'pocket'],

@@ -92,7 +92,12 @@ function rayOf({ segments, from, to }: Link, back: boolean, half: number): Ray {
     const p = pointAt(s, back ? 1 - t : t);
     return Math.atan2(p[1] - at[1], p[0] - at[0]);
   };
-  return { half, angle: towards(s.kind === 'line' ? 1 : 1e-5), further: towards(s.kind === 'line' ? 1 : 0.05), tie: from < to !== back ? half >> 1 : -(half >> 1) };
+  return {
+    half,
+    angle: towards(s.kind === 'line' ? 1 : 1e-5),
+    further: towards(s.kind === 'line' ? 1 : 0.05),
+    tie: from < to !== back ? half >> 1 : -(half >> 1),
+  };
 }
 
 function byAngle(a: Ray, b: Ray): number {

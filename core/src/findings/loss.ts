@@ -37,7 +37,8 @@ export function lossFinding(losses: readonly Loss[]): Finding | null {
     severity: 'look',
     count,
     message: `Left out or not obeyed: ${list.join('; ')}${more > 0 ? `; and ${more} more kinds` : ''}.`,
-    remedy: 'If it matters, change it where the file was made (text and pictures into outlines, blocks into plain lines), or bring the file in again with other choices.',
+    remedy:
+      'If it matters, change it where the file was made (text and pictures into outlines, blocks into plain lines), or bring the file in again with other choices.',
   };
 }
 

@@ -63,4 +63,3 @@ export function voidsOf(mesh: Mesh): number {
   }
   return volume.reduce((n, v) => n + (v < 0 ? 1 : 0), 0);
 }
-

@@ -1,7 +1,8 @@
 import type { PartSummary } from '../design/design.ts';
-import { boxOfDrawing, contourOf, transformedDrawing, type Contour, type Drawing, type Meaning, type TextMark } from '../drawing/drawing.ts';
+import { boxOfDrawing, contourOf, reachOf, transformedDrawing, type Contour, type Drawing, type Meaning, type TextMark } from '../drawing/drawing.ts';
 import { chained, sameDistance } from '../drawing/chain.ts';
 import { fitContour } from '../drawing/fit.ts';
+import { segmentsNear, withLead } from '../drawing/lead.ts';
 import { cutThrough, meantContours, type Meant } from '../drawing/meaning.ts';
 import { offsetContour, withCornerReliefs, withTabs } from '../drawing/offset.ts';
 import { repeatedParts } from '../drawing/repeated.ts';
@@ -10,7 +11,8 @@ import { times, transformed, type Affine } from '../drawing/affine.ts';
 import type { P2, Segment } from '../drawing/segment.ts';
 import { Unusable, type Finding } from '../findings/finding.ts';
 import { lossFinding, type Loss } from '../findings/loss.ts';
-import { dxfFile, symbolName, type DxfVersion, type WrittenBlock, type WrittenLayer } from '../formats/dxf/write.ts';
+import { closedByThemselves } from '../formats/dxf/values.ts';
+import { dxfFile, entitiesOf, symbolName, type DxfVersion, type WrittenBlock, type WrittenLayer } from '../formats/dxf/write.ts';
 import { pdfCurveDeviation, pdfFile } from '../formats/pdf/write.ts';
 import { svgFile, svgSplineDeviation } from '../formats/svg/write.ts';
 import type { Engine } from '../join/engine.ts';
@@ -118,6 +120,7 @@ export function readyDrawing(part: PartSummary, drawing: Drawing, recipe: Recipe
       m.contour.closed && m.depth % 2 === 0 && cutThrough.has(m.meaning) ? withTabs(m.contour, count, width).map((contour) => ({ ...m, contour })) : [m],
     );
   }
+  if (how.leadIn && !how.tabs) meant = led(meant, how.leadIn, findings);
   const fit = fitFor(meant, recipe, receiver);
   let fitted = 0;
   if (fit !== null) {
@@ -128,6 +131,34 @@ export function readyDrawing(part: PartSummary, drawing: Drawing, recipe: Recipe
     });
   }
   return { meant, fitted, allowed: fit ?? 0, findings, edges, texts: drawing.pattern ? place.texts : [] };
+}
+
+/** Every closed cut begun from a way in; those that have no room for one are told. */
+function led(meant: Meant[], length: number, findings: Finding[]): Meant[] {
+  const near = segmentsNear(meant.map((m) => m.contour));
+  let without = 0;
+  const out = meant.flatMap((m): Meant[] => {
+    if (!cutThrough.has(m.meaning) || !m.contour.closed) return [m];
+    const done = withLead(m.contour, length, m.depth % 2 === 1, near);
+    if (!done) {
+      without++;
+      return [m];
+    }
+    return [
+      { ...m, meaning: 'lead', depth: -1, contour: done.lead },
+      { ...m, contour: done.contour },
+    ];
+  });
+  if (without > 0) {
+    findings.push({
+      code: 'no-lead',
+      severity: 'look',
+      count: without,
+      message: `${without === 1 ? 'One cut has' : `${without.toLocaleString('en')} cuts have`} no room for a way in of ${length} mm and ${without === 1 ? 'begins' : 'begin'} on the edge.`,
+      remedy: 'Choose a shorter way in.',
+    });
+  }
+  return out;
 }
 
 /** The contour at half the kerf to the waste side; open and engraved ones stay. */
@@ -181,17 +212,22 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
   const look = (m: Meaning): LayerLook => how.looks[m] ?? usualLooks[m];
   const written = (name: string) => (format === 'dxf' ? symbolName(name, how.version) : name);
   const { blocks, rest } =
-    format === 'dxf' && how.blocks
+    format === 'dxf' && how.blocks && !how.keepLayers
       ? repeatedParts(ready.meant, (m) => written(layerName(look(m.meaning).name, depthOf(m))))
       : { blocks: [] as WrittenBlock[], rest: ready.meant };
   // Contours that meet on the layer they are written to arrive as one: a reader joins them.
-  const joined = layersOf(ready.meant, look).map((l) => ({ ...l, name: written(l.name) }));
+  const layersBy = how.keepLayers ? (list: Meant[]) => sourceLayers(list, drawing) : (list: Meant[]) => layersOf(list, look);
+  const joined = distinct(layersBy(ready.meant).map((l) => ({ ...l, name: written(l.name) })));
   const plain: Drawing = { layers: joined, texts: [], points: [] };
-  const whole = format === 'pdf' || blocks.length > 0 ? plain : chained(plain, sameDistance(plain)).drawing;
+  const loose = format === 'dxf' ? { ...plain, layers: joined.map((l) => ({ ...l, contours: l.contours.flatMap(entitiesOf) })) } : plain;
+  // As a reader does: what ends where it began is closed.
+  if (format === 'dxf') closedByThemselves(loose, reachOf(boxOfDrawing(loose)));
+  const whole = format === 'pdf' || blocks.length > 0 ? plain : chained(loose, sameDistance(loose)).drawing;
   // Layers whose contours all went into blocks are still declared.
   const alone = blocks.length > 0 ? layersOf(rest, look) : null;
-  const layers = layersOf(ready.meant, look).map((l, i) => ({
+  const layers = layersBy(ready.meant).map((l, i) => ({
     ...l,
+    name: alone ? l.name : joined[i].name,
     contours: alone ? (alone.find((a) => a.name === l.name)?.contours ?? []) : whole.layers[i].contours,
   }));
   const box = boxOfDrawing(whole);
@@ -210,7 +246,9 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
     origin: format === 'dxf' ? [0, 0] : [sheet[0], sheet[1]],
     approximated: approximatedBy(format, whole),
     texts: format === 'dxf' ? ready.texts : [],
-    uncut: [...new Set(ready.meant.filter((m) => !cutThrough.has(m.meaning)).map((m) => written(layerName(look(m.meaning).name, depthOf(m)))))],
+    uncut: how.keepLayers
+      ? []
+      : [...new Set(ready.meant.filter((m) => !cutThrough.has(m.meaning)).map((m) => written(layerName(look(m.meaning).name, depthOf(m)))))],
     fold:
       drawing.pattern && how.kerf === 0 && !how.tabs && how.relief === null
         ? { pattern: drawing.pattern, drawing, map: placeOf(drawing, scaleOf(part, recipe), how) }
@@ -227,7 +265,23 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
 type MeantLayer = WrittenLayer & { meaning: Meaning };
 
 /** Layers in the order of work: engraving first, holes before outer cuts, the sheet's edge last. */
-const workOrder: Meaning[] = ['label', 'fill', 'engrave', 'mark', 'score', 'bend', 'bend-up', 'bend-down', 'bend-edge', 'pocket', 'hole', 'small', 'cut', 'stock'];
+const workOrder: Meaning[] = [
+  'label',
+  'fill',
+  'engrave',
+  'mark',
+  'score',
+  'bend',
+  'bend-up',
+  'bend-down',
+  'bend-edge',
+  'pocket',
+  'lead',
+  'hole',
+  'small',
+  'cut',
+  'stock',
+];
 
 /** Pockets of different depth lie on layers of their own, with the depth in the name. */
 const depthOf = (m: Meant): number | null => (m.meaning === 'pocket' && m.contour.depth && m.contour.depth > 0 ? m.contour.depth : null);
@@ -243,6 +297,29 @@ function layersOf(meant: Meant[], look: (m: Meaning) => LayerLook): MeantLayer[]
     }
   }
   return layers;
+}
+
+/** Layers as the source has them: names, colours and line types, and colours of single contours. Ways in that were added keep their own. */
+function sourceLayers(meant: Meant[], source: Drawing): MeantLayer[] {
+  const names = [...new Set(meant.map((m) => (m.meaning === 'lead' ? usualLooks.lead.name : m.layer)))];
+  return names.map((name): MeantLayer => {
+    const own = meant.filter((m) => (m.meaning === 'lead' ? usualLooks.lead.name : m.layer) === name).sort((a, b) => b.depth - a.depth);
+    const layer = source.layers.find((l) => l.name === name);
+    const contours = own.map(({ contour: { segments, closed, colour } }) => contourOf(segments, closed, colour));
+    const filled = own.every((m) => m.meaning === 'fill');
+    return { meaning: own[0].meaning, name, colour: layer?.colour ?? null, lineType: layer?.lineType ?? 'CONTINUOUS', texts: [], contours, filled };
+  });
+}
+
+/** Names that came out the same get numbers. */
+function distinct<L extends { name: string }>(layers: L[]): L[] {
+  const taken = new Set<string>();
+  return layers.map((l) => {
+    let name = l.name;
+    for (let i = 2; taken.has(name.toUpperCase()); i++) name = `${l.name.slice(0, 27)}_${i}`;
+    taken.add(name.toUpperCase());
+    return { ...l, name };
+  });
 }
 
 const layerName = (name: string, depth: number | null): string => (depth === null ? name : `${name}_${Number(depth.toFixed(3))}MM`);
@@ -267,9 +344,15 @@ async function bytesOf(
   return svgFile(scaled, title, sheet.map((v) => v * k) as Box2, unit);
 }
 
+/** A page has some width and height: viewers show nothing of one that has not, mm. */
+const leastPage = 1;
+
 /** The page: the drawing's box, with the stock when the drawing lies on it. */
-const sheetOf = (box: Box2, how: DrawingRecipe): Box2 =>
-  how.stock && how.place.datum !== 'middle' ? around(box, [0, 0, how.stock.width, how.stock.height]) : box;
+function sheetOf(box: Box2, how: DrawingRecipe): Box2 {
+  const sheet: Box2 = how.stock && how.place.datum !== 'middle' ? around(box, [0, 0, how.stock.width, how.stock.height]) : [...box];
+  for (const k of [0, 1]) if (!(sheet[k + 2] - sheet[k] > 1e-6)) sheet[k + 2] = sheet[k] + leastPage;
+  return sheet;
+}
 
 /** What a format can only say within a deviation: rational and high splines in SVG, all that is round in PDF. */
 function approximatedBy(format: FileFormat, drawing: Drawing): number {

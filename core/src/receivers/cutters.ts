@@ -155,6 +155,7 @@ export function cutOrder(meant: readonly Meant[]): CutStep[] {
     label: 0,
     engrave: 1,
     fill: 1,
+    lead: 3,
     score: 2,
     mark: 1,
     bend: 2,

@@ -38,6 +38,8 @@ export const drawingRecipeSchema = Joi.object<DrawingRecipe>({
   tabs: Joi.object({ count: number.integer().min(1).max(50).required(), width: number.min(0.1).max(50).required() })
     .allow(null)
     .required(),
+  leadIn: number.min(0).max(50),
+  keepLayers: Joi.boolean().strict(),
   relief: number.min(0.1).max(50).allow(null).required(),
   fit: number.min(0.0001).max(5).allow(null).required(),
   version: Joi.string()

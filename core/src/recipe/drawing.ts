@@ -38,6 +38,10 @@ export interface DrawingRecipe {
   /** Width that the tool takes away; contours move by half of it to the waste side. 0 leaves them. */
   kerf: number;
   tabs: { count: number; width: number } | null;
+  /** Length of the straight way in from the waste to each closed cut, mm; absent or 0 for none. */
+  leadIn?: number;
+  /** Layers keep the names and colours of the source instead of those of their meanings. */
+  keepLayers?: boolean;
   /** Corner reliefs for a bit of this diameter; null for none. */
   relief: number | null;
   /** Curves and splinters become lines and arcs within this deviation; null keeps curves where the file can. */
@@ -64,6 +68,7 @@ export const meanings: Meaning[] = [
   'stock',
   'small',
   'fill',
+  'lead',
 ];
 
 /** Names, colours and line types that files get while nobody has chosen. Common practice for names; colours our own. */
@@ -82,6 +87,7 @@ export const usualLooks: Record<Meaning, LayerLook> = {
   stock: { name: 'STOCK', colour: '#c0c0c0', lineType: 'DASHED' },
   small: { name: 'SMALL', colour: '#ffa500', lineType: 'CONTINUOUS' },
   fill: { name: 'FILL', colour: '#00a0a0', lineType: 'CONTINUOUS' },
+  lead: { name: 'LEAD', colour: '#a000a0', lineType: 'CONTINUOUS' },
 };
 
 export function firstDrawingRecipe(): DrawingRecipe {

@@ -49,7 +49,9 @@ export const versionNames: Record<string, string> = {
 /** Whether bytes look like DXF: binary by its head, text by its first pair that is no comment. Reads line by line, once. */
 export function looksLikeDxf(bytes: Uint8Array): boolean {
   if (isBinaryDxf(bytes)) return true;
-  const lines = latin(bytes.subarray(0, 2048)).replace(/^\xef\xbb\xbf/, '').split('\n', 400);
+  const lines = latin(bytes.subarray(0, 2048))
+    .replace(/^\xef\xbb\xbf/, '')
+    .split('\n', 400);
   let i = 0;
   while (i < lines.length && lines[i].trim() === '') i++;
   while (i + 1 < lines.length && lines[i].trim() === '999') i += 2;

@@ -167,7 +167,8 @@ export class Unfolder {
   private insert(item: Extract<Item, { kind: 'insert' }>, layer: string, frame: Frame, parent: Parent | null, depth: number): void {
     const block = this.blocks.get(keyOf(item.block));
     if (!block) return this.losses.add(`block "${item.block}"`, 'the file does not hold it');
-    if (block.outside !== null) return this.losses.add(`outside reference "${block.outside || block.name}"`, 'what it shows is in another file, which is never opened');
+    if (block.outside !== null)
+      return this.losses.add(`outside reference "${block.outside || block.name}"`, 'what it shows is in another file, which is never opened');
     const size = this.sizeOf(block);
     const line = this.layers.get(layer);
     if (line.frozen && !this.choices.hidden) {

@@ -80,6 +80,30 @@ function escaped(text: string, version: DxfVersion): string {
   return text.replace(/[^ -~]/g, (c) => `\\U+${c.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}`);
 }
 
+/**
+ * A contour as the entities that DXF has for it: one piece alone, lines and arcs as one polyline; of a chain that holds curves the runs of
+ * lines and arcs as polylines and each curve by itself, since no entity holds both.
+ */
+export function entitiesOf(contour: Contour): Contour[] {
+  const { segments } = contour;
+  if (segments.length <= 1 || segments.every((s) => s.kind === 'line' || s.kind === 'arc')) return [contour];
+  const out: Contour[] = [];
+  let run: Segment[] = [];
+  const end = () => {
+    if (run.length > 0) out.push({ ...contour, segments: run, closed: false });
+    run = [];
+  };
+  for (const s of segments) {
+    if (s.kind === 'line' || s.kind === 'arc') run.push(s);
+    else {
+      end();
+      out.push({ ...contour, segments: [s], closed: false });
+    }
+  }
+  end();
+  return out;
+}
+
 class DxfWriter {
   private readonly version: DxfVersion;
   private readonly unit: string;
@@ -270,8 +294,10 @@ class DxfWriter {
   }
 
   private entity(type: string, layer: string, owner: string, kind: string): void {
-    if (this.old) this.text.push(`0\n${type}\n8\n${layer}\n`);
-    else this.text.push(`0\n${type}\n5\n${this.next()}\n330\n${owner}\n100\nAcDbEntity\n8\n${layer}\n100\n${kind}\n`);
+    const colour =
+      this.colour === null ? '' : `62\n${numberOfColour(this.colour)}\n${this.version === '2018' ? `420\n${parseInt(this.colour.slice(1), 16)}\n` : ''}`;
+    if (this.old) this.text.push(`0\n${type}\n8\n${layer}\n${colour}`);
+    else this.text.push(`0\n${type}\n5\n${this.next()}\n330\n${owner}\n100\nAcDbEntity\n8\n${layer}\n${colour}100\n${kind}\n`);
   }
 
   private point(code: number, p: readonly number[]): void {
@@ -279,25 +305,16 @@ class DxfWriter {
   }
 
   private contour(contour: Contour, layer: string, owner: string): void {
-    const { segments } = contour;
-    if (segments.length === 1) return this.single(segments[0], layer, owner);
-    if (segments.every((s) => s.kind === 'line' || s.kind === 'arc')) return this.polyline(segments as Segment[], contour.closed, layer, owner);
-    // A chain that holds curves: runs of lines and arcs as polylines, each curve as an entity of its own.
-    let run: Segment[] = [];
-    const end = () => {
-      if (run.length === 1) this.single(run[0], layer, owner);
-      else if (run.length > 1) this.polyline(run, false, layer, owner);
-      run = [];
-    };
-    for (const s of segments) {
-      if (s.kind === 'line' || s.kind === 'arc') run.push(s);
-      else {
-        end();
-        this.single(s, layer, owner);
-      }
+    this.colour = contour.colour;
+    for (const { segments, closed } of entitiesOf(contour)) {
+      if (segments.length === 1) this.single(segments[0], layer, owner);
+      else this.polyline(segments, closed, layer, owner);
     }
-    end();
+    this.colour = null;
   }
+
+  /** Colour of the entities that are written; null takes the layer's. */
+  private colour: string | null = null;
 
   private single(s: Segment, layer: string, owner: string): void {
     switch (s.kind) {

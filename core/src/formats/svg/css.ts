@@ -112,7 +112,8 @@ function rulesOf(text: string, losses: Losses): Rule[] {
         if (name === 'media') {
           if (node.block && mediaApplies(node.prelude ? csstree.generate(node.prelude) : '', losses)) take(node.block.children);
         } else if (name === 'import') losses.add('style sheet in another file', 'links are never followed');
-        else if (!['font-face', 'charset', 'namespace', 'keyframes', '-webkit-keyframes'].includes(name)) losses.add(`style rule "@${name}"`, 'it is not obeyed');
+        else if (!['font-face', 'charset', 'namespace', 'keyframes', '-webkit-keyframes'].includes(name))
+          losses.add(`style rule "@${name}"`, 'it is not obeyed');
         return;
       }
       if (node.type !== 'Rule') return;

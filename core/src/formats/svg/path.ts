@@ -6,6 +6,9 @@ export interface SubPath {
   closed: boolean;
 }
 
+/** Ends nearer than this share of their numbers are the same place. */
+const noise = 1e-12;
+
 /** Numbers a command takes. */
 const takes: Record<string, number> = { M: 2, L: 2, H: 1, V: 1, C: 6, S: 4, Q: 4, T: 2, A: 7, Z: 0 };
 
@@ -99,7 +102,8 @@ export function readPath(d: string): { paths: SubPath[]; error: boolean; empty: 
       }
       case 'Z':
         if (current) {
-          line(start);
+          // What rounding left between the last point and the first is no line.
+          if (Math.hypot(start[0] - at[0], start[1] - at[1]) > noise * Math.max(1, Math.abs(at[0]), Math.abs(at[1]))) line(start);
           (current as SubPath).closed = true;
         }
         at = start;

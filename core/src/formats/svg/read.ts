@@ -12,7 +12,7 @@ import { clipOf, throughClip, type Clip } from './clip.ts';
 import { Styles } from './css.ts';
 import { endsMeet, type SubPath } from './path.ts';
 import { shapeOf } from './shapes.ts';
-import { isOpaque, paintOf, readLength, readOrigin, readTransform } from './style.ts';
+import { isOpaque, paintOf, readLength, readOrigin, readTransform, type Paint } from './style.ts';
 import { localName, readXml, type Node } from './xml.ts';
 
 export { looksLikeSvg } from './xml.ts';
@@ -91,6 +91,7 @@ const told: Record<string, string> = {
   image: 'only contours are read',
   foreignObject: 'only contours are read',
   script: 'scripts are never run',
+  include: 'what is in another file is never opened',
 };
 const moving = new Set(['animate', 'animateTransform', 'animateMotion', 'set']);
 
@@ -241,7 +242,7 @@ class SvgReader {
     const origin = style['transform-origin'];
     const fill = style['transform-box'] === 'fill-box' || style['transform-box'] === 'content-box';
     if (origin || fill) {
-      const box = fill ? this.ownBox(node, above) : ([0, 0, ...(above.viewport)] as Box2);
+      const box = fill ? this.ownBox(node, above) : ([0, 0, ...above.viewport] as Box2);
       const at = box ? readOrigin(origin ?? '0 0', box) : null;
       if (at) m = times(times([1, 0, 0, 1, at[0], at[1]], m), [1, 0, 0, 1, -at[0], -at[1]]);
       else this.losses.add(`transform origin "${(origin ?? '').slice(0, 30)}"`, 'it can not be read');
@@ -331,7 +332,8 @@ class SvgReader {
     if (!href.startsWith('#')) return this.losses.add('copy of something outside the file', 'links are never followed');
     const target = this.targetOf(node);
     if (!target) return this.losses.add(`copy of "${href.slice(0, 40)}"`, 'the file does not hold it');
-    if (state.copying.includes(target) || isAbove(target, node)) return this.losses.add(`copy of "${href.slice(0, 40)}" inside itself`, 'only its first use was taken');
+    if (state.copying.includes(target) || isAbove(target, node))
+      return this.losses.add(`copy of "${href.slice(0, 40)}" inside itself`, 'only its first use was taken');
     const x = readLength(node.attributes.x, state.viewport[0])?.value ?? 0;
     const y = readLength(node.attributes.y, state.viewport[1])?.value ?? 0;
     const inside: State = {
@@ -372,25 +374,28 @@ class SvgReader {
       const style = this.styleOf(shape, entered.style);
       if (style.display === 'none') continue;
       const own = this.mapOf(child, this.styleOf(child, entered.style), entered);
-      for (const path of this.pathsOf(shape, style, entered) ?? []) if (own && path.segments.length > 0) chains.push(path.segments.map((s) => transformed(s, own)));
+      for (const path of this.pathsOf(shape, style, entered) ?? [])
+        if (own && path.segments.length > 0) chains.push(path.segments.map((s) => transformed(s, own)));
     }
     return [clipOf(chains)];
   }
 
   private put(node: Node, paths: SubPath[], state: State): void {
     const { style } = state;
-    const stroke = paintOf(style.stroke, style.color);
-    const fill = style.fill === undefined || style.fill === '' ? { painted: true, colour: '#000000' } : paintOf(style.fill, style.color);
+    const stroke = this.painted(style.stroke, style.color);
+    const fill = style.fill === undefined || style.fill === '' ? { painted: true, colour: '#000000' } : this.painted(style.fill, style.color);
     const size = Math.sqrt(Math.abs(state.map[0] * state.map[3] - state.map[1] * state.map[2]));
     const width = readLength(style['stroke-width'] ?? '1', Math.hypot(...state.viewport) / Math.SQRT2)?.value ?? 1;
     const stroked = stroke.painted && isOpaque(style['stroke-opacity']) && width > 0;
     // A line has no inside to be filled.
     const filled = fill.painted && isOpaque(style['fill-opacity']) && node.name !== 'line';
     if (!state.opaque || (!stroked && !filled)) return this.unseen.add(`${node.name} without visible fill or stroke`, 'it shows nothing');
-    if (['marker-start', 'marker-mid', 'marker-end', 'marker'].some((m) => style[m] && style[m] !== 'none')) this.losses.add('marker', 'arrow heads and the like are not read');
+    if (['marker-start', 'marker-mid', 'marker-end', 'marker'].some((m) => style[m] && style[m] !== 'none'))
+      this.losses.add('marker', 'arrow heads and the like are not read');
     const colour = stroked ? stroke.colour : fill.colour;
     const name = this.layersFrom === 'colours' ? (colour ?? 'no colour') : (state.layer?.name ?? 'Drawing');
-    if (stroked && style['stroke-dasharray'] && /[1-9]/.test(style['stroke-dasharray']) && meaningOfName(name) === null) this.losses.add('dashes', 'the line is drawn through');
+    if (stroked && style['stroke-dasharray'] && /[1-9]/.test(style['stroke-dasharray']) && meaningOfName(name) === null)
+      this.losses.add('dashes', 'the line is drawn through');
     for (const path of paths) {
       if (path.segments.length === 0) continue;
       if (++this.placed > mostPlaced) throw tooMany();
@@ -412,6 +417,16 @@ class SvgReader {
       if (stroked) contour.width = width * size;
       layer.contours.push(contour);
     }
+  }
+
+  /** A paint, with what it refers to: a gradient without a colour and a pattern without a shape paint nothing, unless there is a fallback. */
+  private painted(text: string | undefined, current: string | undefined): Paint {
+    const paint = paintOf(text, current);
+    const id = /^url\(\s*["']?#([^"')]{1,200})["']?\s*\)\s*$/i.exec((text ?? '').trim())?.[1];
+    if (id === undefined) return paint;
+    let target = this.ids.get(id) ?? null;
+    for (let i = 0; target && target.children.length === 0 && i < 16; i++) target = this.targetOf(target);
+    return target && target.children.length > 0 ? paint : { painted: false, colour: null };
   }
 
   private throughClips(clips: readonly Clip[], segments: Segment[], closed: boolean): 'all' | 'nothing' | 'part' {
@@ -472,7 +487,10 @@ function isUnderstood(node: Node): boolean {
 function substituted(text: string, style: Record<string, string>): string {
   let out = text;
   for (let i = 0; i < 8 && out.includes('var('); i++) {
-    out = out.replace(/var\(\s*(--[\w-]{1,80})\s*(?:,([^()]{0,200}))?\)/g, (_, name: string, fallback: string | undefined) => style[name] ?? fallback?.trim() ?? '');
+    out = out.replace(
+      /var\(\s*(--[\w-]{1,80})\s*(?:,([^()]{0,200}))?\)/g,
+      (_, name: string, fallback: string | undefined) => style[name] ?? fallback?.trim() ?? '',
+    );
     if (out.length > 10_000) return '';
   }
   return out;

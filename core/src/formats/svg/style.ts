@@ -14,7 +14,8 @@ const longestValue = 200;
 export function paintOf(text: string | undefined, current: string | undefined): Paint {
   const t = (text ?? '').trim();
   if (t === '' || t === 'none' || t.length > longestValue) return { painted: false, colour: null };
-  if (/^currentcolor$/i.test(t)) return current ? paintOf(/^currentcolor$/i.test(current) ? '#000000' : current, undefined) : { painted: true, colour: '#000000' };
+  if (/^currentcolor$/i.test(t))
+    return current ? paintOf(/^currentcolor$/i.test(current) ? '#000000' : current, undefined) : { painted: true, colour: '#000000' };
   const reference = /^url\(.*?\)\s*(.*)$/i.exec(t);
   if (reference) return { painted: true, colour: reference[1] && reference[1] !== 'none' ? paintOf(reference[1], current).colour : null };
   const colour = parse(t.toLowerCase());

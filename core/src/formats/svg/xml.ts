@@ -46,7 +46,8 @@ function unpacked(bytes: Uint8Array, head = 0): Uint8Array {
     if (head === 0 || size - piece.length < head) pieces.push(piece);
   });
   try {
-    for (let i = 0; i < bytes.length && (head === 0 || size < head); i += 65_536) stream.push(bytes.subarray(i, i + 65_536), head === 0 && i + 65_536 >= bytes.length);
+    for (let i = 0; i < bytes.length && (head === 0 || size < head); i += 65_536)
+      stream.push(bytes.subarray(i, i + 65_536), head === 0 && i + 65_536 >= bytes.length);
   } catch (thrown) {
     if (thrown instanceof Unusable) throw thrown;
     throw new Unusable('cut-short', `The packed file is damaged (${(thrown as Error).message}).`, 'Export it again, or copy it whole.');
@@ -133,7 +134,11 @@ function entitiesOf(doctype: string): { entities: Record<string, string>; outsid
     const value = (double ?? single ?? '').replace(/&([\w.:-]{1,100});/g, (whole, inner: string) => entities[inner] ?? whole);
     total += value.length;
     if (total > mostEntityText)
-      throw new Unusable('too-many-entities', 'Entities of the file stand for more text than any drawing needs.', 'Export it again without entities of its own.');
+      throw new Unusable(
+        'too-many-entities',
+        'Entities of the file stand for more text than any drawing needs.',
+        'Export it again without entities of its own.',
+      );
     if (!(name in entities)) entities[name] = characters(value);
   }
   return { entities, outside };

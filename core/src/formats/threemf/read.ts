@@ -80,8 +80,7 @@ export function readThreeMf(bytes: Uint8Array): MeshFile {
     sizes.set(object, size);
     return size;
   };
-  const tooMany = () =>
-    new Unusable('too-many-parts', `The file places more than ${mostPlaces.toLocaleString('en')} parts.`, 'Export a smaller piece of it.');
+  const tooMany = () => new Unusable('too-many-parts', `The file places more than ${mostPlaces.toLocaleString('en')} parts.`, 'Export a smaller piece of it.');
   const used = new Set<Obj>();
   const visit = (path: string, id: string, rows: Rows, above: string[], partNumber: string | null, depth: number): void => {
     if (depth > deepest) throw new Unusable('too-deep', `The parts are nested more than ${deepest} levels deep.`, 'Export a smaller piece of it.');

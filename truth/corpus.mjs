@@ -1,0 +1,225 @@
+// The truth corpus: what is written is held against readers that the project does not use. Each case is one source and one target.
+import { execFileSync } from 'node:child_process';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { basename, dirname, extname, join } from 'node:path';
+import { fileURLToPath, pathToFileURL } from 'node:url';
+
+const here = dirname(fileURLToPath(import.meta.url));
+const root = dirname(here);
+const core = (path) => import(pathToFileURL(join(root, 'core', 'dist', `${path}.js`)).href);
+const { readDesign } = await core('design/read');
+const { usualChoices } = await core('design/choices');
+const { makeOneFile } = await core('pass/one-file');
+const { nodeTools } = await core('pass/node-tools');
+const { nodeKernels } = await core('kernel/load');
+const { firstRecipe } = await core('recipe/recipe');
+const { firstDrawingRecipe } = await core('recipe/drawing');
+const { Unusable } = await core('findings/finding');
+
+/** SVG files of Debian's librsvg2-tests, used in place. */
+const shownFiles = '/usr/libexec/installed-tests/RSVG/fixtures';
+
+/** How drawings and shapes are sent on. */
+const drawingTargets = [
+  { format: 'dxf', version: 'R12' },
+  { format: 'dxf', version: '2000' },
+  { format: 'dxf', version: '2018' },
+  { format: 'svg', version: '2000' },
+  { format: 'pdf', version: '2000' },
+];
+const shapeTargets = ['stl', '3mf', 'obj', 'ply', 'step'];
+
+/** Makes the sources, or takes them as they were made by the same script. */
+export function sources(folder) {
+  const script = join(here, 'make.py');
+  const stamp = join(folder, 'made');
+  const now = String(statSync(script).mtimeMs);
+  if (!existsSync(stamp) || readFileSync(stamp, 'utf8') !== now) {
+    rmSync(folder, { recursive: true, force: true });
+    mkdirSync(folder, { recursive: true });
+    execFileSync('/usr/bin/python3', [script, folder], { stdio: ['ignore', 'ignore', 'ignore'] });
+    writeFileSync(stamp, now);
+  }
+  const made = JSON.parse(readFileSync(join(folder, 'cases.json'), 'utf8')).map((c) => ({ ...c, path: join(folder, c.file) }));
+  return [...made, ...shownSources()];
+}
+
+function shownSources() {
+  if (!existsSync(shownFiles)) return [];
+  const found = [];
+  // Of five hundred symbols of one kind every sixth is enough.
+  let n = 0;
+  const walk = (folder) => {
+    for (const name of readdirSync(folder).sort()) {
+      const path = join(folder, name);
+      if (statSync(path).isDirectory()) walk(path);
+      else if (extname(name) === '.svg' && !(path.includes('adwaita') && n++ % 6 > 0))
+        found.push({ file: path.slice(shownFiles.length + 1), path, family: 'SVG of librsvg2-tests', lost: false });
+    }
+  };
+  walk(shownFiles);
+  return found;
+}
+
+export async function opened(source) {
+  const bytes = readFileSync(source.path);
+  const design = await readDesign(bytes, basename(source.file), nodeKernels, usualChoices);
+  return { design, bytes };
+}
+
+/** The recipe of a target without a machine's own limits. */
+export function recipeOf(part, target) {
+  const recipe = firstRecipe(part.summary);
+  recipe.receiver = 'none';
+  recipe.file = { ...recipe.file, format: target.format, unit: 'mm', name: null, quads: false, encoding: target.ascii ? 'ascii' : 'binary' };
+  if (part.geometry.kind === 'drawing') recipe.drawing = { ...firstDrawingRecipe(), version: target.version };
+  else recipe.facets = { ...recipe.facets, deviation: 0.05, angle: 15, preset: null, budget: null };
+  return recipe;
+}
+
+export const targetsOf = (part) =>
+  part.geometry.kind === 'drawing'
+    ? drawingTargets
+    : shapeTargets.map((format) => ({ format })).filter((t) => t.format !== 'step' || part.geometry.kind === 'solid' || part.summary.triangles <= 2000);
+
+/** Writes one target into a folder; `damage` may change the stored bytes before they are read back. */
+export async function written(part, target, folder, damage = null) {
+  const recipe = recipeOf(part, target);
+  let path = '';
+  let damaged = null;
+  const made = await makeOneFile(part, recipe, nodeTools, async (name, pieces) => {
+    path = join(folder, `out.${target.format}`);
+    writeFileSync(path, Buffer.concat([...pieces]));
+    if (damage) damaged = await damage(path);
+    return readFileSync(path);
+  });
+  return { ...made, path, damaged };
+}
+
+const near = (a, b, by) => Math.abs(a - b) <= by;
+
+/** Whether figures of two readers of a drawing agree. Curves written as others within 0.01 mm may differ in length by some of that. */
+export function flatAgree(a, b, loose = 1) {
+  const reach = Math.max(...a.box, 1);
+  const by = loose * (0.021 + reach * 1e-6);
+  return near(a.box[0], b.box[0], by) && near(a.box[1], b.box[1], by) && near(a.length, b.length, loose * (0.05 + a.length * 1e-3));
+}
+
+/** Whether figures of two readers of a shape agree within what facets of 0.05 mm lose. */
+export function shapeAgree(a, b, exact) {
+  // The box of a solid is known from nodes of a mesh on it.
+  const by = exact === true ? 1e-3 : 0.11;
+  const sides = a.size.every((v, k) => near(v, b.size[k], by + v * 1e-5));
+  return (
+    sides &&
+    near(a.volume, b.volume, exact ? Math.abs(a.volume) * 1e-4 + 1e-3 : a.area * 0.051 + 1e-3) &&
+    near(a.area, b.area, exact ? a.area * 1e-4 + 1e-3 : a.area * 0.03 + 1e-3)
+  );
+}
+
+/** Figures of the project's own reading in the form of the readers'. */
+export function ownFigures(part, scale = 1) {
+  const { box, drawing } = part.summary;
+  const size = [0, 1, 2].map((k) => (box.max[k] - box.min[k]) * scale);
+  if (drawing) return { box: size.slice(0, 2), length: drawing.length * scale };
+  return { size, volume: part.summary.volume * scale ** 3, area: part.summary.area * scale ** 2 };
+}
+
+/**
+ * One source in all its targets: what is wrong is a row of {kind, target, why}.
+ * kinds: mismatch (a reader finds other figures than the project), false stop, wrong clear, refused.
+ */
+export async function judge(source, reader, folder, only = null) {
+  const wrong = [];
+  let cases = 0;
+  let refused = 0;
+  const add = (kind, target, why) => wrong.push({ kind, file: source.file, family: source.family, target, why });
+  const shown = source.family === 'SVG of librsvg2-tests';
+  const ending = extname(source.file).slice(1).replace('stp', 'step');
+  const made_ = source.file.endsWith('.svg');
+  const truth = await reader.ask(shown || made_ ? { op: 'svg-as-shown', file: source.path } : { op: 'figures', file: source.path, format: ending });
+  let design;
+  try {
+    ({ design } = await opened(source));
+  } catch (thrown) {
+    if (!(thrown instanceof Unusable)) throw thrown;
+    // Nothing to be drawn is a fair answer where nothing is shown but writing and pictures, and that is said.
+    const nothing = /Left out/.test(thrown.message) || truth.error || truth.refused || !(truth.length > 0) || truth.glyphs || truth.images || truth.masks;
+    if (!nothing) add('refused', 'read', `${thrown.message} (${truth.curves} curves shown)`);
+    return { cases: 1, wrong };
+  }
+  const [part] = design.parts;
+  const stated = design.unit !== null;
+  const scale = stated ? 1 : part.summary.format === 'SVG' ? 25.4 / 96 : 1;
+  const told = [...design.findings, ...part.findings].some((f) => f.severity !== 'clear' && f.code !== 'no-unit');
+  const own = ownFigures(part, scale);
+  cases++;
+  if (truth.error) return { cases, wrong, unread: truth.error };
+  if (truth.refused) return { cases, wrong };
+  // Copies that a filled and stroked shape shows twice, or pixels rounded to a 256th: as shown is looser.
+  const shownAgree = () => near(own.box[0], truth.box[0], 0.15) && near(own.box[1], truth.box[1], 0.15);
+  const same =
+    part.geometry.kind === 'drawing' ? (shown ? shownAgree() : flatAgree(truth, own)) : shapeAgree(truth, own, source.file.endsWith('.step') ? 'near' : true);
+  const hard = shown && (truth.glyphs || truth.images || truth.masks || truth.clips > 0);
+  if (!same && !(shown && (told || hard))) add('mismatch', 'read', `read as ${figureText(own)}, by another reader ${figureText(truth)}`);
+  if (shown && !same) return { cases, wrong };
+  if (source.lost && !told) add('wrong clear', 'read', 'it shows what is not contours, and nothing was said');
+  for (const target of targetsOf(part)) {
+    const name = target.version && target.format === 'dxf' ? `dxf ${target.version}` : target.format;
+    if (only && !only(source, name)) continue;
+    cases++;
+    let made;
+    try {
+      made = await written(part, target, folder);
+    } catch (thrown) {
+      if (!(thrown instanceof Unusable)) throw thrown;
+      // A refusal with its reason is no false file; it is counted.
+      refused++;
+      continue;
+    }
+    const got = await reader.ask({ op: 'figures', file: made.path, format: target.format, unit: 1 });
+    if (got.error) {
+      add('mismatch', name, `another reader fails: ${got.error}`);
+      continue;
+    }
+    if (got.errors > 0) add('mismatch', name, `${got.errors} errors found by the auditor`);
+    const flat = part.geometry.kind === 'drawing';
+    const base = shown || made_ ? own : truth;
+    const agrees = flat
+      ? flatAgree(base, got, target.version === 'R12' && target.format === 'dxf' ? 4 : 1)
+      : shapeAgree(base, got, target.format === 'step' ? 'near' : false) &&
+        (target.format === 'step' || base.open === undefined || (got.open === 0) === (base.open === 0));
+    const { verdict, claims, reason } = made.evidence;
+    const stopped = claims.filter((c) => c.verdict === 'stop');
+    // Machines' own limits are no part of it: there is none.
+    if (agrees && stopped.length > 0) add('false stop', name, reason);
+    if (!agrees && verdict === 'clear') add('wrong clear', name, `meant ${figureText(base)}, another reader finds ${figureText(got)}`);
+    if (!agrees && verdict !== 'clear') add('mismatch', name, `meant ${figureText(base)}, another reader finds ${figureText(got)}; ${reason}`);
+    if (source.lost && verdict === 'clear') add('wrong clear', name, 'it lacks what the source shows');
+  }
+  return { cases, wrong, refused };
+}
+
+const round = (v) => Number(v.toPrecision(7));
+const figureText = (f) =>
+  f.size
+    ? `${f.size.map(round).join(' x ')} mm, ${round(f.volume)} mm3, ${round(f.area)} mm2`
+    : `${f.box.map(round).join(' x ')} mm, length ${round(f.length)}`;
+
+/** Ways to damage each format. */
+export const damages = {
+  dxf: ['remove', 'twice', 'scale', 'move', 'mirror', 'radius', 'layer', 'unit'],
+  svg: ['remove', 'twice', 'scale', 'mirror', 'move', 'layer', 'colour', 'unit'],
+  pdf: ['remove', 'twice', 'move', 'scale', 'colour'],
+  stl: ['remove', 'scale', 'mirror', 'inside out', 'vertex', 'turned', 'shell', 'twice'],
+  '3mf': ['remove', 'scale', 'mirror', 'inside out', 'vertex', 'turned', 'shell', 'twice'],
+  obj: ['remove', 'scale', 'mirror', 'inside out', 'vertex', 'turned', 'shell', 'twice'],
+  ply: ['remove', 'scale', 'mirror', 'inside out', 'vertex', 'turned', 'shell', 'twice'],
+  step: ['scale', 'mirror', 'turned', 'hole', 'move'],
+};
+
+/** Whether damage changes nothing that can be seen: a sphere turned is the same sphere. */
+export function unseen(before, after, kind) {
+  if (kind === 'mirror' || kind === 'turned') return null;
+  return before && after && JSON.stringify(before) === JSON.stringify(after);
+}

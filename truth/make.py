@@ -1,0 +1,398 @@
+"""Makes the drawings, solids and meshes of the truth corpus with libraries that the project does not use, from fixed seeds.
+
+/usr/bin/python3 make.py OUT: writes files and OUT/cases.json, a list of {file, family, lost}: `lost` tells that the file shows something that
+is not made of contours (writing, dimensions, points), so that no file written from it may be clear.
+"""
+import json
+import math
+import os
+import random
+import struct
+import sys
+
+import ezdxf
+import gmsh
+import numpy as np
+
+out = sys.argv[1]
+os.makedirs(out, exist_ok=True)
+cases = []
+
+
+def case(name, family, lost=False):
+    cases.append({'file': name, 'family': family, 'lost': lost})
+    return os.path.join(out, name)
+
+
+# ---- drawings: every entity in every version ------------------------------------------------------------------------------
+
+versions = ['R12', 'R2000', 'R2004', 'R2007', 'R2010', 'R2013', 'R2018']
+rng = random.Random(20261127)
+
+
+def square(m, x=0, y=0, s=20, **a):
+    for p, q in zip([(x, y), (x + s, y), (x + s, y + s), (x, y + s)], [(x + s, y), (x + s, y + s), (x, y + s), (x, y)]):
+        m.add_line(p, q, dxfattribs=a)
+
+
+def block(doc, name='PART'):
+    b = doc.blocks.new(name)
+    b.add_circle((0, 0), 3)
+    b.add_line((-5, 0), (5, 0))
+    b.add_arc((0, 0), 7, 20, 160)
+    return b
+
+
+def nested(doc, m):
+    block(doc)
+    outer = doc.blocks.new('OUTER', base_point=(1, 2))
+    outer.add_blockref('PART', (10, 0), dxfattribs={'rotation': 30, 'xscale': 2, 'yscale': 2})
+    outer.add_blockref('PART', (-10, 0), dxfattribs={'xscale': -1})
+    m.add_blockref('OUTER', (40, 30), dxfattribs={'rotation': 75})
+
+
+def rational(m):
+    s = m.add_rational_spline([(0, 0), (10, 20), (30, -10), (40, 5), (55, 25)], [1, 2, 0.5, 3, 1])
+    return s
+
+
+def hatch(m, edges):
+    h = m.add_hatch(color=2)
+    if edges:
+        e = h.paths.add_edge_path()
+        e.add_line((0, 0), (20, 0))
+        e.add_arc((20, 10), 10, -90, 90)
+        e.add_line((20, 20), (0, 20))
+        e.add_line((0, 20), (0, 0))
+    else:
+        h.paths.add_polyline_path([(0, 0), (20, 0, 0.4), (20, 20), (0, 20)], is_closed=True)
+
+
+kinds = {
+    'line': lambda d, m: m.add_line((1, 2), (31, 22)),
+    'square': lambda d, m: square(m),
+    'circle': lambda d, m: m.add_circle((3, 4), 12.5),
+    'circle-far': lambda d, m: m.add_circle((25000, -13000), 12.5),
+    'arc': lambda d, m: m.add_arc((5, 5), 10, 30, 200),
+    'arc-reverse': lambda d, m: m.add_arc((5, 5), 10, 200, 30),
+    'arc-nearly-full': lambda d, m: m.add_arc((5, 5), 10, 0, 359),
+    'arc-half': lambda d, m: m.add_arc((5, 5), 40, 17, 197),
+    'arc-tiny': lambda d, m: m.add_arc((5, 5), 10, 10, 10.5),
+    'lwpolyline': lambda d, m: m.add_lwpolyline([(0, 0), (30, 0), (30, 20), (10, 25)], close=True),
+    'lwpolyline-open': lambda d, m: m.add_lwpolyline([(0, 0), (30, 0), (30, 20), (10, 25)]),
+    'bulges': lambda d, m: m.add_lwpolyline([(0, 0, 0.5), (20, 0, -0.3), (20, 15, 1), (0, 15, 0)], format='xyb', close=True),
+    'bulge-over-half': lambda d, m: m.add_lwpolyline([(0, 0, 2.5), (20, 0, 0)], format='xyb', close=True),
+    'slot': lambda d, m: m.add_lwpolyline([(0, 0, 0), (30, 0, 1), (30, 8, 0), (0, 8, 1)], format='xyb', close=True),
+    'polyline2d': lambda d, m: m.add_polyline2d([(0, 0, 0.2), (20, 0, 0), (20, 20, -0.2), (0, 20, 0)], format='xyb', close=True),
+    'polyline3d': lambda d, m: m.add_polyline3d([(0, 0, 0), (20, 0, 0), (20, 20, 0), (5, 30, 0)], close=True),
+    'solid': lambda d, m: m.add_solid([(0, 0), (20, 0), (0, 15), (20, 15)]),
+    'trace': lambda d, m: m.add_trace([(0, 0), (20, 0), (0, 15), (25, 15)]),
+    '3dface': lambda d, m: m.add_3dface([(0, 0, 0), (20, 0, 0), (20, 20, 0), (0, 20, 0)]),
+    'ellipse': lambda d, m: m.add_ellipse((5, 5), (20, 10), 0.4),
+    'ellipse-arc': lambda d, m: m.add_ellipse((5, 5), (20, 10), 0.4, 0.5, 3.9),
+    'ellipse-thin': lambda d, m: m.add_ellipse((5, 5), (20, 3), 0.02),
+    'ellipse-half': lambda d, m: m.add_ellipse((0, 0), (40, 0), 0.5, 0, math.pi),
+    'spline': lambda d, m: m.add_open_spline([(0, 0), (10, 20), (30, -10), (40, 5), (55, 25)]),
+    'spline-2': lambda d, m: m.add_open_spline([(0, 0), (10, 20), (30, -10), (40, 5)], degree=2),
+    'spline-5': lambda d, m: m.add_open_spline([(0, 0), (10, 20), (30, -10), (40, 5), (55, 25), (60, 0), (70, 9)], degree=5),
+    'spline-arch': lambda d, m: m.add_open_spline([(0, 0), (0, 60), (80, 60), (80, 0)]),
+    'spline-rational': lambda d, m: rational(m),
+    'spline-uniform': lambda d, m: m.add_spline_control_frame([(0, 0), (10, 20), (30, -10), (40, 5), (55, 25)]),
+    'insert': lambda d, m: (block(d), m.add_blockref('PART', (20, 10), dxfattribs={'rotation': 33, 'xscale': 1.5, 'yscale': 1.5})),
+    'insert-stretched': lambda d, m: (block(d), m.add_blockref('PART', (20, 10), dxfattribs={'rotation': 33, 'xscale': 2, 'yscale': 0.5})),
+    'insert-mirrored': lambda d, m: (block(d), m.add_blockref('PART', (20, 10), dxfattribs={'rotation': 33, 'xscale': -1})),
+    'insert-array': lambda d, m: (block(d), m.add_blockref('PART', (0, 0), dxfattribs={'row_count': 2, 'column_count': 3, 'row_spacing': 20, 'column_spacing': 25})),
+    'insert-nested': lambda d, m: nested(d, m),
+    'extruded-down': lambda d, m: (m.add_arc((5, 5), 10, 30, 200, dxfattribs={'extrusion': (0, 0, -1)}), m.add_circle((9, 3), 4, dxfattribs={'extrusion': (0, 0, -1)})),
+    'colours': lambda d, m: (square(m, color=1), square(m, 30, 0, 10, color=5), m.add_circle((35, 5), 2, dxfattribs={'color': 3})),
+    'linewidths': lambda d, m: square(m, lineweight=50),
+    'hatch': lambda d, m: (square(m), hatch(m, False)),
+    'hatch-edges': lambda d, m: hatch(m, True),
+    'text': lambda d, m: (square(m), m.add_text('ENGRAVE ME', dxfattribs={'height': 5})),
+    'mtext': lambda d, m: (square(m), m.add_mtext('two\\Plines', dxfattribs={'char_height': 5})),
+    'points': lambda d, m: (square(m), m.add_point((3, 3))),
+    'ray': lambda d, m: (square(m), m.add_ray((0, 0), (1, 0))),
+}
+lossy = {'text', 'mtext', 'points', 'ray'}
+for version in versions:
+    for name, make in kinds.items():
+        try:
+            doc = ezdxf.new(version, setup=False)
+            doc.header['$INSUNITS'] = 4
+            make(doc, doc.modelspace())
+            if version == 'R12' and any(e.dxftype() not in ('LINE', 'CIRCLE', 'ARC', 'POLYLINE', 'SOLID', 'TRACE', '3DFACE', 'INSERT', 'TEXT', 'POINT') for e in doc.modelspace()):
+                continue
+            doc.saveas(case(f'{name}_{version}.dxf', 'DXF entities', name in lossy))
+        except Exception:
+            if cases and cases[-1]['file'] == f'{name}_{version}.dxf':
+                cases.pop()
+
+for code, unit in [(1, 'in'), (2, 'ft'), (5, 'cm'), (6, 'm'), (9, 'mil'), (10, 'yd'), (13, 'micron'), (14, 'dm'), (21, 'sft')]:
+    doc = ezdxf.new('R2010')
+    doc.header['$INSUNITS'] = code
+    per = {1: 25.4, 2: 304.8, 5: 10, 6: 1000, 9: 0.0254, 10: 914.4, 13: 0.001, 14: 100, 21: 1200000 / 3937}[code]
+    m = doc.modelspace()
+    m.add_lwpolyline([(0, 0), (100 / per, 0), (100 / per, 60 / per), (0, 60 / per)], close=True)
+    m.add_circle((30 / per, 30 / per), 8 / per)
+    doc.saveas(case(f'unit-{unit}.dxf', 'DXF units'))
+
+
+def plate(i):
+    """A plate as a shop gets it: outline with rounded or cut corners, holes, slots, windows; pieces loose and in any order and sense."""
+    r = random.Random(1000 + i)
+    doc = ezdxf.new(r.choice(['R12', 'R2000', 'R2010', 'R2018']))
+    doc.header['$INSUNITS'] = 4
+    m = doc.modelspace()
+    w, h, c = r.uniform(60, 400), r.uniform(40, 250), r.uniform(2, 15)
+    pieces = []
+    corners = [(w - c, c), (w - c, h - c), (c, h - c), (c, c)]
+    sides = [((c, 0), (w - c, 0)), ((w, c), (w, h - c)), ((w - c, h), (c, h)), ((0, h - c), (0, c))]
+    ends = [(sides[k][1], sides[(k + 1) % 4][0]) for k in range(4)]
+    for k, s in enumerate(sides):
+        pieces.append(('line', *s))
+        if r.random() < 0.5:
+            pieces.append(('arc', corners[k], c, -90 + 90 * k, 90 * k))
+        else:
+            pieces.append(('line', *ends[k]))
+    r.shuffle(pieces)
+    for p in pieces:
+        if p[0] == 'line':
+            a, b = (p[1], p[2]) if r.random() < 0.5 else (p[2], p[1])
+            m.add_line(a, b, dxfattribs={'layer': 'CUT'})
+        else:
+            m.add_arc(p[1], p[2], p[3], p[4], dxfattribs={'layer': 'CUT'})
+    cells = [(x, y) for x in range(1, int(w // 30)) for y in range(1, int(h // 30))]
+    r.shuffle(cells)
+    for x, y in cells[: r.randint(0, 25)]:
+        at = (x * 30, y * 30)
+        what = r.random()
+        if what < 0.6:
+            m.add_circle(at, r.uniform(1, 10), dxfattribs={'layer': 'HOLES'})
+        elif what < 0.8 and doc.dxfversion != 'AC1009':
+            m.add_lwpolyline([(at[0] - 8, at[1] - 3, 0), (at[0] + 8, at[1] - 3, 1), (at[0] + 8, at[1] + 3, 0), (at[0] - 8, at[1] + 3, 1)], format='xyb', close=True)
+        else:
+            square(m, at[0] - 5, at[1] - 5, 10)
+    doc.saveas(case(f'plate-{i}.dxf', 'DXF plates'))
+
+
+for i in range(60):
+    plate(i)
+
+# ---- drawings in SVG: shapes under transforms, styles, units -------------------------------------------------------------
+
+
+def svg(name, inside, head='width="100mm" height="80mm" viewBox="0 0 100 80"', family='SVG made', lost=False):
+    with open(case(name, family, lost), 'w') as f:
+        f.write(f'<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" {head}>{inside}</svg>')
+
+
+shapes = {
+    'rect': '<rect x="10" y="10" width="40" height="30"/>',
+    'rect-round': '<rect x="10" y="10" width="40" height="30" rx="7"/>',
+    'rect-pill': '<rect x="10" y="10" width="40" height="20" rx="50"/>',
+    'circle': '<circle cx="40" cy="40" r="17.5"/>',
+    'ellipse': '<ellipse cx="40" cy="40" rx="30" ry="10"/>',
+    'line': '<line x1="5" y1="5" x2="60" y2="33" stroke="red"/>',
+    'polyline': '<polyline points="5,5 60,5 60,40 20,60" fill="none" stroke="red"/>',
+    'polygon': '<polygon points="5,5 60,5 60,40 20,60"/>',
+    'path-arcs': '<path d="M10 40a20 20 0 0 1 40 0a10 20 30 1 1 -20 5z"/>',
+    'path-curves': '<path d="M10 40C10 10 50 10 50 40S90 70 90 40Q70 5 50 20T20 60z"/>',
+    'path-half': '<path d="M10 40A20 20 0 0 1 50 40Z"/>',
+    'path-holes': '<path d="M10 10h60v50h-60zM20 20v20h20v-20zM50 30a5 5 0 1 0 10 0a5 5 0 1 0 -10 0z"/>',
+}
+wraps = {
+    'plain': '%s',
+    'scale': '<g transform="scale(0.5)">%s</g>',
+    'rotate': '<g transform="rotate(30 50 40)">%s</g>',
+    'skew': '<g transform="skewX(20) translate(3 4)">%s</g>',
+    'matrix': '<g transform="matrix(0.8 0.1 -0.2 0.9 5 6)">%s</g>',
+    'nested': '<svg x="10" y="10" width="60" height="60" viewBox="0 0 120 120" overflow="visible">%s</svg>',
+    'use': '<defs><g id="s">%s</g></defs><use href="#s" x="3" y="2"/>',
+    'style': '<style>g.a > * { fill: none; stroke: #f00 } </style><g class="a">%s</g>',
+}
+heads = {
+    'mm': 'width="100mm" height="80mm" viewBox="0 0 100 80"',
+    'in': 'width="4in" height="3.2in" viewBox="0 0 100 80"',
+    'meet': 'width="100mm" height="100mm" viewBox="0 0 100 80"',
+    'none': 'width="100mm" height="100mm" viewBox="0 0 100 80" preserveAspectRatio="none"',
+}
+for s, shape in shapes.items():
+    for k, wrap in wraps.items():
+        svg(f'{s}_{k}.svg', wrap % shape)
+    for k, head in heads.items():
+        svg(f'{s}_head-{k}.svg', shape, head)
+svg('text.svg', shapes['rect'] + '<text x="5" y="5">HI</text>', lost=True)
+svg('image.svg', shapes['rect'] + '<image href="a.png" width="5" height="5"/>', lost=True)
+
+# ---- solids ---------------------------------------------------------------------------------------------------------------
+
+gmsh.initialize()
+gmsh.option.setNumber('General.Terminal', 0)
+occ = gmsh.model.occ
+
+
+def holed(r, n):
+    plate = occ.addBox(0, 0, 0, 100, 60, r.uniform(2, 12))
+    tools = [(3, occ.addCylinder(12 + 17 * k, 30 + 12 * (k % 2), -1, 0, 0, 20, r.uniform(1, 5))) for k in range(n)]
+    return occ.cut([(3, plate)], tools)[0]
+
+
+def rounded(r):
+    b = occ.addBox(0, 0, 0, r.uniform(30, 60), 40, 25)
+    occ.synchronize()
+    edges = [e[1] for e in gmsh.model.getBoundary([(3, b)], combined=False, recursive=False)]
+    lines = {abs(l[1]) for s in edges for l in gmsh.model.getBoundary([(2, abs(s))])}
+    return occ.fillet([b], sorted(lines), [r.uniform(2, 6)])
+
+
+def chamfered(r):
+    b = occ.addBox(0, 0, 0, 40, 30, 20)
+    occ.synchronize()
+    return occ.chamfer([b], [1, 2], [1, 1], [r.uniform(1, 5)])
+
+
+def lofted(r):
+    a = occ.addWire([occ.addCircle(0, 0, 0, 20)])
+    b = occ.addWire([occ.addCircle(5, 3, 30, r.uniform(8, 18))])
+    c = occ.addWire([occ.addCircle(0, 0, 60, 14)])
+    return occ.addThruSections([a, b, c])
+
+
+def swept(r):
+    p = [occ.addPoint(x, 0, z) for x, z in [(0, 0), (0, 40), (20, 70), (60, 80)]]
+    path = occ.addWire([occ.addSpline(p)])
+    return occ.addPipe([(2, occ.addDisk(0, 0, 0, r.uniform(3, 6), r.uniform(3, 6)))], path)
+
+
+def revolved(r):
+    p = [occ.addPoint(x, 0, z) for x, z in [(5, 0), (20, 0), (25, 10), (12, 30), (5, 30)]]
+    lines = [occ.addLine(p[k], p[(k + 1) % 5]) for k in range(5)]
+    return [(3, t) for d, t in occ.revolve([(2, occ.addPlaneSurface([occ.addCurveLoop(lines)]))], 0, 0, 0, 0, 0, 1, r.choice([math.pi, 2 * math.pi])) if d == 3]
+
+
+def extruded(r):
+    p = [occ.addPoint(x, y, 0) for x, y in [(0, 0), (40, 0), (50, 20), (25, 40), (0, 25)]]
+    s = occ.addBSpline(p + [p[0]])
+    return [(3, t) for d, t in occ.extrude([(2, occ.addPlaneSurface([occ.addCurveLoop([s])]))], 0, 0, r.uniform(5, 25)) if d == 3]
+
+
+families = {
+    'box': lambda r: [(3, occ.addBox(0, 0, 0, *(r.uniform(5, 80) for _ in range(3))))],
+    'cylinder': lambda r: [(3, occ.addCylinder(3, 4, 5, 0, 0, r.uniform(5, 60), r.uniform(2, 20)))],
+    'cone': lambda r: [(3, occ.addCone(0, 0, 0, 0, 0, r.uniform(10, 40), r.uniform(8, 20), r.uniform(0, 7)))],
+    'sphere': lambda r: [(3, occ.addSphere(1, 2, 3, r.uniform(4, 25)))],
+    'torus': lambda r: [(3, occ.addTorus(0, 0, 0, r.uniform(12, 30), r.uniform(2, 8)))],
+    'wedge': lambda r: [(3, occ.addWedge(0, 0, 0, 30, 20, 15, ltx=r.uniform(0, 20)))],
+    'holed plate': lambda r: holed(r, 5),
+    'rounded box': rounded,
+    'chamfered box': chamfered,
+    'tube': lambda r: occ.cut([(3, occ.addCylinder(0, 0, 0, 0, 0, 50, 12))], [(3, occ.addCylinder(0, 0, -1, 0, 0, 52, r.uniform(4, 11)))])[0],
+    'crossed cylinders': lambda r: occ.fuse([(3, occ.addCylinder(-30, 0, 0, 60, 0, 0, 8))], [(3, occ.addCylinder(0, -30, 0, 0, 60, 0, r.uniform(5, 8)))])[0],
+    'common of cylinders': lambda r: occ.intersect([(3, occ.addCylinder(-30, 0, 0, 60, 0, 0, 10))], [(3, occ.addCylinder(0, -30, 0, 0, 60, 0, r.uniform(7, 10)))])[0],
+    'bracket': lambda r: occ.fuse([(3, occ.addBox(0, 0, 0, 60, 40, 4))], [(3, occ.addBox(0, 0, 0, 4, 40, r.uniform(20, 50)))])[0],
+    'hollow box': lambda r: occ.cut([(3, occ.addBox(0, 0, 0, 40, 30, 20))], [(3, occ.addBox(5, 5, 5, 20, 15, r.uniform(3, 9)))])[0],
+    'drilled sphere': lambda r: occ.cut([(3, occ.addSphere(0, 0, 0, 20))], [(3, occ.addCylinder(0, 0, -25, 0, 0, 50, r.uniform(3, 12)))])[0],
+    'revolved': revolved,
+    'extruded spline': extruded,
+    'loft': lofted,
+    'sweep': swept,
+    'half sphere': lambda r: occ.cut([(3, occ.addSphere(0, 0, 0, r.uniform(8, 20)))], [(3, occ.addBox(-50, -50, -100, 100, 100, 100))])[0],
+}
+for name, make in families.items():
+    for i in range(2):
+        gmsh.clear()
+        gmsh.model.add(name)
+        try:
+            made = make(random.Random(f'{name} {i}'))
+            occ.synchronize()
+            # What is made is checked before it is kept: the kernel of this library may fail too.
+            if not all(occ.getMass(3, t) > 0 for d, t in made if d == 3):
+                continue
+            keep = {t for d, t in made if d == 3}
+            occ.remove([(3, t) for d, t in occ.getEntities(3) if t not in keep], recursive=True)
+            for dim in (2, 1, 0):
+                occ.remove([e for e in occ.getEntities(dim)], recursive=False)
+            occ.synchronize()
+            gmsh.write(case(f'{name.replace(" ", "-")}-{i}.step', 'solids'))
+        except Exception:
+            if cases and cases[-1]['file'] == f'{name.replace(" ", "-")}-{i}.step':
+                cases.pop()
+gmsh.finalize()
+
+# ---- meshes ---------------------------------------------------------------------------------------------------------------
+
+
+def sphere(n, r, centre=(0, 0, 0)):
+    p, t = [(0, 0, r)], []
+    for i in range(1, n):
+        for j in range(2 * n):
+            a, b = math.pi * i / n, math.pi * j / n
+            p.append((r * math.sin(a) * math.cos(b), r * math.sin(a) * math.sin(b), r * math.cos(a)))
+    p.append((0, 0, -r))
+    last = len(p) - 1
+    at = lambda i, j: 1 + (i - 1) * 2 * n + j % (2 * n)
+    for j in range(2 * n):
+        t.append((0, at(1, j), at(1, j + 1)))
+        t.append((last, at(n - 1, j + 1), at(n - 1, j)))
+        for i in range(1, n - 1):
+            t += [(at(i, j), at(i + 1, j), at(i + 1, j + 1)), (at(i, j), at(i + 1, j + 1), at(i, j + 1))]
+    return np.array(p) + np.array(centre), np.array(t)
+
+
+def torus(n, major, minor):
+    p = [((major + minor * math.cos(2 * math.pi * j / n)) * math.cos(2 * math.pi * i / n), (major + minor * math.cos(2 * math.pi * j / n)) * math.sin(2 * math.pi * i / n), minor * math.sin(2 * math.pi * j / n)) for i in range(n) for j in range(n)]
+    at = lambda i, j: (i % n) * n + j % n
+    t = [q for i in range(n) for j in range(n) for q in [(at(i, j), at(i + 1, j), at(i + 1, j + 1)), (at(i, j), at(i + 1, j + 1), at(i, j + 1))]]
+    return np.array(p), np.array(t)
+
+
+def both(*meshes):
+    p, t, n = [], [], 0
+    for q, u in meshes:
+        p.append(q)
+        t.append(u + n)
+        n += len(q)
+    return np.vstack(p), np.vstack(t)
+
+
+inside = lambda m: (m[0], m[1][:, ::-1])
+noisy = lambda m: (m[0] + np.random.default_rng(5).normal(0, 0.02, m[0].shape), m[1])
+meshes = {
+    'sphere': sphere(12, 20),
+    'torus': torus(24, 30, 9),
+    'two': both(sphere(8, 10), sphere(8, 10, (40, 0, 0))),
+    'void': both(sphere(14, 20), inside(sphere(8, 9))),
+    'rings': both(torus(20, 30, 4), (torus(20, 30, 4)[0] + np.array([0, 0, 20]), torus(20, 30, 4)[1])),
+    'noisy': noisy(sphere(16, 25)),
+    'small': (sphere(8, 1.5)[0], sphere(8, 1.5)[1]),
+    'away': (sphere(10, 20)[0] + np.array([3000, -2000, 500]), sphere(10, 20)[1]),
+    'heavy': sphere(60, 30),
+}
+
+
+def stl(path, p, t):
+    q = p[t].astype('<f4')
+    with open(path, 'wb') as f:
+        f.write(b'made by numpy'.ljust(80) + struct.pack('<I', len(t)))
+        for tri in q:
+            f.write(struct.pack('<12f', 0, 0, 0, *tri.flatten()) + b'\0\0')
+
+
+def obj(path, p, t):
+    with open(path, 'w') as f:
+        f.write('o part\n' + ''.join(f'v {x!r} {y!r} {z!r}\n' for x, y, z in p.tolist()) + ''.join(f'f {a + 1} {b + 1} {c + 1}\n' for a, b, c in t.tolist()))
+
+
+def ply(path, p, t):
+    with open(path, 'w') as f:
+        f.write(f'ply\nformat ascii 1.0\nelement vertex {len(p)}\nproperty double x\nproperty double y\nproperty double z\nelement face {len(t)}\nproperty list uchar int vertex_indices\nend_header\n')
+        f.write(''.join(f'{x!r} {y!r} {z!r}\n' for x, y, z in p.tolist()) + ''.join(f'3 {a} {b} {c}\n' for a, b, c in t.tolist()))
+
+
+for name, (p, t) in meshes.items():
+    for ending, write in [('stl', stl), ('obj', obj), ('ply', ply)]:
+        write(case(f'mesh-{name}.{ending}', 'meshes'), p, t)
+
+with open(os.path.join(out, 'cases.json'), 'w') as f:
+    json.dump(cases, f)
+print(len(cases), 'sources')
