@@ -1,8 +1,8 @@
 // npm run truth: the whole corpus and the sabotage, one table, exit code 1 when anything is wrong that is not known by name.
-import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { dirname, extname, join } from 'node:path';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { damages, judge, opened, sources, targetsOf, written } from './corpus.mjs';
+import { judge, sources } from './corpus.mjs';
 import { Reader } from './reader.mjs';
 import { sabotage } from './sabotage.mjs';
 

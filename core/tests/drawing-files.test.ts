@@ -337,7 +337,9 @@ describe('SVG', () => {
     expect(() =>
       readSvg(Buffer.from('<!DOCTYPE svg [<!ENTITY a SYSTEM "file:///etc/passwd">]><svg xmlns="http://www.w3.org/2000/svg"><path d="&a;"/></svg>')),
     ).toThrow(/entit/);
-    expect(readSvg(svg('<g id="a"><use href="#a"/></g>')).leftOut).toEqual([{ what: 'copy of "#a" inside itself', count: 1, why: 'only its first use was taken' }]);
+    expect(readSvg(svg('<g id="a"><use href="#a"/></g>')).leftOut).toEqual([
+      { what: 'copy of "#a" inside itself', count: 1, why: 'only its first use was taken' },
+    ]);
   });
   test.each([
     ['M10 10 L20', 0],

@@ -2,7 +2,7 @@
 import { claimFigure, unitText } from 'tall-kite/evidence/page';
 import type { StepName } from 'tall-kite/ledger/steps';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
-import { Mark } from '@/marks/Mark.tsx';
+import { Mark, MarkShape } from '@/marks/Mark.tsx';
 
 /** The evidence across the foot: one column a claim. */
 export function EvidenceStrip({ part, go }: { part: PartView; go: (step: StepName) => void }) {
@@ -31,7 +31,12 @@ export function EvidenceStrip({ part, go }: { part: PartView; go: (step: StepNam
           <span className="d">designed</span> over <span className="r">received</span>, read back from the bytes of {part.file?.fileName}
           {part.file?.stale && <b className="c-look"> · written before the last change; write again</b>}
         </span>
-        <span className="context" style={{ marginLeft: 'auto' }}>
+        {evidence.reason && (
+          <span className={`oneline c-${evidence.verdict}`} title={evidence.reason} data-test="reason">
+            <MarkShape mark={evidence.verdict} size={11} /> {evidence.reason}
+          </span>
+        )}
+        <span className="context" style={{ marginLeft: 'auto', whiteSpace: 'nowrap' }}>
           {agree} of {evidence.claims.length} agree
         </span>
         <button className="plain small" onClick={() => go('Received')}>
@@ -45,7 +50,7 @@ export function EvidenceStrip({ part, go }: { part: PartView; go: (step: StepNam
               {c.quantity}
               {c.unit && ` (${unitText(c.unit)})`}
             </b>
-            <div className="figure d">{(c.quantity === 'Deviation' || c.quantity === 'Triangles' ? '≤ ' : '') + claimFigure(c.designed, c.unit)}</div>
+            <div className="figure d">{(c.tolerance !== null && c.difference === null ? '≤ ' : '') + claimFigure(c.designed, c.unit)}</div>
             <div className="figure r">{claimFigure(c.received, c.unit)}</div>
             <Mark mark={c.verdict} size={11} />
           </div>

@@ -61,7 +61,7 @@ function Form({ jobId, tools, last, folder }: { jobId: string; tools: JobTools; 
   const [date, setDate] = useState('');
   const variants = useMemo(() => [...new Set(chosen.map((p) => p.variant))].sort(), [chosen]);
   const [without, setWithout] = useState<string[]>([]);
-  const [options, setOptions] = useState({ folder: folder && (last?.options.folder ?? false), deliver: last?.options.deliver ?? false });
+  const [options, setOptions] = useState({ folder: folder && (last?.options.folder ?? false), deliver: last?.options.deliver ?? false, evenSo: false });
   const [trouble, setTrouble] = useState<Refused | null>(null);
   const [beginning, setBeginning] = useState(false);
   const wish = useMemo(() => {
@@ -198,6 +198,12 @@ function Form({ jobId, tools, last, folder }: { jobId: string; tools: JobTools; 
               <label>
                 <input type="checkbox" checked={options.deliver} onChange={(e) => setOptions({ ...options, deliver: e.target.checked })} /> put each file into
                 its receiver&rsquo;s inbox
+              </label>
+            </p>
+            <p>
+              <label>
+                <input type="checkbox" checked={options.evenSo} onChange={(e) => setOptions({ ...options, evenSo: e.target.checked })} /> let files with a stop
+                go out even so <span className="context">(else they are held back, with the reason)</span>
               </label>
             </p>
             <p>

@@ -27,7 +27,10 @@ export function RowFoot({ jobId, row }: { jobId: string; row: ReleaseRowView }) 
         <b>
           {row.name || row.part}: {sentence}
         </b>
-        <span className="context">{row.remedy}</span>
+        <span className="context">
+          {row.held ? 'Held back: not in the zip, the folder or an inbox. ' : ''}
+          {row.remedy}
+        </span>
       </div>
       {data && (
         <div className="claims">
@@ -47,7 +50,7 @@ export function RowFoot({ jobId, row }: { jobId: string; row: ReleaseRowView }) 
       <div className="remedy">
         {row.sha256 && (
           <a className="plain" href={`/api/release-files/${row.id}`} download data-test="download">
-            Download {row.name.split('/').pop()}
+            {row.held ? `Take ${row.name.split('/').pop()} even so` : `Download ${row.name.split('/').pop()}`}
           </a>
         )}
         {row.fileId && row.partId && (

@@ -4,8 +4,9 @@ import type { FileView } from '@tall-kite/server/jobs/jobs';
 export function FileLinks({ file }: { file: FileView }) {
   return (
     <>
+      {file.evidence?.verdict === 'stop' && file.evidence.reason && <span className="c-stop">Stop: {file.evidence.reason}</span>}
       <a className="plain" href={`/api/files/${file.id}`} download data-test="download">
-        Download {file.fileName}
+        {file.evidence?.verdict === 'stop' ? `Take ${file.fileName} even so` : `Download ${file.fileName}`}
       </a>
       <a className="plain" href={`/api/files/${file.id}/evidence`} download>
         Evidence as JSON

@@ -42,6 +42,23 @@ export interface Given {
   fitArcs: number | null;
   kerf: number | null;
   layersFrom: 'groups' | 'colours';
+  /** Drawings: what becomes of layers, meanings, pieces and places. */
+  keepLayers: boolean;
+  hidden: boolean;
+  meanings: string[];
+  rules: string | null;
+  dropDoubles: boolean;
+  order: boolean;
+  split: boolean;
+  tabs: { count: number; width: number } | null;
+  relief: number | null;
+  leadIn: number | null;
+  mirror: boolean;
+  strokes: 'centre' | 'outline';
+  /** Where the part lies in the file; null leaves the usual: as drawn, or at zero when that is too far away. */
+  place: 'drawn' | 'corner' | 'middle' | null;
+  /** Files are left even when their verdict is stop. */
+  evenSo: boolean;
   /** Thickness of a raised drawing, mm. */
   thickness: number | null;
   /** Kind of machine that receives, for "receive". */
@@ -121,6 +138,19 @@ const options = {
   kerf: { type: 'string' },
   thickness: { type: 'string' },
   layers: { type: 'string' },
+  hidden: { type: 'boolean' },
+  meaning: { type: 'string', multiple: true },
+  rules: { type: 'string' },
+  'drop-doubles': { type: 'boolean' },
+  order: { type: 'boolean' },
+  split: { type: 'boolean' },
+  tabs: { type: 'string' },
+  relief: { type: 'string' },
+  'lead-in': { type: 'string' },
+  mirror: { type: 'boolean' },
+  strokes: { type: 'string' },
+  place: { type: 'string' },
+  'even-so': { type: 'boolean' },
   as: { type: 'string' },
   k: { type: 'string' },
   rule: { type: 'string' },
@@ -183,6 +213,20 @@ export function parseArguments(argv: string[]): Given {
     kerf: null,
     thickness: null,
     layersFrom: 'groups',
+    keepLayers: false,
+    hidden: values.hidden ?? false,
+    meanings: values.meaning ?? [],
+    rules: values.rules ?? null,
+    dropDoubles: values['drop-doubles'] ?? false,
+    order: values.order ?? false,
+    split: values.split ?? false,
+    tabs: null,
+    relief: null,
+    leadIn: null,
+    mirror: values.mirror ?? false,
+    strokes: 'centre',
+    place: null,
+    evenSo: values['even-so'] ?? false,
     as: null,
     k: null,
     rule: null,
@@ -252,7 +296,13 @@ export function parseArguments(argv: string[]): Given {
     fitArcs: limited('fit-arcs', values['fit-arcs'], [0.0001, 5], 'mm'),
     kerf: limited('kerf', values.kerf, [0, 10], 'mm'),
     thickness: limited('thickness', values.thickness, [0.01, 10_000], 'mm'),
-    layersFrom: oneOf('layers', values.layers ?? 'groups', ['groups', 'colours']) as Given['layersFrom'],
+    layersFrom: oneOf('layers', values.layers ?? 'groups', ['groups', 'colours', 'keep']) === 'colours' ? 'colours' : 'groups',
+    keepLayers: values.layers === 'keep',
+    tabs: tabsOf(values.tabs),
+    relief: limited('relief', values.relief, [0.1, 50], 'mm'),
+    leadIn: limited('lead-in', values['lead-in'], [0.1, 50], 'mm'),
+    strokes: oneOf('strokes', values.strokes ?? 'centre', ['centre', 'outline']) as Given['strokes'],
+    place: values.place === undefined ? null : (oneOf('place', values.place, ['drawn', 'corner', 'middle']) as Given['place']),
     k: limited('k', values.k, [0, 1], 'of the thickness'),
     rule: values.rule === undefined ? null : (oneOf('rule', values.rule, ['din6935', 'handbook-soft', 'handbook-half-hard', 'handbook-hard']) as SheetRule),
     table: values.table ?? null,
@@ -282,20 +332,23 @@ export function parseArguments(argv: string[]): Given {
           ),
     part: values.part ?? null,
     out: values.out ?? '.',
-    receiver:
-      values.receiver === undefined
-        ? null
-        : oneOf(
-            'receiver',
-            values.receiver,
-            receivers.map((r) => r.id),
-          ),
+    receiver: values.receiver === undefined ? null : oneOf('receiver', values.receiver, [...receivers.map((r) => r.id), 'none']),
   };
 }
 
 /** "z=12.5" or "12.5", mm. */
 function sectionHeight(text: string | undefined): number | null {
   return limited('section', text?.replace(/^z\s*=\s*/i, ''), [-1e6, 1e6], 'mm');
+}
+
+/** Tabs as "3x1.5": how many, and how wide in mm. */
+function tabsOf(text: string | undefined): Given['tabs'] {
+  if (text === undefined) return null;
+  const found = /^(\d{1,2})x(\d+(?:\.\d+)?)$/.exec(text.trim());
+  const [count, width] = [Number(found?.[1]), Number(found?.[2])];
+  if (!found || !(count >= 1 && count <= 50) || !(width >= 0.1 && width <= 50))
+    throw new Unusable('bad-number', `--tabs must be like 3x1.5 (3 tabs of 1.5 mm), not "${text}".`, 'At most 50 tabs, 0.1 to 50 mm wide.');
+  return { count, width };
 }
 
 function limited(name: string, text: string | undefined, [low, high]: readonly [number, number], unit: string): number | null {

@@ -3,24 +3,30 @@ import { extname, join } from 'node:path';
 import { formatByBytes } from '../design/read.ts';
 import type { DesignPart } from '../design/design.ts';
 import { drawShape, meshFit, type ShapeView } from '../drawing/from-shape.ts';
-import type { Drawing } from '../drawing/drawing.ts';
+import type { Drawing, Meaning } from '../drawing/drawing.ts';
 import { mendDrawing, nothingToMend } from '../drawing/mend.ts';
 import { partOfDrawing } from '../drawing/part.ts';
-import { sha256 } from '../files/sha256.ts';
-import { Unusable, worst, type Finding } from '../findings/finding.ts';
+import { strokesOutlined } from '../drawing/strokes.ts';
+import { regionsOf, splitAtMeetings } from '../drawing/split.ts';
+import { withFindings } from '../evidence/evidence.ts';
+import { Unusable, type Finding } from '../findings/finding.ts';
+import { colourNamed } from '../formats/svg/style.ts';
 import { sizeOf } from '../geometry/box.ts';
 import { nodeEngine } from '../join/load.ts';
 import { nodeKernels, workingKernel } from '../kernel/load.ts';
 import { nodeTools } from '../pass/node-tools.ts';
 import { makeOneFile } from '../pass/one-file.ts';
-import { firstDrawingRecipe } from '../recipe/drawing.ts';
+import { mostFarLoss } from '../pass/write-drawing.ts';
+import { firstDrawingRecipe, meanings, type DrawingRecipe } from '../recipe/drawing.ts';
 import { firstRecipe, scaleOf, type Recipe } from '../recipe/recipe.ts';
 import { receiveDrawing } from '../receivers/cutters.ts';
 import { receiveFile } from '../receivers/receive.ts';
 import { flatFormats, receiverOf, receivers, type FileFormat, type Receiver } from '../receivers/receivers.ts';
-import { placementOf } from '../stance/stance.ts';
+import { lossAt, placementOf } from '../stance/stance.ts';
 import type { Given } from './arguments.ts';
 import type { Report } from './inspect.ts';
+import { jsonFile } from './json-file.ts';
+import { settled } from './settle.ts';
 import { store } from './write.ts';
 
 /** The drawing that is meant by a part: itself, or what was asked for of a solid or mesh. */
@@ -53,38 +59,94 @@ async function drawnPart(part: DesignPart, given: Given): Promise<{ part: Design
 /** One part as DXF, SVG or PDF, proved from the bytes on the disk; a flat pattern is folded again. */
 export async function writeFlat(source: DesignPart, recipe: Recipe, given: Given) {
   const drawn = await drawnPart(source, given);
-  let { part } = drawn;
   const findings: Finding[] = drawn.said.map((message) => ({ code: 'drawn', severity: 'clear', count: 1, message, remedy: '' }));
-  let drawing = (part.geometry as { drawing: Drawing }).drawing;
-  const fit = source.geometry.kind === 'drawing' ? given.fitArcs : null;
-  if (given.joinGaps !== null || fit !== null) {
-    const mended = mendDrawing(drawing, { ...nothingToMend, joinGaps: given.joinGaps, fitArcs: fit });
-    drawing = mended.drawing;
-    for (const message of mended.report.steps) findings.push({ code: 'mended', severity: 'clear', count: 1, message, remedy: '' });
-    part = partOfDrawing(drawing, part.summary);
-  }
-  const flat: Recipe = {
-    ...recipe,
-    receiver: flatReceiver(given).id,
-    drawing: {
-      ...firstDrawingRecipe(),
-      version: given.dxfVersion,
-      kerf: given.kerf ?? 0,
-      place: { turn: 0, mirror: false, datum: 'drawn', point: [0, 0], at: [0, 0] },
-    },
-  };
+  const part = await mendedPart(drawn.part, source.geometry.kind === 'drawing', given, findings);
+  const flat: Recipe = { ...recipe, receiver: flatReceiver(given).id, drawing: await drawingRecipe(part, recipe, given, findings) };
   const { fileName, bytes, evidence } = await makeOneFile(part, flat, nodeTools, (name, pieces) => store(join(given.out, name), pieces));
-  const all = [...findings, ...part.findings, ...evidence.findings];
+  const all = withFindings(evidence, [...findings, ...part.findings]);
+  return settled({ file: join(given.out, fileName), format: flat.file.format, part: part.summary.name, bytes, evidence: all }, given);
+}
+
+/** What was asked for of the pieces, before anything is placed. */
+async function mendedPart(part: DesignPart, drawn: boolean, given: Given, findings: Finding[]): Promise<DesignPart> {
+  let { drawing } = part.geometry as { drawing: Drawing };
+  const say = (message: string) => findings.push({ code: 'mended', severity: 'clear', count: 1, message, remedy: '' });
+  if (given.strokes === 'outline') {
+    const done = strokesOutlined(
+      await nodeEngine(),
+      drawing,
+      scaleOf(part.summary, { ...firstRecipe(part.summary), size: { reading: given.fromUnit, factor: 1 } }),
+    );
+    drawing = done.drawing;
+    say(`${done.outlined.toLocaleString('en')} strokes became outlines, within ${done.measured.toPrecision(2)} mm.`);
+  }
+  const fitArcs = drawn ? given.fitArcs : null;
+  if (given.joinGaps !== null || fitArcs !== null || given.dropDoubles || given.order) {
+    const mended = mendDrawing(drawing, { ...nothingToMend, joinGaps: given.joinGaps, fitArcs, dropDoubles: given.dropDoubles, order: given.order });
+    drawing = mended.drawing;
+    mended.report.steps.forEach(say);
+  }
+  if (given.split) {
+    const done = splitAtMeetings(drawing);
+    drawing = done.drawing;
+    say(
+      `Cut at ${done.places.toLocaleString('en')} ${done.places === 1 ? 'place' : 'places'} where pieces cross or end on each other; ${regionsOf(drawing).count.toLocaleString('en')} closed contours.`,
+    );
+  }
+  return drawing === (part.geometry as { drawing: Drawing }).drawing ? part : partOfDrawing(drawing, part.summary);
+}
+
+async function drawingRecipe(part: DesignPart, recipe: Recipe, given: Given, findings: Finding[]): Promise<DrawingRecipe> {
+  const { byLayer, byColour } = await meaningRules(given);
+  const { box } = part.summary;
+  const far = Math.max(...box.min.slice(0, 2).map(Math.abs), ...box.max.slice(0, 2).map(Math.abs)) * scaleOf(part.summary, recipe);
+  const away = given.place === null && lossAt(far) > mostFarLoss;
+  if (away) {
+    findings.push({
+      code: 'brought-to-zero',
+      severity: 'clear',
+      count: 1,
+      message: `It was drawn ${Number((far / 1000).toPrecision(3))} m from its zero, where many programs lose ${lossAt(far).toPrecision(2)} mm; its low left corner is written at zero.`,
+      remedy: 'Ask for --place drawn to keep its place.',
+    });
+  }
   return {
-    file: join(given.out, fileName),
-    format: flat.file.format,
-    part: part.summary.name,
-    bytes: bytes.length,
-    sha256: sha256([bytes]),
-    verdict: worst([evidence.verdict, ...all.map((f) => f.severity)]),
-    evidence: evidence.claims,
-    findings: all,
+    ...firstDrawingRecipe(),
+    version: given.dxfVersion,
+    kerf: given.kerf ?? 0,
+    tabs: given.tabs,
+    relief: given.relief,
+    leadIn: given.leadIn ?? 0,
+    keepLayers: given.keepLayers,
+    byLayer,
+    byColour,
+    place: { turn: 0, mirror: given.mirror, datum: given.place ?? (away ? 'corner' : 'drawn'), point: [0, 0], at: [0, 0] },
   };
+}
+
+/** Meanings typed as NAME=MEANING or COLOUR=MEANING, after those of a file of rules; what is typed wins. */
+async function meaningRules(given: Given): Promise<Pick<DrawingRecipe, 'byLayer' | 'byColour'>> {
+  const rules: Pick<DrawingRecipe, 'byLayer' | 'byColour'> = { byLayer: {}, byColour: {} };
+  const known = meanings.join(', ');
+  const add = (key: string, meaning: string, where: string) => {
+    if (!(meanings as string[]).includes(meaning))
+      throw new Unusable('bad-meaning', `${where} gives "${key}" the meaning "${meaning}", which there is none of.`, `Choose one of ${known}.`);
+    const colour = /^layer:/.test(key) ? null : colourNamed(key);
+    if (colour) rules.byColour[colour] = meaning as Meaning;
+    else rules.byLayer[key.replace(/^layer:/, '')] = meaning as Meaning;
+  };
+  if (given.rules !== null) {
+    const read = await jsonFile(given.rules, 'rules');
+    if (typeof read !== 'object' || read === null || Array.isArray(read))
+      throw new Unusable('bad-rules', `"${given.rules}" holds no rules.`, 'Write for instance {"red": "cut", "layer:Outline": "cut"}.');
+    for (const [key, meaning] of Object.entries(read)) add(key, String(meaning), `"${given.rules}"`);
+  }
+  for (const typed of given.meanings) {
+    const at = typed.lastIndexOf('=');
+    if (at < 1) throw new Unusable('bad-meaning', `--meaning must be like red=cut or layer:Outline=cut, not "${typed}".`, `Meanings: ${known}.`);
+    add(typed.slice(0, at).trim(), typed.slice(at + 1).trim(), '--meaning');
+  }
+  return rules;
 }
 
 /** The machine asked for; else the first that takes the format (and any DXF version). */
@@ -123,7 +185,7 @@ export async function receiveGiven(given: Given): Promise<Report> {
       unit: got.unit,
       takenAs: got.taken,
       size: [c.box[2] - c.box[0], c.box[3] - c.box[1]],
-      box: c.box,
+      box: { min: [c.box[0], c.box[1], 0], max: [c.box[2], c.box[3], 0] },
       layers: got.drawing.layers.map((l) => ({ name: l.name, contours: l.contours.length })),
       contours: c.contours,
       openContours: c.open,

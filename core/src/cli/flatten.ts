@@ -17,6 +17,7 @@ import { readBendTable, type BendRule, type HandbookStock } from '../sheet/rules
 import type { Given } from './arguments.ts';
 import { flatReceiver } from './flat.ts';
 import { loadDesign, type Report } from './inspect.ts';
+import { settled } from './settle.ts';
 import { store } from './write.ts';
 
 async function ruleFor(given: Given): Promise<BendRule> {
@@ -107,8 +108,18 @@ async function reportOf(source: DesignPart, pattern: Pattern, leftOut: unknown[]
   await mkdir(given.out, { recursive: true });
   const { fileName, bytes, evidence } = await makeOneFile(part, recipe, nodeTools, (as, pieces) => store(join(given.out, as), pieces));
   const file = join(given.out, fileName);
+  const made = await settled({ file, format: given.format, part: name, bytes, evidence }, given);
   const written: Record<string, unknown>[] = [
-    { file, format: given.format, bytes: bytes.length, sha256: sha256([bytes]), verdict: evidence.verdict, evidence: evidence.claims },
+    {
+      file,
+      format: given.format,
+      bytes: made.bytes,
+      sha256: made.sha256,
+      verdict: made.verdict,
+      reason: made.reason,
+      kept: made.kept,
+      evidence: made.evidence,
+    },
   ];
   if (flat.bends.length > 0) {
     const encoder = new TextEncoder();

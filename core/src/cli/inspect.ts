@@ -37,7 +37,7 @@ export async function inspectFiles(given: Given): Promise<Report> {
   for (const file of given.files) {
     let design: Design;
     try {
-      design = await loadDesign(file, { ...usualChoices, up: given.up, layersFrom: given.layersFrom });
+      design = await loadDesign(file, { ...usualChoices, up: given.up, layersFrom: given.layersFrom, hidden: given.hidden });
     } catch (thrown) {
       if (!(thrown instanceof Unusable)) throw thrown;
       const finding: Finding = { code: thrown.code, severity: 'stop', count: 1, message: thrown.message, remedy: thrown.remedy };
@@ -75,8 +75,8 @@ function flatFigures(part: DesignPart, given: Given) {
   const k = scaleOf(part.summary, recipe);
   const { name, path, kind, quantity, box, unit } = part.summary;
   const f = part.summary.drawing!;
-  const [low, high] = [box.min, box.max].map((p) => [p[0] * k, p[1] * k]);
-  return { ...f, name, path, kind, quantity, unit, box: [...low, ...high], gaps: f.gaps.map((g) => g * k), length: f.length * k, area: f.area * k * k };
+  const [min, max] = [box.min, box.max].map((p) => [p[0] * k, p[1] * k, 0]);
+  return { ...f, name, path, kind, quantity, unit, box: { min, max }, gaps: f.gaps.map((g) => g * k), length: f.length * k, area: f.area * k * k };
 }
 
 function sentences(file: string, design: Design, findings: Finding[]): string {

@@ -1,4 +1,4 @@
-import { readdir, readFile, mkdir, rename, stat } from 'node:fs/promises';
+import { readdir, readFile, mkdir, rename, rm, stat } from 'node:fs/promises';
 import { createWriteStream } from 'node:fs';
 import { basename, dirname, extname, join } from 'node:path';
 import { Readable } from 'node:stream';
@@ -84,6 +84,8 @@ export async function releaseFiles(given: Given): Promise<Report> {
         (bytes) => sha256([bytes]),
         () => null,
       ),
+    undefined,
+    { evenSo: given.evenSo, drop: (name) => rm(join(given.out, ...name.split('/')), { force: true }) },
   );
   const changes = comparedParts(before?.parts ?? manifest.parts, manifest.parts);
   const encoder = new TextEncoder();

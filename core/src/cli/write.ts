@@ -2,7 +2,7 @@ import { mkdir, open, readFile, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { usualChoices } from '../design/choices.ts';
 import type { DesignPart } from '../design/design.ts';
-import { sha256 } from '../files/sha256.ts';
+import { withFindings } from '../evidence/evidence.ts';
 import { Unusable, type Severity } from '../findings/finding.ts';
 import { nodeTools } from '../pass/node-tools.ts';
 import { makeOneFile } from '../pass/one-file.ts';
@@ -11,13 +11,14 @@ import { flatFormats, receivers } from '../receivers/receivers.ts';
 import type { Given } from './arguments.ts';
 import { writeFlat } from './flat.ts';
 import { loadDesign, type Report } from './inspect.ts';
+import { settled, settledText } from './settle.ts';
 
 /** Degrees between neighbouring facets when a deviation is typed and no angle. */
 const usualAngle = 30;
 
 /** `write`: each chosen part to a file, proved from the bytes on the disk. */
 export async function writeFiles(given: Given): Promise<Report> {
-  const design = await loadDesign(given.files[0], { ...usualChoices, up: given.up, layersFrom: given.layersFrom });
+  const design = await loadDesign(given.files[0], { ...usualChoices, up: given.up, layersFrom: given.layersFrom, hidden: given.hidden });
   const chosen = design.parts.filter((part) => given.part === null || part.summary.name === given.part);
   if (chosen.length === 0) {
     const names = design.parts.map((part) => part.summary.name).join(', ') || 'none';
@@ -34,12 +35,10 @@ export async function writeFiles(given: Given): Promise<Report> {
   let text = '';
   for (const part of chosen) {
     const recipe = recipeFor(part, given, taken);
-    const row = flatFormats.includes(given.format) ? await writeFlat(part, recipe, given) : await writeOne(part, recipe, given.out);
+    const row = flatFormats.includes(given.format) ? await writeFlat(part, recipe, given) : await writeOne(part, recipe, given);
     written.push(row);
     severities.push(row.verdict);
-    text += `${row.verdict}: ${row.file} (${row.bytes} bytes)\n`;
-    for (const claim of row.evidence) text += `  ${claim.verdict}: ${claim.quantity} ${claim.designed} -> ${claim.received} ${claim.unit}\n`;
-    for (const finding of row.findings) text += `  ${finding.severity}: ${finding.message} ${finding.remedy}\n`;
+    text += settledText(row);
   }
   return { json: { written }, text, severities };
 }
@@ -55,6 +54,7 @@ function recipeFor(part: DesignPart, given: Given, taken: Set<string>): Recipe {
   recipe.file.quads = given.quads;
   recipe.file.encoding = given.ascii ? 'ascii' : 'binary';
   recipe.size.reading = given.fromUnit;
+  if (given.place === 'drawn') recipe.stance = { ...recipe.stance, keepPlace: true };
   const base = `${safeFileName(part.summary.name)}_${given.unit}`;
   let name = base;
   for (let i = 2; taken.has(name.toLowerCase()); i++) name = `${base}_${i}`;
@@ -69,18 +69,12 @@ function receiverFor(given: Given): string {
   return receivers.find((r) => r.formats.includes(given.format))!.id;
 }
 
-async function writeOne(part: DesignPart, recipe: Recipe, folder: string) {
-  const { fileName, bytes, evidence } = await makeOneFile(part, recipe, nodeTools, (name, pieces) => store(join(folder, name), pieces));
-  return {
-    file: join(folder, fileName),
-    format: recipe.file.format,
-    part: part.summary.name,
-    bytes: bytes.length,
-    sha256: sha256([bytes]),
-    verdict: evidence.verdict,
-    evidence: evidence.claims,
-    findings: evidence.findings,
-  };
+async function writeOne(part: DesignPart, recipe: Recipe, given: Given) {
+  const { fileName, bytes, evidence } = await makeOneFile(part, recipe, nodeTools, (name, pieces) => store(join(given.out, name), pieces));
+  return settled(
+    { file: join(given.out, fileName), format: recipe.file.format, part: part.summary.name, bytes, evidence: withFindings(evidence, part.findings) },
+    given,
+  );
 }
 
 /** Writes beside the name and renames, so that no half file ever has it; gives back the bytes as the disk has them. */

@@ -8,6 +8,7 @@ export interface EvidenceDocument {
   source: { file: string; sha256: string };
   file: { name: string; bytes: number; sha256: string; written: string };
   verdict: Evidence['verdict'];
+  reason?: string | null;
   claims: Claim[];
   findings: Evidence['findings'];
 }
@@ -45,7 +46,7 @@ h1{font-size:1.35rem;margin:0 0 .2rem}p{margin:.2rem 0}table{border-collapse:col
 th,td{text-align:right;padding:.3rem .5rem;border-bottom:1px solid #bbb}th:first-child,td:nth-child(2){text-align:left}thead th{border-bottom:2px solid #111}
 td:last-child,th:last-child{text-align:left;white-space:nowrap}code{font-size:.8rem;word-break:break-all}tr{break-inside:avoid}
 </style></head><body><h1>${marks[d.verdict]} ${escaped(d.file.name)}: ${d.verdict}</h1>
-<p>${escaped(d.part)}, ${d.quantity} off, of job ${escaped(d.job)}. Written ${escaped(d.file.written.slice(0, 16).replace('T', ' '))} UTC, ${d.file.bytes.toLocaleString('en')} bytes.</p>
+${d.reason ? `<p><b>Because:</b> ${escaped(d.reason)}</p>` : ''}<p>${escaped(d.part)}, ${d.quantity} off, of job ${escaped(d.job)}. Written ${escaped(d.file.written.slice(0, 16).replace('T', ' '))} UTC, ${d.file.bytes.toLocaleString('en')} bytes.</p>
 <table><thead><tr><th scope="col">Claim</th><th scope="col">Unit</th><th scope="col">Designed</th><th scope="col">Received</th><th scope="col">Difference</th><th scope="col">Tolerance</th><th scope="col">Verdict</th></tr></thead>
 <tbody>${rows.join('')}</tbody></table>${findings.length ? `<ul>${findings.join('')}</ul>` : ''}
 <p>File SHA-256 <code>${d.file.sha256}</code></p><p>Source ${escaped(d.source.file)}, SHA-256 <code>${d.source.sha256}</code></p>

@@ -21,6 +21,7 @@ import { fileNameOf, scaleOf, type Recipe } from '../recipe/recipe.ts';
 import { formatNames, receiverFor, type FileFormat, type Receiver } from '../receivers/receivers.ts';
 import type { Pattern } from '../sheet/pattern.ts';
 import { mmPer } from '../size/readings.ts';
+import { lossAt } from '../stance/stance.ts';
 
 /** What is meant by a drawing's file. Lengths in mm at the machine. */
 export interface DesignedDrawing {
@@ -219,10 +220,7 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
   const layersBy = how.keepLayers ? (list: Meant[]) => sourceLayers(list, drawing) : (list: Meant[]) => layersOf(list, look);
   const joined = distinct(layersBy(ready.meant).map((l) => ({ ...l, name: written(l.name) })));
   const plain: Drawing = { layers: joined, texts: [], points: [] };
-  const loose = format === 'dxf' ? { ...plain, layers: joined.map((l) => ({ ...l, contours: l.contours.flatMap(entitiesOf) })) } : plain;
-  // As a reader does: what ends where it began is closed.
-  if (format === 'dxf') closedByThemselves(loose, reachOf(boxOfDrawing(loose)));
-  const whole = format === 'pdf' || blocks.length > 0 ? plain : chained(loose, sameDistance(loose)).drawing;
+  const whole = format === 'pdf' || blocks.length > 0 ? plain : asRead(plain, format);
   // Layers whose contours all went into blocks are still declared.
   const alone = blocks.length > 0 ? layersOf(rest, look) : null;
   const layers = layersBy(ready.meant).map((l, i) => ({
@@ -260,6 +258,25 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
   }
   const findings = [...ready.findings, ...fitFindings(box, how, receiver), ...unwritten(drawing, ready.texts, format), ...farFinding(box)];
   return { fileName: fileNameOf(part, recipe), pieces: await bytesOf(layers, blocks, designed, how, part.name), designed, findings };
+}
+
+/** Chains of a few pieces that double back on themselves may come apart again when they are read: so often it is looked again. */
+const mostRounds = 3;
+
+/** The contours as a reader of the format chains them: DXF has no entity for a chain that holds curves, so its pieces are joined anew. */
+function asRead(plain: Drawing, format: FileFormat): Drawing {
+  const count = (d: Drawing) => d.layers.reduce((n, l) => n + l.contours.length, 0);
+  let whole = plain;
+  for (let round = 0; round < mostRounds; round++) {
+    const loose = format === 'dxf' ? { ...whole, layers: whole.layers.map((l) => ({ ...l, contours: l.contours.flatMap(entitiesOf) })) } : whole;
+    // What ends where it began is closed.
+    if (format === 'dxf') closedByThemselves(loose, reachOf(boxOfDrawing(loose)));
+    const next = chained(loose, sameDistance(loose)).drawing;
+    const still = count(next) === count(whole);
+    whole = next;
+    if (still && round > 0) break;
+  }
+  return whole;
 }
 
 type MeantLayer = WrittenLayer & { meaning: Meaning };
@@ -374,12 +391,12 @@ function unwritten(drawing: Drawing, texts: readonly TextMark[], format: FileFor
 }
 
 /** A place so far from zero that programs with single-precision numbers lose more than this, mm. */
-const mostFarLoss = 0.001;
+export const mostFarLoss = 0.001;
 
 /** Drawings far from their zero: many programs keep 24 binary digits only. */
 function farFinding(box: Box2): Finding[] {
   const far = Math.max(...box.map(Math.abs));
-  const loss = far * 2 ** -24;
+  const loss = lossAt(far);
   if (!(loss > mostFarLoss)) return [];
   return [
     {

@@ -12,7 +12,7 @@ import { composed, settledNames, type Clash, type NameFigures } from './names.ts
 import { chosen, type PlanPart, type ReleaseLine, type ReleaseRecipe } from './recipe.ts';
 
 /** Changes of the program that change bytes raise this, so that old files are made again. */
-export const makerVersion = 2;
+export const makerVersion = 3;
 
 /** Where a copy of a part stands on its bed: turn (degrees) and where the middle of its box lies (mm). */
 export interface OnBed {

@@ -1,5 +1,6 @@
 import type { Design, DesignPart } from '../design/design.ts';
 import { packGeometry } from '../design/pack.ts';
+import type { Evidence } from '../evidence/evidence.ts';
 import { sha256 } from '../files/sha256.ts';
 import { asUnusable } from '../findings/finding.ts';
 import { identityRows } from '../geometry/rows.ts';
@@ -68,9 +69,15 @@ export function releasedFile(row: ReleaseRow, { sha256: sum, bytes, evidence }: 
   return { file: name, sha256: sum, bytes, ...aboutRow(row), format: line.format, verdict, input, claims, findings };
 }
 
+/** Why a file with the verdict stop is not among what is released; null when it is, since it is fit or was asked for even so. */
+export function heldBack(evidence: Evidence, evenSo: boolean): { code: string; message: string; remedy: string } | null {
+  if (evidence.verdict !== 'stop' || evenSo) return null;
+  return { code: 'held-back', message: `Held back, since its verdict is stop. ${evidence.reason ?? ''}`.trim(), remedy: 'Mend it, or release it even so.' };
+}
+
 /**
  * Runs a release. Files whose inputs are those of `before`, and whose bytes are still there, are not made again.
- * @param keep stores a file under its name and gives its bytes back. @param there gives the hash of what stands under a name, or null.
+ * @param keep stores a file under its name and gives its bytes back; `drop` takes one away again whose verdict is stop. @param there gives the hash of what stands under a name, or null.
  */
 export async function run(
   plan: Plan,
@@ -80,6 +87,7 @@ export async function run(
   keep: Keep,
   there: (name: string) => Promise<string | null>,
   told: Told = () => {},
+  { evenSo, drop }: { evenSo: boolean; drop: (name: string) => Promise<void> } = { evenSo: true, drop: async () => {} },
 ): Promise<{ manifest: Manifest; made: Set<string> }> {
   const files: ReleasedFile[] = [];
   const notMade: NotMade[] = [];
@@ -94,7 +102,15 @@ export async function run(
       continue;
     }
     try {
-      files.push(releasedFile(row, await makeFile(row, geometryOf, tools, keep)));
+      const file = await makeFile(row, geometryOf, tools, keep);
+      const held = heldBack(file.evidence, evenSo);
+      if (held) {
+        await drop(name);
+        const { parts: _, ...about } = aboutRow(row);
+        notMade.push({ ...about, severity: 'stop', ...held });
+        continue;
+      }
+      files.push(releasedFile(row, file));
       made.add(name);
     } catch (thrown) {
       const { code, message, remedy } = asUnusable(thrown);

@@ -62,6 +62,7 @@ export function evidenceDocument(file: Awaited<ReturnType<typeof writtenFile>>) 
     file: { name: file.file_name, bytes: file.bytes, sha256: file.sha256, written: file.created_at.toISOString() },
     recipe: file.recipe,
     verdict: file.evidence.verdict,
+    reason: file.evidence.reason ?? null,
     claims: file.evidence.claims,
     findings: file.evidence.findings,
   };

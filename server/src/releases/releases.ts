@@ -27,7 +27,11 @@ export interface Wish {
 
 const wishSchema = Joi.object({
   recipe: Joi.object().required(),
-  options: Joi.object({ folder: Joi.boolean().default(false), deliver: Joi.boolean().default(false) }).default({ folder: false, deliver: false }),
+  options: Joi.object({ folder: Joi.boolean().default(false), deliver: Joi.boolean().default(false), evenSo: Joi.boolean().default(false) }).default({
+    folder: false,
+    deliver: false,
+    evenSo: false,
+  }),
 });
 
 /** Checks a release that is asked for. @throws Unusable with the field and the limit. */
@@ -164,7 +168,7 @@ export async function beginRelease(db: Database, blobs: Blobs, jobId: string, wi
         bytes: before?.bytes ?? null,
         evidence: before?.evidence ?? null,
         file_id: before?.file_id ?? null,
-        delivery: before && wish.options.deliver ? ('waiting' as const) : ('none' as const),
+        delivery: before && wish.options.deliver && (before.verdict !== 'stop' || wish.options.evenSo) ? ('waiting' as const) : ('none' as const),
       };
     });
     for (let i = 0; i < rows.length; i += 100) await trx.insertInto('release_files').values(rows.slice(i, i + 100)).execute(); // prettier-ignore

@@ -1,4 +1,4 @@
-import { aboutRow, releasedFile } from 'tall-kite/release/run';
+import { aboutRow, heldBack, releasedFile } from 'tall-kite/release/run';
 import { manifestText, reportCsv, type Manifest, type PartChange } from 'tall-kite/release/manifest';
 import { zipped } from 'tall-kite/release/zip';
 import type { Severity } from 'tall-kite/findings/finding';
@@ -35,6 +35,12 @@ export async function releaseDocument(
   for (const row of rows) {
     const about = aboutRow(row);
     if (row.state === 'made' || row.state === 'same') {
+      const held = heldBack(row.evidence!, release.options.evenSo ?? false);
+      if (held) {
+        const { parts: _, ...rest } = about;
+        manifest.notMade.push({ ...rest, severity: 'stop', ...held });
+        continue;
+      }
       if (row.state === 'made') made.add(row.name);
       manifest.files.push(releasedFile({ ...row, key: row.id, skip: null }, { sha256: row.sha256!, bytes: row.bytes!, evidence: row.evidence! }));
     } else {
@@ -111,6 +117,8 @@ export interface ReleaseRowView {
   finding: string;
   remedy: string;
   failure: Failure | null;
+  /** Whether it is kept out of zip, folder and inboxes, since its verdict is stop. */
+  held: boolean;
   fileId: string | null;
   delivery: DeliveryState;
   deliverySaid: string | null;
@@ -221,7 +229,7 @@ export async function releaseView(db: Database, releaseId: string, after = 0): P
       const claims = row.evidence?.claims ?? [];
       const bad = claims.find((c) => c.verdict === 'stop') ?? claims.find((c) => c.verdict === 'look');
       const odd = row.evidence?.findings.find((f) => f.severity === 'stop') ?? row.evidence?.findings.find((f) => f.severity === 'look');
-      const claimed = bad ? `${bad.quantity}: designed ${bad.designed}, received ${bad.received} ${bad.unit}`.trim() : '';
+      const claimed = bad ? (row.evidence?.reason ?? `${bad.quantity}: designed ${bad.designed}, received ${bad.received} ${bad.unit}`.trim()) : '';
       return {
         id: row.id,
         position: row.position,
@@ -242,6 +250,7 @@ export async function releaseView(db: Database, releaseId: string, after = 0): P
         finding: row.failure?.message ?? (claimed || (odd?.message ?? '')),
         remedy: row.failure?.remedy ?? (claimed ? '' : (odd?.remedy ?? '')),
         failure: row.failure,
+        held: row.evidence !== null && heldBack(row.evidence, release.options.evenSo ?? false) !== null,
         fileId: row.file_id,
         delivery: row.delivery,
         deliverySaid: row.delivery_said,

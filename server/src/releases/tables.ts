@@ -23,6 +23,8 @@ export interface ReleaseOptions {
   folder: boolean;
   /** Files go to the receivers' inboxes. */
   deliver: boolean;
+  /** Files whose verdict is stop go out too. Absent in releases of earlier versions. */
+  evenSo?: boolean;
 }
 
 export interface ReleasesTable {

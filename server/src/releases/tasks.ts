@@ -3,6 +3,7 @@ import type { JobHelpers, TaskList } from 'graphile-worker';
 import { sql, type Selectable } from 'kysely';
 import { asUnusable } from 'tall-kite/findings/finding';
 import type { Recipe } from 'tall-kite/recipe/recipe';
+import { heldBack } from 'tall-kite/release/run';
 import type { Database } from '../database/connect.ts';
 import type { HeavyThread, MakeResult } from '../heavy/heavy.ts';
 import type { Failure } from '../database/tables.ts';
@@ -40,7 +41,8 @@ async function releaseFileTask(db: Database, heavy: HeavyThread, blobs: Blobs, s
   try {
     const { name, parts, line, title, bed, input } = row;
     const done = await heavy.call('make', { key: row.id, name, parts, line, title, bed, input, skip: null });
-    if (done.made && row.options.folder) await patient(() => putInFolder(db, blobs, settings, row.release_id, row.name, done.made!.sha256));
+    if (done.made && row.options.folder && !heldBack(done.made.evidence, row.options.evenSo ?? false))
+      await patient(() => putInFolder(db, blobs, settings, row.release_id, row.name, done.made!.sha256));
     result = done;
   } catch (thrown) {
     if (mayTryAgain(thrown, helpers)) throw thrown;
@@ -82,7 +84,7 @@ async function finish(db: Database, row: Claimed, result: MakeResult | { failed:
         failure = ${failure && JSON.stringify(failure)}::jsonb, verdict = ${made ? made.evidence.verdict : failed ? 'stop' : 'look'},
         sha256 = ${made?.sha256 ?? null}, bytes = ${made?.bytes ?? null}::bigint, evidence = ${evidence}::jsonb,
         file_id = (select ${fileId}::uuid from parts where id = ${shown ? part.key : null}::uuid),
-        delivery = ${made && row.options.deliver ? 'waiting' : 'none'}
+        delivery = ${made && row.options.deliver && !heldBack(made.evidence, row.options.evenSo ?? false) ? 'waiting' : 'none'}
       where id = ${row.id} and state = 'making' returning id, release_id, job_id, file_id, delivery),
     shown as (
       insert into files (id, job_id, part_id, part_version, recipe, state, file_name, sha256, bytes, evidence)

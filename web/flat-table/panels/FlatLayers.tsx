@@ -27,6 +27,8 @@ const words: Record<Meaning, string> = {
   label: 'label',
   stock: 'stock edge',
   small: 'small part',
+  fill: 'filled area',
+  lead: 'way in',
 };
 
 /** What each contour is for, and what the tool takes: layers by meaning, kerf, tabs, reliefs. */

@@ -23,6 +23,12 @@ export function paintOf(text: string | undefined, current: string | undefined): 
   return { painted: (colour.alpha ?? 1) > 0, colour: formatHex(colour) };
 }
 
+/** A colour of CSS as #rrggbb; null when a word is no colour. @example colourNamed('red') // '#ff0000' */
+export function colourNamed(text: string): string | null {
+  const colour = text.length > longestValue ? undefined : parse(text.trim().toLowerCase());
+  return colour ? formatHex(colour) : null;
+}
+
 /** Whether an opacity (number or percentage) leaves anything to be seen. */
 export function isOpaque(text: string | undefined): boolean {
   if (text === undefined || text.length > longestValue) return true;
