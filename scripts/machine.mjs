@@ -62,6 +62,9 @@ export const readerPackages = {
   'python3-gmsh': () => existsSync('/usr/lib/python3/dist-packages/gmsh.py'),
   'python3-ezdxf': () => existsSync('/usr/lib/python3/dist-packages/ezdxf'),
   'python3-gdal': () => existsSync('/usr/lib/python3/dist-packages/osgeo'),
+  'python3-pikepdf': () => existsSync('/usr/lib/python3/dist-packages/pikepdf'),
+  'python3-svgelements': () => existsSync('/usr/lib/python3/dist-packages/svgelements'),
+  'librsvg2-tests': () => existsSync('/usr/libexec/installed-tests/RSVG'),
   'librsvg2-bin': () => existsSync('/usr/bin/rsvg-convert'),
 };
 

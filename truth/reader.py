@@ -272,7 +272,7 @@ def mesh(file, form, per):
 started = []
 
 
-def step(file):
+def step(file, box=True):
     import gmsh
 
     if not started:
@@ -288,8 +288,9 @@ def step(file):
     # The kernel's own boxes are loose round curves: nodes of a fine surface mesh give the real one.
     gmsh.option.setNumber('Mesh.MeshSizeMax', 2.5)
     gmsh.option.setNumber('Mesh.MeshSizeFromCurvature', 40)
-    gmsh.model.mesh.generate(2)
-    nodes = np.array(gmsh.model.mesh.getNodes()[1]).reshape(-1, 3)
+    if box:
+        gmsh.model.mesh.generate(2)
+    nodes = np.array(gmsh.model.mesh.getNodes()[1]).reshape(-1, 3) if box else np.zeros((0, 3))
     low, high = (nodes.min(axis=0), nodes.max(axis=0)) if len(nodes) else (np.zeros(3), np.zeros(3))
     faces = {abs(f[1]) for t in solids for f in gmsh.model.getBoundary([(3, t)], oriented=False)}
     return {
@@ -519,7 +520,7 @@ def damage_mesh(file, form, kind, r, deviation):
 def damage_step(file, kind, r):
     import gmsh
 
-    step(file)
+    step(file, False)
     occ = gmsh.model.occ
     solids = occ.getEntities(3)
     x0, y0, z0, x1, y1, z1 = occ.getBoundingBox(*solids[0])

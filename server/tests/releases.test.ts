@@ -235,7 +235,7 @@ describe('runs', () => {
       what: 'inches',
       fields: { recipe: { ...small.recipe, size: { reading: 'in', factor: 1 } } },
     });
-    const id = await beginRelease(world.db, world.blobs, jobId, both({}, { folder: true, deliver: true }));
+    const id = await beginRelease(world.db, world.blobs, jobId, both({}, { folder: true, deliver: true, evenSo: true }));
     const view = await world.untilReleased(id, (r) => r.state === 'done' && r.rows.every((row) => row.delivery !== 'waiting'));
     expect(view.rows.map((r) => [r.name, r.delivery])).toEqual([
       ['Lark/Box-1_A.stl', 'refused'],
@@ -263,6 +263,34 @@ describe('runs', () => {
     const { manifest } = await releaseDocument(world.db, id);
     expect(JSON.parse(readFileSync(join(own, 'manifest.json'), 'utf8'))).toEqual(JSON.parse(JSON.stringify(manifest)));
     expect(readdirSync(own).sort()).toEqual(['Lark', 'Wren', 'manifest.json', 'report.csv']);
+  });
+
+  test('a file with the verdict stop is held back from folder, inboxes and zip, with its reason; its evidence stays', async () => {
+    const inboxes = await world.inboxes(inboxPort);
+    const jobId = await boxes(world, 2);
+    const [small] = (await jobView(world.db, jobId)).parts;
+    await changePart(world.db, small.id, {
+      version: small.version,
+      what: 'inches',
+      fields: { recipe: { ...small.recipe, size: { reading: 'in', factor: 1 } } },
+    });
+    const id = await beginRelease(world.db, world.blobs, jobId, both({}, { folder: true, deliver: true }));
+    const view = await world.untilReleased(id, (r) => r.state === 'done' && r.rows.every((row) => row.delivery !== 'waiting'));
+    inboxes.kill('SIGKILL');
+    expect(view.rows.map((r) => [r.name, r.verdict === 'stop', r.held, r.delivery])).toEqual([
+      ['Lark/Box-1_A.stl', true, true, 'none'],
+      ['Wren/Box-1_A.3mf', true, true, 'none'],
+      ['Lark/Box-2_A.stl', false, false, 'accepted'],
+      ['Wren/Box-2_A.3mf', false, false, 'accepted'],
+    ]);
+    expect(view.rows[0].finding).toMatch(/bed/);
+    const { manifest } = await releaseDocument(world.db, id);
+    expect(manifest.files.map((f) => f.file)).toEqual(['Lark/Box-2_A.stl', 'Wren/Box-2_A.3mf']);
+    expect(manifest.notMade.map((n) => [n.part, n.code, n.severity])).toEqual([['Box 1', 'held-back', 'stop'], ['Box 1', 'held-back', 'stop']]); // prettier-ignore
+    expect(manifest.notMade[0].message).toMatch(/^Held back, since its verdict is stop\. Too large for the bed/);
+    const own = join(folder, view.folder!);
+    await until(() => readdirSync(own).includes('report.csv'));
+    expect(readdirSync(join(own, 'Lark'))).toEqual(['Box-2_A.stl']);
   });
 
   test('parts lists fill properties, bad rows are told; variants, grouping by stock and by bed; kinds that do not suit', async () => {

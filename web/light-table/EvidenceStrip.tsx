@@ -27,19 +27,19 @@ export function EvidenceStrip({ part, go }: { part: PartView; go: (step: StepNam
     <section className="evidence" aria-label="Evidence">
       <div style={{ display: 'flex', gap: 16, alignItems: 'baseline' }}>
         <b>Evidence</b>
-        <span className="context">
+        <span className="context oneline" style={{ minWidth: 180 }}>
           <span className="d">designed</span> over <span className="r">received</span>, read back from the bytes of {part.file?.fileName}
           {part.file?.stale && <b className="c-look"> · written before the last change; write again</b>}
         </span>
         {evidence.reason && (
-          <span className={`oneline c-${evidence.verdict}`} title={evidence.reason} data-test="reason">
+          <span className={`oneline c-${evidence.verdict}`} style={{ flexShrink: 2 }} title={evidence.reason} data-test="reason">
             <MarkShape mark={evidence.verdict} size={11} /> {evidence.reason}
           </span>
         )}
         <span className="context" style={{ marginLeft: 'auto', whiteSpace: 'nowrap' }}>
           {agree} of {evidence.claims.length} agree
         </span>
-        <button className="plain small" onClick={() => go('Received')}>
+        <button className="plain small" style={{ whiteSpace: 'nowrap', flexShrink: 0 }} onClick={() => go('Received')}>
           All of it
         </button>
       </div>

@@ -50,10 +50,9 @@ async function drawnPart(part: DesignPart, given: Given): Promise<{ part: Design
   const drawn = drawShape(geometry, placement, view, await nodeEngine(), kernel, given.fitArcs ?? meshFit);
   const said = [...drawn.said];
   if (drawn.deviation > 0) said.push(`Measured deviation ${drawn.deviation.toPrecision(3)} mm.`);
-  return {
-    part: partOfDrawing(drawn.drawing, { name: summary.name, path: summary.path, quantity: summary.quantity, unit: 'mm', format: summary.format }),
-    said,
-  };
+  const made = partOfDrawing(drawn.drawing, { name: summary.name, path: summary.path, quantity: summary.quantity, unit: 'mm', format: summary.format });
+  made.summary.lost = summary.lost;
+  return { part: made, said };
 }
 
 /** One part as DXF, SVG or PDF, proved from the bytes on the disk; a flat pattern is folded again. */
@@ -93,8 +92,10 @@ async function mendedPart(part: DesignPart, drawn: boolean, given: Given, findin
       `Cut at ${done.places.toLocaleString('en')} ${done.places === 1 ? 'place' : 'places'} where pieces cross or end on each other; ${regionsOf(drawing).count.toLocaleString('en')} closed contours.`,
     );
   }
-  return drawing === (part.geometry as { drawing: Drawing }).drawing ? part : partOfDrawing(drawing, part.summary);
+  return drawing === (part.geometry as { drawing: Drawing }).drawing ? part : keepingLost(partOfDrawing(drawing, part.summary), part);
 }
+
+const keepingLost = (made: DesignPart, from: DesignPart): DesignPart => ({ ...made, summary: { ...made.summary, lost: from.summary.lost } });
 
 async function drawingRecipe(part: DesignPart, recipe: Recipe, given: Given, findings: Finding[]): Promise<DrawingRecipe> {
   const { byLayer, byColour } = await meaningRules(given);

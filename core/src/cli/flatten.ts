@@ -97,6 +97,7 @@ async function attempt(
 async function reportOf(source: DesignPart, pattern: Pattern, leftOut: unknown[], given: Given): Promise<Report> {
   const { name, path, quantity, partNumber } = source.summary;
   const part = partOfPattern(pattern, { name, path, quantity, partNumber, unit: 'mm', format: 'made here' });
+  part.summary.lost = source.summary.lost;
   const flat = part.summary.flat!;
   const drawing = part.geometry.kind === 'drawing' ? part.geometry.drawing : null;
   const recipe: Recipe = {
@@ -153,7 +154,7 @@ async function reportOf(source: DesignPart, pattern: Pattern, leftOut: unknown[]
       rolled: b.rolled,
     })),
     leftOut,
-    flat: { box, area, length, holes, deviation, fit: flat.fit, weight },
+    flat: { box: { min: [box[0], box[1], 0], max: [box[2], box[3], 0] }, area, length, holes, deviation, fit: flat.fit, weight },
     foldBack,
     findings: all,
     verdict: worst(severities),

@@ -12,11 +12,14 @@ const help = `tall-kite: reads designs, writes files for machines, and proves th
   tall-kite inspect FILE... [--json]
       What is in the files: parts, sizes, soundness, findings.
   tall-kite write FILE --format stl|3mf|obj|ply|step --out DIR [--deviation MM] [--angle DEGREES] [--ascii] [--quads]
-            [--unit mm|cm|m|in|ft] [--from-unit mm|cm|m|in|ft] [--part NAME] [--receiver lark|wren|heron] [--json]
+            [--unit mm|cm|m|in|ft] [--from-unit mm|cm|m|in|ft] [--part NAME] [--receiver lark|wren|heron|none]
+            [--place drawn] [--even-so] [--json]
       Writes each part, reads the bytes back and holds them against the design.
-  tall-kite write FILE --format dxf|svg|pdf --out DIR [--dxf-version R12|2000|2018] [--receiver swift|plover|martin|pipit]
+  tall-kite write FILE --format dxf|svg|pdf --out DIR [--dxf-version R12|2000|2018] [--receiver swift|plover|martin|pipit|none]
             [--view top|bottom|front|back|left|right] [--edges silhouette|visible|hidden] [--section z=MM] [--face N]
-            [--join-gaps MM] [--fit-arcs MM] [--kerf MM] [--from-unit mm|cm|in|96dpi|90dpi|72dpi] [--layers groups|colours] [--json]
+            [--join-gaps MM] [--fit-arcs MM] [--drop-doubles] [--order] [--split] [--strokes centre|outline] [--hidden]
+            [--layers groups|colours|keep] [--meaning red=cut|layer:NAME=MEANING ...] [--rules FILE.json] [--kerf MM] [--tabs 3x1.5]
+            [--relief MM] [--lead-in MM] [--mirror] [--place drawn|corner|middle] [--from-unit mm|cm|in|96dpi|90dpi|72dpi] [--json]
       Writes drawings; of solids and meshes a view, a section or a flat face, with true arcs.
   tall-kite receive FILE --as laser|router|printer [--receiver ID] [--json]
       What a stand-in machine understands from the bytes of a file.
@@ -41,6 +44,7 @@ const help = `tall-kite: reads designs, writes files for machines, and proves th
   tall-kite slice IN [--layer MM] [--bead MM] [--walls N] [--infill PERCENT] [--receiver ID] [--json]
       What a printer would do with the file: layers, beads, time, filament, warnings.
 
+A file whose verdict is stop is not left on the disk; --even-so leaves it. --receiver none assumes nothing but what the file states and the unit typed.
 OUT ends in .stl, .3mf, .obj, .ply or .step. --up z|y says which axis points up in OBJ and PLY.
 
 Lengths are mm, areas mm2, volumes mm3. Exit code: 0 clear, 1 look, 2 stop or unusable input.

@@ -287,7 +287,26 @@ export function broughtTogether(before: Segment, after: Segment, tolerance: numb
   if (after.kind === 'line') return { before, after: { ...after, a: p }, bridge: null };
   if (after.kind === 'arc' && moves(after, gap)) return { before, after: fromBulge(p, endOf(after), bulgeOf(after)), bridge: null };
   if (before.kind === 'arc' && moves(before, gap)) return { before: fromBulge(startOf(before), q, bulgeOf(before)), after, bridge: null };
+  if (gap <= mostSnap) {
+    const to = snapped(after, 0, p);
+    if (to) return { before, after: to, bridge: null };
+    const from = snapped(before, 1, q);
+    if (from) return { before: from, after, bridge: null };
+  }
   return { before, after, bridge: { kind: 'line', a: p, b: q } };
+}
+
+/** Gaps up to this, mm, are what a file's digits leave: the end of a curve is moved over them rather than a line drawn. */
+const mostSnap = 2e-6;
+
+/** A curve with one end moved; null for kinds whose end is no control point. */
+function snapped(s: Segment, end: 0 | 1, to: P2): Segment | null {
+  const last = (n: number) => (end === 0 ? 0 : n - 1);
+  if (s.kind === 'bezier') return { ...s, points: s.points.map((p, i) => (i === last(s.points.length) ? to : p)) };
+  if (s.kind !== 'spline') return null;
+  const n = s.points.length;
+  const clamped = end === 0 ? s.knots[0] === s.knots[s.degree] : s.knots[n] === s.knots[n + s.degree];
+  return clamped ? { ...s, points: s.points.map((p, i) => (i === last(n) ? to : p)) } : null;
 }
 
 /** Ends nearer than this share of their own numbers (mm) are one place. */

@@ -71,3 +71,9 @@ const lossCodes: ReadonlySet<string> = new Set([
 /** Those findings of a source that files made from it have to tell. A stop of reading is a look in what was left whole. */
 export const lossesAmong = (findings: readonly Finding[]): Finding[] =>
   findings.filter((f) => lossCodes.has(f.code)).map((f) => (f.severity === 'stop' ? { ...f, severity: 'look' } : f));
+
+/** The losses of several parts together, each told once. */
+export function lostOf(parts: readonly { lost?: readonly Finding[] }[]): Finding[] {
+  const told = new Map(parts.flatMap((p) => p.lost ?? []).map((f) => [`${f.code}\0${f.message}`, f]));
+  return [...told.values()];
+}

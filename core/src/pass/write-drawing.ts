@@ -1,5 +1,15 @@
 import type { PartSummary } from '../design/design.ts';
-import { boxOfDrawing, contourOf, reachOf, transformedDrawing, type Contour, type Drawing, type Meaning, type TextMark } from '../drawing/drawing.ts';
+import {
+  boxOfDrawing,
+  contourOf,
+  lengthOfContour,
+  reachOf,
+  transformedDrawing,
+  type Contour,
+  type Drawing,
+  type Meaning,
+  type TextMark,
+} from '../drawing/drawing.ts';
 import { chained, sameDistance } from '../drawing/chain.ts';
 import { fitContour } from '../drawing/fit.ts';
 import { segmentsNear, withLead } from '../drawing/lead.ts';
@@ -209,7 +219,9 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
       'Choose one of these on the File step.',
     );
   }
-  const ready = readyDrawing(part, drawing, recipe, engine);
+  const all = readyDrawing(part, drawing, recipe, engine);
+  // A contour without length can't be cut, and readers drop it.
+  const ready = { ...all, meant: all.meant.filter((m) => lengthOfContour(m.contour) > 0) };
   const look = (m: Meaning): LayerLook => how.looks[m] ?? usualLooks[m];
   const written = (name: string) => (format === 'dxf' ? symbolName(name, how.version) : name);
   const { blocks, rest } =
@@ -256,7 +268,12 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
     const { name, colour, lineType } = { ...look('label'), ...(how.looks.label ? {} : { name: 'TEXT' }) };
     layers.push({ meaning: 'label', name, colour, lineType, contours: [], texts: ready.texts });
   }
-  const findings = [...ready.findings, ...fitFindings(box, how, receiver), ...unwritten(drawing, ready.texts, format), ...farFinding(box)];
+  const findings = [
+    ...ready.findings,
+    ...fitFindings(box, how, receiver),
+    ...unwritten(drawing, ready.texts, format, part.lost ?? [], all.meant.length - ready.meant.length),
+    ...farFinding(box),
+  ];
   return { fileName: fileNameOf(part, recipe), pieces: await bytesOf(layers, blocks, designed, how, part.name), designed, findings };
 }
 
@@ -381,10 +398,12 @@ function approximatedBy(format: FileFormat, drawing: Drawing): number {
 }
 
 /** What the drawing shows and the file does not hold: writing that is not part of a flat pattern, and single points. */
-function unwritten(drawing: Drawing, texts: readonly TextMark[], format: FileFormat): Finding[] {
+function unwritten(drawing: Drawing, texts: readonly TextMark[], format: FileFormat, told: readonly Finding[], withoutLength: number): Finding[] {
   const losses: Loss[] = [];
   const lost = drawing.texts.length - (format === 'dxf' ? texts.length : 0);
-  if (lost > 0 && !drawing.pattern) losses.push({ what: 'text', count: lost, why: 'writing is not cut; turn it into outlines where the file was made' });
+  if (lost > 0 && !drawing.pattern && !told.some((f) => f.code === 'texts'))
+    losses.push({ what: 'text', count: lost, why: 'writing is not cut; turn it into outlines where the file was made' });
+  if (withoutLength > 0) losses.push({ what: 'contour without length', count: withoutLength, why: 'there is nothing of it to cut' });
   if (drawing.points.length > 0) losses.push({ what: 'single point', count: drawing.points.length, why: 'points are not written' });
   const finding = lossFinding(losses);
   return finding ? [finding] : [];

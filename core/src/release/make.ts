@@ -8,6 +8,7 @@ import { setOut } from '../drawing/set-out.ts';
 import { withFindings, type Evidence } from '../evidence/evidence.ts';
 import { sha256 } from '../files/sha256.ts';
 import { Unusable, type Finding } from '../findings/finding.ts';
+import { lostOf } from '../findings/loss.ts';
 import type { ThreeMfPart } from '../formats/threemf/write.ts';
 import { boxOf } from '../geometry/box.ts';
 import { timesRows, type Rows } from '../geometry/rows.ts';
@@ -92,7 +93,7 @@ async function ready(source: PlanPart, line: ReleaseLine, geometryOf: GeometryOf
     const pattern = flattenShape(kernel, geometry, scale, line.flatten, geometry.kind === 'solid' ? summary.volume * scale ** 3 : null);
     const { name, path, quantity, partNumber } = summary;
     const flat = partOfPattern(pattern, { name, path, quantity, partNumber, unit: 'mm', format: 'made here' });
-    return { ...flat, findings: [...findings, ...flat.findings] };
+    return { ...flat, summary: { ...flat.summary, lost: summary.lost }, findings: [...findings, ...flat.findings] };
   } catch (thrown) {
     if (!(thrown instanceof Unusable)) throw thrown;
     throw new Skipped(thrown.code, `Not a folded sheet part, so no flat pattern: ${thrown.message}`, thrown.remedy);
@@ -138,7 +139,7 @@ async function meshGroup(row: ReleaseRow, geometryOf: GeometryOf, tools: Tools, 
         return at;
       });
     }
-    list.push({ name: source.summary.name, partNumber: source.number || null, colour: source.summary.colour, mesh, places });
+    list.push({ name: source.summary.name, partNumber: source.number || null, colour: source.summary.colour, mesh, places, lost: source.summary.lost });
   }
   const as = { format: line.format, encoding: 'binary' as const, unit: line.unit, title, quads: false };
   const made = await makeTogether(list, as, receiver, row.name, tools, keep);
@@ -171,6 +172,7 @@ async function drawingGroup(row: ReleaseRow, geometryOf: GeometryOf, tools: Tool
   if (!first) throw new Skipped('no-sheet', 'None of its parts is a folded sheet part.', 'Choose other parts for this line.');
   const sheet = setOut(items, receiver.bed[0], receiver.spacing);
   const part = partOfDrawing(sheet, { name: title, path: [title], quantity: 1, unit: 'mm', format: 'made here' });
+  part.summary.lost = lostOf(row.parts.map((p) => p.summary));
   const { kerf, tabs, relief, fit, version, blocks, looks, holeMost, smallArea } = first.drawing!;
   const usual = firstDrawingRecipe();
   const recipe: Recipe = {

@@ -17,6 +17,7 @@ import { heavinessOf, makeLighter } from 'tall-kite/lighter/lighter';
 import { mend } from 'tall-kite/mend/mend';
 import { nodeTools } from 'tall-kite/pass/node-tools';
 import { withFindings } from 'tall-kite/evidence/evidence';
+import { lostOf } from 'tall-kite/findings/loss';
 import { bedFindings, makeTogether } from 'tall-kite/pass/one-file';
 import type { TogetherFile } from 'tall-kite/pass/together';
 import { rowsOnBed } from 'tall-kite/beds/layout';
@@ -65,7 +66,14 @@ export class Cancelled extends Unusable {
 }
 
 /** Computes what was asked for. New shapes go to the store; nothing else changes. */
-export async function operate(blobs: Blobs, { request, parts }: OperateRequest, progress: Progress): Promise<OperationResult> {
+export async function operate(blobs: Blobs, asked: OperateRequest, progress: Progress): Promise<OperationResult> {
+  const result = await operated(blobs, asked, progress);
+  // What reading left out of the sources is missing in what is made of them too.
+  const lost = lostOf(asked.parts.map((p) => p.summary));
+  return lost.length === 0 ? result : { ...result, made: result.made.map((m) => ({ ...m, summary: { ...m.summary, lost } })) };
+}
+
+async function operated(blobs: Blobs, { request, parts }: OperateRequest, progress: Progress): Promise<OperationResult> {
   const shapes = await Promise.all(parts.map((part) => shapeOf(blobs, part)));
   const [first] = parts;
   const report: OperationReport = { said: [] };
@@ -394,7 +402,7 @@ async function fileOf(
         return at;
       });
     }
-    list.push({ name: part.summary.name, partNumber: part.summary.partNumber ?? null, colour: part.summary.colour, mesh, places });
+    list.push({ name: part.summary.name, partNumber: part.summary.partNumber ?? null, colour: part.summary.colour, mesh, places, lost: part.summary.lost });
   }
   const as: TogetherFile = {
     format: request.kind === 'bed' ? (receiver.formats.includes('3mf') ? '3mf' : 'stl') : request.format,

@@ -184,7 +184,7 @@ export function ReceivedHead({ evidence }: { evidence: Evidence }) {
       <h2>
         Received: <Mark mark={evidence.verdict} />
       </h2>
-      {evidence.reason && <p data-test="verdict-reason">Because: {evidence.reason}</p>}
+      {evidence.reason && !evidence.findings.some((f) => f.message === evidence.reason) && <p data-test="verdict-reason">Because: {evidence.reason}</p>}
       {evidence.findings.map((f, i) => (
         <p key={i}>
           <MarkShape mark={f.severity} size={12} /> {f.message} <span className="context">{f.remedy}</span>

@@ -24,8 +24,12 @@ export function shapeOf(name: string, property: Property, viewport: P2, losses: 
       if (error) losses.add('rest of a path after an error', 'its data can not be read');
       return paths;
     }
-    case 'line':
-      return [{ segments: [{ kind: 'line', a: [length('x1', vw), length('y1', vh)], b: [length('x2', vw), length('y2', vh)] }], closed: false }];
+    case 'line': {
+      const [a, b]: P2[] = [[length('x1', vw), length('y1', vh)], [length('x2', vw), length('y2', vh)]]; // prettier-ignore
+      if (a[0] !== b[0] || a[1] !== b[1]) return [{ segments: [{ kind: 'line', a, b }], closed: false }];
+      losses.add('line without length', 'it draws nothing');
+      return [];
+    }
     case 'polyline':
     case 'polygon':
       return polygon(property('points') ?? '', name === 'polygon');

@@ -1,3 +1,4 @@
+import type { Finding } from '../../findings/finding.ts';
 import { Zip, ZipDeflate } from 'fflate';
 import type { Mesh } from '../../geometry/mesh.ts';
 import { identityRows, type Rows } from '../../geometry/rows.ts';
@@ -9,6 +10,8 @@ export interface ThreeMfPart {
   colour: string | null;
   mesh: Mesh;
   places: Rows[];
+  /** What reading left out of the part's source. */
+  lost?: readonly Finding[];
 }
 
 const units: Record<string, string> = { mm: 'millimeter', cm: 'centimeter', m: 'meter', in: 'inch', ft: 'foot' };
