@@ -4,7 +4,7 @@ const upward = (names, message) => ({ 'no-restricted-imports': ['error', { patte
 
 /** Checks of the code. The houses import in one direction only: web -> server -> core. */
 export default tseslint.config(
-  { ignores: ['**/node_modules/**', '**/dist/**', '**/.next/**', 'web/public/**', 'data/**', '**/next-env.d.ts'] },
+  { ignores: ['**/node_modules/**', '**/dist/**', '**/.next/**', 'web/public/**', 'data/**', '.truth/**', '**/next-env.d.ts'] },
   ...tseslint.configs.recommended,
   {
     rules: {

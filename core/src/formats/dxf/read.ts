@@ -338,6 +338,17 @@ class DxfReader {
         remedy: 'Turn them into outlines where the file was made if they are to be cut or engraved.',
       });
     }
+    const fills = drawing.layers.reduce((n, l) => n + l.contours.filter((c) => c.meaning === 'fill').length, 0);
+    if (fills > 0) {
+      const all = drawing.layers.every((l) => l.contours.every((c) => c.meaning === 'fill'));
+      findings.push({
+        code: 'filled-areas',
+        severity: all ? 'look' : 'clear',
+        count: fills,
+        message: `${fills.toLocaleString('en')} filled ${fills === 1 ? 'area' : 'areas'} (hatches and solids) ${fills === 1 ? 'is' : 'are'} taken as filled, to be engraved, and not as ${fills === 1 ? 'an edge' : 'edges'} to be cut.`,
+        remedy: 'Give them another meaning on the Layers step if their edges are to be cut.',
+      });
+    }
     if (heights > 1) {
       findings.push({
         code: 'several-heights',
