@@ -48,6 +48,6 @@ export async function sabotage(list, reader, folder, wanted, first = 0) {
 }
 
 const symmetrical = (file) =>
-  /sphere|torus|cylinder|tube|box|circle|ellipse|square|rect|crossed|common|rings|void|plate|unit|solid|3dface|line|hatch|colours|two|small|heavy|away/.test(
+  /cone|revolved|half|sphere|torus|cylinder|tube|box|circle|ellipse|square|rect|crossed|common|rings|void|plate|unit|solid|3dface|line|hatch|colours|two|small|heavy|away/.test(
     file,
   );

@@ -1,23 +1,17 @@
-import { execFileSync, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, describe, expect, test } from 'vitest';
+import { run, runProgram } from './cli.data.ts';
 
-const program = fileURLToPath(new URL('../bin/tall-kite.mjs', import.meta.url));
 const data = (name: string) => fileURLToPath(new URL(`./data/${name}`, import.meta.url));
 const folder = mkdtempSync(join(tmpdir(), 'tall-kite-cli-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
-const run = (...args: string[]) => {
-  const { status, stdout, stderr } = spawnSync(process.execPath, [program, ...args], { encoding: 'utf8' });
-  return { status, stdout, stderr };
-};
-
 describe('tall-kite inspect', () => {
   test('one JSON document with the contract of the README; exit code 0 for a clear file', () => {
-    const { status, stdout, stderr } = run('inspect', data('cube-in.step'), '--json');
+    const { status, stdout, stderr } = runProgram('inspect', data('cube-in.step'), '--json');
     expect(status).toBe(0);
     expect(stderr).toBe('');
     const [file] = JSON.parse(stdout).files;
@@ -82,8 +76,7 @@ describe('tall-kite write', () => {
     expect(readdirSync(folder).filter((f) => f.endsWith('.part'))).toEqual([]);
   });
   test('--help says what there is', () => {
-    expect(execFileSync(process.execPath, [program, '--help'], { encoding: 'utf8' })).toContain('tall-kite write FILE');
-    expect(existsSync(program)).toBe(true);
+    expect(runProgram('--help')).toMatchObject({ status: 0, stdout: expect.stringContaining('tall-kite write FILE') });
   });
 });
 

@@ -180,6 +180,16 @@ describe('a drawing that arrives otherwise is told', () => {
       expect(claim.received).not.toBe(0);
     }
   });
+  test.each([
+    [0.9e-6, true],
+    [1.1e-6, false],
+  ])('a drawing of %f mm is refused: %s', async (size, refused) => {
+    const tiny = drawingOf(lines([[0, 0], [size, 0], [size, size]])); // prettier-ignore
+    const part = partOfDrawing(tiny, { name: 'p', path: ['p'], quantity: 1, unit: 'mm', format: 'DXF' });
+    const made = writeDrawing(part.summary, tiny, { ...firstRecipe(part.summary), receiver: 'none' }, await nodeTools.engine());
+    if (refused) await expect(made).rejects.toMatchObject({ code: 'too-small' });
+    else await expect(made).resolves.toBeTruthy();
+  });
   test('a size that is off says by which known factor', async () => {
     const { file, got } = await made('dxf');
     const inch = verdictOf(
@@ -288,6 +298,14 @@ describe('SVG as the standard says', () => {
     const file = svg(`<g ${attributes}>${rect}</g><path d="M0 0L1 1" stroke="red"/>`);
     expect(file.drawing.layers.flatMap((l) => l.contours).length - 1).toBe(contours);
     expect(file.findings.filter((f) => f.severity !== 'clear')).toEqual([]);
+  });
+  test('a pattern that is painted with itself paints nothing, nor one by way of another', () => {
+    const pattern = (id: string, fill: string) => `<pattern id="${id}" width="5" height="5"><rect width="2" height="2" fill="${fill}"/></pattern>`;
+    const count = (inside: string) => shown(`${inside}<rect width="9" height="9" fill="url(#a)"/><path d="M0 0L1 1" stroke="red"/>`) - 1;
+    expect(count(pattern('a', 'red'))).toBe(1);
+    expect(count(pattern('a', 'url(#a)'))).toBe(0);
+    expect(count(pattern('a', 'url(#b)') + pattern('b', 'url(#a)'))).toBe(0);
+    expect(count(pattern('a', 'url(#b)') + pattern('b', 'red'))).toBe(1);
   });
   // The page is 100 high and Y runs up in the drawing.
   test.each([

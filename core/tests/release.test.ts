@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { run as runInThread } from './cli.data.ts';
 import { foldedPart } from '../src/kernel/sheet-build.ts';
 import type { Solid } from '../src/kernel/build.ts';
 import { receiveFile } from '../src/receivers/receive.ts';
@@ -145,9 +146,7 @@ describe('tall-kite release', () => {
   const input = join(folder, 'designs');
   const recipe = join(folder, 'recipe.json');
   const run = (out: string, ...more: string[]) => {
-    const done = spawnSync(process.execPath, [program, 'release', input, '--recipe', recipe, '--out', join(folder, out), '--json', ...more], {
-      encoding: 'utf8',
-    });
+    const done = runInThread('release', input, '--recipe', recipe, '--out', join(folder, out), '--json', ...more);
     return { status: done.status, stderr: done.stderr, json: done.stdout ? JSON.parse(done.stdout) : null };
   };
   const step = (file: string, name: string, shape: Solid) =>

@@ -1,9 +1,10 @@
-import { execFileSync, spawnSync } from 'node:child_process';
+import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, describe, expect, test } from 'vitest';
+import { run } from './cli.data.ts';
 import { XMLParser } from 'fast-xml-parser';
 import type { Drawing } from '../src/drawing/drawing.ts';
 import { nodeEngine } from '../src/join/load.ts';
@@ -324,8 +325,6 @@ describe('files', () => {
 });
 
 describe('tall-kite flatten', () => {
-  const program = fileURLToPath(new URL('../bin/tall-kite.mjs', import.meta.url));
-  const run = (...args: string[]) => spawnSync(process.execPath, [program, ...args], { encoding: 'utf8' });
   const step = (name: string, solid: Solid) => {
     const file = join(folder, name);
     writeFileSync(file, b.step('part', [{ name: 'part', colour: '#808080', shape: solid, places: [[0, 0, 0]] }]));

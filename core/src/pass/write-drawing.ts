@@ -241,6 +241,13 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
     contours: alone ? (alone.find((a) => a.name === l.name)?.contours ?? []) : whole.layers[i].contours,
   }));
   const box = boxOfDrawing(whole);
+  if (whole.layers.some((l) => l.contours.length > 0) && Math.max(box[2] - box[0], box[3] - box[1]) < leastSize) {
+    throw new Unusable(
+      'too-small',
+      `The drawing is ${Math.max(box[2] - box[0], box[3] - box[1]).toPrecision(3)} mm large, less than the digits of a file hold.`,
+      'Check the unit on the Size step.',
+    );
+  }
   const sheet = sheetOf(box, how);
   const designed: DesignedDrawing = {
     drawing: whole,
@@ -377,6 +384,9 @@ async function bytesOf(
   }));
   return svgFile(scaled, title, sheet.map((v) => v * k) as Box2, unit);
 }
+
+/** Nothing smaller than this is written, mm: it would be lost among the last digits. */
+const leastSize = 1e-6;
 
 /** A page has some width and height: viewers show nothing of one that has not, mm. */
 const leastPage = 1;

@@ -426,7 +426,23 @@ class SvgReader {
     if (id === undefined) return paint;
     let target = this.ids.get(id) ?? null;
     for (let i = 0; target && target.children.length === 0 && i < 16; i++) target = this.targetOf(target);
-    return target && target.children.length > 0 ? paint : { painted: false, colour: null };
+    return target && target.children.length > 0 && !this.refersBack(target, [id]) ? paint : { painted: false, colour: null };
+  }
+
+  /** Whether what is in a pattern is painted with the pattern itself, perhaps by way of others: then it paints nothing. Source: SVG 2, 13.3. */
+  private refersBack(node: Node, open: readonly string[]): boolean {
+    for (const child of node.children) {
+      const { fill, stroke, style } = child.attributes;
+      for (const text of [fill, stroke, style]) {
+        const id = /url\(\s*["']?#([^"')]{1,200})/i.exec(text?.slice(0, 1000) ?? '')?.[1];
+        if (id === undefined) continue;
+        if (open.includes(id)) return true;
+        const target = this.ids.get(id);
+        if (target && open.length < 16 && this.refersBack(target, [...open, id])) return true;
+      }
+      if (this.refersBack(child, open)) return true;
+    }
+    return false;
   }
 
   private throughClips(clips: readonly Clip[], segments: Segment[], closed: boolean): 'all' | 'nothing' | 'part' {
