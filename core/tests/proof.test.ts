@@ -498,6 +498,12 @@ describe('the command line', () => {
     expect(Object.fromEntries(kept.drawing.layers.map((l) => [l.name, l.colour]))).toEqual({ Drawing: '#00ff00', Inner: '#0000ff', 'Red stuff': '#ff0000' });
     expect(names(back((await write()).json.written[0]).drawing)).toEqual(['CUT', 'HOLES', 'SCORE']);
   });
+  test.each(['R12', '2000', '2018'])('names with other letters, kept in %s, come back as they were meant', async (version) => {
+    const umlaut = put('umlaut.svg', readFileSync(svg, 'utf8').replace('Red stuff', 'Außen – Gehäuse'));
+    const { json } = await run('write', umlaut, '--format', 'dxf', '--receiver', 'none', '--out', folder, '--layers', 'keep', '--dxf-version', version);
+    expect(json.written[0].evidence.find((c: { quantity: string }) => c.quantity === 'Layers').verdict).toBe('clear');
+    if (version !== 'R12') expect(names(back(json.written[0]).drawing)).toContain('Außen – Gehäuse');
+  });
   test('meanings by colour and by layer, typed and from a file of rules; what is typed wins', async () => {
     const rules = put('rules.json', '{"blue": "engrave", "layer:Red stuff": "score", "#00ff00": "bend"}');
     expect(names(back((await write('--rules', rules)).json.written[0]).drawing)).toEqual(['BEND', 'ENGRAVE', 'SCORE']);

@@ -22,7 +22,7 @@ import type { P2, Segment } from '../drawing/segment.ts';
 import { Unusable, type Finding } from '../findings/finding.ts';
 import { lossFinding, type Loss } from '../findings/loss.ts';
 import { closedByThemselves } from '../formats/dxf/values.ts';
-import { dxfFile, entitiesOf, symbolName, type DxfVersion, type WrittenBlock, type WrittenLayer } from '../formats/dxf/write.ts';
+import { dxfFile, entitiesOf, plainName, type DxfVersion, type WrittenBlock, type WrittenLayer } from '../formats/dxf/write.ts';
 import { pdfCurveDeviation, pdfFile } from '../formats/pdf/write.ts';
 import { svgFile, svgSplineDeviation } from '../formats/svg/write.ts';
 import type { Engine } from '../join/engine.ts';
@@ -131,7 +131,7 @@ export function readyDrawing(part: PartSummary, drawing: Drawing, recipe: Recipe
       m.contour.closed && m.depth % 2 === 0 && cutThrough.has(m.meaning) ? withTabs(m.contour, count, width).map((contour) => ({ ...m, contour })) : [m],
     );
   }
-  if (how.leadIn && !how.tabs) meant = led(meant, how.leadIn, findings);
+  if (how.leadIn) meant = led(meant, how.leadIn, findings);
   const fit = fitFor(meant, recipe, receiver);
   let fitted = 0;
   if (fit !== null) {
@@ -149,7 +149,8 @@ function led(meant: Meant[], length: number, findings: Finding[]): Meant[] {
   const near = segmentsNear(meant.map((m) => m.contour));
   let without = 0;
   const out = meant.flatMap((m): Meant[] => {
-    if (!cutThrough.has(m.meaning) || !m.contour.closed) return [m];
+    if (!cutThrough.has(m.meaning)) return [m];
+    // What tabs have cut open begins on its edge at each of them.
     const done = withLead(m.contour, length, m.depth % 2 === 1, near);
     if (!done) {
       without++;
@@ -223,7 +224,7 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
   // A contour without length can't be cut, and readers drop it.
   const ready = { ...all, meant: all.meant.filter((m) => lengthOfContour(m.contour) > 0) };
   const look = (m: Meaning): LayerLook => how.looks[m] ?? usualLooks[m];
-  const written = (name: string) => (format === 'dxf' ? symbolName(name, how.version) : name);
+  const written = (name: string) => (format === 'dxf' ? plainName(name, how.version) : name);
   const { blocks, rest } =
     format === 'dxf' && how.blocks && !how.keepLayers
       ? repeatedParts(ready.meant, (m) => written(layerName(look(m.meaning).name, depthOf(m))))
@@ -263,9 +264,7 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
     origin: format === 'dxf' ? [0, 0] : [sheet[0], sheet[1]],
     approximated: approximatedBy(format, whole),
     texts: format === 'dxf' ? ready.texts : [],
-    uncut: how.keepLayers
-      ? []
-      : [...new Set(ready.meant.filter((m) => !cutThrough.has(m.meaning)).map((m) => written(layerName(look(m.meaning).name, depthOf(m)))))],
+    uncut: joined.filter((l) => !l.cut).map((l) => l.name),
     fold:
       drawing.pattern && how.kerf === 0 && !how.tabs && how.relief === null
         ? { pattern: drawing.pattern, drawing, map: placeOf(drawing, scaleOf(part, recipe), how) }
@@ -273,7 +272,7 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
   };
   if (ready.texts.length > 0 && format === 'dxf') {
     const { name, colour, lineType } = { ...look('label'), ...(how.looks.label ? {} : { name: 'TEXT' }) };
-    layers.push({ meaning: 'label', name, colour, lineType, contours: [], texts: ready.texts });
+    layers.push({ meaning: 'label', name, colour, lineType, contours: [], texts: ready.texts, cut: false });
   }
   const findings = [
     ...ready.findings,
@@ -303,7 +302,8 @@ function asRead(plain: Drawing, format: FileFormat): Drawing {
   return whole;
 }
 
-type MeantLayer = WrittenLayer & { meaning: Meaning };
+/** `cut`: whether anything on it is cut through. */
+type MeantLayer = WrittenLayer & { meaning: Meaning; cut: boolean };
 
 /** Layers in the order of work: engraving first, holes before outer cuts, the sheet's edge last. */
 const workOrder: Meaning[] = [
@@ -334,7 +334,7 @@ function layersOf(meant: Meant[], look: (m: Meaning) => LayerLook): MeantLayer[]
     const { name, colour, lineType } = look(meaning);
     for (const depth of [...new Set(own.map(depthOf))]) {
       const contours = own.filter((m) => depthOf(m) === depth).map(({ contour: { segments, closed } }) => contourOf(segments, closed));
-      layers.push({ meaning, name: layerName(name, depth), colour, lineType, texts: [], contours, filled: meaning === 'fill' });
+      layers.push({ meaning, name: layerName(name, depth), colour, lineType, texts: [], contours, filled: meaning === 'fill', cut: cutThrough.has(meaning) });
     }
   }
   return layers;
@@ -348,7 +348,8 @@ function sourceLayers(meant: Meant[], source: Drawing): MeantLayer[] {
     const layer = source.layers.find((l) => l.name === name);
     const contours = own.map(({ contour: { segments, closed, colour } }) => contourOf(segments, closed, colour));
     const filled = own.every((m) => m.meaning === 'fill');
-    return { meaning: own[0].meaning, name, colour: layer?.colour ?? null, lineType: layer?.lineType ?? 'CONTINUOUS', texts: [], contours, filled };
+    const cut = own.some((m) => cutThrough.has(m.meaning));
+    return { meaning: own[0].meaning, name, colour: layer?.colour ?? null, lineType: layer?.lineType ?? 'CONTINUOUS', texts: [], contours, filled, cut };
   });
 }
 

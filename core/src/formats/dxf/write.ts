@@ -59,12 +59,12 @@ const number = (v: number): string => {
   return text.includes('.') ? text : `${text}.0`;
 };
 
-/** Names that every version takes. Source: DXF Reference, symbol names (R12: capitals, digits, $ - _, at most 31). */
-export function symbolName(name: string, version: DxfVersion): string {
-  if (version !== 'R12') {
-    const plain = name.replace(/[<>/\\":;?*|=`,\x00-\x1f]/g, '_').trim();
-    return escaped(plain || '0', version).slice(0, 200);
-  }
+/**
+ * A name as every version takes it and as a reader gives it back: what no name may hold is replaced. Doing it twice changes nothing.
+ * Source: DXF Reference, symbol names (R12: capitals, digits, $ - _, at most 31).
+ */
+export function plainName(name: string, version: DxfVersion): string {
+  if (version !== 'R12') return name.replace(/[<>/\\":;?*|=`,\x00-\x1f]/g, '_').trim().slice(0, 100) || '0'; // prettier-ignore
   return (
     name
       .normalize('NFKD')
@@ -73,6 +73,9 @@ export function symbolName(name: string, version: DxfVersion): string {
       .slice(0, 31) || '0'
   );
 }
+
+/** A name as it stands in the file's bytes. */
+export const symbolName = (name: string, version: DxfVersion): string => escaped(plainName(name, version), version);
 
 /** Before 2007 a file is in a code page: other characters are written by number. */
 function escaped(text: string, version: DxfVersion): string {
