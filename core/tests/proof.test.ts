@@ -21,7 +21,9 @@ import { sizeOf } from '../src/geometry/box.ts';
 import { SolidBuilder } from '../src/kernel/build.ts';
 import { nodeKernels, workingKernel } from '../src/kernel/load.ts';
 import { nodeTools } from '../src/pass/node-tools.ts';
-import { makeOneFile } from '../src/pass/one-file.ts';
+import type { Mesh } from '../src/geometry/mesh.ts';
+import { identityRows } from '../src/geometry/rows.ts';
+import { makeOneFile, makeTogether } from '../src/pass/one-file.ts';
 import { prove } from '../src/pass/prove.ts';
 import { proveDrawing } from '../src/pass/prove-drawing.ts';
 import { writeDrawing, type WrittenDrawingFile } from '../src/pass/write-drawing.ts';
@@ -31,7 +33,8 @@ import { firstRecipe, type Recipe } from '../src/recipe/recipe.ts';
 import { receiveDrawing, type ReceivedDrawing } from '../src/receivers/cutters.ts';
 import { receiveFile } from '../src/receivers/receive.ts';
 import { noReceiver, receiverFor, receiverOf } from '../src/receivers/receivers.ts';
-import { farLoss, lossAt, placementOf, asModelled, inPlace } from '../src/stance/stance.ts';
+import { farLoss, lossAt } from '../src/size/far.ts';
+import { placementOf, asModelled, inPlace } from '../src/stance/stance.ts';
 import { checkDrawing } from '../src/drawing/check.ts';
 import { board, drawingOf, lines, round } from './drawing.data.ts';
 
@@ -64,6 +67,14 @@ describe('parts stand near their zero', () => {
     const { evidence } = await sent(await partOf(cubeAt(5e8, 5e8), 'far.obj'), (r) => (r.stance = inPlace));
     expect(evidence.verdict).toBe('stop');
     expect(evidence.findings.find((f) => f.code === 'far-from-zero')!.message).toMatch(/lose up to 30 mm/);
+  });
+  test('nor is it one in a file of several parts: no allowance grows with how far away a file says it lies', async () => {
+    const { mesh } = (await partOf(cubeAt(5e8, 5e8), 'far.obj')).geometry as { mesh: Mesh };
+    const list = [{ name: 'far', partNumber: null, colour: null, mesh, places: [identityRows] }];
+    const as = { format: 'stl' as const, encoding: 'binary' as const, unit: 'mm', title: 'far', quads: false };
+    const { evidence } = await makeTogether(list, as, noReceiver, 'far.stl', nodeTools, async (_, pieces) => Buffer.concat([...pieces]));
+    expect(evidence.verdict).toBe('stop');
+    expect(evidence.findings.map((f) => f.code)).toContain('far-from-zero');
   });
   // float32 loses 2^-24 of the distance: 0.0005 mm at 8389 mm.
   test.each([

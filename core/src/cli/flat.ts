@@ -16,13 +16,13 @@ import { nodeEngine } from '../join/load.ts';
 import { nodeKernels, workingKernel } from '../kernel/load.ts';
 import { nodeTools } from '../pass/node-tools.ts';
 import { makeOneFile } from '../pass/one-file.ts';
-import { mostFarLoss } from '../pass/write-drawing.ts';
+import { broughtToZero, farLoss, lossAt } from '../size/far.ts';
 import { firstDrawingRecipe, meanings, type DrawingRecipe } from '../recipe/drawing.ts';
 import { firstRecipe, scaleOf, type Recipe } from '../recipe/recipe.ts';
 import { receiveDrawing } from '../receivers/cutters.ts';
 import { receiveFile } from '../receivers/receive.ts';
 import { flatFormats, receiverOf, receivers, type FileFormat, type Receiver } from '../receivers/receivers.ts';
-import { lossAt, placementOf } from '../stance/stance.ts';
+import { placementOf } from '../stance/stance.ts';
 import type { Given } from './arguments.ts';
 import type { Report } from './inspect.ts';
 import { jsonFile } from './json-file.ts';
@@ -101,16 +101,8 @@ async function drawingRecipe(part: DesignPart, recipe: Recipe, given: Given, fin
   const { byLayer, byColour } = await meaningRules(given);
   const { box } = part.summary;
   const far = Math.max(...box.min.slice(0, 2).map(Math.abs), ...box.max.slice(0, 2).map(Math.abs)) * scaleOf(part.summary, recipe);
-  const away = given.place === null && lossAt(far) > mostFarLoss;
-  if (away) {
-    findings.push({
-      code: 'brought-to-zero',
-      severity: 'clear',
-      count: 1,
-      message: `It was drawn ${Number((far / 1000).toPrecision(3))} m from its zero, where many programs lose ${lossAt(far).toPrecision(2)} mm; its low left corner is written at zero.`,
-      remedy: 'Ask for --place drawn to keep its place.',
-    });
-  }
+  const away = given.place === null && lossAt(far) > farLoss;
+  if (away) findings.push(broughtToZero(far, 'its low left corner'));
   return {
     ...firstDrawingRecipe(),
     version: given.dxfVersion,

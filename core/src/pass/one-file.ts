@@ -4,7 +4,6 @@ import { withFindings, type Evidence } from '../evidence/evidence.ts';
 import type { Finding } from '../findings/finding.ts';
 import { lostOf } from '../findings/loss.ts';
 import { boxOf } from '../geometry/box.ts';
-import type { Mesh } from '../geometry/mesh.ts';
 import type { Engine } from '../join/engine.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import type { Recipe } from '../recipe/recipe.ts';
@@ -14,9 +13,10 @@ import { flatFormats, receiverFor, type Receiver } from '../receivers/receivers.
 import type { ThreeMfPart } from '../formats/threemf/write.ts';
 import { prove } from './prove.ts';
 import { proveDrawing } from './prove-drawing.ts';
+import { farFinding, farthestOf } from '../size/far.ts';
 import { proveTogether, writeTogether, type TogetherFile } from './together.ts';
 import { writeDrawing } from './write-drawing.ts';
-import { farFinding, writePart } from './write-part.ts';
+import { writePart } from './write-part.ts';
 
 /** What making a file needs of the machine that it runs on. */
 export interface Tools {
@@ -67,13 +67,8 @@ export async function makeTogether(
 ): Promise<OneFile> {
   const bytes = await keep(fileName, writeTogether(list, as, receiver));
   const evidence = proveTogether(list, as, await receiveFile(bytes, as.format, receiver, tools.kernels));
-  const far = Math.max(...list.flatMap((part) => part.places.map((place) => farthestOf(placedMesh(part.mesh, place)))), 0);
-  return { fileName, bytes, evidence: withFindings(evidence, [...lostOf(list), ...farFinding(far, as.format)]) };
-}
-
-function farthestOf(mesh: Mesh): number {
-  const box = boxOf(mesh.positions);
-  return Math.max(...box.min.map(Math.abs), ...box.max.map(Math.abs));
+  const far = Math.max(...list.flatMap((part) => part.places.map((place) => farthestOf(boxOf(placedMesh(part.mesh, place).positions)))), 0);
+  return { fileName, bytes, evidence: withFindings(evidence, [...lostOf(list), ...(as.format === 'step' ? [] : farFinding(far))]) };
 }
 
 /** Parts that stand off the bed, as a stop. */

@@ -1,23 +1,17 @@
 import { measureDeviation } from '../exact/deviation.ts';
 import { atMost, evidenceOf, same, within, type Claim, type Evidence } from '../evidence/evidence.ts';
 import { binaryStlLength } from '../formats/stl/write.ts';
-import { diagonalOf, sizeOf, type Box } from '../geometry/box.ts';
+import { diagonalOf, sizeOf } from '../geometry/box.ts';
 import { buildBvh, nearestOnMesh, type Nearest } from '../geometry/bvh.ts';
 import { throughHoles, voidsOf } from '../geometry/genus.ts';
 import type { Mesh } from '../geometry/mesh.ts';
-import { farLoss } from '../stance/stance.ts';
+import { roundingReach } from '../size/far.ts';
 import { takenBack } from '../geometry/placement.ts';
 import { twoSidedDistance } from '../lighter/distance.ts';
 import type { Received } from '../receivers/printer.ts';
 import type { ReceivedFile } from '../receivers/receive.ts';
 import { soundnessFindings } from '../soundness/findings.ts';
 import type { Designed } from './write-part.ts';
-
-/** What numbers of a file may be off where it lies, mm: float32 near its zero; never more than `farLoss` asks for beyond the size itself. */
-function roundingAt(box: Box): number {
-  const far = Math.max(...box.max.map(Math.abs), ...box.min.map(Math.abs));
-  return Math.max(diagonalOf(box), Math.min(far, farLoss * 2 ** 24)) * 2 ** -22;
-}
 
 /**
  * Holds what a receiver understood against what was meant. Each claim compares two routes: figures of the exact solid by the kernel against
@@ -28,7 +22,7 @@ function roundingAt(box: Box): number {
 export function prove(designed: Designed, received: Received | ReceivedFile): Evidence {
   const file = 'format' in received ? received : null;
   const exact = file?.exact ?? null;
-  const rounding = roundingAt(designed.box);
+  const rounding = roundingReach(designed.box) * 2 ** -22;
   // A file that carries exact surfaces loses nothing to facets.
   const dev = exact ? 0 : designed.deviation;
   const lost = exact ? { volume: 0, area: 0 } : designed.allowance;

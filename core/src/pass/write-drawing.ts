@@ -30,8 +30,8 @@ import { usualLooks, type DrawingRecipe, type LayerLook } from '../recipe/drawin
 import { fileNameOf, scaleOf, type Recipe } from '../recipe/recipe.ts';
 import { formatNames, receiverFor, type FileFormat, type Receiver } from '../receivers/receivers.ts';
 import type { Pattern } from '../sheet/pattern.ts';
+import { farFinding } from '../size/far.ts';
 import { mmPer } from '../size/readings.ts';
-import { lossAt } from '../stance/stance.ts';
 
 /** What is meant by a drawing's file. Lengths in mm at the machine. */
 export interface DesignedDrawing {
@@ -278,7 +278,7 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
     ...ready.findings,
     ...fitFindings(box, how, receiver),
     ...unwritten(drawing, ready.texts, format, part.lost ?? [], all.meant.length - ready.meant.length),
-    ...farFinding(box),
+    ...farFinding(Math.max(...box.map(Math.abs))),
   ];
   return { fileName: fileNameOf(part, recipe), pieces: await bytesOf(layers, blocks, designed, how, part.name), designed, findings };
 }
@@ -418,25 +418,6 @@ function unwritten(drawing: Drawing, texts: readonly TextMark[], format: FileFor
   if (drawing.points.length > 0) losses.push({ what: 'single point', count: drawing.points.length, why: 'points are not written' });
   const finding = lossFinding(losses);
   return finding ? [finding] : [];
-}
-
-/** A place so far from zero that programs with single-precision numbers lose more than this, mm. */
-export const mostFarLoss = 0.001;
-
-/** Drawings far from their zero: many programs keep 24 binary digits only. */
-function farFinding(box: Box2): Finding[] {
-  const far = Math.max(...box.map(Math.abs));
-  const loss = lossAt(far);
-  if (!(loss > mostFarLoss)) return [];
-  return [
-    {
-      code: 'far-from-zero',
-      severity: 'look',
-      count: 1,
-      message: `The drawing lies ${(far / 1000).toFixed(0)} m from its zero: programs that keep single-precision numbers lose up to ${loss.toPrecision(2)} mm there.`,
-      remedy: 'Set its corner or middle to zero (Sheet step, or --place corner), unless that place is wanted.',
-    },
-  ];
 }
 
 function around(a: Box2, b: Box2): Box2 {

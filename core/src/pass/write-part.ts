@@ -12,7 +12,7 @@ import { facetedStep, mostFacetedFaces } from '../formats/step/write-faceted.ts'
 import { asciiStl, binaryStl } from '../formats/stl/write.ts';
 import { threeMfFile } from '../formats/threemf/write.ts';
 import type { Box } from '../geometry/box.ts';
-import { boxOf, diagonalOf } from '../geometry/box.ts';
+import { boxOf } from '../geometry/box.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
 import { placed, type Placement } from '../geometry/placement.ts';
 import { identityRows } from '../geometry/rows.ts';
@@ -23,9 +23,10 @@ import { OpenSolid } from '../kernel/facets.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import { fileNameOf, scaleOf, type Recipe } from '../recipe/recipe.ts';
 import { formatNames, receiverFor, type FileFormat } from '../receivers/receivers.ts';
+import { broughtToZero, farFinding, farthestOf, roundingReach } from '../size/far.ts';
 import { mmPer } from '../size/readings.ts';
 import { checkMesh } from '../soundness/check-mesh.ts';
-import { farLoss, lossAt, placementOf, sideDown } from '../stance/stance.ts';
+import { placementOf, sideDown } from '../stance/stance.ts';
 
 /** What is meant: the figures that the received file is held against. Lengths in mm, after size and stance. */
 export interface Designed {
@@ -115,37 +116,11 @@ export async function preparedMesh(
   return { ...made, findings: placeFindings(made.designed, recipe) };
 }
 
-/** A part that was brought to its zero from far away, or that is left there. */
+/** A part that was brought to its zero from far away, or that is left there. STEP keeps all digits. */
 function placeFindings(designed: Designed, recipe: Recipe): Finding[] {
   const { shift } = designed.placement;
-  if (shift[0] !== 0 || shift[1] !== 0) {
-    const away = Math.hypot(...shift);
-    return [
-      {
-        code: 'brought-to-zero',
-        severity: 'clear',
-        count: 1,
-        message: `It was modelled ${Number((away / 1000).toPrecision(3))} m from its zero, where the numbers of most files lose ${lossAt(away).toPrecision(2)} mm; it is written with its middle at zero, standing on the bed.`,
-        remedy: 'Keep its place on the Stance step if other parts rely on it.',
-      },
-    ];
-  }
-  const far = Math.max(...designed.box.min.map(Math.abs), ...designed.box.max.map(Math.abs));
-  return farFinding(far, recipe.file.format);
-}
-
-/** What a file loses that lies far from its zero. STEP keeps all digits. */
-export function farFinding(far: number, format: FileFormat): Finding[] {
-  if (lossAt(far) <= farLoss || format === 'step') return [];
-  return [
-    {
-      code: 'far-from-zero',
-      severity: 'look',
-      count: 1,
-      message: `It lies ${Number((far / 1000).toPrecision(3))} m from its zero: numbers of 24 binary digits lose up to ${lossAt(far).toPrecision(2)} mm there.`,
-      remedy: 'Set it to its zero (Stance step) unless that place is wanted.',
-    },
-  ];
+  if (shift[0] !== 0 || shift[1] !== 0) return [broughtToZero(Math.hypot(...shift), 'its middle, standing on the bed,')];
+  return recipe.file.format === 'step' ? [] : farFinding(farthestOf(designed.box));
 }
 
 /** The bytes of one part in a mesh format. */
@@ -279,9 +254,8 @@ function fileOf(part: PartSummary, recipe: Recipe): Pick<Designed, 'format' | 'e
 
 /** What rounding to float32 in the file can add to a deviation, mm: half a unit in the last place, three axes. Parts stand near their zero. */
 function roundingOf(box: Box, scale: number): number {
-  const far = Math.max(...box.min.map(Math.abs), ...box.max.map(Math.abs)) * scale;
-  const size = diagonalOf(box) * scale;
-  return Math.max(size, Math.min(far, farLoss * 2 ** 24)) * 2 ** -23;
+  const at = (p: Box['min']) => p.map((v) => v * scale) as Box['min'];
+  return roundingReach({ min: at(box.min), max: at(box.max) }) * 2 ** -23;
 }
 
 function chosenFacets(solid: OpenSolid, exact: ExactSolid, recipe: Recipe, deviation: number, scale: number): Facets {

@@ -1,3 +1,4 @@
+import { farLoss, lossAt } from '../size/far.ts';
 import { boxOf } from '../geometry/box.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
 import { placed, rowsOf, turnBetween, afterTurn, turned, type Placement, type Turn } from '../geometry/placement.ts';
@@ -12,12 +13,8 @@ export interface Stance {
   keepPlace?: boolean;
 }
 
-/** A part counts as far away when numbers of 24 binary digits lose more than this there, mm, and it is more than so many diagonals away. */
-export const farLoss = 0.0005;
+/** A part counts as far away only when it is more than so many diagonals away. */
 const farDiagonals = 4;
-
-/** What numbers of 24 binary digits (float32) lose at a distance from zero, mm. */
-export const lossAt = (far: number): number => far * 2 ** -24;
 
 export const asModelled: Stance = { turn: [0, 0, 0, 1], drop: false, how: 'as modelled' };
 
