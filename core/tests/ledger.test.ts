@@ -79,6 +79,10 @@ describe('the stand-in printer reads bytes and nothing else', () => {
     expect(receiveStl(bytes(), receiverOf('lark')).measures.box.max).toEqual([10, 20, 30]);
     expect(codes(bytes())).toEqual([]);
     expect(codes(bytes(boxMesh(10, 20, 30), 25400))).toEqual(['tiny']);
+    expect(codes(bytes(boxMesh(0.99, 0.5, 0.5)))).toEqual(['tiny']);
+    expect(codes(bytes(boxMesh(1.01, 0.5, 0.5)))).toEqual([]);
+    // No machine guesses no unit.
+    expect(codes(bytes(boxMesh(0.99, 0.5, 0.5)), 'none')).toEqual([]);
     expect(codes(bytes(boxMesh(144, 20, 30)))).toEqual([]);
     expect(codes(bytes(boxMesh(144, 20, 30)), 'wren')).toEqual(['off-the-bed']);
   });

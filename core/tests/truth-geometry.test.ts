@@ -13,7 +13,7 @@ import { nest } from '../src/drawing/nest.ts';
 import { circle, distance, fromBulge, pieceOf, pointAt, type P2, type Segment, type SplineSegment } from '../src/drawing/segment.ts';
 import { asBeziers, spanCurves } from '../src/drawing/spline.ts';
 import { splitAtMeetings } from '../src/drawing/split.ts';
-import { strokesOutlined } from '../src/drawing/strokes.ts';
+import { mostStrokePoints, strokesOutlined } from '../src/drawing/strokes.ts';
 import { throughHolesOf } from '../src/exact/genus.ts';
 import { readBrepText } from '../src/exact/brep-text.ts';
 import { facetAllowance } from '../src/facets/allowance.ts';
@@ -337,6 +337,16 @@ describe('strokes with a width become outlines', () => {
     expect(more).toEqual([]);
     expect(Math.abs(areaOfContour(c))).toBeCloseTo(120 + 4 * Math.PI, 1);
     expect(measured).toBeLessThan(0.01);
+  });
+  test('a stroke of too many points stays a line and is counted; one of just as many as may be does not', async () => {
+    const engine = await nodeEngine();
+    // A comb of single teeth far apart: as many points as are asked for.
+    const comb = (n: number) => ({ ...lines(Array.from({ length: n }, (_, i): [number, number] => [i, i % 2]), false), width: 0.3 }); // prettier-ignore
+    expect(strokesOutlined(engine, drawingOf(comb(50)), 1, 50)).toMatchObject({ outlined: 1, left: 0 });
+    const over = strokesOutlined(engine, drawingOf(comb(51)), 1, 50);
+    expect(over).toMatchObject({ outlined: 0, left: 1 });
+    expect(contoursOf(over.drawing)[0].closed).toBe(false);
+    expect(strokesOutlined(engine, drawingOf(comb(mostStrokePoints + 1)))).toMatchObject({ outlined: 0, left: 1 });
   });
 });
 

@@ -6,7 +6,7 @@ import { drawShape, meshFit, type ShapeView } from '../drawing/from-shape.ts';
 import type { Drawing, Meaning } from '../drawing/drawing.ts';
 import { mendDrawing, nothingToMend } from '../drawing/mend.ts';
 import { partOfDrawing } from '../drawing/part.ts';
-import { strokesOutlined } from '../drawing/strokes.ts';
+import { mostStrokePoints, strokesOutlined } from '../drawing/strokes.ts';
 import { regionsOf, splitAtMeetings } from '../drawing/split.ts';
 import { withFindings } from '../evidence/evidence.ts';
 import { Unusable, type Finding } from '../findings/finding.ts';
@@ -78,6 +78,14 @@ async function mendedPart(part: DesignPart, drawn: boolean, given: Given, findin
     );
     drawing = done.drawing;
     say(`${done.outlined.toLocaleString('en')} strokes became outlines, within ${done.measured.toPrecision(2)} mm.`);
+    if (done.left > 0)
+      findings.push({
+        code: 'stroke-left',
+        severity: 'look',
+        count: done.left,
+        message: `Of more than ${mostStrokePoints.toLocaleString('en')} points, so not outlined: ${done.left.toLocaleString('en')} strokes stay lines.`,
+        remedy: 'Split them where the file was made, or fit arcs first.',
+      });
   }
   const fitArcs = drawn ? given.fitArcs : null;
   if (given.joinGaps !== null || fitArcs !== null || given.dropDoubles || given.order) {

@@ -10,11 +10,15 @@ import type { P2 } from './segment.ts';
 export interface Outlined {
   drawing: Drawing;
   outlined: number;
+  /** Strokes of too many points, which stay lines. */
+  left: number;
   measured: number;
 }
 
 /** Strokes thinner than this are hairlines and stay lines, mm. Common practice: cutters take up to about a tenth for a cut. */
 const hairline = 0.15;
+/** A stroke of more points than this stays a line: each point is a disc that is joined to all the others. */
+export const mostStrokePoints = 5_000;
 /** Deviation of arcs that stand for the outlines, mm. */
 const deviation = 0.005;
 /** Sides of the rounds at corners and ends of a stroke of radius r: a sagitta of a tenth of the deviation. */
@@ -24,9 +28,11 @@ const sidesOf = (r: number, fine: number) => Math.max(16, Math.ceil(Math.PI / Ma
  * Strokes that are drawn with a width become the outline of what the pen covers, with round corners and ends; hairlines stay. Closed contours
  * of lines and arcs get their two parallels exactly; everything else is joined from discs and bars and fitted again.
  * @param scale mm in one of the drawing's numbers.
+ * @param mostPoints Strokes of more points than this stay lines.
  */
-export function strokesOutlined(engine: Engine, drawing: Drawing, scale = 1): Outlined {
+export function strokesOutlined(engine: Engine, drawing: Drawing, scale = 1, mostPoints = mostStrokePoints): Outlined {
   let outlined = 0;
+  let left = 0;
   let measured = 0;
   const within = deviation / scale;
   const layers = drawing.layers.map((layer) => ({
@@ -34,10 +40,15 @@ export function strokesOutlined(engine: Engine, drawing: Drawing, scale = 1): Ou
     contours: layer.contours.flatMap((contour): Contour[] => {
       const width = contour.width ?? 0;
       if (!(width * scale > hairline) || contour.segments.length === 0) return [contour];
-      outlined++;
       const exact = contour.closed ? parallels(engine, contour, width) : null;
+      const points = exact ? [] : flattened(contour.segments, within / 10);
+      if (points.length > mostPoints) {
+        left++;
+        return [contour];
+      }
+      outlined++;
       if (exact) return exact;
-      const made = covered(engine, contour, width / 2, within);
+      const made = covered(engine, points, width / 2, within / 10);
       return made.map((polygon) => {
         const segments = polygon.map((a, i) => ({ kind: 'line' as const, a, b: polygon[(i + 1) % polygon.length] }));
         const done = fitContour(contourOf(segments, true, contour.colour), within);
@@ -46,7 +57,7 @@ export function strokesOutlined(engine: Engine, drawing: Drawing, scale = 1): Ou
       });
     }),
   }));
-  return { drawing: { ...drawing, pattern: undefined, layers }, outlined, measured };
+  return { drawing: { ...drawing, pattern: undefined, layers }, outlined, left, measured };
 }
 
 /** Both parallels of a closed contour, when they have an exact form. */
@@ -59,9 +70,7 @@ function parallels(engine: Engine, contour: Contour, width: number): Contour[] |
 }
 
 /** What a round pen covers on its way, as polygons. */
-function covered(engine: Engine, contour: Contour, radius: number, within: number): P2[][] {
-  const fine = within / 10;
-  const points = flattened(contour.segments, fine);
+function covered(engine: Engine, points: readonly P2[], radius: number, fine: number): P2[][] {
   const made: CrossSection[] = [];
   const sides = sidesOf(radius, fine);
   try {

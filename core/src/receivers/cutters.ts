@@ -12,6 +12,7 @@ import { readSvg } from '../formats/svg/read.ts';
 import { firstDrawingRecipe } from '../recipe/drawing.ts';
 import { mmPer } from '../size/readings.ts';
 import { formatNames, type FileFormat, type Receiver } from './receivers.ts';
+import { tinyFindings } from './tiny.ts';
 
 /** One contour in the order in which it is cut. */
 export interface CutStep {
@@ -218,15 +219,7 @@ function cutterFindings(receiver: Receiver, bytes: number, check: DrawingCheck, 
       remedy: 'Check the unit on the Size step, turn it, or choose a larger machine.',
     });
   }
-  if (Math.max(...size) < 1) {
-    found.push({
-      code: 'tiny',
-      severity: 'stop',
-      count: 1,
-      message: `Received as ${Math.max(...size).toPrecision(3)} mm at its longest: almost surely another unit.`,
-      remedy: 'Check the unit of the file and the reading on the Size step.',
-    });
-  }
+  found.push(...tinyFindings(receiver, Math.max(...size)));
   if (bytes > receiver.mostBytes)
     found.push({
       code: 'too-heavy',

@@ -7,6 +7,7 @@ import { mmPer } from '../size/readings.ts';
 import { checkMesh, type MeshSoundness } from '../soundness/check-mesh.ts';
 import { standingOf, type Standing } from '../stance/stance.ts';
 import type { Receiver } from './receivers.ts';
+import { tinyFindings } from './tiny.ts';
 
 /** What a receiver understood from the bytes of a file alone. Lengths in mm under its own assumptions. */
 export interface Received {
@@ -60,15 +61,7 @@ export function receiverFindings(receiver: Receiver, bytes: number, measures: Me
       remedy: 'Turn it on the Stance step, check the unit on the Size step, or choose a larger receiver.',
     });
   }
-  if (Math.max(...size) < 1 && sound.triangles > 0) {
-    findings.push({
-      code: 'tiny',
-      severity: 'stop',
-      count: 1,
-      message: `Received as ${Math.max(...size).toPrecision(3)} mm at its longest: almost surely another unit.`,
-      remedy: 'Choose mm for the file, or another reading on the Size step.',
-    });
-  }
+  if (sound.triangles > 0) findings.push(...tinyFindings(receiver, Math.max(...size)));
   if (sound.triangles > receiver.mostTriangles || bytes > receiver.mostBytes) {
     findings.push({
       code: 'too-heavy',

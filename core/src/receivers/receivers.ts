@@ -48,6 +48,8 @@ export interface Receiver {
   bead: number;
   mostTriangles: number;
   mostBytes: number;
+  /** Longest side under which a thing is taken for one in another unit, mm; 0 for a receiver that guesses no unit. */
+  smallest: number;
   /** Overhang that prints without support, degrees from the vertical. */
   overhang: number;
   /** Which axis its software takes for up in formats that do not say. */
@@ -91,6 +93,7 @@ function flatMachine(id: string, name: string, process: string, formats: FileFor
     bead: 0,
     mostTriangles: 0,
     mostBytes: 50_000_000,
+    smallest: 1,
     overhang: 90,
     up: 'z',
     clearance: 0.1,
@@ -112,6 +115,7 @@ export const receivers: Receiver[] = [
     bead: 0.4,
     mostTriangles: 500_000,
     mostBytes: 50_000_000,
+    smallest: 1,
     overhang: 45,
     up: 'z',
     clearance: 0.2,
@@ -128,6 +132,7 @@ export const receivers: Receiver[] = [
     bead: 0.05,
     mostTriangles: 2_000_000,
     mostBytes: 200_000_000,
+    smallest: 1,
     overhang: 30,
     up: 'z',
     clearance: 0.1,
@@ -144,6 +149,7 @@ export const receivers: Receiver[] = [
     bead: 3,
     mostTriangles: 2_000_000,
     mostBytes: 200_000_000,
+    smallest: 1,
     overhang: 90,
     up: 'y',
     clearance: 0.1,
@@ -196,6 +202,7 @@ export const noReceiver: Receiver = {
   ...flatMachine('none', 'No machine', 'no assumptions', everything, [1e9, 1e9, 1e9]),
   mostTriangles: 100_000_000,
   mostBytes: 4_000_000_000,
+  smallest: 0,
   clearance: 0,
   spacing: 0,
   cutter: { ...laser, kind: 'template', versions: ['R12', '2000', '2018'], curves: true, readsUnit: true, perInch: null, kerf: 0, pierce: 0, margin: 0 },

@@ -10,6 +10,12 @@ export interface Clip {
   slack: number;
 }
 
+/** How many times a point or a side may still be held against a side of a clip, for one file. */
+export interface ClipBudget {
+  left: number;
+}
+export const mostClipTests = 200_000_000;
+
 /** Deviation of the outlines and of the shapes held against them, as a share of the clip's reach. */
 const share = 1e-5;
 
@@ -27,11 +33,15 @@ export function clipOf(chains: readonly (readonly Segment[])[]): Clip {
   return { outlines, slack: reach * share * 4 };
 }
 
-/** Whether a clip shows all of a chain, nothing of it, or cuts through it. */
-export function throughClip(clip: Clip, chain: readonly Segment[], closed: boolean): 'all' | 'nothing' | 'part' {
+/** Whether a clip shows all of a chain, nothing of it, or cuts through it; `unasked` when the budget does not reach. */
+export function throughClip(clip: Clip, chain: readonly Segment[], closed: boolean, budget: ClipBudget): 'all' | 'nothing' | 'part' | 'unasked' {
   const points = flattened(chain, clip.slack / 4);
   const box = noBox();
   for (const p of points) growBox(box, p);
+  // Each point and middle against each side.
+  const sides = clip.outlines.reduce((n, o) => n + o.points.length / 2, 0);
+  budget.left -= points.length * sides * 2;
+  if (budget.left < 0) return 'unasked';
   let inside = 0;
   let outside = 0;
   for (let i = 0; i < points.length; i++) {
@@ -50,6 +60,8 @@ export function throughClip(clip: Clip, chain: readonly Segment[], closed: boole
   if (apart) return 'nothing';
   const own = Float64Array.from(points.flat());
   const holds = closed && clip.outlines.some((o) => pointInside(own, o.points[0], o.points[1]));
+  budget.left -= points.length * sides;
+  if (!holds && budget.left < 0) return 'unasked';
   return holds || crosses(clip, points) ? 'part' : 'nothing';
 }
 

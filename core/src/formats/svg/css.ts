@@ -11,21 +11,36 @@ interface Declared {
   important: boolean;
 }
 
-/** Rules above these counts are not read. */
+/** Rules above this count are not read. */
 const mostRules = 20_000;
-const mostTests = 20_000_000;
+/** Rules that would take more steps than these are not read; a step is an element asked, a neighbour looked at, a fourth of a declaration kept. */
+export const mostSteps = 20_000_000;
+const stepsPerDeclared = 4;
 
-const adapter: NonNullable<Options<Node, Node>['adapter']> = {
+class TooManySteps extends Error {}
+
+/** How selectors are asked of elements; `step` hears how many neighbours each question may look at. */
+const adapterOf = (step: (count: number) => void): NonNullable<Options<Node, Node>['adapter']> => ({
   isTag: (_): _ is Node => true,
   getAttributeValue: (node, name) => node.attributes[name],
-  getChildren: (node) => node.children,
+  getChildren: (node) => {
+    step(node.children.length);
+    return node.children;
+  },
   getName: (node) => node.name,
-  getParent: (node) => node.parent,
-  getSiblings: (node) => node.parent?.children ?? [node],
+  getParent: (node) => {
+    step(1);
+    return node.parent;
+  },
+  getSiblings: (node) => {
+    const siblings = node.parent?.children ?? [node];
+    step(siblings.length);
+    return siblings;
+  },
   getText: (node) => node.text,
   hasAttrib: (node, name) => name in node.attributes,
   removeSubsets: (nodes) => nodes,
-};
+});
 
 /**
  * What the style sheets and style attributes of a file say of each element, cascaded: sheets by specificity and order, then style attributes,
@@ -37,14 +52,19 @@ export class Styles {
   constructor(sheets: readonly { text: string; media: string }[], nodes: readonly Node[], losses: Losses) {
     const weighed: { node: Node; declared: Declared; weight: number; order: number }[] = [];
     let order = 0;
-    let tests = 0;
+    let steps = 0;
+    const step = (count: number): void => {
+      steps += count;
+      if (steps > mostSteps) throw new TooManySteps();
+    };
+    const adapter = adapterOf(step);
     const index = new NodeIndex(nodes);
     for (const sheet of sheets) {
       if (!mediaApplies(sheet.media, losses)) continue;
       for (const rule of rulesOf(sheet.text, losses)) {
         order++;
-        if (order > mostRules || tests > mostTests) {
-          losses.add('style rule', `more than ${mostRules.toLocaleString('en')} rules, or rules that ask too much, are not read`);
+        if (order > mostRules || steps > mostSteps) {
+          losses.add('style rule', tooMuch);
           continue;
         }
         let matches: (node: Node) => boolean;
@@ -54,12 +74,20 @@ export class Styles {
           losses.add(`style rule "${rule.selector.slice(0, 40)}"`, 'its selector is not understood');
           continue;
         }
-        const asked = index.candidates(rule.parsed);
-        tests += asked.length;
-        for (const node of asked) {
-          if (!matches(node)) continue;
-          for (const declared of rule.declared) weighed.push({ node, declared, weight: rule.weight + (declared.important ? 1e12 : 0), order });
+        // A rule is obeyed whole or not at all.
+        let obeyed: Node[];
+        try {
+          const asked = index.candidates(rule.parsed);
+          step(asked.length);
+          obeyed = asked.filter(matches);
+          step(obeyed.length * rule.declared.length * stepsPerDeclared);
+        } catch (error) {
+          if (!(error instanceof TooManySteps)) throw error;
+          losses.add('style rule', tooMuch);
+          continue;
         }
+        for (const node of obeyed)
+          for (const declared of rule.declared) weighed.push({ node, declared, weight: rule.weight + (declared.important ? 1e12 : 0), order });
       }
     }
     for (const node of nodes) {
@@ -82,6 +110,7 @@ export class Styles {
   }
 }
 
+const tooMuch = `more than ${mostRules.toLocaleString('en')} rules, or rules that ask too much, are not read`;
 const none: Record<string, string> = {};
 
 interface Rule {

@@ -8,7 +8,7 @@ import type { P2, Segment } from '../../drawing/segment.ts';
 import { soundSegment } from '../../drawing/sound.ts';
 import { Unusable, type Finding } from '../../findings/finding.ts';
 import { lossFinding, Losses, type Loss } from '../../findings/loss.ts';
-import { clipOf, throughClip, type Clip } from './clip.ts';
+import { clipOf, mostClipTests, throughClip, type Clip, type ClipBudget } from './clip.ts';
 import { Styles } from './css.ts';
 import { endsMeet, type SubPath } from './path.ts';
 import { shapeOf } from './shapes.ts';
@@ -31,6 +31,8 @@ export interface SvgFile {
 }
 
 const mostPlaced = 1_000_000;
+/** Custom properties that an element hands down to what is in it. */
+const mostProperties = 200;
 
 /**
  * Reads SVG as exact contours, as a page would show it: style sheets, transforms, switches and copies are obeyed, what paints nothing is
@@ -107,6 +109,7 @@ class SvgReader {
   private readonly sizes = new Map<Node, number>();
   private readonly styles: Styles;
   private placed = 0;
+  private readonly clipBudget: ClipBudget = { left: mostClipTests };
 
   constructor(root: Node, layersFrom: 'groups' | 'colours', outsideEntities: number) {
     this.root = root;
@@ -194,7 +197,15 @@ class SvgReader {
   private styleOf(node: Node, above: Record<string, string>): Record<string, string> {
     const style: Record<string, string> = {};
     for (const key of inherited) if (above[key] !== undefined) style[key] = above[key];
-    for (const key in above) if (key.startsWith('--')) style[key] = above[key];
+    let kept = 0;
+    for (const key in above) {
+      if (!key.startsWith('--')) continue;
+      if (++kept > mostProperties) {
+        this.losses.add('custom property', `more than ${mostProperties} of them are not handed down`);
+        break;
+      }
+      style[key] = above[key];
+    }
     for (const key of inherited) if (node.attributes[key] !== undefined) style[key] = node.attributes[key];
     for (const key of own) if (node.attributes[key] !== undefined) style[key] = node.attributes[key];
     Object.assign(style, this.styles.of(node));
@@ -411,6 +422,7 @@ class SvgReader {
         continue;
       }
       if (through === 'part') this.losses.add('clip path', 'what it cuts away is still there');
+      if (through === 'unasked') this.losses.add('clip path', 'too much is clipped to be asked; all of it is still there');
       let layer = this.layers.get(name);
       if (!layer) this.layers.set(name, (layer = { name, colour, lineType: 'CONTINUOUS', contours: [] }));
       const contour = contourOf(segments, closed, colour === layer.colour ? null : colour);
@@ -445,12 +457,12 @@ class SvgReader {
     return false;
   }
 
-  private throughClips(clips: readonly Clip[], segments: Segment[], closed: boolean): 'all' | 'nothing' | 'part' {
-    let worst: 'all' | 'part' = 'all';
+  private throughClips(clips: readonly Clip[], segments: Segment[], closed: boolean): 'all' | 'nothing' | 'part' | 'unasked' {
+    let worst: 'all' | 'part' | 'unasked' = 'all';
     for (const clip of clips) {
-      const through = throughClip(clip, segments, closed);
+      const through = throughClip(clip, segments, closed, this.clipBudget);
       if (through === 'nothing') return through;
-      if (through === 'part') worst = through;
+      if (through !== 'all') worst = through;
     }
     return worst;
   }
