@@ -213,7 +213,7 @@ async function written(
   const text = Buffer.from(bytes).toString('latin1');
   if (tamper(text) !== text) bytes = Buffer.from(tamper(text), 'latin1');
   const received = await receiveDrawing(bytes, format, receiverOf(receiver));
-  return { bytes, evidence: proveDrawing(file.designed, received), part, drawing };
+  return { bytes, evidence: proveDrawing(file.designed, received), part, drawing, findings: file.findings };
 }
 const claim = (e: Awaited<ReturnType<typeof written>>['evidence'], quantity: string) => e.claims.find((c) => c.quantity === quantity);
 
@@ -245,6 +245,27 @@ describe('fold-back', () => {
     expect(fold.received as number).toBeCloseTo(0.05, 3);
     const short = await written(pattern, 'dxf', {}, 'martin', (text) => text.replace(/\n0\nCIRCLE\n[\s\S]*?(?=\n0\n)/, ''));
     expect(claim(short.evidence, 'Fold-back')!.verdict).toBe('stop');
+  });
+  test('a flat that left a dimple out is held against the clean bracket by volume, and a hole that the file lost is a stop', async () => {
+    const healed = flatHere(foldedPart(b, t, wall, [cap()], [hollow()]), k5);
+    const good = claim((await written(healed, 'dxf')).evidence, 'Volume, less features')!;
+    expect(good.verdict).toBe('clear');
+    // By hand: plate less its hole, a quarter of a tube of radii 3 and 5 along 50, flange less its hole.
+    const byHand = (80 * 50 - 16 * Math.PI) * t + (Math.PI / 4) * (5 ** 2 - 3 ** 2) * 50 + (50 * 30 - 9 * Math.PI) * t;
+    expect(good.designed as number).toBeCloseTo(byHand, 6);
+    const short = await written(healed, 'dxf', {}, 'martin', (text) => text.replace(/\n0\nCIRCLE\n[\s\S]*?(?=\n0\n)/, ''));
+    const bad = claim(short.evidence, 'Volume, less features')!;
+    expect(bad.verdict).toBe('stop');
+    const lost = (bad.received as number) - (bad.designed as number);
+    expect(Math.min(...[4, 3].map((r) => Math.abs(lost - Math.PI * r ** 2 * t)))).toBeLessThan(0.01);
+  });
+  test.each([
+    ['svg', 'swift', 1],
+    ['pdf', 'pipit', 1],
+    ['dxf', 'martin', 0],
+  ] as const)('bend labels that %s goes out without are told', async (format, receiver, told) => {
+    const labels = (await written(plain, format, {}, receiver)).findings.filter((f) => f.code === 'labels');
+    expect(labels.map((f) => [f.severity, f.count])).toEqual(told ? [['clear', plain.drawing.texts.length]] : []);
   });
   test('with kerf the outline is another, and no fold-back is claimed', async () => {
     const { evidence } = await written(pattern, 'dxf', { kerf: 0.2 });

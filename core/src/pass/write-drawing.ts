@@ -417,7 +417,16 @@ function unwritten(drawing: Drawing, texts: readonly TextMark[], format: FileFor
   if (withoutLength > 0) losses.push({ what: 'contour without length', count: withoutLength, why: 'there is nothing of it to cut' });
   if (drawing.points.length > 0) losses.push({ what: 'single point', count: drawing.points.length, why: 'points are not written' });
   const finding = lossFinding(losses);
-  return finding ? [finding] : [];
+  const findings = finding ? [finding] : [];
+  if (lost > 0 && drawing.pattern)
+    findings.push({
+      code: 'labels',
+      severity: 'clear',
+      count: lost,
+      message: `Not written, since ${formatNames[format]} goes out without text: ${lost.toLocaleString('en')} bend ${lost === 1 ? 'label' : 'labels'}.`,
+      remedy: 'The bend table says the same; choose DXF for labels on the flat.',
+    });
+  return findings;
 }
 
 function around(a: Box2, b: Box2): Box2 {
