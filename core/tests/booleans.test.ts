@@ -67,7 +67,9 @@ describe('booleans against known volumes', () => {
     open.triangles = open.triangles.slice(3);
     expect(() => combine(engine, 'join', [open, boxMesh(5, 5, 5)])).toThrow(/not one closed solid/);
     expect(() => combine(engine, 'common', [boxMesh(5, 5, 5), movedMesh(boxMesh(5, 5, 5), [50, 0, 0])])).toThrow(/nothing in common/);
-    expect(() => combine(engine, 'join', [boxMesh(5, 5, 5)])).toThrow(/two parts or more/);
+    expect(() => combine(engine, 'join', [])).toThrow(/two parts or more/);
+    expect(() => combine(engine, 'subtract', [boxMesh(5, 5, 5)])).toThrow(/two parts or more/);
+    expect(combine(engine, 'join', [boxMesh(5, 5, 5)])).toMatchObject({ pieces: 1, note: 'It is one body already, so nothing was joined.' });
   });
   test('parts of a few micrometres and parts far from zero are cut like any other', () => {
     const tiny = 1e-3;

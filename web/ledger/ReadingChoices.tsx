@@ -58,7 +58,7 @@ export function ReadingChoices({
               </select>
             </label>
           </span>
-          <b>Up in OBJ and PLY</b>
+          <b>Up in OBJ, PLY and OFF</b>
           <select className="typed" aria-label="Up axis" value={choices.up} onChange={(e) => set({ ...choices, up: e.target.value as ReadChoices['up'] })}>
             <option value="find">find out by how it stands</option>
             <option value="z">Z is up</option>

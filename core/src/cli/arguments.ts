@@ -23,6 +23,10 @@ export interface Given {
   format: FileFormat;
   quads: boolean;
   weld: number | null;
+  /** Mending: holes up to this width are closed, mm; Infinity for all; null for the usual. */
+  widest: number | null;
+  /** Mending: the surface is made anew on a grid of this cell, mm. */
+  wrap: number | null;
   holes: 'flat' | 'surface' | 'none';
   crumbs: boolean;
   largest: boolean;
@@ -119,6 +123,8 @@ const options = {
   ascii: { type: 'boolean' },
   quads: { type: 'boolean' },
   weld: { type: 'string' },
+  widest: { type: 'string' },
+  wrap: { type: 'string' },
   holes: { type: 'string' },
   crumbs: { type: 'boolean' },
   largest: { type: 'boolean' },
@@ -194,6 +200,8 @@ export function parseArguments(argv: string[]): Given {
     format: 'stl',
     quads: values.quads ?? false,
     weld: null,
+    widest: null,
+    wrap: null,
     holes: 'flat',
     crumbs: values.crumbs ?? false,
     largest: values.largest ?? false,
@@ -281,6 +289,8 @@ export function parseArguments(argv: string[]): Given {
     command: command as Command,
     format: shape.out === 'file' ? ((ending === 'stp' ? 'step' : ending) as FileFormat) : format,
     weld: limited('weld', values.weld, [0, 10], 'mm'),
+    widest: values.widest === 'all' ? Infinity : limited('widest', values.widest, [0, 1_000_000], 'mm, or "all"'),
+    wrap: limited('wrap', values.wrap, [0.001, 1000], 'mm'),
     holes: oneOf('holes', values.holes ?? 'flat', ['flat', 'surface', 'none']) as Given['holes'],
     triangles: limited('triangles', values.triangles, [4, 20_000_000], 'triangles'),
     layer: limited('layer', values.layer, [0.01, 5], 'mm'),

@@ -45,7 +45,7 @@ const help = `tall-kite: reads designs, writes files for machines, and proves th
       What a printer would do with the file: layers, beads, time, filament, warnings.
 
 A file whose verdict is stop is not left on the disk; --even-so leaves it. --receiver none assumes nothing but what the file states and the unit typed.
-OUT ends in .stl, .3mf, .obj, .ply or .step. --up z|y says which axis points up in OBJ and PLY.
+OUT ends in .stl, .3mf, .obj, .ply or .step. --up z|y says which axis points up in OBJ, PLY and OFF.
 
 Lengths are mm, areas mm2, volumes mm3. Exit code: 0 clear, 1 look, 2 stop or unusable input.
 `;

@@ -111,10 +111,17 @@ export async function mendFile(given: Given): Promise<Report> {
   const loaded = await meshesOf(given.files[0], given);
   const mended = mend(
     together(loaded.map((l) => l.mesh)),
-    { ...safeMend, weld: given.weld, holes: given.holes, crumbs: given.crumbs, largestOnly: given.largest },
+    { ...safeMend, weld: given.weld, holes: given.holes, widestHole: given.widest, crumbs: given.crumbs, largestOnly: given.largest, wrap: given.wrap },
     await nodeEngine(),
   )!;
   const { report } = mended;
+  if (report.refused !== null && !given.evenSo) {
+    throw new Unusable(
+      'mending-destroys',
+      report.left[0],
+      `Remake its surface (tall-kite mend ${given.files[0]} --wrap CELL --out ${given.out}), or mend it where it was made.`,
+    );
+  }
   const written = await writeOut(given.out, [part(loaded[0].name, mended.mesh)], given);
   const left: Finding[] = report.left.map((message) => ({
     code: 'left-unmended',
@@ -133,6 +140,9 @@ export async function mendFile(given: Given): Promise<Report> {
       moved: report.moved,
       added: report.added,
       left: report.left,
+      proposedWeld: report.proposedWeld,
+      held: report.held,
+      refused: report.refused,
       written: [written],
       verdict: worst(severities),
     },
@@ -146,36 +156,42 @@ export async function combineFiles(kind: BooleanKind, given: Given): Promise<Rep
   const engine = await nodeEngine();
   const operands: Mesh[] = [];
   const names: string[] = [];
-  for (const [i, file] of given.files.entries()) {
+  const told: string[] = [];
+  for (const file of given.files) {
     const loaded = await meshesOf(file, given);
     names.push(...loaded.map((l) => l.name));
     // "join" takes every part for itself, so that what is in one file is joined too.
     if (kind === 'join') operands.push(...loaded.map((l) => l.mesh));
-    else
-      operands.push(
-        loaded.length === 1
-          ? loaded[0].mesh
-          : combine(
-              engine,
-              'join',
-              loaded.map((l) => l.mesh),
-            ).mesh,
+    else if (loaded.length === 1) operands.push(loaded[0].mesh);
+    else {
+      const united = combine(
+        engine,
+        'join',
+        loaded.map((l) => l.mesh),
       );
-    if (i === 0 && kind === 'join' && given.files.length === 1 && loaded.length === 1) operands.push(...dividedIntoShells(operands.pop()!));
+      told.push(...united.told);
+      operands.push(united.mesh);
+    }
   }
   const made = combine(engine, kind, operands);
   const written = await writeOut(given.out, [part(safeFileName(names[0] ?? 'part'), made.mesh)], given);
-  const findings: Finding[] = made.note
-    ? [
-        {
-          code: 'several-pieces',
-          severity: 'look',
-          count: made.pieces,
-          message: made.note,
-          remedy: 'Move them into each other, or keep them as separate parts.',
-        },
-      ]
-    : [];
+  told.push(...made.told);
+  const findings: Finding[] = told.map((message) => ({
+    code: 'mended-before',
+    severity: 'look',
+    count: 1,
+    message,
+    remedy: 'Check the part there; mend it by itself to see what moved.',
+  }));
+  if (made.note !== null) {
+    findings.push({
+      code: 'several-pieces',
+      severity: 'look',
+      count: made.pieces,
+      message: made.note,
+      remedy: 'Move them into each other, or keep them as separate parts.',
+    });
+  }
   const severities = [written.verdict, ...findings.map((f) => f.severity)];
   return {
     json: {
@@ -187,7 +203,7 @@ export async function combineFiles(kind: BooleanKind, given: Given): Promise<Rep
       written: [written],
       verdict: worst(severities),
     },
-    text: `${made.pieces} ${made.pieces === 1 ? 'piece' : 'pieces'}, ${measureMesh(made.mesh).volume.toFixed(3)} mm3\n${made.note ? `look: ${made.note}\n` : ''}${textOf([written])}`,
+    text: `${made.pieces} ${made.pieces === 1 ? 'piece' : 'pieces'}, ${measureMesh(made.mesh).volume.toFixed(3)} mm3\n${findings.map((f) => `${f.severity}: ${f.message}\n`).join('')}${textOf([written])}`,
     severities,
   };
 }

@@ -8,9 +8,12 @@ import { lossesAmong } from '../findings/loss.ts';
 import { looksLikeIges, readIgesHeader } from '../formats/iges/header.ts';
 import type { MeshFile, MeshFilePart } from '../formats/mesh-file.ts';
 import { readObj } from '../formats/obj/read.ts';
+import { looksLikeAmf, readAmf } from '../formats/amf/read.ts';
+import { looksLikeGltf, readGltf } from '../formats/gltf/read.ts';
+import { looksLikeOff, readOff } from '../formats/off/read.ts';
 import { readPly } from '../formats/ply/read.ts';
 import { readStepHeader } from '../formats/step/header.ts';
-import { latin, readStl, type StlFile } from '../formats/stl/read.ts';
+import { fitsLengthRule, latin, readStl, type StlFile } from '../formats/stl/read.ts';
 import { readThreeMf } from '../formats/threemf/read.ts';
 import { sizeOf } from '../geometry/box.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
@@ -23,6 +26,7 @@ import { readings } from '../size/readings.ts';
 import { checkMesh } from '../soundness/check-mesh.ts';
 import { soundnessFindings } from '../soundness/findings.ts';
 import { usualChoices, type ReadChoices } from './choices.ts';
+import { rigidParts } from './rigid.ts';
 import type { Design, DesignFormat, DesignPart, PartSummary } from './design.ts';
 import { looksYUp, turnToZUp } from './up-axis.ts';
 
@@ -46,6 +50,10 @@ export const endings: Record<string, DesignFormat> = {
   obj: 'OBJ',
   ply: 'PLY',
   '3mf': '3MF',
+  off: 'OFF',
+  amf: 'AMF',
+  glb: 'glTF',
+  gltf: 'glTF',
   dxf: 'DXF',
   svg: 'SVG',
   svgz: 'SVG',
@@ -68,6 +76,7 @@ export async function readDesign(bytes: Uint8Array, fileName: string, kernels: K
       'Export fewer parts at a time, or with a larger deviation.',
     );
   }
+  bytes = plainText(bytes);
   const ending = /\.([A-Za-z0-9]+)$/.exec(fileName)?.[1].toLowerCase() ?? '';
   const said = endings[ending] ?? null;
   const really = formatByBytes(bytes) ?? said;
@@ -75,7 +84,7 @@ export async function readDesign(bytes: Uint8Array, fileName: string, kernels: K
     throw new Unusable(
       'unknown-format',
       `Files ending in ".${ending || '(nothing)'}" are not read here, and these bytes are none of the formats that are.`,
-      'Bring in STEP, IGES, STL, OBJ, PLY, 3MF, DXF or SVG; export one of them from the program that made the file.',
+      'Bring in STEP, IGES, STL, OBJ, PLY, 3MF, OFF, AMF, glTF, DXF or SVG; export one of them from the program that made the file.',
     );
   }
   const design = await readAs(really, bytes, fileName, kernels, choices);
@@ -86,13 +95,23 @@ export async function readDesign(bytes: Uint8Array, fileName: string, kernels: K
   return design;
 }
 
+/** Text with a byte-order mark, or in UTF-16, as plain UTF-8; everything else as it came. Source: Unicode 15, 23.8. */
+function plainText(bytes: Uint8Array): Uint8Array {
+  const sixteen = bytes[0] === 0xff && bytes[1] === 0xfe ? 'utf-16le' : bytes[0] === 0xfe && bytes[1] === 0xff ? 'utf-16be' : null;
+  if (sixteen !== null && !fitsLengthRule(bytes)) return new TextEncoder().encode(new TextDecoder(sixteen).decode(bytes));
+  return bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf ? bytes.subarray(3) : bytes;
+}
+
 /** What the first bytes say, for the formats that can be told by them. */
 export function formatByBytes(bytes: Uint8Array): DesignFormat | null {
   if (/^\s*ISO-10303-21\s*;/.test(latin(bytes.subarray(0, 256)))) return 'STEP';
   if (looksLikeIges(bytes)) return 'IGES';
   if (/^ply\r?\n/.test(latin(bytes.subarray(0, 5)))) return 'PLY';
   if (bytes[0] === 0x50 && bytes[1] === 0x4b && bytes[2] === 3 && bytes[3] === 4) return '3MF';
+  if (looksLikeOff(bytes)) return 'OFF';
+  if (looksLikeGltf(bytes)) return 'glTF';
   if (looksLikeDxf(bytes)) return 'DXF';
+  if (looksLikeAmf(bytes)) return 'AMF';
   if (looksLikeSvg(bytes)) return 'SVG';
   return null;
 }
@@ -110,6 +129,12 @@ function readAs(format: DesignFormat, bytes: Uint8Array, fileName: string, kerne
       return meshDesign('PLY', readPly(bytes), fileName, choices);
     case '3MF':
       return meshDesign('3MF', readThreeMf(bytes), fileName, choices);
+    case 'OFF':
+      return meshDesign('OFF', readOff(bytes), fileName, choices);
+    case 'AMF':
+      return meshDesign('AMF', readAmf(bytes), fileName, choices);
+    case 'glTF':
+      return meshDesign('glTF', readGltf(bytes), fileName, choices);
     case 'DXF':
     case 'SVG':
       return drawingDesign(format, bytes, fileName, choices);
@@ -257,7 +282,17 @@ function stlFile(file: StlFile): MeshFile {
 function meshDesign(format: DesignFormat, file: MeshFile, fileName: string, choices: ReadChoices): Design {
   const base = fileName.replace(/\.[^.]*$/, '') || 'Part';
   const findings = [...file.findings];
-  let taken = file.parts;
+  const rigid = rigidParts(file.parts);
+  let taken = rigid.parts;
+  if (rigid.flattened > 0) {
+    findings.push({
+      code: 'placed-flat',
+      severity: 'stop',
+      count: rigid.flattened,
+      message: `${rigid.flattened.toLocaleString('en')} places squeeze a part to nothing and were left out.`,
+      remedy: 'Export the file again.',
+    });
+  }
   if (!choices.meshes && taken.length > 0) {
     findings.push({
       code: 'meshes-left-out',
@@ -268,7 +303,7 @@ function meshDesign(format: DesignFormat, file: MeshFile, fileName: string, choi
     });
     taken = [];
   }
-  const saysNoAxis = format === 'OBJ' || format === 'PLY';
+  const saysNoAxis = format === 'OBJ' || format === 'PLY' || format === 'OFF';
   const yUp = choices.up === 'y' || (choices.up === 'find' && saysNoAxis && looksYUp(taken.map((p) => p.mesh)));
   if (yUp) {
     for (const part of taken) turnToZUp(part.mesh.positions);

@@ -44,6 +44,37 @@ export const coloursLost = (parts: number): Finding => ({
   remedy: 'The shape is whole. If the colours matter, divide the part by colour where it was made.',
 });
 
+/** Faces that name vertices which are not there. */
+export const badFaces = (count: number): Finding => ({
+  code: 'bad-faces',
+  severity: 'stop',
+  count,
+  message: `${count.toLocaleString('en')} faces name vertices that are not there and were left out.`,
+  remedy: 'Export the part again; the places they left are open edges now.',
+});
+
+/** A file with nothing to make. */
+export const noFaces = (points: boolean): Finding => ({
+  code: 'no-triangles',
+  severity: 'stop',
+  count: 1,
+  message: points ? 'The file has points but no faces.' : 'The file has no faces.',
+  remedy: 'Export a mesh, not a cloud of points.',
+});
+
+/**
+ * Names a number that is written with a comma: read as it stands it would be cut off at the comma.
+ * @throws Unusable for a word such as "1,5".
+ */
+export function decimalComma(word: string): void {
+  if (!/^[-+]?\d*,\d+(?:e[-+]?\d+)?$/i.test(word)) return;
+  throw new Unusable(
+    'decimal-comma',
+    `The file writes its numbers with a decimal comma ("${word.slice(0, 20)}"), where its format asks for a point.`,
+    'Set the program that made it, or the computer it ran on, to decimal points, and export it again.',
+  );
+}
+
 export function tooManyTriangles(count: number): Unusable {
   return new Unusable(
     'too-many-triangles',

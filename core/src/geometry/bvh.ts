@@ -458,6 +458,26 @@ export function overlappingPairs(bvh: Bvh, take: (a: number, b: number) => boole
   }
 }
 
+/** Every triangle whose box meets a box (min xyz, max xyz, mm). */
+export function trianglesInBox(bvh: Bvh, box: ArrayLike<number>, take: (triangle: number) => void): void {
+  const { boxes, index, ends } = bvh;
+  const leaves = ends[0];
+  if (leaves === 0) return;
+  const wanted = Float32Array.from(box);
+  for (let k = 0; k < 6; k++) wanted[k] += (k < 3 ? -1 : 1) * (Math.abs(wanted[k]) * 2 ** -22 + 1e-30);
+  const stack = [ends[ends.length - 1] - 1];
+  while (stack.length > 0) {
+    const node = stack.pop()!;
+    if (!boxesMeet(wanted, 0, boxes, node * 6)) continue;
+    if (node < leaves) take(index[node]);
+    else {
+      const first = index[node];
+      const last = Math.min(endOf(ends, first), first + width);
+      for (let j = first; j < last; j++) stack.push(j);
+    }
+  }
+}
+
 function boxesMeet(a: Float32Array, i: number, b: Float32Array, j: number): boolean {
   return a[i] <= b[j + 3] && b[j] <= a[i + 3] && a[i + 1] <= b[j + 4] && b[j + 1] <= a[i + 4] && a[i + 2] <= b[j + 5] && b[j + 2] <= a[i + 5];
 }

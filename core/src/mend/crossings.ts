@@ -3,7 +3,8 @@ import { edgesOf } from '../geometry/edges.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { keepTriangles, shellsOf } from '../geometry/shells.ts';
 import { crossingsOf } from '../soundness/crossings.ts';
-import { holesClosed, parted, withoutCollapsed, withoutSlivers } from './steps.ts';
+import { holesClosed } from './close.ts';
+import { parted, withoutCollapsed, withoutSlivers } from './steps.ts';
 
 /** After so many rounds a crossing is left as it is. */
 const mostRounds = 8;
@@ -37,7 +38,7 @@ export function crossingsMended(mesh: Mesh): { mesh: Mesh | null; removed: numbe
       shells.count,
     );
     const whole = parted(opened, 0).mesh;
-    const closed = holesClosed(whole, 'flat', () => null);
+    const closed = holesClosed(whole, { how: 'flat', unitesLater: false }, () => null);
     if (closed.left.length > 0) return { mesh: null, removed: 0 };
     now = withoutSlivers(withoutCollapsed(closed.mesh).mesh).mesh;
     const edges = edgesOf(now.triangles, now.positions.length / 3);

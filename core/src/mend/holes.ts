@@ -4,17 +4,24 @@ import type { Mesh } from '../geometry/mesh.ts';
 export type HoleFill = 'flat' | 'surface';
 
 /** Loops of more edges than this are clipped ear by ear in a plane; the exact least area takes n^3 steps. */
-const mostExact = 220;
+export const mostExact = 300;
+
+/** What a fill may not use; places are numbers into the loop, in rising order. */
+export interface FillLimits {
+  /** An edge that is there already. */
+  edge(i: number, k: number): boolean;
+  triangle(i: number, j: number, k: number): boolean;
+}
 
 /**
  * Triangles over a closed loop (vertex numbers in the order in which they shall run), as numbers into the loop.
  * Least total area by dynamic programming. Source: Barequet and Sharir, Filling gaps in the boundary of a polyhedron, 1995.
  */
-export function leastArea(points: Float64Array): number[] {
+export function leastArea(points: Float64Array, limits: FillLimits | null = null): number[] {
   const n = points.length / 3;
   if (n < 3) return [];
-  if (n === 3) return [0, 1, 2];
-  if (n > mostExact) return earsOf(points);
+  if (n === 3) return limits?.triangle(0, 1, 2) ? [] : [0, 1, 2];
+  if (n > mostExact) return planar(points) ? earsOf(points) : inHalves(points, limits);
   const cost = new Float64Array(n * n);
   const split = new Int32Array(n * n);
   for (let span = 2; span < n; span++) {
@@ -22,9 +29,13 @@ export function leastArea(points: Float64Array): number[] {
       const k = i + span;
       let best = Infinity;
       let at = i + 1;
+      if (limits !== null && span < n - 1 && limits.edge(i, k)) {
+        cost[i * n + k] = Infinity;
+        continue;
+      }
       for (let j = i + 1; j < k; j++) {
         const c = cost[i * n + j] + cost[j * n + k] + area(points, i, j, k);
-        if (c < best) {
+        if (c < best && !(limits !== null && limits.triangle(i, j, k))) {
           best = c;
           at = j;
         }
@@ -33,6 +44,86 @@ export function leastArea(points: Float64Array): number[] {
       split[i * n + k] = at;
     }
   }
+  if (!Number.isFinite(cost[n - 1])) return [];
+  return unrolled(split, n);
+}
+
+/**
+ * Triangles over a closed loop that turn as little as can be from what is beside them: the largest angle between neighbours
+ * first, then the area. Slower than the least area, but it does not fold back over the surface around a hole.
+ * Source: Liepa, Filling holes in meshes, 2003, section 3.
+ *
+ * @param beside 3 numbers for each edge i to i + 1 of the loop: the far corner of the triangle that is there, mm.
+ * @returns numbers into the loop; none when the limits leave no way, or the loop is too long.
+ */
+export function leastTurn(points: Float64Array, beside: Float64Array, limits: FillLimits | null = null): number[] {
+  const n = points.length / 3;
+  if (n < 4 || n > mostExact) return leastArea(points, limits);
+  const turn = new Float64Array(n * n);
+  const cost = new Float64Array(n * n);
+  const split = new Int32Array(n * n);
+  const normals = new Float64Array(n * n * 3);
+  const normal = [0, 0, 0];
+  const normalTo = (a: number, b: number, p: Float64Array, c: number) => {
+    const ux = points[b * 3] - points[a * 3];
+    const uy = points[b * 3 + 1] - points[a * 3 + 1];
+    const uz = points[b * 3 + 2] - points[a * 3 + 2];
+    const vx = p[c * 3] - points[a * 3];
+    const vy = p[c * 3 + 1] - points[a * 3 + 1];
+    const vz = p[c * 3 + 2] - points[a * 3 + 2];
+    normal[0] = uy * vz - uz * vy;
+    normal[1] = uz * vx - ux * vz;
+    normal[2] = ux * vy - uy * vx;
+    const length = Math.sqrt(normal[0] * normal[0] + normal[1] * normal[1] + normal[2] * normal[2]);
+    for (let k = 0; k < 3; k++) normal[k] = length > 0 ? normal[k] / length : 0;
+  };
+  const keep = (i: number, k: number) => {
+    for (let c = 0; c < 3; c++) normals[(i * n + k) * 3 + c] = normal[c];
+  };
+  // Across the loop's edges stands what is there: its far corner lies on the other side, so the edge runs backwards for it.
+  for (let i = 0; i < n; i++) {
+    const k = (i + 1) % n;
+    normalTo(k, i, beside, i);
+    keep(Math.min(i, k), Math.max(i, k));
+  }
+  const last = [normals[(n - 1) * 3], normals[(n - 1) * 3 + 1], normals[(n - 1) * 3 + 2]];
+  for (let span = 2; span < n; span++) {
+    for (let i = 0; i + span < n; i++) {
+      const k = i + span;
+      const at = i * n + k;
+      turn[at] = Infinity;
+      cost[at] = Infinity;
+      split[at] = i + 1;
+      if (limits !== null && span < n - 1 && limits.edge(i, k)) continue;
+      for (let j = i + 1; j < k; j++) {
+        const [left, right] = [i * n + j, j * n + k];
+        if (cost[left] === Infinity || cost[right] === Infinity || turn[left] > turn[at] || turn[right] > turn[at]) continue;
+        if (limits !== null && limits.triangle(i, j, k)) continue;
+        normalTo(i, j, points, k);
+        let worst = Math.max(turn[left], turn[right], 1 - dotAt(normals, left, normal), 1 - dotAt(normals, right, normal));
+        if (span === n - 1) worst = Math.max(worst, 1 - (last[0] * normal[0] + last[1] * normal[1] + last[2] * normal[2]));
+        if (worst > turn[at]) continue;
+        const c = cost[left] + cost[right] + area(points, i, j, k);
+        if (worst < turn[at] || c < cost[at]) {
+          turn[at] = worst;
+          cost[at] = c;
+          split[at] = j;
+        }
+      }
+      if (cost[at] < Infinity && span < n - 1) {
+        normalTo(i, split[at], points, k);
+        keep(i, k);
+      }
+    }
+  }
+  return cost[n - 1] < Infinity ? unrolled(split, n) : [];
+}
+
+function dotAt(normals: Float64Array, at: number, n: number[]): number {
+  return normals[at * 3] * n[0] + normals[at * 3 + 1] * n[1] + normals[at * 3 + 2] * n[2];
+}
+
+function unrolled(split: Int32Array, n: number): number[] {
   const out: number[] = [];
   const open: [number, number][] = [[0, n - 1]];
   while (open.length > 0) {
@@ -44,6 +135,72 @@ export function leastArea(points: Float64Array): number[] {
   }
   return out;
 }
+
+/** Loops within this share of their width of a plane are clipped in it. */
+const planarShare = 1e-3;
+
+function planar(p: Float64Array): boolean {
+  const { middle } = planeOf(p);
+  let wide = 0;
+  for (let i = 0; i < p.length; i += 3) wide = Math.max(wide, Math.hypot(p[i] - middle[0], p[i + 1] - middle[1], p[i + 2] - middle[2]));
+  return offPlane(p) <= planarShare * wide;
+}
+
+/** How far the farthest of a loop's points lies from the plane that fits it; Infinity for points on a line. mm. */
+export function offPlane(p: Float64Array): number {
+  const { normal, middle } = planeOf(p);
+  const length = Math.hypot(...normal);
+  if (!(length > 0)) return Infinity;
+  let off = 0;
+  for (let i = 0; i < p.length; i += 3)
+    off = Math.max(off, Math.abs((p[i] - middle[0]) * normal[0] + (p[i + 1] - middle[1]) * normal[1] + (p[i + 2] - middle[2]) * normal[2]) / length);
+  return off;
+}
+
+/** Normal by Newell's method (twice the area long), and the middle of the vertices. */
+function planeOf(p: Float64Array): { normal: [number, number, number]; middle: [number, number, number] } {
+  const n = p.length / 3;
+  const normal: [number, number, number] = [0, 0, 0];
+  const middle: [number, number, number] = [0, 0, 0];
+  for (let i = 0; i < n; i++) {
+    const j = (i + 1) % n;
+    normal[0] += (p[i * 3 + 1] - p[j * 3 + 1]) * (p[i * 3 + 2] + p[j * 3 + 2]);
+    normal[1] += (p[i * 3 + 2] - p[j * 3 + 2]) * (p[i * 3] + p[j * 3]);
+    normal[2] += (p[i * 3] - p[j * 3]) * (p[i * 3 + 1] + p[j * 3 + 1]);
+    for (let k = 0; k < 3; k++) middle[k] += p[i * 3 + k] / n;
+  }
+  return { normal, middle };
+}
+
+/** A long loop is parted at its shortest chord that leaves a third or more on each side, until the parts are short enough. */
+function inHalves(p: Float64Array, limits: FillLimits | null): number[] {
+  const n = p.length / 3;
+  const step = Math.max(1, Math.floor(n / 1500));
+  let best = Infinity;
+  let [a, b] = [0, Math.floor(n / 2)];
+  for (let i = 0; i < n; i += step)
+    for (let k = i + Math.floor(n / 3); k < Math.min(n, i + Math.ceil((2 * n) / 3)); k += step) {
+      const d = (p[i * 3] - p[k * 3]) ** 2 + (p[i * 3 + 1] - p[k * 3 + 1]) ** 2 + (p[i * 3 + 2] - p[k * 3 + 2]) ** 2;
+      if (d < best && !limits?.edge(i, k)) [best, a, b] = [d, i, k];
+    }
+  const out: number[] = [];
+  const halves = [range(a, b), [...range(b, n - 1), ...range(0, a)]];
+  for (const half of halves) {
+    const points = new Float64Array(half.length * 3);
+    half.forEach((v, i) => points.set(p.subarray(v * 3, v * 3 + 3), i * 3));
+    const rising = (v: number[]) => v.map((i) => half[i]).sort((x, y) => x - y);
+    const inner = limits && {
+      edge: (i: number, k: number) => limits.edge(...(rising([i, k]) as [number, number])),
+      triangle: (i: number, j: number, k: number) => limits.triangle(...(rising([i, j, k]) as [number, number, number])),
+    };
+    const part = leastArea(points, inner);
+    if (part.length === 0) return [];
+    for (const i of part) out.push(half[i]);
+  }
+  return out;
+}
+
+const range = (from: number, to: number) => Array.from({ length: to - from + 1 }, (_, i) => from + i);
 
 function area(p: Float64Array, i: number, j: number, k: number): number {
   const ux = p[j * 3] - p[i * 3];
@@ -58,13 +215,7 @@ function area(p: Float64Array, i: number, j: number, k: number): number {
 /** Ears clipped in the plane that fits the loop best (normal by Newell's method). O(n^2). */
 function earsOf(p: Float64Array): number[] {
   const n = p.length / 3;
-  const normal = [0, 0, 0];
-  for (let i = 0; i < n; i++) {
-    const j = (i + 1) % n;
-    normal[0] += (p[i * 3 + 1] - p[j * 3 + 1]) * (p[i * 3 + 2] + p[j * 3 + 2]);
-    normal[1] += (p[i * 3 + 2] - p[j * 3 + 2]) * (p[i * 3] + p[j * 3]);
-    normal[2] += (p[i * 3] - p[j * 3]) * (p[i * 3 + 1] + p[j * 3 + 1]);
-  }
+  const { normal } = planeOf(p);
   const drop = normal.map(Math.abs).indexOf(Math.max(...normal.map(Math.abs)));
   const [u, v] = normal[drop] >= 0 ? [(drop + 1) % 3, (drop + 2) % 3] : [(drop + 2) % 3, (drop + 1) % 3];
   const x = (i: number) => p[i * 3 + u];
@@ -110,22 +261,30 @@ function earsOf(p: Float64Array): number[] {
 }
 
 /**
- * New vertices and triangles for a loop of the mesh. `surface` refines the least-area fill to the edge lengths around it
+ * New vertices and triangles for a loop of the mesh, and their corners as numbers into the loop; none when the limits leave no way. `surface` refines the least-area fill to the edge lengths around it
  * and then moves its inner vertices until it is as smooth as the ring around it.
  * Source: Liepa, Filling holes in meshes, 2003 (refinement, umbrella fairing).
  */
-export function fillHole(mesh: Mesh, loop: readonly number[], how: HoleFill, ring: readonly number[][] = []): { positions: number[]; triangles: number[] } {
+export function fillHole(
+  mesh: Mesh,
+  loop: readonly number[],
+  how: HoleFill,
+  ring: readonly number[][] = [],
+  limits: FillLimits | null = null,
+): { positions: number[]; triangles: number[]; corners: number[] } {
   const points = new Float64Array(loop.length * 3);
   loop.forEach((v, i) => points.set(mesh.positions.subarray(v * 3, v * 3 + 3), i * 3));
-  const flat = leastArea(points);
+  const flat = leastArea(points, limits);
+  if (flat.length === 0) return { positions: [], triangles: [], corners: [] };
   const base = mesh.positions.length / 3;
-  if (how === 'flat' || loop.length < 5) return { positions: [], triangles: flat.map((i) => loop[i]) };
+  if (how === 'flat' || loop.length < 5) return { positions: [], triangles: flat.map((i) => loop[i]), corners: flat };
   const refined = refine(points, flat);
   fair(refined, points.length / 3, mesh, ring);
   const n = loop.length;
   return {
     positions: refined.points.slice(n * 3),
     triangles: refined.triangles.map((i) => (i < n ? loop[i] : base + i - n)),
+    corners: refined.triangles,
   };
 }
 

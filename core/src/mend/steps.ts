@@ -1,8 +1,7 @@
-import { collapsed, edgesOf, lastCorner, manyEdge, nextCorner, openEdge, openLoops, type Edges, type Loop } from '../geometry/edges.ts';
+import { collapsed, edgesOf, lastCorner, manyEdge, nextCorner, openEdge, type Edges } from '../geometry/edges.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { keepTriangles, shellsOf } from '../geometry/shells.ts';
 import { doubledTriangles, nearVertices } from '../soundness/doubles.ts';
-import { fillHole, type HoleFill } from './holes.ts';
 
 /** Joins vertices within a tolerance (mm) of each other; the earliest stays where it is. */
 export function weldWithin(mesh: Mesh, tolerance: number): { mesh: Mesh; joined: number } {
@@ -363,79 +362,6 @@ function pairWedges(p: Float64Array, t: Uint32Array, across: Int32Array, vertice
     }
     for (const e of free) across[e.c] = openEdge;
   }
-}
-
-export interface Closed {
-  mesh: Mesh;
-  closed: number;
-  triangles: number;
-  /** Loops that were left, with the reason. */
-  left: { loop: Loop; why: string }[];
-}
-
-/** Closes the loops of open edges that `take` picks. */
-export function holesClosed(mesh: Mesh, how: HoleFill, take: (loop: Loop) => string | null): Closed {
-  const edges = edgesOf(mesh.triangles, mesh.positions.length / 3);
-  const left: Closed['left'] = [];
-  if (edges.open === 0) return { mesh, closed: 0, triangles: 0, left };
-  const loops = openLoops(mesh.triangles, edges).flatMap(simpleLoops);
-  const positions: number[] = [];
-  const added: number[] = [];
-  let closed = 0;
-  const rings = how === 'surface' ? ringOf(mesh, loops) : null;
-  for (const loop of loops) {
-    const why = !loop.closed ? 'its edges form no loop' : loop.vertices.length < 3 ? 'it is no wider than a line' : take(loop);
-    if (why !== null) {
-      left.push({ loop, why });
-      continue;
-    }
-    const fill = fillHole(mesh, loop.vertices, how, rings ? loop.vertices.map((v) => rings.get(v) ?? []) : []);
-    const base = mesh.positions.length / 3;
-    const shift = positions.length / 3;
-    for (const v of fill.triangles) added.push(v >= base ? v + shift : v);
-    positions.push(...fill.positions);
-    closed++;
-  }
-  const all = new Float64Array(mesh.positions.length + positions.length);
-  all.set(mesh.positions);
-  all.set(positions, mesh.positions.length);
-  const triangles = new Uint32Array(mesh.triangles.length + added.length);
-  triangles.set(mesh.triangles);
-  triangles.set(added, mesh.triangles.length);
-  return { mesh: { positions: all, triangles }, closed, triangles: added.length / 3, left };
-}
-
-/** A loop that runs through a vertex twice is parted there into simple ones. */
-function simpleLoops(loop: Loop): Loop[] {
-  if (!loop.closed) return [loop];
-  const out: Loop[] = [];
-  const path: number[] = [];
-  const where = new Map<number, number>();
-  for (const v of loop.vertices) {
-    const at = where.get(v);
-    if (at !== undefined) {
-      const part = path.splice(at);
-      for (const x of part) where.delete(x);
-      if (part.length > 1) out.push({ vertices: part, closed: true });
-    }
-    where.set(v, path.length);
-    path.push(v);
-  }
-  if (path.length > 1) out.push({ vertices: path, closed: true });
-  return out;
-}
-
-/** The neighbours of each vertex of a loop that are not on it. */
-function ringOf(mesh: Mesh, loops: Loop[]): Map<number, number[]> {
-  const on = new Map<number, Set<number>>();
-  for (const loop of loops) for (const v of loop.vertices) on.set(v, new Set());
-  const { triangles: t } = mesh;
-  for (let c = 0; c < t.length; c++) {
-    const set = on.get(t[c]);
-    if (!set) continue;
-    for (const o of [t[nextCorner(c)], t[lastCorner(c)]]) if (!on.has(o)) set.add(o);
-  }
-  return new Map([...on].map(([v, set]) => [v, [...set]]));
 }
 
 /** Edges of a mesh, for those who only want the counts. */

@@ -58,7 +58,7 @@ export function firstRecipe(part: Pick<PartSummary, 'survey'> & Partial<Pick<Par
 }
 
 /** Formats whose numbers have no unit. */
-const unitless = ['STL', 'OBJ', 'PLY', 'DXF', 'SVG'];
+const unitless = ['STL', 'OBJ', 'PLY', 'OFF', 'DXF', 'SVG'];
 
 /** What bare numbers are taken for while nobody has chosen: SVG by CSS at 96 an inch, all else as mm. */
 export const usualReading = (format: string): string => (format === 'SVG' ? '96dpi' : 'mm');

@@ -1,7 +1,8 @@
-import { alongRay, buildBvh, windingAt, type Bvh } from '../geometry/bvh.ts';
+import { buildBvh, windingAt, type Bvh } from '../geometry/bvh.ts';
 import { diagonalOf } from '../geometry/box.ts';
 import { collapsed, edgesOf, lastCorner, manyEdge, openEdge, openLoops, type Edges } from '../geometry/edges.ts';
 import { measureMesh, type Mesh, type MeshMeasures } from '../geometry/mesh.ts';
+import { nestingOf } from '../geometry/nesting.ts';
 import { shellsOf, type Shells } from '../geometry/shells.ts';
 import { countSlivers, type MeshSoundness } from './check-mesh.ts';
 import { crossingsOf } from './crossings.ts';
@@ -16,8 +17,8 @@ export interface HoleInfo {
   at: [number, number, number];
 }
 
-/** How a shell lies among the others. */
-export type ShellRole = 'outer' | 'void' | 'inside' | 'inside-out' | 'open' | 'crumb';
+/** An island is a solid of its own in a void; a shell inside faces out where there is solid already. */
+export type ShellRole = 'outer' | 'void' | 'island' | 'inside' | 'inside-out' | 'open' | 'crumb';
 
 export interface ShellInfo {
   triangles: number;
@@ -210,79 +211,21 @@ interface Roles {
   depth: number[];
 }
 
-/** Outer skin, void, or a shell inside the solid: by how often the other shells wrap a vertex of it. */
+/** Outer skin, void, or a shell inside the solid: by how often the other shells wrap it. */
 function rolesOf(mesh: Mesh, edges: Edges, shells: Shells, bvh: Bvh | null, diagonal: number): Roles {
-  const { positions: p, triangles: t } = mesh;
-  const n = shells.count;
-  const volume = new Float64Array(n);
-  const count = new Uint32Array(n);
-  const unclosed = new Uint8Array(n);
-  const low = new Float64Array(n * 3).fill(Infinity);
-  const high = new Float64Array(n * 3).fill(-Infinity);
-  const first = new Int32Array(n).fill(-1);
-  const o = [0, 1, 2].map((k) => (p.length > 0 ? p[k] : 0));
-  for (let tri = 0; tri < t.length / 3; tri++) {
-    const s = shells.of[tri];
-    if (s < 0) continue;
-    count[s]++;
-    if (first[s] < 0) first[s] = tri;
-    const a = t[tri * 3] * 3;
-    const b = t[tri * 3 + 1] * 3;
-    const c = t[tri * 3 + 2] * 3;
-    const ax = p[a] - o[0];
-    const ay = p[a + 1] - o[1];
-    const az = p[a + 2] - o[2];
-    const bx = p[b] - o[0];
-    const by = p[b + 1] - o[1];
-    const bz = p[b + 2] - o[2];
-    const cx = p[c] - o[0];
-    const cy = p[c + 1] - o[1];
-    const cz = p[c + 2] - o[2];
-    volume[s] += (ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)) / 6;
-    for (let k = 0; k < 3; k++) {
-      const i = s * 3 + k;
-      const x = p[a + k];
-      const y = p[b + k];
-      const z = p[c + k];
-      low[i] = Math.min(low[i], x, y, z);
-      high[i] = Math.max(high[i], x, y, z);
-      const corner = tri * 3 + k;
-      const across = edges.across[corner];
-      if (across === openEdge || (across >= 0 && t[across] === t[corner])) unclosed[s] = 1;
-    }
-  }
-  const depth: number[] = [];
+  const { volume, triangles, unclosed, boxes, depth } = nestingOf(mesh, edges, shells, bvh);
   const infos: ShellInfo[] = [];
-  for (let s = 0; s < n; s++) {
-    const size = Math.hypot(high[s * 3] - low[s * 3], high[s * 3 + 1] - low[s * 3 + 1], high[s * 3 + 2] - low[s * 3 + 2]);
-    let around = 0;
-    if (n > 1 && bvh) {
-      const tri = first[s];
-      const at = [0, 1, 2].map((k) => (p[t[tri * 3] * 3 + k] + p[t[tri * 3 + 1] * 3 + k] + p[t[tri * 3 + 2] * 3 + k]) / 3);
-      // Parity shell by shell, so that a shell turned inside out still counts as a skin.
-      const crossed = new Map<number, number>();
-      alongRay(bvh, at[0], at[1], at[2], 0.5773216, 0.5171934, 0.6318047, 0, Infinity, (_t, other) => {
-        const g = shells.of[other];
-        if (g !== s && g >= 0 && !unclosed[g]) crossed.set(g, (crossed.get(g) ?? 0) + 1);
-        return Infinity;
-      });
-      for (const times of crossed.values()) if (times % 2 === 1) around++;
-    }
-    depth.push(around);
+  for (let s = 0; s < shells.count; s++) {
+    const [low, high] = [boxes.subarray(s * 6, s * 6 + 3), boxes.subarray(s * 6 + 3, s * 6 + 6)];
+    const size = Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]);
     let role: ShellRole;
     if (unclosed[s]) role = 'open';
-    else if (around % 2 === 0) role = volume[s] < 0 ? 'inside-out' : around > 0 ? 'inside' : 'outer';
+    else if (depth[s] % 2 === 0) role = volume[s] < 0 ? 'inside-out' : depth[s] > 0 ? 'island' : 'outer';
     else role = volume[s] < 0 ? 'void' : 'inside';
-    if (n > 1 && size < crumbShare * diagonal && role !== 'void') role = 'crumb';
-    infos.push({
-      triangles: count[s],
-      role,
-      volume: volume[s],
-      size,
-      at: [0, 1, 2].map((k) => (low[s * 3 + k] + high[s * 3 + k]) / 2) as [number, number, number],
-    });
+    if (shells.count > 1 && size < crumbShare * diagonal && role !== 'void') role = 'crumb';
+    infos.push({ triangles: triangles[s], role, volume: volume[s], size, at: [0, 1, 2].map((k) => (low[k] + high[k]) / 2) as [number, number, number] });
   }
-  return { infos, depth };
+  return { infos, depth: Array.from(depth) };
 }
 
 /**

@@ -89,12 +89,23 @@ async function operated(blobs: Blobs, { request, parts }: OperateRequest, progre
       const { choice } = request;
       const done = mend(
         await own(),
-        { ...choice, weld: choice.weld === null ? null : choice.weld / scale, widestHole: choice.widestHole === null ? null : choice.widestHole / scale },
+        {
+          ...choice,
+          weld: choice.weld === null ? null : choice.weld / scale,
+          widestHole: choice.widestHole === null ? null : choice.widestHole / scale,
+          wrap: choice.wrap === null ? null : choice.wrap / scale,
+        },
         await nodeEngine(),
         progress,
       );
       if (!done) throw new Cancelled();
-      report.mend = { ...done.report, moved: done.report.moved * scale, added: done.report.added * scale };
+      const { proposedWeld } = done.report;
+      report.mend = {
+        ...done.report,
+        moved: done.report.moved * scale,
+        added: done.report.added * scale,
+        proposedWeld: proposedWeld === null ? null : proposedWeld * scale,
+      };
       report.said = done.report.steps.map((s) => s.sentence);
       return result(done.report.steps.length === 0 ? [] : [await store(done.mesh, first, first.summary.name, 'mended')], true);
     }
@@ -139,7 +150,7 @@ async function operated(blobs: Blobs, { request, parts }: OperateRequest, progre
         volumeAfter: measureMesh(made.mesh).volume * scale ** 3,
         exact: false,
       };
-      report.said = [`${request.as === 'hole' ? 'Took out' : 'Put on'} a ${request.body.kind}.`];
+      report.said = [`${request.as === 'hole' ? 'Took out' : 'Put on'} a ${request.body.kind}.`, ...made.told];
       return result([await store(made.mesh, first, first.summary.name, `${request.as} of a ${request.body.kind}`)], true);
     }
     case 'cut': {
@@ -350,7 +361,7 @@ async function combined(
     volumeAfter: measureMesh(done.mesh).volume,
     exact: false,
   };
-  report.said = [`${parts.length} parts ${words[kind]}, as a mesh.`];
+  report.said = [`${parts.length} parts ${words[kind]}, as a mesh.`, ...done.told];
   const part = partOfMesh(done.mesh, about);
   return { report, made: [await storePart(blobs, part)], inPlace: false, places: null };
 }

@@ -69,6 +69,7 @@ const schemas: Record<OperationKind, Joi.ObjectSchema> = {
       crossings: Joi.boolean().strict().required(),
       crumbs: Joi.boolean().strict().required(),
       largestOnly: Joi.boolean().strict().required(),
+      wrap: number.min(0.001).max(1000).allow(null).required(),
     }).required(),
   }),
   lighter: Joi.object({

@@ -15,7 +15,7 @@ export function SizePanel(props: PanelProps) {
   const numbers = [0, 1, 2].map((k) => summary.box.max[k] - summary.box.min[k]) as [number, number, number];
   const receiver = receiverOf(recipe.receiver);
   const flat = summary.kind === 'drawing';
-  const unitless = summary.unit === null && ['STL', 'OBJ', 'PLY', 'DXF', 'SVG'].includes(summary.format);
+  const unitless = summary.unit === null && ['STL', 'OBJ', 'PLY', 'OFF', 'DXF', 'SVG'].includes(summary.format);
   const usual = recipe.size.reading ?? usualReading(summary.format);
   const all = readings(numbers, receiver.bed, flat);
   const now = unitless ? all.find((r) => r.unit === usual)! : all[0];

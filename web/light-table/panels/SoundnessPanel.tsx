@@ -13,7 +13,17 @@ import type { PanelProps } from './panel.ts';
 import { Figures } from './parts.tsx';
 import { atWork, AtWork, Failed, Proposal } from './Proposal.tsx';
 
-const safe: MendChoice = { weld: null, doubles: true, normals: true, holes: 'flat', widestHole: null, crossings: true, crumbs: false, largestOnly: false };
+const safe: MendChoice = {
+  weld: null,
+  doubles: true,
+  normals: true,
+  holes: 'flat',
+  widestHole: null,
+  crossings: true,
+  crumbs: false,
+  largestOnly: false,
+  wrap: null,
+};
 
 /** The newest operation of some kinds for a part. */
 export function newest(operations: OperationView[], part: string, kinds: string[]): OperationView | null {
@@ -126,9 +136,32 @@ function Found({ check, show, part, tools }: PanelProps & { check: OperationView
 
 function Mending({ part, tools }: PanelProps) {
   const [choice, setChoice] = useState<MendChoice>(safe);
-  const [weld, setWeld] = useState('');
-  const typed = weld.trim() === '' ? null : Number(weld.replace(',', '.'));
-  const valid = typed === null || (typed >= 0 && typed <= 100);
+  const [typed, setTyped] = useState({ weld: '', widestHole: '', wrap: '' });
+  const value = (name: keyof typeof typed) => (typed[name].trim() === '' ? null : Number(typed[name].replace(',', '.')));
+  const [weld, widestHole, wrap] = [value('weld'), value('widestHole'), value('wrap')];
+  const fits = {
+    weld: weld === null || (weld >= 0 && weld <= 100),
+    widestHole: widestHole === null || (widestHole >= 0 && widestHole <= 1e6),
+    wrap: wrap === null || (wrap >= 0.001 && wrap <= 1000),
+  };
+  const valid = fits.weld && fits.widestHole && fits.wrap;
+  const length = (name: keyof typeof typed, label: string, usual: string) => (
+    <label className="row">
+      {label}
+      <span>
+        <input
+          className="typed num"
+          style={{ width: 76 }}
+          inputMode="decimal"
+          placeholder={usual}
+          value={typed[name]}
+          aria-invalid={!fits[name]}
+          onChange={(e) => setTyped({ ...typed, [name]: e.target.value })}
+        />{' '}
+        <span className="figure">mm</span>
+      </span>
+    </label>
+  );
   const ask = (c: MendChoice) => void tools.operate({ kind: 'mend', part: part.id, choice: c });
   const box = (name: 'doubles' | 'normals' | 'crossings' | 'crumbs' | 'largestOnly', label: string) => (
     <label>
@@ -152,27 +185,15 @@ function Mending({ part, tools }: PanelProps) {
               <option value="none">leave them open</option>
             </select>
           </label>
-          <label className="row">
-            Weld within
-            <span>
-              <input
-                className="typed num"
-                style={{ width: 76 }}
-                inputMode="decimal"
-                placeholder="a hair"
-                value={weld}
-                aria-invalid={!valid}
-                onChange={(e) => setWeld(e.target.value)}
-              />{' '}
-              <span className="figure">mm</span>
-            </span>
-          </label>
+          {length('widestHole', 'Widest hole', 'half of it')}
+          {length('weld', 'Weld within', 'a hair')}
           {box('doubles', 'take out doubles')}
           {box('normals', 'make normals agree')}
           {box('crossings', 'resolve self-intersections')}
           {box('crumbs', 'drop stray crumbs')}
           {box('largestOnly', 'keep the largest shell only')}
-          <button className="plain" disabled={!valid} onClick={() => ask({ ...choice, weld: typed })}>
+          {length('wrap', 'Or remake it all on a grid of', 'not')}
+          <button className="plain" disabled={!valid} onClick={() => ask({ ...choice, weld, widestHole, wrap })}>
             Propose this
           </button>
         </div>

@@ -4,7 +4,7 @@ import { identityRows } from '../../geometry/rows.ts';
 import { weldEqual } from '../../geometry/weld.ts';
 import { leastArea } from '../../mend/holes.ts';
 import { checkMesh } from '../../soundness/check-mesh.ts';
-import { coloursLost, Indices, leftOut, Numbers, textOf, type MeshFile, type MeshFilePart } from '../mesh-file.ts';
+import { coloursLost, decimalComma, Indices, leftOut, Numbers, textOf, type MeshFile, type MeshFilePart } from '../mesh-file.ts';
 import { notNumbers } from '../stl/read.ts';
 
 /** Words of lines that hold geometry which is not read here, with what people call it. */
@@ -159,7 +159,12 @@ function forEachLine(bytes: Uint8Array, take: (line: string, number: number) => 
 
 function numbersOf(line: string, from: number): number[] {
   const out: number[] = [];
-  for (const piece of line.slice(from).split(/\s+/)) if (piece !== '') out.push(Number(piece));
+  for (const piece of line.slice(from).split(/\s+/)) {
+    if (piece === '') continue;
+    const value = Number(piece);
+    if (Number.isNaN(value)) decimalComma(piece);
+    out.push(value);
+  }
   return out;
 }
 

@@ -1,6 +1,19 @@
 import { Unusable, type Finding } from '../../findings/finding.ts';
 import { identityRows } from '../../geometry/rows.ts';
-import { coloursLost, hexColour, Indices, leftOut, mostTriangles, Numbers, textOf, tooManyTriangles, type MeshFile } from '../mesh-file.ts';
+import {
+  badFaces,
+  coloursLost,
+  decimalComma,
+  hexColour,
+  Indices,
+  leftOut,
+  mostTriangles,
+  noFaces,
+  Numbers,
+  textOf,
+  tooManyTriangles,
+  type MeshFile,
+} from '../mesh-file.ts';
 import { faceTriangles, finiteOnly } from '../obj/read.ts';
 
 type Kind = 'i8' | 'u8' | 'i16' | 'u16' | 'i32' | 'u32' | 'f32' | 'f64';
@@ -54,24 +67,8 @@ export function readPly(bytes: Uint8Array): MeshFile {
   }
   if (colour.first !== null && !colour.one) findings.push(coloursLost(1));
   findings.push(...leftOut(out, 'Export a mesh of faces; nothing else is taken from PLY.'));
-  if (wrong > 0) {
-    findings.push({
-      code: 'bad-faces',
-      severity: 'stop',
-      count: wrong,
-      message: `${wrong.toLocaleString('en')} faces name vertices that are not there and were left out.`,
-      remedy: 'Export the part again.',
-    });
-  }
-  if (triangles.length === 0) {
-    findings.push({
-      code: 'no-triangles',
-      severity: 'stop',
-      count: 1,
-      message: vertices.length > 0 ? 'The file has points but no faces.' : 'The file has no faces.',
-      remedy: 'Export a mesh, not a cloud of points.',
-    });
-  }
+  if (wrong > 0) findings.push(badFaces(wrong));
+  if (triangles.length === 0) findings.push(noFaces(vertices.length > 0));
   const mesh = finiteOnly(vertices.taken(), triangles.taken(), findings);
   const version = { ascii: 'ascii', binary_little_endian: 'binary, little endian', binary_big_endian: 'binary, big endian' }[format];
   return {
@@ -178,7 +175,10 @@ class Words implements Source {
     let to = from;
     while (to < bytes.length && bytes[to] > 32 && to - from < 64) to++;
     this.at = to;
-    return Number(this.decoder.decode(bytes.subarray(from, to)));
+    const word = this.decoder.decode(bytes.subarray(from, to));
+    const value = Number(word);
+    if (Number.isNaN(value)) decimalComma(word);
+    return value;
   }
 }
 

@@ -1,5 +1,6 @@
 import { Unusable, type Finding } from '../../findings/finding.ts';
 import { VertexWelder } from '../../geometry/weld.ts';
+import { decimalComma } from '../mesh-file.ts';
 import { latin, mostTriangles, noTriangles, notNumbers, type StlBlock, type StlFile } from './read.ts';
 
 /** One `solid` block while it is read. */
@@ -38,6 +39,7 @@ export function readAsciiStl(bytes: Uint8Array): StlFile {
     if (word === 'vertex') {
       const numbers = line.trim().split(/\s+/);
       for (let k = 0; k < 3; k++) scratch[k] = Number(numbers[k + 1] ?? 'x');
+      for (let k = 1; k <= 3; k++) if (Number.isNaN(scratch[k - 1])) decimalComma(numbers[k] ?? '');
       if (!Number.isFinite(scratch[0]) || !Number.isFinite(scratch[1]) || !Number.isFinite(scratch[2])) badFacet = true;
       open ??= { name: null, welder: new VertexWelder(1024), triangles: [] };
       facet.push(bits[0], bits[1], bits[2]);

@@ -18,12 +18,15 @@ export interface StlFile {
 /** No STL of more triangles than this is opened (3 x 14 bytes of memory each have to fit). */
 export const mostTriangles = 20_000_000;
 
+/** Whether a file is exactly as long as its count of binary triangles says. Source: StereoLithography interface specification, 1989. */
+export function fitsLengthRule(bytes: Uint8Array): boolean {
+  if (bytes.length < 84) return false;
+  return 84 + 50 * new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength).getUint32(80, true) === bytes.length;
+}
+
 /** How an STL is encoded, by the length rule first: many binary files begin with the word "solid". */
 export function stlEncoding(bytes: Uint8Array): 'binary' | 'ascii' | null {
-  if (bytes.length >= 84) {
-    const count = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength).getUint32(80, true);
-    if (84 + 50 * count === bytes.length) return 'binary';
-  }
+  if (fitsLengthRule(bytes)) return 'binary';
   const head = latin(bytes.subarray(0, 1024)).toLowerCase();
   const text = !/[\0-\x08\x0e-\x1f]/.test(head);
   if (text && /^\s*solid\b/.test(head)) return 'ascii';

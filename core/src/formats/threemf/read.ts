@@ -1,9 +1,9 @@
 import { unzipSync } from 'fflate';
-import sax from 'sax';
 import { Unusable, type Finding } from '../../findings/finding.ts';
-import { determinantOf, identityRows, timesRows, type Rows } from '../../geometry/rows.ts';
+import { identityRows, timesRows, type Rows } from '../../geometry/rows.ts';
 import { coloursLost, Indices, leftOut, Numbers, textOf, type MeshFile, type MeshFilePart } from '../mesh-file.ts';
 import { finiteMesh } from '../finite.ts';
+import { eachTag, type TakeTags } from '../xml-tags.ts';
 
 /** mm in the units of the standard. Source: 3MF Core Specification, 3.4 (millimeter when none is given). */
 const unitMm: Record<string, number> = { micron: 0.001, millimeter: 1, centimeter: 10, inch: 25.4, foot: 304.8, meter: 1000 };
@@ -37,6 +37,8 @@ interface Model {
   objects: Map<string, Obj>;
   items: Item[];
 }
+
+const parse = (data: Uint8Array, take: TakeTags) => eachTag(data, take, broken);
 
 const broken = (why: string) =>
   new Unusable('3mf-broken', `The 3MF file could not be opened: ${why}.`, 'Copy or export it again; a half of a part is never used.');
@@ -139,7 +141,6 @@ export function readThreeMf(bytes: Uint8Array): MeshFile {
   }
   findings.push(...leftOut(out, 'Only objects to be made are taken.'));
   const list = [...parts.values()].filter((p) => p.mesh.triangles.length > 0);
-  for (const part of list) turnMirrored(part);
   if (list.length === 0) {
     findings.push({
       code: 'no-triangles',
@@ -154,21 +155,6 @@ export function readThreeMf(bytes: Uint8Array): MeshFile {
 
 function inMm(rows: Rows, mm: number): Rows {
   return mm === 1 ? rows : rows.map((v, i) => (i % 4 === 3 ? v * mm : v));
-}
-
-/** A part that only ever stands mirrored or scaled is kept in the shape that is meant, and its places made rigid. */
-function turnMirrored(part: MeshFilePart): void {
-  const scales = part.places.map((m) => Math.cbrt(Math.abs(determinantOf(m))));
-  if (part.places.every((m, i) => determinantOf(m) > 0 && Math.abs(scales[i] - 1) < 1e-6)) return;
-  if (part.places.length > 1) return;
-  const [m] = part.places;
-  const { positions: p, triangles: t } = part.mesh;
-  for (let i = 0; i < p.length; i += 3) {
-    const [x, y, z] = [p[i], p[i + 1], p[i + 2]];
-    for (let r = 0; r < 3; r++) p[i + r] = m[r * 4] * x + m[r * 4 + 1] * y + m[r * 4 + 2] * z + m[r * 4 + 3];
-  }
-  if (determinantOf(m) < 0) for (let i = 0; i < t.length; i += 3) [t[i + 1], t[i + 2]] = [t[i + 2], t[i + 1]];
-  part.places = [identityRows];
 }
 
 function unpacked(bytes: Uint8Array): Map<string, Uint8Array> {
@@ -211,33 +197,6 @@ function startOf(files: Map<string, Uint8Array>): string {
   const only = [...files.keys()].filter((name) => name.endsWith('.model'));
   if (only.length === 0) throw broken('it holds no model');
   return only[0];
-}
-
-interface Take {
-  open(name: string, attributes: Record<string, string>): void;
-  close?(name: string): void;
-}
-
-/** Goes through XML tag by tag; names without their prefix. Entities other than the five of XML are never expanded. */
-function parse(data: Uint8Array, take: Take): void {
-  const parser = sax.parser(true, { trim: false });
-  let failed: Error | null = null;
-  parser.onerror = (error) => {
-    failed ??= error;
-    (parser as { error: Error | null }).error = null;
-  };
-  const plain = (name: string) => (name.includes(':') ? name.slice(name.indexOf(':') + 1) : name);
-  parser.onopentag = (tag) => {
-    take.open(plain(tag.name), tag.attributes as Record<string, string>);
-  };
-  parser.onclosetag = (name) => take.close?.(plain(name));
-  const decoder = new TextDecoder('utf-8');
-  for (let from = 0; from < data.length; from += 1 << 16) {
-    parser.write(decoder.decode(data.subarray(from, from + (1 << 16)), { stream: true }));
-    if (failed) throw broken(`its XML is damaged (${(failed as Error).message.split('\n')[0].toLowerCase()})`);
-  }
-  parser.close();
-  if (failed) throw broken(`its XML is damaged (${(failed as Error).message.split('\n')[0].toLowerCase()})`);
 }
 
 /** Extensions that change what is made when they are required. */
