@@ -99,7 +99,7 @@ describe('files that were handled wrongly', () => {
     expect(same).toBe(mesh);
     const joined = mended(mesh, { weld: report.proposedWeld });
     expect(joined.report).toMatchObject({ left: [], after: { closed: true, shells: 1 } });
-    expect(mended(mesh, { weld: 0.049 }).report.after.closed).toBe(false);
+    expect(mended(mesh, { weld: 0.02 }).report.after.closed).toBe(false);
   });
   test('two_scaled_items and two_mirrored_items .3mf are two parts each', async () => {
     const scaled = await readDesign(dataFile('faults/two_scaled_items.3mf'), 'a.3mf', nodeKernels, usualChoices);

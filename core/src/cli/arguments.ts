@@ -84,12 +84,64 @@ export interface Given {
   recipe: string | null;
   parts: string | null;
   zip: boolean;
+  /** "place": what is done to the part, in mm and degrees. */
+  placing: {
+    scale: number | null;
+    knownLength: { axis: 0 | 1 | 2; length: number } | null;
+    mirrored: 0 | 1 | 2 | null;
+    turns: { axis: 0 | 1 | 2; degrees: number }[];
+    centre: boolean;
+    move: [number, number, number] | null;
+    drop: boolean;
+  };
+  /** "relief", "hollow", "cut" and "drill". Lengths in mm. */
+  shaping: {
+    thicken: number | null;
+    base: number | null;
+    margin: number | null;
+    wall: number | null;
+    drain: number | null;
+    drains: 1 | 2;
+    plane: { normal: [number, number, number]; offset: number } | null;
+    pegs: { count: 1 | 2 | 3 | 4; diameter: number; depth: number; clearance: number } | null;
+    keep: 'both' | 'above' | 'below';
+    at: [number, number, number] | null;
+    axis: [number, number, number];
+    diameter: number | null;
+    depth: number | null;
+    boss: boolean;
+  };
+  /** "layout". Lengths in mm; null takes the receiver's. */
+  beds: { copies: number; spacing: number | null; margin: number | null };
+  /** "stances": which of the ranked ones is written; null lists them. */
+  apply: number | null;
 }
 
 export type SheetRule = 'din6935' | 'handbook-soft' | 'handbook-half-hard' | 'handbook-hard';
 
 export type Command =
-  'inspect' | 'write' | 'mend' | 'join' | 'subtract' | 'common' | 'divide' | 'lighten' | 'stances' | 'slice' | 'receive' | 'raise' | 'flatten' | 'release';
+  | 'inspect'
+  | 'write'
+  | 'mend'
+  | 'join'
+  | 'subtract'
+  | 'common'
+  | 'divide'
+  | 'lighten'
+  | 'stances'
+  | 'slice'
+  | 'receive'
+  | 'raise'
+  | 'flatten'
+  | 'release'
+  | 'place'
+  | 'relief'
+  | 'hollow'
+  | 'cut'
+  | 'drill'
+  | 'check'
+  | 'compare'
+  | 'layout';
 
 /** How many files each command takes, and whether it needs --out. */
 const shapes: Record<Command, { least: number; most: number; out: 'folder' | 'file' | null }> = {
@@ -107,6 +159,14 @@ const shapes: Record<Command, { least: number; most: number; out: 'folder' | 'fi
   raise: { least: 1, most: 1, out: 'file' },
   flatten: { least: 1, most: 1, out: 'folder' },
   release: { least: 1, most: 1, out: 'folder' },
+  place: { least: 1, most: 1, out: 'file' },
+  relief: { least: 1, most: 1, out: 'file' },
+  hollow: { least: 1, most: 1, out: 'file' },
+  cut: { least: 1, most: 1, out: 'folder' },
+  drill: { least: 1, most: 1, out: 'file' },
+  check: { least: 1, most: 1, out: null },
+  compare: { least: 2, most: 2, out: null },
+  layout: { least: 1, most: 100, out: 'folder' },
 };
 
 const options = {
@@ -173,13 +233,50 @@ const options = {
   recipe: { type: 'string' },
   parts: { type: 'string' },
   zip: { type: 'boolean' },
+  move: { type: 'string' },
+  turn: { type: 'string', multiple: true },
+  scale: { type: 'string' },
+  'known-length': { type: 'string' },
+  mirrored: { type: 'string' },
+  centre: { type: 'boolean' },
+  drop: { type: 'boolean' },
+  thicken: { type: 'string' },
+  base: { type: 'string' },
+  margin: { type: 'string' },
+  wall: { type: 'string' },
+  drain: { type: 'string' },
+  drains: { type: 'string' },
+  plane: { type: 'string' },
+  pegs: { type: 'string' },
+  clearance: { type: 'string' },
+  keep: { type: 'string' },
+  at: { type: 'string' },
+  axis: { type: 'string' },
+  diameter: { type: 'string' },
+  depth: { type: 'string' },
+  boss: { type: 'boolean' },
+  copies: { type: 'string' },
+  spacing: { type: 'string' },
+  apply: { type: 'string' },
 } as const;
+
+/** "--axis -z" and "--base -5" are taken as they are meant, not as options of one letter. */
+function withNegatives(argv: string[]): string[] {
+  const out: string[] = [];
+  for (let i = 0; i < argv.length; i++) {
+    const name = argv[i].startsWith('--') ? argv[i].slice(2) : '';
+    const takes = Object.hasOwn(options, name) && options[name as keyof typeof options].type === 'string';
+    if (takes && /^-([\d.]|[xyz]$)/i.test(argv[i + 1] ?? '')) out.push(`${argv[i]}=${argv[++i]}`);
+    else out.push(argv[i]);
+  }
+  return out;
+}
 
 /** @throws Unusable with a sentence when something typed can't be used. */
 export function parseArguments(argv: string[]): Given {
   let parsed;
   try {
-    parsed = parseArgs({ args: argv, options, allowPositionals: true });
+    parsed = parseArgs({ args: withNegatives(argv), options, allowPositionals: true });
   } catch (thrown) {
     throw new Unusable('bad-option', `${(thrown as Error).message}.`, 'See "tall-kite --help".');
   }
@@ -251,6 +348,25 @@ export function parseArguments(argv: string[]): Given {
     recipe: values.recipe ?? null,
     parts: values.parts ?? null,
     zip: values.zip ?? false,
+    placing: { scale: null, knownLength: null, mirrored: null, turns: [], centre: values.centre ?? false, move: null, drop: values.drop ?? false },
+    shaping: {
+      thicken: null,
+      base: null,
+      margin: null,
+      wall: null,
+      drain: null,
+      drains: 1,
+      plane: null,
+      pegs: null,
+      keep: 'both',
+      at: null,
+      axis: [0, 0, -1],
+      diameter: null,
+      depth: null,
+      boss: values.boss ?? false,
+    },
+    beds: { copies: 1, spacing: null, margin: null },
+    apply: null,
   };
   if (values.help || command === undefined || command === 'help') return blank;
   if (!(command in shapes)) throw new Unusable('bad-command', `There is no command "${command}".`, 'See "tall-kite --help".');
@@ -278,6 +394,12 @@ export function parseArguments(argv: string[]): Given {
   if (command === 'flatten' && !['dxf', 'svg', 'pdf'].includes(values.format ?? 'dxf')) {
     throw new Unusable('bad-format', `A flat pattern is not written as ${values.format}.`, 'Choose --format dxf, svg or pdf.');
   }
+  if (command === 'stances' && values.apply !== undefined && !(ending in formatNames)) {
+    throw new Unusable('no-out', '"stances --apply" needs a file to write to.', 'Add --out FILE, ending in .stl, .3mf, .obj, .ply or .step.');
+  }
+  if (command === 'compare' && values.out !== undefined && ending !== 'ply') {
+    throw new Unusable('bad-format', 'Distances are coloured in PLY.', 'Let --out end in .ply.');
+  }
   if (command === 'release' && values.recipe === undefined) {
     throw new Unusable('no-recipe', '"release" needs a recipe.', 'Add --recipe FILE.json; see the README for what stands in it.');
   }
@@ -287,7 +409,7 @@ export function parseArguments(argv: string[]): Given {
   return {
     ...blank,
     command: command as Command,
-    format: shape.out === 'file' ? ((ending === 'stp' ? 'step' : ending) as FileFormat) : format,
+    format: shape.out === 'file' || (command === 'stances' && values.apply !== undefined) ? ((ending === 'stp' ? 'step' : ending) as FileFormat) : format,
     weld: limited('weld', values.weld, [0, 10], 'mm'),
     widest: values.widest === 'all' ? Infinity : limited('widest', values.widest, [0, 1_000_000], 'mm, or "all"'),
     wrap: limited('wrap', values.wrap, [0.001, 1000], 'mm'),
@@ -340,10 +462,103 @@ export function parseArguments(argv: string[]): Given {
             values['from-unit'],
             [...lengthUnits, ...drawingUnits].map((u) => u.id),
           ),
+    placing: {
+      ...blank.placing,
+      scale: limited('scale', values.scale, [1e-6, 1e6], 'times'),
+      knownLength: knownLengthOf(values['known-length']),
+      mirrored: values.mirrored === undefined ? null : axisOf('mirrored', values.mirrored),
+      turns: (values.turn ?? []).map(turnOf),
+      move: values.move === undefined ? null : threeOf('move', values.move),
+    },
+    shaping: {
+      ...blank.shaping,
+      thicken: limited('thicken', values.thicken, [0.001, 10_000], 'mm'),
+      base: limited('base', values.base, [-1e6, 1e6], 'mm'),
+      margin: limited('margin', values.margin, [0, 1e5], 'mm'),
+      wall: limited('wall', values.wall, [0.05, 1000], 'mm'),
+      drain: limited('drain', values.drain, [0.1, 1000], 'mm'),
+      drains: limited('drains', values.drains, [1, 2], 'holes') === 2 ? 2 : 1,
+      plane: values.plane === undefined ? null : planeOf(values.plane),
+      pegs: pegsOf(values.pegs, limited('clearance', values.clearance, [0, 5], 'mm')),
+      keep: oneOf('keep', values.keep ?? 'both', ['both', 'above', 'below']) as Given['shaping']['keep'],
+      at: values.at === undefined ? null : threeOf('at', values.at),
+      axis: values.axis === undefined ? [0, 0, -1] : directionOf('axis', values.axis),
+      diameter: limited('diameter', values.diameter, [0.01, 10_000], 'mm'),
+      depth: limited('depth', values.depth, [0.01, 100_000], 'mm'),
+    },
+    beds: {
+      copies: Math.round(limited('copies', values.copies, [1, 1000], 'copies') ?? 1),
+      spacing: limited('spacing', values.spacing, [0, 500], 'mm'),
+      margin: limited('margin', values.margin, [0, 500], 'mm'),
+    },
+    apply: limited('apply', values.apply, [1, 1000], 'stances'),
     part: values.part ?? null,
     out: values.out ?? '.',
     receiver: values.receiver === undefined ? null : oneOf('receiver', values.receiver, [...receivers.map((r) => r.id), 'none']),
   };
+}
+
+const bad = (name: string, text: string, like: string) =>
+  new Unusable('bad-number', `--${name} must be like ${like}, not "${text}".`, 'Lengths are mm, angles degrees; type no units.');
+
+function axisOf(name: string, text: string): 0 | 1 | 2 {
+  const at = ['x', 'y', 'z'].indexOf(text.trim().toLowerCase());
+  if (at < 0) throw bad(name, text, 'x, y or z');
+  return at as 0 | 1 | 2;
+}
+
+/** "10,20,5". */
+function threeOf(name: string, text: string): [number, number, number] {
+  const numbers = text.split(',').map((v) => (v.trim() === '' ? NaN : Number(v)));
+  if (numbers.length !== 3 || !numbers.every((v) => Number.isFinite(v) && Math.abs(v) <= 1e7)) throw bad(name, text, '10,20,5');
+  return numbers as [number, number, number];
+}
+
+/** "x", "-z" or three numbers. */
+function directionOf(name: string, text: string): [number, number, number] {
+  const axis = /^([-+]?)([xyz])$/i.exec(text.trim());
+  if (axis) {
+    const out: [number, number, number] = [0, 0, 0];
+    out[axisOf(name, axis[2])] = axis[1] === '-' ? -1 : 1;
+    return out;
+  }
+  const out = threeOf(name, text);
+  if (!(Math.hypot(...out) > 0)) throw bad(name, text, '-z or 0,0,-1');
+  return out;
+}
+
+/** "z=90". */
+function turnOf(text: string): { axis: 0 | 1 | 2; degrees: number } {
+  const found = /^([xyz])=([-+]?[\d.]+(?:e[-+]?\d+)?)$/i.exec(text.trim());
+  const degrees = Number(found?.[2]);
+  if (!found || !Number.isFinite(degrees) || Math.abs(degrees) > 3600) throw bad('turn', text, 'z=90');
+  return { axis: axisOf('turn', found[1]), degrees };
+}
+
+/** "x=1524": how long the part is along an axis in truth, mm. */
+function knownLengthOf(text: string | undefined): Given['placing']['knownLength'] {
+  if (text === undefined) return null;
+  const found = /^([xyz])=([\d.]+(?:e[-+]?\d+)?)$/i.exec(text.trim());
+  const length = Number(found?.[2]);
+  if (!found || !(length > 0 && length <= 1e7)) throw bad('known-length', text, 'x=1524');
+  return { axis: axisOf('known-length', found[1]), length };
+}
+
+/** "z=12.5", or "1,0,1=20": a direction and how far along it from zero. */
+function planeOf(text: string): NonNullable<Given['shaping']['plane']> {
+  const [left, right, ...more] = text.split('=');
+  const offset = right === undefined || right.trim() === '' ? NaN : Number(right);
+  if (more.length > 0 || !Number.isFinite(offset)) throw bad('plane', text, 'z=12.5 or 1,0,1=20');
+  return { normal: directionOf('plane', left), offset };
+}
+
+/** "2x6x8": how many, their diameter, and how deep in each half. */
+function pegsOf(text: string | undefined, clearance: number | null): Given['shaping']['pegs'] {
+  if (text === undefined) return null;
+  const found = /^([1-4])x(\d+(?:\.\d+)?)x(\d+(?:\.\d+)?)$/.exec(text.trim());
+  const [count, diameter, depth] = [Number(found?.[1]), Number(found?.[2]), Number(found?.[3])];
+  if (!found || !(diameter >= 0.5 && depth >= 0.5)) throw bad('pegs', text, '2x6x8 (2 pegs of 6 mm, 8 mm deep)');
+  return { count: count as 1 | 2 | 3 | 4, diameter, depth, clearance: clearance ?? 0.15 };
 }
 
 /** "z=12.5" or "12.5", mm. */

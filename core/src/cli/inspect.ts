@@ -62,10 +62,29 @@ export async function inspectFiles(given: Given): Promise<Report> {
   return { json: { files }, text, severities };
 }
 
+/** What is not closed has no volume. */
+const isOpen = (part: Design['parts'][number]['summary']) => (part.openEdges ?? 0) + (part.nonManifoldEdges ?? 0) + (part.flippedEdges ?? 0) > 0;
+
 function figures(part: Design['parts'][number]['summary']) {
   const { name, path, kind, quantity, colour, box, volume, area, faces, triangles, shells, openEdges, nonManifoldEdges, flippedEdges, degenerateTriangles } =
     part;
-  return { name, path, kind, quantity, colour, box, volume, area, faces, triangles, shells, openEdges, nonManifoldEdges, flippedEdges, degenerateTriangles };
+  return {
+    name,
+    path,
+    kind,
+    quantity,
+    colour,
+    box,
+    volume: isOpen(part) ? null : volume,
+    area,
+    faces,
+    triangles,
+    shells,
+    openEdges,
+    nonManifoldEdges,
+    flippedEdges,
+    degenerateTriangles,
+  };
 }
 
 /** Figures of a drawing, in mm under the reading that was typed or is usual. */
@@ -93,7 +112,7 @@ function sentences(file: string, design: Design, findings: Finding[]): string {
       continue;
     }
     const what = p.kind === 'solid' ? `solid, ${p.faces} faces` : `mesh, ${p.triangles} triangles, ${p.openEdges} open edges`;
-    lines.push(`  ${p.quantity} x ${p.path.join(' / ')}: ${what}, ${size} mm, ${p.volume.toFixed(2)} mm3`);
+    lines.push(`  ${p.quantity} x ${p.path.join(' / ')}: ${what}, ${size} mm, ${isOpen(p) ? 'no volume: not closed' : `${p.volume.toFixed(2)} mm3`}`);
   }
   for (const f of findings) lines.push(`  ${f.severity}: ${f.message} ${f.remedy}`);
   return `${lines.join('\n')}\n`;

@@ -4,6 +4,7 @@ import { inspectFiles, type Report } from './inspect.ts';
 import { combineFiles, divideFile, lightenFile, mendFile, raiseFile, sliceFile, stancesOf } from './shape.ts';
 import { receiveGiven } from './flat.ts';
 import { flattenFile } from './flatten.ts';
+import { checkFile, compareFiles, cutFile, drillFile, hollowFile, layoutFiles, placeFile, reliefFile } from './ready.ts';
 import { releaseFiles } from './release.ts';
 import { writeFiles } from './write.ts';
 
@@ -31,16 +32,33 @@ const help = `tall-kite: reads designs, writes files for machines, and proves th
       Chosen parts to their receivers in one run, each proved; manifest, report, zip. Again: only what changed is made.
   tall-kite raise IN --thickness MM --out OUT [--json]
       A drawing raised to a solid.
-  tall-kite mend IN --out OUT [--weld MM] [--holes flat|surface|none] [--crumbs] [--largest] [--json]
-      Mends what is safe, lists what it did, and measures what moved.
+  tall-kite check IN [--receiver ID] [--bead MM] [--json]
+      The whole check: edges, holes, self-intersections, what each shell is, thin walls.
+  tall-kite mend IN --out OUT [--weld MM] [--holes flat|surface|none] [--widest MM|all] [--crumbs] [--largest] [--wrap CELL] [--json]
+      Mends what is safe, lists what it did, and measures what moved; what would change the part itself is refused.
+      --wrap makes the whole surface anew on a grid of that cell (mm), for scans that nothing else mends.
+  tall-kite place IN --out OUT [--scale F | --known-length x=1524] [--mirrored x|y|z] [--turn z=90 ...] [--centre] [--move X,Y,Z] [--drop] [--json]
+      Scaled, mirrored, turned, centred, moved, set down: in this order. A factor that units explain is named.
+  tall-kite relief IN --out OUT --thicken MM | --base Z [--margin MM] [--json]
+      An open surface to a solid: thickened down, closed to a flat base, or what it leaves of a block.
+  tall-kite hollow IN --out OUT --wall MM [--drain DIAMETER] [--drains 1|2] [--wrap CELL] [--json]
+      A hollow inside, its wall measured; drain holes straight down.
+  tall-kite cut IN --out DIR --plane z=MM | NX,NY,NZ=MM [--pegs 2x6x8] [--clearance MM] [--keep both|above|below] [--json]
+      Two halves, flat or with pegs (count x diameter x depth).
+  tall-kite drill IN --out OUT --at X,Y,Z [--axis -z] --diameter MM --depth MM [--boss] [--json]
+      A round hole from a point along an axis; with --boss a pin.
+  tall-kite compare A B [--deviation MM] [--out COLOURED.ply] [--json]
+      How far two surfaces are apart, both ways; stop when farther than --deviation.
+  tall-kite layout IN... --out DIR [--receiver ID] [--copies N] [--spacing MM] [--margin MM] [--format stl|3mf] [--json]
+      Parts laid on as many beds as they need, one file a bed.
   tall-kite join A B... --out OUT, subtract A B... --out OUT, common A B... --out OUT [--json]
       One solid of several; the first less the others; what they share.
   tall-kite divide IN --out DIR [--json]
       One file a shell.
   tall-kite lighten IN --triangles N | --deviation MM --out OUT [--json]
       Fewer triangles, with the two-sided distance measured.
-  tall-kite stances IN [--receiver ID] [--json]
-      Ways to stand, ranked, with contact, overhang, support and height.
+  tall-kite stances IN [--receiver ID] [--apply N --out OUT] [--json]
+      Ways to stand, ranked, with contact, overhang, support and height; --apply writes the part standing so.
   tall-kite slice IN [--layer MM] [--bead MM] [--walls N] [--infill PERCENT] [--receiver ID] [--json]
       What a printer would do with the file: layers, beads, time, filament, warnings.
 
@@ -67,6 +85,14 @@ const commands: Record<Command, (given: Given) => Promise<Report>> = {
   raise: raiseFile,
   flatten: flattenFile,
   release: releaseFiles,
+  place: placeFile,
+  relief: reliefFile,
+  hollow: hollowFile,
+  cut: cutFile,
+  drill: drillFile,
+  check: checkFile,
+  compare: compareFiles,
+  layout: layoutFiles,
 };
 
 /** The command line. Returns the exit code; with --json only one JSON document goes to standard output. */

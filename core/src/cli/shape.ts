@@ -23,13 +23,15 @@ import { firstRecipe, safeFileName, scaleOf } from '../recipe/recipe.ts';
 import { placedMesh, receiveFile } from '../receivers/receive.ts';
 import { receiverOf, receivers, type Receiver } from '../receivers/receivers.ts';
 import { printReport } from '../slice/stand-in.ts';
+import { shapeFindings } from '../soundness/gate.ts';
 import { checkMesh } from '../soundness/check-mesh.ts';
 import { stanceCandidates } from '../stance/candidates.ts';
+import { placementOf, stand } from '../stance/stance.ts';
 import type { Given } from './arguments.ts';
 import { loadDesign, type Report } from './inspect.ts';
 import { store } from './write.ts';
 
-interface Loaded {
+export interface Loaded {
   name: string;
   mesh: Mesh;
   colour: string | null;
@@ -37,7 +39,7 @@ interface Loaded {
 }
 
 /** Every part of a file as a mesh at every place where it stands, mm; exact solids as facets of the typed deviation. */
-async function meshesOf(file: string, given: Given): Promise<Loaded[]> {
+export async function meshesOf(file: string, given: Given & { places?: 'one' }): Promise<Loaded[]> {
   const design = await loadDesign(file, { ...usualChoices, up: given.up });
   const out: Loaded[] = [];
   for (const part of design.parts) {
@@ -45,7 +47,7 @@ async function meshesOf(file: string, given: Given): Promise<Loaded[]> {
     recipe.size.reading = given.fromUnit;
     if (given.deviation !== null && given.command !== 'lighten') recipe.facets = { ...recipe.facets, deviation: given.deviation, angle: given.angle ?? 30 };
     const { mesh } = await preparedMesh(part.summary, part.geometry, recipe, workingKernel);
-    for (const place of part.summary.places ?? [identityRows]) {
+    for (const place of given.places === 'one' ? [identityRows] : (part.summary.places ?? [identityRows])) {
       out.push({ name: part.summary.name, mesh: placedMesh(mesh, place), colour: part.summary.colour, findings: part.findings });
     }
   }
@@ -54,17 +56,17 @@ async function meshesOf(file: string, given: Given): Promise<Loaded[]> {
 }
 
 /** Figures of a mesh for before and after. */
-function figuresOf(mesh: Mesh) {
+export function figuresOf(mesh: Mesh) {
   const { volume, area, box } = measureMesh(mesh);
   const { triangles, shells, openEdges, nonManifoldEdges, flippedEdges, degenerateTriangles, closed } = checkMesh(mesh, 0);
   return { triangles, shells, openEdges, nonManifoldEdges, flippedEdges, degenerateTriangles, closed, volume, area, box };
 }
 
-function receiverFor(given: Given, format = given.format): Receiver {
+export function receiverFor(given: Given, format = given.format): Receiver {
   return given.receiver !== null ? receiverOf(given.receiver) : receivers.find((r) => r.formats.includes(format))!;
 }
 
-interface Written {
+export interface Written {
   file: string;
   format: string;
   bytes: number;
@@ -75,7 +77,7 @@ interface Written {
 }
 
 /** Writes meshes to a file and holds its bytes on the disk against them. */
-async function writeOut(file: string, parts: readonly ThreeMfPart[], given: Given): Promise<Written> {
+export async function writeOut(file: string, parts: readonly ThreeMfPart[], given: Given): Promise<Written> {
   const as: TogetherFile = {
     format: given.format,
     encoding: given.ascii ? 'ascii' : 'binary',
@@ -98,9 +100,9 @@ async function writeOut(file: string, parts: readonly ThreeMfPart[], given: Give
   };
 }
 
-const part = (name: string, mesh: Mesh, colour: string | null = null): ThreeMfPart => ({ name, partNumber: null, colour, mesh, places: [identityRows] });
+export const part = (name: string, mesh: Mesh, colour: string | null = null): ThreeMfPart => ({ name, partNumber: null, colour, mesh, places: [identityRows] });
 
-function textOf(written: Written[]): string {
+export function textOf(written: Written[]): string {
   return written
     .map((w) => `${w.verdict}: ${w.file} (${w.bytes} bytes)\n${w.findings.map((f) => `  ${f.severity}: ${f.message} ${f.remedy}\n`).join('')}`)
     .join('');
@@ -267,6 +269,20 @@ export async function stancesOf(given: Given): Promise<Report> {
     cost: s.cost,
   }));
   if (stances.length === 0) throw new Unusable('no-stance', 'The part rests on none of its faces.', 'Set it down by three points on the light table.');
+  if (given.apply !== null) {
+    const chosen = list[given.apply - 1];
+    if (!chosen)
+      throw new Unusable('no-such-stance', `There are ${list.length} stances; ${given.apply} is none of them.`, 'See "tall-kite stances" without --apply.');
+    const whole = together(loaded.map((l) => l.mesh));
+    const standing = stand(whole, placementOf({ turn: chosen.turn, drop: true, how: 'ranked' }, 1, whole.positions));
+    const written = await writeOut(given.out, [part(loaded[0].name, standing, loaded[0].colour)], given);
+    const said = `Stands on its ${chosen.side}: height ${chosen.height.toFixed(2)} mm, contact ${chosen.contact.toFixed(1)} mm2, support ${chosen.support.toFixed(0)} mm3.\n`;
+    return {
+      json: { input: given.files[0], receiver: receiver.id, applied: stances[given.apply - 1], written: [written], verdict: written.verdict },
+      text: said + textOf([written]),
+      severities: [written.verdict],
+    };
+  }
   return {
     json: { input: given.files[0], receiver: receiver.id, overhangLimit: receiver.overhang, stances },
     text: stances
@@ -291,8 +307,10 @@ export async function sliceFile(given: Given): Promise<Report> {
     overhang: receiver.overhang,
     support: true,
   };
-  const made = printReport(await nodeEngine(), together(loaded.map((l) => l.mesh)), choice)!;
-  const { report, layers } = made;
+  const whole = together(loaded.map((l) => l.mesh));
+  const made = printReport(await nodeEngine(), whole, choice)!;
+  const { layers } = made;
+  const report = { ...made.report, findings: [...made.report.findings, ...shapeFindings(whole, { several: loaded.length > 1 })] };
   const areas = layers.map((l) => ({ z: l.z, area: l.area, contours: l.closed.length, open: l.closed.filter((c) => !c).length }));
   return {
     json: { input: given.files[0], receiver: receiver.id, choice, report, layers: areas },

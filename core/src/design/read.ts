@@ -24,6 +24,7 @@ import { openStep, type OpenSurface, type SolidPart, type TreeNode } from '../ke
 import { receivers } from '../receivers/receivers.ts';
 import { readings } from '../size/readings.ts';
 import { checkMesh } from '../soundness/check-mesh.ts';
+import { shapeFindings, shellsInWords } from '../soundness/gate.ts';
 import { soundnessFindings } from '../soundness/findings.ts';
 import { usualChoices, type ReadChoices } from './choices.ts';
 import { rigidParts } from './rigid.ts';
@@ -376,7 +377,7 @@ export function partOfMesh(
   const sound = checkMesh(mesh, 0);
   return {
     geometry: { kind: 'mesh', mesh },
-    findings: soundnessFindings(sound, measures.volume),
+    findings: [...soundnessFindings(sound, measures.volume, sound.shells > 1 ? shellsInWords(mesh) : null), ...shapeFindings(mesh)],
     summary: {
       ...about,
       kind: 'mesh',

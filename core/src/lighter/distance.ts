@@ -159,3 +159,10 @@ export function twoSidedDistance(a: Mesh, b: Mesh, progress?: (share: number) =>
   const back = distanceTo(b, buildBvh(a), progress && ((s) => progress(0.5 + s / 2)), everything, there.largest);
   return { there, back, largest: Math.max(there.largest, back.largest) };
 }
+
+/** The distance of every vertex of a mesh from a surface, mm. */
+export function distancesOf(from: Mesh, to: Bvh): Float64Array {
+  const { positions: p } = from;
+  const out: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
+  return Float64Array.from({ length: p.length / 3 }, (_, v) => Math.sqrt(nearestOnMesh(to, p[v * 3], p[v * 3 + 1], p[v * 3 + 2], out).squared));
+}

@@ -48,10 +48,11 @@ const tetrahedra = [
  * equi-valued surfaces by using tetrahedral cells, 1991; Kuhn, 1960 (six tetrahedra to a cube).
  *
  * @param cell mm between places of the grid.
+ * @param inset how deep under the surface the new one lies, mm.
  * @throws Unusable when the grid would have too many places, or nothing is inside.
  * @returns null when given up.
  */
-export function wrapped(mesh: Mesh, cell: number, progress: (share: number) => boolean | void = () => {}): Mesh | null {
+export function wrapped(mesh: Mesh, cell: number, progress: (share: number) => boolean | void = () => {}, inset = 0): Mesh | null {
   const box = boxOf(mesh.positions);
   const size = sizeOf(box);
   const [nx, ny, nz] = size.map((v) => Math.ceil(v / cell) + 4);
@@ -63,6 +64,8 @@ export function wrapped(mesh: Mesh, cell: number, progress: (share: number) => b
   const tree = windingTree(buildBvh(mesh));
   const out: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
   const row = nx * ny;
+  const deep = inset / cell;
+  const reach = deep + 2;
   /** Signed distances of one layer of the grid, in cells; above zero inside. Beyond two cells only the side is right. */
   const layerAt = (k: number): Float32Array => {
     const values = new Float32Array(row);
@@ -70,11 +73,11 @@ export function wrapped(mesh: Mesh, cell: number, progress: (share: number) => b
       let side = 0;
       for (let i = 0; i < nx; i++) {
         const [x, y, z] = [from[0] + i * cell, from[1] + j * cell, from[2] + k * cell];
-        nearestOnMesh(tree.bvh, x, y, z, out, 4 * cell * cell);
+        nearestOnMesh(tree.bvh, x, y, z, out, reach * reach * cell * cell);
         const far = out.triangle < 0;
         // No surface lies between two places that are both far from it.
         if (!far || side === 0) side = windingNumber(tree, x, y, z) > 0.5 ? 1 : -1;
-        values[j * nx + i] = side * (far ? 2 : Math.sqrt(out.squared) / cell);
+        values[j * nx + i] = side * (far ? reach : Math.sqrt(out.squared) / cell) - deep;
         if (!far) side = 0;
       }
     }

@@ -10,6 +10,7 @@ import { takenBack } from '../geometry/placement.ts';
 import { twoSidedDistance } from '../lighter/distance.ts';
 import type { Received } from '../receivers/printer.ts';
 import type { ReceivedFile } from '../receivers/receive.ts';
+import { shapeFindings } from '../soundness/gate.ts';
 import { soundnessFindings } from '../soundness/findings.ts';
 import type { Designed } from './write-part.ts';
 
@@ -32,7 +33,10 @@ export function prove(designed: Designed, received: Received | ReceivedFile): Ev
   const { measures, soundness } = received;
   const claims: Claim[] = [
     ...lengths,
-    within('Volume', 'mm3', designed.volume, exact?.volume ?? measures.volume, lost.volume + designed.area * rounding + Math.abs(designed.volume) * 1e-9),
+    // What is not closed has no volume.
+    ...(designed.closed
+      ? [within('Volume', 'mm3', designed.volume, exact?.volume ?? measures.volume, lost.volume + designed.area * rounding + Math.abs(designed.volume) * 1e-9)]
+      : []),
     within('Area', 'mm2', designed.area, exact?.area ?? measures.area, lost.area + areaRounding(designed, rounding)),
     same('Closed', designed.closed ? 'yes' : 'no', soundness.closed ? 'yes' : 'no'),
     same('Shells', designed.shells, soundness.shells),
@@ -50,7 +54,7 @@ export function prove(designed: Designed, received: Received | ReceivedFile): Ev
     claims.push({ ...same('File length', binaryStlLength(designed.triangles), received.bytes), unit: 'bytes' });
   }
   const sound = soundnessFindings(soundness, measures.volume).filter((f) => f.code !== 'several-shells' || soundness.shells !== designed.shells);
-  return evidenceOf(claims, [...received.findings, ...sound, ...overhangFinding(received)]);
+  return evidenceOf(claims, [...received.findings, ...sound, ...shapeFindings(received.mesh), ...overhangFinding(received)]);
 }
 
 /** Rounded corners change the area of thin triangles by half their edges' length times the rounding. */

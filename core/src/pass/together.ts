@@ -15,6 +15,7 @@ import type { FileFormat, Receiver } from '../receivers/receivers.ts';
 import { roundingReach } from '../size/far.ts';
 import { mmPer } from '../size/readings.ts';
 import { checkMesh } from '../soundness/check-mesh.ts';
+import { shapeFindings } from '../soundness/gate.ts';
 import { soundnessFindings } from '../soundness/findings.ts';
 
 /** How a file with one or several parts is written. */
@@ -73,7 +74,7 @@ export function proveTogether(parts: readonly ThreeMfPart[], file: TogetherFile,
   const exact = received.exact;
   const claims: Claim[] = [
     ...['Length X', 'Width Y', 'Height Z'].map((name, k) => within(name, 'mm', meant[k], got[k], rounding)),
-    within('Volume', 'mm3', measures.volume, exact?.volume ?? received.measures.volume, measures.area * rounding),
+    ...(sound.closed ? [within('Volume', 'mm3', measures.volume, exact?.volume ?? received.measures.volume, measures.area * rounding)] : []),
     within('Area', 'mm2', measures.area, exact?.area ?? received.measures.area, measures.area * 1e-5 + reach * rounding),
     same('Closed', sound.closed ? 'yes' : 'no', received.soundness.closed ? 'yes' : 'no'),
     same('Shells', sound.shells, received.soundness.shells),
@@ -85,7 +86,7 @@ export function proveTogether(parts: readonly ThreeMfPart[], file: TogetherFile,
   const findings = soundnessFindings(received.soundness, received.measures.volume).filter(
     (f) => f.code !== 'several-shells' || received.soundness.shells !== sound.shells,
   );
-  return evidenceOf(claims, [...received.findings, ...findings]);
+  return evidenceOf(claims, [...received.findings, ...findings, ...shapeFindings(received.mesh, { several: copies.length > 1 })]);
 }
 
 function namesClaim(copies: { name: string }[], received: ReceivedFile): Claim {

@@ -3,10 +3,11 @@ import type { MeshSoundness } from './check-mesh.ts';
 
 const n = (count: number) => count.toLocaleString('en');
 
-/** What the soundness of a mesh means for making it, in sentences. `volume` in mm3. */
+/** What the soundness of a mesh means for making it, in sentences. `volume` in mm3; `shells` says what they are. */
 export function soundnessFindings(
   sound: Pick<MeshSoundness, 'openEdges' | 'nonManifoldEdges' | 'flippedEdges' | 'degenerateTriangles' | 'shells'>,
   volume: number,
+  shells: string | null = null,
 ): Finding[] {
   const findings: Finding[] = [];
   const push = (code: string, severity: Severity, count: number, message: string, remedy: string) => {
@@ -44,7 +45,7 @@ export function soundnessFindings(
     'several-shells',
     'look',
     sound.shells > 1 ? sound.shells : 0,
-    `${n(sound.shells)} separate shells where one part is meant.`,
+    `${n(sound.shells)} separate shells where one part is meant${shells === null ? '' : `: ${shells}`}.`,
     'Check whether they are loose pieces, a cavity, or bodies that were never joined.',
   );
   push(

@@ -43,7 +43,12 @@ export function SoundnessPanel(props: PanelProps & { show: (places: Place[]) => 
     ['Kind', s.kind === 'solid' ? 'solid, exact surfaces' : `mesh, ${(s.triangles ?? 0).toLocaleString('en')} triangles`],
     ['Box', `${threeLengths([0, 1, 2].map((k) => (s.box.max[k] - s.box.min[k]) * scale))} mm`],
     ['Shells', String(s.shells)],
-    ['Volume', `${(s.volume * scale ** 3).toLocaleString('en', { maximumFractionDigits: 2 })} mm³`],
+    [
+      'Volume',
+      (s.openEdges ?? 0) + (s.nonManifoldEdges ?? 0) + (s.flippedEdges ?? 0) > 0
+        ? 'none: not closed'
+        : `${(s.volume * scale ** 3).toLocaleString('en', { maximumFractionDigits: 2 })} mm³`,
+    ],
   ];
   if (s.kind === 'solid') rows.push(['Faces', String(s.faces)]);
   return (
