@@ -164,8 +164,8 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             <div className="empty">
               <h2>Drop your designs here</h2>
               <p>
-                STEP, IGES, STL, OBJ, PLY, 3MF, OFF, AMF, glTF, DXF and SVG, as many as you like, up to {mostUploadBytes / 2 ** 20} MB each. The files stay as they are; what is
-                odd in them is listed.
+                STEP, IGES, STL, OBJ, PLY, 3MF, OFF, AMF, glTF, DXF and SVG, as many as you like, up to {mostUploadBytes / 2 ** 20} MB each. The files stay as
+                they are; what is odd in them is listed.
               </p>
               <button className="plain strong" onClick={() => picker.current?.click()}>
                 Bring in…

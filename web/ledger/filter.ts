@@ -1,3 +1,4 @@
+import { branchesWith, branchPaths } from 'tall-kite/design/branches';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 
 /** What of the ledger is shown; empty fields hold nothing back. */
@@ -30,9 +31,12 @@ export function worstMark(part: PartView): 'clear' | 'look' | 'stop' {
   return worst as 'clear' | 'look' | 'stop';
 }
 
-const values: Record<Exclude<keyof Filter, 'text'>, (part: PartView) => string> = {
+const values: Record<Exclude<keyof Filter, 'text'>, (part: PartView) => string | string[]> = {
   kind: (p) => p.summary.kind,
-  branch: (p) => (p.summary.path.length > 1 ? p.summary.path[0] : p.designName),
+  branch: (p) => {
+    const paths = branchPaths([p.summary]);
+    return paths.length > 0 ? paths : p.designName;
+  },
   material: (p) => p.material || none,
   thickness: (p) => (p.thickness === null ? none : thicknessText(p.thickness)),
   variant: (p) => p.variant || none,
@@ -44,11 +48,23 @@ const values: Record<Exclude<keyof Filter, 'text'>, (part: PartView) => string> 
 export function shownBy(filter: Filter, part: PartView): boolean {
   for (const [field, value] of Object.entries(values)) {
     const wanted = filter[field as keyof Filter];
-    if (wanted !== '' && value(part) !== wanted) return false;
+    if (wanted === '') continue;
+    const own = value(part);
+    if (Array.isArray(own) ? !own.includes(wanted) : own !== wanted) return false;
   }
   const words = filter.text.trim().toLowerCase();
   if (words === '') return true;
-  const hay = [part.name, part.number, part.material, part.variant, part.designName, ...part.summary.path].join('\n').toLowerCase();
+  const hay = [
+    part.name,
+    part.number,
+    part.material,
+    part.variant,
+    part.designName,
+    ...part.summary.path,
+    ...branchesWith(part.summary).flatMap((b) => b.above),
+  ]
+    .join('\n')
+    .toLowerCase();
   return words.split(/\s+/).every((w) => hay.includes(w));
 }
 
@@ -57,6 +73,6 @@ const order = new Intl.Collator('en', { numeric: true });
 /** Fields that tell some parts of a job from others, with their values in order. */
 export function choicesOf(parts: readonly PartView[]): { field: Exclude<keyof Filter, 'text'>; values: string[] }[] {
   return (Object.keys(values) as Exclude<keyof Filter, 'text'>[])
-    .map((field) => ({ field, values: [...new Set(parts.map(values[field]))].sort(order.compare) }))
+    .map((field) => ({ field, values: [...new Set(parts.flatMap(values[field]))].sort(order.compare) }))
     .filter((c) => c.values.length > 1);
 }

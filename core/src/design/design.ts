@@ -33,6 +33,10 @@ export interface PartSummary {
   partNumber?: string | null;
   /** Where copies stand in the design (12 numbers each: rows of rotation and shift, mm); one identity when nothing says so. */
   places?: number[][];
+  /** Where in the design's tree it occurs: names above it from the top down, and how often there. Absent: under `path` only. */
+  branches?: Branch[];
+  /** For each of `places` the branch (index) in which it stands. */
+  placeBranches?: number[];
   /** What was done to the part here, in order, in words. */
   made?: string[];
   /** Figures of a drawing; null or absent for solids and meshes. */
@@ -43,6 +47,12 @@ export interface PartSummary {
   lost?: Finding[];
   /** A small drawing: an SVG path in a box of 46 by 46; set when the view was made. */
   thumb?: string;
+}
+
+/** One branch of a design's tree, and how many copies of a part hang there. */
+export interface Branch {
+  above: string[];
+  quantity: number;
 }
 
 /** What is known of a drawing without its curves. Lengths in mm as the numbers were read. */

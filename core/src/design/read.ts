@@ -27,6 +27,7 @@ import { checkMesh } from '../soundness/check-mesh.ts';
 import { shapeFindings, shellsInWords } from '../soundness/gate.ts';
 import { soundnessFindings } from '../soundness/findings.ts';
 import { usualChoices, type ReadChoices } from './choices.ts';
+import { branchesOf } from './branches.ts';
 import { rigidParts } from './rigid.ts';
 import type { Design, DesignFormat, DesignPart, PartSummary } from './design.ts';
 import { looksYUp, turnToZUp } from './up-axis.ts';
@@ -156,7 +157,7 @@ function otherEnding(ending: string, really: string): Finding {
 const nobodysName = /\bSTEP translator\b|^(SOLID|COMPOUND)$/i;
 
 /** So many places of one part are kept. */
-const mostPlaces = 200;
+const mostPlaces = 2000;
 
 async function exactDesign(format: 'STEP' | 'IGES', bytes: Uint8Array, fileName: string, kernels: Kernels, choices: ReadChoices): Promise<Design> {
   const header = format === 'STEP' ? readStepHeader(latin(bytes)) : null;
@@ -180,7 +181,10 @@ async function exactDesign(format: 'STEP' | 'IGES', bytes: Uint8Array, fileName:
   nameless.forEach((part, i) => {
     part.name = nameless.length > 1 ? `${base} ${i + 1}` : base;
   });
-  for (const part of opened.parts) part.path = [...part.path.slice(0, -1).filter((name) => !nobodysName.test(name)), part.name];
+  for (const part of opened.parts) {
+    part.path = [...part.path.slice(0, -1).filter((name) => !nobodysName.test(name)), part.name];
+    part.above = part.above.map((names) => names.filter((name) => !nobodysName.test(name)));
+  }
   const parts = opened.parts.map((part) => solidPartOf(part, unit, format));
   let broken = 0;
   for (const surface of opened.surfaces) {
@@ -239,6 +243,7 @@ export function solidPartOf(part: SolidPart, unit: string | null, format: string
     });
   }
   const { name, path, quantity, colour, box, volume, area, centre, faces, shells } = part;
+  const { branches, of } = branchesOf(part.above);
   return {
     geometry: { kind: 'solid', brep: part.brep },
     findings,
@@ -263,6 +268,8 @@ export function solidPartOf(part: SolidPart, unit: string | null, format: string
       unit,
       format,
       places: part.places.slice(0, mostPlaces),
+      branches,
+      placeBranches: of.slice(0, mostPlaces),
     },
   };
 }
@@ -356,7 +363,10 @@ function treeOf(parts: DesignPart[]): TreeNode[] {
 
 function meshPart(part: MeshFilePart, fallback: string, unit: string | null, format: DesignFormat): DesignPart {
   const name = part.name ?? fallback;
+  const { branches, of } = branchesOf(part.aboveEach ?? part.places.map(() => part.above));
   return partOfMesh(part.mesh, {
+    branches,
+    placeBranches: of.slice(0, mostPlaces),
     name,
     path: [...part.above, name],
     quantity: part.places.length,
@@ -371,7 +381,8 @@ function meshPart(part: MeshFilePart, fallback: string, unit: string | null, for
 /** A mesh as a part with its figures and findings. */
 export function partOfMesh(
   mesh: Mesh,
-  about: Pick<PartSummary, 'name' | 'path' | 'quantity' | 'colour' | 'unit' | 'format'> & Partial<Pick<PartSummary, 'partNumber' | 'places' | 'made'>>,
+  about: Pick<PartSummary, 'name' | 'path' | 'quantity' | 'colour' | 'unit' | 'format'> &
+    Partial<Pick<PartSummary, 'partNumber' | 'places' | 'made' | 'branches' | 'placeBranches'>>,
 ): DesignPart {
   const measures = measureMesh(mesh);
   const sound = checkMesh(mesh, 0);

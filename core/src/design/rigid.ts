@@ -13,21 +13,26 @@ const alike = 1e-6;
 export function rigidParts(parts: readonly MeshFilePart[]): { parts: MeshFilePart[]; flattened: number } {
   let flattened = 0;
   const made = parts.flatMap((part) => {
-    const groups: { stretch: number[]; linear: Rows; places: Rows[] }[] = [];
-    for (const place of part.places) {
+    const groups: { stretch: number[]; linear: Rows; places: Rows[]; aboveEach: string[][] }[] = [];
+    for (const [i, place] of part.places.entries()) {
+      const above = part.aboveEach?.[i] ?? part.above;
       if (!(Math.abs(determinantOf(place)) > leastDeterminant)) {
         flattened++;
         continue;
       }
       const stretch = stretchOf(place);
-      const known = groups.find((g) => g.stretch.every((v, i) => Math.abs(v - stretch[i]) < alike));
-      if (known) known.places.push(place);
-      else groups.push({ stretch, linear: place, places: [place] });
+      const known = groups.find((g) => g.stretch.every((v, k) => Math.abs(v - stretch[k]) < alike));
+      if (known) {
+        known.places.push(place);
+        known.aboveEach.push(above);
+      } else groups.push({ stretch, linear: place, places: [place], aboveEach: [above] });
     }
     const rigid = (g: { stretch: number[] }) => g.stretch.every((v, i) => Math.abs(v - identity[i]) < alike);
     if (groups.length === 1 && rigid(groups[0]) && groups[0].places.length === part.places.length) return [part];
     return groups.map((group) => {
-      if (rigid(group)) return { ...part, places: group.places };
+      const { aboveEach } = group;
+      const above = aboveEach[0];
+      if (rigid(group)) return { ...part, above, aboveEach, places: group.places };
       const m = group.linear;
       const positions = new Float64Array(part.mesh.positions.length);
       const p = part.mesh.positions;
@@ -37,7 +42,7 @@ export function rigidParts(parts: readonly MeshFilePart[]): { parts: MeshFilePar
       if (mirrored) for (let i = 0; i < triangles.length; i += 3) [triangles[i + 1], triangles[i + 2]] = [triangles[i + 2], triangles[i + 1]];
       const back = inverseLinear(m);
       const name = groups.length === 1 || part.name === null ? part.name : `${part.name} ${wordsFor(group.stretch, mirrored)}`;
-      return { ...part, name, mesh: { positions, triangles }, places: group.places.map((place) => timesLinear(place, back)) };
+      return { ...part, name, above, aboveEach, mesh: { positions, triangles }, places: group.places.map((place) => timesLinear(place, back)) };
     });
   });
   return { parts: made, flattened };

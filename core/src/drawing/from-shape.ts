@@ -1,3 +1,4 @@
+import Flatbush from 'flatbush';
 import type { CrossSection } from 'manifold-3d';
 import type { Geometry } from '../design/design.ts';
 import { Unusable } from '../findings/finding.ts';
@@ -14,7 +15,7 @@ import { chained } from './chain.ts';
 import { contourOf, emptyDrawing, type Contour, type Drawing, type Layer, type Meaning } from './drawing.ts';
 import { fitContour, mergedContour } from './fit.ts';
 import { ordered, withoutDoubles } from './mend.ts';
-import { isFull, type P2, type Segment } from './segment.ts';
+import { isFull, pointAt, startOf, type P2, type Segment } from './segment.ts';
 import { lengthOf } from './measure.ts';
 import { snappedTo } from './snap.ts';
 
@@ -145,13 +146,53 @@ function ofSolid(k: Kernel, brep: string, view: ShapeView, engine: Engine): Draw
   const off = leftRough(outer.contours, exact) ? rough.deviation + silhouetteFacets : near;
   if (off > near) said.push('Parts of the silhouette have no exact edge; they are within the stated deviation.');
   if (view.edges === 'silhouette') return { drawing: drawingOf([outer]), deviation: off, said };
-  const inner = withoutDoubles(drawingOf([outer, layerOf('edges', o.visible)]), 1e-4).drawing.layers[1];
-  const layers = [outer, meaning(tidied(inner.contours, 'edges', edgeTolerance), 'score')];
+  // A line is on one layer once: what lies on the outline is the outline, what lies on a seen edge is seen.
+  const near2 = Math.max(1e-4, off * 2);
+  const inner = notOn(o.visible, outer.contours, near2);
+  const layers = [outer, meaning(tidied(inner, 'edges', edgeTolerance), 'score')];
   if (view.edges === 'hidden') {
-    const behind = withoutDoubles(drawingOf([outer, layers[1], layerOf('hidden', o.hidden)]), 1e-4).drawing.layers[2];
-    layers.push({ ...meaning(tidied(behind.contours, 'hidden', edgeTolerance), 'label'), lineType: 'DASHED' });
+    const behind = notOn(o.hidden, [...outer.contours, ...layers[1].contours], near2);
+    layers.push({ ...meaning(tidied(behind, 'hidden', edgeTolerance), 'label'), lineType: 'DASHED' });
   }
   return { drawing: drawingOf(layers.filter((l) => l.contours.length > 0)), deviation: off, said };
+}
+
+/** Places of an edge that are looked at for whether it lies on others. */
+const lookedAt = 9;
+
+/** Edges that do not lie on other contours within a tolerance (mm), all along. */
+function notOn(edges: readonly Contour[], others: readonly Contour[], tolerance: number): Contour[] {
+  const chords: number[] = [];
+  for (const c of others)
+    for (const s of c.segments) {
+      const n = s.kind === 'line' ? 1 : 256;
+      let last = startOf(s);
+      for (let i = 1; i <= n; i++) {
+        const at = pointAt(s, i / n);
+        chords.push(last[0], last[1], at[0], at[1]);
+        last = at;
+      }
+    }
+  if (chords.length === 0) return [...edges];
+  const boxes = new Flatbush(chords.length / 4);
+  for (let i = 0; i < chords.length; i += 4)
+    boxes.add(
+      Math.min(chords[i], chords[i + 2]),
+      Math.min(chords[i + 1], chords[i + 3]),
+      Math.max(chords[i], chords[i + 2]),
+      Math.max(chords[i + 1], chords[i + 3]),
+    );
+  boxes.finish();
+  // Chords of a round lie inside it, by less than a 250th of their length.
+  const on = ([x, y]: P2) =>
+    boxes.search(x - tolerance * 20, y - tolerance * 20, x + tolerance * 20, y + tolerance * 20).some((k) => {
+      const [ax, ay, bx, by] = chords.slice(k * 4, k * 4 + 4);
+      const [dx, dy] = [bx - ax, by - ay];
+      const long = dx * dx + dy * dy;
+      const t = long > 0 ? Math.min(1, Math.max(0, ((x - ax) * dx + (y - ay) * dy) / long)) : 0;
+      return Math.hypot(x - ax - t * dx, y - ay - t * dy) <= tolerance + Math.sqrt(long) * 0.004;
+    });
+  return edges.filter((c) => !c.segments.every((s) => Array.from({ length: lookedAt }, (_, i) => pointAt(s, (i + 0.5) / lookedAt)).every(on)));
 }
 
 /** Whether some piece of the silhouette lies on no exact line or circle. */

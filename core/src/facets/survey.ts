@@ -64,8 +64,10 @@ export function recommend(survey: Survey): { preset: Preset; reason: string } {
 /**
  * The least number of triangles that could keep a deviation of d mm, a figure to hold a real mesh against.
  * Flat faces: n - 2 triangles for n boundary segments, 2 more a hole. Round one way: two triangles a strip.
- * Round both ways: area times sqrt(|k1 k2|) / (2.598 d), which gives 4.84 r / d for a sphere (inscribed equilateral
- * triangles; asymptotic, so small counts are a guide only). The curvature of free-form faces is taken from `facets`.
+ * Round both ways to one side: area times sqrt(k1 k2) / (2.598 d), which gives 4.84 r / d for a sphere (inscribed equilateral
+ * triangles); to both sides, a saddle: area times sqrt(|k1 k2|) / (4.472 d). Asymptotic, so small counts are a guide only. The
+ * curvature of free-form faces is taken from `facets`.
+ * Source: Pottmann, Krasauskas, Hamann, Joy and Seibold, On piecewise linear approximation of quadratic functions, 2000.
  */
 export function leastTriangles(solid: ExactSolid, facets: { positions: Float64Array; triangles: Uint32Array; starts: Uint32Array }, d: number): number {
   let total = 0;
@@ -108,6 +110,10 @@ function stripsOf(face: ExactFace, d: number): number {
   return most;
 }
 
+/** Area of the largest triangle that keeps a deviation of 1, in units of 1 / sqrt(|K|): 3 sqrt(3) / 2 where all curves go one way, 2 sqrt(5) on a saddle. */
+const oneSided = 2.598;
+const saddle = 4.472;
+
 function bothWaysOf(face: ExactFace, facets: { positions: Float64Array; triangles: Uint32Array; starts: Uint32Array }, f: number, d: number): number {
   const s = face.surface;
   let sum = 0;
@@ -117,17 +123,19 @@ function bothWaysOf(face: ExactFace, facets: { positions: Float64Array; triangle
     const area = lengthOf(n) / 2;
     if (s.kind === 'sphere') sum += area / s.r;
     else if (s.kind === 'torus') {
+      // Inside the middle of the tube the torus is a saddle.
       const middle = [0, 1, 2].map((k) => (a[k] + b[k] + c[k]) / 3 - s.frame.at[k]) as Vec3;
       const h = dot(middle, s.frame.z);
       const rho = Math.sqrt(Math.max(0, dot(middle, middle) - h * h));
-      sum += area * Math.sqrt(Math.abs((rho - s.major) / (s.minor * s.minor * Math.max(rho, 1e-9))));
+      const bend = area * Math.sqrt(Math.abs((rho - s.major) / (s.minor * s.minor * Math.max(rho, 1e-9))));
+      sum += rho < s.major ? (bend * oneSided) / saddle : bend;
     } else sum += area * 0;
   }
   if (sum === 0) sum = bendOf(facets, f);
-  return sum / (2.598 * d);
+  return sum / (oneSided * d);
 }
 
-/** Integral of sqrt(|k1 k2|) over a free-form face, from how its own facets turn against each other. */
+/** Integral of sqrt(|k1 k2|) over a free-form face, from how its own facets turn against each other; saddles count for less. */
 function bendOf(facets: { positions: Float64Array; triangles: Uint32Array; starts: Uint32Array }, f: number): number {
   const edges = new Map<string, number>();
   const from = facets.starts[f];
@@ -153,15 +161,19 @@ function bendOf(facets: { positions: Float64Array; triangles: Uint32Array; start
         edges.set(key, i - from);
         continue;
       }
-      const turn = Math.acos(Math.min(1, dot(normals[other], normals[i - from])));
+      const across = sub(cornerOf(facets, i, (k + 2) % 3), cornerOf(facets, i, k));
+      // Above zero where the surface bends away from its normal, below where it bends towards it.
+      const turn = Math.acos(Math.min(1, dot(normals[other], normals[i - from]))) * (dot(normals[other], across) > 0 ? -1 : 1);
       const reach = Math.sqrt((areas[other] + areas[i - from]) * 0.7) || 1;
       bends[other].push(turn / reach);
       bends[i - from].push(turn / reach);
     }
   }
   areas.forEach((area, i) => {
-    const sorted = bends[i].sort((a, b) => b - a);
-    if (sorted.length > 1) sum += area * Math.sqrt(sorted[0] * sorted[sorted.length - 1]);
+    const sorted = bends[i].sort((a, b) => Math.abs(b) - Math.abs(a));
+    if (sorted.length < 2) return;
+    const [most, least] = [sorted[0], sorted[sorted.length - 1]];
+    sum += (area * Math.sqrt(Math.abs(most * least)) * (most * least < 0 ? oneSided : 1)) / (most * least < 0 ? saddle : 1);
   });
   return sum;
 }

@@ -13,6 +13,8 @@ export interface MeshFilePart {
   mesh: Mesh;
   /** Where copies of it stand (12 numbers, mm); one identity when the file does not place parts. */
   places: Rows[];
+  /** For each place the names above it, where the file hangs one mesh in several branches; absent: `above` for all. */
+  aboveEach?: string[][];
 }
 
 /** What a mesh format's reader gives. */

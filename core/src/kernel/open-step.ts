@@ -25,6 +25,8 @@ export interface SolidPart {
   shells: number;
   /** 12 numbers an occurrence: rows of rotation and shift, mm. */
   places: number[][];
+  /** For each occurrence the names above it in the tree, from the top down. */
+  above: string[][];
 }
 
 /** A node of the assembly tree as the file has it. */
@@ -197,7 +199,7 @@ function sewLoose(walk: Walk, tree: TreeNode[]): OpenSurface[] {
         const figures = solidFigures(kernel, solid);
         if (figures.volume > 0) {
           walk.sewn++;
-          const index = walk.parts.push({ ...figures, name, path: [name], quantity: 1, colour: null, places: [identityRows] }) - 1;
+          const index = walk.parts.push({ ...figures, name, path: [name], quantity: 1, colour: null, places: [identityRows], above: [[]] }) - 1;
           tree.push({ name, colour: null, parts: [index], children: [] });
           continue;
         }
@@ -293,6 +295,7 @@ function solidsOf(walk: Walk, label: Kernel, path: string[], place: number[], co
     if (known !== undefined) {
       walk.parts[known].quantity++;
       walk.parts[known].places.push(place);
+      walk.parts[known].above.push(path.slice(0, -1));
       found.push(known);
       continue;
     }
@@ -301,7 +304,15 @@ function solidsOf(walk: Walk, label: Kernel, path: string[], place: number[], co
     const solid = soundSolid(walk, given, name);
     if (!solid) continue;
     const index = walk.parts.length;
-    walk.parts.push({ ...solidFigures(kernel, solid), name, path: [...path.slice(0, -1), name], quantity: 1, colour, places: [place] });
+    walk.parts.push({
+      ...solidFigures(kernel, solid),
+      name,
+      path: [...path.slice(0, -1), name],
+      quantity: 1,
+      colour,
+      places: [place],
+      above: [path.slice(0, -1)],
+    });
     walk.byKey.set(key, index);
     found.push(index);
   }

@@ -110,6 +110,14 @@ function recipeFor(source: PlanPart, part: DesignPart, line: ReleaseLine): Recip
   return recipe;
 }
 
+const notPlaced = (name: string, of: number, there: number): Finding => ({
+  code: 'places-missing',
+  severity: 'stop',
+  count: of - there,
+  message: `${name}: the design places ${of.toLocaleString('en')} of it; only the places of ${there.toLocaleString('en')} are kept, so the others are not in the file.`,
+  remedy: 'Write it one each, or release a branch of the design at a time.',
+});
+
 async function makeGroup(row: ReleaseRow, geometryOf: GeometryOf, tools: Tools, keep: Keep) {
   return receiverOf(row.line.receiver).cutter ? drawingGroup(row, geometryOf, tools, keep) : meshGroup(row, geometryOf, tools, keep);
 }
@@ -130,8 +138,10 @@ async function meshGroup(row: ReleaseRow, geometryOf: GeometryOf, tools: Tools, 
     const middle: Rows = [1, 0, 0, -(box.min[0] + box.max[0]) / 2, 0, 1, 0, -(box.min[1] + box.max[1]) / 2, 0, 0, 1, 0];
     let places: Rows[];
     if (bed) places = bed.filter((l) => l.key === source.key).map((l) => timesRows(rowsOnBed(l.turn, l.x, l.y), middle));
-    else if (line.group === 'all') places = [source.place, ...(source.summary.places ?? []).slice(1)];
-    else {
+    else if (line.group === 'all') {
+      places = [source.place, ...(source.summary.places ?? []).slice(1)];
+      if (places.length < source.summary.quantity) findings.push(notPlaced(source.summary.name, source.summary.quantity, places.length));
+    } else {
       // In a row along X, a spacing apart, as many as are wanted.
       places = Array.from({ length: source.quantity }, () => {
         const at: Rows = [1, 0, 0, along - box.min[0], 0, 1, 0, -box.min[1], 0, 0, 1, 0];

@@ -9,10 +9,10 @@ import { placementOf } from '../stance/stance.ts';
 import { misfit, type Skip } from './make.ts';
 import type { Manifest, PartPrint } from './manifest.ts';
 import { composed, settledNames, type Clash, type NameFigures } from './names.ts';
-import { chosen, type PlanPart, type ReleaseLine, type ReleaseRecipe } from './recipe.ts';
+import { takenBy, type PlanPart, type ReleaseLine, type ReleaseRecipe } from './recipe.ts';
 
 /** Changes of the program that change bytes raise this, so that old files are made again. */
-export const makerVersion = 3;
+export const makerVersion = 4;
 
 /** Where a copy of a part stands on its bed: turn (degrees) and where the middle of its box lies (mm). */
 export interface OnBed {
@@ -87,8 +87,10 @@ export function printOf(part: PlanPart): PartPrint {
  */
 export function planned(parts: readonly PlanPart[], sources: readonly SourceFile[], recipe: ReleaseRecipe, program: string, preview = false): Plan {
   // One each: by part, then by line, so that files of one part stand together. Groups follow.
-  const drafts = parts.flatMap((part) => recipe.lines.filter((l) => l.group === 'each' && chosen(l.choose, part)).map((line) => alone(part, line, recipe)));
-  for (const line of recipe.lines) if (line.group !== 'each') drafts.push(...grouped(parts.filter((p) => chosen(line.choose, p)), line, recipe)); // prettier-ignore
+  const drafts = parts.flatMap((part) =>
+    recipe.lines.filter((l) => l.group === 'each').flatMap((line) => takenBy(line.choose, [part]).map((taken) => alone(taken, line, recipe))),
+  );
+  for (const line of recipe.lines) if (line.group !== 'each') drafts.push(...grouped(takenBy(line.choose, parts), line, recipe)); // prettier-ignore
   if (drafts.length === 0)
     throw new Unusable(
       'nothing-chosen',
@@ -128,7 +130,7 @@ function inputOf({ parts, line, title, bed }: Pick<ReleaseRow, 'parts' | 'line' 
   const made = parts.map(({ shape, recipe, summary, quantity, place, number }) => {
     const { size, stance, facets, file, drawing } = recipe;
     const how = { size, stance, facets, file: { encoding: file.encoding, quads: file.quads }, drawing };
-    const group = line.group === 'each' ? null : { quantity, place };
+    const group = line.group === 'each' ? null : { quantity, place, places: line.group === 'all' ? (summary.places ?? []).slice(1) : [] };
     return { shape, how, name: summary.name, number, group };
   });
   return hashed({ makerVersion, parts: made, line: { ...line, name: '', choose: null }, title, bed });

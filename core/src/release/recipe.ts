@@ -1,3 +1,4 @@
+import { branchesWith, liesUnder, underBranch } from '../design/branches.ts';
 import type { PartSummary } from '../design/design.ts';
 import type { DrawingRecipe } from '../recipe/drawing.ts';
 import type { Recipe } from '../recipe/recipe.ts';
@@ -86,6 +87,20 @@ const low = (s: string) => s.toLowerCase();
 /** Whether two thicknesses are one, mm. */
 export const sameThickness = (a: number, b: number) => Math.abs(a - b) < 1e-6;
 
+/** The parts that a line takes; of a branch only as many as hang there, and where. A quantity that a person typed is kept in proportion. */
+export function takenBy(choice: ReleaseChoice, parts: readonly PlanPart[]): PlanPart[] {
+  return parts
+    .filter((part) => chosen(choice, part))
+    .map((part) => {
+      if (choice.branch === null) return part;
+      const summary = underBranch(part.summary, choice.branch)!;
+      if (summary === part.summary) return part;
+      const whole = branchesWith(part.summary).reduce((sum, b) => sum + b.quantity, 0);
+      const quantity = Math.max(1, Math.round((part.quantity * summary.quantity) / whole));
+      return { ...part, summary, quantity, place: summary.places?.[0] ?? part.place };
+    });
+}
+
 /** Whether a line takes a part. */
 export function chosen(choice: ReleaseChoice, part: PlanPart): boolean {
   const { summary, number } = part;
@@ -93,8 +108,12 @@ export function chosen(choice: ReleaseChoice, part: PlanPart): boolean {
   if (named(choice.leaveOut)) return false;
   if (choice.parts && !named(choice.parts)) return false;
   if (choice.kinds && !choice.kinds.includes(summary.kind)) return false;
-  if (choice.text !== '' && ![summary.name, number, ...summary.path].some((w) => low(w).includes(low(choice.text)))) return false;
-  if (choice.branch !== null && !summary.path.slice(0, -1).some((p) => low(p) === low(choice.branch!))) return false;
+  if (
+    choice.text !== '' &&
+    ![summary.name, number, ...summary.path, ...branchesWith(summary).flatMap((b) => b.above)].some((w) => low(w).includes(low(choice.text)))
+  )
+    return false;
+  if (choice.branch !== null && !branchesWith(summary).some((b) => liesUnder(b, choice.branch!))) return false;
   if (choice.material !== '' && low(part.material) !== low(choice.material)) return false;
   if (choice.variants && !choice.variants.some((v) => low(v) === low(part.variant))) return false;
   return choice.thickness === null || (part.thickness !== null && sameThickness(part.thickness, choice.thickness));

@@ -86,6 +86,7 @@ export function readGltf(bytes: Uint8Array): MeshFile {
         colour: colourOf(material?.baseColorFactor),
         mesh: finiteOnly(positions, triangles.taken(), findings),
         places: [],
+        aboveEach: [],
       });
     });
     shapes.set(at, made);
@@ -105,6 +106,7 @@ export function readGltf(bytes: Uint8Array): MeshFile {
           part.name ??= node.name ?? null;
         }
         part.places.push(here);
+        part.aboveEach!.push(above);
       }
     }
     const names = node.children?.length ? [...above, node.name ?? `Node ${at + 1}`] : above;

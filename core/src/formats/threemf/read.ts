@@ -99,8 +99,10 @@ export function readThreeMf(bytes: Uint8Array): MeshFile {
     if (object.positions && object.triangles.length > 0) {
       if (++places > mostPlaces) throw tooMany();
       const known = parts.get(object);
-      if (known) known.places.push(inMm(rows, mm));
-      else {
+      if (known) {
+        known.places.push(inMm(rows, mm));
+        known.aboveEach!.push(above);
+      } else {
         const positions = mm === 1 ? object.positions : object.positions.map((v) => v * mm);
         parts.set(object, {
           name: object.name,
@@ -109,6 +111,7 @@ export function readThreeMf(bytes: Uint8Array): MeshFile {
           colour: object.colour,
           mesh: finiteMesh({ positions, triangles: object.triangles }, findings),
           places: [inMm(rows, mm)],
+          aboveEach: [above],
         });
       }
     }
