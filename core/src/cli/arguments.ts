@@ -75,6 +75,8 @@ export interface Given {
   leaveOut: 'all' | 'none';
   leaves: 'nothing' | 'centre' | 'outline';
   countersinks: 'cut-side' | 'through';
+  /** Share of the thickness by which walls may differ. */
+  tolerance: number;
   side: 'bends-up' | 'face' | 'back';
   zoneEdges: boolean;
   grain: 'any' | 'across' | 'along';
@@ -225,6 +227,7 @@ const options = {
   'leave-out': { type: 'string' },
   leaves: { type: 'string' },
   countersinks: { type: 'string' },
+  tolerance: { type: 'string' },
   side: { type: 'string' },
   'zone-edges': { type: 'boolean' },
   grain: { type: 'string' },
@@ -339,7 +342,8 @@ export function parseArguments(argv: string[]): Given {
     radius: null,
     leaveOut: 'all',
     leaves: 'centre',
-    countersinks: 'cut-side',
+    countersinks: 'through',
+    tolerance: 0.05,
     side: 'bends-up',
     zoneEdges: values['zone-edges'] ?? false,
     grain: 'any',
@@ -441,7 +445,8 @@ export function parseArguments(argv: string[]): Given {
     radius: limited('radius', values.radius, [0, 10_000], 'mm'),
     leaveOut: oneOf('leave-out', values['leave-out'] ?? 'all', ['all', 'none']) as Given['leaveOut'],
     leaves: oneOf('leaves', values.leaves ?? 'centre', ['nothing', 'centre', 'outline']) as Given['leaves'],
-    countersinks: oneOf('countersinks', values.countersinks ?? 'cut-side', ['cut-side', 'through']) as Given['countersinks'],
+    countersinks: oneOf('countersinks', values.countersinks ?? 'through', ['cut-side', 'through']) as Given['countersinks'],
+    tolerance: (limited('tolerance', values.tolerance, [0.1, 20], 'percent of the thickness') ?? 5) / 100,
     side: oneOf('side', values.side ?? 'bends-up', ['bends-up', 'face', 'back']) as Given['side'],
     grain: oneOf('grain', values.grain ?? 'any', ['any', 'across', 'along']) as Given['grain'],
     density: limited('density', values.density, [0.1, 30], 'g/cm3'),

@@ -51,6 +51,7 @@ export async function flattenFile(given: Given): Promise<Report> {
     leaveOut: given.leaveOut === 'all' ? 'all' : [],
     leaves: given.leaves,
     countersinks: given.countersinks,
+    tolerance: given.tolerance,
     zoneEdges: given.zoneEdges,
     grain: given.grain,
     deviation: given.fitArcs ?? usualFlatten.deviation,
@@ -102,7 +103,7 @@ async function reportOf(source: DesignPart, pattern: Pattern, leftOut: unknown[]
   const drawing = part.geometry.kind === 'drawing' ? part.geometry.drawing : null;
   const recipe: Recipe = {
     ...firstRecipe(part.summary),
-    receiver: flatReceiver(given).id,
+    receiver: given.receiver === null && given.format === 'dxf' ? 'swift' : flatReceiver(given).id,
     drawing: { ...firstDrawingRecipe(), version: given.dxfVersion, kerf: given.kerf ?? 0 },
   };
   recipe.file = { ...recipe.file, format: given.format, unit: given.unit };

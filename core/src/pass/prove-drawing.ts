@@ -112,12 +112,14 @@ function foldClaims(designed: DesignedDrawing, fold: NonNullable<DesignedDrawing
   const limit = foldBackLimit(pattern) + designed.allowed + 2 * (allowed.rounding + allowed.approximated);
   const claims = [
     atMost('Fold-back', 'mm', limit, found.distance),
-    within('Thickness, folded', 'mm', pattern.thickness, pattern.thickness + found.thickness, Math.max(0.01, pattern.thickness * 0.021)),
+    within('Thickness, folded', 'mm', pattern.thickness, pattern.thickness + found.thickness, Math.max(0.01, pattern.thickness * 0.021, pattern.spread)),
   ];
   const volume = foldedVolume({ ...pattern, area: checkArea(cut) });
   const known = pattern.features.length > 0 || pattern.findings.some((f) => volumeReasons.includes(f.code));
   if (!known) {
-    claims.push(within('Volume, folded', 'mm3', pattern.volume, volume, pattern.volume * (pattern.fit > 0 ? 0.03 : 0.005)));
+    claims.push(
+      within('Volume, folded', 'mm3', pattern.volume, volume, pattern.volume * ((pattern.exact ? 0.005 : 0.03) + pattern.spread / pattern.thickness)),
+    );
     return claims;
   }
   // Features were left out of the flat, so it is held against the flat as it was made: what the file loses shows all the same.

@@ -7,7 +7,7 @@ import type { Bend, FlattenChoice, PatternPatch } from './pattern.ts';
 import { allowanceFor, deductionOf, setbackOf } from './rules.ts';
 import { isParallel, sameWithin, type Hinge, type Skin } from './skin.ts';
 import type { Thickness } from './thickness.ts';
-import { pointOn, type Topology } from './topology.ts';
+import { middleOfFace, normalAt, pointOn, type Topology } from './topology.ts';
 
 /** All patches (or sharp hinges) that are one bend: on one axis, of one radius, through one angle. */
 export interface BendGroup {
@@ -45,7 +45,8 @@ export function bendsOf(
   const kinds: { axis: Axis; radius: number; convex: boolean; sweep: number; patches: number[] }[] = [];
   skin.patches.forEach((patch, i) => {
     if (patch.kind === 'wall') return;
-    const { axis, convex, sweep } = patch.develop;
+    patch.develop.turn = betweenWalls(top, skin, i) ?? patch.develop.sweep;
+    const { axis, convex, turn: sweep } = patch.develop;
     const radius = patch.kind === 'cone' ? meanRadius(top, skin, i) : patch.develop.radiusAt([0, 0, 0]);
     const found = kinds.findIndex(
       (k) =>
@@ -73,7 +74,7 @@ export function bendsOf(
     const { zone, angle, bend } = groups[g];
     for (const i of patches) {
       const { develop } = skin.patches[i];
-      if (develop.kind === 'bend') develop.perRadian = zone / angle;
+      if (develop.kind === 'bend') develop.perRadian = ((zone / angle) * develop.turn) / develop.sweep;
       else develop.slant = ((convex ? bend.k - 1 : bend.k) * thick.value) / Math.tan(develop.half);
     }
   });
@@ -100,6 +101,30 @@ export function bendsOf(
     }
   }
   return { groups, groupOf, sharpGroup };
+}
+
+/** An arc whose sweep is off the angle of its walls by more than this is no bend between them, rad. */
+export const sameTurn = (2 * Math.PI) / 180;
+
+/** The angle between the two flat walls that a bend joins, rad: exact where the arc itself is a little out of round. */
+function betweenWalls(top: Topology, skin: Skin, i: number): number | null {
+  const { sweep, kind } = skin.patches[i].develop;
+  if (kind !== 'bend') return null;
+  const beside = [...new Set(skin.hinges.flatMap((h) => (h.sharp > 0 ? [] : h.a === i ? [h.b] : h.b === i ? [h.a] : [])))];
+  if (beside.length !== 2 || beside.some((p) => skin.patches[p].kind !== 'wall')) return null;
+  const [n, m] = beside.map((p) => normalAt(top, skin.patches[p].faces[0], middleOfFace(top, skin.patches[p].faces[0])));
+  const between = Math.atan2(lengthOf(cross(n, m)), dot(n, m));
+  const nearest = Math.abs(between - sweep) < Math.abs(2 * Math.PI - between - sweep) ? between : 2 * Math.PI - between;
+  return Math.abs(nearest - sweep) < sameTurn ? nearest : null;
+}
+
+/** How far out of round the bends of a source are, mm: what their arcs turn more or less than their walls do, at their outside. */
+export function outOfRound(skin: Skin, thickness: number): number {
+  let most = 0;
+  for (const { develop } of skin.patches)
+    if (develop.kind === 'bend')
+      most = Math.max(most, Math.abs(develop.turn - develop.sweep) * (develop.radiusAt([0, 0, 0]) + (develop.convex ? 0 : thickness)));
+  return most;
 }
 
 const hingesOf = (skin: Skin, patch: number): number => skin.hinges.filter((h) => h.a === patch || h.b === patch).length;

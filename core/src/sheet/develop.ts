@@ -14,6 +14,8 @@ export interface Development {
   angleOf(p: Vec3): number;
   /** Turned through, from the first ruling to the last, rad. */
   sweep: number;
+  /** The angle that it bends the sheet through, rad: between the walls beside it where there are two, else its sweep. */
+  turn: number;
   /** Radius of this side at a place, mm; 0 for walls. */
   radiusAt(p: Vec3): number;
   /** Whether the material lies inside the curve: this is the outside of the bend, which bends away. */
@@ -29,7 +31,7 @@ export interface Development {
 
 export function developmentOf(top: Topology, face: number, edges: readonly number[]): Development {
   const { surface, sign } = top.faces[face];
-  const none = { angleOf: () => 0, sweep: 0, radiusAt: () => 0, convex: false, closed: false, axis: null, half: 0, perRadian: 1, slant: 0 };
+  const none = { angleOf: () => 0, sweep: 0, turn: 0, radiusAt: () => 0, convex: false, closed: false, axis: null, half: 0, perRadian: 1, slant: 0 };
   if (surface.kind === 'plane') {
     const n = normalAt(top, face, middleOfFace(top, face));
     const x = unit(surface.frame.x);
@@ -72,6 +74,7 @@ function around(top: Topology, s: Extract<Surface, { kind: 'cylinder' | 'cone' }
     kind: cone ? 'cone' : 'bend',
     angleOf,
     sweep: 2 * Math.PI - gap,
+    turn: 2 * Math.PI - gap,
     convex,
     closed: gap < (2.5 * Math.PI) / steps,
     axis: { at: origin, along },

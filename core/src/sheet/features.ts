@@ -1,10 +1,11 @@
 import { boxOfContour, type Contour } from '../drawing/drawing.ts';
 import type { Vec3 } from '../exact/vector.ts';
 import { Unusable, type Finding } from '../findings/finding.ts';
+import { widened } from './bevels.ts';
 import type { Feature, FlattenChoice } from './pattern.ts';
 import { put, type FlatPiece } from './pieces.ts';
 import { farContour, middleOfPieces, roundOf, throughCut } from './cuts.ts';
-import { across, refuseThickness, uprightRound, type Skin } from './skin.ts';
+import { across, refuseCurved, refuseThickness, uprightRound, type Skin } from './skin.ts';
 import type { Thickness } from './thickness.ts';
 import { faceText, heightOver, middleOfFace, placeText, pointOn, type Topology } from './topology.ts';
 import type { Placed } from './lay-out.ts';
@@ -41,7 +42,7 @@ export function featuresOf(
   const upper = (f: number) => skin.patchOf[f] >= 0;
   const far = lowerSide(top, thick, skin);
   const rests = restsOf(top, upper, (f) => far.has(f), top.faces[skin.patches[0].faces[0]].body);
-  const within = Math.max(0.01, thick.value * 5e-3, ...top.faces.map((f) => f.fit * 3));
+  const within = Math.max(0.01, thick.value * 5e-3, thick.spread * 1.01, ...top.faces.map((f) => f.fit * 3));
   const restOf = new Map<number, Rest>();
   for (const r of rests) for (const f of r.faces) restOf.set(f, r);
   const features: Feature[] = [];
@@ -68,8 +69,7 @@ export function featuresOf(
     if (i === 0) {
       if (standsUp || standsDown) refuseFormedEdge(top, thick, skin, patches, faces, within);
       if (![...own].every((r) => r.lower.length > 0)) refuseFormedEdge(top, thick, skin, patches, faces, -1);
-      cuts.push(c);
-      bevelFinding(top, skin, c, findings);
+      cuts.push(widened(top, skin, placed, c, findings));
       return;
     }
     const lower = [...own].flatMap((r) => r.lower);
@@ -95,6 +95,7 @@ export function featuresOf(
       faces,
       leftOut: true,
       hole: null,
+      pilot: null,
       outline: c.contour,
       round: isRound(c.contour),
     };
@@ -108,6 +109,7 @@ export function featuresOf(
       const thin = d !== null && w !== null && (w - d) / 2 <= 1.2 * thick.value;
       feature.kind = thin ? 'extruded hole' : 'boss';
       feature.hole = thin ? null : d;
+      if (thin) feature.pilot = pilotFor(d!, w!, feature.height, thick.value);
       hole = thin ? null : bore;
     } else {
       const round = isRound(c.contour);
@@ -211,6 +213,7 @@ function* depths(top: Topology, skin: Skin, patches: number[], face: number, thi
 
 function refuseFormedEdge(top: Topology, thick: Thickness, skin: Skin, patches: number[], faces: number[], within: number): never {
   const thickness = thick.value;
+  refuseCurved(top, skin.patches[0].faces[0]);
   // A wall that tapers has another side, only not where it should be.
   const tapers = faces.find((f) => thick.most[f] > 0 && top.faces[f].area > 20 * thickness * thickness && thick.most[f] < 3 * thickness);
   if (tapers !== undefined) refuseThickness(top, thick, tapers);
@@ -233,17 +236,14 @@ function refuseFormedEdge(top: Topology, thick: Thickness, skin: Skin, patches: 
   );
 }
 
-/** Says where the outline is bevelled or rounded, since it is taken at the side that lies up. */
-function bevelFinding(top: Topology, skin: Skin, c: SkinContour, findings: Finding[]): void {
-  const slanted = c.pieces.filter((p) => p.edge >= 0 && !uprightRound(top, [p.edge], (e) => e.faces.find((f) => skin.patchOf[f] >= 0)!));
-  if (slanted.length === 0) return;
-  findings.push({
-    code: 'edges-bevelled',
-    severity: 'look',
-    count: slanted.length,
-    message: `${slanted.length} edges of the outline are bevelled or rounded, first at ${placeText(pointOn(slanted[0].course, 0.5))}; the outline is taken at the side that lies up.`,
-    remedy: 'Turn the other side up if the sheet is to be as wide as there.',
-  });
+/**
+ * The hole to cut before a collar is drawn up, by volume: what stands above the sheet was in the ring between pilot and bore.
+ * d0^2 = d^2 - (w^2 - d^2) h / t. Lengths in mm.
+ * @returns null when the collar needs more than the bore holds: it is drawn thinner, by a table of the shop's.
+ */
+export function pilotFor(bore: number, outer: number, height: number, thickness: number): number | null {
+  const squared = bore ** 2 - ((outer ** 2 - bore ** 2) * height) / thickness;
+  return squared > (0.1 * bore) ** 2 ? Math.sqrt(squared) : null;
 }
 
 /** Features that the up side does not show: bosses and pockets on the other side only. */
@@ -282,6 +282,7 @@ function hiddenFeatures(
       faces: rest.faces,
       leftOut: true,
       hole: null,
+      pilot: null,
       outline: null,
       round: rest.lower.every((e) => isCircle(top, e)),
     });
@@ -324,6 +325,27 @@ function featureFindings(features: Feature[], choice: FlattenChoice): Finding[] 
   const list = [...counts].map(([k, n]) => `${n} × ${k}`).join(', ');
   const stay = features.filter((f) => !f.leftOut);
   const out: Finding[] = [];
+  const drawn = features.filter((f) => f.kind === 'extruded hole' && f.leftOut);
+  const pilots = drawn.filter((f) => f.pilot !== null);
+  if (pilots.length > 0) {
+    const sizes = [...new Set(pilots.map((f) => `Ø ${f.pilot!.toFixed(2)}`))].join(', ');
+    out.push({
+      code: 'pilot-holes',
+      severity: 'look',
+      count: pilots.length,
+      message: `${pilots.length} pilot ${pilots.length === 1 ? 'hole is' : 'holes are'} cut for extruded holes: ${sizes} mm, by the volume of their collars.`,
+      remedy: 'Check them against what your tool asks for.',
+    });
+  }
+  if (pilots.length < drawn.length) {
+    out.push({
+      code: 'no-pilot',
+      severity: 'look',
+      count: drawn.length - pilots.length,
+      message: `${drawn.length - pilots.length} extruded ${drawn.length - pilots.length === 1 ? 'hole has' : 'holes have'} a collar that holds more than its bore did: no pilot hole follows from its volume.`,
+      remedy: 'Drill the pilot that your tool asks for at the mark.',
+    });
+  }
   const left =
     choice.leaves === 'nothing'
       ? 'They leave nothing on the flat'

@@ -173,7 +173,7 @@ interface Round {
 function roundRegions(mesh: Mesh, edges: Edges, label: Int32Array, regions: number[][], near: number): Round[] {
   const runs = runsOf(mesh, edges, label, regions, near);
   const corners = regions.map((list) => [...new Set(list.flatMap((t) => [0, 1, 2].map((k) => mesh.triangles[t * 3 + k])))]);
-  const found: (Round & { score: number })[] = [];
+  const found: (Round & { score: number })[] = tangentRounds(mesh, regions, runs, corners, near);
   const tried = new Set<number>();
   for (let r = 0; r < regions.length; r++) {
     if (corners[r].length > 64) continue;
@@ -183,6 +183,9 @@ function roundRegions(mesh: Mesh, edges: Edges, label: Int32Array, regions: numb
       if (tried.has(key)) continue;
       tried.add(key);
       const axis = unit(run.along);
+      // Facets of one round are about as wide as each other; a wall and the first facet beside it lie on some cylinder, too.
+      const [one, two] = [r, run.other].map((k) => widthOf(mesh, corners[k], axis));
+      if (Math.max(one, two) > widerBy * Math.min(one, two)) continue;
       const circle = circleOf(mesh, [...corners[r], ...corners[run.other]], axis, near);
       if (!circle) continue;
       const grown = grow(mesh, runs, corners, r, run.other, axis, circle, near);
@@ -196,6 +199,48 @@ function roundRegions(mesh: Mesh, edges: Edges, label: Int32Array, regions: numb
     if (f.regions.some((r) => used.has(r))) continue;
     for (const r of f.regions) used.add(r);
     out.push(f);
+  }
+  return out;
+}
+
+/** Facets of one round differ in width by less than this factor, where they begin it. */
+const widerBy = 4;
+
+/**
+ * Rounds that begin at a flat wall: the cylinder touches the wall along the straight border, and its radius follows from the far
+ * corners of the facet beyond. Facets round a hole in a bend are no strips, but their corners lie on it all the same.
+ */
+function tangentRounds(mesh: Mesh, regions: number[][], runs: Run[][], corners: number[][], near: number): (Round & { score: number })[] {
+  const out: (Round & { score: number })[] = [];
+  for (let r = 0; r < regions.length; r++) {
+    const n = unit(regions[r].reduce((sum, t) => add(sum, crossOfTriangle(mesh, t)), [0, 0, 0] as Vec3));
+    for (const run of runs[r]) {
+      if (!run.straight || run.turn > mostTurn || run.turn < leastTurn || corners[run.other].length > 64) continue;
+      const axis = unit(run.along);
+      // Beyond the border the facet is narrower than the wall, or it is no facet.
+      if (widthOf(mesh, corners[r], axis) < widthOf(mesh, corners[run.other], axis)) continue;
+      let far = near * 4;
+      let r2 = 0;
+      let side = 0;
+      for (const v of corners[run.other]) {
+        const from = sub(vertexOf(mesh, v), run.at);
+        const w = sub(from, scaled(axis, dot(from, axis)));
+        const h = dot(w, n);
+        if (lengthOf(w) <= far || Math.abs(h) < near) continue;
+        far = lengthOf(w);
+        r2 = (far * far) / (2 * Math.abs(h));
+        side = Math.sign(h);
+      }
+      if (!(r2 > near * 10)) continue;
+      const circle = { at: add(run.at, scaled(n, side * r2)), r: r2 };
+      const on = corners[run.other].every((v) => {
+        const p = sub(vertexOf(mesh, v), circle.at);
+        return Math.abs(lengthOf(sub(p, scaled(axis, dot(p, axis)))) - r2) <= near * 2;
+      });
+      if (!on) continue;
+      const grown = grow(mesh, runs, corners, run.other, run.other, axis, circle, near);
+      if (grown.regions.length >= 2) out.push({ ...grown, score: grown.score + 1 });
+    }
   }
   return out;
 }
@@ -275,15 +320,34 @@ function through(places: [number, number][], x: Vec3, y: Vec3): Circle | null {
   return { at: add(scaled(x, a + mx), scaled(y, b + my)), r: Math.sqrt(zz / n + a * a + b * b) };
 }
 
-/** Adds neighbours whose corners all lie on the cylinder, and fits it once more to all of them. */
+/** Adds neighbours whose corners all lie on the cylinder, fits it to all of them, and looks again while that finds more. */
 function grow(mesh: Mesh, runs: Run[][], corners: number[][], a: number, b: number, axis: Vec3, circle: Circle, near: number): Round & { score: number } {
+  let best = grownOnce(mesh, runs, corners, [a, b], axis, circle, near);
+  for (let round = 0; round < 3; round++) {
+    const { r, frame } = best.surface;
+    const again = grownOnce(mesh, runs, corners, [a, b], axis, { at: frame.at, r }, near);
+    if (again.regions.length <= best.regions.length) break;
+    best = again;
+  }
+  return best;
+}
+
+function grownOnce(
+  mesh: Mesh,
+  runs: Run[][],
+  corners: number[][],
+  [a, b]: [number, number],
+  axis: Vec3,
+  circle: Circle,
+  near: number,
+): Round & { score: number } {
   const on = (r: number) =>
     corners[r].length <= 64 &&
     corners[r].every((v) => {
       const p = sub(vertexOf(mesh, v), circle.at);
       return Math.abs(lengthOf(sub(p, scaled(axis, dot(p, axis)))) - circle.r) <= near * 2;
     });
-  const list = [a, b];
+  const list = a === b ? [a] : [a, b];
   const member = new Set(list);
   let tangents = 0;
   for (let i = 0; i < list.length; i++) {

@@ -80,10 +80,13 @@ function mainDirection(outer: Contour, groups: BendGroup[]): P2 {
   return best;
 }
 
+/** The hole to be cut before a feature is formed. */
+export const pilotOf = (f: Feature): Contour[] => (f.leftOut && f.pilot !== null ? [contourOf([circle(f.centre, f.pilot / 2)], true)] : []);
+
 function marksOf(f: Feature, choice: FlattenChoice): Contour[] {
   const [x, y] = f.centre;
   // A hole that stays is its own mark.
-  if (choice.leaves === 'nothing' || f.hole !== null) return [];
+  if (choice.leaves === 'nothing' || f.hole !== null || f.pilot !== null) return [];
   if (choice.leaves === 'centre') {
     const arm = Math.max(0.5, Math.min(3, Math.min(...f.size) / 4));
     return [contourOf([line([x - arm, y], [x + arm, y])], false), contourOf([line([x, y - arm], [x, y + arm])], false)];

@@ -62,7 +62,7 @@ export function patchesOf(top: Topology, skin: Skin, placed: Placed): PatternPat
       hinge: own,
       bend:
         patch.kind === 'bend' && group
-          ? { angle: patch.develop.sweep, up: group.up, inner: group.inner, width: patch.develop.sweep * patch.develop.perRadian }
+          ? { angle: patch.develop.turn, up: group.up, inner: group.inner, width: patch.develop.sweep * patch.develop.perRadian }
           : null,
       cone,
       region,

@@ -24,6 +24,8 @@ export interface FlattenChoice {
   zoneEdges: boolean;
   /** How the longest bends lie to the grain, which runs along X of the sheet. */
   grain: 'any' | 'across' | 'along';
+  /** Share of the thickness by which walls may be thicker or thinner and still be the same sheet. */
+  tolerance: number;
   /** How far curves that cross a bend may be off once they are lines and arcs. */
   deviation: number;
   material: string;
@@ -38,9 +40,10 @@ export const usualFlatten: FlattenChoice = {
   radius: null,
   leaveOut: 'all',
   leaves: 'centre',
-  countersinks: 'cut-side',
+  countersinks: 'through',
   zoneEdges: false,
   grain: 'any',
+  tolerance: 0.05,
   deviation: 0.005,
   material: '',
   density: null,
@@ -86,6 +89,8 @@ export interface Feature {
   round: boolean;
   /** A round hole that stays where it was, mm; null for none. */
   hole: number | null;
+  /** Hole to be cut before it is drawn up (extruded holes), mm; null where none is needed or known. */
+  pilot: number | null;
 }
 
 /** A piece of the flat that is folded as one. Coordinates are those of the flat, mm. */
@@ -132,8 +137,10 @@ export interface Pattern {
   edges: DesignedEdge[];
   /** Largest deviation of fitted curves, measured. */
   deviation: number;
-  /** Surfaces found on a mesh lie this near its triangles; 0 for exact solids. */
+  /** Surfaces found on a mesh lie this near its triangles; an exact source's own surfaces and edges agree within this; mm. */
   fit: number;
+  /** Unfolded from exact surfaces, not from a mesh. */
+  exact: boolean;
   flatAlready: boolean;
   findings: Finding[];
   choice: FlattenChoice;

@@ -1,8 +1,10 @@
+import { lengthOfContour, type Contour } from '../drawing/drawing.ts';
 import { crossOf, distance, type P2 } from '../drawing/segment.ts';
 import { Unusable, type Finding } from '../findings/finding.ts';
 import type { BendGroup } from './bends.ts';
 import type { FlattenChoice, FoldBack, Pattern } from './pattern.ts';
 import type { Skin } from './skin.ts';
+import type { Thickness } from './thickness.ts';
 import { placeText, pointOn, type Topology } from './topology.ts';
 
 /** A bend that begins in the middle of an edge with no relief cut beside it tears there. Common practice, no source. */
@@ -87,6 +89,50 @@ export function ruleFindings(groups: BendGroup[]): Finding[] {
   return [...said, ...stretched];
 }
 
+/** What the source itself is off by: nothing is told of what agrees within a micrometre. Lengths in mm. */
+export function sourceFindings(top: Topology, thick: Pick<Thickness, 'value' | 'spread'>, fit: number): Finding[] {
+  const out: Finding[] = [];
+  if (top.exact && fit > 1e-3) {
+    out.push({
+      code: 'source-inexact',
+      severity: 'clear',
+      count: 1,
+      message: `The source is accurate to ${fit.toPrecision(2)} mm only: bends are out of round, or surfaces off their edges, by that. Angles are taken from the walls.`,
+      remedy: 'Nothing to do, unless the part needs it finer.',
+    });
+  }
+  if (top.exact && thick.spread > Math.max(0.005 * thick.value, 4 * fit, 0.01)) {
+    out.push({
+      code: 'thickness-varies',
+      severity: 'look',
+      count: 1,
+      message: `The sheet is not of one thickness: ${thick.value.toFixed(3)} mm was taken, and it differs by ${thick.spread.toFixed(3)} mm from place to place.`,
+      remedy: 'Fine for a rounded or worn model; else check it where it was made.',
+    });
+  }
+  return out;
+}
+
+/** A strip counts as about as wide as thick within this share of its thickness. */
+export const stripShare = 0.5;
+
+/** A part as wide as it is thick may be a plate cut to a profile, or a strip bent: both are unfolded rightly, and differently. */
+export function stripFinding(thickness: number, area: number, cuts: readonly Contour[], bends: number): Finding[] {
+  if (bends > 0) return [];
+  const around = cuts.reduce((n, c) => n + lengthOfContour(c), 0);
+  const wide = (2 * area) / around;
+  if (!(around > 20 * thickness) || Math.abs(wide - thickness) > stripShare * thickness) return [];
+  return [
+    {
+      code: 'strip-or-profile',
+      severity: 'look',
+      count: 1,
+      message: `The part is about as wide (${wide.toFixed(2)} mm) as it is thick (${thickness.toFixed(2)} mm): it was taken as a plate cut to a profile, and may as well be a strip that is bent.`,
+      remedy: 'If it is a strip, pick one of its narrow sides as the fixed wall.',
+    },
+  ];
+}
+
 /** Share of the volume that may be missing before a flat is taken for wrong: facets of a mesh lose some. */
 const missing = (top: Topology): number => (top.exact ? 5e-3 : 3e-2);
 
@@ -100,7 +146,7 @@ export const volumeReasons: readonly string[] = ['edges-bevelled', 'hole-bevelle
 export function proveWhole(pattern: Pattern, back: FoldBack, top: Topology): void {
   const known = pattern.features.length > 0 || pattern.findings.some((f) => volumeReasons.includes(f.code)) || top.bodies > 1;
   const off = Math.abs(back.volume - back.designed);
-  if (known || off <= missing(top) * back.designed) return;
+  if (known || off <= (missing(top) + pattern.spread / pattern.thickness) * back.designed) return;
   throw new Unusable(
     'not-whole',
     `The flat would not hold the whole part: folded again it has ${back.volume.toFixed(0)} mm³ of ${back.designed.toFixed(0)} mm³.`,

@@ -80,12 +80,13 @@ function fromTable(table: BendTable, angle: number, radius: number, thickness: n
   const at = (r: number) => {
     const rows = table.rows.filter((row) => row.radius === r).sort((a, b) => a.angle - b.angle);
     const angles = rows.map((row) => row.angle);
-    // A K-factor, or an allowance that grows with the angle, can be carried on to another angle; a deduction can't.
     const [i, j, k] = around(angles, angle);
     const value = (a: number) => rows.find((row) => row.angle === a)!.value;
     if (angle < angles[0] - 1e-6 || angle > angles[angles.length - 1] + 1e-6) {
-      doubts.push(`has no angle ${short(angle)}° at R ${short(r)} mm; the nearest was carried on`);
-      return table.gives === 'allowance' ? (value(i) * angle) / i : value(i);
+      // Neither a deduction nor an allowance is the same at another angle; the K that it comes to is.
+      const k = kOf(table.gives, value(i), i, r, thickness);
+      doubts.push(`has no angle ${short(angle)}° at R ${short(r)} mm; its row for ${short(i)}° comes to K ${short(k)}, which was carried on`);
+      return fromK(table.gives, k, angle, r, thickness);
     }
     return value(i) + (value(j) - value(i)) * k;
   };
@@ -101,6 +102,20 @@ function fromTable(table: BendTable, angle: number, radius: number, thickness: n
     words: `${table.name}, ${what} ${short(value)}${table.gives === 'k' ? '' : ' mm'}`,
     doubt: doubts.length > 0 ? `The bend table "${table.name}" ${[...new Set(doubts)].join(', and ')}.` : null,
   };
+}
+
+/** The K-factor that a row of a table comes to at its own angle (degrees) and radius (mm). */
+function kOf(gives: BendTable['gives'], value: number, angle: number, radius: number, thickness: number): number {
+  if (gives === 'k') return value;
+  const length = gives === 'allowance' ? value : 2 * setbackOf(angle, radius, thickness) - value;
+  return (length / ((angle * Math.PI) / 180) - radius) / thickness;
+}
+
+/** A K-factor as what a table gives, at an angle (degrees) and radius (mm). */
+function fromK(gives: BendTable['gives'], k: number, angle: number, radius: number, thickness: number): number {
+  if (gives === 'k') return k;
+  const length = ((angle * Math.PI) / 180) * (radius + k * thickness);
+  return gives === 'allowance' ? length : deductionOf(angle, radius, thickness, length);
 }
 
 /** Neighbours of a value in a sorted list, and the share of the way between them. */

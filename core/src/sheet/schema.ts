@@ -49,6 +49,7 @@ export const flattenSchema = Joi.object<FlattenChoice>({
   countersinks: Joi.string().valid('cut-side', 'through').required(),
   zoneEdges: Joi.boolean().strict().required(),
   grain: Joi.string().valid('any', 'across', 'along').required(),
+  tolerance: number.min(0.001).max(0.2).default(0.05),
   deviation: number.min(0.0005).max(1).required(),
   material: Joi.string().trim().max(60).allow('').required(),
   density: number.greater(0).max(30).allow(null).required(),

@@ -236,13 +236,64 @@ export function uprightRound(top: Topology, edges: readonly number[], own: (edge
   });
 }
 
+/** Faces curved both ways that are larger than this share of the part are what it is made of, not the rounds of something stamped. */
+const curvedShare = 0.03;
+
+/** @throws Unusable when the sheet is bent along a curved line, drawn or spun: it stretches, and nothing unfolds it. */
+export function refuseCurved(top: Topology, near: number): void {
+  const body = top.faces[near].body;
+  const area = top.faces.reduce((sum, f) => sum + (f.body === body ? f.area : 0), 0);
+  let worst = -1;
+  top.faces.forEach((f, i) => {
+    if (f.body !== body || !['torus', 'sphere', 'revolution', 'bspline'].includes(f.surface.kind)) return;
+    if (worst < 0 || f.area > top.faces[worst].area) worst = i;
+  });
+  refuseCurvedCorner(top, body);
+  if (worst < 0 || top.faces[worst].area < curvedShare * area) return;
+  const { kind } = top.faces[worst].surface;
+  const what =
+    kind === 'torus'
+      ? `the sheet is bent along a curved line at ${faceText(top, worst)}`
+      : kind === 'sphere' || kind === 'revolution'
+        ? `${faceText(top, worst)} is drawn or spun`
+        : `${faceText(top, worst)} may curve both ways`;
+  throw new Unusable(
+    'curved-bend',
+    `${what[0].toUpperCase()}${what.slice(1)} (${placeText(middleOfFace(top, worst))}): there the sheet stretches, and has no flat pattern.`,
+    'Spin, draw or roll it; or cut it open into walls that bend along straight lines.',
+  );
+}
+
+/** @throws Unusable when a flat and a round wall meet at an angle along a curved edge: a flange round a curve. */
+function refuseCurvedCorner(top: Topology, body: number): void {
+  const widest = Math.max(...top.faces.map((f) => (f.body === body ? f.area : 0)));
+  const wall = (f: number) => top.faces[f].area > 0.2 * widest;
+  for (const edge of top.edges) {
+    const [a, b] = edge.faces;
+    if (edge.straight || b === undefined || top.faces[a].body !== body || !wall(a) || !wall(b)) continue;
+    const kinds = [a, b].map((f) => top.faces[f].surface.kind);
+    if (!kinds.includes('plane') || !(kinds.includes('cylinder') || kinds.includes('cone'))) continue;
+    const middle = pointOn(edge.course, 0.5);
+    throw new Unusable(
+      'curved-bend',
+      `The sheet is bent along a curved line where ${faceText(top, a)} and ${faceText(top, b)} meet (${placeText(middle)}): there it stretches or shrinks, and has no flat pattern.`,
+      'Slit the flange, or make it of its own piece and join it.',
+    );
+  }
+}
+
 /** @throws Unusable with the place when the sheet has no constant thickness round a face. */
 export function refuseThickness(top: Topology, thick: Thickness, face: number): never {
+  refuseCurved(top, face);
   const [least, most] = [thick.least[face], thick.most[face]];
   const where = placeText(middleOfFace(top, face));
+  // As many digits as it takes to tell them apart.
+  const apart = Math.max(1e-6, Math.min(...[least, most].map((v) => Math.abs(v - thick.value)).filter((d) => d > 1e-6), 0.01));
+  const digits = Math.min(6, Math.max(2, 1 - Math.floor(Math.log10(apart))));
+  const text = (v: number) => v.toFixed(digits);
   const how = Number.isNaN(least)
     ? 'has no other side facing it'
-    : `is ${least.toFixed(2)}${most - least > 0.005 ? ` to ${most.toFixed(2)}` : ''} mm thick, where the sheet is ${thick.value.toFixed(2)} mm`;
+    : `is ${text(least)}${text(least) === text(most) ? '' : ` to ${text(most)}`} mm thick, where the sheet is ${text(thick.value)} mm`;
   throw new Unusable(
     'not-constant',
     `The wall at ${faceText(top, face)} ${how} (${where}).`,

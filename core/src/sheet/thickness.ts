@@ -22,7 +22,7 @@ export interface Thickness {
 
 /** Facing means normals opposed within this cosine (2.5 degrees): a tapered wall still counts as facing, and shows in the spread. */
 const opposed = -0.999;
-/** Distances within this share of the thickness count as the thickness. */
+/** The window in which the commonest distance is looked for, as a share of it. */
 export const thicknessShare = 0.02;
 /** Points on a face: by its share of the area, within these. */
 const mostSamples = 48;
@@ -33,8 +33,9 @@ const allSamples = 4000;
  * Measures the distance through the material from points of every flat, cylindrical and conical face of a body, along the normal, to the
  * face behind; exact where both have closed forms. The thickness is the distance that most of the area shares.
  * @param clear how far from its point a ray begins, mm.
+ * @param tolerance share of the thickness within which a distance counts as it.
  */
-export function measureThickness(top: Topology, body: number, clear: number): Thickness {
+export function measureThickness(top: Topology, body: number, clear: number, tolerance = thicknessShare): Thickness {
   const n = top.faces.length;
   const samples: { face: number; behind: number; distance: number; weight: number }[] = [];
   const total = new Float64Array(n);
@@ -58,7 +59,7 @@ export function measureThickness(top: Topology, body: number, clear: number): Th
   for (const s of samples) {
     least[s.face] = Math.min(Number.isNaN(least[s.face]) ? Infinity : least[s.face], s.distance);
     most[s.face] = Math.max(Number.isNaN(most[s.face]) ? -Infinity : most[s.face], s.distance);
-    if (Math.abs(s.distance - value) > thicknessShare * value) continue;
+    if (Math.abs(s.distance - value) > tolerance * value) continue;
     paired[s.face] += s.weight / total[s.face];
     behind[s.face].add(s.behind);
     sheet += s.weight;
@@ -66,7 +67,7 @@ export function measureThickness(top: Topology, body: number, clear: number): Th
   let low = Infinity;
   let high = -Infinity;
   for (const s of samples) {
-    if (paired[s.face] < 0.5 || Math.abs(s.distance - value) > thicknessShare * value) continue;
+    if (paired[s.face] < 0.5 || Math.abs(s.distance - value) > tolerance * value) continue;
     low = Math.min(low, s.distance);
     high = Math.max(high, s.distance);
   }

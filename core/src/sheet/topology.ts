@@ -2,6 +2,7 @@ import { curveAt, type Curve } from '../exact/curves.ts';
 import type { ExactEdge, ExactSolid } from '../exact/brep-text.ts';
 import type { Surface } from '../exact/surfaces.ts';
 import { add, cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../exact/vector.ts';
+import { Unusable } from '../findings/finding.ts';
 import { boxOf, diagonalOf } from '../geometry/box.ts';
 import { buildBvh, type Bvh } from '../geometry/bvh.ts';
 import type { Mesh } from '../geometry/mesh.ts';
@@ -31,7 +32,7 @@ export interface TopologyFace {
   triangles: Uint32Array;
   /** Connected piece it belongs to. */
   body: number;
-  /** How far its triangles lie off the surface (0 for exact faces), mm. */
+  /** How far its triangles lie off the surface, or for exact faces its own edges, mm; 0 where both agree. */
   fit: number;
 }
 
@@ -80,8 +81,30 @@ export function topologyOf(solid: ExactSolid, facets: RawFacets): Topology {
     const surface = plainSurface(face.surface);
     faces.push({ surface, sign: signOf(facets, triangles, surface), edges: [...new Set(own)], area: areaOf(facets, triangles), triangles, body: 0, fit: 0 });
   });
+  for (const [f, face] of faces.entries()) {
+    face.fit = edgesOff(face, edges);
+    if (face.fit > mostOff) {
+      throw new Unusable(
+        'surface-off-edges',
+        `Face ${f + 1} lies ${face.fit.toPrecision(3)} mm off its own edges: the file does not say where the part is.`,
+        'Heal it in the program that made it, and export again.',
+      );
+    }
+  }
   const mesh = { positions: facets.positions, triangles: facets.triangles };
   return { faces, edges, mesh, faceOf, bvh: buildBvh(mesh), diagonal, exact: true, bodies: numberBodies(faces, edges) };
+}
+
+/** Surfaces that lie farther than this off their own edges are no geometry to unfold, mm. */
+export const mostOff = 0.1;
+/** Nearer than this they agree, mm: the kernel's own confusion distance and what files round to. */
+const agrees = 2e-6;
+
+/** The largest distance of a face's own edges from its surface, mm; 0 where they agree, or where there is no closed form. */
+function edgesOff(face: TopologyFace, edges: readonly TopologyEdge[]): number {
+  let most = 0;
+  for (const e of face.edges) for (const t of [0, 0.25, 0.5, 0.75, 1]) most = Math.max(most, Math.abs(heightOver(face, pointOn(edges[e].course, t)) ?? 0));
+  return most > agrees ? most : 0;
 }
 
 function edgeOf(e: ExactEdge, same: number): TopologyEdge {

@@ -3,19 +3,19 @@ import { checkDrawing } from '../drawing/check.ts';
 import type { P2 } from '../drawing/segment.ts';
 import { add, scaled } from '../exact/vector.ts';
 import { Unusable, type Finding } from '../findings/finding.ts';
-import { bendsOf } from './bends.ts';
+import { bendsOf, outOfRound } from './bends.ts';
 import { foldBackOf } from './fold.ts';
 import { featuresOf } from './features.ts';
-import { flatDrawing } from './layers.ts';
+import { flatDrawing, pilotOf } from './layers.ts';
 import type { FlattenChoice, Pattern, PatternPatch } from './pattern.ts';
 import { put, movedContour, type FlatPlace } from './pieces.ts';
 import { followSkin, loopKey, refuseThickness, type Loop, type Skin } from './skin.ts';
-import { measureThickness, thicknessShare, type Thickness } from './thickness.ts';
+import { measureThickness, type Thickness } from './thickness.ts';
 import { faceText, middleOfFace, placeText, pointOn, type Topology } from './topology.ts';
 import { layOut, type Placed } from './lay-out.ts';
 import { outlines } from './outline.ts';
 import { patchesOf, designedEdges, rootOf } from './patches.ts';
-import { blockFinding, grainFindings, proveWhole, reliefFindings, ruleFindings } from './remarks.ts';
+import { blockFinding, grainFindings, proveWhole, reliefFindings, ruleFindings, sourceFindings, stripFinding } from './remarks.ts';
 
 /** Reports how far it is (0 to 1) and what is done; throws to give up. */
 export type Progress = (share: number, doing: string) => void;
@@ -34,19 +34,30 @@ export function unfold(top: Topology, choice: FlattenChoice, volume: number, pro
   const { thick, body, others } = sheetBody(top, choice);
   const start = fixedWall(top, thick, body, choice.face);
   progress(0.3, 'following the walls and bends');
-  let { skin, placed } = followAll(top, thick, start, choice);
-  if (choice.up !== 'face') {
-    const back = [...thick.behind[start]].find((g) => top.faces[g].surface.kind === 'plane');
-    const rising = placed.groups.reduce((n, g) => n + (g.up ? 1 : -1), 0);
-    if (
-      back !== undefined &&
-      (choice.up === 'back' || rising < 0 || (rising === 0 && placed.groups.length > 0 && top.faces[back].area > top.faces[start].area))
-    ) {
-      ({ skin, placed } = followAll(top, thick, back, choice));
-    }
+  const back = [...thick.behind[start]].find((g) => top.faces[g].surface.kind === 'plane');
+  let pattern: Pattern;
+  try {
+    pattern = fromSide(top, thick, start, choice, volume, progress);
+  } catch (thrown) {
+    // A tiny step on one side of the sheet stops it there; the other side may be whole.
+    if (!(thrown instanceof Unusable) || back === undefined || choice.up !== 'bends-up' || !sideways.includes(thrown.code)) throw thrown;
+    const other = [start, back].flatMap((side) => {
+      try {
+        return [fromSide(top, thick, side, { ...choice, up: 'face' }, volume, progress)];
+      } catch {
+        return [];
+      }
+    })[0];
+    if (!other) throw thrown;
+    pattern = other;
+    pattern.findings.push({
+      code: 'other-side',
+      severity: 'look',
+      count: 1,
+      message: 'One side of the sheet is broken by a step, so the other one was followed; that is the side that lies up.',
+      remedy: 'Check the directions of the bends; heal the solid if the step is not meant.',
+    });
   }
-  progress(0.6, 'drawing the flat');
-  const pattern = patternOf(top, thick, skin, placed, choice, volume);
   if (others.length > 0) {
     pattern.findings.push({
       code: 'other-bodies',
@@ -59,6 +70,26 @@ export function unfold(top: Topology, choice: FlattenChoice, volume: number, pro
   return pattern;
 }
 
+/** Refusals that may hold for one side of the sheet only. */
+const sideways: readonly string[] = ['not-constant', 'edge-formed', 'outline-open', 'both-sides', 'not-whole', 'no-outline'];
+
+/** The pattern as one side of the sheet gives it, turned over where the choice asks for the other to lie up. */
+function fromSide(top: Topology, thick: Thickness, start: number, choice: FlattenChoice, volume: number, progress: Progress): Pattern {
+  let { skin, placed } = followAll(top, thick, start, choice);
+  if (choice.up !== 'face') {
+    const back = [...thick.behind[start]].find((g) => top.faces[g].surface.kind === 'plane');
+    const rising = placed.groups.reduce((n, g) => n + (g.up ? 1 : -1), 0);
+    if (
+      back !== undefined &&
+      (choice.up === 'back' || rising < 0 || (rising === 0 && placed.groups.length > 0 && top.faces[back].area > top.faces[start].area))
+    ) {
+      ({ skin, placed } = followAll(top, thick, back, choice));
+    }
+  }
+  progress(0.6, 'drawing the flat');
+  return patternOf(top, thick, skin, placed, choice, volume);
+}
+
 /** The body with the largest share of area on sheet-like pairs, and its thickness. @throws Unusable when nothing is like a sheet. */
 function sheetBody(top: Topology, choice: FlattenChoice): { thick: Thickness; body: number; others: number[] } {
   const clear = top.diagonal * 1e-6;
@@ -68,7 +99,7 @@ function sheetBody(top: Topology, choice: FlattenChoice): { thick: Thickness; bo
   let best: { thick: Thickness; body: number } | null = null;
   for (let body = 0; body < top.bodies; body++) {
     if (wanted !== null && body !== wanted) continue;
-    const thick = measureThickness(top, body, clear);
+    const thick = measureThickness(top, body, clear, choice.tolerance);
     const area = top.faces.reduce((sum, f) => sum + (f.body === body ? f.area : 0), 0);
     if (!Number.isFinite(thick.value)) continue;
     if (!best || thick.share * area > best.thick.share * top.faces.reduce((sum, f) => sum + (f.body === best!.body ? f.area : 0), 0)) best = { thick, body };
@@ -86,7 +117,7 @@ function sheetBody(top: Topology, choice: FlattenChoice): { thick: Thickness; bo
       'Unfold sheet parts only: walls of one thickness, joined by bends.',
     );
   }
-  const allowed = Math.max(0.01, (top.exact ? 0.005 : 2.02 * thicknessShare) * best.thick.value, ...top.faces.map((f) => f.fit * 4));
+  const allowed = Math.max(0.01, 2 * choice.tolerance * best.thick.value, ...top.faces.map((f) => f.fit * 4));
   if (best.thick.spread > allowed) {
     const worst = best.thick.paired.reduce(
       (w, share, f) => (share >= 0.5 && best!.thick.most[f] - best!.thick.least[f] > best!.thick.most[w] - best!.thick.least[w] ? f : w),
@@ -167,10 +198,10 @@ function patternOf(top: Topology, thick: Thickness, skin: Skin, placed: Placed, 
   const { features, cuts } = featuresOf(top, thick, skin, placed, sorted, choice, findings);
   const kept = cuts.map((c) => c.contour);
   const outer = kept[0];
-  const holes = kept.slice(1);
+  const holes = [...kept.slice(1), ...features.flatMap(pilotOf)];
   const patches = patchesOf(top, skin, placed);
   const edges = designedEdges(top, thick, skin, placed, cuts);
-  const fit = Math.max(0, ...top.faces.map((f) => f.fit));
+  const fit = Math.max(outOfRound(skin, thick.value), ...top.faces.map((f) => f.fit));
   const root = rootOf(top, skin);
   const groups = placed.groups;
   const deviation = Math.max(0, ...cuts.flatMap((c) => c.pieces.map((p) => p.off)));
@@ -202,14 +233,21 @@ function patternOf(top: Topology, thick: Thickness, skin: Skin, placed: Placed, 
   }
   const box = [...check.box] as Pattern['box'];
   const area = Math.abs(areaOfContour(outer)) - holes.reduce((n, c) => n + Math.abs(areaOfContour(c)), 0);
-  findings.push(...blockFinding(thick.value, box), ...reliefFindings(top, skin), ...grainFindings(bends, choice), ...ruleFindings(groups));
+  findings.push(
+    ...blockFinding(thick.value, box),
+    ...sourceFindings(top, thick, fit),
+    ...stripFinding(thick.value, area, kept, bends.length),
+    ...reliefFindings(top, skin),
+    ...grainFindings(bends, choice),
+    ...ruleFindings(groups),
+  );
   const pattern: Pattern = {
     thickness: thick.value,
     spread: thick.spread,
     drawing,
     box,
     area,
-    length: kept.reduce((n, c) => n + lengthOfContour(c), 0),
+    length: [outer, ...holes].reduce((n, c) => n + lengthOfContour(c), 0),
     holes: holes.length,
     bends: bends.sort((a, b) => a.order - b.order),
     features,
@@ -218,6 +256,7 @@ function patternOf(top: Topology, thick: Thickness, skin: Skin, placed: Placed, 
     edges,
     deviation,
     fit,
+    exact: top.exact,
     flatAlready: skin.patches.length === 1 && skin.patches[0].kind === 'wall',
     findings,
     choice,
@@ -227,7 +266,7 @@ function patternOf(top: Topology, thick: Thickness, skin: Skin, placed: Placed, 
   const back = foldBackOf(
     pattern,
     pattern.drawing,
-    kept.map((c) => movedContour(c, turned)),
+    [outer, ...holes].map((c) => movedContour(c, turned)),
   );
   pattern.foldBack = back;
   proveWhole(pattern, back, top);
