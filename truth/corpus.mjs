@@ -15,6 +15,13 @@ const { nodeKernels } = await core('kernel/load');
 const { firstRecipe } = await core('recipe/recipe');
 const { firstDrawingRecipe } = await core('recipe/drawing');
 const { Unusable } = await core('findings/finding');
+const { combine } = await core('join/booleans');
+const { nodeEngine } = await core('join/load');
+const { measureMesh } = await core('geometry/mesh');
+const { flattenShape } = await core('sheet/flatten');
+const { partOfPattern } = await core('sheet/part');
+const { usualFlatten } = await core('sheet/pattern');
+const { workingKernel } = await core('kernel/load');
 
 /** SVG files of Debian's librsvg2-tests, used in place. */
 const shownFiles = '/usr/libexec/installed-tests/RSVG/fixtures';
@@ -130,6 +137,8 @@ export function ownFigures(part, scale = 1) {
  * kinds: mismatch (a reader finds other figures than the project), false stop, wrong clear, refused.
  */
 export async function judge(source, reader, folder, only = null) {
+  if (source.flat) return judgeFlat(source, reader, folder);
+  if (source.joined !== undefined) return judgeShells(source, reader, folder);
   const wrong = [];
   let cases = 0;
   let refused = 0;
@@ -199,6 +208,65 @@ export async function judge(source, reader, folder, only = null) {
     if (source.lost && verdict === 'clear') add('wrong clear', name, 'it lacks what the source shows');
   }
   return { cases, wrong, refused };
+}
+
+/** Corners that are 0.005 mm off put a bend's length off by some of that, at each end of each straight. */
+const noiseOfFlat = 0.08;
+
+/** A folded part is unfolded: its flat has the length that the K-factor gives by hand, and its DXF says the same to another reader. */
+async function judgeFlat(source, reader, folder) {
+  const { length, width, thickness, k } = source.flat;
+  const wrong = [];
+  const add = (kind, target, why) => wrong.push({ kind, file: source.file, family: source.family, target, why });
+  const { design } = await opened(source);
+  const [{ geometry, summary }] = design.parts;
+  let pattern;
+  try {
+    pattern = flattenShape(await workingKernel(), geometry, 1, { ...usualFlatten, rule: { kind: 'k', k } }, summary.volume);
+  } catch (thrown) {
+    if (!(thrown instanceof Unusable)) throw thrown;
+    add('refused', 'flat', thrown.message);
+    return { cases: 1, wrong };
+  }
+  const sides = [pattern.box[2] - pattern.box[0], pattern.box[3] - pattern.box[1]].sort((a, b) => a - b);
+  const meant = [length, width].sort((a, b) => a - b);
+  const text = (list) => list.map((v) => v.toFixed(3)).join(' x ');
+  if (sides.some((v, i) => !near(v, meant[i], noiseOfFlat)) || !near(pattern.thickness, thickness, 0.02))
+    add('mismatch', 'flat', `${text(sides)} of ${pattern.thickness.toFixed(3)}, by hand ${text(meant)} of ${thickness.toFixed(3)}`);
+  const part = partOfPattern(pattern, { name: 'folded', path: ['folded'], quantity: 1, partNumber: null, unit: 'mm', format: 'made here' });
+  const made = await written(part, { format: 'dxf', version: '2000' }, folder);
+  const got = await reader.ask({ op: 'figures', file: made.path, format: 'dxf', unit: 1 });
+  const there = got.box ? [...got.box].sort((a, b) => a - b) : [0, 0];
+  const { claims, reason } = made.evidence;
+  if (there.some((v, i) => !near(v, sides[i], 1e-3))) add('mismatch', 'dxf', `another reader finds ${text(there)}`);
+  if (claims.some((c) => c.verdict === 'stop')) add('false stop', 'dxf', reason);
+  return { cases: 2, wrong };
+}
+
+/** Shells in shells joined: the volume is known by hand; what is ambiguous is refused; the file tells what stands in it. */
+async function judgeShells(source, reader, folder) {
+  const wrong = [];
+  const add = (kind, target, why) => wrong.push({ kind, file: source.file, family: source.family, target, why });
+  const { design } = await opened(source);
+  const [part] = design.parts;
+  let volume = null;
+  try {
+    volume = measureMesh(combine(await nodeEngine(), 'join', [part.geometry.mesh]).mesh).volume;
+  } catch (thrown) {
+    if (!(thrown instanceof Unusable)) throw thrown;
+    if (source.joined !== null) add('refused', 'join', thrown.message);
+  }
+  if (volume !== null && (source.joined === null || !near(volume, source.joined, source.joined * 1e-6)))
+    add(source.joined === null ? 'wrong clear' : 'mismatch', 'join', `${volume} mm3, by hand ${source.joined}`);
+  // As it is, it is written clear only when its shells are sound: the volume by hand is then that of its triangles, too.
+  const made = await written(part, { format: 'stl' }, folder);
+  const got = await reader.ask({ op: 'figures', file: made.path, format: 'stl', unit: 1 });
+  const sound = source.joined !== null && near(got.volume, source.joined, 1e-3 * source.joined);
+  const { verdict, reason, claims, findings } = made.evidence;
+  const stopped = claims.some((c) => c.verdict === 'stop') || findings.some((f) => f.severity === 'stop');
+  if (!sound && verdict === 'clear') add('wrong clear', 'stl', `${got.volume} mm3 in its triangles, ${source.joined} meant`);
+  if (sound && stopped) add('false stop', 'stl', reason);
+  return { cases: 2, wrong };
 }
 
 const round = (v) => Number(v.toPrecision(7));

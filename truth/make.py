@@ -317,6 +317,107 @@ for name, make in families.items():
         except Exception:
             if cases and cases[-1]['file'] == f'{name.replace(" ", "-")}-{i}.step':
                 cases.pop()
+
+# ---- folded sheet parts: noise of 0.005 mm in every corner, split faces, cylinders as B-splines ------------------------------
+
+K = 0.44
+
+
+def arc(p, q, radius, left):
+    # A centre at the same distance from both ends, so that noisy ends still make a true arc.
+    mid = ((p[0] + q[0]) / 2, (p[1] + q[1]) / 2)
+    d = (q[0] - p[0], q[1] - p[1])
+    half = math.hypot(*d) / 2
+    h = math.sqrt(max(radius * radius - half * half, 0))
+    n = (-d[1] / (2 * half), d[0] / (2 * half))
+    sign = 1 if left else -1
+    return (mid[0] + n[0] * h * sign, mid[1] + n[1] * h * sign)
+
+
+def folded(r, noise, split, splines):
+    # Both sides of a sheet followed through straights and bends; the flat length by the K-factor beside it.
+    t = r.uniform(0.8, 3)
+    radius = r.uniform(0.6, 3) * t
+    bends = r.randint(1, 4)
+    at, heading, total = (0.0, 0.0), 0.0, 0.0
+    length = 0.0
+    left, right, centres = [], [], []
+    for k in range(bends + 1):
+        long = r.uniform(12, 45)
+        length += long
+        u = (math.cos(heading), math.sin(heading))
+        n = (-u[1], u[0])
+        to = (at[0] + u[0] * long, at[1] + u[1] * long)
+        for p in (at, to):
+            left.append((p[0] + n[0] * t / 2, p[1] + n[1] * t / 2))
+            right.append((p[0] - n[0] * t / 2, p[1] - n[1] * t / 2))
+        at = to
+        if k == bends:
+            break
+        angle = math.radians(r.uniform(25, 100)) * (1 if total <= 0 else -1)
+        total += angle
+        middle = radius + t / 2
+        side = 1 if angle > 0 else -1
+        c = (at[0] + n[0] * middle * side, at[1] + n[1] * middle * side)
+        heading += angle
+        m = (-math.sin(heading), math.cos(heading))
+        at = (c[0] - m[0] * middle * side, c[1] - m[1] * middle * side)
+        length += abs(angle) * (radius + K * t)
+        centres.append(angle > 0)
+    shake = lambda p: (p[0] + r.uniform(-noise, noise), p[1] + r.uniform(-noise, noise))
+    left, right = [shake(p) for p in left], [shake(p) for p in right]
+    point = lambda p: occ.addPoint(p[0], p[1], 0)
+    pl, pr = [point(p) for p in left], [point(p) for p in right]
+
+    def straight(a, b, p, q):
+        if not split:
+            return [occ.addLine(a, b)]
+        m = occ.addPoint(p[0] * 0.6 + q[0] * 0.4, p[1] * 0.6 + q[1] * 0.4, 0)
+        return [occ.addLine(a, m), occ.addLine(m, b)]
+
+    def side(points, places, inner):
+        lines = []
+        for k in range(0, len(points), 2):
+            lines += straight(points[k], points[k + 1], places[k], places[k + 1])
+            if k + 2 < len(points):
+                turns_left = centres[k // 2]
+                own = radius if turns_left == inner else radius + t
+                c = arc(places[k + 1], places[k + 2], own, turns_left)
+                if not splines:
+                    lines.append(occ.addCircleArc(points[k + 1], point(c), points[k + 2]))
+                    continue
+                # The same arc as a rational B-spline of degree 2: its middle pole is where the tangents meet.
+                p, q = places[k + 1], places[k + 2]
+                mid = ((p[0] + q[0]) / 2 - c[0], (p[1] + q[1]) / 2 - c[1])
+                to = math.hypot(*mid)
+                pole = (c[0] + mid[0] * own * own / (to * to), c[1] + mid[1] * own * own / (to * to))
+                lines.append(occ.addBSpline([points[k + 1], point(pole), points[k + 2]], degree=2, weights=[1, to / own, 1], knots=[0, 1], multiplicities=[3, 3]))
+        return lines
+
+    loop = side(pl, left, True) + [occ.addLine(pl[-1], pr[-1])] + [-x for x in reversed(side(pr, right, False))] + [occ.addLine(pr[0], pl[0])]
+    wide = r.uniform(15, 60)
+    made = occ.extrude([(2, occ.addPlaneSurface([occ.addCurveLoop(loop)]))], 0, 0, wide)
+    return [(3, tag) for d, tag in made if d == 3], length, wide, t
+
+
+for i in range(200):
+    gmsh.clear()
+    gmsh.model.add('folded')
+    r = random.Random(f'folded {i}')
+    try:
+        made, length, wide, t = folded(r, 0.005 if i % 4 else 0.0, i % 3 == 1, i % 5 == 2)
+        occ.synchronize()
+        if not all(occ.getMass(3, tag) > 0 for d, tag in made):
+            continue
+        for dim in (2, 1, 0):
+            occ.remove([e for e in occ.getEntities(dim)], recursive=False)
+        occ.synchronize()
+        path = case(f'folded-{i:03}.step', 'folded')
+        cases[-1]['flat'] = {'length': length, 'width': wide, 'thickness': t, 'k': K}
+        gmsh.write(path)
+    except Exception:
+        if cases and cases[-1]['file'] == f'folded-{i:03}.step':
+            cases.pop()
 gmsh.finalize()
 
 # ---- meshes ---------------------------------------------------------------------------------------------------------------
@@ -392,6 +493,33 @@ def ply(path, p, t):
 for name, (p, t) in meshes.items():
     for ending, write in [('stl', stl), ('obj', obj), ('ply', ply)]:
         write(case(f'mesh-{name}.{ending}', 'meshes'), p, t)
+
+
+
+# ---- shells in shells: what joining them must hold, by hand -----------------------------------------------------------------
+
+
+def cube(size, at=(0, 0, 0), inward=False):
+    p = np.array([[x, y, z] for x in (0, size) for y in (0, size) for z in (0, size)], float) + np.array(at)
+    t = np.array([[0, 1, 3], [0, 3, 2], [4, 6, 7], [4, 7, 5], [0, 4, 5], [0, 5, 1], [2, 3, 7], [2, 7, 6], [0, 2, 6], [0, 6, 4], [1, 5, 7], [1, 7, 3]])
+    return p, t[:, ::-1] if inward else t
+
+
+nested = {
+    'hollow': ([cube(30), cube(20, (5, 5, 5), True)], 19000),
+    'island': ([cube(30), cube(20, (5, 5, 5), True), cube(6, (10, 10, 10))], 19216),
+    'hollow-island': ([cube(40), cube(30, (5, 5, 5), True), cube(20, (10, 10, 10)), cube(10, (15, 15, 15), True)], 64000 - 27000 + 8000 - 1000),
+    'inverted': ([cube(10), cube(10, (20, 0, 0), True)], 2000),
+    'all-inverted': ([cube(30, (0, 0, 0), True), cube(20, (5, 5, 5))], 19000),
+    'overlapping': ([cube(20), cube(20, (10, 10, 10))], 15000),
+    'wall-in-solid': ([cube(20), cube(10, (5, 5, 5))], 8000),
+    'two-hollows': ([cube(50), cube(10, (5, 5, 5), True), cube(10, (30, 30, 30), True)], 123000),
+    'reaching-in': ([cube(30), cube(20, (5, 5, 5), True), cube(8, (22, 11, 11))], 19000 + 512 - 5 * 64),
+    'breaking-out': ([cube(30), cube(20, (15, 5, 5), True)], None),
+}
+for name, (parts, volume) in nested.items():
+    stl(case(f'shells-{name}.stl', 'shells'), *both(*parts))
+    cases[-1]['joined'] = volume
 
 with open(os.path.join(out, 'cases.json'), 'w') as f:
     json.dump(cases, f)

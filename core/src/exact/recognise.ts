@@ -12,12 +12,78 @@ interface Circle {
 }
 
 /**
- * Many programs write cylinders, cones and planes as B-splines. Where one is exactly that, it is treated as that:
+ * Many programs write cylinders, cones and planes as B-splines, or as extrusions and revolutions of their profiles. Where one is exactly that, it is treated as that:
  * nearest points have a closed form then, and the face counts as flat or round one way.
  */
 export function recognised(surface: Surface): Surface {
+  if (surface.kind === 'extrusion') return asExtruded(surface) ?? surface;
+  if (surface.kind === 'revolution') return asRevolved(surface) ?? surface;
   if (surface.kind !== 'bspline') return surface;
   return asPlane(surface) ?? asRevolvedLine(surface) ?? surface;
+}
+
+/** A right angle or a parallel, as the sine or cosine left over. */
+const square = 1e-9;
+
+/** An extruded line is a plane; an extruded circle, straight up, a cylinder, also where it is given as a B-spline. */
+function asExtruded({ along, profile }: Extract<Surface, { kind: 'extrusion' }>): Surface | null {
+  const z = unit(along);
+  if (profile.kind === 'line') {
+    const x = unit(profile.along);
+    const n = cross(x, z);
+    return lengthOf(n) < square ? null : { kind: 'plane', frame: { at: profile.at, x, y: cross(unit(n), x), z: unit(n) } };
+  }
+  const found = circleIn(profile);
+  if (!found || Math.abs(Math.abs(dot(found.normal, z)) - 1) > square) return null;
+  return { kind: 'cylinder', r: found.r, frame: { at: found.centre, x: found.x, y: cross(z, found.x), z } };
+}
+
+/** A line turned about an axis is a plane, cylinder or cone; a circle whose plane holds the axis a torus, or a sphere when its centre is on it. */
+function asRevolved({ at, axis, profile }: Extract<Surface, { kind: 'revolution' }>): Surface | null {
+  const z = unit(axis);
+  const radialOf = (p: Vec3) => sub(sub(p, at), scaled(z, dot(sub(p, at), z)));
+  if (profile.kind === 'line') {
+    const along = unit(profile.along);
+    const radial = radialOf(profile.at);
+    const tilt = dot(along, z);
+    // Out of the plane of the axis a line makes a hyperboloid.
+    if (Math.abs(dot(cross(along, z), radial)) > square * Math.max(1, lengthOf(radial))) return null;
+    const height = dot(sub(profile.at, at), z);
+    const middle = add(at, scaled(z, height));
+    if (Math.abs(tilt) < square) {
+      const x = unit(along);
+      return { kind: 'plane', frame: { at: middle, x, y: cross(z, x), z } };
+    }
+    const x = lengthOf(radial) > square ? unit(radial) : unit(cross(Math.abs(z[0]) < 0.6 ? [1, 0, 0] : [0, 1, 0], z));
+    const frame = { at: middle, x, y: cross(z, x), z };
+    const slope = dot(along, x) / tilt;
+    if (Math.abs(slope) < square) return lengthOf(radial) > 0 ? { kind: 'cylinder', r: lengthOf(radial), frame } : null;
+    return { kind: 'cone', r: lengthOf(radial), half: Math.atan(slope), frame };
+  }
+  const found = circleIn(profile);
+  if (!found) return null;
+  const radial = radialOf(found.centre);
+  const major = lengthOf(radial);
+  // The axis lies in the circle's plane.
+  if (Math.abs(dot(found.normal, z)) > square || Math.abs(dot(found.normal, sub(found.centre, at))) > square * Math.max(1, major) * 10) return null;
+  const middle = add(at, scaled(z, dot(sub(found.centre, at), z)));
+  if (major <= square * found.r) {
+    const x = unit(sub(found.x, scaled(z, dot(found.x, z))));
+    return lengthOf(x) > 0.5 ? { kind: 'sphere', r: found.r, frame: { at: middle, x, y: cross(z, x), z } } : null;
+  }
+  // A tube that reaches over its own axis is no ring of one sheet.
+  if (major <= found.r) return null;
+  const x = scaled(radial, 1 / major);
+  return { kind: 'torus', major, minor: found.r, frame: { at: middle, x, y: cross(z, x), z } };
+}
+
+/** The circle that a profile is: given as one, or as a B-spline that lies on one. */
+function circleIn(profile: Curve): { centre: Vec3; r: number; normal: Vec3; x: Vec3 } | null {
+  if (profile.kind === 'circle') return { centre: profile.at, r: profile.rx, normal: cross(profile.x, profile.y), x: profile.x };
+  if (profile.kind !== 'bspline') return null;
+  const found = circleOf(profile);
+  if (!found || !found.normal || !(found.r > 0)) return null;
+  return { centre: found.centre, r: found.r, normal: found.normal, x: unit(sub(pointOf(profile, 0), found.centre)) };
 }
 
 function poleOf(s: BsplineSurface, i: number): Vec3 {

@@ -78,7 +78,7 @@ export function topologyOf(solid: ExactSolid, facets: RawFacets): Topology {
       triangles[i] = facets.starts[f] + i;
       faceOf[triangles[i]] = f;
     }
-    const surface = plainSurface(face.surface);
+    const { surface } = face;
     faces.push({ surface, sign: signOf(facets, triangles, surface), edges: [...new Set(own)], area: areaOf(facets, triangles), triangles, body: 0, fit: 0 });
   });
   for (const [f, face] of faces.entries()) {
@@ -154,32 +154,6 @@ function isStraight(course: Course, same: number): boolean {
   const along = unit(sub(b, a));
   for (let i = 1; i < 8; i++) if (lengthOf(cross(sub(pointOn(course, i / 8), a), along)) > same) return false;
   return true;
-}
-
-/** Extruded lines and circles, and lines turned about an axis, are planes, cylinders and cones. */
-export function plainSurface(s: Surface): Surface {
-  if (s.kind === 'extrusion') {
-    const along = unit(s.along);
-    const c = s.profile;
-    if (c.kind === 'line') {
-      const x = unit(c.along);
-      const z = cross(x, along);
-      return lengthOf(z) < 1e-9 ? s : { kind: 'plane', frame: { at: c.at, x, y: cross(unit(z), x), z: unit(z) } };
-    }
-    if (c.kind === 'circle' && Math.abs(Math.abs(dot(cross(c.x, c.y), along)) - 1) < 1e-9)
-      return { kind: 'cylinder', r: c.rx, frame: { at: c.at, x: c.x, y: cross(along, c.x), z: along } };
-  }
-  if (s.kind === 'revolution' && s.profile.kind === 'line') {
-    const z = unit(s.axis);
-    const from = sub(s.profile.at, s.at);
-    const radial = sub(from, scaled(z, dot(from, z)));
-    const along = unit(s.profile.along);
-    if (lengthOf(cross(along, z)) < 1e-9 && lengthOf(radial) > 0) {
-      const x = unit(radial);
-      return { kind: 'cylinder', r: lengthOf(radial), frame: { at: s.at, x, y: cross(z, x), z } };
-    }
-  }
-  return s;
 }
 
 /** Centre of a triangle. */
