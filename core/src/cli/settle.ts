@@ -34,6 +34,7 @@ export async function settled(
 
 /** What the command line says of it, in lines. */
 export function settledText(row: Settled): string {
+  if (row.file === '') return `${row.verdict}: ${row.reason}\n${row.findings.map((f) => `  ${f.severity}: ${f.remedy}\n`).join('')}`;
   const left = row.kept ? '' : ' (not left on the disk; --even-so leaves it)';
   const lines = [`${row.verdict}: ${row.file} (${row.bytes} bytes)${left}`];
   if (row.reason) lines.push(`  because: ${row.reason}`);

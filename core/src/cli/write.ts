@@ -35,12 +35,35 @@ export async function writeFiles(given: Given): Promise<Report> {
   let text = '';
   for (const part of chosen) {
     const recipe = recipeFor(part, given, taken);
-    const row = flatFormats.includes(given.format) ? await writeFlat(part, recipe, given) : await writeOne(part, recipe, given);
+    let row;
+    try {
+      row = flatFormats.includes(given.format) ? await writeFlat(part, recipe, given) : await writeOne(part, recipe, given);
+    } catch (thrown) {
+      // One part that can't be written takes none of the others with it.
+      if (!(thrown instanceof Unusable) || chosen.length === 1) throw thrown;
+      row = notWritten(part, thrown, given);
+    }
     written.push(row);
     severities.push(row.verdict);
     text += settledText(row);
   }
   return { json: { written }, text, severities };
+}
+
+/** A part that could not be written, among others that could. */
+function notWritten(part: DesignPart, why: Unusable, given: Given) {
+  return {
+    file: '',
+    format: given.format,
+    part: part.summary.name,
+    bytes: 0,
+    sha256: '',
+    verdict: 'stop' as const,
+    reason: `${part.summary.name} was not written: ${why.message}`,
+    kept: false,
+    evidence: [],
+    findings: [{ code: why.code, severity: 'stop' as const, count: 1, message: `${part.summary.name} was not written: ${why.message}`, remedy: why.remedy }],
+  };
 }
 
 /** The part's first recipe with what was typed; two parts of one name get different file names. */

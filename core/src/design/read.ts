@@ -1,7 +1,8 @@
 import { readDxf, looksLikeDxf, versionNames } from '../formats/dxf/read.ts';
 import { looksLikeSvg, readSvg } from '../formats/svg/read.ts';
 import { partOfDrawing } from '../drawing/part.ts';
-import { readBrepText } from '../exact/brep-text.ts';
+import { readBrepText, type ExactSolid } from '../exact/brep-text.ts';
+import { offOwnEdges } from '../exact/off-edges.ts';
 import { surveySolid } from '../facets/survey.ts';
 import { Unusable, type Finding } from '../findings/finding.ts';
 import { lossesAmong } from '../findings/loss.ts';
@@ -20,7 +21,7 @@ import { measureMesh, type Mesh } from '../geometry/mesh.ts';
 import { identityRows } from '../geometry/rows.ts';
 import { OpenSolid } from '../kernel/facets.ts';
 import { kernelMessage, type Kernel } from '../kernel/kernel.ts';
-import { openStep, type OpenSurface, type SolidPart, type TreeNode } from '../kernel/open-step.ts';
+import { nobodysName, openStep, type OpenSurface, type SolidPart, type TreeNode } from '../kernel/open-step.ts';
 import { receivers } from '../receivers/receivers.ts';
 import { readings } from '../size/readings.ts';
 import { checkMesh } from '../soundness/check-mesh.ts';
@@ -153,9 +154,6 @@ function otherEnding(ending: string, really: string): Finding {
   };
 }
 
-/** Names that a translator gives when the program that called it gave none; they tell nobody what the part is. */
-const nobodysName = /\bSTEP translator\b|^(SOLID|COMPOUND)$/i;
-
 /** So many places of one part are kept. */
 const mostPlaces = 2000;
 
@@ -178,14 +176,20 @@ async function exactDesign(format: 'STEP' | 'IGES', bytes: Uint8Array, fileName:
   }
   const base = fileName.replace(/\.[^.]*$/, '') || 'Part';
   const nameless = opened.parts.filter((part) => nobodysName.test(part.name));
+  // The nearest name above it tells what it is; the file's own where there is none.
+  const taken = new Map<string, number>();
+  const above = nameless.map((part) => part.path.slice(0, -1).findLast((name) => !nobodysName.test(name)) ?? base);
   nameless.forEach((part, i) => {
-    part.name = nameless.length > 1 ? `${base} ${i + 1}` : base;
+    const many = above.filter((name) => name === above[i]).length > 1;
+    const n = (taken.get(above[i]) ?? 0) + 1;
+    taken.set(above[i], n);
+    part.name = many ? `${above[i]} ${n}` : above[i];
   });
   for (const part of opened.parts) {
     part.path = [...part.path.slice(0, -1).filter((name) => !nobodysName.test(name)), part.name];
     part.above = part.above.map((names) => names.filter((name) => !nobodysName.test(name)));
   }
-  const parts = opened.parts.map((part) => solidPartOf(part, unit, format));
+  const parts = opened.parts.map((part) => solidPartOf(part, unit, format, header?.uncertainty ?? 0));
   let broken = 0;
   for (const surface of opened.surfaces) {
     const part = await surfacePart(surface, unit, format, kernels);
@@ -206,6 +210,24 @@ async function exactDesign(format: 'STEP' | 'IGES', bytes: Uint8Array, fileName:
     });
   }
   return { format, version: header?.protocol ?? iges!.system, unit, tree: opened.tree, parts, findings: [...(header?.findings ?? []), ...opened.findings] };
+}
+
+/** Surfaces farther off their own edges than this are worth a look, farther than the second make another part; mm. */
+export const offEdges = { look: 0.002, stop: 0.1 };
+
+/** A face whose surface does not lie on its own edges: the part is not where the file says, and its volume is not the part's. */
+function offFindings(name: string, solid: ExactSolid, uncertainty: number): Finding[] {
+  const { farthest, face, count } = offOwnEdges(solid, Math.max(offEdges.look, uncertainty));
+  if (count === 0) return [];
+  return [
+    {
+      code: 'surface-off-edges',
+      severity: farthest > Math.max(offEdges.stop, uncertainty) ? 'stop' : 'look',
+      count,
+      message: `${name}: ${count === 1 ? 'a face lies' : `${count} faces lie`} off ${count === 1 ? 'its' : 'their'} own edges, face ${face + 1} by ${farthest.toPrecision(3)} mm; volume and shape are wrong by that.`,
+      remedy: 'Heal the solid in the program that made it, and export again.',
+    },
+  ];
 }
 
 /** Deviation and turn angle of the facets that stand for an open surface, mm and rad: those of the finest preset. */
@@ -230,9 +252,10 @@ async function surfacePart(surface: OpenSurface, unit: string | null, format: De
   }
 }
 
-/** An exact solid as a part with its figures and findings. */
-export function solidPartOf(part: SolidPart, unit: string | null, format: string): DesignPart {
-  const findings: Finding[] = [];
+/** An exact solid as a part with its figures and findings. @param uncertainty that the file states of its own places, mm. */
+export function solidPartOf(part: SolidPart, unit: string | null, format: string, uncertainty = 0): DesignPart {
+  const exact = readBrepText(part.brep);
+  const findings: Finding[] = offFindings(part.name, exact, uncertainty);
   if (part.volume <= 0) {
     findings.push({
       code: 'inside-out',
@@ -264,7 +287,7 @@ export function solidPartOf(part: SolidPart, unit: string | null, format: string
       nonManifoldEdges: null,
       flippedEdges: null,
       degenerateTriangles: null,
-      survey: surveySolid(readBrepText(part.brep)),
+      survey: surveySolid(exact),
       unit,
       format,
       places: part.places.slice(0, mostPlaces),

@@ -1,5 +1,6 @@
 import { Unusable } from '../findings/finding.ts';
 import type { Mesh } from '../geometry/mesh.ts';
+import { apartInFiles } from '../join/apart.ts';
 import type { Engine } from '../join/engine.ts';
 import { contoursOf, type Drawing } from './drawing.ts';
 import { areaOf } from './offset.ts';
@@ -21,7 +22,8 @@ export function raiseDrawing(engine: Engine, drawing: Drawing, thickness: number
     const n = mesh.vertProperties.length / mesh.numProp;
     const positions = new Float64Array(n * 3);
     for (let v = 0; v < n; v++) for (let k = 0; k < 3; k++) positions[v * 3 + k] = mesh.vertProperties[v * mesh.numProp + k];
-    return { positions, triangles: new Uint32Array(mesh.triVerts) };
+    // Areas that touch in a corner would be joined there by a file that knows places only.
+    return apartInFiles({ positions, triangles: new Uint32Array(mesh.triVerts) });
   } finally {
     solid.delete();
     area.delete();

@@ -115,6 +115,9 @@ export function openStep(kernel: Kernel, bytes: Uint8Array, choices: ReadChoices
   }
 }
 
+/** Names that a translator gives when the program that called it gave none; they tell nobody what the part is. */
+export const nobodysName = /\bSTEP translator\b|^(SOLID|COMPOUND|SHELL|PART|ASSEMBLY|NONE|NAUO\d+|\d+|\s*)$/i;
+
 const counted = (n: number) => n.toLocaleString('en');
 
 function oddities(walk: Walk, surfaces: number): Finding[] {
@@ -257,7 +260,9 @@ function visit(walk: Walk, label: Kernel, above: string[], place: number[], dept
     here = timesRows(place, rowsOfLocation(tool.GetShape_2(label)));
   }
   const instance = nameOf(kernel, label);
-  const own = nameOf(kernel, target) ?? instance ?? 'Part';
+  // The product's own name; where a translator left none, the name of its place in the tree.
+  const given = nameOf(kernel, target);
+  const own = [given, instance].find((name) => name !== null && !nobodysName.test(name)) ?? given ?? instance ?? 'Part';
   const colour = colourOf(walk, label) ?? colourOf(walk, target) ?? inherited;
   const node: TreeNode = { name: instance ?? own, colour, parts: [], children: [] };
   const path = [...above, own];

@@ -7,6 +7,8 @@ export interface StepHeader {
   schema: string;
   /** Name of the length unit of the geometry: mm, cm, m, in, ft; null when the file has none that is known. */
   unit: string | null;
+  /** How far places in the file may be off, as it states itself, mm; 0 when it says nothing. */
+  uncertainty: number;
   findings: Finding[];
 }
 
@@ -45,6 +47,10 @@ export function readStepHeader(text: string): StepHeader {
       'Export fewer parts at a time.',
     );
   }
+  // Without a single place nothing can be anywhere: no kernel has to be started to say so.
+  if (!/=\s*CARTESIAN_POINT\s*\(/.test(text)) {
+    throw new Unusable('no-places', 'The STEP file holds no point in space, so it holds no shape.', 'Export the design again, as solids.');
+  }
   const findings: Finding[] = [];
   if (broken > 0) {
     findings.push({
@@ -65,7 +71,15 @@ export function readStepHeader(text: string): StepHeader {
       remedy: 'Check the size on the Size step.',
     });
   }
-  return { protocol: protocolOf(schema), schema, unit, findings };
+  return { protocol: protocolOf(schema), schema, unit, uncertainty: uncertaintyOf(text, unit), findings };
+}
+
+/** Source: ISO 10303-41, uncertainty_measure_with_unit; the length in the unit of the context. */
+function uncertaintyOf(text: string, unit: string | null): number {
+  const found = /UNCERTAINTY_MEASURE_WITH_UNIT\s*\(\s*LENGTH_MEASURE\s*\(\s*([-+0-9.eE]+)/.exec(text);
+  const value = Number(found?.[1] ?? 0);
+  const mm = { mm: 1, cm: 10, m: 1000, in: 25.4, ft: 304.8 }[unit ?? 'mm'] ?? 1;
+  return Number.isFinite(value) && value > 0 ? value * mm : 0;
 }
 
 function protocolOf(schema: string): string {
