@@ -7,7 +7,8 @@ import { readDesign } from '../src/design/read.ts';
 import { rigidParts } from '../src/design/rigid.ts';
 import { measureMesh } from '../src/geometry/mesh.ts';
 import { identityRows, type Rows } from '../src/geometry/rows.ts';
-import { nodeKernels } from '../src/kernel/load.ts';
+import { nodeKernels, workingKernel } from '../src/kernel/load.ts';
+import { assembled } from '../src/pass/assembly.ts';
 import { planned } from '../src/release/plan.ts';
 import { anyPart, takenBy } from '../src/release/recipe.ts';
 import { partsOf } from '../src/release/run.ts';
@@ -50,6 +51,26 @@ describe('as1-oc-214.stp: a nut that hangs in two sub-assemblies', () => {
     // The first of them stands where it stands in that branch, not where the first of all stands.
     expect(rows[2].parts[0].place).toEqual(rows[2].parts[0].summary.places![0]);
     expect(rows[2].parts[0].place).not.toEqual(rows[0].parts[0].place);
+  });
+});
+
+describe('one STEP file of a whole assembly', () => {
+  test('as1: tree, names, colours and all 18 places come back through the other kernel; a branch holds its own', async () => {
+    const whole = await assembled([as1], null, 'as1', await workingKernel(), nodeKernels);
+    expect(whole.evidence).toMatchObject({ verdict: 'clear' });
+    const back = await readDesign(whole.bytes, 'as1.step', nodeKernels, usualChoices);
+    expect(back.parts.map((p) => `${p.summary.quantity} ${p.summary.name} ${p.summary.colour}`).sort()).toEqual(
+      as1.parts.map((p) => `${p.summary.quantity} ${p.summary.name} ${p.summary.colour}`).sort(),
+    );
+    expect(branchPaths(back.parts.map((p) => p.summary))).toEqual(branchPaths(as1.parts.map((p) => p.summary)));
+    // An independent reader of the text: every product name stands in it, and 18 occurrences of parts and 3 of sub-assemblies.
+    const text = new TextDecoder().decode(whole.bytes);
+    for (const name of ['nut', 'bolt', 'rod', 'plate', 'l-bracket', 'rod-assembly', 'l-bracket-assembly', 'nut-bolt-assembly']) expect(text).toMatch(new RegExp(`PRODUCT\\('${name}'`)); // prettier-ignore
+    expect(text.match(/NEXT_ASSEMBLY_USAGE_OCCURRENCE\(/g)).toHaveLength(21);
+    const rods = await assembled([as1], 'rod-assembly', 'rod-assembly', await workingKernel(), nodeKernels);
+    expect(rods.evidence.verdict).toBe('clear');
+    expect(rods.evidence.claims.find((c) => c.quantity === 'Places')).toMatchObject({ designed: 3, received: 3 });
+    await expect(assembled([as1], 'none such', 'x', await workingKernel(), nodeKernels)).rejects.toThrow(/no exact solid to assemble/);
   });
 });
 

@@ -44,16 +44,23 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
   const [tool, setTool] = useState('');
   const [material, setMaterial] = useState('');
   const [density, setDensity] = useState('');
+  const [tolerance, setTolerance] = useState(String(usualFlatten.tolerance * 100));
   const [choice, setChoice] = useState<FlattenChoice>(usualFlatten);
   const set = (change: Partial<FlattenChoice>) => setChoice({ ...choice, ...change });
-  const [tv, dv] = [typedNumber(tool), typedNumber(density)];
-  const valid = chosen !== null && (tool === '' || (tv !== null && tv >= 0 && tv <= 10_000)) && (density === '' || (dv !== null && dv > 0 && dv <= 30));
+  const [tv, dv, share] = [typedNumber(tool), typedNumber(density), typedNumber(tolerance) ?? NaN];
+  const valid =
+    chosen !== null &&
+    share >= 0.1 &&
+    share <= 20 &&
+    (tool === '' || (tv !== null && tv >= 0 && tv <= 10_000)) &&
+    (density === '' || (dv !== null && dv > 0 && dv <= 30));
   const go = () =>
     void tools.operate({
       kind: 'flatten',
       part: part.id,
       choice: {
         ...choice,
+        tolerance: share / 100,
         rule: chosen!,
         radius: tool === '' ? null : tv,
         material: material.trim() || (stored?.table.material ?? ''),
@@ -90,8 +97,12 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
           Up on the machine
           <select className="typed" aria-label="Up on the machine" value={choice.up} onChange={(e) => set({ up: e.target.value as FlattenChoice['up'] })}>
             <option value="bends-up">where most bends rise</option>
-            <option value="face">the side of that wall</option>
-            <option value="back">its back</option>
+            <option value="face" disabled={choice.face === null}>
+              the side that I picked
+            </option>
+            <option value="back" disabled={choice.face === null}>
+              the side behind it
+            </option>
           </select>
         </label>
         <details>
@@ -112,6 +123,20 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
               </span>
             </label>
             <label className="row">
+              Walls may differ by
+              <span>
+                <input
+                  className="typed num"
+                  aria-label="Thickness tolerance, % of the thickness"
+                  inputMode="decimal"
+                  value={tolerance}
+                  aria-invalid={!(share >= 0.1 && share <= 20)}
+                  onChange={(e) => setTolerance(e.target.value)}
+                />{' '}
+                <span className="figure">%</span>
+              </span>
+            </label>
+            <label className="row">
               Formed features leave
               <select className="typed" value={choice.leaves} onChange={(e) => set({ leaves: e.target.value as FlattenChoice['leaves'] })}>
                 <option value="centre">a mark at the centre</option>
@@ -122,8 +147,8 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
             <label className="row">
               Countersinks
               <select className="typed" value={choice.countersinks} onChange={(e) => set({ countersinks: e.target.value as FlattenChoice['countersinks'] })}>
+                <option value="through">what goes through</option>
                 <option value="cut-side">as on the side up</option>
-                <option value="through">the narrowest</option>
               </select>
             </label>
             <label className="row">

@@ -16,6 +16,8 @@ export interface Given {
   unit: string;
   fromUnit: string | null;
   part: string | null;
+  /** A branch of the design's tree ("assemble"). */
+  branch: string | null;
   out: string;
   /** Null when none was typed. */
   receiver: string | null;
@@ -143,7 +145,8 @@ export type Command =
   | 'drill'
   | 'check'
   | 'compare'
-  | 'layout';
+  | 'layout'
+  | 'assemble';
 
 /** How many files each command takes, and whether it needs --out. */
 const shapes: Record<Command, { least: number; most: number; out: 'folder' | 'file' | null }> = {
@@ -169,6 +172,7 @@ const shapes: Record<Command, { least: number; most: number; out: 'folder' | 'fi
   check: { least: 1, most: 1, out: null },
   compare: { least: 2, most: 2, out: null },
   layout: { least: 1, most: 100, out: 'folder' },
+  assemble: { least: 1, most: 100, out: 'file' },
 };
 
 const options = {
@@ -261,6 +265,7 @@ const options = {
   copies: { type: 'string' },
   spacing: { type: 'string' },
   apply: { type: 'string' },
+  branch: { type: 'string' },
 } as const;
 
 /** "--axis -z" and "--base -5" are taken as they are meant, not as options of one letter. */
@@ -294,6 +299,7 @@ export function parseArguments(argv: string[]): Given {
     unit: 'mm',
     fromUnit: null,
     part: null,
+    branch: values.branch ?? null,
     out: '.',
     receiver: null,
     ascii: values.ascii ?? false,

@@ -4,7 +4,7 @@ import { inspectFiles, type Report } from './inspect.ts';
 import { combineFiles, divideFile, lightenFile, mendFile, raiseFile, sliceFile, stancesOf } from './shape.ts';
 import { receiveGiven } from './flat.ts';
 import { flattenFile } from './flatten.ts';
-import { checkFile, compareFiles, cutFile, drillFile, hollowFile, layoutFiles, placeFile, reliefFile } from './ready.ts';
+import { assembleFiles, checkFile, compareFiles, cutFile, drillFile, hollowFile, layoutFiles, placeFile, reliefFile } from './ready.ts';
 import { releaseFiles } from './release.ts';
 import { writeFiles } from './write.ts';
 
@@ -49,6 +49,8 @@ const help = `tall-kite: reads designs, writes files for machines, and proves th
       A round hole from a point along an axis; with --boss a pin.
   tall-kite compare A B [--deviation MM] [--out COLOURED.ply] [--json]
       How far two surfaces are apart, both ways; stop when farther than --deviation.
+  tall-kite assemble IN... --out OUT.step [--branch NAME] [--even-so] [--json]
+      Whole designs as one STEP file: tree, names, colours, every copy at its place.
   tall-kite layout IN... --out DIR [--receiver ID] [--copies N] [--spacing MM] [--margin MM] [--format stl|3mf] [--json]
       Parts laid on as many beds as they need, one file a bed.
   tall-kite join A B... --out OUT, subtract A B... --out OUT, common A B... --out OUT [--json]
@@ -93,6 +95,7 @@ const commands: Record<Command, (given: Given) => Promise<Report>> = {
   check: checkFile,
   compare: compareFiles,
   layout: layoutFiles,
+  assemble: assembleFiles,
 };
 
 /** The command line. Returns the exit code; with --json only one JSON document goes to standard output. */

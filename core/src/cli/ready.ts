@@ -20,6 +20,8 @@ import { reliefSolid, type ReliefChoice } from '../join/relief.ts';
 import { toolMesh } from '../join/tools.ts';
 import { heavinessOf } from '../lighter/lighter.ts';
 import { distancesOf, twoSidedDistance } from '../lighter/distance.ts';
+import { nodeKernels, workingKernel } from '../kernel/load.ts';
+import { assembled } from '../pass/assembly.ts';
 import { bedFindings } from '../pass/one-file.ts';
 import { safeFileName } from '../recipe/recipe.ts';
 import { fullCheck } from '../soundness/full-check.ts';
@@ -27,6 +29,8 @@ import { fullFindings } from '../soundness/full-findings.ts';
 import { beadsOf, wallThickness } from '../soundness/thickness.ts';
 import type { Given } from './arguments.ts';
 import { loadDesign, type Report } from './inspect.ts';
+import { settled, settledText } from './settle.ts';
+import { store } from './write.ts';
 import { figuresOf, meshesOf, part, receiverFor, textOf, writeOut, type Written } from './shape.ts';
 
 const mm = (v: number) => `${Number(v.toPrecision(6))} mm`;
@@ -368,4 +372,18 @@ export async function layoutFiles(given: Given): Promise<Report> {
     written,
     findings,
   );
+}
+
+/** `assemble`: whole designs as one STEP file with tree, names, colours and every copy at its place. */
+export async function assembleFiles(given: Given): Promise<Report> {
+  if (given.format !== 'step') throw new Unusable('bad-format', 'Assemblies are written as STEP.', 'Let --out end in .step.');
+  const designs = [];
+  for (const file of given.files) designs.push(await loadDesign(file, { ...usualChoices, up: given.up }));
+  const top = designs.length === 1 && designs[0].tree.length === 1 && designs[0].tree[0].children.length > 0 ? designs[0].tree[0].name : null;
+  const title = given.branch ?? top ?? basename(given.out, extname(given.out));
+  const { bytes, evidence } = await assembled(designs, given.branch, title, await workingKernel(), nodeKernels);
+  await mkdir(dirname(given.out), { recursive: true });
+  const stored = await store(given.out, [bytes]);
+  const made = await settled({ file: given.out, format: 'step', part: title, bytes: stored, evidence }, given);
+  return { json: { inputs: given.files, branch: given.branch, written: [made], verdict: made.verdict }, text: settledText(made), severities: [made.verdict] };
 }

@@ -15,6 +15,13 @@ export interface NamedPart {
   places: P3[];
 }
 
+/** A sub-assembly to be written: what hangs in it, and which shapes stand where (12 numbers each, mm). */
+export interface AssemblyNode {
+  name: string;
+  children: AssemblyNode[];
+  parts: { index: number; rows: number[] }[];
+}
+
 /** A solid while it is built. */
 export interface Solid {
   readonly shape: Kernel;
@@ -193,17 +200,57 @@ export class SolidBuilder {
         colours.SetColor(label, colour, k.XCAFDoc_ColorType.XCAFDoc_ColorSurf);
         if (top) for (const at of part.places) shapes.AddComponent(top, label, this.place(at));
       }
-      shapes.UpdateAssemblies();
-      const writer = new k.STEPCAFControl_Writer();
-      k.Interface_Static.SetCVal('write.step.unit', unit);
-      k.Interface_Static.SetCVal('write.step.schema', 'AP214IS');
-      writer.SetColorMode(true);
-      writer.SetNameMode(true);
-      writer.Perform(document, '/out.step', new k.Message_ProgressRange());
-      const bytes = k.FS.readFile('/out.step') as Uint8Array;
-      k.FS.unlink('/out.step');
-      return bytes;
+      return this.stepBytes(document, shapes, unit);
     });
+  }
+
+  private stepBytes(document: Kernel, shapes: Kernel, unit: string): Uint8Array {
+    const k = this.k;
+    shapes.UpdateAssemblies();
+    const writer = new k.STEPCAFControl_Writer();
+    k.Interface_Static.SetCVal('write.step.unit', unit);
+    k.Interface_Static.SetCVal('write.step.schema', 'AP214IS');
+    writer.SetColorMode(true);
+    writer.SetNameMode(true);
+    writer.Perform(document, '/out.step', new k.Message_ProgressRange());
+    const bytes = k.FS.readFile('/out.step') as Uint8Array;
+    k.FS.unlink('/out.step');
+    return bytes;
+  }
+
+  /** A STEP file (AP214) of a tree of assemblies; each shape is written once, however often it stands somewhere. */
+  assembly(root: AssemblyNode, parts: readonly { name: string; colour: string; shape: Solid }[]): Uint8Array {
+    const k = this.k;
+    return this.guarded('writing STEP', () => {
+      const document = new k.TDocStd_Document(new k.TCollection_ExtendedString('XmlXCAF', false));
+      const shapes = k.XCAFDoc_DocumentTool.ShapeTool(document.Main());
+      const colours = k.XCAFDoc_DocumentTool.ColorTool(document.Main());
+      const name = (label: Kernel, text: string) => k.TDataStd_Name.Set(label, new k.TCollection_ExtendedString(text, true));
+      const labels = parts.map((part) => {
+        const label = shapes.AddShape(part.shape.shape, false, false);
+        name(label, part.name);
+        const colour = new k.Quantity_Color();
+        k.Quantity_Color.ColorFromHex(part.colour, colour);
+        colours.SetColor(label, colour, k.XCAFDoc_ColorType.XCAFDoc_ColorSurf);
+        return label;
+      });
+      const make = (node: AssemblyNode): Kernel => {
+        const label = shapes.NewShape();
+        name(label, node.name);
+        for (const child of node.children) name(shapes.AddComponent(label, make(child), this.location([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0])), child.name);
+        for (const { index, rows } of node.parts) name(shapes.AddComponent(label, labels[index], this.location(rows)), parts[index].name);
+        return label;
+      };
+      make(root);
+      return this.stepBytes(document, shapes, 'MM');
+    });
+  }
+
+  private location(rows: readonly number[]): Kernel {
+    const k = this.k;
+    const transform = new k.gp_Trsf();
+    transform.SetValues(...rows);
+    return new k.TopLoc_Location(transform);
   }
 
   private profileFace(from: P2, steps: ProfileStep[], put: (p: P2) => Kernel): Kernel {

@@ -190,7 +190,7 @@ function Mending({ part, tools }: PanelProps) {
               <option value="none">leave them open</option>
             </select>
           </label>
-          {length('widestHole', 'Widest hole', 'half of it')}
+          {length('widestHole', 'Widest hole', 'usual')}
           {length('weld', 'Weld within', 'a hair')}
           {box('doubles', 'take out doubles')}
           {box('normals', 'make normals agree')}
