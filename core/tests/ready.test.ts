@@ -43,13 +43,13 @@ describe('place', () => {
   test('a known length gives the factor and its name; steps run in one order, and the bytes hold the result', async () => {
     const { json } = await run('place', rod, '--out', out('a.stl'), '--known-length', 'x=63.5', '--turn', 'z=90', '--centre', '--move', '1,2,3', '--drop');
     expect(json.factor).toBeCloseTo(2.54, 9);
-    expect(json.factorName).toBeNull();
+    expect(json.factorName).toBe('the numbers are inches, read as centimetres');
     const { min, max } = boxOf(meshOf('a.stl').positions);
     // 25 x 4 x 4 times 2.54, turned: 10.16 along X, 63.5 along Y; moved from the middle, then set down.
     [1 - 5.08, 2 - 31.75, 0].forEach((v, k) => expect(min[k]).toBeCloseTo(v, 4));
     [1 + 5.08, 2 + 31.75, 10.16].forEach((v, k) => expect(max[k]).toBeCloseTo(v, 4));
-    expect((await run('place', rod, '--out', out('b.stl'), '--known-length', 'y=101.6')).json.factorName).toBe('(inches read as mm)');
-    expect((await run('place', rod, '--out', out('b.stl'), '--scale', '1.001')).json.factorName).toBeNull();
+    expect((await run('place', rod, '--out', out('b.stl'), '--known-length', 'y=101.6')).json.factorName).toBe('the numbers are inches');
+    expect((await run('place', rod, '--out', out('b.stl'), '--scale', '1.01')).json.factorName).toBeNull();
   });
   test('mirrored: the same volume, right side out, on the other side of zero', async () => {
     await run('place', rod, '--out', out('m.stl'), '--mirrored', 'x');

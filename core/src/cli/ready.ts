@@ -24,6 +24,7 @@ import { nodeKernels, workingKernel } from '../kernel/load.ts';
 import { assembled } from '../pass/assembly.ts';
 import { bedFindings } from '../pass/one-file.ts';
 import { safeFileName } from '../recipe/recipe.ts';
+import { factorFor } from '../size/readings.ts';
 import { fullCheck } from '../soundness/full-check.ts';
 import { fullFindings } from '../soundness/full-findings.ts';
 import { beadsOf, wallThickness } from '../soundness/thickness.ts';
@@ -60,7 +61,8 @@ export async function placeFile(given: Given): Promise<Report> {
   };
   if (factor !== 1) {
     apply([factor, 0, 0, 0, 0, factor, 0, 0, 0, 0, factor, 0]);
-    said.push(`Scaled by ${Number(factor.toPrecision(9))}${factorName(factor)}.`);
+    const name = factorName(factor);
+    said.push(`Scaled by ${Number(factor.toPrecision(9))}${name ? ` (${name})` : ''}.`);
   }
   if (across !== null) {
     mesh = mirrored(mesh, across, 0);
@@ -89,27 +91,11 @@ export async function placeFile(given: Given): Promise<Report> {
   const written = await writeOut(given.out, [part(loaded[0].name, mesh, loaded[0].colour)], given);
   const after = boxOf(mesh.positions);
   said.push(`${before.map(mm).join(' x ')} became ${sizeOf(after).map(mm).join(' x ')}.`);
-  return reportOf(given, { factor, factorName: factorName(factor).trim() || null, before, size: sizeOf(after), box: after, steps: said }, said, [written]);
+  return reportOf(given, { factor, factorName: factorName(factor), before, size: sizeOf(after), box: after, steps: said }, said, [written]);
 }
 
-/** A factor that units explain: the part was read in another unit than it was made in. */
-function factorName(factor: number): string {
-  const known: [number, string][] = [
-    [25.4, 'inches read as mm'],
-    [1 / 25.4, 'mm read as inches'],
-    [10, 'cm read as mm'],
-    [0.1, 'mm read as cm'],
-    [1000, 'metres read as mm'],
-    [0.001, 'mm read as metres'],
-    [304.8, 'feet read as mm'],
-    [12, 'feet read as inches'],
-    [72 / 2.54, 'points read as cm'],
-    [25.4 / 72, 'points read as mm'],
-    [25.4 / 96, 'CSS pixels read as mm'],
-  ];
-  const found = known.find(([value]) => Math.abs(factor / value - 1) < 2e-4);
-  return found ? ` (${found[1]})` : '';
-}
+/** What units a factor explains, when they do: the part was read in another unit than it was made in. */
+const factorName = (factor: number): string | null => (factor === 1 ? null : factorFor(1, factor).name);
 
 /** `relief`: an open surface becomes a solid. */
 export async function reliefFile(given: Given): Promise<Report> {
