@@ -395,7 +395,8 @@ export function parseArguments(argv: string[]): Given {
     );
   }
   const ending = /\.([a-z0-9]+)$/i.exec(values.out ?? '')?.[1].toLowerCase() ?? '';
-  if (shape.out === 'file' && !(ending in formatNames) && ending !== 'stp') {
+  const exact = command === 'assemble' && ['igs', 'iges'].includes(ending);
+  if (shape.out === 'file' && !(ending in formatNames) && ending !== 'stp' && !exact) {
     throw new Unusable('bad-format', `"${values.out}" ends in no format that is written.`, 'Let --out end in .stl, .3mf, .obj, .ply or .step.');
   }
   if (command === 'flatten' && [values.k, values.rule, values.table].filter((v) => v !== undefined).length > 1) {

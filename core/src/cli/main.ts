@@ -49,8 +49,8 @@ const help = `tall-kite: reads designs, writes files for machines, and proves th
       A round hole from a point along an axis; with --boss a pin.
   tall-kite compare A B [--deviation MM] [--out COLOURED.ply] [--json]
       How far two surfaces are apart, both ways; stop when farther than --deviation.
-  tall-kite assemble IN... --out OUT.step [--branch NAME] [--even-so] [--json]
-      Whole designs as one STEP file: tree, names, colours, every copy at its place.
+  tall-kite assemble IN... --out OUT.step|OUT.igs [--branch NAME] [--even-so] [--json]
+      Whole designs as one STEP file: tree, names, colours, every copy at its place; or as IGES, the solids only.
   tall-kite layout IN... --out DIR [--receiver ID] [--copies N] [--spacing MM] [--margin MM] [--format stl|3mf] [--json]
       Parts laid on as many beds as they need, one file a bed.
   tall-kite join A B... --out OUT, subtract A B... --out OUT, common A B... --out OUT [--json]

@@ -21,7 +21,7 @@ import { toolMesh } from '../join/tools.ts';
 import { heavinessOf } from '../lighter/lighter.ts';
 import { distancesOf, twoSidedDistance } from '../lighter/distance.ts';
 import { nodeKernels, workingKernel } from '../kernel/load.ts';
-import { assembled } from '../pass/assembly.ts';
+import { assembled, assembledIges } from '../pass/assembly.ts';
 import { bedFindings } from '../pass/one-file.ts';
 import { safeFileName } from '../recipe/recipe.ts';
 import { factorFor } from '../size/readings.ts';
@@ -360,14 +360,17 @@ export async function layoutFiles(given: Given): Promise<Report> {
   );
 }
 
-/** `assemble`: whole designs as one STEP file with tree, names, colours and every copy at its place. */
+/** `assemble`: whole designs as one STEP file with tree, names, colours and every copy at its place; or as IGES, solids only. */
 export async function assembleFiles(given: Given): Promise<Report> {
-  if (given.format !== 'step') throw new Unusable('bad-format', 'Assemblies are written as STEP.', 'Let --out end in .step.');
+  const iges = /\.(igs|iges)$/i.test(given.out);
+  if (!iges && given.format !== 'step') throw new Unusable('bad-format', 'Assemblies are written as STEP or IGES.', 'Let --out end in .step or .igs.');
   const designs = [];
   for (const file of given.files) designs.push(await loadDesign(file, { ...usualChoices, up: given.up }));
   const top = designs.length === 1 && designs[0].tree.length === 1 && designs[0].tree[0].children.length > 0 ? designs[0].tree[0].name : null;
   const title = given.branch ?? top ?? basename(given.out, extname(given.out));
-  const { bytes, evidence } = await assembled(designs, given.branch, title, await workingKernel(), nodeKernels);
+  const { bytes, evidence } = iges
+    ? await assembledIges(designs, given.branch, title, nodeKernels)
+    : await assembled(designs, given.branch, title, await workingKernel(), nodeKernels);
   await mkdir(dirname(given.out), { recursive: true });
   const stored = await store(given.out, [bytes]);
   const made = await settled({ file: given.out, format: 'step', part: title, bytes: stored, evidence }, given);

@@ -356,7 +356,8 @@ function isSound(kernel: Kernel, solid: Kernel): boolean {
   return withScope((keep) => keep(new kernel.BRepCheck_Analyzer(solid, true, false)).IsValid_2() as boolean);
 }
 
-function placedShape(kernel: Kernel, shape: Kernel, place: number[]): Kernel {
+/** A shape at a place (12 numbers, mm). */
+export function placedShape(kernel: Kernel, shape: Kernel, place: number[]): Kernel {
   if (place.every((v, i) => v === identityRows[i])) return shape;
   return withScope((keep) => {
     const transform = keep(new kernel.gp_Trsf_1());

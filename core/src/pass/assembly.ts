@@ -8,6 +8,7 @@ import { lostOf } from '../findings/loss.ts';
 import { identityRows, type Rows } from '../geometry/rows.ts';
 import { SolidBuilder, type AssemblyNode } from '../kernel/build.ts';
 import type { Kernel } from '../kernel/kernel.ts';
+import { igesFile } from '../kernel/write-iges.ts';
 
 /** A solid part with where its copies stand, each under the names above it. */
 interface Placed {
@@ -94,6 +95,10 @@ export async function assembled(designs: readonly Design[], branch: string | nul
   return { bytes, evidence: held(list, back) };
 }
 
+/** Where the middle of a copy lies, mm. */
+const middleOf = (centre: readonly number[], m: Rows): number[] =>
+  [0, 1, 2].map((r) => m[r * 4] * centre[0] + m[r * 4 + 1] * centre[1] + m[r * 4 + 2] * centre[2] + m[r * 4 + 3]);
+
 function held(list: readonly Placed[], back: Design): Evidence {
   const meantNames = list.map(({ part, places }) => `${places.length} x ${part.summary.name}`);
   const gotNames = back.parts.map(({ summary }) => `${summary.quantity} x ${summary.name}`);
@@ -101,10 +106,8 @@ function held(list: readonly Placed[], back: Design): Evidence {
   const volume = (parts: { v: number; n: number }[]) => parts.reduce((sum, { v, n }) => sum + v * n, 0);
   const meantVolume = volume(list.map(({ part, places }) => ({ v: part.summary.volume, n: places.length })));
   const gotVolume = volume(back.parts.map(({ summary }) => ({ v: summary.volume, n: summary.quantity })));
-  const middle = (centre: readonly number[], m: Rows) =>
-    [0, 1, 2].map((r) => m[r * 4] * centre[0] + m[r * 4 + 1] * centre[1] + m[r * 4 + 2] * centre[2] + m[r * 4 + 3]);
-  const meant = list.flatMap(({ part, places }) => places.map(({ rows }) => middle(part.summary.centre, rows)));
-  const got = back.parts.flatMap(({ summary }) => (summary.places ?? [identityRows]).map((rows) => middle(summary.centre, rows)));
+  const meant = list.flatMap(({ part, places }) => places.map(({ rows }) => middleOf(part.summary.centre, rows)));
+  const got = back.parts.flatMap(({ summary }) => (summary.places ?? [identityRows]).map((rows) => middleOf(summary.centre, rows)));
   const reach = Math.max(1, ...meant.flat().map(Math.abs));
   const colours = (parts: readonly DesignPart[]) => [...new Set(parts.map(({ summary }) => summary.colour ?? '#b0b0b0'))].sort().slice(0, 30).join(', ');
   return evidenceOf(
@@ -153,4 +156,44 @@ function farthestPair(a: number[][], b: number[][]): number {
     most = Math.max(most, found.d);
   }
   return most;
+}
+
+/**
+ * Whole designs as one IGES file: exact solids, every copy at its place. IGES holds no tree here, and one name for all: that is told.
+ * The bytes are read back: how many solids, their volumes and where their middles lie.
+ *
+ * @throws Unusable when nothing can be assembled.
+ */
+export async function assembledIges(designs: readonly Design[], branch: string | null, title: string, kernels: Kernels): Promise<AssemblyFile> {
+  const list = placedSolids(designs, branch, title);
+  const opening = await kernels.opening();
+  const solids = list.flatMap(({ part, places }) => places.map(({ rows }) => ({ brep: part.geometry.kind === 'solid' ? part.geometry.brep : '', rows })));
+  const bytes = igesFile(opening, solids);
+  const back = await readDesign(bytes, 'assembly.igs', kernels, usualChoices);
+  const read = back.parts.filter((p) => p.geometry.kind === 'solid');
+  const copies = read.flatMap(({ summary }) => (summary.places ?? [identityRows]).map((rows) => ({ summary, rows })));
+  const meantVolume = list.reduce((sum, { part, places }) => sum + part.summary.volume * places.length, 0);
+  const gotVolume = copies.reduce((sum, { summary }) => sum + summary.volume, 0);
+  const meant = list.flatMap(({ part, places }) => places.map(({ rows }) => middleOf(part.summary.centre, rows)));
+  const got = copies.map(({ summary, rows }) => middleOf(summary.centre, rows));
+  const reach = Math.max(1, ...meant.flat().map(Math.abs));
+  const evidence = evidenceOf(
+    [
+      same('Solids', meant.length, got.length),
+      same('Open surfaces', 0, back.parts.length - read.length),
+      within('Volume of all', 'mm3', meantVolume, gotVolume, Math.abs(meantVolume) * 1e-6 + 1e-6),
+      atMost('Place of each copy', 'mm', reach * 1e-7 + 1e-5, farthestPair(meant, got)),
+    ],
+    [
+      ...lostOf(list.map((l) => l.part.summary)),
+      {
+        code: 'names-lost',
+        severity: 'look',
+        count: list.length,
+        message: 'IGES holds no assembly tree here, and no names and colours of parts.',
+        remedy: 'Write STEP where the receiver takes it.',
+      },
+    ],
+  );
+  return { bytes, evidence };
 }
