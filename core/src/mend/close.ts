@@ -19,6 +19,10 @@ export interface Closed {
 export const flatSheetShare = 1e-4;
 /** So often a fill that would run through the part is tried another way. */
 const mostTries = 120;
+/** Loops of no more edges than this have all their triangles looked at, when nothing else closes them: n^3 / 6 of them. */
+const mostLookedAt = 100;
+/** And no more than so many loops, since each takes seconds. */
+const mostLoopsLookedAt = 3;
 
 /**
  * Closes the loops of open edges that `take` picks. A piece of surface that stands in a hole stays: the hole is filled around
@@ -64,6 +68,7 @@ class Work {
   private readonly shells: Shells | null;
   /** The shells that the loop at work belongs to; empty for any. */
   private mine = new Set<number>();
+  private lookedAt = 0;
 
   constructor(mesh: Mesh, loops: Loop[], how: HoleFill, shells: Shells | null) {
     this.mesh = mesh;
@@ -120,6 +125,17 @@ class Work {
         banned.add(key);
       }
       if (news === 0 && round >= tries / 3) break;
+    }
+    // Of a short loop every triangle can be looked at before any is taken.
+    if (beside !== null && n <= mostLookedAt && this.lookedAt++ < mostLoopsLookedAt) {
+      const seen = new Uint8Array(n * n * n);
+      const every: FillLimits = {
+        edge: limits.edge,
+        triangle: (i, j, k) => (seen[(i * n + j) * n + k] ||= this.crossing({ positions: [], triangles: [v[i], v[j], v[k]] }, v)?.length === 0 ? 1 : 2) === 2,
+      };
+      const corners = leastTurn(this.pointsOf(v), beside, every);
+      const made = { positions: [], triangles: corners.map((i) => v[i]) };
+      if (corners.length > 0 && this.crossing(made, v)?.length === 0) return this.take(made, loop);
     }
     // Bent the way the surface around it goes, it may pass where a flat one does not.
     if (this.how === 'flat' && n >= 5 && n <= 400) {
