@@ -126,6 +126,7 @@ class Work {
       }
       if (news === 0 && round >= tries / 3) break;
     }
+    if (this.closesFlat(v)) return sheetRim;
     // Of a short loop every triangle can be looked at before any is taken.
     if (beside !== null && n <= mostLookedAt && this.lookedAt++ < mostLoopsLookedAt) {
       const seen = new Uint8Array(n * n * n);
@@ -163,6 +164,18 @@ class Work {
       return at;
     });
     return hit;
+  }
+
+  /** Whether the shell of a loop, closed by the least area, would hold nearly nothing. */
+  private closesFlat(loop: readonly number[]): boolean {
+    const { positions, triangles: t } = this.mesh;
+    const flat = fillHole(this.mesh, loop, 'flat').triangles;
+    const shells = this.shells ?? shellsOf(t, positions.length / 3);
+    const own = this.shells ? this.mine : new Set([...t.keys()].flatMap((c) => (t[c] === loop[0] ? [shells.of[Math.floor(c / 3)]] : [])));
+    const kept: number[] = [];
+    for (let i = 0; i < t.length; i += 3) if (own.has(shells.of[i / 3])) kept.push(t[i], t[i + 1], t[i + 2]);
+    const { volume, area } = measureMesh({ positions, triangles: Uint32Array.from([...kept, ...flat]) });
+    return isFlat(volume, area);
   }
 
   private shellsAt(loop: readonly number[]): Set<number> {
@@ -345,7 +358,7 @@ class Work {
       let at = mesh.triangles.length / 3;
       const stay: Work['fills'] = [];
       for (const fill of fills) {
-        if (sheets(at)) left.push({ loop: fill.loop, why: 'it is the rim of a sheet without thickness; thicken it (Join and divide) instead' });
+        if (sheets(at)) left.push({ loop: fill.loop, why: sheetRim });
         else stay.push(fill);
         at += fill.triangles.length / 3;
       }
@@ -357,6 +370,11 @@ class Work {
   }
 }
 
+/** A ball has volume area^1.5 / (6 sqrt(pi)); a sheet without thickness holds nearly nothing. mm3, mm2. */
+const isFlat = (volume: number, area: number): boolean => Math.abs(volume) < (flatSheetShare * area ** 1.5) / (6 * Math.sqrt(Math.PI));
+
+const sheetRim = 'it is the rim of a sheet without thickness; thicken it (Join and divide) instead';
+
 /** Tells triangles of shells that the fill closed to nearly nothing; null when there are none. */
 function sheetsIn(mesh: Mesh, from: number): ((triangle: number) => boolean) | null {
   const shells = shellsOf(mesh.triangles, mesh.positions.length / 3);
@@ -365,8 +383,7 @@ function sheetsIn(mesh: Mesh, from: number): ((triangle: number) => boolean) | n
   const flat = new Set<number>();
   for (const s of touched) {
     const { volume, area } = measureMesh(shells.count === 1 ? mesh : keepTriangles(mesh, (tri) => shells.of[tri] === s));
-    // A ball has volume area^1.5 / (6 sqrt(pi)).
-    if (Math.abs(volume) < (flatSheetShare * area ** 1.5) / (6 * Math.sqrt(Math.PI))) flat.add(s);
+    if (isFlat(volume, area)) flat.add(s);
   }
   return flat.size === 0 ? null : (tri) => flat.has(shells.of[tri]);
 }
