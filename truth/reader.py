@@ -532,7 +532,11 @@ def damage_step(file, kind, r):
         occ.rotate(solids, (x0 + x1) / 2, (y0 + y1) / 2, (z0 + z1) / 2, 0, 0, 1, math.pi)
     elif kind == 'hole':
         size = min(x1 - x0, y1 - y0) / 20
+        whole = sum(occ.getMass(3, t) for _, t in solids)
         occ.cut(solids, [(3, occ.addCylinder((x0 + x1) / 2 + size, (y0 + y1) / 2, z0 - 1, 0, 0, z1 - z0 + 2, size))])
+        # A drill that misses the part changes nothing.
+        if abs(sum(occ.getMass(3, t) for _, t in occ.getEntities(3)) - whole) < 1e-6 * whole:
+            return None
     elif kind == 'move':
         occ.translate(solids, 0.5, 0, 0)
     else:

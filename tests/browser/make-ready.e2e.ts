@@ -71,7 +71,8 @@ describe('soundness', () => {
     expect(await panel()).toContain('56 triangles without area');
     await click(driver, 'Show');
     await click(driver, 'Mend all that is safe');
-    await eventually(async () => (await textOf(driver, '[data-test=proposal]')).includes('Closed 6 holes'), 'the proposal');
+    await eventually(async () => (await textOf(driver, '[data-test=proposal]')).includes('Closed 5 holes'), 'the proposal');
+    expect(await textOf(driver, '[data-test=proposal]')).toContain('Joined a seam of 26 edges');
     expect(await textOf(driver, '[data-test=proposal]')).toMatch(/Open edges\s+72\s+0/);
     await eventually(async () => (await stage('received')) === 'yes', 'the proposal drawn');
     await click(driver, 'Keep it');
