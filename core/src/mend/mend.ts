@@ -7,44 +7,14 @@ import type { Engine } from '../join/engine.ts';
 import { solidOf } from '../join/bodies.ts';
 import { frameFor, fromManifold, withSolids } from '../join/engine.ts';
 import { fullCheck, nearShare, type FullSoundness } from '../soundness/full-check.ts';
+import { safeMend, type MendChoice } from './choice.ts';
 import { crossingsMended } from './crossings.ts';
 import { heldAgainst, type Held } from './held.ts';
-import { offPlane, type HoleFill } from './holes.ts';
+import { offPlane } from './holes.ts';
 import { seamJoined, seamsOf } from './seams.ts';
 import { finestCell, wrapped } from './wrap.ts';
 import { holesClosed } from './close.ts';
 import { agreeing, edgeCounts, parted, stitched, turnedAround, weldWithin, withoutCollapsed, withoutDoubles, withoutSlivers } from './steps.ts';
-
-/** What is to be mended, and how. Lengths in mm. */
-export interface MendChoice {
-  /** Vertices nearer than this are joined; null takes a millionth of the diagonal. */
-  weld: number | null;
-  doubles: boolean;
-  normals: boolean;
-  holes: HoleFill | 'none';
-  /** No hole wider than this is closed; null takes half of the part's diagonal, 85 % where its rim is flat: a wider one may be meant (the rim of a terrain). */
-  widestHole: number | null;
-  /** Shells that run into each other become one skin; a shell that crosses itself is opened there and closed again. */
-  crossings: boolean;
-  /** Drop stray crumbs: shells below 2 % of the part. */
-  crumbs: boolean;
-  largestOnly: boolean;
-  /** The surface is made anew on a grid of this cell, mm, instead of all the steps above; null leaves it. */
-  wrap: number | null;
-}
-
-/** What is safe: nothing that is sound moves. */
-export const safeMend: MendChoice = {
-  weld: null,
-  doubles: true,
-  normals: true,
-  holes: 'flat',
-  widestHole: null,
-  crossings: true,
-  crumbs: false,
-  largestOnly: false,
-  wrap: null,
-};
 
 /** No hole wider than this share of the diagonal is closed unasked. */
 export const widestShare = 0.5;
@@ -54,6 +24,8 @@ export const widestFlatShare = 0.85;
 export const seamJoinedShare = 5e-4;
 /** So near to a plane, as a share of its width, a rim counts as flat. */
 export const flatRimShare = 1e-6;
+
+export { safeMend, type MendChoice };
 
 export interface MendStep {
   code: string;

@@ -1,5 +1,5 @@
 import { branchesWith, underBranch } from '../design/branches.ts';
-import type { Design, DesignPart } from '../design/design.ts';
+import type { Design, DesignPart, PartSummary } from '../design/design.ts';
 import { usualChoices } from '../design/choices.ts';
 import { readDesign, type Kernels } from '../design/read.ts';
 import { atMost, evidenceOf, same, within, type Evidence } from '../evidence/evidence.ts';
@@ -99,6 +99,10 @@ export async function assembled(designs: readonly Design[], branch: string | nul
 const middleOf = (centre: readonly number[], m: Rows): number[] =>
   [0, 1, 2].map((r) => m[r * 4] * centre[0] + m[r * 4 + 1] * centre[1] + m[r * 4 + 2] * centre[2] + m[r * 4 + 3]);
 
+/** Places that tell how a copy stands: its middle, and three corners of its own box, so that one turned about its middle is another. */
+const marksOf = ({ centre, box: { min, max } }: PartSummary, m: Rows): number[] =>
+  [centre, min, [max[0], min[1], min[2]], [min[0], max[1], min[2]]].flatMap((p) => middleOf(p, m));
+
 function held(list: readonly Placed[], back: Design): Evidence {
   const meantNames = list.map(({ part, places }) => `${places.length} x ${part.summary.name}`);
   const gotNames = back.parts.map(({ summary }) => `${summary.quantity} x ${summary.name}`);
@@ -106,8 +110,8 @@ function held(list: readonly Placed[], back: Design): Evidence {
   const volume = (parts: { v: number; n: number }[]) => parts.reduce((sum, { v, n }) => sum + v * n, 0);
   const meantVolume = volume(list.map(({ part, places }) => ({ v: part.summary.volume, n: places.length })));
   const gotVolume = volume(back.parts.map(({ summary }) => ({ v: summary.volume, n: summary.quantity })));
-  const meant = list.flatMap(({ part, places }) => places.map(({ rows }) => middleOf(part.summary.centre, rows)));
-  const got = back.parts.flatMap(({ summary }) => (summary.places ?? [identityRows]).map((rows) => middleOf(summary.centre, rows)));
+  const meant = list.flatMap(({ part, places }) => places.map(({ rows }) => marksOf(part.summary, rows)));
+  const got = back.parts.flatMap(({ summary }) => (summary.places ?? [identityRows]).map((rows) => marksOf(summary, rows)));
   const reach = Math.max(1, ...meant.flat().map(Math.abs));
   const colours = (parts: readonly DesignPart[]) => [...new Set(parts.map(({ summary }) => summary.colour ?? '#b0b0b0'))].sort().slice(0, 30).join(', ');
   return evidenceOf(
@@ -116,7 +120,7 @@ function held(list: readonly Placed[], back: Design): Evidence {
       same('Names and quantities', wrong < 0 ? 'all' : [...meantNames].sort()[wrong], wrong < 0 ? 'all' : ([...gotNames].sort()[wrong] ?? 'none')),
       within('Volume of all', 'mm3', meantVolume, gotVolume, Math.abs(meantVolume) * 1e-7 + 1e-6),
       same('Places', meant.length, got.length),
-      atMost('Place of each copy', 'mm', reach * 1e-9 + 1e-6, farthestPair(meant, got)),
+      atMost('Place of each copy', 'mm', reach * 1e-8 + 4e-6, farthestPair(meant, got)),
       same('Colours', colours(list.map((l) => l.part)), colours(back.parts)),
       same(
         'Branches',
@@ -134,7 +138,11 @@ const branchCount = (above: string[][]): number => new Set(above.flatMap((names)
 /** Every place meant has one of its own among those received; the largest distance of such pairs. O(n log n) for places that lie apart. */
 function farthestPair(a: number[][], b: number[][]): number {
   if (a.length !== b.length) return Infinity;
-  const key = (p: number[]) => p.map((v) => Math.round(v * 1e4)).join(' ');
+  const key = (p: number[]) =>
+    p
+      .slice(0, 3)
+      .map((v) => Math.round(v * 1e4))
+      .join(' ');
   const cells = new Map<string, number[][]>();
   for (const p of b) cells.set(key(p), [...(cells.get(key(p)) ?? []), p]);
   let most = 0;
@@ -146,7 +154,7 @@ function farthestPair(a: number[][], b: number[][]): number {
         for (let k = -1; k <= 1; k++) {
           const list = cells.get(key([p[0] + i * 1e-4, p[1] + j * 1e-4, p[2] + k * 1e-4])) ?? [];
           list.forEach((q, at) => {
-            const d = Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]);
+            const d = Math.max(...p.map((v, c) => Math.abs(v - q[c])));
             if (!best || d < best.d) best = { list, at, d };
           });
         }

@@ -1,6 +1,6 @@
 'use client';
 import { useEffect, useState } from 'react';
-import type { MendChoice } from 'tall-kite/mend/mend';
+import { safeMend, type MendChoice } from 'tall-kite/mend/choice';
 import type { PlaceKind, PlacedFinding } from 'tall-kite/soundness/full-findings';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import { lengthText, threeLengths } from 'tall-kite/ledger/steps';
@@ -12,18 +12,6 @@ import { usePlaces } from '../usePart.ts';
 import type { PanelProps } from './panel.ts';
 import { Figures } from './parts.tsx';
 import { atWork, AtWork, Failed, Proposal } from './Proposal.tsx';
-
-const safe: MendChoice = {
-  weld: null,
-  doubles: true,
-  normals: true,
-  holes: 'flat',
-  widestHole: null,
-  crossings: true,
-  crumbs: false,
-  largestOnly: false,
-  wrap: null,
-};
 
 /** The newest operation of some kinds for a part. */
 export function newest(operations: OperationView[], part: string, kinds: string[]): OperationView | null {
@@ -140,7 +128,7 @@ function Found({ check, show, part, tools }: PanelProps & { check: OperationView
 }
 
 function Mending({ part, tools }: PanelProps) {
-  const [choice, setChoice] = useState<MendChoice>(safe);
+  const [choice, setChoice] = useState<MendChoice>(safeMend);
   const [typed, setTyped] = useState({ weld: '', widestHole: '', wrap: '' });
   const value = (name: keyof typeof typed) => (typed[name].trim() === '' ? null : Number(typed[name].replace(',', '.')));
   const [weld, widestHole, wrap] = [value('weld'), value('widestHole'), value('wrap')];
@@ -175,7 +163,7 @@ function Mending({ part, tools }: PanelProps) {
   );
   return (
     <section aria-label="Mending">
-      <button className="plain strong" onClick={() => ask(safe)}>
+      <button className="plain strong" onClick={() => ask(safeMend)}>
         Mend all that is safe
       </button>
       <p className="context">Shown first, kept only if you say so.</p>
