@@ -132,7 +132,9 @@ export async function mendFile(given: Given): Promise<Report> {
     message,
     remedy: 'Mend it in the program that made it, or choose other settings.',
   }));
-  const severities = [written.verdict, ...left.map((f) => f.severity)];
+  // A surface made anew is another one, however near: never clear by itself.
+  const anew: Severity[] = report.steps.some((step) => step.code === 'wrap') ? ['look'] : [];
+  const severities = [written.verdict, ...left.map((f) => f.severity), ...anew];
   return {
     json: {
       input: given.files[0],
