@@ -149,8 +149,19 @@ describe('folded sheet', () => {
       return (await app.driver.findElement(By.css('select[aria-label="Bends counted by"]'))).isDisplayed();
     }, 'the choices open');
     await click(app.driver, 'Unfold it');
-    await eventually(async () => /closes on itself.*Give it a seam/s.test(await panel()), 'the reason', 60);
+    await eventually(async () => /closes on itself.*Rip it along its length/s.test(await panel()), 'the reason', 60);
     expect((await app.world.until(jobId, () => true)).parts).toHaveLength(1);
+
+    // Picked twice, it is ripped there, and lies flat: as long as its neutral fibre less the seam.
+    await click(app.driver, 'Pick two walls');
+    const canvas = await app.driver.findElement(By.css('canvas'));
+    for (let k = 0; k < 2; k++) await app.driver.actions().move({ origin: canvas }).click().perform();
+    await eventually(async () => /down face \d/.test(await panel()), 'the rip named');
+    await click(app.driver, 'Unfold it');
+    await eventually(async () => (await app.driver.findElements(By.css('[data-test=fold][data-ready=yes]'))).length > 0, 'the proposal, folded', 60);
+    await slide(0);
+    await eventually(async () => Math.max(...(await overBox())) > 100, 'flat');
+    expect(await panel()).toContain('under 0.001 mm');
   });
   test('a table as CSV is brought in with its bad line told, taken away and brought back', async () => {
     await app.driver.get(`${app.base}/stores`);

@@ -12,6 +12,7 @@ import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
 import type { Scene } from '@/light-table/Scene.ts';
 import type { Picking } from '@/light-table/Table.tsx';
 import { BendTable, FeatureList, FlatFacts } from './BendTable.tsx';
+import { RipRows } from './RipRows.tsx';
 import { FoldSlider } from './FoldSlider.tsx';
 import { useBendRule } from './useBendRule.tsx';
 import { useFold, type FoldedView } from './useFold.ts';
@@ -93,6 +94,9 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
             )}
           </span>
         </div>
+        {part.summary.kind === 'solid' && (
+          <RipRows rips={choice.rips} set={(change) => setChoice((old) => ({ ...old, rips: change(old.rips) }))} shape={shape} setPicking={setPicking} />
+        )}
         <label className="row">
           Up on the machine
           <select className="typed" aria-label="Up on the machine" value={choice.up} onChange={(e) => set({ up: e.target.value as FlattenChoice['up'] })}>

@@ -4,6 +4,7 @@ import { choiceLimits } from '../facets/presets.ts';
 import { formatNames, receivers, type FileFormat } from '../receivers/receivers.ts';
 import { viewFrames, type ViewName } from '../drawing/from-shape.ts';
 import { dxfVersions, type DxfVersion } from '../formats/dxf/write.ts';
+import type { Rip } from '../sheet/rip.ts';
 import { drawingUnits, lengthUnits } from '../size/readings.ts';
 
 /** What a person typed, checked. Lengths in mm, angle in degrees. */
@@ -81,6 +82,7 @@ export interface Given {
   tolerance: number;
   side: 'bends-up' | 'face' | 'back';
   zoneEdges: boolean;
+  rips: Rip[];
   grain: 'any' | 'across' | 'along';
   material: string;
   density: number | null;
@@ -235,6 +237,7 @@ const options = {
   side: { type: 'string' },
   'zone-edges': { type: 'boolean' },
   grain: { type: 'string' },
+  rip: { type: 'string', multiple: true },
   material: { type: 'string' },
   density: { type: 'string' },
   recipe: { type: 'string' },
@@ -353,6 +356,7 @@ export function parseArguments(argv: string[]): Given {
     side: 'bends-up',
     zoneEdges: values['zone-edges'] ?? false,
     grain: 'any',
+    rips: [],
     material: values.material ?? '',
     density: null,
     recipe: values.recipe ?? null,
@@ -456,6 +460,7 @@ export function parseArguments(argv: string[]): Given {
     tolerance: (limited('tolerance', values.tolerance, [0.1, 20], 'percent of the thickness') ?? 5) / 100,
     side: oneOf('side', values.side ?? 'bends-up', ['bends-up', 'face', 'back']) as Given['side'],
     grain: oneOf('grain', values.grain ?? 'any', ['any', 'across', 'along']) as Given['grain'],
+    rips: (values.rip ?? []).map(ripOf),
     density: limited('density', values.density, [0.1, 30], 'g/cm3'),
     as: values.as === undefined ? null : (oneOf('as', values.as, ['laser', 'router', 'printer']) as Given['as']),
     up: oneOf('up', values.up ?? 'find', ['find', 'z', 'y']) as Given['up'],
@@ -537,6 +542,19 @@ function directionOf(name: string, text: string): [number, number, number] {
   const out = threeOf(name, text);
   if (!(Math.hypot(...out) > 0)) throw bad(name, text, '-z or 0,0,-1');
   return out;
+}
+
+/** "3/7": two walls that meet; "5@-y": down a round wall, where it looks in a direction. Faces are counted from 1. */
+export function ripOf(text: string): Rip {
+  const pair = /^(\d{1,7})\/(\d{1,7})$/.exec(text.trim());
+  const seam = /^(\d{1,7})@(.+)$/.exec(text.trim());
+  if (pair && Number(pair[1]) > 0 && Number(pair[2]) > 0 && pair[1] !== pair[2]) return { between: [Number(pair[1]) - 1, Number(pair[2]) - 1] };
+  if (seam && Number(seam[1]) > 0) return { face: Number(seam[1]) - 1, towards: directionOf('rip', seam[2]) };
+  throw new Unusable(
+    'bad-rip',
+    `--rip must be like 3/7 (where faces 3 and 7 meet) or 5@-y (down round face 5, where it looks to -Y), not "${text}".`,
+    'Faces are counted from 1, as in what "flatten" says.',
+  );
 }
 
 /** "z=90". */

@@ -46,6 +46,7 @@ export async function flattenFile(given: Given): Promise<Report> {
     ...usualFlatten,
     face: given.face === null ? null : given.face - 1,
     up: given.side,
+    rips: given.rips,
     rule: await ruleFor(given),
     radius: given.radius,
     leaveOut: given.leaveOut === 'all' ? 'all' : [],

@@ -24,7 +24,7 @@ const help = `tall-kite: reads designs, writes files for machines, and proves th
       Writes drawings; of solids and meshes a view, a section or a flat face, with true arcs.
   tall-kite receive FILE --as laser|router|printer [--receiver ID] [--json]
       What a stand-in machine understands from the bytes of a file.
-  tall-kite flatten IN [--part NAME] [--face N] [--k 0.44 | --rule din6935|handbook-soft|handbook-half-hard|handbook-hard | --table FILE.csv]
+  tall-kite flatten IN [--part NAME] [--face N] [--rip 3/7 | 5@-y ...] [--k 0.44 | --rule din6935|handbook-soft|handbook-half-hard|handbook-hard | --table FILE.csv]
             [--radius MM] [--side bends-up|face|back] [--leave-out all|none] [--leaves nothing|centre|outline] [--countersinks through|cut-side] [--tolerance PERCENT]
             [--grain any|across|along] [--zone-edges] [--material NAME] [--density G_PER_CM3] --format dxf|svg|pdf --out DIR [--json]
       The flat pattern of a folded sheet part, folded again to prove it, with a bend table (CSV) and a picture for the press brake.

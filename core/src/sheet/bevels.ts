@@ -8,7 +8,7 @@ import type { SkinContour } from './features.ts';
 import type { Placed } from './lay-out.ts';
 import { put, type FlatPiece } from './pieces.ts';
 import { across, uprightRound, type Skin } from './skin.ts';
-import { middleOfFace, normalAt, placeText, pointOn, type Topology } from './topology.ts';
+import { heightOver, middleOfFace, normalAt, placeText, pointOn, type Topology } from './topology.ts';
 
 /** A bevelled or rounded edge of the outline: how far the part reaches beyond its up side there, mm. */
 interface Bevel {
@@ -22,7 +22,9 @@ interface Bevel {
  * Told with a list; an edge that can't be moved (curved, or beside a curve) stays at the up side, and that is told too.
  */
 export function widened(top: Topology, skin: Skin, placed: Placed, c: SkinContour, findings: Finding[]): SkinContour {
-  const slanted = c.pieces.filter((p) => p.edge >= 0 && !uprightRound(top, [p.edge], (e) => e.faces.find((f) => skin.patchOf[f] >= 0)!));
+  // Where the sheet is ripped the next wall goes on: that is no bevel.
+  const ripped = new Set(skin.ripped.flatMap((r) => r.edges));
+  const slanted = c.pieces.filter((p) => p.edge >= 0 && !ripped.has(p.edge) && !uprightRound(top, [p.edge], (e) => e.faces.find((f) => skin.patchOf[f] >= 0)!));
   if (slanted.length === 0) return c;
   const border = flattened(c.contour.segments, 0.01);
   const bevels = slanted.flatMap((piece): Bevel[] => {
@@ -30,7 +32,7 @@ export function widened(top: Topology, skin: Skin, placed: Placed, c: SkinContou
     return found ? [{ piece, ...found }] : [];
   });
   const moved = bevels.filter((b) => b.by > 1e-6);
-  const contour = moved.length > 0 ? shifted(c.contour, moved) : null;
+  const contour = moved.length > 0 ? shifted(c, moved) : null;
   const taken = moved.length === 0 || contour !== null;
   const sizes = moved.map((b) => `${Number(b.by.toFixed(3))} mm at ${placeText(pointOn(b.piece.course, 0.5))}`);
   const left = slanted.length - bevels.length;
@@ -44,7 +46,7 @@ export function widened(top: Topology, skin: Skin, placed: Placed, c: SkinContou
   if (contour === null || left > 0) return c;
   const pieces = c.pieces.map((p) => {
     const bevel = moved.find((b) => b.piece === p);
-    return bevel ? outer(top, skin, placed, bevel) : p;
+    return bevel ? outer(top, skin, placed, bevel, contour) : p;
   });
   return { contour, pieces };
 }
@@ -68,7 +70,11 @@ function reachBeyond(top: Topology, skin: Skin, placed: Placed, piece: FlatPiece
   if (g < 0) return null;
   // Along the edge in three thirds: how far out the face over it reaches in each.
   const most = [-Infinity, -Infinity, -Infinity];
+  // A rim may run on over the other walls: only what lies within this sheet is its edge.
+  const deep = skin.thickness * 1.02;
   const take = (p: Vec3) => {
+    const depth = -(heightOver(top.faces[patch.faces[0]], p) ?? 0);
+    if (depth < skin.thickness * -0.02 || depth > deep) return;
     const q = put(placed.place[piece.patch], patch.develop.at(p));
     const d: P2 = [q[0] - line.a[0], q[1] - line.a[1]];
     const t = (d[0] * along[0] + d[1] * along[1]) / long;
@@ -93,15 +99,18 @@ function inside(border: P2[], [x, y]: P2): boolean {
 }
 
 /** The contour with some of its lines moved out; corners are where neighbours meet then. Null where one of them is no line. */
-function shifted(contour: Contour, bevels: readonly Bevel[]): Contour | null {
+function shifted({ contour, pieces }: SkinContour, bevels: readonly Bevel[]): Contour | null {
   const { segments } = contour;
   const n = segments.length;
   const near = (p: P2, q: P2) => distance(p, q) < 1e-6;
+  const same = (l: Segment, s: Segment) => l.kind === 'line' && s.kind === 'line' && ((near(l.a, s.a) && near(l.b, s.b)) || (near(l.a, s.b) && near(l.b, s.a)));
   const by = segments.map((s): P2 => {
-    const own = bevels.find(({ piece: { segments: [l] } }) => l.kind === 'line' && s.kind === 'line' && ((near(l.a, s.a) && near(l.b, s.b)) || (near(l.a, s.b) && near(l.b, s.a)))); // prettier-ignore
+    const own = bevels.find(({ piece }) => same(piece.segments[0], s));
     return own ? [own.out[0] * own.by, own.out[1] * own.by] : [0, 0];
   });
   if (by.filter(([x, y]) => x !== 0 || y !== 0).length !== bevels.length) return null;
+  // Across the end of a bend, walls end where their border meets the bend line that is drawn on.
+  const bendLine = segments.map((s): P2 | null => pieces.find((p) => p.across && same(p.segments[0], s))?.across ?? null);
   const moves = (i: number) => by[i][0] !== 0 || by[i][1] !== 0;
   const corners: (P2 | null)[] = segments.map((s, i) => {
     const k = (i + 1) % n;
@@ -109,14 +118,15 @@ function shifted(contour: Contour, bevels: readonly Bevel[]): Contour | null {
     const t = segments[k];
     if (s.kind !== 'line' || t.kind !== 'line') return null;
     const [u, v]: P2[] = [
-      [s.b[0] - s.a[0], s.b[1] - s.a[1]],
-      [t.b[0] - t.a[0], t.b[1] - t.a[1]],
+      (moves(k) ? bendLine[i] : null) ?? [s.b[0] - s.a[0], s.b[1] - s.a[1]],
+      (moves(i) ? bendLine[k] : null) ?? [t.b[0] - t.a[0], t.b[1] - t.a[1]],
     ];
     const den = u[0] * v[1] - u[1] * v[0];
     if (Math.abs(den) < 1e-9 * Math.hypot(...u) * Math.hypot(...v)) return null;
-    const from: P2 = [t.a[0] + by[k][0] - s.a[0] - by[i][0], t.a[1] + by[k][1] - s.a[1] - by[i][1]];
+    // Both run through the corner where they met.
+    const from: P2 = [by[k][0] - by[i][0], by[k][1] - by[i][1]];
     const at = (from[0] * v[1] - from[1] * v[0]) / den;
-    return [s.a[0] + by[i][0] + u[0] * at, s.a[1] + by[i][1] + u[1] * at];
+    return [s.b[0] + by[i][0] + u[0] * at, s.b[1] + by[i][1] + u[1] * at];
   });
   for (let i = 0; i < n; i++) if (moves(i) && (corners[i] === null || corners[(i + n - 1) % n] === null)) return null;
   const made = segments.map((s, i): Segment => {
@@ -127,7 +137,7 @@ function shifted(contour: Contour, bevels: readonly Bevel[]): Contour | null {
 }
 
 /** A bevelled edge where the part ends, brought to the up side along the wall's normal. */
-function outer(top: Topology, skin: Skin, placed: Placed, { piece, by, out }: Bevel): FlatPiece {
+function outer(top: Topology, skin: Skin, placed: Placed, { piece, by, out }: Bevel, contour: Contour): FlatPiece {
   const face = skin.patches[piece.patch].faces[0];
   const { surface } = top.faces[face];
   if (surface.kind !== 'plane') return piece;
@@ -137,7 +147,27 @@ function outer(top: Topology, skin: Skin, placed: Placed, { piece, by, out }: Be
   // Back from the flat to the wall's own axes.
   const [u, v] = [c * out[0] + s * out[1], -s * out[0] + c * out[1]];
   const shift = add(scaled(x, u * by), scaled(y, v * by));
-  const ends = [0, 1].map((t) => add(pointOn(piece.course, t), shift));
+  const [line] = piece.segments;
+  // Its ends are where the new corners are, as far as the edge itself goes.
+  const [from, to] = line.kind === 'line' ? keptShare(line.a, line.b, [out[0] * by, out[1] * by], contour) : [0, 1];
+  const ends = [from, to].map((t) => add(pointOn(piece.course, t), shift));
   const segments = piece.segments.map((l): Segment => (l.kind === 'line' ? { kind: 'line', a: [l.a[0] + out[0] * by, l.a[1] + out[1] * by], b: [l.b[0] + out[0] * by, l.b[1] + out[1] * by] } : l)); // prettier-ignore
   return { ...piece, segments, course: { kind: 'corners', points: Float64Array.from(ends.flat()) } };
+}
+
+/** The share of a moved line, from 0 to 1, that the new contour still has. */
+function keptShare(a: P2, b: P2, by: P2, contour: Contour): [number, number] {
+  const [p, along]: P2[] = [
+    [a[0] + by[0], a[1] + by[1]],
+    [b[0] - a[0], b[1] - a[1]],
+  ];
+  const long = along[0] ** 2 + along[1] ** 2;
+  const share = (q: P2) => ((q[0] - p[0]) * along[0] + (q[1] - p[1]) * along[1]) / long;
+  const off = (q: P2) => Math.abs((q[0] - p[0]) * along[1] - (q[1] - p[1]) * along[0]) / Math.sqrt(long);
+  for (const s of contour.segments) {
+    if (s.kind !== 'line' || off(s.a) > 1e-6 || off(s.b) > 1e-6) continue;
+    const [low, high] = [share(s.a), share(s.b)].sort((m, n) => m - n);
+    if (low < 0.5 && high > 0.5) return [Math.max(0, low), Math.min(1, high)];
+  }
+  return [0, 1];
 }

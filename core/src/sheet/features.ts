@@ -215,7 +215,13 @@ function refuseFormedEdge(top: Topology, thick: Thickness, skin: Skin, patches: 
   const thickness = thick.value;
   refuseCurved(top, skin.patches[0].faces[0]);
   // A wall that tapers has another side, only not where it should be.
-  const tapers = faces.find((f) => thick.most[f] > 0 && top.faces[f].area > 20 * thickness * thickness && thick.most[f] < 3 * thickness);
+  const tapers = faces.find(
+    (f) =>
+      thick.most[f] > 0 &&
+      top.faces[f].area > 20 * thickness * thickness &&
+      thick.most[f] < 3 * thickness &&
+      thick.most[f] - thick.least[f] + Math.abs(thick.most[f] - thickness) > 1e-3 * thickness,
+  );
   if (tapers !== undefined) refuseThickness(top, thick, tapers);
   let worst = faces[0];
   let most = -Infinity;

@@ -20,6 +20,8 @@ export function outlines(top: Topology, skin: Skin, placed: Placed, allowed: num
   const connections = new Map<string, { ends: [string, string]; segment: Segment; piece: FlatPiece }>();
   for (const [e, hinge] of hinged) {
     const edge = top.edges[e];
+    const [from, to] = [0, 1].map((t) => put(placed.place[hinge.a], skin.patches[hinge.a].develop.at(pointOn(edge.course, t))));
+    const along: P2 = [to[0] - from[0], to[1] - from[1]];
     edge.ends.forEach((v, end) => {
       const [p, q] = [`${v}/${hinge.a}`, `${v}/${hinge.b}`];
       if (hinge.sharp === 0) {
@@ -35,7 +37,7 @@ export function outlines(top: Topology, skin: Skin, placed: Placed, allowed: num
       connections.set(key, {
         ends: [p, q],
         segment: { kind: 'line', a, b },
-        piece: { edge: -1, patch: -1, segments: [{ kind: 'line', a, b }], off: 0, course },
+        piece: { edge: -1, patch: -1, segments: [{ kind: 'line', a, b }], off: 0, course, across: along },
       });
     });
   }

@@ -3,12 +3,15 @@ import type { P2 } from '../drawing/segment.ts';
 import type { Contour } from '../drawing/drawing.ts';
 import type { Vec3 } from '../exact/vector.ts';
 import type { Finding } from '../findings/finding.ts';
+import type { Rip } from './rip.ts';
 import type { BendRule } from './rules.ts';
 
 /** How a sheet part is to be unfolded. Lengths in mm. */
 export interface FlattenChoice {
   /** The fixed wall: number of a face, from 0; null takes the largest. */
   face: number | null;
+  /** Seams that the design does not have. */
+  rips: Rip[];
   /** Side that lies up on the machine: the one that shows most bends rising, or the picked face, or its back. */
   up: 'bends-up' | 'face' | 'back';
   rule: BendRule;
@@ -35,6 +38,7 @@ export interface FlattenChoice {
 
 export const usualFlatten: FlattenChoice = {
   face: null,
+  rips: [],
   up: 'bends-up',
   rule: { kind: 'din6935' },
   radius: null,

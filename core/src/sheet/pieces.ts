@@ -38,6 +38,8 @@ export interface FlatPiece {
   off: number;
   /** The course it stands for, in space. */
   course: Course;
+  /** Across the end of a bend with no radius on this side: the direction of its bend line on the flat. */
+  across?: P2;
 }
 
 /**

@@ -141,11 +141,12 @@ export const volumeReasons: readonly string[] = ['edges-bevelled', 'hole-bevelle
 
 /**
  * A flat that does not hold the whole sheet is never given out: what was left out must be known by name.
+ * @param open mm3 that ripped corners leave open.
  * @throws Unusable when folded volume and design differ with no feature, bevel or other body to say why.
  */
-export function proveWhole(pattern: Pattern, back: FoldBack, top: Topology): void {
+export function proveWhole(pattern: Pattern, back: FoldBack, top: Topology, open = 0): void {
   const known = pattern.features.length > 0 || pattern.findings.some((f) => volumeReasons.includes(f.code)) || top.bodies > 1;
-  const off = Math.abs(back.volume - back.designed);
+  const off = Math.abs(back.volume + open - back.designed);
   if (known || off <= (missing(top) + pattern.spread / pattern.thickness) * back.designed) return;
   throw new Unusable(
     'not-whole',

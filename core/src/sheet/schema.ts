@@ -3,6 +3,7 @@ import type { FlattenChoice } from './pattern.ts';
 import { handbookShares, type BendRule, type BendTable } from './rules.ts';
 
 const number = Joi.number().strict();
+const faceNumber = number.integer().min(0).max(1e7);
 
 export const bendTableSchema = Joi.object<BendTable>({
   name: Joi.string().trim().min(1).max(60).required(),
@@ -39,6 +40,13 @@ export const bendRuleSchema = Joi.alternatives<BendRule>().try(
 /** Checks a choice for unfolding that comes from outside. */
 export const flattenSchema = Joi.object<FlattenChoice>({
   face: number.integer().min(0).max(1e7).allow(null).required(),
+  rips: Joi.array()
+    .items(
+      Joi.object({ between: Joi.array().ordered(faceNumber.required(), faceNumber.required()).required() }),
+      Joi.object({ face: faceNumber.required(), towards: Joi.array().ordered(number.required(), number.required(), number.required()).required() }),
+    )
+    .max(200)
+    .default([]),
   up: Joi.string().valid('bends-up', 'face', 'back').required(),
   rule: bendRuleSchema.required(),
   radius: number.min(0).max(10_000).allow(null).required(),

@@ -4,6 +4,7 @@ import { developmentOf, type Development } from './develop.ts';
 import { faceText, heightOver, middleOfFace, normalAt, placeText, pointOn, type Topology, type TopologyEdge } from './topology.ts';
 import type { Thickness } from './thickness.ts';
 import type { P2 } from '../drawing/segment.ts';
+import { ripSkin, type Rip, type Ripped } from './rip.ts';
 
 /** One developable piece of the skin: faces on one plane, cylinder or cone that hang together. */
 export interface Patch {
@@ -39,6 +40,8 @@ export interface Skin {
   /** Patch of each face, -1 for faces of no patch. */
   patchOf: Int32Array;
   thickness: number;
+  /** Hinges that were ripped, so that the sheet is cut there. */
+  ripped: Ripped[];
 }
 
 const smooth = Math.cos((1 * Math.PI) / 180);
@@ -76,9 +79,10 @@ function sameSurface(top: Topology, f: number, g: number, within: number): boole
 
 /**
  * Follows one side of the sheet from a face over smooth and sharp straight edges. Formed loops inside a wall are not entered.
+ * @param rips hinges that are cut instead of bent.
  * @param formed loops known to be formed, by `loopKey`; those that close a ring are found by the caller.
  */
-export function followSkin(top: Topology, thick: Thickness, start: number, formed: ReadonlySet<number>): Skin {
+export function followSkin(top: Topology, thick: Thickness, start: number, formed: ReadonlySet<number>, rips: readonly Rip[] = []): Skin {
   const within = sameWithin(top);
   const patchOf = new Int32Array(top.faces.length).fill(-1);
   const patches: Patch[] = [];
@@ -120,7 +124,7 @@ export function followSkin(top: Topology, thick: Thickness, start: number, forme
       });
     }
   }
-  return { patches, hinges: mergedHinges(hinges, patchOf), patchOf, thickness: thick.value };
+  return ripSkin(top, thick, { patches, hinges: mergedHinges(hinges, patchOf), patchOf, thickness: thick.value }, rips);
 }
 
 export const loopKey = (edges: readonly number[]): number => Math.min(...edges);

@@ -4,7 +4,7 @@ import type { Surface } from '../exact/surfaces.ts';
 import { add, cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../exact/vector.ts';
 import { Unusable } from '../findings/finding.ts';
 import { boxOf, diagonalOf } from '../geometry/box.ts';
-import { buildBvh, type Bvh } from '../geometry/bvh.ts';
+import { alongRay, buildBvh, type Bvh } from '../geometry/bvh.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import type { RawFacets } from '../kernel/facets.ts';
 
@@ -92,7 +92,36 @@ export function topologyOf(solid: ExactSolid, facets: RawFacets): Topology {
     }
   }
   const mesh = { positions: facets.positions, triangles: facets.triangles };
-  return { faces, edges, mesh, faceOf, bvh: buildBvh(mesh), diagonal, exact: true, bodies: numberBodies(faces, edges) };
+  const top: Topology = { faces, edges, mesh, faceOf, bvh: buildBvh(mesh), diagonal, exact: true, bodies: numberBodies(faces, edges) };
+  if (top.bodies > 1) joinCavities(top);
+  return top;
+}
+
+/** A box that is closed all round has two skins and no edge between them: what lies behind the outer one belongs to its body. */
+function joinCavities(top: Topology): void {
+  const into = Array.from({ length: top.bodies }, (_, i) => i);
+  const rootOf = (b: number): number => (into[b] === b ? b : (into[b] = rootOf(into[b])));
+  for (const face of top.faces) {
+    // Its largest triangle is well inside the face.
+    const t = face.triangles.reduce((best, k) => (best < 0 || lengthOfCross(top.mesh, k) > lengthOfCross(top.mesh, best) ? k : best), -1);
+    if (t < 0) continue;
+    const [p, n] = [middleOf(top.mesh, t), unit(crossOfTriangle(top.mesh, t))];
+    let [hit, at] = [-1, top.diagonal * 2];
+    alongRay(top.bvh, p[0], p[1], p[2], -n[0], -n[1], -n[2], top.diagonal * 1e-6, at, (d, triangle) => {
+      if (d < at) [hit, at] = [triangle, d];
+      return at;
+    });
+    // Leaving the material there, or only entering something that lies in it.
+    if (hit < 0 || dot(n, crossOfTriangle(top.mesh, hit)) >= 0) continue;
+    into[rootOf(top.faces[top.faceOf[hit]].body)] = rootOf(face.body);
+  }
+  const numbers = new Map<number, number>();
+  for (const face of top.faces) {
+    const root = rootOf(face.body);
+    if (!numbers.has(root)) numbers.set(root, numbers.size);
+    face.body = numbers.get(root)!;
+  }
+  top.bodies = numbers.size;
 }
 
 /** Surfaces that lie farther than this off their own edges are no geometry to unfold, mm. */

@@ -15,6 +15,7 @@ import { faceText, middleOfFace, placeText, pointOn, type Topology } from './top
 import { layOut, type Placed } from './lay-out.ts';
 import { outlines } from './outline.ts';
 import { patchesOf, designedEdges, rootOf } from './patches.ts';
+import { openCorners, ripFindings } from './rip.ts';
 import { blockFinding, grainFindings, proveWhole, reliefFindings, ruleFindings, sourceFindings, stripFinding } from './remarks.ts';
 
 /** Reports how far it is (0 to 1) and what is done; throws to give up. */
@@ -171,14 +172,14 @@ function fixedWall(top: Topology, thick: Thickness, body: number, face: number |
 function followAll(top: Topology, thick: Thickness, start: number, choice: FlattenChoice): { skin: Skin; placed: Placed } {
   const formed = new Set<number>();
   for (let round = 0; round < 1000; round++) {
-    const skin = followSkin(top, thick, start, formed);
+    const skin = followSkin(top, thick, start, formed, choice.rips);
     const closed = skin.patches.findIndex((p) => p.develop.closed);
     if (closed >= 0) {
       const face = skin.patches[closed].faces[0];
       throw new Unusable(
         'closed-tube',
         `The round wall at ${faceText(top, face)} closes on itself (${placeText(middleOfFace(top, face))}), so it can't be laid flat.`,
-        'Give it a seam: a gap along its length. Tube is cut to length and bent, not unfolded.',
+        'Rip it along its length (Rip), or give it a seam where it was made. Tube is cut to length and bent, not unfolded.',
       );
     }
     const groups = bendsOf(top, skin, choice, thick);
@@ -192,7 +193,7 @@ function followAll(top: Topology, thick: Thickness, start: number, choice: Flatt
       throw new Unusable(
         'closes-on-itself',
         `The part closes on itself: ${faceText(top, f)} and ${faceText(top, g)} meet at ${placeText(where)}, but on the flat they come to lie ${off.toFixed(2)} mm apart.`,
-        'Open a seam there: a small gap between the two walls.',
+        `Rip it there (Rip: ${f + 1}/${g + 1}), or open a small gap between the two walls.`,
       );
     }
     formed.add(loopKey(loop.edges));
@@ -258,6 +259,7 @@ function patternOf(top: Topology, thick: Thickness, skin: Skin, placed: Placed, 
     ...reliefFindings(top, skin),
     ...grainFindings(bends, choice),
     ...ruleFindings(groups),
+    ...ripFindings(top, skin),
   );
   const pattern: Pattern = {
     thickness: thick.value,
@@ -287,7 +289,7 @@ function patternOf(top: Topology, thick: Thickness, skin: Skin, placed: Placed, 
     [outer, ...holes].map((c) => movedContour(c, turned)),
   );
   pattern.foldBack = back;
-  proveWhole(pattern, back, top);
+  proveWhole(pattern, back, top, openCorners(skin, thick.value));
   return pattern;
 }
 

@@ -1,0 +1,73 @@
+'use client';
+import type { FlattenChoice } from 'tall-kite/sheet/pattern';
+import type { View } from 'tall-kite/view/view';
+import { faceOf } from '@/flat-table/DrawPanel.tsx';
+import type { Picking } from '@/light-table/Table.tsx';
+
+type Rip = FlattenChoice['rips'][number];
+
+/** A seam in words; faces are counted from 1. */
+const words = (rip: Rip): string => ('between' in rip ? `between faces ${rip.between[0] + 1} and ${rip.between[1] + 1}` : `down face ${rip.face + 1}`);
+
+/** Outward direction of a triangle of the view. */
+function lookOf(shape: View, triangle: number): [number, number, number] {
+  const corner = (k: number) => {
+    const v = shape.triangles[triangle * 3 + k] * 3;
+    return [shape.positions[v], shape.positions[v + 1], shape.positions[v + 2]];
+  };
+  const [a, b, c] = [corner(0), corner(1), corner(2)];
+  const u = [0, 1, 2].map((i) => b[i] - a[i]);
+  const v = [0, 1, 2].map((i) => c[i] - a[i]);
+  return [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+}
+
+/** Seams that the design does not have: where two picked walls meet, or down a round wall that is picked twice. */
+export function RipRows({
+  rips,
+  set,
+  shape,
+  setPicking,
+}: {
+  rips: readonly Rip[];
+  set: (add: (old: Rip[]) => Rip[]) => void;
+  shape: View | null;
+  setPicking: (p: Picking) => void;
+}) {
+  const pick = () => {
+    if (!shape) return;
+    setPicking({
+      prompt: 'Pick the first wall. A round wall that closes on itself: pick it twice, the second time where the seam is to be.',
+      take: (p) => {
+        const first = faceOf(shape, p.triangle);
+        if (first < 0) return setPicking(null);
+        setPicking({
+          prompt: `Face ${first + 1} it is. Pick the wall that is to come loose from it (or the same round wall again).`,
+          take: (q) => {
+            setPicking(null);
+            const second = faceOf(shape, q.triangle);
+            if (second < 0) return;
+            set((old) => [...old, first === second ? { face: first, towards: lookOf(shape, q.triangle) } : { between: [first, second] }]);
+          },
+        });
+      },
+    });
+  };
+  return (
+    <div className="row" data-test="rips">
+      <span>Rip it open</span>
+      <span>
+        {rips.map((rip, i) => (
+          <span key={i} className="figure">
+            {words(rip)}{' '}
+            <button className="plain small" aria-label={`Leave out the rip ${words(rip)}`} onClick={() => set((old) => old.filter((_, k) => k !== i))}>
+              Leave out
+            </button>{' '}
+          </span>
+        ))}
+        <button className="plain small" disabled={!shape} onClick={pick}>
+          {rips.length === 0 ? 'Pick two walls' : 'One more'}
+        </button>
+      </span>
+    </div>
+  );
+}
