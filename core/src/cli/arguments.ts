@@ -139,6 +139,7 @@ export type Command =
   | 'receive'
   | 'raise'
   | 'flatten'
+  | 'develop'
   | 'release'
   | 'place'
   | 'relief'
@@ -165,6 +166,7 @@ const shapes: Record<Command, { least: number; most: number; out: 'folder' | 'fi
   receive: { least: 1, most: 1, out: null },
   raise: { least: 1, most: 1, out: 'file' },
   flatten: { least: 1, most: 1, out: 'folder' },
+  develop: { least: 1, most: 40, out: 'folder' },
   release: { least: 1, most: 1, out: 'folder' },
   place: { least: 1, most: 1, out: 'file' },
   relief: { least: 1, most: 1, out: 'file' },
@@ -385,12 +387,18 @@ export function parseArguments(argv: string[]): Given {
   if (values.help || command === undefined || command === 'help') return blank;
   if (!(command in shapes)) throw new Unusable('bad-command', `There is no command "${command}".`, 'See "tall-kite --help".');
   const shape = shapes[command as Command];
+  if (files.length === 0 && command === 'develop')
+    throw new Unusable(
+      'no-shape',
+      '"develop" needs a shape and its sizes.',
+      'For instance: tall-kite develop cone lower=120 upper=60 height=100 thickness=1.5 --out DIR',
+    );
   if (files.length === 0) throw new Unusable('no-file', `"${command}" needs a file.`, 'Name one: tall-kite inspect part.stl');
   if (files.length < shape.least)
     throw new Unusable('more-files', `"${command}" needs ${shape.least} files.`, `Name them one after another: tall-kite ${command} a.stl b.stl --out c.stl`);
   if (files.length > shape.most)
     throw new Unusable('one-file', `"${command}" takes ${shape.most === 1 ? 'one file' : `${shape.most} files`} at a time.`, 'Call it once for each file.');
-  const format = oneOf('format', values.format ?? (command === 'flatten' ? 'dxf' : 'stl'), Object.keys(formatNames)) as FileFormat;
+  const format = oneOf('format', values.format ?? (command === 'flatten' || command === 'develop' ? 'dxf' : 'stl'), Object.keys(formatNames)) as FileFormat;
   if (shape.out && !values.out) {
     throw new Unusable(
       'no-out',
@@ -406,7 +414,7 @@ export function parseArguments(argv: string[]): Given {
   if (command === 'flatten' && [values.k, values.rule, values.table].filter((v) => v !== undefined).length > 1) {
     throw new Unusable('which-rule', '"flatten" takes one of --k, --rule and --table.', 'For instance: --k 0.44');
   }
-  if (command === 'flatten' && !['dxf', 'svg', 'pdf'].includes(values.format ?? 'dxf')) {
+  if ((command === 'flatten' || command === 'develop') && !['dxf', 'svg', 'pdf'].includes(values.format ?? 'dxf')) {
     throw new Unusable('bad-format', `A flat pattern is not written as ${values.format}.`, 'Choose --format dxf, svg or pdf.');
   }
   if (command === 'stances' && values.apply !== undefined && !(ending in formatNames)) {

@@ -2,6 +2,7 @@ import { mkdir, readFile } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
 import { usualChoices } from '../design/choices.ts';
 import type { DesignPart } from '../design/design.ts';
+import { withFindings } from '../evidence/evidence.ts';
 import { sha256 } from '../files/sha256.ts';
 import { Unusable, asUnusable, worst, type Severity } from '../findings/finding.ts';
 import { workingKernel } from '../kernel/load.ts';
@@ -111,7 +112,9 @@ async function reportOf(source: DesignPart, pattern: Pattern, leftOut: unknown[]
   await mkdir(given.out, { recursive: true });
   const { fileName, bytes, evidence } = await makeOneFile(part, recipe, nodeTools, (as, pieces) => store(join(given.out, as), pieces));
   const file = join(given.out, fileName);
-  const made = await settled({ file, format: given.format, part: name, bytes, evidence }, given);
+  // What was found while unfolding counts as much as what came back.
+  const proved = withFindings(evidence, part.findings);
+  const made = await settled({ file, format: given.format, part: name, bytes, evidence: proved }, given);
   const written: Record<string, unknown>[] = [
     {
       file,
@@ -135,8 +138,8 @@ async function reportOf(source: DesignPart, pattern: Pattern, leftOut: unknown[]
       written.push({ file: beside, format: ending.slice(-3), bytes: data.length, sha256: sha256([data]) });
     }
   }
-  const all = [...part.findings, ...evidence.findings];
-  const severities: Severity[] = [evidence.verdict, ...all.map((f) => f.severity)];
+  const all = proved.findings;
+  const severities: Severity[] = [proved.verdict, ...all.map((f) => f.severity)];
   const { thickness, spread, bends, box, area, length, holes, foldBack, weight, deviation } = flat;
   const json = {
     part: name,

@@ -3,6 +3,7 @@ import { parseArguments, type Command, type Given } from './arguments.ts';
 import { inspectFiles, type Report } from './inspect.ts';
 import { combineFiles, divideFile, lightenFile, mendFile, raiseFile, sliceFile, stancesOf } from './shape.ts';
 import { receiveGiven } from './flat.ts';
+import { developShape } from './develop.ts';
 import { flattenFile } from './flatten.ts';
 import { assembleFiles, checkFile, compareFiles, cutFile, drillFile, hollowFile, layoutFiles, placeFile, reliefFile } from './ready.ts';
 import { releaseFiles } from './release.ts';
@@ -28,6 +29,9 @@ const help = `tall-kite: reads designs, writes files for machines, and proves th
             [--radius MM] [--side bends-up|face|back] [--leave-out all|none] [--leaves nothing|centre|outline] [--countersinks through|cut-side] [--tolerance PERCENT]
             [--grain any|across|along] [--zone-edges] [--material NAME] [--density G_PER_CM3] --format dxf|svg|pdf --out DIR [--json]
       The flat pattern of a folded sheet part, folded again to prove it, with a bend table (CSV) and a picture for the press brake.
+  tall-kite develop square-to-round|cone|branch NAME=SIZE... --out DIR [--format dxf|svg|pdf] [--fit-arcs MM] [--json]
+      A duct, a cone or a pipe branch laid flat from its sizes, with bend lines: tall-kite develop cone lower=120 upper=60 height=100
+      thickness=1.5 --out DIR. A wrong or missing size is answered with the list of sizes. Laid flat in two ways, which must agree.
   tall-kite release FOLDER-or-FILE-or-JOB --recipe RECIPE.json --out DIR [--parts PARTS.csv] [--zip] [--json]
       Chosen parts to their receivers in one run, each proved; manifest, report, zip. Again: only what changed is made.
   tall-kite raise IN --thickness MM --out OUT [--json]
@@ -86,6 +90,7 @@ const commands: Record<Command, (given: Given) => Promise<Report>> = {
   receive: receiveGiven,
   raise: raiseFile,
   flatten: flattenFile,
+  develop: developShape,
   release: releaseFiles,
   place: placeFile,
   relief: reliefFile,

@@ -46,6 +46,8 @@ export interface Drawing {
   points: { layer: string; at: P2 }[];
   /** How it folds, when it is the flat of a sheet part and nothing was changed in it since. */
   pattern?: Pattern;
+  /** Its writing is ours (numbers, notes) and goes along as text that nobody cuts; other writing is told as lost. */
+  labels?: true;
 }
 
 export const emptyDrawing = (): Drawing => ({ layers: [], texts: [], points: [] });

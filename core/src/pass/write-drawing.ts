@@ -141,7 +141,7 @@ export function readyDrawing(part: PartSummary, drawing: Drawing, recipe: Recipe
       return { ...m, contour: done.result };
     });
   }
-  return { meant, fitted, allowed: fit ?? 0, findings, edges, texts: drawing.pattern ? place.texts : [] };
+  return { meant, fitted, allowed: fit ?? 0, findings, edges, texts: ownLabels(drawing) ? place.texts : [] };
 }
 
 /** Every closed cut begun from a way in; those that have no room for one are told. */
@@ -408,17 +408,19 @@ function approximatedBy(format: FileFormat, drawing: Drawing): number {
   return 0;
 }
 
+const ownLabels = (drawing: Drawing): boolean => drawing.pattern !== undefined || drawing.labels === true;
+
 /** What the drawing shows and the file does not hold: writing that is not part of a flat pattern, and single points. */
 function unwritten(drawing: Drawing, texts: readonly TextMark[], format: FileFormat, told: readonly Finding[], withoutLength: number): Finding[] {
   const losses: Loss[] = [];
   const lost = drawing.texts.length - (format === 'dxf' ? texts.length : 0);
-  if (lost > 0 && !drawing.pattern && !told.some((f) => f.code === 'texts'))
+  if (lost > 0 && !ownLabels(drawing) && !told.some((f) => f.code === 'texts'))
     losses.push({ what: 'text', count: lost, why: 'writing is not cut; turn it into outlines where the file was made' });
   if (withoutLength > 0) losses.push({ what: 'contour without length', count: withoutLength, why: 'there is nothing of it to cut' });
   if (drawing.points.length > 0) losses.push({ what: 'single point', count: drawing.points.length, why: 'points are not written' });
   const finding = lossFinding(losses);
   const findings = finding ? [finding] : [];
-  if (lost > 0 && drawing.pattern)
+  if (lost > 0 && ownLabels(drawing))
     findings.push({
       code: 'labels',
       severity: 'clear',

@@ -140,7 +140,7 @@ function circleCentre(a: P2, b: P2, c: P2): P2 | null {
 }
 
 /** A curve as points, doubled until the middles between them are off by less than an eighth of what is allowed; then lines and arcs. */
-function fitted(at: (t: number) => P2, allowed: number): { segments: Segment[]; off: number } {
+export function fitted(at: (t: number) => P2, allowed: number): { segments: Segment[]; off: number } {
   let n = 16;
   for (; n < 4096; n *= 2) {
     let worst = 0;
