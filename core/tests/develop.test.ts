@@ -9,6 +9,9 @@ import { branchOn, type Branch } from '../src/develop/branch.ts';
 import { corner, levelArc, straight } from '../src/develop/borders.ts';
 import { develop, developChoice, developKinds, type DevelopKind } from '../src/develop/develop.ts';
 import { agreement, overlaps } from '../src/develop/lay.ts';
+import { formatByBytes, readDesign } from '../src/design/read.ts';
+import { looksLikeSizes, sizesFile } from '../src/develop/sizes-file.ts';
+import { nodeKernels } from '../src/kernel/load.ts';
 import { layStrip, triangulated } from '../src/develop/strip.ts';
 import { areaOfContour, contourOf, type Contour } from '../src/drawing/drawing.ts';
 import { lengthOf } from '../src/drawing/measure.ts';
@@ -276,6 +279,21 @@ describe('sizes that are typed', () => {
       if (kind === 'branch') given.length = 300;
       expect(() => developChoice({ kind, ...given })).not.toThrow();
     }
+  });
+  test('a file of sizes is a design: told by its bytes, read, refused with a sentence', async () => {
+    const text = new TextEncoder().encode(sizesFile('cone', { lower: 120, upper: 60, height: 100, thickness: 1.5 }));
+    expect(formatByBytes(text)).toBe('sizes');
+    const design = await readDesign(text, 'hood.sizes', nodeKernels);
+    expect(design).toMatchObject({ format: 'sizes', unit: 'mm' });
+    expect(design.parts[0].summary).toMatchObject({ name: 'hood', format: 'sizes', kind: 'drawing' });
+    expect(design.parts[0].findings.map((f) => f.code)).toEqual(expect.arrayContaining(['developed', 'sizes-taken']));
+    const read = (said: string) => readDesign(new TextEncoder().encode(said), 'a.sizes', nodeKernels);
+    await expect(read('{"shape": "cone", "lower": 1}')).rejects.toThrow(/upper is required/i);
+    await expect(read('{"shape": "cone", "lower": 1')).rejects.toThrow(/not whole/);
+    // JSON of something else is none, nor is a very long one.
+    expect(formatByBytes(new TextEncoder().encode('{"asset": {"version": "2.0"}}'))).toBe('glTF');
+    expect(looksLikeSizes(new TextEncoder().encode(`{"shape": "${'x'.repeat(65_000)}"}`))).toBe(true);
+    expect(looksLikeSizes(new TextEncoder().encode(`{"shape": "${'x'.repeat(66_000)}"}`))).toBe(false);
   });
   test('the command line: a file that somebody else reads with the true lengths in it, and a table of bends', () => {
     const folder = mkdtempSync(join(tmpdir(), 'tall-kite-develop-'));

@@ -163,6 +163,40 @@ describe('folded sheet', () => {
     await eventually(async () => Math.max(...(await overBox())) > 100, 'flat');
     expect(await panel()).toContain('under 0.001 mm');
   });
+  test('a cone from its sizes: shown while it is typed, made, written, and read by another reader as its sector', async () => {
+    const { tube } = await files();
+    const jobId = await newJob(app, 'Sizes', [tube]);
+    await app.driver.get(`${app.base}/jobs/${jobId}`);
+    await click(app.driver, 'From sizes…');
+    const field = (id: string) => eventually(() => app.driver.findElement(By.css(`#sizes-${id}`)), id);
+    const shape = await field('shape');
+    await shape.sendKeys(Key.ARROW_DOWN);
+    await shape.sendKeys(Key.ARROW_DOWN, Key.ENTER);
+    const type = async (id: string, text: string) => (await field(id)).sendKeys(Key.chord(Key.CONTROL, 'a'), text);
+    await eventually(async () => /Still to type: diameter below/.test(await textOf(app.driver, '[data-test=sizesflat]')), 'what is missing');
+    for (const [id, text] of [['lower', '120'], ['upper', '60'], ['height', '0'], ['thickness', '1,5']] as const) await type(id, text); // prettier-ignore
+    await eventually(async () => /height must be greater than 0/i.test(await textOf(app.driver, '[data-test=sizesflat]')), 'a wrong size told');
+    await type('height', '100');
+    await eventually(async () => /Flat 331\.93 × 145\.12 mm/.test(await textOf(app.driver, '[data-test=sizesflat]')), 'the flat shown');
+    await type('name', 'Hood');
+    await click(app.driver, 'Make it');
+    const job = await app.world.until(jobId, (j) => j.parts.some((p) => p.name === 'Hood'));
+    const part = job.parts.find((p) => p.name === 'Hood')!;
+    expect(part.findings.map((f) => [f.code, f.severity])).toContainEqual(['developed', 'clear']);
+    await open(jobId, 'Hood');
+    await click(app.driver, 'Write');
+    await eventually(async () => (await textOf(app.driver, '.evidence')).includes('agree'), 'the evidence', 60);
+    await app.driver.get(`${app.base}/jobs/${jobId}/parts/${part.id}?step=received`);
+    await click(app.driver, 'Download');
+    const { bytes } = await downloaded(app.downloads, '.dxf');
+    const file = join(folder, 'hood.dxf');
+    writeFileSync(file, bytes);
+    const script = fileURLToPath(new URL('../../core/tests/readers/dxf.py', import.meta.url));
+    const [read] = JSON.parse(execFileSync('/usr/bin/python3', [script, file], { encoding: 'utf8' }));
+    // Lateral area of the middle of the sheet, pi s (R + r); inside sizes and 1.5 mm of sheet.
+    const slant = Math.hypot(100, 30);
+    expect(read.area / (Math.PI * slant * (60.75 + 30.75))).toBeCloseTo(1, 4);
+  });
   test('a table as CSV is brought in with its bad line told, taken away and brought back', async () => {
     await app.driver.get(`${app.base}/stores`);
     const csv = join(folder, 'brass 1mm.csv');

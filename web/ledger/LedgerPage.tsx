@@ -1,6 +1,8 @@
 'use client';
+import dynamic from 'next/dynamic';
 import Link from 'next/link';
 import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
+import { acceptedEndings } from 'tall-kite/design/endings';
 import { mostUploadBytes } from './limits.ts';
 import { BringIn } from './BringIn.tsx';
 import { ChosenBar } from './ChosenBar.tsx';
@@ -17,6 +19,8 @@ import { useShortcuts } from '@/shell/Keys.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { useJob } from '@/shell/useJob.ts';
 
+const FromSizes = dynamic(() => import('./FromSizes.tsx').then((m) => m.FromSizes), { ssr: false });
+
 /** A job's home: parts as rows, steps as columns; files are dropped anywhere on it. */
 export function LedgerPage({ jobId }: { jobId: string }) {
   const tools = useJob(jobId);
@@ -29,6 +33,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
   const [filter, setFilter] = useState(noFilter);
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
   const [held, setHeld] = useState<Held[]>([]);
+  const [sizing, setSizing] = useState(false);
   const picker = useRef<HTMLInputElement>(null);
   const scroller = useRef<HTMLDivElement>(null);
   const partsList = usePartsList(jobId, tools);
@@ -129,6 +134,9 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             </Link>
             {/* Folds when a file asks what it is, so that it covers no question. */}
             <ReadingChoices key={held.length} choices={choices} set={setChoices} variant={variant} setVariant={setVariant} />
+            <button className="plain" onClick={() => setSizing(true)} title="A duct, a cone or a pipe branch, laid flat from its sizes">
+              From sizes…
+            </button>
             <button className="plain strong" onClick={() => picker.current?.click()}>
               Bring in…
             </button>
@@ -139,7 +147,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
               hidden
               data-test="files"
               aria-label="Files to bring in"
-              accept=".step,.stp,.p21,.iges,.igs,.stl,.obj,.ply,.3mf,.dxf,.svg"
+              accept={acceptedEndings}
               onChange={(e) => {
                 bring(Array.from(e.target.files ?? []));
                 e.target.value = '';
@@ -157,6 +165,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             {partsList.buttons}
           </LedgerFilter>
         )}
+        {sizing && <FromSizes close={() => setSizing(false)} bring={(file) => bring([file])} />}
         {choice.length > 0 && <ChosenBar jobId={jobId} chosen={choice} none={() => setMarked(new Set())} tools={tools} />}
         <div className="scroll" ref={scroller} data-test="scroll">
           {tools.loading && <p className="context">Fetching the job …</p>}

@@ -3,9 +3,9 @@ import { Modal } from 'antd';
 import type { ReactNode } from 'react';
 
 /** A dialog that closes with Escape and gives focus back. Loaded only when one is opened. */
-export function Dialog({ title, close, children }: { title: string; close: () => void; children: ReactNode }) {
+export function Dialog({ title, close, width = 480, children }: { title: string; close: () => void; width?: number; children: ReactNode }) {
   return (
-    <Modal open title={title} onCancel={close} footer={null} width={480} transitionName="" maskTransitionName="">
+    <Modal open title={title} onCancel={close} footer={null} width={width} centered transitionName="" maskTransitionName="">
       {children}
     </Modal>
   );

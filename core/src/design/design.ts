@@ -111,7 +111,7 @@ export interface DesignPart {
   findings: Finding[];
 }
 
-export type DesignFormat = 'STEP' | 'IGES' | 'STL' | 'OBJ' | 'PLY' | '3MF' | 'OFF' | 'AMF' | 'glTF' | 'DXF' | 'SVG';
+export type DesignFormat = 'STEP' | 'IGES' | 'STL' | 'OBJ' | 'PLY' | '3MF' | 'OFF' | 'AMF' | 'glTF' | 'DXF' | 'SVG' | 'sizes';
 
 /** What was read from one source file. */
 export interface Design {

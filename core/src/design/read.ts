@@ -1,3 +1,5 @@
+import { develop, partOfDeveloped } from '../develop/develop.ts';
+import { looksLikeSizes, readSizes } from '../develop/sizes-file.ts';
 import { readDxf, looksLikeDxf, versionNames } from '../formats/dxf/read.ts';
 import { looksLikeSvg, readSvg } from '../formats/svg/read.ts';
 import { partOfDrawing } from '../drawing/part.ts';
@@ -27,6 +29,7 @@ import { readings } from '../size/readings.ts';
 import { checkMesh } from '../soundness/check-mesh.ts';
 import { shapeFindings, shellsInWords } from '../soundness/gate.ts';
 import { soundnessFindings } from '../soundness/findings.ts';
+import { endings } from './endings.ts';
 import { usualChoices, type ReadChoices } from './choices.ts';
 import { branchesOf } from './branches.ts';
 import { rigidParts } from './rigid.ts';
@@ -41,26 +44,6 @@ export interface Kernels {
   opening: () => Promise<Kernel>;
   working: () => Promise<Kernel>;
 }
-
-/** Endings that are opened, with the format they stand for. */
-export const endings: Record<string, DesignFormat> = {
-  step: 'STEP',
-  stp: 'STEP',
-  p21: 'STEP',
-  igs: 'IGES',
-  iges: 'IGES',
-  stl: 'STL',
-  obj: 'OBJ',
-  ply: 'PLY',
-  '3mf': '3MF',
-  off: 'OFF',
-  amf: 'AMF',
-  glb: 'glTF',
-  gltf: 'glTF',
-  dxf: 'DXF',
-  svg: 'SVG',
-  svgz: 'SVG',
-};
 
 /**
  * Reads a design from the bytes of a file. What kind it is comes from the bytes; an ending that says otherwise is a finding.
@@ -111,6 +94,7 @@ export function formatByBytes(bytes: Uint8Array): DesignFormat | null {
   if (looksLikeIges(bytes)) return 'IGES';
   if (/^ply\r?\n/.test(latin(bytes.subarray(0, 5)))) return 'PLY';
   if (bytes[0] === 0x50 && bytes[1] === 0x4b && bytes[2] === 3 && bytes[3] === 4) return '3MF';
+  if (looksLikeSizes(bytes)) return 'sizes';
   if (looksLikeOff(bytes)) return 'OFF';
   if (looksLikeGltf(bytes)) return 'glTF';
   if (looksLikeDxf(bytes)) return 'DXF';
@@ -138,6 +122,8 @@ function readAs(format: DesignFormat, bytes: Uint8Array, fileName: string, kerne
       return meshDesign('AMF', readAmf(bytes), fileName, choices);
     case 'glTF':
       return meshDesign('glTF', readGltf(bytes), fileName, choices);
+    case 'sizes':
+      return sizesDesign(bytes, fileName);
     case 'DXF':
     case 'SVG':
       return drawingDesign(format, bytes, fileName, choices);
@@ -449,6 +435,14 @@ function drawingDesign(format: 'DXF' | 'SVG', bytes: Uint8Array, fileName: strin
   const part = partOfDrawing(file.drawing, { name, path: [name], quantity: 1, unit: file.unit, format });
   if (file.unit === null) findings.push(flatUnitFinding(part, format, 'metric' in file ? file.metric : null));
   return { format, version, unit: file.unit, tree: treeOf([part]), parts: [part], findings, leftOut: file.leftOut };
+}
+
+/** A shape that is given by its sizes, laid flat. */
+function sizesDesign(bytes: Uint8Array, fileName: string): Design {
+  const choice = readSizes(bytes);
+  const part = partOfDeveloped(choice, develop(choice), fileName.replace(/\.[^.]*$/, '') || undefined);
+  part.summary.format = 'sizes';
+  return { format: 'sizes', version: '1', unit: 'mm', tree: treeOf([part]), parts: [part], findings: [] };
 }
 
 /** A drawing without a unit: what it is taken for, and whether that makes a believable size. */
