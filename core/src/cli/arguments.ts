@@ -4,6 +4,8 @@ import { choiceLimits } from '../facets/presets.ts';
 import { formatNames, receivers, type FileFormat } from '../receivers/receivers.ts';
 import { viewFrames, type ViewName } from '../drawing/from-shape.ts';
 import { dxfVersions, type DxfVersion } from '../formats/dxf/write.ts';
+import { pressSchema, type PressChoice } from '../sheet/press.ts';
+import { noReliefs, type ReliefCuts } from '../sheet/reliefs.ts';
 import type { Rip } from '../sheet/rip.ts';
 import { drawingUnits, lengthUnits } from '../size/readings.ts';
 
@@ -83,6 +85,8 @@ export interface Given {
   side: 'bends-up' | 'face' | 'back';
   zoneEdges: boolean;
   rips: Rip[];
+  reliefCuts: ReliefCuts;
+  press: PressChoice | null;
   grain: 'any' | 'across' | 'along';
   material: string;
   density: number | null;
@@ -240,6 +244,9 @@ const options = {
   'zone-edges': { type: 'boolean' },
   grain: { type: 'string' },
   rip: { type: 'string', multiple: true },
+  press: { type: 'string' },
+  'bend-relief': { type: 'string' },
+  'corner-relief': { type: 'string' },
   material: { type: 'string' },
   density: { type: 'string' },
   recipe: { type: 'string' },
@@ -359,6 +366,8 @@ export function parseArguments(argv: string[]): Given {
     zoneEdges: values['zone-edges'] ?? false,
     grain: 'any',
     rips: [],
+    reliefCuts: noReliefs,
+    press: null,
     material: values.material ?? '',
     density: null,
     recipe: values.recipe ?? null,
@@ -469,6 +478,8 @@ export function parseArguments(argv: string[]): Given {
     side: oneOf('side', values.side ?? 'bends-up', ['bends-up', 'face', 'back']) as Given['side'],
     grain: oneOf('grain', values.grain ?? 'any', ['any', 'across', 'along']) as Given['grain'],
     rips: (values.rip ?? []).map(ripOf),
+    press: pressOf(values.press),
+    reliefCuts: { bends: bendReliefOf(values['bend-relief']), corners: cornerReliefOf(values['corner-relief']) },
     density: limited('density', values.density, [0.1, 30], 'g/cm3'),
     as: values.as === undefined ? null : (oneOf('as', values.as, ['laser', 'router', 'printer']) as Given['as']),
     up: oneOf('up', values.up ?? 'find', ['find', 'z', 'y']) as Given['up'],
@@ -563,6 +574,43 @@ export function ripOf(text: string): Rip {
     `--rip must be like 3/7 (where faces 3 and 7 meet) or 5@-y (down round face 5, where it looks to -Y), not "${text}".`,
     'Faces are counted from 1, as in what "flatten" says.',
   );
+}
+
+/** "usual", or "opening=16,strength=300,most=600,punch=85x12x100": the V and the punch (angle x width x height) in mm and degrees, MPa, kN. */
+export function pressOf(text: string | undefined): PressChoice | null {
+  if (text === undefined) return null;
+  const like = 'usual, or opening=16,strength=300,most=600,punch=85x12x100,ram=80';
+  const given: Record<string, unknown> = {};
+  for (const word of text.trim() === 'usual' ? [] : text.split(',')) {
+    const [name, value, ...more] = word.trim().split('=');
+    if (!['opening', 'strength', 'most', 'punch', 'ram'].includes(name) || value === undefined || more.length > 0 || name in given)
+      throw bad('press', text, like);
+    const numbers = value.split('x').map(Number);
+    if (numbers.length !== (name === 'punch' ? 3 : 1)) throw bad('press', text, like);
+    given[name] = name === 'punch' ? { angle: numbers[0], width: numbers[1], height: numbers[2] } : numbers[0];
+  }
+  const { value, error } = pressSchema.validate(given, { convert: false });
+  if (error) throw new Unusable('bad-number', `--press: ${error.message.replace(/"/g, '')}.`, `Write it like ${like}.`);
+  return value;
+}
+
+/** "obround=3x4": its kind, how wide, and how deep past the bend zone, mm. */
+function bendReliefOf(text: string | undefined): ReliefCuts['bends'] {
+  if (text === undefined) return null;
+  const found = /^(rectangular|obround)=(\d+(?:\.\d+)?)x(\d+(?:\.\d+)?)$/.exec(text.trim());
+  const [width, depth] = [Number(found?.[2]), Number(found?.[3])];
+  if (!found || !(width >= 0.1 && width <= 100 && depth >= 0.1 && depth <= 200))
+    throw bad('bend-relief', text, 'obround=3x4 or rectangular=3x4 (width x depth past the bend)');
+  return { kind: found[1] as 'rectangular' | 'obround', width, depth };
+}
+
+/** "round=5": its kind and its diameter or side, mm. */
+function cornerReliefOf(text: string | undefined): ReliefCuts['corners'] {
+  if (text === undefined) return null;
+  const found = /^(round|square)=(\d+(?:\.\d+)?)$/.exec(text.trim());
+  const size = Number(found?.[2]);
+  if (!found || !(size >= 0.1 && size <= 200)) throw bad('corner-relief', text, 'round=5 or square=5');
+  return { kind: found[1] as 'round' | 'square', size };
 }
 
 /** "z=90". */

@@ -27,6 +27,7 @@ const help = `tall-kite: reads designs, writes files for machines, and proves th
       What a stand-in machine understands from the bytes of a file.
   tall-kite flatten IN [--part NAME] [--face N] [--rip 3/7 | 5@-y ...] [--k 0.44 | --rule din6935|handbook-soft|handbook-half-hard|handbook-hard | --table FILE.csv]
             [--radius MM] [--side bends-up|face|back] [--leave-out all|none] [--leaves nothing|centre|outline] [--countersinks through|cut-side] [--tolerance PERCENT]
+            [--bend-relief obround=3x4] [--corner-relief round=5] [--press usual|opening=16,strength=300,most=600,punch=85x12x100]
             [--grain any|across|along] [--zone-edges] [--material NAME] [--density G_PER_CM3] --format dxf|svg|pdf --out DIR [--json]
       The flat pattern of a folded sheet part, folded again to prove it, with a bend table (CSV) and a picture for the press brake.
   tall-kite develop square-to-round|cone|branch NAME=SIZE... --out DIR [--format dxf|svg|pdf] [--fit-arcs MM] [--json]

@@ -4,6 +4,7 @@ import type { Loss } from '../findings/loss.ts';
 import type { Box } from '../geometry/box.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import type { TreeNode } from '../kernel/open-step.ts';
+import type { Pressed } from '../sheet/press.ts';
 import type { Bend, Feature, FoldBack } from '../sheet/pattern.ts';
 import type { Survey } from '../facets/survey.ts';
 
@@ -99,6 +100,8 @@ export interface FlatFigures {
   fit: number;
   grain: 'any' | 'across' | 'along';
   flatAlready: boolean;
+  /** What a press brake needs for each bend; absent when nobody asked. */
+  press?: Pressed[];
 }
 
 /** A solid or a mesh. */

@@ -8,7 +8,7 @@ import type { ReceivedDrawing } from '../receivers/cutters.ts';
 import { inverted } from '../drawing/affine.ts';
 import { colourOfNumber, numberOfColour } from '../formats/dxf/colours.ts';
 import { foldBackLimit, foldBackOf, foldedVolume } from '../sheet/fold.ts';
-import { volumeReasons } from '../sheet/remarks.ts';
+import { heldByItself } from '../sheet/remarks.ts';
 import { factorFor } from '../size/readings.ts';
 import type { DesignedDrawing } from './write-drawing.ts';
 import type { Finding } from '../findings/finding.ts';
@@ -115,8 +115,7 @@ function foldClaims(designed: DesignedDrawing, fold: NonNullable<DesignedDrawing
     within('Thickness, folded', 'mm', pattern.thickness, pattern.thickness + found.thickness, Math.max(0.01, pattern.thickness * 0.021, pattern.spread)),
   ];
   const volume = foldedVolume({ ...pattern, area: checkArea(cut) });
-  const known = pattern.features.length > 0 || pattern.findings.some((f) => volumeReasons.includes(f.code));
-  if (!known) {
+  if (!heldByItself(pattern)) {
     claims.push(
       within('Volume, folded', 'mm3', pattern.volume, volume, pattern.volume * ((pattern.exact ? 0.005 : 0.03) + pattern.spread / pattern.thickness)),
     );

@@ -3,6 +3,7 @@ import { flattened } from '../drawing/flatten.ts';
 import { distance, pointAt, type P2 } from '../drawing/segment.ts';
 import { add, cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../exact/vector.ts';
 import { Finder } from './finder.ts';
+import { inRelief } from './reliefs.ts';
 import type { FoldBack, Pattern, PatternPatch } from './pattern.ts';
 
 /** Where a patch hangs in space: a point of its hinge, along the hinge, away from the parent, and out of the up side. */
@@ -22,13 +23,13 @@ interface Hung {
  */
 export class Folded {
   private readonly pattern: Pick<Pattern, 'patches' | 'root' | 'thickness'>;
-  private readonly share: number;
+  private readonly share: (patch: PatternPatch) => number;
   private readonly hung: Hung[] = [];
 
-  /** @param share 0 flat, 1 folded. */
-  constructor(pattern: Pick<Pattern, 'patches' | 'root' | 'thickness'>, share = 1) {
+  /** @param share 0 flat, 1 folded; or of each bend. */
+  constructor(pattern: Pick<Pattern, 'patches' | 'root' | 'thickness'>, share: number | ((patch: PatternPatch) => number) = 1) {
     this.pattern = pattern;
-    this.share = share;
+    this.share = typeof share === 'number' ? () => share : share;
     pattern.patches.forEach((patch) => this.hung.push(this.hang(patch)));
   }
 
@@ -54,11 +55,11 @@ export class Folded {
     const d: P2 = [p[0] - h.from[0], p[1] - h.from[1]];
     const v = d[0] * h.dir[0] + d[1] * h.dir[1];
     const u = -d[0] * h.dir[1] + d[1] * h.dir[0];
-    if (patch.kind === 'cone' && patch.cone && this.share > 0) return this.onCone(patch, h, p, height).at;
-    if (patch.kind !== 'bend' || !patch.bend || this.share === 0) return sum(h.at, h.along, v, h.away, u, h.normal, height);
+    if (patch.kind === 'cone' && patch.cone && this.share(patch) > 0) return this.onCone(patch, h, p, height).at;
+    if (patch.kind !== 'bend' || !patch.bend || this.share(patch) === 0) return sum(h.at, h.along, v, h.away, u, h.normal, height);
     const { angle, up, width } = patch.bend;
-    const turned = (u / width) * angle * this.share;
-    const r = this.radius(patch.bend);
+    const turned = (u / width) * angle * this.share(patch);
+    const r = this.radius(patch.bend, this.share(patch));
     const s = Math.sin(turned);
     const c = Math.cos(turned);
     // Rising: the axis lies above the up side. Falling: below it.
@@ -67,28 +68,33 @@ export class Folded {
       : sum(h.at, h.along, v, h.away, (r + height) * s, h.normal, (r + height) * c - r);
   }
 
+  /** How a patch hangs on its parent: a point of its hinge, along the hinge, away from the parent, and out of the up side. */
+  hinge(index: number): { at: Vec3; along: Vec3; away: Vec3; normal: Vec3 } {
+    return this.hung[index];
+  }
+
   /** Outward normal of the up side at a point of the flat. */
   normal(index: number, p: P2): Vec3 {
     const patch = this.pattern.patches[index];
     const h = this.hung[index];
-    if (this.share === 0 || patch.kind === 'wall') return h.normal;
+    if (patch.kind === 'wall' || this.share(patch) === 0) return h.normal;
     if (patch.kind === 'cone') return this.onCone(patch, h, p, 0).normal;
     const { angle, up, width } = patch.bend!;
     const u = -(p[0] - h.from[0]) * h.dir[1] + (p[1] - h.from[1]) * h.dir[0];
-    const turned = (u / width) * angle * this.share;
+    const turned = (u / width) * angle * this.share(patch);
     return add(scaled(h.normal, Math.cos(turned)), scaled(h.away, Math.sin(turned) * (up ? -1 : 1)));
   }
 
   /** Radius of the up side: that of the neutral fibre, less or more what lies between them. */
-  private radius({ angle, up, inner, width }: NonNullable<PatternPatch['bend']>): number {
+  private radius({ angle, up, inner, width }: NonNullable<PatternPatch['bend']>, share: number): number {
     const neutral = width / angle;
-    const here = neutral / this.share;
+    const here = neutral / share;
     return up ? here - (neutral - inner) : here + (inner + this.pattern.thickness - neutral);
   }
 
   private onCone(patch: PatternPatch, h: Hung, p: P2, height: number): { at: Vec3; normal: Vec3 } {
     const { apex, half, up, slant } = patch.cone!;
-    const k = this.share;
+    const k = this.share(patch);
     const alpha = half + (1 - k) * (Math.PI / 2 - half);
     const flatApex = (apex[0] - h.from[0]) * h.dir[0] + (apex[1] - h.from[1]) * h.dir[1];
     // From the apex along the hinge: whichever end is farther off.
@@ -199,7 +205,10 @@ export function foldBackOf(pattern: Pattern, drawing: Drawing, contours: readonl
   let sheet = 0;
   for (const edge of pattern.edges) {
     for (let i = 0; i < edge.flat.length / 2; i++) {
-      const q = near.nearest([edge.flat[i * 2], edge.flat[i * 2 + 1]]);
+      const own: P2 = [edge.flat[i * 2], edge.flat[i * 2 + 1]];
+      // Reliefs that were asked for take the design's own corners away.
+      if (pattern.reliefs && inRelief(pattern.reliefs, own)) continue;
+      const q = near.nearest(own);
       const designed: Vec3 = [edge.points[i * 3], edge.points[i * 3 + 1], edge.points[i * 3 + 2]];
       back = Math.max(back, lengthOf(sub(folded.at(edge.patch, q, 0), designed)));
       // No other side behind the inside of a sharp bend.

@@ -62,5 +62,6 @@ export function flatFigures(pattern: Pattern): FlatFigures {
     fit,
     grain: choice.grain,
     flatAlready,
+    ...(pattern.press ? { press: pattern.press } : {}),
   };
 }

@@ -3,6 +3,8 @@ import type { P2 } from '../drawing/segment.ts';
 import type { Contour } from '../drawing/drawing.ts';
 import type { Vec3 } from '../exact/vector.ts';
 import type { Finding } from '../findings/finding.ts';
+import type { PressChoice, Pressed } from './press.ts';
+import { noReliefs, type ReliefCuts } from './reliefs.ts';
 import type { Rip } from './rip.ts';
 import type { BendRule } from './rules.ts';
 
@@ -25,6 +27,10 @@ export interface FlattenChoice {
   countersinks: 'cut-side' | 'through';
   /** Bend zone edges on a layer of their own. */
   zoneEdges: boolean;
+  /** Reliefs cut where the design has none. */
+  reliefs: ReliefCuts;
+  /** The press brake that bends it; null when nobody asked. */
+  press: PressChoice | null;
   /** How the longest bends lie to the grain, which runs along X of the sheet. */
   grain: 'any' | 'across' | 'along';
   /** Share of the thickness by which walls may be thicker or thinner and still be the same sheet. */
@@ -46,6 +52,8 @@ export const usualFlatten: FlattenChoice = {
   leaves: 'centre',
   countersinks: 'through',
   zoneEdges: false,
+  reliefs: noReliefs,
+  press: null,
   grain: 'any',
   tolerance: 0.05,
   deviation: 0.005,
@@ -149,6 +157,10 @@ export interface Pattern {
   findings: Finding[];
   choice: FlattenChoice;
   foldBack: FoldBack | null;
+  /** Reliefs that were put on it, each as its points: there the flat is not the design's. */
+  reliefs?: P2[][];
+  /** What a press brake needs for each bend, where it was asked. */
+  press?: Pressed[];
   /** Volume of the design, mm3. */
   volume: number;
 }

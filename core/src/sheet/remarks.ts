@@ -139,6 +139,11 @@ const missing = (top: Topology): number => (top.exact ? 5e-3 : 3e-2);
 /** Findings that say why a folded flat has another volume than the design. */
 export const volumeReasons: readonly string[] = ['edges-bevelled', 'hole-bevelled', 'countersink', 'other-bodies', 'sharp-corners'];
 
+/** Whether a flat is held against itself as it was made, since the design has more or less than it on purpose. */
+export const heldByItself = (pattern: Pick<Pattern, 'features' | 'findings'>): boolean =>
+  pattern.features.length > 0 ||
+  pattern.findings.some((f) => volumeReasons.includes(f.code) || f.code === 'reliefs-put' || (f.code === 'ripped' && f.severity === 'look'));
+
 /**
  * A flat that does not hold the whole sheet is never given out: what was left out must be known by name.
  * @param open mm3 that ripped corners leave open.

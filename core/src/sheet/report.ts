@@ -2,6 +2,7 @@ import Papa from 'papaparse';
 import type { FlatFigures } from '../design/design.ts';
 import type { Drawing } from '../drawing/drawing.ts';
 import { contourText } from '../formats/svg/write.ts';
+import type { Pressed } from './press.ts';
 import type { P2 } from '../drawing/segment.ts';
 
 const round = (v: number, digits = 4): number => Number(v.toFixed(digits));
@@ -9,6 +10,8 @@ const round = (v: number, digits = 4): number => Number(v.toFixed(digits));
 /** The bend table of a flat as CSV (RFC 4180): one row a bend, lengths in mm, angles in degrees. */
 export function bendCsv(flat: FlatFigures): string {
   const head = ['order', 'direction', 'angle_deg', 'inside_radius_mm', 'tool_radius_mm', 'length_mm', 'allowance_mm', 'deduction_mm', 'k_factor', 'rule'];
+  if (flat.press) head.push('die_opening_mm', 'force_kN', 'least_flange_mm', 'flange_mm');
+  const pressed = new Map((flat.press ?? []).map((p) => [p.order, [p.opening, round(p.force, 2), round(p.leastFlange, 2), round(p.flange, 2)]]));
   const rows = flat.bends.map((b) => [
     b.order,
     b.direction,
@@ -20,9 +23,12 @@ export function bendCsv(flat: FlatFigures): string {
     round(b.deduction),
     round(b.k),
     b.rule,
+    ...(flat.press ? (pressed.get(b.order) ?? ['', '', '', '']) : []),
   ]);
   return `${Papa.unparse({ fields: head, data: rows }, { newline: '\r\n', escapeFormulae: true })}\r\n`;
 }
+
+const pressText = (p: Pressed | undefined): string[] => (p ? [`${p.opening}`, `${round(p.force, 1)} kN`] : ['', '']);
 
 const escapeXml = (text: string): string => text.replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!);
 
@@ -90,7 +96,7 @@ export function brakePicture(name: string, flat: FlatFigures, drawing: Drawing):
   scale(upright, w, true);
   scale(across, h, false);
   const rows = [
-    ['', 'direction', 'angle', 'inside R', 'length', 'allowance'],
+    ['', 'direction', 'angle', 'inside R', 'length', 'allowance', ...(flat.press ? ['V', 'force'] : [])],
     ...flat.bends.map((b) => [
       String(b.order),
       b.direction,
@@ -98,9 +104,10 @@ export function brakePicture(name: string, flat: FlatFigures, drawing: Drawing):
       `${round(b.tool, 3)}`,
       `${round(b.length, 2)}`,
       `${round(b.allowance, 3)}`,
+      ...(flat.press ? pressText(flat.press.find((p) => p.order === b.order)) : []),
     ]),
   ];
-  const columns = [0, 5, 14, 22, 30, 38];
+  const columns = [0, 5, 14, 22, 30, 38, 47, 53];
   const tx = w + 6 * u;
   body.push(text(tx, 1.5 * u, name, 2.6));
   body.push(
@@ -109,7 +116,7 @@ export function brakePicture(name: string, flat: FlatFigures, drawing: Drawing):
   body.push(text(tx, 7.2 * u, `up side shown; lengths in mm${flat.weight === null ? '' : `; ${round(flat.weight, 1)} g`}`, 1.8));
   rows.forEach((row, i) => row.forEach((v, k) => body.push(text(tx + columns[k] * u, (11 + i * 2.6) * u, v, 1.8))));
   const [x0, y0] = [-16 * u, -4 * u];
-  const width = w + 16 * u + 56 * u;
+  const width = w + 16 * u + (flat.press ? 72 : 56) * u;
   const height = Math.max(h + 20 * u, (16 + rows.length * 2.6) * u);
   return [
     `<svg xmlns="http://www.w3.org/2000/svg" width="${width.toFixed(2)}mm" height="${height.toFixed(2)}mm" viewBox="${x0.toFixed(3)} ${y0.toFixed(3)} ${width.toFixed(3)} ${height.toFixed(3)}" font-family="sans-serif">`,

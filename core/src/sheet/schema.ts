@@ -1,5 +1,7 @@
 import Joi from 'joi';
 import type { FlattenChoice } from './pattern.ts';
+import { pressSchema } from './press.ts';
+import { noReliefs } from './reliefs.ts';
 import { handbookShares, type BendRule, type BendTable } from './rules.ts';
 
 const number = Joi.number().strict();
@@ -56,6 +58,19 @@ export const flattenSchema = Joi.object<FlattenChoice>({
   leaves: Joi.string().valid('nothing', 'centre', 'outline').required(),
   countersinks: Joi.string().valid('cut-side', 'through').required(),
   zoneEdges: Joi.boolean().strict().required(),
+  reliefs: Joi.object({
+    bends: Joi.object({
+      kind: Joi.string().valid('rectangular', 'obround').required(),
+      width: number.min(0.1).max(100).required(),
+      depth: number.min(0.1).max(200).required(),
+    })
+      .allow(null)
+      .required(),
+    corners: Joi.object({ kind: Joi.string().valid('round', 'square').required(), size: number.min(0.1).max(200).required() })
+      .allow(null)
+      .required(),
+  }).default(noReliefs),
+  press: pressSchema.allow(null).default(null),
   grain: Joi.string().valid('any', 'across', 'along').required(),
   tolerance: number.min(0.001).max(0.2).default(0.05),
   deviation: number.min(0.0005).max(1).required(),

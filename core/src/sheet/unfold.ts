@@ -15,6 +15,8 @@ import { faceText, middleOfFace, placeText, pointOn, type Topology } from './top
 import { layOut, type Placed } from './lay-out.ts';
 import { outlines } from './outline.ts';
 import { patchesOf, designedEdges, rootOf } from './patches.ts';
+import { withPress } from './press.ts';
+import { withReliefs } from './reliefs.ts';
 import { openCorners, ripFindings } from './rip.ts';
 import { blockFinding, grainFindings, proveWhole, reliefFindings, ruleFindings, sourceFindings, stripFinding } from './remarks.ts';
 
@@ -290,7 +292,7 @@ function patternOf(top: Topology, thick: Thickness, skin: Skin, placed: Placed, 
   );
   pattern.foldBack = back;
   proveWhole(pattern, back, top, openCorners(skin, thick.value));
-  return pattern;
+  return withPress(withReliefs(pattern, choice.reliefs), choice.press);
 }
 
 /** Where the flat's origin lies in the fixed wall's own coordinates, negated. */
