@@ -71,6 +71,7 @@ export function BendTable({ flat }: { flat: FlatFigures }) {
               {b.rolled && <span className="context"> rolled</span>}
               <br />
               <span className="context">{b.rule}</span>
+              <PressText pressed={flat.press?.find((p) => p.order === b.order)} />
             </td>
             <td className="figure">
               {lengthText(b.tool)}
@@ -87,6 +88,21 @@ export function BendTable({ flat }: { flat: FlatFigures }) {
         ))}
       </tbody>
     </table>
+  );
+}
+
+/** What a press brake needs for one bend, where it was asked. */
+function PressText({ pressed }: { pressed: NonNullable<FlatFigures['press']>[number] | undefined }) {
+  if (!pressed) return null;
+  return (
+    <>
+      <br />
+      <span className="context">
+        V <span className="figure">{lengthText(pressed.opening)} mm</span>, <span className="figure">{pressed.force.toFixed(1)} kN</span>; flange{' '}
+        <span className="figure">{pressed.flange.toFixed(1)}</span> of at least <span className="figure">{pressed.leastFlange.toFixed(1)} mm</span>
+        {pressed.hits && `; runs into the ${pressed.hits}`}
+      </span>
+    </>
   );
 }
 

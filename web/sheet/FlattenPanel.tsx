@@ -12,6 +12,7 @@ import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
 import type { Scene } from '@/light-table/Scene.ts';
 import type { Picking } from '@/light-table/Table.tsx';
 import { BendTable, FeatureList, FlatFacts } from './BendTable.tsx';
+import { usePress, useReliefs } from './ReliefRows.tsx';
 import { RipRows } from './RipRows.tsx';
 import { FoldSlider } from './FoldSlider.tsx';
 import { useBendRule } from './useBendRule.tsx';
@@ -47,10 +48,14 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
   const [density, setDensity] = useState('');
   const [tolerance, setTolerance] = useState(String(usualFlatten.tolerance * 100));
   const [choice, setChoice] = useState<FlattenChoice>(usualFlatten);
+  const reliefs = useReliefs();
+  const press = usePress();
   const set = (change: Partial<FlattenChoice>) => setChoice({ ...choice, ...change });
   const [tv, dv, share] = [typedNumber(tool), typedNumber(density), typedNumber(tolerance) ?? NaN];
   const valid =
     chosen !== null &&
+    reliefs.choice !== null &&
+    press.choice !== null &&
     share >= 0.1 &&
     share <= 20 &&
     (tool === '' || (tv !== null && tv >= 0 && tv <= 10_000)) &&
@@ -61,6 +66,8 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
       part: part.id,
       choice: {
         ...choice,
+        ...press.choice!,
+        reliefs: reliefs.choice!,
         tolerance: share / 100,
         rule: chosen!,
         radius: tool === '' ? null : tv,
@@ -181,6 +188,8 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
                 <span className="figure">g/cm³</span>
               </span>
             </label>
+            {reliefs.rows}
+            {press.rows}
             <label className="row">
               Edges of bend zones drawn
               <input type="checkbox" checked={choice.zoneEdges} onChange={(e) => set({ zoneEdges: e.target.checked })} />
