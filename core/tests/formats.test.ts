@@ -287,6 +287,32 @@ describe('STEP and IGES', () => {
     expect(none.findings.map((f) => f.code)).toEqual(['loose-faces', 'no-solids']);
     await expect(readDesign(loose.subarray(0, 9000), 'cut.igs', nodeKernels)).rejects.toMatchObject({ code: 'cut-off' });
   });
+  test('loose faces are sewn within a share of their size: a cube of any size with gaps just inside it is one exact solid, just outside it stays open', async () => {
+    const k = await openingKernel();
+    // Six squares of a cube, each drawn back from its edges: neighbours are the square root of 2 of that apart.
+    const cube = (size: number, back: number) => {
+      const writer = new k.IGESControl_Writer_2('MM', 0);
+      const [low, high] = [back, size - back];
+      for (const axis of [0, 1, 2])
+        for (const at of [0, size]) {
+          const corners = [[low, low], [high, low], [high, high], [low, high]].map(([u, v]) => { const p = [0, 0, 0]; p[axis] = at; p[(axis + 1) % 3] = u; p[(axis + 2) % 3] = v; return new k.gp_Pnt_3(p[0], p[1], p[2]); }); // prettier-ignore
+          const wire = new k.BRepBuilderAPI_MakePolygon_4(corners[0], corners[1], corners[2], corners[3], true).Wire();
+          writer.AddShape(new k.BRepBuilderAPI_MakeFace_15(wire, true).Face(), new k.Message_ProgressRange_1());
+        }
+      writer.ComputeModel();
+      writer.Write_2('/o.igs', false);
+      return Buffer.from(k.FS.readFile('/o.igs'));
+    };
+    for (const size of [2, 100, 20_000]) {
+      const allowed = (size * Math.sqrt(3) * 1e-4) / Math.SQRT2;
+      const inside = await readDesign(cube(size, allowed * 0.9), 'cube.igs', nodeKernels);
+      expect([size, inside.parts.map((p) => [p.summary.kind, p.summary.faces])]).toEqual([size, [['solid', 6]]]);
+      expect(inside.parts[0].summary.volume / size ** 3).toBeCloseTo(1, 2);
+      expect(inside.findings[0].message).toMatch(/6 loose faces were sewn where their edges lie within/);
+      const outside = await readDesign(cube(size, allowed * 1.2), 'cube.igs', nodeKernels);
+      expect([size, outside.parts.every((p) => p.summary.kind === 'mesh' && p.summary.openEdges! > 0)]).toEqual([size, true]);
+    }
+  });
 });
 
 describe('choices before reading, and the up axis', () => {

@@ -216,14 +216,14 @@ function offFindings(name: string, solid: ExactSolid, uncertainty: number): Find
   ];
 }
 
-/** Deviation and turn angle of the facets that stand for an open surface, mm and rad: those of the finest preset. */
-const surfaceFacets = { deviation: 0.015, angle: (5 * Math.PI) / 180 };
+/** Deviation and turn angle of the facets that stand for an open surface, mm and rad: those of the finest preset, and no finer than a share of its size. */
+const surfaceFacets = { deviation: 0.015, angle: (5 * Math.PI) / 180, share: 2e-5 };
 
 /** An open surface as a mesh; null when it can't be placed. */
 async function surfacePart(surface: OpenSurface, unit: string | null, format: DesignFormat, kernels: Kernels): Promise<DesignPart | null> {
   const open = new OpenSolid(await kernels.working(), surface.brep);
   try {
-    const { positions, triangles } = open.facets(surfaceFacets.deviation, surfaceFacets.angle);
+    const { positions, triangles } = open.facets(Math.max(surfaceFacets.deviation, surfaceFacets.share * surface.span), surfaceFacets.angle);
     if (!positions.every(Number.isFinite)) return null;
     const part = meshPart(
       { name: surface.name, above: [], partNumber: null, colour: null, mesh: { positions, triangles }, places: [identityRows] },
@@ -241,7 +241,7 @@ async function surfacePart(surface: OpenSurface, unit: string | null, format: De
 /** An exact solid as a part with its figures and findings. @param uncertainty that the file states of its own places, mm. */
 export function solidPartOf(part: SolidPart, unit: string | null, format: string, uncertainty = 0): DesignPart {
   const exact = readBrepText(part.brep);
-  const findings: Finding[] = offFindings(part.name, exact, uncertainty);
+  const findings: Finding[] = offFindings(part.name, exact, Math.max(uncertainty, part.sewnWithin ?? 0));
   if (part.volume <= 0) {
     findings.push({
       code: 'inside-out',

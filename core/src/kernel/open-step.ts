@@ -27,6 +27,8 @@ export interface SolidPart {
   places: number[][];
   /** For each occurrence the names above it in the tree, from the top down. */
   above: string[][];
+  /** How far apart edges of its faces were when they were sewn, at most, mm; absent where nothing was sewn. */
+  sewnWithin?: number;
 }
 
 /** A node of the assembly tree as the file has it. */
@@ -43,6 +45,8 @@ export interface OpenSurface {
   name: string;
   brep: string;
   faces: number;
+  /** Diagonal of its box, mm. */
+  span: number;
 }
 
 export interface OpenedStep {
@@ -71,6 +75,8 @@ interface Walk {
   healed: number;
   unsound: number;
   sewn: number;
+  /** How far apart edges were that were sewn, at most, mm. */
+  sewnWithin: number;
   solidsLeft: number;
 }
 
@@ -103,6 +109,7 @@ export function openStep(kernel: Kernel, bytes: Uint8Array, choices: ReadChoices
         healed: 0,
         unsound: 0,
         sewn: 0,
+        sewnWithin: 0,
         solidsLeft: 0,
       };
       const tree: TreeNode[] = [];
@@ -130,7 +137,7 @@ function oddities(walk: Walk, surfaces: number): Finding[] {
     'sewn',
     'look',
     walk.sewn,
-    `${counted(loose)} loose faces were sewn; ${counted(walk.sewn)} of what came of them ${walk.sewn === 1 ? 'is a closed solid' : 'are closed solids'}.`,
+    `${counted(loose)} loose faces were sewn where their edges lie within ${Number(walk.sewnWithin.toPrecision(2))} mm; ${counted(walk.sewn)} of what came of them ${walk.sewn === 1 ? 'is a closed solid' : 'are closed solids'}.`,
     'Check that nothing is missing.',
   );
   push(
@@ -181,8 +188,8 @@ function oddities(walk: Walk, surfaces: number): Finding[] {
   return findings;
 }
 
-/** How far apart (mm) the edges of loose faces may lie and still be sewn. Common practice for exchanged surfaces. */
-const sewWithin = 0.01;
+/** Shares of the size within which edges of loose faces are sewn, one after another until something closes. Common practice, no source. */
+const sewShares = [1e-6, 1e-5, 1e-4];
 
 /** Sews the faces that belong to no solid. What closes joins the parts; the rest is given back as open surfaces. */
 function sewLoose(walk: Walk, tree: TreeNode[]): OpenSurface[] {
@@ -190,11 +197,18 @@ function sewLoose(walk: Walk, tree: TreeNode[]): OpenSurface[] {
   if (loose.length === 0 || !choices.surfaces) return [];
   const open: OpenSurface[] = [];
   withScope((keep) => {
-    const sewing = keep(new kernel.BRepBuilderAPI_Sewing(sewWithin, true, true, true, false));
-    for (const face of loose) sewing.Add(face);
-    sewing.Perform(keep(new kernel.Message_ProgressRange_1()));
-    const sewed = sewing.SewedShape();
-    const shells = explored(kernel, sewed, 'TopAbs_SHELL', 'TopAbs_SOLID');
+    const diagonal = spanOf(kernel, loose);
+    let shells: Kernel[] = [];
+    let sewed: Kernel = null;
+    for (const share of sewShares) {
+      walk.sewnWithin = diagonal * share;
+      const sewing = keep(new kernel.BRepBuilderAPI_Sewing(walk.sewnWithin, true, true, true, false));
+      for (const face of loose) sewing.Add(face);
+      sewing.Perform(keep(new kernel.Message_ProgressRange_1()));
+      sewed = sewing.SewedShape();
+      shells = explored(kernel, sewed, 'TopAbs_SHELL', 'TopAbs_SOLID');
+      if (shells.length > 0 && shells.every((shell) => kernel.BRep_Tool.IsClosed_1(shell))) break;
+    }
     for (const shell of shells) {
       const name = `Surface ${open.length + walk.sewn + 1}`;
       if (kernel.BRep_Tool.IsClosed_1(shell)) {
@@ -202,17 +216,29 @@ function sewLoose(walk: Walk, tree: TreeNode[]): OpenSurface[] {
         const figures = solidFigures(kernel, solid);
         if (figures.volume > 0) {
           walk.sewn++;
-          const index = walk.parts.push({ ...figures, name, path: [name], quantity: 1, colour: null, places: [identityRows], above: [[]] }) - 1;
+          const index =
+            walk.parts.push({ ...figures, name, path: [name], quantity: 1, colour: null, places: [identityRows], above: [[]], sewnWithin: walk.sewnWithin }) -
+            1;
           tree.push({ name, colour: null, parts: [index], children: [] });
           continue;
         }
       }
-      open.push({ name, brep: brepOf(kernel, shell), faces: explored(kernel, shell, 'TopAbs_FACE', 'TopAbs_SHAPE').length });
+      open.push({ name, brep: brepOf(kernel, shell), faces: explored(kernel, shell, 'TopAbs_FACE', 'TopAbs_SHAPE').length, span: spanOf(kernel, [shell]) });
     }
     for (const face of explored(kernel, sewed, 'TopAbs_FACE', 'TopAbs_SHELL'))
-      open.push({ name: `Surface ${open.length + walk.sewn + 1}`, brep: brepOf(kernel, face), faces: 1 });
+      open.push({ name: `Surface ${open.length + walk.sewn + 1}`, brep: brepOf(kernel, face), faces: 1, span: spanOf(kernel, [face]) });
   });
   return open;
+}
+
+/** Diagonal of the box round some shapes, mm. */
+function spanOf(kernel: Kernel, shapes: readonly Kernel[]): number {
+  return withScope((keep) => {
+    const box = keep(new kernel.Bnd_Box_1());
+    for (const shape of shapes) kernel.BRepBndLib.Add(shape, box, false);
+    const [low, high] = [keep(box.CornerMin()), keep(box.CornerMax())];
+    return Math.hypot(high.X() - low.X(), high.Y() - low.Y(), high.Z() - low.Z());
+  });
 }
 
 function brepOf(kernel: Kernel, shape: Kernel): string {
