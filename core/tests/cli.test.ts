@@ -89,9 +89,10 @@ describe('shaping on the command line', () => {
   const out = (name: string) => join(folder, 'shaped', name);
   test('mend: steps, before and after, measured deviation; the file is closed when it is read again', () => {
     const made = json('mend', data('Spider_binary.stl'), '--out', out('spider.stl'));
+    // Mended it is closed; it is 6 mm small, and a printer of 0.4 mm beads leaves its thin places out.
     expect(made).toMatchObject({
-      status: 0,
-      verdict: 'clear',
+      status: 1,
+      verdict: 'look',
       left: [],
       before: { degenerateTriangles: 56, openEdges: 72, shells: 18, flippedEdges: 10 },
       after: { openEdges: 0, closed: true },

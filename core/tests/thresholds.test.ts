@@ -8,6 +8,9 @@ import type { ArcSegment, LineSegment, P2, Segment } from '../src/drawing/segmen
 import { fitsLengthRule, stlEncoding } from '../src/formats/stl/read.ts';
 import { edgesOf, manyEdge, openEdge } from '../src/geometry/edges.ts';
 import { together } from '../src/geometry/shells.ts';
+import { measureMesh, type Mesh } from '../src/geometry/mesh.ts';
+import { receiverOf } from '../src/receivers/receivers.ts';
+import { leastBeads, thinWallFindings } from '../src/receivers/thin.ts';
 import { safeFileName } from '../src/recipe/recipe.ts';
 import { dinCorrection, setbackOf, allowanceFor, type BendTable } from '../src/sheet/rules.ts';
 import { shapeFindings } from '../src/soundness/gate.ts';
@@ -208,5 +211,34 @@ describe('beds, files and names', () => {
     expect(safeFileName('a'.repeat(121))).toHaveLength(120);
     expect([safeFileName('con'), safeFileName('CON'), safeFileName('com1'), safeFileName('console'), safeFileName('com10')]).toEqual(['part_con', 'part_CON', 'part_com1', 'console', 'com10']); // prettier-ignore
     expect([safeFileName('..'), safeFileName('a.'), safeFileName('.a'), safeFileName('a/b\\c:d')]).toEqual(['part_', 'a', 'a', 'a_b_c_d']);
+  });
+});
+
+describe('walls that a printer leaves out', () => {
+  const lark = receiverOf('lark');
+  /** A block with a wall of its own on top. */
+  const withWall = (thick: number, long: number) => together([boxMesh(40, 40, 20), movedMesh(boxMesh(thick, long, 5), [5, 5, 20])]);
+  const found = (mesh: Mesh, receiver = lark) => thinWallFindings(mesh, measureMesh(mesh).area, receiver).map((f) => `${f.severity} ${f.code}`);
+  test('thinner than the bead, just inside and outside; only machines that lay beads ask', () => {
+    expect(found(withWall(0.401, 10))).toEqual([]);
+    expect(found(withWall(0.399, 10))).toEqual(['look thin-walls']);
+    expect(found(withWall(0.399, 10), { ...lark, bead: 0 })).toEqual([]);
+    expect(found(withWall(0.399, 10), receiverOf('swift'))).toEqual([]);
+  });
+  test('crumbs are no walls: an area of four beads squared, on both sides of the wall', () => {
+    const least = leastBeads * lark.bead ** 2;
+    // A fin of 0.2 mm, half a mm high: a mm2 of thin wall for each mm of its length.
+    const fin = (long: number) => together([boxMesh(40, 40, 20), movedMesh(boxMesh(0.2, long, 0.5), [5, 5, 20])]);
+    expect(found(fin(least * 1.02))).toEqual(['look thin-walls']);
+    expect(found(fin(least * 0.98))).toEqual([]);
+  });
+  test('where more than half of the surface is too thin nothing would be made: a stop', () => {
+    const plate = (thick: number) => boxMesh(50, 50, thick);
+    expect(found(plate(0.3))).toEqual(['stop thin-walls']);
+    expect(found(plate(0.5))).toEqual([]);
+    // A block of 40 x 40 x 20 has 6400 mm2; sheets of both sides as large as that and a little less or more.
+    const both = (side: number) => together([boxMesh(40, 40, 20), movedMesh(boxMesh(side, side, 0.3), [0, 0, 30])]);
+    expect(found(both(55))).toEqual(['look thin-walls']);
+    expect(found(both(58))).toEqual(['stop thin-walls']);
   });
 });

@@ -7,6 +7,7 @@ import { mmPer } from '../size/readings.ts';
 import { checkMesh, type MeshSoundness } from '../soundness/check-mesh.ts';
 import { standingOf, type Standing } from '../stance/stance.ts';
 import type { Receiver } from './receivers.ts';
+import { thinWallFindings } from './thin.ts';
 import { tinyFindings } from './tiny.ts';
 
 /** What a receiver understood from the bytes of a file alone. Lengths in mm under its own assumptions. */
@@ -33,7 +34,8 @@ export function receiveStl(bytes: Uint8Array, receiver: Receiver): Received {
   if (unit !== 1) for (let i = 0; i < mesh.positions.length; i++) mesh.positions[i] *= unit;
   const measures = measureMesh(mesh);
   const soundness = checkMesh(mesh);
-  const findings = [...file.findings, ...receiverFindings(receiver, bytes.length, measures, soundness)];
+  const thin = soundness.openEdges === 0 ? thinWallFindings(mesh, measures.area, receiver) : [];
+  const findings = [...file.findings, ...receiverFindings(receiver, bytes.length, measures, soundness), ...thin];
   return {
     receiver: receiver.id,
     mesh,

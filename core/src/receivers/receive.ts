@@ -17,6 +17,7 @@ import { checkMesh } from '../soundness/check-mesh.ts';
 import { standingOf } from '../stance/stance.ts';
 import { receiverFindings, type Received } from './printer.ts';
 import { formatNames, type FileFormat, type Receiver } from './receivers.ts';
+import { thinWallFindings } from './thin.ts';
 
 /** Formats that carry triangles. */
 export type MeshFormat = Extract<FileFormat, 'stl' | '3mf' | 'obj' | 'ply'>;
@@ -113,7 +114,11 @@ function figures(mesh: Mesh, receiver: Receiver, bytes: number, findings: Findin
     soundness,
     standing: standingOf(mesh, receiver.overhang),
     bytes,
-    findings: [...findings, ...receiverFindings(receiver, bytes, measures, soundness)],
+    findings: [
+      ...findings,
+      ...receiverFindings(receiver, bytes, measures, soundness),
+      ...(soundness.openEdges === 0 ? thinWallFindings(mesh, measures.area, receiver) : []),
+    ],
   };
 }
 
