@@ -138,6 +138,7 @@ export function ownFigures(part, scale = 1) {
  */
 export async function judge(source, reader, folder, only = null) {
   if (source.flat) return judgeFlat(source, reader, folder);
+  if (source.drawn) return judgeSizes(source, reader, folder);
   if (source.joined !== undefined) return judgeShells(source, reader, folder);
   const wrong = [];
   let cases = 0;
@@ -222,7 +223,9 @@ async function judgeFlat(source, reader, folder) {
   const [{ geometry, summary }] = design.parts;
   let pattern;
   try {
-    pattern = flattenShape(await workingKernel(), geometry, 1, { ...usualFlatten, rule: { kind: 'k', k } }, summary.volume);
+    const choice = { ...usualFlatten, rule: { kind: 'k', k } };
+    const flat = async (rips) => flattenShape(await workingKernel(), geometry, 1, { ...choice, rips }, summary.volume);
+    pattern = source.flat.rip ? await flat(await namedRip(flat)) : await flat([]);
   } catch (thrown) {
     if (!(thrown instanceof Unusable)) throw thrown;
     add('refused', 'flat', thrown.message);
@@ -241,6 +244,32 @@ async function judgeFlat(source, reader, folder) {
   if (there.some((v, i) => !near(v, sides[i], 1e-3))) add('mismatch', 'dxf', `another reader finds ${text(there)}`);
   if (claims.some((c) => c.verdict === 'stop')) add('false stop', 'dxf', reason);
   return { cases: 2, wrong };
+}
+
+/** Where a part that closes on itself is to be ripped, as its refusal says. */
+async function namedRip(flat) {
+  try {
+    await flat([]);
+  } catch (thrown) {
+    const named = /Rip: (\d+)\/(\d+)/.exec(thrown.remedy ?? '');
+    if (named) return [{ between: [Number(named[1]) - 1, Number(named[2]) - 1] }];
+    throw thrown;
+  }
+  throw new Error('a closed tube was laid flat');
+}
+
+/** A shape by its sizes: everything on its flat is as long in the file as in space. */
+async function judgeSizes(source, reader, folder) {
+  const wrong = [];
+  const add = (kind, target, why) => wrong.push({ kind, file: source.file, family: source.family, target, why });
+  const { design } = await opened(source);
+  const made = await written(design.parts[0], { format: 'dxf', version: '2000' }, folder);
+  const got = await reader.ask({ op: 'figures', file: made.path, format: 'dxf', unit: 1 });
+  const agrees = near(got.length, source.drawn, source.drawn * 2e-5);
+  const stopped = made.evidence.claims.some((c) => c.verdict === 'stop') || design.parts[0].findings.some((f) => f.severity === 'stop');
+  if (!agrees && !stopped) add('mismatch', 'dxf', `another reader finds ${got.length} mm of lines, by true lengths ${source.drawn}`);
+  if (agrees && stopped) add('false stop', 'dxf', design.parts[0].findings.find((f) => f.severity === 'stop')?.message ?? made.evidence.reason);
+  return { cases: 1, wrong };
 }
 
 /** Shells in shells joined: the volume is known by hand; what is ambiguous is refused; the file tells what stands in it. */

@@ -418,7 +418,103 @@ for i in range(200):
     except Exception:
         if cases and cases[-1]['file'] == f'folded-{i:03}.step':
             cases.pop()
+
+# ---- closed tubes of folded sheet: convex polygons with rounded corners, ripped at one of them ----------------------------------
+
+
+def closed_tube(r):
+    # Corners on a stretched circle; walls offset by the thickness; the flat is as long as the neutral fibre all round.
+    n, t = r.randint(3, 6), r.uniform(0.8, 2.5)
+    radius = r.uniform(1, 2.5) * t
+    turns = [2 * math.pi * (k + r.uniform(-0.18, 0.18)) / n for k in range(n)]
+    a, b = r.uniform(40, 70), r.uniform(40, 70)
+    corners = [(a * math.cos(v), b * math.sin(v)) for v in turns]
+
+    def rounded(points, rad):
+        lines, length = [], 0
+        ends = []
+        for k in range(n):
+            p, q, w = points[k - 1], points[k], points[(k + 1) % n]
+            u = (q[0] - p[0], q[1] - p[1])
+            v = (w[0] - q[0], w[1] - q[1])
+            lu, lv = math.hypot(*u), math.hypot(*v)
+            angle = math.atan2(u[0] * v[1] - u[1] * v[0], u[0] * v[0] + u[1] * v[1])
+            cut = rad * math.tan(angle / 2)
+            one = (q[0] - u[0] / lu * cut, q[1] - u[1] / lu * cut)
+            two = (q[0] + v[0] / lv * cut, q[1] + v[1] / lv * cut)
+            centre = (one[0] - u[1] / lu * rad, one[1] + u[0] / lu * rad)
+            ends.append((one, two, centre, angle))
+        straight = 0
+        tags = [(occ.addPoint(*o, 0), occ.addPoint(*w, 0), occ.addPoint(*c, 0)) for o, w, c, _ in ends]
+        for k in range(n):
+            lines.append(occ.addCircleArc(tags[k][0], tags[k][2], tags[k][1]))
+            nxt = (k + 1) % n
+            lines.append(occ.addLine(tags[k][1], tags[nxt][0]))
+            straight += math.dist(ends[k][1], ends[nxt][0])
+        return occ.addCurveLoop(lines), straight, [e[3] for e in ends]
+
+    # Outside: the corners drawn out along their bisectors so that every wall is t further out.
+    out = []
+    for k in range(n):
+        p, q, w = corners[k - 1], corners[k], corners[(k + 1) % n]
+        u = math.atan2(q[1] - p[1], q[0] - p[0])
+        v = math.atan2(w[1] - q[1], w[0] - q[0])
+        turn = (v - u) % (2 * math.pi)
+        m = u + turn / 2 - math.pi / 2
+        out.append((q[0] + math.cos(m) * t / math.cos(turn / 2), q[1] + math.sin(m) * t / math.cos(turn / 2)))
+    inner, straight, angles = rounded(corners, radius)
+    outer, _, _ = rounded(out, radius + t)
+    wide = r.uniform(30, 120)
+    made = occ.extrude([(2, occ.addPlaneSurface([outer, inner]))], 0, 0, wide)
+    return [(3, tag) for d, tag in made if d == 3], straight + sum(angles) * (radius + K * t), wide, t
+
+
+for i in range(60):
+    gmsh.clear()
+    gmsh.model.add('ripped')
+    r = random.Random(f'ripped {i}')
+    made, length, wide, t = closed_tube(r)
+    occ.synchronize()
+    for dim in (2, 1, 0):
+        occ.remove([e for e in occ.getEntities(dim)], recursive=False)
+    occ.synchronize()
+    path = case(f'ripped-{i:03}.step', 'ripped')
+    cases[-1]['flat'] = {'length': length, 'width': wide, 'thickness': t, 'k': K, 'rip': True}
+    gmsh.write(path)
 gmsh.finalize()
+
+# ---- ducts and cones by their sizes: how long everything on the flat is, by true lengths in space --------------------------------
+
+for i in range(100):
+    r = random.Random(f'sizes {i}')
+    t, h = round(r.uniform(0.5, 3), 2), round(r.uniform(40, 300), 1)
+    ox, oy = round(r.uniform(-60, 60), 1), round(r.uniform(-60, 60), 1)
+    side = r.choice(['+x', '-x', '+y', '-y'])
+    look = {'+x': 0, '+y': 1, '-x': 2, '-y': 3}[side]
+    pieces, per = r.choice([1, 2]), r.choice([4, 8, 12])
+    given = {'height': h, 'offsetX': ox, 'offsetY': oy, 'thickness': t, 'seam': side, 'pieces': pieces, 'lines': per, 'deviation': 0.002}
+    if i % 2:
+        a, b = round(r.uniform(60, 300), 1), round(r.uniform(30, 300), 1)
+        given = {'shape': 'cone', 'lower': a, 'upper': b, **given}
+        ra, rb = (a + t) / 2, (b + t) / 2
+        rim = 2 * math.pi * (ra + rb)
+        line = lambda v: math.hypot((rb - ra) * math.cos(v) + ox, (rb - ra) * math.sin(v) + oy, h)
+        seams = [line(look * math.pi / 2 + k * math.pi) for k in range(pieces)]
+        bends = sum(line(look * math.pi / 2 + 2 * math.pi * (k + 0.5) / per) for k in range(per))
+    else:
+        w, d, b = (round(r.uniform(60, 300), 1) for _ in range(3))
+        given = {'shape': 'square-to-round', 'width': w, 'depth': d, 'diameter': b, **given}
+        x, y, rb = (w + t) / 2, (d + t) / 2, (b + t) / 2
+        rim = 4 * (x + y) + 2 * math.pi * rb
+        foot = [(x, 0), (0, y), (-x, 0), (0, -y)]
+        top = lambda v: (ox + rb * math.cos(v), oy + rb * math.sin(v))
+        line = lambda p, v: math.hypot(top(v)[0] - p[0], top(v)[1] - p[1], h)
+        seams = [line(foot[(look + 2 * k) % 4], (look + 2 * k) * math.pi / 2) for k in range(pieces)]
+        corners = [(x, y), (-x, y), (-x, -y), (x, -y)]
+        bends = sum(line(corners[q], (q + (k + 0.5) / per) * math.pi / 2) - t for q in range(4) for k in range(per))
+    with open(case(f'sizes-{i:03}.sizes', 'sizes'), 'w') as f:
+        json.dump(given, f)
+    cases[-1]['drawn'] = rim + 2 * sum(seams) + bends
 
 # ---- meshes ---------------------------------------------------------------------------------------------------------------
 
