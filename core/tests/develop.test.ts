@@ -75,6 +75,21 @@ describe('a cone', () => {
     });
     expect(severe(d)).toEqual([]);
   });
+  test('a pointed one: a whole sector to the tip; sizes just too small to cut are refused', () => {
+    const sizes = { kind: 'cone', lower: 100, upper: 0, height: 120, thickness: 1, sizes: 'mean', lines: 8 };
+    const d = made(sizes);
+    const [contour] = cut(d);
+    expect(contour.segments.map((s) => s.kind).sort()).toEqual(['arc', 'line', 'line']);
+    expect(arcs(contour)[0].radius).toBeCloseTo(130, 4);
+    expect((Math.abs(arcs(contour)[0].sweep) * 180) / Math.PI).toBeCloseTo((360 * 50) / 130, 4);
+    // Bend lines stop a sheet's thickness before the tip.
+    expect(d.bends.map((b) => b.length)).toEqual(Array.from({ length: 8 }, () => expect.closeTo(129, 6)));
+    expect(severe(made({ ...sizes, upper: 1 }))).toEqual([]);
+    expect(() => made({ ...sizes, upper: 0.99 })).toThrow(/upper/i);
+    expect(() => made({ ...sizes, lower: 0.99 })).toThrow(/lower must be greater than or equal to 1/i);
+    expect(severe(made({ ...sizes, thickness: 0.02 }))).toEqual([]);
+    expect(() => made({ ...sizes, thickness: 0.019 })).toThrow(/thickness/i);
+  });
   test('an angle of bends: all round they come to a turn for a tube', () => {
     const d = made({ kind: 'cone', lower: 100, upper: 100, height: 50, thickness: 1, lines: 12 });
     expect(d.bends.map((b) => b.angle)).toEqual(Array.from({ length: 12 }, () => expect.closeTo(30, 9)));
@@ -188,10 +203,10 @@ describe('a branch on a pipe', () => {
     expect(most).toBeLessThan(0.003);
   });
   test('a template is read from outside, a sheet from inside: one is the other turned over', () => {
-    const sizes = { ...tee, beside: 12, angle: 70, hole: 'none', thickness: 0.01 };
+    const sizes = { ...tee, beside: 12, angle: 70, hole: 'none', thickness: 0.02 };
     const [outside, inside] = [cut(made({ ...sizes, wrap: 'template' }))[0], cut(made({ ...sizes, wrap: 'sheet' }))[0]];
     const width = Math.PI * 60;
-    for (const share of [0.1, 0.3, 0.62]) expect(heightAt(outside, width * (1 - share))).toBeCloseTo(heightAt(inside, (width - 0.0314) * share), 1);
+    for (const share of [0.1, 0.3, 0.62]) expect(heightAt(outside, width * (1 - share))).toBeCloseTo(heightAt(inside, (width - 0.0628) * share), 1);
     expect(Math.abs(heightAt(outside, width * 0.2) - heightAt(outside, width * 0.8))).toBeGreaterThan(1);
   });
   test('the hole: as wide along the pipe as the bore, r / sin of the angle, and round it the arc that the bore covers', () => {

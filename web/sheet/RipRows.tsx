@@ -7,7 +7,8 @@ import type { Picking } from '@/light-table/Table.tsx';
 type Rip = FlattenChoice['rips'][number];
 
 /** A seam in words; faces are counted from 1. */
-const words = (rip: Rip): string => ('between' in rip ? `between faces ${rip.between[0] + 1} and ${rip.between[1] + 1}` : `down face ${rip.face + 1}`);
+const words = (rip: Rip): string =>
+  'between' in rip ? `between faces ${rip.between[0] + 1} and ${rip.between[1] + 1}` : `down face ${rip.face + 1}${'middle' in rip ? ', in its middle' : ''}`;
 
 /** Outward direction of a triangle of the view. */
 function lookOf(shape: View, triangle: number): [number, number, number] {
@@ -21,7 +22,21 @@ function lookOf(shape: View, triangle: number): [number, number, number] {
   return [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
 }
 
-/** Seams that the design does not have: where two picked walls meet, or down a round wall that is picked twice. */
+/** Whether all triangles of a face look the same way. */
+function flat(shape: View, face: number): boolean {
+  const end = shape.starts[face + 1] ?? shape.triangles.length / 3;
+  let first: number[] | null = null;
+  for (let t = shape.starts[face]; t < end; t++) {
+    const n = lookOf(shape, t);
+    const long = Math.hypot(...n);
+    if (!(long > 0)) continue;
+    first ??= n.map((v) => v / long);
+    if ((n[0] * first[0] + n[1] * first[1] + n[2] * first[2]) / long < 0.9999) return false;
+  }
+  return true;
+}
+
+/** Seams that the design does not have: where two picked walls meet, or down a wall that is picked twice. */
 export function RipRows({
   rips,
   set,
@@ -36,17 +51,24 @@ export function RipRows({
   const pick = () => {
     if (!shape) return;
     setPicking({
-      prompt: 'Pick the first wall. A round wall that closes on itself: pick it twice, the second time where the seam is to be.',
+      prompt: 'Pick the first wall. For a seam down one wall pick it twice: a round one where the seam is to be, a flat one anywhere.',
       take: (p) => {
         const first = faceOf(shape, p.triangle);
         if (first < 0) return setPicking(null);
         setPicking({
-          prompt: `Face ${first + 1} it is. Pick the wall that is to come loose from it (or the same round wall again).`,
+          prompt: `Face ${first + 1} it is. Pick the wall that is to come loose from it (or the same wall again).`,
           take: (q) => {
             setPicking(null);
             const second = faceOf(shape, q.triangle);
             if (second < 0) return;
-            set((old) => [...old, first === second ? { face: first, towards: lookOf(shape, q.triangle) } : { between: [first, second] }]);
+            set((old) => [
+              ...old,
+              first !== second
+                ? { between: [first, second] }
+                : flat(shape, first)
+                  ? { face: first, middle: true }
+                  : { face: first, towards: lookOf(shape, q.triangle) },
+            ]);
           },
         });
       },

@@ -563,15 +563,16 @@ function directionOf(name: string, text: string): [number, number, number] {
   return out;
 }
 
-/** "3/7": two walls that meet; "5@-y": down a round wall, where it looks in a direction. Faces are counted from 1. */
+/** "3/7": two walls that meet; "5@-y": down a round wall, where it looks in a direction; "7@middle": down a flat wall. Faces are counted from 1. */
 export function ripOf(text: string): Rip {
   const pair = /^(\d{1,7})\/(\d{1,7})$/.exec(text.trim());
   const seam = /^(\d{1,7})@(.+)$/.exec(text.trim());
   if (pair && Number(pair[1]) > 0 && Number(pair[2]) > 0 && pair[1] !== pair[2]) return { between: [Number(pair[1]) - 1, Number(pair[2]) - 1] };
+  if (seam && Number(seam[1]) > 0 && seam[2] === 'middle') return { face: Number(seam[1]) - 1, middle: true };
   if (seam && Number(seam[1]) > 0) return { face: Number(seam[1]) - 1, towards: directionOf('rip', seam[2]) };
   throw new Unusable(
     'bad-rip',
-    `--rip must be like 3/7 (where faces 3 and 7 meet) or 5@-y (down round face 5, where it looks to -Y), not "${text}".`,
+    `--rip must be like 3/7 (where faces 3 and 7 meet) 5@-y (down round face 5, where it looks to -Y) or 7@middle (down flat face 7), not "${text}".`,
     'Faces are counted from 1, as in what "flatten" says.',
   );
 }

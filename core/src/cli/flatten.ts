@@ -169,7 +169,7 @@ async function reportOf(source: DesignPart, pattern: Pattern, leftOut: unknown[]
     written,
   };
   const lines = [
-    `${worst(severities)}: ${name}, sheet ${Number(thickness.toFixed(4))} mm, flat ${(box[2] - box[0]).toFixed(3)} x ${(box[3] - box[1]).toFixed(3)} mm, ${bends.length} bends, ${holes} holes`,
+    `${worst(severities)}: ${name}, sheet ${Number(thickness.toFixed(4))} mm, flat ${(box[2] - box[0]).toFixed(3)} x ${(box[3] - box[1]).toFixed(3)} mm, ${bends.length} ${bends.length === 1 ? 'bend' : 'bends'}, ${holes} ${holes === 1 ? 'hole' : 'holes'}`,
     ...bends.map(
       (b) =>
         `  bend ${b.order}: ${b.direction} ${b.angle.toFixed(2)} degrees, R ${b.tool.toFixed(3)} mm, ${b.length.toFixed(2)} mm long, allowance ${b.allowance.toFixed(4)} mm (${b.rule})`,

@@ -31,7 +31,9 @@ interface Kind<C extends DevelopChoice> {
   name(choice: C): string;
 }
 
-const length = Joi.number().greater(0).max(100_000);
+/** Of anything that is cut from sheet, mm. */
+const length = Joi.number().min(1).max(100_000);
+const wall = Joi.number().min(0.02).max(1000);
 const signed = Joi.number().min(-100_000).max(100_000);
 const mm = (id: string, label: string, usual: number | null = null): DevelopField => ({ id, label, unit: 'mm', words: null, usual });
 const count = (id: string, label: string, usual: number): DevelopField => ({ id, label, unit: '', words: null, usual });
@@ -41,7 +43,7 @@ const oneOf = (all: readonly string[], usual: string) => Joi.string().valid(...a
 const sizes = ['inside', 'mean', 'outside'] as const;
 const sides = ['+x', '-x', '+y', '-y'] as const;
 const shared = {
-  thickness: length.max(100).required(),
+  thickness: wall.max(100).required(),
   sizes: oneOf(sizes, 'inside'),
   seam: oneOf(sides, '+x'),
   pieces: Joi.number().valid(1, 2).default(1),
@@ -91,7 +93,7 @@ export const developKinds: { [K in DevelopKind]: Kind<Extract<DevelopChoice, { k
     about: 'Between two level circles, upright or aslant; circles of one size give a tube.',
     fields: [
       mm('lower', 'Diameter below'),
-      mm('upper', 'Diameter above'),
+      mm('upper', 'Diameter above (0: a tip)'),
       mm('height', 'Height'),
       ...offsetFields,
       ...sharedFields,
@@ -100,7 +102,7 @@ export const developKinds: { [K in DevelopKind]: Kind<Extract<DevelopChoice, { k
     schema: paired<ConeBetween>({
       kind: Joi.string().valid('cone').required(),
       lower: length.required(),
-      upper: length.required(),
+      upper: Joi.alternatives().try(Joi.number().valid(0), length).required(),
       height: length.required(),
       ...shared,
       lines: Joi.number().integer().multiple(4).min(0).max(400).default(0),
@@ -126,7 +128,7 @@ export const developKinds: { [K in DevelopKind]: Kind<Extract<DevelopChoice, { k
       kind: Joi.string().valid('branch').required(),
       branch: length.required(),
       main: length.required(),
-      thickness: length.max(1000).required(),
+      thickness: wall.required(),
       angle: Joi.number().min(15).max(165).default(90),
       beside: signed.default(0),
       length: length.required(),

@@ -129,7 +129,8 @@ function bendLines(laid: Laid, lines: number, short: number): DevelopedBend[] {
     const ends: [P2, P2] = [laid.a(t), laid.b(t)];
     const whole = distance(...ends);
     const from = laid.strip.a.kind === 'corner' ? Math.min(short / whole, 0.5) : 0;
-    const [p, q]: P2[] = [[ends[0][0] + (ends[1][0] - ends[0][0]) * from, ends[0][1] + (ends[1][1] - ends[0][1]) * from], ends[1]];
+    const to = laid.strip.b.kind === 'corner' ? Math.max(1 - short / whole, 0.5) : 1;
+    const [p, q] = [from, to].map((x): P2 => [ends[0][0] + (ends[1][0] - ends[0][0]) * x, ends[0][1] + (ends[1][1] - ends[0][1]) * x]);
     return { order: 0, angle: (Math.atan2(lengthOf(cross(n, m)), dot(n, m)) * 180) / Math.PI, length: distance(p, q), line: [p, q] };
   });
 }

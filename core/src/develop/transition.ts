@@ -30,7 +30,7 @@ export interface SquareToRound {
 /** A cone or tube between two level circles; aslant when the upper one is not over the lower. Lengths in mm. */
 export interface ConeBetween {
   kind: 'cone';
-  /** Diameter below and above. */
+  /** Diameter below and above; 0 above for a tip. */
   lower: number;
   upper: number;
   height: number;
@@ -95,7 +95,9 @@ export function squareToRound(p: SquareToRound): Developed {
  */
 export function coneBetween(p: ConeBetween): Developed {
   const more = toMiddle(p.sizes, p.thickness);
-  const [low, high] = [(p.lower + more) / 2, (p.upper + more) / 2];
+  // A pointed cone has its tip in the middle of the sheet.
+  const [low, high] = [(p.lower + more) / 2, p.upper === 0 ? 0 : (p.upper + more) / 2];
+  const tip: Vec3 = [p.offset[0], p.offset[1], p.height];
   const begin = seamAngle[p.seam];
   const share = (2 * Math.PI) / p.pieces;
   const pieces = Array.from({ length: p.pieces }, (_, i): Bumped[] => {
@@ -104,7 +106,7 @@ export function coneBetween(p: ConeBetween): Developed {
     const quarters = 4 / p.pieces;
     return Array.from({ length: quarters }, (_, k): Bumped => {
       const [u, v] = [k, k + 1].map((n) => from + ((to - from) * n) / quarters);
-      return { strip: { a: levelArc([0, 0, 0], low, u, v), b: levelArc([p.offset[0], p.offset[1], p.height], high, u, v) }, lines: Math.round(p.lines / 4) };
+      return { strip: { a: levelArc([0, 0, 0], low, u, v), b: high === 0 ? corner(tip) : levelArc(tip, high, u, v) }, lines: Math.round(p.lines / 4) };
     });
   });
   return layPieces(pieces, p.deviation, p.thickness);

@@ -27,7 +27,7 @@ export function flattenShape(
   progress: Progress = () => {},
 ): Pattern {
   const choice = { ...usualFlatten, ...asked };
-  const seams = choice.rips.filter((r) => 'towards' in r);
+  const seams = choice.rips.filter((r) => 'face' in r);
   if (shape.kind === 'mesh') {
     if (seams.length > 0)
       throw new Unusable(

@@ -6,9 +6,9 @@ import { faceText, pointOn, type Topology } from './topology.ts';
 
 /**
  * A seam that the design does not have: along the edge where two walls meet, by the numbers of their faces (either side of the sheet) from 0;
- * or down a closed round wall, where it looks in a direction.
+ * down a closed round wall, where it looks in a direction; or down the middle of a flat wall, along its bends.
  */
-export type Rip = { between: [number, number] } | { face: number; towards: Vec3 };
+export type Rip = { between: [number, number] } | { face: number; towards: Vec3 } | { face: number; middle: true };
 
 /** A hinge that was ripped: what the folded flat leaves open there. Lengths in mm. */
 export interface Ripped {
@@ -17,6 +17,8 @@ export interface Ripped {
   length: number;
   /** rad; 0 where a bend meets its wall. */
   sharp: number;
+  /** The bend that came loose; null between two walls. */
+  bend: number | null;
 }
 
 /**
@@ -34,7 +36,7 @@ export function ripSkin(top: Topology, thick: Thickness, skin: Omit<Skin, 'rippe
       if (gone.has(h)) continue;
       gone.add(h);
       const length = h.edges.reduce((n, e) => n + lengthOf(sub(pointOn(top.edges[e].course, 1), pointOn(top.edges[e].course, 0))), 0);
-      ripped.push({ faces, edges: h.edges, length, sharp: h.sharp });
+      ripped.push({ faces, edges: h.edges, length, sharp: h.sharp, bend: [h.a, h.b].find((p) => skin.patches[p].kind === 'bend') ?? null });
     }
   }
   const hinges = skin.hinges.filter((h) => !gone.has(h));
@@ -86,7 +88,23 @@ export function ripFindings(top: Topology, skin: Skin): Finding[] {
   if (skin.ripped.length === 0) return [];
   const where = skin.ripped.map((r) => `${faceText(top, r.faces[0])} / ${faceText(top, r.faces[1])} (${r.length.toFixed(1)} mm)`).join('; ');
   const open = skin.ripped.some((r) => r.sharp > 0);
+  const loose = skin.patches.filter(
+    (p, i) => p.kind === 'bend' && skin.ripped.some((r) => r.bend === i) && skin.hinges.filter((h) => h.a === i || h.b === i).length < 2,
+  ).length;
+  const curl: Finding[] =
+    loose === 0
+      ? []
+      : [
+          {
+            code: 'bend-without-flange',
+            severity: 'look',
+            count: loose,
+            message: `Ripped right beside ${loose === 1 ? 'a bend, which has' : `${loose} bends, which have`} no wall behind it then: no press brake holds it, it would have to be rolled.`,
+            remedy: 'Rip down the middle of a wall instead, by its face (7@middle).',
+          },
+        ];
   return [
+    ...curl,
     {
       code: 'ripped',
       severity: open ? 'look' : 'clear',

@@ -45,6 +45,7 @@ export const flattenSchema = Joi.object<FlattenChoice>({
   rips: Joi.array()
     .items(
       Joi.object({ between: Joi.array().ordered(faceNumber.required(), faceNumber.required()).required() }),
+      Joi.object({ face: faceNumber.required(), middle: Joi.boolean().strict().valid(true).required() }),
       Joi.object({ face: faceNumber.required(), towards: Joi.array().ordered(number.required(), number.required(), number.required()).required() }),
     )
     .max(200)

@@ -195,7 +195,7 @@ function followAll(top: Topology, thick: Thickness, start: number, choice: Flatt
       throw new Unusable(
         'closes-on-itself',
         `The part closes on itself: ${faceText(top, f)} and ${faceText(top, g)} meet at ${placeText(where)}, but on the flat they come to lie ${off.toFixed(2)} mm apart.`,
-        `Rip it there (Rip: ${f + 1}/${g + 1}), or open a small gap between the two walls.`,
+        `Rip it there (Rip: ${f + 1}/${g + 1})${top.faces[f].surface.kind === 'plane' && top.faces[g].surface.kind === 'plane' ? '' : `, or down the middle of a wall (Rip: ${(top.faces[g].surface.kind === 'plane' ? g : f) + 1}@middle)`}; or open a small gap between the two walls.`,
       );
     }
     formed.add(loopKey(loop.edges));
