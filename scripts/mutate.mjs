@@ -22,6 +22,7 @@ const longest = 240_000;
 const tests = {
   beds: ['make-ready', 'tests/ready'],
   cli: ['cli', 'tests/ready'],
+  develop: ['develop'],
   design: ['formats', 'assemblies', 'as-meant', 'faults-solids'],
   drawing: ['drawing.test', 'drawing-machine', 'proof', 'faults.test'],
   evidence: ['proof', 'pass'],
@@ -40,7 +41,7 @@ const tests = {
   receivers: ['proof', 'drawing-machine', 'pass'],
   recipe: ['proof', 'pass', 'release.test'],
   release: ['release.test', 'release-groups', 'assemblies'],
-  sheet: ['sheet.test', 'sheet-made', 'faults-solids'],
+  sheet: ['sheet.test', 'sheet-made', 'faults-solids', 'rips', 'press'],
   size: ['size-stance', 'proof'],
   slice: ['make-ready'],
   soundness: ['soundness', 'mend', 'as-meant', 'tests/ready'],
