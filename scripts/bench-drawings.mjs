@@ -1,10 +1,10 @@
 // The part of "npm run bench" about drawings: reading, writing, checking, fitting, kerf.
 import DxfParser from 'dxf-parser';
-import { checkDrawing } from '../core/dist/drawing/check.js';
-import { contourOf } from '../core/dist/drawing/drawing.js';
-import { fitContour } from '../core/dist/drawing/fit.js';
-import { offsetContour } from '../core/dist/drawing/offset.js';
-import { circle } from '../core/dist/drawing/segment.js';
+import { checkDrawing } from '../core/dist/curves/check.js';
+import { contourOf } from '../core/dist/curves/drawing.js';
+import { fitContour } from '../core/dist/curves/fit.js';
+import { offsetContour } from '../core/dist/curves/offset.js';
+import { circle } from '../core/dist/curves/segment.js';
 import { readDxf } from '../core/dist/formats/dxf/read.js';
 import { dxfFile } from '../core/dist/formats/dxf/write.js';
 import { readSvg } from '../core/dist/formats/svg/read.js';

@@ -1,8 +1,8 @@
 // A share of a release's files made in a plain loop, without a queue: what the machine itself gives with so many processes.
-import { nodeTools } from '../core/dist/pass/node-tools.js';
+import { nodeTools } from '../core/dist/pipeline/node-tools.js';
 import { makeFile } from '../core/dist/release/make.js';
 import { connect } from '../server/dist/database/connect.js';
-import { unpackGeometry } from '../core/dist/design/pack.js';
+import { unpackGeometry } from '../core/dist/model/pack.js';
 import { keepIn } from '../server/dist/heavy/shapes.js';
 import { Blobs } from '../server/dist/storage/blobs.js';
 

@@ -1,4 +1,4 @@
-import { readBrepText } from '../core/dist/exact/brep-text.js';
+import { readBrepText } from '../core/dist/surfaces/brep-text.js';
 import { SolidBuilder } from '../core/dist/kernel/build.js';
 import { OpenSolid } from '../core/dist/kernel/facets.js';
 import { foldedPart } from '../core/dist/kernel/sheet-build.js';

@@ -1,21 +1,21 @@
 /** Meshes are taken as they are meant: hollows, islands, captives and shells inside out; mending is held against what came. */
 import { beforeAll, describe, expect, test } from 'vitest';
-import { usualChoices } from '../src/design/choices.ts';
-import { readDesign } from '../src/design/read.ts';
+import { usualChoices } from '../src/model/choices.ts';
+import { readDesign } from '../src/pipeline/read.ts';
 import { buildBvh } from '../src/geometry/bvh.ts';
 import { measureMesh, type Mesh } from '../src/geometry/mesh.ts';
 import { together } from '../src/geometry/shells.ts';
 import { windingNumber, windingTree } from '../src/geometry/winding.ts';
-import { combine, misplaced } from '../src/join/booleans.ts';
-import { bodiesOf } from '../src/join/bodies.ts';
-import type { Engine } from '../src/join/engine.ts';
-import { nodeEngine } from '../src/join/load.ts';
+import { combine, misplaced } from '../src/mesh/join/booleans.ts';
+import { bodiesOf } from '../src/mesh/join/bodies.ts';
+import type { Engine } from '../src/engine/engine.ts';
+import { nodeEngine } from '../src/engine/load.ts';
 import { nodeKernels } from '../src/kernel/load.ts';
-import { farShare, heldAgainst, mostSurfaceLost, mostVolumeChanged } from '../src/mend/held.ts';
-import { mend, safeMend, seamJoinedShare, widestFlatShare, widestShare, type MendChoice } from '../src/mend/mend.ts';
-import { seamShare, seamsOf } from '../src/mend/seams.ts';
-import { finestCell, wrapped } from '../src/mend/wrap.ts';
-import { fullCheck } from '../src/soundness/full-check.ts';
+import { farShare, heldAgainst, mostSurfaceLost, mostVolumeChanged } from '../src/mesh/repair/held.ts';
+import { mend, safeMend, seamJoinedShare, widestFlatShare, widestShare, type MendChoice } from '../src/mesh/mend/mend.ts';
+import { seamShare, seamsOf } from '../src/mesh/repair/seams.ts';
+import { finestCell, wrapped } from '../src/mesh/repair/wrap.ts';
+import { fullCheck } from '../src/mesh/soundness/full-check.ts';
 import { boxMesh, dataFile } from './data.ts';
 import { ballMesh, closedByMap, movedMesh } from './data.more.ts';
 

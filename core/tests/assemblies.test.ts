@@ -1,14 +1,14 @@
 /** Assemblies: every path of a part is kept, and a branch is taken whole, with its own quantities and nothing else. */
 import { beforeAll, describe, expect, test } from 'vitest';
-import { branchesOf, branchPaths, liesUnder, underBranch } from '../src/design/branches.ts';
-import { usualChoices } from '../src/design/choices.ts';
-import type { Design, PartSummary } from '../src/design/design.ts';
-import { readDesign } from '../src/design/read.ts';
-import { rigidParts } from '../src/design/rigid.ts';
+import { branchesOf, branchPaths, liesUnder, underBranch } from '../src/model/branches.ts';
+import { usualChoices } from '../src/model/choices.ts';
+import type { Design, PartSummary } from '../src/model/design.ts';
+import { readDesign } from '../src/pipeline/read.ts';
+import { rigidParts } from '../src/formats/rigid.ts';
 import { measureMesh } from '../src/geometry/mesh.ts';
 import { identityRows, type Rows } from '../src/geometry/rows.ts';
 import { nodeKernels, workingKernel } from '../src/kernel/load.ts';
-import { assembled, assembledIges } from '../src/pass/assembly.ts';
+import { assembled, assembledIges } from '../src/pipeline/assembly.ts';
 import { planned } from '../src/release/plan.ts';
 import { anyPart, takenBy } from '../src/release/recipe.ts';
 import { partsOf } from '../src/release/run.ts';

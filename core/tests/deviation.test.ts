@@ -1,16 +1,16 @@
 import { beforeAll, describe, expect, test } from 'vitest';
-import { readBrepText, type ExactSolid } from '../src/exact/brep-text.ts';
-import { measureDeviation } from '../src/exact/deviation.ts';
-import { Nearest } from '../src/exact/nearest.ts';
-import { surfaceAt } from '../src/exact/surfaces.ts';
+import { readBrepText, type ExactSolid } from '../src/surfaces/brep-text.ts';
+import { measureDeviation } from '../src/surfaces/deviation.ts';
+import { Nearest } from '../src/surfaces/nearest.ts';
+import { surfaceAt } from '../src/surfaces/surfaces.ts';
 import { facetsWithin, makeFacets } from '../src/facets/make.ts';
-import { facetsPerQuarter } from '../src/facets/presets.ts';
-import { leastTriangles, recommend, surveySolid } from '../src/facets/survey.ts';
+import { facetsPerQuarter } from '../src/surfaces/presets.ts';
+import { leastTriangles, recommend, surveySolid } from '../src/surfaces/survey.ts';
 import { SolidBuilder, type Solid } from '../src/kernel/build.ts';
-import { readDesign } from '../src/design/read.ts';
+import { readDesign } from '../src/pipeline/read.ts';
 import { OpenSolid } from '../src/kernel/facets.ts';
 import { nodeKernels, workingKernel } from '../src/kernel/load.ts';
-import { checkMesh } from '../src/soundness/check-mesh.ts';
+import { checkMesh } from '../src/mesh/soundness/check-mesh.ts';
 import { measureMesh, type Mesh } from '../src/geometry/mesh.ts';
 import { dataFile, prismMesh } from './data.ts';
 

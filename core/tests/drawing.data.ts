@@ -1,5 +1,5 @@
-import { contourOf, type Contour, type Drawing } from '../src/drawing/drawing.ts';
-import { circle, type P2, type Segment } from '../src/drawing/segment.ts';
+import { contourOf, type Contour, type Drawing } from '../src/curves/drawing.ts';
+import { circle, type P2, type Segment } from '../src/curves/segment.ts';
 import type { WrittenLayer } from '../src/formats/dxf/write.ts';
 
 /** A contour through points. */

@@ -1,11 +1,11 @@
 import { beforeAll, describe, expect, test } from 'vitest';
-import { readBrepText, type ExactSolid } from '../src/exact/brep-text.ts';
-import { curveAt, type Curve } from '../src/exact/curves.ts';
-import { Nearest } from '../src/exact/nearest.ts';
-import { basisAt, findSpan, flatKnots } from '../src/exact/nurbs.ts';
-import { recognised } from '../src/exact/recognise.ts';
-import { surfaceAt, type BsplineSurface, type Surface } from '../src/exact/surfaces.ts';
-import { readDesign } from '../src/design/read.ts';
+import { readBrepText, type ExactSolid } from '../src/surfaces/brep-text.ts';
+import { curveAt, type Curve } from '../src/surfaces/curves.ts';
+import { Nearest } from '../src/surfaces/nearest.ts';
+import { basisAt, findSpan, flatKnots } from '../src/surfaces/nurbs.ts';
+import { recognised } from '../src/surfaces/recognise.ts';
+import { surfaceAt, type BsplineSurface, type Surface } from '../src/surfaces/surfaces.ts';
+import { readDesign } from '../src/pipeline/read.ts';
 import { determinantOf, identityRows, invertedRows, timesRows } from '../src/geometry/rows.ts';
 import { SolidBuilder, type Solid } from '../src/kernel/build.ts';
 import { OpenSolid } from '../src/kernel/facets.ts';

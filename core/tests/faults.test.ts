@@ -2,15 +2,15 @@
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
-import { usualChoices } from '../src/design/choices.ts';
-import { readDesign } from '../src/design/read.ts';
-import type { Design, DesignPart } from '../src/design/design.ts';
+import { usualChoices } from '../src/model/choices.ts';
+import { readDesign } from '../src/pipeline/read.ts';
+import type { Design, DesignPart } from '../src/model/design.ts';
 import { nodeKernels } from '../src/kernel/load.ts';
-import { nodeTools } from '../src/pass/node-tools.ts';
-import { makeOneFile } from '../src/pass/one-file.ts';
-import { firstDrawingRecipe } from '../src/recipe/drawing.ts';
+import { nodeTools } from '../src/pipeline/node-tools.ts';
+import { makeOneFile } from '../src/pipeline/one-file.ts';
+import { firstDrawingRecipe } from '../src/model/drawing-recipe.ts';
 import { firstRecipe } from '../src/recipe/recipe.ts';
-import { receiveDrawing } from '../src/receivers/cutters.ts';
+import { receiveDrawing } from '../src/processes/cutters.ts';
 import { receiverOf } from '../src/receivers/receivers.ts';
 import { dataFile } from './data.ts';
 

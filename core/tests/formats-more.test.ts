@@ -1,15 +1,15 @@
 /** OFF, AMF and glTF: read right, by hand-made bytes of a box whose size and volume are known; what is damaged is said. */
 import { describe, expect, test } from 'vitest';
-import { usualChoices } from '../src/design/choices.ts';
-import type { Design } from '../src/design/design.ts';
-import { readDesign } from '../src/design/read.ts';
+import { usualChoices } from '../src/model/choices.ts';
+import type { Design } from '../src/model/design.ts';
+import { readDesign } from '../src/pipeline/read.ts';
 import { readAmf } from '../src/formats/amf/read.ts';
 import { readGltf } from '../src/formats/gltf/read.ts';
 import { decimalComma } from '../src/formats/mesh-file.ts';
 import { readOff } from '../src/formats/off/read.ts';
 import { measureMesh } from '../src/geometry/mesh.ts';
 import { nodeKernels } from '../src/kernel/load.ts';
-import { placedMesh } from '../src/receivers/receive.ts';
+import { placedMesh } from '../src/processes/receive.ts';
 import { boxMesh, dataFile } from './data.ts';
 
 const box = boxMesh(1, 2, 3);

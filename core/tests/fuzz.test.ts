@@ -1,13 +1,13 @@
 import { describe, expect, test } from 'vitest';
 import { parseArguments } from '../src/cli/arguments.ts';
-import { readBrepText } from '../src/exact/brep-text.ts';
+import { readBrepText } from '../src/surfaces/brep-text.ts';
 import { readStepHeader } from '../src/formats/step/header.ts';
 import { readStl } from '../src/formats/stl/read.ts';
 import { VertexWelder, weldEqual } from '../src/geometry/weld.ts';
 import { receivers } from '../src/receivers/receivers.ts';
-import { receiveStl } from '../src/receivers/printer.ts';
+import { receiveStl } from '../src/processes/printer.ts';
 import { safeFileName } from '../src/recipe/recipe.ts';
-import { Unusable } from '../src/findings/finding.ts';
+import { Unusable } from '../src/base/finding.ts';
 import { SolidBuilder } from '../src/kernel/build.ts';
 import { workingKernel } from '../src/kernel/load.ts';
 import { boxMesh, dataFile, handMadeStl } from './data.ts';

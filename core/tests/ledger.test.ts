@@ -1,12 +1,12 @@
 import { describe, expect, test } from 'vitest';
-import type { PartSummary } from '../src/design/design.ts';
-import { claimFigure, unitText } from '../src/evidence/page.ts';
-import { atMost, evidenceOf, same, within } from '../src/evidence/evidence.ts';
-import { asUnusable, Unusable, worst } from '../src/findings/finding.ts';
-import { bytesText, lengthText, sizeFinding, stepsOf, threeLengths } from '../src/ledger/steps.ts';
+import type { PartSummary } from '../src/model/design.ts';
+import { claimFigure, unitText } from '../src/prove/page.ts';
+import { atMost, evidenceOf, same, within } from '../src/prove/evidence.ts';
+import { asUnusable, Unusable, worst } from '../src/base/finding.ts';
+import { bytesText, lengthText, sizeFinding, stepsOf, threeLengths } from '../src/pipeline/steps.ts';
 import { firstRecipe, scaleOf } from '../src/recipe/recipe.ts';
 import { receiverOf, receivers } from '../src/receivers/receivers.ts';
-import { receiveStl } from '../src/receivers/printer.ts';
+import { receiveStl } from '../src/processes/printer.ts';
 import { binaryStl } from '../src/formats/stl/write.ts';
 import { meshView, packView, unpackView } from '../src/view/view.ts';
 import { thumbOf } from '../src/view/thumb.ts';

@@ -1,16 +1,16 @@
 import { beforeAll, describe, expect, test } from 'vitest';
-import { evidencePage } from '../src/evidence/page.ts';
-import { readDesign } from '../src/design/read.ts';
-import type { DesignPart } from '../src/design/design.ts';
+import { evidencePage } from '../src/prove/page.ts';
+import { readDesign } from '../src/pipeline/read.ts';
+import type { DesignPart } from '../src/model/design.ts';
 import { turnAbout } from '../src/geometry/placement.ts';
 import { SolidBuilder } from '../src/kernel/build.ts';
 import { nodeKernels, workingKernel } from '../src/kernel/load.ts';
-import { stepsOf } from '../src/ledger/steps.ts';
-import { prove } from '../src/pass/prove.ts';
-import { writePart } from '../src/pass/write-part.ts';
+import { stepsOf } from '../src/pipeline/steps.ts';
+import { prove } from '../src/prove/prove.ts';
+import { writePart } from '../src/pipeline/write-part.ts';
 import { fileNameOf, firstRecipe, safeFileName, type Recipe } from '../src/recipe/recipe.ts';
 import { recipeSchema } from '../src/recipe/schema.ts';
-import { receiveStl } from '../src/receivers/printer.ts';
+import { receiveStl } from '../src/processes/printer.ts';
 import { receivers } from '../src/receivers/receivers.ts';
 import { dataFile } from './data.ts';
 

@@ -1,16 +1,16 @@
 /** Reliefs put on the flat, by areas counted by hand; what a press brake needs, by formulas and by sections drawn by hand. */
 import { beforeAll, describe, expect, test } from 'vitest';
 import { pressOf } from '../src/cli/arguments.ts';
-import { areaOfContour, contourOf, contoursOf, type Contour } from '../src/drawing/drawing.ts';
-import { checkDrawing } from '../src/drawing/check.ts';
-import type { P2, Segment } from '../src/drawing/segment.ts';
+import { areaOfContour, contourOf, contoursOf, type Contour } from '../src/curves/drawing.ts';
+import { checkDrawing } from '../src/curves/check.ts';
+import type { P2, Segment } from '../src/curves/segment.ts';
 import { SolidBuilder, type Solid } from '../src/kernel/build.ts';
 import type { Kernel } from '../src/kernel/kernel.ts';
 import { workingKernel } from '../src/kernel/load.ts';
 import { foldedPart, type FlangeSpec } from '../src/kernel/sheet-build.ts';
-import { nodeTools } from '../src/pass/node-tools.ts';
-import { makeOneFile } from '../src/pass/one-file.ts';
-import { firstDrawingRecipe } from '../src/recipe/drawing.ts';
+import { nodeTools } from '../src/pipeline/node-tools.ts';
+import { makeOneFile } from '../src/pipeline/one-file.ts';
+import { firstDrawingRecipe } from '../src/model/drawing-recipe.ts';
 import { firstRecipe } from '../src/recipe/recipe.ts';
 import { flattenShape } from '../src/sheet/flatten.ts';
 import { partOfPattern } from '../src/sheet/part.ts';

@@ -1,9 +1,9 @@
 import { SolidBuilder, type ProfileStep, type Solid } from '../src/kernel/build.ts';
 import { OpenSolid } from '../src/kernel/facets.ts';
 import { nodeKernels, workingKernel } from '../src/kernel/load.ts';
-import { readDesign } from '../src/design/read.ts';
-import type { Drawing } from '../src/drawing/drawing.ts';
-import type { ArcSegment } from '../src/drawing/segment.ts';
+import { readDesign } from '../src/pipeline/read.ts';
+import type { Drawing } from '../src/curves/drawing.ts';
+import type { ArcSegment } from '../src/curves/segment.ts';
 import { foldedPart, type FlangeSpec, type WallSpec } from '../src/kernel/sheet-build.ts';
 import { flattenShape } from '../src/sheet/flatten.ts';
 import { usualFlatten, type FlattenChoice, type Pattern } from '../src/sheet/pattern.ts';

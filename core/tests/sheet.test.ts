@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
-import { areaOfContour, contoursOf } from '../src/drawing/drawing.ts';
-import { flattened } from '../src/drawing/flatten.ts';
-import { distance, type ArcSegment } from '../src/drawing/segment.ts';
+import { areaOfContour, contoursOf } from '../src/curves/drawing.ts';
+import { flattened } from '../src/curves/flatten.ts';
+import { distance, type ArcSegment } from '../src/curves/segment.ts';
 import { foldedPart, type WallSpec } from '../src/kernel/sheet-build.ts';
 import { allowanceFor, bendTableCsv, deductionOf, readBendTable, setbackOf, type BendTable } from '../src/sheet/rules.ts';
 import { builder as b, flatHere, flatOf, flatOfMesh, meshOf, randomPart, rect, roundHoles, strip, type P2 } from './sheet.data.ts';

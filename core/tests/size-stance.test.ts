@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { afterTurn, noTurn, placed, takenBack, turnAbout, turned } from '../src/geometry/placement.ts';
-import { factorFor, lengthUnits, mmPer, readings } from '../src/size/readings.ts';
+import { factorFor, lengthUnits, mmPer, readings } from '../src/base/readings.ts';
 import { normalOfThree, placementOf, setDown, sideDown, stand, standingOf } from '../src/stance/stance.ts';
 import { boxMesh, prismMesh } from './data.ts';
 

@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { measureMesh, packMesh, unpackMesh, type Mesh } from '../src/geometry/mesh.ts';
-import { checkMesh } from '../src/soundness/check-mesh.ts';
-import { soundnessFindings } from '../src/soundness/findings.ts';
+import { checkMesh } from '../src/mesh/soundness/check-mesh.ts';
+import { soundnessFindings } from '../src/mesh/soundness/findings.ts';
 import { boxMesh, prismMesh } from './data.ts';
 
 const both = (a: Mesh, b: Mesh): Mesh => ({

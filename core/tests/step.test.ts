@@ -1,6 +1,6 @@
 import occt from 'occt-import-js';
 import { beforeAll, describe, expect, test } from 'vitest';
-import { readDesign } from '../src/design/read.ts';
+import { readDesign } from '../src/pipeline/read.ts';
 import { readStepHeader } from '../src/formats/step/header.ts';
 import { nodeKernels, workingKernel } from '../src/kernel/load.ts';
 import { SolidBuilder } from '../src/kernel/build.ts';

@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { readStl, stlEncoding } from '../src/formats/stl/read.ts';
 import { measureMesh } from '../src/geometry/mesh.ts';
-import { checkMesh } from '../src/soundness/check-mesh.ts';
+import { checkMesh } from '../src/mesh/soundness/check-mesh.ts';
 import { dataFile, handMadeStl } from './data.ts';
 
 const corner = [0, 0, 0, 1, 0, 0, 0, 1, 0];

@@ -1,6 +1,6 @@
 /** Files that ask for more work than a drawing needs: told, in time, and nothing half done. */
 import { describe, expect, test } from 'vitest';
-import { Losses } from '../src/findings/loss.ts';
+import { Losses } from '../src/base/loss.ts';
 import { clipOf, throughClip } from '../src/formats/svg/clip.ts';
 import { mostSteps, Styles } from '../src/formats/svg/css.ts';
 import { readSvg } from '../src/formats/svg/read.ts';

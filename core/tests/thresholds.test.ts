@@ -1,21 +1,21 @@
 /** Every named threshold bites: one case just inside, one just outside. */
 import { describe, expect, test } from 'vitest';
 import { layOut } from '../src/beds/layout.ts';
-import { checkDrawing, tinyLength } from '../src/drawing/check.ts';
-import { contourOf, emptyDrawing, type Drawing } from '../src/drawing/drawing.ts';
-import { meetingOf } from '../src/drawing/meet.ts';
-import type { ArcSegment, LineSegment, P2, Segment } from '../src/drawing/segment.ts';
+import { checkDrawing, tinyLength } from '../src/curves/check.ts';
+import { contourOf, emptyDrawing, type Drawing } from '../src/curves/drawing.ts';
+import { meetingOf } from '../src/curves/meet.ts';
+import type { ArcSegment, LineSegment, P2, Segment } from '../src/curves/segment.ts';
 import { fitsLengthRule, stlEncoding } from '../src/formats/stl/read.ts';
 import { edgesOf, manyEdge, openEdge } from '../src/geometry/edges.ts';
 import { together } from '../src/geometry/shells.ts';
 import { measureMesh, type Mesh } from '../src/geometry/mesh.ts';
 import { receiverOf } from '../src/receivers/receivers.ts';
-import { leastBeads, thinWallFindings } from '../src/receivers/thin.ts';
+import { leastBeads, thinWallFindings } from '../src/processes/thin.ts';
 import { safeFileName } from '../src/recipe/recipe.ts';
 import { dinCorrection, setbackOf, allowanceFor, type BendTable } from '../src/sheet/rules.ts';
-import { shapeFindings } from '../src/soundness/gate.ts';
-import { crumbShare, fullCheck, nearShare, needleShare } from '../src/soundness/full-check.ts';
-import { beadsOf } from '../src/soundness/thickness.ts';
+import { shapeFindings } from '../src/mesh/soundness/gate.ts';
+import { crumbShare, fullCheck, nearShare, needleShare } from '../src/mesh/soundness/full-check.ts';
+import { beadsOf } from '../src/mesh/soundness/thickness.ts';
 import { boxMesh } from './data.ts';
 import { ballMesh, movedMesh } from './data.more.ts';
 

@@ -1,4 +1,4 @@
-import { readBrepText } from 'tall-kite/exact/brep-text';
+import { readBrepText } from 'tall-kite/surfaces/brep-text';
 import { makeFacets } from 'tall-kite/facets/make';
 import { objFile } from 'tall-kite/formats/obj/write';
 import { binaryStl } from 'tall-kite/formats/stl/write';

@@ -1,5 +1,5 @@
-import { contourOf, type Contour } from 'tall-kite/drawing/drawing';
-import { circle, fromBulge, type P2, type Segment } from 'tall-kite/drawing/segment';
+import { contourOf, type Contour } from 'tall-kite/curves/drawing';
+import { circle, fromBulge, type P2, type Segment } from 'tall-kite/curves/segment';
 import { dxfFile, type DxfVersion, type WrittenLayer } from 'tall-kite/formats/dxf/write';
 import type { DemoFile } from './designs.ts';
 

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { safeMend } from 'tall-kite/drawing/mend';
+import { safeMend } from 'tall-kite/curves/mend';
 import { readDxf } from 'tall-kite/formats/dxf/read';
 import { HeavyThread } from '../dist/heavy/heavy.js';
 import { askForFile } from '../src/files/files.ts';

@@ -5,7 +5,7 @@ import { askForOperation, copyPart, dropOperation, keepOperation, operationFile 
 import { checkRequest, type OperationRequest } from '../src/operations/requests.ts';
 import { changePart, stepHistory } from '../src/parts/change.ts';
 import type { JobView } from '../src/jobs/jobs.ts';
-import { safeMend } from 'tall-kite/mend/mend';
+import { safeMend } from 'tall-kite/mesh/mend/mend';
 import { allRead, makeWorld, type World } from './world.ts';
 
 let world: World;

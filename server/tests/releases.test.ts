@@ -6,7 +6,7 @@ import { sql } from 'kysely';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { nodeKernels } from 'tall-kite/kernel/load';
 import type { Manifest } from 'tall-kite/release/manifest';
-import { receiveFile } from 'tall-kite/receivers/receive';
+import { receiveFile } from 'tall-kite/processes/receive';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import { changePart, changeSeveral, stepHistory } from '../src/parts/change.ts';
 import { givePartsList, takePartsList } from '../src/parts/properties.ts';

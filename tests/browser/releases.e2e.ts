@@ -8,7 +8,7 @@ import Papa from 'papaparse';
 import { By, Key } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { nodeKernels } from 'tall-kite/kernel/load';
-import { receiveFile } from 'tall-kite/receivers/receive';
+import { receiveFile } from 'tall-kite/processes/receive';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { Manifest } from 'tall-kite/release/manifest';
 import { manyBoxes } from '../../server/tests/world.ts';

@@ -3,7 +3,7 @@ import { useQueries } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { clashes, layOut, type BedLayout, type BedSize, type Laid, type LayItem } from 'tall-kite/beds/layout';
-import { lengthText, threeLengths } from 'tall-kite/ledger/steps';
+import { lengthText, threeLengths } from 'tall-kite/pipeline/steps';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import { receiverOf, shapeReceivers } from 'tall-kite/receivers/receivers';
 import { sideDown } from 'tall-kite/stance/stance';

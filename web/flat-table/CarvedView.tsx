@@ -13,8 +13,8 @@ import {
   Scene,
   WebGLRenderer,
 } from 'three';
-import { lengthText } from 'tall-kite/ledger/steps';
-import type { Carved } from 'tall-kite/receivers/carve';
+import { lengthText } from 'tall-kite/pipeline/steps';
+import type { Carved } from 'tall-kite/processes/carve';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { bytesOf } from '@/light-table/usePart.ts';

@@ -1,7 +1,7 @@
 'use client';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import type { StepName } from 'tall-kite/ledger/steps';
-import type { Meaning } from 'tall-kite/drawing/drawing';
+import type { StepName } from 'tall-kite/pipeline/steps';
+import type { Meaning } from 'tall-kite/curves/drawing';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { useShortcuts } from '@/shell/Keys.tsx';

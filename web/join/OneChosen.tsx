@@ -1,8 +1,8 @@
 'use client';
 import { useState } from 'react';
 import { sizeOf } from 'tall-kite/geometry/box';
-import { alignment, shifted, toBed, turnedAbout, type AlignBy, type Axis } from 'tall-kite/join/move';
-import { lengthText } from 'tall-kite/ledger/steps';
+import { alignment, shifted, toBed, turnedAbout, type AlignBy, type Axis } from 'tall-kite/mesh/join/move';
+import { lengthText } from 'tall-kite/pipeline/steps';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { PartView } from '@tall-kite/server/jobs/jobs';

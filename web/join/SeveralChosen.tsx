@@ -1,6 +1,6 @@
 'use client';
 import { useState } from 'react';
-import { lengthText } from 'tall-kite/ledger/steps';
+import { lengthText } from 'tall-kite/pipeline/steps';
 import { formatNames, receiverOf, shapeReceivers, type FileFormat } from 'tall-kite/receivers/receivers';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';

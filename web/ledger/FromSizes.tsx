@@ -3,9 +3,9 @@ import { Button, Form, Input, Select } from 'antd';
 import { useMemo, useState } from 'react';
 import { develop, developChoice, developKinds, type DevelopField, type DevelopKind } from 'tall-kite/develop/develop';
 import { sizesFile } from 'tall-kite/develop/sizes-file';
-import { boxOfDrawing } from 'tall-kite/drawing/drawing';
-import { thumbOfDrawing } from 'tall-kite/drawing/thumb';
-import { asUnusable } from 'tall-kite/findings/finding';
+import { boxOfDrawing } from 'tall-kite/curves/drawing';
+import { thumbOfDrawing } from 'tall-kite/curves/thumb';
+import { asUnusable } from 'tall-kite/base/finding';
 import { Dialog } from '@/shell/Dialog.tsx';
 import { MarkShape } from '@/marks/Mark.tsx';
 

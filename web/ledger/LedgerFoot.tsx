@@ -1,8 +1,8 @@
 'use client';
 import Link from 'next/link';
 import { useState } from 'react';
-import { lengthUnits, readings } from 'tall-kite/size/readings';
-import { threeLengths } from 'tall-kite/ledger/steps';
+import { lengthUnits, readings } from 'tall-kite/base/readings';
+import { threeLengths } from 'tall-kite/pipeline/steps';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { MarkShape } from '@/marks/Mark.tsx';

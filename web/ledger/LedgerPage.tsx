@@ -2,7 +2,7 @@
 import dynamic from 'next/dynamic';
 import Link from 'next/link';
 import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
-import { acceptedEndings } from 'tall-kite/design/endings';
+import { acceptedEndings } from 'tall-kite/model/endings';
 import { mostUploadBytes } from './limits.ts';
 import { BringIn } from './BringIn.tsx';
 import { ChosenBar } from './ChosenBar.tsx';

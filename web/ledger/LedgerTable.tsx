@@ -2,7 +2,7 @@
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { memo, useCallback, useEffect, useRef, type RefObject } from 'react';
-import { stepNames, type StepState } from 'tall-kite/ledger/steps';
+import { stepNames, type StepState } from 'tall-kite/pipeline/steps';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { lineTo, MarkShape } from '@/marks/Mark.tsx';
 import { useShortcuts } from '@/shell/Keys.tsx';

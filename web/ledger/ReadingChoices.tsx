@@ -1,6 +1,6 @@
 'use client';
 import { useState } from 'react';
-import type { ReadChoices } from 'tall-kite/design/choices';
+import type { ReadChoices } from 'tall-kite/model/choices';
 
 export const usual: ReadChoices = {
   solids: true,

@@ -1,4 +1,4 @@
-import { branchesWith, branchPaths } from 'tall-kite/design/branches';
+import { branchesWith, branchPaths } from 'tall-kite/model/branches';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 
 /** What of the ledger is shown; empty fields hold nothing back. */

@@ -1,4 +1,4 @@
-import type { ReadChoices } from 'tall-kite/design/choices';
+import type { ReadChoices } from 'tall-kite/model/choices';
 
 /** One file on its way to the server. */
 export interface Upload {

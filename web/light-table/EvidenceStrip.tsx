@@ -1,6 +1,6 @@
 'use client';
-import { claimFigure, unitText } from 'tall-kite/evidence/page';
-import type { StepName } from 'tall-kite/ledger/steps';
+import { claimFigure, unitText } from 'tall-kite/prove/page';
+import type { StepName } from 'tall-kite/pipeline/steps';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { Mark, MarkShape } from '@/marks/Mark.tsx';
 

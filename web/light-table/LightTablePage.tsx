@@ -3,7 +3,7 @@ import dynamic from 'next/dynamic';
 import { useSearchParams } from 'next/navigation';
 import { useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useState } from 'react';
-import { stepNames, stepsOf, type StepName } from 'tall-kite/ledger/steps';
+import { stepNames, stepsOf, type StepName } from 'tall-kite/pipeline/steps';
 import type { FileView } from '@tall-kite/server/jobs/jobs';
 import { ask } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';

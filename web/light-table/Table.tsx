@@ -1,6 +1,6 @@
 'use client';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import type { StepName } from 'tall-kite/ledger/steps';
+import type { StepName } from 'tall-kite/pipeline/steps';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import { placementOf } from 'tall-kite/stance/stance';

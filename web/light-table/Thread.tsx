@@ -1,5 +1,5 @@
 'use client';
-import type { StepName } from 'tall-kite/ledger/steps';
+import type { StepName } from 'tall-kite/pipeline/steps';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { lineTo } from '@/marks/Mark.tsx';
 import type { JobTools } from '@/shell/useJob.ts';

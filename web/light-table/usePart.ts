@@ -4,7 +4,7 @@ import { transfer } from 'comlink';
 import { useEffect, useState } from 'react';
 import { unpackView, type View } from 'tall-kite/view/view';
 import type { OperationView } from '@tall-kite/server/operations/operations';
-import type { PlaceKind } from 'tall-kite/soundness/full-findings';
+import type { PlaceKind } from 'tall-kite/mesh/soundness/full-findings';
 import { unpackPlaces, type Place } from 'tall-kite/view/places';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import type { ReceivedView } from '@/workers/part.worker.ts';

@@ -1,4 +1,4 @@
-import type { Severity } from 'tall-kite/findings/finding';
+import type { Severity } from 'tall-kite/base/finding';
 
 /** The shape of a mark: disc, lozenge, square, ring. */
 export function MarkShape({ mark, size = 13 }: { mark: Severity | 'none'; size?: number }) {

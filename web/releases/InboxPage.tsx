@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useEffect } from 'react';
-import { bytesText } from 'tall-kite/ledger/steps';
+import { bytesText } from 'tall-kite/pipeline/steps';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { InboxEntry } from '@tall-kite/server/releases/inbox';
 import { MarkShape } from '@/marks/Mark.tsx';

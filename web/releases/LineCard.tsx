@@ -1,4 +1,4 @@
-import { lengthUnits } from 'tall-kite/size/readings';
+import { lengthUnits } from 'tall-kite/base/readings';
 import { formatNames, receiverOf, receivers, type FileFormat } from 'tall-kite/receivers/receivers';
 import type { Grouping } from 'tall-kite/release/recipe';
 import { usualFlatten, type FlattenChoice } from 'tall-kite/sheet/pattern';

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
-import { claimFigure, unitText } from 'tall-kite/evidence/page';
-import type { Evidence } from 'tall-kite/evidence/evidence';
+import { claimFigure, unitText } from 'tall-kite/prove/page';
+import type { Evidence } from 'tall-kite/prove/evidence';
 import type { ReleaseRowView } from '@tall-kite/server/releases/report';
 import { Mark, MarkShape } from '@/marks/Mark.tsx';
 import { ask } from '@/shell/ask.ts';

@@ -1,5 +1,5 @@
 import { Overtaken } from '@tall-kite/server/parts/change';
-import { asUnusable, Unusable } from 'tall-kite/findings/finding';
+import { asUnusable, Unusable } from 'tall-kite/base/finding';
 import { hostAllowed, originAllowed } from './guard.ts';
 
 const statuses: Record<string, number> = {

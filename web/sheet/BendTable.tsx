@@ -1,5 +1,5 @@
-import { lengthText } from 'tall-kite/ledger/steps';
-import type { FlatFigures } from 'tall-kite/design/design';
+import { lengthText } from 'tall-kite/pipeline/steps';
+import type { FlatFigures } from 'tall-kite/model/design';
 
 const degrees = (v: number) => `${Number(v.toFixed(2))}°`;
 

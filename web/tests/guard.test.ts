@@ -1,5 +1,5 @@
 import { afterEach, describe, expect, test } from 'vitest';
-import { Unusable } from 'tall-kite/findings/finding';
+import { Unusable } from 'tall-kite/base/finding';
 import { answer, failure, jsonBody, refuse } from '../server/answer.ts';
 import { hostAllowed, originAllowed } from '../server/guard.ts';
 import { attachment } from '../server/stored.ts';

@@ -1,13 +1,13 @@
 import { parseArgs } from 'node:util';
-import { Unusable } from '../findings/finding.ts';
-import { choiceLimits } from '../facets/presets.ts';
+import { Unusable } from '../base/finding.ts';
+import { choiceLimits } from '../surfaces/presets.ts';
 import { formatNames, receivers, type FileFormat } from '../receivers/receivers.ts';
 import { viewFrames, type ViewName } from '../drawing/from-shape.ts';
 import { dxfVersions, type DxfVersion } from '../formats/dxf/write.ts';
 import { pressSchema, type PressChoice } from '../sheet/press.ts';
 import { noReliefs, type ReliefCuts } from '../sheet/reliefs.ts';
 import type { Rip } from '../sheet/rip.ts';
-import { drawingUnits, lengthUnits } from '../size/readings.ts';
+import { drawingUnits, lengthUnits } from '../base/readings.ts';
 
 /** What a person typed, checked. Lengths in mm, angle in degrees. */
 export interface Given {

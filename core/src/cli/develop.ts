@@ -1,12 +1,12 @@
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { develop, developChoice, developedCsv, developKinds, isDevelopKind, partOfDeveloped } from '../develop/develop.ts';
-import { sha256 } from '../files/sha256.ts';
-import { withFindings } from '../evidence/evidence.ts';
-import { Unusable } from '../findings/finding.ts';
-import { nodeTools } from '../pass/node-tools.ts';
-import { makeOneFile } from '../pass/one-file.ts';
-import { firstDrawingRecipe } from '../recipe/drawing.ts';
+import { sha256 } from '../base/sha256.ts';
+import { withFindings } from '../prove/evidence.ts';
+import { Unusable } from '../base/finding.ts';
+import { nodeTools } from '../pipeline/node-tools.ts';
+import { makeOneFile } from '../pipeline/one-file.ts';
+import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
 import { firstRecipe, safeFileName, type Recipe } from '../recipe/recipe.ts';
 import type { Given } from './arguments.ts';
 import { flatReceiver } from './flat.ts';

@@ -1,9 +1,9 @@
 import { readFile, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { readDesign, mostBytes } from '../design/read.ts';
-import { usualChoices, type ReadChoices } from '../design/choices.ts';
-import type { Design, DesignPart } from '../design/design.ts';
-import { Unusable, worst, type Finding, type Severity } from '../findings/finding.ts';
+import { readDesign, mostBytes } from '../pipeline/read.ts';
+import { usualChoices, type ReadChoices } from '../model/choices.ts';
+import type { Design, DesignPart } from '../model/design.ts';
+import { Unusable, worst, type Finding, type Severity } from '../base/finding.ts';
 import { sizeOf } from '../geometry/box.ts';
 import { nodeKernels } from '../kernel/load.ts';
 import { firstRecipe, scaleOf } from '../recipe/recipe.ts';

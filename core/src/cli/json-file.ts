@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { Unusable } from '../findings/finding.ts';
+import { Unusable } from '../base/finding.ts';
 
 /** A JSON file that was named. @throws Unusable when there is none or it is no JSON. */
 export async function jsonFile(file: string, what: string): Promise<unknown> {

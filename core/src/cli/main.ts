@@ -1,4 +1,4 @@
-import { asUnusable, Unusable, worst, type Severity } from '../findings/finding.ts';
+import { asUnusable, Unusable, worst, type Severity } from '../base/finding.ts';
 import { parseArguments, type Command, type Given } from './arguments.ts';
 import { inspectFiles, type Report } from './inspect.ts';
 import { combineFiles, divideFile, lightenFile, mendFile, raiseFile, sliceFile, stancesOf } from './shape.ts';

@@ -1,7 +1,7 @@
 import { mkdir } from 'node:fs/promises';
 import { dirname, join, resolve, sep } from 'node:path';
-import { sha256 } from '../files/sha256.ts';
-import { Unusable, type Severity } from '../findings/finding.ts';
+import { sha256 } from '../base/sha256.ts';
+import { Unusable, type Severity } from '../base/finding.ts';
 import type { Manifest, PartChange } from '../release/manifest.ts';
 import { checkRelease } from '../release/schema.ts';
 import type { Given } from './arguments.ts';

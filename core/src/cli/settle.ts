@@ -1,6 +1,6 @@
 import { rm } from 'node:fs/promises';
-import type { Evidence } from '../evidence/evidence.ts';
-import { sha256 } from '../files/sha256.ts';
+import type { Evidence } from '../prove/evidence.ts';
+import { sha256 } from '../base/sha256.ts';
 import type { FileFormat } from '../receivers/receivers.ts';
 import type { Given } from './arguments.ts';
 

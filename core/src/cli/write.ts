@@ -1,11 +1,11 @@
 import { mkdir, open, readFile, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { usualChoices } from '../design/choices.ts';
-import type { DesignPart } from '../design/design.ts';
-import { withFindings } from '../evidence/evidence.ts';
-import { Unusable, type Severity } from '../findings/finding.ts';
-import { nodeTools } from '../pass/node-tools.ts';
-import { makeOneFile } from '../pass/one-file.ts';
+import { usualChoices } from '../model/choices.ts';
+import type { DesignPart } from '../model/design.ts';
+import { withFindings } from '../prove/evidence.ts';
+import { Unusable, type Severity } from '../base/finding.ts';
+import { nodeTools } from '../pipeline/node-tools.ts';
+import { makeOneFile } from '../pipeline/one-file.ts';
 import { firstRecipe, safeFileName, type Recipe } from '../recipe/recipe.ts';
 import { flatFormats, receivers } from '../receivers/receivers.ts';
 import type { Given } from './arguments.ts';

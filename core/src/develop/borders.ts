@@ -1,4 +1,4 @@
-import { add, scaled, sub, type Vec3 } from '../exact/vector.ts';
+import { add, scaled, sub, type Vec3 } from '../geometry/vector.ts';
 import type { Border } from './strip.ts';
 
 /** A corner that a strip turns about. */

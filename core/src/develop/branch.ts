@@ -1,7 +1,7 @@
-import { areaOfContour, contourOf, emptyDrawing, type Contour, type Drawing } from '../drawing/drawing.ts';
-import { flattened } from '../drawing/flatten.ts';
-import type { P2, Segment } from '../drawing/segment.ts';
-import { Unusable, type Finding } from '../findings/finding.ts';
+import { areaOfContour, contourOf, emptyDrawing, type Contour, type Drawing } from '../curves/drawing.ts';
+import { flattened } from '../curves/flatten.ts';
+import type { P2, Segment } from '../curves/segment.ts';
+import { Unusable, type Finding } from '../base/finding.ts';
 import { fitted } from '../sheet/pieces.ts';
 import { overlaps, type Developed } from './lay.ts';
 

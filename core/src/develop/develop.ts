@@ -1,7 +1,7 @@
 import Joi from 'joi';
-import type { DesignPart } from '../design/design.ts';
+import type { DesignPart } from '../model/design.ts';
 import { partOfDrawing } from '../drawing/part.ts';
-import { Unusable, type Finding } from '../findings/finding.ts';
+import { Unusable, type Finding } from '../base/finding.ts';
 import { branchOn, type Branch } from './branch.ts';
 import type { Developed } from './lay.ts';
 import { coneBetween, squareToRound, type ConeBetween, type SquareToRound } from './transition.ts';

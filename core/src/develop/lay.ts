@@ -1,9 +1,9 @@
-import { areaOfContour, boxOfDrawing, contourOf, emptyDrawing, type Contour, type Drawing, type Layer, type Meaning } from '../drawing/drawing.ts';
-import { mergedContour } from '../drawing/fit.ts';
-import { checkDrawing } from '../drawing/check.ts';
-import { distance, type P2, type Segment } from '../drawing/segment.ts';
-import { dot, lengthOf, cross } from '../exact/vector.ts';
-import type { Finding } from '../findings/finding.ts';
+import { areaOfContour, boxOfDrawing, contourOf, emptyDrawing, type Contour, type Drawing, type Layer, type Meaning } from '../curves/drawing.ts';
+import { mergedContour } from '../curves/fit.ts';
+import { checkDrawing } from '../curves/check.ts';
+import { distance, type P2, type Segment } from '../curves/segment.ts';
+import { dot, lengthOf, cross } from '../geometry/vector.ts';
+import type { Finding } from '../base/finding.ts';
 import { Finder } from '../sheet/finder.ts';
 import { fitted, movedContour, put, type FlatPlace } from '../sheet/pieces.ts';
 import { areaOfStrip, layStrip, normalOf, triangulated, type Laid, type Strip } from './strip.ts';

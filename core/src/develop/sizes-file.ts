@@ -1,4 +1,4 @@
-import { Unusable } from '../findings/finding.ts';
+import { Unusable } from '../base/finding.ts';
 import { developChoice, type DevelopChoice } from './develop.ts';
 
 /** A shape given by its sizes is a design like any other: a small file of JSON, kept, revised and read again. */

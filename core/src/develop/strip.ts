@@ -1,6 +1,6 @@
-import type { P2 } from '../drawing/segment.ts';
-import { add, cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../exact/vector.ts';
-import { Unusable } from '../findings/finding.ts';
+import type { P2 } from '../curves/segment.ts';
+import { add, cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
+import { Unusable } from '../base/finding.ts';
 
 /** A border of a strip: where it is at t (0 to 1), mm, and how it goes on there. */
 export interface Border {

@@ -1,4 +1,4 @@
-import type { Vec3 } from '../exact/vector.ts';
+import type { Vec3 } from '../geometry/vector.ts';
 import { corner, levelArc, straight } from './borders.ts';
 import { layPieces, type Bumped, type Developed } from './lay.ts';
 

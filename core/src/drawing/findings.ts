@@ -1,7 +1,7 @@
-import type { DrawingFigures } from '../design/design.ts';
-import type { Finding, Severity } from '../findings/finding.ts';
-import { tinyLength, type DrawingCheck } from './check.ts';
-import type { Drawing } from './drawing.ts';
+import type { DrawingFigures } from '../model/design.ts';
+import type { Finding, Severity } from '../base/finding.ts';
+import { tinyLength, type DrawingCheck } from '../curves/check.ts';
+import type { Drawing } from '../curves/drawing.ts';
 
 /** So many gaps are kept with a part's figures. */
 const mostGaps = 500;

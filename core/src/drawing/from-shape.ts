@@ -1,23 +1,23 @@
 import Flatbush from 'flatbush';
 import type { CrossSection } from 'manifold-3d';
-import type { Geometry } from '../design/design.ts';
-import { Unusable } from '../findings/finding.ts';
+import type { Geometry } from '../model/design.ts';
+import { Unusable } from '../base/finding.ts';
 import { boxOf, diagonalOf } from '../geometry/box.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import type { Placement } from '../geometry/placement.ts';
 import { placed } from '../geometry/placement.ts';
-import { frameFor, toManifold, withSolids, type Engine } from '../join/engine.ts';
+import { frameFor, toManifold, withSolids, type Engine } from '../engine/engine.ts';
 import { SolidBuilder } from '../kernel/build.ts';
 import { OpenSolid } from '../kernel/facets.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import { faceOutline, kernelCurve, normalOf, sectionOutline, viewOutline, type Frame, type Outline } from '../kernel/outline.ts';
-import { chained } from './chain.ts';
-import { contourOf, emptyDrawing, type Contour, type Drawing, type Layer, type Meaning } from './drawing.ts';
-import { fitContour, mergedContour } from './fit.ts';
-import { ordered, withoutDoubles } from './mend.ts';
-import { isFull, pointAt, startOf, type P2, type Segment } from './segment.ts';
-import { lengthOf } from './measure.ts';
-import { snappedTo } from './snap.ts';
+import { chained } from '../curves/chain.ts';
+import { contourOf, emptyDrawing, type Contour, type Drawing, type Layer, type Meaning } from '../curves/drawing.ts';
+import { fitContour, mergedContour } from '../curves/fit.ts';
+import { ordered, withoutDoubles } from '../curves/mend.ts';
+import { isFull, pointAt, startOf, type P2, type Segment } from '../curves/segment.ts';
+import { lengthOf } from '../curves/measure.ts';
+import { snappedTo } from '../curves/snap.ts';
 
 export type ViewName = 'top' | 'bottom' | 'front' | 'back' | 'left' | 'right';
 

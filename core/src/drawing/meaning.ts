@@ -1,8 +1,8 @@
-import { contourOf, type Contour, type Drawing, type Meaning } from './drawing.ts';
-import { meaningOfName } from './names.ts';
-import { nest } from './nest.ts';
-import { isFull, type ArcSegment } from './segment.ts';
-import type { DrawingRecipe } from '../recipe/drawing.ts';
+import { contourOf, type Contour, type Drawing, type Meaning } from '../curves/drawing.ts';
+import { meaningOfName } from '../curves/names.ts';
+import { nest } from '../curves/nest.ts';
+import { isFull, type ArcSegment } from '../curves/segment.ts';
+import type { DrawingRecipe } from '../model/drawing-recipe.ts';
 
 /** A contour with what it is for and where it lies among the others. */
 export interface Meant {

@@ -1,8 +1,8 @@
-import { Unusable } from '../findings/finding.ts';
+import { Unusable } from '../base/finding.ts';
 import { throughPoints } from '../formats/dxf/entities.ts';
-import type { Contour, Drawing } from './drawing.ts';
-import { asBeziers } from './spline.ts';
-import { bulgeOf, directionAt, distance, endOf, fromBulge, isFull, pieceOf, startOf, type P2, type Segment } from './segment.ts';
+import type { Contour, Drawing } from '../curves/drawing.ts';
+import { asBeziers } from '../curves/spline.ts';
+import { bulgeOf, directionAt, distance, endOf, fromBulge, isFull, pieceOf, startOf, type P2, type Segment } from '../curves/segment.ts';
 
 /** One change of a single node. Nodes are counted along a contour: node i is where segment i begins; an open contour has one more at its end. */
 export type NodeEdit =

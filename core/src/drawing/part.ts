@@ -1,8 +1,8 @@
-import type { DesignPart, PartSummary } from '../design/design.ts';
-import { checkDrawing } from './check.ts';
-import type { Drawing } from './drawing.ts';
+import type { DesignPart, PartSummary } from '../model/design.ts';
+import { checkDrawing } from '../curves/check.ts';
+import type { Drawing } from '../curves/drawing.ts';
 import { drawingFindings, figuresOf } from './findings.ts';
-import { thumbOfDrawing } from './thumb.ts';
+import { thumbOfDrawing } from '../curves/thumb.ts';
 
 /** A drawing as a part with its figures and findings. Z is 0. */
 export function partOfDrawing(

@@ -1,9 +1,9 @@
-import { Unusable } from '../findings/finding.ts';
+import { Unusable } from '../base/finding.ts';
 import type { Mesh } from '../geometry/mesh.ts';
-import { apartInFiles } from '../join/apart.ts';
-import type { Engine } from '../join/engine.ts';
-import { contoursOf, type Drawing } from './drawing.ts';
-import { areaOf } from './offset.ts';
+import { apartInFiles } from '../mesh/join/apart.ts';
+import type { Engine } from '../engine/engine.ts';
+import { contoursOf, type Drawing } from '../curves/drawing.ts';
+import { areaOf } from '../curves/offset.ts';
 
 /**
  * A drawing raised to a solid: closed contours with their holes and islands, `thickness` mm along Z.

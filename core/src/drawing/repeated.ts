@@ -1,7 +1,7 @@
-import { areaOfContour, boxOfContour, reachOf } from './drawing.ts';
+import { areaOfContour, boxOfContour, reachOf } from '../curves/drawing.ts';
 import type { Meant } from './meaning.ts';
-import type { P2 } from './segment.ts';
-import { transformed } from './affine.ts';
+import type { P2 } from '../curves/segment.ts';
+import { transformed } from '../curves/affine.ts';
 import type { WrittenBlock } from '../formats/dxf/write.ts';
 
 /**

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import type { DrawingMend } from './mend.ts';
+import type { DrawingMend } from '../curves/mend.ts';
 import type { ShapeView } from './from-shape.ts';
 import type { NodeEdit } from './nodes.ts';
 

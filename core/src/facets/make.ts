@@ -1,8 +1,8 @@
-import { measureDeviation, type Deviation } from '../exact/deviation.ts';
-import type { ExactSolid } from '../exact/brep-text.ts';
+import { measureDeviation, type Deviation } from '../surfaces/deviation.ts';
+import type { ExactSolid } from '../surfaces/brep-text.ts';
 import type { OpenSolid, RawFacets } from '../kernel/facets.ts';
 import { binaryStlLength } from '../formats/stl/write.ts';
-import type { FacetChoice } from './presets.ts';
+import type { FacetChoice } from '../surfaces/presets.ts';
 
 export interface Facets extends RawFacets {
   /** The promise, mm. */

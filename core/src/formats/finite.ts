@@ -1,4 +1,4 @@
-import type { Finding } from '../findings/finding.ts';
+import type { Finding } from '../base/finding.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { keepTriangles } from '../geometry/shells.ts';
 import { notNumbers } from './stl/read.ts';

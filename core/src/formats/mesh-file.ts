@@ -1,5 +1,5 @@
-import type { Finding } from '../findings/finding.ts';
-import { Unusable } from '../findings/finding.ts';
+import type { Finding } from '../base/finding.ts';
+import { Unusable } from '../base/finding.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import type { Rows } from '../geometry/rows.ts';
 

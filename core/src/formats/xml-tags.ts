@@ -1,5 +1,5 @@
 import sax from 'sax';
-import type { Unusable } from '../findings/finding.ts';
+import type { Unusable } from '../base/finding.ts';
 
 /** What is done at each tag; names come without their prefix. */
 export interface TakeTags {

@@ -1,4 +1,4 @@
-import { Unusable } from '../findings/finding.ts';
+import { Unusable } from '../base/finding.ts';
 import { kernelMessage, type Kernel } from './kernel.ts';
 
 type P3 = readonly [number, number, number];

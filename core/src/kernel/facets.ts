@@ -1,4 +1,4 @@
-import { Unusable } from '../findings/finding.ts';
+import { Unusable } from '../base/finding.ts';
 import { weldEqual } from '../geometry/weld.ts';
 import type { Box } from '../geometry/box.ts';
 import type { Mesh } from '../geometry/mesh.ts';

@@ -1,6 +1,6 @@
-import type { ReadChoices } from '../design/choices.ts';
-import { usualChoices } from '../design/choices.ts';
-import { Unusable, type Finding } from '../findings/finding.ts';
+import type { ReadChoices } from '../model/choices.ts';
+import { usualChoices } from '../model/choices.ts';
+import { Unusable, type Finding } from '../base/finding.ts';
 import type { Box } from '../geometry/box.ts';
 import { determinantOf, identityRows, timesRows } from '../geometry/rows.ts';
 import { kernelMessage, type Kernel } from './kernel.ts';

@@ -1,7 +1,7 @@
-import { contourOf, type Contour } from '../drawing/drawing.ts';
-import { recognised } from '../drawing/recognise.ts';
-import { ellipseFrom, type P2, type Segment } from '../drawing/segment.ts';
-import { Unusable } from '../findings/finding.ts';
+import { contourOf, type Contour } from '../curves/drawing.ts';
+import { recognised } from '../curves/recognise.ts';
+import { ellipseFrom, type P2, type Segment } from '../curves/segment.ts';
+import { Unusable } from '../base/finding.ts';
 import { kernelMessage, type Kernel } from './kernel.ts';
 import { withScope } from './scope.ts';
 

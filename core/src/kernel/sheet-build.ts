@@ -1,4 +1,4 @@
-import { Unusable } from '../findings/finding.ts';
+import { Unusable } from '../base/finding.ts';
 import type { Solid, SolidBuilder } from './build.ts';
 
 type P2 = readonly [number, number];

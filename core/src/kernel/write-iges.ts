@@ -1,4 +1,4 @@
-import { Unusable } from '../findings/finding.ts';
+import { Unusable } from '../base/finding.ts';
 import { kernelMessage, type Kernel } from './kernel.ts';
 import { placedShape } from './open-step.ts';
 import { withScope } from './scope.ts';

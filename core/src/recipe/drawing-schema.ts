@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { dxfVersions } from '../formats/dxf/write.ts';
-import { meanings, type DrawingRecipe } from './drawing.ts';
+import { meanings, type DrawingRecipe } from '../model/drawing-recipe.ts';
 
 const number = Joi.number().strict();
 const meaning = Joi.string().valid(...meanings);

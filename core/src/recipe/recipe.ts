@@ -1,9 +1,9 @@
-import type { PartSummary } from '../design/design.ts';
-import { recommend } from '../facets/survey.ts';
-import { presets, type FacetChoice } from '../facets/presets.ts';
+import type { PartSummary } from '../model/design.ts';
+import { recommend } from '../surfaces/survey.ts';
+import { presets, type FacetChoice } from '../surfaces/presets.ts';
 import type { FileFormat } from '../receivers/receivers.ts';
-import { mmPer } from '../size/readings.ts';
-import { firstDrawingRecipe, type DrawingRecipe } from './drawing.ts';
+import { mmPer } from '../base/readings.ts';
+import { firstDrawingRecipe, type DrawingRecipe } from '../model/drawing-recipe.ts';
 import { asModelled, type Stance } from '../stance/stance.ts';
 
 /** How a part is made ready for a receiver: the settings of each step, saved as data. */

@@ -1,8 +1,8 @@
 import Joi from 'joi';
-import { choiceLimits } from '../facets/presets.ts';
+import { choiceLimits } from '../surfaces/presets.ts';
 import { formatNames, receivers } from '../receivers/receivers.ts';
 import { drawingRecipeSchema } from './drawing-schema.ts';
-import { drawingUnits, lengthUnits } from '../size/readings.ts';
+import { drawingUnits, lengthUnits } from '../base/readings.ts';
 import type { Recipe } from './recipe.ts';
 
 const unit = Joi.string().valid(...[...lengthUnits, ...drawingUnits].map((u) => u.id));

@@ -1,6 +1,6 @@
 import Papa from 'papaparse';
-import type { Claim } from '../evidence/evidence.ts';
-import type { Finding, Severity } from '../findings/finding.ts';
+import type { Claim } from '../prove/evidence.ts';
+import type { Finding, Severity } from '../base/finding.ts';
 
 /** What is remembered of a part, so that the next revision can be held against it. Lengths in mm. */
 export interface PartPrint {

@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import Papa from 'papaparse';
-import { Unusable } from '../findings/finding.ts';
+import { Unusable } from '../base/finding.ts';
 
 /** One row of a parts list: what a source may lack. Thickness in mm. */
 export interface PartsRow {

@@ -1,6 +1,6 @@
 import { layOut, type Laid, type LayItem } from '../beds/layout.ts';
-import { sha256 } from '../files/sha256.ts';
-import { Unusable } from '../findings/finding.ts';
+import { sha256 } from '../base/sha256.ts';
+import { Unusable } from '../base/finding.ts';
 import { boxCorners } from '../geometry/box.ts';
 import { placed } from '../geometry/placement.ts';
 import { safeFileName, scaleOf } from '../recipe/recipe.ts';

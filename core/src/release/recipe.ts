@@ -1,6 +1,6 @@
-import { branchesWith, liesUnder, underBranch } from '../design/branches.ts';
-import type { PartSummary } from '../design/design.ts';
-import type { DrawingRecipe } from '../recipe/drawing.ts';
+import { branchesWith, liesUnder, underBranch } from '../model/branches.ts';
+import type { PartSummary } from '../model/design.ts';
+import type { DrawingRecipe } from '../model/drawing-recipe.ts';
 import type { Recipe } from '../recipe/recipe.ts';
 import type { FileFormat } from '../receivers/receivers.ts';
 import type { FlattenChoice } from '../sheet/pattern.ts';

@@ -1,10 +1,10 @@
-import type { Design, DesignPart } from '../design/design.ts';
-import { packGeometry } from '../design/pack.ts';
-import type { Evidence } from '../evidence/evidence.ts';
-import { sha256 } from '../files/sha256.ts';
-import { asUnusable } from '../findings/finding.ts';
+import type { Design, DesignPart } from '../model/design.ts';
+import { packGeometry } from '../model/pack.ts';
+import type { Evidence } from '../prove/evidence.ts';
+import { sha256 } from '../base/sha256.ts';
+import { asUnusable } from '../base/finding.ts';
 import { identityRows } from '../geometry/rows.ts';
-import type { Keep, Tools } from '../pass/one-file.ts';
+import type { Keep, Tools } from '../pipeline/one-file.ts';
 import { firstRecipe } from '../recipe/recipe.ts';
 import { receiverOf } from '../receivers/receivers.ts';
 import { makeFile, Skipped, type GeometryOf, type MadeFile } from './make.ts';

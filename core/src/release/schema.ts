@@ -1,11 +1,11 @@
 import Joi from 'joi';
-import { choiceLimits } from '../facets/presets.ts';
-import { Unusable } from '../findings/finding.ts';
+import { choiceLimits } from '../surfaces/presets.ts';
+import { Unusable } from '../base/finding.ts';
 import { drawingRecipeSchema } from '../recipe/drawing-schema.ts';
 import { formatNames, receiverOf, receivers } from '../receivers/receivers.ts';
 import { flattenSchema } from '../sheet/schema.ts';
 import { usualFlatten } from '../sheet/pattern.ts';
-import { drawingUnits, lengthUnits } from '../size/readings.ts';
+import { drawingUnits, lengthUnits } from '../base/readings.ts';
 import { nameFields, usualNaming } from './names.ts';
 import { anyPart, groupings, type ReleaseRecipe } from './recipe.ts';
 

@@ -1,8 +1,8 @@
-import { areaOfContour } from '../drawing/drawing.ts';
-import { flattened } from '../drawing/flatten.ts';
-import { distance, type P2 } from '../drawing/segment.ts';
-import { cross, dot, lengthOf, scaled, sub, type Vec3 } from '../exact/vector.ts';
-import { Unusable } from '../findings/finding.ts';
+import { areaOfContour } from '../curves/drawing.ts';
+import { flattened } from '../curves/flatten.ts';
+import { distance, type P2 } from '../curves/segment.ts';
+import { cross, dot, lengthOf, scaled, sub, type Vec3 } from '../geometry/vector.ts';
+import { Unusable } from '../base/finding.ts';
 import type { Bend, FlattenChoice, PatternPatch } from './pattern.ts';
 import { allowanceFor, deductionOf, setbackOf } from './rules.ts';
 import { isParallel, sameWithin, type Hinge, type Skin } from './skin.ts';

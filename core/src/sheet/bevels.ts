@@ -1,9 +1,9 @@
-import type { Contour } from '../drawing/drawing.ts';
-import { contourOf } from '../drawing/drawing.ts';
-import { flattened } from '../drawing/flatten.ts';
-import { distance, type P2, type Segment } from '../drawing/segment.ts';
-import { add, cross, scaled, unit, type Vec3 } from '../exact/vector.ts';
-import type { Finding } from '../findings/finding.ts';
+import type { Contour } from '../curves/drawing.ts';
+import { contourOf } from '../curves/drawing.ts';
+import { flattened } from '../curves/flatten.ts';
+import { distance, type P2, type Segment } from '../curves/segment.ts';
+import { add, cross, scaled, unit, type Vec3 } from '../geometry/vector.ts';
+import type { Finding } from '../base/finding.ts';
 import type { SkinContour } from './features.ts';
 import type { Placed } from './lay-out.ts';
 import { put, type FlatPiece } from './pieces.ts';

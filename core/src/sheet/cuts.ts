@@ -1,7 +1,7 @@
-import { areaOfContour, contourOf, type Contour } from '../drawing/drawing.ts';
-import { isFull, reversed, type Segment } from '../drawing/segment.ts';
-import { scaled, type Vec3 } from '../exact/vector.ts';
-import type { Finding } from '../findings/finding.ts';
+import { areaOfContour, contourOf, type Contour } from '../curves/drawing.ts';
+import { isFull, reversed, type Segment } from '../curves/segment.ts';
+import { scaled, type Vec3 } from '../geometry/vector.ts';
+import type { Finding } from '../base/finding.ts';
 import type { SkinContour } from './features.ts';
 import type { Placed } from './lay-out.ts';
 import type { FlattenChoice } from './pattern.ts';

@@ -1,6 +1,6 @@
-import type { P2 } from '../drawing/segment.ts';
-import type { Surface } from '../exact/surfaces.ts';
-import { add, cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../exact/vector.ts';
+import type { P2 } from '../curves/segment.ts';
+import type { Surface } from '../surfaces/surfaces.ts';
+import { add, cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
 import { normalAt, middleOfFace, pointOn, type Topology } from './topology.ts';
 
 /**

@@ -1,6 +1,6 @@
-import { boxOfContour, type Contour } from '../drawing/drawing.ts';
-import type { Vec3 } from '../exact/vector.ts';
-import { Unusable, type Finding } from '../findings/finding.ts';
+import { boxOfContour, type Contour } from '../curves/drawing.ts';
+import type { Vec3 } from '../geometry/vector.ts';
+import { Unusable, type Finding } from '../base/finding.ts';
 import { widened } from './bevels.ts';
 import type { Feature, FlattenChoice } from './pattern.ts';
 import { put, type FlatPiece } from './pieces.ts';

@@ -1,6 +1,6 @@
-import type { Contour } from '../drawing/drawing.ts';
-import { flattened } from '../drawing/flatten.ts';
-import { distance, turn, type ArcSegment, type LineSegment, type P2 } from '../drawing/segment.ts';
+import type { Contour } from '../curves/drawing.ts';
+import { flattened } from '../curves/flatten.ts';
+import { distance, turn, type ArcSegment, type LineSegment, type P2 } from '../curves/segment.ts';
 
 /** Curves that are neither lines nor arcs are cut into lines of this deviation, mm. */
 const fine = 2e-5;

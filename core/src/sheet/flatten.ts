@@ -1,15 +1,15 @@
-import { readBrepText } from '../exact/brep-text.ts';
-import type { Shape } from '../design/design.ts';
+import { readBrepText } from '../surfaces/brep-text.ts';
+import type { Shape } from '../model/design.ts';
 import { OpenSolid } from '../kernel/facets.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import { SolidBuilder } from '../kernel/build.ts';
 import { measureMesh } from '../geometry/mesh.ts';
-import { Unusable } from '../findings/finding.ts';
+import { Unusable } from '../base/finding.ts';
 import { usualFlatten, type FlattenChoice, type Pattern } from './pattern.ts';
 import { slitOpen } from './slit.ts';
 import { topologyOfMesh } from './from-mesh.ts';
 import { heightOver, middleOf, middleOfFace, topologyOf, type Topology } from './topology.ts';
-import { distance } from '../exact/vector.ts';
+import { distance } from '../geometry/vector.ts';
 import { sheetFacets, unfold, type Progress } from './unfold.ts';
 
 /**

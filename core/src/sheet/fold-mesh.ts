@@ -1,8 +1,8 @@
 import type { CrossSection } from 'manifold-3d';
-import { areaOfContour, contoursOf, type Contour, type Drawing } from '../drawing/drawing.ts';
-import { areaOf } from '../drawing/offset.ts';
-import { distance, type P2 } from '../drawing/segment.ts';
-import type { Engine } from '../join/engine.ts';
+import { areaOfContour, contoursOf, type Contour, type Drawing } from '../curves/drawing.ts';
+import { areaOf } from '../curves/offset.ts';
+import { distance, type P2 } from '../curves/segment.ts';
+import type { Engine } from '../engine/engine.ts';
 import { Folded } from './fold.ts';
 import type { PatternPatch } from './pattern.ts';
 

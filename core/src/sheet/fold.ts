@@ -1,7 +1,7 @@
-import { areaOfContour, contoursOf, type Contour, type Drawing } from '../drawing/drawing.ts';
-import { flattened } from '../drawing/flatten.ts';
-import { distance, pointAt, type P2 } from '../drawing/segment.ts';
-import { add, cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../exact/vector.ts';
+import { areaOfContour, contoursOf, type Contour, type Drawing } from '../curves/drawing.ts';
+import { flattened } from '../curves/flatten.ts';
+import { distance, pointAt, type P2 } from '../curves/segment.ts';
+import { add, cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
 import { Finder } from './finder.ts';
 import { inRelief } from './reliefs.ts';
 import type { FoldBack, Pattern, PatternPatch } from './pattern.ts';

@@ -1,6 +1,6 @@
-import type { Surface } from '../exact/surfaces.ts';
-import { add, cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../exact/vector.ts';
-import { Unusable } from '../findings/finding.ts';
+import type { Surface } from '../surfaces/surfaces.ts';
+import { add, cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
+import { Unusable } from '../base/finding.ts';
 import { boxOf, diagonalOf } from '../geometry/box.ts';
 import { buildBvh } from '../geometry/bvh.ts';
 import { edgesOf, nextCorner, type Edges } from '../geometry/edges.ts';

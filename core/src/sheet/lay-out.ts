@@ -1,5 +1,5 @@
-import { crossOf, distance, type P2 } from '../drawing/segment.ts';
-import { lengthOf, sub, type Vec3 } from '../exact/vector.ts';
+import { crossOf, distance, type P2 } from '../curves/segment.ts';
+import { lengthOf, sub, type Vec3 } from '../geometry/vector.ts';
 import type { BendGroup } from './bends.ts';
 import { placeOnto, put, type FlatPlace } from './pieces.ts';
 import type { Hinge, Skin } from './skin.ts';

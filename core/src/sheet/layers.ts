@@ -1,6 +1,6 @@
-import { boxOfDrawing, contourOf, emptyDrawing, type Contour, type Drawing, type Layer, type Meaning } from '../drawing/drawing.ts';
-import { ordered } from '../drawing/mend.ts';
-import { circle, distance, type P2, type Segment } from '../drawing/segment.ts';
+import { boxOfDrawing, contourOf, emptyDrawing, type Contour, type Drawing, type Layer, type Meaning } from '../curves/drawing.ts';
+import { ordered } from '../curves/mend.ts';
+import { circle, distance, type P2, type Segment } from '../curves/segment.ts';
 import type { BendGroup } from './bends.ts';
 import type { Feature, FlattenChoice, PatternPatch } from './pattern.ts';
 import { finishBends } from './bends.ts';

@@ -1,8 +1,8 @@
-import { contourOf, type Contour } from '../drawing/drawing.ts';
-import { fitContour, mergedContour } from '../drawing/fit.ts';
-import { endOf, startOf, reversed, type P2, type Segment } from '../drawing/segment.ts';
-import type { Vec3 } from '../exact/vector.ts';
-import { Unusable } from '../findings/finding.ts';
+import { contourOf, type Contour } from '../curves/drawing.ts';
+import { fitContour, mergedContour } from '../curves/fit.ts';
+import { endOf, startOf, reversed, type P2, type Segment } from '../curves/segment.ts';
+import type { Vec3 } from '../geometry/vector.ts';
+import { Unusable } from '../base/finding.ts';
 import type { SkinContour } from './features.ts';
 import { flatOf, put, type FlatPiece } from './pieces.ts';
 import { across, type Hinge, type Loop, type Skin } from './skin.ts';

@@ -1,6 +1,6 @@
-import type { DesignPart, FlatFigures, PartSummary } from '../design/design.ts';
+import type { DesignPart, FlatFigures, PartSummary } from '../model/design.ts';
 import { partOfDrawing } from '../drawing/part.ts';
-import type { Finding } from '../findings/finding.ts';
+import type { Finding } from '../base/finding.ts';
 import { foldBackLimit } from './fold.ts';
 import type { Pattern } from './pattern.ts';
 

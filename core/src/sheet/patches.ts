@@ -1,6 +1,6 @@
-import { contourOf, type Contour } from '../drawing/drawing.ts';
-import type { P2, Segment } from '../drawing/segment.ts';
-import { add, lengthOf, scaled, sub, type Vec3 } from '../exact/vector.ts';
+import { contourOf, type Contour } from '../curves/drawing.ts';
+import type { P2, Segment } from '../curves/segment.ts';
+import { add, lengthOf, scaled, sub, type Vec3 } from '../geometry/vector.ts';
 import type { SkinContour } from './features.ts';
 import type { DesignedEdge, Pattern, PatternPatch } from './pattern.ts';
 import { put } from './pieces.ts';

@@ -1,8 +1,8 @@
-import type { Drawing } from '../drawing/drawing.ts';
-import type { P2 } from '../drawing/segment.ts';
-import type { Contour } from '../drawing/drawing.ts';
-import type { Vec3 } from '../exact/vector.ts';
-import type { Finding } from '../findings/finding.ts';
+import type { Drawing } from '../curves/drawing.ts';
+import type { P2 } from '../curves/segment.ts';
+import type { Contour } from '../curves/drawing.ts';
+import type { Vec3 } from '../geometry/vector.ts';
+import type { Finding } from '../base/finding.ts';
 import type { PressChoice, Pressed } from './press.ts';
 import { noReliefs, type ReliefCuts } from './reliefs.ts';
 import type { Rip } from './rip.ts';

@@ -1,9 +1,9 @@
-import { contourOf, type Contour } from '../drawing/drawing.ts';
-import { fitContour, mergedContour } from '../drawing/fit.ts';
-import { distance, ellipseFrom, type P2, type Segment } from '../drawing/segment.ts';
-import { recognised } from '../drawing/recognise.ts';
-import { add, cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../exact/vector.ts';
-import type { Surface } from '../exact/surfaces.ts';
+import { contourOf, type Contour } from '../curves/drawing.ts';
+import { fitContour, mergedContour } from '../curves/fit.ts';
+import { distance, ellipseFrom, type P2, type Segment } from '../curves/segment.ts';
+import { recognised } from '../curves/recognise.ts';
+import { add, cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
+import type { Surface } from '../surfaces/surfaces.ts';
 import { pointOn, type Course, type TopologyEdge } from './topology.ts';
 import type { Development } from './develop.ts';
 

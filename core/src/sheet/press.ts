@@ -1,9 +1,9 @@
 import Joi from 'joi';
-import { contoursOf, type Contour, type Drawing } from '../drawing/drawing.ts';
-import { flattened } from '../drawing/flatten.ts';
-import { crossOf, distance, type P2 } from '../drawing/segment.ts';
-import { add, cross, dot, scaled, sub, unit, type Vec3 } from '../exact/vector.ts';
-import type { Finding } from '../findings/finding.ts';
+import { contoursOf, type Contour, type Drawing } from '../curves/drawing.ts';
+import { flattened } from '../curves/flatten.ts';
+import { crossOf, distance, type P2 } from '../curves/segment.ts';
+import { add, cross, dot, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
+import type { Finding } from '../base/finding.ts';
 import { Folded } from './fold.ts';
 import type { Bend, Pattern, PatternPatch } from './pattern.ts';
 

@@ -1,6 +1,6 @@
-import { areaOfContour, contourOf, contoursOf, type Contour, type Drawing } from '../drawing/drawing.ts';
-import { crossOf, distance, type LineSegment, type P2, type Segment } from '../drawing/segment.ts';
-import type { Finding } from '../findings/finding.ts';
+import { areaOfContour, contourOf, contoursOf, type Contour, type Drawing } from '../curves/drawing.ts';
+import { crossOf, distance, type LineSegment, type P2, type Segment } from '../curves/segment.ts';
+import type { Finding } from '../base/finding.ts';
 import type { Pattern } from './pattern.ts';
 
 /** Reliefs that are cut where the design has none. Lengths in mm. */

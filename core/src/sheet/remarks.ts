@@ -1,6 +1,6 @@
-import { lengthOfContour, type Contour } from '../drawing/drawing.ts';
-import { crossOf, distance, type P2 } from '../drawing/segment.ts';
-import { Unusable, type Finding } from '../findings/finding.ts';
+import { lengthOfContour, type Contour } from '../curves/drawing.ts';
+import { crossOf, distance, type P2 } from '../curves/segment.ts';
+import { Unusable, type Finding } from '../base/finding.ts';
 import type { BendGroup } from './bends.ts';
 import type { FlattenChoice, FoldBack, Pattern } from './pattern.ts';
 import type { Skin } from './skin.ts';

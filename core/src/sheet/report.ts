@@ -1,9 +1,9 @@
 import Papa from 'papaparse';
-import type { FlatFigures } from '../design/design.ts';
-import type { Drawing } from '../drawing/drawing.ts';
+import type { FlatFigures } from '../model/design.ts';
+import type { Drawing } from '../curves/drawing.ts';
 import { contourText } from '../formats/svg/write.ts';
 import type { Pressed } from './press.ts';
-import type { P2 } from '../drawing/segment.ts';
+import type { P2 } from '../curves/segment.ts';
 
 const round = (v: number, digits = 4): number => Number(v.toFixed(digits));
 

@@ -1,5 +1,5 @@
-import { lengthOf, sub, type Vec3 } from '../exact/vector.ts';
-import { Unusable, type Finding } from '../findings/finding.ts';
+import { lengthOf, sub, type Vec3 } from '../geometry/vector.ts';
+import { Unusable, type Finding } from '../base/finding.ts';
 import type { Hinge, Skin } from './skin.ts';
 import type { Thickness } from './thickness.ts';
 import { faceText, pointOn, type Topology } from './topology.ts';

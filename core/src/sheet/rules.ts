@@ -1,5 +1,5 @@
 import Papa from 'papaparse';
-import { Unusable } from '../findings/finding.ts';
+import { Unusable } from '../base/finding.ts';
 
 /** How bends are counted for one material and thickness, as a shop has measured it. Lengths in mm, angles bent through in degrees. */
 export interface BendTable {

@@ -1,6 +1,6 @@
-import { crossOf, type P2 } from '../drawing/segment.ts';
-import { add, scaled, sub, type Vec3 } from '../exact/vector.ts';
-import { Unusable } from '../findings/finding.ts';
+import { crossOf, type P2 } from '../curves/segment.ts';
+import { add, scaled, sub, type Vec3 } from '../geometry/vector.ts';
+import { Unusable } from '../base/finding.ts';
 import { hingeLine, type Placed } from './lay-out.ts';
 import { put } from './pieces.ts';
 import type { Skin } from './skin.ts';

@@ -1,9 +1,9 @@
-import { cross, dot, lengthOf, sub, unit, type Vec3 } from '../exact/vector.ts';
-import { Unusable } from '../findings/finding.ts';
+import { cross, dot, lengthOf, sub, unit, type Vec3 } from '../geometry/vector.ts';
+import { Unusable } from '../base/finding.ts';
 import { developmentOf, type Development } from './develop.ts';
 import { faceText, heightOver, middleOfFace, normalAt, placeText, pointOn, type Topology, type TopologyEdge } from './topology.ts';
 import type { Thickness } from './thickness.ts';
-import type { P2 } from '../drawing/segment.ts';
+import type { P2 } from '../curves/segment.ts';
 import { ripSkin, type Rip, type Ripped } from './rip.ts';
 
 /** One developable piece of the skin: faces on one plane, cylinder or cone that hang together. */

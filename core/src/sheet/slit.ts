@@ -1,5 +1,5 @@
-import { add, cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../exact/vector.ts';
-import { Unusable, type Finding } from '../findings/finding.ts';
+import { add, cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
+import { Unusable, type Finding } from '../base/finding.ts';
 import { alongRay } from '../geometry/bvh.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import { SolidBuilder } from '../kernel/build.ts';

@@ -1,4 +1,4 @@
-import { add, dot, scaled, type Vec3 } from '../exact/vector.ts';
+import { add, dot, scaled, type Vec3 } from '../geometry/vector.ts';
 import { alongRay } from '../geometry/bvh.ts';
 import { heightOver, lengthOfCross, normalAt, type Topology } from './topology.ts';
 

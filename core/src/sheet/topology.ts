@@ -1,8 +1,8 @@
-import { curveAt, type Curve } from '../exact/curves.ts';
-import type { ExactEdge, ExactSolid } from '../exact/brep-text.ts';
-import type { Surface } from '../exact/surfaces.ts';
-import { add, cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../exact/vector.ts';
-import { Unusable } from '../findings/finding.ts';
+import { curveAt, type Curve } from '../surfaces/curves.ts';
+import type { ExactEdge, ExactSolid } from '../surfaces/brep-text.ts';
+import type { Surface } from '../surfaces/surfaces.ts';
+import { add, cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
+import { Unusable } from '../base/finding.ts';
 import { boxOf, diagonalOf } from '../geometry/box.ts';
 import { alongRay, buildBvh, type Bvh } from '../geometry/bvh.ts';
 import type { Mesh } from '../geometry/mesh.ts';

@@ -1,8 +1,8 @@
-import { areaOfContour, lengthOfContour } from '../drawing/drawing.ts';
-import { checkDrawing } from '../drawing/check.ts';
-import type { P2 } from '../drawing/segment.ts';
-import { add, scaled } from '../exact/vector.ts';
-import { Unusable, type Finding } from '../findings/finding.ts';
+import { areaOfContour, lengthOfContour } from '../curves/drawing.ts';
+import { checkDrawing } from '../curves/check.ts';
+import type { P2 } from '../curves/segment.ts';
+import { add, scaled } from '../geometry/vector.ts';
+import { Unusable, type Finding } from '../base/finding.ts';
 import { bendsOf, outOfRound } from './bends.ts';
 import { foldBackOf } from './fold.ts';
 import { featuresOf } from './features.ts';

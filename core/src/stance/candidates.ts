@@ -2,8 +2,8 @@ import { diagonalOf } from '../geometry/box.ts';
 import { hull2 } from '../geometry/hull.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
 import { placed, rowsOf, turnBetween, turned, type Turn } from '../geometry/placement.ts';
-import { collapsedTo } from '../lighter/lighter.ts';
-import type { Engine } from '../join/engine.ts';
+import { collapsedTo } from '../mesh/lighter/lighter.ts';
+import type { Engine } from '../engine/engine.ts';
 import { supportVolume } from './overhang.ts';
 import { placementOf, sideDown, stand, standingOf } from './stance.ts';
 

@@ -1,4 +1,4 @@
-import { farLoss, lossAt } from '../size/far.ts';
+import { farLoss, lossAt } from '../geometry/far.ts';
 import { boxOf } from '../geometry/box.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
 import { placed, rowsOf, turnBetween, afterTurn, turned, type Placement, type Turn } from '../geometry/placement.ts';

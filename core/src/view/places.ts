@@ -1,6 +1,6 @@
 import type { Mesh } from '../geometry/mesh.ts';
-import type { SoundnessPlaces } from '../soundness/full-check.ts';
-import type { PlaceKind } from '../soundness/full-findings.ts';
+import type { SoundnessPlaces } from '../mesh/soundness/full-check.ts';
+import type { PlaceKind } from '../mesh/soundness/full-findings.ts';
 
 /** Kinds that are drawn as lines; the others are triangles, `touching` points. */
 const kinds: PlaceKind[] = ['open', 'nonManifold', 'flipped', 'crossing', 'lying', 'doubled', 'needles', 'inside', 'crumbs', 'touching', 'thin'];

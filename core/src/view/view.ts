@@ -1,9 +1,9 @@
-import type { Geometry } from '../design/design.ts';
+import type { Geometry } from '../model/design.ts';
 import { diagonalOf, boxOf } from '../geometry/box.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { OpenSolid } from '../kernel/facets.ts';
 import type { Kernel } from '../kernel/kernel.ts';
-import { checkMesh } from '../soundness/check-mesh.ts';
+import { checkMesh } from '../mesh/soundness/check-mesh.ts';
 
 /** What a screen needs to draw a part: triangles, which face each belongs to, and lines. Coordinates as the part has them. */
 export interface View {

@@ -1,8 +1,8 @@
 import type { ColumnType, Generated, JSONColumnType } from 'kysely';
-import type { ReadChoices } from 'tall-kite/design/choices';
-import type { PartSummary } from 'tall-kite/design/design';
-import type { Evidence } from 'tall-kite/evidence/evidence';
-import type { Finding } from 'tall-kite/findings/finding';
+import type { ReadChoices } from 'tall-kite/model/choices';
+import type { PartSummary } from 'tall-kite/model/design';
+import type { Evidence } from 'tall-kite/prove/evidence';
+import type { Finding } from 'tall-kite/base/finding';
 import type { TreeNode } from 'tall-kite/kernel/open-step';
 import type { PartChange, PartPrint } from 'tall-kite/release/manifest';
 import type { BendTable } from 'tall-kite/sheet/rules';

@@ -1,7 +1,7 @@
 import type { Readable } from 'node:stream';
-import type { ReadChoices } from 'tall-kite/design/choices';
-import { mostBytes } from 'tall-kite/design/read';
-import { Unusable } from 'tall-kite/findings/finding';
+import type { ReadChoices } from 'tall-kite/model/choices';
+import { mostBytes } from 'tall-kite/pipeline/read';
+import { Unusable } from 'tall-kite/base/finding';
 import type { Database } from '../database/connect.ts';
 import { announce } from '../live/announce.ts';
 import { enqueue } from '../queue/enqueue.ts';

@@ -1,4 +1,4 @@
-import { Unusable } from 'tall-kite/findings/finding';
+import { Unusable } from 'tall-kite/base/finding';
 import type { Database } from '../database/connect.ts';
 import { announce } from '../live/announce.ts';
 import { noSuchPart } from '../parts/change.ts';

@@ -1,5 +1,5 @@
-import type { Geometry } from 'tall-kite/design/design';
-import { Unusable } from 'tall-kite/findings/finding';
+import type { Geometry } from 'tall-kite/model/design';
+import { Unusable } from 'tall-kite/base/finding';
 import { identityRows } from 'tall-kite/geometry/rows';
 import { workingKernel } from 'tall-kite/kernel/load';
 import { scaleOf } from 'tall-kite/recipe/recipe';

@@ -1,8 +1,8 @@
 import { Worker } from 'node:worker_threads';
-import { Unusable, type Finding } from 'tall-kite/findings/finding';
-import type { ReadChoices } from 'tall-kite/design/choices';
-import type { PartSummary } from 'tall-kite/design/design';
-import type { Evidence } from 'tall-kite/evidence/evidence';
+import { Unusable, type Finding } from 'tall-kite/base/finding';
+import type { ReadChoices } from 'tall-kite/model/choices';
+import type { PartSummary } from 'tall-kite/model/design';
+import type { Evidence } from 'tall-kite/prove/evidence';
 import type { TreeNode } from 'tall-kite/kernel/open-step';
 import type { Recipe } from 'tall-kite/recipe/recipe';
 

@@ -1,10 +1,10 @@
 import { extname } from 'node:path';
-import { asUnusable, type Finding } from 'tall-kite/findings/finding';
+import { asUnusable, type Finding } from 'tall-kite/base/finding';
 import { sizeOf } from 'tall-kite/geometry/box';
-import { threeLengths } from 'tall-kite/ledger/steps';
+import { threeLengths } from 'tall-kite/pipeline/steps';
 import { nodeKernels } from 'tall-kite/kernel/load';
-import { receiveDrawing } from 'tall-kite/receivers/cutters';
-import { receiveFile } from 'tall-kite/receivers/receive';
+import { receiveDrawing } from 'tall-kite/processes/cutters';
+import { receiveFile } from 'tall-kite/processes/receive';
 import { receiverOf, type FileFormat } from 'tall-kite/receivers/receivers';
 import type { ReceiveResult } from './heavy.ts';
 

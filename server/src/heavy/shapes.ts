@@ -1,10 +1,10 @@
-import type { DesignPart } from 'tall-kite/design/design';
-import { packGeometry } from 'tall-kite/design/pack';
+import type { DesignPart } from 'tall-kite/model/design';
+import { packGeometry } from 'tall-kite/model/pack';
 import { workingKernel } from 'tall-kite/kernel/load';
 import { thumbOf } from 'tall-kite/view/thumb';
 import { unpackView, viewOf } from 'tall-kite/view/view';
 import type { MadePart } from '../operations/requests.ts';
-import type { Keep } from 'tall-kite/pass/one-file';
+import type { Keep } from 'tall-kite/pipeline/one-file';
 import type { Blobs } from '../storage/blobs.ts';
 
 /** Puts a part's geometry and what is drawn of it into the store. A drawing is drawn as it is. */

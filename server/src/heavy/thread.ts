@@ -1,18 +1,18 @@
 import { parentPort, workerData } from 'node:worker_threads';
-import { usualChoices } from 'tall-kite/design/choices';
-import type { PartSummary } from 'tall-kite/design/design';
-import { readDesign } from 'tall-kite/design/read';
-import { sha256 } from 'tall-kite/files/sha256';
-import { asUnusable } from 'tall-kite/findings/finding';
+import { usualChoices } from 'tall-kite/model/choices';
+import type { PartSummary } from 'tall-kite/model/design';
+import { readDesign } from 'tall-kite/pipeline/read';
+import { sha256 } from 'tall-kite/base/sha256';
+import { asUnusable } from 'tall-kite/base/finding';
 import { nodeKernels } from 'tall-kite/kernel/load';
-import { nodeTools } from 'tall-kite/pass/node-tools';
-import { makeOneFile } from 'tall-kite/pass/one-file';
+import { nodeTools } from 'tall-kite/pipeline/node-tools';
+import { makeOneFile } from 'tall-kite/pipeline/one-file';
 import { makeFile, Skipped } from 'tall-kite/release/make';
 import { Blobs } from '../storage/blobs.ts';
 import type { Answer, MakeRequest, MakeResult, ReadRequest, ReadResult, ReceiveRequest, ReceiveResult, WriteRequest, WriteResult } from './heavy.ts';
 import { received } from './received.ts';
 import { operate, type OperateRequest } from './operate.ts';
-import { unpackGeometry } from 'tall-kite/design/pack';
+import { unpackGeometry } from 'tall-kite/model/pack';
 import { keepIn, storePart } from './shapes.ts';
 
 const blobs = new Blobs((workerData as { dataDir: string }).dataDir);

@@ -1,14 +1,14 @@
 import { sql, type Selectable } from 'kysely';
-import { Unusable } from 'tall-kite/findings/finding';
-import { stepsOf, type StepState } from 'tall-kite/ledger/steps';
+import { Unusable } from 'tall-kite/base/finding';
+import { stepsOf, type StepState } from 'tall-kite/pipeline/steps';
 import type { Database } from '../database/connect.ts';
 import { propertiesOf } from '../parts/properties.ts';
 import type { DesignState, Failure, FilesTable, FileState, RevisionChange } from '../database/tables.ts';
 import { operationViews, type OperationView } from '../operations/operations.ts';
-import type { Finding } from 'tall-kite/findings/finding';
-import type { PartSummary } from 'tall-kite/design/design';
+import type { Finding } from 'tall-kite/base/finding';
+import type { PartSummary } from 'tall-kite/model/design';
 import type { Recipe } from 'tall-kite/recipe/recipe';
-import type { Evidence } from 'tall-kite/evidence/evidence';
+import type { Evidence } from 'tall-kite/prove/evidence';
 import type { TreeNode } from 'tall-kite/kernel/open-step';
 
 export interface JobRow {

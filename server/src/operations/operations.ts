@@ -1,5 +1,5 @@
-import { Unusable } from 'tall-kite/findings/finding';
-import type { PartSummary } from 'tall-kite/design/design';
+import { Unusable } from 'tall-kite/base/finding';
+import type { PartSummary } from 'tall-kite/model/design';
 import { firstRecipe, type Recipe } from 'tall-kite/recipe/recipe';
 import { identityRows } from 'tall-kite/geometry/rows';
 import type { Database } from '../database/connect.ts';

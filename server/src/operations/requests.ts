@@ -1,23 +1,23 @@
 import Joi from 'joi';
-import type { FullSoundness } from 'tall-kite/soundness/full-check';
-import type { FlatFigures, PartSummary } from 'tall-kite/design/design';
-import type { Evidence } from 'tall-kite/evidence/evidence';
-import type { Finding } from 'tall-kite/findings/finding';
-import type { MendChoice, MendReport } from 'tall-kite/mend/mend';
-import type { Pegs, Plane } from 'tall-kite/join/cut';
-import type { ReliefChoice } from 'tall-kite/join/relief';
-import type { ToolBody } from 'tall-kite/join/tools';
+import type { FullSoundness } from 'tall-kite/mesh/soundness/full-check';
+import type { FlatFigures, PartSummary } from 'tall-kite/model/design';
+import type { Evidence } from 'tall-kite/prove/evidence';
+import type { Finding } from 'tall-kite/base/finding';
+import type { MendChoice, MendReport } from 'tall-kite/mesh/mend/mend';
+import type { Pegs, Plane } from 'tall-kite/mesh/join/cut';
+import type { ReliefChoice } from 'tall-kite/mesh/join/relief';
+import type { ToolBody } from 'tall-kite/mesh/join/tools';
 import type { Laid } from 'tall-kite/beds/layout';
 import type { ShapeView } from 'tall-kite/drawing/from-shape';
-import type { DrawingMend, DrawingMendReport } from 'tall-kite/drawing/mend';
+import type { DrawingMend, DrawingMendReport } from 'tall-kite/curves/mend';
 import type { NodeEdit } from 'tall-kite/drawing/nodes';
 import { mendSchema, nodeSchema, viewSchema } from 'tall-kite/drawing/schema';
 import type { FlattenChoice } from 'tall-kite/sheet/pattern';
 import { flattenSchema } from 'tall-kite/sheet/schema';
 import type { StanceCandidate } from 'tall-kite/stance/candidates';
-import { Unusable } from 'tall-kite/findings/finding';
+import { Unusable } from 'tall-kite/base/finding';
 import { receivers, type FileFormat } from 'tall-kite/receivers/receivers';
-import { lengthUnits } from 'tall-kite/size/readings';
+import { lengthUnits } from 'tall-kite/base/readings';
 
 /** What a person asks to be computed. Lengths in mm of the finished part, in the coordinates in which it stands as modelled. */
 export type OperationRequest =

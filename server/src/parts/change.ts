@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { Unusable } from 'tall-kite/findings/finding';
+import { Unusable } from 'tall-kite/base/finding';
 import { recipeSchema } from 'tall-kite/recipe/schema';
 import type { Database } from '../database/connect.ts';
 import type { Selectable } from 'kysely';

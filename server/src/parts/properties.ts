@@ -1,4 +1,4 @@
-import type { PartSummary } from 'tall-kite/design/design';
+import type { PartSummary } from 'tall-kite/model/design';
 import { partsListCsv, readPartsList, rowFor, type PartsRow } from 'tall-kite/release/parts-list';
 import type { Recipe } from 'tall-kite/recipe/recipe';
 import type { Database } from '../database/connect.ts';

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { Unusable } from 'tall-kite/findings/finding';
+import { Unusable } from 'tall-kite/base/finding';
 import type { Database } from '../database/connect.ts';
 import { announce } from '../live/announce.ts';
 import { noSuchPart, recordChange } from './change.ts';

@@ -1,5 +1,5 @@
 import type { JobHelpers, TaskList } from 'graphile-worker';
-import { asUnusable } from 'tall-kite/findings/finding';
+import { asUnusable } from 'tall-kite/base/finding';
 import { keepOperation } from '../operations/operations.ts';
 import { keptAtOnce } from '../operations/requests.ts';
 import { originOf, partValues, revise } from '../parts/revise.ts';

@@ -1,5 +1,5 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
-import { asUnusable, Unusable } from 'tall-kite/findings/finding';
+import { asUnusable, Unusable } from 'tall-kite/base/finding';
 import { receivers } from 'tall-kite/receivers/receivers';
 import type { Database } from '../database/connect.ts';
 import { shownName } from '../designs/designs.ts';

@@ -1,7 +1,7 @@
 import { access } from 'node:fs/promises';
 import { sql } from 'kysely';
 import Joi from 'joi';
-import { Unusable } from 'tall-kite/findings/finding';
+import { Unusable } from 'tall-kite/base/finding';
 import { comparedParts, type PartChange } from 'tall-kite/release/manifest';
 import type { Clash } from 'tall-kite/release/names';
 import { planned, type Plan } from 'tall-kite/release/plan';

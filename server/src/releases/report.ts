@@ -1,7 +1,7 @@
 import { aboutRow, heldBack, releasedFile } from 'tall-kite/release/run';
 import { manifestText, reportCsv, type Manifest, type PartChange } from 'tall-kite/release/manifest';
 import { zipped } from 'tall-kite/release/zip';
-import type { Severity } from 'tall-kite/findings/finding';
+import type { Severity } from 'tall-kite/base/finding';
 import type { ReleaseRecipe } from 'tall-kite/release/recipe';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { Database } from '../database/connect.ts';

@@ -1,6 +1,6 @@
 import type { ColumnType, Generated, JSONColumnType } from 'kysely';
-import type { Evidence } from 'tall-kite/evidence/evidence';
-import type { Finding, Severity } from 'tall-kite/findings/finding';
+import type { Evidence } from 'tall-kite/prove/evidence';
+import type { Finding, Severity } from 'tall-kite/base/finding';
 import type { Manifest, PartChange } from 'tall-kite/release/manifest';
 import type { OnBed } from 'tall-kite/release/plan';
 import type { PlanPart, ReleaseLine, ReleaseRecipe } from 'tall-kite/release/recipe';

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { JobHelpers, TaskList } from 'graphile-worker';
 import { sql, type Selectable } from 'kysely';
-import { asUnusable } from 'tall-kite/findings/finding';
+import { asUnusable } from 'tall-kite/base/finding';
 import type { Recipe } from 'tall-kite/recipe/recipe';
 import { heldBack } from 'tall-kite/release/run';
 import type { Database } from '../database/connect.ts';

@@ -4,7 +4,7 @@ import { access, mkdir, open, readFile, rename, rm, stat } from 'node:fs/promise
 import { join } from 'node:path';
 import { Transform, type Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { Unusable } from 'tall-kite/findings/finding';
+import { Unusable } from 'tall-kite/base/finding';
 
 export interface Stored {
   sha256: string;

@@ -1,4 +1,4 @@
-import { Unusable } from 'tall-kite/findings/finding';
+import { Unusable } from 'tall-kite/base/finding';
 import type { BendTable } from 'tall-kite/sheet/rules';
 import { bendTableSchema } from 'tall-kite/sheet/schema';
 import type { Database } from '../database/connect.ts';

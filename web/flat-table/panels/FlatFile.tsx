@@ -1,7 +1,7 @@
 'use client';
 import { dxfVersions, type DxfVersion } from 'tall-kite/formats/dxf/write';
 import { formatNames, receiverOf, type FileFormat } from 'tall-kite/receivers/receivers';
-import { lengthUnits } from 'tall-kite/size/readings';
+import { lengthUnits } from 'tall-kite/base/readings';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { Downloads, formatWords } from '@/light-table/panels/FilePanel.tsx';
 import { saveRecipe, type PanelProps } from '@/light-table/panels/panel.ts';

@@ -1,8 +1,8 @@
 'use client';
 import { useEffect, useState } from 'react';
-import type { Meaning } from 'tall-kite/drawing/drawing';
-import { lengthText } from 'tall-kite/ledger/steps';
-import { meanings, usualLooks, type DrawingRecipe, type LayerLook } from 'tall-kite/recipe/drawing';
+import type { Meaning } from 'tall-kite/curves/drawing';
+import { lengthText } from 'tall-kite/pipeline/steps';
+import { meanings, usualLooks, type DrawingRecipe, type LayerLook } from 'tall-kite/model/drawing-recipe';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';

@@ -1,6 +1,6 @@
 'use client';
-import { lengthText } from 'tall-kite/ledger/steps';
-import type { DrawingRecipe } from 'tall-kite/recipe/drawing';
+import { lengthText } from 'tall-kite/pipeline/steps';
+import type { DrawingRecipe } from 'tall-kite/model/drawing-recipe';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';

@@ -1,7 +1,7 @@
 'use client';
 import dynamic from 'next/dynamic';
 import { useEffect, useState } from 'react';
-import { lengthText } from 'tall-kite/ledger/steps';
+import { lengthText } from 'tall-kite/pipeline/steps';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import { ClaimsTable, Downloads, NothingReceived, ReceivedHead } from '@/light-table/panels/FilePanel.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';

@@ -1,7 +1,7 @@
 'use client';
 import { useEffect, useMemo, useState, type RefObject } from 'react';
-import { nothingToMend, safeMend, type DrawingMend } from 'tall-kite/drawing/mend';
-import { lengthText } from 'tall-kite/ledger/steps';
+import { nothingToMend, safeMend, type DrawingMend } from 'tall-kite/curves/mend';
+import { lengthText } from 'tall-kite/pipeline/steps';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
 import { Figures } from '@/light-table/panels/parts.tsx';

@@ -1,4 +1,4 @@
-import type { DrawingRecipe } from 'tall-kite/recipe/drawing';
+import type { DrawingRecipe } from 'tall-kite/model/drawing-recipe';
 import { saveRecipe, type PanelProps } from '@/light-table/panels/panel.ts';
 
 /** Saves a change of how a drawing is made ready, named for the history. */

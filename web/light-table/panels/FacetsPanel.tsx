@@ -1,9 +1,9 @@
 'use client';
 import dynamic from 'next/dynamic';
 import { useCallback, useEffect, useRef, useState } from 'react';
-import { choiceLimits, facetsPerQuarter, presets } from 'tall-kite/facets/presets';
-import { recommend } from 'tall-kite/facets/survey';
-import { bytesText, lengthText } from 'tall-kite/ledger/steps';
+import { choiceLimits, facetsPerQuarter, presets } from 'tall-kite/surfaces/presets';
+import { recommend } from 'tall-kite/surfaces/survey';
+import { bytesText, lengthText } from 'tall-kite/pipeline/steps';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import type { Preview } from '@/workers/part.worker.ts';

@@ -1,10 +1,10 @@
 'use client';
 import type { RefObject } from 'react';
-import type { Evidence } from 'tall-kite/evidence/evidence';
-import { claimFigure, unitText } from 'tall-kite/evidence/page';
-import { bytesText } from 'tall-kite/ledger/steps';
+import type { Evidence } from 'tall-kite/prove/evidence';
+import { claimFigure, unitText } from 'tall-kite/prove/page';
+import { bytesText } from 'tall-kite/pipeline/steps';
 import { formatNames, receiverOf, type FileFormat } from 'tall-kite/receivers/receivers';
-import { lengthUnits } from 'tall-kite/size/readings';
+import { lengthUnits } from 'tall-kite/base/readings';
 import { Mark, MarkShape } from '@/marks/Mark.tsx';
 import { FileLinks } from '@/shell/FileLinks.tsx';
 import type { Scene } from '../Scene.ts';

@@ -2,7 +2,7 @@
 import { transfer } from 'comlink';
 import { useEffect, useRef, useState, type RefObject } from 'react';
 import { receiverOf } from 'tall-kite/receivers/receivers';
-import type { LayerPaths, PrintChoice } from 'tall-kite/slice/stand-in';
+import type { LayerPaths, PrintChoice } from 'tall-kite/processes/print';
 import type { SlicedView } from '@/workers/part.worker.ts';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { useTheme } from '@/shell/Shell.tsx';

@@ -1,5 +1,5 @@
 'use client';
-import { lengthText } from 'tall-kite/ledger/steps';
+import { lengthText } from 'tall-kite/pipeline/steps';
 import type { OperationView } from '@tall-kite/server/operations/operations';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { JobTools } from '@/shell/useJob.ts';

@@ -1,9 +1,9 @@
 'use client';
 import { useState } from 'react';
-import { lengthText, sizeFinding, threeLengths } from 'tall-kite/ledger/steps';
+import { lengthText, sizeFinding, threeLengths } from 'tall-kite/pipeline/steps';
 import { usualReading } from 'tall-kite/recipe/recipe';
 import { receiverOf } from 'tall-kite/receivers/receivers';
-import { factorFor, knownObject, readings } from 'tall-kite/size/readings';
+import { factorFor, knownObject, readings } from 'tall-kite/base/readings';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { saveRecipe, type PanelProps } from './panel.ts';
 import { ReceiverChoice } from './parts.tsx';

@@ -1,9 +1,9 @@
 'use client';
 import { useEffect, useState } from 'react';
-import { safeMend, type MendChoice } from 'tall-kite/mend/choice';
-import type { PlaceKind, PlacedFinding } from 'tall-kite/soundness/full-findings';
+import { safeMend, type MendChoice } from 'tall-kite/mesh/mend/choice';
+import type { PlaceKind, PlacedFinding } from 'tall-kite/mesh/soundness/full-findings';
 import { receiverOf } from 'tall-kite/receivers/receivers';
-import { lengthText, threeLengths } from 'tall-kite/ledger/steps';
+import { lengthText, threeLengths } from 'tall-kite/pipeline/steps';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import type { Place } from 'tall-kite/view/places';
 import type { OperationView } from '@tall-kite/server/operations/operations';

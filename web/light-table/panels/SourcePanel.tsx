@@ -1,5 +1,5 @@
 'use client';
-import { bytesText } from 'tall-kite/ledger/steps';
+import { bytesText } from 'tall-kite/pipeline/steps';
 import type { TreeNode } from 'tall-kite/kernel/open-step';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { PanelProps } from './panel.ts';

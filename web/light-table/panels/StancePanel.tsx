@@ -1,6 +1,6 @@
 'use client';
 import { useEffect, useMemo, useState, type RefObject } from 'react';
-import { lengthText } from 'tall-kite/ledger/steps';
+import { lengthText } from 'tall-kite/pipeline/steps';
 import { afterTurn, turnAbout } from 'tall-kite/geometry/placement';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import { asModelled, normalOfThree, placementOf, setDown, sideDown, stand, standingOf, type Stance } from 'tall-kite/stance/stance';

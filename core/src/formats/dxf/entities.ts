@@ -1,4 +1,4 @@
-import { ellipseFrom, fromBulge, turn, type P2, type Segment, type SplineSegment } from '../../drawing/segment.ts';
+import { ellipseFrom, fromBulge, turn, type P2, type Segment, type SplineSegment } from '../../curves/segment.ts';
 import { colourOfNumber } from './colours.ts';
 import type { Value } from './pairs.ts';
 

@@ -1,5 +1,5 @@
-import type { Affine } from '../../drawing/affine.ts';
-import type { P2 } from '../../drawing/segment.ts';
+import type { Affine } from '../../curves/affine.ts';
+import type { P2 } from '../../curves/segment.ts';
 import { numberAt, type Entity } from './entities.ts';
 
 /** A map of space as three rows of four numbers: x' = f[0] x + f[1] y + f[2] z + f[3], and so on. */

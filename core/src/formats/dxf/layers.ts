@@ -1,4 +1,4 @@
-import { meaningOfName } from '../../drawing/names.ts';
+import { meaningOfName } from '../../curves/names.ts';
 import { colourIn, numberAt, textAt, type Entity } from './entities.ts';
 
 /** A line of the layer table. */

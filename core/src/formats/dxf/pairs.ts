@@ -1,4 +1,4 @@
-import { Unusable } from '../../findings/finding.ts';
+import { Unusable } from '../../base/finding.ts';
 
 /** A value as it stands in the file: numbers as numbers, text as it came (bytes as characters 0 to 255). */
 export type Value = number | string;

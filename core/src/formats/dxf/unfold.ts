@@ -1,9 +1,9 @@
-import { contourOf, emptyDrawing, type Contour, type Drawing, type Layer, type Meaning } from '../../drawing/drawing.ts';
-import { transformed } from '../../drawing/affine.ts';
-import type { P2, Segment } from '../../drawing/segment.ts';
-import { soundSegment } from '../../drawing/sound.ts';
-import { Unusable } from '../../findings/finding.ts';
-import { Losses } from '../../findings/loss.ts';
+import { contourOf, emptyDrawing, type Contour, type Drawing, type Layer, type Meaning } from '../../curves/drawing.ts';
+import { transformed } from '../../curves/affine.ts';
+import type { P2, Segment } from '../../curves/segment.ts';
+import { soundSegment } from '../../curves/sound.ts';
+import { Unusable } from '../../base/finding.ts';
+import { Losses } from '../../base/loss.ts';
 import { affineAt, heightOf, noFrame, seen, timesFrame, type Frame } from './frame.ts';
 import { keyOf, type LayerTable } from './layers.ts';
 

@@ -1,5 +1,5 @@
-import type { Drawing } from '../../drawing/drawing.ts';
-import { distance, endOf, startOf } from '../../drawing/segment.ts';
+import type { Drawing } from '../../curves/drawing.ts';
+import { distance, endOf, startOf } from '../../curves/segment.ts';
 import { numberAt, type Entity } from './entities.ts';
 import { timesFrame, type Frame } from './frame.ts';
 import type { Copies } from './unfold.ts';

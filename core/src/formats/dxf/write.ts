@@ -1,9 +1,9 @@
-import type { Contour, TextMark } from '../../drawing/drawing.ts';
-import { boxOfContour } from '../../drawing/drawing.ts';
-import { bulgeOf, endOf, isFull, pieceOf, startOf, type ArcSegment, type P2, type Segment } from '../../drawing/segment.ts';
-import { growBox, noBox, type Box2 } from '../../drawing/measure.ts';
-import { transformed } from '../../drawing/affine.ts';
-import { insUnitsOf } from '../../size/units.ts';
+import type { Contour, TextMark } from '../../curves/drawing.ts';
+import { boxOfContour } from '../../curves/drawing.ts';
+import { bulgeOf, endOf, isFull, pieceOf, startOf, type ArcSegment, type P2, type Segment } from '../../curves/segment.ts';
+import { growBox, noBox, type Box2 } from '../../curves/measure.ts';
+import { transformed } from '../../curves/affine.ts';
+import { insUnitsOf } from '../../base/units.ts';
 import { numberOfColour } from './colours.ts';
 
 export type DxfVersion = 'R12' | '2000' | '2018';

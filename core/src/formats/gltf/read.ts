@@ -1,4 +1,4 @@
-import { Unusable, type Finding } from '../../findings/finding.ts';
+import { Unusable, type Finding } from '../../base/finding.ts';
 import { identityRows, timesRows, type Rows } from '../../geometry/rows.ts';
 import { badFaces, hexColour, Indices, leftOut, type MeshFile, type MeshFilePart } from '../mesh-file.ts';
 import { finiteOnly } from '../obj/read.ts';

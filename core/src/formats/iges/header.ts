@@ -1,4 +1,4 @@
-import { Unusable } from '../../findings/finding.ts';
+import { Unusable } from '../../base/finding.ts';
 import { latin } from '../stl/read.ts';
 
 /** Whether bytes are an IGES file: fixed lines of 80 columns, the first one of the start section. */

@@ -1,9 +1,9 @@
-import { Unusable, type Finding } from '../../findings/finding.ts';
+import { Unusable, type Finding } from '../../base/finding.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 import { identityRows } from '../../geometry/rows.ts';
 import { weldEqual } from '../../geometry/weld.ts';
-import { leastArea } from '../../mend/holes.ts';
-import { checkMesh } from '../../soundness/check-mesh.ts';
+import { leastArea } from '../../mesh/repair/holes.ts';
+import { checkMesh } from '../../mesh/soundness/check-mesh.ts';
 import { coloursLost, decimalComma, Indices, leftOut, Numbers, textOf, type MeshFile, type MeshFilePart } from '../mesh-file.ts';
 import { notNumbers } from '../stl/read.ts';
 

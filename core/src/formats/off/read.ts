@@ -1,4 +1,4 @@
-import { Unusable, type Finding } from '../../findings/finding.ts';
+import { Unusable, type Finding } from '../../base/finding.ts';
 import { identityRows } from '../../geometry/rows.ts';
 import {
   badFaces,

@@ -1,7 +1,7 @@
 import { decodePDFRawStream, PDFArray, PDFDocument, PDFRawStream, PDFStream } from 'pdf-lib';
-import { contourOf, emptyDrawing, type Drawing } from '../../drawing/drawing.ts';
-import type { P2, Segment } from '../../drawing/segment.ts';
-import { Unusable } from '../../findings/finding.ts';
+import { contourOf, emptyDrawing, type Drawing } from '../../curves/drawing.ts';
+import type { P2, Segment } from '../../curves/segment.ts';
+import { Unusable } from '../../base/finding.ts';
 import { latin } from '../stl/read.ts';
 
 /** The strokes of a PDF's first page, mm from its low left corner, and the page's size in mm. */

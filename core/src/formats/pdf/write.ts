@@ -1,7 +1,7 @@
 import { PDFDocument, PDFOperator, PDFOperatorNames as Op, PDFNumber, rgb } from 'pdf-lib';
-import { asBeziers } from '../../drawing/spline.ts';
-import { pointAt, startOf, velocityAt, type P2, type Segment } from '../../drawing/segment.ts';
-import type { Box2 } from '../../drawing/measure.ts';
+import { asBeziers } from '../../curves/spline.ts';
+import { pointAt, startOf, velocityAt, type P2, type Segment } from '../../curves/segment.ts';
+import type { Box2 } from '../../curves/measure.ts';
 import type { WrittenLayer } from '../dxf/write.ts';
 
 /** Points in a millimetre. Source: ISO 32000-1, 8.3.2.3: 72 user units an inch. */

@@ -1,4 +1,4 @@
-import { Unusable, type Finding } from '../../findings/finding.ts';
+import { Unusable, type Finding } from '../../base/finding.ts';
 
 /** What a STEP file says of itself before its geometry is opened. */
 export interface StepHeader {

@@ -1,4 +1,4 @@
-import { Unusable, type Finding } from '../../findings/finding.ts';
+import { Unusable, type Finding } from '../../base/finding.ts';
 import { VertexWelder } from '../../geometry/weld.ts';
 import { decimalComma } from '../mesh-file.ts';
 import { latin, mostTriangles, noTriangles, notNumbers, type StlBlock, type StlFile } from './read.ts';

@@ -1,4 +1,4 @@
-import { Unusable, type Finding } from '../../findings/finding.ts';
+import { Unusable, type Finding } from '../../base/finding.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 import { VertexWelder } from '../../geometry/weld.ts';
 import { readAsciiStl } from './read-ascii.ts';

@@ -1,7 +1,7 @@
 import { compile, type Options } from 'css-select';
 import * as csstree from 'css-tree';
 import type { CssNode, Declaration, Selector, StyleSheet } from 'css-tree';
-import { Losses } from '../../findings/loss.ts';
+import { Losses } from '../../base/loss.ts';
 import type { Node } from './xml.ts';
 
 /** One declaration as it stands in a rule or a style attribute. */

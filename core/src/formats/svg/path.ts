@@ -1,4 +1,4 @@
-import { ellipseFrom, endOf, startOf, type P2, type Segment } from '../../drawing/segment.ts';
+import { ellipseFrom, endOf, startOf, type P2, type Segment } from '../../curves/segment.ts';
 
 /** A sub-path: its segments, and whether Z closed it. */
 export interface SubPath {

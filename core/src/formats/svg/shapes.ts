@@ -1,5 +1,5 @@
-import { circle, ellipseFrom, type P2, type Segment } from '../../drawing/segment.ts';
-import type { Losses } from '../../findings/loss.ts';
+import { circle, ellipseFrom, type P2, type Segment } from '../../curves/segment.ts';
+import type { Losses } from '../../base/loss.ts';
 import { arcBetween, readPath, type SubPath } from './path.ts';
 import { readLength } from './style.ts';
 

@@ -1,5 +1,5 @@
 import { formatHex, parse } from 'culori';
-import { times, type Affine } from '../../drawing/affine.ts';
+import { times, type Affine } from '../../curves/affine.ts';
 
 /** A paint: nothing, or something with a colour (#rrggbb) that may be unknown (patterns, gradients). */
 export interface Paint {

@@ -1,7 +1,7 @@
-import { boxOfDrawing, type Contour } from '../../drawing/drawing.ts';
-import { asBeziers } from '../../drawing/spline.ts';
-import { endOf, isFull, pieceOf, startOf, type ArcSegment, type EllipseSegment, type P2, type Segment } from '../../drawing/segment.ts';
-import type { Box2 } from '../../drawing/measure.ts';
+import { boxOfDrawing, type Contour } from '../../curves/drawing.ts';
+import { asBeziers } from '../../curves/spline.ts';
+import { endOf, isFull, pieceOf, startOf, type ArcSegment, type EllipseSegment, type P2, type Segment } from '../../curves/segment.ts';
+import type { Box2 } from '../../curves/measure.ts';
 import type { WrittenLayer } from '../dxf/write.ts';
 
 /** Deviation of Béziers that stand for rational splines or those above degree 3, mm. */

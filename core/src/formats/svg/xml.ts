@@ -1,6 +1,6 @@
 import { Gunzip } from 'fflate';
 import sax, { type SAXOptions, type SAXParser } from 'sax';
-import { Unusable } from '../../findings/finding.ts';
+import { Unusable } from '../../base/finding.ts';
 
 /** An element of an SVG file. */
 export interface Node {

@@ -1,5 +1,5 @@
 import { unzipSync } from 'fflate';
-import { Unusable, type Finding } from '../../findings/finding.ts';
+import { Unusable, type Finding } from '../../base/finding.ts';
 import { identityRows, timesRows, type Rows } from '../../geometry/rows.ts';
 import { coloursLost, Indices, leftOut, Numbers, textOf, type MeshFile, type MeshFilePart } from '../mesh-file.ts';
 import { finiteMesh } from '../finite.ts';

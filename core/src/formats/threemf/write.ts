@@ -1,4 +1,4 @@
-import type { Finding } from '../../findings/finding.ts';
+import type { Finding } from '../../base/finding.ts';
 import { Zip, ZipDeflate } from 'fflate';
 import type { Mesh } from '../../geometry/mesh.ts';
 import { identityRows, type Rows } from '../../geometry/rows.ts';

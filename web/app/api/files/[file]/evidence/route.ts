@@ -1,5 +1,5 @@
 import { evidenceDocument, writtenFile } from '@tall-kite/server/files/files';
-import { evidencePage } from 'tall-kite/evidence/page';
+import { evidencePage } from 'tall-kite/prove/page';
 import { answer } from '@/server/answer.ts';
 import { context } from '@/server/context.ts';
 import { attachment } from '@/server/stored.ts';

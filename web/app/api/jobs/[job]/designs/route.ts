@@ -1,9 +1,9 @@
 import { Readable } from 'node:stream';
 import type { ReadableStream as NodeStream } from 'node:stream/web';
 import { bringIn } from '@tall-kite/server/designs/designs';
-import { choicesSchema, type ReadChoices } from 'tall-kite/design/choices';
-import { Unusable } from 'tall-kite/findings/finding';
-import { mostBytes } from 'tall-kite/design/read';
+import { choicesSchema, type ReadChoices } from 'tall-kite/model/choices';
+import { Unusable } from 'tall-kite/base/finding';
+import { mostBytes } from 'tall-kite/pipeline/read';
 import { answer } from '@/server/answer.ts';
 import { context } from '@/server/context.ts';
 

@@ -1,5 +1,5 @@
 import { stepHistory } from '@tall-kite/server/parts/change';
-import { Unusable } from 'tall-kite/findings/finding';
+import { Unusable } from 'tall-kite/base/finding';
 import { answer, jsonBody } from '@/server/answer.ts';
 import { context } from '@/server/context.ts';
 

@@ -1,4 +1,4 @@
-import { Unusable } from 'tall-kite/findings/finding';
+import { Unusable } from 'tall-kite/base/finding';
 import { answer } from '@/server/answer.ts';
 import { context } from '@/server/context.ts';
 import { storedBytes } from '@/server/stored.ts';

@@ -1,5 +1,5 @@
-import { unpackDrawing } from 'tall-kite/drawing/drawing';
-import { Unusable } from 'tall-kite/findings/finding';
+import { unpackDrawing } from 'tall-kite/curves/drawing';
+import { Unusable } from 'tall-kite/base/finding';
 import { safeFileName } from 'tall-kite/recipe/recipe';
 import { bendCsv, brakePicture } from 'tall-kite/sheet/report';
 import { noSuchPart } from '@tall-kite/server/parts/change';

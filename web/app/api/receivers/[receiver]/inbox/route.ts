@@ -1,5 +1,5 @@
 import { receivers } from 'tall-kite/receivers/receivers';
-import { Unusable } from 'tall-kite/findings/finding';
+import { Unusable } from 'tall-kite/base/finding';
 import { inboxOf } from '@tall-kite/server/releases/inbox';
 import { answer } from '@/server/answer.ts';
 import { context } from '@/server/context.ts';

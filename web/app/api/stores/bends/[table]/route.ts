@@ -1,4 +1,4 @@
-import { Unusable } from 'tall-kite/findings/finding';
+import { Unusable } from 'tall-kite/base/finding';
 import { changeBendTable, checkBendTable, removeBendTable } from '@tall-kite/server/stores/bends';
 import { answer, jsonBody } from '@/server/answer.ts';
 import { context } from '@/server/context.ts';

@@ -1,0 +1,168 @@
+import { buildBvh, nearestOnMesh, squaredFromTriangle, type Bvh, type Nearest } from '../../geometry/bvh.ts';
+import { boxOf, diagonalOf } from '../../geometry/box.ts';
+import type { Mesh } from '../../geometry/mesh.ts';
+
+/** The largest distance from one surface to another, mm, and where it is. */
+export interface OneWay {
+  largest: number;
+  at: [number, number, number];
+  triangle: number;
+}
+
+export interface TwoWay {
+  /** From the first surface to the second, and back. */
+  there: OneWay;
+  back: OneWay;
+  largest: number;
+}
+
+/** A distance counts as found when it can't be larger by more than this share of itself (or of the diagonal, for tiny ones). */
+const share = 0.1;
+const floorShare = 1e-6;
+
+const everything = () => true;
+
+/**
+ * Largest distance from every point of `from` to the surface `to`. Triangles are quartered until what they could still hide
+ * is below a tenth of the largest found. Two bounds hold over a whole triangle: the distance of its middle plus its reach, and
+ * the largest distance of its corners from one triangle of the other surface (distance from a convex set is convex).
+ * Source: Guthe, Borodin and Klein, Fast and accurate Hausdorff distance calculation between meshes, 2005.
+ *
+ * @param progress called with 0..1; true gives up and returns what was found so far.
+ * @param counts which points count at all; asked only of those that would be the farthest.
+ * @param atLeast nothing below this is looked for: what the other direction found already.
+ */
+export function distanceTo(
+  from: Mesh,
+  to: Bvh,
+  progress?: (share: number) => boolean | void,
+  counts: (x: number, y: number, z: number) => boolean = everything,
+  atLeast = 0,
+): OneWay {
+  const { positions: p, triangles: t } = from;
+  // A triangle that lies on both sides of what counts could be quartered for ever.
+  const pieces = counts === everything ? 20_000 : 400;
+  const floor = Math.max(diagonalOf(boxOf(p)), 1e-30) * floorShare;
+  const out: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
+  const best: OneWay = { largest: 0, at: [0, 0, 0], triangle: -1 };
+  const vertices = p.length / 3;
+  const known = new Float64Array(vertices).fill(-1);
+  const nearest = new Int32Array(vertices);
+  // The triangle nearest to the last point bounds the search for the next, which is seldom far away.
+  let last = 0;
+  const search = (x: number, y: number, z: number, hint: number): number => {
+    const bound = squaredFromTriangle(to.mesh, hint, x, y, z);
+    nearestOnMesh(to, x, y, z, out, bound * (1 + 1e-9) + 1e-300);
+    if (out.triangle < 0) {
+      out.triangle = hint;
+      out.squared = bound;
+    }
+    return Math.sqrt(out.squared);
+  };
+  for (let i = 0; i < t.length; i++) {
+    const v = t[i];
+    if (known[v] >= 0) continue;
+    if (i % 65536 === 0 && progress?.(0.5 * (i / t.length)) === true) return best;
+    const d = search(p[v * 3], p[v * 3 + 1], p[v * 3 + 2], last);
+    known[v] = d;
+    nearest[v] = last = out.triangle;
+    if (d > best.largest && counts(p[v * 3], p[v * 3 + 1], p[v * 3 + 2])) {
+      best.largest = d;
+      best.at = [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]];
+      best.triangle = Math.floor(i / 3);
+    }
+  }
+  // Pieces still open: nine numbers a triangle.
+  const stack: number[] = [];
+  for (let i = 0; i < t.length; i += 3) {
+    if (i % 49152 === 0 && progress?.(0.5 + 0.5 * (i / t.length)) === true) return best;
+    const [a, b, c] = [t[i] * 3, t[i + 1] * 3, t[i + 2] * 3];
+    const longest = Math.max(
+      (p[a] - p[b]) ** 2 + (p[a + 1] - p[b + 1]) ** 2 + (p[a + 2] - p[b + 2]) ** 2,
+      (p[b] - p[c]) ** 2 + (p[b + 1] - p[c + 1]) ** 2 + (p[b + 2] - p[c + 2]) ** 2,
+      (p[c] - p[a]) ** 2 + (p[c + 1] - p[a + 1]) ** 2 + (p[c + 2] - p[a + 2]) ** 2,
+    );
+    // No point of a triangle is farther from its nearest corner than longest side / sqrt 3.
+    const most = Math.max(known[t[i]], known[t[i + 1]], known[t[i + 2]]) + Math.sqrt(longest / 3);
+    const sure = Math.max(best.largest, atLeast) * (1 + share) + floor;
+    if (most <= sure) continue;
+    const shared = nearest[t[i]];
+    if (
+      squaredFromTriangle(to.mesh, shared, p[b], p[b + 1], p[b + 2]) <= sure * sure &&
+      squaredFromTriangle(to.mesh, shared, p[c], p[c + 1], p[c + 2]) <= sure * sure
+    )
+      continue;
+    last = shared;
+    stack.push(p[a], p[a + 1], p[a + 2], p[b], p[b + 1], p[b + 2], p[c], p[c + 1], p[c + 2]);
+    let guard = 0;
+    while (stack.length > 0 && guard++ < pieces) {
+      const cz = stack.pop()!;
+      const cy = stack.pop()!;
+      const cx = stack.pop()!;
+      const bz = stack.pop()!;
+      const by = stack.pop()!;
+      const bx = stack.pop()!;
+      const az = stack.pop()!;
+      const ay = stack.pop()!;
+      const ax = stack.pop()!;
+      const mx = (ax + bx + cx) / 3;
+      const my = (ay + by + cy) / 3;
+      const mz = (az + bz + cz) / 3;
+      const d = search(mx, my, mz, last);
+      last = out.triangle;
+      const counted = d <= best.largest || counts(mx, my, mz);
+      if (d > best.largest && counted) {
+        best.largest = d;
+        best.at = [mx, my, mz];
+        best.triangle = i / 3;
+      }
+      const reach = Math.sqrt(
+        Math.max(
+          (ax - mx) ** 2 + (ay - my) ** 2 + (az - mz) ** 2,
+          (bx - mx) ** 2 + (by - my) ** 2 + (bz - mz) ** 2,
+          (cx - mx) ** 2 + (cy - my) ** 2 + (cz - mz) ** 2,
+        ),
+      );
+      // Within that distance there is no surface, so the whole piece lies on the side that does not count.
+      if (!counted && reach < d) continue;
+      const enough = Math.max(best.largest, atLeast) * (1 + share) + floor;
+      if (d + reach <= enough) continue;
+      const one = out.triangle;
+      const squared = Math.max(
+        squaredFromTriangle(to.mesh, one, ax, ay, az),
+        squaredFromTriangle(to.mesh, one, bx, by, bz),
+        squaredFromTriangle(to.mesh, one, cx, cy, cz),
+      );
+      if (squared <= enough * enough) continue;
+      const ux = (ax + bx) / 2;
+      const uy = (ay + by) / 2;
+      const uz = (az + bz) / 2;
+      const vx = (bx + cx) / 2;
+      const vy = (by + cy) / 2;
+      const vz = (bz + cz) / 2;
+      const wx = (cx + ax) / 2;
+      const wy = (cy + ay) / 2;
+      const wz = (cz + az) / 2;
+      stack.push(ax, ay, az, ux, uy, uz, wx, wy, wz, ux, uy, uz, bx, by, bz, vx, vy, vz);
+      stack.push(wx, wy, wz, vx, vy, vz, cx, cy, cz, ux, uy, uz, vx, vy, vz, wx, wy, wz);
+    }
+    stack.length = 0;
+  }
+  return best;
+}
+
+/** Two-sided distance (Hausdorff) between the surfaces of two meshes, mm. */
+export function twoSidedDistance(a: Mesh, b: Mesh, progress?: (share: number) => boolean | void): TwoWay {
+  const nothing: OneWay = { largest: a.triangles.length === b.triangles.length ? 0 : Infinity, at: [0, 0, 0], triangle: -1 };
+  if (a.triangles.length === 0 || b.triangles.length === 0) return { there: nothing, back: nothing, largest: nothing.largest };
+  const there = distanceTo(a, buildBvh(b), progress && ((s) => progress(s / 2)));
+  const back = distanceTo(b, buildBvh(a), progress && ((s) => progress(0.5 + s / 2)), everything, there.largest);
+  return { there, back, largest: Math.max(there.largest, back.largest) };
+}
+
+/** The distance of every vertex of a mesh from a surface, mm. */
+export function distancesOf(from: Mesh, to: Bvh): Float64Array {
+  const { positions: p } = from;
+  const out: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
+  return Float64Array.from({ length: p.length / 3 }, (_, v) => Math.sqrt(nearestOnMesh(to, p[v * 3], p[v * 3 + 1], p[v * 3 + 2], out).squared));
+}

@@ -1,0 +1,392 @@
+import { distanceTo } from '../lighter/distance.ts';
+import { buildBvh, windingAt } from '../../geometry/bvh.ts';
+import { boxOf, diagonalOf } from '../../geometry/box.ts';
+import type { Mesh } from '../../geometry/mesh.ts';
+import { keepTriangles, shellsOf, together } from '../../geometry/shells.ts';
+import type { Engine } from '../../engine/engine.ts';
+import { solidOf } from '../join/bodies.ts';
+import { frameFor, fromManifold, withSolids } from '../../engine/engine.ts';
+import { fullCheck, nearShare, type FullSoundness } from '../soundness/full-check.ts';
+import { safeMend, type MendChoice } from './choice.ts';
+import { crossingsMended } from '../repair/crossings.ts';
+import { heldAgainst, type Held } from '../repair/held.ts';
+import { offPlane } from '../repair/holes.ts';
+import { seamJoined, seamsOf } from '../repair/seams.ts';
+import { finestCell, wrapped } from '../repair/wrap.ts';
+import { holesClosed } from '../repair/close.ts';
+import { agreeing, edgeCounts, parted, stitched, turnedAround, weldWithin, withoutCollapsed, withoutDoubles, withoutSlivers } from '../repair/steps.ts';
+
+/** No hole wider than this share of the diagonal is closed unasked. */
+export const widestShare = 0.5;
+/** A hole whose rim lies in a plane (a lid left off) is closed up to this share. */
+export const widestFlatShare = 0.85;
+/** A seam that gapes by no more than this share of the diagonal is joined unasked; a wider one is proposed. */
+export const seamJoinedShare = 5e-4;
+/** So near to a plane, as a share of its width, a rim counts as flat. */
+export const flatRimShare = 1e-6;
+
+export { safeMend, type MendChoice };
+
+export interface MendStep {
+  code: string;
+  /** One sentence in the past: what was done. */
+  sentence: string;
+  count: number;
+}
+
+export type MendFigures = Pick<
+  FullSoundness,
+  | 'triangles'
+  | 'shells'
+  | 'openEdges'
+  | 'nonManifoldEdges'
+  | 'flippedEdges'
+  | 'degenerateTriangles'
+  | 'doubledTriangles'
+  | 'selfIntersections'
+  | 'lyingOn'
+  | 'closed'
+> & { holes: number; volume: number; area: number };
+
+export interface MendReport {
+  steps: MendStep[];
+  before: MendFigures;
+  after: MendFigures;
+  /** Largest distance of the outer surface before from the surface after, mm: what moved or went. */
+  moved: number;
+  /** Largest distance of the surface after from the surface before, mm: what came new (a closed hole). */
+  added: number;
+  /** What could not be mended, one sentence each. */
+  left: string[];
+  /** A distance that would join open edges which run along each other, mm; null when there are none such. */
+  proposedWeld: number | null;
+  /** How the result compares with what was there. */
+  held: Omit<Held, 'refused'>;
+  /** Why nothing was changed: every way to mend it would have changed the part itself. Null when it was mended. */
+  refused: string | null;
+}
+
+export interface Mended {
+  mesh: Mesh;
+  report: MendReport;
+}
+
+const n = (count: number) => count.toLocaleString('en');
+const plural = (count: number, one: string, many = `${one}s`) => `${n(count)} ${count === 1 ? one : many}`;
+
+/**
+ * Mends a mesh as chosen, in a fixed order: weld, degenerate, doubles, T joints, normals, edges with more than two triangles,
+ * holes, sides, self-intersections, crumbs. The work is done in a copy that is shifted to its middle and scaled by a power of
+ * two, so that tiny parts are mended like any other. The result is held against the mesh that came (`heldAgainst`); a way that
+ * would change the part is not taken: without its riskiest step first, then not at all.
+ *
+ * @param progress called with 0..1 and what is being done; true gives up.
+ * @returns null when given up.
+ */
+export function mend(mesh: Mesh, choice: MendChoice, engine: Engine, progress: (share: number, what: string) => boolean | void = () => {}): Mended | null {
+  const first = fullCheck(mesh, { crossings: true, progress: (s, w) => progress(s * 0.25, w) });
+  if (!first) return null;
+  if (choice.wrap !== null) return remade(mesh, first, choice.wrap, progress);
+  const ways: { choice: MendChoice; without: string }[] = [{ choice, without: '' }];
+  if (choice.crossings) ways.push({ choice: { ...choice, crossings: false }, without: 'Self-intersections were left' });
+  if (choice.holes !== 'none') ways.push({ choice: { ...choice, crossings: false, holes: 'none' }, without: 'Holes and self-intersections were left' });
+  let why = '';
+  for (const way of ways) {
+    const made = attempt(mesh, first, way.choice, engine, progress);
+    if (!made) return null;
+    if (made.report.steps.length === 0 && why === '') return made;
+    const held = heldAgainst(mesh, made.mesh, { ...made, weld: choice.weld ?? 0 });
+    held.refused ??= madeWorse(made.report.before, made.report.after);
+    if (held.refused === null) {
+      if (why !== '') made.report.left.unshift(`${way.without}: taking them out would have changed the part. ${why}`);
+      const { refused: _, ...figures } = held;
+      return { mesh: made.mesh, report: { ...made.report, held: figures } };
+    }
+    why ||= held.refused;
+  }
+  const cell = Number((finestCell(mesh) * 3).toPrecision(2));
+  const left = [
+    `Nothing was changed: every way to mend it would change the part itself. ${why} Its surface can be made anew on a grid instead, of ${cell} mm for instance.`,
+  ];
+  explain(first, left);
+  return { mesh, report: { ...untouched(first, left), refused: why } };
+}
+
+/** The surface made anew on a grid; how far it is from the old one is measured both ways. */
+function remade(mesh: Mesh, first: FullSoundness, cell: number, progress: (share: number, what: string) => boolean | void): Mended | null {
+  const made = wrapped(mesh, cell, (s) => progress(0.25 + s * 0.45, 'making the surface anew'));
+  if (!made) return null;
+  const last = fullCheck(made, { crossings: true, progress: (s, w) => progress(0.7 + s * 0.15, w) });
+  if (!last || progress(0.85, 'measuring') === true) return null;
+  const left: string[] = [];
+  explain(last, left);
+  const { moved, added } = changed(mesh, made, last.closed);
+  const { refused, ...held } = heldAgainst(mesh, made);
+  if (refused !== null) left.push(`Look closely: ${refused} Take a finer cell if what is thin was lost.`);
+  const steps = [
+    { code: 'wrap', count: 1, sentence: `Made the surface anew on a grid of ${cell} mm: ${n(first.triangles)} triangles became ${n(last.triangles)}.` },
+  ];
+  return { mesh: made, report: { ...untouched(first, left), steps, after: figures(last), moved, added, held } };
+}
+
+/** What a sound way never does: more edges in fours than before, or more places where the part goes through itself. */
+function madeWorse(before: MendFigures, after: MendFigures): string | null {
+  if (after.nonManifoldEdges > before.nonManifoldEdges) return `${plural(after.nonManifoldEdges, 'edge')} would have more than two triangles.`;
+  if (after.selfIntersections > before.selfIntersections)
+    return `${plural(after.selfIntersections, 'pair')} of triangles would go through each other, where ${n(before.selfIntersections)} did.`;
+  return null;
+}
+
+const untouched = (first: FullSoundness, left: string[]): MendReport => ({
+  steps: [],
+  before: figures(first),
+  after: figures(first),
+  moved: 0,
+  added: 0,
+  left,
+  proposedWeld: null,
+  held: { volumeChanged: 0, surfaceLost: 0, farthest: 0 },
+  refused: null,
+});
+
+/** What a result is held against: the part before anything was closed, its fills, and what a person chose to leave out. */
+interface Before {
+  base: Mesh;
+  fills: Mesh[];
+  dropped: Mesh | null;
+}
+
+/** One way through all steps. `dropped` is what a person chose to leave out, mm. */
+function attempt(
+  mesh: Mesh,
+  first: FullSoundness,
+  choice: MendChoice,
+  engine: Engine,
+  progress: (share: number, what: string) => boolean | void,
+): (Mended & Before) | null {
+  const box = boxOf(mesh.positions);
+  const size = diagonalOf(box) || 1;
+  const scale = 2 ** Math.round(Math.log2(1024 / size));
+  const centre = [0, 1, 2].map((k) => (box.min[k] + box.max[k]) / 2);
+  let now: Mesh = { positions: mesh.positions.map((v, i) => (v - centre[i % 3]) * scale), triangles: mesh.triangles };
+  const diagonal = size * scale;
+  const steps: MendStep[] = [];
+  const left: string[] = [];
+  const back = (m: Mesh): Mesh => ({ positions: m.positions.map((v, i) => v / scale + centre[i % 3]), triangles: m.triangles });
+  let dropped: Mesh | null = null;
+  let proposedWeld: number | null = null;
+  const fills: Mesh[] = [];
+  const did = (code: string, count: number, sentence: string) => {
+    if (count > 0) steps.push({ code, count, sentence });
+  };
+
+  if (progress(0.25, 'welding') === true) return null;
+  const tolerance = choice.weld === null ? diagonal * nearShare : choice.weld * scale;
+  const welded = weldWithin(now, tolerance);
+  did('weld', welded.joined, `Joined ${plural(welded.joined, 'vertex', 'vertices')} within ${(tolerance / scale).toPrecision(2)} mm.`);
+  const whole = withoutCollapsed(welded.mesh);
+  const smooth = withoutSlivers(whole.mesh);
+  const again = withoutCollapsed(smooth.mesh);
+  now = again.mesh;
+  const flat = whole.dropped + smooth.turned + smooth.dropped + again.dropped;
+  did('degenerate', flat, `Took out ${plural(flat, 'triangle')} without area.`);
+  if (choice.doubles) {
+    const single = withoutDoubles(now);
+    did('doubles', single.dropped, `Took out ${plural(single.dropped, 'doubled triangle')}.`);
+    now = single.mesh;
+  }
+  const sewn = stitched(now, Math.max(tolerance, diagonal * nearShare * 10));
+  did('stitch', sewn.split, `Split edges at ${plural(sewn.split, 'vertex', 'vertices')} that lay on them, which closes cracks.`);
+  now = withoutSlivers(sewn.mesh).mesh;
+  if (progress(0.35, 'normals') === true) return null;
+  if (choice.normals) {
+    const agreed = agreeing(now);
+    did('normals', agreed.flipped, `Turned ${plural(agreed.flipped, 'triangle')} that faced the other way.`);
+    now = agreed.mesh;
+  }
+  const apart = diagonal * 2 ** -18;
+  const cut = parted(now, apart);
+  did('part-edges', cut.edges, `Parted ${plural(cut.edges, 'edge')} with more than two triangles into pairs, ${(apart / scale).toPrecision(2)} mm apart.`);
+  now = cut.mesh;
+
+  if (progress(0.4, 'holes') === true) return null;
+  let seams = seamsOf(now);
+  if (seams !== null && seams.distance <= diagonal * seamJoinedShare) {
+    did('seam', seams.edges, `Joined a seam of ${plural(seams.edges, 'edge')}, ${(seams.distance / scale).toPrecision(2)} mm apart at most.`);
+    now = withoutSlivers(withoutCollapsed(seamJoined(now, seams)).mesh).mesh;
+    if (choice.normals) now = agreeing(now).mesh;
+    seams = null;
+  }
+  // What the part is before anything is closed: triangles agree, edges are in pairs.
+  const base = back(now);
+  if (seams !== null) {
+    proposedWeld = (seams.distance / scale) * 1.05;
+    left.push(
+      `${plural(seams.edges, 'open edge')} run along each other, ${(seams.distance / scale).toPrecision(2)} mm apart at most: a seam that was never joined, not a hole. Type a weld distance of ${proposedWeld.toPrecision(2)} mm to join it.`,
+    );
+  }
+  if (choice.holes !== 'none') {
+    // A second and third round close what the first left as a smaller rest.
+    for (let round = 0; round < 3; round++) {
+      const rest: string[] = [];
+      const closed = holesClosed(now, { how: choice.holes, unitesLater: choice.crossings }, (loop) => {
+        if (seams !== null && loop.vertices.some((v) => seams.along(v))) return 'it is a seam that a weld joins';
+        const wide = widthOf(now, loop.vertices);
+        const usual = diagonal * (flatRim(now, loop.vertices, wide) ? widestFlatShare : widestShare);
+        const widest = choice.widestHole === null ? usual : choice.widestHole * scale;
+        return wide <= widest
+          ? null
+          : `it is ${(wide / scale).toPrecision(3)} mm wide, wider than ${(widest / scale).toPrecision(3)} mm; it may be meant. Type a widest hole to close it`;
+      });
+      if (closed.closed > 0) fills.push(back(closed.fill));
+      did('holes', closed.closed, `Closed ${plural(closed.closed, 'hole')} with ${plural(closed.triangles, 'triangle')}.`);
+      for (const { loop, why } of closed.left) rest.push(`A hole of ${plural(loop.vertices.length, 'edge')} was left open: ${why}.`);
+      now = withoutSlivers(withoutCollapsed(closed.mesh).mesh).mesh;
+      if (round === 2 || closed.closed === 0 || edgeCounts(now).open === 0) {
+        left.push(...rest);
+        break;
+      }
+      if (choice.normals) now = agreeing(now).mesh;
+    }
+  }
+  if (choice.normals) {
+    const check = fullCheck(now, { crossings: false })!;
+    const wrong = check.roles.map((r) => r.role === 'inside-out' || (r.role === 'crumb' && r.volume < 0));
+    const sides = turnedAround(now, (s) => wrong[s]);
+    did('sides', wrong.filter(Boolean).length, `Turned ${plural(wrong.filter(Boolean).length, 'shell')} right side out.`);
+    now = sides.mesh;
+  }
+  if (choice.largestOnly || choice.crumbs) {
+    const check = fullCheck(now, { crossings: false })!;
+    const best = check.roles.reduce((a, r, i) => (Math.abs(r.volume) > Math.abs(check.roles[a].volume) ? i : a), 0);
+    const stays = check.roles.map((r, i) => (choice.largestOnly ? i === best : r.role !== 'crumb'));
+    const gone = stays.filter((s) => !s).length;
+    const shells = shellsOf(now.triangles, now.positions.length / 3);
+    if (gone > 0) {
+      dropped = back(keepTriangles(now, (tri) => shells.of[tri] >= 0 && !stays[shells.of[tri]]));
+      now = keepTriangles(now, (tri) => shells.of[tri] >= 0 && stays[shells.of[tri]]);
+    }
+    did(
+      choice.largestOnly ? 'largest' : 'crumbs',
+      gone,
+      choice.largestOnly ? `Kept the largest shell and left out ${n(gone)}.` : `Left out ${plural(gone, 'stray crumb')}.`,
+    );
+  }
+  if (progress(0.55, 'self-intersections') === true) return null;
+  if (choice.crossings && edgeCounts(now).open + edgeCounts(now).flipped + edgeCounts(now).nonManifold === 0) {
+    now = withoutCrossings(now, engine, did, left);
+  }
+  const result = back(now);
+  if (steps.length === 0) {
+    explain(first, left);
+    return { mesh, base, fills, dropped, report: { ...untouched(first, left), proposedWeld } };
+  }
+  if (progress(0.7, 'checking again') === true) return null;
+  const last = fullCheck(result, { crossings: true, progress: (s, w) => progress(0.7 + s * 0.15, w) });
+  if (!last) return null;
+  explain(last, left);
+  if (progress(0.85, 'measuring') === true) return null;
+  const { moved, added } = changed(mesh, result, last.closed);
+  return { mesh: result, base, fills, dropped, report: { ...untouched(first, left), steps, after: figures(last), moved, added, proposedWeld } };
+}
+
+/** How far what was outside moved, and how far what is new lies from what there was. Walls that went inside the solid do not count. */
+function changed(before: Mesh, after: Mesh, closed: boolean): { moved: number; added: number } {
+  if (before.triangles.length === 0 || after.triangles.length === 0) return { moved: 0, added: 0 };
+  const tree = buildBvh(after);
+  const outside = closed ? (x: number, y: number, z: number) => windingAt(tree, x, y, z) === 0 : undefined;
+  return { moved: distanceTo(before, tree, undefined, outside).largest, added: distanceTo(after, buildBvh(before)).largest };
+}
+
+function widthOf(mesh: Mesh, loop: readonly number[]): number {
+  const low = [Infinity, Infinity, Infinity];
+  const high = [-Infinity, -Infinity, -Infinity];
+  for (const v of loop)
+    for (let k = 0; k < 3; k++) {
+      low[k] = Math.min(low[k], mesh.positions[v * 3 + k]);
+      high[k] = Math.max(high[k], mesh.positions[v * 3 + k]);
+    }
+  return Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]);
+}
+
+/** Whether the rim of a hole lies in one plane. */
+function flatRim(mesh: Mesh, loop: readonly number[], wide: number): boolean {
+  const p = mesh.positions;
+  const points = new Float64Array(loop.length * 3);
+  loop.forEach((v, i) => points.set(p.subarray(v * 3, v * 3 + 3), i * 3));
+  return offPlane(points) <= wide * flatRimShare;
+}
+
+/** Shells that run into each other are united; a shell that crosses itself is opened at the crossing and closed again. */
+function withoutCrossings(mesh: Mesh, engine: Engine, did: (code: string, count: number, sentence: string) => void, left: string[]): Mesh {
+  let now = mesh;
+  let check = fullCheck(now, { crossings: true })!;
+  if (check.selfIntersections + check.lyingOn + check.inside === 0) return now;
+  const shells = shellsOf(now.triangles, now.positions.length / 3);
+  const within = (pairs: Uint32Array) => {
+    let own = 0;
+    for (let i = 0; i < pairs.length; i += 2) if (shells.of[pairs[i]] === shells.of[pairs[i + 1]]) own++;
+    return own;
+  };
+  if (within(check.where.crossing) + within(check.where.lying) > 0) {
+    const mended = crossingsMended(now);
+    if (mended.mesh && heldAgainst(now, mended.mesh).refused === null) {
+      did('crossings', mended.removed, `Opened ${plural(mended.removed, 'triangle')} where the surface went through itself and closed it again.`);
+      now = mended.mesh;
+      check = fullCheck(now, { crossings: true })!;
+    }
+  }
+  if (check.shells > 1 && (check.selfIntersections > 0 || check.lyingOn > 0 || check.inside > 0)) {
+    try {
+      const united = unitedShells(now, engine);
+      did('unite', check.shells - united.shells, `United shells that ran into each other: ${n(check.shells)} became ${n(united.shells)}.`);
+      now = united.mesh;
+    } catch (thrown) {
+      left.push(`Shells that run into each other could not be united: ${(thrown as Error).message}`);
+    }
+  }
+  return now;
+}
+
+/** All bodies united; each void stays with the shell around it, and what stands in a void stays there. */
+function unitedShells(mesh: Mesh, engine: Engine): { mesh: Mesh; shells: number } {
+  const frame = frameFor([mesh]);
+  return withSolids((keep) => {
+    const out = fromManifold(keep(solidOf(engine, mesh, frame).solid), frame);
+    return { mesh: out, shells: shellsOf(out.triangles, out.positions.length / 3).count };
+  });
+}
+
+function figures(check: FullSoundness): MendFigures {
+  const { triangles, shells, openEdges, nonManifoldEdges, flippedEdges, degenerateTriangles, doubledTriangles, selfIntersections, lyingOn, closed } = check;
+  return {
+    triangles,
+    shells,
+    openEdges,
+    nonManifoldEdges,
+    flippedEdges,
+    degenerateTriangles,
+    doubledTriangles,
+    selfIntersections,
+    lyingOn,
+    closed,
+    holes: check.holes.length,
+    volume: check.measures.volume,
+    area: check.measures.area,
+  };
+}
+
+function explain(check: FullSoundness, left: string[]): void {
+  if (check.triangles - check.degenerateTriangles <= 0) left.push('Nothing was left that bounds a solid.');
+  if (check.openEdges > 0 && left.length === 0)
+    left.push(`${plural(check.openEdges, 'open edge')} could not be closed: what is around them does not fit together.`);
+  if (check.nonManifoldEdges > 0) left.push(`${plural(check.nonManifoldEdges, 'edge')} still have more than two triangles.`);
+  if (check.flippedEdges > 0)
+    left.push(`${plural(check.flippedEdges, 'edge')} still lie between triangles that face opposite ways: the surface has one side only, like a twisted band.`);
+  if (check.selfIntersections > 0) left.push(`${plural(check.selfIntersections, 'pair')} of triangles still go through each other.`);
+}
+
+/** Several meshes mended as one list of triangles. */
+export function mendTogether(meshes: Mesh[], choice: MendChoice, engine: Engine): Mended | null {
+  return mend(together(meshes), choice, engine);
+}

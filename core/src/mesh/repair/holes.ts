@@ -1,0 +1,438 @@
+import type { Mesh } from '../../geometry/mesh.ts';
+
+/** How a hole is closed: with the least area (flat where it can be), or bent to go on as the surface around it does. */
+export type HoleFill = 'flat' | 'surface';
+
+/** Loops of more edges than this are clipped ear by ear in a plane; the exact least area takes n^3 steps. */
+export const mostExact = 300;
+
+/** What a fill may not use; places are numbers into the loop, in rising order. */
+export interface FillLimits {
+  /** An edge that is there already. */
+  edge(i: number, k: number): boolean;
+  triangle(i: number, j: number, k: number): boolean;
+}
+
+/**
+ * Triangles over a closed loop (vertex numbers in the order in which they shall run), as numbers into the loop.
+ * Least total area by dynamic programming. Source: Barequet and Sharir, Filling gaps in the boundary of a polyhedron, 1995.
+ */
+export function leastArea(points: Float64Array, limits: FillLimits | null = null): number[] {
+  const n = points.length / 3;
+  if (n < 3) return [];
+  if (n === 3) return limits?.triangle(0, 1, 2) ? [] : [0, 1, 2];
+  if (n > mostExact) return planar(points) ? earsOf(points) : inHalves(points, limits);
+  const cost = new Float64Array(n * n);
+  const split = new Int32Array(n * n);
+  for (let span = 2; span < n; span++) {
+    for (let i = 0; i + span < n; i++) {
+      const k = i + span;
+      let best = Infinity;
+      let at = i + 1;
+      if (limits !== null && span < n - 1 && limits.edge(i, k)) {
+        cost[i * n + k] = Infinity;
+        continue;
+      }
+      for (let j = i + 1; j < k; j++) {
+        const c = cost[i * n + j] + cost[j * n + k] + area(points, i, j, k);
+        if (c < best && !(limits !== null && limits.triangle(i, j, k))) {
+          best = c;
+          at = j;
+        }
+      }
+      cost[i * n + k] = best;
+      split[i * n + k] = at;
+    }
+  }
+  if (!Number.isFinite(cost[n - 1])) return [];
+  return unrolled(split, n);
+}
+
+/**
+ * Triangles over a closed loop that turn as little as can be from what is beside them: the largest angle between neighbours
+ * first, then the area. Slower than the least area, but it does not fold back over the surface around a hole.
+ * Source: Liepa, Filling holes in meshes, 2003, section 3.
+ *
+ * @param beside 3 numbers for each edge i to i + 1 of the loop: the far corner of the triangle that is there, mm.
+ * @returns numbers into the loop; none when the limits leave no way, or the loop is too long.
+ */
+export function leastTurn(points: Float64Array, beside: Float64Array, limits: FillLimits | null = null): number[] {
+  const n = points.length / 3;
+  if (n < 4 || n > mostExact) return leastArea(points, limits);
+  const turn = new Float64Array(n * n);
+  const cost = new Float64Array(n * n);
+  const split = new Int32Array(n * n);
+  const normals = new Float64Array(n * n * 3);
+  const normal = [0, 0, 0];
+  const normalTo = (a: number, b: number, p: Float64Array, c: number) => {
+    const ux = points[b * 3] - points[a * 3];
+    const uy = points[b * 3 + 1] - points[a * 3 + 1];
+    const uz = points[b * 3 + 2] - points[a * 3 + 2];
+    const vx = p[c * 3] - points[a * 3];
+    const vy = p[c * 3 + 1] - points[a * 3 + 1];
+    const vz = p[c * 3 + 2] - points[a * 3 + 2];
+    normal[0] = uy * vz - uz * vy;
+    normal[1] = uz * vx - ux * vz;
+    normal[2] = ux * vy - uy * vx;
+    const length = Math.sqrt(normal[0] * normal[0] + normal[1] * normal[1] + normal[2] * normal[2]);
+    for (let k = 0; k < 3; k++) normal[k] = length > 0 ? normal[k] / length : 0;
+  };
+  const keep = (i: number, k: number) => {
+    for (let c = 0; c < 3; c++) normals[(i * n + k) * 3 + c] = normal[c];
+  };
+  // Across the loop's edges stands what is there: its far corner lies on the other side, so the edge runs backwards for it.
+  for (let i = 0; i < n; i++) {
+    const k = (i + 1) % n;
+    normalTo(k, i, beside, i);
+    keep(Math.min(i, k), Math.max(i, k));
+  }
+  const last = [normals[(n - 1) * 3], normals[(n - 1) * 3 + 1], normals[(n - 1) * 3 + 2]];
+  for (let span = 2; span < n; span++) {
+    for (let i = 0; i + span < n; i++) {
+      const k = i + span;
+      const at = i * n + k;
+      turn[at] = Infinity;
+      cost[at] = Infinity;
+      split[at] = i + 1;
+      if (limits !== null && span < n - 1 && limits.edge(i, k)) continue;
+      for (let j = i + 1; j < k; j++) {
+        const [left, right] = [i * n + j, j * n + k];
+        if (cost[left] === Infinity || cost[right] === Infinity || turn[left] > turn[at] || turn[right] > turn[at]) continue;
+        if (limits !== null && limits.triangle(i, j, k)) continue;
+        normalTo(i, j, points, k);
+        let worst = Math.max(turn[left], turn[right], 1 - dotAt(normals, left, normal), 1 - dotAt(normals, right, normal));
+        if (span === n - 1) worst = Math.max(worst, 1 - (last[0] * normal[0] + last[1] * normal[1] + last[2] * normal[2]));
+        if (worst > turn[at]) continue;
+        const c = cost[left] + cost[right] + area(points, i, j, k);
+        if (worst < turn[at] || c < cost[at]) {
+          turn[at] = worst;
+          cost[at] = c;
+          split[at] = j;
+        }
+      }
+      if (cost[at] < Infinity && span < n - 1) {
+        normalTo(i, split[at], points, k);
+        keep(i, k);
+      }
+    }
+  }
+  return cost[n - 1] < Infinity ? unrolled(split, n) : [];
+}
+
+function dotAt(normals: Float64Array, at: number, n: number[]): number {
+  return normals[at * 3] * n[0] + normals[at * 3 + 1] * n[1] + normals[at * 3 + 2] * n[2];
+}
+
+function unrolled(split: Int32Array, n: number): number[] {
+  const out: number[] = [];
+  const open: [number, number][] = [[0, n - 1]];
+  while (open.length > 0) {
+    const [i, k] = open.pop()!;
+    if (k - i < 2) continue;
+    const j = split[i * n + k];
+    out.push(i, j, k);
+    open.push([i, j], [j, k]);
+  }
+  return out;
+}
+
+/** Loops within this share of their width of a plane are clipped in it. */
+const planarShare = 1e-3;
+
+function planar(p: Float64Array): boolean {
+  const { middle } = planeOf(p);
+  let wide = 0;
+  for (let i = 0; i < p.length; i += 3) wide = Math.max(wide, Math.hypot(p[i] - middle[0], p[i + 1] - middle[1], p[i + 2] - middle[2]));
+  return offPlane(p) <= planarShare * wide;
+}
+
+/** How far the farthest of a loop's points lies from the plane that fits it; Infinity for points on a line. mm. */
+export function offPlane(p: Float64Array): number {
+  const { normal, middle } = planeOf(p);
+  const length = Math.hypot(...normal);
+  if (!(length > 0)) return Infinity;
+  let off = 0;
+  for (let i = 0; i < p.length; i += 3)
+    off = Math.max(off, Math.abs((p[i] - middle[0]) * normal[0] + (p[i + 1] - middle[1]) * normal[1] + (p[i + 2] - middle[2]) * normal[2]) / length);
+  return off;
+}
+
+/** Normal by Newell's method (twice the area long), and the middle of the vertices. */
+function planeOf(p: Float64Array): { normal: [number, number, number]; middle: [number, number, number] } {
+  const n = p.length / 3;
+  const normal: [number, number, number] = [0, 0, 0];
+  const middle: [number, number, number] = [0, 0, 0];
+  for (let i = 0; i < n; i++) {
+    const j = (i + 1) % n;
+    normal[0] += (p[i * 3 + 1] - p[j * 3 + 1]) * (p[i * 3 + 2] + p[j * 3 + 2]);
+    normal[1] += (p[i * 3 + 2] - p[j * 3 + 2]) * (p[i * 3] + p[j * 3]);
+    normal[2] += (p[i * 3] - p[j * 3]) * (p[i * 3 + 1] + p[j * 3 + 1]);
+    for (let k = 0; k < 3; k++) middle[k] += p[i * 3 + k] / n;
+  }
+  return { normal, middle };
+}
+
+/** A long loop is parted at its shortest chord that leaves a third or more on each side, until the parts are short enough. */
+function inHalves(p: Float64Array, limits: FillLimits | null): number[] {
+  const n = p.length / 3;
+  const step = Math.max(1, Math.floor(n / 1500));
+  let best = Infinity;
+  let [a, b] = [0, Math.floor(n / 2)];
+  for (let i = 0; i < n; i += step)
+    for (let k = i + Math.floor(n / 3); k < Math.min(n, i + Math.ceil((2 * n) / 3)); k += step) {
+      const d = (p[i * 3] - p[k * 3]) ** 2 + (p[i * 3 + 1] - p[k * 3 + 1]) ** 2 + (p[i * 3 + 2] - p[k * 3 + 2]) ** 2;
+      if (d < best && !limits?.edge(i, k)) [best, a, b] = [d, i, k];
+    }
+  const out: number[] = [];
+  const halves = [range(a, b), [...range(b, n - 1), ...range(0, a)]];
+  for (const half of halves) {
+    const points = new Float64Array(half.length * 3);
+    half.forEach((v, i) => points.set(p.subarray(v * 3, v * 3 + 3), i * 3));
+    const rising = (v: number[]) => v.map((i) => half[i]).sort((x, y) => x - y);
+    const inner = limits && {
+      edge: (i: number, k: number) => limits.edge(...(rising([i, k]) as [number, number])),
+      triangle: (i: number, j: number, k: number) => limits.triangle(...(rising([i, j, k]) as [number, number, number])),
+    };
+    const part = leastArea(points, inner);
+    if (part.length === 0) return [];
+    for (const i of part) out.push(half[i]);
+  }
+  return out;
+}
+
+const range = (from: number, to: number) => Array.from({ length: to - from + 1 }, (_, i) => from + i);
+
+function area(p: Float64Array, i: number, j: number, k: number): number {
+  const ux = p[j * 3] - p[i * 3];
+  const uy = p[j * 3 + 1] - p[i * 3 + 1];
+  const uz = p[j * 3 + 2] - p[i * 3 + 2];
+  const vx = p[k * 3] - p[i * 3];
+  const vy = p[k * 3 + 1] - p[i * 3 + 1];
+  const vz = p[k * 3 + 2] - p[i * 3 + 2];
+  return Math.sqrt((uy * vz - uz * vy) ** 2 + (uz * vx - ux * vz) ** 2 + (ux * vy - uy * vx) ** 2) / 2;
+}
+
+/** Ears clipped in the plane that fits the loop best (normal by Newell's method). O(n^2). */
+function earsOf(p: Float64Array): number[] {
+  const n = p.length / 3;
+  const { normal } = planeOf(p);
+  const drop = normal.map(Math.abs).indexOf(Math.max(...normal.map(Math.abs)));
+  const [u, v] = normal[drop] >= 0 ? [(drop + 1) % 3, (drop + 2) % 3] : [(drop + 2) % 3, (drop + 1) % 3];
+  const x = (i: number) => p[i * 3 + u];
+  const y = (i: number) => p[i * 3 + v];
+  const turn = (a: number, b: number, c: number) => (x(b) - x(a)) * (y(c) - y(a)) - (y(b) - y(a)) * (x(c) - x(a));
+  const next = new Int32Array(n);
+  const last = new Int32Array(n);
+  for (let i = 0; i < n; i++) {
+    next[i] = (i + 1) % n;
+    last[i] = (i + n - 1) % n;
+  }
+  const out: number[] = [];
+  let left = n;
+  let at = 0;
+  let missed = 0;
+  while (left > 3) {
+    const a = last[at];
+    const c = next[at];
+    let ear = turn(a, at, c) > 0;
+    if (ear) {
+      for (let o = next[c]; o !== a; o = next[o]) {
+        if (turn(a, at, o) >= 0 && turn(at, c, o) >= 0 && turn(c, a, o) >= 0 && !(x(o) === x(a) && y(o) === y(a)) && !(x(o) === x(c) && y(o) === y(c))) {
+          ear = false;
+          break;
+        }
+      }
+    }
+    // After a whole round without an ear the loop crosses itself in the plane; clip on, the check after mending will see.
+    if (ear || missed > left) {
+      out.push(a, at, c);
+      next[a] = c;
+      last[c] = a;
+      left--;
+      missed = 0;
+      at = next[c];
+    } else {
+      missed++;
+      at = next[at];
+    }
+  }
+  out.push(last[at], at, next[at]);
+  return out;
+}
+
+/**
+ * New vertices and triangles for a loop of the mesh, and their corners as numbers into the loop; none when the limits leave no way. `surface` refines the least-area fill to the edge lengths around it
+ * and then moves its inner vertices until it is as smooth as the ring around it.
+ * Source: Liepa, Filling holes in meshes, 2003 (refinement, umbrella fairing).
+ */
+export function fillHole(
+  mesh: Mesh,
+  loop: readonly number[],
+  how: HoleFill,
+  ring: readonly number[][] = [],
+  limits: FillLimits | null = null,
+): { positions: number[]; triangles: number[]; corners: number[] } {
+  const points = new Float64Array(loop.length * 3);
+  loop.forEach((v, i) => points.set(mesh.positions.subarray(v * 3, v * 3 + 3), i * 3));
+  const flat = leastArea(points, limits);
+  if (flat.length === 0) return { positions: [], triangles: [], corners: [] };
+  const base = mesh.positions.length / 3;
+  if (how === 'flat' || loop.length < 5) return { positions: [], triangles: flat.map((i) => loop[i]), corners: flat };
+  const refined = refine(points, flat);
+  fair(refined, points.length / 3, mesh, ring);
+  const n = loop.length;
+  return {
+    positions: refined.points.slice(n * 3),
+    triangles: refined.triangles.map((i) => (i < n ? loop[i] : base + i - n)),
+    corners: refined.triangles,
+  };
+}
+
+interface Patch {
+  points: number[];
+  triangles: number[];
+}
+
+/** Splits triangles at their middle while they are larger than the edges around asks for, and turns edges that get long. */
+function refine(loop: Float64Array, flat: number[]): Patch {
+  const n = loop.length / 3;
+  const points = Array.from(loop);
+  const size: number[] = [];
+  const far = (i: number, j: number) => Math.hypot(points[i * 3] - points[j * 3], points[i * 3 + 1] - points[j * 3 + 1], points[i * 3 + 2] - points[j * 3 + 2]);
+  for (let i = 0; i < n; i++) size.push((far(i, (i + 1) % n) + far(i, (i + n - 1) % n)) / 2);
+  let triangles = [...flat];
+  const reach = Math.SQRT2;
+  for (let round = 0; round < 12 && triangles.length < 60_000; round++) {
+    const out: number[] = [];
+    let split = false;
+    for (let i = 0; i < triangles.length; i += 3) {
+      const [a, b, c] = [triangles[i], triangles[i + 1], triangles[i + 2]];
+      const middle = [0, 1, 2].map((k) => (points[a * 3 + k] + points[b * 3 + k] + points[c * 3 + k]) / 3);
+      const s = (size[a] + size[b] + size[c]) / 3;
+      const apart = [a, b, c].every((v) => {
+        const d = reach * Math.hypot(points[v * 3] - middle[0], points[v * 3 + 1] - middle[1], points[v * 3 + 2] - middle[2]);
+        return d > s && d > size[v];
+      });
+      if (!apart) {
+        out.push(a, b, c);
+        continue;
+      }
+      const m = points.length / 3;
+      points.push(...middle);
+      size.push(s);
+      out.push(a, b, m, b, c, m, c, a, m);
+      split = true;
+    }
+    triangles = out;
+    relax(points, triangles, n);
+    if (!split) break;
+  }
+  return { points, triangles };
+}
+
+/** Turns inner edges whose opposite corners see them under more than half a turn together (Delaunay), a few rounds. */
+function relax(points: number[], t: number[], fixed: number): void {
+  const angle = (a: number, b: number, c: number) => {
+    const u = [0, 1, 2].map((k) => points[b * 3 + k] - points[a * 3 + k]);
+    const v = [0, 1, 2].map((k) => points[c * 3 + k] - points[a * 3 + k]);
+    const dot = u[0] * v[0] + u[1] * v[1] + u[2] * v[2];
+    return Math.acos(Math.max(-1, Math.min(1, dot / (Math.hypot(...u) * Math.hypot(...v) || 1))));
+  };
+  for (let round = 0; round < 8; round++) {
+    const edges = new Map<string, number>();
+    const present = new Set<string>();
+    for (let i = 0; i < t.length; i++) present.add(`${t[i]}/${t[i % 3 === 2 ? i - 2 : i + 1]}`);
+    const busy = new Set<number>();
+    let turned = 0;
+    for (let i = 0; i < t.length; i++) {
+      const a = t[i];
+      const b = t[i % 3 === 2 ? i - 2 : i + 1];
+      edges.set(`${a}/${b}`, i);
+    }
+    for (let i = 0; i < t.length; i++) {
+      const f = Math.floor(i / 3);
+      if (busy.has(f)) continue;
+      const a = t[i];
+      const b = t[i % 3 === 2 ? i - 2 : i + 1];
+      if (a < fixed && b < fixed && Math.abs(a - b) === 1) continue;
+      const j = edges.get(`${b}/${a}`);
+      if (j === undefined) continue;
+      const g = Math.floor(j / 3);
+      if (busy.has(g) || f === g) continue;
+      const c = t[f * 3 + ((i + 2) % 3)];
+      const d = t[g * 3 + ((j + 2) % 3)];
+      if (c === d || present.has(`${c}/${d}`) || present.has(`${d}/${c}`)) continue;
+      if (angle(c, a, b) + angle(d, a, b) <= Math.PI + 1e-9) continue;
+      t[f * 3] = a;
+      t[f * 3 + 1] = d;
+      t[f * 3 + 2] = c;
+      t[g * 3] = d;
+      t[g * 3 + 1] = b;
+      t[g * 3 + 2] = c;
+      busy.add(f).add(g);
+      present.add(`${c}/${d}`).add(`${d}/${c}`);
+      turned++;
+    }
+    if (turned === 0) break;
+  }
+}
+
+/** Moves inner points until the second umbrella vanishes, with the ring around the hole as the slope to meet. */
+function fair(patch: Patch, fixed: number, mesh: Mesh, ring: readonly number[][]): void {
+  const { points, triangles } = patch;
+  const count = points.length / 3;
+  if (count === fixed) return;
+  const near: Set<number>[] = Array.from({ length: count }, () => new Set<number>());
+  for (let i = 0; i < triangles.length; i += 3) {
+    for (let k = 0; k < 3; k++) {
+      near[triangles[i + k]].add(triangles[i + ((k + 1) % 3)]);
+      near[triangles[i + k]].add(triangles[i + ((k + 2) % 3)]);
+    }
+  }
+  // Ring vertices of the mesh stand behind the patch's own points, unmoved.
+  const all = points.slice();
+  ring.forEach((outside, i) => {
+    for (const v of outside) {
+      near[i].add(all.length / 3);
+      all.push(mesh.positions[v * 3], mesh.positions[v * 3 + 1], mesh.positions[v * 3 + 2]);
+    }
+  });
+  const lists = near.map((s) => [...s]);
+  const umbrella = new Float64Array(count * 3);
+  const compute = (v: number) => {
+    const list = lists[v];
+    for (let k = 0; k < 3; k++) {
+      let sum = 0;
+      for (const o of list) sum += all[o * 3 + k];
+      umbrella[v * 3 + k] = sum / list.length - all[v * 3 + k];
+    }
+  };
+  // Start from the membrane, then the thin plate: U^2 = 0, relaxed with the usual weight 1 + 1 / valence.
+  for (let round = 0; round < 60; round++) {
+    for (let v = fixed; v < count; v++) {
+      compute(v);
+      for (let k = 0; k < 3; k++) all[v * 3 + k] += umbrella[v * 3 + k];
+    }
+  }
+  // The more vertices, the slower it settles; the bound keeps the time in hand.
+  const rounds = Math.min(20_000, Math.max(600, Math.floor(6e6 / (count - fixed))));
+  for (let round = 0; round < rounds; round++) {
+    for (let v = 0; v < count; v++) compute(v);
+    let moved = 0;
+    for (let v = fixed; v < count; v++) {
+      const list = lists[v];
+      let weight = 1;
+      for (const o of list) weight += o < count ? 1 / (list.length * lists[o].length) : 0;
+      for (let k = 0; k < 3; k++) {
+        let second = 0;
+        for (const o of list) second += o < count ? umbrella[o * 3 + k] : 0;
+        second = second / list.length - umbrella[v * 3 + k];
+        const step = -second / weight;
+        all[v * 3 + k] += step * 0.9;
+        moved = Math.max(moved, Math.abs(step));
+      }
+    }
+    if (moved < 1e-9) break;
+  }
+  for (let i = fixed * 3; i < count * 3; i++) points[i] = all[i];
+}

@@ -1,0 +1,374 @@
+import { buildBvh, windingAt, type Bvh } from '../../geometry/bvh.ts';
+import { diagonalOf } from '../../geometry/box.ts';
+import { collapsed, edgesOf, lastCorner, manyEdge, openEdge, openLoops, type Edges } from '../../geometry/edges.ts';
+import { measureMesh, type Mesh, type MeshMeasures } from '../../geometry/mesh.ts';
+import { nestingOf } from '../../geometry/nesting.ts';
+import { shellsOf, type Shells } from '../../geometry/shells.ts';
+import { countSlivers, type MeshSoundness } from './check-mesh.ts';
+import { crossingsOf } from './crossings.ts';
+import { doubledTriangles, nearVertices } from './doubles.ts';
+
+/** A hole: its edges' length, the largest distance between two of its vertices, its vertices' places. Lengths in mm. */
+export interface HoleInfo {
+  edges: number;
+  length: number;
+  size: number;
+  closed: boolean;
+  at: [number, number, number];
+}
+
+/** An island is a solid of its own in a void; a shell inside faces out where there is solid already. */
+export type ShellRole = 'outer' | 'void' | 'island' | 'inside' | 'inside-out' | 'open' | 'crumb';
+
+export interface ShellInfo {
+  triangles: number;
+  role: ShellRole;
+  /** Signed, mm3; of an open shell it means little. */
+  volume: number;
+  /** Diagonal of its box, mm. */
+  size: number;
+  at: [number, number, number];
+}
+
+/** All that a check of a mesh finds. Counts unless said otherwise. */
+export interface FullSoundness extends MeshSoundness {
+  holes: HoleInfo[];
+  needles: number;
+  doubledTriangles: number;
+  nearVertices: number;
+  nonManifoldVertices: number;
+  strayEdges: number;
+  selfIntersections: number;
+  /** Pairs of triangles that lie on each other in one plane. */
+  lyingOn: number;
+  cutShort: boolean;
+  roles: ShellInfo[];
+  /** Triangles with solid on both sides. */
+  inside: number;
+  measures: MeshMeasures;
+  /** Where each kind is, as triangle numbers or places, to be drawn. */
+  where: SoundnessPlaces;
+}
+
+export interface SoundnessPlaces {
+  /** xyz of segment ends. */
+  openEdges: Float32Array;
+  nonManifoldEdges: Float32Array;
+  flippedEdges: Float32Array;
+  /** Triangle numbers. */
+  crossing: Uint32Array;
+  lying: Uint32Array;
+  doubled: Uint32Array;
+  needles: Uint32Array;
+  inside: Uint32Array;
+  crumbs: Uint32Array;
+  /** xyz. */
+  nonManifoldVertices: Float32Array;
+}
+
+/** A triangle whose height is below this share of its longest side is a needle. */
+export const needleShare = 1e-3;
+/** Vertices nearer than this share of the diagonal should have been one. */
+export const nearShare = 1e-6;
+/** A shell smaller than this share of the whole (diagonal) is a stray crumb. */
+export const crumbShare = 0.02;
+/** So many places of each kind are given to be drawn. */
+const mostDrawn = 30_000;
+
+export interface CheckChoice {
+  /** Look for self-intersections too: the slowest part. */
+  crossings: boolean;
+  /** Called with 0..1; returns true to give up. */
+  progress?: (share: number, what: string) => boolean | void;
+}
+
+/**
+ * The whole check of a mesh but wall thickness.
+ * @returns null when `progress` asked to give up.
+ */
+export function fullCheck(mesh: Mesh, choice: CheckChoice = { crossings: true }): FullSoundness | null {
+  const stop = (share: number, what: string) => choice.progress?.(share, what) === true;
+  const { positions: p, triangles: t } = mesh;
+  const vertices = p.length / 3;
+  if (stop(0, 'edges')) return null;
+  const edges = edgesOf(t, vertices);
+  const measures = measureMesh(mesh);
+  const diagonal = diagonalOf(measures.box);
+  if (stop(0.15, 'holes')) return null;
+  const loops = edges.open > 0 ? openLoops(t, edges) : [];
+  if (stop(0.2, 'doubles')) return null;
+  const doubles = doubledTriangles(t, vertices);
+  const near = diagonal > 0 ? nearVertices(p, diagonal * nearShare).count : 0;
+  if (stop(0.35, 'shells')) return null;
+  const shells = shellsOf(t, vertices, edges);
+  const bvh = choice.crossings || shells.count > 1 || edges.nonManifold > 0 ? buildBvh(mesh) : null;
+  const roles = rolesOf(mesh, edges, shells, bvh, diagonal);
+  if (stop(0.5, 'inner faces')) return null;
+  const inside = insideTriangles(mesh, edges, shells, roles, bvh);
+  const needles = needlesOf(mesh);
+  const vertexFans = nonManifoldVertices(t, edges, vertices);
+  if (choice.crossings && stop(0.55, 'self-intersections')) return null;
+  const cross = choice.crossings ? crossingsOf(bvh!, mostDrawn) : null;
+  const drawn = edgesToDraw(mesh, edges);
+  return {
+    triangles: t.length / 3,
+    shells: shells.count,
+    openEdges: edges.open,
+    nonManifoldEdges: edges.nonManifold,
+    flippedEdges: edges.flipped,
+    degenerateTriangles: countSlivers(mesh) + collapsedCount(t),
+    closed: t.length > 0 && shells.count > 0 && edges.open + edges.nonManifold + edges.flipped === 0,
+    openEdgeVertices: drawn.openPairs,
+    holes: loops.map((loop) => holeInfo(p, loop.vertices, loop.closed)).sort((a, b) => b.length - a.length),
+    needles: needles.count,
+    doubledTriangles: doubles.same + doubles.opposite,
+    nearVertices: near,
+    nonManifoldVertices: vertexFans.length,
+    strayEdges: strayEdges(t),
+    selfIntersections: cross?.crossingPairs ?? 0,
+    lyingOn: cross?.lyingPairs ?? 0,
+    cutShort: cross?.cutShort ?? false,
+    roles: roles.infos,
+    inside: inside.length,
+    measures,
+    where: {
+      openEdges: segments(p, drawn.openPairs),
+      nonManifoldEdges: drawn.many,
+      flippedEdges: drawn.flipped,
+      crossing: cross?.crossing ?? new Uint32Array(0),
+      lying: cross?.lying ?? new Uint32Array(0),
+      doubled: listOf(doubles.first.length, (i) => doubles.first[i] >= 0),
+      needles: needles.list,
+      inside: inside.slice(0, mostDrawn),
+      crumbs: listOf(shells.of.length, (i) => shells.of[i] >= 0 && roles.infos[shells.of[i]].role === 'crumb'),
+      nonManifoldVertices: Float32Array.from(vertexFans.slice(0, mostDrawn).flatMap((v) => [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]])),
+    },
+  };
+}
+
+function segments(p: Float64Array, pairs: ArrayLike<number>): Float32Array {
+  const out = new Float32Array(pairs.length * 3);
+  for (let i = 0; i < pairs.length; i++) for (let k = 0; k < 3; k++) out[i * 3 + k] = p[pairs[i] * 3 + k];
+  return out;
+}
+
+function listOf(count: number, take: (i: number) => boolean): Uint32Array {
+  const out: number[] = [];
+  for (let i = 0; i < count && out.length < mostDrawn; i++) if (take(i)) out.push(i);
+  return Uint32Array.from(out);
+}
+
+function edgesToDraw(mesh: Mesh, edges: Edges): { many: Float32Array; flipped: Float32Array; openPairs: Uint32Array } {
+  const { positions: p, triangles: t } = mesh;
+  const many: number[] = [];
+  const flipped: number[] = [];
+  const open: number[] = [];
+  if (edges.nonManifold + edges.flipped + edges.open === 0) {
+    return { many: new Float32Array(0), flipped: new Float32Array(0), openPairs: new Uint32Array(0) };
+  }
+  for (let c = 0; c < t.length; c++) {
+    const v = t[c];
+    const w = t[c % 3 === 2 ? c - 2 : c + 1];
+    const other = edges.across[c];
+    if (other === openEdge && open.length < mostDrawn * 2 && !collapsed(t, (c / 3) | 0)) open.push(v, w);
+    else if (other === manyEdge && many.length < mostDrawn * 2) many.push(v, w);
+    else if (other > c && t[other] === v && flipped.length < mostDrawn * 2) flipped.push(v, w);
+  }
+  return { many: segments(p, many), flipped: segments(p, flipped), openPairs: Uint32Array.from(open) };
+}
+
+function holeInfo(p: Float64Array, loop: number[], closed: boolean): HoleInfo {
+  let length = 0;
+  const low = [Infinity, Infinity, Infinity];
+  const high = [-Infinity, -Infinity, -Infinity];
+  const n = loop.length;
+  for (let i = 0; i < n; i++) {
+    const a = loop[i] * 3;
+    for (let k = 0; k < 3; k++) {
+      low[k] = Math.min(low[k], p[a + k]);
+      high[k] = Math.max(high[k], p[a + k]);
+    }
+    if (i + 1 === n && !closed) continue;
+    const b = loop[(i + 1) % n] * 3;
+    length += Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2]);
+  }
+  // The widest distance between two vertices: over all pairs while there are few, else the box.
+  let size = 0;
+  if (n <= 400) {
+    for (let i = 0; i < n; i++)
+      for (let j = i + 1; j < n; j++) {
+        const a = loop[i] * 3;
+        const b = loop[j] * 3;
+        size = Math.max(size, Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2]));
+      }
+  } else size = Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]);
+  return { edges: closed ? n : n - 1, length, size, closed, at: [0, 1, 2].map((k) => (low[k] + high[k]) / 2) as [number, number, number] };
+}
+
+interface Roles {
+  infos: ShellInfo[];
+  /** How many closed shells contain each closed shell. */
+  depth: number[];
+}
+
+/** Outer skin, void, or a shell inside the solid: by how often the other shells wrap it. */
+function rolesOf(mesh: Mesh, edges: Edges, shells: Shells, bvh: Bvh | null, diagonal: number): Roles {
+  const { volume, triangles, unclosed, boxes, depth } = nestingOf(mesh, edges, shells, bvh);
+  const infos: ShellInfo[] = [];
+  for (let s = 0; s < shells.count; s++) {
+    const [low, high] = [boxes.subarray(s * 6, s * 6 + 3), boxes.subarray(s * 6 + 3, s * 6 + 6)];
+    const size = Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]);
+    let role: ShellRole;
+    if (unclosed[s]) role = 'open';
+    else if (depth[s] % 2 === 0) role = volume[s] < 0 ? 'inside-out' : depth[s] > 0 ? 'island' : 'outer';
+    else role = volume[s] < 0 ? 'void' : 'inside';
+    if (shells.count > 1 && size < crumbShare * diagonal && role !== 'void') role = 'crumb';
+    infos.push({ triangles: triangles[s], role, volume: volume[s], size, at: [0, 1, 2].map((k) => (low[k] + high[k]) / 2) as [number, number, number] });
+  }
+  return { infos, depth: Array.from(depth) };
+}
+
+/**
+ * Triangles with solid on both sides: whole shells that lie inside another and face the same way, and sheets hung on
+ * edges with more than two triangles (by the winding on both sides of one triangle of the sheet).
+ */
+function insideTriangles(mesh: Mesh, edges: Edges, shells: Shells, roles: Roles, bvh: Bvh | null): Uint32Array {
+  const { positions: p, triangles: t } = mesh;
+  const out: number[] = [];
+  const whole = roles.infos.map((r) => r.role === 'inside');
+  const count = t.length / 3;
+  if (whole.some(Boolean)) for (let i = 0; i < count; i++) if (shells.of[i] >= 0 && whole[shells.of[i]]) out.push(i);
+  if (edges.nonManifold === 0 || !bvh) return Uint32Array.from(out);
+  // Sheets: triangles joined over edges with exactly two.
+  const sheet = new Int32Array(count).fill(-1);
+  let sheets = 0;
+  for (let i = 0; i < count; i++) {
+    if (sheet[i] >= 0 || collapsed(t, i)) continue;
+    const list = [i];
+    sheet[i] = sheets;
+    for (let at = 0; at < list.length; at++) {
+      for (let k = 0; k < 3; k++) {
+        const other = edges.across[list[at] * 3 + k];
+        const next = other >= 0 ? Math.floor(other / 3) : -1;
+        if (next >= 0 && sheet[next] < 0) {
+          sheet[next] = sheets;
+          list.push(next);
+        }
+      }
+    }
+    const hangs = list.some((tri) => [0, 1, 2].some((k) => edges.across[tri * 3 + k] === manyEdge));
+    if (hangs && sheets < 5000 && solidBothSides(p, t, bvh, largest(p, t, list)))
+      for (const tri of list) if (!(shells.of[tri] >= 0 && whole[shells.of[tri]])) out.push(tri);
+    sheets++;
+  }
+  return Uint32Array.from(out);
+}
+
+function largest(p: Float64Array, t: Uint32Array, list: number[]): number {
+  let best = list[0];
+  let most = -1;
+  for (const tri of list.slice(0, 200)) {
+    const n = normalOf(p, t, tri);
+    const area = Math.hypot(n[0], n[1], n[2]);
+    if (area > most) {
+      most = area;
+      best = tri;
+    }
+  }
+  return best;
+}
+
+function normalOf(p: Float64Array, t: Uint32Array, tri: number): [number, number, number] {
+  const [a, b, c] = [t[tri * 3] * 3, t[tri * 3 + 1] * 3, t[tri * 3 + 2] * 3];
+  const u = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
+  const v = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
+  return [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+}
+
+/** Whether the mesh wraps a point just before and just behind a triangle, that triangle itself left out. */
+function solidBothSides(p: Float64Array, t: Uint32Array, bvh: Bvh, tri: number): boolean {
+  const n = normalOf(p, t, tri);
+  const area = Math.hypot(...n);
+  if (!(area > 0)) return false;
+  const step = Math.sqrt(area) * 1e-4;
+  const side = (sign: number) => {
+    const at = [0, 1, 2].map((k) => (p[t[tri * 3] * 3 + k] + p[t[tri * 3 + 1] * 3 + k] + p[t[tri * 3 + 2] * 3 + k]) / 3 + (sign * step * n[k]) / area);
+    return windingAt(bvh, at[0], at[1], at[2], (other) => other === tri);
+  };
+  return side(1) >= 1 && side(-1) >= 1;
+}
+
+function needlesOf(mesh: Mesh): { count: number; list: Uint32Array } {
+  const { positions: p, triangles: t } = mesh;
+  const list: number[] = [];
+  let count = 0;
+  for (let i = 0; i < t.length; i += 3) {
+    const a = t[i] * 3;
+    const b = t[i + 1] * 3;
+    const c = t[i + 2] * 3;
+    const ux = p[b] - p[a];
+    const uy = p[b + 1] - p[a + 1];
+    const uz = p[b + 2] - p[a + 2];
+    const vx = p[c] - p[a];
+    const vy = p[c + 1] - p[a + 1];
+    const vz = p[c + 2] - p[a + 2];
+    const nx = uy * vz - uz * vy;
+    const ny = uz * vx - ux * vz;
+    const nz = ux * vy - uy * vx;
+    const wx = vx - ux;
+    const wy = vy - uy;
+    const wz = vz - uz;
+    const long = Math.max(ux * ux + uy * uy + uz * uz, vx * vx + vy * vy + vz * vz, wx * wx + wy * wy + wz * wz);
+    const twice = nx * nx + ny * ny + nz * nz;
+    // Height = twice area / longest side. Without area it is degenerate, not a needle.
+    if (twice < needleShare * needleShare * long * long && twice > 1e-14 * long * long) {
+      count++;
+      if (list.length < mostDrawn) list.push(i / 3);
+    }
+  }
+  return { count, list: Uint32Array.from(list) };
+}
+
+/** Vertices at which more than one fan of triangles meets. */
+function nonManifoldVertices(t: Uint32Array, edges: Edges, vertices: number): number[] {
+  const fans = new Uint8Array(vertices);
+  const seen = new Uint8Array(t.length);
+  const many = new Set<number>();
+  const { across } = edges;
+  for (let c = 0; c < t.length; c++) {
+    if (seen[c] || collapsed(t, Math.floor(c / 3))) continue;
+    const pivot = t[c];
+    if (fans[pivot] < 2) fans[pivot]++;
+    if (fans[pivot] === 2) many.add(pivot);
+    // Both ways round the pivot. A corner c at the pivot has the edges c and c - 1 there.
+    for (const way of [0, 1]) {
+      let at = c;
+      for (let guard = 0; guard < 1_000_000; guard++) {
+        seen[at] = 1;
+        const edge = way === 0 ? at : lastCorner(at);
+        const other = across[edge];
+        if (other < 0) break;
+        const next = t[other] === pivot ? other : other % 3 === 2 ? other - 2 : other + 1;
+        if (t[next] !== pivot || seen[next]) break;
+        at = next;
+      }
+    }
+  }
+  return [...many];
+}
+
+function collapsedCount(t: Uint32Array): number {
+  let count = 0;
+  for (let i = 0; i < t.length / 3; i++) if (collapsed(t, i)) count++;
+  return count;
+}
+
+/** Edges that belong to no triangle with area: collapsed triangles with two different corners. */
+function strayEdges(t: Uint32Array): number {
+  let count = 0;
+  for (let i = 0; i < t.length; i += 3) {
+    const [a, b, c] = [t[i], t[i + 1], t[i + 2]];
+    if ((a === b || b === c || c === a) && !(a === b && b === c)) count++;
+  }
+  return count;
+}

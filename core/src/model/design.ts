@@ -1,0 +1,129 @@
+import type { Drawing, SegmentCounts } from '../curves/drawing.ts';
+import type { Finding } from '../base/finding.ts';
+import type { Loss } from '../base/loss.ts';
+import type { Box } from '../geometry/box.ts';
+import type { Mesh } from '../geometry/mesh.ts';
+import type { TreeNode } from '../kernel/open-step.ts';
+import type { Pressed } from '../sheet/press.ts';
+import type { Bend, Feature, FoldBack } from '../sheet/pattern.ts';
+import type { Survey } from '../surfaces/survey.ts';
+
+/** What is known of a part without its geometry: enough for the ledger. Lengths in mm, as the file's numbers were read. */
+export interface PartSummary {
+  name: string;
+  path: string[];
+  kind: 'solid' | 'mesh' | 'drawing';
+  quantity: number;
+  colour: string | null;
+  box: Box;
+  volume: number;
+  area: number;
+  centre: [number, number, number];
+  faces: number | null;
+  triangles: number | null;
+  shells: number;
+  openEdges: number | null;
+  nonManifoldEdges: number | null;
+  flippedEdges: number | null;
+  degenerateTriangles: number | null;
+  /** Surfaces found; null for meshes. */
+  survey: Survey | null;
+  /** Unit that the file gave, null when it has none. */
+  unit: string | null;
+  format: string;
+  partNumber?: string | null;
+  /** Where copies stand in the design (12 numbers each: rows of rotation and shift, mm); one identity when nothing says so. */
+  places?: number[][];
+  /** Where in the design's tree it occurs: names above it from the top down, and how often there. Absent: under `path` only. */
+  branches?: Branch[];
+  /** For each of `places` the branch (index) in which it stands. */
+  placeBranches?: number[];
+  /** What was done to the part here, in order, in words. */
+  made?: string[];
+  /** Figures of a drawing; null or absent for solids and meshes. */
+  drawing?: DrawingFigures | null;
+  /** Figures of a flat pattern; absent for other drawings. */
+  flat?: FlatFigures | null;
+  /** What the source shows and reading left out: told in the evidence of every file made from the part. */
+  lost?: Finding[];
+  /** A small drawing: an SVG path in a box of 46 by 46; set when the view was made. */
+  thumb?: string;
+}
+
+/** One branch of a design's tree, and how many copies of a part hang there. */
+export interface Branch {
+  above: string[];
+  quantity: number;
+}
+
+/** What is known of a drawing without its curves. Lengths in mm as the numbers were read. */
+export interface DrawingFigures {
+  layers: { name: string; colour: string | null; contours: number }[];
+  contours: number;
+  openContours: number;
+  /** The nearest gaps, mm, smallest first. */
+  gaps: number[];
+  holes: number;
+  islands: number;
+  length: number;
+  /** Outer less holes, mm2. */
+  area: number;
+  segments: SegmentCounts;
+  doubles: number;
+  overlaps: number;
+  crossings: number;
+  touches: number;
+  zero: number;
+  tiny: number;
+  nearlyFull: number;
+  splinters: number;
+  points: number;
+  texts: number;
+}
+
+/** What is known of a flat pattern without its curves. Lengths in mm, weights in g. */
+export interface FlatFigures {
+  thickness: number;
+  spread: number;
+  bends: Bend[];
+  features: Pick<Feature, 'kind' | 'side' | 'size' | 'height' | 'hole' | 'leftOut'>[];
+  foldBack: FoldBack;
+  box: [number, number, number, number];
+  /** mm2. */
+  area: number;
+  length: number;
+  holes: number;
+  material: string;
+  weight: number | null;
+  deviation: number;
+  /** How near surfaces were found on a mesh; 0 for exact solids. */
+  fit: number;
+  grain: 'any' | 'across' | 'along';
+  flatAlready: boolean;
+  /** What a press brake needs for each bend; absent when nobody asked. */
+  press?: Pressed[];
+}
+
+/** A solid or a mesh. */
+export type Shape = { kind: 'solid'; brep: string } | { kind: 'mesh'; mesh: Mesh };
+export type Geometry = Shape | { kind: 'drawing'; drawing: Drawing };
+
+export interface DesignPart {
+  summary: PartSummary;
+  geometry: Geometry;
+  findings: Finding[];
+}
+
+export type DesignFormat = 'STEP' | 'IGES' | 'STL' | 'OBJ' | 'PLY' | '3MF' | 'OFF' | 'AMF' | 'glTF' | 'DXF' | 'SVG' | 'sizes';
+
+/** What was read from one source file. */
+export interface Design {
+  format: DesignFormat;
+  version: string;
+  unit: string | null;
+  tree: TreeNode[];
+  parts: DesignPart[];
+  findings: Finding[];
+  /** Entities of a drawing that were not taken, with how many and why. */
+  leftOut?: Loss[];
+}

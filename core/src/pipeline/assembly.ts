@@ -1,0 +1,207 @@
+import { branchesWith, underBranch } from '../model/branches.ts';
+import type { Design, DesignPart, PartSummary } from '../model/design.ts';
+import { usualChoices } from '../model/choices.ts';
+import { readDesign, type Kernels } from './read.ts';
+import { atMost, evidenceOf, same, within, type Evidence } from '../prove/evidence.ts';
+import { Unusable } from '../base/finding.ts';
+import { lostOf } from '../base/loss.ts';
+import { identityRows, type Rows } from '../geometry/rows.ts';
+import { SolidBuilder, type AssemblyNode } from '../kernel/build.ts';
+import type { Kernel } from '../kernel/kernel.ts';
+import { igesFile } from '../kernel/write-iges.ts';
+
+/** A solid part with where its copies stand, each under the names above it. */
+interface Placed {
+  part: DesignPart;
+  places: { rows: Rows; above: string[] }[];
+}
+
+export interface AssemblyFile {
+  bytes: Uint8Array;
+  evidence: Evidence;
+}
+
+/** Solids of designs, of one branch of the tree where one is named. @throws Unusable when there are none, or places were not kept. */
+function placedSolids(designs: readonly Design[], branch: string | null, title: string): Placed[] {
+  const out: Placed[] = [];
+  for (const { parts } of designs)
+    for (const part of parts) {
+      if (part.geometry.kind !== 'solid') continue;
+      const summary = branch === null ? part.summary : underBranch(part.summary, branch);
+      if (!summary) continue;
+      const places = summary.places ?? [identityRows];
+      if (places.length < summary.quantity) {
+        throw new Unusable(
+          'places-missing',
+          `${summary.name} occurs ${summary.quantity.toLocaleString('en')} times; only ${places.length.toLocaleString('en')} of its places are kept.`,
+          'Assemble a branch of the design at a time.',
+        );
+      }
+      const all = branchesWith(part.summary);
+      const of = part.summary.placeBranches;
+      const taken = part.summary.places ?? [identityRows];
+      const above = (rows: Rows) => {
+        const at = taken.indexOf(rows);
+        return insideOf(of && at >= 0 ? all[of[at]].above : part.summary.path.slice(0, -1), branch, title);
+      };
+      out.push({ part, places: places.map((rows) => ({ rows, above: above(rows) })) });
+    }
+  if (out.length === 0) throw new Unusable('no-solids', 'There is no exact solid to assemble.', 'Bring STEP or IGES files; check the name of the branch.');
+  return out;
+}
+
+/** The names above a part inside what is assembled: below the branch, or below the file's own top where all hangs in it. */
+function insideOf(above: string[], branch: string | null, title: string): string[] {
+  if (branch === null) return above[0] === title ? above.slice(1) : above;
+  const last = branch.split(' / ').at(-1)!.toLowerCase();
+  return above.slice(above.findIndex((name) => name.toLowerCase() === last) + 1);
+}
+
+/**
+ * Whole designs as one STEP file: tree, names, colours and every copy at its place; exact surfaces. The other kernel reads the bytes
+ * back: names, quantities, volumes and where every copy's middle lies are held against what was meant.
+ *
+ * @param title name of the assembly.
+ * @throws Unusable when nothing can be assembled.
+ */
+export async function assembled(designs: readonly Design[], branch: string | null, title: string, kernel: Kernel, kernels: Kernels): Promise<AssemblyFile> {
+  const list = placedSolids(designs, branch, title);
+  const b = new SolidBuilder(kernel);
+  const root: AssemblyNode = { name: title, children: [], parts: [] };
+  list.forEach(({ places }, index) => {
+    for (const { rows, above } of places) {
+      let node = root;
+      for (const name of above) {
+        let next = node.children.find((c) => c.name === name);
+        if (!next) node.children.push((next = { name, children: [], parts: [] }));
+        node = next;
+      }
+      node.parts.push({ index, rows });
+    }
+  });
+  const shapes = list.map(({ part }) => {
+    if (part.geometry.kind !== 'solid') throw new RangeError('only solids are assembled');
+    return { name: part.summary.name, colour: part.summary.colour ?? '#b0b0b0', shape: b.fromBrep(part.geometry.brep) };
+  });
+  const raw = b.assembly(root, shapes);
+  // The time that the kernel writes, and its running numbers, are taken out; only the order of its styles is not the same each time.
+  let occurrence = 0;
+  const text = new TextDecoder()
+    .decode(raw)
+    .replace(/(FILE_NAME\('(?:[^']|'')*',')[^']*'/, "$1'")
+    .replace(/NEXT_ASSEMBLY_USAGE_OCCURRENCE\('\d+'/g, () => `NEXT_ASSEMBLY_USAGE_OCCURRENCE('${++occurrence}'`);
+  const bytes = new TextEncoder().encode(text);
+  const back = await readDesign(bytes, 'assembly.step', kernels, usualChoices);
+  return { bytes, evidence: held(list, back) };
+}
+
+/** Where the middle of a copy lies, mm. */
+const middleOf = (centre: readonly number[], m: Rows): number[] =>
+  [0, 1, 2].map((r) => m[r * 4] * centre[0] + m[r * 4 + 1] * centre[1] + m[r * 4 + 2] * centre[2] + m[r * 4 + 3]);
+
+/** Places that tell how a copy stands: its middle, and three corners of its own box, so that one turned about its middle is another. */
+const marksOf = ({ centre, box: { min, max } }: PartSummary, m: Rows): number[] =>
+  [centre, min, [max[0], min[1], min[2]], [min[0], max[1], min[2]]].flatMap((p) => middleOf(p, m));
+
+function held(list: readonly Placed[], back: Design): Evidence {
+  const meantNames = list.map(({ part, places }) => `${places.length} x ${part.summary.name}`);
+  const gotNames = back.parts.map(({ summary }) => `${summary.quantity} x ${summary.name}`);
+  const wrong = [...meantNames].sort().findIndex((name, i) => name !== [...gotNames].sort()[i]);
+  const volume = (parts: { v: number; n: number }[]) => parts.reduce((sum, { v, n }) => sum + v * n, 0);
+  const meantVolume = volume(list.map(({ part, places }) => ({ v: part.summary.volume, n: places.length })));
+  const gotVolume = volume(back.parts.map(({ summary }) => ({ v: summary.volume, n: summary.quantity })));
+  const meant = list.flatMap(({ part, places }) => places.map(({ rows }) => marksOf(part.summary, rows)));
+  const got = back.parts.flatMap(({ summary }) => (summary.places ?? [identityRows]).map((rows) => marksOf(summary, rows)));
+  const reach = Math.max(1, ...meant.flat().map(Math.abs));
+  const colours = (parts: readonly DesignPart[]) => [...new Set(parts.map(({ summary }) => summary.colour ?? '#b0b0b0'))].sort().slice(0, 30).join(', ');
+  return evidenceOf(
+    [
+      same('Parts', list.length, back.parts.length),
+      same('Names and quantities', wrong < 0 ? 'all' : [...meantNames].sort()[wrong], wrong < 0 ? 'all' : ([...gotNames].sort()[wrong] ?? 'none')),
+      within('Volume of all', 'mm3', meantVolume, gotVolume, Math.abs(meantVolume) * 1e-7 + 1e-6),
+      same('Places', meant.length, got.length),
+      atMost('Place of each copy', 'mm', reach * 1e-8 + 4e-6, farthestPair(meant, got)),
+      same('Colours', colours(list.map((l) => l.part)), colours(back.parts)),
+      same(
+        'Branches',
+        branchCount(list.flatMap((l) => l.places.map((p) => p.above))),
+        branchCount(back.parts.flatMap((p) => branchesWith(p.summary).map((x) => x.above.slice(1)))),
+      ),
+    ],
+    [...lostOf(list.map((l) => l.part.summary)), ...back.findings.filter((f) => f.severity !== 'clear')],
+  );
+}
+
+/** How many different sub-assemblies hold a part. */
+const branchCount = (above: string[][]): number => new Set(above.flatMap((names) => names.map((_, i) => names.slice(0, i + 1).join(' / ')))).size;
+
+/** Every place meant has one of its own among those received; the largest distance of such pairs. O(n log n) for places that lie apart. */
+function farthestPair(a: number[][], b: number[][]): number {
+  if (a.length !== b.length) return Infinity;
+  const key = (p: number[]) =>
+    p
+      .slice(0, 3)
+      .map((v) => Math.round(v * 1e4))
+      .join(' ');
+  const cells = new Map<string, number[][]>();
+  for (const p of b) cells.set(key(p), [...(cells.get(key(p)) ?? []), p]);
+  let most = 0;
+  for (const p of a) {
+    // Rounding may put one of a pair into the next cell.
+    let best: { list: number[][]; at: number; d: number } | null = null;
+    for (let i = -1; i <= 1; i++)
+      for (let j = -1; j <= 1; j++)
+        for (let k = -1; k <= 1; k++) {
+          const list = cells.get(key([p[0] + i * 1e-4, p[1] + j * 1e-4, p[2] + k * 1e-4])) ?? [];
+          list.forEach((q, at) => {
+            const d = Math.max(...p.map((v, c) => Math.abs(v - q[c])));
+            if (!best || d < best.d) best = { list, at, d };
+          });
+        }
+    const found = best as { list: number[][]; at: number; d: number } | null;
+    if (!found) return Infinity;
+    found.list.splice(found.at, 1);
+    most = Math.max(most, found.d);
+  }
+  return most;
+}
+
+/**
+ * Whole designs as one IGES file: exact solids, every copy at its place. IGES holds no tree here, and one name for all: that is told.
+ * The bytes are read back: how many solids, their volumes and where their middles lie.
+ *
+ * @throws Unusable when nothing can be assembled.
+ */
+export async function assembledIges(designs: readonly Design[], branch: string | null, title: string, kernels: Kernels): Promise<AssemblyFile> {
+  const list = placedSolids(designs, branch, title);
+  const opening = await kernels.opening();
+  const solids = list.flatMap(({ part, places }) => places.map(({ rows }) => ({ brep: part.geometry.kind === 'solid' ? part.geometry.brep : '', rows })));
+  const bytes = igesFile(opening, solids);
+  const back = await readDesign(bytes, 'assembly.igs', kernels, usualChoices);
+  const read = back.parts.filter((p) => p.geometry.kind === 'solid');
+  const copies = read.flatMap(({ summary }) => (summary.places ?? [identityRows]).map((rows) => ({ summary, rows })));
+  const meantVolume = list.reduce((sum, { part, places }) => sum + part.summary.volume * places.length, 0);
+  const gotVolume = copies.reduce((sum, { summary }) => sum + summary.volume, 0);
+  const meant = list.flatMap(({ part, places }) => places.map(({ rows }) => middleOf(part.summary.centre, rows)));
+  const got = copies.map(({ summary, rows }) => middleOf(summary.centre, rows));
+  const reach = Math.max(1, ...meant.flat().map(Math.abs));
+  const evidence = evidenceOf(
+    [
+      same('Solids', meant.length, got.length),
+      same('Open surfaces', 0, back.parts.length - read.length),
+      within('Volume of all', 'mm3', meantVolume, gotVolume, Math.abs(meantVolume) * 1e-6 + 1e-6),
+      atMost('Place of each copy', 'mm', reach * 1e-7 + 1e-5, farthestPair(meant, got)),
+    ],
+    [
+      ...lostOf(list.map((l) => l.part.summary)),
+      {
+        code: 'names-lost',
+        severity: 'look',
+        count: list.length,
+        message: 'IGES holds no assembly tree here, and no names and colours of parts.',
+        remedy: 'Write STEP where the receiver takes it.',
+      },
+    ],
+  );
+  return { bytes, evidence };
+}

@@ -1,0 +1,489 @@
+import { develop, partOfDeveloped } from '../develop/develop.ts';
+import { looksLikeSizes, readSizes } from '../develop/sizes-file.ts';
+import { readDxf, looksLikeDxf, versionNames } from '../formats/dxf/read.ts';
+import { looksLikeSvg, readSvg } from '../formats/svg/read.ts';
+import { partOfDrawing } from '../drawing/part.ts';
+import { readBrepText, type ExactSolid } from '../surfaces/brep-text.ts';
+import { offOwnEdges } from '../surfaces/off-edges.ts';
+import { surveySolid } from '../surfaces/survey.ts';
+import { Unusable, type Finding } from '../base/finding.ts';
+import { lossesAmong } from '../base/loss.ts';
+import { looksLikeIges, readIgesHeader } from '../formats/iges/header.ts';
+import type { MeshFile, MeshFilePart } from '../formats/mesh-file.ts';
+import { readObj } from '../formats/obj/read.ts';
+import { looksLikeAmf, readAmf } from '../formats/amf/read.ts';
+import { looksLikeGltf, readGltf } from '../formats/gltf/read.ts';
+import { looksLikeOff, readOff } from '../formats/off/read.ts';
+import { readPly } from '../formats/ply/read.ts';
+import { readStepHeader } from '../formats/step/header.ts';
+import { fitsLengthRule, latin, readStl, type StlFile } from '../formats/stl/read.ts';
+import { readThreeMf } from '../formats/threemf/read.ts';
+import { sizeOf } from '../geometry/box.ts';
+import { measureMesh, type Mesh } from '../geometry/mesh.ts';
+import { identityRows } from '../geometry/rows.ts';
+import { OpenSolid } from '../kernel/facets.ts';
+import { kernelMessage, type Kernel } from '../kernel/kernel.ts';
+import { nobodysName, openStep, type OpenSurface, type SolidPart, type TreeNode } from '../kernel/open-step.ts';
+import { receivers } from '../receivers/receivers.ts';
+import { readings } from '../base/readings.ts';
+import { checkMesh } from '../mesh/soundness/check-mesh.ts';
+import { shapeFindings, shellsInWords } from '../mesh/soundness/gate.ts';
+import { soundnessFindings } from '../mesh/soundness/findings.ts';
+import { endings } from '../model/endings.ts';
+import { usualChoices, type ReadChoices } from '../model/choices.ts';
+import { branchesOf } from '../model/branches.ts';
+import { rigidParts } from '../formats/rigid.ts';
+import type { Design, DesignFormat, DesignPart, PartSummary } from '../model/design.ts';
+import { looksYUp, turnToZUp } from '../geometry/up-axis.ts';
+
+/** Largest file that is opened, bytes (said before an upload starts). */
+export const mostBytes = 512 * 1024 * 1024;
+
+/** The kernels a reader may ask for: one opens STEP and IGES, the other makes facets of open surfaces. */
+export interface Kernels {
+  opening: () => Promise<Kernel>;
+  working: () => Promise<Kernel>;
+}
+
+/**
+ * Reads a design from the bytes of a file. What kind it is comes from the bytes; an ending that says otherwise is a finding.
+ * @param fileName only for its ending and for naming a part that has no name; never used as a path.
+ * @param kernels are asked for when they are needed (STEP and IGES only).
+ * @throws Unusable when nothing can be read.
+ */
+export async function readDesign(bytes: Uint8Array, fileName: string, kernels: Kernels, choices: ReadChoices = usualChoices): Promise<Design> {
+  if (bytes.length === 0) {
+    throw new Unusable('empty-file', 'The file is empty (0 bytes).', 'Export it again and check that the disk was not full.');
+  }
+  if (bytes.length > mostBytes) {
+    throw new Unusable(
+      'too-large',
+      `The file has ${(bytes.length / 1e6).toFixed(0)} MB; at most ${mostBytes / 2 ** 20} MB are opened.`,
+      'Export fewer parts at a time, or with a larger deviation.',
+    );
+  }
+  bytes = plainText(bytes);
+  const ending = /\.([A-Za-z0-9]+)$/.exec(fileName)?.[1].toLowerCase() ?? '';
+  const said = endings[ending] ?? null;
+  const really = formatByBytes(bytes) ?? said;
+  if (really === null) {
+    throw new Unusable(
+      'unknown-format',
+      `Files ending in ".${ending || '(nothing)'}" are not read here, and these bytes are none of the formats that are.`,
+      'Bring in STEP, IGES, STL, OBJ, PLY, 3MF, OFF, AMF, glTF, DXF or SVG; export one of them from the program that made the file.',
+    );
+  }
+  const design = await readAs(really, bytes, fileName, kernels, choices);
+  if (really !== said) design.findings.unshift(otherEnding(ending, really));
+  const lost = lossesAmong(design.findings);
+  if (lost.length > 0) for (const part of design.parts) part.summary.lost = lost;
+  if (choices.colour !== null) for (const part of design.parts) part.summary.colour ??= choices.colour;
+  return design;
+}
+
+/** Text with a byte-order mark, or in UTF-16, as plain UTF-8; everything else as it came. Source: Unicode 15, 23.8. */
+function plainText(bytes: Uint8Array): Uint8Array {
+  const sixteen = bytes[0] === 0xff && bytes[1] === 0xfe ? 'utf-16le' : bytes[0] === 0xfe && bytes[1] === 0xff ? 'utf-16be' : null;
+  if (sixteen !== null && !fitsLengthRule(bytes)) return new TextEncoder().encode(new TextDecoder(sixteen).decode(bytes));
+  return bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf ? bytes.subarray(3) : bytes;
+}
+
+/** What the first bytes say, for the formats that can be told by them. */
+export function formatByBytes(bytes: Uint8Array): DesignFormat | null {
+  if (/^\s*ISO-10303-21\s*;/.test(latin(bytes.subarray(0, 256)))) return 'STEP';
+  if (looksLikeIges(bytes)) return 'IGES';
+  if (/^ply\r?\n/.test(latin(bytes.subarray(0, 5)))) return 'PLY';
+  if (bytes[0] === 0x50 && bytes[1] === 0x4b && bytes[2] === 3 && bytes[3] === 4) return '3MF';
+  if (looksLikeSizes(bytes)) return 'sizes';
+  if (looksLikeOff(bytes)) return 'OFF';
+  if (looksLikeGltf(bytes)) return 'glTF';
+  if (looksLikeDxf(bytes)) return 'DXF';
+  if (looksLikeAmf(bytes)) return 'AMF';
+  if (looksLikeSvg(bytes)) return 'SVG';
+  return null;
+}
+
+function readAs(format: DesignFormat, bytes: Uint8Array, fileName: string, kernels: Kernels, choices: ReadChoices): Promise<Design> | Design {
+  switch (format) {
+    case 'STEP':
+    case 'IGES':
+      return exactDesign(format, bytes, fileName, kernels, choices);
+    case 'STL':
+      return meshDesign('STL', stlFile(readStl(bytes)), fileName, choices);
+    case 'OBJ':
+      return meshDesign('OBJ', readObj(bytes), fileName, choices);
+    case 'PLY':
+      return meshDesign('PLY', readPly(bytes), fileName, choices);
+    case '3MF':
+      return meshDesign('3MF', readThreeMf(bytes), fileName, choices);
+    case 'OFF':
+      return meshDesign('OFF', readOff(bytes), fileName, choices);
+    case 'AMF':
+      return meshDesign('AMF', readAmf(bytes), fileName, choices);
+    case 'glTF':
+      return meshDesign('glTF', readGltf(bytes), fileName, choices);
+    case 'sizes':
+      return sizesDesign(bytes, fileName);
+    case 'DXF':
+    case 'SVG':
+      return drawingDesign(format, bytes, fileName, choices);
+  }
+}
+
+function otherEnding(ending: string, really: string): Finding {
+  return {
+    code: 'other-ending',
+    severity: 'look',
+    count: 1,
+    message: `The file ends in ".${ending}" but holds ${really}; it was read as ${really}.`,
+    remedy: 'Nothing to do here; give the file its right ending so that other software opens it too.',
+  };
+}
+
+/** So many places of one part are kept. */
+const mostPlaces = 2000;
+
+async function exactDesign(format: 'STEP' | 'IGES', bytes: Uint8Array, fileName: string, kernels: Kernels, choices: ReadChoices): Promise<Design> {
+  const header = format === 'STEP' ? readStepHeader(latin(bytes)) : null;
+  const iges = format === 'IGES' ? readIgesHeader(bytes) : null;
+  const unit = header ? header.unit : iges!.unit;
+  const kernel = await kernels.opening();
+  let opened: ReturnType<typeof openStep>;
+  try {
+    opened = openStep(kernel, bytes, choices, format);
+  } catch (thrown) {
+    if (thrown instanceof Unusable) throw thrown;
+    // The kernel throws bare numbers on some damaged files.
+    throw new Unusable(
+      'kernel-failed',
+      `The ${format} file could not be opened (${kernelMessage(kernel, thrown)}).`,
+      'Export it again from the program that made it.',
+    );
+  }
+  const base = fileName.replace(/\.[^.]*$/, '') || 'Part';
+  const nameless = opened.parts.filter((part) => nobodysName.test(part.name));
+  // The nearest name above it tells what it is; the file's own where there is none.
+  const taken = new Map<string, number>();
+  const above = nameless.map((part) => part.path.slice(0, -1).findLast((name) => !nobodysName.test(name)) ?? base);
+  nameless.forEach((part, i) => {
+    const many = above.filter((name) => name === above[i]).length > 1;
+    const n = (taken.get(above[i]) ?? 0) + 1;
+    taken.set(above[i], n);
+    part.name = many ? `${above[i]} ${n}` : above[i];
+  });
+  for (const part of opened.parts) {
+    part.path = [...part.path.slice(0, -1).filter((name) => !nobodysName.test(name)), part.name];
+    part.above = part.above.map((names) => names.filter((name) => !nobodysName.test(name)));
+  }
+  const parts = opened.parts.map((part) => solidPartOf(part, unit, format, header?.uncertainty ?? 0));
+  let broken = 0;
+  for (const surface of opened.surfaces) {
+    const part = await surfacePart(surface, unit, format, kernels);
+    if (!part) {
+      broken++;
+      continue;
+    }
+    opened.tree.push({ name: surface.name, colour: null, parts: [parts.length], children: [] });
+    parts.push(part);
+  }
+  if (broken > 0) {
+    opened.findings.push({
+      code: 'surfaces-unusable',
+      severity: 'look',
+      count: broken,
+      message: `Left out: ${broken.toLocaleString('en')} surfaces whose numbers make no place in space.`,
+      remedy: 'Export them again from the program that made them.',
+    });
+  }
+  return { format, version: header?.protocol ?? iges!.system, unit, tree: opened.tree, parts, findings: [...(header?.findings ?? []), ...opened.findings] };
+}
+
+/** Surfaces farther off their own edges than this are worth a look, farther than the second make another part; mm. */
+export const offEdges = { look: 0.002, stop: 0.1 };
+
+/** A face whose surface does not lie on its own edges: the part is not where the file says, and its volume is not the part's. */
+function offFindings(name: string, solid: ExactSolid, uncertainty: number): Finding[] {
+  const { farthest, face, count } = offOwnEdges(solid, Math.max(offEdges.look, uncertainty));
+  if (count === 0) return [];
+  return [
+    {
+      code: 'surface-off-edges',
+      severity: farthest > Math.max(offEdges.stop, uncertainty) ? 'stop' : 'look',
+      count,
+      message: `${name}: ${count === 1 ? 'a face lies' : `${count} faces lie`} off ${count === 1 ? 'its' : 'their'} own edges, face ${face + 1} by ${farthest.toPrecision(3)} mm; volume and shape are wrong by that.`,
+      remedy: 'Heal the solid in the program that made it, and export again.',
+    },
+  ];
+}
+
+/** Deviation and turn angle of the facets that stand for an open surface, mm and rad: those of the finest preset, and no finer than a share of its size. */
+const surfaceFacets = { deviation: 0.015, angle: (5 * Math.PI) / 180, share: 2e-5 };
+
+/** An open surface as a mesh; null when it can't be placed. */
+async function surfacePart(surface: OpenSurface, unit: string | null, format: DesignFormat, kernels: Kernels): Promise<DesignPart | null> {
+  const open = new OpenSolid(await kernels.working(), surface.brep);
+  try {
+    const { positions, triangles } = open.facets(Math.max(surfaceFacets.deviation, surfaceFacets.share * surface.span), surfaceFacets.angle);
+    if (!positions.every(Number.isFinite)) return null;
+    const part = meshPart(
+      { name: surface.name, above: [], partNumber: null, colour: null, mesh: { positions, triangles }, places: [identityRows] },
+      surface.name,
+      unit,
+      format,
+    );
+    part.summary.faces = surface.faces;
+    return part;
+  } finally {
+    open.close();
+  }
+}
+
+/** An exact solid as a part with its figures and findings. @param uncertainty that the file states of its own places, mm. */
+export function solidPartOf(part: SolidPart, unit: string | null, format: string, uncertainty = 0): DesignPart {
+  const exact = readBrepText(part.brep);
+  const findings: Finding[] = offFindings(part.name, exact, Math.max(uncertainty, part.sewnWithin ?? 0));
+  if (part.volume <= 0) {
+    findings.push({
+      code: 'inside-out',
+      severity: 'stop',
+      count: 1,
+      message: `The solid "${part.name}" is inside out (its volume is ${part.volume.toPrecision(4)} mm³).`,
+      remedy: 'Heal it in the program that made it, and export again.',
+    });
+  }
+  const { name, path, quantity, colour, box, volume, area, centre, faces, shells } = part;
+  const { branches, of } = branchesOf(part.above);
+  return {
+    geometry: { kind: 'solid', brep: part.brep },
+    findings,
+    summary: {
+      name,
+      path,
+      kind: 'solid',
+      quantity,
+      colour,
+      box,
+      volume,
+      area,
+      centre,
+      faces,
+      shells,
+      triangles: null,
+      openEdges: null,
+      nonManifoldEdges: null,
+      flippedEdges: null,
+      degenerateTriangles: null,
+      survey: surveySolid(exact),
+      unit,
+      format,
+      places: part.places.slice(0, mostPlaces),
+      branches,
+      placeBranches: of.slice(0, mostPlaces),
+    },
+  };
+}
+
+/** An STL file as the other mesh formats come: its blocks are its parts. */
+function stlFile(file: StlFile): MeshFile {
+  const several = file.blocks.filter((block) => block.mesh.triangles.length > 0).length > 1;
+  return {
+    version: file.encoding,
+    unit: null,
+    parts: file.blocks
+      .filter((block) => block.mesh.triangles.length > 0)
+      .map((block) => ({ name: several ? block.name : null, above: [], partNumber: null, colour: null, mesh: block.mesh, places: [identityRows] })),
+    findings: file.findings,
+  };
+}
+
+function meshDesign(format: DesignFormat, file: MeshFile, fileName: string, choices: ReadChoices): Design {
+  const base = fileName.replace(/\.[^.]*$/, '') || 'Part';
+  const findings = [...file.findings];
+  const rigid = rigidParts(file.parts);
+  let taken = rigid.parts;
+  if (rigid.flattened > 0) {
+    findings.push({
+      code: 'placed-flat',
+      severity: 'stop',
+      count: rigid.flattened,
+      message: `${rigid.flattened.toLocaleString('en')} places squeeze a part to nothing and were left out.`,
+      remedy: 'Export the file again.',
+    });
+  }
+  if (!choices.meshes && taken.length > 0) {
+    findings.push({
+      code: 'meshes-left-out',
+      severity: 'look',
+      count: taken.length,
+      message: `${taken.length.toLocaleString('en')} meshes were left out, as chosen before reading.`,
+      remedy: 'Bring the file in again with meshes taken.',
+    });
+    taken = [];
+  }
+  const saysNoAxis = format === 'OBJ' || format === 'PLY' || format === 'OFF';
+  const yUp = choices.up === 'y' || (choices.up === 'find' && saysNoAxis && looksYUp(taken.map((p) => p.mesh)));
+  if (yUp) {
+    for (const part of taken) turnToZUp(part.mesh.positions);
+    findings.push({
+      code: 'y-up',
+      severity: choices.up === 'y' ? 'clear' : 'look',
+      count: 1,
+      message: `The file was made with Y up; its parts were turned so that Z is up.`,
+      remedy: 'If a part lies wrong now, bring the file in again with "Z is up" chosen.',
+    });
+  }
+  const parts = taken.map((part, i) => meshPart(part, taken.length > 1 ? `${base} ${i + 1}` : base, file.unit, format));
+  const broken = parts.filter((p) => p.findings.some((f) => f.severity === 'stop'));
+  if (choices.bad === 'stop' && broken.length > 0) {
+    throw new Unusable(
+      'unsound-mesh',
+      `"${broken[0].summary.name}" is not one closed solid, and nothing is read then, as chosen.`,
+      'Choose to keep or leave out bad entities, and mend it on the Soundness step.',
+    );
+  }
+  const kept = choices.bad === 'leave' ? parts.filter((p) => !broken.includes(p)) : parts;
+  if (kept.length < parts.length) {
+    findings.push({
+      code: 'meshes-unsound',
+      severity: 'look',
+      count: broken.length,
+      message: `Left out, as chosen: ${broken.length.toLocaleString('en')} meshes that are not closed.`,
+      remedy: 'Bring the file in again and keep them; the Soundness step mends them.',
+    });
+  }
+  if (file.unit === null) findings.push(...kept.slice(0, 1).map((part) => unitFinding(part, format)));
+  return { format, version: file.version, unit: file.unit, tree: treeOf(kept), parts: kept, findings };
+}
+
+/** The tree of a mesh file: names above a part, then the part. */
+function treeOf(parts: DesignPart[]): TreeNode[] {
+  const roots: TreeNode[] = [];
+  parts.forEach((part, i) => {
+    let level = roots;
+    for (const name of part.summary.path.slice(0, -1)) {
+      let node = level.find((n) => n.name === name && n.parts.length === 0);
+      if (!node) level.push((node = { name, colour: null, parts: [], children: [] }));
+      level = node.children;
+    }
+    level.push({ name: part.summary.name, colour: part.summary.colour, parts: [i], children: [] });
+  });
+  return roots;
+}
+
+function meshPart(part: MeshFilePart, fallback: string, unit: string | null, format: DesignFormat): DesignPart {
+  const name = part.name ?? fallback;
+  const { branches, of } = branchesOf(part.aboveEach ?? part.places.map(() => part.above));
+  return partOfMesh(part.mesh, {
+    branches,
+    placeBranches: of.slice(0, mostPlaces),
+    name,
+    path: [...part.above, name],
+    quantity: part.places.length,
+    colour: part.colour,
+    unit,
+    format,
+    partNumber: part.partNumber,
+    places: part.places.slice(0, mostPlaces),
+  });
+}
+
+/** A mesh as a part with its figures and findings. */
+export function partOfMesh(
+  mesh: Mesh,
+  about: Pick<PartSummary, 'name' | 'path' | 'quantity' | 'colour' | 'unit' | 'format'> &
+    Partial<Pick<PartSummary, 'partNumber' | 'places' | 'made' | 'branches' | 'placeBranches'>>,
+): DesignPart {
+  const measures = measureMesh(mesh);
+  const sound = checkMesh(mesh, 0);
+  return {
+    geometry: { kind: 'mesh', mesh },
+    findings: [...soundnessFindings(sound, measures.volume, sound.shells > 1 ? shellsInWords(mesh) : null), ...shapeFindings(mesh)],
+    summary: {
+      ...about,
+      kind: 'mesh',
+      box: measures.box,
+      volume: measures.volume,
+      area: measures.area,
+      centre: measures.centre,
+      faces: null,
+      triangles: sound.triangles,
+      shells: sound.shells,
+      openEdges: sound.openEdges,
+      nonManifoldEdges: sound.nonManifoldEdges,
+      flippedEdges: sound.flippedEdges,
+      degenerateTriangles: sound.degenerateTriangles,
+      survey: null,
+    },
+  };
+}
+
+function drawingDesign(format: 'DXF' | 'SVG', bytes: Uint8Array, fileName: string, choices: ReadChoices): Design {
+  const name = fileName.replace(/\.[^.]*$/, '') || 'Drawing';
+  const file =
+    format === 'DXF' ? readDxf(bytes, { hidden: choices.hidden ?? false, keepBad: choices.bad !== 'stop' }) : readSvg(bytes, choices.layersFrom ?? 'groups');
+  const version = 'binary' in file ? `${versionNames[file.version] ?? file.version}${file.binary ? ', binary' : ''}` : file.version;
+  const empty = file.drawing.layers.every((l) => l.contours.length === 0);
+  if (empty) {
+    const why = file.findings.find((f) => f.code === 'left-out')?.message ?? '';
+    throw new Unusable(
+      'nothing-drawn',
+      `The file holds no contour that can be used. ${why}`.trim(),
+      'Check its layers, and turn text and pictures into paths where it was made.',
+    );
+  }
+  const findings = [...file.findings];
+  const part = partOfDrawing(file.drawing, { name, path: [name], quantity: 1, unit: file.unit, format });
+  if (file.unit === null) findings.push(flatUnitFinding(part, format, 'metric' in file ? file.metric : null));
+  return { format, version, unit: file.unit, tree: treeOf([part]), parts: [part], findings, leftOut: file.leftOut };
+}
+
+/** A shape that is given by its sizes, laid flat. */
+function sizesDesign(bytes: Uint8Array, fileName: string): Design {
+  const choice = readSizes(bytes);
+  const part = partOfDeveloped(choice, develop(choice), fileName.replace(/\.[^.]*$/, '') || undefined);
+  part.summary.format = 'sizes';
+  return { format: 'sizes', version: '1', unit: 'mm', tree: treeOf([part]), parts: [part], findings: [] };
+}
+
+/** A drawing without a unit: what it is taken for, and whether that makes a believable size. */
+function flatUnitFinding(part: DesignPart, format: 'DXF' | 'SVG', metric: boolean | null): Finding {
+  const as = format === 'SVG' ? '96dpi' : 'mm';
+  const size = sizeOf(part.summary.box);
+  const reading = readings(size, [3000, 1500, 50], true).find((r) => r.unit === as)!;
+  const shown = reading.size
+    .slice(0, 2)
+    .map((s) => Number(s.toPrecision(4)))
+    .join(' × ');
+  const hint = metric === false ? ' Its $MEASUREMENT says inches.' : '';
+  const likely = reading.likely === 2 && metric !== false;
+  return {
+    code: 'no-unit',
+    severity: likely && format === 'DXF' ? 'clear' : 'look',
+    count: 1,
+    message: `The file states no unit; read as ${format === 'SVG' ? '96 per inch' : 'millimetres'} it is ${shown} mm${likely ? '' : ', which is to be checked'}.${hint}`,
+    remedy: 'Compare the readings on the Size step, or give one known length.',
+  };
+}
+
+/** A file without a unit: whether its numbers make a believable size as millimetres. */
+function unitFinding(part: DesignPart, format: DesignFormat): Finding {
+  const size = sizeOf(part.summary.box);
+  const asMm = readings(size, receivers[0].bed)[0];
+  const shown = size.map((s) => Number(s.toPrecision(4))).join(' × ');
+  if (asMm.likely === 2) {
+    return {
+      code: 'no-unit',
+      severity: 'clear',
+      count: 1,
+      message: `${format} has no unit; read as millimetres it is ${shown} mm.`,
+      remedy: 'Check the size once.',
+    };
+  }
+  return {
+    code: 'no-unit',
+    severity: 'look',
+    count: 1,
+    message: `${format} has no unit; read as millimetres it is ${shown} mm, which is unlikely.`,
+    remedy: 'Choose the unit on the Size step, or give one known length.',
+  };
+}

@@ -1,0 +1,322 @@
+import type { Geometry, PartSummary } from '../model/design.ts';
+import { readBrepText, type ExactSolid } from '../surfaces/brep-text.ts';
+import { measureDeviation } from '../surfaces/deviation.ts';
+import { throughHolesOf } from '../surfaces/genus.ts';
+import { facetAllowance, type FacetAllowance } from '../facets/allowance.ts';
+import { throughHoles, voidsOf } from '../geometry/genus.ts';
+import { facetsWithin, makeFacets, type Facets } from '../facets/make.ts';
+import { Unusable, type Finding } from '../base/finding.ts';
+import { objFile } from '../formats/obj/write.ts';
+import { plyFile } from '../formats/ply/write.ts';
+import { facetedStep, mostFacetedFaces } from '../formats/step/write-faceted.ts';
+import { asciiStl, binaryStl } from '../formats/stl/write.ts';
+import { threeMfFile } from '../formats/threemf/write.ts';
+import type { Box } from '../geometry/box.ts';
+import { boxOf } from '../geometry/box.ts';
+import { measureMesh, type Mesh } from '../geometry/mesh.ts';
+import { placed, type Placement } from '../geometry/placement.ts';
+import { identityRows } from '../geometry/rows.ts';
+import { dividedIntoShells } from '../geometry/shells.ts';
+import { turnedToYUp } from '../geometry/up-axis.ts';
+import { SolidBuilder } from '../kernel/build.ts';
+import { OpenSolid } from '../kernel/facets.ts';
+import type { Kernel } from '../kernel/kernel.ts';
+import { fileNameOf, scaleOf, type Recipe } from '../recipe/recipe.ts';
+import { formatNames, receiverFor, type FileFormat } from '../receivers/receivers.ts';
+import { broughtToZero, farFinding, farthestOf, roundingReach } from '../geometry/far.ts';
+import { mmPer } from '../base/readings.ts';
+import { checkMesh } from '../mesh/soundness/check-mesh.ts';
+import { placementOf, sideDown } from '../stance/stance.ts';
+
+/** What is meant: the figures that the received file is held against. Lengths in mm, after size and stance. */
+export interface Designed {
+  box: Box;
+  volume: number;
+  area: number;
+  centre: [number, number, number];
+  shells: number;
+  closed: boolean;
+  side: string;
+  /** The promise, mm. */
+  deviation: number;
+  mostTriangles: number;
+  triangles: number;
+  format: FileFormat;
+  encoding: 'binary' | 'ascii';
+  unit: string;
+  name: string;
+  placement: Placement;
+  scale: number;
+  /** The exact surfaces and which triangles stand for which face; null for a mesh. */
+  exact: { solid: ExactSolid; starts: Uint32Array } | null;
+  /** The mesh meant: corner by corner what is written, unless the format carries exact surfaces. */
+  mesh: Mesh;
+  /** What the facets themselves differ from the exact surfaces, measured, mm; 0 for a mesh. */
+  facetDeviation: number;
+  /** Whether triangles are received in the order in which they were written. */
+  ordered: boolean;
+  /** Faces of the exact solid, when the file carries exact surfaces. */
+  faces: number | null;
+  /** What the facets may differ from the design in volume (mm3) and area (mm2), from what was measured on them; zeros for a mesh. */
+  allowance: FacetAllowance;
+  /** Holes that go through: of a solid from its faces, edges and vertices, of a mesh from its triangles; null when that can't be said. */
+  holes: number | null;
+  /** Shells that enclose a void. */
+  voids: number;
+  /** Points on or near the design's surface (three numbers each) that the received surface has to pass, and how near they are to it, mm. */
+  samples: { points: Float64Array; within: number } | null;
+}
+
+export interface WrittenPart {
+  fileName: string;
+  pieces: Generator<Uint8Array>;
+  designed: Designed;
+  facets: Facets | null;
+  /** What is odd about the file before it is read back. */
+  findings: Finding[];
+}
+
+/**
+ * The pass up to the bytes: size, stance, facets, write. Nothing is read back here.
+ * @param kernel gives the working kernel; only solids ask for it.
+ * @throws Unusable when facets can't be made or a budget can't be met.
+ */
+export async function writePart(part: PartSummary, geometry: Geometry, recipe: Recipe, kernel: () => Promise<Kernel>): Promise<WrittenPart> {
+  const { format, unit } = recipe.file;
+  const receiver = receiverFor(recipe);
+  if (!receiver.formats.includes(format)) {
+    throw new Unusable(
+      'format-refused',
+      `${receiver.name} does not read ${formatNames[format]}; it reads ${receiver.formats.map((f) => formatNames[f]).join(', ')}.`,
+      'Choose one of these formats on the File step, or another receiver.',
+    );
+  }
+  const made = await preparedMesh(part, geometry, recipe, kernel);
+  const fileName = fileNameOf(part, recipe);
+  const { mesh, designed } = made;
+  if (format === 'step') {
+    const pieces = geometry.kind === 'solid' ? exactStep(part, geometry.brep, designed, unit, await kernel()) : meshStep(part, mesh);
+    return { fileName, pieces, designed, facets: made.facets, findings: made.findings };
+  }
+  // A receiver whose software takes Y for up gets the part turned, so that it stands there as it stands here.
+  const turned = receiver.up === 'y' && format !== '3mf' ? { positions: turnedToYUp(mesh.positions), triangles: mesh.triangles } : mesh;
+  return { fileName, pieces: meshBytes(part, turned, recipe), designed, facets: made.facets, findings: made.findings };
+}
+
+/** Size, stance and facets: the mesh that is to be written, and what is meant by it. */
+export async function preparedMesh(
+  part: PartSummary,
+  geometry: Geometry,
+  recipe: Recipe,
+  kernel: () => Promise<Kernel>,
+): Promise<{ mesh: Mesh; designed: Designed; facets: Facets | null; findings: Finding[] }> {
+  const scale = scaleOf(part, recipe);
+  if (geometry.kind === 'drawing') throw new Unusable('flat', 'A drawing is flat and has no facets.', 'Raise it to a solid first, or write DXF, SVG or PDF.');
+  const made = geometry.kind === 'solid' ? solidMesh(part, geometry.brep, recipe, scale, await kernel()) : meantMesh(part, geometry.mesh, recipe, scale);
+  return { ...made, findings: placeFindings(made.designed, recipe) };
+}
+
+/** A part that was brought to its zero from far away, or that is left there. STEP keeps all digits. */
+function placeFindings(designed: Designed, recipe: Recipe): Finding[] {
+  const { shift } = designed.placement;
+  if (shift[0] !== 0 || shift[1] !== 0) return [broughtToZero(Math.hypot(...shift), 'its middle, standing on the bed,')];
+  return recipe.file.format === 'step' ? [] : farFinding(farthestOf(designed.box));
+}
+
+/** The bytes of one part in a mesh format. */
+function meshBytes(part: PartSummary, mesh: Mesh, recipe: Recipe): Generator<Uint8Array> {
+  const { format, unit, encoding, quads } = recipe.file;
+  const perUnit = mmPer(unit);
+  const header = `Tall Kite, numbers are ${unit}: ${part.name}`;
+  switch (format) {
+    case '3mf':
+      return threeMfFile(
+        [{ name: part.name, partNumber: part.partNumber ?? null, colour: part.colour, mesh, places: [identityRows] }],
+        unit,
+        perUnit,
+        part.name,
+      );
+    case 'obj':
+      return objFile([{ name: part.name, mesh }], perUnit, unit, quads);
+    case 'ply':
+      return plyFile(mesh, perUnit, unit, encoding);
+    default:
+      return encoding === 'binary' ? binaryStl(mesh, perUnit, header) : asciiStl(mesh, perUnit, part.name);
+  }
+}
+
+const stepUnits = { mm: 'MM', cm: 'CM', m: 'M', in: 'INCH', ft: 'FT' } as const;
+
+/** The exact solid in its stance, as STEP. The time that the kernel writes into the header is taken out, so that equal input gives equal bytes. */
+function* exactStep(part: PartSummary, brep: string, designed: Designed, unit: string, kernel: Kernel): Generator<Uint8Array> {
+  const b = new SolidBuilder(kernel);
+  const { rows: m, shift } = designed.placement;
+  const solid = b.placed(b.fromBrep(brep), [m[0], m[1], m[2], shift[0], m[3], m[4], m[5], shift[1], m[6], m[7], m[8], shift[2]]);
+  const bytes = b.step(
+    part.name,
+    [{ name: part.name, colour: part.colour ?? '#b0b0b0', shape: solid, places: [[0, 0, 0]] }],
+    stepUnits[unit as keyof typeof stepUnits] ?? 'MM',
+  );
+  yield new TextEncoder().encode(new TextDecoder().decode(bytes).replace(/(FILE_NAME\('(?:[^']|'')*',')[^']*'/, "$1'"));
+}
+
+function meshStep(part: PartSummary, mesh: Mesh): Generator<Uint8Array> {
+  const faces = mesh.triangles.length / 3;
+  if (faces > mostFacetedFaces) {
+    throw new Unusable(
+      'too-many-faces',
+      `As STEP each of its ${faces.toLocaleString('en')} triangles would be a face; at most ${mostFacetedFaces.toLocaleString('en')} are written.`,
+      'Make the mesh lighter on the Soundness step, or write a mesh format.',
+    );
+  }
+  const sound = checkMesh(mesh, 0);
+  const voids = dividedIntoShells(mesh).some((shell) => measureMesh(shell).volume <= 0);
+  if (!sound.closed || voids) {
+    throw new Unusable(
+      'step-needs-solid',
+      sound.closed ? 'The mesh has a void inside, which a faceted STEP solid can not say.' : 'Only a closed mesh can be written as a STEP solid.',
+      sound.closed ? 'Write a mesh format, or fill the void.' : 'Mend it on the Soundness step first.',
+    );
+  }
+  return facetedStep(mesh, part.name);
+}
+
+function solidMesh(part: PartSummary, brep: string, recipe: Recipe, scale: number, kernel: Kernel): { mesh: Mesh; designed: Designed; facets: Facets } {
+  const exact = readBrepText(brep);
+  const solid = new OpenSolid(kernel, brep);
+  try {
+    const asked = recipe.facets.deviation;
+    const rounding = roundingOf(part.box, scale);
+    const facets = chosenFacets(solid, exact, recipe, (asked - rounding) / scale, scale);
+    // Under a budget the promise is what the finest facets within it reach.
+    const promise = recipe.facets.budget ? facets.measured.largest * scale * 1.001 + rounding : asked;
+    const placement = placementOf(recipe.stance, scale, facets.positions);
+    const mesh = { positions: placed(facets.positions, placement), triangles: facets.triangles };
+    const box = solid.box(placement, scale);
+    const centre = placed(part.centre, placement);
+    const designed: Designed = {
+      box,
+      volume: part.volume * scale ** 3,
+      area: part.area * scale ** 2,
+      centre: [centre[0], centre[1], centre[2]],
+      shells: part.shells,
+      closed: true,
+      side: sideDown(recipe.stance.turn),
+      deviation: promise,
+      mostTriangles: mostTrianglesOf(recipe),
+      triangles: facets.triangles.length / 3,
+      ...fileOf(part, recipe),
+      placement,
+      scale,
+      exact: { solid: exact, starts: facets.starts },
+      mesh,
+      facetDeviation: facets.measured.largest * scale,
+      faces: recipe.file.format === 'step' ? part.faces : null,
+      allowance: facetAllowance(
+        mesh,
+        facets.starts,
+        facets.measured.perFace.map((d, f) => (exact.faces[f].surface.kind === 'other' ? promise : d * scale)),
+      ),
+      holes: throughHolesOf(exact, part.shells),
+      voids: voidsOf(mesh),
+      samples: samplesOf(solid, exact, placement, scale, promise),
+    };
+    return { mesh, designed, facets };
+  } finally {
+    solid.close();
+  }
+}
+
+/** Turn between facets of the sampling mesh, rad: every round face gets several. */
+const sampleAngle = 0.5;
+
+/**
+ * Points that the received surface has to pass: corners and middles of facets made for that alone, with a coarser request of their own. A hole
+ * or a face that is missing in the file has points that lie far from all that was received.
+ */
+function samplesOf(solid: OpenSolid, exact: ExactSolid, placement: Placement, scale: number, promise: number): Designed['samples'] {
+  const own = solid.facets((promise * 2) / scale, sampleAngle);
+  const within = measureDeviation(exact, own.positions, own.triangles, own).largest * scale;
+  const p = placed(own.positions, placement);
+  const points = new Float64Array(p.length + own.triangles.length);
+  points.set(p);
+  for (let i = 0; i < own.triangles.length; i += 3) {
+    const [a, b, c] = [own.triangles[i] * 3, own.triangles[i + 1] * 3, own.triangles[i + 2] * 3];
+    for (let k = 0; k < 3; k++) points[p.length + i + k] = (p[a + k] + p[b + k] + p[c + k]) / 3;
+  }
+  return { points, within };
+}
+
+function fileOf(part: PartSummary, recipe: Recipe): Pick<Designed, 'format' | 'encoding' | 'unit' | 'name' | 'ordered'> {
+  const { format, encoding, unit, quads } = recipe.file;
+  return { format, encoding, unit, name: part.name, ordered: format !== 'step' && !(format === 'obj' && quads) };
+}
+
+/** What rounding to float32 in the file can add to a deviation, mm: half a unit in the last place, three axes. Parts stand near their zero. */
+function roundingOf(box: Box, scale: number): number {
+  const at = (p: Box['min']) => p.map((v) => v * scale) as Box['min'];
+  return roundingReach({ min: at(box.min), max: at(box.max) }) * 2 ** -23;
+}
+
+function chosenFacets(solid: OpenSolid, exact: ExactSolid, recipe: Recipe, deviation: number, scale: number): Facets {
+  const { budget, angle } = recipe.facets;
+  if (!(deviation > 0)) {
+    throw new Unusable(
+      'below-float32',
+      `A deviation of ${recipe.facets.deviation} mm is finer than the numbers of an STL can hold at this size.`,
+      'Choose a larger deviation.',
+    );
+  }
+  if (!budget) return makeFacets(solid, exact, { deviation, angle });
+  const most = budget.kind === 'triangles' ? budget.most : Math.floor((budget.most - 84) / 50);
+  const facets = facetsWithin(solid, exact, most, 60, [0.001 / scale, 5 / scale]);
+  if (!facets) {
+    throw new Unusable(
+      'budget-too-small',
+      `${most.toLocaleString('en')} triangles are too few for this part, even at 5 mm deviation.`,
+      'Allow more triangles.',
+    );
+  }
+  return facets;
+}
+
+function mostTrianglesOf(recipe: Recipe): number {
+  const limit = receiverFor(recipe).mostTriangles;
+  const { budget } = recipe.facets;
+  if (!budget) return limit;
+  return Math.min(limit, budget.kind === 'triangles' ? budget.most : Math.floor((budget.most - 84) / 50));
+}
+
+function meantMesh(part: PartSummary, source: Mesh, recipe: Recipe, scale: number): { mesh: Mesh; designed: Designed; facets: null } {
+  const placement = placementOf(recipe.stance, scale, source.positions);
+  const mesh = { positions: placed(source.positions, placement), triangles: source.triangles };
+  const measures = measureMesh(mesh);
+  const sound = checkMesh(mesh, 0);
+  return {
+    mesh,
+    facets: null,
+    designed: {
+      box: boxOf(mesh.positions),
+      volume: measures.volume,
+      area: measures.area,
+      centre: measures.centre,
+      shells: part.shells,
+      closed: sound.closed,
+      side: sideDown(recipe.stance.turn),
+      deviation: Math.max(1e-6, 2 * roundingOf(part.box, scale)),
+      mostTriangles: mostTrianglesOf(recipe),
+      triangles: source.triangles.length / 3,
+      ...fileOf(part, recipe),
+      placement,
+      scale,
+      exact: null,
+      mesh,
+      facetDeviation: 0,
+      faces: recipe.file.format === 'step' ? source.triangles.length / 3 : null,
+      allowance: { volume: 0, area: 0 },
+      holes: throughHoles(mesh),
+      voids: voidsOf(mesh),
+      samples: null,
+    },
+  };
+}

@@ -1,0 +1,110 @@
+import { basisAt, findSpan } from './nurbs.ts';
+import { add, scaled, type Vec3 } from '../geometry/vector.ts';
+
+/** A curve in space. Parameters as in ISO 10303-42: angles in rad for circles and ellipses, mm along lines. */
+export type Curve =
+  | { kind: 'line'; at: Vec3; along: Vec3 }
+  | { kind: 'circle' | 'ellipse'; at: Vec3; x: Vec3; y: Vec3; rx: number; ry: number }
+  | { kind: 'parabola'; at: Vec3; x: Vec3; y: Vec3; focal: number }
+  | { kind: 'hyperbola'; at: Vec3; x: Vec3; y: Vec3; rx: number; ry: number }
+  | { kind: 'bspline'; degree: number; knots: Float64Array; poles: Float64Array; weights: Float64Array | null }
+  | { kind: 'offset'; of: Curve; by: number; side: Vec3 }
+  | { kind: 'other' };
+
+/** A point of a curve and its first two derivatives by the parameter. */
+export interface CurvePoint {
+  at: Vec3;
+  d1: Vec3;
+  d2: Vec3;
+}
+
+/** Point and derivatives of a curve at parameter u. */
+export function curveAt(curve: Curve, u: number): CurvePoint {
+  switch (curve.kind) {
+    case 'line':
+      return { at: add(curve.at, scaled(curve.along, u)), d1: curve.along, d2: [0, 0, 0] };
+    case 'circle':
+    case 'ellipse': {
+      const c = Math.cos(u);
+      const s = Math.sin(u);
+      const { at, x, y, rx, ry } = curve;
+      return {
+        at: [0, 1, 2].map((k) => at[k] + rx * c * x[k] + ry * s * y[k]) as Vec3,
+        d1: [0, 1, 2].map((k) => -rx * s * x[k] + ry * c * y[k]) as Vec3,
+        d2: [0, 1, 2].map((k) => -rx * c * x[k] - ry * s * y[k]) as Vec3,
+      };
+    }
+    case 'parabola': {
+      const { at, x, y, focal } = curve;
+      const k = 1 / (4 * focal);
+      return {
+        at: add(at, add(scaled(x, u * u * k), scaled(y, u))),
+        d1: add(scaled(x, 2 * u * k), y),
+        d2: scaled(x, 2 * k),
+      };
+    }
+    case 'hyperbola': {
+      const { at, x, y, rx, ry } = curve;
+      const [c, s] = [Math.cosh(u), Math.sinh(u)];
+      const along = (a: number, b: number) => add(scaled(x, rx * a), scaled(y, ry * b));
+      return { at: add(at, along(c, s)), d1: along(s, c), d2: along(c, s) };
+    }
+    case 'bspline':
+      return bsplineAt(curve, u);
+    case 'offset': {
+      const value = (t: number): Vec3 => {
+        const base = curveAt(curve.of, t);
+        const n: Vec3 = [
+          base.d1[1] * curve.side[2] - base.d1[2] * curve.side[1],
+          base.d1[2] * curve.side[0] - base.d1[0] * curve.side[2],
+          base.d1[0] * curve.side[1] - base.d1[1] * curve.side[0],
+        ];
+        const size = Math.hypot(...n) || 1;
+        return add(base.at, scaled(n, curve.by / size));
+      };
+      return byDifferences(value, u);
+    }
+    case 'other':
+      return { at: [NaN, NaN, NaN], d1: [0, 0, 0], d2: [0, 0, 0] };
+  }
+}
+
+function byDifferences(value: (t: number) => Vec3, u: number): CurvePoint {
+  const h = 1e-4;
+  const at = value(u);
+  const before = value(u - h);
+  const after = value(u + h);
+  return {
+    at,
+    d1: [0, 1, 2].map((k) => (after[k] - before[k]) / (2 * h)) as Vec3,
+    d2: [0, 1, 2].map((k) => (after[k] - 2 * at[k] + before[k]) / (h * h)) as Vec3,
+  };
+}
+
+const basis = new Float64Array(3 * 32);
+
+function bsplineAt(curve: Extract<Curve, { kind: 'bspline' }>, u: number): CurvePoint {
+  const { degree, knots, poles, weights } = curve;
+  const count = poles.length / 3;
+  const span = findSpan(knots, degree, count, u);
+  basisAt(knots, degree, span, u, basis);
+  // Homogeneous sums A(u), w(u) and derivatives; then the quotient rule (The NURBS Book, eq. 4.8).
+  const sums = [0, 1, 2].map((k) => {
+    const row = k * (degree + 1);
+    const sum = [0, 0, 0, 0];
+    for (let j = 0; j <= degree; j++) {
+      const i = span - degree + j;
+      const w = (weights ? weights[i] : 1) * basis[row + j];
+      sum[0] += w * poles[i * 3];
+      sum[1] += w * poles[i * 3 + 1];
+      sum[2] += w * poles[i * 3 + 2];
+      sum[3] += w;
+    }
+    return sum;
+  });
+  const [a, b, c] = sums;
+  const at: Vec3 = [a[0] / a[3], a[1] / a[3], a[2] / a[3]];
+  const d1 = [0, 1, 2].map((k) => (b[k] - b[3] * at[k]) / a[3]) as Vec3;
+  const d2 = [0, 1, 2].map((k) => (c[k] - 2 * b[3] * d1[k] - c[3] * at[k]) / a[3]) as Vec3;
+  return { at, d1, d2 };
+}

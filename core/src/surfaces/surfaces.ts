@@ -1,0 +1,156 @@
+import { curveAt, type Curve } from './curves.ts';
+import { basisAt, findSpan } from './nurbs.ts';
+import { add, cross, dot, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
+
+/** Where an elementary surface stands: origin, axis z, and x and y across it (unit, right angles; may be left-handed). */
+export interface Frame {
+  at: Vec3;
+  x: Vec3;
+  y: Vec3;
+  z: Vec3;
+}
+
+/** A surface in space, as in ISO 10303-42. Lengths in mm, angles in rad. */
+export type Surface =
+  | { kind: 'plane'; frame: Frame }
+  | { kind: 'cylinder'; frame: Frame; r: number }
+  | { kind: 'cone'; frame: Frame; r: number; half: number }
+  | { kind: 'sphere'; frame: Frame; r: number }
+  | { kind: 'torus'; frame: Frame; major: number; minor: number }
+  | { kind: 'extrusion'; along: Vec3; profile: Curve }
+  | { kind: 'revolution'; at: Vec3; axis: Vec3; profile: Curve }
+  | BsplineSurface
+  | { kind: 'offset'; of: Surface; by: number }
+  | { kind: 'other' };
+
+export interface BsplineSurface {
+  kind: 'bspline';
+  uDegree: number;
+  vDegree: number;
+  uKnots: Float64Array;
+  vKnots: Float64Array;
+  uCount: number;
+  vCount: number;
+  /** 3 numbers a pole, u row by row: pole (i, j) at (i * vCount + j) * 3. */
+  poles: Float64Array;
+  weights: Float64Array | null;
+}
+
+/** A point of a surface and its first derivatives. */
+export interface SurfacePoint {
+  at: Vec3;
+  du: Vec3;
+  dv: Vec3;
+}
+
+/** Surfaces whose nearest point has a closed form. */
+export const elementary = new Set(['plane', 'cylinder', 'cone', 'sphere', 'torus']);
+
+/** Point and first derivatives of a surface with parameters (not used for elementary ones). */
+export function surfaceAt(surface: Surface, u: number, v: number): SurfacePoint {
+  switch (surface.kind) {
+    case 'extrusion': {
+      const c = curveAt(surface.profile, u);
+      return { at: add(c.at, scaled(surface.along, v)), du: c.d1, dv: surface.along };
+    }
+    case 'revolution': {
+      const c = curveAt(surface.profile, v);
+      const at = add(surface.at, spin(sub(c.at, surface.at), surface.axis, u));
+      return { at, du: cross(surface.axis, sub(at, surface.at)), dv: spin(c.d1, surface.axis, u) };
+    }
+    case 'bspline':
+      return bsplineSurfaceAt(surface, u, v);
+    case 'offset': {
+      const value = (s: number, t: number): Vec3 => {
+        const base = surfaceAt(surface.of, s, t);
+        return add(base.at, scaled(unit(cross(base.du, base.dv)), surface.by));
+      };
+      const h = 1e-5;
+      const at = value(u, v);
+      return { at, du: scaled(sub(value(u + h, v), at), 1 / h), dv: scaled(sub(value(u, v + h), at), 1 / h) };
+    }
+    default:
+      return elementaryAt(surface, u, v);
+  }
+}
+
+/** Rodrigues' rotation of a vector about a unit axis. */
+function spin(p: Vec3, axis: Vec3, angle: number): Vec3 {
+  const c = Math.cos(angle);
+  const s = Math.sin(angle);
+  const k = dot(axis, p) * (1 - c);
+  const x = cross(axis, p);
+  return [p[0] * c + x[0] * s + axis[0] * k, p[1] * c + x[1] * s + axis[1] * k, p[2] * c + x[2] * s + axis[2] * k];
+}
+
+function elementaryAt(surface: Surface, u: number, v: number): SurfacePoint {
+  if (surface.kind === 'other' || !('frame' in surface)) return { at: [NaN, NaN, NaN], du: [0, 0, 0], dv: [0, 0, 0] };
+  const { at, x, y, z } = surface.frame;
+  const put = (a: number, b: number, c: number): Vec3 => [0, 1, 2].map((k) => a * x[k] + b * y[k] + c * z[k]) as Vec3;
+  if (surface.kind === 'plane') return { at: add(at, put(u, v, 0)), du: x, dv: y };
+  const c = Math.cos(u);
+  const s = Math.sin(u);
+  let radius: number;
+  let height: number;
+  let dr: number;
+  let dh: number;
+  if (surface.kind === 'cylinder') [radius, height, dr, dh] = [surface.r, v, 0, 1];
+  else if (surface.kind === 'cone')
+    [radius, height, dr, dh] = [surface.r + v * Math.sin(surface.half), v * Math.cos(surface.half), Math.sin(surface.half), Math.cos(surface.half)];
+  else if (surface.kind === 'sphere')
+    [radius, height, dr, dh] = [surface.r * Math.cos(v), surface.r * Math.sin(v), -surface.r * Math.sin(v), surface.r * Math.cos(v)];
+  else
+    [radius, height, dr, dh] = [
+      surface.major + surface.minor * Math.cos(v),
+      surface.minor * Math.sin(v),
+      -surface.minor * Math.sin(v),
+      surface.minor * Math.cos(v),
+    ];
+  return { at: add(at, put(radius * c, radius * s, height)), du: put(-radius * s, radius * c, 0), dv: put(dr * c, dr * s, dh) };
+}
+
+const uBasis = new Float64Array(3 * 32);
+const vBasis = new Float64Array(3 * 32);
+/** Homogeneous sums: point, derivative by u, derivative by v; four numbers each. */
+const sums = new Float64Array(12);
+
+function bsplineSurfaceAt(s: BsplineSurface, u: number, v: number): SurfacePoint {
+  const { poles, weights } = s;
+  const uSpan = findSpan(s.uKnots, s.uDegree, s.uCount, u);
+  const vSpan = findSpan(s.vKnots, s.vDegree, s.vCount, v);
+  basisAt(s.uKnots, s.uDegree, uSpan, u, uBasis, 1);
+  basisAt(s.vKnots, s.vDegree, vSpan, v, vBasis, 1);
+  sums.fill(0);
+  const uo = s.uDegree + 1;
+  const vo = s.vDegree + 1;
+  for (let i = 0; i < uo; i++) {
+    const row = (uSpan - s.uDegree + i) * s.vCount + vSpan - s.vDegree;
+    for (let j = 0; j < vo; j++) {
+      const at = row + j;
+      const w = weights ? weights[at] : 1;
+      const b = uBasis[i] * vBasis[j] * w;
+      const bu = uBasis[uo + i] * vBasis[j] * w;
+      const bv = uBasis[i] * vBasis[vo + j] * w;
+      for (let k = 0; k < 3; k++) {
+        const pole = poles[at * 3 + k];
+        sums[k] += b * pole;
+        sums[4 + k] += bu * pole;
+        sums[8 + k] += bv * pole;
+      }
+      sums[3] += b;
+      sums[7] += bu;
+      sums[11] += bv;
+    }
+  }
+  const w = 1 / sums[3];
+  const x = sums[0] * w;
+  const y = sums[1] * w;
+  const z = sums[2] * w;
+  const wu = sums[7];
+  const wv = sums[11];
+  return {
+    at: [x, y, z],
+    du: [(sums[4] - wu * x) * w, (sums[5] - wu * y) * w, (sums[6] - wu * z) * w],
+    dv: [(sums[8] - wv * x) * w, (sums[9] - wv * y) * w, (sums[10] - wv * z) * w],
+  };
+}
