@@ -1,3 +1,4 @@
+import { dxfVersions, type DxfVersion } from '../src/model/dxf-version.ts';
 import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -13,7 +14,7 @@ import { readDesign } from '../src/pipeline/read.ts';
 import { Unusable } from '../src/base/finding.ts';
 import { colourOfNumber, numberOfColour } from '../src/formats/dxf/colours.ts';
 import { readDxf } from '../src/formats/dxf/read.ts';
-import { dxfFile, dxfVersions, type DxfVersion, type WrittenDrawing } from '../src/formats/dxf/write.ts';
+import { dxfFile, type WrittenDrawing } from '../src/formats/dxf/write.ts';
 import { readPath } from '../src/formats/svg/path.ts';
 import { readSvg } from '../src/formats/svg/read.ts';
 import { svgFile } from '../src/formats/svg/write.ts';

@@ -1,4 +1,5 @@
 /** Reliefs put on the flat, by areas counted by hand; what a press brake needs, by formulas and by sections drawn by hand. */
+import { usualPress, noReliefs, type ReliefCuts } from '../src/sheet/asked.ts';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { pressOf } from '../src/cli/arguments.ts';
 import { areaOfContour, contourOf, contoursOf, type Contour } from '../src/curves/drawing.ts';
@@ -15,8 +16,8 @@ import { firstRecipe } from '../src/recipe/recipe.ts';
 import { flattenShape } from '../src/sheet/flatten.ts';
 import { partOfPattern } from '../src/sheet/part.ts';
 import { usualFlatten, type FlattenChoice, type Pattern } from '../src/sheet/pattern.ts';
-import { airBendForce, leastFlangeFor, openingFor, pressReport, usualPress } from '../src/sheet/press.ts';
-import { noReliefs, putReliefs, type ReliefCuts } from '../src/sheet/reliefs.ts';
+import { airBendForce, leastFlangeFor, openingFor, pressReport } from '../src/sheet/press.ts';
+import { putReliefs } from '../src/sheet/reliefs.ts';
 import { bendCsv } from '../src/sheet/report.ts';
 import { flattenSchema } from '../src/sheet/schema.ts';
 

@@ -1,3 +1,4 @@
+import { misfit } from '../src/release/misfit.ts';
 import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -15,7 +16,7 @@ import { nodeTools } from '../src/pipeline/node-tools.ts';
 import { receiveDrawing } from '../src/processes/cutters.ts';
 import { receiveFile } from '../src/processes/receive.ts';
 import { receiverOf } from '../src/receivers/receivers.ts';
-import { makeFile, misfit } from '../src/release/make.ts';
+import { makeFile } from '../src/release/make.ts';
 import { readPartsList, type PartsRow } from '../src/release/parts-list.ts';
 import { planned, printOf } from '../src/release/plan.ts';
 import type { PlanPart } from '../src/release/recipe.ts';

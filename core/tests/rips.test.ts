@@ -1,4 +1,5 @@
 /** Closed sheet parts ripped open: flat sizes by hand (perimeter of the neutral fibre, inner walls, slant heights), and what is refused. */
+import type { Rip } from '../src/sheet/asked.ts';
 import { execFileSync } from 'node:child_process';
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -14,7 +15,6 @@ import { workingKernel } from '../src/kernel/load.ts';
 import { contoursOf } from '../src/curves/drawing.ts';
 import { flattenShape } from '../src/sheet/flatten.ts';
 import { usualFlatten, type FlattenChoice, type Pattern } from '../src/sheet/pattern.ts';
-import type { Rip } from '../src/sheet/rip.ts';
 import { flattenSchema } from '../src/sheet/schema.ts';
 import { seamGap } from '../src/sheet/slit.ts';
 import { middleOfFace, topologyOf } from '../src/sheet/topology.ts';

@@ -1,6 +1,7 @@
+import type { DxfVersion } from 'tall-kite/model/dxf-version';
 import { contourOf, type Contour } from 'tall-kite/curves/drawing';
 import { circle, fromBulge, type P2, type Segment } from 'tall-kite/curves/segment';
-import { dxfFile, type DxfVersion, type WrittenLayer } from 'tall-kite/formats/dxf/write';
+import { dxfFile, type WrittenLayer } from 'tall-kite/formats/dxf/write';
 import type { DemoFile } from './designs.ts';
 
 /** A closed contour through corners; each may have the bulge of the piece that follows it. */

@@ -1,7 +1,6 @@
 'use client';
+import { usualPress, type PressChoice, type ReliefCuts } from 'tall-kite/sheet/asked';
 import { useState } from 'react';
-import { usualPress, type PressChoice } from 'tall-kite/sheet/press';
-import type { ReliefCuts } from 'tall-kite/sheet/reliefs';
 import { typedNumber } from '@/flat-table/panels/recipe.ts';
 
 /** What was typed, as a choice; null while a figure is wrong. */

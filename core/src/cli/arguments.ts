@@ -1,12 +1,11 @@
+import { type PressChoice, noReliefs, type ReliefCuts, type Rip } from '../sheet/asked.ts';
+import { dxfVersions, type DxfVersion } from '../model/dxf-version.ts';
 import { parseArgs } from 'node:util';
 import { Unusable } from '../base/finding.ts';
 import { choiceLimits } from '../surfaces/presets.ts';
 import { formatNames, receivers, type FileFormat } from '../receivers/receivers.ts';
 import { viewFrames, type ViewName } from '../drawing/from-shape.ts';
-import { dxfVersions, type DxfVersion } from '../formats/dxf/write.ts';
-import { pressSchema, type PressChoice } from '../sheet/press.ts';
-import { noReliefs, type ReliefCuts } from '../sheet/reliefs.ts';
-import type { Rip } from '../sheet/rip.ts';
+import { pressSchema } from '../sheet/press.ts';
 import { drawingUnits, lengthUnits } from '../base/readings.ts';
 
 /** What a person typed, checked. Lengths in mm, angle in degrees. */

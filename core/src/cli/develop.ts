@@ -1,3 +1,4 @@
+import { store } from './store.ts';
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { develop, developChoice, developedCsv, developKinds, isDevelopKind, partOfDeveloped } from '../develop/develop.ts';
@@ -12,7 +13,6 @@ import type { Given } from './arguments.ts';
 import { flatReceiver } from './flat.ts';
 import type { Report } from './inspect.ts';
 import { settled, settledText } from './settle.ts';
-import { store } from './write.ts';
 
 /** "width=200" and the like, after the name of the shape. @throws Unusable when one is not like that, or stands twice. */
 function sizesOf(words: readonly string[]): Record<string, string> {

@@ -1,3 +1,4 @@
+import { store } from './store.ts';
 import { readFile } from 'node:fs/promises';
 import { extname, join } from 'node:path';
 import { formatByBytes } from '../pipeline/read.ts';
@@ -27,7 +28,6 @@ import type { Given } from './arguments.ts';
 import type { Report } from './inspect.ts';
 import { jsonFile } from './json-file.ts';
 import { settled } from './settle.ts';
-import { store } from './write.ts';
 
 /** The drawing that is meant by a part: itself, or what was asked for of a solid or mesh. */
 async function drawnPart(part: DesignPart, given: Given): Promise<{ part: DesignPart; said: string[] }> {

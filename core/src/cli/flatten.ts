@@ -1,3 +1,4 @@
+import { store } from './store.ts';
 import { mkdir, readFile } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
 import { usualChoices } from '../model/choices.ts';
@@ -19,7 +20,6 @@ import type { Given } from './arguments.ts';
 import { flatReceiver } from './flat.ts';
 import { loadDesign, type Report } from './inspect.ts';
 import { settled } from './settle.ts';
-import { store } from './write.ts';
 
 async function ruleFor(given: Given): Promise<BendRule> {
   if (given.k !== null) return { kind: 'k', k: given.k };

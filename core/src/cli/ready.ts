@@ -1,3 +1,4 @@
+import { store } from './store.ts';
 import { mkdir, writeFile } from 'node:fs/promises';
 import { basename, dirname, extname, join } from 'node:path';
 import { clashes, layOut, rowsOnBed, type LayItem } from '../beds/layout.ts';
@@ -31,7 +32,6 @@ import { beadsOf, wallThickness } from '../mesh/soundness/thickness.ts';
 import type { Given } from './arguments.ts';
 import { loadDesign, type Report } from './inspect.ts';
 import { settled, settledText } from './settle.ts';
-import { store } from './write.ts';
 import { figuresOf, meshesOf, part, receiverFor, textOf, writeOut, type Written } from './shape.ts';
 
 const mm = (v: number) => `${Number(v.toPrecision(6))} mm`;

@@ -1,3 +1,4 @@
+import { store } from './store.ts';
 import { mkdir } from 'node:fs/promises';
 import { dirname, join, resolve, sep } from 'node:path';
 import { sha256 } from '../base/sha256.ts';
@@ -7,7 +8,6 @@ import { checkRelease } from '../release/schema.ts';
 import type { Given } from './arguments.ts';
 import type { Report } from './inspect.ts';
 import { jsonFile } from './json-file.ts';
-import { store } from './write.ts';
 
 /** What the command needs of a release as the server tells it. */
 interface Told {

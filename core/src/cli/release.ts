@@ -1,3 +1,4 @@
+import { store } from './store.ts';
 import { readdir, readFile, mkdir, rename, rm, stat } from 'node:fs/promises';
 import { createWriteStream } from 'node:fs';
 import { basename, dirname, extname, join } from 'node:path';
@@ -20,7 +21,6 @@ import type { Given } from './arguments.ts';
 import type { Report } from './inspect.ts';
 import { jsonFile } from './json-file.ts';
 import { releaseJob } from './release-job.ts';
-import { store } from './write.ts';
 
 const program = 'tall-kite 0.1.0';
 

@@ -1,3 +1,4 @@
+import { store } from './store.ts';
 import { mkdir } from 'node:fs/promises';
 import { basename, dirname, extname, join } from 'node:path';
 import { usualChoices } from '../model/choices.ts';
@@ -29,7 +30,6 @@ import { stanceCandidates } from '../stance/candidates.ts';
 import { placementOf, stand } from '../stance/stance.ts';
 import type { Given } from './arguments.ts';
 import { loadDesign, type Report } from './inspect.ts';
-import { store } from './write.ts';
 
 export interface Loaded {
   name: string;

@@ -1,7 +1,6 @@
 import { endOf, reversed, startOf, type P2, type Segment, type SegmentKind } from './segment.ts';
 import { areaUnder, growBySegment, lengthOf, noBox, type Box2 } from './measure.ts';
 import { transformed, type Affine } from './affine.ts';
-import type { Pattern } from '../sheet/pattern.ts';
 
 /** A chain of segments, each beginning where the one before ends. */
 export interface Contour {
@@ -44,8 +43,6 @@ export interface Drawing {
   layers: Layer[];
   texts: TextMark[];
   points: { layer: string; at: P2 }[];
-  /** How it folds, when it is the flat of a sheet part and nothing was changed in it since. */
-  pattern?: Pattern;
   /** Its writing is ours (numbers, notes) and goes along as text that nobody cuts; other writing is told as lost. */
   labels?: true;
 }

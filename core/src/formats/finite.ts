@@ -1,7 +1,7 @@
+import { notNumbers } from './stl/block.ts';
 import type { Finding } from '../base/finding.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { keepTriangles } from '../geometry/shells.ts';
-import { notNumbers } from './stl/read.ts';
 
 /** Triangles with a coordinate that is no number left out and counted; vertices stay as the file has them. */
 export function finiteMesh(mesh: Mesh, findings: Finding[]): Mesh {

@@ -1,3 +1,4 @@
+import type { TreeNode } from '../model/design.ts';
 import type { ReadChoices } from '../model/choices.ts';
 import { usualChoices } from '../model/choices.ts';
 import { Unusable, type Finding } from '../base/finding.ts';
@@ -29,15 +30,6 @@ export interface SolidPart {
   above: string[][];
   /** How far apart edges of its faces were when they were sewn, at most, mm; absent where nothing was sewn. */
   sewnWithin?: number;
-}
-
-/** A node of the assembly tree as the file has it. */
-export interface TreeNode {
-  name: string;
-  colour: string | null;
-  /** Which parts (indices into the list) hang here. */
-  parts: number[];
-  children: TreeNode[];
 }
 
 /** Faces that were sewn together and still leave an opening: no solid. BREP text in mm. */

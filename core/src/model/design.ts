@@ -1,11 +1,9 @@
+import type { Pressed, Bend, Feature, FoldBack } from './flat.ts';
 import type { Drawing, SegmentCounts } from '../curves/drawing.ts';
 import type { Finding } from '../base/finding.ts';
 import type { Loss } from '../base/loss.ts';
 import type { Box } from '../geometry/box.ts';
 import type { Mesh } from '../geometry/mesh.ts';
-import type { TreeNode } from '../kernel/open-step.ts';
-import type { Pressed } from '../sheet/press.ts';
-import type { Bend, Feature, FoldBack } from '../sheet/pattern.ts';
 import type { Survey } from '../surfaces/survey.ts';
 
 /** What is known of a part without its geometry: enough for the ledger. Lengths in mm, as the file's numbers were read. */
@@ -115,6 +113,15 @@ export interface DesignPart {
 }
 
 export type DesignFormat = 'STEP' | 'IGES' | 'STL' | 'OBJ' | 'PLY' | '3MF' | 'OFF' | 'AMF' | 'glTF' | 'DXF' | 'SVG' | 'sizes';
+
+/** A node of the assembly tree as the file has it. */
+export interface TreeNode {
+  name: string;
+  colour: string | null;
+  /** Which parts (indices into the list) hang here. */
+  parts: number[];
+  children: TreeNode[];
+}
 
 /** What was read from one source file. */
 export interface Design {

@@ -1,5 +1,5 @@
+import type { DxfVersion } from './dxf-version.ts';
 import type { Meaning } from '../curves/drawing.ts';
-import type { DxfVersion } from '../formats/dxf/write.ts';
 
 /** How a layer is called and looks in the file. */
 export interface LayerLook {

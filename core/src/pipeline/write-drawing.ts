@@ -1,3 +1,4 @@
+import type { DesignedDrawing } from '../prove/designed.ts';
 import type { PartSummary } from '../model/design.ts';
 import {
   boxOfDrawing,
@@ -18,46 +19,19 @@ import { offsetContour, withCornerReliefs, withTabs } from '../curves/offset.ts'
 import { repeatedParts } from '../drawing/repeated.ts';
 import { growBox, noBox, type Box2 } from '../curves/measure.ts';
 import { times, transformed, type Affine } from '../curves/affine.ts';
-import type { P2, Segment } from '../curves/segment.ts';
+import type { Segment } from '../curves/segment.ts';
 import { Unusable, type Finding } from '../base/finding.ts';
 import { lossFinding, type Loss } from '../base/loss.ts';
 import { closedByThemselves } from '../formats/dxf/values.ts';
-import { dxfFile, entitiesOf, plainName, type DxfVersion, type WrittenBlock, type WrittenLayer } from '../formats/dxf/write.ts';
+import { dxfFile, entitiesOf, plainName, type WrittenBlock, type WrittenLayer } from '../formats/dxf/write.ts';
 import { pdfCurveDeviation, pdfFile } from '../formats/pdf/write.ts';
 import { svgFile, svgSplineDeviation } from '../formats/svg/write.ts';
 import type { Engine } from '../engine/engine.ts';
 import { usualLooks, type DrawingRecipe, type LayerLook } from '../model/drawing-recipe.ts';
 import { fileNameOf, scaleOf, type Recipe } from '../recipe/recipe.ts';
 import { formatNames, receiverFor, type FileFormat, type Receiver } from '../receivers/receivers.ts';
-import type { Pattern } from '../sheet/pattern.ts';
 import { farFinding } from '../geometry/far.ts';
 import { mmPer } from '../base/readings.ts';
-
-/** What is meant by a drawing's file. Lengths in mm at the machine. */
-export interface DesignedDrawing {
-  /** All contours as they are to arrive, in layers named as written. */
-  drawing: Drawing;
-  box: Box2;
-  format: FileFormat;
-  version: DxfVersion;
-  unit: string;
-  /** Largest deviation that fitting was allowed, and what it measured, mm. */
-  allowed: number;
-  fitted: number;
-  layers: { name: string; contours: number }[];
-  name: string;
-  stock: DrawingRecipe['stock'];
-  /** The point of the drawing that lies at the low left corner of the page (SVG, PDF); zero in DXF. */
-  origin: P2;
-  /** Distance within which the format itself can only say some of the curves in another way, mm; 0 when it says all of them exactly. */
-  approximated: number;
-  /** Writing, as it is to arrive. */
-  texts: TextMark[];
-  /** Names of layers that are not cut through. */
-  uncut: string[];
-  /** How the drawing folds, with the flat as kept and the map from it to the machine; null when kerf, tabs or reliefs changed the outline. */
-  fold: { pattern: Pattern; drawing: Drawing; map: Affine } | null;
-}
 
 export interface WrittenDrawingFile {
   fileName: string;

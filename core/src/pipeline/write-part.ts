@@ -1,8 +1,9 @@
+import type { Designed } from '../prove/designed.ts';
 import type { Geometry, PartSummary } from '../model/design.ts';
 import { readBrepText, type ExactSolid } from '../surfaces/brep-text.ts';
 import { measureDeviation } from '../surfaces/deviation.ts';
 import { throughHolesOf } from '../surfaces/genus.ts';
-import { facetAllowance, type FacetAllowance } from '../facets/allowance.ts';
+import { facetAllowance } from '../facets/allowance.ts';
 import { throughHoles, voidsOf } from '../geometry/genus.ts';
 import { facetsWithin, makeFacets, type Facets } from '../facets/make.ts';
 import { Unusable, type Finding } from '../base/finding.ts';
@@ -22,50 +23,11 @@ import { SolidBuilder } from '../kernel/build.ts';
 import { OpenSolid } from '../kernel/facets.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import { fileNameOf, scaleOf, type Recipe } from '../recipe/recipe.ts';
-import { formatNames, receiverFor, type FileFormat } from '../receivers/receivers.ts';
+import { formatNames, receiverFor } from '../receivers/receivers.ts';
 import { broughtToZero, farFinding, farthestOf, roundingReach } from '../geometry/far.ts';
 import { mmPer } from '../base/readings.ts';
 import { checkMesh } from '../mesh/soundness/check-mesh.ts';
 import { placementOf, sideDown } from '../stance/stance.ts';
-
-/** What is meant: the figures that the received file is held against. Lengths in mm, after size and stance. */
-export interface Designed {
-  box: Box;
-  volume: number;
-  area: number;
-  centre: [number, number, number];
-  shells: number;
-  closed: boolean;
-  side: string;
-  /** The promise, mm. */
-  deviation: number;
-  mostTriangles: number;
-  triangles: number;
-  format: FileFormat;
-  encoding: 'binary' | 'ascii';
-  unit: string;
-  name: string;
-  placement: Placement;
-  scale: number;
-  /** The exact surfaces and which triangles stand for which face; null for a mesh. */
-  exact: { solid: ExactSolid; starts: Uint32Array } | null;
-  /** The mesh meant: corner by corner what is written, unless the format carries exact surfaces. */
-  mesh: Mesh;
-  /** What the facets themselves differ from the exact surfaces, measured, mm; 0 for a mesh. */
-  facetDeviation: number;
-  /** Whether triangles are received in the order in which they were written. */
-  ordered: boolean;
-  /** Faces of the exact solid, when the file carries exact surfaces. */
-  faces: number | null;
-  /** What the facets may differ from the design in volume (mm3) and area (mm2), from what was measured on them; zeros for a mesh. */
-  allowance: FacetAllowance;
-  /** Holes that go through: of a solid from its faces, edges and vertices, of a mesh from its triangles; null when that can't be said. */
-  holes: number | null;
-  /** Shells that enclose a void. */
-  voids: number;
-  /** Points on or near the design's surface (three numbers each) that the received surface has to pass, and how near they are to it, mm. */
-  samples: { points: Float64Array; within: number } | null;
-}
 
 export interface WrittenPart {
   fileName: string;

@@ -1,3 +1,4 @@
+import type { DesignedDrawing } from './designed.ts';
 import { areaOfContour, countSegments, lengthOfContour, transformedDrawing, type Contour, type Drawing } from '../curves/drawing.ts';
 import { checkDrawing, type DrawingCheck } from '../curves/check.ts';
 import { chordFigures, turningOf, type ChordFigures } from '../curves/chords.ts';
@@ -10,7 +11,6 @@ import { colourOfNumber, numberOfColour } from '../formats/dxf/colours.ts';
 import { foldBackLimit, foldBackOf, foldedVolume } from '../sheet/fold.ts';
 import { heldByItself } from '../sheet/remarks.ts';
 import { factorFor } from '../base/readings.ts';
-import type { DesignedDrawing } from '../pipeline/write-drawing.ts';
 import type { Finding } from '../base/finding.ts';
 
 /** What arithmetic on the way may lose: a few units in the last place of the numbers that are written, mm at least. */

@@ -1,3 +1,4 @@
+import type { Designed } from './designed.ts';
 import { measureDeviation } from '../surfaces/deviation.ts';
 import { atMost, evidenceOf, same, within, type Claim, type Evidence } from './evidence.ts';
 import { binaryStlLength } from '../formats/stl/write.ts';
@@ -12,7 +13,6 @@ import type { Received } from '../processes/printer.ts';
 import type { ReceivedFile } from '../processes/receive.ts';
 import { shapeFindings } from '../mesh/soundness/gate.ts';
 import { soundnessFindings } from '../mesh/soundness/findings.ts';
-import type { Designed } from '../pipeline/write-part.ts';
 
 /**
  * Holds what a receiver understood against what was meant. Each claim compares two routes: figures of the exact solid by the kernel against

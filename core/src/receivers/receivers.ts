@@ -1,4 +1,4 @@
-import type { DxfVersion } from '../formats/dxf/write.ts';
+import type { DxfVersion } from '../model/dxf-version.ts';
 
 export type FileFormat = 'stl' | '3mf' | 'obj' | 'ply' | 'step' | 'dxf' | 'svg' | 'pdf';
 

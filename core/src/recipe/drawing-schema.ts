@@ -1,5 +1,5 @@
+import { dxfVersions } from '../model/dxf-version.ts';
 import Joi from 'joi';
-import { dxfVersions } from '../formats/dxf/write.ts';
 import { meanings, type DrawingRecipe } from '../model/drawing-recipe.ts';
 
 const number = Joi.number().strict();

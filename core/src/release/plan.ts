@@ -1,3 +1,4 @@
+import { misfit, type Skip } from './misfit.ts';
 import { layOut, type Laid, type LayItem } from '../beds/layout.ts';
 import { sha256 } from '../base/sha256.ts';
 import { Unusable } from '../base/finding.ts';
@@ -6,7 +7,6 @@ import { placed } from '../geometry/placement.ts';
 import { safeFileName, scaleOf } from '../recipe/recipe.ts';
 import { receiverOf, type Receiver } from '../receivers/receivers.ts';
 import { placementOf } from '../stance/stance.ts';
-import { misfit, type Skip } from './make.ts';
 import type { Manifest, PartPrint } from './manifest.ts';
 import { composed, settledNames, type Clash, type NameFigures } from './names.ts';
 import { takenBy, type PlanPart, type ReleaseLine, type ReleaseRecipe } from './recipe.ts';

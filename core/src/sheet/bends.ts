@@ -1,11 +1,13 @@
+import type { Hinge, Skin } from './hinges.ts';
+import type { Bend } from '../model/flat.ts';
 import { areaOfContour } from '../curves/drawing.ts';
 import { flattened } from '../curves/flatten.ts';
 import { distance, type P2 } from '../curves/segment.ts';
 import { cross, dot, lengthOf, scaled, sub, type Vec3 } from '../geometry/vector.ts';
 import { Unusable } from '../base/finding.ts';
-import type { Bend, FlattenChoice, PatternPatch } from './pattern.ts';
+import type { FlattenChoice, PatternPatch } from './pattern.ts';
 import { allowanceFor, deductionOf, setbackOf } from './rules.ts';
-import { isParallel, sameWithin, type Hinge, type Skin } from './skin.ts';
+import { isParallel, sameWithin } from './skin.ts';
 import type { Thickness } from './thickness.ts';
 import { middleOfFace, normalAt, pointOn, type Topology } from './topology.ts';
 

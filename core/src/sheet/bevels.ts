@@ -1,13 +1,14 @@
+import type { SkinContour } from './pieces.ts';
+import type { Skin } from './hinges.ts';
 import type { Contour } from '../curves/drawing.ts';
 import { contourOf } from '../curves/drawing.ts';
 import { flattened } from '../curves/flatten.ts';
 import { distance, type P2, type Segment } from '../curves/segment.ts';
 import { add, cross, scaled, unit, type Vec3 } from '../geometry/vector.ts';
 import type { Finding } from '../base/finding.ts';
-import type { SkinContour } from './features.ts';
 import type { Placed } from './lay-out.ts';
 import { put, type FlatPiece } from './pieces.ts';
-import { across, uprightRound, type Skin } from './skin.ts';
+import { across, uprightRound } from './skin.ts';
 import { heightOver, middleOfFace, normalAt, placeText, pointOn, type Topology } from './topology.ts';
 
 /** A bevelled or rounded edge of the outline: how far the part reaches beyond its up side there, mm. */

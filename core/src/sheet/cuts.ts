@@ -1,12 +1,13 @@
+import type { SkinContour } from './pieces.ts';
+import type { Skin } from './hinges.ts';
 import { areaOfContour, contourOf, type Contour } from '../curves/drawing.ts';
 import { isFull, reversed, type Segment } from '../curves/segment.ts';
 import { scaled, type Vec3 } from '../geometry/vector.ts';
 import type { Finding } from '../base/finding.ts';
-import type { SkinContour } from './features.ts';
 import type { Placed } from './lay-out.ts';
 import type { FlattenChoice } from './pattern.ts';
 import { flatOf, type FlatPiece } from './pieces.ts';
-import { across, chainsOf, uprightRound, type Skin } from './skin.ts';
+import { across, chainsOf, uprightRound } from './skin.ts';
 import type { Thickness } from './thickness.ts';
 import { middleOfFace, normalAt, placeText, pointOn, type Topology } from './topology.ts';
 

@@ -1,20 +1,17 @@
+import type { Skin } from './hinges.ts';
+import type { SkinContour } from './pieces.ts';
+import type { Feature } from '../model/flat.ts';
 import { boxOfContour, type Contour } from '../curves/drawing.ts';
 import type { Vec3 } from '../geometry/vector.ts';
 import { Unusable, type Finding } from '../base/finding.ts';
 import { widened } from './bevels.ts';
-import type { Feature, FlattenChoice } from './pattern.ts';
-import { put, type FlatPiece } from './pieces.ts';
+import type { FlattenChoice } from './pattern.ts';
+import { put } from './pieces.ts';
 import { farContour, middleOfPieces, roundOf, throughCut } from './cuts.ts';
-import { across, refuseCurved, refuseThickness, uprightRound, type Skin } from './skin.ts';
+import { across, refuseCurved, refuseThickness, uprightRound } from './skin.ts';
 import type { Thickness } from './thickness.ts';
 import { faceText, heightOver, middleOfFace, placeText, pointOn, type Topology } from './topology.ts';
 import type { Placed } from './lay-out.ts';
-
-/** A closed border of the skin on the flat, with the pieces that it is made of. */
-export interface SkinContour {
-  contour: Contour;
-  pieces: FlatPiece[];
-}
 
 /** Faces that are no side of the sheet and hang together: the cut round it, a hole, or something formed. */
 interface Rest {

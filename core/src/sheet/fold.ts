@@ -1,10 +1,11 @@
+import type { FoldBack } from '../model/flat.ts';
 import { areaOfContour, contoursOf, type Contour, type Drawing } from '../curves/drawing.ts';
 import { flattened } from '../curves/flatten.ts';
 import { distance, pointAt, type P2 } from '../curves/segment.ts';
 import { add, cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
 import { Finder } from './finder.ts';
 import { inRelief } from './reliefs.ts';
-import type { FoldBack, Pattern, PatternPatch } from './pattern.ts';
+import type { Pattern, PatternPatch } from './pattern.ts';
 
 /** Where a patch hangs in space: a point of its hinge, along the hinge, away from the parent, and out of the up side. */
 interface Hung {

@@ -1,8 +1,8 @@
+import type { Hinge, Skin } from './hinges.ts';
 import { crossOf, distance, type P2 } from '../curves/segment.ts';
 import { lengthOf, sub, type Vec3 } from '../geometry/vector.ts';
 import type { BendGroup } from './bends.ts';
 import { placeOnto, put, type FlatPlace } from './pieces.ts';
-import type { Hinge, Skin } from './skin.ts';
 import { pointOn, type Topology } from './topology.ts';
 
 /** How far two ways to the same wall may be apart on the flat and still be one, as a share of the diagonal. */

@@ -1,8 +1,9 @@
+import type { Feature } from '../model/flat.ts';
 import { boxOfDrawing, contourOf, emptyDrawing, type Contour, type Drawing, type Layer, type Meaning } from '../curves/drawing.ts';
 import { ordered } from '../curves/mend.ts';
 import { circle, distance, type P2, type Segment } from '../curves/segment.ts';
 import type { BendGroup } from './bends.ts';
-import type { Feature, FlattenChoice, PatternPatch } from './pattern.ts';
+import type { FlattenChoice, PatternPatch } from './pattern.ts';
 import { finishBends } from './bends.ts';
 import { movedContour, put, type FlatPlace } from './pieces.ts';
 

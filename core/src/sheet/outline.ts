@@ -1,11 +1,12 @@
+import type { SkinContour } from './pieces.ts';
+import type { Hinge, Loop, Skin } from './hinges.ts';
 import { contourOf, type Contour } from '../curves/drawing.ts';
 import { fitContour, mergedContour } from '../curves/fit.ts';
 import { endOf, startOf, reversed, type P2, type Segment } from '../curves/segment.ts';
 import type { Vec3 } from '../geometry/vector.ts';
 import { Unusable } from '../base/finding.ts';
-import type { SkinContour } from './features.ts';
 import { flatOf, put, type FlatPiece } from './pieces.ts';
-import { across, type Hinge, type Loop, type Skin } from './skin.ts';
+import { across } from './skin.ts';
 import { pointOn, type Course, type Topology } from './topology.ts';
 import type { Placed } from './lay-out.ts';
 import { sharpCorners, cornerKey, type SharpCorners } from './sharp.ts';

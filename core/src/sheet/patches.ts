@@ -1,10 +1,10 @@
+import type { SkinContour } from './pieces.ts';
+import type { Skin } from './hinges.ts';
 import { contourOf, type Contour } from '../curves/drawing.ts';
 import type { P2, Segment } from '../curves/segment.ts';
 import { add, lengthOf, scaled, sub, type Vec3 } from '../geometry/vector.ts';
-import type { SkinContour } from './features.ts';
 import type { DesignedEdge, Pattern, PatternPatch } from './pattern.ts';
 import { put } from './pieces.ts';
-import type { Skin } from './skin.ts';
 import { heightOver, middleOfFace, normalAt, pointOn, type Topology } from './topology.ts';
 import type { Thickness } from './thickness.ts';
 import { hingeLine, type Placed } from './lay-out.ts';

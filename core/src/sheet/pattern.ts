@@ -1,11 +1,10 @@
+import { type PressChoice, noReliefs, type ReliefCuts, type Rip } from './asked.ts';
 import type { Drawing } from '../curves/drawing.ts';
 import type { P2 } from '../curves/segment.ts';
 import type { Contour } from '../curves/drawing.ts';
 import type { Vec3 } from '../geometry/vector.ts';
 import type { Finding } from '../base/finding.ts';
-import type { PressChoice, Pressed } from './press.ts';
-import { noReliefs, type ReliefCuts } from './reliefs.ts';
-import type { Rip } from './rip.ts';
+import type { Bend, Feature, FoldBack, Pressed } from '../model/flat.ts';
 import type { BendRule } from './rules.ts';
 
 /** How a sheet part is to be unfolded. Lengths in mm. */
@@ -60,50 +59,6 @@ export const usualFlatten: FlattenChoice = {
   material: '',
   density: null,
 };
-
-/** One bend of the flat: all bend lines on one axis. Lengths in mm, angles in degrees. */
-export interface Bend {
-  /** Order in which it is bent. */
-  order: number;
-  /** Bent through. */
-  angle: number;
-  /** Inside radius of the design, and of the tool. */
-  radius: number;
-  tool: number;
-  direction: 'up' | 'down';
-  length: number;
-  allowance: number;
-  deduction: number;
-  /** K-factor that the allowance comes to. */
-  k: number;
-  /** Width of the bend zone on the flat: the allowance, or what another tool radius leaves. */
-  zone: number;
-  rule: string;
-  /** A large radius rolled or bumped rather than bent: no bend line. */
-  rolled: boolean;
-  cone: boolean;
-  lines: [P2, P2][];
-}
-
-/** Something stamped, formed or fastened on that is no part of the flat. Lengths in mm. */
-export interface Feature {
-  kind: 'formed' | 'dimple' | 'louvre' | 'extruded hole' | 'boss' | 'pocket';
-  side: 'up' | 'down' | 'both';
-  /** Size of its foot, and how far it stands out or goes in. */
-  size: [number, number];
-  height: number;
-  at: Vec3;
-  centre: P2;
-  faces: number[];
-  leftOut: boolean;
-  /** Its border on the flat, as first laid out; null when it does not show on the up side. */
-  outline: Contour | null;
-  round: boolean;
-  /** A round hole that stays where it was, mm; null for none. */
-  hole: number | null;
-  /** Hole to be cut before it is drawn up (extruded holes), mm; null where none is needed or known. */
-  pilot: number | null;
-}
 
 /** A piece of the flat that is folded as one. Coordinates are those of the flat, mm. */
 export interface PatternPatch {
@@ -165,15 +120,9 @@ export interface Pattern {
   volume: number;
 }
 
-/** The flat folded again and laid over the design. Lengths in mm. */
-export interface FoldBack {
-  /** Largest distance from the folded flat to the designed edges, and from these to it. */
-  there: number;
-  back: number;
-  distance: number;
-  /** Folded thickness off the design's own, measured at every edge; at the worst place. */
-  thickness: number;
-  /** Volume folded and designed, mm3. */
-  volume: number;
-  designed: number;
+declare module '../curves/drawing.ts' {
+  interface Drawing {
+    /** How it folds, when it is the flat of a sheet part and nothing was changed in it since. */
+    pattern?: Pattern;
+  }
 }

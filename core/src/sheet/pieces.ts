@@ -42,6 +42,12 @@ export interface FlatPiece {
   across?: P2;
 }
 
+/** A closed border of the skin on the flat, with the pieces that it is made of. */
+export interface SkinContour {
+  contour: Contour;
+  pieces: FlatPiece[];
+}
+
 /**
  * The flat of an edge, from its start to its end.
  * @param allowed how far fitted lines and arcs may be off, mm.

@@ -1,3 +1,5 @@
+import { usualPress, type PressChoice } from './asked.ts';
+import type { Bend, Pressed } from '../model/flat.ts';
 import Joi from 'joi';
 import { contoursOf, type Contour, type Drawing } from '../curves/drawing.ts';
 import { flattened } from '../curves/flatten.ts';
@@ -5,48 +7,7 @@ import { crossOf, distance, type P2 } from '../curves/segment.ts';
 import { add, cross, dot, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
 import type { Finding } from '../base/finding.ts';
 import { Folded } from './fold.ts';
-import type { Bend, Pattern, PatternPatch } from './pattern.ts';
-
-/** The press brake that bends a part in air, over a V die. Lengths in mm, angle in degrees. */
-export interface PressChoice {
-  /** Opening of the V; null takes what suits the thickness and the radius. */
-  opening: number | null;
-  /** Tensile strength of the sheet, MPa. */
-  strength: number;
-  /** The punch: its tip's angle, its body's width, and its height up to the ram. */
-  punch: { angle: number; width: number; height: number };
-  /** The ram's and the bed's width. */
-  ram: number;
-  /** The die: how much it is wider than its opening on each side, and its height over the bed. */
-  die: { shoulder: number; height: number };
-  /** What the machine can press, kN; null when nobody has said. */
-  most: number | null;
-}
-
-/** A common straight punch on a common die. Common practice, no source. */
-export const usualPress: PressChoice = {
-  opening: null,
-  strength: 420,
-  punch: { angle: 85, width: 12, height: 100 },
-  ram: 80,
-  die: { shoulder: 8, height: 80 },
-  most: null,
-};
-
-/** What a press needs for one bend. Lengths in mm, force in kN. */
-export interface Pressed {
-  order: number;
-  opening: number;
-  /** kN for the whole length of the bend. */
-  force: number;
-  /** The shortest flange that the die holds, measured on the flat from the bend line, and the shortest there is. */
-  leastFlange: number;
-  flange: number;
-  /** The nearest hole to the bend line on the flat; null when there is none near. */
-  hole: number | null;
-  /** What the sheet runs into when this bend is made in its turn: the punch and ram, or the die and bed. */
-  hits: 'punch' | 'die' | null;
-}
+import type { Pattern, PatternPatch } from './pattern.ts';
 
 export interface PressReport {
   bends: Pressed[];

@@ -1,17 +1,8 @@
+import type { ReliefCuts } from './asked.ts';
 import { areaOfContour, contourOf, contoursOf, type Contour, type Drawing } from '../curves/drawing.ts';
 import { crossOf, distance, type LineSegment, type P2, type Segment } from '../curves/segment.ts';
 import type { Finding } from '../base/finding.ts';
 import type { Pattern } from './pattern.ts';
-
-/** Reliefs that are cut where the design has none. Lengths in mm. */
-export interface ReliefCuts {
-  /** Beside a bend that ends at an edge which goes straight on: how wide along the edge, and how deep past the bend zone. */
-  bends: { kind: 'rectangular' | 'obround'; width: number; depth: number } | null;
-  /** Where two bends meet in a corner of a wall: a round hole by its diameter, or a square by its side, about the corner. */
-  corners: { kind: 'round' | 'square'; size: number } | null;
-}
-
-export const noReliefs: ReliefCuts = { bends: null, corners: null };
 
 /** How near to the end of a bend zone a corner of the outline must be, mm. */
 const same = 1e-4;

@@ -1,9 +1,10 @@
+import type { Skin } from './hinges.ts';
+import type { FoldBack } from '../model/flat.ts';
 import { lengthOfContour, type Contour } from '../curves/drawing.ts';
 import { crossOf, distance, type P2 } from '../curves/segment.ts';
 import { Unusable, type Finding } from '../base/finding.ts';
 import type { BendGroup } from './bends.ts';
-import type { FlattenChoice, FoldBack, Pattern } from './pattern.ts';
-import type { Skin } from './skin.ts';
+import type { FlattenChoice, Pattern } from './pattern.ts';
 import type { Thickness } from './thickness.ts';
 import { placeText, pointOn, type Topology } from './topology.ts';
 

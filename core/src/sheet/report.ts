@@ -1,8 +1,8 @@
+import type { Pressed } from '../model/flat.ts';
 import Papa from 'papaparse';
 import type { FlatFigures } from '../model/design.ts';
 import type { Drawing } from '../curves/drawing.ts';
 import { contourText } from '../formats/svg/write.ts';
-import type { Pressed } from './press.ts';
 import type { P2 } from '../curves/segment.ts';
 
 const round = (v: number, digits = 4): number => Number(v.toFixed(digits));

@@ -1,25 +1,9 @@
-import { lengthOf, sub, type Vec3 } from '../geometry/vector.ts';
+import type { Hinge, Ripped, Skin } from './hinges.ts';
+import type { Rip } from './asked.ts';
+import { lengthOf, sub } from '../geometry/vector.ts';
 import { Unusable, type Finding } from '../base/finding.ts';
-import type { Hinge, Skin } from './skin.ts';
 import type { Thickness } from './thickness.ts';
 import { faceText, pointOn, type Topology } from './topology.ts';
-
-/**
- * A seam that the design does not have: along the edge where two walls meet, by the numbers of their faces (either side of the sheet) from 0;
- * down a closed round wall, where it looks in a direction; or down the middle of a flat wall, along its bends.
- */
-export type Rip = { between: [number, number] } | { face: number; towards: Vec3 } | { face: number; middle: true };
-
-/** A hinge that was ripped: what the folded flat leaves open there. Lengths in mm. */
-export interface Ripped {
-  faces: [number, number];
-  edges: number[];
-  length: number;
-  /** rad; 0 where a bend meets its wall. */
-  sharp: number;
-  /** The bend that came loose; null between two walls. */
-  bend: number | null;
-}
 
 /**
  * Takes the hinges that are to be ripped out of a skin. Two walls with a bend between them are ripped beside the second.

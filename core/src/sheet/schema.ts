@@ -1,7 +1,7 @@
+import { noReliefs } from './asked.ts';
 import Joi from 'joi';
 import type { FlattenChoice } from './pattern.ts';
 import { pressSchema } from './press.ts';
-import { noReliefs } from './reliefs.ts';
 import { handbookShares, type BendRule, type BendTable } from './rules.ts';
 
 const number = Joi.number().strict();

@@ -1,9 +1,9 @@
+import type { Skin } from './hinges.ts';
 import { crossOf, type P2 } from '../curves/segment.ts';
 import { add, scaled, sub, type Vec3 } from '../geometry/vector.ts';
 import { Unusable } from '../base/finding.ts';
 import { hingeLine, type Placed } from './lay-out.ts';
 import { put } from './pieces.ts';
-import type { Skin } from './skin.ts';
 import { placeText, pointOn, type Topology } from './topology.ts';
 
 /** Where ends of edges come to lie once the walls beside a sharp outer corner are cut back, by vertex and patch. */

@@ -1,48 +1,12 @@
+import type { Rip } from './asked.ts';
+import type { Hinge, Loop, Patch, Skin } from './hinges.ts';
 import { cross, dot, lengthOf, sub, unit, type Vec3 } from '../geometry/vector.ts';
 import { Unusable } from '../base/finding.ts';
 import { developmentOf, type Development } from './develop.ts';
 import { faceText, heightOver, middleOfFace, normalAt, placeText, pointOn, type Topology, type TopologyEdge } from './topology.ts';
 import type { Thickness } from './thickness.ts';
 import type { P2 } from '../curves/segment.ts';
-import { ripSkin, type Rip, type Ripped } from './rip.ts';
-
-/** One developable piece of the skin: faces on one plane, cylinder or cone that hang together. */
-export interface Patch {
-  kind: 'wall' | 'bend' | 'cone';
-  faces: number[];
-  loops: Loop[];
-  develop: Development;
-}
-
-/** A closed chain of edges round a patch. */
-export interface Loop {
-  edges: number[];
-  inner: boolean;
-  /** Smooth or slanted all round, or curved both ways: something stamped, not a way to another wall. */
-  formed: boolean;
-}
-
-/** Where two patches of the skin meet along straight edges. */
-export interface Hinge {
-  a: number;
-  b: number;
-  edges: number[];
-  /** Planes that meet at an angle with no radius on this side, and the angle between their normals, rad; 0 for smooth ones. */
-  sharp: number;
-  /** Loop of a that it lies on. */
-  loop: Loop;
-}
-
-/** One side of the sheet, followed from the fixed wall over its bends. */
-export interface Skin {
-  patches: Patch[];
-  hinges: Hinge[];
-  /** Patch of each face, -1 for faces of no patch. */
-  patchOf: Int32Array;
-  thickness: number;
-  /** Hinges that were ripped, so that the sheet is cut there. */
-  ripped: Ripped[];
-}
+import { ripSkin } from './rip.ts';
 
 const smooth = Math.cos((1 * Math.PI) / 180);
 const upright = Math.sin((2 * Math.PI) / 180);

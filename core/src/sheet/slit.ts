@@ -1,9 +1,9 @@
+import type { Rip } from './asked.ts';
 import { add, cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
 import { Unusable, type Finding } from '../base/finding.ts';
 import { alongRay } from '../geometry/bvh.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import { SolidBuilder } from '../kernel/build.ts';
-import type { Rip } from './rip.ts';
 import { across } from './skin.ts';
 import { faceText, middleOfFace, normalAt, pointOn, type Topology } from './topology.ts';
 

@@ -1,3 +1,4 @@
+import type { Loop, Skin } from './hinges.ts';
 import { areaOfContour, lengthOfContour } from '../curves/drawing.ts';
 import { checkDrawing } from '../curves/check.ts';
 import type { P2 } from '../curves/segment.ts';
@@ -9,7 +10,7 @@ import { featuresOf } from './features.ts';
 import { flatDrawing, pilotOf } from './layers.ts';
 import type { FlattenChoice, Pattern, PatternPatch } from './pattern.ts';
 import { put, movedContour, type FlatPlace } from './pieces.ts';
-import { followSkin, loopKey, refuseThickness, type Loop, type Skin } from './skin.ts';
+import { followSkin, loopKey, refuseThickness } from './skin.ts';
 import { measureThickness, thicknessShare, type Thickness } from './thickness.ts';
 import { faceText, middleOfFace, placeText, pointOn, type Topology } from './topology.ts';
 import { layOut, type Placed } from './lay-out.ts';

@@ -1,9 +1,9 @@
+import type { TreeNode } from 'tall-kite/model/design';
 import type { ColumnType, Generated, JSONColumnType } from 'kysely';
 import type { ReadChoices } from 'tall-kite/model/choices';
 import type { PartSummary } from 'tall-kite/model/design';
 import type { Evidence } from 'tall-kite/prove/evidence';
 import type { Finding } from 'tall-kite/base/finding';
-import type { TreeNode } from 'tall-kite/kernel/open-step';
 import type { PartChange, PartPrint } from 'tall-kite/release/manifest';
 import type { BendTable } from 'tall-kite/sheet/rules';
 import type { Recipe } from 'tall-kite/recipe/recipe';

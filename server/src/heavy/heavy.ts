@@ -1,12 +1,13 @@
+import type { Skip } from 'tall-kite/release/misfit';
+import type { TreeNode } from 'tall-kite/model/design';
 import { Worker } from 'node:worker_threads';
 import { Unusable, type Finding } from 'tall-kite/base/finding';
 import type { ReadChoices } from 'tall-kite/model/choices';
 import type { PartSummary } from 'tall-kite/model/design';
 import type { Evidence } from 'tall-kite/prove/evidence';
-import type { TreeNode } from 'tall-kite/kernel/open-step';
 import type { Recipe } from 'tall-kite/recipe/recipe';
 
-import type { MadeFile, Skip } from 'tall-kite/release/make';
+import type { MadeFile } from 'tall-kite/release/make';
 import type { ReleaseRow } from 'tall-kite/release/plan';
 import type { ReleasePart } from '../releases/tables.ts';
 import type { OperationResult } from '../operations/requests.ts';

@@ -1,3 +1,4 @@
+import type { TreeNode } from 'tall-kite/model/design';
 import { sql, type Selectable } from 'kysely';
 import { Unusable } from 'tall-kite/base/finding';
 import { stepsOf, type StepState } from 'tall-kite/pipeline/steps';
@@ -9,7 +10,6 @@ import type { Finding } from 'tall-kite/base/finding';
 import type { PartSummary } from 'tall-kite/model/design';
 import type { Recipe } from 'tall-kite/recipe/recipe';
 import type { Evidence } from 'tall-kite/prove/evidence';
-import type { TreeNode } from 'tall-kite/kernel/open-step';
 
 export interface JobRow {
   id: string;

@@ -1,5 +1,5 @@
 'use client';
-import { dxfVersions, type DxfVersion } from 'tall-kite/formats/dxf/write';
+import { dxfVersions, type DxfVersion } from 'tall-kite/model/dxf-version';
 import { formatNames, receiverOf, type FileFormat } from 'tall-kite/receivers/receivers';
 import { lengthUnits } from 'tall-kite/base/readings';
 import { MarkShape } from '@/marks/Mark.tsx';

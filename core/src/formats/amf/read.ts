@@ -1,8 +1,9 @@
+import { latin } from '../../base/latin.ts';
+import { Indices, Numbers } from '../../geometry/growing.ts';
 import { Unusable, type Finding } from '../../base/finding.ts';
 import { identityRows, timesRows, type Rows } from '../../geometry/rows.ts';
-import { badFaces, coloursLost, decimalComma, hexColour, Indices, leftOut, Numbers, type MeshFile, type MeshFilePart } from '../mesh-file.ts';
+import { badFaces, coloursLost, decimalComma, hexColour, leftOut, type MeshFile, type MeshFilePart } from '../mesh-file.ts';
 import { finiteOnly } from '../obj/read.ts';
-import { latin } from '../stl/read.ts';
 import { eachTag } from '../xml-tags.ts';
 
 const broken = (why: string) =>

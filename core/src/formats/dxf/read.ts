@@ -1,10 +1,10 @@
+import { latin } from '../../base/latin.ts';
 import { boxOfDrawing, reachOf, transformedDrawing, type Drawing } from '../../curves/drawing.ts';
 import type { P2 } from '../../curves/segment.ts';
 import { chained, sameDistance } from '../../curves/chain.ts';
 import { Unusable, type Finding } from '../../base/finding.ts';
 import { lossFinding, type Loss } from '../../base/loss.ts';
 import { unitOfInsUnits } from '../../base/units.ts';
-import { latin } from '../stl/read.ts';
 import { chainsOf, colourIn, inOwnPlane, numberAt, textAt, type Entity } from './entities.ts';
 import { frameOf } from './frame.ts';
 import { keyOf, LayerTable } from './layers.ts';

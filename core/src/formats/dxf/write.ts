@@ -1,3 +1,4 @@
+import type { DxfVersion } from '../../model/dxf-version.ts';
 import type { Contour, TextMark } from '../../curves/drawing.ts';
 import { boxOfContour } from '../../curves/drawing.ts';
 import { bulgeOf, endOf, isFull, pieceOf, startOf, type ArcSegment, type P2, type Segment } from '../../curves/segment.ts';
@@ -5,9 +6,6 @@ import { growBox, noBox, type Box2 } from '../../curves/measure.ts';
 import { transformed } from '../../curves/affine.ts';
 import { insUnitsOf } from '../../base/units.ts';
 import { numberOfColour } from './colours.ts';
-
-export type DxfVersion = 'R12' | '2000' | '2018';
-export const dxfVersions: DxfVersion[] = ['R12', '2000', '2018'];
 
 /** A layer as it is written. */
 export interface WrittenLayer {

@@ -1,8 +1,9 @@
+import { latin } from '../../base/latin.ts';
+import { Indices } from '../../geometry/growing.ts';
 import { Unusable, type Finding } from '../../base/finding.ts';
 import { identityRows, timesRows, type Rows } from '../../geometry/rows.ts';
-import { badFaces, hexColour, Indices, leftOut, type MeshFile, type MeshFilePart } from '../mesh-file.ts';
+import { badFaces, hexColour, leftOut, type MeshFile, type MeshFilePart } from '../mesh-file.ts';
 import { finiteOnly } from '../obj/read.ts';
-import { latin } from '../stl/read.ts';
 
 const broken = (why: string) =>
   new Unusable('gltf-broken', `The glTF file could not be read: ${why}.`, 'Copy or export it again; a half of a part is never used.');

@@ -1,5 +1,5 @@
+import { latin } from '../../base/latin.ts';
 import { Unusable } from '../../base/finding.ts';
-import { latin } from '../stl/read.ts';
 
 /** Whether bytes are an IGES file: fixed lines of 80 columns, the first one of the start section. */
 export function looksLikeIges(bytes: Uint8Array): boolean {

@@ -1,11 +1,12 @@
+import { notNumbers } from '../stl/block.ts';
+import { Indices, Numbers } from '../../geometry/growing.ts';
 import { Unusable, type Finding } from '../../base/finding.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 import { identityRows } from '../../geometry/rows.ts';
 import { weldEqual } from '../../geometry/weld.ts';
 import { leastArea } from '../../mesh/repair/holes.ts';
 import { checkMesh } from '../../mesh/soundness/check-mesh.ts';
-import { coloursLost, decimalComma, Indices, leftOut, Numbers, textOf, type MeshFile, type MeshFilePart } from '../mesh-file.ts';
-import { notNumbers } from '../stl/read.ts';
+import { coloursLost, decimalComma, leftOut, textOf, type MeshFile, type MeshFilePart } from '../mesh-file.ts';
 
 /** Words of lines that hold geometry which is not read here, with what people call it. */
 const passedOver: Record<string, string> = {

@@ -1,20 +1,10 @@
+import { mostTriangles, tooManyTriangles } from '../../geometry/growing.ts';
+import { latin } from '../../base/latin.ts';
+import { Indices, Numbers } from '../../geometry/growing.ts';
 import { Unusable, type Finding } from '../../base/finding.ts';
 import { identityRows } from '../../geometry/rows.ts';
-import {
-  badFaces,
-  coloursLost,
-  decimalComma,
-  hexColour,
-  Indices,
-  leftOut,
-  mostTriangles,
-  noFaces,
-  Numbers,
-  tooManyTriangles,
-  type MeshFile,
-} from '../mesh-file.ts';
+import { badFaces, coloursLost, decimalComma, hexColour, leftOut, noFaces, type MeshFile } from '../mesh-file.ts';
 import { faceTriangles, finiteOnly } from '../obj/read.ts';
-import { latin } from '../stl/read.ts';
 
 const broken = (why: string) => new Unusable('off-broken', `The OFF file is damaged: ${why}.`, 'Copy or export it again; a half of a part is never used.');
 

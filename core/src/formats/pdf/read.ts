@@ -1,8 +1,8 @@
+import { latin } from '../../base/latin.ts';
 import { decodePDFRawStream, PDFArray, PDFDocument, PDFRawStream, PDFStream } from 'pdf-lib';
 import { contourOf, emptyDrawing, type Drawing } from '../../curves/drawing.ts';
 import type { P2, Segment } from '../../curves/segment.ts';
 import { Unusable } from '../../base/finding.ts';
-import { latin } from '../stl/read.ts';
 
 /** The strokes of a PDF's first page, mm from its low left corner, and the page's size in mm. */
 export interface PdfFile {

@@ -1,19 +1,8 @@
+import { mostTriangles, tooManyTriangles } from '../../geometry/growing.ts';
+import { Indices, Numbers } from '../../geometry/growing.ts';
 import { Unusable, type Finding } from '../../base/finding.ts';
 import { identityRows } from '../../geometry/rows.ts';
-import {
-  badFaces,
-  coloursLost,
-  decimalComma,
-  hexColour,
-  Indices,
-  leftOut,
-  mostTriangles,
-  noFaces,
-  Numbers,
-  textOf,
-  tooManyTriangles,
-  type MeshFile,
-} from '../mesh-file.ts';
+import { badFaces, coloursLost, decimalComma, hexColour, leftOut, noFaces, textOf, type MeshFile } from '../mesh-file.ts';
 import { faceTriangles, finiteOnly } from '../obj/read.ts';
 
 type Kind = 'i8' | 'u8' | 'i16' | 'u16' | 'i32' | 'u32' | 'f32' | 'f64';

@@ -1,7 +1,9 @@
+import { latin } from '../../base/latin.ts';
+import { noTriangles, notNumbers, type StlBlock, type StlFile } from './block.ts';
 import { Unusable, type Finding } from '../../base/finding.ts';
 import { VertexWelder } from '../../geometry/weld.ts';
 import { decimalComma } from '../mesh-file.ts';
-import { latin, mostTriangles, noTriangles, notNumbers, type StlBlock, type StlFile } from './read.ts';
+import { mostTriangles } from '../../geometry/growing.ts';
 
 /** One `solid` block while it is read. */
 interface OpenBlock {

@@ -1,22 +1,10 @@
+import { latin } from '../../base/latin.ts';
+import { mostTriangles } from '../../geometry/growing.ts';
+import { noTriangles, notNumbers, type StlFile } from './block.ts';
 import { Unusable, type Finding } from '../../base/finding.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 import { VertexWelder } from '../../geometry/weld.ts';
 import { readAsciiStl } from './read-ascii.ts';
-
-/** One `solid` block of an ASCII file, or the whole of a binary one. Coordinates as they stand in the file. */
-export interface StlBlock {
-  name: string | null;
-  mesh: Mesh;
-}
-
-export interface StlFile {
-  encoding: 'binary' | 'ascii';
-  blocks: StlBlock[];
-  findings: Finding[];
-}
-
-/** No STL of more triangles than this is opened (3 x 14 bytes of memory each have to fit). */
-export const mostTriangles = 20_000_000;
 
 /** Whether a file is exactly as long as its count of binary triangles says. Source: StereoLithography interface specification, 1989. */
 export function fitsLengthRule(bytes: Uint8Array): boolean {
@@ -166,28 +154,6 @@ function withoutUnreadable(positions: Float64Array, triangles: Uint32Array): { m
   return { mesh: { positions: left, triangles: Uint32Array.from(out) }, unreadable };
 }
 
-/** The finding for a file or block with no triangles. */
-export function noTriangles(block?: string | null): Finding {
-  return {
-    code: 'no-triangles',
-    severity: block === undefined ? 'stop' : 'look',
-    count: 1,
-    message: block === undefined ? 'The file has no triangles.' : `The block ${block ? `"${block}"` : 'without a name'} has no triangles and was left out.`,
-    remedy: 'Export it again with the part shown and chosen.',
-  };
-}
-
-/** The finding for triangles with NaN or infinite coordinates. */
-export function notNumbers(count: number): Finding {
-  return {
-    code: 'not-numbers',
-    severity: 'stop',
-    count,
-    message: `${count.toLocaleString('en')} triangles have coordinates that are not numbers and were left out.`,
-    remedy: 'Export the part again; the places they left are open edges now.',
-  };
-}
-
 /** A name in the 80-byte header, when there is readable text in it. */
 function headerName(bytes: Uint8Array): string | null {
   const text = latin(bytes.subarray(0, 80))
@@ -195,9 +161,4 @@ function headerName(bytes: Uint8Array): string | null {
     .trim();
   const name = text.replace(/^solid\s*/i, '').trim();
   return name.length > 0 && /^[\x20-\x7e]+$/.test(name) ? name : null;
-}
-
-/** Bytes as Latin-1 text. */
-export function latin(bytes: Uint8Array): string {
-  return new TextDecoder('latin1').decode(bytes);
 }

@@ -1,7 +1,8 @@
+import { Indices, Numbers } from '../../geometry/growing.ts';
 import { unzipSync } from 'fflate';
 import { Unusable, type Finding } from '../../base/finding.ts';
 import { identityRows, timesRows, type Rows } from '../../geometry/rows.ts';
-import { coloursLost, Indices, leftOut, Numbers, textOf, type MeshFile, type MeshFilePart } from '../mesh-file.ts';
+import { coloursLost, leftOut, textOf, type MeshFile, type MeshFilePart } from '../mesh-file.ts';
 import { finiteMesh } from '../finite.ts';
 import { eachTag, type TakeTags } from '../xml-tags.ts';
 

@@ -1,5 +1,5 @@
+import { Indices, Numbers } from '../../geometry/growing.ts';
 import { Unusable } from '../../base/finding.ts';
-import { Indices, Numbers } from '../../formats/mesh-file.ts';
 import { buildBvh, nearestOnMesh, type Nearest } from '../../geometry/bvh.ts';
 import { boxOf, sizeOf } from '../../geometry/box.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
