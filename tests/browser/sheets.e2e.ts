@@ -175,7 +175,7 @@ describe('folded sheet', () => {
     const type = async (id: string, text: string) => (await field(id)).sendKeys(Key.chord(Key.CONTROL, 'a'), text);
     await eventually(async () => /Still to type: diameter below/.test(await textOf(app.driver, '[data-test=sizesflat]')), 'what is missing');
     for (const [id, text] of [['lower', '120'], ['upper', '60'], ['height', '0'], ['thickness', '1,5']] as const) await type(id, text); // prettier-ignore
-    await eventually(async () => /height must be greater than 0/i.test(await textOf(app.driver, '[data-test=sizesflat]')), 'a wrong size told');
+    await eventually(async () => /height must be greater than or equal to 1/i.test(await textOf(app.driver, '[data-test=sizesflat]')), 'a wrong size told');
     await type('height', '100');
     await eventually(async () => /Flat 331\.93 × 145\.12 mm/.test(await textOf(app.driver, '[data-test=sizesflat]')), 'the flat shown');
     await type('name', 'Hood');

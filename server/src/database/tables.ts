@@ -1,3 +1,4 @@
+import type { Failure } from './failure.ts';
 import type { TreeNode } from 'tall-kite/model/design';
 import type { ColumnType, Generated, JSONColumnType } from 'kysely';
 import type { ReadChoices } from 'tall-kite/model/choices';
@@ -13,13 +14,6 @@ import type { OperationKind, OperationRequest, OperationResult } from '../operat
 
 type When = ColumnType<Date, Date | string | undefined, Date | string>;
 type MaybeJson<T extends object> = ColumnType<T | null, string | null | undefined, string | null>;
-
-/** A sentence for people with its remedy, kept when something could not be done. */
-export interface Failure {
-  code: string;
-  message: string;
-  remedy: string;
-}
 
 export interface JobsTable {
   id: Generated<string>;

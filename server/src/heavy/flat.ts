@@ -15,7 +15,7 @@ import { scaleOf } from 'tall-kite/recipe/recipe';
 import { placementOf } from 'tall-kite/stance/stance';
 import { cleanFigures, type OperationReport, type OperationRequest, type OperationResult } from '../operations/requests.ts';
 import type { Blobs } from '../storage/blobs.ts';
-import type { OperationPart } from './operate.ts';
+import type { OperationPart } from './part.ts';
 import { storePart } from './shapes.ts';
 
 type FlatRequest = Extract<OperationRequest, { kind: 'draw' | 'clean' | 'node' | 'raise' }>;

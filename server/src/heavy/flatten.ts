@@ -7,7 +7,7 @@ import { flattenShape } from 'tall-kite/sheet/flatten';
 import { partOfPattern } from 'tall-kite/sheet/part';
 import type { OperationReport, OperationRequest, OperationResult } from '../operations/requests.ts';
 import type { Blobs } from '../storage/blobs.ts';
-import type { OperationPart } from './operate.ts';
+import type { OperationPart } from './part.ts';
 import { storePart } from './shapes.ts';
 
 /** Unfolds a sheet part; the flat pattern comes beside it as a drawing that knows how it folds. */

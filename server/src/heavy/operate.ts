@@ -1,3 +1,4 @@
+import type { OperationPart } from './part.ts';
 import type { Geometry, PartSummary } from 'tall-kite/model/design';
 import { partOfMesh, solidPartOf } from 'tall-kite/pipeline/read';
 import { Unusable } from 'tall-kite/base/finding';
@@ -23,7 +24,7 @@ import type { TogetherFile } from 'tall-kite/pipeline/together';
 import { rowsOnBed } from 'tall-kite/beds/layout';
 import { sha256 } from 'tall-kite/base/sha256';
 import { preparedMesh } from 'tall-kite/pipeline/write-part';
-import { safeFileName, scaleOf, type Recipe } from 'tall-kite/recipe/recipe';
+import { safeFileName, scaleOf } from 'tall-kite/recipe/recipe';
 import { placedMesh } from 'tall-kite/processes/receive';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import { boxOf } from 'tall-kite/geometry/box';
@@ -39,15 +40,6 @@ import { flattenOperation } from './flatten.ts';
 import { unpackGeometry } from 'tall-kite/model/pack';
 import { keepIn, storePart } from './shapes.ts';
 import type { MadePart, OperationReport, OperationRequest, OperationResult } from '../operations/requests.ts';
-
-/** A part as the thread gets it. */
-export interface OperationPart {
-  id: string;
-  summary: PartSummary;
-  geometry: string;
-  recipe: Recipe;
-  place: Rows;
-}
 
 export interface OperateRequest {
   request: OperationRequest;

@@ -8,7 +8,7 @@ import type { Settings } from '../settings/settings.ts';
 import { mayTryAgain } from './again.ts';
 import type { Database } from '../database/connect.ts';
 import type { HeavyThread } from '../heavy/heavy.ts';
-import type { OperationPart } from '../heavy/operate.ts';
+import type { OperationPart } from '../heavy/part.ts';
 import { announce } from '../live/announce.ts';
 
 /** The tasks of a worker process. Each can be run again from the start after a crash: results are put in one transaction. */

@@ -5,7 +5,7 @@ import type { Severity } from 'tall-kite/base/finding';
 import type { ReleaseRecipe } from 'tall-kite/release/recipe';
 import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { Database } from '../database/connect.ts';
-import type { Failure } from '../database/tables.ts';
+import type { Failure } from '../database/failure.ts';
 import type { Blobs } from '../storage/blobs.ts';
 import { noSuchRelease } from './releases.ts';
 import type { DeliveryState, ReleaseFileState, ReleaseOptions, ReleaseState } from './tables.ts';

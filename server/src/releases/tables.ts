@@ -4,7 +4,7 @@ import type { Finding, Severity } from 'tall-kite/base/finding';
 import type { Manifest, PartChange } from 'tall-kite/release/manifest';
 import type { OnBed } from 'tall-kite/release/plan';
 import type { PlanPart, ReleaseLine, ReleaseRecipe } from 'tall-kite/release/recipe';
-import type { Failure } from '../database/tables.ts';
+import type { Failure } from '../database/failure.ts';
 
 type When = ColumnType<Date, Date | string | undefined, Date | string>;
 type MaybeWhen = ColumnType<Date | null, Date | string | null | undefined, Date | string | null>;

@@ -6,7 +6,7 @@ import type { Recipe } from 'tall-kite/recipe/recipe';
 import { heldBack } from 'tall-kite/release/run';
 import type { Database } from '../database/connect.ts';
 import type { HeavyThread, MakeResult } from '../heavy/heavy.ts';
-import type { Failure } from '../database/tables.ts';
+import type { Failure } from '../database/failure.ts';
 import { announceRelease, channel } from '../live/announce.ts';
 import { mayTryAgain, patient } from '../queue/again.ts';
 import type { Settings } from '../settings/settings.ts';

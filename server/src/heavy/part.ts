@@ -1,0 +1,12 @@
+import type { PartSummary } from 'tall-kite/model/design';
+import type { Rows } from 'tall-kite/geometry/rows';
+import type { Recipe } from 'tall-kite/recipe/recipe';
+
+/** A part as the thread gets it. */
+export interface OperationPart {
+  id: string;
+  summary: PartSummary;
+  geometry: string;
+  recipe: Recipe;
+  place: Rows;
+}
