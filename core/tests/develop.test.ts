@@ -297,7 +297,7 @@ describe('sizes that are typed', () => {
   });
   test('a file of sizes is a design: told by its bytes, read, refused with a sentence', async () => {
     const text = new TextEncoder().encode(sizesFile('cone', { lower: 120, upper: 60, height: 100, thickness: 1.5 }));
-    expect(formatByBytes(text)).toBe('sizes');
+    expect(await formatByBytes(text)).toBe('sizes');
     const design = await readDesign(text, 'hood.sizes', nodeKernels);
     expect(design).toMatchObject({ format: 'sizes', unit: 'mm' });
     expect(design.parts[0].summary).toMatchObject({ name: 'hood', format: 'sizes', kind: 'drawing' });
@@ -306,7 +306,7 @@ describe('sizes that are typed', () => {
     await expect(read('{"shape": "cone", "lower": 1}')).rejects.toThrow(/upper is required/i);
     await expect(read('{"shape": "cone", "lower": 1')).rejects.toThrow(/not whole/);
     // JSON of something else is none, nor is a very long one.
-    expect(formatByBytes(new TextEncoder().encode('{"asset": {"version": "2.0"}}'))).toBe('glTF');
+    expect(await formatByBytes(new TextEncoder().encode('{"asset": {"version": "2.0"}}'))).toBe('glTF');
     expect(looksLikeSizes(new TextEncoder().encode(`{"shape": "${'x'.repeat(65_000)}"}`))).toBe(true);
     expect(looksLikeSizes(new TextEncoder().encode(`{"shape": "${'x'.repeat(66_000)}"}`))).toBe(false);
   });

@@ -2,7 +2,7 @@
 import dynamic from 'next/dynamic';
 import Link from 'next/link';
 import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
-import { acceptedEndings } from 'tall-kite/model/endings';
+import { acceptedEndings, openedInWords } from 'tall-kite/pipeline/opened';
 import { mostUploadBytes } from './limits.ts';
 import { BringIn } from './BringIn.tsx';
 import { ChosenBar } from './ChosenBar.tsx';
@@ -173,8 +173,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             <div className="empty">
               <h2>Drop your designs here</h2>
               <p>
-                STEP, IGES, STL, OBJ, PLY, 3MF, OFF, AMF, glTF, DXF and SVG, as many as you like, up to {mostUploadBytes / 2 ** 20} MB each. The files stay as
-                they are; what is odd in them is listed.
+                {openedInWords}, as many as you like, up to {mostUploadBytes / 2 ** 20} MB each. The files stay as they are; what is odd in them is listed.
               </p>
               <button className="plain strong" onClick={() => picker.current?.click()}>
                 Bring in…

@@ -170,7 +170,7 @@ export async function receiveGiven(given: Given): Promise<Report> {
     throw new Unusable('no-such-file', `There is no file "${file}".`, 'Check the name and the folder.');
   });
   const ending = extname(file).slice(1).toLowerCase();
-  const format = (formatByBytes(bytes)?.toLowerCase() ?? (ending === 'stp' ? 'step' : ending)) as FileFormat;
+  const format = ((await formatByBytes(bytes))?.toLowerCase() ?? (ending === 'stp' ? 'step' : ending)) as FileFormat;
   const suits = given.as ? kindOf[given.as] : () => true;
   const receiver = given.receiver !== null ? receiverOf(given.receiver) : receivers.find((r) => suits(r) && r.formats.includes(format));
   if (!receiver)

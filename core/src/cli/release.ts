@@ -5,7 +5,7 @@ import { basename, dirname, extname, join } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { usualChoices } from '../model/choices.ts';
-import { endings } from '../model/endings.ts';
+import { endings } from '../pipeline/opened.ts';
 import { mostBytes, readDesign } from '../pipeline/read.ts';
 import { sha256 } from '../base/sha256.ts';
 import { asUnusable, Unusable, type Finding, type Severity } from '../base/finding.ts';

@@ -112,7 +112,8 @@ export interface DesignPart {
   findings: Finding[];
 }
 
-export type DesignFormat = 'STEP' | 'IGES' | 'STL' | 'OBJ' | 'PLY' | '3MF' | 'OFF' | 'AMF' | 'glTF' | 'DXF' | 'SVG' | 'sizes';
+/** What people call the format of a file (`formats/registry.ts`). */
+export type DesignFormat = string;
 
 /** A node of the assembly tree as the file has it. */
 export interface TreeNode {

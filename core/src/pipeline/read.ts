@@ -1,26 +1,14 @@
-import { latin } from '../base/latin.ts';
-import type { StlFile } from '../formats/stl/block.ts';
 import type { TreeNode } from '../model/design.ts';
 import { develop, partOfDeveloped } from '../develop/develop.ts';
 import { looksLikeSizes, readSizes } from '../develop/sizes-file.ts';
-import { readDxf, looksLikeDxf, versionNames } from '../formats/dxf/read.ts';
-import { looksLikeSvg, readSvg } from '../formats/svg/read.ts';
 import { partOfDrawing } from '../drawing/part.ts';
 import { readBrepText, type ExactSolid } from '../surfaces/brep-text.ts';
 import { offOwnEdges } from '../surfaces/off-edges.ts';
 import { surveySolid } from '../surfaces/survey.ts';
 import { Unusable, type Finding } from '../base/finding.ts';
 import { lossesAmong } from '../base/loss.ts';
-import { looksLikeIges, readIgesHeader } from '../formats/iges/header.ts';
 import type { MeshFile, MeshFilePart } from '../formats/mesh-file.ts';
-import { readObj } from '../formats/obj/read.ts';
-import { looksLikeAmf, readAmf } from '../formats/amf/read.ts';
-import { looksLikeGltf, readGltf } from '../formats/gltf/read.ts';
-import { looksLikeOff, readOff } from '../formats/off/read.ts';
-import { readPly } from '../formats/ply/read.ts';
-import { readStepHeader } from '../formats/step/header.ts';
-import { fitsLengthRule, readStl } from '../formats/stl/read.ts';
-import { readThreeMf } from '../formats/threemf/read.ts';
+import { fitsLengthRule } from '../formats/stl/read.ts';
 import { sizeOf } from '../geometry/box.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
 import { identityRows } from '../geometry/rows.ts';
@@ -32,7 +20,9 @@ import { readings } from '../base/readings.ts';
 import { checkMesh } from '../mesh/soundness/check-mesh.ts';
 import { shapeFindings, shellsInWords } from '../mesh/soundness/gate.ts';
 import { soundnessFindings } from '../mesh/soundness/findings.ts';
-import { endings } from '../model/endings.ts';
+import type { DrawingFile, ExactHeader, Format } from '../formats/format.ts';
+import { formats } from '../formats/registry.ts';
+import { endings, openedInWords, sizesFormat } from './opened.ts';
 import { usualChoices, type ReadChoices } from '../model/choices.ts';
 import { branchesOf } from '../model/branches.ts';
 import { rigidParts } from '../formats/rigid.ts';
@@ -68,12 +58,12 @@ export async function readDesign(bytes: Uint8Array, fileName: string, kernels: K
   bytes = plainText(bytes);
   const ending = /\.([A-Za-z0-9]+)$/.exec(fileName)?.[1].toLowerCase() ?? '';
   const said = endings[ending] ?? null;
-  const really = formatByBytes(bytes) ?? said;
+  const really = (await formatByBytes(bytes)) ?? said;
   if (really === null) {
     throw new Unusable(
       'unknown-format',
       `Files ending in ".${ending || '(nothing)'}" are not read here, and these bytes are none of the formats that are.`,
-      'Bring in STEP, IGES, STL, OBJ, PLY, 3MF, OFF, AMF, glTF, DXF or SVG; export one of them from the program that made the file.',
+      `Bring in ${openedInWords}; export one of them from the program that made the file.`,
     );
   }
   const design = await readAs(really, bytes, fileName, kernels, choices);
@@ -92,44 +82,23 @@ function plainText(bytes: Uint8Array): Uint8Array {
 }
 
 /** What the first bytes say, for the formats that can be told by them. */
-export function formatByBytes(bytes: Uint8Array): DesignFormat | null {
-  if (/^\s*ISO-10303-21\s*;/.test(latin(bytes.subarray(0, 256)))) return 'STEP';
-  if (looksLikeIges(bytes)) return 'IGES';
-  if (/^ply\r?\n/.test(latin(bytes.subarray(0, 5)))) return 'PLY';
-  if (bytes[0] === 0x50 && bytes[1] === 0x4b && bytes[2] === 3 && bytes[3] === 4) return '3MF';
-  if (looksLikeSizes(bytes)) return 'sizes';
-  if (looksLikeOff(bytes)) return 'OFF';
-  if (looksLikeGltf(bytes)) return 'glTF';
-  if (looksLikeDxf(bytes)) return 'DXF';
-  if (looksLikeAmf(bytes)) return 'AMF';
-  if (looksLikeSvg(bytes)) return 'SVG';
+export async function formatByBytes(bytes: Uint8Array): Promise<DesignFormat | null> {
+  if (looksLikeSizes(bytes)) return sizesFormat;
+  for (const format of formats) if ((await format.load()).looksLike?.(bytes)) return format.id;
   return null;
 }
 
-function readAs(format: DesignFormat, bytes: Uint8Array, fileName: string, kernels: Kernels, choices: ReadChoices): Promise<Design> | Design {
-  switch (format) {
-    case 'STEP':
-    case 'IGES':
-      return exactDesign(format, bytes, fileName, kernels, choices);
-    case 'STL':
-      return meshDesign('STL', stlFile(readStl(bytes)), fileName, choices);
-    case 'OBJ':
-      return meshDesign('OBJ', readObj(bytes), fileName, choices);
-    case 'PLY':
-      return meshDesign('PLY', readPly(bytes), fileName, choices);
-    case '3MF':
-      return meshDesign('3MF', readThreeMf(bytes), fileName, choices);
-    case 'OFF':
-      return meshDesign('OFF', readOff(bytes), fileName, choices);
-    case 'AMF':
-      return meshDesign('AMF', readAmf(bytes), fileName, choices);
-    case 'glTF':
-      return meshDesign('glTF', readGltf(bytes), fileName, choices);
-    case 'sizes':
-      return sizesDesign(bytes, fileName);
-    case 'DXF':
-    case 'SVG':
-      return drawingDesign(format, bytes, fileName, choices);
+async function readAs(id: DesignFormat, bytes: Uint8Array, fileName: string, kernels: Kernels, choices: ReadChoices): Promise<Design> {
+  if (id === sizesFormat) return sizesDesign(bytes, fileName);
+  const format = formats.find((f) => f.id === id)!;
+  const reader = await format.load();
+  switch (reader.kind) {
+    case 'solid':
+      return exactDesign(format, reader.header(bytes), bytes, fileName, kernels, choices);
+    case 'mesh':
+      return meshDesign(format, reader.read(bytes), fileName, choices);
+    case 'drawing':
+      return drawingDesign(format, reader.read(bytes, choices), fileName);
   }
 }
 
@@ -146,20 +115,18 @@ function otherEnding(ending: string, really: string): Finding {
 /** So many places of one part are kept. */
 const mostPlaces = 2000;
 
-async function exactDesign(format: 'STEP' | 'IGES', bytes: Uint8Array, fileName: string, kernels: Kernels, choices: ReadChoices): Promise<Design> {
-  const header = format === 'STEP' ? readStepHeader(latin(bytes)) : null;
-  const iges = format === 'IGES' ? readIgesHeader(bytes) : null;
-  const unit = header ? header.unit : iges!.unit;
+async function exactDesign({ id }: Format, header: ExactHeader, bytes: Uint8Array, fileName: string, kernels: Kernels, choices: ReadChoices): Promise<Design> {
+  const { unit, uncertainty } = header;
   const kernel = await kernels.opening();
   let opened: ReturnType<typeof openStep>;
   try {
-    opened = openStep(kernel, bytes, choices, format);
+    opened = openStep(kernel, bytes, choices, id === 'IGES' ? 'IGES' : 'STEP');
   } catch (thrown) {
     if (thrown instanceof Unusable) throw thrown;
     // The kernel throws bare numbers on some damaged files.
     throw new Unusable(
       'kernel-failed',
-      `The ${format} file could not be opened (${kernelMessage(kernel, thrown)}).`,
+      `The ${id} file could not be opened (${kernelMessage(kernel, thrown)}).`,
       'Export it again from the program that made it.',
     );
   }
@@ -178,10 +145,10 @@ async function exactDesign(format: 'STEP' | 'IGES', bytes: Uint8Array, fileName:
     part.path = [...part.path.slice(0, -1).filter((name) => !nobodysName.test(name)), part.name];
     part.above = part.above.map((names) => names.filter((name) => !nobodysName.test(name)));
   }
-  const parts = opened.parts.map((part) => solidPartOf(part, unit, format, header?.uncertainty ?? 0));
+  const parts = opened.parts.map((part) => solidPartOf(part, unit, id, uncertainty));
   let broken = 0;
   for (const surface of opened.surfaces) {
-    const part = await surfacePart(surface, unit, format, kernels);
+    const part = await surfacePart(surface, unit, id, kernels);
     if (!part) {
       broken++;
       continue;
@@ -198,7 +165,7 @@ async function exactDesign(format: 'STEP' | 'IGES', bytes: Uint8Array, fileName:
       remedy: 'Export them again from the program that made them.',
     });
   }
-  return { format, version: header?.protocol ?? iges!.system, unit, tree: opened.tree, parts, findings: [...(header?.findings ?? []), ...opened.findings] };
+  return { format: id, version: header.version, unit, tree: opened.tree, parts, findings: [...header.findings, ...opened.findings] };
 }
 
 /** Surfaces farther off their own edges than this are worth a look, farther than the second make another part; mm. */
@@ -286,20 +253,7 @@ export function solidPartOf(part: SolidPart, unit: string | null, format: string
   };
 }
 
-/** An STL file as the other mesh formats come: its blocks are its parts. */
-function stlFile(file: StlFile): MeshFile {
-  const several = file.blocks.filter((block) => block.mesh.triangles.length > 0).length > 1;
-  return {
-    version: file.encoding,
-    unit: null,
-    parts: file.blocks
-      .filter((block) => block.mesh.triangles.length > 0)
-      .map((block) => ({ name: several ? block.name : null, above: [], partNumber: null, colour: null, mesh: block.mesh, places: [identityRows] })),
-    findings: file.findings,
-  };
-}
-
-function meshDesign(format: DesignFormat, file: MeshFile, fileName: string, choices: ReadChoices): Design {
+function meshDesign({ id, saysUp }: Format, file: MeshFile, fileName: string, choices: ReadChoices): Design {
   const base = fileName.replace(/\.[^.]*$/, '') || 'Part';
   const findings = [...file.findings];
   const rigid = rigidParts(file.parts);
@@ -323,8 +277,7 @@ function meshDesign(format: DesignFormat, file: MeshFile, fileName: string, choi
     });
     taken = [];
   }
-  const saysNoAxis = format === 'OBJ' || format === 'PLY' || format === 'OFF';
-  const yUp = choices.up === 'y' || (choices.up === 'find' && saysNoAxis && looksYUp(taken.map((p) => p.mesh)));
+  const yUp = choices.up === 'y' || (choices.up === 'find' && !saysUp && looksYUp(taken.map((p) => p.mesh)));
   if (yUp) {
     for (const part of taken) turnToZUp(part.mesh.positions);
     findings.push({
@@ -335,7 +288,7 @@ function meshDesign(format: DesignFormat, file: MeshFile, fileName: string, choi
       remedy: 'If a part lies wrong now, bring the file in again with "Z is up" chosen.',
     });
   }
-  const parts = taken.map((part, i) => meshPart(part, taken.length > 1 ? `${base} ${i + 1}` : base, file.unit, format));
+  const parts = taken.map((part, i) => meshPart(part, taken.length > 1 ? `${base} ${i + 1}` : base, file.unit, id));
   const broken = parts.filter((p) => p.findings.some((f) => f.severity === 'stop'));
   if (choices.bad === 'stop' && broken.length > 0) {
     throw new Unusable(
@@ -354,8 +307,8 @@ function meshDesign(format: DesignFormat, file: MeshFile, fileName: string, choi
       remedy: 'Bring the file in again and keep them; the Soundness step mends them.',
     });
   }
-  if (file.unit === null) findings.push(...kept.slice(0, 1).map((part) => unitFinding(part, format)));
-  return { format, version: file.version, unit: file.unit, tree: treeOf(kept), parts: kept, findings };
+  if (file.unit === null) findings.push(...kept.slice(0, 1).map((part) => unitFinding(part, id)));
+  return { format: id, version: file.version, unit: file.unit, tree: treeOf(kept), parts: kept, findings };
 }
 
 /** The tree of a mesh file: names above a part, then the part. */
@@ -420,11 +373,8 @@ export function partOfMesh(
   };
 }
 
-function drawingDesign(format: 'DXF' | 'SVG', bytes: Uint8Array, fileName: string, choices: ReadChoices): Design {
+function drawingDesign(format: Format, file: DrawingFile, fileName: string): Design {
   const name = fileName.replace(/\.[^.]*$/, '') || 'Drawing';
-  const file =
-    format === 'DXF' ? readDxf(bytes, { hidden: choices.hidden ?? false, keepBad: choices.bad !== 'stop' }) : readSvg(bytes, choices.layersFrom ?? 'groups');
-  const version = 'binary' in file ? `${versionNames[file.version] ?? file.version}${file.binary ? ', binary' : ''}` : file.version;
   const empty = file.drawing.layers.every((l) => l.contours.length === 0);
   if (empty) {
     const why = file.findings.find((f) => f.code === 'left-out')?.message ?? '';
@@ -435,22 +385,22 @@ function drawingDesign(format: 'DXF' | 'SVG', bytes: Uint8Array, fileName: strin
     );
   }
   const findings = [...file.findings];
-  const part = partOfDrawing(file.drawing, { name, path: [name], quantity: 1, unit: file.unit, format });
-  if (file.unit === null) findings.push(flatUnitFinding(part, format, 'metric' in file ? file.metric : null));
-  return { format, version, unit: file.unit, tree: treeOf([part]), parts: [part], findings, leftOut: file.leftOut };
+  const part = partOfDrawing(file.drawing, { name, path: [name], quantity: 1, unit: file.unit, format: format.id });
+  if (file.unit === null) findings.push(flatUnitFinding(part, format, file.metric));
+  return { format: format.id, version: file.version, unit: file.unit, tree: treeOf([part]), parts: [part], findings, leftOut: file.leftOut };
 }
 
 /** A shape that is given by its sizes, laid flat. */
 function sizesDesign(bytes: Uint8Array, fileName: string): Design {
   const choice = readSizes(bytes);
   const part = partOfDeveloped(choice, develop(choice), fileName.replace(/\.[^.]*$/, '') || undefined);
-  part.summary.format = 'sizes';
-  return { format: 'sizes', version: '1', unit: 'mm', tree: treeOf([part]), parts: [part], findings: [] };
+  part.summary.format = sizesFormat;
+  return { format: sizesFormat, version: '1', unit: 'mm', tree: treeOf([part]), parts: [part], findings: [] };
 }
 
 /** A drawing without a unit: what it is taken for, and whether that makes a believable size. */
-function flatUnitFinding(part: DesignPart, format: 'DXF' | 'SVG', metric: boolean | null): Finding {
-  const as = format === 'SVG' ? '96dpi' : 'mm';
+function flatUnitFinding(part: DesignPart, { bare }: Format, metric: boolean | null): Finding {
+  const { unit: as, words, believed } = bare!;
   const size = sizeOf(part.summary.box);
   const reading = readings(size, [3000, 1500, 50], true).find((r) => r.unit === as)!;
   const shown = reading.size
@@ -461,9 +411,9 @@ function flatUnitFinding(part: DesignPart, format: 'DXF' | 'SVG', metric: boolea
   const likely = reading.likely === 2 && metric !== false;
   return {
     code: 'no-unit',
-    severity: likely && format === 'DXF' ? 'clear' : 'look',
+    severity: likely && believed ? 'clear' : 'look',
     count: 1,
-    message: `The file states no unit; read as ${format === 'SVG' ? '96 per inch' : 'millimetres'} it is ${shown} mm${likely ? '' : ', which is to be checked'}.${hint}`,
+    message: `The file states no unit; read as ${words} it is ${shown} mm${likely ? '' : ', which is to be checked'}.${hint}`,
     remedy: 'Compare the readings on the Size step, or give one known length.',
   };
 }

@@ -1,0 +1,7 @@
+import type { Format } from '../format.ts';
+
+export const iges: Format = {
+  id: 'IGES',
+  endings: ['igs', 'iges'],
+  load: async () => (await import('./reader.ts')).reader,
+};

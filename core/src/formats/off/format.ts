@@ -1,0 +1,8 @@
+import type { Format } from '../format.ts';
+
+export const off: Format = {
+  id: 'OFF',
+  endings: ['off'],
+  saysUp: false,
+  load: async () => (await import('./reader.ts')).reader,
+};

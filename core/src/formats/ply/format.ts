@@ -1,0 +1,8 @@
+import type { Format } from '../format.ts';
+
+export const ply: Format = {
+  id: 'PLY',
+  endings: ['ply'],
+  saysUp: false,
+  load: async () => (await import('./reader.ts')).reader,
+};

@@ -1,0 +1,8 @@
+import type { Format } from '../format.ts';
+
+export const threeMf: Format = {
+  id: '3MF',
+  endings: ['3mf'],
+  saysUp: true,
+  load: async () => (await import('./reader.ts')).reader,
+};
