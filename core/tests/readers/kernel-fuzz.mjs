@@ -1,8 +1,8 @@
 // One process of the kernels' fuzz run: reads mutated copies of a file, one after the other, and tells after each which it was.
 // node kernel-fuzz.mjs SOURCE ENDING SEED FROM TO
 import { readFileSync } from 'node:fs';
-import { usualChoices } from '../../dist/design/choices.js';
-import { readDesign } from '../../dist/design/read.js';
+import { usualChoices } from '../../dist/model/choices.js';
+import { readDesign } from '../../dist/pipeline/read.js';
 import { nodeKernels } from '../../dist/kernel/load.js';
 
 const [, , file, ending, seedText, fromText, toText] = process.argv;
