@@ -99,12 +99,16 @@ describe('folded sheet', () => {
     }, 'the choices open');
     const option = await eventually(() => app.driver.findElement(By.xpath('//option[normalize-space()="Shop steel"]')), 'the table among the rules');
     await choose('Bends counted by', (await option.getAttribute('value'))!);
+    await (await app.driver.findElement(By.xpath('//summary[normalize-space()="More"]'))).click();
+    await (await eventually(() => app.driver.findElement(By.xpath('//label[contains(., "Checked for the press brake")]/input')), 'the press')).click();
     await click(app.driver, 'Unfold it');
     await eventually(async () => (await app.driver.findElements(By.css('[data-test=fold][data-ready=yes]'))).length > 0, 'the proposal, folded', 60);
     const said = await panel();
     expect(said).toContain('Shop steel, K 0.42');
     expect(said).toContain('Shop steel, K 0.4');
     expect(said).toContain('under 0.001 mm');
+    // Force by (1 + 4 T / V) Rm L T2 / V: 2 mm of 420 MPa over 16, 50 mm long.
+    expect(said).toContain(`${((1.5 * 420 * 50 * 4) / 16 / 1000).toFixed(1)} kN`);
     expect(said).toMatch(/boss, up\s+6\.00 × 6\.00 mm/);
     // Folded it is as large as the design without its stud; flat it is as thick as the sheet.
     await eventually(async () => Math.abs((await overBox())[2] - 35) < 0.01, 'folded: 30 + 3 + 2 mm high');
@@ -188,7 +192,7 @@ describe('folded sheet', () => {
     await eventually(async () => (await textOf(app.driver, '.evidence')).includes('agree'), 'the evidence', 60);
     await app.driver.get(`${app.base}/jobs/${jobId}/parts/${part.id}?step=received`);
     await click(app.driver, 'Download');
-    const { bytes } = await downloaded(app.downloads, '.dxf');
+    const { bytes } = await downloaded(app.downloads, 'Hood_mm.dxf');
     const file = join(folder, 'hood.dxf');
     writeFileSync(file, bytes);
     const script = fileURLToPath(new URL('../../core/tests/readers/dxf.py', import.meta.url));
