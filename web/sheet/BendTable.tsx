@@ -29,9 +29,9 @@ export function FlatFacts({ flat }: { flat: FlatFigures }) {
           {flat.weight !== null && `, ${flat.weight < 1000 ? `${flat.weight.toFixed(1)} g` : `${(flat.weight / 1000).toFixed(2)} kg`}`}
         </span>
       </dd>
-      {flat.fit > 0 && (
+      {flat.fit > 1e-4 && (
         <>
-          <dt>Mesh</dt>
+          <dt>Source</dt>
           <dd>
             walls and bends fit within <span className="figure">{flat.fit < 1e-3 ? '0.001' : flat.fit.toFixed(3)} mm</span>
           </dd>
