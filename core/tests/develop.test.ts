@@ -1,4 +1,4 @@
-/** Ducts, cones and pipe branches laid flat from their sizes, against the formulas of pattern drafting and somebody else's reader. */
+/** Ducts, cones and pipe branches developed from their sizes, against the formulas of pattern drafting and somebody else's reader. */
 import { execFileSync, spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';

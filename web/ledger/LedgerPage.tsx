@@ -134,7 +134,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             </Link>
             {/* Folds when a file asks what it is, so that it covers no question. */}
             <ReadingChoices key={held.length} choices={choices} set={setChoices} variant={variant} setVariant={setVariant} />
-            <button className="plain" onClick={() => setSizing(true)} title="A duct, a cone or a pipe branch, laid flat from its sizes">
+            <button className="plain" onClick={() => setSizing(true)} title="A duct, a cone or a pipe branch, developed from its sizes">
               From sizes…
             </button>
             <button className="plain strong" onClick={() => picker.current?.click()}>

@@ -27,7 +27,7 @@ interface Props {
   scene: RefObject<Scene | null>;
 }
 
-/** A folded sheet part laid flat: the choice, then the proposal that folds up and down over the design before it is kept. */
+/** A folded sheet part unfolded: the choice, then the proposal that folds up and down over the design before it is kept. */
 export function FlattenPanel(props: Props) {
   const operation = newest(props.tools.job?.operations ?? [], props.part.id, ['flatten']);
   // What came of it stands at the top of the panel, wherever the button was.

@@ -1,7 +1,7 @@
 import { store } from './store.ts';
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
-import { develop, developChoice, developedCsv, developKinds, isDevelopKind, partOfDeveloped } from '../develop/develop.ts';
+import { develop, developChoice, developedCsv, partOfDeveloped } from '../develop/develop.ts';
 import { sha256 } from '../base/sha256.ts';
 import { withFindings } from '../prove/evidence.ts';
 import { Unusable } from '../base/finding.ts';
@@ -26,11 +26,9 @@ function sizesOf(words: readonly string[]): Record<string, string> {
   return out;
 }
 
-/** `develop`: a shape that is given by its sizes, laid flat, written, and read back. */
+/** `develop`: a shape that is given by its sizes, developed, written, and read back. */
 export async function developShape(given: Given): Promise<Report> {
   const [kind, ...words] = given.files;
-  if (!isDevelopKind(kind))
-    throw new Unusable('no-such-shape', `There is no shape "${kind}" to lay flat.`, `Choose one of ${Object.keys(developKinds).join(', ')}.`);
   const sizes = { ...sizesOf(words), ...(given.fitArcs === null ? {} : { deviation: given.fitArcs }) };
   const choice = developChoice({ kind, ...sizes });
   const made = develop(choice);

@@ -31,8 +31,8 @@ const help = `tall-kite: reads designs, writes files for machines, and proves th
             [--grain any|across|along] [--zone-edges] [--material NAME] [--density G_PER_CM3] --format dxf|svg|pdf --out DIR [--json]
       The flat pattern of a folded sheet part, folded again to prove it, with a bend table (CSV) and a picture for the press brake.
   tall-kite develop square-to-round|cone|branch NAME=SIZE... --out DIR [--format dxf|svg|pdf] [--fit-arcs MM] [--json]
-      A duct, a cone or a pipe branch laid flat from its sizes, with bend lines: tall-kite develop cone lower=120 upper=60 height=100
-      thickness=1.5 --out DIR. A wrong or missing size is answered with the list of sizes. Laid flat in two ways, which must agree.
+      The development of a duct, a cone or a pipe branch from its sizes, with bend lines: tall-kite develop cone lower=120 upper=60 height=100
+      thickness=1.5 --out DIR. A wrong or missing size is answered with the list of sizes. Developed in two ways, which must agree.
   tall-kite release FOLDER-or-FILE-or-JOB --recipe RECIPE.json --out DIR [--parts PARTS.csv] [--zip] [--json]
       Chosen parts to their receivers in one run, each proved; manifest, report, zip. Again: only what changed is made.
   tall-kite raise IN --thickness MM --out OUT [--json]

@@ -152,7 +152,7 @@ export const isDevelopKind = (word: string): word is DevelopKind => Object.hasOw
 export function developChoice(given: unknown): DevelopChoice {
   const { kind } = (given ?? {}) as { kind?: unknown };
   if (typeof kind !== 'string' || !isDevelopKind(kind)) {
-    throw new Unusable('no-such-shape', `There is no shape "${String(kind)}" to lay flat.`, `Choose one of ${Object.keys(developKinds).join(', ')}.`);
+    throw new Unusable('no-such-shape', `There is no shape "${String(kind)}" to develop.`, `Choose one of ${Object.keys(developKinds).join(', ')}.`);
   }
   const { schema, fields } = developKinds[kind];
   const { value, error } = (schema as Joi.ObjectSchema<DevelopChoice>).validate(given, { convert: true, abortEarly: true });
@@ -161,7 +161,7 @@ export function developChoice(given: unknown): DevelopChoice {
   throw new Unusable('bad-size', `${error.message.replace(/"/g, '')[0].toUpperCase()}${error.message.replace(/"/g, '').slice(1)}.`, `Sizes of this part: ${list}; lengths in mm.`); // prettier-ignore
 }
 
-/** A part laid flat from its sizes. @throws Unusable when no sheet can take that shape. */
+/** The development of a part from its sizes. @throws Unusable when no sheet can take that shape. */
 export function develop(choice: DevelopChoice): Developed {
   const made = (developKinds[choice.kind] as Kind<DevelopChoice>).run(choice);
   return { ...made, findings: [...made.findings, sizesSaid(choice)] };

@@ -16,14 +16,14 @@ export interface DevelopedBend {
   line: [P2, P2];
 }
 
-/** A part that was laid flat from its sizes, with what was held against it. Lengths in mm. */
+/** A part that was developed from its sizes, with what was held against it. Lengths in mm. */
 export interface Developed {
   drawing: Drawing;
   bends: DevelopedBend[];
   /** Of the flat as it is drawn, mm2, and of the surface in space. */
   area: number;
   areaInSpace: number;
-  /** How far the drawn contour is from the same part laid flat another way, at most. */
+  /** How far the drawn contour is from the same part developed another way, at most. */
   checked: number;
   /** What of that is fitting lines and arcs. */
   deviation: number;
@@ -182,7 +182,7 @@ export function agreement({ checked, deviation, area, areaInSpace }: Pick<Develo
       code: 'developed',
       severity: good ? 'clear' : 'stop',
       count: 1,
-      message: `Laid flat a second way, triangle by triangle, it lies within ${checked < 1e-4 ? '0.0001' : checked.toPrecision(2)} mm; its area is that of the surface in space within ${(share * 100).toPrecision(2)} %.`,
+      message: `Developed a second way, triangle by triangle, it lies within ${checked < 1e-4 ? '0.0001' : checked.toPrecision(2)} mm; its area is that of the surface in space within ${(share * 100).toPrecision(2)} %.`,
       remedy: good ? 'Nothing to do.' : 'Tell us with these sizes: this must not be cut.',
     },
   ];

@@ -9,7 +9,7 @@ export interface Border {
   velocity(t: number): Vec3;
 }
 
-/** A surface of straight lines from one border to the other at the same t, with one tangent plane along each: it can be laid flat. */
+/** A surface of straight lines from one border to the other at the same t, with one tangent plane along each: it can be developed. */
 export interface Strip {
   a: Border;
   b: Border;
@@ -21,7 +21,7 @@ export interface Start {
   angle: number;
 }
 
-/** A strip laid flat: both borders at t, mm, and where the next strip begins. */
+/** A strip, developed: both borders at t, mm, and where the next strip begins. */
 export interface Laid {
   strip: Strip;
   a(t: number): P2;
@@ -123,7 +123,7 @@ export function areaOfStrip(strip: Strip, n = 1024): number {
 }
 
 /**
- * The same strip laid flat another way, as in the workshop: triangle by triangle, each by its three lengths in space.
+ * The same strip developed another way, as in the workshop: triangle by triangle, each by its three lengths in space.
  * @returns both borders at n + 1 places; off the true ones by some 1 / n2.
  */
 export function triangulated(strip: Strip, start: Start, n: number): { a: P2[]; b: P2[]; end: Start } {

@@ -390,7 +390,7 @@ function drawingDesign(format: Format, file: DrawingFile, fileName: string): Des
   return { format: format.id, version: file.version, unit: file.unit, tree: treeOf([part]), parts: [part], findings, leftOut: file.leftOut };
 }
 
-/** A shape that is given by its sizes, laid flat. */
+/** A shape that is given by its sizes, developed. */
 function sizesDesign(bytes: Uint8Array, fileName: string): Design {
   const choice = readSizes(bytes);
   const part = partOfDeveloped(choice, develop(choice), fileName.replace(/\.[^.]*$/, '') || undefined);

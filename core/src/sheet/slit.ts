@@ -24,7 +24,7 @@ interface Slot {
 }
 
 /**
- * Cuts seams down walls, so that a part that closes on itself can be laid flat.
+ * Cuts seams down walls, so that a part that closes on itself can be unfolded.
  * @param brep of the part in mm, and its topology.
  * @returns the solid with its slots, and what was done.
  * @throws Unusable when a face is no such wall, or a direction runs along its axis.

@@ -181,7 +181,7 @@ function followAll(top: Topology, thick: Thickness, start: number, choice: Flatt
       const face = skin.patches[closed].faces[0];
       throw new Unusable(
         'closed-tube',
-        `The round wall at ${faceText(top, face)} closes on itself (${placeText(middleOfFace(top, face))}), so it can't be laid flat.`,
+        `The round wall at ${faceText(top, face)} closes on itself (${placeText(middleOfFace(top, face))}), so it can't be unfolded.`,
         'Rip it along its length (Rip), or give it a seam where it was made. Tube is cut to length and bent, not unfolded.',
       );
     }
