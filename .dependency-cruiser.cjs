@@ -28,6 +28,8 @@ const rooms = [
   'recipe',
   'prove',
   'pipeline',
+  'command',
+  'operations',
   'release',
   'cli',
 ];

@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import { parseArguments } from '../src/cli/arguments.ts';
+import { commands } from '../src/cli/commands.ts';
+import { parse } from '../src/command/parse.ts';
 import { readBrepText } from '../src/surfaces/brep-text.ts';
 import { readStepHeader } from '../src/formats/step/header.ts';
 import { readStl } from '../src/formats/stl/read.ts';
@@ -135,7 +136,7 @@ describe('what people type', () => {
   test('options of the command line: limits in their sentence', () => {
     const refusal = (...args: string[]) => {
       try {
-        parseArguments(args);
+        parse(commands, args);
         return 'taken';
       } catch (thrown) {
         return (thrown as Unusable).message;
@@ -148,14 +149,15 @@ describe('what people type', () => {
     expect(refusal('write', 'a.step', 'b.step', '--out', 'x')).toContain('one file at a time');
     expect(refusal('write', 'a.step')).toContain('needs a folder');
     expect(refusal('inspect', '--nonsense')).toMatch(/\.$/);
-    expect(parseArguments(['write', 'a.step', '--out', 'x'])).toMatchObject({
-      command: 'write',
+    const typed = parse(commands, ['write', 'a.step', '--out', 'x']);
+    expect(!typed.help && typed.command.word).toBe('write');
+    expect(!typed.help && typed.asked).toMatchObject({
       deviation: null,
       angle: null,
       unit: 'mm',
       fromUnit: null,
       part: null,
     });
-    expect(parseArguments([]).command).toBe('help');
+    expect(parse(commands, [])).toEqual({ help: true, of: null, json: false });
   });
 });

@@ -1,7 +1,9 @@
 /** The papers say where things are: every file that docs/architecture.md names is there. */
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
+import { format, resolveConfig } from 'prettier';
 import { expect, test } from 'vitest';
+import { madePages } from '../src/cli/pages.ts';
 
 const root = fileURLToPath(new URL('../../', import.meta.url));
 const paper = readFileSync(`${root}docs/architecture.md`, 'utf8');
@@ -20,4 +22,32 @@ test('files named by their room of core are there', () => {
   expect(
     named.filter((file) => !existsSync(`${root}core/src/${file}`) && !existsSync(`${root}core/${file}`) && !existsSync(`${root}server/src/${file}`)),
   ).toEqual([]);
+});
+
+test('pages that are made from the registries are up to date', async () => {
+  for (const [name, text] of Object.entries(madePages())) {
+    const file = `${root}docs/${name}`;
+    const meant = await format(text, { ...(await resolveConfig(file)), parser: 'markdown' });
+    expect(readFileSync(file, 'utf8') === meant, `docs/${name}: run "npm run docs"`).toBe(true);
+  }
+});
+
+test('the README leads on to every page, and is short', () => {
+  const readme = readFileSync(`${root}README.md`, 'utf8');
+  const pages = readdirSync(`${root}docs`).filter((n) => n.endsWith('.md'));
+  expect(pages.filter((page) => !readme.includes(`(docs/${page})`))).toEqual([]);
+  expect(readme.split('\n').length).toBeLessThanOrEqual(150);
+});
+
+test('links between pages lead to files', () => {
+  for (const page of [
+    'README.md',
+    ...readdirSync(`${root}docs`)
+      .filter((n) => n.endsWith('.md'))
+      .map((n) => `docs/${n}`),
+  ]) {
+    const folder = page.startsWith('docs/') ? 'docs/' : '';
+    const links = [...readFileSync(`${root}${page}`, 'utf8').matchAll(/\]\((?!https?:|#)([^)#]+)/g)].map((m) => m[1]);
+    expect({ page, lost: links.filter((link) => !existsSync(`${root}${folder}${link}`)) }).toEqual({ page, lost: [] });
+  }
 });

@@ -1,7 +1,7 @@
 /** Reliefs put on the flat, by areas counted by hand; what a press brake needs, by formulas and by sections drawn by hand. */
 import { usualPress, noReliefs, type ReliefCuts } from '../src/sheet/asked.ts';
 import { beforeAll, describe, expect, test } from 'vitest';
-import { pressOf } from '../src/cli/arguments.ts';
+import { pressOf } from '../src/cli/flatten.ts';
 import { areaOfContour, contourOf, contoursOf, type Contour } from '../src/curves/drawing.ts';
 import { checkDrawing } from '../src/curves/check.ts';
 import type { P2, Segment } from '../src/curves/segment.ts';

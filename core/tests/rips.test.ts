@@ -6,7 +6,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { beforeAll, describe, expect, test } from 'vitest';
-import { ripOf } from '../src/cli/arguments.ts';
+import { ripOf } from '../src/cli/flatten.ts';
 import { readBrepText } from '../src/surfaces/brep-text.ts';
 import { SolidBuilder, type Solid } from '../src/kernel/build.ts';
 import { OpenSolid } from '../src/kernel/facets.ts';

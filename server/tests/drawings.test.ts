@@ -5,7 +5,7 @@ import { HeavyThread } from '../dist/heavy/heavy.js';
 import { askForFile } from '../src/files/files.ts';
 import type { JobView } from '../src/jobs/jobs.ts';
 import { askForOperation, keepOperation } from '../src/operations/operations.ts';
-import { checkRequest, type OperationRequest } from '../src/operations/requests.ts';
+import { checkRequest, type OperationRequest } from 'tall-kite/operations/registry';
 import { changePart, stepHistory } from '../src/parts/change.ts';
 import { allRead, makeWorld, type World } from './world.ts';
 

@@ -2,7 +2,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { readThreeMf } from 'tall-kite/formats/threemf/read';
 import { measureMesh, unpackMesh } from 'tall-kite/geometry/mesh';
 import { askForOperation, copyPart, dropOperation, keepOperation, operationFile } from '../src/operations/operations.ts';
-import { checkRequest, type OperationRequest } from '../src/operations/requests.ts';
+import { checkRequest, type OperationRequest } from 'tall-kite/operations/registry';
 import { changePart, stepHistory } from '../src/parts/change.ts';
 import type { JobView } from '../src/jobs/jobs.ts';
 import { safeMend } from 'tall-kite/mesh/mend/mend';

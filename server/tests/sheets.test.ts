@@ -7,7 +7,7 @@ import type { BendTable } from 'tall-kite/sheet/rules';
 import { askForFile } from '../src/files/files.ts';
 import type { JobView } from '../src/jobs/jobs.ts';
 import { askForOperation, keepOperation } from '../src/operations/operations.ts';
-import { checkRequest, type OperationRequest } from '../src/operations/requests.ts';
+import { checkRequest, type OperationRequest } from 'tall-kite/operations/registry';
 import { stepHistory } from '../src/parts/change.ts';
 import { addBendTable, bendTables, changeBendTable, checkBendTable, removeBendTable } from '../src/stores/bends.ts';
 import { allRead, makeWorld, type World } from './world.ts';

@@ -5,6 +5,7 @@ import { useEffect } from 'react';
 import { Header } from '@/shell/Header.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { useJob } from '@/shell/useJob.ts';
+import type { OperationFormOf } from './OperationForm.tsx';
 
 const JoinTable = dynamic(() => import('./JoinTable.tsx').then((m) => m.JoinTable), {
   ssr: false,
@@ -16,7 +17,7 @@ const JoinTable = dynamic(() => import('./JoinTable.tsx').then((m) => m.JoinTabl
 });
 
 /** Which parts are one piece, which are separate, and where they stand to each other. */
-export function JoinPage({ jobId }: { jobId: string }) {
+export function JoinPage({ jobId, forms }: { jobId: string; forms: OperationFormOf[] }) {
   const tools = useJob(jobId);
   useEffect(() => {
     document.title = tools.job ? `Join and divide · ${tools.job.name}` : 'Tall Kite';
@@ -52,7 +53,7 @@ export function JoinPage({ jobId }: { jobId: string }) {
             </Link>
           </div>
         )}
-        {tools.job && parts.length > 0 && <JoinTable tools={tools} />}
+        {tools.job && parts.length > 0 && <JoinTable tools={tools} forms={forms} />}
       </main>
     </div>
   );

@@ -9,7 +9,6 @@ import { scaleOf } from 'tall-kite/recipe/recipe';
 import { unpackView, type View } from 'tall-kite/view/view';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import type { OperationView } from '@tall-kite/server/operations/operations';
-import { isProposalKind } from './kinds.ts';
 import { useShortcuts } from '@/shell/Keys.tsx';
 import { useTheme } from '@/shell/Shell.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
@@ -18,6 +17,7 @@ import type { Side } from '@/light-table/Scene.ts';
 import { Proposal } from '@/light-table/panels/Proposal.tsx';
 import { Assembly, type FacePick, type Standing } from './Assembly.ts';
 import { Files } from './Files.tsx';
+import type { OperationFormOf } from './OperationForm.tsx';
 import { OneChosen } from './OneChosen.tsx';
 import { SeveralChosen } from './SeveralChosen.tsx';
 
@@ -58,7 +58,7 @@ async function viewAt(path: string): Promise<View> {
 const elsewhere = ['mend', 'lighter', 'draw', 'clean', 'node', 'raise'];
 
 /** The parts on the table, the list beside them, and what can be done with those chosen. */
-export function JoinTable({ tools }: { tools: JobTools }) {
+export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationFormOf[] }) {
   const host = useRef<HTMLDivElement>(null);
   const scene = useRef<Assembly | null>(null);
   const { theme } = useTheme();
@@ -75,7 +75,7 @@ export function JoinTable({ tools }: { tools: JobTools }) {
   const views = useQueries({
     queries: shown.map((p) => ({ queryKey: ['view', p.id, p.view], staleTime: Infinity, queryFn: () => viewAt(`/api/parts/${p.id}/geometry?what=view`) })),
   });
-  const proposal: OperationView | null = job.operations.filter((o) => isProposalKind(o.kind) && !elsewhere.includes(o.kind)).pop() ?? null;
+  const proposal: OperationView | null = job.operations.filter((o) => o.gives === 'proposal' && !elsewhere.includes(o.kind)).pop() ?? null;
   const made = proposal?.state === 'ready' ? proposal.made : [];
   const madeViews = useQueries({
     queries: made.map((_, n) => ({
@@ -225,6 +225,7 @@ export function JoinTable({ tools }: { tools: JobTools }) {
           <Proposal operation={proposal} tools={tools} />
         ) : picked.length === 1 ? (
           <OneChosen
+            forms={forms}
             key={picked[0].id}
             part={picked[0]}
             others={shown.filter((p) => p.id !== picked[0].id)}

@@ -8,6 +8,7 @@ import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import type { JobTools } from '@/shell/useJob.ts';
 import type { FacePick } from './Assembly.ts';
+import { OperationForm, type OperationFormOf } from './OperationForm.tsx';
 import { standingBox } from './JoinTable.tsx';
 
 type P3 = [number, number, number];
@@ -40,7 +41,9 @@ export function OneChosen({
   axis,
   setAxis,
   face,
+  forms,
 }: {
+  forms: OperationFormOf[];
   part: PartView;
   others: PartView[];
   tools: JobTools;
@@ -130,6 +133,9 @@ export function OneChosen({
           <Relief part={part} tools={tools} />
         </div>
       </details>
+      {forms.map((form) => (
+        <OperationForm key={`${part.id} ${form.kind}`} form={form} part={part} tools={tools} />
+      ))}
     </>
   );
 }

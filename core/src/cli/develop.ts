@@ -1,4 +1,4 @@
-import { store } from './store.ts';
+import { store } from '../command/store.ts';
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { develop, developChoice, developedCsv, partOfDeveloped } from '../develop/develop.ts';
@@ -9,10 +9,11 @@ import { nodeTools } from '../pipeline/node-tools.ts';
 import { makeOneFile } from '../pipeline/one-file.ts';
 import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
 import { firstRecipe, safeFileName, type Recipe } from '../recipe/recipe.ts';
-import type { Given } from './arguments.ts';
-import { flatReceiver } from './flat.ts';
-import type { Report } from './inspect.ts';
-import { settled, settledText } from './settle.ts';
+import { command, toFolder, type Asked, type Report } from '../command/command.ts';
+import { patternFileOptions, patternReceiver } from './flat.ts';
+import { settled, settledText } from '../command/settle.ts';
+
+const options = patternFileOptions;
 
 /** "width=200" and the like, after the name of the shape. @throws Unusable when one is not like that, or stands twice. */
 function sizesOf(words: readonly string[]): Record<string, string> {
@@ -27,7 +28,7 @@ function sizesOf(words: readonly string[]): Record<string, string> {
 }
 
 /** `develop`: a shape that is given by its sizes, developed, written, and read back. */
-export async function developShape(given: Given): Promise<Report> {
+async function run(given: Asked<typeof options>): Promise<Report> {
   const [kind, ...words] = given.files;
   const sizes = { ...sizesOf(words), ...(given.fitArcs === null ? {} : { deviation: given.fitArcs }) };
   const choice = developChoice({ kind, ...sizes });
@@ -36,7 +37,7 @@ export async function developShape(given: Given): Promise<Report> {
   const { name } = part.summary;
   const recipe: Recipe = {
     ...firstRecipe(part.summary),
-    receiver: given.receiver === null && given.format === 'dxf' ? 'swift' : flatReceiver(given).id,
+    receiver: patternReceiver(given),
     drawing: { ...firstDrawingRecipe(), version: given.dxfVersion, kerf: given.kerf ?? 0 },
   };
   recipe.file = { ...recipe.file, format: given.format, unit: given.unit };
@@ -72,3 +73,20 @@ export async function developShape(given: Given): Promise<Report> {
     severities: [verdict],
   };
 }
+
+export const developCommand = command({
+  word: 'develop',
+  takes: 'square-to-round|cone|branch NAME=SIZE...',
+  least: 1,
+  most: 40,
+  nothing: new Unusable(
+    'no-shape',
+    '"develop" needs a shape and its sizes.',
+    'For instance: tall-kite develop cone lower=120 upper=60 height=100 thickness=1.5 --out DIR',
+  ),
+  out: toFolder,
+  options,
+  does: 'The development of a duct, a cone or a pipe branch from its sizes, with bend lines. A wrong or missing size is answered with the list of sizes. Developed in two ways, which must agree.',
+  example: 'develop cone lower=120 upper=60 height=100 thickness=1.5 --out cone',
+  run,
+});

@@ -1,36 +1,90 @@
-import { store } from './store.ts';
-import { readFile } from 'node:fs/promises';
-import { extname, join } from 'node:path';
-import { formatByBytes } from '../pipeline/read.ts';
+import { store } from '../command/store.ts';
+import { join } from 'node:path';
 import type { DesignPart } from '../model/design.ts';
-import { drawShape, meshFit, type ShapeView } from '../drawing/from-shape.ts';
+import { drawShape, meshFit, viewFrames, type ShapeView, type ViewName } from '../drawing/from-shape.ts';
 import type { Drawing, Meaning } from '../curves/drawing.ts';
 import { mendDrawing, nothingToMend } from '../curves/mend.ts';
 import { partOfDrawing } from '../drawing/part.ts';
 import { mostStrokePoints, strokesOutlined } from '../curves/strokes.ts';
 import { regionsOf, splitAtMeetings } from '../curves/split.ts';
 import { withFindings } from '../prove/evidence.ts';
+import { drawingUnits, lengthUnits } from '../base/readings.ts';
+import { choice, choiceOrNone, each, flag, millimetres, number, parsed, text, within, type Values } from '../command/option.ts';
+import type { drawingReadOptions } from '../command/source.ts';
+import { receiverOption } from '../command/written.ts';
+import { dxfVersions } from '../model/dxf-version.ts';
 import { Unusable, type Finding } from '../base/finding.ts';
 import { colourNamed } from '../formats/svg/style.ts';
-import { sizeOf } from '../geometry/box.ts';
 import { nodeEngine } from '../engine/load.ts';
-import { nodeKernels, workingKernel } from '../kernel/load.ts';
+import { workingKernel } from '../kernel/load.ts';
 import { nodeTools } from '../pipeline/node-tools.ts';
 import { makeOneFile } from '../pipeline/one-file.ts';
 import { broughtToZero, farLoss, lossAt } from '../geometry/far.ts';
 import { firstDrawingRecipe, meanings, type DrawingRecipe } from '../model/drawing-recipe.ts';
 import { firstRecipe, scaleOf, type Recipe } from '../recipe/recipe.ts';
-import { receiveDrawing } from '../processes/cutters.ts';
-import { receiveFile } from '../processes/receive.ts';
-import { flatFormats, receiverOf, receivers, type FileFormat, type Receiver } from '../receivers/receivers.ts';
+import { receiverOf, receivers, type FileFormat, type Receiver } from '../receivers/receivers.ts';
 import { placementOf } from '../stance/stance.ts';
-import type { Given } from './arguments.ts';
-import type { Report } from './inspect.ts';
-import { jsonFile } from './json-file.ts';
-import { settled } from './settle.ts';
+import { jsonFile } from '../command/json-file.ts';
+import { settled } from '../command/settle.ts';
+
+const units = [...new Set([...lengthUnits, ...drawingUnits].map((u) => u.id))];
+const viewNames = Object.keys(viewFrames) as ViewName[];
+
+/** Of a solid or mesh: what is drawn of it. */
+export const viewOptions = {
+  view: choiceOrNone(viewNames, 'What is drawn of a solid or mesh; usually from the top.'),
+  edges: choice(['silhouette', 'visible', 'hidden'], 'silhouette', 'Outline only, visible edges, or hidden ones dashed too.'),
+  section: parsed('z=MM', 'A section at this height instead.', (name, typed) => within(name, typed.replace(/^z\s*=\s*/i, ''), [-1e6, 1e6], 'mm')),
+  face: number('N', [1, 1_000_000], 'faces', 'A flat face instead, with its true arcs.'),
+};
+
+/** Tabs as "3x1.5": how many, and how wide in mm. */
+function tabsOf(_: string, typed: string): { count: number; width: number } {
+  const found = /^(\d{1,2})x(\d+(?:\.\d+)?)$/.exec(typed.trim());
+  const [count, width] = [Number(found?.[1]), Number(found?.[2])];
+  if (!found || !(count >= 1 && count <= 50) || !(width >= 0.1 && width <= 50))
+    throw new Unusable('bad-number', `--tabs must be like 3x1.5 (3 tabs of 1.5 mm), not "${typed}".`, 'At most 50 tabs, 0.1 to 50 mm wide.');
+  return { count, width };
+}
+
+/** How any drawing is written. */
+const drawingFileOptions = {
+  dxfVersion: choice(dxfVersions, '2000', 'Which DXF the machine reads.'),
+  kerf: millimetres([0, 10], 'What the tool takes away: cuts go half of it beside the line.'),
+  fitArcs: millimetres([0.0001, 5], 'Splinters and curves become lines and arcs within this distance.'),
+  ...receiverOption,
+  evenSo: flag('Leaves the file even when its verdict is stop.'),
+};
+
+/** How a flat pattern is written. */
+export const patternFileOptions = {
+  format: choice(['dxf', 'svg', 'pdf'], 'dxf', 'What is written.'),
+  unit: choice(units, 'mm', 'Unit of the numbers in the file.'),
+  ...drawingFileOptions,
+};
+
+/** What becomes of a drawing's pieces, layers and place before it is written. */
+export const flatOptions = {
+  ...viewOptions,
+  joinGaps: millimetres([0, 100], 'Loose ends within this distance are joined.'),
+  dropDoubles: flag('Drops what lies twice on the same place.'),
+  order: flag('Joins and orders pieces into contours.'),
+  split: flag('Cuts pieces where they cross or end on each other.'),
+  strokes: choice(['centre', 'outline'], 'centre', 'Wide strokes as their middle line or their outline.'),
+  meaning: each('red=cut|layer:NAME=MEANING', 'What a colour or layer means; as often as needed.', (_, typed) => typed),
+  rules: text('FILE.json', 'The same from a file; what is typed wins.'),
+  tabs: parsed('3x1.5', 'Tabs that hold the part: how many x how wide.', tabsOf),
+  relief: millimetres([0.1, 50], 'Reliefs in inner corners, for a bit of this diameter.'),
+  leadIn: millimetres([0.1, 50], 'Cuts begin this far outside.'),
+  mirror: flag('Seen from the other side.'),
+  ...drawingFileOptions,
+};
+
+type FlatWish = Values<typeof flatOptions> &
+  Values<typeof drawingReadOptions> & { out: string; format: FileFormat; fromUnit: string | null; place: 'drawn' | 'corner' | 'middle' | null };
 
 /** The drawing that is meant by a part: itself, or what was asked for of a solid or mesh. */
-async function drawnPart(part: DesignPart, given: Given): Promise<{ part: DesignPart; said: string[] }> {
+async function drawnPart(part: DesignPart, given: FlatWish): Promise<{ part: DesignPart; said: string[] }> {
   const { summary, geometry } = part;
   if (geometry.kind === 'drawing') {
     if (given.view !== null || given.section !== null || given.face !== null)
@@ -56,7 +110,7 @@ async function drawnPart(part: DesignPart, given: Given): Promise<{ part: Design
 }
 
 /** One part as DXF, SVG or PDF, proved from the bytes on the disk; a flat pattern is folded again. */
-export async function writeFlat(source: DesignPart, recipe: Recipe, given: Given) {
+export async function writeFlat(source: DesignPart, recipe: Recipe, given: FlatWish) {
   const drawn = await drawnPart(source, given);
   const findings: Finding[] = drawn.said.map((message) => ({ code: 'drawn', severity: 'clear', count: 1, message, remedy: '' }));
   const part = await mendedPart(drawn.part, source.geometry.kind === 'drawing', given, findings);
@@ -67,7 +121,7 @@ export async function writeFlat(source: DesignPart, recipe: Recipe, given: Given
 }
 
 /** What was asked for of the pieces, before anything is placed. */
-async function mendedPart(part: DesignPart, drawn: boolean, given: Given, findings: Finding[]): Promise<DesignPart> {
+async function mendedPart(part: DesignPart, drawn: boolean, given: FlatWish, findings: Finding[]): Promise<DesignPart> {
   let { drawing } = part.geometry as { drawing: Drawing };
   const say = (message: string) => findings.push({ code: 'mended', severity: 'clear', count: 1, message, remedy: '' });
   if (given.strokes === 'outline') {
@@ -105,7 +159,7 @@ async function mendedPart(part: DesignPart, drawn: boolean, given: Given, findin
 
 const keepingLost = (made: DesignPart, from: DesignPart): DesignPart => ({ ...made, summary: { ...made.summary, lost: from.summary.lost } });
 
-async function drawingRecipe(part: DesignPart, recipe: Recipe, given: Given, findings: Finding[]): Promise<DrawingRecipe> {
+async function drawingRecipe(part: DesignPart, recipe: Recipe, given: FlatWish, findings: Finding[]): Promise<DrawingRecipe> {
   const { byLayer, byColour } = await meaningRules(given);
   const { box } = part.summary;
   const far = Math.max(...box.min.slice(0, 2).map(Math.abs), ...box.max.slice(0, 2).map(Math.abs)) * scaleOf(part.summary, recipe);
@@ -118,7 +172,7 @@ async function drawingRecipe(part: DesignPart, recipe: Recipe, given: Given, fin
     tabs: given.tabs,
     relief: given.relief,
     leadIn: given.leadIn ?? 0,
-    keepLayers: given.keepLayers,
+    keepLayers: given.layers === 'keep',
     byLayer,
     byColour,
     place: { turn: 0, mirror: given.mirror, datum: given.place ?? (away ? 'corner' : 'drawn'), point: [0, 0], at: [0, 0] },
@@ -126,7 +180,7 @@ async function drawingRecipe(part: DesignPart, recipe: Recipe, given: Given, fin
 }
 
 /** Meanings typed as NAME=MEANING or COLOUR=MEANING, after those of a file of rules; what is typed wins. */
-async function meaningRules(given: Given): Promise<Pick<DrawingRecipe, 'byLayer' | 'byColour'>> {
+async function meaningRules(given: FlatWish): Promise<Pick<DrawingRecipe, 'byLayer' | 'byColour'>> {
   const rules: Pick<DrawingRecipe, 'byLayer' | 'byColour'> = { byLayer: {}, byColour: {} };
   const known = meanings.join(', ');
   const add = (key: string, meaning: string, where: string) => {
@@ -142,7 +196,7 @@ async function meaningRules(given: Given): Promise<Pick<DrawingRecipe, 'byLayer'
       throw new Unusable('bad-rules', `"${given.rules}" holds no rules.`, 'Write for instance {"red": "cut", "layer:Outline": "cut"}.');
     for (const [key, meaning] of Object.entries(read)) add(key, String(meaning), `"${given.rules}"`);
   }
-  for (const typed of given.meanings) {
+  for (const typed of given.meaning) {
     const at = typed.lastIndexOf('=');
     if (at < 1) throw new Unusable('bad-meaning', `--meaning must be like red=cut or layer:Outline=cut, not "${typed}".`, `Meanings: ${known}.`);
     add(typed.slice(0, at).trim(), typed.slice(at + 1).trim(), '--meaning');
@@ -151,76 +205,12 @@ async function meaningRules(given: Given): Promise<Pick<DrawingRecipe, 'byLayer'
 }
 
 /** The machine asked for; else the first that takes the format (and any DXF version). */
-export function flatReceiver(given: Given): Receiver {
+export function flatReceiver(given: { receiver: string | null; format: FileFormat }): Receiver {
   if (given.receiver !== null) return receiverOf(given.receiver);
   if (given.format === 'dxf') return receiverOf('martin');
   return receivers.find((r) => r.cutter && r.formats.includes(given.format))!;
 }
 
-const kindOf: Record<NonNullable<Given['as']>, (r: Receiver) => boolean> = {
-  laser: (r) => r.cutter?.kind === 'laser',
-  router: (r) => r.cutter?.kind === 'router',
-  printer: (r) => !r.cutter,
-};
-
-/** `receive`: what a stand-in machine understands from a file. */
-export async function receiveGiven(given: Given): Promise<Report> {
-  const [file] = given.files;
-  const bytes = await readFile(file).catch(() => {
-    throw new Unusable('no-such-file', `There is no file "${file}".`, 'Check the name and the folder.');
-  });
-  const ending = extname(file).slice(1).toLowerCase();
-  const format = ((await formatByBytes(bytes))?.toLowerCase() ?? (ending === 'stp' ? 'step' : ending)) as FileFormat;
-  const suits = given.as ? kindOf[given.as] : () => true;
-  const receiver = given.receiver !== null ? receiverOf(given.receiver) : receivers.find((r) => suits(r) && r.formats.includes(format));
-  if (!receiver)
-    throw new Unusable('format-refused', `No ${given.as ?? 'machine'} takes ".${ending}" files.`, 'Name another file, or another kind of machine.');
-  if (flatFormats.includes(format) || receiver.cutter) {
-    const got = await receiveDrawing(bytes, format, receiver);
-    const { check: c } = got;
-    const json = {
-      receiver: receiver.name,
-      as: receiver.cutter!.kind,
-      format,
-      version: got.version,
-      unit: got.unit,
-      takenAs: got.taken,
-      size: [c.box[2] - c.box[0], c.box[3] - c.box[1]],
-      box: { min: [c.box[0], c.box[1], 0], max: [c.box[2], c.box[3], 0] },
-      layers: got.drawing.layers.map((l) => ({ name: l.name, contours: l.contours.length })),
-      contours: c.contours,
-      openContours: c.open,
-      holes: c.holes,
-      diameters: got.diameters,
-      segments: c.segments,
-      length: c.length,
-      area: c.area,
-      doubles: c.doubles.length,
-      crossings: c.crossings.length,
-      order: got.order.slice(0, 1000).map((s) => ({ layer: s.layer, meaning: s.meaning, length: s.length, closed: s.closed })),
-      cutLength: got.cut,
-      travelLength: got.travel,
-      seconds: got.time,
-      findings: got.findings,
-    };
-    const text = `${receiver.name} (${receiver.process}): ${c.contours} contours, ${json.size.map((v) => v.toFixed(3)).join(' x ')} mm, numbers taken for ${got.taken}; cut ${got.cut.toFixed(1)} mm, about ${got.time.toFixed(0)} s\n${got.findings.map((f) => `  ${f.severity}: ${f.message} ${f.remedy}\n`).join('')}`;
-    return { json, text, severities: got.findings.map((f) => f.severity) };
-  }
-  const got = await receiveFile(bytes, format, receiver, nodeKernels);
-  const size = sizeOf(got.measures.box);
-  const json = {
-    receiver: receiver.name,
-    as: 'printer',
-    format,
-    unit: got.unit,
-    size,
-    parts: got.parts,
-    triangles: got.soundness.triangles,
-    closed: got.soundness.closed,
-    volume: got.measures.volume,
-    area: got.measures.area,
-    findings: got.findings,
-  };
-  const text = `${receiver.name} (${receiver.process}): ${got.parts} parts, ${size.map((v) => v.toFixed(3)).join(' x ')} mm, ${got.soundness.triangles} triangles\n${got.findings.map((f) => `  ${f.severity}: ${f.message} ${f.remedy}\n`).join('')}`;
-  return { json, text, severities: got.findings.map((f) => f.severity) };
-}
+/** The machine for a flat pattern: the one asked for; else one that cuts sheet. */
+export const patternReceiver = (given: { receiver: string | null; format: FileFormat }): string =>
+  given.receiver === null && given.format === 'dxf' ? 'swift' : flatReceiver(given).id;

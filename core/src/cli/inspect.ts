@@ -1,43 +1,23 @@
-import { readFile, stat } from 'node:fs/promises';
-import { basename } from 'node:path';
-import { readDesign, mostBytes } from '../pipeline/read.ts';
-import { usualChoices, type ReadChoices } from '../model/choices.ts';
-import type { Design, DesignPart } from '../model/design.ts';
 import { Unusable, worst, type Finding, type Severity } from '../base/finding.ts';
+import { command, type Asked, type Report } from '../command/command.ts';
+import { drawingReadOptions, layersFrom, loadDesign, readOptions } from '../command/source.ts';
 import { sizeOf } from '../geometry/box.ts';
-import { nodeKernels } from '../kernel/load.ts';
+import { usualChoices } from '../model/choices.ts';
+import type { Design, DesignPart } from '../model/design.ts';
 import { firstRecipe, scaleOf } from '../recipe/recipe.ts';
-import type { Given } from './arguments.ts';
 
-/** What a command has to say: for programs, for people, and for the exit code. */
-export interface Report {
-  json: unknown;
-  text: string;
-  severities: Severity[];
-}
-
-/** Reads a file from disk as a design. @throws Unusable with a sentence. */
-export async function loadDesign(file: string, choices: ReadChoices = usualChoices): Promise<Design> {
-  const info = await stat(file).catch(() => null);
-  if (!info?.isFile()) throw new Unusable('no-such-file', `There is no file "${file}".`, 'Check the name and the folder.');
-  if (info.size > mostBytes)
-    throw new Unusable(
-      'too-large',
-      `"${file}" has ${(info.size / 1e6).toFixed(0)} MB; at most ${mostBytes / 2 ** 20} MB are opened.`,
-      'Export fewer parts at a time.',
-    );
-  return readDesign(await readFile(file), basename(file), nodeKernels, choices);
-}
+const options = { ...readOptions, ...drawingReadOptions };
+type Wish = Asked<typeof options>;
 
 /** `inspect`: every file, its parts and findings. A file that can't be read is reported and the others go on. */
-export async function inspectFiles(given: Given): Promise<Report> {
+async function run(given: Wish): Promise<Report> {
   const files = [];
   let text = '';
   const severities: Severity[] = [];
   for (const file of given.files) {
     let design: Design;
     try {
-      design = await loadDesign(file, { ...usualChoices, up: given.up, layersFrom: given.layersFrom, hidden: given.hidden });
+      design = await loadDesign(file, { ...usualChoices, up: given.up, layersFrom: layersFrom(given.layers), hidden: given.hidden });
     } catch (thrown) {
       if (!(thrown instanceof Unusable)) throw thrown;
       const finding: Finding = { code: thrown.code, severity: 'stop', count: 1, message: thrown.message, remedy: thrown.remedy };
@@ -88,7 +68,7 @@ function figures(part: Design['parts'][number]['summary']) {
 }
 
 /** Figures of a drawing, in mm under the reading that was typed or is usual. */
-function flatFigures(part: DesignPart, given: Given) {
+function flatFigures(part: DesignPart, given: Pick<Wish, 'fromUnit'>) {
   const recipe = firstRecipe(part.summary);
   recipe.size.reading = given.fromUnit;
   const k = scaleOf(part.summary, recipe);
@@ -117,3 +97,15 @@ function sentences(file: string, design: Design, findings: Finding[]): string {
   for (const f of findings) lines.push(`  ${f.severity}: ${f.message} ${f.remedy}`);
   return `${lines.join('\n')}\n`;
 }
+
+export const inspectCommand = command({
+  word: 'inspect',
+  takes: 'FILE...',
+  least: 1,
+  most: Infinity,
+  out: null,
+  options,
+  does: 'What is in the files: parts, sizes, soundness, findings.',
+  example: 'inspect "WS-101 sensor housing.step" crate-panel.svg',
+  run,
+});

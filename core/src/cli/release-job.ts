@@ -1,13 +1,12 @@
-import { store } from './store.ts';
+import { store } from '../command/store.ts';
 import { mkdir } from 'node:fs/promises';
 import { dirname, join, resolve, sep } from 'node:path';
 import { sha256 } from '../base/sha256.ts';
 import { Unusable, type Severity } from '../base/finding.ts';
 import type { Manifest, PartChange } from '../release/manifest.ts';
 import { checkRelease } from '../release/schema.ts';
-import type { Given } from './arguments.ts';
-import type { Report } from './inspect.ts';
-import { jsonFile } from './json-file.ts';
+import type { Report } from '../command/command.ts';
+import { jsonFile } from '../command/json-file.ts';
 
 /** What the command needs of a release as the server tells it. */
 interface Told {
@@ -39,13 +38,13 @@ async function asked(url: string, body?: unknown): Promise<Response> {
 }
 
 /** `release` of a job of a running Tall Kite, named by its address: its workers make the files, which are fetched and checked here. */
-export async function releaseJob(given: Given): Promise<Report> {
+export async function releaseJob(given: { files: string[]; out: string; recipe: string; parts: string | null; zip: boolean }): Promise<Report> {
   const address = new URL(given.files[0]);
   const job = /^\/jobs\/([0-9a-f-]{36})\b/.exec(address.pathname)?.[1];
   if (!job)
     throw new Unusable('no-job', `"${given.files[0]}" is not the address of a job.`, 'Copy it from the browser: it looks like http://127.0.0.1:4180/jobs/…');
   if (given.parts !== null) throw new Unusable('parts-of-job', 'A job has its parts list already.', 'Take the list into the job, and leave --parts away.');
-  const recipe = checkRelease(await jsonFile(given.recipe!, 'recipe'));
+  const recipe = checkRelease(await jsonFile(given.recipe, 'recipe'));
   const api = `${address.origin}/api`;
   const { id } = (await (await asked(`${api}/jobs/${job}/releases`, { recipe })).json()) as { id: string };
   let told: Told;

@@ -1,4 +1,4 @@
-import { store } from './store.ts';
+import { store } from '../command/store.ts';
 import { readdir, readFile, mkdir, rename, rm, stat } from 'node:fs/promises';
 import { createWriteStream } from 'node:fs';
 import { basename, dirname, extname, join } from 'node:path';
@@ -14,13 +14,20 @@ import { nodeTools } from '../pipeline/node-tools.ts';
 import { comparedParts, manifestText, reportCsv, type Manifest } from '../release/manifest.ts';
 import { readPartsList, type PartsRow } from '../release/parts-list.ts';
 import { planned } from '../release/plan.ts';
-import { partsOf, run, type Source } from '../release/run.ts';
+import { partsOf, run as runRelease, type Source } from '../release/run.ts';
 import { checkRelease } from '../release/schema.ts';
 import { zipped } from '../release/zip.ts';
-import type { Given } from './arguments.ts';
-import type { Report } from './inspect.ts';
-import { jsonFile } from './json-file.ts';
+import { command, toFolder, type Asked, type Report } from '../command/command.ts';
+import { flag, text as typedText } from '../command/option.ts';
+import { jsonFile } from '../command/json-file.ts';
 import { releaseJob } from './release-job.ts';
+
+const options = {
+  recipe: typedText('RECIPE.json', 'What is made of what, for whom (needed); docs/releases.md says what stands in it.'),
+  parts: typedText('PARTS.csv', 'A parts list: names, numbers, quantities, materials.'),
+  zip: flag('A zip of all too.'),
+  evenSo: flag('Leaves files whose verdict is stop.'),
+};
 
 const program = 'tall-kite 0.1.0';
 
@@ -36,9 +43,11 @@ async function sourcesOf(from: string): Promise<string[]> {
 }
 
 /** `release`: a saved release run without a server: files, manifest, report and zip; again at the next revision only what changed. */
-export async function releaseFiles(given: Given): Promise<Report> {
-  if (/^https?:\/\//.test(given.files[0])) return releaseJob(given);
-  const recipe = checkRelease(await jsonFile(given.recipe!, 'recipe'));
+async function run(given: Asked<typeof options>): Promise<Report> {
+  if (given.recipe === null) throw new Unusable('no-recipe', '"release" needs a recipe.', 'Add --recipe FILE.json; docs/releases.md says what stands in it.');
+
+  if (/^https?:\/\//.test(given.files[0])) return releaseJob({ ...given, recipe: given.recipe });
+  const recipe = checkRelease(await jsonFile(given.recipe, 'recipe'));
   const list = given.parts === null ? { rows: [] as PartsRow[], bad: [] } : readPartsList(await readFile(given.parts, 'utf8'));
   const findings: Finding[] = list.bad.map(({ line, why }) => ({
     code: 'bad-row',
@@ -70,7 +79,7 @@ export async function releaseFiles(given: Given): Promise<Report> {
     (text) => JSON.parse(text) as Manifest,
     () => null,
   );
-  const { manifest, made } = await run(
+  const { manifest, made } = await runRelease(
     plan,
     before,
     nodeTools,
@@ -137,3 +146,15 @@ export async function releaseFiles(given: Given): Promise<Report> {
   ];
   return { json, text: `${text.join('\n')}\n`, severities };
 }
+
+export const releaseCommand = command({
+  word: 'release',
+  takes: 'FOLDER-or-FILE-or-JOB',
+  least: 1,
+  most: 1,
+  out: toFolder,
+  options,
+  does: 'Chosen parts to their receivers in one run, each proved; manifest, report, zip. Again: only what changed is made. A job of a running server is named by its address.',
+  example: 'release designs --recipe recipe.json --out release',
+  run,
+});

@@ -1,4 +1,4 @@
-import { store } from './store.ts';
+import { store } from '../command/store.ts';
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { usualChoices } from '../model/choices.ts';
@@ -8,18 +8,30 @@ import { Unusable, type Severity } from '../base/finding.ts';
 import { nodeTools } from '../pipeline/node-tools.ts';
 import { makeOneFile } from '../pipeline/one-file.ts';
 import { firstRecipe, safeFileName, type Recipe } from '../recipe/recipe.ts';
-import { flatFormats, receivers } from '../receivers/receivers.ts';
-import type { Given } from './arguments.ts';
-import { writeFlat } from './flat.ts';
-import { loadDesign, type Report } from './inspect.ts';
-import { settled, settledText } from './settle.ts';
+import { flatFormats, formatNames, receivers, type FileFormat } from '../receivers/receivers.ts';
+import { command, toFolder, type Asked, type Report } from '../command/command.ts';
+import { choice, choiceOrNone } from '../command/option.ts';
+import { drawingReadOptions, facetOptions, layersFrom, loadDesign, partOption, readOptions, usualAngle } from '../command/source.ts';
+import { meshFileOptions } from '../command/written.ts';
+import { flatOptions, writeFlat } from './flat.ts';
+import { settled, settledText } from '../command/settle.ts';
 
-/** Degrees between neighbouring facets when a deviation is typed and no angle. */
-const usualAngle = 30;
+const options = {
+  format: choice(Object.keys(formatNames) as FileFormat[], 'stl', 'What is written.'),
+  ...partOption,
+  ...readOptions,
+  ...drawingReadOptions,
+  ...facetOptions,
+  ...meshFileOptions,
+  place: choiceOrNone(['drawn', 'corner', 'middle'], 'Where the part lies; "drawn" keeps it where it is, however far away.'),
+  ...flatOptions,
+};
+
+type Wish = Asked<typeof options>;
 
 /** `write`: each chosen part to a file, proved from the bytes on the disk. */
-export async function writeFiles(given: Given): Promise<Report> {
-  const design = await loadDesign(given.files[0], { ...usualChoices, up: given.up, layersFrom: given.layersFrom, hidden: given.hidden });
+async function run(given: Wish): Promise<Report> {
+  const design = await loadDesign(given.files[0], { ...usualChoices, up: given.up, layersFrom: layersFrom(given.layers), hidden: given.hidden });
   const chosen = design.parts.filter((part) => given.part === null || part.summary.name === given.part);
   if (chosen.length === 0) {
     const names = design.parts.map((part) => part.summary.name).join(', ') || 'none';
@@ -52,7 +64,7 @@ export async function writeFiles(given: Given): Promise<Report> {
 }
 
 /** A part that could not be written, among others that could. */
-function notWritten(part: DesignPart, why: Unusable, given: Given) {
+function notWritten(part: DesignPart, why: Unusable, given: Wish) {
   return {
     file: '',
     format: given.format,
@@ -68,7 +80,7 @@ function notWritten(part: DesignPart, why: Unusable, given: Given) {
 }
 
 /** The part's first recipe with what was typed; two parts of one name get different file names. */
-function recipeFor(part: DesignPart, given: Given, taken: Set<string>): Recipe {
+function recipeFor(part: DesignPart, given: Wish, taken: Set<string>): Recipe {
   const recipe = firstRecipe(part.summary);
   recipe.receiver = receiverFor(given);
   if (given.deviation !== null) recipe.facets.deviation = given.deviation;
@@ -88,15 +100,27 @@ function recipeFor(part: DesignPart, given: Given, taken: Set<string>): Recipe {
 }
 
 /** The receiver asked for; when it does not read the format and none was typed, the first that does. */
-function receiverFor(given: Given): string {
+function receiverFor(given: Wish): string {
   if (given.receiver !== null) return given.receiver;
   return receivers.find((r) => r.formats.includes(given.format))!.id;
 }
 
-async function writeOne(part: DesignPart, recipe: Recipe, given: Given) {
+async function writeOne(part: DesignPart, recipe: Recipe, given: Wish) {
   const { fileName, bytes, evidence } = await makeOneFile(part, recipe, nodeTools, (name, pieces) => store(join(given.out, name), pieces));
   return settled(
     { file: join(given.out, fileName), format: recipe.file.format, part: part.summary.name, bytes, evidence: withFindings(evidence, part.findings) },
     given,
   );
 }
+
+export const writeCommand = command({
+  word: 'write',
+  takes: 'FILE',
+  least: 1,
+  most: 1,
+  out: toFolder,
+  options,
+  does: 'Writes each part, reads the bytes back and holds them against the design; of solids and meshes also drawings: a view, a section or a flat face.',
+  example: 'write "WS-103 mast bracket.step" --format stl --out files',
+  run,
+});

@@ -8,12 +8,15 @@ import type { OperationState, PartFields } from '../database/tables.ts';
 import { announce } from '../live/announce.ts';
 import { noSuchPart, Overtaken, recordChange, type PartDelta } from '../parts/change.ts';
 import { enqueue } from '../queue/enqueue.ts';
-import { isProposal, partsOf, type OperationKind, type OperationReport, type OperationRequest } from './requests.ts';
+import { operationOf, partsOf, type Gives } from 'tall-kite/operations/registry';
+import type { OperationKind, OperationReport, OperationRequest } from './requests.ts';
 
 /** An operation as the pages see it. */
 export interface OperationView {
   id: string;
   kind: OperationKind;
+  /** What comes of it: something to keep or drop, something told, or a file. */
+  gives: Gives;
   request: OperationRequest;
   parts: string[];
   state: OperationState;
@@ -33,6 +36,7 @@ export interface OperationView {
 /** Asks for an operation: a row and a task in one transaction. What was ready of the same kind for the same parts goes. */
 export async function askForOperation(db: Database, jobId: string, request: OperationRequest): Promise<string> {
   const wanted = partsOf(request);
+  const file = operationOf(request.kind).gives === 'file';
   return db.transaction().execute(async (trx) => {
     const parts = await trx
       .selectFrom('parts')
@@ -50,9 +54,7 @@ export async function askForOperation(db: Database, jobId: string, request: Oper
       .where('kind', '=', request.kind)
       .where('state', 'in', ['ready', 'failed', 'cancelled'])
       .execute();
-    const same = old.filter(
-      (o) => o.parts.length === wanted.length && o.parts.every((p) => wanted.includes(p)) && request.kind !== 'together' && request.kind !== 'bed',
-    );
+    const same = old.filter((o) => !file && o.parts.length === wanted.length && o.parts.every((p) => wanted.includes(p)));
     if (same.length > 0)
       await trx
         .deleteFrom('operations')
@@ -95,6 +97,7 @@ export async function operationViews(db: Database, jobId: string): Promise<Opera
   return rows.map((row) => ({
     id: row.id,
     kind: row.kind,
+    gives: operationOf(row.kind).gives,
     request: row.request,
     parts: row.parts,
     state: row.state,
@@ -110,6 +113,9 @@ export async function operationViews(db: Database, jobId: string): Promise<Opera
   }));
 }
 
+/** Whether what comes of it is kept: by a person, or at once. */
+const isKept = (kind: OperationKind): boolean => ['proposal', 'kept at once'].includes(operationOf(kind).gives);
+
 /**
  * Keeps a proposal: the part takes its new shape, or new parts come and the old ones are left out. One change, undone as one.
  * @throws Overtaken when a part changed since, Unusable when there is nothing to keep.
@@ -117,7 +123,7 @@ export async function operationViews(db: Database, jobId: string): Promise<Opera
 export async function keepOperation(db: Database, operationId: string): Promise<void> {
   await db.transaction().execute(async (trx) => {
     const row = await trx.selectFrom('operations').selectAll().where('id', '=', operationId).forUpdate().executeTakeFirst();
-    if (!row || row.state !== 'ready' || !row.result || !isProposal(row.kind))
+    if (!row || row.state !== 'ready' || !row.result || !isKept(row.kind))
       throw new Unusable('nothing-to-keep', 'There is nothing to keep any more.', 'Ask for it again.');
     const parts = await trx.selectFrom('parts').selectAll().where('id', 'in', row.parts).forUpdate().execute();
     if (parts.length !== row.parts.length || parts.some((p) => p.version !== row.versions[p.id] || p.removed)) throw new Overtaken();
@@ -163,25 +169,8 @@ export async function keepOperation(db: Database, operationId: string): Promise<
       }
       if (!row.result.beside) for (const part of parts) deltas.push({ part: part.id, before: { left_out: part.left_out }, after: { left_out: true } });
     } else throw new Unusable('nothing-to-keep', 'Nothing had to be changed.', 'Go on with the next step.');
-    const word =
-      {
-        mend: 'mend',
-        lighter: 'make lighter',
-        join: 'join',
-        subtract: 'subtract from',
-        common: 'keep what is common of',
-        body: 'cut a body into',
-        cut: 'cut',
-        divide: 'divide',
-        relief: 'make solid',
-        mirror: 'mirror',
-        draw: 'draw',
-        clean: 'clean up',
-        node: 'change a node of',
-        raise: 'raise',
-        flatten: 'unfold',
-      }[row.kind as string] ?? row.kind;
-    await recordChange(trx, row.job_id, `${word} ${first.name}`.slice(0, 80), deltas);
+    const { verb } = operationOf(row.kind);
+    await recordChange(trx, row.job_id, `${verb} ${first.name}`.slice(0, 80), deltas);
     await trx.updateTable('operations').set({ state: 'kept' }).where('id', '=', operationId).execute();
     await announce(trx, row.job_id);
   });

@@ -1,7 +1,7 @@
 import type { JobHelpers, TaskList } from 'graphile-worker';
 import { asUnusable } from 'tall-kite/base/finding';
 import { keepOperation } from '../operations/operations.ts';
-import { keptAtOnce } from '../operations/requests.ts';
+import { operationOf } from 'tall-kite/operations/registry';
 import { originOf, partValues, revise } from '../parts/revise.ts';
 import { releaseTasks } from '../releases/tasks.ts';
 import type { Settings } from '../settings/settings.ts';
@@ -128,7 +128,7 @@ async function operateTask(db: Database, heavy: HeavyThread, id: string, helpers
       .where('id', '=', id)
       .where('state', '=', 'working')
       .execute();
-    if (keptAtOnce.includes(row.kind)) await keepOperation(db, id);
+    if (operationOf(row.kind).gives === 'kept at once') await keepOperation(db, id);
   } catch (thrown) {
     if (mayTryAgain(thrown, helpers)) throw thrown;
     const { code, message, remedy } = asUnusable(thrown);

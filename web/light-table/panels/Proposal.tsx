@@ -65,6 +65,11 @@ export function Proposal({ operation, tools }: { operation: OperationView; tools
           <MarkShape mark="stop" size={11} /> {l}
         </p>
       ))}
+      {report.findings?.map((f) => (
+        <p key={f.code}>
+          <MarkShape mark={f.severity} size={11} /> {f.message} {f.remedy}
+        </p>
+      ))}
       {report.combine?.note && (
         <p>
           <MarkShape mark="look" size={11} /> {report.combine.note}

@@ -1,5 +1,6 @@
+import { operationForms } from 'tall-kite/operations/registry';
 import { JoinPage } from '@/join/JoinPage.tsx';
 
 export default async function Page({ params }: { params: Promise<{ job: string }> }) {
-  return <JoinPage jobId={(await params).job} />;
+  return <JoinPage jobId={(await params).job} forms={operationForms()} />;
 }

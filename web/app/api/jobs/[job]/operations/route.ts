@@ -1,5 +1,5 @@
 import { askForOperation } from '@tall-kite/server/operations/operations';
-import { checkRequest } from '@tall-kite/server/operations/requests';
+import { checkRequest } from 'tall-kite/operations/registry';
 import { answer, jsonBody } from '@/server/answer.ts';
 import { context } from '@/server/context.ts';
 

@@ -2,7 +2,6 @@ import { rm } from 'node:fs/promises';
 import type { Evidence } from '../prove/evidence.ts';
 import { sha256 } from '../base/sha256.ts';
 import type { FileFormat } from '../receivers/receivers.ts';
-import type { Given } from './arguments.ts';
 
 /** A file that was written and proved, as the command line tells of it. */
 export interface Settled {
@@ -23,10 +22,10 @@ export interface Settled {
 /** Takes a file with the verdict stop away again, so that no machine finds it, unless it was asked for even so. */
 export async function settled(
   made: { file: string; format: FileFormat; part: string; bytes: Uint8Array; evidence: Evidence },
-  given: Pick<Given, 'evenSo'>,
+  wish: { evenSo: boolean },
 ): Promise<Settled> {
   const { file, format, part, bytes, evidence } = made;
-  const kept = evidence.verdict !== 'stop' || given.evenSo;
+  const kept = evidence.verdict !== 'stop' || wish.evenSo;
   if (!kept) await rm(file, { force: true });
   const { verdict, claims, findings, reason } = evidence;
   return { file, format, part, bytes: bytes.length, sha256: sha256([bytes]), verdict, reason: reason ?? null, kept, evidence: claims, findings };

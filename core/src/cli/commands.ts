@@ -1,0 +1,35 @@
+import type { Command } from '../command/command.ts';
+import { assembleCommand } from './assemble.ts';
+import { checkCommand } from './check.ts';
+import { compareCommand } from './compare.ts';
+import { developCommand } from './develop.ts';
+import { flattenCommand } from './flatten.ts';
+import { inspectCommand } from './inspect.ts';
+import { layoutCommand } from './layout.ts';
+import { operationCommands } from './operate.ts';
+import { placeCommand } from './place.ts';
+import { raiseCommand } from './raise.ts';
+import { receiveCommand } from './receive.ts';
+import { releaseCommand } from './release.ts';
+import { sliceCommand } from './slice.ts';
+import { stancesCommand } from './stances.ts';
+import { writeCommand } from './write.ts';
+
+/** Every word of the command line, in the order of the help. Operations bring their own. */
+export const commands: readonly Command[] = [
+  inspectCommand,
+  writeCommand,
+  receiveCommand,
+  flattenCommand,
+  developCommand,
+  releaseCommand,
+  raiseCommand,
+  checkCommand,
+  placeCommand,
+  ...operationCommands,
+  compareCommand,
+  assembleCommand,
+  layoutCommand,
+  stancesCommand,
+  sliceCommand,
+];

@@ -1,0 +1,94 @@
+import { readFile } from 'node:fs/promises';
+import { extname } from 'node:path';
+import { Unusable } from '../base/finding.ts';
+import { command, type Asked, type Report } from '../command/command.ts';
+import { choiceOrNone } from '../command/option.ts';
+import { receiverOption } from '../command/written.ts';
+import { sizeOf } from '../geometry/box.ts';
+import { nodeKernels } from '../kernel/load.ts';
+import { formatByBytes } from '../pipeline/read.ts';
+import { receiveDrawing } from '../processes/cutters.ts';
+import { receiveFile } from '../processes/receive.ts';
+import { flatFormats, receiverOf, receivers, type FileFormat, type Receiver } from '../receivers/receivers.ts';
+
+const options = { as: choiceOrNone(['laser', 'router', 'printer'], 'Which kind of machine.'), ...receiverOption };
+
+const kindOf: Record<'laser' | 'router' | 'printer', (r: Receiver) => boolean> = {
+  laser: (r) => r.cutter?.kind === 'laser',
+  router: (r) => r.cutter?.kind === 'router',
+  printer: (r) => !r.cutter,
+};
+
+/** `receive`: what a stand-in machine understands from a file. */
+async function run(given: Asked<typeof options>): Promise<Report> {
+  const [file] = given.files;
+  const bytes = await readFile(file).catch(() => {
+    throw new Unusable('no-such-file', `There is no file "${file}".`, 'Check the name and the folder.');
+  });
+  const ending = extname(file).slice(1).toLowerCase();
+  const format = ((await formatByBytes(bytes))?.toLowerCase() ?? (ending === 'stp' ? 'step' : ending)) as FileFormat;
+  const suits = given.as ? kindOf[given.as] : () => true;
+  const receiver = given.receiver !== null ? receiverOf(given.receiver) : receivers.find((r) => suits(r) && r.formats.includes(format));
+  if (!receiver)
+    throw new Unusable('format-refused', `No ${given.as ?? 'machine'} takes ".${ending}" files.`, 'Name another file, or another kind of machine.');
+  if (flatFormats.includes(format) || receiver.cutter) {
+    const got = await receiveDrawing(bytes, format, receiver);
+    const { check: c } = got;
+    const json = {
+      receiver: receiver.name,
+      as: receiver.cutter!.kind,
+      format,
+      version: got.version,
+      unit: got.unit,
+      takenAs: got.taken,
+      size: [c.box[2] - c.box[0], c.box[3] - c.box[1]],
+      box: { min: [c.box[0], c.box[1], 0], max: [c.box[2], c.box[3], 0] },
+      layers: got.drawing.layers.map((l) => ({ name: l.name, contours: l.contours.length })),
+      contours: c.contours,
+      openContours: c.open,
+      holes: c.holes,
+      diameters: got.diameters,
+      segments: c.segments,
+      length: c.length,
+      area: c.area,
+      doubles: c.doubles.length,
+      crossings: c.crossings.length,
+      order: got.order.slice(0, 1000).map((s) => ({ layer: s.layer, meaning: s.meaning, length: s.length, closed: s.closed })),
+      cutLength: got.cut,
+      travelLength: got.travel,
+      seconds: got.time,
+      findings: got.findings,
+    };
+    const text = `${receiver.name} (${receiver.process}): ${c.contours} contours, ${json.size.map((v) => v.toFixed(3)).join(' x ')} mm, numbers taken for ${got.taken}; cut ${got.cut.toFixed(1)} mm, about ${got.time.toFixed(0)} s\n${got.findings.map((f) => `  ${f.severity}: ${f.message} ${f.remedy}\n`).join('')}`;
+    return { json, text, severities: got.findings.map((f) => f.severity) };
+  }
+  const got = await receiveFile(bytes, format, receiver, nodeKernels);
+  const size = sizeOf(got.measures.box);
+  const json = {
+    receiver: receiver.name,
+    as: 'printer',
+    format,
+    unit: got.unit,
+    size,
+    parts: got.parts,
+    triangles: got.soundness.triangles,
+    closed: got.soundness.closed,
+    volume: got.measures.volume,
+    area: got.measures.area,
+    findings: got.findings,
+  };
+  const text = `${receiver.name} (${receiver.process}): ${got.parts} parts, ${size.map((v) => v.toFixed(3)).join(' x ')} mm, ${got.soundness.triangles} triangles\n${got.findings.map((f) => `  ${f.severity}: ${f.message} ${f.remedy}\n`).join('')}`;
+  return { json, text, severities: got.findings.map((f) => f.severity) };
+}
+
+export const receiveCommand = command({
+  word: 'receive',
+  takes: 'FILE',
+  least: 1,
+  most: 1,
+  out: null,
+  options,
+  does: 'What a stand-in machine understands from the bytes of a file.',
+  example: 'receive base-plate.dxf --as laser',
+  run,
+});

@@ -1,0 +1,167 @@
+import Joi from 'joi';
+import { Unusable } from '../base/finding.ts';
+import { checkDrawing } from '../curves/check.ts';
+import { transformedDrawing, type Drawing } from '../curves/drawing.ts';
+import { mendDrawing, type DrawingMend } from '../curves/mend.ts';
+import { drawShape, type ShapeView } from '../drawing/from-shape.ts';
+import { editNode, type NodeEdit } from '../drawing/nodes.ts';
+import { partOfDrawing } from '../drawing/part.ts';
+import { raiseDrawing } from '../drawing/raise.ts';
+import { mendSchema, nodeSchema, viewSchema } from '../drawing/schema.ts';
+import { identityRows } from '../geometry/rows.ts';
+import { OpenSolid } from '../kernel/facets.ts';
+import type { DesignPart } from '../model/design.ts';
+import { partOfMesh } from '../pipeline/read.ts';
+import type { Tools } from '../pipeline/one-file.ts';
+import { placementOf } from '../stance/stance.ts';
+import { figure, id } from './fields.ts';
+import { onePart, type Operation, type OperationPart, type Outcome, type Work } from './operation.ts';
+import { cleanFigures, type OperationReport } from './report.ts';
+import { madePart, scaleOfPart } from './shape.ts';
+
+export interface DrawRequest {
+  kind: 'draw';
+  part: string;
+  view: ShapeView;
+  /** Distance within which what was drawn of facets becomes lines and arcs; null leaves it in pieces. */
+  fit: number | null;
+}
+
+export interface CleanRequest {
+  kind: 'clean';
+  part: string;
+  choice: DrawingMend;
+}
+
+export interface NodeRequest {
+  kind: 'node';
+  part: string;
+  edit: NodeEdit;
+}
+
+export interface RaiseRequest {
+  kind: 'raise';
+  part: string;
+  thickness: number;
+}
+
+/** What is new and made here: under a name, at no other place than its own. */
+const fresh = ({ summary }: OperationPart, name: string, said: string) => {
+  const short = name.slice(0, 120);
+  return { name: short, path: [short], quantity: summary.quantity, unit: 'mm', format: 'made here', places: [identityRows], made: [said] };
+};
+
+async function draw({ request: { view, fit }, parts: [part], tools, progress }: Work<DrawRequest>): Promise<Outcome> {
+  progress(0.2, 'drawing it');
+  const { geometry, recipe, summary } = part;
+  if (geometry.kind === 'drawing') throw new Unusable('already-flat', 'The part is a drawing already.', 'Use it as it is.');
+  const positions = geometry.kind === 'mesh' ? geometry.mesh.positions : await positionsOf(geometry.brep, tools);
+  const kernel = geometry.kind === 'solid' ? await tools.working() : null;
+  const placement = placementOf(recipe.stance, scaleOfPart(part), positions);
+  const { drawing, deviation, said } = drawShape(geometry, placement, view, await tools.engine(), kernel, fit);
+  const words = wordsOf(view);
+  const made = partOfDrawing(drawing, fresh(part, `${summary.name}, ${words}`, `${words} of ${summary.name}`));
+  const { contours, length, area } = made.summary.drawing!;
+  return beside(made, { drawn: { contours, length, area, deviation }, said: [`Drew the ${words}.`, ...said] });
+}
+
+async function raise({ request: { thickness }, parts: [part], tools }: Work<RaiseRequest>): Promise<Outcome> {
+  const scale = scaleOfPart(part);
+  const mesh = raiseDrawing(await tools.engine(), transformedDrawing(drawingOf(part), [scale, 0, 0, scale, 0, 0]), thickness);
+  const about = { ...fresh(part, `${part.summary.name}, raised`, `raised by ${thickness} mm from a drawing`), colour: null };
+  const said = [`Raised by ${thickness} mm; ${(mesh.triangles.length / 3).toLocaleString('en')} triangles.`];
+  return beside(partOfMesh(mesh, about), { said });
+}
+
+async function node({ request: { edit }, parts: [part] }: Work<NodeRequest>): Promise<Outcome> {
+  return changed(part, editNode(drawingOf(part), edit), 'a node changed', { said: ['Changed a node.'] });
+}
+
+/** Lengths of the choice are mm of the finished part; the drawing has its own numbers. */
+async function clean({ request: { choice }, parts: [part] }: Work<CleanRequest>): Promise<Outcome> {
+  const scale = scaleOfPart(part);
+  const own = (v: number | null) => (v === null ? null : v / scale);
+  const drawing = drawingOf(part);
+  const lengths = { joinGaps: own(choice.joinGaps), dropTiny: own(choice.dropTiny), fitArcs: own(choice.fitArcs), simplify: own(choice.simplify) };
+  const before = checkDrawing(drawing);
+  const { drawing: next, report: how } = mendDrawing(drawing, { ...choice, ...lengths });
+  const report: OperationReport = { clean: { before: cleanFigures(before), after: cleanFigures(how.after), moved: how.moved * scale }, said: how.steps };
+  return how.steps.length === 0 ? { report, made: [], inPlace: true } : changed(part, next, 'cleaned up', report);
+}
+
+const beside = (part: DesignPart, report: OperationReport): Outcome => ({ report, made: [madePart(part)], inPlace: false, beside: true });
+
+/** The drawing changed in its place. What was done several times is told once. */
+function changed(part: OperationPart, next: Drawing, said: string, report: OperationReport): Outcome {
+  const { name, path, quantity, unit, format, partNumber, places, made } = part.summary;
+  const list = made?.[made.length - 1] === said ? made : [...(made ?? []), said];
+  return { report, made: [madePart(partOfDrawing(next, { name, path, quantity, unit, format, partNumber, places, made: list }))], inPlace: true };
+}
+
+function drawingOf({ geometry }: OperationPart): Drawing {
+  if (geometry.kind !== 'drawing') throw new Unusable('not-flat', 'This part is no drawing.', 'Draw a view or a section of it first.');
+  return geometry.drawing;
+}
+
+/** Places that tell how low a solid reaches, for dropping it to the bed. */
+async function positionsOf(brep: string, tools: Tools): Promise<ArrayLike<number>> {
+  const open = new OpenSolid(await tools.working(), brep);
+  try {
+    return open.facets(0.05, 0.2).positions;
+  } finally {
+    open.close();
+  }
+}
+
+function wordsOf(view: ShapeView): string {
+  switch (view.kind) {
+    case 'view':
+      return view.edges === 'silhouette' ? `outline from ${view.view}` : `view from ${view.view}`;
+    case 'section':
+      return `section at ${view.axis.toUpperCase()} ${view.height} mm`;
+    case 'stack':
+      return `sections every ${view.pitch} mm`;
+    case 'face':
+      return `face ${view.face + 1}`;
+  }
+}
+
+/** A view, section or face of a solid or mesh, as a drawing beside it. */
+export const drawOperation: Operation<DrawRequest> = {
+  kind: 'draw',
+  verb: 'draw',
+  gives: 'proposal',
+  schema: Joi.object({ part: id, view: viewSchema, fit: figure.min(0.0001).max(5).allow(null).required() }),
+  parts: onePart,
+  run: draw,
+};
+
+/** A drawing's gaps joined, doubles dropped, arcs fitted. */
+export const cleanOperation: Operation<CleanRequest> = {
+  kind: 'clean',
+  verb: 'clean up',
+  gives: 'proposal',
+  schema: Joi.object({ part: id, choice: mendSchema.required() }),
+  parts: onePart,
+  run: clean,
+};
+
+/** One node of a drawing moved, joined, cut or dropped; undo takes it back. */
+export const nodeOperation: Operation<NodeRequest> = {
+  kind: 'node',
+  verb: 'change a node of',
+  gives: 'kept at once',
+  schema: Joi.object({ part: id, edit: nodeSchema }),
+  parts: onePart,
+  run: node,
+};
+
+/** Closed contours of a drawing to a solid beside it. */
+export const raiseOperation: Operation<RaiseRequest> = {
+  kind: 'raise',
+  verb: 'raise',
+  gives: 'proposal',
+  schema: Joi.object({ part: id, thickness: figure.min(0.01).max(10_000).required() }),
+  parts: onePart,
+  run: raise,
+};

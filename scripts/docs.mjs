@@ -1,0 +1,12 @@
+// npm run docs: writes the pages of docs/ that are made from the registries of commands and formats.
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { format, resolveConfig } from 'prettier';
+import { root } from './machine.mjs';
+import { madePages } from '../core/dist/cli/pages.js';
+
+for (const [name, text] of Object.entries(madePages())) {
+  const file = join(root, 'docs', name);
+  writeFileSync(file, await format(text, { ...(await resolveConfig(file)), parser: 'markdown' }));
+  console.log(`docs/${name}`);
+}

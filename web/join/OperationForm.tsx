@@ -1,0 +1,52 @@
+'use client';
+import { Button, Form, Input, Select } from 'antd';
+import { useState } from 'react';
+import type { Field, Form as AskedFor } from 'tall-kite/operations/operation';
+import type { OperationKind, OperationRequest } from '@tall-kite/server/operations/requests';
+import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { JobTools } from '@/shell/useJob.ts';
+
+export type OperationFormOf = AskedFor & { kind: OperationKind };
+
+/** What was typed as the value of a field; undefined when it can't be used. */
+export function valueOf(field: Field, typed: string): string | number | null | undefined {
+  if (field.kind === 'choice') return field.words.find((w) => String(w.value) === typed)?.value;
+  if (typed.trim() === '') return field.optional ? null : undefined;
+  const value = Number(typed.replace(',', '.'));
+  return value >= field.least && value <= field.most ? value : undefined;
+}
+
+/** A small operation asked for by plain fields; what they are stands with the operation in the core. */
+export function OperationForm({ form, part, tools }: { form: OperationFormOf; part: PartView; tools: JobTools }) {
+  const [typed, setTyped] = useState<Record<string, string>>({});
+  const textOf = (f: Field) => typed[f.name] ?? String(f.usual ?? '');
+  const values = form.fields.map((f) => [f.name, valueOf(f, textOf(f))] as const);
+  const valid = values.every(([, v]) => v !== undefined);
+  const ask = () => void tools.operate({ kind: form.kind, part: part.id, ...Object.fromEntries(values) } as unknown as OperationRequest);
+  const set = (f: Field, text: string) => setTyped({ ...typed, [f.name]: text });
+  return (
+    <details data-test={`form-${form.kind}`}>
+      <summary>{form.title}</summary>
+      <Form className="choices" layout="horizontal" labelCol={{ span: 9 }} labelAlign="left" size="small" colon={false} onFinish={ask}>
+        <p className="context">{form.about}</p>
+        {form.fields.map((f) => {
+          const id = `${form.kind}-${f.name}`;
+          const wrong = valueOf(f, textOf(f)) === undefined;
+          const help = wrong && f.kind === 'length' ? `From ${f.least} to ${f.most} mm.` : undefined;
+          return (
+            <Form.Item key={f.name} label={f.label} tooltip={f.about} htmlFor={id} help={help} validateStatus={wrong ? 'error' : undefined}>
+              {f.kind === 'choice' ? (
+                <Select id={id} value={textOf(f)} onChange={(v) => set(f, v)} options={f.words.map((w) => ({ value: String(w.value), label: w.label }))} />
+              ) : (
+                <Input id={id} className="num" inputMode="decimal" suffix="mm" value={textOf(f)} onChange={(e) => set(f, e.target.value)} />
+              )}
+            </Form.Item>
+          );
+        })}
+        <Button htmlType="submit" disabled={!valid}>
+          {form.button}
+        </Button>
+      </Form>
+    </details>
+  );
+}
