@@ -1,4 +1,5 @@
 // Releases: workers against one worker, the queue against a plain loop, the zip against reading, and the ledger of 2,000 parts in Chromium.
+import { readyReceivers } from '../core/dist/receivers/ready.js';
 import { fork, spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -76,7 +77,7 @@ export async function benchReleases({ row, ms, only = '' }) {
         await pause(200);
       }
     };
-    const wish = (lines) => checkWish({ recipe: { lines, naming: { file: [{ field: 'part' }], folder: [{ field: 'receiver' }] } } });
+    const wish = (lines) => checkWish({ recipe: { lines, naming: { file: [{ field: 'part' }], folder: [{ field: 'receiver' }] } } }, readyReceivers);
     const two = [
       { receiver: 'lark', format: 'stl' },
       { receiver: 'wren', format: '3mf' },

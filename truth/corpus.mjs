@@ -13,6 +13,8 @@ const { makeOneFile } = await core('pipeline/one-file');
 const { nodeTools } = await core('pipeline/node-tools');
 const { nodeKernels } = await core('kernel/load');
 const { firstRecipe } = await core('recipe/recipe');
+const { readyReceivers } = await core('receivers/ready');
+const { noReceiver } = await core('receivers/receivers');
 const { firstDrawingRecipe } = await core('model/drawing-recipe');
 const { Unusable } = await core('base/finding');
 const { combine } = await core('mesh/join/booleans');
@@ -76,8 +78,8 @@ export async function opened(source) {
 
 /** The recipe of a target without a machine's own limits. */
 export function recipeOf(part, target) {
-  const recipe = firstRecipe(part.summary);
-  recipe.receiver = 'none';
+  const recipe = firstRecipe(part.summary, readyReceivers);
+  recipe.receiver = noReceiver;
   recipe.file = { ...recipe.file, format: target.format, unit: 'mm', name: null, quads: false, encoding: target.ascii ? 'ascii' : 'binary' };
   if (part.geometry.kind === 'drawing') recipe.drawing = { ...firstDrawingRecipe(), version: target.version };
   else recipe.facets = { ...recipe.facets, deviation: 0.05, angle: 15, preset: null, budget: null };

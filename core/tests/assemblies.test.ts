@@ -1,4 +1,5 @@
 /** Assemblies: every path of a part is kept, and a branch is taken whole, with its own quantities and nothing else. */
+import { readyReceivers } from '../src/receivers/ready.ts';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { branchesOf, branchPaths, liesUnder, underBranch } from '../src/model/branches.ts';
 import { usualChoices } from '../src/model/choices.ts';
@@ -36,12 +37,12 @@ describe('as1-oc-214.stp: a nut that hangs in two sub-assemblies', () => {
     expect(branchPaths(as1.parts.map((p) => p.summary))).toEqual(['as1', 'as1 / l-bracket-assembly', 'as1 / l-bracket-assembly / nut-bolt-assembly', 'as1 / rod-assembly']); // prettier-ignore
   });
   test('a release of a branch plans them so, one each and all in one; a typed quantity is kept in proportion', () => {
-    const { parts } = partsOf([{ file: 'as1.stp', sha256: '', bytes: 0, design: as1 }], []);
+    const { parts } = partsOf([{ file: 'as1.stp', sha256: '', bytes: 0, design: as1 }], [], readyReceivers);
     const choose = { ...anyPart, branch: 'rod-assembly' };
     expect(takenBy(choose, parts).map((p) => [p.summary.name, p.quantity])).toEqual([['nut', 2], ['rod', 1]]); // prettier-ignore
     const twice = parts.map((p) => ({ ...p, quantity: p.quantity * 2 }));
     expect(takenBy(choose, twice).map((p) => p.quantity)).toEqual([4, 2]);
-    const recipe = releaseRecipe({ lines: [{ choose: { branch: 'rod-assembly' }, receiver: 'lark', format: 'stl' }, { choose: { branch: 'l-bracket-assembly' }, receiver: 'lark', format: '3mf', group: 'all' }] }); // prettier-ignore
+    const recipe = releaseRecipe({ lines: [{ choose: { branch: 'rod-assembly' }, receiver: 'lark', format: 'stl' }, { choose: { branch: 'l-bracket-assembly' }, receiver: 'lark', format: '3mf', group: 'all' }] }, readyReceivers); // prettier-ignore
     const { rows } = planned(parts, [], recipe, 'test');
     expect(rows.map((r) => r.parts.map((p) => `${p.quantity} ${p.summary.name} at ${p.summary.places!.length}`))).toEqual([
       ['2 nut at 2'],

@@ -22,7 +22,8 @@ import { firstDrawingRecipe, type DrawingRecipe } from '../src/model/drawing-rec
 import { firstRecipe, type Recipe } from '../src/recipe/recipe.ts';
 import { carve } from '../src/processes/carve.ts';
 import { cutOrder, receiveDrawing } from '../src/processes/cutters.ts';
-import { receiverOf } from '../src/receivers/receivers.ts';
+import { receiverIn } from '../src/receivers/receivers.ts';
+import { readyReceivers } from '../src/receivers/ready.ts';
 import { checkMesh } from '../src/mesh/soundness/check-mesh.ts';
 import { dataFile } from './data.ts';
 import { ballMesh, dice } from './data.more.ts';
@@ -252,16 +253,16 @@ describe('the pass of a drawing: written, received, proved', () => {
     format = 'DXF',
   ) => {
     const part = partOfDrawing(d, { name: 'board', path: ['board'], quantity: 1, unit: summaryUnit, format, places: [identityRows] });
-    const first = firstRecipe(part.summary);
+    const first = firstRecipe(part.summary, readyReceivers);
     const recipe: Recipe = {
       ...first,
-      receiver: change.receiver ?? 'martin',
+      receiver: receiverIn(readyReceivers, change.receiver ?? 'martin'),
       file: { ...first.file, ...change.file },
       drawing: { ...first.drawing!, ...change.drawing },
     };
     const written = await writeDrawing(part.summary, d, recipe, engine);
     const bytes = Buffer.concat([...written.pieces]);
-    const received = await receiveDrawing(bytes, recipe.file.format, receiverOf(recipe.receiver));
+    const received = await receiveDrawing(bytes, recipe.file.format, recipe.receiver);
     return { bytes, written, received, evidence: proveDrawing(written.designed, received) };
   };
   const claim = (e: Awaited<ReturnType<typeof pass>>['evidence'], quantity: string) => e.claims.find((c) => c.quantity === quantity)!;
@@ -341,7 +342,7 @@ describe('the pass of a drawing: written, received, proved', () => {
     );
     await expect(pass(drawingOf(...board()), { receiver: 'pipit' })).rejects.toThrow(/does not read DXF/);
     const withCurves = (await pass(curved())).bytes;
-    await expect(receiveDrawing(withCurves, 'dxf', receiverOf('swift'))).rejects.toThrow(/lines and arcs only/);
+    await expect(receiveDrawing(withCurves, 'dxf', receiverIn(readyReceivers, 'swift'))).rejects.toThrow(/lines and arcs only/);
   });
   test('a unit that the machine does not look at is caught and named: inches to a laser that takes mm', async () => {
     const { evidence } = await pass(drawingOf(...board()), { receiver: 'swift', file: { unit: 'in' } });
@@ -359,7 +360,7 @@ describe('the pass of a drawing: written, received, proved', () => {
   test('a changed file is not proved: a moved line, a lost hole, splintered arcs', async () => {
     const { bytes, written } = await pass(drawingOf(...board()));
     const text = bytes.toString('latin1');
-    const swift = receiverOf('martin');
+    const swift = receiverIn(readyReceivers, 'martin');
     for (const [from, to, quantity] of [
       ['\n406.4\n', '\n406.5\n', 'Height Y'],
       [/0\nCIRCLE[\s\S]*?(?=0\nENDSEC)/, '', 'Holes'],
@@ -390,7 +391,7 @@ describe('stand-in machines', () => {
     const meant = meantContours(d, firstDrawingRecipe());
     expect(cutOrder(meant).map((s) => `${s.layer} ${s.length.toFixed(0)}`)).toEqual(['engrave 6', 'holes 13', 'cut 240', 'cut 400']);
   });
-  const cutter = () => receiverOf('martin').cutter!;
+  const cutter = () => receiverIn(readyReceivers, 'martin').cutter!;
   const choice = { stock: { width: 100, height: 80, thickness: 10 }, bit: 6, side: 'on' as 'on' | 'waste', below: 0.2, pocketDepth: 4, engraveDepth: 2 };
   const carved = (contours: Contour[], byContour: DrawingRecipe['byContour'], change: Partial<typeof choice> = {}) =>
     carve(engine, meantContours(drawingOf(...contours), { ...firstDrawingRecipe(), byContour }), cutter(), { ...choice, ...change });

@@ -11,7 +11,8 @@ import { makeOneFile } from '../src/pipeline/one-file.ts';
 import { firstDrawingRecipe } from '../src/model/drawing-recipe.ts';
 import { firstRecipe } from '../src/recipe/recipe.ts';
 import { receiveDrawing } from '../src/processes/cutters.ts';
-import { receiverOf } from '../src/receivers/receivers.ts';
+import { receiverIn } from '../src/receivers/receivers.ts';
+import { readyReceivers } from '../src/receivers/ready.ts';
 import { dataFile } from './data.ts';
 
 const open = (name: string): Promise<Design> => readDesign(dataFile(join('faults', name)), name, nodeKernels, usualChoices);
@@ -26,8 +27,8 @@ const targets = [
 ] as const;
 
 async function written(part: DesignPart, target: (typeof targets)[number]) {
-  const recipe = firstRecipe(part.summary);
-  recipe.receiver = target.receiver;
+  const recipe = firstRecipe(part.summary, readyReceivers);
+  recipe.receiver = receiverIn(readyReceivers, target.receiver);
   recipe.file = { ...recipe.file, format: target.format, unit: target.unit };
   recipe.drawing = { ...firstDrawingRecipe(), version: target.version };
   return makeOneFile(part, recipe, nodeTools, async (_, pieces) => Buffer.concat([...pieces]));
@@ -136,7 +137,7 @@ describe.each(Object.entries(right))('%s', (name, want) => {
 test('rings in rings are cut from the inside out at any depth', async () => {
   const [part] = (await open('nest6.dxf')).parts;
   const { bytes } = await written(part, targets[1]);
-  const { order, meant } = await receiveDrawing(bytes, 'dxf', receiverOf('martin'));
+  const { order, meant } = await receiveDrawing(bytes, 'dxf', receiverIn(readyReceivers, 'martin'));
   const radii = order.map((step) => (meant[step.number].contour.segments[0] as { radius: number }).radius);
   expect(radii).toEqual([10, 20, 30, 40, 50, 60]);
 });
@@ -160,8 +161,8 @@ test('all colours of CSS come through', async () => {
 test('a drawing in decimetres is 2 by 1 mm to a machine that looks at no unit, and that is a stop with its name', async () => {
   const [part] = (await open('dm-square.dxf')).parts;
   const got = await receiveDrawing(dataFile('faults/dm-square.dxf'), 'dxf', {
-    ...receiverOf('swift'),
-    cutter: { ...receiverOf('swift').cutter!, versions: ['R12', '2000', '2018'] },
+    ...receiverIn(readyReceivers, 'swift'),
+    cutter: { ...receiverIn(readyReceivers, 'swift').cutter!, versions: ['R12', '2000', '2018'] },
   });
   expect([got.check.box[2] - got.check.box[0], got.taken]).toEqual([2, 'mm']);
   expect(part.summary.unit).toBe('dm');

@@ -28,7 +28,8 @@ import { writePart } from '../src/pipeline/write-part.ts';
 import { prove } from '../src/prove/prove.ts';
 import { firstRecipe } from '../src/recipe/recipe.ts';
 import { receiveFile } from '../src/processes/receive.ts';
-import { receiverOf } from '../src/receivers/receivers.ts';
+import { receiverIn } from '../src/receivers/receivers.ts';
+import { readyReceivers } from '../src/receivers/ready.ts';
 import { readIgesHeader } from '../src/formats/iges/header.ts';
 import { boxMesh, dataFile } from './data.ts';
 import { closedByMap } from './data.more.ts';
@@ -243,8 +244,8 @@ describe('STEP and IGES', () => {
   test('a faceted solid and an exact one, turned and in inches, hold their volume in gmsh', async () => {
     const faceted = keep('helix.step', bytesOf(facetedStep(helix, "He'lix é")));
     const design = await readDesign(dataFile('screw.step'), 'screw.step', nodeKernels);
-    const recipe = firstRecipe(design.parts[0].summary);
-    recipe.receiver = 'heron';
+    const recipe = firstRecipe(design.parts[0].summary, readyReceivers);
+    recipe.receiver = receiverIn(readyReceivers, 'heron');
     recipe.file = { ...recipe.file, format: 'step', unit: 'in' };
     recipe.stance = { turn: [Math.SQRT1_2, 0, 0, Math.SQRT1_2], drop: true, how: 'turned' };
     const written = await writePart(design.parts[0].summary, design.parts[0].geometry, recipe, workingKernel);
@@ -254,7 +255,7 @@ describe('STEP and IGES', () => {
     expect(one.volume).toBeCloseTo(measureMesh(helix).volume, 2);
     // 3788.2706 mm3: the reference figure of screw.step.
     expect(two.volume).toBeCloseTo(3788.2706, 3);
-    const evidence = prove(written.designed, await receiveFile(bytes, 'step', receiverOf('heron'), nodeKernels));
+    const evidence = prove(written.designed, await receiveFile(bytes, 'step', receiverIn(readyReceivers, 'heron'), nodeKernels));
     expect(evidence.claims.filter((c) => c.verdict !== 'clear')).toEqual([]);
     expect(evidence.claims.find((c) => c.quantity === 'Faces')).toMatchObject({ designed: 10, received: 10 });
     // Equal input, equal bytes: no time is left in the header.
@@ -345,14 +346,14 @@ describe('choices before reading, and the up axis', () => {
   test('a receiver whose software takes Y for up gets a part that stands as designed', async () => {
     const mesh: Mesh = boxMesh(10, 20, 30);
     const design = await readDesign(bytesOf(plyFile(mesh, 1, 'mm', 'binary')), 'box.ply', nodeKernels);
-    const recipe = firstRecipe(design.parts[0].summary);
-    recipe.receiver = 'heron';
+    const recipe = firstRecipe(design.parts[0].summary, readyReceivers);
+    recipe.receiver = receiverIn(readyReceivers, 'heron');
     recipe.file.format = 'obj';
     const { pieces, designed } = await writePart(design.parts[0].summary, design.parts[0].geometry, recipe, workingKernel);
     const bytes = bytesOf(pieces);
     expect(sizeOf(boxOf(readObj(bytes).parts[0].mesh.positions))).toEqual([10, 30, 20]);
-    const evidence = prove(designed, await receiveFile(bytes, 'obj', receiverOf('heron'), nodeKernels));
+    const evidence = prove(designed, await receiveFile(bytes, 'obj', receiverIn(readyReceivers, 'heron'), nodeKernels));
     expect(evidence.claims.find((c) => c.quantity === 'Height Z')).toMatchObject({ designed: 30, received: 30, verdict: 'clear' });
-    await expect(receiveFile(bytes, 'obj', receiverOf('wren'), nodeKernels)).rejects.toThrow(/does not read OBJ/);
+    await expect(receiveFile(bytes, 'obj', receiverIn(readyReceivers, 'wren'), nodeKernels)).rejects.toThrow(/does not read OBJ/);
   });
 });

@@ -5,7 +5,7 @@ import { readBrepText } from '../src/surfaces/brep-text.ts';
 import { readStepHeader } from '../src/formats/step/header.ts';
 import { readStl } from '../src/formats/stl/read.ts';
 import { VertexWelder, weldEqual } from '../src/geometry/weld.ts';
-import { receivers } from '../src/receivers/receivers.ts';
+import { readyReceivers } from '../src/receivers/ready.ts';
 import { receiveStl } from '../src/processes/printer.ts';
 import { safeFileName } from '../src/recipe/recipe.ts';
 import { Unusable } from '../src/base/finding.ts';
@@ -51,7 +51,7 @@ describe('readers under mutated input: a result or a typed refusal, in bounded t
       const bytes = Buffer.from(source);
       for (let k = 0; k <= random(8); k++) bytes[random(bytes.length)] = random(256);
       try {
-        const received = receiveStl(bytes.subarray(0, random(5) === 0 ? random(bytes.length) : bytes.length), receivers[i % receivers.length]);
+        const received = receiveStl(bytes.subarray(0, random(5) === 0 ? random(bytes.length) : bytes.length), readyReceivers[i % readyReceivers.length]);
         expect(Number.isNaN(received.measures.volume)).toBe(false);
         expect(received.soundness.triangles * 3).toBe(received.mesh.triangles.length);
       } catch (thrown) {

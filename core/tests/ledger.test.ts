@@ -5,7 +5,8 @@ import { atMost, evidenceOf, same, within } from '../src/prove/evidence.ts';
 import { asUnusable, Unusable, worst } from '../src/base/finding.ts';
 import { bytesText, lengthText, sizeFinding, stepsOf, threeLengths } from '../src/pipeline/steps.ts';
 import { firstRecipe, scaleOf } from '../src/recipe/recipe.ts';
-import { receiverOf, receivers } from '../src/receivers/receivers.ts';
+import { receiverIn } from '../src/receivers/receivers.ts';
+import { readyReceivers } from '../src/receivers/ready.ts';
 import { receiveStl } from '../src/processes/printer.ts';
 import { binaryStl } from '../src/formats/stl/write.ts';
 import { meshView, packView, unpackView } from '../src/view/view.ts';
@@ -18,12 +19,12 @@ const summary = (size: [number, number, number], more: Partial<PartSummary> = {}
 }); // prettier-ignore
 const stop = { code: 'open-edges', severity: 'stop' as const, count: 3, message: 'Not closed.', remedy: 'Close it.' };
 const written = (more: object = {}) => ({
-  state: 'written' as const, fileName: 'Part_mm.stl', bytes: 684, failure: null, stale: false, recipe: firstRecipe({ survey: null }),
+  state: 'written' as const, fileName: 'Part_mm.stl', bytes: 684, failure: null, stale: false, recipe: firstRecipe({ survey: null }, readyReceivers),
   evidence: evidenceOf([within('Length X', 'mm', 10, 10, 0.1)], []), ...more,
 }); // prettier-ignore
 const marks = (part: object, file: ReturnType<typeof written> | null = null) => {
   const of = summary([10, 20, 30]);
-  return stepsOf({ summary: of, findings: [], recipe: firstRecipe(of), quantity: 1, ...part } as never, file as never).map((s) => s.mark);
+  return stepsOf({ summary: of, findings: [], recipe: firstRecipe(of, readyReceivers), quantity: 1, ...part } as never, file as never).map((s) => s.mark);
 };
 
 describe('the seven cells of a row', () => {
@@ -40,19 +41,22 @@ describe('the seven cells of a row', () => {
   test('a file older than the settings is to be looked at; one that failed is a stop with its sentence', () => {
     expect(marks({}, written({ stale: true }))[5]).toBe('look');
     const failed = written({ state: 'failed', evidence: null, failure: { code: 'x', message: 'It failed.', remedy: 'Try again.' } });
-    const steps = stepsOf({ summary: summary([1, 2, 30]), findings: [], recipe: firstRecipe({ survey: null }), quantity: 1 }, failed as never);
+    const steps = stepsOf({ summary: summary([1, 2, 30]), findings: [], recipe: firstRecipe({ survey: null }, readyReceivers), quantity: 1 }, failed as never);
     expect(steps[5]).toMatchObject({ mark: 'stop', finding: { message: 'It failed.' } });
   });
   test('a claim that failed is told with both figures', () => {
     const evidence = evidenceOf([within('Length X', 'mm', 254, 10, 0.1)], []);
-    const steps = stepsOf({ summary: summary([10, 20, 30]), findings: [], recipe: firstRecipe({ survey: null }), quantity: 1 }, written({ evidence }) as never);
+    const steps = stepsOf(
+      { summary: summary([10, 20, 30]), findings: [], recipe: firstRecipe({ survey: null }, readyReceivers), quantity: 1 },
+      written({ evidence }) as never,
+    );
     expect(steps[6].finding!.message).toBe('Length X: designed 254, received 10 mm.');
   });
 });
 
 describe('whether a size is believable', () => {
   const of = (size: [number, number, number], more = {}, recipe = {}) =>
-    sizeFinding(summary(size, more), { ...firstRecipe({ survey: null }), ...recipe })?.severity ?? 'clear';
+    sizeFinding(summary(size, more), { ...firstRecipe({ survey: null }, readyReceivers), ...recipe })?.severity ?? 'clear';
   test('unitless: likely, small, tiny, too large', () => {
     expect([of([20, 20, 20]), of([3, 2, 1]), of([0.5, 0.5, 0.5]), of([2000, 10, 10])]).toEqual(['clear', 'look', 'stop', 'stop']);
   });
@@ -66,7 +70,7 @@ describe('whether a size is believable', () => {
     expect(of([205, 205, 245])).toBe('clear');
   });
   test('readings and factors multiply; STEP is mm already', () => {
-    const recipe = { ...firstRecipe({ survey: null }), size: { reading: 'in', factor: 2 } };
+    const recipe = { ...firstRecipe({ survey: null }, readyReceivers), size: { reading: 'in', factor: 2 } };
     expect(scaleOf({ unit: null, format: 'STL' }, recipe)).toBe(50.8);
     expect(scaleOf({ unit: 'in', format: 'STEP' }, recipe)).toBe(2);
   });
@@ -74,9 +78,9 @@ describe('whether a size is believable', () => {
 
 describe('the stand-in printer reads bytes and nothing else', () => {
   const bytes = (mesh = boxMesh(10, 20, 30), perUnit = 1) => Buffer.concat([...binaryStl(mesh, perUnit, 'x')]);
-  const codes = (b: Buffer, id = 'lark') => receiveStl(b, receiverOf(id)).findings.map((f) => f.code);
+  const codes = (b: Buffer, id = 'lark') => receiveStl(b, receiverIn(readyReceivers, id)).findings.map((f) => f.code);
   test('sizes under its own assumption, and its own limits', () => {
-    expect(receiveStl(bytes(), receiverOf('lark')).measures.box.max).toEqual([10, 20, 30]);
+    expect(receiveStl(bytes(), receiverIn(readyReceivers, 'lark')).measures.box.max).toEqual([10, 20, 30]);
     expect(codes(bytes())).toEqual([]);
     expect(codes(bytes(boxMesh(10, 20, 30), 25400))).toEqual(['tiny']);
     expect(codes(bytes(boxMesh(0.99, 0.5, 0.5)))).toEqual(['tiny']);
@@ -87,11 +91,11 @@ describe('the stand-in printer reads bytes and nothing else', () => {
     expect(codes(bytes(boxMesh(144, 20, 30)), 'wren')).toEqual(['off-the-bed']);
   });
   test('too heavy for a receiver is a stop', () => {
-    const small = { ...receivers[0], mostTriangles: 11 };
+    const small = { ...readyReceivers[0], mostTriangles: 11 };
     expect(receiveStl(bytes(), small).findings).toMatchObject([{ code: 'too-heavy', severity: 'stop' }]);
   });
   test('a receiver that takes numbers for inches sees another part', () => {
-    const inches = { ...receivers[0], unit: 'in' };
+    const inches = { ...readyReceivers[0], unit: 'in' };
     expect(receiveStl(bytes(boxMesh(1, 2, 3)), inches).measures.volume).toBeCloseTo(6 * 25.4 ** 3, 3);
   });
 });

@@ -11,7 +11,7 @@ import { writePart } from '../src/pipeline/write-part.ts';
 import { fileNameOf, firstRecipe, safeFileName, type Recipe } from '../src/recipe/recipe.ts';
 import { recipeSchema } from '../src/recipe/schema.ts';
 import { receiveStl } from '../src/processes/printer.ts';
-import { receivers } from '../src/receivers/receivers.ts';
+import { readyReceivers } from '../src/receivers/ready.ts';
 import { dataFile } from './data.ts';
 
 let part: DesignPart;
@@ -27,11 +27,11 @@ beforeAll(async () => {
 });
 
 async function run(of: DesignPart, change: (r: Recipe) => void = () => {}, spoil: (bytes: Buffer) => Buffer = (b) => b) {
-  const recipe = structuredClone(firstRecipe(of.summary));
+  const recipe = structuredClone(firstRecipe(of.summary, readyReceivers));
   change(recipe);
   const { pieces, designed, fileName } = await writePart(of.summary, of.geometry, recipe, workingKernel);
   const bytes = Buffer.concat([...pieces]);
-  const receiver = receivers.find((r) => r.id === recipe.receiver)!;
+  const receiver = recipe.receiver;
   const evidence = prove(designed, receiveStl(spoil(bytes), receiver));
   const stopped = evidence.claims.filter((c) => c.verdict === 'stop').map((c) => c.quantity);
   return { evidence, stopped, fileName, bytes };
@@ -110,13 +110,13 @@ describe('a file that is wrong cannot pass', () => {
 
 describe('recipes, names and pages', () => {
   test('the first recipe passes its own schema; a bad figure names its limit', () => {
-    const recipe = firstRecipe(part.summary);
+    const recipe = firstRecipe(part.summary, readyReceivers);
     expect(recipeSchema.validate(recipe).error).toBeUndefined();
     expect(recipeSchema.validate({ ...recipe, facets: { ...recipe.facets, deviation: 0 } }).error!.message).toContain('at least 0.001 mm');
     expect(recipeSchema.validate({ ...recipe, receiver: 'none' }).error).toBeDefined();
   });
   test('file names are safe on every operating system and carry the unit', () => {
-    expect(fileNameOf({ name: 'Clamp half' }, firstRecipe(part.summary))).toBe('Clamp-half_mm.stl');
+    expect(fileNameOf({ name: 'Clamp half' }, firstRecipe(part.summary, readyReceivers))).toBe('Clamp-half_mm.stl');
     for (const bad of ['../../etc/passwd', 'a\\b:c*d?', 'CON', '...', '', 'x\u0000y', 'name.']) {
       expect(safeFileName(bad)).toMatch(/^[^\\/:*?"<>|\0]+$/);
       expect(safeFileName(bad)).not.toMatch(/^\.|[. ]$|^(con|nul)$/i);
@@ -130,9 +130,9 @@ describe('recipes, names and pages', () => {
   });
   test('the ledger stops a tiny unitless part at Size and reaches nothing after it', () => {
     const summary = { ...mesh.summary, box: { min: [0, 0, 0], max: [0.87, 0.87, 0.55] } as never };
-    const steps = stepsOf({ summary, findings: [], recipe: firstRecipe(summary), quantity: 1 }, null);
+    const steps = stepsOf({ summary, findings: [], recipe: firstRecipe(summary, readyReceivers), quantity: 1 }, null);
     expect(steps.map((s) => s.mark)).toEqual(['clear', 'stop', 'none', 'none', 'none', 'none', 'none']);
-    const read = { ...firstRecipe(summary), size: { reading: 'in', factor: 1 } };
+    const read = { ...firstRecipe(summary, readyReceivers), size: { reading: 'in', factor: 1 } };
     expect(stepsOf({ summary, findings: [], recipe: read, quantity: 1 }, null)[1]).toMatchObject({ mark: 'clear', figure: '22.1 × 22.1 × 14.0' });
   });
   test('the page for print escapes what people typed', async () => {

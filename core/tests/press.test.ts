@@ -1,4 +1,6 @@
 /** Reliefs put on the flat, by areas counted by hand; what a press brake needs, by formulas and by sections drawn by hand. */
+import { receiverIn } from '../src/receivers/receivers.ts';
+import { readyReceivers } from '../src/receivers/ready.ts';
 import { usualPress, noReliefs, type ReliefCuts } from '../src/sheet/asked.ts';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { pressOf } from '../src/cli/flatten.ts';
@@ -90,7 +92,7 @@ describe('reliefs on the flat', () => {
     for (const reliefs of [bends('obround', 3, 4), corners('round', 6)]) {
       const pattern = flat(reliefs.bends ? narrow() : tray(), { reliefs });
       const part = partOfPattern(pattern, { name: 'flat', path: ['flat'], quantity: 1, unit: 'mm', format: 'made here' });
-      const recipe = { ...firstRecipe(part.summary), receiver: 'swift', drawing: firstDrawingRecipe() };
+      const recipe = { ...firstRecipe(part.summary, readyReceivers), receiver: receiverIn(readyReceivers, 'swift'), drawing: firstDrawingRecipe() };
       recipe.file = { ...recipe.file, format: 'dxf' as const };
       const { evidence } = await makeOneFile(part, recipe, nodeTools, (_, pieces) => Promise.resolve(Uint8Array.from(Buffer.concat([...pieces]))));
       expect(evidence.claims.filter((c) => c.verdict !== 'clear')).toEqual([]);

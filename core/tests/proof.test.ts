@@ -32,7 +32,8 @@ import { firstDrawingRecipe } from '../src/model/drawing-recipe.ts';
 import { firstRecipe, type Recipe } from '../src/recipe/recipe.ts';
 import { receiveDrawing, type ReceivedDrawing } from '../src/processes/cutters.ts';
 import { receiveFile } from '../src/processes/receive.ts';
-import { noReceiver, receiverFor, receiverOf } from '../src/receivers/receivers.ts';
+import { noReceiver, receiverFor, receiverIn } from '../src/receivers/receivers.ts';
+import { readyReceivers } from '../src/receivers/ready.ts';
 import { farLoss, lossAt } from '../src/geometry/far.ts';
 import { placementOf, asModelled, inPlace } from '../src/stance/stance.ts';
 import { checkDrawing } from '../src/curves/check.ts';
@@ -48,7 +49,7 @@ const partOf = async (bytes: Uint8Array | string, name: string): Promise<DesignP
   (await readDesign(typeof bytes === 'string' ? Buffer.from(bytes) : bytes, name, nodeKernels, usualChoices)).parts[0];
 
 async function sent(part: DesignPart, change: (recipe: Recipe) => void) {
-  const recipe = firstRecipe(part.summary);
+  const recipe = firstRecipe(part.summary, readyReceivers);
   change(recipe);
   return makeOneFile(part, recipe, nodeTools, async (_, pieces) => Buffer.concat([...pieces]));
 }
@@ -105,7 +106,7 @@ describe('a lost hole of 2 mm in a housing of 100 mm', () => {
   });
   test('is a stop in every format, by more than one claim', async () => {
     for (const format of ['stl', '3mf', 'obj', 'ply', 'step'] as const) {
-      const recipe: Recipe = { ...firstRecipe(whole.summary), receiver: 'none' };
+      const recipe: Recipe = { ...firstRecipe(whole.summary, readyReceivers), receiver: noReceiver };
       recipe.file = { ...recipe.file, format };
       const designed = (await writePart(whole.summary, whole.geometry, recipe, workingKernel)).designed;
       const other = await writePart(plain.summary, plain.geometry, recipe, workingKernel);
@@ -120,7 +121,7 @@ describe('a lost hole of 2 mm in a housing of 100 mm', () => {
   test('the right file is clear, and may lose less volume than the hole has in each wall', async () => {
     const { evidence } = await sent(whole, (r) => {
       r.facets = { ...r.facets, deviation: 0.05, angle: 15, preset: null };
-      r.receiver = 'none';
+      r.receiver = noReceiver;
     });
     expect(evidence.verdict).toBe('clear');
     const volume = evidence.claims.find((c) => c.quantity === 'Volume')!;
@@ -133,11 +134,11 @@ describe('a lost hole of 2 mm in a housing of 100 mm', () => {
 describe('no machine: nothing is assumed but what the file states and what was typed', () => {
   test('an STL in inches is right for nobody in particular, and 25.4 times too small for a machine that takes mm', async () => {
     const part = await partOf(cubeAt(0, 0), 'cube.obj');
-    const inches = (receiver: string) => sent(part, (r) => ((r.receiver = receiver), (r.file.unit = 'in')));
+    const inches = (receiver: string) => sent(part, (r) => ((r.receiver = receiverIn(readyReceivers, receiver)), (r.file.unit = 'in')));
     expect((await inches('none')).evidence.verdict).toBe('clear');
     expect((await inches('lark')).evidence.verdict).toBe('stop');
-    expect(receiverFor({ receiver: 'none', file: { unit: 'in' } }).unit).toBe('in');
-    expect(() => receiverOf('nobody')).toThrow(RangeError);
+    expect(receiverFor({ receiver: noReceiver, file: { unit: 'in' } }).unit).toBe('in');
+    expect(() => receiverIn(readyReceivers, 'nobody')).toThrow('There is no receiver "nobody"');
   });
 });
 
@@ -154,7 +155,7 @@ describe('a drawing that arrives otherwise is told', () => {
   };
   async function made(format: 'dxf' | 'svg' | 'pdf'): Promise<{ file: WrittenDrawingFile; got: ReceivedDrawing }> {
     const part = partOfDrawing(drawing(), { name: 'p', path: ['p'], quantity: 1, unit: 'mm', format: 'DXF' });
-    const recipe: Recipe = { ...firstRecipe(part.summary), receiver: 'none', drawing: { ...firstDrawingRecipe(), version: '2018' } };
+    const recipe: Recipe = { ...firstRecipe(part.summary, readyReceivers), receiver: noReceiver, drawing: { ...firstDrawingRecipe(), version: '2018' } };
     recipe.file = { ...recipe.file, format };
     const file = await writeDrawing(part.summary, drawing(), recipe, await nodeTools.engine());
     return { file, got: await receiveDrawing(Buffer.concat([...file.pieces]), format, noReceiver) };
@@ -197,7 +198,7 @@ describe('a drawing that arrives otherwise is told', () => {
   ])('a drawing of %f mm is refused: %s', async (size, refused) => {
     const tiny = drawingOf(lines([[0, 0], [size, 0], [size, size]])); // prettier-ignore
     const part = partOfDrawing(tiny, { name: 'p', path: ['p'], quantity: 1, unit: 'mm', format: 'DXF' });
-    const made = writeDrawing(part.summary, tiny, { ...firstRecipe(part.summary), receiver: 'none' }, await nodeTools.engine());
+    const made = writeDrawing(part.summary, tiny, { ...firstRecipe(part.summary, readyReceivers), receiver: noReceiver }, await nodeTools.engine());
     if (refused) await expect(made).rejects.toMatchObject({ code: 'too-small' });
     else await expect(made).resolves.toBeTruthy();
   });

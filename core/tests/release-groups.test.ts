@@ -15,7 +15,8 @@ import { nodeKernels } from '../src/kernel/load.ts';
 import { nodeTools } from '../src/pipeline/node-tools.ts';
 import { receiveDrawing } from '../src/processes/cutters.ts';
 import { receiveFile } from '../src/processes/receive.ts';
-import { receiverOf } from '../src/receivers/receivers.ts';
+import { receiverIn } from '../src/receivers/receivers.ts';
+import { readyReceivers } from '../src/receivers/ready.ts';
 import { makeFile } from '../src/release/make.ts';
 import { readPartsList, type PartsRow } from '../src/release/parts-list.ts';
 import { planned, printOf } from '../src/release/plan.ts';
@@ -34,8 +35,8 @@ async function source(file: string, bytes: Uint8Array): Promise<Source> {
 
 /** A release run in memory: its manifest, its bytes by name, and how many files were made. */
 async function released(sources: Source[], recipe: object, list: PartsRow[] = []) {
-  const { parts, geometryOf } = partsOf(sources, list);
-  const plan = planned(parts, sources, checkRelease(recipe), 'test');
+  const { parts, geometryOf } = partsOf(sources, list, readyReceivers);
+  const plan = planned(parts, sources, checkRelease(recipe, readyReceivers), 'test');
   const kept = new Map<string, Uint8Array>();
   const keep = async (name: string, pieces: Iterable<Uint8Array>) => {
     const bytes = Buffer.concat([...pieces]);
@@ -87,7 +88,7 @@ describe('grouping', () => {
     expect(manifest.notMade).toEqual([]);
     const [file] = manifest.files;
     expect(file.parts).toEqual(['nut', 'rod', 'bolt', 'l-bracket', 'plate']);
-    const got = await receiveFile(kept.get(file.file)!, 'obj', receiverOf('heron'), nodeKernels);
+    const got = await receiveFile(kept.get(file.file)!, 'obj', receiverIn(readyReceivers, 'heron'), nodeKernels);
     expect(got.parts).toBe(18);
     expect(Math.abs(got.measures.volume / 764519.81 - 1)).toBeLessThan(2e-3);
     expect(file.claims.filter((c) => c.verdict !== 'clear')).toEqual([]);
@@ -109,7 +110,7 @@ describe('grouping', () => {
     expect(manifest.files.map((f) => f.file)).toEqual(['steel_2mm.dxf']);
     const [file] = manifest.files;
     expect(file.findings).toContainEqual(expect.objectContaining({ code: 'left-out', severity: 'look', message: expect.stringContaining('"Ball" is not in this file') })); // prettier-ignore
-    const got = await receiveDrawing(kept.get(file.file)!, 'dxf', receiverOf('martin'));
+    const got = await receiveDrawing(kept.get(file.file)!, 'dxf', receiverIn(readyReceivers, 'martin'));
     // Flat length by hand: 60 + 25 and the neutral fibre of a quarter bend at K 0.5, pi / 2 (3 + 0.5 x 2). Circles are exact.
     const flat = (w: number) => w * (60 + 25 + (Math.PI / 2) * 4) - Math.PI * 16;
     const cut = got.drawing.layers.filter((l) => !/BEND/.test(l.name));
@@ -152,8 +153,8 @@ describe('grouping', () => {
 
 describe('inputs of a file', () => {
   const part = (change: Partial<PlanPart> = {}): Promise<PlanPart> =>
-    source('cube.step', b.step('cube', [{ name: 'Cube', colour: '#808080', shape: b.box([0, 0, 0], [10, 10, 10]), places: [[0, 0, 0]] }])).then((s) => ({ ...partsOf([s], []).parts[0], ...change })); // prettier-ignore
-  const inputOf = (p: PlanPart, line: object) => planned([p], [], checkRelease({ lines: [line] }), 'test').rows[0].input;
+    source('cube.step', b.step('cube', [{ name: 'Cube', colour: '#808080', shape: b.box([0, 0, 0], [10, 10, 10]), places: [[0, 0, 0]] }])).then((s) => ({ ...partsOf([s], [], readyReceivers).parts[0], ...change })); // prettier-ignore
+  const inputOf = (p: PlanPart, line: object) => planned([p], [], checkRelease({ lines: [line] }, readyReceivers), 'test').rows[0].input;
   test('equal whatever the order in which they were written down or how parts were chosen; another for all that changes bytes', async () => {
     const cube = await part();
     const plain = { receiver: 'lark', format: 'stl', unit: 'mm', facets: { deviation: 0.1, angle: 20 } };
@@ -177,25 +178,30 @@ describe('inputs of a file', () => {
     const { rows } = planned(
       [cube],
       [],
-      checkRelease({
-        lines: [
-          { receiver: 'lark', format: 'stl' },
-          { receiver: 'wren', format: '3mf' },
-        ],
-        naming,
-      }),
+      checkRelease(
+        {
+          lines: [
+            { receiver: 'lark', format: 'stl' },
+            { receiver: 'wren', format: '3mf' },
+          ],
+          naming,
+        },
+        readyReceivers,
+      ),
       'test',
     );
     expect(rows.map((r) => [r.key, r.name])).toEqual([[`${cube.key} 1`, 'Cube.stl'], [`${cube.key} 2`, 'my_own_name.3mf']]); // prettier-ignore
   });
   test('kinds that do not suit are known before the run, each with its reason', async () => {
     const cube = await part();
-    const [line] = checkRelease({ lines: [{ receiver: 'swift', format: 'dxf' }] }).lines;
+    const [line] = checkRelease({ lines: [{ receiver: 'swift', format: 'dxf' }] }, readyReceivers).lines;
     expect(misfit(cube, line)!.message).toContain('takes drawings, and this is a solid');
-    expect(misfit(cube, { ...line, receiver: 'lark', format: 'stl' })).toBeNull();
+    expect(misfit(cube, { ...line, receiver: receiverIn(readyReceivers, 'lark'), format: 'stl' })).toBeNull();
     const drawing = { ...cube, summary: { ...cube.summary, kind: 'drawing' as const } };
-    expect(misfit(drawing, { ...line, receiver: 'lark', format: 'stl' })!.message).toContain('prints solids, and this is a drawing');
-    const plan = planned([cube], [], checkRelease({ lines: [{ receiver: 'swift', format: 'dxf' }] }), 'test');
+    expect(misfit(drawing, { ...line, receiver: receiverIn(readyReceivers, 'lark'), format: 'stl' })!.message).toContain(
+      'prints solids, and this is a drawing',
+    );
+    const plan = planned([cube], [], checkRelease({ lines: [{ receiver: 'swift', format: 'dxf' }] }, readyReceivers), 'test');
     await expect(makeFile(plan.rows[0], async () => { throw new Error('not asked for'); }, nodeTools, async () => new Uint8Array())).rejects.toThrow('takes drawings'); // prettier-ignore
     const print = printOf({ ...cube, recipe: { ...cube.recipe, size: { reading: null, factor: 2 } } });
     expect(print.size).toEqual([20, 20, 20]);

@@ -10,7 +10,8 @@ import { foldedPart } from '../src/kernel/sheet-build.ts';
 import type { Solid } from '../src/kernel/build.ts';
 import { receiveFile } from '../src/processes/receive.ts';
 import { receiveDrawing } from '../src/processes/cutters.ts';
-import { receiverOf } from '../src/receivers/receivers.ts';
+import { receiverIn } from '../src/receivers/receivers.ts';
+import { readyReceivers } from '../src/receivers/ready.ts';
 import { nodeKernels } from '../src/kernel/load.ts';
 import { comparedParts, type Manifest, type PartPrint } from '../src/release/manifest.ts';
 import { composed, settledNames, usualNaming, type NameFigures, type NamePiece } from '../src/release/names.ts';
@@ -109,7 +110,7 @@ describe('revisions', () => {
 });
 
 test('a recipe from outside is checked, and what it leaves open is filled in', () => {
-  const filled = checkRelease({ lines: [{ receiver: 'lark', format: 'stl' }] });
+  const filled = checkRelease({ lines: [{ receiver: 'lark', format: 'stl' }] }, readyReceivers);
   expect(filled).toMatchObject({ revision: '', naming: usualNaming, lines: [{ unit: 'mm', flatten: null, choose: { parts: null, kinds: null } }] });
   for (const bad of [
     {},
@@ -123,7 +124,7 @@ test('a recipe from outside is checked, and what it leaves open is filled in', (
     { lines: [{ receiver: 'swift', format: 'dxf', group: 'bed' }] },
   ])
     // prettier-ignore
-    expect(() => checkRelease(bad)).toThrow('recipe can');
+    expect(() => checkRelease(bad, readyReceivers)).toThrow('recipe can');
 });
 
 test('a zip is the same each time, and another program finds every file in it whole (Python’s zipfile)', async () => {
@@ -205,10 +206,10 @@ describe('tall-kite release', () => {
       expect(createHash('sha256').update(bytes).digest('hex')).toBe(f.sha256);
       const claim = (q: string) => f.claims.find((c) => c.quantity === q)!.received as number;
       if (f.format === 'stl') {
-        const got = await receiveFile(bytes, 'stl', receiverOf('lark'), nodeKernels);
+        const got = await receiveFile(bytes, 'stl', receiverIn(readyReceivers, 'lark'), nodeKernels);
         expect(got.measures.volume).toBeCloseTo(claim('Volume'), 6);
       } else {
-        const got = await receiveDrawing(bytes, 'dxf', receiverOf('martin'));
+        const got = await receiveDrawing(bytes, 'dxf', receiverIn(readyReceivers, 'martin'));
         expect(got.check.area).toBeCloseTo(claim('Area'), 6);
       }
     }

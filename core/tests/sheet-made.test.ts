@@ -16,7 +16,8 @@ import { writeDrawing } from '../src/pipeline/write-drawing.ts';
 import { firstDrawingRecipe, type DrawingRecipe } from '../src/model/drawing-recipe.ts';
 import { firstRecipe, type Recipe } from '../src/recipe/recipe.ts';
 import { receiveDrawing } from '../src/processes/cutters.ts';
-import { receiverOf, type FileFormat } from '../src/receivers/receivers.ts';
+import { type FileFormat, receiverIn } from '../src/receivers/receivers.ts';
+import { readyReceivers } from '../src/receivers/ready.ts';
 import { foldBackOf, Folded } from '../src/sheet/fold.ts';
 import { foldedPositions, foldMesh } from '../src/sheet/fold-mesh.ts';
 import { partOfPattern } from '../src/sheet/part.ts';
@@ -207,13 +208,17 @@ async function written(
 ) {
   const part = partOfPattern(pattern, { name: 'bracket', path: ['bracket'], quantity: 1, unit: 'mm', format: 'made here' });
   const { drawing } = part.geometry as { drawing: Drawing };
-  const recipe: Recipe = { ...firstRecipe(part.summary), receiver, drawing: { ...firstDrawingRecipe(), ...change } };
+  const recipe: Recipe = {
+    ...firstRecipe(part.summary, readyReceivers),
+    receiver: receiverIn(readyReceivers, receiver),
+    drawing: { ...firstDrawingRecipe(), ...change },
+  };
   recipe.file = { ...recipe.file, format };
   const file = await writeDrawing(part.summary, drawing, recipe, await nodeEngine());
   let bytes: Uint8Array = Buffer.concat([...file.pieces]);
   const text = Buffer.from(bytes).toString('latin1');
   if (tamper(text) !== text) bytes = Buffer.from(tamper(text), 'latin1');
-  const received = await receiveDrawing(bytes, format, receiverOf(receiver));
+  const received = await receiveDrawing(bytes, format, receiverIn(readyReceivers, receiver));
   return { bytes, evidence: proveDrawing(file.designed, received), part, drawing, findings: file.findings };
 }
 const claim = (e: Awaited<ReturnType<typeof written>>['evidence'], quantity: string) => e.claims.find((c) => c.quantity === quantity);
@@ -404,6 +409,9 @@ describe('tall-kite flatten', () => {
       status: 2,
       stderr: expect.stringContaining('one of --k, --rule'),
     });
-    expect(run('flatten', studded, '--format', 'stl', '--out', folder)).toMatchObject({ status: 2, stderr: expect.stringContaining('not written as stl') });
+    expect(run('flatten', studded, '--format', 'stl', '--out', folder)).toMatchObject({
+      status: 2,
+      stderr: expect.stringContaining('must be one of dxf, svg, pdf'),
+    });
   });
 });

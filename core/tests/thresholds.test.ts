@@ -9,7 +9,8 @@ import { fitsLengthRule, stlEncoding } from '../src/formats/stl/read.ts';
 import { edgesOf, manyEdge, openEdge } from '../src/geometry/edges.ts';
 import { together } from '../src/geometry/shells.ts';
 import { measureMesh, type Mesh } from '../src/geometry/mesh.ts';
-import { receiverOf } from '../src/receivers/receivers.ts';
+import { receiverIn } from '../src/receivers/receivers.ts';
+import { readyReceivers } from '../src/receivers/ready.ts';
 import { leastBeads, thinWallFindings } from '../src/processes/thin.ts';
 import { safeFileName } from '../src/recipe/recipe.ts';
 import { dinCorrection, setbackOf, allowanceFor, type BendTable } from '../src/sheet/rules.ts';
@@ -215,7 +216,7 @@ describe('beds, files and names', () => {
 });
 
 describe('walls that a printer leaves out', () => {
-  const lark = receiverOf('lark');
+  const lark = receiverIn(readyReceivers, 'lark');
   /** A block with a wall of its own on top. */
   const withWall = (thick: number, long: number) => together([boxMesh(40, 40, 20), movedMesh(boxMesh(thick, long, 5), [5, 5, 20])]);
   const found = (mesh: Mesh, receiver = lark) => thinWallFindings(mesh, measureMesh(mesh).area, receiver).map((f) => `${f.severity} ${f.code}`);
@@ -223,7 +224,7 @@ describe('walls that a printer leaves out', () => {
     expect(found(withWall(0.401, 10))).toEqual([]);
     expect(found(withWall(0.399, 10))).toEqual(['look thin-walls']);
     expect(found(withWall(0.399, 10), { ...lark, bead: 0 })).toEqual([]);
-    expect(found(withWall(0.399, 10), receiverOf('swift'))).toEqual([]);
+    expect(found(withWall(0.399, 10), receiverIn(readyReceivers, 'swift'))).toEqual([]);
   });
   test('crumbs are no walls: an area of four beads squared, on both sides of the wall', () => {
     const least = leastBeads * lark.bead ** 2;

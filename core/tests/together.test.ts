@@ -8,7 +8,8 @@ import { measureMesh } from '../src/geometry/mesh.ts';
 import { nodeKernels } from '../src/kernel/load.ts';
 import { placedParts, proveTogether, writeTogether, type TogetherFile } from '../src/pipeline/together.ts';
 import { placedMesh, receiveFile, receiveMeshFile } from '../src/processes/receive.ts';
-import { receiverOf } from '../src/receivers/receivers.ts';
+import { receiverIn } from '../src/receivers/receivers.ts';
+import { readyReceivers } from '../src/receivers/ready.ts';
 import { fullCheck } from '../src/mesh/soundness/full-check.ts';
 import { fullFindings } from '../src/mesh/soundness/full-findings.ts';
 import { packPlaces, unpackPlaces } from '../src/view/places.ts';
@@ -23,7 +24,7 @@ const parts: ThreeMfPart[] = [
   { name: 'Block', partNumber: 'A-1', colour: '#336699', mesh: boxMesh(10, 20, 30), places: [identityRows, far] },
   { name: 'Rod', partNumber: null, colour: null, mesh: movedMesh(prismMesh(24, 4, 15), [100, 0, 0]), places: [identityRows] },
 ];
-const lark = receiverOf('lark');
+const lark = receiverIn(readyReceivers, 'lark');
 const bytesOf = (as: TogetherFile = file, list = parts, receiver = lark) => Buffer.concat([...writeTogether(list, as, receiver)]);
 /** The evidence for bytes that were spoilt on the way. */
 function evidence(spoil: (model: string) => string): Evidence {
@@ -39,7 +40,7 @@ describe('several parts in one file, proved from its bytes', () => {
     for (const format of ['3mf', 'stl', 'obj', 'ply', 'step'] as const) {
       for (const encoding of ['binary', 'ascii'] as const) {
         const as = { ...file, format, encoding };
-        const receiver = receiverOf(format === 'step' ? 'heron' : 'lark');
+        const receiver = receiverIn(readyReceivers, format === 'step' ? 'heron' : 'lark');
         const received = await receiveFile(bytesOf(as, parts, receiver), format, receiver, nodeKernels);
         const proved = proveTogether(parts, as, received);
         expect({ format, stopped: stopped(proved) }).toEqual({ format, stopped: [] });
@@ -68,7 +69,7 @@ describe('several parts in one file, proved from its bytes', () => {
     expect(() => receiveMeshFile(bytesOf({ ...file, format: 'stl' }).subarray(0, 500), 'stl', lark)).toThrow(/cut off/);
   });
   test('a receiver with Y up gets other numbers and understands the same part', () => {
-    const heron = receiverOf('heron');
+    const heron = receiverIn(readyReceivers, 'heron');
     const as = { ...file, format: 'obj' as const };
     const bytes = bytesOf(as, [parts[0]], heron);
     expect(bytes.toString()).not.toBe(bytesOf(as, [parts[0]], lark).toString());

@@ -1,3 +1,4 @@
+import { readyReceivers } from 'tall-kite/receivers/ready';
 import { Readable } from 'node:stream';
 import { connect, type Database } from '@tall-kite/server/database/connect';
 import { bringIn } from '@tall-kite/server/designs/designs';
@@ -92,7 +93,12 @@ async function releaseSpares(db: Database, blobs: Blobs): Promise<void> {
       { receiver: 'wren', format: '3mf' },
       { receiver: 'martin', format: 'dxf', flatten: { rule: { kind: 'din6935' } } },
     ];
-    const id = await beginRelease(db, blobs, jobId, checkWish({ recipe: { revision, lines, naming }, options: { folder: true, deliver: true } }));
+    const id = await beginRelease(
+      db,
+      blobs,
+      jobId,
+      checkWish({ recipe: { revision, lines, naming }, options: { folder: true, deliver: true } }, readyReceivers),
+    );
     await settled(async () => {
       const view = await releaseView(db, id);
       return view.state !== 'running' && view.rows.every((r) => r.delivery !== 'waiting') ? true : null;

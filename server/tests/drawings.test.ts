@@ -1,3 +1,5 @@
+import { receiverIn } from 'tall-kite/receivers/receivers';
+import { readyReceivers } from 'tall-kite/receivers/ready';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { safeMend } from 'tall-kite/curves/mend';
 import { readDxf } from 'tall-kite/formats/dxf/read';
@@ -77,7 +79,7 @@ describe('drawings', () => {
     const parts = await now(job.id);
     expect(parts.map((p) => [p.summary.kind, p.leftOut])).toEqual([['drawing', false], ['mesh', false]]); // prettier-ignore
     expect(parts[1].summary.volume).toBeGreaterThan(10_000);
-    expect(parts[1].recipe).toMatchObject({ receiver: 'lark', file: { format: 'stl' } });
+    expect(parts[1].recipe).toMatchObject({ receiver: { id: 'lark' }, file: { format: 'stl' } });
   });
   test('a section of a solid comes beside it as a drawing with a recipe of its own; its file is proved', async () => {
     const jobId = await world.job();
@@ -87,7 +89,11 @@ describe('drawings', () => {
     expect(operation!.report!.drawn).toMatchObject({ contours: 1, length: 4000, area: 1_000_000 });
     await keepOperation(world.db, id);
     const drawn = (await now(jobId)).find((p) => p.summary.kind === 'drawing')!;
-    await changePart(world.db, drawn.id, { version: drawn.version, what: 'to the router', fields: { recipe: { ...drawn.recipe, receiver: 'martin' } } });
+    await changePart(world.db, drawn.id, {
+      version: drawn.version,
+      what: 'to the router',
+      fields: { recipe: { ...drawn.recipe, receiver: receiverIn(readyReceivers, 'martin') } },
+    });
     await askForFile(world.db, drawn.id);
     const written = (await world.until(jobId, (j) => j.parts.some((p) => p.file?.state === 'written'))).parts.find((p) => p.id === drawn.id)!.file!;
     expect(written.evidence!.verdict).toBe('clear');

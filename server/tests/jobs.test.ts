@@ -1,3 +1,4 @@
+import { readyReceivers } from 'tall-kite/receivers/ready';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { firstRecipe } from 'tall-kite/recipe/recipe';
 import { dismissDesign } from '../src/designs/designs.ts';
@@ -101,7 +102,7 @@ describe('changes, undo and two windows', () => {
     expect((await now()).version).toBe(version + 1);
   });
   test('what comes from outside is checked field by field', () => {
-    const recipe = firstRecipe({ survey: null });
+    const recipe = firstRecipe({ survey: null }, readyReceivers);
     expect(checkChange({ version: 1, what: 'ok', fields: { recipe } }).fields.recipe).toEqual(recipe);
     for (const bad of [
       null,

@@ -1,3 +1,5 @@
+import { receiverIn } from 'tall-kite/receivers/receivers';
+import { readyReceivers } from 'tall-kite/receivers/ready';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { readThreeMf } from 'tall-kite/formats/threemf/read';
 import { measureMesh, unpackMesh } from 'tall-kite/geometry/mesh';
@@ -113,7 +115,7 @@ describe('operations on parts', () => {
     const { operation, id } = await done(job.id, {
       kind: 'together',
       parts: ids,
-      receiver: 'lark',
+      receiver: receiverIn(readyReceivers, 'lark'),
       format: '3mf',
       unit: 'mm',
       placing: 'assembly',
@@ -126,7 +128,7 @@ describe('operations on parts', () => {
     // 7 solids, as the reference file has.
     expect(read.parts.reduce((n, p) => n + p.places.length, 0)).toBe(7);
     const laid = [0, 1].map((copy) => ({ id: ids[0], copy, bed: 0, turn: 90 * copy, x: 60 + 60 * copy, y: 60 }));
-    const bed = await done(job.id, { kind: 'bed', receiver: 'lark', unit: 'mm', bed: 0, laid, name: 'Bed 1' });
+    const bed = await done(job.id, { kind: 'bed', receiver: receiverIn(readyReceivers, 'lark'), unit: 'mm', bed: 0, laid, name: 'Bed 1' });
     expect(bed.operation.report!.file!.evidence.claims.find((c) => c.quantity === 'Parts')).toMatchObject({ designed: 2, received: 2 });
   });
   test('what is at work can be given up; requests that make no sense are refused with a sentence', async () => {

@@ -7,7 +7,8 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { nodeKernels } from 'tall-kite/kernel/load';
 import type { Manifest } from 'tall-kite/release/manifest';
 import { receiveFile } from 'tall-kite/processes/receive';
-import { receiverOf } from 'tall-kite/receivers/receivers';
+import { receiverIn } from 'tall-kite/receivers/receivers';
+import { readyReceivers } from 'tall-kite/receivers/ready';
 import { changePart, changeSeveral, stepHistory } from '../src/parts/change.ts';
 import { givePartsList, takePartsList } from '../src/parts/properties.ts';
 import { makeVariant } from '../src/parts/variants.ts';
@@ -25,10 +26,13 @@ import { startCluster } from '../../scripts/cluster.mjs';
 const soak = Number(process.env.SOAK ?? 40);
 
 const both = (more: object = {}, options: object = {}): Wish =>
-  checkWish({
-    recipe: { revision: 'A', lines: [{ receiver: 'lark', format: 'stl' }, { receiver: 'wren', format: '3mf' }], naming: { file: [{ field: 'part' }, { text: '_' }, { field: 'revision' }], folder: [{ field: 'receiver' }] }, ...more }, // prettier-ignore
-    options,
-  });
+  checkWish(
+    {
+      recipe: { revision: 'A', lines: [{ receiver: 'lark', format: 'stl' }, { receiver: 'wren', format: '3mf' }], naming: { file: [{ field: 'part' }, { text: '_' }, { field: 'revision' }], folder: [{ field: 'receiver' }] }, ...more }, // prettier-ignore
+      options,
+    },
+    readyReceivers,
+  );
 const hashes = (view: ReleaseView) => Object.fromEntries(view.rows.map((r) => [r.name, r.sha256]));
 
 /** Waits for something that may throw until it is there. */
@@ -218,7 +222,7 @@ describe('runs', () => {
     expect(manifest.files).toHaveLength(10);
     for (const f of manifest.files) {
       expect(createHash('sha256').update(files[f.file]).digest('hex')).toBe(f.sha256);
-      const got = await receiveFile(files[f.file], f.format as 'stl', receiverOf(f.format === 'stl' ? 'lark' : 'wren'), nodeKernels);
+      const got = await receiveFile(files[f.file], f.format as 'stl', receiverIn(readyReceivers, f.format === 'stl' ? 'lark' : 'wren'), nodeKernels);
       const claim = f.claims.find((c) => c.quantity === 'Volume')!;
       expect(got.measures.volume).toBe(claim.received);
       expect(f.verdict).toBe('clear');
@@ -307,16 +311,19 @@ describe('runs', () => {
     const read = await world.until(jobId, allRead);
     const sign = read.parts.find((p) => p.summary.kind === 'drawing')!;
     await changeSeveral(world.db, jobId, { parts: [{ id: read.parts[5].id, version: read.parts[5].version }], what: 'leave out', fields: { left_out: true } });
-    const wish = checkWish({
-      recipe: {
-        lines: [
-          { name: 'tall ones', choose: { variants: ['tall'] }, receiver: 'lark', format: 'stl', group: 'stock' },
-          { name: 'plain ones', choose: { variants: [''] }, receiver: 'lark', format: '3mf', group: 'bed' },
-          { name: 'all', choose: { kinds: ['drawing', 'mesh'] }, receiver: 'swift', format: 'dxf', group: 'all' },
-        ],
-        naming: { file: [{ field: 'part' }, { text: '_' }, { field: 'material' }, { text: '_' }, { field: 'thickness' }], folder: [] },
+    const wish = checkWish(
+      {
+        recipe: {
+          lines: [
+            { name: 'tall ones', choose: { variants: ['tall'] }, receiver: 'lark', format: 'stl', group: 'stock' },
+            { name: 'plain ones', choose: { variants: [''] }, receiver: 'lark', format: '3mf', group: 'bed' },
+            { name: 'all', choose: { kinds: ['drawing', 'mesh'] }, receiver: 'swift', format: 'dxf', group: 'all' },
+          ],
+          naming: { file: [{ field: 'part' }, { text: '_' }, { field: 'material' }, { text: '_' }, { field: 'thickness' }], folder: [] },
+        },
       },
-    });
+      readyReceivers,
+    );
     const plan = await previewRelease(world.db, jobId, wish.recipe);
     expect(plan.clashes).toEqual([]);
     const view = await world.untilReleased(await beginRelease(world.db, world.blobs, jobId, wish));
@@ -330,7 +337,7 @@ describe('runs', () => {
     ]);
     expect(view.counts).toMatchObject({ made: 4, failed: 0, skipped: 8 });
     expect(view.rows.filter((r) => r.state === 'skipped').every((r) => r.verdict === 'look' && r.finding !== '')).toBe(true);
-    const bed = await receiveFile(await world.blobs.read(made[2].sha256!), '3mf', receiverOf('lark'), nodeKernels);
+    const bed = await receiveFile(await world.blobs.read(made[2].sha256!), '3mf', receiverIn(readyReceivers, 'lark'), nodeKernels);
     // Two of Box 1 (from the list), one each of the others, none overlapping, all on the bed.
     expect(bed.list.map((p) => p.name).sort()).toEqual(['Box 1', 'Box 1', 'Box 2', 'Box 3', 'Box 4', 'Box 5']);
     for (const [i, p] of bed.list.entries()) {
@@ -341,7 +348,7 @@ describe('runs', () => {
         expect(apart).toBe(true);
       }
     }
-    const tall = await receiveFile(await world.blobs.read(made[0].sha256!), 'stl', receiverOf('lark'), nodeKernels);
+    const tall = await receiveFile(await world.blobs.read(made[0].sha256!), 'stl', receiverIn(readyReceivers, 'lark'), nodeKernels);
     expect(tall.soundness.shells).toBe(6);
   });
 

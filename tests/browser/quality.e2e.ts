@@ -1,3 +1,4 @@
+import { readyReceivers } from 'tall-kite/receivers/ready';
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
@@ -56,7 +57,7 @@ beforeAll(async () => {
   await unfolded();
   const { db, blobs } = app.world;
   const lines = [{ receiver: 'lark', format: 'stl' }, { receiver: 'swift', format: 'dxf' }]; // prettier-ignore
-  releaseId = await beginRelease(db, blobs, jobId, checkWish({ recipe: { lines } }));
+  releaseId = await beginRelease(db, blobs, jobId, checkWish({ recipe: { lines } }, readyReceivers));
   await app.world.untilReleased(releaseId);
 });
 afterAll(() => app?.close());

@@ -9,7 +9,8 @@ import { By, Key } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { nodeKernels } from 'tall-kite/kernel/load';
 import { receiveFile } from 'tall-kite/processes/receive';
-import { receiverOf } from 'tall-kite/receivers/receivers';
+import { receiverIn } from 'tall-kite/receivers/receivers';
+import { readyReceivers } from 'tall-kite/receivers/ready';
 import type { Manifest } from 'tall-kite/release/manifest';
 import { manyBoxes } from '../../server/tests/world.ts';
 import { bring, chooseIn, click, downloaded, eventually, newJob, startApp, textOf, tick, type App } from './app.ts';
@@ -142,7 +143,7 @@ describe('releases', () => {
     files = Object.fromEntries(manifest.files.map((f) => [f.file, readFileSync(join(out, f.file))]));
     for (const f of manifest.files) {
       expect(sha(files[f.file])).toBe(f.sha256);
-      const got = await receiveFile(files[f.file], f.format as 'stl', receiverOf(f.format === 'stl' ? 'lark' : 'wren'), nodeKernels);
+      const got = await receiveFile(files[f.file], f.format as 'stl', receiverIn(readyReceivers, f.format === 'stl' ? 'lark' : 'wren'), nodeKernels);
       expect(got.measures.volume).toBe(f.claims.find((c) => c.quantity === 'Volume')!.received);
       expect(got.soundness.triangles).toBe(12);
     }

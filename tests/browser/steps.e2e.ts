@@ -87,7 +87,7 @@ describe('size and receiver', () => {
     await eventually(async () => (await panel()).includes('does not fit the bed of Wren'), 'the sentence');
     expect((await partOf('plate')).steps[1].mark).toBe('look');
     await app.driver.findElement(By.css('body')).sendKeys(Key.chord(Key.CONTROL, 'z'));
-    await eventually(async () => (await partOf('plate')).recipe.receiver === 'lark', 'undone by key');
+    await eventually(async () => (await partOf('plate')).recipe.receiver.id === 'lark', 'undone by key');
   });
 });
 

@@ -5,7 +5,8 @@ import { useCallback, useEffect, useMemo, useState } from 'react';
 import { clashes, layOut, type BedLayout, type BedSize, type Laid, type LayItem } from 'tall-kite/beds/layout';
 import { lengthText, threeLengths } from 'tall-kite/pipeline/steps';
 import { scaleOf } from 'tall-kite/recipe/recipe';
-import { receiverOf, shapeReceivers } from 'tall-kite/receivers/receivers';
+import { receiversFor, type Receiver } from 'tall-kite/receivers/receivers';
+import { useReceivers } from '@/stores/useReceivers.ts';
 import { sideDown } from 'tall-kite/stance/stance';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { Files } from '@/join/Files.tsx';
@@ -19,6 +20,7 @@ import { BedSheet } from './BedSheet.tsx';
 /** Parts laid out on the beds of a printer: found, moved by hand, written bed by bed. */
 export function BedsPage({ jobId }: { jobId: string }) {
   const tools = useJob(jobId);
+  const machines = receiversFor('mesh', useReceivers());
   useEffect(() => {
     document.title = tools.job ? `Beds · ${tools.job.name}` : 'Tall Kite';
   }, [tools.job]);
@@ -37,7 +39,7 @@ export function BedsPage({ jobId }: { jobId: string }) {
         </div>
         {tools.failed && <Trouble message={tools.failed.message} remedy={tools.failed.remedy} />}
         {tools.trouble && <Trouble {...tools.trouble} close={tools.clearTrouble} />}
-        {tools.job && <Beds jobId={jobId} tools={tools} />}
+        {tools.job && machines.length > 0 && <Beds jobId={jobId} tools={tools} machines={machines} />}
       </main>
     </div>
   );
@@ -53,11 +55,12 @@ interface Kept {
   key: string;
 }
 
-function Beds({ jobId, tools }: { jobId: string; tools: JobTools }) {
+function Beds({ jobId, tools, machines }: { jobId: string; tools: JobTools; machines: Receiver[] }) {
   const all = tools.job!.parts.filter((p) => !p.leftOut && p.summary.kind !== 'drawing');
   const store = `tall-kite-beds-${jobId}`;
   const [kept, setKept] = useState<Kept>(() => {
-    const fresh: Kept = { receiver: 'lark', spacing: receiverOf('lark').spacing, margin: 3, out: [], laid: null, key: '' };
+    const [first] = machines;
+    const fresh: Kept = { receiver: first.id, spacing: first.spacing, margin: 3, out: [], laid: null, key: '' };
     try {
       return { ...fresh, ...JSON.parse(localStorage.getItem(store) ?? '{}') };
     } catch {
@@ -67,7 +70,7 @@ function Beds({ jobId, tools }: { jobId: string; tools: JobTools }) {
   const [past, setPast] = useState<Laid[][]>([]);
   const [bed, setBed] = useState(0);
   const [chosen, setChosen] = useState<number | null>(null);
-  const receiver = receiverOf(kept.receiver);
+  const receiver = machines.find((r) => r.id === kept.receiver) ?? machines[0];
   const parts = all.filter((p) => !kept.out.includes(p.id));
   const outlines = useQueries({
     queries: all.map((p) => ({
@@ -89,7 +92,7 @@ function Beds({ jobId, tools }: { jobId: string; tools: JobTools }) {
     () => ({ width: receiver.bed[0], length: receiver.bed[1], height: receiver.bed[2], spacing: kept.spacing, margin: kept.margin }),
     [receiver, kept.spacing, kept.margin],
   );
-  const key = JSON.stringify([kept.receiver, kept.spacing, kept.margin, items.map((i) => [i.id, i.copies, i.outline.length, i.height.toFixed(3)])]);
+  const key = JSON.stringify([receiver.id, receiver.bed, kept.spacing, kept.margin, items.map((i) => [i.id, i.copies, i.outline.length, i.height.toFixed(3)])]);
   const found: BedLayout | null = useMemo(() => (ready ? layOut(items, size) : null), [ready, key]);
   const laid = kept.laid && kept.key === key ? kept.laid : (found?.laid ?? []);
   const save = useCallback(
@@ -176,10 +179,10 @@ function Beds({ jobId, tools }: { jobId: string; tools: JobTools }) {
           Receiver
           <select
             className="typed"
-            value={kept.receiver}
-            onChange={(e) => save({ receiver: e.target.value, spacing: receiverOf(e.target.value).spacing, laid: null })}
+            value={receiver.id}
+            onChange={(e) => save({ receiver: e.target.value, spacing: machines.find((r) => r.id === e.target.value)!.spacing, laid: null })}
           >
-            {shapeReceivers.map((r) => (
+            {machines.map((r) => (
               <option key={r.id} value={r.id}>
                 {r.name}, {r.process}
               </option>
@@ -263,7 +266,7 @@ function Beds({ jobId, tools }: { jobId: string; tools: JobTools }) {
           onClick={() =>
             void tools.operate({
               kind: 'bed',
-              receiver: kept.receiver,
+              receiver,
               unit: 'mm',
               bed: shownBed,
               laid: onBed.map(({ l }) => l),

@@ -15,7 +15,6 @@ import {
 } from 'three';
 import { lengthText } from 'tall-kite/pipeline/steps';
 import type { Carved } from 'tall-kite/processes/carve';
-import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { bytesOf } from '@/light-table/usePart.ts';
 import { partWorker } from '@/light-table/worker.ts';
@@ -29,7 +28,7 @@ const mostDrawn = 320;
 /** The sheet as the router leaves it, carved from the bytes of the file alone. */
 export function CarvedView({ part }: { part: PartView }) {
   const file = part.file!;
-  const receiver = receiverOf(file.recipe.receiver);
+  const { receiver } = file.recipe;
   const how = file.recipe.drawing;
   const stock = how?.stock ?? { width: receiver.bed[0], height: receiver.bed[1], thickness: 12, material: '', zZero: 'top' as const };
   const [bit, setBit] = useState(receiver.cutter!.kerf);
@@ -47,7 +46,7 @@ export function CarvedView({ part }: { part: PartView }) {
     try {
       const bytes = await bytesOf(`/api/files/${file.id}`);
       setMade(
-        await partWorker().flatCarve(transfer(bytes, [bytes]), file.recipe.file.format, receiver.id, {
+        await partWorker().flatCarve(transfer(bytes, [bytes]), file.recipe.file.format, receiver, {
           stock,
           bit,
           side,

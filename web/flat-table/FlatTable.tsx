@@ -2,7 +2,6 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { StepName } from 'tall-kite/pipeline/steps';
 import type { Meaning } from 'tall-kite/curves/drawing';
-import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { useShortcuts } from '@/shell/Keys.tsx';
 import { useTheme } from '@/shell/Shell.tsx';
@@ -39,7 +38,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
   const proposal = useFlatProposal(step === 'Soundness' ? newest(tools.job?.operations ?? [], part.id, ['clean']) : null, part);
   const nodes = useNodes(part, step === 'Soundness' ? chosen : null, tools);
   const how = part.recipe.drawing!;
-  const receiver = receiverOf(part.recipe.receiver);
+  const { receiver } = part.recipe;
 
   useEffect(() => {
     const made = new FlatStage(host.current!, inksOf(document.documentElement.dataset.theme ?? 'light'));

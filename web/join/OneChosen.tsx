@@ -4,7 +4,6 @@ import { sizeOf } from 'tall-kite/geometry/box';
 import { alignment, shifted, toBed, turnedAbout, type AlignBy, type Axis } from 'tall-kite/mesh/join/move';
 import { lengthText } from 'tall-kite/pipeline/steps';
 import { scaleOf } from 'tall-kite/recipe/recipe';
-import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import type { JobTools } from '@/shell/useJob.ts';
 import type { FacePick } from './Assembly.ts';
@@ -300,7 +299,7 @@ function Cut({ part, tools }: { part: PartView; tools: JobTools }) {
   const [pegs, setPegs] = useState(0);
   const [diameter, setDiameter] = useState('4');
   const [depth, setDepth] = useState('5');
-  const [clearance, setClearance] = useState(String(receiverOf(part.recipe.receiver).clearance));
+  const [clearance, setClearance] = useState(String(part.recipe.receiver.clearance));
   const numbers = [at, diameter, depth, clearance].map(numberOf);
   const valid = Number.isFinite(numbers[0]) && (pegs === 0 || (numbers[1] > 0 && numbers[2] > 0 && numbers[3] >= 0));
   return (

@@ -1,7 +1,8 @@
 'use client';
 import { useState } from 'react';
 import { lengthText } from 'tall-kite/pipeline/steps';
-import { formatNames, receiverOf, shapeReceivers, type FileFormat } from 'tall-kite/receivers/receivers';
+import { formatNames, type FileFormat } from 'tall-kite/receivers/receivers';
+import { offered, receiverLabel, useReceivers } from '@/stores/useReceivers.ts';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
 import { MarkShape } from '@/marks/Mark.tsx';
@@ -77,7 +78,8 @@ type MeshFormat = Exclude<FileFormat, 'step'>;
 
 function OneFile({ parts, tools, jobName }: { parts: PartView[]; tools: JobTools; jobName: string }) {
   const [receiver, setReceiver] = useState(parts[0].recipe.receiver);
-  const formats = receiverOf(receiver).formats.filter((f): f is MeshFormat => f !== 'step');
+  const list = offered('mesh', useReceivers(), receiver);
+  const formats = receiver.formats.filter((f): f is MeshFormat => f !== 'step');
   const [format, setFormat] = useState<MeshFormat>('3mf');
   const [placing, setPlacing] = useState<'assembly' | 'set-down'>('assembly');
   const now = formats.includes(format) ? format : formats[0];
@@ -86,10 +88,10 @@ function OneFile({ parts, tools, jobName }: { parts: PartView[]; tools: JobTools
       <h3>Write them to one file</h3>
       <label className="row">
         For
-        <select className="typed" value={receiver} onChange={(e) => setReceiver(e.target.value)}>
-          {shapeReceivers.map((r) => (
+        <select className="typed" value={receiver.id} onChange={(e) => setReceiver(list.find((r) => r.id === e.target.value)!)}>
+          {list.map((r) => (
             <option key={r.id} value={r.id}>
-              {r.name}, {r.process}
+              {receiverLabel(r)}
             </option>
           ))}
         </select>

@@ -3,7 +3,6 @@ import Link from 'next/link';
 import { useState } from 'react';
 import { lengthUnits, readings } from 'tall-kite/base/readings';
 import { threeLengths } from 'tall-kite/pipeline/steps';
-import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { FileLinks } from '@/shell/FileLinks.tsx';
@@ -82,7 +81,7 @@ function ReadAs({ part, tools }: { part: PartView; tools: JobTools }) {
   const { box, unit } = part.summary;
   if (unit) return null;
   const numbers = [0, 1, 2].map((k) => box.max[k] - box.min[k]) as [number, number, number];
-  const likely = readings(numbers, receiverOf(part.recipe.receiver).bed).filter((r) => r.likely === 2);
+  const likely = readings(numbers, part.recipe.receiver.bed).filter((r) => r.likely === 2);
   return (
     <>
       {likely.map((r) => (

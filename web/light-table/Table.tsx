@@ -2,7 +2,6 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { StepName } from 'tall-kite/pipeline/steps';
 import { scaleOf } from 'tall-kite/recipe/recipe';
-import { receiverOf } from 'tall-kite/receivers/receivers';
 import { placementOf } from 'tall-kite/stance/stance';
 import type { Place } from 'tall-kite/view/places';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
@@ -84,7 +83,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   useEffect(() => scene.current?.show(shown), [shown]);
   useEffect(() => scene.current?.setPreview(step === 'Facets' ? preview : null), [preview, step]);
   useEffect(() => scene.current?.wireframe(wires), [wires, preview, received]);
-  useEffect(() => scene.current?.setBed(step === 'Stance' ? receiverOf(part.recipe.receiver).bed : null), [step, part.recipe.receiver, placement]);
+  useEffect(() => scene.current?.setBed(step === 'Stance' ? part.recipe.receiver.bed : null), [step, part.recipe.receiver, placement]);
   useEffect(() => setPicking(null), [step]);
   useEffect(() => {
     if (step !== 'Received') scene.current?.setLayers(null);
@@ -199,7 +198,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
 }
 
 function Legend({ part, received, proposed }: { part: PartView; received: boolean; proposed: boolean }) {
-  const receiver = receiverOf(part.recipe.receiver);
+  const { receiver } = part.recipe;
   return (
     <p className="context float" style={{ right: 14, bottom: 10, textAlign: 'right', display: 'block', maxWidth: 300 }}>
       {proposed ? (

@@ -3,7 +3,6 @@ import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useEffect } from 'react';
 import { bytesText } from 'tall-kite/pipeline/steps';
-import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { InboxEntry } from '@tall-kite/server/releases/inbox';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { ask, Refused } from '@/shell/ask.ts';
@@ -12,8 +11,7 @@ import { Trouble } from '@/shell/Trouble.tsx';
 import { HeadRow } from '@/shell/HeadRow.tsx';
 
 /** The log of one receiver's inbox: what it accepted, what it refused and why. */
-export function InboxPage({ receiver }: { receiver: string }) {
-  const { name, process } = receiverOf(receiver);
+export function InboxPage({ receiver, name, process }: { receiver: string; name: string; process: string }) {
   const { data, error, isPending } = useQuery({
     queryKey: ['inbox', receiver],
     queryFn: () => ask<InboxEntry[]>(`/api/receivers/${receiver}/inbox`),

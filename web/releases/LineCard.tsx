@@ -1,5 +1,6 @@
 import { lengthUnits } from 'tall-kite/base/readings';
-import { formatNames, receiverOf, receivers, type FileFormat } from 'tall-kite/receivers/receivers';
+import { formatNames, type FileFormat, type Receiver } from 'tall-kite/receivers/receivers';
+import { receiverLabel } from '@/stores/useReceivers.ts';
 import type { Grouping } from 'tall-kite/release/recipe';
 import { usualFlatten, type FlattenChoice } from 'tall-kite/sheet/pattern';
 import { useEffect } from 'react';
@@ -7,30 +8,47 @@ import { useBendRule } from '@/sheet/useBendRule.tsx';
 
 /** A line as a person sets it. */
 export interface Line {
-  receiver: string;
+  receiver: Receiver;
   format: FileFormat;
   unit: string;
   group: Grouping;
   flatten: FlattenChoice | null;
 }
 
-export const firstLine = (receiver = 'lark'): Line => ({ receiver, format: receiverOf(receiver).formats[0], unit: 'mm', group: 'each', flatten: null });
+export const firstLine = (receiver: Receiver): Line => ({ receiver, format: receiver.formats[0], unit: 'mm', group: 'each', flatten: null });
 
 const groupWords: Record<Grouping, string> = { each: 'one each', all: 'one for all', stock: 'one a material, thickness', bed: 'one a bed' };
 
 /** One way that the parts go: to which machine, in what, in how many files. */
-export function LineCard({ line, n, set, remove }: { line: Line; n: number; set: (l: Line) => void; remove: (() => void) | null }) {
-  const receiver = receiverOf(line.receiver);
+export function LineCard({
+  line,
+  n,
+  set,
+  remove,
+  machines,
+}: {
+  machines: readonly Receiver[];
+  line: Line;
+  n: number;
+  set: (l: Line) => void;
+  remove: (() => void) | null;
+}) {
+  const { receiver } = line;
   const cutter = receiver.cutter !== undefined;
   const units = line.format === 'svg' ? [{ id: 'mm' }, { id: '96dpi' }] : line.format === 'pdf' ? [{ id: 'mm' }] : lengthUnits;
   const groups: Grouping[] = cutter || !(line.format === '3mf' || line.format === 'stl') ? ['each', 'all', 'stock'] : ['each', 'all', 'stock', 'bed'];
   return (
     <fieldset className="linecard" data-test={`line-${n}`}>
       <legend className="visually-hidden">Line {n}</legend>
-      <select className="typed" aria-label={`Receiver of line ${n}`} value={line.receiver} onChange={(e) => set(firstLine(e.target.value))}>
-        {receivers.map((r) => (
+      <select
+        className="typed"
+        aria-label={`Receiver of line ${n}`}
+        value={receiver.id}
+        onChange={(e) => set(firstLine(machines.find((r) => r.id === e.target.value)!))}
+      >
+        {machines.map((r) => (
           <option key={r.id} value={r.id}>
-            {r.name}, {r.process}
+            {receiverLabel(r)}
           </option>
         ))}
       </select>

@@ -11,6 +11,9 @@ import { ask, Refused } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { useJob, type JobTools } from '@/shell/useJob.ts';
+import { usualReceiver } from 'tall-kite/receivers/receivers';
+import type { StoredReceiver } from '@tall-kite/server/stores/receivers';
+import { useStoredReceivers } from '@/stores/useReceivers.ts';
 import { chosenBefore } from './chosen.ts';
 import { firstLine, LineCard, type Line } from './LineCard.tsx';
 import { NameChips } from './NameChips.tsx';
@@ -29,7 +32,8 @@ export function NewRelease({ jobId, folder }: { jobId: string; folder: boolean }
   useEffect(() => {
     document.title = tools.job ? `New release · ${tools.job.name}` : 'Tall Kite';
   }, [tools.job]);
-  const trouble = tools.failed ?? (last.error as Refused | null);
+  const stored = useStoredReceivers();
+  const trouble = tools.failed ?? ((last.error ?? stored.error) as Refused | null);
   return (
     <div className="page">
       <Header where={tools.job?.name} jobId={jobId} current="releases" />
@@ -40,22 +44,33 @@ export function NewRelease({ jobId, folder }: { jobId: string; folder: boolean }
             Fetching the job …
           </p>
         )}
-        {tools.job && last.isSuccess && <Form jobId={jobId} tools={tools} last={last.data} folder={folder} />}
+        {tools.job && last.isSuccess && stored.data && <Form jobId={jobId} tools={tools} last={last.data} folder={folder} stored={stored.data} />}
       </main>
     </div>
   );
 }
 
-const plain = ({ receiver, format, unit, group, flatten }: Line): Line => ({ receiver, format, unit, group, flatten });
+/** A line of the last release, with the rules that its receiver has now. */
+const again =
+  (stored: readonly StoredReceiver[]) =>
+  ({ receiver, format, unit, group, flatten }: Line): Line => {
+    const now = stored.find((r) => r.rules.id === receiver.id)?.rules ?? receiver;
+    return { receiver: now, format: now.formats.includes(format) ? format : now.formats[0], unit, group, flatten };
+  };
 
-function Form({ jobId, tools, last, folder }: { jobId: string; tools: JobTools; last: ReleaseView | null; folder: boolean }) {
+type FormProps = { jobId: string; tools: JobTools; last: ReleaseView | null; folder: boolean; stored: readonly StoredReceiver[] };
+
+function Form({ jobId, tools, last, folder, stored }: FormProps) {
+  const machines = useMemo(() => stored.filter((r) => !r.archived).map((r) => r.rules), [stored]);
   const router = useRouter();
   const parts = useMemo(() => tools.job!.parts.filter((p) => !p.leftOut), [tools.job]);
   const [ids, setIds] = useState<string[] | null>(null);
   useEffect(() => setIds(chosenBefore(jobId)), [jobId]);
   const chosen = useMemo(() => (ids ? parts.filter((p) => ids.includes(p.id)) : parts), [ids, parts]);
   const flatOnly = chosen.length > 0 && chosen.every((p) => p.summary.kind === 'drawing');
-  const [lines, setLines] = useState<Line[]>(() => last?.recipe.lines.map(plain) ?? [firstLine(flatOnly ? 'swift' : 'lark')]);
+  const [lines, setLines] = useState<Line[]>(
+    () => last?.recipe.lines.map(again(stored)) ?? [firstLine(usualReceiver(flatOnly ? 'drawing' : 'mesh', machines))],
+  );
   const [naming, setNaming] = useState<Naming>(last ? { ...usualNaming, ...last.recipe.naming } : usualNaming);
   const [revision, setRevision] = useState(last?.recipe.revision ?? '');
   const [date, setDate] = useState('');
@@ -69,7 +84,7 @@ function Form({ jobId, tools, last, folder }: { jobId: string; tools: JobTools; 
       parts: ids && chosen.length < parts.length ? ids : null,
       variants: without.length > 0 ? variants.filter((v) => !without.includes(v)) : null,
     };
-    return { recipe: { revision, date, lines: lines.map((l) => ({ ...l, choose })), naming }, options };
+    return { recipe: { revision, date, lines: lines.map((l) => ({ ...l, receiver: l.receiver.id, choose })), naming }, options };
   }, [ids, chosen.length, parts.length, revision, date, lines, naming, options, variants, without]);
   const asked = useDeferredValue(JSON.stringify(wish));
   const plan = useQuery<PlanView>({
@@ -170,11 +185,17 @@ function Form({ jobId, tools, last, folder }: { jobId: string; tools: JobTools; 
                 key={i}
                 n={i + 1}
                 line={line}
+                machines={machines}
                 set={(l) => setLines((all) => all.map((old, k) => (k === i ? l : old)))}
                 remove={lines.length > 1 ? () => setLines((all) => all.filter((_, k) => k !== i)) : null}
               />
             ))}
-            <button type="button" className="plain small" disabled={lines.length >= 20} onClick={() => setLines((all) => [...all, firstLine('swift')])}>
+            <button
+              type="button"
+              className="plain small"
+              disabled={lines.length >= 20}
+              onClick={() => setLines((all) => [...all, firstLine(usualReceiver('drawing', machines))])}
+            >
               Add a receiver
             </button>
           </section>

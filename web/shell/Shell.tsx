@@ -35,7 +35,17 @@ export function Shell({ children }: { children: ReactNode }) {
       <ConfigProvider
         theme={{
           algorithm: theme === 'dark' ? antTheme.darkAlgorithm : antTheme.defaultAlgorithm,
-          token: { ...inks[theme], fontFamily: 'var(--words)', fontSize: 15, borderRadius: 3, boxShadow: 'none', boxShadowSecondary: 'none' },
+          token: {
+            ...inks[theme],
+            colorLink: inks[theme].colorPrimary,
+            colorLinkHover: inks[theme].colorPrimary,
+            fontFamily: 'var(--words)',
+            fontSize: 15,
+            borderRadius: 3,
+            boxShadow: 'none',
+            boxShadowSecondary: 'none',
+          },
+          components: { Form: { itemMarginBottom: 10 }, Table: { headerBg: 'transparent', headerSplitColor: 'transparent', cellPaddingInlineSM: 10 } },
         }}
       >
         <QueryClientProvider client={client}>{children}</QueryClientProvider>

@@ -13,7 +13,7 @@ import type { Engine } from 'tall-kite/engine/engine';
 import { placeOf, readyDrawing } from 'tall-kite/pipeline/write-drawing';
 import { carve, type CarveChoice, type Carved } from 'tall-kite/processes/carve';
 import { receiveDrawing, type CutStep } from 'tall-kite/processes/cutters';
-import { receiverOf, type FileFormat } from 'tall-kite/receivers/receivers';
+import type { FileFormat, Receiver } from 'tall-kite/receivers/receivers';
 import { foldedPositions, foldMesh, type FoldMesh } from 'tall-kite/sheet/fold-mesh';
 import { scaleOf, type Recipe } from 'tall-kite/recipe/recipe';
 
@@ -244,8 +244,8 @@ export const flatWork = (engine: () => Promise<Engine>) => ({
     return { ...pointsOf(left, 0.01), area, contours, smallest };
   },
   /** What a machine understands from the bytes of a written file. */
-  async flatReceived(bytes: ArrayBuffer, format: FileFormat, receiver: string): Promise<FlatReceived> {
-    const got = await receiveDrawing(new Uint8Array(bytes), format, receiverOf(receiver));
+  async flatReceived(bytes: ArrayBuffer, format: FileFormat, receiver: Receiver): Promise<FlatReceived> {
+    const got = await receiveDrawing(new Uint8Array(bytes), format, receiver);
     const contours = got.meant.map((m) => m.contour);
     const box = boxOfDrawing(got.drawing);
     const fine = Math.max(1e-6, Math.max(box[2] - box[0], box[3] - box[1]) / 20_000);
@@ -267,8 +267,8 @@ export const flatWork = (engine: () => Promise<Engine>) => ({
     );
   },
   /** The sheet that a router leaves, from the bytes of a written file alone. */
-  async flatCarve(bytes: ArrayBuffer, format: FileFormat, receiver: string, choice: CarveChoice): Promise<Carved> {
-    const machine = receiverOf(receiver);
+  async flatCarve(bytes: ArrayBuffer, format: FileFormat, receiver: Receiver, choice: CarveChoice): Promise<Carved> {
+    const machine = receiver;
     const got = await receiveDrawing(new Uint8Array(bytes), format, machine);
     const made = carve(await engine(), got.meant, machine.cutter!, choice);
     return transfer(made, [made.depths.buffer]);

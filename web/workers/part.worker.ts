@@ -10,7 +10,7 @@ import { OpenSolid } from 'tall-kite/kernel/facets';
 import type { Kernel } from 'tall-kite/kernel/kernel';
 import type { Engine } from 'tall-kite/engine/engine';
 import { isMeshFormat, receiveMeshFile } from 'tall-kite/processes/receive';
-import { receiverOf, type FileFormat } from 'tall-kite/receivers/receivers';
+import type { FileFormat, Receiver } from 'tall-kite/receivers/receivers';
 import type { Layer } from 'tall-kite/mesh/sections';
 import { layerPaths, printReport, type LayerPaths, type PrintChoice, type PrintReport } from 'tall-kite/processes/print';
 import { placementOf, type Stance } from 'tall-kite/stance/stance';
@@ -121,9 +121,9 @@ const worker = {
     return { step: curveStep(facets), least: leastTriangles(held.exact, facets, choice.deviation) };
   },
   /** What a receiver sees in the bytes of a written file, under its own assumptions; null for exact formats. */
-  received(bytes: ArrayBuffer, format: FileFormat, receiver: string): ReceivedView | null {
+  received(bytes: ArrayBuffer, format: FileFormat, receiver: Receiver): ReceivedView | null {
     if (format === 'step' || !isMeshFormat(format)) return null;
-    const { mesh } = receiveMeshFile(new Uint8Array(bytes), format, receiverOf(receiver));
+    const { mesh } = receiveMeshFile(new Uint8Array(bytes), format, receiver);
     const view = meshView(mesh);
     return { positions: view.positions, triangles: view.triangles, edges: view.edges, volume: measureMesh(mesh).volume };
   },
@@ -145,9 +145,9 @@ const worker = {
     return { outline: hull2(points), height: high - low };
   },
   /** Prints the bytes of a file in the mind: the report, and every layer's contours as segment ends (xyz) with where each begins. */
-  async slice(bytes: ArrayBuffer, format: FileFormat, receiver: string, choice: PrintChoice): Promise<SlicedView> {
+  async slice(bytes: ArrayBuffer, format: FileFormat, receiver: Receiver, choice: PrintChoice): Promise<SlicedView> {
     if (!isMeshFormat(format)) throw new Unusable('no-layers', 'A printer gets a mesh.', 'Write STL or 3MF for it.');
-    const { mesh } = receiveMeshFile(new Uint8Array(bytes), format, receiverOf(receiver));
+    const { mesh } = receiveMeshFile(new Uint8Array(bytes), format, receiver);
     const made = printReport(await engine(), mesh, choice)!;
     sliced = { layers: made.layers, choice };
     const starts = new Uint32Array(made.layers.length + 1);

@@ -13,6 +13,9 @@ export const lengthUnits: LengthUnit[] = chosen(['mm', 'cm', 'm', 'in', 'ft']);
 /** Further readings of the numbers of a drawing. */
 export const drawingUnits: LengthUnit[] = chosen(['96dpi', '90dpi', '72dpi', 'ptcm']);
 
+/** The bed of a middling printer, mm, by which bare numbers are judged while nobody has chosen a receiver. Common practice, no source. */
+export const commonBed = [250, 210, 210] as const;
+
 export interface Reading {
   unit: string;
   name: string;

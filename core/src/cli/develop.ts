@@ -8,6 +8,7 @@ import { Unusable } from '../base/finding.ts';
 import { nodeTools } from '../pipeline/node-tools.ts';
 import { makeOneFile } from '../pipeline/one-file.ts';
 import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
+import { readyReceivers } from '../receivers/ready.ts';
 import { firstRecipe, safeFileName, type Recipe } from '../recipe/recipe.ts';
 import { command, toFolder, type Asked, type Report } from '../command/command.ts';
 import { patternFileOptions, patternReceiver } from './flat.ts';
@@ -36,7 +37,7 @@ async function run(given: Asked<typeof options>): Promise<Report> {
   const part = partOfDeveloped(choice, made);
   const { name } = part.summary;
   const recipe: Recipe = {
-    ...firstRecipe(part.summary),
+    ...firstRecipe(part.summary, readyReceivers),
     receiver: patternReceiver(given),
     drawing: { ...firstDrawingRecipe(), version: given.dxfVersion, kerf: given.kerf ?? 0 },
   };

@@ -21,8 +21,9 @@ import { nodeTools } from '../pipeline/node-tools.ts';
 import { makeOneFile } from '../pipeline/one-file.ts';
 import { broughtToZero, farLoss, lossAt } from '../geometry/far.ts';
 import { firstDrawingRecipe, meanings, type DrawingRecipe } from '../model/drawing-recipe.ts';
+import { readyReceivers } from '../receivers/ready.ts';
 import { firstRecipe, scaleOf, type Recipe } from '../recipe/recipe.ts';
-import { receiverOf, receivers, type FileFormat, type Receiver } from '../receivers/receivers.ts';
+import { noReceiver, receiversFor, type FileFormat, type Receiver } from '../receivers/receivers.ts';
 import { placementOf } from '../stance/stance.ts';
 import { jsonFile } from '../command/json-file.ts';
 import { settled } from '../command/settle.ts';
@@ -97,7 +98,7 @@ async function drawnPart(part: DesignPart, given: FlatWish): Promise<{ part: Des
       : given.face !== null
         ? { kind: 'face', face: given.face - 1 }
         : { kind: 'view', view: given.view ?? 'top', edges: given.edges };
-  const recipe = firstRecipe(summary);
+  const recipe = firstRecipe(summary, readyReceivers);
   recipe.size.reading = given.fromUnit;
   const placement = placementOf(recipe.stance, scaleOf(summary, recipe), []);
   const kernel = geometry.kind === 'solid' ? await workingKernel() : null;
@@ -114,7 +115,7 @@ export async function writeFlat(source: DesignPart, recipe: Recipe, given: FlatW
   const drawn = await drawnPart(source, given);
   const findings: Finding[] = drawn.said.map((message) => ({ code: 'drawn', severity: 'clear', count: 1, message, remedy: '' }));
   const part = await mendedPart(drawn.part, source.geometry.kind === 'drawing', given, findings);
-  const flat: Recipe = { ...recipe, receiver: flatReceiver(given).id, drawing: await drawingRecipe(part, recipe, given, findings) };
+  const flat: Recipe = { ...recipe, receiver: flatReceiver(given), drawing: await drawingRecipe(part, recipe, given, findings) };
   const { fileName, bytes, evidence } = await makeOneFile(part, flat, nodeTools, (name, pieces) => store(join(given.out, name), pieces));
   const all = withFindings(evidence, [...findings, ...part.findings]);
   return settled({ file: join(given.out, fileName), format: flat.file.format, part: part.summary.name, bytes, evidence: all }, given);
@@ -128,7 +129,7 @@ async function mendedPart(part: DesignPart, drawn: boolean, given: FlatWish, fin
     const done = strokesOutlined(
       await nodeEngine(),
       drawing,
-      scaleOf(part.summary, { ...firstRecipe(part.summary), size: { reading: given.fromUnit, factor: 1 } }),
+      scaleOf(part.summary, { ...firstRecipe(part.summary, readyReceivers), size: { reading: given.fromUnit, factor: 1 } }),
     );
     drawing = done.drawing;
     say(`${done.outlined.toLocaleString('en')} strokes became outlines, within ${done.measured.toPrecision(2)} mm.`);
@@ -205,12 +206,13 @@ async function meaningRules(given: FlatWish): Promise<Pick<DrawingRecipe, 'byLay
 }
 
 /** The machine asked for; else the first that takes the format (and any DXF version). */
-export function flatReceiver(given: { receiver: string | null; format: FileFormat }): Receiver {
-  if (given.receiver !== null) return receiverOf(given.receiver);
-  if (given.format === 'dxf') return receiverOf('martin');
-  return receivers.find((r) => r.cutter && r.formats.includes(given.format))!;
+export function flatReceiver({ receiver, format }: { receiver: Receiver | null; format: FileFormat }): Receiver {
+  if (receiver) return receiver;
+  const takes = receiversFor('drawing', readyReceivers).filter((r) => r.formats.includes(format));
+  const any = takes.filter((r) => format !== 'dxf' || dxfVersions.every((v) => r.cutter!.versions.includes(v)) && r.formats[0] === 'dxf'); // prettier-ignore
+  return any[0] ?? takes[0] ?? noReceiver;
 }
 
 /** The machine for a flat pattern: the one asked for; else one that cuts sheet. */
-export const patternReceiver = (given: { receiver: string | null; format: FileFormat }): string =>
-  given.receiver === null && given.format === 'dxf' ? 'swift' : flatReceiver(given).id;
+export const patternReceiver = ({ receiver, format }: { receiver: Receiver | null; format: FileFormat }): Receiver =>
+  receiver ?? receiversFor('drawing', readyReceivers).find((r) => r.formats.includes(format)) ?? noReceiver;

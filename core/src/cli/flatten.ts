@@ -10,6 +10,7 @@ import { workingKernel } from '../kernel/load.ts';
 import { nodeTools } from '../pipeline/node-tools.ts';
 import { makeOneFile } from '../pipeline/one-file.ts';
 import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
+import { readyReceivers } from '../receivers/ready.ts';
 import { firstRecipe, safeFileName, scaleOf, type Recipe } from '../recipe/recipe.ts';
 import { flattenShape } from '../sheet/flatten.ts';
 import { partOfPattern } from '../sheet/part.ts';
@@ -172,7 +173,7 @@ async function attempt(part: DesignPart, given: Wish, choice: FlattenChoice): Pr
   try {
     const { geometry, summary } = part;
     if (geometry.kind === 'drawing') throw new Unusable('already-flat', `"${summary.name}" is a drawing already.`, 'Write it as it is: tall-kite write');
-    const recipe = firstRecipe(summary);
+    const recipe = firstRecipe(summary, readyReceivers);
     recipe.size.reading = given.fromUnit;
     const scale = scaleOf(summary, recipe);
     const kernel = geometry.kind === 'solid' ? await workingKernel() : null;
@@ -190,7 +191,7 @@ async function reportOf(source: DesignPart, pattern: Pattern, leftOut: unknown[]
   const flat = part.summary.flat!;
   const drawing = part.geometry.kind === 'drawing' ? part.geometry.drawing : null;
   const recipe: Recipe = {
-    ...firstRecipe(part.summary),
+    ...firstRecipe(part.summary, readyReceivers),
     receiver: patternReceiver(given),
     drawing: { ...firstDrawingRecipe(), version: given.dxfVersion, kerf: given.kerf ?? 0 },
   };

@@ -4,6 +4,7 @@ import { drawingReadOptions, layersFrom, loadDesign, readOptions } from '../comm
 import { sizeOf } from '../geometry/box.ts';
 import { usualChoices } from '../model/choices.ts';
 import type { Design, DesignPart } from '../model/design.ts';
+import { readyReceivers } from '../receivers/ready.ts';
 import { firstRecipe, scaleOf } from '../recipe/recipe.ts';
 
 const options = { ...readOptions, ...drawingReadOptions };
@@ -69,7 +70,7 @@ function figures(part: Design['parts'][number]['summary']) {
 
 /** Figures of a drawing, in mm under the reading that was typed or is usual. */
 function flatFigures(part: DesignPart, given: Pick<Wish, 'fromUnit'>) {
-  const recipe = firstRecipe(part.summary);
+  const recipe = firstRecipe(part.summary, readyReceivers);
   recipe.size.reading = given.fromUnit;
   const k = scaleOf(part.summary, recipe);
   const { name, path, kind, quantity, box, unit } = part.summary;

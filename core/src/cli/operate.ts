@@ -7,6 +7,7 @@ import { meshFileOptions, partOf, reportOf, writeOut, type MeshFileWish, type Wr
 import { measureMesh } from '../geometry/mesh.ts';
 import { identityRows } from '../geometry/rows.ts';
 import { nodeTools } from '../pipeline/node-tools.ts';
+import { readyReceivers } from '../receivers/ready.ts';
 import { firstRecipe, safeFileName } from '../recipe/recipe.ts';
 import type { OperationPart, Outcome, Wording } from '../operations/operation.ts';
 import { meshIn } from '../operations/shape.ts';
@@ -20,7 +21,7 @@ export function operand({ name, mesh, colour }: Pick<Loaded, 'name' | 'mesh' | '
   const { box, volume, area, centre } = measureMesh(mesh);
   const unknown = { faces: null, triangles: mesh.triangles.length / 3, shells: 0, openEdges: null, nonManifoldEdges: null, flippedEdges: null, degenerateTriangles: null, survey: null }; // prettier-ignore
   const summary = { name, path: [name], kind: 'mesh' as const, quantity: 1, colour, unit: 'mm', format: 'mesh', box, volume, area, centre, ...unknown };
-  return { id: name, summary, recipe: firstRecipe(summary), place: identityRows, geometry: { kind: 'mesh', mesh } };
+  return { id: name, summary, recipe: firstRecipe(summary, readyReceivers), place: identityRows, geometry: { kind: 'mesh', mesh } };
 }
 
 /** An operation on meshes without a server: nothing is cancelled, nothing kept but what is made. */

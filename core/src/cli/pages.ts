@@ -1,5 +1,6 @@
 import { formats } from '../formats/registry.ts';
-import { formatNames, receivers, type FileFormat } from '../receivers/receivers.ts';
+import { readyReceivers } from '../receivers/ready.ts';
+import { formatNames, type FileFormat } from '../receivers/receivers.ts';
 import { commands } from './commands.ts';
 import { reference } from './help.ts';
 
@@ -34,7 +35,7 @@ ${table(
   ['format', 'ready receivers that read it'],
   written.map(([id, name]) => [
     name,
-    receivers
+    readyReceivers
       .filter((r) => r.formats.includes(id))
       .map((r) => `${r.name} (${r.process})`)
       .join(', '),

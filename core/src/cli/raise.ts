@@ -10,6 +10,7 @@ import { nodeEngine } from '../engine/load.ts';
 import { sizeOf } from '../geometry/box.ts';
 import { measureMesh } from '../geometry/mesh.ts';
 import { usualChoices } from '../model/choices.ts';
+import { readyReceivers } from '../receivers/ready.ts';
 import { firstRecipe, scaleOf } from '../recipe/recipe.ts';
 
 const options = {
@@ -30,7 +31,7 @@ async function run(asked: Asked<typeof options>): Promise<Report> {
   const { parts } = await loadDesign(file, { ...usualChoices, layersFrom: layersFrom(asked.layers) });
   const part = parts.find((p) => p.geometry.kind === 'drawing');
   if (!part || part.geometry.kind !== 'drawing') throw new Unusable('no-drawing', `"${file}" holds no drawing.`, 'Name a DXF or SVG file.');
-  const recipe = firstRecipe(part.summary);
+  const recipe = firstRecipe(part.summary, readyReceivers);
   recipe.size.reading = asked.fromUnit;
   const scale = scaleOf(part.summary, recipe);
   const scaled = transformedDrawing(part.geometry.drawing, [scale, 0, 0, scale, 0, 0]);

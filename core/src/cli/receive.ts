@@ -9,7 +9,8 @@ import { nodeKernels } from '../kernel/load.ts';
 import { formatByBytes } from '../pipeline/read.ts';
 import { receiveDrawing } from '../processes/cutters.ts';
 import { receiveFile } from '../processes/receive.ts';
-import { flatFormats, receiverOf, receivers, type FileFormat, type Receiver } from '../receivers/receivers.ts';
+import { readyReceivers } from '../receivers/ready.ts';
+import { flatFormats, type FileFormat, type Receiver } from '../receivers/receivers.ts';
 
 const options = { as: choiceOrNone(['laser', 'router', 'printer'], 'Which kind of machine.'), ...receiverOption };
 
@@ -28,7 +29,7 @@ async function run(given: Asked<typeof options>): Promise<Report> {
   const ending = extname(file).slice(1).toLowerCase();
   const format = ((await formatByBytes(bytes))?.toLowerCase() ?? (ending === 'stp' ? 'step' : ending)) as FileFormat;
   const suits = given.as ? kindOf[given.as] : () => true;
-  const receiver = given.receiver !== null ? receiverOf(given.receiver) : receivers.find((r) => suits(r) && r.formats.includes(format));
+  const receiver = given.receiver ?? readyReceivers.find((r) => suits(r) && r.formats.includes(format));
   if (!receiver)
     throw new Unusable('format-refused', `No ${given.as ?? 'machine'} takes ".${ending}" files.`, 'Name another file, or another kind of machine.');
   if (flatFormats.includes(format) || receiver.cutter) {

@@ -16,6 +16,7 @@ import { readPartsList, type PartsRow } from '../release/parts-list.ts';
 import { planned } from '../release/plan.ts';
 import { partsOf, run as runRelease, type Source } from '../release/run.ts';
 import { checkRelease } from '../release/schema.ts';
+import { readyReceivers } from '../receivers/ready.ts';
 import { zipped } from '../release/zip.ts';
 import { command, toFolder, type Asked, type Report } from '../command/command.ts';
 import { flag, text as typedText } from '../command/option.ts';
@@ -47,7 +48,7 @@ async function run(given: Asked<typeof options>): Promise<Report> {
   if (given.recipe === null) throw new Unusable('no-recipe', '"release" needs a recipe.', 'Add --recipe FILE.json; docs/releases.md says what stands in it.');
 
   if (/^https?:\/\//.test(given.files[0])) return releaseJob({ ...given, recipe: given.recipe });
-  const recipe = checkRelease(await jsonFile(given.recipe, 'recipe'));
+  const recipe = checkRelease(await jsonFile(given.recipe, 'recipe'), readyReceivers);
   const list = given.parts === null ? { rows: [] as PartsRow[], bad: [] } : readPartsList(await readFile(given.parts, 'utf8'));
   const findings: Finding[] = list.bad.map(({ line, why }) => ({
     code: 'bad-row',
@@ -70,7 +71,7 @@ async function run(given: Asked<typeof options>): Promise<Report> {
       findings.push({ code, severity: 'stop', count: 1, message: `"${name}": ${message}`, remedy });
     }
   }
-  const { parts, geometryOf } = partsOf(sources, list.rows);
+  const { parts, geometryOf } = partsOf(sources, list.rows, readyReceivers);
   const files = sources.map(({ file, sha256: sum, bytes }) => ({ file, sha256: sum, bytes })).sort((a, b) => (a.file < b.file ? -1 : 1));
   const plan = planned(parts, files, recipe, program);
   await mkdir(given.out, { recursive: true });

@@ -7,12 +7,13 @@ import { withFindings } from '../prove/evidence.ts';
 import { Unusable, type Severity } from '../base/finding.ts';
 import { nodeTools } from '../pipeline/node-tools.ts';
 import { makeOneFile } from '../pipeline/one-file.ts';
+import { readyReceivers } from '../receivers/ready.ts';
 import { firstRecipe, safeFileName, type Recipe } from '../recipe/recipe.ts';
-import { flatFormats, formatNames, receivers, type FileFormat } from '../receivers/receivers.ts';
+import { flatFormats, formatNames, type FileFormat } from '../receivers/receivers.ts';
 import { command, toFolder, type Asked, type Report } from '../command/command.ts';
 import { choice, choiceOrNone } from '../command/option.ts';
 import { drawingReadOptions, facetOptions, layersFrom, loadDesign, partOption, readOptions, usualAngle } from '../command/source.ts';
-import { meshFileOptions } from '../command/written.ts';
+import { meshFileOptions, receiverFor } from '../command/written.ts';
 import { flatOptions, writeFlat } from './flat.ts';
 import { settled, settledText } from '../command/settle.ts';
 
@@ -81,8 +82,8 @@ function notWritten(part: DesignPart, why: Unusable, given: Wish) {
 
 /** The part's first recipe with what was typed; two parts of one name get different file names. */
 function recipeFor(part: DesignPart, given: Wish, taken: Set<string>): Recipe {
-  const recipe = firstRecipe(part.summary);
-  recipe.receiver = receiverFor(given);
+  const recipe = firstRecipe(part.summary, readyReceivers);
+  recipe.receiver = receiverFor(given.receiver, given.format);
   if (given.deviation !== null) recipe.facets.deviation = given.deviation;
   if (given.angle !== null || given.deviation !== null) recipe.facets.angle = given.angle ?? usualAngle;
   recipe.file.unit = given.unit;
@@ -97,12 +98,6 @@ function recipeFor(part: DesignPart, given: Wish, taken: Set<string>): Recipe {
   taken.add(name.toLowerCase());
   recipe.file.name = name;
   return recipe;
-}
-
-/** The receiver asked for; when it does not read the format and none was typed, the first that does. */
-function receiverFor(given: Wish): string {
-  if (given.receiver !== null) return given.receiver;
-  return receivers.find((r) => r.formats.includes(given.format))!.id;
 }
 
 async function writeOne(part: DesignPart, recipe: Recipe, given: Wish) {

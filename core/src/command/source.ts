@@ -13,6 +13,7 @@ import { mostBytes, readDesign } from '../pipeline/read.ts';
 import { preparedMesh } from '../pipeline/write-part.ts';
 import { placedMesh } from '../processes/receive.ts';
 import { firstRecipe } from '../recipe/recipe.ts';
+import { readyReceivers } from '../receivers/ready.ts';
 import { choiceLimits } from '../surfaces/presets.ts';
 import { choice, choiceOrNone, flag, number, text, type Values } from './option.ts';
 
@@ -72,7 +73,7 @@ export async function meshesOf(file: string, wish: MeshWish): Promise<Loaded[]> 
   const design = await loadDesign(file, { ...usualChoices, up: wish.up });
   const out: Loaded[] = [];
   for (const part of design.parts) {
-    const recipe = firstRecipe(part.summary);
+    const recipe = firstRecipe(part.summary, readyReceivers);
     recipe.size.reading = wish.fromUnit;
     if (wish.deviation) recipe.facets = { ...recipe.facets, deviation: wish.deviation, angle: wish.angle ?? usualAngle };
     const { mesh } = await preparedMesh(part.summary, part.geometry, recipe, workingKernel);

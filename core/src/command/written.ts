@@ -1,6 +1,7 @@
+import { readFileSync } from 'node:fs';
 import { mkdir } from 'node:fs/promises';
 import { basename, dirname, extname } from 'node:path';
-import { worst, type Finding, type Severity } from '../base/finding.ts';
+import { Unusable, worst, type Finding, type Severity } from '../base/finding.ts';
 import { drawingUnits, lengthUnits } from '../base/readings.ts';
 import { sha256 } from '../base/sha256.ts';
 import type { ThreeMfPart } from '../formats/threemf/write.ts';
@@ -10,15 +11,31 @@ import { nodeKernels } from '../kernel/load.ts';
 import { proveTogether, writeTogether, type TogetherFile } from '../pipeline/together.ts';
 import { receiveFile } from '../processes/receive.ts';
 import type { Evidence } from '../prove/evidence.ts';
-import { receiverOf, receivers, type FileFormat, type Receiver } from '../receivers/receivers.ts';
+import { readyReceivers } from '../receivers/ready.ts';
+import { noReceiver, receiverIn, type FileFormat, type Receiver } from '../receivers/receivers.ts';
+import { checkReceiver } from '../receivers/rules.ts';
 import { endingOf, type Report } from './command.ts';
-import { choice, choiceOrNone, flag, type Values } from './option.ts';
+import { choice, flag, parsed, type Values } from './option.ts';
 import { store } from './store.ts';
 
 const units = [...new Set([...lengthUnits, ...drawingUnits].map((u) => u.id))];
 
 /** Which machine's rules hold; "none" assumes nothing but what the file states and the unit typed. */
-export const receiverOption = { receiver: choiceOrNone([...receivers.map((r) => r.id), 'none'], 'The receiver that the file is for.', 'ID|none') };
+export const receiverOption = {
+  receiver: parsed('ID|FILE.json|none', 'The receiver that the file is for: a ready one, or one of yours from a file.', readReceiver),
+};
+
+/** A ready receiver by its id, no machine, or the rules in a file. */
+function readReceiver(_: string, typed: string): Receiver {
+  if (!typed.toLowerCase().endsWith('.json')) return receiverIn(readyReceivers, typed);
+  let text: string;
+  try {
+    text = readFileSync(typed, 'utf8');
+  } catch {
+    throw new Unusable('no-such-file', `There is no receiver "${typed}".`, 'Check the name and the folder.');
+  }
+  return checkReceiver(text);
+}
 
 export const unitOption = { unit: choice(units, 'mm', 'Unit of the numbers in the file.') };
 
@@ -33,9 +50,8 @@ export const meshFileOptions = {
 export type MeshFileWish = Values<typeof meshFileOptions>;
 
 /** The receiver asked for; when none was typed, the first that reads the format. */
-export function receiverFor(typed: string | null, format: FileFormat): Receiver {
-  return typed !== null ? receiverOf(typed) : receivers.find((r) => r.formats.includes(format))!;
-}
+export const receiverFor = (typed: Receiver | null, format: FileFormat): Receiver =>
+  typed ?? readyReceivers.find((r) => r.formats.includes(format)) ?? noReceiver;
 
 /** "stp" is STEP too. */
 export const formatOfFile = (file: string): FileFormat => {

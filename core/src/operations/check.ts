@@ -4,7 +4,7 @@ import { heavinessOf } from '../mesh/lighter/lighter.ts';
 import { fullCheck } from '../mesh/soundness/full-check.ts';
 import { fullFindings } from '../mesh/soundness/full-findings.ts';
 import { beadsOf, wallThickness } from '../mesh/soundness/thickness.ts';
-import { receiverOf, type Receiver } from '../receivers/receivers.ts';
+import type { Receiver } from '../receivers/receivers.ts';
 import { packPlaces } from '../view/places.ts';
 import { id, yesOrNo } from './fields.ts';
 import { Cancelled, onePart, type Operation, type Outcome, type Progress, type Work } from './operation.ts';
@@ -46,8 +46,8 @@ export function checked(mesh: Mesh, { scale, receiver, bead, deviation, thicknes
 
 async function run({ request, parts: [part], tools, progress }: Work<CheckRequest>): Promise<Outcome> {
   const mesh = await ownMesh(part, tools);
-  const receiver = receiverOf(part.recipe.receiver);
-  const { deviation } = part.recipe.facets;
+  const { receiver, facets } = part.recipe;
+  const { deviation } = facets;
   const wish = { scale: scaleOfPart(part), receiver, bead: receiver.bead, deviation, thickness: request.thickness, progress };
   const { found, thickness, thin, heavy, findings } = checked(mesh, wish);
   const { where, ...counts } = found;

@@ -2,7 +2,6 @@ import Joi from 'joi';
 import type { Mesh } from '../geometry/mesh.ts';
 import { relation } from '../mesh/join/booleans.ts';
 import { gapBetween } from '../mesh/soundness/thickness.ts';
-import { receiverOf } from '../receivers/receivers.ts';
 import { severalParts } from './fields.ts';
 import { Cancelled, manyParts, type Operation, type Outcome, type Work } from './operation.ts';
 import type { OperationReport } from './report.ts';
@@ -15,7 +14,7 @@ export interface ClearanceRequest {
 
 async function run({ parts, tools, progress }: Work<ClearanceRequest>): Promise<Outcome> {
   const engine = await tools.engine();
-  const limit = receiverOf(parts[0].recipe.receiver).clearance;
+  const limit = parts[0].recipe.receiver.clearance;
   const meshes: Mesh[] = [];
   for (const part of parts) meshes.push(await placedPart(part, tools));
   const all = (meshes.length * (meshes.length - 1)) / 2;

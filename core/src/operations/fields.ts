@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { lengthUnits } from '../base/readings.ts';
-import { receivers } from '../receivers/receivers.ts';
+import { receiverSchema } from '../receivers/rules.ts';
 
 /** Parts of requests that come from outside, checked. Lengths in mm. */
 export const id = Joi.string().guid().required();
@@ -13,7 +13,5 @@ export const severalParts = Joi.array().items(Joi.string().guid()).min(2).max(20
 export const unit = Joi.string()
   .valid(...lengthUnits.map((u) => u.id))
   .required();
-export const receiver = Joi.string()
-  .valid(...receivers.map((r) => r.id))
-  .required();
+export const receiver = receiverSchema.required();
 export const fileName = Joi.string().trim().min(1).max(100).required();

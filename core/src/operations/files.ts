@@ -9,7 +9,7 @@ import type { TogetherFile } from '../pipeline/together.ts';
 import { preparedMesh } from '../pipeline/write-part.ts';
 import { withFindings } from '../prove/evidence.ts';
 import { safeFileName } from '../recipe/recipe.ts';
-import { receiverOf, type FileFormat, type Receiver } from '../receivers/receivers.ts';
+import type { FileFormat, Receiver } from '../receivers/receivers.ts';
 import { inPlace } from '../stance/stance.ts';
 import { figure, fileName, id, place, receiver, unit } from './fields.ts';
 import { Cancelled, manyParts, type Operation, type OperationPart, type Outcome, type Work } from './operation.ts';
@@ -17,7 +17,7 @@ import { Cancelled, manyParts, type Operation, type OperationPart, type Outcome,
 export interface TogetherRequest {
   kind: 'together';
   parts: string[];
-  receiver: string;
+  receiver: Receiver;
   format: FileFormat;
   unit: string;
   placing: 'assembly' | 'set-down';
@@ -26,7 +26,7 @@ export interface TogetherRequest {
 
 export interface BedRequest {
   kind: 'bed';
-  receiver: string;
+  receiver: Receiver;
   unit: string;
   bed: number;
   laid: Laid[];
@@ -57,7 +57,7 @@ async function oneFile(work: Work<TogetherRequest | BedRequest>, to: Receiver, f
     if (progress((0.7 * i) / parts.length, 'making facets')) throw new Cancelled();
     const { summary, geometry, recipe } = part;
     const stance = standing ? inPlace : { ...recipe.stance, drop: true };
-    const { mesh } = await preparedMesh(summary, geometry, { ...recipe, receiver: to.id, stance }, tools.working);
+    const { mesh } = await preparedMesh(summary, geometry, { ...recipe, receiver: to, stance }, tools.working);
     const { name, partNumber = null, colour, lost } = summary;
     list.push({ name, partNumber, colour, mesh, places: placing(part, mesh), lost });
   }
@@ -91,7 +91,7 @@ export const togetherOperation: Operation<TogetherRequest> = {
   }),
   parts: manyParts,
   run: (work) => {
-    const to = receiverOf(work.request.receiver);
+    const to = work.request.receiver;
     const assembled = work.request.placing === 'assembly';
     const asModelled: Placing = ({ place: first, summary }) => [first, ...(summary.places ?? []).slice(1)];
     return oneFile(work, to, work.request.format, assembled, assembled ? asModelled : inRow(to.spacing));
@@ -121,7 +121,7 @@ export const bedOperation: Operation<BedRequest> = {
   }),
   parts: (request) => [...new Set(request.laid.map((l) => l.id))],
   run: (work) => {
-    const to = receiverOf(work.request.receiver);
+    const to = work.request.receiver;
     const lying: Placing = (part) => work.request.laid.filter((l) => l.id === part.id).map((l) => rowsOnBed(l.turn, l.x, l.y));
     return oneFile(work, to, to.formats.includes('3mf') ? '3mf' : 'stl', false, lying);
   },

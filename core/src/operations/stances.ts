@@ -1,6 +1,5 @@
 import Joi from 'joi';
 import { preparedMesh } from '../pipeline/write-part.ts';
-import { receiverOf } from '../receivers/receivers.ts';
 import { stanceCandidates } from '../stance/candidates.ts';
 import { inPlace } from '../stance/stance.ts';
 import { id } from './fields.ts';
@@ -17,7 +16,7 @@ const mostStances = 8;
 async function run({ parts: [part], tools, progress }: Work<StancesRequest>): Promise<Outcome> {
   const { summary, geometry, recipe } = part;
   const { mesh } = await preparedMesh(summary, geometry, { ...recipe, stance: inPlace }, tools.working);
-  const { overhang } = receiverOf(recipe.receiver);
+  const { overhang } = recipe.receiver;
   const stances = await stanceCandidates(mesh, overhang, await tools.engine(), mostStances, (share) => progress(share, 'standing it'));
   if (!stances) throw new Cancelled();
   return { report: { stances, said: [] }, made: [], inPlace: false };

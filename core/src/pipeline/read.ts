@@ -15,8 +15,7 @@ import { identityRows } from '../geometry/rows.ts';
 import { OpenSolid } from '../kernel/facets.ts';
 import { kernelMessage, type Kernel } from '../kernel/kernel.ts';
 import { nobodysName, openStep, type OpenSurface, type SolidPart } from '../kernel/open-step.ts';
-import { receivers } from '../receivers/receivers.ts';
-import { readings } from '../base/readings.ts';
+import { commonBed, readings } from '../base/readings.ts';
 import { checkMesh } from '../mesh/soundness/check-mesh.ts';
 import { shapeFindings, shellsInWords } from '../mesh/soundness/gate.ts';
 import { soundnessFindings } from '../mesh/soundness/findings.ts';
@@ -421,7 +420,7 @@ function flatUnitFinding(part: DesignPart, { bare }: Format, metric: boolean | n
 /** A file without a unit: whether its numbers make a believable size as millimetres. */
 function unitFinding(part: DesignPart, format: DesignFormat): Finding {
   const size = sizeOf(part.summary.box);
-  const asMm = readings(size, receivers[0].bed)[0];
+  const asMm = readings(size, commonBed)[0];
   const shown = size.map((s) => Number(s.toPrecision(4))).join(' × ');
   if (asMm.likely === 2) {
     return {

@@ -2,7 +2,7 @@ import type { DrawingFigures, PartSummary } from '../model/design.ts';
 import type { Evidence } from '../prove/evidence.ts';
 import { worst, type Finding, type Severity } from '../base/finding.ts';
 import { scaleOf, usualReading, type Recipe } from '../recipe/recipe.ts';
-import { receiverOf, type Receiver } from '../receivers/receivers.ts';
+import type { Receiver } from '../receivers/receivers.ts';
 import { readings } from '../base/readings.ts';
 import { sideDown } from '../stance/stance.ts';
 
@@ -78,7 +78,7 @@ function source({ summary }: PartState): StepState {
 export function sizeFinding(summary: PartSummary, recipe: Recipe): Finding | null {
   const scale = scaleOf(summary, recipe);
   const dims = [0, 1, 2].map((k) => (summary.box.max[k] - summary.box.min[k]) * scale) as [number, number, number];
-  const receiver = receiverOf(recipe.receiver);
+  const { receiver } = recipe;
   const [asMm] = readings(dims, receiver.bed);
   const chosen = recipe.size.reading !== null || summary.unit !== null || recipe.size.factor !== 1;
   if (summary.kind === 'drawing') return flatSizeFinding(summary, dims, receiver, chosen);

@@ -1,3 +1,4 @@
+import { Unusable } from '../base/finding.ts';
 import type { DxfVersion } from '../model/dxf-version.ts';
 
 export type FileFormat = 'stl' | '3mf' | 'obj' | 'ply' | 'step' | 'dxf' | 'svg' | 'pdf';
@@ -34,7 +35,7 @@ export interface Cutter {
   margin: number;
 }
 
-/** A machine's software and its rules. Lengths in mm. */
+/** A machine's software and its rules. Lengths in mm, angles in degrees. */
 export interface Receiver {
   id: string;
   name: string;
@@ -64,134 +65,6 @@ export interface Receiver {
   cutter?: Cutter;
 }
 
-/** Common practice for a laser of some hundred watts in thin sheet; stated assumptions of the stand-in, not of any machine. */
-const laser: Cutter = {
-  kind: 'laser',
-  versions: ['R12', '2000'],
-  curves: false,
-  readsUnit: false,
-  perInch: null,
-  kerf: 0.16,
-  feed: 2400,
-  rapid: 30_000,
-  pierce: 0.4,
-  pass: 0,
-  pocketDepth: 0,
-  engraveAngle: 0,
-  margin: 5,
-};
-
-/** What a machine for sheets has in common with printers: a bed, limits, a name. */
-function flatMachine(id: string, name: string, process: string, formats: FileFormat[], bed: [number, number, number]): Omit<Receiver, 'cutter'> {
-  return {
-    id,
-    name,
-    process,
-    formats,
-    unit: 'mm',
-    bed,
-    bead: 0,
-    mostTriangles: 0,
-    mostBytes: 50_000_000,
-    smallest: 1,
-    overhang: 90,
-    up: 'z',
-    clearance: 0.1,
-    layer: 0,
-    spacing: 5,
-  };
-}
-
-/** The machines that ship: two printers, a router whose software takes Y for up, two lasers, a sheet router and a plotter for
- * paper templates. Names invented; beds, bead and limits are common practice. */
-export const receivers: Receiver[] = [
-  {
-    id: 'lark',
-    name: 'Lark',
-    process: 'filament printer',
-    formats: ['stl', '3mf', 'obj', 'ply'],
-    unit: 'mm',
-    bed: [250, 210, 210],
-    bead: 0.4,
-    mostTriangles: 500_000,
-    mostBytes: 50_000_000,
-    smallest: 1,
-    overhang: 45,
-    up: 'z',
-    clearance: 0.2,
-    layer: 0.2,
-    spacing: 4,
-  },
-  {
-    id: 'wren',
-    name: 'Wren',
-    process: 'resin printer',
-    formats: ['stl', '3mf'],
-    unit: 'mm',
-    bed: [143, 89, 175],
-    bead: 0.05,
-    mostTriangles: 2_000_000,
-    mostBytes: 200_000_000,
-    smallest: 1,
-    overhang: 30,
-    up: 'z',
-    clearance: 0.1,
-    layer: 0.05,
-    spacing: 2,
-  },
-  {
-    id: 'heron',
-    name: 'Heron',
-    process: 'carving router, 3D',
-    formats: ['obj', 'stl', 'ply', 'step'],
-    unit: 'mm',
-    bed: [600, 400, 90],
-    bead: 3,
-    mostTriangles: 2_000_000,
-    mostBytes: 200_000_000,
-    smallest: 1,
-    overhang: 90,
-    up: 'y',
-    clearance: 0.1,
-    layer: 0.5,
-    spacing: 10,
-  },
-  {
-    ...flatMachine('swift', 'Swift', 'laser, sheet', ['dxf', 'svg'], [900, 600, 12]),
-    cutter: { ...laser, versions: ['R12', '2000'], curves: false, readsUnit: false, perInch: null, kerf: 0.16 },
-  },
-  {
-    ...flatMachine('plover', 'Plover', 'laser, hobby', ['svg', 'dxf'], [400, 300, 6]),
-    cutter: { ...laser, versions: ['R12', '2000', '2018'], curves: true, readsUnit: true, perInch: 96, kerf: 0.2, feed: 900 },
-  },
-  {
-    ...flatMachine('martin', 'Martin', 'router, sheet', ['dxf', 'svg'], [2440, 1220, 40]),
-    cutter: {
-      kind: 'router',
-      versions: ['R12', '2000', '2018'],
-      curves: true,
-      readsUnit: true,
-      perInch: null,
-      kerf: 6,
-      feed: 3000,
-      rapid: 10_000,
-      pierce: 2,
-      pass: 5,
-      pocketDepth: 6,
-      engraveAngle: 60,
-      margin: 10,
-    },
-  },
-  {
-    ...flatMachine('pipit', 'Pipit', 'paper templates', ['pdf', 'svg'], [841, 594, 1]),
-    cutter: { ...laser, kind: 'template', versions: [], curves: true, readsUnit: true, perInch: null, kerf: 0, margin: 0 },
-  },
-];
-
-/** Machines for solids and meshes, and machines for drawings. */
-export const shapeReceivers = receivers.filter((r) => !r.cutter);
-export const sheetReceivers = receivers.filter((r) => r.cutter);
-
 const everything: FileFormat[] = ['stl', '3mf', 'obj', 'ply', 'step', 'dxf', 'svg', 'pdf'];
 
 /**
@@ -199,25 +72,55 @@ const everything: FileFormat[] = ['stl', '3mf', 'obj', 'ply', 'step', 'dxf', 'sv
  * people and programs rather than to a machine.
  */
 export const noReceiver: Receiver = {
-  ...flatMachine('none', 'No machine', 'no assumptions', everything, [1e9, 1e9, 1e9]),
+  id: 'none',
+  name: 'No machine',
+  process: 'no assumptions',
+  formats: everything,
+  unit: 'mm',
+  bed: [1e9, 1e9, 1e9],
+  bead: 0,
   mostTriangles: 100_000_000,
   mostBytes: 4_000_000_000,
   smallest: 0,
+  overhang: 90,
+  up: 'z',
   clearance: 0,
+  layer: 0,
   spacing: 0,
-  cutter: { ...laser, kind: 'template', versions: ['R12', '2000', '2018'], curves: true, readsUnit: true, perInch: null, kerf: 0, pierce: 0, margin: 0 },
+  cutter: {
+    kind: 'template',
+    versions: ['R12', '2000', '2018'],
+    curves: true,
+    readsUnit: true,
+    perInch: null,
+    kerf: 0,
+    feed: 2400,
+    rapid: 30_000,
+    pierce: 0,
+    pass: 0,
+    pocketDepth: 0,
+    engraveAngle: 0,
+    margin: 0,
+  },
 };
 
 /** The receiver of a recipe. No machine takes bare numbers for the unit that the file was written in. */
-export function receiverFor(recipe: { receiver: string; file: { unit: string } }): Receiver {
-  const receiver = receiverOf(recipe.receiver);
-  return receiver.id === 'none' ? { ...receiver, unit: recipe.file.unit } : receiver;
+export function receiverFor(recipe: { receiver: Receiver; file: { unit: string } }): Receiver {
+  const { receiver } = recipe;
+  return receiver.id === noReceiver.id ? { ...receiver, unit: recipe.file.unit } : receiver;
 }
 
-/** @throws RangeError for a receiver that is not known. */
-export function receiverOf(id: string): Receiver {
-  if (id === 'none') return noReceiver;
-  const found = receivers.find((r) => r.id === id);
-  if (!found) throw new RangeError(`unknown receiver ${id}`);
+/** Machines for solids and meshes, or those for drawings. */
+export const receiversFor = (kind: 'solid' | 'mesh' | 'drawing', list: readonly Receiver[]): Receiver[] =>
+  list.filter((r) => (kind === 'drawing') === (r.cutter !== undefined));
+
+/** The first machine that a kind of part can go to; no machine when there is none. */
+export const usualReceiver = (kind: 'solid' | 'mesh' | 'drawing', list: readonly Receiver[]): Receiver => receiversFor(kind, list)[0] ?? noReceiver;
+
+/** The receiver of an id, "none" for no machine. @throws Unusable for one that is not in the list. */
+export function receiverIn(list: readonly Receiver[], id: string): Receiver {
+  if (id === noReceiver.id) return noReceiver;
+  const found = list.find((r) => r.id === id);
+  if (!found) throw new Unusable('no-such-receiver', `There is no receiver "${id}".`, `There are ${list.map((r) => r.id).join(', ')}, and none.`);
   return found;
 }

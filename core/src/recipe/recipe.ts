@@ -1,14 +1,15 @@
 import type { PartSummary } from '../model/design.ts';
 import { recommend } from '../surfaces/survey.ts';
 import { presets, type FacetChoice } from '../surfaces/presets.ts';
-import type { FileFormat } from '../receivers/receivers.ts';
+import { usualReceiver, type FileFormat, type Receiver } from '../receivers/receivers.ts';
 import { mmPer } from '../base/readings.ts';
 import { firstDrawingRecipe, type DrawingRecipe } from '../model/drawing-recipe.ts';
 import { asModelled, type Stance } from '../stance/stance.ts';
 
 /** How a part is made ready for a receiver: the settings of each step, saved as data. */
 export interface Recipe {
-  receiver: string;
+  /** The rules of the machine that it is for, as they were when it was chosen. */
+  receiver: Receiver;
   size: {
     /** Unit that the numbers of a file without one are read as; null while nobody has chosen (then mm). */
     reading: string | null;
@@ -35,11 +36,16 @@ export interface Recipe {
   drawing?: DrawingRecipe;
 }
 
-/** The recipe of a part that nobody has touched: as modelled, the preset that suits its surfaces, binary STL in mm. */
-export function firstRecipe(part: Pick<PartSummary, 'survey'> & Partial<Pick<PartSummary, 'kind'>>): Recipe {
+/**
+ * The recipe of a part that nobody has touched: for the first of the receivers that its kind can go to, as modelled, the preset that suits its
+ * surfaces, binary STL in mm.
+ * @example firstRecipe(part.summary, readyReceivers).facets.deviation
+ */
+export function firstRecipe(part: Pick<PartSummary, 'survey'> & Partial<Pick<PartSummary, 'kind'>>, receivers: readonly Receiver[]): Recipe {
+  const receiver = usualReceiver(part.kind ?? 'mesh', receivers);
   if (part.kind === 'drawing') {
     return {
-      receiver: 'swift',
+      receiver,
       size: { reading: null, factor: 1 },
       stance: asModelled,
       facets: { deviation: presets[1].deviation, angle: presets[1].angle, preset: null, budget: null },
@@ -49,7 +55,7 @@ export function firstRecipe(part: Pick<PartSummary, 'survey'> & Partial<Pick<Par
   }
   const preset = part.survey ? recommend(part.survey).preset : presets[1];
   return {
-    receiver: 'lark',
+    receiver,
     size: { reading: null, factor: 1 },
     stance: asModelled,
     facets: { deviation: preset.deviation, angle: preset.angle, preset: preset.id, budget: null },

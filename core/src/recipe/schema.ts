@@ -1,6 +1,7 @@
 import Joi from 'joi';
 import { choiceLimits } from '../surfaces/presets.ts';
-import { formatNames, receivers } from '../receivers/receivers.ts';
+import { formatNames } from '../receivers/receivers.ts';
+import { receiverSchema } from '../receivers/rules.ts';
 import { drawingRecipeSchema } from './drawing-schema.ts';
 import { drawingUnits, lengthUnits } from '../base/readings.ts';
 import type { Recipe } from './recipe.ts';
@@ -10,9 +11,7 @@ const number = Joi.number().strict();
 
 /** Checks a recipe that comes from outside. Sentences name the field and the limit. */
 export const recipeSchema = Joi.object<Recipe>({
-  receiver: Joi.string()
-    .valid(...receivers.map((r) => r.id))
-    .required(),
+  receiver: receiverSchema.required(),
   size: Joi.object({
     reading: unit.allow(null).required(),
     factor: number.min(1e-6).max(1e6).required().messages({ 'number.base': 'The factor must be a number.' }),

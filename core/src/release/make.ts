@@ -16,7 +16,6 @@ import { bedFindings, makeOneFile, makeTogether, type Keep, type Tools } from '.
 import { preparedMesh } from '../pipeline/write-part.ts';
 import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
 import { scaleOf, type Recipe } from '../recipe/recipe.ts';
-import { receiverOf } from '../receivers/receivers.ts';
 import { flattenShape } from '../sheet/flatten.ts';
 import { partOfPattern } from '../sheet/part.ts';
 import { inPlace } from '../stance/stance.ts';
@@ -91,12 +90,12 @@ const notPlaced = (name: string, of: number, there: number): Finding => ({
 });
 
 async function makeGroup(row: ReleaseRow, geometryOf: GeometryOf, tools: Tools, keep: Keep) {
-  return receiverOf(row.line.receiver).cutter ? drawingGroup(row, geometryOf, tools, keep) : meshGroup(row, geometryOf, tools, keep);
+  return row.line.receiver.cutter ? drawingGroup(row, geometryOf, tools, keep) : meshGroup(row, geometryOf, tools, keep);
 }
 
 async function meshGroup(row: ReleaseRow, geometryOf: GeometryOf, tools: Tools, keep: Keep) {
   const { line, title, bed } = row;
-  const receiver = receiverOf(line.receiver);
+  const { receiver } = line;
   const list: ThreeMfPart[] = [];
   const findings: Finding[] = [];
   let along = 0;
@@ -131,7 +130,7 @@ async function meshGroup(row: ReleaseRow, geometryOf: GeometryOf, tools: Tools, 
 /** Drawings side by side on one sheet, each with its own meanings, as many as are wanted of each. */
 async function drawingGroup(row: ReleaseRow, geometryOf: GeometryOf, tools: Tools, keep: Keep) {
   const { line, title } = row;
-  const receiver = receiverOf(line.receiver);
+  const { receiver } = line;
   const items: { drawing: Drawing; copies: number }[] = [];
   const findings: Finding[] = [];
   let first: Recipe | null = null;

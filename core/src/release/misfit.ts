@@ -1,4 +1,3 @@
-import { receiverOf } from '../receivers/receivers.ts';
 import type { PlanPart, ReleaseLine } from './recipe.ts';
 
 /** Why a part that a line takes gives no file: told in the report as a look, no error. */
@@ -10,7 +9,7 @@ export interface Skip {
 
 /** Whether a part's kind suits a line, as far as that is known before making; null when it does. */
 export function misfit(part: PlanPart, line: ReleaseLine): Skip | null {
-  const receiver = receiverOf(line.receiver);
+  const { receiver } = line;
   const { kind } = part.summary;
   if (line.flatten && kind === 'drawing')
     return { code: 'already-flat', message: 'It is a drawing already, not a folded part.', remedy: 'Give it a line without flatten.' };

@@ -5,7 +5,7 @@ import { Unusable } from '../base/finding.ts';
 import { boxCorners } from '../geometry/box.ts';
 import { placed } from '../geometry/placement.ts';
 import { safeFileName, scaleOf } from '../recipe/recipe.ts';
-import { receiverOf, type Receiver } from '../receivers/receivers.ts';
+import type { Receiver } from '../receivers/receivers.ts';
 import { placementOf } from '../stance/stance.ts';
 import type { Manifest, PartPrint } from './manifest.ts';
 import { composed, settledNames, type Clash, type NameFigures } from './names.ts';
@@ -147,7 +147,7 @@ function figuresOf(part: PlanPart | null, line: ReleaseLine, recipe: ReleaseReci
     thickness: thicknessText(part?.thickness ?? null),
     quantity: part ? `${part.quantity}x` : '',
     revision: recipe.revision,
-    receiver: receiverOf(line.receiver).name,
+    receiver: line.receiver.name,
     unit: line.unit,
     date: recipe.date,
     ...more,
@@ -183,7 +183,7 @@ function grouped(parts: readonly PlanPart[], line: ReleaseLine, recipe: ReleaseR
     }
   }
   if (line.group === 'bed') {
-    const { beds, off } = onBeds(fit, receiverOf(line.receiver));
+    const { beds, off } = onBeds(fit, line.receiver);
     for (const { part, skip } of off) out.push({ ...alone(part, line, recipe), skip });
     beds.forEach((laid, i) => {
       const keys = new Set(laid.map((l) => l.key));

@@ -2,7 +2,7 @@ import { branchesWith, liesUnder, underBranch } from '../model/branches.ts';
 import type { PartSummary } from '../model/design.ts';
 import type { DrawingRecipe } from '../model/drawing-recipe.ts';
 import type { Recipe } from '../recipe/recipe.ts';
-import type { FileFormat } from '../receivers/receivers.ts';
+import type { FileFormat, Receiver } from '../receivers/receivers.ts';
 import type { FlattenChoice } from '../sheet/pattern.ts';
 import type { Naming } from './names.ts';
 
@@ -49,7 +49,7 @@ export type Grouping = (typeof groupings)[number];
 export interface ReleaseLine {
   name: string;
   choose: ReleaseChoice;
-  receiver: string;
+  receiver: Receiver;
   format: FileFormat;
   unit: string;
   group: Grouping;

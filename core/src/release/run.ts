@@ -6,7 +6,7 @@ import { asUnusable } from '../base/finding.ts';
 import { identityRows } from '../geometry/rows.ts';
 import type { Keep, Tools } from '../pipeline/one-file.ts';
 import { firstRecipe } from '../recipe/recipe.ts';
-import { receiverOf } from '../receivers/receivers.ts';
+import type { Receiver } from '../receivers/receivers.ts';
 import { makeFile, Skipped, type GeometryOf, type MadeFile } from './make.ts';
 import type { Manifest, NotMade, ReleasedFile } from './manifest.ts';
 import { rowFor, type PartsRow } from './parts-list.ts';
@@ -22,7 +22,7 @@ export interface Source extends SourceFile {
 export type Told = (done: number, of: number, what: string) => void;
 
 /** Parts of read files as a release sees them, with what a parts list adds; and the way back to their geometry. */
-export function partsOf(sources: readonly Source[], list: readonly PartsRow[]): { parts: PlanPart[]; geometryOf: GeometryOf } {
+export function partsOf(sources: readonly Source[], list: readonly PartsRow[], receivers: readonly Receiver[]): { parts: PlanPart[]; geometryOf: GeometryOf } {
   const held = new Map<string, DesignPart>();
   const ordered = [...sources].sort((a, b) => (a.file < b.file ? -1 : 1));
   const parts = ordered.flatMap((source) =>
@@ -36,7 +36,7 @@ export function partsOf(sources: readonly Source[], list: readonly PartsRow[]): 
         source: source.file,
         body: source.design.parts.length > 1 ? index + 1 : 0,
         summary,
-        recipe: firstRecipe(summary),
+        recipe: firstRecipe(summary, receivers),
         shape: sha256([packGeometry(part.geometry)]),
         place: summary.places?.[0] ?? identityRows,
         quantity: row?.quantity ?? summary.quantity,
@@ -58,7 +58,7 @@ export function aboutRow({ parts, line, title }: Pick<ReleaseRow, 'parts' | 'lin
     ...(title ? { parts: parts.map((p) => p.summary.name) } : {}),
     source: sources.join(', '),
     line: line.name,
-    receiver: receiverOf(line.receiver).name,
+    receiver: line.receiver.name,
   };
 }
 

@@ -2,7 +2,8 @@ import Joi from 'joi';
 import { choiceLimits } from '../surfaces/presets.ts';
 import { Unusable } from '../base/finding.ts';
 import { drawingRecipeSchema } from '../recipe/drawing-schema.ts';
-import { formatNames, receiverOf, receivers } from '../receivers/receivers.ts';
+import { formatNames, noReceiver, receiverIn, type Receiver } from '../receivers/receivers.ts';
+import { receiverSchema } from '../receivers/rules.ts';
 import { flattenSchema } from '../sheet/schema.ts';
 import { usualFlatten } from '../sheet/pattern.ts';
 import { drawingUnits, lengthUnits } from '../base/readings.ts';
@@ -37,9 +38,7 @@ const choice = Joi.object({
 const line = Joi.object({
   name: text(60).default(''),
   choose: choice,
-  receiver: Joi.string()
-    .valid(...receivers.map((r) => r.id))
-    .required(),
+  receiver: Joi.alternatives().try(Joi.string().max(60), receiverSchema).required(),
   format: Joi.string()
     .valid(...Object.keys(formatNames))
     .required(),
@@ -76,13 +75,21 @@ const schema = Joi.object<ReleaseRecipe>({
   }).default(usualNaming),
 });
 
-/** Checks a release that comes from outside and fills in what it leaves open. @throws Unusable with the field and the limit. */
-export function checkRelease(input: unknown): ReleaseRecipe {
+/**
+ * Checks a release that comes from outside and fills in what it leaves open. A line names its receiver by its id, or brings its rules along.
+ * @throws Unusable with the field and the limit.
+ */
+export function checkRelease(input: unknown, receivers: readonly Receiver[]): ReleaseRecipe {
   const bad = (message: string) => new Unusable('bad-release', `The release recipe can't be used: ${message}.`.replace(/\.\.$/, '.'), 'Correct that field.');
   const { value, error } = schema.validate(input);
   if (error) throw bad(error.message);
   for (const l of (value as ReleaseRecipe).lines) {
-    const receiver = receiverOf(l.receiver);
+    if (typeof l.receiver === 'string') {
+      const id: string = l.receiver;
+      if (id !== noReceiver.id && !receivers.some((r) => r.id === id)) throw bad(`there is no receiver "${id}"`);
+      l.receiver = receiverIn(receivers, id);
+    }
+    const { receiver } = l;
     if (!receiver.formats.includes(l.format))
       throw bad(`${receiver.name} does not read ${formatNames[l.format]}; it reads ${receiver.formats.map((f) => formatNames[f]).join(', ')}`);
     if (l.group === 'bed' && receiver.cutter) throw bad(`${receiver.name} has no print bed; group its files by stock, or all in one`);

@@ -1,6 +1,8 @@
 import { sql, type Kysely, type Migration, Migrator } from 'kysely';
 import { runMigrations } from 'graphile-worker';
 import type pg from 'pg';
+import { readyReceivers } from 'tall-kite/receivers/ready';
+import { noReceiver } from 'tall-kite/receivers/receivers';
 import type { Database } from './connect.ts';
 
 const first: Migration = {
@@ -97,11 +99,47 @@ const fourth: Migration = {
   },
 };
 
+/** Receivers as rows: the ready ones are copied in, and recipes hold the rules of theirs instead of its id. */
+const fifth: Migration = {
+  async up(db: Kysely<unknown>) {
+    await sql`create table receivers (id text primary key, name text not null, rules jsonb not null, position int not null,
+      archived boolean not null default false, version int not null default 1, changed_at timestamptz not null default now())`.execute(db);
+    await sql`create unique index on receivers (lower(name))`.execute(db);
+    for (const [i, rules] of readyReceivers.entries())
+      await sql`insert into receivers (id, name, rules, position) values (${rules.id}, ${rules.name}, ${JSON.stringify(rules)}, ${i + 1})`.execute(db);
+    const none = JSON.stringify(noReceiver);
+    const rulesOf = (id: string) => sql`coalesce((select rules from receivers r where r.id = ${sql.raw(id)}), ${none}::jsonb)`;
+    for (const table of ['parts', 'files'])
+      await sql`update ${sql.table(table)} set recipe = jsonb_set(recipe, '{receiver}', ${rulesOf("recipe->>'receiver'")})
+        where jsonb_typeof(recipe->'receiver') = 'string'`.execute(db);
+    await sql`update operations set request = jsonb_set(request, '{receiver}', ${rulesOf("request->>'receiver'")})
+      where jsonb_typeof(request->'receiver') = 'string'`.execute(db);
+    await sql`update release_files set line = jsonb_set(line, '{receiver}', ${rulesOf("line->>'receiver'")})
+      where jsonb_typeof(line->'receiver') = 'string'`.execute(db);
+    const inParts = (column: string, path: string) => sql`update ${sql.raw(column.split('.')[0])} set parts = (select jsonb_agg(
+        case when jsonb_typeof(part #> ${path}::text[]) = 'string' then jsonb_set(part, ${path}::text[], ${rulesOf(`part #>> '${path}'`)}) else part end order by n)
+        from jsonb_array_elements(parts) with ordinality as each(part, n)) where jsonb_array_length(parts) > 0`;
+    for (const side of ['before', 'after']) await inParts('changes.parts', `{${side},recipe,receiver}`).execute(db);
+    await inParts('release_files.parts', '{recipe,receiver}').execute(db);
+    await sql`update releases set recipe = jsonb_set(recipe, '{lines}', (select jsonb_agg(
+        case when jsonb_typeof(line->'receiver') = 'string' then jsonb_set(line, '{receiver}', ${rulesOf("line->>'receiver'")}) else line end order by n)
+        from jsonb_array_elements(recipe->'lines') with ordinality as each(line, n)))`.execute(db);
+  },
+};
+
 /** Brings the database to this version of the program, the queue's own tables too. */
 export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
   const migrator = new Migrator({
     db,
-    provider: { getMigrations: async () => ({ '001-first-slice': first, '002-operations': second, '003-bend-tables': third, '004-releases': fourth }) },
+    provider: {
+      getMigrations: async () => ({
+        '001-first-slice': first,
+        '002-operations': second,
+        '003-bend-tables': third,
+        '004-releases': fourth,
+        '005-receivers': fifth,
+      }),
+    },
   });
   const { error } = await migrator.migrateToLatest();
   if (error) throw error;

@@ -7,6 +7,7 @@ import type { Evidence } from 'tall-kite/prove/evidence';
 import type { Finding } from 'tall-kite/base/finding';
 import type { PartChange, PartPrint } from 'tall-kite/release/manifest';
 import type { BendTable } from 'tall-kite/sheet/rules';
+import type { Receiver } from 'tall-kite/receivers/receivers';
 import type { Recipe } from 'tall-kite/recipe/recipe';
 
 import type { InboxTable, ReleaseFilesTable, ReleasesTable } from '../releases/tables.ts';
@@ -165,7 +166,19 @@ export interface BendTablesTable {
   changed_at: When;
 }
 
+/** A machine in the stores: its rules as data. */
+export interface ReceiversTable {
+  id: string;
+  name: string;
+  rules: JSONColumnType<Receiver>;
+  position: number;
+  archived: Generated<boolean>;
+  version: Generated<number>;
+  changed_at: When;
+}
+
 export interface Tables {
+  receivers: ReceiversTable;
   releases: ReleasesTable;
   release_files: ReleaseFilesTable;
   inbox: InboxTable;

@@ -5,6 +5,7 @@ import { Unusable, type Finding } from 'tall-kite/base/finding';
 import type { ReadChoices } from 'tall-kite/model/choices';
 import type { PartSummary } from 'tall-kite/model/design';
 import type { Evidence } from 'tall-kite/prove/evidence';
+import type { Receiver } from 'tall-kite/receivers/receivers';
 import type { Recipe } from 'tall-kite/recipe/recipe';
 
 import type { MadeFile } from 'tall-kite/release/make';
@@ -51,7 +52,7 @@ export type MakeResult = { made: MadeFile; skipped?: undefined } | { skipped: Sk
 export interface ReceiveRequest {
   sha256: string;
   fileName: string;
-  receiver: string;
+  receiver: Receiver;
 }
 
 /** What the stand-in understood: `accepted` is false when it can't or won't use the file. */

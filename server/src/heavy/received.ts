@@ -5,12 +5,11 @@ import { threeLengths } from 'tall-kite/pipeline/steps';
 import { nodeKernels } from 'tall-kite/kernel/load';
 import { receiveDrawing } from 'tall-kite/processes/cutters';
 import { receiveFile } from 'tall-kite/processes/receive';
-import { receiverOf, type FileFormat } from 'tall-kite/receivers/receivers';
+import type { FileFormat, Receiver } from 'tall-kite/receivers/receivers';
 import type { ReceiveResult } from './heavy.ts';
 
 /** What the stand-in of a machine makes of bytes and a name, and nothing else: accepted with what it understood, or refused with the reason. */
-export async function received(bytes: Uint8Array, fileName: string, receiverId: string): Promise<ReceiveResult> {
-  const receiver = receiverOf(receiverId);
+export async function received(bytes: Uint8Array, fileName: string, receiver: Receiver): Promise<ReceiveResult> {
   const ending = extname(fileName).slice(1).toLowerCase();
   const format = (ending === 'stp' ? 'step' : ending) as FileFormat;
   try {

@@ -7,6 +7,8 @@ import type { Failure } from '../database/failure.ts';
 import type { OperationState, PartFields } from '../database/tables.ts';
 import { announce } from '../live/announce.ts';
 import { noSuchPart, Overtaken, recordChange, type PartDelta } from '../parts/change.ts';
+import type { Receiver } from 'tall-kite/receivers/receivers';
+import { receiversOf } from '../stores/receivers.ts';
 import { enqueue } from '../queue/enqueue.ts';
 import { operationOf, partsOf, type Gives } from 'tall-kite/operations/registry';
 import type { OperationKind, OperationReport, OperationRequest } from './requests.ts';
@@ -146,8 +148,9 @@ export async function keepOperation(db: Database, operationId: string): Promise<
         .select((eb) => eb.fn.max('position').as('most'))
         .where('design_id', '=', first.design_id)
         .executeTakeFirstOrThrow();
+      const receivers = await receiversOf(trx);
       for (const [i, made] of row.result.made.entries()) {
-        const recipe = recipeOfMade(made.summary, first);
+        const recipe = recipeOfMade(made.summary, first, receivers);
         const { id } = await trx
           .insertInto('parts')
           .values({
@@ -177,10 +180,10 @@ export async function keepOperation(db: Database, operationId: string): Promise<
 }
 
 /** What made here becomes of goes to the same receiver while it is of the same kind; a drawing of a solid, or a solid of a drawing, begins anew. */
-function recipeOfMade(made: PartSummary, from: { summary: PartSummary; recipe: Recipe }): Recipe {
+function recipeOfMade(made: PartSummary, from: { summary: PartSummary; recipe: Recipe }, receivers: readonly Receiver[]): Recipe {
   const sameKind = (made.kind === 'drawing') === (from.summary.kind === 'drawing');
   if (made.format !== 'made here') return from.recipe;
-  return sameKind ? { ...firstRecipe(made), receiver: from.recipe.receiver } : firstRecipe(made);
+  return sameKind ? { ...firstRecipe(made, receivers), receiver: from.recipe.receiver } : firstRecipe(made, receivers);
 }
 
 /** Drops a proposal or a report, or gives up one at work. */

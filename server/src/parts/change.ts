@@ -1,6 +1,7 @@
 import Joi from 'joi';
 import { Unusable } from 'tall-kite/base/finding';
 import { recipeSchema } from 'tall-kite/recipe/schema';
+import type { Recipe } from 'tall-kite/recipe/recipe';
 import type { Database } from '../database/connect.ts';
 import type { Selectable } from 'kysely';
 import type { PartFields, PartsTable } from '../database/tables.ts';
@@ -168,8 +169,15 @@ export function noSuchPart(): Unusable {
   return new Unusable('no-such-part', 'There is no such part.', 'Go back to the ledger.');
 }
 
+/** A recipe with the rules that its receiver has now, whatever a page or an old change held. A receiver that is kept nowhere keeps its own. */
+async function withRulesOfNow(db: Database, recipe: Recipe): Promise<Recipe> {
+  const row = await db.selectFrom('receivers').select('rules').where('id', '=', recipe.receiver.id).executeTakeFirst();
+  return row ? { ...recipe, receiver: row.rules } : recipe;
+}
+
 async function apply(db: Database, partId: string, fields: PartFields): Promise<void> {
-  const { recipe, shape, place, change, source, ...plain } = fields;
+  const { recipe: wanted, shape, place, change, source, ...plain } = fields;
+  const recipe = wanted && (await withRulesOfNow(db, wanted));
   // A part that only moved to the next revision of its source is the part it was: its files stay fresh.
   const same = !recipe && !shape && !place && Object.keys(plain).length === 0;
   await db

@@ -3,6 +3,8 @@ import { identityRows } from 'tall-kite/geometry/rows';
 import { changesOf, pairedParts } from 'tall-kite/release/manifest';
 import { printOf } from 'tall-kite/release/plan';
 import { firstRecipe, type Recipe } from 'tall-kite/recipe/recipe';
+import type { Receiver } from 'tall-kite/receivers/receivers';
+import { receiversOf } from '../stores/receivers.ts';
 import type { Database } from '../database/connect.ts';
 import type { PartFields, PartOrigin, PartsTable } from '../database/tables.ts';
 import type { ReadResult } from '../heavy/heavy.ts';
@@ -13,14 +15,15 @@ type Row = Selectable<PartsTable>;
 /** What a source held, remembered with the part for the next revision. */
 export function originOf(part: ReadResult['parts'][number], fileName: string, body: number): PartOrigin {
   const { summary, geometry } = part;
-  const recipe = firstRecipe(summary);
+  // Only its size counts here, and that is the same for every receiver.
+  const recipe = firstRecipe(summary, []);
   const { quantity } = summary;
   const about = { key: '', source: fileName, body, summary, recipe, shape: geometry, place: identityRows, quantity, number: '', variant: '', material: '', thickness: null }; // prettier-ignore
   return { ...printOf(about), body };
 }
 
 /** What a row of parts takes of a part that was read. */
-export function partValues(part: ReadResult['parts'][number]) {
+export function partValues(part: ReadResult['parts'][number], receivers: readonly Receiver[]) {
   return {
     name: part.summary.name,
     quantity: part.summary.quantity,
@@ -28,7 +31,7 @@ export function partValues(part: ReadResult['parts'][number]) {
     findings: JSON.stringify(part.findings),
     geometry_sha256: part.geometry,
     view_sha256: part.view,
-    recipe: JSON.stringify(firstRecipe(part.summary)),
+    recipe: JSON.stringify(firstRecipe(part.summary, receivers)),
     place: JSON.stringify(part.summary.places?.[0] ?? identityRows),
   };
 }
@@ -53,6 +56,7 @@ export async function revise(
     .orderBy('position')
     .forUpdate()
     .execute();
+  const receivers = await receiversOf(trx);
   // Copies and variants of one body of the source go together.
   const groups = new Map<string, { name: string; variant: string; shape: string; rows: Row[]; origin: PartOrigin }>();
   const made: Row[] = [];
@@ -85,7 +89,7 @@ export async function revise(
           job_id: design.job_id,
           design_id: design.id,
           position: position++,
-          ...partValues(now.part),
+          ...partValues(now.part, receivers),
           origin,
           change: JSON.stringify({ state: 'new', what: [] }),
         }) // prettier-ignore
@@ -104,7 +108,7 @@ export async function revise(
         after.change = { state: 'changed', what: [...what, ...(again.length > 0 ? [`to be done again: ${again.join(', ')}`] : [])] };
         before.shape = shapeOf(row);
         after.shape = { summary: now.part.summary, findings: now.part.findings, geometry_sha256: now.part.geometry, view_sha256: now.part.view };
-        const recipe = recipeAfter(row, now.part);
+        const recipe = recipeAfter(row, now.part, receivers);
         if (recipe !== row.recipe) [before.recipe, after.recipe] = [row.recipe, recipe];
       }
       // A quantity that nobody changed here follows the source.
@@ -121,8 +125,8 @@ export async function revise(
 }
 
 /** The recipe that a part keeps with its next shape: meanings of single contours go by number, and the numbers are others now. */
-function recipeAfter(row: Row, part: ReadResult['parts'][number]): Recipe {
-  if ((row.summary.kind === 'drawing') !== (part.summary.kind === 'drawing')) return firstRecipe(part.summary);
+function recipeAfter(row: Row, part: ReadResult['parts'][number], receivers: readonly Receiver[]): Recipe {
+  if ((row.summary.kind === 'drawing') !== (part.summary.kind === 'drawing')) return firstRecipe(part.summary, receivers);
   const { drawing } = row.recipe;
   if (!drawing || Object.keys(drawing.byContour).length === 0) return row.recipe;
   return { ...row.recipe, drawing: { ...drawing, byContour: {} } };

@@ -5,6 +5,7 @@ import { operationOf } from 'tall-kite/operations/registry';
 import { originOf, partValues, revise } from '../parts/revise.ts';
 import { releaseTasks } from '../releases/tasks.ts';
 import type { Settings } from '../settings/settings.ts';
+import { receiversOf } from '../stores/receivers.ts';
 import { mayTryAgain } from './again.ts';
 import type { Database } from '../database/connect.ts';
 import type { HeavyThread } from '../heavy/heavy.ts';
@@ -35,11 +36,12 @@ async function readDesignTask(db: Database, heavy: HeavyThread, id: string, help
       const before = design.replaces && (await trx.selectFrom('designs').select('id').where('id', '=', design.replaces).executeTakeFirst());
       if (before) await revise(trx, design, before.id, read.parts);
       else {
+        const receivers = await receiversOf(trx);
         for (const [position, part] of read.parts.entries()) {
           const origin = JSON.stringify(originOf(part, design.file_name, position + 1));
           await trx
             .insertInto('parts')
-            .values({ job_id: design.job_id, design_id: id, position, variant: design.variant, ...partValues(part), origin })
+            .values({ job_id: design.job_id, design_id: id, position, variant: design.variant, ...partValues(part, receivers), origin })
             .execute();
         }
       }

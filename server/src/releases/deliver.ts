@@ -18,7 +18,7 @@ export async function deliver(db: Database, blobs: Blobs, settings: Settings, id
       await announceRelease(db, row.release_id);
     });
   if (!settings.inboxUrl) return void (await say('failed', 'No inboxes run on this server.'));
-  const url = new URL(`/inbox/${encodeURIComponent(row.line.receiver)}`, settings.inboxUrl);
+  const url = new URL(`/inbox/${encodeURIComponent(row.line.receiver.id)}`, settings.inboxUrl);
   url.searchParams.set('name', row.name.split('/').pop()!);
   try {
     const response = await fetch(url, {

@@ -1,9 +1,10 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import { asUnusable, Unusable } from 'tall-kite/base/finding';
-import { receivers } from 'tall-kite/receivers/receivers';
+import type { Receiver } from 'tall-kite/receivers/receivers';
 import type { Database } from '../database/connect.ts';
 import { shownName } from '../designs/designs.ts';
 import type { HeavyThread } from '../heavy/heavy.ts';
+import { receiversOf } from '../stores/receivers.ts';
 import type { Blobs } from '../storage/blobs.ts';
 
 export interface InboxEntry {
@@ -37,8 +38,7 @@ export async function inboxCounts(db: Database): Promise<Record<string, { accept
 }
 
 /** Takes bytes as a receiver's software would: read under its own rules, accepted or refused, and logged. The same key is taken once. */
-async function take(db: Database, blobs: Blobs, heavy: HeavyThread, receiver: string, request: IncomingMessage, name: string) {
-  const rules = receivers.find((r) => r.id === receiver)!;
+async function take(db: Database, blobs: Blobs, heavy: HeavyThread, rules: Receiver, request: IncomingMessage, name: string) {
   const fileName = shownName(name);
   const header = request.headers['content-length'];
   // A machine takes no more than its own limit, whatever is sent.
@@ -46,8 +46,8 @@ async function take(db: Database, blobs: Blobs, heavy: HeavyThread, receiver: st
   const key = String(request.headers['idempotency-key'] ?? '') || null;
   const known = key && (await db.selectFrom('inbox').selectAll().where('key', '=', key).executeTakeFirst());
   if (known) return known;
-  const { accepted, said, remedy } = await heavy.call('receive', { sha256, fileName, receiver });
-  const row = { receiver, key, file_name: fileName, sha256, bytes, accepted, said, remedy };
+  const { accepted, said, remedy } = await heavy.call('receive', { sha256, fileName, receiver: rules });
+  const row = { receiver: rules.id, key, file_name: fileName, sha256, bytes, accepted, said, remedy };
   await db.insertInto('inbox').values(row).onConflict((c) => c.column('key').doNothing()).execute(); // prettier-ignore
   return row;
 }
@@ -60,11 +60,12 @@ export function inboxServer(db: Database, blobs: Blobs, heavy: HeavyThread): Ser
     response.writeHead(status, { 'Content-Type': 'application/json', 'Cache-Control': 'no-store' }).end(JSON.stringify(body));
   const serve = async (request: IncomingMessage, response: ServerResponse) => {
     const url = new URL(request.url ?? '/', 'http://127.0.0.1');
-    const receiver = /^\/inbox\/([a-z]+)$/.exec(url.pathname)?.[1];
+    const id = /^\/inbox\/([a-z0-9-]+)$/.exec(url.pathname)?.[1];
     if (!loopback.test(request.headers.host ?? '') || request.headers.origin)
       return answer(response, 403, { said: 'Only programs on this machine are served.' });
-    if (!receiver || !receivers.some((r) => r.id === receiver)) return answer(response, 404, { said: 'There is no such receiver.' });
-    if (request.method === 'GET') return answer(response, 200, await inboxOf(db, receiver));
+    const receiver = (await receiversOf(db, true)).find((r) => r.id === id);
+    if (!receiver) return answer(response, 404, { said: 'There is no such receiver.' });
+    if (request.method === 'GET') return answer(response, 200, await inboxOf(db, receiver.id));
     if (request.method !== 'POST') return answer(response, 405, { said: 'POST a file, or GET the log.' });
     const { accepted, said, remedy } = await take(db, blobs, heavy, receiver, request, url.searchParams.get('name') ?? '');
     return answer(response, accepted ? 200 : 422, { accepted, said, remedy });

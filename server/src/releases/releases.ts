@@ -8,6 +8,7 @@ import { planned, type Plan } from 'tall-kite/release/plan';
 import type { ReleaseRecipe } from 'tall-kite/release/recipe';
 import { aboutRow } from 'tall-kite/release/run';
 import { checkRelease } from 'tall-kite/release/schema';
+import type { Receiver } from 'tall-kite/receivers/receivers';
 import { safeFileName } from 'tall-kite/recipe/recipe';
 import type { Database } from '../database/connect.ts';
 import { announce } from '../live/announce.ts';
@@ -35,10 +36,10 @@ const wishSchema = Joi.object({
 });
 
 /** Checks a release that is asked for. @throws Unusable with the field and the limit. */
-export function checkWish(input: unknown): Wish {
+export function checkWish(input: unknown, receivers: readonly Receiver[]): Wish {
   const { value, error } = wishSchema.validate(input);
   if (error) throw new Unusable('bad-release', `The release can't be used: ${error.message}.`, 'Correct that field.');
-  return { recipe: checkRelease(value.recipe), options: value.options };
+  return { recipe: checkRelease(value.recipe, receivers), options: value.options };
 }
 
 export interface PlanView {

@@ -3,7 +3,6 @@ import { manifestText, reportCsv, type Manifest, type PartChange } from 'tall-ki
 import { zipped } from 'tall-kite/release/zip';
 import type { Severity } from 'tall-kite/base/finding';
 import type { ReleaseRecipe } from 'tall-kite/release/recipe';
-import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { Database } from '../database/connect.ts';
 import type { Failure } from '../database/failure.ts';
 import type { Blobs } from '../storage/blobs.ts';
@@ -238,7 +237,7 @@ export async function releaseView(db: Database, releaseId: string, after = 0): P
         partId: row.parts.length === 1 ? row.parts[0].key : null,
         source: about.source,
         line: row.line.name,
-        receiver: receiverOf(row.line.receiver).name,
+        receiver: row.line.receiver.name,
         format: row.line.format,
         name: row.name,
         state: row.state,

@@ -1,6 +1,6 @@
 'use client';
 import { dxfVersions, type DxfVersion } from 'tall-kite/model/dxf-version';
-import { formatNames, receiverOf, type FileFormat } from 'tall-kite/receivers/receivers';
+import { formatNames, type FileFormat } from 'tall-kite/receivers/receivers';
 import { lengthUnits } from 'tall-kite/base/readings';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { Downloads, formatWords } from '@/light-table/panels/FilePanel.tsx';
@@ -16,7 +16,7 @@ export function FlatFile(props: PanelProps & { view: FlatView | null }) {
   const { recipe } = part;
   const { file } = recipe;
   const how = recipe.drawing!;
-  const receiver = receiverOf(recipe.receiver);
+  const { receiver } = recipe;
   const cutter = receiver.cutter!;
   const set = (what: string, change: Partial<typeof file>) => saveRecipe(props, `${what} of ${part.name}`, { file: { ...file, ...change } });
   const curves = Object.entries(part.summary.drawing!.segments).some(([kind, n]) => n > 0 && kind !== 'line' && kind !== 'arc');

@@ -3,7 +3,6 @@ import { useEffect, useState } from 'react';
 import type { Meaning } from 'tall-kite/curves/drawing';
 import { lengthText } from 'tall-kite/pipeline/steps';
 import { meanings, usualLooks, type DrawingRecipe, type LayerLook } from 'tall-kite/model/drawing-recipe';
-import { receiverOf } from 'tall-kite/receivers/receivers';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
 import type { FlatView } from '@/workers/flat.ts';
@@ -43,7 +42,7 @@ export function FlatLayers(
 ) {
   const { part, view, chosen, hidden, setHidden } = props;
   const how = part.recipe.drawing!;
-  const receiver = receiverOf(part.recipe.receiver);
+  const { receiver } = part.recipe;
   const cutter = receiver.cutter!;
   const save = (what: string, change: Partial<DrawingRecipe>) => saveDrawing(props, what, change);
   const lines = view?.lines ?? [];

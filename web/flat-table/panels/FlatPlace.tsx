@@ -1,7 +1,6 @@
 'use client';
 import { lengthText } from 'tall-kite/pipeline/steps';
 import type { DrawingRecipe } from 'tall-kite/model/drawing-recipe';
-import { receiverOf } from 'tall-kite/receivers/receivers';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
 import { ReceiverChoice } from '@/light-table/panels/parts.tsx';
@@ -21,7 +20,7 @@ export function FlatPlace(props: PanelProps & { view: FlatView | null }) {
   const { part, view } = props;
   const how = part.recipe.drawing!;
   const { place, stock } = how;
-  const receiver = receiverOf(part.recipe.receiver);
+  const { receiver } = part.recipe;
   const save = (what: string, change: Partial<DrawingRecipe>) => saveDrawing(props, what, change);
   const set = (what: string, change: Partial<DrawingRecipe['place']>) => save(what, { place: { ...place, ...change } });
   const setStock = (change: Partial<NonNullable<DrawingRecipe['stock']>>) => save('the sheet', { stock: { ...stock!, ...change } });

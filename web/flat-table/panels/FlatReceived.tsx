@@ -2,7 +2,6 @@
 import dynamic from 'next/dynamic';
 import { useEffect, useState } from 'react';
 import { lengthText } from 'tall-kite/pipeline/steps';
-import { receiverOf } from 'tall-kite/receivers/receivers';
 import { ClaimsTable, Downloads, NothingReceived, ReceivedHead } from '@/light-table/panels/FilePanel.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
 import { Figures } from '@/light-table/panels/parts.tsx';
@@ -15,7 +14,7 @@ const CarvedView = dynamic(() => import('../CarvedView.tsx').then((m) => m.Carve
 export function FlatReceivedPanel(props: PanelProps & { received: FlatReceived | null; setOverlay: (o: Overlay) => void }) {
   const { part, received, setOverlay } = props;
   const evidence = part.file?.state === 'written' ? part.file.evidence : null;
-  const receiver = receiverOf(part.file?.recipe.receiver ?? part.recipe.receiver);
+  const receiver = part.file?.recipe.receiver ?? part.recipe.receiver;
   const count = received?.order.length ?? 0;
   const [upTo, setUpTo] = useState(0);
   useEffect(() => setUpTo(0), [part.file?.id]);

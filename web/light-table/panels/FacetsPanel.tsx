@@ -4,7 +4,6 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import { choiceLimits, facetsPerQuarter, presets } from 'tall-kite/surfaces/presets';
 import { recommend } from 'tall-kite/surfaces/survey';
 import { bytesText, lengthText } from 'tall-kite/pipeline/steps';
-import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import type { Preview } from '@/workers/part.worker.ts';
 import { MarkShape } from '@/marks/Mark.tsx';
@@ -57,7 +56,7 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
   const [busy, setBusy] = useState(false);
   const [trouble, setTrouble] = useState<string | null>(null);
   const { ready, failed } = useOpened(part);
-  const receiver = receiverOf(part.recipe.receiver);
+  const { receiver } = part.recipe;
   const survey = part.summary.survey!;
   const advice = recommend(survey);
   const wanted = useRef<Choice | null>(null);

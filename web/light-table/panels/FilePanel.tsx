@@ -3,7 +3,7 @@ import type { RefObject } from 'react';
 import type { Evidence } from 'tall-kite/prove/evidence';
 import { claimFigure, unitText } from 'tall-kite/prove/page';
 import { bytesText } from 'tall-kite/pipeline/steps';
-import { formatNames, receiverOf, type FileFormat } from 'tall-kite/receivers/receivers';
+import { formatNames, type FileFormat } from 'tall-kite/receivers/receivers';
 import { lengthUnits } from 'tall-kite/base/readings';
 import { Mark, MarkShape } from '@/marks/Mark.tsx';
 import { FileLinks } from '@/shell/FileLinks.tsx';
@@ -17,7 +17,7 @@ export function FilePanel(props: PanelProps) {
   const { part } = props;
   const { recipe } = part;
   const { file } = recipe;
-  const receiver = receiverOf(recipe.receiver);
+  const { receiver } = recipe;
   const set = (what: string, change: Partial<typeof file>) => saveRecipe(props, `${what} of ${part.name}`, { file: { ...file, ...change } });
   return (
     <>
@@ -168,7 +168,7 @@ export function NothingReceived(props: PanelProps) {
   return (
     <>
       <h2>Received</h2>
-      <p>Nothing yet. Write the file: the stand-in of {receiverOf(props.part.recipe.receiver).name} then reads its bytes, and nothing else.</p>
+      <p>Nothing yet. Write the file: the stand-in of {props.part.recipe.receiver.name} then reads its bytes, and nothing else.</p>
       <button className="plain strong" onClick={() => void props.tools.write(props.part)}>
         Write, and read it back
       </button>

@@ -1,7 +1,6 @@
 'use client';
 import { transfer } from 'comlink';
 import { useEffect, useRef, useState, type RefObject } from 'react';
-import { receiverOf } from 'tall-kite/receivers/receivers';
 import type { LayerPaths, PrintChoice } from 'tall-kite/processes/print';
 import type { SlicedView } from '@/workers/part.worker.ts';
 import { MarkShape } from '@/marks/Mark.tsx';
@@ -13,7 +12,7 @@ import type { PanelProps } from './panel.ts';
 /** The file printed in the mind: layers as a stack on the table, one of them with its beads here, and what a careful eye sees. */
 export function LayersView({ part, scene }: PanelProps & { scene: RefObject<Scene | null> }) {
   const file = part.file!;
-  const receiver = receiverOf(file.recipe.receiver);
+  const { receiver } = file.recipe;
   const [choice, setChoice] = useState<PrintChoice>({
     layer: receiver.layer,
     bead: receiver.bead,

@@ -2,7 +2,6 @@
 import { useState } from 'react';
 import { lengthText, sizeFinding, threeLengths } from 'tall-kite/pipeline/steps';
 import { usualReading } from 'tall-kite/recipe/recipe';
-import { receiverOf } from 'tall-kite/receivers/receivers';
 import { factorFor, knownObject, readings } from 'tall-kite/base/readings';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { saveRecipe, type PanelProps } from './panel.ts';
@@ -13,7 +12,7 @@ export function SizePanel(props: PanelProps) {
   const { part } = props;
   const { summary, recipe } = part;
   const numbers = [0, 1, 2].map((k) => summary.box.max[k] - summary.box.min[k]) as [number, number, number];
-  const receiver = receiverOf(recipe.receiver);
+  const { receiver } = recipe;
   const flat = summary.kind === 'drawing';
   const unitless = summary.unit === null && ['STL', 'OBJ', 'PLY', 'OFF', 'DXF', 'SVG'].includes(summary.format);
   const usual = recipe.size.reading ?? usualReading(summary.format);

@@ -2,7 +2,6 @@
 import { useEffect, useState } from 'react';
 import { safeMend, type MendChoice } from 'tall-kite/mesh/mend/choice';
 import type { PlaceKind, PlacedFinding } from 'tall-kite/mesh/soundness/full-findings';
-import { receiverOf } from 'tall-kite/receivers/receivers';
 import { lengthText, threeLengths } from 'tall-kite/pipeline/steps';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import type { Place } from 'tall-kite/view/places';
@@ -117,7 +116,7 @@ function Found({ check, show, part, tools }: PanelProps & { check: OperationView
       {thickness && (
         <p>
           Thinnest wall <span className="figure">{lengthText(thickness.least)} mm</span>: <span className="figure">{thickness.beads}</span>{' '}
-          {thickness.beads === 1 ? 'bead' : 'beads'} of {receiverOf(part.recipe.receiver).name} (<span className="figure">{thickness.bead} mm</span>).
+          {thickness.beads === 1 ? 'bead' : 'beads'} of {part.recipe.receiver.name} (<span className="figure">{thickness.bead} mm</span>).
         </p>
       )}
       <button className="plain small" onClick={() => void tools.operate({ kind: 'check', part: part.id, thickness: true })}>

@@ -2,7 +2,6 @@
 import { useEffect, useMemo, useState, type RefObject } from 'react';
 import { lengthText } from 'tall-kite/pipeline/steps';
 import { afterTurn, turnAbout } from 'tall-kite/geometry/placement';
-import { receiverOf } from 'tall-kite/receivers/receivers';
 import { asModelled, normalOfThree, placementOf, setDown, sideDown, stand, standingOf, type Stance } from 'tall-kite/stance/stance';
 import type { StanceCandidate } from 'tall-kite/stance/candidates';
 import { droopingRounds, overhangAngles, type DroopingRound } from 'tall-kite/stance/overhang';
@@ -24,7 +23,7 @@ type P3 = [number, number, number];
 export function StancePanel(props: PanelProps & { view: View | null; scale: number; setPicking: (p: Picking) => void; scene: RefObject<Scene | null> }) {
   const { part, tools, view, scale, setPicking, scene } = props;
   const { stance } = part.recipe;
-  const receiver = receiverOf(part.recipe.receiver);
+  const { receiver } = part.recipe;
   const [note, setNote] = useState<string | null>(null);
   const [angles, setAngles] = useState(['0', '0', '0']);
   const standing = useMemo(() => {
@@ -166,7 +165,7 @@ function Shading({ part, view, scale, scene }: PanelProps & { view: View | null;
   // A very heavy mesh would hold the page up, so it is shaded on request only.
   const [on, setOn] = useState((part.summary.triangles ?? 0) <= 150_000);
   const { stance } = part.recipe;
-  const limit = receiverOf(part.recipe.receiver).overhang;
+  const limit = part.recipe.receiver.overhang;
   const far = Math.min(90, limit + 25);
   const [rounds, setRounds] = useState<DroopingRound[]>([]);
   useEffect(() => {

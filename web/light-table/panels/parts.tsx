@@ -1,7 +1,8 @@
 'use client';
 import { useState } from 'react';
 import { fileNameOf } from 'tall-kite/recipe/recipe';
-import { receiverOf, shapeReceivers, sheetReceivers } from 'tall-kite/receivers/receivers';
+import type { Receiver } from 'tall-kite/receivers/receivers';
+import { offered, receiverLabel, useReceivers } from '@/stores/useReceivers.ts';
 import { saveRecipe, type PanelProps } from './panel.ts';
 
 /** Figures with their names, one a line. */
@@ -53,8 +54,7 @@ export function NameAndWrite({ part, tools }: Pick<PanelProps, 'part' | 'tools'>
 }
 
 /** A drawing's file follows the machine: its first format and version, and numbers as it takes them. */
-function suited(recipe: PanelProps['part']['recipe'], id: string): Partial<PanelProps['part']['recipe']> {
-  const { formats, cutter } = receiverOf(id);
+function suited(recipe: PanelProps['part']['recipe'], { formats, cutter }: Receiver): Partial<PanelProps['part']['recipe']> {
   if (!cutter || !recipe.drawing) return {};
   const format = formats.includes(recipe.file.format) ? recipe.file.format : formats[0];
   const version =
@@ -65,14 +65,18 @@ function suited(recipe: PanelProps['part']['recipe'], id: string): Partial<Panel
 
 /** Which receiver the part is for. */
 export function ReceiverChoice({ part, tools }: Pick<PanelProps, 'part' | 'tools'>) {
-  const choose = (id: string) => saveRecipe({ part, tools }, `send ${part.name} to ${receiverOf(id).name}`, { receiver: id, ...suited(part.recipe, id) });
+  const list = offered(part.summary.kind, useReceivers(), part.recipe.receiver);
+  const choose = (id: string) => {
+    const receiver = list.find((r) => r.id === id)!;
+    void saveRecipe({ part, tools }, `send ${part.name} to ${receiver.name}`, { receiver, ...suited(part.recipe, receiver) });
+  };
   return (
     <label className="row">
       Receiver
-      <select className="typed" value={part.recipe.receiver} onChange={(e) => choose(e.target.value)}>
-        {(part.summary.kind === 'drawing' ? sheetReceivers : shapeReceivers).map((r) => (
+      <select className="typed" value={part.recipe.receiver.id} onChange={(e) => choose(e.target.value)}>
+        {list.map((r) => (
           <option key={r.id} value={r.id}>
-            {r.name}, {r.process}
+            {receiverLabel(r)}
           </option>
         ))}
       </select>

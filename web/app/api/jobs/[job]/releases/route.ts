@@ -1,4 +1,5 @@
 import { listReleases } from '@tall-kite/server/releases/report';
+import { receiversOf } from '@tall-kite/server/stores/receivers';
 import { beginRelease, checkWish } from '@tall-kite/server/releases/releases';
 import { answer, jsonBody, manyParts } from '@/server/answer.ts';
 import { context } from '@/server/context.ts';
@@ -14,7 +15,7 @@ export function GET(request: Request, { params }: { params: Promise<{ job: strin
 export function POST(request: Request, { params }: { params: Promise<{ job: string }> }) {
   return answer(request, async () => {
     const { db, blobs, settings } = context();
-    const wish = checkWish(await jsonBody(request, manyParts));
+    const wish = checkWish(await jsonBody(request, manyParts), await receiversOf(context().db, true));
     return {
       id: await beginRelease(db, blobs, (await params).job, {
         ...wish,

@@ -1,0 +1,49 @@
+import type { Cutter, Receiver } from './receivers.ts';
+
+type Numbers<T> = { [K in keyof T]-?: T[K] extends number ? K : never }[keyof T];
+
+/** One rule of a machine that is a number: what it means, its unit, and its limits. */
+export interface RuleField<K extends string = string> {
+  key: K;
+  label: string;
+  unit: string;
+  about: string;
+  least: number;
+  most: number;
+  whole?: true;
+}
+
+/** Rules of every machine. */
+export const commonRules: RuleField<Numbers<Receiver>>[] = [
+  { key: 'mostBytes', label: 'Longest file', unit: 'bytes', about: 'Longer files are refused.', least: 1000, most: 1e11, whole: true },
+  {
+    key: 'smallest',
+    label: 'Doubtful under',
+    unit: 'mm',
+    about: 'A longest side under this is taken for a mistaken unit; 0 asks nothing.',
+    least: 0,
+    most: 1000,
+  },
+  { key: 'spacing', label: 'Spacing', unit: 'mm', about: 'Kept between parts and from the rim.', least: 0, most: 500 },
+  { key: 'clearance', label: 'Clearance', unit: 'mm', about: 'Least gap between parts that are to move against each other.', least: 0, most: 20 },
+];
+
+/** Rules of machines that make solids. */
+export const solidRules: RuleField<Numbers<Receiver>>[] = [
+  { key: 'bead', label: 'Bead, pixel or bit', unit: 'mm', about: 'Thinner walls are not made.', least: 0, most: 100 },
+  { key: 'layer', label: 'Layer', unit: 'mm', about: 'Height of a layer, or depth of a pass.', least: 0, most: 100 },
+  { key: 'overhang', label: 'Overhang', unit: '°', about: 'From the vertical, without support.', least: 0, most: 90 },
+  { key: 'mostTriangles', label: 'Most triangles', unit: '', about: 'More are refused; 0 for a machine that reads none.', least: 0, most: 1e9, whole: true },
+];
+
+/** Rules of machines that work on sheets. */
+export const sheetRules: RuleField<Numbers<Cutter>>[] = [
+  { key: 'kerf', label: 'Kerf or bit', unit: 'mm', about: 'Width that the tool takes away.', least: 0, most: 100 },
+  { key: 'feed', label: 'Feed', unit: 'mm/min', about: 'How fast it cuts.', least: 1, most: 1e6 },
+  { key: 'rapid', label: 'Rapid', unit: 'mm/min', about: 'How fast it moves between cuts.', least: 1, most: 1e6 },
+  { key: 'pierce', label: 'Pierce', unit: 's', about: 'Time to begin each cut.', least: 0, most: 600 },
+  { key: 'pass', label: 'Pass', unit: 'mm', about: 'Depth of one pass; 0 cuts through at once.', least: 0, most: 500 },
+  { key: 'pocketDepth', label: 'Pocket depth', unit: 'mm', about: 'Of a pocket when the drawing gives none.', least: 0, most: 500 },
+  { key: 'engraveAngle', label: 'Engraving bit', unit: '°', about: 'Its angle; 0 for none.', least: 0, most: 180 },
+  { key: 'margin', label: 'Clear rim', unit: 'mm', about: 'Where the tool does not go on the sheet.', least: 0, most: 500 },
+];

@@ -1,0 +1,125 @@
+import type { Cutter, FileFormat, Receiver } from './receivers.ts';
+
+/** Common practice for a laser of some hundred watts in thin sheet; stated assumptions of the stand-in, not of any machine. */
+const laser: Cutter = {
+  kind: 'laser',
+  versions: ['R12', '2000'],
+  curves: false,
+  readsUnit: false,
+  perInch: null,
+  kerf: 0.16,
+  feed: 2400,
+  rapid: 30_000,
+  pierce: 0.4,
+  pass: 0,
+  pocketDepth: 0,
+  engraveAngle: 0,
+  margin: 5,
+};
+
+/** What a machine for sheets has in common with printers: a bed, limits, a name. */
+function flatMachine(id: string, name: string, process: string, formats: FileFormat[], bed: [number, number, number]): Omit<Receiver, 'cutter'> {
+  return {
+    id,
+    name,
+    process,
+    formats,
+    unit: 'mm',
+    bed,
+    bead: 0,
+    mostTriangles: 0,
+    mostBytes: 50_000_000,
+    smallest: 1,
+    overhang: 90,
+    up: 'z',
+    clearance: 0.1,
+    layer: 0,
+    spacing: 5,
+  };
+}
+
+/** The machines that ship, as data; a server copies them into its database on its first start. Two printers, a router whose software takes Y for up, two lasers, a sheet router and a plotter for
+ * paper templates. Names invented; beds, bead and limits are common practice. */
+export const readyReceivers: readonly Receiver[] = [
+  {
+    id: 'lark',
+    name: 'Lark',
+    process: 'filament printer',
+    formats: ['stl', '3mf', 'obj', 'ply'],
+    unit: 'mm',
+    bed: [250, 210, 210],
+    bead: 0.4,
+    mostTriangles: 500_000,
+    mostBytes: 50_000_000,
+    smallest: 1,
+    overhang: 45,
+    up: 'z',
+    clearance: 0.2,
+    layer: 0.2,
+    spacing: 4,
+  },
+  {
+    id: 'wren',
+    name: 'Wren',
+    process: 'resin printer',
+    formats: ['stl', '3mf'],
+    unit: 'mm',
+    bed: [143, 89, 175],
+    bead: 0.05,
+    mostTriangles: 2_000_000,
+    mostBytes: 200_000_000,
+    smallest: 1,
+    overhang: 30,
+    up: 'z',
+    clearance: 0.1,
+    layer: 0.05,
+    spacing: 2,
+  },
+  {
+    id: 'heron',
+    name: 'Heron',
+    process: 'carving router, 3D',
+    formats: ['obj', 'stl', 'ply', 'step'],
+    unit: 'mm',
+    bed: [600, 400, 90],
+    bead: 3,
+    mostTriangles: 2_000_000,
+    mostBytes: 200_000_000,
+    smallest: 1,
+    overhang: 90,
+    up: 'y',
+    clearance: 0.1,
+    layer: 0.5,
+    spacing: 10,
+  },
+  {
+    ...flatMachine('swift', 'Swift', 'laser, sheet', ['dxf', 'svg'], [900, 600, 12]),
+    cutter: { ...laser, versions: ['R12', '2000'], curves: false, readsUnit: false, perInch: null, kerf: 0.16 },
+  },
+  {
+    ...flatMachine('plover', 'Plover', 'laser, hobby', ['svg', 'dxf'], [400, 300, 6]),
+    cutter: { ...laser, versions: ['R12', '2000', '2018'], curves: true, readsUnit: true, perInch: 96, kerf: 0.2, feed: 900 },
+  },
+  {
+    ...flatMachine('martin', 'Martin', 'router, sheet', ['dxf', 'svg'], [2440, 1220, 40]),
+    cutter: {
+      kind: 'router',
+      versions: ['R12', '2000', '2018'],
+      curves: true,
+      readsUnit: true,
+      perInch: null,
+      kerf: 6,
+      feed: 3000,
+      rapid: 10_000,
+      pierce: 2,
+      pass: 5,
+      pocketDepth: 6,
+      engraveAngle: 60,
+      margin: 10,
+    },
+  },
+  {
+    ...flatMachine('pipit', 'Pipit', 'paper templates', ['pdf', 'svg'], [841, 594, 1]),
+    cutter: { ...laser, kind: 'template', versions: [], curves: true, readsUnit: true, perInch: null, kerf: 0, margin: 0 },
+  },
+];

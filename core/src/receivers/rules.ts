@@ -1,0 +1,73 @@
+import Joi from 'joi';
+import { lengthUnits } from '../base/readings.ts';
+import { Unusable } from '../base/finding.ts';
+import { dxfVersions } from '../model/dxf-version.ts';
+import { commonRules, sheetRules, solidRules, type RuleField } from './fields.ts';
+import { flatFormats, formatNames, type Cutter, type Receiver } from './receivers.ts';
+
+/** Longest side of a bed, mm. "No machine" has one of a kilometre of kilometres. */
+const longestBed = 1e9;
+
+const ruleSchemas = (fields: readonly RuleField[]) =>
+  Object.fromEntries(
+    fields.map(({ key, label, least, most, whole }) => {
+      const schema = Joi.number().strict().min(least).max(most).required().label(label);
+      return [key, whole ? schema.integer() : schema];
+    }),
+  );
+
+const words = (all: readonly string[]) => Joi.string().valid(...all);
+const bedSide = Joi.number().strict().greater(0).max(longestBed);
+
+const cutterSchema = Joi.object<Cutter>({
+  kind: words(['laser', 'router', 'template']).required(),
+  versions: Joi.array().items(words(dxfVersions)).unique().required(),
+  curves: Joi.boolean().strict().required(),
+  readsUnit: Joi.boolean().strict().required(),
+  perInch: Joi.number().strict().min(1).max(10_000).allow(null).required(),
+  ...ruleSchemas(sheetRules),
+});
+
+/** Checks a machine's rules that come from outside; sentences name the rule and the limit. */
+export const receiverSchema = Joi.object<Receiver>({
+  id: Joi.string()
+    .pattern(/^[a-z0-9][a-z0-9-]{0,39}$/, 'small letters, digits and dashes')
+    .required(),
+  name: Joi.string().trim().min(1).max(60).required().label('Name'),
+  process: Joi.string().trim().min(1).max(60).required().label('Process'),
+  formats: Joi.array()
+    .items(words(Object.keys(formatNames)))
+    .min(1)
+    .unique()
+    .required()
+    .label('Formats'),
+  unit: words(lengthUnits.map((u) => u.id)).required(),
+  bed: Joi.array().items(bedSide).length(3).required().label('Bed'),
+  up: words(['z', 'y']).required(),
+  ...ruleSchemas([...commonRules, ...solidRules]),
+  cutter: cutterSchema,
+});
+
+/** @throws Unusable with the rule and its limit. @example checkReceiver({ ...readyReceivers[0], id: 'mine', name: 'Mine' }) */
+export function checkReceiver(input: unknown): Receiver {
+  let given = input;
+  if (typeof input === 'string') {
+    try {
+      given = JSON.parse(input);
+    } catch (thrown) {
+      throw new Unusable('not-json', `The receiver is not JSON: ${(thrown as Error).message}.`, 'Export it again, or correct it.');
+    }
+  }
+  const { value, error } = receiverSchema.validate(given, { convert: false });
+  if (error) throw badRule(error.message);
+  const receiver = value as Receiver;
+  const foreign = receiver.formats.filter((f) => flatFormats.includes(f) !== (receiver.cutter !== undefined) && receiver.id !== 'none');
+  if (foreign.length > 0) {
+    const what = receiver.cutter ? 'works on sheets and takes drawings' : 'makes solids';
+    throw badRule(`${receiver.name} ${what}, so it can't take ${foreign.map((f) => formatNames[f]).join(', ')}`);
+  }
+  return receiver;
+}
+
+const badRule = (why: string) =>
+  new Unusable('bad-receiver', `These rules can't be used: ${why.replace(/\.$/, '')}.`, 'Correct that rule; nothing was changed.');

@@ -1,0 +1,174 @@
+'use client';
+import { Alert, Button, Checkbox, Drawer, Form, Input, InputNumber, Select, Space } from 'antd';
+import { useState } from 'react';
+import { lengthUnits } from 'tall-kite/base/readings';
+import { dxfVersions } from 'tall-kite/model/dxf-version';
+import { flatFormats, formatNames, type Cutter, type FileFormat, type Receiver } from 'tall-kite/receivers/receivers';
+import { commonRules, sheetRules, solidRules, type RuleField } from 'tall-kite/receivers/fields';
+import type { Refused } from '@/shell/ask.ts';
+
+/** What was typed as a number; thousands may be apart, the decimal sign may be a comma when there is but one. */
+const numberOf = (text: string | undefined): number => {
+  const plain = (text ?? '').trim();
+  return Number(/^-?\d+,\d{1,2}$/.test(plain) ? plain.replace(',', '.') : plain.replaceAll(',', ''));
+};
+
+/** A number with its unit, its limits and what it means. */
+function Rule({ field, path }: { field: RuleField; path: (string | number)[] }) {
+  const { label, unit, about, least, most, whole } = field;
+  const limits = `${label} from ${least.toLocaleString('en')} to ${most.toLocaleString('en')} ${unit}`.trim();
+  return (
+    <Form.Item
+      name={path}
+      label={label}
+      tooltip={about}
+      rules={[{ required: true, type: whole ? 'integer' : 'number', min: least, max: most, message: `${limits}.` }]}
+    >
+      <InputNumber
+        className="num"
+        style={{ width: 200 }}
+        suffix={unit}
+        controls={false}
+        formatter={(v) => (whole && v !== undefined ? Number(v).toLocaleString('en') : String(v ?? ''))}
+        parser={numberOf}
+      />
+    </Form.Item>
+  );
+}
+
+const rulesOf = (fields: readonly RuleField[], path: string[]) => fields.map((f) => <Rule key={f.key} field={f} path={[...path, f.key]} />);
+
+/** What only machines that work on sheets have. */
+function SheetRules() {
+  const kinds: { value: Cutter['kind']; label: string }[] = [
+    { value: 'laser', label: 'cuts through' },
+    { value: 'router', label: 'mills, with pockets and passes' },
+    { value: 'template', label: 'draws on paper' },
+  ];
+  return (
+    <>
+      <h3 className="ruled">Sheets</h3>
+      <Form.Item name={['cutter', 'kind']} label="How it works">
+        <Select options={kinds} />
+      </Form.Item>
+      <Form.Item name={['cutter', 'versions']} label="DXF it reads" tooltip="Another version is refused.">
+        <Select mode="multiple" options={dxfVersions.map((v) => ({ value: v, label: v }))} />
+      </Form.Item>
+      <Form.Item name={['cutter', 'curves']} valuePropName="checked" label="Curves" tooltip="Whether its software takes splines and ellipses.">
+        <Checkbox>takes more than lines and arcs</Checkbox>
+      </Form.Item>
+      <Form.Item
+        name={['cutter', 'readsUnit']}
+        valuePropName="checked"
+        label="Unit in DXF"
+        tooltip="Whether it looks at $INSUNITS; if not, numbers are its own unit."
+      >
+        <Checkbox>is obeyed</Checkbox>
+      </Form.Item>
+      <Form.Item
+        name={['cutter', 'perInch']}
+        label="SVG per inch"
+        tooltip="Numbers are taken at so many per inch, whatever width and height say; empty obeys them."
+      >
+        <InputNumber className="num" min={1} max={10_000} controls={false} />
+      </Form.Item>
+      {rulesOf(sheetRules, ['cutter'])}
+    </>
+  );
+}
+
+/** A machine's rules to be typed; every figure with its meaning, unit and limits. */
+export function ReceiverForm({
+  title,
+  start,
+  save,
+  close,
+}: {
+  title: string;
+  start: Omit<Receiver, 'id'>;
+  save: (rules: Omit<Receiver, 'id'>) => Promise<void>;
+  close: () => void;
+}) {
+  const [form] = Form.useForm<Omit<Receiver, 'id'>>();
+  const [trouble, setTrouble] = useState<Refused | null>(null);
+  const [saving, setSaving] = useState(false);
+  const sheet = start.cutter !== undefined;
+  const formats = (Object.keys(formatNames) as FileFormat[]).filter((f) => flatFormats.includes(f) === sheet);
+  const send = async (typed: Omit<Receiver, 'id'>) => {
+    setSaving(true);
+    try {
+      // Rules that this kind of machine has no field for stay as they were.
+      const cutter = start.cutter && { ...start.cutter, ...typed.cutter, perInch: typed.cutter?.perInch ?? null };
+      await save({ ...start, ...typed, ...(cutter ? { cutter } : {}) });
+    } catch (thrown) {
+      setTrouble(thrown as Refused);
+    }
+    setSaving(false);
+  };
+  return (
+    <Drawer title={title} open onClose={close} size={520} destroyOnHidden data-test="receiver-form">
+      <Form
+        form={form}
+        layout="horizontal"
+        labelCol={{ span: 9 }}
+        labelAlign="left"
+        size="small"
+        colon={false}
+        requiredMark={false}
+        initialValues={start}
+        onFinish={send}
+        scrollToFirstError
+      >
+        {trouble && <Alert type="error" title={trouble.message} description={trouble.remedy} style={{ marginBottom: 12 }} />}
+        <Form.Item name="name" label="Name" rules={[{ required: true, whitespace: true, max: 60, message: 'A name of at most 60 letters.' }]}>
+          <Input autoFocus />
+        </Form.Item>
+        <Form.Item name="process" label="Process" rules={[{ required: true, whitespace: true, max: 60, message: 'What it does, in a few words.' }]}>
+          <Input />
+        </Form.Item>
+        <Form.Item
+          name="formats"
+          label="Reads"
+          tooltip="The first one is what a new file is written in."
+          rules={[{ required: true, message: 'At least one format.' }]}
+        >
+          <Select mode="multiple" options={formats.map((f) => ({ value: f, label: formatNames[f] }))} />
+        </Form.Item>
+        <Form.Item name="unit" label="Bare numbers are" tooltip="What it takes a number without a unit for.">
+          <Select options={lengthUnits.map((u) => ({ value: u.id, label: u.name }))} />
+        </Form.Item>
+        <Form.Item label={sheet ? 'Sheet, X × Y × thickness' : 'Bed, X × Y × height'} required>
+          <Space.Compact>
+            {[0, 1, 2].map((k) => (
+              <Form.Item
+                key={k}
+                name={['bed', k]}
+                noStyle
+                rules={[{ required: true, type: 'number', min: 0.1, max: 100_000, message: 'From 0.1 to 100,000 mm.' }]}
+              >
+                <InputNumber className="num" controls={false} suffix="mm" aria-label={`Bed ${'XYZ'[k]}`} />
+              </Form.Item>
+            ))}
+          </Space.Compact>
+        </Form.Item>
+        {rulesOf(commonRules, [])}
+        {!sheet && (
+          <>
+            <h3 className="ruled">Solids</h3>
+            <Form.Item name="up" label="Up" tooltip="Which axis its software takes for up in formats that do not say.">
+              <Select options={['z', 'y'].map((v) => ({ value: v, label: v.toUpperCase() }))} />
+            </Form.Item>
+            {rulesOf(solidRules, [])}
+          </>
+        )}
+        {sheet && <SheetRules />}
+        <Space>
+          <Button type="primary" htmlType="submit" loading={saving}>
+            Keep these rules
+          </Button>
+          <Button onClick={close}>Cancel</Button>
+        </Space>
+      </Form>
+    </Drawer>
+  );
+}

@@ -1,0 +1,23 @@
+'use client';
+import { useQuery } from '@tanstack/react-query';
+import { receiversFor, type Receiver } from 'tall-kite/receivers/receivers';
+import type { StoredReceiver } from '@tall-kite/server/stores/receivers';
+import { ask } from '@/shell/ask.ts';
+
+/** All machines in the stores, archived ones too. */
+export const useStoredReceivers = () => useQuery({ queryKey: ['receivers'], queryFn: () => ask<StoredReceiver[]>('/api/receivers'), staleTime: 10_000 });
+
+/** The machines that a part can be sent to; empty until they are known. */
+export function useReceivers(): Receiver[] {
+  const { data } = useStoredReceivers();
+  return (data ?? []).filter((r) => !r.archived).map((r) => r.rules);
+}
+
+/** The machines for a kind of part, and the one that it goes to already, even when that is archived. */
+export function offered(kind: 'solid' | 'mesh' | 'drawing', list: readonly Receiver[], now: Receiver): Receiver[] {
+  const fitting = receiversFor(kind, list);
+  return fitting.some((r) => r.id === now.id) ? fitting : [now, ...fitting];
+}
+
+/** "Lark, filament printer". */
+export const receiverLabel = ({ name, process }: Receiver): string => `${name}, ${process}`;
