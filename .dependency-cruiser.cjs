@@ -27,6 +27,7 @@ const rooms = [
   'processes',
   'recipe',
   'prove',
+  'steps',
   'pipeline',
   'command',
   'operations',

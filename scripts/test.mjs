@@ -46,6 +46,7 @@ const bin = (name) => join('node_modules', '.bin', name);
 check('format', bin('prettier'), ['--check', '--log-level', 'warn', '.']);
 check('lint', bin('eslint'), ['.', '--max-warnings', '0']);
 check('rooms', bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'core/src', 'server/src']);
+check('unused', bin('knip'), ['--no-progress']);
 check('types', bin('tsc'), ['-p', 'tsconfig.tests.json']);
 check('types-web', bin('tsc'), ['-p', 'web', '--noEmit']);
 suite('core', 'core/vitest.config.ts', {});

@@ -5,7 +5,7 @@ import type { DesignPart } from '../src/model/design.ts';
 import { turnAbout } from '../src/geometry/placement.ts';
 import { SolidBuilder } from '../src/kernel/build.ts';
 import { nodeKernels, workingKernel } from '../src/kernel/load.ts';
-import { stepsOf } from '../src/pipeline/steps.ts';
+import { stepsOf } from '../src/steps/registry.ts';
 import { prove } from '../src/prove/prove.ts';
 import { writePart } from '../src/pipeline/write-part.ts';
 import { fileNameOf, firstRecipe, safeFileName, type Recipe } from '../src/recipe/recipe.ts';

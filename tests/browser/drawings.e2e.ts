@@ -97,7 +97,7 @@ describe('an untidy DXF to a clean one', () => {
     await driver.findElement(By.css('body')).sendKeys(Key.chord(Key.CONTROL, Key.SHIFT, 'z'));
     await says(/every contour closes|Clean/i, 'done again');
 
-    await open(jobId, 'plate', 'facets');
+    await open(jobId, 'plate', 'layers');
     await says(/cut\s+1[\s\S]*hole\s+1/, 'layers by meaning');
     await type('Kerf, mm', '0.2');
     await says(/move by 0\.10 mm to the waste side/, 'the kerf');
@@ -218,7 +218,7 @@ describe('drawn from a solid, raised from a drawing', () => {
     const { driver } = app;
     const jobId = await newJob(app, 'Drawn', [dataPath('as1-oc-214.stp')]);
     const { parts } = await app.world.until(jobId, (j) => j.parts.some((p) => p.name === 'plate'), 120);
-    await driver.get(`${app.base}/jobs/${jobId}/parts/${parts.find((p) => p.name === 'plate')!.id}?step=facets`);
+    await driver.get(`${app.base}/jobs/${jobId}/parts/${parts.find((p) => p.name === 'plate')!.id}?step=flat`);
     await eventually(async () => (await driver.findElement(By.css('[data-test=stage]')).getAttribute('data-drawn')) === 'yes', 'the solid drawn');
     await tick(driver, 'Draw it flat');
     await choose('What is drawn', 'section');

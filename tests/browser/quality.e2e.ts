@@ -91,9 +91,9 @@ test('axe-core finds nothing serious on any main view, in both themes', async ()
     `/jobs/${jobId}/releases/${releaseId}`,
     `/jobs/${jobId}/releases/${releaseId}/print`,
     '/receivers/lark',
-    `/jobs/${jobId}/parts/${sheetId}?step=facets`,
-    `/jobs/${jobId}/parts/${bentId}?step=facets`,
-    ...['source', 'size', 'soundness', 'stance', 'facets', 'file', 'received'].flatMap((s) =>
+    `/jobs/${jobId}/parts/${sheetId}?step=layers`,
+    `/jobs/${jobId}/parts/${bentId}?step=flat`,
+    ...['source', 'size', 'soundness', 'stance', 'facets', 'flat', 'file', 'received'].flatMap((s) =>
       [partId, flatId].map((id) => `/jobs/${jobId}/parts/${id}?step=${s}`),
     ),
   ];

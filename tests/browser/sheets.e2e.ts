@@ -49,9 +49,9 @@ async function files(): Promise<{ bracket: string; tube: string }> {
 
 const panel = () => textOf(app.driver, '.panel');
 const choose = (label: string, value: string) => chooseIn(app.driver, label, value);
-async function open(jobId: string, name: string): Promise<void> {
+async function open(jobId: string, name: string, step = 'flat'): Promise<void> {
   const { parts } = await app.world.until(jobId, (j) => j.parts.some((p) => p.name === name));
-  await app.driver.get(`${app.base}/jobs/${jobId}/parts/${parts.find((p) => p.name === name)!.id}?step=facets`);
+  await app.driver.get(`${app.base}/jobs/${jobId}/parts/${parts.find((p) => p.name === name)!.id}?step=${step}`);
 }
 const slide = async (share: number) => {
   const slider = await app.driver.findElement(By.css('[data-test=fold] input'));
@@ -119,7 +119,7 @@ describe('folded sheet', () => {
     await click(app.driver, 'Keep it');
 
     // The flat is a drawing of its own: bends, table, picture.
-    await open(jobId, 'bracket flat');
+    await open(jobId, 'bracket flat', 'layers');
     await eventually(async () => (await app.driver.findElements(By.css('[data-test=fold][data-ready=yes]'))).length > 0, 'the bends panel, folded', 60);
     const links = await app.driver.findElements(By.css('[data-test=bendspanel] a'));
     const [csv, picture] = await Promise.all(links.map(async (a) => (await fetch((await a.getAttribute('href'))!)).text()));

@@ -3,7 +3,7 @@ import { useQueries } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { clashes, layOut, type BedLayout, type BedSize, type Laid, type LayItem } from 'tall-kite/beds/layout';
-import { lengthText, threeLengths } from 'tall-kite/pipeline/steps';
+import { lengthText, threeLengths } from 'tall-kite/base/figures';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import { receiversFor, type Receiver } from 'tall-kite/receivers/receivers';
 import { useReceivers } from '@/stores/useReceivers.ts';

@@ -13,7 +13,7 @@ import {
   Scene,
   WebGLRenderer,
 } from 'three';
-import { lengthText } from 'tall-kite/pipeline/steps';
+import { lengthText } from 'tall-kite/base/figures';
 import type { Carved } from 'tall-kite/processes/carve';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { bytesOf } from '@/light-table/usePart.ts';

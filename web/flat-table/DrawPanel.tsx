@@ -1,7 +1,7 @@
 'use client';
 import { useState } from 'react';
 import type { ShapeView, ViewName } from 'tall-kite/drawing/from-shape';
-import { lengthText } from 'tall-kite/pipeline/steps';
+import { lengthText } from 'tall-kite/base/figures';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import type { View } from 'tall-kite/view/view';
 import type { OperationKind } from '@tall-kite/server/operations/requests';

@@ -1,6 +1,6 @@
 'use client';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import type { StepName } from 'tall-kite/pipeline/steps';
+import type { StepName } from 'tall-kite/steps/registry';
 import type { Meaning } from 'tall-kite/curves/drawing';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { useShortcuts } from '@/shell/Keys.tsx';
@@ -59,7 +59,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
     [received, view, part.file?.recipe.file.format],
   );
   useEffect(() => {
-    const placing = step === 'Stance';
+    const placing = step === 'Sheet';
     stage.current?.show(
       {
         view,
@@ -81,7 +81,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
   }, [view, moved, proposal, shown, how.stock, receiver, chosen, nodes.picture, overlay, hidden, step, part.name, part.summary.drawing?.contours]);
 
   // A sheet that was just chosen, or another side of it, comes into the picture whole.
-  const sheet = `${how.stock?.width} ${how.stock?.height} ${how.place.turn} ${how.place.datum} ${step === 'Stance'}`;
+  const sheet = `${how.stock?.width} ${how.stock?.height} ${how.place.turn} ${how.place.datum} ${step === 'Sheet'}`;
   useEffect(() => stage.current?.fitSoon(), [sheet]);
 
   const pick = useCallback(
@@ -92,7 +92,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
   );
   useEffect(() => {
     if (!stage.current) return;
-    stage.current.onPick = step === 'Soundness' || step === 'Facets' ? pick : null;
+    stage.current.onPick = step === 'Soundness' || step === 'Layers' ? pick : null;
     stage.current.onNode = nodes.drag;
   }, [pick, nodes.drag, step]);
   useShortcuts({
@@ -154,9 +154,9 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
         {step === 'Source' && <SourcePanel {...panel} />}
         {step === 'Size' && <SizePanel {...panel} />}
         {step === 'Soundness' && <FlatSoundness {...panel} setOverlay={setOverlay} stage={stage} chosen={chosen} setChosen={setChosen} nodes={nodes} />}
-        {step === 'Stance' && <FlatPlace {...panel} view={view} />}
-        {step === 'Facets' && part.summary.flat && <BendsPanel part={part} />}
-        {step === 'Facets' && <FlatLayers {...panel} view={view} chosen={chosen} hidden={hidden} setHidden={setHidden} setOverlay={setOverlay} />}
+        {step === 'Sheet' && <FlatPlace {...panel} view={view} />}
+        {step === 'Layers' && part.summary.flat && <BendsPanel part={part} />}
+        {step === 'Layers' && <FlatLayers {...panel} view={view} chosen={chosen} hidden={hidden} setHidden={setHidden} setOverlay={setOverlay} />}
         {step === 'File' && <FlatFile {...panel} view={view} />}
         {step === 'Received' && <FlatReceivedPanel {...panel} received={written} setOverlay={setOverlay} />}
       </aside>

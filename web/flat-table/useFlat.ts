@@ -82,13 +82,3 @@ export function useFlatProposal(operation: OperationView | null, part: PartView 
   });
   return ready ? (query.data ?? null) : null;
 }
-
-/** A typed value that settles a moment after the last key. */
-export function useSettled<T>(value: T, wait = 350): T {
-  const [settled, setSettled] = useState(value);
-  useEffect(() => {
-    const timer = setTimeout(() => setSettled(value), wait);
-    return () => clearTimeout(timer);
-  }, [value, wait]);
-  return settled;
-}

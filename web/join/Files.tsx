@@ -16,7 +16,7 @@ export function Files({ operations, tools }: { operations: OperationView[]; tool
 }
 
 /** One file of several parts, with its verdict, what was found, and the ways to get it. */
-export function WrittenFile({ operation, tools }: { operation: OperationView; tools: JobTools }) {
+function WrittenFile({ operation, tools }: { operation: OperationView; tools: JobTools }) {
   if (atWork(operation)) return <AtWork operation={operation} tools={tools} />;
   if (operation.state !== 'ready') return <Failed operation={operation} tools={tools} />;
   const file = operation.report!.file!;

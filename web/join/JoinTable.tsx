@@ -4,7 +4,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { boxOf, sizeOf, type Box } from 'tall-kite/geometry/box';
 import { identityRows } from 'tall-kite/geometry/rows';
 import { shifted } from 'tall-kite/mesh/join/move';
-import { threeLengths } from 'tall-kite/pipeline/steps';
+import { threeLengths } from 'tall-kite/base/figures';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import { unpackView, type View } from 'tall-kite/view/view';
 import type { PartView } from '@tall-kite/server/jobs/jobs';

@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { sizeOf } from 'tall-kite/geometry/box';
 import { alignment, shifted, toBed, turnedAbout, type AlignBy, type Axis } from 'tall-kite/mesh/join/move';
-import { lengthText } from 'tall-kite/pipeline/steps';
+import { lengthText } from 'tall-kite/base/figures';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import type { JobTools } from '@/shell/useJob.ts';
@@ -15,7 +15,7 @@ const letters = ['X', 'Y', 'Z'] as const;
 const numberOf = (text: string) => (text.trim() === '' ? NaN : Number(text.replace(',', '.')));
 
 /** A typed length (or angle) with its unit. */
-export function Length({ label, value, set, unit = 'mm' }: { label: string; value: string; set: (v: string) => void; unit?: string }) {
+function Length({ label, value, set, unit = 'mm' }: { label: string; value: string; set: (v: string) => void; unit?: string }) {
   return (
     <label className="length">
       {label}{' '}

@@ -1,6 +1,6 @@
 'use client';
 import { useState } from 'react';
-import { lengthText } from 'tall-kite/pipeline/steps';
+import { lengthText } from 'tall-kite/base/figures';
 import { formatNames, type FileFormat } from 'tall-kite/receivers/receivers';
 import { offered, receiverLabel, useReceivers } from '@/stores/useReceivers.ts';
 import type { PartView } from '@tall-kite/server/jobs/jobs';

@@ -2,7 +2,7 @@
 import Link from 'next/link';
 import { useState } from 'react';
 import { lengthUnits, readings } from 'tall-kite/base/readings';
-import { threeLengths } from 'tall-kite/pipeline/steps';
+import { threeLengths } from 'tall-kite/base/figures';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { FileLinks } from '@/shell/FileLinks.tsx';

@@ -2,7 +2,7 @@
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { memo, useCallback, useEffect, useRef, type RefObject } from 'react';
-import { stepNames, type StepState } from 'tall-kite/pipeline/steps';
+import { columns, type StepState } from 'tall-kite/steps/registry';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { lineTo, MarkShape } from '@/marks/Mark.tsx';
 import { useShortcuts } from '@/shell/Keys.tsx';
@@ -99,7 +99,7 @@ export function LedgerTable({ jobId, parts, chosen, choose, marked, mark, scroll
             />
           </th>
           <th scope="col">Part</th>
-          {stepNames.map((name) => (
+          {columns.map((name) => (
             <th scope="col" key={name}>
               {name}
             </th>
@@ -127,12 +127,12 @@ export function LedgerTable({ jobId, parts, chosen, choose, marked, mark, scroll
 }
 
 /** The step to open first: the worst one, or Facets. */
-export function firstTrouble(part: PartView): string {
-  return (part.steps.find((s) => s.mark === 'stop') ?? part.steps.find((s) => s.mark === 'look'))?.step ?? 'Facets';
+function firstTrouble(part: PartView): string {
+  return (part.steps.find((s) => s.mark === 'stop') ?? part.steps.find((s) => s.mark === 'look'))?.step ?? 'facets';
 }
 
 /** Number, stock and variant of a part, as far as they are known. */
-export function propertiesText(part: PartView): string {
+function propertiesText(part: PartView): string {
   const stock = [part.material, part.thickness === null ? '' : thicknessText(part.thickness)].filter(Boolean).join(' ');
   return [part.number, stock, part.variant].filter(Boolean).join(', ');
 }
@@ -183,11 +183,10 @@ const Row = memo(function Row({ jobId, part, index, chosen, marked, choose, togg
           </div>
         </div>
       </th>
-      {part.steps.map((step, i) => (
-        <td key={step.step}>
-          <Cell step={step} last={i === part.steps.length - 1} next={part.steps[i + 1]} />
-        </td>
-      ))}
+      {columns.map((column, i) => {
+        const [step, next] = [column, columns[i + 1]].map((c) => part.steps.find((s) => s.column === c));
+        return <td key={column}>{step && <Cell step={step} next={next} last={i === columns.length - 1} />}</td>;
+      })}
     </tr>
   );
 });

@@ -1,6 +1,6 @@
 'use client';
 import { claimFigure, unitText } from 'tall-kite/prove/page';
-import type { StepName } from 'tall-kite/pipeline/steps';
+import type { StepName } from 'tall-kite/steps/registry';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { Mark, MarkShape } from '@/marks/Mark.tsx';
 

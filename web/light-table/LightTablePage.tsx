@@ -3,7 +3,7 @@ import dynamic from 'next/dynamic';
 import { useSearchParams } from 'next/navigation';
 import { useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useState } from 'react';
-import { stepNames, stepsOf, type StepName } from 'tall-kite/pipeline/steps';
+import { stepNamed, stepsOf, type StepName } from 'tall-kite/steps/registry';
 import type { FileView } from '@tall-kite/server/jobs/jobs';
 import { ask } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
@@ -35,7 +35,7 @@ const FlatTable = dynamic(() => import('@/flat-table/FlatTable.tsx').then((m) =>
 export function LightTablePage({ jobId, partId }: { jobId: string; partId: string }) {
   const tools = useJob(jobId, partId);
   const asked = useSearchParams().get('step') ?? 'facets';
-  const [step, setStep] = useState<StepName>(stepNames.find((s) => s.toLowerCase() === asked) ?? 'Facets');
+  const [word, setWord] = useState(asked);
   const now = tools.job?.parts.find((p) => p.id === partId) ?? null;
   const [fileId, setFileId] = useState(useSearchParams().get('file'));
   const earlier = useQuery({ queryKey: ['file', fileId], enabled: fileId !== null, queryFn: () => ask<FileView>(`/api/files/${fileId}?what=view`) });
@@ -45,13 +45,15 @@ export function LightTablePage({ jobId, partId }: { jobId: string; partId: strin
     [now, earlier.data, fileId],
   );
   const go = useCallback((next: StepName) => {
-    setStep(next);
+    setWord(next);
     window.history.replaceState(null, '', `?step=${next.toLowerCase()}`);
   }, []);
-  const at = stepNames.indexOf(step);
+  const names = part?.steps.map((s) => s.step) ?? [];
+  const step: StepName = (part && (stepNamed(word, part.steps) ?? stepNamed('facets', part.steps))) ?? 'Source';
+  const at = names.indexOf(step);
   useShortcuts({
-    '[': () => go(stepNames[Math.max(0, at - 1)]),
-    ']': () => go(stepNames[Math.min(stepNames.length - 1, at + 1)]),
+    '[': () => go(names[Math.max(0, at - 1)]),
+    ']': () => go(names[Math.min(names.length - 1, at + 1)]),
     w: () => part && void tools.write(part),
   });
   useEffect(() => {

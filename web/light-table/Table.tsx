@@ -1,6 +1,6 @@
 'use client';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import type { StepName } from 'tall-kite/pipeline/steps';
+import type { StepName } from 'tall-kite/steps/registry';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import { placementOf } from 'tall-kite/stance/stance';
 import type { Place } from 'tall-kite/view/places';
@@ -133,7 +133,6 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   });
 
   const panel = { part, tools, go };
-  // Sheet and cut-out parts come before facets: these are for printing and carving.
   const flatten = <FlattenPanel part={part} tools={tools} shape={view} setPicking={setPicking} setFolded={setFolded} scene={scene} />;
   return (
     <div className="table">
@@ -187,8 +186,8 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
         {step === 'Size' && <SizePanel {...panel} />}
         {step === 'Soundness' && <SoundnessPanel {...panel} show={showPlaces} />}
         {step === 'Stance' && <StancePanel {...panel} view={view} scale={scale} setPicking={setPicking} scene={scene} />}
-        {step === 'Facets' && flatten}
-        {step === 'Facets' && <DrawPanel part={part} tools={tools} shape={view} setPicking={setPicking} />}
+        {step === 'Flat' && flatten}
+        {step === 'Flat' && <DrawPanel part={part} tools={tools} shape={view} setPicking={setPicking} />}
         {step === 'Facets' && <FacetsPanel {...panel} preview={preview} setPreview={setPreview} scale={scale} />}
         {step === 'File' && <FilePanel {...panel} />}
         {step === 'Received' && <ReceivedPanel {...panel} scene={scene} />}

@@ -1,25 +1,24 @@
 'use client';
-import type { StepName } from 'tall-kite/pipeline/steps';
+import { isStopped, type StepName } from 'tall-kite/steps/registry';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { lineTo } from '@/marks/Mark.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
 
 const words = { clear: 'clear', look: 'look', stop: 'stop', none: 'not reached' };
 
-/** What two of the steps are called when the part is a drawing. */
-const flatNames: Partial<Record<StepName, string>> = { Stance: 'Sheet', Facets: 'Layers' };
-
 /** The thread at the head: a kite for each step, the line between them as far as the part is ready. */
 export function Thread({ part, step, go, tools }: { part: PartView; step: StepName; go: (step: StepName) => void; tools: JobTools }) {
   const busy = part.file?.state === 'queued' || part.file?.state === 'writing';
-  const stopped = part.steps.slice(0, 5).some((s) => s.mark === 'stop');
+  const stopped = isStopped(part.steps);
   return (
     <nav className="thread" aria-label="Steps">
       <h1 title={part.name}>{part.name}</h1>
       <ol>
         {part.steps.map((s, i) => {
           const next = part.steps[i + 1];
-          const reached = s.mark !== 'none' && s.mark !== 'stop';
+          // A way that need not be taken does not break the thread.
+          const before = s.optional ? part.steps[i - 1] : s;
+          const reached = before.mark !== 'none' && before.mark !== 'stop';
           return (
             <li key={s.step}>
               <button
@@ -29,10 +28,10 @@ export function Thread({ part, step, go, tools }: { part: PartView; step: StepNa
                 title={s.finding?.message ?? `${s.figure} ${s.context}`}
               >
                 <Kite mark={s.mark} filled={s.step === step} />
-                {part.summary.kind === 'drawing' ? (flatNames[s.step] ?? s.step) : s.step}
-                <span className="visually-hidden">, {words[s.mark]}</span>
+                {s.step}
+                <span className="visually-hidden">, {s.optional ? 'another way' : words[s.mark]}</span>
               </button>
-              {next && <span className={`line ${reached ? lineTo(next.mark) : 'absent'}`} />}
+              {next && <span className={`line ${reached ? lineTo((next.optional ? (part.steps[i + 2] ?? next) : next).mark) : 'absent'}`} />}
             </li>
           );
         })}

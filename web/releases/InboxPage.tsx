@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useEffect } from 'react';
-import { bytesText } from 'tall-kite/pipeline/steps';
+import { bytesText } from 'tall-kite/base/figures';
 import type { InboxEntry } from '@tall-kite/server/releases/inbox';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { ask, Refused } from '@/shell/ask.ts';

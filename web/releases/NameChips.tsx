@@ -4,7 +4,7 @@ import { CSS } from '@dnd-kit/utilities';
 import { useMemo, useState } from 'react';
 import { nameFields, type NameField, type NamePiece } from 'tall-kite/release/names';
 
-export const fieldWords: Record<NameField, string> = {
+const fieldWords: Record<NameField, string> = {
   job: 'job',
   part: 'part name',
   number: 'part number',

@@ -1,7 +1,7 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import { useEffect } from 'react';
-import { bytesText } from 'tall-kite/pipeline/steps';
+import { bytesText } from 'tall-kite/base/figures';
 import type { ReleaseView } from '@tall-kite/server/releases/report';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { ask, Refused } from '@/shell/ask.ts';

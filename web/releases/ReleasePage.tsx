@@ -1,7 +1,7 @@
 'use client';
 import Link from 'next/link';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { bytesText } from 'tall-kite/pipeline/steps';
+import { bytesText } from 'tall-kite/base/figures';
 import type { ReleaseRowView, ReleaseView } from '@tall-kite/server/releases/report';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { ask, Refused } from '@/shell/ask.ts';

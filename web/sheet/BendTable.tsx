@@ -1,4 +1,4 @@
-import { lengthText } from 'tall-kite/pipeline/steps';
+import { lengthText } from 'tall-kite/base/figures';
 import type { FlatFigures } from 'tall-kite/model/design';
 
 const degrees = (v: number) => `${Number(v.toFixed(2))}°`;

@@ -1,4 +1,5 @@
 'use client';
+import { cross } from 'tall-kite/geometry/vector';
 import type { FlattenChoice } from 'tall-kite/sheet/pattern';
 import type { View } from 'tall-kite/view/view';
 import { faceOf } from '@/flat-table/DrawPanel.tsx';
@@ -19,7 +20,7 @@ function lookOf(shape: View, triangle: number): [number, number, number] {
   const [a, b, c] = [corner(0), corner(1), corner(2)];
   const u = [0, 1, 2].map((i) => b[i] - a[i]);
   const v = [0, 1, 2].map((i) => c[i] - a[i]);
-  return [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+  return cross(u, v);
 }
 
 /** Whether all triangles of a face look the same way. */

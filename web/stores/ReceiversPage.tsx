@@ -3,6 +3,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { Button, Dropdown, Modal, Switch, Table, Tag, Upload } from 'antd';
 import Link from 'next/link';
 import { useState } from 'react';
+import { countText } from 'tall-kite/base/figures';
 import { machineKinds } from 'tall-kite/receivers/kinds';
 import { formatNames, type Receiver } from 'tall-kite/receivers/receivers';
 import type { StoredReceiver } from '@tall-kite/server/stores/receivers';
@@ -17,9 +18,9 @@ type Counts = Record<string, { accepted: number; refused: number }>;
 type Edited = { title: string; start: Omit<Receiver, 'id'>; of: StoredReceiver | null };
 
 /** The machines: their rules as data, added, changed, copied, archived. */
-export function ReceiversPage({ counts }: { counts: Counts }) {
+export function ReceiversPage({ counts, first }: { counts: Counts; first: StoredReceiver[] }) {
   const client = useQueryClient();
-  const stored = useStoredReceivers();
+  const stored = useStoredReceivers(first);
   const [edited, setEdited] = useState<Edited | null>(null);
   const [all, setAll] = useState(false);
   const [trouble, setTrouble] = useState<Refused | null>(null);
@@ -145,7 +146,7 @@ function RowActions({ row, edit, tried }: { row: StoredReceiver } & Pick<TablePr
   const confirm = () =>
     Modal.confirm({
       title: `Archive ${name}?`,
-      content: `It is offered to no new part. ${parts === 0 ? 'No part goes to it.' : `The ${parts.toLocaleString('en')} parts that go to it keep it.`}`,
+      content: `It is offered to no new part. ${parts === 0 ? 'No part goes to it.' : parts === 1 ? 'The 1 part that goes to it keeps it.' : `The ${countText(parts)} parts that go to it keep it.`}`,
       okText: 'Archive',
       cancelText: 'Leave it',
       onOk: () => archive(true),

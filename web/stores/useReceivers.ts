@@ -4,8 +4,9 @@ import { receiversFor, type Receiver } from 'tall-kite/receivers/receivers';
 import type { StoredReceiver } from '@tall-kite/server/stores/receivers';
 import { ask } from '@/shell/ask.ts';
 
-/** All machines in the stores, archived ones too. */
-export const useStoredReceivers = () => useQuery({ queryKey: ['receivers'], queryFn: () => ask<StoredReceiver[]>('/api/receivers'), staleTime: 10_000 });
+/** All machines in the stores, archived ones too; `first` is what a page came with. */
+export const useStoredReceivers = (first?: StoredReceiver[]) =>
+  useQuery({ queryKey: ['receivers'], queryFn: () => ask<StoredReceiver[]>('/api/receivers'), staleTime: 10_000, initialData: first });
 
 /** The machines that a part can be sent to; empty until they are known. */
 export function useReceivers(): Receiver[] {

@@ -1,3 +1,4 @@
+import { cross } from './vector.ts';
 /** A rotation as a unit quaternion x, y, z, w. */
 export type Turn = [number, number, number, number];
 
@@ -46,17 +47,17 @@ export function afterTurn(a: Turn, b: Turn): Turn {
 
 /** The shortest turn that takes one unit direction to another. */
 export function turnBetween(from: readonly number[], to: readonly number[]): Turn {
-  const cross = [from[1] * to[2] - from[2] * to[1], from[2] * to[0] - from[0] * to[2], from[0] * to[1] - from[1] * to[0]];
+  const axle = cross(from, to);
   const dot = from[0] * to[0] + from[1] * to[1] + from[2] * to[2];
   if (dot < -1 + 1e-12) {
     const axis: [number, number, number] = Math.abs(from[0]) < 0.9 ? [1, 0, 0] : [0, 1, 0];
-    const across = [from[1] * axis[2] - from[2] * axis[1], from[2] * axis[0] - from[0] * axis[2], from[0] * axis[1] - from[1] * axis[0]];
+    const across = cross(from, axis);
     const n = Math.hypot(...across);
     return [across[0] / n, across[1] / n, across[2] / n, 0];
   }
   const w = 1 + dot;
-  const n = Math.hypot(cross[0], cross[1], cross[2], w);
-  return [cross[0] / n, cross[1] / n, cross[2] / n, w / n];
+  const n = Math.hypot(axle[0], axle[1], axle[2], w);
+  return [axle[0] / n, axle[1] / n, axle[2] / n, w / n];
 }
 
 /** A direction (3 numbers) turned. */

@@ -1,3 +1,4 @@
+import { cross } from '../geometry/vector.ts';
 import { contourOf, type Contour } from '../curves/drawing.ts';
 import { recognised } from '../curves/recognise.ts';
 import { ellipseFrom, type P2, type Segment } from '../curves/segment.ts';
@@ -14,7 +15,7 @@ export interface Frame {
   y: P3;
 }
 
-export const normalOf = ({ x, y }: Frame): [number, number, number] => [x[1] * y[2] - x[2] * y[1], x[2] * y[0] - x[0] * y[2], x[0] * y[1] - x[1] * y[0]];
+export const normalOf = ({ x, y }: Frame): [number, number, number] => cross(x, y);
 
 /** What a view shows: edges that are seen, edges behind, as single exact segments. */
 export interface Outline {

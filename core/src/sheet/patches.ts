@@ -2,7 +2,7 @@ import type { SkinContour } from './pieces.ts';
 import type { Skin } from './hinges.ts';
 import { contourOf, type Contour } from '../curves/drawing.ts';
 import type { P2, Segment } from '../curves/segment.ts';
-import { add, lengthOf, scaled, sub, type Vec3 } from '../geometry/vector.ts';
+import { add, lengthOf, scaled, sub, type Vec3, cross } from '../geometry/vector.ts';
 import type { DesignedEdge, Pattern, PatternPatch } from './pattern.ts';
 import { put } from './pieces.ts';
 import { heightOver, middleOfFace, normalAt, pointOn, type Topology } from './topology.ts';
@@ -145,7 +145,7 @@ export function rootOf(top: Topology, skin: Skin): Pattern['root'] {
     const { surface } = top.faces[face];
     if (surface.kind !== 'plane') throw new RangeError('a wall is flat');
     const x = surface.frame.x;
-    const y: Vec3 = [normal[1] * x[2] - normal[2] * x[1], normal[2] * x[0] - normal[0] * x[2], normal[0] * x[1] - normal[1] * x[0]];
+    const y: Vec3 = cross(normal, x);
     return { at: surface.frame.at, x, y, normal };
   }
   // A rolled part is held at its first ruling: the plane that touches it there.
@@ -155,12 +155,12 @@ export function rootOf(top: Topology, skin: Skin): Pattern['root'] {
   const normal = normalAt(top, face, first);
   const along = patch.kind === 'bend' ? develop.axis!.along : scaled(sub(first, develop.axis!.at), 1 / lengthOf(sub(first, develop.axis!.at)));
   if (patch.kind === 'bend') {
-    const x: Vec3 = [along[1] * normal[2] - along[2] * normal[1], along[2] * normal[0] - along[0] * normal[2], along[0] * normal[1] - along[1] * normal[0]];
+    const x: Vec3 = cross(along, normal);
     return { at: sub(first, add(scaled(x, u), scaled(along, v))), x, y: along, normal };
   }
   // Cone: the ruling runs along the direction of the sector there.
   const psi = Math.atan2(v, u);
-  const side: Vec3 = [normal[1] * along[2] - normal[2] * along[1], normal[2] * along[0] - normal[0] * along[2], normal[0] * along[1] - normal[1] * along[0]];
+  const side: Vec3 = cross(normal, along);
   const x = add(scaled(along, Math.cos(psi)), scaled(side, -Math.sin(psi)));
   const y = add(scaled(along, Math.sin(psi)), scaled(side, Math.cos(psi)));
   return { at: sub(first, add(scaled(x, u), scaled(y, v))), x, y, normal };

@@ -1,3 +1,4 @@
+import { cross } from '../geometry/vector.ts';
 import { diagonalOf } from '../geometry/box.ts';
 import { hull2 } from '../geometry/hull.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
@@ -100,7 +101,7 @@ export function restingFaces(mesh: Mesh, centre: readonly number[], engine: Engi
     const q = [at(t[i]), at(t[i + 1]), at(t[i + 2])];
     const e = q[1].map((x, k) => x - q[0][k]);
     const f = q[2].map((x, k) => x - q[0][k]);
-    const n = [e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2], e[0] * f[1] - e[1] * f[0]];
+    const n = cross(e, f);
     const twice = Math.hypot(...n);
     if (twice > 0) triangles.push({ n: n.map((x) => x / twice), area: twice / 2, q });
   }

@@ -1,3 +1,5 @@
+import { Triangle } from '../geometry/triangle.ts';
+import { cross } from '../geometry/vector.ts';
 import { boxOf, diagonalOf } from '../geometry/box.ts';
 import { alongRay, buildBvh } from '../geometry/bvh.ts';
 import { edgesOf } from '../geometry/edges.ts';
@@ -10,28 +12,18 @@ const supportStep = 1 / 40;
  * Volume below the overhangs down to the bed or to the part itself, mm3: what support would fill. The part stands already.
  */
 export function supportVolume(standing: Mesh, limit: number): number {
-  const { positions: p, triangles: t } = standing;
+  const { positions: p } = standing;
   const box = boxOf(p);
   const steep = Math.sin((limit * Math.PI) / 180);
   const near = Math.max(1e-4, 1e-5 * (box.max[2] - box.min[2]));
   const step = diagonalOf(box) * supportStep;
   let tree: ReturnType<typeof buildBvh> | null = null;
   let volume = 0;
-  for (let i = 0; i < t.length; i += 3) {
-    const a = t[i] * 3;
-    const b = t[i + 1] * 3;
-    const c = t[i + 2] * 3;
-    const ux = p[b] - p[a];
-    const uy = p[b + 1] - p[a + 1];
-    const uz = p[b + 2] - p[a + 2];
-    const vx = p[c] - p[a];
-    const vy = p[c + 1] - p[a + 1];
-    const vz = p[c + 2] - p[a + 2];
-    const nz = ux * vy - uy * vx;
+  const tri = new Triangle(standing);
+  for (let i = 0; i < tri.count; i++) {
+    const { a, b, c, ux, uy, vx, vy, nz } = tri.at(i);
     if (nz >= 0) continue;
-    const nx = uy * vz - uz * vy;
-    const ny = uz * vx - ux * vz;
-    const twice = Math.sqrt(nx * nx + ny * ny + nz * nz);
+    const twice = tri.twice();
     if (-nz / twice <= steep + 1e-9) continue;
     if (p[a + 2] - box.min[2] < near && p[b + 2] - box.min[2] < near && p[c + 2] - box.min[2] < near) continue;
     tree ??= buildBvh(standing);
@@ -45,9 +37,7 @@ export function supportVolume(standing: Mesh, limit: number): number {
         let f = (s + 0.5) / rows;
         if (rows === 1) e = f = 1 / 3;
         else if (e + f > 1) continue;
-        const x = p[a] + e * ux + f * vx;
-        const y = p[a + 1] + e * uy + f * vy;
-        const z = p[a + 2] + e * uz + f * vz;
+        const [x, y, z] = [tri.x(e, f), tri.y(e, f), tri.z(e, f)];
         let below = z - box.min[2];
         alongRay(tree, x, y, z, 0, 0, -1, near, below, (at, _tri, facing) => {
           if (facing > 0) return below;
@@ -93,7 +83,7 @@ export function droopingRounds(standing: Mesh, limit: number): DroopingRound[] {
     const [a, b, c] = [t[i * 3] * 3, t[i * 3 + 1] * 3, t[i * 3 + 2] * 3];
     const u = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
     const v = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
-    const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+    const n = cross(u, v);
     const l = Math.hypot(...n) || 1;
     for (let k = 0; k < 3; k++) normals[i * 3 + k] = n[k] / l;
     area[i] = l / 2;

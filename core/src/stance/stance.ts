@@ -1,3 +1,5 @@
+import { Triangle } from '../geometry/triangle.ts';
+import { cross } from '../geometry/vector.ts';
 import { farLoss, lossAt } from '../geometry/far.ts';
 import { boxOf } from '../geometry/box.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
@@ -60,7 +62,7 @@ export function setDown(normal: readonly [number, number, number], present: Turn
 export function normalOfThree(a: number[], b: number[], c: number[], inside: readonly number[]): [number, number, number] | null {
   const u = [b[0] - a[0], b[1] - a[1], b[2] - a[2]];
   const v = [c[0] - a[0], c[1] - a[1], c[2] - a[2]];
-  const n: [number, number, number] = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+  const n: [number, number, number] = cross(u, v);
   const length = Math.hypot(...n);
   if (length < 1e-9 * Math.max(1, Math.hypot(...u) * Math.hypot(...v))) return null;
   const away = n[0] * (a[0] - inside[0]) + n[1] * (a[1] - inside[1]) + n[2] * (a[2] - inside[2]);
@@ -87,7 +89,7 @@ export interface Standing {
  * @param limit degrees from the vertical that print without support; about 45 is common practice.
  */
 export function standingOf(mesh: Mesh, limit = 45): Standing {
-  const { positions: p, triangles: t } = mesh;
+  const { positions: p } = mesh;
   const box = boxOf(p);
   const lowest = box.min[2];
   const near = Math.max(1e-4, 1e-5 * (box.max[2] - lowest));
@@ -95,21 +97,11 @@ export function standingOf(mesh: Mesh, limit = 45): Standing {
   let contact = 0;
   let overhang = 0;
   let worst = 0;
-  for (let i = 0; i < t.length; i += 3) {
-    const a = t[i] * 3;
-    const b = t[i + 1] * 3;
-    const c = t[i + 2] * 3;
-    const ux = p[b] - p[a];
-    const uy = p[b + 1] - p[a + 1];
-    const uz = p[b + 2] - p[a + 2];
-    const vx = p[c] - p[a];
-    const vy = p[c + 1] - p[a + 1];
-    const vz = p[c + 2] - p[a + 2];
-    const nx = uy * vz - uz * vy;
-    const ny = uz * vx - ux * vz;
-    const nz = ux * vy - uy * vx;
+  const tri = new Triangle(mesh);
+  for (let i = 0; i < tri.count; i++) {
+    const { a, b, c, nz } = tri.at(i);
     if (nz >= 0) continue;
-    const twice = Math.sqrt(nx * nx + ny * ny + nz * nz);
+    const twice = tri.twice();
     if (twice === 0) continue;
     if (p[a + 2] - lowest < near && p[b + 2] - lowest < near && p[c + 2] - lowest < near) {
       contact += twice / 2;

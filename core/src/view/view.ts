@@ -1,3 +1,4 @@
+import { cross } from '../geometry/vector.ts';
 import type { Geometry } from '../model/design.ts';
 import { diagonalOf, boxOf } from '../geometry/box.ts';
 import type { Mesh } from '../geometry/mesh.ts';
@@ -72,7 +73,7 @@ function sharpEdges(mesh: Mesh): Float32Array {
     const [a, b, c] = [t[i] * 3, t[i + 1] * 3, t[i + 2] * 3];
     const u = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
     const v = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
-    const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+    const n = cross(u, v);
     const length = Math.hypot(n[0], n[1], n[2]) || 1;
     for (let k = 0; k < 3; k++) normals[i + k] = n[k] / length;
     for (let k = 0; k < 3; k++) {

@@ -1,7 +1,7 @@
 import { extname } from 'node:path';
 import { asUnusable, type Finding } from 'tall-kite/base/finding';
 import { sizeOf } from 'tall-kite/geometry/box';
-import { threeLengths } from 'tall-kite/pipeline/steps';
+import { threeLengths } from 'tall-kite/base/figures';
 import { nodeKernels } from 'tall-kite/kernel/load';
 import { receiveDrawing } from 'tall-kite/processes/cutters';
 import { receiveFile } from 'tall-kite/processes/receive';

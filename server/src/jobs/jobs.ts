@@ -1,7 +1,7 @@
 import type { TreeNode } from 'tall-kite/model/design';
 import { sql, type Selectable } from 'kysely';
 import { Unusable } from 'tall-kite/base/finding';
-import { stepsOf, type StepState } from 'tall-kite/pipeline/steps';
+import { stepsOf, type StepState } from 'tall-kite/steps/registry';
 import type { Database } from '../database/connect.ts';
 import { propertiesOf } from '../parts/properties.ts';
 import type { Failure } from '../database/failure.ts';

@@ -1,6 +1,8 @@
 import Joi from 'joi';
 import { Unusable } from 'tall-kite/base/finding';
 import { recipeSchema } from 'tall-kite/recipe/schema';
+import { noReceiver } from 'tall-kite/receivers/receivers';
+import { receiverSchema } from 'tall-kite/receivers/rules';
 import type { Recipe } from 'tall-kite/recipe/recipe';
 import type { Database } from '../database/connect.ts';
 import type { Selectable } from 'kysely';
@@ -25,7 +27,8 @@ const word = (most: number) => Joi.string().trim().max(most).allow('');
 
 /** What a person may change in a part. */
 const fieldsSchema = Joi.object({
-  recipe: recipeSchema.optional(),
+  // A program may name the receiver by its id; the rules are those in the stores.
+  recipe: recipeSchema.keys({ receiver: Joi.alternatives().try(Joi.string().max(60), receiverSchema).required() }).optional(),
   name: Joi.string().trim().min(1).max(120),
   quantity: Joi.number().strict().integer().min(1).max(100_000),
   left_out: Joi.boolean().strict(),
@@ -95,8 +98,8 @@ export async function changePart(db: Database, partId: string, change: PartChang
     const part = await trx.selectFrom('parts').selectAll().where('id', '=', partId).where('removed', '=', false).forUpdate().executeTakeFirst();
     if (!part) throw noSuchPart();
     if (part.version !== change.version) throw new Overtaken();
-    const before = heldFields(part, change.fields);
-    await recordChange(trx, part.job_id, change.what, [{ part: partId, before, after: change.fields }]);
+    const after = await settledFields(trx, change.fields);
+    await recordChange(trx, part.job_id, change.what, [{ part: partId, before: heldFields(part, after), after }]);
     await announce(trx, part.job_id);
     return { version: part.version + 1, jobId: part.job_id };
   });
@@ -124,12 +127,9 @@ export async function changeSeveral(db: Database, jobId: string, change: Several
       .execute();
     if (parts.length !== seen.size) throw noSuchPart();
     if (parts.some((p) => p.version !== seen.get(p.id))) throw new Overtaken();
-    await recordChange(
-      trx,
-      jobId,
-      change.what,
-      parts.map((part) => ({ part: part.id, before: heldFields(part, change.fields), after: change.fields })),
-    );
+    const after = await settledFields(trx, change.fields);
+    const deltas = parts.map((part) => ({ part: part.id, before: heldFields(part, after), after }));
+    await recordChange(trx, jobId, change.what, deltas);
     await announce(trx, jobId);
   });
 }
@@ -171,9 +171,18 @@ export function noSuchPart(): Unusable {
 
 /** A recipe with the rules that its receiver has now, whatever a page or an old change held. A receiver that is kept nowhere keeps its own. */
 async function withRulesOfNow(db: Database, recipe: Recipe): Promise<Recipe> {
-  const row = await db.selectFrom('receivers').select('rules').where('id', '=', recipe.receiver.id).executeTakeFirst();
-  return row ? { ...recipe, receiver: row.rules } : recipe;
+  const asked = recipe.receiver as Recipe['receiver'] | string;
+  const id = typeof asked === 'string' ? asked : asked.id;
+  const row = await db.selectFrom('receivers').select('rules').where('id', '=', id).executeTakeFirst();
+  if (row) return { ...recipe, receiver: row.rules };
+  if (typeof asked !== 'string') return recipe;
+  if (id !== noReceiver.id) throw new Unusable('no-such-receiver', `There is no receiver "${id}".`, 'Choose one of those in the list of receivers.');
+  return { ...recipe, receiver: noReceiver };
 }
+
+/** What is to stand in a part: a recipe with its receiver's rules. */
+const settledFields = async (db: Database, fields: PartFields): Promise<PartFields> =>
+  fields.recipe ? { ...fields, recipe: await withRulesOfNow(db, fields.recipe) } : fields;
 
 async function apply(db: Database, partId: string, fields: PartFields): Promise<void> {
   const { recipe: wanted, shape, place, change, source, ...plain } = fields;

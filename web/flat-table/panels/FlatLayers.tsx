@@ -1,7 +1,7 @@
 'use client';
 import { useEffect, useState } from 'react';
 import type { Meaning } from 'tall-kite/curves/drawing';
-import { lengthText } from 'tall-kite/pipeline/steps';
+import { lengthText } from 'tall-kite/base/figures';
 import { meanings, usualLooks, type DrawingRecipe, type LayerLook } from 'tall-kite/model/drawing-recipe';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';

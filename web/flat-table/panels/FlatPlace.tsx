@@ -1,5 +1,5 @@
 'use client';
-import { lengthText } from 'tall-kite/pipeline/steps';
+import { lengthText } from 'tall-kite/base/figures';
 import type { DrawingRecipe } from 'tall-kite/model/drawing-recipe';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
@@ -25,7 +25,7 @@ export function FlatPlace(props: PanelProps & { view: FlatView | null }) {
   const set = (what: string, change: Partial<DrawingRecipe['place']>) => save(what, { place: { ...place, ...change } });
   const setStock = (change: Partial<NonNullable<DrawingRecipe['stock']>>) => save('the sheet', { stock: { ...stock!, ...change } });
   const box = view?.box;
-  const state = part.steps[3];
+  const state = part.steps.find((s) => s.step === 'Sheet')!;
   return (
     <>
       <h2>Sheet and datum</h2>

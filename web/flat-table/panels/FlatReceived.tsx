@@ -1,7 +1,7 @@
 'use client';
 import dynamic from 'next/dynamic';
 import { useEffect, useState } from 'react';
-import { lengthText } from 'tall-kite/pipeline/steps';
+import { lengthText } from 'tall-kite/base/figures';
 import { ClaimsTable, Downloads, NothingReceived, ReceivedHead } from '@/light-table/panels/FilePanel.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
 import { Figures } from '@/light-table/panels/parts.tsx';

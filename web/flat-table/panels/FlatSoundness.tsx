@@ -1,7 +1,7 @@
 'use client';
 import { useEffect, useMemo, useState, type RefObject } from 'react';
 import { nothingToMend, safeMend, type DrawingMend } from 'tall-kite/curves/mend';
-import { lengthText } from 'tall-kite/pipeline/steps';
+import { lengthText } from 'tall-kite/base/figures';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
 import { Figures } from '@/light-table/panels/parts.tsx';
@@ -61,7 +61,7 @@ export function FlatSoundness({
     <>
       <h2>Soundness</h2>
       <p>
-        <MarkShape mark={part.steps[2].mark} />{' '}
+        <MarkShape mark={part.steps.find((s) => s.step === 'Soundness')!.mark} />{' '}
         {sound
           ? 'Clean: every contour closes, nothing lies double.'
           : d.openContours === 0

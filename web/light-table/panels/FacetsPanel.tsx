@@ -3,7 +3,7 @@ import dynamic from 'next/dynamic';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { choiceLimits, facetsPerQuarter, presets } from 'tall-kite/surfaces/presets';
 import { recommend } from 'tall-kite/surfaces/survey';
-import { bytesText, lengthText } from 'tall-kite/pipeline/steps';
+import { bytesText, lengthText } from 'tall-kite/base/figures';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import type { Preview } from '@/workers/part.worker.ts';
 import { MarkShape } from '@/marks/Mark.tsx';

@@ -2,7 +2,7 @@
 import type { RefObject } from 'react';
 import type { Evidence } from 'tall-kite/prove/evidence';
 import { claimFigure, unitText } from 'tall-kite/prove/page';
-import { bytesText } from 'tall-kite/pipeline/steps';
+import { bytesText } from 'tall-kite/base/figures';
 import { formatNames, type FileFormat } from 'tall-kite/receivers/receivers';
 import { lengthUnits } from 'tall-kite/base/readings';
 import { Mark, MarkShape } from '@/marks/Mark.tsx';

@@ -1,5 +1,5 @@
 'use client';
-import { lengthText } from 'tall-kite/pipeline/steps';
+import { lengthText } from 'tall-kite/base/figures';
 import type { OperationView } from '@tall-kite/server/operations/operations';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
@@ -39,7 +39,7 @@ export function Failed({ operation, tools }: { operation: OperationView; tools: 
 }
 
 /** A distance so small that it is nothing but rounding. */
-export const distanceText = (mm: number) => (mm < 1e-5 ? '0 mm' : `${lengthText(mm)} mm`);
+const distanceText = (mm: number) => (mm < 1e-5 ? '0 mm' : `${lengthText(mm)} mm`);
 
 /**
  * What an operation proposes: what it did, before and after, and the two ways on. Nothing is changed until it is kept.

@@ -1,6 +1,7 @@
 'use client';
 import { useState } from 'react';
-import { lengthText, sizeFinding, threeLengths } from 'tall-kite/pipeline/steps';
+import { lengthText, threeLengths } from 'tall-kite/base/figures';
+import { sizeFinding } from 'tall-kite/steps/size';
 import { usualReading } from 'tall-kite/recipe/recipe';
 import { factorFor, knownObject, readings } from 'tall-kite/base/readings';
 import { MarkShape } from '@/marks/Mark.tsx';

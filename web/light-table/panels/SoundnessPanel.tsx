@@ -2,7 +2,7 @@
 import { useEffect, useState } from 'react';
 import { safeMend, type MendChoice } from 'tall-kite/mesh/mend/choice';
 import type { PlaceKind, PlacedFinding } from 'tall-kite/mesh/soundness/full-findings';
-import { lengthText, threeLengths } from 'tall-kite/pipeline/steps';
+import { lengthText, threeLengths } from 'tall-kite/base/figures';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import type { Place } from 'tall-kite/view/places';
 import type { OperationView } from '@tall-kite/server/operations/operations';

@@ -1,6 +1,6 @@
 'use client';
 import type { TreeNode } from 'tall-kite/model/design';
-import { bytesText } from 'tall-kite/pipeline/steps';
+import { bytesText } from 'tall-kite/base/figures';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { PanelProps } from './panel.ts';
 

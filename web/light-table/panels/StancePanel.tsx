@@ -1,6 +1,7 @@
 'use client';
+import { cross } from 'tall-kite/geometry/vector';
 import { useEffect, useMemo, useState, type RefObject } from 'react';
-import { lengthText } from 'tall-kite/pipeline/steps';
+import { lengthText } from 'tall-kite/base/figures';
 import { afterTurn, turnAbout } from 'tall-kite/geometry/placement';
 import { asModelled, normalOfThree, placementOf, setDown, sideDown, stand, standingOf, type Stance } from 'tall-kite/stance/stance';
 import type { StanceCandidate } from 'tall-kite/stance/candidates';
@@ -280,7 +281,7 @@ function normalOf(view: View, triangle: number): P3 | null {
   const [a, b, c] = [at(0), at(1), at(2)];
   const u = [b[0] - a[0], b[1] - a[1], b[2] - a[2]];
   const v = [c[0] - a[0], c[1] - a[1], c[2] - a[2]];
-  const n: P3 = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+  const n: P3 = cross(u, v);
   const length = Math.hypot(...n);
   return length > 1e-12 ? [n[0] / length, n[1] / length, n[2] / length] : null;
 }

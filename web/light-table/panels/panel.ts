@@ -1,4 +1,4 @@
-import type { StepName } from 'tall-kite/pipeline/steps';
+import type { StepName } from 'tall-kite/steps/registry';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import type { JobTools } from '@/shell/useJob.ts';
 

@@ -1,6 +1,7 @@
 'use client';
 import { useState } from 'react';
 import { fileNameOf } from 'tall-kite/recipe/recipe';
+import { isStopped } from 'tall-kite/steps/registry';
 import type { Receiver } from 'tall-kite/receivers/receivers';
 import { offered, receiverLabel, useReceivers } from '@/stores/useReceivers.ts';
 import { saveRecipe, type PanelProps } from './panel.ts';
@@ -46,7 +47,7 @@ export function NameAndWrite({ part, tools }: Pick<PanelProps, 'part' | 'tools'>
       <p className="context">
         The file will be <span className="figure">{fileNameOf({ name: part.name }, { ...recipe, file: { ...file, name: name.trim() || null } })}</span>
       </p>
-      <button className="plain strong" disabled={busy || part.steps.slice(0, 5).some((s) => s.mark === 'stop')} onClick={() => void tools.write(part)}>
+      <button className="plain strong" disabled={busy || isStopped(part.steps)} onClick={() => void tools.write(part)}>
         {busy ? 'Writing …' : 'Write, and read it back'}
       </button>
     </>

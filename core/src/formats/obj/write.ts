@@ -1,3 +1,4 @@
+import { cross } from '../../geometry/vector.ts';
 import { edgesOf, lastCorner, nextCorner } from '../../geometry/edges.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 
@@ -99,7 +100,7 @@ function skewOf(p: Float64Array, a: number, b: number, c: number, d: number): nu
     const v = sides[(i + 1) % 4];
     const cos = (u[0] * v[0] + u[1] * v[1] + u[2] * v[2]) / (lengths[i] * lengths[(i + 1) % 4]);
     worst = Math.max(worst, Math.abs(cos));
-    const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+    const n = cross(u, v);
     const size = Math.hypot(...n);
     if (!(size > 0)) return 1;
     normals.push(n.map((x) => x / size));

@@ -1,3 +1,4 @@
+import { cross } from '../../geometry/vector.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 import { dividedIntoShells } from '../../geometry/shells.ts';
 
@@ -69,7 +70,7 @@ export function* facetedStep(mesh: Mesh, name: string): Generator<Uint8Array> {
 function axesOf(p: Float64Array, a: number, b: number, c: number): { z: number[]; x: number[] } {
   const u = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
   const v = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
-  const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+  const n = cross(u, v);
   const unit = (d: number[]) => d.map((x) => x / (Math.hypot(...d) || 1));
   return { z: unit(n), x: unit(u) };
 }

@@ -1,3 +1,4 @@
+import { cross } from '../../geometry/vector.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 
 /** Bytes of a binary STL of n triangles: 84 + 50 n. Source: StereoLithography interface specification, 1989. */
@@ -94,7 +95,7 @@ export function* asciiStl(mesh: Mesh, perUnit: number, name: string, piece = 5_0
 function facetNormal(p: Float64Array, a: number, b: number, c: number): [number, number, number] {
   const u = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
   const v = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
-  const n: [number, number, number] = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+  const n: [number, number, number] = cross(u, v);
   const length = Math.hypot(...n) || 1;
   return [n[0] / length, n[1] / length, n[2] / length];
 }

@@ -1,3 +1,4 @@
+import { cross } from '../../geometry/vector.ts';
 import { MeshoptSimplifier } from 'meshoptimizer';
 import { buildBvh, nearestOnMesh, type Bvh, type Nearest } from '../../geometry/bvh.ts';
 import { boxOf } from '../../geometry/box.ts';
@@ -176,7 +177,7 @@ export function heavinessOf(mesh: Mesh, deviation: number): { times: number; sag
     const [a, b, c] = [t[tri * 3] * 3, t[tri * 3 + 1] * 3, t[tri * 3 + 2] * 3];
     const u = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
     const v = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
-    const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+    const n = cross(u, v);
     const l = Math.hypot(...n) || 1;
     return n.map((x) => x / l);
   };

@@ -1,3 +1,4 @@
+import { cross } from '../../geometry/vector.ts';
 import { buildBvh, nearestOnMesh, type Nearest } from '../../geometry/bvh.ts';
 import { boxOf, diagonalOf } from '../../geometry/box.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
@@ -112,6 +113,6 @@ function surfaceLostOf(
 function normalOf(p: Float64Array, a: number, b: number, c: number): [number, number, number, number] {
   const u = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
   const v = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
-  const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+  const n = cross(u, v);
   return [n[0], n[1], n[2], Math.hypot(n[0], n[1], n[2])];
 }

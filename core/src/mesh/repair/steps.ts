@@ -1,3 +1,4 @@
+import { cross } from '../../geometry/vector.ts';
 import { collapsed, edgesOf, lastCorner, manyEdge, nextCorner, openEdge, type Edges } from '../../geometry/edges.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 import { keepTriangles, shellsOf } from '../../geometry/shells.ts';
@@ -341,7 +342,7 @@ function pairWedges(p: Float64Array, t: Uint32Array, across: Int32Array, vertice
     const u0 = away(list[0]);
     const n0 = Math.hypot(...u0) || 1;
     const u = u0.map((x) => x / n0);
-    const v = [w[1] * u[2] - w[2] * u[1], w[2] * u[0] - w[0] * u[2], w[0] * u[1] - w[1] * u[0]];
+    const v = cross(w, u);
     const sorted = list
       .map((c) => {
         const d = away(c);

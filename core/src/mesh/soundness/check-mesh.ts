@@ -1,3 +1,4 @@
+import { noAreaShare, Triangle } from '../../geometry/triangle.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 
 /** What the edges of a mesh say about it. All numbers are counts. */
@@ -113,27 +114,17 @@ export function checkMesh(mesh: Mesh, keep = 20_000): MeshSoundness {
 
 /** Triangles of three different vertices whose height is below float32's resolution of their longest side. */
 export function countSlivers(mesh: Mesh): number {
-  const { positions: p, triangles: t } = mesh;
+  const { triangles: t } = mesh;
+  const tri = new Triangle(mesh);
   let count = 0;
   for (let i = 0; i < t.length; i += 3) {
     const ia = t[i];
     const ib = t[i + 1];
     const ic = t[i + 2];
     if (ia === ib || ib === ic || ic === ia) continue;
-    const a = ia * 3;
-    const b = ib * 3;
-    const c = ic * 3;
-    const ux = p[b] - p[a];
-    const uy = p[b + 1] - p[a + 1];
-    const uz = p[b + 2] - p[a + 2];
-    const vx = p[c] - p[a];
-    const vy = p[c + 1] - p[a + 1];
-    const vz = p[c + 2] - p[a + 2];
-    const nx = uy * vz - uz * vy;
-    const ny = uz * vx - ux * vz;
-    const nz = ux * vy - uy * vx;
-    const reach = Math.max(ux * ux + uy * uy + uz * uz, vx * vx + vy * vy + vz * vz);
-    if (nx * nx + ny * ny + nz * nz <= 1e-14 * reach * reach) count++;
+    const { nx, ny, nz } = tri.over(ia * 3, ib * 3, ic * 3);
+    const reach = tri.reach();
+    if (nx * nx + ny * ny + nz * nz <= noAreaShare * reach * reach) count++;
   }
   return count;
 }

@@ -1,3 +1,5 @@
+import { noAreaShare, Triangle } from '../../geometry/triangle.ts';
+import { cross } from '../../geometry/vector.ts';
 import { buildBvh, windingAt, type Bvh } from '../../geometry/bvh.ts';
 import { diagonalOf } from '../../geometry/box.ts';
 import { collapsed, edgesOf, lastCorner, manyEdge, openEdge, openLoops, type Edges } from '../../geometry/edges.ts';
@@ -282,7 +284,7 @@ function normalOf(p: Float64Array, t: Uint32Array, tri: number): [number, number
   const [a, b, c] = [t[tri * 3] * 3, t[tri * 3 + 1] * 3, t[tri * 3 + 2] * 3];
   const u = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
   const v = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
-  return [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+  return cross(u, v);
 }
 
 /** Whether the mesh wraps a point just before and just behind a triangle, that triangle itself left out. */
@@ -299,29 +301,18 @@ function solidBothSides(p: Float64Array, t: Uint32Array, bvh: Bvh, tri: number):
 }
 
 function needlesOf(mesh: Mesh): { count: number; list: Uint32Array } {
-  const { positions: p, triangles: t } = mesh;
   const list: number[] = [];
   let count = 0;
-  for (let i = 0; i < t.length; i += 3) {
-    const a = t[i] * 3;
-    const b = t[i + 1] * 3;
-    const c = t[i + 2] * 3;
-    const ux = p[b] - p[a];
-    const uy = p[b + 1] - p[a + 1];
-    const uz = p[b + 2] - p[a + 2];
-    const vx = p[c] - p[a];
-    const vy = p[c + 1] - p[a + 1];
-    const vz = p[c + 2] - p[a + 2];
-    const nx = uy * vz - uz * vy;
-    const ny = uz * vx - ux * vz;
-    const nz = ux * vy - uy * vx;
+  const tri = new Triangle(mesh);
+  for (let i = 0; i < tri.count; i++) {
+    const { ux, uy, uz, vx, vy, vz, nx, ny, nz } = tri.at(i);
     const wx = vx - ux;
     const wy = vy - uy;
     const wz = vz - uz;
-    const long = Math.max(ux * ux + uy * uy + uz * uz, vx * vx + vy * vy + vz * vz, wx * wx + wy * wy + wz * wz);
+    const long = Math.max(tri.reach(), wx * wx + wy * wy + wz * wz);
     const twice = nx * nx + ny * ny + nz * nz;
     // Height = twice area / longest side. Without area it is degenerate, not a needle.
-    if (twice < needleShare * needleShare * long * long && twice > 1e-14 * long * long) {
+    if (twice < needleShare * needleShare * long * long && twice > noAreaShare * long * long) {
       count++;
       if (list.length < mostDrawn) list.push(i / 3);
     }

@@ -1,3 +1,4 @@
+import { Triangle } from '../../geometry/triangle.ts';
 import { alongRay, buildBvh, nearestOnMesh, type Bvh, type Nearest } from '../../geometry/bvh.ts';
 import { boxOf, diagonalOf } from '../../geometry/box.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
@@ -31,10 +32,10 @@ export function beadsOf(thickness: number, bead: number): number {
  * @param progress called with 0..1; true gives up, and null is returned.
  */
 export function wallThickness(mesh: Mesh, limit: number, progress: (share: number) => boolean | void = () => {}): WallThickness | null {
-  const { positions: p, triangles: t } = mesh;
   const bvh = buildBvh(mesh);
-  const diagonal = diagonalOf(boxOf(p)) || 1;
-  const count = t.length / 3;
+  const diagonal = diagonalOf(boxOf(mesh.positions)) || 1;
+  const [corner, other] = [new Triangle(mesh), new Triangle(mesh)];
+  const { count } = corner;
   const of = new Float32Array(count).fill(Infinity);
   const step = diagonal / 60;
   const start = diagonal * 1e-6;
@@ -46,24 +47,13 @@ export function wallThickness(mesh: Mesh, limit: number, progress: (share: numbe
   const hit = { t: 0, triangle: -1 };
   for (let i = 0; i < count; i++) {
     if (i % 4096 === 0 && progress(i / count) === true) return null;
-    const a = t[i * 3] * 3;
-    const b = t[i * 3 + 1] * 3;
-    const c = t[i * 3 + 2] * 3;
-    const ux = p[b] - p[a];
-    const uy = p[b + 1] - p[a + 1];
-    const uz = p[b + 2] - p[a + 2];
-    const vx = p[c] - p[a];
-    const vy = p[c + 1] - p[a + 1];
-    const vz = p[c + 2] - p[a + 2];
-    let nx = uy * vz - uz * vy;
-    let ny = uz * vx - ux * vz;
-    let nz = ux * vy - uy * vx;
-    const twice = Math.sqrt(nx * nx + ny * ny + nz * nz);
+    let { nx, ny, nz } = corner.at(i);
+    const twice = corner.twice();
     if (!(twice > 1e-14 * diagonal * diagonal)) continue;
     nx /= twice;
     ny /= twice;
     nz /= twice;
-    const longest = Math.sqrt(Math.max(ux * ux + uy * uy + uz * uz, vx * vx + vy * vy + vz * vz));
+    const longest = Math.sqrt(corner.reach());
     const rows = Math.max(1, Math.min(Math.floor(Math.sqrt(mostSamples)), Math.ceil(longest / step)));
     let here = 0;
     let thin = 0;
@@ -74,9 +64,7 @@ export function wallThickness(mesh: Mesh, limit: number, progress: (share: numbe
         let f = (s + 0.5) / rows;
         if (rows === 1) e = f = 1 / 3;
         else if (e + f > 1) continue;
-        const x = p[a] + e * ux + f * vx;
-        const y = p[a + 1] + e * uy + f * vy;
-        const z = p[a + 2] + e * uz + f * vz;
+        const [x, y, z] = [corner.x(e, f), corner.y(e, f), corner.z(e, f)];
         hit.t = Infinity;
         hit.triangle = -1;
         alongRay(bvh, x - nx * start, y - ny * start, z - nz * start, -nx, -ny, -nz, 0, Infinity, (at2, tri, facing) => {
@@ -88,7 +76,7 @@ export function wallThickness(mesh: Mesh, limit: number, progress: (share: numbe
         samples++;
         here++;
         if (hit.triangle < 0) continue;
-        if (-dotWith(p, t, hit.triangle, nx, ny, nz) < cosine) continue;
+        if (-dotWith(other, hit.triangle, nx, ny, nz) < cosine) continue;
         const thickness = hit.t + start;
         if (thickness < of[i]) of[i] = thickness;
         if (thickness < limit) thin++;
@@ -103,18 +91,9 @@ export function wallThickness(mesh: Mesh, limit: number, progress: (share: numbe
   return { of, least, at, thinArea, samples };
 }
 
-function dotWith(p: Float64Array, t: Uint32Array, tri: number, x: number, y: number, z: number): number {
-  const [a, b, c] = [t[tri * 3] * 3, t[tri * 3 + 1] * 3, t[tri * 3 + 2] * 3];
-  const ux = p[b] - p[a];
-  const uy = p[b + 1] - p[a + 1];
-  const uz = p[b + 2] - p[a + 2];
-  const vx = p[c] - p[a];
-  const vy = p[c + 1] - p[a + 1];
-  const vz = p[c + 2] - p[a + 2];
-  const nx = uy * vz - uz * vy;
-  const ny = uz * vx - ux * vz;
-  const nz = ux * vy - uy * vx;
-  return (nx * x + ny * y + nz * z) / (Math.sqrt(nx * nx + ny * ny + nz * nz) || 1);
+function dotWith(other: Triangle, tri: number, x: number, y: number, z: number): number {
+  const { nx, ny, nz } = other.at(tri);
+  return (nx * x + ny * y + nz * z) / (other.twice() || 1);
 }
 
 /** The gap between two parts that stand apart or touch. Lengths in mm, area in mm2. */

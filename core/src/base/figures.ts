@@ -1,0 +1,25 @@
+/** How figures are written for people, on pages, in reports and on the command line. Files have their own exact ways. */
+
+const whole = new Intl.NumberFormat('en', { maximumFractionDigits: 0 });
+
+/** A whole number with its thousands apart: 12,345. */
+export const countText = (count: number): string => whole.format(count);
+
+/** A count with what is counted: "1 hole", "3 holes". @example counted(3, 'hole') */
+export const counted = (count: number, one: string, many = `${one}s`): string => `${countText(count)} ${count === 1 ? one : many}`;
+
+/** A length in mm: two decimals under 10, one above, more for the tiny. */
+export function lengthText(mm: number): string {
+  const a = Math.abs(mm);
+  if (a >= 10) return mm.toFixed(1);
+  return a >= 0.1 || a === 0 ? mm.toFixed(2) : mm.toPrecision(2);
+}
+
+/** Three lengths in mm with as many digits as matter. */
+export const threeLengths = (size: readonly number[]): string => size.map((s) => lengthText(s)).join(' × ');
+
+/** Bytes as people read them; MB are millions, as on disks. */
+export function bytesText(bytes: number): string {
+  if (bytes < 1000) return `${bytes} B`;
+  return bytes < 1e6 ? `${(bytes / 1e3).toFixed(1)} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
+}

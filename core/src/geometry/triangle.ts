@@ -1,0 +1,85 @@
+import type { Mesh } from './mesh.ts';
+
+/**
+ * A triangle with area below this share of its longest edge squared (both doubled and squared: `|n|2 <= share * reach4`) counts as without
+ * area: its normal is rounding. One definition for every check.
+ */
+export const noAreaShare = 1e-14;
+
+/**
+ * One triangle of a mesh at a time, for loops that make nothing: where its corners are, its two edges from the first corner, and their cross
+ * product n, which is as long as twice the area and looks outside. Lengths in the mesh's own unit.
+ * @example const tri = new Triangle(mesh); for (let i = 0; i < tri.count; i++) area += tri.at(i).twice() / 2;
+ */
+export class Triangle {
+  /** Places of the corners among the positions. */
+  a = 0;
+  b = 0;
+  c = 0;
+  ux = 0;
+  uy = 0;
+  uz = 0;
+  vx = 0;
+  vy = 0;
+  vz = 0;
+  nx = 0;
+  ny = 0;
+  nz = 0;
+  /** How many there are. */
+  readonly count: number;
+  private readonly p: Float64Array;
+  private readonly t: Uint32Array;
+
+  constructor({ positions, triangles }: Mesh) {
+    this.p = positions;
+    this.t = triangles;
+    this.count = triangles.length / 3;
+  }
+
+  /** Goes to the triangle of this number, from 0. */
+  at(index: number): this {
+    const { t } = this;
+    return this.over(t[index * 3] * 3, t[index * 3 + 1] * 3, t[index * 3 + 2] * 3);
+  }
+
+  /** Goes to the triangle over three places among the positions. */
+  over(a: number, b: number, c: number): this {
+    const { p } = this;
+    const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
+    const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
+    this.a = a;
+    this.b = b;
+    this.c = c;
+    this.ux = ux;
+    this.uy = uy;
+    this.uz = uz;
+    this.vx = vx;
+    this.vy = vy;
+    this.vz = vz;
+    this.nx = uy * vz - uz * vy;
+    this.ny = uz * vx - ux * vz;
+    this.nz = ux * vy - uy * vx;
+    return this;
+  }
+
+  /** Twice its area. */
+  twice(): number {
+    return Math.sqrt(this.nx * this.nx + this.ny * this.ny + this.nz * this.nz);
+  }
+
+  /** A point on it: the share e along the first edge and f along the second. */
+  x(e: number, f: number): number {
+    return this.p[this.a] + e * this.ux + f * this.vx;
+  }
+  y(e: number, f: number): number {
+    return this.p[this.a + 1] + e * this.uy + f * this.vy;
+  }
+  z(e: number, f: number): number {
+    return this.p[this.a + 2] + e * this.uz + f * this.vz;
+  }
+
+  /** The longer of the two edges, squared. */
+  reach(): number {
+    return Math.max(this.ux * this.ux + this.uy * this.uy + this.uz * this.uz, this.vx * this.vx + this.vy * this.vy + this.vz * this.vz);
+  }
+}

@@ -1,0 +1,107 @@
+/** A machine of your own, from a kind of machine to a file that is stopped by its rules; a small operation asked for by its form. */
+import { By, Key, type WebElement } from 'selenium-webdriver';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { receiversOf, storedReceivers } from '../../server/src/stores/receivers.ts';
+import { click, dataPath, eventually, marksOf, newJob, startApp, textOf, type App } from './app.ts';
+
+let app: App;
+let jobId: string;
+beforeAll(async () => {
+  app = await startApp();
+  jobId = await newJob(app, 'Machines', [dataPath('cube-mm.step')]);
+  await eventually(async () => (await marksOf(app.driver, 'cube-mm')).length === 7, 'the row', 60);
+});
+afterAll(() => app?.close());
+
+const rules = async (id: string) => (await receiversOf(app.world.db, true)).find((r) => r.id === id);
+const part = async () => (await app.world.until(jobId, () => true)).parts[0];
+const fill = async (id: string, text: string) => {
+  const field = await app.driver.findElement(By.id(id));
+  await field.sendKeys(Key.chord(Key.CONTROL, 'a'), text);
+};
+/** An entry of an open menu, by its words. */
+const entry = async (words: string): Promise<WebElement> =>
+  eventually(async () => {
+    for (const item of await app.driver.findElements(By.css('.ant-dropdown-menu-item'))) if ((await item.getText()) === words) return item;
+    return null;
+  }, words) as Promise<WebElement>;
+const press = async (test: string) => (await app.driver.findElement(By.css(`[data-test=${test}]`))).click();
+const closed = () => eventually(async () => (await app.driver.findElements(By.css('[data-test=receiver-form]'))).length === 0, 'the form closed');
+
+describe('a machine without a line of code', () => {
+  test('from a kind, with a name; a figure outside its limits is told beside it', async () => {
+    await app.driver.get(`${app.base}/receivers`);
+    await eventually(async () => (await textOf(app.driver, 'main')).includes('Lark'), 'the list');
+    await press('add-receiver');
+    await (await entry('Filament printer')).click();
+    await eventually(async () => (await app.driver.findElements(By.id('name'))).length > 0, 'the form');
+    await fill('name', 'Great Auk');
+    await fill('bead', '200');
+    await click(app.driver, 'Keep these rules');
+    await eventually(async () => (await textOf(app.driver, '[data-test=receiver-form]')).includes('Bead, pixel or bit from 0 to 100 mm.'), 'the limit');
+    await fill('bead', '0.8');
+    await fill('bed_0', '1200');
+    await fill('bed_1', '1200');
+    await fill('bed_2', '1200');
+    await click(app.driver, 'Keep these rules');
+    await closed();
+    expect(await rules('great-auk')).toMatchObject({ name: 'Great Auk', bead: 0.8, bed: [1200, 1200, 1200], process: 'filament printer' });
+    expect(await textOf(app.driver, 'main')).toContain('1200 × 1200 × 1200 mm');
+  });
+  test('a part is sent to it and fits; when its bed becomes smaller, the part says so', async () => {
+    const { id, steps } = await part();
+    // A cube of a metre is too large for the printer that it goes to at first.
+    expect(steps.find((s) => s.step === 'Size')!.finding!.code).toBe('does-not-fit');
+    await app.driver.get(`${app.base}/jobs/${jobId}/parts/${id}?step=size`);
+    const choice = await eventually(async () => (await app.driver.findElements(By.css('.panel select.typed:not([aria-label])')))[0] ?? null, 'the choice');
+    await eventually(async () => (await choice!.getText()).includes('Great Auk'), 'the machines');
+    await choice!.sendKeys('Great');
+    await eventually(async () => (await part()).recipe.receiver.id === 'great-auk', 'sent to it');
+    expect((await part()).steps.find((s) => s.step === 'Size')!.mark).toBe('clear');
+    await app.driver.get(`${app.base}/receivers`);
+    await eventually(async () => (await app.driver.findElements(By.css('[data-test=edit-great-auk]'))).length > 0, 'the list');
+    await press('edit-great-auk');
+    await eventually(async () => (await app.driver.findElements(By.id('bed_0'))).length > 0, 'the form');
+    await fill('bed_0', '999');
+    await click(app.driver, 'Keep these rules');
+    await closed();
+    expect((await part()).steps.find((s) => s.step === 'Size')!.finding!.message).toContain('does not fit the bed of Great Auk (999 × 1200 × 1200 mm)');
+  });
+  test('archived it leaves the choice, comes back, and is saved as a file', async () => {
+    await press('more-great-auk');
+    await (await entry('Archive')).click();
+    await eventually(async () => (await app.driver.findElements(By.css('.ant-modal-confirm-btns button'))).length === 2, 'the question');
+    expect(await textOf(app.driver, '.ant-modal-confirm')).toContain('The 1 part that goes to it keeps it.');
+    await click(app.driver, 'Archive');
+    await eventually(async () => (await storedReceivers(app.world.db)).find((r) => r.rules.id === 'great-auk')!.archived, 'archived');
+    const file = await fetch(`${app.base}/api/receivers/great-auk`);
+    expect(file.headers.get('content-disposition')).toContain('great-auk.json');
+    expect(await file.json()).toEqual(await rules('great-auk'));
+  });
+  test('what is no receiver is refused in a sentence, and nothing is kept', async () => {
+    const before = (await storedReceivers(app.world.db)).length;
+    const post = (body: unknown) =>
+      fetch(`${app.base}/api/receivers`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) });
+    const answer = await post({ ...(await rules('lark')), id: 'x', name: 'X', bead: -1 });
+    expect(answer.status).toBe(400);
+    expect((await answer.json()).error.message).toContain('Bead, pixel or bit');
+    expect((await post({ ...(await rules('lark')), id: 'y' })).status).toBe(400);
+    expect((await storedReceivers(app.world.db)).length).toBe(before);
+  });
+});
+
+test('hollow: asked for by its form, shown with its walls measured, kept', async () => {
+  await app.driver.get(`${app.base}/jobs/${jobId}/join`);
+  const box = await eventually(async () => (await app.driver.findElements(By.css('aside label input')))[0] ?? null, 'the list');
+  await box!.click();
+  const form = await eventually(async () => (await app.driver.findElements(By.css('[data-test=form-hollow] summary')))[0] ?? null, 'the form');
+  await form!.click();
+  await fill('hollow-wall', '2000');
+  await eventually(async () => (await textOf(app.driver, '[data-test=form-hollow]')).includes('From 0.05 to 1000 mm.'), 'the limit');
+  await fill('hollow-wall', '200');
+  await fill('hollow-cell', '50');
+  await click(app.driver, 'Make hollow');
+  await eventually(async () => (await textOf(app.driver, '[data-test=proposal]')).includes('The hollow is closed'), 'the proposal', 60);
+  await click(app.driver, 'Keep it');
+  await eventually(async () => (await part()).summary.shells === 2, 'kept');
+});
