@@ -1,7 +1,6 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import { transfer } from 'comlink';
-import { useEffect, useState } from 'react';
 import type { OperationView } from '@tall-kite/server/operations/operations';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { bytesOf } from '@/light-table/usePart.ts';

@@ -37,6 +37,8 @@ export function Shell({ children }: { children: ReactNode }) {
           algorithm: theme === 'dark' ? antTheme.darkAlgorithm : antTheme.defaultAlgorithm,
           token: {
             ...inks[theme],
+            // Words on a filled button: paper in the light, slate in the dark, so that both can be read.
+            colorTextLightSolid: theme === 'dark' ? '#161b25' : '#fffefa',
             colorLink: inks[theme].colorPrimary,
             colorLinkHover: inks[theme].colorPrimary,
             fontFamily: 'var(--words)',
