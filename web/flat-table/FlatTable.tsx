@@ -34,7 +34,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
   const [hidden, setHidden] = useState<ReadonlySet<Meaning>>(new Set());
   const { view, failure } = useFlatView(part);
   const written = useFlatReceived(part);
-  const received = ['Facets', 'File', 'Received'].includes(step) ? written : null;
+  const received = ['Layers', 'File', 'Received'].includes(step) ? written : null;
   const proposal = useFlatProposal(step === 'Soundness' ? newest(tools.job?.operations ?? [], part.id, ['clean']) : null, part);
   const nodes = useNodes(part, step === 'Soundness' ? chosen : null, tools);
   const how = part.recipe.drawing!;
@@ -52,7 +52,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
   useEffect(() => stage.current?.recolour(inksOf(theme)), [theme]);
   useEffect(() => {
     setOverlay({});
-    if (step !== 'Soundness' && step !== 'Facets') setChosen(null);
+    if (step !== 'Soundness' && step !== 'Layers') setChosen(null);
   }, [step]);
   const moved = useMemo(
     () => (received && view ? aligned(received, view, part.file?.recipe.file.format ?? 'dxf') : null),
