@@ -139,17 +139,33 @@ export async function click(driver: WebDriver, text: string): Promise<void> {
 /** Opens a fold, or ticks what a label says. */
 export async function tick(driver: WebDriver, text: string): Promise<void> {
   await eventually(async () => {
-    await driver.findElement(By.xpath(`//*[self::summary or self::label][contains(normalize-space(.), ${JSON.stringify(text)})]`)).click();
+    await driver
+      .findElement(
+        By.xpath(
+          `//*[self::label or contains(@class, 'ant-collapse-header') or contains(@class, 'ant-radio-wrapper')][contains(normalize-space(.), ${JSON.stringify(text)})]`,
+        ),
+      )
+      .click();
     return true;
   }, `a click on "${text}"`);
 }
 
-/** Takes an option of the choice with this name. */
-export async function chooseIn(driver: WebDriver, label: string, value: string): Promise<void> {
+const select = "*[contains(concat(' ', @class, ' '), ' ant-select ')]";
+
+/** Takes an option of the choice with this name, or under a label with these words: by its value, or by words that it shows. */
+export async function chooseIn(driver: WebDriver, label: string, wanted: string): Promise<void> {
+  const named = JSON.stringify(label);
+  const place = By.xpath(`//*[@aria-label=${named}]/ancestor::${select} | //label[contains(normalize-space(.), ${named})]//${select}`);
   await eventually(async () => {
-    const select = await driver.findElement(By.css(`select[aria-label=${JSON.stringify(label)}]`));
-    await select.findElement(By.css(`option[value=${JSON.stringify(value)}]`)).click();
-    return true;
+    const box = await driver.findElement(place);
+    if (!(await box.getAttribute('class'))!.includes('ant-select-open')) await box.click();
+    const options = await driver.findElements(By.css('.ant-select-dropdown:not(.ant-select-dropdown-hidden) .ant-select-item-option'));
+    const values = await Promise.all(options.map(async (o) => (await o.findElement(By.css('[data-value]'))).getAttribute('data-value')));
+    const words = await Promise.all(options.map((o) => o.getText()));
+    const at = values.includes(wanted) ? values.indexOf(wanted) : words.findIndex((w) => w.includes(wanted));
+    if (at >= 0) await options[at].click();
+    if (at >= 0) return true;
+    return false;
   }, `${label} chosen`);
 }
 

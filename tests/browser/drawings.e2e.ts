@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { By, Key } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { click, dataPath, downloaded, eventually, marksOf, newJob, pause, startApp, textOf, tick, type App } from './app.ts';
+import { chooseIn, click, dataPath, downloaded, eventually, marksOf, newJob, pause, startApp, textOf, tick, type App } from './app.ts';
 
 let app: App;
 const folder = mkdtempSync(join(tmpdir(), 'tall-kite-drawings-'));
@@ -35,15 +35,7 @@ async function type(label: string, text: string): Promise<void> {
   const field = await eventually(() => app.driver.findElement(By.css(`[aria-label=${JSON.stringify(label)}]`)), label);
   await field.sendKeys(Key.chord(Key.CONTROL, 'a'), text, Key.ENTER);
 }
-async function choose(label: string, value: string): Promise<void> {
-  await eventually(async () => {
-    const select = await app.driver.findElement(
-      By.xpath(`//label[contains(normalize-space(.), ${JSON.stringify(label)})]//select | //select[@aria-label=${JSON.stringify(label)}]`),
-    );
-    await select.findElement(By.css(`option[value=${JSON.stringify(value)}]`)).click();
-    return true;
-  }, `${label} chosen`);
-}
+const choose = (label: string, value: string) => chooseIn(app.driver, label, value);
 /** Facts of a DXF by an independent reader. */
 const facts = (bytes: Buffer) => {
   const file = join(folder, 'read.dxf');
@@ -205,7 +197,7 @@ describe('a board to the router', () => {
     expect(await driver.findElements(By.css('.carved canvas'))).toHaveLength(1);
     await open(jobId, 'board', 'file');
     await choose('Receiver', 'swift');
-    await says(/2018, not read by it/, 'the laser');
+    await says(/Swift, laser, sheet/, 'the laser');
     await choose('DXF version', '2018');
     await says(/Swift reads R12, 2000 only/, 'the unread version');
     await click(driver, 'Write, and read it back');

@@ -1,10 +1,10 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { By, Key, until } from 'selenium-webdriver';
+import { By, Key } from 'selenium-webdriver';
 import { unzipSync } from 'fflate';
 import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { click, dataPath, downloaded, eventually, marksOf, newJob, pause, startApp, textOf, tick, type App } from './app.ts';
+import { chooseIn, click, dataPath, downloaded, eventually, marksOf, newJob, pause, startApp, textOf, tick, type App } from './app.ts';
 
 let app: App;
 beforeAll(async () => {
@@ -88,8 +88,7 @@ describe('soundness', () => {
     const { driver } = app;
     const jobId = await newJob(app, 'Heavy', [dataPath('Helix.stl')]);
     await open(jobId, 'Helix', 'soundness');
-    const limit = await driver.findElement(By.css('[aria-label="Limit of"]'));
-    await limit.sendKeys('triangles');
+    await chooseIn(driver, 'Limit of', 'triangles');
     await click(driver, 'Make it lighter');
     await eventually(async () => /surfaces are [\d.]+ mm apart at most/.test(await textOf(driver, '[data-test=proposal]')), 'the measure');
     await click(driver, 'Drop it');
@@ -111,8 +110,7 @@ describe('stance, file and layers', () => {
     await first.click();
     await eventually(async () => (await panel()).includes('picked'), 'the pick kept');
     await click(driver, 'File');
-    const format = await driver.wait(until.elementLocated(By.xpath("//label[contains(., 'Format')]//select")), 10_000);
-    await format.sendKeys('3MF');
+    await chooseIn(driver, 'Format', '3mf');
     await eventually(async () => (await panel()).includes('.3mf'), 'the format');
     await click(driver, 'Write, and read it back');
     await eventually(async () => /(\d+) of \1 agree/.test(await textOf(driver, '.evidence')), 'the evidence', 60);
@@ -123,7 +121,7 @@ describe('stance, file and layers', () => {
     const longest = await longestTask(async () => {
       await click(driver, (await ready('Slice again')) ? 'Slice again' : 'Slice it');
       await eventually(async () => (await ready('Slice again')) && (await panel()).includes('of filament'), 'the layers', 60);
-      const slider = await driver.findElement(By.css('input[aria-label=Layer]'));
+      const slider = await driver.findElement(By.css('.ant-slider-handle[aria-label=Layer]'));
       await slider.sendKeys(Key.HOME);
       await eventually(async () => /Layer 1 of/.test(await panel()), 'the first layer');
     });
@@ -143,7 +141,7 @@ describe('join and divide', () => {
     await click(driver, 'Join and divide');
     await eventually(async () => (await stage('drawn')) === 'yes', 'the parts drawn');
     const pick = async (name: string) =>
-      (await driver.findElement(By.xpath(`//ul[contains(@class,'partlist')]//label[starts-with(normalize-space(.), ${JSON.stringify(name)})]/input`))).click();
+      (await driver.findElement(By.xpath(`//ul[contains(@class,'partlist')]//label[starts-with(normalize-space(.), ${JSON.stringify(name)})]//input`))).click();
     await pick('Helix');
     await tick(driver, 'Copy, mirror, scale');
     await click(driver, 'Copy beside it');
@@ -154,7 +152,7 @@ describe('join and divide', () => {
     await says(/\d mm apart/, 'the gap');
     await pick('Helix');
     await eventually(async () => (await panel()).includes('Drag along X'), 'one part');
-    const x = await driver.findElement(By.xpath("//label[contains(@class,'length')][starts-with(normalize-space(.), 'X')]/input"));
+    const x = await driver.findElement(By.xpath("//label[contains(@class,'length')][starts-with(normalize-space(.), 'X')]//input"));
     await x.sendKeys(Key.chord(Key.CONTROL, 'a'), '-60');
     await driver.findElement(By.xpath("//button[normalize-space(.)='Move']")).click();
     await eventually(async () => (await app.world.until(jobId, () => true)).parts[1].place[3] === 45, 'moved');
@@ -172,7 +170,7 @@ describe('join and divide', () => {
     await eventually(async () => (await stage('drawn')) === 'yes', 'the parts drawn');
     await pick('Helix');
     await pick('Helix copy');
-    await (await driver.findElement(By.xpath("//label[contains(., 'As')]/select"))).sendKeys('OBJ');
+    await chooseIn(driver, 'As', 'obj');
     await click(driver, 'Write, and read it back');
     await eventually(async () => /of \d+ claims agree/.test(await textOf(driver, '[data-test=written]')), 'the file', 60);
     const { operations } = await app.world.until(jobId, () => true);
@@ -229,7 +227,7 @@ describe('choices before reading', () => {
     await eventually(async () => (await marksOf(driver, 'table')).length === 7, 'the row');
     expect(await textOf(driver, 'tr[data-part=table]')).toContain('40.0 × 30.0 × 20.0');
     await click(driver, 'How files are read');
-    await (await driver.findElement(By.css('[aria-label="Up axis"]'))).sendKeys('Z is up');
+    await chooseIn(driver, 'Up axis', 'Z is up');
     await tick(driver, 'get one');
     await driver.findElement(By.css('[data-test=files]')).sendKeys(file);
     // The same name again may be a next revision: it is asked, and here it is not.

@@ -2,14 +2,14 @@
 import { By, Key, type WebElement } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { receiversOf, storedReceivers } from '../../server/src/stores/receivers.ts';
-import { click, dataPath, eventually, marksOf, newJob, startApp, textOf, type App } from './app.ts';
+import { chooseIn, click, dataPath, eventually, marksOf, newJob, startApp, textOf, type App } from './app.ts';
 
 let app: App;
 let jobId: string;
 beforeAll(async () => {
   app = await startApp();
   jobId = await newJob(app, 'Machines', [dataPath('cube-mm.step')]);
-  await eventually(async () => (await marksOf(app.driver, 'cube-mm')).length === 7, 'the row', 60);
+  await eventually(async () => (await marksOf(app.driver, 'Cube')).length === 7, 'the row', 60);
 });
 afterAll(() => app?.close());
 
@@ -53,9 +53,7 @@ describe('a machine without a line of code', () => {
     // A cube of a metre is too large for the printer that it goes to at first.
     expect(steps.find((s) => s.step === 'Size')!.finding!.code).toBe('does-not-fit');
     await app.driver.get(`${app.base}/jobs/${jobId}/parts/${id}?step=size`);
-    const choice = await eventually(async () => (await app.driver.findElements(By.css('.panel select.typed:not([aria-label])')))[0] ?? null, 'the choice');
-    await eventually(async () => (await choice!.getText()).includes('Great Auk'), 'the machines');
-    await choice!.sendKeys('Great');
+    await chooseIn(app.driver, 'Receiver', 'great-auk');
     await eventually(async () => (await part()).recipe.receiver.id === 'great-auk', 'sent to it');
     expect((await part()).steps.find((s) => s.step === 'Size')!.mark).toBe('clear');
     await app.driver.get(`${app.base}/receivers`);
@@ -71,8 +69,8 @@ describe('a machine without a line of code', () => {
     await press('more-great-auk');
     await (await entry('Archive')).click();
     await eventually(async () => (await app.driver.findElements(By.css('.ant-modal-confirm-btns button'))).length === 2, 'the question');
-    expect(await textOf(app.driver, '.ant-modal-confirm')).toContain('The 1 part that goes to it keeps it.');
-    await click(app.driver, 'Archive');
+    await eventually(async () => (await textOf(app.driver, '.ant-modal-confirm')).includes('The 1 part that goes to it keeps it.'), 'what becomes of its part');
+    await (await app.driver.findElement(By.css('.ant-modal-confirm-btns .ant-btn-primary'))).click();
     await eventually(async () => (await storedReceivers(app.world.db)).find((r) => r.rules.id === 'great-auk')!.archived, 'archived');
     const file = await fetch(`${app.base}/api/receivers/great-auk`);
     expect(file.headers.get('content-disposition')).toContain('great-auk.json');
@@ -94,7 +92,7 @@ test('hollow: asked for by its form, shown with its walls measured, kept', async
   await app.driver.get(`${app.base}/jobs/${jobId}/join`);
   const box = await eventually(async () => (await app.driver.findElements(By.css('aside label input')))[0] ?? null, 'the list');
   await box!.click();
-  const form = await eventually(async () => (await app.driver.findElements(By.css('[data-test=form-hollow] summary')))[0] ?? null, 'the form');
+  const form = await eventually(async () => (await app.driver.findElements(By.css('[data-test=form-hollow] .ant-collapse-header')))[0] ?? null, 'the form');
   await form!.click();
   await fill('hollow-wall', '2000');
   await eventually(async () => (await textOf(app.driver, '[data-test=form-hollow]')).includes('From 0.05 to 1000 mm.'), 'the limit');

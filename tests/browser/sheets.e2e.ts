@@ -8,7 +8,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { SolidBuilder } from 'tall-kite/kernel/build';
 import { workingKernel } from 'tall-kite/kernel/load';
 import { foldedPart } from 'tall-kite/kernel/sheet-build';
-import { chooseIn, click, downloaded, eventually, newJob, startApp, textOf, type App } from './app.ts';
+import { chooseIn, click, downloaded, eventually, newJob, startApp, textOf, tick, type App } from './app.ts';
 
 let app: App;
 const folder = mkdtempSync(join(tmpdir(), 'tall-kite-sheets-'));
@@ -53,14 +53,8 @@ async function open(jobId: string, name: string, step = 'flat'): Promise<void> {
   const { parts } = await app.world.until(jobId, (j) => j.parts.some((p) => p.name === name));
   await app.driver.get(`${app.base}/jobs/${jobId}/parts/${parts.find((p) => p.name === name)!.id}?step=${step}`);
 }
-const slide = async (share: number) => {
-  const slider = await app.driver.findElement(By.css('[data-test=fold] input'));
-  await app.driver.executeScript(
-    'const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set; set.call(arguments[0], String(arguments[1])); arguments[0].dispatchEvent(new Event("input", { bubbles: true }));',
-    slider,
-    share,
-  );
-};
+/** The fold slider to its low end. */
+const unfold = async () => (await app.driver.findElement(By.css('[data-test=fold] .ant-slider-handle'))).sendKeys(Key.HOME);
 /** Box of what is laid over the design, in mm, from the stage itself. */
 const overBox = () =>
   app.driver.executeScript(`
@@ -93,14 +87,10 @@ describe('folded sheet', () => {
 
     const jobId = await newJob(app, 'Sheets', [bracket]);
     await open(jobId, 'bracket');
-    await eventually(async () => {
-      await (await app.driver.findElement(By.xpath('//summary[contains(., "Unfold it")]'))).click();
-      return (await app.driver.findElement(By.css('select[aria-label="Bends counted by"]'))).isDisplayed();
-    }, 'the choices open');
-    const option = await eventually(() => app.driver.findElement(By.xpath('//option[normalize-space()="Shop steel"]')), 'the table among the rules');
-    await choose('Bends counted by', (await option.getAttribute('value'))!);
-    await (await app.driver.findElement(By.xpath('//summary[normalize-space()="More"]'))).click();
-    await (await eventually(() => app.driver.findElement(By.xpath('//label[contains(., "Checked for the press brake")]/input')), 'the press')).click();
+    await eventually(async () => (await app.driver.findElements(By.css('[aria-label="Bends counted by"]'))).length > 0, 'the choices');
+    await choose('Bends counted by', 'Shop steel');
+    await tick(app.driver, 'More');
+    await tick(app.driver, 'Checked for the press brake');
     await click(app.driver, 'Unfold it');
     await eventually(async () => (await app.driver.findElements(By.css('[data-test=fold][data-ready=yes]'))).length > 0, 'the proposal, folded', 60);
     const said = await panel();
@@ -112,7 +102,7 @@ describe('folded sheet', () => {
     expect(said).toMatch(/boss, up\s+6\.00 × 6\.00 mm/);
     // Folded it is as large as the design without its stud; flat it is as thick as the sheet.
     await eventually(async () => Math.abs((await overBox())[2] - 35) < 0.01, 'folded: 30 + 3 + 2 mm high');
-    await slide(0);
+    await unfold();
     await eventually(async () => Math.abs((await overBox())[2] - 2) < 0.001, 'flat: 2 mm thick');
     const flatLength = 80 + 30 + 20 + (Math.PI / 2) * (3 + 0.84) + (Math.PI / 4) * (2 + 0.8);
     expect((await overBox())[0]).toBeCloseTo(flatLength, 2);
@@ -148,10 +138,7 @@ describe('folded sheet', () => {
     const { tube } = await files();
     const jobId = await newJob(app, 'Tube', [tube]);
     await open(jobId, 'tube');
-    await eventually(async () => {
-      await (await app.driver.findElement(By.xpath('//summary[contains(., "Unfold it")]'))).click();
-      return (await app.driver.findElement(By.css('select[aria-label="Bends counted by"]'))).isDisplayed();
-    }, 'the choices open');
+    await eventually(async () => (await app.driver.findElements(By.css('[aria-label="Bends counted by"]'))).length > 0, 'the choices');
     await click(app.driver, 'Unfold it');
     await eventually(async () => /closes on itself.*Rip it along its length/s.test(await panel()), 'the reason', 60);
     expect((await app.world.until(jobId, () => true)).parts).toHaveLength(1);
@@ -163,7 +150,7 @@ describe('folded sheet', () => {
     await eventually(async () => /down face \d/.test(await panel()), 'the rip named');
     await click(app.driver, 'Unfold it');
     await eventually(async () => (await app.driver.findElements(By.css('[data-test=fold][data-ready=yes]'))).length > 0, 'the proposal, folded', 60);
-    await slide(0);
+    await unfold();
     await eventually(async () => Math.max(...(await overBox())) > 100, 'flat');
     expect(await panel()).toContain('under 0.001 mm');
   });

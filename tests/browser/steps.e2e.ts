@@ -1,7 +1,7 @@
 import { By, Key, until, type WebElement } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { JobView } from '../../server/src/jobs/jobs.ts';
-import { click, dataPath, eventually, marksOf, newJob, pause, startApp, textOf, type App } from './app.ts';
+import { chooseIn, click, dataPath, eventually, marksOf, newJob, pause, startApp, textOf, type App } from './app.ts';
 
 let app: App;
 let jobId: string;
@@ -82,8 +82,7 @@ describe('size and receiver', () => {
   });
   test('another receiver has another bed', async () => {
     await open('plate', 'size');
-    const choice = await field('.panel select.typed:not([aria-label])');
-    await choice.sendKeys('Wren');
+    await chooseIn(app.driver, 'Receiver', 'Wren');
     await eventually(async () => (await panel()).includes('does not fit the bed of Wren'), 'the sentence');
     expect((await partOf('plate')).steps[1].mark).toBe('look');
     await app.driver.findElement(By.css('body')).sendKeys(Key.chord(Key.CONTROL, 'z'));
@@ -107,7 +106,7 @@ describe('source', () => {
 describe('file and received', () => {
   test('numbers in inches are warned of before, and stopped with figures after', async () => {
     await open('rod', 'file');
-    await app.driver.findElement(By.xpath("//label[contains(., 'Numbers are')]//select")).sendKeys('inches');
+    await chooseIn(app.driver, 'Numbers are', 'inches');
     await eventually(async () => (await panel()).includes('takes numbers for mm: the part will come out in another size'), 'the warning');
     await click(app.driver, 'Write, and read it back');
     await eventually(async () => (await textOf(app.driver, '.evidence')).includes('stop'), 'the verdict');
@@ -120,7 +119,7 @@ describe('file and received', () => {
   });
   test('a name of the file is saved and shown as it will be', async () => {
     await open('nut', 'file');
-    await type('.panel input.typed', 'WS-9 nut / left');
+    await type('.panel input.ant-input', 'WS-9 nut / left');
     await eventually(async () => (await partOf('nut')).recipe.file.name === 'WS-9 nut / left', 'saved');
     expect(await panel()).toContain('WS-9-nut-_-left.stl');
   });

@@ -1,4 +1,6 @@
 'use client';
+import { Button, Checkbox, Input } from 'antd';
+import { Choice } from '@/shell/controls.tsx';
 import { useQueries } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useCallback, useEffect, useMemo, useState } from 'react';
@@ -135,35 +137,35 @@ function Beds({ jobId, tools, machines }: { jobId: string; tools: JobTools; mach
       <div className="stage bedstage">
         <div className="bedtabs" role="tablist" aria-label="Beds">
           {Array.from({ length: beds }, (_, b) => (
-            <button key={b} role="tab" className="plain small" aria-selected={b === shownBed} aria-pressed={b === shownBed} onClick={() => setBed(b)}>
+            <Button key={b} role="tab" aria-selected={b === shownBed} aria-pressed={b === shownBed} onClick={() => setBed(b)} size="small">
               Bed {b + 1}
-            </button>
+            </Button>
           ))}
           <span className="context">
             <span className="figure">{onBed.length}</span> of <span className="figure">{laid.length}</span> parts; bed{' '}
             <span className="figure">{receiver.bed.slice(0, 2).join(' × ')} mm</span>
           </span>
           <span style={{ marginLeft: 'auto', display: 'flex', gap: 6 }}>
-            <button className="plain small" disabled={chosen === null} onClick={() => turnChosen(15)}>
+            <Button disabled={chosen === null} onClick={() => turnChosen(15)} size="small">
               Turn 15°
-            </button>
-            <button className="plain small" disabled={chosen === null} onClick={() => turnChosen(90)}>
+            </Button>
+            <Button disabled={chosen === null} onClick={() => turnChosen(90)} size="small">
               Turn 90°
-            </button>
-            <button
-              className="plain small"
+            </Button>
+            <Button
               disabled={chosen === null}
               onClick={() => {
                 if (chosen === null) return;
                 move(laid.map((l, i) => (i === chosen ? { ...l, bed: (l.bed + 1) % (beds + (onBed.length > 1 && shownBed === beds - 1 ? 1 : 0)) } : l)));
                 setChosen(null);
               }}
+              size="small"
             >
               To the next bed
-            </button>
-            <button className="plain small" disabled={past.length === 0} onClick={undo}>
+            </Button>
+            <Button disabled={past.length === 0} onClick={undo} size="small">
               Undo
-            </button>
+            </Button>
           </span>
         </div>
         {!ready && (
@@ -177,24 +179,17 @@ function Beds({ jobId, tools, machines }: { jobId: string; tools: JobTools; mach
         <h2>Layout</h2>
         <label className="row">
           Receiver
-          <select
-            className="typed"
+          <Choice
             value={receiver.id}
-            onChange={(e) => save({ receiver: e.target.value, spacing: machines.find((r) => r.id === e.target.value)!.spacing, laid: null })}
-          >
-            {machines.map((r) => (
-              <option key={r.id} value={r.id}>
-                {r.name}, {r.process}
-              </option>
-            ))}
-          </select>
+            onChange={(value) => save({ receiver: value, spacing: machines.find((r) => r.id === value)!.spacing, laid: null })}
+            options={[...machines.map((r) => ({ value: r.id, label: `${r.name}, ${r.process}` }))]}
+          />
         </label>
         <div className="row">
           <Whole label="Spacing" value={kept.spacing} set={(spacing) => save({ spacing, laid: null })} />
           <Whole label="Rim" value={kept.margin} set={(margin) => save({ margin, laid: null })} />
         </div>
-        <button
-          className="plain"
+        <Button
           disabled={!ready}
           onClick={() => {
             move(layOut(items, size).laid);
@@ -202,7 +197,7 @@ function Beds({ jobId, tools, machines }: { jobId: string; tools: JobTools; mach
           }}
         >
           Lay out again
-        </button>
+        </Button>
         {found && (
           <p>
             <MarkShape mark={bad.size > 0 ? 'stop' : 'clear'} size={12} />{' '}
@@ -231,18 +226,15 @@ function Beds({ jobId, tools, machines }: { jobId: string; tools: JobTools; mach
         <ul className="partlist" style={{ maxHeight: 230 }}>
           {all.map((p) => (
             <li key={p.id} style={{ gridTemplateColumns: '1fr auto' }}>
-              <label>
-                <input
-                  type="checkbox"
-                  checked={!kept.out.includes(p.id)}
-                  onChange={(e) => save({ out: e.target.checked ? kept.out.filter((o) => o !== p.id) : [...kept.out, p.id], laid: null })}
-                />{' '}
+              <Checkbox
+                checked={!kept.out.includes(p.id)}
+                onChange={(e) => save({ out: e.target.checked ? kept.out.filter((o) => o !== p.id) : [...kept.out, p.id], laid: null })}
+              >
                 {p.name}
                 <span className="context"> {sideDown(p.recipe.stance.turn)} down</span>
-              </label>
+              </Checkbox>
               <span className="figure">
-                <input
-                  className="typed num"
+                <Input
                   style={{ width: 48 }}
                   type="number"
                   min={1}
@@ -254,14 +246,15 @@ function Beds({ jobId, tools, machines }: { jobId: string; tools: JobTools; mach
                     const n = Number(e.target.value);
                     if (Number.isInteger(n) && n > 0 && n !== p.quantity) void tools.change(p, `count of ${p.name}`.slice(0, 80), { quantity: n });
                   }}
+                  className="num"
+                  size="small"
                 />{' '}
                 off
               </span>
             </li>
           ))}
         </ul>
-        <button
-          className="plain strong"
+        <Button
           disabled={!ready || onBed.length === 0 || badHere.length > 0}
           onClick={() =>
             void tools.operate({
@@ -273,9 +266,10 @@ function Beds({ jobId, tools, machines }: { jobId: string; tools: JobTools; mach
               name: `${tools.job!.name} bed ${shownBed + 1}`.slice(0, 100),
             })
           }
+          type="primary"
         >
           Write bed {shownBed + 1}, and read it back
-        </button>
+        </Button>
         <Files operations={files} tools={tools} />
         <p className="context">
           {parts.length} of {all.length} parts are laid out.
@@ -289,8 +283,7 @@ function Whole({ label, value, set }: { label: string; value: number; set: (v: n
   return (
     <label>
       {label}{' '}
-      <input
-        className="typed num"
+      <Input
         style={{ width: 58 }}
         type="number"
         min={0}
@@ -298,6 +291,8 @@ function Whole({ label, value, set }: { label: string; value: number; set: (v: n
         step={0.5}
         value={value}
         onChange={(e) => Number(e.target.value) >= 0 && set(Number(e.target.value))}
+        className="num"
+        size="small"
       />{' '}
       <span className="figure">mm</span>
     </label>

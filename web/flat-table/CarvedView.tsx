@@ -1,4 +1,6 @@
 'use client';
+import { Button } from 'antd';
+import { Choice } from '@/shell/controls.tsx';
 import { transfer } from 'comlink';
 import { useEffect, useRef, useState } from 'react';
 import {
@@ -72,16 +74,20 @@ export function CarvedView({ part }: { part: PartView }) {
         <NumberField label="Bit" value={bit} unit="mm" low={0.1} high={50} save={setBit} />
         <label className="row">
           It runs
-          <select className="typed" value={side} onChange={(e) => setSide(e.target.value as 'on' | 'waste')}>
-            <option value="on">on the line: the file is its path</option>
-            <option value="waste">on the waste side of the line</option>
-          </select>
+          <Choice
+            value={side}
+            onChange={(value) => setSide(value as 'on' | 'waste')}
+            options={[
+              { value: 'on', label: 'on the line: the file is its path' },
+              { value: 'waste', label: 'on the waste side of the line' },
+            ]}
+          />
         </label>
         <NumberField label="Pockets deep" value={pocket} unit="mm" low={0.1} high={100} save={setPocket} />
         <NumberField label="Engraving deep" value={engrave} unit="mm" low={0.05} high={20} save={setEngrave} />
-        <button className="plain" disabled={busy} onClick={() => void ask()}>
+        <Button disabled={busy} onClick={() => void ask()}>
           {busy ? 'Carving …' : made ? 'Carve again' : 'Carve it'}
-        </button>
+        </Button>
       </div>
       {failure && <p role="alert">{failure}</p>}
       {made && (

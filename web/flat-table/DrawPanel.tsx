@@ -1,4 +1,6 @@
 'use client';
+import { Input, Button } from 'antd';
+import { Choice, Fold } from '@/shell/controls.tsx';
 import { useState } from 'react';
 import type { ShapeView, ViewName } from 'tall-kite/drawing/from-shape';
 import { lengthText } from 'tall-kite/base/figures';
@@ -61,36 +63,40 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
       </section>
     );
   return (
-    <details data-test="draw">
-      <summary>Draw it flat, for laser and router</summary>
+    <Fold title="Draw it flat, for laser and router" data-test="draw">
       <div className="choices">
         <label className="row">
           What
-          <select className="typed" aria-label="What is drawn" value={kind} onChange={(e) => setKind(e.target.value as ShapeView['kind'])}>
-            <option value="view">outline of a view</option>
-            <option value="section">section on a plane</option>
-            <option value="stack">sections at a pitch</option>
-            {!mesh && <option value="face">a flat face, picked</option>}
-          </select>
+          <Choice
+            value={kind}
+            label="What is drawn"
+            onChange={(value) => setKind(value as ShapeView['kind'])}
+            options={[
+              { value: 'view', label: 'outline of a view' },
+              { value: 'section', label: 'section on a plane' },
+              { value: 'stack', label: 'sections at a pitch' },
+              ...(!mesh ? [{ value: 'face', label: 'a flat face, picked' }] : []),
+            ]}
+          />
         </label>
         {kind === 'view' && (
           <>
             <label className="row">
               Seen from
-              <select className="typed" value={view} onChange={(e) => setView(e.target.value as ViewName)}>
-                {views.map((v) => (
-                  <option key={v}>{v}</option>
-                ))}
-              </select>
+              <Choice value={view} onChange={(v) => setView(v as ViewName)} options={views.map((v) => ({ value: v, label: v }))} />
             </label>
             {!mesh && (
               <label className="row">
                 Edges
-                <select className="typed" value={edges} onChange={(e) => setEdges(e.target.value as typeof edges)}>
-                  <option value="silhouette">silhouette only</option>
-                  <option value="visible">all that are seen</option>
-                  <option value="hidden">hidden ones too, dashed</option>
-                </select>
+                <Choice
+                  value={edges}
+                  onChange={(value) => setEdges(value as typeof edges)}
+                  options={[
+                    { value: 'silhouette', label: 'silhouette only' },
+                    { value: 'visible', label: 'all that are seen' },
+                    { value: 'hidden', label: 'hidden ones too, dashed' },
+                  ]}
+                />
               </label>
             )}
           </>
@@ -99,19 +105,19 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
           <label className="row">
             At
             <span>
-              <select className="typed" aria-label="Axis of the section" value={axis} onChange={(e) => setAxis(e.target.value as typeof axis)}>
-                {['z', 'y', 'x'].map((a) => (
-                  <option key={a} value={a}>
-                    {a.toUpperCase()}
-                  </option>
-                ))}
-              </select>{' '}
-              <input
-                className="typed num"
+              <Choice
+                value={axis}
+                label="Axis of the section"
+                onChange={(value) => setAxis(value as typeof axis)}
+                options={[...['z', 'y', 'x'].map((a) => ({ value: a, label: a.toUpperCase() }))]}
+              />{' '}
+              <Input
                 aria-label="Height of the section, mm"
                 inputMode="decimal"
                 value={height}
                 onChange={(e) => setHeight(e.target.value)}
+                className="num"
+                size="small"
               />{' '}
               <span className="figure">mm</span>
             </span>
@@ -121,12 +127,13 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
           <label className="row">
             Every
             <span>
-              <input
-                className="typed num"
+              <Input
                 aria-label="Pitch of the sections, mm"
                 inputMode="decimal"
                 value={pitch}
                 onChange={(e) => setPitch(e.target.value)}
+                className="num"
+                size="small"
               />{' '}
               <span className="figure">mm</span>
             </span>
@@ -136,17 +143,24 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
           <label className="row">
             Arcs fitted within
             <span>
-              <input className="typed num" aria-label="Arcs fitted within, mm" inputMode="decimal" value={fit} onChange={(e) => setFit(e.target.value)} />{' '}
+              <Input
+                aria-label="Arcs fitted within, mm"
+                inputMode="decimal"
+                value={fit}
+                onChange={(e) => setFit(e.target.value)}
+                className="num"
+                size="small"
+              />{' '}
               <span className="figure">mm</span>
             </span>
           </label>
         )}
-        <button className="plain" disabled={!valid} onClick={go}>
+        <Button disabled={!valid} onClick={go}>
           {kind === 'face' ? 'Pick the face' : 'Draw it'}
-        </button>
+        </Button>
         <p className="context">As the part stands now. It becomes a drawing beside this part.</p>
       </div>
-    </details>
+    </Fold>
   );
 }
 

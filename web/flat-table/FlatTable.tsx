@@ -1,4 +1,5 @@
 'use client';
+import { Button } from 'antd';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { StepName } from 'tall-kite/steps/registry';
 import type { Meaning } from 'tall-kite/curves/drawing';
@@ -116,15 +117,15 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
         />
         <ShownButtons shown={shown} setShown={setShown} received={received !== null} />
         <div className="float" style={{ right: 14, top: 12 }}>
-          <button className="plain small" onClick={() => stage.current?.fit()}>
+          <Button onClick={() => stage.current?.fit()} size="small">
             All of it
-          </button>
-          <button className="plain small" aria-label="Closer" onClick={() => stage.current?.zoom(1.4)}>
+          </Button>
+          <Button aria-label="Closer" onClick={() => stage.current?.zoom(1.4)} size="small">
             +
-          </button>
-          <button className="plain small" aria-label="Further away" onClick={() => stage.current?.zoom(1 / 1.4)}>
+          </Button>
+          <Button aria-label="Further away" onClick={() => stage.current?.zoom(1 / 1.4)} size="small">
             −
-          </button>
+          </Button>
         </div>
         {!view && !failure && (
           <p className="context float" style={{ left: 18, top: 54 }}>

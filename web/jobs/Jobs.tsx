@@ -1,4 +1,6 @@
 'use client';
+import { When } from '@/shell/When.tsx';
+import { Button, Input, Table } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
@@ -33,44 +35,46 @@ export function Jobs() {
 
 function JobTable({ jobs }: { jobs: JobRow[] }) {
   return (
-    <table className="plainlist">
-      <thead>
-        <tr>
-          <th scope="col">Job</th>
-          <th scope="col">Parts</th>
-          <th scope="col">Ready</th>
-          <th scope="col">Written and proved</th>
-          <th scope="col">Changed</th>
-        </tr>
-      </thead>
-      <tbody>
-        {jobs.map((job) => (
-          <tr key={job.id}>
-            <td>
-              <Link href={`/jobs/${job.id}`} style={{ fontSize: 17, fontWeight: 650 }}>
-                {job.name}
-              </Link>
-            </td>
-            <td className="figure">{job.reading > 0 ? `reading ${job.reading}` : job.parts}</td>
-            <td>
-              <span style={{ display: 'flex', gap: 16 }}>
-                {(['clear', 'look', 'stop'] as const).map((mark) => (
-                  <span key={mark} className={`mark c-${job[mark] > 0 ? mark : 'none'}`}>
-                    <MarkShape mark={job[mark] > 0 ? mark : 'none'} /> <span className="figure">{job[mark]}</span> {mark}
-                  </span>
-                ))}
-              </span>
-            </td>
-            <td className="figure">
+    <Table<JobRow>
+      size="small"
+      rowKey="id"
+      dataSource={jobs}
+      pagination={false}
+      columns={[
+        {
+          title: 'Job',
+          render: (_, job) => (
+            <Link className="listname" href={`/jobs/${job.id}`}>
+              {job.name}
+            </Link>
+          ),
+        },
+        { title: 'Parts', render: (_, job) => <span className="figure">{job.reading > 0 ? `reading ${job.reading}` : job.parts}</span> },
+        { title: 'Ready', render: (_, job) => <Marks job={job} /> },
+        {
+          title: 'Written and proved',
+          render: (_, job) => (
+            <span className="figure">
               {job.written} of {job.parts}
-            </td>
-            <td className="figure">
-              <time dateTime={job.changedAt}>{job.changedAt.slice(0, 16).replace('T', ' ')} UTC</time>
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+            </span>
+          ),
+        },
+        { title: 'Changed', render: (_, job) => <When at={job.changedAt} /> },
+      ]}
+    />
+  );
+}
+
+/** How many parts are clear, to be looked at, and stopped. */
+function Marks({ job }: { job: JobRow }) {
+  return (
+    <span style={{ display: 'flex', gap: 16 }}>
+      {(['clear', 'look', 'stop'] as const).map((mark) => (
+        <span key={mark} className={`mark c-${job[mark] > 0 ? mark : 'none'}`}>
+          <MarkShape mark={job[mark] > 0 ? mark : 'none'} /> <span className="figure">{job[mark]}</span> {mark}
+        </span>
+      ))}
+    </span>
   );
 }
 
@@ -96,18 +100,18 @@ function NewJob({ first }: { first: boolean }) {
         }}
       >
         <label htmlFor="job-name">{first ? 'Name your first job' : 'New job'}</label>
-        <input
+        <Input
           id="job-name"
-          className="typed"
           value={name}
           maxLength={120}
           placeholder="for instance: Garden gate, revision A"
           onChange={(e) => setName(e.target.value)}
           style={{ width: 340 }}
+          size="small"
         />
-        <button className="plain strong" disabled={name.trim() === ''}>
+        <Button disabled={name.trim() === ''} type="primary" htmlType="submit">
           Make the job
-        </button>
+        </Button>
       </form>
       {trouble && <Trouble message={trouble.message} remedy={trouble.remedy} close={() => setTrouble(null)} />}
     </>

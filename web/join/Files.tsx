@@ -1,4 +1,5 @@
 'use client';
+import { Button } from 'antd';
 import type { OperationView } from '@tall-kite/server/operations/operations';
 import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
 import { Mark, MarkShape } from '@/marks/Mark.tsx';
@@ -50,9 +51,9 @@ function WrittenFile({ operation, tools }: { operation: OperationView; tools: Jo
         <a className="plain small" href={`/api/operations/${operation.id}/file?what=evidence`} download>
           Evidence as JSON
         </a>
-        <button className="plain small" onClick={() => void tools.drop(operation.id)}>
+        <Button onClick={() => void tools.drop(operation.id)} size="small">
           Take off the list
-        </button>
+        </Button>
       </div>
     </section>
   );

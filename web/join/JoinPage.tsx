@@ -1,4 +1,5 @@
 'use client';
+import { Button } from 'antd';
 import dynamic from 'next/dynamic';
 import Link from 'next/link';
 import { useEffect } from 'react';
@@ -31,12 +32,12 @@ export function JoinPage({ jobId, forms }: { jobId: string; forms: OperationForm
           <h1>Join and divide</h1>
           <span className="context">Every change is shown first, and can be undone.</span>
           <span className="right">
-            <button className="plain" disabled={!tools.job?.undo} title={tools.job?.undo ?? 'Nothing to take back'} onClick={() => void tools.history('undo')}>
+            <Button disabled={!tools.job?.undo} title={tools.job?.undo ?? 'Nothing to take back'} onClick={() => void tools.history('undo')}>
               Undo
-            </button>
-            <button className="plain" disabled={!tools.job?.redo} title={tools.job?.redo ?? 'Nothing to do again'} onClick={() => void tools.history('redo')}>
+            </Button>
+            <Button disabled={!tools.job?.redo} title={tools.job?.redo ?? 'Nothing to do again'} onClick={() => void tools.history('redo')}>
               Redo
-            </button>
+            </Button>
             <Link className="plain" href={`/jobs/${jobId}`}>
               Ledger
             </Link>

@@ -1,4 +1,5 @@
 'use client';
+import { Button, Checkbox } from 'antd';
 import { useQueries } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { boxOf, sizeOf, type Box } from 'tall-kite/geometry/box';
@@ -186,9 +187,9 @@ export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationF
         {axis !== null && picked.length === 1 && (
           <div className="float" style={{ left: 18, top: 12, background: 'var(--chosen)', padding: '6px 12px' }} role="status">
             Drag {picked[0].name} along {'XYZ'[axis]}: <span className="figure">{dragged.toFixed(1)} mm</span>
-            <button className="plain small" onClick={() => setAxis(null)}>
+            <Button onClick={() => setAxis(null)} size="small">
               Stop
-            </button>
+            </Button>
           </div>
         )}
         {picked.length === 0 && (
@@ -207,17 +208,16 @@ export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationF
         <ul className="partlist">
           {parts.map((p) => (
             <li key={p.id} className={p.leftOut ? 'out' : ''}>
-              <label>
-                <input type="checkbox" checked={chosen.includes(p.id)} disabled={p.leftOut} onChange={() => choose(p.id, true)} /> {p.name}{' '}
-                <span className="context">{threeLengths(sizeOf(standingBox(p)))} mm</span>
-              </label>
-              <button
+              <Checkbox checked={chosen.includes(p.id)} disabled={p.leftOut} onChange={() => choose(p.id, true)}>
+                {p.name} <span className="context">{threeLengths(sizeOf(standingBox(p)))} mm</span>
+              </Checkbox>
+              <Button
                 title={p.leftOut ? 'Take it in again' : 'Leave it out'}
-                className="plain small"
                 onClick={() => void tools.change(p, `${p.leftOut ? 'take in' : 'leave out'} ${p.name}`.slice(0, 80), { left_out: !p.leftOut })}
+                size="small"
               >
                 {p.leftOut ? 'In again' : 'Out'}
-              </button>
+              </Button>
             </li>
           ))}
         </ul>

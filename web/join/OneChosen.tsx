@@ -1,4 +1,6 @@
 'use client';
+import { Input, Button } from 'antd';
+import { Fold, Choice } from '@/shell/controls.tsx';
 import { useState } from 'react';
 import { sizeOf } from 'tall-kite/geometry/box';
 import { alignment, shifted, toBed, turnedAbout, type AlignBy, type Axis } from 'tall-kite/mesh/join/move';
@@ -19,13 +21,14 @@ function Length({ label, value, set, unit = 'mm' }: { label: string; value: stri
   return (
     <label className="length">
       {label}{' '}
-      <input
-        className="typed num"
+      <Input
         style={{ width: 66 }}
         inputMode="decimal"
         value={value}
         aria-invalid={Number.isNaN(numberOf(value))}
         onChange={(e) => set(e.target.value)}
+        className="num"
+        size="small"
       />{' '}
       <span className="figure">{unit}</span>
     </label>
@@ -60,8 +63,7 @@ export function OneChosen({
   return (
     <>
       <h2>{part.name}</h2>
-      <details open>
-        <summary>Move</summary>
+      <Fold title="Move" open>
         <form
           className="choices"
           onSubmit={(e) => {
@@ -74,64 +76,61 @@ export function OneChosen({
               <Length key={l} label={l} unit="" value={by[k]} set={(v) => setBy(by.map((b, i) => (i === k ? v : b)))} />
             ))}
             <span className="figure">mm</span>
-            <button className="plain small" disabled={!offsets.every(Number.isFinite)}>
+            <Button disabled={!offsets.every(Number.isFinite)} size="small" htmlType="submit">
               Move
-            </button>
+            </Button>
           </div>
           <div className="buttons">
             {letters.map((l, k) => (
-              <button key={l} type="button" className="plain small" aria-pressed={axis === k} onClick={() => setAxis(axis === k ? null : k)}>
+              <Button key={l} aria-pressed={axis === k} onClick={() => setAxis(axis === k ? null : k)} size="small">
                 Drag along {l}
-              </button>
+              </Button>
             ))}
-            <button type="button" className="plain small" onClick={() => place('set on the bed', shifted(part.place, toBed(box)))}>
+            <Button onClick={() => place('set on the bed', shifted(part.place, toBed(box)))} size="small">
               To the bed
-            </button>
+            </Button>
           </div>
           <div className="row">
             <Length label="Turn" unit="°" value={angle} set={setAngle} />
             {letters.map((l, k) => (
-              <button
+              <Button
                 key={l}
-                type="button"
-                className="plain small"
                 disabled={!Number.isFinite(numberOf(angle))}
                 onClick={() => place('turn', turnedAbout(part.place, k as Axis, numberOf(angle), middle))}
+                size="small"
               >
                 about {l}
-              </button>
+              </Button>
             ))}
           </div>
         </form>
-      </details>
+      </Fold>
       {others.length > 0 && <Align part={part} others={others} place={place} />}
-      <details>
-        <summary>Copy, mirror, scale</summary>
+      <Fold title="Copy, mirror, scale">
         <div className="choices">
           <div className="buttons">
-            <button className="plain small" onClick={() => void tools.copy(part)}>
+            <Button onClick={() => void tools.copy(part)} size="small">
               Copy beside it
-            </button>
+            </Button>
             {letters.map((l, k) => (
-              <button key={l} className="plain small" onClick={() => void tools.operate({ kind: 'mirror', part: part.id, axis: k as Axis })}>
+              <Button key={l} onClick={() => void tools.operate({ kind: 'mirror', part: part.id, axis: k as Axis })} size="small">
                 Mirror across {l}
-              </button>
+              </Button>
             ))}
           </div>
           <Scale part={part} tools={tools} size={size} />
         </div>
-      </details>
+      </Fold>
       <Body part={part} tools={tools} face={face} />
       <Cut part={part} tools={tools} />
-      <details>
-        <summary>Divide, make solid</summary>
+      <Fold title="Divide, make solid">
         <div className="choices">
-          <button className="plain small" disabled={part.summary.shells < 2} onClick={() => void tools.operate({ kind: 'divide', part: part.id })}>
+          <Button disabled={part.summary.shells < 2} onClick={() => void tools.operate({ kind: 'divide', part: part.id })} size="small">
             {part.summary.shells < 2 ? 'One shell: nothing to divide' : `Divide into its ${part.summary.shells} shells`}
-          </button>
+          </Button>
           <Relief part={part} tools={tools} />
         </div>
-      </details>
+      </Fold>
       {forms.map((form) => (
         <OperationForm key={`${part.id} ${form.kind}`} form={form} part={part} tools={tools} />
       ))}
@@ -153,47 +152,38 @@ function Align({ part, others, place }: { part: PartView; others: PartView[]; pl
     'high to low': 'before its low face',
   };
   return (
-    <details>
-      <summary>Align</summary>
+    <Fold title="Align">
       <div className="choices">
         <label className="row">
           With
-          <select className="typed" value={other.id} onChange={(e) => setTo(e.target.value)}>
-            {others.map((o) => (
-              <option key={o.id} value={o.id}>
-                {o.name}
-              </option>
-            ))}
-          </select>
+          <Choice value={other.id} onChange={(value) => setTo(value)} options={[...others.map((o) => ({ value: o.id, label: o.name }))]} />
         </label>
         <div className="row">
-          <select className="typed" aria-label="Axis" value={axis} onChange={(e) => setAxis(Number(e.target.value) as Axis)}>
-            {letters.map((l, k) => (
-              <option key={l} value={k}>
-                along {l}
-              </option>
-            ))}
-          </select>
-          <select className="typed" aria-label="How" value={by} onChange={(e) => setBy(e.target.value as AlignBy)}>
-            {Object.entries(words).map(([k, w]) => (
-              <option key={k} value={k}>
-                {w}
-              </option>
-            ))}
-          </select>
+          <Choice
+            value={axis}
+            label="Axis"
+            onChange={(value) => setAxis(Number(value) as Axis)}
+            options={[...letters.map((l, k) => ({ value: k, label: `along ${l}` }))]}
+          />
+          <Choice
+            value={by}
+            label="How"
+            onChange={(value) => setBy(value as AlignBy)}
+            options={[...Object.entries(words).map(([k, w]) => ({ value: k, label: w }))]}
+          />
         </div>
         <div className="row">
           <Length label="Gap" value={gap} set={setGap} />
-          <button
-            className="plain small"
+          <Button
             disabled={!Number.isFinite(numberOf(gap))}
             onClick={() => place('align', shifted(part.place, alignment(standingBox(part), standingBox(other), axis, by, numberOf(gap))))}
+            size="small"
           >
             Align
-          </button>
+          </Button>
         </div>
       </div>
-    </details>
+    </Fold>
   );
 }
 
@@ -215,26 +205,19 @@ function Scale({ part, tools, size }: { part: PartView; tools: JobTools; size: P
           });
       }}
     >
-      <select
-        className="typed"
-        aria-label="Scale by"
+      <Choice
         value={how}
-        onChange={(e) => {
-          setHow(e.target.value);
-          setText(e.target.value === 'factor' ? '1' : lengthText(size[Number(e.target.value)]));
+        label="Scale by"
+        onChange={(value) => {
+          setHow(value);
+          setText(value === 'factor' ? '1' : lengthText(size[Number(value)]));
         }}
-      >
-        <option value="factor">by a factor</option>
-        {letters.map((l, k) => (
-          <option key={l} value={k}>
-            to a size along {l}
-          </option>
-        ))}
-      </select>
+        options={[{ value: 'factor', label: 'by a factor' }, ...letters.map((l, k) => ({ value: k, label: `to a size along ${l}` }))]}
+      />
       <Length label="" unit={how === 'factor' ? '×' : 'mm'} value={text} set={setText} />
-      <button className="plain small" disabled={!valid}>
+      <Button disabled={!valid} size="small" htmlType="submit">
         Scale
-      </button>
+      </Button>
     </form>
   );
 }
@@ -259,21 +242,30 @@ function Body({ part, tools, face }: { part: PartView; tools: JobTools; face: Fa
     void tools.operate({ kind: 'body', part: part.id, as, body });
   };
   return (
-    <details open={face !== null || undefined}>
-      <summary>Hole or boss on a face</summary>
+    <Fold title="Hole or boss on a face" open={face !== null || undefined}>
       <div className="choices">
         <p className="context">
           {face ? `On the face at ${face.point.map((v) => lengthText(v * scale)).join(', ')} mm.` : 'Click a face of the part on the table.'}
         </p>
         <div className="row">
-          <select className="typed" aria-label="What" value={as} onChange={(e) => setAs(e.target.value as typeof as)}>
-            <option value="hole">take out</option>
-            <option value="boss">put on</option>
-          </select>
-          <select className="typed" aria-label="Shape" value={kind} onChange={(e) => setKind(e.target.value as typeof kind)}>
-            <option value="cylinder">a cylinder</option>
-            <option value="box">a box</option>
-          </select>
+          <Choice
+            value={as}
+            label="What"
+            onChange={(value) => setAs(value as typeof as)}
+            options={[
+              { value: 'hole', label: 'take out' },
+              { value: 'boss', label: 'put on' },
+            ]}
+          />
+          <Choice
+            value={kind}
+            label="Shape"
+            onChange={(value) => setKind(value as typeof kind)}
+            options={[
+              { value: 'cylinder', label: 'a cylinder' },
+              { value: 'box', label: 'a box' },
+            ]}
+          />
         </div>
         <div className="row">
           <Length label={kind === 'cylinder' ? 'Diameter' : 'Width'} value={a} set={setA} />
@@ -281,12 +273,12 @@ function Body({ part, tools, face }: { part: PartView; tools: JobTools; face: Fa
         </div>
         <div className="row">
           <Length label={as === 'hole' ? 'Depth' : 'Height'} value={depth} set={setDepth} />
-          <button className="plain small" disabled={!valid} onClick={ask}>
+          <Button disabled={!valid} onClick={ask} size="small">
             Propose
-          </button>
+          </Button>
         </div>
       </div>
-    </details>
+    </Fold>
   );
 }
 
@@ -303,45 +295,42 @@ function Cut({ part, tools }: { part: PartView; tools: JobTools }) {
   const numbers = [at, diameter, depth, clearance].map(numberOf);
   const valid = Number.isFinite(numbers[0]) && (pegs === 0 || (numbers[1] > 0 && numbers[2] > 0 && numbers[3] >= 0));
   return (
-    <details>
-      <summary>Cut by a plane</summary>
+    <Fold title="Cut by a plane">
       <div className="choices">
         <div className="row">
-          <select
-            className="typed"
-            aria-label="Across"
+          <Choice
             value={axis}
-            onChange={(e) => {
-              const k = Number(e.target.value) as Axis;
+            label="Across"
+            onChange={(value) => {
+              const k = Number(value) as Axis;
               setAxis(k);
               setAt(lengthText(((min[k] + max[k]) / 2) * scale));
             }}
-          >
-            {letters.map((l, k) => (
-              <option key={l} value={k}>
-                across {l}
-              </option>
-            ))}
-          </select>
+            options={[...letters.map((l, k) => ({ value: k, label: `across ${l}` }))]}
+          />
           <Length label={`at ${letters[axis]}`} value={at} set={setAt} />
         </div>
         <p className="context">
           The part reaches from {lengthText(min[axis] * scale)} to {lengthText(max[axis] * scale)} mm there.
         </p>
         <div className="row">
-          <select className="typed" aria-label="What stays" value={keep} onChange={(e) => setKeep(e.target.value as typeof keep)}>
-            <option value="both">keep both halves</option>
-            <option value="above">cut off what is below</option>
-            <option value="below">cut off what is above</option>
-          </select>
-          <select className="typed" aria-label="Pegs" value={pegs} disabled={keep !== 'both'} onChange={(e) => setPegs(Number(e.target.value))}>
-            <option value={0}>flat</option>
-            {[1, 2, 3, 4].map((n) => (
-              <option key={n} value={n}>
-                {n} {n === 1 ? 'peg' : 'pegs'}
-              </option>
-            ))}
-          </select>
+          <Choice
+            value={keep}
+            label="What stays"
+            onChange={(value) => setKeep(value as typeof keep)}
+            options={[
+              { value: 'both', label: 'keep both halves' },
+              { value: 'above', label: 'cut off what is below' },
+              { value: 'below', label: 'cut off what is above' },
+            ]}
+          />
+          <Choice
+            value={pegs}
+            disabled={keep !== 'both'}
+            label="Pegs"
+            onChange={(value) => setPegs(Number(value))}
+            options={[{ value: 0, label: 'flat' }, ...[1, 2, 3, 4].map((n) => ({ value: n, label: `${n} ${n === 1 ? 'peg' : 'pegs'}` }))]}
+          />
         </div>
         {pegs > 0 && keep === 'both' && (
           <>
@@ -352,8 +341,7 @@ function Cut({ part, tools }: { part: PartView; tools: JobTools }) {
             <Length label="Clearance" value={clearance} set={setClearance} />
           </>
         )}
-        <button
-          className="plain small"
+        <Button
           disabled={!valid}
           onClick={() =>
             void tools.operate({
@@ -364,11 +352,12 @@ function Cut({ part, tools }: { part: PartView; tools: JobTools }) {
               pegs: pegs > 0 && keep === 'both' ? { count: pegs as 1 | 2 | 3 | 4, diameter: numbers[1], depth: numbers[2], clearance: numbers[3] } : null,
             })
           }
+          size="small"
         >
           Propose the cut
-        </button>
+        </Button>
       </div>
-    </details>
+    </Fold>
   );
 }
 
@@ -385,25 +374,24 @@ function Relief({ part, tools }: { part: PartView; tools: JobTools }) {
     <>
       <label className="row">
         Open surface
-        <select
-          className="typed"
+        <Choice
           value={kind}
-          onChange={(e) => {
-            const k = e.target.value as typeof kind;
+          onChange={(value) => {
+            const k = value as typeof kind;
             setKind(k);
             setText(k === 'thicken' ? '2' : lengthText(part.summary.box.min[2] * scale - 2));
           }}
-        >
-          <option value="base">close to a flat base</option>
-          <option value="thicken">thicken straight down</option>
-          <option value="block">cut out of a block</option>
-        </select>
+          options={[
+            { value: 'base', label: 'close to a flat base' },
+            { value: 'thicken', label: 'thicken straight down' },
+            { value: 'block', label: 'cut out of a block' },
+          ]}
+        />
       </label>
       <div className="row">
         <Length label={kind === 'thicken' ? 'Thickness' : 'Base at Z'} value={text} set={setText} />
         {kind === 'block' && <Length label="Margin" value={margin} set={setMargin} />}
-        <button
-          className="plain small"
+        <Button
           disabled={!valid}
           onClick={() =>
             void tools.operate({
@@ -413,9 +401,10 @@ function Relief({ part, tools }: { part: PartView; tools: JobTools }) {
                 kind === 'thicken' ? { kind, thickness: value } : kind === 'base' ? { kind, height: value } : { kind, height: value, margin: numberOf(margin) },
             })
           }
+          size="small"
         >
           Propose
-        </button>
+        </Button>
       </div>
     </>
   );

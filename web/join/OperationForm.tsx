@@ -1,4 +1,5 @@
 'use client';
+import { Fold } from '@/shell/controls.tsx';
 import { Button, Form, Input, Select } from 'antd';
 import { useState } from 'react';
 import type { Field, Form as AskedFor } from 'tall-kite/operations/operation';
@@ -25,8 +26,7 @@ export function OperationForm({ form, part, tools }: { form: OperationFormOf; pa
   const ask = () => void tools.operate({ kind: form.kind, part: part.id, ...Object.fromEntries(values) } as unknown as OperationRequest);
   const set = (f: Field, text: string) => setTyped({ ...typed, [f.name]: text });
   return (
-    <details data-test={`form-${form.kind}`}>
-      <summary>{form.title}</summary>
+    <Fold title={<>{form.title}</>} data-test={`form-${form.kind}`}>
       <Form className="choices" layout="horizontal" labelCol={{ span: 9 }} labelAlign="left" size="small" colon={false} onFinish={ask}>
         <p className="context">{form.about}</p>
         {form.fields.map((f) => {
@@ -47,6 +47,6 @@ export function OperationForm({ form, part, tools }: { form: OperationFormOf; pa
           {form.button}
         </Button>
       </Form>
-    </details>
+    </Fold>
   );
 }

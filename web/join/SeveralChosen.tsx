@@ -1,4 +1,6 @@
 'use client';
+import { Button } from 'antd';
+import { Choice } from '@/shell/controls.tsx';
 import { useState } from 'react';
 import { lengthText } from 'tall-kite/base/figures';
 import { formatNames, type FileFormat } from 'tall-kite/receivers/receivers';
@@ -16,19 +18,13 @@ export function SeveralChosen({ parts, tools, jobName }: { parts: PartView[]; to
     <>
       <h2>{parts.length} parts</h2>
       <div className="buttons">
-        <button className="plain strong" onClick={() => void tools.operate({ kind: 'join', parts: ids })}>
+        <Button onClick={() => void tools.operate({ kind: 'join', parts: ids })} type="primary">
           Join into one solid
-        </button>
-        <button
-          className="plain"
-          title={`${rest.map((p) => p.name).join(', ')} taken from ${first.name}`}
-          onClick={() => void tools.operate({ kind: 'subtract', parts: ids })}
-        >
+        </Button>
+        <Button title={`${rest.map((p) => p.name).join(', ')} taken from ${first.name}`} onClick={() => void tools.operate({ kind: 'subtract', parts: ids })}>
           Take the others from {first.name}
-        </button>
-        <button className="plain" onClick={() => void tools.operate({ kind: 'common', parts: ids })}>
-          Keep what is common
-        </button>
+        </Button>
+        <Button onClick={() => void tools.operate({ kind: 'common', parts: ids })}>Keep what is common</Button>
       </div>
       <p className="context">Joining makes one skin: what lies inside goes. Parts that only touch stay pieces, and you are told.</p>
       <Gaps ids={ids} tools={tools} />
@@ -67,9 +63,9 @@ function Gaps({ ids, tools }: { ids: string[]; tools: JobTools }) {
           </p>
         );
       })}
-      <button className="plain small" onClick={ask}>
+      <Button onClick={ask} size="small">
         {report ? 'Measure again' : 'Measure the gaps between them'}
-      </button>
+      </Button>
     </section>
   );
 }
@@ -88,40 +84,43 @@ function OneFile({ parts, tools, jobName }: { parts: PartView[]; tools: JobTools
       <h3>Write them to one file</h3>
       <label className="row">
         For
-        <select className="typed" value={receiver.id} onChange={(e) => setReceiver(list.find((r) => r.id === e.target.value)!)}>
-          {list.map((r) => (
-            <option key={r.id} value={r.id}>
-              {receiverLabel(r)}
-            </option>
-          ))}
-        </select>
+        <Choice
+          value={receiver.id}
+          onChange={(value) => setReceiver(list.find((r) => r.id === value)!)}
+          options={[...list.map((r) => ({ value: r.id, label: receiverLabel(r) }))]}
+        />
       </label>
       <label className="row">
         As
-        <select className="typed" value={now} onChange={(e) => setFormat(e.target.value as MeshFormat)}>
-          {formats.map((f) => (
-            <option key={f} value={f}>
-              {formatNames[f]}
-              {f === '3mf' ? ', parts by name' : f === 'obj' ? ', objects by name' : ', one list of triangles'}
-            </option>
-          ))}
-        </select>
+        <Choice
+          value={now}
+          onChange={(value) => setFormat(value as MeshFormat)}
+          options={[
+            ...formats.map((f) => ({
+              value: f,
+              label: `${formatNames[f]} ${f === '3mf' ? ', parts by name' : f === 'obj' ? ', objects by name' : ', one list of triangles'}`,
+            })),
+          ]}
+        />
       </label>
       <label className="row">
         Standing
-        <select className="typed" value={placing} onChange={(e) => setPlacing(e.target.value as typeof placing)}>
-          <option value="assembly">as they stand to each other</option>
-          <option value="set-down">each set down, in a row</option>
-        </select>
+        <Choice
+          value={placing}
+          onChange={(value) => setPlacing(value as typeof placing)}
+          options={[
+            { value: 'assembly', label: 'as they stand to each other' },
+            { value: 'set-down', label: 'each set down, in a row' },
+          ]}
+        />
       </label>
-      <button
-        className="plain"
+      <Button
         onClick={() =>
           void tools.operate({ kind: 'together', parts: parts.map((p) => p.id), receiver, format: now, unit: 'mm', placing, name: jobName.slice(0, 100) })
         }
       >
         Write, and read it back
-      </button>
+      </Button>
     </section>
   );
 }

@@ -1,4 +1,5 @@
 'use client';
+import { Button } from 'antd';
 import { useState } from 'react';
 import type { DesignView } from '@tall-kite/server/jobs/jobs';
 import { MarkShape } from '@/marks/Mark.tsx';
@@ -34,9 +35,9 @@ export function BringIn({ uploads, forget, designs, tools }: { uploads: Upload[]
               <span className="figure">
                 {(u.sent / 1e6).toFixed(1)} of {(u.bytes / 1e6).toFixed(1)} MB
               </span>
-              <button className="plain small" onClick={u.cancel}>
+              <Button onClick={u.cancel} size="small">
                 Cancel
-              </button>
+              </Button>
             </>
           ) : (
             <>
@@ -44,9 +45,9 @@ export function BringIn({ uploads, forget, designs, tools }: { uploads: Upload[]
               <div className="grow">
                 <b>{u.name}</b>: {u.sentence}
               </div>
-              <button className="plain small" onClick={() => forget(u.key)}>
+              <Button onClick={() => forget(u.key)} size="small">
                 Understood
-              </button>
+              </Button>
             </>
           )}
         </div>
@@ -57,9 +58,9 @@ export function BringIn({ uploads, forget, designs, tools }: { uploads: Upload[]
           <div className="grow">
             {d.state === 'queued' ? 'Waiting to be read:' : 'Reading'} <b>{d.fileName}</b> <span className="figure">({(d.bytes / 1e6).toFixed(2)} MB)</span>
           </div>
-          <button className="plain small" onClick={() => dismiss(d)}>
+          <Button onClick={() => dismiss(d)} size="small">
             Cancel
-          </button>
+          </Button>
         </div>
       ))}
       {failed.map((d) => (
@@ -68,9 +69,9 @@ export function BringIn({ uploads, forget, designs, tools }: { uploads: Upload[]
           <div className="grow">
             <b>{d.fileName}</b> was not brought in. {d.failure?.message} {d.failure?.remedy}
           </div>
-          <button className="plain small" onClick={() => dismiss(d)}>
+          <Button onClick={() => dismiss(d)} size="small">
             Take it off the list
-          </button>
+          </Button>
         </div>
       ))}
       <Oddities designs={designs} tools={tools} />
@@ -99,18 +100,18 @@ function Oddities({ designs, tools }: { designs: DesignView[]; tools: JobTools }
               <li key={i}>
                 <b>{d.fileName}</b>: {f.message} <span className="context">{f.remedy}</span>{' '}
                 {empty(d) && (
-                  <button className="plain small" onClick={() => void tools.guarded(() => ask(`/api/designs/${d.id}`, { method: 'DELETE' }))}>
+                  <Button onClick={() => void tools.guarded(() => ask(`/api/designs/${d.id}`, { method: 'DELETE' }))} size="small">
                     Take it off the list
-                  </button>
+                  </Button>
                 )}
               </li>
             ))}
           </ul>
         )}
       </div>
-      <button className="plain small" aria-expanded={open} onClick={() => setOpen(!open)}>
+      <Button aria-expanded={open} onClick={() => setOpen(!open)} size="small">
         {open ? 'Fold' : 'Show them'}
-      </button>
+      </Button>
     </div>
   );
 }

@@ -1,3 +1,4 @@
+import { Button } from 'antd';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
@@ -21,21 +22,17 @@ export function ChosenBar({ jobId, chosen, none, tools }: { jobId: string; chose
   return (
     <div className="chosenbar" role="group" aria-label="The chosen parts">
       <b className="figure">{count}</b> chosen
-      <button className="plain strong" onClick={release} disabled={out} data-test="release">
+      <Button onClick={release} disabled={out} data-test="release" type="primary">
         Release…
-      </button>
-      <button className="plain" onClick={() => setOpen('properties')}>
-        Number, material, thickness…
-      </button>
-      <button className="plain" onClick={() => setOpen('variant')}>
-        Make a variant…
-      </button>
-      <button className="plain" onClick={() => void tools.changeAll(chosen, `${out ? 'take in' : 'leave out'} ${count}`, { left_out: !out })}>
+      </Button>
+      <Button onClick={() => setOpen('properties')}>Number, material, thickness…</Button>
+      <Button onClick={() => setOpen('variant')}>Make a variant…</Button>
+      <Button onClick={() => void tools.changeAll(chosen, `${out ? 'take in' : 'leave out'} ${count}`, { left_out: !out })}>
         {out ? 'Take in again' : 'Leave out'}
-      </button>
-      <button className="plain small" onClick={none}>
+      </Button>
+      <Button onClick={none} size="small">
         Choose none
-      </button>
+      </Button>
       {open && <Properties kind={open} jobId={jobId} chosen={chosen} close={() => setOpen(null)} tools={tools} />}
     </div>
   );

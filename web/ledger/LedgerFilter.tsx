@@ -1,3 +1,5 @@
+import { Input, Button } from 'antd';
+import { Choice } from '@/shell/controls.tsx';
 import { useMemo } from 'react';
 import { choicesOf, noFilter, type Filter } from './filter.ts';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
@@ -30,8 +32,7 @@ export function LedgerFilter({
   const active = JSON.stringify(filter) !== JSON.stringify(noFilter);
   return (
     <div className="filter" role="search" aria-label="Show parts">
-      <input
-        className="typed"
+      <Input
         type="search"
         aria-label="Name, number, material or branch"
         placeholder="name, number, branch …"
@@ -39,21 +40,21 @@ export function LedgerFilter({
         maxLength={120}
         onChange={(e) => set({ ...filter, text: e.target.value })}
         data-test="filter"
+        size="small"
       />
       {choices.map(({ field, values }) => (
-        <select key={field} className="typed" aria-label={names[field]} value={filter[field]} onChange={(e) => set({ ...filter, [field]: e.target.value })}>
-          <option value="">{names[field]}: any</option>
-          {values.map((v) => (
-            <option key={v} value={v}>
-              {v}
-            </option>
-          ))}
-        </select>
+        <Choice
+          key={field}
+          value={filter[field]}
+          label={names[field]}
+          onChange={(value) => set({ ...filter, [field]: value })}
+          options={[{ value: '', label: `${names[field]}: any` }, ...values.map((v) => ({ value: v, label: v }))]}
+        />
       ))}
       {active && (
-        <button className="plain small" onClick={() => set(noFilter)}>
+        <Button onClick={() => set(noFilter)} size="small">
           Show all
-        </button>
+        </Button>
       )}
       <span className="context" aria-live="polite">
         {active ? `${shown} of ${parts.length} shown` : ''}

@@ -1,4 +1,5 @@
 'use client';
+import { Button, Input } from 'antd';
 import Link from 'next/link';
 import { useState } from 'react';
 import { lengthUnits, readings } from 'tall-kite/base/readings';
@@ -37,9 +38,9 @@ export function LedgerFoot({ jobId, part, tools }: { jobId: string; part: PartVi
         <Link className="plain" href={link(worst.finding ? step : 'Facets')}>
           {worst.finding ? `Go to ${step}` : 'Lay it on the light table'}
         </Link>
-        <button className="plain" disabled={busy || worst.mark === 'stop'} onClick={() => void tools.write(part)}>
+        <Button disabled={busy || worst.mark === 'stop'} onClick={() => void tools.write(part)}>
           {busy ? 'Being written …' : file ? 'Write again' : 'Write the file'}
-        </button>
+        </Button>
         {file && <FileLinks file={file} />}
         <Naming key={`${part.id} ${part.version}`} part={part} tools={tools} />
       </div>
@@ -85,15 +86,15 @@ function ReadAs({ part, tools }: { part: PartView; tools: JobTools }) {
   return (
     <>
       {likely.map((r) => (
-        <button
+        <Button
           key={r.unit}
-          className="plain strong"
           onClick={() =>
             void tools.change(part, `read ${part.name} as ${r.name}`, { recipe: { ...part.recipe, size: { ...part.recipe.size, reading: r.unit } } })
           }
+          type="primary"
         >
           Read as {lengthUnits.find((u) => u.id === r.unit)?.name}: {threeLengths(r.size)} mm
-        </button>
+        </Button>
       ))}
     </>
   );
@@ -115,31 +116,32 @@ function Naming({ part, tools }: { part: PartView; tools: JobTools }) {
     <span style={{ marginLeft: 'auto', display: 'flex', gap: 8, alignItems: 'center' }}>
       <label>
         Name{' '}
-        <input
-          className="typed"
+        <Input
           style={{ width: 150 }}
           value={name}
           maxLength={120}
           onChange={(e) => setName(e.target.value)}
           onBlur={save}
           onKeyDown={(e) => e.key === 'Enter' && save()}
+          size="small"
         />
       </label>
       <label>
         Quantity{' '}
-        <input
-          className="typed num"
+        <Input
           style={{ width: 60 }}
           inputMode="numeric"
           value={quantity}
           onChange={(e) => setQuantity(e.target.value)}
           onBlur={save}
           onKeyDown={(e) => e.key === 'Enter' && save()}
+          className="num"
+          size="small"
         />
       </label>
-      <button className="plain" onClick={() => void tools.change(part, `${part.leftOut ? 'take in' : 'leave out'} ${part.name}`, { left_out: !part.leftOut })}>
+      <Button onClick={() => void tools.change(part, `${part.leftOut ? 'take in' : 'leave out'} ${part.name}`, { left_out: !part.leftOut })}>
         {part.leftOut ? 'Take in again' : 'Leave out'}
-      </button>
+      </Button>
     </span>
   );
 }

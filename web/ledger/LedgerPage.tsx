@@ -1,4 +1,5 @@
 'use client';
+import { Button } from 'antd';
 import dynamic from 'next/dynamic';
 import Link from 'next/link';
 import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
@@ -107,22 +108,12 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             {job && `${counts.clear + counts.look + counts.stop} parts · ${counts.clear} clear · ${counts.look} to look at · ${counts.stop} stopped`}
           </span>
           <span className="right">
-            <button
-              className="plain"
-              disabled={!job?.undo}
-              title={job?.undo ? `Take back: ${job.undo}` : 'Nothing to take back'}
-              onClick={() => void tools.history('undo')}
-            >
+            <Button disabled={!job?.undo} title={job?.undo ? `Take back: ${job.undo}` : 'Nothing to take back'} onClick={() => void tools.history('undo')}>
               Undo
-            </button>
-            <button
-              className="plain"
-              disabled={!job?.redo}
-              title={job?.redo ? `Again: ${job.redo}` : 'Nothing to do again'}
-              onClick={() => void tools.history('redo')}
-            >
+            </Button>
+            <Button disabled={!job?.redo} title={job?.redo ? `Again: ${job.redo}` : 'Nothing to do again'} onClick={() => void tools.history('redo')}>
               Redo
-            </button>
+            </Button>
             <Link className="plain" href={`/jobs/${jobId}/join`}>
               Join and divide
             </Link>
@@ -134,12 +125,12 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             </Link>
             {/* Folds when a file asks what it is, so that it covers no question. */}
             <ReadingChoices key={held.length} choices={choices} set={setChoices} variant={variant} setVariant={setVariant} />
-            <button className="plain" onClick={() => setSizing(true)} title="A duct, a cone or a pipe branch, developed from its sizes">
+            <Button onClick={() => setSizing(true)} title="A duct, a cone or a pipe branch, developed from its sizes">
               From sizes…
-            </button>
-            <button className="plain strong" onClick={() => picker.current?.click()}>
+            </Button>
+            <Button onClick={() => picker.current?.click()} type="primary">
               Bring in…
-            </button>
+            </Button>
             <input
               ref={picker}
               type="file"
@@ -175,17 +166,17 @@ export function LedgerPage({ jobId }: { jobId: string }) {
               <p>
                 {openedInWords}, as many as you like, up to {mostUploadBytes / 2 ** 20} MB each. The files stay as they are; what is odd in them is listed.
               </p>
-              <button className="plain strong" onClick={() => picker.current?.click()}>
+              <Button onClick={() => picker.current?.click()} type="primary">
                 Bring in…
-              </button>
+              </Button>
             </div>
           )}
           {all.length > 0 && parts.length === 0 && (
             <p className="context" style={{ padding: '24px 0' }}>
               No part answers to this choice.{' '}
-              <button className="plain small" onClick={() => setFilter(noFilter)}>
+              <Button onClick={() => setFilter(noFilter)} size="small">
                 Show all {all.length}
-              </button>
+              </Button>
             </p>
           )}
           {job && parts.length > 0 && (

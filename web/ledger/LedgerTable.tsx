@@ -1,4 +1,5 @@
 'use client';
+import { Checkbox } from 'antd';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { memo, useCallback, useEffect, useRef, type RefObject } from 'react';
@@ -83,13 +84,10 @@ export function LedgerTable({ jobId, parts, chosen, choose, marked, mark, scroll
       <thead>
         <tr aria-rowindex={1}>
           <th scope="col">
-            <input
-              type="checkbox"
+            <Checkbox
               aria-label="Choose all that are shown"
               checked={parts.length > 0 && shownMarked === parts.length}
-              ref={(box) => {
-                if (box) box.indeterminate = shownMarked > 0 && shownMarked < parts.length;
-              }}
+              indeterminate={shownMarked > 0 && shownMarked < parts.length}
               onChange={(e) =>
                 mark(
                   parts.map((p) => p.id),
@@ -156,8 +154,7 @@ const Row = memo(function Row({ jobId, part, index, chosen, marked, choose, togg
   return (
     <tr aria-selected={chosen} aria-rowindex={index + 2} className={part.leftOut ? 'out' : ''} onClick={() => choose(part.id)} data-part={part.name}>
       <td>
-        <input
-          type="checkbox"
+        <Checkbox
           aria-label={`Choose ${part.name}`}
           checked={marked}
           onChange={(e) => toggle(index, e.target.checked, (e.nativeEvent as MouseEvent).shiftKey === true)}

@@ -1,3 +1,4 @@
+import { Button } from 'antd';
 import { useRef, useState } from 'react';
 import type { ListTaken } from '@tall-kite/server/parts/properties';
 import { MarkShape } from '@/marks/Mark.tsx';
@@ -16,9 +17,9 @@ export function usePartsList(jobId: string, tools: JobTools) {
     });
   const buttons = (
     <>
-      <button className="plain small" onClick={() => picker.current?.click()} title="CSV with part number, name, quantity, material, thickness">
+      <Button onClick={() => picker.current?.click()} title="CSV with part number, name, quantity, material, thickness" size="small">
         Parts list in…
-      </button>
+      </Button>
       <a className="plain small" href={`/api/jobs/${jobId}/parts-list`} download>
         Parts list out
       </a>
@@ -58,9 +59,9 @@ export function usePartsList(jobId: string, tools: JobTools) {
           </div>
         )}
       </div>
-      <button className="plain small" onClick={() => setTaken(null)}>
+      <Button onClick={() => setTaken(null)} size="small">
         Understood
-      </button>
+      </Button>
     </div>
   );
   return { buttons, notice };

@@ -1,3 +1,4 @@
+import { Input, Button } from 'antd';
 import { useState } from 'react';
 import dynamic from 'next/dynamic';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
@@ -59,7 +60,7 @@ export function Properties({
     <label className="formrow">
       <span>{label}</span>
       <span>
-        <input className="typed" style={{ width: more.unit ? 90 : 220 }} value={value} maxLength={60} onChange={(e) => set(e.target.value)} /> {more.unit}
+        <Input style={{ width: more.unit ? 90 : 220 }} value={value} maxLength={60} onChange={(e) => set(e.target.value)} size="small" /> {more.unit}
         {more.hint && <span className="context"> {more.hint}</span>}
       </span>
     </label>
@@ -89,12 +90,10 @@ export function Properties({
                   ? 'What you change is set for all of them; part numbers are set one by one, or by a parts list.'
                   : 'They name files and tell parts apart in a release.'}
         </p>
-        <button className="plain strong" disabled={badThickness || badTimes || (kind === 'variant' && variant.trim() === '')}>
+        <Button disabled={badThickness || badTimes || (kind === 'variant' && variant.trim() === '')} type="primary" htmlType="submit">
           {kind === 'variant' ? 'Make the variant' : 'Set them'}
-        </button>{' '}
-        <button type="button" className="plain" onClick={close}>
-          Cancel
-        </button>
+        </Button>{' '}
+        <Button onClick={close}>Cancel</Button>
       </form>
     </Dialog>
   );

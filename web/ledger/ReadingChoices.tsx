@@ -1,4 +1,6 @@
 'use client';
+import { Button, Checkbox, Input } from 'antd';
+import { Choice, Ink } from '@/shell/controls.tsx';
 import { useState } from 'react';
 import type { ReadChoices } from 'tall-kite/model/choices';
 
@@ -29,15 +31,15 @@ export function ReadingChoices({
   const [open, setOpen] = useState(false);
   const changed = JSON.stringify(choices) !== JSON.stringify(usual) || variant !== '';
   const box = (name: 'solids' | 'surfaces' | 'meshes' | 'heal', label: string) => (
-    <label>
-      <input type="checkbox" checked={choices[name]} onChange={(e) => set({ ...choices, [name]: e.target.checked })} /> {label}
-    </label>
+    <Checkbox checked={choices[name]} onChange={(e) => set({ ...choices, [name]: e.target.checked })}>
+      {label}
+    </Checkbox>
   );
   return (
     <>
-      <button className="plain" aria-expanded={open} onClick={() => setOpen(!open)}>
+      <Button aria-expanded={open} onClick={() => setOpen(!open)}>
         How files are read{changed ? ' (changed)' : ''}
-      </button>
+      </Button>
       {open && (
         <div className="readingchoices" role="group" aria-label="How files are read">
           <b>Take</b>
@@ -51,71 +53,76 @@ export function ReadingChoices({
             {box('heal', 'heal it;')}{' '}
             <label>
               what stays bad{' '}
-              <select className="typed" value={choices.bad} onChange={(e) => set({ ...choices, bad: e.target.value as ReadChoices['bad'] })}>
-                <option value="keep">is kept as far as it goes</option>
-                <option value="leave">is left out</option>
-                <option value="stop">stops the reading</option>
-              </select>
+              <Choice
+                value={choices.bad}
+                onChange={(value) => set({ ...choices, bad: value as ReadChoices['bad'] })}
+                options={[
+                  { value: 'keep', label: 'is kept as far as it goes' },
+                  { value: 'leave', label: 'is left out' },
+                  { value: 'stop', label: 'stops the reading' },
+                ]}
+              />
             </label>
           </span>
           <b>Up in OBJ, PLY and OFF</b>
-          <select className="typed" aria-label="Up axis" value={choices.up} onChange={(e) => set({ ...choices, up: e.target.value as ReadChoices['up'] })}>
-            <option value="find">find out by how it stands</option>
-            <option value="z">Z is up</option>
-            <option value="y">Y is up</option>
-          </select>
+          <Choice
+            value={choices.up}
+            label="Up axis"
+            onChange={(value) => set({ ...choices, up: value as ReadChoices['up'] })}
+            options={[
+              { value: 'find', label: 'find out by how it stands' },
+              { value: 'z', label: 'Z is up' },
+              { value: 'y', label: 'Y is up' },
+            ]}
+          />
           <b>Drawings (DXF, SVG)</b>
           <span>
-            <label>
-              <input type="checkbox" checked={choices.hidden ?? false} onChange={(e) => set({ ...choices, hidden: e.target.checked })} /> take layers that are
-              off or frozen
-            </label>
+            <Checkbox checked={choices.hidden ?? false} onChange={(e) => set({ ...choices, hidden: e.target.checked })}>
+              take layers that are off or frozen
+            </Checkbox>
             <br />
             <label>
               layers of SVG from{' '}
-              <select
-                className="typed"
+              <Choice
                 value={choices.layersFrom ?? 'groups'}
-                onChange={(e) => set({ ...choices, layersFrom: e.target.value as 'groups' | 'colours' })}
-              >
-                <option value="groups">groups</option>
-                <option value="colours">colours</option>
-              </select>
+                onChange={(value) => set({ ...choices, layersFrom: value as 'groups' | 'colours' })}
+                options={[
+                  { value: 'groups', label: 'groups' },
+                  { value: 'colours', label: 'colours' },
+                ]}
+              />
             </label>
           </span>
           <b>Parts without a colour</b>
           <span>
-            <label>
-              <input type="checkbox" checked={choices.colour !== null} onChange={(e) => set({ ...choices, colour: e.target.checked ? '#8796b0' : null })} /> get
-              one
-            </label>{' '}
-            {choices.colour !== null && (
-              <input type="color" aria-label="Colour" value={choices.colour} onChange={(e) => set({ ...choices, colour: e.target.value })} />
-            )}
+            <Checkbox checked={choices.colour !== null} onChange={(e) => set({ ...choices, colour: e.target.checked ? '#8796b0' : null })}>
+              get one
+            </Checkbox>{' '}
+            {choices.colour !== null && <Ink label="Colour" value={choices.colour} onChange={(colour) => set({ ...choices, colour })} />}
           </span>
           <b>Variant of the design</b>
           <span>
-            <input
-              className="typed"
+            <Input
               aria-label="Variant"
               value={variant}
               maxLength={60}
               placeholder="none: the design itself"
               onChange={(e) => setVariant(e.target.value)}
+              size="small"
             />
           </span>
           <span />
           <span>
-            <button
-              className="plain small"
+            <Button
               disabled={!changed}
               onClick={() => {
                 set(usual);
                 setVariant('');
               }}
+              size="small"
             >
               As usual again
-            </button>{' '}
+            </Button>{' '}
             <span className="context">Holds for the files that you bring in next.</span>
           </span>
         </div>

@@ -1,3 +1,5 @@
+import { Button } from 'antd';
+import { Choice } from '@/shell/controls.tsx';
 import type { JobView } from '@tall-kite/server/jobs/jobs';
 import { MarkShape } from '@/marks/Mark.tsx';
 
@@ -48,41 +50,36 @@ export function Revisions({
       <MarkShape mark="look" />
       <div className="grow">
         Is <b>{one.file.name}</b> the next revision of{' '}
-        <select
-          className="typed"
-          aria-label="The design that it replaces"
+        <Choice
           value={one.design}
-          onChange={(e) => set((all) => all.map((h) => (h === one ? { ...h, design: e.target.value } : h)))}
-        >
-          {replaceable(job).map((d) => (
-            <option key={d.id} value={d.id}>
-              {d.fileName}
-            </option>
-          ))}
-        </select>
+          label="The design that it replaces"
+          onChange={(value) => set((all) => all.map((h) => (h === one ? { ...h, design: value } : h)))}
+          options={[...replaceable(job).map((d) => ({ value: d.id, label: d.fileName }))]}
+        />
         ? <span className="context">Then its parts keep their settings, and what changed is shown at each.</span>
       </div>
-      <button
-        className="plain strong small"
+      <Button
         onClick={() => {
           send(one.file, one.design);
           done(one);
         }}
+        size="small"
+        type="primary"
       >
         Yes, next revision
-      </button>
-      <button
-        className="plain small"
+      </Button>
+      <Button
         onClick={() => {
           send(one.file, null);
           done(one);
         }}
+        size="small"
       >
         No, another design
-      </button>
-      <button className="plain small" onClick={() => done(one)}>
+      </Button>
+      <Button onClick={() => done(one)} size="small">
         Leave it
-      </button>
+      </Button>
     </div>
   ));
 }

@@ -1,4 +1,5 @@
 'use client';
+import { Button } from 'antd';
 import { claimFigure, unitText } from 'tall-kite/prove/page';
 import type { StepName } from 'tall-kite/steps/registry';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
@@ -39,9 +40,9 @@ export function EvidenceStrip({ part, go }: { part: PartView; go: (step: StepNam
         <span className="context" style={{ marginLeft: 'auto', whiteSpace: 'nowrap' }}>
           {agree} of {evidence.claims.length} agree
         </span>
-        <button className="plain small" style={{ whiteSpace: 'nowrap', flexShrink: 0 }} onClick={() => go('Received')}>
+        <Button style={{ whiteSpace: 'nowrap', flexShrink: 0 }} onClick={() => go('Received')} size="small">
           All of it
-        </button>
+        </Button>
       </div>
       <div className="strip" tabIndex={0} role="group" aria-label="Claims">
         {evidence.claims.map((c) => (

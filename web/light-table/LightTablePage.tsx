@@ -1,4 +1,5 @@
 'use client';
+import { Button } from 'antd';
 import dynamic from 'next/dynamic';
 import { useSearchParams } from 'next/navigation';
 import { useQuery } from '@tanstack/react-query';
@@ -82,9 +83,9 @@ export function LightTablePage({ jobId, partId }: { jobId: string; partId: strin
                 </>
               )}
             </div>
-            <button className="plain small" onClick={() => setFileId(null)}>
+            <Button onClick={() => setFileId(null)} size="small">
               Show the part&rsquo;s last file
-            </button>
+            </Button>
           </div>
         )}
         {tools.trouble && <Trouble {...tools.trouble} close={tools.clearTrouble} />}

@@ -1,4 +1,5 @@
 'use client';
+import { Button } from 'antd';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { StepName } from 'tall-kite/steps/registry';
 import { scaleOf } from 'tall-kite/recipe/recipe';
@@ -140,12 +141,12 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
         <div ref={host} style={{ position: 'absolute', inset: 0 }} data-test="stage" data-drawn={view ? 'yes' : 'no'} data-received={received ? 'yes' : 'no'} />
         <ShownButtons shown={shown} setShown={setShown} received={received !== null || folded !== null} />
         <div className="float" style={{ right: 14, top: 12 }}>
-          <button className="plain small" aria-pressed={wires} onClick={() => setWires(!wires)}>
+          <Button aria-pressed={wires} onClick={() => setWires(!wires)} size="small">
             Edges of triangles
-          </button>
-          <button className="plain small" aria-pressed={measuring !== null} onClick={() => setMeasuring(measuring ? null : [])}>
+          </Button>
+          <Button aria-pressed={measuring !== null} onClick={() => setMeasuring(measuring ? null : [])} size="small">
             Measure
-          </button>
+          </Button>
         </div>
         {(picking || measuring) && (
           <div
@@ -157,9 +158,9 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
             {picking
               ? picking.prompt
               : (measured?.text ?? (measuring?.length === 1 ? 'Now the second point or edge.' : 'Pick a point or an edge on the part.'))}
-            <button className="plain small" onClick={stopAll}>
+            <Button onClick={stopAll} size="small">
               Stop
-            </button>
+            </Button>
           </div>
         )}
         {!view && !failed && (

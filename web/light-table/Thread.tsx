@@ -1,4 +1,5 @@
 'use client';
+import { Button } from 'antd';
 import { isStopped, type StepName } from 'tall-kite/steps/registry';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { lineTo } from '@/marks/Mark.tsx';
@@ -37,25 +38,24 @@ export function Thread({ part, step, go, tools }: { part: PartView; step: StepNa
         })}
       </ol>
       <span style={{ display: 'flex', gap: 8, marginLeft: 18 }}>
-        <button
-          className="plain"
+        <Button
           disabled={!tools.job?.undo}
           title={tools.job?.undo ? `Take back: ${tools.job.undo}` : 'Nothing to take back'}
           onClick={() => void tools.history('undo')}
         >
           Undo
-        </button>
-        <button className="plain" disabled={!tools.job?.redo} onClick={() => void tools.history('redo')}>
+        </Button>
+        <Button disabled={!tools.job?.redo} onClick={() => void tools.history('redo')}>
           Redo
-        </button>
-        <button
-          className="plain strong"
+        </Button>
+        <Button
           disabled={busy || stopped}
           onClick={() => void tools.write(part)}
           title={stopped ? 'A step is stopped; see its sentence first' : 'Write the file and read it back'}
+          type="primary"
         >
           {busy ? 'Writing …' : 'Write'}
-        </button>
+        </Button>
       </span>
     </nav>
   );

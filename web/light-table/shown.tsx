@@ -18,16 +18,16 @@ export function ShownButtons({ shown, setShown, received }: { shown: Shown; setS
   return (
     <div className="float" style={{ left: 18, top: 12 }} role="group" aria-label="What is shown">
       {names.map(([id, name]) => (
-        <button
+        <Button
           key={id}
-          className="plain small"
           aria-pressed={shown === id}
           disabled={!received && id !== 'designed' && id !== 'both'}
           style={shown === id ? undefined : { color: id === 'designed' ? 'var(--designed)' : id === 'received' ? 'var(--received)' : undefined }}
           onClick={() => setShown(id)}
+          size="small"
         >
           {name}
-        </button>
+        </Button>
       ))}
     </div>
   );
@@ -50,3 +50,4 @@ export function inksOf(theme: string) {
     dark: theme === 'dark',
   };
 }
+import { Button } from 'antd';

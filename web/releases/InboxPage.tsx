@@ -1,4 +1,6 @@
 'use client';
+import { When } from '@/shell/When.tsx';
+import { Table } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useEffect } from 'react';
@@ -8,7 +10,6 @@ import { MarkShape } from '@/marks/Mark.tsx';
 import { ask, Refused } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
-import { HeadRow } from '@/shell/HeadRow.tsx';
 
 /** The log of one receiver's inbox: what it accepted, what it refused and why. */
 export function InboxPage({ receiver, name, process }: { receiver: string; name: string; process: string }) {
@@ -43,31 +44,39 @@ export function InboxPage({ receiver, name, process }: { receiver: string; name:
             </div>
           )}
           {data && data.length > 0 && (
-            <table className="plainlist">
-              <HeadRow names={['File', 'Size', 'Answer', 'What it understood, or why not', 'Came']} />
-              <tbody>
-                {data.map((e) => (
-                  <tr key={e.id} data-test={e.accepted ? 'accepted' : 'refused'}>
-                    <td className="figure">{e.fileName}</td>
-                    <td className="figure">{bytesText(e.bytes)}</td>
-                    <td>
-                      <span className={`mark c-${e.accepted ? 'clear' : 'stop'}`}>
-                        <MarkShape mark={e.accepted ? 'clear' : 'stop'} /> {e.accepted ? 'accepted' : 'refused'}
-                      </span>
-                    </td>
-                    <td>
+            <Table<InboxEntry>
+              size="small"
+              rowKey="id"
+              dataSource={data}
+              pagination={false}
+              onRow={(e) => ({ 'data-test': e.accepted ? 'accepted' : 'refused' }) as object}
+              columns={[
+                { title: 'File', render: (_, e) => <span className="figure">{e.fileName}</span> },
+                { title: 'Size', render: (_, e) => <span className="figure nowrap">{bytesText(e.bytes)}</span> },
+                { title: 'Answer', render: (_, e) => <Answer accepted={e.accepted} /> },
+                {
+                  title: 'What it understood, or why not',
+                  render: (_, e) => (
+                    <>
                       {e.said} <span className="context">{e.remedy}</span>
-                    </td>
-                    <td className="figure">
-                      <time dateTime={e.at}>{e.at.slice(0, 19).replace('T', ' ')} UTC</time>
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
+                    </>
+                  ),
+                },
+                { title: 'Came', render: (_, e) => <When at={e.at} seconds /> },
+              ]}
+            />
           )}
         </div>
       </main>
     </div>
+  );
+}
+
+function Answer({ accepted }: { accepted: boolean }) {
+  const mark = accepted ? 'clear' : 'stop';
+  return (
+    <span className={`mark c-${mark}`}>
+      <MarkShape mark={mark} /> {accepted ? 'accepted' : 'refused'}
+    </span>
   );
 }

@@ -1,3 +1,5 @@
+import { Button, Checkbox } from 'antd';
+import { Choice } from '@/shell/controls.tsx';
 import { lengthUnits } from 'tall-kite/base/readings';
 import { formatNames, type FileFormat, type Receiver } from 'tall-kite/receivers/receivers';
 import { receiverLabel } from '@/stores/useReceivers.ts';
@@ -40,54 +42,39 @@ export function LineCard({
   return (
     <fieldset className="linecard" data-test={`line-${n}`}>
       <legend className="visually-hidden">Line {n}</legend>
-      <select
-        className="typed"
-        aria-label={`Receiver of line ${n}`}
+      <Choice
         value={receiver.id}
-        onChange={(e) => set(firstLine(machines.find((r) => r.id === e.target.value)!))}
-      >
-        {machines.map((r) => (
-          <option key={r.id} value={r.id}>
-            {receiverLabel(r)}
-          </option>
-        ))}
-      </select>
-      <select
-        className="typed"
-        aria-label={`Format of line ${n}`}
+        label={`Receiver of line ${n}`}
+        onChange={(value) => set(firstLine(machines.find((r) => r.id === value)!))}
+        options={[...machines.map((r) => ({ value: r.id, label: receiverLabel(r) }))]}
+      />
+      <Choice
         value={line.format}
-        onChange={(e) => set({ ...line, format: e.target.value as FileFormat, unit: 'mm', group: line.group === 'bed' ? 'each' : line.group })}
-      >
-        {receiver.formats.map((f) => (
-          <option key={f} value={f}>
-            {formatNames[f]}
-          </option>
-        ))}
-      </select>
-      <select className="typed" aria-label={`Unit of line ${n}`} value={line.unit} onChange={(e) => set({ ...line, unit: e.target.value })}>
-        {units.map((u) => (
-          <option key={u.id} value={u.id}>
-            {u.id}
-          </option>
-        ))}
-      </select>
-      <select className="typed" aria-label={`Files of line ${n}`} value={line.group} onChange={(e) => set({ ...line, group: e.target.value as Grouping })}>
-        {groups.map((g) => (
-          <option key={g} value={g}>
-            {groupWords[g]}
-          </option>
-        ))}
-      </select>
+        label={`Format of line ${n}`}
+        onChange={(value) => set({ ...line, format: value as FileFormat, unit: 'mm', group: line.group === 'bed' ? 'each' : line.group })}
+        options={[...receiver.formats.map((f) => ({ value: f, label: formatNames[f] }))]}
+      />
+      <Choice
+        value={line.unit}
+        label={`Unit of line ${n}`}
+        onChange={(value) => set({ ...line, unit: value })}
+        options={[...units.map((u) => ({ value: u.id, label: u.id }))]}
+      />
+      <Choice
+        value={line.group}
+        label={`Files of line ${n}`}
+        onChange={(value) => set({ ...line, group: value as Grouping })}
+        options={[...groups.map((g) => ({ value: g, label: groupWords[g] }))]}
+      />
       {remove && (
-        <button type="button" className="plain small" aria-label={`Take out line ${n}`} onClick={remove}>
+        <Button aria-label={`Take out line ${n}`} onClick={remove} size="small">
           Take out
-        </button>
+        </Button>
       )}
       {cutter && (
-        <label className="unfold">
-          <input type="checkbox" checked={line.flatten !== null} onChange={(e) => set({ ...line, flatten: e.target.checked ? usualFlatten : null })} /> unfold
-          sheet parts on the way
-        </label>
+        <Checkbox className="unfold" checked={line.flatten !== null} onChange={(e) => set({ ...line, flatten: e.target.checked ? usualFlatten : null })}>
+          unfold sheet parts on the way
+        </Checkbox>
       )}
       {line.flatten && <Rule set={(flatten) => set({ ...line, flatten })} />}
     </fieldset>

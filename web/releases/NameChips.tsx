@@ -1,3 +1,5 @@
+import { Input, Button } from 'antd';
+import { Choice } from '@/shell/controls.tsx';
 import { DndContext, KeyboardSensor, PointerSensor, closestCenter, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core';
 import { SortableContext, arrayMove, horizontalListSortingStrategy, sortableKeyboardCoordinates, useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
@@ -49,21 +51,13 @@ export function NameChips({ label, pieces, set, folder }: { label: string; piece
         </SortableContext>
       </DndContext>
       <span className="adders">
-        <select
-          className="typed"
-          aria-label={`Add a piece to the ${label.toLowerCase()}`}
+        <Choice
           value=""
-          onChange={(e) => e.target.value !== '' && add({ field: e.target.value as NameField })}
-        >
-          <option value="">add a piece …</option>
-          {nameFields.map((f) => (
-            <option key={f} value={f}>
-              {fieldWords[f]}
-            </option>
-          ))}
-        </select>
-        <input
-          className="typed"
+          label={`Add a piece to the ${label.toLowerCase()}`}
+          onChange={(value) => value !== '' && add({ field: value as NameField })}
+          options={[{ value: '', label: 'add a piece …' }, ...nameFields.map((f) => ({ value: f, label: fieldWords[f] }))]}
+        />
+        <Input
           style={{ width: 84 }}
           aria-label={`Plain text for the ${label.toLowerCase()}`}
           placeholder="text"
@@ -76,14 +70,15 @@ export function NameChips({ label, pieces, set, folder }: { label: string; piece
               addText();
             }
           }}
+          size="small"
         />
-        <button type="button" className="plain small" disabled={text === ''} onClick={addText}>
+        <Button disabled={text === ''} onClick={addText} size="small">
           Add text
-        </button>
+        </Button>
         {folder && (
-          <button type="button" className="plain small" disabled={pieces.length === 0} onClick={() => add({ text: '/' })} title="A folder below">
+          <Button disabled={pieces.length === 0} onClick={() => add({ text: '/' })} title="A folder below" size="small">
             / below
-          </button>
+          </Button>
         )}
       </span>
     </div>

@@ -1,4 +1,5 @@
 'use client';
+import { Button, Checkbox, Input, Radio, Table } from 'antd';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
@@ -57,6 +58,21 @@ const again =
     const now = stored.find((r) => r.rules.id === receiver.id)?.rules ?? receiver;
     return { receiver: now, format: now.formats.includes(format) ? format : now.formats[0], unit, group, flatten };
   };
+
+/** The name of a file, which can be typed by hand; or why there is none. */
+function NameCell({ row, naming, setNaming }: { row: PlanView['rows'][number]; naming: Naming; setNaming: (naming: Naming) => void }) {
+  if (row.why)
+    return (
+      <span className="mark c-look" style={{ whiteSpace: 'normal' }}>
+        <MarkShape mark="look" size={10} /> skipped: {row.why}
+      </span>
+    );
+  const set = (name: string | null) => {
+    const { [row.key]: _, ...others } = naming.own;
+    setNaming({ ...naming, own: name === null ? others : { ...others, [row.key]: name } });
+  };
+  return <OwnName key={`${row.key} ${row.name}`} row={row} own={naming.own[row.key] ?? null} set={set} />;
+}
 
 type FormProps = { jobId: string; tools: JobTools; last: ReleaseView | null; folder: boolean; stored: readonly StoredReceiver[] };
 
@@ -138,9 +154,9 @@ function Form({ jobId, tools, last, folder, stored }: FormProps) {
             <p data-test="chosen">
               <b className="figure">{chosen.length}</b> {ids ? 'ticked in the ledger' : 'in the job: all that are not left out'}{' '}
               {ids && (
-                <button type="button" className="plain small" onClick={() => setIds(null)}>
+                <Button onClick={() => setIds(null)} size="small">
                   Take all {parts.length}
-                </button>
+                </Button>
               )}{' '}
               <Link className="plain small" href={`/jobs/${jobId}`}>
                 Tick others
@@ -150,31 +166,24 @@ function Form({ jobId, tools, last, folder, stored }: FormProps) {
               <p>
                 Variants:{' '}
                 {variants.map((v) => (
-                  <label key={v} style={{ marginRight: 12 }}>
-                    <input
-                      type="checkbox"
-                      checked={!without.includes(v)}
-                      onChange={(e) => setWithout(e.target.checked ? without.filter((w) => w !== v) : [...without, v])}
-                    />{' '}
+                  <Checkbox
+                    key={v}
+                    style={{ marginRight: 12 }}
+                    checked={!without.includes(v)}
+                    onChange={(e) => setWithout(e.target.checked ? without.filter((w) => w !== v) : [...without, v])}
+                  >
                     {v || 'the design itself'}
-                  </label>
+                  </Checkbox>
                 ))}
               </p>
             )}
             <p className="row2">
               <label>
                 Revision{' '}
-                <input
-                  className="typed"
-                  style={{ width: 110 }}
-                  value={revision}
-                  maxLength={60}
-                  onChange={(e) => setRevision(e.target.value)}
-                  data-test="revision"
-                />
+                <Input style={{ width: 110 }} value={revision} maxLength={60} onChange={(e) => setRevision(e.target.value)} data-test="revision" size="small" />
               </label>
               <label>
-                Date in names <input className="typed" type="date" value={date} onChange={(e) => setDate(e.target.value)} />
+                Date in names <Input type="date" value={date} onChange={(e) => setDate(e.target.value)} size="small" />
               </label>
             </p>
           </section>
@@ -190,14 +199,9 @@ function Form({ jobId, tools, last, folder, stored }: FormProps) {
                 remove={lines.length > 1 ? () => setLines((all) => all.filter((_, k) => k !== i)) : null}
               />
             ))}
-            <button
-              type="button"
-              className="plain small"
-              disabled={lines.length >= 20}
-              onClick={() => setLines((all) => [...all, firstLine(usualReceiver('drawing', machines))])}
-            >
+            <Button disabled={lines.length >= 20} onClick={() => setLines((all) => [...all, firstLine(usualReceiver('drawing', machines))])} size="small">
               Add a receiver
-            </button>
+            </Button>
           </section>
           <section>
             <h2>Names</h2>
@@ -205,33 +209,32 @@ function Form({ jobId, tools, last, folder, stored }: FormProps) {
             <NameChips label="Folder" pieces={naming.folder} set={(f) => setNaming({ ...naming, folder: f })} folder />
             <p>
               When two would be called the same:{' '}
-              <label style={{ marginRight: 12 }}>
-                <input type="radio" name="clash" checked={naming.clash === 'number'} onChange={() => setNaming({ ...naming, clash: 'number' })} /> number them
-              </label>
-              <label>
-                <input type="radio" name="clash" checked={naming.clash === 'stop'} onChange={() => setNaming({ ...naming, clash: 'stop' })} /> make nothing
-              </label>
+              <Radio.Group
+                value={naming.clash}
+                onChange={(e) => setNaming({ ...naming, clash: e.target.value })}
+                options={[
+                  { value: 'number', label: 'number them' },
+                  { value: 'stop', label: 'make nothing' },
+                ]}
+              />
             </p>
           </section>
           <section>
             <h2>Also</h2>
             <p>
-              <label>
-                <input type="checkbox" checked={options.deliver} onChange={(e) => setOptions({ ...options, deliver: e.target.checked })} /> put each file into
-                its receiver&rsquo;s inbox
-              </label>
+              <Checkbox checked={options.deliver} onChange={(e) => setOptions({ ...options, deliver: e.target.checked })}>
+                put each file into its receiver&rsquo;s inbox
+              </Checkbox>
             </p>
             <p>
-              <label>
-                <input type="checkbox" checked={options.evenSo} onChange={(e) => setOptions({ ...options, evenSo: e.target.checked })} /> let files with a stop
-                go out even so <span className="context">(else they are held back, with the reason)</span>
-              </label>
+              <Checkbox checked={options.evenSo} onChange={(e) => setOptions({ ...options, evenSo: e.target.checked })}>
+                let files with a stop go out even so <span className="context">(else they are held back, with the reason)</span>
+              </Checkbox>
             </p>
             <p>
-              <label>
-                <input type="checkbox" disabled={!folder} checked={options.folder} onChange={(e) => setOptions({ ...options, folder: e.target.checked })} />{' '}
+              <Checkbox disabled={!folder} checked={options.folder} onChange={(e) => setOptions({ ...options, folder: e.target.checked })}>
                 write them into the server&rsquo;s folder {!folder && <span className="context">(none is set up: RELEASE_DIR)</span>}
-              </label>
+              </Checkbox>
             </p>
           </section>
         </form>
@@ -255,54 +258,31 @@ function Form({ jobId, tools, last, folder, stored }: FormProps) {
           )}
           <div className="outrows" tabIndex={0} role="group" aria-label="Names">
             {plan.data && !refused && (
-              <table className="plainlist tight">
-                <thead>
-                  <tr>
-                    <th scope="col">Part</th>
-                    <th scope="col">Receiver</th>
-                    <th scope="col">File</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {plan.data.rows.map((r, i) => (
-                    <tr key={i}>
-                      <td>{r.part}</td>
-                      <td>{r.receiver}</td>
-                      <td>
-                        {r.why ? (
-                          <span className="mark c-look" style={{ whiteSpace: 'normal' }}>
-                            <MarkShape mark="look" size={10} /> skipped: {r.why}
-                          </span>
-                        ) : (
-                          <OwnName
-                            key={`${r.key} ${r.name}`}
-                            row={r}
-                            own={naming.own[r.key] ?? null}
-                            set={(name) => {
-                              const { [r.key]: _, ...others } = naming.own;
-                              setNaming({ ...naming, own: name === null ? others : { ...others, [r.key]: name } });
-                            }}
-                          />
-                        )}
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
+              <Table<PlanView['rows'][number]>
+                size="small"
+                rowKey={(r) => `${r.key} ${r.name}`}
+                dataSource={plan.data.rows}
+                pagination={false}
+                columns={[
+                  { title: 'Part', render: (_, r) => r.part },
+                  { title: 'Receiver', render: (_, r) => r.receiver },
+                  { title: 'File', render: (_, r) => <NameCell row={r} naming={naming} setNaming={setNaming} /> },
+                ]}
+              />
             )}
             {plan.data && plan.data.rows.length < plan.data.files + plan.data.skipped && (
               <p className="context">and {plan.data.files + plan.data.skipped - plan.data.rows.length} more</p>
             )}
           </div>
           <div className="outfoot">
-            <button
-              className="plain strong"
+            <Button
               disabled={beginning || stopped || refused !== null || !plan.data || plan.data.files === 0}
               onClick={() => void begin()}
               data-test="begin"
+              type="primary"
             >
               {beginning ? 'Beginning …' : `Make ${plan.data && !refused ? plan.data.files : ''} files`}
-            </button>
+            </Button>
             <span className="context">Each is read back from its own bytes and held against the design.</span>
           </div>
         </section>
@@ -324,8 +304,7 @@ function OwnName({ row, own, set }: { row: PlanView['rows'][number]; own: string
     return (
       <span className="figure">
         {row.name.slice(0, at)}
-        <input
-          className="typed ownname"
+        <Input
           autoFocus
           aria-label={`Name of ${row.part} for ${row.receiver}`}
           value={typed}
@@ -336,6 +315,8 @@ function OwnName({ row, own, set }: { row: PlanView['rows'][number]; own: string
             if (e.key === 'Enter') done();
             if (e.key === 'Escape') setTyped(null);
           }}
+          className="ownname"
+          size="small"
         />
         {row.name.slice(dot)}
       </span>
@@ -355,9 +336,9 @@ function OwnName({ row, own, set }: { row: PlanView['rows'][number]; own: string
         <span className="context">
           {' '}
           by hand{' '}
-          <button type="button" className="plain small" onClick={() => set(null)}>
+          <Button onClick={() => set(null)} size="small">
             As composed
-          </button>
+          </Button>
         </span>
       )}
     </>

@@ -1,4 +1,6 @@
 'use client';
+import { When } from '@/shell/When.tsx';
+import { Table, type TableColumnsType } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useEffect } from 'react';
@@ -9,7 +11,6 @@ import { ask, Refused } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { useJob } from '@/shell/useJob.ts';
-import { HeadRow } from '@/shell/HeadRow.tsx';
 
 type Listed = Awaited<ReturnType<typeof listReleases>>[number];
 
@@ -24,45 +25,40 @@ export function stateOf({ state, counts }: { state: Listed['state']; counts: Rel
   return { mark: 'clear', word: 'all clear' };
 }
 
-function Rows({ list, withJob }: { list: Listed[]; withJob: boolean }) {
+/** What stands in the columns. */
+const columns: TableColumnsType<Listed> = [
+  { key: 'job', title: 'Job', render: (_, r) => <Link href={`/jobs/${r.jobId}`}>{r.jobName}</Link> },
+  {
+    key: 'number',
+    title: 'Release',
+    render: (_, r) => (
+      <Link className="listname" href={`/jobs/${r.jobId}/releases/${r.id}`}>
+        {r.number}
+      </Link>
+    ),
+  },
+  { key: 'revision', title: 'Revision', render: (_, r) => <span className="figure">{r.revision || '–'}</span> },
+  { key: 'files', title: 'Files', render: (_, { counts }) => <span className="figure">{counts.made + counts.same}</span> },
+  { key: 'made', title: 'Made', render: (_, { counts }) => <span className="figure">{counts.made}</span> },
+  { key: 'same', title: 'Same as before', render: (_, { counts }) => <span className="figure">{counts.same}</span> },
+  { key: 'skipped', title: 'Skipped', render: (_, { counts }) => <span className="figure">{counts.skipped}</span> },
+  { key: 'size', title: 'Size', render: (_, { counts }) => <span className="figure nowrap">{bytesText(counts.bytes)}</span> },
+  { key: 'ended', title: 'How it ended', render: (_, r) => <Ended release={r} /> },
+  { key: 'begun', title: 'Begun', render: (_, r) => <When at={r.createdAt} /> },
+];
+
+function Ended({ release }: { release: Listed }) {
+  const { mark, word } = stateOf(release);
   return (
-    <table className="plainlist" aria-label="Releases">
-      <HeadRow names={[...(withJob ? ['Job'] : []), 'Release', 'Revision', 'Files', 'Made', 'Same as before', 'Skipped', 'Size', 'How it ended', 'Begun']} />
-      <tbody>
-        {list.map((r) => {
-          const { mark, word } = stateOf(r);
-          return (
-            <tr key={r.id}>
-              {withJob && (
-                <td>
-                  <Link href={`/jobs/${r.jobId}`}>{r.jobName}</Link>
-                </td>
-              )}
-              <td>
-                <Link href={`/jobs/${r.jobId}/releases/${r.id}`} style={{ fontSize: 17, fontWeight: 650 }}>
-                  {r.number}
-                </Link>
-              </td>
-              <td className="figure">{r.revision || '–'}</td>
-              <td className="figure">{r.counts.made + r.counts.same}</td>
-              <td className="figure">{r.counts.made}</td>
-              <td className="figure">{r.counts.same}</td>
-              <td className="figure">{r.counts.skipped}</td>
-              <td className="figure">{bytesText(r.counts.bytes)}</td>
-              <td>
-                <span className={`mark c-${mark}`}>
-                  <MarkShape mark={mark} /> {word}
-                </span>
-              </td>
-              <td className="figure">
-                <time dateTime={r.createdAt}>{r.createdAt.slice(0, 16).replace('T', ' ')} UTC</time>
-              </td>
-            </tr>
-          );
-        })}
-      </tbody>
-    </table>
+    <span className={`mark c-${mark}`}>
+      <MarkShape mark={mark} /> {word}
+    </span>
   );
+}
+
+function Rows({ list, withJob }: { list: Listed[]; withJob: boolean }) {
+  const shown = withJob ? columns : columns.filter((c) => c.key !== 'job');
+  return <Table<Listed> size="small" rowKey="id" aria-label="Releases" dataSource={list} pagination={false} columns={shown} />;
 }
 
 /** The releases of one job. */

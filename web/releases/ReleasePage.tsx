@@ -1,4 +1,6 @@
 'use client';
+import { Button, Input } from 'antd';
+import { Choice } from '@/shell/controls.tsx';
 import Link from 'next/link';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { bytesText } from 'tall-kite/base/figures';
@@ -75,15 +77,11 @@ function Head({ release, act }: { release: ReleaseView; act: (method: 'POST' | '
         <time dateTime={release.createdAt}>{release.createdAt.slice(0, 16).replace('T', ' ')} UTC</time>
       </span>
       <span className="right">
-        {release.state === 'running' && (
-          <button className="plain" onClick={() => act('DELETE')}>
-            Cancel the run
-          </button>
-        )}
+        {release.state === 'running' && <Button onClick={() => act('DELETE')}>Cancel the run</Button>}
         {release.state !== 'running' && again > 0 && (
-          <button className="plain strong" onClick={() => act('POST')}>
+          <Button onClick={() => act('POST')} type="primary">
             Retry {again}
-          </button>
+          </Button>
         )}
         {counts.made + counts.same > 0 && (
           <a className="plain strong" href={`${base}/zip`} download data-test="zip">
@@ -172,26 +170,24 @@ function RowFilters({ release, shown, filter, set }: { release: ReleaseView; sho
   const receivers = [...new Set(release.rows.map((r) => r.receiver))];
   const states = [...new Set(release.rows.map((r) => r.state))];
   const choice = (label: string, field: 'mark' | 'state' | 'receiver', options: [string, string][]) => (
-    <select className="typed" aria-label={label} value={filter[field]} onChange={(e) => set({ ...filter, [field]: e.target.value })}>
-      <option value="">{label}: any</option>
-      {options.map(([value, word]) => (
-        <option key={value} value={value}>
-          {word}
-        </option>
-      ))}
-    </select>
+    <Choice
+      value={filter[field]}
+      label={label}
+      onChange={(value) => set({ ...filter, [field]: value })}
+      options={[{ value: '', label: `${label}: any` }, ...options.map(([value, word]) => ({ value: value, label: word }))]}
+    />
   );
   const active = JSON.stringify(filter) !== JSON.stringify(allRows);
   return (
     <div className="filter" role="search" aria-label="Show files">
-      <input
-        className="typed"
+      <Input
         type="search"
         aria-label="Part, file, source or finding"
         placeholder="part, file, finding …"
         value={filter.text}
         onChange={(e) => set({ ...filter, text: e.target.value })}
         data-test="filter"
+        size="small"
       />
       {choice('Mark', 'mark', [
         ['stop', 'stop'],
@@ -212,9 +208,9 @@ function RowFilters({ release, shown, filter, set }: { release: ReleaseView; sho
           receivers.map((r) => [r, r]),
         )}
       {active && (
-        <button className="plain small" onClick={() => set(allRows)}>
+        <Button onClick={() => set(allRows)} size="small">
           Show all
-        </button>
+        </Button>
       )}
       <span className="context" aria-live="polite">
         {shown} of {release.rows.length} rows

@@ -1,3 +1,4 @@
+import { Button } from 'antd';
 import { lengthText } from 'tall-kite/base/figures';
 import type { FlatFigures } from 'tall-kite/model/design';
 
@@ -126,9 +127,9 @@ export function FeatureList({ flat, show, shown }: { flat: FlatFigures; show?: (
               </span>
             </span>
             {show && (
-              <button className="plain small" aria-pressed={shown === i} aria-label={`Show ${f.kind} ${i + 1}`} onClick={() => show(i)}>
+              <Button aria-pressed={shown === i} aria-label={`Show ${f.kind} ${i + 1}`} onClick={() => show(i)} size="small">
                 Show
-              </button>
+              </Button>
             )}
           </li>
         ))}

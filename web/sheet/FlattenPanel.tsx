@@ -1,4 +1,6 @@
 'use client';
+import { Button, Checkbox, Input } from 'antd';
+import { Choice, Fold } from '@/shell/controls.tsx';
 import { useEffect, useMemo, useState, type RefObject } from 'react';
 import { usualFlatten, type FlattenChoice } from 'tall-kite/sheet/pattern';
 import { scaleOf } from 'tall-kite/recipe/recipe';
@@ -85,8 +87,7 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
       },
     });
   return (
-    <details data-test="flatten" open={operation !== null || undefined}>
-      <summary>Unfold it, for sheet</summary>
+    <Fold title="Unfold it, for sheet" data-test="flatten" open>
       <div className="choices">
         {operation && <Failed operation={operation} tools={tools} />}
         {fields}
@@ -95,9 +96,9 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
           <span>
             <span className="figure">{choice.face === null ? 'the largest' : `face ${choice.face + 1}`}</span>{' '}
             {part.summary.kind === 'solid' && (
-              <button className="plain small" onClick={choice.face === null ? pick : () => set({ face: null, up: 'bends-up' })}>
+              <Button onClick={choice.face === null ? pick : () => set({ face: null, up: 'bends-up' })} size="small">
                 {choice.face === null ? 'Pick it' : 'Largest'}
-              </button>
+              </Button>
             )}
           </span>
         </div>
@@ -106,29 +107,30 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
         )}
         <label className="row">
           Up on the machine
-          <select className="typed" aria-label="Up on the machine" value={choice.up} onChange={(e) => set({ up: e.target.value as FlattenChoice['up'] })}>
-            <option value="bends-up">where most bends rise</option>
-            <option value="face" disabled={choice.face === null}>
-              the side that I picked
-            </option>
-            <option value="back" disabled={choice.face === null}>
-              the side behind it
-            </option>
-          </select>
+          <Choice
+            value={choice.up}
+            label="Up on the machine"
+            onChange={(value) => set({ up: value as FlattenChoice['up'] })}
+            options={[
+              { value: 'bends-up', label: 'where most bends rise' },
+              { value: 'face', label: 'the side that I picked', disabled: choice.face === null },
+              { value: 'back', label: 'the side behind it', disabled: choice.face === null },
+            ]}
+          />
         </label>
-        <details>
-          <summary>More</summary>
+        <Fold title="More">
           <div className="choices">
             <label className="row">
               Tool radius instead
               <span>
-                <input
-                  className="typed num"
+                <Input
                   aria-label="Tool radius, mm"
                   inputMode="decimal"
                   placeholder="as drawn"
                   value={tool}
                   onChange={(e) => setTool(e.target.value)}
+                  className="num"
+                  size="small"
                 />{' '}
                 <span className="figure">mm</span>
               </span>
@@ -136,72 +138,91 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
             <label className="row">
               Walls may differ by
               <span>
-                <input
-                  className="typed num"
+                <Input
                   aria-label="Thickness tolerance, % of the thickness"
                   inputMode="decimal"
                   value={tolerance}
                   aria-invalid={!(share >= 0.1 && share <= 20)}
                   onChange={(e) => setTolerance(e.target.value)}
+                  className="num"
+                  size="small"
                 />{' '}
                 <span className="figure">%</span>
               </span>
             </label>
             <label className="row">
               Formed features leave
-              <select className="typed" value={choice.leaves} onChange={(e) => set({ leaves: e.target.value as FlattenChoice['leaves'] })}>
-                <option value="centre">a mark at the centre</option>
-                <option value="outline">their outline</option>
-                <option value="nothing">nothing</option>
-              </select>
+              <Choice
+                value={choice.leaves}
+                onChange={(value) => set({ leaves: value as FlattenChoice['leaves'] })}
+                options={[
+                  { value: 'centre', label: 'a mark at the centre' },
+                  { value: 'outline', label: 'their outline' },
+                  { value: 'nothing', label: 'nothing' },
+                ]}
+              />
             </label>
             <label className="row">
               Countersinks
-              <select className="typed" value={choice.countersinks} onChange={(e) => set({ countersinks: e.target.value as FlattenChoice['countersinks'] })}>
-                <option value="through">what goes through</option>
-                <option value="cut-side">as on the side up</option>
-              </select>
+              <Choice
+                value={choice.countersinks}
+                onChange={(value) => set({ countersinks: value as FlattenChoice['countersinks'] })}
+                options={[
+                  { value: 'through', label: 'what goes through' },
+                  { value: 'cut-side', label: 'as on the side up' },
+                ]}
+              />
             </label>
             <label className="row">
               Longest bend to the grain
-              <select className="typed" value={choice.grain} onChange={(e) => set({ grain: e.target.value as FlattenChoice['grain'] })}>
-                <option value="any">does not matter</option>
-                <option value="across">across</option>
-                <option value="along">along</option>
-              </select>
+              <Choice
+                value={choice.grain}
+                onChange={(value) => set({ grain: value as FlattenChoice['grain'] })}
+                options={[
+                  { value: 'any', label: 'does not matter' },
+                  { value: 'across', label: 'across' },
+                  { value: 'along', label: 'along' },
+                ]}
+              />
             </label>
             <label className="row">
               Material
-              <input
-                className="typed"
+              <Input
                 style={{ width: 130 }}
                 maxLength={60}
                 value={material}
                 placeholder={stored?.table.material ?? ''}
                 onChange={(e) => setMaterial(e.target.value)}
+                size="small"
               />
             </label>
             <label className="row">
               Density, for the weight
               <span>
-                <input className="typed num" aria-label="Density, g/cm³" inputMode="decimal" value={density} onChange={(e) => setDensity(e.target.value)} />{' '}
+                <Input
+                  aria-label="Density, g/cm³"
+                  inputMode="decimal"
+                  value={density}
+                  onChange={(e) => setDensity(e.target.value)}
+                  className="num"
+                  size="small"
+                />{' '}
                 <span className="figure">g/cm³</span>
               </span>
             </label>
             {reliefs.rows}
             {press.rows}
-            <label className="row">
+            <Checkbox checked={choice.zoneEdges} onChange={(e) => set({ zoneEdges: e.target.checked })}>
               Edges of bend zones drawn
-              <input type="checkbox" checked={choice.zoneEdges} onChange={(e) => set({ zoneEdges: e.target.checked })} />
-            </label>
+            </Checkbox>
           </div>
-        </details>
-        <button className="plain" disabled={!valid} onClick={go}>
+        </Fold>
+        <Button disabled={!valid} onClick={go}>
           Unfold it
-        </button>
+        </Button>
         <p className="context">The flat comes as a drawing beside this part, folded again to prove it.</p>
       </div>
-    </details>
+    </Fold>
   );
 }
 
@@ -244,12 +265,10 @@ function FlatProposal({ part, tools, setFolded, scene }: Props) {
       )}
       {operation.stale && <p className="c-look">The part changed after this was computed. Ask for it again.</p>}
       <div className="buttons">
-        <button className="plain strong" disabled={operation.stale} onClick={() => void tools.keep(operation.id)}>
+        <Button disabled={operation.stale} onClick={() => void tools.keep(operation.id)} type="primary">
           Keep it
-        </button>
-        <button className="plain" onClick={() => void tools.drop(operation.id)}>
-          Drop it
-        </button>
+        </Button>
+        <Button onClick={() => void tools.drop(operation.id)}>Drop it</Button>
       </div>
     </section>
   );

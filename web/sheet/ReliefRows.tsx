@@ -1,4 +1,6 @@
 'use client';
+import { Checkbox, Input } from 'antd';
+import { Choice } from '@/shell/controls.tsx';
 import { usualPress, type PressChoice, type ReliefCuts } from 'tall-kite/sheet/asked';
 import { useState } from 'react';
 import { typedNumber } from '@/flat-table/panels/recipe.ts';
@@ -13,13 +15,14 @@ const Figure = ({ label, unit, value, set, hint }: { label: string; unit: string
   <label className="row">
     {label}
     <span>
-      <input
-        className="typed num"
+      <Input
         aria-label={`${label}, ${unit}`}
         inputMode="decimal"
         placeholder={hint}
         value={value}
         onChange={(e) => set(e.target.value)}
+        className="num"
+        size="small"
       />{' '}
       <span className="figure">{unit}</span>
     </span>
@@ -47,11 +50,15 @@ export function useReliefs(): Typed<ReliefCuts> {
     <>
       <label className="row">
         Reliefs beside bends
-        <select className="typed" value={bend} onChange={(e) => setBend(e.target.value as typeof bend)}>
-          <option value="none">as drawn</option>
-          <option value="rectangular">rectangular slots</option>
-          <option value="obround">round-ended slots</option>
-        </select>
+        <Choice
+          value={bend}
+          onChange={(value) => setBend(value as typeof bend)}
+          options={[
+            { value: 'none', label: 'as drawn' },
+            { value: 'rectangular', label: 'rectangular slots' },
+            { value: 'obround', label: 'round-ended slots' },
+          ]}
+        />
       </label>
       {bend !== 'none' && (
         <>
@@ -61,11 +68,15 @@ export function useReliefs(): Typed<ReliefCuts> {
       )}
       <label className="row">
         Reliefs in corners
-        <select className="typed" value={corner} onChange={(e) => setCorner(e.target.value as typeof corner)}>
-          <option value="none">as drawn</option>
-          <option value="round">round</option>
-          <option value="square">square</option>
-        </select>
+        <Choice
+          value={corner}
+          onChange={(value) => setCorner(value as typeof corner)}
+          options={[
+            { value: 'none', label: 'as drawn' },
+            { value: 'round', label: 'round' },
+            { value: 'square', label: 'square' },
+          ]}
+        />
       </label>
       {corner !== 'none' && <Figure label={corner === 'round' ? 'Relief diameter' : 'Relief side'} unit="mm" value={size} set={setSize} />}
     </>
@@ -91,10 +102,9 @@ export function usePress(): Typed<{ press: PressChoice | null }> {
       : null;
   const rows = (
     <>
-      <label className="row">
+      <Checkbox checked={on} onChange={(e) => setOn(e.target.checked)}>
         Checked for the press brake
-        <input type="checkbox" checked={on} onChange={(e) => setOn(e.target.checked)} />
-      </label>
+      </Checkbox>
       {on && (
         <>
           <Figure label="V opening" unit="mm" value={opening} set={setOpening} hint="8 T" />

@@ -1,4 +1,5 @@
 'use client';
+import { Button } from 'antd';
 import { cross } from 'tall-kite/geometry/vector';
 import type { FlattenChoice } from 'tall-kite/sheet/pattern';
 import type { View } from 'tall-kite/view/view';
@@ -82,14 +83,14 @@ export function RipRows({
         {rips.map((rip, i) => (
           <span key={i} className="figure">
             {words(rip)}{' '}
-            <button className="plain small" aria-label={`Leave out the rip ${words(rip)}`} onClick={() => set((old) => old.filter((_, k) => k !== i))}>
+            <Button aria-label={`Leave out the rip ${words(rip)}`} onClick={() => set((old) => old.filter((_, k) => k !== i))} size="small">
               Leave out
-            </button>{' '}
+            </Button>{' '}
           </span>
         ))}
-        <button className="plain small" disabled={!shape} onClick={pick}>
+        <Button disabled={!shape} onClick={pick} size="small">
           {rips.length === 0 ? 'Pick two walls' : 'One more'}
-        </button>
+        </Button>
       </span>
     </div>
   );

@@ -1,3 +1,5 @@
+import { Input } from 'antd';
+import { Choice } from '@/shell/controls.tsx';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactNode } from 'react';
 import { handbookShares, type BendRule, type HandbookStock } from 'tall-kite/sheet/rules';
@@ -28,32 +30,30 @@ export function useBendRule(): { rule: BendRule | null; stored: StoredBends | un
     <>
       <label className="row">
         Bends counted by
-        <select className="typed" aria-label="Bends counted by" value={kind} onChange={(e) => setKind(e.target.value)}>
-          <option value="din6935">DIN 6935</option>
-          <option value="k">a K-factor</option>
-          {Object.entries(handbookShares).map(([id, { share, words }]) => (
-            <option key={id} value={id} title={words}>
-              {`handbook, ${share.toFixed(2)} T + 1.57 R`}
-            </option>
-          ))}
-          {tables.data?.map((t) => (
-            <option key={t.id} value={t.id}>
-              {t.table.name}
-            </option>
-          ))}
-        </select>
+        <Choice
+          value={kind}
+          label="Bends counted by"
+          onChange={(value) => setKind(value)}
+          options={[
+            { value: 'din6935', label: 'DIN 6935' },
+            { value: 'k', label: 'a K-factor' },
+            ...Object.entries(handbookShares).map(([id, { share }]) => ({ value: id, label: `handbook, ${share.toFixed(2)} T + 1.57 R` })),
+            ...(tables.data ?? []).map((t) => ({ value: t.id, label: t.table.name })),
+          ]}
+        />
       </label>
       {kind in handbookShares && <p className="context">For {handbookShares[kind as HandbookStock].words}.</p>}
       {kind === 'k' && (
         <label className="row">
           K-factor
-          <input
-            className="typed num"
+          <Input
             aria-label="K-factor"
             inputMode="decimal"
             value={k}
             aria-invalid={rule === null}
             onChange={(e) => setK(e.target.value)}
+            className="num"
+            size="small"
           />
         </label>
       )}

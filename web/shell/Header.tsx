@@ -1,4 +1,5 @@
 'use client';
+import { Button } from 'antd';
 import Link from 'next/link';
 import { useState } from 'react';
 import { Keys, useShortcuts } from './Keys.tsx';
@@ -42,12 +43,12 @@ export function Header({ where, jobId, current }: { where?: string; jobId?: stri
         <Link href="/receivers" aria-current={current === 'receivers' ? 'page' : undefined}>
           Receivers
         </Link>
-        <button className="plain small" onClick={turn}>
+        <Button onClick={turn} size="small">
           {theme === 'dark' ? 'Light' : 'Dark'} theme
-        </button>
-        <button className="plain small" onClick={() => setKeys(true)}>
+        </Button>
+        <Button onClick={() => setKeys(true)} size="small">
           <span className="figure">?</span> keys
-        </button>
+        </Button>
       </nav>
       <Keys open={keys} close={() => setKeys(false)} />
     </header>

@@ -14,6 +14,22 @@ const inks: Record<Theme, { colorPrimary: string; colorBgBase: string; colorText
   dark: { colorPrimary: '#9db8ff', colorBgBase: '#1c2230', colorTextBase: '#e9e7e0' },
 };
 
+/** Buttons are ink on paper: an outline, filled only for what goes on. */
+const button = {
+  defaultBorderColor: 'var(--none)',
+  defaultBg: 'var(--sheet)',
+  defaultColor: 'var(--ink)',
+  defaultHoverBg: 'var(--faint)',
+  defaultHoverBorderColor: 'var(--ink)',
+  defaultHoverColor: 'var(--ink)',
+  defaultShadow: 'none',
+  primaryShadow: 'none',
+  paddingInline: 12,
+  paddingInlineSM: 8,
+  contentFontSize: 14,
+  contentFontSizeSM: 13,
+};
+
 /** What every page stands in: theme, Ant Design's tokens, the store of what came from the server. */
 export function Shell({ children }: { children: ReactNode }) {
   const [theme, setTheme] = useState<Theme>('light');
@@ -39,6 +55,8 @@ export function Shell({ children }: { children: ReactNode }) {
             ...inks[theme],
             // Words on a filled button: paper in the light, slate in the dark, so that both can be read.
             colorTextLightSolid: theme === 'dark' ? '#161b25' : '#fffefa',
+            colorBorder: theme === 'dark' ? '#8c93a3' : '#666c7c',
+            colorTextPlaceholder: theme === 'dark' ? '#a8aebd' : '#555c6e',
             colorLink: inks[theme].colorPrimary,
             colorLinkHover: inks[theme].colorPrimary,
             fontFamily: 'var(--words)',
@@ -47,7 +65,17 @@ export function Shell({ children }: { children: ReactNode }) {
             boxShadow: 'none',
             boxShadowSecondary: 'none',
           },
-          components: { Form: { itemMarginBottom: 10 }, Table: { headerBg: 'transparent', headerSplitColor: 'transparent', cellPaddingInlineSM: 10 } },
+          components: {
+            Button: {
+              ...button,
+              colorPrimary: theme === 'dark' ? '#e9e7e0' : '#1b2440',
+              colorPrimaryHover: inks[theme].colorPrimary,
+              colorPrimaryActive: inks[theme].colorPrimary,
+            },
+            Collapse: { headerPadding: '6px 0', contentPadding: '4px 0 8px' },
+            Form: { itemMarginBottom: 10 },
+            Table: { headerBg: 'transparent', headerSplitColor: 'transparent', cellPaddingInlineSM: 10 },
+          },
         }}
       >
         <QueryClientProvider client={client}>{children}</QueryClientProvider>

@@ -1,3 +1,4 @@
+import { Button } from 'antd';
 import { MarkShape } from '@/marks/Mark.tsx';
 
 /** A sentence with its remedy, said where the person looks. */
@@ -10,9 +11,9 @@ export function Trouble({ message, remedy, close, children }: { message: string;
       </div>
       {children}
       {close && (
-        <button className="plain small" onClick={close}>
+        <Button onClick={close} size="small">
           Understood
-        </button>
+        </Button>
       )}
     </div>
   );

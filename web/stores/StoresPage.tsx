@@ -1,4 +1,6 @@
 'use client';
+import { Button, Input } from 'antd';
+import { Choice } from '@/shell/controls.tsx';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { bendTableCsv, readBendTable, type BendTable } from 'tall-kite/sheet/rules';
@@ -79,12 +81,10 @@ export function StoresPage() {
                 if (file) void bringIn(file);
               }}
             />
-            <button className="plain" onClick={() => picker.current?.click()}>
-              Bring in CSV
-            </button>{' '}
-            <button className="plain strong" onClick={() => setEditing('new')}>
+            <Button onClick={() => picker.current?.click()}>Bring in CSV</Button>{' '}
+            <Button onClick={() => setEditing('new')} type="primary">
               New bend table
-            </button>
+            </Button>
           </span>
         </div>
         {notice && (
@@ -93,13 +93,13 @@ export function StoresPage() {
               <b>{notice.message}</b> {notice.remedy}
             </span>
             {notice.undo && (
-              <button className="plain small" onClick={notice.undo}>
+              <Button onClick={notice.undo} size="small">
                 Undo
-              </button>
+              </Button>
             )}
-            <button className="plain small" onClick={() => setNotice(null)}>
+            <Button onClick={() => setNotice(null)} size="small">
               Close
-            </button>
+            </Button>
           </div>
         )}
         {editing === 'new' && <TableForm start={null} save={save(null)} close={() => setEditing(null)} />}
@@ -126,15 +126,15 @@ export function StoresPage() {
                     {given[t.table.gives]}; {t.table.rows.length} {t.table.rows.length === 1 ? 'row' : 'rows'}
                   </span>
                   <span className="right">
-                    <button className="plain small" onClick={() => setEditing(t.id)}>
+                    <Button onClick={() => setEditing(t.id)} size="small">
                       Change
-                    </button>{' '}
-                    <button className="plain small" onClick={() => download(t.table)}>
+                    </Button>{' '}
+                    <Button onClick={() => download(t.table)} size="small">
                       CSV
-                    </button>{' '}
-                    <button className="plain small" onClick={() => void remove(t)}>
+                    </Button>{' '}
+                    <Button onClick={() => void remove(t)} size="small">
                       Take away
-                    </button>
+                    </Button>
                   </span>
                 </div>
                 <Grid table={t.table} />
@@ -232,24 +232,23 @@ function TableForm({ start, save, close }: { start: BendTable | null; save: (t: 
     >
       <div className="formrow">
         <label>
-          Name <input className="typed" value={name} maxLength={60} autoFocus onChange={(e) => setName(e.target.value)} />
+          Name <Input value={name} maxLength={60} autoFocus onChange={(e) => setName(e.target.value)} size="small" />
         </label>
         <label>
-          Material <input className="typed" value={material} maxLength={60} onChange={(e) => setMaterial(e.target.value)} />
+          Material <Input value={material} maxLength={60} onChange={(e) => setMaterial(e.target.value)} size="small" />
         </label>
         <label>
-          Thickness <input className="typed num" inputMode="decimal" value={thickness} placeholder="any" onChange={(e) => setThickness(e.target.value)} />{' '}
+          Thickness{' '}
+          <Input inputMode="decimal" value={thickness} placeholder="any" onChange={(e) => setThickness(e.target.value)} className="num" size="small" />{' '}
           <span className="figure">mm</span>
         </label>
         <label>
           Gives{' '}
-          <select className="typed" value={gives} onChange={(e) => setGives(e.target.value as BendTable['gives'])}>
-            {Object.entries(given).map(([id, words]) => (
-              <option key={id} value={id}>
-                {words}
-              </option>
-            ))}
-          </select>
+          <Choice
+            value={gives}
+            onChange={(value) => setGives(value as BendTable['gives'])}
+            options={[...Object.entries(given).map(([id, words]) => ({ value: id, label: words }))]}
+          />
         </label>
       </div>
       <table className="compared grid">
@@ -268,42 +267,35 @@ function TableForm({ start, save, close }: { start: BendTable | null; save: (t: 
             <tr key={i}>
               {(['radius', 'angle', 'value'] as const).map((f) => (
                 <td key={f}>
-                  <input
-                    className="typed num"
+                  <Input
                     aria-label={`Row ${i + 1}, ${f === 'value' ? given[gives] : f === 'radius' ? 'inside radius, mm' : 'angle, °'}`}
                     aria-invalid={bad[i]}
                     inputMode="decimal"
                     value={r[f]}
                     onChange={(e) => change(i, f, e.target.value)}
+                    className="num"
+                    size="small"
                   />
                 </td>
               ))}
               <td>
-                <button
-                  type="button"
-                  className="plain small"
-                  aria-label={`Take out row ${i + 1}`}
-                  disabled={rows.length === 1}
-                  onClick={() => setRows(rows.filter((_, n) => n !== i))}
-                >
+                <Button aria-label={`Take out row ${i + 1}`} disabled={rows.length === 1} onClick={() => setRows(rows.filter((_, n) => n !== i))} size="small">
                   −
-                </button>
+                </Button>
               </td>
             </tr>
           ))}
         </tbody>
       </table>
       <div className="formrow">
-        <button type="button" className="plain small" onClick={() => setRows([...rows, { radius: rows[rows.length - 1]?.radius ?? '', angle: '', value: '' }])}>
+        <Button onClick={() => setRows([...rows, { radius: rows[rows.length - 1]?.radius ?? '', angle: '', value: '' }])} size="small">
           One more row
-        </button>
+        </Button>
         <span className="grow" />
-        <button type="button" className="plain" onClick={close}>
-          Leave it
-        </button>
-        <button className="plain strong" disabled={!valid}>
+        <Button onClick={close}>Leave it</Button>
+        <Button disabled={!valid} type="primary" htmlType="submit">
           Keep the table
-        </button>
+        </Button>
       </div>
     </form>
   );

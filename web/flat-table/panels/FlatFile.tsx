@@ -1,4 +1,6 @@
 'use client';
+import { Checkbox } from 'antd';
+import { Choice } from '@/shell/controls.tsx';
 import { dxfVersions, type DxfVersion } from 'tall-kite/model/dxf-version';
 import { formatNames, type FileFormat } from 'tall-kite/receivers/receivers';
 import { lengthUnits } from 'tall-kite/base/readings';
@@ -31,69 +33,51 @@ export function FlatFile(props: PanelProps & { view: FlatView | null }) {
       <ReceiverChoice {...props} />
       <label className="row">
         Format
-        <select
-          className="typed"
+        <Choice
           value={file.format}
-          onChange={(e) =>
-            set('format', { format: e.target.value as FileFormat, unit: e.target.value === 'svg' && cutter.perInch !== null ? `${cutter.perInch}dpi` : 'mm' })
-          }
-        >
-          {receiver.formats.map((f) => (
-            <option key={f} value={f}>
-              {formatNames[f]}, {formatWords[f]}
-            </option>
-          ))}
-          {!receiver.formats.includes(file.format) && <option value={file.format}>{formatNames[file.format]}, not read by it</option>}
-        </select>
+          onChange={(value) => set('format', { format: value as FileFormat, unit: value === 'svg' && cutter.perInch !== null ? `${cutter.perInch}dpi` : 'mm' })}
+          options={[
+            ...receiver.formats.map((f) => ({ value: f, label: `${formatNames[f]}, ${formatWords[f]}` })),
+            ...(!receiver.formats.includes(file.format) ? [{ value: file.format, label: `${formatNames[file.format]}, not read by it` }] : []),
+          ]}
+        />
       </label>
       {file.format === 'dxf' && (
         <>
           <label className="row">
             DXF version
-            <select
-              className="typed"
-              aria-label="DXF version"
+            <Choice
               value={how.version}
-              onChange={(e) => saveDrawing(props, 'DXF version', { version: e.target.value as DxfVersion })}
-            >
-              {dxfVersions.map((v) => (
-                <option key={v} value={v}>
-                  {v}
-                  {cutter.versions.includes(v) ? '' : ', not read by it'}
-                </option>
-              ))}
-            </select>
+              label="DXF version"
+              onChange={(value) => saveDrawing(props, 'DXF version', { version: value as DxfVersion })}
+              options={[...dxfVersions.map((v) => ({ value: v, label: `${v} ${cutter.versions.includes(v) ? '' : ', not read by it'}` }))]}
+            />
           </label>
           {unread && (
             <p className="c-stop">
               <MarkShape mark="stop" size={12} /> {receiver.name} reads {cutter.versions.join(', ')} only.
             </p>
           )}
-          <label>
-            <input type="checkbox" checked={how.blocks} onChange={(e) => saveDrawing(props, 'blocks', { blocks: e.target.checked })} /> Repeated parts written
-            once, as blocks
-          </label>
+          <Checkbox checked={how.blocks} onChange={(e) => saveDrawing(props, 'blocks', { blocks: e.target.checked })}>
+            Repeated parts written once, as blocks
+          </Checkbox>
         </>
       )}
       {file.format !== 'pdf' && (
         <label className="row">
           Numbers are
-          <select className="typed" value={file.unit} onChange={(e) => set('unit', { unit: e.target.value })}>
-            {file.format === 'svg'
-              ? [
-                  <option key="mm" value="mm">
-                    mm, one unit is one mm
-                  </option>,
-                  <option key="96dpi" value="96dpi">
-                    96 per inch, no unit stated
-                  </option>,
-                ]
-              : lengthUnits.map((u) => (
-                  <option key={u.id} value={u.id}>
-                    {u.name} ({u.id})
-                  </option>
-                ))}
-          </select>
+          <Choice
+            value={file.unit}
+            onChange={(unit) => set('unit', { unit })}
+            options={
+              file.format === 'svg'
+                ? [
+                    { value: 'mm', label: 'mm, one unit is one mm' },
+                    { value: '96dpi', label: '96 per inch, no unit stated' },
+                  ]
+                : lengthUnits.map((u) => ({ value: u.id, label: `${u.name} (${u.id})` }))
+            }
+          />
         </label>
       )}
       {bare && (
@@ -104,16 +88,14 @@ export function FlatFile(props: PanelProps & { view: FlatView | null }) {
       )}
       {curves && (
         <>
-          <label>
-            <input
-              type="checkbox"
-              checked={how.fit !== null || mustFit}
-              disabled={mustFit && how.fit === null}
-              onChange={(e) => saveDrawing(props, 'curves', { fit: e.target.checked ? 0.01 : null })}
-            />{' '}
+          <Checkbox
+            checked={how.fit !== null || mustFit}
+            disabled={mustFit && how.fit === null}
+            onChange={(e) => saveDrawing(props, 'curves', { fit: e.target.checked ? 0.01 : null })}
+          >
             Curves become lines and arcs
             {mustFit && <span className="context"> ({how.version === 'R12' ? 'R12 has no curves' : `${receiver.name} takes no others`})</span>}
-          </label>
+          </Checkbox>
           {(how.fit !== null || mustFit) && (
             <NumberField label="within" value={how.fit ?? 0.01} unit="mm" low={0.0001} high={5} save={(v) => saveDrawing(props, 'curves', { fit: v })} />
           )}

@@ -1,4 +1,6 @@
 'use client';
+import { Button, Checkbox, Input } from 'antd';
+import { Choice, Fold, Ink } from '@/shell/controls.tsx';
 import { useEffect, useState } from 'react';
 import type { Meaning } from 'tall-kite/curves/drawing';
 import { lengthText } from 'tall-kite/base/figures';
@@ -80,23 +82,16 @@ export function FlatLayers(
             </>
           )}
           .{' '}
-          <select
-            className="typed"
-            aria-label="Meaning of this contour"
+          <Choice
             value={line.meaning}
-            onChange={(e) => save('meaning of a contour', { byContour: { ...how.byContour, [String(chosen)]: e.target.value as Meaning } })}
-          >
-            {meanings.map((m) => (
-              <option key={m} value={m}>
-                {words[m]}
-              </option>
-            ))}
-          </select>
+            label="Meaning of this contour"
+            onChange={(value) => save('meaning of a contour', { byContour: { ...how.byContour, [String(chosen)]: value as Meaning } })}
+            options={[...meanings.map((m) => ({ value: m, label: words[m] }))]}
+          />
         </p>
       )}
       {!line && <p className="context">Click a contour on the sheet to see why it has its meaning, or to change it.</p>}
-      <details>
-        <summary>Rules</summary>
+      <Fold title="Rules">
         <div className="choices">
           {sources.slice(0, 12).map((l) => (
             <MeaningRule
@@ -130,12 +125,12 @@ export function FlatLayers(
           />
           <NumberField label="Small parts are under" value={how.smallArea} unit="mm²" low={0} high={1e6} save={(v) => save('small parts', { smallArea: v })} />
           {Object.keys(how.byContour).length > 0 && (
-            <button className="plain small" onClick={() => save('contours by hand', { byContour: {} })}>
+            <Button onClick={() => save('contours by hand', { byContour: {} })} size="small">
               Forget {Object.keys(how.byContour).length} set by hand
-            </button>
+            </Button>
           )}
         </div>
-      </details>
+      </Fold>
       <h3>What the tool takes</h3>
       <NumberField label="Kerf" value={how.kerf} unit="mm" low={0} high={10} save={(v) => save('kerf', { kerf: v })} />
       <p className="context">
@@ -144,9 +139,9 @@ export function FlatLayers(
           : 'Contours are written on the line.'}{' '}
         {receiver.name} takes away <span className="figure">{cutter.kerf} mm</span>.{' '}
         {how.kerf !== cutter.kerf && cutter.kerf > 0 && (
-          <button className="plain small" onClick={() => save('kerf', { kerf: cutter.kerf })}>
+          <Button onClick={() => save('kerf', { kerf: cutter.kerf })} size="small">
             Take {cutter.kerf} mm
-          </button>
+          </Button>
         )}
       </p>
       <Tabs how={how} save={save} />
@@ -193,31 +188,31 @@ function LookRow({
       <span className="figure" title="contours">
         {count.toLocaleString('en')}
       </span>
-      <input type="color" aria-label={`Colour of ${words[meaning]}`} value={look.colour} onChange={(e) => save({ ...look, colour: e.target.value })} />
-      <input
-        className="typed"
+      <Ink label={`Colour of ${words[meaning]}`} value={look.colour} onChange={(colour) => save({ ...look, colour })} />
+      <Input
         aria-label={`Layer name of ${words[meaning]}`}
         value={name}
         maxLength={60}
         onChange={(e) => setName(e.target.value)}
         onBlur={() => name.trim() && name.trim() !== look.name && save({ ...look, name: name.trim() })}
         onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+        size="small"
       />
-      <select
-        className="typed"
-        aria-label={`Line type of ${words[meaning]}`}
+      <Choice
         value={look.lineType}
-        onChange={(e) => save({ ...look, lineType: e.target.value as LayerLook['lineType'] })}
-      >
-        <option value="CONTINUOUS">solid</option>
-        <option value="DASHED">dashed</option>
-        <option value="CENTER">long-short</option>
-        <option value="DOT">dotted</option>
-      </select>
-      <button className="plain small" aria-pressed={!hidden} title="Shown on the sheet or not" onClick={flip}>
+        label={`Line type of ${words[meaning]}`}
+        onChange={(value) => save({ ...look, lineType: value as LayerLook['lineType'] })}
+        options={[
+          { value: 'CONTINUOUS', label: 'solid' },
+          { value: 'DASHED', label: 'dashed' },
+          { value: 'CENTER', label: 'long-short' },
+          { value: 'DOT', label: 'dotted' },
+        ]}
+      />
+      <Button aria-pressed={!hidden} title="Shown on the sheet or not" onClick={flip} size="small">
         {hidden ? 'off' : 'on'}
         <span className="visually-hidden">, {words[meaning]} on the sheet</span>
-      </button>
+      </Button>
     </li>
   );
 }
@@ -246,14 +241,12 @@ function MeaningRule({
       <span className="cutoff" title={name}>
         {swatch && <span className="swatch" style={{ background: swatch }} />} {name} <span className="context">({count})</span>
       </span>
-      <select className="typed" aria-label={`Meaning of ${name}`} value={value ?? ''} onChange={(e) => save((e.target.value || null) as Meaning | null)}>
-        <option value="">by name, depth, size</option>
-        {meanings.map((m) => (
-          <option key={m} value={m}>
-            {words[m]}
-          </option>
-        ))}
-      </select>
+      <Choice
+        value={value ?? ''}
+        label={`Meaning of ${name}`}
+        onChange={(value) => save((value || null) as Meaning | null)}
+        options={[{ value: '', label: 'by name, depth, size' }, ...meanings.map((m) => ({ value: m, label: words[m] }))]}
+      />
     </label>
   );
 }
@@ -262,10 +255,9 @@ function Tabs({ how, save }: { how: DrawingRecipe; save: (what: string, change: 
   const { tabs } = how;
   return (
     <div className="choices">
-      <label>
-        <input type="checkbox" checked={tabs !== null} onChange={(e) => save('tabs', { tabs: e.target.checked ? { count: 3, width: 2 } : null })} /> Leave tabs
-        at outer contours
-      </label>
+      <Checkbox checked={tabs !== null} onChange={(e) => save('tabs', { tabs: e.target.checked ? { count: 3, width: 2 } : null })}>
+        Leave tabs at outer contours
+      </Checkbox>
       {tabs && (
         <>
           <NumberField
@@ -303,12 +295,12 @@ function Reach({ part, setOverlay, save }: PanelProps & { setOverlay: (o: Overla
     <div className="choices">
       <NumberField label="A bit of" value={bit} unit="mm" low={0.1} high={50} save={setBit} />
       <div className="buttons">
-        <button className="plain small" disabled={busy} onClick={() => void look()}>
+        <Button disabled={busy} onClick={() => void look()} size="small">
           {busy ? 'Looking …' : 'Where does it not reach?'}
-        </button>
-        <button className="plain small" aria-pressed={how.relief !== null} onClick={() => save('corner reliefs', { relief: how.relief === null ? bit : null })}>
+        </Button>
+        <Button aria-pressed={how.relief !== null} onClick={() => save('corner reliefs', { relief: how.relief === null ? bit : null })} size="small">
           Reliefs in corners
-        </button>
+        </Button>
       </div>
       {found && (
         <p role="status" data-test="reach">

@@ -1,4 +1,6 @@
 'use client';
+import { Button, Checkbox, Input } from 'antd';
+import { Choice } from '@/shell/controls.tsx';
 import { lengthText } from 'tall-kite/base/figures';
 import type { DrawingRecipe } from 'tall-kite/model/drawing-recipe';
 import { MarkShape } from '@/marks/Mark.tsx';
@@ -32,13 +34,12 @@ export function FlatPlace(props: PanelProps & { view: FlatView | null }) {
       <ReceiverChoice {...props} />
       <label className="row">
         Laid by
-        <select className="typed" aria-label="Datum" value={place.datum} onChange={(e) => set('datum', { datum: e.target.value as typeof place.datum })}>
-          {datums.map(([id, words]) => (
-            <option key={id} value={id}>
-              {words}
-            </option>
-          ))}
-        </select>
+        <Choice
+          value={place.datum}
+          label="Datum"
+          onChange={(value) => set('datum', { datum: value as typeof place.datum })}
+          options={[...datums.map(([id, words]) => ({ value: id, label: words }))]}
+        />
       </label>
       {place.datum === 'point' && (
         <>
@@ -66,30 +67,28 @@ export function FlatPlace(props: PanelProps & { view: FlatView | null }) {
       </div>
       <div className="row">
         <NumberField label="Turned by" value={place.turn} unit="°" low={-360} high={360} save={(v) => set('turn', { turn: v })} />
-        <button className="plain small" onClick={() => set('turn', { turn: (place.turn + 90) % 360 })}>
+        <Button onClick={() => set('turn', { turn: (place.turn + 90) % 360 })} size="small">
           90° on
-        </button>
+        </Button>
       </div>
-      <label>
-        <input type="checkbox" checked={place.mirror} onChange={(e) => set('side', { mirror: e.target.checked })} /> Cut from the back: left and right exchanged
-      </label>
+      <Checkbox checked={place.mirror} onChange={(e) => set('side', { mirror: e.target.checked })}>
+        Cut from the back: left and right exchanged
+      </Checkbox>
       <fieldset className="boxed">
         <legend>Sheet</legend>
         {stock === null ? (
-          <button className="plain" onClick={() => save('the sheet', sheetFor(view, receiver.bed, place))}>
-            Choose a sheet
-          </button>
+          <Button onClick={() => save('the sheet', sheetFor(view, receiver.bed, place))}>Choose a sheet</Button>
         ) : (
           <>
             <label className="row">
               Material
-              <input
-                className="typed"
+              <Input
                 style={{ width: 150 }}
                 defaultValue={stock.material}
                 maxLength={60}
                 placeholder="birch ply"
                 onBlur={(e) => e.target.value !== stock.material && setStock({ material: e.target.value })}
+                size="small"
               />
             </label>
             <NumberField label="Width X" value={stock.width} unit="mm" low={1} high={20_000} save={(v) => setStock({ width: v })} />
@@ -97,14 +96,18 @@ export function FlatPlace(props: PanelProps & { view: FlatView | null }) {
             <NumberField label="Thickness Z" value={stock.thickness} unit="mm" low={0.01} high={500} save={(v) => setStock({ thickness: v })} />
             <label className="row">
               Z 0 lies
-              <select className="typed" value={stock.zZero} onChange={(e) => setStock({ zZero: e.target.value as 'top' | 'bed' })}>
-                <option value="top">on top of the sheet</option>
-                <option value="bed">on the bed</option>
-              </select>
+              <Choice
+                value={stock.zZero}
+                onChange={(value) => setStock({ zZero: value as 'top' | 'bed' })}
+                options={[
+                  { value: 'top', label: 'on top of the sheet' },
+                  { value: 'bed', label: 'on the bed' },
+                ]}
+              />
             </label>
-            <button className="plain small" onClick={() => save('the sheet', { stock: null })}>
+            <Button onClick={() => save('the sheet', { stock: null })} size="small">
               No sheet
-            </button>
+            </Button>
           </>
         )}
       </fieldset>
@@ -175,17 +178,15 @@ function Raise({ part, tools, thickness }: PanelProps & { thickness: number }) {
       <p className="context">Closed contours with their holes, raised by the thickness: a new part beside this one.</p>
       {running?.state === 'ready' ? (
         <div className="buttons">
-          <button className="plain strong" onClick={() => void tools.keep(running.id)}>
+          <Button onClick={() => void tools.keep(running.id)} type="primary">
             Keep the solid ({running.made[0]?.volume.toLocaleString('en', { maximumFractionDigits: 1 })} mm³)
-          </button>
-          <button className="plain" onClick={() => void tools.drop(running.id)}>
-            Drop it
-          </button>
+          </Button>
+          <Button onClick={() => void tools.drop(running.id)}>Drop it</Button>
         </div>
       ) : (
-        <button className="plain" disabled={busy} onClick={() => void tools.operate({ kind: 'raise', part: part.id, thickness })}>
+        <Button disabled={busy} onClick={() => void tools.operate({ kind: 'raise', part: part.id, thickness })}>
           {busy ? 'Raising …' : `Raise by ${lengthText(thickness)} mm`}
-        </button>
+        </Button>
       )}
       {running?.state === 'failed' && (
         <p role="alert">

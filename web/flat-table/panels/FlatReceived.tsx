@@ -1,4 +1,5 @@
 'use client';
+import { Glide } from '@/shell/controls.tsx';
 import dynamic from 'next/dynamic';
 import { useEffect, useState } from 'react';
 import { lengthText } from 'tall-kite/base/figures';
@@ -34,21 +35,13 @@ export function FlatReceivedPanel(props: PanelProps & { received: FlatReceived |
               ['Time, about', `${timeText(received.time)} at ${receiver.cutter.feed.toLocaleString('en')} mm/min`],
             ]}
           />
-          <label className="row">
-            <span style={{ whiteSpace: 'nowrap' }}>Order of cuts</span>
-            <input
-              type="range"
-              style={{ flex: 1, minWidth: 60 }}
-              aria-label="Order of cuts"
-              min={0}
-              max={count}
-              value={upTo}
-              onChange={(e) => setUpTo(Number(e.target.value))}
-            />
-            <span className="figure" style={{ whiteSpace: 'nowrap' }}>
+          <div className="row">
+            <span className="nowrap">Order of cuts</span>
+            <Glide label="Order of cuts" words={`${upTo} of ${count}`} min={0} max={count} value={upTo} onChange={setUpTo} />
+            <span className="figure nowrap">
               {upTo} of {count}
             </span>
-          </label>
+          </div>
           {upTo > 0 && (
             <p className="context">
               Cut {upTo}: {received.order[upTo - 1].layer}, <span className="figure">{lengthText(received.order[upTo - 1].length)} mm</span>,{' '}

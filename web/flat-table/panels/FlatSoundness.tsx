@@ -1,4 +1,6 @@
 'use client';
+import { Button, Checkbox, Input } from 'antd';
+import { Fold, Glide } from '@/shell/controls.tsx';
 import { useEffect, useMemo, useState, type RefObject } from 'react';
 import { nothingToMend, safeMend, type DrawingMend } from 'tall-kite/curves/mend';
 import { lengthText } from 'tall-kite/base/figures';
@@ -108,17 +110,17 @@ export function FlatSoundness({
                       <span className="figure">{found.counts[k].toLocaleString('en')}</span> {found.counts[k] === 1 ? one : many}{' '}
                       <span className="context">{why}</span>
                     </span>
-                    <button
-                      className="plain small"
+                    <Button
                       aria-pressed={shown === k}
                       onClick={() => {
                         setShown(shown === k ? null : k);
                         const [first] = found[k];
                         if (shown !== k && first && found[k].length === 1) stage.current?.lookAt(first.x, first.y, 30);
                       }}
+                      size="small"
                     >
                       Show
-                    </button>
+                    </Button>
                   </li>
                 ))}
             </ul>
@@ -163,33 +165,32 @@ function Gaps({
         <b>
           {gaps.length.toLocaleString('en')} {gaps.length === 1 ? 'gap' : 'gaps'}
         </b>
-        <button className="plain small" aria-pressed={shown} onClick={show}>
+        <Button aria-pressed={shown} onClick={show} size="small">
           Show
-        </button>
+        </Button>
       </div>
-      <label className="row">
+      <div className="row">
         Join up to
-        <input
-          type="range"
-          aria-label="Join gaps up to, mm"
-          aria-valuetext={`${lengthText(tolerance)} mm joins ${joined} of ${gaps.length}`}
+        <Glide
+          label="Join gaps up to, mm"
+          words={`${lengthText(tolerance)} mm joins ${joined} of ${gaps.length}`}
           min={-4}
           max={1.3}
           step={0.02}
           value={Math.log10(tolerance)}
-          onChange={(e) => setTolerance(Number((10 ** Number(e.target.value)).toPrecision(3)))}
+          onChange={(v) => setTolerance(Number((10 ** v).toPrecision(3)))}
         />
         <span className="figure">{lengthText(tolerance)} mm</span>
-      </label>
+      </div>
       <p role="status" data-test="gapcount">
         would join <span className="figure">{joined.toLocaleString('en')}</span> of <span className="figure">{gaps.length.toLocaleString('en')}</span>
       </p>
       <div className="chips">
         {gaps.slice(0, 8).map((g, i) => (
-          <button key={i} className="plain small" onClick={() => look(i)} title="Look at this gap">
+          <Button key={i} onClick={() => look(i)} title="Look at this gap" size="small">
             <span className={g.distance <= tolerance ? 'c-look' : 'c-stop'}>{g.distance <= tolerance ? 'joins' : 'stays'}</span>{' '}
             <span className="figure">{lengthText(g.distance)} mm</span>
-          </button>
+          </Button>
         ))}
         {gaps.length > 8 && <span className="context">and {(gaps.length - 8).toLocaleString('en')} wider</span>}
       </div>
@@ -207,58 +208,57 @@ function Mending({ part, tools, tolerance }: Pick<PanelProps, 'part' | 'tools'> 
   const valid = deviation >= 0.0001 && deviation <= 10;
   const ask = (c: DrawingMend) => void tools.operate({ kind: 'clean', part: part.id, choice: c });
   const box = (name: 'dropDoubles' | 'dropPoints' | 'closeCircles' | 'smooth' | 'order', label: string) => (
-    <label>
-      <input type="checkbox" checked={choice[name]} onChange={(e) => setChoice({ ...choice, [name]: e.target.checked })} /> {label}
-    </label>
+    <Checkbox checked={choice[name]} onChange={(e) => setChoice({ ...choice, [name]: e.target.checked })}>
+      {label}
+    </Checkbox>
   );
   return (
     <section aria-label="Mending">
-      <button className="plain strong" onClick={() => ask({ ...safeMend, joinGaps: tolerance })}>
+      <Button onClick={() => ask({ ...safeMend, joinGaps: tolerance })} type="primary">
         Mend all that is safe
-      </button>
+      </Button>
       <p className="context">Joins gaps up to {lengthText(tolerance)} mm, drops doubles and tiny pieces. Shown first, kept only if you say so.</p>
-      <details>
-        <summary>Choose what is mended</summary>
+      <Fold title="Choose what is mended">
         <div className="choices">
           {box('dropDoubles', 'drop doubles')}
-          <label>
-            <input type="checkbox" checked={tiny} onChange={(e) => setTiny(e.target.checked)} /> drop pieces up to 0.01 mm
-          </label>
+          <Checkbox checked={tiny} onChange={(e) => setTiny(e.target.checked)}>
+            drop pieces up to 0.01 mm
+          </Checkbox>
           {box('dropPoints', 'drop single points')}
           {box('closeCircles', 'close arcs that nearly close')}
           {box('order', 'outer contours one way round, holes the other')}
           {box('smooth', 'smooth curves through corners of lines')}
-          <label>
-            <input type="checkbox" checked={fits} onChange={(e) => setFits(e.target.checked)} /> fit arcs and lines
-          </label>
-          <label>
-            <input type="checkbox" checked={simplifies} onChange={(e) => setSimplifies(e.target.checked)} /> simplify runs of lines
-          </label>
+          <Checkbox checked={fits} onChange={(e) => setFits(e.target.checked)}>
+            fit arcs and lines
+          </Checkbox>
+          <Checkbox checked={simplifies} onChange={(e) => setSimplifies(e.target.checked)}>
+            simplify runs of lines
+          </Checkbox>
           <label className="row">
             within
             <span>
-              <input
-                className="typed num"
+              <Input
                 aria-label="Deviation of fitted pieces, mm"
                 inputMode="decimal"
                 value={fit}
                 aria-invalid={!valid}
                 onChange={(e) => setFit(e.target.value)}
+                className="num"
+                size="small"
               />{' '}
               <span className="figure">mm</span>
             </span>
           </label>
-          <button
-            className="plain"
+          <Button
             disabled={!valid}
             onClick={() =>
               ask({ ...choice, joinGaps: tolerance, dropTiny: tiny ? 0.01 : null, fitArcs: fits ? deviation : null, simplify: simplifies ? deviation : null })
             }
           >
             Propose this
-          </button>
+          </Button>
         </div>
-      </details>
+      </Fold>
     </section>
   );
 }
@@ -275,20 +275,20 @@ function Nodes({ chosen, setChosen, nodes, count }: { chosen: number | null; set
   const place = useMemo(() => typed.map((t) => Number(t.replace(',', '.'))) as [number, number], [typed]);
   const own = found && { layer: found.layer, contour: found.contour };
   return (
-    <details open={chosen !== null || undefined}>
-      <summary>Change single nodes</summary>
+    <Fold title="Change single nodes" open={chosen !== null || undefined}>
       <div className="choices">
         <label className="row">
           Contour
           <span>
-            <input
-              className="typed num"
+            <Input
               style={{ width: 70 }}
               aria-label="Number of the contour"
               inputMode="numeric"
               value={chosen === null ? '' : chosen + 1}
               placeholder="click one"
               onChange={(e) => setChosen(Number(e.target.value) >= 1 && Number(e.target.value) <= count ? Math.trunc(Number(e.target.value)) - 1 : null)}
+              className="num"
+              size="small"
             />{' '}
             of {count.toLocaleString('en')}
           </span>
@@ -303,20 +303,16 @@ function Nodes({ chosen, setChosen, nodes, count }: { chosen: number | null; set
                 </span>
               </span>
               <span className="buttons">
-                <button
-                  className="plain small"
+                <Button
                   disabled={found.nodes.length === 0}
                   onClick={() => setPicked(picked === null ? found.nodes.length - 1 : (picked + found.nodes.length - 1) % found.nodes.length)}
+                  size="small"
                 >
                   Before
-                </button>
-                <button
-                  className="plain small"
-                  disabled={found.nodes.length === 0}
-                  onClick={() => setPicked(picked === null ? 0 : (picked + 1) % found.nodes.length)}
-                >
+                </Button>
+                <Button disabled={found.nodes.length === 0} onClick={() => setPicked(picked === null ? 0 : (picked + 1) % found.nodes.length)} size="small">
                   Next
-                </button>
+                </Button>
               </span>
             </div>
             {picked !== null && at && (
@@ -325,54 +321,52 @@ function Nodes({ chosen, setChosen, nodes, count }: { chosen: number | null; set
                   {(['X', 'Y'] as const).map((axis, k) => (
                     <label key={axis}>
                       {axis}{' '}
-                      <input
-                        className="typed num"
+                      <Input
                         style={{ width: 84 }}
                         aria-label={`${axis} of the node, mm`}
                         inputMode="decimal"
                         value={typed[k]}
                         onChange={(e) => setTyped(k === 0 ? [e.target.value, typed[1]] : [typed[0], e.target.value])}
+                        className="num"
+                        size="small"
                       />
                     </label>
                   ))}
                   <span className="figure">mm</span>
                 </div>
                 <div className="buttons">
-                  <button className="plain small" disabled={!place.every(Number.isFinite)} onClick={() => void moveTo(picked, place)}>
+                  <Button disabled={!place.every(Number.isFinite)} onClick={() => void moveTo(picked, place)} size="small">
                     Move it
-                  </button>
-                  <button className="plain small" onClick={() => void edit({ action: 'smooth', ...own, node: picked })}>
+                  </Button>
+                  <Button onClick={() => void edit({ action: 'smooth', ...own, node: picked })} size="small">
                     Smooth
-                  </button>
-                  <button className="plain small" onClick={() => void edit({ action: 'sharp', ...own, node: picked })}>
+                  </Button>
+                  <Button onClick={() => void edit({ action: 'sharp', ...own, node: picked })} size="small">
                     Sharp
-                  </button>
-                  <button
-                    className="plain small"
-                    onClick={() => void edit({ action: 'add', ...own, segment: Math.min(picked, found.middles.length - 1), share: 0.5 })}
-                  >
+                  </Button>
+                  <Button onClick={() => void edit({ action: 'add', ...own, segment: Math.min(picked, found.middles.length - 1), share: 0.5 })} size="small">
                     Add one after
-                  </button>
-                  <button className="plain small" onClick={() => void edit({ action: 'delete', ...own, node: picked })}>
+                  </Button>
+                  <Button onClick={() => void edit({ action: 'delete', ...own, node: picked })} size="small">
                     Delete
-                  </button>
+                  </Button>
                 </div>
               </>
             )}
             {found.nodes.length === 0 && <p className="context">A circle has no nodes.</p>}
-            <button
-              className="plain small"
+            <Button
               onClick={() => {
                 void edit({ action: 'remove', ...own });
                 setChosen(null);
               }}
+              size="small"
             >
               Remove the whole contour
-            </button>
+            </Button>
           </>
         )}
         <p className="context">Click a contour on the sheet, then drag its nodes. Undo takes each step back.</p>
       </div>
-    </details>
+    </Fold>
   );
 }

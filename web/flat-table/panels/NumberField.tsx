@@ -1,4 +1,5 @@
 'use client';
+import { Input } from 'antd';
 import { useEffect, useState } from 'react';
 import { typedNumber } from './recipe.ts';
 
@@ -31,8 +32,7 @@ export function NumberField({
     <label className="row">
       {label}
       <span>
-        <input
-          className="typed num"
+        <Input
           style={{ width }}
           aria-label={`${label}, ${unit}`}
           inputMode="decimal"
@@ -42,6 +42,8 @@ export function NumberField({
           onChange={(e) => setText(e.target.value)}
           onBlur={done}
           onKeyDown={(e) => e.key === 'Enter' && done()}
+          className="num"
+          size="small"
         />{' '}
         <span className="figure">{unit}</span>
       </span>

@@ -1,4 +1,6 @@
 'use client';
+import { Button, Input } from 'antd';
+import { Choice, Glide } from '@/shell/controls.tsx';
 import dynamic from 'next/dynamic';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { choiceLimits, facetsPerQuarter, presets } from 'tall-kite/surfaces/presets';
@@ -108,16 +110,16 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
       </div>
       <div className="buttons tight" role="radiogroup" aria-label="Presets">
         {presets.map((p) => (
-          <button
+          <Button
             key={p.id}
             role="radio"
-            className="plain small"
             aria-checked={!choice.budget && choice.preset === p.id}
             title={`${p.suits}: ${p.deviation} mm, ${p.angle}°`}
             onClick={() => save({ deviation: p.deviation, angle: p.angle, preset: p.id, budget: null }, `${p.name} for`)}
+            size="small"
           >
             {p.name}
-          </button>
+          </Button>
         ))}
       </div>
       <div>
@@ -129,18 +131,16 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
           off={choice.budget !== null}
           save={(v) => save({ ...choice, deviation: v, preset: null, budget: null }, 'deviation of')}
         />
-        <input
-          type="range"
-          aria-label="Deviation, from fine to coarse"
-          aria-valuetext={`${choice.deviation} mm`}
+        <Glide
+          label="Deviation, from fine to coarse"
+          words={`${choice.deviation} mm`}
           min={0}
           max={1}
           step={0.005}
           value={toSlider(choice.deviation)}
           disabled={choice.budget !== null}
-          onChange={(e) => setChoice({ ...choice, deviation: fromSlider(Number(e.target.value)), preset: null, budget: null })}
-          onPointerUp={() => save(choice, 'deviation of')}
-          onKeyUp={() => choice.deviation !== saved.deviation && save(choice, 'deviation of')} /* prettier-ignore */
+          onChange={(v) => setChoice({ ...choice, deviation: fromSlider(v), preset: null, budget: null })}
+          done={(v) => save({ ...choice, deviation: fromSlider(v), preset: null, budget: null }, 'deviation of')}
         />
         <Figure
           label="Turn angle, at most"
@@ -223,8 +223,7 @@ function Figure({
     <label className="row" title={`${limits[0]} to ${limits[1]} ${unit}`}>
       {label}
       <span>
-        <input
-          className="typed num"
+        <Input
           style={{ width: 76 }}
           inputMode="decimal"
           disabled={off}
@@ -232,6 +231,8 @@ function Figure({
           onChange={(e) => setText(e.target.value)}
           onBlur={done}
           onKeyDown={(e) => e.key === 'Enter' && done()}
+          className="num"
+          size="small"
         />{' '}
         <span className="figure">{unit.padEnd(2, '\u00a0')}</span>
       </span>
@@ -253,19 +254,24 @@ function Budget({ budget, save }: { budget: Choice['budget']; save: (b: Choice['
       }}
     >
       <label style={{ whiteSpace: 'nowrap' }}>
-        Budget <input className="typed num" style={{ width: 70 }} inputMode="numeric" value={text} onChange={(e) => setText(e.target.value)} />
+        Budget <Input style={{ width: 70 }} inputMode="numeric" value={text} onChange={(e) => setText(e.target.value)} className="num" size="small" />
       </label>
-      <select className="typed" aria-label="Budget of" value={kind} onChange={(e) => setKind(e.target.value as 'triangles' | 'bytes')}>
-        <option value="triangles">triangles</option>
-        <option value="bytes">kB</option>
-      </select>
-      <button className="plain small" disabled={!valid}>
+      <Choice
+        value={kind}
+        label="Budget of"
+        onChange={(value) => setKind(value as 'triangles' | 'bytes')}
+        options={[
+          { value: 'triangles', label: 'triangles' },
+          { value: 'bytes', label: 'kB' },
+        ]}
+      />
+      <Button disabled={!valid} size="small" htmlType="submit">
         Keep
-      </button>
+      </Button>
       {budget && (
-        <button type="button" className="plain small" onClick={() => save(null)}>
+        <Button onClick={() => save(null)} size="small">
           Off
-        </button>
+        </Button>
       )}
     </form>
   );

@@ -1,4 +1,6 @@
 'use client';
+import { Button, Checkbox, Table } from 'antd';
+import { Choice } from '@/shell/controls.tsx';
 import type { RefObject } from 'react';
 import type { Evidence } from 'tall-kite/prove/evidence';
 import { claimFigure, unitText } from 'tall-kite/prove/page';
@@ -25,14 +27,14 @@ export function FilePanel(props: PanelProps) {
       <ReceiverChoice {...props} />
       <label className="row">
         Format
-        <select className="typed" value={file.format} onChange={(e) => set('format', { format: e.target.value as FileFormat })}>
-          {receiver.formats.map((f) => (
-            <option key={f} value={f}>
-              {formatNames[f]}, {formatWords[f]}
-            </option>
-          ))}
-          {!receiver.formats.includes(file.format) && <option value={file.format}>{formatNames[file.format]}, not read by it</option>}
-        </select>
+        <Choice
+          value={file.format}
+          onChange={(value) => set('format', { format: value as FileFormat })}
+          options={[
+            ...receiver.formats.map((f) => ({ value: f, label: `${formatNames[f]}, ${formatWords[f]}` })),
+            ...(!receiver.formats.includes(file.format) ? [{ value: file.format, label: `${formatNames[file.format]}, not read by it` }] : []),
+          ]}
+        />
       </label>
       {!receiver.formats.includes(file.format) && (
         <p className="c-stop">
@@ -42,27 +44,28 @@ export function FilePanel(props: PanelProps) {
       {(file.format === 'stl' || file.format === 'ply') && (
         <label className="row">
           Written as
-          <select className="typed" value={file.encoding} onChange={(e) => set('encoding', { encoding: e.target.value as 'binary' | 'ascii' })}>
-            <option value="binary">binary</option>
-            <option value="ascii">text, about five times larger</option>
-          </select>
+          <Choice
+            value={file.encoding}
+            onChange={(value) => set('encoding', { encoding: value as 'binary' | 'ascii' })}
+            options={[
+              { value: 'binary', label: 'binary' },
+              { value: 'ascii', label: 'text, about five times larger' },
+            ]}
+          />
         </label>
       )}
       {file.format === 'obj' && (
-        <label>
-          <input type="checkbox" checked={file.quads} onChange={(e) => set('faces', { quads: e.target.checked })} /> Faces with four corners where two triangles
-          make a flat one
-        </label>
+        <Checkbox checked={file.quads} onChange={(e) => set('faces', { quads: e.target.checked })}>
+          Faces with four corners where two triangles make a flat one
+        </Checkbox>
       )}
       <label className="row">
         Numbers are
-        <select className="typed" value={file.unit} onChange={(e) => set('unit', { unit: e.target.value })}>
-          {lengthUnits.map((u) => (
-            <option key={u.id} value={u.id}>
-              {u.name} ({u.id})
-            </option>
-          ))}
-        </select>
+        <Choice
+          value={file.unit}
+          onChange={(value) => set('unit', { unit: value })}
+          options={[...lengthUnits.map((u) => ({ value: u.id, label: `${u.name} (${u.id})` }))]}
+        />
       </label>
       {file.unit !== receiver.unit && ['stl', 'obj', 'ply'].includes(file.format) && (
         <p className="c-look">
@@ -129,37 +132,35 @@ export function ReceivedPanel(props: PanelProps & { scene: RefObject<Scene | nul
   );
 }
 
+/** How far apart the two figures of a claim are, in words. */
+function differenceOf({ difference, designed, received, unit }: Evidence['claims'][number]): string {
+  if (difference !== null) return claimFigure(difference, unit);
+  return designed === received ? 'same' : '';
+}
+
 /** Every claim with its difference, tolerance and verdict. */
 export function ClaimsTable({ evidence }: { evidence: Evidence }) {
   return (
-    <table className="plainlist" style={{ fontSize: 13 }}>
-      <thead>
-        <tr>
-          <th scope="col">Claim</th>
-          <th scope="col">Difference</th>
-          <th scope="col">Tolerance</th>
-          <th scope="col">Verdict</th>
-        </tr>
-      </thead>
-      <tbody>
-        {evidence.claims.map((c) => (
-          <tr key={c.quantity}>
-            <td style={{ padding: '4px 4px 4px 0' }}>
+    <Table<Evidence['claims'][number]>
+      size="small"
+      className="claims"
+      rowKey="quantity"
+      dataSource={evidence.claims}
+      pagination={false}
+      columns={[
+        {
+          title: 'Claim',
+          render: (_, c) => (
+            <>
               {c.quantity} {c.unit && <span className="context">({unitText(c.unit)})</span>}
-            </td>
-            <td className="figure" style={{ padding: 4 }}>
-              {c.difference === null ? (c.designed === c.received ? 'same' : '') : claimFigure(c.difference, c.unit)}
-            </td>
-            <td className="figure" style={{ padding: 4 }}>
-              {c.tolerance === null ? '' : claimFigure(c.tolerance, c.unit)}
-            </td>
-            <td style={{ padding: 4 }}>
-              <Mark mark={c.verdict} size={10} />
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+            </>
+          ),
+        },
+        { title: 'Difference', render: (_, c) => <span className="figure">{differenceOf(c)}</span> },
+        { title: 'Tolerance', render: (_, c) => <span className="figure">{c.tolerance === null ? '' : claimFigure(c.tolerance, c.unit)}</span> },
+        { title: 'Verdict', render: (_, c) => <Mark mark={c.verdict} size={10} /> },
+      ]}
+    />
   );
 }
 
@@ -169,9 +170,9 @@ export function NothingReceived(props: PanelProps) {
     <>
       <h2>Received</h2>
       <p>Nothing yet. Write the file: the stand-in of {props.part.recipe.receiver.name} then reads its bytes, and nothing else.</p>
-      <button className="plain strong" onClick={() => void props.tools.write(props.part)}>
+      <Button onClick={() => void props.tools.write(props.part)} type="primary">
         Write, and read it back
-      </button>
+      </Button>
       <Downloads {...props} />
     </>
   );

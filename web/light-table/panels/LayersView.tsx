@@ -1,4 +1,6 @@
 'use client';
+import { Glide } from '@/shell/controls.tsx';
+import { Input, Button } from 'antd';
 import { transfer } from 'comlink';
 import { useEffect, useRef, useState, type RefObject } from 'react';
 import type { LayerPaths, PrintChoice } from 'tall-kite/processes/print';
@@ -47,14 +49,15 @@ export function LayersView({ part, scene }: PanelProps & { scene: RefObject<Scen
   const number = (key: 'layer' | 'bead' | 'walls', label: string, unit: string, step: number) => (
     <label>
       {label}{' '}
-      <input
-        className="typed num"
+      <Input
         style={{ width: 58 }}
         type="number"
         min={step}
         step={step}
         value={choice[key]}
         onChange={(e) => Number(e.target.value) > 0 && setChoice({ ...choice, [key]: Number(e.target.value) })}
+        className="num"
+        size="small"
       />{' '}
       <span className="figure">{unit}</span>
     </label>
@@ -68,8 +71,7 @@ export function LayersView({ part, scene }: PanelProps & { scene: RefObject<Scen
         {number('walls', 'Walls', '', 1)}
         <label>
           Infill{' '}
-          <input
-            className="typed num"
+          <Input
             style={{ width: 52 }}
             type="number"
             min={0}
@@ -77,16 +79,18 @@ export function LayersView({ part, scene }: PanelProps & { scene: RefObject<Scen
             step={5}
             value={Math.round(choice.infill * 100)}
             onChange={(e) => setChoice({ ...choice, infill: Math.min(100, Math.max(0, Number(e.target.value))) / 100 })}
+            className="num"
+            size="small"
           />{' '}
           <span className="figure">%</span>
         </label>
-        <button className="plain" disabled={busy} onClick={() => void run()}>
+        <Button disabled={busy} onClick={() => void run()}>
           {busy ? 'Slicing …' : made ? 'Slice again' : 'Slice it'}
-        </button>
+        </Button>
         {made && (
-          <button className="plain small" onClick={() => setMade(null)}>
+          <Button onClick={() => setMade(null)} size="small">
             Show the part again
-          </button>
+          </Button>
         )}
       </div>
       {trouble && (
@@ -104,7 +108,7 @@ export function LayersView({ part, scene }: PanelProps & { scene: RefObject<Scen
               {made.heights[at].toFixed(2)} mm, {made.areas[at].toFixed(1)} mm²
             </span>
           </label>
-          <input type="range" aria-label="Layer" min={0} max={made.heights.length - 1} value={at} onChange={(e) => setAt(Number(e.target.value))} />
+          <Glide label="Layer" words={`layer ${at + 1} of ${made.heights.length}`} min={0} max={made.heights.length - 1} value={at} onChange={setAt} />
           <OneLayer index={at} made={made} bead={choice.bead} />
           <p>
             About <span className="figure">{timeText(r.minutes)}</span>, <span className="figure">{r.filamentMass.toFixed(1)} g</span>,{' '}

@@ -1,4 +1,5 @@
 'use client';
+import { Button } from 'antd';
 import { lengthText } from 'tall-kite/base/figures';
 import type { OperationView } from '@tall-kite/server/operations/operations';
 import { MarkShape } from '@/marks/Mark.tsx';
@@ -11,9 +12,9 @@ export function AtWork({ operation, tools }: { operation: OperationView; tools: 
     <div role="status" className="atwork">
       <div className="row">
         <span>{operation.state === 'queued' ? 'Waiting for a worker …' : `${operation.doing || 'Working'} …`}</span>
-        <button className="plain small" onClick={() => void tools.drop(operation.id)}>
+        <Button onClick={() => void tools.drop(operation.id)} size="small">
           Cancel
-        </button>
+        </Button>
       </div>
       <div className="bar wide" role="progressbar" aria-label="Progress" aria-valuenow={share} aria-valuemin={0} aria-valuemax={100}>
         <div style={{ width: `${share}%` }} />
@@ -31,9 +32,9 @@ export function Failed({ operation, tools }: { operation: OperationView; tools: 
     <p role="alert">
       <MarkShape mark={operation.state === 'cancelled' ? 'none' : 'stop'} size={12} /> {operation.failure?.message ?? 'Cancelled; nothing was changed.'}{' '}
       <span className="context">{operation.failure?.remedy}</span>{' '}
-      <button className="plain small" onClick={() => void tools.drop(operation.id)}>
+      <Button onClick={() => void tools.drop(operation.id)} size="small">
         Understood
-      </button>
+      </Button>
     </p>
   );
 }
@@ -78,13 +79,11 @@ export function Proposal({ operation, tools }: { operation: OperationView; tools
       {operation.stale && <p className="c-look">A part changed after this was computed. Ask for it again.</p>}
       <div className="buttons">
         {!nothing && (
-          <button className="plain strong" disabled={operation.stale} onClick={() => void tools.keep(operation.id)}>
+          <Button disabled={operation.stale} onClick={() => void tools.keep(operation.id)} type="primary">
             Keep it
-          </button>
+          </Button>
         )}
-        <button className="plain" onClick={() => void tools.drop(operation.id)}>
-          {nothing ? 'Understood' : 'Drop it'}
-        </button>
+        <Button onClick={() => void tools.drop(operation.id)}>{nothing ? 'Understood' : 'Drop it'}</Button>
       </div>
     </section>
   );

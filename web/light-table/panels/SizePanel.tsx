@@ -1,4 +1,6 @@
 'use client';
+import { Input, Button } from 'antd';
+import { Choice } from '@/shell/controls.tsx';
 import { useState } from 'react';
 import { lengthText, threeLengths } from 'tall-kite/base/figures';
 import { sizeFinding } from 'tall-kite/steps/size';
@@ -118,23 +120,22 @@ function KnownLength({ part, tools, numbers, perNumber }: PanelProps & { numbers
     <fieldset style={{ border: '1px solid var(--rule)', padding: '6px 10px 10px', margin: 0 }}>
       <legend>A known length</legend>
       <div className="row">
-        <select className="typed" aria-label="Along" value={axis} onChange={(e) => setAxis(Number(e.target.value))}>
-          {(part.summary.kind === 'drawing' ? ['X', 'Y'] : ['X', 'Y', 'Z']).map((a, k) => (
-            <option key={a} value={k}>
-              along {a}
-            </option>
-          ))}
-        </select>
+        <Choice
+          value={axis}
+          label="Along"
+          onChange={(value) => setAxis(Number(value))}
+          options={[...(part.summary.kind === 'drawing' ? ['X', 'Y'] : ['X', 'Y', 'Z']).map((a, k) => ({ value: k, label: `along ${a}` }))]}
+        />
         <span>
-          <input className="typed num" aria-label="Known length in mm" inputMode="decimal" value={typed} onChange={(e) => setTyped(e.target.value)} /> mm
+          <Input aria-label="Known length in mm" inputMode="decimal" value={typed} onChange={(e) => setTyped(e.target.value)} className="num" size="small" /> mm
         </span>
-        <button
-          className="plain small"
+        <Button
           disabled={!found}
           onClick={() => found && saveRecipe({ part, tools }, `size ${part.name} by a known length`, { size: { ...part.recipe.size, factor: found.factor } })}
+          size="small"
         >
           Make it so
-        </button>
+        </Button>
       </div>
       <p className="context" role="status">
         {found
@@ -144,12 +145,9 @@ function KnownLength({ part, tools, numbers, perNumber }: PanelProps & { numbers
             : `Now × ${Number(part.recipe.size.factor.toPrecision(6))}.`}
       </p>
       {part.recipe.size.factor !== 1 && (
-        <button
-          className="plain small"
-          onClick={() => saveRecipe({ part, tools }, `take the factor off ${part.name}`, { size: { ...part.recipe.size, factor: 1 } })}
-        >
+        <Button onClick={() => saveRecipe({ part, tools }, `take the factor off ${part.name}`, { size: { ...part.recipe.size, factor: 1 } })} size="small">
           Back to factor 1
-        </button>
+        </Button>
       )}
     </fieldset>
   );

@@ -1,4 +1,6 @@
 'use client';
+import { Button, Input, Checkbox } from 'antd';
+import { Choice, Fold } from '@/shell/controls.tsx';
 import { useEffect, useState } from 'react';
 import { safeMend, type MendChoice } from 'tall-kite/mesh/mend/choice';
 import type { PlaceKind, PlacedFinding } from 'tall-kite/mesh/soundness/full-findings';
@@ -72,9 +74,9 @@ function Known({ part, tools }: PanelProps) {
         </p>
       ))}
       <div className="buttons">
-        <button className="plain" disabled={busy} onClick={() => void tools.operate({ kind: 'check', part: part.id, thickness: true })}>
+        <Button disabled={busy} onClick={() => void tools.operate({ kind: 'check', part: part.id, thickness: true })}>
           Check everything, walls too
-        </button>
+        </Button>
       </div>
     </>
   );
@@ -106,9 +108,9 @@ function Found({ check, show, part, tools }: PanelProps & { check: OperationView
               {f.message} <span className="context">{f.remedy}</span>
             </span>
             {f.place && (
-              <button className="plain small" aria-pressed={shown === f.place} onClick={() => setShown(shown === f.place ? null : f.place)}>
+              <Button aria-pressed={shown === f.place} onClick={() => setShown(shown === f.place ? null : f.place)} size="small">
                 Show
-              </button>
+              </Button>
             )}
           </li>
         ))}
@@ -119,9 +121,9 @@ function Found({ check, show, part, tools }: PanelProps & { check: OperationView
           {thickness.beads === 1 ? 'bead' : 'beads'} of {part.recipe.receiver.name} (<span className="figure">{thickness.bead} mm</span>).
         </p>
       )}
-      <button className="plain small" onClick={() => void tools.operate({ kind: 'check', part: part.id, thickness: true })}>
+      <Button onClick={() => void tools.operate({ kind: 'check', part: part.id, thickness: true })} size="small">
         Check again
-      </button>
+      </Button>
     </section>
   );
 }
@@ -141,14 +143,15 @@ function Mending({ part, tools }: PanelProps) {
     <label className="row">
       {label}
       <span>
-        <input
-          className="typed num"
+        <Input
           style={{ width: 76 }}
           inputMode="decimal"
           placeholder={usual}
           value={typed[name]}
           aria-invalid={!fits[name]}
           onChange={(e) => setTyped({ ...typed, [name]: e.target.value })}
+          className="num"
+          size="small"
         />{' '}
         <span className="figure">mm</span>
       </span>
@@ -156,26 +159,29 @@ function Mending({ part, tools }: PanelProps) {
   );
   const ask = (c: MendChoice) => void tools.operate({ kind: 'mend', part: part.id, choice: c });
   const box = (name: 'doubles' | 'normals' | 'crossings' | 'crumbs' | 'largestOnly', label: string) => (
-    <label>
-      <input type="checkbox" checked={choice[name]} onChange={(e) => setChoice({ ...choice, [name]: e.target.checked })} /> {label}
-    </label>
+    <Checkbox checked={choice[name]} onChange={(e) => setChoice({ ...choice, [name]: e.target.checked })}>
+      {label}
+    </Checkbox>
   );
   return (
     <section aria-label="Mending">
-      <button className="plain strong" onClick={() => ask(safeMend)}>
+      <Button onClick={() => ask(safeMend)} type="primary">
         Mend all that is safe
-      </button>
+      </Button>
       <p className="context">Shown first, kept only if you say so.</p>
-      <details>
-        <summary>Choose what is mended</summary>
+      <Fold title="Choose what is mended">
         <div className="choices">
           <label className="row">
             Close holes
-            <select className="typed" value={choice.holes} onChange={(e) => setChoice({ ...choice, holes: e.target.value as MendChoice['holes'] })}>
-              <option value="flat">flat</option>
-              <option value="surface">as the surface goes on</option>
-              <option value="none">leave them open</option>
-            </select>
+            <Choice
+              value={choice.holes}
+              onChange={(value) => setChoice({ ...choice, holes: value as MendChoice['holes'] })}
+              options={[
+                { value: 'flat', label: 'flat' },
+                { value: 'surface', label: 'as the surface goes on' },
+                { value: 'none', label: 'leave them open' },
+              ]}
+            />
           </label>
           {length('widestHole', 'Widest hole', 'usual')}
           {length('weld', 'Weld within', 'a hair')}
@@ -185,11 +191,11 @@ function Mending({ part, tools }: PanelProps) {
           {box('crumbs', 'drop stray crumbs')}
           {box('largestOnly', 'keep the largest shell only')}
           {length('wrap', 'Or remake it all on a grid of', 'not')}
-          <button className="plain" disabled={!valid} onClick={() => ask({ ...choice, weld, widestHole, wrap })}>
+          <Button disabled={!valid} onClick={() => ask({ ...choice, weld, widestHole, wrap })}>
             Propose this
-          </button>
+          </Button>
         </div>
-      </details>
+      </Fold>
     </section>
   );
 }
@@ -209,23 +215,23 @@ function Lightening({ part, tools }: PanelProps) {
       }}
     >
       <label style={{ whiteSpace: 'nowrap' }}>
-        At most <input className="typed num" style={{ width: 62 }} inputMode="decimal" value={text} onChange={(e) => setText(e.target.value)} />
+        At most <Input style={{ width: 62 }} inputMode="decimal" value={text} onChange={(e) => setText(e.target.value)} className="num" size="small" />
       </label>
-      <select
-        className="typed"
-        aria-label="Limit of"
+      <Choice
         value={by}
-        onChange={(e) => {
-          setBy(e.target.value as typeof by);
-          setText(e.target.value === 'triangles' ? String(Math.max(4, Math.round((part.summary.triangles ?? 1000) / 4))) : '0.05');
+        label="Limit of"
+        onChange={(value) => {
+          setBy(value as typeof by);
+          setText(value === 'triangles' ? String(Math.max(4, Math.round((part.summary.triangles ?? 1000) / 4))) : '0.05');
         }}
-      >
-        <option value="deviation">mm off</option>
-        <option value="triangles">triangles</option>
-      </select>
-      <button className="plain small" disabled={!valid}>
+        options={[
+          { value: 'deviation', label: 'mm off' },
+          { value: 'triangles', label: 'triangles' },
+        ]}
+      />
+      <Button disabled={!valid} size="small" htmlType="submit">
         Make it lighter
-      </button>
+      </Button>
     </form>
   );
 }

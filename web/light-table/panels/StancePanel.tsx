@@ -1,4 +1,5 @@
 'use client';
+import { Button, Input, Checkbox } from 'antd';
 import { cross } from 'tall-kite/geometry/vector';
 import { useEffect, useMemo, useState, type RefObject } from 'react';
 import { lengthText } from 'tall-kite/base/figures';
@@ -88,15 +89,11 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
         An overhang of 0° is a wall, 90° a ceiling; {receiver.name} prints {receiver.overhang}° without support.
       </p>
       <div className="buttons">
-        <button className="plain" onClick={() => setPicking({ prompt: 'Pick the flat face to set down.', take: onFace })}>
-          Set down a face
-        </button>
-        <button className="plain" onClick={() => setPicking({ prompt: 'Pick three points to stand on.', take: onPoint })}>
-          Three points
-        </button>
-        <button className="plain" disabled={stance.drop && Math.abs(standing?.lowest ?? 0) < 1e-6} onClick={() => save('drop', { ...stance, drop: true })}>
+        <Button onClick={() => setPicking({ prompt: 'Pick the flat face to set down.', take: onFace })}>Set down a face</Button>
+        <Button onClick={() => setPicking({ prompt: 'Pick three points to stand on.', take: onPoint })}>Three points</Button>
+        <Button disabled={stance.drop && Math.abs(standing?.lowest ?? 0) < 1e-6} onClick={() => save('drop', { ...stance, drop: true })}>
           Drop to the bed
-        </button>
+        </Button>
       </div>
       {note && (
         <p role="alert" className="c-look">
@@ -115,22 +112,24 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
           {['X', 'Y', 'Z'].map((axis, k) => (
             <label key={axis}>
               {axis}{' '}
-              <input
-                className="typed num"
+              <Input
                 style={{ width: 56 }}
                 inputMode="decimal"
                 value={angles[k]}
                 onChange={(e) => setAngles(angles.map((a, i) => (i === k ? e.target.value : a)))}
+                className="num"
+                size="small"
               />
             </label>
           ))}
-          <button className="plain small">Turn</button>
+          <Button size="small" htmlType="submit">
+            Turn
+          </Button>
         </form>
         <div className="buttons" style={{ marginTop: 8 }}>
           {(['X', 'Y', 'Z'] as const).map((axis, k) => (
-            <button
+            <Button
               key={axis}
-              className="plain small"
               onClick={() =>
                 save('turn', {
                   turn: afterTurn(
@@ -148,15 +147,16 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
                   how: 'turned',
                 })
               }
+              size="small"
             >
               90° about {axis}
-            </button>
+            </Button>
           ))}
         </div>
       </fieldset>
-      <button className="plain" disabled={stance.how === asModelled.how} onClick={() => save('put back', asModelled)}>
+      <Button disabled={stance.how === asModelled.how} onClick={() => save('put back', asModelled)}>
         Back to as modelled
-      </button>
+      </Button>
     </>
   );
 }
@@ -185,9 +185,9 @@ function Shading({ part, view, scale, scene }: PanelProps & { view: View | null;
   }, [view, stance, scale, limit, far, on, scene]);
   return (
     <div>
-      <label>
-        <input type="checkbox" checked={on} onChange={(e) => setOn(e.target.checked)} /> Show what hangs over
-      </label>
+      <Checkbox checked={on} onChange={(e) => setOn(e.target.checked)}>
+        Show what hangs over
+      </Checkbox>
       {on && (
         <p className="context">
           <span className="swatch" style={{ background: 'var(--look)' }} />
@@ -227,9 +227,9 @@ function Candidates({
   const list = found?.state === 'ready' ? (found.report?.stances ?? []) : null;
   if (!list)
     return (
-      <button className="plain strong" onClick={ask}>
+      <Button onClick={ask} type="primary">
         Find stances
-      </button>
+      </Button>
     );
   const same = (c: StanceCandidate) => Math.abs(c.turn.reduce((n, v, k) => n + v * now.turn[k], 0)) > 0.99999;
   return (

@@ -1,4 +1,6 @@
 'use client';
+import { Input, Button } from 'antd';
+import { Choice } from '@/shell/controls.tsx';
 import { useState } from 'react';
 import { fileNameOf } from 'tall-kite/recipe/recipe';
 import { isStopped } from 'tall-kite/steps/registry';
@@ -33,8 +35,7 @@ export function NameAndWrite({ part, tools }: Pick<PanelProps, 'part' | 'tools'>
     <>
       <label className="row">
         Name
-        <input
-          className="typed"
+        <Input
           style={{ width: 200 }}
           value={name}
           maxLength={100}
@@ -42,14 +43,15 @@ export function NameAndWrite({ part, tools }: Pick<PanelProps, 'part' | 'tools'>
           onChange={(e) => setName(e.target.value)}
           onBlur={save}
           onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+          size="small"
         />
       </label>
       <p className="context">
         The file will be <span className="figure">{fileNameOf({ name: part.name }, { ...recipe, file: { ...file, name: name.trim() || null } })}</span>
       </p>
-      <button className="plain strong" disabled={busy || isStopped(part.steps)} onClick={() => void tools.write(part)}>
+      <Button disabled={busy || isStopped(part.steps)} onClick={() => void tools.write(part)} type="primary">
         {busy ? 'Writing …' : 'Write, and read it back'}
-      </button>
+      </Button>
     </>
   );
 }
@@ -74,13 +76,7 @@ export function ReceiverChoice({ part, tools }: Pick<PanelProps, 'part' | 'tools
   return (
     <label className="row">
       Receiver
-      <select className="typed" value={part.recipe.receiver.id} onChange={(e) => choose(e.target.value)}>
-        {list.map((r) => (
-          <option key={r.id} value={r.id}>
-            {receiverLabel(r)}
-          </option>
-        ))}
-      </select>
+      <Choice value={part.recipe.receiver.id} onChange={(value) => choose(value)} options={[...list.map((r) => ({ value: r.id, label: receiverLabel(r) }))]} />
     </label>
   );
 }
