@@ -57,6 +57,8 @@ export function Shell({ children }: { children: ReactNode }) {
             colorTextLightSolid: theme === 'dark' ? '#161b25' : '#fffefa',
             colorBorder: theme === 'dark' ? '#8c93a3' : '#666c7c',
             colorTextPlaceholder: theme === 'dark' ? '#a8aebd' : '#555c6e',
+            colorBgContainer: inks[theme].colorBgBase,
+            colorBgElevated: theme === 'dark' ? '#272e3d' : '#fffefa',
             colorLink: inks[theme].colorPrimary,
             colorLinkHover: inks[theme].colorPrimary,
             fontFamily: 'var(--words)',

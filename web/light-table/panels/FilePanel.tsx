@@ -143,7 +143,7 @@ export function ClaimsTable({ evidence }: { evidence: Evidence }) {
   return (
     <Table<Evidence['claims'][number]>
       size="small"
-      className="claims"
+      className="claimlist"
       rowKey="quantity"
       dataSource={evidence.claims}
       pagination={false}

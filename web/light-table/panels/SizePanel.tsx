@@ -126,8 +126,17 @@ function KnownLength({ part, tools, numbers, perNumber }: PanelProps & { numbers
           onChange={(value) => setAxis(Number(value))}
           options={[...(part.summary.kind === 'drawing' ? ['X', 'Y'] : ['X', 'Y', 'Z']).map((a, k) => ({ value: k, label: `along ${a}` }))]}
         />
-        <span>
-          <Input aria-label="Known length in mm" inputMode="decimal" value={typed} onChange={(e) => setTyped(e.target.value)} className="num" size="small" /> mm
+        <span className="nowrap">
+          <Input
+            aria-label="Known length in mm"
+            inputMode="decimal"
+            value={typed}
+            onChange={(e) => setTyped(e.target.value)}
+            className="num"
+            style={{ width: 70 }}
+            size="small"
+          />{' '}
+          mm
         </span>
         <Button
           disabled={!found}
