@@ -2,7 +2,7 @@
 import { Button, Collapse, ColorPicker, Select, Slider } from 'antd';
 import { useState, type CSSProperties, type ReactNode } from 'react';
 
-export interface Option {
+interface Option {
   value: string | number;
   label: ReactNode;
   disabled?: boolean;
