@@ -1,0 +1,198 @@
+/** Operations on parts: what each gives, that lengths are mm whatever the part's own numbers are, and what comes from outside is checked. */
+import { describe, expect, test } from 'vitest';
+import { Unusable } from '../src/base/finding.ts';
+import { timesRows, type Rows } from '../src/geometry/rows.ts';
+import { measureMesh, type Mesh } from '../src/geometry/mesh.ts';
+import { boxOf } from '../src/geometry/box.ts';
+import { safeMend } from '../src/mesh/mend/mend.ts';
+import { nothingToMend } from '../src/curves/mend.ts';
+import { Cancelled, type OperationPart, type Outcome } from '../src/operations/operation.ts';
+import { checkRequest, operate, operationForms, operationOf, operations, partsOf, type OperationRequest } from '../src/operations/registry.ts';
+import { meshIn } from '../src/operations/shape.ts';
+import { partOfDrawing } from '../src/drawing/part.ts';
+import { partOfMesh } from '../src/pipeline/read.ts';
+import { nodeTools } from '../src/pipeline/node-tools.ts';
+import { firstRecipe } from '../src/recipe/recipe.ts';
+import { readyReceivers } from '../src/receivers/ready.ts';
+import { usualFlatten } from '../src/sheet/pattern.ts';
+import { boxMesh } from './data.ts';
+import { drawingOf, lines } from './drawing.data.ts';
+
+const identity: Rows = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0];
+const scaledMesh = ({ positions, triangles }: Mesh, by: number): Mesh => ({ positions: positions.map((v) => v * by), triangles });
+
+/** A mesh as a part; `inches`: the same size, its own numbers being inches that somebody read as that. */
+function partOf(mesh: Mesh, name: string, inches = false, place: Rows = identity): OperationPart {
+  const own = inches ? scaledMesh(mesh, 1 / 25.4) : mesh;
+  const about = { name, path: [name], quantity: 2, colour: null, unit: null, format: 'STL' };
+  const { summary, geometry } = partOfMesh(own, about);
+  const recipe = firstRecipe(summary, readyReceivers);
+  recipe.size.reading = inches ? 'in' : null;
+  return { id: name, summary, geometry, recipe, place };
+}
+
+function drawingPart(): OperationPart {
+  const { summary, geometry } = partOfDrawing(
+    drawingOf(
+      lines([
+        [0, 0],
+        [40, 0],
+        [40, 20],
+        [0, 20],
+      ]),
+    ),
+    { name: 'plate', path: ['plate'], quantity: 1, unit: 'mm', format: 'DXF' },
+  );
+  return { id: 'plate', summary, geometry, recipe: firstRecipe(summary, readyReceivers), place: identity };
+}
+
+const keep = async (_: string, pieces: Iterable<Uint8Array>) => Uint8Array.from(Buffer.concat([...pieces]));
+const run = (request: OperationRequest, ...parts: OperationPart[]): Promise<Outcome> =>
+  operate({ request, parts, tools: nodeTools, progress: () => false, keep });
+
+const box = () => boxMesh(10, 20, 30);
+/** Two boxes as one mesh: two shells. */
+function twoBoxes(): Mesh {
+  const [a, b] = [box(), box()];
+  const moved = b.positions.map((v, i) => (i % 3 === 0 ? v + 50 : v));
+  const n = a.positions.length / 3;
+  return { positions: Float64Array.from([...a.positions, ...moved]), triangles: Uint32Array.from([...a.triangles, ...b.triangles.map((t) => t + n)]) };
+}
+const shifted = (by: number): Rows => timesRows([1, 0, 0, by, 0, 1, 0, 0, 0, 0, 1, 0], identity);
+
+/** What an operation on one part is asked, and the figure in mm that must not depend on the part's own unit. */
+const cases: { request: OperationRequest; mesh?: () => Mesh; figure: (done: Outcome, factor: number) => number; value: number }[] = [
+  { request: { kind: 'check', part: 'a', thickness: true }, figure: ({ report }) => report.check!.thickness!.least, value: 10 },
+  {
+    request: { kind: 'cut', part: 'a', plane: { normal: [0, 0, 1], offset: 12 }, pegs: null, keep: 'both' },
+    figure: ({ report }) => report.cut!.area,
+    value: 200,
+  },
+  {
+    request: { kind: 'cut', part: 'a', plane: { normal: [0, 0, 1], offset: 12 }, pegs: null, keep: 'below' },
+    figure: ({ made }, k) => measureMesh(meshIn(made[0])).volume * k ** 3,
+    value: 10 * 20 * 12,
+  },
+  {
+    request: { kind: 'body', part: 'a', as: 'boss', body: { kind: 'box', at: [5, 10, 30], normal: [0, 0, 1], width: 4, length: 4, depth: 5, turn: 0 } },
+    figure: ({ report }) => report.combine!.volumeAfter - report.combine!.volumeBefore,
+    value: 4 * 4 * 5,
+  },
+  {
+    request: { kind: 'body', part: 'a', as: 'hole', body: { kind: 'box', at: [5, 10, 30], normal: [0, 0, 1], width: 4, length: 4, depth: 5, turn: 0 } },
+    figure: ({ report }) => report.combine!.volumeBefore - report.combine!.volumeAfter,
+    value: 4 * 4 * 5,
+  },
+  { request: { kind: 'lighter', part: 'a', triangles: null, deviation: 0.01 }, figure: ({ report }) => report.lighter!.measured, value: 0 },
+  { request: { kind: 'mirror', part: 'a', axis: 0 }, figure: ({ made }, k) => boxOf(meshIn(made[0]).positions).max[2] * k, value: 30 },
+  { request: { kind: 'divide', part: 'a' }, mesh: twoBoxes, figure: ({ made }, k) => measureMesh(meshIn(made[1])).volume * k ** 3, value: 6000 },
+  { request: { kind: 'stances', part: 'a' }, figure: ({ report }) => Math.min(...report.stances!.map((s) => s.height)), value: 10 },
+  {
+    request: { kind: 'hollow', part: 'a', wall: 2, cell: 0.5, drain: null, drains: 1 },
+    figure: ({ report }) => Math.round(report.figures!.find((f) => f.name === 'Thinnest wall')!.value),
+    value: 2,
+  },
+];
+
+describe('lengths are mm of the finished part, whatever its own numbers are', () => {
+  test.each(cases.map((c) => [c.request.kind, c] as const))('%s', async (_, { request, mesh = box, figure, value }) => {
+    expect(figure(await run(request, partOf(mesh(), 'a')), 1)).toBeCloseTo(value, 3);
+    expect(figure(await run(request, partOf(mesh(), 'a', true)), 25.4)).toBeCloseTo(value, 3);
+  });
+  test('several parts stand where they are placed: what they share, and the gap between them', async () => {
+    for (const inches of [false, true]) {
+      const beside = (by: number) => partOf(box(), 'b', inches, shifted(by));
+      const shared = await run({ kind: 'common', parts: ['a', 'b'] }, partOf(box(), 'a', inches), beside(4));
+      expect(shared.report.combine!.volumeAfter).toBeCloseTo(6 * 20 * 30, 3);
+      const { report } = await run({ kind: 'clearance', parts: ['a', 'b'] }, partOf(box(), 'a', inches), beside(10.15));
+      expect(report.clearance!.pairs).toHaveLength(1);
+      expect(report.clearance!.pairs[0]).toMatchObject({ a: 'a', b: 'b', how: 'apart' });
+      expect(report.clearance!.pairs[0].gap).toBeCloseTo(0.15, 4);
+      // Nearer than the 0.2 mm that the printer needs: the whole side is.
+      expect(report.clearance!.pairs[0].tightArea).toBeCloseTo(600, 0);
+    }
+  });
+  test('files of several parts: each as often as it is wanted, in a row or as it stands', async () => {
+    const [receiver] = readyReceivers;
+    const asked = { kind: 'together' as const, parts: ['a'], receiver, format: '3mf' as const, unit: 'mm', name: 'all' };
+    const row = await run({ ...asked, placing: 'set-down' }, partOf(box(), 'a', true));
+    expect(row.report.file!.evidence).toMatchObject({ verdict: 'clear' });
+    expect(row.report.file!.evidence.claims.find((c) => c.quantity === 'Parts')).toMatchObject({ designed: 2, received: 2 });
+    // Two boxes of 10 mm with the receiver's spacing between them.
+    expect(row.report.file!.evidence.claims.find((c) => c.quantity === 'Length X')!.received).toBeCloseTo(20 + receiver.spacing, 4);
+    const off = { kind: 'bed', receiver, unit: 'mm', bed: 0, name: 'bed', laid: [{ id: 'a', copy: 0, bed: 0, turn: 0, x: -5, y: 10 }] } as const;
+    expect((await run({ ...off, laid: [...off.laid] }, partOf(box(), 'a'))).report.file!.evidence.findings.map((f) => f.code)).toContain('off-the-bed');
+  });
+});
+
+describe('what comes of an operation', () => {
+  test('a sound part needs no mending; what is asked for beside is proposed in its place, told once', async () => {
+    expect((await run({ kind: 'mend', part: 'a', choice: safeMend }, partOf(box(), 'a'))).made).toEqual([]);
+    const done = await run({ kind: 'mend', part: 'a', choice: { ...safeMend, largestOnly: true } }, partOf(twoBoxes(), 'a'));
+    expect(done.inPlace).toBe(true);
+    expect(done.made[0].part().summary).toMatchObject({ shells: 1, made: ['mended'] });
+  });
+  test('a drawing raised stands beside it; cleaned it is changed in its place; nothing to clean changes nothing', async () => {
+    const raised = await run({ kind: 'raise', part: 'plate', thickness: 3 }, drawingPart());
+    expect(raised).toMatchObject({ inPlace: false, beside: true });
+    expect(measureMesh(meshIn(raised.made[0])).volume).toBeCloseTo(40 * 20 * 3, 6);
+    expect((await run({ kind: 'clean', part: 'plate', choice: nothingToMend }, drawingPart())).made).toEqual([]);
+  });
+  test('a view of a part is a drawing beside it, with its area', async () => {
+    const drawn = await run({ kind: 'draw', part: 'a', view: { kind: 'section', axis: 'z', height: 5 }, fit: null }, partOf(box(), 'a'));
+    expect(drawn.report.drawn!.area).toBeCloseTo(200, 3);
+    expect(drawn.made[0].geometry.kind).toBe('drawing');
+  });
+  test('what suits no operation is refused in a sentence', async () => {
+    const refused = async (request: OperationRequest, part: OperationPart) => run(request, part).then(() => 'done', (e: Unusable) => e.code); // prettier-ignore
+    expect(await refused({ kind: 'divide', part: 'a' }, partOf(box(), 'a'))).toBe('one-shell');
+    expect(await refused({ kind: 'raise', part: 'a', thickness: 2 }, partOf(box(), 'a'))).toBe('not-flat');
+    expect(await refused({ kind: 'draw', part: 'plate', view: { kind: 'face', face: 0 }, fit: null }, drawingPart())).toBe('already-flat');
+    expect(await refused({ kind: 'flatten', part: 'plate', choice: usualFlatten }, drawingPart())).toBe('already-flat');
+    expect(await refused({ kind: 'mirror', part: 'plate', axis: 0 }, drawingPart())).toBe('flat');
+  });
+  test('given up, nothing comes of it', async () => {
+    const work = { request: { kind: 'divide', part: 'a' } as OperationRequest, parts: [partOf(twoBoxes(), 'a')], tools: nodeTools, progress: () => true, keep };
+    await expect(operate(work)).rejects.toBeInstanceOf(Cancelled);
+  });
+  test('what reading left out of a source is missing in what is made of it', async () => {
+    const lost = [{ code: 'left-out', severity: 'look' as const, count: 1, message: 'A text was left out.', remedy: '' }];
+    const part = partOf(box(), 'a');
+    const { made } = await run({ kind: 'mirror', part: 'a', axis: 0 }, { ...part, summary: { ...part.summary, lost } });
+    expect(made[0].part().summary.lost!.map((f) => f.message)).toEqual(['A text was left out.']);
+  });
+});
+
+describe('requests from outside', () => {
+  const id = '00000000-0000-4000-8000-000000000001';
+  const other = id.replace(/1$/, '2');
+  test.each([
+    [{ kind: 'check', part: id, thickness: true }, [id]],
+    [{ kind: 'join', parts: [id, other] }, [id, other]],
+    [{ kind: 'hollow', part: id, wall: 2, cell: null, drain: null, drains: 2 }, [id]],
+    [
+      { kind: 'bed', receiver: readyReceivers[0], unit: 'mm', bed: 0, name: 'b', laid: [0, 1].map((copy) => ({ id, copy, bed: 0, turn: 0, x: 1, y: 1 })) },
+      [id],
+    ],
+  ])('%j is taken, and says which parts it is about', (request, parts) => expect(partsOf(checkRequest(request))).toEqual(parts));
+  test.each([
+    [null, 'nothing that can be asked for'],
+    [{ kind: 'toString' }, 'nothing that can be asked for'],
+    [{ kind: 'check', part: 'a', thickness: true }, 'part'],
+    [{ kind: 'check', part: id, thickness: 1 }, 'thickness'],
+    [{ kind: 'check', part: id, thickness: true, more: 1 }, 'more'],
+    [{ kind: 'join', parts: [id] }, 'at least 2'],
+    [{ kind: 'join', parts: [id, id] }, 'duplicate'],
+    [{ kind: 'raise', part: id, thickness: 0.0099 }, '0.01'],
+    [{ kind: 'raise', part: id, thickness: 10_000.1 }, '10000'],
+    [{ kind: 'mirror', part: id, axis: 3 }, 'axis'],
+    [{ kind: 'hollow', part: id, wall: '2', cell: null, drain: null, drains: 1 }, 'wall'],
+    [{ kind: 'bed', receiver: 'lark', unit: 'mm', bed: 0, name: 'b', laid: [] }, 'receiver'],
+  ])('%j is refused', (request, why) => expect(() => checkRequest(request)).toThrow(why));
+  test('each stands once; a proposal has a word for the history', () => {
+    expect(new Set(operations.map((o) => o.kind)).size).toBe(operations.length);
+    for (const { kind, verb } of operations) expect([kind, verb.length > 2]).toEqual([kind, true]);
+    expect(() => operationOf('nothing' as never)).toThrow(RangeError);
+    for (const { fields, kind } of operationForms()) expect(fields.length, kind).toBeGreaterThan(0);
+  });
+});
