@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { bytesText, counted, countText, lengthText, threeLengths } from '../src/base/figures.ts';
 import { Unusable } from '../src/base/finding.ts';
+import { Sets } from '../src/base/sets.ts';
 import { command, toFile, toFolder } from '../src/command/command.ts';
 import { choice, choiceOrNone, each, flag, millimetres, parsed, text, typedName } from '../src/command/option.ts';
 import { parse } from '../src/command/parse.ts';
@@ -207,4 +208,27 @@ test('a triangle at a time: areas add up to the mesh’s, normals look outside, 
   }
   expect(area).toBeCloseTo(2 * (2 * 3 + 3 * 5 + 5 * 2), 12);
   expect(area).toBeCloseTo(measureMesh(mesh).area, 12);
+});
+
+test('sets: what is joined by any way has one root; a chain of a million takes no stack', () => {
+  const sets = new Sets(1_000_000);
+  for (let i = 1; i < 1_000_000; i++) sets.join(i - 1, i);
+  expect(sets.root(0)).toBe(999_999);
+  fc.assert(
+    fc.property(fc.array(fc.tuple(fc.nat(19), fc.nat(19)), { maxLength: 40 }), (pairs) => {
+      const joined = new Sets(20);
+      for (const [a, b] of pairs) joined.join(a, b);
+      // The other way: numbers spread along pairs until nothing changes.
+      const low = Array.from({ length: 20 }, (_, i) => i);
+      for (let again = true; again;) {
+        again = false;
+        for (const [a, b] of pairs) {
+          if (low[a] === low[b]) continue;
+          low[a] = low[b] = Math.min(low[a], low[b]);
+          again = true;
+        }
+      }
+      for (let a = 0; a < 20; a++) for (let b = 0; b < 20; b++) expect(joined.root(a) === joined.root(b)).toBe(low[a] === low[b]);
+    }),
+  );
 });

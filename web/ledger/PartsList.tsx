@@ -1,5 +1,5 @@
-import { Button } from 'antd';
-import { useRef, useState } from 'react';
+import { Button, Upload } from 'antd';
+import { useState } from 'react';
 import type { ListTaken } from '@tall-kite/server/parts/properties';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { ask } from '@/shell/ask.ts';
@@ -8,7 +8,6 @@ import type { JobTools } from '@/shell/useJob.ts';
 /** A parts list in and out; what came of the last one taken. */
 export function usePartsList(jobId: string, tools: JobTools) {
   const [taken, setTaken] = useState<(ListTaken & { file: string }) | null>(null);
-  const picker = useRef<HTMLInputElement>(null);
   const take = (file: File) =>
     void tools.guarded(async () => {
       setTaken(null);
@@ -17,24 +16,14 @@ export function usePartsList(jobId: string, tools: JobTools) {
     });
   const buttons = (
     <>
-      <Button onClick={() => picker.current?.click()} title="CSV with part number, name, quantity, material, thickness" size="small">
-        Parts list in…
-      </Button>
+      <Upload accept=".csv,.txt,text/csv" showUploadList={false} beforeUpload={(file) => (take(file), false)} data-test="parts-list" aria-label="Parts list">
+        <Button title="CSV with part number, name, quantity, material, thickness" size="small">
+          Parts list in…
+        </Button>
+      </Upload>
       <a className="plain small" href={`/api/jobs/${jobId}/parts-list`} download>
         Parts list out
       </a>
-      <input
-        ref={picker}
-        type="file"
-        hidden
-        accept=".csv,.txt,text/csv"
-        aria-label="Parts list"
-        data-test="parts-list"
-        onChange={(e) => {
-          if (e.target.files?.[0]) take(e.target.files[0]);
-          e.target.value = '';
-        }}
-      />
     </>
   );
   const notice = taken && (

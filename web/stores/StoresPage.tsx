@@ -1,8 +1,8 @@
 'use client';
-import { Button, Input } from 'antd';
+import { Button, Input, Upload } from 'antd';
 import { Choice } from '@/shell/controls.tsx';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { bendTableCsv, readBendTable, type BendTable } from 'tall-kite/sheet/rules';
 import { Unusable } from 'tall-kite/base/finding';
 import type { StoredBends } from '@tall-kite/server/stores/bends';
@@ -18,7 +18,6 @@ export function StoresPage() {
   const tables = useQuery({ queryKey: ['bends'], queryFn: () => ask<StoredBends[]>('/api/stores/bends') });
   const [editing, setEditing] = useState<string | 'new' | null>(null);
   const [notice, setNotice] = useState<{ message: string; remedy: string; undo?: () => void } | null>(null);
-  const picker = useRef<HTMLInputElement>(null);
   const refresh = () => client.invalidateQueries({ queryKey: ['bends'] });
   const guarded = async (work: () => Promise<void>) => {
     try {
@@ -68,20 +67,9 @@ export function StoresPage() {
           <h1>Stores</h1>
           <span className="context">Bend tables: how long a bend comes out of your sheet on your press brake, by inside radius and angle bent through.</span>
           <span className="right">
-            <input
-              ref={picker}
-              type="file"
-              accept=".csv,text/csv"
-              className="visually-hidden"
-              tabIndex={-1}
-              aria-label="A bend table as CSV"
-              onChange={(e) => {
-                const file = e.target.files?.[0];
-                e.target.value = '';
-                if (file) void bringIn(file);
-              }}
-            />
-            <Button onClick={() => picker.current?.click()}>Bring in CSV</Button>{' '}
+            <Upload accept=".csv,text/csv" showUploadList={false} beforeUpload={(file) => (void bringIn(file), false)} aria-label="A bend table as CSV">
+              <Button>Bring in CSV</Button>
+            </Upload>{' '}
             <Button onClick={() => setEditing('new')} type="primary">
               New bend table
             </Button>

@@ -1,3 +1,4 @@
+import { Sets } from '../base/sets.ts';
 import { pointAt, startOf, type Segment } from './segment.ts';
 import { areaUnder, lengthOf } from './measure.ts';
 
@@ -165,16 +166,12 @@ function cutAtNodes(whole: number[], links: readonly Link[]): number[][] {
 
 /** Nodes of ends that lie within a distance of each other, by joining neighbours. `near` calls back with the ends near end i. */
 export function nodesOfEnds(count: number, near: (i: number, take: (j: number) => void) => void): { node: Int32Array; size: number[] } {
-  const above = Int32Array.from({ length: count }, (_, i) => i);
-  const root = (i: number): number => {
-    while (above[i] !== i) i = above[i] = above[above[i]];
-    return i;
-  };
-  for (let i = 0; i < count; i++) near(i, (j) => void (above[root(j)] = root(i)));
+  const sets = new Sets(count);
+  for (let i = 0; i < count; i++) near(i, (j) => sets.join(j, i));
   const node = new Int32Array(count).fill(-1);
   const size: number[] = [];
   for (let i = 0; i < count; i++) {
-    const r = root(i);
+    const r = sets.root(i);
     if (node[r] < 0) node[r] = size.push(0) - 1;
     node[i] = node[r];
     size[node[i]]++;

@@ -1,3 +1,4 @@
+import { Sets } from '../base/sets.ts';
 import { curveAt, type Curve } from '../surfaces/curves.ts';
 import type { ExactEdge, ExactSolid } from '../surfaces/brep-text.ts';
 import type { Surface } from '../surfaces/surfaces.ts';
@@ -99,8 +100,7 @@ export function topologyOf(solid: ExactSolid, facets: RawFacets): Topology {
 
 /** A box that is closed all round has two skins and no edge between them: what lies behind the outer one belongs to its body. */
 function joinCavities(top: Topology): void {
-  const into = Array.from({ length: top.bodies }, (_, i) => i);
-  const rootOf = (b: number): number => (into[b] === b ? b : (into[b] = rootOf(into[b])));
+  const bodies = new Sets(top.bodies);
   for (const face of top.faces) {
     // Its largest triangle is well inside the face.
     const t = face.triangles.reduce((best, k) => (best < 0 || lengthOfCross(top.mesh, k) > lengthOfCross(top.mesh, best) ? k : best), -1);
@@ -113,11 +113,11 @@ function joinCavities(top: Topology): void {
     });
     // Leaving the material there, or only entering something that lies in it.
     if (hit < 0 || dot(n, crossOfTriangle(top.mesh, hit)) >= 0) continue;
-    into[rootOf(top.faces[top.faceOf[hit]].body)] = rootOf(face.body);
+    bodies.join(top.faces[top.faceOf[hit]].body, face.body);
   }
   const numbers = new Map<number, number>();
   for (const face of top.faces) {
-    const root = rootOf(face.body);
+    const root = bodies.root(face.body);
     if (!numbers.has(root)) numbers.set(root, numbers.size);
     face.body = numbers.get(root)!;
   }

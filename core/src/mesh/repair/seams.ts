@@ -1,3 +1,4 @@
+import { Sets } from '../../base/sets.ts';
 import { edgesOf, nextCorner, openEdge, collapsed } from '../../geometry/edges.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 
@@ -99,11 +100,10 @@ export function seamsOf(mesh: Mesh): Seams | null {
 
 /** Joins the vertices of a seam, each with the one beside it; the earlier stays where it is. */
 export function seamJoined(mesh: Mesh, seams: Seams): Mesh {
-  const to = Uint32Array.from({ length: mesh.positions.length / 3 }, (_, v) => v);
-  const root = (v: number): number => (to[v] === v ? v : (to[v] = root(to[v])));
+  const joined = new Sets(mesh.positions.length / 3);
   for (const [v, w] of seams.pairs) {
-    const [a, b] = [root(v), root(w)];
-    to[Math.max(a, b)] = Math.min(a, b);
+    const [a, b] = [joined.root(v), joined.root(w)];
+    joined.join(Math.max(a, b), Math.min(a, b));
   }
-  return { positions: mesh.positions, triangles: mesh.triangles.map((v) => root(v)) };
+  return { positions: mesh.positions, triangles: mesh.triangles.map((v) => joined.root(v)) };
 }
