@@ -41,7 +41,7 @@ describe('the list of formats', () => {
     }
   });
   test('the papers name every one', () => {
-    const paper = readFileSync(fileURLToPath(new URL('../../docs/architecture.md', import.meta.url)), 'utf8');
+    const paper = readFileSync(fileURLToPath(new URL('../../docs/formats.md', import.meta.url)), 'utf8');
     expect(formats.filter((f) => !paper.includes(f.id)).map((f) => f.id)).toEqual([]);
   });
 });
