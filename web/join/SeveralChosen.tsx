@@ -44,7 +44,7 @@ function Gaps({ ids, tools }: { ids: string[]; tools: JobTools }) {
   return (
     <section aria-label="Gaps" data-test="gaps">
       {report?.pairs.map((p) => {
-        const tight = p.how === 'apart' && p.gap < report.clearance;
+        const tight = p.how === 'apart' && p.gap < report.clearance - asGood;
         return (
           <p key={`${p.a} ${p.b}`}>
             <MarkShape mark={p.how === 'overlap' ? 'stop' : p.how === 'touch' || tight ? 'look' : 'clear'} size={11} /> {p.a} and {p.b}:{' '}
@@ -69,6 +69,9 @@ function Gaps({ ids, tools }: { ids: string[]; tools: JobTools }) {
     </section>
   );
 }
+
+/** A gap that is short by less than this is as wide as was asked for, mm: facets are no nearer. */
+const asGood = 0.0005;
 
 type MeshFormat = Exclude<FileFormat, 'step'>;
 
@@ -98,7 +101,7 @@ function OneFile({ parts, tools, jobName }: { parts: PartView[]; tools: JobTools
           options={[
             ...formats.map((f) => ({
               value: f,
-              label: `${formatNames[f]} ${f === '3mf' ? ', parts by name' : f === 'obj' ? ', objects by name' : ', one list of triangles'}`,
+              label: `${formatNames[f]}${f === '3mf' ? ', parts by name' : f === 'obj' ? ', objects by name' : ', one list of triangles'}`,
             })),
           ]}
         />
