@@ -69,6 +69,7 @@ describe('which machine', () => {
     const recipe = firstRecipe(solid, [mine]);
     expect(recipe.receiver.bed).toEqual([10, 10, 10]);
     expect(recipeSchema.validate(recipe, { convert: false }).error).toBeUndefined();
+    expect(recipeSchema.validate({ ...recipe, receiver: { ...mine, formats: ['dxf'] } }, { convert: false }).error!.message).toContain('makes solids');
     expect(recipeSchema.validate({ ...recipe, receiver: 'mine' }, { convert: false }).error).toBeDefined();
     expect(firstRecipe(solid, []).receiver).toBe(noReceiver);
   });

@@ -66,6 +66,17 @@ describe('a machine of your own', () => {
     const forged = { ...now.recipe, receiver: { ...now.recipe.receiver, bed: [9000, 9000, 9000] as [number, number, number] } };
     await changePart(world.db, now.id, { version: now.version, what: 'forged', fields: { recipe: forged } });
     expect((await part()).recipe.receiver.bed).toEqual([5, 5, 5]);
+    const rules = forged.receiver;
+    await askForOperation(world.db, jobId, { kind: 'together', parts: [now.id], receiver: rules, format: 'stl', unit: 'mm', placing: 'set-down', name: 'all' });
+    const { request } = await world.db
+      .selectFrom('operations')
+      .select('request')
+      .where('job_id', '=', jobId)
+      .where('kind', '=', 'together')
+      .executeTakeFirstOrThrow();
+    expect(request).toMatchObject({ receiver: { bed: [5, 5, 5] } });
+    const { recipe } = checkWish({ recipe: { lines: [{ receiver: rules, format: 'stl' }] } }, await receiversOf(world.db, true));
+    expect(recipe.lines[0].receiver.bed).toEqual([5, 5, 5]);
   });
   test('archived it is offered no more, its parts and releases keep it, and it comes back', async () => {
     await archiveReceiver(world.db, 'mine', true);

@@ -45,8 +45,14 @@ export function ReceiversPage({ counts, first }: { counts: Counts; first: Stored
     await refresh();
   };
   const bring = async (file: File) => {
-    const rules = JSON.parse(await file.text()) as Receiver;
-    await add(rules);
+    const text = await file.text();
+    let rules: Receiver;
+    try {
+      rules = JSON.parse(text) as Receiver;
+    } catch {
+      throw new Refused(0, `"${file.name}" is no receiver: it is not JSON.`, 'Take one that was saved with "Save as a file".');
+    }
+    await add({ ...rules, name: String(rules.name ?? file.name) });
   };
   const begin = (id: string) => {
     const kind = machineKinds.find((k) => k.id === id)!;

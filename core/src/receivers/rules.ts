@@ -3,7 +3,7 @@ import { lengthUnits } from '../base/readings.ts';
 import { Unusable } from '../base/finding.ts';
 import { dxfVersions } from '../model/dxf-version.ts';
 import { commonRules, sheetRules, solidRules, type RuleField } from './fields.ts';
-import { flatFormats, formatNames, type Cutter, type Receiver } from './receivers.ts';
+import { flatFormats, formatNames, noReceiver, type Cutter, type Receiver } from './receivers.ts';
 
 /** Longest side of a bed, mm. "No machine" has one of a kilometre of kilometres. */
 const longestBed = 1e9;
@@ -28,6 +28,15 @@ const cutterSchema = Joi.object<Cutter>({
   ...ruleSchemas(sheetRules),
 });
 
+/** A machine for sheets takes drawings, the others solids; "no machine" takes all. */
+function fitting(receiver: Receiver, helpers: Joi.CustomHelpers): Receiver | Joi.ErrorReport {
+  const sheet = receiver.cutter !== undefined;
+  const foreign = receiver.formats.filter((f) => flatFormats.includes(f) !== sheet);
+  if (receiver.id === noReceiver.id || foreign.length === 0) return receiver;
+  const what = sheet ? 'works on sheets and takes drawings' : 'makes solids';
+  return helpers.message({ custom: `${receiver.name} ${what}, so it can't take ${foreign.map((f) => formatNames[f]).join(', ')}` });
+}
+
 /** Checks a machine's rules that come from outside; sentences name the rule and the limit. */
 export const receiverSchema = Joi.object<Receiver>({
   id: Joi.string()
@@ -46,7 +55,7 @@ export const receiverSchema = Joi.object<Receiver>({
   up: words(['z', 'y']).required(),
   ...ruleSchemas([...commonRules, ...solidRules]),
   cutter: cutterSchema,
-});
+}).custom(fitting);
 
 /** @throws Unusable with the rule and its limit. @example checkReceiver({ ...readyReceivers[0], id: 'mine', name: 'Mine' }) */
 export function checkReceiver(input: unknown): Receiver {
@@ -60,13 +69,7 @@ export function checkReceiver(input: unknown): Receiver {
   }
   const { value, error } = receiverSchema.validate(given, { convert: false });
   if (error) throw badRule(error.message);
-  const receiver = value as Receiver;
-  const foreign = receiver.formats.filter((f) => flatFormats.includes(f) !== (receiver.cutter !== undefined) && receiver.id !== 'none');
-  if (foreign.length > 0) {
-    const what = receiver.cutter ? 'works on sheets and takes drawings' : 'makes solids';
-    throw badRule(`${receiver.name} ${what}, so it can't take ${foreign.map((f) => formatNames[f]).join(', ')}`);
-  }
-  return receiver;
+  return value as Receiver;
 }
 
 const badRule = (why: string) =>

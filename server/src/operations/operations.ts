@@ -8,6 +8,7 @@ import type { OperationState, PartFields } from '../database/tables.ts';
 import { announce } from '../live/announce.ts';
 import { noSuchPart, Overtaken, recordChange, type PartDelta } from '../parts/change.ts';
 import type { Receiver } from 'tall-kite/receivers/receivers';
+import { rulesOfNow } from '../stores/rules.ts';
 import { receiversOf } from '../stores/receivers.ts';
 import { enqueue } from '../queue/enqueue.ts';
 import { operationOf, partsOf, type Gives } from 'tall-kite/operations/registry';
@@ -36,7 +37,9 @@ export interface OperationView {
 }
 
 /** Asks for an operation: a row and a task in one transaction. What was ready of the same kind for the same parts goes. */
-export async function askForOperation(db: Database, jobId: string, request: OperationRequest): Promise<string> {
+export async function askForOperation(db: Database, jobId: string, asked: OperationRequest): Promise<string> {
+  // A file is held against the rules that its receiver has now, not those that a page once fetched.
+  const request = 'receiver' in asked ? { ...asked, receiver: await rulesOfNow(db, asked.receiver) } : asked;
   const wanted = partsOf(request);
   const file = operationOf(request.kind).gives === 'file';
   return db.transaction().execute(async (trx) => {

@@ -1,12 +1,12 @@
 import Joi from 'joi';
 import { Unusable } from 'tall-kite/base/finding';
 import { recipeSchema } from 'tall-kite/recipe/schema';
-import { noReceiver } from 'tall-kite/receivers/receivers';
 import { receiverSchema } from 'tall-kite/receivers/rules';
 import type { Recipe } from 'tall-kite/recipe/recipe';
 import type { Database } from '../database/connect.ts';
 import type { Selectable } from 'kysely';
 import type { PartFields, PartsTable } from '../database/tables.ts';
+import { rulesOfNow } from '../stores/rules.ts';
 import { announce } from '../live/announce.ts';
 
 /** One change of several parts, each at the version that was seen. */
@@ -169,16 +169,8 @@ export function noSuchPart(): Unusable {
   return new Unusable('no-such-part', 'There is no such part.', 'Go back to the ledger.');
 }
 
-/** A recipe with the rules that its receiver has now, whatever a page or an old change held. A receiver that is kept nowhere keeps its own. */
-async function withRulesOfNow(db: Database, recipe: Recipe): Promise<Recipe> {
-  const asked = recipe.receiver as Recipe['receiver'] | string;
-  const id = typeof asked === 'string' ? asked : asked.id;
-  const row = await db.selectFrom('receivers').select('rules').where('id', '=', id).executeTakeFirst();
-  if (row) return { ...recipe, receiver: row.rules };
-  if (typeof asked !== 'string') return recipe;
-  if (id !== noReceiver.id) throw new Unusable('no-such-receiver', `There is no receiver "${id}".`, 'Choose one of those in the list of receivers.');
-  return { ...recipe, receiver: noReceiver };
-}
+/** A recipe with the rules that its receiver has now. */
+const withRulesOfNow = async (db: Database, recipe: Recipe): Promise<Recipe> => ({ ...recipe, receiver: await rulesOfNow(db, recipe.receiver) });
 
 /** What is to stand in a part: a recipe with its receiver's rules. */
 const settledFields = async (db: Database, fields: PartFields): Promise<PartFields> =>

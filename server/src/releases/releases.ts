@@ -39,7 +39,10 @@ const wishSchema = Joi.object({
 export function checkWish(input: unknown, receivers: readonly Receiver[]): Wish {
   const { value, error } = wishSchema.validate(input);
   if (error) throw new Unusable('bad-release', `The release can't be used: ${error.message}.`, 'Correct that field.');
-  return { recipe: checkRelease(value.recipe, receivers), options: value.options };
+  const recipe = checkRelease(value.recipe, receivers);
+  // Rules that came along with a recipe give way to those in the stores.
+  const lines = recipe.lines.map((l) => ({ ...l, receiver: receivers.find((r) => r.id === l.receiver.id) ?? l.receiver }));
+  return { recipe: checkRelease({ ...recipe, lines }, receivers), options: value.options };
 }
 
 export interface PlanView {
