@@ -5,7 +5,7 @@ import { atMost, evidenceOf, same, within } from '../src/prove/evidence.ts';
 import { asUnusable, Unusable, worst } from '../src/base/finding.ts';
 import { bytesText, lengthText, threeLengths } from '../src/base/figures.ts';
 import { sizeFinding } from '../src/steps/size.ts';
-import { columns, isStopped, stepNamed, stepsFor, stepsOf } from '../src/steps/registry.ts';
+import { isStopped, stepsOf } from '../src/steps/registry.ts';
 import { firstRecipe, scaleOf } from '../src/recipe/recipe.ts';
 import { receiverIn } from '../src/receivers/receivers.ts';
 import { readyReceivers } from '../src/receivers/ready.ts';
@@ -26,9 +26,7 @@ const written = (more: object = {}) => ({
 }); // prettier-ignore
 const marks = (part: object, file: ReturnType<typeof written> | null = null) => {
   const of = summary([10, 20, 30]);
-  return stepsOf({ summary: of, findings: [], recipe: firstRecipe(of, readyReceivers), quantity: 1, ...part } as never, file as never)
-    .filter((s) => s.column !== null)
-    .map((s) => s.mark);
+  return stepsOf({ summary: of, findings: [], recipe: firstRecipe(of, readyReceivers), quantity: 1, ...part } as never, file as never).map((s) => s.mark);
 };
 
 describe('the seven cells of a row', () => {
@@ -58,32 +56,12 @@ describe('the seven cells of a row', () => {
   });
 });
 
-describe('which steps a part has', () => {
-  const named = (kind: 'solid' | 'mesh' | 'drawing') => stepsFor({ ...summary([1, 2, 3]), kind }).map((s) => s.id);
-  test('a solid or mesh stands and gets facets, and may be made flat; a drawing lies on a sheet and has layers', () => {
-    expect(named('mesh')).toEqual(['Source', 'Size', 'Soundness', 'Stance', 'Facets', 'Flat', 'File', 'Received']);
-    expect(named('solid')).toEqual(named('mesh'));
-    expect(named('drawing')).toEqual(['Source', 'Size', 'Soundness', 'Sheet', 'Layers', 'File', 'Received']);
-  });
-  test('each kind has one step in every column of the ledger, so that no row has a hole', () => {
-    for (const kind of ['solid', 'mesh', 'drawing'] as const) {
-      const list = stepsFor({ ...summary([1, 2, 3]), kind });
-      expect(columns.map((c) => list.filter((s) => s.column === c).length)).toEqual(columns.map(() => 1));
-    }
-  });
-  test('an address names a step, or the column that it stands in', () => {
-    const list = stepsFor({ ...summary([1, 2, 3]), kind: 'drawing' }).map(({ id, column }) => ({ step: id, column }));
-    expect(stepNamed('layers', list)).toBe('Layers');
-    expect(stepNamed('facets', list)).toBe('Layers');
-    expect(stepNamed('Stance', list)).toBe('Sheet');
-    expect(stepNamed('flat', list)).toBeNull();
-  });
+describe('which steps keep a file back', () => {
   test('a stop before the file keeps it from being written; one in it does not', () => {
     const of = (step: 'Size' | 'File', beforeFile: boolean) => ({
       step,
       column: step,
       beforeFile,
-      optional: false,
       mark: 'stop' as const,
       figure: '',
       context: '',

@@ -190,8 +190,9 @@ export async function bring({ driver }: App, files: string[]): Promise<void> {
 
 /** The marks of a row's steps, as a screen reader hears them. */
 export async function marksOf(driver: WebDriver, part: string): Promise<string[]> {
-  const cells = await driver.findElements(By.css(`tr[data-part=${JSON.stringify(part)}] .strand .visually-hidden`));
-  return Promise.all(cells.map(async (cell) => ((await cell.getAttribute('textContent')) ?? '').trim()));
+  const script = `return [...(document.querySelector('tr[data-part=' + JSON.stringify(arguments[0]) + ']')?.cells ?? [])]
+    .map((cell) => [...cell.querySelectorAll('.strand .visually-hidden')].at(-1)?.textContent.trim()).filter(Boolean)`;
+  return driver.executeScript<string[]>(script, part);
 }
 
 /** Waits for a finished download with this ending. */

@@ -180,7 +180,7 @@ describe('a board to the router', () => {
     // In inches, as the header says.
     writeFileSync(join(folder, 'board.dxf'), `0\nSECTION\n2\nHEADER\n9\n$ACADVER\n1\nAC1015\n9\n$INSUNITS\n70\n1\n0\nENDSEC\n${text}`);
     const jobId = await newJob(app, 'Board', [join(folder, 'board.dxf')]);
-    await open(jobId, 'board', 'stance');
+    await open(jobId, 'board', 'sheet');
     await choose('Receiver', 'martin');
     await says(/Martin/, 'the router');
     await click(driver, 'Choose a sheet');
@@ -210,9 +210,8 @@ describe('drawn from a solid, raised from a drawing', () => {
     const { driver } = app;
     const jobId = await newJob(app, 'Drawn', [dataPath('as1-oc-214.stp')]);
     const { parts } = await app.world.until(jobId, (j) => j.parts.some((p) => p.name === 'plate'), 120);
-    await driver.get(`${app.base}/jobs/${jobId}/parts/${parts.find((p) => p.name === 'plate')!.id}?step=flat`);
+    await driver.get(`${app.base}/jobs/${jobId}/parts/${parts.find((p) => p.name === 'plate')!.id}?step=draw`);
     await eventually(async () => (await driver.findElement(By.css('[data-test=stage]')).getAttribute('data-drawn')) === 'yes', 'the solid drawn');
-    await tick(driver, 'Draw it flat');
     await choose('What is drawn', 'section');
     await click(driver, 'Draw it');
     await eventually(async () => (await textOf(driver, '[data-test=drawn]')).includes('7 contours'), 'the proposal');
@@ -228,8 +227,8 @@ describe('drawn from a solid, raised from a drawing', () => {
     expect({ errors: read.errors, kinds: read.kinds }).toEqual({ errors: 0, kinds: { CIRCLE: 6, LWPOLYLINE: 1 } });
     for (const d of facts(bytes).circles) expect(d).toBeCloseTo(10, 3);
 
-    await open(jobId, name, 'stance');
-    await click(driver, 'Raise by 3.00 mm');
+    await open(jobId, name, 'raise');
+    await click(driver, 'Show the solid');
     await click(driver, 'Keep the solid');
     const raised = await app.world.until(jobId, (j) => j.parts.some((p) => p.name === `${name}, raised`));
     const solid = raised.parts.find((p) => p.name === `${name}, raised`)!;

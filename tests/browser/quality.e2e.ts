@@ -92,8 +92,8 @@ test('axe-core finds nothing serious on any main view, in both themes', async ()
     `/jobs/${jobId}/releases/${releaseId}/print`,
     '/receivers/lark',
     `/jobs/${jobId}/parts/${sheetId}?step=layers`,
-    `/jobs/${jobId}/parts/${bentId}?step=flat`,
-    ...['source', 'size', 'soundness', 'stance', 'facets', 'flat', 'file', 'received'].flatMap((s) =>
+    `/jobs/${jobId}/parts/${bentId}?step=unfold`,
+    ...['source', 'size', 'soundness', 'stance', 'facets', 'unfold', 'draw', 'raise', 'sheet', 'layers', 'file', 'received'].flatMap((s) =>
       [partId, flatId].map((id) => `/jobs/${jobId}/parts/${id}?step=${s}`),
     ),
   ];

@@ -49,7 +49,7 @@ async function files(): Promise<{ bracket: string; tube: string }> {
 
 const panel = () => textOf(app.driver, '.panel');
 const choose = (label: string, value: string) => chooseIn(app.driver, label, value);
-async function open(jobId: string, name: string, step = 'flat'): Promise<void> {
+async function open(jobId: string, name: string, step = 'unfold'): Promise<void> {
   const { parts } = await app.world.until(jobId, (j) => j.parts.some((p) => p.name === name));
   await app.driver.get(`${app.base}/jobs/${jobId}/parts/${parts.find((p) => p.name === name)!.id}?step=${step}`);
 }

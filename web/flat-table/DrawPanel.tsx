@@ -1,6 +1,7 @@
 'use client';
 import { Input, Button } from 'antd';
-import { Choice, Fold } from '@/shell/controls.tsx';
+import { Choice } from '@/shell/controls.tsx';
+import Link from 'next/link';
 import { useState } from 'react';
 import type { ShapeView, ViewName } from 'tall-kite/drawing/from-shape';
 import { lengthText } from 'tall-kite/base/figures';
@@ -9,6 +10,7 @@ import type { View } from 'tall-kite/view/view';
 import type { OperationKind } from '@tall-kite/server/operations/requests';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import type { JobTools } from '@/shell/useJob.ts';
+import { MarkShape } from '@/marks/Mark.tsx';
 import type { Picking } from '@/light-table/Table.tsx';
 import { Proposal } from '@/light-table/panels/Proposal.tsx';
 import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
@@ -31,6 +33,7 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
   const [edges, setEdges] = useState<'silhouette' | 'visible' | 'hidden'>('silhouette');
   const [axis, setAxis] = useState<'x' | 'y' | 'z'>('z');
   const box = part.summary.box;
+  const made = part.strands.find((s) => s.way === 'cut')?.made;
   const scale = scaleOf(part.summary, part.recipe);
   const [height, setHeight] = useState(() => lengthText(((box.max[2] - box.min[2]) * scale) / 2));
   const [pitch, setPitch] = useState('3');
@@ -63,7 +66,13 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
       </section>
     );
   return (
-    <Fold title="Draw it flat, for laser and router" data-test="draw">
+    <section aria-label="Draw" data-test="draw">
+      <h2>Draw</h2>
+      {made && (
+        <p>
+          <MarkShape mark="clear" size={12} /> Its drawing is <Link href={made.id}>{made.name}</Link>. Draw it again for another one.
+        </p>
+      )}
       <div className="choices">
         <label className="row">
           What
@@ -158,9 +167,9 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
         <Button disabled={!valid} onClick={go}>
           {kind === 'face' ? 'Pick the face' : 'Draw it'}
         </Button>
-        <p className="context">As the part stands now. It becomes a drawing beside this part.</p>
+        <p className="context">As the part stands now. It becomes a drawing beside this part, for laser, router or template.</p>
       </div>
-    </Fold>
+    </section>
   );
 }
 

@@ -18,6 +18,7 @@ import { FlatLayers } from './panels/FlatLayers.tsx';
 import { FlatPlace } from './panels/FlatPlace.tsx';
 import { FlatReceivedPanel } from './panels/FlatReceived.tsx';
 import { FlatSoundness } from './panels/FlatSoundness.tsx';
+import { RaisePanel } from './panels/RaisePanel.tsx';
 import { useFlatProposal, useFlatReceived, useFlatView } from './useFlat.ts';
 import { useNodes } from './useNodes.ts';
 
@@ -158,6 +159,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
         {step === 'Sheet' && <FlatPlace {...panel} view={view} />}
         {step === 'Layers' && part.summary.flat && <BendsPanel part={part} />}
         {step === 'Layers' && <FlatLayers {...panel} view={view} chosen={chosen} hidden={hidden} setHidden={setHidden} setOverlay={setOverlay} />}
+        {step === 'Raise' && <RaisePanel {...panel} />}
         {step === 'File' && <FlatFile {...panel} view={view} />}
         {step === 'Received' && <FlatReceivedPanel {...panel} received={written} setOverlay={setOverlay} />}
       </aside>

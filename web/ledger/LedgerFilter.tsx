@@ -1,7 +1,7 @@
-import { Input, Button } from 'antd';
-import { Choice } from '@/shell/controls.tsx';
+import { Input, Button, TreeSelect } from 'antd';
 import { useMemo } from 'react';
-import { choicesOf, noFilter, type Filter } from './filter.ts';
+import { Choice } from '@/shell/controls.tsx';
+import { branchTree, choicesOf, groupFields, noFilter, type Filter, type GroupField } from './filter.ts';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 
 const names: Record<Exclude<keyof Filter, 'text'>, string> = {
@@ -10,6 +10,7 @@ const names: Record<Exclude<keyof Filter, 'text'>, string> = {
   material: 'Material',
   thickness: 'Thickness',
   variant: 'Variant',
+  way: 'Way',
   mark: 'Mark',
   change: 'At this revision',
 };
@@ -20,12 +21,16 @@ export function LedgerFilter({
   shown,
   filter,
   set,
+  group,
+  setGroup,
   children,
 }: {
   parts: PartView[];
   shown: number;
   filter: Filter;
   set: (f: Filter) => void;
+  group: GroupField | null;
+  setGroup: (by: GroupField | null) => void;
   children: React.ReactNode;
 }) {
   const choices = useMemo(() => choicesOf(parts), [parts]);
@@ -42,15 +47,36 @@ export function LedgerFilter({
         data-test="filter"
         size="small"
       />
-      {choices.map(({ field, values }) => (
-        <Choice
-          key={field}
-          value={filter[field]}
-          label={names[field]}
-          onChange={(value) => set({ ...filter, [field]: value })}
-          options={[{ value: '', label: `${names[field]}: any` }, ...values.map((v) => ({ value: v, label: v }))]}
-        />
-      ))}
+      {choices.map(({ field, values }) =>
+        field === 'branch' ? (
+          <TreeSelect
+            key={field}
+            size="small"
+            aria-label={names.branch}
+            popupMatchSelectWidth={false}
+            showSearch
+            treeNodeFilterProp="title"
+            treeDefaultExpandAll={values.length < 40}
+            value={filter.branch}
+            onChange={(value: string) => set({ ...filter, branch: value })}
+            treeData={[{ value: '', title: 'Branch: any' }, ...branchTree(values)]}
+          />
+        ) : (
+          <Choice
+            key={field}
+            value={filter[field]}
+            label={names[field]}
+            onChange={(value) => set({ ...filter, [field]: value })}
+            options={[{ value: '', label: `${names[field]}: any` }, ...values.map((v) => ({ value: v, label: v }))]}
+          />
+        ),
+      )}
+      <Choice
+        value={group ?? ''}
+        label="Group by"
+        onChange={(value) => setGroup((value || null) as GroupField | null)}
+        options={[{ value: '', label: 'In one list' }, ...Object.entries(groupFields).map(([value, word]) => ({ value, label: `Grouped by ${word}` }))]}
+      />
       {active && (
         <Button onClick={() => set(noFilter)} size="small">
           Show all

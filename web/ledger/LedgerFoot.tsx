@@ -1,28 +1,42 @@
 'use client';
-import { Button, Input } from 'antd';
+import { Button } from 'antd';
 import Link from 'next/link';
-import { useState } from 'react';
 import { lengthUnits, readings } from 'tall-kite/base/readings';
 import { threeLengths } from 'tall-kite/base/figures';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { FileLinks } from '@/shell/FileLinks.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
+import { WayMenu } from '@/shell/WayMenu.tsx';
+import style from './ledger.module.css';
+import { PartFields } from './PartFields.tsx';
 
 /** Which step mends what the receiver found. */
 const mendedAt: Record<string, string> = { overhang: 'Stance', 'off-the-bed': 'Stance', 'too-heavy': 'Facets', tiny: 'File', claim: 'File', stale: 'File' };
 
 const rank = { none: 0, clear: 0, look: 1, stop: 2 };
 
+interface Props {
+  jobId: string;
+  part: PartView;
+  /** The part in the row below. */
+  next: string | null;
+  choose: (id: string) => void;
+  tools: JobTools;
+}
+
 /** The chosen row's worst finding in one sentence, with the action that mends it. */
-export function LedgerFoot({ jobId, part, tools }: { jobId: string; part: PartView; tools: JobTools }) {
+export function LedgerFoot({ jobId, part, next, choose, tools }: Props) {
   const worst = part.steps.reduce((a, b) => (rank[b.mark] > rank[a.mark] ? b : a));
   const link = (step: string) => `/jobs/${jobId}/parts/${part.id}?step=${step.toLowerCase()}`;
   const file = part.file?.state === 'written' ? part.file : null;
   const busy = part.file?.state === 'queued' || part.file?.state === 'writing';
   const step = (worst.finding && mendedAt[worst.finding.code]) ?? worst.step;
-  const sentence = worst.finding ? worst.finding.message : file ? 'The file agrees with the design.' : 'Ready to be written.';
+  const sentence = worst.finding ? worst.finding.message : file ? 'The file agrees with the design.' : 'Ready.';
   const mark = worst.finding ? worst.mark : 'clear';
+  const making = part.strands.find((s) => s.made);
+  const ownFile = part.strands.some((s) => s.steps.some((x) => x.step === 'File'));
+  const todo = part.strands.find((s) => s.form.mark === 'none' && !s.made)?.form.step;
   return (
     <section className="foot" aria-label="The chosen part">
       <div style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
@@ -35,22 +49,39 @@ export function LedgerFoot({ jobId, part, tools }: { jobId: string; part: PartVi
       {part.change && part.change.state !== 'same' && <Revision part={part} />}
       <div className="remedy">
         {worst.step === 'Size' && worst.mark !== 'clear' && <ReadAs part={part} tools={tools} />}
-        <Link className="plain" href={link(worst.finding ? step : 'Facets')}>
+        <Link className="plain" href={link(worst.finding ? step : part.strands[0].form.step)}>
           {worst.finding ? `Go to ${step}` : 'Lay it on the light table'}
         </Link>
-        <Button disabled={busy || worst.mark === 'stop'} onClick={() => void tools.write(part)}>
-          {busy ? 'Being written …' : file ? 'Write again' : 'Write the file'}
-        </Button>
+        {!worst.finding && todo && todo !== part.strands[0].form.step && (
+          <Link className="plain" href={link(todo)}>
+            Go to {todo}
+          </Link>
+        )}
+        {ownFile && (
+          <Button disabled={busy || worst.mark === 'stop'} onClick={() => void tools.write(part)}>
+            {busy ? 'Being written …' : file ? 'Write again' : 'Write the file'}
+          </Button>
+        )}
         {file && <FileLinks file={file} />}
-        <Naming key={`${part.id} ${part.version}`} part={part} tools={tools} />
+        <WayMenu part={part} tools={tools} />
+        <Button onClick={() => void tools.change(part, `${part.leftOut ? 'take in' : 'leave out'} ${part.name}`, { left_out: !part.leftOut })}>
+          {part.leftOut ? 'Take in again' : 'Leave out'}
+        </Button>
+        {making && (
+          <Link className="plain" href={`/jobs/${jobId}/parts/${making.made!.id}`}>
+            Go to {making.made!.name}
+          </Link>
+        )}
       </div>
-      <div className="context" style={{ marginTop: 8, display: 'flex', gap: 14 }}>
-        {(['clear', 'look', 'stop', 'none'] as const).map((m) => (
-          <span key={m} className="mark">
-            <MarkShape mark={m} size={10} /> {m === 'none' ? 'not reached' : m}
-          </span>
-        ))}
-        <span>The thread runs as far as the part is ready.</span>
+      <div className={style.footline}>
+        <PartFields key={part.id} part={part} tools={tools} next={next} choose={choose} />
+        <span className={`context ${style.legend}`} title="The thread runs as far as the part is ready.">
+          {(['clear', 'look', 'stop', 'none'] as const).map((m) => (
+            <span key={m} className="mark">
+              <MarkShape mark={m} size={10} /> {m === 'none' ? 'not reached' : m}
+            </span>
+          ))}
+        </span>
       </div>
     </section>
   );
@@ -97,51 +128,5 @@ function ReadAs({ part, tools }: { part: PartView; tools: JobTools }) {
         </Button>
       ))}
     </>
-  );
-}
-
-function Naming({ part, tools }: { part: PartView; tools: JobTools }) {
-  const [name, setName] = useState(part.name);
-  const [quantity, setQuantity] = useState(String(part.quantity));
-  const save = () => {
-    const count = Number(quantity);
-    const fields = {
-      ...(name.trim() && name.trim() !== part.name ? { name: name.trim() } : {}),
-      ...(Number.isInteger(count) && count > 0 && count !== part.quantity ? { quantity: count } : {}),
-    };
-    if (Object.keys(fields).length > 0) void tools.change(part, `rename or count ${part.name}`, fields);
-    else setQuantity(String(part.quantity));
-  };
-  return (
-    <span style={{ marginLeft: 'auto', display: 'flex', gap: 8, alignItems: 'center' }}>
-      <label>
-        Name{' '}
-        <Input
-          style={{ width: 150 }}
-          value={name}
-          maxLength={120}
-          onChange={(e) => setName(e.target.value)}
-          onBlur={save}
-          onKeyDown={(e) => e.key === 'Enter' && save()}
-          size="small"
-        />
-      </label>
-      <label>
-        Quantity{' '}
-        <Input
-          style={{ width: 60 }}
-          inputMode="numeric"
-          value={quantity}
-          onChange={(e) => setQuantity(e.target.value)}
-          onBlur={save}
-          onKeyDown={(e) => e.key === 'Enter' && save()}
-          className="num"
-          size="small"
-        />
-      </label>
-      <Button onClick={() => void tools.change(part, `${part.leftOut ? 'take in' : 'leave out'} ${part.name}`, { left_out: !part.leftOut })}>
-        {part.leftOut ? 'Take in again' : 'Leave out'}
-      </Button>
-    </span>
   );
 }

@@ -7,7 +7,8 @@ import { acceptedEndings, openedInWords } from 'tall-kite/pipeline/opened';
 import { mostUploadBytes } from './limits.ts';
 import { BringIn } from './BringIn.tsx';
 import { ChosenBar } from './ChosenBar.tsx';
-import { noFilter, shownBy, worstMark } from './filter.ts';
+import { noFilter, shownBy, worstMark, type GroupField } from './filter.ts';
+import { asGiven, ordered, rowsOf } from './rows.ts';
 import { LedgerFilter } from './LedgerFilter.tsx';
 import { LedgerFoot } from './LedgerFoot.tsx';
 import { LedgerTable } from './LedgerTable.tsx';
@@ -32,6 +33,8 @@ export function LedgerPage({ jobId }: { jobId: string }) {
   const [variant, setVariant] = useState('');
   const [dropping, setDropping] = useState(false);
   const [filter, setFilter] = useState(noFilter);
+  const [group, setGroup] = useState<GroupField | null>(null);
+  const [order, setOrder] = useState(asGiven);
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
   const [held, setHeld] = useState<Held[]>([]);
   const [sizing, setSizing] = useState(false);
@@ -65,7 +68,18 @@ export function LedgerPage({ jobId }: { jobId: string }) {
 
   const all = useMemo(() => job?.parts ?? [], [job]);
   const wanted = useDeferredValue(filter);
-  const parts = useMemo(() => all.filter((p) => shownBy(wanted, p)), [all, wanted]);
+  const rows = useMemo(
+    () =>
+      rowsOf(
+        ordered(
+          all.filter((p) => shownBy(wanted, p)),
+          order,
+        ),
+        group,
+      ),
+    [all, wanted, order, group],
+  );
+  const parts = useMemo(() => rows.flatMap((r) => ('part' in r ? [r.part] : [])), [rows]);
   const chosen = parts.find((p) => p.id === chosenId) ?? parts[0] ?? null;
   const counts = useMemo(() => {
     const out = { clear: 0, look: 0, stop: 0 };
@@ -152,12 +166,12 @@ export function LedgerPage({ jobId }: { jobId: string }) {
         {job && <Revisions held={held} set={setHeld} job={job} send={send} />}
         {partsList.notice}
         {all.length > 0 && (
-          <LedgerFilter parts={all} shown={parts.length} filter={filter} set={setFilter}>
+          <LedgerFilter parts={all} shown={parts.length} filter={filter} set={setFilter} group={group} setGroup={setGroup}>
             {partsList.buttons}
           </LedgerFilter>
         )}
         {sizing && <FromSizes close={() => setSizing(false)} bring={(file) => bring([file])} />}
-        {choice.length > 0 && <ChosenBar jobId={jobId} chosen={choice} none={() => setMarked(new Set())} tools={tools} />}
+        {choice.length > 0 && <ChosenBar jobId={jobId} chosen={choice} like={chosen} none={() => setMarked(new Set())} tools={tools} />}
         <div className="scroll" ref={scroller} data-test="scroll">
           {tools.loading && <p className="context">Fetching the job …</p>}
           {job && all.length === 0 && (
@@ -179,11 +193,9 @@ export function LedgerPage({ jobId }: { jobId: string }) {
               </Button>
             </p>
           )}
-          {job && parts.length > 0 && (
-            <LedgerTable jobId={jobId} parts={parts} chosen={chosen} choose={setChosen} marked={marked} mark={mark} scroller={scroller} tools={tools} />
-          )}
+          {job && parts.length > 0 && <LedgerTable {...{ jobId, rows, chosen, order, setOrder, marked, mark, scroller, tools }} choose={setChosen} />}
         </div>
-        {chosen && <LedgerFoot jobId={jobId} part={chosen} tools={tools} />}
+        {chosen && <LedgerFoot jobId={jobId} part={chosen} next={parts[parts.indexOf(chosen) + 1]?.id ?? null} choose={setChosen} tools={tools} />}
       </main>
     </div>
   );

@@ -3,7 +3,8 @@ import { useState } from 'react';
 import dynamic from 'next/dynamic';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { ask } from '@/shell/ask.ts';
-import type { Fields, JobTools } from '@/shell/useJob.ts';
+import type { Fields } from '@/shell/useChanges.ts';
+import type { JobTools } from '@/shell/useJob.ts';
 
 const Dialog = dynamic(() => import('@/shell/Dialog.tsx').then((m) => m.Dialog), { ssr: false });
 

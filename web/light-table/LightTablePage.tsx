@@ -4,11 +4,13 @@ import dynamic from 'next/dynamic';
 import { useSearchParams } from 'next/navigation';
 import { useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useState } from 'react';
-import { stepNamed, stepsOf, type StepName } from 'tall-kite/steps/registry';
-import type { FileView } from '@tall-kite/server/jobs/jobs';
+import { stepNamed, threadOf, type StepName, type Strand } from 'tall-kite/steps/registry';
+import type { WayId } from 'tall-kite/steps/way';
+import type { FileView, PartView } from '@tall-kite/server/jobs/jobs';
 import { ask } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
 import { useShortcuts } from '@/shell/Keys.tsx';
+import { waysTaken } from '@/shell/ways.ts';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { useJob } from '@/shell/useJob.ts';
 import { EvidenceStrip } from './EvidenceStrip.tsx';
@@ -35,26 +37,28 @@ const FlatTable = dynamic(() => import('@/flat-table/FlatTable.tsx').then((m) =>
 /** One part, designed and received; the thread at the head leads through the steps. */
 export function LightTablePage({ jobId, partId }: { jobId: string; partId: string }) {
   const tools = useJob(jobId, partId);
-  const asked = useSearchParams().get('step') ?? 'facets';
-  const [word, setWord] = useState(asked);
+  const asked = useSearchParams();
+  const [at, setAt] = useState({ word: asked.get('step') ?? '', way: asked.get('way') as WayId | null });
   const now = tools.job?.parts.find((p) => p.id === partId) ?? null;
-  const [fileId, setFileId] = useState(useSearchParams().get('file'));
+  const [fileId, setFileId] = useState(asked.get('file'));
   const earlier = useQuery({ queryKey: ['file', fileId], enabled: fileId !== null, queryFn: () => ask<FileView>(`/api/files/${fileId}?what=view`) });
   // A file of a release is laid on the table in the place of the part's last one.
-  const part = useMemo(
-    () => (now && earlier.data && fileId ? { ...now, file: earlier.data, steps: stepsOf(now, earlier.data) } : now),
-    [now, earlier.data, fileId],
+  const part = useMemo(() => (now && earlier.data && fileId ? withFile(now, earlier.data) : now), [now, earlier.data, fileId]);
+  const strand = useMemo(() => (part ? strandAsked(part, at) : null), [part, at]);
+  const way = strand?.way;
+  const go = useCallback(
+    (next: StepName, on?: WayId) => {
+      setAt((old) => ({ word: next, way: on ?? way ?? old.way }));
+      window.history.replaceState(null, '', `?step=${next.toLowerCase()}${(on ?? way) ? `&way=${on ?? way}` : ''}`);
+    },
+    [way],
   );
-  const go = useCallback((next: StepName) => {
-    setWord(next);
-    window.history.replaceState(null, '', `?step=${next.toLowerCase()}`);
-  }, []);
-  const names = part?.steps.map((s) => s.step) ?? [];
-  const step: StepName = (part && (stepNamed(word, part.steps) ?? stepNamed('facets', part.steps))) ?? 'Source';
-  const at = names.indexOf(step);
+  const names: StepName[] = strand ? ['Source', 'Size', 'Soundness', ...strand.steps.map((s) => s.step)] : [];
+  const step = names.find((n) => n.toLowerCase() === at.word.toLowerCase()) ?? strand?.form.step ?? 'Source';
+  const place = names.indexOf(step);
   useShortcuts({
-    '[': () => go(names[Math.max(0, at - 1)]),
-    ']': () => go(names[Math.min(names.length - 1, at + 1)]),
+    '[': () => go(names[Math.max(0, place - 1)]),
+    ']': () => go(names[Math.min(names.length - 1, place + 1)]),
     w: () => part && void tools.write(part),
   });
   useEffect(() => {
@@ -71,7 +75,7 @@ export function LightTablePage({ jobId, partId }: { jobId: string; partId: strin
             Fetching the part …
           </p>
         )}
-        {part && <Thread part={part} step={step} go={go} tools={tools} />}
+        {part && strand && <Thread jobId={jobId} part={part} strand={strand} step={step} go={go} tools={tools} />}
         {part && fileId && (
           <div className="notice" style={{ marginTop: 8 }}>
             <div className="grow">
@@ -95,4 +99,20 @@ export function LightTablePage({ jobId, partId }: { jobId: string; partId: strin
       </main>
     </div>
   );
+}
+
+/** A part with another of its files on the table. */
+function withFile(part: PartView, file: FileView): PartView {
+  const { trunk, strands } = threadOf(part, file);
+  return { ...part, file, strands, steps: [...trunk, ...strands.flatMap((s) => s.steps)] };
+}
+
+/** The strand that an address means: that of its way, else one with its step; a way that the part does not go yet is laid out all the same. */
+function strandAsked(part: PartView, { word, way }: { word: string; way: WayId | null }): Strand {
+  const named = stepNamed(word, part.summary.kind);
+  const has = (s: Strand) => !named || named.way === null || s.steps.some((x) => x.step === named.step);
+  const found = part.strands.find((s) => s.way === way && has(s)) ?? part.strands.find(has);
+  if (found) return found;
+  const wider = threadOf({ ...part, ways: [...waysTaken(part), named!.way!] }, part.file).strands;
+  return wider.find(has) ?? part.strands[0];
 }

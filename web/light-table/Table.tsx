@@ -134,7 +134,6 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   });
 
   const panel = { part, tools, go };
-  const flatten = <FlattenPanel part={part} tools={tools} shape={view} setPicking={setPicking} setFolded={setFolded} scene={scene} />;
   return (
     <div className="table">
       <div className="stage">
@@ -187,8 +186,8 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
         {step === 'Size' && <SizePanel {...panel} />}
         {step === 'Soundness' && <SoundnessPanel {...panel} show={showPlaces} />}
         {step === 'Stance' && <StancePanel {...panel} view={view} scale={scale} setPicking={setPicking} scene={scene} />}
-        {step === 'Flat' && flatten}
-        {step === 'Flat' && <DrawPanel part={part} tools={tools} shape={view} setPicking={setPicking} />}
+        {step === 'Unfold' && <FlattenPanel part={part} tools={tools} shape={view} setPicking={setPicking} setFolded={setFolded} scene={scene} />}
+        {step === 'Draw' && <DrawPanel part={part} tools={tools} shape={view} setPicking={setPicking} />}
         {step === 'Facets' && <FacetsPanel {...panel} preview={preview} setPreview={setPreview} scale={scale} />}
         {step === 'File' && <FilePanel {...panel} />}
         {step === 'Received' && <ReceivedPanel {...panel} scene={scene} />}

@@ -1,53 +1,79 @@
 'use client';
-import { Button } from 'antd';
-import { isStopped, type StepName } from 'tall-kite/steps/registry';
+import { Button, Segmented } from 'antd';
+import Link from 'next/link';
+import { isStopped, type StepName, type StepState, type Strand } from 'tall-kite/steps/registry';
+import type { WayId } from 'tall-kite/steps/way';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { lineTo } from '@/marks/Mark.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
+import { WayMenu } from '@/shell/WayMenu.tsx';
+import style from './thread.module.css';
 
 const words = { clear: 'clear', look: 'look', stop: 'stop', none: 'not reached' };
 
-/** The thread at the head: a kite for each step, the line between them as far as the part is ready. */
-export function Thread({ part, step, go, tools }: { part: PartView; step: StepName; go: (step: StepName) => void; tools: JobTools }) {
-  const busy = part.file?.state === 'queued' || part.file?.state === 'writing';
-  const stopped = isStopped(part.steps);
+interface Props {
+  jobId: string;
+  part: PartView;
+  strand: Strand;
+  step: StepName;
+  go: (step: StepName, way?: WayId) => void;
+  tools: JobTools;
+}
+
+/** The thread at the head: a kite for each step, the line between them as far as the part is ready; after the trunk the strand of one way, and the fork to the others. */
+export function Thread({ jobId, part, strand, step, go, tools }: Props) {
+  const trunk = part.steps.filter((s) => ['Source', 'Size', 'Soundness'].includes(s.step));
+  const source = tools.job?.parts.find((p) => p.id === part.madeFrom);
+  const known = part.strands.some((s) => s.way === strand.way);
+  const strands = known ? part.strands : [...part.strands, strand];
   return (
     <nav className="thread" aria-label="Steps">
-      <h1 title={part.name}>{part.name}</h1>
-      <ol>
-        {part.steps.map((s, i) => {
-          const next = part.steps[i + 1];
-          // A way that need not be taken does not break the thread.
-          const before = s.optional ? part.steps[i - 1] : s;
-          const reached = before.mark !== 'none' && before.mark !== 'stop';
-          return (
-            <li key={s.step}>
-              <button
-                className="knot"
-                aria-current={s.step === step ? 'step' : undefined}
-                onClick={() => go(s.step)}
-                title={s.finding?.message ?? `${s.figure} ${s.context}`}
-              >
-                <Kite mark={s.mark} filled={s.step === step} />
-                {s.step}
-                <span className="visually-hidden">, {s.optional ? 'another way' : words[s.mark]}</span>
-              </button>
-              {next && <span className={`line ${reached ? lineTo((next.optional ? (part.steps[i + 2] ?? next) : next).mark) : 'absent'}`} />}
-            </li>
-          );
-        })}
-      </ol>
-      <span style={{ display: 'flex', gap: 8, marginLeft: 18 }}>
-        <Button
-          disabled={!tools.job?.undo}
-          title={tools.job?.undo ? `Take back: ${tools.job.undo}` : 'Nothing to take back'}
-          onClick={() => void tools.history('undo')}
-        >
-          Undo
-        </Button>
-        <Button disabled={!tools.job?.redo} onClick={() => void tools.history('redo')}>
-          Redo
-        </Button>
+      <h1 title={part.name}>
+        {part.name}
+        {source && (
+          <Link className={`context ${style.from}`} href={`/jobs/${jobId}/parts/${source.id}`}>
+            made of {source.name}
+          </Link>
+        )}
+      </h1>
+      <Knots list={trunk} step={step} go={go} next={strand.steps[0]} />
+      <span className={style.fork}>
+        {strands.length > 1 && (
+          <Segmented<WayId>
+            size="small"
+            aria-label="Way"
+            value={strand.way}
+            onChange={(way) => go(strands.find((s) => s.way === way)!.form.step, way)}
+            options={strands.map((s) => ({ value: s.way, label: s.name, title: s.why }))}
+          />
+        )}
+        {strands.length === 1 && (
+          <b title={strand.chosen ? undefined : `a guess: ${strand.why}`} data-test="way">
+            {strand.name}
+          </b>
+        )}
+        <WayMenu part={part} tools={tools} open={(way) => go('Source', way)} size="small" />
+      </span>
+      <Knots list={strand.steps} step={step} go={(s) => go(s, strand.way)} />
+      <Ends part={part} strand={strand} jobId={jobId} tools={tools} />
+    </nav>
+  );
+}
+
+/** Undo, redo, and what ends the way: writing the file, or going to the part that was made of this one. */
+function Ends({ part, strand, jobId, tools }: Pick<Props, 'part' | 'strand' | 'jobId' | 'tools'>) {
+  const busy = part.file?.state === 'queued' || part.file?.state === 'writing';
+  const stopped = isStopped(part.steps);
+  const { undo, redo } = tools.job ?? {};
+  return (
+    <span className={style.ends}>
+      <Button disabled={!undo} title={undo ? `Take back: ${undo}` : 'Nothing to take back'} onClick={() => void tools.history('undo')}>
+        Undo
+      </Button>
+      <Button disabled={!redo} title={redo ? `Again: ${redo}` : 'Nothing to do again'} onClick={() => void tools.history('redo')}>
+        Redo
+      </Button>
+      {strand.steps.some((s) => s.step === 'File') ? (
         <Button
           disabled={busy || stopped}
           onClick={() => void tools.write(part)}
@@ -56,8 +82,41 @@ export function Thread({ part, step, go, tools }: { part: PartView; step: StepNa
         >
           {busy ? 'Writing …' : 'Write'}
         </Button>
-      </span>
-    </nav>
+      ) : (
+        strand.made && (
+          <Button type="primary" href={`/jobs/${jobId}/parts/${strand.made.id}`} title={strand.made.name} data-test="onward">
+            Go on: {strand.made.name}
+          </Button>
+        )
+      )}
+    </span>
+  );
+}
+
+/** Steps as knots on one line. @param next what follows the last of them on the thread */
+function Knots({ list, step, go, next }: { list: StepState[]; step: StepName; go: (step: StepName) => void; next?: StepState }) {
+  return (
+    <ol>
+      {list.map((s, i) => {
+        const after = list[i + 1] ?? next;
+        const reached = s.mark !== 'none' && s.mark !== 'stop';
+        return (
+          <li key={s.step}>
+            <button
+              className="knot"
+              aria-current={s.step === step ? 'step' : undefined}
+              onClick={() => go(s.step)}
+              title={s.finding?.message ?? `${s.figure} ${s.context}`}
+            >
+              <Kite mark={s.mark} filled={s.step === step} />
+              {s.step}
+              <span className="visually-hidden">, {words[s.mark]}</span>
+            </button>
+            {after && <span className={`line ${reached ? lineTo(after.mark) : 'absent'}`} />}
+          </li>
+        );
+      })}
+    </ol>
   );
 }
 

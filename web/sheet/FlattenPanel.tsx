@@ -1,16 +1,19 @@
 'use client';
 import { Button, Checkbox, Input } from 'antd';
 import { Choice, Fold } from '@/shell/controls.tsx';
+import Link from 'next/link';
 import { useEffect, useMemo, useState, type RefObject } from 'react';
 import { usualFlatten, type FlattenChoice } from 'tall-kite/sheet/pattern';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import type { View } from 'tall-kite/view/view';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import type { JobTools } from '@/shell/useJob.ts';
+import { useOnward } from '@/shell/useOnward.ts';
 import { DrawnPreview, faceOf } from '@/flat-table/DrawPanel.tsx';
 import { typedNumber } from '@/flat-table/panels/recipe.ts';
 import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
 import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
+import { MarkShape } from '@/marks/Mark.tsx';
 import type { Scene } from '@/light-table/Scene.ts';
 import type { Picking } from '@/light-table/Table.tsx';
 import { BendTable, FeatureList, FlatFacts } from './BendTable.tsx';
@@ -43,6 +46,7 @@ export function FlattenPanel(props: Props) {
 }
 
 function FlattenChoices({ part, tools, shape, setPicking }: Props) {
+  const made = part.strands.find((s) => s.way === 'fold')?.made;
   const operation = newest(tools.job?.operations ?? [], part.id, ['flatten']);
   const { rule: chosen, stored, fields } = useBendRule();
   const [tool, setTool] = useState('');
@@ -87,7 +91,13 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
       },
     });
   return (
-    <Fold title="Unfold it, for sheet" data-test="flatten" open>
+    <section aria-label="Unfold" data-test="flatten">
+      <h2>Unfold</h2>
+      {made && (
+        <p>
+          <MarkShape mark="clear" size={12} /> Its flat pattern is <Link href={made.id}>{made.name}</Link>. Unfold it again for another one.
+        </p>
+      )}
       <div className="choices">
         {operation && <Failed operation={operation} tools={tools} />}
         {fields}
@@ -222,7 +232,7 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
         </Button>
         <p className="context">The flat comes as a drawing beside this part, folded again to prove it.</p>
       </div>
-    </Fold>
+    </section>
   );
 }
 
@@ -230,6 +240,7 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
 function FlatProposal({ part, tools, setFolded, scene }: Props) {
   const operation = newest(tools.job?.operations ?? [], part.id, ['flatten'])!;
   const flat = operation.report?.flat ?? null;
+  const keep = useOnward(tools);
   const [share, setShare] = useState(1);
   const [shown, setShown] = useState<number | null>(null);
   const scale = scaleOf(part.summary, part.recipe);
@@ -265,7 +276,7 @@ function FlatProposal({ part, tools, setFolded, scene }: Props) {
       )}
       {operation.stale && <p className="c-look">The part changed after this was computed. Ask for it again.</p>}
       <div className="buttons">
-        <Button disabled={operation.stale} onClick={() => void tools.keep(operation.id)} type="primary">
+        <Button disabled={operation.stale} onClick={() => void keep(operation.id)} type="primary">
           Keep it
         </Button>
         <Button onClick={() => void tools.drop(operation.id)}>Drop it</Button>

@@ -76,6 +76,12 @@ export function Shell({ children }: { children: ReactNode }) {
             },
             Collapse: { headerPadding: '6px 0', contentPadding: '4px 0 8px' },
             Form: { itemMarginBottom: 10 },
+            Segmented: {
+              trackBg: 'transparent',
+              itemColor: inks[theme].colorTextBase,
+              itemSelectedBg: theme === 'dark' ? '#e9e7e0' : '#1b2440',
+              itemSelectedColor: theme === 'dark' ? '#161b25' : '#fffefa',
+            },
             Table: { headerBg: 'transparent', headerSplitColor: 'transparent', cellPaddingInlineSM: 10 },
           },
         }}

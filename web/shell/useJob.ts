@@ -5,18 +5,7 @@ import type { JobView, PartView } from '@tall-kite/server/jobs/jobs';
 import type { OperationRequest } from '@tall-kite/server/operations/requests';
 import { ask, Refused } from './ask.ts';
 import { useShortcuts } from './Keys.tsx';
-
-export type Fields = {
-  recipe?: PartView['recipe'];
-  name?: string;
-  quantity?: number;
-  left_out?: boolean;
-  place?: number[];
-  number?: string | null;
-  material?: string | null;
-  thickness?: number | null;
-  variant?: string;
-};
+import { useChanges } from './useChanges.ts';
 
 /**
  * A job as the server has it, kept fresh by server-sent events, with ways to change it.
@@ -56,27 +45,23 @@ export function useJob(jobId: string, whole = 'none') {
     },
     [refresh],
   );
-  const change = useCallback(
-    (part: PartView, what: string, fields: Fields) =>
-      guarded(() => ask(`/api/parts/${part.id}`, { method: 'PATCH', body: { version: part.version, what, fields } })),
-    [guarded],
-  );
-  const changeAll = useCallback(
-    (parts: PartView[], what: string, fields: Fields) =>
-      guarded(() =>
-        ask(`/api/jobs/${jobId}/parts`, {
-          method: 'PATCH',
-          body: { parts: parts.map(({ id, version }) => ({ id, version })), what: what.slice(0, 80), fields },
-        }),
-      ),
-    [guarded, jobId],
-  );
+  const { change, changeAll } = useChanges(jobId, whole, guarded);
   const write = useCallback((part: PartView) => guarded(() => ask(`/api/parts/${part.id}/write`, { method: 'POST' })), [guarded]);
   const operate = useCallback(
     (request: OperationRequest) => guarded(() => ask(`/api/jobs/${jobId}/operations`, { method: 'POST', body: request })),
     [guarded, jobId],
   );
-  const keep = useCallback((id: string) => guarded(() => ask(`/api/operations/${id}`, { method: 'POST' })), [guarded]);
+  // What came of keeping: the new parts, none when it was refused or the part changed in its place.
+  const keep = useCallback(
+    async (id: string) => {
+      let made: string[] = [];
+      await guarded(async () => {
+        ({ made } = await ask<{ made: string[] }>(`/api/operations/${id}`, { method: 'POST' }));
+      });
+      return made;
+    },
+    [guarded],
+  );
   const drop = useCallback((id: string) => guarded(() => ask(`/api/operations/${id}`, { method: 'DELETE' })), [guarded]);
   const copy = useCallback((part: PartView) => guarded(() => ask(`/api/parts/${part.id}/copy`, { method: 'POST' })), [guarded]);
   const history = useCallback(

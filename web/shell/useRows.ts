@@ -6,13 +6,19 @@ const head = 32;
 
 /**
  * The rows of a table that are in sight, with the heights (px) that those above and below take. Short tables are drawn whole.
- * @param height of one row, px: all rows have the same.
+ * @param height of each row, px.
  */
-export function useRows(count: number, height: number, scroller: RefObject<HTMLDivElement | null>, drawnWhole: number, keyOf?: (i: number) => string) {
+export function useRows(
+  count: number,
+  height: (i: number) => number,
+  scroller: RefObject<HTMLDivElement | null>,
+  drawnWhole: number,
+  keyOf?: (i: number) => string,
+) {
   const rows = useVirtualizer({
     count,
     getScrollElement: () => scroller.current,
-    estimateSize: () => height,
+    estimateSize: height,
     overscan: count <= drawnWhole ? drawnWhole : 4,
     scrollMargin: head,
     scrollPaddingStart: head,

@@ -22,3 +22,15 @@ export class Sets {
     this.above[this.root(a)] = this.root(b);
   }
 }
+
+/** Things that share a key, each group in the order they came in. @example groupedBy(parts, (p) => p.material) */
+export function groupedBy<T, K>(things: Iterable<T>, keyOf: (thing: T) => K): Map<K, T[]> {
+  const groups = new Map<K, T[]>();
+  for (const thing of things) {
+    const key = keyOf(thing);
+    const group = groups.get(key);
+    if (group) group.push(thing);
+    else groups.set(key, [thing]);
+  }
+  return groups;
+}

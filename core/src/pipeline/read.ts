@@ -4,6 +4,7 @@ import { looksLikeSizes, readSizes } from '../develop/sizes-file.ts';
 import { partOfDrawing } from '../drawing/part.ts';
 import { readBrepText, type ExactSolid } from '../surfaces/brep-text.ts';
 import { offOwnEdges } from '../surfaces/off-edges.ts';
+import { sheetLike } from '../surfaces/sheetlike.ts';
 import { surveySolid } from '../surfaces/survey.ts';
 import { Unusable, type Finding } from '../base/finding.ts';
 import { lossesAmong } from '../base/loss.ts';
@@ -242,7 +243,7 @@ export function solidPartOf(part: SolidPart, unit: string | null, format: string
       nonManifoldEdges: null,
       flippedEdges: null,
       degenerateTriangles: null,
-      survey: surveySolid(exact),
+      survey: { ...surveySolid(exact), sheet: sheetLike(exact, volume, area) },
       unit,
       format,
       places: part.places.slice(0, mostPlaces),

@@ -1,11 +1,10 @@
 import { countText } from '../base/figures.ts';
-import { clear, isShape, type Step } from './step.ts';
+import { clear, type Step } from './step.ts';
 
 /** How near facets lie to exact surfaces. */
 export const facetsStep: Step<'Facets'> = {
   id: 'Facets',
-  for: isShape,
-  column: 'Facets',
+  column: 'Form',
   beforeFile: true,
   state: ({ summary, recipe }) => {
     if (summary.kind === 'mesh') return clear('as it came', `${countText(summary.triangles ?? 0)} triangles`);

@@ -1,11 +1,10 @@
 import { counted } from '../base/figures.ts';
-import { clear, isDrawing, type Step } from './step.ts';
+import { clear, type Step } from './step.ts';
 
 /** What each contour of a drawing is for, and what the tool needs: kerf, tabs, reliefs. */
 export const layersStep: Step<'Layers'> = {
   id: 'Layers',
-  for: isDrawing,
-  column: 'Facets',
+  column: 'Form',
   beforeFile: true,
   state: ({ summary, recipe }) => {
     const { kerf, tabs, relief } = recipe.drawing!;

@@ -1,7 +1,7 @@
 import type { Finding } from '../base/finding.ts';
 import type { PartSummary } from '../model/design.ts';
 import { scaleOf, type Recipe } from '../recipe/recipe.ts';
-import { found, isDrawing, type Cell, type PartState, type Step } from './step.ts';
+import { found, type Cell, type PartState, type Step } from './step.ts';
 
 const datumWords = { drawn: 'zero', corner: 'corner', middle: 'middle', point: 'point' };
 
@@ -35,4 +35,4 @@ function state({ summary, recipe }: PartState): Cell {
 }
 
 /** Where a drawing lies on its sheet. */
-export const sheetStep: Step<'Sheet'> = { id: 'Sheet', for: isDrawing, column: 'Stance', beforeFile: true, state };
+export const sheetStep: Step<'Sheet'> = { id: 'Sheet', column: 'Form', beforeFile: true, state };

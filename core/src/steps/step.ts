@@ -2,6 +2,20 @@ import { worst, type Finding, type Severity } from '../base/finding.ts';
 import type { PartSummary } from '../model/design.ts';
 import type { Evidence } from '../prove/evidence.ts';
 import type { Recipe } from '../recipe/recipe.ts';
+import type { WayId } from './way.ts';
+
+/** A part that was made of another one here: its flat pattern, a view drawn of it, a solid raised from it. */
+export interface MadePart {
+  id: string;
+  name: string;
+  kind: PartSummary['kind'];
+  /** A flat pattern that knows how it folds. */
+  flat: boolean;
+  /** Its own cells that stand for it: size, file, received. */
+  size: Cell;
+  file: Cell;
+  received: Cell;
+}
 
 /** A part as its steps see it. */
 export interface PartState {
@@ -9,6 +23,10 @@ export interface PartState {
   findings: Finding[];
   recipe: Recipe;
   quantity: number;
+  /** What a person said that it is for; absent or null while nobody has. */
+  ways?: readonly WayId[] | null;
+  /** What was made of it here and is still in the job. */
+  made?: readonly MadePart[];
 }
 
 /** The part's last file; null when none was written. */
@@ -34,19 +52,14 @@ export interface Cell {
 export interface Step<Id extends string = string> {
   /** What it is called; in small letters in addresses. */
   id: Id;
-  /** Which parts have it; all when left out. */
-  for?(summary: PartSummary): boolean;
-  /** Column of the ledger that it stands in; null for one that only the thread shows. */
-  column: string | null;
+  /** Column of the ledger that it stands in: those of a way that come before its file share one. */
+  column: 'Source' | 'Size' | 'Soundness' | 'Form' | 'File' | 'Received';
   /** Whether a stop in it keeps the file from being written. */
   beforeFile: boolean;
-  /** A way that need not be taken: the thread goes on past it. */
-  optional?: true;
   state(part: PartState, file: FileStateOf | null): Cell;
 }
 
 export const isDrawing = (summary: PartSummary): boolean => summary.kind === 'drawing';
-export const isShape = (summary: PartSummary): boolean => summary.kind !== 'drawing';
 
 /** A cell that nothing is wrong with. */
 export const clear = (figure: string, context: string): Cell => ({ mark: 'clear', figure, context, finding: null });
@@ -62,3 +75,9 @@ export function worstFinding(findings: readonly Finding[]): Finding | null {
   const severity = worst(findings.map((f) => f.severity));
   return severity === 'clear' ? null : (findings.find((f) => f.severity === severity) ?? null);
 }
+
+const rank = { none: 0, clear: 0, look: 1, stop: 2 };
+
+/** The first of the worst cells, the last of them when nothing is wrong. */
+export const worstOf = <C extends Cell>(cells: readonly C[]): C =>
+  cells.reduce((worst, cell) => (rank[cell.mark] > rank[worst.mark] ? cell : worst), cells[cells.length - 1]);

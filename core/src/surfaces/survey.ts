@@ -11,6 +11,8 @@ export interface Survey {
   /** Smallest radius of the round faces, mm; null when there is none. */
   smallestRadius: number | null;
   largestRadius: number | null;
+  /** Thickness of what looks like folded sheet, mm; absent or null when it does not. */
+  sheet?: number | null;
 }
 
 type Way = 'flat' | 'oneWay' | 'bothWays';

@@ -127,6 +127,14 @@ const fifth: Migration = {
   },
 };
 
+/** What a part is for, and which part it was made of. */
+const sixth: Migration = {
+  async up(db: Kysely<unknown>) {
+    await sql`alter table parts add column ways jsonb, add column made_from uuid references parts on delete set null`.execute(db);
+    await sql`create index on parts (made_from) where made_from is not null`.execute(db);
+  },
+};
+
 /** Brings the database to this version of the program, the queue's own tables too. */
 export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
   const migrator = new Migrator({
@@ -138,6 +146,7 @@ export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
         '003-bend-tables': third,
         '004-releases': fourth,
         '005-receivers': fifth,
+        '006-ways': sixth,
       }),
     },
   });

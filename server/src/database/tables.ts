@@ -9,6 +9,7 @@ import type { PartChange, PartPrint } from 'tall-kite/release/manifest';
 import type { BendTable } from 'tall-kite/sheet/rules';
 import type { Receiver } from 'tall-kite/receivers/receivers';
 import type { Recipe } from 'tall-kite/recipe/recipe';
+import type { WayId } from 'tall-kite/steps/way';
 
 import type { InboxTable, ReleaseFilesTable, ReleasesTable } from '../releases/tables.ts';
 import type { OperationKind, OperationRequest, OperationResult } from '../operations/requests.ts';
@@ -72,6 +73,10 @@ export interface PartsTable {
   origin: MaybeJson<PartOrigin>;
   /** What became of it at the last revision of its source. */
   change: MaybeJson<RevisionChange>;
+  /** What a person said that it is for; null while nobody has. */
+  ways: MaybeJson<WayId[]>;
+  /** The part that it was made of here, as a flat pattern is of its sheet part. */
+  made_from: string | null;
   version: Generated<number>;
 }
 
@@ -149,6 +154,7 @@ export interface PartFields {
   material?: string | null;
   thickness?: number | null;
   variant?: string;
+  ways?: WayId[] | null;
   change?: RevisionChange | null;
   /** Which design it belongs to, at which position, and what that held. */
   source?: { design_id: string; position: number; origin: PartOrigin | null };

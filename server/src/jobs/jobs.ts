@@ -1,7 +1,10 @@
 import type { TreeNode } from 'tall-kite/model/design';
 import { sql, type Selectable } from 'kysely';
 import { Unusable } from 'tall-kite/base/finding';
-import { stepsOf, type StepState } from 'tall-kite/steps/registry';
+import { stepsOfThread, threadOf, type StepState, type Strand } from 'tall-kite/steps/registry';
+import type { MadePart, PartState } from 'tall-kite/steps/step';
+import type { WayId } from 'tall-kite/steps/way';
+import { groupedBy } from 'tall-kite/base/sets';
 import type { Database } from '../database/connect.ts';
 import { propertiesOf } from '../parts/properties.ts';
 import type { Failure } from '../database/failure.ts';
@@ -77,7 +80,12 @@ export interface PartView {
   findings: Finding[];
   recipe: Recipe;
   file: FileView | null;
+  /** What a person said that it is for; null while nobody has. */
+  ways: WayId[] | null;
+  /** The part that it was made of here. */
+  madeFrom: string | null;
   steps: StepState[];
+  strands: Strand[];
 }
 
 export interface JobView {
@@ -167,19 +175,26 @@ export async function partViews(db: Database, jobId: string, partId?: string): P
     .select(['designs.file_name as design_name', 'designs.created_at as design_created'])
     .where('parts.job_id', '=', jobId)
     .where('parts.removed', '=', false);
-  if (partId) query = query.where('parts.id', '=', partId);
+  if (partId) query = query.where((eb) => eb.or([eb('parts.id', '=', partId), eb('parts.made_from', '=', partId)]));
   const rows = await query.orderBy('designs.created_at').orderBy('designs.id').orderBy('parts.position').execute();
+  if (rows.length === 0) return [];
   const files = await db
     .selectFrom('files')
     .distinctOn('part_id')
     .selectAll()
     .where('job_id', '=', jobId)
-    .$if(partId !== undefined, (q) => q.where('part_id', '=', partId!))
+    .$if(partId !== undefined, (q) =>
+      q.where(
+        'part_id',
+        'in',
+        rows.map((r) => r.id),
+      ),
+    )
     .orderBy('part_id')
     .orderBy(sql`created_at desc`)
     .execute();
   const byPart = new Map(files.map((f) => [f.part_id, f]));
-  return rows.map((row) => {
+  const views = rows.map((row): PartView => {
     const last = byPart.get(row.id);
     const file = last ? viewOf(last, row.version) : null;
     const part = { name: row.name, quantity: row.quantity, summary: { ...row.summary, name: row.name }, findings: row.findings, recipe: row.recipe };
@@ -195,9 +210,32 @@ export async function partViews(db: Database, jobId: string, partId?: string): P
       version: row.version,
       file,
       ...part,
-      steps: stepsOf(part, file),
+      ways: row.ways,
+      madeFrom: row.made_from,
+      ...threaded({ ...part, ways: row.ways }, file),
     };
   });
+  const children = groupedBy(
+    views.filter((v) => v.madeFrom !== null && !v.leftOut),
+    (v) => v.madeFrom!,
+  );
+  for (const view of views) {
+    const made = children.get(view.id);
+    if (made) Object.assign(view, threaded({ ...view, made: made.map(madeOf) }, view.file));
+  }
+  return partId ? views.filter((v) => v.id === partId) : views;
+}
+
+/** The steps of a part, and its strands. */
+function threaded(part: PartState, file: FileView | null): Pick<PartView, 'steps' | 'strands'> {
+  const thread = threadOf(part, file);
+  return { steps: stepsOfThread(thread), strands: thread.strands };
+}
+
+/** What stands for a part in the row of the one that it was made of. */
+function madeOf({ id, name, summary, steps, strands }: PartView): MadePart {
+  const [{ file, received }] = strands;
+  return { id, name, kind: summary.kind, flat: Boolean(summary.flat), size: steps.find((s) => s.step === 'Size')!, file, received };
 }
 
 function viewOf(row: Selectable<FilesTable>, partVersion: number): FileView {

@@ -27,7 +27,15 @@ export interface OperationView {
   doing: string;
   report: OperationReport | null;
   /** Names and figures of the parts that it would make. */
-  made: { name: string; kind: PartSummary['kind']; triangles: number | null; volume: number; view: string }[];
+  made: {
+    name: string;
+    kind: PartSummary['kind'];
+    triangles: number | null;
+    volume: number;
+    size: [number, number, number];
+    thumb: string | null;
+    view: string;
+  }[];
   inPlace: boolean;
   places: string | null;
   failure: Failure | null;
@@ -109,7 +117,15 @@ export async function operationViews(db: Database, jobId: string): Promise<Opera
     progress: row.progress,
     doing: row.doing,
     report: row.result?.report ?? null,
-    made: (row.result?.made ?? []).map((m) => ({ name: m.name, kind: m.summary.kind, triangles: m.summary.triangles, volume: m.summary.volume, view: m.view })),
+    made: (row.result?.made ?? []).map((m) => ({
+      name: m.name,
+      kind: m.summary.kind,
+      triangles: m.summary.triangles,
+      volume: m.summary.volume,
+      size: sizeOf(m.summary),
+      thumb: m.summary.thumb ?? null,
+      view: m.view,
+    })),
     inPlace: row.result?.inPlace ?? false,
     places: row.result?.places ?? null,
     failure: row.failure,
@@ -118,15 +134,17 @@ export async function operationViews(db: Database, jobId: string): Promise<Opera
   }));
 }
 
+const sizeOf = ({ box }: PartSummary) => [0, 1, 2].map((k) => box.max[k] - box.min[k]) as [number, number, number];
+
 /** Whether what comes of it is kept: by a person, or at once. */
 const isKept = (kind: OperationKind): boolean => ['proposal', 'kept at once'].includes(operationOf(kind).gives);
 
 /**
- * Keeps a proposal: the part takes its new shape, or new parts come and the old ones are left out. One change, undone as one.
+ * Keeps a proposal: the part takes its new shape, or new parts come and the old ones are left out. One change, undone as one. Gives the new parts.
  * @throws Overtaken when a part changed since, Unusable when there is nothing to keep.
  */
-export async function keepOperation(db: Database, operationId: string): Promise<void> {
-  await db.transaction().execute(async (trx) => {
+export async function keepOperation(db: Database, operationId: string): Promise<{ made: string[] }> {
+  return db.transaction().execute(async (trx) => {
     const row = await trx.selectFrom('operations').selectAll().where('id', '=', operationId).forUpdate().executeTakeFirst();
     if (!row || row.state !== 'ready' || !row.result || !isKept(row.kind))
       throw new Unusable('nothing-to-keep', 'There is nothing to keep any more.', 'Ask for it again.');
@@ -134,6 +152,7 @@ export async function keepOperation(db: Database, operationId: string): Promise<
     if (parts.length !== row.parts.length || parts.some((p) => p.version !== row.versions[p.id] || p.removed)) throw new Overtaken();
     const first = parts.find((p) => p.id === row.parts[0])!;
     const deltas: PartDelta[] = [];
+    const fresh: string[] = [];
     if (row.result.inPlace && row.result.made.length === 1) {
       const [made] = row.result.made;
       const after: PartFields = {
@@ -168,10 +187,12 @@ export async function keepOperation(db: Database, operationId: string): Promise<
             view_sha256: made.view,
             recipe: JSON.stringify(recipe),
             place: JSON.stringify(made.summary.format === 'made here' ? identityRows : first.place),
+            made_from: row.result.beside ? first.id : null,
           })
           .returning('id')
           .executeTakeFirstOrThrow();
         deltas.push({ part: id, before: { removed: true }, after: { removed: false } });
+        fresh.push(id);
       }
       if (!row.result.beside) for (const part of parts) deltas.push({ part: part.id, before: { left_out: part.left_out }, after: { left_out: true } });
     } else throw new Unusable('nothing-to-keep', 'Nothing had to be changed.', 'Go on with the next step.');
@@ -179,6 +200,7 @@ export async function keepOperation(db: Database, operationId: string): Promise<
     await recordChange(trx, row.job_id, `${verb} ${first.name}`.slice(0, 80), deltas);
     await trx.updateTable('operations').set({ state: 'kept' }).where('id', '=', operationId).execute();
     await announce(trx, row.job_id);
+    return { made: fresh };
   });
 }
 
@@ -236,6 +258,7 @@ export async function copyPart(db: Database, partId: string, spacing: number): P
         geometry_sha256: part.geometry_sha256,
         view_sha256: part.view_sha256,
         recipe: JSON.stringify(part.recipe),
+        ways: part.ways && JSON.stringify(part.ways),
         place: JSON.stringify(place),
       })
       .returning('id')

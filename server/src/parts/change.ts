@@ -3,17 +3,18 @@ import { Unusable } from 'tall-kite/base/finding';
 import { recipeSchema } from 'tall-kite/recipe/schema';
 import { receiverSchema } from 'tall-kite/receivers/rules';
 import type { Recipe } from 'tall-kite/recipe/recipe';
+import { wayIds } from 'tall-kite/steps/way';
 import type { Database } from '../database/connect.ts';
 import type { Selectable } from 'kysely';
 import type { PartFields, PartsTable } from '../database/tables.ts';
 import { rulesOfNow } from '../stores/rules.ts';
 import { announce } from '../live/announce.ts';
 
-/** One change of several parts, each at the version that was seen. */
+/** One change of several parts, each at the version that was seen: the same fields for all, or each part's own. */
 export interface SeveralChange {
-  parts: { id: string; version: number }[];
+  parts: { id: string; version: number; fields?: PartFields }[];
   what: string;
-  fields: PartFields;
+  fields?: PartFields;
 }
 
 /** A change that a person asks for: the version they saw, what it is called in the history, and the new fields. */
@@ -26,7 +27,7 @@ export interface PartChange {
 const word = (most: number) => Joi.string().trim().max(most).allow('');
 
 /** What a person may change in a part. */
-const fieldsSchema = Joi.object({
+const fieldsSchema = Joi.object<PartFields>({
   // A program may name the receiver by its id; the rules are those in the stores.
   recipe: recipeSchema.keys({ receiver: Joi.alternatives().try(Joi.string().max(60), receiverSchema).required() }).optional(),
   name: Joi.string().trim().min(1).max(120),
@@ -36,20 +37,23 @@ const fieldsSchema = Joi.object({
   material: word(60).allow(null),
   thickness: Joi.number().strict().greater(0).max(1000).allow(null),
   variant: word(60),
+  ways: Joi.array()
+    .items(Joi.string().valid(...wayIds))
+    .min(1)
+    .unique()
+    .allow(null),
   place: Joi.array().items(Joi.number().strict().min(-1e6).max(1e6)).length(12),
-})
-  .min(1)
-  .required();
+}).min(1);
 
 const schema = Joi.object<PartChange>({
   version: Joi.number().integer().min(1).required(),
   what: Joi.string().trim().min(1).max(80).required(),
-  fields: fieldsSchema,
+  fields: fieldsSchema.required(),
 });
 
 const several = Joi.object<SeveralChange>({
   parts: Joi.array()
-    .items(Joi.object({ id: Joi.string().uuid().required(), version: Joi.number().integer().min(1).required() }))
+    .items(Joi.object({ id: Joi.string().uuid().required(), version: Joi.number().integer().min(1).required(), fields: fieldsSchema }))
     .min(1)
     .max(10_000)
     .required(),
@@ -79,6 +83,8 @@ export function checkChange(input: unknown): PartChange {
 export function checkSeveral(input: unknown): SeveralChange {
   const { value, error } = several.validate(input, { convert: false });
   if (error) throw new Unusable('bad-change', `${error.message}.`.replace(/\.\.$/, '.'), 'Correct the value; nothing was changed.');
+  if (!value.fields && value.parts.some((p) => !p.fields))
+    throw new Unusable('bad-change', 'Some parts of the change have no new fields.', 'Give "fields" for all, or for each part.');
   return value;
 }
 
@@ -107,15 +113,15 @@ export async function changePart(db: Database, partId: string, change: PartChang
 
 /** What stands in a part where a change would come. */
 function heldFields(part: Selectable<PartsTable>, fields: PartFields): PartFields {
-  const { recipe, name, quantity, left_out, place, number, material, thickness, variant } = part;
-  const held: PartFields = { recipe, name, quantity, left_out, place, number, material, thickness, variant };
+  const { recipe, name, quantity, left_out, place, number, material, thickness, variant, ways } = part;
+  const held: PartFields = { recipe, name, quantity, left_out, place, number, material, thickness, variant, ways };
   return Object.fromEntries(Object.entries(held).filter(([k]) => fields[k as keyof PartFields] !== undefined));
 }
 
 /** The same change to several parts of a job, undone as one. @throws Overtaken when one of them changed since; then nothing is changed. */
 export async function changeSeveral(db: Database, jobId: string, change: SeveralChange): Promise<void> {
   await db.transaction().execute(async (trx) => {
-    const seen = new Map(change.parts.map((p) => [p.id, p.version]));
+    const seen = new Map(change.parts.map((p) => [p.id, p]));
     const parts = await trx
       .selectFrom('parts')
       .selectAll()
@@ -126,9 +132,12 @@ export async function changeSeveral(db: Database, jobId: string, change: Several
       .forUpdate()
       .execute();
     if (parts.length !== seen.size) throw noSuchPart();
-    if (parts.some((p) => p.version !== seen.get(p.id))) throw new Overtaken();
-    const after = await settledFields(trx, change.fields);
-    const deltas = parts.map((part) => ({ part: part.id, before: heldFields(part, after), after }));
+    if (parts.some((p) => p.version !== seen.get(p.id)!.version)) throw new Overtaken();
+    const deltas: PartDelta[] = [];
+    for (const part of parts) {
+      const after = await settledFields(trx, { ...change.fields, ...seen.get(part.id)!.fields });
+      deltas.push({ part: part.id, before: heldFields(part, after), after });
+    }
     await recordChange(trx, jobId, change.what, deltas);
     await announce(trx, jobId);
   });
@@ -177,7 +186,7 @@ const settledFields = async (db: Database, fields: PartFields): Promise<PartFiel
   fields.recipe ? { ...fields, recipe: await withRulesOfNow(db, fields.recipe) } : fields;
 
 async function apply(db: Database, partId: string, fields: PartFields): Promise<void> {
-  const { recipe: wanted, shape, place, change, source, ...plain } = fields;
+  const { recipe: wanted, shape, place, change, source, ways, ...plain } = fields;
   const recipe = wanted && (await withRulesOfNow(db, wanted));
   // A part that only moved to the next revision of its source is the part it was: its files stay fresh.
   const same = !recipe && !shape && !place && Object.keys(plain).length === 0;
@@ -187,6 +196,7 @@ async function apply(db: Database, partId: string, fields: PartFields): Promise<
       ...plain,
       ...(recipe ? { recipe: JSON.stringify(recipe) } : {}),
       ...(place ? { place: JSON.stringify(place) } : {}),
+      ...(ways !== undefined ? { ways: ways && JSON.stringify(ways) } : {}),
       ...(change !== undefined ? { change: change && JSON.stringify(change) } : {}),
       ...(source ? { design_id: source.design_id, position: source.position, origin: source.origin && JSON.stringify(source.origin) } : {}),
       ...(shape

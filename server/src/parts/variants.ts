@@ -67,6 +67,7 @@ export async function makeVariant(db: Database, jobId: string, input: unknown): 
           recipe: JSON.stringify(row.recipe),
           place: JSON.stringify(row.place),
           origin: row.origin && JSON.stringify(row.origin),
+          ways: row.ways && JSON.stringify(row.ways),
           change: null,
         })
         .returning('id')

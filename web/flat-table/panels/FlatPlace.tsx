@@ -117,10 +117,6 @@ export function FlatPlace(props: PanelProps & { view: FlatView | null }) {
           <MarkShape mark={state.mark} size={12} /> {state.finding.message} {state.finding.remedy}
         </p>
       )}
-      <section aria-label="Raise">
-        <h3>A solid of it</h3>
-        <Raise {...props} thickness={stock?.thickness ?? 3} />
-      </section>
     </>
   );
 }
@@ -167,32 +163,5 @@ function Fit({ box, stock, bed, name }: { box: [number, number, number, number];
         ))}
       </p>
     </div>
-  );
-}
-
-function Raise({ part, tools, thickness }: PanelProps & { thickness: number }) {
-  const running = (tools.job?.operations ?? []).filter((o) => o.kind === 'raise' && o.parts[0] === part.id).pop();
-  const busy = running?.state === 'queued' || running?.state === 'working';
-  return (
-    <>
-      <p className="context">Closed contours with their holes, raised by the thickness: a new part beside this one.</p>
-      {running?.state === 'ready' ? (
-        <div className="buttons">
-          <Button onClick={() => void tools.keep(running.id)} type="primary">
-            Keep the solid ({running.made[0]?.volume.toLocaleString('en', { maximumFractionDigits: 1 })} mm³)
-          </Button>
-          <Button onClick={() => void tools.drop(running.id)}>Drop it</Button>
-        </div>
-      ) : (
-        <Button disabled={busy} onClick={() => void tools.operate({ kind: 'raise', part: part.id, thickness })}>
-          {busy ? 'Raising …' : `Raise by ${lengthText(thickness)} mm`}
-        </Button>
-      )}
-      {running?.state === 'failed' && (
-        <p role="alert">
-          {running.failure?.message} {running.failure?.remedy}
-        </p>
-      )}
-    </>
   );
 }

@@ -5,7 +5,7 @@ import type { RefObject } from 'react';
 import type { Evidence } from 'tall-kite/prove/evidence';
 import { claimFigure, unitText } from 'tall-kite/prove/page';
 import { bytesText } from 'tall-kite/base/figures';
-import { formatNames, type FileFormat } from 'tall-kite/receivers/receivers';
+import { flatFormats, formatNames, type FileFormat } from 'tall-kite/receivers/receivers';
 import { lengthUnits } from 'tall-kite/base/readings';
 import { Mark, MarkShape } from '@/marks/Mark.tsx';
 import { FileLinks } from '@/shell/FileLinks.tsx';
@@ -31,7 +31,7 @@ export function FilePanel(props: PanelProps) {
           value={file.format}
           onChange={(value) => set('format', { format: value as FileFormat })}
           options={[
-            ...receiver.formats.map((f) => ({ value: f, label: `${formatNames[f]}, ${formatWords[f]}` })),
+            ...receiver.formats.filter((f) => !flatFormats.includes(f)).map((f) => ({ value: f, label: `${formatNames[f]}, ${formatWords[f]}` })),
             ...(!receiver.formats.includes(file.format) ? [{ value: file.format, label: `${formatNames[file.format]}, not read by it` }] : []),
           ]}
         />
@@ -73,6 +73,15 @@ export function FilePanel(props: PanelProps) {
           part will come out in another size.
         </p>
       )}
+      <p className="context" data-test="flatways">
+        DXF, SVG or PDF of it:{' '}
+        <Button size="small" onClick={() => props.go('Unfold')}>
+          Unfold it
+        </Button>{' '}
+        <Button size="small" onClick={() => props.go('Draw')}>
+          Draw a view or section
+        </Button>
+      </p>
       <NameAndWrite {...props} />
       <Downloads {...props} />
     </>

@@ -4,6 +4,7 @@ import { lengthText } from 'tall-kite/base/figures';
 import type { OperationView } from '@tall-kite/server/operations/operations';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
+import { useOnward } from '@/shell/useOnward.ts';
 
 /** An operation at work: what it does, how far it is, and a way to give up. */
 export function AtWork({ operation, tools }: { operation: OperationView; tools: JobTools }) {
@@ -46,6 +47,7 @@ const distanceText = (mm: number) => (mm < 1e-5 ? '0 mm' : `${lengthText(mm)} mm
  * What an operation proposes: what it did, before and after, and the two ways on. Nothing is changed until it is kept.
  */
 export function Proposal({ operation, tools }: { operation: OperationView; tools: JobTools }) {
+  const keep = useOnward(tools);
   if (atWork(operation)) return <AtWork operation={operation} tools={tools} />;
   if (operation.state !== 'ready') return <Failed operation={operation} tools={tools} />;
   const report = operation.report!;
@@ -79,7 +81,7 @@ export function Proposal({ operation, tools }: { operation: OperationView; tools
       {operation.stale && <p className="c-look">A part changed after this was computed. Ask for it again.</p>}
       <div className="buttons">
         {!nothing && (
-          <Button disabled={operation.stale} onClick={() => void tools.keep(operation.id)} type="primary">
+          <Button disabled={operation.stale} onClick={() => void keep(operation.id)} type="primary">
             Keep it
           </Button>
         )}

@@ -4,7 +4,7 @@ import { Choice } from '@/shell/controls.tsx';
 import { useState } from 'react';
 import { fileNameOf } from 'tall-kite/recipe/recipe';
 import { isStopped } from 'tall-kite/steps/registry';
-import type { Receiver } from 'tall-kite/receivers/receivers';
+import { recipeFor } from '@/shell/ways.ts';
 import { offered, receiverLabel, useReceivers } from '@/stores/useReceivers.ts';
 import { saveRecipe, type PanelProps } from './panel.ts';
 
@@ -56,22 +56,12 @@ export function NameAndWrite({ part, tools }: Pick<PanelProps, 'part' | 'tools'>
   );
 }
 
-/** A drawing's file follows the machine: its first format and version, and numbers as it takes them. */
-function suited(recipe: PanelProps['part']['recipe'], { formats, cutter }: Receiver): Partial<PanelProps['part']['recipe']> {
-  if (!cutter || !recipe.drawing) return {};
-  const format = formats.includes(recipe.file.format) ? recipe.file.format : formats[0];
-  const version =
-    format !== 'dxf' || cutter.versions.includes(recipe.drawing.version) ? recipe.drawing.version : (cutter.versions[cutter.versions.length - 1] ?? '2000');
-  const unit = format === 'svg' && cutter.perInch !== null ? `${cutter.perInch}dpi` : 'mm';
-  return { file: { ...recipe.file, format, unit }, drawing: { ...recipe.drawing, version } };
-}
-
 /** Which receiver the part is for. */
 export function ReceiverChoice({ part, tools }: Pick<PanelProps, 'part' | 'tools'>) {
   const list = offered(part.summary.kind, useReceivers(), part.recipe.receiver);
   const choose = (id: string) => {
     const receiver = list.find((r) => r.id === id)!;
-    void saveRecipe({ part, tools }, `send ${part.name} to ${receiver.name}`, { receiver, ...suited(part.recipe, receiver) });
+    void saveRecipe({ part, tools }, `send ${part.name} to ${receiver.name}`, recipeFor(part.recipe, receiver));
   };
   return (
     <label className="row">

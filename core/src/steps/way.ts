@@ -1,0 +1,146 @@
+import type { PartSummary } from '../model/design.ts';
+import type { Recipe } from '../recipe/recipe.ts';
+import { noReceiver, type Receiver } from '../receivers/receivers.ts';
+
+/** What a part is for. */
+export const wayIds = ['print', 'carve', 'cut', 'fold', 'pass'] as const;
+export type WayId = (typeof wayIds)[number];
+
+type Kind = PartSummary['kind'];
+
+/** One thing that a part can be for: a strand of the thread with its own steps. */
+export interface Way {
+  id: WayId;
+  name: string;
+  /** What comes of it, in a sentence, for each kind of part that can go this way. */
+  does: Partial<Record<Kind, string>>;
+  /** Steps after the trunk, by kind. */
+  steps: Partial<Record<Kind, readonly string[]>>;
+}
+
+const solid = ['Stance', 'Facets', 'File', 'Received'];
+const flat = ['Sheet', 'Layers', 'File', 'Received'];
+const both = <T>(value: T) => ({ solid: value, mesh: value });
+
+/** Every way, in the order in which they are offered. A new one is a line here and the steps that it names. */
+export const ways: readonly Way[] = [
+  {
+    id: 'print',
+    name: 'Print',
+    does: { ...both('A file of the solid for a printer: STL, 3MF and others.'), drawing: 'Raised to a solid, which is printed.' },
+    steps: { ...both(solid), drawing: ['Raise'] },
+  },
+  {
+    id: 'carve',
+    name: 'Carve',
+    does: {
+      ...both('A file of the solid for a router that carves in three axes.'),
+      drawing: 'A drawing for a router: cuts, pockets and engraving, each with its depth.',
+    },
+    steps: { ...both(solid), drawing: flat },
+  },
+  {
+    id: 'cut',
+    name: 'Cut flat',
+    does: {
+      ...both('A view, an outline or a section of it is drawn, and cut from sheet: DXF, SVG, PDF.'),
+      drawing: 'A drawing for a laser, a jet, a knife or a template: DXF, SVG, PDF.',
+    },
+    steps: { ...both(['Draw']), drawing: flat },
+  },
+  {
+    id: 'fold',
+    name: 'Fold',
+    does: both('Unfolded to a flat pattern with its bend lines, which is cut and folded: DXF, SVG, PDF.'),
+    steps: both(['Unfold']),
+  },
+  {
+    id: 'pass',
+    name: 'Pass on',
+    does: {
+      ...both('For people and programs instead of a machine: STEP, 3MF, STL and others.'),
+      drawing: 'For people and programs instead of a machine: DXF, SVG, PDF.',
+    },
+    steps: { ...both(solid), drawing: flat },
+  },
+];
+
+export const wayNamed = (id: WayId): Way => ways.find((w) => w.id === id)!;
+
+/** The ways that a kind of part can go. */
+export const waysFor = (kind: Kind): Way[] => ways.filter((w) => w.steps[kind]);
+
+/** Whether a way ends in a file of the part itself, not of something made of it. */
+export const endsInOwnFile = (way: WayId, kind: Kind): boolean => wayNamed(way).steps[kind]?.includes('File') ?? false;
+
+/** The way on which a receiver takes parts. */
+export function wayOf(receiver: Receiver): WayId {
+  if (receiver.id === noReceiver.id) return 'pass';
+  if (receiver.cutter) return receiver.cutter.kind === 'router' ? 'carve' : 'cut';
+  return /carv|mill|rout/i.test(receiver.process) ? 'carve' : 'print';
+}
+
+/** The first receiver of a way, null when there is none for this kind of part. */
+export function receiverOfWay(way: WayId, kind: Kind, receivers: readonly Receiver[]): Receiver | null {
+  if (way === 'pass') return noReceiver;
+  return receivers.find((r) => wayOf(r) === way && (kind === 'drawing') === (r.cutter !== undefined)) ?? null;
+}
+
+/** A way that a part goes, with the reason. */
+export interface WayTaken {
+  way: WayId;
+  why: string;
+  /** A person chose it; else it is a guess. */
+  chosen: boolean;
+}
+
+/** What was made of a part, as far as a way shows in it. */
+type Made = { name: string; kind: Kind; flat: boolean };
+
+/** The way that something made of a part belongs to. */
+const wayOfMade = (kind: Kind, made: Made): WayId => (kind === 'drawing' ? 'print' : made.flat ? 'fold' : 'cut');
+
+/** Thinnest side of a plain plate over its second side, and in mm, up to which it is taken for one. Common practice, no source. */
+const plateShare = 0.2;
+const plateMost = 40;
+
+/**
+ * What a part is for: what was chosen, else a guess with its reason. The way of its own file is that of its receiver.
+ * @example waysOf({ summary, recipe, ways: null })[0].why
+ */
+export function waysOf(part: { summary: PartSummary; recipe: Recipe; ways?: readonly WayId[] | null; made?: readonly Made[] }): WayTaken[] {
+  const { kind } = part.summary;
+  const own = wayOf(part.recipe.receiver);
+  const asked = part.ways;
+  if (!asked) {
+    const guesses = new Map<WayId, string>();
+    for (const made of part.made ?? []) guesses.set(wayOfMade(kind, made), `"${made.name}" was made of it`);
+    const sheet = kind === 'drawing' || guesses.size > 0 ? null : sheetWay(part.summary);
+    if (sheet) guesses.set(sheet.way, sheet.why);
+    if (!guesses.has(own)) guesses.set(own, own === 'pass' ? 'no machine is chosen' : `it goes to ${part.recipe.receiver.name}`);
+    return [...guesses].map(([way, why]) => ({ way, why, chosen: false }));
+  }
+  const settled = new Set<WayId>();
+  for (const way of asked) if (wayNamed(way).steps[kind]) settled.add(endsInOwnFile(way, kind) ? own : way);
+  if (settled.size === 0) settled.add(own);
+  return [...settled].map((way) => ({ way, why: 'chosen', chosen: true }));
+}
+
+/** The ways of a part with one more, or one less; the last one stays. */
+export function waysWith(taken: readonly WayId[], way: WayId, kind: Kind): WayId[] {
+  // A part has one file of its own: another machine for it takes the place of the one before.
+  const others = taken.filter((w) => w !== way && !(endsInOwnFile(way, kind) && endsInOwnFile(w, kind)));
+  return [...others, way].sort((a, b) => wayIds.indexOf(a) - wayIds.indexOf(b));
+}
+
+/** Whether a solid or mesh looks as if it were made of sheet. */
+function sheetWay(summary: PartSummary): Pick<WayTaken, 'way' | 'why'> | null {
+  const { box, survey, volume, area } = summary;
+  if (survey?.sheet) return { way: 'fold', why: `walls of ${Number(survey.sheet.toFixed(3))} mm with round bends between them` };
+  const [thin, middle] = [0, 1, 2].map((k) => box.max[k] - box.min[k]).sort((a, b) => a - b);
+  const plain = survey !== null && survey.bothWays === 0;
+  // A plate's volume is its thickness times one of its large faces: twice the volume over the whole area comes near the thickness.
+  if (plain && thin > 0 && thin <= plateMost && thin <= middle * plateShare && (2 * volume) / area > thin * 0.5)
+    return { way: 'cut', why: `a plate of ${Number(thin.toFixed(3))} mm` };
+  return null;
+}
