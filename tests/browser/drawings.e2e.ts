@@ -157,7 +157,7 @@ describe('SVG without a unit', () => {
     await open(jobId, 'tile', 'size');
     expect(await panel()).toMatch(/72\/in\s+90\.0 × 50\.0 mm/);
     expect(await panel()).toMatch(/96\/in\s+67\.5 × 37\.5 mm/);
-    await driver.findElement(By.css('[aria-label="Known length in mm"]')).sendKeys('90');
+    await driver.findElement(By.css('[aria-label="Known length, mm"]')).sendKeys('90');
     await says(/96 per inch was read as 72|72 per inch was read as 96|1\.33333/, 'the factor named');
     await driver.findElement(By.xpath('//button[@role="radio"][contains(., "72/in")]')).click();
     await says(/90\.0 × 50\.0 mm/, 'the size');

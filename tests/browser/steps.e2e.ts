@@ -72,7 +72,7 @@ describe('facets', () => {
 describe('size and receiver', () => {
   test('a known length sets the factor, is undone from the button, and can be set back', async () => {
     await open('Helix', 'size');
-    await type('[aria-label="Known length in mm"]', '254');
+    await type('[aria-label="Known length, mm"]', '254');
     await eventually(async () => (await panel()).includes('Factor 2.54: the numbers are inches, read as centimetres.'), 'the name of the factor');
     await click(app.driver, 'Make it so');
     await eventually(async () => (await panel()).includes('254.0 × 254.0'), 'the size');
@@ -132,6 +132,11 @@ describe('the ledger', () => {
     await app.driver.findElement(By.css('tr[data-part=Helix] td')).click();
     await type('.foot input.num', '12');
     await eventually(async () => (await partOf('Helix')).quantity === 12, 'the quantity');
+    // Enter went on to the row below: a column is typed through.
+    const chosen = await app.driver.findElement(By.css('tr[aria-selected=true]')).getAttribute('data-part');
+    expect(chosen).not.toBe('Helix');
+    expect(await app.driver.switchTo().activeElement().getAttribute('class')).toContain('num');
+    await app.driver.findElement(By.css('tr[data-part=Helix] td')).click();
     const before = await textOf(app.driver, '[data-test=counts]');
     await click(app.driver, 'Leave out');
     await eventually(async () => (await textOf(app.driver, 'tr[data-part=Helix]')).includes('left out'), 'left out');

@@ -132,7 +132,7 @@ describe('size', () => {
     const jobId = (await driver.getCurrentUrl()).split('/').pop()!;
     const [part] = (await world.until(jobId, () => true)).parts;
     await driver.get(`${app.base}/jobs/${jobId}/parts/${part.id}?step=size`);
-    const known = await driver.wait(until.elementLocated(By.css('[aria-label="Known length in mm"]')), 20_000);
+    const known = await driver.wait(until.elementLocated(By.css('[aria-label="Known length, mm"]')), 20_000);
     await driver.findElement(By.css('.reading')).click();
     await pause(600);
     await known.sendKeys(String((100 / 25.4 / 5) * 25.4));

@@ -5,7 +5,7 @@ import { useQueries } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { clashes, layOut, type BedLayout, type BedSize, type Laid, type LayItem } from 'tall-kite/beds/layout';
-import { lengthText, threeLengths } from 'tall-kite/base/figures';
+import { threeLengths } from 'tall-kite/base/figures';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import { receiversFor, type Receiver } from 'tall-kite/receivers/receivers';
 import { useReceivers } from '@/stores/useReceivers.ts';
@@ -18,6 +18,7 @@ import { Header } from '@/shell/Header.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { useJob, type JobTools } from '@/shell/useJob.ts';
 import { BedSheet } from './BedSheet.tsx';
+import { Len } from '@/shell/unit.tsx';
 
 /** Parts laid out on the beds of a printer: found, moved by hand, written bed by bed. */
 export function BedsPage({ jobId }: { jobId: string }) {
@@ -213,7 +214,7 @@ function Beds({ jobId, tools, machines }: { jobId: string; tools: JobTools; mach
         )}
         {found?.misfits.map((m) => (
           <p key={m.id} data-test="misfit">
-            <MarkShape mark="stop" size={11} /> {m.name} does not fit: {lengthText(m.over)} mm too{' '}
+            <MarkShape mark="stop" size={11} /> {m.name} does not fit: <Len mm={m.over} /> too{' '}
             {m.along === 'height' ? 'high' : m.along === 'width' ? 'wide' : 'long'}.{' '}
             <span className="context">
               {otherStance(

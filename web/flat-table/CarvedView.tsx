@@ -15,7 +15,6 @@ import {
   Scene,
   WebGLRenderer,
 } from 'three';
-import { lengthText } from 'tall-kite/base/figures';
 import type { Carved } from 'tall-kite/processes/carve';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { bytesOf } from '@/light-table/usePart.ts';
@@ -23,6 +22,7 @@ import { partWorker } from '@/light-table/worker.ts';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { NumberField } from './panels/NumberField.tsx';
 import { timeText } from './panels/FlatReceived.tsx';
+import { Len } from '@/shell/unit.tsx';
 
 /** Most cells along a side of the picture; the field itself is finer. */
 const mostDrawn = 320;
@@ -94,9 +94,15 @@ export function CarvedView({ part }: { part: PartView }) {
         <>
           <div ref={host} className="carved" role="img" aria-label={`The carved sheet, ${stock.width} × ${stock.height} mm, seen from a corner`} />
           <p>
-            <span className="figure">{made.passes}</span> {made.passes === 1 ? 'pass' : 'passes'}, <span className="figure">{lengthText(made.length)} mm</span>,
-            about {timeText(made.time)}; deepest <span className="figure">{lengthText(made.deepest)} mm</span> in a sheet of{' '}
-            <span className="figure">{stock.thickness} mm</span>; <span className="figure">{(made.removed / 1000).toFixed(1)} cm³</span> of chips.
+            <span className="figure">{made.passes}</span> {made.passes === 1 ? 'pass' : 'passes'},{' '}
+            <span className="figure">
+              <Len mm={made.length} />
+            </span>
+            , about {timeText(made.time)}; deepest{' '}
+            <span className="figure">
+              <Len mm={made.deepest} />
+            </span>{' '}
+            in a sheet of <span className="figure">{stock.thickness} mm</span>; <span className="figure">{(made.removed / 1000).toFixed(1)} cm³</span> of chips.
           </p>
           {made.findings.map((f, i) => (
             <p key={i}>

@@ -1,5 +1,5 @@
 'use client';
-import { Input, Button } from 'antd';
+import { Button } from 'antd';
 import { Choice } from '@/shell/controls.tsx';
 import Link from 'next/link';
 import { useState } from 'react';
@@ -16,6 +16,7 @@ import { Proposal } from '@/light-table/panels/Proposal.tsx';
 import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
 import { useFlatProposal } from './useFlat.ts';
 import { typedNumber } from './panels/recipe.ts';
+import { LengthInput } from '@/shell/LengthInput.tsx';
 
 /** The face that a triangle of the view belongs to. */
 export function faceOf(shape: View, triangle: number): number {
@@ -120,15 +121,7 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
                 onChange={(value) => setAxis(value as typeof axis)}
                 options={[...['z', 'y', 'x'].map((a) => ({ value: a, label: a.toUpperCase() }))]}
               />{' '}
-              <Input
-                aria-label="Height of the section, mm"
-                inputMode="decimal"
-                value={height}
-                onChange={(e) => setHeight(e.target.value)}
-                className="num"
-                size="small"
-              />{' '}
-              <span className="figure">mm</span>
+              <LengthInput label="Height of the section" value={height} onChange={setHeight} />
             </span>
           </label>
         )}
@@ -136,15 +129,7 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
           <label className="row">
             Every
             <span>
-              <Input
-                aria-label="Pitch of the sections, mm"
-                inputMode="decimal"
-                value={pitch}
-                onChange={(e) => setPitch(e.target.value)}
-                className="num"
-                size="small"
-              />{' '}
-              <span className="figure">mm</span>
+              <LengthInput label="Pitch of the sections" value={pitch} onChange={setPitch} />
             </span>
           </label>
         )}
@@ -152,15 +137,7 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
           <label className="row">
             Arcs fitted within
             <span>
-              <Input
-                aria-label="Arcs fitted within, mm"
-                inputMode="decimal"
-                value={fit}
-                onChange={(e) => setFit(e.target.value)}
-                className="num"
-                size="small"
-              />{' '}
-              <span className="figure">mm</span>
+              <LengthInput label="Arcs fitted within" value={fit} onChange={setFit} />
             </span>
           </label>
         )}

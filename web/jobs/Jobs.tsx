@@ -10,6 +10,7 @@ import { MarkShape } from '@/marks/Mark.tsx';
 import { ask, Refused } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
+import { useSample } from './useSample.ts';
 
 /** The list of jobs, with what is ready in each, and a line to make one. */
 export function Jobs() {
@@ -27,8 +28,28 @@ export function Jobs() {
         <div className="scroll">
           {isPending && <p className="context">Fetching the jobs …</p>}
           {data && data.length > 0 && <JobTable jobs={data} />}
+          {data?.length === 0 && <FirstVisit />}
         </div>
       </main>
+    </div>
+  );
+}
+
+/** What to do when there is nothing yet. */
+function FirstVisit() {
+  const { make, busy, trouble } = useSample();
+  return (
+    <div className="empty">
+      <h2>Nothing here yet</h2>
+      <p>
+        A job holds the designs of one thing you make. Name one above and drop files on it; or look round in a sample job of made-up parts: a clamp to print, a
+        bracket to fold, a drawing to cut, and a mesh whose file does not say its unit.
+      </p>
+      {trouble && <Trouble {...trouble} />}
+      <Button type="primary" disabled={busy} onClick={() => void make()}>
+        {busy ? 'Making the sample job …' : 'Make a sample job'}
+      </Button>{' '}
+      <Button href="/help">Help: words, formats, keys</Button>
     </div>
   );
 }

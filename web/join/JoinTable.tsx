@@ -5,7 +5,6 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { boxOf, sizeOf, type Box } from 'tall-kite/geometry/box';
 import { identityRows } from 'tall-kite/geometry/rows';
 import { shifted } from 'tall-kite/mesh/join/move';
-import { threeLengths } from 'tall-kite/base/figures';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import { unpackView, type View } from 'tall-kite/view/view';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
@@ -21,6 +20,7 @@ import { Files } from './Files.tsx';
 import type { OperationFormOf } from './OperationForm.tsx';
 import { OneChosen } from './OneChosen.tsx';
 import { SeveralChosen } from './SeveralChosen.tsx';
+import { Len } from '@/shell/unit.tsx';
 
 function inks(theme: string) {
   const style = getComputedStyle(document.documentElement);
@@ -209,7 +209,10 @@ export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationF
           {parts.map((p) => (
             <li key={p.id} className={p.leftOut ? 'out' : ''}>
               <Checkbox checked={chosen.includes(p.id)} disabled={p.leftOut} onChange={() => choose(p.id, true)}>
-                {p.name} <span className="context">{threeLengths(sizeOf(standingBox(p)))} mm</span>
+                {p.name}{' '}
+                <span className="context">
+                  <Len mm={sizeOf(standingBox(p))} />
+                </span>
               </Checkbox>
               <Button
                 title={p.leftOut ? 'Take it in again' : 'Leave it out'}
@@ -222,7 +225,7 @@ export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationF
           ))}
         </ul>
         {proposal ? (
-          <Proposal operation={proposal} tools={tools} />
+          <Proposal operation={proposal} tools={tools} kept={(ids) => ids.length > 0 && setChosen(ids)} />
         ) : picked.length === 1 ? (
           <OneChosen
             forms={forms}

@@ -11,6 +11,8 @@ import type { JobTools } from '@/shell/useJob.ts';
 import type { FacePick } from './Assembly.ts';
 import { OperationForm, type OperationFormOf } from './OperationForm.tsx';
 import { standingBox } from './JoinTable.tsx';
+import { LengthInput } from '@/shell/LengthInput.tsx';
+import { Len } from '@/shell/unit.tsx';
 
 type P3 = [number, number, number];
 const letters = ['X', 'Y', 'Z'] as const;
@@ -18,6 +20,13 @@ const numberOf = (text: string) => (text.trim() === '' ? NaN : Number(text.repla
 
 /** A typed length (or angle) with its unit. */
 function Length({ label, value, set, unit = 'mm' }: { label: string; value: string; set: (v: string) => void; unit?: string }) {
+  // Angles and factors are no lengths; an empty unit is that of fields that share one.
+  if (unit === 'mm' || unit === '')
+    return (
+      <label className="length">
+        {label} <LengthInput width={66} bare={unit === ''} value={value} invalid={Number.isNaN(numberOf(value))} onChange={set} />
+      </label>
+    );
   return (
     <label className="length">
       {label}{' '}
@@ -311,7 +320,7 @@ function Cut({ part, tools }: { part: PartView; tools: JobTools }) {
           <Length label={`at ${letters[axis]}`} value={at} set={setAt} />
         </div>
         <p className="context">
-          The part reaches from {lengthText(min[axis] * scale)} to {lengthText(max[axis] * scale)} mm there.
+          The part reaches from {lengthText(min[axis] * scale)} to <Len mm={max[axis] * scale} /> there.
         </p>
         <div className="row">
           <Choice

@@ -1,11 +1,13 @@
 'use client';
 import { Fold } from '@/shell/controls.tsx';
-import { Button, Form, Input, Select } from 'antd';
+import { Button, Form, Select } from 'antd';
 import { useState } from 'react';
 import type { Field, Form as AskedFor } from 'tall-kite/operations/operation';
 import type { OperationKind, OperationRequest } from '@tall-kite/server/operations/requests';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import type { JobTools } from '@/shell/useJob.ts';
+import { LengthInput } from '@/shell/LengthInput.tsx';
+import { useLengths } from '@/shell/unit.tsx';
 
 export type OperationFormOf = AskedFor & { kind: OperationKind };
 
@@ -19,6 +21,7 @@ export function valueOf(field: Field, typed: string): string | number | null | u
 
 /** A small operation asked for by plain fields; what they are stands with the operation in the core. */
 export function OperationForm({ form, part, tools }: { form: OperationFormOf; part: PartView; tools: JobTools }) {
+  const { len } = useLengths();
   const [typed, setTyped] = useState<Record<string, string>>({});
   const textOf = (f: Field) => typed[f.name] ?? String(f.usual ?? '');
   const values = form.fields.map((f) => [f.name, valueOf(f, textOf(f))] as const);
@@ -32,13 +35,13 @@ export function OperationForm({ form, part, tools }: { form: OperationFormOf; pa
         {form.fields.map((f) => {
           const id = `${form.kind}-${f.name}`;
           const wrong = valueOf(f, textOf(f)) === undefined;
-          const help = wrong && f.kind === 'length' ? `From ${f.least} to ${f.most} mm.` : undefined;
+          const help = wrong && f.kind === 'length' ? `From ${len(f.least)} to ${len(f.most)}.` : undefined;
           return (
             <Form.Item key={f.name} label={f.label} tooltip={f.about} htmlFor={id} help={help} validateStatus={wrong ? 'error' : undefined}>
               {f.kind === 'choice' ? (
                 <Select id={id} value={textOf(f)} onChange={(v) => set(f, v)} options={f.words.map((w) => ({ value: String(w.value), label: w.label }))} />
               ) : (
-                <Input id={id} className="num" inputMode="decimal" suffix="mm" value={textOf(f)} onChange={(e) => set(f, e.target.value)} />
+                <LengthInput id={id} width={110} value={textOf(f)} onChange={(mm) => set(f, mm)} />
               )}
             </Form.Item>
           );

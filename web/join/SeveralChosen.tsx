@@ -2,13 +2,13 @@
 import { Button } from 'antd';
 import { Choice } from '@/shell/controls.tsx';
 import { useState } from 'react';
-import { lengthText } from 'tall-kite/base/figures';
 import { formatNames, type FileFormat } from 'tall-kite/receivers/receivers';
 import { offered, receiverLabel, useReceivers } from '@/stores/useReceivers.ts';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
+import { Len } from '@/shell/unit.tsx';
 
 /** What can be done with several parts: join, subtract, common, gaps, one file. */
 export function SeveralChosen({ parts, tools, jobName }: { parts: PartView[]; tools: JobTools; jobName: string }) {
@@ -56,7 +56,10 @@ function Gaps({ ids, tools }: { ids: string[]; tools: JobTools }) {
               'touch: no clearance'
             ) : (
               <>
-                <span className="figure">{lengthText(p.gap)} mm</span> apart{tight && `, less than the ${report.clearance} mm that the receiver needs`}
+                <span className="figure">
+                  <Len mm={p.gap} />
+                </span>{' '}
+                apart{tight && `, less than the ${report.clearance} mm that the receiver needs`}
               </>
             )}
             .

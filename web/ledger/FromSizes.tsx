@@ -8,6 +8,7 @@ import { thumbOfDrawing } from 'tall-kite/curves/thumb';
 import { asUnusable } from 'tall-kite/base/finding';
 import { Dialog } from '@/shell/Dialog.tsx';
 import { MarkShape } from '@/marks/Mark.tsx';
+import { LengthInput } from '@/shell/LengthInput.tsx';
 
 const kinds = Object.keys(developKinds) as DevelopKind[];
 /** Words of the core's choices, as a person reads them. */
@@ -78,25 +79,7 @@ export function FromSizes({ close, bring }: { close: () => void; bring: (file: F
               {about}
             </p>
             {fields.map((f) => (
-              <Form.Item key={`${kind} ${f.id}`} label={f.label} style={{ marginBottom: 4 }} htmlFor={`sizes-${f.id}`}>
-                {f.words ? (
-                  <Select
-                    id={`sizes-${f.id}`}
-                    value={typed[f.id] ?? String(f.usual)}
-                    onChange={(v) => setTyped({ ...typed, [f.id]: v })}
-                    options={f.words.map((w) => ({ value: w, label: said[w] ?? w }))}
-                  />
-                ) : (
-                  <Input
-                    id={`sizes-${f.id}`}
-                    className="num"
-                    inputMode="decimal"
-                    suffix={f.unit === 'degrees' ? '°' : f.unit}
-                    value={typed[f.id] ?? (f.usual === null ? '' : String(f.usual))}
-                    onChange={(e) => setTyped({ ...typed, [f.id]: e.target.value })}
-                  />
-                )}
-              </Form.Item>
+              <SizeField key={`${kind} ${f.id}`} field={f} value={typed[f.id] ?? String(f.usual ?? '')} set={(v) => setTyped({ ...typed, [f.id]: v })} />
             ))}
             <Form.Item label="Name" style={{ marginBottom: 4 }} htmlFor="sizes-name">
               <Input id="sizes-name" maxLength={80} placeholder="its sizes" value={name} onChange={(e) => setName(e.target.value)} />
@@ -132,5 +115,21 @@ export function FromSizes({ close, bring }: { close: () => void; bring: (file: F
         <Button onClick={close}>Cancel</Button>
       </Form>
     </Dialog>
+  );
+}
+
+/** One size of a shape: words to choose from, a length, or an angle. */
+function SizeField({ field: f, value, set }: { field: DevelopField; value: string; set: (v: string) => void }) {
+  const id = `sizes-${f.id}`;
+  return (
+    <Form.Item label={f.label} style={{ marginBottom: 4 }} htmlFor={id}>
+      {f.words ? (
+        <Select id={id} value={value} onChange={set} options={f.words.map((w) => ({ value: w, label: said[w] ?? w }))} />
+      ) : f.unit === 'mm' ? (
+        <LengthInput id={id} width={120} value={value} onChange={set} />
+      ) : (
+        <Input id={id} className="num" inputMode="decimal" suffix={f.unit === 'degrees' ? '°' : f.unit} value={value} onChange={(e) => set(e.target.value)} />
+      )}
+    </Form.Item>
   );
 }

@@ -2,7 +2,6 @@
 import { Button } from 'antd';
 import Link from 'next/link';
 import { lengthUnits, readings } from 'tall-kite/base/readings';
-import { threeLengths } from 'tall-kite/base/figures';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { FileLinks } from '@/shell/FileLinks.tsx';
@@ -10,6 +9,7 @@ import type { JobTools } from '@/shell/useJob.ts';
 import { WayMenu } from '@/shell/WayMenu.tsx';
 import style from './ledger.module.css';
 import { PartFields } from './PartFields.tsx';
+import { Len } from '@/shell/unit.tsx';
 
 /** Which step mends what the receiver found. */
 const mendedAt: Record<string, string> = { overhang: 'Stance', 'off-the-bed': 'Stance', 'too-heavy': 'Facets', tiny: 'File', claim: 'File', stale: 'File' };
@@ -124,7 +124,7 @@ function ReadAs({ part, tools }: { part: PartView; tools: JobTools }) {
           }
           type="primary"
         >
-          Read as {lengthUnits.find((u) => u.id === r.unit)?.name}: {threeLengths(r.size)} mm
+          Read as {lengthUnits.find((u) => u.id === r.unit)?.name}: <Len mm={r.size} />
         </Button>
       ))}
     </>

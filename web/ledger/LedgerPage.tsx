@@ -2,6 +2,7 @@
 import { Button } from 'antd';
 import dynamic from 'next/dynamic';
 import Link from 'next/link';
+import { useSearchParams } from 'next/navigation';
 import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { acceptedEndings, openedInWords } from 'tall-kite/pipeline/opened';
 import { mostUploadBytes } from './limits.ts';
@@ -21,6 +22,7 @@ import { useShortcuts } from '@/shell/Keys.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { useJob } from '@/shell/useJob.ts';
 
+const LedgerTour = dynamic(() => import('./LedgerTour.tsx').then((m) => m.LedgerTour), { ssr: false });
 const FromSizes = dynamic(() => import('./FromSizes.tsx').then((m) => m.FromSizes), { ssr: false });
 
 /** A job's home: parts as rows, steps as columns; files are dropped anywhere on it. */
@@ -38,6 +40,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
   const [held, setHeld] = useState<Held[]>([]);
   const [sizing, setSizing] = useState(false);
+  const [touring, setTouring] = useState(useSearchParams().has('tour'));
   const picker = useRef<HTMLInputElement>(null);
   const scroller = useRef<HTMLDivElement>(null);
   const partsList = usePartsList(jobId, tools);
@@ -170,6 +173,14 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             {partsList.buttons}
           </LedgerFilter>
         )}
+        {touring && chosen && (
+          <LedgerTour
+            close={() => {
+              setTouring(false);
+              window.history.replaceState(null, '', `/jobs/${jobId}`);
+            }}
+          />
+        )}
         {sizing && <FromSizes close={() => setSizing(false)} bring={(file) => bring([file])} />}
         {choice.length > 0 && <ChosenBar jobId={jobId} chosen={choice} like={chosen} none={() => setMarked(new Set())} tools={tools} />}
         <div className="scroll" ref={scroller} data-test="scroll">
@@ -182,7 +193,8 @@ export function LedgerPage({ jobId }: { jobId: string }) {
               </p>
               <Button onClick={() => picker.current?.click()} type="primary">
                 Bring in…
-              </Button>
+              </Button>{' '}
+              <Button href="/help">Help: words, formats, keys</Button>
             </div>
           )}
           {all.length > 0 && parts.length === 0 && (

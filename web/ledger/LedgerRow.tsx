@@ -2,10 +2,13 @@
 import { Checkbox } from 'antd';
 import Link from 'next/link';
 import { memo } from 'react';
+import { shownLength } from 'tall-kite/base/lengths';
+import { scaleOf } from 'tall-kite/recipe/recipe';
 import type { Strand } from 'tall-kite/steps/registry';
 import type { Cell } from 'tall-kite/steps/step';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { lineTo, MarkShape } from '@/marks/Mark.tsx';
+import { useLengths } from '@/shell/unit.tsx';
 import { thicknessText } from './filter.ts';
 import style from './ledger.module.css';
 import { Thumb } from './Thumb.tsx';
@@ -42,7 +45,8 @@ const knot = 43.5;
 /** A part as a row: trunk, fork, and a line for each way. */
 export const LedgerRow = memo(function LedgerRow({ jobId, part, index, chosen, marked, choose, toggle }: Props) {
   const { strands } = part;
-  const [source, size, soundness] = part.steps;
+  const [source, sized, soundness] = part.steps;
+  const size = useInUnit(part, sized);
   const top = ((strands.length - 1) * line) / 2;
   const trunk = { paddingTop: top + 4 };
   return (
@@ -92,6 +96,15 @@ export const LedgerRow = memo(function LedgerRow({ jobId, part, index, chosen, m
     </tr>
   );
 });
+
+/** The size of a part in the person's unit. */
+function useInUnit({ summary, recipe }: PartView, cell: Cell): Cell {
+  const { unit } = useLengths();
+  if (unit === 'mm' || cell.mark === 'none') return cell;
+  const scale = scaleOf(summary, recipe);
+  const sides = [0, 1, 2].slice(0, summary.kind === 'drawing' ? 2 : 3).map((k) => shownLength((summary.box.max[k] - summary.box.min[k]) * scale, unit));
+  return { ...cell, figure: sides.join(' × '), context: cell.context.replace(/^mm/, unit) };
+}
 
 /** A way as a cell: by name, and why when nobody chose it. */
 const wayCell = (strand: Strand, before: Cell): Cell => ({

@@ -3,22 +3,22 @@ import { useEffect, useState, type KeyboardEvent } from 'react';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import type { Fields } from '@/shell/useChanges.ts';
 import type { JobTools } from '@/shell/useJob.ts';
+import { LengthInput } from '@/shell/LengthInput.tsx';
 
 /** A field of a part that is typed in its place: what it shows, and what a typed text becomes; null for one that can't be. */
 interface Field {
   key: 'name' | 'number' | 'quantity' | 'material' | 'thickness';
   label: string;
   width: number;
-  unit?: string;
   shown: (part: PartView) => string;
   read: (text: string) => Fields | null;
   wrong: string;
 }
 
-/** A decimal with a point or a comma, above 0 and at most 1000; null for anything else. */
+/** mm above 0 and at most 1000; null for anything else. */
 function thicknessOf(text: string): number | null {
-  const value = Number(text.trim().replace(',', '.'));
-  return text.trim() !== '' && value > 0 && value <= 1000 ? value : null;
+  const value = Number(text);
+  return value > 0 && value <= 1000 ? value : null;
 }
 
 const fields: Field[] = [
@@ -37,13 +37,12 @@ const fields: Field[] = [
     key: 'thickness',
     label: 'Thickness',
     width: 56,
-    unit: 'mm',
     shown: (p) => (p.thickness === null ? '' : String(p.thickness)),
     read: (t) => {
       const thickness = thicknessOf(t);
       return t === '' ? { thickness: null } : thickness === null ? null : { thickness };
     },
-    wrong: 'The thickness is a number of mm above 0, at most 1000.',
+    wrong: 'The thickness is a length above 0, at most 1000 mm.',
   },
 ];
 
@@ -115,28 +114,35 @@ function PartField({
     carried = field.key;
     onward();
   };
+  const focused = () => setTyping(true);
+  const left = () => {
+    setTyping(false);
+    save();
+  };
   return (
     <label>
       {field.label}{' '}
-      <Input
-        style={{ width: field.width }}
-        size="small"
-        autoFocus={focus}
-        className={field.unit || field.key === 'quantity' ? 'num' : undefined}
-        value={text}
-        maxLength={field.key === 'name' ? 120 : 60}
-        onFocus={(e) => {
-          setTyping(true);
-          if (focus) e.target.select();
-        }}
-        onChange={(e) => setText(e.target.value)}
-        onBlur={() => {
-          setTyping(false);
-          save();
-        }}
-        onKeyDown={press}
-      />{' '}
-      {field.unit}
+      {field.key === 'thickness' ? (
+        <span onFocus={focused} onBlur={left}>
+          <LengthInput width={field.width} autoFocus={focus} value={text} onChange={setText} onKeyDown={press} />
+        </span>
+      ) : (
+        <Input
+          style={{ width: field.width }}
+          size="small"
+          autoFocus={focus}
+          className={field.key === 'quantity' ? 'num' : undefined}
+          value={text}
+          maxLength={field.key === 'name' ? 120 : 60}
+          onFocus={(e) => {
+            focused();
+            if (focus) e.target.select();
+          }}
+          onChange={(e) => setText(e.target.value)}
+          onBlur={left}
+          onKeyDown={press}
+        />
+      )}
     </label>
   );
 }

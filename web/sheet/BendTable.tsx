@@ -1,6 +1,7 @@
 import { Button } from 'antd';
 import { lengthText } from 'tall-kite/base/figures';
 import type { FlatFigures } from 'tall-kite/model/design';
+import { Len } from '@/shell/unit.tsx';
 
 const degrees = (v: number) => `${Number(v.toFixed(2))}°`;
 
@@ -14,13 +15,15 @@ export function FlatFacts({ flat }: { flat: FlatFigures }) {
     <dl data-test="flatfacts">
       <dt>Sheet</dt>
       <dd>
-        <span className="figure">{lengthText(flat.thickness)} mm</span>
+        <span className="figure">
+          <Len mm={flat.thickness} />
+        </span>
         {flat.material && `, ${flat.material}`} <span className="context">± {flat.spread / 2 < 5e-4 ? '0.000' : (flat.spread / 2).toFixed(3)} mm</span>
       </dd>
       <dt>Flat</dt>
       <dd>
         <span className="figure">
-          {lengthText(r - l)} × {lengthText(t - b)} mm
+          <Len mm={[r - l, t - b]} />
         </span>
       </dd>
       <dt>{flat.weight === null ? 'Holes' : 'Holes, weight'}</dt>
@@ -99,8 +102,12 @@ function PressText({ pressed }: { pressed: NonNullable<FlatFigures['press']>[num
     <>
       <br />
       <span className="context">
-        V <span className="figure">{lengthText(pressed.opening)} mm</span>, <span className="figure">{pressed.force.toFixed(1)} kN</span>; flange{' '}
-        <span className="figure">{pressed.flange.toFixed(1)}</span> of at least <span className="figure">{pressed.leastFlange.toFixed(1)} mm</span>
+        V{' '}
+        <span className="figure">
+          <Len mm={pressed.opening} />
+        </span>
+        , <span className="figure">{pressed.force.toFixed(1)} kN</span>; flange <span className="figure">{pressed.flange.toFixed(1)}</span> of at least{' '}
+        <span className="figure">{pressed.leastFlange.toFixed(1)} mm</span>
         {pressed.hits && `; runs into the ${pressed.hits}`}
       </span>
     </>
@@ -119,11 +126,12 @@ export function FeatureList({ flat, show, shown }: { flat: FlatFigures; show?: (
             <span className="grow">
               {f.kind}, {f.side}{' '}
               <span className="figure">
-                {lengthText(f.size[0])} × {lengthText(f.size[1])} mm
+                <Len mm={[f.size[0], f.size[1]]} />
               </span>
               <span className="context">
                 {' '}
-                {f.kind === 'pocket' ? 'deep' : 'high'} {lengthText(f.height)} mm{f.hole !== null ? `; its hole of ${lengthText(f.hole)} mm stays` : ''}
+                {f.kind === 'pocket' ? 'deep' : 'high'} <Len mm={f.height} />
+                {f.hole !== null ? `; its hole of ${lengthText(f.hole)} mm stays` : ''}
               </span>
             </span>
             {show && (

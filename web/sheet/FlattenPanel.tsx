@@ -22,6 +22,7 @@ import { RipRows } from './RipRows.tsx';
 import { FoldSlider } from './FoldSlider.tsx';
 import { useBendRule } from './useBendRule.tsx';
 import { useFold, type FoldedView } from './useFold.ts';
+import { LengthInput } from '@/shell/LengthInput.tsx';
 
 interface Props {
   part: PartView;
@@ -133,16 +134,7 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
             <label className="row">
               Tool radius instead
               <span>
-                <Input
-                  aria-label="Tool radius, mm"
-                  inputMode="decimal"
-                  placeholder="as drawn"
-                  value={tool}
-                  onChange={(e) => setTool(e.target.value)}
-                  className="num"
-                  size="small"
-                />{' '}
-                <span className="figure">mm</span>
+                <LengthInput label="Tool radius" placeholder="as drawn" value={tool} onChange={setTool} />
               </span>
             </label>
             <label className="row">

@@ -4,6 +4,7 @@ import { Choice } from '@/shell/controls.tsx';
 import { usualPress, type PressChoice, type ReliefCuts } from 'tall-kite/sheet/asked';
 import { useState } from 'react';
 import { typedNumber } from '@/flat-table/panels/recipe.ts';
+import { LengthInput } from '@/shell/LengthInput.tsx';
 
 /** What was typed, as a choice; null while a figure is wrong. */
 export interface Typed<T> {
@@ -14,18 +15,22 @@ export interface Typed<T> {
 const Figure = ({ label, unit, value, set, hint }: { label: string; unit: string; value: string; set: (v: string) => void; hint?: string }) => (
   <label className="row">
     {label}
-    <span>
-      <Input
-        aria-label={`${label}, ${unit}`}
-        inputMode="decimal"
-        placeholder={hint}
-        value={value}
-        onChange={(e) => set(e.target.value)}
-        className="num"
-        size="small"
-      />{' '}
-      <span className="figure">{unit}</span>
-    </span>
+    {unit === 'mm' ? (
+      <LengthInput label={label} placeholder={hint} value={value} onChange={set} />
+    ) : (
+      <span>
+        <Input
+          aria-label={`${label}, ${unit}`}
+          inputMode="decimal"
+          placeholder={hint}
+          value={value}
+          onChange={(e) => set(e.target.value)}
+          className="num"
+          size="small"
+        />{' '}
+        <span className="figure">{unit}</span>
+      </span>
+    )}
   </label>
 );
 

@@ -2,12 +2,16 @@
 import { Button } from 'antd';
 import Link from 'next/link';
 import { useState } from 'react';
+import { personUnits, type PersonUnit } from 'tall-kite/base/lengths';
+import { Choice } from './controls.tsx';
 import { Keys, useShortcuts } from './Keys.tsx';
 import { useTheme } from './Shell.tsx';
+import { useLengths } from './unit.tsx';
 
 /** The line at the top of every page. */
-export function Header({ where, jobId, current }: { where?: string; jobId?: string; current: 'jobs' | 'releases' | 'receivers' | 'stores' }) {
+export function Header({ where, jobId, current }: { where?: string; jobId?: string; current: 'jobs' | 'releases' | 'receivers' | 'stores' | 'help' }) {
   const { theme, turn } = useTheme();
+  const { unit, setUnit } = useLengths();
   const [keys, setKeys] = useState(false);
   useShortcuts({ '?': () => setKeys(true) });
   return (
@@ -43,6 +47,10 @@ export function Header({ where, jobId, current }: { where?: string; jobId?: stri
         <Link href="/receivers" aria-current={current === 'receivers' ? 'page' : undefined}>
           Receivers
         </Link>
+        <Link href="/help" aria-current={current === 'help' ? 'page' : undefined}>
+          Help
+        </Link>
+        <Choice label="Unit of length" value={unit} onChange={(u) => setUnit(u as PersonUnit)} options={personUnits.map((u) => ({ value: u, label: u }))} />
         <Button onClick={turn} size="small">
           {theme === 'dark' ? 'Light' : 'Dark'} theme
         </Button>

@@ -2,6 +2,7 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { ConfigProvider, theme as antTheme } from 'antd';
 import { createContext, useCallback, useContext, useEffect, useMemo, useState, type ReactNode } from 'react';
+import { UnitProvider } from './unit.tsx';
 
 export type Theme = 'light' | 'dark';
 const ThemeContext = createContext<{ theme: Theme; turn: () => void }>({ theme: 'light', turn: () => {} });
@@ -86,7 +87,9 @@ export function Shell({ children }: { children: ReactNode }) {
           },
         }}
       >
-        <QueryClientProvider client={client}>{children}</QueryClientProvider>
+        <QueryClientProvider client={client}>
+          <UnitProvider>{children}</UnitProvider>
+        </QueryClientProvider>
       </ConfigProvider>
     </ThemeContext.Provider>
   );

@@ -9,6 +9,7 @@ import type { StoredBends } from '@tall-kite/server/stores/bends';
 import { ask, Refused } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
 import { typedNumber } from '@/flat-table/panels/recipe.ts';
+import { LengthInput } from '@/shell/LengthInput.tsx';
 
 const given: Record<BendTable['gives'], string> = { k: 'K-factor', allowance: 'allowance, mm', deduction: 'deduction, mm' };
 
@@ -226,9 +227,7 @@ function TableForm({ start, save, close }: { start: BendTable | null; save: (t: 
           Material <Input value={material} maxLength={60} onChange={(e) => setMaterial(e.target.value)} size="small" />
         </label>
         <label>
-          Thickness{' '}
-          <Input inputMode="decimal" value={thickness} placeholder="any" onChange={(e) => setThickness(e.target.value)} className="num" size="small" />{' '}
-          <span className="figure">mm</span>
+          Thickness <LengthInput value={thickness} placeholder="any" onChange={setThickness} />
         </label>
         <label>
           Gives{' '}

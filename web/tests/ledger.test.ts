@@ -7,7 +7,7 @@ import { allRows, markOf, shownRows, timeLeft } from '../releases/rows.ts';
 
 /** As much of a part as the ledger's filter looks at. */
 const part = (name: string, change: object = {}): PartView =>
-  ({ name, number: '', material: '', thickness: null, variant: '', designName: 'kit.step', change: null, steps: [], summary: { kind: 'solid', path: [name] }, ...change }) as unknown as PartView; // prettier-ignore
+  ({ name, number: '', material: '', thickness: null, variant: '', designName: 'kit.step', change: null, steps: [], strands: [{ name: 'Print' }], summary: { kind: 'solid', path: [name] }, ...change }) as unknown as PartView; // prettier-ignore
 
 describe('what the ledger shows', () => {
   const parts = [

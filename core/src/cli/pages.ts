@@ -1,4 +1,5 @@
 import { formats } from '../formats/registry.ts';
+import { claimsInWords } from '../prove/claims.ts';
 import { readyReceivers } from '../receivers/ready.ts';
 import { formatNames, type FileFormat } from '../receivers/receivers.ts';
 import { commands } from './commands.ts';
@@ -10,7 +11,11 @@ const table = (head: readonly string[], rows: readonly (readonly string[])[]): s
 /** The pages of docs/ that are made from the registries, by file name, as Markdown. `npm run docs` writes them. */
 export function madePages(): Record<string, string> {
   const written = Object.entries(formatNames) as [FileFormat, string][];
-  const opened = formats.map(({ id, endings, bare }) => [id, endings.map((e) => `.${e}`).join(', '), bare ? bare.words : '']);
+  const opened = formats.map(({ id, endings, bare, unit }) => [
+    id,
+    endings.map((e) => `.${e}`).join(', '),
+    unit === 'stated' ? 'the unit is stated' : bare ? bare.words : 'not stated: a person says it',
+  ]);
   return {
     'commands.md': `# Command line
 
@@ -43,6 +48,16 @@ ${table(
 )}
 
 Assemblies are written as STEP, and as IGES with the solids only.
+`,
+    'tolerances.md': `# Claims and tolerances
+
+Every claim that evidence can hold, what it is measured on, and how near the two routes must come. What is behind them: [claims.md](claims.md).
+Made from the claims themselves (\`npm run docs\`); a test finds every name that the code uses here.
+
+${table(
+  ['claim', 'of', 'must come within'],
+  claimsInWords.map((c) => [c.names.join(', '), c.of, c.tolerance]),
+)}
 `,
   };
 }

@@ -40,6 +40,8 @@ export interface Format {
   /** What people call it. */
   id: string;
   endings: readonly string[];
+  /** Whether its files say the unit of their numbers: always, some of them, or never. */
+  unit: 'stated' | 'sometimes' | 'none';
   /** Meshes: whether the format says which axis is up. */
   saysUp?: boolean;
   /** Drawings: the unit that bare numbers are taken for, and in words. */

@@ -13,3 +13,9 @@ import type { Format } from './format.ts';
 
 /** Every format that is opened, in the order in which bytes are asked what they are. A new one is a folder and a line here. */
 export const formats: readonly Format[] = [step, iges, stl, obj, ply, threeMf, off, amf, gltf, dxf, svg];
+
+/** Whether numbers of a format may come without a unit, so that a person has to say it. @example mayBeBare('STL') // true */
+export const mayBeBare = (id: string): boolean => formats.some((f) => f.id === id && f.unit !== 'stated');
+
+/** What bare numbers of a format are taken for while nobody has chosen: SVG by CSS at 96 an inch, all else as mm. */
+export const usualReading = (id: string): string => formats.find((f) => f.id === id)?.bare?.unit ?? 'mm';

@@ -3,6 +3,7 @@ import { recommend } from '../surfaces/survey.ts';
 import { presets, type FacetChoice } from '../surfaces/presets.ts';
 import { usualReceiver, type FileFormat, type Receiver } from '../receivers/receivers.ts';
 import { mmPer } from '../base/readings.ts';
+import { mayBeBare, usualReading } from '../formats/registry.ts';
 import { firstDrawingRecipe, type DrawingRecipe } from '../model/drawing-recipe.ts';
 import { asModelled, type Stance } from '../stance/stance.ts';
 
@@ -63,16 +64,10 @@ export function firstRecipe(part: Pick<PartSummary, 'survey'> & Partial<Pick<Par
   };
 }
 
-/** Formats whose numbers have no unit. */
-const unitless = ['STL', 'OBJ', 'PLY', 'OFF', 'DXF', 'SVG'];
-
-/** What bare numbers are taken for while nobody has chosen: SVG by CSS at 96 an inch, all else as mm. */
-export const usualReading = (format: string): string => (format === 'SVG' ? '96dpi' : 'mm');
-
 /** How many mm of the finished part one number of its geometry is. STEP, IGES and 3MF come as mm; files without a unit by reading. */
 export function scaleOf(part: Pick<PartSummary, 'unit' | 'format'>, recipe: Recipe): number {
-  // A drawing that states its unit was read as mm; the other formats in the list never state one.
-  const bare = unitless.includes(part.format) && part.unit === null;
+  // A drawing that states its unit was read as mm; other formats without one never state it.
+  const bare = part.unit === null && mayBeBare(part.format);
   const unit = bare ? mmPer(recipe.size.reading ?? usualReading(part.format)) : 1;
   return unit * recipe.size.factor;
 }

@@ -3,7 +3,8 @@ import type { Finding } from '../base/finding.ts';
 import { readings } from '../base/readings.ts';
 import type { PartSummary } from '../model/design.ts';
 import type { Receiver } from '../receivers/receivers.ts';
-import { scaleOf, usualReading, type Recipe } from '../recipe/recipe.ts';
+import { usualReading } from '../formats/registry.ts';
+import { scaleOf, type Recipe } from '../recipe/recipe.ts';
 import { found, isDrawing, type Cell, type PartState, type Step } from './step.ts';
 
 /** Whether the size is believable: files without a unit are judged by the receiver's bed. */

@@ -13,6 +13,7 @@ import type { Overlay } from '../FlatTable.tsx';
 import { withDrawing } from '../useFlat.ts';
 import { NumberField } from './NumberField.tsx';
 import { saveDrawing } from './recipe.ts';
+import { Len } from '@/shell/unit.tsx';
 
 const words: Record<Meaning, string> = {
   cut: 'cut',
@@ -316,7 +317,10 @@ function Reach({ part, setOverlay, save }: PanelProps & { setOverlay: (o: Overla
                 'corners are sharp'
               ) : (
                 <>
-                  smallest inner radius <span className="figure">{lengthText(found.smallest)} mm</span>
+                  smallest inner radius{' '}
+                  <span className="figure">
+                    <Len mm={found.smallest} />
+                  </span>
                 </>
               )}
               .

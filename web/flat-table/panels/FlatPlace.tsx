@@ -1,7 +1,6 @@
 'use client';
 import { Button, Checkbox, Input } from 'antd';
 import { Choice } from '@/shell/controls.tsx';
-import { lengthText } from 'tall-kite/base/figures';
 import type { DrawingRecipe } from 'tall-kite/model/drawing-recipe';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
@@ -9,6 +8,7 @@ import { ReceiverChoice } from '@/light-table/panels/parts.tsx';
 import type { FlatView } from '@/workers/flat.ts';
 import { NumberField } from './NumberField.tsx';
 import { saveDrawing } from './recipe.ts';
+import { Len } from '@/shell/unit.tsx';
 
 const datums: [DrawingRecipe['place']['datum'], string][] = [
   ['corner', 'its low left corner'],
@@ -147,7 +147,7 @@ function Fit({ box, stock, bed, name }: { box: [number, number, number, number];
       <p>
         <MarkShape mark={bad.length === 0 ? 'clear' : 'look'} size={12} /> The drawing takes{' '}
         <span className="figure">
-          {lengthText(box[2] - box[0])} × {lengthText(box[3] - box[1])} mm
+          <Len mm={[box[2] - box[0], box[3] - box[1]]} />
         </span>
         {bad.length === 0
           ? ` and lies on ${stock ? 'the sheet' : `the bed of ${name}`}.`
@@ -158,7 +158,10 @@ function Fit({ box, stock, bed, name }: { box: [number, number, number, number];
         {rows.map(([side, v], i) => (
           <span key={side} className={v < -1e-6 ? 'c-stop' : undefined}>
             {i > 0 && ', '}
-            {side} <span className="figure">{lengthText(v)} mm</span>
+            {side}{' '}
+            <span className="figure">
+              <Len mm={v} />
+            </span>
           </span>
         ))}
       </p>

@@ -2,17 +2,18 @@
 import { Glide } from '@/shell/controls.tsx';
 import dynamic from 'next/dynamic';
 import { useEffect, useState } from 'react';
-import { lengthText } from 'tall-kite/base/figures';
 import { ClaimsTable, Downloads, NothingReceived, ReceivedHead } from '@/light-table/panels/FilePanel.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
 import { Figures } from '@/light-table/panels/parts.tsx';
 import type { FlatReceived } from '@/workers/flat.ts';
 import type { Overlay } from '../FlatTable.tsx';
+import { Len, useLengths } from '@/shell/unit.tsx';
 
 const CarvedView = dynamic(() => import('../CarvedView.tsx').then((m) => m.CarvedView), { ssr: false });
 
 /** What the machine understood: the order of its cuts, lengths and time, and every claim. */
 export function FlatReceivedPanel(props: PanelProps & { received: FlatReceived | null; setOverlay: (o: Overlay) => void }) {
+  const { len } = useLengths();
   const { part, received, setOverlay } = props;
   const evidence = part.file?.state === 'written' ? part.file.evidence : null;
   const receiver = part.file?.recipe.receiver ?? part.recipe.receiver;
@@ -30,8 +31,8 @@ export function FlatReceivedPanel(props: PanelProps & { received: FlatReceived |
         <section aria-label="Cuts" data-test="cuts">
           <Figures
             rows={[
-              ['Cut', `${lengthText(received.cut)} mm in ${count.toLocaleString('en')} cuts`],
-              ['Travel', `${lengthText(received.travel)} mm`],
+              ['Cut', `${len(received.cut)} in ${count.toLocaleString('en')} cuts`],
+              ['Travel', len(received.travel)],
               ['Time, about', `${timeText(received.time)} at ${receiver.cutter.feed.toLocaleString('en')} mm/min`],
             ]}
           />
@@ -44,8 +45,11 @@ export function FlatReceivedPanel(props: PanelProps & { received: FlatReceived |
           </div>
           {upTo > 0 && (
             <p className="context">
-              Cut {upTo}: {received.order[upTo - 1].layer}, <span className="figure">{lengthText(received.order[upTo - 1].length)} mm</span>,{' '}
-              {received.order[upTo - 1].closed ? 'closed' : 'open'}
+              Cut {upTo}: {received.order[upTo - 1].layer},{' '}
+              <span className="figure">
+                <Len mm={received.order[upTo - 1].length} />
+              </span>
+              , {received.order[upTo - 1].closed ? 'closed' : 'open'}
             </p>
           )}
         </section>

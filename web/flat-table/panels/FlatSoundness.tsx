@@ -3,7 +3,6 @@ import { Button, Checkbox, Input } from 'antd';
 import { Fold, Glide } from '@/shell/controls.tsx';
 import { useEffect, useMemo, useState, type RefObject } from 'react';
 import { nothingToMend, safeMend, type DrawingMend } from 'tall-kite/curves/mend';
-import { lengthText } from 'tall-kite/base/figures';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
 import { Figures } from '@/light-table/panels/parts.tsx';
@@ -14,6 +13,8 @@ import type { FlatStage } from '../FlatStage.ts';
 import type { Overlay } from '../FlatTable.tsx';
 import { useFlatCheck } from '../useFlat.ts';
 import type { NodeTools } from '../useNodes.ts';
+import { LengthInput } from '@/shell/LengthInput.tsx';
+import { Len, useLengths } from '@/shell/unit.tsx';
 
 type SpotKind = Exclude<keyof FlatFound, 'gaps' | 'counts' | 'milliseconds'>;
 
@@ -153,6 +154,7 @@ function Gaps({
   show: () => void;
   look: (i: number) => void;
 }) {
+  const { len } = useLengths();
   if (gaps.length === 0)
     return (
       <p>
@@ -173,14 +175,16 @@ function Gaps({
         Join up to
         <Glide
           label="Join gaps up to, mm"
-          words={`${lengthText(tolerance)} mm joins ${joined} of ${gaps.length}`}
+          words={`${len(tolerance)} joins ${joined} of ${gaps.length}`}
           min={-4}
           max={1.3}
           step={0.02}
           value={Math.log10(tolerance)}
           onChange={(v) => setTolerance(Number((10 ** v).toPrecision(3)))}
         />
-        <span className="figure">{lengthText(tolerance)} mm</span>
+        <span className="figure">
+          <Len mm={tolerance} />
+        </span>
       </div>
       <p role="status" data-test="gapcount">
         would join <span className="figure">{joined.toLocaleString('en')}</span> of <span className="figure">{gaps.length.toLocaleString('en')}</span>
@@ -189,7 +193,9 @@ function Gaps({
         {gaps.slice(0, 8).map((g, i) => (
           <Button key={i} onClick={() => look(i)} title="Look at this gap" size="small">
             <span className={g.distance <= tolerance ? 'c-look' : 'c-stop'}>{g.distance <= tolerance ? 'joins' : 'stays'}</span>{' '}
-            <span className="figure">{lengthText(g.distance)} mm</span>
+            <span className="figure">
+              <Len mm={g.distance} />
+            </span>
           </Button>
         ))}
         {gaps.length > 8 && <span className="context">and {(gaps.length - 8).toLocaleString('en')} wider</span>}
@@ -217,7 +223,9 @@ function Mending({ part, tools, tolerance }: Pick<PanelProps, 'part' | 'tools'> 
       <Button onClick={() => ask({ ...safeMend, joinGaps: tolerance })} type="primary">
         Mend all that is safe
       </Button>
-      <p className="context">Joins gaps up to {lengthText(tolerance)} mm, drops doubles and tiny pieces. Shown first, kept only if you say so.</p>
+      <p className="context">
+        Joins gaps up to <Len mm={tolerance} />, drops doubles and tiny pieces. Shown first, kept only if you say so.
+      </p>
       <Fold title="Choose what is mended">
         <div className="choices">
           {box('dropDoubles', 'drop doubles')}
@@ -237,16 +245,7 @@ function Mending({ part, tools, tolerance }: Pick<PanelProps, 'part' | 'tools'> 
           <label className="row">
             within
             <span>
-              <Input
-                aria-label="Deviation of fitted pieces, mm"
-                inputMode="decimal"
-                value={fit}
-                aria-invalid={!valid}
-                onChange={(e) => setFit(e.target.value)}
-                className="num"
-                size="small"
-              />{' '}
-              <span className="figure">mm</span>
+              <LengthInput label="Deviation of fitted pieces" value={fit} invalid={!valid} onChange={setFit} />
             </span>
           </label>
           <Button
@@ -265,6 +264,7 @@ function Mending({ part, tools, tolerance }: Pick<PanelProps, 'part' | 'tools'> 
 
 /** One contour's nodes: moved by dragging or by typed places, added, deleted, made smooth or sharp. */
 function Nodes({ chosen, setChosen, nodes, count }: { chosen: number | null; setChosen: (n: number | null) => void; nodes: NodeTools; count: number }) {
+  const { unit } = useLengths();
   const { found, picked, setPicked, edit, moveTo } = nodes;
   const at = found && picked !== null ? found.nodes[picked] : null;
   const [typed, setTyped] = useState<[string, string]>(['', '']);
@@ -321,18 +321,16 @@ function Nodes({ chosen, setChosen, nodes, count }: { chosen: number | null; set
                   {(['X', 'Y'] as const).map((axis, k) => (
                     <label key={axis}>
                       {axis}{' '}
-                      <Input
-                        style={{ width: 84 }}
-                        aria-label={`${axis} of the node, mm`}
-                        inputMode="decimal"
+                      <LengthInput
+                        label={`${axis} of the node`}
+                        bare
+                        width={84}
                         value={typed[k]}
-                        onChange={(e) => setTyped(k === 0 ? [e.target.value, typed[1]] : [typed[0], e.target.value])}
-                        className="num"
-                        size="small"
+                        onChange={(mm) => setTyped(k === 0 ? [mm, typed[1]] : [typed[0], mm])}
                       />
                     </label>
                   ))}
-                  <span className="figure">mm</span>
+                  <span className="figure">{unit}</span>
                 </div>
                 <div className="buttons">
                   <Button disabled={!place.every(Number.isFinite)} onClick={() => void moveTo(picked, place)} size="small">

@@ -2,6 +2,8 @@
 import { Input } from 'antd';
 import { useEffect, useState } from 'react';
 import { typedNumber } from './recipe.ts';
+import { LengthInput } from '@/shell/LengthInput.tsx';
+import { useLengths } from '@/shell/unit.tsx';
 
 /** A typed length or angle that is saved when it is left or Enter is pressed; out of its limits it says so and is not saved. */
 export function NumberField({
@@ -21,32 +23,38 @@ export function NumberField({
   save: (v: number) => void;
   width?: number;
 }) {
+  const { len } = useLengths();
   const [text, setText] = useState(String(value));
   useEffect(() => setText(String(value)), [value]);
   const typed = typedNumber(text);
   const valid = typed !== null && typed >= low && typed <= high;
+  const range = valid ? undefined : unit === 'mm' ? `From ${len(low)} to ${len(high)}` : `From ${low} to ${high} ${unit}`;
   const done = () => {
     if (valid && typed !== value) save(typed);
   };
   return (
     <label className="row">
       {label}
-      <span>
-        <Input
-          style={{ width }}
-          aria-label={`${label}, ${unit}`}
-          inputMode="decimal"
-          value={text}
-          aria-invalid={!valid}
-          title={valid ? undefined : `From ${low} to ${high} ${unit}`}
-          onChange={(e) => setText(e.target.value)}
-          onBlur={done}
-          onKeyDown={(e) => e.key === 'Enter' && done()}
-          className="num"
-          size="small"
-        />{' '}
-        <span className="figure">{unit}</span>
-      </span>
+      {unit === 'mm' ? (
+        <LengthInput label={label} width={width} value={text} invalid={!valid} title={range} onChange={setText} onDone={done} />
+      ) : (
+        <span>
+          <Input
+            style={{ width }}
+            aria-label={`${label}, ${unit}`}
+            inputMode="decimal"
+            value={text}
+            aria-invalid={!valid}
+            title={range}
+            onChange={(e) => setText(e.target.value)}
+            onBlur={done}
+            onKeyDown={(e) => e.key === 'Enter' && done()}
+            className="num"
+            size="small"
+          />{' '}
+          <span className="figure">{unit}</span>
+        </span>
+      )}
     </label>
   );
 }

@@ -1,7 +1,7 @@
 'use client';
 import { Button } from 'antd';
 import { useState } from 'react';
-import { countText, lengthText, threeLengths } from 'tall-kite/base/figures';
+import { countText } from 'tall-kite/base/figures';
 import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
 import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
@@ -10,6 +10,7 @@ import type { OperationView } from '@tall-kite/server/operations/operations';
 import type { JobTools } from '@/shell/useJob.ts';
 import { useOnward } from '@/shell/useOnward.ts';
 import { NumberField } from './NumberField.tsx';
+import { useLengths } from '@/shell/unit.tsx';
 
 /** The closed contours of a drawing raised to a solid: what comes of it is shown, with its figures, before it is kept. */
 export function RaisePanel({ part, tools }: PanelProps) {
@@ -37,6 +38,7 @@ export function RaisePanel({ part, tools }: PanelProps) {
 /** The solid that is proposed. */
 function Raised({ operation, tools }: { operation: OperationView; tools: JobTools }) {
   const keep = useOnward(tools);
+  const { len, lens } = useLengths();
   const [made] = operation.made;
   return (
     <section className="proposal" aria-label="Proposal" data-test="raised">
@@ -48,10 +50,10 @@ function Raised({ operation, tools }: { operation: OperationView; tools: JobTool
       )}
       <Figures
         rows={[
-          ['Size', `${threeLengths(made.size)} mm`],
+          ['Size', lens(made.size)],
           ['Volume', `${made.volume.toLocaleString('en', { maximumFractionDigits: 1 })} mm³`],
           ['Triangles', countText(made.triangles ?? 0)],
-          ['Flat area × height', `${(made.volume / made.size[2]).toLocaleString('en', { maximumFractionDigits: 2 })} mm² × ${lengthText(made.size[2])} mm`],
+          ['Flat area × height', `${(made.volume / made.size[2]).toLocaleString('en', { maximumFractionDigits: 2 })} mm² × ${len(made.size[2])}`],
         ]}
       />
       <ul>

@@ -5,7 +5,7 @@ import dynamic from 'next/dynamic';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { choiceLimits, facetsPerQuarter, presets } from 'tall-kite/surfaces/presets';
 import { recommend } from 'tall-kite/surfaces/survey';
-import { bytesText, lengthText } from 'tall-kite/base/figures';
+import { bytesText } from 'tall-kite/base/figures';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import type { Preview } from '@/workers/part.worker.ts';
 import { MarkShape } from '@/marks/Mark.tsx';
@@ -13,6 +13,8 @@ import { useOpened } from '../usePart.ts';
 import { partWorker } from '../worker.ts';
 import type { CurvePoint } from './FacetCurve.tsx';
 import { saveRecipe, type PanelProps } from './panel.ts';
+import { LengthInput } from '@/shell/LengthInput.tsx';
+import { Len } from '@/shell/unit.tsx';
 
 const FacetCurve = dynamic(() => import('./FacetCurve.tsx').then((m) => m.FacetCurve), { ssr: false });
 
@@ -154,7 +156,7 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
           <div className="row">
             <span>Facets per quarter turn</span>
             <span className="figure">
-              {facetsPerQuarter(survey.smallestRadius * scale, choice)} on R {lengthText(survey.smallestRadius * scale)} mm
+              {facetsPerQuarter(survey.smallestRadius * scale, choice)} on R <Len mm={survey.smallestRadius * scale} />
             </span>
           </div>
         )}
@@ -222,20 +224,24 @@ function Figure({
   return (
     <label className="row" title={`${limits[0]} to ${limits[1]} ${unit}`}>
       {label}
-      <span>
-        <Input
-          style={{ width: 76 }}
-          inputMode="decimal"
-          disabled={off}
-          value={text}
-          onChange={(e) => setText(e.target.value)}
-          onBlur={done}
-          onKeyDown={(e) => e.key === 'Enter' && done()}
-          className="num"
-          size="small"
-        />{' '}
-        <span className="figure">{unit.padEnd(2, '\u00a0')}</span>
-      </span>
+      {unit === 'mm' ? (
+        <LengthInput disabled={off} value={text} onChange={setText} onDone={done} />
+      ) : (
+        <span>
+          <Input
+            style={{ width: 76 }}
+            inputMode="decimal"
+            disabled={off}
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+            onBlur={done}
+            onKeyDown={(e) => e.key === 'Enter' && done()}
+            className="num"
+            size="small"
+          />{' '}
+          <span className="figure">{unit.padEnd(2, '\u00a0')}</span>
+        </span>
+      )}
     </label>
   );
 }

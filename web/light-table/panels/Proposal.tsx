@@ -5,6 +5,7 @@ import type { OperationView } from '@tall-kite/server/operations/operations';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
 import { useOnward } from '@/shell/useOnward.ts';
+import { Len } from '@/shell/unit.tsx';
 
 /** An operation at work: what it does, how far it is, and a way to give up. */
 export function AtWork({ operation, tools }: { operation: OperationView; tools: JobTools }) {
@@ -45,9 +46,11 @@ const distanceText = (mm: number) => (mm < 1e-5 ? '0 mm' : `${lengthText(mm)} mm
 
 /**
  * What an operation proposes: what it did, before and after, and the two ways on. Nothing is changed until it is kept.
+ * @param kept what follows with the new parts; else the page goes on to them
  */
-export function Proposal({ operation, tools }: { operation: OperationView; tools: JobTools }) {
-  const keep = useOnward(tools);
+export function Proposal({ operation, tools, kept }: { operation: OperationView; tools: JobTools; kept?: (made: string[]) => void }) {
+  const onward = useOnward(tools);
+  const keep = async (id: string) => (kept ? kept(await tools.keep(id)) : onward(id));
   if (atWork(operation)) return <AtWork operation={operation} tools={tools} />;
   if (operation.state !== 'ready') return <Failed operation={operation} tools={tools} />;
   const report = operation.report!;
@@ -166,7 +169,10 @@ function Compared({ operation }: { operation: OperationView }) {
       {drawn && (
         <p>
           <span className="figure">{count(drawn.contours)}</span> {drawn.contours === 1 ? 'contour' : 'contours'},{' '}
-          <span className="figure">{lengthText(drawn.length)} mm</span> long
+          <span className="figure">
+            <Len mm={drawn.length} />
+          </span>{' '}
+          long
           {drawn.deviation > 0 ? (
             <>
               , within <span className="figure">{distanceText(drawn.deviation)}</span> of the part

@@ -1,14 +1,15 @@
 'use client';
-import { Input, Button } from 'antd';
+import { Button } from 'antd';
 import { Choice } from '@/shell/controls.tsx';
 import { useState } from 'react';
-import { lengthText, threeLengths } from 'tall-kite/base/figures';
 import { sizeFinding } from 'tall-kite/steps/size';
-import { usualReading } from 'tall-kite/recipe/recipe';
+import { mayBeBare, usualReading } from 'tall-kite/formats/registry';
 import { factorFor, knownObject, readings } from 'tall-kite/base/readings';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { saveRecipe, type PanelProps } from './panel.ts';
 import { ReceiverChoice } from './parts.tsx';
+import { LengthInput } from '@/shell/LengthInput.tsx';
+import { useLengths } from '@/shell/unit.tsx';
 
 /** The unit and the scale: candidate readings drawn to scale beside the bed, or one known length. */
 export function SizePanel(props: PanelProps) {
@@ -17,18 +18,19 @@ export function SizePanel(props: PanelProps) {
   const numbers = [0, 1, 2].map((k) => summary.box.max[k] - summary.box.min[k]) as [number, number, number];
   const { receiver } = recipe;
   const flat = summary.kind === 'drawing';
-  const unitless = summary.unit === null && ['STL', 'OBJ', 'PLY', 'OFF', 'DXF', 'SVG'].includes(summary.format);
+  const unitless = summary.unit === null && mayBeBare(summary.format);
   const usual = recipe.size.reading ?? usualReading(summary.format);
   const all = readings(numbers, receiver.bed, flat);
   const now = unitless ? all.find((r) => r.unit === usual)! : all[0];
-  const shown = (s: readonly number[]) => threeLengths(flat ? s.slice(0, 2) : s);
+  const { lens } = useLengths();
+  const shown = (s: readonly number[]) => lens(flat ? s.slice(0, 2) : s);
   const size = now.size.map((s) => s * recipe.size.factor) as [number, number, number];
   const finding = sizeFinding(summary, recipe);
   return (
     <>
       <h2>Size</h2>
       <p>
-        <span className="figure">{shown(size)} mm</span>
+        <span className="figure">{shown(size)}</span>
         <br />
         <span className="context">
           {unitless
@@ -54,7 +56,7 @@ export function SizePanel(props: PanelProps) {
               <b aria-label={r.name} title={r.name}>
                 {{ in: 'inch', ft: 'foot', '96dpi': '96/in', '90dpi': '90/in', '72dpi': '72/in', ptcm: 'pt/cm' }[r.unit] ?? r.unit}
               </b>
-              <span className="figure">{(flat ? r.size.slice(0, 2) : r.size).map((s) => lengthText(s * recipe.size.factor)).join(' × ')} mm</span>
+              <span className="figure">{shown(r.size.map((s) => s * recipe.size.factor))}</span>
               <span className="context">{r.likely === 2 ? 'likely' : r.likely === 1 ? 'small' : r.fitsBed ? 'too small' : 'too large'}</span>
             </button>
           ))}
@@ -127,16 +129,7 @@ function KnownLength({ part, tools, numbers, perNumber }: PanelProps & { numbers
           options={[...(part.summary.kind === 'drawing' ? ['X', 'Y'] : ['X', 'Y', 'Z']).map((a, k) => ({ value: k, label: `along ${a}` }))]}
         />
         <span className="nowrap">
-          <Input
-            aria-label="Known length in mm"
-            inputMode="decimal"
-            value={typed}
-            onChange={(e) => setTyped(e.target.value)}
-            className="num"
-            style={{ width: 70 }}
-            size="small"
-          />{' '}
-          mm
+          <LengthInput label="Known length" width={70} value={typed} onChange={setTyped} />
         </span>
         <Button
           disabled={!found}
@@ -150,7 +143,7 @@ function KnownLength({ part, tools, numbers, perNumber }: PanelProps & { numbers
         {found
           ? `Factor ${Number(found.factor.toPrecision(6))}${found.name ? `: ${found.name}.` : ': no usual mistake of units.'}`
           : typed.trim() !== ''
-            ? 'Type a length above 0, in mm.'
+            ? 'Type a length above 0.'
             : `Now × ${Number(part.recipe.size.factor.toPrecision(6))}.`}
       </p>
       {part.recipe.size.factor !== 1 && (

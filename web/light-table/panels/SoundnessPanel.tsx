@@ -4,7 +4,6 @@ import { Choice, Fold } from '@/shell/controls.tsx';
 import { useEffect, useState } from 'react';
 import { safeMend, type MendChoice } from 'tall-kite/mesh/mend/choice';
 import type { PlaceKind, PlacedFinding } from 'tall-kite/mesh/soundness/full-findings';
-import { lengthText, threeLengths } from 'tall-kite/base/figures';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import type { Place } from 'tall-kite/view/places';
 import type { OperationView } from '@tall-kite/server/operations/operations';
@@ -13,6 +12,8 @@ import { usePlaces } from '../usePart.ts';
 import type { PanelProps } from './panel.ts';
 import { Figures } from './parts.tsx';
 import { atWork, AtWork, Failed, Proposal } from './Proposal.tsx';
+import { LengthInput } from '@/shell/LengthInput.tsx';
+import { Len, useLengths } from '@/shell/unit.tsx';
 
 /** The newest operation of some kinds for a part. */
 export function newest(operations: OperationView[], part: string, kinds: string[]): OperationView | null {
@@ -21,6 +22,7 @@ export function newest(operations: OperationView[], part: string, kinds: string[
 
 /** Closed or not, what is wrong and where, and what mends it. */
 export function SoundnessPanel(props: PanelProps & { show: (places: Place[]) => void }) {
+  const { lens } = useLengths();
   const { part, tools, show } = props;
   const s = part.summary;
   const operations = tools.job?.operations ?? [];
@@ -30,7 +32,7 @@ export function SoundnessPanel(props: PanelProps & { show: (places: Place[]) => 
   const closed = s.kind === 'solid' || (s.openEdges === 0 && s.nonManifoldEdges === 0 && s.flippedEdges === 0);
   const rows: [string, string][] = [
     ['Kind', s.kind === 'solid' ? 'solid, exact surfaces' : `mesh, ${(s.triangles ?? 0).toLocaleString('en')} triangles`],
-    ['Box', `${threeLengths([0, 1, 2].map((k) => (s.box.max[k] - s.box.min[k]) * scale))} mm`],
+    ['Box', lens([0, 1, 2].map((k) => (s.box.max[k] - s.box.min[k]) * scale))],
     ['Shells', String(s.shells)],
     [
       'Volume',
@@ -117,8 +119,12 @@ function Found({ check, show, part, tools }: PanelProps & { check: OperationView
       </ul>
       {thickness && (
         <p>
-          Thinnest wall <span className="figure">{lengthText(thickness.least)} mm</span>: <span className="figure">{thickness.beads}</span>{' '}
-          {thickness.beads === 1 ? 'bead' : 'beads'} of {part.recipe.receiver.name} (<span className="figure">{thickness.bead} mm</span>).
+          Thinnest wall{' '}
+          <span className="figure">
+            <Len mm={thickness.least} />
+          </span>
+          : <span className="figure">{thickness.beads}</span> {thickness.beads === 1 ? 'bead' : 'beads'} of {part.recipe.receiver.name} (
+          <span className="figure">{thickness.bead} mm</span>).
         </p>
       )}
       <Button onClick={() => void tools.operate({ kind: 'check', part: part.id, thickness: true })} size="small">
@@ -143,17 +149,7 @@ function Mending({ part, tools }: PanelProps) {
     <label className="row">
       {label}
       <span>
-        <Input
-          style={{ width: 76 }}
-          inputMode="decimal"
-          placeholder={usual}
-          value={typed[name]}
-          aria-invalid={!fits[name]}
-          onChange={(e) => setTyped({ ...typed, [name]: e.target.value })}
-          className="num"
-          size="small"
-        />{' '}
-        <span className="figure">mm</span>
+        <LengthInput width={76} placeholder={usual} value={typed[name]} invalid={!fits[name]} onChange={(mm) => setTyped({ ...typed, [name]: mm })} />
       </span>
     </label>
   );
@@ -215,7 +211,12 @@ function Lightening({ part, tools }: PanelProps) {
       }}
     >
       <label style={{ whiteSpace: 'nowrap' }}>
-        At most <Input style={{ width: 62 }} inputMode="decimal" value={text} onChange={(e) => setText(e.target.value)} className="num" size="small" />
+        At most{' '}
+        {by === 'deviation' ? (
+          <LengthInput width={62} value={text} onChange={setText} />
+        ) : (
+          <Input style={{ width: 76 }} inputMode="numeric" value={text} onChange={(e) => setText(e.target.value)} className="num" size="small" />
+        )}
       </label>
       <Choice
         value={by}
@@ -225,7 +226,7 @@ function Lightening({ part, tools }: PanelProps) {
           setText(value === 'triangles' ? String(Math.max(4, Math.round((part.summary.triangles ?? 1000) / 4))) : '0.05');
         }}
         options={[
-          { value: 'deviation', label: 'mm off' },
+          { value: 'deviation', label: 'off the surface' },
           { value: 'triangles', label: 'triangles' },
         ]}
       />

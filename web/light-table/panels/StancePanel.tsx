@@ -2,7 +2,6 @@
 import { Button, Input, Checkbox } from 'antd';
 import { cross } from 'tall-kite/geometry/vector';
 import { useEffect, useMemo, useState, type RefObject } from 'react';
-import { lengthText } from 'tall-kite/base/figures';
 import { afterTurn, turnAbout } from 'tall-kite/geometry/placement';
 import { asModelled, normalOfThree, placementOf, setDown, sideDown, stand, standingOf, type Stance } from 'tall-kite/stance/stance';
 import type { StanceCandidate } from 'tall-kite/stance/candidates';
@@ -18,11 +17,13 @@ import { saveRecipe, type PanelProps } from './panel.ts';
 import { Figures } from './parts.tsx';
 import { atWork, AtWork, Failed } from './Proposal.tsx';
 import { newest } from './SoundnessPanel.tsx';
+import { Len, useLengths } from '@/shell/unit.tsx';
 
 type P3 = [number, number, number];
 
 /** Which side is down: pick a flat face or three points, turn by typed angles, drop to the bed. */
 export function StancePanel(props: PanelProps & { view: View | null; scale: number; setPicking: (p: Picking) => void; scene: RefObject<Scene | null> }) {
+  const { len } = useLengths();
   const { part, tools, view, scale, setPicking, scene } = props;
   const { stance } = part.recipe;
   const { receiver } = part.recipe;
@@ -71,8 +72,8 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
   const rows: [string, string][] = standing
     ? [
         ['Side down', `${sideDown(stance.turn)}, ${stance.how}`],
-        ['Height', `${lengthText(standing.height)} mm`],
-        ['Lowest point', `Z ${lengthText(standing.lowest)} mm`],
+        ['Height', len(standing.height)],
+        ['Lowest point', `Z ${len(standing.lowest)}`],
         ['Rests on', `${standing.contact.toFixed(1)} mm²`],
         [`Overhang past ${receiver.overhang}°`, `${standing.overhang.toFixed(1)} mm²`],
         ['Steepest overhang', standing.overhang > 0 ? `${standing.steepest.toFixed(0)}°` : 'none'],
@@ -247,7 +248,7 @@ function Candidates({
                 <b>{c.side === 'tilted' ? 'tilted' : `${c.side} down`}</b>
                 <br />
                 <span className="figure">
-                  {lengthText(c.height)}&nbsp;mm high, rests&nbsp;on&nbsp;{c.contact.toFixed(0)}&nbsp;mm²
+                  <Len mm={c.height} /> high, rests&nbsp;on&nbsp;{c.contact.toFixed(0)}&nbsp;mm²
                 </span>
                 <br />
                 <span className="figure">
