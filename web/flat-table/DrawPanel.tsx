@@ -12,7 +12,7 @@ import type { PartView } from '@tall-kite/server/jobs/jobs';
 import type { JobTools } from '@/shell/useJob.ts';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { Picking } from '@/light-table/Table.tsx';
-import { Proposal } from '@/light-table/panels/Proposal.tsx';
+import { atWork, Proposal } from '@/light-table/panels/Proposal.tsx';
 import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
 import { useFlatProposal } from './useFlat.ts';
 import { typedNumber } from './panels/recipe.ts';
@@ -44,6 +44,15 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
   const [h, p, f] = [typedNumber(height), typedNumber(pitch), typedNumber(fit)];
   const valid = (kind !== 'section' || h !== null) && (kind !== 'stack' || (p !== null && p >= 0.05)) && (!mesh || (f !== null && f > 0 && f <= 5));
   const ask = (v: ShapeView) => void tools.operate({ kind: 'draw', part: part.id, view: v, fit: mesh ? f : null });
+  // A choice is shown as soon as it is made; what is typed when it is left.
+  const next = (change: { view?: ViewName; edges?: typeof edges; axis?: typeof axis }) => {
+    if (change.view) setView(change.view);
+    if (change.edges) setEdges(change.edges);
+    if (change.axis) setAxis(change.axis);
+    if (!valid) return;
+    if (kind === 'view') ask({ kind, view: change.view ?? view, edges: change.edges ?? edges });
+    else if (kind === 'section') ask({ kind, height: h!, axis: change.axis ?? axis });
+  };
   const go = () => {
     if (kind === 'view') ask({ kind, view, edges });
     else if (kind === 'section') ask({ kind, height: h!, axis });
@@ -58,18 +67,10 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
         },
       });
   };
-  if (operation)
-    return (
-      <section aria-label="Drawing of it" data-test="drawn">
-        <h3>Drawing of it</h3>
-        <DrawnPreview part={part} tools={tools} />
-        <Proposal operation={operation} tools={tools} />
-      </section>
-    );
   return (
     <section aria-label="Draw" data-test="draw">
       <h2>Draw</h2>
-      {made && (
+      {made && !operation && (
         <p>
           <MarkShape mark="clear" size={12} /> Its drawing is <Link href={made.id}>{made.name}</Link>. Draw it again for another one.
         </p>
@@ -93,14 +94,14 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
           <>
             <label className="row">
               Seen from
-              <Choice value={view} onChange={(v) => setView(v as ViewName)} options={views.map((v) => ({ value: v, label: v }))} />
+              <Choice value={view} onChange={(v) => next({ view: v as ViewName })} options={views.map((v) => ({ value: v, label: v }))} />
             </label>
             {!mesh && (
               <label className="row">
                 Edges
                 <Choice
                   value={edges}
-                  onChange={(value) => setEdges(value as typeof edges)}
+                  onChange={(value) => next({ edges: value as typeof edges })}
                   options={[
                     { value: 'silhouette', label: 'silhouette only' },
                     { value: 'visible', label: 'all that are seen' },
@@ -118,7 +119,7 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
               <Choice
                 value={axis}
                 label="Axis of the section"
-                onChange={(value) => setAxis(value as typeof axis)}
+                onChange={(value) => next({ axis: value as typeof axis })}
                 options={[...['z', 'y', 'x'].map((a) => ({ value: a, label: a.toUpperCase() }))]}
               />{' '}
               <LengthInput label="Height of the section" value={height} onChange={setHeight} />
@@ -142,10 +143,16 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
           </label>
         )}
         <Button disabled={!valid} onClick={go}>
-          {kind === 'face' ? 'Pick the face' : 'Draw it'}
+          {kind === 'face' ? 'Pick the face' : operation ? 'Draw it again' : 'Draw it'}
         </Button>
         <p className="context">As the part stands now. It becomes a drawing beside this part, for laser, router or template.</p>
       </div>
+      {operation && (
+        <section aria-label="Drawing of it" data-test="drawn">
+          {!atWork(operation) && <DrawnPreview part={part} tools={tools} />}
+          <Proposal operation={operation} tools={tools} />
+        </section>
+      )}
     </section>
   );
 }

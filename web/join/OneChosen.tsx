@@ -1,5 +1,6 @@
 'use client';
 import { Input, Button } from 'antd';
+import Link from 'next/link';
 import { Fold, Choice } from '@/shell/controls.tsx';
 import { useState } from 'react';
 import { sizeOf } from 'tall-kite/geometry/box';
@@ -71,7 +72,12 @@ export function OneChosen({
   const middle = [0, 1, 2].map((k) => (box.min[k] + box.max[k]) / 2) as P3;
   return (
     <>
-      <h2>{part.name}</h2>
+      <h2>
+        {part.name}{' '}
+        <Link className="plain small" href={`parts/${part.id}`}>
+          On the light table
+        </Link>
+      </h2>
       <Fold title="Move" open>
         <form
           className="choices"

@@ -72,7 +72,7 @@ export const LedgerRow = memo(function LedgerRow({ jobId, part, index, chosen, m
       </td>
       <td>
         <div className={style.strands}>
-          {strands.length > 1 && <Forks strands={strands} height={strands.length * line} reached={soundness.mark !== 'stop' && soundness.mark !== 'none'} />}
+          <Forks strands={strands} height={strands.length * line} reached={soundness.mark !== 'stop' && soundness.mark !== 'none'} />
           {strands.map((s) => (
             <StepCell key={s.way} cell={wayCell(s, soundness)} next={s.form} way />
           ))}
@@ -139,7 +139,7 @@ function PartName({ jobId, part }: { jobId: string; part: PartView }) {
   );
 }
 
-/** The thread parting into its strands. */
+/** The thread going on, or parting into its strands. */
 function Forks({ strands, height, reached }: { strands: Strand[]; height: number; reached: boolean }) {
   const from = (height - line) / 2 + knot;
   return (

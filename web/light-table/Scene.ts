@@ -23,6 +23,7 @@ import {
   Scene as ThreeScene,
   Vector2,
   Vector3,
+  Plane,
   WebGLRenderer,
   ZeroFactor,
   AddEquation,
@@ -31,6 +32,7 @@ import {
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh';
+import { sectionOf } from 'tall-kite/view/section';
 import type { View } from 'tall-kite/view/view';
 import { clear, dispose, lines, triangles, wireGeometry } from './drawn.ts';
 
@@ -45,6 +47,16 @@ export interface Pick {
   vertex: boolean;
   edge: [[number, number, number], [number, number, number]] | null;
 }
+
+/** A plane across one axis, mm of the standing part; `behind` shows the other half. */
+export interface SectionPlane {
+  axis: 0 | 1 | 2;
+  at: number;
+  behind: boolean;
+}
+
+/** What a plane cuts of each, mm2 and mm; null for one that is not there. */
+export type SectionFigures = Record<'designed' | 'received', { area: number; length: number } | null>;
 
 interface Palette {
   sheet: string;
@@ -85,6 +97,9 @@ export class Scene {
   private readonly marks = new Group();
   private readonly places = new Group();
   private readonly layers = new Group();
+  private readonly cuts = { designed: new Group(), received: new Group() };
+  private section: SectionPlane | null = null;
+  private print: { positions: Float32Array; triangles: Uint32Array; own: boolean } | null = null;
   private layered = false;
   private shades: Uint8Array | null = null;
   private readonly raycaster = new Raycaster();
@@ -120,7 +135,18 @@ export class Scene {
     const light = new DirectionalLight(0xffffff, 1.5);
     light.position.set(-0.4, -0.8, 1);
     this.camera.add(light);
-    this.three.add(new AmbientLight(0xffffff, 1.9), this.camera, this.ground, this.designed, this.received, this.marks, this.places, this.layers);
+    this.three.add(
+      new AmbientLight(0xffffff, 1.9),
+      this.camera,
+      this.ground,
+      this.designed,
+      this.received,
+      this.marks,
+      this.places,
+      this.layers,
+      this.cuts.designed,
+      this.cuts.received,
+    );
     this.resize = new ResizeObserver(() => this.fitCanvas());
     this.resize.observe(host);
     const canvas = this.renderer.domElement;
@@ -191,6 +217,7 @@ export class Scene {
     if (own) this.received.matrix.copy(this.designed.matrix);
     else this.received.matrix.identity();
     this.received.matrixWorldNeedsUpdate = true;
+    this.print = view && { positions: view.positions, triangles: view.triangles, own };
     if (view) {
       const mesh = new Mesh(triangles(view.positions, view.triangles), this.overlay(this.paint('received', 0.76)));
       // Depth first, so that only the nearest surface is multiplied and not every one behind it.
@@ -328,6 +355,58 @@ export class Scene {
     this.draw();
   }
 
+  /** Extent of the standing part along an axis, mm: where a section can lie. */
+  reachAlong(axis: 0 | 1 | 2): [number, number] {
+    if (!this.view) return [0, 0];
+    const { positions } = this.view;
+    const m = this.designed.matrix.elements;
+    let [low, high] = [Infinity, -Infinity];
+    for (let i = 0; i < positions.length; i += 3) {
+      const v = m[axis] * positions[i] + m[axis + 4] * positions[i + 1] + m[axis + 8] * positions[i + 2] + m[axis + 12];
+      if (v < low) low = v;
+      if (v > high) high = v;
+    }
+    return [low, high];
+  }
+
+  /** Cuts both prints by a plane, the cut faces hatched in their inks; null puts them together again. Gives what the plane cuts of each. */
+  setSection(plane: SectionPlane | null): SectionFigures {
+    this.section = plane;
+    for (const cut of Object.values(this.cuts)) clear(cut);
+    const figures: SectionFigures = { designed: null, received: null };
+    if (plane && this.view) {
+      const identity = new Matrix4();
+      figures.designed = this.cut('designed', this.view, this.designed.matrix, plane);
+      if (this.print) figures.received = this.cut('received', this.print, this.print.own ? this.designed.matrix : identity, plane);
+    }
+    this.draw();
+    return figures;
+  }
+
+  private cut(
+    ink: 'designed' | 'received',
+    mesh: { positions: Float32Array; triangles: Uint32Array },
+    matrix: Matrix4,
+    { axis, at }: SectionPlane,
+  ): { area: number; length: number } {
+    const m = matrix.elements;
+    const scale = matrix.getMaxScaleOnAxis();
+    // The plane in the mesh's own coordinates: row of the turn, distance without shift and scale.
+    const normal = [m[axis], m[axis + 4], m[axis + 8]].map((v) => v / scale);
+    const made = sectionOf(mesh.positions, mesh.triangles, normal, (at - m[axis + 12]) / scale, (this.reach() * 2) / scale / 60);
+    const group = this.cuts[ink];
+    group.matrixAutoUpdate = false;
+    group.matrix.copy(matrix);
+    group.matrixWorldNeedsUpdate = true;
+    const outline = lines(made.outline, this.line(ink));
+    const hatch = lines(made.hatch, this.line(ink));
+    (hatch.material as LineBasicMaterial).transparent = true;
+    (hatch.material as LineBasicMaterial).opacity = 0.6;
+    for (const drawn of [outline, hatch]) drawn.renderOrder = 5;
+    group.add(outline, hatch);
+    return { area: made.area * scale * scale, length: made.length * scale };
+  }
+
   show(shown: Shown): void {
     this.shown = shown;
     this.draw();
@@ -378,7 +457,7 @@ export class Scene {
   close(): void {
     this.resize.disconnect();
     this.controls.dispose();
-    for (const group of [this.designed, this.received, this.ground, this.marks, this.places, this.layers]) clear(group);
+    for (const group of [this.designed, this.received, this.ground, this.marks, this.places, this.layers, ...Object.values(this.cuts)]) clear(group);
     this.renderer.dispose();
     this.renderer.domElement.remove();
     cancelAnimationFrame(this.queued);
@@ -433,7 +512,7 @@ export class Scene {
     this.setSides();
     if (this.shown !== 'beside') {
       this.only(this.shown === 'received' ? this.received : this.designed);
-      r.render(this.three, this.camera);
+      this.renderCut();
       if (this.shown !== 'both' || this.received.children.length === 0) return;
       // The second is laid over the first whole, with its own depth: two prints on one sheet.
       r.clearDepth();
@@ -441,7 +520,7 @@ export class Scene {
       this.ground.visible = false;
       this.marks.visible = false;
       this.places.visible = false;
-      r.render(this.three, this.camera);
+      this.renderCut();
       this.marks.visible = true;
       this.places.visible = true;
       this.ground.visible = true;
@@ -452,9 +531,26 @@ export class Scene {
       this.only(half);
       r.setViewport((i * w) / 2, 0, w / 2, h);
       r.setScissor((i * w) / 2, 0, w / 2, h);
-      r.render(this.three, this.camera);
+      this.renderCut();
     }
     r.setScissorTest(false);
+  }
+
+  /** One print, cut by the section's plane if there is one; the cut face itself is drawn whole. */
+  private renderCut(): void {
+    const r = this.renderer;
+    const cuts = this.designed.visible ? this.cuts.designed : this.cuts.received;
+    for (const cut of Object.values(this.cuts)) cut.visible = false;
+    if (!this.section) return r.render(this.three, this.camera);
+    const { axis, at, behind } = this.section;
+    const normal = new Vector3().setComponent(axis, behind ? 1 : -1);
+    r.clippingPlanes = [new Plane(normal, behind ? -at : at)];
+    r.render(this.three, this.camera);
+    r.clippingPlanes = [];
+    const shown = this.three.children.map((c) => c.visible);
+    for (const child of this.three.children) child.visible = child === cuts || child === this.camera;
+    r.render(this.three, this.camera);
+    this.three.children.forEach((c, i) => (c.visible = shown[i]));
   }
 
   private only(group: Group): void {

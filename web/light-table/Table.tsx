@@ -21,6 +21,7 @@ import { newest, SoundnessPanel } from './panels/SoundnessPanel.tsx';
 import { SourcePanel } from './panels/SourcePanel.tsx';
 import { StancePanel } from './panels/StancePanel.tsx';
 import { Scene, type Pick, type Side } from './Scene.ts';
+import { SectionBar } from './SectionBar.tsx';
 import { inksOf, nextShown, ShownButtons, type Shown } from './shown.tsx';
 import { TurnBox } from './TurnBox.tsx';
 import { useProposal, useReceived, useView } from './usePart.ts';
@@ -43,6 +44,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   const [shown, setShown] = useState<Shown>('both');
   const [wires, setWires] = useState(false);
   const [measuring, setMeasuring] = useState<Pick[] | null>(null);
+  const [cutting, setCutting] = useState(false);
   const [picking, setPicking] = useState<Picking>(null);
   const [preview, setPreview] = useState<Preview | null>(null);
   const [folded, setFolded] = useState<FoldedView | null>(null);
@@ -130,6 +132,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     d: () => setShown(nextShown(shown)),
     e: () => setWires(!wires),
     m: () => setMeasuring(measuring ? null : []),
+    s: () => setCutting(!cutting),
     Escape: stopAll,
   });
 
@@ -143,14 +146,24 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
           <Button aria-pressed={wires} onClick={() => setWires(!wires)} size="small">
             Edges of triangles
           </Button>
+          <Button aria-pressed={cutting} onClick={() => setCutting(!cutting)} size="small">
+            Section
+          </Button>
           <Button aria-pressed={measuring !== null} onClick={() => setMeasuring(measuring ? null : [])} size="small">
             Measure
           </Button>
         </div>
+        {cutting && view && placement && (
+          <SectionBar
+            scene={scene}
+            drawn={`${part.view} ${received !== null} ${part.file?.id} ${placement.shift.join()} ${scale}`}
+            close={() => setCutting(false)}
+          />
+        )}
         {(picking || measuring) && (
           <div
             className="float"
-            style={{ left: 18, top: 50, background: 'var(--chosen)', padding: '6px 12px', maxWidth: '70%' }}
+            style={{ left: 18, top: cutting ? 94 : 50, background: 'var(--chosen)', padding: '6px 12px', maxWidth: '70%' }}
             role="status"
             data-test="prompt"
           >

@@ -55,13 +55,13 @@ export function Thread({ jobId, part, strand, step, go, tools }: Props) {
         <WayMenu part={part} tools={tools} open={(way) => go('Source', way)} size="small" />
       </span>
       <Knots list={strand.steps} step={step} go={(s) => go(s, strand.way)} />
-      <Ends part={part} strand={strand} jobId={jobId} tools={tools} />
+      <Ends part={part} strand={strand} jobId={jobId} go={go} tools={tools} />
     </nav>
   );
 }
 
 /** Undo, redo, and what ends the way: writing the file, or going to the part that was made of this one. */
-function Ends({ part, strand, jobId, tools }: Pick<Props, 'part' | 'strand' | 'jobId' | 'tools'>) {
+function Ends({ part, strand, jobId, go, tools }: Omit<Props, 'step'>) {
   const busy = part.file?.state === 'queued' || part.file?.state === 'writing';
   const stopped = isStopped(part.steps);
   const { undo, redo } = tools.job ?? {};
@@ -76,7 +76,11 @@ function Ends({ part, strand, jobId, tools }: Pick<Props, 'part' | 'strand' | 'j
       {strand.steps.some((s) => s.step === 'File') ? (
         <Button
           disabled={busy || stopped}
-          onClick={() => void tools.write(part)}
+          onClick={() => {
+            void tools.write(part);
+            // What came of it is shown where it is told.
+            go('Received', strand.way);
+          }}
           title={stopped ? 'A step is stopped; see its sentence first' : 'Write the file and read it back'}
           type="primary"
         >

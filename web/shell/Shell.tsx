@@ -77,6 +77,7 @@ export function Shell({ children }: { children: ReactNode }) {
             },
             Collapse: { headerPadding: '6px 0', contentPadding: '4px 0 8px' },
             Form: { itemMarginBottom: 10 },
+            Dropdown: { paddingBlock: 6 },
             Segmented: {
               trackBg: 'transparent',
               itemColor: inks[theme].colorTextBase,

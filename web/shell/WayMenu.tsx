@@ -28,7 +28,7 @@ export function WayMenu({ part, tools, open, size }: { part: PartView; tools: Jo
     const last = takes(id) && part.strands.length === 1;
     return {
       key: id,
-      disabled: typeof refused === 'string' || last,
+      disabled: typeof refused === 'string',
       onClick: () => pick(id),
       label: (
         <div className={style.choice} role="menuitemcheckbox" aria-checked={takes(id)}>

@@ -27,6 +27,7 @@ export const keyLists: { where: string; keys: [string, string][] }[] = [
       ['A', 'a view from the corner'],
       ['D', 'Designed, overlaid, Received, side by side'],
       ['M', 'measure'],
+      ['S', 'a section through the part'],
       ['E', 'edges of triangles'],
       ['Esc', 'stop picking'],
       ['W', 'write the file'],

@@ -208,6 +208,9 @@ function Shading({ part, view, scale, scene }: PanelProps & { view: View | null;
   );
 }
 
+/** The middle of the weight lies so near the rim of the base, as a share of the size, that a push tips the part. Common practice, no source. */
+const tipping = 0.02;
+
 /** Ways to stand, the best first, each with its picture and figures. */
 function Candidates({
   found,
@@ -223,6 +226,13 @@ function Candidates({
   pick: (c: StanceCandidate) => void;
 }) {
   const ask = () => void tools.operate({ kind: 'stances', part: part.id });
+  // A part that is soon stood is stood at once; a heavy mesh waits until it is asked for.
+  const light = (part.summary.triangles ?? 0) <= 150_000;
+  const missing = found === null && light;
+  useEffect(() => {
+    if (missing) ask();
+    // Once for a part.
+  }, [part.id, missing]);
   if (found && atWork(found)) return <AtWork operation={found} tools={tools} />;
   if (found && (found.state === 'failed' || found.state === 'cancelled')) return <Failed operation={found} tools={tools} />;
   const list = found?.state === 'ready' ? (found.report?.stances ?? []) : null;
@@ -246,6 +256,12 @@ function Candidates({
               </svg>
               <span>
                 <b>{c.side === 'tilted' ? 'tilted' : `${c.side} down`}</b>
+                {c.steady < tipping && (
+                  <span className="c-look">
+                    {' '}
+                    <MarkShape mark="look" size={10} /> tips easily
+                  </span>
+                )}
                 <br />
                 <span className="figure">
                   <Len mm={c.height} /> high, rests&nbsp;on&nbsp;{c.contact.toFixed(0)}&nbsp;mm²

@@ -1,0 +1,71 @@
+'use client';
+import { Button } from 'antd';
+import { useEffect, useState, type RefObject } from 'react';
+import { Choice, Glide } from '@/shell/controls.tsx';
+import { LengthInput } from '@/shell/LengthInput.tsx';
+import { useLengths } from '@/shell/unit.tsx';
+import type { Scene, SectionFigures, SectionPlane } from './Scene.ts';
+import style from './section.module.css';
+
+const area = (mm2: number): string => `${mm2.toLocaleString('en', { maximumFractionDigits: mm2 < 10 ? 3 : 1 })} mm²`;
+
+/** A plane through the part, moved by a slider or a typed height; what it cuts is hatched and measured, designed over received. @param drawn changes when the prints do */
+export function SectionBar({ scene, drawn, close }: { scene: RefObject<Scene | null>; drawn: unknown; close: () => void }) {
+  const { len } = useLengths();
+  const [plane, setPlane] = useState<SectionPlane>({ axis: 2, at: 0, behind: false });
+  const [reach, setReach] = useState<[number, number]>([0, 0]);
+  const [figures, setFigures] = useState<SectionFigures>({ designed: null, received: null });
+  const { axis } = plane;
+  useEffect(() => {
+    const range = scene.current?.reachAlong(axis) ?? [0, 0];
+    setReach(range);
+    setPlane((old) => (old.at > range[0] && old.at < range[1] ? old : { ...old, at: (range[0] + range[1]) / 2 }));
+  }, [axis, drawn, scene]);
+  useEffect(() => {
+    const stage = scene.current;
+    if (stage) setFigures(stage.setSection(plane));
+  }, [plane, drawn, scene]);
+  useEffect(() => {
+    const stage = scene.current;
+    return () => void stage?.setSection(null);
+  }, [scene]);
+  const { designed, received } = figures;
+  return (
+    <div className={style.bar} role="group" aria-label="Section" data-test="section">
+      <b>Section</b>
+      <Choice
+        label="Across"
+        value={axis}
+        onChange={(v) => setPlane({ ...plane, axis: Number(v) as SectionPlane['axis'] })}
+        options={['X', 'Y', 'Z'].map((name, k) => ({ value: k, label: `across ${name}` }))}
+      />
+      <span className={style.glide}>
+        <Glide
+          label="Place of the section"
+          words={len(plane.at)}
+          min={reach[0]}
+          max={reach[1]}
+          step={(reach[1] - reach[0]) / 500 || 1}
+          value={plane.at}
+          onChange={(at) => setPlane({ ...plane, at })}
+        />
+      </span>
+      <LengthInput
+        label="Place of the section"
+        width={74}
+        value={String(Number(plane.at.toFixed(4)))}
+        onChange={(mm) => mm !== '' && mm !== '?' && setPlane({ ...plane, at: Number(mm) })}
+      />
+      <Button size="small" onClick={() => setPlane({ ...plane, behind: !plane.behind })}>
+        Other half
+      </Button>
+      <span className="figure" role="status">
+        <span className={style.designed}>{designed ? `${area(designed.area)}, ${len(designed.length)} round` : 'nothing cut'}</span>
+        {received && <span className={style.received}> {`${area(received.area)}, ${len(received.length)} round`}</span>}
+      </span>
+      <Button size="small" onClick={close}>
+        Close
+      </Button>
+    </div>
+  );
+}
