@@ -1,5 +1,5 @@
 // What this machine needs: Debian packages, Node packages, a build. Uses nothing but Node itself.
-import { spawn, spawnSync } from 'node:child_process';
+import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
@@ -120,9 +120,5 @@ export async function freePort(wanted) {
   return giveUp(`No free port from ${wanted} on.`);
 }
 
-/** Starts a child with its output passed on; `name` is for messages. */
-export function start(name, command, args, env) {
-  const child = spawn(command, args, { cwd: root, env: { ...process.env, ...env }, stdio: ['ignore', 'inherit', 'inherit'], detached: true });
-  child.on('error', (error) => console.error(`${name} could not start: ${error.message}`));
-  return child;
-}
+/** Whether an address is this machine's own: 127.0.0.0/8, ::1, localhost. Source: RFC 1122, 3.2.1.3; RFC 4291, 2.5.3. */
+export const isLoopback = (host) => host === 'localhost' || host === '::1' || /^127\.\d{1,3}\.\d{1,3}\.\d{1,3}$/.test(host);

@@ -20,7 +20,7 @@ function sphere(r: number, n: number): { positions: Float64Array; triangles: Uin
 describe('a section through a mesh', () => {
   const box = boxMesh(30, 20, 10);
   test('of a box along each axis: area and length of the rectangle', () => {
-    const cut = (n: number[], at: number) => sectionOf(box.positions, box.triangles, n, at, 1);
+    const cut = (normal: number[], offset: number) => sectionOf(box, { normal, offset }, 1);
     expect(cut([0, 0, 1], 4)).toMatchObject({ area: 600, length: 100 });
     expect(cut([1, 0, 0], 4).area).toBeCloseTo(200, 9);
     expect(cut([0, -1, 0], -4).area).toBeCloseTo(300, 9);
@@ -31,7 +31,7 @@ describe('a section through a mesh', () => {
   });
   test('of a slanted plane: the area over the cosine (a prism cut across)', () => {
     const n = [Math.SQRT1_2, 0, Math.SQRT1_2];
-    const { area } = sectionOf(box.positions, box.triangles, n, 14 * Math.SQRT1_2 + 5 * Math.SQRT1_2 - 1e-9, 1);
+    const { area } = sectionOf(box, { normal: n, offset: 14 * Math.SQRT1_2 + 5 * Math.SQRT1_2 - 1e-9 }, 1);
     expect(area).toBeCloseTo(10 * Math.SQRT2 * 20, 5);
   });
   test('of a sphere at any height: pi (r2 - h2), within its facets', () => {
@@ -43,7 +43,7 @@ describe('a section through a mesh', () => {
         fc.double({ min: 0, max: 6.28, noNaN: true }),
         (h, z, a) => {
           const s = Math.sqrt(1 - z * z);
-          const { area, length } = sectionOf(ball.positions, ball.triangles, [s * Math.cos(a), s * Math.sin(a), z], h, 1);
+          const { area, length } = sectionOf(ball, { normal: [s * Math.cos(a), s * Math.sin(a), z], offset: h }, 1);
           expect(Math.abs(area - Math.PI * (100 - h * h))).toBeLessThan(0.6);
           expect(Math.abs(length - 2 * Math.PI * Math.sqrt(100 - h * h))).toBeLessThan(0.1);
         },
@@ -60,7 +60,7 @@ describe('a section through a mesh', () => {
         ...Array.from({ length: inner.triangles.length }, (_, i) => inner.triangles[i - (i % 3) + [0, 2, 1][i % 3]] + box.positions.length / 3),
       ],
     };
-    const { area, hatch } = sectionOf(both.positions, both.triangles, [0, 0, 1], 5, 0.5);
+    const { area, hatch } = sectionOf(both, { normal: [0, 0, 1], offset: 5 }, 0.5);
     expect(area).toBeCloseTo(500, 9);
     // No hatch line has its middle inside of the hollow, and together they fill the area: length times pitch.
     let filled = 0;
@@ -73,12 +73,12 @@ describe('a section through a mesh', () => {
     expect(Math.abs(filled - 500)).toBeLessThan(12);
   });
   test('hatching is never finer than 400 lines, however fine it is asked for', () => {
-    const { hatch } = sectionOf(box.positions, box.triangles, [0, 0, 1], 5, 1e-6);
+    const { hatch } = sectionOf(box, { normal: [0, 0, 1], offset: 5 }, 1e-6);
     expect(hatch.length / 6).toBeGreaterThan(390);
     expect(hatch.length / 6).toBeLessThanOrEqual(401);
   });
   test('what is no plane or no pitch is refused', () => {
-    expect(() => sectionOf(box.positions, box.triangles, [0, 0, 2], 5, 1)).toThrow('unit vector');
-    expect(() => sectionOf(box.positions, box.triangles, [0, 0, 1], 5, 0)).toThrow('above 0');
+    expect(() => sectionOf(box, { normal: [0, 0, 2], offset: 5 }, 1)).toThrow('unit vector');
+    expect(() => sectionOf(box, { normal: [0, 0, 1], offset: 5 }, 0)).toThrow('above 0');
   });
 });

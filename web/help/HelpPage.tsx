@@ -116,7 +116,7 @@ export function HelpPage({ formats, claims }: { formats: FormatRow[]; claims: Cl
             </Part>
             <p className="context">
               The command line, running it for a workshop, and the bench are described in the pages of <code>docs/</code>.{' '}
-              <Link href="/">Back to the jobs</Link>
+              <Link href="/standing">How this installation is</Link>. <Link href="/">Back to the jobs</Link>
             </p>
           </div>
         </div>

@@ -393,7 +393,7 @@ export class Scene {
     const scale = matrix.getMaxScaleOnAxis();
     // The plane in the mesh's own coordinates: row of the turn, distance without shift and scale.
     const normal = [m[axis], m[axis + 4], m[axis + 8]].map((v) => v / scale);
-    const made = sectionOf(mesh.positions, mesh.triangles, normal, (at - m[axis + 12]) / scale, (this.reach() * 2) / scale / 60);
+    const made = sectionOf(mesh, { normal, offset: (at - m[axis + 12]) / scale }, (this.reach() * 2) / scale / 60);
     const group = this.cuts[ink];
     group.matrixAutoUpdate = false;
     group.matrix.copy(matrix);

@@ -23,10 +23,12 @@ export async function answer(request: Request, work: () => Promise<unknown>): Pr
   }
 }
 
-/** Foreign Host or Origin: 403. */
+/** Foreign Host, Origin or site (Fetch Metadata Request Headers, W3C): 403. */
 export function refuse(request: Request): Response | null {
   const host = request.headers.get('host');
   if (!hostAllowed(host)) return sentence(403, 'foreign-host', 'This address is not served here.', 'Use the address that was printed at the start.');
+  if (request.headers.get('sec-fetch-site') === 'cross-site')
+    return sentence(403, 'foreign-origin', 'The request came from another site.', 'Use the pages of Tall Kite itself.');
   const changes = request.method !== 'GET' && request.method !== 'HEAD';
   if (changes && !originAllowed(request.headers.get('origin'), host)) {
     return sentence(403, 'foreign-origin', 'The request came from another site.', 'Use the pages of Tall Kite itself.');
@@ -57,10 +59,22 @@ export function failure(thrown: unknown): Response {
 /** Characters of a request that speaks of thousands of parts. */
 export const manyParts = 3_000_000;
 
+/** The body of a request as text, counted while it comes: what is too long is not taken in to be measured. */
+async function textOf(request: Request, most: number): Promise<string> {
+  const decoder = new TextDecoder();
+  const pieces: string[] = [];
+  let length = 0;
+  for await (const chunk of (request.body ?? []) as AsyncIterable<Uint8Array>) {
+    length += chunk.length;
+    if (length > most) throw new Unusable('too-large', 'The request is too long.', 'Send less at a time.');
+    pieces.push(decoder.decode(chunk, { stream: true }));
+  }
+  return pieces.join('') + decoder.decode();
+}
+
 /** The JSON body of a request; a sentence when it is none or too long. */
 export async function jsonBody(request: Request, most = 100_000): Promise<unknown> {
-  const text = await request.text();
-  if (text.length > most) throw new Unusable('too-large', 'The request is too long.', 'Send less at a time.');
+  const text = await textOf(request, most);
   try {
     return JSON.parse(text);
   } catch {

@@ -9,6 +9,18 @@ export interface SectionCut {
   length: number;
 }
 
+/** What is cut: xyz, and three corners a triangle. */
+interface CutMesh {
+  positions: ArrayLike<number>;
+  triangles: ArrayLike<number>;
+}
+
+/** Points p with normal . p = offset; the normal is a unit vector. */
+export interface CutPlane {
+  normal: readonly number[];
+  offset: number;
+}
+
 /** Most hatch lines across the cut; a finer pitch is made coarser. */
 const mostLines = 400;
 
@@ -24,11 +36,12 @@ function spanned([nx, ny, nz]: readonly number[]): [u: number[], v: number[]] {
 }
 
 /**
- * Cuts a mesh by the plane of points p with normal . p = offset. A corner that lies in the plane counts as above it, so that no piece is counted twice.
- * @param normal unit vector @param pitch distance between hatch lines, in the mesh's units
- * @example sectionOf(view.positions, view.triangles, [0, 0, 1], 12.5, 2).area
+ * Cuts a mesh by a plane. A corner that lies in the plane counts as above it, so that no piece is counted twice.
+ * @param pitch distance between hatch lines, in the mesh's units
+ * @example sectionOf(view, { normal: [0, 0, 1], offset: 12.5 }, 2).area
  */
-export function sectionOf(positions: ArrayLike<number>, triangles: ArrayLike<number>, normal: readonly number[], offset: number, pitch: number): SectionCut {
+export function sectionOf(mesh: CutMesh, { normal, offset }: CutPlane, pitch: number): SectionCut {
+  const { positions, triangles } = mesh;
   if (!(Math.abs(Math.hypot(normal[0], normal[1], normal[2]) - 1) < 1e-6)) throw new RangeError('the normal of a section is a unit vector');
   if (!(pitch > 0)) throw new RangeError('the pitch of hatching is above 0');
   const flat = cutPieces(positions, triangles, normal, offset);

@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { createReadStream, createWriteStream, type ReadStream } from 'node:fs';
-import { access, mkdir, open, readFile, rename, rm, stat } from 'node:fs/promises';
+import { mkdir, open, readFile, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Transform, type Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -9,6 +9,33 @@ import { Unusable } from 'tall-kite/base/finding';
 export interface Stored {
   sha256: string;
   bytes: number;
+}
+
+/** Whether a file is there under a name and holds what its name says. One of another length is hashed: a disk that lost power may have kept half of it. */
+async function isWhole(path: string, sha256: string, bytes: number): Promise<boolean> {
+  const size = await stat(path).then(
+    (s) => s.size,
+    () => null,
+  );
+  if (size === null || size === bytes) return size !== null;
+  return (await hashOf(path)) === sha256;
+}
+
+/** SHA-256 of a file's bytes, as they stream. */
+export async function hashOf(path: string): Promise<string> {
+  const hash = createHash('sha256');
+  await pipeline(createReadStream(path), hash);
+  return hash.digest('hex');
+}
+
+/** A new name in a folder is on the disk, not only in memory. Source: fsync(2), notes on directories. */
+async function synced(folder: string): Promise<void> {
+  const handle = await open(folder, 'r');
+  try {
+    await handle.sync();
+  } finally {
+    await handle.close();
+  }
 }
 
 /**
@@ -53,7 +80,7 @@ export class Blobs {
       },
     });
     try {
-      await pipeline(source, count, createWriteStream(temporary));
+      await pipeline(source, count, createWriteStream(temporary, { mode: 0o600, flush: true }));
       if (announced !== null && bytes !== announced) {
         throw new Unusable(
           'broken-off',
@@ -74,7 +101,7 @@ export class Blobs {
     const hash = createHash('sha256');
     let bytes = 0;
     try {
-      const handle = await open(temporary, 'w');
+      const handle = await open(temporary, 'w', 0o600);
       try {
         for (const piece of pieces) {
           hash.update(piece);
@@ -104,19 +131,19 @@ export class Blobs {
 
   private async temporary(): Promise<string> {
     const folder = join(this.folder, 'incoming');
-    await mkdir(folder, { recursive: true });
+    await mkdir(folder, { recursive: true, mode: 0o700 });
     return join(folder, randomUUID());
   }
 
   private async settle(temporary: string, sha256: string, bytes: number): Promise<Stored> {
     const path = this.path(sha256);
-    await mkdir(join(path, '..'), { recursive: true });
-    const known = await access(path).then(
-      () => true,
-      () => false,
-    );
-    if (known) await rm(temporary, { force: true });
-    else await rename(temporary, path);
+    const folder = join(path, '..');
+    await mkdir(folder, { recursive: true, mode: 0o700 });
+    if (await isWhole(path, sha256, bytes)) await rm(temporary, { force: true });
+    else {
+      await rename(temporary, path);
+      await synced(folder);
+    }
     return { sha256, bytes };
   }
 }

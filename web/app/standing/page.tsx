@@ -1,0 +1,5 @@
+import { StandingPage } from '@/standing/StandingPage.tsx';
+
+export default function Page() {
+  return <StandingPage />;
+}
