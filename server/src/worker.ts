@@ -7,6 +7,7 @@ import { patient } from './queue/again.ts';
 import { tasks } from './queue/tasks.ts';
 import { sweepReleases } from './releases/tasks.ts';
 import { settingsFrom } from './settings/settings.ts';
+import { sweep } from './standing/sweep.ts';
 
 /** A worker counts as dead when it has not been seen for this long, ms. */
 const deadAfter = 12_000;
@@ -35,6 +36,8 @@ async function heartbeat(): Promise<void> {
       and coalesce(w.seen_at, j.locked_at) < now() - ${`${deadAfter} milliseconds`}::interval`.execute(db);
   await giveBack(dead.rows.map((row) => row.id).filter((id) => !own.has(id)));
   if (beats++ % 4 === 0) await sweepReleases(db);
+  // Once an hour by one of the workers; at the start there is more to do.
+  if (beats % 1200 === 100) await sweep(db, settings.dataDir);
 }
 
 async function giveBack(ids: string[]): Promise<void> {

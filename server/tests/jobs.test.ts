@@ -29,7 +29,7 @@ describe('from upload to evidence through the queue', () => {
     expect(bytes.length).toBe(84 + 50 * bytes.readUInt32LE(80));
     expect(file.evidence.claims.every((c) => c.verdict === 'clear')).toBe(true);
     expect(evidenceDocument(file)).toMatchObject({ part: 'plate', file: { sha256: file.sha256, bytes: bytes.length }, source: { file: 'as1-oc-214.stp' } });
-    expect((await listJobs(world.db)).find((j) => j.id === jobId)).toMatchObject({ parts: 5, written: 1, reading: 0 });
+    expect((await listJobs(world.db)).jobs.find((j) => j.id === jobId)).toMatchObject({ parts: 5, written: 1, reading: 0 });
   });
   test('two uploads at once, one of them broken: the good one is read, the other says why and can be dismissed', async () => {
     const jobId = await world.job();

@@ -1,10 +1,11 @@
 'use client';
 import { When } from '@/shell/When.tsx';
-import { Button, Input, Table } from 'antd';
-import { useQuery } from '@tanstack/react-query';
+import { Button, Input, Popconfirm, Table } from 'antd';
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
-import { useState } from 'react';
+import { useDeferredValue, useState } from 'react';
+import { bytesText, countText } from 'tall-kite/base/figures';
 import type { JobRow } from '@tall-kite/server/jobs/jobs';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { ask, Refused } from '@/shell/ask.ts';
@@ -12,23 +13,62 @@ import { Header } from '@/shell/Header.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { useSample } from './useSample.ts';
 
+/** Jobs of one page of the list. */
+const perPage = 50;
+
 /** The list of jobs, with what is ready in each, and a line to make one. */
 export function Jobs() {
-  const { data, error, isPending } = useQuery({ queryKey: ['jobs'], queryFn: () => ask<JobRow[]>('/api/jobs') });
+  const [page, setPage] = useState(1);
+  const [search, setSearch] = useState('');
+  const [removed, setRemoved] = useState(false);
+  const wanted = useDeferredValue(search);
+  const { data, error, isPending } = useQuery({
+    queryKey: ['jobs', page, wanted, removed],
+    placeholderData: keepPreviousData,
+    queryFn: () => {
+      const asked = new URLSearchParams({ from: String((page - 1) * perPage), many: String(perPage), search: wanted, ...(removed ? { removed: '' } : {}) });
+      return ask<{ jobs: JobRow[]; total: number }>(`/api/jobs?${asked}`);
+    },
+  });
+  const none = data?.total === 0 && wanted === '' && !removed;
   return (
     <div className="page">
       <Header current="jobs" />
       <main id="content">
         <div className="title">
-          <h1>Jobs</h1>
-          <span className="context">{data ? `${data.length} in all` : ''}</span>
+          <h1>{removed ? 'Removed jobs' : 'Jobs'}</h1>
+          <span className="context">{data ? `${countText(data.total)} in all` : ''}</span>
+          <span className="right">
+            <Input
+              type="search"
+              size="small"
+              aria-label="Name of a job"
+              placeholder="name of a job"
+              style={{ width: 200 }}
+              value={search}
+              onChange={(e) => {
+                setSearch(e.target.value);
+                setPage(1);
+              }}
+            />
+            <Button
+              aria-pressed={removed}
+              onClick={() => {
+                setRemoved(!removed);
+                setPage(1);
+              }}
+            >
+              {removed ? 'Back to the jobs' : 'Removed jobs'}
+            </Button>
+          </span>
         </div>
-        <NewJob first={data?.length === 0} />
+        {!removed && <NewJob first={none} />}
         {error && <Trouble message={error.message} remedy={(error as Refused).remedy} />}
         <div className="scroll">
           {isPending && <p className="context">Fetching the jobs …</p>}
-          {data && data.length > 0 && <JobTable jobs={data} />}
-          {data?.length === 0 && <FirstVisit />}
+          {data && data.total > 0 && <JobTable {...data} page={page} setPage={setPage} removed={removed} />}
+          {data?.total === 0 && !none && <p className="context">{removed ? 'No job was removed in the last 30 days.' : 'No job has this in its name.'}</p>}
+          {none && <FirstVisit />}
         </div>
       </main>
     </div>
@@ -54,35 +94,73 @@ function FirstVisit() {
   );
 }
 
-function JobTable({ jobs }: { jobs: JobRow[] }) {
+interface TableProps {
+  jobs: JobRow[];
+  total: number;
+  page: number;
+  setPage: (page: number) => void;
+  removed: boolean;
+}
+
+function JobTable({ jobs, total, page, setPage, removed }: TableProps) {
   return (
     <Table<JobRow>
       size="small"
       rowKey="id"
       dataSource={jobs}
-      pagination={false}
+      pagination={total > perPage ? { current: page, pageSize: perPage, total, onChange: setPage, showSizeChanger: false } : false}
       columns={[
         {
           title: 'Job',
-          render: (_, job) => (
-            <Link className="listname" href={`/jobs/${job.id}`}>
-              {job.name}
-            </Link>
-          ),
+          render: (_, job) =>
+            removed ? (
+              <span className="listname">{job.name}</span>
+            ) : (
+              <Link className="listname" href={`/jobs/${job.id}`}>
+                {job.name}
+              </Link>
+            ),
         },
-        { title: 'Parts', render: (_, job) => <span className="figure">{job.reading > 0 ? `reading ${job.reading}` : job.parts}</span> },
+        { title: 'Parts', render: (_, job) => <span className="figure">{job.reading > 0 ? `reading ${job.reading}` : countText(job.parts)}</span> },
         { title: 'Ready', render: (_, job) => <Marks job={job} /> },
         {
           title: 'Written and proved',
           render: (_, job) => (
             <span className="figure">
-              {job.written} of {job.parts}
+              {countText(job.written)} of {countText(job.parts)}
             </span>
           ),
         },
-        { title: 'Changed', render: (_, job) => <When at={job.changedAt} /> },
+        { title: 'Space', render: (_, job) => <span className="figure">{bytesText(job.bytes)}</span> },
+        { title: removed ? 'Removed' : 'Changed', render: (_, job) => <When at={job.removedAt ?? job.changedAt} /> },
+        { title: <span className="visually-hidden">Remove</span>, render: (_, job) => <Removal job={job} /> },
       ]}
     />
+  );
+}
+
+/** Removes a job, or brings it back. */
+function Removal({ job }: { job: JobRow }) {
+  const client = useQueryClient();
+  const done = () => client.invalidateQueries({ queryKey: ['jobs'] });
+  if (job.removedAt)
+    return (
+      <Button size="small" onClick={() => void ask(`/api/jobs/${job.id}`, { method: 'PUT' }).then(done, done)}>
+        Bring back
+      </Button>
+    );
+  return (
+    <Popconfirm
+      title={`Remove "${job.name}"?`}
+      description="Its designs, parts, files and releases go with it. It can be brought back for 30 days."
+      okText="Remove it"
+      cancelText="Keep it"
+      onConfirm={() => ask(`/api/jobs/${job.id}`, { method: 'DELETE' }).then(done, done)}
+    >
+      <Button size="small" aria-label={`Remove ${job.name}`}>
+        Remove
+      </Button>
+    </Popconfirm>
   );
 }
 

@@ -45,7 +45,11 @@ export const claimsInWords: readonly ClaimInWords[] = [
     of: 'drawings',
     tolerance: 'the same count; of curves a look when another kind came',
   },
-  { names: ['Layers', 'Contours by colour', 'Colours of layers'], of: 'drawings; pages have colours', tolerance: 'the same names with the same counts; another colour is a look' },
+  {
+    names: ['Layers', 'Contours by colour', 'Colours of layers'],
+    of: 'drawings; pages have colours',
+    tolerance: 'the same names with the same counts; another colour is a look',
+  },
   { names: ['Texts'], of: 'drawings with text', tolerance: 'each the same, else a look' },
   { names: ['Fold-back'], of: 'flat patterns', tolerance: 'at most 0.01 mm, the deviation of the flat, and four times how near surfaces were found on a mesh' },
   { names: ['Thickness, folded'], of: 'flat patterns', tolerance: '2.1 % of the thickness or the spread that was measured, at least 0.01 mm' },

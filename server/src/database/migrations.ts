@@ -135,6 +135,14 @@ const sixth: Migration = {
   },
 };
 
+/** Counts of a job, kept until something of it changes; jobs that were removed and can be brought back. */
+const seventh: Migration = {
+  async up(db: Kysely<unknown>) {
+    await sql`alter table jobs add column counts jsonb, add column removed_at timestamptz`.execute(db);
+    await sql`create index on jobs (removed_at, changed_at desc, id)`.execute(db);
+  },
+};
+
 /** Brings the database to this version of the program, the queue's own tables too. */
 export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
   const migrator = new Migrator({
@@ -147,6 +155,7 @@ export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
         '004-releases': fourth,
         '005-receivers': fifth,
         '006-ways': sixth,
+        '007-jobs-kept': seventh,
       }),
     },
   });

@@ -22,6 +22,21 @@ export interface JobsTable {
   name: string;
   created_at: When;
   changed_at: When;
+  /** What is ready in it; null since something of it changed. */
+  counts: MaybeJson<JobCounts>;
+  /** When a person removed it; it can be brought back for a while. */
+  removed_at: ColumnType<Date | null, Date | null | undefined, Date | null>;
+}
+
+/** How many parts of a job are clear, to be looked at, stopped and written; designs that are still read; bytes of its files. */
+export interface JobCounts {
+  parts: number;
+  clear: number;
+  look: number;
+  stop: number;
+  written: number;
+  reading: number;
+  bytes: number;
 }
 
 export type DesignState = 'queued' | 'reading' | 'read' | 'failed';

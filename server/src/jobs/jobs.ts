@@ -2,29 +2,25 @@ import type { TreeNode } from 'tall-kite/model/design';
 import { sql, type Selectable } from 'kysely';
 import { Unusable } from 'tall-kite/base/finding';
 import { stepsOfThread, threadOf, type StepState, type Strand } from 'tall-kite/steps/registry';
-import type { MadePart, PartState } from 'tall-kite/steps/step';
+import { worstOf, type MadePart, type PartState } from 'tall-kite/steps/step';
 import type { WayId } from 'tall-kite/steps/way';
 import { groupedBy } from 'tall-kite/base/sets';
 import type { Database } from '../database/connect.ts';
 import { propertiesOf } from '../parts/properties.ts';
 import type { Failure } from '../database/failure.ts';
-import type { DesignState, FilesTable, FileState, RevisionChange } from '../database/tables.ts';
+import type { DesignState, FilesTable, FileState, JobCounts, JobsTable, RevisionChange } from '../database/tables.ts';
 import { operationViews, type OperationView } from '../operations/operations.ts';
 import type { Finding } from 'tall-kite/base/finding';
 import type { PartSummary } from 'tall-kite/model/design';
 import type { Recipe } from 'tall-kite/recipe/recipe';
 import type { Evidence } from 'tall-kite/prove/evidence';
 
-export interface JobRow {
+export interface JobRow extends JobCounts {
   id: string;
   name: string;
   changedAt: string;
-  parts: number;
-  clear: number;
-  look: number;
-  stop: number;
-  written: number;
-  reading: number;
+  /** When it was removed; null for one that is there. */
+  removedAt: string | null;
 }
 
 export interface DesignView {
@@ -106,28 +102,87 @@ export async function makeJob(db: Database, name: string): Promise<string> {
   return id;
 }
 
-/** All jobs, the one changed last first, with what is ready in them. */
-export async function listJobs(db: Database): Promise<JobRow[]> {
-  const jobs = await db.selectFrom('jobs').selectAll().orderBy('changed_at', 'desc').execute();
-  const rows: JobRow[] = [];
-  for (const job of jobs) {
-    const view = await jobView(db, job.id);
-    const worst = (p: PartView) => (p.steps.some((s) => s.mark === 'stop') ? 'stop' : p.steps.some((s) => s.mark === 'look') ? 'look' : 'clear');
-    const parts = view.parts.filter((p) => !p.leftOut);
-    rows.push({
-      id: job.id,
-      name: job.name,
-      changedAt: job.changed_at.toISOString(),
-      parts: parts.length,
-      clear: parts.filter((p) => worst(p) === 'clear').length,
-      look: parts.filter((p) => worst(p) === 'look').length,
-      stop: parts.filter((p) => worst(p) === 'stop').length,
-      written: parts.filter((p) => p.file?.state === 'written' && !p.file.stale).length,
-      reading: view.designs.filter((d) => d.state === 'queued' || d.state === 'reading').length,
-    });
-  }
-  return rows;
+/** Which jobs of a list are wanted. */
+export interface JobsAsked {
+  from: number;
+  many: number;
+  /** A piece of the name; empty for all. */
+  search: string;
+  removed: boolean;
 }
+
+/** How long a removed job can be brought back, days. */
+export const keptDays = 30;
+
+/** Most jobs of one page of the list. */
+const mostJobs = 200;
+
+/** One page of the jobs, the one changed last first, with what is ready in each, and how many there are in all. */
+export async function listJobs(db: Database, asked: Partial<JobsAsked> = {}): Promise<{ jobs: JobRow[]; total: number }> {
+  const { from = 0, many = 50, search = '', removed = false } = asked;
+  const like = `%${search.replace(/[%_\\]/g, '\\$&')}%`;
+  const wanted = db
+    .selectFrom('jobs')
+    .where('removed_at', removed ? 'is not' : 'is', null)
+    .$if(search !== '', (q) => q.where('name', 'ilike', like));
+  const { total } = await wanted.select((eb) => eb.fn.countAll<number>().as('total')).executeTakeFirstOrThrow();
+  const rows = await wanted.selectAll().orderBy('changed_at', 'desc').orderBy('id').offset(from).limit(Math.min(mostJobs, many)).execute();
+  const jobs: JobRow[] = [];
+  for (const job of rows) {
+    const counts = job.counts ?? (await counted(db, job));
+    jobs.push({ id: job.id, name: job.name, changedAt: job.changed_at.toISOString(), removedAt: job.removed_at?.toISOString() ?? null, ...counts });
+  }
+  return { jobs, total };
+}
+
+/** Counts a job and keeps what was counted, unless it changed meanwhile. */
+async function counted(db: Database, job: Selectable<JobsTable>): Promise<JobCounts> {
+  const parts = (await partViews(db, job.id)).filter((p) => !p.leftOut);
+  const worst = (p: PartView) => worstOf(p.steps).mark;
+  const { rows } = await sql<{ reading: number; bytes: number }>`
+    select (select count(*) from designs where job_id = ${job.id} and state in ('queued','reading'))::int as reading,
+      (coalesce((select sum(bytes) from designs where job_id = ${job.id}), 0) + coalesce((select sum(bytes) from files where job_id = ${job.id}), 0)
+        + coalesce((select sum(bytes) from release_files where job_id = ${job.id}), 0))::float8 as bytes`.execute(db);
+  const counts: JobCounts = {
+    parts: parts.length,
+    clear: parts.filter((p) => !['stop', 'look'].includes(worst(p))).length,
+    look: parts.filter((p) => worst(p) === 'look').length,
+    stop: parts.filter((p) => worst(p) === 'stop').length,
+    written: parts.filter((p) => p.file?.state === 'written' && !p.file.stale).length,
+    ...rows[0],
+  };
+  await db
+    .updateTable('jobs')
+    .set({ counts: JSON.stringify(counts) })
+    .where('id', '=', job.id)
+    .where(sql`date_trunc('milliseconds', changed_at)`, '=', job.changed_at)
+    .execute();
+  return counts;
+}
+
+/** Removes a job with all that hangs on it; for `keptDays` it can be brought back. @throws Unusable when there is no such job. */
+export async function removeJob(db: Database, jobId: string): Promise<void> {
+  const { numUpdatedRows } = await db
+    .updateTable('jobs')
+    .set({ removed_at: new Date() })
+    .where('id', '=', jobId)
+    .where('removed_at', 'is', null)
+    .executeTakeFirst();
+  if (numUpdatedRows === 0n) throw noSuchJob();
+}
+
+/** Brings a removed job back. @throws Unusable when there is none any more. */
+export async function bringBackJob(db: Database, jobId: string): Promise<void> {
+  const { numUpdatedRows } = await db
+    .updateTable('jobs')
+    .set({ removed_at: null })
+    .where('id', '=', jobId)
+    .where('removed_at', 'is not', null)
+    .executeTakeFirst();
+  if (numUpdatedRows === 0n) throw noSuchJob();
+}
+
+const noSuchJob = () => new Unusable('no-such-job', 'There is no such job.', 'Go back to the list of jobs.');
 
 /**
  * A job with its parts.
@@ -135,8 +190,8 @@ export async function listJobs(db: Database): Promise<JobRow[]> {
  * @throws Unusable when there is no such job.
  */
 export async function jobView(db: Database, jobId: string, whole: string | null = null): Promise<JobView> {
-  const job = await db.selectFrom('jobs').selectAll().where('id', '=', jobId).executeTakeFirst();
-  if (!job) throw new Unusable('no-such-job', 'There is no such job.', 'Go back to the list of jobs.');
+  const job = await db.selectFrom('jobs').selectAll().where('id', '=', jobId).where('removed_at', 'is', null).executeTakeFirst();
+  if (!job) throw noSuchJob();
   const designs = await db.selectFrom('designs').selectAll().where('job_id', '=', jobId).orderBy('created_at').execute();
   const parts = await partViews(db, jobId);
   if (whole !== null) for (const part of parts) if (part.id !== whole && part.file) part.file.evidence = null;

@@ -7,7 +7,8 @@ export const channel = 'tall_kite_jobs';
 /** Tells all web processes that a job changed; inside a transaction it is told when that commits. */
 export async function announce(db: Database, jobId: string): Promise<void> {
   await sql`select pg_notify(${channel}, ${jobId})`.execute(db);
-  await db.updateTable('jobs').set({ changed_at: new Date() }).where('id', '=', jobId).execute();
+  // What was counted of it does not hold any more.
+  await db.updateTable('jobs').set({ changed_at: new Date(), counts: null }).where('id', '=', jobId).execute();
 }
 
 /** Tells that rows of a release changed, without making every page of its job fetch everything again. */

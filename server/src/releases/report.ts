@@ -170,6 +170,7 @@ export async function listReleases(db: Database, jobId: string | null = null): P
     .innerJoin('jobs', 'jobs.id', 'releases.job_id')
     .selectAll('releases')
     .select('jobs.name as job_name')
+    .where('jobs.removed_at', 'is', null)
     .$if(jobId !== null, (q) => q.where('releases.job_id', '=', jobId!))
     .orderBy('releases.created_at', 'desc')
     .limit(500)

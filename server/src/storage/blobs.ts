@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { createReadStream, createWriteStream, type ReadStream } from 'node:fs';
-import { mkdir, open, readFile, rename, rm, stat } from 'node:fs/promises';
+import { mkdir, open, readFile, rename, rm, stat, utimes } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Transform, type Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -139,8 +139,12 @@ export class Blobs {
     const path = this.path(sha256);
     const folder = join(path, '..');
     await mkdir(folder, { recursive: true, mode: 0o700 });
-    if (await isWhole(path, sha256, bytes)) await rm(temporary, { force: true });
-    else {
+    if (await isWhole(path, sha256, bytes)) {
+      await rm(temporary, { force: true });
+      // As good as new: a sweep takes what nobody speaks of and is old.
+      const now = new Date();
+      await utimes(path, now, now);
+    } else {
       await rename(temporary, path);
       await synced(folder);
     }

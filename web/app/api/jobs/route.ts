@@ -4,8 +4,19 @@ import { context } from '@/server/context.ts';
 
 export const dynamic = 'force-dynamic';
 
+const whole = (text: string | null, usual: number): number => (text !== null && /^\d{1,7}$/.test(text) ? Number(text) : usual);
+
+/** One page of the jobs: ?from=0&many=50&search=...&removed for those that were removed. */
 export function GET(request: Request) {
-  return answer(request, () => listJobs(context().db));
+  return answer(request, () => {
+    const asked = new URL(request.url).searchParams;
+    return listJobs(context().db, {
+      from: whole(asked.get('from'), 0),
+      many: whole(asked.get('many'), 50),
+      search: (asked.get('search') ?? '').slice(0, 120),
+      removed: asked.has('removed'),
+    });
+  });
 }
 
 export function POST(request: Request) {
