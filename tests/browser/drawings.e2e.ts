@@ -187,11 +187,18 @@ describe('a board to the router', () => {
     await type('Thickness Z, mm', '12');
     await says(/254\.0 × 406\.4 mm/, 'the size of 10 by 16 inch');
     await says(/lies on the sheet/, 'the fit');
+    // Depths are chosen beside the sheet as it would be carved, before anything is written.
+    await click(driver, 'Depths');
+    await eventually(
+      async () => (await driver.findElement(By.css('[data-test=carving]')).getAttribute('data-ready')) === 'yes',
+      'the sheet as it would be carved',
+    );
+    await choose('Where the bit runs', 'on');
+    await type('Engraving deep, mm', '0.4');
+    await says(/stand in the names of the layers/, 'the depths in the file');
     await click(driver, 'Write');
     await eventually(async () => /(\d+) of \1 agree/.test(await textOf(driver, '.evidence')), 'the evidence');
     await open(jobId, 'board', 'received');
-    await choose('It runs', 'on');
-    await click(driver, 'Carve it');
     await eventually(async () => (await driver.findElement(By.css('[data-test=carved]')).getAttribute('data-ready')) === 'yes', 'the carved sheet');
     expect(await textOf(driver, '[data-test=carved]')).toMatch(/deepest 12\.2 mm in a sheet of 12 mm/);
     expect(await driver.findElements(By.css('.carved canvas'))).toHaveLength(1);

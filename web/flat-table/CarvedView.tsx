@@ -1,8 +1,7 @@
 'use client';
-import { Button } from 'antd';
-import { Choice } from '@/shell/controls.tsx';
 import { transfer } from 'comlink';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useRef } from 'react';
+import { useQuery } from '@tanstack/react-query';
 import {
   AmbientLight,
   BufferAttribute,
@@ -15,103 +14,90 @@ import {
   Scene,
   WebGLRenderer,
 } from 'three';
-import type { Carved } from 'tall-kite/processes/carve';
+import type { CarveRecipe, DrawingRecipe } from 'tall-kite/model/drawing-recipe';
+import type { Carved, CarveChoice } from 'tall-kite/processes/carve';
+import type { Receiver } from 'tall-kite/receivers/receivers';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { bytesOf } from '@/light-table/usePart.ts';
 import { partWorker } from '@/light-table/worker.ts';
 import { MarkShape } from '@/marks/Mark.tsx';
-import { NumberField } from './panels/NumberField.tsx';
 import { timeText } from './panels/FlatReceived.tsx';
 import { Len } from '@/shell/unit.tsx';
 
 /** Most cells along a side of the picture; the field itself is finer. */
 const mostDrawn = 320;
 
-/** The sheet as the router leaves it, carved from the bytes of the file alone. */
+/** The sheet as the router leaves it, carved from the bytes of the file alone: depths are those that its layers name. */
 export function CarvedView({ part }: { part: PartView }) {
   const file = part.file!;
-  const { receiver } = file.recipe;
-  const how = file.recipe.drawing;
-  const stock = how?.stock ?? { width: receiver.bed[0], height: receiver.bed[1], thickness: 12, material: '', zZero: 'top' as const };
-  const [bit, setBit] = useState(receiver.cutter!.kerf);
-  const [pocket, setPocket] = useState(receiver.cutter!.pocketDepth);
-  const [engrave, setEngrave] = useState(1);
-  const [side, setSide] = useState<'on' | 'waste'>(how && how.kerf > 0 ? 'on' : 'waste');
-  const [made, setMade] = useState<Carved | null>(null);
-  const [failure, setFailure] = useState<string | null>(null);
-  const [busy, setBusy] = useState(false);
-  const host = useRef<HTMLDivElement>(null);
-  useEffect(() => setMade(null), [file.id]);
-  const ask = async () => {
-    setBusy(true);
-    setFailure(null);
-    try {
+  const { receiver, drawing } = file.recipe;
+  const choice = carveChoice(receiver, drawing!);
+  const carved = useQuery({
+    queryKey: ['carved', file.id],
+    staleTime: Infinity,
+    retry: false,
+    queryFn: async () => {
       const bytes = await bytesOf(`/api/files/${file.id}`);
-      setMade(
-        await partWorker().flatCarve(transfer(bytes, [bytes]), file.recipe.file.format, receiver, {
-          stock,
-          bit,
-          side,
-          below: 0.2,
-          pocketDepth: pocket,
-          engraveDepth: engrave,
-        }),
-      );
-    } catch (thrown) {
-      setFailure((thrown as Error).message);
-    } finally {
-      setBusy(false);
-    }
-  };
+      return partWorker().flatCarve(transfer(bytes, [bytes]), file.recipe.file.format, receiver, choice);
+    },
+  });
+  return (
+    <section aria-label="Carved sheet" data-test="carved" data-ready={carved.data ? 'yes' : 'no'}>
+      <h3>What the router leaves of the file</h3>
+      <CarvedPicture made={carved.data ?? null} failure={carved.error?.message ?? null} stock={choice.stock} />
+    </section>
+  );
+}
+
+/** What a router is to do with a drawing: what was chosen on the step Depths, else its own rules. */
+export function carveChoice(receiver: Receiver, drawing: DrawingRecipe): CarveChoice {
+  const stock = drawing.stock ?? { width: receiver.bed[0], height: receiver.bed[1], thickness: 12 };
+  const { bit, side, pocket, engrave, below } = drawing.carve ?? firstCarve(receiver, drawing);
+  return { stock, bit, side, below, pocketDepth: pocket, engraveDepth: engrave };
+}
+
+/** Depths and bit while nobody has said any: those of the machine. A file moved by the kerf holds the path of the bit. */
+export const firstCarve = ({ cutter }: Receiver, { kerf }: DrawingRecipe): CarveRecipe => ({
+  bit: Math.max(0.1, cutter!.kerf),
+  side: kerf > 0 ? 'on' : 'waste',
+  pocket: Math.max(0.1, cutter!.pocketDepth),
+  engrave: 1,
+  below: 0.2,
+});
+
+/** The carved sheet from a corner, with its figures and what is wrong with it. */
+export function CarvedPicture({ made, failure, stock }: { made: Carved | null; failure: string | null; stock: CarveChoice['stock'] }) {
+  const host = useRef<HTMLDivElement>(null);
   useEffect(() => {
     if (!made || !host.current) return;
     return draw(host.current, made, stock.thickness);
   }, [made, stock.thickness]);
+  if (failure) return <p role="alert">{failure}</p>;
+  if (!made) return <p className="context">Carving it …</p>;
   return (
-    <section aria-label="Carved sheet" data-test="carved" data-ready={made ? 'yes' : 'no'}>
-      <h3>What the router leaves</h3>
-      <div className="choices">
-        <NumberField label="Bit" value={bit} unit="mm" low={0.1} high={50} save={setBit} />
-        <label className="row">
-          It runs
-          <Choice
-            value={side}
-            onChange={(value) => setSide(value as 'on' | 'waste')}
-            options={[
-              { value: 'on', label: 'on the line: the file is its path' },
-              { value: 'waste', label: 'on the waste side of the line' },
-            ]}
-          />
-        </label>
-        <NumberField label="Pockets deep" value={pocket} unit="mm" low={0.1} high={100} save={setPocket} />
-        <NumberField label="Engraving deep" value={engrave} unit="mm" low={0.05} high={20} save={setEngrave} />
-        <Button disabled={busy} onClick={() => void ask()}>
-          {busy ? 'Carving …' : made ? 'Carve again' : 'Carve it'}
-        </Button>
-      </div>
-      {failure && <p role="alert">{failure}</p>}
-      {made && (
-        <>
-          <div ref={host} className="carved" role="img" aria-label={`The carved sheet, ${stock.width} × ${stock.height} mm, seen from a corner`} />
-          <p>
-            <span className="figure">{made.passes}</span> {made.passes === 1 ? 'pass' : 'passes'},{' '}
-            <span className="figure">
-              <Len mm={made.length} />
-            </span>
-            , about {timeText(made.time)}; deepest{' '}
-            <span className="figure">
-              <Len mm={made.deepest} />
-            </span>{' '}
-            in a sheet of <span className="figure">{stock.thickness} mm</span>; <span className="figure">{(made.removed / 1000).toFixed(1)} cm³</span> of chips.
-          </p>
-          {made.findings.map((f, i) => (
-            <p key={i}>
-              <MarkShape mark={f.severity} size={12} /> {f.message} <span className="context">{f.remedy}</span>
-            </p>
-          ))}
-        </>
-      )}
-    </section>
+    <>
+      <div ref={host} className="carved" role="img" aria-label={`The carved sheet, ${stock.width} × ${stock.height} mm, seen from a corner`} />
+      <p>
+        <span className="figure">{made.passes}</span> {made.passes === 1 ? 'pass' : 'passes'},{' '}
+        <span className="figure">
+          <Len mm={made.length} />
+        </span>
+        , about {timeText(made.time)}; deepest{' '}
+        <span className="figure">
+          <Len mm={made.deepest} />
+        </span>{' '}
+        in a sheet of{' '}
+        <span className="figure">
+          <Len mm={stock.thickness} />
+        </span>
+        ; <span className="figure">{(made.removed / 1000).toFixed(1)} cm³</span> of chips.
+      </p>
+      {made.findings.map((f, i) => (
+        <p key={i}>
+          <MarkShape mark={f.severity} size={12} /> {f.message} <span className="context">{f.remedy}</span>
+        </p>
+      ))}
+    </>
   );
 }
 

@@ -1,5 +1,6 @@
 'use client';
 import { Button } from 'antd';
+import dynamic from 'next/dynamic';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { StepName } from 'tall-kite/steps/registry';
 import type { Meaning } from 'tall-kite/curves/drawing';
@@ -21,6 +22,8 @@ import { FlatSoundness } from './panels/FlatSoundness.tsx';
 import { RaisePanel } from './panels/RaisePanel.tsx';
 import { useFlatProposal, useFlatReceived, useFlatView } from './useFlat.ts';
 import { useNodes } from './useNodes.ts';
+
+const DepthsPanel = dynamic(() => import('./panels/DepthsPanel.tsx').then((m) => m.DepthsPanel), { ssr: false });
 
 /** What a step's controls lay over the drawing. */
 export type Overlay = Partial<Pick<FlatPicture, 'spots' | 'gaps' | 'unreached' | 'order'>>;
@@ -160,6 +163,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
         {step === 'Layers' && part.summary.flat && <BendsPanel part={part} />}
         {step === 'Layers' && <FlatLayers {...panel} view={view} chosen={chosen} hidden={hidden} setHidden={setHidden} setOverlay={setOverlay} />}
         {step === 'Raise' && <RaisePanel {...panel} />}
+        {step === 'Depths' && <DepthsPanel {...panel} />}
         {step === 'File' && <FlatFile {...panel} view={view} />}
         {step === 'Received' && <FlatReceivedPanel {...panel} received={written} setOverlay={setOverlay} />}
       </aside>

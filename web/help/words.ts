@@ -83,7 +83,10 @@ export const words: readonly Word[] = [
   { word: 'Rip', means: 'Cut a closed corner open so that it can unfold.' },
   { word: 'Run', means: 'Of a release: the writing of all its files. It can be cancelled; what is done stays done.' },
   { word: 'Scale', means: 'Make a part larger or smaller: by a factor, or so that one side has a length.' },
-  { word: 'Section', means: 'What a plane cuts of a solid: a drawing at one height. On the light table the cut is hatched, and its area measured on both prints.' },
+  {
+    word: 'Section',
+    means: 'What a plane cuts of a solid: a drawing at one height. On the light table the cut is hatched, and its area measured on both prints.',
+  },
   { word: 'Set down', means: 'Turn a part so that a face you pick lies on the bed.' },
   { word: 'Sheet', means: 'Flat stock: width, height, thickness, material. Z 0 lies on its top or on the bed.' },
   { word: 'Shell', means: 'A connected piece of a surface.' },

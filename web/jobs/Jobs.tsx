@@ -66,9 +66,7 @@ export function Jobs() {
         {error && <Trouble message={error.message} remedy={(error as Refused).remedy} />}
         <div className="scroll">
           {isPending && <p className="context">Fetching the jobs …</p>}
-          {data && data.total > 0 && <JobTable {...data} page={page} setPage={setPage} removed={removed} />}
-          {data?.total === 0 && !none && <p className="context">{removed ? 'No job was removed in the last 30 days.' : 'No job has this in its name.'}</p>}
-          {none && <FirstVisit />}
+          {none ? <FirstVisit /> : data && <JobList {...data} page={page} setPage={setPage} removed={removed} />}
         </div>
       </main>
     </div>
@@ -100,6 +98,11 @@ interface TableProps {
   page: number;
   setPage: (page: number) => void;
   removed: boolean;
+}
+
+function JobList(props: TableProps) {
+  if (props.total > 0) return <JobTable {...props} />;
+  return <p className="context">{props.removed ? 'No job was removed in the last 30 days.' : 'No job has this in its name.'}</p>;
 }
 
 function JobTable({ jobs, total, page, setPage, removed }: TableProps) {

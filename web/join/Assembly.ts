@@ -35,7 +35,14 @@ export interface Standing {
   rows: number[];
   scale: number;
   ink: 'designed' | 'received' | 'rule';
+  /** Its number among the parts, which tells its tint. */
+  tint: number;
+  /** What is written at it; empty for nothing. */
+  label: string;
 }
+
+/** A tint for each part of a table, told apart by hue and never as strong as the two inks (turned by the golden angle each time). */
+const tintOf = (n: number, dark: boolean): Color => new Color().setHSL((0.09 + n * 0.381_966) % 1, 0.26, dark ? 0.4 : 0.76);
 
 /** A place on a face: in the part's own coordinates. */
 export interface FacePick {
@@ -68,6 +75,8 @@ export class Assembly {
   private readonly marks = new Group();
   private readonly raycaster = new Raycaster();
   private readonly host: HTMLElement;
+  /** Names over the parts; they are in the list beside too. */
+  private readonly labels = document.createElement('div');
   private readonly resize: ResizeObserver;
   private readonly geometries = new Map<View, BufferGeometry>();
   private parts: Standing[] = [];
@@ -83,6 +92,9 @@ export class Assembly {
     this.renderer = new WebGLRenderer({ antialias: true });
     this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
     host.appendChild(this.renderer.domElement);
+    this.labels.className = 'partlabels';
+    this.labels.setAttribute('aria-hidden', 'true');
+    host.appendChild(this.labels);
     const canvas = this.renderer.domElement;
     canvas.setAttribute('role', 'img');
     canvas.setAttribute('aria-label', 'The parts where they stand to each other');
@@ -129,7 +141,7 @@ export class Assembly {
       const body = new Mesh(
         geometry,
         new MeshLambertMaterial({
-          color: new Color(ink).lerp(new Color(this.inks.dark ? '#10141d' : '#ffffff'), part.ink === 'rule' ? 0.35 : 0.7),
+          color: part.ink === 'rule' ? tintOf(part.tint, this.inks.dark) : new Color(ink).lerp(new Color(this.inks.dark ? '#10141d' : '#ffffff'), 0.7),
           side: DoubleSide,
           flatShading: true,
           polygonOffset: true,
@@ -146,6 +158,7 @@ export class Assembly {
       this.group.add(one);
     }
     this.group.updateMatrixWorld(true);
+    this.labels.replaceChildren(...parts.filter((p) => p.label !== '').map((p) => labelOf(p)));
     if (fit) this.turnTo('corner');
     this.drawGround();
     this.draw();
@@ -191,6 +204,7 @@ export class Assembly {
     clear(this.marks);
     this.renderer.dispose();
     this.renderer.domElement.remove();
+    this.labels.remove();
     cancelAnimationFrame(this.queued);
   }
 
@@ -235,7 +249,20 @@ export class Assembly {
     this.queued = requestAnimationFrame(() => {
       this.renderer.setClearColor(this.inks.sheet);
       this.renderer.render(this.three, this.camera);
+      this.placeLabels();
     });
+  }
+
+  /** Each name at the middle of its part, as the camera sees it now. */
+  private placeLabels(): void {
+    const { clientWidth: w, clientHeight: h } = this.host;
+    const labelled = this.parts.filter((p) => p.label !== '');
+    for (const [i, part] of labelled.entries()) {
+      const element = this.labels.children[i] as HTMLElement | undefined;
+      const middle = this.geometries.get(part.view)?.boundingSphere?.center.clone().applyMatrix4(matrixOf(part)).project(this.camera);
+      if (element && middle)
+        element.style.transform = `translate(-50%, -50%) translate(${(((middle.x + 1) * w) / 2).toFixed(1)}px, ${(((1 - middle.y) * h) / 2).toFixed(1)}px)`;
+    }
   }
 
   /** mm along the axis for the pointer's way on the screen. */
@@ -276,6 +303,13 @@ export class Assembly {
       normal: hit.face.normal.toArray() as FacePick['normal'],
     });
   }
+}
+
+function labelOf({ label, ink }: Standing): HTMLElement {
+  const element = document.createElement('span');
+  element.textContent = label;
+  if (ink === 'designed') element.className = 'chosen';
+  return element;
 }
 
 function matrixOf({ rows: m, scale: s }: Pick<Standing, 'rows' | 'scale'>): Matrix4 {

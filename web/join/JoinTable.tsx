@@ -49,6 +49,21 @@ export function standingBox(part: PartView): Box {
   return boxOf(corners);
 }
 
+/** Parts on the table that bear their names. */
+const mostLabels = 24;
+
+/** How far each part is moved for the picture, so that they lie side by side along X with a gap. */
+function setApartBy(parts: readonly PartView[]): [number, number, number][] {
+  const boxes = parts.map(standingBox);
+  const gap = 0.15 * Math.max(1, ...boxes.map((b) => b.max[0] - b.min[0]));
+  let at = 0;
+  return boxes.map((b) => {
+    const by: [number, number, number] = [at - b.min[0], -(b.min[1] + b.max[1]) / 2, -b.min[2]];
+    at += b.max[0] - b.min[0] + gap;
+    return by;
+  });
+}
+
 async function viewAt(path: string): Promise<View> {
   const response = await fetch(path);
   if (!response.ok) throw new Error(`The server answered ${response.status}.`);
@@ -71,6 +86,7 @@ export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationF
   const [axis, setAxis] = useState<number | null>(null);
   const [dragged, setDragged] = useState(0);
   const [face, setFace] = useState<FacePick | null>(null);
+  const [apart, setApart] = useState(false);
   const shown = useMemo(() => parts.filter((p) => !p.leftOut), [parts]);
   const picked = useMemo(() => chosen.map((id) => parts.find((p) => p.id === id)).filter((p) => p !== undefined), [chosen, parts]);
   const views = useQueries({
@@ -101,13 +117,24 @@ export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationF
   useEffect(() => {
     const standing: Standing[] = [];
     const under = proposal && made.length > 0 ? proposal.parts : [];
+    const away = apart ? setApartBy(shown) : null;
+    // With very many parts the names would cover them: then only those chosen bear theirs.
+    const named = (id: string, name: string) => (shown.length <= mostLabels || chosen.includes(id) ? name : '');
     shown.forEach((part, i) => {
       const view = views[i]?.data;
       if (!view) return;
       const moved =
         axis !== null && chosen[0] === part.id ? shifted(part.place, [+(axis === 0) * dragged, +(axis === 1) * dragged, +(axis === 2) * dragged]) : part.place;
       if (under.includes(part.id)) return;
-      standing.push({ id: part.id, view, rows: moved, scale: scaleOf(part.summary, part.recipe), ink: chosen.includes(part.id) ? 'designed' : 'rule' });
+      standing.push({
+        id: part.id,
+        view,
+        rows: away ? shifted(moved, away[i]) : moved,
+        scale: scaleOf(part.summary, part.recipe),
+        ink: chosen.includes(part.id) ? 'designed' : 'rule',
+        tint: i,
+        label: named(part.id, part.name),
+      });
     });
     const first = parts.find((p) => p.id === proposal?.parts[0]);
     made.forEach((_, n) => {
@@ -120,14 +147,16 @@ export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationF
         rows: apart ? identityRows : first.place,
         scale: apart ? 1 : scaleOf(first.summary, first.recipe),
         ink: 'received',
+        tint: 0,
+        label: made.length > 1 && made.length <= mostLabels ? made[n].name : '',
       });
     });
     // The camera is set when the parts on the table are others than before.
-    const set = shown.map((p) => p.id).join();
+    const set = `${shown.map((p) => p.id).join()} ${apart}`;
     const ready = standing.length > 0 && views.every((v) => v.data);
     scene.current?.set(standing, ready && fitted.current !== set);
     if (ready) fitted.current = set;
-  }, [key, parts, chosen, axis, dragged, proposal?.id, proposal?.state]);
+  }, [key, parts, chosen, axis, dragged, apart, proposal?.id, proposal?.state]);
 
   const choose = useCallback((id: string, more: boolean) => {
     setFace(null);
@@ -197,6 +226,7 @@ export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationF
             Choose parts in the list, or click them here.
           </p>
         )}
+        {shown.length > 1 && <Apart apart={apart} set={setApart} />}
         <TurnBox side={side} turn={turn} />
         {made.length > 0 && (
           <p className="context float" style={{ right: 14, bottom: 10 }}>
@@ -247,5 +277,23 @@ export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationF
         <Files operations={job.operations.filter((o) => o.kind === 'together')} tools={tools} />
       </aside>
     </div>
+  );
+}
+
+/** Shows the parts side by side, or where they stand. */
+function Apart({ apart, set }: { apart: boolean; set: (apart: boolean) => void }) {
+  return (
+    <>
+      <div className="float" style={{ right: 14, top: 12 }}>
+        <Button size="small" aria-pressed={apart} onClick={() => set(!apart)} title="Only as they are shown: nothing is moved">
+          Show them apart
+        </Button>
+      </div>
+      {apart && (
+        <p className="context float" style={{ right: 14, bottom: 10 }}>
+          shown apart; where they stand is not changed
+        </p>
+      )}
+    </>
   );
 }

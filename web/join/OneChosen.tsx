@@ -3,7 +3,7 @@ import { Input, Button } from 'antd';
 import Link from 'next/link';
 import { Fold, Choice } from '@/shell/controls.tsx';
 import { useState } from 'react';
-import { sizeOf } from 'tall-kite/geometry/box';
+import { sizeOf, type Box } from 'tall-kite/geometry/box';
 import { alignment, shifted, toBed, turnedAbout, type AlignBy, type Axis } from 'tall-kite/mesh/join/move';
 import { lengthText } from 'tall-kite/base/figures';
 import { scaleOf } from 'tall-kite/recipe/recipe';
@@ -42,6 +42,24 @@ function Length({ label, value, set, unit = 'mm' }: { label: string; value: stri
       />{' '}
       <span className="figure">{unit}</span>
     </label>
+  );
+}
+
+/** Where the low corner of a part stands, typed as such: the part goes there. */
+function StandsAt({ box, to }: { box: Box; to: (by: P3) => void }) {
+  const [at, setAt] = useState(() => box.min.map((v) => String(Number(v.toFixed(4)))));
+  const values = at.map(numberOf);
+  const by = values.map((v, k) => v - box.min[k]) as P3;
+  return (
+    <div className="row" title="The low corner of its box">
+      <span>Stands at</span>
+      {letters.map((l, k) => (
+        <Length key={l} label={l} unit="" value={at[k]} set={(v) => setAt(at.map((b, i) => (i === k ? v : b)))} />
+      ))}
+      <Button disabled={!values.every(Number.isFinite)} size="small" onClick={() => to(by)}>
+        Set it there
+      </Button>
+    </div>
   );
 }
 
@@ -90,11 +108,11 @@ export function OneChosen({
             {letters.map((l, k) => (
               <Length key={l} label={l} unit="" value={by[k]} set={(v) => setBy(by.map((b, i) => (i === k ? v : b)))} />
             ))}
-            <span className="figure">mm</span>
             <Button disabled={!offsets.every(Number.isFinite)} size="small" htmlType="submit">
               Move
             </Button>
           </div>
+          <StandsAt key={box.min.join()} box={box} to={(by) => place('set', shifted(part.place, by))} />
           <div className="buttons">
             {letters.map((l, k) => (
               <Button key={l} aria-pressed={axis === k} onClick={() => setAxis(axis === k ? null : k)} size="small">

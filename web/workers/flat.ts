@@ -273,6 +273,12 @@ export const flatWork = (engine: () => Promise<Engine>) => ({
     const made = carve(await engine(), got.meant, machine.cutter!, choice);
     return transfer(made, [made.depths.buffer]);
   },
+  /** The sheet as a router would leave it of the drawing as the recipe makes it, before anything is written. */
+  async flatCarveDesigned(summary: PartSummary, recipe: Recipe, choice: CarveChoice): Promise<Carved> {
+    const ready = readyDrawing(summary, held(), recipe, await engine());
+    const made = carve(await engine(), ready.meant, recipe.receiver.cutter!, choice);
+    return transfer(made, [made.depths.buffer]);
+  },
   /** A drawing that an operation proposes, as lines: placed like the part that it would change, or as it is. */
   flatLines(
     bytes: ArrayBuffer,

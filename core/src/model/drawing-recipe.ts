@@ -8,6 +8,17 @@ export interface LayerLook {
   lineType: 'CONTINUOUS' | 'DASHED' | 'CENTER' | 'DOT';
 }
 
+/** Depths of pockets and engraving that say none themselves, diameter of the bit, and where it runs. mm. */
+export interface CarveRecipe {
+  bit: number;
+  /** On the line, for files that hold the path of the bit; or on the waste side, for machines that find it themselves. */
+  side: 'on' | 'waste';
+  pocket: number;
+  engrave: number;
+  /** How deep a through cut goes below the sheet. */
+  below: number;
+}
+
 /** How a drawing is made ready for a machine. Lengths in mm, angles in degrees. */
 export interface DrawingRecipe {
   place: {
@@ -49,6 +60,8 @@ export interface DrawingRecipe {
   version: DxfVersion;
   /** Repeated contours are written once as a block. */
   blocks: boolean;
+  /** How deep a router goes, and with which bit; absent where nothing is carved or nobody said. The depths go into the names of the layers. */
+  carve?: CarveRecipe;
   /** Names, colours and line types of layers where they differ from the receiver's. */
   looks: Partial<Record<Meaning, LayerLook>>;
 }

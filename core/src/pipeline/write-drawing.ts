@@ -78,7 +78,7 @@ export function readyDrawing(part: PartSummary, drawing: Drawing, recipe: Recipe
   const map = placeOf(drawing, scaleOf(part, recipe), how);
   const place = transformedDrawing(drawing, map);
   // Meanings are judged on the placed drawing, so that areas and diameters are mm at the machine.
-  let meant = meantContours(place, how);
+  let meant = deep(meantContours(place, how), how);
   const edges = meant.map((m) => m.contour);
   const findings: Finding[] = [];
   if (how.relief !== null) {
@@ -116,6 +116,33 @@ export function readyDrawing(part: PartSummary, drawing: Drawing, recipe: Recipe
     });
   }
   return { meant, fitted, allowed: fit ?? 0, findings, edges, texts: ownLabels(drawing) ? place.texts : [] };
+}
+
+/** Contours that are carved and say no depth take that of the recipe. */
+const deep = (meant: Meant[], { carve }: DrawingRecipe): Meant[] =>
+  carve
+    ? meant.map((m) => (carved(m) && !(m.contour.depth && m.contour.depth > 0) ? { ...m, contour: { ...m.contour, depth: carve[carved(m)!] } } : m))
+    : meant;
+
+/** Which depth of the recipe a contour takes; null for what is cut through or not carved. */
+const carved = ({ meaning }: Meant): 'pocket' | 'engrave' | null =>
+  meaning === 'pocket' ? 'pocket' : meaning === 'engrave' || meaning === 'score' ? 'engrave' : null;
+
+/** What is said of the depths in the evidence: they stand in the names of layers, and only there. */
+function carveFinding(meant: readonly Meant[], { carve, stock, keepLayers }: DrawingRecipe): Finding[] {
+  if (!carve || !meant.some(carved)) return [];
+  const depths = [...new Set(meant.filter(carved).map((m) => `${m.meaning} ${Number(m.contour.depth!.toFixed(3))} mm`))].join(', ');
+  const zero = stock ? `, Z 0 on ${stock.zZero === 'top' ? 'top of the sheet' : 'the bed'}` : '';
+  const where = keepLayers ? 'Layers keep the names of the source: the depths are not in the file.' : 'They stand in the names of the layers.';
+  return [
+    {
+      code: 'depths',
+      severity: keepLayers ? 'look' : 'clear',
+      count: 1,
+      message: `Carved with a bit of ${carve.bit} mm ${carve.side === 'on' ? 'on the line' : 'on the waste side'}${zero}: ${depths}. ${where}`,
+      remedy: keepLayers ? 'Take the names of meanings on the Layers step, or tell the depths to whoever runs the machine.' : 'Nothing to do.',
+    },
+  ];
 }
 
 /** Every closed cut begun from a way in; those that have no room for one are told. */
@@ -250,6 +277,7 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
   }
   const findings = [
     ...ready.findings,
+    ...carveFinding(ready.meant, how),
     ...fitFindings(box, how, receiver),
     ...unwritten(drawing, ready.texts, format, part.lost ?? [], all.meant.length - ready.meant.length),
     ...farFinding(Math.max(...box.map(Math.abs))),
@@ -298,8 +326,8 @@ const workOrder: Meaning[] = [
   'stock',
 ];
 
-/** Pockets of different depth lie on layers of their own, with the depth in the name. */
-const depthOf = (m: Meant): number | null => (m.meaning === 'pocket' && m.contour.depth && m.contour.depth > 0 ? m.contour.depth : null);
+/** Pockets and engraving of different depth lie on layers of their own, with the depth in the name. */
+const depthOf = (m: Meant): number | null => (carved(m) && m.contour.depth && m.contour.depth > 0 ? m.contour.depth : null);
 
 function layersOf(meant: Meant[], look: (m: Meaning) => LayerLook): MeantLayer[] {
   const layers: MeantLayer[] = [];

@@ -65,7 +65,9 @@ export function carve(engine: Engine, meant: readonly Meant[], cutter: Cutter, c
     if (m.meaning === 'stock' || m.meaning === 'label' || m.meaning === 'bend') continue;
     const engraves = m.meaning === 'engrave' || m.meaning === 'score';
     const depth = engraves
-      ? choice.engraveDepth
+      ? m.contour.depth && m.contour.depth > 0
+        ? m.contour.depth
+        : choice.engraveDepth
       : m.meaning === 'pocket'
         ? m.contour.depth && m.contour.depth > 0
           ? m.contour.depth

@@ -39,6 +39,13 @@ export const drawingRecipeSchema = Joi.object<DrawingRecipe>({
     .allow(null)
     .required(),
   leadIn: number.min(0).max(50),
+  carve: Joi.object({
+    bit: number.min(0.1).max(50).required(),
+    side: Joi.string().valid('on', 'waste').required(),
+    pocket: number.min(0.1).max(100).required(),
+    engrave: number.min(0.05).max(20).required(),
+    below: number.min(0).max(5).required(),
+  }),
   keepLayers: Joi.boolean().strict(),
   relief: number.min(0.1).max(50).allow(null).required(),
   fit: number.min(0.0001).max(5).allow(null).required(),

@@ -1,4 +1,5 @@
 import type { PartSummary } from '../model/design.ts';
+import { depthsStep } from './depths.ts';
 import { facetsStep } from './facets.ts';
 import { fileStep } from './file.ts';
 import { layersStep } from './layers.ts';
@@ -24,6 +25,7 @@ const all = [
   raiseStep,
   facetsStep,
   layersStep,
+  depthsStep,
   fileStep,
   receivedStep,
 ] as const;

@@ -37,7 +37,7 @@ export const ways: readonly Way[] = [
       ...both('A file of the solid for a router that carves in three axes.'),
       drawing: 'A drawing for a router: cuts, pockets and engraving, each with its depth.',
     },
-    steps: { ...both(solid), drawing: flat },
+    steps: { ...both(solid), drawing: ['Sheet', 'Layers', 'Depths', 'File', 'Received'] },
   },
   {
     id: 'cut',

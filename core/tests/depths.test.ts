@@ -1,0 +1,104 @@
+/** Depths for a router: in the names of layers, read back from the bytes alone, told in the evidence. */
+import { describe, expect, test } from 'vitest';
+import type { Drawing } from '../src/curves/drawing.ts';
+import { partOfDrawing } from '../src/drawing/part.ts';
+import { identityRows } from '../src/geometry/rows.ts';
+import type { CarveRecipe, DrawingRecipe } from '../src/model/drawing-recipe.ts';
+import { nodeTools } from '../src/pipeline/node-tools.ts';
+import { writeDrawing } from '../src/pipeline/write-drawing.ts';
+import { carve } from '../src/processes/carve.ts';
+import { receiveDrawing } from '../src/processes/cutters.ts';
+import { proveDrawing } from '../src/prove/prove-drawing.ts';
+import { readyReceivers } from '../src/receivers/ready.ts';
+import { receiverIn } from '../src/receivers/receivers.ts';
+import { firstRecipe, type Recipe } from '../src/recipe/recipe.ts';
+import { recipeSchema } from '../src/recipe/schema.ts';
+import { depthsStep } from '../src/steps/depths.ts';
+import { lines, round } from './drawing.data.ts';
+
+const martin = receiverIn(readyReceivers, 'martin');
+const usual: CarveRecipe = { bit: 6, side: 'waste', pocket: 3.5, engrave: 0.5, below: 0.2 };
+const rect = (x: number, y: number, w: number, h: number) => lines([[x, y], [x + w, y], [x + w, y + h], [x, y + h]]); // prettier-ignore
+/** A panel with a pocket, an engraved line and a hole, each on a layer that says what it is. */
+const panel = (pocket = 'pocket'): Drawing => {
+  const layer = (name: string, contours: Drawing['layers'][number]['contours']) => ({ name, colour: null, lineType: 'CONTINUOUS', contours });
+  return { layers: [layer('cut', [rect(0, 0, 120, 80)]), layer(pocket, [rect(20, 20, 40, 30)]), layer('engrave', [lines([[70, 10], [110, 10]], false)]), layer('holes', [round(100, 60, 8)])], texts: [], points: [] }; // prettier-ignore
+};
+const stock = { width: 140, height: 100, thickness: 12, material: '', zZero: 'bed' as const };
+
+async function pass(drawing: Drawing, change: Partial<DrawingRecipe>, format: Recipe['file']['format'] = 'dxf') {
+  const part = partOfDrawing(drawing, { name: 'panel', path: ['panel'], quantity: 1, unit: 'mm', format: 'DXF', places: [identityRows] });
+  const first = firstRecipe(part.summary, readyReceivers);
+  const recipe: Recipe = { ...first, receiver: martin, file: { ...first.file, format }, drawing: { ...first.drawing!, stock, ...change } };
+  const written = await writeDrawing(part.summary, drawing, recipe, await nodeTools.engine());
+  const bytes = Buffer.concat([...written.pieces]);
+  const received = await receiveDrawing(bytes, format, martin);
+  const depths = Object.fromEntries(received.meant.map((m) => [m.meaning, m.contour.depth ?? null]));
+  const carved = carve(await nodeTools.engine(), received.meant, martin.cutter!, {
+    stock,
+    bit: 6,
+    side: 'waste',
+    below: 0.2,
+    pocketDepth: 9.9,
+    engraveDepth: 9.9,
+  });
+  return { written, received, depths, carved, evidence: proveDrawing(written.designed, received) };
+}
+
+describe('depths in a file for a router', () => {
+  test.each(['R12', '2000', '2018'] as const)('DXF %s: the layers name them, and a reader of the bytes alone finds them', async (version) => {
+    const { received, depths, evidence } = await pass(panel(), { carve: usual, version });
+    expect(received.drawing.layers.map((l) => l.name).sort()).toEqual(
+      version === 'R12' ? ['CUT', 'ENGRAVE_0_5MM', 'HOLES', 'POCKET_3_5MM'] : ['CUT', 'ENGRAVE_0.5MM', 'HOLES', 'POCKET_3.5MM'],
+    );
+    expect(depths).toEqual({ cut: null, hole: null, pocket: 3.5, engrave: 0.5 });
+    expect(evidence.claims.filter((c) => c.verdict === 'stop')).toEqual([]);
+  });
+  test('SVG too', async () => {
+    const { depths } = await pass(panel(), { carve: usual }, 'svg');
+    expect([depths.pocket, depths.engrave]).toEqual([3.5, 0.5]);
+  });
+  test('the stand-in carves what the bytes say, not what it would do by itself: volume of the pocket times its depth', async () => {
+    const shallow = await pass(panel(), { carve: { ...usual, pocket: 2 } });
+    const deep = await pass(panel(), { carve: { ...usual, pocket: 6 } });
+    // Corners are left by the bit: 40 by 30 less (4 - pi) r2.
+    const area = 1200 - (4 - Math.PI) * 9;
+    expect(Math.abs((deep.carved.removed - shallow.carved.removed) / (4 * area) - 1)).toBeLessThan(0.01);
+  });
+  test('a depth of the source goes before the recipe; nothing said leaves the names as they were', async () => {
+    expect((await pass(panel('pocket 5 mm'), { carve: usual })).depths.pocket).toBe(5);
+    const { received, written } = await pass(panel(), {});
+    expect(received.drawing.layers.map((l) => l.name).sort()).toEqual(['CUT', 'ENGRAVE', 'HOLES', 'POCKET']);
+    expect(written.findings.some((f) => f.code === 'depths')).toBe(false);
+  });
+  test('the evidence says bit, side, zero and depths; kept names of the source lose the depths, which is told as a look', async () => {
+    const said = (await pass(panel(), { carve: usual })).written.findings.find((f) => f.code === 'depths')!;
+    expect(said).toMatchObject({
+      severity: 'clear',
+      message: 'Carved with a bit of 6 mm on the waste side, Z 0 on the bed: pocket 3.5 mm, engrave 0.5 mm. They stand in the names of the layers.',
+    });
+    const lost = (await pass(panel(), { carve: usual, keepLayers: true })).written.findings.find((f) => f.code === 'depths')!;
+    expect(lost).toMatchObject({ severity: 'look' });
+    expect(lost.message).toContain('the depths are not in the file');
+  });
+});
+
+describe('the step', () => {
+  const state = (carved: CarveRecipe | undefined, thickness: number | null) =>
+    depthsStep.state({ recipe: { drawing: { carve: carved, stock: thickness === null ? null : { ...stock, thickness } } } } as never, null);
+  test('a pocket as deep as the sheet is a stop; a hair less is not; without a sheet nothing is known', () => {
+    expect(state({ ...usual, pocket: 12 }, 12)).toMatchObject({ mark: 'stop', finding: { code: 'pocket-through' } });
+    expect(state({ ...usual, pocket: 11.99 }, 12).mark).toBe('clear');
+    expect(state({ ...usual, pocket: 50 }, null).mark).toBe('clear');
+    expect(state(undefined, 12)).toMatchObject({ mark: 'clear', figure: 'as the machine does' });
+  });
+  test('limits of a recipe that comes from outside, just inside and just outside', () => {
+    const part = partOfDrawing(panel(), { name: 'panel', path: ['panel'], quantity: 1, unit: 'mm', format: 'DXF', places: [identityRows] });
+    const first = firstRecipe(part.summary, readyReceivers);
+    const good = (change: Partial<CarveRecipe>) =>
+      recipeSchema.validate({ ...first, drawing: { ...first.drawing!, carve: { ...usual, ...change } } }, { convert: false }).error === undefined;
+    const edges: [Partial<CarveRecipe>, Partial<CarveRecipe>][] = [[{ bit: 0.1 }, { bit: 0.09 }], [{ bit: 50 }, { bit: 50.1 }], [{ pocket: 100 }, { pocket: 100.1 }], [{ pocket: 0.1 }, { pocket: 0.09 }], [{ engrave: 0.05 }, { engrave: 0.04 }], [{ engrave: 20 }, { engrave: 20.1 }], [{ below: 0 }, { below: -0.1 }], [{ below: 5 }, { below: 5.1 }]]; // prettier-ignore
+    for (const [inside, outside] of edges) expect([good(inside), good(outside)], JSON.stringify(inside)).toEqual([true, false]);
+    expect(good({ side: 'middle' as never })).toBe(false);
+  });
+});
