@@ -213,19 +213,7 @@ export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationF
           data-test="stage"
           data-drawn={views.length > 0 && views.every((v) => v.data) ? 'yes' : 'no'}
         />
-        {axis !== null && picked.length === 1 && (
-          <div className="float" style={{ left: 18, top: 12, background: 'var(--chosen)', padding: '6px 12px' }} role="status">
-            Drag {picked[0].name} along {'XYZ'[axis]}: <span className="figure">{dragged.toFixed(1)} mm</span>
-            <Button onClick={() => setAxis(null)} size="small">
-              Stop
-            </Button>
-          </div>
-        )}
-        {picked.length === 0 && (
-          <p className="context float" style={{ left: 18, top: 14 }}>
-            Choose parts in the list, or click them here.
-          </p>
-        )}
+        <Prompt picked={picked} axis={axis} dragged={dragged} stop={() => setAxis(null)} />
         {shown.length > 1 && <Apart apart={apart} set={setApart} />}
         <TurnBox side={side} turn={turn} />
         {made.length > 0 && (
@@ -295,5 +283,24 @@ function Apart({ apart, set }: { apart: boolean; set: (apart: boolean) => void }
         </p>
       )}
     </>
+  );
+}
+
+/** What to do next on the table: choose parts, or drag the one chosen. */
+function Prompt({ picked, axis, dragged, stop }: { picked: PartView[]; axis: number | null; dragged: number; stop: () => void }) {
+  if (picked.length === 0)
+    return (
+      <p className="context float" style={{ left: 18, top: 14 }}>
+        Choose parts in the list, or click them here.
+      </p>
+    );
+  if (axis === null || picked.length !== 1) return null;
+  return (
+    <div className="float" style={{ left: 18, top: 12, background: 'var(--chosen)', padding: '6px 12px' }} role="status">
+      Drag {picked[0].name} along {'XYZ'[axis]}: <span className="figure">{dragged.toFixed(1)} mm</span>
+      <Button onClick={stop} size="small">
+        Stop
+      </Button>
+    </div>
   );
 }
