@@ -11,6 +11,7 @@ import { receiveDrawing } from '../src/processes/cutters.ts';
 import { proveDrawing } from '../src/prove/prove-drawing.ts';
 import { readyReceivers } from '../src/receivers/ready.ts';
 import { receiverIn } from '../src/receivers/receivers.ts';
+import { checkReceiver } from '../src/receivers/rules.ts';
 import { firstRecipe, type Recipe } from '../src/recipe/recipe.ts';
 import { recipeSchema } from '../src/recipe/schema.ts';
 import { depthsStep } from '../src/steps/depths.ts';
@@ -26,13 +27,13 @@ const panel = (pocket = 'pocket'): Drawing => {
 };
 const stock = { width: 140, height: 100, thickness: 12, material: '', zZero: 'bed' as const };
 
-async function pass(drawing: Drawing, change: Partial<DrawingRecipe>, format: Recipe['file']['format'] = 'dxf') {
+async function pass(drawing: Drawing, change: Partial<DrawingRecipe>, format: Recipe['file']['format'] = 'dxf', machine = martin) {
   const part = partOfDrawing(drawing, { name: 'panel', path: ['panel'], quantity: 1, unit: 'mm', format: 'DXF', places: [identityRows] });
   const first = firstRecipe(part.summary, readyReceivers);
-  const recipe: Recipe = { ...first, receiver: martin, file: { ...first.file, format }, drawing: { ...first.drawing!, stock, ...change } };
+  const recipe: Recipe = { ...first, receiver: machine, file: { ...first.file, format }, drawing: { ...first.drawing!, stock, ...change } };
   const written = await writeDrawing(part.summary, drawing, recipe, await nodeTools.engine());
   const bytes = Buffer.concat([...written.pieces]);
-  const received = await receiveDrawing(bytes, format, martin);
+  const received = await receiveDrawing(bytes, format, machine);
   const depths = Object.fromEntries(received.meant.map((m) => [m.meaning, m.contour.depth ?? null]));
   const carved = carve(await nodeTools.engine(), received.meant, martin.cutter!, {
     stock,
@@ -42,7 +43,7 @@ async function pass(drawing: Drawing, change: Partial<DrawingRecipe>, format: Re
     pocketDepth: 9.9,
     engraveDepth: 9.9,
   });
-  return { written, received, depths, carved, evidence: proveDrawing(written.designed, received) };
+  return { written, bytes, received, depths, carved, evidence: proveDrawing(written.designed, received) };
 }
 
 describe('depths in a file for a router', () => {
@@ -80,6 +81,28 @@ describe('depths in a file for a router', () => {
     const lost = (await pass(panel(), { carve: usual, keepLayers: true })).written.findings.find((f) => f.code === 'depths')!;
     expect(lost).toMatchObject({ severity: 'look' });
     expect(lost.message).toContain('the depths are not in the file');
+  });
+});
+
+describe('layers that a machine expects', () => {
+  const look = (name: string) => ({ name, colour: '#112233', lineType: 'CONTINUOUS' as const });
+  const own = { ...martin, cutter: { ...martin.cutter!, looks: { cut: look('T1'), pocket: look('T2'), engrave: look('V-BIT') } } };
+  test('are written by its names, the recipe of a part before them, the usual name where it has none', async () => {
+    const { received } = await pass(panel(), { carve: usual, looks: { engrave: look('MINE') } }, 'dxf', own);
+    expect(received.drawing.layers.map((l) => l.name).sort()).toEqual(['HOLES', 'MINE_0.5MM', 'T1', 'T2_3.5MM']);
+  });
+  test('its stand-in knows what they are for by those names alone; another machine does not', async () => {
+    const mine = await pass(panel(), { carve: usual }, 'dxf', own);
+    expect(mine.depths).toEqual({ cut: null, hole: null, pocket: 3.5, engrave: 0.5 });
+    const other = await receiveDrawing(mine.bytes, 'dxf', martin);
+    expect(other.meant.map((m) => m.meaning)).not.toContain('pocket');
+    expect(mine.evidence.claims.filter((c) => c.verdict === 'stop')).toEqual([]);
+  });
+  test('a receiver with a layer without a name, or a colour that is none, is refused', () => {
+    expect(() => checkReceiver({ ...own, cutter: { ...own.cutter, looks: { cut: look('') } } })).toThrow();
+    expect(() => checkReceiver({ ...own, cutter: { ...own.cutter, looks: { cut: { ...look('A'), colour: 'red' } } } })).toThrow();
+    expect(() => checkReceiver({ ...own, cutter: { ...own.cutter, looks: { nothing: look('A') } } })).toThrow();
+    expect(checkReceiver(own).cutter!.looks!.pocket!.name).toBe('T2');
   });
 });
 

@@ -1,10 +1,12 @@
 'use client';
-import { Alert, Button, Checkbox, Drawer, Form, Input, InputNumber, Select, Space } from 'antd';
+import { Alert, Button, Checkbox, ColorPicker, Drawer, Form, Input, InputNumber, Select, Space } from 'antd';
 import { useState } from 'react';
 import { lengthUnits } from 'tall-kite/base/readings';
+import { usualLooks } from 'tall-kite/model/drawing-recipe';
 import { dxfVersions } from 'tall-kite/model/dxf-version';
 import { flatFormats, formatNames, type Cutter, type FileFormat, type Receiver } from 'tall-kite/receivers/receivers';
 import { commonRules, sheetRules, solidRules, type RuleField } from 'tall-kite/receivers/fields';
+import { meaningWords as words } from '@/flat-table/panels/meaning-words.ts';
 import type { Refused } from '@/shell/ask.ts';
 
 /** What was typed as a number; thousands may be apart, the decimal sign may be a comma when there is but one. */
@@ -37,6 +39,21 @@ function Rule({ field, path }: { field: RuleField; path: (string | number)[] }) 
 }
 
 const rulesOf = (fields: readonly RuleField[], path: string[]) => fields.map((f) => <Rule key={f.key} field={f} path={[...path, f.key]} />);
+
+/** Meanings that machines have layers of their own for. */
+const named = ['cut', 'hole', 'pocket', 'engrave', 'score', 'bend-up', 'bend-down', 'mark'] as const;
+
+type Looks = NonNullable<Cutter['looks']>;
+
+/** What is shown of the layers: those of the machine, the others with the usual colour and no name. */
+const looksShown = (looks: Looks = {}): Looks => Object.fromEntries(named.map((m) => [m, looks[m] ?? { ...usualLooks[m], name: '' }]));
+
+/** The layers that got a name; undefined when there is none. */
+function looksTyped(typed: Looks | undefined, before: Looks | undefined): Looks | undefined {
+  const kept = Object.entries(before ?? {}).filter(([m]) => !(named as readonly string[]).includes(m));
+  const own = Object.entries(typed ?? {}).filter(([, look]) => look?.name?.trim());
+  return kept.length + own.length === 0 ? undefined : Object.fromEntries([...kept, ...own]);
+}
 
 /** What only machines that work on sheets have. */
 function SheetRules() {
@@ -73,6 +90,27 @@ function SheetRules() {
         <InputNumber className="num" min={1} max={10_000} controls={false} />
       </Form.Item>
       {rulesOf(sheetRules, ['cutter'])}
+      <h3 className="ruled">Layers that it expects</h3>
+      <p className="context">A name left empty is written as usual. Its software knows the layers by these names.</p>
+      {named.map((m) => (
+        <Form.Item key={m} label={words[m]}>
+          <Space.Compact>
+            <Form.Item name={['cutter', 'looks', m, 'name']} noStyle rules={[{ max: 60, message: 'A name of at most 60 letters.' }]}>
+              <Input aria-label={`Layer for ${words[m]}`} placeholder={usualLooks[m].name} style={{ width: 130 }} />
+            </Form.Item>
+            <Form.Item name={['cutter', 'looks', m, 'colour']} noStyle getValueFromEvent={(c: { toHexString(): string }) => c.toHexString()}>
+              <ColorPicker disabledAlpha size="small" aria-label={`Colour for ${words[m]}`} />
+            </Form.Item>
+            <Form.Item name={['cutter', 'looks', m, 'lineType']} noStyle>
+              <Select
+                aria-label={`Line type for ${words[m]}`}
+                style={{ width: 110 }}
+                options={['CONTINUOUS', 'DASHED', 'CENTER', 'DOT'].map((v) => ({ value: v, label: v.toLowerCase() }))}
+              />
+            </Form.Item>
+          </Space.Compact>
+        </Form.Item>
+      ))}
     </>
   );
 }
@@ -98,7 +136,12 @@ export function ReceiverForm({
     setSaving(true);
     try {
       // Rules that this kind of machine has no field for stay as they were.
-      const cutter = start.cutter && { ...start.cutter, ...typed.cutter, perInch: typed.cutter?.perInch ?? null };
+      const cutter = start.cutter && {
+        ...start.cutter,
+        ...typed.cutter,
+        perInch: typed.cutter?.perInch ?? null,
+        looks: looksTyped(typed.cutter?.looks, start.cutter.looks),
+      };
       await save({ ...start, ...typed, ...(cutter ? { cutter } : {}) });
     } catch (thrown) {
       setTrouble(thrown as Refused);
@@ -115,7 +158,7 @@ export function ReceiverForm({
         size="small"
         colon={false}
         requiredMark={false}
-        initialValues={start}
+        initialValues={sheet ? { ...start, cutter: { ...start.cutter, looks: looksShown(start.cutter!.looks) } } : start}
         onFinish={send}
         scrollToFirstError
       >

@@ -29,6 +29,7 @@ import { svgFile, svgSplineDeviation } from '../formats/svg/write.ts';
 import type { Engine } from '../engine/engine.ts';
 import { usualLooks, type DrawingRecipe, type LayerLook } from '../model/drawing-recipe.ts';
 import { fileNameOf, scaleOf, type Recipe } from '../recipe/recipe.ts';
+import { lookOf } from '../receivers/looks.ts';
 import { formatNames, receiverFor, type FileFormat, type Receiver } from '../receivers/receivers.ts';
 import { farFinding } from '../geometry/far.ts';
 import { mmPer } from '../base/readings.ts';
@@ -224,7 +225,7 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
   const all = readyDrawing(part, drawing, recipe, engine);
   // A contour without length can't be cut, and readers drop it.
   const ready = { ...all, meant: all.meant.filter((m) => lengthOfContour(m.contour) > 0) };
-  const look = (m: Meaning): LayerLook => how.looks[m] ?? usualLooks[m];
+  const look = (m: Meaning): LayerLook => lookOf(m, how, receiver.cutter);
   const written = (name: string) => (format === 'dxf' ? plainName(name, how.version) : name);
   const { blocks, rest } =
     format === 'dxf' && how.blocks && !how.keepLayers

@@ -11,6 +11,7 @@ import { readPdf } from '../formats/pdf/read.ts';
 import { readSvg } from '../formats/svg/read.ts';
 import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
 import { mmPer } from '../base/readings.ts';
+import { meaningFor } from '../receivers/looks.ts';
 import { formatNames, type FileFormat, type Receiver } from '../receivers/receivers.ts';
 import { tinyFindings } from './tiny.ts';
 
@@ -59,7 +60,9 @@ export async function receiveDrawing(bytes: Uint8Array, format: FileFormat, rece
   }
   const read = await understood(bytes, format, receiver);
   const check = checkDrawing(read.drawing);
-  const recipe = { ...firstDrawingRecipe(), holeMost: 60 };
+  // A machine with names of its own knows layers by them.
+  const byLayer = Object.fromEntries(read.drawing.layers.flatMap(({ name }) => (meaningFor(name, cutter) ? [[name, meaningFor(name, cutter)!]] : [])));
+  const recipe = { ...firstDrawingRecipe(), holeMost: 60, byLayer };
   const meant = meantContours(read.drawing, recipe);
   const order = cutOrder(meant);
   let cut = 0;

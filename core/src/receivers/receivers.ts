@@ -1,4 +1,6 @@
 import { Unusable } from '../base/finding.ts';
+import type { Meaning } from '../curves/drawing.ts';
+import type { LayerLook } from '../model/drawing-recipe.ts';
 import type { DxfVersion } from '../model/dxf-version.ts';
 
 export type FileFormat = 'stl' | '3mf' | 'obj' | 'ply' | 'step' | 'dxf' | 'svg' | 'pdf';
@@ -33,6 +35,8 @@ export interface Cutter {
   engraveAngle: number;
   /** Distance between clear paths where it can't go from the rim of the sheet. */
   margin: number;
+  /** Names, colours and line types that it expects of layers; what is not here is named as usual. */
+  looks?: Partial<Record<Meaning, LayerLook>>;
 }
 
 /** A machine's software and its rules. Lengths in mm, angles in degrees. */

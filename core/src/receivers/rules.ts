@@ -2,6 +2,7 @@ import Joi from 'joi';
 import { lengthUnits } from '../base/readings.ts';
 import { Unusable } from '../base/finding.ts';
 import { dxfVersions } from '../model/dxf-version.ts';
+import { looksSchema } from './looks.ts';
 import { commonRules, sheetRules, solidRules, type RuleField } from './fields.ts';
 import { flatFormats, formatNames, noReceiver, type Cutter, type Receiver } from './receivers.ts';
 
@@ -26,6 +27,7 @@ const cutterSchema = Joi.object<Cutter>({
   readsUnit: Joi.boolean().strict().required(),
   perInch: Joi.number().strict().min(1).max(10_000).allow(null).required(),
   ...ruleSchemas(sheetRules),
+  looks: looksSchema,
 });
 
 /** A machine for sheets takes drawings, the others solids; "no machine" takes all. */

@@ -1,6 +1,7 @@
 import { dxfVersions } from '../model/dxf-version.ts';
 import Joi from 'joi';
 import { meanings, type DrawingRecipe } from '../model/drawing-recipe.ts';
+import { looksSchema } from '../receivers/looks.ts';
 
 const number = Joi.number().strict();
 const meaning = Joi.string().valid(...meanings);
@@ -53,16 +54,5 @@ export const drawingRecipeSchema = Joi.object<DrawingRecipe>({
     .valid(...dxfVersions)
     .required(),
   blocks: Joi.boolean().strict().required(),
-  looks: Joi.object()
-    .pattern(
-      meaning,
-      Joi.object({
-        name: Joi.string().trim().min(1).max(60).required(),
-        colour: Joi.string()
-          .pattern(/^#[0-9a-f]{6}$/)
-          .required(),
-        lineType: Joi.string().valid('CONTINUOUS', 'DASHED', 'CENTER', 'DOT').required(),
-      }),
-    )
-    .required(),
+  looks: looksSchema.required(),
 });

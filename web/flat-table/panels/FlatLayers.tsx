@@ -4,7 +4,8 @@ import { Choice, Fold, Ink } from '@/shell/controls.tsx';
 import { useEffect, useState } from 'react';
 import type { Meaning } from 'tall-kite/curves/drawing';
 import { lengthText } from 'tall-kite/base/figures';
-import { meanings, usualLooks, type DrawingRecipe, type LayerLook } from 'tall-kite/model/drawing-recipe';
+import { lookOf } from 'tall-kite/receivers/looks';
+import { meanings, type DrawingRecipe, type LayerLook } from 'tall-kite/model/drawing-recipe';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
 import type { FlatView } from '@/workers/flat.ts';
@@ -12,26 +13,9 @@ import { patterns } from '../FlatStage.ts';
 import type { Overlay } from '../FlatTable.tsx';
 import { withDrawing } from '../useFlat.ts';
 import { NumberField } from './NumberField.tsx';
+import { meaningWords as words } from './meaning-words.ts';
 import { saveDrawing } from './recipe.ts';
 import { Len } from '@/shell/unit.tsx';
-
-const words: Record<Meaning, string> = {
-  cut: 'cut',
-  hole: 'hole',
-  pocket: 'pocket',
-  score: 'score',
-  engrave: 'engrave',
-  bend: 'bend line',
-  'bend-up': 'bend line, up',
-  'bend-down': 'bend line, down',
-  'bend-edge': 'edge of a bend',
-  mark: 'mark',
-  label: 'label',
-  stock: 'stock edge',
-  small: 'small part',
-  fill: 'filled area',
-  lead: 'way in',
-};
 
 /** What each contour is for, and what the tool takes: layers by meaning, kerf, tabs, reliefs. */
 export function FlatLayers(
@@ -67,7 +51,7 @@ export function FlatLayers(
             key={m}
             meaning={m}
             count={lines.filter((l) => l.meaning === m).length}
-            look={how.looks[m] ?? usualLooks[m]}
+            look={lookOf(m, how, cutter)}
             hidden={hidden.has(m)}
             flip={() => flip(m)}
             save={(look) => save(`layer ${m}`, { looks: { ...how.looks, [m]: look } })}
