@@ -1,5 +1,5 @@
 import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
-  test: { root: import.meta.dirname, include: ['tests/**/*.test.ts'], testTimeout: 120_000, hookTimeout: 120_000, fileParallelism: false },
+  test: { root: import.meta.dirname, include: ['tests/**/*.test.ts'], testTimeout: 120_000, hookTimeout: 120_000, maxWorkers: 2 },
 });

@@ -103,7 +103,7 @@ describe('stance, file and layers', () => {
     const jobId = await newJob(app, 'Print', [dataPath('as1-oc-214.stp')]);
     await eventually(async () => (await marksOf(driver, 'plate')).length === 7, 'the rows');
     await open(jobId, 'l-bracket', 'stance');
-    await click(driver, 'Find stances');
+    // They are found without being asked for.
     await eventually(async () => (await driver.findElements(By.css('[data-test=stances] li'))).length > 2, 'stances');
     const first = await driver.findElement(By.css('[data-test=stances] li button'));
     expect(await first.getText()).toMatch(/side down[\s\S]*support [\d.]+ cm³/);

@@ -60,6 +60,8 @@ describe('facets', () => {
     const part = await app.world.until(jobId, (j) => j.parts.find((p) => p.name === 'bolt')!.file?.state === 'written');
     const claims = part.parts.find((p) => p.name === 'bolt')!.file!.evidence!.claims;
     expect(claims.find((c) => c.quantity === 'Triangles')).toMatchObject({ designed: 150, verdict: 'clear' });
+    // Writing went on to what was received.
+    await click(app.driver, 'Facets');
     await click(app.driver, 'Off');
     await eventually(async () => (await partOf('bolt')).recipe.facets.budget === null, 'the budget off');
   });
@@ -132,10 +134,16 @@ describe('the ledger', () => {
     await app.driver.findElement(By.css('tr[data-part=Helix] td')).click();
     await type('.foot input.num', '12');
     await eventually(async () => (await partOf('Helix')).quantity === 12, 'the quantity');
-    // Enter went on to the row below: a column is typed through.
-    const chosen = await app.driver.findElement(By.css('tr[aria-selected=true]')).getAttribute('data-part');
-    expect(chosen).not.toBe('Helix');
-    expect(await app.driver.switchTo().activeElement().getAttribute('class')).toContain('num');
+    // Enter goes on to the row below, in the same field, so that a column is typed through; the last row stays.
+    const chosen = () => app.driver.findElement(By.css('tr[aria-selected=true]')).getAttribute('data-part');
+    expect(await chosen()).toBe('Helix');
+    await app.driver.findElement(By.css('tr[data-part=nut] td')).click();
+    await type('.foot input.num', '8');
+    await eventually(async () => (await chosen()) === 'rod', 'the row below');
+    await app.driver.switchTo().activeElement().sendKeys(Key.chord(Key.CONTROL, 'a'), '5', Key.ENTER);
+    await eventually(async () => (await partOf('rod')).quantity === 5 && (await chosen()) === 'bolt', 'the next one typed through');
+    await click(app.driver, 'Undo');
+    await eventually(async () => (await partOf('rod')).quantity === 1, 'as it was');
     await app.driver.findElement(By.css('tr[data-part=Helix] td')).click();
     const before = await textOf(app.driver, '[data-test=counts]');
     await click(app.driver, 'Leave out');

@@ -56,8 +56,14 @@ describe('the way through on a real assembly', () => {
     await click(driver, 'Write');
     await eventually(async () => /(\d+) of \1 agree/.test(await textOf(driver, '.evidence')), 'the evidence');
     expect(await claimed('Width Y')).toEqual(['Width Y (mm)', '37.000', '37.000', 'clear']);
-    expect(await claimed('Side down')).toEqual(['Side down', '−Y side', '−Y side', 'clear']);
-    expect((await claimed('Triangles'))[2].replace('\u202f', '')).toBe(String(triangles));
+    // What agrees and has no room is folded away, counted, and told on the step Received.
+    expect(await textOf(driver, '.evidence')).toMatch(/and \d+ more claims/);
+    await click(driver, 'Show them');
+    const { claims } = (await app.world.until(jobId, () => true)).parts.find((p) => p.name === 'bolt')!.file!.evidence!;
+    expect(claims.find((c) => c.quantity === 'Side down')).toMatchObject({ designed: '−Y side', received: '−Y side', verdict: 'clear' });
+    expect(claims.find((c) => c.quantity === 'Triangles')!.received).toBe(triangles);
+    const told = await textOf(driver, '.claimlist');
+    for (const { quantity } of claims) expect(told).toContain(quantity);
     await click(driver, 'File');
     await eventually(async () => (await (await stage()).getAttribute('data-received')) === 'yes', 'the received mesh drawn');
     await click(driver, 'Download');
