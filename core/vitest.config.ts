@@ -1,5 +1,13 @@
 import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
-  test: { root: import.meta.dirname, include: ['tests/**/*.test.ts'], testTimeout: 180_000, hookTimeout: 180_000, pool: 'forks', maxWorkers: 2 },
+  test: {
+    root: import.meta.dirname,
+    include: ['tests/**/*.test.ts'],
+    testTimeout: 180_000,
+    hookTimeout: 180_000,
+    pool: 'forks',
+    maxWorkers: 2,
+    isolate: false,
+  },
 });
