@@ -2,7 +2,7 @@
 import { By, Key, type WebElement } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { receiversOf, storedReceivers } from '../../server/src/stores/receivers.ts';
-import { chooseIn, click, dataPath, eventually, marksOf, newJob, startApp, textOf, type App } from './app.ts';
+import { chooseIn, click, dataPath, downloaded, eventually, marksOf, newJob, startApp, textOf, type App } from './app.ts';
 
 let app: App;
 let jobId: string;
@@ -102,4 +102,25 @@ test('hollow: asked for by its form, shown with its walls measured, kept', async
   await eventually(async () => (await textOf(app.driver, '[data-test=proposal]')).includes('The hollow is closed'), 'the proposal', 60);
   await click(app.driver, 'Keep it');
   await eventually(async () => (await part()).summary.shells === 2, 'kept');
+});
+
+describe('a test piece', () => {
+  test('strips are downloaded, measured, and what they give becomes the kerf of the machine', async () => {
+    const { driver } = app;
+    await driver.get(`${app.base}/receivers`);
+    await eventually(async () => (await driver.findElements(By.css('[data-test=more-swift]'))).length > 0, 'the list');
+    await press('more-swift');
+    await (await entry('Test piece…')).click();
+    await eventually(async () => (await textOf(driver, '[data-test=test-piece]')).includes('Download the strips'), 'the piece');
+    await click(driver, 'Download the strips');
+    const { bytes } = await downloaded(app.downloads, 'kerf-test-Swift_mm.dxf');
+    expect(bytes.toString('latin1').match(/LWPOLYLINE|POLYLINE/g)!.length).toBeGreaterThanOrEqual(10);
+    await fill('together', '105');
+    await eventually(async () => (await textOf(driver, '[data-test=test-piece]')).includes('No kerf gives that'), 'the refusal');
+    // Typed in another unit: 3.87 in are 98.298 mm, ten strips narrower by 0.1702 mm each.
+    await fill('together', '3.87 in');
+    await eventually(async () => (await textOf(driver, '[data-test=test-piece]')).includes('The kerf is 0.1702 mm'), 'the kerf');
+    await click(driver, 'Keep it as the kerf');
+    await eventually(async () => (await rules('swift'))!.cutter!.kerf === 0.1702, 'kept');
+  });
 });

@@ -120,6 +120,10 @@ export const words: readonly Word[] = [
   { word: 'Support', means: 'Material that a printer lays under what hangs, and that is broken off.' },
   { word: 'Tab', means: 'A short bridge that holds a part in its sheet while it is cut.' },
   { word: 'Take out', means: 'Remove from a list or release; nothing is deleted. Taken in again, it is back.' },
+  {
+    word: 'Test piece',
+    means: 'Strips to cut, or walls and pins to print, that are measured: what they give becomes the kerf, the bead and the clearance of a receiver.',
+  },
   { word: 'Thickness', means: 'Of a sheet or wall, mm.' },
   { word: 'Thread', means: 'The line through a part’s steps: unbroken where clear, dashed up to a look, cut before a stop.', ours: true },
   { word: 'Unfold', means: 'The step that makes the flat pattern of a folded part.' },

@@ -11,6 +11,7 @@ import { ask, Refused } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { ReceiverForm } from './ReceiverForm.tsx';
+import { TestPiece } from './TestPiece.tsx';
 import { otherRules, slugOf } from './receiver-words.ts';
 import { useStoredReceivers } from './useReceivers.ts';
 
@@ -148,6 +149,11 @@ function InboxCell({ id, count }: { id: string; count: Counts[string] | undefine
 function RowActions({ row, edit, tried }: { row: StoredReceiver } & Pick<TableProps, 'edit' | 'tried'>) {
   const { rules, archived, parts } = row;
   const { name } = rules;
+  const [testing, setTesting] = useState(false);
+  const keepMeasured = async (measured: Receiver) => {
+    await ask(`/api/receivers/${rules.id}`, { method: 'PATCH', body: { version: row.version, rules: measured } });
+    await tried(async () => {});
+  };
   const archive = (yes: boolean) => tried(() => ask(`/api/receivers/${rules.id}`, { method: 'PATCH', body: { archived: yes } }));
   const confirm = () =>
     Modal.confirm({
@@ -159,6 +165,7 @@ function RowActions({ row, edit, tried }: { row: StoredReceiver } & Pick<TablePr
     });
   const items = [
     { key: 'copy', label: 'Copy', onClick: () => edit({ title: `A copy of ${name}`, start: { ...rules, name: `${name} 2` }, of: null }) },
+    { key: 'test', label: 'Test piece…', onClick: () => setTesting(true) },
     { key: 'file', label: <a href={`/api/receivers/${rules.id}`}>Save as a file</a> },
     archived ? { key: 'back', label: 'Bring back', onClick: () => void archive(false) } : { key: 'archive', label: 'Archive', onClick: confirm },
   ];
@@ -172,6 +179,7 @@ function RowActions({ row, edit, tried }: { row: StoredReceiver } & Pick<TablePr
           More
         </Button>
       </Dropdown>
+      {testing && <TestPiece rules={rules} keep={keepMeasured} close={() => setTesting(false)} />}
     </span>
   );
 }
