@@ -178,7 +178,7 @@ export async function newJob(app: App, name: string, files: string[]): Promise<s
   const input = await driver.wait(until.elementLocated(By.id('job-name')), 15_000);
   await input.sendKeys(name);
   await click(driver, 'Make the job');
-  await driver.wait(until.urlContains('/jobs/'), 15_000);
+  await driver.wait(until.urlContains('/jobs/'), 40_000);
   if (files.length > 0) await bring(app, files);
   return (await driver.getCurrentUrl()).split('/').pop()!;
 }

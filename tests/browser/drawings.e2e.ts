@@ -200,7 +200,7 @@ describe('a board to the router', () => {
     await eventually(async () => /(\d+) of \1 agree/.test(await textOf(driver, '.evidence')), 'the evidence');
     await open(jobId, 'board', 'received');
     await eventually(async () => (await driver.findElement(By.css('[data-test=carved]')).getAttribute('data-ready')) === 'yes', 'the carved sheet');
-    expect(await textOf(driver, '[data-test=carved]')).toMatch(/deepest 12\.2 mm in a sheet of 12 mm/);
+    expect(await textOf(driver, '[data-test=carved]')).toMatch(/deepest 12\.2 mm in a sheet of 12\.0 mm/);
     expect(await driver.findElements(By.css('.carved canvas'))).toHaveLength(1);
     await open(jobId, 'board', 'file');
     await choose('Receiver', 'swift');

@@ -105,7 +105,7 @@ test('axe-core finds nothing serious on any main view, in both themes', async ()
       await eventually(async () => (await driver.findElements(By.css('main'))).length > 0, view);
       // What is drawn on a table has to be there; a list has its rows with the page.
       if (view.includes('/parts/')) await eventually(async () => (await driver.findElements(By.css('.stage [data-drawn=yes]'))).length > 0, `${view} drawn`);
-      else await pause(400);
+      else await pause(800);
       expect({ view, theme, found: await serious(theme) }).toEqual({ view, theme, found: [] });
     }
   }

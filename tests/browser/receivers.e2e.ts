@@ -95,7 +95,7 @@ test('hollow: asked for by its form, shown with its walls measured, kept', async
   const form = await eventually(async () => (await app.driver.findElements(By.css('[data-test=form-hollow] .ant-collapse-header')))[0] ?? null, 'the form');
   await form!.click();
   await fill('hollow-wall', '2000');
-  await eventually(async () => (await textOf(app.driver, '[data-test=form-hollow]')).includes('From 0.05 to 1000 mm.'), 'the limit');
+  await eventually(async () => (await textOf(app.driver, '[data-test=form-hollow]')).includes('From 0.050 mm to 1000.0 mm.'), 'the limit');
   await fill('hollow-wall', '200');
   await fill('hollow-cell', '50');
   await click(app.driver, 'Make hollow');
