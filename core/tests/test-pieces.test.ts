@@ -7,6 +7,7 @@ import type { Engine } from '../src/engine/engine.ts';
 import { boxOf } from '../src/geometry/box.ts';
 import { checkMesh } from '../src/mesh/soundness/check-mesh.ts';
 import { nodeTools } from '../src/pipeline/node-tools.ts';
+import { testPieceFile } from '../src/pipeline/test-piece.ts';
 import { kerfOf, kerfStrips, kerfTest, printTest, testGaps, testWalls, withMeasured } from '../src/processes/test-pieces.ts';
 import { readyReceivers } from '../src/receivers/ready.ts';
 import { checkReceiver } from '../src/receivers/rules.ts';
@@ -81,3 +82,22 @@ describe('what was measured becomes a rule', () => {
     expect(withMeasured(lark, { kerf: 0.2 })).toEqual(lark);
   });
 });
+
+test.each(readyReceivers.map((r) => [r.id, r] as const))(
+  'the file for %s: proved, in a format that it reads, as large as it says by its own reading',
+  async (_, receiver) => {
+    // Without a kernel: a browser makes it.
+    const none = () => Promise.reject(new Error('no kernel here'));
+    const { fileName, bytes, evidence } = await testPieceFile(receiver, {
+      engine: nodeTools.engine,
+      working: none,
+      kernels: { opening: none, working: none },
+    });
+    expect(receiver.formats).toContain(fileName.split('.').pop());
+    expect(bytes.length).toBeGreaterThan(500);
+    expect(evidence.claims.filter((c) => c.verdict !== 'clear')).toEqual([]);
+    // Ten strips of 10 mm, 5 mm apart; six pins 12 mm apart and a rim.
+    const across = evidence.claims.find((c) => c.quantity === (receiver.cutter ? 'Width X' : 'Length X'))!;
+    expect(across.received).toBeCloseTo(receiver.cutter ? 145 : 78, 2);
+  },
+);

@@ -10,7 +10,6 @@ import { askForOperation, keepOperation } from '../src/operations/operations.ts'
 import { changePart, stepHistory } from '../src/parts/change.ts';
 import { checkWish } from '../src/releases/releases.ts';
 import { askForFile } from '../src/files/files.ts';
-import { testPieceFile } from '../src/stores/test-piece.ts';
 import { addReceiver, archiveReceiver, changeReceiver, receiverById, receiversOf, storedReceivers } from '../src/stores/receivers.ts';
 import { allRead, makeWorld, type World } from './world.ts';
 
@@ -146,20 +145,4 @@ test('a small operation with a form: hollow is proposed with its walls measured,
   expect(hollow).toBeLessThan(600 ** 3 * 1.001);
   await keepOperation(world.db, id);
   expect((await jobView(world.db, other)).parts[0].summary).toMatchObject({ kind: 'mesh', made: ['made hollow, wall 200 mm'], shells: 2 });
-});
-
-test('a test piece for every ready machine: proved, in its first format, as large as it says by its own reading', async () => {
-  for (const { id, formats, cutter } of readyReceivers) {
-    const { fileName, bytes, evidence } = await testPieceFile(world.db, id);
-    expect(fileName, id).toMatch(new RegExp(`\\.${formats[0]}$`));
-    expect(bytes.length, id).toBeGreaterThan(500);
-    expect(
-      evidence.claims.filter((c) => c.verdict !== 'clear'),
-      id,
-    ).toEqual([]);
-    const across = evidence.claims.find((c) => c.quantity === (cutter ? 'Width X' : 'Length X'))!;
-    // Ten strips of 10 mm, 5 mm apart; eight walls 8 mm apart and a rim.
-    expect(across.received, id).toBeCloseTo(cutter ? 145 : 78, 2);
-  }
-  await expect(testPieceFile(world.db, 'nobody')).rejects.toMatchObject({ code: 'no-such-receiver' });
 });

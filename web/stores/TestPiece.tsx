@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { kerfOf, kerfStrips, testGaps, testWalls, withMeasured } from 'tall-kite/processes/test-pieces';
 import type { Receiver } from 'tall-kite/receivers/receivers';
 import type { Refused } from '@/shell/ask.ts';
+import { partWorker } from '@/light-table/worker.ts';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 
 interface Props {
@@ -31,6 +32,37 @@ export function TestPiece({ rules, keep, close }: Props) {
   );
 }
 
+/** Makes the piece in the page's own worker and saves it. */
+function Download({ rules, label }: { rules: Receiver; label: string }) {
+  const [busy, setBusy] = useState(false);
+  const [stopped, setStopped] = useState<string | null>(null);
+  const save = async () => {
+    setBusy(true);
+    try {
+      const { fileName, bytes, stopped: why } = await partWorker().testPiece(rules);
+      setStopped(why);
+      if (why) return;
+      const link = document.createElement('a');
+      link.href = URL.createObjectURL(new Blob([new Uint8Array(bytes)]));
+      link.download = fileName;
+      link.click();
+      URL.revokeObjectURL(link.href);
+    } catch (thrown) {
+      setStopped((thrown as Error).message);
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <>
+      <Button type="primary" loading={busy} onClick={() => void save()}>
+        {label}
+      </Button>
+      {stopped && <span role="alert"> {stopped} Correct the rules of the machine first.</span>}
+    </>
+  );
+}
+
 type Take = (measured: Parameters<typeof withMeasured>[1]) => Promise<void>;
 
 function Kerf({ rules, take }: { rules: Receiver; take: Take }) {
@@ -47,9 +79,7 @@ function Kerf({ rules, take }: { rules: Receiver; take: Take }) {
         <li>Type it here: each strip is narrower by one kerf.</li>
       </ol>
       <p>
-        <Button type="primary" href={`/api/receivers/${rules.id}/test-piece`}>
-          Download the strips
-        </Button>
+        <Download rules={rules} label="Download the strips" />
       </p>
       <Form layout="horizontal" labelCol={{ span: 12 }} labelAlign="left" size="small" colon={false} onFinish={() => kerf !== null && void take({ kerf })}>
         <Form.Item label="All of them together" htmlFor="together">
@@ -82,9 +112,7 @@ function Print({ rules, take }: { rules: Receiver; take: Take }) {
         <li>Pins stand in holes with gaps of {testGaps.join(', ')} mm, the tightest first: which is the tightest that turns?</li>
       </ol>
       <p>
-        <Button type="primary" href={`/api/receivers/${rules.id}/test-piece`}>
-          Download the piece
-        </Button>
+        <Download rules={rules} label="Download the piece" />
       </p>
       <Form
         layout="horizontal"

@@ -10,6 +10,7 @@ import { pointAt, type P2 } from 'tall-kite/curves/segment';
 import { applied, type Affine } from 'tall-kite/curves/affine';
 import { Unusable, type Finding } from 'tall-kite/base/finding';
 import type { Engine } from 'tall-kite/engine/engine';
+import { testPieceFile } from 'tall-kite/pipeline/test-piece';
 import { placeOf, readyDrawing } from 'tall-kite/pipeline/write-drawing';
 import { carve, type CarveChoice, type Carved } from 'tall-kite/processes/carve';
 import { receiveDrawing, type CutStep } from 'tall-kite/processes/cutters';
@@ -278,6 +279,12 @@ export const flatWork = (engine: () => Promise<Engine>) => ({
     const ready = readyDrawing(summary, held(), recipe, await engine());
     const made = carve(await engine(), ready.meant, recipe.receiver.cutter!, choice);
     return transfer(made, [made.depths.buffer]);
+  },
+  /** The test piece of a machine, proved; why it can't be used when it is stopped. */
+  async testPiece(receiver: Receiver): Promise<{ fileName: string; bytes: Uint8Array; stopped: string | null }> {
+    const none = () => Promise.reject(new Unusable('no-kernel', 'This file needs exact surfaces.', 'Choose a mesh format for the machine.'));
+    const { fileName, bytes, evidence } = await testPieceFile(receiver, { engine, working: none, kernels: { opening: none, working: none } });
+    return transfer({ fileName, bytes, stopped: evidence.verdict === 'stop' ? (evidence.reason ?? 'It is stopped.') : null }, [bytes.buffer]);
   },
   /** A drawing that an operation proposes, as lines: placed like the part that it would change, or as it is. */
   flatLines(
