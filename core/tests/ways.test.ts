@@ -160,6 +160,15 @@ describe('what looks like folded sheet', () => {
     const ends = [plane([0, 0, 0], [0, 1, 0], [1, 0, 0]), plane([0, 40, 0], [0, -1, 0], [1, 0, 0])];
     expect(sheetLike({ faces: [...faces, ...ends] } as never, 1500, 2000)).toBe(1.5);
   });
+  test('a corner that goes round both ways is no fold: two spheres about one middle, a thickness apart', () => {
+    const { faces } = angle(1.5) as { faces: object[] };
+    const ball = (r: number) => ({ surface: { kind: 'sphere', r, frame: frame([9, 9, 9], [0, 0, 1], [1, 0, 0]) }, edges: [], loops: 1 });
+    expect(sheetLike({ faces: [...faces, ball(2), ball(3.5)] } as never, 1500, 2000)).toBeNull();
+    // A dimple has radii of its own: another inner one, another step, or one ball alone.
+    expect(sheetLike({ faces: [...faces, ball(5), ball(6.5)] } as never, 1500, 2000)).toBe(1.5);
+    expect(sheetLike({ faces: [...faces, ball(2)] } as never, 1500, 2000)).toBe(1.5);
+    expect(sheetLike({ faces: [...faces, ball(2), ball(3)] } as never, 1500, 2000)).toBe(1.5);
+  });
   test('walls of two thicknesses, or no bend, or no volume: none', () => {
     expect(sheetLike(angle(1.5, 1.6), 1500, 2000)).toBeNull();
     // A difference of 0.2 % is rounding of an exporter, 0.3 % is not.

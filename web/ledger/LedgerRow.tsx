@@ -143,10 +143,10 @@ function PartName({ jobId, part }: { jobId: string; part: PartView }) {
 function Forks({ strands, height, reached }: { strands: Strand[]; height: number; reached: boolean }) {
   const from = (height - line) / 2 + knot;
   return (
-    <svg className={style.forks} width="30" height={height} aria-hidden="true">
+    <svg className={style.forks} width="36" height={height} aria-hidden="true">
       {strands.map((s, i) => {
         const to = i * line + knot;
-        return <path key={s.way} d={`M0 ${from}C16 ${from} 12 ${to} 29 ${to}`} className={reached ? undefined : style.absent} />;
+        return <path key={s.way} d={`M0 ${from}C22 ${from} 16 ${to} 35 ${to}`} className={reached ? undefined : style.absent} />;
       })}
     </svg>
   );

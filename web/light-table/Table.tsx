@@ -45,6 +45,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   const [wires, setWires] = useState(false);
   const [measuring, setMeasuring] = useState<Pick[] | null>(null);
   const [cutting, setCutting] = useState(false);
+  const [prints, setPrints] = useState(0);
   const [picking, setPicking] = useState<Picking>(null);
   const [preview, setPreview] = useState<Preview | null>(null);
   const [folded, setFolded] = useState<FoldedView | null>(null);
@@ -81,7 +82,11 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     scene.current?.turnTo(scene.current.side() ?? 'corner');
   }, [placement, part.recipe.stance.turn, scale]);
   // A proposed flat pattern is laid over the part as it is folded.
-  useEffect(() => scene.current?.setReceived(folded ?? received, folded !== null || proposed !== null), [folded, received, proposed, placement]);
+  useEffect(() => {
+    scene.current?.setReceived(folded ?? received, folded !== null || proposed !== null);
+    // A section is cut anew after the print that it cuts.
+    setPrints((n) => n + 1);
+  }, [folded, received, proposed, placement]);
   const showPlaces = useCallback((places: Place[]) => scene.current?.setPlaces(places), []);
   useEffect(() => scene.current?.show(shown), [shown]);
   useEffect(() => scene.current?.setPreview(step === 'Facets' ? preview : null), [preview, step]);
@@ -153,13 +158,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
             Measure
           </Button>
         </div>
-        {cutting && view && placement && (
-          <SectionBar
-            scene={scene}
-            drawn={`${part.view} ${received !== null} ${part.file?.id} ${placement.shift.join()} ${scale}`}
-            close={() => setCutting(false)}
-          />
-        )}
+        {cutting && view && placement && <SectionBar scene={scene} drawn={`${part.view} ${prints}`} close={() => setCutting(false)} />}
         {(picking || measuring) && (
           <div
             className="float"

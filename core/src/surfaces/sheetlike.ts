@@ -22,11 +22,15 @@ interface Wall {
  */
 export function sheetLike(solid: ExactSolid, volume: number, area: number): number | null {
   if (solid.faces.length > most || area <= 0 || volume <= 0) return null;
+  const balls = corners(solid);
   const mean = (2 * volume) / area;
   const walls = planesOf(solid);
-  for (const [thickness, axes] of bendsOf(solid)) {
+  for (const [thickness, { axes, inner }] of bendsOf(solid)) {
     // Edges take area that is no wall: the mean lies below the thickness, by half at most in narrow brackets.
     if (mean > thickness * 1.02 || mean < thickness * 0.5) continue;
+    // A wall that goes round a corner both ways, with the radii of its bends, was drawn or moulded: sheet can't be folded so. A dimple has its own.
+    const cornered = balls.some(([r, step]) => near(step, thickness) && inner.some((bend) => near(bend, r)));
+    if (cornered) return null;
     const directions: Vec3[] = [];
     for (const n of wallsApart(walls, thickness)) if (directions.every((d) => 1 - Math.abs(dot(d, n)) > square)) directions.push(n);
     // The floor of a box with round corners hangs on no bend: it was moulded or printed.
@@ -48,6 +52,20 @@ function planesOf(solid: ExactSolid): Wall[] {
   return walls;
 }
 
+const near = (a: number, b: number): boolean => Math.abs(a - b) <= same * Math.max(a, b);
+
+/** Pairs of spheres about one middle, by the smaller radius and the step to the next: walls that go round a corner both ways. */
+function corners(solid: ExactSolid): [inner: number, step: number][] {
+  const balls = solid.faces.flatMap(({ surface }) => (surface.kind === 'sphere' ? [surface] : []));
+  const groups = groupedBy(balls, ({ frame }) => frame.at.map((v) => Math.round(v * 100)).join(' '));
+  const pairs: [number, number][] = [];
+  for (const group of groups.values()) {
+    const radii = group.map((s) => s.r).sort((a, b) => a - b);
+    for (let i = 1; i < radii.length; i++) pairs.push([radii[i - 1], radii[i] - radii[i - 1]]);
+  }
+  return pairs;
+}
+
 const keyOf = (n: Vec3): string => n.map((v) => Math.round(v * 1000)).join(' ');
 
 /** Directions of pairs of planes so far apart. */
@@ -67,19 +85,23 @@ function wallsApart(walls: readonly Wall[], thickness: number): Vec3[] {
 }
 
 /** Differences of radius of cylinders about one axis, smallest first, with those axes: the thickness where a wall goes round. */
-function bendsOf(solid: ExactSolid): [thickness: number, axes: Vec3[]][] {
+function bendsOf(solid: ExactSolid): [thickness: number, bends: { axes: Vec3[]; inner: number[] }][] {
   const round = solid.faces.flatMap(({ surface }) => (surface.kind === 'cylinder' ? [surface] : []));
   const groups = groupedBy(round, ({ frame }) => {
     // The axis by its direction and its foot from zero, rounded: neighbours over a border of rounding are missed, never mixed.
     const foot = cross(frame.z, cross(frame.at, frame.z)).map((v) => Math.round(v * 100));
     return `${keyOf(frame.z.map(Math.abs) as Vec3)} ${foot.join(' ')}`;
   });
-  const steps = new Map<number, Vec3[]>();
+  const steps = new Map<number, { axes: Vec3[]; inner: number[] }>();
   for (const group of groups.values()) {
     const radii = group.map((s) => s.r).sort((a, b) => a - b);
     for (let i = 1; i < radii.length; i++) {
       const step = Number((radii[i] - radii[i - 1]).toFixed(6));
-      if (step > 0.05) steps.set(step, [...(steps.get(step) ?? []).slice(0, 50), group[0].frame.z]);
+      if (step <= 0.05) continue;
+      const bends = steps.get(step) ?? { axes: [], inner: [] };
+      steps.set(step, bends);
+      if (bends.axes.length < 50) bends.axes.push(group[0].frame.z);
+      if (bends.inner.length < 50) bends.inner.push(radii[i - 1]);
     }
   }
   return [...steps].sort(([a], [b]) => a - b).slice(0, 20);
