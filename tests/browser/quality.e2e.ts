@@ -97,11 +97,11 @@ test('axe-core finds nothing serious on any main view, in both themes', async ()
     ...['source', 'size', 'soundness', 'stance', 'facets', 'unfold', 'draw', 'file', 'received'].map((s) => `/jobs/${jobId}/parts/${partId}?step=${s}`),
     ...['source', 'size', 'soundness', 'sheet', 'layers', 'raise', 'file', 'received'].map((s) => `/jobs/${jobId}/parts/${flatId}?step=${s}`),
   ];
+  await driver.get(base);
   for (const theme of ['light', 'dark']) {
+    await driver.executeScript(`localStorage.setItem('tall-kite-theme', '${theme}')`);
     for (const view of views) {
       await driver.get(base + view);
-      await driver.executeScript(`localStorage.setItem('tall-kite-theme', '${theme}')`);
-      await driver.navigate().refresh();
       await eventually(async () => (await driver.findElements(By.css('main'))).length > 0, view);
       // What is drawn on a table has to be there; a list has its rows with the page.
       if (view.includes('/parts/')) await eventually(async () => (await driver.findElements(By.css('.stage [data-drawn=yes]'))).length > 0, `${view} drawn`);
@@ -110,7 +110,7 @@ test('axe-core finds nothing serious on any main view, in both themes', async ()
     }
   }
   await driver.executeScript(`localStorage.setItem('tall-kite-theme', 'light')`);
-});
+}, 420_000);
 
 test('first load of the Ledger: at most 500 kB of JavaScript (gzip); three and the kernel are not among it', async () => {
   const { driver, base } = app;
