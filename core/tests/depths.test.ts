@@ -72,6 +72,24 @@ describe('depths in a file for a router', () => {
     expect(received.drawing.layers.map((l) => l.name).sort()).toEqual(['CUT', 'ENGRAVE', 'HOLES', 'POCKET']);
     expect(written.findings.some((f) => f.code === 'depths')).toBe(false);
   });
+  test('a file whose layers name another depth, or none, is stopped', async () => {
+    const { bytes, written } = await pass(panel(), { carve: { ...usual, pocket: 3 } });
+    for (const [wrong, said] of [
+      ['POCKET_8MM', '1 at 8'],
+      ['POCKET_XMM', 'no depth'],
+    ] as const) {
+      const other = Buffer.from(bytes.toString('latin1').replaceAll('POCKET_3MM', wrong), 'latin1');
+      const claim = proveDrawing(written.designed, await receiveDrawing(other, 'dxf', martin)).claims.find((c) => c.quantity === 'Depths')!;
+      // Under another name the layer is another one: nothing goes 3 mm deep.
+      expect(claim, said).toMatchObject({ designed: '1 at 0.5, 1 at 3', verdict: 'stop' });
+    }
+  });
+  test('a page has no layers to name depths: told as a look, and no claim is made', async () => {
+    const pipit = receiverIn(readyReceivers, 'pipit');
+    const { written, evidence } = await pass(panel(), { carve: usual }, 'pdf', pipit);
+    expect(written.findings.find((f) => f.code === 'depths')).toMatchObject({ severity: 'look' });
+    expect(evidence.claims.some((c) => c.quantity === 'Depths')).toBe(false);
+  });
   test('the evidence says bit, side, zero and depths; kept names of the source lose the depths, which is told as a look', async () => {
     const said = (await pass(panel(), { carve: usual })).written.findings.find((f) => f.code === 'depths')!;
     expect(said).toMatchObject({
@@ -89,7 +107,17 @@ describe('layers that a machine expects', () => {
   const own = { ...martin, cutter: { ...martin.cutter!, looks: { cut: look('T1'), pocket: look('T2'), engrave: look('V-BIT') } } };
   test('are written by its names, the recipe of a part before them, the usual name where it has none', async () => {
     const { received } = await pass(panel(), { carve: usual, looks: { engrave: look('MINE') } }, 'dxf', own);
-    expect(received.drawing.layers.map((l) => l.name).sort()).toEqual(['HOLES', 'MINE_0.5MM', 'T1', 'T2_3.5MM']);
+    expect(received.drawing.layers.map((l) => l.name).sort()).toEqual(['HOLES', 'MINE_0.5MM', 'T1', 'T2-3.5MM']);
+  });
+  test.each(['R12', '2000'] as const)('DXF %s: a name that ends in a figure is not read into the depth, and a long one keeps its depth', async (version) => {
+    const tools = { ...martin, cutter: { ...martin.cutter!, looks: { pocket: look('T2'), engrave: look('AN_ENGRAVING_BIT_WITH_A_LONG_NAME') } } };
+    const { depths, evidence } = await pass(panel(), { carve: { ...usual, pocket: 3 }, version }, 'dxf', tools);
+    expect([depths.pocket, Object.values(depths).includes(0.5)]).toEqual([3, true]);
+    expect(evidence.claims.find((c) => c.quantity === 'Depths')).toMatchObject({
+      designed: '1 at 0.5, 1 at 3',
+      received: '1 at 0.5, 1 at 3',
+      verdict: 'clear',
+    });
   });
   test('its stand-in knows what they are for by those names alone; another machine does not', async () => {
     const mine = await pass(panel(), { carve: usual }, 'dxf', own);

@@ -130,18 +130,20 @@ const carved = ({ meaning }: Meant): 'pocket' | 'engrave' | null =>
   meaning === 'pocket' ? 'pocket' : meaning === 'engrave' || meaning === 'score' ? 'engrave' : null;
 
 /** What is said of the depths in the evidence: they stand in the names of layers, and only there. */
-function carveFinding(meant: readonly Meant[], { carve, stock, keepLayers }: DrawingRecipe): Finding[] {
+function carveFinding(meant: readonly Meant[], { carve, stock, keepLayers }: DrawingRecipe, format: FileFormat): Finding[] {
   if (!carve || !meant.some(carved)) return [];
   const depths = [...new Set(meant.filter(carved).map((m) => `${m.meaning} ${Number(m.contour.depth!.toFixed(3))} mm`))].join(', ');
   const zero = stock ? `, Z 0 on ${stock.zZero === 'top' ? 'top of the sheet' : 'the bed'}` : '';
-  const where = keepLayers ? 'Layers keep the names of the source: the depths are not in the file.' : 'They stand in the names of the layers.';
+  const lost = keepLayers || format === 'pdf';
+  const why = keepLayers ? 'Layers keep the names of the source' : 'A page has no layers';
+  const where = lost ? `${why}: the depths are not in the file.` : 'They stand in the names of the layers.';
   return [
     {
       code: 'depths',
-      severity: keepLayers ? 'look' : 'clear',
+      severity: lost ? 'look' : 'clear',
       count: 1,
       message: `Carved with a bit of ${carve.bit} mm ${carve.side === 'on' ? 'on the line' : 'on the waste side'}${zero}: ${depths}. ${where}`,
-      remedy: keepLayers ? 'Take the names of meanings on the Layers step, or tell the depths to whoever runs the machine.' : 'Nothing to do.',
+      remedy: lost ? 'Write DXF or SVG with layers by meaning, or tell the depths to whoever runs the machine.' : 'Nothing to do.',
     },
   ];
 }
@@ -267,6 +269,7 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
     approximated: approximatedBy(format, whole),
     texts: format === 'dxf' ? ready.texts : [],
     uncut: joined.filter((l) => !l.cut).map((l) => l.name),
+    depths: how.keepLayers || format === 'pdf' ? [] : depthsOf(joined.map((l, i) => ({ ...l, contours: whole.layers[i].contours }))),
     fold:
       drawing.pattern && how.kerf === 0 && !how.tabs && how.relief === null
         ? { pattern: drawing.pattern, drawing, map: placeOf(drawing, scaleOf(part, recipe), how) }
@@ -278,7 +281,7 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
   }
   const findings = [
     ...ready.findings,
-    ...carveFinding(ready.meant, how),
+    ...carveFinding(ready.meant, how, format),
     ...fitFindings(box, how, receiver),
     ...unwritten(drawing, ready.texts, format, part.lost ?? [], all.meant.length - ready.meant.length),
     ...farFinding(Math.max(...box.map(Math.abs))),
@@ -306,7 +309,11 @@ function asRead(plain: Drawing, format: FileFormat): Drawing {
 }
 
 /** `cut`: whether anything on it is cut through. */
-type MeantLayer = WrittenLayer & { meaning: Meaning; cut: boolean };
+type MeantLayer = WrittenLayer & { meaning: Meaning; cut: boolean; depth?: number | null };
+
+/** The depths that layers name, with how many contours go so deep. */
+const depthsOf = (layers: readonly MeantLayer[]): DesignedDrawing['depths'] =>
+  layers.flatMap(({ name, depth, contours }) => (depth ? [{ layer: name, depth, contours: contours.length }] : []));
 
 /** Layers in the order of work: engraving first, holes before outer cuts, the sheet's edge last. */
 const workOrder: Meaning[] = [
@@ -337,7 +344,17 @@ function layersOf(meant: Meant[], look: (m: Meaning) => LayerLook): MeantLayer[]
     const { name, colour, lineType } = look(meaning);
     for (const depth of [...new Set(own.map(depthOf))]) {
       const contours = own.filter((m) => depthOf(m) === depth).map(({ contour: { segments, closed } }) => contourOf(segments, closed));
-      layers.push({ meaning, name: layerName(name, depth), colour, lineType, texts: [], contours, filled: meaning === 'fill', cut: cutThrough.has(meaning) });
+      layers.push({
+        meaning,
+        name: layerName(name, depth),
+        colour,
+        lineType,
+        texts: [],
+        contours,
+        filled: meaning === 'fill',
+        cut: cutThrough.has(meaning),
+        depth,
+      });
     }
   }
   return layers;
@@ -367,7 +384,15 @@ function distinct<L extends { name: string }>(layers: L[]): L[] {
   });
 }
 
-const layerName = (name: string, depth: number | null): string => (depth === null ? name : `${name}_${Number(depth.toFixed(3))}MM`);
+/** Longest layer name of R12. Source: DXF Reference, symbol names before AutoCAD release 2000. */
+const longestR12 = 31;
+
+/** A layer's name with a depth behind it. A name that ends in a figure is set off with a dash: T2 with 3 mm must not be read as 2.3 mm. A long name loses its own end, not the depth. */
+function layerName(name: string, depth: number | null): string {
+  if (depth === null) return name;
+  const said = `${/\d$/.test(name) ? '-' : '_'}${Number(depth.toFixed(3))}MM`;
+  return `${name.slice(0, longestR12 - said.length)}${said}`;
+}
 
 async function bytesOf(
   layers: WrittenLayer[],

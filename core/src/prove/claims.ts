@@ -50,6 +50,7 @@ export const claimsInWords: readonly ClaimInWords[] = [
     of: 'drawings; pages have colours',
     tolerance: 'the same names with the same counts; another colour is a look',
   },
+  { names: ['Depths'], of: 'drawings for a router, where layers name a depth', tolerance: 'the same, as read out of the names in the file' },
   { names: ['Texts'], of: 'drawings with text', tolerance: 'each the same, else a look' },
   { names: ['Fold-back'], of: 'flat patterns', tolerance: 'at most 0.01 mm, the deviation of the flat, and four times how near surfaces were found on a mesh' },
   { names: ['Thickness, folded'], of: 'flat patterns', tolerance: '2.1 % of the thickness or the spread that was measured, at least 0.01 mm' },

@@ -71,6 +71,8 @@ export interface DesignedDrawing {
   approximated: number;
   /** Writing, as it is to arrive. */
   texts: TextMark[];
+  /** How deep a router is to go on each layer that names a depth, mm, and on how many contours. */
+  depths: { layer: string; depth: number; contours: number }[];
   /** Names of layers that are not cut through. */
   uncut: string[];
   /** How the drawing folds, with the flat as kept and the map from it to the machine; null when kerf, tabs or reliefs changed the outline. */

@@ -64,11 +64,26 @@ export function proveDrawing(designed: DesignedDrawing, received: ReceivedDrawin
   ];
   if (designed.format !== 'pdf') claims.push(...diameterClaims(designed.drawing, received, rounding), ...segmentClaims(designed, received.drawing));
   claims.push(...layersClaims(designed, received));
+  if (designed.depths.length > 0) claims.push(depthsClaim(designed, received));
   if (designed.texts.length > 0 || (designed.format === 'dxf' && received.drawing.texts.length > 0)) claims.push(textsClaim(designed, received));
   const off = drawingDistance(designed.drawing, arrived, fine);
   claims.push(atMost('Deviation', 'mm', designed.allowed + designed.approximated + rounding * 2 + fine, designed.fitted + off));
   if (designed.fold) claims.push(...foldClaims(designed, designed.fold, arrived, allowed));
   return evidenceOf(claims, [...received.findings, ...takenFinding(designed, w, h, gw, gh, side, received.taken)]);
+}
+
+/** Depths as they were meant against those that a machine reads out of the names in the file. */
+function depthsClaim({ depths }: DesignedDrawing, { meant }: ReceivedDrawing): Claim {
+  const text = (list: { depth: number | null; contours: number }[]) =>
+    list
+      .map(({ depth, contours }) => `${contours} at ${depth === null ? 'no depth' : Number(depth.toFixed(3))}`)
+      .sort()
+      .join(', ');
+  const got = depths.flatMap(({ layer }) => {
+    const own = meant.filter((m) => m.layer === layer).map((m) => m.contour.depth ?? null);
+    return [...new Set(own)].map((depth) => ({ depth, contours: own.filter((d) => d === depth).length }));
+  });
+  return { ...same('Depths', text(depths), text(got)), unit: 'mm' };
 }
 
 const softened = (to: 'look' | 'stop', claim: Claim): Claim => (claim.verdict === 'stop' ? { ...claim, verdict: to } : claim);

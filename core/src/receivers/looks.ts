@@ -23,6 +23,6 @@ export const lookOf = (meaning: Meaning, { looks }: Pick<DrawingRecipe, 'looks'>
 
 /** The meaning of a layer by the names that a machine expects, a depth behind it left aside; undefined for a name that it has not. */
 export function meaningFor(layer: string, cutter: Cutter): Meaning | undefined {
-  const plain = layer.replace(/_\d+(?:[._]\d+)?MM$/i, '').toUpperCase();
+  const plain = layer.replace(/[_-]\d+(?:[._]\d+)?MM$/i, '').toUpperCase();
   return (Object.entries(cutter.looks ?? {}) as [Meaning, LayerLook][]).find(([, look]) => look.name.toUpperCase() === plain)?.[0];
 }
