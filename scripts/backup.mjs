@@ -23,20 +23,29 @@ function* hashesIn(folder) {
 
 const pathOf = (folder, hash) => join(folder, hash.slice(0, 2), hash);
 
-/** Runs a program of PostgreSQL. @throws Error with what it said */
-function postgres(program, args) {
-  const done = spawnSync(join(postgresFolder(), program), args, { encoding: 'utf8', maxBuffer: 1 << 26 });
+/** Runs a program of PostgreSQL on a database. Where it is goes by the environment: arguments can be read by every user of the machine. @throws Error with what it said */
+function postgres(program, databaseUrl, args) {
+  const { hostname, port, username, password, pathname } = new URL(databaseUrl);
+  const env = {
+    ...process.env,
+    PGHOST: hostname,
+    PGPORT: port || '5432',
+    PGUSER: decodeURIComponent(username),
+    PGPASSWORD: decodeURIComponent(password),
+    PGDATABASE: pathname.slice(1),
+  };
+  const done = spawnSync(join(postgresFolder(), program), args, { encoding: 'utf8', maxBuffer: 1 << 26, env });
   if (done.status !== 0) throw new Error(`${program}: ${(done.stderr || done.error?.message || 'it failed').trim().slice(-2000)}`);
   return done.stdout;
 }
 
 /** Every hash that a row of the database speaks of. */
 export function hashesOf(databaseUrl) {
-  const tables = postgres('psql', ['-X', '-At', '-d', databaseUrl, '-c', `select table_name || '.' || column_name from information_schema.columns where table_schema = 'public' and column_name like '%sha256'`]); // prettier-ignore
+  const tables = postgres('psql', databaseUrl, ['-X', '-At', '-c', `select table_name || '.' || column_name from information_schema.columns where table_schema = 'public' and column_name like '%sha256'`]); // prettier-ignore
   const found = new Set();
   for (const line of tables.split('\n').filter(Boolean)) {
     const [table, column] = line.split('.');
-    const rows = postgres('psql', ['-X', '-At', '-d', databaseUrl, '-c', `select distinct "${column}" from "${table}" where "${column}" is not null`]);
+    const rows = postgres('psql', databaseUrl, ['-X', '-At', '-c', `select distinct "${column}" from "${table}" where "${column}" is not null`]);
     for (const hash of rows.split('\n').filter(Boolean)) found.add(hash);
   }
   return found;
@@ -50,7 +59,7 @@ export function hashesOf(databaseUrl) {
 export async function backup({ databaseUrl, dataDir, to }) {
   if (existsSync(to) && readdirSync(to).length > 0) throw new Error(`${to} is not empty. Give a new folder for each backup.`);
   mkdirSync(to, { recursive: true, mode: 0o700 });
-  postgres('pg_dump', ['-d', databaseUrl, '-Fc', '--no-owner', '-f', join(to, 'database.dump')]);
+  postgres('pg_dump', databaseUrl, ['-Fc', '--no-owner', '-f', join(to, 'database.dump')]);
   const wanted = hashesOf(databaseUrl);
   const blobs = join(dataDir, 'blobs');
   let [files, bytes] = [0, 0];
@@ -86,7 +95,7 @@ export async function restore({ from, databaseUrl, dataDir }) {
     files++;
   }
   if (files !== page.files) throw new Error(`The backup has ${files} files; ${page.files} were written.`);
-  postgres('pg_restore', ['-d', databaseUrl, '--no-owner', '--exit-on-error', join(from, 'database.dump')]);
+  postgres('pg_restore', databaseUrl, ['-d', new URL(databaseUrl).pathname.slice(1), '--no-owner', '--exit-on-error', join(from, 'database.dump')]);
   const missing = [...hashesOf(databaseUrl)].filter((hash) => !existsSync(pathOf(blobs, hash)));
   return { files, missing };
 }

@@ -29,7 +29,11 @@ export function keep(
       try {
         running = await begin();
         began = clock.now();
-        if (stopping) break;
+        if (stopping) {
+          // Told to stop while it was being begun.
+          await running.stop();
+          break;
+        }
         become({ state: 'up' });
         state.last = await running.ended;
       } catch (thrown) {

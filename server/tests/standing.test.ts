@@ -3,7 +3,7 @@ import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, wr
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { randomUUID } from 'node:crypto';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest';
 import { connect } from '../src/database/connect.ts';
 import { jobView } from '../src/jobs/jobs.ts';
 import { healthOf, judged, littleSpace, longWait, noSpace, type Figures } from '../src/standing/health.ts';
@@ -68,8 +68,7 @@ describe('health in words', () => {
     expect(before.figures).toMatchObject({ workers: 0, waiting: 0, inboxes: null });
     expect((await metricsText(world.db, settings)).text).toMatch(/^tall_kite_up 1$/m);
     world.worker();
-    for (let i = 0; i < 100 && (await healthOf(world.db, settings)).figures.workers === 0; i++) await new Promise((r) => setTimeout(r, 100));
-    expect((await healthOf(world.db, settings)).figures.workers).toBe(1);
+    await vi.waitFor(async () => expect((await healthOf(world.db, settings)).figures.workers).toBe(1), 20_000);
     const away = connect('postgres://nobody:x@127.0.0.1:9/none', 1);
     const after = await healthOf(away.db, { ...settings, inboxUrl: 'http://127.0.0.1:9' });
     expect(after.ok).toBe(false);
@@ -216,6 +215,15 @@ describe('children begun again', () => {
     });
     expect(begun).toBe(5);
   });
+  test('told to stop while a child is being begun, it stops that child too', async () => {
+    let begun: (child: { ended: Promise<string>; stop(): Promise<void> }) => void = () => {};
+    let stopped = 0;
+    const kept = keep('The database', () => new Promise((done) => (begun = done)), { patience });
+    const stopping = kept.stop();
+    begun({ ended: new Promise(() => {}), stop: async () => void stopped++ });
+    await stopping;
+    expect({ stopped, state: kept.state.state }).toEqual({ stopped: 1, state: 'stopped' });
+  });
   test('told to stop it stops the child and begins nothing more', async () => {
     let [begun, stopped] = [0, 0];
     let end: (s: string) => void = () => {};
@@ -227,9 +235,8 @@ describe('children begun again', () => {
       },
       { patience },
     );
-    await new Promise((r) => setTimeout(r, 20));
+    await vi.waitFor(() => expect(kept.state.state).toBe('up'));
     await kept.stop();
-    await new Promise((r) => setTimeout(r, 50));
     expect({ begun, stopped, state: kept.state.state }).toEqual({ begun: 1, stopped: 1, state: 'stopped' });
   });
 });

@@ -4,7 +4,7 @@ import dynamic from 'next/dynamic';
 import { useSearchParams } from 'next/navigation';
 import { useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useState } from 'react';
-import { stepNamed, threadOf, type StepName, type Strand } from 'tall-kite/steps/registry';
+import { stepNamed, stepsOfThread, threadOf, trunk, type StepName, type Strand } from 'tall-kite/steps/registry';
 import type { WayId } from 'tall-kite/steps/way';
 import type { FileView, PartView } from '@tall-kite/server/jobs/jobs';
 import { ask } from '@/shell/ask.ts';
@@ -53,7 +53,7 @@ export function LightTablePage({ jobId, partId }: { jobId: string; partId: strin
     },
     [way],
   );
-  const names: StepName[] = strand ? ['Source', 'Size', 'Soundness', ...strand.steps.map((s) => s.step)] : [];
+  const names: StepName[] = strand ? [...trunk, ...strand.steps.map((s) => s.step)] : [];
   const step = names.find((n) => n.toLowerCase() === at.word.toLowerCase()) ?? strand?.form.step ?? 'Source';
   const place = names.indexOf(step);
   useShortcuts({
@@ -103,8 +103,8 @@ export function LightTablePage({ jobId, partId }: { jobId: string; partId: strin
 
 /** A part with another of its files on the table. */
 function withFile(part: PartView, file: FileView): PartView {
-  const { trunk, strands } = threadOf(part, file);
-  return { ...part, file, strands, steps: [...trunk, ...strands.flatMap((s) => s.steps)] };
+  const thread = threadOf(part, file);
+  return { ...part, file, strands: thread.strands, steps: stepsOfThread(thread) };
 }
 
 /** The strand that an address means: that of its way, else one with its step; a way that the part does not go yet is laid out all the same. */

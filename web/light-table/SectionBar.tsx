@@ -9,8 +9,14 @@ import style from './section.module.css';
 
 const area = (mm2: number): string => `${mm2.toLocaleString('en', { maximumFractionDigits: mm2 < 10 ? 3 : 1 })} mm²`;
 
-/** A plane through the part, moved by a slider or a typed height; what it cuts is hatched and measured, designed over received. @param drawn changes when the prints do */
-export function SectionBar({ scene, drawn, close }: { scene: RefObject<Scene | null>; drawn: unknown; close: () => void }) {
+/** Triangles that are cut anew at every move of the slider; heavier meshes are cut when it is let go. */
+const mostWhileSliding = 300_000;
+
+/** A plane through the part, moved by a slider or a typed height; what it cuts is hatched and measured, designed over received. @param drawn changes when the prints do @param triangles of the part as it is drawn */
+export function SectionBar({ scene, drawn, triangles, close }: { scene: RefObject<Scene | null>; drawn: unknown; triangles: number; close: () => void }) {
+  const light = triangles <= mostWhileSliding;
+  // Where the slider is while a heavy mesh waits for it to be let go.
+  const [sliding, setSliding] = useState<number | null>(null);
   const { len } = useLengths();
   const [plane, setPlane] = useState<SectionPlane>({ axis: 2, at: 0, behind: false });
   const [reach, setReach] = useState<[number, number]>([0, 0]);
@@ -42,18 +48,22 @@ export function SectionBar({ scene, drawn, close }: { scene: RefObject<Scene | n
       <span className={style.glide}>
         <Glide
           label="Place of the section"
-          words={len(plane.at)}
+          words={len(sliding ?? plane.at)}
           min={reach[0]}
           max={reach[1]}
           step={(reach[1] - reach[0]) / 500 || 1}
-          value={plane.at}
-          onChange={(at) => setPlane({ ...plane, at })}
+          value={sliding ?? plane.at}
+          onChange={(at) => (light ? setPlane({ ...plane, at }) : setSliding(at))}
+          done={(at) => {
+            setSliding(null);
+            setPlane({ ...plane, at });
+          }}
         />
       </span>
       <LengthInput
         label="Place of the section"
         width={74}
-        value={String(Number(plane.at.toFixed(4)))}
+        value={String(Number((sliding ?? plane.at).toFixed(4)))}
         onChange={(mm) => mm !== '' && mm !== '?' && setPlane({ ...plane, at: Number(mm) })}
       />
       <Button size="small" onClick={() => setPlane({ ...plane, behind: !plane.behind })}>

@@ -158,7 +158,9 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
             Measure
           </Button>
         </div>
-        {cutting && view && placement && <SectionBar scene={scene} drawn={`${part.view} ${prints}`} close={() => setCutting(false)} />}
+        {cutting && view && placement && (
+          <SectionBar scene={scene} drawn={`${part.view} ${prints}`} triangles={view.triangles.length / 3} close={() => setCutting(false)} />
+        )}
         {(picking || measuring) && (
           <div
             className="float"

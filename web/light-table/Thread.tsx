@@ -1,7 +1,7 @@
 'use client';
 import { Button, Segmented } from 'antd';
 import Link from 'next/link';
-import { isStopped, type StepName, type StepState, type Strand } from 'tall-kite/steps/registry';
+import { isStopped, trunk as inTrunk, type StepName, type StepState, type Strand } from 'tall-kite/steps/registry';
 import type { WayId } from 'tall-kite/steps/way';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { lineTo } from '@/marks/Mark.tsx';
@@ -22,7 +22,7 @@ interface Props {
 
 /** The thread at the head: a kite for each step, the line between them as far as the part is ready; after the trunk the strand of one way, and the fork to the others. */
 export function Thread({ jobId, part, strand, step, go, tools }: Props) {
-  const trunk = part.steps.filter((s) => ['Source', 'Size', 'Soundness'].includes(s.step));
+  const trunk = part.steps.filter((s) => inTrunk.includes(s.step));
   const source = tools.job?.parts.find((p) => p.id === part.madeFrom);
   const known = part.strands.some((s) => s.way === strand.way);
   const strands = known ? part.strands : [...part.strands, strand];

@@ -14,6 +14,7 @@ export function NumberField({
   high,
   save,
   width = 74,
+  disabled = false,
 }: {
   label: string;
   value: number;
@@ -22,6 +23,7 @@ export function NumberField({
   high: number;
   save: (v: number) => void;
   width?: number;
+  disabled?: boolean;
 }) {
   const { len } = useLengths();
   const [text, setText] = useState(String(value));
@@ -36,7 +38,7 @@ export function NumberField({
     <label className="row">
       {label}
       {unit === 'mm' ? (
-        <LengthInput label={label} width={width} value={text} invalid={!valid} title={range} onChange={setText} onDone={done} />
+        <LengthInput label={label} width={width} value={text} invalid={!valid} title={range} disabled={disabled} onChange={setText} onDone={done} />
       ) : (
         <span>
           <Input
@@ -46,6 +48,7 @@ export function NumberField({
             value={text}
             aria-invalid={!valid}
             title={range}
+            disabled={disabled}
             onChange={(e) => setText(e.target.value)}
             onBlur={done}
             onKeyDown={(e) => e.key === 'Enter' && done()}

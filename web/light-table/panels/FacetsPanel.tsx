@@ -13,7 +13,7 @@ import { useOpened } from '../usePart.ts';
 import { partWorker } from '../worker.ts';
 import type { CurvePoint } from './FacetCurve.tsx';
 import { saveRecipe, type PanelProps } from './panel.ts';
-import { LengthInput } from '@/shell/LengthInput.tsx';
+import { NumberField } from '@/flat-table/panels/NumberField.tsx';
 import { Len } from '@/shell/unit.tsx';
 
 const FacetCurve = dynamic(() => import('./FacetCurve.tsx').then((m) => m.FacetCurve), { ssr: false });
@@ -125,12 +125,13 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
         ))}
       </div>
       <div>
-        <Figure
+        <NumberField
           label="Deviation, at most"
           unit="mm"
           value={choice.deviation}
-          limits={choiceLimits.deviation}
-          off={choice.budget !== null}
+          low={choiceLimits.deviation[0]}
+          high={choiceLimits.deviation[1]}
+          disabled={choice.budget !== null}
           save={(v) => save({ ...choice, deviation: v, preset: null, budget: null }, 'deviation of')}
         />
         <Glide
@@ -144,12 +145,13 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
           onChange={(v) => setChoice({ ...choice, deviation: fromSlider(v), preset: null, budget: null })}
           done={(v) => save({ ...choice, deviation: fromSlider(v), preset: null, budget: null }, 'deviation of')}
         />
-        <Figure
+        <NumberField
           label="Turn angle, at most"
           unit="°"
           value={choice.angle}
-          limits={choiceLimits.angle}
-          off={choice.budget !== null}
+          low={choiceLimits.angle[0]}
+          high={choiceLimits.angle[1]}
+          disabled={choice.budget !== null}
           save={(v) => save({ ...choice, angle: v, preset: null, budget: null }, 'turn angle of')}
         />
         {survey.smallestRadius !== null && !choice.budget && (
@@ -195,54 +197,6 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
         />
       )}
     </>
-  );
-}
-
-function Figure({
-  label,
-  unit,
-  value,
-  limits,
-  off,
-  save,
-}: {
-  label: string;
-  unit: string;
-  value: number;
-  limits: readonly [number, number];
-  off: boolean;
-  save: (v: number) => void;
-}) {
-  const [text, setText] = useState(String(value));
-  useEffect(() => setText(String(value)), [value]);
-  const done = () => {
-    const v = Number(text.replace(',', '.'));
-    if (text.trim() !== '' && v >= limits[0] && v <= limits[1]) {
-      if (v !== value) save(v);
-    } else setText(String(value));
-  };
-  return (
-    <label className="row" title={`${limits[0]} to ${limits[1]} ${unit}`}>
-      {label}
-      {unit === 'mm' ? (
-        <LengthInput disabled={off} value={text} onChange={setText} onDone={done} />
-      ) : (
-        <span>
-          <Input
-            style={{ width: 76 }}
-            inputMode="decimal"
-            disabled={off}
-            value={text}
-            onChange={(e) => setText(e.target.value)}
-            onBlur={done}
-            onKeyDown={(e) => e.key === 'Enter' && done()}
-            className="num"
-            size="small"
-          />{' '}
-          <span className="figure">{unit.padEnd(2, '\u00a0')}</span>
-        </span>
-      )}
-    </label>
   );
 }
 
