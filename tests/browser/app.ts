@@ -108,6 +108,19 @@ async function startBrowser(downloads: string): Promise<WebDriver> {
 
 export const pause = (ms: number) => new Promise((r) => setTimeout(r, ms));
 
+/** Waits until a page stands still: nothing moves on it, and nothing more has been fetched since it was looked at before. */
+export async function still(driver: WebDriver): Promise<void> {
+  let before = -1;
+  await eventually(async () => {
+    const [moving, fetched] = await driver.executeScript<[boolean, number]>(
+      `return [document.getAnimations().some((a) => a.playState === 'running'), performance.getEntriesByType('resource').length]`,
+    );
+    const same = !moving && fetched === before;
+    before = fetched;
+    return same;
+  }, 'the page standing still');
+}
+
 /** Waits for a condition, at most some seconds; gives what it returned. */
 export async function eventually<T>(look: () => Promise<T | null | undefined | false>, what: string, seconds = 40): Promise<T> {
   let last: unknown = null;

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { By, Key } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { chooseIn, click, dataPath, downloaded, eventually, marksOf, newJob, pause, startApp, textOf, tick, type App } from './app.ts';
+import { chooseIn, click, dataPath, downloaded, eventually, marksOf, newJob, startApp, still, textOf, tick, type App } from './app.ts';
 
 let app: App;
 const folder = mkdtempSync(join(tmpdir(), 'tall-kite-drawings-'));
@@ -125,7 +125,7 @@ describe('an untidy DXF to a clean one', () => {
     await eventually(async () => Math.abs((await box())[0] - 130) < 1e-9, 'the node moved');
     await driver.findElement(By.css('body')).sendKeys(Key.chord(Key.CONTROL, 'z'));
     await eventually(async () => Math.abs((await box())[0] - 100) < 1e-9, 'undone');
-    await pause(1500);
+    await still(driver);
     // Dragged from where it is on the sheet to 20 mm further up.
     const canvas = await driver.findElement(By.css('[data-test=flatstage] canvas'));
     const places = (await driver.executeScript('return [window.flatTable.toScreen(100, 60), window.flatTable.toScreen(100, 80)]')) as [number, number][];
@@ -254,7 +254,7 @@ test('the pages stay responsive while a drawing of 20,000 pieces is checked', as
   await driver.executeScript(
     'window.longest = 0; new PerformanceObserver((l) => l.getEntries().forEach((e) => (window.longest = Math.max(window.longest, e.duration)))).observe({ type: "longtask" });',
   );
-  await pause(500);
+  await still(driver);
   await driver.executeScript('window.longest = 0');
   await driver.findElement(By.xpath('//nav[@aria-label="Steps"]//button[contains(., "Soundness")]')).click();
   await says(/gaps?/, 'the gaps');

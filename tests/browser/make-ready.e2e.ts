@@ -4,7 +4,7 @@ import { By, Key } from 'selenium-webdriver';
 import { unzipSync } from 'fflate';
 import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { chooseIn, click, dataPath, downloaded, eventually, marksOf, newJob, pause, startApp, textOf, tick, type App } from './app.ts';
+import { chooseIn, click, dataPath, downloaded, eventually, marksOf, newJob, startApp, textOf, tick, type App } from './app.ts';
 
 let app: App;
 beforeAll(async () => {
@@ -236,6 +236,5 @@ describe('choices before reading', () => {
     expect(job.parts[1].summary.colour).toBe('#8796b0');
     expect(job.parts[1].summary.box.max[1]).toBe(20);
     expect(readFileSync(file).length).toBe(job.designs[1].bytes);
-    await pause(200);
   });
 });

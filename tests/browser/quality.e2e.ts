@@ -12,7 +12,7 @@ import { usualFlatten } from 'tall-kite/sheet/pattern';
 import { addBendTable } from '@tall-kite/server/stores/bends';
 import { beginRelease, checkWish } from '../../server/src/releases/releases.ts';
 import { askForOperation, keepOperation } from '@tall-kite/server/operations/operations';
-import { click, dataPath, eventually, marksOf, newJob, pause, startApp, type App } from './app.ts';
+import { click, dataPath, eventually, marksOf, newJob, startApp, still, type App } from './app.ts';
 
 const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 let app: App;
@@ -105,7 +105,7 @@ test('axe-core finds nothing serious on any main view, in both themes', async ()
       await eventually(async () => (await driver.findElements(By.css('main'))).length > 0, view);
       // What is drawn on a table has to be there; a list has its rows with the page.
       if (view.includes('/parts/')) await eventually(async () => (await driver.findElements(By.css('.stage [data-drawn=yes]'))).length > 0, `${view} drawn`);
-      else await pause(800);
+      else await still(driver);
       expect({ view, theme, found: await serious(theme) }).toEqual({ view, theme, found: [] });
     }
   }
@@ -116,7 +116,7 @@ test('first load of the Ledger: at most 500 kB of JavaScript (gzip); three and t
   const { driver, base } = app;
   await driver.get(`${base}/jobs/${jobId}`);
   await eventually(async () => (await marksOf(driver, 'plate')).length === 7, 'the rows');
-  await pause(500);
+  await still(driver);
   const scripts = (await driver.executeScript(
     `return performance.getEntriesByType('resource').filter((e) => e.initiatorType === 'script' || /\\.js($|\\?)/.test(e.name)).map((e) => [e.name, e.encodedBodySize])`,
   )) as [string, number][];
@@ -131,7 +131,7 @@ test('no page scrolls at 1280 x 800, and no script of ours fails', async () => {
   const { driver, base } = app;
   for (const view of ['/', '/stores', `/jobs/${jobId}`, ...[partId, flatId, sheetId, bentId].map((id) => `/jobs/${jobId}/parts/${id}?step=facets`)]) {
     await driver.get(base + view);
-    await pause(1200);
+    await still(driver);
     const [wide, high] = (await driver.executeScript(
       'return [document.documentElement.scrollWidth - innerWidth, document.documentElement.scrollHeight - innerHeight]',
     )) as number[];

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { By, Key, until } from 'selenium-webdriver';
 import { STLLoader } from 'three/examples/jsm/loaders/STLLoader.js';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { bring, button, click, dataPath, downloaded, eventually, marksOf, newJob, pause, startApp, textOf, type App } from './app.ts';
+import { bring, button, click, dataPath, downloaded, eventually, marksOf, newJob, pause, startApp, still, textOf, type App } from './app.ts';
 
 let app: App;
 beforeAll(async () => {
@@ -140,7 +140,8 @@ describe('size', () => {
     await driver.get(`${app.base}/jobs/${jobId}/parts/${part.id}?step=size`);
     const known = await driver.wait(until.elementLocated(By.css('[aria-label="Known length, mm"]')), 20_000);
     await driver.findElement(By.css('.reading')).click();
-    await pause(600);
+    await eventually(async () => (await world.until(jobId, () => true)).parts[0].recipe.size.reading === 'mm', 'the reading kept');
+    await still(driver);
     await known.sendKeys(String((100 / 25.4 / 5) * 25.4));
     await eventually(async () => (await textOf(driver, 'fieldset')).includes('the numbers are inches'), 'the name of the factor');
   });
