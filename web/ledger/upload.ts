@@ -13,7 +13,10 @@ export interface Upload {
 
 let next = 1;
 
-/** Sends a file as it is, as the next revision of a design or as another one; `told` is called with a fresh copy at each change. */
+/** Files go one after another, so that a job holds its designs in the order in which they were brought in. */
+let line: Promise<void> = Promise.resolve();
+
+/** Sends a file as it is, as the next revision of a design or as another one, after those before it; `told` is called with a fresh copy at each change. */
 export function sendFile(
   jobId: string,
   file: File,
@@ -23,8 +26,11 @@ export function sendFile(
   told: (upload: Upload) => void,
 ): void {
   const request = new XMLHttpRequest();
-  let upload: Upload = { key: next++, name: file.name, bytes: file.size, sent: 0, state: 'sending', sentence: null, cancel: () => request.abort() };
+  let upload: Upload = { key: next++, name: file.name, bytes: file.size, sent: 0, state: 'sending', sentence: null, cancel: () => cancel() };
   const say = (change: Partial<Upload>) => told((upload = { ...upload, ...change }));
+  const cancelled = () => say({ state: 'cancelled', sentence: 'Cancelled; nothing was kept.' });
+  // A request that isn't under way yet can't be aborted: it is only never begun.
+  const cancel = () => (request.readyState === XMLHttpRequest.UNSENT ? cancelled() : request.abort());
   if (file.size > mostBytes || file.size === 0) {
     const sentence =
       file.size === 0
@@ -46,14 +52,21 @@ export function sendFile(
     say({ state: 'refused', sentence });
   };
   request.onerror = () => say({ state: 'refused', sentence: 'The connection broke off; nothing was kept. Try again.' });
-  request.onabort = () => say({ state: 'cancelled', sentence: 'Cancelled; nothing was kept.' });
+  request.onabort = cancelled;
   const query = new URLSearchParams({
     name: file.name,
     choices: JSON.stringify(choices),
     ...(as.replaces ? { replaces: as.replaces } : {}),
     ...(as.variant ? { variant: as.variant } : {}),
   });
-  request.open('POST', `/api/jobs/${jobId}/designs?${query}`);
-  request.send(file);
   say({});
+  line = line.then(
+    () =>
+      new Promise((ended) => {
+        if (upload.state !== 'sending') return ended();
+        request.onloadend = () => ended();
+        request.open('POST', `/api/jobs/${jobId}/designs?${query}`);
+        request.send(file);
+      }),
+  );
 }

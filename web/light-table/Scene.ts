@@ -32,31 +32,13 @@ import {
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh';
-import { sectionOf } from 'tall-kite/view/section';
 import type { View } from 'tall-kite/view/view';
 import { clear, dispose, lines, triangles, wireGeometry } from './drawn.ts';
+import { nearEdge, type Pick } from './picking.ts';
+import { cutPrint, fillCut, reachAlong, type CutPrint, type SectionFigures, type SectionPlane } from './section-cut.ts';
 
 export type Shown = 'designed' | 'both' | 'received' | 'beside';
 export type Side = 'front' | 'back' | 'left' | 'right' | 'top' | 'under' | 'corner';
-
-/** What was hit under the pointer. `point` in the part's own coordinates. */
-export interface Pick {
-  point: [number, number, number];
-  triangle: number;
-  /** The end of an edge, or the edge itself, when one is near on the screen. */
-  vertex: boolean;
-  edge: [[number, number, number], [number, number, number]] | null;
-}
-
-/** A plane across one axis, mm of the standing part; `behind` shows the other half. */
-export interface SectionPlane {
-  axis: 0 | 1 | 2;
-  at: number;
-  behind: boolean;
-}
-
-/** What a plane cuts of each, mm2 and mm; null for one that is not there. */
-export type SectionFigures = Record<'designed' | 'received', { area: number; length: number } | null>;
 
 interface Palette {
   sheet: string;
@@ -99,7 +81,7 @@ export class Scene {
   private readonly layers = new Group();
   private readonly cuts = { designed: new Group(), received: new Group() };
   private section: SectionPlane | null = null;
-  private print: { positions: Float32Array; triangles: Uint32Array; own: boolean } | null = null;
+  private print: (CutPrint & { own: boolean }) | null = null;
   private layered = false;
   private shades: Uint8Array | null = null;
   private readonly raycaster = new Raycaster();
@@ -357,16 +339,7 @@ export class Scene {
 
   /** Extent of the standing part along an axis, mm: where a section can lie. */
   reachAlong(axis: 0 | 1 | 2): [number, number] {
-    if (!this.view) return [0, 0];
-    const { positions } = this.view;
-    const m = this.designed.matrix.elements;
-    let [low, high] = [Infinity, -Infinity];
-    for (let i = 0; i < positions.length; i += 3) {
-      const v = m[axis] * positions[i] + m[axis + 4] * positions[i + 1] + m[axis + 8] * positions[i + 2] + m[axis + 12];
-      if (v < low) low = v;
-      if (v > high) high = v;
-    }
-    return [low, high];
+    return this.view ? reachAlong(this.view.positions, this.designed.matrix, axis) : [0, 0];
   }
 
   /** Cuts both prints by a plane, the cut faces hatched in their inks; null puts them together again. Gives what the plane cuts of each. */
@@ -376,35 +349,16 @@ export class Scene {
     const figures: SectionFigures = { designed: null, received: null };
     if (plane && this.view) {
       const identity = new Matrix4();
-      figures.designed = this.cut('designed', this.view, this.designed.matrix, plane);
-      if (this.print) figures.received = this.cut('received', this.print, this.print.own ? this.designed.matrix : identity, plane);
+      const cut = (ink: 'designed' | 'received', mesh: CutPrint, matrix: Matrix4) => {
+        const { figures: found, outline, hatch } = cutPrint(mesh, matrix, plane, this.reach() / 30);
+        fillCut(this.cuts[ink], matrix, [lines(outline, this.line(ink)), lines(hatch, this.line(ink))]);
+        return found;
+      };
+      figures.designed = cut('designed', this.view, this.designed.matrix);
+      if (this.print) figures.received = cut('received', this.print, this.print.own ? this.designed.matrix : identity);
     }
     this.draw();
     return figures;
-  }
-
-  private cut(
-    ink: 'designed' | 'received',
-    mesh: { positions: Float32Array; triangles: Uint32Array },
-    matrix: Matrix4,
-    { axis, at }: SectionPlane,
-  ): { area: number; length: number } {
-    const m = matrix.elements;
-    const scale = matrix.getMaxScaleOnAxis();
-    // The plane in the mesh's own coordinates: row of the turn, distance without shift and scale.
-    const normal = [m[axis], m[axis + 4], m[axis + 8]].map((v) => v / scale);
-    const made = sectionOf(mesh, { normal, offset: (at - m[axis + 12]) / scale }, (this.reach() * 2) / scale / 60);
-    const group = this.cuts[ink];
-    group.matrixAutoUpdate = false;
-    group.matrix.copy(matrix);
-    group.matrixWorldNeedsUpdate = true;
-    const outline = lines(made.outline, this.line(ink));
-    const hatch = lines(made.hatch, this.line(ink));
-    (hatch.material as LineBasicMaterial).transparent = true;
-    (hatch.material as LineBasicMaterial).opacity = 0.6;
-    for (const drawn of [outline, hatch]) drawn.renderOrder = 5;
-    group.add(outline, hatch);
-    return { area: made.area * scale * scale, length: made.length * scale };
   }
 
   show(shown: Shown): void {
@@ -574,7 +528,8 @@ export class Scene {
     this.body.visible = true;
     const [hit] = this.raycaster.intersectObject(this.body, false);
     this.body.visible = visible;
-    const near = this.nearEdge(at, hit ? hit.distance : Infinity);
+    const matrix = new Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse).multiply(this.designed.matrixWorld);
+    const near = nearEdge(this.view.edges, matrix, at, this.host);
     if (!hit && !near) return null;
     const point = hit ? this.body.worldToLocal(hit.point.clone()) : new Vector3();
     return {
@@ -583,37 +538,6 @@ export class Scene {
       vertex: near?.vertex ?? false,
       edge: near?.edge ?? null,
     };
-  }
-
-  /** The edge within 9 pixels of a point of the screen, its end when that is as near. */
-  private nearEdge(at: Vector2, _distance: number): { point: [number, number, number]; vertex: boolean; edge: Pick['edge'] } | null {
-    const edges = this.view!.edges;
-    if (edges.length > 600_000) return null;
-    const matrix = new Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse).multiply(this.designed.matrixWorld);
-    const { clientWidth: w, clientHeight: h } = this.host;
-    const a = new Vector3();
-    const b = new Vector3();
-    let best: { point: [number, number, number]; vertex: boolean; edge: Pick['edge'] } | null = null;
-    let nearest = 9;
-    let front = Infinity;
-    for (let i = 0; i < edges.length; i += 6) {
-      a.fromArray(edges, i).applyMatrix4(matrix);
-      b.fromArray(edges, i + 3).applyMatrix4(matrix);
-      const [ax, ay, bx, by] = [(a.x - at.x) * w * 0.5, (a.y - at.y) * h * 0.5, (b.x - at.x) * w * 0.5, (b.y - at.y) * h * 0.5];
-      const [dx, dy] = [bx - ax, by - ay];
-      const t = Math.min(1, Math.max(0, -(ax * dx + ay * dy) / Math.max(1e-9, dx * dx + dy * dy)));
-      const d = Math.hypot(ax + t * dx, ay + t * dy);
-      const z = a.z + t * (b.z - a.z);
-      if (d > nearest + 0.5 || (d > nearest - 0.5 && z > front)) continue;
-      nearest = d;
-      front = z;
-      const p = [0, 1, 2].map((k) => edges[i + k]) as [number, number, number];
-      const q = [0, 1, 2].map((k) => edges[i + 3 + k]) as [number, number, number];
-      const end = Math.hypot(ax, ay) < 9 ? p : Math.hypot(bx, by) < 9 ? q : null;
-      const on = [0, 1, 2].map((k) => p[k] + t * (q[k] - p[k])) as [number, number, number];
-      best = { point: end ?? on, vertex: end !== null, edge: [p, q] };
-    }
-    return best;
   }
 
   private inkOf(ink: keyof Palette, tint: number): Color {

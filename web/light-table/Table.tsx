@@ -20,7 +20,8 @@ import { SizePanel } from './panels/SizePanel.tsx';
 import { newest, SoundnessPanel } from './panels/SoundnessPanel.tsx';
 import { SourcePanel } from './panels/SourcePanel.tsx';
 import { StancePanel } from './panels/StancePanel.tsx';
-import { Scene, type Pick, type Side } from './Scene.ts';
+import type { Pick } from './picking.ts';
+import { Scene, type Side } from './Scene.ts';
 import { SectionBar } from './SectionBar.tsx';
 import { inksOf, nextShown, ShownButtons, type Shown } from './shown.tsx';
 import { TurnBox } from './TurnBox.tsx';
@@ -159,7 +160,13 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
           </Button>
         </div>
         {cutting && view && placement && (
-          <SectionBar scene={scene} drawn={`${part.view} ${prints}`} triangles={view.triangles.length / 3} close={() => setCutting(false)} />
+          <SectionBar
+            scene={scene}
+            drawn={`${part.view} ${prints}`}
+            triangles={view.triangles.length / 3}
+            solid={view.starts.length > 0}
+            close={() => setCutting(false)}
+          />
         )}
         {(picking || measuring) && (
           <div

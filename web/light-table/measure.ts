@@ -1,4 +1,4 @@
-import type { Pick } from './Scene.ts';
+import type { Pick } from './picking.ts';
 
 type P3 = [number, number, number];
 const sub = (a: P3, b: P3): P3 => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { describeMeasure, nearestOnSegments } from '../light-table/measure.ts';
-import type { Pick } from '../light-table/Scene.ts';
+import type { Pick } from '../light-table/picking.ts';
 
 type P3 = [number, number, number];
 const point = (x: number, y: number, z: number): Pick => ({ point: [x, y, z], triangle: 0, vertex: false, edge: null });

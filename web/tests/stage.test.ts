@@ -1,0 +1,39 @@
+import { Matrix4, Quaternion, Vector2, Vector3 } from 'three';
+import { describe, expect, test } from 'vitest';
+import { nearEdge } from '../light-table/picking.ts';
+import { cutPrint, reachAlong } from '../light-table/section-cut.ts';
+
+describe('the edge under the pointer', () => {
+  // Two edges along X in a picture of 200 by 200: one at the middle, one in front of it 30 px higher. The screen goes from -1 to 1.
+  const edges = Float32Array.from([-0.5, 0, 0, 0.5, 0, 0, -0.5, 0.3, -0.5, 0.5, 0.3, -0.5]);
+  const size = { clientWidth: 200, clientHeight: 200 };
+  const at = (x: number, y: number) => nearEdge(edges, new Matrix4(), new Vector2(x, y), size);
+  test('within 9 px of it, not further', () => {
+    expect(at(0.1, -0.085)?.edge?.[0]).toEqual([-0.5, 0, 0]);
+    expect(at(0.1, -0.1)).toBeNull();
+  });
+  test('its end where that is as near, the place on it elsewhere', () => {
+    expect(at(0.46, 0)).toMatchObject({ vertex: true, point: [0.5, 0, 0] });
+    expect(at(0.25, 0.02)).toMatchObject({ vertex: false, point: [0.25, 0, 0] });
+  });
+  test('too many edges are not looked through', () => {
+    expect(nearEdge(new Float32Array(600_006), new Matrix4(), new Vector2(0, 0), size)).toBeNull();
+  });
+});
+
+describe('a cut through a part that stands turned, scaled and shifted', () => {
+  // A tetrahedron over the corner of a cube: corners at 0 and 10 along each axis.
+  const print = { positions: Float32Array.from([0, 0, 0, 10, 0, 0, 0, 10, 0, 0, 0, 10]), triangles: Uint32Array.from([0, 2, 1, 0, 1, 3, 0, 3, 2, 1, 2, 3]) };
+  const quarter = new Quaternion().setFromAxisAngle(new Vector3(1, 0, 0), Math.PI / 2);
+  const matrix = new Matrix4().compose(new Vector3(5, 6, 7), quarter, new Vector3(2, 2, 2));
+  test('area and length are mm of the standing part: a right triangle at half its height', () => {
+    // Turned about X its Y points up: from Z 7 to 27. At 17 the legs are 10 mm.
+    const { figures } = cutPrint(print, matrix, { axis: 2, at: 17, behind: false }, 1);
+    expect(figures.area).toBeCloseTo(50, 4);
+    expect(figures.length).toBeCloseTo(20 + Math.sqrt(200), 4);
+  });
+  test('the section can lie where the standing part does', () => {
+    const [low, high] = reachAlong(print.positions, matrix, 2);
+    expect([low, high].map((v) => Math.round(v * 1e6) / 1e6)).toEqual([7, 27]);
+  });
+});
