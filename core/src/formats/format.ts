@@ -29,7 +29,7 @@ export interface DrawingFile {
 export type Reader = (
   | { kind: 'solid'; header(bytes: Uint8Array): ExactHeader }
   | { kind: 'mesh'; read(bytes: Uint8Array): MeshFile }
-  | { kind: 'drawing'; read(bytes: Uint8Array, choices: ReadChoices): DrawingFile }
+  | { kind: 'drawing'; read(bytes: Uint8Array, choices: ReadChoices): DrawingFile | Promise<DrawingFile> }
 ) & {
   /** Whether the first bytes say so; null for formats that only the ending tells. */
   looksLike: ((bytes: Uint8Array) => boolean) | null;

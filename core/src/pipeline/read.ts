@@ -98,7 +98,7 @@ async function readAs(id: DesignFormat, bytes: Uint8Array, fileName: string, ker
     case 'mesh':
       return meshDesign(format, reader.read(bytes), fileName, choices);
     case 'drawing':
-      return drawingDesign(format, reader.read(bytes, choices), fileName);
+      return drawingDesign(format, await reader.read(bytes, choices), fileName);
   }
 }
 

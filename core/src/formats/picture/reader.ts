@@ -1,0 +1,30 @@
+import type { Finding } from '../../base/finding.ts';
+import { usualTrace } from '../../trace/choice.ts';
+import { trace } from '../../trace/trace.ts';
+import type { Reader } from '../format.ts';
+import { decodePicture } from './decode.ts';
+import { pictureKind } from './kinds.ts';
+
+/** Resolutions that programs write without anybody having chosen them. Common practice, no source. */
+const fillers = [72, 96];
+
+export const reader: Reader = {
+  kind: 'drawing',
+  looksLike: (bytes) => pictureKind(bytes) !== null,
+  read: async (bytes) => {
+    const picture = await decodePicture(bytes);
+    const traced = trace(picture, usualTrace);
+    const findings: Finding[] = [...traced.findings];
+    const perInch = picture.perMm === null ? null : Math.round(picture.perMm * 25.4);
+    if (perInch !== null && fillers.includes(perInch)) {
+      findings.push({
+        code: 'filler-resolution',
+        severity: 'look',
+        count: 1,
+        message: `The picture says ${perInch} pixels an inch, which many programs write unasked; it is taken for ${(picture.width / picture.perMm!).toFixed(1)} mm wide.`,
+        remedy: 'Hold one length against the real thing: on the Size step, or by two points on the Trace step.',
+      });
+    }
+    return { version: pictureKind(bytes)!, unit: traced.sized ? 'mm' : null, metric: null, drawing: traced.drawing, leftOut: [], findings };
+  },
+};

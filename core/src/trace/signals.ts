@@ -1,0 +1,86 @@
+import { clustersOf, fromGround, groundOf, hexOf, labelsOf, onWhite, shareOf } from './colours.ts';
+import type { TraceChoice } from './choice.ts';
+import { noiseOf, otsu, sauvola, sides } from './levels.ts';
+import { brightness, withRim, type Picture, type Signal } from './picture.ts';
+
+/** What one layer of a drawing is followed in. */
+export interface Ink {
+  name: string;
+  colour: string | null;
+  signal: Signal;
+  /** Only boundaries against the ground, no holes. */
+  outerOnly: boolean;
+}
+
+/** What lies inside by the way that was chosen: one layer, or one a colour. */
+export function signalsOf(picture: Picture, choice: TraceChoice): Ink[] {
+  const { width, height } = picture;
+  switch (choice.way) {
+    case 'brightness':
+    case 'strokes': {
+      const bright = brightness(picture, choice.mixed === 'light');
+      const level = choice.level ?? otsu(bright);
+      const values = withRim(bright, width, height, !choice.invert);
+      return [ink(values, width, height, choice.invert ? level : 1 - level, choice.level === null, 'Contours', false)];
+    }
+    case 'adaptive': {
+      const bright = brightness(picture, choice.mixed === 'light');
+      const levels = sauvola(bright, width, height, Math.max(15, Math.round(Math.min(width, height) / 12)));
+      // What counts is how far a pixel lies above or below its own level; half is the level then.
+      for (let i = 0; i < bright.length; i++) bright[i] = Math.min(1, Math.max(0, 0.5 + bright[i] - levels[i]));
+      const values = withRim(bright, width, height, !choice.invert);
+      return [ink(values, width, height, 0.5, false, 'Contours', false)];
+    }
+    case 'outside': {
+      const values = withRim(fromGround(onWhite(picture), width, height), width, height, choice.invert);
+      const level = choice.level ?? otsu(values);
+      return [ink(values, width, height, level, choice.level === null, 'Outline', true)];
+    }
+    case 'colours':
+      return coloured(picture, choice);
+  }
+}
+
+/** @param halfway the level is set to the middle of both sides: there a mixed pixel lies half inside */
+function ink(
+  values: Float32Array,
+  width: number,
+  height: number,
+  level: number,
+  halfway: boolean,
+  name: string,
+  outerOnly: boolean,
+  colour: string | null = null,
+): Ink {
+  const [w, h] = [width + 2, height + 2];
+  const { inside, outside } = sides(values, level);
+  const middle = (inside + outside) / 2;
+  const signal: Signal = {
+    width: w,
+    height: h,
+    values,
+    level: halfway && middle > outside && middle < inside ? middle : level,
+    inside,
+    outside,
+    noise: noiseOf({ width: w, height: h, values }),
+  };
+  return { name, colour, signal, outerOnly };
+}
+
+function coloured(picture: Picture, choice: TraceChoice): Ink[] {
+  const { width, height } = picture;
+  const rgb = onWhite(picture);
+  const clusters = clustersOf(rgb, width, height, choice.colours);
+  const labels = labelsOf(rgb, clusters);
+  const ground = groundOf(rgb, width, height);
+  // The ground is the colour nearest to the rim's; it is drawn only when it is asked for.
+  const apart = clusters.map((c) => Math.hypot(c.rgb[0] - ground[0], c.rgb[1] - ground[1], c.rgb[2] - ground[2]));
+  const skipped = choice.invert ? -1 : apart.indexOf(Math.min(...apart));
+  const out: Ink[] = [];
+  clusters.forEach((cluster, k) => {
+    if (k === skipped) return;
+    const values = withRim(shareOf(rgb, labels, width, height, clusters, k), width, height, false);
+    out.push(ink(values, width, height, 0.5, false, `Colour ${hexOf(cluster)}`, false, hexOf(cluster)));
+  });
+  return out;
+}

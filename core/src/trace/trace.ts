@@ -1,0 +1,438 @@
+import { Unusable, type Finding } from '../base/finding.ts';
+import { areaOfContour, contourOf, type Contour, type Drawing } from '../curves/drawing.ts';
+import { transformed, type Affine } from '../curves/affine.ts';
+import { endOf, pointAt, startOf, type P2, type Segment } from '../curves/segment.ts';
+import { beziersThrough } from './beziers.ts';
+import type { TraceChoice } from './choice.ts';
+import { edgePoints, surePoints } from './edge.ts';
+import { heading, outlined, placeOf, type Outlined } from './joints.ts';
+import { loopsOf, mostLoops, type Loop } from './loops.ts';
+import type { Picture, Signal } from './picture.ts';
+import { piecesOf, type Row } from './pieces.ts';
+import { barePerMm, mapOf, mapped, type PictureMap } from './rectify.ts';
+import { signalsOf, type Ink } from './signals.ts';
+import { ridgesOf, mostStrokePixels } from './strokes.ts';
+import { within } from './regions.ts';
+
+/** What a drawing keeps of the picture that it was made of. */
+export interface PictureOrigin {
+  width: number;
+  height: number;
+  /** Pixels (y down) to the drawing's own numbers: 3 x 3, row by row. */
+  map: number[];
+  choice: TraceChoice;
+  /** The level that was used, 0 to 1; null for ways without one. */
+  level: number | null;
+  /** How far the contours lie off the picture's edge, pixels. */
+  distance: { mean: number; largest: number };
+  /** How near the edge was followed, pixels. */
+  near: number;
+  /** Pixels in one of the drawing's numbers. */
+  perNumber: number;
+  /** Places on the picture's edge, xy in the drawing's own numbers: what the contours of a file are held against. */
+  edge: number[];
+}
+
+declare module '../curves/drawing.ts' {
+  interface Drawing {
+    /** The picture that it was made of, while its contours are those of the picture. */
+    picture?: PictureOrigin;
+  }
+}
+
+/** What came of a picture. Lengths of figures in the drawing's own numbers (mm when the size is known). */
+export interface Traced {
+  drawing: Drawing & { picture: PictureOrigin };
+  /** Whether the numbers are millimetres; else pixels at 96 an inch. */
+  sized: boolean;
+  contours: number;
+  holes: number;
+  pieces: number;
+  findings: Finding[];
+}
+
+/** Points on edges that are followed at most: more is a texture. */
+export const mostEdgePoints = 6_000_000;
+/** Regions smaller than this are noise whatever was chosen, square pixels. */
+const leastRegion = 2;
+/** How near a clean edge is followed, pixels; and one of pixels that are all or nothing. */
+export const nearest = { clean: 0.06, bilevel: 0.75 };
+/** Places on the edge that are kept for the proof. */
+const mostKept = 3000;
+
+/** Told now and then; true gives up. */
+type Progress = (share: number, what: string) => boolean;
+
+interface LayerRows {
+  ink: Ink;
+  rows: Row[];
+  /** Which rows are holes. */
+  holes: boolean[];
+}
+
+/**
+ * Contours of a picture. Edges are found within a pixel, and lines, arcs (and curves) put through them; corners stay corners.
+ * @throws Unusable when there is nothing to follow, or too much. @example trace(picture, { ...usualTrace, way: 'outside' })
+ */
+export function trace(picture: Picture, choice: TraceChoice, progress: Progress = () => false): Traced {
+  const findings: Finding[] = [];
+  const cropped = crop(picture, choice.crop);
+  const map = mapOf(choice.size, picture);
+  const perMm = map.perMm ?? barePerMm;
+  const shift: P2 = choice.crop ? [choice.crop[0] - 1, choice.crop[1] - 1] : [-1, -1];
+  if (progress(0.05, 'looking for edges')) throw gaveUp();
+  const inks = signalsOf(cropped, choice);
+  const layers: LayerRows[] = [];
+  let [bilevel, rough, points, specks] = [0, 0, 0, 0];
+  inks.forEach((ink, k) => {
+    if (progress(0.1 + (0.3 * k) / inks.length, 'following edges')) throw gaveUp();
+    if (choice.way === 'strokes') layers.push(strokeRows(ink, map, shift));
+    else {
+      const found = regionRows(ink, choice, perMm, map, shift);
+      points += found.points;
+      specks += found.specks;
+      bilevel = Math.max(bilevel, found.bilevel);
+      rough = Math.max(rough, found.rough);
+      layers.push(found);
+      if (points > mostEdgePoints) throw texture(points);
+    }
+  });
+  if (specks > 0) findings.push(specksLeft(specks));
+  const floor = choice.way === 'strokes' ? 0.35 : bilevel > 0.6 ? nearest.bilevel : Math.max(nearest.clean, 4.5 * rough);
+  const asked = choice.deviation === null ? floor : choice.deviation * perMm;
+  const near = Math.max(floor, asked);
+  if (asked < floor * 0.999) findings.push(finer(choice.deviation!, floor / perMm));
+  const made = layers.map((layer, k) => {
+    if (progress(0.45 + (0.5 * k) / layers.length, 'lines and arcs')) throw gaveUp();
+    return outlines(layer, near, choice.curves);
+  });
+  const total = made.reduce((sum, list) => sum + list.length, 0);
+  if (total === 0)
+    throw new Unusable(
+      'nothing-found',
+      'Nothing in the picture stands out so that it could be followed.',
+      'Choose another way or another level, or turn light and dark round.',
+    );
+  // Pixels that stand upright, y down, to the drawing's numbers, y up.
+  const size = choice.size.kind === 'rectangle' ? choice.size.height * perMm : picture.height;
+  const flat: Affine = [1 / perMm, 0, 0, -1 / perMm, 0, size / perMm];
+  const drawing: Drawing = {
+    layers: layers.map(({ ink }, k) => ({
+      name: ink.name,
+      colour: ink.colour,
+      lineType: 'CONTINUOUS',
+      contours: made[k].map(({ outline, closed, width }) => {
+        const contour = contourOf(
+          outline.map((s) => transformed(s, flat)),
+          closed,
+        );
+        return width === null ? contour : { ...contour, width: width / perMm };
+      }),
+    })),
+    texts: [],
+    points: [],
+  };
+  const { distance, edge } = held(made, flat);
+  const origin: PictureOrigin = {
+    width: picture.width,
+    height: picture.height,
+    map: product(flat, map.upright),
+    choice,
+    level: choice.way === 'brightness' ? levelSaid(inks[0], choice) : null,
+    distance,
+    near,
+    perNumber: perMm,
+    edge,
+  };
+  const contours = drawing.layers.flatMap((l) => l.contours);
+  return {
+    drawing: { ...drawing, picture: origin },
+    sized: map.perMm !== null,
+    contours: contours.length,
+    holes: contours.filter((c) => c.closed && areaOfContour(c) < 0).length,
+    pieces: contours.reduce((sum, c) => sum + c.segments.length, 0),
+    findings,
+  };
+}
+
+/** Brightness again, whichever way round inside was. */
+const levelSaid = (ink: Ink, { invert }: TraceChoice): number => (invert ? ink.signal.level : 1 - ink.signal.level);
+
+const gaveUp = () => new Unusable('cancelled', 'Cancelled; nothing was changed.', 'Ask again when you like.');
+const texture = (points: number) =>
+  new Unusable(
+    'texture',
+    `The edges have ${(points / 1e6).toFixed(1)} million points (at most ${mostEdgePoints / 1e6} million): this is a texture and no drawing.`,
+    'Choose the outer boundary, a larger size for specks, or crop the picture.',
+  );
+const specksLeft = (count: number): Finding => ({
+  code: 'specks',
+  severity: 'clear',
+  count,
+  message: `Left out: ${count.toLocaleString('en')} regions or holes that are smaller than was chosen.`,
+  remedy: 'Choose smaller sizes for specks and holes if they are wanted.',
+});
+const finer = (asked: number, floor: number): Finding => ({
+  code: 'finer-than-picture',
+  severity: 'look',
+  count: 1,
+  message: `The picture tells its edge only within about ${floor.toPrecision(2)} mm; ${asked} mm was asked for.`,
+  remedy: 'Take a picture with more pixels, or choose a larger deviation.',
+});
+
+function crop(picture: Picture, box: TraceChoice['crop']): Picture {
+  if (!box) return picture;
+  const [left, top, right, bottom] = [Math.max(0, box[0]), Math.max(0, box[1]), Math.min(picture.width, box[2]), Math.min(picture.height, box[3])];
+  const [width, height] = [right - left, bottom - top];
+  if (width < 3 || height < 3) throw new Unusable('crop', 'What is left of the picture has fewer than 3 x 3 pixels.', 'Crop less.');
+  const data = picture.data instanceof Uint16Array ? new Uint16Array(width * height * 4) : new Uint8Array(width * height * 4);
+  for (let y = 0; y < height; y++) {
+    const from = ((y + top) * picture.width + left) * 4;
+    data.set(picture.data.subarray(from, from + width * 4), y * width * 4);
+  }
+  return { ...picture, width, height, data };
+}
+
+function regionRows(
+  ink: Ink,
+  choice: TraceChoice,
+  perMm: number,
+  map: PictureMap,
+  shift: P2,
+): LayerRows & { points: number; specks: number; bilevel: number; rough: number } {
+  const { signal } = ink;
+  const speck = Math.max(leastRegion, choice.speckle * perMm * perMm);
+  const hole = Math.max(leastRegion, choice.holes * perMm * perMm);
+  const { loops, dropped } = loopsOf(signal.values, signal.width, signal.height, signal.level, Math.min(speck, hole));
+  if (loops.length >= mostLoops) throw texture(loops.reduce((sum, l) => sum + l.crossings.length, 0));
+  const points = loops.reduce((sum, l) => sum + l.crossings.length, 0);
+  const kept = within(
+    loops,
+    ({ area }) => (area > 0 ? area < speck : -area < hole || ink.outerOnly),
+    choice.leave.map(([x, y]): P2 => [x - shift[0], y - shift[1]]),
+  );
+  const rows: Row[] = [];
+  const second: number[] = [];
+  let [crisp, crossings] = [0, 0];
+  for (const loop of kept.loops) {
+    const found = edgePoints(loop, signal);
+    crossings += loop.crossings.length;
+    crisp += crispOf(loop, signal);
+    roughness(found.xy, second);
+    const xy = surePoints(found);
+    rows.push({ xy: moved(xy, shift, map), closed: true });
+  }
+  return {
+    ink,
+    rows,
+    holes: kept.loops.map((l) => l.area < 0),
+    points,
+    specks: dropped + kept.dropped,
+    bilevel: crossings > 0 ? crisp / crossings : 0,
+    rough: second.length > 20 ? (medianAbsolute(second) * 1.4826) / Math.sqrt(6) : 0,
+  };
+}
+
+/** Crossings of a loop at which both pixels are all or nothing. */
+function crispOf({ crossings }: Loop, { values, width, inside, outside }: Signal): number {
+  let count = 0;
+  const sure = 0.04 * Math.abs(inside - outside);
+  for (let i = 0; i < crossings.length; i++) {
+    const a = crossings[i] >> 1;
+    const b = a + (crossings[i] & 1 ? width : 1);
+    const [u, v] = [values[a], values[b]];
+    if (Math.min(Math.abs(u - inside), Math.abs(u - outside)) < sure && Math.min(Math.abs(v - inside), Math.abs(v - outside)) < sure) count++;
+  }
+  return count;
+}
+
+/** Differences of second order of places one pixel apart, which noise makes and smooth edges hardly. */
+function roughness(xy: Float64Array, into: number[]): void {
+  const n = xy.length / 2;
+  const step = Math.max(1, Math.floor(n / 2000));
+  for (let i = 1; i < n - 1 && into.length < 200_000; i += step)
+    for (const [along, across] of [
+      [0, 1],
+      [1, 0],
+    ]) {
+      const d = xy[i * 2 + 2 + along] - xy[i * 2 + along];
+      if (Math.abs(d) === 1 && xy[i * 2 + along] - xy[i * 2 - 2 + along] === d)
+        into.push(xy[i * 2 - 2 + across] - 2 * xy[i * 2 + across] + xy[i * 2 + 2 + across]);
+    }
+}
+
+function medianAbsolute(values: number[]): number {
+  const sorted = values.map(Math.abs).sort((a, b) => a - b);
+  return sorted[sorted.length >> 1];
+}
+
+/** Places of the signal (with its rim) to pixels of the picture, upright. */
+function moved(xy: Float64Array, [dx, dy]: P2, { upright }: PictureMap): Float64Array {
+  const out = new Float64Array(xy.length);
+  for (let i = 0; i < xy.length; i += 2) {
+    const [x, y] = [xy[i] + dx, xy[i + 1] + dy];
+    const [u, v] = upright ? mapped(upright, x, y) : [x, y];
+    out[i] = u;
+    out[i + 1] = v;
+  }
+  return out;
+}
+
+function strokeRows(ink: Ink, map: PictureMap, shift: P2): LayerRows {
+  const { values, width, height, level } = ink.signal;
+  if (width * height > mostStrokePixels)
+    throw new Unusable('too-many-pixels', `Strokes are looked for in up to ${mostStrokePixels / 1e6} million pixels.`, 'Crop the picture or make it smaller.');
+  // Mean width: a long stroke has twice its length of edge.
+  const { loops } = loopsOf(values, width, height, level, leastRegion);
+  let [area, edge] = [0, 0];
+  for (const loop of loops) {
+    area += loop.area;
+    for (let i = 0; i < loop.points.length; i += 2) {
+      const j = (i + 2) % loop.points.length;
+      edge += Math.hypot(loop.points[j] - loop.points[i], loop.points[j + 1] - loop.points[i + 1]);
+    }
+  }
+  const strokeWidth = edge > 0 ? (2 * area) / edge : 0;
+  if (!(strokeWidth > 0)) return { ink, rows: [], holes: [] };
+  if (strokeWidth > 60)
+    throw new Unusable('no-strokes', `What is dark is about ${strokeWidth.toFixed(0)} pixels wide: areas and no strokes.`, 'Choose "By brightness" for areas.');
+  const found = ridgesOf(values, width, height, strokeWidth);
+  return { ink, rows: found.map(({ xy, closed }) => ({ xy: moved(xy, shift, map), closed })), holes: found.map(() => false), strokeWidth } as LayerRows & {
+    strokeWidth: number;
+  };
+}
+
+interface Made {
+  row: Row;
+  outline: Segment[];
+  closed: boolean;
+  width: number | null;
+}
+
+function outlines(layer: LayerRows, near: number, curves: TraceChoice['curves']): Made[] {
+  const width = (layer as { strokeWidth?: number }).strokeWidth ?? null;
+  return layer.rows.flatMap((row) => {
+    if (row.xy.length < 4) return [];
+    const found = outlined(row, piecesOf(row, near), near);
+    const outline = (curves === 'beziers' ? withBeziers(row, found, near) : found.segments).filter(
+      (s) => s.kind !== 'line' || s.a[0] !== s.b[0] || s.a[1] !== s.b[1],
+    );
+    return outline.length === 0 || (row.closed && outline.length === 1 && outline[0].kind === 'line') ? [] : [{ row, outline, closed: row.closed, width }];
+  });
+}
+
+/** Runs of arcs between two corners as Béziers, where that takes fewer pieces. */
+function withBeziers(row: Row, { segments, stretches, smooth }: Outlined, near: number): Segment[] {
+  const count = stretches.length;
+  if (count === 0) return segments;
+  let first = row.closed ? smooth.findIndex((s) => !s) + 1 : 0;
+  if (row.closed && first === 0) first = 0;
+  const out: Segment[] = [];
+  let run: number[] = [];
+  const flush = () => {
+    const arcs = run.filter((k) => segments[k].kind === 'arc').length;
+    if (arcs >= 2) {
+      const curvesOf = beziersThrough(placesOf(row, run, segments, stretches), near, [
+        heading(row, stretches[run[0]], startOf(segments[run[0]])),
+        heading(row, stretches[run[run.length - 1]], endOf(segments[run[run.length - 1]])),
+      ]);
+      out.push(...(curvesOf.length < run.length ? curvesOf : run.map((k) => segments[k])));
+    } else out.push(...run.map((k) => segments[k]));
+    run = [];
+  };
+  for (let step = 0; step < count; step++) {
+    const k = (first + step) % count;
+    run.push(k);
+    // Straight stretches stay straight.
+    if (!smooth[k] || segments[k].kind === 'line' || segments[(k + 1) % count].kind === 'line') flush();
+  }
+  if (run.length > 0) flush();
+  return out;
+}
+
+function placesOf(row: Row, run: readonly number[], segments: readonly Segment[], stretches: Outlined['stretches']): P2[] {
+  const out: P2[] = [startOf(segments[run[0]])];
+  for (const k of run) for (let i = stretches[k].from; i < stretches[k].to; i++) out.push(placeOf(row, i));
+  out.push(endOf(segments[run[run.length - 1]]));
+  // What lies beside a corner is rounded off by the pixels.
+  return out.length > 8 ? [out[0], ...out.slice(3, -3), out[out.length - 1]] : out;
+}
+
+/** How far the points of the edge lie off what was made of them; and some of them, for the proof. */
+function held(made: readonly Made[][], flat: Affine): { distance: { mean: number; largest: number }; edge: number[] } {
+  const all = made.flat();
+  const points = all.reduce((sum, m) => sum + m.row.xy.length / 2, 0);
+  const every = Math.max(1, Math.ceil(points / mostKept));
+  let [sum, count, largest, at] = [0, 0, 0, 0];
+  const edge: number[] = [];
+  for (const { row, outline } of all) {
+    const near = nearOutline(outline);
+    for (let i = 0; i < row.xy.length; i += 2, at++) {
+      // Every point of a small drawing is measured, of a large one every few.
+      if (at % Math.max(1, Math.floor(points / 40_000)) !== 0) continue;
+      const off = near(row.xy[i], row.xy[i + 1]);
+      sum += off;
+      count++;
+      if (off > largest) largest = off;
+      if (at % every === 0) edge.push(flat[0] * row.xy[i] + flat[4], flat[3] * row.xy[i + 1] + flat[5]);
+    }
+  }
+  return { distance: { mean: count > 0 ? sum / count : 0, largest }, edge };
+}
+
+/** Distance to an outline, with the piece that was nearest the last time asked first: points come in its order. */
+function nearOutline(outline: readonly Segment[]): (x: number, y: number) => number {
+  let last = 0;
+  const n = outline.length;
+  return (x, y) => {
+    let best = Infinity;
+    const few = n <= 24;
+    for (let k = few ? 0 : -6; k <= (few ? n - 1 : 6); k++) {
+      const i = few ? k : (((last + k) % n) + n) % n;
+      const d = offSegment(outline[i], x, y);
+      if (d < best) {
+        best = d;
+        if (few || k !== 0) last = i;
+      }
+    }
+    return best;
+  };
+}
+
+function offSegment(s: Segment, x: number, y: number): number {
+  if (s.kind === 'line') {
+    const [dx, dy] = [s.b[0] - s.a[0], s.b[1] - s.a[1]];
+    const t = Math.min(1, Math.max(0, ((x - s.a[0]) * dx + (y - s.a[1]) * dy) / (dx * dx + dy * dy || 1)));
+    return Math.hypot(x - s.a[0] - t * dx, y - s.a[1] - t * dy);
+  }
+  if (s.kind === 'arc') {
+    const angle = (Math.atan2(y - s.centre[1], x - s.centre[0]) - s.start) * Math.sign(s.sweep);
+    const turned = angle - 2 * Math.PI * Math.floor(angle / (2 * Math.PI));
+    if (turned <= Math.abs(s.sweep)) return Math.abs(Math.hypot(x - s.centre[0], y - s.centre[1]) - s.radius);
+  }
+  let best = Infinity;
+  const steps = s.kind === 'arc' ? 1 : 32;
+  let [px, py] = pointAt(s, 0);
+  for (let k = 1; k <= steps; k++) {
+    const [qx, qy] = pointAt(s, k / steps);
+    if (s.kind === 'arc') return Math.min(Math.hypot(x - px, y - py), Math.hypot(x - qx, y - qy));
+    const [dx, dy] = [qx - px, qy - py];
+    const t = Math.min(1, Math.max(0, ((x - px) * dx + (y - py) * dy) / (dx * dx + dy * dy || 1)));
+    best = Math.min(best, Math.hypot(x - px - t * dx, y - py - t * dy));
+    [px, py] = [qx, qy];
+  }
+  return best;
+}
+
+/** Pixels to upright ones to the drawing's numbers, as one map. */
+function product([a, b, c, d, e, f]: Affine, upright: PictureMap['upright']): number[] {
+  const rows = [a, c, e, b, d, f, 0, 0, 1];
+  const h = upright ?? [1, 0, 0, 0, 1, 0, 0, 0, 1];
+  return Array.from({ length: 9 }, (_, i) => {
+    const [r, k] = [Math.floor(i / 3), i % 3];
+    return rows[r * 3] * h[k] + rows[r * 3 + 1] * h[3 + k] + rows[r * 3 + 2] * h[6 + k];
+  });
+}
+
+/** Area inside a contour with its holes, for figures. */
+export const areaOfTraced = (contours: readonly Contour[]): number => contours.reduce((sum, c) => sum + (c.closed ? areaOfContour(c) : 0), 0);
