@@ -6,6 +6,7 @@ const rooms = [
   'geometry',
   'engine',
   'curves',
+  'trace',
   'surfaces',
   'model',
   'receivers',

@@ -19,6 +19,8 @@ await build({
   entryPoints: [join(root, 'web', 'workers', 'part.worker.ts')],
   outfile: join(folder, 'part-worker.js'),
   bundle: true,
+  // Pictures are decoded on the server; what reads formats knows the way there, but a page never goes it.
+  external: ['sharp', 'bmp-ts'],
   format: 'esm',
   target: 'es2022',
   minify: true,

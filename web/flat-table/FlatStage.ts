@@ -1,3 +1,4 @@
+import { drawBeneath } from './beneath.ts';
 import type { Shown } from '@/light-table/shown.tsx';
 import type { FlatLine, FlatReceived, FlatSpot, FlatView } from '@/workers/flat.ts';
 
@@ -30,6 +31,10 @@ export interface FlatPicture {
   /** Order of cuts: places where each begins, up to how many are shown. */
   order: { points: [number, number][]; upTo: number } | null;
   hidden: ReadonlySet<string>;
+  /** The picture beneath: its pixels, how many it has in the file, and the map from those to the machine. */
+  beneath: { image: ImageBitmap; width: number; height: number; map: readonly number[] } | null;
+  /** Places picked, numbered in order. */
+  pins: [number, number][];
 }
 
 /** Line patterns that tell meanings apart without colour, in pixels. */
@@ -226,6 +231,7 @@ export class FlatStage {
     c.setTransform(ratio, 0, 0, ratio, 0, 0);
     c.clearRect(0, 0, this.canvas.clientWidth, this.canvas.clientHeight);
     if (!p) return;
+    if (p.beneath) drawBeneath(c, p.beneath, (x, y) => this.toScreen(x, y));
     this.grid(c);
     if (p.bed) this.frame(c, 0, 0, p.bed[0], p.bed[1], this.inks.rule, [4, 4]);
     if (p.stock) {
@@ -248,6 +254,31 @@ export class FlatStage {
     if (p.gaps) this.gapsOf(c, p.gaps);
     if (p.spots) this.spotsOf(c, p.spots);
     if (p.nodes) this.nodesOf(c, p.nodes);
+    this.pinsOf(c, p.pins);
+  }
+
+  private pinsOf(c: CanvasRenderingContext2D, pins: FlatPicture['pins']): void {
+    c.font = '600 13px "JetBrains Mono Variable", monospace';
+    c.textAlign = 'center';
+    pins.forEach((pin, i) => {
+      const [x, y] = this.toScreen(pin[0], pin[1]);
+      c.strokeStyle = this.inks.look;
+      c.lineWidth = 2;
+      c.beginPath();
+      c.moveTo(x - 12, y);
+      c.lineTo(x + 12, y);
+      c.moveTo(x, y - 12);
+      c.lineTo(x, y + 12);
+      c.stroke();
+      c.fillStyle = this.inks.sheet;
+      c.beginPath();
+      c.arc(x + 14, y - 14, 9, 0, 7);
+      c.fill();
+      c.stroke();
+      c.fillStyle = this.inks.ink;
+      c.fillText(String(i + 1), x + 14, y - 9.5);
+    });
+    c.textAlign = 'left';
   }
 
   private grid(c: CanvasRenderingContext2D): void {

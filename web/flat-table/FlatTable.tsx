@@ -20,10 +20,15 @@ import { FlatPlace } from './panels/FlatPlace.tsx';
 import { FlatReceivedPanel } from './panels/FlatReceived.tsx';
 import { FlatSoundness } from './panels/FlatSoundness.tsx';
 import { RaisePanel } from './panels/RaisePanel.tsx';
-import { useFlatProposal, useFlatReceived, useFlatView } from './useFlat.ts';
+import { TracePanel, type PixelPicking } from './panels/TracePanel.tsx';
+import { invertedPlane, throughPlane } from 'tall-kite/trace/plane';
+import { useFlatProposal, useFlatReceived, useFlatView, usePicture } from './useFlat.ts';
 import { useNodes } from './useNodes.ts';
 
 const DepthsPanel = dynamic(() => import('./panels/DepthsPanel.tsx').then((m) => m.DepthsPanel), { ssr: false });
+
+/** Steps that show the picture beneath its contours. */
+const underlaid: readonly StepName[] = ['Source', 'Trace', 'Size', 'Soundness'];
 
 /** What a step's controls lay over the drawing. */
 export type Overlay = Partial<Pick<FlatPicture, 'spots' | 'gaps' | 'unreached' | 'order'>>;
@@ -40,7 +45,15 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
   const { view, failure } = useFlatView(part);
   const written = useFlatReceived(part);
   const received = ['Layers', 'File', 'Received'].includes(step) ? written : null;
-  const proposal = useFlatProposal(step === 'Soundness' ? newest(tools.job?.operations ?? [], part.id, ['clean']) : null, part);
+  const kinds = step === 'Soundness' ? ['clean'] : step === 'Trace' ? ['trace'] : null;
+  const proposal = useFlatProposal(kinds && newest(tools.job?.operations ?? [], part.id, kinds), part);
+  const image = usePicture(part);
+  const [pins, setPins] = useState<[number, number][]>([]);
+  const [picking, setPicking] = useState<PixelPicking | null>(null);
+  const beneath = useMemo(() => {
+    const { traced } = part.summary;
+    return image && traced && view?.picture && underlaid.includes(step) ? { image, width: traced.width, height: traced.height, map: view.picture } : null;
+  }, [image, part.summary, view?.picture, step]);
   const nodes = useNodes(part, step === 'Soundness' ? chosen : null, tools);
   const how = part.recipe.drawing!;
   const { receiver } = part.recipe;
@@ -80,10 +93,28 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
         unreached: overlay.unreached ?? null,
         order: overlay.order ?? null,
         hidden,
+        beneath,
+        pins: step === 'Trace' && view?.picture ? pins.map(([x, y]) => throughPlane(view.picture!, x, y)) : [],
       },
       `${part.name}: ${part.summary.drawing?.contours ?? 0} contours from above`,
     );
-  }, [view, moved, proposal, shown, how.stock, receiver, chosen, nodes.picture, overlay, hidden, step, part.name, part.summary.drawing?.contours]);
+  }, [
+    view,
+    moved,
+    proposal,
+    shown,
+    how.stock,
+    receiver,
+    chosen,
+    nodes.picture,
+    overlay,
+    hidden,
+    beneath,
+    pins,
+    step,
+    part.name,
+    part.summary.drawing?.contours,
+  ]);
 
   // A sheet that was just chosen, or another side of it, comes into the picture whole.
   const sheet = `${how.stock?.width} ${how.stock?.height} ${how.place.turn} ${how.place.datum} ${step === 'Sheet'}`;
@@ -91,13 +122,15 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
 
   const pick = useCallback(
     (at: [number, number], within: number) => {
-      if (view) setChosen(nearestLine(view, at, within));
+      if (step === 'Trace') {
+        if (view?.picture && picking) picking.take(throughPlane(invertedPlane(view.picture), at[0], at[1]));
+      } else if (view) setChosen(nearestLine(view, at, within));
     },
-    [view],
+    [view, step, picking],
   );
   useEffect(() => {
     if (!stage.current) return;
-    stage.current.onPick = step === 'Soundness' || step === 'Layers' ? pick : null;
+    stage.current.onPick = step === 'Trace' || step === 'Soundness' || step === 'Layers' ? pick : null;
     stage.current.onNode = nodes.drag;
   }, [pick, nodes.drag, step]);
   useShortcuts({
@@ -105,7 +138,10 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
     d: () => setShown(nextShown(shown)),
     '+': () => stage.current?.zoom(1.4),
     '-': () => stage.current?.zoom(1 / 1.4),
-    Escape: () => setChosen(null),
+    Escape: () => {
+      setChosen(null);
+      setPicking(null);
+    },
   });
 
   const panel = { part, tools, go };
@@ -131,6 +167,11 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
             −
           </Button>
         </div>
+        {picking && (
+          <p className="float" role="status" style={{ left: 18, top: 54 }}>
+            {picking.prompt} <span className="context">Escape ends it.</span>
+          </p>
+        )}
         {!view && !failure && (
           <p className="context float" style={{ left: 18, top: 54 }}>
             Fetching the drawing …
@@ -157,6 +198,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
       </div>
       <aside className="panel" aria-label={step} tabIndex={0}>
         {step === 'Source' && <SourcePanel {...panel} />}
+        {step === 'Trace' && <TracePanel {...panel} setPins={setPins} picking={picking} setPicking={setPicking} />}
         {step === 'Size' && <SizePanel {...panel} />}
         {step === 'Soundness' && <FlatSoundness {...panel} setOverlay={setOverlay} stage={stage} chosen={chosen} setChosen={setChosen} nodes={nodes} />}
         {step === 'Sheet' && <FlatPlace {...panel} view={view} />}

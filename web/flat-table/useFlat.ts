@@ -67,6 +67,17 @@ export function useFlatReceived(part: PartView): FlatReceived | null {
   return file ? (query.data ?? null) : null;
 }
 
+/** The picture that a drawing was made of, to be drawn beneath it; null while it is on its way, and for other drawings. */
+export function usePicture(part: PartView): ImageBitmap | null {
+  const query = useQuery({
+    queryKey: ['picture', part.designId],
+    enabled: part.summary.traced !== undefined,
+    staleTime: Infinity,
+    queryFn: async () => createImageBitmap(new Blob([await bytesOf(`/api/parts/${part.id}/picture`)], { type: 'image/png' })),
+  });
+  return part.summary.traced ? (query.data ?? null) : null;
+}
+
 /** A drawing that an operation would make, as lines. */
 export function useFlatProposal(operation: OperationView | null, part: PartView | null) {
   const ready = operation?.state === 'ready' && operation.made[0]?.kind === 'drawing' ? operation : null;
@@ -76,7 +87,8 @@ export function useFlatProposal(operation: OperationView | null, part: PartView 
     staleTime: Infinity,
     queryFn: async () => {
       const bytes = await bytesOf(`/api/operations/${ready!.id}/shape?what=view&n=0`);
-      return partWorker().flatLines(transfer(bytes, [bytes]), part ? { summary: part.summary, recipe: part.recipe } : null);
+      if (!part) return partWorker().flatLines(transfer(bytes, [bytes]), null);
+      return opened(part, (w) => w.flatLines(transfer(bytes, [bytes]), { summary: part.summary, recipe: part.recipe }));
     },
   });
   return ready ? (query.data ?? null) : null;

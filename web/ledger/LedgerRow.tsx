@@ -5,7 +5,7 @@ import { memo } from 'react';
 import { shownLength } from 'tall-kite/base/lengths';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import type { Strand } from 'tall-kite/steps/registry';
-import type { Cell } from 'tall-kite/steps/step';
+import { worstOf, type Cell } from 'tall-kite/steps/step';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { lineTo, MarkShape } from '@/marks/Mark.tsx';
 import { useLengths } from '@/shell/unit.tsx';
@@ -45,7 +45,7 @@ const knot = 43.5;
 /** A part as a row: trunk, fork, and a line for each way. */
 export const LedgerRow = memo(function LedgerRow({ jobId, part, index, chosen, marked, choose, toggle }: Props) {
   const { strands } = part;
-  const [source, sized, soundness] = part.steps;
+  const [source, sized, soundness] = (['Source', 'Size', 'Soundness'] as const).map((column) => worstOf(part.steps.filter((s) => s.column === column)));
   const size = useInUnit(part, sized);
   const top = ((strands.length - 1) * line) / 2;
   const trunk = { paddingTop: top + 4 };

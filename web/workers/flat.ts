@@ -12,6 +12,7 @@ import { Unusable, type Finding } from 'tall-kite/base/finding';
 import type { Engine } from 'tall-kite/engine/engine';
 import { testPieceFile } from 'tall-kite/pipeline/test-piece';
 import { placeOf, readyDrawing } from 'tall-kite/pipeline/write-drawing';
+import { invertedPlane, planeOf, throughPlane, timesPlane } from 'tall-kite/trace/plane';
 import { carve, type CarveChoice, type Carved } from 'tall-kite/processes/carve';
 import { receiveDrawing, type CutStep } from 'tall-kite/processes/cutters';
 import type { FileFormat, Receiver } from 'tall-kite/receivers/receivers';
@@ -44,6 +45,8 @@ export interface FlatView {
   findings: Finding[];
   fitted: number;
   milliseconds: number;
+  /** Pixels of the picture that it was made of to the machine, 3 x 3; null when there is none. */
+  picture: number[] | null;
 }
 
 /** A place that is shown, mm at the machine. */
@@ -143,7 +146,9 @@ export const flatWork = (engine: () => Promise<Engine>) => ({
       area,
       depth,
     }));
-    return transfer({ points, lines, edges, box, findings: ready.findings, fitted: ready.fitted, milliseconds: performance.now() - begun }, [
+    const { picture } = held();
+    const seen = picture ? timesPlane(planeOf(mapOf(summary, recipe)), picture.map) : null;
+    return transfer({ points, lines, edges, box, findings: ready.findings, fitted: ready.fitted, milliseconds: performance.now() - begun, picture: seen }, [
       points.buffer,
       ...(edges ? [edges.points.buffer] : []),
     ]);
@@ -292,13 +297,20 @@ export const flatWork = (engine: () => Promise<Engine>) => ({
     place: { summary: PartSummary; recipe: Recipe } | null,
   ): { points: Float32Array; starts: number[]; closed: boolean[]; layers: number[]; dashed: boolean[]; box: [number, number, number, number] } {
     const own = unpackDrawing(new Uint8Array(bytes));
-    const d = place ? transformedDrawing(own, placeOf(own, scaleOf(place.summary, place.recipe), place.recipe.drawing!)) : own;
+    // Made of the same picture, perhaps at another size: laid over it where the picture is shown.
+    const onPicture =
+      place && own.picture && drawing?.picture
+        ? timesPlane(timesPlane(planeOf(mapOf(place.summary, place.recipe)), drawing.picture.map), invertedPlane(own.picture.map))
+        : null;
+    const d = place && !onPicture ? transformedDrawing(own, placeOf(own, scaleOf(place.summary, place.recipe), place.recipe.drawing!)) : own;
     const box = boxOfDrawing(d);
     const contours = d.layers.flatMap((l) => l.contours);
     const layers = d.layers.flatMap((l, i) => l.contours.map(() => i));
     const dashed = d.layers.flatMap((l) => l.contours.map(() => l.lineType !== 'CONTINUOUS'));
+    const lines = pointsOf(contours, Math.max(1e-6, Math.max(box[2] - box[0], box[3] - box[1]) / 4000));
+    if (onPicture) for (let i = 0; i < lines.points.length; i += 2) lines.points.set(throughPlane(onPicture, lines.points[i], lines.points[i + 1]), i);
     return {
-      ...pointsOf(contours, Math.max(1e-6, Math.max(box[2] - box[0], box[3] - box[1]) / 4000)),
+      ...lines,
       closed: contours.map((c) => c.closed),
       layers,
       dashed,

@@ -3,6 +3,20 @@ import { boxOfDrawing, reachOf, type Drawing } from './drawing.ts';
 import { flattenInto } from './flatten.ts';
 import { startOf, type P2, type Segment } from './segment.ts';
 
+/**
+ * Largest distance from points to the nearest place of a drawing, mm; 0 for no points, Infinity for an empty drawing.
+ * @param points xy, two numbers each @param fine curves are probed within this of their true course, mm
+ */
+export function pointsOff(points: ArrayLike<number>, drawing: Drawing, fine = probing(drawing)): number {
+  if (points.length === 0) return 0;
+  const target = chordsOf(all(drawing), fine);
+  if (target.length === 0) return Infinity;
+  const index = indexOf(target);
+  let largest = 0;
+  for (let i = 0; i < points.length; i += 2) largest = Math.max(largest, nearest(index, target, points[i], points[i + 1], largest));
+  return largest;
+}
+
 /** How near to their true course curves are probed, mm. */
 export const probing = (drawing: Drawing): number => Math.max(1e-6, reachOf(boxOfDrawing(drawing)) * 1e-7);
 
@@ -31,11 +45,7 @@ function chordsOf(segments: Segment[], fine: number): Float64Array {
   return Float64Array.from(out);
 }
 
-function oneWay(a: Drawing, b: Drawing, fine: number): number {
-  const target = chordsOf(all(b), fine);
-  const source = chordsOf(all(a), fine);
-  if (source.length === 0) return 0;
-  if (target.length === 0) return Infinity;
+function indexOf(target: Float64Array): Flatbush {
   const index = new Flatbush(target.length / 4);
   for (let i = 0; i < target.length; i += 4) {
     index.add(
@@ -46,6 +56,15 @@ function oneWay(a: Drawing, b: Drawing, fine: number): number {
     );
   }
   index.finish();
+  return index;
+}
+
+function oneWay(a: Drawing, b: Drawing, fine: number): number {
+  const target = chordsOf(all(b), fine);
+  const source = chordsOf(all(a), fine);
+  if (source.length === 0) return 0;
+  if (target.length === 0) return Infinity;
+  const index = indexOf(target);
   let largest = 0;
   for (let i = 0; i < source.length; i += 4) {
     // Ends and middle of each chord.

@@ -2,7 +2,10 @@ import type { DesignPart, PartSummary } from '../model/design.ts';
 import { checkDrawing } from '../curves/check.ts';
 import type { Drawing } from '../curves/drawing.ts';
 import { drawingFindings, figuresOf } from './findings.ts';
+import type { PictureOrigin } from '../trace/origin.ts';
 import { thumbOfDrawing } from '../curves/thumb.ts';
+
+const withoutEdge = ({ edge: _, ...rest }: PictureOrigin): Omit<PictureOrigin, 'edge'> => rest;
 
 /** A drawing as a part with its figures and findings. Z is 0. */
 export function partOfDrawing(
@@ -32,6 +35,7 @@ export function partOfDrawing(
       survey: null,
       drawing: figuresOf(drawing, check),
       thumb: thumbOfDrawing(drawing, check.box),
+      ...(drawing.picture ? { traced: withoutEdge(drawing.picture) } : {}),
     },
   };
 }

@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import { traceSchema, type TraceChoice } from '../trace/choice.ts';
 
 /** What a person chooses before a file is read. */
 export interface ReadChoices {
@@ -18,6 +19,8 @@ export interface ReadChoices {
   hidden?: boolean;
   /** SVG: what makes a layer. */
   layersFrom?: 'groups' | 'colours';
+  /** Pictures: how contours are made of them; usually what is darker than the level that parts them best. */
+  trace?: TraceChoice;
 }
 
 export const usualChoices: ReadChoices = { solids: true, surfaces: true, meshes: true, colour: null, heal: true, bad: 'keep', up: 'find' };
@@ -36,4 +39,5 @@ export const choicesSchema = Joi.object<ReadChoices>({
   up: Joi.string().valid('find', 'z', 'y').required(),
   hidden: Joi.boolean().strict(),
   layersFrom: Joi.string().valid('groups', 'colours'),
+  trace: traceSchema,
 });

@@ -3,6 +3,7 @@ import type { Drawing, SegmentCounts } from '../curves/drawing.ts';
 import type { Finding } from '../base/finding.ts';
 import type { Loss } from '../base/loss.ts';
 import type { Box } from '../geometry/box.ts';
+import type { PictureOrigin } from '../trace/origin.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import type { Survey } from '../surfaces/survey.ts';
 
@@ -42,6 +43,8 @@ export interface PartSummary {
   drawing?: DrawingFigures | null;
   /** Figures of a flat pattern; absent for other drawings. */
   flat?: FlatFigures | null;
+  /** The picture that a drawing was made of, and how; absent for other drawings. */
+  traced?: Omit<PictureOrigin, 'edge'>;
   /** What the source shows and reading left out: told in the evidence of every file made from the part. */
   lost?: Finding[];
   /** A small drawing: an SVG path in a box of 46 by 46; set when the view was made. */

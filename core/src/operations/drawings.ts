@@ -94,6 +94,9 @@ const beside = (part: DesignPart, report: OperationReport): Outcome => ({ report
 /** The drawing changed in its place. What was done several times is told once. */
 function changed(part: OperationPart, next: Drawing, said: string, report: OperationReport): Outcome {
   const { name, path, quantity, unit, format, partNumber, places, made } = part.summary;
+  // The picture stays beneath, but its edge is no longer what the contours are.
+  const { picture } = drawingOf(part);
+  if (picture) next = { ...next, picture: { ...picture, edge: [] } };
   const list = made?.[made.length - 1] === said ? made : [...(made ?? []), said];
   return { report, made: [madePart(partOfDrawing(next, { name, path, quantity, unit, format, partNumber, places, made: list }))], inPlace: true };
 }

@@ -15,6 +15,8 @@ export interface OperationPart {
   recipe: Recipe;
   place: Rows;
   geometry: Geometry;
+  /** The bytes of the file that it came from; absent for what was made here. */
+  source?: () => Promise<Uint8Array>;
 }
 
 /** Told now and then; true when the person gave up. */

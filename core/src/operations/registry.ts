@@ -15,6 +15,7 @@ import { mendOperation } from './mend.ts';
 import { mirrorOperation } from './mirror.ts';
 import { reliefOperation } from './relief.ts';
 import { stancesOperation } from './stances.ts';
+import { traceOperation, traceWaysOperation } from './trace.ts';
 import type { Form, Operation, Outcome, Work } from './operation.ts';
 
 /** Everything that can be done to parts. A new one is a file and a line here. */
@@ -35,6 +36,8 @@ const all = [
   cleanOperation,
   nodeOperation,
   raiseOperation,
+  traceOperation,
+  traceWaysOperation,
   flattenOperation,
   togetherOperation,
   bedOperation,

@@ -4,6 +4,7 @@ import type { FullSoundness } from '../mesh/soundness/full-check.ts';
 import type { MendReport } from '../mesh/mend/mend.ts';
 import type { FlatFigures } from '../model/design.ts';
 import type { Evidence } from '../prove/evidence.ts';
+import type { TraceWay } from '../trace/choice.ts';
 import type { StanceCandidate } from '../stance/candidates.ts';
 
 /** What the soundness check shows: counts, holes, shells; places are in the store. */
@@ -52,6 +53,10 @@ export interface OperationReport {
   drawn?: { contours: number; length: number; area: number; deviation: number };
   /** Figures of a flat pattern, with where each feature stands in the part (mm). */
   flat?: FlatFigures & { places: [number, number, number][] };
+  /** Ways to see a picture, each with what would come of it. Lengths in mm where the size is known, else in pixels at 96 an inch. */
+  ways?: { way: TraceWay; contours: number; holes: number; pieces: number; distance: { mean: number; largest: number } | null; thumb: string; failed: string | null }[];
+  /** Figures of contours made of a picture. */
+  traced?: { contours: number; holes: number; pieces: number; area: number; sized: boolean; distance: { mean: number; largest: number }; perMm: number };
   /** Figures of a small operation, for the page. */
   figures?: { name: string; value: number; unit: string }[];
   /** What wants a person's eye. */

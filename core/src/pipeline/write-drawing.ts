@@ -18,7 +18,7 @@ import { cutThrough, meantContours, type Meant } from '../drawing/meaning.ts';
 import { offsetContour, withCornerReliefs, withTabs } from '../curves/offset.ts';
 import { repeatedParts } from '../drawing/repeated.ts';
 import { growBox, noBox, type Box2 } from '../curves/measure.ts';
-import { times, transformed, type Affine } from '../curves/affine.ts';
+import { applied, times, transformed, type Affine } from '../curves/affine.ts';
 import type { Segment } from '../curves/segment.ts';
 import { Unusable, type Finding } from '../base/finding.ts';
 import { lossFinding, type Loss } from '../base/loss.ts';
@@ -274,6 +274,7 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
       drawing.pattern && how.kerf === 0 && !how.tabs && how.relief === null
         ? { pattern: drawing.pattern, drawing, map: placeOf(drawing, scaleOf(part, recipe), how) }
         : null,
+    traced: tracedOf(drawing, part, recipe),
   };
   if (ready.texts.length > 0 && format === 'dxf') {
     const { name, colour, lineType } = { ...look('label'), ...(how.looks.label ? {} : { name: 'TEXT' }) };
@@ -287,6 +288,16 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
     ...farFinding(Math.max(...box.map(Math.abs))),
   ];
   return { fileName: fileNameOf(part, recipe), pieces: await bytesOf(layers, blocks, designed, how, part.name), designed, findings };
+}
+
+/** The picture's edge where it is to arrive. Kerf, tabs, reliefs and ways in move contours on purpose. */
+function tracedOf({ picture, ...drawing }: Drawing, part: PartSummary, recipe: Recipe): DesignedDrawing['traced'] {
+  const how = recipe.drawing!;
+  if (!picture || picture.edge.length === 0 || how.kerf !== 0 || how.tabs || how.relief !== null || how.leadIn) return null;
+  const map = placeOf(drawing, scaleOf(part, recipe), how);
+  const edge: number[] = [];
+  for (let i = 0; i < picture.edge.length; i += 2) edge.push(...applied(map, [picture.edge[i], picture.edge[i + 1]]));
+  return { edge, largest: (picture.distance.largest / picture.perNumber) * Math.sqrt(Math.abs(map[0] * map[3] - map[1] * map[2])) };
 }
 
 /** Chains of a few pieces that double back on themselves may come apart again when they are read: so often it is looked again. */

@@ -52,6 +52,11 @@ export const claimsInWords: readonly ClaimInWords[] = [
   },
   { names: ['Depths'], of: 'drawings for a router, where layers name a depth', tolerance: 'the same, as read out of the names in the file' },
   { names: ['Texts'], of: 'drawings with text', tolerance: 'each the same, else a look' },
+  {
+    names: ['Distance to the picture'],
+    of: 'drawings made of a picture, while nothing moves their contours',
+    tolerance: 'at most how far the contours lay off the picture’s edge when they were made, the deviation, and rounding',
+  },
   { names: ['Fold-back'], of: 'flat patterns', tolerance: 'at most 0.01 mm, the deviation of the flat, and four times how near surfaces were found on a mesh' },
   { names: ['Thickness, folded'], of: 'flat patterns', tolerance: '2.1 % of the thickness or the spread that was measured, at least 0.01 mm' },
   { names: ['Volume, folded', 'Volume, less features'], of: 'flat patterns', tolerance: '0.5 % of exact solids, 3 % of meshes' },

@@ -77,4 +77,6 @@ export interface DesignedDrawing {
   uncut: string[];
   /** How the drawing folds, with the flat as kept and the map from it to the machine; null when kerf, tabs or reliefs changed the outline. */
   fold: { pattern: Pattern; drawing: Drawing; map: Affine } | null;
+  /** Places on the edge of the picture that it was made of, xy at the machine, and how far the contours lie off them, mm; null when there is none, or the contours were moved on purpose. */
+  traced: { edge: number[]; largest: number } | null;
 }

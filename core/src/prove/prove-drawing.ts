@@ -2,7 +2,7 @@ import type { DesignedDrawing } from './designed.ts';
 import { areaOfContour, countSegments, lengthOfContour, transformedDrawing, type Contour, type Drawing } from '../curves/drawing.ts';
 import { checkDrawing, type DrawingCheck } from '../curves/check.ts';
 import { chordFigures, turningOf, type ChordFigures } from '../curves/chords.ts';
-import { drawingDistance, probing } from '../curves/compare.ts';
+import { drawingDistance, pointsOff, probing } from '../curves/compare.ts';
 import { circleDiameters } from '../drawing/meaning.ts';
 import { atMost, evidenceOf, same, within, type Claim, type Evidence } from './evidence.ts';
 import type { ReceivedDrawing } from '../processes/cutters.ts';
@@ -68,6 +68,10 @@ export function proveDrawing(designed: DesignedDrawing, received: ReceivedDrawin
   if (designed.texts.length > 0 || (designed.format === 'dxf' && received.drawing.texts.length > 0)) claims.push(textsClaim(designed, received));
   const off = drawingDistance(designed.drawing, arrived, fine);
   claims.push(atMost('Deviation', 'mm', designed.allowed + designed.approximated + rounding * 2 + fine, designed.fitted + off));
+  if (designed.traced) {
+    const { edge, largest } = designed.traced;
+    claims.push(atMost('Distance to the picture', 'mm', largest + designed.allowed + designed.approximated + 2 * rounding + fine, pointsOff(edge, arrived, fine)));
+  }
   if (designed.fold) claims.push(...foldClaims(designed, designed.fold, arrived, allowed));
   return evidenceOf(claims, [...received.findings, ...takenFinding(designed, w, h, gw, gh, side, received.taken)]);
 }

@@ -9,6 +9,7 @@ import { sheetStep } from './sheet.ts';
 import { sizeStep } from './size.ts';
 import { soundnessStep } from './soundness.ts';
 import { sourceStep } from './source.ts';
+import { traceStep } from './trace.ts';
 import { stanceStep } from './stance.ts';
 import { notReached, worstOf, type Cell, type FileStateOf, type PartState, type Step } from './step.ts';
 import { wayNamed, waysFor, waysOf, type WayId, type WayTaken } from './way.ts';
@@ -16,6 +17,7 @@ import { wayNamed, waysFor, waysOf, type WayId, type WayTaken } from './way.ts';
 /** Every step, in the order of the thread: the trunk that all parts have, then those of the ways (`way.ts` says which). */
 const all = [
   sourceStep,
+  traceStep,
   sizeStep,
   soundnessStep,
   stanceStep,
@@ -34,7 +36,7 @@ export type StepName = (typeof all)[number]['id'];
 export const steps = all as readonly Step<StepName>[];
 
 /** Steps that come before any way parts from the others. */
-export const trunk: readonly StepName[] = ['Source', 'Size', 'Soundness'];
+export const trunk: readonly StepName[] = ['Source', 'Trace', 'Size', 'Soundness'];
 
 /** A step of a part with what it shows, and how far the thread runs. */
 export interface StepState extends Cell {
@@ -83,7 +85,7 @@ export function threadOf(part: PartState, file: FileStateOf | null): { trunk: St
     if (!state) states.set(step.id, (state = stateOf(step, part, file)));
     return state;
   };
-  const first = cutAtStop(steps.filter((s) => trunk.includes(s.id)).map(of), false, file);
+  const first = cutAtStop(steps.filter((s) => trunk.includes(s.id) && (s.only?.(part.summary) ?? true)).map(of), false, file);
   const stopped = first.some((s) => s.mark === 'stop');
   return {
     trunk: first,

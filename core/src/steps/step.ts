@@ -56,6 +56,8 @@ export interface Step<Id extends string = string> {
   column: 'Source' | 'Size' | 'Soundness' | 'Form' | 'File' | 'Received';
   /** Whether a stop in it keeps the file from being written. */
   beforeFile: boolean;
+  /** Which parts of its kinds have it; absent for all. */
+  only?(summary: PartSummary): boolean;
   state(part: PartState, file: FileStateOf | null): Cell;
 }
 

@@ -158,19 +158,20 @@ export function labelsOf(rgb: Float32Array, clusters: readonly Cluster[]): Uint8
 export function shareOf(rgb: Float32Array, labels: Uint8Array, width: number, height: number, clusters: readonly Cluster[], of: number): Float32Array {
   const out = new Float32Array(width * height);
   const counts = new Int32Array(clusters.length);
+  const around = countAround(labels, width, height, of);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
+      if (around[i] === 0) continue;
+      if (around[i] === 25) {
+        out[i] = 1;
+        continue;
+      }
       counts.fill(0);
       // Two pixels away is past what an edge mixes: what stands there are the two colours of the place.
       for (let dy = -2; dy <= 2; dy += 1) {
         const yy = Math.min(height - 1, Math.max(0, y + dy));
         for (let dx = -2; dx <= 2; dx += 1) counts[labels[yy * width + Math.min(width - 1, Math.max(0, x + dx))]]++;
-      }
-      if (counts[of] === 0) continue;
-      if (counts[of] === 25) {
-        out[i] = 1;
-        continue;
       }
       let other = -1;
       for (let c = 0; c < counts.length; c++) if (c !== of && (other < 0 || counts[c] > counts[other])) other = c;
@@ -182,6 +183,27 @@ export function shareOf(rgb: Float32Array, labels: Uint8Array, width: number, he
       }
       out[i] = Math.min(1, Math.max(0, dot / square));
     }
+  return out;
+}
+
+/** How many of the 5 x 5 pixels round each have a label; those beyond the rim count as those of the rim. Sums along rows, then along columns. */
+function countAround(labels: Uint8Array, width: number, height: number, of: number): Uint8Array {
+  const rows = new Uint8Array(labels.length);
+  for (let y = 0; y < height; y++) {
+    const at = y * width;
+    const has = (x: number) => (labels[at + (x < 0 ? 0 : x >= width ? width - 1 : x)] === of ? 1 : 0);
+    let sum = has(-2) + has(-1) + has(0) + has(1) + has(2);
+    for (let x = 0; x < width; x++) {
+      rows[at + x] = sum;
+      sum += has(x + 3) - has(x - 2);
+    }
+  }
+  const out = new Uint8Array(labels.length);
+  const row = (y: number) => (y < 0 ? 0 : y >= height ? height - 1 : y) * width;
+  for (let y = 0; y < height; y++) {
+    const [a, b, c, d, e] = [row(y - 2), row(y - 1), row(y), row(y + 1), row(y + 2)];
+    for (let x = 0; x < width; x++) out[c + x] = rows[a + x] + rows[b + x] + rows[c + x] + rows[d + x] + rows[e + x];
+  }
   return out;
 }
 

@@ -93,25 +93,23 @@ export function edgePoints(loop: Loop, signal: Signal): EdgePoints {
   return curved({ xy: xy.subarray(0, kept * 2), sure: sure.subarray(0, kept) }, down.subarray(0, kept));
 }
 
-/** So many places in a row that lie beside another edge are left out: they are those of a tip or a notch, whose sides tell better where it is. */
+/** Places beside another edge count less in runs of up to so many: those of a tip or a notch, whose sides tell better where it is. Thin lines, which are spoilt all along, count in full. */
 const mostUnsure = 7;
 
-/** The places of a loop without those few that another edge spoils. Thin lines, which are spoilt all along, keep all. */
-export function surePoints({ xy, sure }: EdgePoints): Float64Array {
+/** Which places of a loop count less: few in a row that another edge spoils. */
+export function loosePoints({ sure }: EdgePoints): Uint8Array {
   const n = sure.length;
-  const out: number[] = [];
+  const out = new Uint8Array(n);
   let first = 0;
   while (first < n && !sure[first]) first++;
-  if (first === n) return xy;
+  if (first === n) return out;
   for (let step = 0; step < n;) {
-    const i = (first + step) % n;
     let run = 0;
-    while (run < n - step && !sure[(i + run) % n]) run++;
-    const keep = run === 0 ? 1 : run > mostUnsure ? run : 0;
-    for (let k = 0; k < keep; k++) out.push(xy[((i + k) % n) * 2], xy[((i + k) % n) * 2 + 1]);
+    while (run < n - step && !sure[(first + step + run) % n]) run++;
+    if (run <= mostUnsure) for (let k = 0; k < run; k++) out[(first + step + k) % n] = 1;
     step += Math.max(1, run);
   }
-  return out.length >= 12 ? Float64Array.from(out) : xy;
+  return out;
 }
 
 /** Second differences larger than this come from a corner, pixels. */

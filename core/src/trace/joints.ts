@@ -12,6 +12,8 @@ const mostTogether = 120;
 /** The row's outline, corners where they are, smooth where the points say so. Pixels. */
 export interface Outlined {
   segments: Segment[];
+  /** After each segment the short line to the next one, where they do not meet. */
+  links: (Segment | null)[];
   /** Largest distance of a point of the row from it, corners left aside. */
   largest: number;
   /** The stretches that it was made of, and after each of them whether the way goes on smoothly; one segment a stretch. Empty for a circle. */
@@ -27,8 +29,9 @@ export function outlined(row: Row, stretches: readonly Stretch[], near: number):
   if (stretches.length === 1 && stretches[0].piece.kind === 'circle' && row.closed && stretches[0].to - stretches[0].from === row.xy.length / 2)
     return circleOf(row, stretches[0]);
   const list = stretches.map((s) => ({ ...s, piece: refit(row, s) }));
-  const joints = jointsOf(row, list);
+  const joints = jointsOf(row, list, near);
   settle(row, list, joints, near);
+  untangled(row, list, joints);
   return built(row, list, joints);
 }
 
@@ -44,6 +47,7 @@ function circleOf(row: Row, stretch: Stretch): Outlined {
   const start = Math.atan2(xy[1] - piece.y, xy[0] - piece.x);
   return {
     segments: [{ kind: 'arc', centre: [piece.x, piece.y], radius: piece.r, start, sweep: twice > 0 ? turn : -turn }],
+    links: [null],
     largest,
     stretches: [],
     smooth: [],
@@ -55,6 +59,9 @@ function core({ from, to, piece }: Stretch, whole: number): [number, number] {
   return to - from === whole ? [from, to - 1] : inner(piece.kind, from, Math.max(from, to - 1));
 }
 
+/** Whether a point has a say in where pieces lie. */
+const counts = ({ loose, xy }: Row, i: number): boolean => !loose || loose[i % (xy.length / 2)] === 0;
+
 /** Least squares of true distances, from the piece that was found. Gauss and Newton's method; a line's is closed. */
 function refit(row: Row, stretch: Stretch): Piece {
   const { xy } = row;
@@ -65,6 +72,7 @@ function refit(row: Row, stretch: Stretch): Piece {
   for (let round = 0; round < 12; round++) {
     const sums = new Float64Array(9);
     for (let k = i; k <= j; k++) {
+      if (!counts(row, k)) continue;
       const at = (k % n) * 2;
       const [dx, dy] = [xy[at] - piece.x, xy[at + 1] - piece.y];
       const d = Math.hypot(dx, dy) || 1e-12;
@@ -92,6 +100,8 @@ function refit(row: Row, stretch: Stretch): Piece {
 /** Where stretch k ends and the next begins. */
 interface Joint {
   at: P2;
+  /** Where the next begins when they do not meet: a short line leads there. */
+  next?: P2;
   /** Whether both go on in one direction. `side`: +1 or -1 by which a circle lies to a line, or whether two circles lie in each other (-1) or beside each other (+1). */
   smooth: boolean;
   side: number;
@@ -121,20 +131,40 @@ export function heading(row: Row, { from, to, piece }: Stretch, at: P2): P2 {
   return [-y * way, x * way];
 }
 
-function jointsOf(row: Row, list: readonly Stretch[]): Joint[] {
+function jointsOf(row: Row, list: readonly Stretch[], near: number): Joint[] {
   const count = row.closed ? list.length : list.length - 1;
-  return Array.from({ length: count }, (_, k) => jointOf(row, list[k], list[(k + 1) % list.length]));
+  return Array.from({ length: count }, (_, k) => jointOf(row, list[k], list[(k + 1) % list.length], near));
 }
 
-function jointOf(row: Row, a: Stretch, b: Stretch): Joint {
+function jointOf(row: Row, a: Stretch, b: Stretch, near: number, maySmooth = true): Joint {
   const p = middle(placeOf(row, a.to - 1), placeOf(row, a.to));
-  const meets = meetings(a.piece, b.piece).filter((q) => Math.hypot(q[0] - p[0], q[1] - p[1]) <= farJoint);
+  const meets = meetings(a.piece, b.piece).filter((q) => believable(row, a, b, q, near));
   meets.sort((u, v) => Math.hypot(u[0] - p[0], u[1] - p[1]) - Math.hypot(v[0] - p[0], v[1] - p[1]));
   const at = meets[0] ?? middle(nearestOn(a.piece, p), nearestOn(b.piece, p));
   const [u, v] = [heading(row, a, at), heading(row, b, at)];
   const angle = Math.abs(Math.atan2(u[0] * v[1] - u[1] * v[0], u[0] * v[0] + u[1] * v[1]));
   const arcs = a.piece.kind === 'circle' || b.piece.kind === 'circle';
-  return { at, smooth: arcs && (angle < smoothTurn || meets.length === 0) && angle < 2 * smoothTurn, side: sideOf(a.piece, b.piece) };
+  const smooth = maySmooth && arcs && (angle < smoothTurn || meets.length === 0) && angle < 2 * smoothTurn;
+  return meets.length > 0 || smooth ? { at, smooth, side: sideOf(a.piece, b.piece) } : apart(row, a, b);
+}
+
+/** How far from the points a corner may lie, pixels: half a pixel's rounding at a blunt one, more the sharper it is, since the pixels do not see a tip to its end. */
+const cornerOff = 0.45;
+
+/** Whether two stretches may meet at a place: near the points about their break, and only a sharp corner farther out. */
+function believable(row: Row, a: Stretch, b: Stretch, at: P2, near: number): boolean {
+  const n = row.xy.length / 2;
+  let off = Infinity;
+  for (let i = a.to - 4; i < a.to + 4; i++) {
+    if (!row.closed && (i < 0 || i >= n - 1)) continue;
+    const [p, q] = [placeOf(row, i + n), placeOf(row, i + 1 + n)];
+    const [dx, dy] = [q[0] - p[0], q[1] - p[1]];
+    const t = Math.min(1, Math.max(0, ((at[0] - p[0]) * dx + (at[1] - p[1]) * dy) / (dx * dx + dy * dy || 1)));
+    off = Math.min(off, Math.hypot(at[0] - p[0] - t * dx, at[1] - p[1] - t * dy));
+  }
+  const [u, v] = [heading(row, a, at), heading(row, b, at)];
+  const half = Math.sqrt(Math.max(1e-3, (1 + u[0] * v[0] + u[1] * v[1]) / 2));
+  return off <= Math.min(farJoint, near + cornerOff / half);
 }
 
 const middle = (a: P2, b: P2): P2 => [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
@@ -204,12 +234,35 @@ function settle(row: Row, list: Stretch[], joints: Joint[], near: number): void 
       // The piece that would be off gives up the joint at which it turns most.
       const beside = [bad! - 1, bad!].map((k) => (k + count) % count).filter((k) => joints[k]?.smooth && run.includes(k));
       const sharpest = beside.sort((a, b) => turnAt(row, list, joints, b) - turnAt(row, list, joints, a))[0] ?? run[0];
-      for (const k of run.length > mostTogether ? run.slice(0, -1) : [sharpest]) joints[k].smooth = false;
+      for (const k of run.length > mostTogether ? run.slice(0, -1) : [sharpest]) joints[k] = jointOf(row, list[k], list[(k + 1) % count], near, false);
     }
     if (!refused) return;
   }
-  for (const joint of joints) joint.smooth = false;
+  joints.forEach((joint, k) => {
+    if (joint.smooth) joints[k] = jointOf(row, list[k], list[(k + 1) % count], near, false);
+  });
 }
+
+/** Lines whose corners lie the wrong way round (both pieces beside it meet before it begins) keep their own ends. */
+function untangled(row: Row, list: readonly Stretch[], joints: Joint[]): void {
+  const count = list.length;
+  list.forEach(({ piece }, k) => {
+    const [i, j] = [row.closed ? (k + count - 1) % count : k - 1, k];
+    const [before, after] = [joints[i], joints[j]];
+    if (piece.kind !== 'line' || !before || !after) return;
+    const a = before.next ?? before.at;
+    if ((after.at[0] - a[0]) * piece.dx + (after.at[1] - a[1]) * piece.dy > 0) return;
+    for (const m of [i, j]) joints[m] = apart(row, list[m], list[(m + 1) % count]);
+  });
+}
+
+/** A joint of two stretches that do not meet: each ends on its own piece. */
+const apart = (row: Row, a: Stretch, b: Stretch): Joint => ({
+  at: nearestOn(a.piece, placeOf(row, a.to - 1)),
+  next: nearestOn(b.piece, placeOf(row, b.from)),
+  smooth: false,
+  side: 1,
+});
 
 function turnAt(row: Row, list: readonly Stretch[], joints: readonly Joint[], k: number): number {
   const [u, v] = [heading(row, list[k], joints[k].at), heading(row, list[(k + 1) % list.length], joints[k].at)];
@@ -241,6 +294,7 @@ function worst(row: Row, run: readonly number[], list: readonly Stretch[], piece
   run.forEach((k, i) => {
     const [from, to] = core(list[k], n);
     for (let p = from; p <= to; p++) {
+      if (!counts(row, p)) continue;
       const [x, y] = placeOf(row, p);
       const off = Math.abs(offPiece(pieces[i], x, y));
       if (!(off <= most)) [at, most] = [k, off];
@@ -278,11 +332,12 @@ function together(row: Row, stretches: readonly Stretch[], joints: readonly Join
       for (let q = 0; q < count; q++) a[at6[p] * size + at6[q]] += weight * row6[p] * row6[q];
     }
   };
-  for (let round = 0; round < 30; round++) {
+  for (let round = 0; round < 15; round++) {
     a.fill(0);
     b.fill(0);
     pieces.forEach((piece, k) => {
       for (let i = points[k][0]; i <= points[k][1]; i++) {
+        if (!counts(row, i)) continue;
         const [x, y] = placeOf(row, i);
         add(slopes(piece, starts[k], x, y, row6, at6, 0, 1), offPiece(piece, x, y), 1);
       }
@@ -313,7 +368,7 @@ function together(row: Row, stretches: readonly Stretch[], joints: readonly Join
         most = Math.max(most, Math.hypot(step[s], step[s + 1]), Math.abs(step[s + 2]));
       }
     }
-    if (most < 1e-11) break;
+    if (most < 1e-7) break;
   }
   return ring ? [...pieces, pieces[0]] : pieces;
 }
@@ -376,17 +431,24 @@ function built(row: Row, list: readonly Stretch[], joints: readonly Joint[]): Ou
   let largest = 0;
   const n = row.xy.length / 2;
   list.forEach((stretch, k) => {
-    const before = row.closed ? joints[(k + count - 1) % count]?.at : joints[k - 1]?.at;
-    const a = before ?? nearestOn(stretch.piece, placeOf(row, stretch.from));
+    const before = row.closed ? joints[(k + count - 1) % count] : joints[k - 1];
+    const a = before?.next ?? before?.at ?? nearestOn(stretch.piece, placeOf(row, stretch.from));
     const b = joints[k]?.at ?? nearestOn(stretch.piece, placeOf(row, stretch.to - 1));
     const [i, j] = core(stretch, n);
     for (let p = i; p <= j; p++) {
+      if (!counts(row, p)) continue;
       const [x, y] = placeOf(row, p);
       largest = Math.max(largest, Math.abs(offPiece(stretch.piece, x, y)));
     }
     segments.push(segmentOf(row, stretch, a, b));
   });
-  return { segments, largest, stretches: [...list], smooth: joints.map((j) => j.smooth) };
+  return {
+    segments,
+    links: joints.map((j) => (j.next ? { kind: 'line', a: j.at, b: j.next } : null)),
+    largest,
+    stretches: [...list],
+    smooth: joints.map((j) => j.smooth),
+  };
 }
 
 /** A piece between two places: an arc is set so that it begins and ends exactly there. */

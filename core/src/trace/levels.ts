@@ -93,9 +93,10 @@ export function noiseOf({ width, height, values }: Pick<Signal, 'width' | 'heigh
 /**
  * A level of its own for each pixel, from mean and spread of a square round it: mean x (1 + k (spread / 0.5 - 1)).
  * Source: Sauvola and Pietikäinen, Pattern Recognition 33 (2000) 225; sums over the square by summed tables (Crow 1984).
- * @param side of the square, pixels. @returns levels of brightness, row by row
+ * A square with hardly any spread holds no edge: there the level of the whole picture stands, or the inside of large dark areas would fall into specks.
+ * @param side of the square, pixels @param even spread below which a square holds no edge @param whole level of the whole picture @param least no level is lower: what is as dark as most of the dark lies inside, noise or not. @returns levels of brightness, row by row
  */
-export function sauvola(values: Float32Array, width: number, height: number, side: number, k = 0.2): Float32Array {
+export function sauvola(values: Float32Array, width: number, height: number, side: number, even: number, whole: number, least: number, k = 0.2): Float32Array {
   const r = Math.max(1, side >> 1);
   const out = new Float32Array(values.length);
   // Column sums that move down with the rows: one row of memory instead of two tables.
@@ -129,7 +130,7 @@ export function sauvola(values: Float32Array, width: number, height: number, sid
       const n = rows * (Math.min(width - 1, x + r) - Math.max(0, x - r) + 1);
       const mean = s / n;
       const spread = Math.sqrt(Math.max(0, q / n - mean * mean));
-      out[y * width + x] = mean * (1 + k * (spread / 0.5 - 1));
+      out[y * width + x] = spread < even ? whole : Math.max(least, mean * (1 + k * (spread / 0.5 - 1)));
     }
   }
   return out;

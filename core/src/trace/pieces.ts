@@ -5,6 +5,8 @@ export type Piece = { kind: 'line'; x: number; y: number; dx: number; dy: number
 export interface Row {
   xy: Float64Array;
   closed: boolean;
+  /** 1 for places that another edge spoils: pieces rest on the others, and pass these within what a corner rounds off. */
+  loose?: Uint8Array;
 }
 
 /** A piece and the points that it stands for: from `from` to the one before `to`; `to` may pass the end of a closed row. */
@@ -17,12 +19,12 @@ export interface Stretch {
 /** Points this near to a break (places along the row, about pixels) belong to a corner and tell little of the pieces beside it. */
 const trim = 2;
 /** How much farther such points may lie off, pixels: what a pixel's own width rounds off a corner. */
-const cornerSlack = 0.5;
+export const cornerSlack = 0.5;
 /** An arc of more radius than this many lengths is a line; one that turns more than this is a circle. */
 const flatArc = 40;
 const mostTurn = 1.95 * Math.PI;
 /** So many breaks are tried in a row; longer rows are thinned where they are nearly straight. */
-const mostBreaks = 700;
+const mostBreaks = 250;
 /** What one more arc costs beside a line, in pieces: lines are preferred where both hold. */
 const arcPrice = 0.004;
 
@@ -34,8 +36,12 @@ class Moments {
   readonly cy: number;
   readonly size: number;
   private readonly sums: Float64Array;
+  /** The same of places that are not loose, and how many those are; null when none is. */
+  private readonly sure: Float64Array | null;
+  private readonly counts: Int32Array;
+  readonly loose: Uint8Array | null;
 
-  constructor({ xy, closed }: Row) {
+  constructor({ xy, closed, loose }: Row) {
     this.n = xy.length / 2;
     let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
     for (let i = 0; i < xy.length; i += 2) {
@@ -50,6 +56,11 @@ class Moments {
     const count = closed ? 2 * this.n : this.n;
     this.xy = new Float64Array(count * 2);
     this.sums = new Float64Array((count + 1) * 8);
+    const any = loose?.some((v) => v === 1) ?? false;
+    this.loose = any ? loose! : null;
+    this.sure = any ? new Float64Array((count + 1) * 8) : null;
+    this.counts = new Int32Array(any ? count + 1 : 0);
+    const terms = new Float64Array(8);
     for (let i = 0; i < count; i++) {
       const k = (i % this.n) * 2;
       const x = (xy[k] - this.cx) / this.size;
@@ -57,22 +68,26 @@ class Moments {
       const z = x * x + y * y;
       this.xy[i * 2] = x;
       this.xy[i * 2 + 1] = y;
+      terms[0] = x;
+      terms[1] = y;
+      terms[2] = x * x;
+      terms[3] = x * y;
+      terms[4] = y * y;
+      terms[5] = x * z;
+      terms[6] = y * z;
+      terms[7] = z * z;
       const at = i * 8;
-      const s = this.sums;
-      s[at + 8] = s[at] + x;
-      s[at + 9] = s[at + 1] + y;
-      s[at + 10] = s[at + 2] + x * x;
-      s[at + 11] = s[at + 3] + x * y;
-      s[at + 12] = s[at + 4] + y * y;
-      s[at + 13] = s[at + 5] + x * z;
-      s[at + 14] = s[at + 6] + y * z;
-      s[at + 15] = s[at + 7] + z * z;
+      for (let t = 0; t < 8; t++) this.sums[at + 8 + t] = this.sums[at + t] + terms[t];
+      if (!this.sure) continue;
+      const counted = loose![i % this.n] ? 0 : 1;
+      this.counts[i + 1] = this.counts[i] + counted;
+      for (let t = 0; t < 8; t++) this.sure[at + 8 + t] = this.sure[at + t] + counted * terms[t];
     }
   }
 
   /** Line by least squares across, of points from to to (inclusive). `miss` is the mean square distance. */
-  line(from: number, to: number): Piece & { miss: number } {
-    const { s, m } = this.mean(from, to);
+  line(from: number, to: number): Piece & { kind: 'line'; miss: number } {
+    const { s, m } = this.mean(from, to, 3);
     const [mx, my] = [s[0] / m, s[1] / m];
     const xx = s[2] / m - mx * mx;
     const xy = s[3] / m - mx * my;
@@ -88,7 +103,7 @@ class Moments {
 
   /** Circle by Taubin's measure, by Newton's method on its characteristic polynomial. Source: Taubin 1991; Chernov, Circular and Linear Regression, 2010, 5.10. */
   circle(from: number, to: number): { kind: 'circle'; x: number; y: number; r: number } | null {
-    const { s, m } = this.mean(from, to);
+    const { s, m } = this.mean(from, to, 5);
     const [mx, my] = [s[0] / m, s[1] / m];
     const xx = s[2] / m - mx * mx;
     const xy = s[3] / m - mx * my;
@@ -129,10 +144,12 @@ class Moments {
   }
 
   private readonly span = new Float64Array(8);
-  private mean(from: number, to: number): { s: Float64Array; m: number } {
+  private mean(from: number, to: number, least: number): { s: Float64Array; m: number } {
     const s = this.span;
-    for (let k = 0; k < 8; k++) s[k] = this.sums[(to + 1) * 8 + k] - this.sums[from * 8 + k];
-    return { s, m: to - from + 1 };
+    const counted = this.sure ? this.counts[to + 1] - this.counts[from] : 0;
+    const sums = this.sure && counted >= least ? this.sure : this.sums;
+    for (let k = 0; k < 8; k++) s[k] = sums[(to + 1) * 8 + k] - sums[from * 8 + k];
+    return { s, m: sums === this.sums ? to - from + 1 : counted };
   }
 
   /** A piece in pixels. */
@@ -154,16 +171,18 @@ export function inner(kind: Piece['kind'], from: number, to: number): [number, n
 }
 
 const samples = 48;
+/** Points may go back along a line by this much, pixels: about what a corner's own pixel does. */
+const backwards = 0.8;
 
 /** Whether all points of a stretch lie near a piece of this kind: its inner ones within `near`, those beside its ends within what a corner rounds off. */
 class Trial {
   readonly moments: Moments;
   readonly near: number;
   private readonly slack: number;
-  constructor(row: Row, near: number) {
+  constructor(row: Row, near: number, slack: number) {
     this.moments = new Moments(row);
     this.near = near / this.moments.size;
-    this.slack = (near + cornerSlack) / this.moments.size;
+    this.slack = (near + slack) / this.moments.size;
   }
 
   /** The piece in the moments' own numbers and its mean square miss; null when it does not hold. */
@@ -173,7 +192,7 @@ class Trial {
     if (kind === 'line') {
       const piece = m.line(i, j);
       // The mean can't be more than the largest: a quick no.
-      if (piece.miss > this.near * this.near || !this.within(piece, from, to, i, j)) return null;
+      if (piece.miss > this.near * this.near || !this.goesOn(piece, from, to) || !this.within(piece, from, to, i, j)) return null;
       return { piece, miss: this.withEnds(piece, piece.miss, from, to, i, j) };
     }
     if (j - i < 3) return null;
@@ -189,6 +208,20 @@ class Trial {
     for (let k = from; k < i; k++) sum += offPiece(piece, p[k * 2], p[k * 2 + 1]) ** 2;
     for (let k = j + 1; k <= to; k++) sum += offPiece(piece, p[k * 2], p[k * 2 + 1]) ** 2;
     return sum / (to - from + 1);
+  }
+
+  /** Whether points follow each other along a line: a way into a slot and back out of it lies near one line too. */
+  private goesOn(piece: Piece & { kind: 'line' }, from: number, to: number): boolean {
+    const p = this.moments.xy;
+    const back = backwards / this.moments.size;
+    const step = Math.max(1, Math.floor((to - from) / samples));
+    let farthest = -Infinity;
+    for (let k = from; k <= to; k += step) {
+      const along = (p[k * 2] - piece.x) * piece.dx + (p[k * 2 + 1] - piece.y) * piece.dy;
+      if (along < farthest - back) return false;
+      if (along > farthest) farthest = along;
+    }
+    return true;
   }
 
   private turns(piece: { x: number; y: number; r: number }, from: number, to: number): boolean {
@@ -219,8 +252,13 @@ class Trial {
     for (let k = from; k < i; k++) if (Math.abs(offPiece(piece, p[k * 2], p[k * 2 + 1])) > this.slack) return false;
     for (let k = j + 1; k <= to; k++) if (Math.abs(offPiece(piece, p[k * 2], p[k * 2 + 1])) > this.slack) return false;
     const step = Math.max(1, Math.floor((j - i) / samples));
-    for (let k = i; k <= j; k += step) if (Math.abs(offPiece(piece, p[k * 2], p[k * 2 + 1])) > this.near) return false;
-    return Math.abs(offPiece(piece, p[j * 2], p[j * 2 + 1])) <= this.near;
+    for (let k = i; k <= j; k += step) if (Math.abs(offPiece(piece, p[k * 2], p[k * 2 + 1])) > this.allowed(k)) return false;
+    return Math.abs(offPiece(piece, p[j * 2], p[j * 2 + 1])) <= this.allowed(j);
+  }
+
+  private allowed(k: number): number {
+    const { loose, n } = this.moments;
+    return loose && loose[k % n] ? this.slack : this.near;
   }
 
   private missOf(piece: Piece, i: number, j: number): number {
@@ -233,26 +271,18 @@ class Trial {
     }
     return sum / n;
   }
-
-  /** The same with every point looked at. */
-  whole({ from, to, piece }: Stretch): boolean {
-    const [i, j] = inner(piece.kind, from, to - 1);
-    const p = this.moments.xy;
-    for (let k = i; k <= j; k++) if (Math.abs(offPiece(piece, p[k * 2], p[k * 2 + 1])) > this.near) return false;
-    return true;
-  }
 }
 
 /**
  * Fewest lines and arcs within `near` of a row of points, and among those the ones that miss least; lines before arcs.
  * Breaks are chosen by dynamic programming over all places (or over those that matter, in long rows, and then over all places near the breaks found).
  * Source of the scheme: Perez and Vidal, Pattern Recognition Letters 15 (1994) 743, with arcs as a second kind of piece.
- * @param near pixels @returns stretches in order; a circle is one stretch whose `to` is `from` plus the number of points
+ * @param near pixels @param slack how much farther points beside a corner may lie off, pixels @returns stretches in order; a circle is one stretch whose `to` is `from` plus the number of points
  */
-export function piecesOf(row: Row, near: number): Stretch[] {
+export function piecesOf(row: Row, near: number, slack = cornerSlack): Stretch[] {
   const n = row.xy.length / 2;
   if (n < 2) return [];
-  const trial = new Trial(row, near);
+  const trial = new Trial(row, near, slack);
   if (row.closed) {
     const whole = wholeCircle(row, trial, near);
     if (whole) return [whole];
@@ -306,8 +336,9 @@ function wholeCircle(row: Row, trial: Trial, near: number): Stretch | null {
   let [farthest, square] = [0, 0];
   for (let i = 0; i < n; i++) {
     const off = Math.abs(offPiece(pixels, row.xy[i * 2], row.xy[i * 2 + 1]));
-    farthest = Math.max(farthest, off);
-    square += off * off;
+    const loose = row.loose?.[i] === 1;
+    farthest = Math.max(farthest, loose ? off - cornerSlack : off);
+    if (!loose) square += off * off;
   }
   // A small square is near a circle too: against so few pixels the circle must be clearly round.
   if (farthest > near || (pixels.r < 6 && Math.sqrt(square / n) > 0.04 * pixels.r)) return null;
@@ -403,10 +434,44 @@ const withEnd = (starts: Int32Array, n: number): Int32Array => (starts[starts.le
 const twoOf = (from: number, to: number, n: number, closed: boolean): [number, number] =>
   to > from ? [from, to] : closed || from + 1 < n ? [from, from + 1] : [from - 1, from];
 
+/** Fewest pieces from the first place to each, when a piece from place i reaches every place up to furthest[i]. */
+function fewestTo(furthest: Int32Array): Int32Array {
+  const count = furthest.length;
+  const out = new Int32Array(count).fill(count);
+  out[0] = 0;
+  // Places are reached in order of their number of pieces: each is set once.
+  for (let [from, to, pieces] = [0, 0, 1]; to < count - 1 && pieces <= count; pieces++) {
+    let next = to;
+    for (let i = from; i <= to; i++) next = Math.max(next, furthest[i]);
+    for (let j = to + 1; j <= next; j++) out[j] = pieces;
+    [from, to] = [to + 1, next];
+    if (from > to) break;
+  }
+  return out;
+}
+
+/** Fewest pieces from each place to the last. */
+function fewestFrom(furthest: Int32Array): Int32Array {
+  const count = furthest.length;
+  const out = new Int32Array(count).fill(count);
+  out[count - 1] = 0;
+  // From the farthest place that is reached: fewer are never left from a nearer one.
+  for (let i = count - 2; i >= 0; i--) {
+    let best = count;
+    for (let j = i + 1; j <= furthest[i]; j++) if (out[j] < best) best = out[j];
+    out[i] = 1 + best;
+  }
+  return out;
+}
+
 /** The best breaks among places in order, from the first to the last. */
 function between(trial: Trial, places: Int32Array, closed: boolean): Stretch[] {
   const count = places.length;
   const reaches = { line: farthest(trial, places, 'line'), circle: farthest(trial, places, 'circle') };
+  const furthest = Int32Array.from({ length: count }, (_, i) => Math.max(Math.min(count - 1, i + 1), reaches.line[i], reaches.circle[i]));
+  // How few pieces lead to each place, and from it to the end: only pairs of places on a way of fewest pieces are looked at.
+  const [before, after] = [fewestTo(furthest), fewestFrom(furthest)];
+  const fewest = before[count - 1];
   const cost = new Float64Array(count).fill(Infinity);
   const back = new Int32Array(count);
   const how: ({ piece: Piece; miss: number } | null)[] = Array.from({ length: count }, () => null);
@@ -414,16 +479,17 @@ function between(trial: Trial, places: Int32Array, closed: boolean): Stretch[] {
   cost[0] = 0;
   for (let i = 0; i < count - 1; i++) {
     if (cost[i] === Infinity) continue;
-    const furthest = Math.max(i + 1, reaches.line[i], reaches.circle[i]);
-    for (let j = i + 1; j <= furthest; j++) {
-      // Every piece costs at least one: what can't become better is not tried.
-      if (cost[i] + 1 > cost[j]) continue;
+    let found = false;
+    for (let j = furthest[i]; j > i; j--) {
+      // A pair that turns out not to hold after all leaves longer ways: until one holds, every pair is looked at.
+      if (found && before[i] + 1 + after[j] > fewest) continue;
       for (const kind of ['line', 'circle'] as const) {
         if (j > reaches[kind][i] && !(kind === 'line' && j === i + 1)) continue;
         let held = trial.holds(kind, places[i], places[j] - 1);
         // Neighbours are always joined, so that there is a way at all.
         if (!held && kind === 'line' && j === i + 1) held = { piece: trial.moments.line(...twoOf(places[i], places[j] - 1, trial.moments.n, closed)), miss: 0 };
         if (!held) continue;
+        found = true;
         // All misses together weigh less than one piece.
         const weight = Math.min(1, held.miss / (trial.near * trial.near)) * ((places[j] - places[i]) / total);
         const price = cost[i] + 1 + 0.9 * weight + (kind === 'circle' ? arcPrice : 0);

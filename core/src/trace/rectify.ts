@@ -3,21 +3,13 @@ import type { P2 } from '../curves/segment.ts';
 import { solve } from '../geometry/solve.ts';
 import type { PictureSize } from './choice.ts';
 import type { Picture } from './picture.ts';
-
-/** A map of the plane with perspective: rows of 3 x 3 numbers, the last of them 1. */
-export type Homography = readonly [number, number, number, number, number, number, number, number, number];
-
-/** A place under it. */
-export function mapped(h: Homography, x: number, y: number): P2 {
-  const w = h[6] * x + h[7] * y + h[8];
-  return [(h[0] * x + h[1] * y + h[2]) / w, (h[3] * x + h[4] * y + h[5]) / w];
-}
+import type { PlaneMap } from './plane.ts';
 
 /**
  * The map that takes four places to four others. Source: Hartley and Zisserman, Multiple View Geometry, 4.1 (four points, exactly).
  * @throws Unusable when three of them lie on a line.
  */
-export function fourPoints(from: readonly P2[], to: readonly P2[]): Homography {
+export function fourPoints(from: readonly P2[], to: readonly P2[]): PlaneMap {
   const a: number[] = [];
   const b: number[] = [];
   from.forEach(([x, y], i) => {
@@ -27,7 +19,7 @@ export function fourPoints(from: readonly P2[], to: readonly P2[]): Homography {
   });
   const h = solve(a, b);
   if (!h || !h.every(Number.isFinite)) throw noRectangle();
-  return [...h, 1] as unknown as Homography;
+  return [...h, 1];
 }
 
 const noRectangle = () =>
@@ -40,7 +32,7 @@ const noRectangle = () =>
 /** What pixels mean in millimetres. */
 export interface PictureMap {
   /** Pixels (y down) to pixels that stand upright, about as large; null where nothing leans. */
-  upright: Homography | null;
+  upright: PlaneMap | null;
   /** Upright pixels in a millimetre; null when nothing says so. */
   perMm: number | null;
 }

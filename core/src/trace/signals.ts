@@ -12,6 +12,9 @@ export interface Ink {
   outerOnly: boolean;
 }
 
+/** Spread of brightness (0 to 1) below which a part of a picture holds no edge. */
+const leastContrast = 0.04;
+
 /** What lies inside by the way that was chosen: one layer, or one a colour. */
 export function signalsOf(picture: Picture, choice: TraceChoice): Ink[] {
   const { width, height } = picture;
@@ -25,7 +28,10 @@ export function signalsOf(picture: Picture, choice: TraceChoice): Ink[] {
     }
     case 'adaptive': {
       const bright = brightness(picture, choice.mixed === 'light');
-      const levels = sauvola(bright, width, height, Math.max(15, Math.round(Math.min(width, height) / 12)));
+      const noise = noiseOf({ width, height, values: bright });
+      const whole = otsu(bright);
+      const least = sides(bright, whole).outside + Math.max(0.05, 8 * noise);
+      const levels = sauvola(bright, width, height, Math.max(15, Math.round(Math.min(width, height) / 12)), Math.max(leastContrast, 4 * noise), whole, least);
       // What counts is how far a pixel lies above or below its own level; half is the level then.
       for (let i = 0; i < bright.length; i++) bright[i] = Math.min(1, Math.max(0, 0.5 + bright[i] - levels[i]));
       const values = withRim(bright, width, height, !choice.invert);

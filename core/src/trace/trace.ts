@@ -4,41 +4,17 @@ import { transformed, type Affine } from '../curves/affine.ts';
 import { endOf, pointAt, startOf, type P2, type Segment } from '../curves/segment.ts';
 import { beziersThrough } from './beziers.ts';
 import type { TraceChoice } from './choice.ts';
-import { edgePoints, surePoints } from './edge.ts';
+import { edgePoints, loosePoints } from './edge.ts';
 import { heading, outlined, placeOf, type Outlined } from './joints.ts';
 import { loopsOf, mostLoops, type Loop } from './loops.ts';
+import type { PictureOrigin } from './origin.ts';
 import type { Picture, Signal } from './picture.ts';
-import { piecesOf, type Row } from './pieces.ts';
-import { barePerMm, mapOf, mapped, type PictureMap } from './rectify.ts';
+import { cornerSlack, piecesOf, type Row } from './pieces.ts';
+import { planeOf, throughPlane, timesPlane } from './plane.ts';
+import { barePerMm, mapOf, type PictureMap } from './rectify.ts';
 import { signalsOf, type Ink } from './signals.ts';
 import { ridgesOf, mostStrokePixels } from './strokes.ts';
 import { within } from './regions.ts';
-
-/** What a drawing keeps of the picture that it was made of. */
-export interface PictureOrigin {
-  width: number;
-  height: number;
-  /** Pixels (y down) to the drawing's own numbers: 3 x 3, row by row. */
-  map: number[];
-  choice: TraceChoice;
-  /** The level that was used, 0 to 1; null for ways without one. */
-  level: number | null;
-  /** How far the contours lie off the picture's edge, pixels. */
-  distance: { mean: number; largest: number };
-  /** How near the edge was followed, pixels. */
-  near: number;
-  /** Pixels in one of the drawing's numbers. */
-  perNumber: number;
-  /** Places on the picture's edge, xy in the drawing's own numbers: what the contours of a file are held against. */
-  edge: number[];
-}
-
-declare module '../curves/drawing.ts' {
-  interface Drawing {
-    /** The picture that it was made of, while its contours are those of the picture. */
-    picture?: PictureOrigin;
-  }
-}
 
 /** What came of a picture. Lengths of figures in the drawing's own numbers (mm when the size is known). */
 export interface Traced {
@@ -136,7 +112,7 @@ export function trace(picture: Picture, choice: TraceChoice, progress: Progress 
   const origin: PictureOrigin = {
     width: picture.width,
     height: picture.height,
-    map: product(flat, map.upright),
+    map: map.upright ? timesPlane(planeOf(flat), map.upright) : planeOf(flat),
     choice,
     level: choice.way === 'brightness' ? levelSaid(inks[0], choice) : null,
     distance,
@@ -206,9 +182,11 @@ function regionRows(
   const { loops, dropped } = loopsOf(signal.values, signal.width, signal.height, signal.level, Math.min(speck, hole));
   if (loops.length >= mostLoops) throw texture(loops.reduce((sum, l) => sum + l.crossings.length, 0));
   const points = loops.reduce((sum, l) => sum + l.crossings.length, 0);
+  const faint = Math.max(leastEdge, 5 * signal.noise);
+  const unwanted = (loop: Loop) => (loop.area > 0 ? loop.area < speck : -loop.area < hole || ink.outerOnly) || contrastOf(loop, signal) < faint;
   const kept = within(
     loops,
-    ({ area }) => (area > 0 ? area < speck : -area < hole || ink.outerOnly),
+    unwanted,
     choice.leave.map(([x, y]): P2 => [x - shift[0], y - shift[1]]),
   );
   const rows: Row[] = [];
@@ -219,8 +197,7 @@ function regionRows(
     crossings += loop.crossings.length;
     crisp += crispOf(loop, signal);
     roughness(found.xy, second);
-    const xy = surePoints(found);
-    rows.push({ xy: moved(xy, shift, map), closed: true });
+    rows.push({ xy: moved(found.xy, shift, map), closed: true, loose: loosePoints(found) });
   }
   return {
     ink,
@@ -231,6 +208,27 @@ function regionRows(
     bilevel: crossings > 0 ? crisp / crossings : 0,
     rough: second.length > 20 ? (medianAbsolute(second) * 1.4826) / Math.sqrt(6) : 0,
   };
+}
+
+/** Least mean difference across an edge, as a share: what differs less is noise. */
+const leastEdge = 0.03;
+
+/** Mean difference of values across a loop, three pixels to either side of it. */
+function contrastOf({ crossings }: Loop, { values, width, height, level }: Signal): number {
+  const every = Math.max(1, Math.floor(crossings.length / 400));
+  let [sum, count] = [0, 0];
+  for (let i = 0; i < crossings.length; i += every) {
+    const a = crossings[i] >> 1;
+    const down = (crossings[i] & 1) === 1;
+    const [x, y] = [a % width, Math.floor(a / width)];
+    const [at, size, step] = down ? [y, height, width] : [x, width, 1];
+    const first = a - Math.min(3, at) * step;
+    const last = a + Math.min(4, size - 1 - at) * step;
+    const sign = values[a] >= level ? 1 : -1;
+    sum += sign * (values[first] - values[last]);
+    count++;
+  }
+  return count > 0 ? sum / count : 0;
 }
 
 /** Crossings of a loop at which both pixels are all or nothing. */
@@ -271,7 +269,7 @@ function moved(xy: Float64Array, [dx, dy]: P2, { upright }: PictureMap): Float64
   const out = new Float64Array(xy.length);
   for (let i = 0; i < xy.length; i += 2) {
     const [x, y] = [xy[i] + dx, xy[i + 1] + dy];
-    const [u, v] = upright ? mapped(upright, x, y) : [x, y];
+    const [u, v] = upright ? throughPlane(upright, x, y) : [x, y];
     out[i] = u;
     out[i + 1] = v;
   }
@@ -313,16 +311,23 @@ function outlines(layer: LayerRows, near: number, curves: TraceChoice['curves'])
   const width = (layer as { strokeWidth?: number }).strokeWidth ?? null;
   return layer.rows.flatMap((row) => {
     if (row.xy.length < 4) return [];
-    const found = outlined(row, piecesOf(row, near), near);
-    const outline = (curves === 'beziers' ? withBeziers(row, found, near) : found.segments).filter(
-      (s) => s.kind !== 'line' || s.a[0] !== s.b[0] || s.a[1] !== s.b[1],
-    );
+    let outline: Segment[] = [];
+    // A corner that takes too much away is looked at again, more closely.
+    for (const slack of [cornerSlack, cornerSlack / 2, 0]) {
+      const found = outlined(row, piecesOf(row, near, slack), near);
+      outline = (curves === 'beziers' ? withBeziers(row, found, near) : found.segments.flatMap((s, k) => withLink(s, found.links[k]))).filter(
+        (s) => s.kind !== 'line' || s.a[0] !== s.b[0] || s.a[1] !== s.b[1],
+      );
+      if (outline.length > 0 && farthestOff(row, outline) <= near + mostOffCorner) break;
+    }
     return outline.length === 0 || (row.closed && outline.length === 1 && outline[0].kind === 'line') ? [] : [{ row, outline, closed: row.closed, width }];
   });
 }
 
+const withLink = (s: Segment, link: Segment | null | undefined): Segment[] => (link ? [s, link] : [s]);
+
 /** Runs of arcs between two corners as Béziers, where that takes fewer pieces. */
-function withBeziers(row: Row, { segments, stretches, smooth }: Outlined, near: number): Segment[] {
+function withBeziers(row: Row, { segments, links, stretches, smooth }: Outlined, near: number): Segment[] {
   const count = stretches.length;
   if (count === 0) return segments;
   let first = row.closed ? smooth.findIndex((s) => !s) + 1 : 0;
@@ -338,6 +343,8 @@ function withBeziers(row: Row, { segments, stretches, smooth }: Outlined, near: 
       ]);
       out.push(...(curvesOf.length < run.length ? curvesOf : run.map((k) => segments[k])));
     } else out.push(...run.map((k) => segments[k]));
+    const link = links[run[run.length - 1]];
+    if (link) out.push(link);
     run = [];
   };
   for (let step = 0; step < count; step++) {
@@ -356,6 +363,16 @@ function placesOf(row: Row, run: readonly number[], segments: readonly Segment[]
   out.push(endOf(segments[run[run.length - 1]]));
   // What lies beside a corner is rounded off by the pixels.
   return out.length > 8 ? [out[0], ...out.slice(3, -3), out[out.length - 1]] : out;
+}
+
+/** How much farther than elsewhere a point of the edge may lie off beside a corner, pixels. */
+const mostOffCorner = 0.42;
+
+function farthestOff({ xy }: Row, outline: readonly Segment[]): number {
+  const off = nearOutline(outline);
+  let most = 0;
+  for (let i = 0; i < xy.length; i += 2) most = Math.max(most, off(xy[i], xy[i + 1]));
+  return most;
 }
 
 /** How far the points of the edge lie off what was made of them; and some of them, for the proof. */
@@ -385,16 +402,15 @@ function nearOutline(outline: readonly Segment[]): (x: number, y: number) => num
   let last = 0;
   const n = outline.length;
   return (x, y) => {
-    let best = Infinity;
-    const few = n <= 24;
-    for (let k = few ? 0 : -6; k <= (few ? n - 1 : 6); k++) {
-      const i = few ? k : (((last + k) % n) + n) % n;
+    let [best, at] = [Infinity, last];
+    const ask = (i: number) => {
       const d = offSegment(outline[i], x, y);
-      if (d < best) {
-        best = d;
-        if (few || k !== 0) last = i;
-      }
-    }
+      if (d < best) [best, at] = [d, i];
+    };
+    for (let k = -3; k <= 3; k++) ask((((last + k) % n) + n) % n);
+    // Not near any of those: the first point, or one after a gap.
+    if (best > 1.5) for (let i = 0; i < n; i++) ask(i);
+    last = at;
     return best;
   };
 }
@@ -422,16 +438,6 @@ function offSegment(s: Segment, x: number, y: number): number {
     [px, py] = [qx, qy];
   }
   return best;
-}
-
-/** Pixels to upright ones to the drawing's numbers, as one map. */
-function product([a, b, c, d, e, f]: Affine, upright: PictureMap['upright']): number[] {
-  const rows = [a, c, e, b, d, f, 0, 0, 1];
-  const h = upright ?? [1, 0, 0, 0, 1, 0, 0, 0, 1];
-  return Array.from({ length: 9 }, (_, i) => {
-    const [r, k] = [Math.floor(i / 3), i % 3];
-    return rows[r * 3] * h[k] + rows[r * 3 + 1] * h[3 + k] + rows[r * 3 + 2] * h[6 + k];
-  });
 }
 
 /** Area inside a contour with its holes, for figures. */

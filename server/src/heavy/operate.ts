@@ -17,7 +17,11 @@ export interface OperateRequest {
 /** Computes what was asked for. New shapes go to the store; nothing else changes. */
 export async function operate(blobs: Blobs, { request, parts }: OperateRequest, progress: Progress): Promise<OperationResult> {
   const shapes: Part[] = await Promise.all(
-    parts.map(async (part) => ({ ...part, geometry: unpackGeometry(part.summary.kind, await blobs.read(part.geometry)) })),
+    parts.map(async ({ source, ...part }) => ({
+      ...part,
+      geometry: unpackGeometry(part.summary.kind, await blobs.read(part.geometry)),
+      ...(source ? { source: () => blobs.read(source) } : {}),
+    })),
   );
   const outcome = await operateCore({ request, parts: shapes, tools: nodeTools, progress, keep: keepIn(blobs) });
   const made: MadePart[] = [];

@@ -7,6 +7,8 @@ export interface OperationPart {
   id: string;
   summary: PartSummary;
   geometry: string;
+  /** The file that it came from, in the store; null for what was made here. */
+  source: string | null;
   recipe: Recipe;
   place: Rows;
 }

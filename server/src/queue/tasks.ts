@@ -9,6 +9,7 @@ import { receiversOf } from '../stores/receivers.ts';
 import { mayTryAgain } from './again.ts';
 import type { Database } from '../database/connect.ts';
 import type { HeavyThread } from '../heavy/heavy.ts';
+import { usualChoices, type ReadChoices } from 'tall-kite/model/choices';
 import type { OperationPart } from '../heavy/part.ts';
 import { announce } from '../live/announce.ts';
 
@@ -28,7 +29,8 @@ async function readDesignTask(db: Database, heavy: HeavyThread, id: string, help
   await db.updateTable('designs').set({ state: 'reading' }).where('id', '=', id).execute();
   await announce(db, design.job_id);
   try {
-    const read = await heavy.call('read', { sha256: design.sha256, fileName: design.file_name, bytes: design.bytes, choices: design.choices });
+    const choices = await choicesFor(db, design);
+    const read = await heavy.call('read', { sha256: design.sha256, fileName: design.file_name, bytes: design.bytes, choices });
     await db.transaction().execute(async (trx) => {
       const still = await trx.selectFrom('designs').select('id').where('id', '=', id).forUpdate().executeTakeFirst();
       if (!still) return;
@@ -63,6 +65,14 @@ async function readDesignTask(db: Database, heavy: HeavyThread, id: string, help
       .execute();
     await announce(db, design.job_id);
   }
+}
+
+/** Choices of a design; the next revision of a picture is seen in the way in which the last one was. */
+async function choicesFor(db: Database, design: { choices: ReadChoices | null; replaces: string | null }): Promise<ReadChoices | null> {
+  if (!design.replaces) return design.choices;
+  const before = await db.selectFrom('parts').select('summary').where('design_id', '=', design.replaces).where('removed', '=', false).execute();
+  const trace = before.find((p) => p.summary.traced)?.summary.traced?.choice;
+  return trace ? { ...(design.choices ?? usualChoices), trace } : design.choices;
 }
 
 async function writeFileTask(db: Database, heavy: HeavyThread, id: string, helpers: JobHelpers): Promise<void> {
@@ -148,9 +158,16 @@ async function operateTask(db: Database, heavy: HeavyThread, id: string, helpers
 
 /** Parts as an operation takes them, in the order asked for. */
 async function operationParts(db: Database, ids: string[]): Promise<OperationPart[]> {
-  const rows = await db.selectFrom('parts').selectAll().where('id', 'in', ids).execute();
+  const rows = await db
+    .selectFrom('parts')
+    .innerJoin('designs', 'designs.id', 'parts.design_id')
+    .selectAll('parts')
+    .select('designs.sha256 as source')
+    .where('parts.id', 'in', ids)
+    .execute();
   return ids.map((id) => {
     const row = rows.find((r) => r.id === id)!;
-    return { id, summary: { ...row.summary, name: row.name, quantity: row.quantity }, geometry: row.geometry_sha256, recipe: row.recipe, place: row.place };
+    const { source, recipe, place } = row;
+    return { id, summary: { ...row.summary, name: row.name, quantity: row.quantity }, geometry: row.geometry_sha256, source, recipe, place };
   });
 }

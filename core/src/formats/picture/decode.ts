@@ -14,14 +14,14 @@ const broken = (kind: PictureKind, why: string) =>
 
 /**
  * The pixels of a PNG, JPEG, WebP, GIF (first picture), BMP or TIFF, turned as it says it was held. Its size is looked at before anything is decoded.
- * Only where Node runs: the decoder is native.
+ * Only where Node runs: the decoder is native, and bundlers are told to leave it alone.
  * @throws Unusable when it is damaged, too large, or in printing inks (CMYK).
  */
 export async function decodePicture(bytes: Uint8Array): Promise<Picture> {
   const kind = pictureKind(bytes);
   if (!kind) throw new Unusable('no-picture', 'These bytes are no PNG, JPEG, WebP, GIF, BMP or TIFF.', 'Save the picture as PNG.');
   if (kind === 'BMP') return decodeBmp(bytes);
-  const { default: sharp } = await import('sharp');
+  const { default: sharp } = await import(/* turbopackIgnore: true */ 'sharp');
   const options = { failOn: 'error', limitInputPixels: false, unlimited: false } as const;
   let about: Awaited<ReturnType<ReturnType<typeof sharp>['metadata']>>;
   try {
@@ -85,7 +85,7 @@ async function decodeBmp(bytes: Uint8Array): Promise<Picture> {
   const core = view.getUint32(14, true) === 12;
   if (bytes.length < 54) throw broken('BMP', 'it ends within its header');
   checkSize(core ? view.getUint16(18, true) : Math.abs(view.getInt32(18, true)), core ? view.getUint16(20, true) : Math.abs(view.getInt32(22, true)));
-  const { decode } = await import('bmp-ts');
+  const { decode } = await import(/* turbopackIgnore: true */ 'bmp-ts');
   try {
     const { width, height, data } = decode(Buffer.from(bytes), { toRGBA: true });
     if (data.length !== width * height * 4) throw new Error('it ends early');
@@ -105,7 +105,7 @@ const shownSide = 3000;
 /** A picture for the screen, as PNG in its own proportions, turned as it says it was held; never larger than needed. @throws Unusable */
 export async function pictureForScreen(bytes: Uint8Array): Promise<Uint8Array> {
   const { width, height, data } = await decodePicture(bytes);
-  const { default: sharp } = await import('sharp');
+  const { default: sharp } = await import(/* turbopackIgnore: true */ 'sharp');
   const eight = data instanceof Uint16Array ? Uint8Array.from(data, (v) => v >> 8) : data;
   return new Uint8Array(
     await sharp(eight, { raw: { width, height, channels: 4 } })

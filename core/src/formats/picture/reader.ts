@@ -11,9 +11,9 @@ const fillers = [72, 96];
 export const reader: Reader = {
   kind: 'drawing',
   looksLike: (bytes) => pictureKind(bytes) !== null,
-  read: async (bytes) => {
+  read: async (bytes, choices) => {
     const picture = await decodePicture(bytes);
-    const traced = trace(picture, usualTrace);
+    const traced = trace(picture, choices.trace ?? usualTrace);
     const findings: Finding[] = [...traced.findings];
     const perInch = picture.perMm === null ? null : Math.round(picture.perMm * 25.4);
     if (perInch !== null && fillers.includes(perInch)) {

@@ -1,0 +1,27 @@
+import type { TraceChoice } from './choice.ts';
+
+/** What a drawing keeps of the picture that it was made of. */
+export interface PictureOrigin {
+  width: number;
+  height: number;
+  /** Pixels (y down) to the drawing's own numbers: 3 x 3, row by row. */
+  map: number[];
+  choice: TraceChoice;
+  /** The level that was used, 0 to 1; null for ways without one. */
+  level: number | null;
+  /** How far the contours lie off the picture's edge, pixels. */
+  distance: { mean: number; largest: number };
+  /** How near the edge was followed, pixels. */
+  near: number;
+  /** Pixels in one of the drawing's numbers. */
+  perNumber: number;
+  /** Places on the picture's edge, xy in the drawing's own numbers: what the contours of a file are held against. */
+  edge: number[];
+}
+
+declare module '../curves/drawing.ts' {
+  interface Drawing {
+    /** The picture that it was made of, while its contours are those of the picture. */
+    picture?: PictureOrigin;
+  }
+}

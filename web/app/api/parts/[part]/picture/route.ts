@@ -1,0 +1,24 @@
+import { pictureForScreen } from 'tall-kite/formats/picture/decode';
+import { noSuchPart } from '@tall-kite/server/parts/change';
+import { answer } from '@/server/answer.ts';
+import { context } from '@/server/context.ts';
+
+export const dynamic = 'force-dynamic';
+
+/** The picture that a drawing was made of, for the screen: PNG, turned as it was held, at most 3000 pixels a side. */
+export function GET(request: Request, { params }: { params: Promise<{ part: string }> }) {
+  return answer(request, async () => {
+    const { db, blobs } = context();
+    const row = await db
+      .selectFrom('parts')
+      .innerJoin('designs', 'designs.id', 'parts.design_id')
+      .select(['designs.sha256', 'parts.summary'])
+      .where('parts.id', '=', (await params).part)
+      .executeTakeFirst();
+    if (!row?.summary.traced) throw noSuchPart();
+    const etag = `"picture-${row.sha256}"`;
+    if (request.headers.get('if-none-match') === etag) return new Response(null, { status: 304, headers: { ETag: etag } });
+    const png = await pictureForScreen(await blobs.read(row.sha256));
+    return new Response(png as BodyInit, { headers: { 'Content-Type': 'image/png', ETag: etag, 'Cache-Control': 'private, no-cache' } });
+  });
+}
