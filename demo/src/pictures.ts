@@ -7,7 +7,7 @@ import type { DemoFile } from './designs.ts';
 const sailMark = `<svg xmlns="http://www.w3.org/2000/svg" width="1180" height="1180" viewBox="0 0 100 100">
   <rect width="100" height="100" fill="#fff"/>
   <path d="M50 6 L82 40 L50 94 L18 40 Z" fill="#000"/>
-  <path d="M50 14 L74 39 L52 39 L52 14 Z M48 16 L48 39 L27 39 Z M27 43 L48 43 L48 80 Z M52 43 L73 43 L52 78 Z" fill="#fff"/>
+  <path d="M52 16 L73 39 L52 39 Z M48 16 L48 39 L27 39 Z M28 43 L48 43 L48 77 Z M52 43 L72 43 L52 77 Z" fill="#fff"/>
   <circle cx="84" cy="82" r="10" fill="#000"/><circle cx="84" cy="82" r="5.5" fill="#fff"/><circle cx="84" cy="82" r="2.6" fill="#000"/>
 </svg>`;
 
@@ -63,7 +63,7 @@ async function photograph(): Promise<Uint8Array> {
       const noise = grain();
       for (let k = 0; k < 3; k++) {
         const table = [150, 126, 98][k] + 8 * Math.sin(y / 23 + Math.sin(x / 140));
-        const value = u >= 0 && v >= 0 && u < info.width && v < info.height ? sampled(data, info.width, info.height, u, v, k) : table;
+        const value = u >= 0 && v >= 0 && u < info.width && v < info.height ? sampled({ data, width: info.width, height: info.height }, u, v, k) : table;
         out[(y * width + x) * 3 + k] = Math.max(0, Math.min(255, value * light + noise));
       }
     }
@@ -75,7 +75,7 @@ async function photograph(): Promise<Uint8Array> {
 }
 
 /** Between the four pixels round a place. */
-function sampled(data: Buffer, width: number, height: number, u: number, v: number, k: number): number {
+function sampled({ data, width, height }: { data: Buffer; width: number; height: number }, u: number, v: number, k: number): number {
   const [x, y] = [Math.min(width - 2, Math.max(0, Math.floor(u - 0.5))), Math.min(height - 2, Math.max(0, Math.floor(v - 0.5)))];
   const [s, t] = [Math.min(1, Math.max(0, u - 0.5 - x)), Math.min(1, Math.max(0, v - 0.5 - y))];
   const at = (i: number, j: number) => data[((y + j) * width + x + i) * 3 + k];

@@ -9,18 +9,22 @@ const mostDepth = 12;
  * @param ends unit directions at the first place and (forward) at the last
  */
 export function beziersThrough(places: readonly P2[], near: number, ends: [P2, P2]): BezierSegment[] {
-  const out: BezierSegment[] = [];
-  fit(places, ends[0], [-ends[1][0], -ends[1][1]], near, 0, out);
-  return out;
+  return fit(places, { ahead: ends[0], back: [-ends[1][0], -ends[1][1]] }, near, 0);
 }
 
-function fit(p: readonly P2[], ahead: P2, back: P2, near: number, depth: number, out: BezierSegment[]): void {
+/** Unit directions into the curve at both of its ends. */
+interface Ends {
+  ahead: P2;
+  back: P2;
+}
+
+function fit(p: readonly P2[], ends: Ends, near: number, depth: number): BezierSegment[] {
+  const { ahead, back } = ends;
   const last = p[p.length - 1];
   const chord = Math.hypot(last[0] - p[0][0], last[1] - p[0][1]);
   if (p.length < 3) {
     const third = chord / 3;
-    out.push({ kind: 'bezier', points: [p[0], along(p[0], ahead, third), along(last, back, third), last] });
-    return;
+    return [{ kind: 'bezier', points: [p[0], along(p[0], ahead, third), along(last, back, third), last] }];
   }
   let at = lengthsOf(p);
   let curve = cubic(p, at, ahead, back);
@@ -30,16 +34,12 @@ function fit(p: readonly P2[], ahead: P2, back: P2, near: number, depth: number,
     curve = cubic(p, at, ahead, back);
     worst = farthestFrom(curve, p, at);
   }
-  if (worst.off <= near || depth >= mostDepth || p.length < 4) {
-    out.push(curve);
-    return;
-  }
+  if (worst.off <= near || depth >= mostDepth || p.length < 4) return [curve];
   const i = Math.min(p.length - 2, Math.max(1, worst.at));
   const [a, b] = [p[Math.max(0, i - 2)], p[Math.min(p.length - 1, i + 2)]];
   const length = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
   const middle: P2 = [(b[0] - a[0]) / length, (b[1] - a[1]) / length];
-  fit(p.slice(0, i + 1), ahead, [-middle[0], -middle[1]], near, depth + 1, out);
-  fit(p.slice(i), middle, back, near, depth + 1, out);
+  return [...fit(p.slice(0, i + 1), { ahead, back: [-middle[0], -middle[1]] }, near, depth + 1), ...fit(p.slice(i), { ahead: middle, back }, near, depth + 1)];
 }
 
 const along = (p: P2, d: P2, by: number): P2 => [p[0] + d[0] * by, p[1] + d[1] * by];

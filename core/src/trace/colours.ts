@@ -151,14 +151,23 @@ export function labelsOf(rgb: Float32Array, clusters: readonly Cluster[]): Uint8
   return out;
 }
 
+/** A picture's values on white, the colours found in it, and which of them each pixel is nearest to. */
+export interface Coloured {
+  rgb: Float32Array;
+  labels: Uint8Array;
+  width: number;
+  height: number;
+  clusters: readonly Cluster[];
+}
+
 /**
  * How much of each pixel has one of the colours: all or nothing away from its border; at the border, where the pixel lies between that colour and the
  * other one of the place, as values mix.
  */
-export function shareOf(rgb: Float32Array, labels: Uint8Array, width: number, height: number, clusters: readonly Cluster[], of: number): Float32Array {
+export function shareOf({ rgb, labels, width, height, clusters }: Coloured, of: number): Float32Array {
   const out = new Float32Array(width * height);
   const counts = new Int32Array(clusters.length);
-  const around = countAround(labels, width, height, of);
+  const around = countAround({ labels, width, height }, of);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
@@ -187,7 +196,7 @@ export function shareOf(rgb: Float32Array, labels: Uint8Array, width: number, he
 }
 
 /** How many of the 5 x 5 pixels round each have a label; those beyond the rim count as those of the rim. Sums along rows, then along columns. */
-function countAround(labels: Uint8Array, width: number, height: number, of: number): Uint8Array {
+function countAround({ labels, width, height }: Pick<Coloured, 'labels' | 'width' | 'height'>, of: number): Uint8Array {
   const rows = new Uint8Array(labels.length);
   for (let y = 0; y < height; y++) {
     const at = y * width;

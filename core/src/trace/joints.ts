@@ -1,6 +1,6 @@
 import { solve } from '../geometry/solve.ts';
 import { turn, type P2, type Segment } from '../curves/segment.ts';
-import { inner, offPiece, type Piece, type Row, type Stretch } from './pieces.ts';
+import { inner, offPiece, outlierOff, outliers, type Piece, type Row, type Stretch } from './pieces.ts';
 
 /** Directions that differ by less than this where two pieces meet, and of which one is an arc, may be one smooth way; rad. */
 const smoothTurn = (22 * Math.PI) / 180;
@@ -97,6 +97,12 @@ function refit(row: Row, stretch: Stretch): Piece {
   return piece;
 }
 
+/** A row, and how near pieces keep to it. */
+interface Edge {
+  row: Row;
+  near: number;
+}
+
 /** Where stretch k ends and the next begins. */
 interface Joint {
   at: P2;
@@ -133,26 +139,30 @@ export function heading(row: Row, { from, to, piece }: Stretch, at: P2): P2 {
 
 function jointsOf(row: Row, list: readonly Stretch[], near: number): Joint[] {
   const count = row.closed ? list.length : list.length - 1;
-  return Array.from({ length: count }, (_, k) => jointOf(row, list[k], list[(k + 1) % list.length], near));
+  return Array.from({ length: count }, (_, k) => jointOf({ row, near }, list[k], list[(k + 1) % list.length]));
 }
 
-function jointOf(row: Row, a: Stretch, b: Stretch, near: number, maySmooth = true): Joint {
+function jointOf(edge: Edge, a: Stretch, b: Stretch, maySmooth = true): Joint {
+  const { row, near } = edge;
   const p = middle(placeOf(row, a.to - 1), placeOf(row, a.to));
-  const meets = meetings(a.piece, b.piece).filter((q) => believable(row, a, b, q, near));
+  const meets = meetings(a.piece, b.piece).filter((q) => believable(edge, a, b, q));
   meets.sort((u, v) => Math.hypot(u[0] - p[0], u[1] - p[1]) - Math.hypot(v[0] - p[0], v[1] - p[1]));
-  const at = meets[0] ?? middle(nearestOn(a.piece, p), nearestOn(b.piece, p));
+  const [end, begin] = [nearestOn(a.piece, p), nearestOn(b.piece, p)];
+  const at = meets[0] ?? middle(end, begin);
   const [u, v] = [heading(row, a, at), heading(row, b, at)];
   const angle = Math.abs(Math.atan2(u[0] * v[1] - u[1] * v[0], u[0] * v[0] + u[1] * v[1]));
   const arcs = a.piece.kind === 'circle' || b.piece.kind === 'circle';
   const smooth = maySmooth && arcs && (angle < smoothTurn || meets.length === 0) && angle < 2 * smoothTurn;
-  return meets.length > 0 || smooth ? { at, smooth, side: sideOf(a.piece, b.piece) } : apart(row, a, b);
+  // What misses each other by no more than the points do may as well meet half way.
+  const halfWay = Math.hypot(end[0] - begin[0], end[1] - begin[1]) <= 1.5 * near;
+  return meets.length > 0 || smooth || halfWay ? { at, smooth, side: sideOf(a.piece, b.piece) } : apart(row, a, b);
 }
 
 /** How far from the points a corner may lie, pixels: half a pixel's rounding at a blunt one, more the sharper it is, since the pixels do not see a tip to its end. */
 const cornerOff = 0.45;
 
 /** Whether two stretches may meet at a place: near the points about their break, and only a sharp corner farther out. */
-function believable(row: Row, a: Stretch, b: Stretch, at: P2, near: number): boolean {
+function believable({ row, near }: Edge, a: Stretch, b: Stretch, at: P2): boolean {
   const n = row.xy.length / 2;
   let off = Infinity;
   for (let i = a.to - 4; i < a.to + 4; i++) {
@@ -224,7 +234,7 @@ function settle(row: Row, list: Stretch[], joints: Joint[], near: number): void 
               run.length > 1 && run[0] === run[run.length - 1],
             )
           : null;
-      const bad = pieces ? worst(row, run, list, pieces, near) : run[0];
+      const bad = pieces ? worst({ row, near }, run, list, pieces) : run[0];
       if (pieces && bad === null) {
         run.forEach((k, i) => (list[k] = { ...list[k], piece: pieces[i] }));
         for (const k of run.slice(0, -1)) joints[k].at = touch(list[k].piece, list[(k + 1) % count].piece, joints[k].at);
@@ -234,12 +244,12 @@ function settle(row: Row, list: Stretch[], joints: Joint[], near: number): void 
       // The piece that would be off gives up the joint at which it turns most.
       const beside = [bad! - 1, bad!].map((k) => (k + count) % count).filter((k) => joints[k]?.smooth && run.includes(k));
       const sharpest = beside.sort((a, b) => turnAt(row, list, joints, b) - turnAt(row, list, joints, a))[0] ?? run[0];
-      for (const k of run.length > mostTogether ? run.slice(0, -1) : [sharpest]) joints[k] = jointOf(row, list[k], list[(k + 1) % count], near, false);
+      for (const k of run.length > mostTogether ? run.slice(0, -1) : [sharpest]) joints[k] = jointOf({ row, near }, list[k], list[(k + 1) % count], false);
     }
     if (!refused) return;
   }
   joints.forEach((joint, k) => {
-    if (joint.smooth) joints[k] = jointOf(row, list[k], list[(k + 1) % count], near, false);
+    if (joint.smooth) joints[k] = jointOf({ row, near }, list[k], list[(k + 1) % count], false);
   });
 }
 
@@ -288,16 +298,18 @@ function runsOf(joints: readonly Joint[], count: number, closed: boolean): numbe
 }
 
 /** The stretch whose points would lie farther off than allowed; null when all hold. */
-function worst(row: Row, run: readonly number[], list: readonly Stretch[], pieces: readonly Piece[], near: number): number | null {
+function worst({ row, near }: Edge, run: readonly number[], list: readonly Stretch[], pieces: readonly Piece[]): number | null {
   const n = row.xy.length / 2;
-  let [at, most] = [null as number | null, near];
+  let [at, most] = [null as number | null, 0];
   run.forEach((k, i) => {
     const [from, to] = core(list[k], n);
+    let beyond = 0;
     for (let p = from; p <= to; p++) {
       if (!counts(row, p)) continue;
       const [x, y] = placeOf(row, p);
       const off = Math.abs(offPiece(pieces[i], x, y));
-      if (!(off <= most)) [at, most] = [k, off];
+      if (off > near) beyond++;
+      if (!(off <= most) && (!(off <= near * outlierOff) || beyond > outliers * (to - from + 1))) [at, most] = [k, off];
     }
   });
   return at;
@@ -322,95 +334,124 @@ function together(row: Row, stretches: readonly Stretch[], joints: readonly Join
   }
   const points = list.map((s) => core(s, n));
   const total = points.reduce((sum, [i, j]) => sum + j - i + 1, 0);
-  const a = new Float64Array(size * size);
-  const b = new Float64Array(size);
-  const row6 = new Float64Array(6);
-  const at6 = new Int32Array(6);
-  const add = (count: number, miss: number, weight: number) => {
-    for (let p = 0; p < count; p++) {
-      b[at6[p]] -= weight * row6[p] * miss;
-      for (let q = 0; q < count; q++) a[at6[p] * size + at6[q]] += weight * row6[p] * row6[q];
-    }
-  };
+  const terms = new Terms(size);
+  const numbered = (k: number): Numbered => ({ piece: pieces[k], start: starts[k] });
   for (let round = 0; round < 15; round++) {
-    a.fill(0);
-    b.fill(0);
-    pieces.forEach((piece, k) => {
-      for (let i = points[k][0]; i <= points[k][1]; i++) {
-        if (!counts(row, i)) continue;
-        const [x, y] = placeOf(row, i);
-        add(slopes(piece, starts[k], x, y, row6, at6, 0, 1), offPiece(piece, x, y), 1);
-      }
+    terms.clear();
+    pieces.forEach((_, k) => {
+      for (let i = points[k][0]; i <= points[k][1]; i++) if (counts(row, i)) terms.point(numbered(k), ...placeOf(row, i));
     });
-    joints.forEach((joint, k) => {
-      const [p, q] = [pieces[k], pieces[(k + 1) % pieces.length]];
-      const [count, miss] = touching(p, q, joint.side, starts[k], starts[(k + 1) % pieces.length], row6, at6);
-      add(count, miss, jointWeight * total);
-    });
-    for (let k = 0; k < size; k++) a[k * size + k] *= 1 + 1e-12;
-    const step = solve(a, b);
+    joints.forEach(({ side }, k) => terms.touching(numbered(k), numbered((k + 1) % pieces.length), side, jointWeight * total));
+    for (let k = 0; k < size; k++) terms.a[k * size + k] *= 1 + 1e-12;
+    const step = solve(terms.a, terms.b);
     if (!step || !step.every(Number.isFinite)) return null;
-    let most = 0;
-    for (const [k, p] of pieces.entries()) {
-      const s = starts[k];
-      if (p.kind === 'line') {
-        const angle = Math.atan2(p.dy, p.dx) + step[s];
-        // The shift is across; the angle turns about the line's own place.
-        [p.x, p.y] = [p.x + step[s + 1] * p.dy, p.y - step[s + 1] * p.dx];
-        [p.dx, p.dy] = [Math.cos(angle), Math.sin(angle)];
-        most = Math.max(most, Math.abs(step[s]) * 100, Math.abs(step[s + 1]));
-      } else {
-        const limit = Math.min(1, (0.5 * p.r) / (Math.hypot(step[s], step[s + 1], step[s + 2]) || 1));
-        p.x += step[s] * limit;
-        p.y += step[s + 1] * limit;
-        p.r += step[s + 2] * limit;
-        if (!(p.r > 0)) return null;
-        most = Math.max(most, Math.hypot(step[s], step[s + 1]), Math.abs(step[s + 2]));
-      }
-    }
+    const moves = pieces.map((p, k) => moved(p, step, starts[k]));
+    if (moves.some((m) => m === null)) return null;
+    const most = Math.max(...(moves as number[]));
     if (most < 1e-7) break;
   }
   return ring ? [...pieces, pieces[0]] : pieces;
 }
 
-/** How a place's distance from a piece changes with the piece, written into `out` from `from` on with a factor. @returns how many there are up to there */
-function slopes(piece: Piece, start: number, x: number, y: number, out: Float64Array, at: Int32Array, from: number, factor: number): number {
-  if (piece.kind === 'line') {
-    // Off by (p - o) x d: turning it changes that by (p - o) . d, shifting it across by -1.
-    out[from] = factor * ((x - piece.x) * piece.dx + (y - piece.y) * piece.dy);
-    out[from + 1] = -factor;
-    at[from] = start;
-    at[from + 1] = start + 1;
-    return from + 2;
+/** Takes one step of a solution; how far it went, null when nothing is left of the piece. */
+function moved(p: Piece, step: readonly number[], s: number): number | null {
+  if (p.kind === 'line') {
+    const angle = Math.atan2(p.dy, p.dx) + step[s];
+    // The shift is across; the angle turns about the line's own place.
+    [p.x, p.y] = [p.x + step[s + 1] * p.dy, p.y - step[s + 1] * p.dx];
+    [p.dx, p.dy] = [Math.cos(angle), Math.sin(angle)];
+    return Math.max(Math.abs(step[s]) * 100, Math.abs(step[s + 1]));
   }
-  const d = Math.hypot(x - piece.x, y - piece.y) || 1e-12;
-  out[from] = (-factor * (x - piece.x)) / d;
-  out[from + 1] = (-factor * (y - piece.y)) / d;
-  out[from + 2] = -factor;
-  for (let k = 0; k < 3; k++) at[from + k] = start + k;
-  return from + 3;
+  const limit = Math.min(1, (0.5 * p.r) / (Math.hypot(step[s], step[s + 1], step[s + 2]) || 1));
+  p.x += step[s] * limit;
+  p.y += step[s + 1] * limit;
+  p.r += step[s + 2] * limit;
+  return p.r > 0 ? Math.max(Math.hypot(step[s], step[s + 1]), Math.abs(step[s + 2])) : null;
 }
 
-/** How far two pieces are from touching, and how that changes with both. @returns how many numbers, and the distance */
-function touching(p: Piece, q: Piece, side: number, startP: number, startQ: number, out: Float64Array, at: Int32Array): [number, number] {
-  if (p.kind === 'circle' && q.kind === 'circle') {
-    const [dx, dy] = [q.x - p.x, q.y - p.y];
-    const d = Math.hypot(dx, dy) || 1e-12;
-    const larger = p.r >= q.r ? 1 : -1;
-    const [u, v] = [dx / d, dy / d];
-    out.set([-u, -v, side > 0 ? -1 : -larger, u, v, side > 0 ? -1 : larger]);
-    for (let k = 0; k < 3; k++) [at[k], at[k + 3]] = [startP + k, startQ + k];
-    return [6, d - (side > 0 ? p.r + q.r : Math.abs(p.r - q.r))];
+/** A piece with the number of its first unknown. */
+interface Numbered {
+  piece: Piece;
+  start: number;
+}
+
+/** How one distance changes with the unknowns of the pieces that it is about, added to the normal equations of all. */
+class Terms {
+  readonly a: Float64Array;
+  readonly b: Float64Array;
+  private readonly size: number;
+  private readonly slope = new Float64Array(6);
+  private readonly at = new Int32Array(6);
+  private count = 0;
+
+  constructor(size: number) {
+    this.size = size;
+    this.a = new Float64Array(size * size);
+    this.b = new Float64Array(size);
   }
-  const [line, circle, startL, startC] =
-    p.kind === 'line' ? [p, q as Piece & { kind: 'circle' }, startP, startQ] : [q as Piece & { kind: 'line' }, p as Piece & { kind: 'circle' }, startQ, startP];
-  const count = slopes(line, startL, circle.x, circle.y, out, at, 0, side);
-  // Moving the centre changes its distance along the line's normal.
-  out[count] = side * line.dy;
-  out[count + 1] = -side * line.dx;
-  out[count + 2] = -1;
-  for (let k = 0; k < 3; k++) at[count + k] = startC + k;
-  return [count + 3, side * offPiece(line, circle.x, circle.y) - circle.r];
+
+  clear(): void {
+    this.a.fill(0);
+    this.b.fill(0);
+  }
+
+  /** A point's distance from a piece. */
+  point(one: Numbered, x: number, y: number): void {
+    this.count = 0;
+    this.slopes(one, x, y, 1);
+    this.add(offPiece(one.piece, x, y), 1);
+  }
+
+  /** How far two pieces are from touching. @param side see Joint */
+  touching(p: Numbered, q: Numbered, side: number, weight: number): void {
+    this.count = 0;
+    if (p.piece.kind === 'circle' && q.piece.kind === 'circle') return this.add(this.circles(p, q, side), weight);
+    const [line, circle] = p.piece.kind === 'line' ? [p, q] : [q, p];
+    const { x, y, r } = circle.piece as Piece & { kind: 'circle' };
+    const { dx, dy } = line.piece as Piece & { kind: 'line' };
+    this.slopes(line, x, y, side);
+    // Moving the centre changes its distance along the line's normal.
+    this.put(circle.start, side * dy);
+    this.put(circle.start + 1, -side * dx);
+    this.put(circle.start + 2, -1);
+    this.add(side * offPiece(line.piece, x, y) - r, weight);
+  }
+
+  private circles(p: Numbered, q: Numbered, side: number): number {
+    const [a, b] = [p.piece as Piece & { kind: 'circle' }, q.piece as Piece & { kind: 'circle' }];
+    const [dx, dy] = [b.x - a.x, b.y - a.y];
+    const d = Math.hypot(dx, dy) || 1e-12;
+    const larger = a.r >= b.r ? 1 : -1;
+    [-dx / d, -dy / d, side > 0 ? -1 : -larger].forEach((v, k) => this.put(p.start + k, v));
+    [dx / d, dy / d, side > 0 ? -1 : larger].forEach((v, k) => this.put(q.start + k, v));
+    return d - (side > 0 ? a.r + b.r : Math.abs(a.r - b.r));
+  }
+
+  private slopes({ piece, start }: Numbered, x: number, y: number, factor: number): void {
+    if (piece.kind === 'line') {
+      // Off by (p - o) x d: turning it changes that by (p - o) . d, shifting it across by -1.
+      this.put(start, factor * ((x - piece.x) * piece.dx + (y - piece.y) * piece.dy));
+      this.put(start + 1, -factor);
+      return;
+    }
+    const d = Math.hypot(x - piece.x, y - piece.y) || 1e-12;
+    this.put(start, (-factor * (x - piece.x)) / d);
+    this.put(start + 1, (-factor * (y - piece.y)) / d);
+    this.put(start + 2, -factor);
+  }
+
+  private put(at: number, slope: number): void {
+    this.at[this.count] = at;
+    this.slope[this.count++] = slope;
+  }
+
+  private add(miss: number, weight: number): void {
+    const { at, slope, count, size, a, b } = this;
+    for (let p = 0; p < count; p++) {
+      b[at[p]] -= weight * slope[p] * miss;
+      for (let q = 0; q < count; q++) a[at[p] * size + at[q]] += weight * slope[p] * slope[q];
+    }
+  }
 }
 
 /** Where two pieces that touch do so. */

@@ -90,13 +90,28 @@ export function noiseOf({ width, height, values }: Pick<Signal, 'width' | 'heigh
   return 0;
 }
 
+/** How levels follow a picture's places. */
+export interface Nearby {
+  /** Side of the square round a pixel that is looked at, pixels. */
+  side: number;
+  /** Spread below which a square holds no edge. */
+  even: number;
+  /** Level of the whole picture, which stands in such a square. */
+  whole: number;
+  /** No level is lower: what is as dark as most of the dark lies inside, noise or not. */
+  least: number;
+}
+
+/** Share by which even ground lowers the level. Source: Sauvola and Pietikäinen 2000. */
+const lowered = 0.2;
+
 /**
  * A level of its own for each pixel, from mean and spread of a square round it: mean x (1 + k (spread / 0.5 - 1)).
  * Source: Sauvola and Pietikäinen, Pattern Recognition 33 (2000) 225; sums over the square by summed tables (Crow 1984).
  * A square with hardly any spread holds no edge: there the level of the whole picture stands, or the inside of large dark areas would fall into specks.
- * @param side of the square, pixels @param even spread below which a square holds no edge @param whole level of the whole picture @param least no level is lower: what is as dark as most of the dark lies inside, noise or not. @returns levels of brightness, row by row
+ * @returns levels of brightness, row by row
  */
-export function sauvola(values: Float32Array, width: number, height: number, side: number, even: number, whole: number, least: number, k = 0.2): Float32Array {
+export function sauvola({ values, width, height }: Pick<Signal, 'values' | 'width' | 'height'>, { side, even, whole, least }: Nearby): Float32Array {
   const r = Math.max(1, side >> 1);
   const out = new Float32Array(values.length);
   // Column sums that move down with the rows: one row of memory instead of two tables.
@@ -130,7 +145,7 @@ export function sauvola(values: Float32Array, width: number, height: number, sid
       const n = rows * (Math.min(width - 1, x + r) - Math.max(0, x - r) + 1);
       const mean = s / n;
       const spread = Math.sqrt(Math.max(0, q / n - mean * mean));
-      out[y * width + x] = spread < even ? whole : Math.max(least, mean * (1 + k * (spread / 0.5 - 1)));
+      out[y * width + x] = spread < even ? whole : Math.max(least, mean * (1 + lowered * (spread / 0.5 - 1)));
     }
   }
   return out;

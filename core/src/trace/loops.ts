@@ -1,3 +1,5 @@
+import type { Signal } from './picture.ts';
+
 /** A closed way between inside and outside, inside on its left as seen with y up. */
 export interface Loop {
   /** Where it crosses between two pixels: the first pixel's index twice, plus 1 when the second is below it and not beside it. */
@@ -55,66 +57,84 @@ class Growing {
     this.points[this.length * 2 + 1] = y;
     this.length++;
   }
+  taken(): Pick<Loop, 'crossings' | 'points'> {
+    return { crossings: this.crossings.slice(0, this.length), points: this.points.slice(0, this.length * 2) };
+  }
+  /** Area within, positive where it lies on the left as seen with y up: in a picture y points down. */
+  area(): number {
+    const { points: p, length } = this;
+    let sum = 0;
+    for (let i = 0, j = length - 1; i < length; j = i++) sum += p[j * 2] * p[i * 2 + 1] - p[i * 2] * p[j * 2 + 1];
+    return -sum / 2;
+  }
 }
 
 /**
  * All ways between inside (at least the level) and outside. Each pixel pair is passed once. Source: marching squares, Lorensen and Cline 1987 in the plane.
- * @param values with a rim of outside. @param least loops of less area (square pixels) are not kept; the sign does not matter
+ * @param signal with its rim of outside. @param least loops of less area (square pixels) are not kept; the sign does not matter
  * @returns the loops, and how many were dropped as too small or too many
  */
-export function loopsOf(values: Float32Array, width: number, height: number, level: number, least = 0): { loops: Loop[]; dropped: number } {
-  const seen = new Uint8Array(values.length);
+export function loopsOf(signal: Field, least = 0): { loops: Loop[]; dropped: number } {
+  const { values, width, height, level } = signal;
+  const follower = new Follower(signal);
   const loops: Loop[] = [];
-  const way = new Growing();
   let dropped = 0;
   for (let y = 1; y < height - 1; y++)
     for (let x = 0, i = y * width; x < width - 1; x++, i++) {
-      if (values[i] >= level || values[i + 1] < level || seen[i]) continue;
-      way.length = 0;
-      const area = follow(values, width, level, i, seen, way);
-      if (Math.abs(area) < least || loops.length >= mostLoops) {
-        dropped++;
-        continue;
-      }
-      loops.push({ crossings: way.crossings.slice(0, way.length), points: way.points.slice(0, way.length * 2), area });
+      if (values[i] >= level || values[i + 1] < level || follower.seen[i]) continue;
+      const area = follower.follow(i);
+      if (Math.abs(area) < least || loops.length >= mostLoops) dropped++;
+      else loops.push({ ...follower.way.taken(), area });
     }
   return { loops, dropped };
 }
 
-/** Follows one loop from the pair (first, first + 1), which is crossed downwards. @returns its area, square pixels */
-function follow(values: Float32Array, width: number, level: number, first: number, seen: Uint8Array, way: Growing): number {
-  // The cell whose top left pixel is `cell`, entered by `from`.
-  let [cell, from, area] = [first, top, 0];
-  let [lastX, lastY, startX, startY] = [0, 0, 0, 0];
-  do {
-    // The crossing by which the cell is entered.
+type Field = Pick<Signal, 'values' | 'width' | 'height' | 'level'>;
+
+class Follower {
+  readonly seen: Uint8Array;
+  readonly way = new Growing();
+  private readonly field: Field;
+  /** Steps to the cell above, to the right, below and to the left. */
+  private readonly steps: readonly number[];
+
+  constructor(field: Field) {
+    this.field = field;
+    this.seen = new Uint8Array(field.values.length);
+    this.steps = [-field.width, 1, field.width, -1];
+  }
+
+  /** Follows one loop from the pair (first, first + 1), which is crossed downwards. @returns its area, square pixels */
+  follow(first: number): number {
+    const { way, seen } = this;
+    way.length = 0;
+    // The cell whose top left pixel is `cell`, entered by `from`.
+    let [cell, from] = [first, top];
+    do {
+      if (from === top) seen[cell] = 1;
+      this.cross(cell, from);
+      const to = this.exit(cell, from);
+      cell += this.steps[to];
+      from = (to + 2) % 4;
+    } while (cell !== first || from !== top);
+    return way.area();
+  }
+
+  /** Notes where a cell is entered. */
+  private cross(cell: number, from: number): void {
+    const { values, width, level } = this.field;
     const a = from === bottom ? cell + width : from === right ? cell + 1 : cell;
     const down = from === left || from === right;
     const b = down ? a + width : a + 1;
     const share = (level - values[a]) / (values[b] - values[a]);
     const row = Math.floor(a / width);
-    const x = a - row * width + 0.5 + (down ? 0 : share);
-    const y = row + 0.5 + (down ? share : 0);
-    if (from === top) seen[cell] = 1;
-    if (way.length === 0) [startX, startY] = [x, y];
-    else area += lastX * y - x * lastY;
-    [lastX, lastY] = [x, y];
-    way.push(a * 2 + (down ? 1 : 0), x, y);
-    const corners =
-      (values[cell] >= level ? 1 : 0) |
-      (values[cell + 1] >= level ? 2 : 0) |
-      (values[cell + width + 1] >= level ? 4 : 0) |
-      (values[cell + width] >= level ? 8 : 0);
-    const to =
-      corners === 5 || corners === 10
-        ? ofSaddle(corners, from, values[cell] + values[cell + 1] + values[cell + width] + values[cell + width + 1] >= 4 * level)
-        : exits[corners * 4 + from];
-    if (to === top) [cell, from] = [cell - width, bottom];
-    else if (to === right) [cell, from] = [cell + 1, left];
-    else if (to === bottom) [cell, from] = [cell + width, top];
-    else [cell, from] = [cell - 1, right];
-  } while (cell !== first || from !== top);
-  area += lastX * startY - startX * lastY;
-  // y points down in a picture.
-  return -area / 2;
+    this.way.push(a * 2 + (down ? 1 : 0), a - row * width + 0.5 + (down ? 0 : share), row + 0.5 + (down ? share : 0));
+  }
+
+  private exit(cell: number, from: number): number {
+    const { values, width, level } = this.field;
+    const [a, b, c, d] = [values[cell], values[cell + 1], values[cell + width + 1], values[cell + width]];
+    const corners = (a >= level ? 1 : 0) | (b >= level ? 2 : 0) | (c >= level ? 4 : 0) | (d >= level ? 8 : 0);
+    return corners === 5 || corners === 10 ? ofSaddle(corners, from, a + b + c + d >= 4 * level) : exits[corners * 4 + from];
+  }
 }

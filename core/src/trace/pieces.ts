@@ -170,7 +170,18 @@ export function inner(kind: Piece['kind'], from: number, to: number): [number, n
   return [from + cut, to - cut];
 }
 
+/** A stretch (both ends inclusive) with the points that it rests on. */
+interface Span {
+  from: number;
+  to: number;
+  i: number;
+  j: number;
+}
+
 const samples = 48;
+/** This share of a stretch's points may lie farther off than allowed, up to so many times: grain has no sharp bound. */
+export const outliers = 0.04;
+export const outlierOff = 1.6;
 /** Points may go back along a line by this much, pixels: about what a corner's own pixel does. */
 const backwards = 0.8;
 
@@ -189,24 +200,28 @@ class Trial {
   holds(kind: Piece['kind'], from: number, to: number): { piece: Piece; miss: number } | null {
     const m = this.moments;
     const [i, j] = inner(kind, from, to);
+    const span = { from, to, i, j };
     if (kind === 'line') {
       const piece = m.line(i, j);
       // The mean can't be more than the largest: a quick no.
-      if (piece.miss > this.near * this.near || !this.goesOn(piece, from, to) || !this.within(piece, from, to, i, j)) return null;
-      return { piece, miss: this.withEnds(piece, piece.miss, from, to, i, j) };
+      if (piece.miss > this.near * this.near || !this.goesOn(piece, from, to) || !this.within(piece, span)) return null;
+      return { piece, miss: this.withEnds(piece, piece.miss, span) };
     }
     if (j - i < 3) return null;
     const piece = m.circle(i, j);
-    if (!piece || !this.turns(piece, from, to) || !this.within(piece, from, to, i, j)) return null;
-    return { piece, miss: this.withEnds(piece, this.missOf(piece, i, j), from, to, i, j) };
+    if (!piece || !this.turns(piece, from, to) || !this.within(piece, span)) return null;
+    return { piece, miss: this.withEnds(piece, this.missOf(piece, i, j), span) };
+  }
+
+  private off(piece: Piece, k: number): number {
+    return Math.abs(offPiece(piece, this.moments.xy[k * 2], this.moments.xy[k * 2 + 1]));
   }
 
   /** The mean square miss with the points beside the ends counted too. */
-  private withEnds(piece: Piece, miss: number, from: number, to: number, i: number, j: number): number {
-    const p = this.moments.xy;
+  private withEnds(piece: Piece, miss: number, { from, to, i, j }: Span): number {
     let sum = miss * (j - i + 1);
-    for (let k = from; k < i; k++) sum += offPiece(piece, p[k * 2], p[k * 2 + 1]) ** 2;
-    for (let k = j + 1; k <= to; k++) sum += offPiece(piece, p[k * 2], p[k * 2 + 1]) ** 2;
+    for (let k = from; k < i; k++) sum += this.off(piece, k) ** 2;
+    for (let k = j + 1; k <= to; k++) sum += this.off(piece, k) ** 2;
     return sum / (to - from + 1);
   }
 
@@ -247,13 +262,17 @@ class Trial {
     return Math.abs(sum) <= mostTurn;
   }
 
-  private within(piece: Piece, from: number, to: number, i: number, j: number): boolean {
-    const p = this.moments.xy;
-    for (let k = from; k < i; k++) if (Math.abs(offPiece(piece, p[k * 2], p[k * 2 + 1])) > this.slack) return false;
-    for (let k = j + 1; k <= to; k++) if (Math.abs(offPiece(piece, p[k * 2], p[k * 2 + 1])) > this.slack) return false;
+  private within(piece: Piece, { from, to, i, j }: Span): boolean {
+    for (let k = from; k < i; k++) if (this.off(piece, k) > this.slack) return false;
+    for (let k = j + 1; k <= to; k++) if (this.off(piece, k) > this.slack) return false;
     const step = Math.max(1, Math.floor((j - i) / samples));
-    for (let k = i; k <= j; k += step) if (Math.abs(offPiece(piece, p[k * 2], p[k * 2 + 1])) > this.allowed(k)) return false;
-    return Math.abs(offPiece(piece, p[j * 2], p[j * 2 + 1])) <= this.allowed(j);
+    let beyond = outliers * ((j - i) / step);
+    for (let k = i; k <= j; k += step) {
+      const off = this.off(piece, k);
+      const allowed = this.allowed(k);
+      if (off > allowed && (off > outlierOff * allowed || --beyond < 0)) return false;
+    }
+    return this.off(piece, j) <= this.allowed(j);
   }
 
   private allowed(k: number): number {
@@ -333,15 +352,16 @@ function wholeCircle(row: Row, trial: Trial, near: number): Stretch | null {
   if (!piece) return null;
   const pixels = trial.moments.pixels(piece) as Piece & { kind: 'circle' };
   if (pixels.r > trial.moments.size * 1.5) return null;
-  let [farthest, square] = [0, 0];
+  let [beyond, square] = [0, 0];
   for (let i = 0; i < n; i++) {
-    const off = Math.abs(offPiece(pixels, row.xy[i * 2], row.xy[i * 2 + 1]));
     const loose = row.loose?.[i] === 1;
-    farthest = Math.max(farthest, loose ? off - cornerSlack : off);
+    const off = Math.abs(offPiece(pixels, row.xy[i * 2], row.xy[i * 2 + 1])) - (loose ? cornerSlack : 0);
+    if (off > near * outlierOff) return null;
+    if (off > near) beyond++;
     if (!loose) square += off * off;
   }
   // A small square is near a circle too: against so few pixels the circle must be clearly round.
-  if (farthest > near || (pixels.r < 6 && Math.sqrt(square / n) > 0.04 * pixels.r)) return null;
+  if (beyond > outliers * n || (pixels.r < 6 && Math.sqrt(square / n) > 0.04 * pixels.r)) return null;
   return { from: 0, to: n, piece: pixels };
 }
 
@@ -477,6 +497,13 @@ function between(trial: Trial, places: Int32Array, closed: boolean): Stretch[] {
   const how: ({ piece: Piece; miss: number } | null)[] = Array.from({ length: count }, () => null);
   const total = places[count - 1] - places[0] || 1;
   cost[0] = 0;
+  /** The piece of a kind between two places; neighbours are always joined by a line, so that there is a way at all. */
+  const held = (kind: Piece['kind'], i: number, j: number) => {
+    const next = kind === 'line' && j === i + 1;
+    if (j > reaches[kind][i] && !next) return null;
+    const found = trial.holds(kind, places[i], places[j] - 1);
+    return found ?? (next ? { piece: trial.moments.line(...twoOf(places[i], places[j] - 1, trial.moments.n, closed)), miss: 0 } : null);
+  };
   for (let i = 0; i < count - 1; i++) {
     if (cost[i] === Infinity) continue;
     let found = false;
@@ -484,16 +511,13 @@ function between(trial: Trial, places: Int32Array, closed: boolean): Stretch[] {
       // A pair that turns out not to hold after all leaves longer ways: until one holds, every pair is looked at.
       if (found && before[i] + 1 + after[j] > fewest) continue;
       for (const kind of ['line', 'circle'] as const) {
-        if (j > reaches[kind][i] && !(kind === 'line' && j === i + 1)) continue;
-        let held = trial.holds(kind, places[i], places[j] - 1);
-        // Neighbours are always joined, so that there is a way at all.
-        if (!held && kind === 'line' && j === i + 1) held = { piece: trial.moments.line(...twoOf(places[i], places[j] - 1, trial.moments.n, closed)), miss: 0 };
-        if (!held) continue;
+        const piece = held(kind, i, j);
+        if (!piece) continue;
         found = true;
         // All misses together weigh less than one piece.
-        const weight = Math.min(1, held.miss / (trial.near * trial.near)) * ((places[j] - places[i]) / total);
+        const weight = Math.min(1, piece.miss / (trial.near * trial.near)) * ((places[j] - places[i]) / total);
         const price = cost[i] + 1 + 0.9 * weight + (kind === 'circle' ? arcPrice : 0);
-        if (price < cost[j]) [cost[j], back[j], how[j]] = [price, i, held];
+        if (price < cost[j]) [cost[j], back[j], how[j]] = [price, i, piece];
       }
     }
   }
@@ -508,40 +532,30 @@ const firstLengths = { line: [9, 7, 5, 4, 3, 2], circle: [12, 9, 7, 6] };
 /** For each place the farthest one that a piece of this kind holds to, by doubling and halving. */
 function farthest(trial: Trial, places: Int32Array, kind: Piece['kind']): Int32Array {
   const count = places.length;
-  const out = new Int32Array(count);
-  for (let i = 0; i < count; i++) {
-    const holds = (j: number) => trial.holds(kind, places[i], places[j] - 1) !== null;
-    let [good, step] = [i, 1];
+  return Int32Array.from({ length: count }, (_, i) => {
+    const holds = (j: number) => j < count && trial.holds(kind, places[i], places[j] - 1) !== null;
     // Of a few points those beside a corner are too many to be left aside: the longer of the short stretches are asked first.
     for (const length of firstLengths[kind]) {
       let low = i + 1;
       while (low < count && places[low] - places[i] < length) low++;
-      if (low < count && holds(low)) {
-        good = low;
-        break;
-      }
+      if (holds(low)) return lastThatHolds(low, count, holds);
     }
-    if (good === i) {
-      out[i] = i;
-      continue;
-    }
-    let bad = count;
-    while (good + step < count) {
-      if (holds(good + step)) {
-        good += step;
-        step *= 2;
-      } else {
-        bad = good + step;
-        break;
-      }
-    }
-    if (bad === count && good + 1 < count && step > 1) bad = count;
-    while (bad - good > 1) {
-      const middle = (good + bad) >> 1;
-      if (middle < count && holds(middle)) good = middle;
-      else bad = middle;
-    }
-    out[i] = good;
+    return i;
+  });
+}
+
+/** The last number from `good` on that holds, when those before it do: steps that double, then halving. */
+function lastThatHolds(good: number, count: number, holds: (j: number) => boolean): number {
+  let step = 1;
+  while (good + step < count && holds(good + step)) {
+    good += step;
+    step *= 2;
   }
-  return out;
+  let bad = Math.min(count, good + step);
+  while (bad - good > 1) {
+    const middle = (good + bad) >> 1;
+    if (holds(middle)) good = middle;
+    else bad = middle;
+  }
+  return good;
 }

@@ -24,53 +24,60 @@ export function signalsOf(picture: Picture, choice: TraceChoice): Ink[] {
       const bright = brightness(picture, choice.mixed === 'light');
       const level = choice.level ?? otsu(bright);
       const values = withRim(bright, width, height, !choice.invert);
-      return [ink(values, width, height, choice.invert ? level : 1 - level, choice.level === null, 'Contours', false)];
+      return [ink({ values, width, height, level: choice.invert ? level : 1 - level, halfway: choice.level === null, name: 'Contours' })];
     }
     case 'adaptive': {
       const bright = brightness(picture, choice.mixed === 'light');
       const noise = noiseOf({ width, height, values: bright });
       const whole = otsu(bright);
       const least = sides(bright, whole).outside + Math.max(0.05, 8 * noise);
-      const levels = sauvola(bright, width, height, Math.max(15, Math.round(Math.min(width, height) / 12)), Math.max(leastContrast, 4 * noise), whole, least);
+      const levels = sauvola(
+        { values: bright, width, height },
+        { side: Math.max(15, Math.round(Math.min(width, height) / 12)), even: Math.max(leastContrast, 4 * noise), whole, least },
+      );
       // What counts is how far a pixel lies above or below its own level; half is the level then.
       for (let i = 0; i < bright.length; i++) bright[i] = Math.min(1, Math.max(0, 0.5 + bright[i] - levels[i]));
       const values = withRim(bright, width, height, !choice.invert);
-      return [ink(values, width, height, 0.5, false, 'Contours', false)];
+      return [ink({ values, width, height, level: 0.5, halfway: false, name: 'Contours' })];
     }
     case 'outside': {
       const values = withRim(fromGround(onWhite(picture), width, height), width, height, choice.invert);
       const level = choice.level ?? otsu(values);
-      return [ink(values, width, height, level, choice.level === null, 'Outline', true)];
+      return [ink({ values, width, height, level, halfway: choice.level === null, name: 'Outline', outerOnly: true })];
     }
     case 'colours':
       return coloured(picture, choice);
   }
 }
 
-/** @param halfway the level is set to the middle of both sides: there a mixed pixel lies half inside */
-function ink(
-  values: Float32Array,
-  width: number,
-  height: number,
-  level: number,
-  halfway: boolean,
-  name: string,
-  outerOnly: boolean,
-  colour: string | null = null,
-): Ink {
-  const [w, h] = [width + 2, height + 2];
+/** An ink without its figures. */
+interface Plain {
+  values: Float32Array;
+  /** Of the picture, without the rim. */
+  width: number;
+  height: number;
+  level: number;
+  /** The level is set to the middle of both sides: there a mixed pixel lies half inside. */
+  halfway: boolean;
+  name: string;
+  colour?: string;
+  outerOnly?: boolean;
+}
+
+function ink({ values, level, halfway, name, colour, outerOnly, ...size }: Plain): Ink {
+  const [width, height] = [size.width + 2, size.height + 2];
   const { inside, outside } = sides(values, level);
   const middle = (inside + outside) / 2;
   const signal: Signal = {
-    width: w,
-    height: h,
+    width,
+    height,
     values,
     level: halfway && middle > outside && middle < inside ? middle : level,
     inside,
     outside,
-    noise: noiseOf({ width: w, height: h, values }),
+    noise: noiseOf({ width, height, values }),
   };
-  return { name, colour, signal, outerOnly };
+  return { name, colour: colour ?? null, signal, outerOnly: outerOnly ?? false };
 }
 
 function coloured(picture: Picture, choice: TraceChoice): Ink[] {
@@ -85,8 +92,8 @@ function coloured(picture: Picture, choice: TraceChoice): Ink[] {
   const out: Ink[] = [];
   clusters.forEach((cluster, k) => {
     if (k === skipped) return;
-    const values = withRim(shareOf(rgb, labels, width, height, clusters, k), width, height, false);
-    out.push(ink(values, width, height, 0.5, false, `Colour ${hexOf(cluster)}`, false, hexOf(cluster)));
+    const values = withRim(shareOf({ rgb, labels, width, height, clusters }, k), width, height, false);
+    out.push(ink({ values, width, height, level: 0.5, halfway: false, name: `Colour ${hexOf(cluster)}`, colour: hexOf(cluster) }));
   });
   return out;
 }

@@ -1,3 +1,5 @@
+import type { Signal } from './picture.ts';
+
 /** A line along the middle of a stroke: places xy in order, pixels, and the mean width of the stroke. */
 export interface Ridge {
   xy: Float64Array;
@@ -7,6 +9,9 @@ export interface Ridge {
 
 /** So many pixels are looked through for strokes: five tables of derivatives are held at once. */
 export const mostStrokePixels = 24_000_000;
+
+/** Values in rows. */
+type Grid = Pick<Signal, 'values' | 'width' | 'height'>;
 
 /** A Gaussian and its derivatives, sampled and normalized. */
 function kernels(sigma: number): { g: Float64Array; g1: Float64Array; g2: Float64Array; r: number } {
@@ -25,7 +30,7 @@ function kernels(sigma: number): { g: Float64Array; g1: Float64Array; g2: Float6
 }
 
 /** Rows, then columns, each with a kernel of its own. Values beyond the rim are those of the rim. */
-function folded(values: Float32Array, width: number, height: number, across: Float64Array, down: Float64Array, r: number): Float32Array {
+function folded({ values, width, height }: Grid, across: Float64Array, down: Float64Array, r: number): Float32Array {
   const half = new Float32Array(values.length);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
@@ -55,16 +60,17 @@ const fewest = 6;
 /**
  * Middles of strokes within a pixel: places where the second derivative across is strongest and the first is nought, linked along.
  * Source: Steger, An unbiased detector of curvilinear structures, IEEE PAMI 20 (1998) 113: sigma at least half the width by the root of 3.
- * @param ink 1 in strokes, 0 beside them. @param strokeWidth mean width, pixels
+ * @param grid 1 in strokes, 0 beside them. @param strokeWidth mean width, pixels
  */
-export function ridgesOf(ink: Float32Array, width: number, height: number, strokeWidth: number): Ridge[] {
+export function ridgesOf(grid: Grid, strokeWidth: number): Ridge[] {
+  const { values: ink, width, height } = grid;
   const sigma = Math.max(0.8, (strokeWidth / 2 / Math.sqrt(3)) * 1.05);
   const { g, g1, g2, r } = kernels(sigma);
-  const rx = folded(ink, width, height, g1, g, r);
-  const ry = folded(ink, width, height, g, g1, r);
-  const rxx = folded(ink, width, height, g2, g, r);
-  const rxy = folded(ink, width, height, g1, g1, r);
-  const ryy = folded(ink, width, height, g, g2, r);
+  const rx = folded(grid, g1, g, r);
+  const ry = folded(grid, g, g1, r);
+  const rxx = folded(grid, g2, g, r);
+  const rxy = folded(grid, g1, g1, r);
+  const ryy = folded(grid, g, g2, r);
   // Where the middle lies in its pixel, the direction across, and how strong it is; strength 0 where there is none.
   const strength = new Float32Array(ink.length);
   const offX = new Float32Array(ink.length);
@@ -136,25 +142,13 @@ function mark(used: Uint8Array, width: number, height: number, i: number): void 
 
 /** From a place along the stroke, one pixel after the other: of the three ahead the one that lies nearest and turns least. */
 function walk(field: Field, used: Uint8Array, seed: number, way: 1 | -1): number[] {
-  const { strength, strongest, angle, offX, offY, width, height } = field;
+  const { strength, angle } = field;
   const out: number[] = [];
   let at = seed;
   let [tx, ty] = [-Math.sin(angle[seed]) * way, Math.cos(angle[seed]) * way];
   used[seed] = 1;
   for (let steps = 0; steps < strength.length; steps++) {
-    const [x, y] = [at % width, Math.floor(at / width)];
-    let [best, next] = [Infinity, -1];
-    for (let dy = -1; dy <= 1; dy++)
-      for (let dx = -1; dx <= 1; dx++) {
-        if ((dx === 0 && dy === 0) || dx * tx + dy * ty < 0.35 * Math.hypot(dx, dy)) continue;
-        if (x + dx < 0 || y + dy < 0 || x + dx >= width || y + dy >= height) continue;
-        const j = at + dy * width + dx;
-        if (used[j] || strength[j] < faint * strongest) continue;
-        const distance = Math.hypot(dx + offX[j] - offX[at], dy + offY[j] - offY[at]);
-        // Directions have no sign: the turn is that between lines.
-        const turn = Math.abs(Math.asin(Math.min(1, Math.abs(Math.sin(angle[j] - angle[at])))));
-        if (distance + turn < best) [best, next] = [distance + turn, j];
-      }
+    const next = ahead(field, used, at, [tx, ty]);
     if (next < 0) return out;
     const [ux, uy] = [-Math.sin(angle[next]), Math.cos(angle[next])];
     const sign = ux * tx + uy * ty < 0 ? -1 : 1;
@@ -165,3 +159,31 @@ function walk(field: Field, used: Uint8Array, seed: number, way: 1 | -1): number
   }
   return out;
 }
+
+/** The next pixel along a direction; -1 at the end of the stroke. */
+function ahead({ strength, strongest, angle, offX, offY, width, height }: Field, used: Uint8Array, at: number, [tx, ty]: [number, number]): number {
+  const [x, y] = [at % width, Math.floor(at / width)];
+  let [best, next] = [Infinity, -1];
+  for (const [dx, dy] of neighbours) {
+    if (dx * tx + dy * ty < 0.35 * Math.hypot(dx, dy)) continue;
+    if (x + dx < 0 || y + dy < 0 || x + dx >= width || y + dy >= height) continue;
+    const j = at + dy * width + dx;
+    if (used[j] || strength[j] < faint * strongest) continue;
+    const distance = Math.hypot(dx + offX[j] - offX[at], dy + offY[j] - offY[at]);
+    // Directions have no sign: the turn is that between lines.
+    const turn = Math.abs(Math.asin(Math.min(1, Math.abs(Math.sin(angle[j] - angle[at])))));
+    if (distance + turn < best) [best, next] = [distance + turn, j];
+  }
+  return next;
+}
+
+const neighbours = [
+  [-1, -1],
+  [0, -1],
+  [1, -1],
+  [-1, 0],
+  [1, 0],
+  [-1, 1],
+  [0, 1],
+  [1, 1],
+] as const;

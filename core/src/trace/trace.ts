@@ -39,6 +39,13 @@ const mostKept = 3000;
 /** Told now and then; true gives up. */
 type Progress = (share: number, what: string) => boolean;
 
+/** Where places of a signal lie: pixels in a mm, the map to upright pixels, and the signal's own shift. */
+interface Frame {
+  perMm: number;
+  map: PictureMap;
+  shift: P2;
+}
+
 interface LayerRows {
   ink: Ink;
   rows: Row[];
@@ -52,7 +59,7 @@ interface LayerRows {
  */
 export function trace(picture: Picture, choice: TraceChoice, progress: Progress = () => false): Traced {
   const findings: Finding[] = [];
-  const cropped = crop(picture, choice.crop);
+  const cropped = crop(choice.size.kind === 'rectangle' ? onlyWithin(picture, choice.size.corners) : picture, choice.crop);
   const map = mapOf(choice.size, picture);
   const perMm = map.perMm ?? barePerMm;
   const shift: P2 = choice.crop ? [choice.crop[0] - 1, choice.crop[1] - 1] : [-1, -1];
@@ -64,7 +71,7 @@ export function trace(picture: Picture, choice: TraceChoice, progress: Progress 
     if (progress(0.1 + (0.3 * k) / inks.length, 'following edges')) throw gaveUp();
     if (choice.way === 'strokes') layers.push(strokeRows(ink, map, shift));
     else {
-      const found = regionRows(ink, choice, perMm, map, shift);
+      const found = regionRows(ink, choice, { perMm, map, shift });
       points += found.points;
       specks += found.specks;
       bilevel = Math.max(bilevel, found.bilevel);
@@ -169,17 +176,62 @@ function crop(picture: Picture, box: TraceChoice['crop']): Picture {
   return { ...picture, width, height, data };
 }
 
+/** How far within its sides a rectangle of a known size is looked at, as a share: its own border is no contour. */
+const inset = 0.008;
+
+/** A picture with everything outside four corners in the colour that lies along their inside: the table round a sheet of paper is not wanted. */
+function onlyWithin(picture: Picture, corners: readonly P2[]): Picture {
+  const middle: P2 = [0, 1].map((k) => corners.reduce((sum, c) => sum + c[k], 0) / 4) as P2;
+  const quad = corners.map(([x, y]): P2 => [x + (middle[0] - x) * 2 * inset, y + (middle[1] - y) * 2 * inset]);
+  const { width, height } = picture;
+  const data = picture.data.slice();
+  const ground = [0, 1, 2, 3].map((k) => along(picture, quad, k));
+  for (let y = 0; y < height; y++) {
+    const [from, to] = spanOf(quad, y + 0.5);
+    for (let x = 0; x < width; x++) {
+      if (x + 0.5 >= from && x + 0.5 <= to) continue;
+      for (let k = 0; k < 4; k++) data[(y * width + x) * 4 + k] = ground[k];
+    }
+  }
+  return { ...picture, data };
+}
+
+/** Median of a value along the sides of a rectangle, just inside. */
+function along({ width, height, data }: Picture, quad: readonly P2[], k: number): number {
+  const values: number[] = [];
+  quad.forEach(([ax, ay], i) => {
+    const [bx, by] = quad[(i + 1) % 4];
+    for (let s = 0; s < 200; s++) {
+      const x = Math.min(width - 1, Math.max(0, Math.floor(ax + ((bx - ax) * s) / 200)));
+      const y = Math.min(height - 1, Math.max(0, Math.floor(ay + ((by - ay) * s) / 200)));
+      values.push(data[(y * width + x) * 4 + k]);
+    }
+  });
+  return values.sort((a, b) => a - b)[values.length >> 1];
+}
+
+/** Where a row lies within a convex outline. */
+function spanOf(quad: readonly P2[], y: number): [number, number] {
+  let [from, to] = [Infinity, -Infinity];
+  quad.forEach(([ax, ay], i) => {
+    const [bx, by] = quad[(i + 1) % quad.length];
+    if (ay > y === by > y) return;
+    const x = ax + ((bx - ax) * (y - ay)) / (by - ay);
+    from = Math.min(from, x);
+    to = Math.max(to, x);
+  });
+  return [from, to];
+}
+
 function regionRows(
   ink: Ink,
   choice: TraceChoice,
-  perMm: number,
-  map: PictureMap,
-  shift: P2,
+  { perMm, map, shift }: Frame,
 ): LayerRows & { points: number; specks: number; bilevel: number; rough: number } {
   const { signal } = ink;
   const speck = Math.max(leastRegion, choice.speckle * perMm * perMm);
   const hole = Math.max(leastRegion, choice.holes * perMm * perMm);
-  const { loops, dropped } = loopsOf(signal.values, signal.width, signal.height, signal.level, Math.min(speck, hole));
+  const { loops, dropped } = loopsOf(signal, Math.min(speck, hole));
   if (loops.length >= mostLoops) throw texture(loops.reduce((sum, l) => sum + l.crossings.length, 0));
   const points = loops.reduce((sum, l) => sum + l.crossings.length, 0);
   const faint = Math.max(leastEdge, 5 * signal.noise);
@@ -277,11 +329,11 @@ function moved(xy: Float64Array, [dx, dy]: P2, { upright }: PictureMap): Float64
 }
 
 function strokeRows(ink: Ink, map: PictureMap, shift: P2): LayerRows {
-  const { values, width, height, level } = ink.signal;
+  const { width, height } = ink.signal;
   if (width * height > mostStrokePixels)
     throw new Unusable('too-many-pixels', `Strokes are looked for in up to ${mostStrokePixels / 1e6} million pixels.`, 'Crop the picture or make it smaller.');
   // Mean width: a long stroke has twice its length of edge.
-  const { loops } = loopsOf(values, width, height, level, leastRegion);
+  const { loops } = loopsOf(ink.signal, leastRegion);
   let [area, edge] = [0, 0];
   for (const loop of loops) {
     area += loop.area;
@@ -294,7 +346,7 @@ function strokeRows(ink: Ink, map: PictureMap, shift: P2): LayerRows {
   if (!(strokeWidth > 0)) return { ink, rows: [], holes: [] };
   if (strokeWidth > 60)
     throw new Unusable('no-strokes', `What is dark is about ${strokeWidth.toFixed(0)} pixels wide: areas and no strokes.`, 'Choose "By brightness" for areas.');
-  const found = ridgesOf(values, width, height, strokeWidth);
+  const found = ridgesOf(ink.signal, strokeWidth);
   return { ink, rows: found.map(({ xy, closed }) => ({ xy: moved(xy, shift, map), closed })), holes: found.map(() => false), strokeWidth } as LayerRows & {
     strokeWidth: number;
   };
