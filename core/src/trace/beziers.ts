@@ -1,45 +1,76 @@
 import type { BezierSegment, P2 } from '../curves/segment.ts';
 
-/** Curves in one fit at most; what is not reached with those keeps its last. */
-const mostDepth = 12;
+/** Places on either side that the direction at a place is taken from. */
+const tangentReach = 5;
+/** Rounds of moving places along a curve and fitting it again. */
+const rounds = 8;
 
 /**
- * Cubic Béziers through places in order, each within `near` of the places between its ends, in one direction where they join.
- * Source: P. Schneider, An algorithm for automatically fitting digitized curves, Graphics Gems 1990.
+ * Cubic Béziers through places in order, each within `near` of the places between its ends, in one direction where they join: each as long as it
+ * can be. Source of the fit: P. Schneider, An algorithm for automatically fitting digitized curves, Graphics Gems 1990.
  * @param ends unit directions at the first place and (forward) at the last
  */
 export function beziersThrough(places: readonly P2[], near: number, ends: [P2, P2]): BezierSegment[] {
-  return fit(places, { ahead: ends[0], back: [-ends[1][0], -ends[1][1]] }, near, 0);
+  const last = places.length - 1;
+  const direction = (i: number): P2 => (i === 0 ? ends[0] : i === last ? ends[1] : directionAt(places, i));
+  const out: BezierSegment[] = [];
+  for (let from = 0; from < last;) {
+    const fitted = (to: number) => fit(places.slice(from, to + 1), direction(from), direction(to), near);
+    const [curve, to] = longest(fitted, from, last);
+    out.push(curve);
+    from = to;
+  }
+  return out;
 }
 
-/** Unit directions into the curve at both of its ends. */
-interface Ends {
-  ahead: P2;
-  back: P2;
+/** The longest curve that holds: steps that double, then halving. Two places always have one. */
+function longest(fitted: (to: number) => BezierSegment | null, from: number, last: number): [BezierSegment, number] {
+  let good = Math.min(last, from + 1);
+  let curve = fitted(good)!;
+  let bad = last + 1;
+  for (let step = 2; good < last; step *= 2) {
+    const to = Math.min(last, from + step);
+    const next = fitted(to);
+    if (!next) {
+      bad = to;
+      break;
+    }
+    [good, curve] = [to, next];
+  }
+  while (bad - good > 1) {
+    const middle = (good + bad) >> 1;
+    const next = fitted(middle);
+    if (next) [good, curve] = [middle, next];
+    else bad = middle;
+  }
+  return [curve, good];
 }
 
-function fit(p: readonly P2[], ends: Ends, near: number, depth: number): BezierSegment[] {
-  const { ahead, back } = ends;
+/** Direction of a row at one of its places: as far to one side as to the other, or it would be that of a place beside it. */
+function directionAt(p: readonly P2[], i: number): P2 {
+  const beside = Math.min(tangentReach, i, p.length - 1 - i);
+  const [x, y] = [p[i + beside][0] - p[i - beside][0], p[i + beside][1] - p[i - beside][1]];
+  const length = Math.hypot(x, y) || 1;
+  return [x / length, y / length];
+}
+
+/** One curve through places from one direction into another; null when a place lies farther off. */
+function fit(p: readonly P2[], ahead: P2, onward: P2, near: number): BezierSegment | null {
+  const back: P2 = [-onward[0], -onward[1]];
   const last = p[p.length - 1];
-  const chord = Math.hypot(last[0] - p[0][0], last[1] - p[0][1]);
   if (p.length < 3) {
-    const third = chord / 3;
-    return [{ kind: 'bezier', points: [p[0], along(p[0], ahead, third), along(last, back, third), last] }];
+    const third = Math.hypot(last[0] - p[0][0], last[1] - p[0][1]) / 3;
+    return { kind: 'bezier', points: [p[0], along(p[0], ahead, third), along(last, back, third), last] };
   }
-  let at = lengthsOf(p);
-  let curve = cubic(p, at, ahead, back);
-  let worst = farthestFrom(curve, p, at);
-  for (let round = 0; round < 6 && worst.off > near && worst.off < near * 6; round++) {
-    at = at.map((t, i) => nearer(curve, p[i], t));
-    curve = cubic(p, at, ahead, back);
-    worst = farthestFrom(curve, p, at);
+  let shares = lengthsOf(p);
+  let curve = cubic(p, shares, ahead, back);
+  let off = farthestFrom(curve, p, shares);
+  for (let round = 0; round < rounds && off > near && off < near * 30; round++) {
+    shares = shares.map((t, i) => nearer(curve, p[i], t));
+    curve = cubic(p, shares, ahead, back);
+    off = farthestFrom(curve, p, shares);
   }
-  if (worst.off <= near || depth >= mostDepth || p.length < 4) return [curve];
-  const i = Math.min(p.length - 2, Math.max(1, worst.at));
-  const [a, b] = [p[Math.max(0, i - 2)], p[Math.min(p.length - 1, i + 2)]];
-  const length = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
-  const middle: P2 = [(b[0] - a[0]) / length, (b[1] - a[1]) / length];
-  return [...fit(p.slice(0, i + 1), { ahead, back: [-middle[0], -middle[1]] }, near, depth + 1), ...fit(p.slice(i), { ahead: middle, back }, near, depth + 1)];
+  return off <= near ? curve : null;
 }
 
 const along = (p: P2, d: P2, by: number): P2 => [p[0] + d[0] * by, p[1] + d[1] * by];
@@ -80,14 +111,13 @@ function at({ points: p }: BezierSegment, t: number): P2 {
   return [b[0] * p[0][0] + b[1] * p[1][0] + b[2] * p[2][0] + b[3] * p[3][0], b[0] * p[0][1] + b[1] * p[1][1] + b[2] * p[2][1] + b[3] * p[3][1]];
 }
 
-function farthestFrom(curve: BezierSegment, p: readonly P2[], places: readonly number[]): { off: number; at: number } {
-  let [off, where] = [0, 0];
+function farthestFrom(curve: BezierSegment, p: readonly P2[], places: readonly number[]): number {
+  let most = 0;
   p.forEach((q, i) => {
     const [x, y] = at(curve, places[i]);
-    const d = Math.hypot(q[0] - x, q[1] - y);
-    if (d > off) [off, where] = [d, i];
+    most = Math.max(most, Math.hypot(q[0] - x, q[1] - y));
   });
-  return { off, at: where };
+  return most;
 }
 
 /** One step of Newton's method towards the nearest place of the curve. */

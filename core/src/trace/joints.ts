@@ -25,12 +25,13 @@ export interface Outlined {
  * Pieces put together to segments that begin where the ones before end: straight pieces meet in corners, and arcs run on smoothly where that keeps
  * every point within `near`.
  */
-export function outlined(row: Row, stretches: readonly Stretch[], near: number): Outlined {
+export function outlined(row: Row, stretches: readonly Stretch[], near: number, slack: number): Outlined {
+  const edge: Edge = { row, near, slack };
   if (stretches.length === 1 && stretches[0].piece.kind === 'circle' && row.closed && stretches[0].to - stretches[0].from === row.xy.length / 2)
     return circleOf(row, stretches[0]);
   const list = stretches.map((s) => ({ ...s, piece: refit(row, s) }));
-  const joints = jointsOf(row, list, near);
-  settle(row, list, joints, near);
+  const joints = jointsOf(edge, list);
+  settle(edge, list, joints);
   untangled(row, list, joints);
   return built(row, list, joints);
 }
@@ -60,7 +61,7 @@ function core({ from, to, piece }: Stretch, whole: number): [number, number] {
 }
 
 /** Whether a point has a say in where pieces lie. */
-const counts = ({ loose, xy }: Row, i: number): boolean => !loose || loose[i % (xy.length / 2)] === 0;
+export const counts = ({ loose, xy }: Row, i: number): boolean => !loose || loose[i % (xy.length / 2)] === 0;
 
 /** Least squares of true distances, from the piece that was found. Gauss and Newton's method; a line's is closed. */
 function refit(row: Row, stretch: Stretch): Piece {
@@ -101,6 +102,8 @@ function refit(row: Row, stretch: Stretch): Piece {
 interface Edge {
   row: Row;
   near: number;
+  /** How much farther off corners may take points, pixels. */
+  slack: number;
 }
 
 /** Where stretch k ends and the next begins. */
@@ -128,7 +131,7 @@ function nearestOn(piece: Piece, [x, y]: P2): P2 {
 }
 
 /** Direction in which a stretch goes along its piece at a place. */
-export function heading(row: Row, { from, to, piece }: Stretch, at: P2): P2 {
+function heading(row: Row, { from, to, piece }: Stretch, at: P2): P2 {
   if (piece.kind === 'line') return [piece.dx, piece.dy];
   const [a, b] = [placeOf(row, from), placeOf(row, to - 1)];
   const m = placeOf(row, (from + to - 1) >> 1);
@@ -137,9 +140,9 @@ export function heading(row: Row, { from, to, piece }: Stretch, at: P2): P2 {
   return [-y * way, x * way];
 }
 
-function jointsOf(row: Row, list: readonly Stretch[], near: number): Joint[] {
-  const count = row.closed ? list.length : list.length - 1;
-  return Array.from({ length: count }, (_, k) => jointOf({ row, near }, list[k], list[(k + 1) % list.length]));
+function jointsOf(edge: Edge, list: readonly Stretch[]): Joint[] {
+  const count = edge.row.closed ? list.length : list.length - 1;
+  return Array.from({ length: count }, (_, k) => jointOf(edge, list[k], list[(k + 1) % list.length]));
 }
 
 function jointOf(edge: Edge, a: Stretch, b: Stretch, maySmooth = true): Joint {
@@ -159,10 +162,10 @@ function jointOf(edge: Edge, a: Stretch, b: Stretch, maySmooth = true): Joint {
 }
 
 /** How far from the points a corner may lie, pixels: half a pixel's rounding at a blunt one, more the sharper it is, since the pixels do not see a tip to its end. */
-const cornerOff = 0.45;
+const cornerOff = { any: 0.3, sharp: 0.4 };
 
 /** Whether two stretches may meet at a place: near the points about their break, and only a sharp corner farther out. */
-function believable({ row, near }: Edge, a: Stretch, b: Stretch, at: P2): boolean {
+function believable({ row, near, slack }: Edge, a: Stretch, b: Stretch, at: P2): boolean {
   const n = row.xy.length / 2;
   let off = Infinity;
   for (let i = a.to - 4; i < a.to + 4; i++) {
@@ -174,7 +177,7 @@ function believable({ row, near }: Edge, a: Stretch, b: Stretch, at: P2): boolea
   }
   const [u, v] = [heading(row, a, at), heading(row, b, at)];
   const half = Math.sqrt(Math.max(1e-3, (1 + u[0] * v[0] + u[1] * v[1]) / 2));
-  return off <= Math.min(farJoint, near + cornerOff / half);
+  return off <= Math.min(farJoint, near + cornerOff.any * slack + (cornerOff.sharp + cornerOff.any * slack) / half);
 }
 
 const middle = (a: P2, b: P2): P2 => [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
@@ -220,7 +223,8 @@ function meetings(a: Piece, b: Piece): P2[] {
 }
 
 /** Makes smooth joints smooth: runs of pieces are solved for together, and joints whose points would lie farther off than `near` stay corners. */
-function settle(row: Row, list: Stretch[], joints: Joint[], near: number): void {
+function settle(edge: Edge, list: Stretch[], joints: Joint[]): void {
+  const { row } = edge;
   const count = list.length;
   for (let attempt = 0; attempt < 6; attempt++) {
     let refused = false;
@@ -234,7 +238,7 @@ function settle(row: Row, list: Stretch[], joints: Joint[], near: number): void 
               run.length > 1 && run[0] === run[run.length - 1],
             )
           : null;
-      const bad = pieces ? worst({ row, near }, run, list, pieces) : run[0];
+      const bad = pieces ? worst(edge, run, list, pieces) : run[0];
       if (pieces && bad === null) {
         run.forEach((k, i) => (list[k] = { ...list[k], piece: pieces[i] }));
         for (const k of run.slice(0, -1)) joints[k].at = touch(list[k].piece, list[(k + 1) % count].piece, joints[k].at);
@@ -244,12 +248,12 @@ function settle(row: Row, list: Stretch[], joints: Joint[], near: number): void 
       // The piece that would be off gives up the joint at which it turns most.
       const beside = [bad! - 1, bad!].map((k) => (k + count) % count).filter((k) => joints[k]?.smooth && run.includes(k));
       const sharpest = beside.sort((a, b) => turnAt(row, list, joints, b) - turnAt(row, list, joints, a))[0] ?? run[0];
-      for (const k of run.length > mostTogether ? run.slice(0, -1) : [sharpest]) joints[k] = jointOf({ row, near }, list[k], list[(k + 1) % count], false);
+      for (const k of run.length > mostTogether ? run.slice(0, -1) : [sharpest]) joints[k] = jointOf(edge, list[k], list[(k + 1) % count], false);
     }
     if (!refused) return;
   }
   joints.forEach((joint, k) => {
-    if (joint.smooth) joints[k] = jointOf({ row, near }, list[k], list[(k + 1) % count], false);
+    if (joint.smooth) joints[k] = jointOf(edge, list[k], list[(k + 1) % count], false);
   });
 }
 

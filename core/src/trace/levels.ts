@@ -37,6 +37,17 @@ export function otsu(values: Float32Array): number {
   return ((first + last) / 2 + 1) / bins;
 }
 
+/** The value that two in a hundred lie below: the dark of a picture, whatever its light does. */
+export function darkestOf(values: Float32Array): number {
+  const counts = histogram(values);
+  let sum = 0;
+  for (let b = 0; b < bins; b++) {
+    sum += counts[b];
+    if (sum * 50 >= values.length) return (b + 0.5) / bins;
+  }
+  return 1;
+}
+
 /** Medians of what lies above and below a level, by a histogram; the level's own side when there is nothing. */
 export function sides(values: Float32Array, level: number): { inside: number; outside: number } {
   const counts = histogram(values);
@@ -96,8 +107,8 @@ export interface Nearby {
   side: number;
   /** Spread below which a square holds no edge. */
   even: number;
-  /** Level of the whole picture, which stands in such a square. */
-  whole: number;
+  /** Level that stands in such a square: of a wider one, or of the whole picture. */
+  otherwise: (pixel: number) => number;
   /** No level is lower: what is as dark as most of the dark lies inside, noise or not. */
   least: number;
 }
@@ -108,10 +119,10 @@ const lowered = 0.2;
 /**
  * A level of its own for each pixel, from mean and spread of a square round it: mean x (1 + k (spread / 0.5 - 1)).
  * Source: Sauvola and Pietikäinen, Pattern Recognition 33 (2000) 225; sums over the square by summed tables (Crow 1984).
- * A square with hardly any spread holds no edge: there the level of the whole picture stands, or the inside of large dark areas would fall into specks.
+ * A square with hardly any spread holds no edge: there the level of a wider one stands, or the inside of large dark areas would fall into specks.
  * @returns levels of brightness, row by row
  */
-export function sauvola({ values, width, height }: Pick<Signal, 'values' | 'width' | 'height'>, { side, even, whole, least }: Nearby): Float32Array {
+export function sauvola({ values, width, height }: Pick<Signal, 'values' | 'width' | 'height'>, { side, even, otherwise, least }: Nearby): Float32Array {
   const r = Math.max(1, side >> 1);
   const out = new Float32Array(values.length);
   // Column sums that move down with the rows: one row of memory instead of two tables.
@@ -145,7 +156,7 @@ export function sauvola({ values, width, height }: Pick<Signal, 'values' | 'widt
       const n = rows * (Math.min(width - 1, x + r) - Math.max(0, x - r) + 1);
       const mean = s / n;
       const spread = Math.sqrt(Math.max(0, q / n - mean * mean));
-      out[y * width + x] = spread < even ? whole : Math.max(least, mean * (1 + lowered * (spread / 0.5 - 1)));
+      out[y * width + x] = spread < even ? otherwise(y * width + x) : Math.max(least, mean * (1 + lowered * (spread / 0.5 - 1)));
     }
   }
   return out;

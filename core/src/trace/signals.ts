@@ -1,6 +1,6 @@
 import { clustersOf, fromGround, groundOf, hexOf, labelsOf, onWhite, shareOf } from './colours.ts';
 import type { TraceChoice } from './choice.ts';
-import { noiseOf, otsu, sauvola, sides } from './levels.ts';
+import { darkestOf, noiseOf, otsu, sauvola, sides } from './levels.ts';
 import { brightness, withRim, type Picture, type Signal } from './picture.ts';
 
 /** What one layer of a drawing is followed in. */
@@ -30,11 +30,12 @@ export function signalsOf(picture: Picture, choice: TraceChoice): Ink[] {
       const bright = brightness(picture, choice.mixed === 'light');
       const noise = noiseOf({ width, height, values: bright });
       const whole = otsu(bright);
-      const least = sides(bright, whole).outside + Math.max(0.05, 8 * noise);
-      const levels = sauvola(
-        { values: bright, width, height },
-        { side: Math.max(15, Math.round(Math.min(width, height) / 12)), even: Math.max(leastContrast, 4 * noise), whole, least },
-      );
+      const least = darkestOf(bright) + Math.max(0.05, 8 * noise);
+      const side = Math.max(15, Math.round(Math.min(width, height) / 12));
+      const even = Math.max(leastContrast, 4 * noise);
+      const grid = { values: bright, width, height };
+      const wide = sauvola(grid, { side: side * 5, even, otherwise: () => whole, least });
+      const levels = sauvola(grid, { side, even, otherwise: (i) => wide[i], least });
       // What counts is how far a pixel lies above or below its own level; half is the level then.
       for (let i = 0; i < bright.length; i++) bright[i] = Math.min(1, Math.max(0, 0.5 + bright[i] - levels[i]));
       const values = withRim(bright, width, height, !choice.invert);

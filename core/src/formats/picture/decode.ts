@@ -33,7 +33,7 @@ export async function decodePicture(bytes: Uint8Array): Promise<Picture> {
   if (about.space === 'cmyk') {
     throw new Unusable('cmyk', `The ${kind} is in printing inks (CMYK), whose colours depend on the press.`, 'Save it in RGB, or in shades of grey.');
   }
-  const deep = about.depth === 'ushort' || about.depth === 'short' || about.depth === 'uint' || about.depth === 'float' || about.depth === 'double';
+  const deep = about.depth !== 'uchar' && about.depth !== 'char';
   try {
     const { data, info } = await sharp(bytes, options)
       .autoOrient()
@@ -43,13 +43,17 @@ export async function decodePicture(bytes: Uint8Array): Promise<Picture> {
       .toBuffer({ resolveWithObject: true });
     const values = deep ? new Uint16Array(data.buffer.slice(data.byteOffset, data.byteOffset + data.byteLength)) : new Uint8Array(data);
     if (info.channels !== 4) throw new Error(`${info.channels} channels`);
-    // Other formats keep theirs in EXIF or tags, which the decoder reads.
-    const perInch =
-      kind === 'PNG' || kind === 'JPEG' ? (statedPerInch(bytes, kind) ?? exifPerInch(about.exif)) : kind === 'TIFF' ? (about.density ?? null) : null;
+    const perInch = perInchOf(bytes, kind, about);
     return { width: info.width, height: info.height, data: values, perMm: perMmOf(perInch) };
   } catch (thrown) {
     throw broken(kind, (thrown as Error).message);
   }
+}
+
+/** PNG and JPEG state their own, or have it in EXIF; the decoder reads TIFF's tags. */
+function perInchOf(bytes: Uint8Array, kind: PictureKind, { exif, density }: { exif?: Uint8Array; density?: number }): number | null {
+  if (kind === 'TIFF') return density ?? null;
+  return kind === 'PNG' || kind === 'JPEG' ? (statedPerInch(bytes, kind) ?? exifPerInch(exif)) : null;
 }
 
 const perMmOf = (perInch: number | null): number | null => (perInch !== null && perInch >= believable[0] && perInch <= believable[1] ? perInch / 25.4 : null);

@@ -1,0 +1,11 @@
+import { browser, shot } from './shot-helper.tmp.mjs';
+const d = await browser();
+const base = 'http://127.0.0.1:4199';
+const jobs = (await (await fetch(base + '/api/jobs')).json()).jobs;
+const job = jobs.find((j) => j.name.startsWith('Marks'));
+const view = await (await fetch(`${base}/api/jobs/${job.id}`)).json();
+const part = view.parts.find((p) => p.name === process.argv[2]);
+await d.get(`${base}/jobs/${job.id}/parts/${part.id}?step=${process.argv[3] ?? 'trace'}`);
+await new Promise((r) => setTimeout(r, Number(process.argv[5] ?? 6000)));
+await shot(d, process.argv[4] ?? '/tmp/tr1.png');
+await d.quit();

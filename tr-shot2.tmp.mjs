@@ -1,0 +1,37 @@
+import { browser, shot } from './shot-helper.tmp.mjs';
+import { By, until } from 'selenium-webdriver';
+const d = await browser();
+const base = 'http://127.0.0.1:4199';
+const jobs = (await (await fetch(base + '/api/jobs')).json()).jobs;
+const job = jobs.find((j) => j.name.startsWith('Marks'));
+const view = await (await fetch(`${base}/api/jobs/${job.id}`)).json();
+const part = view.parts.find((p) => p.name === 'cheek-template');
+await d.get(`${base}/jobs/${job.id}/parts/${part.id}?step=trace`);
+const pause = (ms) => new Promise((r) => setTimeout(r, ms));
+await pause(9000);
+await shot(d, '/tmp/tp0.png');
+const radios = await d.findElements(By.css('[data-test=ways] label'));
+await radios[1].click();
+const sel = await d.findElement(By.css('[aria-label="How the size is told"]'));
+await d.executeScript('arguments[0].scrollIntoView({block:"center"})', sel);
+await sel.click(); await pause(500);
+await d.findElement(By.css('[data-value=rectangle]')).click(); await pause(500);
+const corners = [[262, 214],[1704, 148],[1866, 1204],[148, 1310]];
+for (const [x, y] of corners) {
+  const [sx, sy, l, t] = await d.executeScript(`const s = window.flatTable; const m = s.picture.beneath.map; const w = m[6]*arguments[0]+m[7]*arguments[1]+m[8]; const p = s.toScreen((m[0]*arguments[0]+m[1]*arguments[1]+m[2])/w, (m[3]*arguments[0]+m[4]*arguments[1]+m[5])/w); const r = s.canvas.getBoundingClientRect(); return [p[0], p[1], r.left, r.top];`, x, y);
+  await d.actions().move({ x: Math.round(sx + l), y: Math.round(sy + t) }).click().perform();
+  await pause(300);
+}
+await shot(d, '/tmp/tp1.png');
+const set = async (label, v) => { const f = await d.findElement(By.css(`input[aria-label^="${label}"]`)); await f.sendKeys('\uE009a\uE000', String(v), '\uE007'); };
+await set('From 1 to 2', 210); await set('From 2 to 3', 148);
+await d.findElement(By.xpath("//button[normalize-space(.)='Show the contours']")).click();
+await d.wait(until.elementLocated(By.css('[data-test=traced]')), 60000);
+await pause(1500);
+await shot(d, '/tmp/tp2.png');
+await d.findElement(By.xpath("//button[normalize-space(.)='Keep these']")).click();
+await pause(4000);
+await d.executeScript('window.flatTable.fit()');
+await pause(800);
+await shot(d, '/tmp/tp3.png');
+await d.quit();
