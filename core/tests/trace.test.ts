@@ -255,7 +255,7 @@ describe('ways', () => {
     const beziers = traced(drawn([wave]), { curves: 'beziers' });
     expect(beziers.pieces).toBeLessThan(arcs.pieces);
     expect(contoursOf(beziers.drawing)[0].segments.some((s) => s.kind === 'bezier')).toBe(true);
-    expect(beziers.drawing.picture.distance.largest).toBeLessThan(0.5);
+    expect(beziers.drawing.picture.distance.largest).toBeLessThan(beziers.drawing.picture.near + 0.5);
   });
 });
 

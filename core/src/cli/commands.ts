@@ -13,6 +13,7 @@ import { receiveCommand } from './receive.ts';
 import { releaseCommand } from './release.ts';
 import { sliceCommand } from './slice.ts';
 import { stancesCommand } from './stances.ts';
+import { traceCommand } from './trace.ts';
 import { writeCommand } from './write.ts';
 
 /** Every word of the command line, in the order of the help. Operations bring their own. */
@@ -22,6 +23,7 @@ export const commands: readonly Command[] = [
   receiveCommand,
   flattenCommand,
   developCommand,
+  traceCommand,
   releaseCommand,
   raiseCommand,
   checkCommand,

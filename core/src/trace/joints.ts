@@ -157,7 +157,7 @@ function jointOf(edge: Edge, a: Stretch, b: Stretch, maySmooth = true): Joint {
   const arcs = a.piece.kind === 'circle' || b.piece.kind === 'circle';
   const smooth = maySmooth && arcs && (angle < smoothTurn || meets.length === 0) && angle < 2 * smoothTurn;
   // What misses each other by no more than the points do may as well meet half way.
-  const halfWay = Math.hypot(end[0] - begin[0], end[1] - begin[1]) <= 1.5 * near;
+  const halfWay = Math.hypot(end[0] - begin[0], end[1] - begin[1]) <= 2.5 * near;
   return meets.length > 0 || smooth || halfWay ? { at, smooth, side: sideOf(a.piece, b.piece) } : apart(row, a, b);
 }
 

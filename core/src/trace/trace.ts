@@ -387,7 +387,7 @@ function withBeziers(row: Row, { segments, links, stretches }: Outlined, near: n
   const count = stretches.length;
   if (count === 0) return segments;
   const next = (k: number) => (k + 1) % count;
-  const ends = (k: number) => links[k] !== null || turnBetween(segments[k], segments[next(k)]) > corner || isLong(segments[k]) || isLong(segments[next(k)]);
+  const ends = (k: number) => turnBetween(segments[k], segments[next(k)]) > corner || isLong(segments[k]) || isLong(segments[next(k)]);
   const first = row.closed
     ? next(
         Math.max(
@@ -400,10 +400,10 @@ function withBeziers(row: Row, { segments, links, stretches }: Outlined, near: n
   let run: number[] = [];
   const flush = () => {
     const [a, b] = [run[0], run[run.length - 1]];
-    const plain = run.map((k) => segments[k]);
+    const plain = run.flatMap((k) => withLink(segments[k], k === b ? null : links[k]));
     const curves =
       run.length > 1 ? beziersThrough(placesOf(row, run, segments, stretches), near, [directionAt(segments[a], 0), directionAt(segments[b], 1)]) : [];
-    out.push(...(curves.length > 0 && curves.length < run.length ? curves : plain));
+    out.push(...(curves.length > 0 && curves.length < plain.length ? curves : plain));
     const link = links[b];
     if (link) out.push(link);
     run = [];
@@ -418,7 +418,7 @@ function withBeziers(row: Row, { segments, links, stretches }: Outlined, near: n
 }
 
 /** Turns sharper than this are corners, rad. */
-const corner = (20 * Math.PI) / 180;
+const corner = (30 * Math.PI) / 180;
 
 function turnBetween(a: Segment, b: Segment): number {
   const [u, v] = [directionAt(a, 1), directionAt(b, 0)];
