@@ -1,31 +1,86 @@
 import { Unusable } from '../base/finding.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { apartInFiles } from '../mesh/join/apart.ts';
-import type { Engine } from '../engine/engine.ts';
-import { contoursOf, type Drawing } from '../curves/drawing.ts';
+import { withSolids, type Engine } from '../engine/engine.ts';
+import { checkDrawing } from '../curves/check.ts';
+import { boxOfDrawing, contoursOf, type Drawing } from '../curves/drawing.ts';
 import { areaOf } from '../curves/offset.ts';
+
+/** How a drawing becomes a solid of several heights. Lengths in mm of the drawing. */
+export interface Heights {
+  /** Height of each layer by name, above the base; below 0 it is sunk into the base. Layers that are not named are left out. */
+  layers: Record<string, number>;
+  /** A plate beneath: how thick, and how far beyond the drawing's box; null for none. */
+  base: { thickness: number; margin: number } | null;
+}
+
+/** Facets of rounds lie within this, mm, when nothing is said. */
+const usualDeviation = 0.02;
 
 /**
  * A drawing raised to a solid: closed contours with their holes and islands, `thickness` mm along Z.
  * @param deviation of the facets from rounds, mm.
- * @throws Unusable when there is no closed contour.
+ * @throws Unusable when there is no closed contour, or some cross.
  */
-export function raiseDrawing(engine: Engine, drawing: Drawing, thickness: number, deviation = 0.02): Mesh {
-  const closed = contoursOf(drawing).filter((c) => c.closed);
-  if (closed.length === 0)
-    throw new Unusable('nothing-closed', 'No contour is closed, so there is nothing to raise.', 'Join the gaps on the Soundness step first.');
+export function raiseDrawing(engine: Engine, drawing: Drawing, thickness: number, deviation = usualDeviation): Mesh {
+  const layers = Object.fromEntries(drawing.layers.map((l) => [l.name, thickness]));
   if (!(thickness > 0)) throw new Unusable('no-thickness', 'The thickness must be above 0 mm.', 'Type one.');
-  const area = areaOf(engine, closed, deviation);
-  const solid = area.extrude(thickness);
-  try {
-    const mesh = solid.getMesh();
-    const n = mesh.vertProperties.length / mesh.numProp;
-    const positions = new Float64Array(n * 3);
-    for (let v = 0; v < n; v++) for (let k = 0; k < 3; k++) positions[v * 3 + k] = mesh.vertProperties[v * mesh.numProp + k];
-    // Areas that touch in a corner would be joined there by a file that knows places only.
-    return apartInFiles({ positions, triangles: new Uint32Array(mesh.triVerts) });
-  } finally {
-    solid.delete();
-    area.delete();
+  return raiseLayers(engine, { ...drawing, layers: [{ name: 'all', colour: null, lineType: '', contours: contoursOf(drawing) }] }, { layers: { ...layers, all: thickness }, base: null }, deviation); // prettier-ignore
+}
+
+/**
+ * A drawing raised layer by layer: each to its own height, onto a plate or without one, or sunk into the plate.
+ * Where layers lie on each other the highest stands; what is sunk is taken out of the plate only.
+ * @throws Unusable when nothing is closed, contours of one layer cross, or a layer would be sunk through the plate.
+ * @example raiseLayers(engine, drawing, { layers: { Outline: 2, Mark: 3.5 }, base: { thickness: 1.2, margin: 2 } })
+ */
+export function raiseLayers(engine: Engine, drawing: Drawing, { layers, base }: Heights, deviation = usualDeviation): Mesh {
+  const chosen = drawing.layers.filter((l) => (layers[l.name] ?? 0) !== 0);
+  const closed = chosen.map((l) => ({ ...l, contours: l.contours.filter((c) => c.closed) })).filter((l) => l.contours.length > 0);
+  if (closed.length === 0) {
+    const remedy = contoursOf(drawing).some((c) => c.closed) ? 'Give a layer a height above 0.' : 'Join the gaps on the Soundness step first.';
+    throw new Unusable('nothing-closed', 'No contour is closed, or none has a height, so there is nothing to raise.', remedy);
   }
+  for (const layer of closed) refuseCrossings(layer.name, { ...drawing, layers: [layer] });
+  const deepest = Math.min(...closed.map((l) => layers[l.name]));
+  if (deepest < 0 && (!base || -deepest >= base.thickness)) {
+    const plate = base ? `the plate is ${base.thickness} mm thick` : 'there is no plate';
+    throw new Unusable('sunk-through', `A layer is to be sunk by ${-deepest} mm, and ${plate}.`, 'Make the plate thicker than the deepest layer.');
+  }
+  const mesh = withSolids((keep) => {
+    const bottom = base?.thickness ?? 0;
+    const solids = [];
+    if (base) {
+      const [l, b, r, t] = boxOfDrawing({ ...drawing, layers: closed });
+      const m = base.margin;
+      solids.push(keep(engine.Manifold.cube([r - l + 2 * m, t - b + 2 * m, base.thickness]).translate([l - m, b - m, 0])));
+    }
+    const cuts = [];
+    for (const layer of closed) {
+      const area = keep(areaOf(engine, layer.contours, deviation));
+      const height = layers[layer.name];
+      if (height > 0) solids.push(keep(area.extrude(bottom + height)));
+      else cuts.push(keep(keep(area.extrude(-height + base!.thickness)).translate([0, 0, bottom + height])));
+    }
+    const plates = cuts.length > 0 ? [keep(solids[0].subtract(keep(engine.Manifold.union(cuts)))), ...solids.slice(1)] : solids;
+    const whole = keep(engine.Manifold.union(plates));
+    const made = whole.getMesh();
+    const n = made.vertProperties.length / made.numProp;
+    const positions = new Float64Array(n * 3);
+    for (let v = 0; v < n; v++) for (let k = 0; k < 3; k++) positions[v * 3 + k] = made.vertProperties[v * made.numProp + k];
+    return { positions, triangles: new Uint32Array(made.triVerts) };
+  });
+  // Areas that touch in a corner would be joined there by a file that knows places only.
+  return apartInFiles(mesh);
+}
+
+/** Contours that cross have no inside: what would be raised is a matter of luck. */
+function refuseCrossings(layer: string, drawing: Drawing): void {
+  const { crossings } = checkDrawing(drawing);
+  if (crossings.length === 0) return;
+  throw new Unusable(
+    'crossing',
+    `Contours${layer === 'all' ? '' : ` of layer "${layer}"`} cross at ${crossings.length.toLocaleString('en')} ${crossings.length === 1 ? 'place' : 'places'}, so that they have no clear inside.`,
+    'Look at them on the Soundness step; nothing was raised.',
+  );
 }

@@ -6,7 +6,8 @@ import { mendDrawing, type DrawingMend } from '../curves/mend.ts';
 import { drawShape, type ShapeView } from '../drawing/from-shape.ts';
 import { editNode, type NodeEdit } from '../drawing/nodes.ts';
 import { partOfDrawing } from '../drawing/part.ts';
-import { raiseDrawing } from '../drawing/raise.ts';
+import { bridged, type BridgeChoice } from '../drawing/bridges.ts';
+import { raiseDrawing, raiseLayers, type Heights } from '../drawing/raise.ts';
 import { mendSchema, nodeSchema, viewSchema } from '../drawing/schema.ts';
 import { identityRows } from '../geometry/rows.ts';
 import { OpenSolid } from '../kernel/facets.ts';
@@ -43,6 +44,14 @@ export interface RaiseRequest {
   kind: 'raise';
   part: string;
   thickness: number;
+  /** Layers at heights of their own, onto a plate or not, instead of one thickness. */
+  heights?: Heights;
+}
+
+export interface BridgeRequest {
+  kind: 'bridge';
+  part: string;
+  choice: BridgeChoice;
 }
 
 /** What is new and made here: under a name, at no other place than its own. */
@@ -65,12 +74,33 @@ async function draw({ request: { view, fit }, parts: [part], tools, progress }: 
   return beside(made, { drawn: { contours, length, area, deviation }, said: [`Drew the ${words}.`, ...said] });
 }
 
-async function raise({ request: { thickness }, parts: [part], tools }: Work<RaiseRequest>): Promise<Outcome> {
+async function raise({ request: { thickness, heights }, parts: [part], tools }: Work<RaiseRequest>): Promise<Outcome> {
   const scale = scaleOfPart(part);
-  const mesh = raiseDrawing(await tools.engine(), transformedDrawing(drawingOf(part), [scale, 0, 0, scale, 0, 0]), thickness);
-  const about = { ...fresh(part, `${part.summary.name}, raised`, `raised by ${thickness} mm from a drawing`), colour: null };
-  const said = [`Raised by ${thickness} mm; ${(mesh.triangles.length / 3).toLocaleString('en')} triangles.`];
+  const drawing = transformedDrawing(drawingOf(part), [scale, 0, 0, scale, 0, 0]);
+  const engine = await tools.engine();
+  const mesh = heights ? raiseLayers(engine, drawing, heights) : raiseDrawing(engine, drawing, thickness);
+  const how = heights ? heightsInWords(heights) : `${thickness} mm`;
+  const about = { ...fresh(part, `${part.summary.name}, raised`, `raised by ${how} from a drawing`), colour: null };
+  const said = [`Raised by ${how}; ${(mesh.triangles.length / 3).toLocaleString('en')} triangles.`];
   return beside(partOfMesh(mesh, about), { said });
+}
+
+function heightsInWords({ layers, base }: Heights): string {
+  const list = Object.entries(layers).filter(([, h]) => h !== 0);
+  const words = list.map(([name, h]) => `${h} mm (${name})`).join(', ');
+  return base ? `${words} on a plate of ${base.thickness} mm` : words;
+}
+
+/** Lengths of the choice are mm of the finished part; the drawing has its own numbers. */
+async function bridge({ request: { choice }, parts: [part] }: Work<BridgeRequest>): Promise<Outcome> {
+  const done = bridged(drawingOf(part), { ...choice, width: choice.width / scaleOfPart(part) });
+  const { islands, bridges, left } = done;
+  const counted = (n: number, word: string) => `${n.toLocaleString('en')} ${word}${n === 1 ? '' : 's'}`;
+  const said =
+    islands === 0
+      ? ['There is no island that would fall out.']
+      : [`${counted(bridges, 'bridge')} of ${choice.width} mm hold ${counted(islands - left.length, 'island')}.`, ...left];
+  return bridges === 0 ? { report: { said }, made: [], inPlace: true } : changed(part, done.drawing, `${counted(bridges, 'bridge')} set`, { said });
 }
 
 async function node({ request: { edit }, parts: [part] }: Work<NodeRequest>): Promise<Outcome> {
@@ -159,12 +189,38 @@ export const nodeOperation: Operation<NodeRequest> = {
   run: node,
 };
 
+/** Islands of a stencil held by strips that are not cut. */
+export const bridgeOperation: Operation<BridgeRequest> = {
+  kind: 'bridge',
+  verb: 'bridge islands of',
+  gives: 'proposal',
+  schema: Joi.object({
+    part: id,
+    choice: Joi.object({
+      count: figure.integer().min(1).max(20).required(),
+      width: figure.min(0.05).max(100).required(),
+      from: figure.min(0).max(1).required(),
+    }).required(),
+  }),
+  parts: onePart,
+  run: bridge,
+};
+
 /** Closed contours of a drawing to a solid beside it. */
 export const raiseOperation: Operation<RaiseRequest> = {
   kind: 'raise',
   verb: 'raise',
   gives: 'proposal',
-  schema: Joi.object({ part: id, thickness: figure.min(0.01).max(10_000).required() }),
+  schema: Joi.object({
+    part: id,
+    thickness: figure.min(0.01).max(10_000).required(),
+    heights: Joi.object({
+      layers: Joi.object().pattern(Joi.string().max(255), figure.min(-10_000).max(10_000)).max(500).required(),
+      base: Joi.object({ thickness: figure.min(0.01).max(10_000).required(), margin: figure.min(0).max(10_000).required() })
+        .allow(null)
+        .required(),
+    }),
+  }),
   parts: onePart,
   run: raise,
 };

@@ -6,7 +6,7 @@ import { clearanceOperation } from './clearance.ts';
 import { combineOperations } from './combine.ts';
 import { cutOperation } from './cut.ts';
 import { divideOperation } from './divide.ts';
-import { cleanOperation, drawOperation, nodeOperation, raiseOperation } from './drawings.ts';
+import { bridgeOperation, cleanOperation, drawOperation, nodeOperation, raiseOperation } from './drawings.ts';
 import { bedOperation, togetherOperation } from './files.ts';
 import { flattenOperation } from './flatten.ts';
 import { hollowOperation } from './hollow.ts';
@@ -15,7 +15,7 @@ import { mendOperation } from './mend.ts';
 import { mirrorOperation } from './mirror.ts';
 import { reliefOperation } from './relief.ts';
 import { stancesOperation } from './stances.ts';
-import { traceOperation, traceWaysOperation } from './trace.ts';
+import { greyReliefOperation, traceOperation, traceWaysOperation } from './trace.ts';
 import type { Form, Operation, Outcome, Work } from './operation.ts';
 
 /** Everything that can be done to parts. A new one is a file and a line here. */
@@ -36,8 +36,10 @@ const all = [
   cleanOperation,
   nodeOperation,
   raiseOperation,
+  bridgeOperation,
   traceOperation,
   traceWaysOperation,
+  greyReliefOperation,
   flattenOperation,
   togetherOperation,
   bedOperation,

@@ -54,7 +54,15 @@ export interface OperationReport {
   /** Figures of a flat pattern, with where each feature stands in the part (mm). */
   flat?: FlatFigures & { places: [number, number, number][] };
   /** Ways to see a picture, each with what would come of it. Lengths in mm where the size is known, else in pixels at 96 an inch. */
-  ways?: { way: TraceWay; contours: number; holes: number; pieces: number; distance: { mean: number; largest: number } | null; thumb: string; failed: string | null }[];
+  ways?: {
+    way: TraceWay;
+    contours: number;
+    holes: number;
+    pieces: number;
+    distance: { mean: number; largest: number } | null;
+    thumb: string;
+    failed: string | null;
+  }[];
   /** Figures of contours made of a picture. */
   traced?: { contours: number; holes: number; pieces: number; area: number; sized: boolean; distance: { mean: number; largest: number }; perMm: number };
   /** Figures of a small operation, for the page. */

@@ -5,10 +5,13 @@ import { thumbOfDrawing } from '../curves/thumb.ts';
 import { partOfDrawing } from '../drawing/part.ts';
 import { decodePicture } from '../formats/picture/decode.ts';
 import { traceSchema, traceWays, type TraceChoice } from '../trace/choice.ts';
+import { identityRows } from '../geometry/rows.ts';
+import { partOfMesh } from '../pipeline/read.ts';
+import { greyRelief, type GreyRelief } from '../trace/relief.ts';
 import { areaOfTraced, trace } from '../trace/trace.ts';
-import { id } from './fields.ts';
+import { figure, id, yesOrNo } from './fields.ts';
 import { Cancelled, onePart, type Operation, type OperationPart, type Outcome, type Work } from './operation.ts';
-import { madePart } from './shape.ts';
+import { madePart, scaleOfPart } from './shape.ts';
 
 export interface TraceRequest {
   kind: 'trace';
@@ -20,6 +23,24 @@ export interface TraceWaysRequest {
   kind: 'trace-ways';
   part: string;
   choice: TraceChoice;
+}
+
+export interface GreyReliefRequest {
+  kind: 'grey-relief';
+  part: string;
+  choice: Omit<GreyRelief, 'width'>;
+}
+
+/** The picture's greys as heights, as wide as the drawing says that the picture is. */
+async function runRelief({ request: { choice }, parts: [part] }: Work<GreyReliefRequest>): Promise<Outcome> {
+  const picture = await pictureOf(part);
+  const { perNumber, width } = part.summary.traced!;
+  const mesh = greyRelief(picture, { ...choice, width: (width / perNumber) * scaleOfPart(part) });
+  const name = `${part.summary.name}, relief`.slice(0, 120);
+  const said = `a relief of ${choice.low} to ${choice.high} mm from the picture's greys`;
+  const about = { name, path: [name], quantity: part.summary.quantity, unit: 'mm', format: 'made here', places: [identityRows], made: [said], colour: null };
+  const triangles = (mesh.triangles.length / 3).toLocaleString('en');
+  return { report: { said: [`Made ${said}; ${triangles} triangles.`] }, made: [madePart(partOfMesh(mesh, about))], inPlace: false, beside: true };
 }
 
 async function pictureOf({ summary, source }: OperationPart) {
@@ -60,6 +81,25 @@ async function runWays({ request: { choice }, parts: [part], progress }: Work<Tr
   });
   return { report: { ways, said: [] }, made: [], inPlace: false };
 }
+
+/** A solid of a picture's greys, beside the drawing. */
+export const greyReliefOperation: Operation<GreyReliefRequest> = {
+  kind: 'grey-relief',
+  verb: 'make a relief of',
+  gives: 'proposal',
+  schema: Joi.object({
+    part: id,
+    choice: Joi.object({
+      low: figure.min(0.05).max(1000).required(),
+      high: figure.min(0.1).max(1000).required(),
+      brightHigh: yesOrNo,
+      blur: figure.min(0).max(200).required(),
+      pitch: figure.min(0.01).max(100).required(),
+    }).required(),
+  }),
+  parts: onePart,
+  run: runRelief,
+};
 
 /** Contours made of a picture anew, in the drawing's place. */
 export const traceOperation: Operation<TraceRequest> = {
