@@ -19,6 +19,7 @@ import { FlatLayers } from './panels/FlatLayers.tsx';
 import { FlatPlace } from './panels/FlatPlace.tsx';
 import { FlatReceivedPanel } from './panels/FlatReceived.tsx';
 import { FlatSoundness } from './panels/FlatSoundness.tsx';
+import { StencilPanel } from './panels/StencilPanel.tsx';
 import { RaisePanel } from './panels/RaisePanel.tsx';
 import { TracePanel, type PixelPicking } from './panels/TracePanel.tsx';
 import { invertedPlane, throughPlane } from 'tall-kite/trace/plane';
@@ -26,6 +27,9 @@ import { useFlatProposal, useFlatReceived, useFlatView, usePicture } from './use
 import { useNodes } from './useNodes.ts';
 
 const DepthsPanel = dynamic(() => import('./panels/DepthsPanel.tsx').then((m) => m.DepthsPanel), { ssr: false });
+
+/** Proposals that are laid over the drawing, by step. */
+const proposedOn: Partial<Record<StepName, string[]>> = { Soundness: ['clean'], Trace: ['trace'], Layers: ['bridge'] };
 
 /** Steps that show the picture beneath its contours. */
 const underlaid: readonly StepName[] = ['Source', 'Trace', 'Size', 'Soundness'];
@@ -45,8 +49,8 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
   const { view, failure } = useFlatView(part);
   const written = useFlatReceived(part);
   const received = ['Layers', 'File', 'Received'].includes(step) ? written : null;
-  const kinds = step === 'Soundness' ? ['clean'] : step === 'Trace' ? ['trace'] : null;
-  const proposal = useFlatProposal(kinds && newest(tools.job?.operations ?? [], part.id, kinds), part);
+  const kinds = proposedOn[step];
+  const proposal = useFlatProposal(kinds ? newest(tools.job?.operations ?? [], part.id, kinds) : null, part);
   const image = usePicture(part);
   const [pins, setPins] = useState<[number, number][]>([]);
   const [picking, setPicking] = useState<PixelPicking | null>(null);
@@ -204,6 +208,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
         {step === 'Sheet' && <FlatPlace {...panel} view={view} />}
         {step === 'Layers' && part.summary.flat && <BendsPanel part={part} />}
         {step === 'Layers' && <FlatLayers {...panel} view={view} chosen={chosen} hidden={hidden} setHidden={setHidden} setOverlay={setOverlay} />}
+        {step === 'Layers' && <StencilPanel {...panel} />}
         {step === 'Raise' && <RaisePanel {...panel} />}
         {step === 'Depths' && <DepthsPanel {...panel} />}
         {step === 'File' && <FlatFile {...panel} view={view} />}

@@ -1,7 +1,7 @@
 'use client';
 import { Button, Radio, Switch } from 'antd';
 import { useEffect, useMemo, useState } from 'react';
-import { countText } from 'tall-kite/base/figures';
+import { counted, countText } from 'tall-kite/base/figures';
 import { traceWays, type PictureSize, type TraceChoice, type TraceWay } from 'tall-kite/trace/choice';
 import type { PictureOrigin } from 'tall-kite/trace/origin';
 import type { OperationView } from '@tall-kite/server/operations/operations';
@@ -101,14 +101,8 @@ function Ways({
   const ways = found?.report?.ways ?? [];
   const perMm = part.summary.traced!.perNumber;
   return (
-    <>
-      <Radio.Group
-        className={style.ways}
-        value={choice.way}
-        onChange={(e) => pick(e.target.value as TraceWay)}
-        aria-label="How the edge is seen"
-        data-test="ways"
-      >
+    <div data-test="prints">
+      <Radio.Group className={style.ways} value={choice.way} onChange={(e) => pick(e.target.value as TraceWay)} aria-label="How the edge is seen">
         {traceWays.map(({ way, name, about }) => {
           const print = ways.find((w) => w.way === way);
           return (
@@ -122,7 +116,7 @@ function Ways({
                   {print?.failed
                     ? 'finds nothing'
                     : print
-                      ? `${countText(print.contours)} contours, ${countText(print.pieces)} pieces${print.distance ? `, ${len(print.distance.mean / perMm)} off` : ''}`
+                      ? `${counted(print.contours, 'contour')}, ${counted(print.pieces, 'piece')}${print.distance ? `, ${len(print.distance.mean / perMm)} off` : ''}`
                       : about}
                 </span>
               </span>
@@ -135,7 +129,7 @@ function Ways({
           Prints with these settings
         </Button>
       )}
-    </>
+    </div>
   );
 }
 
