@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { execFileSync } from 'node:child_process';
 import { fileURLToPath, pathToFileURL } from 'node:url';
+import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { commands } from '../src/cli/commands.ts';
 import { main } from '../src/cli/main.ts';
@@ -20,7 +21,7 @@ const designs = (folder: string) => `
 
 let folder = '';
 const before = process.cwd();
-beforeAll(() => {
+beforeAll(async () => {
   folder = mkdtempSync(join(tmpdir(), 'tall-kite-examples-'));
   execFileSync(process.execPath, ['--input-type=module', '-e', designs(folder)]);
   mkdirSync(join(folder, 'designs'));
@@ -28,6 +29,9 @@ beforeAll(() => {
     join(folder, 'designs', 'crate.svg'),
     '<svg xmlns="http://www.w3.org/2000/svg" width="80mm" height="50mm" viewBox="0 0 80 50"><rect width="80" height="50"/></svg>',
   );
+  const mark =
+    '<svg xmlns="http://www.w3.org/2000/svg" width="200" height="200"><rect width="200" height="200" fill="#fff"/><path d="M100 20L160 90L100 180L40 90Z"/></svg>';
+  writeFileSync(join(folder, 'sail-mark.png'), await sharp(Buffer.from(mark)).png().toBuffer());
   writeFileSync(join(folder, 'recipe.json'), JSON.stringify({ job: 'Wind station', lines: [{ name: 'sheet', choose: {}, receiver: 'swift', format: 'dxf' }] }));
   process.chdir(folder);
 }, 120_000);

@@ -53,7 +53,7 @@ export function LightTablePage({ jobId, partId }: { jobId: string; partId: strin
     },
     [way],
   );
-  const names: StepName[] = strand ? [...trunk, ...strand.steps.map((s) => s.step)] : [];
+  const names: StepName[] = strand && part ? [...part.steps.filter((s) => trunk.includes(s.step)), ...strand.steps].map((s) => s.step) : [];
   const step = names.find((n) => n.toLowerCase() === at.word.toLowerCase()) ?? strand?.form.step ?? 'Source';
   const place = names.indexOf(step);
   useShortcuts({

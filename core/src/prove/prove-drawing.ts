@@ -70,7 +70,9 @@ export function proveDrawing(designed: DesignedDrawing, received: ReceivedDrawin
   claims.push(atMost('Deviation', 'mm', designed.allowed + designed.approximated + rounding * 2 + fine, designed.fitted + off));
   if (designed.traced) {
     const { edge, largest } = designed.traced;
-    claims.push(atMost('Distance to the picture', 'mm', largest + designed.allowed + designed.approximated + 2 * rounding + fine, pointsOff(edge, arrived, fine)));
+    claims.push(
+      atMost('Distance to the picture', 'mm', largest + designed.allowed + designed.approximated + 2 * rounding + fine, pointsOff(edge, arrived, fine)),
+    );
   }
   if (designed.fold) claims.push(...foldClaims(designed, designed.fold, arrived, allowed));
   return evidenceOf(claims, [...received.findings, ...takenFinding(designed, w, h, gw, gh, side, received.taken)]);
