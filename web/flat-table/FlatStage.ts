@@ -244,7 +244,8 @@ export class FlatStage {
     const beside = p.shown === 'beside' && p.received !== null;
     const offset = beside && p.view ? (p.view.box[2] - p.view.box[0]) * 1.15 : 0;
     c.globalCompositeOperation = this.inks.dark ? 'lighter' : 'multiply';
-    if (p.view && p.shown !== 'received') this.designed(c, p.view);
+    // Over a picture what is proposed stands alone: two inks on it would be mud.
+    if (p.view && p.shown !== 'received' && !(p.beneath && p.proposed)) this.designed(c, p.view);
     const over = p.proposed ?? (p.received && p.shown !== 'designed' ? p.received : null);
     if (over) this.plain(c, over.points, over.starts, over.closed, this.inks.received, 1.5, offset);
     c.globalCompositeOperation = 'source-over';

@@ -189,7 +189,12 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
         <p className="context float" style={{ right: 14, bottom: 10, textAlign: 'right', display: 'block', maxWidth: 330 }}>
           {proposal ? (
             <>
-              <span style={{ color: 'var(--designed)' }}>as it is</span>, <span style={{ color: 'var(--received)' }}>as proposed</span>
+              {!beneath && (
+                <>
+                  <span style={{ color: 'var(--designed)' }}>as it is</span>,{' '}
+                </>
+              )}
+              <span style={{ color: 'var(--received)' }}>as proposed</span>
             </>
           ) : received ? (
             <>
