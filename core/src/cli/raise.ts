@@ -47,7 +47,7 @@ const usualDeviation = 0.02;
 
 async function run(asked: Asked<typeof options>): Promise<Report> {
   if ((asked.thickness === null) === (asked.heights === null))
-    throw new Unusable('no-thickness', '"raise" needs one thickness, or heights for layers.', 'Add --thickness MM, or --heights LAYER=MM,...');
+    throw new Unusable('no-thickness', '"raise" needs a thickness, or heights for layers.', 'Add --thickness MM, or --heights LAYER=MM,...');
   const [file] = asked.files;
   const { parts } = await loadDesign(file, { ...usualChoices, layersFrom: layersFrom(asked.layers) });
   const part = parts.find((p) => p.geometry.kind === 'drawing');

@@ -111,7 +111,7 @@ async function run(asked: Asked<typeof options>): Promise<Report> {
   const proved = withFindings(evidence, [...unsized, ...traced.findings, ...part.findings]);
   const written = await settled({ file: join(asked.out, fileName), format: asked.format, part: name, bytes, evidence: proved }, asked);
   const { distance, perNumber, width, height } = drawing.picture;
-  const inMm = { mean: distance.mean / perNumber, largest: distance.largest / perNumber };
+  const inMm = { mean: distance.mean / perNumber, largest: distance.largest / perNumber, beyond: distance.beyond / perNumber };
   const json = {
     picture: { width, height, perMm: perNumber },
     way: choiceMade.way,
@@ -126,7 +126,7 @@ async function run(asked: Asked<typeof options>): Promise<Report> {
     findings: proved.findings,
     verdict: proved.verdict,
   };
-  const said = `${proved.verdict}: ${name}, ${contours.toLocaleString('en')} contours, ${holes.toLocaleString('en')} holes, ${pieces.toLocaleString('en')} pieces; ${inMm.mean.toPrecision(2)} mm off the edge in the mean, ${inMm.largest.toPrecision(2)} mm at most`;
+  const said = `${proved.verdict}: ${name}, ${contours.toLocaleString('en')} contours, ${holes.toLocaleString('en')} holes, ${pieces.toLocaleString('en')} pieces; ${inMm.mean.toPrecision(2)} mm off the edge in the mean, ${inMm.largest.toPrecision(2)} mm at most, corners up to ${inMm.beyond.toPrecision(2)} mm beyond it`;
   return { json, text: `${said}\n${settledText(written)}`, severities: [proved.verdict] };
 }
 

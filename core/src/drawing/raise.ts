@@ -20,12 +20,12 @@ const usualDeviation = 0.02;
 /**
  * A drawing raised to a solid: closed contours with their holes and islands, `thickness` mm along Z.
  * @param deviation of the facets from rounds, mm.
- * @throws Unusable when there is no closed contour, or some cross.
+ * @throws Unusable when there is no closed contour. Where contours cross, what lies in an even number of them is empty.
  */
 export function raiseDrawing(engine: Engine, drawing: Drawing, thickness: number, deviation = usualDeviation): Mesh {
-  const layers = Object.fromEntries(drawing.layers.map((l) => [l.name, thickness]));
   if (!(thickness > 0)) throw new Unusable('no-thickness', 'The thickness must be above 0 mm.', 'Type one.');
-  return raiseLayers(engine, { ...drawing, layers: [{ name: 'all', colour: null, lineType: '', contours: contoursOf(drawing) }] }, { layers: { ...layers, all: thickness }, base: null }, deviation); // prettier-ignore
+  const whole = { ...drawing, layers: [{ name: 'all', colour: null, lineType: '', contours: contoursOf(drawing) }] };
+  return raised(engine, whole, { layers: { all: thickness }, base: null }, deviation);
 }
 
 /**
@@ -34,14 +34,18 @@ export function raiseDrawing(engine: Engine, drawing: Drawing, thickness: number
  * @throws Unusable when nothing is closed, contours of one layer cross, or a layer would be sunk through the plate.
  * @example raiseLayers(engine, drawing, { layers: { Outline: 2, Mark: 3.5 }, base: { thickness: 1.2, margin: 2 } })
  */
-export function raiseLayers(engine: Engine, drawing: Drawing, { layers, base }: Heights, deviation = usualDeviation): Mesh {
+export function raiseLayers(engine: Engine, drawing: Drawing, heights: Heights, deviation = usualDeviation): Mesh {
+  for (const layer of drawing.layers) if ((heights.layers[layer.name] ?? 0) !== 0) refuseCrossings(layer.name, { ...drawing, layers: [layer] });
+  return raised(engine, drawing, heights, deviation);
+}
+
+function raised(engine: Engine, drawing: Drawing, { layers, base }: Heights, deviation: number): Mesh {
   const chosen = drawing.layers.filter((l) => (layers[l.name] ?? 0) !== 0);
   const closed = chosen.map((l) => ({ ...l, contours: l.contours.filter((c) => c.closed) })).filter((l) => l.contours.length > 0);
   if (closed.length === 0) {
     const remedy = contoursOf(drawing).some((c) => c.closed) ? 'Give a layer a height above 0.' : 'Join the gaps on the Soundness step first.';
     throw new Unusable('nothing-closed', 'No contour is closed, or none has a height, so there is nothing to raise.', remedy);
   }
-  for (const layer of closed) refuseCrossings(layer.name, { ...drawing, layers: [layer] });
   const deepest = Math.min(...closed.map((l) => layers[l.name]));
   if (deepest < 0 && (!base || -deepest >= base.thickness)) {
     const plate = base ? `the plate is ${base.thickness} mm thick` : 'there is no plate';
@@ -80,7 +84,7 @@ function refuseCrossings(layer: string, drawing: Drawing): void {
   if (crossings.length === 0) return;
   throw new Unusable(
     'crossing',
-    `Contours${layer === 'all' ? '' : ` of layer "${layer}"`} cross at ${crossings.length.toLocaleString('en')} ${crossings.length === 1 ? 'place' : 'places'}, so that they have no clear inside.`,
+    `Contours of layer "${layer}" cross at ${crossings.length.toLocaleString('en')} ${crossings.length === 1 ? 'place' : 'places'}, so that they have no clear inside.`,
     'Look at them on the Soundness step; nothing was raised.',
   );
 }

@@ -5,6 +5,7 @@ import type { MendReport } from '../mesh/mend/mend.ts';
 import type { FlatFigures } from '../model/design.ts';
 import type { Evidence } from '../prove/evidence.ts';
 import type { TraceWay } from '../trace/choice.ts';
+import type { PictureOrigin } from '../trace/origin.ts';
 import type { StanceCandidate } from '../stance/candidates.ts';
 
 /** What the soundness check shows: counts, holes, shells; places are in the store. */
@@ -64,7 +65,7 @@ export interface OperationReport {
     failed: string | null;
   }[];
   /** Figures of contours made of a picture. */
-  traced?: { contours: number; holes: number; pieces: number; area: number; sized: boolean; distance: { mean: number; largest: number }; perMm: number };
+  traced?: { contours: number; holes: number; pieces: number; area: number; sized: boolean; distance: PictureOrigin['distance']; perMm: number };
   /** Figures of a small operation, for the page. */
   figures?: { name: string; value: number; unit: string }[];
   /** What wants a person's eye. */

@@ -9,8 +9,8 @@ export interface PictureOrigin {
   choice: TraceChoice;
   /** The level that was used, 0 to 1; null for ways without one. */
   level: number | null;
-  /** How far the contours lie off the picture's edge, pixels. */
-  distance: { mean: number; largest: number };
+  /** How far the picture's edge lies off the contours, pixels; and how far corners reach beyond the edge that the pixels show. */
+  distance: { mean: number; largest: number; beyond: number };
   /** How near the edge was followed, pixels. */
   near: number;
   /** Pixels in one of the drawing's numbers. */

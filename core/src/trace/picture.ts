@@ -10,9 +10,9 @@ export interface Picture {
   perMm: number | null;
 }
 
-/** Largest side and largest number of pixels that are decoded. */
+/** Largest side and largest number of pixels that are decoded: what some ways hold of them at once is about 25 bytes a pixel. */
 export const mostSide = 20_000;
-export const mostPixels = 120_000_000;
+export const mostPixels = 64_000_000;
 
 /**
  * Refuses a picture by its stated size, before anything is decoded.

@@ -150,6 +150,7 @@ function Proposed({ operation, tools }: { operation: OperationView; tools: JobTo
           ['Area', `${area.toLocaleString('en', { maximumFractionDigits: 1 })} mm²${sized ? '' : ' at 96 an inch'}`],
           ['Off the edge', `${len(distance.mean / perMm)} in the mean (${distance.mean.toFixed(3)} px)`],
           ['At most', `${len(distance.largest / perMm)} (${distance.largest.toFixed(2)} px)`],
+          ['Corners beyond it', `up to ${len(distance.beyond / perMm)} (${distance.beyond.toFixed(2)} px)`],
         ]}
       />
       {findings?.map((f) => (
