@@ -47,7 +47,7 @@ describe('uploads', () => {
     const step = readFileSync(dataPath('cube-mm.step')).toString('latin1');
     const wanted: [string, string | Buffer, string][] = [
       ['letter.stl', 'dear reader, this is a letter about a part and not the part itself; it goes on for a while so that it is long enough', 'not-stl'],
-      ['picture.png', '\u0089PNG', 'unknown-format'],
+      ['picture.png', '\u0089PNG', 'no-picture'],
       ['half.step', step.slice(0, step.length / 2), 'cut-off'],
       ['other.step', 'hello', 'not-step'],
       ['count.stl', Buffer.concat([Buffer.alloc(80), Buffer.from([255, 255, 255, 255]), Buffer.alloc(50)]), 'cut-off'],

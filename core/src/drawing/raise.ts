@@ -1,3 +1,4 @@
+import type { CrossSection } from 'manifold-3d';
 import { Unusable } from '../base/finding.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { apartInFiles } from '../mesh/join/apart.ts';
@@ -13,6 +14,9 @@ export interface Heights {
   /** A plate beneath: how thick, and how far beyond the drawing's box; null for none. */
   base: { thickness: number; margin: number } | null;
 }
+
+/** Gaps between layers up to twice this are closed where they are raised together, mm: borders that two layers share were found one by one. */
+const hair = 0.01;
 
 /** Facets of rounds lie within this, mm, when nothing is said. */
 const usualDeviation = 0.02;
@@ -60,11 +64,21 @@ function raised(engine: Engine, drawing: Drawing, { layers, base }: Heights, dev
       solids.push(keep(engine.Manifold.cube([r - l + 2 * m, t - b + 2 * m, base.thickness]).translate([l - m, b - m, 0])));
     }
     const cuts = [];
+    const standing: { height: number; area: CrossSection }[] = [];
     for (const layer of closed) {
       const area = keep(areaOf(engine, layer.contours, deviation));
       const height = layers[layer.name];
-      if (height > 0) solids.push(keep(area.extrude(bottom + height)));
+      if (height > 0) standing.push({ height, area });
       else cuts.push(keep(keep(area.extrude(-height + base!.thickness)).translate([0, 0, bottom + height])));
+    }
+    // Slab upon slab: what stands at least so high, as one area, so that layers that share a border have no hair between them.
+    let floor = 0;
+    for (const height of [...new Set(standing.map((s) => s.height))].sort((a, b) => a - b)) {
+      const there = standing.filter((s) => s.height >= height).map((s) => s.area);
+      const area = there.length === 1 ? there[0] : keep(keep(keep(engine.CrossSection.union(there)).offset(hair, 'Miter')).offset(-hair, 'Miter'));
+      const from = floor === 0 ? 0 : bottom + floor;
+      solids.push(keep(keep(area.extrude(bottom + height - from)).translate([0, 0, from])));
+      floor = height;
     }
     const plates = cuts.length > 0 ? [keep(solids[0].subtract(keep(engine.Manifold.union(cuts)))), ...solids.slice(1)] : solids;
     const whole = keep(engine.Manifold.union(plates));
