@@ -45,7 +45,9 @@ const knot = 43.5;
 /** A part as a row: trunk, fork, and a line for each way. */
 export const LedgerRow = memo(function LedgerRow({ jobId, part, index, chosen, marked, choose, toggle }: Props) {
   const { strands } = part;
-  const [source, sized, soundness] = (['Source', 'Size', 'Soundness'] as const).map((column) => worstOf(part.steps.filter((s) => s.column === column).reverse()));
+  const [source, sized, soundness] = (['Source', 'Size', 'Soundness'] as const).map((column) =>
+    worstOf(part.steps.filter((s) => s.column === column).reverse()),
+  );
   const size = useInUnit(part, sized);
   const top = ((strands.length - 1) * line) / 2;
   const trunk = { paddingTop: top + 4 };
