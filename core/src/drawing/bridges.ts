@@ -26,7 +26,6 @@ export interface Bridged {
 
 /** So many islands are held in one drawing. */
 export const mostIslands = 400;
-const most = 1e7;
 
 /** Islands of a stencil: what lies in a hole of a region that is cut away, and would fall out. */
 export const islandsOf = (drawing: Drawing): Nested[] => nest(drawing).filter((n) => n.depth % 2 === 1);
@@ -173,10 +172,12 @@ function stripBetween([inner, outer]: [Contour, Contour], p: P2, q: P2, width: n
   const length = Math.hypot(q[0] - p[0], q[1] - p[1]);
   if (!(length > 1e-9)) return null;
   const [ux, uy] = [(q[0] - p[0]) / length, (q[1] - p[1]) / length];
+  // As far as a side may meet its contour; whatever the drawing's size.
+  const reach = 2 * length + 4 * width;
   // Right of the way first: both contours run counter-clockwise, so that they come to that side first.
   const sides = [1, -1].map((sign) => {
     const [x, y] = [p[0] + (sign * uy * width) / 2, p[1] - (sign * ux * width) / 2];
-    const line: LineSegment = { kind: 'line', a: [x - ux * most * 1e-4, y - uy * most * 1e-4], b: [x + ux * most * 1e-4, y + uy * most * 1e-4] };
+    const line: LineSegment = { kind: 'line', a: [x - ux * reach, y - uy * reach], b: [x + ux * reach, y + uy * reach] };
     const of = (contour: Contour, near: P2) => nearestMeeting(contour, line, near);
     return { inner: of(inner, [x, y]), outer: of(outer, [x + ux * length, y + uy * length]) };
   });

@@ -395,7 +395,7 @@ function distinct<L extends { name: string }>(layers: L[]): L[] {
   });
 }
 
-/** Longest layer name of R12. Source: DXF Reference, symbol names before AutoCAD release 2000. */
+/** Longest layer name of R12. Source: DXF Reference, symbol names before version AC1015. */
 const longestR12 = 31;
 
 /** A layer's name with a depth behind it. A name that ends in a figure is set off with a dash: T2 with 3 mm must not be read as 2.3 mm. A long name loses its own end, not the depth. */

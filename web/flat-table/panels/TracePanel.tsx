@@ -77,7 +77,7 @@ function pinsOf({ size, leave }: TraceChoice): [number, number][] {
   return leave;
 }
 
-/** The ways as small prints side by side; found by itself, again when other settings ask for it. */
+/** The ways as small prints side by side; found by themselves once, again with other settings by the button. */
 function Ways({
   found,
   part,
