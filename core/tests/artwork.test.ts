@@ -16,6 +16,16 @@ import { checkMesh } from '../src/mesh/soundness/check-mesh.ts';
 import { readDesign } from '../src/pipeline/read.ts';
 import { nodeKernels } from '../src/kernel/load.ts';
 import { main } from '../src/cli/main.ts';
+import { identityRows } from '../src/geometry/rows.ts';
+import { usualChoices } from '../src/model/choices.ts';
+import { operate, type OperationRequest } from '../src/operations/registry.ts';
+import { nodeTools } from '../src/pipeline/node-tools.ts';
+import { writeDrawing } from '../src/pipeline/write-drawing.ts';
+import { receiveDrawing } from '../src/processes/cutters.ts';
+import { proveDrawing } from '../src/prove/prove-drawing.ts';
+import { readyReceivers } from '../src/receivers/ready.ts';
+import { firstRecipe } from '../src/recipe/recipe.ts';
+import { usualTrace } from '../src/trace/choice.ts';
 import { greyRelief, mostPoints } from '../src/trace/relief.ts';
 import { coverage, picture, placed, ring, rounded } from './trace/exact.ts';
 
@@ -260,11 +270,6 @@ describe('picture files', () => {
     expect(two).not.toBe(0);
   });
   test('a contour in the file that is not the picture’s is found out by the picture', async () => {
-    const { writeDrawing } = await import('../src/pipeline/write-drawing.ts');
-    const { receiveDrawing } = await import('../src/processes/cutters.ts');
-    const { proveDrawing } = await import('../src/prove/prove-drawing.ts');
-    const { firstRecipe } = await import('../src/recipe/recipe.ts');
-    const { readyReceivers } = await import('../src/receivers/ready.ts');
     const round = picture(coverage([ring(45, 35, 25)], w, h), w, h);
     const bytes = await sharp(round.data, { raw: { width: w, height: h, channels: 4 } })
       .withMetadata({ density: 25.4 })
@@ -283,5 +288,36 @@ describe('picture files', () => {
     const [x, y] = [0, 1].map((k) => edge.filter((_, i) => i % 2 === k).reduce((a, b) => a + b, 0) / (edge.length / 2));
     const larger = edge.map((v, i) => (i % 2 === 0 ? x + (v - x) * (25.2 / 25) : y + (v - y) * (25.2 / 25)));
     expect(claim({ ...made.designed, traced: { ...made.designed.traced!, edge: larger } }).verdict).toBe('stop');
+  });
+  test('what was left out of a picture is told by its parts, and no more after it was traced with nothing left out', async () => {
+    const two = picture(coverage([ring(30, 35, 20), ring(75, 15, 5)], w, h), w, h);
+    const bytes = await sharp(two.data, { raw: { width: w, height: h, channels: 4 } })
+      .withMetadata({ density: 25.4 })
+      .png()
+      .toBuffer();
+    const choice = { ...usualTrace, leave: [[75, 15]] as P2[] };
+    const [part] = (await readDesign(new Uint8Array(bytes), 'two.png', nodeKernels, { ...usualChoices, trace: choice })).parts;
+    expect(part.summary.lost!.map((f) => f.message)).toEqual(['Left out: 1 region or hole clicked away, with what lies within.']);
+    const given = {
+      id: '1',
+      ...part,
+      recipe: firstRecipe(part.summary, readyReceivers),
+      place: identityRows,
+      source: () => Promise.resolve(new Uint8Array(bytes)),
+    };
+    const asked = async (request: OperationRequest) => {
+      const { made } = await operate({
+        request,
+        parts: [given],
+        tools: nodeTools,
+        progress: () => false,
+        keep: (_, pieces) => Promise.resolve(Buffer.concat([...pieces])),
+      });
+      return made[0].part().summary.lost?.length ?? 0;
+    };
+    expect(await asked({ kind: 'trace', part: '1', choice: { ...choice, leave: [] } })).toBe(0);
+    expect(await asked({ kind: 'trace', part: '1', choice })).toBe(1);
+    // Everything else that is made of the part lacks it too.
+    expect(await asked({ kind: 'raise', part: '1', thickness: 2 })).toBe(1);
   });
 });

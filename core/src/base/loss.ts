@@ -66,6 +66,7 @@ const lossCodes: ReadonlySet<string> = new Set([
   'points-left-out',
   'unsound-solids',
   'solids-unreadable',
+  'left-of-picture',
 ]);
 
 /** Those findings of a source that files made from it have to tell. A stop of reading is a look in what was left whole. */

@@ -45,6 +45,8 @@ export interface Outcome {
   inPlace: boolean;
   /** New parts come beside the old ones, which stay; else the old ones are left out. */
   beside?: boolean;
+  /** Made of the sources once more: what an earlier reading left out says nothing of it. */
+  anew?: true;
   /** Packed places of findings (see view), for a check. */
   places?: Uint8Array;
   /** Further figures for the command line. */

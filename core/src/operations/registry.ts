@@ -78,7 +78,7 @@ export const partsOf = (request: OperationRequest): string[] => operationOf(requ
 export async function operate(work: Work<OperationRequest>): Promise<Outcome> {
   const outcome = await operationOf(work.request.kind).run(work);
   const lost = lostOf(work.parts.map((p) => p.summary));
-  if (lost.length === 0) return outcome;
+  if (outcome.anew || lost.length === 0) return outcome;
   const told = outcome.made.map((made) => ({
     ...made,
     part: () => {

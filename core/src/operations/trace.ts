@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import { Unusable } from '../base/finding.ts';
+import { lossesAmong } from '../base/loss.ts';
 import { boxOfDrawing } from '../curves/drawing.ts';
 import { thumbOfDrawing } from '../curves/thumb.ts';
 import { partOfDrawing } from '../drawing/part.ts';
@@ -40,7 +41,7 @@ async function runRelief({ request: { choice }, parts: [part] }: Work<GreyRelief
   const said = `a relief of ${choice.low} to ${choice.high} mm from the picture's greys`;
   const about = { name, path: [name], quantity: part.summary.quantity, unit: 'mm', format: 'made here', places: [identityRows], made: [said], colour: null };
   const triangles = (mesh.triangles.length / 3).toLocaleString('en');
-  return { report: { said: [`Made ${said}; ${triangles} triangles.`] }, made: [madePart(partOfMesh(mesh, about))], inPlace: false, beside: true };
+  return { report: { said: [`Made ${said}; ${triangles} triangles.`] }, made: [madePart(partOfMesh(mesh, about))], inPlace: false, beside: true, anew: true };
 }
 
 async function pictureOf({ summary, source }: OperationPart) {
@@ -57,12 +58,14 @@ async function run({ request: { choice }, parts: [part], progress }: Work<TraceR
   const unit = sized ? 'mm' : null;
   const next = partOfDrawing(drawing, { name, path, quantity, unit, format, partNumber, places, made: (made ?? []).filter((m) => !m.startsWith('contours')) });
   next.findings.push(...findings.filter((f) => f.severity !== 'clear'));
+  next.summary.lost = lossesAmong(findings);
   const { distance, perNumber } = drawing.picture;
   const area = areaOfTraced(drawing.layers.flatMap((l) => l.contours));
   return {
     report: { traced: { contours, holes, pieces, area, sized, distance, perMm: perNumber }, findings, said: findings.map((f) => f.message) },
     made: [madePart(next)],
     inPlace: true,
+    anew: true,
   };
 }
 

@@ -2,35 +2,50 @@ import Flatbush from 'flatbush';
 import type { P2 } from '../curves/segment.ts';
 import type { Loop } from './loops.ts';
 
-/**
- * Loops without those that are not wanted, and without what lies in those.
- * @param unwanted whether a loop is too small, say @param leave places: the smallest loop round each goes too
- */
-export function within(loops: readonly Loop[], unwanted: (loop: Loop) => boolean, leave: readonly P2[]): { loops: Loop[]; dropped: number } {
-  const gone = new Uint8Array(loops.length);
-  loops.forEach((loop, i) => (gone[i] = unwanted(loop) ? 1 : 0));
-  if (leave.length > 0) for (const [x, y] of leave) smallestRound(loops, gone, x, y);
-  const out = loops.filter((_, i) => gone[i]);
-  if (out.length === 0) return { loops: [...loops], dropped: 0 };
-  const index = new Flatbush(out.length);
-  for (const { points } of out) index.add(...boxOf(points));
-  index.finish();
-  const kept = loops.filter((loop, i) => {
-    if (gone[i]) return false;
-    const [x, y] = [loop.points[0], loop.points[1]];
-    return !index.search(x, y, x, y).some((k) => Math.abs(out[k].area) > Math.abs(loop.area) && inside(out[k], x, y));
-  });
-  return { loops: kept, dropped: loops.length - kept.length };
+/** How many loops were left out, by why: no more than noise, smaller than was chosen, within an outer boundary, clicked away. */
+export interface LeftOut {
+  noise: number;
+  small: number;
+  within: number;
+  clicked: number;
 }
 
-function smallestRound(loops: readonly Loop[], gone: Uint8Array, x: number, y: number): void {
+export const noneLeft = (): LeftOut => ({ noise: 0, small: 0, within: 0, clicked: 0 });
+
+/**
+ * Loops without those that are not wanted, and without what lies in those.
+ * @param unwanted why a loop is left out @param leave places: the smallest loop round each goes too
+ */
+export function within(loops: readonly Loop[], unwanted: (loop: Loop) => keyof LeftOut | null, leave: readonly P2[]): { loops: Loop[]; left: LeftOut } {
+  const why = loops.map(unwanted);
+  for (const [x, y] of leave) {
+    const at = smallestRound(loops, why, x, y);
+    if (at >= 0) why[at] = 'clicked';
+  }
+  const left = noneLeft();
+  const out = loops.flatMap((loop, i) => (why[i] ? [{ loop, why: why[i]! }] : []));
+  if (out.length === 0) return { loops: [...loops], left };
+  const index = new Flatbush(out.length);
+  for (const { loop } of out) index.add(...boxOf(loop.points));
+  index.finish();
+  const kept = loops.filter((loop, i) => {
+    const [x, y] = [loop.points[0], loop.points[1]];
+    const round = why[i] ? undefined : index.search(x, y, x, y).find((k) => Math.abs(out[k].loop.area) > Math.abs(loop.area) && inside(out[k].loop, x, y));
+    const reason = why[i] ?? (round === undefined ? null : out[round].why);
+    if (reason) left[reason]++;
+    return !reason;
+  });
+  return { loops: kept, left };
+}
+
+function smallestRound(loops: readonly Loop[], gone: readonly unknown[], x: number, y: number): number {
   let [best, at] = [Infinity, -1];
   loops.forEach((loop, i) => {
     const size = Math.abs(loop.area);
     if (gone[i] || size >= best || !inside(loop, x, y)) return;
     [best, at] = [size, i];
   });
-  if (at >= 0) gone[at] = 1;
+  return at;
 }
 
 function boxOf(points: Float64Array): [number, number, number, number] {
