@@ -7,6 +7,7 @@ const rooms = [
   'engine',
   'curves',
   'trace',
+  'text',
   'surfaces',
   'model',
   'receivers',

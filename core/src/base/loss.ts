@@ -67,6 +67,7 @@ const lossCodes: ReadonlySet<string> = new Set([
   'unsound-solids',
   'solids-unreadable',
   'left-of-picture',
+  'letters-missing',
 ]);
 
 /** Those findings of a source that files made from it have to tell. A stop of reading is a look in what was left whole. */

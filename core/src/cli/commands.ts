@@ -13,6 +13,7 @@ import { receiveCommand } from './receive.ts';
 import { releaseCommand } from './release.ts';
 import { sliceCommand } from './slice.ts';
 import { stancesCommand } from './stances.ts';
+import { textCommand } from './text.ts';
 import { traceCommand } from './trace.ts';
 import { writeCommand } from './write.ts';
 
@@ -24,6 +25,7 @@ export const commands: readonly Command[] = [
   flattenCommand,
   developCommand,
   traceCommand,
+  textCommand,
   releaseCommand,
   raiseCommand,
   checkCommand,

@@ -1,13 +1,14 @@
 import { Unusable, worst, type Finding, type Severity } from '../base/finding.ts';
 import { command, type Asked, type Report } from '../command/command.ts';
-import { drawingReadOptions, layersFrom, loadDesign, readOptions } from '../command/source.ts';
+import { drawingChoices, drawingReadOptions, knownLengthOption, loadDesign, readOptions } from '../command/source.ts';
 import { sizeOf } from '../geometry/box.ts';
 import { usualChoices } from '../model/choices.ts';
 import type { Design, DesignPart } from '../model/design.ts';
 import { readyReceivers } from '../receivers/ready.ts';
 import { firstRecipe, scaleOf } from '../recipe/recipe.ts';
+import { knownFactor } from './known-length.ts';
 
-const options = { ...readOptions, ...drawingReadOptions };
+const options = { ...readOptions, ...drawingReadOptions, ...knownLengthOption };
 type Wish = Asked<typeof options>;
 
 /** `inspect`: every file, its parts and findings. A file that can't be read is reported and the others go on. */
@@ -18,7 +19,7 @@ async function run(given: Wish): Promise<Report> {
   for (const file of given.files) {
     let design: Design;
     try {
-      design = await loadDesign(file, { ...usualChoices, up: given.up, layersFrom: layersFrom(given.layers), hidden: given.hidden });
+      design = await loadDesign(file, { ...usualChoices, up: given.up, ...drawingChoices(given) });
     } catch (thrown) {
       if (!(thrown instanceof Unusable)) throw thrown;
       const finding: Finding = { code: thrown.code, severity: 'stop', count: 1, message: thrown.message, remedy: thrown.remedy };
@@ -27,6 +28,7 @@ async function run(given: Wish): Promise<Report> {
       text += `${file}: ${thrown.message} ${thrown.remedy}\n`;
       continue;
     }
+    const known = given.knownLength ? design.parts.map((part) => knownOf(part, given)) : [];
     const findings = [...design.findings, ...design.parts.flatMap((part) => part.findings)];
     severities.push(worst(findings.map((f) => f.severity)));
     files.push({
@@ -37,8 +39,10 @@ async function run(given: Wish): Promise<Report> {
       parts: design.parts.map((part) => (part.geometry.kind === 'drawing' ? flatFigures(part, given) : figures(part.summary))),
       findings,
       ...(design.leftOut ? { leftOut: design.leftOut } : {}),
+      ...(known.length > 0 ? { knownLength: known } : {}),
     });
     text += sentences(file, design, findings);
+    for (const k of known) text += `  ${k.said}\n`;
   }
   return { json: { files }, text, severities };
 }
@@ -66,6 +70,13 @@ function figures(part: Design['parts'][number]['summary']) {
     flippedEdges,
     degenerateTriangles,
   };
+}
+
+/** What makes a known length true, with its name. */
+function knownOf({ summary }: DesignPart, { fromUnit, knownLength }: Wish) {
+  const recipe = firstRecipe(summary, readyReceivers);
+  recipe.size.reading = fromUnit;
+  return { part: summary.name, ...knownFactor(summary, recipe, knownLength!) };
 }
 
 /** Figures of a drawing, in mm under the reading that was typed or is usual. */

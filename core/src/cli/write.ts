@@ -12,16 +12,18 @@ import { firstRecipe, safeFileName, type Recipe } from '../recipe/recipe.ts';
 import { flatFormats, formatNames, type FileFormat } from '../receivers/receivers.ts';
 import { command, toFolder, type Asked, type Report } from '../command/command.ts';
 import { choice, choiceOrNone } from '../command/option.ts';
-import { drawingReadOptions, facetOptions, layersFrom, loadDesign, partOption, readOptions, usualAngle } from '../command/source.ts';
+import { drawingChoices, drawingReadOptions, facetOptions, knownLengthOption, loadDesign, partOption, readOptions, usualAngle } from '../command/source.ts';
 import { meshFileOptions, receiverFor } from '../command/written.ts';
 import { flatOptions, writeFlat } from './flat.ts';
 import { settled, settledText } from '../command/settle.ts';
+import { knownFactor } from './known-length.ts';
 
 const options = {
   format: choice(Object.keys(formatNames) as FileFormat[], 'stl', 'What is written.'),
   ...partOption,
   ...readOptions,
   ...drawingReadOptions,
+  ...knownLengthOption,
   ...facetOptions,
   ...meshFileOptions,
   place: choiceOrNone(['drawn', 'corner', 'middle'], 'Where the part lies; "drawn" keeps it where it is, however far away.'),
@@ -32,7 +34,7 @@ type Wish = Asked<typeof options>;
 
 /** `write`: each chosen part to a file, proved from the bytes on the disk. */
 async function run(given: Wish): Promise<Report> {
-  const design = await loadDesign(given.files[0], { ...usualChoices, up: given.up, layersFrom: layersFrom(given.layers), hidden: given.hidden });
+  const design = await loadDesign(given.files[0], { ...usualChoices, up: given.up, ...drawingChoices(given) });
   const chosen = design.parts.filter((part) => given.part === null || part.summary.name === given.part);
   if (chosen.length === 0) {
     const names = design.parts.map((part) => part.summary.name).join(', ') || 'none';
@@ -91,6 +93,7 @@ function recipeFor(part: DesignPart, given: Wish, taken: Set<string>): Recipe {
   recipe.file.quads = given.quads;
   recipe.file.encoding = given.ascii ? 'ascii' : 'binary';
   recipe.size.reading = given.fromUnit;
+  if (given.knownLength) recipe.size.factor = knownFactor(part.summary, recipe, given.knownLength).factor;
   if (given.place === 'drawn') recipe.stance = { ...recipe.stance, keepPlace: true };
   const base = `${safeFileName(part.summary.name)}_${given.unit}`;
   let name = base;

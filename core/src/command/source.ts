@@ -15,7 +15,8 @@ import { placedMesh } from '../processes/receive.ts';
 import { firstRecipe } from '../recipe/recipe.ts';
 import { readyReceivers } from '../receivers/ready.ts';
 import { choiceLimits } from '../surfaces/presets.ts';
-import { choice, choiceOrNone, flag, number, text, type Values } from './option.ts';
+import { choice, choiceOrNone, flag, number, parsed, text, type Values } from './option.ts';
+import { knownLengthOf } from './vectors.ts';
 
 const units = [...new Set([...lengthUnits, ...drawingUnits].map((u) => u.id))];
 
@@ -35,7 +36,30 @@ export const facetOptions = {
 export const drawingReadOptions = {
   layers: choice(['groups', 'colours', 'keep'], 'groups', 'What makes a layer of an SVG; "keep" writes layers as they came.'),
   hidden: flag('Takes what lies on layers that are off or frozen.'),
+  text: choice(['leave', 'outlines', 'single-line'], 'leave', 'Writing in a drawing stays writing, which nobody cuts, or is drawn.'),
+  page: number('N', [1, 10_000], '', 'Which page of a PDF; usually the first.'),
 };
+
+/** A side of the whole that is known, for finding out what its numbers mean. */
+export const knownLengthOption = {
+  knownLength: parsed('"width=100"', 'How wide (or high, or long along z) it is in truth, mm: names what its numbers were, and sizes it.', knownSideOf),
+};
+
+/** "width=100", "height=60", or an axis: which side, and how long in mm. */
+function knownSideOf(name: string, typed: string): { axis: 0 | 1 | 2; length: number } {
+  return knownLengthOf(
+    name,
+    typed.trim().replace(/^(width|height|depth)(?==)/i, (side) => ({ width: 'x', height: 'y', depth: 'z' })[side.toLowerCase()]!),
+  );
+}
+
+/** What options say of drawings, as reading takes it. */
+export const drawingChoices = ({ layers, hidden, text: writing, page }: Values<typeof drawingReadOptions>): Partial<ReadChoices> => ({
+  layersFrom: layersFrom(layers),
+  hidden,
+  ...(writing === 'leave' ? {} : { writing }),
+  ...(page === null ? {} : { page: Math.round(page) }),
+});
 
 export const partOption = { part: text('NAME', 'Only the part of this name.') };
 

@@ -35,7 +35,22 @@ export interface TextMark {
   height: number;
   /** Angle of the base line, rad. */
   angle: number;
+  /** Lines parted by a line feed. */
   text: string;
+  /** How it stands about its place; absent: from the left, on the base line. */
+  stands?: { across: 'left' | 'centre' | 'right'; up: 'base' | 'bottom' | 'middle' | 'top' };
+  /** Width as a share of the usual, and how far letters lean, rad. */
+  widthFactor?: number;
+  slant?: number;
+  /** Lines are broken so that they are at most so wide, mm. */
+  wrap?: number;
+  /** The line is made so wide, mm: its letters wider or narrower, or all of it larger or smaller. */
+  fit?: { width: number; whole: boolean };
+  /** From line to line, in heights. */
+  line?: number;
+  /** The height is that of the em (SVG), not that of H (DXF). */
+  em?: true;
+  mirrored?: true;
 }
 
 /** Flat geometry in layers. Lengths in mm. */
@@ -112,8 +127,25 @@ export function transformedDrawing(drawing: Drawing, m: Affine): Drawing {
         segments: c.segments.map((s) => transformed(s, m)),
       })),
     })),
-    texts: drawing.texts.map((t) => ({ ...t, at: point(t.at), height: t.height * size, angle: t.angle + Math.atan2(m[1], m[0]) })),
+    texts: drawing.texts.map((t) => movedText(t, m)),
     points: drawing.points.map((p) => ({ ...p, at: point(p.at) })),
+  };
+}
+
+/** Writing under an affine map; what a map shears comes out upright in its own line. */
+export function movedText(t: TextMark, m: Affine): TextMark {
+  const size = Math.sqrt(Math.abs(m[0] * m[3] - m[1] * m[2]));
+  const along: P2 = [Math.cos(t.angle), Math.sin(t.angle)];
+  const turned = Math.atan2(m[1] * along[0] + m[3] * along[1], m[0] * along[0] + m[2] * along[1]);
+  const { mirrored, ...rest } = t;
+  return {
+    ...rest,
+    at: [m[0] * t.at[0] + m[2] * t.at[1] + m[4], m[1] * t.at[0] + m[3] * t.at[1] + m[5]],
+    height: t.height * size,
+    angle: turned,
+    ...(t.wrap === undefined ? {} : { wrap: t.wrap * size }),
+    ...(t.fit ? { fit: { ...t.fit, width: t.fit.width * size } } : {}),
+    ...(m[0] * m[3] - m[1] * m[2] < 0 !== (mirrored ?? false) ? { mirrored: true } : {}),
   };
 }
 

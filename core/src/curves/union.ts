@@ -234,8 +234,7 @@ const halved = (s: BezierSegment, { from, to, a, b, off }: Stretch): [Stretch, S
 
 /** Whether two stretches lie apart: by their boxes (they go one way in x and y), or by one's chord. */
 function apartForSure(p: Stretch, q: Stretch): boolean {
-  for (const k of [0, 1] as const)
-    if (Math.max(p.a[k], p.b[k]) < Math.min(q.a[k], q.b[k]) || Math.max(q.a[k], q.b[k]) < Math.min(p.a[k], p.b[k])) return true;
+  for (const k of [0, 1] as const) if (Math.max(p.a[k], p.b[k]) < Math.min(q.a[k], q.b[k]) || Math.max(q.a[k], q.b[k]) < Math.min(p.a[k], p.b[k])) return true;
   return beyondChord(p, q) || beyondChord(q, p);
 }
 

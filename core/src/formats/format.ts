@@ -23,6 +23,8 @@ export interface DrawingFile {
   drawing: Drawing;
   leftOut: Loss[];
   findings: Finding[];
+  /** Several drawings of one file, each a part with its own name and findings; absent when there is one. */
+  drawings?: { name: string; drawing: Drawing; findings: Finding[] }[];
 }
 
 /** How a format is read. Loaded when it is needed. */

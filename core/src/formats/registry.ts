@@ -9,11 +9,12 @@ import { ply } from './ply/format.ts';
 import { step } from './step/format.ts';
 import { stl } from './stl/format.ts';
 import { svg } from './svg/format.ts';
+import { text } from './text/format.ts';
 import { threeMf } from './threemf/format.ts';
 import type { Format } from './format.ts';
 
 /** Every format that is opened, in the order in which bytes are asked what they are. A new one is a folder and a line here. */
-export const formats: readonly Format[] = [step, iges, stl, obj, ply, threeMf, off, amf, gltf, dxf, svg, picture];
+export const formats: readonly Format[] = [step, iges, stl, obj, ply, threeMf, off, amf, gltf, dxf, svg, picture, text];
 
 /** Whether numbers of a format may come without a unit, so that a person has to say it. @example mayBeBare('STL') // true */
 export const mayBeBare = (id: string): boolean => formats.some((f) => f.id === id && f.unit !== 'stated');

@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import type { WritingWish } from '../text/marks.ts';
 import { traceSchema, type TraceChoice } from '../trace/choice.ts';
 
 /** What a person chooses before a file is read. */
@@ -19,6 +20,10 @@ export interface ReadChoices {
   hidden?: boolean;
   /** SVG: what makes a layer. */
   layersFrom?: 'groups' | 'colours';
+  /** Writing in drawings: stays writing (told, and cut by nobody), or is drawn by letters that stand in. */
+  writing?: WritingWish;
+  /** PDF: which page is taken, from 1. */
+  page?: number;
   /** Pictures: how contours are made of them; usually what is darker than the level that parts them best. */
   trace?: TraceChoice;
 }
@@ -39,5 +44,7 @@ export const choicesSchema = Joi.object<ReadChoices>({
   up: Joi.string().valid('find', 'z', 'y').required(),
   hidden: Joi.boolean().strict(),
   layersFrom: Joi.string().valid('groups', 'colours'),
+  writing: Joi.string().valid('leave', 'outlines', 'single-line'),
+  page: Joi.number().integer().min(1).max(10_000),
   trace: traceSchema,
 });

@@ -1,3 +1,4 @@
+import type { LetteringOrigin } from '../text/lettering.ts';
 import type { Pressed, Bend, Feature, FoldBack } from './flat.ts';
 import type { Drawing, SegmentCounts } from '../curves/drawing.ts';
 import type { Finding } from '../base/finding.ts';
@@ -45,6 +46,8 @@ export interface PartSummary {
   flat?: FlatFigures | null;
   /** The picture that a drawing was made of, and how; absent for other drawings. */
   traced?: Omit<PictureOrigin, 'edge'>;
+  /** The words that a drawing was made of; absent for other drawings. */
+  lettered?: LetteringOrigin;
   /** What the source shows and reading left out: told in the evidence of every file made from the part. */
   lost?: Finding[];
   /** A small drawing: an SVG path in a box of 46 by 46; set when the view was made. */

@@ -15,6 +15,7 @@ import { mendOperation } from './mend.ts';
 import { mirrorOperation } from './mirror.ts';
 import { reliefOperation } from './relief.ts';
 import { stancesOperation } from './stances.ts';
+import { engraveOperation, putTextOperation, textOperation, writingOperation } from './text.ts';
 import { greyReliefOperation, traceOperation, traceWaysOperation } from './trace.ts';
 import type { Form, Operation, Outcome, Work } from './operation.ts';
 
@@ -40,6 +41,10 @@ const all = [
   traceOperation,
   traceWaysOperation,
   greyReliefOperation,
+  textOperation,
+  putTextOperation,
+  writingOperation,
+  engraveOperation,
   flattenOperation,
   togetherOperation,
   bedOperation,

@@ -20,7 +20,10 @@ import { commonBed, readings } from '../base/readings.ts';
 import { checkMesh } from '../mesh/soundness/check-mesh.ts';
 import { shapeFindings, shellsInWords } from '../mesh/soundness/gate.ts';
 import { soundnessFindings } from '../mesh/soundness/findings.ts';
+import type { Drawing } from '../curves/drawing.ts';
+import { writingFinding } from '../curves/writing.ts';
 import type { DrawingFile, ExactHeader, Format } from '../formats/format.ts';
+import { writingDrawn, type WritingWish } from '../text/marks.ts';
 import { formats } from '../formats/registry.ts';
 import { endings, openedInWords, sizesFormat } from './opened.ts';
 import { usualChoices, type ReadChoices } from '../model/choices.ts';
@@ -69,7 +72,7 @@ export async function readDesign(bytes: Uint8Array, fileName: string, kernels: K
   const design = await readAs(really, bytes, fileName, kernels, choices);
   if (really !== said) design.findings.unshift(otherEnding(ending, really));
   const lost = lossesAmong(design.findings);
-  if (lost.length > 0) for (const part of design.parts) part.summary.lost = lost;
+  if (lost.length > 0) for (const part of design.parts) part.summary.lost = [...lost, ...(part.summary.lost ?? [])];
   if (choices.colour !== null) for (const part of design.parts) part.summary.colour ??= choices.colour;
   return design;
 }
@@ -98,7 +101,7 @@ async function readAs(id: DesignFormat, bytes: Uint8Array, fileName: string, ker
     case 'mesh':
       return meshDesign(format, reader.read(bytes), fileName, choices);
     case 'drawing':
-      return drawingDesign(format, await reader.read(bytes, choices), fileName);
+      return drawingDesign(format, await reader.read(bytes, choices), fileName, choices);
   }
 }
 
@@ -373,21 +376,42 @@ export function partOfMesh(
   };
 }
 
-function drawingDesign(format: Format, file: DrawingFile, fileName: string): Design {
+async function drawingDesign(format: Format, file: DrawingFile, fileName: string, { writing = 'leave' }: ReadChoices): Promise<Design> {
   const name = fileName.replace(/\.[^.]*$/, '') || 'Drawing';
-  const empty = file.drawing.layers.every((l) => l.contours.length === 0);
+  const drawn = writing === 'leave' ? { drawing: file.drawing, findings: file.findings } : await withWriting(file, writing);
+  const empty = drawn.drawing.layers.every((l) => l.contours.length === 0);
   if (empty) {
-    const why = file.findings.find((f) => f.code === 'left-out')?.message ?? '';
+    const why = drawn.findings.find((f) => f.code === 'left-out' || f.code === 'texts')?.message ?? '';
     throw new Unusable(
       'nothing-drawn',
       `The file holds no contour that can be used. ${why}`.trim(),
-      'Check its layers, and turn text and pictures into paths where it was made.',
+      file.drawing.texts.length > 0
+        ? 'Bring it in again with its texts drawn as outlines or single lines (--text on the command line).'
+        : 'Check its layers, and turn pictures into paths where it was made.',
     );
   }
-  const findings = [...file.findings];
-  const part = partOfDrawing(file.drawing, { name, path: [name], quantity: 1, unit: file.unit, format: format.id });
-  if (file.unit === null) findings.push(flatUnitFinding(part, format, file.metric));
-  return { format: format.id, version: file.version, unit: file.unit, tree: treeOf([part]), parts: [part], findings, leftOut: file.leftOut };
+  const findings = [...drawn.findings];
+  const about = { quantity: 1, unit: file.unit, format: format.id };
+  const parts = file.drawings
+    ? file.drawings.map(({ name: own, drawing, findings: told }) => withLoss(partOfDrawing(drawing, { ...about, name: own, path: [own] }), told))
+    : [partOfDrawing(drawn.drawing, { ...about, name, path: [name] })];
+  if (file.unit === null) findings.push(flatUnitFinding(parts[0], format, file.metric));
+  return { format: format.id, version: file.version, unit: file.unit, tree: treeOf(parts), parts, findings, leftOut: file.leftOut };
+}
+
+/** Writing drawn by letters that stand in; what is told of it is told once. */
+async function withWriting(file: DrawingFile, as: Exclude<WritingWish, 'leave'>): Promise<{ drawing: Drawing; findings: Finding[] }> {
+  const { nodeLetters } = await import(/* turbopackIgnore: true */ '../text/node-files.ts');
+  const { drawing, findings } = await writingDrawn(file.drawing, as, nodeLetters);
+  return { drawing, findings: [...file.findings.filter((f) => f.code !== 'texts'), ...findings, ...writingFinding(drawing.texts)] };
+}
+
+/** A part with findings of its own, and what it lacks of what was asked for. */
+function withLoss(part: DesignPart, findings: readonly Finding[]): DesignPart {
+  part.findings.push(...findings);
+  const lost = lossesAmong(findings);
+  if (lost.length > 0) part.summary.lost = lost;
+  return part;
 }
 
 /** A shape that is given by its sizes, developed. */

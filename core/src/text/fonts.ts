@@ -67,7 +67,6 @@ export const families: readonly Family[] = [
     files: ['stardos-stencil-latin-700-normal.woff2'],
   },
   { id: 'line', name: 'Single line', about: 'One stroke a line, plain: the quickest to engrave. Latin.', kind: 'single lines', strokes: 'futural' },
-  { id: 'line-roman', name: 'Single line, upright', about: 'One stroke a line, drawn as on old plans. Latin.', kind: 'single lines', strokes: 'rowmans' },
   { id: 'line-script', name: 'Single line, script', about: 'One stroke a line, as written by hand. Latin.', kind: 'single lines', strokes: 'scripts' },
   { id: 'line-greek', name: 'Single line, Greek', about: 'One stroke a line; a is alpha, b is beta.', kind: 'single lines', strokes: 'greeks' },
 ];

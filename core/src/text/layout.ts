@@ -1,11 +1,12 @@
 import Flatbush from 'flatbush';
 import { Sets } from '../base/sets.ts';
 import { times, transformed, type Affine } from '../curves/affine.ts';
-import { contourOf, type Contour } from '../curves/drawing.ts';
+import { chained, sameDistance } from '../curves/chain.ts';
+import { contourOf, type Contour, type Drawing } from '../curves/drawing.ts';
 import { growBySegment, noBox, type Box2 } from '../curves/measure.ts';
 import { endOf, reversed, startOf, type LineSegment, type P2 } from '../curves/segment.ts';
 import { ringOf, unionOf, type Stroke } from '../curves/union.ts';
-import type { TextChoice } from './choice.ts';
+import type { TextChoice, TextSize } from './choice.ts';
 import type { Letters } from './letters.ts';
 import { runsOf } from './runs.ts';
 
@@ -40,7 +41,8 @@ interface Line {
   width: number;
 }
 
-type Setting = Pick<TextChoice, 'words' | 'size' | 'spacing' | 'line' | 'align' | 'path' | 'mirrored'>;
+/** What setting needs to know; a size may be that of the em too. */
+export type Setting = Pick<TextChoice, 'words' | 'spacing' | 'line' | 'align' | 'path' | 'mirrored'> & { size: TextSize | { by: 'em'; mm: number } };
 
 /** Sets text in letters. @throws nothing of its own: letters that are missing are told. @example await setText(usualText, letters) */
 export async function setText(choice: Setting, letters: Letters): Promise<SetText> {
@@ -71,11 +73,14 @@ export async function setText(choice: Setting, letters: Letters): Promise<SetTex
   };
 }
 
+type Heights = Record<'cap' | 'low' | 'em', number>;
+
 /** Heights of H and x, and the em, in numbers of the letters. */
-async function heightsOf(letters: Letters): Promise<{ cap: number; low: number }> {
-  if (letters.kind === 'single lines') return { cap: letters.lines.cap, low: letters.lines.low };
-  const { cap, low } = await letters.faces[0].open();
-  return { cap, low };
+async function heightsOf(letters: Letters): Promise<Heights> {
+  // Single lines have no em: H is seven tenths of it in most letters.
+  if (letters.kind === 'single lines') return { cap: letters.lines.cap, low: letters.lines.low, em: letters.lines.cap / 0.7 };
+  const { cap, low, upem } = await letters.faces[0].open();
+  return { cap, low, em: upem };
 }
 
 function drawnLine(line: string, { lines }: Extract<Letters, { kind: 'single lines' }>, missing: Set<string>): Line {
@@ -127,7 +132,7 @@ async function shapedLine(
 }
 
 /** From numbers of the letters to mm. Spacing is mm already, so that a width to fit has to allow for it. */
-function scaleFor({ size, spacing }: Setting, lines: readonly Line[], heights: { cap: number; low: number }): number {
+function scaleFor({ size, spacing }: Setting, lines: readonly Line[], heights: Heights): number {
   if (size.by !== 'width') return size.mm / heights[size.by];
   let best = Infinity;
   for (const { pieces } of lines) {
@@ -211,7 +216,7 @@ function together(letters: readonly Placed[]): Contour[] {
     const ways = list.flatMap((i) => inked[i].ways);
     for (const ring of (list.length > 1 ? unionOf(ways) : null) ?? ways) out.push(contourOf([...ring], true));
   }
-  for (const { ways, closed } of letters) if (!closed) out.push(...ways.map(openWay));
+  for (const { ways, closed } of letters) if (!closed) out.push(...linked(ways.map(openWay)));
   return out;
 }
 
@@ -219,6 +224,13 @@ function boxOfWays(ways: readonly (readonly Stroke[])[]): Box2 {
   const box = noBox();
   for (const way of ways) for (const s of way) growBySegment(box, s);
   return box;
+}
+
+/** Lines of one letter that go on from each other are drawn in one: fewer lifts of the tool. */
+function linked(contours: Contour[]): Contour[] {
+  if (contours.length < 2) return contours;
+  const drawing: Drawing = { layers: [{ name: '', colour: null, lineType: '', contours }], texts: [], points: [] };
+  return chained(drawing, sameDistance(drawing)).drawing.layers.flatMap((l) => l.contours);
 }
 
 /** A single line; one that comes back to its beginning is closed. */

@@ -95,6 +95,15 @@ function compose(found: Map<string, LineLetter>, cap: number): void {
   found.set('⌀', { width: cap, ways: [round(cap / 2, cap / 2, cap * 0.36), [[cap * 0.12, cap * 0.02], [cap * 0.88, cap * 0.98]]] }); // prettier-ignore
   found.set('²', { width: of('2').width * 0.6, ways: shifted(of('2').ways, 0, cap * 0.5, 0.55) });
   found.set('³', { width: of('3').width * 0.6, ways: shifted(of('3').ways, 0, cap * 0.5, 0.55) });
+  for (const [sign, a, e] of [
+    ['Æ', 'A', 'E'],
+    ['æ', 'a', 'e'],
+    ['Œ', 'O', 'E'],
+    ['œ', 'o', 'e'],
+  ]) {
+    const beside = of(a).width * 0.78;
+    found.set(sign, { width: beside + of(e).width, ways: [...of(a).ways, ...shifted(of(e).ways, beside, 0)] });
+  }
   const i = of('l');
   found.set('ı', { width: i.width, ways: [[[i.width / 2, 0], [i.width / 2, topOf(of('x'))]]] }); // prettier-ignore
   found.set('ß', { width: cap * 0.75, ways: [[[cap * 0.16, 0], [cap * 0.16, cap * 0.75], [cap * 0.22, cap * 0.92], [cap * 0.36, cap], [cap * 0.5, cap * 0.92], [cap * 0.54, cap * 0.78], [cap * 0.48, cap * 0.66], [cap * 0.36, cap * 0.58], [cap * 0.52, cap * 0.48], [cap * 0.6, cap * 0.3], [cap * 0.56, cap * 0.12], [cap * 0.44, 0], [cap * 0.32, 0]]] }); // prettier-ignore

@@ -1,6 +1,5 @@
 import { latin } from '../../base/latin.ts';
 import { boxOfDrawing, reachOf, transformedDrawing, type Drawing } from '../../curves/drawing.ts';
-import type { P2 } from '../../curves/segment.ts';
 import { chained, sameDistance } from '../../curves/chain.ts';
 import { Unusable, type Finding } from '../../base/finding.ts';
 import { lossFinding, type Loss } from '../../base/loss.ts';
@@ -9,7 +8,9 @@ import { chainsOf, colourIn, inOwnPlane, numberAt, textAt, type Entity } from '.
 import { frameOf } from './frame.ts';
 import { keyOf, LayerTable } from './layers.ts';
 import { soundSegment } from '../../curves/sound.ts';
-import { closedByThemselves, copiesOf, plainText, sound } from './values.ts';
+import { writingFinding } from '../../curves/writing.ts';
+import { closedByThemselves, copiesOf, sound } from './values.ts';
+import { writingOf } from './writing.ts';
 import { asciiPairs, binaryPairs, isBinaryDxf, type Pairs } from './pairs.ts';
 import { Unfolder, type Block, type ByBlock, type Item, type Unfolded } from './unfold.ts';
 
@@ -273,12 +274,8 @@ class DxfReader {
       return;
     }
     if (e.type === 'TEXT' || e.type === 'MTEXT' || e.type === 'ATTRIB') {
-      const long = e.type === 'MTEXT' ? e.values.filter((_, i) => e.codes[i] === 3).join('') : '';
-      const text = plainText(this.text(long + (textAt(e, 1) ?? '')));
-      // An attribute may be invisible by its flag.
-      if (text === '' || (e.type === 'ATTRIB' && numberAt(e, 70) & 1)) return;
-      const at: P2 = [numberAt(e, 10), numberAt(e, 20)];
-      items.push({ kind: 'text', layer, at, z, height: numberAt(e, 40, 1), angle: (numberAt(e, 50) * Math.PI) / 180, text, frame });
+      const mark = writingOf(e, (value) => this.text(value));
+      if (mark) items.push({ kind: 'text', layer, mark, z, frame });
       return;
     }
     const chains = chainsOf(e);
@@ -329,15 +326,7 @@ class DxfReader {
     const findings: Finding[] = [];
     const lost = lossFinding(leftOut);
     if (lost) findings.push(lost);
-    if (drawing.texts.length > 0) {
-      findings.push({
-        code: 'texts',
-        severity: 'look',
-        count: drawing.texts.length,
-        message: `${drawing.texts.length.toLocaleString('en')} texts are writing, not outlines, for instance "${drawing.texts[0].text.slice(0, 30)}"; they are not cut.`,
-        remedy: 'Turn them into outlines where the file was made if they are to be cut or engraved.',
-      });
-    }
+    findings.push(...writingFinding(drawing.texts));
     const fills = drawing.layers.reduce((n, l) => n + l.contours.filter((c) => c.meaning === 'fill').length, 0);
     if (fills > 0) {
       const all = drawing.layers.every((l) => l.contours.every((c) => c.meaning === 'fill'));

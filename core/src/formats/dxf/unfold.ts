@@ -1,4 +1,4 @@
-import { contourOf, emptyDrawing, type Contour, type Drawing, type Layer, type Meaning } from '../../curves/drawing.ts';
+import { contourOf, emptyDrawing, movedText, type Contour, type Drawing, type Layer, type Meaning, type TextMark } from '../../curves/drawing.ts';
 import { transformed } from '../../curves/affine.ts';
 import type { P2, Segment } from '../../curves/segment.ts';
 import { soundSegment } from '../../curves/sound.ts';
@@ -24,7 +24,7 @@ export type Item = { layer: string } & (
       /** Height of the other end of a line in space. */
       zEnd: number | null;
     }
-  | { kind: 'text'; at: P2; z: number; height: number; angle: number; text: string; frame: Frame | null }
+  | { kind: 'text'; mark: Omit<TextMark, 'layer'>; z: number; frame: Frame | null }
   | { kind: 'point'; at: P2; z: number }
   | { kind: 'insert'; colour: ByBlock<string>; lineType: ByBlock<{ name: string }>; block: string; copies: Copies }
   | { kind: 'lost'; what: string; why: string }
@@ -122,14 +122,7 @@ export class Unfolder {
         return this.losses.add(item.what, item.why);
       case 'text': {
         const f = item.frame ? timesFrame(frame, item.frame) : frame;
-        const size = Math.sqrt(Math.abs(f[0] * f[5] - f[1] * f[4]));
-        this.drawing.texts.push({
-          layer: line.name,
-          at: seen(f, item.at[0], item.at[1], item.z),
-          height: item.height * size,
-          angle: item.angle + Math.atan2(f[4], f[0]),
-          text: item.text,
-        });
+        this.drawing.texts.push(movedText({ ...item.mark, layer: line.name }, affineAt(f, item.z)));
         return;
       }
       case 'point':

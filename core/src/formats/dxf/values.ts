@@ -50,12 +50,20 @@ export function sound(text: string): string {
 
 /** Text without its formatting codes. Source: DXF Reference, MTEXT. */
 export function plainText(text: string): string {
-  return text
-    .replace(/\\P/g, ' ')
-    .replace(/\\[A-Za-z][^;\\]*;/g, '')
-    .replace(/[{}]/g, '')
-    .replace(/%%[cC]/g, '⌀')
-    .replace(/%%[dD]/g, '°')
-    .replace(/%%[pP]/g, '±')
-    .trim();
+  return (
+    text
+      .replace(/\\P/g, '\n')
+      // Fractions and tolerances are set above each other: side by side here, so that no figure is lost.
+      .replace(/\\S([^;^#/\\]*)[\^#/]([^;\\]*);/g, (_, above: string, below: string) => `${above.trim()}/${below.trim()}`)
+      .replace(/\\~/g, ' ')
+      .replace(/\\[LlOoKk]/g, '')
+      .replace(/\\[A-Za-z][^;\\]*;/g, '')
+      .replace(/\\([\\{}])/g, (_, sign: string) => (sign === '\\' ? '\ue000' : sign === '{' ? '\ue001' : '\ue002'))
+      .replace(/[{}]/g, '')
+      .replace(/[\ue000-\ue002]/g, (sign) => '\\{}'[sign.charCodeAt(0) - 0xe000])
+      .replace(/%%[cC]/g, '⌀')
+      .replace(/%%[dD]/g, '°')
+      .replace(/%%[pP]/g, '±')
+      .trim()
+  );
 }

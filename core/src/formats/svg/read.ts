@@ -1,11 +1,12 @@
 import { chained, sameDistance } from '../../curves/chain.ts';
-import { contourOf, emptyDrawing, type Drawing, type Layer } from '../../curves/drawing.ts';
+import { contourOf, emptyDrawing, movedText, type Drawing, type Layer, type TextMark } from '../../curves/drawing.ts';
 import { applied, times, transformed, type Affine } from '../../curves/affine.ts';
 import { growBySegment, noBox, type Box2 } from '../../curves/measure.ts';
 import { mergedArcs } from '../../curves/merge.ts';
 import { meaningOfName } from '../../curves/names.ts';
 import type { P2, Segment } from '../../curves/segment.ts';
 import { soundSegment } from '../../curves/sound.ts';
+import { writingFinding } from '../../curves/writing.ts';
 import { Unusable, type Finding } from '../../base/finding.ts';
 import { lossFinding, Losses, type Loss } from '../../base/loss.ts';
 import { clipOf, mostClipTests, throughClip, type Clip, type ClipBudget } from './clip.ts';
@@ -14,6 +15,7 @@ import { endsMeet, type SubPath } from './path.ts';
 import { shapeOf } from './shapes.ts';
 import { isOpaque, paintOf, readLength, readOrigin, readTransform, type Paint } from './style.ts';
 import { localName, readXml, type Node } from './xml.ts';
+import { markOf, stretchesOf } from './writing.ts';
 
 export { looksLikeSvg } from './xml.ts';
 
@@ -31,6 +33,7 @@ export interface SvgFile {
 }
 
 const mostPlaced = 1_000_000;
+const mostTexts = 100_000;
 /** Custom properties that an element hands down to what is in it. */
 const mostProperties = 200;
 
@@ -78,6 +81,9 @@ const inherited = [
   'stroke-width',
   'stroke-opacity',
   'fill-opacity',
+  'font-size',
+  'text-anchor',
+  'dominant-baseline',
   'stroke-dasharray',
   'marker-start',
   'marker-mid',
@@ -89,7 +95,7 @@ const own = ['display', 'clip-path', 'mask', 'opacity', 'transform-origin', 'ove
 /** Elements that hold what is shown only when something refers to them, or nothing that is drawn. */
 const notDrawn = new Set(['defs', 'symbol', 'clipPath', 'mask', 'marker', 'pattern', 'linearGradient', 'radialGradient', 'filter', 'style', 'title', 'desc', 'metadata']); // prettier-ignore
 const told: Record<string, string> = {
-  text: 'turn it into outlines where the file was made',
+  textPath: 'text along a line is not read; turn it into outlines where the file was made',
   image: 'only contours are read',
   foreignObject: 'only contours are read',
   script: 'scripts are never run',
@@ -108,6 +114,7 @@ class SvgReader {
   private readonly kinds: Record<string, number> = {};
   private readonly sizes = new Map<Node, number>();
   private readonly styles: Styles;
+  private readonly texts: TextMark[] = [];
   private placed = 0;
   private readonly clipBudget: ClipBudget = { left: mostClipTests };
 
@@ -134,7 +141,7 @@ class SvgReader {
     const first: State = { map, style: {}, layer: null, viewport, copying: [], clips: [], opaque: true };
     const state = this.entered(this.root, first);
     if (state) for (const child of this.root.children) this.element(child, state);
-    const bare: Drawing = { ...emptyDrawing(), layers: [...this.layers.values()] };
+    const bare: Drawing = { ...emptyDrawing(), layers: [...this.layers.values()], texts: this.texts };
     const drawing = chained(bare, sameDistance(bare)).drawing;
     return {
       version: this.root.attributes.version ? `SVG ${this.root.attributes.version}` : 'SVG',
@@ -306,6 +313,8 @@ class SvgReader {
         );
       case 'use':
         return this.use(node, state);
+      case 'text':
+        return this.writing(node, state);
       default: {
         if (node.name in told) return this.losses.add(node.name, told[node.name]);
         const paths = this.pathsOf(node, state.style, state);
@@ -316,6 +325,19 @@ class SvgReader {
         if (visibility === 'hidden' || visibility === 'collapse') return this.losses.add(`hidden ${node.name}`, 'the file says not to show it');
         this.put(node, paths, { ...state, layer: deeper(state.layer, layerOf(node, true)) });
       }
+    }
+  }
+
+  /** Text is kept as writing: it becomes outlines or single lines when that is asked for. */
+  private writing(node: Node, state: State): void {
+    if (node.children.some((c) => c.name === 'textPath')) this.losses.add('text along a line', told.textPath);
+    const { visibility } = state.style;
+    for (const stretch of stretchesOf(node, state.style, (n, above) => this.styleOf(n, above), state.viewport)) {
+      if (visibility === 'hidden' || visibility === 'collapse' || !state.opaque) this.losses.add('hidden text', 'the file says not to show it');
+      else if (this.texts.length < mostTexts) {
+        const name = (this.layersFrom === 'colours' ? null : deeper(state.layer, layerOf(node, true))?.name) ?? 'Drawing';
+        this.texts.push(movedText(markOf(stretch, name), times(state.map, [1, 0, 0, -1, 0, 0])));
+      } else this.losses.add('text', `more than ${mostTexts.toLocaleString('en')} of them`);
     }
   }
 
@@ -471,6 +493,7 @@ class SvgReader {
     const findings: Finding[] = [];
     const lost = lossFinding(this.losses.list());
     if (lost) findings.push(lost);
+    findings.push(...writingFinding(drawing.texts));
     const unseen = this.unseen.list();
     if (unseen.length > 0) {
       findings.push({
@@ -481,13 +504,13 @@ class SvgReader {
         remedy: 'Nothing to do; give it a stroke where the file was made if it is to be cut.',
       });
     }
-    if (drawing.layers.length === 0)
+    if (drawing.layers.length === 0 && drawing.texts.length === 0)
       findings.push({
         code: 'nothing-drawn',
         severity: 'stop',
         count: 1,
         message: 'The file holds no contour that can be used.',
-        remedy: 'Turn text and pictures into paths where the file was made.',
+        remedy: 'Turn pictures into paths where the file was made.',
       });
     return findings;
   }

@@ -8,7 +8,7 @@ export interface Node {
   attributes: Record<string, string>;
   children: Node[];
   parent: Node | null;
-  /** Text inside, of style elements only. */
+  /** Text inside, of style elements only; pieces of a text are children called #text, in their order. */
   text: string;
 }
 
@@ -74,6 +74,8 @@ function decoded(bytes: Uint8Array): string {
   }
 }
 
+const texts = new Set(['text', 'tspan', 'a']);
+
 export const localName = (name: string): string => name.slice(name.indexOf(':') + 1);
 
 /**
@@ -102,6 +104,7 @@ export function readXml(bytes: Uint8Array): { root: Node; outsideEntities: numbe
   reader.ontext = reader.oncdata = (piece) => {
     const top = stack[stack.length - 1];
     if (top?.name === 'style') top.text += piece;
+    else if (top && texts.has(top.name)) top.children.push({ name: '#text', attributes: {}, children: [], parent: top, text: piece });
   };
   reader.ondoctype = (doctype) => {
     const own = entitiesOf(doctype);
