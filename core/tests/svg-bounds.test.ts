@@ -1,7 +1,7 @@
 /** Files that ask for more work than a drawing needs: told, in time, and nothing half done. */
 import { describe, expect, test } from 'vitest';
 import { Losses } from '../src/base/loss.ts';
-import { clipOf, throughClip } from '../src/formats/svg/clip.ts';
+import { clipOf, throughClip } from '../src/formats/clip.ts';
 import { mostSteps, Styles } from '../src/formats/svg/css.ts';
 import { readSvg } from '../src/formats/svg/read.ts';
 import type { Node } from '../src/formats/svg/xml.ts';

@@ -68,6 +68,7 @@ const lossCodes: ReadonlySet<string> = new Set([
   'solids-unreadable',
   'left-of-picture',
   'letters-missing',
+  'pages-left-out',
 ]);
 
 /** Those findings of a source that files made from it have to tell. A stop of reading is a look in what was left whole. */

@@ -32,9 +32,18 @@ interface Part {
  * Graphics, 19.1, with parts that go one way in x and y so that a ray's crossings are counted by ends alone.
  * @example unionOf([square, squareBesideIt]) // one ring where both overlap
  */
-export function unionOf(rings: readonly Ring[]): Stroke[][] | null {
+export const unionOf = (rings: readonly Ring[]): Stroke[][] | null => woundOf(rings, 1);
+
+/** What lies in both of two shapes, each by non-zero fill; null when pieces do not close. */
+export function commonOf(a: readonly Ring[], b: readonly Ring[]): Stroke[][] | null {
+  const [one, other] = [unionOf(a), unionOf(b)];
+  return one && other && woundOf([...one, ...other], 2);
+}
+
+/** What ways go round at least so often, in sum. */
+function woundOf(rings: readonly Ring[], least: number): Stroke[][] | null {
   for (const shift of nudges) {
-    const found = unionOfNudged(shift === 0 ? rings : rings.map((ring, i) => nudged(ring, shift * i)));
+    const found = woundOnce(shift === 0 ? rings : rings.map((ring, i) => nudged(ring, shift * i)), least);
     if (found) return found;
   }
   return null;
@@ -49,14 +58,14 @@ function nudged(ring: Ring, share: number): Stroke[] {
   return ring.map((s) => (s.kind === 'line' ? { kind: 'line', a: move(s.a), b: move(s.b) } : { kind: 'bezier', points: s.points.map(move) }));
 }
 
-function unionOfNudged(rings: readonly Ring[]): Stroke[][] | null {
+function woundOnce(rings: readonly Ring[], least: number): Stroke[][] | null {
   const strokes = rings.flat();
   const reach = reachOfStrokes(strokes);
   if (reach === 0) return [];
   const near = reach * samePlace;
   const parts = cutAtMeetings(strokes, near);
   const ring = rings.flatMap((r, i) => r.map(() => i));
-  const kept = parts.length > 0 ? keptOf({ parts, strokes, ring, rings: rings.length, near }) : [];
+  const kept = parts.length > 0 ? keptOf({ parts, strokes, ring, rings: rings.length, near, least }) : [];
   return chain(kept, strokes, near);
 }
 
@@ -304,11 +313,14 @@ interface Cut {
   ring: readonly number[];
   rings: number;
   near: number;
+  /** How often a place is gone round to be inside. */
+  least: number;
 }
 
 /** Parts that have inside on one side only. Parts that lie on each other are taken together. */
 function keptOf(cut: Cut): Kept[] {
-  const { parts, strokes, near } = cut;
+  const { parts, strokes, near, least } = cut;
+  const inside = (winding: number): boolean => Math.abs(winding) >= least;
   const middle = parts.map((p) => pointAt(strokes[p.of], (p.from + p.to) / 2));
   const sorted = parts.map((_, i) => i).sort((i, j) => middle[i][0] - middle[j][0]);
   const place = new Int32Array(parts.length);
@@ -336,7 +348,7 @@ function keptOf(cut: Cut): Kept[] {
     look(-1);
     if (turns === 0) return;
     const [left, right] = winding(middle[i], part, turns, twins);
-    if ((left !== 0) !== (right !== 0)) kept.push({ ...part, back: right !== 0 });
+    if (inside(left) !== inside(right)) kept.push({ ...part, back: inside(right) });
   });
   return kept;
 }
@@ -351,7 +363,7 @@ function windings({ parts, strokes, ring, rings, near }: Cut) {
   for (const list of ofRing) {
     const xs = list.flatMap((i) => [parts[i].a[0], parts[i].b[0]]);
     const ys = list.flatMap((i) => [parts[i].a[1], parts[i].b[1]]);
-    index.add(least(xs) - near, least(ys) - near, -least(xs.map((v) => -v)) + near, -least(ys.map((v) => -v)) + near);
+    index.add(lowest(xs) - near, lowest(ys) - near, -lowest(xs.map((v) => -v)) + near, -lowest(ys.map((v) => -v)) + near);
   }
   index.finish();
   return (at: P2, part: Part, turns: number, twins: ReadonlySet<number>): [number, number] => {
@@ -377,7 +389,7 @@ function windings({ parts, strokes, ring, rings, near }: Cut) {
   };
 }
 
-const least = (values: readonly number[]): number => values.reduce((m, v) => Math.min(m, v), Infinity);
+const lowest = (values: readonly number[]): number => values.reduce((m, v) => Math.min(m, v), Infinity);
 
 /** Parts as closed ways, inside on the left; cuts that nothing came of are undone. Null when an end has nothing to go on with. */
 function chain(kept: readonly Kept[], strokes: readonly Stroke[], near: number): Stroke[][] | null {

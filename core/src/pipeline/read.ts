@@ -392,8 +392,12 @@ async function drawingDesign(format: Format, file: DrawingFile, fileName: string
   }
   const findings = [...drawn.findings];
   const about = { quantity: 1, unit: file.unit, format: format.id };
+  // A page's number says nothing without its file.
+  const nameIn = (own: string) => (format.id === 'PDF' ? `${name}, ${own}` : own);
   const parts = file.drawings
-    ? file.drawings.map(({ name: own, drawing, findings: told }) => withLoss(partOfDrawing(drawing, { ...about, name: own, path: [own] }), told))
+    ? file.drawings.map(({ name: own, drawing, findings: told }) =>
+        withLoss(partOfDrawing(drawing, { ...about, name: nameIn(own), path: [nameIn(own)] }), told),
+      )
     : [partOfDrawing(drawn.drawing, { ...about, name, path: [name] })];
   if (file.unit === null) findings.push(flatUnitFinding(parts[0], format, file.metric));
   return { format: format.id, version: file.version, unit: file.unit, tree: treeOf(parts), parts, findings, leftOut: file.leftOut };

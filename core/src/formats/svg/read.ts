@@ -9,7 +9,7 @@ import { soundSegment } from '../../curves/sound.ts';
 import { writingFinding } from '../../curves/writing.ts';
 import { Unusable, type Finding } from '../../base/finding.ts';
 import { lossFinding, Losses, type Loss } from '../../base/loss.ts';
-import { clipOf, mostClipTests, throughClip, type Clip, type ClipBudget } from './clip.ts';
+import { clipOf, mostClipTests, throughClip, type Clip, type ClipBudget } from '../clip.ts';
 import { Styles } from './css.ts';
 import { endsMeet, type SubPath } from './path.ts';
 import { shapeOf } from './shapes.ts';

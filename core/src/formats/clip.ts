@@ -1,7 +1,7 @@
-import { pointInside } from '../../curves/nest.ts';
-import { growBox, noBox, type Box2 } from '../../curves/measure.ts';
-import { flattened } from '../../curves/flatten.ts';
-import type { P2, Segment } from '../../curves/segment.ts';
+import { pointInside } from '../curves/nest.ts';
+import { growBox, noBox, type Box2 } from '../curves/measure.ts';
+import { flattened } from '../curves/flatten.ts';
+import type { P2, Segment } from '../curves/segment.ts';
 
 /** What a clip path lets through: closed outlines, of which a point has to lie in one. */
 export interface Clip {

@@ -1,0 +1,91 @@
+import { Unusable, type Finding } from '../../base/finding.ts';
+import { lossFinding, type Loss } from '../../base/loss.ts';
+import { chained, sameDistance } from '../../curves/chain.ts';
+import type { Drawing } from '../../curves/drawing.ts';
+import type { ReadChoices } from '../../model/choices.ts';
+import type { DrawingFile, Reader } from '../format.ts';
+import { openPdf, type OpenPdf } from './open.ts';
+import { PageReader } from './page.ts';
+import { withSpotsMarked, type Spot } from './spots.ts';
+
+/** Pages of one file that are taken when none is chosen. */
+const mostPages = 20;
+
+export const reader: Reader = {
+  kind: 'drawing',
+  looksLike: (bytes) => String.fromCharCode(...bytes.subarray(0, 1024)).includes('%PDF-'),
+  read: async (bytes, choices) => {
+    const marked = await withSpotsMarked(bytes);
+    const open = await openPdf(marked.bytes);
+    try {
+      return await pagesOf(open, marked.spots, choices);
+    } finally {
+      await open.close();
+    }
+  },
+};
+
+interface Page {
+  n: number;
+  drawing: Drawing;
+  lost: Loss[];
+  unseen: Loss[];
+}
+
+async function pagesOf(open: OpenPdf, spots: readonly Spot[], { page, layersFrom }: ReadChoices): Promise<DrawingFile> {
+  if (page !== undefined && page > open.pages)
+    throw new Unusable(
+      'no-such-page',
+      `The file has ${open.pages} ${open.pages === 1 ? 'page' : 'pages'}, and page ${page} was asked for.`,
+      'Choose one of them.',
+    );
+  const wanted = page !== undefined ? [page] : Array.from({ length: Math.min(open.pages, mostPages) }, (_, i) => i + 1);
+  const pages: Page[] = [];
+  for (const n of wanted) {
+    const reading = new PageReader(await open.page(n), spots, layersFrom === 'colours');
+    const drawing = reading.read();
+    const whole = drawing.layers.length > 0 ? chained(drawing, sameDistance(drawing)).drawing : drawing;
+    pages.push({ n, drawing: whole, lost: reading.losses.list(), unseen: reading.unseen.list() });
+  }
+  const drawn = pages.filter((p) => p.drawing.layers.length > 0);
+  const findings: Finding[] = [];
+  if (open.pages > wanted.length && page === undefined)
+    findings.push({
+      code: 'pages-left-out',
+      severity: 'look',
+      count: open.pages - wanted.length,
+      message: `Left out: pages ${wanted.length + 1} to ${open.pages}; the first ${mostPages} were read.`,
+      remedy: 'Choose a page before reading (--page on the command line).',
+    });
+  const empty = pages.filter((p) => p.drawing.layers.length === 0);
+  if (empty.length > 0 && drawn.length > 0)
+    findings.push({
+      code: 'pages-empty',
+      severity: 'look',
+      count: empty.length,
+      message: `${empty.length === 1 ? `Page ${empty[0].n} holds` : `${empty.length} pages hold`} no contour${empty.some((p) => p.lost.length > 0) ? `: ${empty.flatMap((p) => p.lost.map((l) => l.what))[0]}, which only shows` : ''}.`,
+      remedy: 'Bring pictures in by themselves; they are traced.',
+    });
+  if (drawn.length === 0) findings.push(...findingsOf(pages[0]));
+  const file = { version: open.version, unit: 'mm', metric: null, leftOut: pages.flatMap((p) => [...p.lost, ...p.unseen]) };
+  if (drawn.length <= 1) {
+    const [only] = drawn.length === 1 ? drawn : pages;
+    return { ...file, drawing: only.drawing, findings: drawn.length === 0 ? findings : [...findings, ...findingsOf(only)] };
+  }
+  return { ...file, drawing: drawn[0].drawing, findings, drawings: drawn.map((p) => ({ name: `page ${p.n}`, drawing: p.drawing, findings: findingsOf(p) })) };
+}
+
+function findingsOf({ lost, unseen }: Page): Finding[] {
+  const findings: Finding[] = [];
+  const loss = lossFinding(lost);
+  if (loss) findings.push(loss);
+  if (unseen.length > 0)
+    findings.push({
+      code: 'not-shown',
+      severity: 'clear',
+      count: unseen.reduce((n, l) => n + l.count, 0),
+      message: `Not taken, since it shows nothing: ${unseen.slice(0, 6).map((l) => `${l.count.toLocaleString('en')} × ${l.what}`).join('; ')}.`, // prettier-ignore
+      remedy: 'Nothing to do.',
+    });
+  return findings;
+}
