@@ -16,12 +16,14 @@ import { demoFiles, type DemoFile } from './designs.ts';
 import { demoDrawings } from './drawings.ts';
 import { demoPictures } from './pictures.ts';
 import { demoBendTable, demoSheets } from './sheets.ts';
+import { demoTexts } from './texts.ts';
 import { demoPartsList, demoSpares } from './spares.ts';
 
 const jobName = 'Wind station, revision C';
 const drawingsName = 'Winder and crate, revision B';
 const sparesName = 'Station spares';
 const picturesName = 'Marks and templates';
+const textsName = 'Plates, tags and artwork';
 const sheetsName = 'Folded sheet, revision A';
 
 /** Loads the scenario through the same code that a person's upload takes; once, and not again. */
@@ -49,6 +51,7 @@ async function load(): Promise<void> {
     if ((await bendTables(db)).every((t) => t.table.name !== demoBendTable.name)) await addBendTable(db, demoBendTable);
     await makeWith(sheetsName, await demoSheets(), []);
     await unfoldAll(db, sheetsName, ['Sheet bracket', 'Enclosure tray']);
+    await makeWith(textsName, await demoTexts(), ['Station name plate']);
     await makeWith(picturesName, await demoPictures(), ['sail-mark']);
     await makeWith(drawingsName, demoDrawings(), ['winder-sides', 'sail-stencil']);
     await releaseSpares(db, blobs);

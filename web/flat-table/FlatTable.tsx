@@ -23,13 +23,20 @@ import { StencilPanel } from './panels/StencilPanel.tsx';
 import { RaisePanel } from './panels/RaisePanel.tsx';
 import { TracePanel, type PixelPicking } from './panels/TracePanel.tsx';
 import { invertedPlane, throughPlane } from 'tall-kite/trace/plane';
+import { PutText } from '@/letters/PutText.tsx';
+import { WordsPanel } from '@/letters/WordsPanel.tsx';
 import { useFlatProposal, useFlatReceived, useFlatView, usePicture } from './useFlat.ts';
 import { useNodes } from './useNodes.ts';
 
 const DepthsPanel = dynamic(() => import('./panels/DepthsPanel.tsx').then((m) => m.DepthsPanel), { ssr: false });
 
 /** Proposals that are laid over the drawing, by step. */
-const proposedOn: Partial<Record<StepName, string[]>> = { Soundness: ['clean'], Trace: ['trace'], Layers: ['bridge'] };
+const proposedOn: Partial<Record<StepName, string[]>> = {
+  Soundness: ['clean'],
+  Trace: ['trace'],
+  Words: ['text'],
+  Layers: ['bridge', 'put-text', 'draw-writing'],
+};
 
 /** Steps that show the picture beneath its contours. */
 const underlaid: readonly StepName[] = ['Source', 'Trace', 'Size', 'Soundness'];
@@ -208,11 +215,13 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
       <aside className="panel" aria-label={step} tabIndex={0}>
         {step === 'Source' && <SourcePanel {...panel} />}
         {step === 'Trace' && <TracePanel {...panel} setPins={setPins} picking={picking} setPicking={setPicking} />}
+        {step === 'Words' && <WordsPanel {...panel} />}
         {step === 'Size' && <SizePanel {...panel} />}
         {step === 'Soundness' && <FlatSoundness {...panel} setOverlay={setOverlay} stage={stage} chosen={chosen} setChosen={setChosen} nodes={nodes} />}
         {step === 'Sheet' && <FlatPlace {...panel} view={view} />}
         {step === 'Layers' && part.summary.flat && <BendsPanel part={part} />}
         {step === 'Layers' && <FlatLayers {...panel} view={view} chosen={chosen} hidden={hidden} setHidden={setHidden} setOverlay={setOverlay} />}
+        {step === 'Layers' && <PutText {...panel} view={view} />}
         {step === 'Layers' && <StencilPanel {...panel} />}
         {step === 'Raise' && <RaisePanel {...panel} />}
         {step === 'Depths' && <DepthsPanel {...panel} />}

@@ -23,6 +23,7 @@ import { Trouble } from '@/shell/Trouble.tsx';
 import { useJob } from '@/shell/useJob.ts';
 
 const LedgerTour = dynamic(() => import('./LedgerTour.tsx').then((m) => m.LedgerTour), { ssr: false });
+const NewText = dynamic(() => import('@/letters/NewText.tsx').then((m) => m.NewText), { ssr: false });
 const FromSizes = dynamic(() => import('./FromSizes.tsx').then((m) => m.FromSizes), { ssr: false });
 
 /** A job's home: parts as rows, steps as columns; files are dropped anywhere on it. */
@@ -39,7 +40,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
   const [order, setOrder] = useState(asGiven);
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
   const [held, setHeld] = useState<Held[]>([]);
-  const [sizing, setSizing] = useState(false);
+  const [making, setMaking] = useState<'sizes' | 'text' | null>(null);
   const [touring, setTouring] = useState(useSearchParams().has('tour'));
   const picker = useRef<HTMLInputElement>(null);
   const scroller = useRef<HTMLDivElement>(null);
@@ -142,7 +143,10 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             </Link>
             {/* Folds when a file asks what it is, so that it covers no question. */}
             <ReadingChoices key={held.length} choices={choices} set={setChoices} variant={variant} setVariant={setVariant} />
-            <Button onClick={() => setSizing(true)} title="A duct, a cone or a pipe branch, developed from its sizes">
+            <Button onClick={() => setMaking('text')} title="Words as outlines or single lines, on a plate or alone">
+              New text…
+            </Button>
+            <Button onClick={() => setMaking('sizes')} title="A duct, a cone or a pipe branch, developed from its sizes">
               From sizes…
             </Button>
             <Button onClick={() => picker.current?.click()} type="primary">
@@ -181,7 +185,8 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             }}
           />
         )}
-        {sizing && <FromSizes close={() => setSizing(false)} bring={(file) => bring([file])} />}
+        {making === 'sizes' && <FromSizes close={() => setMaking(null)} bring={(file) => bring([file])} />}
+        {making === 'text' && <NewText close={() => setMaking(null)} bring={(file) => bring([file])} />}
         {choice.length > 0 && <ChosenBar jobId={jobId} chosen={choice} like={chosen} none={() => setMarked(new Set())} tools={tools} />}
         <div className="scroll" ref={scroller} data-test="scroll">
           {tools.loading && <p className="context">Fetching the job …</p>}

@@ -75,14 +75,14 @@ export function ReadingChoices({
               { value: 'y', label: 'Y is up' },
             ]}
           />
-          <b>Drawings (DXF, SVG)</b>
+          <b>Drawings (DXF, SVG, PDF)</b>
           <span>
             <Checkbox checked={choices.hidden ?? false} onChange={(e) => set({ ...choices, hidden: e.target.checked })}>
               take layers that are off or frozen
             </Checkbox>
             <br />
             <label>
-              layers of SVG from{' '}
+              layers of SVG and PDF from{' '}
               <Choice
                 value={choices.layersFrom ?? 'groups'}
                 onChange={(value) => set({ ...choices, layersFrom: value as 'groups' | 'colours' })}
@@ -93,6 +93,17 @@ export function ReadingChoices({
               />
             </label>
           </span>
+          <b>Writing in drawings</b>
+          <Choice
+            value={choices.writing ?? 'leave'}
+            label="Writing in drawings"
+            onChange={(value) => set({ ...choices, writing: value === 'leave' ? undefined : (value as ReadChoices['writing']) })}
+            options={[
+              { value: 'leave', label: 'stays writing, which nobody cuts' },
+              { value: 'outlines', label: 'is drawn as outlines, to engrave' },
+              { value: 'single-line', label: 'is drawn as single lines, to engrave' },
+            ]}
+          />
           <b>Parts without a colour</b>
           <span>
             <Checkbox checked={choices.colour !== null} onChange={(e) => set({ ...choices, colour: e.target.checked ? '#8796b0' : null })}>

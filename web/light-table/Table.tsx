@@ -13,6 +13,7 @@ import type { JobTools } from '@/shell/useJob.ts';
 import { FlattenPanel } from '@/sheet/FlattenPanel.tsx';
 import type { FoldedView } from '@/sheet/useFold.ts';
 import { DrawPanel } from '@/flat-table/DrawPanel.tsx';
+import { Engrave } from '@/letters/Engrave.tsx';
 import { describeMeasure } from './measure.ts';
 import { FacetsPanel } from './panels/FacetsPanel.tsx';
 import { FilePanel, ReceivedPanel } from './panels/FilePanel.tsx';
@@ -53,7 +54,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   const { view, failed } = useView(part.id, part.view);
   const written = useReceived(part);
   // On the Soundness step a proposal is laid over the part like a print of it.
-  const proposed = useProposal(step === 'Soundness' ? newest(tools.job?.operations ?? [], part.id, ['mend', 'lighter']) : null);
+  const proposed = useProposal(step === 'Soundness' ? newest(tools.job?.operations ?? [], part.id, ['mend', 'lighter', 'engrave']) : null);
   // What was received is laid over the design where the file matters; the other steps are about the part itself.
   const received = step === 'Soundness' ? proposed : ['Facets', 'File', 'Received'].includes(step) ? written : null;
   const scale = scaleOf(part.summary, part.recipe);
@@ -206,6 +207,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
         {step === 'Source' && <SourcePanel {...panel} />}
         {step === 'Size' && <SizePanel {...panel} />}
         {step === 'Soundness' && <SoundnessPanel {...panel} show={showPlaces} />}
+        {step === 'Soundness' && <Engrave {...panel} view={view} scale={scale} setPicking={setPicking} />}
         {step === 'Stance' && <StancePanel {...panel} view={view} scale={scale} setPicking={setPicking} scene={scene} />}
         {step === 'Unfold' && <FlattenPanel part={part} tools={tools} shape={view} setPicking={setPicking} setFolded={setFolded} scene={scene} />}
         {step === 'Draw' && <DrawPanel part={part} tools={tools} shape={view} setPicking={setPicking} />}

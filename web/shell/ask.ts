@@ -10,13 +10,13 @@ export class Refused extends Error {
 }
 
 /** Asks the server; gives its JSON, or throws `Refused` with the sentence it answered. */
-export async function ask<T>(path: string, options: { method?: string; body?: unknown; text?: string } = {}): Promise<T> {
+export async function ask<T>(path: string, options: { method?: string; body?: unknown; text?: string; file?: Blob } = {}): Promise<T> {
   let response: Response;
   try {
     response = await fetch(path, {
       method: options.method ?? 'GET',
       headers: options.body === undefined ? undefined : { 'Content-Type': 'application/json' },
-      body: options.text ?? (options.body === undefined ? undefined : JSON.stringify(options.body)),
+      body: options.file ?? options.text ?? (options.body === undefined ? undefined : JSON.stringify(options.body)),
     });
   } catch {
     throw new Refused(0, 'The server does not answer.', 'Check that it is still running; nothing typed here is lost.');

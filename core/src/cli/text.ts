@@ -21,7 +21,8 @@ import { readyReceivers } from '../receivers/ready.ts';
 import { firstRecipe, safeFileName, type Recipe } from '../recipe/recipe.ts';
 import { mostRows, usualText, type TextChoice, type TextPlate } from '../text/choice.ts';
 import { families } from '../text/fonts.ts';
-import { filledIn, lettered, type Lettered } from '../text/lettering.ts';
+import { filledIn } from '../text/filled.ts';
+import { lettered, type Lettered } from '../text/lettering.ts';
 import { nodeLetters } from '../text/node-files.ts';
 import { patternFileOptions, patternReceiver } from './flat.ts';
 

@@ -10,6 +10,7 @@ import { sizeStep } from './size.ts';
 import { soundnessStep } from './soundness.ts';
 import { sourceStep } from './source.ts';
 import { traceStep } from './trace.ts';
+import { wordsStep } from './words.ts';
 import { stanceStep } from './stance.ts';
 import { notReached, worstOf, type Cell, type FileStateOf, type PartState, type Step } from './step.ts';
 import { wayNamed, waysFor, waysOf, type WayId, type WayTaken } from './way.ts';
@@ -18,6 +19,7 @@ import { wayNamed, waysFor, waysOf, type WayId, type WayTaken } from './way.ts';
 const all = [
   sourceStep,
   traceStep,
+  wordsStep,
   sizeStep,
   soundnessStep,
   stanceStep,
@@ -36,7 +38,7 @@ export type StepName = (typeof all)[number]['id'];
 export const steps = all as readonly Step<StepName>[];
 
 /** Steps that come before any way parts from the others. */
-export const trunk: readonly StepName[] = ['Source', 'Trace', 'Size', 'Soundness'];
+export const trunk: readonly StepName[] = ['Source', 'Trace', 'Words', 'Size', 'Soundness'];
 
 /** A step of a part with what it shows, and how far the thread runs. */
 export interface StepState extends Cell {

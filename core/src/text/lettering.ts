@@ -2,7 +2,7 @@ import { Unusable, type Finding } from '../base/finding.ts';
 import { transformed } from '../curves/affine.ts';
 import { areaOfContour, contourOf, type Contour, type Drawing, type Layer, type Meaning } from '../curves/drawing.ts';
 import { circle, type ArcSegment, type P2, type Segment } from '../curves/segment.ts';
-import type { TextChoice, TextPlate, TextSeries } from './choice.ts';
+import type { TextChoice, TextPlate } from './choice.ts';
 import { setText } from './layout.ts';
 import { lettersOf, type LetterFiles } from './letters.ts';
 import { missingFinding, stoodInFinding } from './marks.ts';
@@ -148,10 +148,6 @@ function offSegment(s: Segment, x: number, y: number): number {
   }
   return best;
 }
-
-/** Words with the values of a row in the places of its columns: {Name} stands for the column "Name". */
-export const filledIn = (words: string, { columns }: TextSeries, row: readonly string[]): string =>
-  columns.reduce((text, column, i) => text.replaceAll(`{${column}}`, row[i] ?? ''), words);
 
 declare module '../curves/drawing.ts' {
   interface Drawing {

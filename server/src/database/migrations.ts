@@ -143,6 +143,14 @@ const seventh: Migration = {
   },
 };
 
+/** Fonts of people's own. */
+const eighth: Migration = {
+  async up(db: Kysely<unknown>) {
+    await sql`create table fonts (id text primary key, name text not null, bytes int not null, data bytea not null,
+      removed boolean not null default false, changed_at timestamptz not null default now())`.execute(db);
+  },
+};
+
 /** Brings the database to this version of the program, the queue's own tables too. */
 export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
   const migrator = new Migrator({
@@ -156,6 +164,7 @@ export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
         '005-receivers': fifth,
         '006-ways': sixth,
         '007-jobs-kept': seventh,
+        '008-fonts': eighth,
       }),
     },
   });

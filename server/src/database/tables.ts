@@ -176,6 +176,17 @@ export interface PartFields {
   shape?: { summary: PartSummary; findings: Finding[]; geometry_sha256: string; view_sha256: string };
 }
 
+/** A font of a person's own, unpacked. */
+export interface FontsTable {
+  /** SHA-256 of its bytes. */
+  id: string;
+  name: string;
+  bytes: number;
+  data: Buffer;
+  removed: Generated<boolean>;
+  changed_at: When;
+}
+
 /** A bend table kept in the stores. */
 export interface BendTablesTable {
   id: Generated<string>;
@@ -203,6 +214,7 @@ export interface Tables {
   releases: ReleasesTable;
   release_files: ReleaseFilesTable;
   inbox: InboxTable;
+  fonts: FontsTable;
   bend_tables: BendTablesTable;
   jobs: JobsTable;
   designs: DesignsTable;

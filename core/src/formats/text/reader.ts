@@ -1,5 +1,6 @@
 import { Unusable, type Finding } from '../../base/finding.ts';
-import { filledIn, lettered, type Lettered } from '../../text/lettering.ts';
+import { filledIn } from '../../text/filled.ts';
+import { lettered, type Lettered } from '../../text/lettering.ts';
 import type { DrawingFile, Reader } from '../format.ts';
 import { looksLikeText, readTextFile, type TextFile } from './file.ts';
 

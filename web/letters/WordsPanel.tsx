@@ -1,0 +1,43 @@
+'use client';
+import { Button } from 'antd';
+import { useEffect, useState } from 'react';
+import type { TextChoice } from 'tall-kite/text/choice';
+import type { PanelProps } from '@/light-table/panels/panel.ts';
+import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
+import { Lettered } from './Lettered.tsx';
+import { LettersPreview } from './LettersPreview.tsx';
+import style from './letters.module.css';
+import { TextFields } from './TextFields.tsx';
+import { useLettering } from './useLettering.ts';
+
+/** The words that a drawing is made of: changed here, drawn as they are typed, kept when asked. */
+export function WordsPanel({ part, tools }: PanelProps) {
+  const { choice: now } = part.summary.lettered!;
+  const [choice, setChoice] = useState(now);
+  useEffect(() => setChoice(now), [now]);
+  const change = (next: Partial<TextChoice>) => setChoice((old) => ({ ...old, ...next }));
+  const changed = JSON.stringify(choice) !== JSON.stringify(now);
+  // A font of one's own stays in the design's file: what is typed is drawn by the server then.
+  const kept = choice.font === 'own' && choice.own?.data === '';
+  const shown = useLettering(kept ? { ...choice, words: '' } : choice);
+  const proposal = newest(tools.job?.operations ?? [], part.id, ['text']);
+  return (
+    <div className={style.panel}>
+      <h2>Words</h2>
+      {proposal ? (
+        <Lettered operation={proposal} tools={tools} />
+      ) : (
+        <div className="buttons">
+          <Button type="primary" disabled={!changed || choice.words.trim() === ''} onClick={() => void tools.operate({ kind: 'text', part: part.id, choice })}>
+            Show on the sheet
+          </Button>
+          <Button disabled={!changed} onClick={() => setChoice(now)}>
+            As they are
+          </Button>
+        </div>
+      )}
+      {changed && !kept && <LettersPreview shown={shown} />}
+      <TextFields choice={choice} change={change} axes={shown && !('failed' in shown) ? shown.axes : []} plated />
+    </div>
+  );
+}
