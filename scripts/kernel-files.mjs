@@ -38,5 +38,5 @@ await build({
   entryPoints: [join(root, 'web', 'workers', 'part.worker.ts')],
   outfile: join(folder, 'part-worker.js'),
   // Pictures, text and PDF are read on the server; what reads formats knows the way there, but a page never goes it.
-  external: ['sharp', 'bmp-ts', 'harfbuzzjs', 'wawoff2', 'pdfjs-dist', 'node:*'],
+  external: ['sharp', 'bmp-ts', 'harfbuzzjs', 'wawoff2', 'pdfjs-dist', '*/node-files.js'],
 });

@@ -21,7 +21,7 @@ const config: NextConfig = {
   reactStrictMode: true,
   turbopack: { root },
   outputFileTracingRoot: root,
-  serverExternalPackages: ['pg', 'graphile-worker', 'harfbuzzjs', 'wawoff2'],
+  serverExternalPackages: ['pg', 'graphile-worker'],
   async headers() {
     return [
       { source: '/:path*', headers: common },

@@ -24,12 +24,15 @@ export function WordsPanel({ part, tools }: PanelProps) {
   return (
     <div className={style.panel}>
       <h2>Words</h2>
-      {proposal ? (
-        <Lettered operation={proposal} tools={tools} />
-      ) : (
+      {proposal && <Lettered operation={proposal} tools={tools} />}
+      {(!proposal || changed) && (
         <div className="buttons">
-          <Button type="primary" disabled={!changed || choice.words.trim() === ''} onClick={() => void tools.operate({ kind: 'text', part: part.id, choice })}>
-            Show on the sheet
+          <Button
+            type={proposal ? 'default' : 'primary'}
+            disabled={!changed || choice.words.trim() === ''}
+            onClick={() => void tools.operate({ kind: 'text', part: part.id, choice })}
+          >
+            {proposal ? 'Show these instead' : 'Show on the sheet'}
           </Button>
           <Button disabled={!changed} onClick={() => setChoice(now)}>
             As they are

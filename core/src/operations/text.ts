@@ -14,7 +14,6 @@ import { textSchema, usualText, type TextChoice, type TextPlace } from '../text/
 import { families } from '../text/fonts.ts';
 import { lettered } from '../text/lettering.ts';
 import { writingDrawn, type WritingWish } from '../text/marks.ts';
-import { nodeLetters } from '../text/node-files.ts';
 import { figure, id, place, point } from './fields.ts';
 import { manyParts, onePart, wording, type Operation, type OperationPart, type Outcome, type Work } from './operation.ts';
 import type { OperationReport } from './report.ts';
@@ -46,6 +45,9 @@ export interface EngraveRequest {
   depth: number;
 }
 
+/** Letters are where the work is done, never in a page, which knows this file for its forms. */
+const installed = async () => (await import(/* turbopackIgnore: true */ '../text/node-files.ts')).nodeLetters;
+
 /** A drawing made anew in its place, with what it was called and where it stands. */
 function anew(part: OperationPart, drawing: Drawing, made: string[], findings: readonly Finding[]) {
   const { name, path, quantity, format, partNumber, places, unit } = part.summary;
@@ -64,7 +66,7 @@ async function withOwnFont(choice: TextChoice, part: OperationPart): Promise<Tex
 
 async function changeWords({ request: { choice }, parts: [part] }: Work<TextRequest>): Promise<Outcome> {
   if (!part.summary.lettered) throw new Unusable('no-words', `"${part.summary.name}" is not made of words.`, 'Put text onto it instead.');
-  const { drawing, findings } = await lettered(await withOwnFont(choice, part), nodeLetters);
+  const { drawing, findings } = await lettered(await withOwnFont(choice, part), await installed());
   const next = anew(part, drawing, [], findings);
   next.summary.lost = lossesAmong(findings);
   return {
@@ -82,7 +84,7 @@ const reportOf = (letters: number, findings: readonly Finding[]): Pick<Operation
 
 async function putText({ request: { choice, place: where }, parts: [part] }: Work<PutTextRequest>): Promise<Outcome> {
   if (part.geometry.kind !== 'drawing') throw new Unusable('not-flat', 'This part is no drawing.', 'Engrave the words into one of its faces instead.');
-  const { drawing: letters, findings } = await lettered({ ...(await withOwnFont(choice, part)), plate: null }, nodeLetters);
+  const { drawing: letters, findings } = await lettered({ ...(await withOwnFont(choice, part)), plate: null }, await installed());
   const by = 1 / scaleOfPart(part);
   const [c, s] = [Math.cos(where.angle) * by, Math.sin(where.angle) * by];
   const placed = transformedDrawing(letters, [c, s, -s, c, where.at[0] * by, where.at[1] * by]);
@@ -120,7 +122,7 @@ async function drawWriting({ request: { as }, parts: [part] }: Work<WritingReque
   if (part.geometry.kind !== 'drawing') throw new Unusable('not-flat', 'This part is no drawing.', 'Choose a drawing.');
   const before = part.geometry.drawing.texts.length;
   if (before === 0) throw new Unusable('no-writing', 'There is no writing in the drawing.', 'Nothing to do.');
-  const { drawing, findings } = await writingDrawn(part.geometry.drawing, as, nodeLetters);
+  const { drawing, findings } = await writingDrawn(part.geometry.drawing, as, await installed());
   const next = anew(part, drawing, [...(part.summary.made ?? []), as === 'outlines' ? 'texts drawn as outlines' : 'texts drawn as single lines'], findings);
   // What was writing before is drawn now: of the old losses that one does not stand any more.
   next.summary.lost = [...(part.summary.lost ?? []).filter((f) => f.code !== 'texts'), ...lossesAmong([...findings, ...writingFinding(drawing.texts)])];
@@ -180,7 +182,7 @@ async function contoursFor(
   from: OperationPart | undefined,
 ): Promise<{ contours: Contour[]; said: string; findings: Finding[] }> {
   if ('text' in what) {
-    const { drawing, findings } = await lettered({ ...(await withOwnFont(what.text, part)), plate: null }, nodeLetters);
+    const { drawing, findings } = await lettered({ ...(await withOwnFont(what.text, part)), plate: null }, await installed());
     return { contours: drawing.layers.flatMap((l) => l.contours), said: `"${what.text.words.split('\n')[0].slice(0, 40)}"`, findings };
   }
   if (from?.geometry.kind !== 'drawing') throw new Unusable('not-flat', 'What is to be engraved is no drawing.', 'Choose a drawing.');

@@ -43,7 +43,8 @@ export interface Face {
   outline(glyph: number): Outline;
 }
 
-const shaper = () => import('harfbuzzjs');
+/** Fetched when the first font is opened; pages never do, a worker of theirs does. */
+const shaper = () => import(/* turbopackIgnore: true */ 'harfbuzzjs');
 
 /** Most bytes of a font. */
 export const mostFontBytes = 16 * 1024 * 1024;
