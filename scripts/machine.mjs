@@ -65,6 +65,10 @@ export const readerPackages = {
   'python3-pikepdf': () => existsSync('/usr/lib/python3/dist-packages/pikepdf'),
   'python3-svgelements': () => existsSync('/usr/lib/python3/dist-packages/svgelements'),
   'librsvg2-tests': () => existsSync('/usr/libexec/installed-tests/RSVG'),
+  'libharfbuzz-bin': () => existsSync('/usr/bin/hb-shape'),
+  'python3-fonttools': () => existsSync('/usr/lib/python3/dist-packages/fontTools'),
+  'python3-shapely': () => existsSync('/usr/lib/python3/dist-packages/shapely'),
+  'python3-cairo': () => existsSync('/usr/lib/python3/dist-packages/cairo'),
   'librsvg2-bin': () => existsSync('/usr/bin/rsvg-convert'),
 };
 

@@ -1,5 +1,5 @@
 import type { Finding } from '../base/finding.ts';
-import { transformed, type Affine } from '../curves/affine.ts';
+import { times, transformed, type Affine } from '../curves/affine.ts';
 import { growBySegment, noBox } from '../curves/measure.ts';
 import type { Contour, Drawing, Layer, TextMark } from '../curves/drawing.ts';
 import { usualText } from './choice.ts';
@@ -103,9 +103,9 @@ async function drawnMark(mark: TextMark, letters: Letters): Promise<SetText> {
   const shift = { base: 0, top: -made.cap, middle: (block - made.cap) / 2, bottom: block }[up] ?? 0;
   let map: Affine = [widthFactor, 0, Math.tan(slant), 1, 0, 0];
   if (mark.fit) map = fitted(made, mark.fit, map);
-  if (mark.mirrored) map = [-map[0], map[1], -map[2], map[3], 0, 0];
+  if (mark.mirrored) map = [-map[0], map[1], -map[2], map[3], -map[4], map[5]];
   const [c, s] = [Math.cos(mark.angle), Math.sin(mark.angle)];
-  const whole: Affine = [c * map[0] - s * map[1], s * map[0] + c * map[1], c * map[2] - s * map[3], s * map[2] + c * map[3], mark.at[0], mark.at[1]];
+  const whole = times([c, s, -s, c, mark.at[0], mark.at[1]], map);
   const contours = made.contours.map((contour): Contour => ({
     ...contour,
     meaning: 'engrave',
@@ -114,12 +114,12 @@ async function drawnMark(mark: TextMark, letters: Letters): Promise<SetText> {
   return { ...made, contours };
 }
 
-/** A line between two places: its ink as wide as they are apart. */
+/** A line between two places: its ink begins at the first and is as wide as they are apart. */
 function fitted({ box }: SetText, { width, whole }: NonNullable<TextMark['fit']>, [, , lean]: Affine): Affine {
   const ink = box[2] - box[0];
   if (!(ink > 0)) return [1, 0, lean, 1, 0, 0];
   const by = width / ink;
-  return [by, 0, lean, whole ? by : 1, 0, 0];
+  return [by, 0, lean, whole ? by : 1, -by * box[0], 0];
 }
 
 /** Lines broken between words so that each is at most so wide; a word alone may be wider. */
