@@ -127,7 +127,7 @@ describe('outlines', () => {
     const bytes = await nodeLetters.outlines('@fontsource-variable/source-sans-3', 'source-sans-3-latin-wght-normal.woff2');
     const font = join(folder, 'sans.ttf');
     writeFileSync(font, bytes);
-    const areas = python(['areas', font, 'wght']) as Record<string, [number, number][]>;
+    const areas = python(['areas', font, 'wght']) as Record<string, [number, [number, number]][]>;
     expect(Object.keys(areas).length).toBeGreaterThan(8);
     let worst = 0;
     for (let i = 0; i < 20; i++) {
@@ -136,7 +136,7 @@ describe('outlines', () => {
       for (const [letter, list] of Object.entries(areas)) {
         const rings = face.outline(face.shape(letter, false).glyphs[0].id).rings;
         const area = rings.flat().reduce((sum, s) => sum + areaUnder(s), 0);
-        worst = Math.max(worst, Math.abs(area - list[i][1]) / list[i][1]);
+        worst = Math.max(worst, Math.min(...list[i][1].map((wanted) => Math.abs(area - wanted) / wanted)));
       }
     }
     expect(worst).toBeLessThan(1e-6);

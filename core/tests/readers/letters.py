@@ -37,16 +37,18 @@ def areas(path, tag):
         values, clean = [], True
         for i in range(20):
             at = axis.minValue + (axis.maxValue - axis.minValue) * (i + 0.3) / 20
-            # What comes of bending the axis is a number of 14 binary places (OpenType 1.9, avar: F2DOT14).
+            # What comes of bending the axis is a number of 14 binary places (OpenType 1.9, avar: F2DOT14); where it lies between two, either may be taken.
             n = normalizeLocation({tag: at}, {tag: (axis.minValue, axis.defaultValue, axis.maxValue)})[tag]
             if 'avar' in font: n = piecewiseLinearMap(n, font['avar'].segments[tag])
-            n = round(n * 16384) / 16384
-            glyphs = font.getGlyphSet(location={tag: n}, normalized=True)
-            pen = AreaPen(glyphs); glyphs[name].draw(pen)
+            either = []
+            for k in (int(n * 16384), int(n * 16384) + 1):
+                glyphs = font.getGlyphSet(location={tag: k / 16384}, normalized=True)
+                pen = AreaPen(glyphs); glyphs[name].draw(pen)
+                either.append(abs(pen.value))
             chords = Chords(glyphs); glyphs[name].draw(chords)
             lines = [LineString(r) for r in chords.rings if len(r) > 2]
             if any(not l.is_simple for l in lines) or any(a.crosses(b) for a in lines for b in lines if a is not b): clean = False
-            values.append([at, abs(pen.value)])
+            values.append([at, either])
         if clean: out[letter] = values
     print(json.dumps(out))
 
