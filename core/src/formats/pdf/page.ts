@@ -97,9 +97,9 @@ export class PageReader {
     return { layers: [...this.layers.values()].filter((l) => l.contours.length > 0), texts: [], points: [] };
   }
 
-  private step(what: string, args: unknown[]): void {
+  private step(what: string, args: ArrayLike<unknown>): void {
     const own = graphics[what] ?? texts[what];
-    if (own) own(this, args as never[]);
+    if (own) own(this, Array.from(args) as never[]);
     else if (lost[what]) this.losses.add(lost[what][0], lost[what][1]);
   }
 
@@ -302,12 +302,13 @@ function closedChain({ segments }: SubPath, map: Affine): Segment[] {
   return whole.map((s) => transformed(s, map));
 }
 
-const hexOf = (args: readonly unknown[]): string => {
-  const [first] = args;
-  if (typeof first === 'string') return first;
-  const list = ArrayBuffer.isView(first) ? [...(first as unknown as Uint8Array)] : Array.isArray(first) ? (first as number[]) : (args as number[]);
-  return `#${list.slice(0, 3).map((v) => Math.round(v).toString(16).padStart(2, '0')).join('')}`; // prettier-ignore
-};
+/** A colour as the reader gives it, a text or three values to 255, as #rrggbb. */
+function hexOf(args: ArrayLike<unknown>): string {
+  const given = Array.from(args);
+  if (typeof given[0] === 'string') return given[0];
+  const values = typeof given[0] === 'number' ? given : Array.from((given[0] ?? []) as ArrayLike<number>);
+  return `#${(values as number[]).slice(0, 3).map((v) => Math.round(v).toString(16).padStart(2, '0')).join('')}`; // prettier-ignore
+}
 
 /** Numbers of a list, or of a value that holds one. */
 const six = (v: unknown): Affine | null =>
