@@ -23,7 +23,7 @@ const { nodeLetters } = await import(join(root, 'core', 'dist', 'text', 'node-fi
 const outlines = [...families.flatMap((f) => (f.files ?? []).map((file) => [f.package, file])), ...standIns.map((s) => [s.package, s.file])];
 for (const [from, file] of outlines) writeFileSync(join(letters, file.replace(/\.woff2$/, '.ttf')), await nodeLetters.outlines(from, file));
 for (const { strokes } of families) if (strokes) copyFileSync(join(root, 'core', 'letters', `${strokes}.jhf`), join(letters, `${strokes}.jhf`));
-const harfbuzz = dirname(require.resolve('harfbuzzjs/dist/harfbuzz.wasm'));
+const harfbuzz = join(root, 'node_modules', 'harfbuzzjs', 'dist');
 writeFileSync(join(folder, 'harfbuzz.wasm'), readFileSync(join(harfbuzz, 'harfbuzz.wasm')));
 copyFileSync(join(harfbuzz, '..', 'LICENSE'), join(folder, 'LICENSE-harfbuzz.txt'));
 const bundled = { bundle: true, format: 'esm', target: 'es2022', minify: true, logLevel: 'warning' };

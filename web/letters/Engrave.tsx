@@ -13,7 +13,7 @@ import { Choice, Fold } from '@/shell/controls.tsx';
 import { Lettered } from './Lettered.tsx';
 import style from './letters.module.css';
 import { TextFields } from './TextFields.tsx';
-import { useLettering } from './useLettering.ts';
+import { axesOf, useLettering } from './useLettering.ts';
 
 type P3 = [number, number, number];
 
@@ -63,20 +63,8 @@ export function Engrave({ part, tools, view, scale, setPicking }: Pick2 & { view
             />
           </label>
         )}
-        {!drawing && (
-          <TextFields
-            choice={choice}
-            change={(next) => setChoice((old) => ({ ...old, ...next }))}
-            axes={shown && !('failed' in shown) ? shown.axes : []}
-            purpose={false}
-          />
-        )}
-        <div className="row">
-          <span>{on ? <span className="figure">{`X ${on.at[0].toFixed(1)} Y ${on.at[1].toFixed(1)} Z ${on.at[2].toFixed(1)} mm`}</span> : 'No place yet'}</span>
-          <Button size="small" onClick={pick}>
-            {on ? 'Another place' : 'Pick the place'}
-          </Button>
-        </div>
+        {!drawing && <TextFields choice={choice} change={(next) => setChoice((old) => ({ ...old, ...next }))} axes={axesOf(shown)} purpose={false} />}
+        <Place on={on?.at ?? null} pick={pick} />
         {note && (
           <p role="alert">
             <MarkShape mark="look" size={11} /> {note}
@@ -105,6 +93,18 @@ export function Engrave({ part, tools, view, scale, setPicking }: Pick2 & { view
     </Fold>
   );
 }
+/** Where it is to stand, and the way to say so. */
+function Place({ on, pick }: { on: P3 | null; pick: () => void }) {
+  return (
+    <div className="row">
+      <span>{on ? <span className="figure">{`X ${on[0].toFixed(1)} Y ${on[1].toFixed(1)} Z ${on[2].toFixed(1)} mm`}</span> : 'No place yet'}</span>
+      <Button size="small" onClick={pick}>
+        {on ? 'Another place' : 'Pick the place'}
+      </Button>
+    </div>
+  );
+}
+
 type Pick2 = Omit<PanelProps, 'go'>;
 
 /** Which way a triangle looks. */

@@ -11,7 +11,7 @@ import { Fold } from '@/shell/controls.tsx';
 import { Lettered } from './Lettered.tsx';
 import style from './letters.module.css';
 import { TextFields } from './TextFields.tsx';
-import { useLettering } from './useLettering.ts';
+import { axesOf, useLettering } from './useLettering.ts';
 
 /** Words onto a drawing, and writing that came with its file: as lines that a tool can follow. */
 export function PutText({ part, tools, view }: PanelProps & { view: FlatView | null }) {
@@ -60,7 +60,7 @@ function Words({ part, tools, view, operation }: Pick<PanelProps, 'part' | 'tool
   const show = () => void tools.operate({ kind: 'put-text', part: part.id, choice, place: { at: [x, y], angle: (turn * Math.PI) / 180 } });
   return (
     <div className={style.panel}>
-      <TextFields choice={choice} change={change} axes={shown && !('failed' in shown) ? shown.axes : []} />
+      <TextFields choice={choice} change={change} axes={axesOf(shown)} />
       <NumberField label="Middle of the base line at X" value={x} unit="mm" low={-1e5} high={1e5} save={(v) => setAt([v, y])} />
       <NumberField label="and Y" value={y} unit="mm" low={-1e5} high={1e5} save={(v) => setAt([x, v])} />
       <NumberField label="Turned" value={turn} unit="°" low={-360} high={360} save={setTurn} />

@@ -8,7 +8,7 @@ import { Lettered } from './Lettered.tsx';
 import { LettersPreview } from './LettersPreview.tsx';
 import style from './letters.module.css';
 import { TextFields } from './TextFields.tsx';
-import { useLettering } from './useLettering.ts';
+import { axesOf, useLettering } from './useLettering.ts';
 
 /** The words that a drawing is made of: changed here, drawn as they are typed, kept when asked. */
 export function WordsPanel({ part, tools }: PanelProps) {
@@ -21,17 +21,14 @@ export function WordsPanel({ part, tools }: PanelProps) {
   const kept = choice.font === 'own' && choice.own?.data === '';
   const shown = useLettering(kept ? { ...choice, words: '' } : choice);
   const proposal = newest(tools.job?.operations ?? [], part.id, ['text']);
+  const show = () => void tools.operate({ kind: 'text', part: part.id, choice });
   return (
     <div className={style.panel}>
       <h2>Words</h2>
       {proposal && <Lettered operation={proposal} tools={tools} />}
       {(!proposal || changed) && (
         <div className="buttons">
-          <Button
-            type={proposal ? 'default' : 'primary'}
-            disabled={!changed || choice.words.trim() === ''}
-            onClick={() => void tools.operate({ kind: 'text', part: part.id, choice })}
-          >
+          <Button type={proposal ? 'default' : 'primary'} disabled={!changed || choice.words.trim() === ''} onClick={show}>
             {proposal ? 'Show these instead' : 'Show on the sheet'}
           </Button>
           <Button disabled={!changed} onClick={() => setChoice(now)}>
@@ -40,7 +37,7 @@ export function WordsPanel({ part, tools }: PanelProps) {
         </div>
       )}
       {changed && !kept && <LettersPreview shown={shown} />}
-      <TextFields choice={choice} change={change} axes={shown && !('failed' in shown) ? shown.axes : []} plated />
+      <TextFields choice={choice} change={change} axes={axesOf(shown)} plated />
     </div>
   );
 }

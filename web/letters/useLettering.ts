@@ -26,3 +26,6 @@ export function useLettering(choice: TextChoice): Shown | null {
   });
   return wanted.words.trim() === '' ? null : (query.data ?? null);
 }
+
+/** Axes of the letters that are shown; none before there are letters. */
+export const axesOf = (shown: Shown | null): LettersView['axes'] => (shown && !('failed' in shown) ? shown.axes : []);

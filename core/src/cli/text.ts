@@ -65,31 +65,38 @@ const options = {
 };
 type Wish = Asked<typeof options>;
 
-/** Words are the one thing typed without a name. */
-async function choiceOf(asked: Wish): Promise<TextChoice> {
-  const file = asked.font !== null && !families.some((f) => f.id === asked.font);
-  const own = file ? { name: basename(asked.font!), data: (await bytesOf(asked.font!)).toString('base64') } : undefined;
-  const font = own ? 'own' : (asked.font ?? (asked.singleLine ? 'line' : 'sans'));
-  if (asked.singleLine && !lineFonts.includes(font))
-    throw new Unusable('two-fonts', `"${asked.font}" has outlines, and --single-line asks for strokes.`, `Leave one away, or choose ${lineFonts.join(', ')}.`);
+/** Letters that come along by their name, or a file. */
+async function fontOf({ font, singleLine }: Wish): Promise<Pick<TextChoice, 'font' | 'own'>> {
+  if (font !== null && !families.some((f) => f.id === font))
+    return { font: 'own', own: { name: basename(font), data: (await bytesOf(font)).toString('base64') } };
+  const found = font ?? (singleLine ? 'line' : 'sans');
+  if (singleLine && !lineFonts.includes(found))
+    throw new Unusable('two-fonts', `"${font}" has outlines, and --single-line asks for strokes.`, `Leave one away, or choose ${lineFonts.join(', ')}.`);
+  return { font: found };
+}
+
+function refuse(asked: Wish): void {
   if (asked.cap !== null && asked.width !== null) throw new Unusable('two-sizes', '--cap and --width exclude each other.', 'Leave one away.');
   if (asked.holes && !asked.plate) throw new Unusable('no-plate', '--holes needs a --plate.', 'Add --plate 80x30r4.');
-  return {
-    ...usualText,
-    words: asked.files[0].replaceAll('\\n', '\n'),
-    font,
-    ...(own ? { own } : {}),
-    size: asked.width !== null ? { by: 'width', mm: asked.width } : { by: 'cap', mm: asked.cap ?? usualText.size.mm },
-    spacing: asked.spacing ?? 0,
-    line: asked.line ?? usualText.line,
-    align: asked.align,
-    path: asked.arc === null ? { kind: 'straight' } : { kind: 'arc', radius: asked.arc, inside: asked.inside },
-    mirrored: asked.mirror,
-    axes: asked.weight === null ? {} : { wght: asked.weight },
-    meaning: asked.bridges !== null || asked.thickness !== null ? 'cut' : 'engrave',
-    plate: asked.plate ? { ...asked.plate, ...(asked.holes ?? { holes: 0, diameter: 4, inset: 6 }) } : null,
-  };
+  if ((asked.format === 'stl') !== (asked.thickness !== null))
+    throw new Unusable('no-thickness', 'A solid needs --format stl and --thickness MM together.', 'Add the other one, or leave both away.');
 }
+
+/** Words are the one thing typed without a name. */
+const choiceOf = async (asked: Wish): Promise<TextChoice> => ({
+  ...usualText,
+  ...(await fontOf(asked)),
+  words: asked.files[0].replaceAll('\\n', '\n'),
+  size: asked.width !== null ? { by: 'width', mm: asked.width } : { by: 'cap', mm: asked.cap ?? usualText.size.mm },
+  spacing: asked.spacing ?? 0,
+  line: asked.line ?? usualText.line,
+  align: asked.align,
+  path: asked.arc === null ? { kind: 'straight' } : { kind: 'arc', radius: asked.arc, inside: asked.inside },
+  mirrored: asked.mirror,
+  axes: asked.weight === null ? {} : { wght: asked.weight },
+  meaning: asked.bridges !== null || asked.thickness !== null ? 'cut' : 'engrave',
+  plate: asked.plate && { ...asked.plate, ...(asked.holes ?? { holes: 0, diameter: 4, inset: 6 }) },
+});
 
 async function bytesOf(file: string): Promise<Buffer> {
   return readFile(file).catch(() => {
@@ -113,23 +120,15 @@ async function listOf(file: string): Promise<NonNullable<TextFile['series']>> {
 
 /** `text`: words as drawings (or a solid), written, and read back. */
 async function run(asked: Wish): Promise<Report> {
+  refuse(asked);
   const wanted = await choiceOf(asked);
-  if ((asked.format === 'stl') !== (asked.thickness !== null))
-    throw new Unusable('no-thickness', 'A solid needs --format stl and --thickness MM together.', 'Add the other one, or leave both away.');
   const series = asked.list === null ? undefined : await listOf(asked.list);
   const { choice: base } = checkedText({ choice: wanted, ...(series ? { series } : {}) });
   await mkdir(asked.out, { recursive: true });
   const written = [];
   const severities: Severity[] = [];
   let said = '';
-  const taken = new Set<string>();
-  for (const row of series?.rows ?? [null]) {
-    const words = row ? filledIn(base.words, series!, row) : base.words;
-    if (words.trim() === '') continue;
-    const wish = (row?.[0] ?? '').trim() || words.split('\n')[0].trim();
-    let name = safeFileName(wish.slice(0, 60)) || 'text';
-    for (let n = 2; taken.has(name.toLowerCase()); n++) name = `${safeFileName(wish.slice(0, 60)) || 'text'} (${n})`;
-    taken.add(name.toLowerCase());
+  for (const { name, words } of namedTexts(base.words, series)) {
     const made = await lettered({ ...base, words }, nodeLetters);
     const one = asked.format === 'stl' ? await asSolid(made, name, asked) : await asDrawing(made, name, asked);
     written.push(one.json);
@@ -138,6 +137,20 @@ async function run(asked: Wish): Promise<Report> {
   }
   if (written.length === 0) throw new Unusable('no-letters', 'No row of the list has words in it.', 'Check the names of the columns in braces.');
   return { json: { written }, text: said, severities };
+}
+
+/** Words with the names of their files: by the first column of a list, else by the words; no name twice. */
+function namedTexts(words: string, series: TextFile['series']): { name: string; words: string }[] {
+  const taken = new Set<string>();
+  return (series?.rows ?? [null]).flatMap((row) => {
+    const filled = row ? filledIn(words, series!, row) : words;
+    if (filled.trim() === '') return [];
+    const base = safeFileName(((row?.[0] ?? '').trim() || filled.split('\n')[0].trim()).slice(0, 60)) || 'text';
+    let name = base;
+    for (let n = 2; taken.has(name.toLowerCase()); n++) name = `${base} (${n})`;
+    taken.add(name.toLowerCase());
+    return [{ name, words: filled }];
+  });
 }
 
 function withBridges(drawing: Drawing, asked: Wish): Drawing {

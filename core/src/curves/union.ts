@@ -99,7 +99,7 @@ function cutAtMeetings(strokes: readonly Stroke[], near: number): Part[] {
   for (const p of index) {
     const left = Math.min(p.a[0], p.b[0]) - near;
     open = open.filter((q) => Math.max(q.a[0], q.b[0]) >= left);
-    for (const q of open) if (beside(p, q, near)) meet(p, q, strokes, cuts, near);
+    for (const q of open) if (beside(p, q, near)) meet(p, q, { strokes, cuts, near });
     open.push(p);
   }
   return cuts.flatMap((list, of) =>
@@ -133,34 +133,48 @@ function spans(list: readonly number[], s: Stroke, of: number, near: number): Pa
   return out;
 }
 
+/** What is being cut: pieces, where each is cut so far, and what distance is none. */
+interface Cutting {
+  strokes: readonly Stroke[];
+  cuts: number[][];
+  near: number;
+}
+
 /** Notes where two parts meet, for both pieces. */
-function meet(p: Part, q: Part, strokes: readonly Stroke[], cuts: number[][], near: number): void {
-  const [s, t] = [strokes[p.of], strokes[q.of]];
-  const note = (u: number, v: number) => {
+function meet(p: Part, q: Part, cutting: Cutting): void {
+  const { strokes, cuts, near } = cutting;
+  endsUpon(p, q, cutting);
+  endsUpon(q, p, cutting);
+  if (p.of === q.of && (p.to === q.from || q.to === p.from)) return;
+  for (const [u, v] of meetingsOf([strokes[p.of], p], [strokes[q.of], q], near)) {
     cuts[p.of].push(u);
     cuts[q.of].push(v);
-  };
-  // An end that lies on the other.
-  for (const [mine, other, list] of [
-    [p, q, cuts[q.of]],
-    [q, p, cuts[p.of]],
-  ] as const)
-    for (const end of [mine.a, mine.b]) {
-      const share = shareOn(strokes[other.of], other, end, near);
-      if (share !== null) list.push(share);
-    }
-  if (p.of === q.of && (p.to === q.from || q.to === p.from)) return;
-  if (s.kind === 'line' && t.kind === 'line') {
-    const [dx, dy] = [s.b[0] - s.a[0], s.b[1] - s.a[1]];
-    const [ex, ey] = [t.b[0] - t.a[0], t.b[1] - t.a[1]];
-    const cross = dx * ey - dy * ex;
-    if (Math.abs(cross) <= 1e-12 * Math.hypot(dx, dy) * Math.hypot(ex, ey)) return;
-    const [fx, fy] = [t.a[0] - s.a[0], t.a[1] - s.a[1]];
-    const [u, v] = [(fx * ey - fy * ex) / cross, (fx * dy - fy * dx) / cross];
-    if (u >= 0 && u <= 1 && v >= 0 && v <= 1) note(u, v);
-  } else if (s.kind === 'line') for (const [u, v] of lineMeets(s, t as BezierSegment, q)) note(u, v);
-  else if (t.kind === 'line') for (const [v, u] of lineMeets(t, s, p)) note(u, v);
-  else if (!alike(s.points, t.points)) curvesMeet(s, t, p, q, note, near);
+  }
+}
+
+/** Ends of one part that lie on another cut it. */
+function endsUpon(p: Part, q: Part, { strokes, cuts, near }: Cutting): void {
+  for (const end of [p.a, p.b]) {
+    const share = shareOn(strokes[q.of], q, end, near);
+    if (share !== null) cuts[q.of].push(share);
+  }
+}
+
+/** Shares of two pieces at which parts of them meet. */
+function meetingsOf([s, p]: [Stroke, Part], [t, q]: [Stroke, Part], near: number): [number, number][] {
+  if (s.kind === 'line') return t.kind === 'line' ? linesMeet(s, t) : lineMeets(s, t, q);
+  if (t.kind === 'line') return lineMeets(t, s, p).map(([v, u]) => [u, v]);
+  return alike(s.points, t.points) ? [] : curvesMeet([s, p], [t, q], near);
+}
+
+function linesMeet(s: LineSegment, t: LineSegment): [number, number][] {
+  const [dx, dy] = [s.b[0] - s.a[0], s.b[1] - s.a[1]];
+  const [ex, ey] = [t.b[0] - t.a[0], t.b[1] - t.a[1]];
+  const cross = dx * ey - dy * ex;
+  if (Math.abs(cross) <= 1e-12 * Math.hypot(dx, dy) * Math.hypot(ex, ey)) return [];
+  const [fx, fy] = [t.a[0] - s.a[0], t.a[1] - s.a[1]];
+  const [u, v] = [(fx * ey - fy * ex) / cross, (fx * dy - fy * dx) / cross];
+  return u >= 0 && u <= 1 && v >= 0 && v <= 1 ? [[u, v]] : [];
 }
 
 /** The same curve drawn twice has no meetings but all of it. */
@@ -259,7 +273,7 @@ function beyondChord({ a, b, off }: Stretch, q: Stretch): boolean {
  * Where two curves meet: both cut in two while they may, until both are straight, then as lines, then Newton's method. Curves that go along each
  * other give no more than a few places.
  */
-function curvesMeet(s: BezierSegment, t: BezierSegment, p: Part, q: Part, note: (u: number, v: number) => void, near: number): void {
+function curvesMeet([s, p]: [BezierSegment, Part], [t, q]: [BezierSegment, Part], near: number): [number, number][] {
   const found: [number, number][] = [];
   let asked = 0;
   const ask = (g: Stretch, h: Stretch, depth: number): void => {
@@ -282,13 +296,13 @@ function curvesMeet(s: BezierSegment, t: BezierSegment, p: Part, q: Part, note: 
   };
   const whole = (c: BezierSegment, { from, to, a, b }: Part): Stretch => ({ from, to, a, b, off: (bendOf(c) * (to - from) ** 2) / 8 });
   ask(whole(s, p), whole(t, q), 0);
-  for (const [u, v] of found) {
+  return found.map(([u, v]) => {
     const [x, y] = newton(s, t, u, v);
-    note(Math.min(1, Math.max(0, x)), Math.min(1, Math.max(0, y)));
-  }
+    return [Math.min(1, Math.max(0, x)), Math.min(1, Math.max(0, y))];
+  });
 }
 
-function newton(s: Stroke, t: Stroke, u: number, v: number): [number, number] {
+function newton(s: BezierSegment, t: BezierSegment, u: number, v: number): [number, number] {
   for (let i = 0; i < 4; i++) {
     const [p, q] = [pointAt(s, u), pointAt(t, v)];
     const [a, b] = [velocityAt(s, u), velocityAt(t, v)];

@@ -33,9 +33,9 @@ const through = 0.25;
 /**
  * Closed contours sunk into a part's face (depth above 0) or raised from it (below 0). Straight walls, a flat floor.
  * What came of it is measured by volumes of both solids, and held against area times depth.
- * @throws Unusable when nothing is closed, or nothing was met. @example engraved(engine, plate, letters, { at: [20, 10, 3], normal: [0, 0, 1], angle: 0 }, 0.4)
+ * @throws Unusable when nothing is closed, or nothing was met. @example engraved(engine, plate, letters, { on: { at: [20, 10, 3], normal: [0, 0, 1], angle: 0 }, depth: 0.4 })
  */
-export function engraved(engine: Engine, mesh: Mesh, contours: readonly Contour[], on: OnFace, depth: number): Engraved {
+export function engraved(engine: Engine, mesh: Mesh, contours: readonly Contour[], { on, depth }: { on: OnFace; depth: number }): Engraved {
   const closed = contours.filter((c) => c.closed);
   if (closed.length === 0)
     throw new Unusable(

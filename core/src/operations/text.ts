@@ -141,7 +141,7 @@ async function engrave({ request, parts: [part, from], tools, progress }: Work<E
   const small = (v: number): number => v / scale;
   const own: OnFace = { ...on, at: on.at.map(small) as OnFace['at'] };
   progress(0.4, depth > 0 ? 'engraving' : 'raising');
-  const done = engraved(await tools.engine(), await ownMesh(part, tools), scaledBy(contours, 1 / scale), own, small(depth));
+  const done = engraved(await tools.engine(), await ownMesh(part, tools), scaledBy(contours, 1 / scale), { on: own, depth: small(depth) });
   const told: Finding[] = [...findings];
   if (Math.abs(done.share - 1) > wholeShare)
     told.push({

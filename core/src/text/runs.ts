@@ -37,16 +37,7 @@ interface Cluster {
  * @param faces asked in order for each letter with its marks
  */
 export async function runsOf(line: string, faces: readonly LazyFace[]): Promise<{ runs: Run[]; missing: string[] }> {
-  const { levels } = bidi.getEmbeddingLevels(line);
-  const missing: string[] = [];
-  const list: Cluster[] = [];
-  for (const { segment, index } of clusters.segment(line)) {
-    const script = scriptOf(segment) ?? list[list.length - 1]?.script ?? null;
-    const before = list[list.length - 1]?.face;
-    const face = await faceFor(segment, faces, before);
-    if (face < 0) missing.push(segment);
-    list.push({ text: segment, from: index, level: levels[index], script, face: face < 0 ? 0 : face });
-  }
+  const { list, missing } = await clustersOf(line, faces);
   // What comes before the first letter of a script belongs to it.
   const first = list.find((c) => c.script)?.script ?? null;
   const runs: (Run & { level: number; script: string | null })[] = [];
@@ -57,6 +48,20 @@ export async function runsOf(line: string, faces: readonly LazyFace[]): Promise<
     else runs.push({ text: c.text, from: c.from, back: (c.level & 1) === 1, face: await faces[c.face].open(), at: c.face, level: c.level, script });
   }
   return { runs: reordered(runs), missing };
+}
+
+/** Letters with their marks: direction, script (that of the letter before where it has none) and face. */
+async function clustersOf(line: string, faces: readonly LazyFace[]): Promise<{ list: Cluster[]; missing: string[] }> {
+  const { levels } = bidi.getEmbeddingLevels(line);
+  const missing: string[] = [];
+  const list: Cluster[] = [];
+  for (const { segment, index } of clusters.segment(line)) {
+    const before = list[list.length - 1];
+    const face = await faceFor(segment, faces, before?.face);
+    if (face < 0) missing.push(segment);
+    list.push({ text: segment, from: index, level: levels[index], script: scriptOf(segment) ?? before?.script ?? null, face: Math.max(0, face) });
+  }
+  return { list, missing };
 }
 
 /** Rule L2: from the highest level down to the lowest odd one, reverse what lies at that level or higher. */

@@ -48,24 +48,7 @@ async function pagesOf(open: OpenPdf, spots: readonly Spot[], { page, layersFrom
     pages.push({ n, drawing: whole, lost: reading.losses.list(), unseen: reading.unseen.list() });
   }
   const drawn = pages.filter((p) => p.drawing.layers.length > 0);
-  const findings: Finding[] = [];
-  if (open.pages > wanted.length && page === undefined)
-    findings.push({
-      code: 'pages-left-out',
-      severity: 'look',
-      count: open.pages - wanted.length,
-      message: `Left out: pages ${wanted.length + 1} to ${open.pages}; the first ${mostPages} were read.`,
-      remedy: 'Choose a page before reading (--page on the command line).',
-    });
-  const empty = pages.filter((p) => p.drawing.layers.length === 0);
-  if (empty.length > 0 && drawn.length > 0)
-    findings.push({
-      code: 'pages-empty',
-      severity: 'look',
-      count: empty.length,
-      message: `${empty.length === 1 ? `Page ${empty[0].n} holds` : `${empty.length} pages hold`} no contour${empty.some((p) => p.lost.length > 0) ? `: ${empty.flatMap((p) => p.lost.map((l) => l.what))[0]}, which only shows` : ''}.`,
-      remedy: 'Bring pictures in by themselves; they are traced.',
-    });
+  const findings = [...(page === undefined ? leftFindings(open.pages, wanted.length) : []), ...(drawn.length > 0 ? emptyFindings(pages.filter((p) => !drawn.includes(p))) : [])]; // prettier-ignore
   if (drawn.length === 0) findings.push(...findingsOf(pages[0]));
   const file = { version: open.version, unit: 'mm', metric: null, leftOut: pages.flatMap((p) => [...p.lost, ...p.unseen]) };
   if (drawn.length <= 1) {
@@ -73,6 +56,34 @@ async function pagesOf(open: OpenPdf, spots: readonly Spot[], { page, layersFrom
     return { ...file, drawing: only.drawing, findings: drawn.length === 0 ? findings : [...findings, ...findingsOf(only)] };
   }
   return { ...file, drawing: drawn[0].drawing, findings, drawings: drawn.map((p) => ({ name: `page ${p.n}`, drawing: p.drawing, findings: findingsOf(p) })) };
+}
+
+const leftFindings = (pages: number, taken: number): Finding[] =>
+  pages === taken
+    ? []
+    : [
+        {
+          code: 'pages-left-out',
+          severity: 'look',
+          count: pages - taken,
+          message: `Left out: pages ${taken + 1} to ${pages}; the first ${mostPages} were read.`,
+          remedy: 'Choose a page before reading (--page on the command line).',
+        },
+      ];
+
+function emptyFindings(empty: readonly Page[]): Finding[] {
+  if (empty.length === 0) return [];
+  const shows = empty.flatMap((p) => p.lost.map((l) => l.what))[0];
+  const which = empty.length === 1 ? `Page ${empty[0].n} holds` : `${empty.length} pages hold`;
+  return [
+    {
+      code: 'pages-empty',
+      severity: 'look',
+      count: empty.length,
+      message: `${which} no contour${shows ? `, but a ${shows}` : ''}.`,
+      remedy: 'Bring pictures in by themselves; they are traced.',
+    },
+  ];
 }
 
 function findingsOf({ lost, unseen }: Page): Finding[] {

@@ -29,21 +29,17 @@ export function stretchesOf(
   let pen: [number, number] = [0, 0];
   let fresh = true;
   const walk = (node: Node, own: Record<string, string>): void => {
-    const list = (key: string, whole: number): number[] => (node.attributes[key] ?? '').split(/[\s,]+/).flatMap((v) => readLength(v, whole)?.value ?? []);
-    const [xs, ys, dxs, dys] = [list('x', size[0]), list('y', size[1]), list('dx', size[0]), list('dy', size[1])];
-    if (xs.length > 0) pen = [xs[0], pen[1]];
-    if (ys.length > 0) pen = [pen[0], ys[0]];
-    if (dxs.length > 0 || dys.length > 0) pen = [pen[0] + (dxs[0] ?? 0), pen[1] + (dys[0] ?? 0)];
-    if (xs.length > 0 || ys.length > 0 || dxs.length > 0 || dys.length > 0) fresh = true;
+    const said = placesOf(node, size);
+    fresh ||= said.some((list) => list.length > 0);
+    pen = startOf(said, pen);
     let letter = 0;
     for (const child of node.children) {
       if (within.has(child.name)) walk(child, styleOf(child, own));
       if (child.name !== '#text') continue;
-      // Letters with a place each.
-      const pieces = xs.length > 1 ? [...child.text.replace(/\s+/g, ' ').trim()] : [child.text];
-      for (const piece of pieces) {
-        if (xs.length > 1) pen = [xs[Math.min(letter, xs.length - 1)], ys[Math.min(letter, ys.length - 1)] ?? pen[1]];
-        if (fresh || xs.length > 1) out.push({ node, text: piece, at: pen, style: own });
+      const each = said[0].length > 1;
+      for (const piece of each ? [...child.text.replace(/\s+/g, ' ').trim()] : [child.text]) {
+        if (each) pen = nthOf(said, letter, pen);
+        if (fresh || each) out.push({ node, text: piece, at: pen, style: own });
         else out[out.length - 1].text += piece;
         fresh = false;
         letter++;
@@ -53,6 +49,22 @@ export function stretchesOf(
   walk(text, style);
   return out.map((s) => ({ ...s, text: s.text.replace(/\s+/g, ' ').trim() })).filter((s) => s.text !== '');
 }
+
+/** Lists of x, y, dx and dy of an element, user units. */
+const placesOf = (node: Node, size: readonly [number, number]): number[][] =>
+  ['x', 'y', 'dx', 'dy'].map((key, k) => (node.attributes[key] ?? '').split(/[\s,]+/).flatMap((v) => readLength(v, size[k % 2])?.value ?? []));
+
+/** Where the pen is after an element's own places. */
+const startOf = ([xs, ys, dxs, dys]: number[][], pen: [number, number]): [number, number] => [
+  (xs[0] ?? pen[0]) + (dxs[0] ?? 0),
+  (ys[0] ?? pen[1]) + (dys[0] ?? 0),
+];
+
+/** The place of one letter of an element that gives each its own. */
+const nthOf = ([xs, ys]: number[][], n: number, pen: [number, number]): [number, number] => [
+  xs[Math.min(n, xs.length - 1)],
+  ys[Math.min(n, ys.length - 1)] ?? pen[1],
+];
 
 /** A stretch as writing in its own frame, y up. */
 export function markOf({ text, at, style }: Stretch, layer: string): TextMark {
