@@ -25,6 +25,11 @@ web/public/kernel/ (replicad_single.js and replicad_single.wasm, with LICENSE.tx
 with others of the same interface replaces the kernel. The only change made to them is made in memory when the server
 loads opencascade.js: its generated binding functions are made when first called (core/src/kernel/load.ts).
 
+Letters to set text in are the @fontsource packages below, under the SIL Open Font License 1.1; pages get them unpacked from web/public/kernel/letters/.
+Single-line letters are in core/letters/, unchanged: the Hershey Fonts were originally created by Dr. A. V. Hershey while working at the U. S.
+National Bureau of Standards; the format of the font data was originally created by James Hurt, Cognition, Inc., 900 Technology Park Drive,
+Billerica, MA 01821 (mit-eddie!ci-dandelion!hurt).
+
 | package | version | licence |
 |---|---|---|
 ${[...new Set(rows.map((r) => `| ${r.join(' | ')} |`))].join('\n')}

@@ -334,7 +334,9 @@ describe('SVG', () => {
   });
   test('nothing outside is followed: links, entities and scripts are reported', () => {
     const file = readSvg(svg('<use href="http://example.org/a.svg#x"/><script>alert(1)</script><image href="a.png"/><text>hi</text><path d="M0 0L5 5"/>'));
-    expect(file.leftOut.map((l) => l.what).sort()).toEqual(['copy of something outside the file', 'image', 'script', 'text']);
+    expect(file.leftOut.map((l) => l.what).sort()).toEqual(['copy of something outside the file', 'image', 'script']);
+    // Text is kept as writing, and told.
+    expect([file.drawing.texts.map((t) => t.text), file.findings.map((f) => f.code)]).toEqual([['hi'], ['left-out', 'texts']]);
     expect(() =>
       readSvg(Buffer.from('<!DOCTYPE svg [<!ENTITY a SYSTEM "file:///etc/passwd">]><svg xmlns="http://www.w3.org/2000/svg"><path d="&a;"/></svg>')),
     ).toThrow(/entit/);

@@ -62,7 +62,7 @@ const right: Record<string, Right> = {
   'text2.dxf': { ...sq, lost: /2 texts are writing/ },
   'block_case.dxf': { ...sq, contours: 2, holes: 1, area: 1600 - Math.PI * 9 },
   'xref.dxf': { ...sq, lost: /outside reference/ },
-  'embedded_object_2018.dxf': { ...sq, lost: /1 texts are writing/ },
+  'embedded_object_2018.dxf': { ...sq, lost: /1 text is writing/ },
   'layer_case.dxf': { ...sq, lost: /layer "Hidden" \(the layer is off\)/ },
   'insert_on_freeze_layer.dxf': { ...sq, lost: /2 × entities on layer "REF" \(the layer is frozen\)/ },
   'noplot.dxf': { ...sq, lost: /the layer is not plotted/ },

@@ -10,13 +10,19 @@ import { Cancelled, type OperationPart, type Outcome } from '../src/operations/o
 import { checkRequest, operate, operationForms, operationOf, operations, partsOf, type OperationRequest } from '../src/operations/registry.ts';
 import { meshIn } from '../src/operations/shape.ts';
 import { partOfDrawing } from '../src/drawing/part.ts';
-import { partOfMesh } from '../src/pipeline/read.ts';
+import { partOfMesh, readDesign } from '../src/pipeline/read.ts';
 import { nodeTools } from '../src/pipeline/node-tools.ts';
 import { firstRecipe } from '../src/recipe/recipe.ts';
 import { readyReceivers } from '../src/receivers/ready.ts';
 import { usualFlatten } from '../src/sheet/pattern.ts';
 import { boxMesh } from './data.ts';
 import { drawingOf, lines } from './drawing.data.ts';
+import { areaOfContour, boxOfContour, contoursOf } from '../src/curves/drawing.ts';
+import { textFile } from '../src/formats/text/file.ts';
+import { checkMesh } from '../src/mesh/soundness/check-mesh.ts';
+import { usualText, type TextChoice } from '../src/text/choice.ts';
+import { lettered } from '../src/text/lettering.ts';
+import { nodeLetters } from '../src/text/node-files.ts';
 
 const identity: Rows = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0];
 const scaledMesh = ({ positions, triangles }: Mesh, by: number): Mesh => ({ positions: positions.map((v) => v * by), triangles });
@@ -160,6 +166,78 @@ describe('what comes of an operation', () => {
     const part = partOf(box(), 'a');
     const { made } = await run({ kind: 'mirror', part: 'a', axis: 0 }, { ...part, summary: { ...part.summary, lost } });
     expect(made[0].part().summary.lost!.map((f) => f.message)).toEqual(['A text was left out.']);
+  });
+});
+
+describe('words on parts', () => {
+  const words = (over: Partial<TextChoice> = {}): TextChoice => ({ ...usualText, words: 'HI', size: { by: 'cap', mm: 4 }, ...over });
+  const top = { at: [5, 6, 30] as [number, number, number], normal: [0, 0, 1] as [number, number, number], angle: 0 };
+  /** Area of the letters by their own contours, mm2. */
+  const area = async (choice: TextChoice) => contoursOf((await lettered(choice, nodeLetters)).drawing).reduce((n, c) => n + areaOfContour(c), 0);
+  test('engraved: the volume is less by area times depth, in mm and in a part of inches; raised, it is more by that', async () => {
+    const wanted = (await area(words())) * 0.5;
+    for (const inches of [false, true]) {
+      const part = partOf(box(), 'a', inches);
+      const scale = inches ? 25.4 ** 3 : 1;
+      for (const depth of [0.5, -0.5]) {
+        const { made, report } = await run({ kind: 'engrave', part: 'a', what: { text: words() }, on: top, depth }, part);
+        const volume = measureMesh(meshIn(made[0])).volume * scale;
+        // Round letters are cut in facets: within a thousandth of what they are.
+        expect(Math.abs((6000 - volume) * Math.sign(depth) - wanted)).toBeLessThan(wanted * 1e-3);
+        expect(report.findings).toEqual([]);
+        expect(checkMesh(meshIn(made[0])).openEdges).toBe(0);
+      }
+    }
+  });
+  test('on a side the words stand upright; turned, they lie as typed', async () => {
+    const side = { at: [10, 10, 15] as [number, number, number], normal: [1, 0, 0] as [number, number, number], angle: 0 };
+    const boxOfCut = async (angle: number) => {
+      const { made } = await run({ kind: 'engrave', part: 'a', what: { text: words({ words: 'I' }) }, on: { ...side, angle }, depth: -1 }, partOf(box(), 'a'));
+      const { positions } = meshIn(made[0]);
+      const out: number[][] = [];
+      for (let i = 0; i < positions.length; i += 3) if (positions[i] > 10.5) out.push([positions[i + 1], positions[i + 2]]);
+      return [0, 1].map((k) => Math.max(...out.map((p) => p[k])) - Math.min(...out.map((p) => p[k])));
+    };
+    const [wide, high] = await boxOfCut(0);
+    expect(high).toBeCloseTo(4, 3);
+    expect(wide).toBeLessThan(1.5);
+    expect((await boxOfCut(Math.PI / 2))[0]).toBeCloseTo(4, 3);
+  });
+  test('past the edge of its face it is told by how much; beside the part it is refused; single lines have no width', async () => {
+    const half = { ...top, at: [0, 6, 30] as [number, number, number] };
+    const { report } = await run({ kind: 'engrave', part: 'a', what: { text: words({ words: 'HH' }) }, on: half, depth: 0.5 }, partOf(box(), 'a'));
+    expect(report.findings!.map((f) => f.code)).toEqual(['letters-past-face']);
+    expect(report.findings![0].message).toMatch(/^5\d\.\d %|^4\d\.\d %/);
+    const refused = (over: Partial<TextChoice>, at: [number, number, number]) =>
+      run({ kind: 'engrave', part: 'a', what: { text: words(over) }, on: { ...top, at }, depth: 0.5 }, partOf(box(), 'a')).catch((e: Unusable) => e.code);
+    expect(await refused({}, [100, 100, 30])).toBe('nothing-met');
+    expect(await refused({ font: 'line' }, [5, 6, 30])).toBe('nothing-closed');
+    const drawn = await run(
+      { kind: 'engrave', part: 'a', what: { drawing: 'plate' }, on: { ...top, at: [-15, 0, 30] }, depth: 1 },
+      partOf(box(), 'a'),
+      drawingPart(),
+    );
+    expect(6000 - measureMesh(meshIn(drawn.made[0])).volume).toBeCloseTo(10 * 20, 6);
+  });
+  test('text onto a drawing is a layer of its own, where it is said to stand; its letters that nobody has are lost in what is made of it', async () => {
+    const place = { at: [20, 10] as [number, number], angle: Math.PI / 2 };
+    const { made } = await run({ kind: 'put-text', part: 'plate', choice: words({ words: 'I' }), place }, drawingPart());
+    const { geometry } = made[0].part();
+    if (geometry.kind !== 'drawing') throw new TypeError('a drawing');
+    expect(geometry.drawing.layers.map((l) => l.name)).toEqual(['L', 'Text']);
+    const [left, low, right, high] = boxOfContour(geometry.drawing.layers[1].contours[0]);
+    expect([right - left, right]).toEqual([expect.closeTo(4, 9), expect.closeTo(20, 9)]);
+    expect((low + high) / 2).toBeCloseTo(10, 0);
+    const lacking = await run({ kind: 'put-text', part: 'plate', choice: words({ words: 'I✈' }), place }, drawingPart());
+    expect(lacking.made[0].part().summary.lost!.map((f) => f.code)).toEqual(['letters-missing']);
+  });
+  test('other words for a drawing of words, and a drawing that has none says so', async () => {
+    const bytes = new TextEncoder().encode(textFile({ choice: words() }));
+    const [part] = (await readDesign(bytes, 'a.lettering', nodeTools.kernels)).parts;
+    const given: OperationPart = { id: 'a', ...part, recipe: firstRecipe(part.summary, readyReceivers), place: identity, source: () => Promise.resolve(bytes) };
+    const { made } = await run({ kind: 'text', part: 'a', choice: words({ words: 'HIII' }) }, given);
+    expect(made[0].part().summary.lettered!.count).toBe(4);
+    expect(await run({ kind: 'text', part: 'plate', choice: words() }, drawingPart()).catch((e: Unusable) => e.code)).toBe('no-words');
   });
 });
 

@@ -93,8 +93,8 @@ describe('the strands of a thread', () => {
   });
   test('each way has its own steps; the trunk is shared', () => {
     const { trunk: first, strands } = threadOf(part([40, 30, 20], {}, ['print', 'fold']), null);
-    // Trace is a step of pictures only.
-    expect(trunk).toEqual(['Source', 'Trace', 'Size', 'Soundness']);
+    // Trace is a step of pictures only, Words of words.
+    expect(trunk).toEqual(['Source', 'Trace', 'Words', 'Size', 'Soundness']);
     expect(first.map((s) => s.step)).toEqual(['Source', 'Size', 'Soundness']);
     expect(strands.map((s) => s.steps.map((x) => x.step))).toEqual([['Unfold'], ['Stance', 'Facets', 'File', 'Received']].reverse());
     expect(stepsFor('drawing', 'cut').map((s) => s.id)).toEqual([...trunk, 'Sheet', 'Layers', 'File', 'Received']);

@@ -1,3 +1,4 @@
+/// <reference path="./wawoff2.d.ts" />
 import { unzlibSync } from 'fflate';
 import { Unusable } from '../base/finding.ts';
 import { mostFontBytes } from './face.ts';
