@@ -12,9 +12,33 @@ export function pointsOff(points: ArrayLike<number>, drawing: Drawing, fine = pr
   const target = chordsOf(all(drawing), fine);
   if (target.length === 0) return Infinity;
   const index = indexOf(target);
+  const near = { hint: 0 };
   let largest = 0;
-  for (let i = 0; i < points.length; i += 2) largest = Math.max(largest, nearest(index, target, points[i], points[i + 1], largest));
+  for (let i = 0; i < points.length; i += 2) {
+    const asked = [points[i], points[i + 1], largest] as const;
+    if (!besideHint(target, near, asked)) largest = Math.max(largest, nearest(index, target, near, asked));
+  }
   return largest;
+}
+
+/** The chord that was nearest the last time: places come in the order of their drawing, so the next is near it, or near one just after. */
+interface Hint {
+  hint: number;
+}
+
+/** How far before and after the hint chords are asked first. */
+const beside = 6;
+
+/** Whether a chord near the hint is so near that the true distance, which is at most that, changes nothing. */
+function besideHint(target: Float64Array, near: Hint, [x, y, enough]: readonly [number, number, number]): boolean {
+  const count = target.length / 4;
+  for (let k = 0; k <= beside; k++)
+    for (const j of k === 0 ? [near.hint] : [near.hint + k, near.hint - k]) {
+      if (j < 0 || j >= count || toChord(target, j * 4, x, y) > enough) continue;
+      near.hint = j;
+      return true;
+    }
+  return false;
 }
 
 /** How near to their true course curves are probed, mm. */
@@ -65,6 +89,7 @@ function oneWay(a: Drawing, b: Drawing, fine: number): number {
   if (source.length === 0) return 0;
   if (target.length === 0) return Infinity;
   const index = indexOf(target);
+  const near = { hint: 0 };
   let largest = 0;
   for (let i = 0; i < source.length; i += 4) {
     // Ends and middle of each chord.
@@ -72,21 +97,30 @@ function oneWay(a: Drawing, b: Drawing, fine: number): number {
       const x = source[i] + (source[i + 2] - source[i]) * t;
       const y = source[i + 1] + (source[i + 3] - source[i + 1]) * t;
       if (t === 0 && i > 0 && source[i] === source[i - 2] && source[i + 1] === source[i - 1]) continue;
-      const d = nearest(index, target, x, y, largest);
+      if (besideHint(target, near, [x, y, largest])) continue;
+      const d = nearest(index, target, near, [x, y, largest]);
       if (d > largest) largest = d;
     }
   }
   return largest;
 }
 
-function nearest(index: Flatbush, target: Float64Array, x: number, y: number, enough: number): number {
+/** The true distance, and the chord that gave it as the next hint. @param asked x, y, and a distance below which it changes nothing */
+function nearest(index: Flatbush, target: Float64Array, near: Hint, [x, y, enough]: readonly [number, number, number]): number {
   let best = Infinity;
+  const ask = (j: number) => {
+    const d = toChord(target, j * 4, x, y);
+    if (d < best) {
+      best = d;
+      near.hint = j;
+    }
+  };
   for (let reach = Math.max(enough, 1e-9), tries = 0; tries < 60; reach *= 4, tries++) {
-    for (const j of index.search(x - reach, y - reach, x + reach, y + reach)) best = Math.min(best, toChord(target, j * 4, x, y));
+    for (const j of index.search(x - reach, y - reach, x + reach, y + reach)) ask(j);
     if (best <= reach) return best;
     // Nothing near: the tree's own nearest boxes tell where to look.
     if (tries === 2 && best === Infinity) {
-      for (const j of index.neighbors(x, y, 4)) best = Math.min(best, toChord(target, j * 4, x, y));
+      for (const j of index.neighbors(x, y, 4)) ask(j);
       reach = best;
     }
   }
