@@ -37,8 +37,9 @@ export async function openPdf(bytes: Uint8Array): Promise<OpenPdf> {
   const pdfjs = (await import(/* turbopackIgnore: true */ 'pdfjs-dist/legacy/build/pdf.mjs')) as unknown as Pdfjs;
   Object.assign(pathCodes, pdfjs.OPS);
   const names = new Map(Object.entries(pdfjs.OPS).map(([name, code]) => [code, name]));
+  const folders = await import(/* turbopackIgnore: true */ './node-files.ts');
   // The reader takes the bytes over.
-  const task = pdfjs.getDocument({ data: Uint8Array.from(bytes), disableFontFace: true, useSystemFonts: false, isEvalSupported: false, fontExtraProperties: true, verbosity: 0 }); // prettier-ignore
+  const task = pdfjs.getDocument({ ...folders, cMapPacked: true, data: Uint8Array.from(bytes), disableFontFace: true, useSystemFonts: false, isEvalSupported: false, fontExtraProperties: true, verbosity: 0 }); // prettier-ignore
   let document: PdfDocument;
   try {
     document = await task.promise;
@@ -79,8 +80,10 @@ async function stepsOf(
       return typeof path === 'string' ? path : null;
     },
     font: (name) => {
-      const font = found<{ fontMatrix?: number[]; vertical?: boolean; isType3Font?: boolean; missingFile?: boolean }>(name);
-      return font && { scale: font.fontMatrix?.[0] ?? 0.001, vertical: font.vertical ?? false, drawn: !font.isType3Font && !font.missingFile };
+      const font = found<{ name?: string; fontMatrix?: number[]; vertical?: boolean; isType3Font?: boolean; missingFile?: boolean }>(name);
+      return (
+        font && { name: font.name ?? '', scale: font.fontMatrix?.[0] ?? 0.001, vertical: font.vertical ?? false, drawn: !font.isType3Font && !font.missingFile }
+      );
     },
     group: (id) => {
       const group = groups.getGroup(id);

@@ -18,7 +18,7 @@ export interface PageSteps {
   height: number;
   /** A letter's path by its font's name and its character; null when there is none. */
   letter(font: string, character: string): string | null;
-  font(name: string): { scale: number; vertical: boolean; drawn: boolean } | null;
+  font(name: string): { name: string; scale: number; vertical: boolean; drawn: boolean } | null;
   /** Name of a layer of the file, and whether it is shown. */
   group(id: string): { name: string; shown: boolean } | null;
 }
@@ -68,6 +68,8 @@ interface SubPath {
 export class PageReader {
   readonly losses = new Losses();
   readonly unseen = new Losses();
+  /** Fonts that a file need not hold: their letters are the reader's own. */
+  readonly standIns = new Set<string>();
   private readonly layers = new Map<string, Layer>();
   private readonly saved: State[] = [];
   private readonly page: PageSteps;
@@ -277,12 +279,16 @@ export class PageReader {
       if (unicode.trim() !== '') this.losses.add('letter', 'its font has no outlines that can be read; turn text into outlines where the file was made');
       return;
     }
+    if (standard.test(font.name)) this.standIns.add(font.name);
     const local = times(text.matrix, [text.size * text.stretch, 0, 0, text.size, text.x, text.y + text.rise]);
     const stroked = text.mode === 1 || text.mode === 2;
     const paint = { colour: stroked ? this.state.stroke : this.state.fill, stroked };
     for (const chain of placedLetter(ways, times(this.state.map, local))) this.clipped(chain, true, paint);
   }
 }
+
+/** The fourteen fonts that every reader has (ISO 32000-1, 9.6.2.2), and what programs call them; one that is in the file has a tag before its name. */
+const standard = /^(?:Helvetica|Arial|Times|Courier|Symbol|ZapfDingbats)/;
 
 const rectangle = (x: number, y: number, w: number, h: number): SubPath => {
   const p: P2[] = [[x, y], [x + w, y], [x + w, y + h], [x, y + h]]; // prettier-ignore

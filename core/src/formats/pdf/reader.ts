@@ -9,7 +9,7 @@ import { PageReader } from './page.ts';
 import { withSpotsMarked, type Spot } from './spots.ts';
 
 /** Pages of one file that are taken when none is chosen. */
-const mostPages = 20;
+const mostPages = 10;
 
 export const reader: Reader = {
   kind: 'drawing',
@@ -30,6 +30,7 @@ interface Page {
   drawing: Drawing;
   lost: Loss[];
   unseen: Loss[];
+  standIns: string[];
 }
 
 async function pagesOf(open: OpenPdf, spots: readonly Spot[], { page, layersFrom }: ReadChoices): Promise<DrawingFile> {
@@ -45,7 +46,7 @@ async function pagesOf(open: OpenPdf, spots: readonly Spot[], { page, layersFrom
     const reading = new PageReader(await open.page(n), spots, layersFrom === 'colours');
     const drawing = reading.read();
     const whole = drawing.layers.length > 0 ? chained(drawing, sameDistance(drawing)).drawing : drawing;
-    pages.push({ n, drawing: whole, lost: reading.losses.list(), unseen: reading.unseen.list() });
+    pages.push({ n, drawing: whole, lost: reading.losses.list(), unseen: reading.unseen.list(), standIns: [...reading.standIns] });
   }
   const drawn = pages.filter((p) => p.drawing.layers.length > 0);
   const findings = [...(page === undefined ? leftFindings(open.pages, wanted.length) : []), ...(drawn.length > 0 ? emptyFindings(pages.filter((p) => !drawn.includes(p))) : [])]; // prettier-ignore
@@ -86,10 +87,18 @@ function emptyFindings(empty: readonly Page[]): Finding[] {
   ];
 }
 
-function findingsOf({ lost, unseen }: Page): Finding[] {
+function findingsOf({ lost, unseen, standIns }: Page): Finding[] {
   const findings: Finding[] = [];
   const loss = lossFinding(lost);
   if (loss) findings.push(loss);
+  if (standIns.length > 0)
+    findings.push({
+      code: 'letters-stand-in',
+      severity: 'look',
+      count: standIns.length,
+      message: `Letters of ${standIns.slice(0, 4).join(', ')} were drawn by letters that stand in: a file need not hold those fonts.`,
+      remedy: 'If their exact shape matters, turn text into outlines where the file was made.',
+    });
   if (unseen.length > 0)
     findings.push({
       code: 'not-shown',
