@@ -13,6 +13,7 @@ import { main } from '../src/cli/main.ts';
 import { areaOfContour, boxOfContour, contoursOf, lengthOfContour, type Contour } from '../src/curves/drawing.ts';
 import { boxOfDrawing } from '../src/curves/drawing.ts';
 import { areaUnder } from '../src/curves/measure.ts';
+import { checkDrawing } from '../src/curves/check.ts';
 import { readLineLetters } from '../src/text/single-line.ts';
 import { openFace } from '../src/text/face.ts';
 import { families, standIns } from '../src/text/fonts.ts';
@@ -160,6 +161,11 @@ describe('outlines', () => {
     expect(await count('بب')).toBe(3);
     expect(await count('HH')).toBe(2);
     expect(await count('HH', -5)).toBe(1);
+    // A tail of one line reaches into the marks of the next: what overlaps is one there too, and nothing crosses.
+    const close = await setText({ ...usualText, words: 'gjpq\nÅÄÖÉ', line: 1 }, await lettersOf(usualText, nodeLetters));
+    const check = checkDrawing({ layers: [{ name: '', colour: null, lineType: '', contours: close.contours }], texts: [], points: [] });
+    expect([check.crossings.length, check.overlaps.length, check.zero.length]).toEqual([0, 0, 0]);
+    expect(close.contours.length).toBeLessThan((await count('gjpq')) + (await count('ÅÄÖÉ')));
   });
   test('on a circle: the base line keeps its radius, outside and inside; mirrored text is turned over', async () => {
     const radius = 40;

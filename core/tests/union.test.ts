@@ -81,7 +81,7 @@ test('a hundred and twenty random heaps of squares and rounds: as large as shape
 
 test('every letter of every family that ships, light, usual and black: as large as Clipper says, and none falls back', async () => {
   const engine = await nodeEngine();
-  const files = [...families.flatMap((f) => (f.files ?? []).slice(0, 2).map((file) => [f.package!, file])), ...standIns.slice(0, 3).map((s) => [s.package, s.file])]; // prettier-ignore
+  const files = [...families.flatMap((f) => (f.files ?? []).slice(0, 2).map((file) => [f.package!, file])), ...standIns.slice(-8, -5).map((s) => [s.package, s.file])]; // prettier-ignore
   let [worst, count, fallen] = [0, 0, 0];
   for (const [from, file] of files) {
     const font = new hb.Font(new hb.Face(new hb.Blob(await nodeLetters.outlines(from, file))));

@@ -9,6 +9,8 @@ export type Ring = readonly Stroke[];
 
 /** Places nearer than this are one, as a share of the largest side. */
 export const samePlace = 1e-9;
+/** Lines shorter than this share of the largest side say nothing. */
+const crumb = 2e-6;
 /** How often a pair of curves is cut in two at most, and how many pairs of stretches are looked at. */
 const deepest = 30;
 const mostAsked = 20_000;
@@ -456,7 +458,12 @@ function chain(kept: readonly Kept[], strokes: readonly Stroke[], near: number):
       k = next(kept[k]);
     }
     if (k < 0) return null;
-    out.push(closedUp(joined(way).map((p) => strokeOf(p, strokes))));
+    out.push(
+      closedUp(
+        joined(way).map((p) => strokeOf(p, strokes)),
+        near / samePlace,
+      ),
+    );
   }
   return out;
 }
@@ -481,11 +488,12 @@ function strokeOf({ of, from, to, back }: Kept, strokes: readonly Stroke[]): Str
   return s.kind === 'line' ? { kind: 'line', a: s.b, b: s.a } : { kind: 'bezier', points: [...s.points].reverse() };
 }
 
-/** Each piece begins exactly where the one before ends. */
-function closedUp(way: readonly Stroke[]): Stroke[] {
+/** Each piece begins exactly where the one before ends; lines of hardly any length, slivers of meetings at a small angle, go. */
+function closedUp(way: readonly Stroke[], reach: number): Stroke[] {
   const end = (s: Stroke): P2 => (s.kind === 'line' ? s.b : s.points[s.points.length - 1]);
-  return way.map((s, i): Stroke => {
-    const from = end(way[(i + way.length - 1) % way.length]);
+  const whole = way.filter((s) => s.kind !== 'line' || apart(s.a, s.b) > reach * crumb);
+  return whole.map((s, i): Stroke => {
+    const from = end(whole[(i + whole.length - 1) % whole.length]);
     return s.kind === 'line' ? { kind: 'line', a: from, b: s.b } : { kind: 'bezier', points: [from, ...s.points.slice(1)] };
   });
 }

@@ -71,17 +71,20 @@ export const families: readonly Family[] = [
   { id: 'line-greek', name: 'Single line, Greek', about: 'One stroke a line; a is alpha, b is beta.', kind: 'single lines', strokes: 'greeks' },
 ];
 
-/** Scripts that a family may lack: whose letters stand in for it. */
+/** Letters that a family may lack: whose letters stand in for it, those of the sans first. */
 export const standIns: readonly { package: string; file: string }[] = [
-  ['arabic', 'arabic'],
-  ['hebrew', 'hebrew'],
-  ['devanagari', 'devanagari'],
-  ['thai', 'thai'],
-  ['bengali', 'bengali'],
-  ['tamil', 'tamil'],
-  ['georgian', 'georgian'],
-  ['armenian', 'armenian'],
-].map(([name, subset]) => ({ package: `@fontsource-variable/noto-sans-${name}`, file: `noto-sans-${name}-${subset}-wght-normal.woff2` }));
+  ...families[0].files!.map((file) => ({ package: families[0].package!, file })),
+  ...[
+    ['arabic', 'arabic'],
+    ['hebrew', 'hebrew'],
+    ['devanagari', 'devanagari'],
+    ['thai', 'thai'],
+    ['bengali', 'bengali'],
+    ['tamil', 'tamil'],
+    ['georgian', 'georgian'],
+    ['armenian', 'armenian'],
+  ].map(([name, subset]) => ({ package: `@fontsource-variable/noto-sans-${name}`, file: `noto-sans-${name}-${subset}-wght-normal.woff2` })),
+];
 
 /** @throws RangeError for a family that does not come with the app. */
 export function familyOf(id: string): Family {

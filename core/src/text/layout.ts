@@ -55,11 +55,8 @@ export async function setText(choice: Setting, letters: Letters): Promise<SetTex
   }
   const scale = scaleFor(choice, lines, heights);
   const step = choice.line * heights.cap * scale;
-  const made: Contour[] = [];
-  lines.forEach((line, row) => {
-    const placed = place(line, choice, scale, -row * step);
-    made.push(...placed);
-  });
+  // Lines together: what hangs from one may reach into the next.
+  const made = together(lines.flatMap((line, row) => place(line, choice, scale, -row * step)));
   const contours = choice.mirrored ? made.map(mirrored) : made;
   const box = noBox();
   for (const c of contours) for (const s of c.segments) growBySegment(box, s);
@@ -161,8 +158,8 @@ function boxOfPiece(p: Piece): Box2 {
   return boxOfWays(p.strokes.map((way) => ringOf(way.map((s) => transformed(s, [p.by, 0, 0, p.by, p.x, p.y])))));
 }
 
-/** One line as contours, mm. */
-function place(line: Line, { align, spacing, path }: Setting, scale: number, y: number): Contour[] {
+/** One line's letters where they stand, mm. */
+function place(line: Line, { align, spacing, path }: Setting, scale: number, y: number): Placed[] {
   let gaps = 0;
   const starts = line.pieces.map((p, i) => {
     if (i > 0 && line.pieces[i - 1].advance !== 0) gaps++;
@@ -170,12 +167,11 @@ function place(line: Line, { align, spacing, path }: Setting, scale: number, y: 
   });
   const width = line.width * scale + gaps * spacing;
   const shift = align === 'left' ? 0 : align === 'centre' ? -width / 2 : -width;
-  const made = line.pieces.map((p, i): Placed => {
+  return line.pieces.map((p, i): Placed => {
     const own: Affine = [p.by * scale, 0, 0, p.by * scale, 0, p.y * scale];
     const m = times(frameAt(path, starts[i] + shift, p.advance * scale, y), own);
     return { ways: p.strokes.map((way) => ringOf(way.map((s) => transformed(s, m)))), closed: p.closed };
   });
-  return together(made);
 }
 
 /** A letter where it stands, mm. */
