@@ -120,6 +120,9 @@ describe('shaping', () => {
     expect(made.stoodIn).toEqual(['ש']);
     expect(made.missing).toEqual(['✈']);
     expect(made.letters).toBe(2);
+    // A diameter is never lost: the letter that drawings use for it stands for it.
+    const [diameter, letter] = [await setText({ ...usualText, words: '⌀12' }, letters), await setText({ ...usualText, words: 'Ø12' }, letters)];
+    expect([diameter.missing, diameter.contours]).toEqual([[], letter.contours]);
   });
 });
 

@@ -71,9 +71,12 @@ const lossCodes: ReadonlySet<string> = new Set([
   'pages-left-out',
 ]);
 
+/** A file without these says something else than was meant: a stop stays one. */
+const staysStop: ReadonlySet<string> = new Set(['letters-missing']);
+
 /** Those findings of a source that files made from it have to tell. A stop of reading is a look in what was left whole. */
 export const lossesAmong = (findings: readonly Finding[]): Finding[] =>
-  findings.filter((f) => lossCodes.has(f.code)).map((f) => (f.severity === 'stop' ? { ...f, severity: 'look' } : f));
+  findings.filter((f) => lossCodes.has(f.code)).map((f) => (f.severity === 'stop' && !staysStop.has(f.code) ? { ...f, severity: 'look' } : f));
 
 /** The losses of several parts together, each told once. */
 export function lostOf(parts: readonly { lost?: readonly Finding[] }[]): Finding[] {

@@ -24,6 +24,9 @@ const scriptOf = (cluster: string): string | null => scripts.find(([, test]) => 
 const unseen = /\p{Default_Ignorable_Code_Point}/u;
 const clusters = new Intl.Segmenter('en', { granularity: 'grapheme' });
 
+/** Signs that hardly any font has, and those that stand for them in drawings: a diameter, a minus, minutes and seconds. Common practice, no source. */
+const likenesses: Record<string, string> = { '⌀': 'Ø', '∅': 'Ø', '−': '-', '‐': '-', '‑': '-', '′': "'", '″': '"' };
+
 interface Cluster {
   text: string;
   from: number;
@@ -57,9 +60,11 @@ async function clustersOf(line: string, faces: readonly LazyFace[]): Promise<{ l
   const list: Cluster[] = [];
   for (const { segment, index } of clusters.segment(line)) {
     const before = list[list.length - 1];
-    const face = await faceFor(segment, faces, before?.face);
+    let text = segment;
+    let face = await faceFor(text, faces, before?.face);
+    if (face < 0 && likenesses[segment]) face = await faceFor((text = likenesses[segment]), faces, before?.face);
     if (face < 0) missing.push(segment);
-    list.push({ text: segment, from: index, level: levels[index], script: scriptOf(segment) ?? before?.script ?? null, face: Math.max(0, face) });
+    list.push({ text, from: index, level: levels[index], script: scriptOf(segment) ?? before?.script ?? null, face: Math.max(0, face) });
   }
   return { list, missing };
 }

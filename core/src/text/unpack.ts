@@ -1,4 +1,3 @@
-/// <reference path="./wawoff2.d.ts" />
 import { unzlibSync } from 'fflate';
 import { Unusable } from '../base/finding.ts';
 import { mostFontBytes } from './face.ts';
