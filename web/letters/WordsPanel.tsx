@@ -21,12 +21,17 @@ export function WordsPanel({ part, tools }: PanelProps) {
   const kept = choice.font === 'own' && choice.own?.data === '';
   const shown = useLettering(kept ? { ...choice, words: '' } : choice);
   const proposal = newest(tools.job?.operations ?? [], part.id, ['text']);
-  const show = () => void tools.operate({ kind: 'text', part: part.id, choice });
+  const [asked, setAsked] = useState('');
+  const fresh = changed && JSON.stringify(choice) !== asked;
+  const show = () => {
+    setAsked(JSON.stringify(choice));
+    void tools.operate({ kind: 'text', part: part.id, choice });
+  };
   return (
     <div className={style.panel}>
       <h2>Words</h2>
       {proposal && <Lettered operation={proposal} tools={tools} />}
-      {(!proposal || changed) && (
+      {(!proposal || fresh) && (
         <div className="buttons">
           <Button type={proposal ? 'default' : 'primary'} disabled={!changed || choice.words.trim() === ''} onClick={show}>
             {proposal ? 'Show these instead' : 'Show on the sheet'}
@@ -36,7 +41,7 @@ export function WordsPanel({ part, tools }: PanelProps) {
           </Button>
         </div>
       )}
-      {changed && !kept && <LettersPreview shown={shown} />}
+      {(proposal ? fresh : changed) && !kept && <LettersPreview shown={shown} />}
       <TextFields choice={choice} change={change} axes={axesOf(shown)} plated />
     </div>
   );

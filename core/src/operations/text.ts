@@ -165,8 +165,8 @@ async function engrave({ request, parts: [part, from], tools, progress }: Work<E
       code: 'solid-to-mesh',
       severity: 'look',
       count: 1,
-      message: 'The part is a mesh now: its exact surfaces stand for themselves no more.',
-      remedy: 'Undo brings the solid back.',
+      message: 'The part becomes a mesh by it: its exact surfaces go.',
+      remedy: 'Undo brings the solid back after it was kept.',
     });
   const made = madeOf(done.mesh, part, part.summary.name, `${said} ${depth > 0 ? 'engraved' : 'raised'} by ${Math.abs(depth)} mm`);
   const figures = [
