@@ -37,7 +37,11 @@ describe('the list of formats', () => {
   test('a mesh format says whether it knows what is up; a drawing format what its bare numbers are', async () => {
     for (const format of formats) {
       const { kind } = await format.load();
-      expect([format.id, format.saysUp !== undefined, format.bare !== undefined]).toEqual([format.id, kind === 'mesh', kind === 'drawing' && format.unit !== 'stated']);
+      expect([format.id, format.saysUp !== undefined, format.bare !== undefined]).toEqual([
+        format.id,
+        kind === 'mesh',
+        kind === 'drawing' && format.unit !== 'stated',
+      ]);
     }
   });
   test('the papers name every one', () => {

@@ -32,17 +32,24 @@ export function WordsPanel({ part, tools }: PanelProps) {
       <h2>Words</h2>
       {proposal && <Lettered operation={proposal} tools={tools} />}
       {(!proposal || fresh) && (
-        <div className="buttons">
-          <Button type={proposal ? 'default' : 'primary'} disabled={!changed || choice.words.trim() === ''} onClick={show}>
-            {proposal ? 'Show these instead' : 'Show on the sheet'}
-          </Button>
-          <Button disabled={!changed} onClick={() => setChoice(now)}>
-            As they are
-          </Button>
-        </div>
+        <Ways proposed={proposal !== null} able={changed && choice.words.trim() !== ''} changed={changed} show={show} back={() => setChoice(now)} />
       )}
       {(proposal ? fresh : changed) && !kept && <LettersPreview shown={shown} />}
       <TextFields choice={choice} change={change} axes={axesOf(shown)} plated />
+    </div>
+  );
+}
+
+/** What can be done with other words. */
+function Ways({ proposed, able, changed, show, back }: { proposed: boolean; able: boolean; changed: boolean; show: () => void; back: () => void }) {
+  return (
+    <div className="buttons">
+      <Button type={proposed ? 'default' : 'primary'} disabled={!able} onClick={show}>
+        {proposed ? 'Show these instead' : 'Show on the sheet'}
+      </Button>
+      <Button disabled={!changed} onClick={back}>
+        As they are
+      </Button>
     </div>
   );
 }
