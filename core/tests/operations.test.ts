@@ -18,6 +18,7 @@ import { usualFlatten } from '../src/sheet/pattern.ts';
 import { boxMesh } from './data.ts';
 import { drawingOf, lines } from './drawing.data.ts';
 import { areaOfContour, boxOfContour, contoursOf } from '../src/curves/drawing.ts';
+import { circleContour } from '../src/curves/offset.ts';
 import { textFile } from '../src/formats/text/file.ts';
 import { checkMesh } from '../src/mesh/soundness/check-mesh.ts';
 import { usualText, type TextChoice } from '../src/text/choice.ts';
@@ -230,6 +231,56 @@ describe('words on parts', () => {
     expect((low + high) / 2).toBeCloseTo(10, 0);
     const lacking = await run({ kind: 'put-text', part: 'plate', choice: words({ words: 'I✈' }), place }, drawingPart());
     expect(lacking.made[0].part().summary.lost!.map((f) => f.code)).toEqual(['letters-missing']);
+  });
+  test('along a contour: letters stand on it at its own distance, on either side; longer than it, that is told', async () => {
+    const round: OperationPart = { ...drawingPart(), geometry: { kind: 'drawing', drawing: drawingOf(circleContour([0, 0], 30)) } };
+    const at = async (along: { off: number; other: boolean }, text = 'HHH') => {
+      const { made, report } = await run({ kind: 'put-text', part: 'plate', choice: words({ words: text }), place: { at: [0, 31], angle: 0 }, along }, round);
+      const { geometry } = made[0].part();
+      if (geometry.kind !== 'drawing') throw new TypeError('a drawing');
+      const far = geometry.drawing.layers[1].contours.flatMap((c) => c.segments.flatMap((g) => (g.kind === 'line' ? [Math.hypot(...g.a)] : [])));
+      return {
+        low: Math.min(...far),
+        high: Math.max(...far),
+        codes: report.findings!.map((f) => f.code),
+        box: boxOfContour(geometry.drawing.layers[1].contours[1]),
+      };
+    };
+    // The circle runs counter-clockwise: its left is inside. H is 4 mm high, its feet are chords of the round.
+    const inside = await at({ off: 1, other: false });
+    expect([inside.high, inside.low]).toEqual([expect.closeTo(29, 1), expect.closeTo(25, 1)]);
+    const outside = await at({ off: 0.5, other: true });
+    expect([outside.low, outside.high]).toEqual([expect.closeTo(30.5, 1), expect.closeTo(34.5, 0)]);
+    // The middle letter stands at the nearest place: the top.
+    expect((outside.box[0] + outside.box[2]) / 2).toBeCloseTo(0, 1);
+    expect([outside.codes, (await at({ off: 0, other: true }, 'H'.repeat(80))).codes]).toEqual([[], ['text-past-contour']]);
+  });
+  test('layers moved, turned about their middle, scaled, repeated; a layer that is not there is refused', async () => {
+    const how = {
+      layers: ['L'],
+      by: [5, 0] as [number, number],
+      turn: Math.PI / 2,
+      scale: 0.5,
+      mirror: false,
+      columns: 3,
+      rows: 2,
+      step: [100, 50] as [number, number],
+    };
+    const { made } = await run({ kind: 'arrange', part: 'plate', how }, drawingPart());
+    const { geometry } = made[0].part();
+    if (geometry.kind !== 'drawing') throw new TypeError('a drawing');
+    const boxes = geometry.drawing.layers[0].contours.map(boxOfContour);
+    expect(boxes.length).toBe(6);
+    // 40 x 20 turned and halved about (20, 10): 10 x 20, then 5 to the right.
+    expect(boxes[0].map((v) => Number(v.toFixed(9)) + 0)).toEqual([20, 0, 30, 20]);
+    expect(boxes[5].map((v) => Number(v.toFixed(9)) + 0)).toEqual([220, 50, 230, 70]);
+    const mirrored = await run({ kind: 'arrange', part: 'plate', how: { ...how, mirror: true, columns: 1, rows: 1 } }, drawingPart());
+    const turned = mirrored.made[0].part().geometry;
+    if (turned.kind !== 'drawing') throw new TypeError('a drawing');
+    expect(areaOfContour(turned.drawing.layers[0].contours[0])).toBeCloseTo(200, 9);
+    const refused = (more: object) => run({ kind: 'arrange', part: 'plate', how: { ...how, ...more } }, drawingPart()).catch((e: Unusable) => e.code);
+    expect(await refused({ layers: ['M'] })).toBe('no-such-layer');
+    expect(await refused({ columns: 101, rows: 100 })).toBe('too-many-copies');
   });
   test('other words for a drawing of words, and a drawing that has none says so', async () => {
     const bytes = new TextEncoder().encode(textFile({ choice: words() }));

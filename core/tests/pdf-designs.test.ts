@@ -178,7 +178,8 @@ describe('what artwork holds', () => {
   });
 });
 
-test('locked, damaged and empty: a sentence each', async () => {
+test('locked, damaged and empty: a sentence each; PostScript says what to save instead', async () => {
+  await expect(readDesign(Buffer.from('%!PS-Adobe-3.0 EPSF-3.0\n'), 'mark.eps', nodeKernels)).rejects.toThrow(/PostScript/);
   await expect(read(readFileSync(join(folder, 'locked.pdf')))).rejects.toThrow(/password/);
   await expect(read(Buffer.from('%PDF-1.4\nnothing more'))).rejects.toThrow(/can not be read|no contour/);
   await expect(read(await page(''))).rejects.toThrow(/no contour/);

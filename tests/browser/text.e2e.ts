@@ -134,6 +134,17 @@ test('writing of a file is told, drawn as single lines, kept, and nothing is los
   await eventually(async () => (await textOf(driver, '[data-test=puttext]')).includes('Keep it'), 'the words', 60);
   await click(driver, 'Keep it');
   await eventually(async () => (await partOf('workshop-ruler')).summary.drawing!.layers.some((l) => l.name === 'Text'), 'kept too');
+  // That layer twice, one above the other, as one.
+  const letters = (await partOf('workshop-ruler')).summary.drawing!.layers.find((l) => l.name === 'Text')!.contours;
+  await still(driver);
+  await driver.findElement(By.css('[data-test=arrange] .ant-collapse-header')).click();
+  for (const name of ['cut', 'engrave']) await driver.findElement(By.css(`[data-test=arrange] input[value="${name}"]`)).click();
+  await field('[data-test=arrange] input[aria-label^="Rows"]', '2');
+  await field('[data-test=arrange] input[aria-label^="from row to row"]', '12');
+  await click(driver, 'Show on the sheet');
+  await eventually(async () => (await textOf(driver, '[data-test=arrange]')).includes('Keep it'), 'the rows', 60);
+  await click(driver, 'Keep it');
+  await eventually(async () => (await partOf('workshop-ruler')).summary.drawing!.layers.find((l) => l.name === 'Text')!.contours === letters * 2, 'twice');
 });
 
 test('artwork in PDF: its named ink is a layer, its clip has cut', async () => {

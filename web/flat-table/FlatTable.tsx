@@ -19,6 +19,7 @@ import { FlatLayers } from './panels/FlatLayers.tsx';
 import { FlatPlace } from './panels/FlatPlace.tsx';
 import { FlatReceivedPanel } from './panels/FlatReceived.tsx';
 import { FlatSoundness } from './panels/FlatSoundness.tsx';
+import { ArrangePanel } from './panels/ArrangePanel.tsx';
 import { StencilPanel } from './panels/StencilPanel.tsx';
 import { RaisePanel } from './panels/RaisePanel.tsx';
 import { TracePanel, type PixelPicking } from './panels/TracePanel.tsx';
@@ -222,6 +223,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
         {step === 'Layers' && part.summary.flat && <BendsPanel part={part} />}
         {step === 'Layers' && <FlatLayers {...panel} view={view} chosen={chosen} hidden={hidden} setHidden={setHidden} setOverlay={setOverlay} />}
         {step === 'Layers' && <PutText {...panel} view={view} />}
+        {step === 'Layers' && <ArrangePanel {...panel} />}
         {step === 'Layers' && <StencilPanel {...panel} />}
         {step === 'Raise' && <RaisePanel {...panel} />}
         {step === 'Depths' && <DepthsPanel {...panel} />}

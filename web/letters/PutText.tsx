@@ -1,5 +1,5 @@
 'use client';
-import { Button } from 'antd';
+import { Button, Switch } from 'antd';
 import { useState } from 'react';
 import { counted } from 'tall-kite/base/figures';
 import { usualText, type TextChoice } from 'tall-kite/text/choice';
@@ -53,17 +53,38 @@ function Words({ part, tools, view, operation }: Pick<PanelProps, 'part' | 'tool
   const [l, b, r, t] = view?.box ?? [0, 0, 0, 0];
   const [at, setAt] = useState<[number, number] | null>(null);
   const [turn, setTurn] = useState(0);
+  const [along, setAlong] = useState<{ off: number; other: boolean } | null>(null);
   const change = (next: Partial<TextChoice>) => setChoice((old) => ({ ...old, ...next }));
   const shown = useLettering(choice);
   const [x, y] = at ?? [round((l + r) / 2), round((b + t) / 2)];
   if (operation) return <Lettered operation={operation} tools={tools} />;
-  const show = () => void tools.operate({ kind: 'put-text', part: part.id, choice, place: { at: [x, y], angle: (turn * Math.PI) / 180 } });
+  const show = () =>
+    void tools.operate({ kind: 'put-text', part: part.id, choice, place: { at: [x, y], angle: (turn * Math.PI) / 180 }, ...(along ? { along } : {}) });
   return (
     <div className={style.panel}>
       <TextFields choice={choice} change={change} axes={axesOf(shown)} />
       <NumberField label="Middle of the base line at X" value={x} unit="mm" low={-1e5} high={1e5} save={(v) => setAt([v, y])} />
       <NumberField label="and Y" value={y} unit="mm" low={-1e5} high={1e5} save={(v) => setAt([x, v])} />
-      <NumberField label="Turned" value={turn} unit="°" low={-360} high={360} save={setTurn} />
+      <label className="row">
+        Along the contour nearest to it
+        <Switch
+          size="small"
+          aria-label="Along the contour nearest to it"
+          checked={along !== null}
+          onChange={(on) => setAlong(on ? { off: 1, other: false } : null)}
+        />
+      </label>
+      {along ? (
+        <>
+          <NumberField label="Off the contour by" value={along.off} unit="mm" low={-1e4} high={1e4} save={(off) => setAlong({ ...along, off })} />
+          <label className="row">
+            On its other side
+            <Switch size="small" aria-label="On its other side" checked={along.other} onChange={(other) => setAlong({ ...along, other })} />
+          </label>
+        </>
+      ) : (
+        <NumberField label="Turned" value={turn} unit="°" low={-360} high={360} save={setTurn} />
+      )}
       <div className="buttons">
         <Button type="primary" disabled={choice.words.trim() === ''} onClick={show}>
           Show on the sheet

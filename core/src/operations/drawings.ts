@@ -1,8 +1,10 @@
 import Joi from 'joi';
+import { counted } from '../base/figures.ts';
 import { Unusable } from '../base/finding.ts';
 import { checkDrawing } from '../curves/check.ts';
-import { transformedDrawing, type Drawing } from '../curves/drawing.ts';
+import { contoursOf, transformedDrawing, type Drawing } from '../curves/drawing.ts';
 import { mendDrawing, type DrawingMend } from '../curves/mend.ts';
+import { arranged, type Arrangement } from '../drawing/arrange.ts';
 import { drawShape, type ShapeView } from '../drawing/from-shape.ts';
 import { editNode, type NodeEdit } from '../drawing/nodes.ts';
 import { partOfDrawing } from '../drawing/part.ts';
@@ -15,7 +17,7 @@ import type { DesignPart } from '../model/design.ts';
 import { partOfMesh } from '../pipeline/read.ts';
 import type { Tools } from '../pipeline/one-file.ts';
 import { placementOf } from '../stance/stance.ts';
-import { figure, id } from './fields.ts';
+import { figure, id, place, yesOrNo } from './fields.ts';
 import { onePart, type Operation, type OperationPart, type Outcome, type Work } from './operation.ts';
 import { cleanFigures, type OperationReport } from './report.ts';
 import { madePart, scaleOfPart } from './shape.ts';
@@ -46,6 +48,13 @@ export interface RaiseRequest {
   thickness: number;
   /** Layers at heights of their own, onto a plate or not, instead of one thickness. */
   heights?: Heights;
+}
+
+export interface ArrangeRequest {
+  kind: 'arrange';
+  part: string;
+  /** Lengths in mm of the finished part. */
+  how: Arrangement;
 }
 
 export interface BridgeRequest {
@@ -95,12 +104,21 @@ function heightsInWords({ layers, base }: Heights): string {
 async function bridge({ request: { choice }, parts: [part] }: Work<BridgeRequest>): Promise<Outcome> {
   const done = bridged(drawingOf(part), { ...choice, width: choice.width / scaleOfPart(part) });
   const { islands, bridges, left } = done;
-  const counted = (n: number, word: string) => `${n.toLocaleString('en')} ${word}${n === 1 ? '' : 's'}`;
   const said =
     islands === 0
       ? ['There is no island that would fall out.']
       : [`${counted(bridges, 'bridge')} of ${choice.width} mm hold ${counted(islands - left.length, 'island')}.`, ...left];
   return bridges === 0 ? { report: { said }, made: [], inPlace: true } : changed(part, done.drawing, `${counted(bridges, 'bridge')} set`, { said });
+}
+
+function arrangeIt({ request: { how }, parts: [part] }: Work<ArrangeRequest>): Promise<Outcome> {
+  const own = (v: number): number => v / scaleOfPart(part);
+  const drawing = drawingOf(part);
+  const next = arranged(drawing, { ...how, by: [own(how.by[0]), own(how.by[1])], step: [own(how.step[0]), own(how.step[1])] });
+  const copies = how.columns * how.rows;
+  const what = how.layers === null ? 'all layers' : how.layers.length === 1 ? `layer "${how.layers[0]}"` : `${how.layers.length} layers`;
+  const said = `${what} ${copies > 1 ? `repeated to ${copies}` : 'moved'}`;
+  return Promise.resolve(changed(part, { ...next, lettering: undefined }, said, { said: [`${said[0].toUpperCase()}${said.slice(1)}; ${counted(contoursOf(next).length, 'contour')} in all.`] })); // prettier-ignore
 }
 
 async function node({ request: { edit }, parts: [part] }: Work<NodeRequest>): Promise<Outcome> {
@@ -187,6 +205,28 @@ export const nodeOperation: Operation<NodeRequest> = {
   schema: Joi.object({ part: id, edit: nodeSchema }),
   parts: onePart,
   run: node,
+};
+
+/** Layers moved, turned, scaled and repeated as one. */
+export const arrangeOperation: Operation<ArrangeRequest> = {
+  kind: 'arrange',
+  verb: 'arrange',
+  gives: 'proposal',
+  schema: Joi.object({
+    part: id,
+    how: Joi.object({
+      layers: Joi.array().items(Joi.string().max(255)).min(1).max(500).allow(null).required(),
+      by: Joi.array().items(place).length(2).required(),
+      turn: figure.min(-10).max(10).required(),
+      scale: figure.min(0.001).max(1000).required(),
+      mirror: yesOrNo,
+      columns: figure.integer().min(1).max(1000).required(),
+      rows: figure.integer().min(1).max(1000).required(),
+      step: Joi.array().items(place).length(2).required(),
+    }).required(),
+  }),
+  parts: onePart,
+  run: arrangeIt,
 };
 
 /** Islands of a stencil held by strips that are not cut. */

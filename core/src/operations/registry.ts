@@ -6,7 +6,7 @@ import { clearanceOperation } from './clearance.ts';
 import { combineOperations } from './combine.ts';
 import { cutOperation } from './cut.ts';
 import { divideOperation } from './divide.ts';
-import { bridgeOperation, cleanOperation, drawOperation, nodeOperation, raiseOperation } from './drawings.ts';
+import { arrangeOperation, bridgeOperation, cleanOperation, drawOperation, nodeOperation, raiseOperation } from './drawings.ts';
 import { bedOperation, togetherOperation } from './files.ts';
 import { flattenOperation } from './flatten.ts';
 import { hollowOperation } from './hollow.ts';
@@ -38,6 +38,7 @@ const all = [
   nodeOperation,
   raiseOperation,
   bridgeOperation,
+  arrangeOperation,
   traceOperation,
   traceWaysOperation,
   greyReliefOperation,

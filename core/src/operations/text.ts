@@ -5,16 +5,20 @@ import { toFile } from '../command/command.ts';
 import { choice as oneOf, millimetres, number, parsed, text } from '../command/option.ts';
 import { directionOf, threeOf } from '../command/vectors.ts';
 import { writingFinding } from '../curves/writing.ts';
-import { transformedDrawing, type Contour, type Drawing } from '../curves/drawing.ts';
+import type { Affine } from '../curves/affine.ts';
+import { lengthOfContour, transformedDrawing, type Contour, type Drawing } from '../curves/drawing.ts';
+import type { P2 } from '../curves/segment.ts';
+import { trackOf, type Track } from '../curves/track.ts';
 import { engraved, type OnFace } from '../drawing/engrave.ts';
 import { partOfDrawing } from '../drawing/part.ts';
 import { readTextFile } from '../formats/text/file.ts';
 import { measureMesh } from '../geometry/mesh.ts';
 import { textSchema, usualText, type TextChoice, type TextPlace } from '../text/choice.ts';
 import { families } from '../text/fonts.ts';
+import type { AlongTrack } from '../text/layout.ts';
 import { lettered } from '../text/lettering.ts';
 import { writingDrawn, type WritingWish } from '../text/marks.ts';
-import { figure, id, place, point } from './fields.ts';
+import { figure, id, place, point, yesOrNo } from './fields.ts';
 import { manyParts, onePart, wording, type Operation, type OperationPart, type Outcome, type Work } from './operation.ts';
 import type { OperationReport } from './report.ts';
 import { madeOf, madePart, meshIn, ownMesh, scaleOfPart } from './shape.ts';
@@ -29,6 +33,8 @@ export interface PutTextRequest {
   part: string;
   choice: TextChoice;
   place: TextPlace;
+  /** Along the contour that is nearest to the place, instead of straight from it: how far off the base line runs, and on its other side or not. */
+  along?: { off: number; other: boolean };
 }
 export interface WritingRequest {
   kind: 'draw-writing';
@@ -82,12 +88,16 @@ const reportOf = (letters: number, findings: readonly Finding[]): Pick<Operation
   findings: [...findings],
 });
 
-async function putText({ request: { choice, place: where }, parts: [part] }: Work<PutTextRequest>): Promise<Outcome> {
+async function putText({ request: { choice, place: where, along }, parts: [part] }: Work<PutTextRequest>): Promise<Outcome> {
   if (part.geometry.kind !== 'drawing') throw new Unusable('not-flat', 'This part is no drawing.', 'Engrave the words into one of its faces instead.');
-  const { drawing: letters, findings } = await lettered({ ...(await withOwnFont(choice, part)), plate: null }, await installed());
-  const by = 1 / scaleOfPart(part);
-  const [c, s] = [Math.cos(where.angle) * by, Math.sin(where.angle) * by];
-  const placed = transformedDrawing(letters, [c, s, -s, c, where.at[0] * by, where.at[1] * by]);
+  const scale = scaleOfPart(part);
+  const plain = { ...(await withOwnFont(choice, part)), plate: null };
+  const track = along ? trackAt(part.geometry.drawing, where.at, scale) : null;
+  const path: AlongTrack | null = along && track ? { kind: 'track', track: track.track, from: track.along, off: along.off, back: along.other } : null;
+  const { drawing: letters, findings } = await lettered(plain, await installed(), path);
+  const by = 1 / scale;
+  const [c, s] = path ? [by, 0] : [Math.cos(where.angle) * by, Math.sin(where.angle) * by];
+  const placed = transformedDrawing(letters, [c, s, -s, c, ...(path ? [0, 0] : [where.at[0] * by, where.at[1] * by])] as unknown as Affine);
   const { picture, ...whole } = part.geometry.drawing;
   const [layer] = placed.layers;
   const name = freeName(layer.name, whole);
@@ -108,6 +118,20 @@ async function putText({ request: { choice, place: where }, parts: [part] }: Wor
     inPlace: true,
     anew: true,
   };
+}
+
+/** The contour that passes nearest to a place, as a way in mm. */
+function trackAt(drawing: Drawing, at: P2, scale: number): { track: Track; along: number } {
+  const { layers } = transformedDrawing(drawing, [scale, 0, 0, scale, 0, 0]);
+  let best: { track: Track; along: number; off: number } | null = null;
+  for (const contour of layers.flatMap((l) => l.contours)) {
+    if (contour.segments.length === 0 || !(lengthOfContour(contour) > 0)) continue;
+    const track = trackOf(contour);
+    const near = track.nearest(at);
+    if (!best || near.off < best.off) best = { track, ...near };
+  }
+  if (!best) throw new Unusable('nothing-drawn', 'There is no contour to run along.', 'Let the words run straight.');
+  return best;
 }
 
 function freeName(wanted: string, { layers }: Drawing): string {
@@ -213,6 +237,7 @@ export const putTextOperation: Operation<PutTextRequest> = {
     part: id,
     choice: textSchema.required(),
     place: Joi.object({ at: Joi.array().items(place).length(2).required(), angle: figure.min(-10).max(10).required() }).required(),
+    along: Joi.object({ off: figure.min(-10_000).max(10_000).required(), other: yesOrNo }),
   }),
   parts: onePart,
   run: putText,

@@ -63,6 +63,8 @@ export async function readDesign(bytes: Uint8Array, fileName: string, kernels: K
   const said = endings[ending] ?? null;
   const really = (await formatByBytes(bytes)) ?? said;
   if (really === null) {
+    if (isPostScript(bytes))
+      throw new Unusable('postscript', 'This is PostScript (EPS), which is a program and no drawing; it is not read here.', 'Save it as PDF or SVG where it was made, and bring that in.'); // prettier-ignore
     throw new Unusable(
       'unknown-format',
       `Files ending in ".${ending || '(nothing)'}" are not read here, and these bytes are none of the formats that are.`,
@@ -83,6 +85,10 @@ function plainText(bytes: Uint8Array): Uint8Array {
   if (sixteen !== null && !fitsLengthRule(bytes)) return new TextEncoder().encode(new TextDecoder(sixteen).decode(bytes));
   return bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf ? bytes.subarray(3) : bytes;
 }
+
+/** PostScript, plain or with a preview before it. Source: Adobe, EPSF 3.0, 2 and 5. */
+const isPostScript = (bytes: Uint8Array): boolean =>
+  (bytes[0] === 0x25 && bytes[1] === 0x21) || (bytes[0] === 0xc5 && bytes[1] === 0xd0 && bytes[2] === 0xd3 && bytes[3] === 0xc6);
 
 /** What the first bytes say, for the formats that can be told by them. */
 export async function formatByBytes(bytes: Uint8Array): Promise<DesignFormat | null> {

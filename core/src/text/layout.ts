@@ -5,6 +5,7 @@ import { chained, sameDistance } from '../curves/chain.ts';
 import { contourOf, type Contour, type Drawing } from '../curves/drawing.ts';
 import { growBySegment, noBox, type Box2 } from '../curves/measure.ts';
 import { endOf, reversed, startOf, type LineSegment, type P2 } from '../curves/segment.ts';
+import type { Track } from '../curves/track.ts';
 import { ringOf, unionOf, type Stroke } from '../curves/union.ts';
 import type { TextChoice, TextSize } from './choice.ts';
 import type { Letters } from './letters.ts';
@@ -23,6 +24,8 @@ export interface SetText {
   stoodIn: string[];
   /** How high H came out, mm. */
   cap: number;
+  /** The widest line along its base line, mm. */
+  longest: number;
 }
 
 /** A letter ready to be placed: its pieces in numbers of the em, its middle and its place along the line. */
@@ -42,7 +45,19 @@ interface Line {
 }
 
 /** What setting needs to know; a size may be that of the em too. */
-export type Setting = Pick<TextChoice, 'words' | 'spacing' | 'line' | 'align' | 'path' | 'mirrored'> & { size: TextSize | { by: 'em'; mm: number } };
+export type Setting = Pick<TextChoice, 'words' | 'spacing' | 'line' | 'align' | 'mirrored'> & {
+  size: TextSize | { by: 'em'; mm: number };
+  path: TextChoice['path'] | AlongTrack;
+};
+
+/** Letters along a contour: where on it the line begins (or its middle, or its end, by the alignment), how far off it the base line runs, and which way. */
+export interface AlongTrack {
+  kind: 'track';
+  track: Track;
+  from: number;
+  off: number;
+  back: boolean;
+}
 
 /** Sets text in letters. @throws nothing of its own: letters that are missing are told. @example await setText(usualText, letters) */
 export async function setText(choice: Setting, letters: Letters): Promise<SetText> {
@@ -67,6 +82,7 @@ export async function setText(choice: Setting, letters: Letters): Promise<SetTex
     missing: [...missing],
     stoodIn: [...stoodIn],
     cap: heights.cap * scale,
+    longest: Math.max(0, ...lines.map((l) => l.width * scale + Math.max(0, l.pieces.length - 1) * choice.spacing)),
   };
 }
 
@@ -183,6 +199,7 @@ interface Placed {
 /** Where a letter stands: straight on, or turned about its own middle on a circle. */
 function frameAt(path: TextPath, x: number, advance: number, y: number): Affine {
   if (path.kind === 'straight') return [1, 0, 0, 1, x, y];
+  if (path.kind === 'track') return onTrack(path, x, advance, y);
   const r = path.inside ? path.radius - y : path.radius + y;
   const middle = x + advance / 2;
   const angle = path.inside ? middle / path.radius : -middle / path.radius;
@@ -190,6 +207,16 @@ function frameAt(path: TextPath, x: number, advance: number, y: number): Affine 
   // The circle's middle is the origin; outside the line's middle is at the top, inside at the bottom.
   const [px, py] = path.inside ? [r * s, -r * c] : [-r * s, r * c];
   return [c, s, -s, c, px - (c * advance) / 2, py - (s * advance) / 2];
+}
+
+/** A letter's middle stands on the contour, its base line off it to the left of the way that it runs. */
+function onTrack({ track, from, off, back }: AlongTrack, x: number, advance: number, y: number): Affine {
+  const middle = x + advance / 2;
+  const { point, angle } = track.at(back ? from - middle : from + middle);
+  const turned = back ? angle + Math.PI : angle;
+  const [c, s] = [Math.cos(turned), Math.sin(turned)];
+  const rise = y + off;
+  return [c, s, -s, c, point[0] - s * rise - (c * advance) / 2, point[1] + c * rise - (s * advance) / 2];
 }
 type TextPath = Setting['path'];
 

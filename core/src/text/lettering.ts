@@ -3,7 +3,7 @@ import { transformed } from '../curves/affine.ts';
 import { areaOfContour, contourOf, type Contour, type Drawing, type Layer, type Meaning } from '../curves/drawing.ts';
 import { circle, type ArcSegment, type P2, type Segment } from '../curves/segment.ts';
 import type { TextChoice, TextPlate } from './choice.ts';
-import { setText } from './layout.ts';
+import { setText, type AlongTrack } from './layout.ts';
 import { lettersOf, type LetterFiles } from './letters.ts';
 import { missingFinding, stoodInFinding } from './marks.ts';
 
@@ -22,11 +22,19 @@ export interface Lettered {
   findings: Finding[];
 }
 
-/** Text as a drawing, mm, with its plate when it has one. @throws Unusable when there is no letter to draw, or a font can't be used. */
-export async function lettered(choice: TextChoice, files: LetterFiles): Promise<Lettered> {
+/** Text as a drawing, mm, with its plate when it has one. @param along a contour that it runs along instead of its own path. @throws Unusable when there is no letter to draw, or a font can't be used. */
+export async function lettered(choice: TextChoice, files: LetterFiles, along: AlongTrack | null = null): Promise<Lettered> {
   const letters = await lettersOf(choice, files);
-  const made = await setText(choice, letters);
+  const made = await setText(along ? { ...choice, path: along } : choice, letters);
   const findings = [...missingFinding(made.missing, letters.name), ...stoodInFinding(made.stoodIn, letters.name)];
+  if (along && made.longest > along.track.length)
+    findings.push({
+      code: 'text-past-contour',
+      severity: 'look',
+      count: 1,
+      message: `The text is ${made.longest.toFixed(1)} mm long and its contour ${along.track.length.toFixed(1)} mm: it runs on ${along.track.closed ? 'over its own beginning' : 'straight beyond the ends'}.`,
+      remedy: 'Make the letters smaller, or choose a longer contour.',
+    });
   if (made.contours.length === 0)
     throw new Unusable(
       'no-letters',
