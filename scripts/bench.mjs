@@ -1,4 +1,4 @@
-// npm run bench: the figures of the README, each with its ratio to a named peer in the same run. "-- drawings", "-- sheets" or "-- releases" runs those only.
+// npm run bench: the figures of the README, each with its ratio to a named peer in the same run. "-- artwork", "-- drawings", "-- sheets" or "-- releases" runs those only.
 import { fork } from 'node:child_process';
 import { closeSync, mkdtempSync, openSync, readFileSync, rmSync, statSync, writeSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -25,6 +25,7 @@ import { OpenSolid } from '../core/dist/kernel/facets.js';
 import { nodeKernels, openingKernel, workingKernel } from '../core/dist/kernel/load.js';
 import { checkMesh } from '../core/dist/mesh/soundness/check-mesh.js';
 import { viewOf } from '../core/dist/view/view.js';
+import { benchArtwork } from './bench-artwork.mjs';
 import { benchDrawings } from './bench-drawings.mjs';
 import { benchReleases } from './bench-releases.mjs';
 import { benchSheets } from './bench-sheets.mjs';
@@ -45,8 +46,9 @@ function times(n, work) {
 }
 const median = (all) => [...all].sort((a, b) => a - b)[Math.floor(all.length / 2)];
 
-if (['drawings', 'sheets', 'releases'].includes(process.argv[2])) {
+if (['artwork', 'drawings', 'sheets', 'releases'].includes(process.argv[2])) {
   if (process.argv[2] === 'releases') await benchReleases({ row, ms, only: process.argv[3] });
+  else if (process.argv[2] === 'artwork') await benchArtwork({ row, times, ms, engine: await nodeEngine() });
   else if (process.argv[2] === 'drawings') benchDrawings({ row, times, ms, engine: await nodeEngine() });
   else await benchSheets({ row, times, ms, kernel: await workingKernel() });
   console.table(rows.map((r) => ({ ...r, ratio: r.ratio === null ? '' : r.ratio.toFixed(2) })));
@@ -238,6 +240,7 @@ const slicing = times(3, () => sliceMesh(half, 106 / 500));
 row('500,000 triangles sliced into 500 layers', ms(slicing), '', null, '<= 3 s', slicing <= 3000);
 const walls = times(1, () => wallThickness(left, 0.4));
 row('wall thickness of 200,000 triangles', ms(walls), '', null, '<= 10 s', walls <= 10_000);
+await benchArtwork({ row, times, ms, engine });
 benchDrawings({ row, times, ms, engine });
 await benchSheets({ row, times, ms, kernel: await workingKernel() });
 await benchReleases({ row, ms });

@@ -31,6 +31,12 @@ const back = (ring: Ring): Stroke[] => [...ring].reverse().map((s): Stroke => (s
 const areaOf = (rings: readonly (readonly Stroke[])[] | null): number => rings!.flat().reduce((sum, s) => sum + areaUnder(s), 0);
 const pieces = (rings: readonly (readonly Stroke[])[] | null): number[] => rings!.map((r) => r.length).sort((a, b) => a - b);
 
+test('ways that overlap without end are left as they are, soon', () => {
+  const heap = Array.from({ length: 600 }, (_, i) => round(i * 0.01, 0, 10));
+  expect(unionOf(heap)).toBeNull();
+  expect(unionOf(heap.slice(0, 20))!.length).toBe(1);
+});
+
 describe('by hand', () => {
   test('two squares that overlap are one outline of eight sides; apart they stay two', () => {
     const one = unionOf([square(0, 0, 2), square(1, 1, 2)]);

@@ -14,6 +14,8 @@ const crumb = 2e-6;
 /** How often a pair of curves is cut in two at most, and how many pairs of stretches are looked at. */
 const deepest = 30;
 const mostAsked = 20_000;
+/** Pairs of parts and of stretches that one union looks at; where ways overlap more than that they stay as they are. */
+const mostWork = 2_000_000;
 /** Meetings of one pair at most; more is one curve lying on another. */
 const mostMeetings = 12;
 
@@ -46,7 +48,7 @@ export function commonOf(a: readonly Ring[], b: readonly Ring[]): Stroke[][] | n
 function woundOf(rings: readonly Ring[], least: number): Stroke[][] | null {
   for (const shift of nudges) {
     const found = woundOnce(shift === 0 ? rings : rings.map((ring, i) => nudged(ring, shift * i)), least);
-    if (found) return found;
+    if (found !== 'open') return found;
   }
   return null;
 }
@@ -60,15 +62,17 @@ function nudged(ring: Ring, share: number): Stroke[] {
   return ring.map((s) => (s.kind === 'line' ? { kind: 'line', a: move(s.a), b: move(s.b) } : { kind: 'bezier', points: s.points.map(move) }));
 }
 
-function woundOnce(rings: readonly Ring[], least: number): Stroke[][] | null {
+/** The ways; null when it is too much to look at, and "open" when pieces do not close. */
+function woundOnce(rings: readonly Ring[], least: number): Stroke[][] | null | 'open' {
   const strokes = rings.flat();
   const reach = reachOfStrokes(strokes);
   if (reach === 0) return [];
   const near = reach * samePlace;
   const parts = cutAtMeetings(strokes, near);
+  if (!parts) return null;
   const ring = rings.flatMap((r, i) => r.map(() => i));
   const kept = parts.length > 0 ? keptOf({ parts, strokes, ring, rings: rings.length, near, least }) : [];
-  return chain(kept, strokes, near);
+  return chain(kept, strokes, near) ?? 'open';
 }
 
 function reachOfStrokes(strokes: readonly Stroke[]): number {
@@ -92,16 +96,18 @@ function turnsOf(s: Stroke): number[] {
   return ([0, 1] as const).flatMap((axis) => rootsOf(derivativeOf(along(s, axis)))).filter((t) => t > 1e-9 && t < 1 - 1e-9);
 }
 
-function cutAtMeetings(strokes: readonly Stroke[], near: number): Part[] {
+function cutAtMeetings(strokes: readonly Stroke[], near: number): Part[] | null {
   const cuts = strokes.map((s) => [0, ...turnsOf(s), 1].sort((a, b) => a - b));
   const whole = cuts.flatMap((list, of) => spans(list, strokes[of], of, near));
   const index = [...whole].sort((p, q) => Math.min(p.a[0], p.b[0]) - Math.min(q.a[0], q.b[0]));
   // A sweep along x: only parts whose boxes meet are looked at as pairs.
+  const cutting: Cutting = { strokes, cuts, near, left: mostWork };
   let open: Part[] = [];
   for (const p of index) {
     const left = Math.min(p.a[0], p.b[0]) - near;
     open = open.filter((q) => Math.max(q.a[0], q.b[0]) >= left);
-    for (const q of open) if (beside(p, q, near)) meet(p, q, { strokes, cuts, near });
+    for (const q of open) if (beside(p, q, near)) meet(p, q, cutting);
+    if ((cutting.left -= open.length) < 0) return null;
     open.push(p);
   }
   return cuts.flatMap((list, of) =>
@@ -140,15 +146,17 @@ interface Cutting {
   strokes: readonly Stroke[];
   cuts: number[][];
   near: number;
+  /** How much may still be looked at. */
+  left: number;
 }
 
 /** Notes where two parts meet, for both pieces. */
 function meet(p: Part, q: Part, cutting: Cutting): void {
-  const { strokes, cuts, near } = cutting;
+  const { strokes, cuts } = cutting;
   endsUpon(p, q, cutting);
   endsUpon(q, p, cutting);
   if (p.of === q.of && (p.to === q.from || q.to === p.from)) return;
-  for (const [u, v] of meetingsOf([strokes[p.of], p], [strokes[q.of], q], near)) {
+  for (const [u, v] of meetingsOf([strokes[p.of], p], [strokes[q.of], q], cutting)) {
     cuts[p.of].push(u);
     cuts[q.of].push(v);
   }
@@ -163,10 +171,10 @@ function endsUpon(p: Part, q: Part, { strokes, cuts, near }: Cutting): void {
 }
 
 /** Shares of two pieces at which parts of them meet. */
-function meetingsOf([s, p]: [Stroke, Part], [t, q]: [Stroke, Part], near: number): [number, number][] {
+function meetingsOf([s, p]: [Stroke, Part], [t, q]: [Stroke, Part], cutting: Cutting): [number, number][] {
   if (s.kind === 'line') return t.kind === 'line' ? linesMeet(s, t) : lineMeets(s, t, q);
   if (t.kind === 'line') return lineMeets(t, s, p).map(([v, u]) => [u, v]);
-  return alike(s.points, t.points) ? [] : curvesMeet([s, p], [t, q], near);
+  return alike(s.points, t.points) ? [] : curvesMeet([s, p], [t, q], cutting);
 }
 
 function linesMeet(s: LineSegment, t: LineSegment): [number, number][] {
@@ -275,7 +283,8 @@ function beyondChord({ a, b, off }: Stretch, q: Stretch): boolean {
  * Where two curves meet: both cut in two while they may, until both are straight, then as lines, then Newton's method. Curves that go along each
  * other give no more than a few places.
  */
-function curvesMeet([s, p]: [BezierSegment, Part], [t, q]: [BezierSegment, Part], near: number): [number, number][] {
+function curvesMeet([s, p]: [BezierSegment, Part], [t, q]: [BezierSegment, Part], cutting: Cutting): [number, number][] {
+  const { near } = cutting;
   const found: [number, number][] = [];
   let asked = 0;
   const ask = (g: Stretch, h: Stretch, depth: number): void => {
@@ -298,6 +307,7 @@ function curvesMeet([s, p]: [BezierSegment, Part], [t, q]: [BezierSegment, Part]
   };
   const whole = (c: BezierSegment, { from, to, a, b }: Part): Stretch => ({ from, to, a, b, off: (bendOf(c) * (to - from) ** 2) / 8 });
   ask(whole(s, p), whole(t, q), 0);
+  cutting.left -= asked;
   return found.map(([u, v]) => {
     const [x, y] = newton(s, t, u, v);
     return [Math.min(1, Math.max(0, x)), Math.min(1, Math.max(0, y))];

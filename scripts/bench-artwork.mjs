@@ -1,0 +1,63 @@
+// Letters and pictures: how long they take beside general-purpose libraries that do a part of the same.
+import { contours } from 'd3-contour';
+import { flattenInto } from '../core/dist/curves/flatten.js';
+import { drawingDistance } from '../core/dist/curves/compare.js';
+import { unionOf } from '../core/dist/curves/union.js';
+import { usualText } from '../core/dist/text/choice.js';
+import { setText } from '../core/dist/text/layout.js';
+import { lettered } from '../core/dist/text/lettering.js';
+import { lettersOf } from '../core/dist/text/letters.js';
+import { nodeLetters } from '../core/dist/text/node-files.js';
+import { loopsOf } from '../core/dist/trace/loops.js';
+
+/** Rings that overlap: a letter set many times, each a little beside the last. */
+function heap(rings, copies) {
+  const out = [];
+  for (let i = 0; i < copies; i++)
+    for (const ring of rings)
+      out.push(ring.map((s) => (s.kind === 'line' ? { ...s, a: [s.a[0] + i * 0.7, s.a[1]], b: [s.b[0] + i * 0.7, s.b[1]] } : { ...s, points: s.points.map(([x, y]) => [x + i * 0.7, y]) }))); // prettier-ignore
+  return out;
+}
+
+export async function benchArtwork({ row, times, ms, engine }) {
+  const words = Array.from({ length: 50 }, () => 'The quick brown fox jumps over the lazy dog 012345').join('\n');
+  const from = performance.now();
+  const letters = await lettersOf(usualText, nodeLetters);
+  const set = await setText({ ...usualText, words }, letters);
+  const cold = performance.now() - from;
+  row(`${set.letters.toLocaleString('en')} letters to outlines, fonts read first`, ms(cold), '', null, '<= 1 s', cold <= 1000);
+  const again = performance.now();
+  await setText({ ...usualText, words }, letters);
+  row('the same again', ms(performance.now() - again), '', null, '', null);
+
+  const { contours: one } = await setText({ ...usualText, words: 'Station & 8', size: { by: 'cap', mm: 10 } }, letters);
+  const rings = heap(
+    one.map((c) => c.segments),
+    4,
+  );
+  const chords = rings.map((ring) => {
+    const out = [];
+    for (const s of ring) flattenInto(s, 1e-4, out);
+    return out;
+  });
+  const exact = times(3, () => unionOf(rings));
+  const clipper = times(3, () => {
+    const section = new engine.CrossSection(chords, 'NonZero');
+    section.area();
+    section.delete();
+  });
+  row(`union of ${rings.length} overlapping outlines, exact curves`, ms(exact), `Clipper on chords within 1e-4 mm, ${ms(clipper)}`, exact / clipper, '', null);
+
+  const { drawing } = await lettered({ ...usualText, words: words.slice(0, 400) }, nodeLetters);
+  row('400 letters held against themselves, both ways', ms(times(3, () => drawingDistance(drawing, drawing))), '', null, '', null);
+
+  const [width, height] = [2000, 1500];
+  const values = new Float32Array(width * height);
+  for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) values[y * width + x] = 0.5 + 0.5 * Math.sin(x / 31) * Math.cos(y / 23);
+  for (let x = 0; x < width; x++) values[x] = values[(height - 1) * width + x] = 0;
+  for (let y = 0; y < height; y++) values[y * width] = values[y * width + width - 1] = 0;
+  const own = times(3, () => loopsOf({ values, width, height, level: 0.6 }));
+  const d3 = contours().size([width, height]).thresholds([0.6]);
+  const peer = times(3, () => d3(values));
+  row('loops of a picture of 3 million pixels', ms(own), `d3-contour, ${ms(peer)}`, own / peer, '<= 1', own <= peer);
+}
