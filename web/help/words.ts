@@ -111,6 +111,7 @@ export const words: readonly Word[] = [
   { word: 'Set down', means: 'Turn a part so that a face you pick lies on the bed.' },
   { word: 'Sheet', means: 'Flat stock: width, height, thickness, material. Z 0 lies on its top or on the bed.' },
   { word: 'Shell', means: 'A connected piece of a surface.' },
+  { word: 'Single line', means: 'Letters drawn by one stroke a line, to engrave: no inside, no outside.' },
   { word: 'Size', means: 'The step that asks whether the numbers of a file are read in the right unit.' },
   { word: 'Slice', means: 'Cut a mesh into the layers of a print, to look through them, with time, filament and what hangs.' },
   { word: 'Soundness', means: 'The step that asks whether a part is closed, whole, without doubles, and mends what is not.', ours: true },
@@ -132,13 +133,12 @@ export const words: readonly Word[] = [
   { word: 'Trace', means: 'The step that makes contours of a picture: what counts as inside, how near, how large.' },
   { word: 'Unfold', means: 'The step that makes the flat pattern of a folded part.' },
   { word: 'Unit', means: 'A unit of length: mm, cm, m, inch or foot. Files of some formats do not state theirs: then a person says it.' },
-  { word: 'Single line', means: 'Letters drawn by one stroke a line, to engrave: no inside, no outside.' },
-  { word: 'Words', means: 'The step that changes the words, letters and size of a drawing that was made of text.' },
-  { word: 'Writing', means: 'Text in a file as text: shown to people, cut by nobody until it is drawn as outlines or single lines.' },
   { word: 'Variant', means: 'The same parts again under another name, with other quantities, material or thickness.' },
   { word: 'Wall', means: 'Material between two surfaces. Of a sheet part: what lies between bends.' },
   { word: 'Way', means: 'What a part is for: print, carve, cut flat, fold, pass on. Each way has its own steps; several may stand side by side.', ours: true },
+  { word: 'Words', means: 'The step that changes the words, letters and size of a drawing that was made of text.' },
   { word: 'Write, and read it back', means: 'Make the file, then read its bytes as the receiver would, and hold what was read against the design.' },
+  { word: 'Writing', means: 'Text in a file as text: shown to people, cut by nobody until it is drawn as outlines or single lines.' },
 ];
 
 /** The words that a search leaves: in the word or in its meaning. */
