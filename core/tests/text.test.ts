@@ -340,7 +340,9 @@ describe('text as a design', () => {
     const choice: TextChoice = { ...usualText, words: '{Rope} {Metres} m' };
     const bytes = new TextEncoder().encode(textFile({ choice, series: { columns: ['Rope', 'Metres'], rows: [['G-1', '12'], ['G-2', '7'], ['G-2', '9']] } })); // prettier-ignore
     expect(looksLikeText(bytes)).toBe(true);
-    const { parts } = await readDesign(bytes, 'tags.lettering', nodeKernels);
+    const told: [number, string][] = [];
+    const { parts } = await readDesign(bytes, 'tags.lettering', { ...nodeKernels, progress: (share, what) => told.push([share, what]) });
+    expect(told).toEqual([[0, 'drawing 1 of 3'], [1 / 3, 'drawing 2 of 3'], [2 / 3, 'drawing 3 of 3']]); // prettier-ignore
     expect(parts.map((p) => p.summary.name)).toEqual(['G-1', 'G-2', 'G-2 (2)']);
     expect(parts.map((p) => p.summary.lettered!.choice.words)).toEqual(['G-1 12 m', 'G-2 7 m', 'G-2 9 m']);
     const alone = await made({ words: 'G-1 12 m' });

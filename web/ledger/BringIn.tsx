@@ -57,7 +57,20 @@ export function BringIn({ uploads, forget, designs, tools }: { uploads: Upload[]
           <MarkShape mark="none" />
           <div className="grow">
             {d.state === 'queued' ? 'Waiting to be read:' : 'Reading'} <b>{d.fileName}</b> <span className="figure">({(d.bytes / 1e6).toFixed(2)} MB)</span>
+            {d.state === 'reading' && d.doing !== '' && `: ${d.doing}`}
           </div>
+          {d.state === 'reading' && d.progress > 0 && (
+            <div
+              className="bar"
+              role="progressbar"
+              aria-label={`Reading of ${d.fileName}`}
+              aria-valuenow={Math.round(d.progress * 100)}
+              aria-valuemin={0}
+              aria-valuemax={100}
+            >
+              <div style={{ width: `${d.progress * 100}%` }} />
+            </div>
+          )}
           <Button onClick={() => dismiss(d)} size="small">
             Cancel
           </Button>

@@ -27,11 +27,14 @@ export interface DrawingFile {
   drawings?: { name: string; drawing: Drawing; findings: Finding[] }[];
 }
 
+/** Told now and then while a file of many drawings is read. */
+export type ReadProgress = (share: number, what: string) => void;
+
 /** How a format is read. Loaded when it is needed. */
 export type Reader = (
   | { kind: 'solid'; header(bytes: Uint8Array): ExactHeader }
   | { kind: 'mesh'; read(bytes: Uint8Array): MeshFile }
-  | { kind: 'drawing'; read(bytes: Uint8Array, choices: ReadChoices): DrawingFile | Promise<DrawingFile> }
+  | { kind: 'drawing'; read(bytes: Uint8Array, choices: ReadChoices, progress?: ReadProgress): DrawingFile | Promise<DrawingFile> }
 ) & {
   /** Whether the first bytes say so; null for formats that only the ending tells. */
   looksLike: ((bytes: Uint8Array) => boolean) | null;

@@ -22,7 +22,7 @@ import { shapeFindings, shellsInWords } from '../mesh/soundness/gate.ts';
 import { soundnessFindings } from '../mesh/soundness/findings.ts';
 import type { Drawing } from '../curves/drawing.ts';
 import { writingFinding } from '../curves/writing.ts';
-import type { DrawingFile, ExactHeader, Format } from '../formats/format.ts';
+import type { DrawingFile, ExactHeader, Format, ReadProgress } from '../formats/format.ts';
 import { writingDrawn, type WritingWish } from '../text/marks.ts';
 import { formats } from '../formats/registry.ts';
 import { endings, openedInWords, sizesFormat } from './opened.ts';
@@ -39,6 +39,8 @@ export const mostBytes = 512 * 1024 * 1024;
 export interface Kernels {
   opening: () => Promise<Kernel>;
   working: () => Promise<Kernel>;
+  /** Told now and then while a file of many drawings is read. */
+  progress?: ReadProgress;
 }
 
 /**
@@ -107,7 +109,7 @@ async function readAs(id: DesignFormat, bytes: Uint8Array, fileName: string, ker
     case 'mesh':
       return meshDesign(format, reader.read(bytes), fileName, choices);
     case 'drawing':
-      return drawingDesign(format, await reader.read(bytes, choices), fileName, choices);
+      return drawingDesign(format, await reader.read(bytes, choices, kernels.progress), fileName, choices);
   }
 }
 

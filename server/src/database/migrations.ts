@@ -143,11 +143,12 @@ const seventh: Migration = {
   },
 };
 
-/** Fonts of people's own. */
+/** Fonts of people's own; how far a design has been read. */
 const eighth: Migration = {
   async up(db: Kysely<unknown>) {
     await sql`create table fonts (id text primary key, name text not null, bytes int not null, data bytea not null,
       removed boolean not null default false, changed_at timestamptz not null default now())`.execute(db);
+    await sql`alter table designs add column progress real not null default 0, add column doing text not null default ''`.execute(db);
   },
 };
 

@@ -55,6 +55,9 @@ export interface DesignsTable {
   findings: MaybeJson<Finding[]>;
   failure: MaybeJson<Failure>;
   choices: MaybeJson<ReadChoices>;
+  /** How far reading is, 0 to 1, and what it is at. */
+  progress: Generated<number>;
+  doing: Generated<string>;
   /** Variant that its parts belong to; empty for the design itself. */
   variant: Generated<string>;
   /** The design that this is the next revision of. */

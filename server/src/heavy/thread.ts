@@ -17,8 +17,8 @@ import { keepIn, storePart } from './shapes.ts';
 
 const blobs = new Blobs((workerData as { dataDir: string }).dataDir);
 
-async function read({ sha256, fileName, choices }: ReadRequest): Promise<ReadResult> {
-  const design = await readDesign(await blobs.read(sha256), fileName, nodeKernels, choices ?? usualChoices);
+async function read({ sha256, fileName, choices }: ReadRequest, progress: (share: number, what: string) => void): Promise<ReadResult> {
+  const design = await readDesign(await blobs.read(sha256), fileName, { ...nodeKernels, progress }, choices ?? usualChoices);
   const parts: ReadResult['parts'] = [];
   for (const part of design.parts) {
     const { summary, findings, geometry, view } = await storePart(blobs, part);
@@ -65,10 +65,20 @@ type Message = { id: number } & (
   | { kind: 'operate'; request: OperateRequest }
 );
 
+/** Tells how far a piece of work is, a few times a second. */
+function telling(id: number): (share: number, what: string) => void {
+  let told = 0;
+  return (share, what) => {
+    if (Date.now() - told <= 250) return;
+    told = Date.now();
+    parentPort!.postMessage({ id, progress: { share, what } } satisfies Answer);
+  };
+}
+
 function work(message: Message): Promise<unknown> {
   switch (message.kind) {
     case 'read':
-      return read(message.request);
+      return read(message.request, telling(message.id));
     case 'write':
       return write(message.request);
     case 'make':
@@ -76,12 +86,9 @@ function work(message: Message): Promise<unknown> {
     case 'receive':
       return receive(message.request);
     case 'operate': {
-      let told = 0;
+      const tell = telling(message.id);
       return operate(blobs, message.request, (share, what) => {
-        if (Date.now() - told > 250) {
-          told = Date.now();
-          parentPort!.postMessage({ id: message.id, progress: { share, what } } satisfies Answer);
-        }
+        tell(share, what);
         return Atomics.load(message.request.cancel, 0) === 1;
       });
     }

@@ -29,6 +29,9 @@ export interface DesignView {
   bytes: number;
   sha256: string;
   state: DesignState;
+  /** While it is read: how far, 0 to 1, and at what. */
+  progress: number;
+  doing: string;
   format: string | null;
   version: string | null;
   unit: string | null;
@@ -210,6 +213,8 @@ export async function jobView(db: Database, jobId: string, whole: string | null 
       bytes: d.bytes,
       sha256: d.sha256,
       state: d.state,
+      progress: d.progress,
+      doing: d.doing,
       format: d.format,
       version: d.version,
       unit: d.unit,

@@ -30,7 +30,16 @@ async function readDesignTask(db: Database, heavy: HeavyThread, id: string, help
   await announce(db, design.job_id);
   try {
     const choices = await choicesFor(db, design);
-    const read = await heavy.call('read', { sha256: design.sha256, fileName: design.file_name, bytes: design.bytes, choices });
+    const read = await heavy.call('read', { sha256: design.sha256, fileName: design.file_name, bytes: design.bytes, choices }, (progress, doing) => {
+      void db
+        .updateTable('designs')
+        .set({ progress, doing })
+        .where('id', '=', id)
+        .where('state', '=', 'reading')
+        .execute()
+        .then(() => announce(db, design.job_id))
+        .catch(() => {});
+    });
     await db.transaction().execute(async (trx) => {
       const still = await trx.selectFrom('designs').select('id').where('id', '=', id).forUpdate().executeTakeFirst();
       if (!still) return;

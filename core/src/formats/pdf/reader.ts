@@ -3,7 +3,7 @@ import { lossFinding, type Loss } from '../../base/loss.ts';
 import { chained, sameDistance } from '../../curves/chain.ts';
 import type { Drawing } from '../../curves/drawing.ts';
 import type { ReadChoices } from '../../model/choices.ts';
-import type { DrawingFile, Reader } from '../format.ts';
+import type { DrawingFile, Reader, ReadProgress } from '../format.ts';
 import { openPdf, type OpenPdf } from './open.ts';
 import { PageReader } from './page.ts';
 import { withSpotsMarked, type Spot } from './spots.ts';
@@ -14,11 +14,11 @@ const mostPages = 10;
 export const reader: Reader = {
   kind: 'drawing',
   looksLike: (bytes) => String.fromCharCode(...bytes.subarray(0, 1024)).includes('%PDF-'),
-  read: async (bytes, choices) => {
+  read: async (bytes, choices, progress) => {
     const marked = await withSpotsMarked(bytes);
     const open = await openPdf(marked.bytes);
     try {
-      return await pagesOf(open, marked.spots, choices);
+      return await pagesOf(open, marked.spots, choices, progress);
     } finally {
       await open.close();
     }
@@ -33,7 +33,7 @@ interface Page {
   standIns: string[];
 }
 
-async function pagesOf(open: OpenPdf, spots: readonly Spot[], { page, layersFrom }: ReadChoices): Promise<DrawingFile> {
+async function pagesOf(open: OpenPdf, spots: readonly Spot[], { page, layersFrom }: ReadChoices, progress: ReadProgress = () => {}): Promise<DrawingFile> {
   if (page !== undefined && page > open.pages)
     throw new Unusable(
       'no-such-page',
@@ -42,7 +42,8 @@ async function pagesOf(open: OpenPdf, spots: readonly Spot[], { page, layersFrom
     );
   const wanted = page !== undefined ? [page] : Array.from({ length: Math.min(open.pages, mostPages) }, (_, i) => i + 1);
   const pages: Page[] = [];
-  for (const n of wanted) {
+  for (const [i, n] of wanted.entries()) {
+    progress(i / wanted.length, `page ${n}`);
     const reading = new PageReader(await open.page(n), spots, layersFrom === 'colours');
     const drawing = reading.read();
     const whole = drawing.layers.length > 0 ? chained(drawing, sameDistance(drawing)).drawing : drawing;

@@ -1,7 +1,7 @@
 import { Unusable, type Finding } from '../../base/finding.ts';
 import { filledIn } from '../../text/filled.ts';
 import { lettered, type Lettered } from '../../text/lettering.ts';
-import type { DrawingFile, Reader } from '../format.ts';
+import type { DrawingFile, Reader, ReadProgress } from '../format.ts';
 import { looksLikeText, readTextFile, type TextFile } from './file.ts';
 
 /** Rows without letters are told so many at a time. */
@@ -10,10 +10,10 @@ const mostNamed = 5;
 export const reader: Reader = {
   kind: 'drawing',
   looksLike: looksLikeText,
-  read: async (bytes) => drawings(readTextFile(bytes)),
+  read: async (bytes, _, progress) => drawings(readTextFile(bytes), progress),
 };
 
-async function drawings({ choice, series }: TextFile): Promise<DrawingFile> {
+async function drawings({ choice, series }: TextFile, progress: ReadProgress = () => {}): Promise<DrawingFile> {
   const { nodeLetters } = await import(/* turbopackIgnore: true */ '../../text/node-files.ts');
   const file = { version: '1', unit: 'mm', metric: null, leftOut: [] };
   if (!series) {
@@ -25,6 +25,7 @@ async function drawings({ choice, series }: TextFile): Promise<DrawingFile> {
   const taken = new Map<string, number>();
   for (const [i, row] of series.rows.entries()) {
     const words = filledIn(choice.words, series, row);
+    progress(i / series.rows.length, `drawing ${i + 1} of ${series.rows.length}`);
     if (words.trim() === '') {
       empty.push(String(i + 1));
       continue;
