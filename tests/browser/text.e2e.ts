@@ -32,10 +32,17 @@ const open = async (name: string, step: string, stage = 'flatstage') => {
   await app.driver.get(`${app.base}/jobs/${jobId}/parts/${(await partOf(name)).id}?step=${step}`);
   await eventually(async () => (await (await app.driver.findElement(By.css(`[data-test=${stage}]`))).getAttribute('data-drawn')) === 'yes', 'the part');
 };
-const field = async (css: string, text: string) => {
-  const found = await app.driver.wait(until.elementLocated(By.css(css)), 10_000);
-  await found.sendKeys(Key.chord(Key.CONTROL, 'a'), text, Key.ENTER);
-};
+/** Types into a field once it is there and has opened; folds open slowly. */
+const field = (css: string, text: string) =>
+  eventually(async () => {
+    await (await app.driver.findElement(By.css(css))).sendKeys(Key.chord(Key.CONTROL, 'a'), text, Key.ENTER);
+    return true;
+  }, `a field for ${css}`);
+const press = (xpath: string) =>
+  eventually(async () => {
+    await (await app.driver.findElement(By.xpath(xpath))).click();
+    return true;
+  }, `a click on ${xpath}`);
 const words = async (text: string) => {
   const area = await app.driver.wait(until.elementLocated(By.css('textarea[aria-label=Words]')), 10_000);
   await area.sendKeys(Key.chord(Key.CONTROL, 'a'), text);
@@ -138,10 +145,11 @@ test('writing of a file is told, drawn as single lines, kept, and nothing is los
   const letters = (await partOf('workshop-ruler')).summary.drawing!.layers.find((l) => l.name === 'Text')!.contours;
   await still(driver);
   await driver.findElement(By.css('[data-test=arrange] .ant-collapse-header')).click();
-  for (const name of ['cut', 'engrave']) await driver.findElement(By.css(`[data-test=arrange] input[value="${name}"]`)).click();
+  for (const name of ['cut', 'engrave'])
+    await press(`//*[@data-test='arrange']//label[contains(@class, 'ant-checkbox-wrapper')][normalize-space(.)='${name}']`);
   await field('[data-test=arrange] input[aria-label^="Rows"]', '2');
   await field('[data-test=arrange] input[aria-label^="from row to row"]', '12');
-  await click(driver, 'Show on the sheet');
+  await click(driver, 'Show the arrangement');
   await eventually(async () => (await textOf(driver, '[data-test=arrange]')).includes('Keep it'), 'the rows', 60);
   await click(driver, 'Keep it');
   await eventually(async () => (await partOf('workshop-ruler')).summary.drawing!.layers.find((l) => l.name === 'Text')!.contours === letters * 2, 'twice');

@@ -53,7 +53,7 @@ export function ArrangePanel({ part, tools }: PanelProps) {
           )}
           <div className="buttons">
             <Button type="primary" disabled={!moves || chosen.length === 0} onClick={show}>
-              Show on the sheet
+              Show the arrangement
             </Button>
           </div>
         </div>
