@@ -278,6 +278,15 @@ describe('words on parts', () => {
     const turned = mirrored.made[0].part().geometry;
     if (turned.kind !== 'drawing') throw new TypeError('a drawing');
     expect(areaOfContour(turned.drawing.layers[0].contours[0])).toBeCloseTo(200, 9);
+    const noted = drawingPart().geometry;
+    if (noted.kind !== 'drawing') throw new TypeError('a drawing');
+    const written = { ...noted.drawing, texts: [{ layer: 'L', at: [20, 10] as [number, number], height: 4, angle: 0, text: 'a' }] };
+    const along = (await run({ kind: 'arrange', part: 'plate', how }, { ...drawingPart(), geometry: { kind: 'drawing', drawing: written } })).made[0].part()
+      .geometry;
+    if (along.kind !== 'drawing') throw new TypeError('a drawing');
+    expect(along.drawing.texts.map((t) => [t.at.map((v) => Math.round(v)), t.height])).toEqual(
+      [0, 50].flatMap((y) => [0, 100, 200].map((x) => [[25 + x, 10 + y], expect.closeTo(2, 9)])),
+    );
     const refused = (more: object) => run({ kind: 'arrange', part: 'plate', how: { ...how, ...more } }, drawingPart()).catch((e: Unusable) => e.code);
     expect(await refused({ layers: ['M'] })).toBe('no-such-layer');
     expect(await refused({ columns: 101, rows: 100 })).toBe('too-many-copies');

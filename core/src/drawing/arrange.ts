@@ -1,6 +1,6 @@
 import { Unusable } from '../base/finding.ts';
-import { transformed, type Affine } from '../curves/affine.ts';
-import { boxOfDrawing, reversedContour, type Contour, type Drawing } from '../curves/drawing.ts';
+import { applied, transformed, type Affine } from '../curves/affine.ts';
+import { boxOfDrawing, movedText, reversedContour, type Contour, type Drawing } from '../curves/drawing.ts';
 
 /** Layers of a drawing moved, turned, scaled and repeated as one. Lengths in the drawing's own numbers, angles in rad. */
 export interface Arrangement {
@@ -59,8 +59,12 @@ export function arranged(drawing: Drawing, how: Arrangement): Drawing {
     return how.mirror && contour.closed ? reversedContour(made) : made;
   };
   const still = how.turn === 0 && how.scale === 1 && !how.mirror && how.by[0] === 0 && how.by[1] === 0;
+  const each = <T extends { layer: string }>(list: readonly T[], move: (one: T, m: Affine) => T): T[] =>
+    list.flatMap((one) => (names.has(one.layer) || how.layers === null ? places.map((m) => move(one, m)) : [one]));
   return {
     ...drawing,
+    texts: each(drawing.texts, movedText),
+    points: each(drawing.points, (p, m) => ({ ...p, at: applied(m, p.at) })),
     layers: drawing.layers.map((layer) =>
       names.has(layer.name)
         ? { ...layer, contours: places.flatMap((m, i) => layer.contours.map((contour) => (still && i === 0 ? contour : placed(contour, m)))) }

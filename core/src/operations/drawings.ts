@@ -118,7 +118,12 @@ function arrangeIt({ request: { how }, parts: [part] }: Work<ArrangeRequest>): P
   const copies = how.columns * how.rows;
   const what = how.layers === null ? 'all layers' : how.layers.length === 1 ? `layer "${how.layers[0]}"` : `${how.layers.length} layers`;
   const said = `${what} ${copies > 1 ? `repeated to ${copies}` : 'moved'}`;
-  return Promise.resolve(changed(part, { ...next, lettering: undefined }, said, { said: [`${said[0].toUpperCase()}${said.slice(1)}; ${counted(contoursOf(next).length, 'contour')} in all.`] })); // prettier-ignore
+  // A flat that was moved or repeated stands no more where its part unfolds to: its own labels stay, what it knew of folding goes, and that is said.
+  const folded = drawing.pattern !== undefined;
+  const plain = { ...next, lettering: undefined, ...(folded ? { pattern: undefined, labels: true as const } : {}) };
+  const told = [`${said[0].toUpperCase()}${said.slice(1)}; ${counted(contoursOf(next).length, 'contour')} in all.`];
+  if (folded) told.push('It is no flat of its part any more: files of it are not folded back to be proved.');
+  return Promise.resolve(changed(part, plain, said, { said: told }));
 }
 
 async function node({ request: { edit }, parts: [part] }: Work<NodeRequest>): Promise<Outcome> {

@@ -107,6 +107,7 @@ async function putText({ request: { choice, place: where, along }, parts: [part]
     [...(part.summary.made ?? []), `text "${choice.words.split('\n')[0].slice(0, 40)}"`],
     findings,
   );
+  if (part.summary.flat) next.summary.flat = part.summary.flat;
   const lost = [...(part.summary.lost ?? []), ...lossesAmong(findings)];
   if (lost.length > 0) next.summary.lost = lost;
   return {
