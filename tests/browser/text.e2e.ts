@@ -149,7 +149,7 @@ test('writing of a file is told, drawn as single lines, kept, and nothing is los
     await press(`//*[@data-test='arrange']//label[contains(@class, 'ant-checkbox-wrapper')][normalize-space(.)='${name}']`);
   await field('[data-test=arrange] input[aria-label^="Rows"]', '2');
   await field('[data-test=arrange] input[aria-label^="from row to row"]', '12');
-  await click(driver, 'Show the arrangement');
+  await click(driver, 'Show it moved');
   await eventually(async () => (await textOf(driver, '[data-test=arrange]')).includes('Keep it'), 'the rows', 60);
   await click(driver, 'Keep it');
   await eventually(async () => (await partOf('workshop-ruler')).summary.drawing!.layers.find((l) => l.name === 'Text')!.contours === letters * 2, 'twice');

@@ -53,7 +53,7 @@ export function ArrangePanel({ part, tools }: PanelProps) {
           )}
           <div className="buttons">
             <Button type="primary" disabled={!moves || chosen.length === 0} onClick={show}>
-              Show the arrangement
+              Show it moved
             </Button>
           </div>
         </div>
