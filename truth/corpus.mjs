@@ -156,7 +156,8 @@ export async function judge(source, reader, folder, only = null) {
   } catch (thrown) {
     if (!(thrown instanceof Unusable)) throw thrown;
     // Nothing to be drawn is a fair answer where nothing is shown but writing and pictures, and that is said.
-    const nothing = /Left out|(?:is|are) writing/.test(thrown.message) || truth.error || truth.refused || !(truth.length > 0) || truth.glyphs || truth.images || truth.masks;
+    const nothing =
+      /Left out|(?:is|are) writing/.test(thrown.message) || truth.error || truth.refused || !(truth.length > 0) || truth.glyphs || truth.images || truth.masks;
     if (!nothing) add('refused', 'read', `${thrown.message} (${truth.curves} curves shown)`);
     return { cases: 1, wrong };
   }
