@@ -136,7 +136,7 @@ describe('what artwork holds', () => {
     const design = await read(await document.save());
     expect(design.parts[0].summary.drawing!.contours).toBe(3);
     expect(design.findings.map((f) => f.code)).toEqual(['letters-stand-in']);
-    // Helvetica's cap height is 718 thousandths (Adobe's published metrics); those that stand in are as wide, and within a few hundredths as high.
+    // Helvetica's cap height is 718 thousandths (its published font metrics); those that stand in are as wide, and within a few hundredths as high.
     expect(Math.abs(boxOfContour(contoursOf(await drawn(await document.save()))[0])[3] - (30 + 0.718 * 40) * mm)).toBeLessThan(0.6);
   });
   test('a picture alone says where to go; with contours it is told as left out', async () => {
@@ -179,7 +179,7 @@ describe('what artwork holds', () => {
 });
 
 test('locked, damaged and empty: a sentence each; PostScript says what to save instead', async () => {
-  await expect(readDesign(Buffer.from('%!PS-Adobe-3.0 EPSF-3.0\n'), 'mark.eps', nodeKernels)).rejects.toThrow(/PostScript/);
+  await expect(readDesign(Buffer.from('%!PS-3.0 EPSF-3.0\n'), 'mark.eps', nodeKernels)).rejects.toThrow(/PostScript/);
   await expect(read(readFileSync(join(folder, 'locked.pdf')))).rejects.toThrow(/password/);
   await expect(read(Buffer.from('%PDF-1.4\nnothing more'))).rejects.toThrow(/can not be read|no contour/);
   await expect(read(await page(''))).rejects.toThrow(/no contour/);

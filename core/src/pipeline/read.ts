@@ -88,7 +88,7 @@ function plainText(bytes: Uint8Array): Uint8Array {
   return bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf ? bytes.subarray(3) : bytes;
 }
 
-/** PostScript, plain or with a preview before it. Source: Adobe, EPSF 3.0, 2 and 5. */
+/** PostScript, plain or with a preview before it. Source: EPSF 3.0, 2 and 5. */
 const isPostScript = (bytes: Uint8Array): boolean =>
   (bytes[0] === 0x25 && bytes[1] === 0x21) || (bytes[0] === 0xc5 && bytes[1] === 0xd0 && bytes[2] === 0xd3 && bytes[3] === 0xc6);
 
