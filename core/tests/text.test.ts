@@ -317,6 +317,10 @@ describe('text as a design', () => {
     const boxes = text.map(boxOfContour);
     expect((Math.min(...boxes.map((k) => k[0])) + Math.max(...boxes.map((k) => k[2]))) / 2).toBeCloseTo(40, 9);
   });
+  test('letters heaped on each other without end are a stop, soon', async () => {
+    expect((await made({ words: 'S8&@'.repeat(150), spacing: -6.2 })).findings.map((f) => f.code)).toEqual(['letters-overlap']);
+    expect((await made({ words: 'S8&@', spacing: -1 })).findings).toEqual([]);
+  });
   test('text just within its plate, and just beyond; into a hole, and just not', async () => {
     const wide = (w: number, plate: Partial<typeof usualPlate>) =>
       made({ words: 'HH', size: { by: 'width', mm: w }, plate: { ...usualPlate, width: 60, height: 60, radius: 0, ...plate } }).then((l) =>
@@ -345,6 +349,9 @@ describe('text as a design', () => {
     expect(told).toEqual([[0, 'drawing 1 of 3'], [1 / 3, 'drawing 2 of 3'], [2 / 3, 'drawing 3 of 3']]); // prettier-ignore
     expect(parts.map((p) => p.summary.name)).toEqual(['G-1', 'G-2', 'G-2 (2)']);
     expect(parts.map((p) => p.summary.lettered!.choice.words)).toEqual(['G-1 12 m', 'G-2 7 m', 'G-2 9 m']);
+    const beyond = new TextEncoder().encode(textFile({ choice: { ...choice, words: 'far too wide for it', plate: usualPlate } }));
+    const [{ summary, findings }] = (await readDesign(beyond, 'Name plate.lettering', nodeKernels)).parts;
+    expect([summary.name, findings.filter((f) => f.severity === 'stop').map((f) => f.code)]).toEqual(['Name plate', ['text-beyond-plate']]);
     const alone = await made({ words: 'G-1 12 m' });
     expect(parts[0].summary.drawing!.length).toBeCloseTo(
       contoursOf(alone.drawing).reduce((n, c) => n + lengthOfContour(c), 0),

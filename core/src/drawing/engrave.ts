@@ -1,5 +1,6 @@
 import { Unusable } from '../base/finding.ts';
 import type { Contour } from '../curves/drawing.ts';
+import { nest, netArea } from '../curves/nest.ts';
 import { areaOf } from '../curves/offset.ts';
 import { withSolids, type Engine } from '../engine/engine.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
@@ -45,7 +46,9 @@ export function engraved(engine: Engine, mesh: Mesh, contours: readonly Contour[
     );
   const deep = Math.abs(depth);
   const above = Math.max(deep * through, 1e-3);
-  const { tool, area } = withSolids((keep) => {
+  // By the exact contours, not by the polygons that cut: where contours overlap, or the cut lost something, both differ.
+  const area = netArea(nest({ layers: [{ name: '', colour: null, lineType: '', contours: closed }], texts: [], points: [] }));
+  const tool = withSolids((keep) => {
     const flat = keep(areaOf(engine, closed, Math.max(1e-4, sizeOf(closed) * roundShare)));
     const made = keep(flat.extrude(deep + above));
     const from = depth > 0 ? -deep : -above;
@@ -56,7 +59,7 @@ export function engraved(engine: Engine, mesh: Mesh, contours: readonly Contour[
       const [x, y, z] = [out.vertProperties[i], out.vertProperties[i + 1], out.vertProperties[i + 2] + from];
       for (let k = 0; k < 3; k++) positions[i + k] = on.at[k] + right[k] * x + up[k] * y + normal[k] * z;
     }
-    return { tool: { positions, triangles: new Uint32Array(out.triVerts) }, area: flat.area() };
+    return { positions, triangles: new Uint32Array(out.triVerts) };
   });
   const { mesh: result, told } = combine(engine, depth > 0 ? 'subtract' : 'join', [mesh, tool]);
   const volume = Math.abs(measureMesh(result).volume - measureMesh(mesh).volume);

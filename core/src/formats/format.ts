@@ -23,7 +23,7 @@ export interface DrawingFile {
   drawing: Drawing;
   leftOut: Loss[];
   findings: Finding[];
-  /** Several drawings of one file, each a part with its own name and findings; absent when there is one. */
+  /** Several drawings of one file, each a part with its own findings and name (empty: that of the file); absent when there is one. */
   drawings?: { name: string; drawing: Drawing; findings: Finding[] }[];
 }
 

@@ -401,7 +401,7 @@ async function drawingDesign(format: Format, file: DrawingFile, fileName: string
   const findings = [...drawn.findings];
   const about = { quantity: 1, unit: file.unit, format: format.id };
   // A page's number says nothing without its file.
-  const nameIn = (own: string) => (format.id === 'PDF' ? `${name}, ${own}` : own);
+  const nameIn = (own: string) => (own === '' ? name : format.id === 'PDF' ? `${name}, ${own}` : own);
   const parts = file.drawings
     ? file.drawings.map(({ name: own, drawing, findings: told }) =>
         withLoss(partOfDrawing(drawing, { ...about, name: nameIn(own), path: [nameIn(own)] }), told),

@@ -24,6 +24,8 @@ export interface SetText {
   stoodIn: string[];
   /** How high H came out, mm. */
   cap: number;
+  /** Groups of letters that overlap so much that they were left as they are. */
+  heaps: number;
   /** The widest line along its base line, mm. */
   longest: number;
 }
@@ -71,7 +73,11 @@ export async function setText(choice: Setting, letters: Letters): Promise<SetTex
   const scale = scaleFor(choice, lines, heights);
   const step = choice.line * heights.cap * scale;
   // Lines together: what hangs from one may reach into the next.
-  const made = together(lines.flatMap((line, row) => place(line, choice, scale, -row * step)));
+  const told = { heaps: 0 };
+  const made = together(
+    lines.flatMap((line, row) => place(line, choice, scale, -row * step)),
+    told,
+  );
   const contours = choice.mirrored ? made.map(mirrored) : made;
   const box = noBox();
   for (const c of contours) for (const s of c.segments) growBySegment(box, s);
@@ -82,6 +88,7 @@ export async function setText(choice: Setting, letters: Letters): Promise<SetTex
     missing: [...missing],
     stoodIn: [...stoodIn],
     cap: heights.cap * scale,
+    heaps: told.heaps,
     longest: Math.max(0, ...lines.map((l) => l.width * scale + Math.max(0, l.pieces.length - 1) * choice.spacing)),
   };
 }
@@ -221,7 +228,7 @@ function onTrack({ track, from, off, back }: AlongTrack, x: number, advance: num
 type TextPath = Setting['path'];
 
 /** Letters whose boxes meet are joined where they overlap (scripts that join, tight spacing); the others stay as they are. */
-function together(letters: readonly Placed[]): Contour[] {
+function together(letters: readonly Placed[], told: { heaps: number }): Contour[] {
   const out: Contour[] = [];
   const inked = letters.filter((l) => l.closed && l.ways.length > 0).map((l) => ({ ways: l.ways, box: boxOfWays(l.ways) }));
   const group = new Sets(inked.length);
@@ -237,7 +244,9 @@ function together(letters: readonly Placed[]): Contour[] {
   });
   for (const list of groups.values()) {
     const ways = list.flatMap((i) => inked[i].ways);
-    for (const ring of (list.length > 1 ? unionOf(ways) : null) ?? ways) out.push(contourOf([...ring], true));
+    const joined = list.length > 1 ? unionOf(ways) : ways;
+    if (!joined) told.heaps++;
+    for (const ring of joined ?? ways) out.push(contourOf([...ring], true));
   }
   for (const { ways, closed } of letters) if (!closed) out.push(...linked(ways.map(openWay)));
   return out;

@@ -27,6 +27,14 @@ export async function lettered(choice: TextChoice, files: LetterFiles, along: Al
   const letters = await lettersOf(choice, files);
   const made = await setText(along ? { ...choice, path: along } : choice, letters);
   const findings = [...missingFinding(made.missing, letters.name), ...stoodInFinding(made.stoodIn, letters.name)];
+  if (made.heaps > 0)
+    findings.push({
+      code: 'letters-overlap',
+      severity: 'stop',
+      count: made.heaps,
+      message: 'Letters overlap so much that they could not be joined: what lies in two of them would be left out or cut twice.',
+      remedy: 'Give them more room between letters or lines.',
+    });
   if (along && made.longest > along.track.length)
     findings.push({
       code: 'text-past-contour',

@@ -18,7 +18,8 @@ async function drawings({ choice, series }: TextFile, progress: ReadProgress = (
   const file = { version: '1', unit: 'mm', metric: null, leftOut: [] };
   if (!series) {
     const { drawing, findings } = await lettered(choice, nodeLetters);
-    return { ...file, drawing, findings };
+    // What is wrong with the words belongs to their part, so that it stops its file.
+    return { ...file, drawing, findings: [], drawings: [{ name: '', drawing, findings }] };
   }
   const made: (Lettered & { name: string })[] = [];
   const empty: string[] = [];
