@@ -1,6 +1,7 @@
 import { Unusable, type Finding } from '../base/finding.ts';
 import { transformed } from '../curves/affine.ts';
 import { areaOfContour, contourOf, type Contour, type Drawing, type Layer, type Meaning } from '../curves/drawing.ts';
+import { trackOf } from '../curves/track.ts';
 import { circle, type ArcSegment, type P2, type Segment } from '../curves/segment.ts';
 import type { TextChoice, TextPlate } from './choice.ts';
 import { setText, type AlongTrack } from './layout.ts';
@@ -148,22 +149,9 @@ function plateFindings({ meaning, font }: TextChoice, plate: TextPlate, [w, h]: 
   return findings;
 }
 
-/** Whether ink comes nearer to a place than a distance, by the corners and middles of its pieces' boxes. */
-function within(text: readonly Contour[], [x, y]: P2, radius: number): boolean {
-  return text.some((c) => c.segments.some((s) => offSegment(s, x, y) < radius));
-}
-
-function offSegment(s: Segment, x: number, y: number): number {
-  const points = s.kind === 'line' ? [s.a, s.b] : s.kind === 'bezier' ? s.points : [];
-  let best = Infinity;
-  for (let i = 1; i < points.length; i++) {
-    const [a, b] = [points[i - 1], points[i]];
-    const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
-    const t = Math.min(1, Math.max(0, ((x - a[0]) * dx + (y - a[1]) * dy) / (dx * dx + dy * dy || 1)));
-    best = Math.min(best, Math.hypot(a[0] + t * dx - x, a[1] + t * dy - y));
-  }
-  return best;
-}
+/** Whether ink comes nearer to a place than a distance; curves are looked at within a hundredth of a millimetre. */
+const within = (text: readonly Contour[], at: P2, radius: number): boolean => text.some((c) => trackOf(c).nearest(at).off < radius + near);
+const near = 0.01;
 
 declare module '../curves/drawing.ts' {
   interface Drawing {
