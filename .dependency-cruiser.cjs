@@ -12,6 +12,7 @@ const rooms = [
   'model',
   'receivers',
   'kernel',
+  'nesting',
   'beds',
   'mesh/soundness',
   'mesh/repair',

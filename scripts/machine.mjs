@@ -58,6 +58,7 @@ export const browserPackages = {
 /** Independent readers that the tests hold written files against. */
 export const readerPackages = {
   python3: () => existsSync('/usr/bin/python3'),
+  'zbar-tools': () => existsSync('/usr/bin/zbarimg'),
   lib3mf1: () => readdirSync('/usr/lib').some((arch) => existsSync(join('/usr/lib', arch, 'lib3MF.so.1'))),
   'python3-gmsh': () => existsSync('/usr/lib/python3/dist-packages/gmsh.py'),
   'python3-ezdxf': () => existsSync('/usr/lib/python3/dist-packages/ezdxf'),

@@ -1,0 +1,331 @@
+import { Unusable } from '../base/finding.ts';
+import type { Budget } from './budget.ts';
+import { randomFrom } from './random.ts';
+import { fillExactly } from './saw-exact.ts';
+
+/** A rectangle to be sawn, mm: along X and Y as it lies unturned. */
+export interface SawItem {
+  width: number;
+  height: number;
+  copies: number;
+  /** May be turned by a quarter: it has no grain. */
+  turns: boolean;
+}
+
+/** A kind of sheet for the saw, mm. */
+export interface SawSheet {
+  width: number;
+  height: number;
+  copies: number | null;
+  price: number;
+  remnant: boolean;
+}
+
+export interface SawHow {
+  /** Taken off each side of a sheet before anything else, mm. */
+  trim: number;
+  /** Width of the saw's cut, mm. */
+  kerf: number;
+  /** How often the direction may change: 2 (strips, then pieces), 3, or as often as it needs. The last trim of a piece does not count. */
+  stages: 2 | 3 | null;
+}
+
+/** A rectangle of a sheet and what becomes of it: cut in two, a part, or what is left over. */
+export interface SawNode {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+  /** A cut across it: along X (at a height) or along Y (at a distance), measured from the sheet's corner to where the blade begins. */
+  cut?: { along: 'x' | 'y'; at: number; low: SawNode; high: SawNode | null };
+  part?: { item: number; turned: boolean };
+}
+
+export interface SawResult {
+  sheets: { kind: number; root: SawNode }[];
+  notPlaced: { item: number; copies: number; why: 'too-large' | 'no-sheet-left' | 'stopped' }[];
+}
+
+/** Lengths nearer than this are the same, mm. */
+const same = 1e-6;
+/** With fewer copies than this the sheets are also filled by exact search. */
+const fewForExact = 60;
+const mostCopies = 20_000;
+/** Drafts by chance before the best is changed step by step; changes in a round; and after so many without a gain it is begun anew. */
+const draftsAtOnce = 60;
+const changesARound = 20;
+const mostIdle = 3000;
+
+/** A rectangle that is still free while a sheet is being filled. */
+interface Free {
+  node: SawNode;
+  /** Along what the next cut goes, and how often the direction has changed to get here. */
+  along: 'x' | 'y';
+  stage: number;
+}
+
+interface Copy {
+  item: number;
+  width: number;
+  height: number;
+}
+
+/**
+ * Patterns for a panel saw: every cut goes from edge to edge of what lies before it. Many patterns are made, with the pieces in another order and other
+ * rules each time, and the best is kept; few pieces are also laid by exact search, sheet by sheet. Deterministic for a seed and a number of rounds.
+ * Source: two- and three-stage patterns, Gilmore and Gomory, 1965; best fit with a guillotine split, Jylanki, 2010; exact search: see `saw-exact.ts`.
+ * @throws Unusable when there are too many pieces.
+ */
+export function sawn(items: readonly SawItem[], kinds: readonly SawSheet[], how: SawHow, seed: number, budget: Budget): SawResult {
+  const count = items.reduce((n, i) => n + i.copies, 0);
+  if (count > mostCopies) throw new Unusable('too-many-parts', `${count.toLocaleString('en')} parts are too many for one plan; at most ${mostCopies.toLocaleString('en')} are laid.`, 'Plan fewer at a time.'); // prettier-ignore
+  const random = randomFrom(seed);
+  const fits = (item: SawItem, kind: SawSheet) => {
+    const [w, h] = [kind.width - 2 * how.trim, kind.height - 2 * how.trim];
+    return (item.width <= w + same && item.height <= h + same) || (item.turns && item.height <= w + same && item.width <= h + same);
+  };
+  const copies: Copy[] = [];
+  const tooLarge: SawResult['notPlaced'] = [];
+  items.forEach((item, i) => {
+    if (kinds.some((k) => fits(item, k))) for (let c = 0; c < item.copies; c++) copies.push({ item: i, width: item.width, height: item.height });
+    else if (item.copies > 0) tooLarge.push({ item: i, copies: item.copies, why: 'too-large' });
+  });
+  let best: { result: SawResult; worth: number } | null = null;
+  const offer = (result: SawResult): number => {
+    const worth = worthOf(result, kinds, copies.length);
+    if (!best || worth > best.worth) best = { result, worth };
+    return worth + fullness(result, kinds);
+  };
+  // Several drafts by chance, the best of them changed step by step; begun anew now and then.
+  const fresh = (k: number): { draft: Draft; worth: number } => {
+    let first: { draft: Draft; worth: number } | null = null;
+    for (let p = 0; p < draftsAtOnce; p++) {
+      const draft = someDraft(copies, random, k === 0 && p === 0 ? 0 : 0.6 * random());
+      const worth = offer(planOf(draft, items, kinds, how));
+      if (!first || worth > first.worth) first = { draft, worth };
+    }
+    return first!;
+  };
+  let here = fresh(0);
+  let idle = 0;
+  for (let k = 0; k === 0 || !budget.over(1); k++) {
+    if (idle > mostIdle) {
+      here = fresh(k);
+      idle = 0;
+    }
+    for (let p = 0; p < changesARound; p++) {
+      const draft: Draft = changed(here.draft, random);
+      const worth = offer(planOf(draft, items, kinds, how));
+      idle = worth > here.worth ? 0 : idle + 1;
+      // A little worse is taken now and then, less often the longer nothing better comes.
+      if (worth >= here.worth - (random() < 0.3 ? 12 * random() : 0)) here = { draft, worth };
+    }
+    budget.round();
+  }
+  if (copies.length <= fewForExact && how.stages === null) offer(exactPlan(items, kinds, copies, how));
+  const { result } = best!;
+  return { ...result, notPlaced: [...result.notPlaced, ...tooLarge] };
+}
+
+/** Higher is better: everything placed, little paid, and a large rectangle left over. */
+function worthOf(result: SawResult, kinds: readonly SawSheet[], count: number): number {
+  const missing = result.notPlaced.reduce((n, p) => n + p.copies, 0);
+  const paid = result.sheets.reduce((sum, s) => sum + (kinds[s.kind].remnant ? 0.5 : 1) * kinds[s.kind].price, 0);
+  const dearest = Math.max(...kinds.map((k) => k.price), 1e-9);
+  let left = 0;
+  for (const { kind, root } of result.sheets) for (const n of leavesOf(root)) if (!n.part) left = Math.max(left, ((n.width * n.height) / (kinds[kind].width * kinds[kind].height)) * kinds[kind].price);
+  return -missing * 1e6 * (count + 1) - (paid * 1000) / dearest + (left * 900) / dearest;
+}
+
+/** Rewards full sheets beside empty ones: a step towards one sheet less that the price does not show yet. Source: Falkenauer and Delchambre, 1992. */
+function fullness({ sheets }: SawResult, kinds: readonly SawSheet[]): number {
+  let sum = 0;
+  for (const { kind, root } of sheets) {
+    const area = leavesOf(root).reduce((n, leaf) => n + (leaf.part ? leaf.width * leaf.height : 0), 0);
+    sum += (area / (kinds[kind].width * kinds[kind].height)) ** 2;
+  }
+  return sum * 600;
+}
+
+/** The rectangles that are not cut any further. */
+export function leavesOf(root: SawNode): SawNode[] {
+  const out: SawNode[] = [];
+  const stack = [root];
+  while (stack.length > 0) {
+    const n = stack.pop()!;
+    if (!n.cut) out.push(n);
+    else {
+      if (n.cut.high) stack.push(n.cut.high);
+      stack.push(n.cut.low);
+    }
+  }
+  return out;
+}
+
+/** The rectangle of a sheet within its trim. */
+const freshRoot = (kind: SawSheet, trim: number): SawNode => ({ x: trim, y: trim, width: kind.width - 2 * trim, height: kind.height - 2 * trim });
+
+/** How one sheet is filled. */
+interface Rule {
+  along: 'x' | 'y';
+  byArea: boolean;
+  free: 'stay' | 'large' | 'small';
+}
+
+const someRule = (random: () => number): Rule => ({
+  along: random() < 0.5 ? 'x' : 'y',
+  byArea: random() < 0.5,
+  free: random() < 0.5 ? 'large' : random() < 0.5 ? 'stay' : 'small',
+});
+
+/** A plan as what it is made from: the order of pieces, and a rule for each sheet (the last for all that follow). */
+interface Draft {
+  order: Copy[];
+  rules: Rule[];
+}
+const rulesOfDraft = 16;
+
+/** A draft by chance: large pieces first, more or less. */
+function someDraft(copies: readonly Copy[], random: () => number, noise: number): Draft {
+  const byLong = random() < 0.5;
+  const size = (c: Copy) => (byLong ? Math.max(c.width, c.height) * 1e3 + Math.min(c.width, c.height) : c.width * c.height) * (1 + noise * (random() - 0.5));
+  const order = copies.map((c) => ({ c, size: size(c) })).sort((a, b) => b.size - a.size).map(({ c }) => c); // prettier-ignore
+  return { order, rules: Array.from({ length: rulesOfDraft }, () => someRule(random)) };
+}
+
+/** A draft with a small change: two pieces exchanged, one moved, or another rule for a sheet. */
+function changed({ order, rules }: Draft, random: () => number): Draft {
+  const next = { order: [...order], rules: [...rules] };
+  const some = () => Math.floor(random() * order.length);
+  const what = random();
+  if (what < 0.2) next.rules[Math.floor(random() * rulesOfDraft)] = someRule(random);
+  else if (what < 0.6) {
+    const [a, b] = [some(), some()];
+    [next.order[a], next.order[b]] = [next.order[b], next.order[a]];
+  } else next.order.splice(some(), 0, ...next.order.splice(some(), 1 + Math.floor(random() * 3)));
+  return next;
+}
+
+function planOf(draft: Draft, items: readonly SawItem[], kinds: readonly SawSheet[], how: SawHow): SawResult {
+  let left: readonly Copy[] = draft.order;
+  const sheets: SawResult['sheets'] = [];
+  const spent = new Set<number>();
+  while (left.length > 0) {
+    const open = kinds.map((_, k) => k).filter((k) => !spent.has(k) && (kinds[k].copies === null || sheets.filter((s) => s.kind === k).length < kinds[k].copies!));
+    if (open.length === 0) break;
+    const remnants = open.filter((k) => kinds[k].remnant);
+    const rule = draft.rules[Math.min(sheets.length, rulesOfDraft - 1)];
+    let best: { kind: number; root: SawNode; rest: Copy[]; worth: number } | null = null;
+    for (const kind of remnants.length > 0 ? remnants.slice(0, 1) : open) {
+      const root = freshRoot(kinds[kind], how.trim);
+      const rest = filled(root, items, left, how, rule);
+      if (rest.length === left.length) {
+        spent.add(kind);
+        continue;
+      }
+      const area = leavesOf(root).reduce((sum, n) => sum + (n.part ? n.width * n.height : 0), 0);
+      if (!best || area / kinds[kind].price > best.worth) best = { kind, root, rest, worth: area / kinds[kind].price };
+    }
+    if (!best) continue;
+    sheets.push({ kind: best.kind, root: best.root });
+    left = best.rest;
+  }
+  return { sheets, notPlaced: counted(left) };
+}
+
+function counted(left: readonly Copy[]): SawResult['notPlaced'] {
+  const by = new Map<number, number>();
+  for (const c of left) by.set(c.item, (by.get(c.item) ?? 0) + 1);
+  return [...by].map(([item, copies]) => ({ item, copies, why: 'no-sheet-left' as const }));
+}
+
+/** Lays pieces on one sheet, each where it leaves the least; gives those that found no place. */
+function filled(root: SawNode, items: readonly SawItem[], pieces: readonly Copy[], how: SawHow, rule: Rule): Copy[] {
+  const most = how.stages ?? Infinity;
+  const free: Free[] = [{ node: root, along: rule.along, stage: 1 }];
+  const rest: Copy[] = [];
+  const refused = new Set<number>();
+  for (const piece of pieces) {
+    if (refused.has(piece.item)) {
+      rest.push(piece);
+      continue;
+    }
+    let best: { at: number; turned: boolean; worth: number } | null = null;
+    free.forEach(({ node, along, stage }, at) => {
+      for (const turned of items[piece.item].turns && piece.width !== piece.height ? [false, true] : [false]) {
+        const [w, h] = turned ? [piece.height, piece.width] : [piece.width, piece.height];
+        if (w > node.width + same || h > node.height + same) continue;
+        // The cut across comes one stage later; beyond the last only a trim is left, which no piece comes of.
+        if (stage > most && Math.abs((along === 'x' ? w : h) - (along === 'x' ? node.width : node.height)) > same) continue;
+        if (stage > most + 1) continue;
+        const [dw, dh] = [node.width - w, node.height - h];
+        const short = Math.min(dw, dh);
+        const worth = rule.byArea ? -(node.width * node.height - w * h) : -short * 1e3 - Math.max(dw, dh);
+        if (!best || worth > best.worth) best = { at, turned, worth };
+      }
+    });
+    if (!best) {
+      refused.add(piece.item);
+      rest.push(piece);
+      continue;
+    }
+    const { at, turned } = best as { at: number; turned: boolean };
+    const [{ node, along, stage }] = free.splice(at, 1);
+    free.push(...placedIn(node, along, stage, piece, turned, how, rule));
+  }
+  return rest;
+}
+
+/** Cuts a rectangle so that a piece lies in its low left corner; gives what stays free. */
+function placedIn(node: SawNode, along: 'x' | 'y', stage: number, piece: Copy, turned: boolean, how: SawHow, rule: Rule): Free[] {
+  const [w, h] = turned ? [piece.height, piece.width] : [piece.width, piece.height];
+  const most = how.stages ?? Infinity;
+  const free: Free[] = [];
+  // Without a bound on stages the first cut goes where the larger rectangle stays whole, or the other way round.
+  let first = along;
+  if (how.stages === null && rule.free !== 'stay') first = (node.width - w) * h > (node.height - h) * w === (rule.free === 'large') ? 'y' : 'x';
+  let here = node;
+  let level = stage + (first === along ? 0 : 1);
+  for (const way of [first, first === 'x' ? 'y' : 'x'] as const) {
+    const [size, room] = way === 'x' ? [h, here.height] : [w, here.width];
+    if (room - size > same) {
+      const { low, high } = cutOf(here, way, size, how.kerf);
+      if (high && level <= most) free.push({ node: high, along: way, stage: level });
+      here = low;
+    }
+    level++;
+  }
+  here.part = { item: piece.item, turned };
+  return free;
+}
+
+/** Cuts a rectangle along X (leaving `size` of its height below) or along Y; the blade takes its width, and may take all that is left. */
+function cutOf(node: SawNode, along: 'x' | 'y', size: number, kerf: number): { low: SawNode; high: SawNode | null } {
+  const { x, y, width, height } = node;
+  const low: SawNode = along === 'x' ? { x, y, width, height: size } : { x, y, width: size, height };
+  const over = (along === 'x' ? height : width) - size - kerf;
+  const high: SawNode | null = over <= same ? null : along === 'x' ? { x, y: y + size + kerf, width, height: over } : { x: x + size + kerf, y, width: over, height };
+  node.cut = { along, at: along === 'x' ? y + size : x + size, low, high };
+  return { low, high };
+}
+
+/** Sheets filled one by one with the largest area that can be, by exact search. */
+function exactPlan(items: readonly SawItem[], kinds: readonly SawSheet[], copies: readonly Copy[], how: SawHow): SawResult {
+  const left = items.map((_, i) => copies.filter((c) => c.item === i).length);
+  const sheets: SawResult['sheets'] = [];
+  const order = kinds.map((_, k) => k).sort((a, b) => Number(kinds[b].remnant) - Number(kinds[a].remnant) || kinds[a].price / (kinds[a].width * kinds[a].height) - kinds[b].price / (kinds[b].width * kinds[b].height)); // prettier-ignore
+  for (const kind of order) {
+    for (let used = 0; left.some((n) => n > 0) && (kinds[kind].copies === null || used < kinds[kind].copies!); used++) {
+      const root = freshRoot(kinds[kind], how.trim);
+      const wanted = items.map((item, i) => ({ width: item.width, height: item.height, most: left[i], value: item.width * item.height, turns: item.turns }));
+      const found = fillExactly(wanted, root.width, root.height, how.kerf);
+      if (found.value === 0) break;
+      found.build(root, (node, item, turned) => {
+        node.part = { item, turned };
+        left[item]--;
+      }, cutOf); // prettier-ignore
+      sheets.push({ kind, root });
+    }
+  }
+  return { sheets, notPlaced: left.flatMap((n, item) => (n > 0 ? [{ item, copies: n, why: 'no-sheet-left' as const }] : [])) };
+}

@@ -1,0 +1,94 @@
+import { polesOf } from './poles.ts';
+import { hull2 } from '../geometry/hull.ts';
+
+/**
+ * Corners and places lie on a grid of 2^-20 mm (just under a millionth): adding them rounds nothing below 2^32 mm, so that shapes which touch
+ * do touch, and none overlaps by a rounding.
+ */
+export const grid = 2 ** -20;
+export const onGrid = (v: number): number => Math.round(v / grid) * grid;
+
+/** A flat shape by its borders, xy in mm: outer rings counter-clockwise, holes clockwise, none crossing. Corners on the grid. */
+export interface NestShape {
+  rings: Float64Array[];
+}
+
+/** A shape as it is turned and mirrored, moved so that its box begins at 0, 0. */
+export interface Variant {
+  /** Degrees counter-clockwise, after mirroring left to right. */
+  turn: number;
+  mirrored: boolean;
+  /** What was taken from the turned corners to bring the box to 0, 0. */
+  shift: [number, number];
+  width: number;
+  height: number;
+  /** Corners of all rings, xy. */
+  xy: Float64Array;
+  /** The corner that comes after each. */
+  next: Int32Array;
+  /** Where each ring begins, in corners, and the end. */
+  starts: Int32Array;
+  /** Circles that lie in it, largest first: x, y, radius. */
+  poles: Float64Array;
+  area: number;
+  /** Of how much the worth of an overlap is told by: the fourth root of its hull's area, mm^0.5. */
+  weight: number;
+}
+
+const areaOfRing = (ring: ArrayLike<number>): number => {
+  let sum = 0;
+  for (let i = 0, j = ring.length - 2; i < ring.length; j = i, i += 2) sum += (ring[j] - ring[0]) * (ring[i + 1] - ring[1]) - (ring[i] - ring[0]) * (ring[j + 1] - ring[1]);
+  return sum / 2;
+};
+
+/** Area of a shape less its holes, mm2. */
+export const areaOfShape = ({ rings }: NestShape): number => rings.reduce((sum, ring) => sum + areaOfRing(ring), 0);
+
+/** Cosine and sine of degrees, exact at quarter turns. */
+export function turnOf(degrees: number): [number, number] {
+  const quarter = degrees / 90;
+  if (Number.isInteger(quarter)) return ([[1, 0], [0, 1], [-1, 0], [0, -1]] as const)[((quarter % 4) + 4) % 4] as [number, number]; // prettier-ignore
+  const a = (degrees * Math.PI) / 180;
+  return [Math.cos(a), Math.sin(a)];
+}
+
+/** A shape turned (degrees, counter-clockwise) after it was mirrored left to right or not. Quarter turns keep corners exact. */
+export function variantOf(shape: NestShape, turn: number, mirrored: boolean): Variant {
+  const [c, s] = turnOf(turn);
+  const side = mirrored ? -1 : 1;
+  let count = 0;
+  for (const ring of shape.rings) count += ring.length / 2;
+  const xy = new Float64Array(count * 2);
+  const next = new Int32Array(count);
+  const starts = new Int32Array(shape.rings.length + 1);
+  let [low, left] = [Infinity, Infinity];
+  let at = 0;
+  shape.rings.forEach((ring, r) => {
+    starts[r] = at;
+    const n = ring.length / 2;
+    for (let i = 0; i < n; i++) {
+      const x = ring[i * 2] * side;
+      const y = ring[i * 2 + 1];
+      xy[(at + i) * 2] = onGrid(c * x - s * y);
+      xy[(at + i) * 2 + 1] = onGrid(s * x + c * y);
+      left = Math.min(left, xy[(at + i) * 2]);
+      low = Math.min(low, xy[(at + i) * 2 + 1]);
+      next[at + i] = at + ((i + 1) % n);
+    }
+    at += n;
+  });
+  starts[shape.rings.length] = at;
+  let [width, height] = [0, 0];
+  for (let i = 0; i < xy.length; i += 2) {
+    xy[i] -= left;
+    xy[i + 1] -= low;
+    width = Math.max(width, xy[i]);
+    height = Math.max(height, xy[i + 1]);
+  }
+  const corners: [number, number][] = [];
+  for (let i = 0; i < at; i++) corners.push([xy[i * 2], xy[i * 2 + 1]]);
+  const hull = Math.abs(areaOfRing(hull2(corners).flat()));
+  const v = { turn, mirrored, shift: [left, low] as [number, number], width, height, xy, next, starts, area: areaOfShape(shape), weight: Math.sqrt(Math.sqrt(hull)) };
+  return { ...v, poles: polesOf(v) };
+}
+

@@ -1,0 +1,288 @@
+import { Unusable } from '../base/finding.ts';
+import { partOf, type Budget } from './budget.ts';
+import { Layout, type Fixed, type Piece, type Place, type Room } from './layout.ts';
+import { randomFrom } from './random.ts';
+import { bestPlace } from './search.ts';
+import { separate } from './separate.ts';
+import type { Variant } from './shape.ts';
+import { startPlaces } from './start.ts';
+import { largestFirst, shortened, stripStart } from './strip.ts';
+
+/** A kind of sheet, as a room for grown shapes. mm */
+export interface SheetKind extends Room {
+  /** How many there are; null: as many as are needed. */
+  copies: number | null;
+  /** What one costs; only compared with the others. */
+  price: number;
+  /** Left over from before: used up first. */
+  remnant: boolean;
+  /** What can't be used of it: defects, and what its box has beyond its outline. */
+  closed: readonly Omit<Fixed, 'room'>[];
+}
+
+/** A shape to be laid, as often as it says. */
+export interface SheetItem {
+  variants: readonly Variant[];
+  copies: number;
+  /** Kinds of sheet that it may lie on; null: any. */
+  kinds: readonly number[] | null;
+  /** Higher ones are laid first. */
+  priority: number;
+  /** Copies that lie where somebody put them. */
+  locked: readonly { sheet: number; variant: number; x: number; y: number }[];
+}
+
+/** A copy of an item on a sheet of the result. */
+export interface OnSheet {
+  item: number;
+  /** Counted from 0; locked ones come first. */
+  copy: number;
+  variant: number;
+  x: number;
+  y: number;
+  locked: boolean;
+}
+
+export interface SheetsResult {
+  sheets: { kind: number; parts: OnSheet[] }[];
+  notPlaced: { item: number; copies: number; why: 'too-large' | 'no-sheet-left' | 'stopped' }[];
+}
+
+/** With more pieces than this only the last two sheets are searched. */
+const mostSearched = 500;
+/** Most pieces in one go. */
+const mostPieces = 20_000;
+
+interface Copy {
+  item: number;
+  copy: number;
+}
+interface Sheet {
+  kind: number;
+  room: Room;
+  fixed: Omit<Fixed, 'room'>[];
+  list: { piece: number; place: Place }[];
+}
+
+/** Called with each better result. */
+export type Better = (result: SheetsResult, share: number) => void;
+
+/**
+ * Lays items on sheets: remnants first, then those that take most for their price; then searches for a way with a sheet less, and makes the last
+ * one's used end as short as it gets, so that a rectangle is left. The same seed and number of rounds give the same result.
+ * @throws Unusable when there are too many pieces.
+ */
+export function ontoSheets(items: readonly SheetItem[], kinds: readonly SheetKind[], seed: number, budget: Budget, better: Better = () => {}): SheetsResult {
+  const random = randomFrom(seed);
+  const copies: Copy[] = [];
+  const pieces: Piece[] = [];
+  const priorities: number[] = [];
+  items.forEach((it, item) => {
+    for (let copy = it.locked.length; copy < it.copies; copy++) {
+      copies.push({ item, copy });
+      pieces.push({ variants: it.variants, rooms: null });
+      priorities.push(it.priority);
+    }
+  });
+  if (pieces.length > mostPieces) {
+    throw new Unusable('too-many-parts', `${pieces.length.toLocaleString('en')} parts are too many for one nesting; at most ${mostPieces.toLocaleString('en')} are laid.`, 'Nest fewer at a time, or smaller quantities.'); // prettier-ignore
+  }
+  const order = largestFirst(pieces);
+  order.sort((a, b) => priorities[b] - priorities[a]);
+  const sheets = lockedSheets(items, kinds);
+  const left = fillSheets(items, kinds, pieces, copies, order, sheets, budget);
+  const notPlaced = whyNot(items, kinds, copies, left, budget);
+  const result = () => resultOf(items, sheets, copies, notPlaced);
+  better(result(), 0);
+  if (sheets.length > 0) {
+    while (sheets.length > 1 && !budget.over(0.5) && withoutOne(items, kinds, pieces, copies, sheets, random, partOf(budget, 0, 0.5))) better(result(), 0.5);
+    lastShorter(pieces, items, copies, sheets, random, budget, () => better(result(), 0.9));
+  }
+  return result();
+}
+
+/** Sheets that locked copies lie on, with those as fixed. */
+function lockedSheets(items: readonly SheetItem[], kinds: readonly SheetKind[]): Sheet[] {
+  const sheets: Sheet[] = [];
+  const most = Math.max(-1, ...items.flatMap((it) => it.locked.map((l) => l.sheet)));
+  for (let s = 0; s <= most; s++) sheets.push(emptySheet(kinds, kindFor(kinds, sheets)));
+  items.forEach((it) => it.locked.forEach((l) => sheets[l.sheet].fixed.push({ variant: it.variants[l.variant], x: l.x, y: l.y })));
+  return sheets;
+}
+
+const emptySheet = (kinds: readonly SheetKind[], kind: number): Sheet => ({
+  kind,
+  room: { width: kinds[kind].width, height: kinds[kind].height },
+  fixed: [...kinds[kind].closed],
+  list: [],
+});
+
+const usedOf = (sheets: readonly Sheet[], kind: number): number => sheets.filter((s) => s.kind === kind).length;
+
+/** The first kind that is left, remnants first. */
+function kindFor(kinds: readonly SheetKind[], sheets: readonly Sheet[]): number {
+  const order = kinds.map((_, k) => k).sort((a, b) => Number(kinds[b].remnant) - Number(kinds[a].remnant) || a - b);
+  return order.find((k) => kinds[k].copies === null || usedOf(sheets, k) < kinds[k].copies!) ?? order[0];
+}
+
+const mayLie = (item: SheetItem, kind: number): boolean => item.kinds === null || item.kinds.includes(kind);
+
+/** Fills sheet after sheet; gives the pieces that found no place. */
+function fillSheets(
+  items: readonly SheetItem[],
+  kinds: readonly SheetKind[],
+  pieces: readonly Piece[],
+  copies: readonly Copy[],
+  order: readonly number[],
+  sheets: Sheet[],
+  budget: Budget,
+): number[] {
+  let left = [...order];
+  const fill = (sheet: Sheet): { taken: number[]; places: (Place | null)[] } => {
+    const own = left.filter((i) => mayLie(items[copies[i].item], sheet.kind));
+    const some = own.map((i) => pieces[i]);
+    const places = startPlaces(some, some.map((_, k) => k), [sheet.room], sheet.fixed.map((f) => ({ ...f, room: 0 })), () => budget.over(1)); // prettier-ignore
+    return { taken: own, places };
+  };
+  const take = (sheet: Sheet, { taken, places }: ReturnType<typeof fill>) => {
+    const gone = new Set<number>();
+    places.forEach((place, k) => {
+      if (!place) return;
+      sheet.list.push({ piece: taken[k], place });
+      gone.add(taken[k]);
+    });
+    left = left.filter((i) => !gone.has(i));
+  };
+  for (const sheet of sheets) take(sheet, fill(sheet));
+  const spent = new Set<number>();
+  while (left.length > 0 && !budget.over(1)) {
+    const open = kinds.map((_, k) => k).filter((k) => !spent.has(k) && (kinds[k].copies === null || usedOf(sheets, k) < kinds[k].copies!));
+    if (open.length === 0) break;
+    const remnants = open.filter((k) => kinds[k].remnant);
+    let best: { sheet: Sheet; done: ReturnType<typeof fill>; worth: number } | null = null;
+    for (const k of remnants.length > 0 ? [remnants.sort((a, b) => kinds[a].width * kinds[a].height - kinds[b].width * kinds[b].height)[0]] : open) {
+      const sheet = emptySheet(kinds, k);
+      const done = fill(sheet);
+      const area = done.places.reduce((sum, p, i) => sum + (p ? pieces[done.taken[i]].variants[0].area : 0), 0);
+      if (area === 0) {
+        // A sheet that takes nothing now takes nothing later.
+        spent.add(k);
+        continue;
+      }
+      const worth = area / kinds[k].price;
+      if (!best || worth > best.worth) best = { sheet, done, worth };
+    }
+    if (!best) continue;
+    take(best.sheet, best.done);
+    sheets.push(best.sheet);
+  }
+  return left;
+}
+
+function whyNot(items: readonly SheetItem[], kinds: readonly SheetKind[], copies: readonly Copy[], left: readonly number[], budget: Budget): SheetsResult['notPlaced'] {
+  const by = new Map<number, number>();
+  for (const i of left) by.set(copies[i].item, (by.get(copies[i].item) ?? 0) + 1);
+  return [...by].map(([item, count]) => {
+    const fits = kinds.some((k, n) => mayLie(items[item], n) && items[item].variants.some((v) => v.width <= k.width && v.height <= k.height));
+    return { item, copies: count, why: !fits ? 'too-large' : budget.over(1) ? 'stopped' : 'no-sheet-left' };
+  });
+}
+
+const areaOf = (pieces: readonly Piece[], sheet: Sheet): number => sheet.list.reduce((sum, { piece }) => sum + pieces[piece].variants[0].area, 0);
+
+/** Tries to do without the sheet that holds the least: its pieces go to the others, and overlaps are taken away. */
+function withoutOne(
+  items: readonly SheetItem[],
+  kinds: readonly SheetKind[],
+  pieces: readonly Piece[],
+  copies: readonly Copy[],
+  sheets: Sheet[],
+  random: () => number,
+  budget: Budget,
+): boolean {
+  const free = sheets.map((_, s) => s).filter((s) => !kinds[sheets[s].kind].remnant && sheets[s].fixed.length === kinds[sheets[s].kind].closed.length);
+  if (free.length === 0) return false;
+  const least = free.reduce((a, b) => (areaOf(pieces, sheets[b]) < areaOf(pieces, sheets[a]) ? b : a));
+  const small = sheets.reduce((n, s) => n + s.list.length, 0) > mostSearched;
+  const others = sheets.map((_, s) => s).filter((s) => s !== least && (!small || s >= sheets.length - 2));
+  const room = others.reduce((sum, s) => sum + sheets[s].room.width * sheets[s].room.height - sheets[s].fixed.reduce((n, f) => n + f.variant.area, 0), 0);
+  const need = [...others, least].reduce((sum, s) => sum + areaOf(pieces, sheets[s]), 0);
+  if (others.length === 0 || need > room * 0.97) return false;
+  const list = [...others.flatMap((s, r) => sheets[s].list.map((l) => ({ ...l, place: { ...l.place, room: r } }))), ...sheets[least].list.map((l) => ({ ...l, place: { ...l.place, room: -1 } }))];
+  const roomsOf = (piece: number) => {
+    const item = items[copies[piece].item];
+    return others.map((_, r) => r).filter((r) => mayLie(item, sheets[others[r]].kind));
+  };
+  const own = list.map(({ piece }) => ({ variants: pieces[piece].variants, rooms: roomsOf(piece) }));
+  if (own.some((p) => p.rooms.length === 0)) return false;
+  const fixed = others.flatMap((s, r) => sheets[s].fixed.map((f) => ({ ...f, room: r })));
+  const rooms = others.map((s) => sheets[s].room);
+  const places = list.map(({ place }, i): Place => (place.room >= 0 ? place : { ...place, room: own[i].rooms[Math.floor(random() * own[i].rooms.length)] }));
+  const layout = new Layout(own, rooms, fixed, places.map((p, i) => within(own[i].variants, rooms[p.room], p)));
+  if (!separate(layout, random, budget, 1)) return false;
+  others.forEach((s, r) => {
+    sheets[s].list = list.flatMap(({ piece }, i) => (layout.places[i].room === r ? [{ piece, place: { ...layout.places[i], room: 0 } }] : []));
+  });
+  sheets.splice(least, 1);
+  return true;
+}
+
+function within(variants: readonly Variant[], room: Room, place: Place): Place {
+  const fits = (k: number) => variants[k].width <= room.width && variants[k].height <= room.height;
+  const variant = fits(place.variant) ? place.variant : Math.max(0, variants.findIndex((_, k) => fits(k)));
+  const v = variants[variant];
+  return { ...place, variant, x: Math.max(0, Math.min(place.x, room.width - v.width)), y: Math.max(0, Math.min(place.y, room.height - v.height)) };
+}
+
+/** The last sheet gives what it can to the others and is then made as short as it gets. */
+function lastShorter(pieces: readonly Piece[], items: readonly SheetItem[], copies: readonly Copy[], sheets: Sheet[], random: () => number, budget: Budget, told: () => void): void {
+  const filled = sheets.map((s) => areaOf(pieces, s) / (s.room.width * s.room.height));
+  const last = filled.indexOf(Math.min(...filled));
+  const ending = sheets[last];
+  for (const sheet of sheets) {
+    if (sheet === ending || sheet.list.length > mostSearched || budget.over(0.6)) continue;
+    for (const entry of [...ending.list].sort((a, b) => pieces[b.piece].variants[0].area - pieces[a.piece].variants[0].area)) {
+      if (!mayLie(items[copies[entry.piece].item], sheet.kind)) continue;
+      const all = [...sheet.list.map((l) => l.piece), entry.piece];
+      const v = pieces[entry.piece].variants;
+      if (areaOf(pieces, sheet) + v[0].area > sheet.room.width * sheet.room.height) continue;
+      const layout = new Layout(all.map((p) => pieces[p]), [sheet.room], sheet.fixed.map((f) => ({ ...f, room: 0 })), [...sheet.list.map((l) => ({ ...l.place, room: 0 })), within(v, sheet.room, { ...entry.place, room: 0 })]); // prettier-ignore
+      budget.round();
+      const found = bestPlace(layout, all.length - 1, random, { anywhere: 60, near: 0, fitting: 120 });
+      if (!found || found.burden > 0) continue;
+      sheet.list.push({ piece: entry.piece, place: { variant: found.variant, room: 0, x: found.x, y: found.y } });
+      ending.list.splice(ending.list.indexOf(entry), 1);
+    }
+  }
+  if (ending.list.length === 0) {
+    if (ending.fixed.length === 0) sheets.splice(last, 1);
+    told();
+    return;
+  }
+  if (ending.list.length > mostSearched || budget.over(1)) return;
+  const own = ending.list.map(({ piece }) => pieces[piece]);
+  const fixed = ending.fixed.map((f) => ({ ...f, room: 0 }));
+  let from = ending.list.map((l) => ({ ...l.place, room: 0 }));
+  const endOf = (places: readonly Place[]) => places.reduce((most, p, i) => Math.max(most, p.x + own[i].variants[p.variant].width), 0);
+  const other = stripStart(own, ending.room.height, fixed, random, () => budget.over(1));
+  if (other && other.length < endOf(from)) from = other.places;
+  const area = own.reduce((sum, p) => sum + p.variants[0].area, 0);
+  const keep = (places: readonly Place[]) => {
+    ending.list.forEach((l, i) => (l.place = { ...places[i], room: 0 }));
+    told();
+  };
+  keep(from);
+  keep(shortened(own, ending.room.height, fixed, from, area / ending.room.height, random, budget, (_, places) => keep(places)).places);
+}
+
+function resultOf(items: readonly SheetItem[], sheets: readonly Sheet[], copies: readonly Copy[], notPlaced: SheetsResult['notPlaced']): SheetsResult {
+  return {
+    sheets: sheets.map((sheet, s) => {
+      const locked = items.flatMap((it, item) => it.locked.flatMap((l, copy) => (l.sheet === s ? [{ item, copy, variant: l.variant, x: l.x, y: l.y, locked: true }] : [])));
+      const laid = sheet.list.map(({ piece, place }) => ({ ...copies[piece], variant: place.variant, x: place.x, y: place.y, locked: false }));
+      laid.sort((a, b) => a.x - b.x || a.y - b.y);
+      return { kind: sheet.kind, parts: [...locked, ...laid] };
+    }),
+    notPlaced,
+  };
+}
