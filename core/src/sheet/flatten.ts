@@ -54,7 +54,8 @@ export function flattenShape(
   return { ...pattern, choice, findings: [...pattern.findings, ...slit.findings] };
 }
 
-function faceted(kernel: Kernel, brep: string): { top: Topology; volume: number } {
+/** Faces and edges of a solid, with its volume by its facets, mm3. */
+export function faceted(kernel: Kernel, brep: string): { top: Topology; volume: number } {
   const open = new OpenSolid(kernel, brep);
   try {
     const facets = open.facets(sheetFacets.deflection, sheetFacets.angle);
@@ -81,7 +82,8 @@ function sameFace(whole: Topology, face: number, slit: Topology): number {
   return best < 0 ? face : best;
 }
 
-function scaledBrep(kernel: Kernel, brep: string, k: number): string {
+/** A solid made larger or smaller about zero. */
+export function scaledBrep(kernel: Kernel, brep: string, k: number): string {
   const b = new SolidBuilder(kernel);
   return b.brep(b.placed(b.fromBrep(brep), [k, 0, 0, 0, 0, k, 0, 0, 0, 0, k, 0]));
 }

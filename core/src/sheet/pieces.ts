@@ -78,7 +78,7 @@ export function flatOf(
 }
 
 /** Corners of a mesh where a wall meets an upright cylinder lie on a circle. Null when the cylinder leans. */
-function arcOfCorners(points: Float64Array, round: Extract<Surface, { kind: 'cylinder' }>, at: (p: Vec3) => P2): Segment | null {
+export function arcOfCorners(points: Float64Array, round: Extract<Surface, { kind: 'cylinder' }>, at: (p: Vec3) => P2): Segment | null {
   const centre = at(round.frame.at);
   const lean = distance(at(add(round.frame.at, round.frame.z)), centre);
   if (lean > 1e-3) return null;

@@ -1,0 +1,149 @@
+import { cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
+import { pointOn, type Topology } from '../sheet/topology.ts';
+
+/** Marked points of a part that say what it is, however it stands: ends and middles of edges, middles of circles. mm */
+export interface Marks {
+  points: Vec3[];
+  /** What each is; only like ones are compared. */
+  kinds: string[];
+  middle: Vec3;
+  volume: number;
+  area: number;
+  /** Places this near are the same, mm. */
+  near: number;
+}
+
+/** How two parts are alike. */
+export type Likeness = 'equal' | 'mirrored' | 'other';
+
+const nearShare = 1e-6;
+const nearShareOfMesh = 2e-5;
+/** More points than these are thinned out, the same ones for like parts: by their distance from the middle. */
+const mostMarks = 4000;
+
+/** @param volume mm3 @param area mm2, both of the part as it is */
+export function marksOf(top: Topology, volume: number, area: number): Marks {
+  const near = Math.max(1e-5, top.diagonal * (top.exact ? nearShare : nearShareOfMesh));
+  const found = new Map<string, { p: Vec3; kind: string }>();
+  const add = (p: Vec3, kind: string) => {
+    const key = `${p.map((v) => Math.round(v / (near * 8))).join(' ')} ${kind}`;
+    if (!found.has(key)) found.set(key, { p, kind });
+  };
+  for (const e of top.edges) {
+    const closed = distance(pointOn(e.course, 0), pointOn(e.course, 1)) < near;
+    if (e.course.kind === 'exact' && (e.course.curve.kind === 'circle' || e.course.curve.kind === 'ellipse')) {
+      add(e.course.curve.at, `round ${e.course.curve.rx.toFixed(3)}`);
+      if (!closed) for (const t of [0, 1]) add(pointOn(e.course, t), 'end');
+    } else if (e.course.kind === 'corners' && !e.straight) {
+      // Corners of facets round a hole may begin anywhere: their middle says where it is.
+      const n = e.course.points.length / 3 - (closed ? 1 : 0);
+      const m: Vec3 = [0, 0, 0];
+      for (let i = 0; i < n; i++) for (let c = 0; c < 3; c++) m[c] += e.course.points[i * 3 + c] / n;
+      if (closed) add(m, 'round');
+      else for (const t of [0, 1]) add(pointOn(e.course, t), 'end');
+    } else if (!closed) for (const t of [0, 0.5, 1]) add(pointOn(e.course, t), t === 0.5 ? 'middle' : 'end');
+  }
+  const list = [...found.values()];
+  const middle: Vec3 = [0, 0, 0];
+  for (const { p } of list) for (let c = 0; c < 3; c++) middle[c] += p[c] / list.length;
+  const far = list.map((m) => ({ ...m, d: distance(m.p, middle) })).sort((a, b) => b.d - a.d).slice(0, mostMarks); // prettier-ignore
+  return { points: far.map((m) => m.p), kinds: far.map((m) => m.kind), middle, volume, area, near };
+}
+
+/** A coarse description: parts with different ones are not alike. */
+export function roughly({ points, volume, area }: Marks): string {
+  return `${points.length} ${Number(volume.toPrecision(3))} ${Number(area.toPrecision(3))}`;
+}
+
+/**
+ * Whether two parts are the same whatever their place and turn, or mirror images of each other. A part that equals its own mirror image is equal, not
+ * mirrored. Three marked points far from the middle are brought onto candidates at the same distances; then all points must lie on each other.
+ * Source: congruence by candidate frames, as for point sets in Atkinson, An optimal algorithm for geometrical congruence, 1987.
+ */
+export function likeness(a: Marks, b: Marks): Likeness {
+  if (a.points.length !== b.points.length || a.points.length === 0) return 'other';
+  if (Math.abs(a.volume - b.volume) > 1e-4 * Math.abs(a.volume) || Math.abs(a.area - b.area) > 1e-4 * a.area) return 'other';
+  const near = Math.max(a.near, b.near) * 10;
+  const [i, j, k] = frameOf(a, near);
+  if (j < 0) return 'equal';
+  const index = indexOf(b, near);
+  const [da, dj, dk] = [i, j, k].map((n) => (n < 0 ? 0 : distance(a.points[n], a.middle)));
+  const rings = [da, dj, dk].map((d, n) => candidates(b, [i, j, k][n], a, d, near));
+  let mirrored = false;
+  let tried = 0;
+  for (const p of rings[0])
+    for (const q of rings[1]) {
+      if (q === p || Math.abs(distance(b.points[p], b.points[q]) - distance(a.points[i], a.points[j])) > near) continue;
+      for (const r of k < 0 ? [-1] : rings[2]) {
+        if (r >= 0 && (Math.abs(distance(b.points[p], b.points[r]) - distance(a.points[i], a.points[k])) > near || Math.abs(distance(b.points[q], b.points[r]) - distance(a.points[j], a.points[k])) > near)) continue; // prettier-ignore
+        for (const flip of mirrored ? [1] : [1, -1]) {
+          if (++tried > mostTried) return mirrored ? 'mirrored' : 'other';
+          if (!fits(a, b, [i, j], [p, q], flip as 1 | -1, index, near)) continue;
+          if (flip === 1) return 'equal';
+          mirrored = true;
+        }
+      }
+    }
+  return mirrored ? 'mirrored' : 'other';
+}
+
+const mostTried = 20_000;
+
+/** A point far from the middle, one more that is not in line with it, and a third out of their plane if there is one; -1 where there is none. */
+function frameOf({ points, kinds, middle }: Marks, near: number): [number, number, number] {
+  // The rarest kind and distance gives the fewest candidates.
+  const counts = new Map<string, number>();
+  const keyOf = (n: number) => `${kinds[n]} ${Math.round(distance(points[n], middle) / (near * 4))}`;
+  points.forEach((_, n) => counts.set(keyOf(n), (counts.get(keyOf(n)) ?? 0) + 1));
+  const order = points.map((_, n) => n).sort((x, y) => counts.get(keyOf(x))! - counts.get(keyOf(y))! || distance(points[y], middle) - distance(points[x], middle));
+  const i = order.find((n) => distance(points[n], middle) > near * 10) ?? 0;
+  const u = sub(points[i], middle);
+  const j = order.find((n) => n !== i && lengthOf(cross(u, sub(points[n], middle))) > near * 10 * lengthOf(u)) ?? -1;
+  if (j < 0) return [i, -1, -1];
+  const n = unit(cross(u, sub(points[j], middle)));
+  const k = order.find((m) => m !== i && m !== j && Math.abs(dot(n, sub(points[m], middle))) > near * 10) ?? -1;
+  return [i, j, k];
+}
+
+function candidates(b: Marks, of: number, a: Marks, d: number, near: number): number[] {
+  if (of < 0) return [];
+  return b.points.flatMap((p, n) => (b.kinds[n] === a.kinds[of] && Math.abs(distance(p, b.middle) - d) <= near ? [n] : []));
+}
+
+type Index = Map<string, number[]>;
+const cellOf = (p: Vec3, near: number): number[] => p.map((v) => Math.floor(v / (near * 4)));
+
+function indexOf(b: Marks, near: number): Index {
+  const index: Index = new Map();
+  b.points.forEach((p, n) => {
+    const key = cellOf(sub(p, b.middle), near).join(' ');
+    const list = index.get(key);
+    if (list) list.push(n);
+    else index.set(key, [n]);
+  });
+  return index;
+}
+
+/** Whether a turn (with a mirror for -1) that takes two points to two others takes all points to like ones. */
+function fits(a: Marks, b: Marks, [i, j]: [number, number], [p, q]: [number, number], flip: 1 | -1, index: Index, near: number): boolean {
+  const from = basis(sub(a.points[i], a.middle), sub(a.points[j], a.middle), 1);
+  const to = basis(sub(b.points[p], b.middle), sub(b.points[q], b.middle), flip);
+  return a.points.every((point, n) => {
+    const v = sub(point, a.middle);
+    const [x, y, z] = [dot(v, from[0]), dot(v, from[1]), dot(v, from[2])];
+    const w: Vec3 = [0, 1, 2].map((c) => x * to[0][c] + y * to[1][c] + z * to[2][c]) as Vec3;
+    const [cx, cy, cz] = cellOf(w, near);
+    for (let dx = -1; dx <= 1; dx++)
+      for (let dy = -1; dy <= 1; dy++)
+        for (let dz = -1; dz <= 1; dz++)
+          for (const m of index.get(`${cx + dx} ${cy + dy} ${cz + dz}`) ?? [])
+            if (b.kinds[m] === a.kinds[n] && distance(sub(b.points[m], b.middle), w) <= near) return true;
+    return false;
+  });
+}
+
+function basis(u: Vec3, v: Vec3, flip: 1 | -1): [Vec3, Vec3, Vec3] {
+  const x = unit(u);
+  const z = unit(cross(u, v));
+  return [x, cross(z, x), scaled(z, flip)];
+}
