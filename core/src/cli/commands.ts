@@ -2,6 +2,7 @@ import type { Command } from '../command/command.ts';
 import { assembleCommand } from './assemble.ts';
 import { checkCommand } from './check.ts';
 import { compareCommand } from './compare.ts';
+import { cutlistCommand, nestCommand } from './cutlist.ts';
 import { developCommand } from './develop.ts';
 import { flattenCommand } from './flatten.ts';
 import { inspectCommand } from './inspect.ts';
@@ -34,6 +35,8 @@ export const commands: readonly Command[] = [
   compareCommand,
   assembleCommand,
   layoutCommand,
+  cutlistCommand,
+  nestCommand,
   stancesCommand,
   sliceCommand,
 ];

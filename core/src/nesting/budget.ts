@@ -28,4 +28,7 @@ export function budgetOf({ rounds, seconds, stopped }: BudgetLimits): Budget {
 }
 
 /** A share of a budget as one of its own, begun now. `from` and `to` are shares of the whole. */
-export const partOf = (budget: Budget, from: number, to: number): Budget => ({ round: () => budget.round(), over: (share) => budget.over(from + (to - from) * share) });
+export const partOf = (budget: Budget, from: number, to: number): Budget => ({
+  round: () => budget.round(),
+  over: (share) => budget.over(from + (to - from) * share),
+});

@@ -21,7 +21,7 @@ export function placeIn(v: Variant, x: number, y: number): 1 | 0 | -1 {
   for (let i = 0; i < next.length; i++) {
     const j = next[i];
     const [ax, ay, bx, by] = [xy[i * 2], xy[i * 2 + 1], xy[j * 2], xy[j * 2 + 1]];
-    if ((ay > y) === (by > y) && !((ay === y || by === y) && Math.min(ay, by) <= y && Math.max(ay, by) >= y)) continue;
+    if (ay > y === by > y && !((ay === y || by === y) && Math.min(ay, by) <= y && Math.max(ay, by) >= y)) continue;
     if (Math.max(ax, bx) < x) continue;
     const side = sideOf(ax, ay, bx, by, x, y);
     if (side === 0 && Math.min(ax, bx) <= x && Math.max(ax, bx) >= x && Math.min(ay, by) <= y && Math.max(ay, by) >= y) return 0;
@@ -154,7 +154,7 @@ function onBorder(b: Variant, ax: number, ay: number, bx: number, by: number, t:
     const k = next[j] * 2;
     const [cx, cy, ex, ey] = [xy[j * 2], xy[j * 2 + 1], xy[k], xy[k + 1]];
     if (sideOf(ax, ay, bx, by, cx, cy) !== 0 || sideOf(ax, ay, bx, by, ex, ey) !== 0) continue;
-    if (Math.abs(ex - cx) >= Math.abs(ey - cy) ? (x >= cx) !== (x > ex) : (y >= cy) !== (y > ey)) return true;
+    if (Math.abs(ex - cx) >= Math.abs(ey - cy) ? x >= cx !== x > ex : y >= cy !== y > ey) return true;
   }
   return false;
 }

@@ -85,9 +85,12 @@ function freeCorners(lying: readonly Lying[], room: Room): [number, number][] {
   // All round, or half of it on the room's border: nothing fits in there any more.
   const free = [...all].filter(([key, [x, y]]) => {
     const border = (x === 0 ? 1 : 0) + (y === 0 || y === room.height ? 1 : 0);
-    return (turns.get(key) ?? 0) < 2 * Math.PI / 2 ** border - 1e-6;
+    return (turns.get(key) ?? 0) < (2 * Math.PI) / 2 ** border - 1e-6;
   });
-  return free.map(([, at]) => at).sort((a, b) => a[0] - b[0] || a[1] - b[1]).slice(0, mostFree);
+  return free
+    .map(([, at]) => at)
+    .sort((a, b) => a[0] - b[0] || a[1] - b[1])
+    .slice(0, mostFree);
 }
 
 /** Angle of material at a corner, rad. */

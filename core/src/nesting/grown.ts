@@ -51,7 +51,8 @@ export function grownShape(engine: Engine, contours: readonly Contour[], by: num
     area = keep(area.offset(grow, 'Miter', sharpLimit));
     const out = area.toPolygons().map((polygon) => Float64Array.from(polygon.flatMap(([x, y]) => [onGrid(x), onGrid(y)])));
     const rings2 = out.filter((ring) => ring.length >= 6 && (signed(ring) > 0 || narrowest(ring) >= leastHole));
-    if (!rings2.some((ring) => signed(ring) > 0)) throw new Unusable('nothing-to-nest', 'The part has no area that could be laid on a sheet.', 'Check that its outline is closed.');
+    if (!rings2.some((ring) => signed(ring) > 0))
+      throw new Unusable('nothing-to-nest', 'The part has no area that could be laid on a sheet.', 'Check that its outline is closed.');
     return { rings: rings2 };
   } finally {
     for (const c of kept) c.delete();
@@ -60,7 +61,8 @@ export function grownShape(engine: Engine, contours: readonly Contour[], by: num
 
 function signed(ring: Float64Array): number {
   let sum = 0;
-  for (let i = 0, j = ring.length - 2; i < ring.length; j = i, i += 2) sum += (ring[j] - ring[0]) * (ring[i + 1] - ring[1]) - (ring[i] - ring[0]) * (ring[j + 1] - ring[1]);
+  for (let i = 0, j = ring.length - 2; i < ring.length; j = i, i += 2)
+    sum += (ring[j] - ring[0]) * (ring[i + 1] - ring[1]) - (ring[i] - ring[0]) * (ring[j + 1] - ring[1]);
   return sum / 2;
 }
 
@@ -91,7 +93,13 @@ export function beyondOutline(engine: Engine, outline: readonly Contour[], rim: 
   };
   try {
     const polygons = outline.map((c) => flattened(c.segments, finest).slice(0, -1));
-    const sheet = keep(keep(engine.CrossSection.ofPolygons(polygons, 'EvenOdd')).offset(-rim - (outline.every((c) => c.segments.every((s) => s.kind === 'line')) ? 0 : finest), 'Miter', sharpLimit));
+    const sheet = keep(
+      keep(engine.CrossSection.ofPolygons(polygons, 'EvenOdd')).offset(
+        -rim - (outline.every((c) => c.segments.every((s) => s.kind === 'line')) ? 0 : finest),
+        'Miter',
+        sharpLimit,
+      ),
+    );
     const m = 10;
     const frame: [number, number][] = [[box[0] - m, box[1] - m], [box[2] + m, box[1] - m], [box[2] + m, box[3] + m], [box[0] - m, box[3] + m]]; // prettier-ignore
     const rest = keep(keep(engine.CrossSection.ofPolygons([frame], 'EvenOdd')).subtract(sheet));
@@ -100,4 +108,3 @@ export function beyondOutline(engine: Engine, outline: readonly Contour[], rim: 
     for (const c of kept) c.delete();
   }
 }
-

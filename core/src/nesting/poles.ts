@@ -87,7 +87,7 @@ function takeTop<T extends { most: number }>(heap: T[]): T {
   const last = heap.pop()!;
   if (heap.length === 0) return top;
   heap[0] = last;
-  for (let i = 0; ; ) {
+  for (let i = 0; ;) {
     const [l, r] = [2 * i + 1, 2 * i + 2];
     let m = i;
     if (l < heap.length && heap[l].most > heap[m].most) m = l;

@@ -60,8 +60,14 @@ export function fillExactly(wanted: readonly Wanted[], width: number, height: nu
       if (w <= W + same && h <= H + same) shapes.push({ item, w, h, turned, value: p.value });
     }
   });
-  const xs = lengthsOf(shapes.map((s) => s.w), W);
-  const ys = lengthsOf(shapes.map((s) => s.h), H);
+  const xs = lengthsOf(
+    shapes.map((s) => s.w),
+    W,
+  );
+  const ys = lengthsOf(
+    shapes.map((s) => s.h),
+    H,
+  );
   const bound = boundsOf(shapes, xs, ys);
   let best: Built | null = null;
   const open = new Heap();
@@ -219,7 +225,7 @@ class Heap {
     const last = list.pop()!;
     if (list.length === 0) return top;
     list[0] = last;
-    for (let i = 0; ; ) {
+    for (let i = 0; ;) {
       const [l, r] = [2 * i + 1, 2 * i + 2];
       let m = i;
       if (l < list.length && list[l].bound > list[m].bound) m = l;

@@ -133,7 +133,8 @@ function worthOf(result: SawResult, kinds: readonly SawSheet[], count: number): 
   const paid = result.sheets.reduce((sum, s) => sum + (kinds[s.kind].remnant ? 0.5 : 1) * kinds[s.kind].price, 0);
   const dearest = Math.max(...kinds.map((k) => k.price), 1e-9);
   let left = 0;
-  for (const { kind, root } of result.sheets) for (const n of leavesOf(root)) if (!n.part) left = Math.max(left, ((n.width * n.height) / (kinds[kind].width * kinds[kind].height)) * kinds[kind].price);
+  for (const { kind, root } of result.sheets)
+    for (const n of leavesOf(root)) if (!n.part) left = Math.max(left, ((n.width * n.height) / (kinds[kind].width * kinds[kind].height)) * kinds[kind].price);
   return -missing * 1e6 * (count + 1) - (paid * 1000) / dearest + (left * 900) / dearest;
 }
 
@@ -211,7 +212,9 @@ function planOf(draft: Draft, items: readonly SawItem[], kinds: readonly SawShee
   const sheets: SawResult['sheets'] = [];
   const spent = new Set<number>();
   while (left.length > 0) {
-    const open = kinds.map((_, k) => k).filter((k) => !spent.has(k) && (kinds[k].copies === null || sheets.filter((s) => s.kind === k).length < kinds[k].copies!));
+    const open = kinds
+      .map((_, k) => k)
+      .filter((k) => !spent.has(k) && (kinds[k].copies === null || sheets.filter((s) => s.kind === k).length < kinds[k].copies!));
     if (open.length === 0) break;
     const remnants = open.filter((k) => kinds[k].remnant);
     const rule = draft.rules[Math.min(sheets.length, rulesOfDraft - 1)];
@@ -304,7 +307,8 @@ function cutOf(node: SawNode, along: 'x' | 'y', size: number, kerf: number): { l
   const { x, y, width, height } = node;
   const low: SawNode = along === 'x' ? { x, y, width, height: size } : { x, y, width: size, height };
   const over = (along === 'x' ? height : width) - size - kerf;
-  const high: SawNode | null = over <= same ? null : along === 'x' ? { x, y: y + size + kerf, width, height: over } : { x: x + size + kerf, y, width: over, height };
+  const high: SawNode | null =
+    over <= same ? null : along === 'x' ? { x, y: y + size + kerf, width, height: over } : { x: x + size + kerf, y, width: over, height };
   node.cut = { along, at: along === 'x' ? y + size : x + size, low, high };
   return { low, high };
 }

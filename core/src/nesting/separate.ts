@@ -21,9 +21,9 @@ export function separate(layout: Layout, random: () => number, budget: Budget, s
   let least = layout.total();
   if (least === 0) return true;
   let best = layout.saved();
-  for (let strikes = 0; strikes < how.strikes; ) {
+  for (let strikes = 0; strikes < how.strikes;) {
     const before = least;
-    for (let idle = 0; idle < how.patience; ) {
+    for (let idle = 0; idle < how.patience;) {
       round(layout, random, how.tries);
       const total = layout.total();
       if (total === 0) return true;

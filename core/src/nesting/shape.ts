@@ -37,7 +37,8 @@ export interface Variant {
 
 const areaOfRing = (ring: ArrayLike<number>): number => {
   let sum = 0;
-  for (let i = 0, j = ring.length - 2; i < ring.length; j = i, i += 2) sum += (ring[j] - ring[0]) * (ring[i + 1] - ring[1]) - (ring[i] - ring[0]) * (ring[j + 1] - ring[1]);
+  for (let i = 0, j = ring.length - 2; i < ring.length; j = i, i += 2)
+    sum += (ring[j] - ring[0]) * (ring[i + 1] - ring[1]) - (ring[i] - ring[0]) * (ring[j + 1] - ring[1]);
   return sum / 2;
 };
 
@@ -88,7 +89,17 @@ export function variantOf(shape: NestShape, turn: number, mirrored: boolean): Va
   const corners: [number, number][] = [];
   for (let i = 0; i < at; i++) corners.push([xy[i * 2], xy[i * 2 + 1]]);
   const hull = Math.abs(areaOfRing(hull2(corners).flat()));
-  const v = { turn, mirrored, shift: [left, low] as [number, number], width, height, xy, next, starts, area: areaOfShape(shape), weight: Math.sqrt(Math.sqrt(hull)) };
+  const v = {
+    turn,
+    mirrored,
+    shift: [left, low] as [number, number],
+    width,
+    height,
+    xy,
+    next,
+    starts,
+    area: areaOfShape(shape),
+    weight: Math.sqrt(Math.sqrt(hull)),
+  };
   return { ...v, poles: polesOf(v) };
 }
-

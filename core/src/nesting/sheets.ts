@@ -179,7 +179,13 @@ function fillSheets(
   return left;
 }
 
-function whyNot(items: readonly SheetItem[], kinds: readonly SheetKind[], copies: readonly Copy[], left: readonly number[], budget: Budget): SheetsResult['notPlaced'] {
+function whyNot(
+  items: readonly SheetItem[],
+  kinds: readonly SheetKind[],
+  copies: readonly Copy[],
+  left: readonly number[],
+  budget: Budget,
+): SheetsResult['notPlaced'] {
   const by = new Map<number, number>();
   for (const i of left) by.set(copies[i].item, (by.get(copies[i].item) ?? 0) + 1);
   return [...by].map(([item, count]) => {
@@ -208,7 +214,10 @@ function withoutOne(
   const room = others.reduce((sum, s) => sum + sheets[s].room.width * sheets[s].room.height - sheets[s].fixed.reduce((n, f) => n + f.variant.area, 0), 0);
   const need = [...others, least].reduce((sum, s) => sum + areaOf(pieces, sheets[s]), 0);
   if (others.length === 0 || need > room * 0.97) return false;
-  const list = [...others.flatMap((s, r) => sheets[s].list.map((l) => ({ ...l, place: { ...l.place, room: r } }))), ...sheets[least].list.map((l) => ({ ...l, place: { ...l.place, room: -1 } }))];
+  const list = [
+    ...others.flatMap((s, r) => sheets[s].list.map((l) => ({ ...l, place: { ...l.place, room: r } }))),
+    ...sheets[least].list.map((l) => ({ ...l, place: { ...l.place, room: -1 } })),
+  ];
   const roomsOf = (piece: number) => {
     const item = items[copies[piece].item];
     return others.map((_, r) => r).filter((r) => mayLie(item, sheets[others[r]].kind));
@@ -218,7 +227,12 @@ function withoutOne(
   const fixed = others.flatMap((s, r) => sheets[s].fixed.map((f) => ({ ...f, room: r })));
   const rooms = others.map((s) => sheets[s].room);
   const places = list.map(({ place }, i): Place => (place.room >= 0 ? place : { ...place, room: own[i].rooms[Math.floor(random() * own[i].rooms.length)] }));
-  const layout = new Layout(own, rooms, fixed, places.map((p, i) => within(own[i].variants, rooms[p.room], p)));
+  const layout = new Layout(
+    own,
+    rooms,
+    fixed,
+    places.map((p, i) => within(own[i].variants, rooms[p.room], p)),
+  );
   if (!separate(layout, random, budget, 1)) return false;
   others.forEach((s, r) => {
     sheets[s].list = list.flatMap(({ piece }, i) => (layout.places[i].room === r ? [{ piece, place: { ...layout.places[i], room: 0 } }] : []));
@@ -229,13 +243,26 @@ function withoutOne(
 
 function within(variants: readonly Variant[], room: Room, place: Place): Place {
   const fits = (k: number) => variants[k].width <= room.width && variants[k].height <= room.height;
-  const variant = fits(place.variant) ? place.variant : Math.max(0, variants.findIndex((_, k) => fits(k)));
+  const variant = fits(place.variant)
+    ? place.variant
+    : Math.max(
+        0,
+        variants.findIndex((_, k) => fits(k)),
+      );
   const v = variants[variant];
   return { ...place, variant, x: Math.max(0, Math.min(place.x, room.width - v.width)), y: Math.max(0, Math.min(place.y, room.height - v.height)) };
 }
 
 /** The last sheet gives what it can to the others and is then made as short as it gets. */
-function lastShorter(pieces: readonly Piece[], items: readonly SheetItem[], copies: readonly Copy[], sheets: Sheet[], random: () => number, budget: Budget, told: () => void): void {
+function lastShorter(
+  pieces: readonly Piece[],
+  items: readonly SheetItem[],
+  copies: readonly Copy[],
+  sheets: Sheet[],
+  random: () => number,
+  budget: Budget,
+  told: () => void,
+): void {
   const filled = sheets.map((s) => areaOf(pieces, s) / (s.room.width * s.room.height));
   const last = filled.indexOf(Math.min(...filled));
   const ending = sheets[last];
@@ -278,7 +305,9 @@ function lastShorter(pieces: readonly Piece[], items: readonly SheetItem[], copi
 function resultOf(items: readonly SheetItem[], sheets: readonly Sheet[], copies: readonly Copy[], notPlaced: SheetsResult['notPlaced']): SheetsResult {
   return {
     sheets: sheets.map((sheet, s) => {
-      const locked = items.flatMap((it, item) => it.locked.flatMap((l, copy) => (l.sheet === s ? [{ item, copy, variant: l.variant, x: l.x, y: l.y, locked: true }] : [])));
+      const locked = items.flatMap((it, item) =>
+        it.locked.flatMap((l, copy) => (l.sheet === s ? [{ item, copy, variant: l.variant, x: l.x, y: l.y, locked: true }] : [])),
+      );
       const laid = sheet.list.map(({ piece, place }) => ({ ...copies[piece], variant: place.variant, x: place.x, y: place.y, locked: false }));
       laid.sort((a, b) => a.x - b.x || a.y - b.y);
       return { kind: sheet.kind, parts: [...locked, ...laid] };

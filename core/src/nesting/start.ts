@@ -12,7 +12,13 @@ const mostCorners = 260;
  * corner or box on those of the ones before, as in Burke et al., 2006.
  * @returns places by piece; null for a piece that no room takes.
  */
-export function startPlaces(pieces: readonly Piece[], order: readonly number[], rooms: readonly Room[], fixed: readonly Fixed[], enough: () => boolean = () => false): (Place | null)[] {
+export function startPlaces(
+  pieces: readonly Piece[],
+  order: readonly number[],
+  rooms: readonly Room[],
+  fixed: readonly Fixed[],
+  enough: () => boolean = () => false,
+): (Place | null)[] {
   const lying: { v: Variant; x: number; y: number }[][] = rooms.map((_, r) => fixed.filter((f) => f.room === r).map((f) => ({ v: f.variant, x: f.x, y: f.y })));
   const out: (Place | null)[] = pieces.map(() => null);
   const area = order.reduce((sum, i) => sum + pieces[i].variants[0].weight ** 4, 0);

@@ -69,7 +69,7 @@ export function shortened(
     if (!done) step = Math.max(0.002, step * 0.5);
   }
   // Small steps from the best.
-  for (let share = 0.004; !budget.over(1) && length > low + grid; ) {
+  for (let share = 0.004; !budget.over(1) && length > low + grid;) {
     const target = onGrid(Math.max(low, length * (1 - share)));
     if (!tryAt(target, 1, best)) share = Math.max(2e-5, share * 0.7);
   }

@@ -25,7 +25,12 @@ export function borderOf(pieces: readonly Segment[], near: number): Contour[] {
   for (const group of lines.values()) left.push(...oddOnLine(group, near));
   for (const group of arcs.values()) left.push(...oddOnCircle(group, near));
   left.push(...oddOfOthers(others, near));
-  const layer = { name: 'border', colour: null, lineType: 'CONTINUOUS', contours: left.map((s) => contourOf([s], Math.hypot(startOf(s)[0] - endOf(s)[0], startOf(s)[1] - endOf(s)[1]) < near)) };
+  const layer = {
+    name: 'border',
+    colour: null,
+    lineType: 'CONTINUOUS',
+    contours: left.map((s) => contourOf([s], Math.hypot(startOf(s)[0] - endOf(s)[0], startOf(s)[1] - endOf(s)[1]) < near)),
+  };
   const { drawing } = chained({ ...emptyDrawing(), layers: [layer] }, near);
   const merged = { ...drawing, layers: drawing.layers.map((l) => ({ ...l, contours: l.contours.map((c) => mergedContour(c, near)) })) };
   return ordered(merged).drawing.layers.flatMap((l) => l.contours);

@@ -1,5 +1,5 @@
 import { cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
-import { pointOn, type Topology } from '../sheet/topology.ts';
+import { pointOn, type Topology, type TopologyEdge } from '../sheet/topology.ts';
 
 /** Marked points of a part that say what it is, however it stands: ends and middles of edges, middles of circles. mm */
 export interface Marks {
@@ -30,10 +30,11 @@ export function marksOf(top: Topology, volume: number, area: number): Marks {
     if (!found.has(key)) found.set(key, { p, kind });
   };
   for (const e of top.edges) {
+    if (isSeam(top, e)) continue;
     const closed = distance(pointOn(e.course, 0), pointOn(e.course, 1)) < near;
     if (e.course.kind === 'exact' && (e.course.curve.kind === 'circle' || e.course.curve.kind === 'ellipse')) {
+      // Where an arc ends is told by what it meets there: halves of one circle meet anywhere.
       add(e.course.curve.at, `round ${e.course.curve.rx.toFixed(3)}`);
-      if (!closed) for (const t of [0, 1]) add(pointOn(e.course, t), 'end');
     } else if (e.course.kind === 'corners' && !e.straight) {
       // Corners of facets round a hole may begin anywhere: their middle says where it is.
       const n = e.course.points.length / 3 - (closed ? 1 : 0);
@@ -48,6 +49,18 @@ export function marksOf(top: Topology, volume: number, area: number): Marks {
   for (const { p } of list) for (let c = 0; c < 3; c++) middle[c] += p[c] / list.length;
   const far = list.map((m) => ({ ...m, d: distance(m.p, middle) })).sort((a, b) => b.d - a.d).slice(0, mostMarks); // prettier-ignore
   return { points: far.map((m) => m.p), kinds: far.map((m) => m.kind), middle, volume, area, near };
+}
+
+/** Whether an edge only parts a round face from itself or from its other half: such edges lie anywhere. */
+function isSeam(top: Topology, { faces }: TopologyEdge): boolean {
+  const [a, b] = [...new Set(faces)];
+  if (b === undefined) return true;
+  const [s, t] = [top.faces[a].surface, top.faces[b].surface];
+  if (s.kind === 'plane' || s.kind !== t.kind || !('frame' in s) || !('frame' in t)) return false;
+  const near = top.diagonal * 1e-6;
+  const off = sub(t.frame.at, s.frame.at);
+  const axes = Math.abs(Math.abs(dot(s.frame.z, t.frame.z)) - 1) < 1e-9 && lengthOf(cross(off, s.frame.z)) < near;
+  return axes && (!('r' in s) || !('r' in t) || Math.abs(s.r - t.r) < near);
 }
 
 /** A coarse description: parts with different ones are not alike. */
@@ -95,7 +108,9 @@ function frameOf({ points, kinds, middle }: Marks, near: number): [number, numbe
   const counts = new Map<string, number>();
   const keyOf = (n: number) => `${kinds[n]} ${Math.round(distance(points[n], middle) / (near * 4))}`;
   points.forEach((_, n) => counts.set(keyOf(n), (counts.get(keyOf(n)) ?? 0) + 1));
-  const order = points.map((_, n) => n).sort((x, y) => counts.get(keyOf(x))! - counts.get(keyOf(y))! || distance(points[y], middle) - distance(points[x], middle));
+  const order = points
+    .map((_, n) => n)
+    .sort((x, y) => counts.get(keyOf(x))! - counts.get(keyOf(y))! || distance(points[y], middle) - distance(points[x], middle));
   const i = order.find((n) => distance(points[n], middle) > near * 10) ?? 0;
   const u = sub(points[i], middle);
   const j = order.find((n) => n !== i && lengthOf(cross(u, sub(points[n], middle))) > near * 10 * lengthOf(u)) ?? -1;

@@ -113,7 +113,8 @@ function alongDirection(top: Topology, n: Vec3, volume: number): Panel | NoPanel
     return isNot(thickness > 0.95 * found.length ? `It is a block of ${size} mm, no panel.` : `It is a bar of ${size} mm, no panel: cut it to length.`);
   }
   const off = Math.abs(found.told - volume) / volume;
-  if (off > noPanelShare) return isNot(`Its outline, pockets and holes account for all but ${(off * 100).toFixed(0)} % of its volume: it is bent, hollow or shaped all over.`);
+  if (off > noPanelShare)
+    return isNot(`Its outline, pockets and holes account for all but ${(off * 100).toFixed(0)} % of its volume: it is bent, hollow or shaped all over.`);
   if (off > toldShare) {
     found.findings.push({
       code: 'shape-not-told',
@@ -390,7 +391,8 @@ function edgeHoles(top: Topology, it: Found) {
     const key = [...foot.map((v) => Math.round(v * 100)), Math.round(surface.r * 1000)].join(' ');
     const [from, to] = heightsOfFace(top, i, z);
     const known = found.get(key);
-    if (known && dot(known.along, z) > 0 && from <= known.to + it.near && to >= known.from - it.near) [known.from, known.to] = [Math.min(known.from, from), Math.max(known.to, to)];
+    if (known && dot(known.along, z) > 0 && from <= known.to + it.near && to >= known.from - it.near)
+      [known.from, known.to] = [Math.min(known.from, from), Math.max(known.to, to)];
     else found.set(known ? `${key} ${found.size}` : key, { at: foot, along: z, r: surface.r, from, to });
   }
   let volume = 0;
@@ -490,9 +492,18 @@ function pocketsOf(panel: Panel): PanelPocket[] {
         const [w, h] = [box[2] - box[0], box[3] - box[1]];
         const near = 1e-3;
         const ends = [box[0] < near, box[2] > panel.length - near, box[1] < near, box[3] > panel.width - near];
-        const kind = (ends[0] && ends[1]) || (ends[2] && ends[3]) || Math.max(w, h) > 4 * Math.min(w, h) ? (along(ends, w >= h) ? 'rebate' : 'groove') : ends.some(Boolean) ? 'rebate' : 'pocket';
+        const kind =
+          (ends[0] && ends[1]) || (ends[2] && ends[3]) || Math.max(w, h) > 4 * Math.min(w, h)
+            ? along(ends, w >= h)
+              ? 'rebate'
+              : 'groove'
+            : ends.some(Boolean)
+              ? 'rebate'
+              : 'pocket';
         const [length, width] = [rounded(Math.max(w, h)), rounded(Math.min(w, h))];
-        const same = list.find((p) => p.kind === kind && p.depth === depth && p.side === side && Math.abs(p.length - length) < 1e-3 && Math.abs(p.width - width) < 1e-3);
+        const same = list.find(
+          (p) => p.kind === kind && p.depth === depth && p.side === side && Math.abs(p.length - length) < 1e-3 && Math.abs(p.width - width) < 1e-3,
+        );
         if (same) same.count++;
         else list.push({ kind, depth, side, length, width, count: 1 });
       }

@@ -1,0 +1,275 @@
+import { mkdir, readFile } from 'node:fs/promises';
+import { basename, dirname, extname, join } from 'node:path';
+import { Unusable, type Finding, type Severity } from '../base/finding.ts';
+import { command, toFolder, type Asked, type Report } from '../command/command.ts';
+import { badText, choice, each, flag, millimetres, number, parsed, text } from '../command/option.ts';
+import { loadDesign, readOptions } from '../command/source.ts';
+import { store } from '../command/store.ts';
+import { receiverFor, receiverOption } from '../command/written.ts';
+import { cutListCsv, listedEdits, readCutList, totalsCsv } from '../cutlist/csv.ts';
+import { usualNest, type NestChoice, type StockSheet, type Turns } from '../cutlist/how.ts';
+import { cutListOf, type ListPart } from '../cutlist/list.ts';
+import { nestRows } from '../cutlist/nest-rows.ts';
+import { edited, sortedRows, totalsOf, workText, type CutRow, type RowEdit } from '../cutlist/row.ts';
+import { nestFiles } from '../cutlist/run.ts';
+import { nodeEngine } from '../engine/load.ts';
+import { workingKernel } from '../kernel/load.ts';
+import { usualChoices } from '../model/choices.ts';
+import { nodeTools } from '../pipeline/node-tools.ts';
+import { readyReceivers } from '../receivers/ready.ts';
+import { firstRecipe } from '../recipe/recipe.ts';
+import { nodeLetters } from '../text/node-files.ts';
+
+const listOptions = {
+  list: text('LIST.csv', 'Quantities, materials, grain, edge bands and notes by part number or name; other cells stay.'),
+  material: text('NAME', 'Of parts that say none.'),
+  thickness: millimetres([0.01, 1000], 'Of drawings, which have none of their own.'),
+  ...readOptions,
+};
+type ListWish = Asked<typeof listOptions>;
+
+/** The rows of some files, with what a list says of them. */
+async function rowsOf({ files, list, material, thickness, up, fromUnit }: ListWish): Promise<{ rows: CutRow[]; findings: Finding[] }> {
+  const parts: ListPart[] = [];
+  const findings: Finding[] = [];
+  for (const file of files) {
+    const design = await loadDesign(file, { ...usualChoices, up });
+    for (const [i, { summary, geometry }] of design.parts.entries()) {
+      const recipe = firstRecipe(summary, readyReceivers);
+      recipe.size.reading = fromUnit;
+      parts.push({
+        key: `${basename(file)} ${i + 1}`,
+        summary,
+        recipe,
+        geometry,
+        quantity: summary.quantity,
+        number: summary.partNumber ?? '',
+        material: material ?? '',
+        thickness,
+      });
+    }
+  }
+  if (parts.length === 0) throw new Unusable('no-parts', 'There is no part in these files.', 'See "tall-kite inspect" for what is in them.');
+  const solid = parts.some((p) => p.geometry.kind === 'solid');
+  let rows = cutListOf(parts, solid ? await workingKernel() : null)!;
+  if (list !== null) {
+    const read = readCutList(await readFile(list, 'utf8').catch(() => { throw new Unusable('no-such-file', `There is no file "${list}".`, 'Check the name and the folder.'); })); // prettier-ignore
+    const { edits, unknown } = listedEdits(rows, read.rows);
+    rows = rows.map((r) => edited(r, edits.get(r.key))).filter((r) => r.quantity > 0);
+    for (const { line, why } of read.bad) findings.push({ code: 'bad-line', severity: 'look', count: 1, message: `Line ${line} of the list was not taken: ${why}.`, remedy: 'Correct it and try again.' }); // prettier-ignore
+    if (unknown.length > 0) findings.push({ code: 'unknown-part', severity: 'look', count: unknown.length, message: `The list speaks of parts that are not there: ${unknown.slice(0, 5).join(', ')}.`, remedy: 'Check their numbers and names.' }); // prettier-ignore
+  }
+  return { rows: sortedRows(rows), findings };
+}
+
+/** What a program is told of a row. */
+const rowJson = ({ layers: _, area, ...row }: CutRow) => ({ ...row, area, work: workText(row) });
+
+const csvOptions = {
+  csv: text('FILE.csv', 'Where the list is written.'),
+  decimalComma: flag('A comma for decimals and a semicolon between cells.'),
+  bom: flag('A byte order mark at the beginning of the list.'),
+  totals: text('FILE.csv', 'Pieces, area, weight and edge band of each material and thickness.'),
+};
+const cutlistOptions = { ...csvOptions, ...listOptions };
+
+async function writeList(rows: CutRow[], asked: Asked<typeof csvOptions>): Promise<string[]> {
+  const written: string[] = [];
+  const put = async (file: string, content: string) => {
+    await mkdir(dirname(file), { recursive: true });
+    await store(file, [new TextEncoder().encode(content)]);
+    written.push(file);
+  };
+  if (asked.csv !== null) await put(asked.csv, cutListCsv(rows, { comma: asked.decimalComma, mark: asked.bom }));
+  if (asked.totals !== null) await put(asked.totals, totalsCsv(rows));
+  return written;
+}
+
+async function runList(asked: Asked<typeof cutlistOptions>): Promise<Report> {
+  const { rows, findings } = await rowsOf(asked);
+  const written = await writeList(rows, asked);
+  const told = [...findings, ...rows.flatMap((r) => r.findings.map((f) => ({ ...f, message: `${r.name}: ${f.message}` })))];
+  const line = (r: CutRow) =>
+    r.kind === 'panel'
+      ? `  ${r.quantity} × ${r.number ? `${r.number} ` : ''}${r.name}: ${fig(r.length)} × ${fig(r.width)} × ${r.thickness === null ? '?' : fig(r.thickness)} mm${r.material ? `, ${r.material}` : ''}${workText(r) ? `; ${workText(r)}` : ''}${r.mirrorOf ? ' (mirror image of another)' : ''}`
+      : `  ${r.quantity} × ${r.name}: elsewhere. ${r.why}`;
+  const totals = totalsOf(rows);
+  const said = [
+    `${rows.reduce((n, r) => n + r.quantity, 0)} parts in ${rows.length} rows, ${rows.filter((r) => r.kind === 'panel').length} of them panels`,
+    ...rows.map(line),
+    ...totals.map((t) => `${t.stock}: ${t.pieces} pieces, ${t.area.toFixed(3)} m2${t.weight === null ? '' : `, ${t.weight.toFixed(2)} kg`}`),
+    ...told.map((f) => `${f.severity}: ${f.message} ${f.remedy}`),
+    ...written.map((w) => `written: ${w}`),
+  ];
+  return { json: { rows: rows.map(rowJson), totals, findings: told, written }, text: `${said.join('\n')}\n`, severities: told.map((f) => f.severity) };
+}
+
+const fig = (v: number): string => String(Number(v.toFixed(2)));
+
+export const cutlistCommand = command({
+  word: 'cutlist',
+  takes: 'IN...',
+  least: 1,
+  most: 100,
+  out: null,
+  options: cutlistOptions,
+  does: 'The cut list of a case: panels with their sizes and what is worked on them, equal ones in one row, the rest named with why they are none.',
+  example: 'cutlist "WS-301 instrument crate.step" --csv list.csv',
+  run: runList,
+});
+
+/** "2440x1220", "2440x1220@3" (three of them), "rest:800x600@1" (a remnant of that name). */
+function sheetOf(name: string, typed: string): StockSheet {
+  const found = /^(?:([^:]+):)?(\d+(?:\.\d+)?)x(\d+(?:\.\d+)?)(?:@(\d+))?$/.exec(typed.trim());
+  if (!found) throw badText(name, typed, '2440x1220, 2440x1220@3 or rest:800x600@1');
+  const [, called, width, height, copies] = found;
+  return {
+    name: called ?? 'sheet',
+    width: Number(width),
+    height: Number(height),
+    copies: copies === undefined ? null : Number(copies),
+    price: null,
+    remnant: /^(rest|remnant)/i.test(called ?? ''),
+    material: '',
+    thickness: null,
+    outline: null,
+  };
+}
+
+/** "side panel=4" */
+function quantityOf(name: string, typed: string): [string, number] {
+  const found = /^(.+)=(\d+)$/.exec(typed.trim());
+  if (!found) throw badText(name, typed, '"side panel=4"');
+  return [found[1].trim(), Number(found[2])];
+}
+
+/** "0", "90" (quarter turns), "free", or degrees parted by commas. */
+function turnsOf(name: string, typed: string): Turns {
+  if (typed === '0') return 'none';
+  if (typed === '90') return 'quarters';
+  if (typed === 'free') return 'free';
+  const list = typed.split(',').map(Number);
+  if (typed.trim() === '' || list.some((v) => !(v >= -360 && v <= 360)) || list.length > 72) throw badText(name, typed, '0, 90, free or 0,45,90');
+  return list;
+}
+
+const nestOptions = {
+  sheet: each('WxH', 'Length and width of a sheet, mm; several kinds, so many of one (@3), a remnant (rest:800x600@1).', sheetOf),
+  quantity: each('NAME=N', 'So many of a part, by number or name.', quantityOf),
+  spacing: millimetres([0, 500], 'Between parts; usually 8.'),
+  rim: millimetres([0, 1000], "From the sheet's edge; usually 10."),
+  turns: parsed('0|90|free', 'How parts may be turned: not, by quarters, in steps of 15 degrees, or as listed (0,45). Usually 90.', turnsOf),
+  mirror: flag('Parts may be turned over.'),
+  grain: choice(['none', 'x', 'y'], 'none', 'Along what the grain of the sheets runs.'),
+  saw: flag('Cut by a panel saw: from edge to edge, with the cuts in their order.'),
+  stages: choice(['2', '3', 'any'], '3', 'With --saw: how often the direction of cutting may change.'),
+  trim: millimetres([0, 500], 'With --saw: cut off on each side first; usually 10.'),
+  kerf: millimetres([0, 50], 'Width of the cut; a saw usually 4.4.'),
+  seconds: number('N', [0.1, 3600], 'seconds', 'Searches so long; results then depend on the machine.'),
+  rounds: number('N', [1, 1_000_000], '', 'Searches so many rounds, with the same result every time; usually 400.'),
+  seed: number('N', [0, 2_147_483_647], '', 'Another number searches in another order.'),
+  smallArea: number('MM2', [0, 1e9], 'mm2', 'Parts under this area are on a layer of their own; usually 10000.'),
+  label: millimetres([0, 200], 'Height of the number engraved on each part; 0: none. Usually 5.'),
+  format: choice(['dxf', 'svg', 'pdf'], 'dxf', 'Of the sheet files.'),
+  name: text('NAME', "Begins every file's name; usually the first file's."),
+  ...receiverOption,
+  ...listOptions,
+};
+type NestWish = Asked<typeof nestOptions>;
+
+function nestChoice(asked: NestWish): NestChoice {
+  if (!asked.saw && asked.trim !== null) throw new Unusable('two-options', '--trim goes with --saw.', 'Type --rim for other machines.');
+  return {
+    ...usualNest,
+    sheets: asked.sheet.length > 0 ? asked.sheet : usualNest.sheets,
+    spacing: asked.spacing ?? usualNest.spacing,
+    rim: asked.rim ?? usualNest.rim,
+    kerf: asked.kerf ?? (asked.saw ? 4.4 : 0),
+    turns: asked.turns ?? usualNest.turns,
+    mirror: asked.mirror,
+    grain: asked.grain,
+    saw: asked.saw ? { stages: asked.stages === 'any' ? null : (Number(asked.stages) as 2 | 3), trim: asked.trim ?? 10 } : null,
+    seed: Math.round(asked.seed ?? 1),
+    rounds: asked.rounds === null ? null : Math.round(asked.rounds),
+    seconds: asked.seconds,
+    smallArea: asked.smallArea ?? usualNest.smallArea,
+    labelHeight: asked.label ?? usualNest.labelHeight,
+  };
+}
+
+/** Quantities that were typed for parts by number or name. */
+function counted(rows: CutRow[], typed: readonly [string, number][]): CutRow[] {
+  const low = (s: string) => s.trim().toLowerCase();
+  const edits = new Map<string, RowEdit>();
+  for (const [name, quantity] of typed) {
+    const row =
+      rows.find((r) => low(r.number) === low(name)) ?? rows.find((r) => low(r.name) === low(name) || r.members.some((m) => low(m.name) === low(name)));
+    if (!row) throw new Unusable('unknown-part', `There is no part "${name}".`, `There are: ${rows.map((r) => r.name).slice(0, 8).join(', ')}.`); // prettier-ignore
+    edits.set(row.key, { quantity });
+  }
+  return rows.map((r) => edited(r, edits.get(r.key))).filter((r) => r.quantity > 0);
+}
+
+async function runNest(asked: NestWish): Promise<Report> {
+  const { rows: listed, findings } = await rowsOf(asked);
+  const rows = counted(listed, asked.quantity);
+  const choice = nestChoice(asked);
+  const nest = nestRows(rows, choice, await nodeEngine());
+  await mkdir(asked.out, { recursive: true });
+  const title = asked.name ?? basename(asked.files[0], extname(asked.files[0]));
+  const how = { receiver: receiverFor(asked.receiver, asked.format), format: asked.format, name: title, csv: { comma: false, mark: false } };
+  const done = (await nestFiles(rows, nest, choice, how, nodeTools, nodeLetters, (name, pieces) => store(join(asked.out, name), pieces)))!;
+  const name = (key: string) => rows.find((r) => r.key === key)?.name ?? key;
+  const sheets = nest.sheets.map((s, i) => {
+    const file = done.files.find((f) => f.sheet === i)!;
+    const parts = s.parts.map(({ row, x, y, turn, mirrored }) => ({ name: name(row), x, y, turn, mirrored }));
+    return {
+      file: file.name,
+      size: [s.width, s.height],
+      stock: s.stock,
+      parts,
+      density: s.density,
+      cuts: s.cuts,
+      verdict: file.evidence!.verdict,
+      evidence: file.evidence!.claims,
+      findings: file.evidence!.findings,
+    };
+  });
+  const notPlaced = nest.notPlaced.map(({ row, copies, why }) => ({ name: name(row), copies, why }));
+  const severities: Severity[] = [...sheets.map((s) => s.verdict), done.evidence.verdict, ...findings.map((f) => f.severity)];
+  const verdict = severities.includes('stop') ? 'stop' : severities.includes('look') ? 'look' : 'clear';
+  const all = [...findings, ...done.evidence.findings];
+  const placed = nest.sheets.reduce((n, s) => n + s.parts.length, 0);
+  const json = {
+    sheets,
+    density: nest.density,
+    placed,
+    notPlaced,
+    remnants: nest.remnants,
+    files: done.files.map((f) => f.name),
+    evidence: done.evidence.claims,
+    findings: all,
+    verdict,
+  };
+  const said = [
+    `${placed} parts on ${sheets.length} ${sheets.length === 1 ? 'sheet' : 'sheets'}, ${(nest.density * 100).toFixed(1)} % of what is used`,
+    ...sheets.map((s) => `  ${s.verdict}: ${s.file} (${s.parts.length} parts, ${(s.density * 100).toFixed(1)} %)`),
+    ...nest.remnants.map((r) => `  left over on sheet ${r.sheet + 1}: ${fig(r.width)} × ${fig(r.height)} mm`),
+    ...notPlaced.map((n) => `  stop: ${n.copies} × ${n.name} not placed. ${n.why}`),
+    ...all.filter((f) => f.code !== 'not-placed').map((f) => `${f.severity}: ${f.message} ${f.remedy}`),
+    ...done.files.filter((f) => f.sheet === null).map((f) => `written: ${join(asked.out, f.name)}`),
+  ];
+  return { json, text: `${said.join('\n')}\n`, severities };
+}
+
+export const nestCommand = command({
+  word: 'nest',
+  takes: 'IN...',
+  least: 1,
+  most: 100,
+  out: toFolder,
+  options: nestOptions,
+  does: 'Panels laid on sheets with little waste: one file a sheet with layers by meaning, the cut list, labels to print and a plan; every part is found again in the files.',
+  example: 'nest "WS-301 instrument crate.step" --sheet 2440x1220 --out sheets',
+  run: runNest,
+});

@@ -1,0 +1,203 @@
+import { checkDrawing } from '../curves/check.ts';
+import { boxOfDrawing, transformedDrawing, type Contour, type Drawing } from '../curves/drawing.ts';
+import { nest, netArea } from '../curves/nest.ts';
+import { isFull } from '../curves/segment.ts';
+import { cutThrough, meantContours } from '../drawing/meaning.ts';
+import type { Kernel } from '../kernel/kernel.ts';
+import type { Geometry, PartSummary } from '../model/design.ts';
+import { marksOf, likeness, roughly, type Marks } from '../panels/equal.ts';
+import type { Panel, PanelHole } from '../panels/panel.ts';
+import { recognisePanel } from '../panels/recognise.ts';
+import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
+import { scaleOf, type Recipe } from '../recipe/recipe.ts';
+import { faceted, scaledBrep } from '../sheet/flatten.ts';
+import { topologyOfMesh } from '../sheet/from-mesh.ts';
+import type { Topology } from '../sheet/topology.ts';
+import { measureMesh } from '../geometry/mesh.ts';
+import { asUnusable, Unusable } from '../base/finding.ts';
+import { noBands, type CutLayer, type CutRow } from './row.ts';
+
+/** A part as it comes to the list: its shape in its own numbers, and what is known of it. */
+export interface ListPart {
+  key: string;
+  summary: PartSummary;
+  recipe: Recipe;
+  geometry: Geometry;
+  quantity: number;
+  number: string;
+  material: string;
+  /** Typed; a solid's own is measured. */
+  thickness: number | null;
+}
+
+/** Weight of a cubic centimetre by material, g; other materials have none. Common practice, handbook values. */
+export const densities: readonly (readonly [RegExp, number])[] = [
+  [/\b(birch|multiplex)/i, 0.68],
+  [/\bply/i, 0.6],
+  [/\bmdf\b/i, 0.75],
+  [/chipboard|particle/i, 0.65],
+  [/\boak\b/i, 0.71],
+  [/\bpine\b|\bspruce\b/i, 0.48],
+  [/acryl|pmma/i, 1.18],
+  [/polycarb/i, 1.2],
+  [/\balu|\balmg/i, 2.7],
+  [/stainless/i, 7.9],
+  [/steel/i, 7.85],
+];
+export const densityOf = (material: string): number | null => densities.find(([name]) => name.test(material))?.[1] ?? null;
+
+export type ListProgress = (share: number, what: string) => boolean;
+
+/** Parts to be looked at in one list. */
+const mostParts = 5000;
+
+/**
+ * The cut list of some parts: panels recognised, equal ones brought into one row, the rest named with why they are none. Mirror images keep rows of their
+ * own and say so. @param progress true when the person gave up: null comes of it
+ * @throws Unusable when there are too many parts
+ */
+export function cutListOf(parts: readonly ListPart[], kernel: Kernel | null, progress: ListProgress = () => false): CutRow[] | null {
+  if (parts.length > mostParts) throw new Unusable('too-many-parts', `${parts.length.toLocaleString('en')} parts are too many for one list; at most ${mostParts.toLocaleString('en')}.`, 'Choose a branch of the design.'); // prettier-ignore
+  const rows: CutRow[] = [];
+  const groups = new Map<string, { row: CutRow; marks: Marks }[]>();
+  for (const [i, part] of parts.entries()) {
+    if (progress(i / parts.length, part.summary.name)) return null;
+    const { row, marks } = rowOf(part, kernel);
+    if (!marks) {
+      rows.push(row);
+      continue;
+    }
+    const key = `${row.kind} ${row.material} ${roughly(marks)}`;
+    const group = groups.get(key) ?? [];
+    groups.set(key, group);
+    let equal: CutRow | null = null;
+    for (const other of group) {
+      const like = likeness(marks, other.marks);
+      if (like === 'equal') equal = other.row;
+      else if (like === 'mirrored') row.mirrorOf ??= other.row.key;
+      if (equal) break;
+    }
+    if (equal) {
+      equal.quantity += row.quantity;
+      equal.members.push(...row.members);
+      continue;
+    }
+    group.push({ row, marks });
+    rows.push(row);
+  }
+  progress(1, '');
+  return rows;
+}
+
+function rowOf(part: ListPart, kernel: Kernel | null): { row: CutRow; marks: Marks | null } {
+  const { summary, key, quantity, number, material, thickness } = part;
+  const base: CutRow = {
+    key,
+    members: [{ key, name: summary.name, quantity }],
+    kind: 'other',
+    number,
+    name: summary.name,
+    quantity,
+    material,
+    thickness,
+    length: 0,
+    width: 0,
+    grain: 'none',
+    bands: noBands,
+    holes: [],
+    pockets: [],
+    edgeHoles: [],
+    mitres: [],
+    notes: '',
+    area: 0,
+    weight: null,
+    why: null,
+    mirrorOf: null,
+    layers: [],
+    findings: [...(summary.lost ?? [])],
+  };
+  const scale = scaleOf(summary, part.recipe);
+  if (part.geometry.kind === 'drawing') return ofDrawing(base, part, scale);
+  const size = [0, 1, 2].map((k) => (summary.box.max[k] - summary.box.min[k]) * scale).sort((a, b) => b - a);
+  const bought = { ...base, length: size[0], width: size[1], thickness: size[2] };
+  let top: Topology;
+  let volume: number;
+  try {
+    ({ top, volume } = topologyFor(part, scale, kernel));
+  } catch (thrown) {
+    return { row: { ...bought, why: asUnusable(thrown).message }, marks: null };
+  }
+  const area = top.faces.reduce((sum, f) => sum + f.area, 0);
+  const found = recognisePanel(top, volume);
+  const marks = marksOf(top, volume, area);
+  if ('why' in found) return { row: { ...bought, why: found.why, weight: weightOf(volume, material) }, marks };
+  return { row: { ...base, ...ofPanel(found), weight: weightOf(volume, material), findings: [...base.findings, ...found.findings] }, marks };
+}
+
+const weightOf = (volume: number, material: string): number | null => {
+  const density = densityOf(material);
+  return density === null ? null : (volume / 1000) * density;
+};
+
+function topologyFor({ geometry, summary }: ListPart, scale: number, kernel: Kernel | null): { top: Topology; volume: number } {
+  if (geometry.kind === 'mesh') {
+    const mesh = scale === 1 ? geometry.mesh : { positions: geometry.mesh.positions.map((v) => v * scale), triangles: geometry.mesh.triangles };
+    return { top: topologyOfMesh(mesh), volume: measureMesh(mesh).volume };
+  }
+  if (geometry.kind !== 'solid' || !kernel) throw new RangeError('a solid needs the kernel');
+  const brep = scale === 1 ? geometry.brep : scaledBrep(kernel, geometry.brep, scale);
+  const { top } = faceted(kernel, brep);
+  return { top, volume: summary.volume * scale ** 3 };
+}
+
+/** What a panel says of itself in the list. */
+function ofPanel(panel: Panel): Partial<CutRow> {
+  const layers: CutLayer[] = [{ meaning: 'cut', depth: null, back: false, contours: panel.outline.map((c) => ({ ...c, meaning: 'cut' as const })) }];
+  for (const { depth, contours } of panel.front) layers.push({ meaning: 'pocket', depth, back: false, contours });
+  for (const { depth, contours } of panel.back) layers.push({ meaning: 'mark', depth, back: true, contours });
+  const { thickness, length, width, holes, pockets, edgeHoles, mitres, area } = panel;
+  return { kind: 'panel', thickness, length, width, holes, pockets, edgeHoles, mitres, area, layers, grain: 'none' };
+}
+
+/** A drawing with its outline closed counts as a panel of the thickness that was typed; it lies as it was drawn, its longer side along X. */
+function ofDrawing(base: CutRow, part: ListPart, scale: number): { row: CutRow; marks: null } {
+  const { drawing } = part.geometry as { drawing: Drawing };
+  const recipe = part.recipe.drawing ?? firstDrawingRecipe();
+  const sized = transformedDrawing(drawing, [scale, 0, 0, scale, 0, 0]);
+  const meant = meantContours(sized, recipe);
+  const cut = meant.filter((m) => cutThrough.has(m.meaning) && m.contour.closed);
+  const thickness = part.thickness ?? recipe.stock?.thickness ?? part.summary.flat?.thickness ?? null;
+  const material = base.material || recipe.stock?.material || '';
+  if (cut.length === 0) return { row: { ...base, why: 'It is a drawing without a closed outline to be cut.' }, marks: null };
+  const check = checkDrawing({ ...sized, layers: [{ name: 'cut', colour: null, lineType: 'CONTINUOUS', contours: cut.map((m) => m.contour) }] });
+  const box = boxOfDrawing({ layers: [{ name: 'cut', colour: null, lineType: 'CONTINUOUS', contours: cut.map((m) => m.contour) }], texts: [], points: [] });
+  const upright = box[3] - box[1] > box[2] - box[0] + 1e-9;
+  const lay = (contours: Contour[]): Contour[] => transformedDrawing({ layers: [{ name: 'x', colour: null, lineType: 'CONTINUOUS', contours }], texts: [], points: [] }, upright ? [0, -1, 1, 0, -box[1], box[2]] : [1, 0, 0, 1, -box[0], -box[1]]).layers[0].contours; // prettier-ignore
+  const byKey = new Map<string, CutLayer>();
+  for (const m of meant) {
+    const through = cutThrough.has(m.meaning);
+    const depth = through ? null : (m.contour.depth ?? null);
+    const key = `${through ? 'cut' : m.meaning} ${depth}`;
+    const layer = byKey.get(key) ?? { meaning: through ? 'cut' : m.meaning, depth, back: false, contours: [] };
+    byKey.set(key, layer);
+    layer.contours.push({ ...m.contour, meaning: layer.meaning });
+  }
+  const layers = [...byKey.values()].map((l) => ({ ...l, contours: lay(l.contours) }));
+  const outline = layers.find((l) => l.meaning === 'cut')!.contours;
+  const nested = nest({ layers: [{ name: 'x', colour: null, lineType: 'CONTINUOUS', contours: outline }], texts: [], points: [] });
+  const holes: PanelHole[] = [];
+  for (const n of nested) {
+    const { segments } = outline[n.contour];
+    const [s] = segments;
+    if (n.depth % 2 === 0 || segments.length !== 1 || s.kind !== 'arc' || !isFull(s)) continue;
+    const same = holes.find((h) => Math.abs(h.diameter - 2 * s.radius) < 1e-3);
+    if (same) same.count++;
+    else holes.push({ diameter: Number((2 * s.radius).toFixed(6)), depth: null, side: 'front', count: 1 });
+  }
+  const area = netArea(nested);
+  const findings = [...base.findings];
+  if (check.crossings.length > 0) findings.push({ code: 'crossing', severity: 'stop', count: check.crossings.length, message: `${base.name}: its cut lines cross ${check.crossings.length} times.`, remedy: 'Mend the drawing on the Soundness step first.' }); // prettier-ignore
+  const [w, h] = upright ? [box[3] - box[1], box[2] - box[0]] : [box[2] - box[0], box[3] - box[1]];
+  const weight = thickness === null ? null : weightOf(area * thickness, material);
+  return { row: { ...base, kind: 'panel', material, thickness, length: w, width: h, holes, area, weight, layers, findings }, marks: null };
+}

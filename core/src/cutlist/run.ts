@@ -1,0 +1,142 @@
+import type { Finding } from '../base/finding.ts';
+import { Unusable } from '../base/finding.ts';
+import { sha256 } from '../base/sha256.ts';
+import { partOfDrawing } from '../drawing/part.ts';
+import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
+import { makeOneFile, type Keep, type Tools } from '../pipeline/one-file.ts';
+import { receiveDrawing } from '../processes/cutters.ts';
+import { evidenceOf, withFindings, type Evidence } from '../prove/evidence.ts';
+import { firstRecipe, safeFileName, type Recipe } from '../recipe/recipe.ts';
+import type { FileFormat, Receiver } from '../receivers/receivers.ts';
+import type { LetterFiles } from '../text/letters.ts';
+import { cutListCsv, type CsvHow } from './csv.ts';
+import type { NestChoice } from './how.ts';
+import { labelPages, labelsOf } from './labels.ts';
+import type { Nest } from './nested.ts';
+import { runEvidence, sheetClaims, type FoundSheet } from './prove-sheet.ts';
+import { planPages, type SheetFigures } from './report.ts';
+import { badNames, sheetDrawing } from './sheet-drawing.ts';
+import type { CutRow } from './row.ts';
+
+/** A file that was made for a nest. */
+export interface NestFile {
+  name: string;
+  bytes: number;
+  sha256: string;
+  evidence: Evidence | null;
+  /** Number of the sheet from 0; null for what is about all of them. */
+  sheet: number | null;
+}
+
+export interface NestFiles {
+  files: NestFile[];
+  /** Over the whole run. */
+  evidence: Evidence;
+}
+
+export interface NestFileHow {
+  receiver: Receiver;
+  format: Extract<FileFormat, 'dxf' | 'svg' | 'pdf'>;
+  /** Begins every file's name. */
+  name: string;
+  csv: CsvHow;
+}
+
+/** Told before each file; true: give up. */
+export type NestProgress = (share: number, what: string) => boolean;
+
+const named = (title: string) => ({ name: title, path: [title], quantity: 1, unit: 'mm', format: 'made here' as const });
+
+/** The recipe under which a sheet is written: as drawn, its layers as they are called. */
+function sheetRecipe(how: NestFileHow): Recipe {
+  const part = partOfDrawing({ layers: [], texts: [], points: [] }, named('sheet'));
+  const recipe = firstRecipe(part.summary, [how.receiver]);
+  const usual = firstDrawingRecipe();
+  const { cutter } = how.receiver;
+  if (!cutter) throw new Unusable('not-a-cutter', `${how.receiver.name} takes no drawings.`, 'Choose a laser, router or plotter.');
+  return {
+    ...recipe,
+    receiver: how.receiver,
+    file: { ...recipe.file, format: how.format, unit: 'mm' },
+    drawing: { ...usual, place: { ...usual.place, datum: 'drawn' }, version: cutter.versions.includes('2000') ? '2000' : cutter.versions[0], keepLayers: true },
+  };
+}
+
+/**
+ * Writes one file a sheet, the cut list, labels and the plan; each sheet's file is read back from its stored bytes by the machine's stand-in, which finds
+ * every part again by its shape. @throws Unusable when layers have bad names, or a file can't be written; Cancelled never: null when given up
+ */
+export async function nestFiles(
+  rows: readonly CutRow[],
+  nest: Nest,
+  choice: NestChoice,
+  how: NestFileHow,
+  tools: Tools,
+  letters: LetterFiles,
+  keep: Keep,
+  progress: NestProgress = () => false,
+): Promise<NestFiles | null> {
+  const bad = badNames(choice.names);
+  if (bad) throw new Unusable('bad-layer-names', bad, 'Give each kind a name of its own.');
+  const engine = await tools.engine();
+  const files: NestFile[] = [];
+  const found: FoundSheet[] = [];
+  const figures: (SheetFigures | null)[] = [];
+  const title = safeFileName(how.name);
+  const recipe = sheetRecipe(how);
+  const findings: Finding[] = rows.filter((r) => nest.sheets.some((s) => s.parts.some((p) => p.row === r.key))).flatMap((r) => r.findings.map((f) => ({ ...f, message: `${r.name}: ${f.message}` }))); // prettier-ignore
+  for (const [i, sheet] of nest.sheets.entries()) {
+    if (progress((0.9 * i) / nest.sheets.length, `sheet ${i + 1} of ${nest.sheets.length}`)) return null;
+    const { drawing, findings: told } = await sheetDrawing(sheet, i + 1, nest.sheets.length, rows, choice, engine, letters);
+    const part = partOfDrawing(drawing, named(`${title}_${safeFileName(sheet.name)}_${i + 1}`));
+    const of = new Set(sheet.parts.map((p) => p.row));
+    const own = rows.filter((r) => of.has(r.key)).flatMap((r) => r.findings.map((f) => ({ ...f, message: `${r.name}: ${f.message}` })));
+    const name = `${title}_${safeFileName(sheet.name)}_${String(i + 1).padStart(2, '0')}_${safeFileName(stockText(sheet.stock))}.${how.format}`;
+    const made = await makeOneFile(part, recipe, tools, (_, pieces) => keep(name, pieces));
+    const received = await receiveDrawing(made.bytes, how.format, how.receiver);
+    // A page has no layers and splits no meanings: its parts are found by all that it shows.
+    const claims = how.format === 'pdf' ? null : sheetClaims(sheet, rows, choice, received);
+    if (claims) found.push(claims.found);
+    const evidence = withFindings(claims ? evidenceOf([...claims.claims, ...made.evidence.claims], made.evidence.findings) : made.evidence, [
+      ...own,
+      ...told,
+      ...part.findings,
+    ]);
+    files.push({ name, bytes: made.bytes.length, sha256: sha256([made.bytes]), evidence, sheet: i });
+    figures.push({ file: name, cut: received.cut, time: received.time, verdict: evidence.verdict });
+  }
+  const evidence = withFindings(found.length === nest.sheets.length ? runEvidence(rows, found, nest.notPlaced) : evidenceOf([], []), [
+    ...findings,
+    ...notPlacedFindings(rows, nest),
+  ]);
+  if (progress(0.92, 'list, labels and plan')) return null;
+  const plain = async (name: string, bytes: Uint8Array) => {
+    const kept = await keep(name, [bytes]);
+    files.push({ name, bytes: kept.length, sha256: sha256([kept]), evidence: null, sheet: null });
+  };
+  await plain(`${title}_cut-list.csv`, new TextEncoder().encode(cutListCsv(rows, how.csv)));
+  await plain(`${title}_labels.pdf`, await labelPages(labelsOf(rows, nest), `${how.name}: labels`, letters));
+  await plain(`${title}_plan.pdf`, await planPages(rows, nest, figures, `${how.name}: cut list`, letters));
+  progress(1, '');
+  return { files, evidence };
+}
+
+const stockText = (stock: string): string =>
+  stock
+    .replace(/any material, /, '')
+    .replace(/, /g, '_')
+    .replace(/any thickness/, '')
+    .replace(/ mm$/, 'mm') || 'mm';
+
+function notPlacedFindings(rows: readonly CutRow[], nest: Nest): Finding[] {
+  return nest.notPlaced.map(({ row, copies, why }) => {
+    const name = rows.find((r) => r.key === row)?.name ?? row;
+    return {
+      code: 'not-placed',
+      severity: 'stop',
+      count: copies,
+      message: `${copies} × ${name} ${copies === 1 ? 'is' : 'are'} on no sheet. ${why}`,
+      remedy: 'Add a sheet that is large enough, or let it be turned.',
+    };
+  });
+}

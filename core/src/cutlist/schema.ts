@@ -1,0 +1,70 @@
+import Joi from 'joi';
+import { usualNames, type NestChoice } from './how.ts';
+import { grains } from './row.ts';
+
+const figure = Joi.number();
+const mm = (least: number, most: number) => figure.min(least).max(most);
+const word = (most: number) => Joi.string().trim().max(most).allow('');
+
+const sheet = Joi.object({
+  name: Joi.string().trim().min(1).max(60).required(),
+  width: mm(10, 20_000).required(),
+  height: mm(10, 20_000).required(),
+  copies: figure.integer().min(1).max(10_000).allow(null).required(),
+  price: figure.greater(0).max(1e6).allow(null).required(),
+  remnant: Joi.boolean().required(),
+  material: word(60).required(),
+  thickness: figure.greater(0).max(1000).allow(null).required(),
+  outline: Joi.array()
+    .items(Joi.array().items(mm(0, 20_000)).length(2))
+    .min(3)
+    .max(500)
+    .allow(null)
+    .required(),
+});
+
+const layerName = Joi.string().pattern(/^[A-Za-z0-9_$-]{1,40}$/, 'letters, digits, _ and -');
+
+/** Checks how parts are to be laid, as it comes from outside. */
+export const nestSchema = Joi.object<NestChoice>({
+  sheets: Joi.array().items(sheet).min(1).max(50).required(),
+  spacing: mm(0, 500).required(),
+  rim: mm(0, 1000).required(),
+  kerf: mm(0, 50).required(),
+  turns: Joi.alternatives()
+    .try(Joi.string().valid('none', 'quarters', 'free'), Joi.array().items(mm(-360, 360)).min(1).max(72))
+    .required(),
+  mirror: Joi.boolean().required(),
+  grain: Joi.string().valid('x', 'y', 'none').required(),
+  saw: Joi.object({ stages: Joi.number().valid(2, 3).allow(null).required(), trim: mm(0, 500).required() })
+    .allow(null)
+    .required(),
+  seed: figure
+    .integer()
+    .min(0)
+    .max(2 ** 31)
+    .required(),
+  rounds: figure.integer().min(1).max(1_000_000).allow(null).required(),
+  seconds: mm(0.1, 3600).allow(null).required(),
+  smallArea: mm(0, 1e9).required(),
+  names: Joi.object(Object.fromEntries(Object.keys(usualNames).map((k) => [k, layerName.required()]))).required(),
+  labelHeight: mm(0, 200).required(),
+  only: Joi.object().pattern(Joi.string().max(200), Joi.string().max(60)).required(),
+  priority: Joi.object().pattern(Joi.string().max(200), figure.integer().min(-100).max(100)).required(),
+});
+
+/** What a person changed in rows of the list, by their keys. */
+export const editsSchema = Joi.object().pattern(
+  Joi.string().max(200),
+  Joi.object({
+    number: word(60),
+    name: word(120),
+    quantity: figure.integer().min(0).max(100_000),
+    material: word(60),
+    thickness: figure.greater(0).max(1000).allow(null),
+    grain: Joi.string().valid(...grains),
+    bands: Joi.object({ front: word(60).required(), back: word(60).required(), left: word(60).required(), right: word(60).required() }),
+    notes: word(300),
+    leftOut: Joi.boolean(),
+  }),
+);
