@@ -5,13 +5,13 @@ import { command, toFolder, type Asked, type Report } from '../command/command.t
 import { badText, choice, each, flag, millimetres, number, parsed, text } from '../command/option.ts';
 import { loadDesign, readOptions } from '../command/source.ts';
 import { store } from '../command/store.ts';
-import { receiverFor, receiverOption } from '../command/written.ts';
+import { receiverOption } from '../command/written.ts';
 import { cutListCsv, listedEdits, readCutList, totalsCsv } from '../cutlist/csv.ts';
 import { usualNest, type NestChoice, type StockSheet, type Turns } from '../cutlist/how.ts';
 import { cutListOf, type ListPart } from '../cutlist/list.ts';
 import { nestRows } from '../cutlist/nest-rows.ts';
 import { edited, sortedRows, totalsOf, workText, type CutRow, type RowEdit } from '../cutlist/row.ts';
-import { nestFiles } from '../cutlist/run.ts';
+import { machineFor, nestFiles } from '../cutlist/run.ts';
 import { nodeEngine } from '../engine/load.ts';
 import { workingKernel } from '../kernel/load.ts';
 import { usualChoices } from '../model/choices.ts';
@@ -166,7 +166,7 @@ const nestOptions = {
   trim: millimetres([0, 500], 'With --saw: cut off on each side first; usually 10.'),
   kerf: millimetres([0, 50], 'Width of the cut; a saw usually 4.4.'),
   seconds: number('N', [0.1, 3600], 'seconds', 'Searches so long; results then depend on the machine.'),
-  rounds: number('N', [1, 1_000_000], '', 'Searches so many rounds, with the same result every time; usually 400.'),
+  rounds: number('N', [1, 1_000_000], '', 'Searches so many rounds, with the same result every time; usually 150.'),
   seed: number('N', [0, 2_147_483_647], '', 'Another number searches in another order.'),
   smallArea: number('MM2', [0, 1e9], 'mm2', 'Parts under this area are on a layer of their own; usually 10000.'),
   label: millimetres([0, 200], 'Height of the number engraved on each part; 0: none. Usually 5.'),
@@ -217,7 +217,8 @@ async function runNest(asked: NestWish): Promise<Report> {
   const nest = nestRows(rows, choice, await nodeEngine());
   await mkdir(asked.out, { recursive: true });
   const title = asked.name ?? basename(asked.files[0], extname(asked.files[0]));
-  const how = { receiver: receiverFor(asked.receiver, asked.format), format: asked.format, name: title, csv: { comma: false, mark: false } };
+  const receiver = asked.receiver ?? machineFor(choice.sheets, asked.format, readyReceivers)!;
+  const how = { receiver, format: asked.format, name: title, csv: { comma: false, mark: false } };
   const done = (await nestFiles(rows, nest, choice, how, nodeTools, nodeLetters, (name, pieces) => store(join(asked.out, name), pieces)))!;
   const name = (key: string) => rows.find((r) => r.key === key)?.name ?? key;
   const sheets = nest.sheets.map((s, i) => {

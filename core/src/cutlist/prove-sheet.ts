@@ -113,12 +113,14 @@ export function foundOnSheet(drawing: Drawing, rows: readonly CutRow[], choice: 
   const strange: FoundSheet['strange'] = [];
   for (const { shape } of outer) {
     let best: FoundPart | null = null;
-    for (const k of known) {
-      if (Math.abs(k.outline.area - shape.area) > areaShare * shape.area + place * 0.1) continue;
-      const found = matched(k, shape, near);
-      if (found && (!best || found.missing < best.missing)) best = found;
-      if (best?.missing === 0) break;
-    }
+    // As it is made first: of two rows that are mirror images each is found as itself.
+    for (const mirrored of [false, true])
+      for (const k of known) {
+        if (best?.missing === 0) break;
+        if (Math.abs(k.outline.area - shape.area) > areaShare * shape.area + place * 0.1) continue;
+        const found = matched(k, shape, mirrored, near);
+        if (found && (!best || found.missing < best.missing)) best = found;
+      }
     if (best) parts.push(best);
     else strange.push({ at: shape.centre, area: shape.area });
   }
@@ -130,29 +132,27 @@ export function foundOnSheet(drawing: Drawing, rows: readonly CutRow[], choice: 
   return { parts, strange, apart, overlaps, edge: named(names.sheet)[0] ?? null };
 }
 
-/** The turn, mirrored or not, under which a row's outline lies on a found one with as many of its openings as can be; null when it never does. */
-function matched(known: Known, shape: Shape, near: (box: readonly number[]) => Contour[]): FoundPart | null {
+/** The turn under which a row's outline lies on a found one with as many of its openings as can be; null when it never does. */
+function matched(known: Known, shape: Shape, mirrored: boolean, near: (box: readonly number[]) => Contour[]): FoundPart | null {
   let best: FoundPart | null = null;
-  for (const mirrored of [false, true]) {
-    for (const turn of turnsTried(known.outline, shape, mirrored)) {
-      const map = onto(known.outline.centre, shape.centre, turn, mirrored);
-      if (!lies(known.outline, shape, map)) continue;
-      let missing = 0;
-      for (const { contour } of known.others) {
-        const meant = { ...contour, segments: contour.segments.map((s) => transformed(s, map)) };
-        const box = boxOfContour(meant);
-        const area = Math.abs(areaOfContour(meant));
-        const there = near(box).some((c) => {
-          const b = boxOfContour(c);
-          return box.every((v, i) => Math.abs(v - b[i]) < place) && Math.abs(Math.abs(areaOfContour(c)) - area) < 1e-3 * area + 1e-3;
-        });
-        if (!there) missing++;
-      }
-      if (best && missing >= best.missing) continue;
-      const degrees = (turn * 180) / Math.PI;
-      best = { row: known.row, mirrored, turn: ((degrees % 360) + 360) % 360, missing, box: boxOfContour(shape.contour), points: shape.chords };
-      if (missing === 0) return best;
+  for (const turn of turnsTried(known.outline, shape, mirrored)) {
+    const map = onto(known.outline.centre, shape.centre, turn, mirrored);
+    if (!lies(known.outline, shape, map)) continue;
+    let missing = 0;
+    for (const { contour } of known.others) {
+      const meant = { ...contour, segments: contour.segments.map((s) => transformed(s, map)) };
+      const box = boxOfContour(meant);
+      const area = Math.abs(areaOfContour(meant));
+      const there = near(box).some((c) => {
+        const b = boxOfContour(c);
+        return box.every((v, i) => Math.abs(v - b[i]) < place) && Math.abs(Math.abs(areaOfContour(c)) - area) < 1e-3 * area + 1e-3;
+      });
+      if (!there) missing++;
     }
+    if (best && missing >= best.missing) continue;
+    const degrees = (turn * 180) / Math.PI;
+    best = { row: known.row, mirrored, turn: ((degrees % 360) + 360) % 360, missing, box: boxOfContour(shape.contour), points: shape.chords };
+    if (missing === 0) return best;
   }
   return best;
 }

@@ -111,3 +111,7 @@ export function totalsOf(rows: readonly CutRow[]): { stock: string; pieces: numb
   }
   return [...by.values()];
 }
+
+/** Rows with what a person changed; what was left out or is wanted no times is gone. */
+export const withEdits = (rows: readonly CutRow[], edits: Readonly<Record<string, RowEdit>>): CutRow[] =>
+  sortedRows(rows.filter((r) => !edits[r.key]?.leftOut).map((r) => edited(r, edits[r.key]))).filter((r) => r.quantity > 0);

@@ -1,16 +1,18 @@
 import type { Finding } from '../base/finding.ts';
 import { Unusable } from '../base/finding.ts';
 import { sha256 } from '../base/sha256.ts';
+import { checkDrawing } from '../curves/check.ts';
+import { cutThrough } from '../drawing/meaning.ts';
 import { partOfDrawing } from '../drawing/part.ts';
 import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
 import { makeOneFile, type Keep, type Tools } from '../pipeline/one-file.ts';
-import { receiveDrawing } from '../processes/cutters.ts';
+import { receiveDrawing, type ReceivedDrawing } from '../processes/cutters.ts';
 import { evidenceOf, withFindings, type Evidence } from '../prove/evidence.ts';
 import { firstRecipe, safeFileName, type Recipe } from '../recipe/recipe.ts';
 import type { FileFormat, Receiver } from '../receivers/receivers.ts';
 import type { LetterFiles } from '../text/letters.ts';
 import { cutListCsv, type CsvHow } from './csv.ts';
-import type { NestChoice } from './how.ts';
+import type { NestChoice, StockSheet } from './how.ts';
 import { labelPages, labelsOf } from './labels.ts';
 import type { Nest } from './nested.ts';
 import { runEvidence, sheetClaims, type FoundSheet } from './prove-sheet.ts';
@@ -44,6 +46,24 @@ export interface NestFileHow {
 
 /** Told before each file; true: give up. */
 export type NestProgress = (share: number, what: string) => boolean;
+
+/** The first machine that takes the format and all sheets; where none does, the one with the largest bed. Null when no machine takes the format. */
+export function machineFor(sheets: readonly Pick<StockSheet, 'width' | 'height'>[], format: FileFormat, receivers: readonly Receiver[]): Receiver | null {
+  const able = receivers.filter((r) => r.cutter && r.formats.includes(format));
+  const fits = able.find((r) => sheets.every((s) => s.width <= r.bed[0] + 1e-6 && s.height <= r.bed[1] + 1e-6));
+  return fits ?? able.reduce<Receiver | null>((best, r) => (!best || r.bed[0] * r.bed[1] > best.bed[0] * best.bed[1] ? r : best), null);
+}
+
+/** What is said of lines that lie on each other. */
+const aboutDoubles: ReadonlySet<string> = new Set(['doubles', 'cut-twice', 'touches', 'overlaps']);
+
+/** Whether nothing that is cut through lies on something else that is: then it is the open ends of pockets that lie on outlines, as they must. */
+function endsOfPockets(received: ReceivedDrawing): boolean {
+  let n = 0;
+  const layers = received.drawing.layers.map((l) => ({ ...l, contours: l.contours.filter(() => cutThrough.has(received.meant[n++].meaning)) }));
+  const { doubles, overlaps } = checkDrawing({ ...received.drawing, layers });
+  return doubles.length + overlaps.length === 0;
+}
 
 const named = (title: string) => ({ name: title, path: [title], quantity: 1, unit: 'mm', format: 'made here' as const });
 
@@ -87,8 +107,8 @@ export async function nestFiles(
   const findings: Finding[] = rows.filter((r) => nest.sheets.some((s) => s.parts.some((p) => p.row === r.key))).flatMap((r) => r.findings.map((f) => ({ ...f, message: `${r.name}: ${f.message}` }))); // prettier-ignore
   for (const [i, sheet] of nest.sheets.entries()) {
     if (progress((0.9 * i) / nest.sheets.length, `sheet ${i + 1} of ${nest.sheets.length}`)) return null;
-    const { drawing, findings: told } = await sheetDrawing(sheet, i + 1, nest.sheets.length, rows, choice, engine, letters);
-    const part = partOfDrawing(drawing, named(`${title}_${safeFileName(sheet.name)}_${i + 1}`));
+    const drawn = await sheetDrawing(sheet, i + 1, nest.sheets.length, rows, choice, engine, letters);
+    const part = partOfDrawing(drawn.drawing, named(`${title}_${safeFileName(sheet.name)}_${i + 1}`));
     const of = new Set(sheet.parts.map((p) => p.row));
     const own = rows.filter((r) => of.has(r.key)).flatMap((r) => r.findings.map((f) => ({ ...f, message: `${r.name}: ${f.message}` })));
     const name = `${title}_${safeFileName(sheet.name)}_${String(i + 1).padStart(2, '0')}_${safeFileName(stockText(sheet.stock))}.${how.format}`;
@@ -97,11 +117,10 @@ export async function nestFiles(
     // A page has no layers and splits no meanings: its parts are found by all that it shows.
     const claims = how.format === 'pdf' ? null : sheetClaims(sheet, rows, choice, received);
     if (claims) found.push(claims.found);
-    const evidence = withFindings(claims ? evidenceOf([...claims.claims, ...made.evidence.claims], made.evidence.findings) : made.evidence, [
-      ...own,
-      ...told,
-      ...part.findings,
-    ]);
+    const plain = endsOfPockets(received) ? made.evidence.findings.filter((f) => !aboutDoubles.has(f.code)) : made.evidence.findings;
+    const proved = claims ? evidenceOf([...claims.claims, ...made.evidence.claims], plain) : made.evidence;
+    const told = [...own, ...drawn.findings, ...part.findings.filter((f) => !aboutDoubles.has(f.code))];
+    const evidence = withFindings(proved, told);
     files.push({ name, bytes: made.bytes.length, sha256: sha256([made.bytes]), evidence, sheet: i });
     figures.push({ file: name, cut: received.cut, time: received.time, verdict: evidence.verdict });
   }

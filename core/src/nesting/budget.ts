@@ -13,8 +13,8 @@ export interface Budget {
   over(share: number): boolean;
 }
 
-/** Rounds that are searched when nobody says anything: about ten seconds for a case of thirty panels. */
-export const usualRounds = 400;
+/** Rounds that are searched when nobody says anything: some seconds for a case of thirty panels. */
+export const usualRounds = 150;
 
 /** @example budgetOf({ rounds: 400 }) */
 export function budgetOf({ rounds, seconds, stopped }: BudgetLimits): Budget {

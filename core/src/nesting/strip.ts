@@ -54,7 +54,8 @@ export function shortened(
   // Large steps while they go; where one fails, begun anew from a poor layout of before with two large pieces exchanged.
   let step = 0.02;
   let poor: { total: number; places: Place[] }[] = [];
-  while (!budget.over(exploringShare) && length > low + grid) {
+  let failed = 0;
+  while (!budget.over(exploringShare) && length > low + grid && failed < givenUpAfter) {
     const target = onGrid(Math.max(low, length * (1 - step)));
     if (tryAt(target, exploringShare, best)) continue;
     poor = [{ total: layout.total(), places: layout.saved() }];
@@ -66,16 +67,23 @@ export function shortened(
       if (!done) poor.push({ total: layout.total(), places: layout.saved() });
       poor.sort((a, b) => a.total - b.total);
     }
+    failed = done ? 0 : failed + 1;
     if (!done) step = Math.max(0.002, step * 0.5);
   }
   // Small steps from the best.
-  for (let share = 0.004; !budget.over(1) && length > low + grid;) {
+  for (let [share, vain] = [0.004, 0]; !budget.over(1) && length > low + grid && vain < givenUpAfter; ) {
     const target = onGrid(Math.max(low, length * (1 - share)));
-    if (!tryAt(target, 1, best)) share = Math.max(2e-5, share * 0.7);
+    if (tryAt(target, 1, best)) continue;
+    if (share <= leastStep) vain++;
+    share = Math.max(leastStep, share * 0.7);
   }
   return { places: best, length };
 }
 
+/** After so many lengths in a row that were not reached it is given up: it is as short as it gets. */
+const givenUpAfter = 8;
+/** No smaller steps than this share are taken. */
+const leastStep = 1e-4;
 /** So much of the budget is for large steps. */
 const exploringShare = 0.8;
 /** So often a length that was not reached is begun anew before a smaller step is taken. */

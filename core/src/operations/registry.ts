@@ -5,6 +5,7 @@ import { checkOperation } from './check.ts';
 import { clearanceOperation } from './clearance.ts';
 import { combineOperations } from './combine.ts';
 import { cutOperation } from './cut.ts';
+import { cutListOperation, nestOperation } from './cutlist.ts';
 import { divideOperation } from './divide.ts';
 import { arrangeOperation, bridgeOperation, cleanOperation, drawOperation, nodeOperation, raiseOperation } from './drawings.ts';
 import { bedOperation, togetherOperation } from './files.ts';
@@ -49,6 +50,8 @@ const all = [
   flattenOperation,
   togetherOperation,
   bedOperation,
+  cutListOperation,
+  nestOperation,
 ] as const;
 
 type RequestOf<O> = O extends Operation<infer R> ? R : never;

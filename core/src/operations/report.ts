@@ -1,4 +1,5 @@
 import type { Finding } from '../base/finding.ts';
+import type { CutRow } from '../cutlist/row.ts';
 import type { DrawingMendReport } from '../curves/mend.ts';
 import type { FullSoundness } from '../mesh/soundness/full-check.ts';
 import type { MendReport } from '../mesh/mend/mend.ts';
@@ -66,6 +67,8 @@ export interface OperationReport {
   }[];
   /** Figures of contours made of a picture. */
   traced?: { contours: number; holes: number; pieces: number; area: number; sized: boolean; distance: PictureOrigin['distance']; perMm: number };
+  /** Rows of a cut list. */
+  cutList?: CutRow[];
   /** Figures of a small operation, for the page. */
   figures?: { name: string; value: number; unit: string }[];
   /** What wants a person's eye. */

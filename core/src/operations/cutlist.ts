@@ -1,0 +1,206 @@
+import { zipSync } from 'fflate';
+import Joi from 'joi';
+import { worst } from '../base/finding.ts';
+import { sha256 } from '../base/sha256.ts';
+import { usualCsv, type CsvHow } from '../cutlist/csv.ts';
+import type { NestChoice } from '../cutlist/how.ts';
+import { cutListOf, type ListPart } from '../cutlist/list.ts';
+import { nestRows } from '../cutlist/nest-rows.ts';
+import type { Nest } from '../cutlist/nested.ts';
+import { sortedRows, withEdits, type CutRow, type RowEdit } from '../cutlist/row.ts';
+import { nestFiles, type NestFiles } from '../cutlist/run.ts';
+import { editsSchema, nestSchema } from '../cutlist/schema.ts';
+import { withFindings, evidenceOf, type Claim, type Evidence } from '../prove/evidence.ts';
+import type { Receiver } from '../receivers/receivers.ts';
+import { safeFileName } from '../recipe/recipe.ts';
+import { figure, fileName, receiver } from './fields.ts';
+import { Cancelled, manyParts, type Operation, type OperationPart, type Outcome, type Work } from './operation.ts';
+
+/** What is known of a part beside its shape. */
+export interface AboutPart {
+  quantity: number;
+  number: string;
+  material: string;
+  thickness: number | null;
+}
+
+export interface CutListRequest {
+  kind: 'cut-list';
+  parts: string[];
+  about: Record<string, AboutPart>;
+}
+
+export interface NestRequest {
+  kind: 'nest';
+  parts: string[];
+  about: Record<string, AboutPart>;
+  edits: Record<string, RowEdit>;
+  choice: NestChoice;
+  /** How parts lie already, found on the page or moved by hand; null: look for it here. */
+  laid: Nest | null;
+  receiver: Receiver;
+  format: 'dxf' | 'svg' | 'pdf';
+  name: string;
+  csv: CsvHow;
+}
+
+const about = Joi.object().pattern(
+  Joi.string().guid(),
+  Joi.object({
+    quantity: figure.integer().min(1).max(100_000).required(),
+    number: Joi.string().max(60).allow('').required(),
+    material: Joi.string().max(60).allow('').required(),
+    thickness: figure.greater(0).max(1000).allow(null).required(),
+  }),
+);
+const parts = Joi.array().items(Joi.string().guid()).min(1).max(5000).unique().required();
+
+const place = figure.min(-100_000).max(100_000).required();
+const laid = Joi.object({
+  sheets: Joi.array()
+    .items(
+      Joi.object({
+        kind: figure.integer().min(0).max(49).required(),
+        name: Joi.string().max(60).required(),
+        width: figure.min(10).max(20_000).required(),
+        height: figure.min(10).max(20_000).required(),
+        outline: Joi.array().items(Joi.array().items(figure).length(2)).max(500).allow(null).required(),
+        stock: Joi.string().max(140).required(),
+        density: figure.min(0).max(1).required(),
+        parts: Joi.array()
+          .items(
+            Joi.object({
+              row: Joi.string().max(200).required(),
+              copy: figure.integer().min(0).max(100_000).required(),
+              turn: figure.min(-3600).max(3600).required(),
+              mirrored: Joi.boolean().required(),
+              x: place,
+              y: place,
+              locked: Joi.boolean(),
+            }),
+          )
+          .max(20_000)
+          .required(),
+        cuts: Joi.array()
+          .items(
+            Joi.object({
+              number: figure.integer().min(1).required(),
+              along: Joi.string().valid('x', 'y').required(),
+              at: place,
+              from: place,
+              to: place,
+              stage: figure.integer().min(0).max(100).required(),
+            }),
+          )
+          .max(100_000)
+          .required(),
+      }),
+    )
+    .max(2000)
+    .required(),
+  notPlaced: Joi.array()
+    .items(Joi.object({ row: Joi.string().max(200).required(), copies: figure.integer().min(1).required(), why: Joi.string().max(300).required() }))
+    .max(5000)
+    .required(),
+  remnants: Joi.array()
+    .items(Joi.object({ sheet: figure.integer().min(0).required(), x: place, y: place, width: place, height: place }))
+    .max(20_000)
+    .required(),
+  density: figure.min(0).max(1).required(),
+});
+
+const unknown: AboutPart = { quantity: 1, number: '', material: '', thickness: null };
+
+/** Parts as the list takes them. */
+const listParts = (all: readonly OperationPart[], known: Record<string, AboutPart>): ListPart[] =>
+  all.map(({ id, summary, recipe, geometry }) => ({ key: id, summary, recipe, geometry, ...(known[id] ?? { ...unknown, quantity: summary.quantity }) }));
+
+async function listed({ parts: all, tools, progress }: Work<{ kind: string }>, known: Record<string, AboutPart>, share: number): Promise<CutRow[]> {
+  const kernel = all.some((p) => p.geometry.kind === 'solid') ? await tools.working() : null;
+  const rows = cutListOf(listParts(all, known), kernel, (done, name) => progress(done * share, name === '' ? 'looking for equal parts' : `looking at ${name}`));
+  if (!rows) throw new Cancelled();
+  return sortedRows(rows);
+}
+
+/** Panels, their sizes and what is worked on them; what is no panel says why. */
+export const cutListOperation: Operation<CutListRequest> = {
+  kind: 'cut-list',
+  verb: 'list',
+  gives: 'report',
+  schema: Joi.object({ parts, about: about.required() }),
+  parts: manyParts,
+  async run(work): Promise<Outcome> {
+    const rows = await listed(work, work.request.about, 1);
+    const panels = rows.filter((r) => r.kind === 'panel');
+    const pieces = panels.reduce((n, r) => n + r.quantity, 0);
+    return { report: { cutList: rows, said: [`${pieces} panels in ${panels.length} rows, ${rows.length - panels.length} rows made elsewhere.`] }, made: [], inPlace: false };
+  },
+};
+
+/** Everything that a nest's file says, as one piece of evidence: the run, and each sheet by its worst. */
+function whole({ files, evidence }: NestFiles): Evidence {
+  const sheets = files.filter((f) => f.evidence);
+  const claims = sheets.map(({ name, evidence: e }): Claim => {
+    const bad = e!.claims.filter((c) => c.verdict !== 'clear');
+    const received = bad.length === 0 ? `${e!.claims.length} of ${e!.claims.length} hold` : `${bad[0].quantity}: ${String(bad[0].received)}`;
+    return { quantity: name, unit: '', designed: `${e!.claims.length} of ${e!.claims.length} hold`, received, difference: null, tolerance: null, verdict: worst(e!.claims.map((c) => c.verdict)) };
+  });
+  const findings = sheets.flatMap((s) => s.evidence!.findings.map((f) => ({ ...f, message: s.sheet === null ? f.message : `Sheet ${s.sheet + 1}: ${f.message}` })));
+  return withFindings(evidenceOf([...evidence.claims, ...claims], evidence.findings), findings);
+}
+
+/** Sheets, list, labels and plan as one file; every part found again in the bytes of its sheet. */
+export const nestOperation: Operation<NestRequest> = {
+  kind: 'nest',
+  verb: 'nest',
+  gives: 'file',
+  schema: Joi.object({
+    parts,
+    about: about.required(),
+    edits: editsSchema.required(),
+    choice: nestSchema.required(),
+    laid: laid.allow(null).required(),
+    receiver,
+    format: Joi.string().valid('dxf', 'svg', 'pdf').required(),
+    name: fileName,
+    csv: Joi.object({ comma: Joi.boolean().required(), mark: Joi.boolean().required() }).default(usualCsv),
+  }),
+  parts: manyParts,
+  async run(work): Promise<Outcome> {
+    const { request, tools, progress, keep } = work;
+    const rows = withEdits(await listed(work, request.about, 0.3), request.edits);
+    const engine = await tools.engine();
+    if (progress(0.32, 'laying parts on sheets')) throw new Cancelled();
+    const nest = request.laid ?? nestRows(rows, request.choice, engine);
+    // Letters are where the work is done, never in a page, which knows this file for its forms.
+    const { nodeLetters } = await import(/* turbopackIgnore: true */ '../text/node-files.ts');
+    const inside: Record<string, Uint8Array> = {};
+    const hold = (name: string, pieces: Iterable<Uint8Array>) => {
+      const bytes = Buffer.concat([...pieces]);
+      inside[name] = bytes;
+      return Promise.resolve(bytes);
+    };
+    const { receiver: to, format, name, csv } = request;
+    const done = await nestFiles(rows, nest, request.choice, { receiver: to, format, name, csv }, tools, nodeLetters, hold, (share, what) => progress(0.4 + share * 0.55, what));
+    if (!done) throw new Cancelled();
+    // The same inputs give the same bytes: no time of day.
+    const zip = zipSync(inside, { mtime: new Date(1980, 0, 1) });
+    const called = `${safeFileName(name)}_sheets.zip`;
+    const bytes = await keep(called, [zip]);
+    const placed = nest.sheets.reduce((n, s) => n + s.parts.length, 0);
+    const figures = [
+      { name: 'sheets', value: nest.sheets.length, unit: '' },
+      { name: 'parts', value: placed, unit: '' },
+      { name: 'of what is used', value: Number((nest.density * 100).toFixed(1)), unit: '%' },
+    ];
+    return {
+      report: {
+        file: { fileName: called, sha256: sha256([bytes]), bytes: bytes.length, evidence: whole(done) },
+        figures,
+        said: [`${placed} parts on ${nest.sheets.length} sheets; ${done.files.length} files.`],
+      },
+      made: [],
+      inPlace: false,
+    };
+  },
+};
