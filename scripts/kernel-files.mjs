@@ -35,6 +35,11 @@ await build({
 });
 await build({
   ...bundled,
+  entryPoints: [join(root, 'web', 'workers', 'nest.worker.ts')],
+  outfile: join(folder, 'nest-worker.js'),
+});
+await build({
+  ...bundled,
   entryPoints: [join(root, 'web', 'workers', 'part.worker.ts')],
   outfile: join(folder, 'part-worker.js'),
   // Pictures, text and PDF are read on the server; what reads formats knows the way there, but a page never goes it.

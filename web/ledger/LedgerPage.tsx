@@ -135,6 +135,9 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             <Link className="plain" href={`/jobs/${jobId}/join`}>
               Join and divide
             </Link>
+            <Link className="plain" href={`/jobs/${jobId}/cutlist`}>
+              Cut list
+            </Link>
             <Link className="plain" href={`/jobs/${jobId}/beds`}>
               Beds
             </Link>

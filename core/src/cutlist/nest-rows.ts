@@ -1,13 +1,15 @@
 import { Unusable } from '../base/finding.ts';
-import { contourOf, type Contour } from '../curves/drawing.ts';
+import { transformed } from '../curves/affine.ts';
+import { boxOfContour, contourOf, type Contour } from '../curves/drawing.ts';
 import type { Engine } from '../engine/engine.ts';
 import { budgetOf, usualRounds, type Budget } from '../nesting/budget.ts';
+import { collide } from '../nesting/collide.ts';
 import { beyondOutline, grownShape } from '../nesting/grown.ts';
 import { leavesOf, sawn, type SawNode } from '../nesting/saw.ts';
 import { grid, onGrid, variantOf, type Variant } from '../nesting/shape.ts';
 import { ontoSheets, type SheetItem, type SheetKind, type SheetsResult } from '../nesting/sheets.ts';
 import type { NestChoice, StockSheet, Turns } from './how.ts';
-import type { Nest, NestedPart, NestedSheet, Remnant, SawCut } from './nested.ts';
+import { mapOf, type Nest, type NestedPart, type NestedSheet, type Remnant, type SawCut } from './nested.ts';
 import { groupedByStock } from './csv.ts';
 import type { CutRow, Grain } from './row.ts';
 
@@ -341,4 +343,97 @@ function cutsOf(root: SawNode, sheet: StockSheet, trim: number): SawCut[] {
   };
   down(root, 0, null);
   return cuts;
+}
+
+/** What is wrong with parts as they lie: pairs that are nearer than they may be, and parts off the sheet or in its rim, by their place in the sheet's list. */
+export interface Clashes {
+  sheet: number;
+  pairs: [number, number][];
+  off: number[];
+}
+
+/** Clashes of every sheet, after parts were moved by hand. Exact: as grown shapes, touching is none. */
+export function clashesOf(rows: readonly CutRow[], sheets: readonly NestedSheet[], choice: NestChoice, engine: Engine): Clashes[] {
+  const gap = Math.max(choice.saw ? choice.kerf : choice.spacing, choice.kerf);
+  const inset = (choice.saw ? choice.saw.trim : choice.rim) - gap / 2;
+  const panels = rows.filter((r) => r.kind === 'panel');
+  const shapes = new Map(shapesOf(panels, { spacing: gap, kerf: choice.kerf }, engine).map((s, i) => [panels[i].key, s]));
+  const known = new Map<string, Variant>();
+  const variantFor = ({ row, turn, mirrored }: NestedPart): Variant | null => {
+    const shape = shapes.get(row);
+    if (!shape) return null;
+    const key = `${row} ${turn} ${mirrored}`;
+    const found = known.get(key) ?? variantOf(shape, turn, mirrored);
+    known.set(key, found);
+    return found;
+  };
+  return sheets.map((s, sheet): Clashes => {
+    const laid = s.parts.map((p) => {
+      const v = variantFor(p);
+      return v ? { v, x: onGrid(p.x + v.shift[0]), y: onGrid(p.y + v.shift[1]) } : null;
+    });
+    const box: Box = [inset, inset, s.width - inset, s.height - inset];
+    const beyond = s.outline ? closedPart(choice.sheets[s.kind], inset, engine, box) : null;
+    const pairs: [number, number][] = [];
+    const off: number[] = [];
+    const order = laid.map((_, i) => i).filter((i) => laid[i]).sort((a, b) => laid[a]!.x - laid[b]!.x); // prettier-ignore
+    for (const [k, i] of order.entries()) {
+      const a = laid[i]!;
+      if (a.x < box[0] - slack || a.y < box[1] - slack || a.x + a.v.width > box[2] + slack || a.y + a.v.height > box[3] + slack) off.push(i);
+      else if (beyond && collide(a.v, beyond.variant, beyond.x + inset - a.x, beyond.y + inset - a.y)) off.push(i);
+      for (let m = k + 1; m < order.length; m++) {
+        const b = laid[order[m]]!;
+        if (b.x >= a.x + a.v.width) break;
+        if (collide(a.v, b.v, b.x - a.x, b.y - a.y) && !onlyJust(a, b)) pairs.push([Math.min(i, order[m]), Math.max(i, order[m])]);
+      }
+    }
+    return { sheet, pairs, off };
+  });
+}
+
+/** What rounding may take away from a rim or a gap, mm. */
+const slack = 1e-5;
+
+/** Whether two grown boxes reach into each other by no more than rounding. */
+function onlyJust(a: { v: Variant; x: number; y: number }, b: { v: Variant; x: number; y: number }): boolean {
+  const over = [Math.min(a.x + a.v.width, b.x + b.v.width) - Math.max(a.x, b.x), Math.min(a.y + a.v.height, b.y + b.v.height) - Math.max(a.y, b.y)];
+  return Math.min(...over) <= slack;
+}
+
+/** Density, and what is left over, of sheets whose parts were moved by hand. */
+export function afterMoving(rows: readonly CutRow[], nest: Nest, choice: NestChoice): Nest {
+  const by = new Map(rows.map((r) => [r.key, r]));
+  const gap = Math.max(choice.spacing, choice.kerf);
+  const sheets = nest.sheets.map((s) => ({
+    ...s,
+    density: s.parts.reduce((sum, p) => sum + (by.get(p.row)?.area ?? 0), 0) / areaOfSheet(choice.sheets[s.kind]),
+  }));
+  const remnants = choice.saw
+    ? nest.remnants
+    : sheets.flatMap((s, i) =>
+        s.outline
+          ? []
+          : remnantsOf(
+              i,
+              s,
+              s.parts.map((p) => placedBox(by.get(p.row)!, p)),
+              gap,
+            ),
+      );
+  return together([{ sheets, remnants, notPlaced: nest.notPlaced, density: 0 }], choice);
+}
+
+/** The box of a part where it lies, mm. */
+export function placedBox(row: CutRow, part: NestedPart): Box {
+  const box: Box = [Infinity, Infinity, -Infinity, -Infinity];
+  const m = mapOf(part);
+  for (const c of cutContours(row))
+    for (const s of c.segments) {
+      const b = boxOfContour(contourOf([transformed(s, m)], false));
+      box[0] = Math.min(box[0], b[0]);
+      box[1] = Math.min(box[1], b[1]);
+      box[2] = Math.max(box[2], b[2]);
+      box[3] = Math.max(box[3], b[3]);
+    }
+  return box;
 }

@@ -1,12 +1,13 @@
 import Joi from 'joi';
-import { usualNames, type NestChoice } from './how.ts';
+import { usualNames, type NestChoice, type StockSheet } from './how.ts';
 import { grains } from './row.ts';
 
 const figure = Joi.number();
 const mm = (least: number, most: number) => figure.min(least).max(most);
 const word = (most: number) => Joi.string().trim().max(most).allow('');
 
-const sheet = Joi.object({
+/** Checks a kind of sheet, as it is kept in the stores too. */
+export const sheetSchema = Joi.object<StockSheet>({
   name: Joi.string().trim().min(1).max(60).required(),
   width: mm(10, 20_000).required(),
   height: mm(10, 20_000).required(),
@@ -27,7 +28,7 @@ const layerName = Joi.string().pattern(/^[A-Za-z0-9_$-]{1,40}$/, 'letters, digit
 
 /** Checks how parts are to be laid, as it comes from outside. */
 export const nestSchema = Joi.object<NestChoice>({
-  sheets: Joi.array().items(sheet).min(1).max(50).required(),
+  sheets: Joi.array().items(sheetSchema).min(1).max(50).required(),
   spacing: mm(0, 500).required(),
   rim: mm(0, 1000).required(),
   kerf: mm(0, 50).required(),

@@ -71,7 +71,7 @@ export function shortened(
     if (!done) step = Math.max(0.002, step * 0.5);
   }
   // Small steps from the best.
-  for (let [share, vain] = [0.004, 0]; !budget.over(1) && length > low + grid && vain < givenUpAfter; ) {
+  for (let [share, vain] = [0.004, 0]; !budget.over(1) && length > low + grid && vain < givenUpAfter;) {
     const target = onGrid(Math.max(low, length * (1 - share)));
     if (tryAt(target, 1, best)) continue;
     if (share <= leastStep) vain++;

@@ -56,7 +56,8 @@ const about = Joi.object().pattern(
 const parts = Joi.array().items(Joi.string().guid()).min(1).max(5000).unique().required();
 
 const place = figure.min(-100_000).max(100_000).required();
-const laid = Joi.object({
+/** Checks where parts lie, as it comes from a page. */
+export const laidSchema = Joi.object<Nest>({
   sheets: Joi.array()
     .items(
       Joi.object({
@@ -133,7 +134,11 @@ export const cutListOperation: Operation<CutListRequest> = {
     const rows = await listed(work, work.request.about, 1);
     const panels = rows.filter((r) => r.kind === 'panel');
     const pieces = panels.reduce((n, r) => n + r.quantity, 0);
-    return { report: { cutList: rows, said: [`${pieces} panels in ${panels.length} rows, ${rows.length - panels.length} rows made elsewhere.`] }, made: [], inPlace: false };
+    return {
+      report: { cutList: rows, said: [`${pieces} panels in ${panels.length} rows, ${rows.length - panels.length} rows made elsewhere.`] },
+      made: [],
+      inPlace: false,
+    };
   },
 };
 
@@ -143,9 +148,19 @@ function whole({ files, evidence }: NestFiles): Evidence {
   const claims = sheets.map(({ name, evidence: e }): Claim => {
     const bad = e!.claims.filter((c) => c.verdict !== 'clear');
     const received = bad.length === 0 ? `${e!.claims.length} of ${e!.claims.length} hold` : `${bad[0].quantity}: ${String(bad[0].received)}`;
-    return { quantity: name, unit: '', designed: `${e!.claims.length} of ${e!.claims.length} hold`, received, difference: null, tolerance: null, verdict: worst(e!.claims.map((c) => c.verdict)) };
+    return {
+      quantity: name,
+      unit: '',
+      designed: `${e!.claims.length} of ${e!.claims.length} hold`,
+      received,
+      difference: null,
+      tolerance: null,
+      verdict: worst(e!.claims.map((c) => c.verdict)),
+    };
   });
-  const findings = sheets.flatMap((s) => s.evidence!.findings.map((f) => ({ ...f, message: s.sheet === null ? f.message : `Sheet ${s.sheet + 1}: ${f.message}` })));
+  const findings = sheets.flatMap((s) =>
+    s.evidence!.findings.map((f) => ({ ...f, message: s.sheet === null ? f.message : `Sheet ${s.sheet + 1}: ${f.message}` })),
+  );
   return withFindings(evidenceOf([...evidence.claims, ...claims], evidence.findings), findings);
 }
 
@@ -159,7 +174,7 @@ export const nestOperation: Operation<NestRequest> = {
     about: about.required(),
     edits: editsSchema.required(),
     choice: nestSchema.required(),
-    laid: laid.allow(null).required(),
+    laid: laidSchema.allow(null).required(),
     receiver,
     format: Joi.string().valid('dxf', 'svg', 'pdf').required(),
     name: fileName,
@@ -181,7 +196,9 @@ export const nestOperation: Operation<NestRequest> = {
       return Promise.resolve(bytes);
     };
     const { receiver: to, format, name, csv } = request;
-    const done = await nestFiles(rows, nest, request.choice, { receiver: to, format, name, csv }, tools, nodeLetters, hold, (share, what) => progress(0.4 + share * 0.55, what));
+    const done = await nestFiles(rows, nest, request.choice, { receiver: to, format, name, csv }, tools, nodeLetters, hold, (share, what) =>
+      progress(0.4 + share * 0.55, what),
+    );
     if (!done) throw new Cancelled();
     // The same inputs give the same bytes: no time of day.
     const zip = zipSync(inside, { mtime: new Date(1980, 0, 1) });

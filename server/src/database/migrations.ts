@@ -152,6 +152,16 @@ const eighth: Migration = {
   },
 };
 
+/** Cut lists of jobs: what a person changed, how parts are laid. Sheets and remnants in the stores. */
+const ninth: Migration = {
+  async up(db: Kysely<unknown>) {
+    await sql`create table cut_lists (job_id uuid primary key references jobs on delete cascade, version int not null default 1,
+      content jsonb not null, changed_at timestamptz not null default now())`.execute(db);
+    await sql`create table stock_sheets (id uuid primary key default gen_random_uuid(), content jsonb not null,
+      removed boolean not null default false, changed_at timestamptz not null default now())`.execute(db);
+  },
+};
+
 /** Brings the database to this version of the program, the queue's own tables too. */
 export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
   const migrator = new Migrator({
@@ -166,6 +176,7 @@ export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
         '006-ways': sixth,
         '007-jobs-kept': seventh,
         '008-fonts': eighth,
+        '009-cut-lists': ninth,
       }),
     },
   });

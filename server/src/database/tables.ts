@@ -1,6 +1,8 @@
 import type { Failure } from './failure.ts';
 import type { TreeNode } from 'tall-kite/model/design';
 import type { ColumnType, Generated, JSONColumnType } from 'kysely';
+import type { KeptCutList } from '../jobs/cutlists.ts';
+import type { StockSheet } from 'tall-kite/cutlist/how';
 import type { ReadChoices } from 'tall-kite/model/choices';
 import type { PartSummary } from 'tall-kite/model/design';
 import type { Evidence } from 'tall-kite/prove/evidence';
@@ -16,6 +18,22 @@ import type { OperationKind, OperationRequest, OperationResult } from '../operat
 
 type When = ColumnType<Date, Date | string | undefined, Date | string>;
 type MaybeJson<T extends object> = ColumnType<T | null, string | null | undefined, string | null>;
+
+/** What a person made of a job's cut list: one for each job. */
+export interface CutListsTable {
+  job_id: string;
+  version: Generated<number>;
+  content: JSONColumnType<KeptCutList>;
+  changed_at: When;
+}
+
+/** Sheets and remnants in the stores. */
+export interface StockSheetsTable {
+  id: Generated<string>;
+  content: JSONColumnType<StockSheet>;
+  removed: Generated<boolean>;
+  changed_at: When;
+}
 
 export interface JobsTable {
   id: Generated<string>;
@@ -217,6 +235,8 @@ export interface Tables {
   releases: ReleasesTable;
   release_files: ReleaseFilesTable;
   inbox: InboxTable;
+  cut_lists: CutListsTable;
+  stock_sheets: StockSheetsTable;
   fonts: FontsTable;
   bend_tables: BendTablesTable;
   jobs: JobsTable;

@@ -111,12 +111,12 @@ export async function operationViews(db: Database, jobId: string): Promise<Opera
     id: row.id,
     kind: row.kind,
     gives: operationOf(row.kind).gives,
-    request: row.request,
+    request: shortened(row.request),
     parts: row.parts,
     state: row.state,
     progress: row.progress,
     doing: row.doing,
-    report: row.result?.report ?? null,
+    report: row.result ? withoutRows(row.result.report) : null,
     made: (row.result?.made ?? []).map((m) => ({
       name: m.name,
       kind: m.summary.kind,
@@ -132,6 +132,19 @@ export async function operationViews(db: Database, jobId: string): Promise<Opera
     stale: Object.entries(row.versions).some(([id, version]) => versions.get(id) !== version),
     createdAt: row.created_at.toISOString(),
   }));
+}
+
+/** Rows of a cut list hold outlines: they are asked for on their own. */
+const withoutRows = ({ cutList: _, ...report }: OperationReport): OperationReport => report;
+
+/** Where parts lie is not told again with every look at a job. */
+const shortened = (request: OperationRequest): OperationRequest => (request.kind === 'nest' ? { ...request, laid: null } : request);
+
+/** The whole report of an operation. @throws Unusable when it is not there or not done */
+export async function reportOf(db: Database, id: string): Promise<OperationReport> {
+  const row = await db.selectFrom('operations').select('result').where('id', '=', id).executeTakeFirst();
+  if (!row?.result) throw new Unusable('no-such-operation', 'That is not there any more.', 'Reload the page.');
+  return row.result.report;
 }
 
 const sizeOf = ({ box }: PartSummary) => [0, 1, 2].map((k) => box.max[k] - box.min[k]) as [number, number, number];

@@ -1,8 +1,13 @@
-import { dropOperation, keepOperation } from '@tall-kite/server/operations/operations';
+import { dropOperation, keepOperation, reportOf } from '@tall-kite/server/operations/operations';
 import { answer } from '@/server/answer.ts';
 import { context } from '@/server/context.ts';
 
 export const dynamic = 'force-dynamic';
+
+/** The whole report of what was asked for; lists of a job come without rows. */
+export function GET(request: Request, { params }: { params: Promise<{ operation: string }> }) {
+  return answer(request, async () => reportOf(context().db, (await params).operation));
+}
 
 /** Keeps a proposal. */
 export function POST(request: Request, { params }: { params: Promise<{ operation: string }> }) {

@@ -1,0 +1,216 @@
+'use client';
+import { Button, Checkbox, Input, Popover, Table, Upload, type TableColumnsType } from 'antd';
+import { useState, type ReactNode } from 'react';
+import { cutListCsv, listedEdits, readCutList, totalsCsv } from 'tall-kite/cutlist/csv';
+import { grains, totalsOf, workText, type Bands, type CutRow, type Grain } from 'tall-kite/cutlist/row';
+import { MarkShape } from '@/marks/Mark.tsx';
+import { Choice } from '@/shell/controls.tsx';
+import { LengthInput } from '@/shell/LengthInput.tsx';
+import { useLengths } from '@/shell/unit.tsx';
+import { RowThumb } from './RowThumb.tsx';
+import type { CutListTools } from './useCutList.ts';
+import style from './cutlist.module.css';
+
+/** The cut list as a table: what a person may change is typed in its place. */
+export function ListTable({ list, name }: { list: CutListTools; name: string }) {
+  const { len } = useLengths();
+  const { all, rows, edits } = list;
+  const names = new Map(all.map((r) => [r.key, r.name]));
+  const text = (key: 'number' | 'name' | 'material' | 'notes', width: number, label: string) => (row: CutRow) => <Typed value={row[key]} label={`${label} of ${row.name}`} width={width} set={(v) => list.edit(row.key, { [key]: v })} />; // prettier-ignore
+  const columns: TableColumnsType<CutRow> = [
+    {
+      title: '',
+      width: 34,
+      render: (_, row) => <Checkbox aria-label={`Take ${row.name}`} checked={!edits[row.key]?.leftOut} onChange={(e) => list.edit(row.key, { leftOut: !e.target.checked })} />, // prettier-ignore
+    },
+    { title: '', width: 60, render: (_, row) => <RowThumb row={row} /> },
+    { title: 'Number', width: 84, render: (_, row) => text('number', 72, 'Number')(row) },
+    {
+      title: 'Name',
+      width: 168,
+      render: (_, row) => (
+        <>
+          {text('name', 152, 'Name')(row)}
+          {row.members.length > 1 && <div className={style.small}>{row.members.length} equal parts</div>}
+          {row.mirrorOf && <div className={style.small}>mirror image of {names.get(row.mirrorOf) ?? 'another'}</div>}
+        </>
+      ),
+    },
+    { title: 'Pieces', width: 66, align: 'right', render: (_, row) => <Pieces row={row} set={(quantity) => list.edit(row.key, { quantity })} /> },
+    { title: 'Material', width: 118, render: (_, row) => text('material', 104, 'Material')(row) },
+    {
+      title: 'Thickness',
+      width: 92,
+      align: 'right',
+      render: (_, row) =>
+        row.kind === 'panel' && row.findings.length >= 0 && typedThickness(row) ? (
+          <LengthInput bare width={70} label={`Thickness of ${row.name}`} value={row.thickness === null ? '' : String(row.thickness)} onChange={(v) => Number(v) > 0 && list.edit(row.key, { thickness: Number(v) })} />
+        ) : (
+          <span className="figure">{row.thickness === null ? '–' : len(row.thickness)}</span>
+        ), // prettier-ignore
+    },
+    { title: 'Length', width: 92, align: 'right', render: (_, row) => <span className="figure">{len(row.length)}</span> },
+    { title: 'Width', width: 88, align: 'right', render: (_, row) => <span className="figure">{len(row.width)}</span> },
+    {
+      title: 'Grain',
+      width: 94,
+      render: (_, row) => (row.kind === 'panel' ? <Choice label={`Grain of ${row.name}`} value={row.grain} onChange={(g) => list.edit(row.key, { grain: g as Grain })} options={grains.map((g) => ({ value: g, label: g === 'none' ? 'none' : `along ${g}` }))} /> : null), // prettier-ignore
+    },
+    {
+      title: 'Edge bands',
+      width: 92,
+      render: (_, row) => (row.kind === 'panel' ? <BandsOf row={row} set={(bands) => list.edit(row.key, { bands })} /> : null),
+    },
+    {
+      title: 'Worked on it, notes',
+      render: (_, row) => (
+        <>
+          {row.why ? <span><b>Not cut here.</b> {row.why}</span> : <span>{workText(row) || <span className="context">nothing but its outline</span>}</span>}
+          {row.findings.filter((f) => f.severity !== 'clear' && f.code !== 'edge-holes').map((f) => <div key={f.code + f.message} className={style.small}><MarkShape mark={f.severity} size={10} /> {f.message}</div>)}
+          {text('notes', 220, 'Notes')(row)}
+        </>
+      ), // prettier-ignore
+    },
+  ];
+  const totals = totalsOf(rows);
+  return (
+    <div className={style.list}>
+      <div className={style.bar}>
+        <CsvOut rows={rows} name={name} />
+        <CsvIn list={list} />
+        <Button size="small" onClick={() => window.print()}>
+          Print the list
+        </Button>
+      </div>
+      <Table<CutRow>
+        rowKey="key"
+        size="small"
+        columns={columns}
+        dataSource={all}
+        pagination={all.length > 100 ? { pageSize: 100, showSizeChanger: false } : false}
+        rowClassName={(row) => (edits[row.key]?.leftOut ? style.out : row.kind === 'other' ? style.other : '')}
+        scroll={{ x: 1120 }}
+        locale={{ emptyText: 'No parts' }}
+      />
+      <dl className={style.totals} aria-label="Totals">
+        {totals.map((t) => (
+          <div key={t.stock}>
+            <dt>{t.stock}</dt>
+            <dd>
+              <span className="figure">{t.pieces}</span> pieces, <span className="figure">{t.area.toFixed(3)} m²</span>
+              {t.weight !== null && (
+                <>
+                  , <span className="figure">{t.weight.toFixed(2)} kg</span>
+                </>
+              )}
+              {t.band > 0 && (
+                <>
+                  , <span className="figure">{t.band.toFixed(2)} m</span> of edge band
+                </>
+              )}
+            </dd>
+          </div>
+        ))}
+      </dl>
+    </div>
+  );
+}
+
+/** Drawings have no thickness of their own. */
+const typedThickness = (row: CutRow): boolean =>
+  row.holes.every((h) => h.depth === null) && row.pockets.length === 0 && row.edgeHoles.length === 0 && row.thickness === null;
+
+/** A cell that is typed; kept when it is left. */
+function Typed({ value, label, width, set }: { value: string; label: string; width: number; set: (v: string) => void }): ReactNode {
+  return <Input key={value} defaultValue={value} aria-label={label} size="small" variant="borderless" className={style.cell} style={{ width }} onBlur={(e) => e.target.value !== value && set(e.target.value.trim())} onPressEnter={(e) => e.currentTarget.blur()} />; // prettier-ignore
+}
+
+function Pieces({ row, set }: { row: CutRow; set: (n: number) => void }) {
+  const leave = (typed: string) => {
+    const n = Number(typed);
+    if (Number.isInteger(n) && n >= 0 && n <= 100_000 && n !== row.quantity) set(n);
+  };
+  return <Input key={row.quantity} defaultValue={row.quantity} inputMode="numeric" aria-label={`Pieces of ${row.name}`} size="small" variant="borderless" className={`${style.cell} num`} style={{ width: 50 }} onBlur={(e) => leave(e.target.value)} onPressEnter={(e) => e.currentTarget.blur()} />; // prettier-ignore
+}
+
+const sides = ['front', 'back', 'left', 'right'] as const;
+
+/** Which edges get a band, and of what. */
+function BandsOf({ row, set }: { row: CutRow; set: (bands: Bands) => void }) {
+  const on = sides.filter((s) => row.bands[s] !== '');
+  const form = (
+    <div className={style.bands}>
+      {sides.map((s) => (
+        <label key={s}>
+          {s} <Input size="small" defaultValue={row.bands[s]} placeholder="none" aria-label={`Band ${s} of ${row.name}`} onBlur={(e) => e.target.value !== row.bands[s] && set({ ...row.bands, [s]: e.target.value.trim() })} />
+        </label>
+      ))}
+      <span className="context">Front and back run along its length. Type what it is, as oak 0.8.</span>
+    </div>
+  ); // prettier-ignore
+  return (
+    <Popover content={form} trigger="click" destroyOnHidden>
+      <Button size="small" type="text" aria-label={`Edge bands of ${row.name}`}>
+        {on.length === 0 ? 'none' : on.map((s) => s[0].toUpperCase()).join(' ')}
+      </Button>
+    </Popover>
+  );
+}
+
+function save(name: string, text: string): void {
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(new Blob([text], { type: 'text/csv' }));
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(link.href);
+}
+
+/** The list as a file, in the way that a country's spreadsheets take it. */
+function CsvOut({ rows, name }: { rows: CutRow[]; name: string }) {
+  const [comma, setComma] = useState(false);
+  return (
+    <>
+      <Button size="small" data-test="csv-out" onClick={() => save(`${name}_cut-list.csv`, cutListCsv(rows, { comma, mark: comma }))}>
+        List as CSV
+      </Button>
+      <Button size="small" onClick={() => save(`${name}_totals.csv`, totalsCsv(rows))}>
+        Totals as CSV
+      </Button>
+      <Checkbox checked={comma} onChange={(e) => setComma(e.target.checked)}>
+        decimal comma
+      </Checkbox>
+    </>
+  );
+}
+
+/** Quantities, materials, grain and notes from a file. */
+function CsvIn({ list }: { list: CutListTools }) {
+  const [told, setTold] = useState<{ mark: 'clear' | 'look' | 'stop'; text: string } | null>(null);
+  const take = async (file: File) => {
+    try {
+      if (file.size > 5e6) throw new Error('It is too large for a list.');
+      const { rows, bad } = readCutList(await file.text());
+      const { edits, unknown } = listedEdits(list.all, rows);
+      list.editMany(edits);
+      const odd = [...bad.map((b) => `line ${b.line}: ${b.why}`), ...(unknown.length > 0 ? [`no part answers to ${unknown.slice(0, 4).join(', ')}`] : [])];
+      setTold({
+        mark: odd.length > 0 ? 'look' : 'clear',
+        text: `${edits.size} rows filled.${odd.length > 0 ? ` Not taken: ${odd.slice(0, 4).join('; ')}.` : ''}`,
+      });
+    } catch (thrown) {
+      setTold({ mark: 'stop', text: `"${file.name}" was not taken. ${(thrown as Error).message}` });
+    }
+  };
+  return (
+    <>
+      <Upload accept=".csv,.txt,text/csv" showUploadList={false} beforeUpload={(file) => (void take(file), false)} data-test="csv-in">
+        <Button size="small">List in…</Button>
+      </Upload>
+      {told && (
+        <span role="status">
+          <MarkShape mark={told.mark} size={11} /> {told.text}
+        </span>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,192 @@
+'use client';
+import { Button, Checkbox, Progress } from 'antd';
+import { useMemo, useState } from 'react';
+import { afterMoving } from 'tall-kite/cutlist/nest-rows';
+import type { Nest, NestedPart } from 'tall-kite/cutlist/nested';
+import { Files } from '@/join/Files.tsx';
+import { MarkShape } from '@/marks/Mark.tsx';
+import type { JobTools } from '@/shell/useJob.ts';
+import { useLengths } from '@/shell/unit.tsx';
+import { ask } from '@/shell/ask.ts';
+import { useReceivers } from '@/stores/useReceivers.ts';
+import { NestSettings } from './NestSettings.tsx';
+import { SheetPicture } from './SheetPicture.tsx';
+import { Choice } from '@/shell/controls.tsx';
+import { aboutOf, type CutListTools } from './useCutList.ts';
+import { useClashes, useNest } from './useNest.ts';
+import style from './cutlist.module.css';
+
+/** Panels on sheets: searched for with the picture growing, moved by hand, written and read back. */
+export function SheetsPane({ list, tools }: { list: CutListTools; tools: JobTools }) {
+  const { rows, choice, laid, parts } = list;
+  const { lens } = useLengths();
+  const { searching, failed, search, stop } = useNest();
+  const [at, setAt] = useState(0);
+  const [chosen, setChosen] = useState<number | null>(null);
+  const [kept, setKept] = useState<string | null>(null);
+  const shown: Nest | null = searching?.best ?? (searching ? null : laid);
+  const sheet = shown?.sheets[Math.min(at, shown.sheets.length - 1)] ?? null;
+  const number = sheet ? shown!.sheets.indexOf(sheet) : 0;
+  const clashes = useClashes(rows, searching ? null : (laid?.sheets ?? null), choice);
+  const bad = new Set([...(clashes?.[number]?.pairs.flat() ?? []), ...(clashes?.[number]?.off ?? [])]);
+  const wrong = (clashes ?? []).reduce((n, c) => n + c.pairs.length + c.off.length, 0);
+  const stale = useMemo(() => (laid ? differs(laid, rows) : null), [laid, rows]);
+  const locked = (laid?.sheets ?? []).flatMap((s, i) => s.parts.flatMap((p) => (p.locked ? [{ ...p, sheet: i }] : [])));
+  const find = async () => {
+    setChosen(null);
+    const nest = await search(rows, choice, choice.saw ? [] : locked);
+    if (nest) list.lay(nest);
+    setAt(0);
+  };
+  const changePart = (i: number, by: (p: NestedPart) => NestedPart) => {
+    if (!laid) return;
+    const sheets = laid.sheets.map((s, k) => (k === number ? { ...s, parts: s.parts.map((p, j) => (j === i ? by(p) : p)) } : s));
+    list.lay(afterMoving(rows, { ...laid, sheets }, choice));
+  };
+  const move = (i: number, dx: number, dy: number) => changePart(i, (p) => ({ ...p, x: p.x + dx, y: p.y + dy }));
+  const part = chosen === null ? null : (sheet?.parts[chosen] ?? null);
+  const row = part ? rows.find((r) => r.key === part.row) : null;
+  const turn = () => chosen !== null && row && changePart(chosen, (p) => turned(p, row.length, row.width));
+  const toNext = () => {
+    if (chosen === null || !laid || laid.sheets.length < 2) return;
+    const to = (number + 1) % laid.sheets.length;
+    const moving = laid.sheets[number].parts[chosen];
+    const sheets = laid.sheets.map((s, k) =>
+      k === number ? { ...s, parts: s.parts.filter((_, j) => j !== chosen) } : k === to ? { ...s, parts: [...s.parts, moving] } : s,
+    );
+    list.lay(afterMoving(rows, { ...laid, sheets }, choice));
+    setChosen(null);
+  };
+  const files = tools.job!.operations.filter((o) => o.kind === 'nest');
+  return (
+    <div className="table">
+      <div className="stage bedstage">
+        <div className={`bedtabs ${style.tabs}`} role="tablist" aria-label="Sheets">
+          {(shown?.sheets ?? []).map((s, i) => (
+            <Button key={i} size="small" role="tab" aria-selected={i === number} aria-pressed={i === number} onClick={() => { setAt(i); setChosen(null); }}>
+              {i + 1}: {s.stock}
+              {(clashes?.[i]?.pairs.length ?? 0) + (clashes?.[i]?.off.length ?? 0) > 0 && <MarkShape mark="stop" size={9} />}
+            </Button>
+          ))}
+          {sheet && (
+            <span className="context">
+              <span className="figure">{sheet.parts.length}</span> parts, <span className="figure">{(sheet.density * 100).toFixed(1)} %</span> of <span className="figure">{lens([sheet.width, sheet.height])}</span>
+            </span>
+          )}
+          <span style={{ marginLeft: 'auto', display: 'flex', gap: 6 }}>
+            <Button size="small" disabled={!part || !!choice.saw} onClick={turn}>Turn 90°</Button>
+            <Button size="small" disabled={!part || !!choice.saw} aria-pressed={part?.locked ?? false} onClick={() => chosen !== null && changePart(chosen, (p) => ({ ...p, locked: !p.locked }))}>{part?.locked ? 'Unlock' : 'Lock'}</Button>
+            <Button size="small" disabled={!part || (laid?.sheets.length ?? 0) < 2 || !!choice.saw} onClick={toNext}>To the next sheet</Button>
+            <Button size="small" disabled={!list.canUndo} onClick={list.undo}>Undo</Button>
+          </span>
+        </div>
+        {sheet ? <SheetPicture sheet={sheet} rows={rows} remnants={shown!.remnants.filter((r) => r.sheet === number)} bad={bad} chosen={chosen} choose={setChosen} move={choice.saw || searching ? null : move} rim={choice.saw ? choice.saw.trim : choice.rim} /> : <p className="context" style={{ padding: 20 }}>{searching ? 'Laying parts on sheets …' : 'Nothing is laid yet. Choose sheets and spacing, then lay the parts out.'}</p>}
+      </div>
+      <aside className="panel" aria-label="Sheets and spacing" tabIndex={0}>
+        {searching ? (
+          <div className="row">
+            <Progress percent={Math.round(searching.share * 100)} size="small" aria-label="Search" />
+            <Button size="small" onClick={stop} data-test="stop-nest">Stop, keep the best</Button>
+          </div>
+        ) : (
+          <Button type="primary" onClick={() => void find()} data-test="lay-out">{laid ? 'Lay out again' : 'Lay the parts out'}</Button>
+        )}
+        {failed && <p className={style.off} role="alert">{failed.message} <span className="context">{failed.remedy}</span></p>}
+        {shown && (
+          <p role="status" data-test="nest-figures">
+            <MarkShape mark={wrong > 0 || shown.notPlaced.length > 0 ? 'stop' : stale ? 'look' : 'clear'} size={12} />{' '}
+            <span className="figure">{shown.sheets.reduce((n, s) => n + s.parts.length, 0)}</span> parts on <span className="figure">{shown.sheets.length}</span> {shown.sheets.length === 1 ? 'sheet' : 'sheets'}, <span className="figure">{(shown.density * 100).toFixed(1)} %</span> of what is used.
+            {wrong > 0 && <> {wrong} {wrong === 1 ? 'place is' : 'places are'} too near or off the sheet.</>}
+          </p>
+        )}
+        {stale && !searching && <p className={style.off}>{stale} Lay out again.</p>}
+        {shown?.notPlaced.map((n) => (
+          <p key={n.row} className={style.off} data-test="not-placed">
+            {n.copies} × {rows.find((r) => r.key === n.row)?.name ?? 'a part'} on no sheet. <span className="context">{n.why}</span>
+          </p>
+        ))}
+        {!searching && shown?.remnants.filter((r) => r.sheet === number).map((r, i) => (
+          <div key={i} className="row">
+            <span>Left over <span className="figure">{lens([r.width, r.height])}</span></span>
+            <Button size="small" disabled={kept === `${number} ${i}`} onClick={() => void tools.guarded(async () => { await ask('/api/stores/sheets', { method: 'POST', body: { name: `rest of ${sheet!.stock}`.slice(0, 60), width: round(r.width), height: round(r.height), copies: 1, price: null, remnant: true, material: rows.find((x) => x.key === sheet!.parts[0]?.row)?.material ?? '', thickness: rows.find((x) => x.key === sheet!.parts[0]?.row)?.thickness ?? null, outline: null } }); setKept(`${number} ${i}`); })}>
+              {kept === `${number} ${i}` ? 'Kept' : 'Keep it in the stores'}
+            </Button>
+          </div>
+        ))}
+        <NestSettings list={list} />
+        <Write list={list} tools={tools} ready={!!laid && !searching && wrong === 0 && !stale} about={Object.fromEntries(parts.map((p) => [p.id, aboutOf(p)]))} />
+        <Files operations={files} tools={tools} />
+      </aside>
+    </div>
+  ); // prettier-ignore
+}
+
+const round = (v: number): number => Math.floor(v * 10) / 10;
+
+/** A part turned by a quarter about its middle. */
+function turned(p: NestedPart, length: number, width: number): NestedPart {
+  const at = (q: NestedPart) => {
+    const a = (q.turn * Math.PI) / 180;
+    const side = q.mirrored ? -1 : 1;
+    const [mx, my] = [(side * length) / 2, width / 2];
+    return [Math.cos(a) * mx - Math.sin(a) * my, Math.sin(a) * mx + Math.cos(a) * my];
+  };
+  const next = { ...p, turn: (p.turn + 90) % 360 };
+  const [from, to] = [at(p), at(next)];
+  return { ...next, x: Math.round((p.x + from[0] - to[0]) * 1e6) / 1e6, y: Math.round((p.y + from[1] - to[1]) * 1e6) / 1e6 };
+}
+
+/** What the list says otherwise than what is laid, in a sentence; null when they agree. */
+function differs(laid: Nest, rows: CutListTools['rows']): string | null {
+  const got = new Map<string, number>();
+  for (const s of laid.sheets) for (const p of s.parts) got.set(p.row, (got.get(p.row) ?? 0) + 1);
+  for (const n of laid.notPlaced) got.set(n.row, (got.get(n.row) ?? 0) + n.copies);
+  const panels = rows.filter((r) => r.kind === 'panel');
+  const other = panels.find((r) => (got.get(r.key) ?? 0) !== r.quantity);
+  if (other) return `The list wants ${other.quantity} of ${other.name}, and ${got.get(other.key) ?? 0} are laid.`;
+  const gone = [...got.keys()].find((k) => !panels.some((r) => r.key === k));
+  return gone ? 'A part that is laid is not on the list any more.' : null;
+}
+
+/** The machine, the format, and the files. */
+function Write({ list, tools, ready, about }: { list: CutListTools; tools: JobTools; ready: boolean; about: Record<string, ReturnType<typeof aboutOf>> }) {
+  const machines = useReceivers().filter((r) => r.cutter);
+  const [machine, setMachine] = useState<string | null>(null);
+  const [comma, setComma] = useState(false);
+  const fitting = machines.find((r) => list.choice.sheets.every((s) => s.width <= r.bed[0] && s.height <= r.bed[1])) ?? machines[0];
+  const receiver = machines.find((r) => r.id === machine) ?? fitting;
+  const [format, setFormat] = useState<'dxf' | 'svg' | 'pdf'>('dxf');
+  if (!receiver) return null;
+  const as = receiver.formats.includes(format) ? format : (receiver.formats.find((f) => ['dxf', 'svg', 'pdf'].includes(f)) as 'dxf');
+  const write = () =>
+    void tools.operate({
+      kind: 'nest',
+      parts: list.operation!.parts,
+      about,
+      edits: list.edits,
+      choice: list.choice,
+      laid: list.laid,
+      receiver,
+      format: as,
+      name: tools.job!.name.slice(0, 100),
+      csv: { comma, mark: comma },
+    });
+  return (
+    <>
+      <h2>Files</h2>
+      <label className="row">
+        Machine
+        <Choice value={receiver.id} onChange={setMachine} options={machines.map((r) => ({ value: r.id, label: `${r.name}, ${r.process}` }))} />
+      </label>
+      <label className="row">
+        Sheets as
+        <Choice value={as} onChange={(f) => setFormat(f as 'dxf')} options={receiver.formats.filter((f) => ['dxf', 'svg', 'pdf'].includes(f)).map((f) => ({ value: f, label: f.toUpperCase() }))} />
+      </label>
+      <Checkbox checked={comma} onChange={(e) => setComma(e.target.checked)}>list with decimal comma</Checkbox>
+      <Button type="primary" disabled={!ready} onClick={write} data-test="write-nest">
+        Write the sheets, and read them back
+      </Button>
+      <p className="context">One file a sheet, the cut list, labels and a plan to print, in one zip. Every part is found again in the bytes.</p>
+    </>
+  ); // prettier-ignore
+}

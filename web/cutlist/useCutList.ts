@@ -1,0 +1,113 @@
+'use client';
+import { useQuery } from '@tanstack/react-query';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { usualNest, type NestChoice } from 'tall-kite/cutlist/how';
+import type { Nest } from 'tall-kite/cutlist/nested';
+import { edited, sortedRows, withEdits, type CutRow, type RowEdit } from 'tall-kite/cutlist/row';
+import type { OperationReport } from '@tall-kite/server/operations/requests';
+import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { KeptCutList } from '@tall-kite/server/jobs/cutlists';
+import { ask, Refused } from '@/shell/ask.ts';
+import type { JobTools } from '@/shell/useJob.ts';
+
+const nothing: KeptCutList = { edits: {}, choice: usualNest, laid: null };
+/** What was changed is kept after so long without another change, ms. */
+const pause = 400;
+const mostPast = 100;
+
+/** What is said of a part to the list: its row in the ledger. */
+export const aboutOf = ({ quantity, number, material, thickness }: PartView) => ({ quantity, number, material, thickness });
+
+/** A job's cut list: found on the server, changed here, kept as it is changed; with undo. */
+export function useCutList(jobId: string, tools: JobTools) {
+  const parts = useMemo(() => (tools.job?.parts ?? []).filter((p) => !p.leftOut), [tools.job]);
+  const operation = [...(tools.job?.operations ?? [])].reverse().find((o) => o.kind === 'cut-list') ?? null;
+  const report = useQuery({
+    queryKey: ['cut-list', operation?.id, operation?.state],
+    enabled: operation?.state === 'ready',
+    staleTime: Infinity,
+    queryFn: () => ask<OperationReport>(`/api/operations/${operation!.id}`),
+  });
+  const kept = useQuery({
+    queryKey: ['kept-cut-list', jobId],
+    queryFn: () => ask<{ version: number; content: KeptCutList | null }>(`/api/jobs/${jobId}/cutlist`),
+  });
+  const [content, setContent] = useState<KeptCutList | null>(null);
+  const [past, setPast] = useState<KeptCutList[]>([]);
+  const version = useRef(0);
+  const [trouble, setTrouble] = useState<{ message: string; remedy: string } | null>(null);
+  const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
+  const waiting = useRef<KeptCutList | null>(null);
+  useEffect(() => {
+    if (!kept.data || content) return;
+    version.current = kept.data.version;
+    setContent(kept.data.content ? { ...kept.data.content, choice: { ...usualNest, ...kept.data.content.choice } } : nothing);
+  }, [kept.data, content]);
+  const save = useCallback(async () => {
+    const next = waiting.current;
+    waiting.current = null;
+    timer.current = null;
+    if (!next) return;
+    try {
+      ({ version: version.current } = await ask<{ version: number }>(`/api/jobs/${jobId}/cutlist`, {
+        method: 'PUT',
+        body: { version: version.current, content: next },
+      }));
+      setTrouble(null);
+    } catch (thrown) {
+      const refused = thrown as Refused;
+      setTrouble({ message: `The cut list was not kept: ${refused.message}`, remedy: refused.remedy ?? 'Try again.' });
+    }
+  }, [jobId]);
+  // Leaving the page keeps what waits.
+  useEffect(() => () => void (timer.current && (clearTimeout(timer.current), save())), [save]);
+  const put = useCallback(
+    (next: KeptCutList) => {
+      setContent(next);
+      waiting.current = next;
+      if (timer.current) clearTimeout(timer.current);
+      timer.current = setTimeout(() => void save(), pause);
+    },
+    [save],
+  );
+  const change = useCallback(
+    (by: (old: KeptCutList) => KeptCutList) => {
+      if (!content) return;
+      setPast((p) => [...p.slice(1 - mostPast), content]);
+      put(by(content));
+    },
+    [content, put],
+  );
+  const undo = useCallback(() => {
+    const last = past[past.length - 1];
+    if (!last) return;
+    setPast(past.slice(0, -1));
+    put(last);
+  }, [past, put]);
+  const raw = report.data?.cutList ?? null;
+  const now = content ?? nothing;
+  const all = useMemo<CutRow[]>(() => (raw ? sortedRows(raw.map((r) => edited(r, now.edits[r.key]))) : []), [raw, now.edits]);
+  const rows = useMemo<CutRow[]>(() => (raw ? withEdits(raw, now.edits) : []), [raw, now.edits]);
+  return {
+    parts,
+    operation,
+    ready: raw !== null && content !== null,
+    /** All rows, those left out too, and those that count. */
+    all,
+    rows,
+    edits: now.edits,
+    choice: now.choice,
+    laid: now.laid,
+    trouble,
+    canUndo: past.length > 0,
+    undo,
+    edit: (key: string, edit: RowEdit) => change((c) => ({ ...c, edits: { ...c.edits, [key]: { ...c.edits[key], ...edit } } })),
+    editMany: (edits: ReadonlyMap<string, RowEdit>) =>
+      change((c) => ({ ...c, edits: { ...c.edits, ...Object.fromEntries([...edits].map(([k, e]) => [k, { ...c.edits[k], ...e }])) } })),
+    choose: (part: Partial<NestChoice>) => change((c) => ({ ...c, choice: { ...c.choice, ...part } })),
+    lay: (laid: Nest | null) => change((c) => ({ ...c, laid })),
+    look: () => tools.operate({ kind: 'cut-list', parts: parts.map((p) => p.id), about: Object.fromEntries(parts.map((p) => [p.id, aboutOf(p)])) }),
+  };
+}
+
+export type CutListTools = ReturnType<typeof useCutList>;

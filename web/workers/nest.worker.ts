@@ -1,0 +1,48 @@
+import { expose } from 'comlink';
+import { Unusable } from 'tall-kite/base/finding';
+import type { NestChoice } from 'tall-kite/cutlist/how';
+import type { Nest, NestedPart, NestedSheet } from 'tall-kite/cutlist/nested';
+import { clashesOf, nestRows, type Clashes } from 'tall-kite/cutlist/nest-rows';
+import type { CutRow } from 'tall-kite/cutlist/row';
+import type { Engine } from 'tall-kite/engine/engine';
+
+/** The library for contours, a separate file that anyone may replace. */
+let started: Promise<Engine> | null = null;
+function engine(): Promise<Engine> {
+  return (started ??= (async () => {
+    const script = new URL('./manifold.js', self.location.href).href;
+    const { default: start } = await import(/* @vite-ignore */ script);
+    const made = (await start({ locateFile: () => new URL('./manifold.wasm', self.location.href).href })) as Engine;
+    made.setup();
+    return made;
+  })());
+}
+
+/** A result is shown at most so often, ms. */
+const pause = 150;
+
+export type Searched = { nest: Nest } | { failed: { message: string; remedy: string } };
+
+/** Laying of parts on sheets; to stop it the worker is ended, and the page keeps the last result it was told. */
+const worker = {
+  async search(rows: CutRow[], choice: NestChoice, locked: (NestedPart & { sheet: number })[], better: (nest: Nest, share: number) => void): Promise<Searched> {
+    try {
+      let last = 0;
+      const told = (nest: Nest, share: number) => {
+        if (performance.now() - last < pause) return;
+        last = performance.now();
+        better(nest, share);
+      };
+      return { nest: nestRows(rows, choice, await engine(), { better: told, locked }) };
+    } catch (thrown) {
+      if (thrown instanceof Unusable) return { failed: { message: thrown.message, remedy: thrown.remedy } };
+      return { failed: { message: 'The parts could not be laid on sheets.', remedy: 'Check sizes and spacing, and try again.' } };
+    }
+  },
+  async clashes(rows: CutRow[], sheets: NestedSheet[], choice: NestChoice): Promise<Clashes[]> {
+    return clashesOf(rows, sheets, choice, await engine());
+  },
+};
+
+export type NestWorker = typeof worker;
+expose(worker);
