@@ -59,6 +59,7 @@ export const browserPackages = {
 export const readerPackages = {
   python3: () => existsSync('/usr/bin/python3'),
   'zbar-tools': () => existsSync('/usr/bin/zbarimg'),
+  'poppler-utils': () => existsSync('/usr/bin/pdftoppm'),
   lib3mf1: () => readdirSync('/usr/lib').some((arch) => existsSync(join('/usr/lib', arch, 'lib3MF.so.1'))),
   'python3-gmsh': () => existsSync('/usr/lib/python3/dist-packages/gmsh.py'),
   'python3-ezdxf': () => existsSync('/usr/lib/python3/dist-packages/ezdxf'),

@@ -9,9 +9,12 @@ import { releaseView } from '@tall-kite/server/releases/report';
 import { askForOperation, keepOperation, operationViews } from '@tall-kite/server/operations/operations';
 import { addBendTable, bendTables } from '@tall-kite/server/stores/bends';
 import { usualFlatten } from 'tall-kite/sheet/pattern';
+import { keepCutList } from '@tall-kite/server/jobs/cutlists';
+import { usualNest } from 'tall-kite/cutlist/how';
 import { jobView, makeJob } from '@tall-kite/server/jobs/jobs';
 import { settingsFrom } from '@tall-kite/server/settings/settings';
 import { Blobs } from '@tall-kite/server/storage/blobs';
+import { demoCases, demoCasesList } from './cases.ts';
 import { demoFiles, type DemoFile } from './designs.ts';
 import { demoDrawings } from './drawings.ts';
 import { demoPictures } from './pictures.ts';
@@ -24,6 +27,7 @@ const drawingsName = 'Winder and crate, revision B';
 const sparesName = 'Station spares';
 const picturesName = 'Marks and templates';
 const textsName = 'Plates, tags and artwork';
+const casesName = 'Crate and tool chest';
 const sheetsName = 'Folded sheet, revision A';
 
 /** Loads the scenario through the same code that a person's upload takes; once, and not again. */
@@ -54,6 +58,8 @@ async function load(): Promise<void> {
     await makeWith(textsName, await demoTexts(), ['Station name plate']);
     await makeWith(picturesName, await demoPictures(), ['sail-mark']);
     await makeWith(drawingsName, demoDrawings(), ['winder-sides', 'sail-stencil']);
+    await makeWith(casesName, await demoCases(), []);
+    await nestCases(db);
     await releaseSpares(db, blobs);
     await makeWith(jobName, await demoFiles(), ['Sensor housing', 'Cup', 'Clamp half', 'Mast bracket']);
   } finally {
@@ -80,6 +86,28 @@ async function unfoldAll(db: ReturnType<typeof connect>['db'], jobName: string, 
   }
   for (const flat of (await jobView(db, id)).parts.filter((p) => p.summary.flat)) await askForFile(db, flat.id);
   await settled(async () => ((await jobView(db, id)).parts.every((p) => !p.file || p.file.state === 'written' || p.file.state === 'failed') ? true : null));
+}
+
+/** The cut list of the cases, and their panels laid on sheets of two materials. */
+async function nestCases(db: Database): Promise<void> {
+  const { id } = await db.selectFrom('jobs').select('id').where('name', '=', casesName).executeTakeFirstOrThrow();
+  await takePartsList(db, id, demoCasesList);
+  const { parts } = await jobView(db, id);
+  const about = Object.fromEntries(parts.map(({ id: part, quantity, number, material, thickness }) => [part, { quantity, number, material, thickness }]));
+  const of = parts.map((p) => p.id);
+  const done = (asked: string) =>
+    settled(async () => {
+      const operation = (await operationViews(db, id)).find((o) => o.id === asked);
+      if (operation?.state === 'failed') throw new Error(operation.failure?.message);
+      return operation?.state === 'ready' ? true : null;
+    });
+  await done(await askForOperation(db, id, { kind: 'cut-list', parts: of, about }));
+  const sheet = { ...usualNest.sheets[0], width: 2440, height: 1220 };
+  const rest = { ...sheet, name: 'rest of plywood', width: 900, height: 700, copies: 1, remnant: true, material: 'birch plywood', thickness: 12 };
+  const choice = { ...usualNest, sheets: [{ ...sheet, name: 'plywood', material: 'birch plywood' }, { ...sheet, name: 'board', material: 'MDF' }, rest], rounds: 40 };
+  await keepCutList(db, id, 0, { edits: {}, choice, laid: null });
+  const receiver = readyReceivers.find((r) => r.id === 'martin')!;
+  await done(await askForOperation(db, id, { kind: 'nest', parts: of, about, edits: {}, choice, laid: null, receiver, format: 'dxf', name: casesName, csv: { comma: false, mark: false } }));
 }
 
 /** Spare parts, released at revision A and again at B: what did not change is the same file. */

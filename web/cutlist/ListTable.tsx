@@ -5,6 +5,7 @@ import { cutListCsv, listedEdits, readCutList, totalsCsv } from 'tall-kite/cutli
 import { grains, totalsOf, workText, type Bands, type CutRow, type Grain } from 'tall-kite/cutlist/row';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { Choice } from '@/shell/controls.tsx';
+import { shownLength } from 'tall-kite/base/lengths';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import { useLengths } from '@/shell/unit.tsx';
 import { RowThumb } from './RowThumb.tsx';
@@ -13,10 +14,11 @@ import style from './cutlist.module.css';
 
 /** The cut list as a table: what a person may change is typed in its place. */
 export function ListTable({ list, name }: { list: CutListTools; name: string }) {
-  const { len } = useLengths();
+  const { unit } = useLengths();
+  const size = (mm: number | null) => <span className={`figure ${style.one}`}>{mm === null ? '–' : shownLength(mm, unit)}</span>;
   const { all, rows, edits } = list;
   const names = new Map(all.map((r) => [r.key, r.name]));
-  const text = (key: 'number' | 'name' | 'material' | 'notes', width: number, label: string) => (row: CutRow) => <Typed value={row[key]} label={`${label} of ${row.name}`} width={width} set={(v) => list.edit(row.key, { [key]: v })} />; // prettier-ignore
+  const text = (key: 'number' | 'name' | 'material' | 'notes', width: number, label: string) => (row: CutRow) => <Typed value={row[key]} label={`${label} of ${row.name}`} width={width} placeholder={key === 'notes' ? 'add a note' : undefined} set={(v) => list.edit(row.key, { [key]: v })} />; // prettier-ignore
   const columns: TableColumnsType<CutRow> = [
     {
       title: '',
@@ -39,18 +41,18 @@ export function ListTable({ list, name }: { list: CutListTools; name: string }) 
     { title: 'Pieces', width: 66, align: 'right', render: (_, row) => <Pieces row={row} set={(quantity) => list.edit(row.key, { quantity })} /> },
     { title: 'Material', width: 118, render: (_, row) => text('material', 104, 'Material')(row) },
     {
-      title: 'Thickness',
+      title: `Thickness, ${unit}`,
       width: 92,
       align: 'right',
       render: (_, row) =>
         row.kind === 'panel' && row.findings.length >= 0 && typedThickness(row) ? (
           <LengthInput bare width={70} label={`Thickness of ${row.name}`} value={row.thickness === null ? '' : String(row.thickness)} onChange={(v) => Number(v) > 0 && list.edit(row.key, { thickness: Number(v) })} />
         ) : (
-          <span className="figure">{row.thickness === null ? '–' : len(row.thickness)}</span>
+          size(row.thickness)
         ), // prettier-ignore
     },
-    { title: 'Length', width: 92, align: 'right', render: (_, row) => <span className="figure">{len(row.length)}</span> },
-    { title: 'Width', width: 88, align: 'right', render: (_, row) => <span className="figure">{len(row.width)}</span> },
+    { title: `Length, ${unit}`, width: 84, align: 'right', render: (_, row) => size(row.length) },
+    { title: `Width, ${unit}`, width: 84, align: 'right', render: (_, row) => size(row.width) },
     {
       title: 'Grain',
       width: 94,
@@ -121,8 +123,20 @@ const typedThickness = (row: CutRow): boolean =>
   row.holes.every((h) => h.depth === null) && row.pockets.length === 0 && row.edgeHoles.length === 0 && row.thickness === null;
 
 /** A cell that is typed; kept when it is left. */
-function Typed({ value, label, width, set }: { value: string; label: string; width: number; set: (v: string) => void }): ReactNode {
-  return <Input key={value} defaultValue={value} aria-label={label} size="small" variant="borderless" className={style.cell} style={{ width }} onBlur={(e) => e.target.value !== value && set(e.target.value.trim())} onPressEnter={(e) => e.currentTarget.blur()} />; // prettier-ignore
+function Typed({
+  value,
+  label,
+  width,
+  placeholder,
+  set,
+}: {
+  value: string;
+  label: string;
+  width: number;
+  placeholder?: string;
+  set: (v: string) => void;
+}): ReactNode {
+  return <Input key={value} defaultValue={value} aria-label={label} placeholder={placeholder} size="small" variant="borderless" className={style.cell} style={{ width }} onBlur={(e) => e.target.value !== value && set(e.target.value.trim())} onPressEnter={(e) => e.currentTarget.blur()} />; // prettier-ignore
 }
 
 function Pieces({ row, set }: { row: CutRow; set: (n: number) => void }) {

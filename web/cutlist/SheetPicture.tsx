@@ -83,7 +83,7 @@ export function SheetPicture({ sheet, rows, remnants, bad, chosen, choose, move,
       {remnants.map((r, i) => (
         <g key={i}>
           <rect x={r.x} y={-r.y - r.height} width={r.width} height={r.height} fill="var(--faint)" opacity={0.55} />
-          {r.width > letters * 9 && r.height > letters * 1.6 && (
+          {r.width > letters * 13 && r.height > letters * 1.6 && (
             <text x={r.x + r.width / 2} y={-r.y - r.height / 2} textAnchor="middle" dominantBaseline="middle" fontSize={letters} fill="var(--muted)">
               left over {Math.round(r.width)} × {Math.round(r.height)} mm
             </text>

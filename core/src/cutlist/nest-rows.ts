@@ -48,6 +48,9 @@ export function nestRows(rows: readonly CutRow[], choice: NestChoice, engine: En
   return together(done, choice);
 }
 
+/** What growing adds beyond the gap so that rounding takes nothing from it, mm: what fits exactly still fits. */
+const hair = 4e-6;
+
 type Kinds = { sheet: StockSheet; kind: number }[];
 
 /** Seconds are shared by the stocks; rounds are for each. */
@@ -123,7 +126,7 @@ function laidRows(
 ): Nest {
   const gap = Math.max(choice.spacing, choice.kerf);
   // Grown parts may reach over the rim by what they grew.
-  const inset = onGrid(choice.rim - gap / 2);
+  const inset = onGrid(choice.rim - gap / 2 - hair);
   const shapes = shapesOf(rows, choice, engine);
   const sheetKinds: SheetKind[] = kinds.map(({ sheet }) => {
     const [width, height] = [onGrid(sheet.width - 2 * inset), onGrid(sheet.height - 2 * inset)];

@@ -49,7 +49,7 @@ export interface SawResult {
 /** Lengths nearer than this are the same, mm. */
 const same = 1e-6;
 /** With fewer copies than this the sheets are also filled by exact search. */
-const fewForExact = 60;
+const fewForExact = 16;
 const mostCopies = 20_000;
 /** Drafts by chance before the best is changed step by step; changes in a round; and after so many without a gain it is begun anew. */
 const draftsAtOnce = 60;

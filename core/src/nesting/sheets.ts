@@ -220,7 +220,7 @@ function withoutOne(
   ];
   const roomsOf = (piece: number) => {
     const item = items[copies[piece].item];
-    return others.map((_, r) => r).filter((r) => mayLie(item, sheets[others[r]].kind));
+    return others.map((_, r) => r).filter((r) => mayLie(item, sheets[others[r]].kind) && fitsIn(item.variants, sheets[others[r]].room));
   };
   const own = list.map(({ piece }) => ({ variants: pieces[piece].variants, rooms: roomsOf(piece) }));
   if (own.some((p) => p.rooms.length === 0)) return false;
@@ -241,6 +241,10 @@ function withoutOne(
   return true;
 }
 
+/** Whether a shape fits a room in one of its turns. */
+const fitsIn = (variants: readonly Variant[], { width, height }: Room): boolean => variants.some((v) => v.width <= width && v.height <= height);
+
+/** A place in a room, in a turn that fits it. */
 function within(variants: readonly Variant[], room: Room, place: Place): Place {
   const fits = (k: number) => variants[k].width <= room.width && variants[k].height <= room.height;
   const variant = fits(place.variant)
@@ -269,7 +273,7 @@ function lastShorter(
   for (const sheet of sheets) {
     if (sheet === ending || sheet.list.length > mostSearched || budget.over(0.6)) continue;
     for (const entry of [...ending.list].sort((a, b) => pieces[b.piece].variants[0].area - pieces[a.piece].variants[0].area)) {
-      if (!mayLie(items[copies[entry.piece].item], sheet.kind)) continue;
+      if (!mayLie(items[copies[entry.piece].item], sheet.kind) || !fitsIn(pieces[entry.piece].variants, sheet.room)) continue;
       const all = [...sheet.list.map((l) => l.piece), entry.piece];
       const v = pieces[entry.piece].variants;
       if (areaOf(pieces, sheet) + v[0].area > sheet.room.width * sheet.room.height) continue;
@@ -291,7 +295,7 @@ function lastShorter(
   const fixed = ending.fixed.map((f) => ({ ...f, room: 0 }));
   let from = ending.list.map((l) => ({ ...l.place, room: 0 }));
   const endOf = (places: readonly Place[]) => places.reduce((most, p, i) => Math.max(most, p.x + own[i].variants[p.variant].width), 0);
-  const other = stripStart(own, ending.room.height, fixed, random, () => budget.over(1));
+  const other = stripStart(own, ending.room.height, fixed, random, () => (budget.round(), budget.over(0.5)));
   if (other && other.length < endOf(from)) from = other.places;
   const area = own.reduce((sum, p) => sum + p.variants[0].area, 0);
   const keep = (places: readonly Place[]) => {

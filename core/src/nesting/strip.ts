@@ -93,11 +93,11 @@ const againTries = 4;
 const normal = (random: () => number): number => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
 
 function pushedIn(piece: Piece, place: Place, width: number, height: number): Place {
-  const v = piece.variants[place.variant];
-  const y = Math.max(0, Math.min(place.y, height - v.height));
-  if (v.width <= width) return { ...place, x: Math.max(0, Math.min(place.x, onGrid(width - v.width))), y };
-  const other = piece.variants.findIndex((w) => w.width <= width);
-  return other < 0 ? { ...place } : { ...place, variant: other, x: 0 };
+  const fits = (k: number) => piece.variants[k].width <= width && piece.variants[k].height <= height;
+  // No strip is made narrower than the narrowest that every piece fits into: one of them does.
+  const variant = fits(place.variant) ? place.variant : piece.variants.findIndex((_, k) => fits(k));
+  const v = piece.variants[variant];
+  return { ...place, variant, x: Math.max(0, Math.min(place.x, onGrid(width - v.width))), y: Math.max(0, Math.min(place.y, onGrid(height - v.height))) };
 }
 
 /** Two of the larger pieces change places. */
@@ -117,8 +117,9 @@ export function largestFirst(pieces: readonly Piece[]): number[] {
   return pieces.map((_, i) => i).sort((a, b) => size(pieces[b]) - size(pieces[a]) || a - b);
 }
 
-/** So many tries by contact are made for few pieces. */
+/** So many tries by contact are made for few pieces, each as long as some rounds; with more ways to lie than this none is. */
 const contactTries = 12;
+const mostWays = 160;
 
 /**
  * The better of two starts in one room of a height: bottom-left, and by contact with a few tries more.
@@ -130,7 +131,8 @@ export function stripStart(pieces: readonly Piece[], height: number, fixed: read
   if (first.some((p) => !p)) return null;
   let best: StripResult = { places: first as Place[], length: rightOf(pieces, first as Place[]) };
   const area = pieces.reduce((sum, p) => sum + p.variants[0].area, 0);
-  for (let k = 0; k < contactTries && pieces.length <= mostForContact && best.length * height > area * 1.005 && !enough(); k++) {
+  const ways = pieces.reduce((sum, p) => sum + p.variants.length, 0);
+  for (let k = 0; k < contactTries && pieces.length <= mostForContact && ways <= mostWays && best.length * height > area * 1.005 && !enough(); k++) {
     const places = contactPlaces(pieces, room, fixed, enough, k === 0 ? null : random);
     if (!places || places.some((p) => !p)) continue;
     const length = rightOf(pieces, places as Place[]);

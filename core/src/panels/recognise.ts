@@ -216,6 +216,16 @@ function floorsOf(top: Topology, levels: readonly Level[], face: number, seen: S
   }).sort((a, b) => a.depth - b.depth); // prettier-ignore
 }
 
+/** A floor's border without what opens in it: a hole that goes on is there already. What stands in it, an island, stays. */
+function withoutOpenings(floor: Floor, all: readonly Contour[], near: number): Floor {
+  const inner = new Set(nest(inDrawing(floor.contours)).filter((n) => n.depth % 2 === 1).map((n) => floor.contours[n.contour])); // prettier-ignore
+  const same = (a: Contour, b: Contour) => {
+    const [p, q] = [boxOfDrawing(inDrawing([a])), boxOfDrawing(inDrawing([b]))];
+    return p.every((v, k) => Math.abs(v - q[k]) < near * 20) && Math.abs(areaWithin([a]) - areaWithin([b])) < near * 20 * (p[2] - p[0] + p[3] - p[1]);
+  };
+  return { ...floor, contours: floor.contours.filter((c) => !inner.has(c) || !all.some((o) => o !== c && same(o, c))) };
+}
+
 /** Figures of exact solids come with a rounding of the last digits only. */
 const rounded = (v: number): number => Number(v.toFixed(6));
 
@@ -225,6 +235,9 @@ function describe(top: Topology, it: Found): Panel {
   let back = floorsOf(top, it.down, it.low, it.seen, it.near);
   const drilledUp = drilled(top, it, 'front');
   const drilledDown = drilled(top, it, 'back');
+  const opened = [...it.outline, ...front.flatMap((f) => f.contours), ...back.flatMap((f) => f.contours)];
+  front = front.map((f) => withoutOpenings(f, opened, it.near));
+  back = back.map((f) => withoutOpenings(f, opened, it.near));
   const edge = edgeHoles(top, it);
   const lean = mitres(top, it);
   const told =
