@@ -104,10 +104,27 @@ async function nestCases(db: Database): Promise<void> {
   await done(await askForOperation(db, id, { kind: 'cut-list', parts: of, about }));
   const sheet = { ...usualNest.sheets[0], width: 2440, height: 1220 };
   const rest = { ...sheet, name: 'rest of plywood', width: 900, height: 700, copies: 1, remnant: true, material: 'birch plywood', thickness: 12 };
-  const choice = { ...usualNest, sheets: [{ ...sheet, name: 'plywood', material: 'birch plywood' }, { ...sheet, name: 'board', material: 'MDF' }, rest], rounds: 40 };
+  const choice = {
+    ...usualNest,
+    sheets: [{ ...sheet, name: 'plywood', material: 'birch plywood' }, { ...sheet, name: 'board', material: 'MDF' }, rest],
+    rounds: 40,
+  };
   await keepCutList(db, id, 0, { edits: {}, choice, laid: null });
   const receiver = readyReceivers.find((r) => r.id === 'martin')!;
-  await done(await askForOperation(db, id, { kind: 'nest', parts: of, about, edits: {}, choice, laid: null, receiver, format: 'dxf', name: casesName, csv: { comma: false, mark: false } }));
+  await done(
+    await askForOperation(db, id, {
+      kind: 'nest',
+      parts: of,
+      about,
+      edits: {},
+      choice,
+      laid: null,
+      receiver,
+      format: 'dxf',
+      name: casesName,
+      csv: { comma: false, mark: false },
+    }),
+  );
 }
 
 /** Spare parts, released at revision A and again at B: what did not change is the same file. */

@@ -1,6 +1,8 @@
 import { Button, Checkbox } from 'antd';
 import { Choice } from '@/shell/controls.tsx';
 import { lengthUnits } from 'tall-kite/base/readings';
+import { usualNest, type NestChoice } from 'tall-kite/cutlist/how';
+import { LengthInput } from '@/shell/LengthInput.tsx';
 import { formatNames, type FileFormat, type Receiver } from 'tall-kite/receivers/receivers';
 import { receiverLabel } from '@/stores/useReceivers.ts';
 import type { Grouping } from 'tall-kite/release/recipe';
@@ -15,11 +17,19 @@ export interface Line {
   unit: string;
   group: Grouping;
   flatten: FlattenChoice | null;
+  /** How panels are laid on sheets, for what is nested. */
+  nest?: Partial<NestChoice>;
 }
 
 export const firstLine = (receiver: Receiver): Line => ({ receiver, format: receiver.formats[0], unit: 'mm', group: 'each', flatten: null });
 
-const groupWords: Record<Grouping, string> = { each: 'one each', all: 'one for all', stock: 'one a material, thickness', bed: 'one a bed' };
+const groupWords: Record<Grouping, string> = {
+  each: 'one each',
+  all: 'one for all',
+  stock: 'one a material, thickness',
+  bed: 'one a bed',
+  nested: 'panels nested on sheets',
+};
 
 /** One way that the parts go: to which machine, in what, in how many files. */
 export function LineCard({
@@ -38,7 +48,9 @@ export function LineCard({
   const { receiver } = line;
   const cutter = receiver.cutter !== undefined;
   const units = line.format === 'svg' ? [{ id: 'mm' }, { id: '96dpi' }] : line.format === 'pdf' ? [{ id: 'mm' }] : lengthUnits;
-  const groups: Grouping[] = cutter || !(line.format === '3mf' || line.format === 'stl') ? ['each', 'all', 'stock'] : ['each', 'all', 'stock', 'bed'];
+  const usual: Grouping[] = ['each', 'all', 'stock'];
+  const groups: Grouping[] =
+    cutter || !(line.format === '3mf' || line.format === 'stl') ? [...usual, ...(cutter ? (['nested'] as const) : [])] : [...usual, 'bed'];
   return (
     <fieldset className="linecard" data-test={`line-${n}`}>
       <legend className="visually-hidden">Line {n}</legend>
@@ -76,9 +88,31 @@ export function LineCard({
           unfold sheet parts on the way
         </Checkbox>
       )}
+      {line.group === 'nested' && <OnSheets nest={line.nest ?? {}} set={(nest) => set({ ...line, nest })} />}
       {line.flatten && <Rule set={(flatten) => set({ ...line, flatten })} />}
     </fieldset>
   );
+}
+
+/** The sheets that panels are laid on. */
+function OnSheets({ nest, set }: { nest: Partial<NestChoice>; set: (nest: Partial<NestChoice>) => void }) {
+  const now = { ...usualNest, ...nest };
+  const [sheet] = now.sheets;
+  const sized = (size: Partial<typeof sheet>) => set({ ...nest, sheets: [{ ...sheet, ...size }] });
+  return (
+    <div className="rule">
+      <label>
+        Sheet <LengthInput bare width={64} label="Length of the sheet" value={String(sheet.width)} onChange={(v) => Number(v) >= 10 && sized({ width: Number(v) })} /> ×{' '}
+        <LengthInput width={64} label="Width of the sheet" value={String(sheet.height)} onChange={(v) => Number(v) >= 10 && sized({ height: Number(v) })} />
+      </label>
+      <label>
+        Between parts <LengthInput width={56} value={String(now.spacing)} onChange={(v) => v !== '' && Number(v) >= 0 && set({ ...nest, spacing: Number(v) })} />
+      </label>
+      <label>
+        From the edge <LengthInput width={56} value={String(now.rim)} onChange={(v) => v !== '' && Number(v) >= 0 && set({ ...nest, rim: Number(v) })} />
+      </label>
+    </div>
+  ); // prettier-ignore
 }
 
 function Rule({ set }: { set: (f: FlattenChoice) => void }) {

@@ -1,4 +1,5 @@
-import type { Finding } from '../base/finding.ts';
+import { unzipSync, zipSync } from 'fflate';
+import { worst, type Finding } from '../base/finding.ts';
 import { Unusable } from '../base/finding.ts';
 import { sha256 } from '../base/sha256.ts';
 import { checkDrawing } from '../curves/check.ts';
@@ -7,7 +8,7 @@ import { partOfDrawing } from '../drawing/part.ts';
 import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
 import { makeOneFile, type Keep, type Tools } from '../pipeline/one-file.ts';
 import { receiveDrawing, type ReceivedDrawing } from '../processes/cutters.ts';
-import { evidenceOf, withFindings, type Evidence } from '../prove/evidence.ts';
+import { evidenceOf, withFindings, type Claim, type Evidence } from '../prove/evidence.ts';
 import { firstRecipe, safeFileName, type Recipe } from '../recipe/recipe.ts';
 import type { FileFormat, Receiver } from '../receivers/receivers.ts';
 import type { LetterFiles } from '../text/letters.ts';
@@ -159,3 +160,58 @@ function notPlacedFindings(rows: readonly CutRow[], nest: Nest): Finding[] {
     };
   });
 }
+
+/** Everything that was made for a nest as one file. */
+export interface NestZip {
+  fileName: string;
+  bytes: Uint8Array;
+  /** The run, and each sheet by its worst. */
+  evidence: Evidence;
+  files: NestFile[];
+}
+
+/** Sheets, list, labels and plan in one zip: equal inputs give equal bytes. Null when given up. */
+export async function nestZip(
+  rows: readonly CutRow[],
+  nest: Nest,
+  choice: NestChoice,
+  how: NestFileHow,
+  tools: Tools,
+  letters: LetterFiles,
+  progress: NestProgress = () => false,
+): Promise<NestZip | null> {
+  const inside: Record<string, Uint8Array> = {};
+  const hold: Keep = (name, pieces) => {
+    const parts = [...pieces];
+    const bytes = new Uint8Array(parts.reduce((n, p) => n + p.length, 0));
+    parts.reduce((at, p) => (bytes.set(p, at), at + p.length), 0);
+    inside[name] = bytes;
+    return Promise.resolve(bytes);
+  };
+  const done = await nestFiles(rows, nest, choice, how, tools, letters, hold, progress);
+  if (!done) return null;
+  // No time of day: the same inputs give the same bytes.
+  const bytes = zipSync(inside, { mtime: new Date(1980, 0, 1) });
+  return { fileName: `${safeFileName(how.name)}_sheets.zip`, bytes, evidence: whole(done), files: done.files };
+}
+
+/** Everything that a nest's files say, as one piece of evidence. */
+function whole({ files, evidence }: NestFiles): Evidence {
+  const sheets = files.filter((f) => f.evidence);
+  const claims = sheets.map(({ name, evidence: e }): Claim => {
+    const all = `${e!.claims.length} of ${e!.claims.length} claims hold`;
+    const bad = e!.claims.filter((c) => c.verdict !== 'clear');
+    const received = bad.length === 0 ? all : `${bad[0].quantity}: ${String(bad[0].received)}`;
+    return { quantity: name, unit: '', designed: all, received, difference: null, tolerance: null, verdict: worst(e!.claims.map((c) => c.verdict)) };
+  });
+  const findings = sheets.flatMap((s) =>
+    s.evidence!.findings.map((f) => ({ ...f, message: s.sheet === null ? f.message : `Sheet ${s.sheet + 1}: ${f.message}` })),
+  );
+  return withFindings(evidenceOf([...evidence.claims, ...claims], evidence.findings), findings);
+}
+
+/** The sheet files within a nest's zip, in their order: what goes to the machine. */
+export const sheetsInZip = (bytes: Uint8Array): { name: string; bytes: Uint8Array }[] =>
+  Object.entries(unzipSync(bytes))
+    .filter(([name]) => !/_(labels|plan)\.pdf$|_cut-list\.csv$/.test(name))
+    .map(([name, content]) => ({ name, bytes: content }));

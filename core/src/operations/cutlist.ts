@@ -1,6 +1,4 @@
-import { zipSync } from 'fflate';
 import Joi from 'joi';
-import { worst } from '../base/finding.ts';
 import { sha256 } from '../base/sha256.ts';
 import { usualCsv, type CsvHow } from '../cutlist/csv.ts';
 import type { NestChoice } from '../cutlist/how.ts';
@@ -8,11 +6,9 @@ import { cutListOf, type ListPart } from '../cutlist/list.ts';
 import { nestRows } from '../cutlist/nest-rows.ts';
 import type { Nest } from '../cutlist/nested.ts';
 import { sortedRows, withEdits, type CutRow, type RowEdit } from '../cutlist/row.ts';
-import { nestFiles, type NestFiles } from '../cutlist/run.ts';
+import { nestZip } from '../cutlist/run.ts';
 import { editsSchema, nestSchema } from '../cutlist/schema.ts';
-import { withFindings, evidenceOf, type Claim, type Evidence } from '../prove/evidence.ts';
 import type { Receiver } from '../receivers/receivers.ts';
-import { safeFileName } from '../recipe/recipe.ts';
 import { figure, fileName, receiver } from './fields.ts';
 import { Cancelled, manyParts, type Operation, type OperationPart, type Outcome, type Work } from './operation.ts';
 
@@ -142,28 +138,6 @@ export const cutListOperation: Operation<CutListRequest> = {
   },
 };
 
-/** Everything that a nest's file says, as one piece of evidence: the run, and each sheet by its worst. */
-function whole({ files, evidence }: NestFiles): Evidence {
-  const sheets = files.filter((f) => f.evidence);
-  const claims = sheets.map(({ name, evidence: e }): Claim => {
-    const bad = e!.claims.filter((c) => c.verdict !== 'clear');
-    const received = bad.length === 0 ? `${e!.claims.length} of ${e!.claims.length} hold` : `${bad[0].quantity}: ${String(bad[0].received)}`;
-    return {
-      quantity: name,
-      unit: '',
-      designed: `${e!.claims.length} of ${e!.claims.length} hold`,
-      received,
-      difference: null,
-      tolerance: null,
-      verdict: worst(e!.claims.map((c) => c.verdict)),
-    };
-  });
-  const findings = sheets.flatMap((s) =>
-    s.evidence!.findings.map((f) => ({ ...f, message: s.sheet === null ? f.message : `Sheet ${s.sheet + 1}: ${f.message}` })),
-  );
-  return withFindings(evidenceOf([...evidence.claims, ...claims], evidence.findings), findings);
-}
-
 /** Sheets, list, labels and plan as one file; every part found again in the bytes of its sheet. */
 export const nestOperation: Operation<NestRequest> = {
   kind: 'nest',
@@ -189,21 +163,11 @@ export const nestOperation: Operation<NestRequest> = {
     const nest = request.laid ?? nestRows(rows, request.choice, engine);
     // Letters are where the work is done, never in a page, which knows this file for its forms.
     const { nodeLetters } = await import(/* turbopackIgnore: true */ '../text/node-files.ts');
-    const inside: Record<string, Uint8Array> = {};
-    const hold = (name: string, pieces: Iterable<Uint8Array>) => {
-      const bytes = Buffer.concat([...pieces]);
-      inside[name] = bytes;
-      return Promise.resolve(bytes);
-    };
     const { receiver: to, format, name, csv } = request;
-    const done = await nestFiles(rows, nest, request.choice, { receiver: to, format, name, csv }, tools, nodeLetters, hold, (share, what) =>
-      progress(0.4 + share * 0.55, what),
-    );
+    const how = { receiver: to, format, name, csv };
+    const done = await nestZip(rows, nest, request.choice, how, tools, nodeLetters, (share, what) => progress(0.4 + share * 0.55, what));
     if (!done) throw new Cancelled();
-    // The same inputs give the same bytes: no time of day.
-    const zip = zipSync(inside, { mtime: new Date(1980, 0, 1) });
-    const called = `${safeFileName(name)}_sheets.zip`;
-    const bytes = await keep(called, [zip]);
+    const bytes = await keep(done.fileName, [done.bytes]);
     const placed = nest.sheets.reduce((n, s) => n + s.parts.length, 0);
     const figures = [
       { name: 'sheets', value: nest.sheets.length, unit: '' },
@@ -212,7 +176,7 @@ export const nestOperation: Operation<NestRequest> = {
     ];
     return {
       report: {
-        file: { fileName: called, sha256: sha256([bytes]), bytes: bytes.length, evidence: whole(done) },
+        file: { fileName: done.fileName, sha256: sha256([bytes]), bytes: bytes.length, evidence: done.evidence },
         figures,
         said: [`${placed} parts on ${nest.sheets.length} sheets; ${done.files.length} files.`],
       },

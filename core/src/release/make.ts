@@ -1,3 +1,8 @@
+import { usualNest, type NestChoice } from '../cutlist/how.ts';
+import { cutListOf, type ListPart } from '../cutlist/list.ts';
+import { nestRows } from '../cutlist/nest-rows.ts';
+import { sortedRows } from '../cutlist/row.ts';
+import { nestZip } from '../cutlist/run.ts';
 import { rowsOnBed } from '../beds/layout.ts';
 import type { DesignPart, Geometry } from '../model/design.ts';
 import type { Drawing } from '../curves/drawing.ts';
@@ -90,7 +95,31 @@ const notPlaced = (name: string, of: number, there: number): Finding => ({
 });
 
 async function makeGroup(row: ReleaseRow, geometryOf: GeometryOf, tools: Tools, keep: Keep) {
+  if (row.line.group === 'nested') return nestedGroup(row, geometryOf, tools, keep);
   return row.line.receiver.cutter ? drawingGroup(row, geometryOf, tools, keep) : meshGroup(row, geometryOf, tools, keep);
+}
+
+/** Panels among the parts laid on sheets: one zip with a file a sheet, the list, labels and a plan. Searched by rounds, so that a run can be repeated. */
+async function nestedGroup({ line, title, parts }: ReleaseRow, geometryOf: GeometryOf, tools: Tools, keep: Keep) {
+  const listed: ListPart[] = [];
+  const findings: Finding[] = [];
+  for (const source of parts) {
+    const part = await geometryOf(source);
+    findings.push(...part.findings.filter((f) => f.severity === 'stop').map((f) => ({ ...f, message: `${source.summary.name}: ${f.message}` })));
+    const { key, summary, recipe, quantity, number, material, thickness } = source;
+    listed.push({ key, summary, recipe, geometry: part.geometry, quantity, number, material, thickness });
+  }
+  const kernel = listed.some((p) => p.geometry.kind === 'solid') ? await tools.working() : null;
+  const rows = sortedRows(cutListOf(listed, kernel)!);
+  if (rows.every((r) => r.kind !== 'panel')) throw new Skipped('no-panel', 'None of its parts is a panel.', 'Choose other parts for this line.');
+  const choice: NestChoice = { ...usualNest, ...line.nest, seconds: null };
+  const nest = nestRows(rows, choice, await tools.engine());
+  // Letters are where the work is done, never in a page, which knows this file for its plans.
+  const { nodeLetters } = await import(/* turbopackIgnore: true */ '../text/node-files.ts');
+  const how = { receiver: line.receiver, format: line.format as 'dxf' | 'svg' | 'pdf', name: title, csv: { comma: false, mark: false } };
+  const made = (await nestZip(rows, nest, choice, how, tools, nodeLetters))!;
+  const bytes = await keep('', [made.bytes]);
+  return { bytes, evidence: withFindings(made.evidence, findings) };
 }
 
 async function meshGroup(row: ReleaseRow, geometryOf: GeometryOf, tools: Tools, keep: Keep) {

@@ -100,7 +100,11 @@ export function planned(parts: readonly PlanPart[], sources: readonly SourceFile
   const keys = drafts.map(({ title, parts: members, line }) => `${title || members[0].key} ${recipe.lines.indexOf(line) + 1}`);
   const wanted = drafts.map(({ figures, line }, i) => {
     const own = recipe.naming.own[keys[i]];
-    return { folder: composed(recipe.naming.folder, figures), name: own ? safeFileName(own) : composed(recipe.naming.file, figures), ending: line.format };
+    return {
+      folder: composed(recipe.naming.folder, figures),
+      name: own ? safeFileName(own) : composed(recipe.naming.file, figures),
+      ending: line.group === 'nested' ? 'zip' : line.format,
+    };
   });
   // What can't be made takes no name from what can.
   const live = drafts.map((d, i) => (d.skip ? -1 : i)).filter((i) => i >= 0);
@@ -127,11 +131,13 @@ export function planned(parts: readonly PlanPart[], sources: readonly SourceFile
 }
 
 function inputOf({ parts, line, title, bed }: Pick<ReleaseRow, 'parts' | 'line' | 'title' | 'bed'>): string {
-  const made = parts.map(({ shape, recipe, summary, quantity, place, number }) => {
+  const made = parts.map(({ shape, recipe, summary, quantity, place, number, material, thickness }) => {
     const { size, stance, facets, file, drawing } = recipe;
     const how = { size, stance, facets, file: { encoding: file.encoding, quads: file.quads }, drawing };
     const group = line.group === 'each' ? null : { quantity, place, places: line.group === 'all' ? (summary.places ?? []).slice(1) : [] };
-    return { shape, how, name: summary.name, number, group };
+    // What a cut list says of a part beside its shape.
+    const stock = line.group === 'nested' ? { stock: { material, thickness } } : {};
+    return { shape, how, name: summary.name, number, group, ...stock };
   });
   return hashed({ makerVersion, parts: made, line: { ...line, name: '', choose: null }, title, bed });
 }
@@ -163,13 +169,15 @@ function grouped(parts: readonly PlanPart[], line: ReleaseLine, recipe: ReleaseR
   const out: Draft[] = [];
   const fit: PlanPart[] = [];
   for (const part of parts) {
-    if (misfit(part, line)) out.push(alone(part, line, recipe));
+    // A nest lists what is no panel, with why.
+    if (line.group !== 'nested' && misfit(part, line)) out.push(alone(part, line, recipe));
     else fit.push(part);
   }
   if (fit.length === 0) return out;
   const file = (members: PlanPart[], title: string, more: Partial<NameFigures>, bed: OnBed[] | null = null) =>
     out.push({ parts: members, line, title, bed, skip: null, figures: figuresOf(null, line, recipe, { part: title, ...more }) });
   const label = line.name || recipe.job || 'parts';
+  if (line.group === 'nested') file(fit, label, { quantity: `${fit.length}parts` });
   if (line.group === 'all') file(fit, label, { quantity: `${fit.length}parts` });
   if (line.group === 'stock') {
     const stocks = new Map<string, PlanPart[]>();

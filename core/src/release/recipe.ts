@@ -1,3 +1,4 @@
+import type { NestChoice } from '../cutlist/how.ts';
 import { branchesWith, liesUnder, underBranch } from '../model/branches.ts';
 import type { PartSummary } from '../model/design.ts';
 import type { DrawingRecipe } from '../model/drawing-recipe.ts';
@@ -41,8 +42,8 @@ export interface ReleaseChoice {
   variants: string[] | null;
 }
 
-/** How many files chosen parts become: one each, one for all, one for each material and thickness, one for each bed. */
-export const groupings = ['each', 'all', 'stock', 'bed'] as const;
+/** How many files chosen parts become: one each, one for all, one for each material and thickness, one for each bed, or panels nested on sheets. */
+export const groupings = ['each', 'all', 'stock', 'bed', 'nested'] as const;
 export type Grouping = (typeof groupings)[number];
 
 /** One way that chosen parts go: to a receiver, in a format. */
@@ -58,6 +59,8 @@ export interface ReleaseLine {
   /** Folded sheet parts go out as flat patterns; null for other ways. */
   flatten: FlattenChoice | null;
   drawing: Partial<DrawingRecipe> | null;
+  /** How panels are laid on sheets, for files that are nested; absent: as usual. */
+  nest?: Partial<NestChoice>;
 }
 
 /** A release as data: the same inputs give the same bytes. */

@@ -1,4 +1,6 @@
 import Joi from 'joi';
+import { usualNest } from '../cutlist/how.ts';
+import { nestSchema } from '../cutlist/schema.ts';
 import { choiceLimits } from '../surfaces/presets.ts';
 import { Unusable } from '../base/finding.ts';
 import { drawingRecipeSchema } from '../recipe/drawing-schema.ts';
@@ -56,6 +58,7 @@ const line = Joi.object({
     .default(null),
   flatten: Joi.object().allow(null).default(null),
   drawing: Joi.object().allow(null).default(null),
+  nest: Joi.object(),
 });
 
 const schema = Joi.object<ReleaseRecipe>({
@@ -94,6 +97,11 @@ export function checkRelease(input: unknown, receivers: readonly Receiver[]): Re
       throw bad(`${receiver.name} does not read ${formatNames[l.format]}; it reads ${receiver.formats.map((f) => formatNames[f]).join(', ')}`);
     if (l.group === 'bed' && receiver.cutter) throw bad(`${receiver.name} has no print bed; group its files by stock, or all in one`);
     if (l.group === 'bed' && l.format !== '3mf' && l.format !== 'stl') throw bad('a bed is written as 3MF or STL');
+    if (l.group === 'nested' && !receiver.cutter) throw bad(`${receiver.name} cuts no sheets; nest for a laser or a router`);
+    if (l.nest) {
+      const laid = nestSchema.validate({ ...usualNest, ...l.nest }, { convert: false });
+      if (laid.error) throw bad(`nest: ${laid.error.message}`);
+    }
     if (l.flatten) {
       const flat = flattenSchema.validate({ ...usualFlatten, ...l.flatten }, { convert: false });
       if (flat.error) throw bad(`flatten: ${flat.error.message}`);

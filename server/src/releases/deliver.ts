@@ -1,6 +1,7 @@
 import type { JobHelpers } from 'graphile-worker';
 import { sql } from 'kysely';
 import type { Database } from '../database/connect.ts';
+import { sheetsInZip } from 'tall-kite/cutlist/run';
 import { announceRelease } from '../live/announce.ts';
 import { patient } from '../queue/again.ts';
 import type { Settings } from '../settings/settings.ts';
@@ -18,19 +19,31 @@ export async function deliver(db: Database, blobs: Blobs, settings: Settings, id
       await announceRelease(db, row.release_id);
     });
   if (!settings.inboxUrl) return void (await say('failed', 'No inboxes run on this server.'));
-  const url = new URL(`/inbox/${encodeURIComponent(row.line.receiver.id)}`, settings.inboxUrl);
-  url.searchParams.set('name', row.name.split('/').pop()!);
+  const url = (name: string) => {
+    const to = new URL(`/inbox/${encodeURIComponent(row.line.receiver.id)}`, settings.inboxUrl!);
+    to.searchParams.set('name', name);
+    return to;
+  };
+  const bytes = await blobs.read(row.sha256);
+  // Of a nest the machine gets its sheets; list, labels and plan are for people.
+  const sent = row.line.group === 'nested' ? sheetsInZip(bytes) : [{ name: row.name.split('/').pop()!, bytes }];
   try {
-    const response = await fetch(url, {
-      method: 'POST',
-      headers: { 'Idempotency-Key': `${row.id} ${row.sha256}`, 'Content-Length': String(row.bytes) },
-      body: new Blob([new Uint8Array(await blobs.read(row.sha256))]),
-      signal: AbortSignal.timeout(300_000),
-    });
-    const answer = (await response.json()) as { accepted?: boolean; said?: string; remedy?: string };
-    if (response.status === 200 || response.status === 422)
-      await say(answer.accepted ? 'accepted' : 'refused', [answer.said, answer.remedy].filter(Boolean).join(' '));
-    else throw new Error(answer.said ?? `the inbox answered ${response.status}`);
+    const said: string[] = [];
+    let accepted = true;
+    for (const file of sent) {
+      const response = await fetch(url(file.name), {
+        method: 'POST',
+        headers: { 'Idempotency-Key': `${row.id} ${row.sha256}${sent.length > 1 ? ` ${file.name}` : ''}`, 'Content-Length': String(file.bytes.length) },
+        body: new Blob([new Uint8Array(file.bytes)]),
+        signal: AbortSignal.timeout(300_000),
+      });
+      const answer = (await response.json()) as { accepted?: boolean; said?: string; remedy?: string };
+      if (response.status !== 200 && response.status !== 422) throw new Error(answer.said ?? `the inbox answered ${response.status}`);
+      accepted &&= answer.accepted === true;
+      const words = [answer.said, answer.remedy].filter(Boolean).join(' ');
+      if (words) said.push(sent.length > 1 ? `${file.name}: ${words}` : words);
+    }
+    await say(accepted ? 'accepted' : 'refused', said.join(' '));
   } catch (thrown) {
     if (helpers.job.attempts < helpers.job.max_attempts) throw thrown;
     await say('failed', `The inbox could not be reached: ${((thrown as Error).cause as Error | undefined)?.message ?? (thrown as Error).message}.`);
