@@ -277,7 +277,9 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
     traced: tracedOf(drawing, part, recipe),
   };
   if (ready.texts.length > 0 && format === 'dxf') {
-    const { name, colour, lineType } = { ...look('label'), ...(how.looks.label ? {} : { name: 'TEXT' }) };
+    // Layers that keep their names keep that of the writing too.
+    const named = how.keepLayers && drawing.pattern === undefined ? ready.texts[0].layer : 'TEXT';
+    const { name, colour, lineType } = { ...look('label'), ...(how.looks.label ? {} : { name: named }) };
     layers.push({ meaning: 'label', name, colour, lineType, contours: [], texts: ready.texts, cut: false });
   }
   const findings = [
