@@ -150,7 +150,7 @@ const recipe = () => {
 /** The claims of a sheet whose drawing was changed before it was written. */
 async function proved(spoil: (d: Drawing) => Drawing, how: NestChoice = choice, of: Nest = nest): Promise<Record<string, string>> {
   const engine = await nodeEngine();
-  const { drawing } = await sheetDrawing(of.sheets[0], 1, 1, rows, how, engine, nodeLetters);
+  const { drawing } = await sheetDrawing(of, 0, { rows, choice: how }, { engine, letters: nodeLetters });
   const part = partOfDrawing(spoil(drawing), { name: 'sheet', path: ['sheet'], quantity: 1, unit: 'mm', format: 'made here' });
   const { pieces } = await writeDrawing(part.summary, (part.geometry as { drawing: Drawing }).drawing, recipe(), engine);
   const received = await receiveDrawing(Buffer.concat([...pieces]), 'dxf', martin);
@@ -218,7 +218,7 @@ test('files of a nest: ezdxf reads layers by meaning and as many contours; the r
     writeFileSync(join(folder, name), bytes);
     return Promise.resolve(bytes);
   };
-  const done = (await nestFiles(rows, nest, choice, how, nodeTools, nodeLetters, keep))!;
+  const done = (await nestFiles({ rows, nest, choice }, how, { tools: nodeTools, letters: nodeLetters, keep }))!;
   expect(done.evidence.claims.map((c) => c.verdict)).toEqual(['clear', 'clear', 'clear']);
   const sheetFile = done.files.find((f) => f.sheet === 0)!;
   const code = `import ezdxf, json, sys
@@ -244,7 +244,10 @@ print(json.dumps(out))`;
   expect(done.files.map((f) => f.name.replace(/^Small-case_/, '')).sort()).toEqual(
     ['cut-list.csv', 'labels.pdf', 'plan.pdf', sheetFile.name.replace(/^Small-case_/, '')].sort(),
   );
-  const [a, b] = [await nestZip(rows, nest, choice, how, nodeTools, nodeLetters), await nestZip(rows, nest, choice, how, nodeTools, nodeLetters)];
+  const [a, b] = [
+    await nestZip({ rows, nest, choice }, how, { tools: nodeTools, letters: nodeLetters }),
+    await nestZip({ rows, nest, choice }, how, { tools: nodeTools, letters: nodeLetters }),
+  ];
   expect(Buffer.from(a!.bytes).equals(Buffer.from(b!.bytes))).toBe(true);
   expect(sheetsInZip(a!.bytes).map((s) => s.name)).toEqual([sheetFile.name]);
 });

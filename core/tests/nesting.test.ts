@@ -101,8 +101,8 @@ describe('figures of the literature', () => {
     const pieces: Piece[] = blaz
       .flatMap((s) => Array.from({ length: 4 }, () => s))
       .map((s) => ({ variants: [variantOf(s, 0, false), variantOf(s, 180, false)], rooms: null }));
-    const start = stripStart(pieces, 15, [], randomFrom(1), () => true)!;
-    const done = shortened(pieces, 15, [], start.places, 324 / 15, randomFrom(1), budgetOf({ rounds: 700 }));
+    const start = stripStart({ pieces, height: 15, fixed: [] }, randomFrom(1), () => true)!;
+    const done = shortened({ pieces, height: 15, fixed: [] }, start.places, 324 / 15, { random: randomFrom(1), budget: budgetOf({ rounds: 700 }) });
     expect(324 / 15 / done.length).toBeGreaterThan(0.745);
     const parts = done.places.map((p, i) => cornersOf(pieces[i].variants[p.variant], p.x, p.y));
     const [looked] = byShapely([{ parts, sheet: [done.length, 15], rim: 0 }]);
@@ -112,7 +112,7 @@ describe('figures of the literature', () => {
     for (const seed of [1, 2, 3, 4, 5, 6]) {
       const { shapes, width, height } = jigsaw(n, seed);
       const pieces: Piece[] = shapes.map((s) => ({ variants: [variantOf(s, 0, false)], rooms: null }));
-      const { length, places } = stripStart(pieces, height, [], randomFrom(seed), () => false)!;
+      const { length, places } = stripStart({ pieces, height, fixed: [] }, randomFrom(seed), () => false)!;
       expect((width / length) * 100, `seed ${seed}`).toBeGreaterThanOrEqual(least);
       const [looked] = byShapely([{ parts: places.map((p, i) => cornersOf(pieces[i].variants[0], p.x, p.y)), sheet: [length, height], rim: 0 }]);
       expect(looked.common).toBe(0);
@@ -130,10 +130,10 @@ describe('figures of the literature', () => {
     const as = (list: NestShape[]): Piece[] => list.map((s) => ({ variants: [variantOf(s, 0, false), variantOf(s, 90, false)], rooms: null }));
     const boxes = as(shapes.map((s) => { const v = plain(s); return shape([0, 0, v.width, 0, v.width, v.height, 0, v.height]); })); // prettier-ignore
     const pieces = as(shapes);
-    const low = startPlaces(boxes, largestFirst(boxes), [{ width: 2 ** 20, height }], []);
+    const low = startPlaces(boxes, largestFirst(boxes), { rooms: [{ width: 2 ** 20, height }], fixed: [] });
     const length = Math.max(...low.map((p, i) => p!.x + boxes[i].variants[p!.variant].width));
-    const start = stripStart(pieces, height, [], randomFrom(1), () => true)!;
-    const done = shortened(pieces, height, [], start.places, area / height, randomFrom(1), budgetOf({ rounds: 12 }));
+    const start = stripStart({ pieces, height, fixed: [] }, randomFrom(1), () => true)!;
+    const done = shortened({ pieces, height, fixed: [] }, start.places, area / height, { random: randomFrom(1), budget: budgetOf({ rounds: 12 }) });
     expect(length / done.length).toBeGreaterThan(1.2);
   });
 });
@@ -194,8 +194,7 @@ describe('guillotine plans', () => {
     }));
     for (const stages of [2, 3, null] as const) {
       const { sheets, notPlaced } = sawn(
-        items,
-        [{ width: 2800, height: 2070, copies: null, price: 1, remnant: false }],
+        { items, kinds: [{ width: 2800, height: 2070, copies: null, price: 1, remnant: false }] },
         { trim: 10, kerf: 4.4, stages },
         1,
         budgetOf({ rounds: 4 }),

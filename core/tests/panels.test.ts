@@ -48,7 +48,16 @@ const busy = (): Solid =>
     b.cylinder([500, 200, -1], up, 17.5, 14),
   );
 /** Its volume by formulas alone. */
-const busyVolume = 600 * 300 * 18 - 2 * Math.PI * 16 * 18 - 2 * Math.PI * 6.25 * 12 - 600 * 6.5 * 6 - 100 * 20 * 8 - 80 * 60 * 10 - 20 * 20 * 8 - Math.PI * 16 * 30 - Math.PI * 17.5 ** 2 * 13;
+const busyVolume =
+  600 * 300 * 18 -
+  2 * Math.PI * 16 * 18 -
+  2 * Math.PI * 6.25 * 12 -
+  600 * 6.5 * 6 -
+  100 * 20 * 8 -
+  80 * 60 * 10 -
+  20 * 20 * 8 -
+  Math.PI * 16 * 30 -
+  Math.PI * 17.5 ** 2 * 13;
 
 describe('what is worked on a panel', () => {
   test('holes, groove, rebate, pocket, opening, edge hole, cup in the back: each with its figures, and together the volume by formula', () => {

@@ -5,7 +5,7 @@ import { cutListCsv, listedEdits, readCutList, totalsCsv } from 'tall-kite/cutli
 import { grains, totalsOf, workText, type Bands, type CutRow, type Grain } from 'tall-kite/cutlist/row';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { Choice } from '@/shell/controls.tsx';
-import { shownLength } from 'tall-kite/base/lengths';
+import { shownLength, type PersonUnit } from 'tall-kite/base/lengths';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import { useLengths } from '@/shell/unit.tsx';
 import { RowThumb } from './RowThumb.tsx';
@@ -15,11 +15,59 @@ import style from './cutlist.module.css';
 /** The cut list as a table: what a person may change is typed in its place. */
 export function ListTable({ list, name }: { list: CutListTools; name: string }) {
   const { unit } = useLengths();
-  const size = (mm: number | null) => <span className={`figure ${style.one}`}>{mm === null ? '–' : shownLength(mm, unit)}</span>;
   const { all, rows, edits } = list;
+  const totals = totalsOf(rows);
+  const columns = columnsOf(list, unit);
+  return (
+    <div className={style.list}>
+      <div className={style.bar}>
+        <CsvOut rows={rows} name={name} />
+        <CsvIn list={list} />
+        <Button size="small" onClick={() => window.print()}>
+          Print the list
+        </Button>
+      </div>
+      <Table<CutRow>
+        rowKey="key"
+        size="small"
+        columns={columns}
+        dataSource={all}
+        pagination={all.length > 100 ? { pageSize: 100, showSizeChanger: false } : false}
+        rowClassName={(row) => (edits[row.key]?.leftOut ? style.out : row.kind === 'other' ? style.other : '')}
+        scroll={{ x: 1120 }}
+        locale={{ emptyText: 'No parts' }}
+      />
+      <dl className={style.totals} aria-label="Totals">
+        {totals.map((t) => (
+          <div key={t.stock}>
+            <dt>{t.stock}</dt>
+            <dd>
+              <span className="figure">{t.pieces}</span> pieces, <span className="figure">{t.area.toFixed(3)} m²</span>
+              {t.weight !== null && (
+                <>
+                  , <span className="figure">{t.weight.toFixed(2)} kg</span>
+                </>
+              )}
+              {t.band > 0 && (
+                <>
+                  , <span className="figure">{t.band.toFixed(2)} m</span> of edge band
+                </>
+              )}
+            </dd>
+          </div>
+        ))}
+      </dl>
+    </div>
+  );
+}
+
+/** What stands in the columns; lengths in the person's unit. */
+function columnsOf(list: CutListTools, unit: PersonUnit): TableColumnsType<CutRow> {
+  const { all, edits } = list;
+  const size = (mm: number | null) => <span className={`figure ${style.one}`}>{mm === null ? '–' : shownLength(mm, unit)}</span>;
   const names = new Map(all.map((r) => [r.key, r.name]));
   const text = (key: 'number' | 'name' | 'material' | 'notes', width: number, label: string) => (row: CutRow) => <Typed value={row[key]} label={`${label} of ${row.name}`} width={width} placeholder={key === 'notes' ? 'add a note' : undefined} set={(v) => list.edit(row.key, { [key]: v })} />; // prettier-ignore
-  const columns: TableColumnsType<CutRow> = [
+  return [
     {
       title: '',
       width: 34,
@@ -74,48 +122,6 @@ export function ListTable({ list, name }: { list: CutListTools; name: string }) 
       ), // prettier-ignore
     },
   ];
-  const totals = totalsOf(rows);
-  return (
-    <div className={style.list}>
-      <div className={style.bar}>
-        <CsvOut rows={rows} name={name} />
-        <CsvIn list={list} />
-        <Button size="small" onClick={() => window.print()}>
-          Print the list
-        </Button>
-      </div>
-      <Table<CutRow>
-        rowKey="key"
-        size="small"
-        columns={columns}
-        dataSource={all}
-        pagination={all.length > 100 ? { pageSize: 100, showSizeChanger: false } : false}
-        rowClassName={(row) => (edits[row.key]?.leftOut ? style.out : row.kind === 'other' ? style.other : '')}
-        scroll={{ x: 1120 }}
-        locale={{ emptyText: 'No parts' }}
-      />
-      <dl className={style.totals} aria-label="Totals">
-        {totals.map((t) => (
-          <div key={t.stock}>
-            <dt>{t.stock}</dt>
-            <dd>
-              <span className="figure">{t.pieces}</span> pieces, <span className="figure">{t.area.toFixed(3)} m²</span>
-              {t.weight !== null && (
-                <>
-                  , <span className="figure">{t.weight.toFixed(2)} kg</span>
-                </>
-              )}
-              {t.band > 0 && (
-                <>
-                  , <span className="figure">{t.band.toFixed(2)} m</span> of edge band
-                </>
-              )}
-            </dd>
-          </div>
-        ))}
-      </dl>
-    </div>
-  );
 }
 
 /** Drawings have no thickness of their own. */

@@ -2,7 +2,7 @@
 import { Button, Checkbox, Progress } from 'antd';
 import { useMemo, useState } from 'react';
 import { afterMoving } from 'tall-kite/cutlist/nest-rows';
-import type { Nest, NestedPart } from 'tall-kite/cutlist/nested';
+import type { Nest, NestedPart, Remnant } from 'tall-kite/cutlist/nested';
 import { Files } from '@/join/Files.tsx';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
@@ -16,109 +16,200 @@ import { aboutOf, type CutListTools } from './useCutList.ts';
 import { useClashes, useNest } from './useNest.ts';
 import style from './cutlist.module.css';
 
-/** Panels on sheets: searched for with the picture growing, moved by hand, written and read back. */
-export function SheetsPane({ list, tools }: { list: CutListTools; tools: JobTools }) {
-  const { rows, choice, laid, parts } = list;
-  const { lens } = useLengths();
+/** What is shown of a nest, and what can be done to it. */
+function useSheets(list: CutListTools) {
+  const { rows, choice, laid } = list;
   const { searching, failed, search, stop } = useNest();
   const [at, setAt] = useState(0);
   const [chosen, setChosen] = useState<number | null>(null);
-  const [kept, setKept] = useState<string | null>(null);
-  const shown: Nest | null = searching?.best ?? (searching ? null : laid);
-  const sheet = shown?.sheets[Math.min(at, shown.sheets.length - 1)] ?? null;
-  const number = sheet ? shown!.sheets.indexOf(sheet) : 0;
+  const shown: Nest | null = searching ? searching.best : laid;
+  const number = shown && shown.sheets.length > 0 ? Math.min(at, shown.sheets.length - 1) : 0;
+  const sheet = shown?.sheets[number] ?? null;
   const clashes = useClashes(rows, searching ? null : (laid?.sheets ?? null), choice);
-  const bad = new Set([...(clashes?.[number]?.pairs.flat() ?? []), ...(clashes?.[number]?.off ?? [])]);
   const wrong = (clashes ?? []).reduce((n, c) => n + c.pairs.length + c.off.length, 0);
   const stale = useMemo(() => (laid ? differs(laid, rows) : null), [laid, rows]);
   const locked = (laid?.sheets ?? []).flatMap((s, i) => s.parts.flatMap((p) => (p.locked ? [{ ...p, sheet: i }] : [])));
+  const part = chosen === null ? null : (sheet?.parts[chosen] ?? null);
   const find = async () => {
     setChosen(null);
     const nest = await search(rows, choice, choice.saw ? [] : locked);
     if (nest) list.lay(nest);
     setAt(0);
   };
-  const changePart = (i: number, by: (p: NestedPart) => NestedPart) => {
-    if (!laid) return;
-    const sheets = laid.sheets.map((s, k) => (k === number ? { ...s, parts: s.parts.map((p, j) => (j === i ? by(p) : p)) } : s));
-    list.lay(afterMoving(rows, { ...laid, sheets }, choice));
-  };
-  const move = (i: number, dx: number, dy: number) => changePart(i, (p) => ({ ...p, x: p.x + dx, y: p.y + dy }));
-  const part = chosen === null ? null : (sheet?.parts[chosen] ?? null);
-  const row = part ? rows.find((r) => r.key === part.row) : null;
-  const turn = () => chosen !== null && row && changePart(chosen, (p) => turned(p, row.length, row.width));
+  const put = (sheets: Nest['sheets']) => laid && list.lay(afterMoving(rows, { ...laid, sheets }, choice));
+  const changePart = (i: number, by: (p: NestedPart) => NestedPart) =>
+    void put(laid!.sheets.map((s, k) => (k === number ? { ...s, parts: s.parts.map((p, j) => (j === i ? by(p) : p)) } : s)));
   const toNext = () => {
-    if (chosen === null || !laid || laid.sheets.length < 2) return;
+    if (chosen === null || !laid || !part) return;
     const to = (number + 1) % laid.sheets.length;
-    const moving = laid.sheets[number].parts[chosen];
-    const sheets = laid.sheets.map((s, k) =>
-      k === number ? { ...s, parts: s.parts.filter((_, j) => j !== chosen) } : k === to ? { ...s, parts: [...s.parts, moving] } : s,
-    );
-    list.lay(afterMoving(rows, { ...laid, sheets }, choice));
+    put(laid.sheets.map((s, k) => (k === number ? { ...s, parts: s.parts.filter((_, j) => j !== chosen) } : k === to ? { ...s, parts: [...s.parts, part] } : s))); // prettier-ignore
     setChosen(null);
   };
-  const files = tools.job!.operations.filter((o) => o.kind === 'nest');
+  const turn = () => {
+    const row = part && rows.find((r) => r.key === part.row);
+    if (chosen !== null && row) changePart(chosen, (p) => turned(p, row.length, row.width));
+  };
+  return { searching, failed, stop, shown, sheet, number, show: (i: number) => (setAt(i), setChosen(null)), chosen, setChosen, part, clashes, wrong, stale, find, changePart, toNext, turn }; // prettier-ignore
+}
+type Sheets = ReturnType<typeof useSheets>;
+
+/** Panels on sheets: searched for with the picture growing, moved by hand, written and read back. */
+export function SheetsPane({ list, tools }: { list: CutListTools; tools: JobTools }) {
+  const { rows, choice, laid, parts } = list;
+  const it = useSheets(list);
+  const { searching, shown, sheet, number } = it;
+  const bad = badOn(it);
+  const move = (i: number, dx: number, dy: number) => it.changePart(i, (p) => ({ ...p, x: p.x + dx, y: p.y + dy }));
+  const empty = searching ? 'Laying parts on sheets …' : 'Nothing is laid yet. Choose sheets and spacing, then lay the parts out.';
   return (
     <div className="table">
       <div className="stage bedstage">
-        <div className={`bedtabs ${style.tabs}`} role="tablist" aria-label="Sheets">
-          {(shown?.sheets ?? []).map((s, i) => (
-            <Button key={i} size="small" role="tab" aria-selected={i === number} aria-pressed={i === number} onClick={() => { setAt(i); setChosen(null); }}>
-              {i + 1}: {s.stock}
-              {(clashes?.[i]?.pairs.length ?? 0) + (clashes?.[i]?.off.length ?? 0) > 0 && <MarkShape mark="stop" size={9} />}
-            </Button>
-          ))}
-          {sheet && (
-            <span className="context">
-              <span className="figure">{sheet.parts.length}</span> parts, <span className="figure">{(sheet.density * 100).toFixed(1)} %</span> of <span className="figure">{lens([sheet.width, sheet.height])}</span>
-            </span>
-          )}
-          <span style={{ marginLeft: 'auto', display: 'flex', gap: 6 }}>
-            <Button size="small" disabled={!part || !!choice.saw} onClick={turn}>Turn 90°</Button>
-            <Button size="small" disabled={!part || !!choice.saw} aria-pressed={part?.locked ?? false} onClick={() => chosen !== null && changePart(chosen, (p) => ({ ...p, locked: !p.locked }))}>{part?.locked ? 'Unlock' : 'Lock'}</Button>
-            <Button size="small" disabled={!part || (laid?.sheets.length ?? 0) < 2 || !!choice.saw} onClick={toNext}>To the next sheet</Button>
-            <Button size="small" disabled={!list.canUndo} onClick={list.undo}>Undo</Button>
-          </span>
-        </div>
-        {sheet ? <SheetPicture sheet={sheet} rows={rows} remnants={shown!.remnants.filter((r) => r.sheet === number)} bad={bad} chosen={chosen} choose={setChosen} move={choice.saw || searching ? null : move} rim={choice.saw ? choice.saw.trim : choice.rim} /> : <p className="context" style={{ padding: 20 }}>{searching ? 'Laying parts on sheets …' : 'Nothing is laid yet. Choose sheets and spacing, then lay the parts out.'}</p>}
+        <SheetBar it={it} list={list} />
+        {sheet ? (
+          <SheetPicture
+            sheet={sheet}
+            rows={rows}
+            remnants={shown!.remnants.filter((r) => r.sheet === number)}
+            bad={bad}
+            chosen={it.chosen}
+            choose={it.setChosen}
+            move={choice.saw || searching ? null : move}
+            rim={choice.saw ? choice.saw.trim : choice.rim}
+          />
+        ) : (
+          <p className="context" style={{ padding: 20 }}>
+            {empty}
+          </p>
+        )}
       </div>
       <aside className="panel" aria-label="Sheets and spacing" tabIndex={0}>
         {searching ? (
           <div className="row">
             <Progress percent={Math.round(searching.share * 100)} size="small" aria-label="Search" />
-            <Button size="small" onClick={stop} data-test="stop-nest">Stop, keep the best</Button>
-          </div>
-        ) : (
-          <Button type="primary" onClick={() => void find()} data-test="lay-out">{laid ? 'Lay out again' : 'Lay the parts out'}</Button>
-        )}
-        {failed && <p className={style.off} role="alert">{failed.message} <span className="context">{failed.remedy}</span></p>}
-        {shown && (
-          <p role="status" data-test="nest-figures">
-            <MarkShape mark={wrong > 0 || shown.notPlaced.length > 0 ? 'stop' : stale ? 'look' : 'clear'} size={12} />{' '}
-            <span className="figure">{shown.sheets.reduce((n, s) => n + s.parts.length, 0)}</span> parts on <span className="figure">{shown.sheets.length}</span> {shown.sheets.length === 1 ? 'sheet' : 'sheets'}, <span className="figure">{(shown.density * 100).toFixed(1)} %</span> of what is used.
-            {wrong > 0 && <> {wrong} {wrong === 1 ? 'place is' : 'places are'} too near or off the sheet.</>}
-          </p>
-        )}
-        {stale && !searching && <p className={style.off}>{stale} Lay out again.</p>}
-        {shown?.notPlaced.map((n) => (
-          <p key={n.row} className={style.off} data-test="not-placed">
-            {n.copies} × {rows.find((r) => r.key === n.row)?.name ?? 'a part'} on no sheet. <span className="context">{n.why}</span>
-          </p>
-        ))}
-        {!searching && shown?.remnants.filter((r) => r.sheet === number).map((r, i) => (
-          <div key={i} className="row">
-            <span>Left over <span className="figure">{lens([r.width, r.height])}</span></span>
-            <Button size="small" disabled={kept === `${number} ${i}`} onClick={() => void tools.guarded(async () => { await ask('/api/stores/sheets', { method: 'POST', body: { name: `rest of ${sheet!.stock}`.slice(0, 60), width: round(r.width), height: round(r.height), copies: 1, price: null, remnant: true, material: rows.find((x) => x.key === sheet!.parts[0]?.row)?.material ?? '', thickness: rows.find((x) => x.key === sheet!.parts[0]?.row)?.thickness ?? null, outline: null } }); setKept(`${number} ${i}`); })}>
-              {kept === `${number} ${i}` ? 'Kept' : 'Keep it in the stores'}
+            <Button size="small" onClick={it.stop} data-test="stop-nest">
+              Stop, keep the best
             </Button>
           </div>
-        ))}
+        ) : (
+          <Button type="primary" onClick={() => void it.find()} data-test="lay-out">
+            {laid ? 'Lay out again' : 'Lay the parts out'}
+          </Button>
+        )}
+        <Told it={it} rows={rows} />
+        {!searching && shown && <LeftOver shown={shown} number={number} rows={rows} tools={tools} />}
         <NestSettings list={list} />
-        <Write list={list} tools={tools} ready={!!laid && !searching && wrong === 0 && !stale} about={Object.fromEntries(parts.map((p) => [p.id, aboutOf(p)]))} />
-        <Files operations={files} tools={tools} />
+        <Write
+          list={list}
+          tools={tools}
+          ready={!!laid && !searching && it.wrong === 0 && !it.stale}
+          about={Object.fromEntries(parts.map((p) => [p.id, aboutOf(p)]))}
+        />
+        <Files operations={tools.job!.operations.filter((o) => o.kind === 'nest')} tools={tools} />
       </aside>
     </div>
-  ); // prettier-ignore
+  );
+}
+
+/** Parts of the sheet that clash with something. */
+function badOn({ clashes, number }: Sheets): Set<number> {
+  const here = clashes?.[number];
+  return new Set([...(here?.pairs.flat() ?? []), ...(here?.off ?? [])]);
+}
+
+/** Which sheet is shown, and what can be done to the part that is chosen. */
+function SheetBar({ it, list }: { it: Sheets; list: CutListTools }) {
+  const { lens } = useLengths();
+  const { sheet, shown, part, clashes } = it;
+  const byHand = !list.choice.saw && !it.searching;
+  const odd = (i: number) => (clashes?.[i]?.pairs.length ?? 0) + (clashes?.[i]?.off.length ?? 0) > 0;
+  const lock = () => it.chosen !== null && it.changePart(it.chosen, (p) => ({ ...p, locked: !p.locked }));
+  return (
+    <div className={`bedtabs ${style.tabs}`} role="tablist" aria-label="Sheets">
+      {(shown?.sheets ?? []).map((s, i) => (
+        <Button key={i} size="small" role="tab" aria-selected={i === it.number} aria-pressed={i === it.number} onClick={() => it.show(i)}>
+          {i + 1}: {s.stock} {odd(i) && <MarkShape mark="stop" size={9} />}
+        </Button>
+      ))}
+      {sheet && (
+        <span className="context">
+          <span className="figure">{sheet.parts.length}</span> parts, <span className="figure">{(sheet.density * 100).toFixed(1)} %</span> of{' '}
+          <span className="figure">{lens([sheet.width, sheet.height])}</span>
+        </span>
+      )}
+      <span className={style.acts}>
+        <Button size="small" disabled={!part || !byHand} onClick={it.turn}>
+          Turn 90°
+        </Button>
+        <Button size="small" disabled={!part || !byHand} aria-pressed={part?.locked ?? false} onClick={lock}>
+          {part?.locked ? 'Unlock' : 'Lock'}
+        </Button>
+        <Button size="small" disabled={!part || !byHand || (shown?.sheets.length ?? 0) < 2} onClick={it.toNext}>
+          To the next sheet
+        </Button>
+        <Button size="small" disabled={!list.canUndo} onClick={list.undo}>
+          Undo
+        </Button>
+      </span>
+    </div>
+  );
+}
+
+/** How it stands: parts, sheets, density, and what is wrong. */
+function Told({ it, rows }: { it: Sheets; rows: CutListTools['rows'] }) {
+  const { shown, wrong, stale, searching, failed } = it;
+  const mark = wrong > 0 || (shown?.notPlaced.length ?? 0) > 0 ? 'stop' : stale ? 'look' : 'clear';
+  return (
+    <>
+      {failed && (
+        <p className={style.off} role="alert">
+          {failed.message} <span className="context">{failed.remedy}</span>
+        </p>
+      )}
+      {shown && (
+        <p role="status" data-test="nest-figures">
+          <MarkShape mark={mark} size={12} /> <span className="figure">{shown.sheets.reduce((n, s) => n + s.parts.length, 0)}</span> parts on{' '}
+          <span className="figure">{shown.sheets.length}</span> {shown.sheets.length === 1 ? 'sheet' : 'sheets'},{' '}
+          <span className="figure">{(shown.density * 100).toFixed(1)} %</span> of what is used.
+          {wrong > 0 && ` ${wrong} ${wrong === 1 ? 'place is' : 'places are'} too near or off the sheet.`}
+        </p>
+      )}
+      {stale && !searching && <p className={style.off}>{stale} Lay out again.</p>}
+      {shown?.notPlaced.map((n) => (
+        <p key={n.row} className={style.off} data-test="not-placed">
+          {n.copies} × {rows.find((r) => r.key === n.row)?.name ?? 'a part'} on no sheet. <span className="context">{n.why}</span>
+        </p>
+      ))}
+    </>
+  );
+}
+
+/** What is left of a sheet can be kept and used again. */
+function LeftOver({ shown, number, rows, tools }: { shown: Nest; number: number; rows: CutListTools['rows']; tools: JobTools }) {
+  const { lens } = useLengths();
+  const [kept, setKept] = useState<ReadonlySet<string>>(new Set());
+  const sheet = shown.sheets[number];
+  const row = rows.find((r) => r.key === sheet?.parts[0]?.row);
+  const keep = (r: Remnant, key: string) =>
+    void tools.guarded(async () => {
+      const body = { name: `rest of ${sheet.stock}`.slice(0, 60), width: round(r.width), height: round(r.height), copies: 1, price: null, remnant: true, material: row?.material ?? '', thickness: row?.thickness ?? null, outline: null }; // prettier-ignore
+      await ask('/api/stores/sheets', { method: 'POST', body });
+      setKept(new Set([...kept, key]));
+    });
+  return shown.remnants
+    .filter((r) => r.sheet === number)
+    .map((r) => {
+      const key = `${number} ${r.x} ${r.y} ${r.width}`;
+      return (
+        <div key={key} className="row">
+          <span>
+            Left over <span className="figure">{lens([r.width, r.height])}</span>
+          </span>
+          <Button size="small" disabled={kept.has(key)} onClick={() => keep(r, key)}>
+            {kept.has(key) ? 'Kept' : 'Keep in the stores'}
+          </Button>
+        </div>
+      );
+    });
 }
 
 const round = (v: number): number => Math.floor(v * 10) / 10;

@@ -6,7 +6,7 @@ import type { Nest } from 'tall-kite/cutlist/nested';
 import { edited, sortedRows, withEdits, type CutRow, type RowEdit } from 'tall-kite/cutlist/row';
 import type { OperationReport } from '@tall-kite/server/operations/requests';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
-import type { KeptCutList } from '@tall-kite/server/jobs/cutlists';
+import type { KeptCutList } from '@tall-kite/server/jobs/kept';
 import { ask, Refused } from '@/shell/ask.ts';
 import type { JobTools } from '@/shell/useJob.ts';
 

@@ -177,23 +177,23 @@ const nestOptions = {
 };
 type NestWish = Asked<typeof nestOptions>;
 
+/** A choice with what was typed in the place of the usual. */
 function nestChoice(asked: NestWish): NestChoice {
   if (!asked.saw && asked.trim !== null) throw new Unusable('two-options', '--trim goes with --saw.', 'Type --rim for other machines.');
+  const { spacing, rim, turns, smallArea } = asked;
+  const typed = Object.fromEntries(Object.entries({ spacing, rim, turns, smallArea, labelHeight: asked.label }).filter(([, v]) => v !== null));
+  const stages = asked.stages === 'any' ? null : (Number(asked.stages) as 2 | 3);
   return {
     ...usualNest,
+    ...typed,
     sheets: asked.sheet.length > 0 ? asked.sheet : usualNest.sheets,
-    spacing: asked.spacing ?? usualNest.spacing,
-    rim: asked.rim ?? usualNest.rim,
     kerf: asked.kerf ?? (asked.saw ? 4.4 : 0),
-    turns: asked.turns ?? usualNest.turns,
     mirror: asked.mirror,
     grain: asked.grain,
-    saw: asked.saw ? { stages: asked.stages === 'any' ? null : (Number(asked.stages) as 2 | 3), trim: asked.trim ?? 10 } : null,
+    saw: asked.saw ? { stages, trim: asked.trim ?? 10 } : null,
     seed: Math.round(asked.seed ?? 1),
     rounds: asked.rounds === null ? null : Math.round(asked.rounds),
     seconds: asked.seconds,
-    smallArea: asked.smallArea ?? usualNest.smallArea,
-    labelHeight: asked.label ?? usualNest.labelHeight,
   };
 }
 
@@ -219,7 +219,11 @@ async function runNest(asked: NestWish): Promise<Report> {
   const title = asked.name ?? basename(asked.files[0], extname(asked.files[0]));
   const receiver = asked.receiver ?? machineFor(choice.sheets, asked.format, readyReceivers)!;
   const how = { receiver, format: asked.format, name: title, csv: { comma: false, mark: false } };
-  const done = (await nestFiles(rows, nest, choice, how, nodeTools, nodeLetters, (name, pieces) => store(join(asked.out, name), pieces)))!;
+  const done = (await nestFiles({ rows, nest, choice }, how, {
+    tools: nodeTools,
+    letters: nodeLetters,
+    keep: (name, pieces) => store(join(asked.out, name), pieces),
+  }))!;
   const name = (key: string) => rows.find((r) => r.key === key)?.name ?? key;
   const sheets = nest.sheets.map((s, i) => {
     const file = done.files.find((f) => f.sheet === i)!;

@@ -1,6 +1,7 @@
+import Joi from 'joi';
 import Papa from 'papaparse';
 import { Unusable } from '../base/finding.ts';
-import { grains, stockKey, totalsOf, workText, type Bands, type CutRow, type Grain, type RowEdit } from './row.ts';
+import { grains, stockKey, totalsOf, workText, type CutRow, type RowEdit } from './row.ts';
 
 const columns = [
   'number', 'name', 'quantity', 'material', 'thickness mm', 'length mm', 'width mm', 'grain', 'band front', 'band back', 'band left', 'band right', 'holes', 'notes', 'weight kg', 'made',
@@ -75,40 +76,52 @@ export function readCutList(text: string): { rows: ListedRow[]; bad: { line: num
   const rows: ListedRow[] = [];
   const bad: { line: number; why: string }[] = [];
   data.slice(1).forEach((cells, i) => {
-    // An apostrophe before what looks like a formula was put there on the way out.
-    const cell = (k: string) => (at[k] < 0 ? null : (cells[at[k]] ?? '').trim().replace(/^'(?=[=+\-@])/, ''));
-    const figure = (k: string): number | null => {
-      const t = cell(k);
-      return t === null || t === '' ? null : Number(/,\d+$/.test(t) ? t.replace(/\./g, '').replace(',', '.') : t);
-    };
-    const fail = (why: string) => void bad.push({ line: i + 2, why });
-    const [number, name] = [cell('number') ?? '', cell('name') ?? ''];
-    if (number === '' && name === '') return fail('it names neither a part number nor a name');
-    const quantity = figure('quantity');
-    if (quantity !== null && !(Number.isInteger(quantity) && quantity >= 0 && quantity <= 100_000))
-      return fail('the quantity must be a whole number from 0 to 100,000');
-    const thickness = figure('thickness');
-    if (thickness !== null && !(thickness > 0 && thickness <= 1000)) return fail('the thickness must be a number of mm above 0');
-    const grain = cell('grain')?.toLowerCase() ?? null;
-    if (grain && !(grains as readonly string[]).includes(grain)) return fail(`the grain must be one of ${grains.join(', ')}`);
-    const [length, width] = [figure('length'), figure('width')];
-    if ([length, width].some((v) => v !== null && !(v > 0))) return fail('length and width must be numbers of mm above 0');
-    const band = (k: keyof Bands) => (cell(k) ?? '').slice(0, 60);
-    const banded = (['front', 'back', 'left', 'right'] as const).some((k) => at[k] >= 0);
-    rows.push({
-      number: number.slice(0, 60),
-      name: name.slice(0, 120),
-      length,
-      width,
-      ...(quantity === null ? {} : { quantity }),
-      ...(at.material >= 0 && cell('material') !== '' ? { material: cell('material')!.slice(0, 60) } : {}),
-      ...(thickness === null ? {} : { thickness }),
-      ...(grain ? { grain: grain as Grain } : {}),
-      ...(banded ? { bands: { front: band('front'), back: band('back'), left: band('left'), right: band('right') } } : {}),
-      ...(at.notes >= 0 ? { notes: (cell('notes') ?? '').slice(0, 300) } : {}),
-    });
+    const { value, error } = rowSchema.validate(cellsOf(cells, at));
+    if (error) bad.push({ line: i + 2, why: error.message });
+    else if (value.number === '' && value.name === '') bad.push({ line: i + 2, why: 'it names neither a part number nor a name' });
+    else rows.push(listed(value));
   });
   return { rows, bad };
+}
+
+const text = (most: number) => Joi.string().trim().max(most).allow('').default('');
+const rowSchema = Joi.object({
+  number: text(60),
+  name: text(120),
+  quantity: Joi.number().integer().min(0).max(100_000).messages({ '*': 'the quantity must be a whole number from 0 to 100,000' }),
+  material: Joi.string().max(60),
+  thickness: Joi.number().greater(0).max(1000).messages({ '*': 'the thickness must be a number of mm above 0' }),
+  length: Joi.number().greater(0).messages({ '*': 'length and width must be numbers of mm above 0' }),
+  width: Joi.number().greater(0).messages({ '*': 'length and width must be numbers of mm above 0' }),
+  grain: Joi.string().lowercase().valid(...grains).messages({ '*': `the grain must be one of ${grains.join(', ')}` }),
+  front: text(60),
+  back: text(60),
+  left: text(60),
+  right: text(60),
+  banded: Joi.boolean(),
+  notes: Joi.string().max(300).allow(''),
+}); // prettier-ignore
+
+const figures = new Set(['quantity', 'thickness', 'length', 'width']);
+const maybeEmpty = new Set(['number', 'name', 'front', 'back', 'left', 'right', 'notes']);
+
+/** The cells of a line by what they are; empty ones that say nothing are left away. */
+function cellsOf(cells: readonly string[], at: Readonly<Record<string, number>>): Record<string, unknown> {
+  const out: Record<string, unknown> = { banded: ['front', 'back', 'left', 'right'].some((k) => at[k] >= 0) };
+  for (const [k, column] of Object.entries(at)) {
+    if (column < 0) continue;
+    // An apostrophe before what looks like a formula was put there on the way out.
+    const cell = (cells[column] ?? '').trim().replace(/^'(?=[=+\-@])/, '');
+    if (cell === '' && !maybeEmpty.has(k)) continue;
+    out[k] = figures.has(k) && /,\d+$/.test(cell) ? cell.replace(/\./g, '').replace(',', '.') : cell;
+  }
+  return out;
+}
+
+function listed({ number, name, length, width, front, back, left, right, banded, ...rest }: Record<string, string> & { banded: boolean }): ListedRow {
+  const edit = rest as unknown as Pick<RowEdit, 'quantity' | 'material' | 'thickness' | 'grain' | 'notes'>;
+  const size = { length: (length as unknown as number) ?? null, width: (width as unknown as number) ?? null };
+  return { number, name, ...size, ...edit, ...(banded ? { bands: { front, back, left, right } } : {}) };
 }
 
 /** What a list says of rows that are there: by number first, else by name. Lines that speak of no row are told. */

@@ -64,7 +64,7 @@ export class Words {
   }
 
   /** Draws a line of words from a place (mm from the low left corner), letters of a size (mm), no wider than a width; longer ones are set smaller, then cut with "…". */
-  async put(text: string, x: number, y: number, size: number, most: number, grey = 0): Promise<void> {
+  async put(text: string, { x, y, size, most, grey = 0 }: { x: number; y: number; size: number; most: number; grey?: number }): Promise<void> {
     const page = this.page();
     const color = rgb(grey, grey, grey);
     if (plain(text)) {
@@ -109,15 +109,20 @@ export async function labelPages(labels: readonly Label[], title: string, letter
     if (k === 0 && i > 0) sheet = document.addPage([page.width * pointsPerMm, page.height * pointsPerMm]);
     const x = (k % page.across) * w;
     const y = page.height - (Math.floor(k / page.across) + 1) * h;
-    await oneLabel(sheet, words, label, x, y, w, h);
+    await oneLabel(sheet, words, label, { x, y, w, h });
   }
   return document.save({ useObjectStreams: false });
 }
 
-async function oneLabel(sheet: PDFPage, words: Words, { row, copy, sheet: number, code }: Label, x: number, y: number, w: number, h: number): Promise<void> {
+async function oneLabel(
+  sheet: PDFPage,
+  words: Words,
+  { row, copy, sheet: number, code }: Label,
+  { x, y, w, h }: { x: number; y: number; w: number; h: number },
+): Promise<void> {
   const pad = 3;
   const side = Math.min(h - 2 * pad, w * 0.36);
-  drawCode(sheet, code, x + w - pad - side, y + (h - side) / 2, side);
+  drawCode(sheet, code, { x: x + w - pad - side, y: y + (h - side) / 2, side });
   const most = w - side - 3 * pad;
   const figure = (v: number) => String(Number(v.toFixed(1)));
   const size = `${figure(row.length)} × ${figure(row.width)}${row.thickness === null ? '' : ` × ${figure(row.thickness)}`} mm`;
@@ -135,12 +140,12 @@ async function oneLabel(sheet: PDFPage, words: Words, { row, copy, sheet: number
     if (text === '') continue;
     top -= z * 1.25;
     if (top < y + 1.5) break;
-    await words.put(text, x + pad, top, z, most);
+    await words.put(text, { x: x + pad, y: top, size: z, most });
   }
 }
 
 /** A code as dark squares with its quiet zone within a square, mm. */
-export function drawCode(page: PDFPage, text: string, x: number, y: number, side: number): void {
+export function drawCode(page: PDFPage, text: string, { x, y, side }: { x: number; y: number; side: number }): void {
   const { size, dark } = codeOf(text);
   const quiet = 4;
   const cell = side / (size + 2 * quiet);

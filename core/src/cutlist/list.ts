@@ -1,8 +1,9 @@
 import { checkDrawing } from '../curves/check.ts';
 import { boxOfDrawing, transformedDrawing, type Contour, type Drawing } from '../curves/drawing.ts';
-import { nest, netArea } from '../curves/nest.ts';
+import type { Affine } from '../curves/affine.ts';
+import { nest, netArea, type Nested } from '../curves/nest.ts';
 import { isFull } from '../curves/segment.ts';
-import { cutThrough, meantContours } from '../drawing/meaning.ts';
+import { cutThrough, meantContours, type Meant } from '../drawing/meaning.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import type { Geometry, PartSummary } from '../model/design.ts';
 import { marksOf, likeness, roughly, type Marks } from '../panels/equal.ts';
@@ -14,7 +15,7 @@ import { faceted, scaledBrep } from '../sheet/flatten.ts';
 import { topologyOfMesh } from '../sheet/from-mesh.ts';
 import type { Topology } from '../sheet/topology.ts';
 import { measureMesh } from '../geometry/mesh.ts';
-import { asUnusable, Unusable } from '../base/finding.ts';
+import { asUnusable, Unusable, type Finding } from '../base/finding.ts';
 import { noBands, type CutLayer, type CutRow } from './row.ts';
 
 /** A part as it comes to the list: its shape in its own numbers, and what is known of it. */
@@ -159,32 +160,47 @@ function ofPanel(panel: Panel): Partial<CutRow> {
   return { kind: 'panel', thickness, length, width, holes, pockets, edgeHoles, mitres, area, layers, grain: 'none' };
 }
 
+const asDrawing = (contours: Contour[]): Drawing => ({ layers: [{ name: 'cut', colour: null, lineType: 'CONTINUOUS', contours }], texts: [], points: [] });
+
 /** A drawing with its outline closed counts as a panel of the thickness that was typed; it lies as it was drawn, its longer side along X. */
 function ofDrawing(base: CutRow, part: ListPart, scale: number): { row: CutRow; marks: null } {
   const { drawing } = part.geometry as { drawing: Drawing };
   const recipe = part.recipe.drawing ?? firstDrawingRecipe();
-  const sized = transformedDrawing(drawing, [scale, 0, 0, scale, 0, 0]);
-  const meant = meantContours(sized, recipe);
-  const cut = meant.filter((m) => cutThrough.has(m.meaning) && m.contour.closed);
+  const meant = meantContours(transformedDrawing(drawing, [scale, 0, 0, scale, 0, 0]), recipe);
+  const cut = meant.filter((m) => cutThrough.has(m.meaning) && m.contour.closed).map((m) => m.contour);
+  if (cut.length === 0) return { row: { ...base, why: 'It is a drawing without a closed outline to be cut.' }, marks: null };
   const thickness = part.thickness ?? recipe.stock?.thickness ?? part.summary.flat?.thickness ?? null;
   const material = base.material || recipe.stock?.material || '';
-  if (cut.length === 0) return { row: { ...base, why: 'It is a drawing without a closed outline to be cut.' }, marks: null };
-  const check = checkDrawing({ ...sized, layers: [{ name: 'cut', colour: null, lineType: 'CONTINUOUS', contours: cut.map((m) => m.contour) }] });
-  const box = boxOfDrawing({ layers: [{ name: 'cut', colour: null, lineType: 'CONTINUOUS', contours: cut.map((m) => m.contour) }], texts: [], points: [] });
-  const upright = box[3] - box[1] > box[2] - box[0] + 1e-9;
-  const lay = (contours: Contour[]): Contour[] => transformedDrawing({ layers: [{ name: 'x', colour: null, lineType: 'CONTINUOUS', contours }], texts: [], points: [] }, upright ? [0, -1, 1, 0, -box[1], box[2]] : [1, 0, 0, 1, -box[0], -box[1]]).layers[0].contours; // prettier-ignore
-  const byKey = new Map<string, CutLayer>();
+  const [left, low, right, high] = boxOfDrawing(asDrawing(cut));
+  const upright = high - low > right - left + 1e-9;
+  const lie: Affine = upright ? [0, -1, 1, 0, -low, right] : [1, 0, 0, 1, -left, -low];
+  const layers = layersOf(meant).map((l) => ({ ...l, contours: transformedDrawing(asDrawing(l.contours), lie).layers[0].contours }));
+  const outline = layers.find((l) => l.meaning === 'cut')!.contours;
+  const nested = nest(asDrawing(outline));
+  const area = netArea(nested);
+  const [length, width] = upright ? [high - low, right - left] : [right - left, high - low];
+  const weight = thickness === null ? null : weightOf(area * thickness, material);
+  const holes = roundHoles(outline, nested);
+  const findings = [...base.findings, ...crossingOf(base.name, cut)];
+  return { row: { ...base, kind: 'panel', material, thickness, length, width, holes, area, weight, layers, findings }, marks: null };
+}
+
+/** Contours of a drawing by what they are for and how deep. */
+function layersOf(meant: readonly Meant[]): CutLayer[] {
+  const by = new Map<string, CutLayer>();
   for (const m of meant) {
     const through = cutThrough.has(m.meaning);
     const depth = through ? null : (m.contour.depth ?? null);
     const key = `${through ? 'cut' : m.meaning} ${depth}`;
-    const layer = byKey.get(key) ?? { meaning: through ? 'cut' : m.meaning, depth, back: false, contours: [] };
-    byKey.set(key, layer);
+    const layer = by.get(key) ?? { meaning: through ? 'cut' : m.meaning, depth, back: false, contours: [] };
+    by.set(key, layer);
     layer.contours.push({ ...m.contour, meaning: layer.meaning });
   }
-  const layers = [...byKey.values()].map((l) => ({ ...l, contours: lay(l.contours) }));
-  const outline = layers.find((l) => l.meaning === 'cut')!.contours;
-  const nested = nest({ layers: [{ name: 'x', colour: null, lineType: 'CONTINUOUS', contours: outline }], texts: [], points: [] });
+  return [...by.values()];
+}
+
+/** Circles inside an outline, by diameter. */
+function roundHoles(outline: readonly Contour[], nested: readonly Nested[]): PanelHole[] {
   const holes: PanelHole[] = [];
   for (const n of nested) {
     const { segments } = outline[n.contour];
@@ -194,10 +210,11 @@ function ofDrawing(base: CutRow, part: ListPart, scale: number): { row: CutRow; 
     if (same) same.count++;
     else holes.push({ diameter: Number((2 * s.radius).toFixed(6)), depth: null, side: 'front', count: 1 });
   }
-  const area = netArea(nested);
-  const findings = [...base.findings];
-  if (check.crossings.length > 0) findings.push({ code: 'crossing', severity: 'stop', count: check.crossings.length, message: `${base.name}: its cut lines cross ${check.crossings.length} times.`, remedy: 'Mend the drawing on the Soundness step first.' }); // prettier-ignore
-  const [w, h] = upright ? [box[3] - box[1], box[2] - box[0]] : [box[2] - box[0], box[3] - box[1]];
-  const weight = thickness === null ? null : weightOf(area * thickness, material);
-  return { row: { ...base, kind: 'panel', material, thickness, length: w, width: h, holes, area, weight, layers, findings }, marks: null };
+  return holes;
+}
+
+function crossingOf(name: string, cut: Contour[]): Finding[] {
+  const { crossings } = checkDrawing(asDrawing(cut));
+  if (crossings.length === 0) return [];
+  return [{ code: 'crossing', severity: 'stop', count: crossings.length, message: `${name}: its cut lines cross ${crossings.length} times.`, remedy: 'Mend the drawing on the Soundness step first.' }]; // prettier-ignore
 }

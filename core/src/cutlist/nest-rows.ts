@@ -5,7 +5,8 @@ import type { Engine } from '../engine/engine.ts';
 import { budgetOf, usualRounds, type Budget } from '../nesting/budget.ts';
 import { collide } from '../nesting/collide.ts';
 import { beyondOutline, grownShape } from '../nesting/grown.ts';
-import { leavesOf, sawn, type SawNode } from '../nesting/saw.ts';
+import type { SawNode } from '../nesting/saw-node.ts';
+import { leavesOf, sawn } from '../nesting/saw.ts';
 import { grid, onGrid, variantOf, type Variant } from '../nesting/shape.ts';
 import { ontoSheets, type SheetItem, type SheetKind, type SheetsResult } from '../nesting/sheets.ts';
 import type { NestChoice, StockSheet, Turns } from './how.ts';
@@ -38,10 +39,11 @@ export function nestRows(rows: readonly CutRow[], choice: NestChoice, engine: En
     const budget = stockBudget(choice, stocks.length, watch);
     const kinds = choice.sheets.map((sheet, kind) => ({ sheet, kind })).filter(({ sheet }) => suits(sheet, list[0]));
     const told = (nest: Nest, share: number) => watch.better?.(together([...done, nest], choice), (k + share) / stocks.length);
+    const task: OfStock = { rows: list, stock, kinds, choice, budget };
     let nest: Nest;
     if (kinds.length === 0)
       nest = { sheets: [], remnants: [], density: 0, notPlaced: list.map((r) => ({ row: r.key, copies: r.quantity, why: `There is no sheet of ${stock}.` })) }; // prettier-ignore
-    else nest = choice.saw ? sawRows(list, stock, kinds, choice, budget) : laidRows(list, stock, kinds, choice, engine, budget, watch, told);
+    else nest = choice.saw ? sawRows(task) : laidRows(task, engine, watch, told);
     told(nest, 1);
     done.push(nest);
   }
@@ -50,6 +52,15 @@ export function nestRows(rows: readonly CutRow[], choice: NestChoice, engine: En
 
 /** What growing adds beyond the gap so that rounding takes nothing from it, mm: what fits exactly still fits. */
 const hair = 4e-6;
+
+/** What is laid of one material and thickness, and on what. */
+interface OfStock {
+  rows: readonly CutRow[];
+  stock: string;
+  kinds: Kinds;
+  choice: NestChoice;
+  budget: Budget;
+}
 
 type Kinds = { sheet: StockSheet; kind: number }[];
 
@@ -114,16 +125,7 @@ export function shapesOf(rows: readonly CutRow[], choice: Pick<NestChoice, 'spac
   return rows.map((row) => grownShape(engine, cutContours(row), gap / 2, narrowest));
 }
 
-function laidRows(
-  rows: readonly CutRow[],
-  stock: string,
-  kinds: Kinds,
-  choice: NestChoice,
-  engine: Engine,
-  budget: Budget,
-  watch: NestWatch,
-  told: (nest: Nest, share: number) => void,
-): Nest {
+function laidRows({ rows, stock, kinds, choice, budget }: OfStock, engine: Engine, watch: NestWatch, told: (nest: Nest, share: number) => void): Nest {
   const gap = Math.max(choice.spacing, choice.kerf);
   // Grown parts may reach over the rim by what they grew.
   const inset = onGrid(choice.rim - gap / 2 - hair);
@@ -192,7 +194,7 @@ function laidRows(
       notPlaced: result.notPlaced.map((n) => ({ row: rows[n.item].key, copies: n.copies, why: whyNot(n.why, rows[n.item], choice) })),
     };
   };
-  return toNest(ontoSheets(items, sheetKinds, choice.seed, budget, (result, share) => told(toNest(result), share)));
+  return toNest(ontoSheets({ items, kinds: sheetKinds }, choice.seed, budget, (result, share) => told(toNest(result), share)));
 }
 
 /** Variants without those whose shape is the same again, as a rectangle turned by half: they would only be tried twice. */
@@ -267,7 +269,7 @@ function largestFree(width: number, height: number, boxes: readonly Box[]): Box 
   return best;
 }
 
-function sawRows(rows: readonly CutRow[], stock: string, kinds: Kinds, choice: NestChoice, budget: Budget): Nest {
+function sawRows({ rows, stock, kinds, choice, budget }: OfStock): Nest {
   const { stages, trim } = choice.saw!;
   // A saw cuts the rectangle round a part; what is no rectangle is sawn to its box first.
   const items = rows.map((row) => {
@@ -288,7 +290,7 @@ function sawRows(rows: readonly CutRow[], stock: string, kinds: Kinds, choice: N
     price: sheet.price ?? areaOfSheet(sheet),
     remnant: sheet.remnant,
   }));
-  const result = sawn(items, sheetKinds, { trim, kerf: choice.kerf, stages }, choice.seed, budget);
+  const result = sawn({ items, kinds: sheetKinds }, { trim, kerf: choice.kerf, stages }, choice.seed, budget);
   const next = rows.map(() => 0);
   const remnants: Remnant[] = [];
   const sheets = result.sheets.map((s, n): NestedSheet => {
@@ -328,23 +330,21 @@ function sawRows(rows: readonly CutRow[], stock: string, kinds: Kinds, choice: N
 /** The cuts of a sheet in their order: the trim first, then each piece as far as it goes before the next. Places are where the part's side is. */
 function cutsOf(root: SawNode, sheet: StockSheet, trim: number): SawCut[] {
   const cuts: SawCut[] = [];
-  const add = (along: 'x' | 'y', at: number, from: number, to: number, stage: number) => cuts.push({ number: cuts.length + 1, along, at, from, to, stage });
+  const add = (cut: Omit<SawCut, 'number'>) => cuts.push({ number: cuts.length + 1, ...cut });
   if (trim > 0) {
-    add('x', trim, 0, sheet.width, 0);
-    add('x', sheet.height - trim, 0, sheet.width, 0);
-    add('y', trim, trim, sheet.height - trim, 0);
-    add('y', sheet.width - trim, trim, sheet.height - trim, 0);
+    for (const at of [trim, sheet.height - trim]) add({ along: 'x', at, from: 0, to: sheet.width, stage: 0 });
+    for (const at of [trim, sheet.width - trim]) add({ along: 'y', at, from: trim, to: sheet.height - trim, stage: 0 });
   }
-  const down = (node: SawNode, stage: number, before: 'x' | 'y' | null) => {
+  const down = (node: SawNode, before: 'x' | 'y' | null, stages: number) => {
     if (!node.cut) return;
     const { along, at, low: first, high } = node.cut;
-    const now = stage + (before !== along ? 1 : 0);
-    if (along === 'x') add('x', at, node.x, node.x + node.width, now);
-    else add('y', at, node.y, node.y + node.height, now);
-    down(first, now, along);
-    if (high) down(high, now, along);
+    const stage = stages + (before !== along ? 1 : 0);
+    if (along === 'x') add({ along, at, from: node.x, to: node.x + node.width, stage });
+    else add({ along, at, from: node.y, to: node.y + node.height, stage });
+    down(first, along, stage);
+    if (high) down(high, along, stage);
   };
-  down(root, 0, null);
+  down(root, null, 0);
   return cuts;
 }
 

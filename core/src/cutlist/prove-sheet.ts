@@ -289,41 +289,42 @@ export function sheetClaims(
   received: ReceivedDrawing,
 ): { claims: Claim[]; findings: Finding[]; found: FoundSheet } {
   const found = foundOnSheet(received.drawing, rows, choice);
-  const claims: Claim[] = [];
-  const meant = new Map<string, number>();
-  for (const p of sheet.parts) meant.set(p.row, (meant.get(p.row) ?? 0) + 1);
-  const got = new Map<string, number>();
-  for (const p of found.parts) got.set(p.row.key, (got.get(p.row.key) ?? 0) + 1);
-  claims.push(same('Parts found by shape', sheet.parts.length, found.parts.length));
-  claims.push(same('Outlines of no listed part', 0, found.strange.length));
-  const wrong = [...new Set([...meant.keys(), ...got.keys()])].filter((k) => (meant.get(k) ?? 0) !== (got.get(k) ?? 0));
-  const name = (k: string) => rows.find((r) => r.key === k)?.name ?? k;
-  claims.push(
-    same(
-      'Quantity of each part',
-      'as listed',
-      wrong.length === 0 ? 'as listed' : `${name(wrong[0])}: ${got.get(wrong[0]) ?? 0} instead of ${meant.get(wrong[0]) ?? 0}`,
-    ),
-  );
-  const turnedOver = (list: readonly { mirrored: boolean }[]) => list.filter((p) => p.mirrored).length;
-  const asymmetric = found.parts.filter((p) => p.mirrored);
-  claims.push(same('Mirrored parts', choice.mirror ? 'as planned' : 0, choice.mirror ? (asymmetric.length <= turnedOver(sheet.parts) ? 'as planned' : `${asymmetric.length} found`) : asymmetric.length)); // prettier-ignore
-  claims.push(
-    same(
-      'Openings and pockets missing',
-      0,
-      found.parts.reduce((n, p) => n + p.missing, 0),
-    ),
-  );
-  claims.push(same('Parts that overlap', 0, found.overlaps));
-  const gap = Math.max(choice.spacing, choice.kerf);
-  const least = choice.saw ? choice.kerf : gap;
+  const missing = found.parts.reduce((n, p) => n + p.missing, 0);
+  const claims: Claim[] = [
+    same('Parts found by shape', sheet.parts.length, found.parts.length),
+    same('Outlines of no listed part', 0, found.strange.length),
+    quantityClaim(sheet, rows, found),
+    mirrorClaim(sheet, choice, found),
+    same('Openings and pockets missing', 0, missing),
+    same('Parts that overlap', 0, found.overlaps),
+  ];
+  const least = choice.saw ? choice.kerf : Math.max(choice.spacing, choice.kerf);
   if (found.apart < Infinity && least > 0) claims.push(atLeast('Least distance of parts', least, found.apart, 2 * fine + 1e-6));
-  claims.push(insideClaim(sheet, found, choice));
-  claims.push(orderClaim(received));
+  claims.push(insideClaim(sheet, found, choice), orderClaim(received));
   if (choice.grain !== 'none') claims.push(same('Parts with the grain across', 0, acrossGrain(found, choice)));
   if (choice.saw) claims.push(replayClaim(sheet, received.drawing, found, choice));
   return { claims, findings: [], found };
+}
+
+/** As many of each row as lie there by the plan. */
+function quantityClaim(sheet: NestedSheet, rows: readonly CutRow[], found: FoundSheet): Claim {
+  const counted = (list: readonly string[]) => {
+    const by = new Map<string, number>();
+    for (const key of list) by.set(key, (by.get(key) ?? 0) + 1);
+    return by;
+  };
+  const [meant, got] = [counted(sheet.parts.map((p) => p.row)), counted(found.parts.map((p) => p.row.key))];
+  const wrong = [...new Set([...meant.keys(), ...got.keys()])].find((k) => (meant.get(k) ?? 0) !== (got.get(k) ?? 0));
+  const name = rows.find((r) => r.key === wrong)?.name ?? wrong;
+  return same('Quantity of each part', 'as listed', wrong === undefined ? 'as listed' : `${name}: ${got.get(wrong) ?? 0} instead of ${meant.get(wrong) ?? 0}`);
+}
+
+/** Parts that were found turned over: none, or no more than the plan has. */
+function mirrorClaim(sheet: NestedSheet, choice: NestChoice, found: FoundSheet): Claim {
+  const count = found.parts.filter((p) => p.mirrored).length;
+  if (!choice.mirror) return same('Mirrored parts', 0, count);
+  const planned = sheet.parts.filter((p) => p.mirrored).length;
+  return same('Mirrored parts', 'as planned', count <= planned ? 'as planned' : `${count} found`);
 }
 
 /** A figure that must not be under a limit. */
@@ -383,7 +384,7 @@ function acrossGrain(found: FoundSheet, choice: NestChoice): number {
 /** The saw's cuts, read from the file in their order, part the sheet into exactly the listed parts: each goes across one piece from edge to edge. */
 function replayClaim(sheet: NestedSheet, drawing: Drawing, found: FoundSheet, choice: NestChoice): Claim {
   const cuts = drawing.layers.filter((l) => /^SAW_\d+$/i.test(l.name)).sort((a, b) => Number(a.name.slice(4)) - Number(b.name.slice(4)));
-  let pieces: [number, number, number, number][] = [[0, 0, sheet.width, sheet.height]];
+  const pieces: [number, number, number, number][] = [[0, 0, sheet.width, sheet.height]];
   const { kerf } = choice;
   const trim = choice.saw!.trim;
   for (const [i, layer] of cuts.entries()) {

@@ -45,6 +45,18 @@ export interface NestFileHow {
   csv: CsvHow;
 }
 
+/** A nest with what it is of. */
+export interface Nested {
+  rows: readonly CutRow[];
+  nest: Nest;
+  choice: NestChoice;
+}
+
+export interface NestTools {
+  tools: Tools;
+  letters: LetterFiles;
+}
+
 /** Told before each file; true: give up. */
 export type NestProgress = (share: number, what: string) => boolean;
 
@@ -88,13 +100,9 @@ function sheetRecipe(how: NestFileHow): Recipe {
  * every part again by its shape. @throws Unusable when layers have bad names, or a file can't be written; Cancelled never: null when given up
  */
 export async function nestFiles(
-  rows: readonly CutRow[],
-  nest: Nest,
-  choice: NestChoice,
+  { rows, nest, choice }: Nested,
   how: NestFileHow,
-  tools: Tools,
-  letters: LetterFiles,
-  keep: Keep,
+  { tools, letters, keep }: NestTools & { keep: Keep },
   progress: NestProgress = () => false,
 ): Promise<NestFiles | null> {
   const bad = badNames(choice.names);
@@ -108,7 +116,7 @@ export async function nestFiles(
   const findings: Finding[] = rows.filter((r) => nest.sheets.some((s) => s.parts.some((p) => p.row === r.key))).flatMap((r) => r.findings.map((f) => ({ ...f, message: `${r.name}: ${f.message}` }))); // prettier-ignore
   for (const [i, sheet] of nest.sheets.entries()) {
     if (progress((0.9 * i) / nest.sheets.length, `sheet ${i + 1} of ${nest.sheets.length}`)) return null;
-    const drawn = await sheetDrawing(sheet, i + 1, nest.sheets.length, rows, choice, engine, letters);
+    const drawn = await sheetDrawing(nest, i, { rows, choice }, { engine, letters });
     const part = partOfDrawing(drawn.drawing, named(`${title}_${safeFileName(sheet.name)}_${i + 1}`));
     const of = new Set(sheet.parts.map((p) => p.row));
     const own = rows.filter((r) => of.has(r.key)).flatMap((r) => r.findings.map((f) => ({ ...f, message: `${r.name}: ${f.message}` })));
@@ -136,7 +144,7 @@ export async function nestFiles(
   };
   await plain(`${title}_cut-list.csv`, new TextEncoder().encode(cutListCsv(rows, how.csv)));
   await plain(`${title}_labels.pdf`, await labelPages(labelsOf(rows, nest), `${how.name}: labels`, letters));
-  await plain(`${title}_plan.pdf`, await planPages(rows, nest, figures, `${how.name}: cut list`, letters));
+  await plain(`${title}_plan.pdf`, await planPages({ title: `${how.name}: cut list`, rows, nest, figures }, letters));
   progress(1, '');
   return { files, evidence };
 }
@@ -171,15 +179,7 @@ export interface NestZip {
 }
 
 /** Sheets, list, labels and plan in one zip: equal inputs give equal bytes. Null when given up. */
-export async function nestZip(
-  rows: readonly CutRow[],
-  nest: Nest,
-  choice: NestChoice,
-  how: NestFileHow,
-  tools: Tools,
-  letters: LetterFiles,
-  progress: NestProgress = () => false,
-): Promise<NestZip | null> {
+export async function nestZip(of: Nested, how: NestFileHow, tools: NestTools, progress: NestProgress = () => false): Promise<NestZip | null> {
   const inside: Record<string, Uint8Array> = {};
   const hold: Keep = (name, pieces) => {
     const parts = [...pieces];
@@ -188,7 +188,7 @@ export async function nestZip(
     inside[name] = bytes;
     return Promise.resolve(bytes);
   };
-  const done = await nestFiles(rows, nest, choice, how, tools, letters, hold, progress);
+  const done = await nestFiles(of, how, { ...tools, keep: hold }, progress);
   if (!done) return null;
   // No time of day: the same inputs give the same bytes.
   const bytes = zipSync(inside, { mtime: new Date(1980, 0, 1) });

@@ -12,7 +12,7 @@ import { usualText } from '../text/choice.ts';
 import { lettered } from '../text/lettering.ts';
 import type { LetterFiles } from '../text/letters.ts';
 import type { NestChoice, SheetNames } from './how.ts';
-import { mapOf, type NestedSheet } from './nested.ts';
+import { mapOf, type Nest, type NestedSheet } from './nested.ts';
 import type { CutRow } from './row.ts';
 
 /** Row holes: this diameter, on this pitch. Common practice, no source. */
@@ -27,21 +27,27 @@ export interface SheetDrawing {
   findings: Finding[];
 }
 
+/** What was laid, and how. */
+export interface NestedOf {
+  rows: readonly CutRow[];
+  choice: NestChoice;
+}
+
+export interface DrawTools {
+  engine: Engine;
+  letters: LetterFiles;
+}
+
 type Layers = Map<string, Layer>;
 
 /**
  * A sheet as a drawing, layers by meaning: large and small parts, openings, through holes by diameter, row holes, pockets by depth, marks, labels, the
  * sheet's edge, saw cuts, and a line of text that sums it up. mm from the sheet's low left corner.
+ * @param i which of its sheets, from 0
  */
-export async function sheetDrawing(
-  sheet: NestedSheet,
-  number: number,
-  of: number,
-  rows: readonly CutRow[],
-  choice: NestChoice,
-  engine: Engine,
-  letters: LetterFiles,
-): Promise<SheetDrawing> {
+export async function sheetDrawing(nest: Nest, i: number, { rows, choice }: NestedOf, { engine, letters }: DrawTools): Promise<SheetDrawing> {
+  const sheet = nest.sheets[i];
+  const [number, of] = [i + 1, nest.sheets.length];
   const { names } = choice;
   const layers: Layers = new Map();
   const findings: Finding[] = [];

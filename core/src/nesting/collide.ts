@@ -5,6 +5,7 @@ import type { Variant } from './shape.ts';
 const errorBound = 3.3306690738754716e-16;
 
 /** On which side of the line from a to b a place lies: positive to the left. Exact in sign. */
+// eslint-disable-next-line max-params -- scalars, since nothing may be allocated in the innermost loop
 function sideOf(ax: number, ay: number, bx: number, by: number, cx: number, cy: number): number {
   const left = (ay - cy) * (bx - cx);
   const right = (ax - cx) * (by - cy);
@@ -15,6 +16,7 @@ function sideOf(ax: number, ay: number, bx: number, by: number, cx: number, cy: 
 }
 
 /** Whether a place lies in a shape (1), on its border (0) or outside (-1). Exact. */
+// eslint-disable-next-line complexity -- one loop with all its cases: it is asked millions of times
 export function placeIn(v: Variant, x: number, y: number): 1 | 0 | -1 {
   const { xy, next } = v;
   let inside = false;
@@ -37,6 +39,7 @@ let near = new Int32Array(256);
  * Whether the insides of two shapes have a place in common; touching is none. `dx`, `dy` is where the second lies from the first. Exact while
  * corners and the shift lie on the grid.
  */
+// eslint-disable-next-line complexity -- the cheap answers come first, in one place
 export function collide(a: Variant, b: Variant, dx: number, dy: number): boolean {
   if (dx >= a.width || dy >= a.height || dx + b.width <= 0 || dy + b.height <= 0) return false;
   if (circlesMeet(a, b, dx, dy)) return true;
@@ -66,6 +69,7 @@ function circlesMeet(a: Variant, b: Variant, dx: number, dy: number): boolean {
 }
 
 /** 1 when two borders cross, -1 when they touch only, 0 when they do not meet. */
+// eslint-disable-next-line complexity -- the innermost loop of nesting: calls and lists would cost more than the work
 function bordersMeet(a: Variant, b: Variant, dx: number, dy: number): -1 | 0 | 1 {
   const [p, pn, q, qn] = [a.xy, a.next, b.xy, b.next];
   const [left, low, right, high] = [Math.max(0, dx), Math.max(0, dy), Math.min(a.width, dx + b.width), Math.min(a.height, dy + b.height)];
@@ -121,6 +125,7 @@ function touchAndOverlap(a: Variant, b: Variant, dx: number, dy: number): boolea
 }
 
 /** Whether some piece of the border of `a` lies in the inside of `b`; `x`, `y` is where `a` lies from `b`. */
+// eslint-disable-next-line complexity -- bounds first, then cuts, then pieces: parting it would part the figures it needs
 function pieceInside(a: Variant, b: Variant, x: number, y: number): boolean {
   const [p, q] = [a.xy, b.xy];
   for (let i = 0; i < a.next.length; i++) {
@@ -140,14 +145,14 @@ function pieceInside(a: Variant, b: Variant, x: number, y: number): boolean {
     for (let k = 1; k < cuts.length; k++) {
       if (cuts[k] - cuts[k - 1] < 1e-12) continue;
       const t = (cuts[k] + cuts[k - 1]) / 2;
-      if (placeIn(b, ax + t * ex, ay + t * ey) > 0 && !onBorder(b, ax, ay, bx, by, t)) return true;
+      if (placeIn(b, ax + t * ex, ay + t * ey) > 0 && !onBorder(b, [ax, ay, bx, by], t)) return true;
     }
   }
   return false;
 }
 
 /** Whether the piece about share t of an edge runs along a border of the shape: its middle is rounded and may fall to either side. */
-function onBorder(b: Variant, ax: number, ay: number, bx: number, by: number, t: number): boolean {
+function onBorder(b: Variant, [ax, ay, bx, by]: readonly number[], t: number): boolean {
   const { xy, next } = b;
   const [x, y] = [ax + t * (bx - ax), ay + t * (by - ay)];
   for (let j = 0; j < next.length; j++) {

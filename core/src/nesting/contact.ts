@@ -11,6 +11,13 @@ const chanceShare = 0.25;
 /** Free corners that are looked at for each piece. */
 const mostFree = 60;
 
+/** Pieces for one room, and what lies fast in it. */
+export interface InOneRoom {
+  pieces: readonly Piece[];
+  room: Room;
+  fixed: readonly Fixed[];
+}
+
 interface Lying {
   v: Variant;
   x: number;
@@ -23,13 +30,7 @@ interface Lying {
  * @param random lets chance have a say in what fits best, for another try; null: none.
  * @returns places by piece; null for a piece that found none. Null in all when there are too many.
  */
-export function contactPlaces(
-  pieces: readonly Piece[],
-  room: Room,
-  fixed: readonly Fixed[],
-  enough: () => boolean,
-  random: (() => number) | null = null,
-): (Place | null)[] | null {
+export function contactPlaces({ pieces, room, fixed }: InOneRoom, enough: () => boolean, random: (() => number) | null = null): (Place | null)[] | null {
   if (pieces.length > mostForContact) return null;
   const lying: Lying[] = fixed.map((f) => ({ v: f.variant, x: f.x, y: f.y }));
   const out: (Place | null)[] = pieces.map(() => null);
@@ -50,7 +51,8 @@ export function contactPlaces(
             const [x, y] = [px - v.xy[k], py - v.xy[k + 1]];
             if (x < 0 || y < 0 || y + v.height > room.height || x + v.width > room.width) continue;
             const chance = random ? 1 - chanceShare * random() : 1;
-            const worth = contactOf(v, x, y, lying, room) * 1e3 * chance - (x + v.width) / room.height + Math.min(1, v.area / (room.height * room.height)) * 20;
+            const worth =
+              contactOf({ v, x, y }, lying, room) * 1e3 * chance - (x + v.width) / room.height + Math.min(1, v.area / (room.height * room.height)) * 20;
             if (best && worth <= best.worth) continue;
             if (lying.some((o) => collide(v, o.v, o.x - x, o.y - y))) continue;
             best = { i, variant, x, y, worth };
@@ -105,34 +107,37 @@ function angleAt(v: Variant, i: number): number {
 }
 
 /** Share of the border that touches the room's sides or what lies there already. */
-function contactOf(v: Variant, x: number, y: number, lying: readonly Lying[], room: Room): number {
+function contactOf({ v, x, y }: Lying, lying: readonly Lying[], room: Room): number {
   let [contact, whole] = [0, 0];
   for (let i = 0; i < v.next.length; i++) {
     const j = v.next[i];
-    const [ax, ay, bx, by] = [v.xy[i * 2] + x, v.xy[i * 2 + 1] + y, v.xy[j * 2] + x, v.xy[j * 2 + 1] + y];
-    const long = Math.hypot(bx - ax, by - ay);
+    const edge = [v.xy[i * 2] + x, v.xy[i * 2 + 1] + y, v.xy[j * 2] + x, v.xy[j * 2 + 1] + y];
+    const long = Math.hypot(edge[2] - edge[0], edge[3] - edge[1]);
     if (!(long > 0)) continue;
     whole += long;
-    if ((ax < touching && bx < touching) || (ay < touching && by < touching) || (ay > room.height - touching && by > room.height - touching)) {
-      contact += long;
-      continue;
-    }
-    const [ux, uy] = [(bx - ax) / long, (by - ay) / long];
-    let covered = 0;
-    for (const o of lying) {
-      if (Math.max(ax, bx) < o.x - touching || Math.min(ax, bx) > o.x + o.v.width + touching || Math.max(ay, by) < o.y - touching || Math.min(ay, by) > o.y + o.v.height + touching) continue; // prettier-ignore
-      const q = o.v.xy;
-      for (let k = 0; k < o.v.next.length; k++) {
-        const n = o.v.next[k] * 2;
-        const [cx, cy, ex, ey] = [q[k * 2] + o.x - ax, q[k * 2 + 1] + o.y - ay, q[n] + o.x - ax, q[n + 1] + o.y - ay];
-        if (Math.abs(cx * uy - cy * ux) > touching || Math.abs(ex * uy - ey * ux) > touching) continue;
-        const [s, t] = [cx * ux + cy * uy, ex * ux + ey * uy];
-        // Material on the other side: its border runs the other way.
-        if (s <= t) continue;
-        covered += Math.max(0, Math.min(long, s) - Math.max(0, t));
-      }
-    }
-    contact += Math.min(long, covered);
+    const [ax, ay, bx, by] = edge;
+    const side = (ax < touching && bx < touching) || (ay < touching && by < touching) || (ay > room.height - touching && by > room.height - touching);
+    contact += side ? long : Math.min(long, coveredOf(edge, long, lying));
   }
   return whole > 0 ? contact / whole : 0;
+}
+
+/** How much of an edge lies on edges of others that run the other way, mm. */
+function coveredOf([ax, ay, bx, by]: readonly number[], long: number, lying: readonly Lying[]): number {
+  const [ux, uy] = [(bx - ax) / long, (by - ay) / long];
+  const [left, low, right, high] = [Math.min(ax, bx) - touching, Math.min(ay, by) - touching, Math.max(ax, bx) + touching, Math.max(ay, by) + touching];
+  let covered = 0;
+  for (const o of lying) {
+    if (right < o.x || left > o.x + o.v.width || high < o.y || low > o.y + o.v.height) continue;
+    const q = o.v.xy;
+    for (let k = 0; k < o.v.next.length; k++) {
+      const n = o.v.next[k] * 2;
+      const [cx, cy, ex, ey] = [q[k * 2] + o.x - ax, q[k * 2 + 1] + o.y - ay, q[n] + o.x - ax, q[n + 1] + o.y - ay];
+      if (Math.abs(cx * uy - cy * ux) > touching || Math.abs(ex * uy - ey * ux) > touching) continue;
+      const [s, t] = [cx * ux + cy * uy, ex * ux + ey * uy];
+      // Material on the other side: its border runs the other way.
+      if (s > t) covered += Math.max(0, Math.min(long, s) - Math.max(0, t));
+    }
+  }
+  return covered;
 }

@@ -143,6 +143,7 @@ export class Layout {
   }
 
   /** Weighted depth that a piece would have at a place; at least `most` when it is no less than that. */
+  // eslint-disable-next-line max-params -- scalars, since nothing may be allocated here: it is asked for every place that is tried
   burdenAt(i: number, v: Variant, room: number, x: number, y: number, most: number): number {
     const { places, weights, fixed, wide } = this;
     const n = places.length;

@@ -1,4 +1,4 @@
-import type { SawNode } from './saw.ts';
+import type { SawNode } from './saw-node.ts';
 
 /** A rectangle that may be cut up to so many times, and what one is worth. */
 export interface Wanted {
@@ -96,19 +96,7 @@ export function fillExactly(wanted: readonly Wanted[], width: number, height: nu
     if (top.gone) continue;
     if (best && top.bound <= (best as Built).value + same) break;
     closed.push(top);
-    for (const other of closed) {
-      if (other.gone || !within(top.used, other.used, wanted)) continue;
-      const value = top.value + other.value;
-      for (const along of ['y', 'x'] as const) {
-        const w = along === 'y' ? top.width + other.width : Math.max(top.width, other.width);
-        const h = along === 'x' ? top.height + other.height : Math.max(top.height, other.height);
-        if (w > W + same || h > H + same) continue;
-        const limit = value + bound(w, h);
-        if (best && limit <= (best as Built).value + same) continue;
-        const used = top.used.map((n, i) => n + other.used[i]);
-        offer({ width: w, height: h, value, bound: limit, used, item: -1, turned: false, halves: [top, other, along], gone: false });
-      }
-    }
+    for (const other of closed) if (!other.gone && within(top.used, other.used, wanted)) for (const both of bothWays(top, other, [W, H], bound)) offer(both); // prettier-ignore
   }
   const found = best as Built | null;
   return {
@@ -130,6 +118,18 @@ export function fillExactly(wanted: readonly Wanted[], width: number, height: nu
       down(root, found);
     },
   };
+}
+
+/** Two rectangles side by side, and one over the other, where the sheet takes them. */
+function bothWays(a: Built, b: Built, [W, H]: readonly [number, number], bound: (w: number, h: number) => number): Built[] {
+  const value = a.value + b.value;
+  return (['y', 'x'] as const).flatMap((along): Built[] => {
+    const width = along === 'y' ? a.width + b.width : Math.max(a.width, b.width);
+    const height = along === 'x' ? a.height + b.height : Math.max(a.height, b.height);
+    if (width > W + same || height > H + same) return [];
+    const used = a.used.map((n, i) => n + b.used[i]);
+    return [{ width, height, value, bound: value + bound(width, height), used, item: -1, turned: false, halves: [a, b, along], gone: false }];
+  });
 }
 
 function within(a: Uint8Array, b: Uint8Array, wanted: readonly Wanted[]): boolean {
@@ -160,31 +160,7 @@ function lengthsOf(sizes: readonly number[], limit: number): number[] {
  */
 function boundsOf(shapes: readonly { w: number; h: number; value: number }[], xs: readonly number[], ys: readonly number[]): (w: number, h: number) => number {
   const [n, m] = [xs.length, ys.length];
-  // For each length: the largest index that is not above it, and the least that is not below.
-  const above = (list: readonly number[], v: number) => {
-    let [lo, hi] = [0, list.length - 1];
-    while (lo < hi) {
-      const mid = (lo + hi) >> 1;
-      if (list[mid] >= v - same) hi = mid;
-      else lo = mid + 1;
-    }
-    return lo;
-  };
-  const F = new Float64Array(n * m);
-  for (const s of shapes) {
-    const [i0, j0] = [xs.findIndex((x) => x >= s.w - same), ys.findIndex((y) => y >= s.h - same)];
-    if (i0 < 0 || j0 < 0) continue;
-    for (let i = i0; i < n; i++) for (let j = j0; j < m; j++) F[i * m + j] = Math.max(F[i * m + j], s.value);
-  }
-  const restX = xs.map((x, i) => xs.slice(0, i + 1).map((u) => above(xs, x - u)));
-  const restY = ys.map((y, j) => ys.slice(0, j + 1).map((u) => above(ys, y - u)));
-  for (let i = 1; i < n; i++)
-    for (let j = 1; j < m; j++) {
-      let v = Math.max(F[i * m + j], F[(i - 1) * m + j], F[i * m + j - 1]);
-      for (let k = 1; k < i && xs[k] * 2 <= xs[i] + same; k++) if (restX[i][k] < i) v = Math.max(v, F[k * m + j] + F[restX[i][k] * m + j]);
-      for (let k = 1; k < j && ys[k] * 2 <= ys[j] + same; k++) if (restY[j][k] < j) v = Math.max(v, F[i * m + k] + F[i * m + restY[j][k]]);
-      F[i * m + j] = v;
-    }
+  const F = withoutLimits(shapes, xs, ys);
   const R = new Float64Array(n * m);
   for (let i = n - 1; i >= 0; i--)
     for (let j = m - 1; j >= 0; j--) {
@@ -200,6 +176,38 @@ function boundsOf(shapes: readonly { w: number; h: number; value: number }[], xs
     return list[k] > v + same ? Math.max(0, k - 1) : k;
   };
   return (w, h) => R[below(xs, w) * m + below(ys, h)];
+}
+
+/** Index of the least length that is not below a value. */
+function above(list: readonly number[], v: number): number {
+  let [lo, hi] = [0, list.length - 1];
+  while (lo < hi) {
+    const mid = (lo + hi) >> 1;
+    if (list[mid] >= v - same) hi = mid;
+    else lo = mid + 1;
+  }
+  return lo;
+}
+
+/** The most that a rectangle of each pair of lengths is worth when copies have no limit. */
+function withoutLimits(shapes: readonly { w: number; h: number; value: number }[], xs: readonly number[], ys: readonly number[]): Float64Array {
+  const [n, m] = [xs.length, ys.length];
+  const F = new Float64Array(n * m);
+  for (const s of shapes) {
+    const [i0, j0] = [xs.findIndex((x) => x >= s.w - same), ys.findIndex((y) => y >= s.h - same)];
+    if (i0 < 0 || j0 < 0) continue;
+    for (let i = i0; i < n; i++) for (let j = j0; j < m; j++) F[i * m + j] = Math.max(F[i * m + j], s.value);
+  }
+  const restOf = (list: readonly number[]) => list.map((x, i) => list.slice(0, i + 1).map((u) => above(list, x - u)));
+  const [restX, restY] = [restOf(xs), restOf(ys)];
+  for (let i = 1; i < n; i++)
+    for (let j = 1; j < m; j++) {
+      let v = Math.max(F[i * m + j], F[(i - 1) * m + j], F[i * m + j - 1]);
+      for (let k = 1; k < i && xs[k] * 2 <= xs[i] + same; k++) if (restX[i][k] < i) v = Math.max(v, F[k * m + j] + F[restX[i][k] * m + j]);
+      for (let k = 1; k < j && ys[k] * 2 <= ys[j] + same; k++) if (restY[j][k] < j) v = Math.max(v, F[i * m + k] + F[i * m + restY[j][k]]);
+      F[i * m + j] = v;
+    }
+  return F;
 }
 
 /** Most promising first. */

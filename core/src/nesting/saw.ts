@@ -2,6 +2,7 @@ import { Unusable } from '../base/finding.ts';
 import type { Budget } from './budget.ts';
 import { randomFrom } from './random.ts';
 import { fillExactly } from './saw-exact.ts';
+import type { SawNode } from './saw-node.ts';
 
 /** A rectangle to be sawn, mm: along X and Y as it lies unturned. */
 export interface SawItem {
@@ -30,20 +31,15 @@ export interface SawHow {
   stages: 2 | 3 | null;
 }
 
-/** A rectangle of a sheet and what becomes of it: cut in two, a part, or what is left over. */
-export interface SawNode {
-  x: number;
-  y: number;
-  width: number;
-  height: number;
-  /** A cut across it: along X (at a height) or along Y (at a distance), measured from the sheet's corner to where the blade begins. */
-  cut?: { along: 'x' | 'y'; at: number; low: SawNode; high: SawNode | null };
-  part?: { item: number; turned: boolean };
-}
-
 export interface SawResult {
   sheets: { kind: number; root: SawNode }[];
   notPlaced: { item: number; copies: number; why: 'too-large' | 'no-sheet-left' | 'stopped' }[];
+}
+
+/** What is to be sawn, and from what. */
+export interface SawWanted {
+  items: readonly SawItem[];
+  kinds: readonly SawSheet[];
 }
 
 /** Lengths nearer than this are the same, mm. */
@@ -76,7 +72,7 @@ interface Copy {
  * Source: two- and three-stage patterns, Gilmore and Gomory, 1965; best fit with a guillotine split, Jylanki, 2010; exact search: see `saw-exact.ts`.
  * @throws Unusable when there are too many pieces.
  */
-export function sawn(items: readonly SawItem[], kinds: readonly SawSheet[], how: SawHow, seed: number, budget: Budget): SawResult {
+export function sawn({ items, kinds }: SawWanted, how: SawHow, seed: number, budget: Budget): SawResult {
   const count = items.reduce((n, i) => n + i.copies, 0);
   if (count > mostCopies) throw new Unusable('too-many-parts', `${count.toLocaleString('en')} parts are too many for one plan; at most ${mostCopies.toLocaleString('en')} are laid.`, 'Plan fewer at a time.'); // prettier-ignore
   const random = randomFrom(seed);
@@ -221,7 +217,7 @@ function planOf(draft: Draft, items: readonly SawItem[], kinds: readonly SawShee
     let best: { kind: number; root: SawNode; rest: Copy[]; worth: number } | null = null;
     for (const kind of remnants.length > 0 ? remnants.slice(0, 1) : open) {
       const root = freshRoot(kinds[kind], how.trim);
-      const rest = filled(root, items, left, how, rule);
+      const rest = filled(root, left, { items, how }, rule);
       if (rest.length === left.length) {
         spent.add(kind);
         continue;
@@ -243,7 +239,7 @@ function counted(left: readonly Copy[]): SawResult['notPlaced'] {
 }
 
 /** Lays pieces on one sheet, each where it leaves the least; gives those that found no place. */
-function filled(root: SawNode, items: readonly SawItem[], pieces: readonly Copy[], how: SawHow, rule: Rule): Copy[] {
+function filled(root: SawNode, pieces: readonly Copy[], { items, how }: { items: readonly SawItem[]; how: SawHow }, rule: Rule): Copy[] {
   const most = how.stages ?? Infinity;
   const free: Free[] = [{ node: root, along: rule.along, stage: 1 }];
   const rest: Copy[] = [];
@@ -273,14 +269,14 @@ function filled(root: SawNode, items: readonly SawItem[], pieces: readonly Copy[
       continue;
     }
     const { at, turned } = best as { at: number; turned: boolean };
-    const [{ node, along, stage }] = free.splice(at, 1);
-    free.push(...placedIn(node, along, stage, piece, turned, how, rule));
+    const [there] = free.splice(at, 1);
+    free.push(...placedIn(there, { piece, turned }, how, rule));
   }
   return rest;
 }
 
 /** Cuts a rectangle so that a piece lies in its low left corner; gives what stays free. */
-function placedIn(node: SawNode, along: 'x' | 'y', stage: number, piece: Copy, turned: boolean, how: SawHow, rule: Rule): Free[] {
+function placedIn({ node, along, stage }: Free, { piece, turned }: { piece: Copy; turned: boolean }, how: SawHow, rule: Rule): Free[] {
   const [w, h] = turned ? [piece.height, piece.width] : [piece.width, piece.height];
   const most = how.stages ?? Infinity;
   const free: Free[] = [];

@@ -54,7 +54,7 @@ export function bestPlace(layout: Layout, i: number, random: () => number, tries
   for (let k = 0; k < tries.fitting; k++) {
     const room = random() < 0.6 && rooms.includes(here.room) ? here.room : rooms[Math.floor(random() * rooms.length)];
     const variant = someVariant();
-    const at = fittingPlace(layout, i, piece.variants[variant], room, random);
+    const at = fittingPlace(layout, { i, v: piece.variants[variant], room }, random);
     if (at) offer(variant, room, at[0], at[1]);
   }
   if (best.length === 0) return null;
@@ -68,7 +68,7 @@ export function bestPlace(layout: Layout, i: number, random: () => number, tries
 }
 
 /** A place where the piece's box stands beside those of others, or a corner of it lies on one of another or of the room. */
-function fittingPlace(layout: Layout, i: number, v: Variant, room: number, random: () => number): [number, number] | null {
+function fittingPlace(layout: Layout, { i, v, room }: { i: number; v: Variant; room: number }, random: () => number): [number, number] | null {
   const { places, rooms } = layout;
   const other = () => {
     for (let k = 0; k < 8; k++) {

@@ -12,12 +12,17 @@ export interface SeparateHow {
 }
 export const usualSeparate: SeparateHow = { patience: 100, strikes: 2, tries: usualTries };
 
+/** A budget, and the share of it that may be used up at the end. */
+export interface Spending {
+  budget: Budget;
+  share: number;
+}
+
 /**
  * Moves pieces until none overlaps another: true when that was reached. Else the layout is left at the least overlap that was seen.
- * @param share of the budget that may be used up when it stops
  * Source: guided local search for overlap, Egeblad et al., 2007; Umetani et al., 2009; its rounds and strikes: Gardeyn and Wauters, 2025.
  */
-export function separate(layout: Layout, random: () => number, budget: Budget, share: number, how: SeparateHow = usualSeparate): boolean {
+export function separate(layout: Layout, random: () => number, { budget, share }: Spending, how: SeparateHow = usualSeparate): boolean {
   let least = layout.total();
   if (least === 0) return true;
   let best = layout.saved();

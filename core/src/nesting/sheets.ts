@@ -64,6 +64,20 @@ interface Sheet {
   list: { piece: number; place: Place }[];
 }
 
+/** What is to be laid, and on what. */
+export interface Wanted {
+  items: readonly SheetItem[];
+  kinds: readonly SheetKind[];
+}
+
+/** A nesting at work: what is wanted, every copy as a piece of its own, chance and how long. */
+interface Task extends Wanted {
+  pieces: readonly Piece[];
+  copies: readonly Copy[];
+  random: () => number;
+  budget: Budget;
+}
+
 /** Called with each better result. */
 export type Better = (result: SheetsResult, share: number) => void;
 
@@ -72,7 +86,7 @@ export type Better = (result: SheetsResult, share: number) => void;
  * one's used end as short as it gets, so that a rectangle is left. The same seed and number of rounds give the same result.
  * @throws Unusable when there are too many pieces.
  */
-export function ontoSheets(items: readonly SheetItem[], kinds: readonly SheetKind[], seed: number, budget: Budget, better: Better = () => {}): SheetsResult {
+export function ontoSheets({ items, kinds }: Wanted, seed: number, budget: Budget, better: Better = () => {}): SheetsResult {
   const random = randomFrom(seed);
   const copies: Copy[] = [];
   const pieces: Piece[] = [];
@@ -89,14 +103,16 @@ export function ontoSheets(items: readonly SheetItem[], kinds: readonly SheetKin
   }
   const order = largestFirst(pieces);
   order.sort((a, b) => priorities[b] - priorities[a]);
+  const task: Task = { items, kinds, pieces, copies, random, budget };
   const sheets = lockedSheets(items, kinds);
-  const left = fillSheets(items, kinds, pieces, copies, order, sheets, budget);
-  const notPlaced = whyNot(items, kinds, copies, left, budget);
+  const left = fillSheets(task, order, sheets);
+  const notPlaced = whyNot(task, left);
   const result = () => resultOf(items, sheets, copies, notPlaced);
   better(result(), 0);
   if (sheets.length > 0) {
-    while (sheets.length > 1 && !budget.over(0.5) && withoutOne(items, kinds, pieces, copies, sheets, random, partOf(budget, 0, 0.5))) better(result(), 0.5);
-    lastShorter(pieces, items, copies, sheets, random, budget, () => better(result(), 0.9));
+    const half = { ...task, budget: partOf(budget, 0, 0.5) };
+    while (sheets.length > 1 && !budget.over(0.5) && withoutOne(half, sheets)) better(result(), 0.5);
+    lastShorter(task, sheets, () => better(result(), 0.9));
   }
   return result();
 }
@@ -128,20 +144,13 @@ function kindFor(kinds: readonly SheetKind[], sheets: readonly Sheet[]): number 
 const mayLie = (item: SheetItem, kind: number): boolean => item.kinds === null || item.kinds.includes(kind);
 
 /** Fills sheet after sheet; gives the pieces that found no place. */
-function fillSheets(
-  items: readonly SheetItem[],
-  kinds: readonly SheetKind[],
-  pieces: readonly Piece[],
-  copies: readonly Copy[],
-  order: readonly number[],
-  sheets: Sheet[],
-  budget: Budget,
-): number[] {
+function fillSheets({ items, kinds, pieces, copies, budget }: Task, order: readonly number[], sheets: Sheet[]): number[] {
   let left = [...order];
   const fill = (sheet: Sheet): { taken: number[]; places: (Place | null)[] } => {
     const own = left.filter((i) => mayLie(items[copies[i].item], sheet.kind));
     const some = own.map((i) => pieces[i]);
-    const places = startPlaces(some, some.map((_, k) => k), [sheet.room], sheet.fixed.map((f) => ({ ...f, room: 0 })), () => budget.over(1)); // prettier-ignore
+    const lying = { rooms: [sheet.room], fixed: sheet.fixed.map((f) => ({ ...f, room: 0 })) };
+    const places = startPlaces(some, some.map((_, k) => k), lying, () => budget.over(1)); // prettier-ignore
     return { taken: own, places };
   };
   const take = (sheet: Sheet, { taken, places }: ReturnType<typeof fill>) => {
@@ -179,13 +188,7 @@ function fillSheets(
   return left;
 }
 
-function whyNot(
-  items: readonly SheetItem[],
-  kinds: readonly SheetKind[],
-  copies: readonly Copy[],
-  left: readonly number[],
-  budget: Budget,
-): SheetsResult['notPlaced'] {
+function whyNot({ items, kinds, copies, budget }: Task, left: readonly number[]): SheetsResult['notPlaced'] {
   const by = new Map<number, number>();
   for (const i of left) by.set(copies[i].item, (by.get(copies[i].item) ?? 0) + 1);
   return [...by].map(([item, count]) => {
@@ -197,15 +200,7 @@ function whyNot(
 const areaOf = (pieces: readonly Piece[], sheet: Sheet): number => sheet.list.reduce((sum, { piece }) => sum + pieces[piece].variants[0].area, 0);
 
 /** Tries to do without the sheet that holds the least: its pieces go to the others, and overlaps are taken away. */
-function withoutOne(
-  items: readonly SheetItem[],
-  kinds: readonly SheetKind[],
-  pieces: readonly Piece[],
-  copies: readonly Copy[],
-  sheets: Sheet[],
-  random: () => number,
-  budget: Budget,
-): boolean {
+function withoutOne({ items, kinds, pieces, copies, random, budget }: Task, sheets: Sheet[]): boolean {
   const free = sheets.map((_, s) => s).filter((s) => !kinds[sheets[s].kind].remnant && sheets[s].fixed.length === kinds[sheets[s].kind].closed.length);
   if (free.length === 0) return false;
   const least = free.reduce((a, b) => (areaOf(pieces, sheets[b]) < areaOf(pieces, sheets[a]) ? b : a));
@@ -233,7 +228,7 @@ function withoutOne(
     fixed,
     places.map((p, i) => within(own[i].variants, rooms[p.room], p)),
   );
-  if (!separate(layout, random, budget, 1)) return false;
+  if (!separate(layout, random, { budget, share: 1 })) return false;
   others.forEach((s, r) => {
     sheets[s].list = list.flatMap(({ piece }, i) => (layout.places[i].room === r ? [{ piece, place: { ...layout.places[i], room: 0 } }] : []));
   });
@@ -258,33 +253,12 @@ function within(variants: readonly Variant[], room: Room, place: Place): Place {
 }
 
 /** The last sheet gives what it can to the others and is then made as short as it gets. */
-function lastShorter(
-  pieces: readonly Piece[],
-  items: readonly SheetItem[],
-  copies: readonly Copy[],
-  sheets: Sheet[],
-  random: () => number,
-  budget: Budget,
-  told: () => void,
-): void {
+function lastShorter(task: Task, sheets: Sheet[], told: () => void): void {
+  const { pieces, random, budget } = task;
   const filled = sheets.map((s) => areaOf(pieces, s) / (s.room.width * s.room.height));
   const last = filled.indexOf(Math.min(...filled));
   const ending = sheets[last];
-  for (const sheet of sheets) {
-    if (sheet === ending || sheet.list.length > mostSearched || budget.over(0.6)) continue;
-    for (const entry of [...ending.list].sort((a, b) => pieces[b.piece].variants[0].area - pieces[a.piece].variants[0].area)) {
-      if (!mayLie(items[copies[entry.piece].item], sheet.kind) || !fitsIn(pieces[entry.piece].variants, sheet.room)) continue;
-      const all = [...sheet.list.map((l) => l.piece), entry.piece];
-      const v = pieces[entry.piece].variants;
-      if (areaOf(pieces, sheet) + v[0].area > sheet.room.width * sheet.room.height) continue;
-      const layout = new Layout(all.map((p) => pieces[p]), [sheet.room], sheet.fixed.map((f) => ({ ...f, room: 0 })), [...sheet.list.map((l) => ({ ...l.place, room: 0 })), within(v, sheet.room, { ...entry.place, room: 0 })]); // prettier-ignore
-      budget.round();
-      const found = bestPlace(layout, all.length - 1, random, { anywhere: 60, near: 0, fitting: 120 });
-      if (!found || found.burden > 0) continue;
-      sheet.list.push({ piece: entry.piece, place: { variant: found.variant, room: 0, x: found.x, y: found.y } });
-      ending.list.splice(ending.list.indexOf(entry), 1);
-    }
-  }
+  for (const sheet of sheets) if (sheet !== ending && sheet.list.length <= mostSearched && !budget.over(0.6)) givenTo(task, sheet, ending);
   if (ending.list.length === 0) {
     if (ending.fixed.length === 0) sheets.splice(last, 1);
     told();
@@ -292,10 +266,10 @@ function lastShorter(
   }
   if (ending.list.length > mostSearched || budget.over(1)) return;
   const own = ending.list.map(({ piece }) => pieces[piece]);
-  const fixed = ending.fixed.map((f) => ({ ...f, room: 0 }));
+  const strip = { pieces: own, height: ending.room.height, fixed: ending.fixed.map((f) => ({ ...f, room: 0 })) };
   let from = ending.list.map((l) => ({ ...l.place, room: 0 }));
   const endOf = (places: readonly Place[]) => places.reduce((most, p, i) => Math.max(most, p.x + own[i].variants[p.variant].width), 0);
-  const other = stripStart(own, ending.room.height, fixed, random, () => (budget.round(), budget.over(0.5)));
+  const other = stripStart(strip, random, () => (budget.round(), budget.over(0.5)));
   if (other && other.length < endOf(from)) from = other.places;
   const area = own.reduce((sum, p) => sum + p.variants[0].area, 0);
   const keep = (places: readonly Place[]) => {
@@ -303,7 +277,24 @@ function lastShorter(
     told();
   };
   keep(from);
-  keep(shortened(own, ending.room.height, fixed, from, area / ending.room.height, random, budget, (_, places) => keep(places)).places);
+  keep(shortened(strip, from, area / ending.room.height, { random, budget, shorter: (_, places) => keep(places) }).places);
+}
+
+/** Pieces of the last sheet that find a place on another go there. */
+function givenTo({ items, pieces, copies, random, budget }: Task, sheet: Sheet, ending: Sheet): void {
+  for (const entry of [...ending.list].sort((a, b) => pieces[b.piece].variants[0].area - pieces[a.piece].variants[0].area)) {
+    const { variants } = pieces[entry.piece];
+    if (!mayLie(items[copies[entry.piece].item], sheet.kind) || !fitsIn(variants, sheet.room)) continue;
+    if (areaOf(pieces, sheet) + variants[0].area > sheet.room.width * sheet.room.height) continue;
+    const all = [...sheet.list.map((l) => pieces[l.piece]), pieces[entry.piece]];
+    const places = [...sheet.list.map((l) => ({ ...l.place, room: 0 })), within(variants, sheet.room, { ...entry.place, room: 0 })];
+    const layout = new Layout(all, [sheet.room], sheet.fixed.map((f) => ({ ...f, room: 0 })), places); // prettier-ignore
+    budget.round();
+    const found = bestPlace(layout, all.length - 1, random, { anywhere: 60, near: 0, fitting: 120 });
+    if (!found || found.burden > 0) continue;
+    sheet.list.push({ piece: entry.piece, place: { variant: found.variant, room: 0, x: found.x, y: found.y } });
+    ending.list.splice(ending.list.indexOf(entry), 1);
+  }
 }
 
 function resultOf(items: readonly SheetItem[], sheets: readonly Sheet[], copies: readonly Copy[], notPlaced: SheetsResult['notPlaced']): SheetsResult {

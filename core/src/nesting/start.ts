@@ -6,6 +6,12 @@ import { Taken } from './taken.ts';
 /** Corners of others that are tried for each piece; more are thinned out evenly. */
 const mostCorners = 260;
 
+/** Rooms, and what lies fast in them. */
+export interface Sheets {
+  rooms: readonly Room[];
+  fixed: readonly Fixed[];
+}
+
 /**
  * Lays pieces one by one, in the order given, each as far left and then as low as it goes in the first room that takes it. Fast, and never overlapping:
  * the start of every search, and what its result is held against. Source: bottom-left heuristic, Baker, Coffman and Rivest, 1980; places with a
@@ -15,8 +21,7 @@ const mostCorners = 260;
 export function startPlaces(
   pieces: readonly Piece[],
   order: readonly number[],
-  rooms: readonly Room[],
-  fixed: readonly Fixed[],
+  { rooms, fixed }: Sheets,
   enough: () => boolean = () => false,
 ): (Place | null)[] {
   const lying: { v: Variant; x: number; y: number }[][] = rooms.map((_, r) => fixed.filter((f) => f.room === r).map((f) => ({ v: f.variant, x: f.x, y: f.y })));

@@ -165,7 +165,9 @@ export const nestOperation: Operation<NestRequest> = {
     const { nodeLetters } = await import(/* turbopackIgnore: true */ '../text/node-files.ts');
     const { receiver: to, format, name, csv } = request;
     const how = { receiver: to, format, name, csv };
-    const done = await nestZip(rows, nest, request.choice, how, tools, nodeLetters, (share, what) => progress(0.4 + share * 0.55, what));
+    const done = await nestZip({ rows, nest, choice: request.choice }, how, { tools, letters: nodeLetters }, (share, what) =>
+      progress(0.4 + share * 0.55, what),
+    );
     if (!done) throw new Cancelled();
     const bytes = await keep(done.fileName, [done.bytes]);
     const placed = nest.sheets.reduce((n, s) => n + s.parts.length, 0);

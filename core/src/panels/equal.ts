@@ -29,26 +29,29 @@ export function marksOf(top: Topology, volume: number, area: number): Marks {
     const key = `${p.map((v) => Math.round(v / (near * 8))).join(' ')} ${kind}`;
     if (!found.has(key)) found.set(key, { p, kind });
   };
-  for (const e of top.edges) {
-    if (isSeam(top, e)) continue;
-    const closed = distance(pointOn(e.course, 0), pointOn(e.course, 1)) < near;
-    if (e.course.kind === 'exact' && (e.course.curve.kind === 'circle' || e.course.curve.kind === 'ellipse')) {
-      // Where an arc ends is told by what it meets there: halves of one circle meet anywhere.
-      add(e.course.curve.at, `round ${e.course.curve.rx.toFixed(3)}`);
-    } else if (e.course.kind === 'corners' && !e.straight) {
-      // Corners of facets round a hole may begin anywhere: their middle says where it is.
-      const n = e.course.points.length / 3 - (closed ? 1 : 0);
-      const m: Vec3 = [0, 0, 0];
-      for (let i = 0; i < n; i++) for (let c = 0; c < 3; c++) m[c] += e.course.points[i * 3 + c] / n;
-      if (closed) add(m, 'round');
-      else for (const t of [0, 1]) add(pointOn(e.course, t), 'end');
-    } else if (!closed) for (const t of [0, 0.5, 1]) add(pointOn(e.course, t), t === 0.5 ? 'middle' : 'end');
-  }
+  for (const e of top.edges) if (!isSeam(top, e)) for (const [p, kind] of marksOn(e, near)) add(p, kind);
   const list = [...found.values()];
   const middle: Vec3 = [0, 0, 0];
   for (const { p } of list) for (let c = 0; c < 3; c++) middle[c] += p[c] / list.length;
   const far = list.map((m) => ({ ...m, d: distance(m.p, middle) })).sort((a, b) => b.d - a.d).slice(0, mostMarks); // prettier-ignore
   return { points: far.map((m) => m.p), kinds: far.map((m) => m.kind), middle, volume, area, near };
+}
+
+/** What an edge gives: its ends and middle, or of a round one its centre. Where an arc ends is told by what it meets there: halves of one circle meet anywhere. */
+function marksOn({ course, straight }: TopologyEdge, near: number): [Vec3, string][] {
+  const closed = distance(pointOn(course, 0), pointOn(course, 1)) < near;
+  if (course.kind === 'exact' && (course.curve.kind === 'circle' || course.curve.kind === 'ellipse'))
+    return [[course.curve.at, `round ${course.curve.rx.toFixed(3)}`]];
+  if (course.kind === 'corners' && !straight && closed) {
+    // Corners of facets round a hole may begin anywhere: their middle says where it is.
+    const n = course.points.length / 3 - 1;
+    const m: Vec3 = [0, 0, 0];
+    for (let i = 0; i < n; i++) for (let c = 0; c < 3; c++) m[c] += course.points[i * 3 + c] / n;
+    return [[m, 'round']];
+  }
+  if (closed) return [];
+  const ends: [Vec3, string][] = [[pointOn(course, 0), 'end'], [pointOn(course, 1), 'end']]; // prettier-ignore
+  return course.kind === 'corners' && !straight ? ends : [...ends, [pointOn(course, 0.5), 'middle']];
 }
 
 /** Whether an edge only parts a round face from itself or from its other half: such edges lie anywhere. */
@@ -78,26 +81,34 @@ export function likeness(a: Marks, b: Marks): Likeness {
   if (Math.abs(a.volume - b.volume) > 1e-4 * Math.abs(a.volume) || Math.abs(a.area - b.area) > 1e-4 * a.area) return 'other';
   const near = Math.max(a.near, b.near) * 10;
   const [i, j, k] = frameOf(a, near);
+  if (!sameDistances(a, b, near)) return 'other';
+  // All on one line through the middle: what turns about it is told by the distances.
   if (j < 0) return 'equal';
   const index = indexOf(b, near);
   const [da, dj, dk] = [i, j, k].map((n) => (n < 0 ? 0 : distance(a.points[n], a.middle)));
-  const rings = [da, dj, dk].map((d, n) => candidates(b, [i, j, k][n], a, d, near));
+  const rings = [da, dj, dk].map((d, n) => ([i, j, k][n] < 0 ? [] : candidates(b, a.kinds[[i, j, k][n]], d, near)));
+  const frame = { a, b, index, near, from: [i, j] as [number, number] };
   let mirrored = false;
   let tried = 0;
+  for (const [p, q] of framesOf(frame, [i, j, k], rings)) {
+    for (const flip of mirrored ? ([1] as const) : ([1, -1] as const)) {
+      if (++tried > mostTried) return mirrored ? 'mirrored' : 'other';
+      if (!fits(frame, [p, q], flip)) continue;
+      if (flip === 1) return 'equal';
+      mirrored = true;
+    }
+  }
+  return mirrored ? 'mirrored' : 'other';
+}
+
+/** Pairs of points of the second that are as far from each other, and from some third, as the frame's of the first. */
+function* framesOf({ a, b, near }: Pick<Frames, 'a' | 'b' | 'near'>, [i, j, k]: readonly number[], rings: readonly number[][]): Generator<[number, number]> {
+  const as = (x: number, y: number, u: number, v: number) => Math.abs(distance(b.points[u], b.points[v]) - distance(a.points[x], a.points[y])) <= near;
   for (const p of rings[0])
     for (const q of rings[1]) {
-      if (q === p || Math.abs(distance(b.points[p], b.points[q]) - distance(a.points[i], a.points[j])) > near) continue;
-      for (const r of k < 0 ? [-1] : rings[2]) {
-        if (r >= 0 && (Math.abs(distance(b.points[p], b.points[r]) - distance(a.points[i], a.points[k])) > near || Math.abs(distance(b.points[q], b.points[r]) - distance(a.points[j], a.points[k])) > near)) continue; // prettier-ignore
-        for (const flip of mirrored ? [1] : [1, -1]) {
-          if (++tried > mostTried) return mirrored ? 'mirrored' : 'other';
-          if (!fits(a, b, [i, j], [p, q], flip as 1 | -1, index, near)) continue;
-          if (flip === 1) return 'equal';
-          mirrored = true;
-        }
-      }
+      if (q === p || !as(i, j, p, q)) continue;
+      if (k < 0 || rings[2].some((r) => as(i, k, p, r) && as(j, k, q, r))) yield [p, q];
     }
-  return mirrored ? 'mirrored' : 'other';
 }
 
 const mostTried = 20_000;
@@ -120,9 +131,16 @@ function frameOf({ points, kinds, middle }: Marks, near: number): [number, numbe
   return [i, j, k];
 }
 
-function candidates(b: Marks, of: number, a: Marks, d: number, near: number): number[] {
-  if (of < 0) return [];
-  return b.points.flatMap((p, n) => (b.kinds[n] === a.kinds[of] && Math.abs(distance(p, b.middle) - d) <= near ? [n] : []));
+function candidates(b: Marks, kind: string, d: number, near: number): number[] {
+  return b.points.flatMap((p, n) => (b.kinds[n] === kind && Math.abs(distance(p, b.middle) - d) <= near ? [n] : []));
+}
+
+/** Whether like points lie as far from the middle, one by one. */
+function sameDistances(a: Marks, b: Marks, near: number): boolean {
+  const list = (m: Marks) =>
+    m.points.map((p, n) => ({ kind: m.kinds[n], d: distance(p, m.middle) })).sort((x, y) => (x.kind < y.kind ? -1 : x.kind > y.kind ? 1 : x.d - y.d));
+  const [p, q] = [list(a), list(b)];
+  return p.every((m, n) => m.kind === q[n].kind && Math.abs(m.d - q[n].d) <= near);
 }
 
 type Index = Map<string, number[]>;
@@ -139,8 +157,16 @@ function indexOf(b: Marks, near: number): Index {
   return index;
 }
 
+interface Frames {
+  a: Marks;
+  b: Marks;
+  index: Index;
+  near: number;
+  from: [number, number];
+}
+
 /** Whether a turn (with a mirror for -1) that takes two points to two others takes all points to like ones. */
-function fits(a: Marks, b: Marks, [i, j]: [number, number], [p, q]: [number, number], flip: 1 | -1, index: Index, near: number): boolean {
+function fits({ a, b, index, near, from: [i, j] }: Frames, [p, q]: [number, number], flip: 1 | -1): boolean {
   const from = basis(sub(a.points[i], a.middle), sub(a.points[j], a.middle), 1);
   const to = basis(sub(b.points[p], b.middle), sub(b.points[q], b.middle), flip);
   return a.points.every((point, n) => {

@@ -25,7 +25,7 @@ export const heightOf = ({ n }: Seen, p: Vec3): number => dot(p, n);
 const fit = 0.005;
 
 /** An edge as it is seen: exact for lines, circles, ellipses and splines; nothing when it is seen end on. */
-export function projected(top: Topology, e: number, face: number, seen: Seen, tiny: number): Segment[] {
+export function projected(top: Topology, { e, face }: { e: number; face: number }, seen: Seen, tiny: number): Segment[] {
   const edge = top.edges[e];
   const { course } = edge;
   const at = (p: Vec3) => flat(seen, p);

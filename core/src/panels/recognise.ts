@@ -152,7 +152,7 @@ function outlineOf(top: Topology, n: Vec3, seen: Seen, near: number): Contour[] 
       const others = top.edges[e].faces.filter((g) => g !== i);
       // Between two faces that are both seen, and at seams, there is no border.
       if (others.length === 0 || others.some((g) => faces.has(g))) continue;
-      pieces.push(...projected(top, e, i, seen, near));
+      pieces.push(...projected(top, { e, face: i }, seen, near));
     }
   const contours = borderOf(pieces, near * 2);
   return contours.length > 0 && contours.every((c) => c.closed) ? contours : null;
@@ -199,7 +199,7 @@ interface Floor {
   area: number;
 }
 
-function floorsOf(top: Topology, levels: readonly Level[], face: number, seen: Seen, near: number): Floor[] {
+function floorsOf(top: Topology, levels: readonly Level[], face: number, { seen, near }: Found): Floor[] {
   const byDepth = new Map<number, number[]>();
   for (const { face: f, height } of levels) {
     const depth = Math.abs(face - height);
@@ -210,7 +210,7 @@ function floorsOf(top: Topology, levels: readonly Level[], face: number, seen: S
   }
   return [...byDepth].map(([depth, faces]) => {
     const own = new Set(faces);
-    const pieces = faces.flatMap((i) => top.faces[i].edges.flatMap((e) => (top.edges[e].faces.every((g) => own.has(g)) ? [] : projected(top, e, i, seen, near))));
+    const pieces = faces.flatMap((i) => top.faces[i].edges.flatMap((e) => (top.edges[e].faces.every((g) => own.has(g)) ? [] : projected(top, { e, face: i }, seen, near))));
     const contours = borderOf(pieces, near * 2).filter((c) => c.closed);
     return { depth: rounded(depth), contours, area: areaWithin(contours) };
   }).sort((a, b) => a.depth - b.depth); // prettier-ignore
@@ -231,8 +231,8 @@ const rounded = (v: number): number => Number(v.toFixed(6));
 
 function describe(top: Topology, it: Found): Panel {
   const thickness = rounded(it.high - it.low);
-  let front = floorsOf(top, it.up, it.high, it.seen, it.near);
-  let back = floorsOf(top, it.down, it.low, it.seen, it.near);
+  let front = floorsOf(top, it.up, it.high, it);
+  let back = floorsOf(top, it.down, it.low, it);
   const drilledUp = drilled(top, it, 'front');
   const drilledDown = drilled(top, it, 'back');
   const opened = [...it.outline, ...front.flatMap((f) => f.contours), ...back.flatMap((f) => f.contours)];

@@ -117,7 +117,7 @@ async function nestedGroup({ line, title, parts }: ReleaseRow, geometryOf: Geome
   // Letters are where the work is done, never in a page, which knows this file for its plans.
   const { nodeLetters } = await import(/* turbopackIgnore: true */ '../text/node-files.ts');
   const how = { receiver: line.receiver, format: line.format as 'dxf' | 'svg' | 'pdf', name: title, csv: { comma: false, mark: false } };
-  const made = (await nestZip(rows, nest, choice, how, tools, nodeLetters))!;
+  const made = (await nestZip({ rows, nest, choice }, how, { tools, letters: nodeLetters }))!;
   const bytes = await keep('', [made.bytes]);
   return { bytes, evidence: withFindings(made.evidence, findings) };
 }

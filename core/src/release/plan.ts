@@ -164,19 +164,34 @@ function alone(part: PlanPart, line: ReleaseLine, recipe: ReleaseRecipe): Draft 
   return { parts: [part], line, title: '', bed: null, skip: misfit(part, line), figures: figuresOf(part, line, recipe, {}) };
 }
 
+/** Whether a part goes into the file of a line; a nest lists what is no panel, with why. */
+const suits = (part: PlanPart, line: ReleaseLine): boolean => line.group === 'nested' || misfit(part, line) === null;
+
 /** Several parts to one file; parts whose kind does not suit come as rows of their own that say why. */
 function grouped(parts: readonly PlanPart[], line: ReleaseLine, recipe: ReleaseRecipe): Draft[] {
   const out: Draft[] = [];
   const fit: PlanPart[] = [];
-  for (const part of parts) {
-    // A nest lists what is no panel, with why.
-    if (line.group !== 'nested' && misfit(part, line)) out.push(alone(part, line, recipe));
-    else fit.push(part);
-  }
+  for (const part of parts)
+    if (suits(part, line)) fit.push(part);
+    else out.push(alone(part, line, recipe));
   if (fit.length === 0) return out;
   const file = (members: PlanPart[], title: string, more: Partial<NameFigures>, bed: OnBed[] | null = null) =>
     out.push({ parts: members, line, title, bed, skip: null, figures: figuresOf(null, line, recipe, { part: title, ...more }) });
   const label = line.name || recipe.job || 'parts';
+  const bedFiles = () => {
+    const { beds, off } = onBeds(fit, line.receiver);
+    for (const { part, skip } of off) out.push({ ...alone(part, line, recipe), skip });
+    beds.forEach((laid, i) => {
+      const keys = new Set(laid.map((l) => l.key));
+      const bed = `bed ${i + 1}`;
+      file(
+        fit.filter((p) => keys.has(p.key)),
+        `${label} ${bed}`,
+        { body: String(i + 1) },
+        laid,
+      );
+    });
+  };
   if (line.group === 'nested') file(fit, label, { quantity: `${fit.length}parts` });
   if (line.group === 'all') file(fit, label, { quantity: `${fit.length}parts` });
   if (line.group === 'stock') {
@@ -190,20 +205,7 @@ function grouped(parts: readonly PlanPart[], line: ReleaseLine, recipe: ReleaseR
       file(members, title, { material, thickness: thicknessText(thickness), quantity: `${members.length}parts` });
     }
   }
-  if (line.group === 'bed') {
-    const { beds, off } = onBeds(fit, line.receiver);
-    for (const { part, skip } of off) out.push({ ...alone(part, line, recipe), skip });
-    beds.forEach((laid, i) => {
-      const keys = new Set(laid.map((l) => l.key));
-      const bed = `bed ${i + 1}`;
-      file(
-        fit.filter((p) => keys.has(p.key)),
-        `${label} ${bed}`,
-        { body: String(i + 1) },
-        laid,
-      );
-    });
-  }
+  if (line.group === 'bed') bedFiles();
   return out;
 }
 

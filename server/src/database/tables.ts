@@ -1,7 +1,7 @@
 import type { Failure } from './failure.ts';
 import type { TreeNode } from 'tall-kite/model/design';
 import type { ColumnType, Generated, JSONColumnType } from 'kysely';
-import type { KeptCutList } from '../jobs/cutlists.ts';
+import type { KeptCutList } from '../jobs/kept.ts';
 import type { StockSheet } from 'tall-kite/cutlist/how';
 import type { ReadChoices } from 'tall-kite/model/choices';
 import type { PartSummary } from 'tall-kite/model/design';

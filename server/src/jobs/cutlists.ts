@@ -1,19 +1,10 @@
 import Joi from 'joi';
 import { Unusable } from 'tall-kite/base/finding';
-import type { NestChoice } from 'tall-kite/cutlist/how';
-import type { Nest } from 'tall-kite/cutlist/nested';
-import type { RowEdit } from 'tall-kite/cutlist/row';
 import { editsSchema, nestSchema } from 'tall-kite/cutlist/schema';
 import { laidSchema } from 'tall-kite/operations/cutlist';
 import type { Database } from '../database/connect.ts';
 import { Overtaken } from '../parts/change.ts';
-
-/** What is kept of a job's cut list: changes to rows, how parts are laid and where they lie. */
-export interface KeptCutList {
-  edits: Record<string, RowEdit>;
-  choice: NestChoice;
-  laid: Nest | null;
-}
+import type { KeptCutList } from './kept.ts';
 
 const schema = Joi.object<KeptCutList>({ edits: editsSchema.required(), choice: nestSchema.required(), laid: laidSchema.allow(null).required() });
 

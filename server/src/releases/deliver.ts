@@ -1,10 +1,11 @@
 import type { JobHelpers } from 'graphile-worker';
-import { sql } from 'kysely';
+import { sql, type Selectable } from 'kysely';
 import type { Database } from '../database/connect.ts';
 import { sheetsInZip } from 'tall-kite/cutlist/run';
 import { announceRelease } from '../live/announce.ts';
 import { patient } from '../queue/again.ts';
 import type { Settings } from '../settings/settings.ts';
+import type { ReleaseFilesTable } from './tables.ts';
 import type { Blobs } from '../storage/blobs.ts';
 
 /** Sends a released file to its receiver's inbox. The key lets the inbox take a delivery that is sent twice once. */
@@ -19,33 +20,31 @@ export async function deliver(db: Database, blobs: Blobs, settings: Settings, id
       await announceRelease(db, row.release_id);
     });
   if (!settings.inboxUrl) return void (await say('failed', 'No inboxes run on this server.'));
-  const url = (name: string) => {
-    const to = new URL(`/inbox/${encodeURIComponent(row.line.receiver.id)}`, settings.inboxUrl!);
-    to.searchParams.set('name', name);
-    return to;
-  };
-  const bytes = await blobs.read(row.sha256);
-  // Of a nest the machine gets its sheets; list, labels and plan are for people.
-  const sent = row.line.group === 'nested' ? sheetsInZip(bytes) : [{ name: row.name.split('/').pop()!, bytes }];
   try {
-    const said: string[] = [];
-    let accepted = true;
-    for (const file of sent) {
-      const response = await fetch(url(file.name), {
-        method: 'POST',
-        headers: { 'Idempotency-Key': `${row.id} ${row.sha256}${sent.length > 1 ? ` ${file.name}` : ''}`, 'Content-Length': String(file.bytes.length) },
-        body: new Blob([new Uint8Array(file.bytes)]),
-        signal: AbortSignal.timeout(300_000),
-      });
-      const answer = (await response.json()) as { accepted?: boolean; said?: string; remedy?: string };
-      if (response.status !== 200 && response.status !== 422) throw new Error(answer.said ?? `the inbox answered ${response.status}`);
-      accepted &&= answer.accepted === true;
-      const words = [answer.said, answer.remedy].filter(Boolean).join(' ');
-      if (words) said.push(sent.length > 1 ? `${file.name}: ${words}` : words);
-    }
-    await say(accepted ? 'accepted' : 'refused', said.join(' '));
+    const bytes = await blobs.read(row.sha256);
+    // Of a nest the machine gets its sheets; list, labels and plan are for people.
+    const sent = row.line.group === 'nested' ? sheetsInZip(bytes) : [{ name: row.name.split('/').pop()!, bytes }];
+    const answers = [];
+    for (const file of sent) answers.push(await offered(settings.inboxUrl, row, file, sent.length > 1));
+    await say(answers.every((a) => a.accepted) ? 'accepted' : 'refused', answers.map((a) => a.said).filter(Boolean).join(' ')); // prettier-ignore
   } catch (thrown) {
     if (helpers.job.attempts < helpers.job.max_attempts) throw thrown;
     await say('failed', `The inbox could not be reached: ${((thrown as Error).cause as Error | undefined)?.message ?? (thrown as Error).message}.`);
   }
+}
+
+/** One file to its receiver's inbox, and what that answered. @throws Error when it could not be reached or gave no answer */
+async function offered(inbox: string, row: Selectable<ReleaseFilesTable>, file: { name: string; bytes: Uint8Array }, several: boolean) {
+  const url = new URL(`/inbox/${encodeURIComponent(row.line.receiver.id)}`, inbox);
+  url.searchParams.set('name', file.name);
+  const response = await fetch(url, {
+    method: 'POST',
+    headers: { 'Idempotency-Key': `${row.id} ${row.sha256}${several ? ` ${file.name}` : ''}`, 'Content-Length': String(file.bytes.length) },
+    body: new Blob([new Uint8Array(file.bytes)]),
+    signal: AbortSignal.timeout(300_000),
+  });
+  const answer = (await response.json()) as { accepted?: boolean; said?: string; remedy?: string };
+  if (response.status !== 200 && response.status !== 422) throw new Error(answer.said ?? `the inbox answered ${response.status}`);
+  const words = [answer.said, answer.remedy].filter(Boolean).join(' ');
+  return { accepted: answer.accepted === true, said: several && words ? `${file.name}: ${words}` : words };
 }

@@ -1,5 +1,0 @@
-import { Builder, By, until } from 'selenium-webdriver'; import chrome from 'selenium-webdriver/chrome.js'; import fs from 'fs';
-export async function browser(w=1280,h=800){ const o=new chrome.Options(); o.addArguments('--headless=new','--no-sandbox','--disable-dev-shm-usage','--use-angle=swiftshader','--enable-unsafe-swiftshader','--disable-background-networking','--disable-component-update','--disable-sync','--no-first-run',`--window-size=${w},${h}`,'--user-data-dir=/tmp/prof'+Date.now(),'--hide-scrollbars=false'); o.setChromeBinaryPath('/usr/bin/chromium'); const d=await new Builder().forBrowser('chrome').setChromeOptions(o).setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver')).build(); await d.sendDevToolsCommand('Emulation.setDeviceMetricsOverride',{width:w,height:h,deviceScaleFactor:1,mobile:false}); return d; }
-export async function shot(d,f){ fs.writeFileSync(f,Buffer.from(await d.takeScreenshot(),'base64')); }
-export const sleep=(ms)=>new Promise(r=>setTimeout(r,ms));
-export { By, until };
