@@ -10,6 +10,7 @@ import { ask, Refused } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
 import { typedNumber } from '@/flat-table/panels/recipe.ts';
 import { LengthInput } from '@/shell/LengthInput.tsx';
+import { StoredSheets } from './StoredSheets.tsx';
 
 const given: Record<BendTable['gives'], string> = { k: 'K-factor', allowance: 'allowance, mm', deduction: 'deduction, mm' };
 
@@ -102,6 +103,7 @@ export function StoresPage() {
             </p>
           </div>
         )}
+        <StoredSheets guarded={guarded} />
         <div className="scroll" tabIndex={0} role="group" aria-label="Bend tables">
           {list.map((t) =>
             editing === t.id ? (

@@ -15,7 +15,7 @@ const everyday = new Set(
   made make material may mean meant more most move name new next no none not number of off on one open or other others out over own part parts pick picked place press read ready redo remove right row
   safe same save see set show shown side sizes smooth sharp some start stop take text than that the their them there these they things this three to triangles turn under understood undo up used usual view
   was way what where which whole with write yes your json paper print theme light dark job sample around me composed corners largest contour solid folder zip mm as design page
-  half tips easily apart likely large high rests tilted beginning find words keys writing designs bed beds overlaid both top bottom corner further closer every occurrence`.split(
+  half tips easily apart likely large high rests tilted beginning find words keys writing designs bed beds overlaid both top bottom corner further closer every occurrence try`.split(
     /\s+/,
   ),
 );
