@@ -388,6 +388,15 @@ describe('on sheets', () => {
     expect(clashesOf(rows, at(290), choice, engine)[0].off).toEqual([]);
     expect(clashesOf(rows, at(290.01), choice, engine)[0].off).toEqual([1]);
   });
+  test('a saw parts boxes: round parts with the cut between their boxes do not clash', async () => {
+    const engine = await nodeEngine();
+    const disc = contourOf([{ kind: 'arc', centre: [28, 28], radius: 28, start: 0, sweep: 2 * Math.PI }], true);
+    const rows = [rowOf('foot', [disc], [56, 56], 1, { quantity: 4 })];
+    const choice = { ...usualNest, sheets: [sheet(200, 200)], kerf: 4.4, saw: { stages: 3 as const, trim: 10 }, rounds: 2 };
+    const nest = nestRows(rows, choice, engine);
+    expect(nest.notPlaced).toEqual([]);
+    expect(clashesOf(rows, nest.sheets, choice, engine).map((c) => [c.pairs, c.off])).toEqual(nest.sheets.map(() => [[], []]));
+  });
   test('a grown shape covers its contour by what it grew; one that need not grow stays as it is', async () => {
     const engine = await nodeEngine();
     expect(grownShape(engine, [lines([[0, 0], [10, 0], [10, 5], [0, 5]])], 0).rings[0]).toEqual(Float64Array.from([0, 0, 10, 0, 10, 5, 0, 5])); // prettier-ignore

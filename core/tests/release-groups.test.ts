@@ -4,6 +4,7 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { unzipSync } from 'fflate';
 import { afterAll, describe, expect, test } from 'vitest';
 import { usualChoices } from '../src/model/choices.ts';
 import { readDesign } from '../src/pipeline/read.ts';
@@ -206,5 +207,34 @@ describe('inputs of a file', () => {
     const print = printOf({ ...cube, recipe: { ...cube.recipe, size: { reading: null, factor: 2 } } });
     expect(print.size).toEqual([20, 20, 20]);
     expect(print.volume).toBeCloseTo(8000, 6);
+  });
+});
+
+describe('panels nested by a line', () => {
+  const crate = async () => {
+    const board = (w: number, h: number) => b.cut(b.box([0, 0, 0], [w, h, 12]), b.cylinder([30, 30, -1], [0, 0, 1], 4, 20));
+    const parts = [['Side', board(400, 200)], ['Lid', board(300, 150)], ['Leg', b.box([0, 0, 0], [30, 30, 200])]] as const; // prettier-ignore
+    const bytes = b.step('crate', parts.map(([name, shape], i) => ({ name, colour: '#cccccc', shape, places: [[i * 500, 0, 0]] }))); // prettier-ignore
+    return source('crate.step', bytes);
+  };
+  const line = { name: 'router', receiver: 'martin', format: 'dxf', group: 'nested', nest: { sheets: [{ name: 'ply', width: 800, height: 500, copies: null, price: null, remnant: false, material: '', thickness: null, outline: null }], rounds: 5 } }; // prettier-ignore
+  test('one zip with a file a sheet, the list, labels and plan; every part found again; the same bytes twice', async () => {
+    const from = await crate();
+    const [one, two] = [await released([from], { job: 'crate', lines: [line] }), await released([from], { job: 'crate', lines: [line] })];
+    const [file] = one.manifest.files;
+    expect([one.manifest.files.length, file.file, file.verdict]).toEqual([1, 'router_mm.zip', 'clear']);
+    expect(file.claims.find((c) => c.quantity === 'Every listed part on a sheet')!.received).toBe('once each');
+    const bytes = one.kept.get(file.file)!;
+    expect(Buffer.from(bytes).equals(Buffer.from(two.kept.get(file.file)!))).toBe(true);
+    const names = Object.keys(unzipSync(new Uint8Array(bytes))).map((n) => n.replace(/^router_/, ''));
+    expect(names.sort()).toEqual(['cut-list.csv', 'labels.pdf', 'plan.pdf', 'ply_01_12mm.dxf']);
+  });
+  test('a printer cuts no sheets; spacing beyond its limits is refused with the field; nothing but bars is no error', async () => {
+    expect(() => checkRelease({ lines: [{ ...line, receiver: 'lark', format: 'stl' }] }, readyReceivers)).toThrow(/cuts no sheets/);
+    expect(() => checkRelease({ lines: [{ ...line, nest: { spacing: 500 } }] }, readyReceivers)).not.toThrow();
+    expect(() => checkRelease({ lines: [{ ...line, nest: { spacing: 500.1 } }] }, readyReceivers)).toThrow(/spacing/);
+    const bar = await source('bar.step', b.step('bar', [{ name: 'Bar', colour: '#cccccc', shape: b.box([0, 0, 0], [30, 30, 200]), places: [[0, 0, 0]] }]));
+    const { manifest } = await released([bar], { lines: [line] });
+    expect([manifest.files, manifest.notMade[0].code]).toEqual([[], 'no-panel']);
   });
 });

@@ -360,7 +360,9 @@ export function clashesOf(rows: readonly CutRow[], sheets: readonly NestedSheet[
   const gap = Math.max(choice.saw ? choice.kerf : choice.spacing, choice.kerf);
   const inset = (choice.saw ? choice.saw.trim : choice.rim) - gap / 2;
   const panels = rows.filter((r) => r.kind === 'panel');
-  const shapes = new Map(shapesOf(panels, { spacing: gap, kerf: choice.kerf }, engine).map((s, i) => [panels[i].key, s]));
+  // A saw parts boxes, whatever lies in them.
+  const boxed = choice.saw ? panels.map((r) => ({ ...r, layers: [{ meaning: 'cut' as const, depth: null, back: false, contours: [boxContour(r)] }] })) : panels; // prettier-ignore
+  const shapes = new Map(shapesOf(boxed, { spacing: gap, kerf: choice.kerf }, engine).map((s, i) => [panels[i].key, s]));
   const known = new Map<string, Variant>();
   const variantFor = ({ row, turn, mirrored }: NestedPart): Variant | null => {
     const shape = shapes.get(row);
@@ -392,6 +394,12 @@ export function clashesOf(rows: readonly CutRow[], sheets: readonly NestedSheet[
     }
     return { sheet, pairs, off };
   });
+}
+
+/** The rectangle round a panel. */
+function boxContour({ length, width }: CutRow): Contour {
+  const ring: [number, number][] = [[0, 0], [length, 0], [length, width], [0, width]]; // prettier-ignore
+  return contourOf(ring.map((a, i) => ({ kind: 'line' as const, a, b: ring[(i + 1) % 4] })), true); // prettier-ignore
 }
 
 /** What rounding may take away from a rim or a gap, mm. */

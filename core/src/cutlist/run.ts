@@ -113,7 +113,6 @@ export async function nestFiles(
   const figures: (SheetFigures | null)[] = [];
   const title = safeFileName(how.name);
   const recipe = sheetRecipe(how);
-  const findings: Finding[] = rows.filter((r) => nest.sheets.some((s) => s.parts.some((p) => p.row === r.key))).flatMap((r) => r.findings.map((f) => ({ ...f, message: `${r.name}: ${f.message}` }))); // prettier-ignore
   for (const [i, sheet] of nest.sheets.entries()) {
     if (progress((0.9 * i) / nest.sheets.length, `sheet ${i + 1} of ${nest.sheets.length}`)) return null;
     const drawn = await sheetDrawing(nest, i, { rows, choice }, { engine, letters });
@@ -133,10 +132,10 @@ export async function nestFiles(
     files.push({ name, bytes: made.bytes.length, sha256: sha256([made.bytes]), evidence, sheet: i });
     figures.push({ file: name, cut: received.cut, time: received.time, verdict: evidence.verdict });
   }
-  const evidence = withFindings(found.length === nest.sheets.length ? runEvidence(rows, found, nest.notPlaced) : evidenceOf([], []), [
-    ...findings,
-    ...notPlacedFindings(rows, nest),
-  ]);
+  const evidence = withFindings(
+    found.length === nest.sheets.length ? runEvidence(rows, found, nest.notPlaced) : evidenceOf([], []),
+    notPlacedFindings(rows, nest),
+  );
   if (progress(0.92, 'list, labels and plan')) return null;
   const plain = async (name: string, bytes: Uint8Array) => {
     const kept = await keep(name, [bytes]);
