@@ -214,6 +214,21 @@ describe('guillotine plans', () => {
   });
 });
 
+test('a saw plan keeps to its stages: the direction changes so often, and once more for the last trim; what is too large alone gives no sheet', async () => {
+  const engine = await nodeEngine();
+  const random = randomFrom(8);
+  const rows = Array.from({ length: 10 }, (_, i) => rect(`p${i}`, 120 + Math.round(random() * 500), 60 + Math.round(random() * 250), { quantity: 2 }));
+  for (const stages of [2, 3] as const) {
+    const choice = { ...usualNest, sheets: [sheet(1500, 1000)], kerf: 3, saw: { stages, trim: 10 }, rounds: 20 };
+    const nest = nestRows(rows, choice, engine);
+    const most = Math.max(...nest.sheets.flatMap((s) => s.cuts.map((c) => c.stage)));
+    expect(most).toBeGreaterThan(1);
+    expect(most).toBeLessThanOrEqual(stages + 1);
+  }
+  const alone = nestRows([rect('huge', 2000, 900)], { ...usualNest, sheets: [sheet(1500, 1000)], kerf: 3, saw: { stages: 3, trim: 10 }, rounds: 2 }, engine);
+  expect([alone.sheets.length, alone.notPlaced.length]).toEqual([0, 1]);
+});
+
 /** The most worth by trying every set of pieces, every way to part it and every place of the cut. Sizes are whole numbers. */
 function everyPattern(wanted: Wanted[], width: number, height: number, kerf: number): number {
   const pieces = wanted.flatMap((w) => Array.from({ length: w.most }, () => w));

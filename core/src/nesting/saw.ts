@@ -51,6 +51,8 @@ const mostCopies = 20_000;
 const draftsAtOnce = 60;
 const changesARound = 20;
 const mostIdle = 3000;
+/** So much of the budget is for whole plans, the rest for a few sheets at a time. */
+const wholePlans = 0.3;
 
 /** A rectangle that is still free while a sheet is being filled. */
 interface Free {
@@ -86,6 +88,7 @@ export function sawn({ items, kinds }: SawWanted, how: SawHow, seed: number, bud
     if (kinds.some((k) => fits(item, k))) for (let c = 0; c < item.copies; c++) copies.push({ item: i, width: item.width, height: item.height });
     else if (item.copies > 0) tooLarge.push({ item: i, copies: item.copies, why: 'too-large' });
   });
+  if (copies.length === 0) return { sheets: [], notPlaced: tooLarge };
   let best: { result: SawResult; worth: number } | null = null;
   const offer = (result: SawResult): number => {
     const worth = worthOf(result, kinds, copies.length);
@@ -104,7 +107,7 @@ export function sawn({ items, kinds }: SawWanted, how: SawHow, seed: number, bud
   };
   let here = fresh(0);
   let idle = 0;
-  for (let k = 0; k === 0 || !budget.over(1); k++) {
+  for (let k = 0; k === 0 || !budget.over(wholePlans); k++) {
     if (idle > mostIdle) {
       here = fresh(k);
       idle = 0;
@@ -118,10 +121,36 @@ export function sawn({ items, kinds }: SawWanted, how: SawHow, seed: number, bud
     }
     budget.round();
   }
+  // Then a few sheets at a time.
+  let { result: now } = best!;
+  while (now.sheets.length > 1 && !budget.over(1)) {
+    for (let p = 0; p < changesARound; p++) now = replanned(now, { items, kinds }, how, random);
+    offer(now);
+    budget.round();
+  }
   if (copies.length <= fewForExact && how.stages === null) offer(exactPlan(items, kinds, copies, how));
   const { result } = best!;
   return { ...result, notPlaced: [...result.notPlaced, ...tooLarge] };
 }
+
+/**
+ * Two or three sheets of a plan, planned anew in another order: taken when the fuller ones become fuller, so that the last one empties. The others stay.
+ * Source: large neighbourhood search, Shaw, 1998.
+ */
+function replanned(plan: SawResult, { items, kinds }: SawWanted, how: SawHow, random: () => number): SawResult {
+  const count = Math.min(plan.sheets.length, random() < 0.6 ? 2 : 3);
+  const chosen = new Set<number>();
+  while (chosen.size < count) chosen.add(Math.floor(random() * plan.sheets.length));
+  const old = { sheets: [...chosen].map((s) => plan.sheets[s]), notPlaced: [] };
+  const copies = old.sheets.flatMap(({ root }) => leavesOf(root).flatMap((l) => (l.part ? [copyOf(items, l.part.item)] : [])));
+  const limited = kinds.map((kind, k) => ({ ...kind, copies: old.sheets.filter((s) => s.kind === k).length }));
+  const next = planOf(someDraft(copies, random, 1.2 * random()), items, limited, how);
+  const worth = (r: SawResult) => worthOf(r, kinds, copies.length) + fullness(r, kinds);
+  if (next.notPlaced.length > 0 || worth(next) <= worth(old)) return plan;
+  return { ...plan, sheets: [...plan.sheets.filter((_, s) => !chosen.has(s)), ...next.sheets] };
+}
+
+const copyOf = (items: readonly SawItem[], item: number): Copy => ({ item, width: items[item].width, height: items[item].height });
 
 /** Higher is better: everything placed, little paid, and a large rectangle left over. */
 function worthOf(result: SawResult, kinds: readonly SawSheet[], count: number): number {
@@ -167,12 +196,15 @@ interface Rule {
   along: 'x' | 'y';
   byArea: boolean;
   free: 'stay' | 'large' | 'small';
+  /** Places choose pieces instead of pieces places: how much the order of pieces counts then, from 0; null: pieces choose. */
+  rank: number | null;
 }
 
 const someRule = (random: () => number): Rule => ({
   along: random() < 0.5 ? 'x' : 'y',
   byArea: random() < 0.5,
   free: random() < 0.5 ? 'large' : random() < 0.5 ? 'stay' : 'small',
+  rank: random() < 0.5 ? null : random() * random(),
 });
 
 /** A plan as what it is made from: the order of pieces, and a rule for each sheet (the last for all that follow). */
@@ -240,7 +272,7 @@ function counted(left: readonly Copy[]): SawResult['notPlaced'] {
 
 /** Lays pieces on one sheet, each where it leaves the least; gives those that found no place. */
 function filled(root: SawNode, pieces: readonly Copy[], { items, how }: { items: readonly SawItem[]; how: SawHow }, rule: Rule): Copy[] {
-  const most = how.stages ?? Infinity;
+  if (rule.rank !== null) return filledByPlaces(root, pieces, { items, how }, rule);
   const free: Free[] = [{ node: root, along: rule.along, stage: 1 }];
   const rest: Copy[] = [];
   const refused = new Set<number>();
@@ -250,16 +282,12 @@ function filled(root: SawNode, pieces: readonly Copy[], { items, how }: { items:
       continue;
     }
     let best: { at: number; turned: boolean; worth: number } | null = null;
-    free.forEach(({ node, along, stage }, at) => {
-      for (const turned of items[piece.item].turns && piece.width !== piece.height ? [false, true] : [false]) {
-        const [w, h] = turned ? [piece.height, piece.width] : [piece.width, piece.height];
-        if (w > node.width + same || h > node.height + same) continue;
-        // The cut across comes one stage later; beyond the last only a trim is left, which no piece comes of.
-        if (stage > most && Math.abs((along === 'x' ? w : h) - (along === 'x' ? node.width : node.height)) > same) continue;
-        if (stage > most + 1) continue;
-        const [dw, dh] = [node.width - w, node.height - h];
-        const short = Math.min(dw, dh);
-        const worth = rule.byArea ? -(node.width * node.height - w * h) : -short * 1e3 - Math.max(dw, dh);
+    free.forEach((place, at) => {
+      for (const turned of turnsOf(items[piece.item])) {
+        const over = overOf(place, piece, turned, how);
+        if (!over) continue;
+        const { width, height } = place.node;
+        const worth = rule.byArea ? over[0] * over[1] - over[0] * height - over[1] * width : -Math.min(...over) * 1e3 - Math.max(...over);
         if (!best || worth > best.worth) best = { at, turned, worth };
       }
     });
@@ -273,6 +301,50 @@ function filled(root: SawNode, pieces: readonly Copy[], { items, how }: { items:
     free.push(...placedIn(there, { piece, turned }, how, rule));
   }
   return rest;
+}
+
+const turnsOf = (item: SawItem): boolean[] => (item.turns && item.width !== item.height ? [false, true] : [false]);
+
+/** What a place has beyond a piece along X and along Y; null when it does not go in, or not in so many stages. */
+function overOf({ node, along, stage }: Free, piece: Copy, turned: boolean, how: SawHow): [number, number] | null {
+  const [w, h] = turned ? [piece.height, piece.width] : [piece.width, piece.height];
+  const [dw, dh] = [node.width - w, node.height - h];
+  if (dw < -same || dh < -same) return null;
+  const most = how.stages ?? Infinity;
+  // The cut across comes one stage later; beyond the last only a trim is left, which no piece comes of.
+  if (stage > most + 1 || (stage > most && (along === 'x' ? dw : dh) > same)) return null;
+  return [dw, dh];
+}
+
+/** Lays pieces on one sheet, the smallest place first: each takes the piece that suits it best, so that sizes that are equal meet. */
+function filledByPlaces(root: SawNode, pieces: readonly Copy[], { items, how }: { items: readonly SawItem[]; how: SawHow }, rule: Rule): Copy[] {
+  const left = new Map<number, Copy[]>();
+  for (const piece of pieces) left.set(piece.item, [...(left.get(piece.item) ?? []), piece]);
+  const free: Free[] = [{ node: root, along: rule.along, stage: 1 }];
+  const size = ({ node }: Free) => node.width * node.height;
+  while (free.length > 0) {
+    const at = free.reduce((best, f, i) => (size(f) < size(free[best]) ? i : best), 0);
+    const [place] = free.splice(at, 1);
+    let best: { piece: Copy; turned: boolean; worth: number } | null = null;
+    let rank = 0;
+    for (const list of left.values()) {
+      rank++;
+      if (list.length === 0) continue;
+      for (const turned of turnsOf(items[list[0].item])) {
+        const over = overOf(place, list[0], turned, how);
+        if (!over) continue;
+        // How much of it the piece fills, whether a side fits exactly, and how early it stands in the order.
+        const filled = (list[0].width * list[0].height) / size(place);
+        const worth = filled + (Math.min(...over) < same ? 0.3 : 0) - rule.rank! * (rank / left.size);
+        if (!best || worth > best.worth) best = { piece: list[0], turned, worth };
+      }
+    }
+    if (!best) continue;
+    left.get(best.piece.item)!.shift();
+    free.push(...placedIn(place, best, how, rule));
+  }
+  const rest = new Set([...left.values()].flat());
+  return pieces.filter((p) => rest.has(p));
 }
 
 /** Cuts a rectangle so that a piece lies in its low left corner; gives what stays free. */
