@@ -211,6 +211,36 @@ describe('the proof of a sheet', () => {
   });
 });
 
+describe('drawings as panels', () => {
+  const drawn = async (svg: string, name: string): Promise<ListPart> => {
+    const { parts } = await readDesign(
+      Buffer.from(`<svg xmlns="http://www.w3.org/2000/svg" width="200mm" height="100mm" viewBox="0 0 200 100" fill="none" stroke="#000">${svg}</svg>`),
+      name,
+      nodeKernels,
+      usualChoices,
+    );
+    const [{ summary, geometry }] = parts;
+    return { key: name, summary, recipe: firstRecipe(summary, readyReceivers), geometry, quantity: 1, number: '', material: '', thickness: 6 };
+  };
+  const rings =
+    '<rect x="5" y="5" width="80" height="60"/><circle cx="45" cy="35" r="20"/><circle cx="45" cy="35" r="5"/><rect x="110" y="5" width="80" height="60"/><circle cx="150" cy="35" r="20"/><circle cx="150" cy="35" r="5"/>';
+  test('several outlines are a row each, equal ones cannot be told apart on a sheet, an island belongs to its part', async () => {
+    const found = cutListOf([await drawn(rings, 'two.svg')], null)!;
+    expect(found.map((r) => [r.name, r.length, r.width, r.thickness, r.holes.map((h) => h.diameter)])).toEqual([['two 1', 80, 60, 6, [40]], ['two 2', 80, 60, 6, [40]]]); // prettier-ignore
+    // 80 x 60 less a circle of 40 plus the island of 10 in it.
+    expect(found[0].area).toBeCloseTo(4800 - Math.PI * 400 + Math.PI * 25, 6);
+    const how = { ...usualNest, sheets: [{ ...usualNest.sheets[0], width: 300, height: 200 }], rounds: 2 };
+    const lying = nestRows(found, how, await nodeEngine());
+    const done = (await nestFiles({ rows: found, nest: lying, choice: how }, { receiver: martin, format: 'dxf', name: 'two', csv: { comma: false, mark: false } }, { tools: nodeTools, letters: nodeLetters, keep: async (_, pieces) => Buffer.concat([...pieces]) }))!; // prettier-ignore
+    expect(done.evidence.claims.map((c) => c.verdict)).toEqual(['clear', 'clear', 'clear']);
+    expect(done.files[0].evidence!.claims.filter((c) => c.verdict !== 'clear')).toEqual([]);
+  });
+  test('an outline with a gap is no panel, and its holes are none either', async () => {
+    const [row] = cutListOf([await drawn('<path d="M5 5H95V65H5V6"/><circle cx="30" cy="30" r="8"/>', 'gap.svg')], null)!;
+    expect([row.kind, row.why]).toEqual(['other', expect.stringContaining('Its outline is open')]);
+  });
+});
+
 test('files of a nest: ezdxf reads layers by meaning and as many contours; the run is clear; equal inputs give equal bytes', async () => {
   const how = { receiver: martin, format: 'dxf' as const, name: 'Small case', csv: { comma: false, mark: false } };
   const keep = (name: string, pieces: Iterable<Uint8Array>) => {

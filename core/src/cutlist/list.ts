@@ -1,8 +1,9 @@
 import { checkDrawing } from '../curves/check.ts';
-import { boxOfDrawing, transformedDrawing, type Contour, type Drawing } from '../curves/drawing.ts';
+import { boxOfContour, boxOfDrawing, transformedDrawing, type Contour, type Drawing } from '../curves/drawing.ts';
 import type { Affine } from '../curves/affine.ts';
-import { nest, netArea, type Nested } from '../curves/nest.ts';
-import { isFull } from '../curves/segment.ts';
+import { nest, netArea, pointInside, type Nested } from '../curves/nest.ts';
+import { flattened } from '../curves/flatten.ts';
+import { isFull, pointAt } from '../curves/segment.ts';
 import { cutThrough, meantContours, type Meant } from '../drawing/meaning.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import type { Geometry, PartSummary } from '../model/design.ts';
@@ -63,6 +64,10 @@ export function cutListOf(parts: readonly ListPart[], kernel: Kernel | null, pro
   const groups = new Map<string, { row: CutRow; marks: Marks }[]>();
   for (const [i, part] of parts.entries()) {
     if (progress(i / parts.length, part.summary.name)) return null;
+    if (part.geometry.kind === 'drawing') {
+      rows.push(...rowsOfDrawing(part));
+      continue;
+    }
     const { row, marks } = rowOf(part, kernel);
     if (!marks) {
       rows.push(row);
@@ -90,9 +95,9 @@ export function cutListOf(parts: readonly ListPart[], kernel: Kernel | null, pro
   return rows;
 }
 
-function rowOf(part: ListPart, kernel: Kernel | null): { row: CutRow; marks: Marks | null } {
-  const { summary, key, quantity, number, material, thickness } = part;
-  const base: CutRow = {
+/** A row that says nothing yet but what is known of its part. */
+function baseOf({ summary, key, quantity, number, material, thickness }: ListPart): CutRow {
+  return {
     key,
     members: [{ key, name: summary.name, quantity }],
     kind: 'other',
@@ -117,8 +122,12 @@ function rowOf(part: ListPart, kernel: Kernel | null): { row: CutRow; marks: Mar
     layers: [],
     findings: [...(summary.lost ?? [])],
   };
+}
+
+function rowOf(part: ListPart, kernel: Kernel | null): { row: CutRow; marks: Marks | null } {
+  const { summary, material } = part;
+  const base = baseOf(part);
   const scale = scaleOf(summary, part.recipe);
-  if (part.geometry.kind === 'drawing') return ofDrawing(base, part, scale);
   const size = [0, 1, 2].map((k) => (summary.box.max[k] - summary.box.min[k]) * scale).sort((a, b) => b - a);
   const bought = { ...base, length: size[0], width: size[1], thickness: size[2] };
   let top: Topology;
@@ -162,15 +171,71 @@ function ofPanel(panel: Panel): Partial<CutRow> {
 
 const asDrawing = (contours: Contour[]): Drawing => ({ layers: [{ name: 'cut', colour: null, lineType: 'CONTINUOUS', contours }], texts: [], points: [] });
 
-/** A drawing with its outline closed counts as a panel of the thickness that was typed; it lies as it was drawn, its longer side along X. */
-function ofDrawing(base: CutRow, part: ListPart, scale: number): { row: CutRow; marks: null } {
+/** A drawing with its outlines closed counts as a panel of the thickness that was typed, each outline as one of its own. */
+function rowsOfDrawing(part: ListPart): CutRow[] {
+  const base = baseOf(part);
   const { drawing } = part.geometry as { drawing: Drawing };
+  const scale = scaleOf(part.summary, part.recipe);
   const recipe = part.recipe.drawing ?? firstDrawingRecipe();
   const meant = meantContours(transformedDrawing(drawing, [scale, 0, 0, scale, 0, 0]), recipe);
-  const cut = meant.filter((m) => cutThrough.has(m.meaning) && m.contour.closed).map((m) => m.contour);
-  if (cut.length === 0) return { row: { ...base, why: 'It is a drawing without a closed outline to be cut.' }, marks: null };
+  const cut = meant.filter((m) => cutThrough.has(m.meaning) && m.contour.closed);
+  if (cut.length === 0) return [{ ...base, why: 'It is a drawing without a closed outline to be cut.' }];
+  const loose = openAround(meant, cut);
+  if (loose > 0)
+    return [
+      {
+        ...base,
+        why: `Its outline is open: ${loose === 1 ? 'a line that does not close lies' : `${loose} lines that do not close lie`} around what is closed. Mend it on the Soundness step first.`,
+      },
+    ];
   const thickness = part.thickness ?? recipe.stock?.thickness ?? part.summary.flat?.thickness ?? null;
   const material = base.material || recipe.stock?.material || '';
+  const groups = byOutline(meant, cut);
+  return groups.map((own, i): CutRow => {
+    const name = groups.length > 1 ? `${base.name} ${i + 1}` : base.name;
+    const key = i === 0 ? base.key : `${base.key}#${i + 1}`;
+    const lone = ofOutline(own, thickness, material);
+    const members = [{ key, name, quantity: base.quantity }];
+    return { ...base, key, name, members, kind: 'panel', material, thickness, ...lone, findings: [...base.findings, ...crossingOf(name, own)] };
+  });
+}
+
+/** Open lines to be cut or of no known use that reach around the largest closed outline: an outline with a gap, whose holes are no panels. */
+function openAround(meant: readonly Meant[], cut: readonly Meant[]): number {
+  const size = (m: Meant) => {
+    const [l, b, r, t] = boxOfContour(m.contour);
+    return (r - l) * (t - b);
+  };
+  const largest = Math.max(...cut.map(size));
+  return meant.filter((m) => !m.contour.closed && (cutThrough.has(m.meaning) || m.why === 'open') && size(m) > largest).length;
+}
+
+/** Contours by the outermost outline that they lie in; what lies in none goes with the first. */
+function byOutline(meant: readonly Meant[], cut: readonly Meant[]): Meant[][] {
+  const nested = nest(asDrawing(cut.map((m) => m.contour)));
+  const roots: number[] = [];
+  const rootOf = new Map<Meant, number>();
+  nested.forEach((n) => {
+    let k = n;
+    while (k.around >= 0) k = nested[k.around];
+    const root = nested.indexOf(k);
+    if (!roots.includes(root)) roots.push(root);
+    rootOf.set(cut[n.contour], roots.indexOf(root));
+  });
+  const boxes = roots.map((r) => flattened(cut[nested[r].contour].contour.segments, 0.05).flat());
+  const groups: Meant[][] = roots.map(() => []);
+  for (const m of meant) {
+    if (m.contour.segments.length === 0) continue;
+    const [x, y] = pointAt(m.contour.segments[0], 0.5);
+    const at = rootOf.get(m) ?? Math.max(0, boxes.findIndex((ring) => pointInside(ring, x, y))); // prettier-ignore
+    groups[at].push(m);
+  }
+  return groups;
+}
+
+/** One outline with what lies in it: as it was drawn, its longer side along X. */
+function ofOutline(meant: readonly Meant[], thickness: number | null, material: string) {
+  const cut = meant.filter((m) => cutThrough.has(m.meaning) && m.contour.closed).map((m) => m.contour);
   const [left, low, right, high] = boxOfDrawing(asDrawing(cut));
   const upright = high - low > right - left + 1e-9;
   const lie: Affine = upright ? [0, -1, 1, 0, -low, right] : [1, 0, 0, 1, -left, -low];
@@ -179,10 +244,7 @@ function ofDrawing(base: CutRow, part: ListPart, scale: number): { row: CutRow; 
   const nested = nest(asDrawing(outline));
   const area = netArea(nested);
   const [length, width] = upright ? [high - low, right - left] : [right - left, high - low];
-  const weight = thickness === null ? null : weightOf(area * thickness, material);
-  const holes = roundHoles(outline, nested);
-  const findings = [...base.findings, ...crossingOf(base.name, cut)];
-  return { row: { ...base, kind: 'panel', material, thickness, length, width, holes, area, weight, layers, findings }, marks: null };
+  return { length, width, holes: roundHoles(outline, nested), area, weight: thickness === null ? null : weightOf(area * thickness, material), layers };
 }
 
 /** Contours of a drawing by what they are for and how deep. */
@@ -213,8 +275,8 @@ function roundHoles(outline: readonly Contour[], nested: readonly Nested[]): Pan
   return holes;
 }
 
-function crossingOf(name: string, cut: Contour[]): Finding[] {
-  const { crossings } = checkDrawing(asDrawing(cut));
+function crossingOf(name: string, meant: readonly Meant[]): Finding[] {
+  const { crossings } = checkDrawing(asDrawing(meant.filter((m) => cutThrough.has(m.meaning) && m.contour.closed).map((m) => m.contour)));
   if (crossings.length === 0) return [];
   return [{ code: 'crossing', severity: 'stop', count: crossings.length, message: `${name}: its cut lines cross ${crossings.length} times.`, remedy: 'Mend the drawing on the Soundness step first.' }]; // prettier-ignore
 }

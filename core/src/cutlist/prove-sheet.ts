@@ -30,6 +30,8 @@ export interface FoundPart {
   missing: number;
   box: [number, number, number, number];
   points: P2[];
+  /** Contours that are openings, pockets and islands of it. */
+  own: Contour[];
 }
 
 /** What a machine finds on a sheet: parts by their shapes, and what it makes nothing of. */
@@ -40,6 +42,8 @@ export interface FoundSheet {
   apart: number;
   overlaps: number;
   edge: Contour | null;
+  /** Rows of the same shape by the first of them: on a sheet nobody can tell them apart. */
+  alike: ReadonlyMap<string, string>;
 }
 
 interface Shape {
@@ -111,25 +115,46 @@ export function foundOnSheet(drawing: Drawing, rows: readonly CutRow[], choice: 
   const known = rows.filter((r) => r.kind === 'panel' && r.layers.some((l) => l.contours.length > 0)).map((r) => knownOf(r, choice));
   const parts: FoundPart[] = [];
   const strange: FoundSheet['strange'] = [];
+  const explained = new Set<Contour>();
   for (const { shape } of outer) {
-    let best: FoundPart | null = null;
-    // As it is made first: of two rows that are mirror images each is found as itself.
-    for (const mirrored of [false, true])
-      for (const k of known) {
-        if (best?.missing === 0) break;
-        if (Math.abs(k.outline.area - shape.area) > areaShare * shape.area + place * 0.1) continue;
-        const found = matched(k, shape, mirrored, near);
-        if (found && (!best || found.missing < best.missing)) best = found;
-      }
-    if (best) parts.push(best);
-    else strange.push({ at: shape.centre, area: shape.area });
+    // An island in an opening of a part belongs to that part.
+    if (explained.has(shape.contour)) continue;
+    const best = bestMatch(known, shape, near);
+    if (best) {
+      parts.push(best);
+      for (const c of best.own) explained.add(c);
+    } else strange.push({ at: shape.centre, area: shape.area });
   }
   const { apart, overlaps } = distances(
     outer.map((o) => o.shape),
     through,
     nested,
   );
-  return { parts, strange, apart, overlaps, edge: named(names.sheet)[0] ?? null };
+  return { parts, strange, apart, overlaps, edge: named(names.sheet)[0] ?? null, alike: alikeRows(known) };
+}
+
+/** The row whose outline, openings and pockets are there. As it is made first: of two rows that are mirror images each is found as itself. */
+function bestMatch(known: readonly Known[], shape: Shape, near: (box: readonly number[]) => Contour[]): FoundPart | null {
+  let best: FoundPart | null = null;
+  for (const mirrored of [false, true])
+    for (const k of known) {
+      if (best?.missing === 0) return best;
+      if (Math.abs(k.outline.area - shape.area) > areaShare * shape.area + place * 0.1) continue;
+      const found = matched(k, shape, mirrored, near);
+      if (found && (!best || found.missing < best.missing)) best = found;
+    }
+  return best;
+}
+
+/** For each row the first that has the same shape, openings and pockets, not mirrored. */
+function alikeRows(known: readonly Known[]): Map<string, string> {
+  const first = new Map<string, string>();
+  known.forEach((k, i) => {
+    const contours = k.others.map((o) => o.contour);
+    const same = known.slice(0, i).find((o) => o.others.length === k.others.length && Math.abs(o.outline.area - k.outline.area) <= areaShare * k.outline.area && matched(o, k.outline, false, () => contours)?.missing === 0); // prettier-ignore
+    first.set(k.row.key, same ? (first.get(same.row.key) ?? same.row.key) : k.row.key);
+  });
+  return first;
 }
 
 /** The turn under which a row's outline lies on a found one with as many of its openings as can be; null when it never does. */
@@ -138,23 +163,34 @@ function matched(known: Known, shape: Shape, mirrored: boolean, near: (box: read
   for (const turn of turnsTried(known.outline, shape, mirrored)) {
     const map = onto(known.outline.centre, shape.centre, turn, mirrored);
     if (!lies(known.outline, shape, map)) continue;
-    let missing = 0;
-    for (const { contour } of known.others) {
-      const meant = { ...contour, segments: contour.segments.map((s) => transformed(s, map)) };
-      const box = boxOfContour(meant);
-      const area = Math.abs(areaOfContour(meant));
-      const there = near(box).some((c) => {
-        const b = boxOfContour(c);
-        return box.every((v, i) => Math.abs(v - b[i]) < place) && Math.abs(Math.abs(areaOfContour(c)) - area) < 1e-3 * area + 1e-3;
-      });
-      if (!there) missing++;
-    }
+    const own = known.others.map(({ contour }) => thereAs(contour, map, near));
+    const missing = own.filter((c) => c === null).length;
     if (best && missing >= best.missing) continue;
     const degrees = (turn * 180) / Math.PI;
-    best = { row: known.row, mirrored, turn: ((degrees % 360) + 360) % 360, missing, box: boxOfContour(shape.contour), points: shape.chords };
+    best = {
+      row: known.row,
+      mirrored,
+      turn: ((degrees % 360) + 360) % 360,
+      missing,
+      box: boxOfContour(shape.contour),
+      points: shape.chords,
+      own: own.filter((c) => c !== null),
+    };
     if (missing === 0) return best;
   }
   return best;
+}
+
+/** The contour that is where a row's contour comes to lie under a map; null when there is none. */
+function thereAs(contour: Contour, map: Affine, near: (box: readonly number[]) => Contour[]): Contour | null {
+  const meant = { ...contour, segments: contour.segments.map((s) => transformed(s, map)) };
+  const box = boxOfContour(meant);
+  const area = Math.abs(areaOfContour(meant));
+  const there = near(box).find((c) => {
+    const b = boxOfContour(c);
+    return box.every((v, i) => Math.abs(v - b[i]) < place) && Math.abs(Math.abs(areaOfContour(c)) - area) < 1e-3 * area + 1e-3;
+  });
+  return there ?? null;
 }
 
 /** Angles at which ends of one outline can lie on ends of the other as far out. */
@@ -313,7 +349,8 @@ function quantityClaim(sheet: NestedSheet, rows: readonly CutRow[], found: Found
     for (const key of list) by.set(key, (by.get(key) ?? 0) + 1);
     return by;
   };
-  const [meant, got] = [counted(sheet.parts.map((p) => p.row)), counted(found.parts.map((p) => p.row.key))];
+  const as = (key: string) => found.alike.get(key) ?? key;
+  const [meant, got] = [counted(sheet.parts.map((p) => as(p.row))), counted(found.parts.map((p) => as(p.row.key)))];
   const wrong = [...new Set([...meant.keys(), ...got.keys()])].find((k) => (meant.get(k) ?? 0) !== (got.get(k) ?? 0));
   const name = rows.find((r) => r.key === wrong)?.name ?? wrong;
   return same('Quantity of each part', 'as listed', wrong === undefined ? 'as listed' : `${name}: ${got.get(wrong) ?? 0} instead of ${meant.get(wrong) ?? 0}`);
@@ -418,9 +455,12 @@ const near = (a: number, b: number): boolean => Math.abs(a - b) < place;
 export function runEvidence(rows: readonly CutRow[], found: readonly FoundSheet[], notPlaced: readonly { row: string; copies: number }[]): Evidence {
   const panels = rows.filter((r) => r.kind === 'panel');
   const missing = (k: string) => notPlaced.filter((n) => n.row === k).reduce((n, p) => n + p.copies, 0);
-  const got = new Map<string, number>();
-  for (const f of found) for (const p of f.parts) got.set(p.row.key, (got.get(p.row.key) ?? 0) + 1);
-  const wrong = panels.find((r) => (got.get(r.key) ?? 0) !== r.quantity - missing(r.key));
+  const as = (key: string) => found[0]?.alike.get(key) ?? key;
+  const [meant, got] = [new Map<string, number>(), new Map<string, number>()];
+  const add = (to: Map<string, number>, key: string, n: number) => to.set(as(key), (to.get(as(key)) ?? 0) + n);
+  for (const f of found) for (const p of f.parts) add(got, p.row.key, 1);
+  for (const r of panels) add(meant, r.key, r.quantity - missing(r.key));
+  const wrong = panels.find((r) => (got.get(as(r.key)) ?? 0) !== meant.get(as(r.key)));
   const meantArea = panels.reduce((sum, r) => sum + outlineArea(r) * (r.quantity - missing(r.key)), 0);
   const gotArea = found.reduce((sum, f) => sum + f.parts.reduce((s, p) => s + middleOf(p.points).area, 0), 0);
   const left = notPlaced.reduce((n, p) => n + p.copies, 0);
@@ -428,7 +468,7 @@ export function runEvidence(rows: readonly CutRow[], found: readonly FoundSheet[
     same(
       'Every listed part on a sheet',
       'once each',
-      wrong ? `${wrong.name}: ${got.get(wrong.key) ?? 0} instead of ${wrong.quantity - missing(wrong.key)}` : 'once each',
+      wrong ? `${wrong.name}: ${got.get(as(wrong.key)) ?? 0} instead of ${meant.get(as(wrong.key))}` : 'once each',
     ),
     within('Area of all outlines', 'mm2', meantArea, gotArea, Math.max(1, meantArea * areaShare)),
     same('Parts without a place', 0, left),
@@ -440,6 +480,6 @@ export function runEvidence(rows: readonly CutRow[], found: readonly FoundSheet[
 function outlineArea(row: CutRow): number {
   const cut = row.layers.filter((l) => l.meaning === 'cut').flatMap((l) => l.contours);
   return nest({ layers: [{ name: 'x', colour: null, lineType: 'CONTINUOUS', contours: cut }], texts: [], points: [] })
-    .filter((n) => n.depth % 2 === 0)
+    .filter((n) => n.depth === 0)
     .reduce((sum, n) => sum + n.area, 0);
 }

@@ -466,8 +466,8 @@ function unwritten(drawing: Drawing, texts: readonly TextMark[], format: FileFor
       code: 'labels',
       severity: 'clear',
       count: lost,
-      message: `Not written, since ${formatNames[format]} goes out without text: ${lost.toLocaleString('en')} bend ${lost === 1 ? 'label' : 'labels'}.`,
-      remedy: 'The bend table says the same; choose DXF for labels on the flat.',
+      message: `Not written, since ${formatNames[format]} goes out without text: ${lost.toLocaleString('en')} ${drawing.pattern ? 'bend ' : ''}${lost === 1 ? 'label' : 'labels'}.`,
+      remedy: drawing.pattern ? 'The bend table says the same; choose DXF for labels on the flat.' : 'Choose DXF for labels in the file.',
     });
   return findings;
 }
