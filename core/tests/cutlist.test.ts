@@ -85,6 +85,9 @@ test('equal parts are one row with both, mirror images are two that say so, a ba
   expect(rows[4].why).toContain('bar of 300 × 20 × 20 mm');
   // 12 mm birch of 0.68 g/cm3 (handbook value): the foot weighs its volume times that.
   expect(rows[3].weight).toBeCloseTo(Math.PI * 6.25 * 1.2 * 0.68, 3);
+  // Another material weighs otherwise, one that is not known is not weighed.
+  expect(edited(rows[3], { material: 'MDF' }).weight).toBeCloseTo(Math.PI * 6.25 * 1.2 * 0.75, 3);
+  expect(edited(rows[3], { material: 'cork' }).weight).toBeNull();
   const [total] = totalsOf(rows);
   expect([total.pieces, total.stock]).toEqual([5, 'birch plywood, 12 mm']);
 });

@@ -260,7 +260,7 @@ function everyPattern(wanted: Wanted[], width: number, height: number, kerf: num
 
 /** A row of a list with an outline, for laying. */
 export function rowOf(key: string, outline: Contour[], size: [number, number], area: number, more: Partial<CutRow> = {}): CutRow {
-  return { key, members: [{ key, name: key, quantity: 1 }], kind: 'panel', number: '', name: key, quantity: 1, material: '', thickness: 12, length: size[0], width: size[1], grain: 'none', bands: noBands, holes: [], pockets: [], edgeHoles: [], mitres: [], notes: '', area, weight: null, why: null, mirrorOf: null, layers: [{ meaning: 'cut', depth: null, back: false, contours: outline }], findings: [], ...more }; // prettier-ignore
+  return { key, members: [{ key, name: key, quantity: 1 }], kind: 'panel', number: '', name: key, quantity: 1, material: '', thickness: 12, length: size[0], width: size[1], grain: 'none', bands: noBands, holes: [], pockets: [], edgeHoles: [], mitres: [], notes: '', area, volume: null, weight: null, why: null, mirrorOf: null, layers: [{ meaning: 'cut', depth: null, back: false, contours: outline }], findings: [], ...more }; // prettier-ignore
 }
 const lines = (ring: P2[]): Contour => contourOf(ring.map((a, i): Segment => ({ kind: 'line', a, b: ring[(i + 1) % ring.length] })), true); // prettier-ignore
 const rect = (key: string, w: number, h: number, more: Partial<CutRow> = {}): CutRow => rowOf(key, [lines([[0, 0], [w, 0], [w, h], [0, h]])], [w, h], w * h, more); // prettier-ignore

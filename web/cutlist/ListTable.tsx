@@ -93,7 +93,7 @@ function columnsOf(list: CutListTools, unit: PersonUnit): TableColumnsType<CutRo
       width: 92,
       align: 'right',
       render: (_, row) =>
-        row.kind === 'panel' && row.findings.length >= 0 && typedThickness(row) ? (
+        row.kind === 'panel' && row.volume === null ? (
           <LengthInput bare width={70} label={`Thickness of ${row.name}`} value={row.thickness === null ? '' : String(row.thickness)} onChange={(v) => Number(v) > 0 && list.edit(row.key, { thickness: Number(v) })} />
         ) : (
           size(row.thickness)
@@ -123,10 +123,6 @@ function columnsOf(list: CutListTools, unit: PersonUnit): TableColumnsType<CutRo
     },
   ];
 }
-
-/** Drawings have no thickness of their own. */
-const typedThickness = (row: CutRow): boolean =>
-  row.holes.every((h) => h.depth === null) && row.pockets.length === 0 && row.edgeHoles.length === 0 && row.thickness === null;
 
 /** A cell that is typed; kept when it is left. */
 function Typed({

@@ -17,7 +17,7 @@ import { topologyOfMesh } from '../sheet/from-mesh.ts';
 import type { Topology } from '../sheet/topology.ts';
 import { measureMesh } from '../geometry/mesh.ts';
 import { asUnusable, Unusable, type Finding } from '../base/finding.ts';
-import { noBands, type CutLayer, type CutRow } from './row.ts';
+import { noBands, weighed, type CutLayer, type CutRow } from './row.ts';
 
 /** A part as it comes to the list: its shape in its own numbers, and what is known of it. */
 export interface ListPart {
@@ -31,22 +31,6 @@ export interface ListPart {
   /** Typed; a solid's own is measured. */
   thickness: number | null;
 }
-
-/** Weight of a cubic centimetre by material, g; other materials have none. Common practice, handbook values. */
-export const densities: readonly (readonly [RegExp, number])[] = [
-  [/\b(birch|multiplex)/i, 0.68],
-  [/\bply/i, 0.6],
-  [/\bmdf\b/i, 0.75],
-  [/chipboard|particle/i, 0.65],
-  [/\boak\b/i, 0.71],
-  [/\bpine\b|\bspruce\b/i, 0.48],
-  [/acryl|pmma/i, 1.18],
-  [/polycarb/i, 1.2],
-  [/\balu|\balmg/i, 2.7],
-  [/stainless/i, 7.9],
-  [/steel/i, 7.85],
-];
-export const densityOf = (material: string): number | null => densities.find(([name]) => name.test(material))?.[1] ?? null;
 
 export type ListProgress = (share: number, what: string) => boolean;
 
@@ -116,6 +100,7 @@ function baseOf({ summary, key, quantity, number, material, thickness }: ListPar
     mitres: [],
     notes: '',
     area: 0,
+    volume: null,
     weight: null,
     why: null,
     mirrorOf: null,
@@ -125,7 +110,7 @@ function baseOf({ summary, key, quantity, number, material, thickness }: ListPar
 }
 
 function rowOf(part: ListPart, kernel: Kernel | null): { row: CutRow; marks: Marks | null } {
-  const { summary, material } = part;
+  const { summary } = part;
   const base = baseOf(part);
   const scale = scaleOf(summary, part.recipe);
   const size = [0, 1, 2].map((k) => (summary.box.max[k] - summary.box.min[k]) * scale).sort((a, b) => b - a);
@@ -140,14 +125,9 @@ function rowOf(part: ListPart, kernel: Kernel | null): { row: CutRow; marks: Mar
   const area = top.faces.reduce((sum, f) => sum + f.area, 0);
   const found = recognisePanel(top, volume);
   const marks = marksOf(top, volume, area);
-  if ('why' in found) return { row: { ...bought, why: found.why, weight: weightOf(volume, material) }, marks };
-  return { row: { ...base, ...ofPanel(found), weight: weightOf(volume, material), findings: [...base.findings, ...found.findings] }, marks };
+  if ('why' in found) return { row: weighed({ ...bought, volume, why: found.why }), marks };
+  return { row: weighed({ ...base, ...ofPanel(found), volume, findings: [...base.findings, ...found.findings] }), marks };
 }
-
-const weightOf = (volume: number, material: string): number | null => {
-  const density = densityOf(material);
-  return density === null ? null : (volume / 1000) * density;
-};
 
 function topologyFor({ geometry, summary }: ListPart, scale: number, kernel: Kernel | null): { top: Topology; volume: number } {
   if (geometry.kind === 'mesh') {
@@ -194,9 +174,9 @@ function rowsOfDrawing(part: ListPart): CutRow[] {
   return groups.map((own, i): CutRow => {
     const name = groups.length > 1 ? `${base.name} ${i + 1}` : base.name;
     const key = i === 0 ? base.key : `${base.key}#${i + 1}`;
-    const lone = ofOutline(own, thickness, material);
+    const lone = ofOutline(own);
     const members = [{ key, name, quantity: base.quantity }];
-    return { ...base, key, name, members, kind: 'panel', material, thickness, ...lone, findings: [...base.findings, ...crossingOf(name, own)] };
+    return weighed({ ...base, key, name, members, kind: 'panel', material, thickness, ...lone, findings: [...base.findings, ...crossingOf(name, own)] });
   });
 }
 
@@ -234,7 +214,7 @@ function byOutline(meant: readonly Meant[], cut: readonly Meant[]): Meant[][] {
 }
 
 /** One outline with what lies in it: as it was drawn, its longer side along X. */
-function ofOutline(meant: readonly Meant[], thickness: number | null, material: string) {
+function ofOutline(meant: readonly Meant[]) {
   const cut = meant.filter((m) => cutThrough.has(m.meaning) && m.contour.closed).map((m) => m.contour);
   const [left, low, right, high] = boxOfDrawing(asDrawing(cut));
   const upright = high - low > right - left + 1e-9;
@@ -244,7 +224,7 @@ function ofOutline(meant: readonly Meant[], thickness: number | null, material: 
   const nested = nest(asDrawing(outline));
   const area = netArea(nested);
   const [length, width] = upright ? [high - low, right - left] : [right - left, high - low];
-  return { length, width, holes: roundHoles(outline, nested), area, weight: thickness === null ? null : weightOf(area * thickness, material), layers };
+  return { length, width, holes: roundHoles(outline, nested), area, layers };
 }
 
 /** Contours of a drawing by what they are for and how deep. */

@@ -1,5 +1,6 @@
 import type { Finding } from '../base/finding.ts';
 import type { Contour, Meaning } from '../curves/drawing.ts';
+import { weightOf } from './weight.ts';
 import type { EdgeHole, Mitre, PanelHole, PanelPocket } from '../panels/panel.ts';
 
 /** Along what the grain runs as the panel lies (its length along X); none: it may be turned. */
@@ -48,6 +49,8 @@ export interface CutRow {
   notes: string;
   /** mm2 of its face less openings. */
   area: number;
+  /** mm3; null for what was drawn. */
+  volume: number | null;
   weight: number | null;
   /** Why it is no panel: bought, or made elsewhere. Null for panels. */
   why: string | null;
@@ -73,11 +76,14 @@ export function workText(row: Pick<CutRow, 'holes' | 'pockets' | 'edgeHoles' | '
   ].join('; ');
 }
 
+/** A row with the weight that its material gives it. */
+export const weighed = (row: CutRow): CutRow => ({ ...row, weight: weightOf(row) });
+
 /** A row with what a person changed. */
 export function edited(row: CutRow, edit: RowEdit | undefined): CutRow {
   if (!edit) return row;
   const { leftOut: _, ...rest } = edit;
-  return { ...row, ...rest };
+  return weighed({ ...row, ...rest });
 }
 
 /** Rows in the order of a list: panels by material and thickness (thick first), large first; then the others. */
