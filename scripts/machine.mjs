@@ -63,6 +63,7 @@ export const readerPackages = {
   lib3mf1: () => readdirSync('/usr/lib').some((arch) => existsSync(join('/usr/lib', arch, 'lib3MF.so.1'))),
   'python3-gmsh': () => existsSync('/usr/lib/python3/dist-packages/gmsh.py'),
   'python3-ezdxf': () => existsSync('/usr/lib/python3/dist-packages/ezdxf'),
+  'python3-matplotlib': () => existsSync('/usr/lib/python3/dist-packages/matplotlib'),
   'python3-gdal': () => existsSync('/usr/lib/python3/dist-packages/osgeo'),
   'python3-pikepdf': () => existsSync('/usr/lib/python3/dist-packages/pikepdf'),
   'python3-svgelements': () => existsSync('/usr/lib/python3/dist-packages/svgelements'),
