@@ -106,7 +106,11 @@ export function useCutList(jobId: string, tools: JobTools) {
       change((c) => ({ ...c, edits: { ...c.edits, ...Object.fromEntries([...edits].map(([k, e]) => [k, { ...c.edits[k], ...e }])) } })),
     choose: (part: Partial<NestChoice>) => change((c) => ({ ...c, choice: { ...c.choice, ...part } })),
     lay: (laid: Nest | null) => change((c) => ({ ...c, laid })),
-    look: () => tools.operate({ kind: 'cut-list', parts: parts.map((p) => p.id), about: Object.fromEntries(parts.map((p) => [p.id, aboutOf(p)])) }),
+    look: async () => {
+      // A list that was made before says nothing any more.
+      for (const old of (tools.job?.operations ?? []).filter((o) => o.kind === 'cut-list')) await tools.drop(old.id);
+      await tools.operate({ kind: 'cut-list', parts: parts.map((p) => p.id), about: Object.fromEntries(parts.map((p) => [p.id, aboutOf(p)])) });
+    },
   };
 }
 
