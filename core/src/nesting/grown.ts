@@ -3,7 +3,7 @@ import { Unusable } from '../base/finding.ts';
 import type { Contour } from '../curves/drawing.ts';
 import { flattened } from '../curves/flatten.ts';
 import type { Engine } from '../engine/engine.ts';
-import { onGrid, type NestShape } from './shape.ts';
+import { areaOfRing, onGrid, type NestShape } from './shape.ts';
 
 /** Curves become corners within this share of the shape's reach, but no finer and no rougher than these, mm. The shape grows by as much, so that it is covered. */
 const fineShare = 1e-3;
@@ -27,7 +27,7 @@ export function grownShape(engine: Engine, contours: readonly Contour[], by: num
   const rings = contours.map((c) => c.segments.flatMap((s) => (s.kind === 'line' ? [s.a] : []))).filter((r) => r.length > 2);
   if (straight && by === 0 && rings.length === 1 && rings[0].every(([x, y]) => onGrid(x) === x && onGrid(y) === y)) {
     const ring = Float64Array.from(rings[0].flat());
-    return { rings: [signed(ring) < 0 ? turnedBack(ring) : ring] };
+    return { rings: [areaOfRing(ring) < 0 ? turnedBack(ring) : ring] };
   }
   const kept: CrossSection[] = [];
   const keep = (c: CrossSection) => {
@@ -50,20 +50,13 @@ export function grownShape(engine: Engine, contours: readonly Contour[], by: num
     }
     area = keep(area.offset(grow, 'Miter', sharpLimit));
     const out = area.toPolygons().map((polygon) => Float64Array.from(polygon.flatMap(([x, y]) => [onGrid(x), onGrid(y)])));
-    const rings2 = out.filter((ring) => ring.length >= 6 && (signed(ring) > 0 || narrowest(ring) >= leastHole));
-    if (!rings2.some((ring) => signed(ring) > 0))
+    const rings2 = out.filter((ring) => ring.length >= 6 && (areaOfRing(ring) > 0 || narrowest(ring) >= leastHole));
+    if (!rings2.some((ring) => areaOfRing(ring) > 0))
       throw new Unusable('nothing-to-nest', 'The part has no area that could be laid on a sheet.', 'Check that its outline is closed.');
     return { rings: rings2 };
   } finally {
     for (const c of kept) c.delete();
   }
-}
-
-function signed(ring: Float64Array): number {
-  let sum = 0;
-  for (let i = 0, j = ring.length - 2; i < ring.length; j = i, i += 2)
-    sum += (ring[j] - ring[0]) * (ring[i + 1] - ring[1]) - (ring[i] - ring[0]) * (ring[j + 1] - ring[1]);
-  return sum / 2;
 }
 
 function turnedBack(ring: Float64Array): Float64Array {

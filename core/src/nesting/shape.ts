@@ -35,7 +35,8 @@ export interface Variant {
   weight: number;
 }
 
-const areaOfRing = (ring: ArrayLike<number>): number => {
+/** Area within a ring of xy, mm2: positive counter-clockwise. Source: shoelace formula. */
+export const areaOfRing = (ring: ArrayLike<number>): number => {
   let sum = 0;
   for (let i = 0, j = ring.length - 2; i < ring.length; j = i, i += 2)
     sum += (ring[j] - ring[0]) * (ring[i + 1] - ring[1]) - (ring[i] - ring[0]) * (ring[j + 1] - ring[1]);
