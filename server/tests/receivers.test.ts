@@ -116,6 +116,8 @@ test('jobs from before there were rows: ids in recipes, history, operations and 
     await sql`alter table parts drop column ways, drop column made_from`.execute(old.db);
     await sql`alter table jobs drop column counts, drop column removed_at`.execute(old.db);
     await sql`drop table fonts`.execute(old.db);
+    await sql`drop table cut_lists`.execute(old.db);
+    await sql`drop table stock_sheets`.execute(old.db);
     await sql`alter table designs drop column progress, drop column doing`.execute(old.db);
     await sql`delete from kysely_migration where name >= '005-receivers'`.execute(old.db);
     const { db, pool } = connect(old.url, 1);
