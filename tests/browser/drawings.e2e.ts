@@ -32,8 +32,12 @@ async function open(jobId: string, name: string, step: string): Promise<void> {
 }
 /** Types into a field and leaves it, so that it is saved. */
 async function type(label: string, text: string): Promise<void> {
-  const field = await eventually(() => app.driver.findElement(By.css(`[aria-label=${JSON.stringify(label)}]`)), label);
-  await field.sendKeys(Key.chord(Key.CONTROL, 'a'), text, Key.ENTER);
+  // A field that has just been unfolded takes keys a moment later.
+  await eventually(async () => {
+    const field = await app.driver.findElement(By.css(`[aria-label="${label}"]`));
+    await field.sendKeys(Key.chord(Key.CONTROL, 'a'), text, Key.ENTER);
+    return true;
+  }, label);
 }
 const choose = (label: string, value: string) => chooseIn(app.driver, label, value);
 /** Facts of a DXF by an independent reader. */
