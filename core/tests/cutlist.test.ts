@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import Papa from 'papaparse';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import type { Drawing } from '../src/curves/drawing.ts';
+import { contourOf, type Contour, type Drawing } from '../src/curves/drawing.ts';
 import { cutListCsv, listedEdits, readCutList } from '../src/cutlist/csv.ts';
 import { usualNest, type NestChoice } from '../src/cutlist/how.ts';
 import { labelPages, labelsOf } from '../src/cutlist/labels.ts';
@@ -140,6 +140,12 @@ describe('the list as CSV', () => {
   });
 });
 
+const box = (x: number, y: number, w: number, h: number): Contour => {
+  const ring: [number, number][] = [[x, y], [x + w, y], [x + w, y + h], [x, y + h]]; // prettier-ignore
+  return contourOf(ring.map((a, i) => ({ kind: 'line' as const, a, b: ring[(i + 1) % 4] })), true); // prettier-ignore
+};
+const round = (x: number, y: number, radius: number): Contour => contourOf([{ kind: 'arc', centre: [x, y], radius, start: 0, sweep: 2 * Math.PI }], true);
+
 const recipe = () => {
   const usual = firstDrawingRecipe();
   const first = firstRecipe({ survey: null, kind: 'drawing' }, [martin]);
@@ -151,13 +157,13 @@ const recipe = () => {
   };
 };
 /** The claims of a sheet whose drawing was changed before it was written. */
-async function proved(spoil: (d: Drawing) => Drawing, how: NestChoice = choice, of: Nest = nest): Promise<Record<string, string>> {
+async function proved(spoil: (d: Drawing) => Drawing, how: NestChoice = choice, of: Nest = nest, list: CutRow[] = rows): Promise<Record<string, string>> {
   const engine = await nodeEngine();
-  const { drawing } = await sheetDrawing(of, 0, { rows, choice: how }, { engine, letters: nodeLetters });
+  const { drawing } = await sheetDrawing(of, 0, { rows: list, choice: how }, { engine, letters: nodeLetters });
   const part = partOfDrawing(spoil(drawing), { name: 'sheet', path: ['sheet'], quantity: 1, unit: 'mm', format: 'made here' });
   const { pieces } = await writeDrawing(part.summary, (part.geometry as { drawing: Drawing }).drawing, recipe(), engine);
   const received = await receiveDrawing(Buffer.concat([...pieces]), 'dxf', martin);
-  const { claims } = sheetClaims(of.sheets[0], rows, how, received);
+  const { claims } = sheetClaims(of.sheets[0], list, how, received);
   return Object.fromEntries(claims.map((c) => [c.quantity, c.verdict]));
 }
 const onLayer = (d: Drawing, name: string, change: (contours: Drawing['layers'][number]['contours']) => Drawing['layers'][number]['contours']): Drawing => ({ ...d, layers: d.layers.map((l) => (l.name.startsWith(name) ? { ...l, contours: change(l.contours) } : l)) }); // prettier-ignore
@@ -204,6 +210,20 @@ describe('the proof of a sheet', () => {
     expect((await proved((d) => d, choice, lie('k2', 0, true, 500, 20)))['Quantity of each part']).toBe('stop');
     expect((await proved((d) => d, choice, lie('k0', 90, false, 300, 20)))['Parts with the grain across']).toBe('stop');
     expect((await proved((d) => d, choice, lie('k0', 180, false, 500, 300)))['Parts with the grain across']).toBe('clear');
+  });
+  test('a square part with a hole off its middle lies along the grain or across, told by the hole; a plain one and a disc have no across', async () => {
+    const square = { ...rows[0], key: 'sq', length: 100, width: 100, grain: 'length' as const, layers: [{ meaning: 'cut' as const, depth: null, back: false, contours: [box(0, 0, 100, 100), round(20, 35, 6)] }] }; // prettier-ignore
+    const plain = { ...square, key: 'plain', layers: [{ ...square.layers[0], contours: [box(0, 0, 100, 100)] }] };
+    const disc = { ...square, key: 'disc', layers: [{ ...square.layers[0], contours: [round(50, 50, 50)] }] };
+    const across = async (row: CutRow, turn: number) => (await proved((d) => d, choice, { ...nest, sheets: [{ ...nest.sheets[0], parts: [{ row: row.key, copy: 0, turn, mirrored: false, x: 300, y: 300 }] }] }, [row]))['Parts with the grain across']; // prettier-ignore
+    expect([await across(square, 0), await across(square, 180), await across(square, 90)]).toEqual(['clear', 'clear', 'stop']);
+    expect([await across(plain, 90), await across(disc, 90)]).toEqual(['clear', 'clear']);
+  });
+  test('an island near the rim of its opening is no neighbour that comes too near', async () => {
+    const ring = { ...rows[0], key: 'ring', layers: [{ meaning: 'cut' as const, depth: null, back: false, contours: [box(0, 0, 200, 100), round(50, 50, 30), round(50, 50, 28)] }] }; // prettier-ignore
+    const lie = { ...nest, sheets: [{ ...nest.sheets[0], parts: [{ row: 'ring', copy: 0, turn: 0, mirrored: false, x: 20, y: 20 }, { row: 'ring', copy: 1, turn: 0, mirrored: false, x: 20, y: 128 }] }] }; // prettier-ignore
+    const claims = await proved((d) => d, { ...choice, grain: 'none' }, lie, [ring]);
+    expect(Object.entries(claims).filter(([, v]) => v !== 'clear')).toEqual([]);
   });
   test('a saw plan is replayed from the file: a cut moved, and one left out, are told', async () => {
     const saw = { ...choice, grain: 'none' as const, kerf: 4.4, saw: { stages: 3 as const, trim: 10 } };
@@ -283,6 +303,20 @@ print(json.dumps(out))`;
   ];
   expect(Buffer.from(a!.bytes).equals(Buffer.from(b!.bytes))).toBe(true);
   expect(sheetsInZip(a!.bytes).map((s) => s.name)).toEqual([sheetFile.name]);
+});
+
+test('what can not be proved of a page is told; a plan that speaks of a part off the list is refused; a pocket carved twice is told', async () => {
+  const keep = async (_: string, pieces: Iterable<Uint8Array>) => Buffer.concat([...pieces]);
+  const tools = { tools: nodeTools, letters: nodeLetters, keep };
+  const pipit = readyReceivers.find((r) => r.id === 'pipit')!;
+  const page = (await nestFiles({ rows, nest, choice }, { receiver: pipit, format: 'pdf', name: 'x', csv: { comma: false, mark: false } }, tools))!;
+  expect([page.evidence.verdict, page.evidence.findings[0].code]).toEqual(['look', 'parts-not-found']);
+  const how = { receiver: martin, format: 'dxf' as const, name: 'x', csv: { comma: false, mark: false } };
+  await expect(nestFiles({ rows: rows.slice(1), nest, choice }, how, tools)).rejects.toMatchObject({ code: 'not-on-the-list' });
+  const twice = rows.map((r) => ({ ...r, layers: r.layers.flatMap((l) => (l.meaning === 'pocket' ? [l, l] : [l])) }));
+  const codes = async (list: CutRow[]) => (await nestFiles({ rows: list, nest, choice }, how, tools))!.files[0].evidence!.findings.map((f) => f.code);
+  expect(await codes(rows)).not.toContain('cut-twice');
+  expect(await codes(twice)).toContain('cut-twice');
 });
 
 test('every code on the labels is decoded by zbar, and says which part, which copy and which sheet', async () => {

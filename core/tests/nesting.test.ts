@@ -374,11 +374,28 @@ describe('on sheets', () => {
     for (const s of nest.sheets) for (const p of s.parts) if (p.row === 'long') expect(p.turn % 180).toBe(90);
     expect(nest.sheets.filter((s) => s.parts.some((p) => p.row === 'odd')).map((s) => s.name)).toEqual(['two']);
     expect(nest.sheets[0].parts.some((p) => p.row === 'late')).toBe(true);
-    const locked = [{ row: 'late', copy: 0, turn: 0, mirrored: false, x: 100, y: 150, sheet: 0 }];
+    const locked = [{ row: 'late', copy: 0, turn: 0, mirrored: false, x: 100, y: 150, sheet: 0, kind: 0 }];
     const again = nestRows(rows, choice, engine, { locked });
     expect(again.sheets[0].parts.filter((p) => p.locked)).toEqual([{ row: 'late', copy: 0, turn: 0, mirrored: false, x: 100, y: 150, locked: true }]);
     const looked = byShapely(again.sheets.map((_, s) => ({ parts: laidOut(rows, again, s), sheet: [330, 320], rim: 10 })));
     for (const l of looked) expect([l.common, l.apart >= 8 - 1e-6]).toEqual([0, true]);
+  });
+  test('a part locked on the second stock keeps its sheet and kind, and no empty sheet comes of its number; a lock without its sheet holds no more', async () => {
+    const engine = await nodeEngine();
+    const rows = [rect('ply', 200, 100, { material: 'ply', quantity: 2 }), rect('board', 150, 80, { material: 'board', quantity: 2 })];
+    const kinds = [sheet(330, 320, { name: 'p', material: 'ply' }), sheet(400, 300, { name: 'b', material: 'board' })];
+    const choice = { ...usualNest, sheets: kinds, rounds: 3 };
+    const nest = nestRows(rows, choice, engine);
+    const at = nest.sheets.findIndex((s) => s.stock.startsWith('ply'));
+    const lock = { row: 'ply', copy: 0, turn: 90, mirrored: false, x: 250, y: 60, sheet: at, kind: 0 };
+    const again = nestRows(rows, choice, engine, { locked: [{ ...lock, sheet: 7 }] });
+    expect(again.sheets.map((s) => [s.name, s.parts.length]).sort()).toEqual([['b', 2], ['p', 2]]); // prettier-ignore
+    expect(again.sheets.find((s) => s.name === 'p')!.parts[0]).toEqual({ row: 'ply', copy: 0, turn: 90, mirrored: false, x: 250, y: 60, locked: true });
+    const lost = nestRows(rows, choice, engine, { locked: [{ ...lock, kind: 5 }] });
+    expect(lost.sheets.flatMap((s) => s.parts).some((p) => p.locked)).toBe(false);
+    // No more are locked than there are.
+    const many = nestRows([rect('ply', 200, 100, { material: 'ply' })], choice, engine, { locked: [lock, { ...lock, y: 180 }] });
+    expect(many.sheets.flatMap((s) => s.parts).length).toBe(1);
   });
   test('the same seed and rounds give the same, another seed may not; what fits nowhere says by what it is too large', async () => {
     const engine = await nodeEngine();

@@ -28,7 +28,7 @@ function useSheets(list: CutListTools) {
   const clashes = useClashes(rows, searching ? null : (laid?.sheets ?? null), choice);
   const wrong = (clashes ?? []).reduce((n, c) => n + c.pairs.length + c.off.length, 0);
   const stale = useMemo(() => (laid ? differs(laid, rows) : null), [laid, rows]);
-  const locked = (laid?.sheets ?? []).flatMap((s, i) => s.parts.flatMap((p) => (p.locked ? [{ ...p, sheet: i }] : [])));
+  const locked = (laid?.sheets ?? []).flatMap((s, i) => s.parts.flatMap((p) => (p.locked ? [{ ...p, sheet: i, kind: s.kind }] : [])));
   const part = chosen === null ? null : (sheet?.parts[chosen] ?? null);
   const find = async () => {
     setChosen(null);

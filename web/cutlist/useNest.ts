@@ -2,8 +2,8 @@
 import { proxy, wrap, type Remote } from 'comlink';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { NestChoice } from 'tall-kite/cutlist/how';
-import type { Nest, NestedPart, NestedSheet } from 'tall-kite/cutlist/nested';
-import type { Clashes } from 'tall-kite/cutlist/nest-rows';
+import type { Nest, NestedSheet } from 'tall-kite/cutlist/nested';
+import type { Clashes, LockedPart } from 'tall-kite/cutlist/nest-rows';
 import type { CutRow } from 'tall-kite/cutlist/row';
 import type { NestWorker, Searched } from '@/workers/nest.worker.ts';
 
@@ -25,7 +25,7 @@ export function useNest() {
   const running = useRef<{ worker: Worker; stop: (best: Nest | null) => void; best: Nest | null } | null>(null);
   useEffect(() => () => running.current?.worker.terminate(), []);
   /** The nest that was found; null when it failed or was stopped before there was one. */
-  const search = useCallback(async (rows: CutRow[], choice: NestChoice, locked: (NestedPart & { sheet: number })[]): Promise<Nest | null> => {
+  const search = useCallback(async (rows: CutRow[], choice: NestChoice, locked: LockedPart[]): Promise<Nest | null> => {
     running.current?.worker.terminate();
     const { worker, remote } = start();
     setFailed(null);

@@ -1,8 +1,8 @@
 import { expose } from 'comlink';
 import { Unusable } from 'tall-kite/base/finding';
 import type { NestChoice } from 'tall-kite/cutlist/how';
-import type { Nest, NestedPart, NestedSheet } from 'tall-kite/cutlist/nested';
-import { clashesOf, nestRows, type Clashes } from 'tall-kite/cutlist/nest-rows';
+import type { Nest, NestedSheet } from 'tall-kite/cutlist/nested';
+import { clashesOf, nestRows, type Clashes, type LockedPart } from 'tall-kite/cutlist/nest-rows';
 import type { CutRow } from 'tall-kite/cutlist/row';
 import type { Engine } from 'tall-kite/engine/engine';
 
@@ -25,7 +25,7 @@ export type Searched = { nest: Nest } | { failed: { message: string; remedy: str
 
 /** Laying of parts on sheets; to stop it the worker is ended, and the page keeps the last result it was told. */
 const worker = {
-  async search(rows: CutRow[], choice: NestChoice, locked: (NestedPart & { sheet: number })[], better: (nest: Nest, share: number) => void): Promise<Searched> {
+  async search(rows: CutRow[], choice: NestChoice, locked: LockedPart[], better: (nest: Nest, share: number) => void): Promise<Searched> {
     try {
       let last = 0;
       const told = (nest: Nest, share: number) => {

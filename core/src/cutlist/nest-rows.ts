@@ -14,13 +14,16 @@ import { mapOf, type Nest, type NestedPart, type NestedSheet, type Remnant, type
 import { groupedByStock } from './csv.ts';
 import type { CutRow, Grain } from './row.ts';
 
+/** A part that lies fast: on which sheet, counted over all, and of which kind that is. */
+export type LockedPart = NestedPart & { sheet: number; kind: number };
+
 export interface NestWatch {
   /** Called with each better result of a stock, and how far the search is. */
   better?: (nest: Nest, share: number) => void;
   /** True: stop, and keep the best so far. */
   stopped?: () => boolean;
   /** Parts that lie where somebody put them. */
-  locked?: readonly (NestedPart & { sheet: number })[];
+  locked?: readonly LockedPart[];
 }
 
 /** A remnant has at least so much on each side, mm. */
@@ -135,9 +138,13 @@ function laidRows({ rows, stock, kinds, choice, budget }: OfStock, engine: Engin
     const closed = sheet.outline ? [closedPart(sheet, inset, engine, [inset, inset, inset + width, inset + height])] : [];
     return { width, height, copies: sheet.copies, price: sheet.price ?? areaOfSheet(sheet), remnant: sheet.remnant, closed };
   });
-  const locked = (watch.locked ?? []).filter((l) => rows.some((r) => r.key === l.row));
+  // A lock holds while its kind of sheet is there.
+  const locked = (watch.locked ?? []).flatMap((l) => {
+    const kind = kinds.findIndex((k) => k.kind === l.kind);
+    return kind < 0 ? [] : [{ ...l, kind }];
+  });
   const items: SheetItem[] = rows.map((row, i) => {
-    const own = locked.filter((l) => l.row === row.key);
+    const own = locked.filter((l) => l.row === row.key).slice(0, row.quantity);
     const turns = [...new Set([...turnsFor(row.grain, choice.grain, choice.turns), ...own.map((l) => l.turn)])];
     const variants = turns.flatMap((t) => (choice.mirror || own.some((l) => l.mirrored) ? [variantOf(shapes[i], t, false), variantOf(shapes[i], t, true)] : [variantOf(shapes[i], t, false)])); // prettier-ignore
     const wanted = choice.only[row.key];
@@ -153,7 +160,7 @@ function laidRows({ rows, stock, kinds, choice, budget }: OfStock, engine: Engin
           0,
           list.findIndex((v) => v.turn === l.turn && v.mirrored === l.mirrored),
         );
-        return { sheet: l.sheet, variant, x: onGrid(l.x + list[variant].shift[0] - inset), y: onGrid(l.y + list[variant].shift[1] - inset) };
+        return { sheet: l.sheet, kind: l.kind, variant, x: onGrid(l.x + list[variant].shift[0] - inset), y: onGrid(l.y + list[variant].shift[1] - inset) };
       }),
     };
   });

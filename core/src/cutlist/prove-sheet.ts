@@ -2,10 +2,9 @@ import Flatbush from 'flatbush';
 import { transformed, type Affine } from '../curves/affine.ts';
 import { areaOfContour, boxOfContour, type Contour, type Drawing } from '../curves/drawing.ts';
 import { flattened } from '../curves/flatten.ts';
-import { nest } from '../curves/nest.ts';
-import { pointInside } from '../curves/nest.ts';
+import { nest, pointInside } from '../curves/nest.ts';
+import { cutThrough } from '../drawing/meaning.ts';
 import { startOf, type P2 } from '../curves/segment.ts';
-import type { Finding } from '../base/finding.ts';
 import type { ReceivedDrawing } from '../processes/cutters.ts';
 import { evidenceOf, same, within, type Claim, type Evidence } from '../prove/evidence.ts';
 import type { NestChoice } from './how.ts';
@@ -24,10 +23,12 @@ const areaShare = 1e-5;
 export interface FoundPart {
   row: CutRow;
   mirrored: boolean;
-  /** Degrees. */
-  turn: number;
+  /** Degrees: every turn under which it looks as it was found. */
+  turns: number[];
   /** Contours of the row that are not there, by layer. */
   missing: number;
+  /** A disc with nothing in it that tells its turn. */
+  round: boolean;
   box: [number, number, number, number];
   points: P2[];
   /** Contours that are openings, pockets and islands of it. */
@@ -125,11 +126,7 @@ export function foundOnSheet(drawing: Drawing, rows: readonly CutRow[], choice: 
       for (const c of best.own) explained.add(c);
     } else strange.push({ at: shape.centre, area: shape.area });
   }
-  const { apart, overlaps } = distances(
-    outer.map((o) => o.shape),
-    through,
-    nested,
-  );
+  const { apart, overlaps } = distances(through, nested, explained);
   return { parts, strange, apart, overlaps, edge: named(names.sheet)[0] ?? null, alike: alikeRows(known) };
 }
 
@@ -165,18 +162,19 @@ function matched(known: Known, shape: Shape, mirrored: boolean, near: (box: read
     if (!lies(known.outline, shape, map)) continue;
     const own = known.others.map(({ contour }) => thereAs(contour, map, near));
     const missing = own.filter((c) => c === null).length;
+    const degrees = ((((turn * 180) / Math.PI) % 360) + 360) % 360;
+    if (best && missing === best.missing) best.turns.push(degrees);
     if (best && missing >= best.missing) continue;
-    const degrees = (turn * 180) / Math.PI;
     best = {
       row: known.row,
       mirrored,
-      turn: ((degrees % 360) + 360) % 360,
+      turns: [degrees],
       missing,
+      round: known.outline.polar.length === 0 && known.others.length === 0,
       box: boxOfContour(shape.contour),
       points: shape.chords,
       own: own.filter((c) => c !== null),
     };
-    if (missing === 0) return best;
   }
   return best;
 }
@@ -193,9 +191,12 @@ function thereAs(contour: Contour, map: Affine, near: (box: readonly number[]) =
   return there ?? null;
 }
 
+/** A disc is tried at these turns, rad: what lies in it off its middle is looked for there. */
+const roundTurns = Array.from({ length: 24 }, (_, k) => (k * Math.PI) / 12);
+
 /** Angles at which ends of one outline can lie on ends of the other as far out. */
 function turnsTried(a: Shape, b: Shape, mirrored: boolean): number[] {
-  if (a.polar.length === 0 || b.polar.length === 0) return a.polar.length === b.polar.length ? [0, Math.PI / 2, Math.PI, -Math.PI / 2] : [];
+  if (a.polar.length === 0 || b.polar.length === 0) return a.polar.length === b.polar.length ? roundTurns : [];
   const [far] = a.polar;
   const angle = mirrored ? Math.PI - far.a : far.a;
   const out: number[] = [];
@@ -250,17 +251,20 @@ function toChord(x: number, y: number, [ax, ay]: P2, [bx, by]: P2): number {
 }
 
 /** The nearest that chords of different parts come to each other, and how many pairs cross or lie in each other. Openings count with their part. */
-function distances(outer: readonly Shape[], layers: Drawing['layers'], nested: ReturnType<typeof nest>): { apart: number; overlaps: number } {
-  // Every contour belongs to the part that it is the outside of, or an opening of.
+function distances(layers: Drawing['layers'], nested: ReturnType<typeof nest>, explained: ReadonlySet<Contour>): { apart: number; overlaps: number } {
+  // Every contour belongs to the part that it is the outside of, or an opening or island of.
   const owner = new Map<number, number>();
   let next = 0;
-  nested.forEach((n, i) => owner.set(i, n.depth % 2 === 0 ? next++ : (owner.get(n.around) ?? -1)));
+  nested.forEach((n, i) => {
+    const own = n.depth % 2 === 0 && !explained.has(layers[n.layer].contours[n.contour]);
+    owner.set(i, own ? next++ : (owner.get(n.around) ?? -1));
+  });
   const chords: { a: P2; b: P2; of: number }[] = [];
   nested.forEach((n, i) => {
     const ring = flattened(layers[n.layer].contours[n.contour].segments, fine);
     for (let k = 1; k < ring.length; k++) chords.push({ a: ring[k - 1], b: ring[k], of: owner.get(i)! });
   });
-  if (outer.length < 2 || chords.length === 0) return { apart: Infinity, overlaps: 0 };
+  if (next < 2 || chords.length === 0) return { apart: Infinity, overlaps: 0 };
   const index = new Flatbush(chords.length);
   for (const { a, b } of chords) index.add(Math.min(a[0], b[0]), Math.min(a[1], b[1]), Math.max(a[0], b[0]), Math.max(a[1], b[1]));
   index.finish();
@@ -323,7 +327,7 @@ export function sheetClaims(
   rows: readonly CutRow[],
   choice: NestChoice,
   received: ReceivedDrawing,
-): { claims: Claim[]; findings: Finding[]; found: FoundSheet } {
+): { claims: Claim[]; found: FoundSheet } {
   const found = foundOnSheet(received.drawing, rows, choice);
   const missing = found.parts.reduce((n, p) => n + p.missing, 0);
   const claims: Claim[] = [
@@ -339,7 +343,7 @@ export function sheetClaims(
   claims.push(insideClaim(sheet, found, choice), orderClaim(received));
   if (choice.grain !== 'none') claims.push(same('Parts with the grain across', 0, acrossGrain(found, choice)));
   if (choice.saw) claims.push(replayClaim(sheet, received.drawing, found, choice));
-  return { claims, findings: [], found };
+  return { claims, found };
 }
 
 /** As many of each row as lie there by the plan. */
@@ -394,27 +398,30 @@ function insideClaim(sheet: NestedSheet, found: FoundSheet, choice: NestChoice):
   return same('Parts off the sheet or in its rim', 0, off.length);
 }
 
-/** Inner contours are cut before what is around them, at any depth. */
-function orderClaim(received: ReceivedDrawing): Claim {
-  const step = new Map(received.order.map((s, i) => [s.number, i]));
-  const numbers = new Map<string, number>();
-  let n = 0;
-  received.drawing.layers.forEach((l, layer) => l.contours.forEach((_, contour) => numbers.set(`${layer} ${contour}`, n++)));
-  const nested = nest(received.drawing);
-  const at = (k: number) => step.get(numbers.get(`${nested[k].layer} ${nested[k].contour}`)!) ?? -1;
-  const stock = (k: number) => received.meant[numbers.get(`${nested[k].layer} ${nested[k].contour}`)!]?.meaning === 'stock';
-  const early = nested.filter((m, k) => m.around >= 0 && !stock(m.around) && at(k) > at(m.around)).length;
-  return same('Openings cut after their outline', 0, early);
+/** What lies in something is cut before it, at any depth. What lies in what is asked by chords here, by the machine from its own nesting. */
+function orderClaim({ meant, order }: ReceivedDrawing): Claim {
+  const step = new Map(order.map((s, i) => [s.number, i]));
+  const through = meant.filter((m) => m.contour.closed && cutThrough.has(m.meaning));
+  const rings = through.map((m) => flattened(m.contour.segments, fine));
+  const boxes = new Flatbush(Math.max(1, rings.length));
+  if (rings.length === 0) boxes.add(0, 0, 0, 0);
+  for (const m of through) boxes.add(...boxOfContour(m.contour));
+  boxes.finish();
+  let late = 0;
+  through.forEach((m, i) => {
+    const [x, y] = rings[i][0];
+    const around = boxes.search(x, y, x, y).filter((k) => k !== i && pointInside(rings[k].flat(), x, y));
+    if (around.some((k) => (step.get(m.number) ?? Infinity) > (step.get(through[k].number) ?? -1))) late++;
+  });
+  return same('Openings cut after their outline', 0, late);
 }
 
-/** Parts that lie across the grain, by how they were found. */
+/** Parts that lie across the grain in every turn under which they look as they were found; a disc has no turn. */
 function acrossGrain(found: FoundSheet, choice: NestChoice): number {
-  return found.parts.filter((p) => {
-    if (p.row.grain === 'none') return false;
-    const allowed = turnsFor(p.row.grain, choice.grain, choice.turns);
-    const lying = (t: number) => allowed.some((a) => Math.abs(Math.sin(((a - t) * Math.PI) / 180)) < 1e-4);
-    // A part that looks the same when turned by a quarter is as it is said to be.
-    return !lying(p.turn) && !(Math.abs(p.row.length - p.row.width) < 1e-3);
+  return found.parts.filter(({ row, turns, round }) => {
+    if (row.grain === 'none' || round) return false;
+    const allowed = turnsFor(row.grain, choice.grain, choice.turns);
+    return !turns.some((t) => allowed.some((a) => Math.abs(Math.sin(((a - t) * Math.PI) / 180)) < 1e-4));
   }).length;
 }
 

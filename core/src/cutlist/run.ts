@@ -1,6 +1,5 @@
 import { unzipSync, zipSync } from 'fflate';
-import { worst, type Finding } from '../base/finding.ts';
-import { Unusable } from '../base/finding.ts';
+import { Unusable, worst, type Finding } from '../base/finding.ts';
 import { sha256 } from '../base/sha256.ts';
 import { checkDrawing } from '../curves/check.ts';
 import { cutThrough } from '../drawing/meaning.ts';
@@ -70,12 +69,16 @@ export function machineFor(sheets: readonly Pick<StockSheet, 'width' | 'height'>
 /** What is said of lines that lie on each other. */
 const aboutDoubles: ReadonlySet<string> = new Set(['doubles', 'cut-twice', 'touches', 'overlaps']);
 
-/** Whether nothing that is cut through lies on something else that is: then it is the open ends of pockets that lie on outlines, as they must. */
-function endsOfPockets(received: ReceivedDrawing): boolean {
+/** Whether nothing lies on something else but open ends of pockets on outlines, as they must: what is cut through by itself, and every other layer by itself. */
+function endsOfPockets({ drawing, meant }: ReceivedDrawing): boolean {
   let n = 0;
-  const layers = received.drawing.layers.map((l) => ({ ...l, contours: l.contours.filter(() => cutThrough.has(received.meant[n++].meaning)) }));
-  const { doubles, overlaps } = checkDrawing({ ...received.drawing, layers });
-  return doubles.length + overlaps.length === 0;
+  const through = drawing.layers.map((l) => ({ ...l, contours: l.contours.filter(() => cutThrough.has(meant[n++].meaning)) }));
+  const rest = drawing.layers.map((l, i) => ({ ...l, contours: l.contours.filter((c) => !through[i].contours.includes(c)) }));
+  const sets = [through, ...rest.map((l) => [l])].filter((layers) => layers.some((l) => l.contours.length > 0));
+  return sets.every((layers) => {
+    const { doubles, overlaps } = checkDrawing({ ...drawing, layers });
+    return doubles.length + overlaps.length === 0;
+  });
 }
 
 const named = (title: string) => ({ name: title, path: [title], quantity: 1, unit: 'mm', format: 'made here' as const });
@@ -107,6 +110,9 @@ export async function nestFiles(
 ): Promise<NestFiles | null> {
   const bad = badNames(choice.names);
   if (bad) throw new Unusable('bad-layer-names', bad, 'Give each kind a name of its own.');
+  const listed = new Set(rows.map((r) => r.key));
+  if (nest.sheets.some((s) => s.parts.some((p) => !listed.has(p.row))))
+    throw new Unusable('not-on-the-list', 'A part that is laid on a sheet is not on the list any more.', 'Lay the parts out again.');
   const engine = await tools.engine();
   const files: NestFile[] = [];
   const found: FoundSheet[] = [];
@@ -132,10 +138,10 @@ export async function nestFiles(
     files.push({ name, bytes: made.bytes.length, sha256: sha256([made.bytes]), evidence, sheet: i });
     figures.push({ file: name, cut: received.cut, time: received.time, verdict: evidence.verdict });
   }
-  const evidence = withFindings(
-    found.length === nest.sheets.length ? runEvidence(rows, found, nest.notPlaced) : evidenceOf([], []),
-    notPlacedFindings(rows, nest),
-  );
+  const evidence = withFindings(found.length === nest.sheets.length ? runEvidence(rows, found, nest.notPlaced) : evidenceOf([], []), [
+    ...notPlacedFindings(rows, nest),
+    ...(how.format === 'pdf' ? [notFoundAgain] : []),
+  ]);
   if (progress(0.92, 'list, labels and plan')) return null;
   const plain = async (name: string, bytes: Uint8Array) => {
     const kept = await keep(name, [bytes]);
@@ -147,6 +153,15 @@ export async function nestFiles(
   progress(1, '');
   return { files, evidence };
 }
+
+/** Said of sheets that have no layers to find parts by. */
+const notFoundAgain: Finding = {
+  code: 'parts-not-found',
+  severity: 'look',
+  count: 1,
+  message: 'A page has no layers: its sheets are held against their drawing, but parts were not found again in them one by one.',
+  remedy: 'Write DXF or SVG for the machine, and take the page as a picture.',
+};
 
 const stockText = (stock: string): string =>
   stock

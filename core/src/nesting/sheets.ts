@@ -29,7 +29,7 @@ export interface SheetItem {
   /** Higher ones are laid first. */
   priority: number;
   /** Copies that lie where somebody put them. */
-  locked: readonly { sheet: number; variant: number; x: number; y: number }[];
+  locked: readonly { sheet: number; kind: number; variant: number; x: number; y: number }[];
 }
 
 /** A copy of an item on a sheet of the result. */
@@ -62,6 +62,7 @@ interface Sheet {
   room: Room;
   fixed: Omit<Fixed, 'room'>[];
   list: { piece: number; place: Place }[];
+  locked: OnSheet[];
 }
 
 /** What is to be laid, and on what. */
@@ -107,7 +108,7 @@ export function ontoSheets({ items, kinds }: Wanted, seed: number, budget: Budge
   const sheets = lockedSheets(items, kinds);
   const left = fillSheets(task, order, sheets);
   const notPlaced = whyNot(task, left);
-  const result = () => resultOf(items, sheets, copies, notPlaced);
+  const result = () => resultOf(sheets, copies, notPlaced);
   better(result(), 0);
   if (sheets.length > 0) {
     const half = { ...task, budget: partOf(budget, 0, 0.5) };
@@ -117,13 +118,17 @@ export function ontoSheets({ items, kinds }: Wanted, seed: number, budget: Budge
   return result();
 }
 
-/** Sheets that locked copies lie on, with those as fixed. */
+/** Sheets that locked copies lie on, with those as fixed: in the order of their numbers, without gaps. */
 function lockedSheets(items: readonly SheetItem[], kinds: readonly SheetKind[]): Sheet[] {
-  const sheets: Sheet[] = [];
-  const most = Math.max(-1, ...items.flatMap((it) => it.locked.map((l) => l.sheet)));
-  for (let s = 0; s <= most; s++) sheets.push(emptySheet(kinds, kindFor(kinds, sheets)));
-  items.forEach((it) => it.locked.forEach((l) => sheets[l.sheet].fixed.push({ variant: it.variants[l.variant], x: l.x, y: l.y })));
-  return sheets;
+  const sheets = new Map<number, Sheet>();
+  const all = items.flatMap((it, item) => it.locked.map((l, copy) => ({ ...l, item, copy }))).sort((a, b) => a.sheet - b.sheet);
+  for (const { sheet: number, kind, item, copy, variant, x, y } of all) {
+    const sheet = sheets.get(number) ?? emptySheet(kinds, kind);
+    sheets.set(number, sheet);
+    sheet.fixed.push({ variant: items[item].variants[variant], x, y });
+    sheet.locked.push({ item, copy, variant, x, y, locked: true });
+  }
+  return [...sheets.values()];
 }
 
 const emptySheet = (kinds: readonly SheetKind[], kind: number): Sheet => ({
@@ -131,15 +136,10 @@ const emptySheet = (kinds: readonly SheetKind[], kind: number): Sheet => ({
   room: { width: kinds[kind].width, height: kinds[kind].height },
   fixed: [...kinds[kind].closed],
   list: [],
+  locked: [],
 });
 
 const usedOf = (sheets: readonly Sheet[], kind: number): number => sheets.filter((s) => s.kind === kind).length;
-
-/** The first kind that is left, remnants first. */
-function kindFor(kinds: readonly SheetKind[], sheets: readonly Sheet[]): number {
-  const order = kinds.map((_, k) => k).sort((a, b) => Number(kinds[b].remnant) - Number(kinds[a].remnant) || a - b);
-  return order.find((k) => kinds[k].copies === null || usedOf(sheets, k) < kinds[k].copies!) ?? order[0];
-}
 
 const mayLie = (item: SheetItem, kind: number): boolean => item.kinds === null || item.kinds.includes(kind);
 
@@ -297,15 +297,12 @@ function givenTo({ items, pieces, copies, random, budget }: Task, sheet: Sheet, 
   }
 }
 
-function resultOf(items: readonly SheetItem[], sheets: readonly Sheet[], copies: readonly Copy[], notPlaced: SheetsResult['notPlaced']): SheetsResult {
+function resultOf(sheets: readonly Sheet[], copies: readonly Copy[], notPlaced: SheetsResult['notPlaced']): SheetsResult {
   return {
-    sheets: sheets.map((sheet, s) => {
-      const locked = items.flatMap((it, item) =>
-        it.locked.flatMap((l, copy) => (l.sheet === s ? [{ item, copy, variant: l.variant, x: l.x, y: l.y, locked: true }] : [])),
-      );
+    sheets: sheets.map((sheet) => {
       const laid = sheet.list.map(({ piece, place }) => ({ ...copies[piece], variant: place.variant, x: place.x, y: place.y, locked: false }));
       laid.sort((a, b) => a.x - b.x || a.y - b.y);
-      return { kind: sheet.kind, parts: [...locked, ...laid] };
+      return { kind: sheet.kind, parts: [...sheet.locked, ...laid] };
     }),
     notPlaced,
   };

@@ -69,18 +69,20 @@ function addLine(groups: Map<string, { s: LineSegment; from: number; to: number 
   add(groups, [ux * 1e6, uy * 1e6, off / (near * 4)], { s, from, to });
 }
 
-/** Stretches that an odd number of pieces covers. */
+/** Stretches that an odd number of pieces covers: one sweep over their ends. */
 function odd(group: readonly { from: number; to: number }[], near: number): [number, number][] {
-  const ends = group.flatMap((g) => [g.from, g.to]).sort((a, b) => a - b);
+  const ends = group.flatMap((g) => [[g.from, 1], [g.to, -1]]).sort((a, b) => a[0] - b[0]); // prettier-ignore
   const out: [number, number][] = [];
-  for (let i = 1; i < ends.length; i++) {
-    if (ends[i] - ends[i - 1] <= near) continue;
-    const middle = (ends[i] + ends[i - 1]) / 2;
-    const over = group.reduce((n, g) => n + (g.from < middle && g.to > middle ? 1 : 0), 0);
-    if (over % 2 === 0) continue;
-    const last = out[out.length - 1];
-    if (last && ends[i - 1] - last[1] <= near) last[1] = ends[i];
-    else out.push([ends[i - 1], ends[i]]);
+  let over = 0;
+  for (let i = 0; i < ends.length; i++) {
+    const [at] = ends[i];
+    const before = i > 0 ? ends[i - 1][0] : at;
+    if (at - before > near && over % 2 === 1) {
+      const last = out[out.length - 1];
+      if (last && before - last[1] <= near) last[1] = at;
+      else out.push([before, at]);
+    }
+    over += ends[i][1];
   }
   return out;
 }
@@ -117,17 +119,27 @@ function oddOnCircle(group: readonly { s: ArcSegment; from: number; to: number }
 }
 
 function oddOfOthers(list: readonly Segment[], near: number): Segment[] {
-  const left: Segment[] = [];
+  // The same curve has the same middle, whichever way it runs: only those are compared.
+  const groups = new Map<string, Segment[]>();
   for (const s of list) {
-    const same = (o: Segment) =>
-      o.kind === s.kind &&
-      [0, 0.5, 1].every((t) => {
-        const [p, q, r] = [pointAt(s, t), pointAt(o, t), pointAt(o, 1 - t)];
-        return Math.min(Math.hypot(p[0] - q[0], p[1] - q[1]), Math.hypot(p[0] - r[0], p[1] - r[1])) < near * 10;
-      });
-    const k = left.findIndex(same);
-    if (k >= 0) left.splice(k, 1);
-    else left.push(s);
+    const [x, y] = pointAt(s, 0.5);
+    add(groups, [x / (near * 40), y / (near * 40), 0], s);
+  }
+  const left: Segment[] = [];
+  for (const group of groups.values()) {
+    const odd: Segment[] = [];
+    for (const s of group) {
+      const k = odd.findIndex((o) => sameCurve(o, s, near * 10));
+      if (k >= 0) odd.splice(k, 1);
+      else odd.push(s);
+    }
+    left.push(...odd);
   }
   return left;
+}
+
+/** Whether two curves lie on each other at their ends and middle, either way round. */
+function sameCurve(a: Segment, b: Segment, near: number): boolean {
+  const apart = ([x, y]: readonly number[], [u, v]: readonly number[]) => Math.hypot(x - u, y - v);
+  return a.kind === b.kind && [0, 0.5, 1].every((t) => Math.min(apart(pointAt(a, t), pointAt(b, t)), apart(pointAt(a, t), pointAt(b, 1 - t))) < near);
 }
