@@ -143,6 +143,13 @@ function quantityOf(name: string, typed: string): [string, number] {
   return [found[1].trim(), Number(found[2])];
 }
 
+/** "side panel=plywood" */
+function onlyOf(name: string, typed: string): [string, string] {
+  const found = /^(.+)=(.+)$/.exec(typed.trim());
+  if (!found) throw badText(name, typed, '"side panel=plywood"');
+  return [found[1].trim(), found[2].trim()];
+}
+
 /** "0", "90" (quarter turns), "free", or degrees parted by commas. */
 function turnsOf(name: string, typed: string): Turns {
   if (typed === '0') return 'none';
@@ -156,6 +163,8 @@ function turnsOf(name: string, typed: string): Turns {
 const nestOptions = {
   sheet: each('WxH', 'Length and width of a sheet, mm; several kinds, so many of one (@3), a remnant (rest:800x600@1).', sheetOf),
   quantity: each('NAME=N', 'So many of a part, by number or name.', quantityOf),
+  only: each('NAME=SHEET', 'A part that must lie on sheets of that name.', onlyOf),
+  first: each('NAME', 'A part that is laid before others.', (_, typed) => typed.trim()),
   spacing: millimetres([0, 500], 'Between parts; usually 8.'),
   rim: millimetres([0, 1000], "From the sheet's edge; usually 10."),
   turns: parsed('0|90|free', 'How parts may be turned: not, by quarters, in steps of 15 degrees, or as listed (0,45). Usually 90.', turnsOf),
@@ -197,23 +206,36 @@ function nestChoice(asked: NestWish): NestChoice {
   };
 }
 
-/** Quantities that were typed for parts by number or name. */
-function counted(rows: CutRow[], typed: readonly [string, number][]): CutRow[] {
+/** The row that a typed number or name speaks of. @throws Unusable when there is none */
+function rowNamed(rows: readonly CutRow[], name: string): CutRow {
   const low = (s: string) => s.trim().toLowerCase();
-  const edits = new Map<string, RowEdit>();
-  for (const [name, quantity] of typed) {
-    const row =
-      rows.find((r) => low(r.number) === low(name)) ?? rows.find((r) => low(r.name) === low(name) || r.members.some((m) => low(m.name) === low(name)));
-    if (!row) throw new Unusable('unknown-part', `There is no part "${name}".`, `There are: ${rows.map((r) => r.name).slice(0, 8).join(', ')}.`); // prettier-ignore
-    edits.set(row.key, { quantity });
-  }
+  const row = rows.find((r) => low(r.number) === low(name)) ?? rows.find((r) => low(r.name) === low(name) || r.members.some((m) => low(m.name) === low(name)));
+  if (!row) throw new Unusable('unknown-part', `There is no part "${name}".`, `There are: ${rows.map((r) => r.name).slice(0, 8).join(', ')}.`); // prettier-ignore
+  return row;
+}
+
+/** Rows with the quantities that were typed. */
+function counted(rows: CutRow[], typed: readonly [string, number][]): CutRow[] {
+  const edits = new Map<string, RowEdit>(typed.map(([name, quantity]) => [rowNamed(rows, name).key, { quantity }]));
   return rows.map((r) => edited(r, edits.get(r.key))).filter((r) => r.quantity > 0);
+}
+
+/** Sheets of a name for some parts, and which come first. @throws Unusable when a part or sheet is not there */
+function placed(rows: CutRow[], { only, first }: NestWish, { sheets }: NestChoice): Pick<NestChoice, 'only' | 'priority'> {
+  const known = new Set(sheets.map((s) => s.name.toLowerCase()));
+  for (const [, sheet] of only)
+    if (!known.has(sheet.toLowerCase())) throw new Unusable('unknown-sheet', `There is no sheet called "${sheet}".`, 'Name it: --sheet plywood:2440x1220.');
+  return {
+    only: Object.fromEntries(only.map(([name, sheet]) => [rowNamed(rows, name).key, sheet])),
+    priority: Object.fromEntries(first.map((name) => [rowNamed(rows, name).key, 1])),
+  };
 }
 
 async function runNest(asked: NestWish): Promise<Report> {
   const { rows: listed, findings } = await rowsOf(asked);
   const rows = counted(listed, asked.quantity);
-  const choice = nestChoice(asked);
+  const typed = nestChoice(asked);
+  const choice = { ...typed, ...placed(rows, asked, typed) };
   const nest = nestRows(rows, choice, await nodeEngine());
   await mkdir(asked.out, { recursive: true });
   const title = asked.name ?? basename(asked.files[0], extname(asked.files[0]));
