@@ -221,7 +221,7 @@ function counted(rows: CutRow[], typed: readonly [string, number][]): CutRow[] {
 }
 
 /** Sheets of a name for some parts, and which come first. @throws Unusable when a part or sheet is not there */
-function placed(rows: CutRow[], { only, first }: NestWish, { sheets }: NestChoice): Pick<NestChoice, 'only' | 'priority'> {
+function wishes(rows: CutRow[], { only, first }: NestWish, { sheets }: NestChoice): Pick<NestChoice, 'only' | 'priority'> {
   const known = new Set(sheets.map((s) => s.name.toLowerCase()));
   for (const [, sheet] of only)
     if (!known.has(sheet.toLowerCase())) throw new Unusable('unknown-sheet', `There is no sheet called "${sheet}".`, 'Name it: --sheet plywood:2440x1220.');
@@ -235,7 +235,7 @@ async function runNest(asked: NestWish): Promise<Report> {
   const { rows: listed, findings } = await rowsOf(asked);
   const rows = counted(listed, asked.quantity);
   const typed = nestChoice(asked);
-  const choice = { ...typed, ...placed(rows, asked, typed) };
+  const choice = { ...typed, ...wishes(rows, asked, typed) };
   const nest = nestRows(rows, choice, await nodeEngine());
   await mkdir(asked.out, { recursive: true });
   const title = asked.name ?? basename(asked.files[0], extname(asked.files[0]));
