@@ -1,5 +1,6 @@
 'use client';
 import { useRef, useState } from 'react';
+import { arrowSteps, placeIn } from '@/shell/placeIn.ts';
 import { turnedOutline, type BedSize, type Laid, type LayItem } from 'tall-kite/beds/layout';
 
 /** One bed from above: parts are dragged, or moved with the arrow keys; what clashes is drawn in the ink of stop. */
@@ -25,11 +26,9 @@ export function BedSheet({
   const svg = useRef<SVGSVGElement>(null);
   const [drag, setDrag] = useState<{ index: number; from: [number, number]; by: [number, number] } | null>(null);
   const place = (e: React.PointerEvent): [number, number] => {
-    const matrix = svg.current!.getScreenCTM()!.inverse();
-    const p = new DOMPoint(e.clientX, e.clientY).matrixTransform(matrix);
-    return [p.x, size.length - p.y];
+    const [x, y] = placeIn(svg, e);
+    return [x, size.length - y];
   };
-  const step: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
   const pad = 6;
   return (
     <svg
@@ -97,7 +96,7 @@ export function BedSheet({
               setDrag({ index: i, from: place(e), by: [0, 0] });
             }}
             onKeyDown={(e) => {
-              const by = step[e.key];
+              const by = arrowSteps[e.key];
               if (!by) return;
               e.preventDefault();
               const far = e.shiftKey ? 10 : 1;

@@ -2,8 +2,7 @@
 import { Button, Checkbox, Input } from 'antd';
 import { Choice } from '@/shell/controls.tsx';
 import { useQueries } from '@tanstack/react-query';
-import Link from 'next/link';
-import { useCallback, useEffect, useMemo, useState } from 'react';
+import { useCallback, useMemo, useState } from 'react';
 import { clashes, layOut, type BedLayout, type BedSize, type Laid, type LayItem } from 'tall-kite/beds/layout';
 import { threeLengths } from 'tall-kite/base/figures';
 import { scaleOf } from 'tall-kite/recipe/recipe';
@@ -14,8 +13,7 @@ import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { Files } from '@/join/Files.tsx';
 import { partWorker } from '@/light-table/worker.ts';
 import { MarkShape } from '@/marks/Mark.tsx';
-import { Header } from '@/shell/Header.tsx';
-import { Trouble } from '@/shell/Trouble.tsx';
+import { JobPage } from '@/shell/JobPage.tsx';
 import { useJob, type JobTools } from '@/shell/useJob.ts';
 import { BedSheet } from './BedSheet.tsx';
 import { Len } from '@/shell/unit.tsx';
@@ -24,27 +22,15 @@ import { Len } from '@/shell/unit.tsx';
 export function BedsPage({ jobId }: { jobId: string }) {
   const tools = useJob(jobId);
   const machines = receiversFor('mesh', useReceivers());
-  useEffect(() => {
-    document.title = tools.job ? `Beds · ${tools.job.name}` : 'Tall Kite';
-  }, [tools.job]);
   return (
-    <div className="page">
-      <Header where={tools.job?.name} jobId={jobId} current="jobs" />
-      <main id="content">
-        <div className="title">
-          <h1>Beds</h1>
-          <span className="context">Each part stands as its Stance step says; its quantity is how many are laid out.</span>
-          <span className="right">
-            <Link className="plain" href={`/jobs/${jobId}`}>
-              Ledger
-            </Link>
-          </span>
-        </div>
-        {tools.failed && <Trouble message={tools.failed.message} remedy={tools.failed.remedy} />}
-        {tools.trouble && <Trouble {...tools.trouble} close={tools.clearTrouble} />}
-        {tools.job && machines.length > 0 && <Beds jobId={jobId} tools={tools} machines={machines} />}
-      </main>
-    </div>
+    <JobPage
+      jobId={jobId}
+      tools={tools}
+      title="Beds"
+      about={<span className="context">Each part stands as its Stance step says; its quantity is how many are laid out.</span>}
+    >
+      {machines.length > 0 && <Beds jobId={jobId} tools={tools} machines={machines} />}
+    </JobPage>
   );
 }
 

@@ -1,8 +1,7 @@
 'use client';
 import { Button, Segmented } from 'antd';
-import Link from 'next/link';
-import { useEffect, useState } from 'react';
-import { Header } from '@/shell/Header.tsx';
+import { useState } from 'react';
+import { JobPage } from '@/shell/JobPage.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { useJob, type JobTools } from '@/shell/useJob.ts';
 import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
@@ -14,35 +13,21 @@ import { useCutList } from './useCutList.ts';
 export function CutListPage({ jobId }: { jobId: string }) {
   const tools = useJob(jobId);
   const [view, setView] = useState<'list' | 'sheets'>('list');
-  useEffect(() => {
-    document.title = tools.job ? `Cut list · ${tools.job.name}` : 'Tall Kite';
-  }, [tools.job]);
+  const views = (
+    <Segmented
+      aria-label="What is shown"
+      value={view}
+      onChange={setView}
+      options={[
+        { value: 'list', label: 'List' },
+        { value: 'sheets', label: 'Sheets' },
+      ]}
+    />
+  );
   return (
-    <div className="page">
-      <Header where={tools.job?.name} jobId={jobId} current="jobs" />
-      <main id="content">
-        <div className="title">
-          <h1>Cut list</h1>
-          <Segmented
-            aria-label="What is shown"
-            value={view}
-            onChange={setView}
-            options={[
-              { value: 'list', label: 'List' },
-              { value: 'sheets', label: 'Sheets' },
-            ]}
-          />
-          <span className="right">
-            <Link className="plain" href={`/jobs/${jobId}`}>
-              Ledger
-            </Link>
-          </span>
-        </div>
-        {tools.failed && <Trouble message={tools.failed.message} remedy={tools.failed.remedy} />}
-        {tools.trouble && <Trouble {...tools.trouble} close={tools.clearTrouble} />}
-        {tools.job && <Body jobId={jobId} tools={tools} view={view} />}
-      </main>
-    </div>
+    <JobPage jobId={jobId} tools={tools} title="Cut list" about={views}>
+      <Body jobId={jobId} tools={tools} view={view} />
+    </JobPage>
   );
 }
 

@@ -2,6 +2,7 @@
 import { useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { mapOf, type NestedPart, type NestedSheet, type Remnant } from 'tall-kite/cutlist/nested';
 import type { CutRow } from 'tall-kite/cutlist/row';
+import { arrowSteps, placeIn } from '@/shell/placeIn.ts';
 import { pathOf } from './RowThumb.tsx';
 
 interface Props {
@@ -16,8 +17,6 @@ interface Props {
   rim: number;
 }
 
-const step: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
-
 /** A sheet from above: parts as they lie, dragged or moved with the arrow keys; what clashes is drawn in the ink of stop. */
 export function SheetPicture({ sheet, rows, remnants, bad, chosen, choose, move, rim }: Props) {
   const svg = useRef<SVGSVGElement>(null);
@@ -29,14 +28,14 @@ export function SheetPicture({ sheet, rows, remnants, bad, chosen, choose, move,
     );
   }, [rows, sheet.width, sheet.height]);
   const place = (e: PointerEvent): [number, number] => {
-    const p = new DOMPoint(e.clientX, e.clientY).matrixTransform(svg.current!.getScreenCTM()!.inverse());
-    return [p.x, -p.y];
+    const [x, y] = placeIn(svg, e);
+    return [x, -y];
   };
   const pad = Math.max(sheet.width, sheet.height) * 0.012;
   const edge = sheet.outline ?? [[0, 0], [sheet.width, 0], [sheet.width, sheet.height], [0, sheet.height]]; // prettier-ignore
   const letters = Math.max(sheet.width, sheet.height) / 70;
   const keyed = (i: number) => (e: KeyboardEvent) => {
-    const by = step[e.key];
+    const by = arrowSteps[e.key];
     if (!by || !move) return;
     e.preventDefault();
     const far = e.shiftKey ? 10 : 1;

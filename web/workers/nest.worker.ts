@@ -4,19 +4,7 @@ import type { NestChoice } from 'tall-kite/cutlist/how';
 import type { Nest, NestedSheet } from 'tall-kite/cutlist/nested';
 import { clashesOf, nestRows, type Clashes, type LockedPart } from 'tall-kite/cutlist/nest-rows';
 import type { CutRow } from 'tall-kite/cutlist/row';
-import type { Engine } from 'tall-kite/engine/engine';
-
-/** The library for contours, a separate file that anyone may replace. */
-let started: Promise<Engine> | null = null;
-function engine(): Promise<Engine> {
-  return (started ??= (async () => {
-    const script = new URL('./manifold.js', self.location.href).href;
-    const { default: start } = await import(/* @vite-ignore */ script);
-    const made = (await start({ locateFile: () => new URL('./manifold.wasm', self.location.href).href })) as Engine;
-    made.setup();
-    return made;
-  })());
-}
+import { engine } from './engine.ts';
 
 /** A result is shown at most so often, ms. */
 const pause = 150;

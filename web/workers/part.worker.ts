@@ -8,7 +8,6 @@ import { hull2 } from 'tall-kite/geometry/hull';
 import { measureMesh } from 'tall-kite/geometry/mesh';
 import { OpenSolid } from 'tall-kite/kernel/facets';
 import type { Kernel } from 'tall-kite/kernel/kernel';
-import type { Engine } from 'tall-kite/engine/engine';
 import { isMeshFormat, receiveMeshFile } from 'tall-kite/processes/receive';
 import type { FileFormat, Receiver } from 'tall-kite/receivers/receivers';
 import type { Layer } from 'tall-kite/mesh/sections';
@@ -16,6 +15,7 @@ import { layerPaths, printReport, type LayerPaths, type PrintChoice, type PrintR
 import { placementOf, type Stance } from 'tall-kite/stance/stance';
 import { meshView, unpackView } from 'tall-kite/view/view';
 import { flatWork } from './flat.ts';
+import { engine } from './engine.ts';
 
 /** The kernel stays a separate, replaceable file that is fetched when the first solid needs it. */
 let kernel: Promise<Kernel> | null = null;
@@ -24,18 +24,6 @@ function workingKernel(): Promise<Kernel> {
     const script = new URL('./replicad_single.js', self.location.href).href;
     const { default: start } = await import(/* @vite-ignore */ script);
     return start({ locateFile: () => new URL('./replicad_single.wasm', self.location.href).href, print: () => {}, printErr: () => {} });
-  })());
-}
-
-/** The library for contours and booleans, a separate file too. */
-let started: Promise<Engine> | null = null;
-function engine(): Promise<Engine> {
-  return (started ??= (async () => {
-    const script = new URL('./manifold.js', self.location.href).href;
-    const { default: start } = await import(/* @vite-ignore */ script);
-    const made = (await start({ locateFile: () => new URL('./manifold.wasm', self.location.href).href })) as Engine;
-    made.setup();
-    return made;
   })());
 }
 
