@@ -90,6 +90,8 @@ async function startBrowser(downloads: string): Promise<WebDriver> {
     '--disable-background-networking',
     '--disable-component-update',
     '--disable-sync',
+    // Pages that do not move: a form that slides in takes no key until it stands.
+    '--force-prefers-reduced-motion',
     '--no-first-run',
     `--user-data-dir=${mkdtempSync(join(tmpdir(), 'tall-kite-chromium-'))}`,
   );
@@ -106,7 +108,7 @@ async function startBrowser(downloads: string): Promise<WebDriver> {
   return driver;
 }
 
-export const pause = (ms: number) => new Promise((r) => setTimeout(r, ms));
+const pause = (ms: number) => new Promise((r) => setTimeout(r, ms));
 
 /** Waits until a page stands still: nothing moves on it, and nothing more has been fetched since it was looked at before. */
 export async function still(driver: WebDriver): Promise<void> {

@@ -130,9 +130,9 @@ describe('an untidy DXF to a clean one', () => {
     await driver.findElement(By.css('body')).sendKeys(Key.chord(Key.CONTROL, 'z'));
     await eventually(async () => Math.abs((await box())[0] - 100) < 1e-9, 'undone');
     await still(driver);
-    // Dragged from where it is on the sheet to 20 mm further up.
+    // Dragged from where it is on the sheet to 20 mm further down: what is above the drawing may not be on the screen.
     const canvas = await driver.findElement(By.css('[data-test=flatstage] canvas'));
-    const places = (await driver.executeScript('return [window.flatTable.toScreen(100, 60), window.flatTable.toScreen(100, 80)]')) as [number, number][];
+    const places = (await driver.executeScript('return [window.flatTable.toScreen(100, 60), window.flatTable.toScreen(100, 40)]')) as [number, number][];
     const { width, height } = await canvas.getRect();
     const from = places[0].map((v, k) => Math.round(v - (k === 0 ? width : height) / 2));
     const to = places[1].map((v, k) => Math.round(v - (k === 0 ? width : height) / 2));
@@ -140,11 +140,13 @@ describe('an untidy DXF to a clean one', () => {
       .actions()
       .move({ origin: canvas, x: from[0], y: from[1] })
       .press()
-      .move({ origin: canvas, x: from[0], y: from[1] - 20 })
+      .move({ origin: canvas, x: from[0], y: from[1] + 20 })
       .move({ origin: canvas, x: to[0], y: to[1] })
       .release()
       .perform();
-    await eventually(async () => Math.abs((await box())[1] - 80) < 1, 'the node dragged');
+    // 100 x 60 less a triangle of 100 x 20; a millimetre at the node is 50 mm2.
+    const area = async () => (await app.world.until(jobId, () => true)).parts[0].summary.area;
+    await eventually(async () => Math.abs((await area()) - 5000) < 50, 'the node dragged');
   });
 });
 

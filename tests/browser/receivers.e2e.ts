@@ -15,17 +15,24 @@ afterAll(() => app?.close());
 
 const rules = async (id: string) => (await receiversOf(app.world.db, true)).find((r) => r.id === id);
 const part = async () => (await app.world.until(jobId, () => true)).parts[0];
-const fill = async (id: string, text: string) => {
-  const field = await app.driver.findElement(By.id(id));
-  await field.sendKeys(Key.chord(Key.CONTROL, 'a'), text);
-};
+/** Types into a field once it stands there: a form that opens or unfolds takes nothing at first. */
+const fill = (id: string, text: string) =>
+  eventually(async () => {
+    const field = await app.driver.findElement(By.id(id));
+    await field.sendKeys(Key.chord(Key.CONTROL, 'a'), text);
+    return (await field.getAttribute('value')) === text;
+  }, `"${text}" in ${id}`);
 /** An entry of an open menu, by its words. */
 const entry = async (words: string): Promise<WebElement> =>
   eventually(async () => {
     for (const item of await app.driver.findElements(By.css('.ant-dropdown-menu-item'))) if ((await item.getText()) === words) return item;
     return null;
   }, words) as Promise<WebElement>;
-const press = async (test: string) => (await app.driver.findElement(By.css(`[data-test=${test}]`))).click();
+const press = (test: string) =>
+  eventually(async () => {
+    await app.driver.findElement(By.css(`[data-test=${test}]`)).click();
+    return true;
+  }, `a click on ${test}`);
 const closed = () => eventually(async () => (await app.driver.findElements(By.css('[data-test=receiver-form]'))).length === 0, 'the form closed');
 
 describe('a machine without a line of code', () => {

@@ -1,7 +1,7 @@
 import { By, Key, until, type WebElement } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { JobView } from '../../server/src/jobs/jobs.ts';
-import { chooseIn, click, dataPath, eventually, marksOf, newJob, pause, startApp, textOf, type App } from './app.ts';
+import { chooseIn, click, dataPath, eventually, marksOf, newJob, startApp, still, textOf, type App } from './app.ts';
 
 let app: App;
 let jobId: string;
@@ -44,7 +44,7 @@ describe('facets', () => {
       await click(app.driver, name);
       await eventually(async () => (await partOf('bolt')).recipe.facets.deviation === deviation, `${name} saved`);
       counts.push(trianglesIn(await previewed((text) => text.includes('measured deviation'))));
-      await pause(400);
+      await still(app.driver);
     }
     const last = trianglesIn(await previewed((text) => trianglesIn(text) > counts[0]));
     expect(last).toBeGreaterThan(counts[0]);
@@ -228,7 +228,6 @@ describe('looking', () => {
     await openReceived('bolt');
     // The mean colour of the middle of the stage, read from a picture of it.
     const mean = async () => {
-      await pause(700);
       const picture = await app.driver.findElement(By.css('[data-test=stage] canvas')).takeScreenshot();
       return (await app.driver.executeAsyncScript(
         `const done = arguments[1]; const i = new Image(); i.onload = () => { const c = document.createElement('canvas'); c.width = i.width; c.height = i.height; const g = c.getContext('2d'); g.drawImage(i, 0, 0); const d = g.getImageData(i.width / 2 - 20, i.height / 2 - 20, 40, 40).data; let r = 0, b = 0; for (let k = 0; k < d.length; k += 4) { r += d[k]; b += d[k + 2]; } done([r / 1600, b / 1600]); }; i.src = 'data:image/png;base64,' + arguments[0];`,
@@ -236,11 +235,15 @@ describe('looking', () => {
       )) as [number, number];
     };
     await show('Designed');
-    const [dr, db] = await mean();
+    await eventually(async () => {
+      const [red, blue] = await mean();
+      return blue > red;
+    }, 'the designed one blue');
     await show('Received');
-    const [rr, rb] = await mean();
-    expect(db).toBeGreaterThan(dr);
-    expect(rr).toBeGreaterThan(rb);
+    await eventually(async () => {
+      const [red, blue] = await mean();
+      return red > blue;
+    }, 'the received one coral');
   });
   test('receivers and their rules are listed with units', async () => {
     await app.driver.get(`${app.base}/receivers`);

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { By, Key, until } from 'selenium-webdriver';
 import { STLLoader } from 'three/examples/jsm/loaders/STLLoader.js';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { bring, button, click, dataPath, downloaded, eventually, marksOf, newJob, pause, startApp, still, textOf, type App } from './app.ts';
+import { bring, button, click, dataPath, downloaded, eventually, marksOf, newJob, startApp, still, textOf, type App } from './app.ts';
 
 let app: App;
 beforeAll(async () => {
@@ -175,7 +175,7 @@ describe('when things go wrong', () => {
     await click(driver, 'Cancel');
     await eventually(async () => (await textOf(driver, 'main')).includes('Cancelled; nothing was kept'), 'the cancel said');
     await slow(-1);
-    await pause(500);
+    await still(driver);
     expect((await world.until(jobId, () => true)).designs).toEqual([]);
   });
   test('a change on an older version is refused with a clear message, and the newer settings are shown', async () => {
