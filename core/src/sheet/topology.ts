@@ -3,6 +3,7 @@ import { curveAt, type Curve } from '../surfaces/curves.ts';
 import type { ExactEdge, ExactSolid } from '../surfaces/brep-text.ts';
 import type { Surface } from '../surfaces/surfaces.ts';
 import { add, cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
+import { crossOfTriangle } from '../geometry/flat-regions.ts';
 import { Unusable } from '../base/finding.ts';
 import { boxOf, diagonalOf } from '../geometry/box.ts';
 import { alongRay, buildBvh, type Bvh } from '../geometry/bvh.ts';
@@ -196,12 +197,6 @@ const cornerOf = (mesh: Mesh, t: number, k: number): Vec3 => {
   const i = mesh.triangles[t * 3 + k] * 3;
   return [mesh.positions[i], mesh.positions[i + 1], mesh.positions[i + 2]];
 };
-
-/** Twice the area of a triangle times its normal. */
-export function crossOfTriangle(mesh: Mesh, t: number): Vec3 {
-  const a = cornerOf(mesh, t, 0);
-  return cross(sub(cornerOf(mesh, t, 1), a), sub(cornerOf(mesh, t, 2), a));
-}
 
 export function areaOf(mesh: Mesh, triangles: Uint32Array): number {
   let sum = 0;

@@ -1,10 +1,10 @@
 import { openPeriodic, flatKnots } from './nurbs.ts';
 import type { Curve } from './curves.ts';
 import { recognised } from './recognise.ts';
-import type { BsplineSurface, Frame, Surface } from './surfaces.ts';
-import { identityRows, invertedRows, timesRows, type Rows } from '../geometry/rows.ts';
+import { surfaceAt, type BsplineSurface, type Frame, type Surface } from './surfaces.ts';
+import { determinantOf, identityRows, invertedRows, timesRows, type Rows } from '../geometry/rows.ts';
 import { placedCurve, placedSurface } from './placed.ts';
-import { unit, type Vec3 } from '../geometry/vector.ts';
+import { cross, dot, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
 
 /** A face with the surface it lies on, in the part's own coordinates. */
 export interface ExactFace {
@@ -12,6 +12,8 @@ export interface ExactFace {
   edges: ExactEdge[];
   /** Boundary loops: 1 for a plain face, one more for each hole. */
   loops: number;
+  /** 1 where the solid's outside lies along the plane's z, away from the axis, centre or ring of a round surface, or along du x dv of a free one; else -1. */
+  outward: 1 | -1;
 }
 
 /** An edge: its curve between two parameters; null where the edge is only a point (the pole of a sphere). */
@@ -61,13 +63,44 @@ export function readBrepText(text: string): ExactSolid {
   tokens.skipTo('Curves');
   const curves = Array.from({ length: tokens.number() }, () => readCurve(tokens));
   tokens.skipTo('Surfaces');
-  const surfaces = Array.from({ length: tokens.number() }, () => recognised(readSurface(tokens)));
+  const surfaces = Array.from({ length: tokens.number() }, () => {
+    const raw = readSurface(tokens);
+    const surface = recognised(raw);
+    return { surface, sign: naturalSign(raw, surface) };
+  });
   tokens.skipTo('TShapes');
   const shapes = readShapes(tokens);
   const root = readReference(tokens);
   const faces: ExactFace[] = [];
   new Walk(shapes, places, curves, surfaces, faces).go(root, identityRows);
   return { faces };
+}
+
+interface SignedSurface {
+  surface: Surface;
+  sign: 1 | -1;
+}
+
+/** 1 where du x dv of a surface as it was written points along the plane's z, or away from the axis, centre or ring that it is; else -1. */
+export function naturalSign(raw: Surface, surface: Surface): 1 | -1 {
+  if (!('frame' in surface)) return 1;
+  const [u, v] = middleOf(raw);
+  const { at, du, dv } = surfaceAt(raw, u, v);
+  const { frame } = surface;
+  const q = sub(at, frame.at);
+  const radial = sub(q, scaled(frame.z, dot(q, frame.z)));
+  const away =
+    surface.kind === 'plane' ? frame.z : surface.kind === 'sphere' ? q : surface.kind === 'torus' ? sub(q, scaled(unit(radial), surface.major)) : radial;
+  return dot(cross(du, dv), away) < 0 ? -1 : 1;
+}
+
+/** Parameters well within a surface. */
+function middleOf(s: Surface): [number, number] {
+  const middle = (c: Curve) => (c.kind === 'bspline' ? (c.knots[c.degree] + c.knots[c.poles.length / 3]) / 2 : 0.3);
+  if (s.kind === 'bspline') return [(s.uKnots[s.uDegree] + s.uKnots[s.uCount]) / 2, (s.vKnots[s.vDegree] + s.vKnots[s.vCount]) / 2];
+  if (s.kind === 'extrusion') return [middle(s.profile), 1];
+  if (s.kind === 'revolution') return [0.3, middle(s.profile)];
+  return s.kind === 'offset' ? middleOf(s.of) : [0.3, 0.3];
 }
 
 class Tokens {
@@ -380,11 +413,11 @@ class Walk {
   private readonly shapes: Shape[];
   private readonly places: Rows[];
   private readonly curves: Curve[];
-  private readonly surfaces: Surface[];
+  private readonly surfaces: SignedSurface[];
   private readonly faces: ExactFace[];
   private readonly numbers = new Map<string, number>();
 
-  constructor(shapes: Shape[], places: Rows[], curves: Curve[], surfaces: Surface[], faces: ExactFace[]) {
+  constructor(shapes: Shape[], places: Rows[], curves: Curve[], surfaces: SignedSurface[], faces: ExactFace[]) {
     this.shapes = shapes;
     this.places = places;
     this.curves = curves;
@@ -392,15 +425,16 @@ class Walk {
     this.faces = faces;
   }
 
-  go(ref: Reference | null, above: Rows): void {
+  go(ref: Reference | null, above: Rows, turned = false): void {
     if (!ref) return;
     const shape = this.shapes[ref.shape];
     const here = timesRows(above, this.places[ref.place]);
-    if (shape.type === 'Fa') this.face(shape, here);
-    else for (const part of shape.parts) this.go(part, here);
+    const round = ref.turned !== turned;
+    if (shape.type === 'Fa') this.face(shape, here, round);
+    else for (const part of shape.parts) this.go(part, here, round);
   }
 
-  private face(shape: Shape, here: Rows): void {
+  private face(shape: Shape, here: Rows, turned: boolean): void {
     const { shapes, places } = this;
     const edges: ExactEdge[] = [];
     let loops = 0;
@@ -426,7 +460,10 @@ class Walk {
         });
       }
     }
-    this.faces.push({ surface: placedSurface(this.surfaces[shape.surface - 1], timesRows(here, places[shape.place])), edges, loops });
+    const place = timesRows(here, places[shape.place]);
+    const { surface, sign } = this.surfaces[shape.surface - 1];
+    const mirrored = determinantOf(place) < 0;
+    this.faces.push({ surface: placedSurface(surface, place), edges, loops, outward: turned !== mirrored ? (-sign as 1 | -1) : sign });
   }
 
   private numberOf(shape: number, place: Rows): number {

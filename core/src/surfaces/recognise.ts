@@ -1,5 +1,6 @@
 import { curveAt, type Curve } from './curves.ts';
 import type { BsplineSurface, Surface } from './surfaces.ts';
+import { circleThrough } from '../geometry/circle.ts';
 import { add, cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
 
 /** Points of a B-spline agree with a plane, cylinder or cone when they are this near, as a part of the surface's size. */
@@ -79,7 +80,9 @@ function asRevolved({ at, axis, profile }: Extract<Surface, { kind: 'revolution'
 
 /** The circle that a profile is: given as one, or as a B-spline that lies on one. */
 function circleIn(profile: Curve): { centre: Vec3; r: number; normal: Vec3; x: Vec3 } | null {
-  if (profile.kind === 'circle') return { centre: profile.at, r: profile.rx, normal: cross(profile.x, profile.y), x: profile.x };
+  // An ellipse with two equal axes is a circle: some programs write all their circles so.
+  if (profile.kind === 'circle' || (profile.kind === 'ellipse' && Math.abs(profile.rx - profile.ry) <= agreement * profile.rx))
+    return { centre: profile.at, r: profile.rx, normal: cross(profile.x, profile.y), x: profile.x };
   if (profile.kind !== 'bspline') return null;
   const found = circleOf(profile);
   if (!found || !found.normal || !(found.r > 0)) return null;
@@ -170,17 +173,9 @@ function circleOf(c: Extract<Curve, { kind: 'bspline' }>): Circle | null {
   const size = Math.max(...points.map((p) => distance(p, points[0])));
   const reach = Math.max(...c.poles.map(Math.abs), 1e-9);
   if (size <= 1e-12 * reach) return { centre: points[0], r: 0, normal: null };
-  const [p, q, r] = [points[0], points[8], points[20]];
-  const u = sub(q, p);
-  const v = sub(r, p);
-  const n = cross(u, v);
-  const nn = dot(n, n);
-  if (nn < 1e-12 * dot(u, u) * dot(v, v)) return null;
-  // Centre of the circle through three points. Source: any handbook of geometry.
-  const to = add(scaled(cross(v, n), -dot(u, u)), scaled(cross(u, n), dot(v, v)));
-  const centre = add(p, scaled(to, -1 / (2 * nn)));
-  const radius = distance(centre, p);
-  const normal = unit(n);
+  const found = circleThrough(points[0], points[8], points[20]);
+  if (!found) return null;
+  const { centre, r: radius, normal } = found;
   for (const point of points) {
     if (Math.abs(distance(centre, point) - radius) > agreement * radius * 10) return null;
     if (Math.abs(dot(normal, sub(point, centre))) > agreement * radius * 10) return null;

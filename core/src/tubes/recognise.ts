@@ -1,0 +1,201 @@
+import { distance, dot, lengthOf, scaled, sub, type Vec3 } from '../geometry/vector.ts';
+import { arcsOf, looseFacets, mergedPieces } from './arcs.ts';
+import { gapsClosed } from './gaps.ts';
+import { chainsOf, type Break, type Chain } from './chains.ts';
+import { acrossAt, membersOf, type Member } from './members.ts';
+import { anyAcross, bendAbout, bendAt, developedOf, reversed, type EndCut, type Piece, type Run } from './run.ts';
+import { nameOfSection } from './sections.ts';
+import type { Skin } from './skin.ts';
+import { sweepsOf } from './sweeps.ts';
+
+/** A tube that was found, and the bodies that it is made of. */
+export interface FoundRun {
+  run: Run;
+  bodies: number[];
+  /** Faces of the skin that belong to it. */
+  faces: number[];
+  /** How far its pieces miss each other where they meet, mm. */
+  miss: number;
+}
+
+/** Something that can't be taken as it is, with the place and a remedy. */
+export interface NoRun {
+  code: 'fork' | 'section-changes' | 'closed-ring' | 'wall' | 'facets' | 'short';
+  at: Vec3;
+  what: string;
+  remedy: string;
+  bodies: number[];
+}
+
+export interface Found {
+  runs: FoundRun[];
+  none: NoRun[];
+  gaveUp: boolean;
+}
+
+/** A straight tube is at least so many times as long as wide, a bar more: shorter ones are bushes, pins and blocks. Common practice, no source. */
+const leastTube = 2;
+const leastBar = 8;
+/** A flat bar is at most so many times as wide as thick: beyond it is a strip of sheet. Common practice, no source. */
+const mostFlat = 8;
+
+/**
+ * Tubes and bars of a skin: straights that were moved along a line, bends that were turned about an axis, put together where they meet.
+ * Whatever their surfaces are written as, it is what they are that counts.
+ * @example tubesOf(skin).runs.map((r) => tableOf(r.run))
+ */
+export function tubesOf(skin: Skin): Found {
+  const swept = sweepsOf(skin);
+  const { members, none: walls } = membersOf(swept, skin);
+  const all = skin.exact ? members : gapsClosed(members, skin);
+  const { chains, breaks } = chainsOf(all, skin);
+  const rings = membersOf({ sweeps: swept.rings }, skin).members.map((member): Chain => ({ links: [{ member, from: 0 }], closed: true }));
+  const candidates = [...chains, ...rings]
+    .map((chain) => ({ chain, pieces: piecesOfChain(chain, skin), faces: [...new Set(chain.links.flatMap((l) => l.member.faces))] }))
+    .map((c) => ({
+      ...c,
+      score: developedOf(c) / Math.sqrt(outsideOf(c.chain)) - (c.chain.links[0].member.sweep.kind === 'bend' && c.chain.closed ? 1e-9 : 0),
+    }))
+    .sort((a, b) => b.score - a.score);
+  const claimed = new Set<number>();
+  const found: Found = { runs: [], none: [], gaveUp: swept.gaveUp };
+  for (const { chain, pieces, faces } of candidates) {
+    const taken = faces.reduce((n, f) => n + (claimed.has(f) ? 1 : 0), 0);
+    if (taken > faces.length * 0.3) continue;
+    const { section } = chain.links[0].member;
+    const bodies = [...new Set(chain.links.map((l) => l.member.body))];
+    const developed = developedOf({ pieces });
+    const plain = pieces.every((p) => p.kind === 'straight');
+    const least = plain ? (section.wall === null ? leastBar : leastTube) : 1;
+    if (section.width > mostFlat * section.height || developed < least * section.width) continue;
+    for (const f of faces) claimed.add(f);
+    if (chain.closed) {
+      found.none.push({
+        code: 'closed-ring',
+        at: pieces[0].from,
+        what: `A closed ring of ${nameOfSection(section)} has no end to begin at.`,
+        remedy: 'Split it where it is to be welded, and bring it in again.',
+        bodies,
+      });
+      continue;
+    }
+    const loose = looseFacets(pieces, section.width);
+    if (loose) {
+      found.none.push({
+        code: 'facets',
+        at: loose.from,
+        what: `The facets of a bend of ${nameOfSection(section)} do not lie on an arc.`,
+        remedy: 'Ask for it fitted by straights and arcs within a deviation (--fit), or bring in the exact solid.',
+        bodies,
+      });
+      continue;
+    }
+    found.runs.push({ run: runOf(chain, pieces), bodies, faces, miss: missOf(pieces) });
+  }
+  for (const b of breaks) if (nearRun(b, found)) found.none.push(told(b));
+  for (const w of walls)
+    if (w.sweep.faces.every((f) => !claimed.has(f)))
+      found.none.push({
+        code: 'wall',
+        at: w.at,
+        what: `A tube is left out: ${w.why}.`,
+        remedy: 'A tube has one wall all round; check the design.',
+        bodies: [w.sweep.body],
+      });
+  return found;
+}
+
+const outsideOf = ({ links }: Chain) => {
+  const { width, height } = links[0].member.section;
+  return width * height;
+};
+
+const told = (b: Break): NoRun => ({
+  code: b.code,
+  at: b.at,
+  what: b.code === 'fork' ? `A fork: ${b.why}.` : `A tube ends where ${b.why}.`,
+  remedy: b.code === 'fork' ? 'Bend each branch as a run of its own: split the body there.' : 'Make it two runs, or one section.',
+  bodies: [],
+});
+
+/** Breaks matter where a run that was taken ends. */
+const nearRun = (b: Break, { runs }: Found): boolean =>
+  runs.some(({ run }) => [run.pieces[0].from, run.pieces[run.pieces.length - 1].to].some((p) => distance(p, b.at) < 0.01 + run.section.width * 5e-3));
+
+function pieceOf(member: Member, from: 0 | 1): Piece {
+  const { sweep, ends, middle } = member;
+  const [a, b] = [ends[from], ends[1 - from]];
+  if (sweep.kind === 'straight') return { kind: 'straight', from: a.at, to: b.at, along: b.out };
+  const axis = from === 0 ? sweep.along : scaled(sweep.along, -1);
+  return { ...bendAbout(a.at, scaled(a.out, -1), axis, ends[1].t - ends[0].t, middle[0]), to: b.at };
+}
+
+/** The centre line of a chain: mitres where straights meet, facets of bends as bends. */
+function piecesOfChain(chain: Chain, skin: Skin): Piece[] {
+  const raw: Piece[] = [];
+  chain.links.forEach(({ member, from }, i) => {
+    const piece = pieceOf(member, from);
+    const last = raw[raw.length - 1];
+    if (i > 0 && last.kind === 'straight' && piece.kind === 'straight') {
+      const turn = lengthOf(sub(last.along, piece.along));
+      if (turn > (skin.exact ? 1e-6 : 2e-4)) raw.push(bendAt(piece.from, last.along, piece.along, 0));
+    }
+    raw.push(piece);
+  });
+  const near = Math.max(skin.near * 4, 1e-6);
+  const ends = [chain.links[0], chain.links[chain.links.length - 1]];
+  // A bend of facets at the very end: its last facet is cut along the ring there, and what would follow goes square to that.
+  const first = ends[0].member.ends[ends[0].from].cut;
+  const last = ends[1].member.ends[1 - ends[1].from].cut;
+  if (raw.length > 3 && first.kind === 'mitre' && raw[0].kind === 'straight') {
+    const along = scaled(first.normal!, -1);
+    raw.unshift({ kind: 'straight', from: raw[0].from, to: raw[0].from, along }, bendAt(raw[0].from, along, raw[0].along, 0));
+  }
+  const end = raw[raw.length - 1];
+  if (raw.length > 3 && last.kind === 'mitre' && end.kind === 'straight')
+    raw.push(bendAt(end.to, end.along, last.normal!, 0), { kind: 'straight', from: end.to, to: end.to, along: last.normal! });
+  const arcs = arcsOf(raw, near);
+  return mergedPieces(withoutStubs(arcs), Math.max(near * 10, 1e-5));
+}
+
+/** Mitres at the very ends are cuts, not corners. */
+function withoutStubs(pieces: Piece[]): Piece[] {
+  const out = [...pieces];
+  while (out.length > 1 && out[0].kind === 'bend' && out[0].radius === 0) out.shift();
+  while (out.length > 1 && out[out.length - 1].kind === 'bend' && (out[out.length - 1] as { radius: number }).radius === 0) out.pop();
+  return out;
+}
+
+function runOf(chain: Chain, pieces: Piece[]): Run {
+  const [first, last] = [chain.links[0], chain.links[chain.links.length - 1]];
+  const cutOf = (link: Chain['links'][number], side: 0 | 1, bend: boolean): EndCut => {
+    const { cut, out } = link.member.ends[side];
+    return bend && cut.kind === 'mitre' ? { kind: 'square', slant: 0, normal: out } : cut;
+  };
+  const ends: [EndCut, EndCut] = [
+    cutOf(first, first.from, pieces[0].kind === 'bend'),
+    cutOf(last, (1 - last.from) as 0 | 1, pieces[pieces.length - 1].kind === 'bend'),
+  ];
+  const { section } = first.member;
+  const facets = Math.max(...chain.links.map((l) => l.member.section.facets));
+  const along = pieces[0].kind === 'straight' ? pieces[0].along : pieces[0].before;
+  let across = acrossAt(first.member, first.from);
+  across = sub(across, scaled(along, dot(across, along)));
+  const size = lengthOf(across);
+  const run: Run = { section: { ...section, facets }, pieces, across: size > 0.5 ? scaled(across, 1 / size) : anyAcross(along), ends };
+  return wayRound(run);
+}
+
+/** Begins at the end that lies lower (z, then y, then x), so that a run is the same however it was found. */
+function wayRound(run: Run): Run {
+  const [a, b] = [run.pieces[0].from, run.pieces[run.pieces.length - 1].to];
+  for (const k of [2, 1, 0]) if (Math.abs(a[k] - b[k]) > 1e-6) return a[k] < b[k] ? run : reversed(run);
+  return run;
+}
+
+/** How far pieces miss each other. */
+function missOf(pieces: readonly Piece[]): number {
+  let miss = 0;
+  for (let i = 1; i < pieces.length; i++) miss = Math.max(miss, distance(pieces[i - 1].to, pieces[i].from));
+  return miss;
+}
