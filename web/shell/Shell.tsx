@@ -1,7 +1,7 @@
 'use client';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { ConfigProvider, theme as antTheme } from 'antd';
-import { createContext, useCallback, useContext, useEffect, useMemo, useState, useSyncExternalStore, type ReactNode } from 'react';
+import { createContext, useCallback, useContext, useEffect, useMemo, useState, type ReactNode } from 'react';
 import { UnitProvider } from './unit.tsx';
 
 export type Theme = 'light' | 'dark';
@@ -31,20 +31,6 @@ const button = {
   contentFontSizeSM: 13,
 };
 
-const stillness = '(prefers-reduced-motion: reduce)';
-function watchStillness(changed: () => void): () => void {
-  const asked = matchMedia(stillness);
-  asked.addEventListener('change', changed);
-  return () => asked.removeEventListener('change', changed);
-}
-/** Whether the person's system asks for pages that do not move (CSS Media Queries 5, prefers-reduced-motion). */
-const useStillness = () =>
-  useSyncExternalStore(
-    watchStillness,
-    () => matchMedia(stillness).matches,
-    () => false,
-  );
-
 /** What every page stands in: theme, Ant Design's tokens, the store of what came from the server. */
 export function Shell({ children }: { children: ReactNode }) {
   const [theme, setTheme] = useState<Theme>('light');
@@ -60,7 +46,6 @@ export function Shell({ children }: { children: ReactNode }) {
       return next;
     });
   }, []);
-  const still = useStillness();
   const value = useMemo(() => ({ theme, turn }), [theme, turn]);
   return (
     <ThemeContext.Provider value={value}>
@@ -69,7 +54,6 @@ export function Shell({ children }: { children: ReactNode }) {
           algorithm: theme === 'dark' ? antTheme.darkAlgorithm : antTheme.defaultAlgorithm,
           token: {
             ...inks[theme],
-            motion: !still,
             // Words on a filled button: paper in the light, slate in the dark, so that both can be read.
             colorTextLightSolid: theme === 'dark' ? '#161b25' : '#fffefa',
             colorBorder: theme === 'dark' ? '#8c93a3' : '#666c7c',

@@ -2,7 +2,7 @@ import { add, scaled, unit, type Vec3 } from '../geometry/vector.ts';
 import { solve } from '../geometry/solve.ts';
 import type { EndCut } from './run.ts';
 import type { Point } from './sections.ts';
-import { outOf, placeOf, type Sweep } from './sweeps.ts';
+import { outOf, placeOf, type Sweep } from './sweep.ts';
 
 /** One end of a sweep on its centre line. */
 export interface SweepEnd {
@@ -42,7 +42,12 @@ function endOf(sweep: Sweep, middle: Point, side: 0 | 1, near: number): SweepEnd
   if (!plane || off > near) {
     const ts = points.map((p) => p[2]);
     const t = side === 0 ? Math.min(...ts) : Math.max(...ts);
-    return { at: placeOf(sweep, [middle[0], middle[1], t]), out, t, cut: { kind: 'cope', slant: 0, normal: null } };
+    return {
+      at: placeOf(sweep, [middle[0], middle[1], t]),
+      out,
+      t,
+      cut: { kind: 'cope', slant: 0, normal: null, points: points.map((p) => placeOf(sweep, p)) },
+    };
   }
   const [t, a, b] = plane;
   const slant = Math.atan(Math.hypot(a, b));

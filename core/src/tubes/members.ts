@@ -2,7 +2,8 @@ import { cross, dot, lengthOf, scaled, sub, add, type Vec3 } from '../geometry/v
 import { endsOf, type SweepEnd } from './ends.ts';
 import { roundedBox, sectionOf, type RoundedBox } from './sections.ts';
 import type { Section } from './run.ts';
-import { outOf, placeOf, type Sweep, type Swept } from './sweeps.ts';
+import { outOf, placeOf, type Sweep } from './sweep.ts';
+import type { Swept } from './sweeps.ts';
 import type { Skin } from './skin.ts';
 
 /** A straight or a bend of a tube before it is known what follows it: its outside, and its inside when it has one. */
@@ -62,7 +63,7 @@ export function membersOf(swept: Pick<Swept, 'sweeps'>, skin: Skin): { members: 
     }
     members.push({
       sweep: o.sweep,
-      section,
+      section: o.sweep.corners ? { ...section, facets: o.sweep.corners } : section,
       middle: o.box.centre,
       width: o.box.along,
       ends: o.ends,

@@ -6,6 +6,7 @@ import { acrossAt, membersOf, type Member } from './members.ts';
 import { anyAcross, bendAbout, bendAt, developedOf, reversed, type EndCut, type Piece, type Run } from './run.ts';
 import { nameOfSection } from './sections.ts';
 import type { Skin } from './skin.ts';
+import type { Sweep } from './sweep.ts';
 import { sweepsOf } from './sweeps.ts';
 
 /** A tube that was found, and the bodies that it is made of. */
@@ -46,7 +47,7 @@ const mostFlat = 8;
  */
 export function tubesOf(skin: Skin): Found {
   const swept = sweepsOf(skin);
-  const { members, none: walls } = membersOf(swept, skin);
+  const { members, none: walls } = membersOf({ sweeps: [...swept.sweeps, ...longOnes(swept.sweeps, skin)] }, skin);
   const all = skin.exact ? members : gapsClosed(members, skin);
   const { chains, breaks } = chainsOf(all, skin);
   const rings = membersOf({ sweeps: swept.rings }, skin).members.map((member): Chain => ({ links: [{ member, from: 0 }], closed: true }));
@@ -103,6 +104,14 @@ export function tubesOf(skin: Skin): Found {
         bodies: [w.sweep.body],
       });
   return found;
+}
+
+/** Straights of long facets that are not found by their lateral edges. */
+function longOnes(sweeps: readonly Sweep[], skin: Skin): Sweep[] {
+  if (skin.long.length === 0) return [];
+  const known = new Map<number, Vec3[]>();
+  for (const s of sweeps) if (s.kind === 'straight') for (const f of s.faces) known.set(f, [...(known.get(f) ?? []), s.along]);
+  return skin.long.filter((l) => !l.faces.some((f) => known.get(f)?.some((d) => Math.abs(dot(d, l.along)) > 0.999)));
 }
 
 const outsideOf = ({ links }: Chain) => {

@@ -48,6 +48,8 @@ export interface EndCut {
   slant: number;
   /** Direction out of the cut's plane (unit); null for a cope. */
   normal: Vec3 | null;
+  /** Points of a cope's edge. */
+  points?: Vec3[];
 }
 
 /** The centre line of a tube, from one end to the other, with what it looks like across. */

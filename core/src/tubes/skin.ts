@@ -8,6 +8,8 @@ import { naturalSign, type ExactSolid } from '../surfaces/brep-text.ts';
 import type { Surface } from '../surfaces/surfaces.ts';
 import { Unusable } from '../base/finding.ts';
 import { circleThrough } from '../geometry/circle.ts';
+import { longStraights } from './long-facets.ts';
+import type { Sweep } from './sweep.ts';
 import { roundForm } from './round-form.ts';
 
 /** An edge of a skin as far as it is straight or an arc; other edges have no form. */
@@ -33,6 +35,10 @@ export interface Skin {
   /** How exactly points are known, mm. */
   near: number;
   exact: boolean;
+  /** By body the face of each triangle of a mesh. */
+  faceOfTriangle: Map<number, Int32Array>;
+  /** Round straights of meshes whose facets are no flat strips. */
+  long: Sweep[];
   /** How far B-splines lie from the planes, cylinders and rings that they were taken for, mm. */
   fit: number;
 }
@@ -46,14 +52,21 @@ const mostFaces = 200_000;
 const perEdge = 9;
 
 export function emptySkin(): Skin {
-  return { faces: [], edges: [], vertices: new Map(), near: 0, exact: true, fit: 0 };
+  return { faces: [], edges: [], vertices: new Map(), near: 0, exact: true, faceOfTriangle: new Map(), long: [], fit: 0 };
 }
 
-/**
- * Adds a solid to a skin.
- * @param scale mm for one of its numbers
- */
-export function addSolid(skin: Skin, solid: ExactSolid, body: number, place: (p: Vec3) => Vec3, turn: (v: Vec3) => Vec3, scale: number): void {
+/** A body of a skin: its number, and how its numbers stand in space. */
+export interface BodyPlace {
+  number: number;
+  place: (p: Vec3) => Vec3;
+  turn: (v: Vec3) => Vec3;
+  /** mm for one of its numbers. */
+  scale: number;
+}
+
+/** Adds a solid to a skin. @example addSolid(skin, readBrepText(brep), { number: 0, place: (p) => p, turn: (v) => v, scale: 1 }) */
+export function addSolid(skin: Skin, solid: ExactSolid, as: BodyPlace): void {
+  const { number: body, place, turn, scale } = as;
   checkCount(skin, solid.faces.length);
   const known = new Map<number, number>();
   const firstVertex = 1_000_000 * body;
@@ -73,7 +86,7 @@ export function addSolid(skin: Skin, solid: ExactSolid, body: number, place: (p:
         const points = Array.from({ length: perEdge }, (_, k) => place(curveAt(edge.curve!, edge.from + ((edge.to - edge.from) * k) / (perEdge - 1)).at));
         for (const p of points) size = Math.max(size, Math.abs(p[0]), Math.abs(p[1]), Math.abs(p[2]));
         skin.edges.push({
-          form: formOf(edge.curve, edge.from, edge.to, points, place, turn, scale),
+          form: formOf(edge, points, as),
           ends: edge.ends.map((v) => firstVertex + v) as [number, number],
           faces: [],
           points,
@@ -127,6 +140,9 @@ export function addMesh(skin: Skin, mesh: Mesh, body: number): void {
       skin.faces[first + b].edges.push(e);
     }
   }
+  const faceOf = label.map((r) => first + r);
+  skin.faceOfTriangle.set(body, faceOf);
+  for (const sweep of longStraights({ mesh, edges, faceOf, near })) skin.long.push({ ...sweep, body });
   skin.near = Math.max(skin.near, near);
   skin.exact = false;
   link(skin);
@@ -206,7 +222,12 @@ function movedSurface(s: Surface, place: Place, turn: Place, scale: number): Sur
 }
 
 /** A curve as a line or an arc, where it is one. */
-function formOf(curve: Curve, from: number, to: number, points: readonly Vec3[], place: Place, turn: Place, scale: number): EdgeForm | null {
+function formOf(
+  { curve, from, to }: { curve: Curve | null; from: number; to: number },
+  points: readonly Vec3[],
+  { place, turn, scale }: BodyPlace,
+): EdgeForm | null {
+  if (!curve) return null;
   if (curve.kind === 'line') {
     const d = turn(curve.along);
     const k = lengthOf(d);

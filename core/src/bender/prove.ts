@@ -1,0 +1,99 @@
+import type { Finding } from '../base/finding.ts';
+import { buildBvh, nearestOnMesh, type Nearest } from '../geometry/bvh.ts';
+import type { Mesh } from '../geometry/mesh.ts';
+import { distance } from '../geometry/vector.ts';
+import { atMost, evidenceOf, same, within, type Claim, type Evidence } from '../prove/evidence.ts';
+import { developedOf, tableOf, type Run } from '../tubes/run.ts';
+import { pappusOf } from '../tubes/rebuild.ts';
+import { centreDistance, handOf, receivedRun, skinPoints, surfaceDistance } from './received.ts';
+import { readTable } from './table-file.ts';
+
+/** What a tube is held against: the design as it came, not what was found in it. mm. */
+export interface DesignedTube {
+  run: Run;
+  /** Points of the design's own surface on the faces that were taken for the tube, xyz. */
+  points: ArrayLike<number>;
+  /** Facets of its bodies, and how far they may lie from their surface. */
+  mesh: Mesh;
+  deviation: number;
+  /** Of its bodies together, mm3; null when they hold more than this run. */
+  volume: number | null;
+  /** How exactly the design is known: of facets 0.5 % of a radius, of exact surfaces what they were taken for. */
+  exact: boolean;
+  fit: number;
+}
+
+/** What came back. */
+export interface ReceivedTube {
+  evidence: Evidence;
+  run: Run;
+  /** Largest distance of the surface, and of the far end, mm. */
+  distance: number;
+  ends: number;
+}
+
+/** Share of a tube's outside that may be missing in the design before it is a stop: holes and copes. More is another tube. */
+const mostMissing = 0.1;
+/** Volume told as different beyond this share. */
+const volumeShare = 0.005;
+
+/**
+ * Holds a bend table's bytes against the design: the tube is bent from the table alone, laid over the design by its beginning, and then looked for in the
+ * design's own surface, and the design's surface in it.
+ * @example proveTable(designed, bytes, []).evidence.verdict
+ */
+export function proveTable(designed: DesignedTube, bytes: Uint8Array, findings: readonly Finding[]): ReceivedTube {
+  const { run, exact } = designed;
+  const { run: received } = receivedRun(readTable(bytes), run);
+  const { width } = run.section;
+  const length = developedOf(run);
+  // Facets stand inside the round that they stand for; float32 and short facets say where they stand less exactly.
+  const slack = exact ? Math.max(0.01, 3 * designed.fit) : Math.max(0.05, 0.01 * width + 1e-3 * length);
+  const [a, b] = [tableOf(run), tableOf(received)];
+  const surface = surfaceDistance(designed.points, received);
+  const centre = centreDistance(run, received);
+  const ends = distance(run.pieces[run.pieces.length - 1].to, received.pieces[received.pieces.length - 1].to);
+  const missing = missingShare(designed, received, slack);
+  const claims: Claim[] = [
+    same('Bends', a.rows.length, b.rows.length),
+    within('Developed length', 'mm', length, developedOf(received), Math.max(1e-3, 1e-6 * length)),
+    within('Outside size', 'mm', width, received.section.width, 1e-3),
+    same('Wall', run.section.wall === null ? 'full' : run.section.wall.toFixed(3), received.section.wall === null ? 'full' : received.section.wall.toFixed(3)),
+    same('Turn sense', hand(run), hand(received)),
+    atMost('Centre line to the design', 'mm', slack, centre),
+    atMost('Far end to the design', 'mm', slack, ends),
+    atMost('Surface of the design to the tube', 'mm', slack, surface.distance),
+    {
+      ...atMost('Outside of the tube that the design lacks', '%', mostMissing * 100, missing * 100),
+      ...(missing > 0.005 && missing <= mostMissing ? { verdict: 'look' as const } : {}),
+    },
+  ];
+  if (designed.volume !== null) claims.push(volumeClaim(run, received, designed.volume));
+  return { evidence: evidenceOf(claims, [...findings]), run: received, distance: Math.max(surface.distance, centre), ends };
+}
+
+const hand = (run: Run): string => ['left', 'flat', 'right'][handOf(run) + 1];
+
+function volumeClaim(run: Run, received: Run, volume: number): Claim {
+  const meant = pappusOf(received).volume;
+  const tolerance = volume * (run.section.facets > 0 ? Math.max(volumeShare, 7 / run.section.facets ** 2) : volumeShare);
+  const claim = within('Volume of the bodies, and of the tube', 'mm3', volume, meant, tolerance);
+  // Slanting ends, holes and brackets change the volume without changing the tube.
+  return claim.verdict === 'stop' ? { ...claim, verdict: 'look' } : claim;
+}
+
+/** The share of the outside of a tube that is not found in the design. */
+function missingShare({ mesh, deviation }: DesignedTube, received: Run, slack: number): number {
+  if (mesh.triangles.length === 0) return 1;
+  const tree = buildBvh(mesh);
+  const points = skinPoints(received, 60, 12);
+  const near: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
+  const most = (slack + deviation * 3) ** 2;
+  let off = 0;
+  for (let i = 0; i < points.length; i += 3) {
+    near.triangle = -1;
+    nearestOnMesh(tree, points[i], points[i + 1], points[i + 2], near, most);
+    if (near.triangle < 0) off++;
+  }
+  return off / (points.length / 3);
+}
