@@ -147,7 +147,16 @@ export async function markFiles(marked: MarkedRun, found: TubesFound, facets: Pa
   const encoder = new TextEncoder();
   const { mesh, points } = facets.ofRun(marked.found);
   const table = await how.keep(`${name}_bends.csv`, [encoder.encode(bendTableText(run, marked.set))]);
-  const designed = { run, points, mesh, deviation: facets.deviation, volume: volumeOf(marked.found, found), exact: found.skin.exact, fit: found.skin.fit };
+  const designed = {
+    run,
+    points,
+    mesh,
+    deviation: facets.deviation,
+    volume: volumeOf(marked.found, found),
+    exact: found.skin.exact,
+    fit: found.skin.fit,
+    moved: marked.found.moved ?? 0,
+  };
   const proved = proveTable(designed, table, marked.findings);
   files.push(fileOf(`${name}_bends.csv`, mark, table, proved.evidence));
   const corners = await how.keep(`${name}_points.csv`, [encoder.encode(pointsText(run))]);
@@ -164,7 +173,7 @@ export async function markFiles(marked: MarkedRun, found: TubesFound, facets: Pa
 
 /** Volume of a run's bodies when nothing else is in them, mm3. */
 function volumeOf(run: FoundRun, { bodies, parts, runs }: TubesFound): number | null {
-  if (runs.some((r) => r !== run && r.bodies.some((b) => run.bodies.includes(b)))) return null;
+  if (run.run.ends.some((e) => e.kind === 'cope') || runs.some((r) => r !== run && r.bodies.some((b) => run.bodies.includes(b)))) return null;
   return run.bodies.reduce((sum, b) => {
     const { summary, scale } = parts[bodies[b].part];
     return sum + summary.volume * scale ** 3;

@@ -21,6 +21,8 @@ export interface DesignedTube {
   /** How exactly the design is known: of facets 0.5 % of a radius, of exact surfaces what they were taken for. */
   exact: boolean;
   fit: number;
+  /** How far it was moved from the design on purpose, mm: other dies. */
+  moved: number;
 }
 
 /** What came back. */
@@ -48,7 +50,7 @@ export function proveTable(designed: DesignedTube, bytes: Uint8Array, findings: 
   const { width } = run.section;
   const length = developedOf(run);
   // Facets stand inside the round that they stand for; float32 and short facets say where they stand less exactly.
-  const slack = exact ? Math.max(0.01, 3 * designed.fit) : Math.max(0.05, 0.01 * width + 1e-3 * length);
+  const slack = designed.moved * 1.01 + (exact ? Math.max(0.01, 3 * designed.fit) : Math.max(0.05, 0.01 * width + 1e-3 * length));
   const [a, b] = [tableOf(run), tableOf(received)];
   const surface = surfaceDistance(designed.points, received);
   const centre = centreDistance(run, received);

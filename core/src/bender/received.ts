@@ -1,19 +1,11 @@
 import { add, cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
-import { acrossAtEnd, anyAcross, lengthOfPiece, movedPieces, piecesOf, pointOnPiece, startOf, tableOf, turned, type Piece, type Run } from '../tubes/run.ts';
+import { lengthOfPiece, layOver, movedPieces, piecesOf, pointOnPiece, tableOf, turned, type Piece, type Run } from '../tubes/run.ts';
 import { offBox } from '../tubes/sections.ts';
 import type { ReadTable } from './table-file.ts';
 
 /** A tube as a bender makes it from a table alone, standing where the design stands. */
 export interface ReceivedRun {
   run: Run;
-}
-
-/** Where a run begins, and how: origin, direction, axis of its first bend (or its width). */
-function frameOf({ pieces, across }: Pick<Run, 'pieces' | 'across'>): { at: Vec3; x: Vec3; z: Vec3 } {
-  const x = startOf(pieces[0]);
-  const bend = pieces.find((p) => p.kind === 'bend');
-  const axis = bend?.kind === 'bend' ? bend.axis : across;
-  return { at: pieces[0].from, x, z: unit(sub(axis, scaled(x, dot(axis, x)))) };
 }
 
 /**
@@ -23,13 +15,9 @@ function frameOf({ pieces, across }: Pick<Run, 'pieces' | 'across'>): { at: Vec3
 export function receivedRun({ table, section, turn }: ReadTable, design: Run): ReceivedRun {
   const pieces = piecesOf(table);
   const raw: Pick<Run, 'pieces' | 'across'> = { pieces, across: turned([0, 0, 1], [1, 0, 0], (turn * Math.PI) / 180) };
-  const [a, b] = [frameOf(raw), frameOf(design)];
-  const [ay, by] = [cross(a.z, a.x), cross(b.z, b.x)];
-  const rot = [0, 1, 2].map((i) => [0, 1, 2].map((j) => b.x[i] * a.x[j] + by[i] * ay[j] + b.z[i] * a.z[j]));
-  const turnBy = (v: Vec3): Vec3 => rot.map((row) => row[0] * v[0] + row[1] * v[1] + row[2] * v[2]) as Vec3;
-  const shift = sub(b.at, turnBy(a.at));
-  const rows = [0, 1, 2].flatMap((i) => [...rot[i], shift[i]]);
-  const run: Run = { section, pieces: movedPieces(pieces, rows), across: unit(turnBy(raw.across)), ends: design.ends };
+  const rows = layOver(raw, design);
+  const across: Vec3 = [0, 4, 8].map((r) => rows[r] * raw.across[0] + rows[r + 1] * raw.across[1] + rows[r + 2] * raw.across[2]) as Vec3;
+  const run: Run = { section, pieces: movedPieces(pieces, rows), across: unit(across), ends: design.ends };
   return { run };
 }
 
@@ -105,22 +93,32 @@ function offPiece(p: Vec3, { piece, across }: { piece: Piece; across: Vec3 }, { 
   return Math.hypot(Math.min(out, Math.abs(offBox(inner, q))), past);
 }
 
+/** What a piece lacks at its two ends where it is cut slanting, mitred or hollowed: rings there are not whole. */
+function shortened({ pieces, ends, section }: Run, k: number): [number, number] {
+  const lack = (next: Piece | undefined, end: Run['ends'][0]) => {
+    if (!next) return end.kind === 'cope' ? section.width * 1.5 : (section.width / 2) * Math.tan(end.slant);
+    return next.kind === 'bend' && next.radius === 0 ? (section.width / 2) * Math.tan(next.angle / 2) : 0;
+  };
+  return [lack(pieces[k - 1], ends[0]), lack(pieces[k + 1], ends[1])];
+}
+
 /** Points on the outside of a tube, ring after ring: about `rings` along it and `around` in each. xyz, mm. */
 export function skinPoints(run: Run, rings: number, around: number): Float64Array {
   const total = run.pieces.reduce((sum, p) => sum + lengthOfPiece(p), 0);
   const out: number[] = [];
   let across = run.across;
   const { width, height, corner } = run.section;
-  for (const piece of run.pieces) {
-    const length = lengthOfPiece(piece);
+  for (const [k, piece] of run.pieces.entries()) {
+    const [from, less] = shortened(run, k);
+    const length = lengthOfPiece(piece) - from - less;
     const n = Math.max(1, Math.round((rings * length) / total));
     for (let i = 0; i < n && length > 0; i++) {
-      const s = (length * (i + 0.5)) / n;
+      const s = from + (length * (i + 0.5)) / n;
       const { at, along } = pointOnPiece(piece, s);
       const x = piece.kind === 'straight' ? across : turned(across, piece.axis, s / piece.radius);
       const y = cross(along, x);
-      for (let k = 0; k < around; k++) {
-        const a = (2 * Math.PI * (k + 0.5)) / around;
+      for (let j = 0; j < around; j++) {
+        const a = (2 * Math.PI * (j + 0.5)) / around;
         const [u, v] = outwards([Math.cos(a), Math.sin(a)], width / 2, height / 2, corner);
         out.push(...add(at, add(scaled(x, u), scaled(y, v))));
       }
@@ -147,9 +145,3 @@ export function handOf(run: Run): -1 | 0 | 1 {
   const sum = tableOf(run).rows.reduce((s, r) => s + Math.sin((r.rotation * Math.PI) / 180), 0);
   return Math.abs(sum) < 1e-3 ? 0 : sum > 0 ? 1 : -1;
 }
-
-/** Directions at the far end, for comparing ends. */
-export const farEnd = (run: Run): { at: Vec3; across: Vec3 } => ({
-  at: run.pieces[run.pieces.length - 1].to,
-  across: acrossAtEnd(run) ?? anyAcross([1, 0, 0]),
-});

@@ -21,7 +21,7 @@ export interface BenderRules {
   dies: number[];
   /** Least straight that the clamp holds, between bends and at the end. */
   clamp: number;
-  /** Least radius as a multiple of the outside size. */
+  /** Least radius as a multiple of the outside size; 0: any. */
   leastRadius: number;
   /** Longest tube. */
   longest: number;
@@ -33,8 +33,8 @@ export interface BenderRules {
   allowances: [number, number];
 }
 
-/** A bender that asks for nothing special. Least radius twice the outside size, clamp one and a half times it: common practice, no source. */
-export const usualBender: BenderRules = { dies: [], clamp: 0, leastRadius: 2, longest: 6000, rules: [], material: '', density: 7.85, allowances: [0, 0] };
+/** A bender that nothing is known of: any radius, any straight. Often asked for: a radius of at least twice the outside size, a clamp of one and a half to two times it (common practice, no source). */
+export const usualBender: BenderRules = { dies: [], clamp: 0, leastRadius: 0, longest: 6000, rules: [], material: '', density: 7.85, allowances: [0, 0] };
 
 const columns = ['material', 'radius', 'ratio', 'offset', 'elongation'] as const;
 

@@ -71,6 +71,11 @@ const frame = ([x0, y0]: P2, [x1, y1]: P2): Contour =>
     true,
   );
 
+/** Scales of drawings. Source: ISO 5455. */
+const scales = [1000, 500, 200, 100, 50, 20, 10, 5, 2, 1, 1 / 2, 1 / 5, 1 / 10];
+const preferred = (most: number): number => 1 / (scales.filter((s) => 1 / s <= most).at(-1) ?? 1 / most);
+const scaleWords = (scale: number) => (scale <= 1 ? `1 : ${figure(1 / scale, 1)}` : `${figure(scale, 1)} : 1`);
+
 /** Three views as in first angle projection (ISO 5456-2): from the front, from above below it, from the left beside it; centre line and both sides. */
 async function views(run: Run, { tubes, strokes, put }: { tubes: Contour[]; strokes: Contour[]; put: Put }): Promise<void> {
   const places: { name: string; x: Vec3; y: Vec3; box: [number, number, number, number] }[] = [
@@ -83,11 +88,12 @@ async function views(run: Run, { tubes, strokes, put }: { tubes: Contour[]; stro
   const r = Math.min(run.section.width, run.section.height) / 2;
   const spans = places.map(({ x, y }) => [x, y].map((d) => [Math.min(...points.map((p) => dot(p, d))) - r, Math.max(...points.map((p) => dot(p, d))) + r]));
   // One scale for all three, so that they can be compared.
-  const scale = Math.min(
+  const most = Math.min(
     ...places.map(({ box }, i) =>
       Math.min((box[2] - box[0]) / (spans[i][0][1] - spans[i][0][0] || 1), (box[3] - box[1] - 6) / (spans[i][1][1] - spans[i][1][0] || 1)),
     ),
   );
+  const scale = preferred(most);
   for (const [i, { name, x, y, box }] of places.entries()) {
     const [[u0, u1], [v0, v1]] = spans[i];
     const [ox, oy] = [(box[0] + box[2] - (u0 + u1) * scale) / 2, (box[1] + box[3] - (v0 + v1) * scale) / 2];
@@ -101,7 +107,7 @@ async function views(run: Run, { tubes, strokes, put }: { tubes: Contour[]; stro
     }
     await put('A', [flat[0][0] - 3, flat[0][1] - 1], 2.4, 'right');
     await put('B', [flat[flat.length - 1][0] + 3, flat[flat.length - 1][1] - 1], 2.4);
-    await put(`${name}, 1 : ${figure(1 / scale, 1)}`, [box[0], box[3] + 3], 2);
+    await put(`${name}, ${scaleWords(scale)}`, [box[0], box[3] + 3], 2);
   }
 }
 
@@ -126,7 +132,7 @@ async function head({ mark, quantity, run, set, weight, bender }: SheetOf, put: 
     2.6,
   );
   await put(`developed ${figure(developedOf(run))} mm, cut ${figure(set.cut)} mm, ${figure(weight, 3)} kg each`, [x, 168], 2.4);
-  await put('Rotation: right-handed about the straight, looking along the feed from A. mm, degrees.', [x, 163], 1.8);
+  await put('Rotation right-handed about the feed from A. mm, degrees.', [x, 163], 1.8);
 }
 
 async function tables({ run, set, bender }: SheetOf, strokes: Contour[], put: Put): Promise<void> {

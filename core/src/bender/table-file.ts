@@ -117,5 +117,5 @@ export function readTable(bytes: Uint8Array): ReadTable {
   if (!shapes.includes(shape)) throw new Unusable('bad-table', `The bend table's shape is "${shape}".`, `It must be one of ${shapes.join(', ')}.`);
   const wall = cell(first, 'wall_mm') === '' ? null : num(first, 'wall_mm', 2);
   const [width, height, corner] = ['width_mm', 'height_mm', 'corner_mm'].map((c) => num(first, c, 2));
-  return { table: { rows, lastLength: last }, section: sectionBy(shape, width, height, wall, corner), turn: num(first, 'width_turn_deg', 2) };
+  return { table: { rows, lastLength: last }, section: sectionBy(shape, [width, height], wall, corner), turn: num(first, 'width_turn_deg', 2) };
 }

@@ -3,6 +3,7 @@ import { assembleCommand } from './assemble.ts';
 import { checkCommand } from './check.ts';
 import { compareCommand } from './compare.ts';
 import { cutlistCommand, nestCommand } from './cutlist.ts';
+import { tubeCommand } from './tube.ts';
 import { developCommand } from './develop.ts';
 import { flattenCommand } from './flatten.ts';
 import { inspectCommand } from './inspect.ts';
@@ -37,6 +38,7 @@ export const commands: readonly Command[] = [
   layoutCommand,
   cutlistCommand,
   nestCommand,
+  tubeCommand,
   stancesCommand,
   sliceCommand,
 ];

@@ -39,53 +39,72 @@ export function arcsOf(pieces: readonly Piece[], near: number): Piece[] {
 
 const mitreOf = (p: Piece | undefined): Bend | null => (p?.kind === 'bend' && p.radius === 0 ? p : null);
 
-/** The bend whose first corner is the mitre at `i`. */
-function arcAt(pieces: readonly Piece[], i: number, near: number): { bend: Bend; next: number; early: number } | null {
+/** Mitres that follow each other like the facets of a bend, and the straights between them. */
+interface Facets {
+  corners: Bend[];
+  chords: Straight[];
+  /** Turn of a facet, rad. */
+  step: number;
+}
+
+const lengthBetween = ({ from, to }: Straight) => distance(from, to);
+
+/** Whether one more facet goes on as those before it. */
+function goesOn({ corners, chords }: Pick<Facets, 'corners' | 'chords'>, chord: Straight, corner: Bend, near: number): boolean {
+  const length = lengthBetween(chord);
+  if (chords.length > 0 && Math.abs(length - lengthBetween(chords[0])) > Math.max(near * 4, likeShare * length)) return false;
+  if (dot(corner.axis, corners[0].axis) < Math.cos(0.02 + (4 * near) / length)) return false;
+  // After a turn of half the others the bend is over.
+  return corners.length <= 2 || like(corners[corners.length - 1].angle, corners[1].angle);
+}
+
+function facetsAt(pieces: readonly Piece[], i: number, near: number): Facets | null {
   const begin = mitreOf(pieces[i]);
   if (!begin) return null;
-  const corners: Bend[] = [begin];
-  const chords: Straight[] = [];
+  const found = { corners: [begin], chords: [] as Straight[] };
   for (let k = i + 1; ; k += 2) {
     const [chord, corner] = [pieces[k], mitreOf(pieces[k + 1])];
-    if (chord?.kind !== 'straight' || !corner) break;
-    const length = distance(chord.from, chord.to);
-    if (chords.length > 0 && Math.abs(length - distance(chords[0].from, chords[0].to)) > Math.max(near * 4, likeShare * length)) break;
-    if (dot(corner.axis, corners[0].axis) < Math.cos(0.02 + (4 * near) / length)) break;
-    // After a turn of half the others the bend is over.
-    if (corners.length > 2 && !like(corners[corners.length - 1].angle, corners[1].angle)) break;
-    chords.push(chord);
-    corners.push(corner);
+    if (chord?.kind !== 'straight' || !corner || !goesOn(found, chord, corner, near)) break;
+    found.chords.push(chord);
+    found.corners.push(corner);
   }
-  if (chords.length < leastChords) return null;
-  const step = corners[1].angle;
-  if (!corners.slice(1, -1).every((c) => like(c.angle, step))) return null;
+  if (found.chords.length < leastChords) return null;
+  const step = found.corners[1].angle;
+  return found.corners.slice(1, -1).every((c) => like(c.angle, step)) ? { ...found, step } : null;
+}
+
+/** The bend whose first corner is the mitre at `i`. */
+function arcAt(pieces: readonly Piece[], i: number, near: number): { bend: Bend; next: number; early: number } | null {
+  const facets = facetsAt(pieces, i, near);
+  if (!facets) return null;
+  const { corners, chords, step } = facets;
   const [first, last] = [corners[0], corners[corners.length - 1]];
-  const [before, after] = [startOf(first), endOf(last)];
-  const sum = corners.reduce((all, c) => all + c.angle, 0);
-  const n = cross(before, after);
-  // Near half a turn the two directions say little of the axis and of the angle: the corners do.
-  const sure = sum < 2.9;
-  const axis: Vec3 = sure ? unit(n) : unit(corners.reduce((all, c) => add(all, scaled(c.axis, c.angle)), [0, 0, 0] as Vec3));
-  const angle = sure ? Math.atan2(lengthOf(n), dot(before, after)) : sum;
+  const turn = turnOf(corners);
   const next = i + 2 * chords.length + 1;
   if (like(first.angle, step / 2) && like(last.angle, step / 2)) {
     const circle = circleThrough(first.from, corners[corners.length >> 1].from, last.from);
-    if (!circle) return null;
-    return { bend: { ...bendAbout(first.from, before, axis, angle, circle.r, chords.length), to: last.from }, next, early: 0 };
+    return circle && { bend: { ...bendAbout({ from: first.from, ...turn }, circle.r, chords.length), to: last.from }, next, early: 0 };
   }
-  if (like(first.angle, step) && like(last.angle, step)) {
-    const chord = chords.reduce((all, c) => all + distance(c.from, c.to), 0) / chords.length;
-    const radius = chord / 2 / Math.tan(angle / corners.length / 2);
-    const early = chord / 2;
-    const previous = pieces[i - 1];
-    const following = pieces[next];
-    // The arc reaches half a facet into the straights beside it.
-    if (previous?.kind !== 'straight' || following?.kind !== 'straight') return null;
-    if (Math.min(distance(previous.from, previous.to), distance(following.from, following.to)) < early) return null;
-    const from = add(first.from, scaled(before, -early));
-    return { bend: { ...bendAbout(from, before, axis, angle, radius, corners.length), to: add(last.from, scaled(after, early)) }, next, early };
-  }
-  return null;
+  if (!like(first.angle, step) || !like(last.angle, step)) return null;
+  const chord = chords.reduce((all, c) => all + lengthBetween(c), 0) / chords.length;
+  const early = chord / 2;
+  const [previous, following] = [pieces[i - 1], pieces[next]];
+  // The arc reaches half a facet into the straights beside it.
+  if (previous?.kind !== 'straight' || following?.kind !== 'straight') return null;
+  if (Math.min(lengthBetween(previous), lengthBetween(following)) < early) return null;
+  const from = add(first.from, scaled(turn.before, -early));
+  const bend = bendAbout({ from, ...turn }, early / Math.tan(turn.angle / corners.length / 2), corners.length);
+  return { bend: { ...bend, to: add(last.from, scaled(endOf(last), early)) }, next, early };
+}
+
+/** Direction before, axis and angle of all corners together. */
+function turnOf(corners: readonly Bend[]): Pick<Bend, 'before' | 'axis' | 'angle'> {
+  const [before, after] = [startOf(corners[0]), endOf(corners[corners.length - 1])];
+  const sum = corners.reduce((all, c) => all + c.angle, 0);
+  // Near half a turn the two directions say little of the axis and of the angle: the corners do.
+  if (sum >= 2.9) return { before, axis: unit(corners.reduce((all, c) => add(all, scaled(c.axis, c.angle)), [0, 0, 0] as Vec3)), angle: sum };
+  const n = cross(before, after);
+  return { before, axis: unit(n), angle: Math.atan2(lengthOf(n), dot(before, after)) };
 }
 
 /** Mitres in a row that are neither a bend of facets nor few enough to be meant: no table would say what they are. */

@@ -13,6 +13,8 @@ export interface Break {
   at: Vec3;
   code: 'fork' | 'section-changes';
   why: string;
+  /** The pieces that meet there. */
+  members: Member[];
 }
 
 interface End {
@@ -61,7 +63,7 @@ export function chainsOf(members: readonly Member[], skin: Skin): { chains: Chai
 
 /** Pairs of ends that meet; where three do, none does and the fork is told. */
 function meetings(members: readonly Member[], skin: Skin, breaks: Break[]): [End, End][] {
-  const cell = Math.max(0.05, ...members.map((m) => nearOf(skin, m))) * 2;
+  const cell = members.reduce((most, m) => Math.max(most, nearOf(skin, m)), 0.05) * 2;
   const grid = new Map<string, End[]>();
   const keyOf = (p: Vec3, dx = 0, dy = 0, dz = 0) => `${Math.floor(p[0] / cell) + dx} ${Math.floor(p[1] / cell) + dy} ${Math.floor(p[2] / cell) + dz}`;
   members.forEach((m, member) =>
@@ -82,18 +84,19 @@ function meetings(members: readonly Member[], skin: Skin, breaks: Break[]): [End
           for (let dz = -1; dz <= 1; dz++)
             for (const other of grid.get(keyOf(own.at, dx, dy, dz)) ?? []) {
               if (other.member === member) continue;
-              if (follows(m, side, members[other.member], other.side, skin)) met.push(other);
+              if (follows([m, side], [members[other.member], other.side], skin)) met.push(other);
             }
       if (met.length === 0) return;
       if (met.length > 1) {
-        if (!breaks.some((b) => distance(b.at, own.at) < cell)) breaks.push({ at: own.at, code: 'fork', why: `${met.length + 1} tubes meet here` });
+        if (!breaks.some((b) => distance(b.at, own.at) < cell))
+          breaks.push({ at: own.at, code: 'fork', why: `${met.length + 1} tubes meet here`, members: [m, ...met.map((e) => members[e.member])] });
         return;
       }
       const [other] = met;
       if (other.member < member) return;
       const to = members[other.member];
       if (!sameSection(m, to, skin)) {
-        breaks.push({ at: own.at, code: 'section-changes', why: `the section changes from ${sizes(m)} to ${sizes(to)}` });
+        breaks.push({ at: own.at, code: 'section-changes', why: `the section changes from ${sizes(m)} to ${sizes(to)}`, members: [m, to] });
         return;
       }
       out.push([{ member, side }, other]);
@@ -111,7 +114,7 @@ function sameSection(a: Member, b: Member, skin: Skin): boolean {
 }
 
 /** Whether one end goes on in another. */
-function follows(a: Member, i: 0 | 1, b: Member, j: 0 | 1, skin: Skin): boolean {
+function follows([a, i]: [Member, 0 | 1], [b, j]: [Member, 0 | 1], skin: Skin): boolean {
   const [p, q] = [a.ends[i], b.ends[j]];
   if (distance(p.at, q.at) > nearOf(skin, a)) return false;
   const bend = a.sweep.kind === 'bend' || b.sweep.kind === 'bend';

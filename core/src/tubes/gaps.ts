@@ -52,7 +52,7 @@ function arcBetween(p: { at: Vec3; out: Vec3 }, q: { at: Vec3; out: Vec3 }, widt
     // Half a turn: the ends look the same way, side by side.
     if (dot(u, v) > 0 || Math.abs(dot(w, u)) > slack * lengthOf(w)) return null;
     const axis = unit(cross(u, w));
-    return bendAbout(p.at, u, axis, Math.PI, lengthOf(w) / 2);
+    return bendAbout({ from: p.at, before: u, axis, angle: Math.PI }, lengthOf(w) / 2);
   }
   const axis = scaled(n, 1 / s);
   if (Math.abs(dot(w, axis)) > slack * lengthOf(w)) return null;
@@ -61,7 +61,7 @@ function arcBetween(p: { at: Vec3; out: Vec3 }, q: { at: Vec3; out: Vec3 }, widt
   const t1 = dot(cross(w, v), axis) / s;
   const t2 = dot(cross(u, w), axis) / s;
   if (!(t1 > 0) || Math.abs(t1 - t2) > slack * Math.max(t1, Math.abs(t2))) return null;
-  const bend = bendAbout(p.at, u, axis, angle, (t1 + t2) / 2 / Math.tan(angle / 2));
+  const bend = bendAbout({ from: p.at, before: u, axis, angle }, (t1 + t2) / 2 / Math.tan(angle / 2));
   return distance(bend.to, q.at) <= slack * lengthOf(w) ? bend : null;
 }
 

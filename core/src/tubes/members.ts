@@ -34,29 +34,49 @@ interface Outline {
   mid: Vec3;
 }
 
-/** Outsides with their insides. @param near how far walls and middles may differ, mm */
-export function membersOf(swept: Pick<Swept, 'sweeps'>, skin: Skin): { members: Member[]; none: NoMember[] } {
-  const outlines: Outline[] = [];
-  for (const sweep of swept.sweeps) {
-    const near = skin.exact ? 2e-3 : Math.max(skin.near * 10, 2e-3);
-    const box = roundedBox(sweep.loop, near);
+/** Outlines that are sections, with where they begin and end. */
+function outlinesOf(sweeps: readonly Sweep[], skin: Skin): Outline[] {
+  const out: Outline[] = [];
+  for (const sweep of sweeps) {
+    const box = roundedBox(sweep.loop, skin.exact ? exactNear : Math.max(skin.near * 10, exactNear));
     if (!box) continue;
-    const ends = endsOf(sweep, box.centre, skin.exact ? 2e-3 : Math.max(skin.near * 20, box.width * 5e-4));
+    const ends = endsOf(sweep, box.centre, skin.exact ? exactNear : Math.max(skin.near * 20, box.width * 5e-4));
     if (!(ends[1].t > ends[0].t)) continue;
-    const mid = placeOf(sweep, [box.centre[0], box.centre[1], (ends[0].t + ends[1].t) / 2]);
-    outlines.push({ sweep, box, ends, mid });
+    out.push({ sweep, box, ends, mid: placeOf(sweep, [box.centre[0], box.centre[1], (ends[0].t + ends[1].t) / 2]) });
   }
-  const holes = outlines.filter((o) => !o.sweep.solid);
-  const cell = Math.max(1, ...outlines.map((o) => o.box.width)) * 2;
+  return out;
+}
+
+/** How far walls, middles and ends of exact solids may be off what they are taken for, mm: what B-splines are let off, twice. */
+const exactNear = 2e-3;
+
+/** Outlines in cells of space, by their middles. */
+function gridOf(outlines: readonly Outline[], cell: number): (p: Vec3, dx: number, dy: number, dz: number) => readonly Outline[] {
   const grid = new Map<string, Outline[]>();
   const keyOf = (p: Vec3, dx = 0, dy = 0, dz = 0) => `${Math.floor(p[0] / cell) + dx} ${Math.floor(p[1] / cell) + dy} ${Math.floor(p[2] / cell) + dz}`;
-  for (const h of holes) grid.set(keyOf(h.mid), [...(grid.get(keyOf(h.mid)) ?? []), h]);
+  for (const h of outlines) {
+    const list = grid.get(keyOf(h.mid));
+    if (list) list.push(h);
+    else grid.set(keyOf(h.mid), [h]);
+  }
+  return (p, dx, dy, dz) => grid.get(keyOf(p, dx, dy, dz)) ?? [];
+}
+
+/** Outsides with their insides. @example membersOf(sweepsOf(skin), skin).members.length */
+export function membersOf(swept: Pick<Swept, 'sweeps'>, skin: Skin): { members: Member[]; none: NoMember[] } {
+  const outlines = outlinesOf(swept.sweeps, skin);
+  const widths = outlines.map((o) => o.box.width).sort((a, b) => a - b);
+  const near = gridOf(
+    outlines.filter((o) => !o.sweep.solid),
+    Math.max(1, (widths[widths.length >> 1] ?? 1) * 2),
+  );
   const members: Member[] = [];
   const none: NoMember[] = [];
   for (const o of outlines) {
     if (!o.sweep.solid) continue;
-    const inner = innerOf(o, (dx, dy, dz) => grid.get(keyOf(o.mid, dx, dy, dz)) ?? [], skin);
-    const section = sectionOf(inBoxOf(o, o), inner ? inBoxOf(o, inner) : null, skin.exact ? 2e-3 : Math.max(skin.near * 10, o.box.width * 1e-3));
+    const inner = innerOf(o, (dx, dy, dz) => near(o.mid, dx, dy, dz), skin);
+    const section = sectionOf(inBoxOf(o, o), inner ? inBoxOf(o, inner) : null, skin.exact ? exactNear : Math.max(skin.near * 10, o.box.width * 1e-3));
+    if (section === null) continue;
     if (typeof section === 'string') {
       none.push({ sweep: o.sweep, at: o.mid, why: section });
       continue;
@@ -81,7 +101,7 @@ export function acrossAt({ sweep, width: [a, b], ends }: Member, side: 0 | 1): V
 }
 
 /** The largest hole within an outline that goes the same way. */
-function innerOf(o: Outline, near: (dx: number, dy: number, dz: number) => Outline[], skin: Skin): Outline | null {
+function innerOf(o: Outline, near: (dx: number, dy: number, dz: number) => readonly Outline[], skin: Skin): Outline | null {
   let best: Outline | null = null;
   for (let dx = -1; dx <= 1; dx++)
     for (let dy = -1; dy <= 1; dy++)

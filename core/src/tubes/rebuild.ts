@@ -55,7 +55,7 @@ export function stretchesOf(run: Run): TubeStretch[] {
   let pieces: Piece[] = [];
   let begin: EndCut = run.ends[0];
   const finish = (end: EndCut) => {
-    if (pieces.length > 0) out.push(stretch(section, pieces, across, [begin, end], reach));
+    if (pieces.length > 0) out.push(stretch({ section, pieces, across, ends: [begin, end] }, reach));
     for (const p of pieces) if (p.kind === 'bend') across = turned(across, p.axis, p.angle);
     pieces = [];
   };
@@ -74,7 +74,7 @@ export function stretchesOf(run: Run): TubeStretch[] {
   return out;
 }
 
-function stretch(section: Section, given: readonly Piece[], across: Vec3, ends: [EndCut, EndCut], reach: number): TubeStretch {
+function stretch({ section, pieces: given, across, ends }: Run, reach: number): TubeStretch {
   const pieces = given.map((p) => ({ ...p }));
   const cuts: TubeStretch['cuts'] = [];
   const [first, last] = [pieces[0], pieces[pieces.length - 1]];

@@ -3,7 +3,7 @@ import { arcsOf, looseFacets, mergedPieces } from './arcs.ts';
 import { gapsClosed } from './gaps.ts';
 import { chainsOf, type Break, type Chain } from './chains.ts';
 import { acrossAt, membersOf, type Member } from './members.ts';
-import { anyAcross, bendAbout, bendAt, developedOf, reversed, type EndCut, type Piece, type Run } from './run.ts';
+import { anyAcross, bendAbout, bendAt, developedOf, regular, reversed, type EndCut, type Piece, type Run } from './run.ts';
 import { nameOfSection } from './sections.ts';
 import type { Skin } from './skin.ts';
 import type { Sweep } from './sweep.ts';
@@ -17,6 +17,8 @@ export interface FoundRun {
   faces: number[];
   /** How far its pieces miss each other where they meet, mm. */
   miss: number;
+  /** How far it was moved from the design on purpose, mm. */
+  moved?: number;
 }
 
 /** Something that can't be taken as it is, with the place and a remedy. */
@@ -93,7 +95,8 @@ export function tubesOf(skin: Skin): Found {
     }
     found.runs.push({ run: runOf(chain, pieces), bodies, faces, miss: missOf(pieces) });
   }
-  for (const b of breaks) if (nearRun(b, found)) found.none.push(told(b));
+  // A break matters between tubes: a flange or a block at an end is no tube.
+  for (const b of breaks) if (b.members.every((m) => m.faces.every((f) => claimed.has(f)))) found.none.push(told(b));
   for (const w of walls)
     if (w.sweep.faces.every((f) => !claimed.has(f)))
       found.none.push({
@@ -127,16 +130,12 @@ const told = (b: Break): NoRun => ({
   bodies: [],
 });
 
-/** Breaks matter where a run that was taken ends. */
-const nearRun = (b: Break, { runs }: Found): boolean =>
-  runs.some(({ run }) => [run.pieces[0].from, run.pieces[run.pieces.length - 1].to].some((p) => distance(p, b.at) < 0.01 + run.section.width * 5e-3));
-
 function pieceOf(member: Member, from: 0 | 1): Piece {
   const { sweep, ends, middle } = member;
   const [a, b] = [ends[from], ends[1 - from]];
   if (sweep.kind === 'straight') return { kind: 'straight', from: a.at, to: b.at, along: b.out };
   const axis = from === 0 ? sweep.along : scaled(sweep.along, -1);
-  return { ...bendAbout(a.at, scaled(a.out, -1), axis, ends[1].t - ends[0].t, middle[0]), to: b.at };
+  return { ...bendAbout({ from: a.at, before: scaled(a.out, -1), axis, angle: ends[1].t - ends[0].t }, middle[0]), to: b.at };
 }
 
 /** The centre line of a chain: mitres where straights meet, facets of bends as bends. */
@@ -192,7 +191,7 @@ function runOf(chain: Chain, pieces: Piece[]): Run {
   across = sub(across, scaled(along, dot(across, along)));
   const size = lengthOf(across);
   const run: Run = { section: { ...section, facets }, pieces, across: size > 0.5 ? scaled(across, 1 / size) : anyAcross(along), ends };
-  return wayRound(run);
+  return regular(wayRound(run));
 }
 
 /** Begins at the end that lies lower (z, then y, then x), so that a run is the same however it was found. */

@@ -17,11 +17,15 @@ export function roundForm(surface: Surface, near: number): { surface: Surface; o
   if (surface.kind !== 'bspline') return { surface, off: 0 };
   const grid = gridOf(surface);
   const turnedGrid = grid[0].map((_, k) => grid.map((line) => line[k]));
-  const found = asFlat(grid) ?? asRound(grid, near) ?? asRound(turnedGrid, near) ?? asBent(grid, near) ?? asBent(turnedGrid, near);
-  if (!found) return { surface, off: 0 };
-  let off = 0;
-  for (const line of grid) for (const p of line) off = Math.max(off, offOf(found, p));
-  return off <= near ? { surface: found, off } : { surface, off: 0 };
+  const ways = [() => asFlat(grid), () => asRound(grid, near), () => asRound(turnedGrid, near), () => asBent(grid, near), () => asBent(turnedGrid, near)];
+  for (const way of ways) {
+    const found = way();
+    if (!found) continue;
+    let off = 0;
+    for (const line of grid) for (const p of line) off = Math.max(off, offOf(found, p));
+    if (off <= near) return { surface: found, off };
+  }
+  return { surface, off: 0 };
 }
 
 /** Points of a B-spline, line by line. */

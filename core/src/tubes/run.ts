@@ -100,15 +100,15 @@ export const lengthOfPiece = (p: Piece): number => (p.kind === 'straight' ? dist
 export const developedOf = (run: Pick<Run, 'pieces'>): number => run.pieces.reduce((sum, p) => sum + lengthOfPiece(p), 0);
 
 /** A bend of the centre line at a corner: from the direction before to the one after. @param radius mm; 0 is a mitre */
-export function bendAt(from: Vec3, before: Vec3, after: Vec3, radius: number, facets = 0): Bend {
+export function bendAt(from: Vec3, before: Vec3, after: Vec3, radius: number): Bend {
   const n = cross(before, after);
   const s = lengthOf(n);
   const axis = s > 0 ? scaled(n, 1 / s) : anyAcross(before);
-  return bendAbout(from, before, axis, Math.atan2(s, dot(before, after)), radius, facets);
+  return bendAbout({ from, before, axis, angle: Math.atan2(s, dot(before, after)) }, radius);
 }
 
-/** A bend that begins somewhere and turns about an axis. @param angle rad */
-export function bendAbout(from: Vec3, before: Vec3, axis: Vec3, angle: number, radius: number, facets = 0): Bend {
+/** A bend that begins somewhere and turns about an axis (angle in rad). @param radius mm */
+export function bendAbout({ from, before, axis, angle }: Pick<Bend, 'from' | 'before' | 'axis' | 'angle'>, radius: number, facets = 0): Bend {
   const centre = add(from, scaled(cross(axis, before), radius));
   return { kind: 'bend', from, to: radius > 0 ? add(centre, turned(sub(from, centre), axis, angle)) : from, before, centre, axis, radius, angle, facets };
 }
@@ -177,7 +177,7 @@ export function piecesOf({ rows, lastLength }: BendTable): Piece[] {
   rows.forEach((row, i) => {
     straight(row.length);
     if (i > 0) axis = unit(turned(axis, d, row.rotation * degree));
-    const bend = bendAbout(at, d, axis, row.angle * degree, row.radius);
+    const bend = bendAbout({ from: at, before: d, axis, angle: row.angle * degree }, row.radius);
     pieces.push(bend);
     at = bend.to;
     d = unit(endOf(bend));
@@ -281,4 +281,31 @@ export function movedPieces(pieces: readonly Piece[], m: readonly number[]): Pie
       ? { ...p, from: move(p.from), to: move(p.to), along: turn(p.along) }
       : { ...p, from: move(p.from), to: move(p.to), before: turn(p.before), centre: move(p.centre), axis: turn(p.axis) },
   );
+}
+
+/** Where a centre line begins, and how: origin, direction, axis of its first bend (or where its width points). */
+export function frameOf({ pieces, across }: Pick<Run, 'pieces' | 'across'>): { at: Vec3; x: Vec3; y: Vec3; z: Vec3 } {
+  const x = startOf(pieces[0]);
+  const bend = pieces.find((p) => p.kind === 'bend');
+  const axis = bend?.kind === 'bend' ? bend.axis : across;
+  const z = unit(sub(axis, scaled(x, dot(axis, x))));
+  return { at: pieces[0].from, x, y: cross(z, x), z };
+}
+
+/** The rows (turn and shift) that lay the beginning of one centre line on that of another. */
+export function layOver(a: Pick<Run, 'pieces' | 'across'>, b: Pick<Run, 'pieces' | 'across'>): number[] {
+  const [p, q] = [frameOf(a), frameOf(b)];
+  const turn = [0, 1, 2].map((i) => [0, 1, 2].map((j) => q.x[i] * p.x[j] + q.y[i] * p.y[j] + q.z[i] * p.z[j]));
+  return [0, 1, 2].flatMap((i) => [...turn[i], q.at[i] - (turn[i][0] * p.at[0] + turn[i][1] * p.at[1] + turn[i][2] * p.at[2])]);
+}
+
+/** A run whose pieces meet exactly: its own table made again where it begins. Pieces found on facets miss each other by what float32 leaves. */
+export function regular(run: Run): Run {
+  const pieces = piecesOf(tableOf(run));
+  const own = { pieces, across: [0, 0, 1] as Vec3 };
+  const fresh = movedPieces(pieces, layOver(own, run));
+  let k = 0;
+  // Facets are told of each bend as it was found.
+  const facets = run.pieces.flatMap((p) => (p.kind === 'bend' ? [p.facets] : []));
+  return { ...run, pieces: fresh.map((p) => (p.kind === 'bend' ? { ...p, facets: facets[k++] } : p)) };
 }

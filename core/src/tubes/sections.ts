@@ -72,12 +72,12 @@ export function roundedBox(loop: readonly LoopPiece[], near: number): RoundedBox
   const area = Math.abs(signed);
   if (!(area > near * near)) return null;
   const points = pointsOf(loop);
-  const round = asCircle(loop, points, centre, area, near);
+  const round = asCircle(loop, { points, centre, area }, near);
   if (round) return round;
   return asBox(loop, points, area, near);
 }
 
-function asCircle(loop: readonly LoopPiece[], points: Point[], centre: Point, area: number, near: number): RoundedBox | null {
+function asCircle(loop: readonly LoopPiece[], { points, centre, area }: { points: Point[]; centre: Point; area: number }, near: number): RoundedBox | null {
   const arcs = loop.filter((p) => p.arc);
   const base = { along: [1, 0] as Point, area };
   if (arcs.length === loop.length) {
@@ -118,7 +118,7 @@ function asBox(loop: readonly LoopPiece[], points: Point[], area: number, near: 
       : lines.length === 4
         ? 0
         : facets > 0
-          ? cornerOf(points, centre, along, width, height, near)
+          ? cornerOf(points, { centre, along, width, height }, near)
           : Math.sqrt(missing / (4 - Math.PI));
   if (corner > height / 2 + near) return null;
   const box = { centre, along, width, height, corner, area, facets };
@@ -126,7 +126,7 @@ function asBox(loop: readonly LoopPiece[], points: Point[], area: number, near: 
 }
 
 /** Radius of corners made of facets: where the straight sides end. */
-function cornerOf(points: Point[], centre: Point, along: Point, width: number, height: number, near: number): number {
+function cornerOf(points: Point[], { centre, along, width, height }: Pick<RoundedBox, 'centre' | 'along' | 'width' | 'height'>, near: number): number {
   let straight = 0;
   for (const p of points) {
     const [x, y] = inBox(p, centre, along);
@@ -150,9 +150,9 @@ const areaOfBox = (b: { width: number; height: number; corner: number }) => b.wi
  * A section from its outside and its inside.
  * @param inner null for a full bar
  * @param near mm by which walls may differ
- * @returns the section, or why it is none
+ * @returns the section, why it is none though it looks like a tube, or null for a block with a hole
  */
-export function sectionOf(outer: RoundedBox, inner: RoundedBox | null, near: number): Section | string {
+export function sectionOf(outer: RoundedBox, inner: RoundedBox | null, near: number): Section | string | null {
   const round = Math.abs(outer.width - outer.height) <= near && Math.abs(outer.corner - outer.width / 2) <= near;
   const { width, height, corner, facets } = outer;
   const shape = round ? 'round' : Math.abs(corner - height / 2) <= near * 4 ? 'oval' : Math.abs(width - height) <= near ? 'square' : 'rectangular';
@@ -160,24 +160,27 @@ export function sectionOf(outer: RoundedBox, inner: RoundedBox | null, near: num
   if (inner) {
     const off = Math.hypot(inner.centre[0] - outer.centre[0], inner.centre[1] - outer.centre[1]);
     const walls = [(width - inner.width) / 2, (height - inner.height) / 2];
+    // A hole in a block leaves more than a tube's wall on all sides.
+    const least = Math.min(...walls) - off;
+    if (least > 0.25 * height || off > height / 2) return null;
     const slack = Math.max(near, inner.facets || facets ? width * 2e-3 : 0);
     if (off > slack) return `its hole is ${off.toFixed(3)} mm out of the middle`;
     if (Math.abs(walls[0] - walls[1]) > slack) return `its wall is ${walls[0].toFixed(3)} mm one way and ${walls[1].toFixed(3)} mm the other`;
     if (!(walls[0] > near)) return 'it has no wall';
     wall = (walls[0] + walls[1]) / 2;
   }
-  return sectionBy(shape, width, height, wall, round ? width / 2 : corner, facets);
+  return { ...sectionBy(shape, [width, height], wall, round ? width / 2 : corner), facets };
 }
 
 /**
  * A section by its sizes, mm.
  * @param corner outside radius of its corners; of the hole it is that less the wall, at least 0
- * @example sectionBy('round', 42.4, 42.4, 2.6, 21.2)
+ * @example sectionBy('round', [42.4, 42.4], 2.6, 21.2)
  */
-export function sectionBy(shape: Section['shape'], width: number, height: number, wall: number | null, corner: number, facets = 0): Section {
+export function sectionBy(shape: Section['shape'], [width, height]: readonly [number, number], wall: number | null, corner: number): Section {
   const outside = areaOfBox({ width, height, corner });
   const inside = wall === null ? 0 : areaOfBox({ width: width - 2 * wall, height: height - 2 * wall, corner: Math.max(0, corner - wall) });
-  return { shape, width, height, wall, corner, area: outside - inside, around: 2 * (width + height) - (8 - 2 * Math.PI) * corner, facets };
+  return { shape, width, height, wall, corner, area: outside - inside, around: 2 * (width + height) - (8 - 2 * Math.PI) * corner, facets: 0 };
 }
 
 /** How a section is called, with sizes in mm: "tube 42.4 x 2.6", "square tube 30 x 30 x 2", "bar 12". */

@@ -179,45 +179,36 @@ class Search {
     };
   }
 
+  /** Lateral edges of a face that the section goes through, with their places in it. */
+  private cutEdges(way: Way, f: number, station: number): { edge: number; place: Point }[] {
+    const { skin } = this;
+    const here: { edge: number; place: Point }[] = [];
+    const { edges } = skin.faces[f];
+    this.looks += edges.length;
+    const [shifts, margin] = way.kind === 'bend' ? [[0, 2 * Math.PI, -2 * Math.PI], 1e-9] : [[0], 0];
+    for (const edge of edges) {
+      const { form } = skin.edges[edge];
+      const along = form && way.lateral(form);
+      if (along && shifts.some((k) => along.from + k <= station + margin && along.to + k >= station - margin)) here.push({ edge, place: along.place });
+    }
+    return here;
+  }
+
   /** From one lateral edge across a face to the next one. */
   private across(way: Way, f: number, edge: number, station: number): { edge: number; piece: LoopPiece } | null {
-    const { skin } = this;
-    const face = skin.faces[f];
-    if (!way.carries(face.surface)) return null;
-    const here: { edge: number; place: Point }[] = [];
-    this.looks += face.edges.length;
-    for (const e of face.edges) {
-      const { form } = skin.edges[e];
-      const along = form && way.lateral(form);
-      if (!along) continue;
-      const [turn, margin] = way.kind === 'bend' ? [2 * Math.PI, 1e-9] : [0, 0];
-      const covers = [0, turn, -turn].some((k) => along.from + k <= station + margin && along.to + k >= station - margin);
-      if (covers) here.push({ edge: e, place: along.place });
-    }
+    const { surface } = this.skin.faces[f];
+    if (!way.carries(surface)) return null;
+    const here = this.cutEdges(way, f, station);
     const own = here.findIndex((h) => h.edge === edge);
     if (own < 0) return null;
-    const { surface } = face;
     const from = here[own].place;
-    const flat = way.kind === 'straight' ? surface.kind === 'plane' : surface.kind === 'plane' || surface.kind === 'cylinder' || surface.kind === 'cone';
-    if (flat) {
-      if (here.length % 2 === 1) return null;
-      // In the section the face is a line: its lateral edges stand along it, two by two.
-      let [far, dx, dy] = [0, 1, 0];
-      for (const h of here) {
-        const [ex, ey] = [h.place[0] - from[0], h.place[1] - from[1]];
-        if (Math.hypot(ex, ey) > far) [far, dx, dy] = [Math.hypot(ex, ey), ex, ey];
-      }
-      here.sort((a, b) => (a.place[0] - b.place[0]) * dx + (a.place[1] - b.place[1]) * dy);
-      const next = here[here.findIndex((h) => h.edge === edge) ^ 1];
-      return { edge: next.edge, piece: { from, to: next.place, arc: null } };
-    }
-    if (here.length > 2) return null;
     const circle = this.circleOf(way, surface);
-    if (!circle) return null;
+    if (!circle) return acrossFlat(here, own);
+    if (here.length > 2) return null;
     const [cx, cy] = circle.centre;
     if (here.length === 1) return { edge, piece: { from, to: from, arc: { ...circle, middle: [2 * cx - from[0], 2 * cy - from[1]] } } };
     const next = here[1 - own];
-    const middle = this.middleOf(way, f, circle, from, next.place, [edge, next.edge]);
+    const middle = this.middleOf(way, f, circle, [here[own], next]);
     return { edge: next.edge, piece: { from, to: next.place, arc: { ...circle, middle } } };
   }
 
@@ -233,8 +224,10 @@ class Search {
   }
 
   /** The middle of the one of two arcs between two points on which the face's other edges lie. */
-  private middleOf(way: Way, f: number, { centre, r }: { centre: Point; r: number }, from: Point, to: Point, lateral: number[]): Point {
+  private middleOf(way: Way, f: number, { centre, r }: { centre: Point; r: number }, ends: { edge: number; place: Point }[]): Point {
     const { skin } = this;
+    const lateral = ends.map((e) => e.edge);
+    const [from, to] = ends.map((e) => e.place);
     const a = Math.atan2(from[1] - centre[1], from[0] - centre[0]);
     const b = Math.atan2(to[1] - centre[1], to[0] - centre[0]);
     const sweep = (((b - a) % (2 * Math.PI)) + 2 * Math.PI) % (2 * Math.PI);
@@ -252,44 +245,87 @@ class Search {
     return [centre[0] + r * Math.cos(middle), centre[1] + r * Math.sin(middle)];
   }
 
+  /** Lateral edges of the sweep's faces at one place of the section. */
+  private inLine(way: Way, sweep: Sweep, place: Point): { e: number; along: NonNullable<ReturnType<Way['lateral']>> }[] {
+    const out: { e: number; along: NonNullable<ReturnType<Way['lateral']>> }[] = [];
+    // Along a long merged face there may be other pieces of the tube at the same place: only those of round sides are taken together.
+    if (way.kind === 'bend') return out;
+    for (const f of sweep.faces) {
+      const face = this.skin.faces[f];
+      if (face.surface.kind !== 'cylinder') continue;
+      for (const e of face.edges) {
+        const { form } = this.skin.edges[e];
+        const along = form && way.lateral(form);
+        if (along && Math.hypot(along.place[0] - place[0], along.place[1] - place[1]) <= this.skin.near * 10) out.push({ e, along });
+      }
+    }
+    return out;
+  }
+
+  /** The vertex at the lower or upper end of a lateral edge. */
+  private vertexAt(way: Way, e: number, side: 0 | 1): number {
+    const { points, ends } = this.skin.edges[e];
+    const [p, q] = [points[0], points[points.length - 1]].map((at) => way.local(at)[2]);
+    return ends[p <= q === (side === 0) ? 0 : 1];
+  }
+
   /** What stands at the two ends: the ends of the lateral edges, and the edges between them. */
   private bound(sweep: Sweep, way: Way): void {
     const { skin } = this;
     const vertices: [Set<number>, Set<number>] = [new Set(), new Set()];
-    for (const e of sweep.edges) {
-      const edge = skin.edges[e];
-      const along = way.lateral(edge.form!)!;
-      const [p, q] = [edge.points[0], edge.points[edge.points.length - 1]].map((at) => way.local(at)[2]);
-      const low = p <= q ? 0 : 1;
-      vertices[0].add(edge.ends[low]);
-      vertices[1].add(edge.ends[1 - low]);
-      sweep.bounds[0].push([along.place[0], along.place[1], along.from]);
-      sweep.bounds[1].push([along.place[0], along.place[1], along.to]);
+    for (const e of [...sweep.edges]) {
+      const own = { e, along: way.lateral(skin.edges[e].form!)! };
+      // A lateral edge may come in pieces: holes and grooves lie across it.
+      let [first, last] = [own, own];
+      for (const other of this.inLine(way, sweep, own.along.place)) {
+        if (!sweep.edges.includes(other.e)) sweep.edges.push(other.e);
+        if (other.along.from < first.along.from) first = other;
+        if (other.along.to > last.along.to) last = other;
+      }
+      vertices[0].add(this.vertexAt(way, first.e, 0));
+      vertices[1].add(this.vertexAt(way, last.e, 1));
+      sweep.bounds[0].push([...own.along.place, first.along.from]);
+      sweep.bounds[1].push([...own.along.place, last.along.to]);
     }
-    if (way.kind === 'bend') return;
+    // A few lateral edges alone do not tell a slanting or a hollowed end from a square one: the edges between them do.
+    if (way.kind === 'straight') for (const side of [0, 1] as const) this.boundBetween(sweep, way, [vertices[side], vertices[1 - side]], sweep.bounds[side]);
+  }
+
+  /** Points of the edges that go from one lateral edge to the next at an end. */
+  private boundBetween(sweep: Sweep, way: Way, [ends, others]: [Set<number>, Set<number>], into: Vec3[]): void {
+    const { skin } = this;
     const lateral = new Set(sweep.edges);
     const faces = new Set(sweep.faces);
-    // A few lateral edges alone do not tell a slanting or a hollowed end from a square one: the edges between them do.
-    for (const side of [0, 1] as const) {
-      const ends = vertices[side];
-      const open = [...ends];
-      const seen = new Set<number>();
-      while (open.length > 0 && seen.size < 200) {
-        const v = open.pop()!;
-        for (const e of skin.vertices.get(v) ?? []) {
-          const edge = skin.edges[e];
-          if (lateral.has(e) || seen.has(e) || !edge.faces.some((f) => faces.has(f))) continue;
-          const far = edge.ends[0] === v ? edge.ends[1] : edge.ends[0];
-          // With many lateral edges only an edge from one of them to another is taken: beyond may be the next piece.
-          if (sweep.edges.length > 2 && !ends.has(far)) continue;
-          if (vertices[1 - side].has(far)) continue;
-          seen.add(e);
-          for (const p of edge.points) sweep.bounds[side].push(way.local(p));
-          open.push(far);
-        }
+    const open = [...ends];
+    const seen = new Set<number>();
+    while (open.length > 0 && seen.size < 200) {
+      const v = open.pop()!;
+      for (const e of skin.vertices.get(v) ?? []) {
+        const edge = skin.edges[e];
+        if (lateral.has(e) || seen.has(e) || !edge.faces.some((f) => faces.has(f))) continue;
+        const far = edge.ends[0] === v ? edge.ends[1] : edge.ends[0];
+        // With many lateral edges only an edge from one of them to another is taken: beyond may be the next piece.
+        if (others.has(far) || (sweep.edges.length > 2 && !ends.has(far))) continue;
+        seen.add(e);
+        for (const p of edge.points) into.push(way.local(p));
+        open.push(far);
       }
     }
   }
+}
+
+/** Across a face that is a line in the section: its lateral edges stand along it, two by two. */
+function acrossFlat(here: { edge: number; place: Point }[], own: number): { edge: number; piece: LoopPiece } | null {
+  if (here.length % 2 === 1) return null;
+  const { edge, place: from } = here[own];
+  let [far, dx, dy] = [0, 1, 0];
+  for (const h of here) {
+    const [ex, ey] = [h.place[0] - from[0], h.place[1] - from[1]];
+    if (Math.hypot(ex, ey) > far) [far, dx, dy] = [Math.hypot(ex, ey), ex, ey];
+  }
+  here.sort((a, b) => (a.place[0] - b.place[0]) * dx + (a.place[1] - b.place[1]) * dy);
+  const next = here[here.findIndex((h) => h.edge === edge) ^ 1];
+  return { edge: next.edge, piece: { from, to: next.place, arc: null } };
 }
 
 function turnedX(c: Extract<EdgeForm, { kind: 'circle' }>, angle: number): Vec3 {
