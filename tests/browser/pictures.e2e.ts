@@ -30,17 +30,20 @@ const type = async (label: string, value: number) => {
   const field = await app.driver.wait(until.elementLocated(By.css(`.panel input[aria-label^="${label}"]`)), 10_000);
   await field.sendKeys(Key.chord(Key.CONTROL, 'a'), String(value), Key.ENTER);
 };
-/** Clicks on a pixel of the picture where the stage shows it. */
+/** Clicks on a pixel of the picture where the stage shows it, once all of it is in sight. */
 async function clickPixel(x: number, y: number): Promise<void> {
-  const at = await app.driver.executeScript<[number, number]>(
-    `const s = window.flatTable, m = s.picture.beneath.map, [x, y] = arguments;
-     const w = m[6] * x + m[7] * y + m[8];
-     const p = s.toScreen((m[0] * x + m[1] * y + m[2]) / w, (m[3] * x + m[4] * y + m[5]) / w);
-     const r = s.canvas.getBoundingClientRect();
-     return [r.left + p[0], r.top + p[1]];`,
-    x,
-    y,
-  );
+  const at = await eventually(async () => {
+    const [px, py, inside] = await app.driver.executeScript<[number, number, boolean]>(
+      `const s = window.flatTable, m = s.picture.beneath.map, [x, y] = arguments;
+       const w = m[6] * x + m[7] * y + m[8];
+       const p = s.toScreen((m[0] * x + m[1] * y + m[2]) / w, (m[3] * x + m[4] * y + m[5]) / w);
+       const r = s.canvas.getBoundingClientRect();
+       return [r.left + p[0], r.top + p[1], p[0] >= 0 && p[1] >= 0 && p[0] < r.width && p[1] < r.height];`,
+      x,
+      y,
+    );
+    return inside && [px, py];
+  }, `pixel ${x}, ${y} in sight`);
   await app.driver
     .actions()
     .move({ x: Math.round(at[0]), y: Math.round(at[1]) })
@@ -54,6 +57,7 @@ test('a photograph that leans: four corners of its paper, the contours looked at
   await eventually(async () => /\d contours?/.test(await textOf(driver, '[data-test=prints]')), 'the ways', 90);
   await eventually(async () => driver.executeScript('return window.flatTable.picture.beneath !== null'), 'the picture beneath');
   await chooseIn(driver, 'How the size is told', 'rectangle');
+  await still(driver);
   // A person clicks as well as a screen shows; the corners of the picture on it are half a millimetre wide.
   for (const [x, y] of templateCorners) await clickPixel(x, y);
   await type('From 1 to 2', 210);
