@@ -8,6 +8,7 @@ import { beginRelease, checkWish } from '@tall-kite/server/releases/releases';
 import { releaseView } from '@tall-kite/server/releases/report';
 import { askForOperation, keepOperation, operationViews } from '@tall-kite/server/operations/operations';
 import { addBendTable, bendTables } from '@tall-kite/server/stores/bends';
+import { readBendRules, usualBender } from 'tall-kite/bender/rules';
 import { usualFlatten } from 'tall-kite/sheet/pattern';
 import { keepCutList } from '@tall-kite/server/jobs/cutlists';
 import { usualNest } from 'tall-kite/cutlist/how';
@@ -20,6 +21,7 @@ import { demoDrawings } from './drawings.ts';
 import { demoPictures } from './pictures.ts';
 import { demoBendTable, demoSheets } from './sheets.ts';
 import { demoTexts } from './texts.ts';
+import { demoBendRules, demoTubes } from './tubes.ts';
 import { demoPartsList, demoSpares } from './spares.ts';
 
 const jobName = 'Wind station, revision C';
@@ -28,6 +30,7 @@ const sparesName = 'Station spares';
 const picturesName = 'Marks and templates';
 const textsName = 'Plates, tags and artwork';
 const casesName = 'Crate and tool chest';
+const tubesName = 'Launching frame and winder tubes';
 const sheetsName = 'Folded sheet, revision A';
 
 /** Loads the scenario through the same code that a person's upload takes; once, and not again. */
@@ -60,6 +63,8 @@ async function load(): Promise<void> {
     await makeWith(drawingsName, demoDrawings(), ['winder-sides', 'sail-stencil']);
     await makeWith(casesName, await demoCases(), []);
     await nestCases(db);
+    await makeWith(tubesName, await demoTubes(), []);
+    await tubesOf(db);
     await releaseSpares(db, blobs);
     await makeWith(jobName, await demoFiles(), ['Sensor housing', 'Cup', 'Clamp half', 'Mast bracket']);
   } finally {
@@ -125,6 +130,26 @@ async function nestCases(db: Database): Promise<void> {
       csv: { comma: false, mark: false },
     }),
   );
+}
+
+/** The tubes of a job by the rules of the station's shop. */
+async function tubesOf(db: Database): Promise<void> {
+  const { id } = await db.selectFrom('jobs').select('id').where('name', '=', tubesName).executeTakeFirstOrThrow();
+  const { parts } = await jobView(db, id);
+  const bender = {
+    ...usualBender,
+    material: 'steel',
+    rules: readBendRules(demoBendRules),
+    dies: [32, 70, 120],
+    clamp: 40,
+    allowances: [0, 0] as [number, number],
+  };
+  const asked = await askForOperation(db, id, { kind: 'tubes', parts: parts.map((p) => p.id), toDie: false, bender });
+  await settled(async () => {
+    const operation = (await operationViews(db, id)).find((o) => o.id === asked);
+    if (operation?.state === 'failed') throw new Error(operation.failure?.message);
+    return operation?.state === 'ready' ? true : null;
+  });
 }
 
 /** Spare parts, released at revision A and again at B: what did not change is the same file. */

@@ -138,6 +138,9 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             <Link className="plain" href={`/jobs/${jobId}/cutlist`}>
               Cut list
             </Link>
+            <Link className="plain" href={`/jobs/${jobId}/tubes`}>
+              Tubes
+            </Link>
             <Link className="plain" href={`/jobs/${jobId}/beds`}>
               Beds
             </Link>

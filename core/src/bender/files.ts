@@ -1,4 +1,4 @@
-import { worst, type Finding, type Severity } from '../base/finding.ts';
+import { asUnusable, worst, type Finding, type Severity } from '../base/finding.ts';
 import { sha256 } from '../base/sha256.ts';
 import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
 import { SolidBuilder } from '../kernel/build.ts';
@@ -23,7 +23,7 @@ import { clashesOf, clashFindings, usualSpace, type BenderSpace } from './order.
 import { proveTable } from './prove.ts';
 import { benderFindings, machineTableOf, type BenderRules, type MachineTable } from './rules.ts';
 import { runSheet } from './run-sheet.ts';
-import { PartFacets, type TubesFound } from './source.ts';
+import { PartFacets, tubeFindings, type TubesFound } from './source.ts';
 import { bendTableText, pointsText } from './table-file.ts';
 import { copeCurve, slantCurve, templateOf } from './template.ts';
 import { LineWords } from './words.ts';
@@ -65,6 +65,8 @@ export interface MarkDone {
   evidence: Evidence;
   distance: number;
   ends: number;
+  /** The tube that its table makes. */
+  received: Run;
   files: TubeFile[];
 }
 
@@ -168,7 +170,7 @@ export async function markFiles(marked: MarkedRun, found: TubesFound, facets: Pa
     const sheet = await runSheet({ mark, quantity, run, set: marked.set, bender: how.bender, weight: marked.weight }, how.letters);
     for (const f of drawn) files.push(fileOf(`${name}_sheet.${f}`, mark, await how.keep(`${name}_sheet.${f}`, [sheet[f]]), null));
   }
-  return { marked, evidence: proved.evidence, distance: proved.distance, ends: proved.ends, files };
+  return { marked, evidence: proved.evidence, distance: proved.distance, ends: proved.ends, received: proved.run, files };
 }
 
 /** Volume of a run's bodies when nothing else is in them, mm3. */
@@ -275,3 +277,35 @@ export function sayRun(run: Run): string {
 
 /** The worst of everything about a mark. */
 export const verdictOf = (done: MarkDone): Severity => worst([done.evidence.verdict, ...done.files.map((f) => f.evidence?.verdict ?? 'clear')]);
+
+/** What came of all marks. */
+export interface TubesDone {
+  done: MarkDone[];
+  findings: Finding[];
+}
+
+/**
+ * Every mark with its files, one after another; one that fails is told and the others go on.
+ * @param going told before each; true: give up. @returns null when given up
+ */
+export async function allMarks(
+  found: TubesFound,
+  how: TubeFileHow & TubeTools,
+  going: (share: number, mark: string) => boolean = () => false,
+): Promise<TubesDone | null> {
+  const solid = found.parts.some((p) => p.geometry.kind === 'solid');
+  const facets = new PartFacets(found, solid ? await how.tools.working() : null);
+  const done: MarkDone[] = [];
+  const findings = tubeFindings(found);
+  const marks = markedRuns(found, how);
+  for (const [i, marked] of marks.entries()) {
+    if (going(i / marks.length, marked.mark)) return null;
+    try {
+      done.push(await markFiles(marked, found, facets, how));
+    } catch (thrown) {
+      const { code, message, remedy } = asUnusable(thrown);
+      findings.push({ code, severity: 'stop', count: 1, message: `${marked.mark}: ${message}`, remedy });
+    }
+  }
+  return { done, findings };
+}

@@ -1,21 +1,11 @@
 import { mkdir, readFile } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
-import { Unusable, asUnusable, worst, type Finding, type Severity } from '../base/finding.ts';
+import { Unusable, worst, type Severity } from '../base/finding.ts';
 import { tubeOf, typedRun } from '../bender/typed.ts';
-import {
-  markFiles,
-  markedRuns,
-  sayRun,
-  verdictOf,
-  type EndOf,
-  type MarkDone,
-  type MarkedRun,
-  type TubeFileHow,
-  type TubeFormat,
-  type TubeTools,
-} from '../bender/files.ts';
+import { allMarks, sayRun, verdictOf, type MarkDone, type MarkedRun, type TubeFileHow, type TubeFormat, type TubeTools } from '../bender/files.ts';
 import { readBendRules, usualBender, type BenderRules } from '../bender/rules.ts';
-import { findTubes, PartFacets, tubeFindings, type TubePart, type TubesFound } from '../bender/source.ts';
+import { findTubes, tubeFindings, type TubePart, type TubesFound } from '../bender/source.ts';
+import { endView } from '../bender/view.ts';
 import { bendTableText } from '../bender/table-file.ts';
 import { toDies } from '../bender/to-die.ts';
 import { command, type Asked, type Out, type Report } from '../command/command.ts';
@@ -144,27 +134,12 @@ async function run(given: Wish): Promise<Report> {
   const { found, findings: changed } = given.toDie ? toDies(design, bender.dies) : { found: design, findings: [] };
   if (found.runs.length === 0 && found.none.length === 0)
     throw new Unusable('no-tube', `No tube or bar of straights and bends was found. ${tubeFindings(found)[0]?.message ?? ''}`.trim(), 'Tubes are round, square, rectangular or flat-oval, with bends of one radius each.'); // prettier-ignore
-  const solid = found.parts.some((p) => p.geometry.kind === 'solid');
-  const facets = new PartFacets(found, solid ? await workingKernel() : null);
   if (given.out) await mkdir(given.out, { recursive: true });
-  const how = howOf(given, bender);
-  const done: MarkDone[] = [];
-  const failed: Finding[] = [];
-  for (const marked of markedRuns(found, how)) {
-    const made = await markFiles(marked, found, facets, how).catch((thrown: unknown) => asUnusable(thrown));
-    if (made instanceof Unusable) failed.push({ code: made.code, severity: 'stop', count: 1, message: `${marked.mark}: ${made.message}`, remedy: made.remedy });
-    else done.push(made);
-  }
+  const { done, findings } = (await allMarks(found, howOf(given, bender)))!;
   if (given.table !== null && done.length > 0)
     await store(given.table, [new TextEncoder().encode(bendTableText(done[0].marked.found.run, done[0].marked.set))]);
-  return reportOf({ found, done, findings: [...tubeFindings(found), ...changed, ...failed], given });
+  return reportOf({ found, done, findings: [...findings, ...changed], given });
 }
-
-const end = ({ cut, cope }: EndOf) => ({
-  kind: cut.kind,
-  slant: (cut.slant * 180) / Math.PI,
-  ...(cope ? { on: 2 * cope.header, angle: (cope.angle * 180) / Math.PI, offset: cope.offset } : {}),
-});
 
 function jsonOf({ marked, distance, ends }: Pick<MarkDone, 'marked' | 'distance' | 'ends'>) {
   const { mark, quantity, mirrorOf, found, set, weight } = marked;
@@ -182,7 +157,7 @@ function jsonOf({ marked, distance, ends }: Pick<MarkDone, 'marked' | 'distance'
     cut: set.cut,
     machine: set.bends,
     weight,
-    ends: marked.ends.map(end),
+    ends: marked.ends.map(endView),
     facets: found.run.pieces.map((p) => (p.kind === 'bend' ? p.facets : 0)).filter((n) => n > 0),
     received: { distance, ends },
   };
@@ -245,6 +220,6 @@ export const tubeCommand = command({
   out,
   options,
   does: 'Bent tubes and bars of a design, or of a typed table or row of points (CSV): one mark for each kind of run, its bend table, the solid built anew, templates of its ends, its sheet. Each table is read back and the tube bent from it is laid over the design.',
-  example: 'tube winder-handle.step --rules shop.csv --material steel --out tubes',
+  example: 'tube "WS-410 winder handle.step" --rules shop.csv --material steel --out tubes',
   run,
 });

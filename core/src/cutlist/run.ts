@@ -1,13 +1,14 @@
-import { unzipSync, zipSync } from 'fflate';
-import { Unusable, worst, type Finding } from '../base/finding.ts';
+import { unzipSync } from 'fflate';
+import { Unusable, type Finding } from '../base/finding.ts';
 import { sha256 } from '../base/sha256.ts';
 import { checkDrawing } from '../curves/check.ts';
 import { cutThrough } from '../drawing/meaning.ts';
 import { partOfDrawing } from '../drawing/part.ts';
 import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
+import { heldFiles } from '../pipeline/held.ts';
 import { makeOneFile, type Keep, type Tools } from '../pipeline/one-file.ts';
 import { receiveDrawing, type ReceivedDrawing } from '../processes/cutters.ts';
-import { evidenceOf, withFindings, type Claim, type Evidence } from '../prove/evidence.ts';
+import { evidenceOf, evidenceOfFiles, withFindings, type Evidence } from '../prove/evidence.ts';
 import { firstRecipe, safeFileName, type Recipe } from '../recipe/recipe.ts';
 import type { FileFormat, Receiver } from '../receivers/receivers.ts';
 import type { LetterFiles } from '../text/letters.ts';
@@ -195,34 +196,16 @@ export interface NestZip {
 
 /** Sheets, list, labels and plan in one zip: equal inputs give equal bytes. Null when given up. */
 export async function nestZip(of: Nested, how: NestFileHow, tools: NestTools, progress: NestProgress = () => false): Promise<NestZip | null> {
-  const inside: Record<string, Uint8Array> = {};
-  const hold: Keep = (name, pieces) => {
-    const parts = [...pieces];
-    const bytes = new Uint8Array(parts.reduce((n, p) => n + p.length, 0));
-    parts.reduce((at, p) => (bytes.set(p, at), at + p.length), 0);
-    inside[name] = bytes;
-    return Promise.resolve(bytes);
-  };
-  const done = await nestFiles(of, how, { ...tools, keep: hold }, progress);
+  const { keep, zip } = heldFiles();
+  const done = await nestFiles(of, how, { ...tools, keep }, progress);
   if (!done) return null;
-  // No time of day: the same inputs give the same bytes.
-  const bytes = zipSync(inside, { mtime: new Date(1980, 0, 1) });
-  return { fileName: `${safeFileName(how.name)}_sheets.zip`, bytes, evidence: whole(done), files: done.files };
+  return { fileName: `${safeFileName(how.name)}_sheets.zip`, bytes: zip(), evidence: whole(done), files: done.files };
 }
 
 /** Everything that a nest's files say, as one piece of evidence. */
 function whole({ files, evidence }: NestFiles): Evidence {
-  const sheets = files.filter((f) => f.evidence);
-  const claims = sheets.map(({ name, evidence: e }): Claim => {
-    const all = `${e!.claims.length} of ${e!.claims.length} claims hold`;
-    const bad = e!.claims.filter((c) => c.verdict !== 'clear');
-    const received = bad.length === 0 ? all : `${bad[0].quantity}: ${String(bad[0].received)}`;
-    return { quantity: name, unit: '', designed: all, received, difference: null, tolerance: null, verdict: worst(e!.claims.map((c) => c.verdict)) };
-  });
-  const findings = sheets.flatMap((s) =>
-    s.evidence!.findings.map((f) => ({ ...f, message: s.sheet === null ? f.message : `Sheet ${s.sheet + 1}: ${f.message}` })),
-  );
-  return withFindings(evidenceOf([...evidence.claims, ...claims], evidence.findings), findings);
+  const sheets = files.flatMap(({ name, evidence: e, sheet }) => (e ? [{ name, evidence: e, before: sheet === null ? '' : `Sheet ${sheet + 1}: ` }] : []));
+  return evidenceOfFiles(sheets, evidence);
 }
 
 /** The sheet files within a nest's zip, in their order: what goes to the machine. */

@@ -18,6 +18,7 @@ import { reliefOperation } from './relief.ts';
 import { stancesOperation } from './stances.ts';
 import { engraveOperation, putTextOperation, textOperation, writingOperation } from './text.ts';
 import { greyReliefOperation, traceOperation, traceWaysOperation } from './trace.ts';
+import { tubeFilesOperation, tubesOperation } from './tubes.ts';
 import type { Form, Operation, Outcome, Work } from './operation.ts';
 
 /** Everything that can be done to parts. A new one is a file and a line here. */
@@ -52,6 +53,8 @@ const all = [
   bedOperation,
   cutListOperation,
   nestOperation,
+  tubesOperation,
+  tubeFilesOperation,
 ] as const;
 
 type RequestOf<O> = O extends Operation<infer R> ? R : never;

@@ -1,4 +1,5 @@
 import type { Finding } from '../base/finding.ts';
+import type { TubeView } from '../bender/view.ts';
 import type { CutRow } from '../cutlist/row.ts';
 import type { DrawingMendReport } from '../curves/mend.ts';
 import type { FullSoundness } from '../mesh/soundness/full-check.ts';
@@ -69,6 +70,9 @@ export interface OperationReport {
   traced?: { contours: number; holes: number; pieces: number; area: number; sized: boolean; distance: PictureOrigin['distance']; perMm: number };
   /** Rows of a cut list. */
   cutList?: CutRow[];
+  /** Marks of bent tubes, and what is no tube. */
+  tubes?: TubeView[];
+  leftOut?: { what: string; why: string }[];
   /** Figures of a small operation, for the page. */
   figures?: { name: string; value: number; unit: string }[];
   /** What wants a person's eye. */

@@ -63,6 +63,25 @@ export function withFindings(evidence: Evidence, findings: readonly Finding[]): 
   return more.length === 0 ? evidence : evidenceOf(evidence.claims, [...more, ...evidence.findings]);
 }
 
+/** What several files say as one piece of evidence: a line for each file, then their findings, each with the words that stand before it. */
+export function evidenceOfFiles(files: readonly { name: string; evidence: Evidence; before?: string }[], own: Evidence): Evidence {
+  const claims = files.map(({ name, evidence }): Claim => {
+    const all = `${evidence.claims.length} of ${evidence.claims.length} claims hold`;
+    const bad = evidence.claims.find((c) => c.verdict !== 'clear');
+    return {
+      quantity: name,
+      unit: '',
+      designed: all,
+      received: bad ? `${bad.quantity}: ${String(bad.received)}` : all,
+      difference: null,
+      tolerance: null,
+      verdict: worst(evidence.claims.map((c) => c.verdict)),
+    };
+  });
+  const findings = files.flatMap(({ evidence, before = '' }) => evidence.findings.map((f) => ({ ...f, message: `${before}${f.message}` })));
+  return withFindings(evidenceOf([...own.claims, ...claims], own.findings), findings);
+}
+
 /** Why a verdict is what it is: the claim or finding that made it, in a sentence. */
 function reasonOf(verdict: Severity, claims: readonly Claim[], findings: readonly Finding[]): string | null {
   if (verdict === 'clear') return null;

@@ -162,7 +162,7 @@ export function sectionOf(outer: RoundedBox, inner: RoundedBox | null, near: num
     const walls = [(width - inner.width) / 2, (height - inner.height) / 2];
     // A hole in a block leaves more than a tube's wall on all sides.
     const least = Math.min(...walls) - off;
-    if (least > 0.25 * height || off > height / 2) return null;
+    if (least > 0.25 * height || off > 0.25 * height) return null;
     const slack = Math.max(near, inner.facets || facets ? width * 2e-3 : 0);
     if (off > slack) return `its hole is ${off.toFixed(3)} mm out of the middle`;
     if (Math.abs(walls[0] - walls[1]) > slack) return `its wall is ${walls[0].toFixed(3)} mm one way and ${walls[1].toFixed(3)} mm the other`;

@@ -1,0 +1,246 @@
+'use client';
+import { Button, Checkbox, Input, Upload } from 'antd';
+import { useState } from 'react';
+import type { TubeFormat } from 'tall-kite/bender/files';
+import { shownLength } from 'tall-kite/base/lengths';
+import { bendRulesCsv, readBendRules } from 'tall-kite/bender/rules';
+import type { TubeView } from 'tall-kite/bender/view';
+import { Files } from '@/join/Files.tsx';
+import { MarkShape } from '@/marks/Mark.tsx';
+import { Fold } from '@/shell/controls.tsx';
+import { LengthInput } from '@/shell/LengthInput.tsx';
+import { Trouble } from '@/shell/Trouble.tsx';
+import { Len, useLengths } from '@/shell/unit.tsx';
+import type { JobTools } from '@/shell/useJob.ts';
+import type { TubeTools } from './useTubes.ts';
+import style from './tubes.module.css';
+
+interface Props {
+  tubes: TubeTools;
+  tube: TubeView | null;
+  tools: JobTools;
+  bend: number | null;
+  choose: (bend: number | null) => void;
+}
+
+/** The table of a tube with what the machine is set to beside it, what was proved, the machine, and the files. */
+export function TubePanel({ tubes, tube, tools, bend, choose }: Props) {
+  return (
+    <aside className="panel" aria-label="Bend table, machine and files" tabIndex={0}>
+      {tube && <Table tube={tube} bend={bend} choose={choose} />}
+      {tube && <Proof tube={tube} />}
+      <Machine tubes={tubes} />
+      <Write tubes={tubes} tools={tools} />
+      <Files operations={tools.job!.operations.filter((o) => o.kind === 'tube-files')} tools={tools} />
+    </aside>
+  );
+}
+
+const degrees = (v: number | null) => (v === null ? '–' : `${Number(v.toFixed(2))}°`);
+
+function Table({ tube, bend, choose }: { tube: TubeView; bend: number | null; choose: Props['choose'] }) {
+  const { unit } = useLengths();
+  const length = (mm: number) => shownLength(mm, unit);
+  const { rows, lastLength } = tube.table;
+  return (
+    <>
+      <h2>
+        {tube.mark}, {tube.name}
+      </h2>
+      <table className={style.rows} data-test="bend-table">
+        <thead>
+          <tr>
+            <th>bend</th>
+            <th>length, {unit}</th>
+            <th>turn</th>
+            <th>angle</th>
+            <th>radius, {unit}</th>
+            <th title="What the machine bends by, so that the tube springs back to the angle">set to</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((r, i) => (
+            <tr key={r.order} aria-selected={i === bend} onClick={() => choose(i === bend ? null : i)}>
+              <td>{r.order}</td>
+              <td>{length(r.length)}</td>
+              <td>{degrees(r.rotation)}</td>
+              <td>{degrees(r.angle)}</td>
+              <td>{r.radius > 0 ? length(r.radius) : 'mitre'}</td>
+              <td>{degrees(tube.set.bends[i].angle)}</td>
+            </tr>
+          ))}
+          <tr>
+            <td>end</td>
+            <td>{length(lastLength)}</td>
+            <td colSpan={4} />
+          </tr>
+        </tbody>
+      </table>
+      <dl>
+        <dt>developed</dt>
+        <dd>
+          <Len mm={tube.developed} />
+        </dd>
+        <dt>cut, with allowances</dt>
+        <dd>
+          <Len mm={tube.set.cut} />
+        </dd>
+        <dt>weight each</dt>
+        <dd>{tube.weight.toFixed(3)} kg</dd>
+        {tube.ends.map((e, i) => (
+          <End key={i} name={'AB'[i]} end={e} />
+        ))}
+      </dl>
+      {tube.facets.length > 0 && <p className="context">Its bends came as {tube.facets.join(', ')} facets; arcs were taken for them.</p>}
+    </>
+  );
+}
+
+function End({ name, end }: { name: string; end: TubeView['ends'][number] }) {
+  const { len: length } = useLengths();
+  const says = end.on !== undefined ? `on ${length(end.on)} at ${degrees(end.angle!)}${end.offset! > 0.005 ? `, ${length(end.offset!)} beside` : ''}` : end.kind === 'mitre' ? `slanting ${degrees(end.slant)}` : end.kind === 'cope' ? 'hollowed' : 'square'; // prettier-ignore
+  return (
+    <>
+      <dt>end {name}</dt>
+      <dd>{says}</dd>
+    </>
+  );
+}
+
+function Proof({ tube }: { tube: TubeView }) {
+  const agree = tube.claims.filter((c) => c.verdict === 'clear').length;
+  return (
+    <Fold
+      open={tube.verdict === 'stop'}
+      title={
+        <>
+          <MarkShape mark={tube.verdict} size={12} /> Bent from the table alone: {agree} of {tube.claims.length} claims agree
+        </>
+      }
+      data-test="tube-proof"
+    >
+      <dl>
+        {tube.claims.map((c) => (
+          <ClaimRow key={c.quantity} claim={c} />
+        ))}
+      </dl>
+      {tube.findings.map((f, i) => (
+        <p key={i}>
+          <MarkShape mark={f.severity} size={12} /> {f.message} <span className="context">{f.remedy}</span>
+        </p>
+      ))}
+    </Fold>
+  );
+}
+
+const shown = (v: number | string) => (typeof v === 'number' ? String(Number(v.toPrecision(7))) : v);
+
+function ClaimRow({ claim: c }: { claim: TubeView['claims'][number] }) {
+  return (
+    <>
+      <dt>
+        <MarkShape mark={c.verdict} size={10} /> {c.quantity}
+      </dt>
+      <dd>
+        {shown(c.received)} {c.unit}
+      </dd>
+    </>
+  );
+}
+
+/** What the machine can do: sizes, dies, and the rules of the shop. */
+function Machine({ tubes }: { tubes: TubeTools }) {
+  const { bender, setBender } = tubes;
+  const [dies, setDies] = useState<string | null>(null);
+  const [bad, setBad] = useState<{ message: string; remedy: string } | null>(null);
+  const takeDies = (text: string) => {
+    setDies(text);
+    const values = text.split(/[;\s]+/).filter(Boolean).map((v) => Number(v.replace(',', '.'))); // prettier-ignore
+    if (values.every((v) => v > 0 && v <= 10_000)) setBender({ dies: values });
+  };
+  const take = async (file: File) => {
+    try {
+      setBender({ rules: readBendRules(await file.text()) });
+      setBad(null);
+    } catch (thrown) {
+      const { message, remedy } = thrown as { message: string; remedy?: string };
+      setBad({ message, remedy: remedy ?? 'Check the file.' });
+    }
+  };
+  const length = (mm: number, key: 'clamp' | 'longest') => (
+    <LengthInput value={String(mm)} onChange={(v) => Number(v) >= 0 && v !== '' && setBender({ [key]: Number(v) })} />
+  );
+  return (
+    <Fold title="The bender" data-test="bender">
+      <label className="row">least straight in the clamp {length(bender.clamp, 'clamp')}</label>
+      <label className="row">longest tube {length(bender.longest, 'longest')}</label>
+      <label className="row">
+        dies, mm
+        <Input size="small" style={{ width: 170 }} placeholder="any radius" value={dies ?? bender.dies.join(' ')} onChange={(e) => takeDies(e.target.value)} />
+      </label>
+      <Checkbox checked={tubes.toDie} disabled={bender.dies.length === 0} onChange={(e) => tubes.setToDie(e.target.checked)}>
+        take the nearest die; corners stay
+      </Checkbox>
+      <label className="row">
+        material
+        <Input size="small" style={{ width: 170 }} value={bender.material} onChange={(e) => setBender({ material: e.target.value })} />
+      </label>
+      <p className="context">
+        {bender.rules.length === 0
+          ? 'No rules: what the machine is set to is left open.'
+          : `${bender.rules.length} ${bender.rules.length === 1 ? 'rule' : 'rules'}: springback and elongation by material and die.`}
+      </p>
+      {bad && <Trouble {...bad} close={() => setBad(null)} />}
+      <div className="buttons">
+        <Upload accept=".csv" showUploadList={false} beforeUpload={(file) => (void take(file), false)}>
+          <Button size="small" data-test="rules-in">Rules from CSV</Button>
+        </Upload>
+        {bender.rules.length > 0 && (
+          <a className="plain small" download="bend-rules.csv" href={`data:text/csv;charset=utf-8,${encodeURIComponent(bendRulesCsv(bender.rules))}`}>
+            Save as CSV
+          </a>
+        )}
+        <Button size="small" type="primary" disabled={!tubes.changed} onClick={() => void tubes.look()}>
+          Use it
+        </Button>
+      </div>
+    </Fold>
+  ); // prettier-ignore
+}
+
+const formats: readonly { value: TubeFormat; label: string }[] = [
+  { value: 'step', label: 'STEP' },
+  { value: 'pdf', label: 'PDF' },
+  { value: 'svg', label: 'SVG' },
+  { value: 'dxf', label: 'DXF' },
+];
+
+function Write({ tubes, tools }: { tubes: TubeTools; tools: JobTools }) {
+  const [chosen, setChosen] = useState<TubeFormat[]>(['step', 'pdf']);
+  const [quantity, setQuantity] = useState(false);
+  const write = () =>
+    void tools.operate({
+      kind: 'tube-files',
+      parts: tubes.operation!.parts,
+      bender: tubes.bender,
+      toDie: tubes.toDie,
+      formats: chosen,
+      quantity,
+      name: tools.job!.name.slice(0, 100),
+    });
+  return (
+    <>
+      <h2>Files</h2>
+      <Checkbox.Group value={chosen} onChange={(v) => setChosen(v)} options={[...formats]} />
+      <Checkbox checked={quantity} onChange={(e) => setQuantity(e.target.checked)}>
+        quantity in the names
+      </Checkbox>
+      <Button type="primary" disabled={(tubes.tubes ?? []).length === 0 || tubes.changed} onClick={write} data-test="write-tubes">
+        Write the tubes, and read them back
+      </Button>
+      <p className="context">
+        For each mark its bend table and points; as STEP the solid built anew, as PDF, SVG and DXF templates of its ends, as PDF and SVG its sheet.
+      </p>
+    </>
+  );
+}
