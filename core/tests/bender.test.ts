@@ -22,7 +22,11 @@ import { nodeLetters } from '../src/text/node-files.ts';
 import { stretchesOf } from '../src/tubes/rebuild.ts';
 import { anyAcross, piecesOf, piecesThrough, startOf, tableOf, type Run } from '../src/tubes/run.ts';
 import { sectionBy } from '../src/tubes/sections.ts';
-import { worked, type P3 } from './tube.data.ts';
+import { compared } from '../src/tubes/marks.ts';
+import { findTubes } from '../src/bender/source.ts';
+import { identityRows } from '../src/geometry/rows.ts';
+import type { PartSummary } from '../src/model/design.ts';
+import { facetedTube, worked, type P3 } from './tube.data.ts';
 
 const square = { kind: 'square' as const, slant: 0, normal: null };
 const runThrough = (points: readonly P3[], radius: number, section = sectionBy('round', [42.4, 42.4], 2.6, 21.2), across?: P3): Run => {
@@ -346,4 +350,25 @@ describe('the command line', () => {
     expect(code).toBe(2);
     expect(out).toMatch(/crosses itself/);
   });
+});
+
+test('solids and meshes of one job are looked through apart: neither is known less exactly for the other', async () => {
+  const k = await workingKernel();
+  const b = new SolidBuilder(k);
+  const brep = b.brep(tubeSolid(k, stretchesOf(run)));
+  const summary = (name: string) => ({ name, volume: 1, places: [identityRows] }) as unknown as PartSummary;
+  const mesh = facetedTube({ points: worked.map((p): P3 => [p[0], p[1] + 2000, p[2]]), radius: 60, outer: 21.2, inner: 18.6, facets: 12, around: 24 });
+  const found = findTubes([
+    { key: 'a', summary: summary('solid'), geometry: { kind: 'solid', brep }, scale: 1 },
+    { key: 'b', summary: summary('mesh'), geometry: { kind: 'mesh', mesh }, scale: 1 },
+    { key: 'c', summary: summary('open'), geometry: { kind: 'mesh', mesh: { ...mesh, triangles: mesh.triangles.slice(3) } }, scale: 1 },
+  ]);
+  expect(found.runs.map((r) => [r.skin.exact, tableOf(r.run).rows.length])).toEqual([
+    [true, 3],
+    [false, 3],
+  ]);
+  expect(compared(found.runs[0].run, run)).toBe('same');
+  // One that can't be looked through is left out with why; the others are not lost.
+  expect(found.leftOut.map((l) => l.what)).toEqual(['open']);
+  expect(found.leftOut[0].why).toContain('not closed');
 });

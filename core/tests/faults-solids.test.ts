@@ -66,6 +66,7 @@ describe('what a file says of itself', () => {
           surface: { kind: 'plane' as const, frame: { at: [0, 0, off] as [number, number, number], x: [1, 0, 0] as [number, number, number], y: [0, 1, 0] as [number, number, number], z: [0, 0, 1] as [number, number, number] } }, // prettier-ignore
           edges: [{ curve: { kind: 'line' as const, at: [0, 0, 0] as [number, number, number], along: [1, 0, 0] as [number, number, number] }, from: 0, to: 5, id: 1, ends: [0, 1] as [number, number] }], // prettier-ignore
           loops: 1,
+          outward: 1 as const,
         },
       ],
     });

@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { workingKernel, nodeKernels } from '../src/kernel/load.ts';
 import { SolidBuilder, type Solid } from '../src/kernel/build.ts';
+import { OpenSolid } from '../src/kernel/facets.ts';
 import { measuredSolid, tubeSolid } from '../src/kernel/tube-build.ts';
 import { readDesign } from '../src/pipeline/read.ts';
 import { readBrepText } from '../src/surfaces/brep-text.ts';
@@ -388,4 +389,32 @@ test('a B-spline counts as a cylinder within a thousandth of a mm, and how far i
   expect(little.surface.kind).toBe('cylinder');
   expect(little.off).toBeGreaterThan(1e-4);
   expect(roundForm(at(0.02), splineNear).surface.kind).toBe('bspline');
+});
+
+test('facets by the kernel’s own mesher, of a tube in four planes: one run, not one more bend beside what was found', async () => {
+  const k = await workingKernel();
+  const run = runThrough([[0, 0, 0], [0, 0, 700], [380, 120, 1050], [900, 120, 1050], [1180, 0, 620], [1180, 0, 0]], 120); // prettier-ignore
+  const open = new OpenSolid(k, new SolidBuilder(k).brep(tubeSolid(k, stretchesOf(run))));
+  for (const [deflection, angle] of [
+    [0.5, 0.5],
+    [0.05, 0.15],
+  ] as const) {
+    const { positions, triangles } = open.facets(deflection, angle);
+    const mesh = { positions: Float64Array.from(positions, Math.fround), triangles: Uint32Array.from(triangles) };
+    const { runs, none } = ofMesh(mesh);
+    expect(none).toEqual([]);
+    expect(runs).toHaveLength(1);
+    const { length, angle: turn } = nearest(runs[0].run, tableOf(run));
+    expect(length).toBeLessThan(0.6);
+    expect(turn).toBeLessThan(0.05);
+  }
+  open.close();
+});
+
+test('a tube that can not be followed is told where, and not given out as two', async () => {
+  const b = await builder();
+  // Two straights whose middles meet, cut in planes that are not one: no mitre.
+  const bar = (at: P3, axis: P3) => b.cylinder(at, axis, 10, 300);
+  const { none } = ofSolids(b, b.joined(bar([0, 0, 0], [1, 0, 0]), bar([0, 0, 0], [0, 1, 0])));
+  expect(none.map((n) => n.code)).toEqual(['lost']);
 });

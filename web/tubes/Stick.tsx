@@ -5,7 +5,7 @@ import type { TubeView } from 'tall-kite/bender/view';
 import { useLengths } from '@/shell/unit.tsx';
 import style from './tubes.module.css';
 
-const [wide, high] = [1000, 92];
+const [wide, high] = [640, 84];
 
 /** The tube before it is bent, to scale: where each bend begins and ends, and a dial for the turn before it. */
 export function Stick({ tube, bend, choose }: { tube: TubeView; bend: number | null; choose: (bend: number | null) => void }) {
@@ -22,7 +22,7 @@ export function Stick({ tube, bend, choose }: { tube: TubeView; bend: number | n
   });
   return (
     <div className={style.stick} data-test="stick">
-      <svg viewBox={`0 0 ${wide} ${high}`} role="img" aria-label={`${tube.mark} before it is bent, ${lengthText(total)} mm`} preserveAspectRatio="none">
+      <svg viewBox={`0 0 ${wide} ${high}`} role="img" aria-label={`${tube.mark} before it is bent, ${lengthText(total)} mm`}>
         <rect x={20} y={40} width={wide - 40} height={16} fill="var(--faint)" stroke="var(--ink)" strokeWidth={1} />
         {zones.map((z, i) => (
           <g key={z.order} onClick={() => choose(i === bend ? null : i)} style={{ cursor: 'pointer' }}>
@@ -34,18 +34,18 @@ export function Stick({ tube, bend, choose }: { tube: TubeView; bend: number | n
               fill={i === bend ? 'var(--designed)' : 'var(--none)'}
               fillOpacity={i === bend ? 1 : 0.55}
             />
-            <text x={(z.from + z.to) / 2} y={36} textAnchor="middle" fontSize={14} fill="var(--ink)">
+            <text x={(z.from + z.to) / 2} y={36} textAnchor="middle" fontSize={12.5} fill="var(--ink)">
               {z.order}: {Number(z.angle.toFixed(2))}°
             </text>
             {i > 0 && <Dial x={z.from - 14} turn={z.rotation} />}
           </g>
         ))}
         {zones.map((z) => (
-          <text key={z.order} x={z.before} y={74} textAnchor="middle" fontSize={13} fill="var(--muted)">
+          <text key={z.order} x={z.before} y={74} textAnchor="middle" fontSize={12} fill="var(--muted)">
             {length(z.length)}
           </text>
         ))}
-        <text x={20 + (total - lastLength / 2) * k} y={74} textAnchor="middle" fontSize={13} fill="var(--muted)">
+        <text x={20 + (total - lastLength / 2) * k} y={74} textAnchor="middle" fontSize={12} fill="var(--muted)">
           {length(lastLength)}
         </text>
       </svg>

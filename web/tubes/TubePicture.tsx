@@ -20,6 +20,13 @@ interface Label {
 const fill = { designed: 'var(--designed)', received: 'var(--received)', stock: 'var(--none)' };
 const [wide, high] = [720, 420];
 
+/** A piece with a little more at its inner ends, so that no gap stands open on the outside of a bend. */
+function stretched(a: [number, number], b: [number, number], by: number, [atA, atB]: [boolean, boolean]): { a: [number, number]; b: [number, number] } {
+  const d = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
+  const [x, y] = [((b[0] - a[0]) / d) * by, ((b[1] - a[1]) / d) * by];
+  return { a: atA ? [a[0] - x, a[1] - y] : a, b: atB ? [b[0] + x, b[1] + y] : b };
+}
+
 /** Tubes seen from a side that is turned with the pointer or the arrow keys; far ones first, each with its edge. */
 export function TubePicture({ lines, labels, look, setLook }: { lines: readonly Line[]; labels: readonly Label[]; look: Look; setLook: (look: Look) => void }) {
   const dragging = useRef<{ x: number; y: number; look: Look } | null>(null);
@@ -30,7 +37,7 @@ export function TubePicture({ lines, labels, look, setLook }: { lines: readonly 
     const [y0, y1] = [Math.min(...flat.map((p) => p.y - p.r)), Math.max(...flat.map((p) => p.y + p.r))];
     const k = Math.min((wide - 90) / (x1 - x0 || 1), (high - 70) / (y1 - y0 || 1));
     const put = (p: { x: number; y: number }): [number, number] => [wide / 2 + (p.x - (x0 + x1) / 2) * k, high / 2 - (p.y - (y0 + y1) / 2) * k];
-    const pieces = all.flatMap((l, i) => l.flat.slice(1).map((q, j) => ({ a: put(l.flat[j]), b: put(q), near: (l.flat[j].near + q.near) / 2 + i * 1e-3 * l.width + (l.ink === 'received' && l.width < 10 ? 1e6 : 0), ink: l.ink, width: l.width * k }))); // prettier-ignore
+    const pieces = all.flatMap((l, i) => l.flat.slice(1).map((q, j) => ({ ...stretched(put(l.flat[j]), put(q), l.width * k * 0.05, [j > 0, j + 2 < l.flat.length]), near: (l.flat[j].near + q.near) / 2 + i * 1e-3 * l.width + (l.ink === 'received' && l.width < 10 ? 1e6 : 0), ink: l.ink, width: l.width * k }))); // prettier-ignore
     pieces.sort((a, b) => a.near - b.near);
     return { pieces, words: labels.map((l) => ({ ...l, p: put(projected([l.at], look)[0]) })) };
   }, [lines, labels, look]);
@@ -64,7 +71,7 @@ export function TubePicture({ lines, labels, look, setLook }: { lines: readonly 
       data-test="tube-picture"
     >
       {seen.pieces.map(({ a, b, ink, width }, i) => (
-        <g key={i} strokeLinecap="round">
+        <g key={i}>
           <line x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} stroke={fill[ink]} strokeWidth={Math.max(width, 1.5)} />
           {width > 6 && <line x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} stroke="var(--sheet)" strokeWidth={width - 2.6} />}
           {width > 6 && <line x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} stroke={fill[ink]} strokeOpacity={0.16} strokeWidth={width - 2.6} />}

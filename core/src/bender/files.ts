@@ -12,7 +12,7 @@ import { firstRecipe, safeFileName, type Recipe } from '../recipe/recipe.ts';
 import type { LetterFiles } from '../text/letters.ts';
 import { marksOf } from '../tubes/marks.ts';
 import { pappusOf, stretchesOf } from '../tubes/rebuild.ts';
-import { tubesOf, type FoundRun } from '../tubes/recognise.ts';
+import { tubesOf } from '../tubes/recognise.ts';
 import { developedOf, endOf, startOf, tableOf, type EndCut, type Run } from '../tubes/run.ts';
 import { nameOfSection } from '../tubes/sections.ts';
 import { addSolid, emptySkin, type Skin } from '../tubes/skin.ts';
@@ -23,7 +23,7 @@ import { clashesOf, clashFindings, usualSpace, type BenderSpace } from './order.
 import { proveTable } from './prove.ts';
 import { benderFindings, machineTableOf, type BenderRules, type MachineTable } from './rules.ts';
 import { runSheet } from './run-sheet.ts';
-import { PartFacets, tubeFindings, type TubesFound } from './source.ts';
+import { PartFacets, tubeFindings, type SkinRun, type TubesFound } from './source.ts';
 import { bendTableText, pointsText } from './table-file.ts';
 import { copeCurve, slantCurve, templateOf } from './template.ts';
 import { LineWords } from './words.ts';
@@ -34,7 +34,7 @@ export interface MarkedRun {
   quantity: number;
   /** Mark that this one is a mirror image of. */
   mirrorOf: string | null;
-  found: FoundRun;
+  found: SkinRun;
   set: MachineTable;
   /** kg each. */
   weight: number;
@@ -91,7 +91,7 @@ export function markedRuns(found: TubesFound, how: Pick<TubeFileHow, 'bender' | 
     const { first, runs, mirrorOf } = marks[m];
     const { run } = first;
     const mark = names.get(m)!;
-    const ends = ([0, 1] as const).map((side) => endOfRun(run, side, found.skin)) as [EndOf, EndOf];
+    const ends = ([0, 1] as const).map((side) => endOfRun(run, side, first.skin)) as [EndOf, EndOf];
     const findings = [
       ...benderFindings(mark, run, how.bender),
       ...clashFindings(mark, clashesOf(run, how.space ?? usualSpace(run.section.width))),
@@ -155,8 +155,8 @@ export async function markFiles(marked: MarkedRun, found: TubesFound, facets: Pa
     mesh,
     deviation: facets.deviation,
     volume: volumeOf(marked.found, found),
-    exact: found.skin.exact,
-    fit: found.skin.fit,
+    exact: marked.found.skin.exact,
+    fit: marked.found.skin.fit,
     moved: marked.found.moved ?? 0,
   };
   const proved = proveTable(designed, table, marked.findings);
@@ -174,7 +174,7 @@ export async function markFiles(marked: MarkedRun, found: TubesFound, facets: Pa
 }
 
 /** Volume of a run's bodies when nothing else is in them, mm3. */
-function volumeOf(run: FoundRun, { bodies, parts, runs }: TubesFound): number | null {
+function volumeOf(run: SkinRun, { bodies, parts, runs }: TubesFound): number | null {
   if (run.run.ends.some((e) => e.kind === 'cope') || runs.some((r) => r !== run && r.bodies.some((b) => run.bodies.includes(b)))) return null;
   return run.bodies.reduce((sum, b) => {
     const { summary, scale } = parts[bodies[b].part];

@@ -6,6 +6,7 @@ import { identityRows, type Rows } from '../geometry/rows.ts';
 import type { Vec3 } from '../geometry/vector.ts';
 import type { Geometry, PartSummary } from '../model/design.ts';
 import { readBrepText } from '../surfaces/brep-text.ts';
+import { pappusOf } from '../tubes/rebuild.ts';
 import { tubesOf, type Found, type FoundRun } from '../tubes/recognise.ts';
 import { addMesh, addSolid, emptySkin, type Skin } from '../tubes/skin.ts';
 
@@ -24,12 +25,19 @@ export interface Body {
 }
 
 /** Tubes of a design with all that is needed to prove them. */
-export interface TubesFound extends Found {
+export interface TubesFound {
+  runs: SkinRun[];
+  none: Found['none'];
+  gaveUp: boolean;
   parts: readonly TubePart[];
   bodies: Body[];
-  skin: Skin;
   /** Parts that are no body that tubes could be found in, with why. */
   leftOut: { key: string; what: string; why: string }[];
+}
+
+/** A run with the skin that it was found in: exact solids and meshes are looked through apart, each as exactly as it is known. */
+export interface SkinRun extends FoundRun {
+  skin: Skin;
 }
 
 /** Copies beyond this are not placed one by one. */
@@ -50,7 +58,7 @@ const turnedBy =
  * @example findTubes(parts).runs.length
  */
 export function findTubes(parts: readonly TubePart[], one = false): TubesFound {
-  const skin = emptySkin();
+  const [solids, meshes] = [emptySkin(), emptySkin()];
   const bodies: Body[] = [];
   const leftOut: TubesFound['leftOut'] = [];
   parts.forEach(({ key, summary, geometry, scale }, part) => {
@@ -63,22 +71,27 @@ export function findTubes(parts: readonly TubePart[], one = false): TubesFound {
       const exact = geometry.kind === 'solid' ? readBrepText(geometry.brep) : null;
       for (const place of one ? places.slice(0, 1) : places) {
         if (bodies.length >= mostBodies) break;
-        if (exact) addSolid(skin, exact, { number: bodies.length, place: placed(place, scale), turn: turnedBy(place), scale });
-        else if (geometry.kind === 'mesh') addMesh(skin, placedMesh(geometry.mesh, place, scale), bodies.length);
+        if (exact) addSolid(solids, exact, { number: bodies.length, place: placed(place, scale), turn: turnedBy(place), scale });
+        else if (geometry.kind === 'mesh') addMesh(meshes, placedMesh(geometry.mesh, place, scale), bodies.length);
         bodies.push({ part, place });
       }
     } catch (thrown) {
       leftOut.push({ key, what: summary.name, why: asUnusable(thrown).message });
     }
   });
-  const found = tubesOf(skin);
+  const both = [solids, meshes].map((skin) => ({ skin, ...tubesOf(skin) }));
+  const found = {
+    runs: both.flatMap(({ skin, runs }) => runs.map((r) => ({ ...r, skin }))),
+    none: both.flatMap((b) => b.none),
+    gaveUp: both.some((b) => b.gaveUp),
+  };
   const used = new Set(found.runs.flatMap((r) => r.bodies.map((b) => bodies[b].part)));
   const told = new Set(found.none.flatMap((n) => n.bodies.map((b) => bodies[b].part)));
   parts.forEach(({ key, summary }, p) => {
     if (!used.has(p) && !told.has(p) && bodies.some((b) => b.part === p))
       leftOut.push({ key, what: summary.name, why: 'it is no tube or bar of straights and bends' });
   });
-  return { ...found, parts, bodies, skin, leftOut };
+  return { ...found, parts, bodies, leftOut };
 }
 
 /** A mesh where it stands, mm. */
@@ -126,8 +139,9 @@ export class PartFacets {
   }
 
   /** The bodies of a run as one mesh, and the points on the faces that belong to the run. */
-  ofRun(run: FoundRun): { mesh: Mesh; points: Float64Array } {
-    const { bodies, parts, skin } = this.found;
+  ofRun(run: SkinRun): { mesh: Mesh; points: Float64Array } {
+    const { bodies, parts } = this.found;
+    const { skin } = run;
     const meshes: Mesh[] = [];
     const points: number[] = [];
     const faces = new Set(run.faces);
@@ -164,8 +178,29 @@ function joined(meshes: readonly Mesh[]): Mesh {
   return { positions, triangles };
 }
 
+/** Bodies with several tubes that are not all of it: the rest is left out, or is a bend that could not be followed. */
+function rests({ runs, bodies, parts }: TubesFound): Finding[] {
+  const made = new Map<number, { volume: number; runs: number }>();
+  for (const { run, bodies: of } of runs) {
+    if (of.length !== 1) continue;
+    const known = made.get(of[0]) ?? { volume: 0, runs: 0 };
+    made.set(of[0], { volume: known.volume + pappusOf(run).volume, runs: known.runs + 1 });
+  }
+  return [...made].flatMap(([b, { volume, runs: count }]) => {
+    const { summary, scale } = parts[bodies[b].part];
+    const share = volume / (summary.volume * scale ** 3);
+    if (count < 2 || !(share < wholeShare)) return [];
+    const message = `The ${count} tubes in "${summary.name}" are ${Math.round(share * 100)} % of it. The rest is left out: plates, or bends that are no arcs.`;
+    return [{ code: 'rest', severity: 'look' as const, count: 1, message, remedy: 'Look at where its tubes end.' }];
+  });
+}
+
+/** Tubes that are less of their body than this leave something out. */
+const wholeShare = 0.97;
+
 /** What stands in the way of a tube, and what was left out, as findings. */
-export function tubeFindings({ none, gaveUp, leftOut }: TubesFound): Finding[] {
+export function tubeFindings(found: TubesFound): Finding[] {
+  const { none, gaveUp, leftOut } = found;
   const out: Finding[] = none.map((n) => ({
     code: n.code,
     severity: n.code === 'wall' ? 'look' : 'stop',
@@ -173,6 +208,7 @@ export function tubeFindings({ none, gaveUp, leftOut }: TubesFound): Finding[] {
     message: `${n.what} At ${n.at.map((v) => Number(v.toFixed(2))).join(', ')} mm.`,
     remedy: n.remedy,
   }));
+  out.push(...rests(found));
   if (gaveUp)
     out.push({
       code: 'too-much',

@@ -13,7 +13,7 @@ const mostEnds = 2000;
 export function gapsClosed(members: readonly Member[], skin: Skin): Member[] {
   const free = members
     .flatMap((m) => (m.sweep.kind === 'straight' ? ([0, 1] as const).map((side) => ({ m, side })) : []))
-    .filter(({ m, side }) => m.ends[side].cut.kind === 'square');
+    .filter(({ m, side }) => m.ends[side].cut.kind === 'square' && !followed(members, m, side));
   if (free.length > mostEnds) return [...members];
   const added: Member[] = [];
   const points = pointsByBody(skin);
@@ -27,6 +27,12 @@ export function gapsClosed(members: readonly Member[], skin: Skin): Member[] {
     }
   }
   return [...members, ...added];
+}
+
+/** Whether another piece begins where this one ends: facets of a bend that were found. */
+function followed(members: readonly Member[], m: Member, side: 0 | 1): boolean {
+  const { at } = m.ends[side];
+  return members.some((o) => o !== m && o.body === m.body && o.ends.some((e) => distance(e.at, at) < m.section.width * 0.01));
 }
 
 function pointsByBody(skin: Skin): Map<number, Vec3[]> {

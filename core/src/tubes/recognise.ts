@@ -23,7 +23,7 @@ export interface FoundRun {
 
 /** Something that can't be taken as it is, with the place and a remedy. */
 export interface NoRun {
-  code: 'fork' | 'section-changes' | 'closed-ring' | 'wall' | 'facets' | 'short';
+  code: 'fork' | 'section-changes' | 'closed-ring' | 'wall' | 'facets' | 'lost';
   at: Vec3;
   what: string;
   remedy: string;
@@ -52,7 +52,9 @@ export function tubesOf(skin: Skin): Found {
   const { members, none: walls } = membersOf({ sweeps: [...swept.sweeps, ...longOnes(swept.sweeps, skin)] }, skin);
   const all = skin.exact ? members : gapsClosed(members, skin);
   const { chains, breaks } = chainsOf(all, skin);
-  const rings = membersOf({ sweeps: swept.rings }, skin).members.map((member): Chain => ({ links: [{ member, from: 0 }], closed: true }));
+  // A ball turns about itself, too: a ring stands further out than it is wide.
+  const ringed = membersOf({ sweeps: swept.rings }, skin).members.filter((m) => m.middle[0] > m.section.width / 2);
+  const rings = ringed.map((member): Chain => ({ links: [{ member, from: 0 }], closed: true }));
   const candidates = [...chains, ...rings]
     .map((chain) => ({ chain, pieces: piecesOfChain(chain, skin), faces: [...new Set(chain.links.flatMap((l) => l.member.faces))] }))
     .map((c) => ({
@@ -97,6 +99,7 @@ export function tubesOf(skin: Skin): Found {
   }
   // A break matters between tubes: a flange or a block at an end is no tube.
   for (const b of breaks) if (b.members.every((m) => m.faces.every((f) => claimed.has(f)))) found.none.push(told(b));
+  found.none.push(...lostBetween(found.runs).filter((l) => found.none.every((n) => distance(n.at, l.at) > 1)));
   for (const w of walls)
     if (w.sweep.faces.every((f) => !claimed.has(f)))
       found.none.push({
@@ -108,6 +111,22 @@ export function tubesOf(skin: Skin): Found {
       });
   return found;
 }
+
+/** Runs of one body whose ends stand in one place are one tube that could not be followed there: told, never given out as two. */
+function lostBetween(runs: readonly FoundRun[]): NoRun[] {
+  const ends = runs.flatMap((r) => [r.run.pieces[0].from, r.run.pieces[r.run.pieces.length - 1].to].map((at) => ({ r, at })));
+  const out: NoRun[] = [];
+  for (let i = 0; i < ends.length; i++)
+    for (let j = i + 1; j < ends.length; j++) {
+      const [a, b] = [ends[i], ends[j]];
+      if (a.r === b.r || distance(a.at, b.at) > a.r.run.section.width * lostShare || !a.r.bodies.some((x) => b.r.bodies.includes(x))) continue;
+      out.push({ code: 'lost', at: a.at, what: `A ${nameOfSection(a.r.run.section)} goes on here in a way that is no straight and no arc.`, remedy: 'Bring in the exact solid, or a mesh whose bends have more facets.', bodies: a.r.bodies }); // prettier-ignore
+    }
+  return out;
+}
+
+/** Ends this near each other, as a share of the width, are one place. */
+const lostShare = 0.05;
 
 /** Straights of long facets that are not found by their lateral edges. */
 function longOnes(sweeps: readonly Sweep[], skin: Skin): Sweep[] {

@@ -172,7 +172,6 @@ class Search {
       },
       carries(s) {
         if (!('frame' in s)) return false;
-        if (s.kind === 'sphere') return onAxis(s.frame.at, s.r);
         if (lengthOf(cross(s.frame.z, along)) > 30 * slack) return false;
         return s.kind === 'plane' || onAxis(s.frame.at, s.kind === 'torus' ? s.major : s.r);
       },
@@ -219,7 +218,6 @@ class Search {
       return { centre: [x, y], r: s.r };
     }
     if (way.kind === 'bend' && s.kind === 'torus') return { centre: [s.major, way.local(s.frame.at)[1]], r: s.minor };
-    if (way.kind === 'bend' && s.kind === 'sphere') return { centre: [0, way.local(s.frame.at)[1]], r: s.r };
     return null;
   }
 
