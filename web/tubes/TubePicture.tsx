@@ -27,12 +27,24 @@ function stretched(a: [number, number], b: [number, number], by: number, [atA, a
   return { a: atA ? [a[0] - x, a[1] - y] : a, b: atB ? [b[0] + x, b[1] + y] : b };
 }
 
+interface Props {
+  lines: readonly Line[];
+  labels: readonly Label[];
+  /** Lines that the picture has room for, so that it keeps its scale while the shown ones change; absent: the shown ones. */
+  room?: readonly Line[];
+  look: Look;
+  setLook: (look: Look) => void;
+}
+
+/** Points of lines as they are seen, each with the half of its width. */
+const flatOf = (lines: readonly Line[], look: Look) => lines.flatMap((l) => projected(l.points, look).map((p) => ({ ...p, r: l.width / 2 })));
+
 /** Tubes seen from a side that is turned with the pointer or the arrow keys; far ones first, each with its edge. */
-export function TubePicture({ lines, labels, look, setLook }: { lines: readonly Line[]; labels: readonly Label[]; look: Look; setLook: (look: Look) => void }) {
+export function TubePicture({ lines, labels, room = lines, look, setLook }: Props) {
   const dragging = useRef<{ x: number; y: number; look: Look } | null>(null);
   const seen = useMemo(() => {
     const all = lines.map((l) => ({ ...l, flat: projected(l.points, look) }));
-    const flat = all.flatMap((l) => l.flat.map((p) => ({ ...p, r: l.width / 2 })));
+    const flat = flatOf(room, look);
     const [x0, x1] = [Math.min(...flat.map((p) => p.x - p.r)), Math.max(...flat.map((p) => p.x + p.r))];
     const [y0, y1] = [Math.min(...flat.map((p) => p.y - p.r)), Math.max(...flat.map((p) => p.y + p.r))];
     const k = Math.min((wide - 90) / (x1 - x0 || 1), (high - 70) / (y1 - y0 || 1));
@@ -40,7 +52,7 @@ export function TubePicture({ lines, labels, look, setLook }: { lines: readonly 
     const pieces = all.flatMap((l, i) => l.flat.slice(1).map((q, j) => ({ ...stretched(put(l.flat[j]), put(q), l.width * k * 0.05, [j > 0, j + 2 < l.flat.length]), near: (l.flat[j].near + q.near) / 2 + i * 1e-3 * l.width + (l.ink === 'received' && l.width < 10 ? 1e6 : 0), ink: l.ink, width: l.width * k }))); // prettier-ignore
     pieces.sort((a, b) => a.near - b.near);
     return { pieces, words: labels.map((l) => ({ ...l, p: put(projected([l.at], look)[0]) })) };
-  }, [lines, labels, look]);
+  }, [lines, labels, room, look]);
   const turn = (dx: number, dy: number, from: Look) => setLook({ turn: from.turn - dx, lean: Math.max(-Math.PI / 2, Math.min(Math.PI / 2, from.lean + dy)) });
   const down = (e: PointerEvent<SVGSVGElement>) => {
     e.currentTarget.setPointerCapture(e.pointerId);

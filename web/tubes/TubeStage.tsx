@@ -19,6 +19,7 @@ export function TubeStage({ tube, bend, choose }: { tube: TubeView; bend: number
   const [at, setAt] = useState(0);
   const moments = useMemo(() => momentsOf(tube.run), [tube.run]);
   const clashes = useMemo(() => clashesOf(tube.run, usualSpace(tube.run.section.width)), [tube.run]);
+  const room = useMemo<Line[]>(() => moments.map((m) => ({ points: [[-m.stock, 0, 0], ...m.points], ink: 'stock', width: tube.run.section.width })), [moments, tube.run]); // prettier-ignore
   const pick = (k: number | null) => {
     choose(k);
     const of = k === null ? null : bends(tube.run)[k];
@@ -76,7 +77,7 @@ export function TubeStage({ tube, bend, choose }: { tube: TubeView; bend: number
           </span>
         )}
       </div>
-      <TubePicture lines={lines} labels={[...marks, ...ends]} look={look} setLook={setLook} />
+      <TubePicture lines={lines} labels={[...marks, ...ends]} room={mode === 'both' ? undefined : room} look={look} setLook={setLook} />
       <Stick tube={tube} bend={bend} choose={pick} />
     </section>
   );
