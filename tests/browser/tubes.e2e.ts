@@ -35,7 +35,7 @@ describe('a frame of bent tubes', () => {
     await driver.get(`${base}/jobs/${jobId}/tubes`);
     await press('look-for-tubes');
     await eventually(async () => (await driver.findElements(By.css('[data-test^=mark-]'))).length === 3, 'the marks', 90);
-    expect(await textOf(driver, '[data-test=mark-R2]')).toContain('mirror image of R1');
+    expect(await textOf(driver, '[data-test=mark-R2]')).toContain('R1 mirrored');
     expect(await textOf(driver, '[data-test=mark-R3]')).toMatch(/× 3[\s\S]*tube 33.7 x 2.6, straight/);
     const marks = await textOf(driver, 'nav[aria-label=Marks]');
     expect(marks).toContain('A closed ring of bar 12');

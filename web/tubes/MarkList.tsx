@@ -21,7 +21,7 @@ export function MarkList({ tubes, at, choose }: { tubes: TubeTools; at: number; 
           <span>{t.name}</span>
           <span className="context">
             cut <Len mm={t.set.cut} />
-            {t.mirrorOf && `, mirror image of ${t.mirrorOf}`}
+            {t.mirrorOf && `, ${t.mirrorOf} mirrored`}
           </span>
         </Button>
       ))}

@@ -14,7 +14,6 @@ import { marksOf } from '../tubes/marks.ts';
 import { pappusOf, stretchesOf } from '../tubes/rebuild.ts';
 import { tubesOf } from '../tubes/recognise.ts';
 import { developedOf, endOf, startOf, tableOf, type EndCut, type Run } from '../tubes/run.ts';
-import { nameOfSection } from '../tubes/sections.ts';
 import { addSolid, emptySkin, type Skin } from '../tubes/skin.ts';
 import { readBrepText } from '../surfaces/brep-text.ts';
 import { scaled, type Vec3 } from '../geometry/vector.ts';
@@ -263,16 +262,6 @@ async function templates(name: string, { mark, found: { run }, ends }: MarkedRun
     }
   }
   return out;
-}
-
-/** What a run is called in the ledger: "tube 42.4 x 2.6, 3 bends". */
-export function sayRun(run: Run): string {
-  const { rows } = tableOf(run);
-  const [bends, mitres] = [rows.filter((r) => r.radius > 0).length, rows.filter((r) => r.radius === 0).length];
-  const counted = [bends > 0 ? `${bends} ${bends === 1 ? 'bend' : 'bends'}` : '', mitres > 0 ? `${mitres} ${mitres === 1 ? 'mitre' : 'mitres'}` : ''].filter(
-    Boolean,
-  );
-  return `${nameOfSection(run.section)}, ${counted.length > 0 ? counted.join(', ') : 'straight'}`;
 }
 
 /** The worst of everything about a mark. */

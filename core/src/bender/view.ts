@@ -1,8 +1,9 @@
 import type { Severity, Finding } from '../base/finding.ts';
 import type { Claim } from '../prove/evidence.ts';
+import { sayRun } from '../tubes/say.ts';
 import { cornersOf, developedOf, tableOf, type BendTable, type Run } from '../tubes/run.ts';
 import type { Vec3 } from '../geometry/vector.ts';
-import { verdictOf, sayRun, type EndOf, type MarkDone } from './files.ts';
+import { verdictOf, type EndOf, type MarkDone } from './files.ts';
 import type { MachineTable } from './rules.ts';
 import type { TubesFound } from './source.ts';
 

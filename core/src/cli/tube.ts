@@ -2,7 +2,7 @@ import { mkdir, readFile } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
 import { Unusable, worst, type Severity } from '../base/finding.ts';
 import { tubeOf, typedRun } from '../bender/typed.ts';
-import { allMarks, sayRun, verdictOf, type MarkDone, type MarkedRun, type TubeFileHow, type TubeFormat, type TubeTools } from '../bender/files.ts';
+import { allMarks, verdictOf, type MarkDone, type MarkedRun, type TubeFileHow, type TubeFormat, type TubeTools } from '../bender/files.ts';
 import { readBendRules, usualBender, type BenderRules } from '../bender/rules.ts';
 import { findTubes, tubeFindings, type TubePart, type TubesFound } from '../bender/source.ts';
 import { endView } from '../bender/view.ts';
@@ -18,6 +18,7 @@ import { nodeTools } from '../pipeline/node-tools.ts';
 import { readyReceivers } from '../receivers/ready.ts';
 import { firstRecipe, scaleOf } from '../recipe/recipe.ts';
 import { nodeLetters } from '../text/node-files.ts';
+import { sayRun } from '../tubes/say.ts';
 import { cornersOf, developedOf, tableOf } from '../tubes/run.ts';
 
 const formats = ['step', 'dxf', 'pdf', 'svg'] as const;
@@ -58,7 +59,7 @@ const options = {
   allowance: parsed('A,B', 'Left on at the two ends, mm.', two),
   radius: millimetres([0, 10_000], 'For a row of points: radius of its bends.'),
   tube: parsed('42.4x2.6|30x20x2', 'For a row of points: round, or width x height, and wall.', tubeOf),
-  quantity: flag('Puts the quantity into the names of files.'),
+  withQuantity: flag('Puts the quantity into the names of files.'),
 };
 
 type Wish = Asked<typeof options>;
@@ -119,7 +120,7 @@ function howOf(given: Wish, bender: BenderRules): TubeFileHow & TubeTools {
     formats: given.out ? (given.format.length > 0 ? given.format : usual) : [],
     bender,
     space: given.bed === null ? null : { bed: given.bed, backUp: null },
-    quantity: given.quantity,
+    quantity: given.withQuantity,
     tools: nodeTools,
     letters: nodeLetters,
     keep: keeper(given.out),

@@ -5,6 +5,7 @@ import { partOfDrawing } from '../drawing/part.ts';
 import { readBrepText, type ExactSolid } from '../surfaces/brep-text.ts';
 import { offOwnEdges } from '../surfaces/off-edges.ts';
 import { sheetLike } from '../surfaces/sheetlike.ts';
+import { tubeLike } from '../tubes/say.ts';
 import { surveySolid } from '../surfaces/survey.ts';
 import { Unusable, type Finding } from '../base/finding.ts';
 import { lossesAmong } from '../base/loss.ts';
@@ -254,7 +255,7 @@ export function solidPartOf(part: SolidPart, unit: string | null, format: string
       nonManifoldEdges: null,
       flippedEdges: null,
       degenerateTriangles: null,
-      survey: { ...surveySolid(exact), sheet: sheetLike(exact, volume, area) },
+      survey: { ...surveySolid(exact), sheet: sheetLike(exact, volume, area), tube: tubeLike(exact, volume) },
       unit,
       format,
       places: part.places.slice(0, mostPlaces),

@@ -5,6 +5,7 @@ import { fileStep } from './file.ts';
 import { layersStep } from './layers.ts';
 import { drawStep, madeBy, raiseStep, unfoldStep } from './making.ts';
 import { receivedStep } from './received.ts';
+import { runStep } from './run.ts';
 import { sheetStep } from './sheet.ts';
 import { sizeStep } from './size.ts';
 import { soundnessStep } from './soundness.ts';
@@ -27,6 +28,7 @@ const all = [
   unfoldStep,
   drawStep,
   raiseStep,
+  runStep,
   facetsStep,
   layersStep,
   depthsStep,

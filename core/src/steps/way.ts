@@ -3,7 +3,7 @@ import type { Recipe } from '../recipe/recipe.ts';
 import { noReceiver, type Receiver } from '../receivers/receivers.ts';
 
 /** What a part is for. */
-export const wayIds = ['print', 'carve', 'cut', 'fold', 'pass'] as const;
+export const wayIds = ['print', 'carve', 'cut', 'fold', 'bend', 'pass'] as const;
 export type WayId = (typeof wayIds)[number];
 
 type Kind = PartSummary['kind'];
@@ -53,6 +53,12 @@ export const ways: readonly Way[] = [
     name: 'Fold',
     does: both('Unfolded to a flat pattern with its bend lines, which is cut and folded: DXF, SVG, PDF.'),
     steps: both(['Unfold']),
+  },
+  {
+    id: 'bend',
+    name: 'Bend tube',
+    does: both('Its straights and bends become a bend table; with it the solid built anew, templates of its ends and its sheet: CSV, STEP, PDF.'),
+    steps: both(['Run']),
   },
   {
     id: 'pass',
@@ -115,8 +121,8 @@ export function waysOf(part: { summary: PartSummary; recipe: Recipe; ways?: read
   if (!asked) {
     const guesses = new Map<WayId, string>();
     for (const made of part.made ?? []) guesses.set(wayOfMade(kind, made), `"${made.name}" was made of it`);
-    const sheet = kind === 'drawing' || guesses.size > 0 ? null : sheetWay(part.summary);
-    if (sheet) guesses.set(sheet.way, sheet.why);
+    const shape = kind === 'drawing' || guesses.size > 0 ? null : shapeWay(part.summary);
+    if (shape) guesses.set(shape.way, shape.why);
     if (!guesses.has(own)) guesses.set(own, own === 'pass' ? 'no machine is chosen' : `it goes to ${part.recipe.receiver.name}`);
     return [...guesses].map(([way, why]) => ({ way, why, chosen: false }));
   }
@@ -133,9 +139,10 @@ export function waysWith(taken: readonly WayId[], way: WayId, kind: Kind): WayId
   return [...others, way].sort((a, b) => wayIds.indexOf(a) - wayIds.indexOf(b));
 }
 
-/** Whether a solid or mesh looks as if it were made of sheet. */
-function sheetWay(summary: PartSummary): Pick<WayTaken, 'way' | 'why'> | null {
+/** Whether a solid or mesh looks as if it were made of tube or of sheet. */
+function shapeWay(summary: PartSummary): Pick<WayTaken, 'way' | 'why'> | null {
   const { box, survey, volume, area } = summary;
+  if (survey?.tube) return { way: 'bend', why: survey.tube };
   if (survey?.sheet) return { way: 'fold', why: `walls of ${Number(survey.sheet.toFixed(3))} mm with round bends between them` };
   const [thin, middle] = [0, 1, 2].map((k) => box.max[k] - box.min[k]).sort((a, b) => a - b);
   const plain = survey !== null && survey.bothWays === 0;

@@ -13,6 +13,8 @@ export interface Survey {
   largestRadius: number | null;
   /** Thickness of what looks like folded sheet, mm; absent or null when it does not. */
   sheet?: number | null;
+  /** What a bent tube or bar is called; absent or null when it is none. */
+  tube?: string | null;
 }
 
 type Way = 'flat' | 'oneWay' | 'bothWays';
