@@ -6,7 +6,7 @@ import { unzipSync } from 'fflate';
 import { By, Key } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { demoBendRules, launchingFrame } from '../../demo/src/tubes.ts';
-import { click, downloaded, eventually, newJob, startApp, textOf, tick, type App } from './app.ts';
+import { downloaded, eventually, newJob, startApp, textOf, tick, type App } from './app.ts';
 
 let app: App;
 let jobId: string;
@@ -50,7 +50,10 @@ describe('a frame of bent tubes', () => {
     const { driver } = app;
     await press('bend-2');
     await eventually(async () => (await find('bend-2').getAttribute('aria-pressed')) === 'true', 'the bend chosen');
-    await click(driver, 'As it is bent');
+    await eventually(async () => {
+      await driver.findElement(By.xpath("//label[contains(normalize-space(.), 'As it is bent')]")).click();
+      return true;
+    }, 'the bending shown');
     await eventually(async () => /bend 2/.test(await textOf(driver, '[data-test=moment]')), 'the moment of that bend');
     const handle = await driver.findElement(By.css('.ant-slider-handle[aria-label="Step of bending"]'));
     await handle.sendKeys(Key.END);
@@ -71,6 +74,8 @@ describe('a frame of bent tubes', () => {
     await eventually(async () => (await driver.findElements(By.css('[data-test=bend-table]'))).length === 1, 'the table again', 90);
     // 48.707 degrees * 1.006 + 0.9
     await eventually(async () => (await cells()).includes('49.9°'), 'the angle that the machine is set to');
+    // What is shown is for these rules now: files can be written.
+    await eventually(async () => find('write-tubes').isEnabled(), 'files can be written');
   });
   test('written, read back and downloaded: the table in the zip bends the tube; the template is there', async () => {
     const { driver } = app;

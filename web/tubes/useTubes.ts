@@ -47,7 +47,10 @@ export function useTubes(tools: JobTools) {
 const partsOf = (job: JobTools['job']) => (job?.parts ?? []).filter((p) => !p.leftOut && p.summary.kind !== 'drawing');
 
 type Wish = { bender: BenderRules; toDie: boolean };
-const differs = (a: Wish, b: Wish) => JSON.stringify(a.bender) !== JSON.stringify(b.bender) || a.toDie !== b.toDie;
+/** Everything that is said of a bender, in one order: what comes back from the database has another. */
+const said = ({ dies, clamp, leastRadius, longest, material, density, allowances, rules }: BenderRules) =>
+  JSON.stringify([dies, clamp, leastRadius, longest, material, density, allowances, rules.map((r) => [r.material, r.radius, r.ratio, r.offset, r.elongation])]);
+const differs = (a: Wish, b: Wish) => said(a.bender) !== said(b.bender) || a.toDie !== b.toDie;
 
 const shownOf = (report: OperationReport | undefined) => ({ tubes: report?.tubes ?? null, leftOut: report?.leftOut ?? [], findings: report?.findings ?? [] });
 
