@@ -107,10 +107,13 @@ export function facetedTube({ points, radius, outer, inner, facets, around, mitr
 
 const reader = (name: string) => fileURLToPath(new URL(`./readers/${name}`, import.meta.url));
 
-/** STEP files of tubes by gmsh's kernel. `way`: see `gmsh_tubes.py`. @returns their names */
-export function gmshTubes(jobs: { points: P3[]; radius: number; outer: number; inner: number; way: 'pipe' | 'fuse' }[]): string[] {
+/** STEP or BREP files of tubes by gmsh's kernel. `way`: see `gmsh_tubes.py`. @returns their names */
+export function gmshTubes(
+  jobs: { points: P3[]; radius: number; outer: number; inner: number; way: 'pipe' | 'fuse' }[],
+  ending: 'step' | 'brep' = 'step',
+): string[] {
   const folder = mkdtempSync(join(tmpdir(), 'tubes-'));
-  const files = jobs.map((_, i) => join(folder, `tube-${i}.step`));
+  const files = jobs.map((_, i) => join(folder, `tube-${i}.${ending}`));
   execFileSync('/usr/bin/python3', [reader('gmsh_tubes.py')], {
     input: JSON.stringify(jobs.map((j, i) => ({ ...j, file: files[i] }))),
     stdio: ['pipe', 'ignore', 'inherit'],

@@ -144,7 +144,7 @@ async function tubesOf(db: Database): Promise<void> {
     clamp: 40,
     allowances: [0, 0] as [number, number],
   };
-  const asked = await askForOperation(db, id, { kind: 'tubes', parts: parts.map((p) => p.id), toDie: false, bender });
+  const asked = await askForOperation(db, id, { kind: 'tubes', parts: parts.map((p) => p.id), toDie: false, fit: null, bender });
   await settled(async () => {
     const operation = (await operationViews(db, id)).find((o) => o.id === asked);
     if (operation?.state === 'failed') throw new Error(operation.failure?.message);

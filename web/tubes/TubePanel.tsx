@@ -181,6 +181,10 @@ function Machine({ tubes }: { tubes: TubeTools }) {
       <Checkbox checked={tubes.toDie} disabled={bender.dies.length === 0} onChange={(e) => tubes.setToDie(e.target.checked)}>
         take the nearest die; corners stay
       </Checkbox>
+      <label className="row" title="Tubes along free curves are fitted by straights and arcs within this; empty: they are left out and told">
+        fit free curves within{' '}
+        <LengthInput value={tubes.fit === null ? '' : String(tubes.fit)} onChange={(v) => (v === '' ? tubes.setFit(null) : Number(v) >= 0.001 && tubes.setFit(Number(v)))} placeholder="not" />
+      </label>
       <label className="row">
         material
         <Input size="small" style={{ width: 170 }} value={bender.material} onChange={(e) => setBender({ material: e.target.value })} />
@@ -224,6 +228,7 @@ function Write({ tubes, tools }: { tubes: TubeTools; tools: JobTools }) {
       parts: tubes.operation!.parts,
       bender: tubes.bender,
       toDie: tubes.toDie,
+      fit: tubes.fit,
       formats: chosen,
       quantity,
       name: tools.job!.name.slice(0, 100),

@@ -7,6 +7,7 @@ import type { Vec3 } from '../geometry/vector.ts';
 import type { Geometry, PartSummary } from '../model/design.ts';
 import { readBrepText } from '../surfaces/brep-text.ts';
 import { pappusOf } from '../tubes/rebuild.ts';
+import { nameOfSection } from '../tubes/sections.ts';
 import { tubesOf, type Found, type FoundRun } from '../tubes/recognise.ts';
 import { addMesh, addSolid, emptySkin, type Skin } from '../tubes/skin.ts';
 
@@ -54,10 +55,10 @@ const turnedBy =
 
 /**
  * Finds tubes in parts where they stand, all copies of each: an elbow between two tubes is one run with them.
- * @param one only the first copy of each part
+ * @param fit free curves are fitted by straights and arcs within this, mm; null: they are left out and told
  * @example findTubes(parts).runs.length
  */
-export function findTubes(parts: readonly TubePart[], one = false): TubesFound {
+export function findTubes(parts: readonly TubePart[], fit: number | null = null): TubesFound {
   const [solids, meshes] = [emptySkin(), emptySkin()];
   const bodies: Body[] = [];
   const leftOut: TubesFound['leftOut'] = [];
@@ -69,7 +70,7 @@ export function findTubes(parts: readonly TubePart[], one = false): TubesFound {
     const places = summary.places && summary.places.length > 0 ? summary.places : [identityRows];
     try {
       const exact = geometry.kind === 'solid' ? readBrepText(geometry.brep) : null;
-      for (const place of one ? places.slice(0, 1) : places) {
+      for (const place of places) {
         if (bodies.length >= mostBodies) break;
         if (exact) addSolid(solids, exact, { number: bodies.length, place: placed(place, scale), turn: turnedBy(place), scale });
         else if (geometry.kind === 'mesh') addMesh(meshes, placedMesh(geometry.mesh, place, scale), bodies.length);
@@ -79,7 +80,7 @@ export function findTubes(parts: readonly TubePart[], one = false): TubesFound {
       leftOut.push({ key, what: summary.name, why: asUnusable(thrown).message });
     }
   });
-  const both = [solids, meshes].map((skin) => ({ skin, ...tubesOf(skin) }));
+  const both = [solids, meshes].map((skin) => ({ skin, ...tubesOf(skin, fit) }));
   const found = {
     runs: both.flatMap(({ skin, runs }) => runs.map((r) => ({ ...r, skin }))),
     none: both.flatMap((b) => b.none),
@@ -208,6 +209,15 @@ export function tubeFindings(found: TubesFound): Finding[] {
     message: `${n.what} At ${n.at.map((v) => Number(v.toFixed(2))).join(', ')} mm.`,
     remedy: n.remedy,
   }));
+  for (const { run, fitted } of found.runs)
+    if (fitted !== undefined)
+      out.push({
+        code: 'fitted',
+        severity: 'look',
+        count: run.pieces.length,
+        message: `A ${nameOfSection(run.section)} along a free curve was fitted by ${run.pieces.length} straights and arcs; its middle is ${fitted.toFixed(4)} mm off at most.`,
+        remedy: 'Bend a sample, or design it of straights and arcs.',
+      });
   out.push(...rests(found));
   if (gaveUp)
     out.push({

@@ -59,6 +59,7 @@ const options = {
   allowance: parsed('A,B', 'Left on at the two ends, mm.', two),
   radius: millimetres([0, 10_000], 'For a row of points: radius of its bends.'),
   tube: parsed('42.4x2.6|30x20x2', 'For a row of points: round, or width x height, and wall.', tubeOf),
+  fit: millimetres([0.001, 50], 'Fits tubes along free curves by straights and arcs within this; else they are left out and told.'),
   withQuantity: flag('Puts the quantity into the names of files.'),
 };
 
@@ -131,7 +132,7 @@ function howOf(given: Wish, bender: BenderRules): TubeFileHow & TubeTools {
 async function run(given: Wish): Promise<Report> {
   const rules = given.rules === null ? [] : readBendRules(await textOf(given.rules, 'rules file'));
   const bender = benderOf(given, rules);
-  const design: TubesFound = findTubes(await partsOf(given));
+  const design: TubesFound = findTubes(await partsOf(given), given.fit);
   const { found, findings: changed } = given.toDie ? toDies(design, bender.dies) : { found: design, findings: [] };
   if (found.runs.length === 0 && found.none.length === 0)
     throw new Unusable('no-tube', `No tube or bar of straights and bends was found. ${tubeFindings(found)[0]?.message ?? ''}`.trim(), 'Tubes are round, square, rectangular or flat-oval, with bends of one radius each.'); // prettier-ignore

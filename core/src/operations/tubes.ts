@@ -18,6 +18,8 @@ interface AboutTubes {
   bender: BenderRules;
   /** Takes the nearest die for each bend. */
   toDie: boolean;
+  /** Free curves are fitted within this, mm; null: they are told. */
+  fit: number | null;
 }
 
 export interface TubesRequest extends AboutTubes {
@@ -34,6 +36,7 @@ export interface TubeFilesRequest extends AboutTubes {
 const about = {
   parts: Joi.array().items(Joi.string().guid()).min(1).max(5000).unique().required(),
   toDie: Joi.boolean().required(),
+  fit: figure.min(0.001).max(50).allow(null).default(null),
   bender: Joi.object<BenderRules>({
     dies: Joi.array().items(figure.greater(0).max(10_000)).max(100).required(),
     clamp: figure.min(0).max(10_000).required(),
@@ -64,7 +67,7 @@ async function made(
 ): Promise<TubesDone & { found: TubesFound }> {
   if (progress(0.02, 'looking for tubes')) throw new Cancelled();
   const given = parts.map((p) => ({ key: p.id, summary: p.summary, geometry: p.geometry, scale: scaleOfPart(p) }));
-  const design = findTubes(given);
+  const design = findTubes(given, request.fit);
   const { found, findings } = request.toDie ? toDies(design, request.bender.dies) : { found: design, findings: [] };
   // Letters are where the work is done, never in a page, which knows this file for its forms.
   const { nodeLetters } = await import(/* turbopackIgnore: true */ '../text/node-files.ts');

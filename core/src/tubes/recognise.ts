@@ -1,9 +1,11 @@
 import { distance, dot, lengthOf, scaled, sub, type Vec3 } from '../geometry/vector.ts';
 import { arcsOf, looseFacets, mergedPieces } from './arcs.ts';
 import { gapsClosed } from './gaps.ts';
+import { fittedLine } from './fit.ts';
+import { freeSweeps, type FreeSweep } from './free.ts';
 import { chainsOf, type Break, type Chain } from './chains.ts';
 import { acrossAt, membersOf, type Member } from './members.ts';
-import { anyAcross, bendAbout, bendAt, developedOf, regular, reversed, type EndCut, type Piece, type Run } from './run.ts';
+import { anyAcross, bendAbout, bendAt, developedOf, endOf, regular, reversed, type EndCut, type Piece, type Run } from './run.ts';
 import { nameOfSection } from './sections.ts';
 import type { Skin } from './skin.ts';
 import type { Sweep } from './sweep.ts';
@@ -17,13 +19,15 @@ export interface FoundRun {
   faces: number[];
   /** How far its pieces miss each other where they meet, mm. */
   miss: number;
-  /** How far it was moved from the design on purpose, mm. */
+  /** How far it was moved from the design on purpose, mm: other dies, or a free curve fitted by straights and arcs. */
   moved?: number;
+  /** How far the pieces that stand for a free curve are off it, mm; absent when nothing was fitted. */
+  fitted?: number;
 }
 
 /** Something that can't be taken as it is, with the place and a remedy. */
 export interface NoRun {
-  code: 'fork' | 'section-changes' | 'closed-ring' | 'wall' | 'facets' | 'lost';
+  code: 'free-curve' | 'fork' | 'section-changes' | 'closed-ring' | 'wall' | 'facets' | 'lost';
   at: Vec3;
   what: string;
   remedy: string;
@@ -45,9 +49,10 @@ const mostFlat = 8;
 /**
  * Tubes and bars of a skin: straights that were moved along a line, bends that were turned about an axis, put together where they meet.
  * Whatever their surfaces are written as, it is what they are that counts.
+ * @param fit free curves are fitted by straights and arcs within this, mm; null: they are told and left out
  * @example tubesOf(skin).runs.map((r) => tableOf(r.run))
  */
-export function tubesOf(skin: Skin): Found {
+export function tubesOf(skin: Skin, fit: number | null = null): Found {
   const swept = sweepsOf(skin);
   const { members, none: walls } = membersOf({ sweeps: [...swept.sweeps, ...longOnes(swept.sweeps, skin)] }, skin);
   const all = skin.exact ? members : gapsClosed(members, skin);
@@ -97,6 +102,7 @@ export function tubesOf(skin: Skin): Found {
     }
     found.runs.push({ run: runOf(chain, pieces), bodies, faces, miss: missOf(pieces) });
   }
+  for (const free of freeSweeps(skin)) if (free.faces.every((f) => !claimed.has(f))) takeFree(free, fit, found);
   // A break matters between tubes: a flange or a block at an end is no tube.
   for (const b of breaks) if (b.members.every((m) => m.faces.every((f) => claimed.has(f)))) found.none.push(told(b));
   found.none.push(...lostBetween(found.runs).filter((l) => found.none.every((n) => distance(n.at, l.at) > 1)));
@@ -110,6 +116,33 @@ export function tubesOf(skin: Skin): Found {
         bodies: [w.sweep.body],
       });
   return found;
+}
+
+/** Share of a deviation that the middle of a fitted tube may take. */
+const middleShare = 0.6;
+
+/** A tube along a free curve: fitted when asked, else told with how it can be had. */
+function takeFree({ points, section, faces, body }: FreeSweep, fit: number | null, found: Found): void {
+  const name = nameOfSection(section);
+  const none = (what: string, remedy: string) => found.none.push({ code: 'free-curve', at: points[points.length >> 1], what, remedy, bodies: [body] });
+  if (fit === null) {
+    none(
+      `A ${name} goes along a free curve: its bends have no radius.`,
+      'Have it fitted by straights and arcs within a deviation (--fit 0.5), which is shown and measured.',
+    );
+    return;
+  }
+  // The tube's surface leans where its middle is off: the middle is kept nearer, and the surface is measured.
+  const line = fittedLine(points, fit * middleShare);
+  if (!line) {
+    none(`A ${name} goes along a free curve that takes more than 400 arcs within ${fit} mm.`, 'Allow a larger deviation.');
+    return;
+  }
+  const pieces = mergedPieces(line.pieces, 1e-6);
+  const along = pieces[0].kind === 'straight' ? pieces[0].along : pieces[0].before;
+  const square = (normal: Vec3): EndCut => ({ kind: 'square', slant: 0, normal });
+  const run: Run = { section, pieces, across: anyAcross(along), ends: [square(scaled(along, -1)), square(endOf(pieces[pieces.length - 1]))] };
+  found.runs.push({ run: regular(run), bodies: [body], faces, miss: 0, moved: fit, fitted: line.off });
 }
 
 /** Runs of one body whose ends stand in one place are one tube that could not be followed there: told, never given out as two. */

@@ -216,6 +216,11 @@ function movedSurface(s: Surface, place: Place, turn: Place, scale: number): Sur
       return { ...s, along: unit(turn(s.along)) };
     case 'revolution':
       return { ...s, at: place(s.at), axis: unit(turn(s.axis)) };
+    case 'bspline': {
+      const poles = new Float64Array(s.poles.length);
+      for (let i = 0; i < poles.length; i += 3) poles.set(place([s.poles[i], s.poles[i + 1], s.poles[i + 2]]), i);
+      return { ...s, poles };
+    }
     default:
       return s;
   }
