@@ -24,6 +24,8 @@ import { anyAcross, piecesOf, piecesThrough, startOf, tableOf, type Run } from '
 import { sectionBy } from '../src/tubes/sections.ts';
 import { compared } from '../src/tubes/marks.ts';
 import { findTubes } from '../src/bender/source.ts';
+import { tubesOf } from '../src/tubes/recognise.ts';
+import { addMesh, emptySkin } from '../src/tubes/skin.ts';
 import { identityRows } from '../src/geometry/rows.ts';
 import type { PartSummary } from '../src/model/design.ts';
 import { facetedTube, worked, type P3 } from './tube.data.ts';
@@ -371,4 +373,20 @@ test('solids and meshes of one job are looked through apart: neither is known le
   // One that can't be looked through is left out with why; the others are not lost.
   expect(found.leftOut.map((l) => l.what)).toEqual(['open']);
   expect(found.leftOut[0].why).toContain('not closed');
+});
+
+test('facets are let off what they stand off their arcs, and no more', () => {
+  const tube = { points: worked, radius: 60, outer: 21.2, inner: 18.6, facets: 32, around: 48 };
+  const skin = emptySkin();
+  const mesh = facetedTube(tube);
+  addMesh(skin, mesh, 0);
+  const found = tubesOf(skin).runs[0].run;
+  const design = { run: found, points: mesh.positions, mesh, deviation: 0.05, volume: null, exact: false, fit: 0, moved: 0 };
+  const table = bendTableText(found, machineTableOf(found, usualBender));
+  const first = tableOf(found).rows[0].length;
+  const longer = (by: number) => proveTable(design, text(table.replace(`\r\n1,${Number(first.toFixed(9))},`, `\r\n1,${first + by},`)), []).evidence.claims.find((c) => c.quantity === 'Far end to the design')!; // prettier-ignore
+  expect(proveTable(design, text(table), []).evidence.verdict).toBe('clear');
+  // 0.05 mm, 0.2 % of 42.4 mm, and (60 + 21.2) (1 / cos(45 / 32 degrees) - 1) = 0.0245 mm.
+  expect(longer(0.155).verdict).toBe('clear');
+  expect(longer(0.165).verdict).toBe('stop');
 });

@@ -13,6 +13,9 @@ import { roundForm } from '../src/tubes/round-form.ts';
 import type { BsplineSurface } from '../src/surfaces/surfaces.ts';
 import { compared, marksOf } from '../src/tubes/marks.ts';
 import { tubesOf, type Found } from '../src/tubes/recognise.ts';
+import { readyReceivers } from '../src/receivers/ready.ts';
+import { firstRecipe } from '../src/recipe/recipe.ts';
+import { waysOf } from '../src/steps/way.ts';
 import { fittedLine } from '../src/tubes/fit.ts';
 import { pappusOf, stretchesOf } from '../src/tubes/rebuild.ts';
 import {
@@ -479,4 +482,20 @@ describe('free curves', () => {
     const noise = Array.from({ length: 900 }, (_, i): P3 => [i, 3 * next(), 3 * next()]);
     expect(fittedLine(noise, 1e-6)).toBeNull();
   });
+});
+
+test('what a bent tube is is said when it is brought in, and it goes the way of tubes; a straight one and a block do not', async () => {
+  const b = await builder();
+  const k = await workingKernel();
+  const of = async (name: string, shape: Solid) => {
+    const design = await readDesign(b.step(name, [{ name, colour: '#888888', shape, places: [[0, 0, 0]] }]), `${name}.step`, nodeKernels);
+    return design.parts[0].summary;
+  };
+  const bent = await of('bent', tubeSolid(k, stretchesOf(runThrough(worked, 60))));
+  expect(bent.survey!.tube).toBe('tube 42.4 x 2.6, 3 bends');
+  const ways = waysOf({ summary: bent, recipe: firstRecipe(bent, readyReceivers), ways: null });
+  expect(ways.find((w) => w.way === 'bend')).toMatchObject({ why: 'tube 42.4 x 2.6, 3 bends', chosen: false });
+  const straight = await of('straight', b.cut(b.cylinder([0, 0, 0], [0, 0, 1], 20, 300), b.cylinder([0, 0, 0], [0, 0, 1], 18, 300)));
+  expect(straight.survey!.tube).toBeNull();
+  expect((await of('block', b.box([0, 0, 0], [40, 30, 20]))).survey!.tube).toBeNull();
 });

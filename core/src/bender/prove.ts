@@ -49,8 +49,7 @@ export function proveTable(designed: DesignedTube, bytes: Uint8Array, findings: 
   const { run: received } = receivedRun(readTable(bytes), run);
   const { width } = run.section;
   const length = developedOf(run);
-  // Facets stand inside the round that they stand for; float32 and short facets say where they stand less exactly.
-  const slack = designed.moved * 1.01 + (exact ? Math.max(0.01, 3 * designed.fit) : Math.max(0.05, 0.01 * width + 1e-3 * length));
+  const slack = designed.moved * 1.01 + (exact ? Math.max(0.01, 3 * designed.fit) : facetSlack + width * facetShare + sagOf(run).along);
   const [a, b] = [tableOf(run), tableOf(received)];
   const surface = surfaceDistance(designed.points, received);
   const centre = centreDistance(run, received);
@@ -74,6 +73,20 @@ export function proveTable(designed: DesignedTube, bytes: Uint8Array, findings: 
   return { evidence: evidenceOf(claims, [...findings]), run: received, distance: Math.max(surface.distance, centre), ends };
 }
 
+/** What float32 and short facets leave, mm, and as a share of the width. */
+const facetSlack = 0.05;
+const facetShare = 0.002;
+
+/** How far facets may stand off the arcs that they stand for: along bends and around the section, mm. Sagitta of a chord. */
+function sagOf({ pieces, section }: Run): { along: number; around: number } {
+  const half = section.width / 2;
+  const along = pieces.reduce(
+    (most, p) => (p.kind === 'bend' && p.facets > 0 ? Math.max(most, (p.radius + half) * (1 / Math.cos(p.angle / p.facets / 2) - 1)) : most),
+    0,
+  );
+  return { along, around: section.facets > 0 ? half * (1 - Math.cos(Math.PI / section.facets)) : 0 };
+}
+
 const hand = (run: Run): string => ['left', 'flat', 'right'][handOf(run) + 1];
 
 function volumeClaim(run: Run, received: Run, volume: number): Claim {
@@ -85,12 +98,13 @@ function volumeClaim(run: Run, received: Run, volume: number): Claim {
 }
 
 /** The share of the outside of a tube that is not found in the design. */
-function missingShare({ mesh, deviation }: DesignedTube, received: Run, slack: number): number {
+function missingShare({ mesh, deviation, run }: DesignedTube, received: Run, slack: number): number {
   if (mesh.triangles.length === 0) return 1;
   const tree = buildBvh(mesh);
   const points = skinPoints(received, 60, 12);
   const near: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
-  const most = (slack + deviation * 3) ** 2;
+  const { along, around } = sagOf(run);
+  const most = (slack + deviation * 3 + along + around) ** 2;
   let off = 0;
   for (let i = 0; i < points.length; i += 3) {
     near.triangle = -1;

@@ -22,8 +22,8 @@ export function gapsClosed(members: readonly Member[], skin: Skin): Member[] {
       const [a, b] = [free[i], free[j]];
       if (a.m === b.m || a.m.body !== b.m.body || Math.abs(a.m.section.width - b.m.section.width) > a.m.section.width * 0.01) continue;
       const bend = arcBetween(a.m.ends[a.side], b.m.ends[b.side], a.m.section.width);
-      if (!bend || !onRing(points.get(a.m.body) ?? [], bend, a.m)) continue;
-      added.push(memberOf(bend, a.m));
+      const facets = bend ? facetsOnRing(points.get(a.m.body) ?? [], bend, a.m) : 0;
+      if (bend && facets > 0) added.push({ ...memberOf(bend, a.m), facets });
     }
   }
   return [...members, ...added];
@@ -71,8 +71,9 @@ function arcBetween(p: { at: Vec3; out: Vec3 }, q: { at: Vec3; out: Vec3 }, widt
   return distance(bend.to, q.at) <= slack * lengthOf(w) ? bend : null;
 }
 
-/** Whether the points about the arc lie on its ring: enough of them, none off it. */
-function onRing(points: readonly Vec3[], bend: Bend, { section }: Member): boolean {
+/** How many facets stand for the arc, when the points about it lie on its ring: enough of them, none off it; 0 otherwise. */
+function facetsOnRing(points: readonly Vec3[], bend: Bend, { section }: Member): number {
+  const rings = new Set<number>();
   const x = unit(sub(bend.from, bend.centre));
   const y = cross(bend.axis, x);
   const slack = section.width * 0.02;
@@ -87,10 +88,11 @@ function onRing(points: readonly Vec3[], bend: Bend, { section }: Member): boole
     if (away > section.width * 0.75) continue;
     const wall = section.wall ?? 0;
     const off = Math.min(Math.abs(away - section.width / 2), wall > 0 ? Math.abs(away - section.width / 2 + wall) : Infinity);
-    if (section.shape === 'round' && off > slack) return false;
+    if (section.shape === 'round' && off > slack) return 0;
     on++;
+    rings.add(Math.round(angle * 500));
   }
-  return on >= 6;
+  return on >= 6 ? rings.size + 1 : 0;
 }
 
 function memberOf(bend: Bend, m: Member): Member {

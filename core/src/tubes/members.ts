@@ -18,6 +18,8 @@ export interface Member {
   /** Faces of outside and inside. */
   faces: number[];
   body: number;
+  /** Facets that stand for a bend that was found by the corners on its ring; absent otherwise. */
+  facets?: number;
 }
 
 /** What looked like a member but is none, with the place. */

@@ -5,7 +5,7 @@ import { fittedLine } from './fit.ts';
 import { freeSweeps, type FreeSweep } from './free.ts';
 import { chainsOf, type Break, type Chain } from './chains.ts';
 import { acrossAt, membersOf, type Member } from './members.ts';
-import { anyAcross, bendAbout, bendAt, developedOf, endOf, regular, reversed, type EndCut, type Piece, type Run } from './run.ts';
+import { anyAcross, bendAbout, bendAt, developedOf, endOf, lengthOfPiece, pointOnPiece, regular, reversed, type EndCut, type Piece, type Run } from './run.ts';
 import { nameOfSection } from './sections.ts';
 import type { Skin } from './skin.ts';
 import type { Sweep } from './sweep.ts';
@@ -60,62 +60,81 @@ export function tubesOf(skin: Skin, fit: number | null = null): Found {
   // A ball turns about itself, too: a ring stands further out than it is wide.
   const ringed = membersOf({ sweeps: swept.rings }, skin).members.filter((m) => m.middle[0] > m.section.width / 2);
   const rings = ringed.map((member): Chain => ({ links: [{ member, from: 0 }], closed: true }));
-  const candidates = [...chains, ...rings]
-    .map((chain) => ({ chain, pieces: piecesOfChain(chain, skin), faces: [...new Set(chain.links.flatMap((l) => l.member.faces))] }))
-    .map((c) => ({
-      ...c,
-      score: developedOf(c) / Math.sqrt(outsideOf(c.chain)) - (c.chain.links[0].member.sweep.kind === 'bend' && c.chain.closed ? 1e-9 : 0),
-    }))
-    .sort((a, b) => b.score - a.score);
-  const claimed = new Set<number>();
   const found: Found = { runs: [], none: [], gaveUp: swept.gaveUp };
-  for (const { chain, pieces, faces } of candidates) {
-    const taken = faces.reduce((n, f) => n + (claimed.has(f) ? 1 : 0), 0);
-    if (taken > faces.length * 0.3) continue;
-    const { section } = chain.links[0].member;
-    const bodies = [...new Set(chain.links.map((l) => l.member.body))];
-    const developed = developedOf({ pieces });
-    const plain = pieces.every((p) => p.kind === 'straight');
-    const least = plain ? (section.wall === null ? leastBar : leastTube) : 1;
-    if (section.width > mostFlat * section.height || developed < least * section.width) continue;
-    for (const f of faces) claimed.add(f);
-    if (chain.closed) {
-      found.none.push({
-        code: 'closed-ring',
-        at: pieces[0].from,
-        what: `A closed ring of ${nameOfSection(section)} has no end to begin at.`,
-        remedy: 'Split it where it is to be welded, and bring it in again.',
-        bodies,
-      });
-      continue;
-    }
-    const loose = looseFacets(pieces, section.width);
-    if (loose) {
-      found.none.push({
-        code: 'facets',
-        at: loose.from,
-        what: `The facets of a bend of ${nameOfSection(section)} do not lie on an arc.`,
-        remedy: 'Ask for it fitted by straights and arcs within a deviation (--fit), or bring in the exact solid.',
-        bodies,
-      });
-      continue;
-    }
-    found.runs.push({ run: runOf(chain, pieces), bodies, faces, miss: missOf(pieces) });
+  const claimed = new Set<number>();
+  for (const candidate of candidatesOf([...chains, ...rings], skin)) {
+    // What is the side of a tube may also be moved across it: the longest explanation takes the faces.
+    const taken = candidate.faces.reduce((n, f) => n + (claimed.has(f) ? 1 : 0), 0);
+    if (taken > candidate.faces.length * mostShared || !longEnough(candidate)) continue;
+    for (const f of candidate.faces) claimed.add(f);
+    take(candidate, fit, found);
   }
-  for (const free of freeSweeps(skin)) if (free.faces.every((f) => !claimed.has(f))) takeFree(free, fit, found);
+  const free = (faces: readonly number[]) => faces.every((f) => !claimed.has(f));
+  for (const sweep of freeSweeps(skin)) if (free(sweep.faces)) takeFree(sweep, fit, found);
   // A break matters between tubes: a flange or a block at an end is no tube.
   for (const b of breaks) if (b.members.every((m) => m.faces.every((f) => claimed.has(f)))) found.none.push(told(b));
   found.none.push(...lostBetween(found.runs).filter((l) => found.none.every((n) => distance(n.at, l.at) > 1)));
-  for (const w of walls)
-    if (w.sweep.faces.every((f) => !claimed.has(f)))
-      found.none.push({
-        code: 'wall',
-        at: w.at,
-        what: `A tube is left out: ${w.why}.`,
-        remedy: 'A tube has one wall all round; check the design.',
-        bodies: [w.sweep.body],
-      });
+  for (const w of walls) {
+    const [code, remedy] = ['wall' as const, 'A tube has one wall all round; check the design.'];
+    if (free(w.sweep.faces)) found.none.push({ code, at: w.at, what: `A tube is left out: ${w.why}.`, remedy, bodies: [w.sweep.body] });
+  }
   return found;
+}
+
+/** Share of a chain's faces that a longer one may have taken before. */
+const mostShared = 0.3;
+
+/** A chain as straights and bends, with how long it is against how wide. */
+interface Candidate {
+  chain: Chain;
+  pieces: Piece[];
+  faces: number[];
+  score: number;
+}
+
+/** Chains, the longest for their width first; of two alike the open one. */
+function candidatesOf(chains: readonly Chain[], skin: Skin): Candidate[] {
+  return chains
+    .map((chain) => {
+      const pieces = piecesOfChain(chain, skin);
+      const faces = [...new Set(chain.links.flatMap((l) => l.member.faces))];
+      return { chain, pieces, faces, score: developedOf({ pieces }) / Math.sqrt(outsideOf(chain)) - (chain.closed ? 1e-9 : 0) };
+    })
+    .sort((a, b) => b.score - a.score);
+}
+
+function longEnough({ chain, pieces }: Candidate): boolean {
+  const { section } = chain.links[0].member;
+  const plain = pieces.every((p) => p.kind === 'straight');
+  const least = plain ? (section.wall === null ? leastBar : leastTube) : 1;
+  return section.width <= mostFlat * section.height && developedOf({ pieces }) >= least * section.width;
+}
+
+/** A chain as a run, or why it is none. */
+function take({ chain, pieces, faces }: Candidate, fit: number | null, found: Found): void {
+  const { section } = chain.links[0].member;
+  const bodies = [...new Set(chain.links.map((l) => l.member.body))];
+  const name = nameOfSection(section);
+  const none = (code: NoRun['code'], at: Vec3, [what, remedy]: [string, string]) => found.none.push({ code, at, what, remedy, bodies });
+  if (chain.closed) {
+    none('closed-ring', pieces[0].from, [`A closed ring of ${name} has no end to begin at.`, 'Split it where it is to be welded, and bring it in again.']);
+    return;
+  }
+  const loose = looseFacets(pieces, section.width);
+  if (!loose) found.runs.push({ run: runOf(chain, pieces), bodies, faces, miss: missOf(pieces) });
+  else if (fit !== null && section.shape === 'round') takeFree({ points: dense(pieces, section.width / 4), section, faces, body: bodies[0] }, fit, found);
+  else none('facets', loose.from, [`The facets of a bend of ${name} do not lie on an arc.`, 'Have it fitted by straights and arcs within a deviation (--fit 0.5), or bring in the exact solid.']); // prettier-ignore
+}
+
+/** Points along pieces, no further apart than a step. */
+function dense(pieces: readonly Piece[], step: number): Vec3[] {
+  const out: Vec3[] = [pieces[0].from];
+  for (const p of pieces) {
+    const length = lengthOfPiece(p);
+    const n = Math.ceil(length / step);
+    for (let i = 1; i <= n; i++) out.push(pointOnPiece(p, (length * i) / n).at);
+  }
+  return out;
 }
 
 /** Share of a deviation that the middle of a fitted tube may take. */
@@ -187,7 +206,7 @@ function pieceOf(member: Member, from: 0 | 1): Piece {
   const [a, b] = [ends[from], ends[1 - from]];
   if (sweep.kind === 'straight') return { kind: 'straight', from: a.at, to: b.at, along: b.out };
   const axis = from === 0 ? sweep.along : scaled(sweep.along, -1);
-  return { ...bendAbout({ from: a.at, before: scaled(a.out, -1), axis, angle: ends[1].t - ends[0].t }, middle[0]), to: b.at };
+  return { ...bendAbout({ from: a.at, before: scaled(a.out, -1), axis, angle: ends[1].t - ends[0].t }, middle[0], member.facets ?? 0), to: b.at };
 }
 
 /** The centre line of a chain: mitres where straights meet, facets of bends as bends. */
