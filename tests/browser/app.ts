@@ -90,8 +90,6 @@ async function startBrowser(downloads: string): Promise<WebDriver> {
     '--disable-background-networking',
     '--disable-component-update',
     '--disable-sync',
-    // Pages that do not move: a form that slides in takes no key until it stands.
-    '--force-prefers-reduced-motion',
     '--no-first-run',
     `--user-data-dir=${mkdtempSync(join(tmpdir(), 'tall-kite-chromium-'))}`,
   );

@@ -1,5 +1,5 @@
 /** A machine of your own, from a kind of machine to a file that is stopped by its rules; a small operation asked for by its form. */
-import { By, Key, type WebElement } from 'selenium-webdriver';
+import { By, Key } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { receiversOf, storedReceivers } from '../../server/src/stores/receivers.ts';
 import { chooseIn, click, dataPath, downloaded, eventually, marksOf, newJob, startApp, textOf, type App } from './app.ts';
@@ -22,12 +22,16 @@ const fill = (id: string, text: string) =>
     await field.sendKeys(Key.chord(Key.CONTROL, 'a'), text);
     return (await field.getAttribute('value')) === text;
   }, `"${text}" in ${id}`);
-/** An entry of an open menu, by its words. */
-const entry = async (words: string): Promise<WebElement> =>
+/** Takes an entry of an open menu, by its words, once it stands where it can be clicked. */
+const take = (words: string) =>
   eventually(async () => {
-    for (const item of await app.driver.findElements(By.css('.ant-dropdown-menu-item'))) if ((await item.getText()) === words) return item;
-    return null;
-  }, words) as Promise<WebElement>;
+    for (const item of await app.driver.findElements(By.css('.ant-dropdown-menu-item')))
+      if ((await item.getText()) === words) {
+        await item.click();
+        return true;
+      }
+    return false;
+  }, `a click on ${words}`);
 const press = (test: string) =>
   eventually(async () => {
     await app.driver.findElement(By.css(`[data-test=${test}]`)).click();
@@ -40,7 +44,7 @@ describe('a machine without a line of code', () => {
     await app.driver.get(`${app.base}/receivers`);
     await eventually(async () => (await textOf(app.driver, 'main')).includes('Lark'), 'the list');
     await press('add-receiver');
-    await (await entry('Filament printer')).click();
+    await take('Filament printer');
     await eventually(async () => (await app.driver.findElements(By.id('name'))).length > 0, 'the form');
     await fill('name', 'Great Auk');
     await fill('bead', '200');
@@ -74,7 +78,7 @@ describe('a machine without a line of code', () => {
   });
   test('archived it leaves the choice, comes back, and is saved as a file', async () => {
     await press('more-great-auk');
-    await (await entry('Archive')).click();
+    await take('Archive');
     await eventually(async () => (await app.driver.findElements(By.css('.ant-modal-confirm-btns button'))).length === 2, 'the question');
     await eventually(async () => (await textOf(app.driver, '.ant-modal-confirm')).includes('The 1 part that goes to it keeps it.'), 'what becomes of its part');
     await (await app.driver.findElement(By.css('.ant-modal-confirm-btns .ant-btn-primary'))).click();
@@ -117,7 +121,7 @@ describe('a test piece', () => {
     await driver.get(`${app.base}/receivers`);
     await eventually(async () => (await driver.findElements(By.css('[data-test=more-swift]'))).length > 0, 'the list');
     await press('more-swift');
-    await (await entry('Test piece…')).click();
+    await take('Test piece…');
     await eventually(async () => (await textOf(driver, '[data-test=test-piece]')).includes('Download the strips'), 'the piece');
     await click(driver, 'Download the strips');
     const { bytes } = await downloaded(app.downloads, 'kerf-test-Swift_mm.dxf');
