@@ -42,7 +42,7 @@ export async function launchingFrame(): Promise<DemoFile> {
   const upright = (x: number, y: number) => b.cylinder([x, y, -200], [0, 0, 1], 21.2, 900);
   add('Cross bar', b.cut(pipe(16.85, 2.6, [0, 0, 300], wide), upright(0, 0), upright(0, wide)), [[0, 0, 0], [1180, 0, 0], [0, 0, 200]]); // prettier-ignore
   add('Foot plate', b.cut(b.box([-60, -60, -8], [120, 120, 8]), b.cylinder([42, 42, -9], [0, 0, 1], 5.5, 10), b.cylinder([-42, -42, -9], [0, 0, 1], 5.5, 10)), [[0, 0, 0], [1180, 0, 0], [0, wide, 0], [1180, wide, 0]], '#5c7a6a'); // prettier-ignore
-  add('Line ring', b.moved(b.torus([0, 0, 0], [0, 0, 1], 60, 6), [640, wide / 2, 1050]), [[0, 0, 0]], '#b85433');
+  add('Line ring', b.torus([640, wide / 2, 1050], [0, 0, 1], 60, 6), [[0, 0, 0]], '#b85433');
   return { name: 'WS-420 launching frame.step', bytes: b.step('Launching frame', parts) };
 }
 

@@ -133,7 +133,11 @@ function Proof({ tube }: { tube: TubeView }) {
   );
 }
 
-const shown = (v: number | string) => (typeof v === 'number' ? String(Number(v.toPrecision(7))) : v);
+/** A figure of a claim; what is only rounding is not written out. */
+const shown = (v: number | string, unit: string) => {
+  if (typeof v !== 'number') return v;
+  return unit === 'mm' && v > 0 && v < 1e-4 ? 'under 0.0001' : String(Number(v.toFixed(4)));
+};
 
 function ClaimRow({ claim: c }: { claim: TubeView['claims'][number] }) {
   return (
@@ -142,7 +146,9 @@ function ClaimRow({ claim: c }: { claim: TubeView['claims'][number] }) {
         <MarkShape mark={c.verdict} size={10} /> {c.quantity}
       </dt>
       <dd>
-        {shown(c.received)} {c.unit}
+        <span className="nowrap">
+          {shown(c.received, c.unit)} {c.unit}
+        </span>
       </dd>
     </>
   );
