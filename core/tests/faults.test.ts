@@ -13,7 +13,7 @@ import { firstRecipe } from '../src/recipe/recipe.ts';
 import { receiveDrawing } from '../src/processes/cutters.ts';
 import { receiverIn } from '../src/receivers/receivers.ts';
 import { readyReceivers } from '../src/receivers/ready.ts';
-import { dataFile } from './data.ts';
+import { busy, dataFile } from './data.ts';
 
 const open = (name: string): Promise<Design> => readDesign(dataFile(join('faults', name)), name, nodeKernels, usualChoices);
 
@@ -177,15 +177,15 @@ describe('small files that stopped a reader', () => {
     ['unit-constructor.3mf', /3mf-broken/],
     ['components-missing-lol.3mf', /too-many-parts/],
   ])('%s is refused at once', async (name, code) => {
-    const started = performance.now();
+    const started = busy();
     const thrown = await open(name).catch((e: unknown) => e);
     expect((thrown as { code: string }).code).toMatch(code);
-    expect(performance.now() - started).toBeLessThan(10_000);
+    expect(busy() - started).toBeLessThan(20_000);
   });
   test.each([['fuzz-dxf-347.dxf'], ['fuzz-dxf-4240.dxf'], ['components-empty-lol.3mf']])('%s is read in bounded time', async (name) => {
-    const started = performance.now();
+    const started = busy();
     await open(name).catch(() => null);
-    expect(performance.now() - started).toBeLessThan(30_000);
+    expect(busy() - started).toBeLessThan(90_000);
   });
   test('names hold no halves of characters and no control characters', async () => {
     for (const name of ['surrogate.dxf', 'nul-layer.dxf']) {

@@ -23,7 +23,7 @@ import { dxfFile } from '../src/formats/dxf/write.ts';
 import { readSvg } from '../src/formats/svg/read.ts';
 import { svgFile } from '../src/formats/svg/write.ts';
 import { binaryOf, board, layerOf } from './drawing.data.ts';
-import { boxMesh, dataFile } from './data.ts';
+import { boxMesh, busy, dataFile } from './data.ts';
 import { ballMesh, dice } from './data.more.ts';
 
 /** Files a reader: shortened here; "npm run fuzz" sets FUZZ to 20,000 and more. */
@@ -83,7 +83,7 @@ function run(sources: Buffer[], read: (bytes: Buffer) => unknown, seed: number):
   const memory = process.memoryUsage().rss;
   for (let i = 0; i < files && performance.now() < until; i++) {
     const bytes = mutated(sources[i % sources.length], random);
-    const from = performance.now();
+    const from = busy();
     try {
       read(bytes);
       counts.read++;
@@ -92,7 +92,7 @@ function run(sources: Buffer[], read: (bytes: Buffer) => unknown, seed: number):
       expect(thrown.message).toMatch(/\.$/);
       counts.refused++;
     }
-    expect(performance.now() - from).toBeLessThan(5000);
+    expect(busy() - from).toBeLessThan(15_000);
   }
   expect(process.memoryUsage().rss - memory).toBeLessThan(1.5e9);
   return counts;

@@ -11,7 +11,7 @@ import { safeFileName } from '../src/recipe/recipe.ts';
 import { Unusable } from '../src/base/finding.ts';
 import { SolidBuilder } from '../src/kernel/build.ts';
 import { workingKernel } from '../src/kernel/load.ts';
-import { boxMesh, dataFile, handMadeStl } from './data.ts';
+import { boxMesh, busy, dataFile, handMadeStl } from './data.ts';
 
 /** A repeatable stream of numbers below n (minimal standard generator: Park and Miller, 1988). */
 function dice(seed: number) {
@@ -22,7 +22,7 @@ describe('readers under mutated input: a result or a typed refusal, in bounded t
   test('STEP header: lines dropped, doubled, cut and garbled', () => {
     const text = dataFile('cube-mm.step').toString('latin1');
     const random = dice(4711);
-    const from = performance.now();
+    const from = busy();
     for (let i = 0; i < 400; i++) {
       const lines = text.split('\n');
       for (let k = 0; k <= random(5); k++) {
@@ -41,7 +41,7 @@ describe('readers under mutated input: a result or a typed refusal, in bounded t
         expect(thrown).toBeInstanceOf(Unusable);
       }
     }
-    expect(performance.now() - from).toBeLessThan(30_000);
+    expect(busy() - from).toBeLessThan(60_000);
   });
   test('the stand-in printer, on files whose bytes were changed anywhere', () => {
     const source = handMadeStl(Array.from({ length: 12 }, (_, i) => boxCorners(i)));
@@ -66,7 +66,7 @@ describe('readers under mutated input: a result or a typed refusal, in bounded t
     const text = b.brep(b.rounded(b.box([0, 0, 0], [9, 8, 7]), 1));
     const random = dice(5);
     const tokens = text.split(' ');
-    const from = performance.now();
+    const from = busy();
     for (let i = 0; i < 300; i++) {
       const changed = [...tokens];
       for (let k = 0; k <= random(3); k++) changed[random(changed.length)] = ['0', '-1', '999', 'x', '1e9', ''][random(6)];
@@ -76,7 +76,7 @@ describe('readers under mutated input: a result or a typed refusal, in bounded t
         expect(thrown).toBeInstanceOf(Error);
       }
     }
-    expect(performance.now() - from).toBeLessThan(30_000);
+    expect(busy() - from).toBeLessThan(60_000);
   });
 });
 
