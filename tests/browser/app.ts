@@ -97,12 +97,17 @@ async function startBrowser(downloads: string): Promise<WebDriver> {
   const service = new chrome.ServiceBuilder('/usr/bin/chromedriver');
   const driver = await new Builder().forBrowser('chrome').setChromeOptions(options).setChromeService(service).build();
   mkdirSync(downloads, { recursive: true });
-  await driver.manage().window().setRect({ width: 1280, height: 800 });
-  const [w, h] = (await driver.executeScript('return [innerWidth, innerHeight]')) as [number, number];
-  await driver
-    .manage()
-    .window()
-    .setRect({ width: 2560 - w, height: 1600 - h });
+  // The window is set until what is seen of the page is 1280 x 800: it takes a new size only after a while, and has a frame.
+  let [width, height] = [1280, 800];
+  await eventually(async () => {
+    await driver.manage().window().setRect({ width, height });
+    await pause(200);
+    const [w, h] = (await driver.executeScript('return [innerWidth, innerHeight]')) as [number, number];
+    if (w === 1280 && h === 800) return true;
+    // Only by a frame: a size from before would send it far off.
+    if (Math.abs(w - width) < 300 && Math.abs(h - height) < 300) [width, height] = [width + 1280 - w, height + 800 - h];
+    return false;
+  }, 'a window of 1280 x 800');
   return driver;
 }
 
