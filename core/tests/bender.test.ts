@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
 import { copeAt, copeOf } from '../src/bender/cope.ts';
-import { betweenSegments, clashesOf, momentsOf, polyline } from '../src/bender/order.ts';
+import { betweenSegments, clashesOf, clashFindings, momentsOf, polyline } from '../src/bender/order.ts';
 import { proveTable, type DesignedTube } from '../src/bender/prove.ts';
 import { receivedRun } from '../src/bender/received.ts';
 import { benderFindings, bendRulesCsv, machineTableOf, nearestDie, readBendRules, usualBender } from '../src/bender/rules.ts';
@@ -219,6 +219,12 @@ describe('the order of bending', () => {
     expect(reach).toBeGreaterThan(0);
     expect(clashesOf(run, { bed: reach + 21.3, backUp: null })).toEqual([]);
     expect(clashesOf(run, { bed: reach + 21.1, backUp: null }).map((c) => c.with)).toContain('bed');
+  });
+  test('up to 60 bends are looked at; beyond it is told', () => {
+    const many = (n: number): Run => ({ ...run, section: sectionBy('round', [2, 2], null, 1), pieces: piecesOf({ rows: Array.from({ length: n }, (_, i) => ({ order: i + 1, length: 30, rotation: i % 2 === 0 ? 0 : 180, angle: 20, radius: 10 })), lastLength: 30 }) }); // prettier-ignore
+    const free = { bed: null, backUp: null };
+    expect(clashFindings('R1', many(60), free)).toEqual([]);
+    expect(clashFindings('R1', many(61), free).map((f) => f.code)).toEqual(['clashes-not-looked']);
   });
   test('distance of segments against a plain search', () => {
     const a: [P3, P3] = [[0, 0, 0], [10, 0, 0]]; // prettier-ignore

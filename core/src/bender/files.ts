@@ -18,7 +18,7 @@ import { addSolid, emptySkin, type Skin } from '../tubes/skin.ts';
 import { readBrepText } from '../surfaces/brep-text.ts';
 import { scaled, type Vec3 } from '../geometry/vector.ts';
 import { copeOf, type Cope } from './cope.ts';
-import { clashesOf, clashFindings, usualSpace, type BenderSpace } from './order.ts';
+import { clashFindings, usualSpace, type BenderSpace } from './order.ts';
 import { proveTable } from './prove.ts';
 import { benderFindings, machineTableOf, type BenderRules, type MachineTable } from './rules.ts';
 import { runSheet } from './run-sheet.ts';
@@ -93,7 +93,7 @@ export function markedRuns(found: TubesFound, how: Pick<TubeFileHow, 'bender' | 
     const ends = ([0, 1] as const).map((side) => endOfRun(run, side, first.skin)) as [EndOf, EndOf];
     const findings = [
       ...benderFindings(mark, run, how.bender),
-      ...clashFindings(mark, clashesOf(run, how.space ?? usualSpace(run.section.width))),
+      ...clashFindings(mark, run, how.space ?? usualSpace(run.section.width)),
       ...ends.flatMap((e, i) => (e.cut.kind === 'cope' && !e.cope ? [noCope(mark, i)] : [])),
     ];
     const set = machineTableOf(run, how.bender);

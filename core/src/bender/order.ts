@@ -124,8 +124,12 @@ export function polyline(run: Pick<Run, 'pieces'>): Vec3[] {
   return out;
 }
 
+/** Tubes with more bends are not looked at for clashes: every moment is held against itself. `clashFindings` tells it. */
+const mostBends = 60;
+
 /** Where the tube hits itself, the bed or the back-up while it is bent: for each bend and thing the worst moment. */
 export function clashesOf(run: Run, space: BenderSpace): Clash[] {
+  if (tableOf(run).rows.length > mostBends) return [];
   const worst = new Map<string, Clash>();
   const tell = (m: Moment, what: Clash['with'], by: number) => {
     if (by >= 0) return;
@@ -197,9 +201,12 @@ export function betweenSegments([p1, q1]: [Vec3, Vec3], [p2, q2]: [Vec3, Vec3]):
   return distance(add(p1, scaled(d1, s)), add(p2, scaled(d2, t)));
 }
 
-/** Clashes in sentences. @param name begins each */
-export function clashFindings(name: string, clashes: readonly Clash[]): Finding[] {
-  return clashes.map((c) => ({
+/** Clashes of a run in sentences. @param name begins each */
+export function clashFindings(name: string, run: Run, space: BenderSpace): Finding[] {
+  const bends = tableOf(run).rows.length;
+  if (bends > mostBends)
+    return [{ code: 'clashes-not-looked', severity: 'look', count: 1, message: `${name} has ${bends} bends: what it hits while it is bent is looked at for up to ${mostBends}.`, remedy: 'Fit it with a larger deviation, or divide it.' }]; // prettier-ignore
+  return clashesOf(run, space).map((c) => ({
     code: 'bending-clash',
     severity: 'look',
     count: 1,

@@ -2,6 +2,7 @@ import { asUnusable, type Finding } from '../base/finding.ts';
 import { OpenSolid } from '../kernel/facets.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import type { Mesh } from '../geometry/mesh.ts';
+import { together } from '../geometry/shells.ts';
 import { identityRows, type Rows } from '../geometry/rows.ts';
 import type { Vec3 } from '../geometry/vector.ts';
 import type { Geometry, PartSummary } from '../model/design.ts';
@@ -160,23 +161,10 @@ export class PartFacets {
       for (const v of new Set(triangles.flatMap((t) => [0, 1, 2].map((k) => whole.triangles[t * 3 + k]))))
         points.push(...whole.positions.subarray(v * 3, v * 3 + 3));
     }
-    return { mesh: joined(meshes), points: Float64Array.from(points) };
+    return { mesh: together(meshes), points: Float64Array.from(points) };
   }
 
   readonly deviation = deflection;
-}
-
-function joined(meshes: readonly Mesh[]): Mesh {
-  const positions = new Float64Array(meshes.reduce((n, m) => n + m.positions.length, 0));
-  const triangles = new Uint32Array(meshes.reduce((n, m) => n + m.triangles.length, 0));
-  let [p, t] = [0, 0];
-  for (const m of meshes) {
-    positions.set(m.positions, p);
-    for (let i = 0; i < m.triangles.length; i++) triangles[t + i] = m.triangles[i] + p / 3;
-    p += m.positions.length;
-    t += m.triangles.length;
-  }
-  return { positions, triangles };
 }
 
 /** Bodies with several tubes that are not all of it: the rest is left out, or is a bend that could not be followed. */

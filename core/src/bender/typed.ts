@@ -146,8 +146,13 @@ function squareRun(pieces: Piece[], section: Section, across: Vec3): Run {
   return { section, pieces, across, ends: [square, square] };
 }
 
+/** Straights and bends of a typed tube at most. */
+const mostPieces = 400;
+
 /** A tube that crosses itself can't be bent. */
 function checkCrossing(run: Run): void {
+  if (run.pieces.length > mostPieces)
+    throw new Unusable('too-many-bends', `The tube has ${run.pieces.length} straights and bends; at most ${mostPieces} are taken.`, 'Divide it.');
   const points = polyline(run);
   const along = [0];
   for (let i = 1; i < points.length; i++) along.push(along[i - 1] + distance(points[i - 1], points[i]));
