@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import { describeMeasure, nearestOnSegments } from '../light-table/measure.ts';
+import { nearestOnSegments } from 'tall-kite/geometry/segments';
+import { describeMeasure } from '../light-table/measure.ts';
 import type { Pick } from '../light-table/picking.ts';
 
 type P3 = [number, number, number];

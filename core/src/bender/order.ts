@@ -1,3 +1,4 @@
+import { nearestOnSegments } from '../geometry/segments.ts';
 import { add, cross, distance, dot, scaled, sub, type Vec3 } from '../geometry/vector.ts';
 import type { Finding } from '../base/finding.ts';
 import { lengthOfPiece, piecesOf, pointOnPiece, reversed, tableOf, turned, type Run } from '../tubes/run.ts';
@@ -178,27 +179,10 @@ function offBackUp(points: readonly Vec3[], box: NonNullable<BenderSpace['backUp
   return least;
 }
 
-/** Distance of two segments. Source: Ericson, Real-Time Collision Detection, 2005, 5.1.9. */
+/** Distance of two segments, mm. */
 export function betweenSegments([p1, q1]: [Vec3, Vec3], [p2, q2]: [Vec3, Vec3]): number {
-  const [d1, d2, r] = [sub(q1, p1), sub(q2, p2), sub(p1, p2)];
-  const [a, e, f] = [dot(d1, d1), dot(d2, d2), dot(d2, r)];
-  const clamp = (v: number) => Math.min(1, Math.max(0, v));
-  if (a <= 1e-18 || e <= 1e-18) {
-    const [s, t] = a <= 1e-18 ? [0, e <= 1e-18 ? 0 : clamp(f / e)] : [clamp(-dot(d1, r) / a), 0];
-    return distance(add(p1, scaled(d1, s)), add(p2, scaled(d2, t)));
-  }
-  const [c, b] = [dot(d1, r), dot(d1, d2)];
-  const denominator = a * e - b * b;
-  let s = denominator > 0 ? clamp((b * f - c * e) / denominator) : 0;
-  let t = (b * s + f) / e;
-  if (t < 0) {
-    t = 0;
-    s = clamp(-c / a);
-  } else if (t > 1) {
-    t = 1;
-    s = clamp((b - c) / a);
-  }
-  return distance(add(p1, scaled(d1, s)), add(p2, scaled(d2, t)));
+  const [a, b] = nearestOnSegments(p1, q1, p2, q2);
+  return distance(a, b);
 }
 
 /** Clashes of a run in sentences. @param name begins each */
