@@ -15,13 +15,30 @@ mkdirSync(folder, { recursive: true });
 const only = process.argv.slice(2);
 let passed = 0;
 let failed = 0;
+// What failed is named once more below everything else: of a long log often only the end is kept.
+const ends = [];
+const times = [];
 
 function check(name, command, args) {
   if (only.length > 0 && !only.includes(name)) return;
   console.log(`\n== ${name}`);
+  const begun = Date.now();
   const done = spawnSync(command, args, { cwd: root, stdio: 'inherit' });
+  times.push(`${name} ${((Date.now() - begun) / 1000).toFixed(0)} s`);
   if (done.status === 0) passed++;
-  else failed++;
+  else {
+    failed++;
+    ends.push(`${name}: ended with ${done.status ?? done.signal}`);
+  }
+}
+
+function named(name, result) {
+  for (const file of result.testResults) {
+    if (file.status !== 'passed' && file.assertionResults.length === 0) ends.push(`${name}: ${file.name} could not be run: ${file.message}`);
+    for (const test of file.assertionResults) {
+      if (test.status === 'failed') ends.push(`${name}: ${file.name}: ${test.fullName}\n${test.failureMessages.join('\n').slice(0, 1500)}`);
+    }
+  }
 }
 
 function suite(name, config, env) {
@@ -30,15 +47,22 @@ function suite(name, config, env) {
   const report = join(folder, `${name}.json`);
   const some = process.env.ONLY ? ['-t', process.env.ONLY] : [];
   const args = ['node_modules/vitest/vitest.mjs', 'run', ...some, '--config', config, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`];
+  const begun = Date.now();
   const done = spawnSync(process.execPath, args, { cwd: root, stdio: 'inherit', env: { ...process.env, ...env } });
+  times.push(`${name} ${((Date.now() - begun) / 1000).toFixed(0)} s`);
   try {
     const result = JSON.parse(readFileSync(report, 'utf8'));
     passed += result.numPassedTests;
     failed += result.numFailedTests;
+    named(name, result);
     // A file that could not be loaded, or an error outside a test, has no failed test of its own.
-    if (done.status !== 0 && result.numFailedTests === 0) failed++;
+    if (done.status !== 0 && result.numFailedTests === 0) {
+      failed++;
+      ends.push(`${name}: ended with ${done.status ?? done.signal} though no test failed`);
+    }
   } catch {
     failed++;
+    ends.push(`${name}: left no report (${done.status ?? done.signal})`);
   }
 }
 
@@ -61,5 +85,7 @@ suite('server', 'server/vitest.config.ts', env);
 suite('browser', 'tests/browser/vitest.config.ts', env);
 await cluster.stop();
 
+console.log(`\n${times.join(', ')}`);
+for (const end of ends) console.log(`\nFAILED ${end}`);
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exit(failed === 0 && passed > 0 ? 0 : 1);
