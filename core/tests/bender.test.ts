@@ -14,12 +14,20 @@ import { LineWords } from '../src/bender/words.ts';
 import { main } from '../src/cli/main.ts';
 import { SolidBuilder } from '../src/kernel/build.ts';
 import { OpenSolid } from '../src/kernel/facets.ts';
-import { workingKernel } from '../src/kernel/load.ts';
+import { nodeKernels, workingKernel } from '../src/kernel/load.ts';
 import { tubeSolid } from '../src/kernel/tube-build.ts';
 import { pointAt } from '../src/curves/segment.ts';
 import { boxOfDrawing } from '../src/curves/drawing.ts';
 import { nodeLetters } from '../src/text/node-files.ts';
 import { stretchesOf } from '../src/tubes/rebuild.ts';
+import { receiveTable } from '../src/bender/receive.ts';
+import { receiveDrawing } from '../src/processes/cutters.ts';
+import { receiveFile } from '../src/processes/receive.ts';
+import { firstRecipe } from '../src/recipe/recipe.ts';
+import { recipeSchema } from '../src/recipe/schema.ts';
+import { readyReceivers } from '../src/receivers/ready.ts';
+import { isBender, receiversFor, type Bender, type BenderReceiver } from '../src/receivers/receivers.ts';
+import { checkReceiver } from '../src/receivers/rules.ts';
 import { anyAcross, piecesOf, piecesThrough, startOf, tableOf, type Run } from '../src/tubes/run.ts';
 import { sectionBy } from '../src/tubes/sections.ts';
 import { compared } from '../src/tubes/marks.ts';
@@ -288,6 +296,61 @@ describe('ends that lie on another tube', () => {
   });
 });
 
+describe('a bender as a receiver', () => {
+  const curlew = readyReceivers.find(isBender)!;
+  const machine = (bender: Partial<Bender>): BenderReceiver => ({
+    ...curlew,
+    bender: { dies: [], clamp: 0, leastRadius: 0, longest: 6000, rules: [], ...bender },
+  });
+  const codes = (bytes: Uint8Array, m: BenderReceiver) => receiveTable(bytes, m, 'R1').findings.map((f) => f.code);
+  const table = text(bendTableText(run, set));
+  // The worked run: straights 240, 130, 80, 206.2705; radius 60; developed and cut 939.0139.
+  test('its limits, just inside and just outside', () => {
+    expect(codes(table, machine({}))).toEqual([]);
+    expect(codes(table, machine({ clamp: 79.999 }))).toEqual([]);
+    expect(codes(table, machine({ clamp: 80.001 }))).toEqual(['short-straight']);
+    expect(codes(table, machine({ longest: 939.014 }))).toEqual([]);
+    expect(codes(table, machine({ longest: 939.0138 }))).toEqual(['too-long']);
+    expect(codes(table, machine({ leastRadius: 60 / 42.4 }))).toEqual([]);
+    expect(codes(table, machine({ leastRadius: 60 / 42.4 + 1e-6 }))).toEqual(['tight-bend', 'tight-bend', 'tight-bend']);
+    expect(codes(table, machine({ dies: [60.29] }))).toEqual([]);
+    expect(codes(table, machine({ dies: [60.31] }))).toEqual(['no-die', 'no-die', 'no-die']);
+  });
+  test('the longest tube is held against the length that the table says to cut, not against the developed one', () => {
+    const long = bendTableText(run, machineTableOf(run, { ...usualBender, allowances: [50, 50] }));
+    expect(codes(text(long), machine({ longest: 1039.1 }))).toEqual([]);
+    expect(codes(text(long), machine({ longest: 1039 }))).toEqual(['too-long']);
+  });
+  test('a table set by other rules is a stop; one that leaves the angle open, or has no rule, is not', () => {
+    const rule = (ratio: number) => [{ material: 'steel', radius: 60, ratio, offset: 1, elongation: 0 }];
+    const by = (ratio: number) => text(bendTableText(run, machineTableOf(run, { ...usualBender, rules: rule(ratio), material: 'steel' })));
+    expect(codes(by(1.01), machine({ rules: rule(1.01) }))).toEqual([]);
+    expect(codes(by(1.011), machine({ rules: rule(1.01) }))).toEqual(['other-rules']);
+    expect(codes(table, machine({ rules: rule(1.01) }))).toEqual([]);
+    expect(codes(by(1.011), machine({}))).toEqual([]);
+  });
+  test('it takes tables and nothing else', async () => {
+    expect(() => receiveTable(text('x,y\n1,2\n'), curlew, 'R1')).toThrow(/lacks bend, length_mm/);
+    expect(() => receiveTable(text(`${bendTableText(run, set)}`), { ...curlew, mostBytes: 100 }, 'R1')).toThrow(/at most 100 bytes/);
+    await expect(receiveFile(text('solid'), 'step', curlew, nodeKernels)).rejects.toThrow(/takes bend tables/);
+    await expect(receiveDrawing(text('0'), 'dxf', curlew)).rejects.toThrow(/takes bend tables/);
+    expect(recipeSchema.validate({ ...firstRecipe({ kind: 'solid', survey: null }, readyReceivers), receiver: curlew }).error?.message).toContain('page Tubes');
+    expect(receiversFor('solid', readyReceivers)).not.toContain(curlew);
+    expect(receiversFor('drawing', readyReceivers)).not.toContain(curlew);
+  });
+  test.each([
+    ['a die of 0', { bender: { ...curlew.bender, dies: [0] } }, /Dies|dies/],
+    ['the same die twice', { bender: { ...curlew.bender, dies: [60, 60] } }, /duplicate/],
+    ['a ratio of 1.6', { bender: { ...curlew.bender, rules: [{ material: '', radius: 60, ratio: 1.6, offset: 0, elongation: 0 }] } }, /Ratio/],
+    ['no clamp said', { bender: { ...curlew.bender, clamp: undefined } }, /Least straight/],
+    ['a mesh beside the table', { formats: ['stl'] }, /bends tubes.*can't take STL/],
+    ['a bender that cuts sheets too', { cutter: readyReceivers.find((r) => r.cutter)!.cutter }, /cutter.*bender|bender.*cutter/],
+  ])('rules of a bender: %s is refused', (_, wrong, why) => {
+    expect(() => checkReceiver({ ...curlew, ...wrong })).toThrow(why);
+    expect(checkReceiver(JSON.stringify(curlew))).toEqual(curlew);
+  });
+});
+
 describe('the command line', () => {
   const folder = mkdtempSync(join(tmpdir(), 'bender-'));
   const cli = async (...words: string[]) => {
@@ -330,6 +393,28 @@ describe('the command line', () => {
     // The table that was written is a tube again.
     const again = JSON.parse((await cli('tube', join(folder, 'first.csv'), '--json')).out);
     expect(again.runs[0].developed).toBeCloseTo(939.0138779, 6);
+  }, 120_000);
+  test('a machine from a file sets dies and angles; its stand-in takes the table; a printer bends no tubes', async () => {
+    const curlew = readyReceivers.find(isBender)!;
+    const own = join(folder, 'own.json');
+    const rules = [{ material: 'steel', radius: 60, ratio: 1.01, offset: 1, elongation: 0.5 }];
+    writeFileSync(own, JSON.stringify({ ...curlew, id: 'own', name: 'Own', bender: { ...curlew.bender, dies: [60], leastRadius: 0, rules } }));
+    const typed = ['tube', points, '--radius', '60', '--tube', '42.4x2.6', '--material', 'steel', '--receiver'];
+    const made = JSON.parse((await cli(...typed, own, '--table', join(folder, 'own.csv'), '--json')).out);
+    expect(made.runs[0].machine.map((m: { angle: number }) => m.angle)).toEqual([91.9, 91.9, 91.9].map((v) => expect.closeTo(v, 9)));
+    expect(made.runs[0].cut).toBeCloseTo(939.0138779 - 1.5, 6);
+    const taken = JSON.parse((await cli('receive', join(folder, 'own.csv'), '--receiver', own, '--json')).out);
+    expect([taken.as, taken.findings, taken.bends.length]).toEqual(['bender', [], 3]);
+    expect(taken.developed).toBeCloseTo(939.0138779, 6);
+    // The ready one has no die of 60.
+    const ready = await cli('receive', join(folder, 'own.csv'), '--as', 'bender', '--json');
+    expect(
+      JSON.parse(ready.out)
+        .findings.map((f: { code: string }) => f.code)
+        .filter((c: string) => c === 'no-die'),
+    ).toHaveLength(3);
+    const wrong = await cli(...typed, 'lark');
+    expect([wrong.code, wrong.out]).toEqual([2, expect.stringContaining('bends no tubes')]);
   }, 120_000);
   test('dies: told when there is none, taken when asked, with how far the centre line moves', async () => {
     const none = JSON.parse((await cli('tube', points, '--radius', '60', '--tube', '42.4x2.6', '--die', '63', '--json')).out);

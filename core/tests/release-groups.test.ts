@@ -12,11 +12,18 @@ import { boxOfDrawing, contoursOf, type Drawing } from '../src/curves/drawing.ts
 import { setOut } from '../src/curves/set-out.ts';
 import { sha256 } from '../src/base/sha256.ts';
 import { foldedPart } from '../src/kernel/sheet-build.ts';
-import { nodeKernels } from '../src/kernel/load.ts';
+import { nodeKernels, workingKernel } from '../src/kernel/load.ts';
 import { nodeTools } from '../src/pipeline/node-tools.ts';
 import { receiveDrawing } from '../src/processes/cutters.ts';
 import { receiveFile } from '../src/processes/receive.ts';
-import { receiverIn } from '../src/receivers/receivers.ts';
+import { isBender, receiverIn } from '../src/receivers/receivers.ts';
+import { tablesInZip } from '../src/bender/files.ts';
+import { receiveTable } from '../src/bender/receive.ts';
+import { readTable } from '../src/bender/table-file.ts';
+import { tubeSolid } from '../src/kernel/tube-build.ts';
+import { stretchesOf } from '../src/tubes/rebuild.ts';
+import { piecesThrough } from '../src/tubes/run.ts';
+import { sectionBy } from '../src/tubes/sections.ts';
 import { readyReceivers } from '../src/receivers/ready.ts';
 import { makeFile } from '../src/release/make.ts';
 import { readPartsList, type PartsRow } from '../src/release/parts-list.ts';
@@ -236,5 +243,78 @@ describe('panels nested by a line', () => {
     const bar = await source('bar.step', b.step('bar', [{ name: 'Bar', colour: '#cccccc', shape: b.box([0, 0, 0], [30, 30, 200]), places: [[0, 0, 0]] }]));
     const { manifest } = await released([bar], { lines: [line] });
     expect([manifest.files, manifest.notMade[0].code]).toEqual([[], 'no-panel']);
+  });
+});
+
+describe('tubes for a bender by a line', () => {
+  const square = { kind: 'square' as const, slant: 0, normal: null };
+  const tubeFile = async (quantity: number) => {
+    const { pieces } = piecesThrough([[0, 0, 0], [300, 0, 0], [300, 250, 0]], 70); // prettier-ignore
+    const tube = { section: sectionBy('round', [42.4, 42.4], 2.6, 21.2), pieces, across: [0, 0, 1] as [number, number, number], ends: [square, square] };
+    const shape = tubeSolid(await workingKernel(), stretchesOf({ ...tube, ends: [square, square] }));
+    const plate = { name: 'Plate', colour: '#cccccc', shape: b.box([500, 0, 0], [60, 60, 8]), places: [[0, 0, 0]] as [number, number, number][] };
+    const places = Array.from({ length: quantity }, (_, i) => [0, 0, 100 * i] as [number, number, number]);
+    return source('frame.step', b.step('frame', [{ name: 'Rail', colour: '#cccccc', shape, places }, plate]));
+  };
+  const line = { name: 'bent', receiver: 'curlew', format: 'step' };
+  test('one zip with the table, what goes along, and what is no tube told; the same bytes twice', async () => {
+    const from = await tubeFile(2);
+    const recipe = { job: 'frame', lines: [line] };
+    const [one, two] = [await released([from], recipe), await released([from], recipe)];
+    const [file] = one.manifest.files;
+    expect([one.manifest.files.length, file.file]).toEqual([1, 'bent_mm.zip']);
+    expect(file.findings.map((f) => f.message).join(' ')).toContain('Plate');
+    const bytes = one.kept.get(file.file)!;
+    const [a, c] = [bytes, two.kept.get(file.file)!].map((z) => Object.entries(unzipSync(new Uint8Array(z))).map(([n, x]) => [n, sha256([x])]));
+    expect(c).toEqual(a);
+    expect(Object.keys(unzipSync(new Uint8Array(bytes))).sort()).toEqual(['R1.step', 'R1_bends.csv', 'R1_points.csv', 'R1_sheet.pdf']);
+    // What goes to the machine is the table alone, and it bends the tube: 300 - 70, then 90 degrees about 70, then 250 - 70.
+    const sent = tablesInZip(new Uint8Array(bytes));
+    expect(sent.map((f) => f.name)).toEqual(['R1_bends.csv']);
+    const got = receiveTable(sent[0].bytes, readyReceivers.find(isBender)!, 'R1');
+    expect(got.developed).toBeCloseTo(230 + 35 * Math.PI + 180, 6);
+    expect(got.findings).toEqual([]);
+  });
+  test('a quantity that was typed counts beside what the design places', async () => {
+    const recipe = { job: 'frame', lines: [{ ...line, tubes: { quantity: true } }] };
+    const names = async (list: PartsRow[]) => {
+      const { kept } = await released([await tubeFile(2)], recipe, list);
+      return Object.keys(unzipSync(new Uint8Array([...kept.values()][0]))).filter((n) => n.endsWith('_bends.csv'));
+    };
+    expect(await names([])).toEqual(['R1_x2_bends.csv']);
+    const { rows } = readPartsList('name,qty\nRail,7\n');
+    expect(await names(rows)).toEqual(['R1_x7_bends.csv']);
+  });
+  test('rules and dies of the machine; a part without a tube is no error; what does not suit is refused with why', async () => {
+    const curlew = readyReceivers.find(isBender)!;
+    const own = {
+      ...curlew,
+      id: 'own',
+      name: 'Own',
+      bender: { ...curlew.bender, dies: [60], rules: [{ material: 'steel', radius: 60, ratio: 1.01, offset: 1, elongation: 2 }] },
+    };
+    const from = await tubeFile(1);
+    const without = await released([from], { lines: [{ ...line, receiver: own }] });
+    expect(without.manifest.files[0].findings.map((f) => f.code)).toContain('no-die');
+    const { kept, manifest } = await released([from], { lines: [{ ...line, receiver: own, tubes: { material: 'steel', toDie: true } }] });
+    expect(manifest.files[0].findings.map((f) => f.code)).toContain('die-taken');
+    const table = readTable(tablesInZip(new Uint8Array([...kept.values()][0]))[0].bytes);
+    expect(table.table.rows[0].radius).toBe(60);
+    expect(table.set[0]).toBeCloseTo(90 * 1.01 + 1, 9);
+    // 240 + 30 pi + 190, less 2 for the one bend.
+    expect(table.cut).toBeCloseTo(428 + 30 * Math.PI, 6);
+    const plate = await source(
+      'plate.step',
+      b.step('plate', [{ name: 'Plate', colour: '#cccccc', shape: b.box([0, 0, 0], [60, 60, 8]), places: [[0, 0, 0]] }]),
+    );
+    expect((await released([plate], { lines: [line] })).manifest.notMade[0].code).toBe('no-tube');
+    for (const [wrong, why] of [
+      [{ ...line, group: 'all' }, /grouped as tubes/],
+      [{ ...line, receiver: 'lark', format: 'stl', group: 'tubes' }, /bends no tubes/],
+      [{ ...line, flatten: {} }, /no flat patterns/],
+      [{ ...line, format: 'stl' }, /does not read STL/],
+      [{ ...line, tubes: { density: 31 } }, /tubes:.*density/],
+    ] as const)
+      expect(() => checkRelease({ lines: [wrong] }, readyReceivers)).toThrow(why);
   });
 });

@@ -9,6 +9,8 @@ import { releaseView } from '@tall-kite/server/releases/report';
 import { askForOperation, keepOperation, operationViews } from '@tall-kite/server/operations/operations';
 import { addBendTable, bendTables } from '@tall-kite/server/stores/bends';
 import { readBendRules, usualBender } from 'tall-kite/bender/rules';
+import { isBender } from 'tall-kite/receivers/receivers';
+import { changeReceiver, storedReceivers } from '@tall-kite/server/stores/receivers';
 import { usualFlatten } from 'tall-kite/sheet/pattern';
 import { keepCutList } from '@tall-kite/server/jobs/cutlists';
 import { usualNest } from 'tall-kite/cutlist/how';
@@ -136,15 +138,12 @@ async function nestCases(db: Database): Promise<void> {
 async function tubesOf(db: Database): Promise<void> {
   const { id } = await db.selectFrom('jobs').select('id').where('name', '=', tubesName).executeTakeFirstOrThrow();
   const { parts } = await jobView(db, id);
-  const bender = {
-    ...usualBender,
-    material: 'steel',
-    rules: readBendRules(demoBendRules),
-    dies: [32, 70, 120],
-    clamp: 40,
-    allowances: [0, 0] as [number, number],
-  };
-  const asked = await askForOperation(db, id, { kind: 'tubes', parts: parts.map((p) => p.id), toDie: false, fit: null, bender });
+  // The shop's rules are the bender's own, in the stores.
+  const { rules, version } = (await storedReceivers(db)).find((r) => r.rules.id === readyReceivers.find(isBender)!.id)!;
+  const machine = { ...rules.bender!, rules: readBendRules(demoBendRules), dies: [32, 70, 120], clamp: 40 };
+  await changeReceiver(db, rules.id, version, { ...rules, bender: machine });
+  const bender = { ...usualBender, ...machine, material: 'steel' };
+  const asked = await askForOperation(db, id, { kind: 'tubes', parts: parts.map((p) => p.id), toDie: false, fit: null, bender, machine: rules.id });
   await settled(async () => {
     const operation = (await operationViews(db, id)).find((o) => o.id === asked);
     if (operation?.state === 'failed') throw new Error(operation.failure?.message);

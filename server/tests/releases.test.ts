@@ -14,7 +14,9 @@ import { givePartsList, takePartsList } from '../src/parts/properties.ts';
 import { makeVariant } from '../src/parts/variants.ts';
 import { bringIn } from '../src/designs/designs.ts';
 import { Readable } from 'node:stream';
-import { jobView } from '../src/jobs/jobs.ts';
+import { jobView, makeJob } from '../src/jobs/jobs.ts';
+import { changeReceiver, receiversOf, storedReceivers } from '../src/stores/receivers.ts';
+import { winderHandle } from '../../demo/src/tubes.ts';
 import { inboxOf } from '../src/releases/inbox.ts';
 import { beginRelease, cancelRelease, checkWish, previewRelease, retryRelease, type Wish } from '../src/releases/releases.ts';
 import { releaseDocument, releaseView, releaseZip, type ReleaseView } from '../src/releases/report.ts';
@@ -267,6 +269,30 @@ describe('runs', () => {
     const { manifest } = await releaseDocument(world.db, id);
     expect(JSON.parse(readFileSync(join(own, 'manifest.json'), 'utf8'))).toEqual(JSON.parse(JSON.stringify(manifest)));
     expect(readdirSync(own).sort()).toEqual(['Lark', 'Wren', 'manifest.json', 'report.csv']);
+  });
+
+  test('a bender gets the tables of its tubes and nothing else; one that it can not bend is refused with the bend', async () => {
+    const inboxes = await world.inboxes(inboxPort);
+    const jobId = await makeJob(world.db, 'Tubes');
+    const handle = await winderHandle();
+    await bringIn(world.db, world.blobs, jobId, handle.name, Readable.from([Buffer.from(handle.bytes)]));
+    await world.until(jobId, (j) => j.parts.length === 1);
+    const run = async () => {
+      const wish = checkWish(
+        { recipe: { lines: [{ receiver: 'curlew', format: 'step' }] }, options: { deliver: true, evenSo: true } },
+        await receiversOf(world.db),
+      );
+      const id = await beginRelease(world.db, world.blobs, jobId, wish);
+      const view = await world.untilReleased(id, (r) => r.state === 'done' && r.rows.every((row) => row.delivery !== 'waiting'));
+      return view.rows.map((r) => [r.delivery, r.deliverySaid]);
+    };
+    // 16 mm tube, four bends of radius 32, as it was drawn.
+    expect(await run()).toEqual([['accepted', expect.stringMatching(/^tube 16 x 1.5, 4 bends, \d+\.\d mm developed$/)]]);
+    expect((await inboxOf(world.db, 'curlew')).map((e) => [e.fileName, e.accepted])).toEqual([['R1_bends.csv', true]]);
+    const { rules, version } = (await storedReceivers(world.db)).find((r) => r.rules.id === 'curlew')!;
+    await changeReceiver(world.db, 'curlew', version, { ...rules, bender: { ...rules.bender!, dies: [31, 45] } });
+    expect(await run()).toEqual([['refused', expect.stringContaining('no die has radius 32 mm; the nearest has 31 mm')]]);
+    inboxes.kill('SIGKILL');
   });
 
   test('a file with the verdict stop is held back from folder, inboxes and zip, with its reason; its evidence stays', async () => {

@@ -98,16 +98,20 @@ test('axe-core finds nothing serious on any main view, in both themes', async ()
     ...['source', 'size', 'soundness', 'sheet', 'layers', 'raise', 'file', 'received'].map((s) => `/jobs/${jobId}/parts/${flatId}?step=${s}`),
   ];
   await driver.get(base);
-  for (const theme of ['light', 'dark']) {
-    await driver.executeScript(`localStorage.setItem('tall-kite-theme', '${theme}')`);
-    for (const view of views) {
-      await driver.get(base + view);
-      await eventually(async () => (await driver.findElements(By.css('main'))).length > 0, view);
-      // What is drawn on a table has to be there; a list has its rows with the page.
-      if (view.includes('/parts/')) await eventually(async () => (await driver.findElements(By.css('.stage [data-drawn=yes]'))).length > 0, `${view} drawn`);
-      else await still(driver);
-      expect({ view, theme, found: await serious(theme) }).toEqual({ view, theme, found: [] });
-    }
+  await driver.executeScript(`localStorage.setItem('tall-kite-theme', 'light')`);
+  for (const view of views) {
+    await driver.get(base + view);
+    await eventually(async () => (await driver.findElements(By.css('main'))).length > 0, view);
+    // What is drawn on a table has to be there; a list has its rows with the page.
+    if (view.includes('/parts/')) await eventually(async () => (await driver.findElements(By.css('.stage [data-drawn=yes]'))).length > 0, `${view} drawn`);
+    else await still(driver);
+    expect({ view, theme: 'light', found: await serious('light') }).toEqual({ view, theme: 'light', found: [] });
+    // The other theme where the page stands; a page for printing has no button for it, and is on paper.
+    const turn = await driver.findElements(By.css('[data-test=theme]'));
+    if (turn.length === 0) continue;
+    await turn[0].click();
+    await eventually(async () => (await driver.executeScript('return document.documentElement.dataset.theme')) === 'dark', `${view} dark`);
+    expect({ view, theme: 'dark', found: await serious('dark') }).toEqual({ view, theme: 'dark', found: [] });
   }
   await driver.executeScript(`localStorage.setItem('tall-kite-theme', 'light')`);
 }, 420_000);

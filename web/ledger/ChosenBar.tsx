@@ -2,6 +2,7 @@ import { Button, Dropdown, type MenuProps } from 'antd';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { counted } from 'tall-kite/base/figures';
+import { isBender, receiversFor } from 'tall-kite/receivers/receivers';
 import { wayNamed, ways } from 'tall-kite/steps/way';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { keepChosen } from '@/releases/chosen.ts';
@@ -86,11 +87,13 @@ function MakeReady({ chosen, like, tools }: { chosen: PartView[]; like: PartView
     key: 'receivers',
     type: 'group',
     label: 'Which machine?',
-    children: receivers.map((r) =>
-      add(`receiver ${r.id}`, receiverLabel(r), `send to ${r.name}`, (part) =>
-        (part.summary.kind === 'drawing') === (r.cutter !== undefined) ? { recipe: recipeFor(part.recipe, r) } : null,
+    children: receivers
+      .filter((r) => !isBender(r))
+      .map((r) =>
+        add(`receiver ${r.id}`, receiverLabel(r), `send to ${r.name}`, (part) =>
+          receiversFor(part.summary.kind, [r]).length > 0 ? { recipe: recipeFor(part.recipe, r) } : null,
+        ),
       ),
-    ),
   });
   if (like)
     items.push({

@@ -1,9 +1,10 @@
-import { Button, Checkbox } from 'antd';
+import { Button, Checkbox, Input } from 'antd';
 import { Choice } from '@/shell/controls.tsx';
 import { lengthUnits } from 'tall-kite/base/readings';
 import { usualNest, type NestChoice } from 'tall-kite/cutlist/how';
 import { LengthInput } from '@/shell/LengthInput.tsx';
-import { formatNames, type FileFormat, type Receiver } from 'tall-kite/receivers/receivers';
+import { usualWork, type TubeWork } from 'tall-kite/bender/rules';
+import { formatNames, isBender, type BenderReceiver, type FileFormat, type Receiver } from 'tall-kite/receivers/receivers';
 import { receiverLabel } from '@/stores/useReceivers.ts';
 import type { Grouping } from 'tall-kite/release/recipe';
 import { usualFlatten, type FlattenChoice } from 'tall-kite/sheet/pattern';
@@ -19,9 +20,17 @@ export interface Line {
   flatten: FlattenChoice | null;
   /** How panels are laid on sheets, for what is nested. */
   nest?: Partial<NestChoice>;
+  /** What is particular to tubes, for a bender. */
+  tubes?: Partial<TubeWork>;
 }
 
-export const firstLine = (receiver: Receiver): Line => ({ receiver, format: receiver.formats[0], unit: 'mm', group: 'each', flatten: null });
+export const firstLine = (receiver: Receiver): Line => ({
+  receiver,
+  format: receiver.formats[0],
+  unit: 'mm',
+  group: isBender(receiver) ? 'tubes' : 'each',
+  flatten: null,
+});
 
 const groupWords: Record<Grouping, string> = {
   each: 'one each',
@@ -29,6 +38,7 @@ const groupWords: Record<Grouping, string> = {
   stock: 'one a material, thickness',
   bed: 'one a bed',
   nested: 'panels nested on sheets',
+  tubes: 'bend tables of tubes',
 };
 
 /** One way that the parts go: to which machine, in what, in how many files. */
@@ -51,15 +61,33 @@ export function LineCard({
   const usual: Grouping[] = ['each', 'all', 'stock'];
   const groups: Grouping[] =
     cutter || !(line.format === '3mf' || line.format === 'stl') ? [...usual, ...(cutter ? (['nested'] as const) : [])] : [...usual, 'bed'];
+  const toReceiver = (
+    <Choice
+      value={receiver.id}
+      label={`Receiver of line ${n}`}
+      onChange={(value) => set(firstLine(machines.find((r) => r.id === value)!))}
+      options={[...machines.map((r) => ({ value: r.id, label: receiverLabel(r) }))]}
+    />
+  );
+  const takeOut = remove && (
+    <Button aria-label={`Take out line ${n}`} onClick={remove} size="small">
+      Take out
+    </Button>
+  );
+  if (isBender(receiver))
+    return (
+      <fieldset className="linecard" data-test={`line-${n}`}>
+        <legend className="visually-hidden">Line {n}</legend>
+        {toReceiver}
+        <span className="context">{['bend tables', ...receiver.formats.map((f) => formatNames[f])].join(', ')}; one zip</span>
+        {takeOut}
+        <OfTubes receiver={receiver} tubes={line.tubes ?? {}} set={(tubes) => set({ ...line, tubes })} />
+      </fieldset>
+    );
   return (
     <fieldset className="linecard" data-test={`line-${n}`}>
       <legend className="visually-hidden">Line {n}</legend>
-      <Choice
-        value={receiver.id}
-        label={`Receiver of line ${n}`}
-        onChange={(value) => set(firstLine(machines.find((r) => r.id === value)!))}
-        options={[...machines.map((r) => ({ value: r.id, label: receiverLabel(r) }))]}
-      />
+      {toReceiver}
       <Choice
         value={line.format}
         label={`Format of line ${n}`}
@@ -78,11 +106,7 @@ export function LineCard({
         onChange={(value) => set({ ...line, group: value as Grouping })}
         options={[...groups.map((g) => ({ value: g, label: groupWords[g] }))]}
       />
-      {remove && (
-        <Button aria-label={`Take out line ${n}`} onClick={remove} size="small">
-          Take out
-        </Button>
-      )}
+      {takeOut}
       {cutter && (
         <Checkbox className="unfold" checked={line.flatten !== null} onChange={(e) => set({ ...line, flatten: e.target.checked ? usualFlatten : null })}>
           unfold sheet parts on the way
@@ -91,6 +115,24 @@ export function LineCard({
       {line.group === 'nested' && <OnSheets nest={line.nest ?? {}} set={(nest) => set({ ...line, nest })} />}
       {line.flatten && <Rule set={(flatten) => set({ ...line, flatten })} />}
     </fieldset>
+  );
+}
+
+/** What is particular to tubes. */
+function OfTubes({ receiver, tubes, set }: { receiver: BenderReceiver; tubes: Partial<TubeWork>; set: (tubes: Partial<TubeWork>) => void }) {
+  const now = { ...usualWork, ...tubes };
+  return (
+    <div className="rule">
+      <label>
+        Material <Input size="small" style={{ width: 110 }} maxLength={60} value={now.material} onChange={(e) => set({ ...tubes, material: e.target.value })} />
+      </label>
+      <Checkbox checked={now.toDie} disabled={receiver.bender.dies.length === 0} onChange={(e) => set({ ...tubes, toDie: e.target.checked })}>
+        nearest die, corners stay
+      </Checkbox>
+      <Checkbox checked={now.quantity} onChange={(e) => set({ ...tubes, quantity: e.target.checked })}>
+        quantity in the names
+      </Checkbox>
+    </div>
   );
 }
 

@@ -54,9 +54,17 @@ export function NewRelease({ jobId, folder }: { jobId: string; folder: boolean }
 /** A line of the last release, with the rules that its receiver has now. */
 const again =
   (stored: readonly StoredReceiver[]) =>
-  ({ receiver, format, unit, group, flatten, nest }: Line): Line => {
+  ({ receiver, format, unit, group, flatten, nest, tubes }: Line): Line => {
     const now = stored.find((r) => r.rules.id === receiver.id)?.rules ?? receiver;
-    return { receiver: now, format: now.formats.includes(format) ? format : now.formats[0], unit, group, flatten, ...(nest ? { nest } : {}) };
+    return {
+      receiver: now,
+      format: now.formats.includes(format) ? format : now.formats[0],
+      unit,
+      group,
+      flatten,
+      ...(nest ? { nest } : {}),
+      ...(tubes ? { tubes } : {}),
+    };
   };
 
 /** The name of a file, which can be typed by hand; or why there is none. */

@@ -51,7 +51,7 @@ export function Header({ where, jobId, current }: { where?: string; jobId?: stri
           Help
         </Link>
         <Choice label="Unit of length" value={unit} onChange={(u) => setUnit(u as PersonUnit)} options={personUnits.map((u) => ({ value: u, label: u }))} />
-        <Button onClick={turn} size="small">
+        <Button onClick={turn} size="small" data-test="theme">
           {theme === 'dark' ? 'Light' : 'Dark'} theme
         </Button>
         <Button onClick={() => setKeys(true)} size="small">

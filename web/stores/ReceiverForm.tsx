@@ -4,10 +4,11 @@ import { useState } from 'react';
 import { lengthUnits } from 'tall-kite/base/readings';
 import { usualLooks } from 'tall-kite/model/drawing-recipe';
 import { dxfVersions } from 'tall-kite/model/dxf-version';
-import { flatFormats, formatNames, type Cutter, type FileFormat, type Receiver } from 'tall-kite/receivers/receivers';
-import { commonRules, sheetRules, solidRules, type RuleField } from 'tall-kite/receivers/fields';
+import { benderFormats, flatFormats, formatNames, takesOf, type Cutter, type FileFormat, type Receiver } from 'tall-kite/receivers/receivers';
+import { benderRules, commonRules, sheetRules, solidRules, type RuleField } from 'tall-kite/receivers/fields';
 import { meaningWords as words } from '@/flat-table/panels/meaning-words.ts';
 import type { Refused } from '@/shell/ask.ts';
+import { BendRuleRows, DiesField } from './BenderFields.tsx';
 
 /** What was typed as a number; thousands may be apart, the decimal sign may be a comma when there is but one. */
 const numberOf = (text: string | undefined): number => {
@@ -115,6 +116,42 @@ function SheetRules() {
   );
 }
 
+/** What machines have that make parts of solids or of sheet. */
+function PartRules({ sheet }: { sheet: boolean }) {
+  return (
+    <>
+      <Form.Item name="unit" label="Bare numbers are" tooltip="What it takes a number without a unit for.">
+        <Select options={lengthUnits.map((u) => ({ value: u.id, label: u.name }))} />
+      </Form.Item>
+      <Form.Item label={sheet ? 'Sheet, X × Y × thickness' : 'Bed, X × Y × height'} required>
+        <Space.Compact>
+          {[0, 1, 2].map((k) => (
+            <Form.Item
+              key={k}
+              name={['bed', k]}
+              noStyle
+              rules={[{ required: true, type: 'number', min: 0.1, max: 100_000, message: 'From 0.1 to 100,000 mm.' }]}
+            >
+              <InputNumber className="num" controls={false} suffix="mm" aria-label={`Bed ${'XYZ'[k]}`} />
+            </Form.Item>
+          ))}
+        </Space.Compact>
+      </Form.Item>
+      {rulesOf(commonRules, [])}
+      {!sheet && (
+        <>
+          <h3 className="ruled">Solids</h3>
+          <Form.Item name="up" label="Up" tooltip="Which axis its software takes for up in formats that do not say.">
+            <Select options={['z', 'y'].map((v) => ({ value: v, label: v.toUpperCase() }))} />
+          </Form.Item>
+          {rulesOf(solidRules, [])}
+        </>
+      )}
+      {sheet && <SheetRules />}
+    </>
+  );
+}
+
 /** A machine's rules to be typed; every figure with its meaning, unit and limits. */
 export function ReceiverForm({
   title,
@@ -131,7 +168,9 @@ export function ReceiverForm({
   const [trouble, setTrouble] = useState<Refused | null>(null);
   const [saving, setSaving] = useState(false);
   const sheet = start.cutter !== undefined;
-  const formats = (Object.keys(formatNames) as FileFormat[]).filter((f) => flatFormats.includes(f) === sheet);
+  const takes = takesOf(start);
+  const all = Object.keys(formatNames) as FileFormat[];
+  const formats = takes === 'tubes' ? benderFormats : all.filter((f) => flatFormats.includes(f) === sheet);
   const send = async (typed: Omit<Receiver, 'id'>) => {
     setSaving(true);
     try {
@@ -142,7 +181,8 @@ export function ReceiverForm({
         perInch: typed.cutter?.perInch ?? null,
         looks: looksTyped(typed.cutter?.looks, start.cutter.looks),
       };
-      await save({ ...start, ...typed, ...(cutter ? { cutter } : {}) });
+      const bender = start.bender && { ...start.bender, ...typed.bender };
+      await save({ ...start, ...typed, ...(cutter ? { cutter } : {}), ...(bender ? { bender } : {}) });
     } catch (thrown) {
       setTrouble(thrown as Refused);
     }
@@ -171,40 +211,26 @@ export function ReceiverForm({
         </Form.Item>
         <Form.Item
           name="formats"
-          label="Reads"
-          tooltip="The first one is what a new file is written in."
+          label={takes === 'tubes' ? 'Along with the table' : 'Reads'}
+          tooltip={takes === 'tubes' ? 'What is written beside each bend table (CSV).' : 'The first one is what a new file is written in.'}
           rules={[{ required: true, message: 'At least one format.' }]}
         >
           <Select mode="multiple" options={formats.map((f) => ({ value: f, label: formatNames[f] }))} />
         </Form.Item>
-        <Form.Item name="unit" label="Bare numbers are" tooltip="What it takes a number without a unit for.">
-          <Select options={lengthUnits.map((u) => ({ value: u.id, label: u.name }))} />
-        </Form.Item>
-        <Form.Item label={sheet ? 'Sheet, X × Y × thickness' : 'Bed, X × Y × height'} required>
-          <Space.Compact>
-            {[0, 1, 2].map((k) => (
-              <Form.Item
-                key={k}
-                name={['bed', k]}
-                noStyle
-                rules={[{ required: true, type: 'number', min: 0.1, max: 100_000, message: 'From 0.1 to 100,000 mm.' }]}
-              >
-                <InputNumber className="num" controls={false} suffix="mm" aria-label={`Bed ${'XYZ'[k]}`} />
-              </Form.Item>
-            ))}
-          </Space.Compact>
-        </Form.Item>
-        {rulesOf(commonRules, [])}
-        {!sheet && (
+        {takes === 'tubes' ? (
           <>
-            <h3 className="ruled">Solids</h3>
-            <Form.Item name="up" label="Up" tooltip="Which axis its software takes for up in formats that do not say.">
-              <Select options={['z', 'y'].map((v) => ({ value: v, label: v.toUpperCase() }))} />
-            </Form.Item>
-            {rulesOf(solidRules, [])}
+            {rulesOf(
+              commonRules.filter((f) => f.key === 'mostBytes'),
+              [],
+            )}
+            <h3 className="ruled">Tubes</h3>
+            {rulesOf(benderRules, ['bender'])}
+            <DiesField />
+            <BendRuleRows />
           </>
+        ) : (
+          <PartRules sheet={sheet} />
         )}
-        {sheet && <SheetRules />}
         <Space>
           <Button type="primary" htmlType="submit" loading={saving}>
             Keep these rules

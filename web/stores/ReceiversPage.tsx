@@ -112,10 +112,16 @@ function Receivers({ list, counts, loading, edit, tried }: TableProps) {
         pagination={false}
         columns={[
           { title: 'Receiver', render: (_, r) => <NameCell row={r} /> },
-          { title: 'Reads', render: (_, { rules }) => rules.formats.map((f) => formatNames[f]).join(', ') },
+          { title: 'Reads', render: (_, { rules }) => [...(rules.bender ? ['bend table CSV'] : []), ...rules.formats.map((f) => formatNames[f])].join(', ') },
           { title: 'Bare numbers', render: (_, { rules }) => <span className="figure">{rules.unit}</span> },
-          { title: 'Bed', render: (_, { rules }) => <span className="figure nowrap">{rules.bed.join(' × ')} mm</span> },
-          { title: 'Bead or kerf', render: (_, { rules }) => <span className="figure nowrap">{rules.cutter ? rules.cutter.kerf : rules.bead} mm</span> },
+          {
+            title: 'Bed',
+            render: (_, { rules }) => <span className="figure nowrap">{rules.bender ? `tube ${rules.bender.longest}` : rules.bed.join(' × ')} mm</span>,
+          },
+          {
+            title: 'Bead, kerf, clamp',
+            render: (_, { rules }) => <span className="figure nowrap">{rules.bender?.clamp ?? rules.cutter?.kerf ?? rules.bead} mm</span>,
+          },
           { title: 'Other rules', render: (_, { rules }) => <span className="context">{otherRules(rules).join(', ')}</span> },
           { title: 'Parts', align: 'right', render: (_, r) => <span className="figure">{r.parts.toLocaleString('en')}</span> },
           { title: 'Inbox', render: (_, { rules }) => <InboxCell id={rules.id} count={counts[rules.id]} /> },
@@ -165,7 +171,7 @@ function RowActions({ row, edit, tried }: { row: StoredReceiver } & Pick<TablePr
     });
   const items = [
     { key: 'copy', label: 'Copy', onClick: () => edit({ title: `A copy of ${name}`, start: { ...rules, name: `${name} 2` }, of: null }) },
-    { key: 'test', label: 'Test piece…', onClick: () => setTesting(true) },
+    ...(rules.bender ? [] : [{ key: 'test', label: 'Test piece…', onClick: () => setTesting(true) }]),
     { key: 'file', label: <a href={`/api/receivers/${rules.id}`}>Save as a file</a> },
     archived ? { key: 'back', label: 'Bring back', onClick: () => void archive(false) } : { key: 'archive', label: 'Archive', onClick: confirm },
   ];

@@ -3,8 +3,14 @@ import type { Receiver } from 'tall-kite/receivers/receivers';
 const count = (v: number) => v.toLocaleString('en');
 
 /** The rules of a machine that have no column of their own, in words. */
-export function otherRules({ cutter, mostTriangles, mostBytes, overhang, up, clearance, layer }: Receiver): string[] {
+export function otherRules({ bender, cutter, mostTriangles, mostBytes, overhang, up, clearance, layer }: Receiver): string[] {
   const most = `at most ${mostBytes >= 1e6 ? `${count(mostBytes / 1e6)} MB` : `${count(mostBytes / 1e3)} kB`}`;
+  if (bender)
+    return [
+      bender.dies.length === 0 ? 'any radius' : `dies ${bender.dies.join(', ')} mm`,
+      ...(bender.leastRadius > 0 ? [`radius at least ${bender.leastRadius} × outside`] : []),
+      bender.rules.length === 0 ? 'no springback known' : `springback of ${bender.rules.length} ${bender.rules.length === 1 ? 'die' : 'dies'}`,
+    ];
   if (!cutter)
     return [
       `${up.toUpperCase()} up`,

@@ -1,6 +1,6 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
-import { receiversFor, type Receiver } from 'tall-kite/receivers/receivers';
+import { isBender, receiversFor, type BenderReceiver, type Receiver } from 'tall-kite/receivers/receivers';
 import type { StoredReceiver } from '@tall-kite/server/stores/receivers';
 import { ask } from '@/shell/ask.ts';
 
@@ -13,6 +13,9 @@ export function useReceivers(): Receiver[] {
   const { data } = useStoredReceivers();
   return (data ?? []).filter((r) => !r.archived).map((r) => r.rules);
 }
+
+/** The tube benders in the stores. */
+export const useBenders = (): BenderReceiver[] => useReceivers().filter(isBender);
 
 /** The machines for a kind of part, and the one that it goes to already, even when that is archived. */
 export function offered(kind: 'solid' | 'mesh' | 'drawing', list: readonly Receiver[], now: Receiver): Receiver[] {

@@ -1,17 +1,22 @@
 'use client';
 import { Button, Checkbox, Input, Upload } from 'antd';
+import Link from 'next/link';
 import { useState } from 'react';
 import type { TubeFormat } from 'tall-kite/bender/files';
 import { shownLength } from 'tall-kite/base/lengths';
-import { bendRulesCsv, readBendRules } from 'tall-kite/bender/rules';
+import { readBendRules, type BenderRules } from 'tall-kite/bender/rules';
+import { dieLimits } from 'tall-kite/receivers/fields';
+import type { BenderReceiver } from 'tall-kite/receivers/receivers';
 import type { TubeView } from 'tall-kite/bender/view';
 import { Files } from '@/join/Files.tsx';
 import { MarkShape } from '@/marks/Mark.tsx';
-import { Fold } from '@/shell/controls.tsx';
+import { Choice, Fold } from '@/shell/controls.tsx';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { Len, useLengths } from '@/shell/unit.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
+import { SaveRules } from '@/stores/BenderFields.tsx';
+import { receiverLabel } from '@/stores/useReceivers.ts';
 import type { TubeTools } from './useTubes.ts';
 import style from './tubes.module.css';
 
@@ -154,15 +159,94 @@ function ClaimRow({ claim: c }: { claim: TubeView['claims'][number] }) {
   );
 }
 
-/** What the machine can do: sizes, dies, and the rules of the shop. */
+/** The machine, of the stores or typed for this job, and what is particular to this work. */
 function Machine({ tubes }: { tubes: TubeTools }) {
-  const { bender, setBender } = tubes;
+  const { bender, setBender, benders, chosen } = tubes;
+  const options = [...benders.map((b) => ({ value: b.id, label: receiverLabel(b) })), { value: '', label: 'typed here' }];
+  const allowance = (k: 0 | 1) => (
+    <LengthInput
+      bare={k === 0}
+      width={70}
+      label={`Left on at end ${'AB'[k]}`}
+      value={String(bender.allowances[k])}
+      onChange={(v) => v !== '' && Number(v) >= 0 && setBender({ allowances: bender.allowances.map((a, i) => (i === k ? Number(v) : a)) as [number, number] })}
+    />
+  );
+  return (
+    <Fold title="The bender" data-test="bender">
+      <div className="row">
+        machine <Choice label="Machine" value={chosen?.id ?? ''} options={options} onChange={tubes.setMachine} />
+      </div>
+      {chosen ? <OfTheStores machine={chosen} /> : <TypedHere tubes={tubes} />}
+      <Checkbox checked={tubes.toDie && bender.dies.length > 0} disabled={bender.dies.length === 0} onChange={(e) => tubes.setToDie(e.target.checked)}>
+        take the nearest die; corners stay
+      </Checkbox>
+      <label className="row" title="Tubes along free curves are fitted by straights and arcs within this; empty: they are left out and told">
+        fit free curves within{' '}
+        <LengthInput value={tubes.fit === null ? '' : String(tubes.fit)} onChange={(v) => (v === '' ? tubes.setFit(null) : Number(v) >= 0.001 && tubes.setFit(Number(v)))} placeholder="not" />
+      </label>
+      <label className="row">
+        material
+        <Input size="small" style={{ width: 170 }} maxLength={60} value={bender.material} onChange={(e) => setBender({ material: e.target.value })} />
+      </label>
+      <div className="row" title="Tube that the machine holds it by, cut off afterwards; it is in the cut length">
+        left on at A, at B <span className="nowrap">{allowance(0)} {allowance(1)}</span>
+      </div>
+      <div className="buttons">
+        <Button size="small" type="primary" disabled={!tubes.changed} onClick={() => void tubes.look()}>
+          Use it
+        </Button>
+      </div>
+    </Fold>
+  ); // prettier-ignore
+}
+
+const diesText = (dies: readonly number[]) => (dies.length === 0 ? 'any radius' : `${dies.join(', ')} mm`);
+const rulesText = (rules: BenderRules['rules']) =>
+  rules.length === 0
+    ? 'No rules: what the machine is set to is left open.'
+    : `${rules.length} ${rules.length === 1 ? 'rule' : 'rules'}: springback and elongation by material and die.`;
+
+/** What a machine of the stores can do. */
+function OfTheStores({ machine: { bender, name } }: { machine: BenderReceiver }) {
+  return (
+    <>
+      <dl>
+        <dt>least straight in the clamp</dt>
+        <dd>
+          <Len mm={bender.clamp} />
+        </dd>
+        <dt>longest tube</dt>
+        <dd>
+          <Len mm={bender.longest} />
+        </dd>
+        <dt>dies</dt>
+        <dd>{diesText(bender.dies)}</dd>
+        {bender.leastRadius > 0 && (
+          <>
+            <dt>least radius</dt>
+            <dd>{bender.leastRadius} × outside size</dd>
+          </>
+        )}
+      </dl>
+      <p className="context">
+        {rulesText(bender.rules)}{' '}
+        <Link className="plain" href="/receivers">
+          Change what {name} can do
+        </Link>
+      </p>
+    </>
+  );
+}
+
+/** A machine for this job alone: sizes, dies, and the rules of the shop. */
+function TypedHere({ tubes: { bender, setBender } }: { tubes: TubeTools }) {
   const [dies, setDies] = useState<string | null>(null);
   const [bad, setBad] = useState<{ message: string; remedy: string } | null>(null);
   const takeDies = (text: string) => {
     setDies(text);
     const values = text.split(/[;\s]+/).filter(Boolean).map((v) => Number(v.replace(',', '.'))); // prettier-ignore
-    if (values.every((v) => v > 0 && v <= 10_000)) setBender({ dies: values });
+    if (values.every((v) => v >= dieLimits[0] && v <= dieLimits[1])) setBender({ dies: [...new Set(values)] });
   };
   const take = async (file: File) => {
     try {
@@ -177,44 +261,22 @@ function Machine({ tubes }: { tubes: TubeTools }) {
     <LengthInput value={String(mm)} onChange={(v) => Number(v) >= 0 && v !== '' && setBender({ [key]: Number(v) })} />
   );
   return (
-    <Fold title="The bender" data-test="bender">
+    <>
       <label className="row">least straight in the clamp {length(bender.clamp, 'clamp')}</label>
       <label className="row">longest tube {length(bender.longest, 'longest')}</label>
       <label className="row">
         dies, mm
         <Input size="small" style={{ width: 170 }} placeholder="any radius" value={dies ?? bender.dies.join(' ')} onChange={(e) => takeDies(e.target.value)} />
       </label>
-      <Checkbox checked={tubes.toDie} disabled={bender.dies.length === 0} onChange={(e) => tubes.setToDie(e.target.checked)}>
-        take the nearest die; corners stay
-      </Checkbox>
-      <label className="row" title="Tubes along free curves are fitted by straights and arcs within this; empty: they are left out and told">
-        fit free curves within{' '}
-        <LengthInput value={tubes.fit === null ? '' : String(tubes.fit)} onChange={(v) => (v === '' ? tubes.setFit(null) : Number(v) >= 0.001 && tubes.setFit(Number(v)))} placeholder="not" />
-      </label>
-      <label className="row">
-        material
-        <Input size="small" style={{ width: 170 }} value={bender.material} onChange={(e) => setBender({ material: e.target.value })} />
-      </label>
-      <p className="context">
-        {bender.rules.length === 0
-          ? 'No rules: what the machine is set to is left open.'
-          : `${bender.rules.length} ${bender.rules.length === 1 ? 'rule' : 'rules'}: springback and elongation by material and die.`}
-      </p>
+      <p className="context">{rulesText(bender.rules)}</p>
       {bad && <Trouble {...bad} close={() => setBad(null)} />}
       <div className="buttons">
         <Upload accept=".csv" showUploadList={false} beforeUpload={(file) => (void take(file), false)}>
           <Button size="small" data-test="rules-in">Rules from CSV</Button>
         </Upload>
-        {bender.rules.length > 0 && (
-          <a className="plain small" download="bend-rules.csv" href={`data:text/csv;charset=utf-8,${encodeURIComponent(bendRulesCsv(bender.rules))}`}>
-            Save as CSV
-          </a>
-        )}
-        <Button size="small" type="primary" disabled={!tubes.changed} onClick={() => void tubes.look()}>
-          Use it
-        </Button>
+        {bender.rules.length > 0 && <SaveRules rules={bender.rules} />}
       </div>
-    </Fold>
+    </>
   ); // prettier-ignore
 }
 
@@ -232,9 +294,7 @@ function Write({ tubes, tools }: { tubes: TubeTools; tools: JobTools }) {
     void tools.operate({
       kind: 'tube-files',
       parts: tubes.operation!.parts,
-      bender: tubes.bender,
-      toDie: tubes.toDie,
-      fit: tubes.fit,
+      ...tubes.wish,
       formats: chosen,
       quantity,
       name: tools.job!.name.slice(0, 100),

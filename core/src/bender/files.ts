@@ -1,12 +1,14 @@
+import { unzipSync } from 'fflate';
 import { asUnusable, worst, type Finding, type Severity } from '../base/finding.ts';
 import { sha256 } from '../base/sha256.ts';
 import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
 import { SolidBuilder } from '../kernel/build.ts';
 import { measuredSolid, tubeSolid } from '../kernel/tube-build.ts';
 import { partOfDrawing } from '../drawing/part.ts';
+import { heldFiles } from '../pipeline/held.ts';
 import { makeOneFile, type Keep, type Tools } from '../pipeline/one-file.ts';
 import { readDesign } from '../pipeline/read.ts';
-import { evidenceOf, same, within, withFindings, type Claim, type Evidence } from '../prove/evidence.ts';
+import { evidenceOf, evidenceOfFiles, same, within, withFindings, type Claim, type Evidence } from '../prove/evidence.ts';
 import { noReceiver } from '../receivers/receivers.ts';
 import { firstRecipe, safeFileName, type Recipe } from '../recipe/recipe.ts';
 import type { LetterFiles } from '../text/letters.ts';
@@ -69,6 +71,9 @@ export interface MarkDone {
   files: TubeFile[];
 }
 
+/** How the name of a bend table ends. */
+const tableEnding = '_bends.csv';
+
 export type TubeFormat = 'step' | 'dxf' | 'pdf' | 'svg';
 
 /** How files are made. */
@@ -99,7 +104,8 @@ export function markedRuns(found: TubesFound, how: Pick<TubeFileHow, 'bender' | 
     const set = machineTableOf(run, how.bender);
     // g/cm3 and mm3: a million of them is a kilogram at density 1.
     const weight = (run.section.area * developedOf(run) * how.bender.density) / 1e6;
-    return { mark, quantity: runs.length, mirrorOf: mirrorOf === null ? null : names.get(mirrorOf)!, found: first, set, weight, ends, findings };
+    const quantity = Math.max(1, Math.round(runs.reduce((sum, r) => sum + Math.max(...r.bodies.map((b) => found.bodies[b].wanted)), 0)));
+    return { mark, quantity, mirrorOf: mirrorOf === null ? null : names.get(mirrorOf)!, found: first, set, weight, ends, findings };
   });
 }
 
@@ -147,7 +153,7 @@ export async function markFiles(marked: MarkedRun, found: TubesFound, facets: Pa
   const files: TubeFile[] = [];
   const encoder = new TextEncoder();
   const { mesh, points } = facets.ofRun(marked.found);
-  const table = await how.keep(`${name}_bends.csv`, [encoder.encode(bendTableText(run, marked.set))]);
+  const table = await how.keep(`${name}${tableEnding}`, [encoder.encode(bendTableText(run, marked.set))]);
   const designed = {
     run,
     points,
@@ -159,7 +165,7 @@ export async function markFiles(marked: MarkedRun, found: TubesFound, facets: Pa
     moved: marked.found.moved ?? 0,
   };
   const proved = proveTable(designed, table, marked.findings);
-  files.push(fileOf(`${name}_bends.csv`, mark, table, proved.evidence));
+  files.push(fileOf(`${name}${tableEnding}`, mark, table, proved.evidence));
   const corners = await how.keep(`${name}_points.csv`, [encoder.encode(pointsText(run))]);
   files.push(fileOf(`${name}_points.csv`, mark, corners, null));
   if (how.formats.includes('step')) files.push(await stepFile(name, marked, how));
@@ -264,8 +270,25 @@ async function templates(name: string, { mark, found: { run }, ends }: MarkedRun
   return out;
 }
 
+/** Tables of all marks with what goes along with them, as one file; each table bent from its own bytes. Null when given up. */
+export async function tubesZip(found: TubesFound, how: Omit<TubeFileHow, 'space'> & Omit<TubeTools, 'keep'> & { told?: readonly Finding[] }, going?: Going) {
+  const held = heldFiles();
+  const all = await allMarks(found, { ...how, space: null, keep: held.keep }, going);
+  if (!all) return null;
+  const files = all.done.flatMap((d) => d.files.flatMap((f) => (f.evidence ? [{ name: f.name, evidence: f.evidence }] : [])));
+  const evidence = evidenceOfFiles(files, evidenceOf([], [...all.findings, ...(how.told ?? [])]));
+  return { bytes: held.zip(), evidence, done: all.done, count: all.done.reduce((n, d) => n + d.files.length, 0) };
+}
+
+/** The bend tables within such a file: what goes to the machine. */
+export const tablesInZip = (bytes: Uint8Array): { name: string; bytes: Uint8Array }[] =>
+  Object.entries(unzipSync(bytes, { filter: ({ name }) => name.endsWith(tableEnding) })).map(([name, content]) => ({ name, bytes: content }));
+
 /** The worst of everything about a mark. */
 export const verdictOf = (done: MarkDone): Severity => worst([done.evidence.verdict, ...done.files.map((f) => f.evidence?.verdict ?? 'clear')]);
+
+/** Told before each mark; true: give up. */
+type Going = (share: number, mark: string) => boolean;
 
 /** What came of all marks. */
 export interface TubesDone {
@@ -277,11 +300,7 @@ export interface TubesDone {
  * Every mark with its files, one after another; one that fails is told and the others go on.
  * @param going told before each; true: give up. @returns null when given up
  */
-export async function allMarks(
-  found: TubesFound,
-  how: TubeFileHow & TubeTools,
-  going: (share: number, mark: string) => boolean = () => false,
-): Promise<TubesDone | null> {
+export async function allMarks(found: TubesFound, how: TubeFileHow & TubeTools, going: Going = () => false): Promise<TubesDone | null> {
   const solid = found.parts.some((p) => p.geometry.kind === 'solid');
   const facets = new PartFacets(found, solid ? await how.tools.working() : null);
   const done: MarkDone[] = [];

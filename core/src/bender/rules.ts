@@ -1,31 +1,12 @@
 import Papa from 'papaparse';
 import { Unusable } from '../base/finding.ts';
 import type { Finding } from '../base/finding.ts';
+import { bendRuleFields } from '../receivers/fields.ts';
+import type { Bender, BendRule } from '../receivers/receivers.ts';
 import { developedOf, lengthOfPiece, tableOf, type BendTable, type Run } from '../tubes/run.ts';
 
-/** What a die does with a material: it springs back, and the tube gets longer. */
-export interface BendRule {
-  material: string;
-  /** Centre-line radius of the die, mm. */
-  radius: number;
-  /** The machine bends by angle * ratio + offset (degrees), so that the tube springs back to the angle. */
-  ratio: number;
-  offset: number;
-  /** How much longer the tube gets in one bend, mm. */
-  elongation: number;
-}
-
-/** What a tube bender can do. Lengths in mm. */
-export interface BenderRules {
-  /** Radii of the dies that there are; empty: any radius. */
-  dies: number[];
-  /** Least straight that the clamp holds, between bends and at the end. */
-  clamp: number;
-  /** Least radius as a multiple of the outside size; 0: any. */
-  leastRadius: number;
-  /** Longest tube. */
-  longest: number;
-  rules: BendRule[];
+/** What a tube is bent by: a machine, and what is particular to the work. Lengths in mm. */
+export interface BenderRules extends Bender {
   material: string;
   /** g/cm3. */
   density: number;
@@ -33,8 +14,27 @@ export interface BenderRules {
   allowances: [number, number];
 }
 
-/** A bender that nothing is known of: any radius, any straight. Often asked for: a radius of at least twice the outside size, a clamp of one and a half to two times it (common practice, no source). */
+/** A bender that nothing is known of: any radius, any straight. */
 export const usualBender: BenderRules = { dies: [], clamp: 0, leastRadius: 0, longest: 6000, rules: [], material: '', density: 7.85, allowances: [0, 0] };
+
+/** What is particular to a piece of work, and how its files are made. Lengths in mm. */
+export interface TubeWork extends Pick<BenderRules, 'material' | 'density' | 'allowances'> {
+  /** Takes the nearest die for each bend. */
+  toDie: boolean;
+  /** Free curves are fitted within this, mm; null: they are told. */
+  fit: number | null;
+  /** Puts the quantity into the names of files. */
+  quantity: boolean;
+}
+
+export const usualWork: TubeWork = {
+  material: usualBender.material,
+  density: usualBender.density,
+  allowances: usualBender.allowances,
+  toDie: false,
+  fit: null,
+  quantity: false,
+};
 
 const columns = ['material', 'radius', 'ratio', 'offset', 'elongation'] as const;
 
@@ -67,19 +67,15 @@ export function readBendRules(text: string): BendRule[] {
       offset: num('offset'),
       elongation: num('elongation'),
     };
-    const limits: [number, number, number, string][] = [
-      [rule.radius, 0.1, 10_000, 'radius, mm'],
-      [rule.ratio, 0.8, 1.5, 'ratio'],
-      [rule.offset, -20, 20, 'offset, degrees'],
-      [rule.elongation, -50, 50, 'elongation, mm a bend'],
-    ];
-    for (const [value, least, most, what] of limits)
+    for (const { key, unit, least, most } of bendRuleFields) {
+      const value = rule[key];
       if (!(value >= least && value <= most))
         throw new Unusable(
           'bad-rules',
-          `Line ${i + 2} of the rules: the ${what}, must be a number from ${least} to ${most}${Number.isNaN(value) ? '; it is missing' : `, not ${value}`}.`,
+          `Line ${i + 2} of the rules: the ${[key, unit].filter(Boolean).join(', ')}, must be a number from ${least} to ${most}${Number.isNaN(value) ? '; it is missing' : `, not ${value}`}.`,
           'Correct or delete this row.',
         );
+    }
     return rule;
   });
 }
@@ -102,6 +98,8 @@ export interface MachineTable {
   /** Length to cut, mm: developed length less what bending adds, and the allowances. */
   cut: number;
   developed: number;
+  /** That the rules were looked up for. */
+  material: string;
 }
 
 /** The rule for a material and radius: of that material, else one without a material. */
@@ -125,17 +123,21 @@ export function machineTableOf(run: Run, bender: BenderRules): MachineTable {
     }
     stock += lengthOfPiece(p);
   }
-  return { bends, cut: stock - longer + bender.allowances[1], developed: developedOf(run) };
+  return { bends, cut: stock - longer + bender.allowances[1], developed: developedOf(run), material: bender.material };
 }
 
 /** The die nearest to a radius, null when there are none. */
 export const nearestDie = (dies: readonly number[], radius: number): number | null =>
   dies.length === 0 ? null : dies.reduce((best, d) => (Math.abs(d - radius) < Math.abs(best - radius) ? d : best));
 
-/** What the machine can't do with a run, each with its place in the table. @param name begins each sentence */
-export function benderFindings(name: string, run: Run, bender: BenderRules): Finding[] {
+/**
+ * What the machine can't do with a run, each with its place in the table.
+ * @param name begins each sentence @param cut length to cut, mm; null: by the bender's own rules
+ */
+export function benderFindings(name: string, run: Run, bender: BenderRules, cut: number | null = null): Finding[] {
   const table = tableOf(run);
-  return [...radiusFindings(name, run, table, bender), ...straightFindings(name, table, bender), ...lengthFindings(name, run, bender)];
+  const length = cut ?? machineTableOf(run, bender).cut;
+  return [...radiusFindings(name, run, table, bender), ...straightFindings(name, table, bender), ...lengthFindings(name, run, bender, length)];
 }
 
 const f = (v: number) => Number(v.toFixed(3));
@@ -187,8 +189,7 @@ function straightFindings(name: string, { rows, lastLength }: BendTable, { clamp
   return out;
 }
 
-function lengthFindings(name: string, run: Run, bender: BenderRules): Finding[] {
-  const { cut } = machineTableOf(run, bender);
+function lengthFindings(name: string, run: Run, bender: BenderRules, cut: number): Finding[] {
   const out: Finding[] = [];
   if (cut > bender.longest)
     out.push({

@@ -24,6 +24,8 @@ export interface TubePart {
 export interface Body {
   part: number;
   place: Rows;
+  /** How many are wanted for this place: more than 1 where a larger quantity was typed than the design places. */
+  wanted: number;
 }
 
 /** Tubes of a design with all that is needed to prove them. */
@@ -69,13 +71,14 @@ export function findTubes(parts: readonly TubePart[], fit: number | null = null)
       return;
     }
     const places = summary.places && summary.places.length > 0 ? summary.places : [identityRows];
+    const wanted = summary.quantity / places.length;
     try {
       const exact = geometry.kind === 'solid' ? readBrepText(geometry.brep) : null;
       for (const place of places) {
         if (bodies.length >= mostBodies) break;
         if (exact) addSolid(solids, exact, { number: bodies.length, place: placed(place, scale), turn: turnedBy(place), scale });
         else if (geometry.kind === 'mesh') addMesh(meshes, placedMesh(geometry.mesh, place, scale), bodies.length);
-        bodies.push({ part, place });
+        bodies.push({ part, place, wanted });
       }
     } catch (thrown) {
       leftOut.push({ key, what: summary.name, why: asUnusable(thrown).message });

@@ -8,7 +8,7 @@ import type { MachineTable } from './rules.ts';
 const shapes: readonly Section['shape'][] = ['round', 'square', 'rectangular', 'oval'];
 const geometry = ['bend', 'length_mm', 'rotation_deg', 'angle_deg', 'radius_mm'] as const;
 const tube = ['shape', 'width_mm', 'height_mm', 'wall_mm', 'corner_mm', 'width_turn_deg'] as const;
-const machine = ['machine_angle_deg', 'stock_at_bend_mm', 'cut_length_mm'] as const;
+const machine = ['machine_angle_deg', 'stock_at_bend_mm', 'cut_length_mm', 'material'] as const;
 
 /** Figures with nine places: a part in a million of a millimetre over the longest tube. */
 const round = (v: number): number => Number(v.toFixed(9));
@@ -33,8 +33,9 @@ export function bendTableText(run: Run, set: MachineTable): string {
       set.bends[i].angle === null ? '' : round(set.bends[i].angle),
       round(set.bends[i].stock),
       '',
+      set.material,
     ]),
-    ['end', round(lastLength), '', '', '', ...section, '', '', round(set.cut)],
+    ['end', round(lastLength), '', '', '', ...section, '', '', round(set.cut), set.material],
   ];
   return `${Papa.unparse({ fields: [...geometry, ...tube, ...machine], data }, { newline: '\r\n', escapeFormulae: true })}\r\n`;
 }
@@ -64,6 +65,10 @@ export interface ReadTable {
   section: Section;
   /** Turn from the first bend's axis to the section's width about the feed, degrees. */
   turn: number;
+  /** What the machine is set to for each bend, degrees, and the length to cut, mm; null where the table leaves it open. */
+  set: (number | null)[];
+  cut: number | null;
+  material: string;
 }
 
 /**
@@ -88,14 +93,17 @@ export function readTable(bytes: Uint8Array): ReadTable {
       );
     return v;
   };
+  const open = (row: string[], name: string, line: number) => (cell(row, name) === '' ? null : num(row, name, line));
   const rows: BendRow[] = [];
-  let last: number | null = null;
+  const set: ReadTable['set'] = [];
+  let [last, cut]: (number | null)[] = [null, null];
   data.slice(1).forEach((row, i) => {
     const line = i + 2;
     if (last !== null) throw new Unusable('bad-table', `Line ${line} of the bend table stands after its end.`, 'Put the row "end" last.');
     const length = num(row, 'length_mm', line);
     if (cell(row, 'bend') === 'end') {
       last = length;
+      cut = open(row, 'cut_length_mm', line);
       return;
     }
     rows.push({
@@ -105,6 +113,7 @@ export function readTable(bytes: Uint8Array): ReadTable {
       angle: num(row, 'angle_deg', line),
       radius: num(row, 'radius_mm', line),
     });
+    set.push(open(row, 'machine_angle_deg', line));
   });
   if (last === null)
     throw new Unusable(
@@ -117,5 +126,6 @@ export function readTable(bytes: Uint8Array): ReadTable {
   if (!shapes.includes(shape)) throw new Unusable('bad-table', `The bend table's shape is "${shape}".`, `It must be one of ${shapes.join(', ')}.`);
   const wall = cell(first, 'wall_mm') === '' ? null : num(first, 'wall_mm', 2);
   const [width, height, corner] = ['width_mm', 'height_mm', 'corner_mm'].map((c) => num(first, c, 2));
-  return { table: { rows, lastLength: last }, section: sectionBy(shape, [width, height], wall, corner), turn: num(first, 'width_turn_deg', 2) };
+  const section = sectionBy(shape, [width, height], wall, corner);
+  return { table: { rows, lastLength: last }, section, turn: num(first, 'width_turn_deg', 2), set, cut, material: cell(first, 'material') };
 }

@@ -11,7 +11,7 @@ import { sectionBy } from '../tubes/sections.ts';
 import { identityRows } from '../geometry/rows.ts';
 import { distance, type Vec3 } from '../geometry/vector.ts';
 import { betweenSegments, polyline } from './order.ts';
-import { readTable } from './table-file.ts';
+import { readTable, type ReadTable } from './table-file.ts';
 
 /** "42.4x2.6": round with a wall; "30x20x2": width, height and wall; "12": a round bar. @throws Unusable when it is none of these */
 export function tubeOf(name: string, typed: string): Section {
@@ -43,7 +43,7 @@ export async function typedRun(
     .replace(/^\uFEFF/, '')
     .split(/\r?\n/)[0]
     .toLowerCase();
-  const run = head.includes('length_mm') ? runOfTable(text) : runOfPoints(text, about.radius, about.section);
+  const run = head.includes('length_mm') ? runOfTable(readTable(new TextEncoder().encode(text))) : runOfPoints(text, about.radius, about.section);
   checkCrossing(run);
   const k = await kernel();
   const solid = tubeSolid(k, stretchesOf(run));
@@ -75,8 +75,8 @@ export async function typedRun(
   return { summary: part.summary, geometry: { kind: 'solid', brep } };
 }
 
-function runOfTable(text: string): Run {
-  const { table, section, turn } = readTable(new TextEncoder().encode(text));
+/** The tube that a table makes, standing as a machine holds it. @throws Unusable when a row makes no bend */
+export function runOfTable({ table, section, turn }: ReadTable): Run {
   table.rows.forEach((r) => {
     if (r.length < 0 || r.radius < 0 || !(Math.abs(r.angle) > 0 && Math.abs(r.angle) <= 350))
       throw new Unusable(

@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises';
-import { extname } from 'node:path';
+import { basename, extname } from 'node:path';
 import { Unusable } from '../base/finding.ts';
+import { receiveTable } from '../bender/receive.ts';
 import { command, type Asked, type Report } from '../command/command.ts';
 import { choiceOrNone } from '../command/option.ts';
 import { receiverOption } from '../command/written.ts';
@@ -10,15 +11,38 @@ import { formatByBytes } from '../pipeline/read.ts';
 import { receiveDrawing } from '../processes/cutters.ts';
 import { receiveFile } from '../processes/receive.ts';
 import { readyReceivers } from '../receivers/ready.ts';
-import { flatFormats, type FileFormat, type Receiver } from '../receivers/receivers.ts';
+import { flatFormats, isBender, takesOf, type BenderReceiver, type FileFormat, type Receiver } from '../receivers/receivers.ts';
+import { cornersOf, tableOf } from '../tubes/run.ts';
 
-const options = { as: choiceOrNone(['laser', 'router', 'printer'], 'Which kind of machine.'), ...receiverOption };
+const options = { as: choiceOrNone(['laser', 'router', 'printer', 'bender'], 'Which kind of machine.'), ...receiverOption };
 
-const kindOf: Record<'laser' | 'router' | 'printer', (r: Receiver) => boolean> = {
+const kindOf: Record<'laser' | 'router' | 'printer' | 'bender', (r: Receiver) => boolean> = {
   laser: (r) => r.cutter?.kind === 'laser',
   router: (r) => r.cutter?.kind === 'router',
-  printer: (r) => !r.cutter,
+  printer: (r) => takesOf(r) === 'solids',
+  bender: (r) => isBender(r),
 };
+
+/** What a tube bender understands from a table. */
+function tableReport(bytes: Uint8Array, receiver: BenderReceiver, name: string): Report {
+  const got = receiveTable(bytes, receiver, name);
+  const { rows, lastLength } = tableOf(got.run);
+  const { shape, width, height, wall } = got.run.section;
+  const json = {
+    receiver: receiver.name,
+    as: 'bender',
+    format: 'csv',
+    section: { shape, width, height, wall },
+    bends: rows.map(({ order, length, rotation, angle, radius }) => ({ order, length, rotation, angle, radius })),
+    lastLength,
+    points: cornersOf(got.run).points,
+    developed: got.developed,
+    cut: got.cut,
+    findings: got.findings,
+  };
+  const text = `${receiver.name} (${receiver.process}): ${got.name}, developed ${got.developed.toFixed(3)} mm${got.cut === null ? '' : `, cut ${got.cut.toFixed(3)} mm`}\n${got.findings.map((f) => `  ${f.severity}: ${f.message} ${f.remedy}\n`).join('')}`;
+  return { json, text, severities: got.findings.map((f) => f.severity) };
+}
 
 /** `receive`: what a stand-in machine understands from a file. */
 async function run(given: Asked<typeof options>): Promise<Report> {
@@ -28,7 +52,9 @@ async function run(given: Asked<typeof options>): Promise<Report> {
   });
   const ending = extname(file).slice(1).toLowerCase();
   const format = ((await formatByBytes(bytes))?.toLowerCase() ?? (ending === 'stp' ? 'step' : ending)) as FileFormat;
-  const suits = given.as ? kindOf[given.as] : () => true;
+  const suits = given.as ? kindOf[given.as] : (r: Receiver) => !isBender(r);
+  const bender = given.receiver ?? (given.as === 'bender' || ending === 'csv' ? readyReceivers.find(isBender)! : null);
+  if (bender && isBender(bender)) return tableReport(bytes, bender, basename(file, extname(file)));
   const receiver = given.receiver ?? readyReceivers.find((r) => suits(r) && r.formats.includes(format));
   if (!receiver)
     throw new Unusable('format-refused', `No ${given.as ?? 'machine'} takes ".${ending}" files.`, 'Name another file, or another kind of machine.');

@@ -12,10 +12,12 @@ import { command, type Asked, type Out, type Report } from '../command/command.t
 import { badText, each, flag, millimetres, number, parsed, text } from '../command/option.ts';
 import { loadDesign, partOption, readOptions } from '../command/source.ts';
 import { store } from '../command/store.ts';
+import { receiverOption } from '../command/written.ts';
 import { workingKernel } from '../kernel/load.ts';
 import { usualChoices } from '../model/choices.ts';
 import { nodeTools } from '../pipeline/node-tools.ts';
 import { readyReceivers } from '../receivers/ready.ts';
+import { isBender, type Bender } from '../receivers/receivers.ts';
 import { firstRecipe, scaleOf } from '../recipe/recipe.ts';
 import { nodeLetters } from '../text/node-files.ts';
 import { sayRun } from '../tubes/say.ts';
@@ -34,6 +36,7 @@ function two(name: string, typed: string): [number, number] {
 const options = {
   ...partOption,
   ...readOptions,
+  ...receiverOption,
   table: text('OUT.csv', 'Writes the bend table of the first mark there, too.'),
   format: each(
     formats.join('|'),
@@ -65,14 +68,23 @@ const options = {
 
 type Wish = Asked<typeof options>;
 
-function benderOf(given: Wish, rules: BenderRules['rules']): BenderRules {
+/** What is bent by: the machine that was named, with what was typed beside it. */
+function benderOf(given: Wish, rules: BenderRules['rules'] | null): BenderRules {
+  const { receiver } = given;
+  if (receiver && !isBender(receiver))
+    throw new Unusable(
+      'no-bender',
+      `${receiver.name} (${receiver.process}) bends no tubes.`,
+      `Name a tube bender: --receiver ${readyReceivers.find(isBender)!.id}`,
+    );
+  const machine: Bender = receiver?.bender ?? usualBender;
   return {
     ...usualBender,
-    rules,
-    dies: given.die,
-    clamp: given.clamp ?? usualBender.clamp,
-    leastRadius: given.leastRadius ?? usualBender.leastRadius,
-    longest: given.longest ?? usualBender.longest,
+    rules: rules ?? machine.rules,
+    dies: given.die.length > 0 ? given.die : machine.dies,
+    clamp: given.clamp ?? machine.clamp,
+    leastRadius: given.leastRadius ?? machine.leastRadius,
+    longest: given.longest ?? machine.longest,
     material: given.material ?? '',
     density: given.density ?? usualBender.density,
     allowances: given.allowance ?? [0, 0],
@@ -130,7 +142,7 @@ function howOf(given: Wish, bender: BenderRules): TubeFileHow & TubeTools {
 
 /** `tube`: every bent tube of a design as marks with their tables, each table bent again and laid over the design. */
 async function run(given: Wish): Promise<Report> {
-  const rules = given.rules === null ? [] : readBendRules(await textOf(given.rules, 'rules file'));
+  const rules = given.rules === null ? null : readBendRules(await textOf(given.rules, 'rules file'));
   const bender = benderOf(given, rules);
   const design: TubesFound = findTubes(await partsOf(given), given.fit);
   const { found, findings: changed } = given.toDie ? toDies(design, bender.dies) : { found: design, findings: [] };

@@ -215,7 +215,7 @@ export class SolidBuilder {
     writer.Perform(document, '/out.step', new k.Message_ProgressRange());
     const bytes = k.FS.readFile('/out.step') as Uint8Array;
     k.FS.unlink('/out.step');
-    return bytes;
+    return steady(bytes);
   }
 
   /** A STEP file (AP214) of a tree of assemblies; each shape is written once, however often it stands somewhere. */
@@ -291,4 +291,14 @@ export class SolidBuilder {
       throw new Unusable('build-failed', `The kernel failed at ${what} (${kernelMessage(this.k, thrown)}).`, 'Try other sizes.');
     }
   }
+}
+
+/** STEP bytes without the time that the kernel writes and with its running numbers begun anew, so that equal inputs give equal bytes. */
+function steady(bytes: Uint8Array): Uint8Array {
+  let occurrence = 0;
+  const text = new TextDecoder()
+    .decode(bytes)
+    .replace(/(FILE_NAME\('(?:[^']|'')*',')[^']*'/, "$1'")
+    .replace(/NEXT_ASSEMBLY_USAGE_OCCURRENCE\('\d+'/g, () => `NEXT_ASSEMBLY_USAGE_OCCURRENCE('${++occurrence}'`);
+  return new TextEncoder().encode(text);
 }

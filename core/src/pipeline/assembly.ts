@@ -83,14 +83,8 @@ export async function assembled(designs: readonly Design[], branch: string | nul
     if (part.geometry.kind !== 'solid') throw new RangeError('only solids are assembled');
     return { name: part.summary.name, colour: part.summary.colour ?? '#b0b0b0', shape: b.fromBrep(part.geometry.brep) };
   });
-  const raw = b.assembly(root, shapes);
-  // The time that the kernel writes, and its running numbers, are taken out; only the order of its styles is not the same each time.
-  let occurrence = 0;
-  const text = new TextDecoder()
-    .decode(raw)
-    .replace(/(FILE_NAME\('(?:[^']|'')*',')[^']*'/, "$1'")
-    .replace(/NEXT_ASSEMBLY_USAGE_OCCURRENCE\('\d+'/g, () => `NEXT_ASSEMBLY_USAGE_OCCURRENCE('${++occurrence}'`);
-  const bytes = new TextEncoder().encode(text);
+  // Only the order of its styles is not the same each time.
+  const bytes = b.assembly(root, shapes);
   const back = await readDesign(bytes, 'assembly.step', kernels, usualChoices);
   return { bytes, evidence: held(list, back) };
 }

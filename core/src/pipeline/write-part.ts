@@ -109,17 +109,16 @@ function meshBytes(part: PartSummary, mesh: Mesh, recipe: Recipe): Generator<Uin
 
 const stepUnits = { mm: 'MM', cm: 'CM', m: 'M', in: 'INCH', ft: 'FT' } as const;
 
-/** The exact solid in its stance, as STEP. The time that the kernel writes into the header is taken out, so that equal input gives equal bytes. */
+/** The exact solid in its stance, as STEP. */
 function* exactStep(part: PartSummary, brep: string, designed: Designed, unit: string, kernel: Kernel): Generator<Uint8Array> {
   const b = new SolidBuilder(kernel);
   const { rows: m, shift } = designed.placement;
   const solid = b.placed(b.fromBrep(brep), [m[0], m[1], m[2], shift[0], m[3], m[4], m[5], shift[1], m[6], m[7], m[8], shift[2]]);
-  const bytes = b.step(
+  yield b.step(
     part.name,
     [{ name: part.name, colour: part.colour ?? '#b0b0b0', shape: solid, places: [[0, 0, 0]] }],
     stepUnits[unit as keyof typeof stepUnits] ?? 'MM',
   );
-  yield new TextEncoder().encode(new TextDecoder().decode(bytes).replace(/(FILE_NAME\('(?:[^']|'')*',')[^']*'/, "$1'"));
 }
 
 function meshStep(part: PartSummary, mesh: Mesh): Generator<Uint8Array> {

@@ -1,4 +1,4 @@
-import type { Cutter, Receiver } from './receivers.ts';
+import type { Bender, BendRule, Cutter, Receiver } from './receivers.ts';
 
 type Numbers<T> = { [K in keyof T]-?: T[K] extends number ? K : never }[keyof T];
 
@@ -46,4 +46,29 @@ export const sheetRules: RuleField<Numbers<Cutter>>[] = [
   { key: 'pocketDepth', label: 'Pocket depth', unit: 'mm', about: 'Of a pocket when the drawing gives none.', least: 0, most: 500 },
   { key: 'engraveAngle', label: 'Engraving bit', unit: '°', about: 'Its angle; 0 for none.', least: 0, most: 180 },
   { key: 'margin', label: 'Clear rim', unit: 'mm', about: 'Where the tool does not go on the sheet.', least: 0, most: 500 },
+];
+
+/** Rules of tube benders. Often asked for: a radius of at least twice the outside size, a clamp of one and a half to two times it (common practice, no source). */
+export const benderRules: RuleField<Numbers<Bender>>[] = [
+  { key: 'clamp', label: 'Least straight', unit: 'mm', about: 'What the clamp holds, between bends and at the ends; 0 for any.', least: 0, most: 10_000 },
+  {
+    key: 'leastRadius',
+    label: 'Least radius',
+    unit: '× outside',
+    about: 'Of a bend, as a multiple of the outside size of the tube; 0 for any.',
+    least: 0,
+    most: 100,
+  },
+  { key: 'longest', label: 'Longest tube', unit: 'mm', about: 'Cut length, with what is left on to hold it by.', least: 1, most: 100_000 },
+];
+
+/** Limits of a die's radius, mm. */
+export const dieLimits: [number, number] = [0.1, 10_000];
+
+/** Figures of a rule for one material and die. */
+export const bendRuleFields: RuleField<Numbers<BendRule>>[] = [
+  { key: 'radius', label: 'Die', unit: 'mm', about: 'Centre-line radius of the die.', least: dieLimits[0], most: dieLimits[1] },
+  { key: 'ratio', label: 'Ratio', unit: '', about: 'The machine bends by the angle times this, and the offset.', least: 0.8, most: 1.5 },
+  { key: 'offset', label: 'Offset', unit: '°', about: 'Added to the angle, so that the tube springs back to what is wanted.', least: -20, most: 20 },
+  { key: 'elongation', label: 'Elongation', unit: 'mm a bend', about: 'How much longer the tube gets in one bend.', least: -50, most: 50 },
 ];

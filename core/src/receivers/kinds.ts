@@ -30,4 +30,5 @@ export const machineKinds: readonly MachineKind[] = [
   cutting('plasma', 'Plasma cutter', { kerf: 1.5, feed: 3000, pierce: 0.8, curves: false }),
   cutting('knife', 'Knife plotter', { kerf: 0, feed: 12_000, pierce: 0.1, curves: true, readsUnit: true }),
   from('pipit', 'Paper templates'),
+  from('curlew', 'Tube bender'),
 ];

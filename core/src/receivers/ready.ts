@@ -38,8 +38,8 @@ function flatMachine(id: string, name: string, process: string, formats: FileFor
   };
 }
 
-/** The machines that ship, as data; a server copies them into its database on its first start. Two printers, a router whose software takes Y for up, two lasers, a sheet router and a plotter for
- * paper templates. Names invented; beds, bead and limits are common practice. */
+/** The machines that ship, as data; a server copies them into its database on its first start. Two printers, a router whose software takes Y for up, two lasers, a sheet router, a plotter for
+ * paper templates and a tube bender. Names invented; beds, bead and limits are common practice. */
 export const readyReceivers: readonly Receiver[] = [
   {
     id: 'lark',
@@ -121,5 +121,11 @@ export const readyReceivers: readonly Receiver[] = [
   {
     ...flatMachine('pipit', 'Pipit', 'paper templates', ['pdf', 'svg'], [841, 594, 1]),
     cutter: { ...laser, kind: 'template', versions: [], curves: true, readsUnit: true, perInch: null, kerf: 0, margin: 0 },
+  },
+  {
+    ...flatMachine('curlew', 'Curlew', 'tube bender', ['step', 'pdf'], [6000, 2000, 2000]),
+    spacing: 0,
+    clearance: 0,
+    bender: { dies: [24, 32, 45, 70, 90, 120], clamp: 50, leastRadius: 1.5, longest: 6000, rules: [] },
   },
 ];

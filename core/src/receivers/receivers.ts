@@ -8,6 +8,9 @@ export type FileFormat = 'stl' | '3mf' | 'obj' | 'ply' | 'step' | 'dxf' | 'svg' 
 /** Formats of drawings; the others carry solids and meshes. */
 export const flatFormats: readonly FileFormat[] = ['dxf', 'svg', 'pdf'];
 
+/** Formats that can come along with a bend table. */
+export const benderFormats: readonly FileFormat[] = ['step', 'pdf', 'svg', 'dxf'];
+
 /** What people call each format that is written. */
 export const formatNames: Record<FileFormat, string> = { stl: 'STL', '3mf': '3MF', obj: 'OBJ', ply: 'PLY', step: 'STEP', dxf: 'DXF', svg: 'SVG', pdf: 'PDF' };
 
@@ -39,6 +42,32 @@ export interface Cutter {
   looks?: Partial<Record<Meaning, LayerLook>>;
 }
 
+/** What a die does with a material: it springs back, and the tube gets longer. */
+export interface BendRule {
+  material: string;
+  /** Centre-line radius of the die, mm. */
+  radius: number;
+  /** The machine bends by angle * ratio + offset (degrees), so that the tube springs back to the angle. */
+  ratio: number;
+  offset: number;
+  /** How much longer the tube gets in one bend, mm. */
+  elongation: number;
+}
+
+/** What a tube bender can do. Lengths in mm. */
+export interface Bender {
+  /** Radii of the dies that there are; empty: any radius. */
+  dies: number[];
+  /** Least straight that the clamp holds, between bends and at the end. */
+  clamp: number;
+  /** Least radius as a multiple of the outside size; 0: any. */
+  leastRadius: number;
+  /** Longest tube. */
+  longest: number;
+  /** Springback and elongation by material and die; what no rule says is left open. */
+  rules: BendRule[];
+}
+
 /** A machine's software and its rules. Lengths in mm, angles in degrees. */
 export interface Receiver {
   id: string;
@@ -67,7 +96,15 @@ export interface Receiver {
   spacing: number;
   /** Set for machines that take drawings. */
   cutter?: Cutter;
+  /** Set for tube benders: each takes bend tables; `formats` are those that come along with a table. */
+  bender?: Bender;
 }
+
+/** What a machine takes. */
+export type Takes = 'solids' | 'drawings' | 'tubes';
+
+/** What a machine takes: bend tables of tubes, drawings, or solids and meshes. */
+export const takesOf = ({ bender, cutter }: Pick<Receiver, 'bender' | 'cutter'>): Takes => (bender ? 'tubes' : cutter ? 'drawings' : 'solids');
 
 const everything: FileFormat[] = ['stl', '3mf', 'obj', 'ply', 'step', 'dxf', 'svg', 'pdf'];
 
@@ -116,7 +153,21 @@ export function receiverFor(recipe: { receiver: Receiver; file: { unit: string }
 
 /** Machines for solids and meshes, or those for drawings. */
 export const receiversFor = (kind: 'solid' | 'mesh' | 'drawing', list: readonly Receiver[]): Receiver[] =>
-  list.filter((r) => (kind === 'drawing') === (r.cutter !== undefined));
+  list.filter((r) => takesOf(r) === (kind === 'drawing' ? 'drawings' : 'solids'));
+
+/** A receiver that is a tube bender. */
+export type BenderReceiver = Receiver & { bender: Bender };
+export const isBender = (receiver: Receiver): receiver is BenderReceiver => receiver.bender !== undefined;
+
+/** @throws Unusable for a tube bender: it takes bend tables, and no file of a part itself. */
+export function refuseBender(receiver: Receiver): void {
+  if (isBender(receiver))
+    throw new Unusable(
+      'format-refused',
+      `${receiver.name} (${receiver.process}) takes bend tables, CSV, and no file of the part itself.`,
+      'Look for tubes (the page Tubes, or tall-kite tube), or choose another receiver.',
+    );
+}
 
 /** The first machine that a kind of part can go to; no machine when there is none. */
 export const usualReceiver = (kind: 'solid' | 'mesh' | 'drawing', list: readonly Receiver[]): Receiver => receiversFor(kind, list)[0] ?? noReceiver;

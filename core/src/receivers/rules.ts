@@ -3,8 +3,8 @@ import { lengthUnits } from '../base/readings.ts';
 import { Unusable } from '../base/finding.ts';
 import { dxfVersions } from '../model/dxf-version.ts';
 import { looksSchema } from './looks.ts';
-import { commonRules, sheetRules, solidRules, type RuleField } from './fields.ts';
-import { flatFormats, formatNames, noReceiver, type Cutter, type Receiver } from './receivers.ts';
+import { benderRules, bendRuleFields, commonRules, dieLimits, sheetRules, solidRules, type RuleField } from './fields.ts';
+import { benderFormats, flatFormats, formatNames, noReceiver, takesOf, type Bender, type Cutter, type FileFormat, type Receiver } from './receivers.ts';
 
 /** Longest side of a bed, mm. "No machine" has one of a kilometre of kilometres. */
 const longestBed = 1e9;
@@ -30,12 +30,27 @@ const cutterSchema = Joi.object<Cutter>({
   looks: looksSchema,
 });
 
-/** A machine for sheets takes drawings, the others solids; "no machine" takes all. */
+/** What a tube bender can do, by itself: for a machine of the stores as for one that is typed. */
+export const benderParts = {
+  dies: Joi.array().items(Joi.number().strict().min(dieLimits[0]).max(dieLimits[1])).max(100).unique().required().label('Dies'),
+  ...ruleSchemas(benderRules),
+  rules: Joi.array()
+    .items(Joi.object({ material: Joi.string().max(60).allow('').required(), ...ruleSchemas(bendRuleFields) }))
+    .max(1000)
+    .required(),
+};
+
+const about = {
+  tubes: { what: 'bends tubes; beside its bend table (CSV) come STEP, PDF, SVG or DXF', takes: (f: FileFormat) => benderFormats.includes(f) },
+  drawings: { what: 'works on sheets and takes drawings', takes: (f: FileFormat) => flatFormats.includes(f) },
+  solids: { what: 'makes solids', takes: (f: FileFormat) => !flatFormats.includes(f) },
+};
+
+/** A machine for sheets takes drawings, a bender tables, the others solids; "no machine" takes all. */
 function fitting(receiver: Receiver, helpers: Joi.CustomHelpers): Receiver | Joi.ErrorReport {
-  const sheet = receiver.cutter !== undefined;
-  const foreign = receiver.formats.filter((f) => flatFormats.includes(f) !== sheet);
+  const { what, takes } = about[takesOf(receiver)];
+  const foreign = receiver.formats.filter((f) => !takes(f));
   if (receiver.id === noReceiver.id || foreign.length === 0) return receiver;
-  const what = sheet ? 'works on sheets and takes drawings' : 'makes solids';
   return helpers.message({ custom: `${receiver.name} ${what}, so it can't take ${foreign.map((f) => formatNames[f]).join(', ')}` });
 }
 
@@ -57,7 +72,10 @@ export const receiverSchema = Joi.object<Receiver>({
   up: words(['z', 'y']).required(),
   ...ruleSchemas([...commonRules, ...solidRules]),
   cutter: cutterSchema,
-}).custom(fitting);
+  bender: Joi.object<Bender>(benderParts),
+})
+  .oxor('cutter', 'bender')
+  .custom(fitting);
 
 /** @throws Unusable with the rule and its limit. @example checkReceiver({ ...readyReceivers[0], id: 'mine', name: 'Mine' }) */
 export function checkReceiver(input: unknown): Receiver {

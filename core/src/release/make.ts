@@ -1,3 +1,7 @@
+import { tubesZip, type TubeFormat } from '../bender/files.ts';
+import { usualWork } from '../bender/rules.ts';
+import { findTubes, type TubePart } from '../bender/source.ts';
+import { toDies } from '../bender/to-die.ts';
 import { usualNest, type NestChoice } from '../cutlist/how.ts';
 import { cutListOf, type ListPart } from '../cutlist/list.ts';
 import { nestRows } from '../cutlist/nest-rows.ts';
@@ -20,6 +24,7 @@ import { timesRows, type Rows } from '../geometry/rows.ts';
 import { bedFindings, makeOneFile, makeTogether, type Keep, type Tools } from '../pipeline/one-file.ts';
 import { preparedMesh } from '../pipeline/write-part.ts';
 import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
+import { benderFormats, isBender } from '../receivers/receivers.ts';
 import { scaleOf, type Recipe } from '../recipe/recipe.ts';
 import { flattenShape } from '../sheet/flatten.ts';
 import { partOfPattern } from '../sheet/part.ts';
@@ -96,6 +101,7 @@ const notPlaced = (name: string, of: number, there: number): Finding => ({
 
 async function makeGroup(row: ReleaseRow, geometryOf: GeometryOf, tools: Tools, keep: Keep) {
   if (row.line.group === 'nested') return nestedGroup(row, geometryOf, tools, keep);
+  if (row.line.group === 'tubes') return tubesGroup(row, geometryOf, tools, keep);
   return row.line.receiver.cutter ? drawingGroup(row, geometryOf, tools, keep) : meshGroup(row, geometryOf, tools, keep);
 }
 
@@ -120,6 +126,32 @@ async function nestedGroup({ line, title, parts }: ReleaseRow, geometryOf: Geome
   const made = (await nestZip({ rows, nest, choice }, how, { tools, letters: nodeLetters }))!;
   const bytes = await keep('', [made.bytes]);
   return { bytes, evidence: withFindings(made.evidence, findings) };
+}
+
+/** Tubes among the parts, one mark for each kind, with their bend tables: one zip with what the machine takes along. */
+async function tubesGroup({ line, parts }: ReleaseRow, geometryOf: GeometryOf, tools: Tools, keep: Keep) {
+  const { receiver } = line;
+  if (!isBender(receiver)) throw new Unusable('no-bender', `${receiver.name} bends no tubes.`, 'Choose a tube bender for this line.');
+  const listed: TubePart[] = [];
+  const findings: Finding[] = [];
+  for (const source of parts) {
+    const part = await geometryOf(source);
+    const { key, summary, recipe, quantity } = source;
+    findings.push(...part.findings.filter((f) => f.severity === 'stop').map((f) => ({ ...f, message: `${summary.name}: ${f.message}` })));
+    listed.push({ key, summary: { ...summary, quantity }, geometry: part.geometry, scale: scaleOf(summary, recipe) });
+  }
+  const { material, density, allowances, toDie, fit, quantity } = { ...usualWork, ...line.tubes };
+  const design = findTubes(listed, fit);
+  if (design.runs.length === 0 && design.none.length === 0)
+    throw new Skipped('no-tube', 'None of its parts is a tube or bar of straights and bends.', 'Choose other parts for this line.');
+  const other = toDie ? toDies(design, receiver.bender.dies) : { found: design, findings: [] };
+  // Letters are where the work is done, never in a page, which knows this file for its plans.
+  const { nodeLetters } = await import(/* turbopackIgnore: true */ '../text/node-files.ts');
+  const bender = { ...receiver.bender, material, density, allowances };
+  const formats = receiver.formats.filter((f): f is TubeFormat => benderFormats.includes(f));
+  const how = { formats, quantity, bender, tools, letters: nodeLetters, told: [...other.findings, ...findings] };
+  const { bytes, evidence } = (await tubesZip(other.found, how))!;
+  return { bytes: await keep('', [bytes]), evidence };
 }
 
 async function meshGroup(row: ReleaseRow, geometryOf: GeometryOf, tools: Tools, keep: Keep) {

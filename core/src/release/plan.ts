@@ -9,7 +9,7 @@ import type { Receiver } from '../receivers/receivers.ts';
 import { placementOf } from '../stance/stance.ts';
 import type { Manifest, PartPrint } from './manifest.ts';
 import { composed, settledNames, type Clash, type NameFigures } from './names.ts';
-import { takenBy, type PlanPart, type ReleaseLine, type ReleaseRecipe } from './recipe.ts';
+import { takenBy, comesAsZip, type PlanPart, type ReleaseLine, type ReleaseRecipe } from './recipe.ts';
 
 /** Changes of the program that change bytes raise this, so that old files are made again. */
 export const makerVersion = 4;
@@ -103,7 +103,7 @@ export function planned(parts: readonly PlanPart[], sources: readonly SourceFile
     return {
       folder: composed(recipe.naming.folder, figures),
       name: own ? safeFileName(own) : composed(recipe.naming.file, figures),
-      ending: line.group === 'nested' ? 'zip' : line.format,
+      ending: comesAsZip(line.group) ? 'zip' : line.format,
     };
   });
   // What can't be made takes no name from what can.
@@ -134,7 +134,8 @@ function inputOf({ parts, line, title, bed }: Pick<ReleaseRow, 'parts' | 'line' 
   const made = parts.map(({ shape, recipe, summary, quantity, place, number, material, thickness }) => {
     const { size, stance, facets, file, drawing } = recipe;
     const how = { size, stance, facets, file: { encoding: file.encoding, quads: file.quads }, drawing };
-    const group = line.group === 'each' ? null : { quantity, place, places: line.group === 'all' ? (summary.places ?? []).slice(1) : [] };
+    const group =
+      line.group === 'each' ? null : { quantity, place, places: line.group === 'all' || line.group === 'tubes' ? (summary.places ?? []).slice(1) : [] };
     // What a cut list says of a part beside its shape.
     const stock = line.group === 'nested' ? { stock: { material, thickness } } : {};
     return { shape, how, name: summary.name, number, group, ...stock };
@@ -192,7 +193,7 @@ function grouped(parts: readonly PlanPart[], line: ReleaseLine, recipe: ReleaseR
       );
     });
   };
-  if (line.group === 'nested') file(fit, label, { quantity: `${fit.length}parts` });
+  if (comesAsZip(line.group)) file(fit, label, { quantity: `${fit.length}parts` });
   if (line.group === 'all') file(fit, label, { quantity: `${fit.length}parts` });
   if (line.group === 'stock') {
     const stocks = new Map<string, PlanPart[]>();

@@ -1,3 +1,4 @@
+import type { TubeWork } from '../bender/rules.ts';
 import type { NestChoice } from '../cutlist/how.ts';
 import { branchesWith, liesUnder, underBranch } from '../model/branches.ts';
 import type { PartSummary } from '../model/design.ts';
@@ -42,8 +43,8 @@ export interface ReleaseChoice {
   variants: string[] | null;
 }
 
-/** How many files chosen parts become: one each, one for all, one for each material and thickness, one for each bed, or panels nested on sheets. */
-export const groupings = ['each', 'all', 'stock', 'bed', 'nested'] as const;
+/** How many files chosen parts become: one each, one for all, one for each material and thickness, one for each bed, panels nested on sheets, or tubes with their bend tables. */
+export const groupings = ['each', 'all', 'stock', 'bed', 'nested', 'tubes'] as const;
 export type Grouping = (typeof groupings)[number];
 
 /** One way that chosen parts go: to a receiver, in a format. */
@@ -61,7 +62,12 @@ export interface ReleaseLine {
   drawing: Partial<DrawingRecipe> | null;
   /** How panels are laid on sheets, for files that are nested; absent: as usual. */
   nest?: Partial<NestChoice>;
+  /** What is particular to tubes, for a bender; absent: as usual. */
+  tubes?: Partial<TubeWork>;
 }
+
+/** Groups whose files come as one zip. */
+export const comesAsZip = (group: Grouping): boolean => group === 'nested' || group === 'tubes';
 
 /** A release as data: the same inputs give the same bytes. */
 export interface ReleaseRecipe {

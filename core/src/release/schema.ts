@@ -1,10 +1,12 @@
 import Joi from 'joi';
+import { usualWork } from '../bender/rules.ts';
+import { workSchema } from '../bender/schema.ts';
 import { usualNest } from '../cutlist/how.ts';
 import { nestSchema } from '../cutlist/schema.ts';
 import { choiceLimits } from '../surfaces/presets.ts';
 import { Unusable } from '../base/finding.ts';
 import { drawingRecipeSchema } from '../recipe/drawing-schema.ts';
-import { formatNames, noReceiver, receiverIn, type Receiver } from '../receivers/receivers.ts';
+import { formatNames, isBender, noReceiver, receiverIn, type Receiver } from '../receivers/receivers.ts';
 import { receiverSchema } from '../receivers/rules.ts';
 import { flattenSchema } from '../sheet/schema.ts';
 import { usualFlatten } from '../sheet/pattern.ts';
@@ -59,6 +61,7 @@ const line = Joi.object({
   flatten: Joi.object().allow(null).default(null),
   drawing: Joi.object().allow(null).default(null),
   nest: Joi.object(),
+  tubes: Joi.object(),
 });
 
 const schema = Joi.object<ReleaseRecipe>({
@@ -95,6 +98,10 @@ export function checkRelease(input: unknown, receivers: readonly Receiver[]): Re
     const { receiver } = l;
     if (!receiver.formats.includes(l.format))
       throw bad(`${receiver.name} does not read ${formatNames[l.format]}; it reads ${receiver.formats.map((f) => formatNames[f]).join(', ')}`);
+    // A bender takes all its tubes together: equal ones are one mark.
+    if (isBender(receiver) && l.group === 'each') l.group = 'tubes';
+    if (isBender(receiver) !== (l.group === 'tubes'))
+      throw bad(isBender(receiver) ? `${receiver.name} bends tubes; its files are grouped as tubes` : `${receiver.name} bends no tubes; choose a tube bender`);
     if (l.group === 'bed' && receiver.cutter) throw bad(`${receiver.name} has no print bed; group its files by stock, or all in one`);
     if (l.group === 'bed' && l.format !== '3mf' && l.format !== 'stl') throw bad('a bed is written as 3MF or STL');
     if (l.group === 'nested' && !receiver.cutter) throw bad(`${receiver.name} cuts no sheets; nest for a laser or a router`);
@@ -102,6 +109,11 @@ export function checkRelease(input: unknown, receivers: readonly Receiver[]): Re
       const laid = nestSchema.validate({ ...usualNest, ...l.nest }, { convert: false });
       if (laid.error) throw bad(`nest: ${laid.error.message}`);
     }
+    if (l.tubes) {
+      const work = workSchema.validate({ ...usualWork, ...l.tubes }, { convert: false });
+      if (work.error) throw bad(`tubes: ${work.error.message}`);
+    }
+    if (l.flatten && isBender(receiver)) throw bad(`${receiver.name} bends tubes and takes no flat patterns`);
     if (l.flatten) {
       const flat = flattenSchema.validate({ ...usualFlatten, ...l.flatten }, { convert: false });
       if (flat.error) throw bad(`flatten: ${flat.error.message}`);

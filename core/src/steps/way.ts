@@ -1,6 +1,6 @@
 import type { PartSummary } from '../model/design.ts';
 import type { Recipe } from '../recipe/recipe.ts';
-import { noReceiver, type Receiver } from '../receivers/receivers.ts';
+import { noReceiver, takesOf, type Receiver } from '../receivers/receivers.ts';
 
 /** What a part is for. */
 export const wayIds = ['print', 'carve', 'cut', 'fold', 'bend', 'pass'] as const;
@@ -82,6 +82,7 @@ export const endsInOwnFile = (way: WayId, kind: Kind): boolean => wayNamed(way).
 /** The way on which a receiver takes parts. */
 export function wayOf(receiver: Receiver): WayId {
   if (receiver.id === noReceiver.id) return 'pass';
+  if (receiver.bender) return 'bend';
   if (receiver.cutter) return receiver.cutter.kind === 'router' ? 'carve' : 'cut';
   return /carv|mill|rout/i.test(receiver.process) ? 'carve' : 'print';
 }
@@ -89,7 +90,7 @@ export function wayOf(receiver: Receiver): WayId {
 /** The first receiver of a way, null when there is none for this kind of part. */
 export function receiverOfWay(way: WayId, kind: Kind, receivers: readonly Receiver[]): Receiver | null {
   if (way === 'pass') return noReceiver;
-  return receivers.find((r) => wayOf(r) === way && (kind === 'drawing') === (r.cutter !== undefined)) ?? null;
+  return receivers.find((r) => wayOf(r) === way && takesOf(r) === (kind === 'drawing' ? 'drawings' : 'solids')) ?? null;
 }
 
 /** A way that a part goes, with the reason. */

@@ -1,11 +1,12 @@
-import { extname } from 'node:path';
+import { basename, extname } from 'node:path';
+import { receiveTable } from 'tall-kite/bender/receive';
 import { asUnusable, type Finding } from 'tall-kite/base/finding';
 import { sizeOf } from 'tall-kite/geometry/box';
 import { threeLengths } from 'tall-kite/base/figures';
 import { nodeKernels } from 'tall-kite/kernel/load';
 import { receiveDrawing } from 'tall-kite/processes/cutters';
 import { receiveFile } from 'tall-kite/processes/receive';
-import type { FileFormat, Receiver } from 'tall-kite/receivers/receivers';
+import { isBender, type FileFormat, type Receiver } from 'tall-kite/receivers/receivers';
 import type { ReceiveResult } from './heavy.ts';
 
 /** What the stand-in of a machine makes of bytes and a name, and nothing else: accepted with what it understood, or refused with the reason. */
@@ -13,6 +14,10 @@ export async function received(bytes: Uint8Array, fileName: string, receiver: Re
   const ending = extname(fileName).slice(1).toLowerCase();
   const format = (ending === 'stp' ? 'step' : ending) as FileFormat;
   try {
+    if (isBender(receiver)) {
+      const { name, developed, findings } = receiveTable(bytes, receiver, basename(fileName, extname(fileName)));
+      return judged(`${name}, ${developed.toFixed(1)} mm developed`, findings);
+    }
     if (receiver.cutter) {
       const got = await receiveDrawing(bytes, format, receiver);
       const { contours, box } = got.check;

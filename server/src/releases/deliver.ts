@@ -1,6 +1,7 @@
 import type { JobHelpers } from 'graphile-worker';
 import { sql, type Selectable } from 'kysely';
 import type { Database } from '../database/connect.ts';
+import { tablesInZip } from 'tall-kite/bender/files';
 import { sheetsInZip } from 'tall-kite/cutlist/run';
 import { announceRelease } from '../live/announce.ts';
 import { patient } from '../queue/again.ts';
@@ -22,8 +23,9 @@ export async function deliver(db: Database, blobs: Blobs, settings: Settings, id
   if (!settings.inboxUrl) return void (await say('failed', 'No inboxes run on this server.'));
   try {
     const bytes = await blobs.read(row.sha256);
-    // Of a nest the machine gets its sheets; list, labels and plan are for people.
-    const sent = row.line.group === 'nested' ? sheetsInZip(bytes) : [{ name: row.name.split('/').pop()!, bytes }];
+    // Of a nest the machine gets its sheets, of tubes their bend tables; the rest is for people.
+    const within = { nested: sheetsInZip, tubes: tablesInZip }[row.line.group as string];
+    const sent = within?.(bytes) ?? [{ name: row.name.split('/').pop()!, bytes }];
     const answers = [];
     for (const file of sent) answers.push(await offered(settings.inboxUrl, row, file, sent.length > 1));
     await say(answers.every((a) => a.accepted) ? 'accepted' : 'refused', answers.map((a) => a.said).filter(Boolean).join(' ')); // prettier-ignore
