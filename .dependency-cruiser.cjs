@@ -36,6 +36,7 @@ const rooms = [
   'pipeline',
   'cutlist',
   'bender',
+  'boards',
   'command',
   'operations',
   'release',

@@ -100,6 +100,7 @@ test('axe-core finds nothing serious on any main view, in both themes', async ()
   await driver.get(base);
   await driver.executeScript(`localStorage.setItem('tall-kite-theme', 'light')`);
   for (const view of views) {
+    await driver.executeScript(`localStorage.setItem('tall-kite-theme', 'light')`);
     await driver.get(base + view);
     await eventually(async () => (await driver.findElements(By.css('main'))).length > 0, view);
     // What is drawn on a table has to be there; a list has its rows with the page.

@@ -68,7 +68,8 @@ export function BendRuleRows() {
               </div>
             )}
             {rows.map(({ key, name }) => (
-              <div key={key} className="rule-row">
+              <Form.Item key={key} className="rule-line">
+              <div className="rule-row">
                 <Form.Item name={[name, 'material']} noStyle rules={[{ max: 60, message: 'At most 60 letters.' }]}>
                   <Input aria-label={`Material of row ${name + 1}`} placeholder="any" />
                 </Form.Item>
@@ -86,6 +87,7 @@ export function BendRuleRows() {
                   ×
                 </Button>
               </div>
+              </Form.Item>
             ))}
             <div className="buttons">
               <Button size="small" onClick={() => add({ material: '', radius: null, ratio: 1, offset: 0, elongation: 0 })} data-test="add-rule">

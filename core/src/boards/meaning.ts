@@ -1,0 +1,119 @@
+import type { Contour, Drawing } from '../curves/drawing.ts';
+import { nest } from '../curves/nest.ts';
+import { crossOf, directionAt, distance, isFull, type ArcSegment, type P2 } from '../curves/segment.ts';
+import type { BoardChoice, BoardMeaning } from './choice.ts';
+
+/** A contour with what it is on the board. */
+export interface BoardContour {
+  contour: Contour;
+  /** Number in the order of layers and contours. */
+  number: number;
+  layer: string;
+  meaning: BoardMeaning;
+  /** Why, in words. */
+  why: string;
+}
+
+/** Larger circles inside are cut-outs that are routed, not holes that are drilled, mm. Common practice, no source. */
+export const holeMost = 6.5;
+
+/** Words in names of layers, the more particular first. Common practice, no source. */
+const named: readonly [RegExp, BoardMeaning][] = [
+  [/keep.?out|no.?copper/i, 'keep-out'],
+  [/npth|non.?plated|unplated|bare/i, 'bare'],
+  [/plated.?slot/i, 'plated-slot'],
+  [/pth|plated|via/i, 'plated'],
+  [/slot/i, 'slot'],
+  [/drill|hole/i, 'bare'],
+  [/cut.?out|opening|window/i, 'cut-out'],
+  [/mask.*(bottom|back)|(bottom|back).*mask/i, 'mask-bottom'],
+  [/mask/i, 'mask'],
+  [/(legend|silk|print|text).*(bottom|back)|(bottom|back).*(legend|silk|print|text)/i, 'legend-bottom'],
+  [/text|letter/i, 'legend-filled'],
+  [/legend|silk|print|engrav|mark/i, 'legend'],
+  [/(copper|\bcu\b).*(bottom|back)|(bottom|back).*(copper|\bcu\b)/i, 'copper-bottom'],
+  [/copper|\bcu\b/i, 'copper'],
+  [/edge|outline|profile|board|contour/i, 'edge'],
+];
+
+/** Words for what is no line of the board at all. */
+const aside = /^(defpoints|dimension|notes?|frame|title)/i;
+
+/** A rectangle with half-round ends, as a slot is drawn. */
+export interface Obround {
+  a: P2;
+  b: P2;
+  width: number;
+}
+
+/** The slot that a closed contour is: two lines of one length and two half circles; null when it is none. */
+export function obroundOf({ segments, closed }: Contour): Obround | null {
+  if (!closed || segments.length < 4) return null;
+  const arcs = segments.filter((s): s is ArcSegment => s.kind === 'arc');
+  const lines = segments.filter((s) => s.kind === 'line');
+  if (lines.length !== 2 || arcs.length + lines.length !== segments.length) return null;
+  const [p, q] = lines;
+  if (Math.abs(crossOf(directionAt(p, 0), directionAt(q, 0))) > 1e-6) return null;
+  // Half circles may come in pieces; all have one of two middles and one radius.
+  const centres: P2[] = [];
+  for (const arc of arcs) if (!centres.some((c) => distance(c, arc.centre) < 1e-6)) centres.push(arc.centre);
+  const [{ radius, sweep }] = arcs;
+  const total = arcs.reduce((sum, s) => sum + s.sweep, 0);
+  const same = arcs.every((s) => Math.abs(s.radius - radius) < 1e-6 && Math.sign(s.sweep) === Math.sign(sweep));
+  if (centres.length !== 2 || !same || Math.abs(Math.abs(total) - 2 * Math.PI) > 1e-6) return null;
+  const [a, b] = centres;
+  const long = distance(a, b);
+  return lines.every((l) => Math.abs(distance(l.a, l.b) - long) < 1e-5) ? { a, b, width: 2 * radius } : null;
+}
+
+/**
+ * Says what each contour is on the board, and why: by hand first, then by what it was made for, its layer's name, how it lies and its size.
+ * @example meantForBoard(drawing, usualBoard).map((c) => `${c.meaning}: ${c.why}`)
+ */
+export function meantForBoard(drawing: Drawing, choice: Pick<BoardChoice, 'byLayer' | 'byContour'>): BoardContour[] {
+  const depths = new Map<Contour, number>();
+  for (const n of nest(drawing)) depths.set(drawing.layers[n.layer].contours[n.contour], n.depth);
+  let number = 0;
+  return drawing.layers.flatMap((layer) =>
+    layer.contours.map((contour): BoardContour => {
+      const own = number++;
+      const as = (meaning: BoardMeaning, why: string): BoardContour => ({ contour, number: own, layer: layer.name, meaning, why });
+      const hand = choice.byContour[String(own)];
+      if (hand) return as(hand, 'chosen by hand');
+      const layerHand = choice.byLayer[layer.name];
+      if (layerHand) return as(layerHand, `layer "${layer.name}" chosen by hand`);
+      return guessed(contour, layer.name, depths.get(contour) ?? -1, as);
+    }),
+  );
+}
+
+function guessed(contour: Contour, layer: string, depth: number, as: (meaning: BoardMeaning, why: string) => BoardContour): BoardContour {
+  const made = madeFor(contour);
+  if (made) return as(made, 'made so');
+  if (aside.test(layer)) return as('nothing', `name of layer "${layer}"`);
+  const byName = named.find(([words]) => words.test(layer))?.[1];
+  if (byName) return as(fitting(byName, contour, depth), `name of layer "${layer}"`);
+  if (depth < 0) return as('legend', 'open');
+  if (depth === 0) return as('edge', 'closed, outermost');
+  const [first] = contour.segments;
+  if (depth === 1 && contour.segments.length === 1 && isFull(first) && first.kind === 'arc' && first.radius * 2 <= holeMost)
+    return as('bare', `circle of ${Number((first.radius * 2).toFixed(3))} mm inside`);
+  const slot = obroundOf(contour);
+  if (depth === 1 && slot && slot.width <= holeMost) return as('slot', `round ends, ${Number(slot.width.toFixed(3))} mm wide`);
+  return depth === 1 ? as('cut-out', 'closed, inside') : as('legend', 'inside of what is cut out');
+}
+
+/** What a contour was made for elsewhere, as words that were typed are. */
+function madeFor({ meaning, closed }: Contour): BoardMeaning | null {
+  if (meaning === 'engrave' || meaning === 'mark' || meaning === 'label' || meaning === 'score') return closed ? 'legend-filled' : 'legend';
+  return meaning === 'fill' ? 'legend-filled' : meaning === 'hole' ? 'bare' : null;
+}
+
+/** "Outline" says little of what lies inside; "hole" little of what is no circle. */
+function fitting(meaning: BoardMeaning, contour: Contour, depth: number): BoardMeaning {
+  const round = contour.segments.length === 1 && isFull(contour.segments[0]);
+  if (meaning === 'edge' && depth > 0 && depth % 2 === 1) return round && (contour.segments[0] as ArcSegment).radius * 2 <= holeMost ? 'bare' : 'cut-out';
+  if (meaning === 'bare' && !round) return obroundOf(contour) ? 'slot' : 'cut-out';
+  if (meaning === 'plated' && !round && obroundOf(contour)) return 'plated-slot';
+  return meaning;
+}

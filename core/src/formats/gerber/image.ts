@@ -1,0 +1,180 @@
+import type { CrossSection } from 'manifold-3d';
+import type { Engine } from '../../engine/engine.ts';
+import { endOf, startOf, turn, type ArcSegment, type P2 } from '../../curves/segment.ts';
+import type { DrillTool } from '../drill/read.ts';
+import type { Area } from './macro.ts';
+import { settledTrack, type Aperture, type GerberObject, type Setting } from './read.ts';
+import type { Track } from './write.ts';
+
+/**
+ * Arcs as polygons that enclose as much as they do: corners lie as far outside as chords lie inside, so that areas are right to higher order.
+ * Radius of the corners for an angle a between them: r sqrt(a / sin a), from equal areas of sector and triangle.
+ */
+const evenRadius = (radius: number, step: number): number => radius * Math.sqrt(step / Math.sin(step));
+
+/** Chords of an arc, so that its points lie within `fine` mm of it. */
+const stepsOf = (radius: number, sweep: number, fine: number): number =>
+  Math.max(2, Math.ceil(Math.abs(sweep) / (2 * Math.acos(Math.max(0.5, 1 - fine / Math.max(radius, fine * 2))))));
+
+function arcInto(arc: ArcSegment, fine: number, out: P2[]): void {
+  const n = stepsOf(arc.radius, arc.sweep, fine);
+  const r = evenRadius(arc.radius, Math.abs(arc.sweep) / n);
+  for (let k = 1; k < n; k++) {
+    const a = arc.start + (arc.sweep * k) / n;
+    out.push([arc.centre[0] + r * Math.cos(a), arc.centre[1] + r * Math.sin(a)]);
+  }
+}
+
+/** Corners of a closed chain; a full circle all around. */
+export function ringOfTracks(tracks: readonly Track[], fine: number): P2[] {
+  const out: P2[] = [];
+  for (const t of tracks) {
+    if (t.kind === 'arc' && Math.abs(t.sweep) >= turn - 1e-9) {
+      const n = stepsOf(t.radius, turn, fine);
+      const r = evenRadius(t.radius, turn / n);
+      for (let k = 0; k < n; k++) out.push([t.centre[0] + r * Math.cos((turn * k) / n), t.centre[1] + r * Math.sin((turn * k) / n)]);
+      continue;
+    }
+    out.push(startOf(t) as P2);
+    if (t.kind === 'arc') arcInto(t, fine, out);
+  }
+  return out;
+}
+
+/** A full circle. */
+const round = ([x, y]: P2, r: number): Track[] => [{ kind: 'arc', centre: [x, y], radius: r, start: 0, sweep: turn }];
+
+/** What a round pen covers along a track: the band and the rounds at its ends. */
+function band(t: Track, width: number): Track[][] {
+  const r = width / 2;
+  const [a, b] = [startOf(t), endOf(t)];
+  if (t.kind === 'line') {
+    const length = Math.hypot(b[0] - a[0], b[1] - a[1]);
+    if (length === 0) return [round(a, r)];
+    const angle = Math.atan2(b[1] - a[1], b[0] - a[0]);
+    const [nx, ny] = [-Math.sin(angle) * r, Math.cos(angle) * r];
+    const half = (centre: P2, start: number): Track => ({ kind: 'arc', centre, radius: r, start, sweep: Math.PI });
+    return [[
+      { kind: 'line', a: [a[0] - nx, a[1] - ny], b: [b[0] - nx, b[1] - ny] }, half(b, angle - Math.PI / 2),
+      { kind: 'line', a: [b[0] + nx, b[1] + ny], b: [a[0] + nx, a[1] + ny] }, half(a, angle + Math.PI / 2),
+    ]]; // prettier-ignore
+  }
+  const outer: Track = { ...t, radius: t.radius + r };
+  const ends = [round(a, r), round(b, r)];
+  if (Math.abs(t.sweep) >= turn - 1e-9) return [[outer], ...(t.radius > r ? [[{ ...t, radius: t.radius - r, sweep: -t.sweep } as Track]] : [])];
+  if (t.radius <= r) {
+    const join = (p: P2, q: P2): Track => ({ kind: 'line', a: p, b: q });
+    return [[join(t.centre, startOf(outer)), outer, join(endOf(outer), t.centre)], ...ends];
+  }
+  const inner: ArcSegment = { ...t, radius: t.radius - r, start: t.start + t.sweep, sweep: -t.sweep };
+  const side = (p: P2, q: P2): Track => ({ kind: 'line', a: p, b: q });
+  return [[outer, side(endOf(outer), startOf(inner)), inner, side(endOf(inner), startOf(outer))], ...ends];
+}
+
+/** Builds images of Gerber layers as areas. Lengths in mm; what it returns is to be deleted by the caller. */
+export class Images {
+  private readonly engine: Engine;
+  /** How far corners of polygons may lie from their arcs, mm. */
+  private readonly fine: number;
+  constructor(engine: Engine, fine = 1e-4) {
+    this.engine = engine;
+    this.fine = fine;
+  }
+
+  /** Rings as one area, each by its own sense laid right way round. */
+  private rings(chains: readonly (readonly Track[])[], fill: 'NonZero' | 'EvenOdd'): CrossSection {
+    const rings = chains.map((c) => ringOfTracks(c, this.fine)).filter((r) => r.length > 2);
+    if (fill === 'NonZero') for (const r of rings) if (signed(r) < 0) r.reverse();
+    return this.engine.CrossSection.ofPolygons(rings, fill);
+  }
+
+  private joined(list: CrossSection[]): CrossSection {
+    if (list.length === 1) return list[0];
+    const all = list.length === 0 ? this.engine.CrossSection.ofPolygons([]) : this.engine.CrossSection.union(list);
+    for (const c of list) c.delete();
+    return all;
+  }
+
+  /** An aperture as it is set down at a place. */
+  private flashed({ areas }: Aperture, setting: Setting, [x, y]: P2): CrossSection {
+    const put = ({ chains }: Area) => chains.map((c) => c.map((t) => shifted(settledTrack(t, setting), x, y)));
+    if (areas.every((a) => a.on)) return this.rings(areas.flatMap(put), 'NonZero');
+    let out = this.engine.CrossSection.ofPolygons([]);
+    for (const a of areas) {
+      const one = this.rings(put(a), 'NonZero');
+      const next = a.on ? out.add(one) : out.subtract(one);
+      out.delete();
+      one.delete();
+      out = next;
+    }
+    return out;
+  }
+
+  private stroked(track: Track, aperture: Aperture, setting: Setting): CrossSection {
+    if (aperture.diameter !== null) {
+      const chains = band(track, aperture.diameter * setting.scale);
+      // A full ring has its opening inside it.
+      const ring = track.kind === 'arc' && Math.abs(track.sweep) >= turn - 1e-9;
+      return this.rings(chains, ring ? 'EvenOdd' : 'NonZero');
+    }
+    // Other pens cover the hull of what they cover at both ends of each straight piece.
+    const points = track.kind === 'line' ? [track.a, track.b] : [startOf(track), ...inner(track, this.fine), endOf(track)];
+    const hulls = points.slice(1).map((q, i) => {
+      const ends = [this.flashed(aperture, setting, points[i]), this.flashed(aperture, setting, q)];
+      const hull = this.engine.CrossSection.hull(ends);
+      for (const e of ends) e.delete();
+      return hull;
+    });
+    return this.joined(hulls);
+  }
+
+  private of(o: GerberObject): CrossSection {
+    if (o.kind === 'region') return this.region(o.chains);
+    return o.kind === 'flash' ? this.flashed(o.aperture, o.setting, o.at) : this.stroked(o.track, o.aperture, o.setting);
+  }
+
+  /** A region: what its contours go round, each by itself; one that goes round itself has what it goes round once. */
+  private region(chains: Track[][]): CrossSection {
+    return this.joined(chains.map((c) => this.rings([c], 'NonZero')));
+  }
+
+  /** The image that a layer's things make in their order. */
+  layer(objects: readonly GerberObject[]): CrossSection {
+    let image = this.engine.CrossSection.ofPolygons([]);
+    for (let i = 0; i < objects.length;) {
+      const { dark } = objects[i];
+      const run: CrossSection[] = [];
+      for (; i < objects.length && objects[i].dark === dark; i++) run.push(this.of(objects[i]));
+      const laid = this.joined(run);
+      const next = dark ? image.add(laid) : image.subtract(laid);
+      image.delete();
+      laid.delete();
+      image = next;
+    }
+    return image;
+  }
+
+  /** What is drilled and routed away. */
+  drilled(tools: readonly DrillTool[]): CrossSection {
+    return this.joined(
+      tools.flatMap(({ diameter, holes, slots }) => [
+        ...(holes.length > 0 ? [this.rings(holes.map((h) => round(h, diameter / 2)), 'NonZero')] : []),
+        ...slots.flatMap((s) => s.map((t) => this.rings(band(t, diameter), 'NonZero'))),
+      ]),
+    ); // prettier-ignore
+  }
+
+  /** What closed chains go round, even-odd. */
+  inside(chains: readonly (readonly Track[])[]): CrossSection {
+    return this.rings(chains, 'EvenOdd');
+  }
+}
+
+const shifted = (t: Track, x: number, y: number): Track =>
+  t.kind === 'line' ? { kind: 'line', a: [t.a[0] + x, t.a[1] + y], b: [t.b[0] + x, t.b[1] + y] } : { ...t, centre: [t.centre[0] + x, t.centre[1] + y] };
+const inner = (arc: ArcSegment, fine: number): P2[] => {
+  const out: P2[] = [];
+  arcInto(arc, Math.max(fine, 1e-3), out);
+  return out;
+};
+const signed = (ring: readonly P2[]): number => ring.reduce((sum, [x, y], i) => sum + x * ring[(i + 1) % ring.length][1] - ring[(i + 1) % ring.length][0] * y, 0); // prettier-ignore
