@@ -124,7 +124,7 @@ describe('a frame of bent tubes', () => {
     const { driver, base } = app;
     // The ring has no end to begin at: a stop, by which the whole file would be held back.
     const ring = (await app.world.until(jobId, () => true)).parts.find((p) => p.name === 'Line ring')!;
-    await changePart(app.world.db, ring.id, { version: ring.version, what: 'leave out', fields: { leftOut: true } });
+    await changePart(app.world.db, ring.id, { version: ring.version, what: 'leave out', fields: { left_out: true } });
     await driver.get(`${base}/jobs/${jobId}/releases/new`);
     await chooseIn(driver, 'Receiver of line 1', 'curlew');
     await eventually(async () => (await textOf(driver, '[data-test=line-1]')).includes('bend tables, STEP, PDF; one zip'), 'what it takes');
