@@ -2,7 +2,7 @@ import { Button, Dropdown, type MenuProps } from 'antd';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { counted } from 'tall-kite/base/figures';
-import { isBender, receiversFor } from 'tall-kite/receivers/receivers';
+import { receiversFor, takesParts } from 'tall-kite/receivers/receivers';
 import { wayNamed, ways } from 'tall-kite/steps/way';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { keepChosen } from '@/releases/chosen.ts';
@@ -87,8 +87,7 @@ function MakeReady({ chosen, like, tools }: { chosen: PartView[]; like: PartView
     key: 'receivers',
     type: 'group',
     label: 'Which machine?',
-    children: receivers
-      .filter((r) => !isBender(r))
+    children: receivers.filter(takesParts)
       .map((r) =>
         add(`receiver ${r.id}`, receiverLabel(r), `send to ${r.name}`, (part) =>
           receiversFor(part.summary.kind, [r]).length > 0 ? { recipe: recipeFor(part.recipe, r) } : null,

@@ -12,7 +12,7 @@ import { ask, Refused } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { useJob, type JobTools } from '@/shell/useJob.ts';
-import { usualReceiver } from 'tall-kite/receivers/receivers';
+import { isBoardShop, usualReceiver } from 'tall-kite/receivers/receivers';
 import type { StoredReceiver } from '@tall-kite/server/stores/receivers';
 import { useStoredReceivers } from '@/stores/useReceivers.ts';
 import { chosenBefore } from './chosen.ts';
@@ -85,7 +85,7 @@ function NameCell({ row, naming, setNaming }: { row: PlanView['rows'][number]; n
 type FormProps = { jobId: string; tools: JobTools; last: ReleaseView | null; folder: boolean; stored: readonly StoredReceiver[] };
 
 function Form({ jobId, tools, last, folder, stored }: FormProps) {
-  const machines = useMemo(() => stored.filter((r) => !r.archived).map((r) => r.rules), [stored]);
+  const machines = useMemo(() => stored.filter((r) => !r.archived && !isBoardShop(r.rules)).map((r) => r.rules), [stored]);
   const router = useRouter();
   const parts = useMemo(() => tools.job!.parts.filter((p) => !p.leftOut), [tools.job]);
   const [ids, setIds] = useState<string[] | null>(null);

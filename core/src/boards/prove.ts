@@ -71,6 +71,7 @@ class Designed {
   }
 
   private inside(chains: readonly Chain[]): CrossSection {
+    if (chains.length === 0) return this.engine.CrossSection.union([]);
     return this.engine.CrossSection.ofPolygons(chains.map((c) => ringOfTracks(c, fine)).filter((r) => r.length > 2), 'EvenOdd'); // prettier-ignore
   }
   /** Discs of holes and slots, `by` larger all round. */
@@ -90,7 +91,7 @@ class Designed {
     return this.united([...discs, ...paths]);
   }
   private united(list: CrossSection[]): CrossSection {
-    return this.kept(list, (all) => (all.length === 0 ? this.engine.CrossSection.ofPolygons([]) : this.engine.CrossSection.union(all)));
+    return this.kept(list, (all) => this.engine.CrossSection.union(all));
   }
   private kept(list: CrossSection[], work: (list: CrossSection[]) => CrossSection): CrossSection {
     try {
@@ -108,7 +109,7 @@ class Designed {
 
   copper(side: 'top' | 'bottom'): CrossSection {
     const { board, choice } = this;
-    let area = this.engine.CrossSection.ofPolygons([]);
+    let area = this.engine.CrossSection.union([]);
     if (poured(choice, side)) {
       // The board less its cut-outs, smaller by the clearance all round.
       area = this.kept([this.less(this.inside(board.edges), this.inside(board.cutOuts))], ([a]) => a.offset(-choice.clearance, 'Round', 2, rounds));
@@ -132,7 +133,7 @@ class Designed {
     return this.plus(this.plus(this.inside(board[side].mask), holes), this.fiducials('opening'));
   }
   legendFilled(side: 'top' | 'bottom'): CrossSection {
-    const spot = this.choice.orderSpot?.side === side ? this.inside([orderChain(this.choice)]) : this.engine.CrossSection.ofPolygons([]);
+    const spot = this.choice.orderSpot?.side === side ? this.inside([orderChain(this.choice)]) : this.engine.CrossSection.union([]);
     return this.plus(this.inside(this.board[side].legendFilled), spot);
   }
 }

@@ -12,7 +12,7 @@ import { proveTogether, writeTogether, type TogetherFile } from '../pipeline/tog
 import { receiveFile } from '../processes/receive.ts';
 import type { Evidence } from '../prove/evidence.ts';
 import { readyReceivers } from '../receivers/ready.ts';
-import { isBender, noReceiver, receiverIn, type FileFormat, type Receiver } from '../receivers/receivers.ts';
+import { noReceiver, receiverIn, takesParts, type FileFormat, type Receiver } from '../receivers/receivers.ts';
 import { checkReceiver } from '../receivers/rules.ts';
 import { endingOf, type Report } from './command.ts';
 import { choice, flag, parsed, type Values } from './option.ts';
@@ -51,7 +51,7 @@ export type MeshFileWish = Values<typeof meshFileOptions>;
 
 /** The receiver asked for; when none was typed, the first that reads the format. */
 export const receiverFor = (typed: Receiver | null, format: FileFormat): Receiver =>
-  typed ?? readyReceivers.find((r) => !isBender(r) && r.formats.includes(format)) ?? noReceiver;
+  typed ?? readyReceivers.find((r) => takesParts(r) && r.formats.includes(format)) ?? noReceiver;
 
 /** "stp" is STEP too. */
 export const formatOfFile = (file: string): FileFormat => {

@@ -12,7 +12,7 @@ import { readSvg } from '../formats/svg/read.ts';
 import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
 import { mmPer } from '../base/readings.ts';
 import { meaningFor } from '../receivers/looks.ts';
-import { formatNames, refuseBender, type FileFormat, type Receiver } from '../receivers/receivers.ts';
+import { formatNames, onlyParts, type FileFormat, type Receiver } from '../receivers/receivers.ts';
 import { tinyFindings } from './tiny.ts';
 
 /** One contour in the order in which it is cut. */
@@ -50,7 +50,7 @@ export interface ReceivedDrawing {
  * @throws Unusable when it does not take the format, version or entities.
  */
 export async function receiveDrawing(bytes: Uint8Array, format: FileFormat, receiver: Receiver): Promise<ReceivedDrawing> {
-  refuseBender(receiver);
+  onlyParts(receiver);
   const { cutter } = receiver;
   if (!cutter || !receiver.formats.includes(format)) {
     throw new Unusable(

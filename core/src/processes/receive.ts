@@ -16,7 +16,7 @@ import { mmPer } from '../base/readings.ts';
 import { checkMesh } from '../mesh/soundness/check-mesh.ts';
 import { standingOf } from '../stance/stance.ts';
 import { receiverFindings, type Received } from './printer.ts';
-import { formatNames, refuseBender, type FileFormat, type Receiver } from '../receivers/receivers.ts';
+import { formatNames, onlyParts, type FileFormat, type Receiver } from '../receivers/receivers.ts';
 import { thinWallFindings } from './thin.ts';
 
 /** Formats that carry triangles. */
@@ -54,7 +54,7 @@ export interface ReceiverKernels {
  * @throws Unusable when it does not take the format, or the bytes can't be read.
  */
 export async function receiveFile(bytes: Uint8Array, format: FileFormat, receiver: Receiver, kernels: ReceiverKernels): Promise<ReceivedFile> {
-  refuseBender(receiver);
+  onlyParts(receiver);
   if (!receiver.formats.includes(format)) {
     throw new Unusable(
       'format-refused',

@@ -1,4 +1,4 @@
-import type { Bender, BendRule, Cutter, Receiver } from './receivers.ts';
+import type { Bender, BendRule, BoardShop, Cutter, Receiver } from './receivers.ts';
 
 type Numbers<T> = { [K in keyof T]-?: T[K] extends number ? K : never }[keyof T];
 
@@ -71,4 +71,15 @@ export const bendRuleFields: RuleField<Numbers<BendRule>>[] = [
   { key: 'ratio', label: 'Ratio', unit: '', about: 'The machine bends by the angle times this, and the offset.', least: 0.8, most: 1.5 },
   { key: 'offset', label: 'Offset', unit: '°', about: 'Added to the angle, so that the tube springs back to what is wanted.', least: -20, most: 20 },
   { key: 'elongation', label: 'Elongation', unit: 'mm a bend', about: 'How much longer the tube gets in one bend.', least: -50, most: 50 },
+];
+
+/** Rules of board shops. Common practice of cheap boards, no source: type your shop's over them. */
+export const boardRules: RuleField<Numbers<BoardShop>>[] = [
+  { key: 'leastHole', label: 'Least hole', unit: 'mm', about: 'Smaller ones are not drilled.', least: 0.01, most: 10 },
+  { key: 'leastSlot', label: 'Least slot', unit: 'mm', about: 'Width of the smallest routing bit for slots.', least: 0.01, most: 10 },
+  { key: 'leastWeb', label: 'Least web', unit: 'mm', about: 'Material left between holes, slots, cut-outs and edges.', least: 0, most: 20 },
+  { key: 'leastRing', label: 'Least ring', unit: 'mm', about: 'Copper around a plated hole.', least: 0, most: 10 },
+  { key: 'leastClearance', label: 'Least clearance', unit: 'mm', about: 'Between copper and edges, cut-outs and bare holes.', least: 0, most: 20 },
+  { key: 'leastText', label: 'Least text', unit: 'mm', about: 'Height of a letter of the legend.', least: 0, most: 20 },
+  { key: 'innerRadius', label: 'Inner radius', unit: 'mm', about: 'What its smallest bit leaves in inner corners of edges and cut-outs.', least: 0, most: 20 },
 ];

@@ -31,4 +31,5 @@ export const machineKinds: readonly MachineKind[] = [
   cutting('knife', 'Knife plotter', { kerf: 0, feed: 12_000, pierce: 0.1, curves: true, readsUnit: true }),
   from('pipit', 'Paper templates'),
   from('curlew', 'Tube bender'),
+  from('dipper', 'Board shop'),
 ];

@@ -39,7 +39,7 @@ function flatMachine(id: string, name: string, process: string, formats: FileFor
 }
 
 /** The machines that ship, as data; a server copies them into its database on its first start. Two printers, a router whose software takes Y for up, two lasers, a sheet router, a plotter for
- * paper templates and a tube bender. Names invented; beds, bead and limits are common practice. */
+ * paper templates, a tube bender and a board shop. Names invented; beds, bead and limits are common practice. */
 export const readyReceivers: readonly Receiver[] = [
   {
     id: 'lark',
@@ -127,5 +127,11 @@ export const readyReceivers: readonly Receiver[] = [
     spacing: 0,
     clearance: 0,
     bender: { dies: [24, 32, 45, 70, 90, 120], clamp: 50, leastRadius: 1.5, longest: 6000, rules: [] },
+  },
+  {
+    ...flatMachine('dipper', 'Dipper', 'board shop', [], [500, 400, 3.2]),
+    spacing: 0,
+    clearance: 0,
+    boardShop: { leastHole: 0.3, leastSlot: 1, leastWeb: 0.5, leastRing: 0.15, leastClearance: 0.2, leastText: 0.8, innerRadius: 0.5, largest: [400, 500] },
   },
 ];

@@ -68,6 +68,22 @@ export interface Bender {
   rules: BendRule[];
 }
 
+/** What a board shop can make. Lengths in mm. */
+export interface BoardShop {
+  /** Least diameter of a hole, width of a slot, and material left between what is cut out. */
+  leastHole: number;
+  leastSlot: number;
+  leastWeb: number;
+  /** Least copper around a plated hole, and gap between copper and edges. */
+  leastRing: number;
+  leastClearance: number;
+  /** Least height of a letter of the legend. */
+  leastText: number;
+  /** Radius that its smallest routing bit leaves in inner corners. */
+  innerRadius: number;
+  largest: [number, number];
+}
+
 /** A machine's software and its rules. Lengths in mm, angles in degrees. */
 export interface Receiver {
   id: string;
@@ -98,13 +114,16 @@ export interface Receiver {
   cutter?: Cutter;
   /** Set for tube benders: each takes bend tables; `formats` are those that come along with a table. */
   bender?: Bender;
+  /** Set for board shops: each takes a zip of Gerber layers and drill files. */
+  boardShop?: BoardShop;
 }
 
 /** What a machine takes. */
-export type Takes = 'solids' | 'drawings' | 'tubes';
+export type Takes = 'solids' | 'drawings' | 'tubes' | 'boards';
 
-/** What a machine takes: bend tables of tubes, drawings, or solids and meshes. */
-export const takesOf = ({ bender, cutter }: Pick<Receiver, 'bender' | 'cutter'>): Takes => (bender ? 'tubes' : cutter ? 'drawings' : 'solids');
+/** What a machine takes: bend tables of tubes, boards, drawings, or solids and meshes. */
+export const takesOf = ({ bender, boardShop, cutter }: Pick<Receiver, 'bender' | 'boardShop' | 'cutter'>): Takes =>
+  bender ? 'tubes' : boardShop ? 'boards' : cutter ? 'drawings' : 'solids';
 
 const everything: FileFormat[] = ['stl', '3mf', 'obj', 'ply', 'step', 'dxf', 'svg', 'pdf'];
 
@@ -159,8 +178,21 @@ export const receiversFor = (kind: 'solid' | 'mesh' | 'drawing', list: readonly 
 export type BenderReceiver = Receiver & { bender: Bender };
 export const isBender = (receiver: Receiver): receiver is BenderReceiver => receiver.bender !== undefined;
 
-/** @throws Unusable for a tube bender: it takes bend tables, and no file of a part itself. */
-export function refuseBender(receiver: Receiver): void {
+/** A receiver that is a board shop. */
+export type BoardShopReceiver = Receiver & { boardShop: BoardShop };
+export const isBoardShop = (receiver: Receiver): receiver is BoardShopReceiver => receiver.boardShop !== undefined;
+
+/** Whether files of parts themselves go to a machine; benders and board shops get what is made of them. */
+export const takesParts = (receiver: Receiver): boolean => !isBender(receiver) && !isBoardShop(receiver);
+
+/** @throws Unusable for a tube bender or a board shop: they take bend tables and zips of layers, and no file of a part itself. */
+export function onlyParts(receiver: Receiver): void {
+  if (isBoardShop(receiver))
+    throw new Unusable(
+      'format-refused',
+      `${receiver.name} (${receiver.process}) takes zips of Gerber layers and drill files, and no file of the part itself.`,
+      'Make a board of the drawing (the page Board, or tall-kite board), or choose another receiver.',
+    );
   if (isBender(receiver))
     throw new Unusable(
       'format-refused',

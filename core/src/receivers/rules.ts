@@ -3,8 +3,19 @@ import { lengthUnits } from '../base/readings.ts';
 import { Unusable } from '../base/finding.ts';
 import { dxfVersions } from '../model/dxf-version.ts';
 import { looksSchema } from './looks.ts';
-import { benderRules, bendRuleFields, commonRules, dieLimits, sheetRules, solidRules, type RuleField } from './fields.ts';
-import { benderFormats, flatFormats, formatNames, noReceiver, takesOf, type Bender, type Cutter, type FileFormat, type Receiver } from './receivers.ts';
+import { benderRules, bendRuleFields, boardRules, commonRules, dieLimits, sheetRules, solidRules, type RuleField } from './fields.ts';
+import {
+  benderFormats,
+  flatFormats,
+  formatNames,
+  noReceiver,
+  takesOf,
+  type Bender,
+  type BoardShop,
+  type Cutter,
+  type FileFormat,
+  type Receiver,
+} from './receivers.ts';
 
 /** Longest side of a bed, mm. "No machine" has one of a kilometre of kilometres. */
 const longestBed = 1e9;
@@ -41,6 +52,7 @@ export const benderParts = {
 };
 
 const about = {
+  boards: { what: 'makes boards and takes zips of Gerber layers and drill files', takes: () => false },
   tubes: { what: 'bends tubes; beside its bend table (CSV) come STEP, PDF, SVG or DXF', takes: (f: FileFormat) => benderFormats.includes(f) },
   drawings: { what: 'works on sheets and takes drawings', takes: (f: FileFormat) => flatFormats.includes(f) },
   solids: { what: 'makes solids', takes: (f: FileFormat) => !flatFormats.includes(f) },
@@ -50,6 +62,7 @@ const about = {
 function fitting(receiver: Receiver, helpers: Joi.CustomHelpers): Receiver | Joi.ErrorReport {
   const { what, takes } = about[takesOf(receiver)];
   const foreign = receiver.formats.filter((f) => !takes(f));
+  if (takesOf(receiver) !== 'boards' && receiver.formats.length === 0) return helpers.message({ custom: 'Formats must name at least one' });
   if (receiver.id === noReceiver.id || foreign.length === 0) return receiver;
   return helpers.message({ custom: `${receiver.name} ${what}, so it can't take ${foreign.map((f) => formatNames[f]).join(', ')}` });
 }
@@ -63,7 +76,6 @@ export const receiverSchema = Joi.object<Receiver>({
   process: Joi.string().trim().min(1).max(60).required().label('Process'),
   formats: Joi.array()
     .items(words(Object.keys(formatNames)))
-    .min(1)
     .unique()
     .required()
     .label('Formats'),
@@ -73,8 +85,12 @@ export const receiverSchema = Joi.object<Receiver>({
   ...ruleSchemas([...commonRules, ...solidRules]),
   cutter: cutterSchema,
   bender: Joi.object<Bender>(benderParts),
+  boardShop: Joi.object<BoardShop>({
+    ...ruleSchemas(boardRules),
+    largest: Joi.array().items(Joi.number().strict().greater(0).max(9000)).length(2).required().label('Largest board'),
+  }),
 })
-  .oxor('cutter', 'bender')
+  .oxor('cutter', 'bender', 'boardShop')
   .custom(fitting);
 
 /** @throws Unusable with the rule and its limit. @example checkReceiver({ ...readyReceivers[0], id: 'mine', name: 'Mine' }) */

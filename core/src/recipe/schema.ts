@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { choiceLimits } from '../surfaces/presets.ts';
-import { formatNames, isBender, type Receiver } from '../receivers/receivers.ts';
+import { formatNames, isBender, isBoardShop, type Receiver } from '../receivers/receivers.ts';
 import { receiverSchema } from '../receivers/rules.ts';
 import { drawingRecipeSchema } from './drawing-schema.ts';
 import { drawingUnits, lengthUnits } from '../base/readings.ts';
@@ -9,13 +9,16 @@ import type { Recipe } from './recipe.ts';
 const unit = Joi.string().valid(...[...lengthUnits, ...drawingUnits].map((u) => u.id));
 const number = Joi.number().strict();
 
-/** Tubes go to a bender by their tables, never by a file of the part itself. */
-const noBender = (receiver: Receiver, helpers: Joi.CustomHelpers): Receiver | Joi.ErrorReport =>
-  isBender(receiver) ? helpers.message({ custom: `${receiver.name} bends tubes; its bend tables are written on the page Tubes` }) : receiver;
+/** Tubes go to a bender by their tables, boards to a shop by their layers, never by a file of the part itself. */
+function takingParts(receiver: Receiver, helpers: Joi.CustomHelpers): Receiver | Joi.ErrorReport {
+  if (isBender(receiver)) return helpers.message({ custom: `${receiver.name} bends tubes; its bend tables are written on the page Tubes` });
+  if (isBoardShop(receiver)) return helpers.message({ custom: `${receiver.name} makes boards; their layers are written on the page Board` });
+  return receiver;
+}
 
 /** Checks a recipe that comes from outside. Sentences name the field and the limit. */
 export const recipeSchema = Joi.object<Recipe>({
-  receiver: receiverSchema.required().custom(noBender),
+  receiver: receiverSchema.required().custom(takingParts),
   size: Joi.object({
     reading: unit.allow(null).required(),
     factor: number.min(1e-6).max(1e6).required().messages({ 'number.base': 'The factor must be a number.' }),

@@ -6,7 +6,7 @@ import { nestSchema } from '../cutlist/schema.ts';
 import { choiceLimits } from '../surfaces/presets.ts';
 import { Unusable } from '../base/finding.ts';
 import { drawingRecipeSchema } from '../recipe/drawing-schema.ts';
-import { formatNames, isBender, noReceiver, receiverIn, type Receiver } from '../receivers/receivers.ts';
+import { formatNames, isBender, isBoardShop, noReceiver, receiverIn, type Receiver } from '../receivers/receivers.ts';
 import { receiverSchema } from '../receivers/rules.ts';
 import { flattenSchema } from '../sheet/schema.ts';
 import { usualFlatten } from '../sheet/pattern.ts';
@@ -98,6 +98,7 @@ export function checkRelease(input: unknown, receivers: readonly Receiver[]): Re
     const { receiver } = l;
     if (!receiver.formats.includes(l.format))
       throw bad(`${receiver.name} does not read ${formatNames[l.format]}; it reads ${receiver.formats.map((f) => formatNames[f]).join(', ')}`);
+    if (isBoardShop(receiver)) throw bad(`${receiver.name} makes boards; their zips are written on the page Board, or by tall-kite board`);
     // A bender takes all its tubes together: equal ones are one mark.
     if (isBender(receiver) && l.group === 'each') l.group = 'tubes';
     if (isBender(receiver) !== (l.group === 'tubes'))

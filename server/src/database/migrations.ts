@@ -2,7 +2,7 @@ import { sql, type Kysely, type Migration, Migrator } from 'kysely';
 import { runMigrations } from 'graphile-worker';
 import type pg from 'pg';
 import { readyReceivers } from 'tall-kite/receivers/ready';
-import { isBender, noReceiver } from 'tall-kite/receivers/receivers';
+import { noReceiver, takesParts } from 'tall-kite/receivers/receivers';
 import type { Database } from './connect.ts';
 
 const first: Migration = {
@@ -162,11 +162,11 @@ const ninth: Migration = {
   },
 };
 
-/** The ready tube bender, in stores that were filled before there was one. */
+/** The ready tube bender and board shop, in stores that were filled before there were such. */
 const tenth: Migration = {
   async up(db: Kysely<unknown>) {
-    const rules = readyReceivers.find(isBender)!;
-    await sql`insert into receivers (id, name, rules, position)
+    for (const rules of readyReceivers.filter((r) => !takesParts(r)))
+      await sql`insert into receivers (id, name, rules, position)
       select ${rules.id}, ${rules.name}, ${JSON.stringify(rules)}::jsonb, coalesce(max(position), 0) + 1 from receivers on conflict do nothing`.execute(db);
   },
 };
@@ -186,7 +186,7 @@ export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
         '007-jobs-kept': seventh,
         '008-fonts': eighth,
         '009-cut-lists': ninth,
-        '010-benders': tenth,
+        '010-benders-and-boards': tenth,
       }),
     },
   });

@@ -85,12 +85,12 @@ export class Images {
   private rings(chains: readonly (readonly Track[])[], fill: 'NonZero' | 'EvenOdd'): CrossSection {
     const rings = chains.map((c) => ringOfTracks(c, this.fine)).filter((r) => r.length > 2);
     if (fill === 'NonZero') for (const r of rings) if (signed(r) < 0) r.reverse();
-    return this.engine.CrossSection.ofPolygons(rings, fill);
+    return rings.length === 0 ? this.engine.CrossSection.union([]) : this.engine.CrossSection.ofPolygons(rings, fill);
   }
 
   private joined(list: CrossSection[]): CrossSection {
     if (list.length === 1) return list[0];
-    const all = list.length === 0 ? this.engine.CrossSection.ofPolygons([]) : this.engine.CrossSection.union(list);
+    const all = this.engine.CrossSection.union(list);
     for (const c of list) c.delete();
     return all;
   }
@@ -99,7 +99,7 @@ export class Images {
   private flashed({ areas }: Aperture, setting: Setting, [x, y]: P2): CrossSection {
     const put = ({ chains }: Area) => chains.map((c) => c.map((t) => shifted(settledTrack(t, setting), x, y)));
     if (areas.every((a) => a.on)) return this.rings(areas.flatMap(put), 'NonZero');
-    let out = this.engine.CrossSection.ofPolygons([]);
+    let out = this.engine.CrossSection.union([]);
     for (const a of areas) {
       const one = this.rings(put(a), 'NonZero');
       const next = a.on ? out.add(one) : out.subtract(one);
@@ -140,7 +140,7 @@ export class Images {
 
   /** The image that a layer's things make in their order. */
   layer(objects: readonly GerberObject[]): CrossSection {
-    let image = this.engine.CrossSection.ofPolygons([]);
+    let image = this.engine.CrossSection.union([]);
     for (let i = 0; i < objects.length;) {
       const { dark } = objects[i];
       const run: CrossSection[] = [];
