@@ -10,10 +10,7 @@ export function roundBox([a, b, c, d]: [number, number, number, number], r: numb
     [[c - r, d], [a + r, d]],
     [[a, d - r], [a, b + r]],
   ]; // prettier-ignore
-  const segments = points.flatMap(([p, q], i): Segment[] => [
-    { kind: 'line', a: p, b: q },
-    ...(r > 0 ? [fromBulge(q, points[(i + 1) % 4][0], quarter)] : []),
-  ]);
+  const segments = points.flatMap(([p, q], i): Segment[] => [{ kind: 'line', a: p, b: q }, ...(r > 0 ? [fromBulge(q, points[(i + 1) % 4][0], quarter)] : [])]);
   return contourOf(segments, true);
 }
 

@@ -112,6 +112,8 @@ test('axe-core finds nothing serious on any main view, in both themes', async ()
     if (turn.length === 0) continue;
     await turn[0].click();
     await eventually(async () => (await driver.executeScript('return document.documentElement.dataset.theme')) === 'dark', `${view} dark`);
+    // Colours change over a moment.
+    await still(driver);
     expect({ view, theme: 'dark', found: await serious('dark') }).toEqual({ view, theme: 'dark', found: [] });
   }
   await driver.executeScript(`localStorage.setItem('tall-kite-theme', 'light')`);

@@ -9,7 +9,7 @@ import { boardFiles, boardZip, type BoardFile } from './files.ts';
 import type { BoardContour } from './meaning.ts';
 import { panelOf } from './panel.ts';
 import { proveBoard } from './prove.ts';
-import { receiveBoard, type ReceivedBoard } from './receive.ts';
+import { receiveBoard, type ReceivedBoard } from '../formats/gerber/pack.ts';
 import { shopFindings } from './rules.ts';
 
 /** A board with its files, what a shop reads from them, and the proof. */

@@ -13,6 +13,8 @@ const bite = { diameter: 0.5, step: 0.8 };
 /** Marks for the eyes of machines: copper, and what is kept bare around it. IPC-7351 (from memory): 1 mm in 2 mm. */
 const fiducial = { diameter: 1, opening: 2 };
 const toolingHole = 3;
+/** Frame left between the gaps of two boards, and least of all about them, mm. */
+const bar = 3;
 const rectangle = ([a, b, c, d]: Box2): Track[] => {
   const corners: P2[] = [[a, b], [c, b], [c, d], [a, d]]; // prettier-ignore
   return corners.map((p, i): Track => ({ kind: 'line', a: p, b: corners[(i + 1) % 4] }));
@@ -33,8 +35,8 @@ const joined = (a: Side, b: Side): Side => ({
 });
 
 /**
- * Several of a board as one: scored (boards edge to edge, lines to break at) or held by tabs (a routed gap around each, with rows of small holes where it is
- * not routed); rails above and below with fiducials and holes for pins.
+ * Several of a board as one: scored (boards edge to edge, lines to break at) or held by tabs (a routed gap around each, with a bar of the frame between two, and
+ * rows of small holes where it is not routed); rails above and below with fiducials and holes for pins.
  * @throws Unusable when the board is not rectangular and is to be scored, has several edges, or no side has room for a tab
  */
 export function panelOf(board: Board, choice: PanelChoice): Board {
@@ -44,7 +46,7 @@ export function panelOf(board: Board, choice: PanelChoice): Board {
   const scored = choice.join === 'scored';
   if (scored && !isBox(board))
     throw new Unusable('not-rectangular', 'Only rectangular boards can be scored: lines to break at run straight through.', 'Hold them by tabs.');
-  const between = scored ? 0 : choice.gap;
+  const between = scored ? 0 : 2 * choice.gap + bar;
   const [w, h] = [c - a, d - b];
   const out: Board = {
     ...board,
@@ -73,7 +75,7 @@ export function panelOf(board: Board, choice: PanelChoice): Board {
   const high = choice.rows * h + (choice.rows - 1) * between;
   const side = scored ? 0 : choice.gap;
   // With tabs the frame goes all round, else there would be nothing to hold to.
-  const rim = scored ? 0 : Math.max(choice.rail, 3);
+  const rim = scored ? 0 : Math.max(choice.rail, bar);
   const rail = scored ? choice.rail : rim;
   out.box = [a - side - rim, b - side - rail, a + wide + side + rim, b + high + side + rail];
   out.edges = [rectangle(out.box)];

@@ -9,7 +9,7 @@ import { evidenceOf, same, within, type Claim, type Evidence } from '../prove/ev
 import type { Board, Chain } from './board.ts';
 import type { BoardChoice } from './choice.ts';
 import { hasCopper, hasLegend, layersOf, orderChain, poured } from './layers.ts';
-import { drilledOf, outlineFigures, type ReceivedBoard, type ReceivedLayer } from './receive.ts';
+import { drilledOf, outlineFigures, type ReceivedBoard, type ReceivedLayer } from '../formats/gerber/pack.ts';
 import { websOf } from './webs.ts';
 
 /** Areas of layers may differ by this share: both sides are polygons within a ten-thousandth of a millimetre of their arcs, made apart. */

@@ -118,8 +118,11 @@ function letters(board: Board, { leastText }: BoardShop): Finding[] {
   });
 }
 
+/** Whether a board fits into another size, lying either way. */
+export const fitsIn = ([x, y]: readonly [number, number], [w, h]: readonly [number, number]): boolean =>
+  (x <= w + slack && y <= h + slack) || (y <= w + slack && x <= h + slack);
+
 function size({ box: [a, b, c, d] }: Board, { largest: [w, h] }: BoardShop): Finding[] {
   const [x, y] = [c - a, d - b];
-  const fits = (x <= w + slack && y <= h + slack) || (y <= w + slack && x <= h + slack);
-  return fits ? [] : [breach('too-large', 'stop', `${f(x)} × ${f(y)} mm is larger than the shop makes (${w} × ${h} mm).`, 'Divide it, or choose another shop.')]; // prettier-ignore
+  return fitsIn([x, y], [w, h]) ? [] : [breach('too-large', 'stop', `${f(x)} × ${f(y)} mm is larger than the shop makes (${w} × ${h} mm).`, 'Divide it, or choose another shop.')]; // prettier-ignore
 }

@@ -6,7 +6,7 @@ import type { Engine } from '../engine/engine.ts';
 import { Images } from '../formats/gerber/image.ts';
 import type { Track } from '../formats/gerber/write.ts';
 import type { Claim, Evidence } from '../prove/evidence.ts';
-import { outlineFigures, toolsOf, drilledOf, type ReceivedBoard, type ReceivedLayer } from './receive.ts';
+import { outlineFigures, toolsOf, drilledOf, type ReceivedBoard, type ReceivedLayer } from '../formats/gerber/pack.ts';
 import { websOf } from './webs.ts';
 
 /** What one side shows, as paths of an SVG filled even-odd; in mm, Y up, seen from the top. */

@@ -1,5 +1,6 @@
 import type { Command } from '../command/command.ts';
 import { assembleCommand } from './assemble.ts';
+import { boardCommand } from './board.ts';
 import { checkCommand } from './check.ts';
 import { compareCommand } from './compare.ts';
 import { cutlistCommand, nestCommand } from './cutlist.ts';
@@ -39,6 +40,7 @@ export const commands: readonly Command[] = [
   cutlistCommand,
   nestCommand,
   tubeCommand,
+  boardCommand,
   stancesCommand,
   sliceCommand,
 ];

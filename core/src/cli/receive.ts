@@ -2,6 +2,10 @@ import { readFile } from 'node:fs/promises';
 import { basename, extname } from 'node:path';
 import { Unusable } from '../base/finding.ts';
 import { receiveTable } from '../bender/receive.ts';
+import { fitsIn } from '../boards/rules.ts';
+import { figuresOf } from '../boards/view.ts';
+import { receiveBoard } from '../formats/gerber/pack.ts';
+import { nodeTools } from '../pipeline/node-tools.ts';
 import { command, type Asked, type Report } from '../command/command.ts';
 import { choiceOrNone } from '../command/option.ts';
 import { receiverOption } from '../command/written.ts';
@@ -11,17 +15,42 @@ import { formatByBytes } from '../pipeline/read.ts';
 import { receiveDrawing } from '../processes/cutters.ts';
 import { receiveFile } from '../processes/receive.ts';
 import { readyReceivers } from '../receivers/ready.ts';
-import { flatFormats, isBender, takesOf, type BenderReceiver, type FileFormat, type Receiver } from '../receivers/receivers.ts';
+import { flatFormats, isBender, isBoardShop, takesOf, takesParts, type BenderReceiver, type FileFormat, type Receiver } from '../receivers/receivers.ts';
 import { cornersOf, tableOf } from '../tubes/run.ts';
 
-const options = { as: choiceOrNone(['laser', 'router', 'printer', 'bender'], 'Which kind of machine.'), ...receiverOption };
+const options = { as: choiceOrNone(['laser', 'router', 'printer', 'bender', 'board'], 'Which kind of machine.'), ...receiverOption };
 
-const kindOf: Record<'laser' | 'router' | 'printer' | 'bender', (r: Receiver) => boolean> = {
+const kindOf: Record<'laser' | 'router' | 'printer' | 'bender' | 'board', (r: Receiver) => boolean> = {
   laser: (r) => r.cutter?.kind === 'laser',
   router: (r) => r.cutter?.kind === 'router',
   printer: (r) => takesOf(r) === 'solids',
-  bender: (r) => isBender(r),
+  bender: isBender,
+  board: isBoardShop,
 };
+
+/** What a board shop understands from a zip. */
+async function boardReport(bytes: Uint8Array, asked: Receiver | null): Promise<Report> {
+  const receiver = asked ?? readyReceivers.find(isBoardShop)!;
+  if (!isBoardShop(receiver)) throw new Unusable('no-board-shop', `${receiver.name} (${receiver.process}) makes no boards.`, 'Name a board shop.');
+  const received = receiveBoard(bytes);
+  const f = figuresOf(await nodeTools.engine(), received);
+  const [w, h] = receiver.boardShop.largest;
+  const findings = [...received.findings];
+  if (!fitsIn(f.size, [w, h]))
+    findings.push({ code: 'too-large', severity: 'stop', count: 1, message: `${f.size.map((v) => Number(v.toFixed(3))).join(' × ')} mm is larger than ${receiver.name} makes (${w} × ${h} mm).`, remedy: 'Divide it, or choose another shop.' }); // prettier-ignore
+  const layers = received.layers.map((l) => ({
+    file: l.file,
+    kind: l.kind,
+    side: l.side,
+    function: l.function,
+    objects: l.gerber.objects.length,
+    unit: l.unit,
+  }));
+  const drills = received.drills.map((d) => ({ file: d.file, plated: d.plated, unit: d.drill.unit }));
+  const json = { receiver: receiver.name, as: 'board', ...f, layers, drills, findings };
+  const text = `${receiver.name} (${receiver.process}): ${f.size.map((v) => v.toFixed(3)).join(' x ')} mm, ${layers.length} layers, ${f.holes.reduce((n, x) => n + x.count, 0)} holes\n${findings.map((x) => `  ${x.severity}: ${x.message} ${x.remedy}\n`).join('')}`;
+  return { json, text, severities: findings.map((x) => x.severity) };
+}
 
 /** What a tube bender understands from a table. */
 function tableReport(bytes: Uint8Array, receiver: BenderReceiver, name: string): Report {
@@ -52,7 +81,8 @@ async function run(given: Asked<typeof options>): Promise<Report> {
   });
   const ending = extname(file).slice(1).toLowerCase();
   const format = ((await formatByBytes(bytes))?.toLowerCase() ?? (ending === 'stp' ? 'step' : ending)) as FileFormat;
-  const suits = given.as ? kindOf[given.as] : (r: Receiver) => !isBender(r);
+  if (given.as === 'board' || ending === 'zip' || (given.receiver && isBoardShop(given.receiver))) return boardReport(bytes, given.receiver);
+  const suits = given.as ? kindOf[given.as] : takesParts;
   const bender = given.receiver ?? (given.as === 'bender' || ending === 'csv' ? readyReceivers.find(isBender)! : null);
   if (bender && isBender(bender)) return tableReport(bytes, bender, basename(file, extname(file)));
   const receiver = given.receiver ?? readyReceivers.find((r) => suits(r) && r.formats.includes(format));

@@ -1,5 +1,8 @@
 import { amf } from './amf/format.ts';
+import { board } from './board/format.ts';
+import { drill } from './drill/format.ts';
 import { dxf } from './dxf/format.ts';
+import { gerber } from './gerber/format.ts';
 import { gltf } from './gltf/format.ts';
 import { iges } from './iges/format.ts';
 import { obj } from './obj/format.ts';
@@ -15,7 +18,7 @@ import { threeMf } from './threemf/format.ts';
 import type { Format } from './format.ts';
 
 /** Every format that is opened, in the order in which bytes are asked what they are. A new one is a folder and a line here. */
-export const formats: readonly Format[] = [step, iges, stl, obj, ply, threeMf, off, amf, gltf, dxf, svg, pdf, picture, text];
+export const formats: readonly Format[] = [step, iges, gerber, drill, board, stl, obj, ply, threeMf, off, amf, gltf, dxf, svg, pdf, picture, text];
 
 /** Whether numbers of a format may come without a unit, so that a person has to say it. @example mayBeBare('STL') // true */
 export const mayBeBare = (id: string): boolean => formats.some((f) => f.id === id && f.unit !== 'stated');

@@ -1,13 +1,13 @@
 import { unzipSync } from 'fflate';
-import { asUnusable, Unusable, type Finding } from '../base/finding.ts';
-import { chained } from '../curves/chain.ts';
-import { areaOfContour, contourOf, lengthOfContour, type Contour, type Drawing } from '../curves/drawing.ts';
-import { nest } from '../curves/nest.ts';
-import type { P2 } from '../curves/segment.ts';
-import { looksLikeDrill, readDrill, type DrillFile, type DrillTool } from '../formats/drill/read.ts';
-import { readGerber, type GerberFile, type GerberObject } from '../formats/gerber/read.ts';
-import type { Track } from '../formats/gerber/write.ts';
-import { checkDrawing } from '../curves/check.ts';
+import { asUnusable, Unusable, type Finding } from '../../base/finding.ts';
+import { chained } from '../../curves/chain.ts';
+import { areaOfContour, contourOf, lengthOfContour, type Contour, type Drawing } from '../../curves/drawing.ts';
+import { nest } from '../../curves/nest.ts';
+import type { P2 } from '../../curves/segment.ts';
+import { looksLikeDrill, readDrill, type DrillFile, type DrillTool } from '../drill/read.ts';
+import { readGerber, type GerberFile, type GerberObject } from './read.ts';
+import type { Track } from './write.ts';
+import { checkDrawing } from '../../curves/check.ts';
 
 /** What a layer is for. */
 export type LayerKind = 'profile' | 'copper' | 'mask' | 'legend' | 'score' | 'other';
@@ -75,7 +75,8 @@ function byAttribute(fields: readonly string[]): { kind: LayerKind; side: 'top' 
   return { kind: kinds[what] ?? 'other', side };
 }
 
-const looksLikeGerber = (text: string): boolean => /%FS[LTD][AI]|%MO(MM|IN)\*%|^G04/.test(text);
+/** Whether a text begins as Gerber layers do. */
+export const looksLikeGerber = (text: string): boolean => /%FS[LTD][AI][^*]*\*|%MO(MM|IN)\*%/.test(text);
 
 /** The files of a zip, whatever folders they lie in. @throws Unusable for what is no zip, or too much of one */
 export function filesInZip(bytes: Uint8Array): { file: string; bytes: Uint8Array }[] {

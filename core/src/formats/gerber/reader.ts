@@ -1,0 +1,15 @@
+import type { Reader } from '../format.ts';
+import { layerOfGerber } from './drawing.ts';
+import { looksLikeGerber } from './pack.ts';
+import { readGerber } from './read.ts';
+
+export const reader: Reader = {
+  kind: 'drawing',
+  looksLike: (bytes) => looksLikeGerber(new TextDecoder('latin1').decode(bytes.subarray(0, 4000))),
+  read(bytes) {
+    const file = readGerber(bytes);
+    const name = file.attributes.get('.FileFunction')?.slice(0, 1)[0]?.toLowerCase() ?? 'layer';
+    const layers = layerOfGerber(file, name);
+    return { version: 'X2', unit: 'mm', metric: null, drawing: { layers, texts: [], points: [] }, leftOut: [], findings: file.findings };
+  },
+};
