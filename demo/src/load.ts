@@ -24,6 +24,8 @@ import { demoPictures } from './pictures.ts';
 import { demoBendTable, demoSheets } from './sheets.ts';
 import { demoTexts } from './texts.ts';
 import { demoBendRules, demoTubes } from './tubes.ts';
+import { demoBoards } from './boards.ts';
+import { usualBoard } from 'tall-kite/boards/choice';
 import { demoPartsList, demoSpares } from './spares.ts';
 
 const jobName = 'Wind station, revision C';
@@ -33,6 +35,7 @@ const picturesName = 'Marks and templates';
 const textsName = 'Plates, tags and artwork';
 const casesName = 'Crate and tool chest';
 const tubesName = 'Launching frame and winder tubes';
+const boardsName = 'Boards of the station';
 const sheetsName = 'Folded sheet, revision A';
 
 /** Loads the scenario through the same code that a person's upload takes; once, and not again. */
@@ -67,6 +70,8 @@ async function load(): Promise<void> {
     await nestCases(db);
     await makeWith(tubesName, await demoTubes(), []);
     await tubesOf(db);
+    await makeWith(boardsName, await demoBoards(), []);
+    await boardsOf(db);
     await releaseSpares(db, blobs);
     await makeWith(jobName, await demoFiles(), ['Sensor housing', 'Cup', 'Clamp half', 'Mast bracket']);
   } finally {
@@ -149,6 +154,23 @@ async function tubesOf(db: Database): Promise<void> {
     if (operation?.state === 'failed') throw new Error(operation.failure?.message);
     return operation?.state === 'ready' ? true : null;
   });
+}
+
+/** Every board of its job, green, with copper on both sides of the disc. */
+async function boardsOf(db: Database): Promise<void> {
+  const { id } = await db.selectFrom('jobs').select('id').where('name', '=', boardsName).executeTakeFirstOrThrow();
+  const { parts } = await jobView(db, id);
+  const receiver = (await storedReceivers(db)).find((r) => r.rules.boardShop)!.rules;
+  for (const part of parts) {
+    const disc = part.name.includes('disc');
+    const choice = { ...usualBoard, copper: disc ? ('both' as const) : ('none' as const), mask: disc ? ('green' as const) : ('black' as const) };
+    const asked = await askForOperation(db, id, { kind: 'board', part: part.id, choice, receiver });
+    await settled(async () => {
+      const operation = (await operationViews(db, id)).find((o) => o.id === asked);
+      if (operation?.state === 'failed') throw new Error(operation.failure?.message);
+      return operation?.state === 'ready' ? true : null;
+    });
+  }
 }
 
 /** Spare parts, released at revision A and again at B: what did not change is the same file. */

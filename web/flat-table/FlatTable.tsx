@@ -19,6 +19,7 @@ import { FlatLayers } from './panels/FlatLayers.tsx';
 import { FlatPlace } from './panels/FlatPlace.tsx';
 import { FlatReceivedPanel } from './panels/FlatReceived.tsx';
 import { FlatSoundness } from './panels/FlatSoundness.tsx';
+import { BoardWay } from './panels/BoardWay.tsx';
 import { ArrangePanel } from './panels/ArrangePanel.tsx';
 import { StencilPanel } from './panels/StencilPanel.tsx';
 import { RaisePanel } from './panels/RaisePanel.tsx';
@@ -225,6 +226,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
         {step === 'Layers' && <PutText {...panel} view={view} />}
         {step === 'Layers' && <ArrangePanel {...panel} />}
         {step === 'Layers' && <StencilPanel {...panel} />}
+        {step === 'Board' && <BoardWay part={part} jobId={tools.job!.id} />}
         {step === 'Raise' && <RaisePanel {...panel} />}
         {step === 'Depths' && <DepthsPanel {...panel} />}
         {step === 'File' && <FlatFile {...panel} view={view} />}

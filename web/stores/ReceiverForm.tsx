@@ -5,7 +5,7 @@ import { lengthUnits } from 'tall-kite/base/readings';
 import { usualLooks } from 'tall-kite/model/drawing-recipe';
 import { dxfVersions } from 'tall-kite/model/dxf-version';
 import { benderFormats, flatFormats, formatNames, takesOf, type Cutter, type FileFormat, type Receiver } from 'tall-kite/receivers/receivers';
-import { benderRules, commonRules, sheetRules, solidRules, type RuleField } from 'tall-kite/receivers/fields';
+import { benderRules, boardRules, commonRules, sheetRules, solidRules, type RuleField } from 'tall-kite/receivers/fields';
 import { meaningWords as words } from '@/flat-table/panels/meaning-words.ts';
 import type { Refused } from '@/shell/ask.ts';
 import { BendRuleRows, DiesField } from './BenderFields.tsx';
@@ -152,6 +152,34 @@ function PartRules({ sheet }: { sheet: boolean }) {
   );
 }
 
+/** What only board shops have. */
+function BoardRules() {
+  return (
+    <>
+      {rulesOf(
+        commonRules.filter((f) => f.key === 'mostBytes'),
+        [],
+      )}
+      <h3 className="ruled">Boards</h3>
+      <Form.Item label="Largest board" required>
+        <Space.Compact>
+          {[0, 1].map((k) => (
+            <Form.Item
+              key={k}
+              name={['boardShop', 'largest', k]}
+              noStyle
+              rules={[{ required: true, type: 'number', min: 1, max: 9000, message: 'From 1 to 9,000 mm.' }]}
+            >
+              <InputNumber className="num" controls={false} suffix="mm" aria-label={`Largest board ${'XY'[k]}`} />
+            </Form.Item>
+          ))}
+        </Space.Compact>
+      </Form.Item>
+      {rulesOf(boardRules, ['boardShop'])}
+    </>
+  );
+}
+
 /** A machine's rules to be typed; every figure with its meaning, unit and limits. */
 export function ReceiverForm({
   title,
@@ -170,7 +198,7 @@ export function ReceiverForm({
   const sheet = start.cutter !== undefined;
   const takes = takesOf(start);
   const all = Object.keys(formatNames) as FileFormat[];
-  const formats = takes === 'tubes' ? benderFormats : all.filter((f) => flatFormats.includes(f) === sheet);
+  const formats = takes === 'tubes' ? benderFormats : takes === 'boards' ? [] : all.filter((f) => flatFormats.includes(f) === sheet);
   const send = async (typed: Omit<Receiver, 'id'>) => {
     setSaving(true);
     try {
@@ -182,7 +210,8 @@ export function ReceiverForm({
         looks: looksTyped(typed.cutter?.looks, start.cutter.looks),
       };
       const bender = start.bender && { ...start.bender, ...typed.bender };
-      await save({ ...start, ...typed, ...(cutter ? { cutter } : {}), ...(bender ? { bender } : {}) });
+      const boardShop = start.boardShop && { ...start.boardShop, ...typed.boardShop };
+      await save({ ...start, ...typed, ...(cutter ? { cutter } : {}), ...(bender ? { bender } : {}), ...(boardShop ? { boardShop } : {}) });
     } catch (thrown) {
       setTrouble(thrown as Refused);
     }
@@ -209,15 +238,19 @@ export function ReceiverForm({
         <Form.Item name="process" label="Process" rules={[{ required: true, whitespace: true, max: 60, message: 'What it does, in a few words.' }]}>
           <Input />
         </Form.Item>
-        <Form.Item
-          name="formats"
-          label={takes === 'tubes' ? 'Along with the table' : 'Reads'}
-          tooltip={takes === 'tubes' ? 'What is written beside each bend table (CSV).' : 'The first one is what a new file is written in.'}
-          rules={[{ required: true, message: 'At least one format.' }]}
-        >
-          <Select mode="multiple" options={formats.map((f) => ({ value: f, label: formatNames[f] }))} />
-        </Form.Item>
-        {takes === 'tubes' ? (
+        {takes !== 'boards' && (
+          <Form.Item
+            name="formats"
+            label={takes === 'tubes' ? 'Along with the table' : 'Reads'}
+            tooltip={takes === 'tubes' ? 'What is written beside each bend table (CSV).' : 'The first one is what a new file is written in.'}
+            rules={[{ required: true, message: 'At least one format.' }]}
+          >
+            <Select mode="multiple" options={formats.map((f) => ({ value: f, label: formatNames[f] }))} />
+          </Form.Item>
+        )}
+        {takes === 'boards' ? (
+          <BoardRules />
+        ) : takes === 'tubes' ? (
           <>
             {rulesOf(
               commonRules.filter((f) => f.key === 'mostBytes'),

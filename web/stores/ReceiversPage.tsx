@@ -5,7 +5,7 @@ import Link from 'next/link';
 import { useState } from 'react';
 import { countText } from 'tall-kite/base/figures';
 import { machineKinds } from 'tall-kite/receivers/kinds';
-import { formatNames, type Receiver } from 'tall-kite/receivers/receivers';
+import { formatNames, takesParts, type Receiver } from 'tall-kite/receivers/receivers';
 import type { StoredReceiver } from '@tall-kite/server/stores/receivers';
 import { ask, Refused } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
@@ -112,15 +112,26 @@ function Receivers({ list, counts, loading, edit, tried }: TableProps) {
         pagination={false}
         columns={[
           { title: 'Receiver', render: (_, r) => <NameCell row={r} /> },
-          { title: 'Reads', render: (_, { rules }) => [...(rules.bender ? ['bend table CSV'] : []), ...rules.formats.map((f) => formatNames[f])].join(', ') },
+          {
+            title: 'Reads',
+            render: (_, { rules }) =>
+              [
+                ...(rules.bender ? ['bend table CSV'] : rules.boardShop ? ['Gerber and drill files, zip'] : []),
+                ...rules.formats.map((f) => formatNames[f]),
+              ].join(', '),
+          },
           { title: 'Bare numbers', render: (_, { rules }) => <span className="figure">{rules.unit}</span> },
           {
             title: 'Bed',
-            render: (_, { rules }) => <span className="figure nowrap">{rules.bender ? `tube ${rules.bender.longest}` : rules.bed.join(' × ')} mm</span>,
+            render: (_, { rules }) => (
+              <span className="figure nowrap">{rules.bender ? `tube ${rules.bender.longest}` : (rules.boardShop?.largest ?? rules.bed).join(' × ')} mm</span>
+            ),
           },
           {
-            title: 'Bead, kerf, clamp',
-            render: (_, { rules }) => <span className="figure nowrap">{rules.bender?.clamp ?? rules.cutter?.kerf ?? rules.bead} mm</span>,
+            title: 'Bead, kerf, clamp, web',
+            render: (_, { rules }) => (
+              <span className="figure nowrap">{rules.bender?.clamp ?? rules.boardShop?.leastWeb ?? rules.cutter?.kerf ?? rules.bead} mm</span>
+            ),
           },
           { title: 'Other rules', render: (_, { rules }) => <span className="context">{otherRules(rules).join(', ')}</span> },
           { title: 'Parts', align: 'right', render: (_, r) => <span className="figure">{r.parts.toLocaleString('en')}</span> },
@@ -171,7 +182,7 @@ function RowActions({ row, edit, tried }: { row: StoredReceiver } & Pick<TablePr
     });
   const items = [
     { key: 'copy', label: 'Copy', onClick: () => edit({ title: `A copy of ${name}`, start: { ...rules, name: `${name} 2` }, of: null }) },
-    ...(rules.bender ? [] : [{ key: 'test', label: 'Test piece…', onClick: () => setTesting(true) }]),
+    ...(takesParts(rules) ? [{ key: 'test', label: 'Test piece…', onClick: () => setTesting(true) }] : []),
     { key: 'file', label: <a href={`/api/receivers/${rules.id}`}>Save as a file</a> },
     archived ? { key: 'back', label: 'Bring back', onClick: () => void archive(false) } : { key: 'archive', label: 'Archive', onClick: confirm },
   ];

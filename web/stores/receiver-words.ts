@@ -3,8 +3,14 @@ import type { Receiver } from 'tall-kite/receivers/receivers';
 const count = (v: number) => v.toLocaleString('en');
 
 /** The rules of a machine that have no column of their own, in words. */
-export function otherRules({ bender, cutter, mostTriangles, mostBytes, overhang, up, clearance, layer }: Receiver): string[] {
+export function otherRules({ bender, boardShop, cutter, mostTriangles, mostBytes, overhang, up, clearance, layer }: Receiver): string[] {
   const most = `at most ${mostBytes >= 1e6 ? `${count(mostBytes / 1e6)} MB` : `${count(mostBytes / 1e3)} kB`}`;
+  if (boardShop)
+    return [
+      `hole at least ${boardShop.leastHole} mm, slot ${boardShop.leastSlot} mm`,
+      `ring ${boardShop.leastRing} mm, clearance ${boardShop.leastClearance} mm`,
+      `inner corners ${boardShop.innerRadius} mm round`,
+    ];
   if (bender)
     return [
       bender.dies.length === 0 ? 'any radius' : `dies ${bender.dies.join(', ')} mm`,

@@ -70,23 +70,26 @@ function profile(board: Board, { profileWidth }: BoardChoice): LayerFile {
 function copper(board: Board, choice: BoardChoice, side: 'top' | 'bottom'): LayerFile {
   const name = side === 'top' ? 'Copper,L1,Top' : 'Copper,L2,Bot';
   const g = new GerberWriter(attributes(name, 'Positive'));
-  const { clearance, ring } = choice;
-  if (poured(choice, side)) {
-    for (const e of board.edges) g.region([e]);
-    g.polarity(false);
-    for (const c of [...board.cutOuts, ...board.keepOuts]) g.region([c]);
-    const away = g.circle(2 * clearance);
-    for (const c of [...board.edges, ...board.cutOuts]) g.stroke(away, c);
-    for (const { at, diameter, plated } of board.holes) if (!plated) g.flash(g.circle(diameter + 2 * clearance), at);
-    for (const { path, width, plated } of board.slots) if (!plated) g.stroke(g.circle(width + 2 * clearance), path);
-    for (const { at, opening } of board.fiducials) g.flash(g.circle(opening), at);
-  }
+  const { ring } = choice;
+  if (poured(choice, side)) pour(g, board, choice.clearance);
   filled(g, board[side].copper);
   g.polarity(true);
   for (const { at, diameter, plated } of board.holes) if (plated) g.flash(g.circle(diameter + 2 * ring, ['ComponentPad']), at);
   for (const { path, width, plated } of board.slots) if (plated) g.stroke(g.circle(width + 2 * ring, ['ComponentPad']), path);
   for (const { at, diameter } of board.fiducials) g.flash(g.circle(diameter, ['FiducialPad', 'Global']), at);
   return file(name, 'Positive', side === 'top' ? { standard: '_copper_top.gbr', trade: '.GTL' } : { standard: '_copper_bottom.gbr', trade: '.GBL' }, g);
+}
+
+/** The board's area, less what copper keeps away from. */
+function pour(g: GerberWriter, board: Board, clearance: number): void {
+  for (const e of board.edges) g.region([e]);
+  g.polarity(false);
+  for (const c of [...board.cutOuts, ...board.keepOuts]) g.region([c]);
+  const away = g.circle(2 * clearance);
+  for (const c of [...board.edges, ...board.cutOuts]) g.stroke(away, c);
+  for (const { at, diameter, plated } of board.holes) if (!plated) g.flash(g.circle(diameter + 2 * clearance), at);
+  for (const { path, width, plated } of board.slots) if (!plated) g.stroke(g.circle(width + 2 * clearance), path);
+  for (const { at, opening } of board.fiducials) g.flash(g.circle(opening), at);
 }
 
 /** Chains filled even-odd: from the outermost in, each by turns laid on and taken away. */

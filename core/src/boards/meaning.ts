@@ -95,12 +95,16 @@ function guessed(contour: Contour, layer: string, depth: number, as: (meaning: B
   if (byName) return as(fitting(byName, contour, depth), `name of layer "${layer}"`);
   if (depth < 0) return as('legend', 'open');
   if (depth === 0) return as('edge', 'closed, outermost');
+  return depth === 1 ? cutIn(contour, as) : as('legend', 'inside of what is cut out');
+}
+
+/** What is cut into the board: a hole, a slot, or a cut-out. */
+function cutIn(contour: Contour, as: (meaning: BoardMeaning, why: string) => BoardContour): BoardContour {
   const [first] = contour.segments;
-  if (depth === 1 && contour.segments.length === 1 && isFull(first) && first.kind === 'arc' && first.radius * 2 <= holeMost)
+  if (contour.segments.length === 1 && first.kind === 'arc' && isFull(first) && first.radius * 2 <= holeMost)
     return as('bare', `circle of ${Number((first.radius * 2).toFixed(3))} mm inside`);
   const slot = obroundOf(contour);
-  if (depth === 1 && slot && slot.width <= holeMost) return as('slot', `round ends, ${Number(slot.width.toFixed(3))} mm wide`);
-  return depth === 1 ? as('cut-out', 'closed, inside') : as('legend', 'inside of what is cut out');
+  return slot && slot.width <= holeMost ? as('slot', `round ends, ${Number(slot.width.toFixed(3))} mm wide`) : as('cut-out', 'closed, inside');
 }
 
 /** What a contour was made for elsewhere, as words that were typed are. */

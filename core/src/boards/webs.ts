@@ -1,7 +1,6 @@
 import Flatbush from 'flatbush';
-import { toChord } from '../cutlist/apart.ts';
 import { flattened } from '../curves/flatten.ts';
-import type { P2 } from '../curves/segment.ts';
+import { distance, type P2 } from '../curves/segment.ts';
 import type { Chain, Hole, Slot } from './board.ts';
 
 /** What is taken out of a board, as chords with half a width: holes, slots, edges and cut-outs. */
@@ -45,8 +44,30 @@ function chordsOf({ edges, cutOuts, holes, slots }: Gone): Chord[] {
   return out;
 }
 
-const between = (c: Chord, d: Chord): number =>
-  Math.sqrt(Math.min(toChord(...c.a, d.a, d.b), toChord(...c.b, d.a, d.b), toChord(...d.a, c.a, c.b), toChord(...d.b, c.a, c.b))) - c.half - d.half;
+/** The place of a chord that is nearest to a point. */
+function foot([x, y]: P2, [ax, ay]: P2, [bx, by]: P2): P2 {
+  const [dx, dy] = [bx - ax, by - ay];
+  const long = dx * dx + dy * dy;
+  const t = long > 0 ? Math.min(1, Math.max(0, ((x - ax) * dx + (y - ay) * dy) / long)) : 0;
+  return [ax + t * dx, ay + t * dy];
+}
+
+/** What is left between two chords, and the middle of it. Of two straight pieces that do not cross, one end is nearest. */
+function between(c: Chord, d: Chord): Web {
+  let least = Infinity;
+  let at: P2 = c.a;
+  const look = (p: P2, q: P2, half: number, other: number) => {
+    const long = distance(p, q);
+    if (long >= least) return;
+    least = long;
+    // The middle of the material, not of the distance between middles.
+    const k = long > 0 ? (half + (long - half - other) / 2) / long : 0;
+    at = [p[0] + (q[0] - p[0]) * k, p[1] + (q[1] - p[1]) * k];
+  };
+  for (const p of [c.a, c.b]) look(p, foot(p, d.a, d.b), c.half, d.half);
+  for (const p of [d.a, d.b]) look(p, foot(p, c.a, c.b), d.half, c.half);
+  return { width: least - c.half - d.half, at };
+}
 
 /**
  * The least web, and those under a limit, thinnest first and at most a hundred. Things that reach into each other have a web below 0.
@@ -73,10 +94,10 @@ export function websOf(gone: Gone, limit: number): { least: number | null; under
     );
     for (const k of hits) {
       const d = chords[k];
-      const width = between(c, d);
-      least = Math.min(least, width);
+      const web = between(c, d);
+      least = Math.min(least, web.width);
       const key = `${c.of} ${d.of}`;
-      if (width < limit && width < (under.get(key)?.width ?? Infinity)) under.set(key, { width, at: [(c.a[0] + d.a[0]) / 2, (c.a[1] + d.a[1]) / 2] });
+      if (web.width < limit && web.width < (under.get(key)?.width ?? Infinity)) under.set(key, web);
     }
   }
   return { least: least < widest ? least : null, under: [...under.values()].sort((a, b) => a.width - b.width).slice(0, 100) };

@@ -28,6 +28,13 @@ const kindOf: Record<'laser' | 'router' | 'printer' | 'bender' | 'board', (r: Re
   board: isBoardShop,
 };
 
+/** What benders and board shops take, which is no file of a part; null for other machines. */
+function madeOfParts({ as, receiver }: Asked<typeof options>, ending: string, bytes: Uint8Array, name: string): Report | Promise<Report> | null {
+  if (as === 'board' || ending === 'zip' || (receiver && isBoardShop(receiver))) return boardReport(bytes, receiver);
+  const bender = receiver ?? (as === 'bender' || ending === 'csv' ? readyReceivers.find(isBender)! : null);
+  return bender && isBender(bender) ? tableReport(bytes, bender, name) : null;
+}
+
 /** What a board shop understands from a zip. */
 async function boardReport(bytes: Uint8Array, asked: Receiver | null): Promise<Report> {
   const receiver = asked ?? readyReceivers.find(isBoardShop)!;
@@ -81,10 +88,9 @@ async function run(given: Asked<typeof options>): Promise<Report> {
   });
   const ending = extname(file).slice(1).toLowerCase();
   const format = ((await formatByBytes(bytes))?.toLowerCase() ?? (ending === 'stp' ? 'step' : ending)) as FileFormat;
-  if (given.as === 'board' || ending === 'zip' || (given.receiver && isBoardShop(given.receiver))) return boardReport(bytes, given.receiver);
+  const made = madeOfParts(given, ending, bytes, basename(file, extname(file)));
+  if (made) return made;
   const suits = given.as ? kindOf[given.as] : takesParts;
-  const bender = given.receiver ?? (given.as === 'bender' || ending === 'csv' ? readyReceivers.find(isBender)! : null);
-  if (bender && isBender(bender)) return tableReport(bytes, bender, basename(file, extname(file)));
   const receiver = given.receiver ?? readyReceivers.find((r) => suits(r) && r.formats.includes(format));
   if (!receiver)
     throw new Unusable('format-refused', `No ${given.as ?? 'machine'} takes ".${ending}" files.`, 'Name another file, or another kind of machine.');

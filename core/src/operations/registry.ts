@@ -1,5 +1,6 @@
 import { Unusable } from '../base/finding.ts';
 import { lostOf } from '../base/loss.ts';
+import { boardFilesOperation, boardOperation } from './boards.ts';
 import { bodyOperation } from './body.ts';
 import { checkOperation } from './check.ts';
 import { clearanceOperation } from './clearance.ts';
@@ -55,6 +56,8 @@ const all = [
   nestOperation,
   tubesOperation,
   tubeFilesOperation,
+  boardOperation,
+  boardFilesOperation,
 ] as const;
 
 type RequestOf<O> = O extends Operation<infer R> ? R : never;

@@ -1,5 +1,7 @@
 import type { Finding } from '../base/finding.ts';
 import type { TubeView } from '../bender/view.ts';
+import type { BoardContour } from '../boards/meaning.ts';
+import type { BoardView } from '../boards/view.ts';
 import type { CutRow } from '../cutlist/row.ts';
 import type { DrawingMendReport } from '../curves/mend.ts';
 import type { FullSoundness } from '../mesh/soundness/full-check.ts';
@@ -73,6 +75,8 @@ export interface OperationReport {
   /** Marks of bent tubes, and what is no tube. */
   tubes?: TubeView[];
   leftOut?: { what: string; why: string }[];
+  /** A board as a shop reads it, and what each contour is on it; `more` contours are not listed. */
+  board?: { view: BoardView; contours: Omit<BoardContour, 'contour'>[]; more: number };
   /** Figures of a small operation, for the page. */
   figures?: { name: string; value: number; unit: string }[];
   /** What wants a person's eye. */

@@ -51,6 +51,12 @@ export const benderParts = {
     .required(),
 };
 
+/** What a board shop can make, by itself. */
+const boardParts = {
+  ...ruleSchemas(boardRules),
+  largest: Joi.array().items(Joi.number().strict().greater(0).max(9000)).length(2).required().label('Largest board'),
+};
+
 const about = {
   boards: { what: 'makes boards and takes zips of Gerber layers and drill files', takes: () => false },
   tubes: { what: 'bends tubes; beside its bend table (CSV) come STEP, PDF, SVG or DXF', takes: (f: FileFormat) => benderFormats.includes(f) },
@@ -85,10 +91,7 @@ export const receiverSchema = Joi.object<Receiver>({
   ...ruleSchemas([...commonRules, ...solidRules]),
   cutter: cutterSchema,
   bender: Joi.object<Bender>(benderParts),
-  boardShop: Joi.object<BoardShop>({
-    ...ruleSchemas(boardRules),
-    largest: Joi.array().items(Joi.number().strict().greater(0).max(9000)).length(2).required().label('Largest board'),
-  }),
+  boardShop: Joi.object<BoardShop>(boardParts),
 })
   .oxor('cutter', 'bender', 'boardShop')
   .custom(fitting);

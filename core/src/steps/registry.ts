@@ -1,4 +1,5 @@
 import type { PartSummary } from '../model/design.ts';
+import { boardStep } from './board.ts';
 import { depthsStep } from './depths.ts';
 import { facetsStep } from './facets.ts';
 import { fileStep } from './file.ts';
@@ -29,6 +30,7 @@ const all = [
   drawStep,
   raiseStep,
   runStep,
+  boardStep,
   facetsStep,
   layersStep,
   depthsStep,

@@ -3,7 +3,7 @@ import type { Recipe } from '../recipe/recipe.ts';
 import { noReceiver, takesOf, type Receiver } from '../receivers/receivers.ts';
 
 /** What a part is for. */
-export const wayIds = ['print', 'carve', 'cut', 'fold', 'bend', 'pass'] as const;
+export const wayIds = ['print', 'carve', 'cut', 'fold', 'bend', 'board', 'pass'] as const;
 export type WayId = (typeof wayIds)[number];
 
 type Kind = PartSummary['kind'];
@@ -61,6 +61,12 @@ export const ways: readonly Way[] = [
     steps: both(['Run']),
   },
   {
+    id: 'board',
+    name: 'Make board',
+    does: { drawing: 'Its outline, holes and legend become the layers that a board shop makes a plate from: Gerber, drill files, zip.' },
+    steps: { drawing: ['Board'] },
+  },
+  {
     id: 'pass',
     name: 'Pass on',
     does: {
@@ -83,6 +89,7 @@ export const endsInOwnFile = (way: WayId, kind: Kind): boolean => wayNamed(way).
 export function wayOf(receiver: Receiver): WayId {
   if (receiver.id === noReceiver.id) return 'pass';
   if (receiver.bender) return 'bend';
+  if (receiver.boardShop) return 'board';
   if (receiver.cutter) return receiver.cutter.kind === 'router' ? 'carve' : 'cut';
   return /carv|mill|rout/i.test(receiver.process) ? 'carve' : 'print';
 }

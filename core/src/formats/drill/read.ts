@@ -202,9 +202,7 @@ class DrillReader {
     const m = /^(?:G0?([01235]))?((?:[XYAIJ][-+]?[.\d]+)*)(?:G85((?:[XY][-+]?[.\d]+)*))?$/.exec(line);
     if (!m || line === '') throw this.bad(`"${line.slice(0, 30)}" is nothing that can be drilled`);
     const [, g, first, second] = m;
-    if (g === '5') this.mode = 'drill';
-    else if (g === '0') this.mode = 'rapid';
-    else if (g) this.mode = Number(g) as 1 | 2 | 3;
+    if (g) this.mode = modes[g];
     const p = this.words(first);
     const to: P2 = [p.X ?? this.x, p.Y ?? this.y];
     if (line.includes('G85')) {
@@ -214,7 +212,10 @@ class DrillReader {
       [this.x, this.y] = end;
       return;
     }
-    if (first === '') return;
+    if (first !== '') this.move(to, p);
+  }
+
+  private move(to: P2, p: Partial<Record<string, number>>): void {
     if (this.mode === 'drill') this.used().holes.push(to);
     else if (this.mode !== 'rapid' && this.down) this.route(to, p);
     else if (this.mode !== 'rapid') this.note('the bit is moved without being in the board');
@@ -270,6 +271,9 @@ class DrillReader {
     return (sign * Number(digits) * this.unit) / 10 ** parts;
   }
 }
+
+/** How the bit moves, by the number behind G. */
+const modes: Record<string, 'drill' | 'rapid' | 1 | 2 | 3> = { 0: 'rapid', 1: 1, 2: 2, 3: 3, 5: 'drill' };
 
 /** What a plain word sees of its reader. */
 type InnerDrill = Pick<DrillReader, 'drillMode' | 'plunge' | 'retract' | 'metric' | 'inches'>;

@@ -118,24 +118,30 @@ function sorted(out: ReceivedBoard, file: string, content: Uint8Array): void {
   const head = new TextDecoder('latin1').decode(content.subarray(0, 4000));
   try {
     if (/\.gbrjob$/i.test(file)) job(out, content);
-    else if (looksLikeDrill(head)) {
-      const drill = readDrill(content);
-      const plated = drill.plated ?? (/npth|non.?plated|bare/i.test(file) ? false : /pth|plated/i.test(file) ? true : null);
-      out.drills.push({ file, plated, drill });
-      out.findings.push(...drill.findings.map((f) => ({ ...f, message: `${file}: ${f.message}` })));
-    } else if (looksLikeGerber(head)) {
-      const gerber = readGerber(content);
-      const said = gerber.attributes.get('.FileFunction');
-      const guess = byName.find(([words]) => words.test(file));
-      const { kind, side } = said ? byAttribute(said) : { kind: guess?.[1] ?? ('other' as const), side: guess?.[2] ?? null };
-      const negative = gerber.attributes.get('.FilePolarity')?.[0] === 'Negative';
-      out.layers.push({ file, kind, side, function: said?.join(',') ?? kind, negative: said ? negative : kind === 'mask', stated: said !== undefined, unit: gerber.unit, gerber }); // prettier-ignore
-      out.findings.push(...gerber.findings.map((f) => ({ ...f, message: `${file}: ${f.message}` })));
-    } else out.others.push(file);
+    else if (looksLikeDrill(head)) drillIn(out, file, content);
+    else if (looksLikeGerber(head)) layerIn(out, file, content);
+    else out.others.push(file);
   } catch (thrown) {
     const { code, message, remedy } = asUnusable(thrown);
     throw new Unusable(code, `${file}: ${message}`, remedy);
   }
+}
+
+function drillIn(out: ReceivedBoard, file: string, content: Uint8Array): void {
+  const drill = readDrill(content);
+  const byItsName = /npth|non.?plated|bare/i.test(file) ? false : /pth|plated/i.test(file) ? true : null;
+  out.drills.push({ file, plated: drill.plated ?? byItsName, drill });
+  out.findings.push(...drill.findings.map((f) => ({ ...f, message: `${file}: ${f.message}` })));
+}
+
+function layerIn(out: ReceivedBoard, file: string, content: Uint8Array): void {
+  const gerber = readGerber(content);
+  const said = gerber.attributes.get('.FileFunction');
+  const guess = byName.find(([words]) => words.test(file));
+  const { kind, side } = said ? byAttribute(said) : { kind: guess?.[1] ?? ('other' as const), side: guess?.[2] ?? null };
+  const negative = said ? gerber.attributes.get('.FilePolarity')?.[0] === 'Negative' : kind === 'mask';
+  out.layers.push({ file, kind, side, function: said?.join(',') ?? kind, negative, stated: said !== undefined, unit: gerber.unit, gerber });
+  out.findings.push(...gerber.findings.map((f) => ({ ...f, message: `${file}: ${f.message}` })));
 }
 
 function job(out: ReceivedBoard, content: Uint8Array): void {

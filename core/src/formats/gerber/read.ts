@@ -83,6 +83,7 @@ class GerberReader {
   private repeat: { how: Repeat; before: GerberObject[] } | null = null;
   private blocks: { number: number; before: GerberObject[] }[] = [];
   private ended = false;
+  private said: { x: number | null; y: number | null; i: number | null; j: number | null; d: number } = { x: null, y: null, i: null, j: null, d: -1 };
   private worstArc = 0;
   private readonly notes = new Map<string, number>();
 
@@ -275,41 +276,60 @@ class GerberReader {
       this.note('something stands behind the end of the file');
       return;
     }
-    let [x, y, i, j]: (number | null)[] = [null, null, null, null];
-    let d = -1;
+    this.said = { x: null, y: null, i: null, j: null, d: -1 };
     for (let at = 0; at < word.length;) {
-      const letter = word.charCodeAt(at);
       let end = at + 1;
       while (end < word.length && isFigure(word.charCodeAt(end))) end++;
-      if (letter <= 32) {
-        at++;
-        continue;
-      }
-      const figure = word.slice(at + 1, end);
-      if (figure === '') throw this.bad(`"${word.slice(0, 30)}" is nothing that can be drawn`);
-      if (letter === 88) x = this.place(figure, 0);
-      else if (letter === 89) y = this.place(figure, 2);
-      else if (letter === 73) i = this.place(figure, 0);
-      else if (letter === 74) j = this.place(figure, 2);
-      else if (letter === 68) d = Number(figure);
-      else if (letter === 71) this.preparatory(Number(figure));
-      else if (letter === 77) this.ended = Number(figure) === 2 || Number(figure) === 0 || this.ended;
-      else throw this.bad(`"${word.slice(0, 30)}" is nothing that can be drawn`);
+      if (word.charCodeAt(at) > 32) this.letter(word[at], word.slice(at + 1, end), word);
       at = end;
     }
+    this.act();
+  }
+
+  /** One letter with its figure. */
+  private letter(letter: string, figure: string, word: string): void {
+    const nothing = () => this.bad(`"${word.slice(0, 30)}" is nothing that can be drawn`);
+    if (figure === '') throw nothing();
+    switch (letter) {
+      case 'X':
+        this.said.x = this.place(figure, 0);
+        return;
+      case 'Y':
+        this.said.y = this.place(figure, 2);
+        return;
+      case 'I':
+        this.said.i = this.place(figure, 0);
+        return;
+      case 'J':
+        this.said.j = this.place(figure, 2);
+        return;
+      case 'D':
+        this.said.d = Number(figure);
+        return;
+      case 'G':
+        this.preparatory(Number(figure));
+        return;
+      case 'M':
+        this.ended ||= Number(figure) === 2 || Number(figure) === 0;
+        return;
+      default:
+        throw nothing();
+    }
+  }
+
+  /** Does what a word said. */
+  private act(): void {
+    const { x, y, i, j, d } = this.said;
     if (d >= 10) {
       const found = this.apertures.get(d);
       if (!found) throw this.bad(`aperture D${d} is not defined`);
       this.current = found;
       return;
     }
-    if (d < 0) {
-      if (x === null && y === null) return;
-      d = this.last;
-      this.note('places without what is to be done there');
-    }
-    this.last = d;
-    this.draw(d, [x ?? this.x, y ?? this.y], [i ?? 0, j ?? 0]);
+    if (d < 0 && x === null && y === null) return;
+    if (d < 0) this.note('places without what is to be done there');
+    else this.last = d;
+    this.draw(this.last, [x ?? this.x, y ?? this.y], [i ?? 0, j ?? 0]);
   }
 
   /** A figure as mm. */
@@ -332,35 +352,16 @@ class GerberReader {
   }
 
   private preparatory(g: number): void {
-    switch (g) {
-      case 1:
-      case 2:
-      case 3:
-        this.mode = g;
-        return;
-      case 36:
-        this.region = [];
-        this.chain = [];
-        return;
-      case 37:
-        this.endRegion();
-        return;
-      case 74:
-      case 75:
-        this.quadrants = g;
-        if (g === 74) this.note('arcs of one quadrant (G74), which the format no longer allows');
-        return;
-      case 70:
-      case 71:
-        if (this.unit === 0) this.unit = g === 70 ? 25.4 : 1;
-        return;
-      case 54:
-      case 55:
-      case 90:
-        return;
-      default:
-        throw this.bad(`G${g} is unknown`);
-    }
+    if (g >= 1 && g <= 3) this.mode = g as 1 | 2 | 3;
+    else if (g === 36) {
+      this.region = [];
+      this.chain = [];
+    } else if (g === 37) this.endRegion();
+    else if (g === 74 || g === 75) {
+      this.quadrants = g;
+      if (g === 74) this.note('arcs of one quadrant (G74), which the format no longer allows');
+    } else if (g === 70 || g === 71) this.unit ||= g === 70 ? 25.4 : 1;
+    else if (!withoutEffect.has(g)) throw this.bad(`G${g} is unknown`);
   }
 
   private draw(d: number, to: P2, off: P2): void {
@@ -423,6 +424,8 @@ class GerberReader {
   }
 }
 
+/** Words of old files that change nothing. */
+const withoutEffect: ReadonlySet<number> = new Set([54, 55, 90]);
 const tens = Array.from({ length: 10 }, (_, k) => 10 ** k);
 const isFigure = (c: number): boolean => (c >= 48 && c <= 57) || c === 45 || c === 43 || c === 46;
 const fieldsOf = (rest: string): string[] =>

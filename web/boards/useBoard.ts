@@ -1,0 +1,66 @@
+'use client';
+import { useQuery } from '@tanstack/react-query';
+import { useMemo, useState } from 'react';
+import { usualBoard, type BoardChoice } from 'tall-kite/boards/choice';
+import { isBoardShop, type BoardShopReceiver, type Receiver } from 'tall-kite/receivers/receivers';
+import type { OperationReport } from '@tall-kite/server/operations/requests';
+import { ask } from '@/shell/ask.ts';
+import type { JobTools } from '@/shell/useJob.ts';
+import { useReceivers } from '@/stores/useReceivers.ts';
+
+/** A drawing as a board: made on the server for what was chosen, which is kept with it. */
+export function useBoard(tools: JobTools, partId: string) {
+  const part = tools.job?.parts.find((p) => p.id === partId) ?? null;
+  const operations = (tools.job?.operations ?? []).filter((o) => o.parts.includes(partId));
+  const operation = [...operations].reverse().find((o) => o.kind === 'board') ?? null;
+  const report = useQuery({
+    queryKey: ['board', operation?.id, operation?.state],
+    enabled: operation?.state === 'ready',
+    staleTime: Infinity,
+    queryFn: () => ask<OperationReport>(`/api/operations/${operation!.id}`),
+  });
+  const asked = operation?.request.kind === 'board' ? operation.request : null;
+  const wished = useWish(asked);
+  const { choice, shop } = wished;
+  return {
+    part,
+    operation,
+    files: operations.filter((o) => o.kind === 'board-files'),
+    board: report.data?.board ?? null,
+    ...wished,
+    make: async () => {
+      if (!shop) return;
+      for (const old of operations.filter((o) => o.kind === 'board')) await tools.drop(old.id);
+      await tools.operate({ kind: 'board', part: partId, choice, receiver: shop });
+    },
+    write: async (to: BoardShopReceiver) => {
+      await tools.operate({ kind: 'board-files', part: partId, choice, receiver: to, name: (part?.name ?? 'board').slice(0, 100) });
+    },
+  };
+}
+
+/** What was asked for last, with what a person changed since. */
+function useWish(asked: { choice: BoardChoice; receiver: Receiver } | null) {
+  const shops = useReceivers().filter(isBoardShop);
+  const [changes, setChanges] = useState<Partial<BoardChoice>>({});
+  const [shopId, setShopId] = useState<string | null>(null);
+  const choice: BoardChoice = useMemo(() => ({ ...usualBoard, ...asked?.choice, ...changes }), [asked, changes]);
+  const shop = shops.find((s) => s.id === (shopId ?? asked?.receiver.id)) ?? shops[0] ?? null;
+  return {
+    choice,
+    shops,
+    shop,
+    /** What is shown was made for other choices. */
+    changed: asked !== null && (ordered(asked.choice) !== ordered(choice) || (shop !== null && ordered(asked.receiver) !== ordered(shop))),
+    set: (some: Partial<BoardChoice>) => setChanges((now) => ({ ...now, ...some })),
+    setShop: setShopId,
+  };
+}
+
+/** One text for equal data, whatever the order of its keys: what comes back from the database has another. */
+const ordered = (v: unknown): string =>
+  JSON.stringify(v, (_, x: unknown) =>
+    x !== null && typeof x === 'object' && !Array.isArray(x) ? Object.fromEntries(Object.entries(x).sort(([a], [b]) => (a < b ? -1 : 1))) : x,
+  );
+
+export type BoardTools = ReturnType<typeof useBoard>;
