@@ -51,7 +51,7 @@ async function sensorDisc(): Promise<DemoFile> {
 /** The front of the winder's control box: a window, lamps, switches, words; its corners are round, those of the window sharp. */
 async function controlFront(): Promise<DemoFile> {
   const words = new LineWords(nodeLetters);
-  const legend: Contour[] = [plate(6, 40, 58, 24, 0)];
+  const legend: Contour[] = [plate(8, 41, 54, 22, 0)];
   for (const [text, x] of [
     ['PAY OUT', 86],
     ['HOLD', 104],

@@ -78,7 +78,7 @@ function Sides({ view, maskColour, off }: Omit<SideProps, 'side'>) {
   // Long boards stand one above the other, so that both are as large as they can be; they are unfolded along the edge between them either way.
   const wide = w <= 1.4 * h;
   const gap = Math.max(w, h) * 0.06;
-  const word = Math.max(w, h) * 0.035;
+  const word = (wide ? 2 * w : 1.5 * h + 0.5 * w) * 0.023;
   const width = wide ? 2 * w + gap : w;
   const height = wide ? h : 2 * h + gap + 2 * word;
   const m = Math.max(width, height) * 0.04;
@@ -112,7 +112,7 @@ function Stack({ view, maskColour, thickness, apart }: { view: BoardView; maskCo
   const [a, b, c, d] = view.box;
   const size = Math.max(c - a, d - b);
   // A dimetric view: x to the right and a little up, y to the left and up, height straight up.
-  const [ux, uy, vx, vy] = [0.86, 0.36, -0.72, 0.42];
+  const [ux, uy, vx, vy] = [0.93, 0.2, -0.46, 0.58];
   const lift = apart * size * 0.22;
   const layers: { path: string; fill: string; opacity?: number; words: string; z: number }[] = [];
   let z = 0;
@@ -120,7 +120,8 @@ function Stack({ view, maskColour, thickness, apart }: { view: BoardView; maskCo
     if (path !== '') layers.push({ path, fill, words, opacity, z });
     if (path !== '') z += lift;
   };
-  const ink = maskColour === 'white' || maskColour === 'none' ? '#22262f' : '#f6f4ec';
+  // Apart from the board a legend is seen against the page.
+  const ink = 'var(--ink)';
   add(view.bottom.legend, ink, 'legend, bottom');
   if (maskColour !== 'none') add(view.bottom.mask, masks[maskColour], 'mask, bottom', 0.9);
   add(view.bottom.copper, metal, 'copper, bottom');
@@ -138,7 +139,7 @@ function Stack({ view, maskColour, thickness, apart }: { view: BoardView; maskCo
   const right = (h: number): [number, number] => [ux * c + vx * b + word, -(uy * c + vy * b) - h];
   const sheet = (l: (typeof layers)[number]) => (
     <g key={l.words}>
-      <path d={l.path} transform={at(l.z)} fill={l.fill} fillOpacity={l.opacity} fillRule="evenodd" stroke="var(--ink)" strokeWidth={size * 0.0008} />
+      <path d={l.path} transform={at(l.z)} fill={l.fill} fillOpacity={l.opacity} fillRule="evenodd" stroke={l.fill === ink ? 'none' : 'var(--ink)'} strokeWidth={size * 0.0008} />
       {apart > 0.2 && <text x={right(l.z)[0]} y={right(l.z)[1]} fontSize={word} fill="var(--muted)" style={{ fontFamily: 'var(--words)' }}>{l.words}</text>}
     </g>
   ); // prettier-ignore

@@ -87,7 +87,8 @@ function MakeReady({ chosen, like, tools }: { chosen: PartView[]; like: PartView
     key: 'receivers',
     type: 'group',
     label: 'Which machine?',
-    children: receivers.filter(takesParts)
+    children: receivers
+      .filter(takesParts)
       .map((r) =>
         add(`receiver ${r.id}`, receiverLabel(r), `send to ${r.name}`, (part) =>
           receiversFor(part.summary.kind, [r]).length > 0 ? { recipe: recipeFor(part.recipe, r) } : null,

@@ -89,7 +89,7 @@ export function BendRuleRows() {
               </div>
               </Form.Item>
             ))}
-            <div className="buttons">
+            <div className="buttons" style={{ display: 'flex', gap: 8, margin: '8px 0 18px' }}>
               <Button size="small" onClick={() => add({ material: '', radius: null, ratio: 1, offset: 0, elongation: 0 })} data-test="add-rule">
                 Add a row
               </Button>

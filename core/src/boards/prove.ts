@@ -78,17 +78,22 @@ class Designed {
   private discs(plated: boolean | null, by: number): CrossSection {
     const { holes, slots } = this.board;
     const wanted = <T extends { plated: boolean }>(list: readonly T[]) => list.filter((h) => plated === null || h.plated === plated);
-    const { CrossSection } = this.engine;
-    const discs = wanted(holes).map(({ at, diameter }) =>
-      this.inside([[{ kind: 'arc', centre: at, radius: diameter / 2 + by, start: 0, sweep: 2 * Math.PI }]]),
-    );
+    const discs = wanted(holes).map(({ at, diameter }) => this.disc(at, diameter / 2 + by));
     const paths = wanted(slots).map(({ path, width }) => {
-      // What a bit covers along a path: the union of the hulls of its discs at both ends of each straight piece.
-      const points = ringOfTracks(path, fine).concat([endOfChain(path)]);
-      const disc = (at: P2) => this.inside([[{ kind: 'arc', centre: at, radius: width / 2 + by, start: 0, sweep: 2 * Math.PI }]]);
-      return this.united(points.slice(1).map((q, i) => this.kept([disc(points[i]), disc(q)], (c) => CrossSection.hull(c))));
-    }); // prettier-ignore
+      // What a bit covers along a path: its discs at all corners, and the strips between them.
+      const points = [...ringOfTracks(path, fine), endOfChain(path)];
+      return this.united([...points.map((p) => this.disc(p, width / 2 + by)), ...points.slice(1).map((q, i) => this.strip(points[i], q, width / 2 + by))]);
+    });
     return this.united([...discs, ...paths]);
+  }
+  private disc(at: P2, radius: number): CrossSection {
+    return this.inside([[{ kind: 'arc', centre: at, radius, start: 0, sweep: 2 * Math.PI }]]);
+  }
+  private strip([ax, ay]: P2, [bx, by]: P2, half: number): CrossSection {
+    const long = Math.hypot(bx - ax, by - ay);
+    if (long === 0) return this.engine.CrossSection.union([]);
+    const [nx, ny] = [(-(by - ay) / long) * half, ((bx - ax) / long) * half];
+    return this.engine.CrossSection.ofPolygons([[[ax - nx, ay - ny], [bx - nx, by - ny], [bx + nx, by + ny], [ax + nx, ay + ny]]], 'EvenOdd'); // prettier-ignore
   }
   private united(list: CrossSection[]): CrossSection {
     return this.kept(list, (all) => this.engine.CrossSection.union(all));

@@ -1,5 +1,5 @@
 import { unzipSync } from 'fflate';
-import type { Loss } from '../../base/loss.ts';
+import { lossFinding, type Loss } from '../../base/loss.ts';
 import type { Reader } from '../format.ts';
 import { layersOfDrills } from '../gerber/drawing.ts';
 import { receiveBoard } from '../gerber/pack.ts';
@@ -51,7 +51,7 @@ export const reader: Reader = {
         points: [],
       },
       leftOut,
-      findings,
+      findings: [...findings, ...(lossFinding(leftOut) ? [lossFinding(leftOut)!] : [])],
     };
   },
 };
