@@ -250,7 +250,7 @@ class GerberReader {
   }
   old(rest: string): void {
     // Deprecated commands that change nothing at these values are let be.
-    if (rest.replace(/[AB]?[-+]?0*(\.0*)?|[AB]1(\.0*)?|POS|AXBY/g, '') !== '')
+    if (!/^(POS|AXBY|0*(\.0*)?|A0*(\.0*)?(B0*(\.0*)?)?|A1(\.0*)?B1(\.0*)?)$/.test(rest))
       throw this.bad('it uses a command that was taken out of the format long ago, and that would change the image');
     this.note('a command that was taken out of the format, without effect');
   }
