@@ -263,6 +263,20 @@ describe('rules of a shop', () => {
     expect(codes({ largest: [50, 80] })).toEqual([]);
     expect(codes({ largest: [50, 79.99] })).toEqual(['too-large']);
   });
+  test('holes beyond the board, copper nearer to edges than the shop keeps, legend over holes: told; just inside, not', async () => {
+    const box = roundBox([0, 0, 40, 30], 0);
+    const told = async (more: Record<string, Contour[]>, shop: Partial<BoardShop> = {}) =>
+      (await make(layered({ outline: [box], ...more }), { copper: 'none' }, { ...loose, ...shop })).evidence.findings.map((f) => f.code);
+    expect(await told({ npth: [hole(50, 10, 2)] })).toEqual(['hole-outside']);
+    expect(await told({ npth: [hole(38.99, 10, 2)] })).toEqual([]);
+    // A square of copper 0.5 mm from the edge, and 0.5 mm from a bare hole.
+    const copper = { copper: [roundBox([0.5, 5, 10, 10], 0)], npth: [hole(11.5, 7, 2)] };
+    expect(await told(copper, { leastClearance: 0.5 })).toEqual([]);
+    expect(await told(copper, { leastClearance: 0.51 })).toEqual(['copper-near']);
+    const line = (y: number) => [contourOf([{ kind: 'line', a: [5, y], b: [35, y] }], false)];
+    expect(await told({ npth: [hole(20, 10, 2)], legend: line(11.08) })).toEqual([]);
+    expect(await told({ npth: [hole(20, 10, 2)], legend: line(11) })).toEqual(['legend-lost']);
+  });
   test('webs of many holes: the least, those under the limit, the place in the middle of the material', () => {
     const gone = {
       edges: [],

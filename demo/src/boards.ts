@@ -11,7 +11,7 @@ const polar = (r: number, degrees: number): P2 => [r * Math.cos((degrees * Math.
 const layer = (name: string, contours: Contour[], colour = '#000000'): WrittenLayer => ({ name, colour, lineType: 'CONTINUOUS', contours, texts: [] });
 
 /** A rectangle with round corners. */
-function plate(x: number, y: number, w: number, h: number, r: number): Contour {
+function plate([x, y, w, h]: [number, number, number, number], r: number): Contour {
   const quarter = Math.tan(Math.PI / 8);
   const at: [P2, P2][] = [[[x + r, y], [x + w - r, y]], [[x + w, y + r], [x + w, y + h - r]], [[x + w - r, y + h], [x + r, y + h]], [[x, y + h - r], [x, y + r]]]; // prettier-ignore
   return contourOf(
@@ -51,7 +51,7 @@ async function sensorDisc(): Promise<DemoFile> {
 /** The front of the winder's control box: a window, lamps, switches, words; its corners are round, those of the window sharp. */
 async function controlFront(): Promise<DemoFile> {
   const words = new LineWords(nodeLetters);
-  const legend: Contour[] = [plate(8, 41, 54, 22, 0)];
+  const legend: Contour[] = [plate([8, 41, 54, 22], 0)];
   for (const [text, x] of [
     ['PAY OUT', 86],
     ['HOLD', 104],
@@ -60,9 +60,9 @@ async function controlFront(): Promise<DemoFile> {
     legend.push(...(await words.put(text, [x, 16.5], 2, 'middle')));
   legend.push(...(await words.put('LINE WINDER', [104, 60], 4, 'middle')), ...(await words.put('LINE OUT, M', [10, 34], 2.2)));
   return dxf('WS-510 control box front.dxf', [
-    layer('outline', [plate(0, 0, 140, 70, 5)]),
+    layer('outline', [plate([0, 0, 140, 70], 5)]),
     layer('holes', [[5, 5], [135, 5], [135, 65], [5, 65]].map(([x, y]) => hole(x, y, 3.4)).concat([86, 104, 122].map((x) => hole(x, 26, 6.2)), [86, 104, 122].map((x) => hole(x, 42, 3)))), // prettier-ignore
-    layer('window', [plate(10, 43, 50, 18, 0)], '#27489f'),
+    layer('window', [plate([10, 43, 50, 18], 0)], '#27489f'),
     layer('slots', [slot([20, 12], [60, 12], 3)], '#27489f'),
     layer('legend', legend, '#12705a'),
   ]);
@@ -71,7 +71,7 @@ async function controlFront(): Promise<DemoFile> {
 /** A dial whose holes stand too near to its edge: the shop says so. */
 const thinDial = (): DemoFile =>
   dxf('WS-512 dial, webs too thin.dxf', [
-    layer('outline', [plate(0, 0, 60, 30, 3)]),
+    layer('outline', [plate([0, 0, 60, 30], 3)]),
     layer('holes', [hole(2.0, 15, 3.4), hole(30, 15, 8), hole(35.9, 15, 3.4), hole(57, 15, 3.4)]),
   ]);
 

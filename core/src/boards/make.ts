@@ -1,3 +1,4 @@
+import type { CrossSection } from 'manifold-3d';
 import type { Finding } from '../base/finding.ts';
 import type { Drawing } from '../curves/drawing.ts';
 import type { Engine } from '../engine/engine.ts';
@@ -45,7 +46,7 @@ export async function makeBoard(
   const zip = await keep(boardZip(files), files);
   const received = receiveBoard(zip);
   const findings = [...told, ...one.findings, ...(shop ? shopFindings(one, choice, shop) : []), ...(shop && choice.panel ? sizeOnly(whole, choice, shop) : [])];
-  const evidence = proveBoard({ engine, board: whole, choice }, received, [...findings, ...unprinted(engine, received)]);
+  const evidence = proveBoard({ engine, board: whole, choice }, received, [...findings, ...layFindings(engine, received, shop?.leastClearance ?? 0)]);
   return { one, whole, contours, files, zip, received, evidence };
 }
 
@@ -55,33 +56,42 @@ const sizeOnly = (board: Board, choice: BoardChoice, shop: BoardShop): Finding[]
 /** Less than this of a legend over a hole is rounding, mm2. */
 const leastLost = 1e-3;
 
-/** Legend that lies over holes or beyond the edge, where nothing can be printed. */
-function unprinted(engine: Engine, received: ReceivedBoard): Finding[] {
+/** Copper may lie nearer to an edge than the shop keeps by this, mm. */
+const nearSlack = 1e-3;
+
+/** What does not lie where it can be: holes beyond the board, copper too near to its edges, legend over holes. */
+function layFindings(engine: Engine, received: ReceivedBoard, clearance: number): Finding[] {
   const images = new Images(engine, 1e-3);
-  const board = images.inside([...received.edges, ...received.cutOuts].map((c) => c.segments as Track[]));
-  const drilled = images.drilled(toolsOf(received));
-  const there = board.subtract(drilled);
-  board.delete();
-  drilled.delete();
-  const out = received.layers
-    .filter((l) => l.kind === 'legend')
-    .flatMap((l): Finding[] => {
-      const image = images.layer(l.gerber.objects);
-      const off = image.subtract(there);
-      const lost = off.area();
-      image.delete();
-      off.delete();
-      if (lost < leastLost) return [];
-      return [
-        {
-          code: 'legend-lost',
-          severity: 'look',
-          count: 1,
-          message: `${lost < 0.01 ? 'under 0.01' : lost.toFixed(2)} mm² of the legend, ${l.side}, lie over holes or beyond the edge and are not printed.`,
-          remedy: 'Move it, or let it be cut.',
-        },
-      ];
-    });
-  there.delete();
-  return out;
+  const kept: CrossSection[] = [];
+  const keep = (c: CrossSection): CrossSection => (kept.push(c), c);
+  const lost = (what: CrossSection, within: CrossSection): number => keep(what.subtract(within)).area();
+  try {
+    const tracks = (list: ReceivedBoard['edges']) => list.map((c) => c.segments as Track[]);
+    const edges = keep(images.inside(tracks(received.edges)));
+    const board = keep(images.inside(tracks([...received.edges, ...received.cutOuts])));
+    const drilled = keep(images.drilled(toolsOf(received)));
+    const bare = keep(images.drilled(received.drills.filter((d) => d.plated !== true).flatMap((d) => d.drill.tools)));
+    const out: Finding[] = [];
+    const beyond = lost(drilled, edges);
+    if (beyond > leastLost)
+      out.push({ code: 'hole-outside', severity: 'stop', count: 1, message: `${area(beyond)} of what is drilled lie beyond the edge of the board.`, remedy: 'Move the holes onto the board, or leave them out.' }); // prettier-ignore
+    const there = keep(board.subtract(drilled));
+    const inner = keep(keep(board.subtract(bare)).offset(-Math.max(0, clearance - nearSlack), 'Round', 2, 256));
+    for (const layer of received.layers) {
+      const words = `${layer.kind}, ${layer.side}`;
+      if (layer.kind === 'legend') {
+        const off = lost(keep(images.layer(layer.gerber.objects)), there);
+        if (off > leastLost) out.push({ code: 'legend-lost', severity: 'look', count: 1, message: `${area(off)} of the ${words}, lie over holes or beyond the edge and are not printed.`, remedy: 'Move it, or let it be cut.' }); // prettier-ignore
+      }
+      if (layer.kind === 'copper' && clearance > 0) {
+        const off = lost(keep(images.layer(layer.gerber.objects)), inner);
+        if (off > leastLost) out.push({ code: 'copper-near', severity: 'stop', count: 1, message: `${area(off)} of the ${words}, lie nearer to edges, cut-outs or bare holes than the shop keeps (${clearance} mm).`, remedy: 'Move the copper or the hole, or take more clearance.' }); // prettier-ignore
+      }
+    }
+    return out;
+  } finally {
+    for (const c of kept) c.delete();
+  }
 }
+
+const area = (mm2: number): string => `${mm2 < 0.01 ? 'under 0.01' : mm2.toFixed(2)} mm²`;
