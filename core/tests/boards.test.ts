@@ -215,6 +215,29 @@ describe('what contours are', () => {
   });
 });
 
+describe('what may be meant otherwise is told', () => {
+  const box = roundBox([0, 0, 40, 30], 0);
+  const told = (layers: Record<string, Contour[]>) => boardOf(layered(layers), usualBoard).board.findings.map((f) => [f.code, f.severity]);
+  const opened = (c: Contour, gap: number): Contour => ({
+    ...c,
+    closed: false,
+    segments: [...c.segments.slice(0, 3), { kind: 'line', a: [0, 30], b: [0, gap] } as Segment],
+  });
+  test('an outline with a gap is no legend around a hole: a stop; a line that does not go round the board is none', () => {
+    expect(told({ '0': [opened(box, 0.05), hole(10, 10, 2)] })).toEqual([['open-around', 'stop']]);
+    expect(told({ '0': [roundBox([-1, -1, 41, 31], 0), opened(box, 0.05)] })).toEqual([]);
+  });
+  test('several boards, and circles in lines of 8 and more', () => {
+    const round = (n: number, off = 0) => contourOf(Array.from({ length: n }, (_, k): Segment => { const p = (i: number): P2 => [20 + (2 + (i % n === 0 ? off : 0)) * Math.cos((2 * Math.PI * i) / n), 15 + 2 * Math.sin((2 * Math.PI * i) / n)]; return { kind: 'line', a: p(k), b: p(k + 1) }; }), true); // prettier-ignore
+    expect(told({ '0': [box, roundBox([50, 0, 60, 10], 0)] })).toEqual([['several-boards', 'look']]);
+    expect([told({ '0': [box, round(8)] }), told({ '0': [box, round(7)] }), told({ '0': [box, round(36, 0.1)] })]).toEqual([
+      [['circle-in-lines', 'look']],
+      [],
+      [],
+    ]);
+  });
+});
+
 describe('inner corners', () => {
   const square: Track[] = roundBox([0, 0, 10, 6], 0).segments as Track[];
   test('rounded by the radius: the area by hand', () => {
@@ -258,6 +281,16 @@ describe('rules of a shop', () => {
   ] as const)('%s of %s is kept, %s is not', (key, good, bad, code) => {
     expect(codes({ [key]: good })).toEqual([]);
     expect(codes({ [key]: bad })).toEqual([code]);
+  });
+  test('corners by what a bit of 0.5 mm leaves there: 0.01 mm is let be', () => {
+    // r (1 / cos(a / 2) - 1) = 0.01 at a turn of 22.8 degrees: 16 corners turn by 22.5, 15 by 24.
+    const round = (n: number) => contourOf(Array.from({ length: n }, (_, k): Segment => { const p = (i: number): P2 => [20 + 5 * Math.cos((2 * Math.PI * i) / n), 15 + 5 * Math.sin((2 * Math.PI * i) / n)]; return { kind: 'line', a: p(k), b: p(k + 1) }; }), true); // prettier-ignore
+    const of = (c: Contour) => shopFindings(boardOf(layered({ outline: [roundBox([0, 0, 40, 30], 0)], window: [c] }), usualBoard).board, usualBoard, { ...loose, innerRadius: 0.5 }).map((f) => f.code); // prettier-ignore
+    expect([of(round(16)), of(round(15))]).toEqual([[], ['sharp-corner']]);
+    // Corners of the edge that stick out are no inner ones; those that go in are.
+    const el = contourOf([[0, 0], [40, 0], [40, 10], [10, 10], [10, 30], [0, 30]].map((a, i, all): Segment => ({ kind: 'line', a: a as P2, b: all[(i + 1) % 6] as P2 })), true); // prettier-ignore
+    const [found] = shopFindings(boardOf(layered({ outline: [el] }), usualBoard).board, usualBoard, { ...loose, innerRadius: 0.5 });
+    expect([found.count, found.message]).toEqual([1, expect.stringContaining('at 10, 10 mm is sharp')]);
   });
   test('the largest board, lying either way', () => {
     expect(codes({ largest: [50, 80] })).toEqual([]);

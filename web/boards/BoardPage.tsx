@@ -43,16 +43,13 @@ function Body({ tools, partId }: { tools: JobTools; partId: string }) {
         <p>A board is made of a drawing: bring in DXF, SVG or PDF, or draw a solid flat first.</p>
       </div>
     );
-  if (operation && atWork(operation)) return <div className="empty"><AtWork operation={operation} tools={tools} /></div>; // prettier-ignore
-  const failed = operation && operation.state !== 'ready';
   if (!operation) return <Begin board={board} />;
-  if (!failed && !board.board) return <p className="context" style={{ padding: 20 }}>Fetching the board …</p>; // prettier-ignore
   return (
     <>
       <Behind board={board} tools={tools} />
       <div className={`table ${style.three}`}>
         <BoardMeanings tools={board} pointed={pointed} point={setPointed} />
-        {board.board ? <BoardStage view={board.board.view} maskColour={board.choice.mask} thickness={board.choice.thickness} /> : <div />}
+        <Stage board={board} tools={tools} />
         <BoardPanel board={board} tools={tools} />
       </div>
     </>
@@ -78,7 +75,8 @@ function Begin({ board }: { board: BoardTools }) {
 /** Told when what is shown is not what was chosen last, or could not be made. */
 function Behind({ board, tools }: { board: BoardTools; tools: JobTools }) {
   const operation = board.operation!;
-  const failed = operation.state !== 'ready';
+  const failed = operation.state === 'failed';
+  if (atWork(operation)) return null;
   if (!operation.stale && !board.changed && !failed) return null;
   const words = operation.stale ? 'The drawing changed since the board was made.' : 'What was chosen is not in the picture yet.';
   return (
@@ -89,4 +87,13 @@ function Behind({ board, tools }: { board: BoardTools; tools: JobTools }) {
       </Button>
     </div>
   );
+}
+
+/** The board, or how far it is made. */
+function Stage({ board, tools }: { board: BoardTools; tools: JobTools }) {
+  const operation = board.operation!;
+  if (atWork(operation)) return <div className="empty"><AtWork operation={operation} tools={tools} /></div>; // prettier-ignore
+  if (operation.state !== 'ready') return <div />;
+  if (!board.fetched || !board.board) return <p className="context" style={{ padding: 20 }}>Fetching the board …</p>; // prettier-ignore
+  return <BoardStage view={board.board.view} maskColour={board.choice.mask} thickness={board.choice.thickness} />;
 }

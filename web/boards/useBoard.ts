@@ -1,6 +1,6 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
-import { useMemo, useState } from 'react';
+import { useMemo, useRef, useState } from 'react';
 import { usualBoard, type BoardChoice } from 'tall-kite/boards/choice';
 import { isBoardShop, type BoardShopReceiver, type Receiver } from 'tall-kite/receivers/receivers';
 import type { OperationReport } from '@tall-kite/server/operations/requests';
@@ -20,18 +20,24 @@ export function useBoard(tools: JobTools, partId: string) {
     queryFn: () => ask<OperationReport>(`/api/operations/${operation!.id}`),
   });
   const asked = operation?.request.kind === 'board' ? operation.request : null;
+  // While it is made again, what was shown stays: lists and folds are not shut.
+  const last = useRef<OperationReport['board']>(undefined);
+  if (report.data?.board) last.current = report.data.board;
   const wished = useWish(asked);
   const { choice, shop } = wished;
   return {
     part,
     operation,
     files: operations.filter((o) => o.kind === 'board-files'),
-    board: report.data?.board ?? null,
+    board: last.current ?? null,
+    fetched: report.data?.board !== undefined,
     ...wished,
     make: async () => {
       if (!shop) return;
-      for (const old of operations.filter((o) => o.kind === 'board')) await tools.drop(old.id);
+      // One that was ready goes by itself when another is asked for.
+      const failed = operations.filter((o) => o.kind === 'board' && o.state === 'failed');
       await tools.operate({ kind: 'board', part: partId, choice, receiver: shop });
+      for (const old of failed) await tools.drop(old.id);
     },
     write: async (to: BoardShopReceiver) => {
       await tools.operate({ kind: 'board-files', part: partId, choice, receiver: to, name: (part?.name ?? 'board').slice(0, 100) });

@@ -2,7 +2,7 @@ import { Unusable, type Finding } from '../base/finding.ts';
 import { areaOfContour, boxOfContour, type Contour, type Drawing } from '../curves/drawing.ts';
 import { fitContour } from '../curves/fit.ts';
 import type { Box2 } from '../curves/measure.ts';
-import { isFull, type ArcSegment, type P2 } from '../curves/segment.ts';
+import { distance, endOf, isFull, startOf, type ArcSegment, type P2 } from '../curves/segment.ts';
 import type { Track } from '../formats/gerber/write.ts';
 import { boardWords, type BoardChoice, type BoardMeaning } from './choice.ts';
 import { meantForBoard, obroundOf, type BoardContour } from './meaning.ts';
@@ -103,6 +103,7 @@ export function boardOf(drawing: Drawing, choice: BoardChoice): { board: Board; 
     const [a, b, d, e] = boxOfContour(c.contour);
     board.box = [Math.min(board.box[0], a), Math.min(board.box[1], b), Math.max(board.box[2], d), Math.max(board.box[3], e)];
   }
+  board.findings.push(...doubts(board, contours));
   if (drawing.texts.length > 0)
     board.findings.push({
       code: 'texts',
@@ -112,6 +113,58 @@ export function boardOf(drawing: Drawing, choice: BoardChoice): { board: Board; 
       remedy: 'Draw them as lines (Words, on the Source step), and they go onto the legend.',
     });
   return { board, contours };
+}
+
+/** Circles in so many lines and more are taken for circles that were cut to pieces. */
+const leastChords = 8;
+
+/** What may be meant otherwise: an outline that is open, several boards, circles in lines. */
+function doubts(board: Board, contours: readonly BoardContour[]): Finding[] {
+  const out: Finding[] = [];
+  const [a, b, c, d] = board.box;
+  for (const { contour, why } of contours) {
+    if (contour.closed || why !== 'open') continue;
+    const box = boxOfContour(contour);
+    if (box[0] <= a && box[1] <= b && box[2] >= c && box[3] >= d)
+      out.push({
+        code: 'open-around',
+        severity: 'stop',
+        count: 1,
+        message: `A line that is open goes round the whole board ${place(endOf(contour.segments[contour.segments.length - 1]))}: it may be the edge that is meant.`,
+        remedy: 'Close its gap on the Soundness step, or say what it is.',
+      });
+  }
+  const closed = contours.filter((x) => x.meaning === 'edge').length;
+  if (closed > 1)
+    out.push({
+      code: 'several-boards',
+      severity: 'look',
+      count: closed,
+      message: `The drawing holds ${closed} boards side by side; shops take one at a time, or a panel.`,
+      remedy: 'Bring them in one by one, or make a panel of one.',
+    });
+  for (const x of contours) {
+    const size = x.meaning === 'cut-out' ? roundInLines(x.contour) : null;
+    if (size)
+      out.push({
+        code: 'circle-in-lines',
+        severity: 'look',
+        count: 1,
+        message: `A cut-out ${place(size.at)} is a circle of ${Number(size.diameter.toFixed(3))} mm in ${x.contour.segments.length} lines: it is routed, not drilled.`,
+        remedy: 'Let lines become arcs on the Soundness step.',
+      });
+  }
+  return out;
+}
+
+/** The circle whose corners a contour of lines has; null when it has none. */
+function roundInLines({ segments }: Contour): { at: P2; diameter: number } | null {
+  if (segments.length < leastChords || segments.some((s) => s.kind !== 'line')) return null;
+  const points = segments.map(startOf);
+  const at: P2 = [points.reduce((n, p) => n + p[0], 0) / points.length, points.reduce((n, p) => n + p[1], 0) / points.length];
+  const radii = points.map((p) => distance(p, at));
+  const [low, high] = [Math.min(...radii), Math.max(...radii)];
+  return high - low <= 0.002 * high ? { at, diameter: low + high } : null;
 }
 
 function take(board: Board, { contour, meaning, layer }: BoardContour, choice: BoardChoice): void {

@@ -16,7 +16,8 @@ import { websOf } from './webs.ts';
 const areaShare = 2e-5;
 /** How far the outline may come back from the design, mm. */
 export const outlineSlack = 1e-5;
-const fine = 1e-4;
+/** How far corners of polygons may lie from their arcs, mm: coarser for very many, whose areas are right by how the corners are set. */
+export const fineFor = (things: number): number => (things <= 2000 ? 1e-4 : things <= 20_000 ? 1e-3 : 5e-3);
 /** Chords of a quarter of a round, so that offsets are as good as arcs. */
 const rounds = 4096;
 
@@ -64,7 +65,9 @@ class Designed {
   private readonly engine: Engine;
   private readonly board: Board;
   private readonly choice: BoardChoice;
+  private readonly fine: number;
   constructor(engine: Engine, board: Board, choice: BoardChoice) {
+    this.fine = fineFor(board.holes.length + board.slots.length);
     this.engine = engine;
     this.board = board;
     this.choice = choice;
@@ -72,16 +75,18 @@ class Designed {
 
   private inside(chains: readonly Chain[]): CrossSection {
     if (chains.length === 0) return this.engine.CrossSection.union([]);
-    return this.engine.CrossSection.ofPolygons(chains.map((c) => ringOfTracks(c, fine)).filter((r) => r.length > 2), 'EvenOdd'); // prettier-ignore
+    return this.engine.CrossSection.ofPolygons(chains.map((c) => ringOfTracks(c, this.fine)).filter((r) => r.length > 2), 'EvenOdd'); // prettier-ignore
   }
   /** Discs of holes and slots, `by` larger all round. */
   private discs(plated: boolean | null, by: number): CrossSection {
     const { holes, slots } = this.board;
     const wanted = <T extends { plated: boolean }>(list: readonly T[]) => list.filter((h) => plated === null || h.plated === plated);
-    const discs = wanted(holes).map(({ at, diameter }) => this.disc(at, diameter / 2 + by));
+    const rings = wanted(holes).map(({ at, diameter }) => ringOfTracks([{ kind: 'arc', centre: at, radius: diameter / 2 + by, start: 0, sweep: 2 * Math.PI }], this.fine)); // prettier-ignore
+    // All go round the same way: what is gone round at all is a hole.
+    const discs = rings.length > 0 ? [this.engine.CrossSection.ofPolygons(rings, 'NonZero')] : [];
     const paths = wanted(slots).map(({ path, width }) => {
       // What a bit covers along a path: its discs at all corners, and the strips between them.
-      const points = [...ringOfTracks(path, fine), endOfChain(path)];
+      const points = [...ringOfTracks(path, this.fine), endOfChain(path)];
       return this.united([...points.map((p) => this.disc(p, width / 2 + by)), ...points.slice(1).map((q, i) => this.strip(points[i], q, width / 2 + by))]);
     });
     return this.united([...discs, ...paths]);
@@ -199,7 +204,7 @@ function slotClaims(board: Board, received: readonly { path: Chain }[]): Claim[]
 }
 
 function layerClaims({ engine, board, choice }: { engine: Engine; board: Board; choice: BoardChoice }, { layers }: ReceivedBoard): Claim[] {
-  const images = new Images(engine, fine);
+  const images = new Images(engine, fineFor(board.holes.length + board.slots.length));
   const own = new Designed(engine, board, choice);
   const out: Claim[] = [];
   const of = (kind: ReceivedLayer['kind'], side: 'top' | 'bottom') => layers.find((l) => l.kind === kind && l.side === side);

@@ -1,7 +1,6 @@
 import type { Finding } from '../base/finding.ts';
 import { areaOfContour, boxOfContour, contourOf } from '../curves/drawing.ts';
-import { smallestInnerRadius } from '../curves/offset.ts';
-import { startOf, type P2 } from '../curves/segment.ts';
+import { crossOf, directionAt, endOf, startOf, type P2 } from '../curves/segment.ts';
 import type { BoardShop } from '../receivers/receivers.ts';
 import type { Board, Chain } from './board.ts';
 import type { BoardChoice } from './choice.ts';
@@ -72,26 +71,38 @@ function figures(board: Board, choice: BoardChoice, shop: BoardShop): Finding[] 
   return out;
 }
 
-/** Inner corners that the shop's smallest bit can't follow. */
-function corners(board: Board, { innerRadius }: BoardShop): Finding[] {
-  const of = (chains: readonly Chain[], inside: boolean): Finding[] =>
-    chains.flatMap((c) => {
-      const contour = contourOf([...c], true);
-      const least = smallestInnerRadius(contour, inside);
-      if (least >= innerRadius - slack) return [];
-      const box = boxOfContour(contour);
-      const place: P2 = [(box[0] + box[2]) / 2, (box[1] + box[3]) / 2];
-      const what = inside ? `A cut-out about ${f(place[0])}, ${f(place[1])} mm` : 'The edge';
-      return [
-        breach(
+/** What a bit leaves in a corner matters beyond this, mm. */
+const leftOver = 0.01;
+
+/** Inner corners that the shop's smallest bit can't follow, by how much it leaves there. */
+function corners(board: Board, { innerRadius: r }: BoardShop): Finding[] {
+  if (r === 0) return [];
+  const of = (chain: Chain, inside: boolean): Finding[] => {
+    // The side on which the bit runs: left of a chain that goes round counter-clockwise, when it runs inside.
+    const side = areaOfContour(contourOf([...chain], true)) > 0 === inside ? 1 : -1;
+    const tight = chain.flatMap((t, i): { place: P2; says: string }[] => {
+      const next = chain[(i + 1) % chain.length];
+      const [u, v] = [directionAt(t, 1), directionAt(next, 0)];
+      const angle = side * Math.atan2(crossOf(u, v), u[0] * v[0] + u[1] * v[1]);
+      const sharp = angle > 0 && r * (1 / Math.cos(Math.min(angle, 3) / 2) - 1) > leftOver ? [{ place: endOf(t) as P2, says: 'sharp' }] : [];
+      const bent = t.kind === 'arc' && t.sweep * side > 0 && t.radius < r - slack ? [{ place: startOf(t) as P2, says: `of radius ${f(t.radius)} mm` }] : [];
+      return [...bent, ...sharp];
+    });
+    if (tight.length === 0) return [];
+    const [{ place, says }] = tight;
+    return [
+      {
+        ...breach(
           'sharp-corner',
           'look',
-          `${what} has an inner corner ${least === 0 ? 'that is sharp' : `of radius ${f(least)} mm`}; the shop's smallest bit leaves ${innerRadius} mm there.`,
-          `Round inner corners by ${innerRadius} mm, or let them come out round.`,
+          `An inner corner of ${inside ? 'a cut-out' : 'the edge'} ${at(place)} is ${says}${tight.length > 1 ? `, and ${tight.length - 1} more of it` : ''}; the shop's smallest bit leaves ${r} mm there.`,
+          `Round inner corners by ${r} mm, or let them come out round.`,
         ),
-      ];
-    });
-  return [...of(board.edges, false), ...of(board.cutOuts, true)];
+        count: tight.length,
+      },
+    ];
+  };
+  return [...board.edges.flatMap((c) => of(c, false)), ...board.cutOuts.flatMap((c) => of(c, true))];
 }
 
 /** Filled legends that are lower than can be printed. */

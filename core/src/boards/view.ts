@@ -7,6 +7,7 @@ import { Images } from '../formats/gerber/image.ts';
 import type { Track } from '../formats/gerber/write.ts';
 import type { Claim, Evidence } from '../prove/evidence.ts';
 import { outlineFigures, toolsOf, drilledOf, type ReceivedBoard, type ReceivedLayer } from '../formats/gerber/pack.ts';
+import { fineFor } from './prove.ts';
 import { websOf } from './webs.ts';
 
 /** What one side shows, as paths of an SVG filled even-odd; in mm, Y up, seen from the top. */
@@ -75,7 +76,7 @@ export function figuresOf(engine: Engine, received: ReceivedBoard): BoardFigures
   const boxes = received.edges.map(boxOfContour);
   const box: Box2 = boxes.reduce((b, c) => [Math.min(b[0], c[0]), Math.min(b[1], c[1]), Math.max(b[2], c[2]), Math.max(b[3], c[3])], [Infinity, Infinity, -Infinity, -Infinity] as Box2); // prettier-ignore
   const drilled = drilledOf(received);
-  const images = new Images(engine);
+  const images = new Images(engine, fineFor(drilled.holes.length));
   const copper = (side: 'top' | 'bottom'): number | null => {
     const layer = received.layers.find((l) => l.kind === 'copper' && l.side === side);
     if (!layer) return null;

@@ -116,7 +116,9 @@ async function run(given: Wish): Promise<Report> {
   const name = basename(file, extname(file));
   const engine = await nodeTools.engine();
   // Gaps and crossings of what is only printed are none; those of the outline are told by what comes back.
-  const told: Finding[] = [...design.findings, ...own.filter((f) => f.code === 'left-out')].filter((f) => f.severity !== 'clear');
+  const told: Finding[] = [...design.findings.filter((f) => f.code !== 'texts'), ...own.filter((f) => f.code === 'left-out')].filter(
+    (f) => f.severity !== 'clear',
+  );
   const written: { file: string; bytes: number; sha256: string }[] = [];
   const made = await makeBoard(engine, drawing, { choice: wish, shop: shop.boardShop, name, told }, async (zip, files) => {
     if (!given.out) return zip;

@@ -114,8 +114,7 @@ export class Images {
     if (aperture.diameter !== null) {
       const chains = band(track, aperture.diameter * setting.scale);
       // A full ring has its opening inside it.
-      const ring = track.kind === 'arc' && Math.abs(track.sweep) >= turn - 1e-9;
-      return this.rings(chains, ring ? 'EvenOdd' : 'NonZero');
+      return this.rings(chains, isRing(track) ? 'EvenOdd' : 'NonZero');
     }
     // Other pens cover the hull of what they cover at both ends of each straight piece.
     const points = track.kind === 'line' ? [track.a, track.b] : [startOf(track), ...inner(track, this.fine), endOf(track)];
@@ -138,14 +137,41 @@ export class Images {
     return this.joined(chains.map((c) => this.rings([c], 'NonZero')));
   }
 
+  /** The rings of a thing, each laid right way round, when what it covers goes round once by them; null for other things. */
+  private plain(o: GerberObject): P2[][] | null {
+    if (o.kind === 'flash' && o.aperture.areas.every((a) => a.on))
+      return this.upright(o.aperture.areas.flatMap((a) => a.chains.map((c) => c.map((t) => shifted(settledTrack(t, o.setting), o.at[0], o.at[1])))));
+    if (o.kind === 'stroke' && o.aperture.diameter !== null && !isRing(o.track)) return this.upright(band(o.track, o.aperture.diameter * o.setting.scale));
+    return null;
+  }
+
+  private upright(chains: readonly (readonly Track[])[]): P2[][] {
+    const rings = chains.map((c) => ringOfTracks(c, this.fine)).filter((r) => r.length > 2);
+    for (const r of rings) if (signed(r) < 0) r.reverse();
+    return rings;
+  }
+
+  /** What all these things cover. Those with plain rings go at once: each counts once wherever it covers, so that what is not counted nought times is covered. */
+  private covered(objects: readonly GerberObject[]): CrossSection {
+    const rings: P2[][] = [];
+    const others: CrossSection[] = [];
+    for (const o of objects) {
+      const own = this.plain(o);
+      if (own) rings.push(...own);
+      else others.push(this.of(o));
+    }
+    if (rings.length > 0) others.push(this.engine.CrossSection.ofPolygons(rings, 'NonZero'));
+    return this.joined(others);
+  }
+
   /** The image that a layer's things make in their order. */
   layer(objects: readonly GerberObject[]): CrossSection {
     let image = this.engine.CrossSection.union([]);
     for (let i = 0; i < objects.length;) {
       const { dark } = objects[i];
-      const run: CrossSection[] = [];
-      for (; i < objects.length && objects[i].dark === dark; i++) run.push(this.of(objects[i]));
-      const laid = this.joined(run);
+      const from = i;
+      while (i < objects.length && objects[i].dark === dark) i++;
+      const laid = this.covered(objects.slice(from, i));
       const next = dark ? image.add(laid) : image.subtract(laid);
       image.delete();
       laid.delete();
@@ -156,12 +182,11 @@ export class Images {
 
   /** What is drilled and routed away. */
   drilled(tools: readonly DrillTool[]): CrossSection {
-    return this.joined(
-      tools.flatMap(({ diameter, holes, slots }) => [
-        ...(holes.length > 0 ? [this.rings(holes.map((h) => round(h, diameter / 2)), 'NonZero')] : []),
-        ...slots.flatMap((s) => s.map((t) => this.rings(band(t, diameter), 'NonZero'))),
-      ]),
-    ); // prettier-ignore
+    const rings = tools.flatMap(({ diameter, holes, slots }) =>
+      this.upright([...holes.map((h) => round(h, diameter / 2)), ...slots.flatMap((s) => s.filter((t) => !isRing(t)).flatMap((t) => band(t, diameter)))]),
+    );
+    const whole = tools.flatMap(({ diameter, slots }) => slots.flatMap((s) => s.filter(isRing).map((t) => this.rings(band(t, diameter), 'EvenOdd'))));
+    return this.joined([...(rings.length > 0 ? [this.engine.CrossSection.ofPolygons(rings, 'NonZero')] : []), ...whole]);
   }
 
   /** What closed chains go round, even-odd. */
@@ -170,6 +195,8 @@ export class Images {
   }
 }
 
+/** A full circle, drawn by a pen: it has an opening. */
+const isRing = (t: Track): boolean => t.kind === 'arc' && Math.abs(t.sweep) >= turn - 1e-9;
 const shifted = (t: Track, x: number, y: number): Track =>
   t.kind === 'line' ? { kind: 'line', a: [t.a[0] + x, t.a[1] + y], b: [t.b[0] + x, t.b[1] + y] } : { ...t, centre: [t.centre[0] + x, t.centre[1] + y] };
 const inner = (arc: ArcSegment, fine: number): P2[] => {

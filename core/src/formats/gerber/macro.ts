@@ -12,8 +12,8 @@ export const polygon = (points: readonly P2[]): Track[] =>
   points
     .map((a, i): Track => ({ kind: 'line', a, b: points[(i + 1) % points.length] }))
     .filter((t) => t.kind === 'line' && (t.a[0] !== t.b[0] || t.a[1] !== t.b[1]));
-/** A circle as two halves. */
-export const disc = ([x, y]: P2, d: number): Track[] => [fromBulge([x + d / 2, y], [x - d / 2, y], 1), fromBulge([x - d / 2, y], [x + d / 2, y], 1)] as Track[];
+/** A full circle. */
+export const disc = ([x, y]: P2, d: number): Track[] => [{ kind: 'arc', centre: [x, y], radius: d / 2, start: 0, sweep: 2 * Math.PI }];
 export const rectangle = ([x, y]: P2, w: number, h: number): Track[] =>
   polygon([
     [x - w / 2, y - h / 2],
