@@ -28,7 +28,11 @@ import { nodeKernels } from '../src/kernel/load.ts';
 import { nodeTools } from '../src/pipeline/node-tools.ts';
 import { readDesign } from '../src/pipeline/read.ts';
 import { readyReceivers } from '../src/receivers/ready.ts';
-import { isBoardShop, type BoardShop } from '../src/receivers/receivers.ts';
+import { isBoardShop, receiversFor, type BoardShop } from '../src/receivers/receivers.ts';
+import { checkReceiver } from '../src/receivers/rules.ts';
+import { firstRecipe } from '../src/recipe/recipe.ts';
+import { recipeSchema } from '../src/recipe/schema.ts';
+import { checkRelease } from '../src/release/schema.ts';
 import { frontPanel, hole, layered, roundBox, slotContour } from './board.data.ts';
 import { random as randomly } from './tube.data.ts';
 
@@ -190,6 +194,12 @@ describe('what contours are', () => {
   ])('layer "%s" with its contour: %#', (name, contour, meaning) => {
     expect(meant(layered({ board: [box], [name]: [contour] }))[1]).toBe(meaning);
   });
+  test('typed words: outlines are filled, single lines are lines, their closed letters too', () => {
+    const as = (c: Contour): Contour => ({ ...c, meaning: 'engrave' });
+    const stroke = as(contourOf([{ kind: 'line', a: [5, 5], b: [5, 9] }], false));
+    expect(meant(layered({ board: [box], words: [as(hole(9, 9, 3))] }))[1]).toBe('legend-filled');
+    expect(meant(layered({ board: [box], words: [as(hole(9, 9, 3)), stroke] })).slice(1)).toEqual(['legend', 'legend']);
+  });
   test('by hand goes first: a contour before its layer', () => {
     const d = layered({ board: [box], x: [hole(5, 5, 1), hole(9, 9, 1)] });
     expect(meant(d, { byLayer: { x: 'plated' }, byContour: { '2': 'nothing' } })).toEqual(['edge', 'plated', 'nothing']);
@@ -309,6 +319,23 @@ describe('rules of a shop', () => {
     const line = (y: number) => [contourOf([{ kind: 'line', a: [5, y], b: [35, y] }], false)];
     expect(await told({ npth: [hole(20, 10, 2)], legend: line(11.08) })).toEqual([]);
     expect(await told({ npth: [hole(20, 10, 2)], legend: line(11) })).toEqual(['legend-lost']);
+  });
+  test('a shop is a receiver: its rules have limits, it takes zips and no file of a part, and goes into no release', () => {
+    const ready = readyReceivers.find(isBoardShop)!;
+    expect(checkReceiver(JSON.stringify(ready))).toEqual(ready);
+    for (const [wrong, why] of [
+      [{ boardShop: { ...ready.boardShop, leastHole: 0 } }, /Least hole/],
+      [{ boardShop: { ...ready.boardShop, largest: [100] } }, /Largest board/],
+      [{ boardShop: { ...ready.boardShop, innerRadius: undefined } }, /Inner radius/],
+      [{ formats: ['dxf'] }, /makes boards.*can't take DXF/],
+    ] as const)
+      expect(() => checkReceiver({ ...ready, ...wrong })).toThrow(why);
+    expect(() => checkReceiver({ ...readyReceivers[0], formats: [] })).toThrow(/at least one/);
+    expect(receiversFor('drawing', readyReceivers)).not.toContain(ready);
+    expect(() => checkRelease({ lines: [{ receiver: ready.id, format: 'dxf' }] }, readyReceivers)).toThrow(/makes boards/);
+    expect(recipeSchema.validate({ ...firstRecipe({ kind: 'drawing', survey: null }, readyReceivers), receiver: ready }).error?.message).toContain(
+      'page Board',
+    );
   });
   test('webs of many holes: the least, those under the limit, the place in the middle of the material', () => {
     const gone = {

@@ -8,7 +8,7 @@ import { unzipSync } from 'fflate';
 import { By } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { demoBoards } from '../../demo/src/boards.ts';
-import { chooseIn, click, downloaded, eventually, newJob, startApp, textOf, tick, type App } from './app.ts';
+import { chooseIn, downloaded, eventually, newJob, startApp, textOf, tick, type App } from './app.ts';
 
 let app: App;
 let jobId: string;
@@ -66,7 +66,6 @@ describe('the disc of the wind station', () => {
   });
   test('both sides and stacked, layers lifted off by the keys', async () => {
     const { driver } = app;
-    await click(driver, 'Both sides').catch(() => {});
     const handle = await driver.findElement(By.css('.ant-slider-handle[aria-label="Layers lifted off"]'));
     await handle.sendKeys('\uE014\uE014\uE014');
     await eventually(async () => (await textOf(driver, '[aria-label="The board as its shop reads it"]')).includes('the board alone'), 'the board alone');

@@ -74,21 +74,25 @@ export function meantForBoard(drawing: Drawing, choice: Pick<BoardChoice, 'byLay
   const depths = new Map<Contour, number>();
   for (const n of nest(drawing)) depths.set(drawing.layers[n.layer].contours[n.contour], n.depth);
   let number = 0;
-  return drawing.layers.flatMap((layer) =>
-    layer.contours.map((contour): BoardContour => {
+  return drawing.layers.flatMap((layer) => {
+    // Letters of single lines have open strokes; among them a closed one is a line too.
+    const strokes = layer.contours.some((c) => !c.closed && engraved(c));
+    return layer.contours.map((contour): BoardContour => {
       const own = number++;
       const as = (meaning: BoardMeaning, why: string): BoardContour => ({ contour, number: own, layer: layer.name, meaning, why });
       const hand = choice.byContour[String(own)];
       if (hand) return as(hand, 'chosen by hand');
       const layerHand = choice.byLayer[layer.name];
       if (layerHand) return as(layerHand, `layer "${layer.name}" chosen by hand`);
-      return guessed(contour, layer.name, depths.get(contour) ?? -1, as);
-    }),
-  );
+      return guessed(contour, { layer: layer.name, depth: depths.get(contour) ?? -1, strokes }, as);
+    });
+  });
 }
 
-function guessed(contour: Contour, layer: string, depth: number, as: (meaning: BoardMeaning, why: string) => BoardContour): BoardContour {
-  const made = madeFor(contour);
+type As = (meaning: BoardMeaning, why: string) => BoardContour;
+
+function guessed(contour: Contour, { layer, depth, strokes }: { layer: string; depth: number; strokes: boolean }, as: As): BoardContour {
+  const made = madeFor(contour, strokes);
   if (made) return as(made, 'made so');
   if (aside.test(layer)) return as('nothing', `name of layer "${layer}"`);
   const byName = named.find(([words]) => words.test(layer))?.[1];
@@ -99,7 +103,7 @@ function guessed(contour: Contour, layer: string, depth: number, as: (meaning: B
 }
 
 /** What is cut into the board: a hole, a slot, or a cut-out. */
-function cutIn(contour: Contour, as: (meaning: BoardMeaning, why: string) => BoardContour): BoardContour {
+function cutIn(contour: Contour, as: As): BoardContour {
   const [first] = contour.segments;
   if (contour.segments.length === 1 && first.kind === 'arc' && isFull(first) && first.radius * 2 <= holeMost)
     return as('bare', `circle of ${Number((first.radius * 2).toFixed(3))} mm inside`);
@@ -108,10 +112,13 @@ function cutIn(contour: Contour, as: (meaning: BoardMeaning, why: string) => Boa
 }
 
 /** What a contour was made for elsewhere, as words that were typed are. */
-function madeFor({ meaning, closed }: Contour): BoardMeaning | null {
-  if (meaning === 'engrave' || meaning === 'mark' || meaning === 'label' || meaning === 'score') return closed ? 'legend-filled' : 'legend';
-  return meaning === 'fill' ? 'legend-filled' : meaning === 'hole' ? 'bare' : null;
+function madeFor(contour: Contour, strokes: boolean): BoardMeaning | null {
+  if (engraved(contour)) return contour.closed && !strokes ? 'legend-filled' : 'legend';
+  return contour.meaning === 'fill' ? 'legend-filled' : contour.meaning === 'hole' ? 'bare' : null;
 }
+
+/** Whether a tool only follows it. */
+const engraved = ({ meaning }: Contour): boolean => meaning === 'engrave' || meaning === 'mark' || meaning === 'label' || meaning === 'score';
 
 /** "Outline" says little of what lies inside; "hole" little of what is no circle. */
 function fitting(meaning: BoardMeaning, contour: Contour, depth: number): BoardMeaning {

@@ -96,9 +96,9 @@ export function checkRelease(input: unknown, receivers: readonly Receiver[]): Re
       l.receiver = receiverIn(receivers, id);
     }
     const { receiver } = l;
+    if (isBoardShop(receiver)) throw bad(`${receiver.name} makes boards; their zips are written on the page Board, or by tall-kite board`);
     if (!receiver.formats.includes(l.format))
       throw bad(`${receiver.name} does not read ${formatNames[l.format]}; it reads ${receiver.formats.map((f) => formatNames[f]).join(', ')}`);
-    if (isBoardShop(receiver)) throw bad(`${receiver.name} makes boards; their zips are written on the page Board, or by tall-kite board`);
     // A bender takes all its tubes together: equal ones are one mark.
     if (isBender(receiver) && l.group === 'each') l.group = 'tubes';
     if (isBender(receiver) !== (l.group === 'tubes'))
