@@ -58,6 +58,8 @@ type SideProps = { view: BoardView; side: 'top' | 'bottom'; maskColour: (typeof 
 /** One side, seen from the top. */
 function Side({ view, side, maskColour, off }: SideProps) {
   const { copper, mask, legend } = view[side];
+  // Rings about places that break, large enough to be seen.
+  const spot = Math.max(view.box[2] - view.box[0], view.box[3] - view.box[1]) * 0.03;
   const showMask = off < 2 && mask !== '' && maskColour !== 'none';
   return (
     <g fillRule="evenodd">
@@ -68,6 +70,9 @@ function Side({ view, side, maskColour, off }: SideProps) {
       {view.scores !== '' && <path d={view.scores} fill="var(--received)" />}
       <path d={view.drilled} fill="var(--sheet)" />
       {view.plated !== '' && <path d={view.plated} fill="none" stroke={metal} strokeWidth={0.2} />}
+      {view.thin.map((t, i) => (
+        <circle key={i} cx={t.at[0]} cy={t.at[1]} r={spot} fill="none" stroke="var(--stop)" strokeWidth={spot * 0.22} data-test="thin-web" />
+      ))}
     </g>
   );
 }

@@ -8,7 +8,7 @@ import type { Track } from '../formats/gerber/write.ts';
 import type { Claim, Evidence } from '../prove/evidence.ts';
 import { outlineFigures, toolsOf, drilledOf, type ReceivedBoard, type ReceivedLayer } from '../formats/gerber/pack.ts';
 import { fineFor } from './prove.ts';
-import { websOf } from './webs.ts';
+import { websOf, type Web } from './webs.ts';
 
 /** What one side shows, as paths of an SVG filled even-odd; in mm, Y up, seen from the top. */
 export interface SideView {
@@ -28,6 +28,8 @@ export interface BoardView {
   scores: string;
   top: SideView;
   bottom: SideView;
+  /** Middles of webs that are thinner than the shop leaves, with their width. */
+  thin: Web[];
   figures: BoardFigures;
   verdict: Severity;
   reason: string | null;
@@ -99,8 +101,8 @@ export function figuresOf(engine: Engine, received: ReceivedBoard): BoardFigures
   };
 }
 
-/** The board as a shop reads it, with pictures of both sides. @example boardView(engine, receiveBoard(zip), evidence).top.copper */
-export function boardView(engine: Engine, received: ReceivedBoard, evidence: Evidence): BoardView {
+/** The board as a shop reads it, with pictures of both sides. @param thin places that are marked @example boardView(engine, receiveBoard(zip), evidence).top.copper */
+export function boardView(engine: Engine, received: ReceivedBoard, evidence: Evidence, thin: readonly Web[] = []): BoardView {
   const images = new Images(engine, pictureFine);
   const tracks = (list: ReceivedBoard['edges']) => list.map((c) => c.segments as Track[]);
   const outline = images.inside(tracks([...received.edges, ...received.cutOuts]));
@@ -130,6 +132,7 @@ export function boardView(engine: Engine, received: ReceivedBoard, evidence: Evi
     scores: score ? drawn(images.layer(score.gerber.objects)) : '',
     top: side('top'),
     bottom: side('bottom'),
+    thin: [...thin],
     figures,
     verdict: evidence.verdict,
     reason: evidence.reason ?? null,

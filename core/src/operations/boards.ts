@@ -6,6 +6,7 @@ import { makeBoard, type BoardMade } from '../boards/make.ts';
 import type { BoardContour } from '../boards/meaning.ts';
 import { boardSchema } from '../boards/schema.ts';
 import { boardView } from '../boards/view.ts';
+import { websOf } from '../boards/webs.ts';
 import { transformedDrawing } from '../curves/drawing.ts';
 import { receiverSchema } from '../receivers/rules.ts';
 import { isBoardShop, type Receiver } from '../receivers/receivers.ts';
@@ -64,7 +65,9 @@ export const boardOperation: Operation<BoardRequest> = {
   parts: onePart,
   async run(work): Promise<Outcome> {
     const board = await made(work);
-    const view = boardView(await work.tools.engine(), board.received, board.evidence);
+    // Small holes along the tabs of a panel are meant to break.
+    const thin = work.request.choice.panel ? [] : websOf(board.one, work.request.receiver.boardShop!.leastWeb).under;
+    const view = boardView(await work.tools.engine(), board.received, board.evidence, thin);
     const contours: ListedContour[] = board.contours.slice(0, mostListed).map(({ contour: _, ...c }) => c);
     return {
       report: { board: { view, contours, more: board.contours.length - contours.length }, said: ['Made the board, and read it back as its shop does.'] },
