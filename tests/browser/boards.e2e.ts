@@ -103,6 +103,8 @@ test('webs too thin for the shop: told with their places, the zip is a stop', as
     expect.stringContaining('A web of 0.2 mm at 34.1, 15 mm is thinner than the shop leaves (0.5 mm)'),
     expect.stringContaining('0.3 mm at 0.15, 15 mm'),
   ]);
+  // Each is ringed on both sides.
+  expect(await app.driver.findElements(By.css('[data-test=thin-web]'))).toHaveLength(4);
 });
 
 test('a panel of the front, scored only when its corners are square', async () => {
