@@ -43,6 +43,7 @@ export function BoardMeanings({ tools, pointed, point }: { tools: BoardTools; po
             onChange={(v) => byLayer(layer, v)}
             options={[{ value: '', label: `as found: ${found(list)}` }, ...options]}
           />
+          <Colours list={list} tools={tools} />
           <p className="context">{[...new Set(list.map((c) => c.why))].slice(0, 3).join('; ')}</p>
           {list.length <= mostSingle && (
             <Fold title={list.length === 1 ? 'This contour' : 'Each by itself'}>
@@ -64,6 +65,27 @@ export function BoardMeanings({ tools, pointed, point }: { tools: BoardTools; po
       {(board?.more ?? 0) > 0 && <p className="context">and {board!.more.toLocaleString('en')} more contours, which are on the board too.</p>}
     </nav>
   ); // prettier-ignore
+}
+
+/** Colours of a layer that has several, each to be said what it is. */
+function Colours({ list, tools: { choice, set } }: { list: Listed; tools: BoardTools }) {
+  const colours = [...new Set(list.map((c) => c.colour))].filter((c) => c !== null).slice(0, 12);
+  if (colours.length < 2) return null;
+  const change = (colour: string, value: string) => {
+    const { [colour]: _, ...rest } = choice.byColour;
+    set({ byColour: value === '' ? rest : { ...rest, [colour]: value as BoardMeaning } });
+  };
+  return colours.map((colour) => (
+    <div key={colour} className={style.single}>
+      <span className="swatch" style={{ background: colour }} title={colour} />
+      <Choice
+        label={`Colour ${colour} is`}
+        value={choice.byColour[colour] ?? ''}
+        onChange={(v) => change(colour, v)}
+        options={[{ value: '', label: `as found: ${found(list.filter((c) => c.colour === colour))}` }, ...options]}
+      />
+    </div>
+  ));
 }
 
 /** "4 bare hole, 1 cut-out": what the contours of a layer were taken for. */

@@ -82,8 +82,9 @@ export interface BoardChoice {
   orderSpot: { x: number; y: number; side: 'top' | 'bottom' } | null;
   panel: PanelChoice | null;
   names: 'standard' | 'trade';
-  /** By hand: the name of a layer, or the number of a contour, to what it is. */
+  /** By hand: the name of a layer, a colour (#rrggbb), or the number of a contour, to what it is. */
   byLayer: Record<string, BoardMeaning>;
+  byColour: Record<string, BoardMeaning>;
   byContour: Record<string, BoardMeaning>;
 }
 
@@ -103,6 +104,7 @@ export const usualBoard: BoardChoice = {
   panel: null,
   names: 'standard',
   byLayer: {},
+  byColour: {},
   byContour: {},
 };
 

@@ -9,6 +9,8 @@ export interface BoardContour {
   /** Number in the order of layers and contours. */
   number: number;
   layer: string;
+  /** Its own, or its layer's. */
+  colour: string | null;
   meaning: BoardMeaning;
   /** Why, in words. */
   why: string;
@@ -70,28 +72,42 @@ export function obroundOf({ segments, closed }: Contour): Obround | null {
  * Says what each contour is on the board, and why: by hand first, then by what it was made for, its layer's name, how it lies and its size.
  * @example meantForBoard(drawing, usualBoard).map((c) => `${c.meaning}: ${c.why}`)
  */
-export function meantForBoard(drawing: Drawing, choice: Pick<BoardChoice, 'byLayer' | 'byContour'>): BoardContour[] {
+export function meantForBoard(drawing: Drawing, choice: Pick<BoardChoice, 'byLayer' | 'byColour' | 'byContour'>): BoardContour[] {
   const depths = new Map<Contour, number>();
   for (const n of nest(drawing)) depths.set(drawing.layers[n.layer].contours[n.contour], n.depth);
   let number = 0;
   return drawing.layers.flatMap((layer) => {
     // Letters of single lines have open strokes; among them a closed one is a line too.
     const strokes = layer.contours.some((c) => !c.closed && engraved(c));
+    const colourOf = (c: Contour) => c.colour ?? layer.colour;
+    const edges = new Set(layer.contours.filter((c) => depths.get(c) === 0).map(colourOf));
     return layer.contours.map((contour): BoardContour => {
       const own = number++;
-      const as = (meaning: BoardMeaning, why: string): BoardContour => ({ contour, number: own, layer: layer.name, meaning, why });
+      const colour = colourOf(contour);
+      const as = (meaning: BoardMeaning, why: string): BoardContour => ({ contour, number: own, layer: layer.name, colour, meaning, why });
       const hand = choice.byContour[String(own)];
       if (hand) return as(hand, 'chosen by hand');
       const layerHand = choice.byLayer[layer.name];
       if (layerHand) return as(layerHand, `layer "${layer.name}" chosen by hand`);
-      return guessed(contour, { layer: layer.name, depth: depths.get(contour) ?? -1, strokes }, as);
+      const colourHand = colour === null ? undefined : choice.byColour[colour];
+      if (colourHand) return as(colourHand, `colour ${colour} chosen by hand`);
+      const foreign = edges.size > 0 && !edges.has(colour);
+      return guessed(contour, { layer: layer.name, depth: depths.get(contour) ?? -1, strokes, foreign }, as);
     });
   });
 }
 
 type As = (meaning: BoardMeaning, why: string) => BoardContour;
 
-function guessed(contour: Contour, { layer, depth, strokes }: { layer: string; depth: number; strokes: boolean }, as: As): BoardContour {
+/** What is known of a contour: `strokes`, its layer holds letters of single lines; `foreign`, it has another colour than the edge in its layer. */
+interface About {
+  layer: string;
+  depth: number;
+  strokes: boolean;
+  foreign: boolean;
+}
+
+function guessed(contour: Contour, { layer, depth, strokes, foreign }: About, as: As): BoardContour {
   const made = madeFor(contour, strokes);
   if (made) return as(made, 'made so');
   if (aside.test(layer)) return as('nothing', `name of layer "${layer}"`);
@@ -99,16 +115,17 @@ function guessed(contour: Contour, { layer, depth, strokes }: { layer: string; d
   if (byName) return as(fitting(byName, contour, depth), `name of layer "${layer}"`);
   if (depth < 0) return as('legend', 'open');
   if (depth === 0) return as('edge', 'closed, outermost');
-  return depth === 1 ? cutIn(contour, as) : as('legend', 'inside of what is cut out');
+  return depth === 1 ? cutIn(contour, foreign, as) : as('legend', 'inside of what is cut out');
 }
 
 /** What is cut into the board: a hole, a slot, or a cut-out. */
-function cutIn(contour: Contour, as: As): BoardContour {
+function cutIn(contour: Contour, foreign: boolean, as: As): BoardContour {
   const [first] = contour.segments;
   if (contour.segments.length === 1 && first.kind === 'arc' && isFull(first) && first.radius * 2 <= holeMost)
     return as('bare', `circle of ${Number((first.radius * 2).toFixed(3))} mm inside`);
   const slot = obroundOf(contour);
-  return slot && slot.width <= holeMost ? as('slot', `round ends, ${Number(slot.width.toFixed(3))} mm wide`) : as('cut-out', 'closed, inside');
+  if (slot && slot.width <= holeMost) return as('slot', `round ends, ${Number(slot.width.toFixed(3))} mm wide`);
+  return foreign ? as('legend', 'closed, inside, in another colour than the edge') : as('cut-out', 'closed, inside');
 }
 
 /** What a contour was made for elsewhere, as words that were typed are. */

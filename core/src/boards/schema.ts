@@ -40,6 +40,10 @@ export const boardSchema = Joi.object<BoardChoice>({
   panel: panelSchema.allow(null).required(),
   names: Joi.string().valid('standard', 'trade').required(),
   byLayer: Joi.object().pattern(Joi.string().max(255), meaning).max(1000).required(),
+  byColour: Joi.object()
+    .pattern(Joi.string().pattern(/^#[0-9a-f]{6}$/), meaning)
+    .max(1000)
+    .default({}),
   byContour: Joi.object()
     .pattern(Joi.string().pattern(/^\d{1,7}$/), meaning)
     .max(100_000)

@@ -35,6 +35,8 @@ function layerMeaning(name: string, typed: string): [string, BoardMeaning] {
   return [typed.slice(0, at), meaning];
 }
 
+const isColour = (of: string): boolean => /^#[0-9a-f]{6}$/i.test(of);
+
 /** "10,20": a place, mm. */
 function placeOf(name: string, typed: string): { x: number; y: number } {
   const [x, y, ...more] = typed.split(',').map(Number);
@@ -54,7 +56,7 @@ const options = {
   maskGrow: millimetres([0, 5], 'How much larger openings of the mask are than their copper; usually 0.05.'),
   copperMicrons: number('35', [5, 500], 'micrometres', 'Thickness of the copper; usually 35.'),
   innerRadius: millimetres([0, 20], 'Rounds inner corners of edges and cut-outs.'),
-  meaning: each('LAYER=MEANING', `What a layer is: ${boardMeanings.join(', ')}. Say it again for each.`, layerMeaning),
+  meaning: each('LAYER=MEANING', `What a layer, or a colour (#rrggbb), is: ${boardMeanings.join(', ')}. Say it again for each.`, layerMeaning),
   orderSpot: parsed('X,Y', 'A filled spot of the top legend for the order number, by its middle.', placeOf),
   names: choice(['standard', 'trade'], 'standard', 'Names of files by the standard (.gbr), or by the endings of the trade.'),
   panel: parsed('2x3', 'Several as one: columns x rows.', panelSize),
@@ -78,7 +80,8 @@ function choiceOf(given: Wish): BoardChoice {
     maskGrow: given.maskGrow ?? usual.maskGrow,
     copperMicrons: given.copperMicrons ?? usual.copperMicrons,
     innerRadius: given.innerRadius ?? usual.innerRadius,
-    byLayer: Object.fromEntries(given.meaning),
+    byLayer: Object.fromEntries(given.meaning.filter(([of]) => !isColour(of))),
+    byColour: Object.fromEntries(given.meaning.filter(([of]) => isColour(of)).map(([of, m]) => [of.toLowerCase(), m])),
     orderSpot: given.orderSpot ? { ...given.orderSpot, side: 'top' } : null,
     names: given.names,
     panel: given.panel ? { ...usualPanel, columns: given.panel[0], rows: given.panel[1], join: given.join, rail: given.rail ?? usualPanel.rail } : null,
