@@ -16,12 +16,12 @@ export interface LayerFile {
   bytes: Uint8Array;
 }
 
-const attributes = (name: string, polarity: LayerFile['polarity'] | null): Attribute[] => [
+const attributes = (name: string, polarity: LayerFile['polarity'] | null, { panel }: Pick<BoardChoice, 'panel'>): Attribute[] => [
   ['.GenerationSoftware', 'Tall Kite', 'Tall Kite'],
   ['.FileFunction', ...name.split(',')],
   ...(polarity ? [['.FilePolarity', polarity] as Attribute] : []),
   ['.SameCoordinates', 'one'],
-  ['.Part', 'Single'],
+  ['.Part', panel ? 'Array' : 'Single'],
 ];
 
 /** All layers and drill files of a board. @example layersOf(board, usualBoard).map((l) => l.function) */
@@ -55,10 +55,10 @@ const file = (name: string, polarity: LayerFile['polarity'], endings: LayerFile[
   bytes: writer.bytes(),
 });
 
-function profile(board: Board, { profileWidth }: BoardChoice): LayerFile {
+function profile(board: Board, choice: BoardChoice): LayerFile {
   const name = 'Profile,NP';
-  const g = new GerberWriter(attributes(name, null));
-  const pen = g.circle(profileWidth, ['Profile']);
+  const g = new GerberWriter(attributes(name, null, choice));
+  const pen = g.circle(choice.profileWidth, ['Profile']);
   for (const chain of [...board.edges, ...board.cutOuts]) g.stroke(pen, chain);
   return file(name, 'Positive', { standard: '_profile.gbr', trade: '.GKO' }, g);
 }
@@ -69,7 +69,7 @@ function profile(board: Board, { profileWidth }: BoardChoice): LayerFile {
  */
 function copper(board: Board, choice: BoardChoice, side: 'top' | 'bottom'): LayerFile {
   const name = side === 'top' ? 'Copper,L1,Top' : 'Copper,L2,Bot';
-  const g = new GerberWriter(attributes(name, 'Positive'));
+  const g = new GerberWriter(attributes(name, 'Positive', choice));
   const { ring } = choice;
   if (poured(choice, side)) pour(g, board, choice.clearance);
   filled(g, board[side].copper);
@@ -103,7 +103,7 @@ function filled(g: GerberWriter, chains: readonly Chain[]): void {
 
 function mask(board: Board, choice: BoardChoice, side: 'top' | 'bottom'): LayerFile {
   const name = side === 'top' ? 'Soldermask,Top' : 'Soldermask,Bot';
-  const g = new GerberWriter(attributes(name, 'Negative'));
+  const g = new GerberWriter(attributes(name, 'Negative', choice));
   const { maskGrow, ring } = choice;
   filled(g, board[side].mask);
   g.polarity(true);
@@ -123,7 +123,7 @@ export function orderChain({ orderSpot }: BoardChoice): Chain {
 
 function legend(board: Board, choice: BoardChoice, side: 'top' | 'bottom'): LayerFile {
   const name = side === 'top' ? 'Legend,Top' : 'Legend,Bot';
-  const g = new GerberWriter(attributes(name, 'Positive'));
+  const g = new GerberWriter(attributes(name, 'Positive', choice));
   filled(g, board[side].legendFilled);
   g.polarity(true);
   if (choice.orderSpot?.side === side) g.region([orderChain(choice)]);
@@ -132,10 +132,10 @@ function legend(board: Board, choice: BoardChoice, side: 'top' | 'bottom'): Laye
   return file(name, 'Positive', side === 'top' ? { standard: '_legend_top.gbr', trade: '.GTO' } : { standard: '_legend_bottom.gbr', trade: '.GBO' }, g);
 }
 
-function scores({ scores: lines }: Board, { profileWidth }: BoardChoice): LayerFile {
+function scores({ scores: lines }: Board, choice: BoardChoice): LayerFile {
   const name = 'Vcut';
-  const g = new GerberWriter(attributes(name, 'Positive'));
-  const pen = g.circle(profileWidth);
+  const g = new GerberWriter(attributes(name, 'Positive', choice));
+  const pen = g.circle(choice.profileWidth);
   for (const c of lines) g.stroke(pen, c);
   return file(name, 'Positive', { standard: '_score.gbr', trade: '.GM2' }, g);
 }
