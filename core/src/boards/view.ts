@@ -51,7 +51,7 @@ export interface BoardFigures {
 }
 
 /** Pictures need no finer arcs, mm. */
-const pictureFine = 0.01;
+const pictureFine = (things: number): number => (things <= 3000 ? 0.01 : 0.05);
 const n3 = (v: number) => String(Number(v.toFixed(3)));
 const pathOf = (c: CrossSection): string => c.toPolygons().map((p) => `M${p.map(([x, y]) => `${n3(x)} ${n3(y)}`).join('L')}Z`).join(''); // prettier-ignore
 
@@ -103,7 +103,8 @@ export function figuresOf(engine: Engine, received: ReceivedBoard): BoardFigures
 
 /** The board as a shop reads it, with pictures of both sides. @param thin places that are marked @example boardView(engine, receiveBoard(zip), evidence).top.copper */
 export function boardView(engine: Engine, received: ReceivedBoard, evidence: Evidence, thin: readonly Web[] = []): BoardView {
-  const images = new Images(engine, pictureFine);
+  const { holes } = drilledOf(received);
+  const images = new Images(engine, pictureFine(holes.length));
   const tracks = (list: ReceivedBoard['edges']) => list.map((c) => c.segments as Track[]);
   const outline = images.inside(tracks([...received.edges, ...received.cutOuts]));
   const figures = figuresOf(engine, received);

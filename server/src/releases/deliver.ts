@@ -26,6 +26,7 @@ export async function deliver(db: Database, blobs: Blobs, settings: Settings, id
     // Of a nest the machine gets its sheets, of tubes their bend tables; the rest is for people.
     const within = { nested: sheetsInZip, tubes: tablesInZip }[row.line.group as string];
     const sent = within?.(bytes) ?? [{ name: row.name.split('/').pop()!, bytes }];
+    if (sent.length === 0) return void (await say('failed', 'Nothing in this file is for the machine itself.'));
     const answers = [];
     for (const file of sent) answers.push(await offered(settings.inboxUrl, row, file, sent.length > 1));
     await say(answers.every((a) => a.accepted) ? 'accepted' : 'refused', answers.map((a) => a.said).filter(Boolean).join(' ')); // prettier-ignore
