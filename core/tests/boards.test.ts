@@ -390,6 +390,8 @@ describe('the proof', () => {
       proveBoard({ engine: await nodeTools.engine(), board: made.whole, choice: usualBoard }, receiveBoard(zipSync(files, { level: 0 })), []).verdict,
     ).toBe('clear');
     expect(await bad(edit('board_copper_top.gbr', '%MOMM*%', 'G04 something said*\n%MOMM*%'))).toEqual([]);
+    // A pad 0.002 mm aside is in its place.
+    expect(await bad(edit('board_mask_top.gbr', 'X5000000Y5000000D03', 'X5002000Y5000000D03'))).toEqual([]);
   });
   test.each([
     ['a layer is missing', (f: Record<string, string | undefined>) => (f['board_mask_top.gbr'] = undefined), ['Layers', 'Openings of the mask, top']],
@@ -412,6 +414,17 @@ describe('the proof', () => {
     ['a layer that says it is another', edit('board_copper_top.gbr', 'Copper,L1,Top', 'Legend,Top'), ['Layers', 'Copper, top', 'two-layers']],
     ['a line of the legend is gone', edit('board_legend_top.gbr', /X62000000Y44000000D01\*/, ''), ['Lines of the legend, top']],
     ['a letter lost its counter', edit('board_legend_top.gbr', '%LPC*%', ''), ['Filled legend, top']],
+    ['the copper lies elsewhere, as large', edit('board_copper_bottom.gbr', /^X(\d+)(?=Y)/gm, 'X1$1'), ['Copper, bottom, out of place']],
+    [
+      'a pad of the mask lies 0.01 mm aside',
+      edit('board_mask_top.gbr', 'X5000000Y5000000D03', 'X5010000Y5000000D03'),
+      ['Openings of the mask, top, out of place'],
+    ],
+    ['a letter lies 0.1 mm aside', edit('board_legend_top.gbr', /^X(1[0-4])(\d{6})Y/gm, 'X$1100000Y'), ['Filled legend, top, out of place']],
+    ['a line of the legend lies 0.02 mm aside', edit('board_legend_top.gbr', /Y42000000/g, 'Y42020000'), ['Lines of the legend, top, to the design']],
+    ['a legend by another pen', edit('board_legend_top.gbr', 'C,0.15*', 'C,0.3*'), ['Pen of the legend, top']],
+    ['two holes of two sizes have changed places', edit('board_bare.drl', 'X5.0Y5.0', 'X75.0Y9.0'), ['Places of holes']],
+    ['the mask says that it is positive', edit('board_mask_top.gbr', 'Negative', 'Positive'), ['Layers']],
     ['a file is cut off', edit('board_mask_top.gbr', 'M02*', ''), ['gerber-note']],
   ] as [string, (f: Record<string, string | undefined>) => void, string[]][])('%s: a stop', async (_, change, want) => {
     const got = await bad(change).catch((thrown: { code: string }) => [thrown.code]);

@@ -5,7 +5,8 @@ import { areaOfContour, contourOf, lengthOfContour, type Contour, type Drawing }
 import { distance, type P2 } from '../curves/segment.ts';
 import type { Engine } from '../engine/engine.ts';
 import { Images, ringOfTracks } from '../formats/gerber/image.ts';
-import { evidenceOf, same, within, type Claim, type Evidence } from '../prove/evidence.ts';
+import type { GerberObject } from '../formats/gerber/read.ts';
+import { atMost, evidenceOf, same, within, type Claim, type Evidence } from '../prove/evidence.ts';
 import type { Board, Chain } from './board.ts';
 import type { BoardChoice } from './choice.ts';
 import { hasCopper, hasLegend, layersOf, orderChain, poured } from './layers.ts';
@@ -153,14 +154,28 @@ const endOfChain = (path: Chain): P2 => {
   return last.kind === 'line' ? last.b : [last.centre[0] + last.radius * Math.cos(last.start + last.sweep), last.centre[1] + last.radius * Math.sin(last.start + last.sweep)]; // prettier-ignore
 };
 
-/** An area, then away with it. */
-const measured = (c: CrossSection): number => {
-  const area = c.area();
-  c.delete();
-  return area;
-};
+/** What lies nearer to where it should be than this is there, mm. */
+const place = 2e-3;
+/** So much may lie elsewhere, mm2: corners of polygons. */
+const elsewhere = 1e-3;
 
-const areaClaim = (what: string, designed: number, received: number): Claim => within(what, 'mm2', designed, received, Math.max(1e-4, designed * areaShare));
+/** An image as it was designed and as it came back: as large, and in the same place. Both are deleted. */
+function imageClaims(what: string, designed: CrossSection, received: CrossSection): Claim[] {
+  const [a, b] = [designed.area(), received.area()];
+  // What of each lies beyond the other, made larger by a hair: two images of one area in two places are not one.
+  const beyond = (one: CrossSection, other: CrossSection): number => {
+    const wider = other.offset(place, 'Miter', 2);
+    const left = one.subtract(wider);
+    const area = left.area();
+    wider.delete();
+    left.delete();
+    return area;
+  };
+  const off = beyond(designed, received) + beyond(received, designed);
+  designed.delete();
+  received.delete();
+  return [within(what, 'mm2', a, b, Math.max(1e-4, a * areaShare)), atMost(`${what}, out of place`, 'mm2', elsewhere, off)];
+}
 
 /**
  * Holds what a board shop reads from the files against the board that was designed.
@@ -177,14 +192,14 @@ export function proveBoard(of: { engine: Engine; board: Board; choice: BoardChoi
   const apart = received.outline.length === 0 ? Infinity : drawingDistance(drawingOf(designed), drawingOf(received.outline), 1e-6);
   const slots = (list: readonly { width: number; plated: boolean | null }[]) => counted(list.map(({ width, plated }) => ({ diameter: width, plated })));
   const claims: Claim[] = [
-    same('Layers', layersOf(board, choice).map((l) => l.function).sort().join('; '), saidBy(received)), // prettier-ignore
+    same('Layers', layersOf(board, choice).map((l) => `${l.function}${l.polarity === 'Negative' ? ' negative' : ''}`).sort().join('; '), saidBy(received)), // prettier-ignore
     same('Unit', 'mm', unitsOf(received)),
     same('Edges and cut-outs', `${board.edges.length}, ${board.cutOuts.length}`, `${received.edges.length}, ${received.cutOuts.length}`),
     within('Length of the outline', 'mm', length, figures.length, Math.max(1e-4, length * 1e-8)),
     within('Area of the board', 'mm2', area, figures.area, Math.max(1e-3, area * 1e-8)),
     within('Outline to the design', 'mm', 0, apart, outlineSlack),
     same('Holes', counted(board.holes), counted(drilled.holes)),
-    within('Places of holes', 'mm', 0, placesApart(board.holes.map((h) => h.at), drilled.holes.map((h) => h.at)), 1e-6), // prettier-ignore
+    within('Places of holes', 'mm', 0, holesApart(board.holes, drilled.holes), 1e-6),
     same('Slots', slots(board.slots), slots(drilled.slots)),
     ...slotClaims(board, drilled.slots),
     ...layerClaims(of, received),
@@ -194,42 +209,83 @@ export function proveBoard(of: { engine: Engine; board: Board; choice: BoardChoi
 }
 
 const saidBy = ({ layers, drills }: ReceivedBoard): string =>
-  [...layers.map((l) => l.function), ...drills.map((d) => d.drill.attributes.get('.FileFunction')?.join(',') ?? 'drill')].sort().join('; ');
+  [...layers.map((l) => `${l.function}${l.negative ? ' negative' : ''}`), ...drills.map((d) => d.drill.attributes.get('.FileFunction')?.join(',') ?? 'drill')]
+    .sort()
+    .join('; ');
 const unitsOf = ({ layers, drills }: ReceivedBoard): string => [...new Set([...layers.map((l) => l.unit), ...drills.map((d) => d.drill.unit ?? 'none')])].join(', '); // prettier-ignore
 
-function slotClaims(board: Board, received: readonly { path: Chain }[]): Claim[] {
+/** Things by their diameter and plating: one in the place of another is not in its place. */
+function byKind<T extends { plated: boolean | null }>(list: readonly T[], size: (t: T) => number): Map<string, T[]> {
+  const by = new Map<string, T[]>();
+  for (const t of list) {
+    const key = `${size(t).toFixed(4)} ${t.plated}`;
+    const known = by.get(key);
+    if (known) known.push(t);
+    else by.set(key, [t]);
+  }
+  return by;
+}
+
+type Holes = readonly { at: P2; diameter: number; plated: boolean | null }[];
+
+function holesApart(designed: Holes, received: Holes): number {
+  const [a, b] = [designed, received].map((list) => byKind(list, (h) => h.diameter));
+  const places = (list: Holes | undefined) => (list ?? []).map((h) => h.at);
+  return Math.max(0, ...[...new Set([...a.keys(), ...b.keys()])].map((key) => placesApart(places(a.get(key)), places(b.get(key)))));
+}
+
+type Paths = readonly { path: Chain; width: number; plated: boolean | null }[];
+
+function slotClaims(board: Board, received: Paths): Claim[] {
   if (board.slots.length === 0) return [];
-  const paths = (list: readonly { path: Chain }[]) => drawingOf(list.map((s) => contourOf([...s.path], false)));
-  return [within('Paths of slots', 'mm', 0, received.length === 0 ? Infinity : drawingDistance(paths(board.slots), paths(received), 1e-6), 2e-6)];
+  const [a, b] = [board.slots, received].map((list: Paths) => byKind(list, (s) => s.width));
+  const paths = (list: Paths) => drawingOf(list.map((s) => contourOf([...s.path], false)));
+  const apart = [...new Set([...a.keys(), ...b.keys()])].map((key) => {
+    const [p, q] = [a.get(key) ?? [], b.get(key) ?? []];
+    return p.length === 0 || q.length === 0 ? Infinity : drawingDistance(paths(p), paths(q), 1e-6);
+  });
+  return [within('Paths of slots', 'mm', 0, Math.max(...apart), 2e-6)];
 }
 
 function layerClaims({ engine, board, choice }: { engine: Engine; board: Board; choice: BoardChoice }, { layers }: ReceivedBoard): Claim[] {
   const images = new Images(engine, fineFor(board.holes.length + board.slots.length));
   const own = new Designed(engine, board, choice);
   const out: Claim[] = [];
-  const of = (kind: ReceivedLayer['kind'], side: 'top' | 'bottom') => layers.find((l) => l.kind === kind && l.side === side);
-  const drawn = (layer: ReceivedLayer | undefined) => (layer ? measured(images.layer(layer.gerber.objects)) : 0);
+  const objects = (kind: ReceivedLayer['kind'], side: 'top' | 'bottom') => layers.find((l) => l.kind === kind && l.side === side)?.gerber.objects ?? [];
   for (const side of ['top', 'bottom'] as const) {
-    const words = side === 'top' ? 'top' : 'bottom';
-    if (hasCopper(board, choice, side)) out.push(areaClaim(`Copper, ${words}`, measured(own.copper(side)), drawn(of('copper', side))));
-    if (choice.mask !== 'none') out.push(areaClaim(`Openings of the mask, ${words}`, measured(own.mask(side)), drawn(of('mask', side))));
-    if (hasLegend(board, choice, side)) out.push(...legendClaims(of('legend', side), own, board, side, images));
+    if (hasCopper(board, choice, side)) out.push(...imageClaims(`Copper, ${side}`, own.copper(side), images.layer(objects('copper', side))));
+    if (choice.mask !== 'none') out.push(...imageClaims(`Openings of the mask, ${side}`, own.mask(side), images.layer(objects('mask', side))));
+    if (!hasLegend(board, choice, side)) continue;
+    const legend = objects('legend', side);
+    out.push(...imageClaims(`Filled legend, ${side}`, own.legendFilled(side), images.layer(legend.filter((o) => o.kind !== 'stroke'))));
+    out.push(...lineClaims(side, board[side].legendLines, legend, choice.legendWidth));
+  }
+  if (board.scores.length > 0) {
+    const lines = layers.find((l) => l.kind === 'score')?.gerber.objects ?? [];
+    out.push(within('Lines to break at', 'mm', 0, linesApart(board.scores, lines), 2e-6));
   }
   return out;
 }
 
-/** Filled letters by their area, lines by their length. */
-// eslint-disable-next-line max-params
-function legendClaims(layer: ReceivedLayer | undefined, own: Designed, board: Board, side: 'top' | 'bottom', images: Images): Claim[] {
-  const objects = layer?.gerber.objects ?? [];
-  const lines = objects.filter((o) => o.kind === 'stroke');
-  const filled = objects.filter((o) => o.kind !== 'stroke');
-  const length = (tracks: Chain) => lengthOfContour(contourOf([...tracks], false));
-  const designed = board[side].legendLines.reduce((sum, c) => sum + length(c), 0);
+const tracksIn = (objects: readonly GerberObject[]): Chain[] => objects.flatMap((o) => (o.kind === 'stroke' ? [[o.track]] : []));
+const lines = (chains: readonly Chain[]): Drawing => drawingOf(chains.map((c) => contourOf([...c], false)));
+
+/** The largest distance between lines as designed and as drawn, both ways; Infinity when only one side has any. */
+function linesApart(designed: readonly Chain[], objects: readonly GerberObject[]): number {
+  const drawn = tracksIn(objects);
+  if (designed.length === 0 && drawn.length === 0) return 0;
+  return designed.length === 0 || drawn.length === 0 ? Infinity : drawingDistance(lines(designed), lines(drawn), 1e-6);
+}
+
+/** Lines of a legend: as long, in the same place, drawn by the same pen. */
+function lineClaims(side: 'top' | 'bottom', designed: readonly Chain[], objects: readonly GerberObject[], width: number): Claim[] {
+  const long = (chains: readonly Chain[]) => chains.reduce((sum, c) => sum + lengthOfContour(contourOf([...c], false)), 0);
+  const pens = new Set(objects.flatMap((o) => (o.kind === 'stroke' ? [`${Number((o.aperture.diameter ?? 0).toFixed(6))} mm`] : [])));
   return [
-    areaClaim(`Filled legend, ${side}`, measured(own.legendFilled(side)), measured(images.layer(filled))),
-    within(`Lines of the legend, ${side}`, 'mm', designed, lines.reduce((sum, o) => sum + length([o.track]), 0), Math.max(1e-3, designed * 1e-6)),
-  ]; // prettier-ignore
+    within(`Lines of the legend, ${side}`, 'mm', long(designed), long(tracksIn(objects)), Math.max(1e-3, long(designed) * 1e-6)),
+    within(`Lines of the legend, ${side}, to the design`, 'mm', 0, linesApart(designed, objects), outlineSlack),
+    ...(designed.length > 0 ? [same(`Pen of the legend, ${side}`, `${Number(width.toFixed(6))} mm`, [...pens].join(', ') || 'none')] : []),
+  ];
 }
 
 function webClaim(board: Board, received: ReceivedBoard): Claim {
