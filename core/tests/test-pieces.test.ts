@@ -9,6 +9,7 @@ import { checkMesh } from '../src/mesh/soundness/check-mesh.ts';
 import { nodeTools } from '../src/pipeline/node-tools.ts';
 import { testPieceFile } from '../src/pipeline/test-piece.ts';
 import { kerfOf, kerfStrips, kerfTest, printTest, testGaps, testWalls, withMeasured } from '../src/processes/test-pieces.ts';
+import { takesParts } from '../src/receivers/receivers.ts';
 import { readyReceivers } from '../src/receivers/ready.ts';
 import { checkReceiver } from '../src/receivers/rules.ts';
 import { sectionOf } from '../src/view/section.ts';
@@ -83,7 +84,7 @@ describe('what was measured becomes a rule', () => {
   });
 });
 
-test.each(readyReceivers.map((r) => [r.id, r] as const))(
+test.each(readyReceivers.filter(takesParts).map((r) => [r.id, r] as const))(
   'the file for %s: proved, in a format that it reads, as large as it says by its own reading',
   async (_, receiver) => {
     // Without a kernel: a browser makes it.

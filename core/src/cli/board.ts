@@ -182,6 +182,6 @@ export const boardCommand = command({
   out,
   options,
   does: 'The board that a drawing is: Gerber layers, drill files, job file and readme for a board shop, read back from their zip and held against the drawing.',
-  example: 'board "WS-500 dial.dxf" --copper both --receiver dipper --zip --out boards',
+  example: 'board "WS-500 sensor disc.dxf" --copper both --receiver dipper --zip --out boards',
   run,
 });
