@@ -328,6 +328,19 @@ describe('rules of a shop', () => {
     expect(await told({ npth: [hole(20, 10, 2)], legend: line(11.08) })).toEqual([]);
     expect(await told({ npth: [hole(20, 10, 2)], legend: line(11) })).toEqual(['legend-lost']);
   });
+  test('the longest zip that it takes, just inside and just outside', async () => {
+    const { zip } = await make(frontPanel());
+    const codes = async (mostBytes: number) =>
+      (await makeBoard(await nodeTools.engine(), frontPanel(), { choice: usualBoard, shop: loose, mostBytes, name: 'board', told: [] })).evidence.findings.map(
+        (f) => f.code,
+      );
+    expect([await codes(zip.length), await codes(zip.length - 1)]).toEqual([[], ['too-long']]);
+  });
+  test('what is proved is what was kept: bytes that change on the way are a stop', async () => {
+    const kept = async (zip: Uint8Array) => zipSync(Object.fromEntries(Object.entries(unzipSync(zip)).filter(([n]) => !n.includes('mask_top'))));
+    const { evidence } = await makeBoard(await nodeTools.engine(), frontPanel(), { choice: usualBoard, shop: null, name: 'board', told: [] }, kept);
+    expect(evidence.verdict).toBe('stop');
+  });
   test('a shop is a receiver: its rules have limits, it takes zips and no file of a part, and goes into no release', () => {
     const ready = readyReceivers.find(isBoardShop)!;
     expect(checkReceiver(JSON.stringify(ready))).toEqual(ready);

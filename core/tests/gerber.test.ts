@@ -151,6 +151,13 @@ describe('what is no Gerber', () => {
     expect(() => readGerber(bytes(text))).toThrow(why);
     expect(() => readGerber(bytes(text))).toThrow(Unusable);
   });
+  test('a repeat of nothing ends at once; scales and sizes beyond any board are refused, at their limits taken', () => {
+    expect(readGerber(bytes(`${head}%SRX999999Y999999I1J1*%\n%SR*%\nM02*`)).objects).toEqual([]);
+    const with_ = (scale: string, size: string) => () => readGerber(bytes(`${head}%ADD10C,${size}*%\nD10*\n%LS${scale}*%\nX0Y0D03*\nM02*`));
+    expect(with_('1000', '100000')).not.toThrow();
+    expect(with_('1000.1', '1')).toThrow(/at most 1000/);
+    expect(with_('1', '100000.1')).toThrow(/more than 100,000/);
+  });
   test('a file that is cut off, and a region that is open, are stops', () => {
     expect(readGerber(bytes(head)).findings.map((f) => [f.severity, f.message])).toEqual([['stop', expect.stringContaining('cut off')]]);
     expect(readGerber(bytes(`${head}G36*\nG01*\nX0Y0D02*\nX1Y1D01*\nM02*`)).findings.map((f) => f.severity)).toEqual(['stop']);

@@ -13,7 +13,7 @@ import { Images } from '../formats/gerber/image.ts';
 import type { Track } from '../formats/gerber/write.ts';
 import { proveBoard } from './prove.ts';
 import { receiveBoard, toolsOf, type ReceivedBoard } from '../formats/gerber/pack.ts';
-import { shopFindings } from './rules.ts';
+import { shopFindings, sizeFindings, tooLong } from './rules.ts';
 
 /** A board with its files, what a shop reads from them, and the proof. */
 export interface BoardMade {
@@ -28,7 +28,7 @@ export interface BoardMade {
 }
 
 /**
- * Makes the files of a board, reads their zip back as a shop does, and holds it against the design.
+ * Makes the files of a board (of a panel only its size is held to the shop's rules, small holes along its tabs are meant to break), reads their zip back as a shop does, and holds it against the design.
  * @param how shop: whose rules it is held to; name: what its files are called by
  * @param keep what is kept of the zip's bytes is what is read back
  * @throws Unusable when the drawing has no closed edge, or no panel can be made of it
@@ -36,7 +36,7 @@ export interface BoardMade {
 export async function makeBoard(
   engine: Engine,
   drawing: Drawing,
-  how: { choice: BoardChoice; shop: BoardShop | null; name: string; told: readonly Finding[] },
+  how: { choice: BoardChoice; shop: BoardShop | null; mostBytes?: number; name: string; told: readonly Finding[] },
   keep: (zip: Uint8Array, files: readonly BoardFile[]) => Promise<Uint8Array> = async (zip) => zip,
 ): Promise<BoardMade> {
   const { choice, shop, name, told } = how;
@@ -45,13 +45,16 @@ export async function makeBoard(
   const files = boardFiles(whole, choice, name);
   const zip = await keep(boardZip(files), files);
   const received = receiveBoard(zip);
-  const findings = [...told, ...one.findings, ...(shop ? shopFindings(one, choice, shop) : []), ...(shop && choice.panel ? sizeOnly(whole, choice, shop) : [])];
+  const findings = [
+    ...tooLong(zip, how.mostBytes),
+    ...told,
+    ...one.findings,
+    ...(shop ? shopFindings(one, choice, shop) : []),
+    ...(shop && choice.panel ? sizeFindings(whole, shop) : []),
+  ];
   const evidence = proveBoard({ engine, board: whole, choice }, received, [...findings, ...layFindings(engine, received, shop?.leastClearance ?? 0)]);
   return { one, whole, contours, files, zip, received, evidence };
 }
-
-/** Of a panel only its size is held to the rules: small holes along its tabs are meant to break. */
-const sizeOnly = (board: Board, choice: BoardChoice, shop: BoardShop): Finding[] => shopFindings({ ...board, holes: [], slots: [], cutOuts: [], edges: [] }, choice, shop).filter((f) => f.code === 'too-large'); // prettier-ignore
 
 /** Less than this of a legend over a hole is rounding, mm2. */
 const leastLost = 1e-3;

@@ -37,7 +37,7 @@ export function shopFindings(board: Board, choice: BoardChoice, shop: BoardShop)
     ...figures(board, choice, shop),
     ...few(corners(board, shop)),
     ...few(letters(board, shop)),
-    ...size(board, shop),
+    ...sizeFindings(board, shop),
   ];
 }
 
@@ -133,7 +133,12 @@ function letters(board: Board, { leastText }: BoardShop): Finding[] {
 export const fitsIn = ([x, y]: readonly [number, number], [w, h]: readonly [number, number]): boolean =>
   (x <= w + slack && y <= h + slack) || (y <= w + slack && x <= h + slack);
 
-function size({ box: [a, b, c, d] }: Board, { largest: [w, h] }: BoardShop): Finding[] {
+/** A board or panel that is larger than the shop makes. */
+export function sizeFindings({ box: [a, b, c, d] }: Board, { largest: [w, h] }: BoardShop): Finding[] {
   const [x, y] = [c - a, d - b];
   return fitsIn([x, y], [w, h]) ? [] : [breach('too-large', 'stop', `${f(x)} × ${f(y)} mm is larger than the shop makes (${w} × ${h} mm).`, 'Divide it, or choose another shop.')]; // prettier-ignore
 }
+
+/** A zip that is longer than the shop takes. */
+export const tooLong = (zip: Uint8Array, most = Infinity): Finding[] =>
+  zip.length <= most ? [] : [breach('too-long', 'stop', `The zip has ${zip.length.toLocaleString('en')} bytes; the shop takes ${most.toLocaleString('en')}.`, 'Write fewer boards at a time.')]; // prettier-ignore

@@ -3,6 +3,7 @@ import { basename, extname, join } from 'node:path';
 import { Unusable, worst, type Finding, type Severity } from '../base/finding.ts';
 import { sha256 } from '../base/sha256.ts';
 import { boardMeanings, maskColours, usualBoard, usualPanel, type BoardChoice, type BoardMeaning } from '../boards/choice.ts';
+import { boardZip, type BoardFile } from '../boards/files.ts';
 import { makeBoard } from '../boards/make.ts';
 import { boardSchema } from '../boards/schema.ts';
 import { figuresOf } from '../boards/view.ts';
@@ -123,14 +124,17 @@ async function run(given: Wish): Promise<Report> {
     (f) => f.severity !== 'clear',
   );
   const written: { file: string; bytes: number; sha256: string }[] = [];
-  const made = await makeBoard(engine, drawing, { choice: wish, shop: shop.boardShop, name, told }, async (zip, files) => {
+  const made = await makeBoard(engine, drawing, { choice: wish, shop: shop.boardShop, mostBytes: shop.mostBytes, name, told }, async (zip, files) => {
     if (!given.out) return zip;
     await mkdir(given.out, { recursive: true });
-    for (const f of given.zip ? [{ file: `${name}_board.zip`, bytes: zip }] : files) {
+    const kept: BoardFile[] = [];
+    for (const f of given.zip ? [{ file: `${name}_board.zip`, function: '', bytes: zip, sha256: '' }] : files) {
       const bytes = await store(join(given.out, f.file), [f.bytes]);
+      kept.push({ ...f, bytes });
       written.push({ file: join(given.out, f.file), bytes: bytes.length, sha256: sha256([bytes]) });
     }
-    return zip;
+    // What is read back is what lies on the disk.
+    return given.zip ? kept[0].bytes : boardZip(kept);
   });
   const { evidence, received, files } = made;
   const f = figuresOf(engine, received);

@@ -2,9 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { basename, extname } from 'node:path';
 import { Unusable } from '../base/finding.ts';
 import { receiveTable } from '../bender/receive.ts';
-import { fitsIn } from '../boards/rules.ts';
-import { figuresOf } from '../boards/view.ts';
-import { receiveBoard } from '../formats/gerber/pack.ts';
+import { shopReceives } from '../boards/shop.ts';
 import { nodeTools } from '../pipeline/node-tools.ts';
 import { command, type Asked, type Report } from '../command/command.ts';
 import { choiceOrNone } from '../command/option.ts';
@@ -39,12 +37,7 @@ function madeOfParts({ as, receiver }: Asked<typeof options>, ending: string, by
 async function boardReport(bytes: Uint8Array, asked: Receiver | null): Promise<Report> {
   const receiver = asked ?? readyReceivers.find(isBoardShop)!;
   if (!isBoardShop(receiver)) throw new Unusable('no-board-shop', `${receiver.name} (${receiver.process}) makes no boards.`, 'Name a board shop.');
-  const received = receiveBoard(bytes);
-  const f = figuresOf(await nodeTools.engine(), received);
-  const [w, h] = receiver.boardShop.largest;
-  const findings = [...received.findings];
-  if (!fitsIn(f.size, [w, h]))
-    findings.push({ code: 'too-large', severity: 'stop', count: 1, message: `${f.size.map((v) => Number(v.toFixed(3))).join(' × ')} mm is larger than ${receiver.name} makes (${w} × ${h} mm).`, remedy: 'Divide it, or choose another shop.' }); // prettier-ignore
+  const { received, figures: f, findings } = shopReceives(await nodeTools.engine(), bytes, receiver);
   const layers = received.layers.map((l) => ({
     file: l.file,
     kind: l.kind,

@@ -43,7 +43,10 @@ const mostListed = 3000;
 /** A contour's meaning for a page. */
 export type ListedContour = Omit<BoardContour, 'contour'>;
 
-async function made({ request, parts: [part], tools, progress }: Work<AboutBoard & { kind: string; name?: string }>): Promise<BoardMade> {
+async function made(
+  { request, parts: [part], tools, progress }: Work<AboutBoard & { kind: string; name?: string }>,
+  keep?: (zip: Uint8Array) => Promise<Uint8Array>,
+): Promise<BoardMade> {
   if (part.geometry.kind !== 'drawing') throw new Unusable('no-drawing', `"${part.summary.name}" is no drawing.`, 'Draw it flat first.');
   if (progress(0.1, 'laying out the board')) throw new Cancelled();
   const scale = scaleOfPart(part);
@@ -51,7 +54,12 @@ async function made({ request, parts: [part], tools, progress }: Work<AboutBoard
   const told: Finding[] = (part.summary.lost ?? []).filter((f) => f.severity !== 'clear');
   const { choice, receiver } = request;
   if (!isBoardShop(receiver)) throw new Unusable('no-board-shop', `${receiver.name} makes no boards.`, 'Choose a board shop.');
-  const board = await makeBoard(await tools.engine(), drawing, { choice, shop: receiver.boardShop, name: request.name ?? part.summary.name, told });
+  const board = await makeBoard(
+    await tools.engine(),
+    drawing,
+    { choice, shop: receiver.boardShop, mostBytes: receiver.mostBytes, name: request.name ?? part.summary.name, told },
+    keep,
+  );
   if (progress(0.8, 'read back')) throw new Cancelled();
   return board;
 }
@@ -85,9 +93,10 @@ export const boardFilesOperation: Operation<BoardFilesRequest> = {
   schema: Joi.object({ ...about, name: fileName }),
   parts: onePart,
   async run(work): Promise<Outcome> {
-    const board = await made(work);
     const zip = `${safeFileName(work.request.name)}_board.zip`;
-    const bytes = await work.keep(zip, [board.zip]);
+    // What is read back and proved are the bytes that were kept.
+    const board = await made(work, (bytes) => work.keep(zip, [bytes]));
+    const bytes = board.zip;
     return {
       report: {
         file: { fileName: zip, sha256: sha256([bytes]), bytes: bytes.length, evidence: board.evidence },

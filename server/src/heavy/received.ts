@@ -1,4 +1,6 @@
 import { basename, extname } from 'node:path';
+import { shopReceives } from 'tall-kite/boards/shop';
+import { nodeEngine } from 'tall-kite/engine/load';
 import { receiveTable } from 'tall-kite/bender/receive';
 import { asUnusable, type Finding } from 'tall-kite/base/finding';
 import { sizeOf } from 'tall-kite/geometry/box';
@@ -6,7 +8,7 @@ import { threeLengths } from 'tall-kite/base/figures';
 import { nodeKernels } from 'tall-kite/kernel/load';
 import { receiveDrawing } from 'tall-kite/processes/cutters';
 import { receiveFile } from 'tall-kite/processes/receive';
-import { isBender, type FileFormat, type Receiver } from 'tall-kite/receivers/receivers';
+import { isBender, isBoardShop, type FileFormat, type Receiver } from 'tall-kite/receivers/receivers';
 import type { ReceiveResult } from './heavy.ts';
 
 /** What the stand-in of a machine makes of bytes and a name, and nothing else: accepted with what it understood, or refused with the reason. */
@@ -17,6 +19,11 @@ export async function received(bytes: Uint8Array, fileName: string, receiver: Re
     if (isBender(receiver)) {
       const { name, developed, findings } = receiveTable(bytes, receiver, basename(fileName, extname(fileName)));
       return judged(`${name}, ${developed.toFixed(1)} mm developed`, findings);
+    }
+    if (isBoardShop(receiver)) {
+      const { figures, findings } = shopReceives(await nodeEngine(), bytes, receiver);
+      const holes = figures.holes.reduce((n, h) => n + h.count, 0);
+      return judged(`${threeLengths(figures.size)} mm, ${holes} ${holes === 1 ? 'hole' : 'holes'}`, findings);
     }
     if (receiver.cutter) {
       const got = await receiveDrawing(bytes, format, receiver);

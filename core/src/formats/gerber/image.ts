@@ -1,4 +1,5 @@
 import type { CrossSection } from 'manifold-3d';
+import { Unusable } from '../../base/finding.ts';
 import type { Engine } from '../../engine/engine.ts';
 import { endOf, startOf, turn, type ArcSegment, type P2 } from '../../curves/segment.ts';
 import type { DrillTool } from '../drill/read.ts';
@@ -14,7 +15,11 @@ const evenRadius = (radius: number, step: number): number => radius * Math.sqrt(
 
 /** Chords of an arc, so that its points lie within `fine` mm of it. */
 const stepsOf = (radius: number, sweep: number, fine: number): number =>
-  Math.max(2, Math.ceil(Math.abs(sweep) / (2 * Math.acos(Math.max(0.5, 1 - fine / Math.max(radius, fine * 2))))));
+  Math.min(mostSteps, Math.max(2, Math.ceil(Math.abs(sweep) / (2 * Math.acos(Math.max(0.5, 1 - fine / Math.max(radius, fine * 2)))))));
+/** So many chords stand for one arc at most: those of a circle of a kilometre to a ten-thousandth of a millimetre. */
+const mostSteps = 250_000;
+/** Images of more corners than that are no board. */
+const mostCorners = 60_000_000;
 
 function arcInto(arc: ArcSegment, fine: number, out: P2[]): void {
   const n = stepsOf(arc.radius, arc.sweep, fine);
@@ -76,14 +81,27 @@ export class Images {
   private readonly engine: Engine;
   /** How far corners of polygons may lie from their arcs, mm. */
   private readonly fine: number;
+  private made = 0;
   constructor(engine: Engine, fine = 1e-4) {
     this.engine = engine;
     this.fine = fine;
   }
 
+  /** Chains as rings of corners. @throws Unusable when all of them together are too many */
+  private corners(chains: readonly (readonly Track[])[]): P2[][] {
+    const out: P2[][] = [];
+    for (const c of chains) {
+      const ring = ringOfTracks(c, this.fine);
+      this.made += ring.length;
+      if (this.made > mostCorners) throw new Unusable('too-much', 'The layers of this board draw more than can be laid out.', 'Export them with fewer things.');
+      if (ring.length > 2) out.push(ring);
+    }
+    return out;
+  }
+
   /** Rings as one area, each by its own sense laid right way round. */
   private rings(chains: readonly (readonly Track[])[], fill: 'NonZero' | 'EvenOdd'): CrossSection {
-    const rings = chains.map((c) => ringOfTracks(c, this.fine)).filter((r) => r.length > 2);
+    const rings = this.corners(chains);
     if (fill === 'NonZero') for (const r of rings) if (signed(r) < 0) r.reverse();
     return rings.length === 0 ? this.engine.CrossSection.union([]) : this.engine.CrossSection.ofPolygons(rings, fill);
   }
@@ -146,7 +164,7 @@ export class Images {
   }
 
   private upright(chains: readonly (readonly Track[])[]): P2[][] {
-    const rings = chains.map((c) => ringOfTracks(c, this.fine)).filter((r) => r.length > 2);
+    const rings = this.corners(chains);
     for (const r of rings) if (signed(r) < 0) r.reverse();
     return rings;
   }

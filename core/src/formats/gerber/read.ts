@@ -41,6 +41,9 @@ export interface GerberFile {
 
 /** More things than that are no board. */
 export const mostObjects = 3_000_000;
+/** Apertures larger than that, or set down larger by that, are no board. */
+const mostSize = 100_000;
+const mostScale = 1000;
 const plain: Setting = { mirrorX: false, mirrorY: false, scale: 1, angle: 0 };
 
 interface Repeat {
@@ -166,6 +169,7 @@ class GerberReader {
     if (!m) throw this.bad(`"AD${rest.slice(0, 20)}" defines no aperture`);
     if (this.unit === 0) throw this.bad('an aperture is defined before the unit');
     const params = m[3] === undefined ? [] : m[3].split('X').map(Number);
+    if (params.some((v) => Math.abs(v) > mostSize)) throw this.bad(`aperture D${m[1]} has a size of more than ${mostSize.toLocaleString('en')}`);
     if (!params.every(Number.isFinite)) throw this.bad(`aperture D${m[1]} has a size that is no number`);
     if (Number(m[1]) < 10) throw this.bad('aperture numbers begin at 10');
     this.apertures.set(Number(m[1]), this.aperture(m[2], params));
@@ -198,7 +202,7 @@ class GerberReader {
   }
   scaleBy(rest: string): void {
     const scale = this.number(rest);
-    if (!(scale > 0)) throw this.bad('a scale must be more than 0');
+    if (!(scale > 0 && scale <= mostScale)) throw this.bad(`a scale must be more than 0 and at most ${mostScale}`);
     this.setting = { ...this.setting, scale };
   }
   private number(text: string): number {
@@ -220,6 +224,7 @@ class GerberReader {
     const once = this.objects;
     this.objects = before;
     this.repeat = null;
+    if (once.length === 0) return;
     this.counted(once.length * (how.nx * how.ny - 1));
     for (let i = 0; i < how.nx; i++) for (let j = 0; j < how.ny; j++) for (const o of once) this.objects.push(movedObject(o, [i * how.dx, j * how.dy]));
   }
@@ -385,6 +390,7 @@ class GerberReader {
 
   private flash(at: P2, aperture: Aperture): void {
     if (!aperture.block) {
+      this.counted(aperture.areas.length);
       this.put({ kind: 'flash', dark: this.dark, at, aperture, setting: this.setting });
       return;
     }
