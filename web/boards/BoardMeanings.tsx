@@ -12,7 +12,7 @@ const mostSingle = 60;
 type Listed = NonNullable<BoardTools['board']>['contours'];
 
 /** What each layer, and each contour, is on the board, with why; and to be said otherwise. */
-export function BoardMeanings({ tools, pointed, point }: { tools: BoardTools; pointed: number | null; point: (n: number | null) => void }) {
+export function BoardMeanings({ tools }: { tools: BoardTools }) {
   const { board, choice, set } = tools;
   const layers = useMemo(() => {
     const by = new Map<string, Listed>();
@@ -48,7 +48,7 @@ export function BoardMeanings({ tools, pointed, point }: { tools: BoardTools; po
           {list.length <= mostSingle && (
             <Fold title={list.length === 1 ? 'This contour' : 'Each by itself'}>
               {list.map((c) => (
-                <div key={c.number} className={style.single} aria-current={c.number === pointed || undefined} onFocus={() => point(c.number)}>
+                <div key={c.number} className={style.single}>
                   <span className="figure">{c.number + 1}</span>
                   <Choice
                     label={`Contour ${c.number + 1} is`}

@@ -1,7 +1,6 @@
 'use client';
 import { Button } from 'antd';
 import Link from 'next/link';
-import { useState } from 'react';
 import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
 import { JobPage } from '@/shell/JobPage.tsx';
 import { useJob, type JobTools } from '@/shell/useJob.ts';
@@ -34,7 +33,6 @@ export function BoardPage({ jobId, partId }: { jobId: string; partId: string }) 
 
 function Body({ tools, partId }: { tools: JobTools; partId: string }) {
   const board = useBoard(tools, partId);
-  const [pointed, setPointed] = useState<number | null>(null);
   const { operation, part } = board;
   if (!part || part.summary.kind !== 'drawing')
     return (
@@ -48,7 +46,7 @@ function Body({ tools, partId }: { tools: JobTools; partId: string }) {
     <>
       <Behind board={board} tools={tools} />
       <div className={`table ${style.three}`}>
-        <BoardMeanings tools={board} pointed={pointed} point={setPointed} />
+        <BoardMeanings tools={board} />
         <Stage board={board} tools={tools} />
         <BoardPanel board={board} tools={tools} />
       </div>

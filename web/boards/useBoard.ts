@@ -1,6 +1,7 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import { useMemo, useRef, useState } from 'react';
+import { orderedText } from 'tall-kite/base/ordered';
 import { usualBoard, type BoardChoice } from 'tall-kite/boards/choice';
 import { isBoardShop, type BoardShopReceiver, type Receiver } from 'tall-kite/receivers/receivers';
 import type { OperationReport } from '@tall-kite/server/operations/requests';
@@ -57,16 +58,10 @@ function useWish(asked: { choice: BoardChoice; receiver: Receiver } | null) {
     shops,
     shop,
     /** What is shown was made for other choices. */
-    changed: asked !== null && (ordered(asked.choice) !== ordered(choice) || (shop !== null && ordered(asked.receiver) !== ordered(shop))),
+    changed: asked !== null && (orderedText(asked.choice) !== orderedText(choice) || (shop !== null && orderedText(asked.receiver) !== orderedText(shop))),
     set: (some: Partial<BoardChoice>) => setChanges((now) => ({ ...now, ...some })),
     setShop: setShopId,
   };
 }
-
-/** One text for equal data, whatever the order of its keys: what comes back from the database has another. */
-const ordered = (v: unknown): string =>
-  JSON.stringify(v, (_, x: unknown) =>
-    x !== null && typeof x === 'object' && !Array.isArray(x) ? Object.fromEntries(Object.entries(x).sort(([a], [b]) => (a < b ? -1 : 1))) : x,
-  );
 
 export type BoardTools = ReturnType<typeof useBoard>;

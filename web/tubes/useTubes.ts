@@ -1,6 +1,7 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useMemo, useState } from 'react';
+import { orderedText } from 'tall-kite/base/ordered';
 import { usualBender, type BenderRules } from 'tall-kite/bender/rules';
 import type { OperationReport } from '@tall-kite/server/operations/requests';
 import { ask } from '@/shell/ask.ts';
@@ -71,10 +72,7 @@ function useWish(asked: Wish | null) {
 const partsOf = (job: JobTools['job']) => (job?.parts ?? []).filter((p) => !p.leftOut && p.summary.kind !== 'drawing');
 
 type Wish = { bender: BenderRules; machine: string; toDie: boolean; fit: number | null };
-/** Everything that is said of a bender, in one order: what comes back from the database has another. */
-const said = ({ dies, clamp, leastRadius, longest, material, density, allowances, rules }: BenderRules) =>
-  JSON.stringify([dies, clamp, leastRadius, longest, material, density, allowances, rules.map((r) => [r.material, r.radius, r.ratio, r.offset, r.elongation])]);
-const differs = (a: Wish, b: Wish) => said(a.bender) !== said(b.bender) || a.toDie !== b.toDie || a.fit !== b.fit;
+const differs = (a: Wish, b: Wish) => orderedText(a.bender) !== orderedText(b.bender) || a.toDie !== b.toDie || a.fit !== b.fit;
 
 const shownOf = (report: OperationReport | undefined) => ({ tubes: report?.tubes ?? null, leftOut: report?.leftOut ?? [], findings: report?.findings ?? [] });
 

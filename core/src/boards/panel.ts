@@ -3,7 +3,7 @@ import { transformed } from '../curves/affine.ts';
 import { areaOfContour, contourOf, lengthOfContour } from '../curves/drawing.ts';
 import type { Box2 } from '../curves/measure.ts';
 import { lengthOf } from '../curves/measure.ts';
-import { directionAt, fromBulge, pieceOf, startOf, type P2, type Segment } from '../curves/segment.ts';
+import { directionAt, endOf, fromBulge, pieceOf, reversed, startOf, type P2 } from '../curves/segment.ts';
 import type { Track } from '../formats/gerber/write.ts';
 import type { Board, Chain, Side } from './board.ts';
 import type { PanelChoice } from './choice.ts';
@@ -211,9 +211,5 @@ function outset(chain: readonly Track[], gap: number): Track[] {
   return out;
 }
 
-const endOfChain = (chain: Chain): P2 => {
-  const last = chain[chain.length - 1] as Segment & Track;
-  return last.kind === 'line' ? last.b : ([last.centre[0] + last.radius * Math.cos(last.start + last.sweep), last.centre[1] + last.radius * Math.sin(last.start + last.sweep)] as P2); // prettier-ignore
-};
-const reversedChain = (chain: Chain): Track[] =>
-  [...chain].reverse().map((t): Track => (t.kind === 'line' ? { kind: 'line', a: t.b, b: t.a } : { ...t, start: t.start + t.sweep, sweep: -t.sweep }));
+const endOfChain = (chain: Chain): P2 => endOf(chain[chain.length - 1]);
+const reversedChain = (chain: Chain): Track[] => [...chain].reverse().map((t) => reversed(t) as Track);

@@ -2,7 +2,7 @@ import type { CrossSection } from 'manifold-3d';
 import type { Finding } from '../base/finding.ts';
 import { drawingDistance } from '../curves/compare.ts';
 import { areaOfContour, contourOf, lengthOfContour, type Contour, type Drawing } from '../curves/drawing.ts';
-import { distance, type P2 } from '../curves/segment.ts';
+import { distance, endOf, type P2 } from '../curves/segment.ts';
 import type { Engine } from '../engine/engine.ts';
 import { Images, ringOfTracks } from '../formats/gerber/image.ts';
 import type { GerberObject } from '../formats/gerber/read.ts';
@@ -87,7 +87,7 @@ class Designed {
     const discs = rings.length > 0 ? [this.engine.CrossSection.ofPolygons(rings, 'NonZero')] : [];
     const paths = wanted(slots).map(({ path, width }) => {
       // What a bit covers along a path: its discs at all corners, and the strips between them.
-      const points = [...ringOfTracks(path, this.fine), endOfChain(path)];
+      const points = [...ringOfTracks(path, this.fine), endOf(path[path.length - 1])];
       return this.united([...points.map((p) => this.disc(p, width / 2 + by)), ...points.slice(1).map((q, i) => this.strip(points[i], q, width / 2 + by))]);
     });
     return this.united([...discs, ...paths]);
@@ -148,11 +148,6 @@ class Designed {
     return this.plus(this.inside(this.board[side].legendFilled), spot);
   }
 }
-
-const endOfChain = (path: Chain): P2 => {
-  const last = path[path.length - 1];
-  return last.kind === 'line' ? last.b : [last.centre[0] + last.radius * Math.cos(last.start + last.sweep), last.centre[1] + last.radius * Math.sin(last.start + last.sweep)]; // prettier-ignore
-};
 
 /** What lies nearer to where it should be than this is there, mm. */
 const place = 2e-3;

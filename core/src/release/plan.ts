@@ -1,5 +1,6 @@
 import { misfit, type Skip } from './misfit.ts';
 import { layOut, type Laid, type LayItem } from '../beds/layout.ts';
+import { orderedText } from '../base/ordered.ts';
 import { sha256 } from '../base/sha256.ts';
 import { Unusable } from '../base/finding.ts';
 import { boxCorners } from '../geometry/box.ts';
@@ -56,10 +57,7 @@ export interface Plan {
 
 type Draft = Omit<ReleaseRow, 'key' | 'name' | 'input'> & { figures: NameFigures };
 
-/** Keys in order, so that equal data has one hash however it was written down. Method: RFC 8785, section 3.2.3. */
-const ordered = (_key: string, v: unknown): unknown =>
-  v !== null && typeof v === 'object' && !Array.isArray(v) ? Object.fromEntries(Object.entries(v).sort(([a], [b]) => (a < b ? -1 : 1))) : v;
-const hashed = (v: unknown) => sha256([new TextEncoder().encode(JSON.stringify(v, ordered))]);
+const hashed = (v: unknown) => sha256([new TextEncoder().encode(orderedText(v))]);
 const thicknessText = (t: number | null) => (t === null ? '' : `${Number(t.toFixed(3))}mm`);
 
 /** What is remembered of a part for the next revision. */

@@ -2,7 +2,7 @@ import { contourOf, type Contour, type Layer } from '../../curves/drawing.ts';
 import { circle, fromBulge, type P2, type Segment } from '../../curves/segment.ts';
 import type { DrillTool } from '../drill/read.ts';
 import { chainedContours, contoursOfGerber } from './pack.ts';
-import { settledTrack, type GerberFile } from './read.ts';
+import { movedTrack, settledTrack, type GerberFile } from './read.ts';
 
 /** Lines of a pen chained where they meet, contours of regions and of what is flashed; what is taken away again stands among them, told by the layer's name. */
 export function layerOfGerber(file: GerberFile, name: string): Layer[] {
@@ -12,7 +12,7 @@ export function layerOfGerber(file: GerberFile, name: string): Layer[] {
       o.kind !== 'flash'
         ? []
         : o.aperture.areas.flatMap((a) =>
-            a.chains.map((c) => contourOf(c.map((t): Segment => { const s = settledTrack(t, o.setting); return s.kind === 'line' ? { kind: 'line', a: [s.a[0] + o.at[0], s.a[1] + o.at[1]], b: [s.b[0] + o.at[0], s.b[1] + o.at[1]] } : { ...s, centre: [s.centre[0] + o.at[0], s.centre[1] + o.at[1]] }; }), true)),
+            a.chains.map((c) => contourOf(c.map((t): Segment => movedTrack(settledTrack(t, o.setting), o.at)), true)),
           ),
     ); // prettier-ignore
     return [...chainedContours(contoursOfGerber(objects)), ...flashes];

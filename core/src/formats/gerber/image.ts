@@ -4,7 +4,7 @@ import type { Engine } from '../../engine/engine.ts';
 import { endOf, startOf, turn, type ArcSegment, type P2 } from '../../curves/segment.ts';
 import type { DrillTool } from '../drill/read.ts';
 import type { Area } from './macro.ts';
-import { settledTrack, type Aperture, type GerberObject, type Setting } from './read.ts';
+import { movedTrack, settledTrack, type Aperture, type GerberObject, type Setting } from './read.ts';
 import type { Track } from './write.ts';
 
 /**
@@ -115,7 +115,7 @@ export class Images {
 
   /** An aperture as it is set down at a place. */
   private flashed({ areas }: Aperture, setting: Setting, [x, y]: P2): CrossSection {
-    const put = ({ chains }: Area) => chains.map((c) => c.map((t) => shifted(settledTrack(t, setting), x, y)));
+    const put = ({ chains }: Area) => chains.map((c) => c.map((t) => movedTrack(settledTrack(t, setting), [x, y])));
     if (areas.every((a) => a.on)) return this.rings(areas.flatMap(put), 'NonZero');
     let out = this.engine.CrossSection.union([]);
     for (const a of areas) {
@@ -158,7 +158,7 @@ export class Images {
   /** The rings of a thing, each laid right way round, when what it covers goes round once by them; null for other things. */
   private plain(o: GerberObject): P2[][] | null {
     if (o.kind === 'flash' && o.aperture.areas.every((a) => a.on))
-      return this.upright(o.aperture.areas.flatMap((a) => a.chains.map((c) => c.map((t) => shifted(settledTrack(t, o.setting), o.at[0], o.at[1])))));
+      return this.upright(o.aperture.areas.flatMap((a) => a.chains.map((c) => c.map((t) => movedTrack(settledTrack(t, o.setting), o.at)))));
     if (o.kind === 'stroke' && o.aperture.diameter !== null && !isRing(o.track)) return this.upright(band(o.track, o.aperture.diameter * o.setting.scale));
     return null;
   }
@@ -215,8 +215,6 @@ export class Images {
 
 /** A full circle, drawn by a pen: it has an opening. */
 const isRing = (t: Track): boolean => t.kind === 'arc' && Math.abs(t.sweep) >= turn - 1e-9;
-const shifted = (t: Track, x: number, y: number): Track =>
-  t.kind === 'line' ? { kind: 'line', a: [t.a[0] + x, t.a[1] + y], b: [t.b[0] + x, t.b[1] + y] } : { ...t, centre: [t.centre[0] + x, t.centre[1] + y] };
 const inner = (arc: ArcSegment, fine: number): P2[] => {
   const out: P2[] = [];
   arcInto(arc, Math.max(fine, 1e-3), out);

@@ -506,7 +506,8 @@ function quadrantCentre(from: P2, to: P2, off: P2, ccw: boolean): P2 {
   return best;
 }
 
-const movedTrack = (t: Track, [dx, dy]: P2): Track =>
+/** A track moved. */
+export const movedTrack = (t: Track, [dx, dy]: P2): Track =>
   t.kind === 'line' ? { kind: 'line', a: [t.a[0] + dx, t.a[1] + dy], b: [t.b[0] + dx, t.b[1] + dy] } : { ...t, centre: [t.centre[0] + dx, t.centre[1] + dy] };
 
 function movedObject(o: GerberObject, by: P2): GerberObject {
