@@ -482,6 +482,13 @@ describe('read as designs', () => {
     // The drawing says its size in mm, whatever unit the file is in.
     expect((await read('board_profile.gbr')).summary.box.max.slice(0, 2).map((v) => Number(v.toFixed(6)))).toEqual([80, 50]);
   });
+  test('a pen that is not round: its width is told as lost, that of a round one is kept', async () => {
+    const read = async (pen: string) =>
+      (await readDesign(strToU8(`%FSLAX46Y46*%%MOMM*%%ADD10${pen}*%D10*G01*X0Y0D02*X5000000Y0D01*M02*`), 'a.gbr', nodeKernels)).parts[0];
+    const [square, round] = [await read('R,1X1'), await read('C,1')];
+    expect(square.summary.lost?.[0].message).toMatch(/pen that is not round/);
+    expect([round.summary.lost, (round.geometry as { drawing: Drawing }).drawing.layers[0].contours[0].width]).toEqual([undefined, 1]);
+  });
   test('what is no board says why', async () => {
     const zip = (files: Record<string, string>) => zipSync(Object.fromEntries(Object.entries(files).map(([n, t]) => [n, strToU8(t)])));
     await expect(readDesign(zip({ 'a.gbr': '%FSLAX46Y46*%%MOMM*%M02*' }), 'a.zip', nodeKernels)).rejects.toThrow(

@@ -1,3 +1,4 @@
+import type { Loss } from '../../base/loss.ts';
 import { contourOf, type Contour, type Layer } from '../../curves/drawing.ts';
 import { circle, fromBulge, type P2, type Segment } from '../../curves/segment.ts';
 import type { DrillTool } from '../drill/read.ts';
@@ -37,4 +38,10 @@ function obround(a: P2, b: P2, width: number): Contour {
   const [nx, ny] = [(-(b[1] - a[1]) / long) * (width / 2), ((b[0] - a[0]) / long) * (width / 2)];
   const at = ([x, y]: P2, k: number): P2 => [x + k * nx, y + k * ny];
   return contourOf([{ kind: 'line', a: at(a, -1), b: at(b, -1) }, fromBulge(at(b, -1), at(b, 1), 1), { kind: 'line', a: at(b, 1), b: at(a, 1) }, fromBulge(at(a, 1), at(a, -1), 1)], true); // prettier-ignore
+}
+
+/** What a drawing of a layer does not hold: the widths of pens that are not round. */
+export function lossesOfGerber({ objects }: GerberFile): Loss[] {
+  const odd = objects.filter((o) => o.kind === 'stroke' && o.aperture.diameter === null).length;
+  return odd === 0 ? [] : [{ what: 'width of lines by a pen that is not round', count: odd, why: 'a drawing holds the middle of a line' }];
 }

@@ -1,5 +1,6 @@
 import type { Reader } from '../format.ts';
-import { layerOfGerber } from './drawing.ts';
+import { lossFinding } from '../../base/loss.ts';
+import { layerOfGerber, lossesOfGerber } from './drawing.ts';
 import { looksLikeGerber } from './pack.ts';
 import { readGerber } from './read.ts';
 
@@ -10,6 +11,15 @@ export const reader: Reader = {
     const file = readGerber(bytes);
     const name = file.attributes.get('.FileFunction')?.slice(0, 1)[0]?.toLowerCase() ?? 'layer';
     const layers = layerOfGerber(file, name);
-    return { version: 'X2', unit: 'mm', metric: null, drawing: { layers, texts: [], points: [] }, leftOut: [], findings: file.findings };
+    const leftOut = lossesOfGerber(file);
+    const lost = lossFinding(leftOut);
+    return {
+      version: 'X2',
+      unit: 'mm',
+      metric: null,
+      drawing: { layers, texts: [], points: [] },
+      leftOut,
+      findings: [...file.findings, ...(lost ? [lost] : [])],
+    };
   },
 };
