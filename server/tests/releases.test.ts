@@ -4,6 +4,12 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { sql } from 'kysely';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { unzipSync, zipSync } from 'fflate';
+import { usualBoard } from 'tall-kite/boards/choice';
+import { makeBoard } from 'tall-kite/boards/make';
+import { contourOf } from 'tall-kite/curves/drawing';
+import { circle } from 'tall-kite/curves/segment';
+import { nodeEngine } from 'tall-kite/engine/load';
 import { nodeKernels } from 'tall-kite/kernel/load';
 import type { Manifest } from 'tall-kite/release/manifest';
 import { receiveFile } from 'tall-kite/processes/receive';
@@ -292,6 +298,23 @@ describe('runs', () => {
     const { rules, version } = (await storedReceivers(world.db)).find((r) => r.rules.id === 'curlew')!;
     await changeReceiver(world.db, 'curlew', version, { ...rules, bender: { ...rules.bender!, dies: [31, 45] } });
     expect(await run()).toEqual([['refused', expect.stringContaining('no die has radius 32 mm; the nearest has 31 mm')]]);
+    inboxes.kill('SIGKILL');
+  });
+
+  test('a board shop takes a zip of layers at its inbox, and refuses one without an outline, and what is no zip', async () => {
+    const inboxes = await world.inboxes(inboxPort);
+    const square = contourOf([[0, 0], [40, 0], [40, 30], [0, 30]].map((a, i, all) => ({ kind: 'line' as const, a: a as [number, number], b: all[(i + 1) % 4] as [number, number] })), true); // prettier-ignore
+    const round = contourOf([circle([10, 10], 1.6)], true);
+    const drawing = { layers: [{ name: 'board', colour: null, lineType: 'CONTINUOUS', contours: [square, round] }], texts: [], points: [] };
+    const { zip } = await makeBoard(await nodeEngine(), drawing, { choice: usualBoard, shop: null, name: 'plate', told: [] });
+    const without = zipSync(Object.fromEntries(Object.entries(unzipSync(zip)).filter(([n]) => !n.includes('profile'))));
+    const post = async (bytes: Uint8Array) => {
+      const answer = await fetch(`http://127.0.0.1:${inboxPort}/inbox/dipper?name=plate.zip`, { method: 'POST', body: Buffer.from(bytes) });
+      return [answer.status, ((await answer.json()) as { said: string }).said];
+    };
+    expect(await post(zip)).toEqual([200, '40.0 × 30.0 mm, 1 hole']);
+    expect(await post(without)).toEqual([422, expect.stringContaining('no layer with the outline')]);
+    expect(await post(new TextEncoder().encode('solid'))).toEqual([422, expect.stringContaining('no zip')]);
     inboxes.kill('SIGKILL');
   });
 
