@@ -4,6 +4,7 @@
 const rooms = [
   'base',
   'geometry',
+  'sparse',
   'engine',
   'curves',
   'trace',
@@ -37,6 +38,7 @@ const rooms = [
   'cutlist',
   'bender',
   'boards',
+  'patches',
   'command',
   'operations',
   'release',

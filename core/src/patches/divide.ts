@@ -1,0 +1,365 @@
+import { Unusable } from '../base/finding.ts';
+import { edgesOf, lastCorner, nextCorner, openEdge } from '../geometry/edges.ts';
+import { crossOfTriangle } from '../geometry/flat-regions.ts';
+import type { Mesh } from '../geometry/mesh.ts';
+import { add, cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
+import type { CutLine, Division } from './choice.ts';
+import { facesRound, type ExactSnap } from './exact.ts';
+
+/** A surface that may be cut along some of its edges: keys of those (see `edgeKey`). */
+export interface CutMesh {
+  mesh: Mesh;
+  face: Int32Array;
+  cut: Set<number>;
+}
+
+/** Vertices are numbered below this, so that two of them make one number. */
+const keyed = 2 ** 26;
+/** One number for an edge between two vertices, whichever comes first. It stays the same while vertices are added. */
+export const edgeKey = (a: number, b: number): number => (a < b ? a * keyed + b : b * keyed + a);
+export const endsOfKey = (key: number): [number, number] => [Math.floor(key / keyed), key % keyed];
+
+/** Points nearer to a plane than this share of the surface's diagonal lie on it. */
+const onPlane = 1e-9;
+/** Points nearer to a plane than this share of their shortest edge are moved onto it, so that no needles come of it. */
+const nearPlane = 0.25;
+
+const at = (p: ArrayLike<number>, v: number): Vec3 => [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]];
+
+export function diagonalOf({ positions: p }: Mesh): number {
+  const low = [Infinity, Infinity, Infinity];
+  const high = [-Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < p.length; i++) {
+    low[i % 3] = Math.min(low[i % 3], p[i]);
+    high[i % 3] = Math.max(high[i % 3], p[i]);
+  }
+  return Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]);
+}
+
+/**
+ * Puts edges where a plane goes through the surface: its triangles are parted there. Points that nearly lie on it are moved onto it along an
+ * edge, unless they lie on a border, an edge between faces, or a plane that was put through before.
+ */
+function parted(it: CutMesh, plane: { at: Vec3; normal: Vec3 }, held: Set<number>, snap: ExactSnap | null): CutMesh & { on: Set<number> } {
+  const p = Array.from(it.mesh.positions);
+  const t = it.mesh.triangles;
+  const n = p.length / 3;
+  const near = onPlane * diagonalOf(it.mesh);
+  const off = (v: number) => dot(sub(at(p, v), plane.at), plane.normal);
+  const d = Float64Array.from({ length: n }, (_, v) => off(v));
+  const { faces, rim } = facesRound(it.mesh, it.face);
+  for (let v = 0; v < n; v++) if (Math.abs(d[v]) <= near) d[v] = 0;
+  // Nearest edge ends on the other side, for points that are to be moved.
+  const across = new Map<number, { to: number; shortest: number }>();
+  for (let c = 0; c < t.length; c++) {
+    const [v, w] = [t[c], t[nextCorner(c)]];
+    for (const [a, b] of [
+      [v, w],
+      [w, v],
+    ]) {
+      const length = distance(at(p, a), at(p, b));
+      const known = across.get(a);
+      const better = d[a] * d[b] < 0 && (!known || known.to < 0 || Math.abs(d[b]) > Math.abs(d[known.to]));
+      across.set(a, { to: better ? b : (known?.to ?? -1), shortest: Math.min(known?.shortest ?? Infinity, length) });
+    }
+  }
+  const start = p.slice();
+  for (const key of it.cut) for (const v of endsOfKey(key)) held.add(v);
+  for (const [v, { to, shortest }] of across) {
+    if (to < 0 || rim[v] || faces[v].length > 1 || held.has(v) || Math.abs(d[v]) > nearPlane * shortest) continue;
+    const share = d[v] / (d[v] - d[to]);
+    if (share > 0.4) continue;
+    for (let k = 0; k < 3; k++) p[v * 3 + k] = start[v * 3 + k] + share * (start[to * 3 + k] - start[v * 3 + k]);
+    if (snap) for (const [k, x] of snap.toFace(faces[v][0], at(p, v)).entries()) p[v * 3 + k] = x;
+    d[v] = 0;
+  }
+  const middle = new Map<number, number>();
+  const cut = new Set(it.cut);
+  const cutAt = (a: number, b: number, own: readonly number[], onRim: boolean): number => {
+    const key = edgeKey(a, b);
+    const known = middle.get(key);
+    if (known !== undefined) return known;
+    const share = d[a] / (d[a] - d[b]);
+    let place = add(at(p, a), scaled(sub(at(p, b), at(p, a)), share));
+    if (snap) place = own.length > 1 || onRim ? snap.toEdge(own, place) : snap.toFace(own[0], place);
+    p.push(...place);
+    const v = p.length / 3 - 1;
+    middle.set(key, v);
+    if (cut.delete(key)) cut.add(edgeKey(a, v)).add(edgeKey(v, b));
+    return v;
+  };
+  const edges = edgesOf(t, n);
+  const triangles: number[] = [];
+  const face: number[] = [];
+  const put = (f: number, ...v: number[]) => {
+    triangles.push(...v);
+    for (let k = 0; k < v.length; k += 3) face.push(f);
+  };
+  for (let k = 0; k < t.length; k += 3) {
+    const f = it.face[k / 3];
+    const corners = [k, k + 1, k + 2].filter((c) => d[t[c]] * d[t[nextCorner(c)]] < 0);
+    if (corners.length === 0) {
+      put(f, t[k], t[k + 1], t[k + 2]);
+      continue;
+    }
+    const faceOf = (c: number) => {
+      const other = edges.across[c];
+      return { own: other < 0 ? [f] : [...new Set([f, it.face[(other / 3) | 0]])].sort((x, y) => x - y), onRim: other === openEdge };
+    };
+    const cutOf = (c: number) => {
+      const { own, onRim } = faceOf(c);
+      return cutAt(t[c], t[nextCorner(c)], own, onRim);
+    };
+    if (corners.length === 1) {
+      const [c] = corners;
+      const v = cutOf(c);
+      put(f, t[c], v, t[lastCorner(c)], v, t[nextCorner(c)], t[lastCorner(c)]);
+      continue;
+    }
+    // Two edges are cut: one corner lies alone.
+    const lone = [k, k + 1, k + 2].find((c) => !corners.includes(nextCorner(c)))!;
+    const [a, b, c] = [t[lone], t[nextCorner(lone)], t[lastCorner(lone)]];
+    const [v, w] = [cutOf(lone), cutOf(lastCorner(lone))];
+    // The shorter diagonal of what is left.
+    if (distance(at(p, v), at(p, c)) < distance(at(p, b), at(p, w))) put(f, a, v, w, v, b, c, v, c, w);
+    else put(f, a, v, w, v, b, w, w, b, c);
+  }
+  const on = new Set(middle.values());
+  for (let v = 0; v < n; v++) if (d[v] === 0) on.add(v);
+  for (const v of on) held.add(v);
+  return { mesh: { positions: Float64Array.from(p), triangles: Uint32Array.from(triangles) }, face: Int32Array.from(face), cut, on };
+}
+
+/** The mean normal of a surface, weighted by area. */
+function meanNormal(mesh: Mesh): Vec3 {
+  let sum: Vec3 = [0, 0, 0];
+  for (let t = 0; t < mesh.triangles.length / 3; t++) sum = add(sum, crossOfTriangle(mesh, t));
+  return sum;
+}
+
+/** How far each vertex lies from the nearest of some others along edges; Infinity where no way leads, and from where the way comes. @param only ways over these vertices */
+export function farFrom(mesh: Mesh, from: Iterable<number>, only: ReadonlySet<number> | null = null): { far: Float64Array; before: Int32Array } {
+  const { positions: p, triangles: t } = mesh;
+  const n = p.length / 3;
+  const starts = new Int32Array(n + 1);
+  for (const v of t) starts[v + 1] += 2;
+  for (let v = 0; v < n; v++) starts[v + 1] += starts[v];
+  const next = starts.slice();
+  const others = new Int32Array(t.length * 2);
+  for (let c = 0; c < t.length; c++) {
+    others[next[t[c]]++] = t[nextCorner(c)];
+    others[next[t[c]]++] = t[lastCorner(c)];
+  }
+  const far = new Float64Array(n).fill(Infinity);
+  const before = new Int32Array(n).fill(-1);
+  const heap = new Heap();
+  for (const v of from) {
+    far[v] = 0;
+    heap.put(v, 0);
+  }
+  for (let top = heap.take(); top; top = heap.take()) {
+    const [v, d] = top;
+    if (d > far[v]) continue;
+    for (let k = starts[v]; k < starts[v + 1]; k++) {
+      const w = others[k];
+      if (only && !only.has(w)) continue;
+      const along = d + distance(at(p, v), at(p, w));
+      if (along >= far[w]) continue;
+      far[w] = along;
+      before[w] = v;
+      heap.put(w, along);
+    }
+  }
+  return { far, before };
+}
+
+/** A heap of vertices by their distance. */
+class Heap {
+  private readonly items: [number, number][] = [];
+  put(v: number, d: number): void {
+    const { items } = this;
+    let i = items.push([v, d]) - 1;
+    while (i > 0 && items[(i - 1) >> 1][1] > d) {
+      items[i] = items[(i - 1) >> 1];
+      i = (i - 1) >> 1;
+    }
+    items[i] = [v, d];
+  }
+  take(): [number, number] | null {
+    const { items } = this;
+    if (items.length === 0) return null;
+    const top = items[0];
+    const last = items.pop()!;
+    if (items.length === 0) return top;
+    let i = 0;
+    for (;;) {
+      let child = 2 * i + 1;
+      if (child >= items.length) break;
+      if (child + 1 < items.length && items[child + 1][1] < items[child][1]) child++;
+      if (items[child][1] >= last[1]) break;
+      items[i] = items[child];
+      i = child;
+    }
+    items[i] = last;
+    return top;
+  }
+}
+
+/** Vertices on the border of a surface. */
+export function rimVertices({ triangles, positions }: Mesh): Set<number> {
+  const { across } = edgesOf(triangles, positions.length / 3);
+  const out = new Set<number>();
+  for (let c = 0; c < triangles.length; c++) if (across[c] === openEdge) out.add(triangles[c]).add(triangles[nextCorner(c)]);
+  return out;
+}
+
+/** The axis of gores when none is given: through the point farthest from the border, along the mean normal; of a closed surface through its middle, along its longest way. */
+export function usualAxis(mesh: Mesh): { at: Vec3; along: Vec3 } {
+  const rim = rimVertices(mesh);
+  const p = mesh.positions;
+  const normal = meanNormal(mesh);
+  if (rim.size > 0 && lengthOf(normal) > 0) {
+    const { far } = farFrom(mesh, rim);
+    let best = 0;
+    for (let v = 0; v < far.length; v++) if (far[v] < Infinity && far[v] > far[best]) best = v;
+    return { at: at(p, best), along: unit(normal) };
+  }
+  const middle: Vec3 = [0, 0, 0];
+  for (let i = 0; i < p.length; i++) middle[i % 3] += p[i] / (p.length / 3);
+  return { at: middle, along: longestWay(mesh) };
+}
+
+/** The axis of X, Y and Z along which a surface is longest. */
+function longestWay({ positions: p }: Mesh): Vec3 {
+  const low = [Infinity, Infinity, Infinity];
+  const high = [-Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < p.length; i++) {
+    low[i % 3] = Math.min(low[i % 3], p[i]);
+    high[i % 3] = Math.max(high[i % 3], p[i]);
+  }
+  const size = [0, 1, 2].map((k) => high[k] - low[k]);
+  const k = size.indexOf(Math.max(...size));
+  return [0, 1, 2].map((i) => (i === k ? 1 : 0)) as Vec3;
+}
+
+/**
+ * Cuts a surface into gores or panels: edges are put where planes go through it, and those between two pieces are cut.
+ * @throws Unusable when the planes part nothing
+ */
+export function divided(it: { mesh: Mesh; face: Int32Array }, how: Division, snap: ExactSnap | null): CutMesh {
+  if (how.by === 'none') return { ...it, cut: new Set() };
+  let now: CutMesh = { ...it, cut: new Set() };
+  const held = new Set<number>();
+  let pieceOf: (p: Vec3) => number;
+  if (how.by === 'gores') {
+    const axis = how.axis ?? usualAxis(it.mesh);
+    if (!(lengthOf(axis.along) > 0)) throw new Unusable('no-axis', 'The axis of the gores has no direction.', 'Type one, as in 0,0,1.');
+    const z = unit(axis.along);
+    const x = unit(cross(z, Math.abs(z[0]) < 0.9 ? [1, 0, 0] : [0, 1, 0]));
+    const y = cross(z, x);
+    const normals = new Map<string, Vec3>();
+    for (let k = 0; k < how.count; k++) {
+      const a = (2 * Math.PI * k) / how.count;
+      const normal = add(scaled(x, -Math.sin(a)), scaled(y, Math.cos(a)));
+      // Half planes that lie opposite are one plane.
+      const same = (((2 * k) / how.count) % 1).toFixed(9);
+      if (!normals.has(same)) normals.set(same, normal);
+    }
+    for (const normal of normals.values()) now = parted(now, { at: axis.at, normal }, held, snap);
+    pieceOf = (p) => {
+      const r = sub(p, axis.at);
+      const turn = Math.atan2(dot(r, y), dot(r, x)) / (2 * Math.PI);
+      return Math.floor((turn - Math.floor(turn)) * how.count) % how.count;
+    };
+  } else {
+    const way = unit(how.across ?? longestWay(it.mesh));
+    if (!(lengthOf(way) > 0)) throw new Unusable('no-direction', 'The direction across the panels has no length.', 'Type one, as in 1,0,0.');
+    let [low, high] = [Infinity, -Infinity];
+    for (let v = 0; v < it.mesh.positions.length / 3; v++) {
+      const s = dot(at(it.mesh.positions, v), way);
+      low = Math.min(low, s);
+      high = Math.max(high, s);
+    }
+    const step = (high - low) / how.count;
+    for (let k = 1; k < how.count; k++) now = parted(now, { at: scaled(way, low + k * step), normal: way }, held, snap);
+    pieceOf = (p) => Math.min(how.count - 1, Math.max(0, Math.floor((dot(p, way) - low) / step)));
+  }
+  return { mesh: now.mesh, face: now.face, cut: between(now.mesh, pieceOf) };
+}
+
+/** Edges whose two triangles belong to different pieces, by their middles. */
+function between({ positions: p, triangles: t }: Mesh, pieceOf: (p: Vec3) => number): Set<number> {
+  const n = p.length / 3;
+  const piece = new Int32Array(t.length / 3);
+  for (let k = 0; k < piece.length; k++) piece[k] = pieceOf(scaled(add(add(at(p, t[k * 3]), at(p, t[k * 3 + 1])), at(p, t[k * 3 + 2])), 1 / 3));
+  const { across } = edgesOf(t, n);
+  const cut = new Set<number>();
+  for (let c = 0; c < t.length; c++) {
+    if (across[c] > c && piece[(c / 3) | 0] !== piece[(across[c] / 3) | 0]) cut.add(edgeKey(t[c], t[nextCorner(c)]));
+  }
+  return cut;
+}
+
+/** The vertex nearest to a place. */
+export function vertexNear({ positions: p }: Mesh, place: Vec3): number {
+  let best = 0;
+  for (let v = 1; v < p.length / 3; v++) if (distance(at(p, v), place) < distance(at(p, best), place)) best = v;
+  return best;
+}
+
+/** Where a cut may end: on the border, or on another cut. */
+function endVertices({ mesh, cut }: CutMesh): Set<number> {
+  const out = rimVertices(mesh);
+  for (const key of cut) for (const v of endsOfKey(key)) out.add(v);
+  return out;
+}
+
+/** The mean normal of the triangles at a vertex. */
+function normalAt(mesh: Mesh, v: number): Vec3 {
+  let sum: Vec3 = [0, 0, 0];
+  for (let c = 0; c < mesh.triangles.length; c++) if (mesh.triangles[c] === v) sum = add(sum, crossOfTriangle(mesh, (c / 3) | 0));
+  return lengthOf(sum) > 0 ? unit(sum) : [0, 0, 1];
+}
+
+/**
+ * Cuts from a place to another, or to the nearest border or cut: straight, where the plane that stands on the surface through both ends goes
+ * through it; along edges where that leads nowhere.
+ * @returns the surface with the cut, where it begins and ends, and how long it is, mm
+ */
+export function cutAlong(it: CutMesh, line: CutLine, snap: ExactSnap | null): { cut: CutMesh; from: Vec3; to: Vec3; length: number } {
+  const from = vertexNear(it.mesh, line.from);
+  const ends = line.to === null ? endVertices(it) : new Set([vertexNear(it.mesh, line.to)]);
+  ends.delete(from);
+  if (ends.size === 0) throw new Unusable('no-border', 'The surface has no border that a cut could run to.', 'Name where the cut ends, too.');
+  const { far, before } = farFrom(it.mesh, ends);
+  if (!(far[from] < Infinity)) throw new Unusable('no-way', 'No way along the surface leads from one end of the cut to the other.', 'Pick two places on one piece.');
+  const along = [from];
+  for (let v = from; before[v] >= 0; v = before[v]) along.push(before[v]);
+  const end = along[along.length - 1];
+  const [a, b] = [at(it.mesh.positions, from), at(it.mesh.positions, end)];
+  const normal = cross(sub(b, a), add(normalAt(it.mesh, from), normalAt(it.mesh, end)));
+  const straight = lengthOf(normal) > 1e-6 * distance(a, b) ? straightCut(it, { at: a, normal: unit(normal) }, from, b, line.to === null ? null : end, snap) : null;
+  if (straight && straight.length <= far[from] * 1.2) return { ...straight, from: a };
+  const cut = new Set(it.cut);
+  for (let i = 0; i + 1 < along.length; i++) cut.add(edgeKey(along[i], along[i + 1]));
+  return { cut: { ...it, cut }, from: a, to: b, length: far[from] };
+}
+
+/** The cut along a plane from a vertex to the end that lies nearest to a place; null when none is reached. */
+function straightCut(it: CutMesh, plane: { at: Vec3; normal: Vec3 }, from: number, near: Vec3, end: number | null, snap: ExactSnap | null) {
+  const held = new Set([from]);
+  if (end !== null) held.add(end);
+  const made = parted(it, plane, held, snap);
+  made.on.add(from);
+  if (end !== null) made.on.add(end);
+  const ends = end === null ? endVertices(made) : new Set([end]);
+  ends.delete(from);
+  const { far, before } = farFrom(made.mesh, [from], made.on);
+  let best = -1;
+  for (const v of ends)
+    if (far[v] < Infinity && (best < 0 || distance(at(made.mesh.positions, v), near) < distance(at(made.mesh.positions, best), near))) best = v;
+  if (best < 0) return null;
+  const cut = new Set(made.cut);
+  for (let v = best; before[v] >= 0; v = before[v]) cut.add(edgeKey(v, before[v]));
+  return { cut: { mesh: made.mesh, face: made.face, cut }, to: at(made.mesh.positions, best), length: far[best] };
+}

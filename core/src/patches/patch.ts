@@ -1,0 +1,147 @@
+import type { Finding } from '../base/finding.ts';
+import type { P2 } from '../curves/segment.ts';
+import type { Vec3 } from '../geometry/vector.ts';
+import type { Run } from './pieces.ts';
+import type { SpreadChoice } from './choice.ts';
+
+/** Figures of how a flat lies to its surface; stretches are flat over surface. Places are on the surface, mm. */
+export interface PatchStretch {
+  largest: number;
+  least: number;
+  largestAt: Vec3;
+  leastAt: Vec3;
+  areaLargest: number;
+  areaLeast: number;
+  /** Largest over least of any flat of a cap of the same curvature: no flat has less. Null for saddles. Source: Milnor 1969. */
+  bound: number | null;
+  /** What the material does on the surface: how much longer along and across the grain at most, and how far it shears, degrees. */
+  along: number;
+  across: number;
+  shear: number;
+}
+
+/** A piece of cloth, film or sheet: its part of the surface, and where that lies on the flat. */
+export interface PatchPiece {
+  name: string;
+  /** On the surface, 3 numbers a vertex, and on the drawing, 2 numbers a vertex; mm. */
+  surface: number[];
+  flat: number[];
+  triangles: number[];
+  loops: Run[][];
+  /** It unrolls: nothing is stretched. */
+  exact: boolean;
+  stretch: PatchStretch;
+  /** mm2, on the surface and on the flat. */
+  area: number;
+  flatArea: number;
+  /** Middle of the piece on the drawing, where its name stands. */
+  at: P2;
+}
+
+/** A side of a seam: the piece, its border loop and the run along it. */
+export interface SeamSide {
+  piece: number;
+  loop: number;
+  run: number;
+}
+
+export interface PatchSeam {
+  name: string;
+  /** On the surface, mm. */
+  length: number;
+  /** On the flat, one for each side, mm. */
+  flat: number[];
+  sides: SeamSide[];
+}
+
+/** A relief cut that was looked for, with what it saves: root mean square of stretch before and after, as rigid as possible, a share. */
+export interface ProposedCut {
+  from: Vec3;
+  to: Vec3;
+  length: number;
+  before: number;
+  after: number;
+}
+
+/** How flat pieces lie to the surface that they were spread from: what a file of them is held against. */
+export interface Patch {
+  pieces: PatchPiece[];
+  seams: PatchSeam[];
+  cuts: ProposedCut[];
+  /** Longest side that facets were to have, mm, how many there are, and how far they lie off the exact faces, mm. */
+  facets: { size: number; count: number; deviation: number };
+  choice: SpreadChoice;
+  /** Largest distance of the drawn lines from the flat's own border, measured, mm. */
+  deviation: number;
+  findings: Finding[];
+}
+
+/** What is known of a patch without its triangles. */
+export interface PatchFigures {
+  pieces: { name: string; exact: boolean; stretch: PatchStretch; area: number; flatArea: number; box: [number, number] }[];
+  seams: Pick<PatchSeam, 'name' | 'length' | 'flat'>[];
+  cuts: ProposedCut[];
+  facets: Patch['facets'];
+  area: number;
+  flatArea: number;
+  /** Of all pieces. */
+  stretch: PatchStretch;
+  deviation: number;
+}
+
+declare module '../curves/drawing.ts' {
+  interface Drawing {
+    /** The surface that it was spread from, when nothing was changed in it since. */
+    patch?: Patch;
+  }
+}
+
+/** Stretch of all pieces: the worst of each. */
+export function wholeStretch(pieces: readonly Pick<PatchPiece, 'stretch'>[]): PatchStretch {
+  const all = pieces.map((p) => p.stretch);
+  const most = all.reduce((a, b) => (b.largest > a.largest ? b : a));
+  const few = all.reduce((a, b) => (b.least < a.least ? b : a));
+  const bounds = all.map((s) => s.bound);
+  return {
+    largest: most.largest,
+    least: few.least,
+    largestAt: most.largestAt,
+    leastAt: few.leastAt,
+    areaLargest: Math.max(...all.map((s) => s.areaLargest)),
+    areaLeast: Math.min(...all.map((s) => s.areaLeast)),
+    bound: bounds.includes(null) ? null : Math.max(...(bounds as number[])),
+    along: Math.max(...all.map((s) => s.along)),
+    across: Math.max(...all.map((s) => s.across)),
+    shear: Math.max(...all.map((s) => s.shear)),
+  };
+}
+
+export function patchFigures({ pieces, seams, cuts, facets, deviation }: Patch): PatchFigures {
+  return {
+    pieces: pieces.map((p) => ({ name: p.name, exact: p.exact, stretch: p.stretch, area: p.area, flatArea: p.flatArea, box: sizeOf(p.flat) })),
+    seams: seams.map(({ name, length, flat }) => ({ name, length, flat })),
+    cuts,
+    facets,
+    area: pieces.reduce((n, p) => n + p.area, 0),
+    flatArea: pieces.reduce((n, p) => n + p.flatArea, 0),
+    stretch: wholeStretch(pieces),
+    deviation,
+  };
+}
+
+/** Width and height of flat points, mm. */
+export function sizeOf(flat: ArrayLike<number>): [number, number] {
+  const [left, bottom, right, top] = boxOfFlat(flat);
+  return [right - left, top - bottom];
+}
+
+export function boxOfFlat(flat: ArrayLike<number>): [number, number, number, number] {
+  const box: [number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < flat.length; i += 2) {
+    box[0] = Math.min(box[0], flat[i]);
+    box[1] = Math.min(box[1], flat[i + 1]);
+    box[2] = Math.max(box[2], flat[i]);
+    box[3] = Math.max(box[3], flat[i + 1]);
+  }
+  return box;
+}

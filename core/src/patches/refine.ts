@@ -1,0 +1,168 @@
+import { edgesOf, lastCorner, nextCorner } from '../geometry/edges.ts';
+import type { Mesh } from '../geometry/mesh.ts';
+import { cross, distance, dot, lengthOf, sub, unit, type Vec3 } from '../geometry/vector.ts';
+import { facesRound, type ExactSnap } from './exact.ts';
+
+/** Edges longer than this many times the facet size are halved. */
+const tooLong = 4 / 3;
+const rounds = 24;
+
+/** A mesh that grows: with the face of each triangle. */
+interface Growing {
+  positions: number[];
+  triangles: Uint32Array;
+  face: Int32Array;
+}
+
+const at = (p: ArrayLike<number>, v: number): Vec3 => [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]];
+
+/**
+ * Facets with no side much longer than `size`: long edges are halved, the longest first; on exact faces the new points lie on the face or the
+ * edge, edges are flipped where that makes angles better, and points move to the middle of their neighbours along the face. Facets of a mesh
+ * are only parted: its surface stays what it was.
+ * Source: Botsch and Kobbelt, A remeshing approach to multiresolution modeling, 2004, without its collapses.
+ *
+ * @param size mm
+ * @param most triangles at which it stops
+ */
+export function refined(mesh: Mesh, face: Int32Array, size: number, most: number, snap: ExactSnap | null): { mesh: Mesh; face: Int32Array } {
+  const now: Growing = { positions: Array.from(mesh.positions), triangles: mesh.triangles.slice(), face: face.slice() };
+  for (let round = 0; round < rounds; round++) {
+    const split = halved(now, size * tooLong, most, snap);
+    if (split === 0) break;
+    flipped(now, snap !== null);
+  }
+  if (snap) {
+    for (let round = 0; round < 4; round++) {
+      smoothed(now, snap);
+      flipped(now, true);
+    }
+  }
+  return { mesh: { positions: Float64Array.from(now.positions), triangles: now.triangles }, face: now.face };
+}
+
+/** Halves long edges, each triangle once a round. @returns how many */
+function halved(now: Growing, limit: number, most: number, snap: ExactSnap | null): number {
+  const { positions: p, triangles: t, face } = now;
+  const { across } = edgesOf(t, p.length / 3);
+  const long: { corner: number; length: number }[] = [];
+  for (let c = 0; c < t.length; c++) {
+    if (across[c] >= 0 && across[c] < c) continue;
+    const length = distance(at(p, t[c]), at(p, t[nextCorner(c)]));
+    if (length > limit) long.push({ corner: c, length });
+  }
+  long.sort((a, b) => b.length - a.length || a.corner - b.corner);
+  const used = new Uint8Array(t.length / 3);
+  const more: number[] = [];
+  const moreFaces: number[] = [];
+  const round = snap ? facesRound({ positions: Float64Array.from(p), triangles: t }, face) : null;
+  let count = 0;
+  for (const { corner } of long) {
+    const [one, other] = [(corner / 3) | 0, across[corner] < 0 ? -1 : (across[corner] / 3) | 0];
+    if (used[one] || (other >= 0 && used[other])) continue;
+    if (t.length / 3 + moreFaces.length >= most) break;
+    const [a, b] = [t[corner], t[nextCorner(corner)]];
+    const middle = at(p, a).map((v, k) => (v + p[b * 3 + k]) / 2) as Vec3;
+    const rim = other < 0 || face[one] !== face[other];
+    let place = middle;
+    if (snap) {
+      const own = other < 0 ? [face[one]] : [face[one], face[other]].sort((x, y) => x - y);
+      place = rim ? snap.toEdge(own, middle) : snap.toFace(face[one], middle);
+      // What lands far off has found another part of a bent edge.
+      if (distance(place, middle) > 0.5 * distance(at(p, a), at(p, b))) place = middle;
+    }
+    const v = p.length / 3;
+    p.push(...place);
+    if (round) round.faces.push([]);
+    for (const c of other < 0 ? [corner] : [corner, across[corner]]) {
+      const k = (c / 3) | 0;
+      const [from, to, tip] = [t[c], t[nextCorner(c)], t[lastCorner(c)]];
+      used[k] = 1;
+      t.set([from, v, tip], k * 3);
+      more.push(v, to, tip);
+      moreFaces.push(face[k]);
+    }
+    count++;
+  }
+  if (count > 0) {
+    now.triangles = new Uint32Array(t.length + more.length);
+    now.triangles.set(t);
+    now.triangles.set(more, t.length);
+    now.face = new Int32Array(face.length + moreFaces.length);
+    now.face.set(face);
+    now.face.set(moreFaces, face.length);
+  }
+  return count;
+}
+
+/** Flips edges within a face whose opposite angles are more than two right ones together: Delaunay's rule on the surface. */
+function flipped(now: Growing, curved: boolean): void {
+  const { positions: p, triangles: t, face } = now;
+  for (let pass = 0; pass < 4; pass++) {
+    const { across } = edgesOf(t, p.length / 3);
+    const used = new Uint8Array(t.length / 3);
+    const there = new Set<number>();
+    const n = p.length / 3;
+    const key = (a: number, b: number) => (a < b ? a * n + b : b * n + a);
+    for (let c = 0; c < t.length; c++) there.add(key(t[c], t[nextCorner(c)]));
+    let count = 0;
+    for (let c = 0; c < t.length; c++) {
+      const other = across[c];
+      if (other < c) continue;
+      const [one, two] = [(c / 3) | 0, (other / 3) | 0];
+      if (used[one] || used[two] || face[one] !== face[two]) continue;
+      const [a, b, x, y] = [t[c], t[nextCorner(c)], t[lastCorner(c)], t[lastCorner(other)]];
+      if (x === y || there.has(key(x, y))) continue;
+      const [A, B, X, Y] = [at(p, a), at(p, b), at(p, x), at(p, y)];
+      if (angle(A, X, B) + angle(A, Y, B) <= Math.PI + 1e-6) continue;
+      const [n1, n2] = [normal(A, B, X), normal(B, A, Y)];
+      const [m1, m2] = [normal(X, Y, B), normal(Y, X, A)];
+      if (!curved && dot(unit(n1), unit(n2)) < 1 - 1e-12) continue;
+      // Neither of the new triangles may turn over or be nearly nothing.
+      const whole = lengthOf(n1) + lengthOf(n2);
+      const [u, v] = [unit(n1), unit(n2)];
+      if (![m1, m2].every((m) => dot(m, u) > 0.02 * whole && dot(m, v) > 0.02 * whole)) continue;
+      t.set([x, y, b], one * 3);
+      t.set([y, x, a], two * 3);
+      there.delete(key(a, b));
+      there.add(key(x, y));
+      used[one] = used[two] = 1;
+      count++;
+    }
+    if (count === 0) return;
+  }
+}
+
+/** Points inside a face moved half way to the middle of their neighbours, along the face. */
+function smoothed(now: Growing, snap: ExactSnap): void {
+  const { positions: p, triangles: t, face } = now;
+  const n = p.length / 3;
+  const { faces, rim } = facesRound({ positions: Float64Array.from(p), triangles: t }, face);
+  const sum = new Float64Array(n * 3);
+  const count = new Int32Array(n);
+  for (let c = 0; c < t.length; c++) {
+    const [v, w] = [t[c], t[nextCorner(c)]];
+    for (let k = 0; k < 3; k++) sum[v * 3 + k] += p[w * 3 + k];
+    count[v]++;
+  }
+  const before = p.slice();
+  for (let v = 0; v < n; v++) {
+    if (rim[v] || faces[v].length !== 1 || count[v] === 0) continue;
+    const middle = [0, 1, 2].map((k) => (p[v * 3 + k] + sum[v * 3 + k] / count[v]) / 2) as Vec3;
+    const place = snap.toFace(faces[v][0], middle);
+    for (let k = 0; k < 3; k++) p[v * 3 + k] = place[k];
+  }
+  // What a move has turned over goes back.
+  for (let k = 0; k < t.length; k += 3) {
+    const [a, b, c] = [t[k], t[k + 1], t[k + 2]];
+    const [was, is] = [normal(at(before, a), at(before, b), at(before, c)), normal(at(p, a), at(p, b), at(p, c))];
+    if (dot(was, is) > 0.2 * dot(was, was)) continue;
+    for (const v of [a, b, c]) for (let d = 0; d < 3; d++) p[v * 3 + d] = before[v * 3 + d];
+  }
+}
+
+const normal = (a: Vec3, b: Vec3, c: Vec3): Vec3 => cross(sub(b, a), sub(c, a));
+const angle = (a: Vec3, tip: Vec3, b: Vec3): number => {
+  const [u, v] = [sub(a, tip), sub(b, tip)];
+  return Math.atan2(lengthOf(cross(u, v)), dot(u, v));
+};
