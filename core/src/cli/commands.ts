@@ -15,6 +15,7 @@ import { raiseCommand } from './raise.ts';
 import { receiveCommand } from './receive.ts';
 import { releaseCommand } from './release.ts';
 import { sliceCommand } from './slice.ts';
+import { spreadCommand } from './spread.ts';
 import { stancesCommand } from './stances.ts';
 import { textCommand } from './text.ts';
 import { traceCommand } from './trace.ts';
@@ -26,6 +27,7 @@ export const commands: readonly Command[] = [
   writeCommand,
   receiveCommand,
   flattenCommand,
+  spreadCommand,
   developCommand,
   traceCommand,
   textCommand,

@@ -57,7 +57,7 @@ export function strokesOutlined(engine: Engine, drawing: Drawing, scale = 1, mos
       });
     }),
   }));
-  return { drawing: { ...drawing, pattern: undefined, picture: undefined, lettering: undefined, layers }, outlined, left, measured };
+  return { drawing: { ...drawing, pattern: undefined, patch: undefined, picture: undefined, lettering: undefined, layers }, outlined, left, measured };
 }
 
 /** Both parallels of a closed contour, when they have an exact form. */

@@ -1,5 +1,6 @@
 import type { LetteringOrigin } from '../text/lettering.ts';
 import type { Pressed, Bend, Feature, FoldBack } from './flat.ts';
+import type { PatchFigures } from './patch.ts';
 import type { Drawing, SegmentCounts } from '../curves/drawing.ts';
 import type { Finding } from '../base/finding.ts';
 import type { Loss } from '../base/loss.ts';
@@ -44,6 +45,8 @@ export interface PartSummary {
   drawing?: DrawingFigures | null;
   /** Figures of a flat pattern; absent for other drawings. */
   flat?: FlatFigures | null;
+  /** Figures of a spread surface; absent for other drawings. */
+  patch?: PatchFigures;
   /** The picture that a drawing was made of, and how; absent for other drawings. */
   traced?: Omit<PictureOrigin, 'edge'>;
   /** The words that a drawing was made of; absent for other drawings. */

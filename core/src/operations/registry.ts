@@ -16,6 +16,7 @@ import { lighterOperation } from './lighter.ts';
 import { mendOperation } from './mend.ts';
 import { mirrorOperation } from './mirror.ts';
 import { reliefOperation } from './relief.ts';
+import { spreadOperation } from './spread.ts';
 import { stancesOperation } from './stances.ts';
 import { engraveOperation, putTextOperation, textOperation, writingOperation } from './text.ts';
 import { greyReliefOperation, traceOperation, traceWaysOperation } from './trace.ts';
@@ -50,6 +51,7 @@ const all = [
   writingOperation,
   engraveOperation,
   flattenOperation,
+  spreadOperation,
   togetherOperation,
   bedOperation,
   cutListOperation,

@@ -7,6 +7,7 @@ import type { DrawingMendReport } from '../curves/mend.ts';
 import type { FullSoundness } from '../mesh/soundness/full-check.ts';
 import type { MendReport } from '../mesh/mend/mend.ts';
 import type { FlatFigures } from '../model/design.ts';
+import type { PatchFigures } from '../model/patch.ts';
 import type { Evidence } from '../prove/evidence.ts';
 import type { TraceWay } from '../trace/choice.ts';
 import type { PictureOrigin } from '../trace/origin.ts';
@@ -58,6 +59,8 @@ export interface OperationReport {
   drawn?: { contours: number; length: number; area: number; deviation: number };
   /** Figures of a flat pattern, with where each feature stands in the part (mm). */
   flat?: FlatFigures & { places: [number, number, number][] };
+  /** Figures of a spread surface. */
+  patch?: PatchFigures;
   /** Ways to see a picture, each with what would come of it. Lengths in mm where the size is known, else in pixels at 96 an inch. */
   ways?: {
     way: TraceWay;

@@ -81,7 +81,7 @@ function parted(it: CutMesh, plane: { at: Vec3; normal: Vec3 }, held: Set<number
     if (known !== undefined) return known;
     const share = d[a] / (d[a] - d[b]);
     let place = add(at(p, a), scaled(sub(at(p, b), at(p, a)), share));
-    if (snap) place = own.length > 1 || onRim ? snap.toEdge(own, place) : snap.toFace(own[0], place);
+    if (snap) place = own.length > 1 || onRim ? (snap.between(own, at(p, a), at(p, b), place) ?? place) : snap.toFace(own[0], place);
     p.push(...place);
     const v = p.length / 3 - 1;
     middle.set(key, v);
@@ -324,9 +324,10 @@ function normalAt(mesh: Mesh, v: number): Vec3 {
 /**
  * Cuts from a place to another, or to the nearest border or cut: straight, where the plane that stands on the surface through both ends goes
  * through it; along edges where that leads nowhere.
+ * @param ruling the way of the surface's straight lines, which the cut follows
  * @returns the surface with the cut, where it begins and ends, and how long it is, mm
  */
-export function cutAlong(it: CutMesh, line: CutLine, snap: ExactSnap | null): { cut: CutMesh; from: Vec3; to: Vec3; length: number } {
+export function cutAlong(it: CutMesh, line: CutLine, snap: ExactSnap | null, ruling: Vec3 | null = null): { cut: CutMesh; from: Vec3; to: Vec3; length: number } {
   const from = vertexNear(it.mesh, line.from);
   const ends = line.to === null ? endVertices(it) : new Set([vertexNear(it.mesh, line.to)]);
   ends.delete(from);
@@ -337,9 +338,9 @@ export function cutAlong(it: CutMesh, line: CutLine, snap: ExactSnap | null): { 
   for (let v = from; before[v] >= 0; v = before[v]) along.push(before[v]);
   const end = along[along.length - 1];
   const [a, b] = [at(it.mesh.positions, from), at(it.mesh.positions, end)];
-  const normal = cross(sub(b, a), add(normalAt(it.mesh, from), normalAt(it.mesh, end)));
-  const straight = lengthOf(normal) > 1e-6 * distance(a, b) ? straightCut(it, { at: a, normal: unit(normal) }, from, b, line.to === null ? null : end, snap) : null;
-  if (straight && straight.length <= far[from] * 1.2) return { ...straight, from: a };
+  const normal = ruling ? cross(ruling, normalAt(it.mesh, from)) : cross(sub(b, a), add(normalAt(it.mesh, from), normalAt(it.mesh, end)));
+  const straight = lengthOf(normal) > (ruling ? 1e-6 : 1e-6 * distance(a, b)) ? straightCut(it, { at: a, normal: unit(normal) }, from, b, line.to === null || ruling ? null : end, snap) : null;
+  if (straight && straight.length <= far[from] * (ruling ? 2 : 1.2)) return { ...straight, from: a };
   const cut = new Set(it.cut);
   for (let i = 0; i + 1 < along.length; i++) cut.add(edgeKey(along[i], along[i + 1]));
   return { cut: { ...it, cut }, from: a, to: b, length: far[from] };

@@ -1,4 +1,4 @@
-import { contourOf, type Contour, type Drawing, type Layer, type Meaning } from '../curves/drawing.ts';
+import { areaOfContour, contourOf, type Contour, type Drawing, type Layer, type Meaning } from '../curves/drawing.ts';
 import { transformed } from '../curves/affine.ts';
 import { chained } from '../curves/chain.ts';
 import { circleThrough } from '../curves/check.ts';
@@ -124,6 +124,8 @@ export async function drawnSpread(spread: Spread, engine: Engine, letters: Lette
     if (allowed) put(layerNames.sew, 'score', own.map((f) => f.contour));
     if (choice.inner) put(layerNames.inner, 'score', innerLines(it, flat).map((c) => fit(c, choice.deviation).contour));
     const at = middleOn(it, flat);
+    const drawn = outlines.map((c) => Math.abs(areaOfContour(c))).sort((a, b) => b - a);
+    const contoured = drawn.slice(1).reduce((n, v) => n - v, drawn[0]);
     pieces.push({
       name: nameOf(i),
       surface: Array.from(it.piece.mesh.positions),
@@ -132,8 +134,9 @@ export async function drawnSpread(spread: Spread, engine: Engine, letters: Lette
       loops: it.piece.loops,
       exact: it.exact,
       stretch: spread.stretches[i],
-      area: it.rest.area,
-      flatArea: it.stretch.flatArea,
+      // What unrolls exactly is as large as its outline, not as its facets.
+      area: it.exact ? contoured : it.rest.area,
+      flatArea: it.exact ? contoured : it.stretch.flatArea,
       at: at.place,
     });
     if (choice.writing) put(layerNames.writing, 'engrave', await named(nameOf(i), at, choice, letters));

@@ -117,7 +117,10 @@ export function layPiece(piece: Piece, choice: SpreadChoice, exact: ExactSolid |
     unfinished: false,
     ...as,
   });
-  const unrolled = (exact && developedFaces(mesh, piece.face, exact)) ?? unrolledFacets(mesh);
+  const developed = exact && developedFaces(mesh, piece.face, exact);
+  // Facets are chords of the exact faces: what is developed is no longer than those, whatever its facets say.
+  if (developed && flippedOn(developed, mesh.triangles) === 0) return laid(developed, { exact: true, bound: 1, stretch: unstretched(stretchOf(rest, mesh.triangles, developed)) });
+  const unrolled = unrolledFacets(mesh);
   if (unrolled && flippedOn(unrolled, mesh.triangles) === 0) return laid(unrolled, { exact: true, bound: 1 });
   going(0.05);
   let flat = conformalFlat(mesh, rest);
@@ -131,6 +134,8 @@ export function layPiece(piece: Piece, choice: SpreadChoice, exact: ExactSolid |
   }
   return finished(piece, { flat, rest, choice, laid, going });
 }
+
+const unstretched = (s: Stretch): Stretch => ({ ...s, largest: 1, least: 1, areaLargest: 1, areaLeast: 1 });
 
 /** The last steps: seams at their lengths, and the worst stretch made least. */
 function finished(

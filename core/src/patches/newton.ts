@@ -290,7 +290,7 @@ export class Spreading {
       if (!system.factor()) break;
       system.solve(step);
       const next = this.flat.map((v, i) => v + step[i]);
-      if (!(this.edgeError(next) < left)) break;
+      if (!(this.edgeError(next) < left) || firstFlip(this.flat, step, this.mesh.triangles) <= 1) break;
       this.flat = next;
     }
     return this.edgeError();

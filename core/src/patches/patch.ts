@@ -1,24 +1,8 @@
 import type { Finding } from '../base/finding.ts';
 import type { P2 } from '../curves/segment.ts';
-import type { Vec3 } from '../geometry/vector.ts';
+import type { FacetFigures, PatchFigures, PatchStretch, ProposedCut, SeamFigures } from '../model/patch.ts';
 import type { Run } from './pieces.ts';
 import type { SpreadChoice } from './choice.ts';
-
-/** Figures of how a flat lies to its surface; stretches are flat over surface. Places are on the surface, mm. */
-export interface PatchStretch {
-  largest: number;
-  least: number;
-  largestAt: Vec3;
-  leastAt: Vec3;
-  areaLargest: number;
-  areaLeast: number;
-  /** Largest over least of any flat of a cap of the same curvature: no flat has less. Null for saddles. Source: Milnor 1969. */
-  bound: number | null;
-  /** What the material does on the surface: how much longer along and across the grain at most, and how far it shears, degrees. */
-  along: number;
-  across: number;
-  shear: number;
-}
 
 /** A piece of cloth, film or sheet: its part of the surface, and where that lies on the flat. */
 export interface PatchPiece {
@@ -45,48 +29,23 @@ export interface SeamSide {
   run: number;
 }
 
-export interface PatchSeam {
-  name: string;
-  /** On the surface, mm. */
-  length: number;
-  /** On the flat, one for each side, mm. */
-  flat: number[];
+export interface PatchSeam extends SeamFigures {
   sides: SeamSide[];
 }
 
-/** A relief cut that was looked for, with what it saves: root mean square of stretch before and after, as rigid as possible, a share. */
-export interface ProposedCut {
-  from: Vec3;
-  to: Vec3;
-  length: number;
-  before: number;
-  after: number;
-}
+/** Both sides of a seam may differ by this, and each from its length on the surface, mm. */
+export const seamSlack = 0.01;
 
 /** How flat pieces lie to the surface that they were spread from: what a file of them is held against. */
 export interface Patch {
   pieces: PatchPiece[];
   seams: PatchSeam[];
   cuts: ProposedCut[];
-  /** Longest side that facets were to have, mm, how many there are, and how far they lie off the exact faces, mm. */
-  facets: { size: number; count: number; deviation: number };
+  facets: FacetFigures;
   choice: SpreadChoice;
   /** Largest distance of the drawn lines from the flat's own border, measured, mm. */
   deviation: number;
   findings: Finding[];
-}
-
-/** What is known of a patch without its triangles. */
-export interface PatchFigures {
-  pieces: { name: string; exact: boolean; stretch: PatchStretch; area: number; flatArea: number; box: [number, number] }[];
-  seams: Pick<PatchSeam, 'name' | 'length' | 'flat'>[];
-  cuts: ProposedCut[];
-  facets: Patch['facets'];
-  area: number;
-  flatArea: number;
-  /** Of all pieces. */
-  stretch: PatchStretch;
-  deviation: number;
 }
 
 declare module '../curves/drawing.ts' {

@@ -91,8 +91,7 @@ export function piecesOf({ mesh, face, cut }: CutMesh): { pieces: Piece[]; seams
 }
 
 /** Chains of cut edges, from node to node: a node is where they end, fork, or meet the border. */
-function seamsOf({ triangles: t, positions }: Mesh, cut: ReadonlySet<number>, across: Int32Array): Seam[] {
-  const n = positions.length / 3;
+function seamsOf({ triangles: t }: Mesh, cut: ReadonlySet<number>, across: Int32Array): Seam[] {
   const next = new Map<number, number[]>();
   for (const key of cut) {
     const [a, b] = endsOfKey(key);

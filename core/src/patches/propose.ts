@@ -3,7 +3,7 @@ import { cutAlong, edgeKey, farFrom, rimVertices, type CutMesh } from './divide.
 import type { ExactSnap } from './exact.ts';
 import { anglesRound } from './lay.ts';
 import { piecesOf, type Piece } from './pieces.ts';
-import type { ProposedCut } from './patch.ts';
+import type { ProposedCut } from '../model/patch.ts';
 import { restOf, stretchesOf } from './rest.ts';
 import { conformalFlat, rigidFlat } from './rigid.ts';
 
@@ -94,9 +94,20 @@ function waysOf(trial: Trial): number[][] {
 export function proposedCuts(it: CutMesh, count: number, snap: ExactSnap | null, going: (share: number) => void): { cut: CutMesh; cuts: ProposedCut[] } {
   const out: ProposedCut[] = [];
   let now = it;
+  // Pieces that a cut leaves as they are need no second trial.
+  const known = new Map<string, Trial>();
+  const trialOf = (piece: Piece): Trial => {
+    if (piece.loops.length === 0) return { piece, energy: Infinity, worst: 0 };
+    const key = `${piece.face.length} ${piece.from.length} ${piece.from.reduce((sum, v, i) => (sum + v * (i + 1)) % 1e9, 0)}`;
+    const found = known.get(key);
+    if (found) return { ...found, piece };
+    const made = tried(piece);
+    known.set(key, made);
+    return made;
+  };
   for (let k = 0; k < count; k++) {
     going(k / count);
-    const trials = piecesOf(now).pieces.map((p) => (p.loops.length === 0 ? { piece: p, energy: Infinity, worst: 0 } : tried(p)));
+    const trials = piecesOf(now).pieces.map(trialOf);
     const weight = (t: Trial) => t.energy * t.piece.face.length;
     const worst = trials.reduce((a, b) => (weight(b) > weight(a) ? b : a));
     if (worst.energy < 1e-12) break;
@@ -108,7 +119,7 @@ export function proposedCuts(it: CutMesh, count: number, snap: ExactSnap | null,
       const inside = new Set(worst.piece.from);
       const after = piecesOf({ ...now, cut }).pieces.filter((p) => p.from.every((v) => inside.has(v)));
       if (after.some((p) => p.loops.length === 0)) continue;
-      const made = after.map(tried);
+      const made = after.map(trialOf);
       const all = made.reduce((s, t) => s + t.piece.face.length, 0);
       const energy = made.reduce((s, t) => s + (t.energy * t.piece.face.length) / all, 0);
       if (!best || energy < best.energy) best = { way, energy };
@@ -117,7 +128,10 @@ export function proposedCuts(it: CutMesh, count: number, snap: ExactSnap | null,
     const p = now.mesh.positions;
     const place = (v: number): Vec3 => [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]];
     const way = best.way.map((v) => worst.piece.from[v]);
-    const made = cutAlong(now, { from: place(way[0]), to: worst.piece.loops.length > 1 ? place(way[way.length - 1]) : null }, snap);
+    // A cut from one border of a cylinder or cone to the other runs along its straight lines.
+    const rings = worst.piece.loops.length > 1;
+    const ruling = rings && snap ? snap.rulingOf(worst.piece.face[0]) : null;
+    const made = cutAlong(now, { from: place(way[0]), to: rings ? place(way[way.length - 1]) : null }, snap, ruling);
     now = made.cut;
     out.push({ from: made.from, to: made.to, length: made.length, before: Math.sqrt(worst.energy / 2), after: Math.sqrt(best.energy / 2) });
   }

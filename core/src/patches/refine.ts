@@ -67,7 +67,7 @@ function halved(now: Growing, limit: number, most: number, snap: ExactSnap | nul
     let place = middle;
     if (snap) {
       const own = other < 0 ? [face[one]] : [face[one], face[other]].sort((x, y) => x - y);
-      place = rim ? snap.toEdge(own, middle) : snap.toFace(face[one], middle);
+      place = rim ? (snap.between(own, at(p, a), at(p, b), middle) ?? middle) : snap.toFace(face[one], middle);
       // What lands far off has found another part of a bent edge.
       if (distance(place, middle) > 0.5 * distance(at(p, a), at(p, b))) place = middle;
     }

@@ -8,6 +8,7 @@ import type { Kernel } from '../kernel/kernel.ts';
 import { readBrepText, type ExactSolid } from '../surfaces/brep-text.ts';
 import type { SpreadChoice } from './choice.ts';
 import { ExactSnap, snapped } from './exact.ts';
+import { withoutNeedles } from './needles.ts';
 import { restOf } from './rest.ts';
 
 /** The faces that are to be spread, as triangles. */
@@ -103,7 +104,7 @@ export function takenFaces({ mesh, face, faces }: Faced, choice: Pick<SpreadChoi
   if (choice.faces === null) return Array.from({ length: faces }, (_, f) => f);
   const none = choice.faces.find((f) => f >= faces);
   if (none !== undefined)
-    throw new Unusable('no-such-face', `There is no face ${none + 1}; the part has ${faces}.`, 'Pick another face: "tall-kite inspect" and the page Spread number them.');
+    throw new Unusable('no-such-face', `There is no face ${none + 1}; the part has ${faces}.`, 'Pick another face: "tall-kite spread --list-faces" and the page Spread number them.');
   const taken = new Set(choice.faces);
   if (choice.tangent) {
     const next = smoothNeighbours(mesh, face, exact ? smoothTurn : choice.crease);
@@ -152,24 +153,35 @@ export function only({ mesh, face }: Pick<Faced, 'mesh' | 'face'>, taken: readon
   return { mesh: { positions: Float64Array.from(positions), triangles: Uint32Array.from(triangles) }, face: Int32Array.from(faces) };
 }
 
+/** Without needles, and without points that nothing uses. */
+function cleaned(own: { mesh: Mesh; face: Int32Array }): { mesh: Mesh; face: Int32Array } {
+  const { mesh, face } = withoutNeedles(own.mesh, own.face);
+  return only({ mesh, face }, [...new Set(face)]);
+}
+
 /** The region of a mesh. @param mesh in mm. @throws Unusable when it can't be spread */
 export function regionOfMesh(mesh: Mesh, choice: SpreadChoice): Region {
   const faced = facedMesh(mesh, choice.crease);
   const taken = takenFaces(faced, choice, false);
-  const own = only(faced, taken);
+  const own = cleaned(only(faced, taken));
   return { ...own, faces: faced.faces, taken, exact: null, findings: heldSound(own.mesh) };
 }
 
 /**
  * The region of a solid, its points brought onto the exact faces and edges.
- * @param facets how fine the kernel is asked to be
+ * @param facets how fine the kernel is asked to be for the faces that are taken
  */
-export function regionOfSolid(kernel: Kernel, brep: string, choice: SpreadChoice, facets: { deflection: number; angle: number }): Region {
+export function regionOfSolid(
+  kernel: Kernel,
+  brep: string,
+  choice: SpreadChoice,
+  facets: (exact: ExactSolid, taken: readonly number[]) => { deflection: number; angle: number },
+): Region {
   const look = facedSolid(kernel, brep);
   const taken = takenFaces(look, choice, true);
-  const fine = facedSolid(kernel, brep, facets);
+  const fine = facedSolid(kernel, brep, facets(look.exact, taken));
   snapped(fine.mesh, fine.face, new ExactSnap(fine.exact));
-  const own = only(fine, taken);
+  const own = cleaned(only(fine, taken));
   return { ...own, faces: look.faces, taken, exact: fine.exact, findings: heldSound(own.mesh) };
 }
 
@@ -233,4 +245,27 @@ export function rimOf({ triangles, positions }: Mesh): [number, number][] {
   const out: [number, number][] = [];
   for (let c = 0; c < triangles.length; c++) if (across[c] === openEdge) out.push([triangles[c], triangles[nextCorner(c)]]);
   return out;
+}
+
+/** A face in a list: its number from 1, its area, a place near its middle, and what kind of surface it is, when that is known. */
+export interface FaceRow {
+  face: number;
+  area: number;
+  middle: [number, number, number];
+  kind: string | null;
+}
+
+/** The faces of a part, for choosing. Of a mesh they are what its creases part. */
+export function faceRows(of: { kind: 'solid'; kernel: Kernel; brep: string } | { kind: 'mesh'; mesh: Mesh; crease: number }): FaceRow[] {
+  const faced: Faced & { exact?: ExactSolid } = of.kind === 'solid' ? facedSolid(of.kernel, of.brep) : facedMesh(of.mesh, of.crease);
+  const { mesh, face, faces, exact } = faced;
+  const rows = Array.from({ length: faces }, (_, f): FaceRow => ({ face: f + 1, area: 0, middle: [0, 0, 0], kind: exact?.faces[f].surface.kind ?? null }));
+  for (let t = 0; t < face.length; t++) {
+    const row = rows[face[t]];
+    const area = lengthOf(crossOfTriangle(mesh, t)) / 2;
+    row.area += area;
+    for (let i = 0; i < 3; i++) for (let d = 0; d < 3; d++) row.middle[d] += (area * mesh.positions[mesh.triangles[t * 3 + i] * 3 + d]) / 3;
+  }
+  for (const row of rows) if (row.area > 0) row.middle = row.middle.map((v) => v / row.area) as FaceRow['middle'];
+  return rows;
 }

@@ -34,9 +34,9 @@ export function smoothParts(points: readonly (readonly number[])[]): number[][] 
  */
 export function tangents(points: readonly (readonly number[])[], ring: boolean): number[][] {
   const n = points.length;
-  if (n < 3) return points.map((_, i) => points[Math.min(i + 1, n - 1)].map((v, k) => v - points[Math.max(0, Math.min(i + 1, n - 1) - 1)][k]));
   const chord = (i: number) => Math.hypot(...points[i + 1].map((v, k) => v - points[i][k]));
   const slope = (i: number) => points[i + 1].map((v, k) => (v - points[i][k]) / chord(i));
+  if (n === 2) return [slope(0), slope(0)];
   const inner = (i: number, j: number): number[] => {
     // Between chord i (before) and chord j (after): a parabola through the three points.
     const [a, b] = [chord(i), chord(j)];

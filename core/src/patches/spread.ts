@@ -4,16 +4,19 @@ import { dot, lengthOf, sub, type Vec3 } from '../geometry/vector.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import type { Shape } from '../model/design.ts';
 import { scaledBrep } from '../sheet/flatten.ts';
+import type { ExactSolid } from '../surfaces/brep-text.ts';
 import type { SpreadChoice } from './choice.ts';
-import { cutAlong, diagonalOf, divided, type CutMesh } from './divide.ts';
+import { cutAlong, divided, type CutMesh } from './divide.ts';
 import { ExactSnap } from './exact.ts';
 import { layPiece, middleOf, placesOf, type Laid } from './lay.ts';
 import { handlesOf, piecesOf, type Piece, type Seam } from './pieces.ts';
 import { proposedCuts } from './propose.ts';
 import { closedAll, regionOfMesh, regionOfSolid, type Region } from './region.ts';
 import { refined } from './refine.ts';
-import type { PatchStretch, ProposedCut, SeamSide } from './patch.ts';
+import type { FacetFigures, PatchStretch, ProposedCut } from '../model/patch.ts';
+import { seamSlack, type SeamSide } from './patch.ts';
 import { matrixOf } from './rest.ts';
+import { percent, saidStretch } from './said.ts';
 import { smoothLengths } from './smooth.ts';
 
 /** Facets that are made when nobody says how fine. */
@@ -24,8 +27,6 @@ const equilateral = Math.sqrt(3) / 4;
 export const mostFacets = 200_000;
 /** Stretch from which a flat wants a look when no limits of a material are given. Common practice, no source. */
 const muchStretch = 0.1;
-/** Two sides of a seam may differ by this, mm. */
-export const seamSlack = 0.01;
 
 /** Told of each step with its share; throws when the person gave up. */
 export type SpreadProgress = (share: number, what: string) => void;
@@ -36,7 +37,7 @@ export interface Spread {
   stretches: PatchStretch[];
   seams: (Seam & { sides: SeamSide[]; length: number; flat: number[] })[];
   cuts: ProposedCut[];
-  facets: { size: number; count: number; deviation: number };
+  facets: FacetFigures;
   region: Region;
   choice: SpreadChoice;
   findings: Finding[];
@@ -54,10 +55,10 @@ export function spreadShape(kernel: Kernel | null, shape: Shape, scale: number, 
   const region = regionFor(kernel, shape, scale, choice);
   const { findings } = region;
   const snap = region.exact ? new ExactSnap(region.exact) : null;
-  const area = areaOf(region.mesh);
+  const area = surfaceArea(region.mesh);
   const size = choice.facet ?? Math.sqrt(area / usualFacets / equilateral);
   progress(0.05, 'making facets');
-  const fine = unrollsAsItIs(region, choice) ? region : refined(region.mesh, region.face, size, mostFacets, snap);
+  const fine = region.exact && unrollsByKind(region.exact, region.taken, choice) ? region : refined(region.mesh, region.face, size, mostFacets, snap);
   if (fine.face.length >= mostFacets) findings.push(tooFine(size));
   const deviation = region.exact && snap ? facetDeviation(fine, snap) : 0;
   progress(0.1, 'cutting');
@@ -90,13 +91,18 @@ function regionFor(kernel: Kernel | null, shape: Shape, scale: number, choice: S
   }
   if (!kernel) throw new RangeError('a solid needs the kernel');
   const brep = scale === 1 ? shape.brep : scaledBrep(kernel, shape.brep, scale);
-  return regionOfSolid(kernel, brep, choice, choice.facet === null ? { deflection: 0.1, angle: 0.2 } : { deflection: Math.min(0.5, choice.facet / 20), angle: 0.2 });
+  return regionOfSolid(kernel, brep, choice, (exact, taken) =>
+    unrollsByKind(exact, taken, choice) ? unrolledFacets : { deflection: choice.facet === null ? 0.1 : Math.min(0.5, choice.facet / 20), angle: 0.2 },
+  );
 }
 
-/** Faces that unroll exactly need no finer facets: their flat is not made of them. */
-function unrollsAsItIs({ exact, face }: Region, { divide, cuts, lines }: SpreadChoice): boolean {
-  if (!exact || divide.by !== 'none' || cuts > 0 || lines.length > 0) return false;
-  return [...new Set(face)].every((f) => ['plane', 'cylinder', 'cone'].includes(exact.faces[f].surface.kind));
+/** Facets of faces that unroll exactly: only the points on their borders count. */
+const unrolledFacets = { deflection: 0.002, angle: 0.1 };
+
+/** Faces that unroll by what they are, and are not cut: their flat is not made of facets. */
+function unrollsByKind(exact: ExactSolid, taken: Iterable<number>, { divide, cuts, lines }: SpreadChoice): boolean {
+  if (divide.by !== 'none' || cuts > 0 || lines.length > 0) return false;
+  return [...taken].every((f) => ['plane', 'cylinder', 'cone'].includes(exact.faces[f].surface.kind));
 }
 
 const tooFine = (size: number): Finding => ({
@@ -107,7 +113,7 @@ const tooFine = (size: number): Finding => ({
   remedy: 'Ask for larger facets, or take fewer faces.',
 });
 
-export function areaOf({ positions: p, triangles: t }: Mesh): number {
+function surfaceArea({ positions: p, triangles: t }: Mesh): number {
   let sum = 0;
   for (let k = 0; k < t.length; k += 3) {
     const [a, b, c] = [0, 1, 2].map((i) => p.subarray(t[k + i] * 3, t[k + i] * 3 + 3));
@@ -206,6 +212,8 @@ function patchStretch(it: Laid, grain: 'x' | 'y'): PatchStretch {
     shear = Math.max(shear, Math.abs(Math.asin(Math.max(-1, Math.min(1, (x[0] * y[0] + x[1] * y[1]) / (lx * ly))))) * (180 / Math.PI));
   }
   const { largest, least, areaLargest, areaLeast } = stretch;
+  // Facets of what unrolls exactly are chords: what they seem to do is nothing.
+  if (it.exact) [along, across, shear] = [0, 0, 0];
   return { largest, least, largestAt: middleOf(it, stretch.largestAt), leastAt: middleOf(it, stretch.leastAt), areaLargest, areaLeast, bound, along, across, shear };
 }
 
@@ -227,17 +235,6 @@ function measuredSeam(seam: Seam, number: number, laid: readonly Laid[], mesh: M
 }
 
 const sum = (list: ArrayLike<number>): number => Array.from(list).reduce((a, b) => a + b, 0);
-const percent = (v: number): string => `${Number((v * 100).toPrecision(3))} %`;
-const place = (p: Vec3): string => p.map((v) => Number(v.toFixed(1))).join(', ');
-
-/** Largest lengthening and shortening in words. */
-export function saidStretch(s: Pick<PatchStretch, 'largest' | 'least' | 'largestAt' | 'leastAt' | 'areaLargest' | 'areaLeast'>): string {
-  if (s.largest - 1 < 5e-7 && 1 - s.least < 5e-7) return 'Nothing is stretched: the surface unrolls.';
-  const grown = `The flat is longer than the surface by at most ${percent(Math.max(0, s.largest - 1))} (at ${place(s.largestAt)} mm)`;
-  const area = `its area changes by ${percent(s.areaLeast - 1)} to ${percent(s.areaLargest - 1)}`;
-  return `${grown} and shorter by at most ${percent(Math.max(0, 1 - s.least))} (at ${place(s.leastAt)} mm); ${area}.`;
-}
-
 function laidFindings(laid: readonly Laid[], stretches: readonly PatchStretch[], choice: SpreadChoice): Finding[] {
   const out: Finding[] = [];
   const flipped = laid.reduce((n, l) => n + l.stretch.flipped, 0);
@@ -258,7 +255,9 @@ function laidFindings(laid: readonly Laid[], stretches: readonly PatchStretch[],
       severity: 'look',
       count: 1,
       message: `${saidStretch(worst)} Few materials follow that.`,
-      remedy: 'Divide it into gores or panels, let relief cuts be looked for, or type what the material bears.',
+      remedy: laid.some((l) => l.piece.loops.length > 1)
+        ? 'It goes round like a tube or has a hole: let one relief cut be looked for (--cuts 1), or divide it.'
+        : 'Divide it into gores or panels, let relief cuts be looked for, or type what the material bears.',
     });
   const left = laid.filter((l) => l.unfinished).length;
   if (left > 0)
@@ -306,6 +305,3 @@ function seamFindings(seams: readonly { flat: number[]; length: number }[]): Fin
     },
   ];
 }
-
-/** The vertices of a laid piece on the drawing and its diagonal on the surface, mm. */
-export const diagonalOfPiece = ({ piece }: Laid): number => diagonalOf(piece.mesh);

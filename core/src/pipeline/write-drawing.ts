@@ -274,6 +274,7 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
       drawing.pattern && how.kerf === 0 && !how.tabs && how.relief === null
         ? { pattern: drawing.pattern, drawing, map: placeOf(drawing, scaleOf(part, recipe), how) }
         : null,
+    patch: drawing.patch && how.kerf === 0 && !how.tabs && how.relief === null && !how.leadIn ? { patch: drawing.patch, map: placeOf(drawing, scaleOf(part, recipe), how) } : null,
     traced: tracedOf(drawing, part, recipe),
   };
   if (ready.texts.length > 0 && format === 'dxf') {

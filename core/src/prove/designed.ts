@@ -9,6 +9,7 @@ import type { FacetAllowance } from '../facets/allowance.ts';
 import type { DrawingRecipe } from '../model/drawing-recipe.ts';
 import type { DxfVersion } from '../model/dxf-version.ts';
 import type { FileFormat } from '../receivers/receivers.ts';
+import type { Patch } from '../patches/patch.ts';
 import type { Pattern } from '../sheet/pattern.ts';
 import type { ExactSolid } from '../surfaces/brep-text.ts';
 
@@ -77,6 +78,8 @@ export interface DesignedDrawing {
   uncut: string[];
   /** How the drawing folds, with the flat as kept and the map from it to the machine; null when kerf, tabs or reliefs changed the outline. */
   fold: { pattern: Pattern; drawing: Drawing; map: Affine } | null;
+  /** The surface that it was spread from, and the map from the drawing to the machine; null when kerf, tabs or reliefs changed the outline. */
+  patch: { patch: Patch; map: Affine } | null;
   /** Places on the edge of the picture that it was made of, xy at the machine, and how far the contours lie off them, mm; null when there is none, or the contours were moved on purpose. */
   traced: { edge: number[]; largest: number } | null;
 }

@@ -8,6 +8,7 @@ import { atMost, evidenceOf, same, within, type Claim, type Evidence } from './e
 import type { ReceivedDrawing } from '../processes/cutters.ts';
 import { inverted } from '../curves/affine.ts';
 import { colourOfNumber, numberOfColour } from '../formats/dxf/colours.ts';
+import { patchClaims } from './prove-patch.ts';
 import { foldBackLimit, foldBackOf, foldedVolume } from '../sheet/fold.ts';
 import { heldByItself } from '../sheet/remarks.ts';
 import { factorFor } from '../base/readings.ts';
@@ -75,6 +76,10 @@ export function proveDrawing(designed: DesignedDrawing, received: ReceivedDrawin
     );
   }
   if (designed.fold) claims.push(...foldClaims(designed, designed.fold, arrived, allowed));
+  if (designed.patch) {
+    const { patch, map } = designed.patch;
+    claims.push(...patchClaims(patch, transformedDrawing(arrived, inverted(map)), { allowed: designed.allowed, rounding, approximated: designed.approximated }));
+  }
   return evidenceOf(claims, [...received.findings, ...takenFinding(designed, w, h, gw, gh, side, received.taken)]);
 }
 

@@ -230,5 +230,5 @@ async function drawingGroup(row: ReleaseRow, geometryOf: GeometryOf, tools: Tool
 function asMeant(drawing: Drawing, recipe: Recipe): Drawing {
   const meant = meantContours(drawing, recipe.drawing!);
   let n = 0;
-  return { ...drawing, pattern: undefined, layers: drawing.layers.map((l) => ({ ...l, contours: l.contours.map(() => ({ ...meant[n].contour, meaning: meant[n++].meaning })) })) }; // prettier-ignore
+  return { ...drawing, pattern: undefined, patch: undefined, layers: drawing.layers.map((l) => ({ ...l, contours: l.contours.map(() => ({ ...meant[n].contour, meaning: meant[n++].meaning })) })) }; // prettier-ignore
 }

@@ -11,9 +11,10 @@ function cell({ made = [] }: PartState, of: (made: MadePart) => boolean, todo: s
 }
 
 /** Which of the parts made of it a step of making has made. */
-export const madeBy: Record<'Unfold' | 'Draw' | 'Raise', (made: MadePart) => boolean> = {
+export const madeBy: Record<'Unfold' | 'Spread' | 'Draw' | 'Raise', (made: MadePart) => boolean> = {
   Unfold: (m) => m.kind === 'drawing' && m.flat,
-  Draw: (m) => m.kind === 'drawing' && !m.flat,
+  Spread: (m) => m.kind === 'drawing' && m.spread === true,
+  Draw: (m) => m.kind === 'drawing' && !m.flat && m.spread !== true,
   Raise: (m) => m.kind !== 'drawing',
 };
 
@@ -23,6 +24,14 @@ export const unfoldStep: Step<'Unfold'> = {
   column: 'Form',
   beforeFile: false,
   state: (part) => cell(part, madeBy.Unfold, 'not unfolded yet'),
+};
+
+/** A surface laid flat in pieces, as a drawing beside the part; chosen and looked at on the page Spread. */
+export const spreadStep: Step<'Spread'> = {
+  id: 'Spread',
+  column: 'Form',
+  beforeFile: false,
+  state: (part) => cell(part, madeBy.Spread, 'not spread yet'),
 };
 
 /** A view, an outline or a section of it, as a drawing beside the part. */

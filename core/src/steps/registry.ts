@@ -4,7 +4,7 @@ import { depthsStep } from './depths.ts';
 import { facetsStep } from './facets.ts';
 import { fileStep } from './file.ts';
 import { layersStep } from './layers.ts';
-import { drawStep, madeBy, raiseStep, unfoldStep } from './making.ts';
+import { drawStep, madeBy, raiseStep, spreadStep, unfoldStep } from './making.ts';
 import { receivedStep } from './received.ts';
 import { runStep } from './run.ts';
 import { sheetStep } from './sheet.ts';
@@ -27,6 +27,7 @@ const all = [
   stanceStep,
   sheetStep,
   unfoldStep,
+  spreadStep,
   drawStep,
   raiseStep,
   runStep,

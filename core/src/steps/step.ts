@@ -11,6 +11,8 @@ export interface MadePart {
   kind: PartSummary['kind'];
   /** A flat pattern that knows how it folds. */
   flat: boolean;
+  /** It is a spread surface. */
+  spread?: boolean;
   /** Its own cells that stand for it: size, file, received. */
   size: Cell;
   file: Cell;

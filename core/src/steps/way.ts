@@ -1,9 +1,10 @@
 import type { PartSummary } from '../model/design.ts';
+import { isPatch } from '../model/is-patch.ts';
 import type { Recipe } from '../recipe/recipe.ts';
 import { noReceiver, takesOf, type Receiver } from '../receivers/receivers.ts';
 
 /** What a part is for. */
-export const wayIds = ['print', 'carve', 'cut', 'fold', 'bend', 'board', 'pass'] as const;
+export const wayIds = ['print', 'carve', 'cut', 'fold', 'spread', 'bend', 'board', 'pass'] as const;
 export type WayId = (typeof wayIds)[number];
 
 type Kind = PartSummary['kind'];
@@ -53,6 +54,12 @@ export const ways: readonly Way[] = [
     name: 'Fold',
     does: both('Unfolded to a flat pattern with its bend lines, which is cut and folded: DXF, SVG, PDF.'),
     steps: both(['Unfold']),
+  },
+  {
+    id: 'spread',
+    name: 'Spread flat',
+    does: both('A surface that may not unroll becomes flat pieces of cloth, film or sheet, with its stretch in figures: DXF, SVG, PDF.'),
+    steps: both(['Spread']),
   },
   {
     id: 'bend',
@@ -109,10 +116,10 @@ export interface WayTaken {
 }
 
 /** What was made of a part, as far as a way shows in it. */
-type Made = { name: string; kind: Kind; flat: boolean };
+type Made = { name: string; kind: Kind; flat: boolean; spread?: boolean };
 
 /** The way that something made of a part belongs to. */
-const wayOfMade = (kind: Kind, made: Made): WayId => (kind === 'drawing' ? 'print' : made.flat ? 'fold' : 'cut');
+const wayOfMade = (kind: Kind, made: Made): WayId => (kind === 'drawing' ? 'print' : made.flat ? 'fold' : made.spread ? 'spread' : 'cut');
 
 /** Thinnest side of a plain plate over its second side, and in mm, up to which it is taken for one. Common practice, no source. */
 const plateShare = 0.2;
@@ -150,6 +157,7 @@ export function waysWith(taken: readonly WayId[], way: WayId, kind: Kind): WayId
 /** Whether a solid or mesh looks as if it were made of tube or of sheet. */
 function shapeWay(summary: PartSummary): Pick<WayTaken, 'way' | 'why'> | null {
   const { box, survey, volume, area } = summary;
+  if (isPatch(summary)) return { way: 'spread', why: `an open surface: ${summary.openEdges!.toLocaleString('en')} edges on its border` };
   if (survey?.tube) return { way: 'bend', why: survey.tube };
   if (survey?.sheet) return { way: 'fold', why: `walls of ${Number(survey.sheet.toFixed(3))} mm with round bends between them` };
   const [thin, middle] = [0, 1, 2].map((k) => box.max[k] - box.min[k]).sort((a, b) => a - b);

@@ -6,10 +6,9 @@ import type { Vec3 } from '../geometry/vector.ts';
 import type { Patch, PatchPiece, PatchSeam } from './patch.ts';
 import type { Run } from './pieces.ts';
 import { closesSmoothly, controls, smoothParts, tangents } from './smooth.ts';
-import { seamSlack } from './spread.ts';
 
 /** Chords of what arrived lie this near to it, mm: lengths are right within a millionth then. */
-const chord = 1e-4;
+export const chord = 1e-4;
 /** A contour whose box lies farther than this from that of a piece's border is another one, mm. */
 const elsewhere = 2;
 
@@ -29,8 +28,9 @@ export interface LaidBack {
   stated: [number, number];
   /** Area of the pieces on the flat by their facets, and as it arrived; mm2. */
   area: { facets: number; received: number };
-  /** Lengths of all borders, mm. */
+  /** Lengths of all borders, and their shortest edge, mm. */
   length: number;
+  shortest: number;
 }
 
 /** A ring of points with lengths along it. */
@@ -105,7 +105,7 @@ export function laidBack(patch: Patch, received: Drawing): LaidBack {
   const rings = received.layers.flatMap((l) =>
     l.contours.filter((c) => c.closed).map((c) => ({ box: boxOfContour(c), ring: ringOf(c), area: Math.abs(areaOfContour(c)) })),
   );
-  const out: LaidBack = { distance: 0, missed: 0, sag: 0, seams: [], border: [Infinity, 0], stated: [Infinity, 0], area: { facets: 0, received: 0 }, length: 0 };
+  const out: LaidBack = { distance: 0, missed: 0, sag: 0, seams: [], border: [Infinity, 0], stated: [Infinity, 0], area: { facets: 0, received: 0 }, length: 0, shortest: Infinity };
   const found: ({ ring: Ring; area: number } | null)[][] = patch.pieces.map((piece) => piece.loops.map((loop) => arrivedFor(piece, loop, rings)));
   patch.pieces.forEach((piece, p) => {
     const { stretch } = piece;
@@ -149,7 +149,6 @@ function holdBorder(piece: PatchPiece, loop: readonly Run[], ring: Ring, out: La
   const vertices = verticesOf(loop);
   const n = vertices.length;
   const flat = vertices.map((v) => flatAt(piece, v));
-  const surface = vertices.map((v) => surfaceAt(piece, v));
   const tips = borderEdges(piece);
   out.length += ring.along[ring.along.length - 1];
   const curve3 = smoothPoints(loop, piece, 3);
@@ -161,6 +160,7 @@ function holdBorder(piece: PatchPiece, loop: readonly Run[], ring: Ring, out: La
     const whole = ring.along[ring.along.length - 1];
     const arrived = Math.min(Math.abs(b - a), whole - Math.abs(b - a));
     const s = arrived / curve3.lengths[i];
+    out.shortest = Math.min(out.shortest, curve3.lengths[i]);
     out.border = [Math.min(out.border[0], s), Math.max(out.border[1], s)];
   }
   // The ring goes once round: so the nearest edge is looked for round the one before.
@@ -194,7 +194,7 @@ function holdBorder(piece: PatchPiece, loop: readonly Run[], ring: Ring, out: La
     }
     const [a, b] = [vertices[near], vertices[(near + 1) % n]];
     const back = byFacet(piece, [a, b, tips.get(a) ?? tips.get(b) ?? a], q);
-    out.distance = Math.max(out.distance, offWay(curve3.points, curve3.starts, near, n, back, surface));
+    out.distance = Math.max(out.distance, offWay(curve3, near, n, back));
   }
 }
 
@@ -247,7 +247,7 @@ function smoothPoints(loop: readonly Run[], piece: PatchPiece, d: 2 | 3): { poin
 }
 
 /** How far a point lies from the smooth way near one of its edges. */
-function offWay(points: readonly number[][], starts: readonly number[], edge: number, edges: number, p: Vec3, _: readonly Vec3[]): number {
+function offWay({ points, starts }: { points: readonly number[][]; starts: readonly number[] }, edge: number, edges: number, p: Vec3): number {
   let best = Infinity;
   const m = points.length;
   const from = starts[(edge + edges - 1) % edges];
@@ -284,5 +284,3 @@ function receivedSeam(seam: PatchSeam, patch: Patch, found: ({ ring: Ring } | nu
   });
   return { name: seam.name, surface: seam.length, sides };
 }
-
-export { seamSlack };

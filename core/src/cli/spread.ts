@@ -1,0 +1,233 @@
+import { mkdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { sha256 } from '../base/sha256.ts';
+import { Unusable, worst } from '../base/finding.ts';
+import { command, type Asked, type Out, type Report } from '../command/command.ts';
+import { badText, choice, each, flag, millimetres, number, parsed } from '../command/option.ts';
+import { settled } from '../command/settle.ts';
+import { loadDesign, partOption, readOptions } from '../command/source.ts';
+import { store } from '../command/store.ts';
+import { directionOf, threeOf } from '../command/vectors.ts';
+import { nodeEngine } from '../engine/load.ts';
+import type { Mesh } from '../geometry/mesh.ts';
+import { workingKernel } from '../kernel/load.ts';
+import { usualChoices } from '../model/choices.ts';
+import type { DesignPart, Shape } from '../model/design.ts';
+import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
+import { spreadBounds, usualSpread, type CutLine, type Division, type SpreadChoice } from '../patches/choice.ts';
+import { drawnSpread } from '../patches/draw.ts';
+import { laidBack } from '../patches/laid-back.ts';
+import { partOfPatch } from '../patches/part.ts';
+import { faceRows } from '../patches/region.ts';
+import { boxOfFlat } from '../patches/patch.ts';
+import { saidStretch } from '../patches/said.ts';
+import { spreadShape } from '../patches/spread.ts';
+import { nodeTools } from '../pipeline/node-tools.ts';
+import { makeOneFile } from '../pipeline/one-file.ts';
+import { withFindings } from '../prove/evidence.ts';
+import { readyReceivers } from '../receivers/ready.ts';
+import { firstRecipe, scaleOf, type Recipe } from '../recipe/recipe.ts';
+import { scaledBrep } from '../sheet/flatten.ts';
+import { nodeLetters } from '../text/node-files.ts';
+import { patternFileOptions, patternReceiver } from './flat.ts';
+
+/** "1,4,5": faces, counted from 1. */
+function facesOf(name: string, typed: string): number[] {
+  const numbers = typed.split(',').map((v) => Number(v.trim()));
+  if (!numbers.every((v) => Number.isInteger(v) && v >= 1 && v <= 1_000_000)) throw badText(name, typed, '1,4,5');
+  return [...new Set(numbers)].map((v) => v - 1);
+}
+
+/** "0,0,300/0,0,1": a place and a direction. */
+function axisOf(name: string, typed: string): { at: [number, number, number]; along: [number, number, number] } {
+  const [at, along, ...more] = typed.split('/');
+  if (along === undefined || more.length > 0) throw badText(name, typed, '0,0,300/0,0,1');
+  return { at: threeOf(name, at), along: directionOf(name, along) };
+}
+
+/** "10,0,5" or "10,0,5/80,0,5": where a cut begins, and where it ends. */
+function cutOf(name: string, typed: string): CutLine {
+  const [from, to, ...more] = typed.split('/');
+  if (more.length > 0) throw badText(name, typed, '10,0,5 or 10,0,5/80,0,5');
+  return { from: threeOf(name, from), to: to === undefined ? null : threeOf(name, to) };
+}
+
+/** "3,1,5": percent along and across the grain, and degrees of shear. */
+function limitsOf(name: string, typed: string): NonNullable<SpreadChoice['limits']> {
+  const [along, across, shear, ...more] = typed.split(',').map(Number);
+  const fits = [along, across].every((v) => v >= 0 && v <= 100) && shear >= 0 && shear <= spreadBounds.shear[1];
+  if (!fits || more.length > 0) throw badText(name, typed, '3,1,5 (percent along the grain, percent across it, degrees of shear)');
+  return { along: along / 100, across: across / 100, shear };
+}
+
+const out: Out = { kind: 'folder', needed: false, endings: [] };
+const pieces = spreadBounds.pieces;
+
+const options = {
+  ...partOption,
+  ...readOptions,
+  faces: parsed('N,N', 'Faces that are spread, counted from 1; usually all of an open surface.', facesOf),
+  tangent: flag('Takes faces that run smoothly into these along.'),
+  crease: number('DEGREES', spreadBounds.crease, 'degrees', 'Edges of a mesh that turn more than this part its faces; usually 40.'),
+  listFaces: flag('Says only which faces there are.'),
+  facet: millimetres(spreadBounds.facet, 'Longest side of a facet: finer is nearer and takes longer; usually about 3,000 facets.'),
+  rigid: flag('As rigid as possible, without making the worst stretch least in the end.'),
+  grain: choice(['x', 'y'], 'x', 'Which way of the sheet the grain runs: what stands up on the surface points along it.'),
+  allowance: millimetres(spreadBounds.allowance, 'Seam allowance along seams and border.'),
+  hem: millimetres(spreadBounds.allowance, 'Another allowance along the border.'),
+  gores: number('N', pieces, '', 'Cuts it into so many wedges round an axis.'),
+  axis: parsed('X,Y,Z/X,Y,Z', 'Axis of the gores: a place and a direction; usually through the point farthest from the border.', axisOf),
+  panels: number('N', pieces, '', 'Cuts it into so many strips of equal width.'),
+  across: parsed('x|y|z|X,Y,Z', 'Which way one panel follows the other; usually the longest.', directionOf),
+  cuts: number('N', spreadBounds.cuts, '', 'Looks for so many relief cuts at most.'),
+  cut: each('X,Y,Z[/X,Y,Z]', 'A relief cut from a place to another, or to the border; as often as needed.', cutOf),
+  keepBorder: flag('The border keeps its length, as seams do.'),
+  notches: millimetres(spreadBounds.notches, 'Notches at most so far apart along seams; usually 100.'),
+  bare: flag('Without names, arrows and notches.'),
+  faceLines: flag('Draws edges between faces on the flat.'),
+  bears: parsed('3,1,5', 'What the material bears: percent along the grain, percent across it, degrees of shear.', limitsOf),
+  ...patternFileOptions,
+};
+
+type Wish = Asked<typeof options>;
+
+function divisionOf(given: Wish): Division {
+  if (given.gores !== null && given.panels !== null)
+    throw new Unusable('which-division', '"spread" takes --gores or --panels, not both.', 'Choose one of them.');
+  if (given.gores !== null) return { by: 'gores', count: whole('gores', given.gores), axis: given.axis };
+  if (given.panels !== null) return { by: 'panels', count: whole('panels', given.panels), across: given.across };
+  return { by: 'none' };
+}
+
+function whole(name: string, v: number): number {
+  if (!Number.isInteger(v)) throw badText(name, String(v), '6');
+  return v;
+}
+
+function choiceOf(given: Wish): SpreadChoice {
+  return {
+    ...usualSpread,
+    faces: given.faces,
+    tangent: given.tangent,
+    crease: given.crease ?? usualSpread.crease,
+    facet: given.facet,
+    aim: given.rigid ? 'rigid' : 'even',
+    grain: given.grain,
+    keepBorder: given.keepBorder,
+    divide: divisionOf(given),
+    cuts: given.cuts === null ? 0 : whole('cuts', given.cuts),
+    lines: given.cut,
+    allowance: { seam: given.allowance ?? 0, border: given.hem ?? given.allowance ?? 0 },
+    notches: given.bare ? null : (given.notches ?? usualSpread.notches),
+    writing: !given.bare,
+    inner: given.faceLines,
+    limits: given.bears,
+    deviation: given.fitArcs ?? usualSpread.deviation,
+  };
+}
+
+/** The part that is meant: the one named, or the only one that is no drawing. */
+async function partFor(given: Wish): Promise<{ part: DesignPart; shape: Shape; scale: number }> {
+  const design = await loadDesign(given.files[0], { ...usualChoices, up: given.up });
+  const wanted = design.parts.filter((p) => given.part === null || p.summary.name === given.part);
+  const names = design.parts.map((p) => p.summary.name).join(', ') || 'none';
+  if (wanted.length === 0) throw new Unusable('no-such-part', `There is no part "${given.part}".`, `Parts in the file: ${names}.`);
+  const shaped = wanted.filter((p) => p.geometry.kind !== 'drawing');
+  if (shaped.length === 0) throw new Unusable('already-flat', `"${wanted[0].summary.name}" is a drawing already.`, 'Write it as it is: tall-kite write');
+  if (shaped.length > 1) throw new Unusable('which-part', `The file has ${shaped.length} parts.`, `Name one with --part: ${names}.`);
+  const [part] = shaped;
+  const recipe = firstRecipe(part.summary, readyReceivers);
+  recipe.size.reading = given.fromUnit;
+  return { part, shape: part.geometry as Shape, scale: scaleOf(part.summary, recipe) };
+}
+
+/** `spread`: faces of a solid or a region of a mesh laid flat, written, read back and laid onto the surface again. */
+async function run(given: Wish): Promise<Report> {
+  const { part, shape, scale } = await partFor(given);
+  const wish = choiceOf(given);
+  const kernel = shape.kind === 'solid' ? await workingKernel() : null;
+  if (given.listFaces) return facesReport(part.summary.name, await facesIn(shape, scale, wish.crease));
+  const spread = spreadShape(kernel, shape, scale, wish);
+  const drawing = await drawnSpread(spread, await nodeEngine(), nodeLetters);
+  const { name, path, quantity, partNumber, lost } = part.summary;
+  const made = partOfPatch(drawing, { name, path, quantity, partNumber, unit: 'mm', format: 'made here' });
+  made.summary.lost = lost;
+  const { patch } = drawing;
+  const figures = made.summary.patch!;
+  const written = given.out ? await writtenOf(made, given) : null;
+  const findings = written?.findings ?? made.findings;
+  const verdict = worst([...findings.map((f) => f.severity), ...(written ? [written.row.verdict] : [])]);
+  const back = laidBack(patch, drawing);
+  const box = boxOfFlat(patch.pieces.flatMap((p) => p.flat));
+  const { largest, least, areaLargest, areaLeast, bound, along, across, shear } = figures.stretch;
+  const json = {
+    part: name,
+    flat: { box: { min: [box[0], box[1], 0], max: [box[2], box[3], 0] }, area: figures.flatArea, pieces: figures.pieces.length, deviation: figures.deviation },
+    surface: { area: figures.area, facets: figures.facets, faces: spread.region.taken.map((f) => f + 1), exact: figures.pieces.every((p) => p.exact) },
+    stretch: { largest, least, areaLargest, areaLeast, bound, along, across, shear },
+    pieces: figures.pieces,
+    seams: figures.seams.map((s) => ({ name: s.name, surface: s.length, sides: s.flat })),
+    cuts: figures.cuts,
+    received: written ? written.received : { distance: back.distance, missed: back.missed },
+    findings,
+    verdict,
+    written: written ? [written.row] : [],
+  };
+  const lines = [
+    `${verdict}: ${name}, ${figures.pieces.length} ${figures.pieces.length === 1 ? 'piece' : 'pieces'}, surface ${figures.area.toFixed(1)} mm2, flat ${figures.flatArea.toFixed(1)} mm2`,
+    `  ${saidStretch(figures.stretch)}${bound !== null && bound > 1 ? ` No flat of a cap as bent has less than ${bound.toFixed(4)} from most to least; this one has ${(largest / least).toFixed(4)}.` : ''}`,
+    ...figures.pieces.map((p) => `  piece ${p.name}: ${p.box.map((v) => v.toFixed(1)).join(' x ')} mm, ${p.exact ? 'unrolled exactly' : `${p.stretch.least.toFixed(4)} to ${p.stretch.largest.toFixed(4)}`}`),
+    ...figures.seams.map((s) => `  seam ${s.name}: ${s.length.toFixed(3)} mm, on the flat ${s.flat.map((v) => v.toFixed(3)).join(' and ')} mm`),
+    ...figures.cuts.map((c, i) => `  cut ${i + 1}: ${c.length.toFixed(1)} mm, mean stretch ${(100 * c.before).toFixed(2)} % to ${(100 * c.after).toFixed(2)} %`),
+    ...findings.filter((f) => f.code !== 'stretch').map((f) => `  ${f.severity}: ${f.message} ${f.remedy}`),
+    ...(written ? [`  ${written.row.file} (${written.row.bytes} bytes)${written.row.reason ? ` because: ${written.row.reason}` : ''}`] : []),
+  ];
+  return { json, text: `${lines.join('\n')}\n`, severities: [verdict] };
+}
+
+async function writtenOf(part: DesignPart, given: Wish) {
+  const recipe: Recipe = {
+    ...firstRecipe(part.summary, readyReceivers),
+    receiver: patternReceiver(given),
+    drawing: { ...firstDrawingRecipe(), version: given.dxfVersion, kerf: given.kerf ?? 0 },
+  };
+  recipe.file = { ...recipe.file, format: given.format, unit: given.unit };
+  await mkdir(given.out, { recursive: true });
+  const { fileName, bytes, evidence } = await makeOneFile(part, recipe, nodeTools, (as, data) => store(join(given.out, as), data));
+  const proved = withFindings(evidence, part.findings);
+  const row = await settled({ file: join(given.out, fileName), format: given.format, part: part.summary.name, bytes, evidence: proved }, given);
+  const claim = (quantity: string) => evidence.claims.find((c) => c.quantity === quantity)?.received ?? null;
+  const received = {
+    distance: claim('Laid back on the surface'),
+    seams: claim('Two sides of a seam'),
+    area: claim('Area of the pieces'),
+    sha256: sha256([bytes]),
+  };
+  return { row, received, findings: proved.findings };
+}
+
+async function facesIn(shape: Shape, scale: number, crease: number) {
+  if (shape.kind === 'solid') {
+    const kernel = await workingKernel();
+    return faceRows({ kind: 'solid', kernel, brep: scale === 1 ? shape.brep : scaledBrep(kernel, shape.brep, scale) });
+  }
+  const mesh: Mesh = { positions: shape.mesh.positions.map((v) => v * scale), triangles: shape.mesh.triangles };
+  return faceRows({ kind: 'mesh', mesh, crease });
+}
+
+function facesReport(part: string, faces: ReturnType<typeof faceRows>): Report {
+  const lines = faces.map((f) => `  face ${f.face}: ${f.area.toFixed(1)} mm2 about ${f.middle.map((v) => v.toFixed(1)).join(', ')}${f.kind ? `, ${f.kind}` : ''}`);
+  return { json: { part, faces }, text: `${part}: ${faces.length} ${faces.length === 1 ? 'face' : 'faces'}\n${lines.join('\n')}\n`, severities: [] };
+}
+
+export const spreadCommand = command({
+  word: 'spread',
+  takes: 'IN',
+  least: 1,
+  most: 1,
+  out,
+  options,
+  does: 'Lays a surface that may not unroll flat, as pieces of cloth, film or sheet: its stretch in figures, seams of equal lengths on both sides, allowances, notches. The file is read back and laid onto the surface again.',
+  example: 'spread "WS-520 dome sail.stl" --gores 6 --allowance 12 --out sail',
+  run,
+});
