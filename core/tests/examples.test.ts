@@ -14,8 +14,8 @@ const demo = (name: string) => pathToFileURL(fileURLToPath(new URL(`../../demo/d
 /** Writes the demo's designs to a folder, in a process of its own: the demo is made with the built core. */
 const designs = (folder: string) => `
   const { writeFileSync } = await import('node:fs');
-  const [a, b, c, d, e, f] = await Promise.all([import('${demo('designs')}'), import('${demo('drawings')}'), import('${demo('sheets')}'), import('${demo('cases')}'), import('${demo('tubes')}'), import('${demo('boards')}')]);
-  for (const { name, fileName, bytes, data } of [...(await a.demoFiles()), ...b.demoDrawings(), ...(await c.demoSheets()), ...(await d.demoCases()), ...(await e.demoTubes()), ...(await f.demoBoards())])
+  const [a, b, c, d, e, f, g] = await Promise.all([import('${demo('designs')}'), import('${demo('drawings')}'), import('${demo('sheets')}'), import('${demo('cases')}'), import('${demo('tubes')}'), import('${demo('boards')}'), import('${demo('patches')}')]);
+  for (const { name, fileName, bytes, data } of [...(await a.demoFiles()), ...b.demoDrawings(), ...(await c.demoSheets()), ...(await d.demoCases()), ...(await e.demoTubes()), ...(await f.demoBoards()), ...(await g.demoPatches())])
     writeFileSync(${JSON.stringify(folder)} + '/' + (name ?? fileName), bytes ?? data);
   writeFileSync(${JSON.stringify(folder)} + '/shop.csv', e.demoBendRules);
 `;

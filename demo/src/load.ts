@@ -25,7 +25,9 @@ import { demoBendTable, demoSheets } from './sheets.ts';
 import { demoTexts } from './texts.ts';
 import { demoBendRules, demoTubes } from './tubes.ts';
 import { demoBoards } from './boards.ts';
+import { demoPatches } from './patches.ts';
 import { usualBoard } from 'tall-kite/boards/choice';
+import { usualSpread } from 'tall-kite/patches/choice';
 import { demoPartsList, demoSpares } from './spares.ts';
 
 const jobName = 'Wind station, revision C';
@@ -36,6 +38,7 @@ const textsName = 'Plates, tags and artwork';
 const casesName = 'Crate and tool chest';
 const tubesName = 'Launching frame and winder tubes';
 const boardsName = 'Boards of the station';
+const patchesName = 'Sails and seats';
 const sheetsName = 'Folded sheet, revision A';
 
 /** Loads the scenario through the same code that a person's upload takes; once, and not again. */
@@ -72,6 +75,8 @@ async function load(): Promise<void> {
     await tubesOf(db);
     await makeWith(boardsName, await demoBoards(), []);
     await boardsOf(db);
+    await makeWith(patchesName, await demoPatches(), []);
+    await spreadAll(db);
     await releaseSpares(db, blobs);
     await makeWith(jobName, await demoFiles(), ['Sensor housing', 'Cup', 'Clamp half', 'Mast bracket']);
   } finally {
@@ -171,6 +176,26 @@ async function boardsOf(db: Database): Promise<void> {
       return operation?.state === 'ready' ? true : null;
     });
   }
+}
+
+/** The sail in six gores, kept and written; the seat pad's top as a proposal. */
+async function spreadAll(db: Database): Promise<void> {
+  const { id } = await db.selectFrom('jobs').select('id').where('name', '=', patchesName).executeTakeFirstOrThrow();
+  const { parts } = await jobView(db, id);
+  const ask = async (name: string, some: Partial<typeof usualSpread>) => {
+    const part = parts.find((p) => p.name.includes(name))!;
+    const asked = await askForOperation(db, id, { kind: 'spread', part: part.id, choice: { ...usualSpread, ...some } });
+    await settled(async () => {
+      const operation = (await operationViews(db, id)).find((o) => o.id === asked);
+      if (operation?.state === 'failed') throw new Error(operation.failure?.message);
+      return operation?.state === 'ready' ? true : null;
+    });
+    return asked;
+  };
+  await keepOperation(db, await ask('sail', { divide: { by: 'gores', count: 6, axis: null }, allowance: { seam: 12, border: 20 } }));
+  for (const flat of (await jobView(db, id)).parts.filter((p) => p.summary.patch)) await askForFile(db, flat.id);
+  await settled(async () => ((await jobView(db, id)).parts.every((p) => !p.file || p.file.state === 'written' || p.file.state === 'failed') ? true : null));
+  await ask('Seat pad', { faces: [1], allowance: { seam: 0, border: 15 } });
 }
 
 /** Spare parts, released at revision A and again at B: what did not change is the same file. */

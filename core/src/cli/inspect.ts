@@ -4,6 +4,7 @@ import { drawingChoices, drawingReadOptions, knownLengthOption, loadDesign, read
 import { sizeOf } from '../geometry/box.ts';
 import { usualChoices } from '../model/choices.ts';
 import type { Design, DesignPart } from '../model/design.ts';
+import { isPatch } from '../model/is-patch.ts';
 import { readyReceivers } from '../receivers/ready.ts';
 import { firstRecipe, scaleOf } from '../recipe/recipe.ts';
 import { knownFactor } from './known-length.ts';
@@ -57,6 +58,7 @@ function figures(part: Design['parts'][number]['summary']) {
     name,
     path,
     kind,
+    patch: isPatch(part),
     quantity,
     colour,
     box,
@@ -103,8 +105,8 @@ function sentences(file: string, design: Design, findings: Finding[]): string {
       );
       continue;
     }
-    const what = p.kind === 'solid' ? `solid, ${p.faces} faces` : `mesh, ${p.triangles} triangles, ${p.openEdges} open edges`;
-    lines.push(`  ${p.quantity} x ${p.path.join(' / ')}: ${what}, ${size} mm, ${isOpen(p) ? 'no volume: not closed' : `${p.volume.toFixed(2)} mm3`}`);
+    const what = p.kind === 'solid' ? `solid, ${p.faces} faces` : `${isPatch(p) ? 'patch' : 'mesh'}, ${p.triangles} triangles, ${p.openEdges} open edges`;
+    lines.push(`  ${p.quantity} x ${p.path.join(' / ')}: ${what}, ${size} mm, ${isPatch(p) ? `${p.area.toFixed(2)} mm2` : isOpen(p) ? 'no volume: not closed' : `${p.volume.toFixed(2)} mm3`}`);
   }
   for (const f of findings) lines.push(`  ${f.severity}: ${f.message} ${f.remedy}`);
   return `${lines.join('\n')}\n`;

@@ -1,3 +1,5 @@
+import type { Mesh } from './mesh.ts';
+
 /** What stands across an edge of a triangle. */
 export const openEdge = -1;
 export const manyEdge = -2;
@@ -110,6 +112,18 @@ export function nextCorner(c: number): number {
 /** The corner before this one in its triangle. */
 export function lastCorner(c: number): number {
   return c % 3 === 0 ? c + 2 : c - 1;
+}
+
+/** Length of all open edges of a mesh. */
+export function openLengthOf({ positions: p, triangles: t }: Mesh): number {
+  const { across } = edgesOf(t, p.length / 3);
+  let sum = 0;
+  for (let c = 0; c < t.length; c++) {
+    if (across[c] !== openEdge || collapsed(t, Math.floor(c / 3))) continue;
+    const [a, b] = [t[c] * 3, t[nextCorner(c)] * 3];
+    sum += Math.hypot(p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]);
+  }
+  return sum;
 }
 
 /** A loop of open edges: its vertices in the order in which a new surface would run along them. */

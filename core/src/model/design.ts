@@ -24,6 +24,8 @@ export interface PartSummary {
   triangles: number | null;
   shells: number;
   openEdges: number | null;
+  /** Length of all open edges, in the same numbers as `box`; absent when there are none. */
+  openLength?: number;
   nonManifoldEdges: number | null;
   flippedEdges: number | null;
   degenerateTriangles: number | null;

@@ -1,11 +1,14 @@
 import type { PartSummary } from './design.ts';
 
-/** A sheet of n triangles has at least about 2.4 times the root of n edges on its border; a body with a hole has far fewer. By Euler's formula on hexagons. */
-const borderShare = 2;
+/**
+ * Border squared over area, by that of a flat disc: 1 for a disc, 0.5 for a half sphere, 0.25 for a box without its lid, nearly nothing for a
+ * body with a hole. Above this a mesh is taken for a surface that is meant to be open.
+ */
+const borderShare = 0.3;
 
 /** Whether a part is an open surface by itself, not a body with holes: one shell with a long border, and nothing else wrong with it. */
-export function isPatch(of: Pick<PartSummary, 'kind' | 'openEdges' | 'nonManifoldEdges' | 'flippedEdges' | 'triangles' | 'shells'>): boolean {
-  const { kind, openEdges, nonManifoldEdges, flippedEdges, triangles, shells } = of;
-  if (kind !== 'mesh' || !openEdges || !triangles || shells !== 1 || nonManifoldEdges !== 0 || flippedEdges !== 0) return false;
-  return openEdges >= borderShare * Math.sqrt(triangles);
+export function isPatch(of: Pick<PartSummary, 'kind' | 'openLength' | 'nonManifoldEdges' | 'flippedEdges' | 'area' | 'shells'>): boolean {
+  const { kind, openLength, nonManifoldEdges, flippedEdges, area, shells } = of;
+  if (kind !== 'mesh' || !openLength || shells !== 1 || nonManifoldEdges !== 0 || flippedEdges !== 0) return false;
+  return openLength ** 2 >= borderShare * 4 * Math.PI * area;
 }

@@ -44,7 +44,7 @@ export class ExactSnap {
     let best = p;
     let least = Infinity;
     for (const edge of all) {
-      const q = this.onEdge(edge, p);
+      const q = atEnd(edge, this.onEdge(edge, p));
       const d = distance(p, q);
       if (d < least) {
         least = d;
@@ -81,6 +81,16 @@ export class ExactSnap {
     const found = starts.map((i) => nearestFrom(curve!, from + ((to - from) * i) / probes, from < to ? [from, to] : [to, from], p));
     return found.reduce((x, y) => (distance(y, p) < distance(x, p) ? y : x));
   }
+}
+
+/** A point that lies at the end of its edge but for single precision is that end, where other edges end too. */
+function atEnd({ curve, from, to }: ExactEdge, p: Vec3): Vec3 {
+  const near = 2e-6 * (1 + Math.hypot(...p));
+  for (const u of [from, to]) {
+    const end = curveAt(curve!, u).at;
+    if (distance(end, p) <= near) return end;
+  }
+  return p;
 }
 
 /** The nearest point of a curve between two parameters, by Newton's method from one between them. */

@@ -1,10 +1,9 @@
 import { edgesOf, lastCorner, nextCorner, openEdge } from '../geometry/edges.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { cross, dot, lengthOf, sub, type Vec3 } from '../geometry/vector.ts';
-import { leastHeight } from './rest.ts';
 
-/** Triangles lower than this share of their longest side are needles: ten times what can't be laid flat. */
-const needle = 10 * leastHeight;
+/** Triangles lower than this share of their longest side are needles: single precision of their corners. */
+const needle = 1e-6;
 const rounds = 30;
 
 const at = (p: Float64Array, v: number): Vec3 => [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]];

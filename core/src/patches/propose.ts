@@ -8,7 +8,7 @@ import { restOf, stretchesOf } from './rest.ts';
 import { conformalFlat, rigidFlat } from './rigid.ts';
 
 /** Rounds of a trial: enough to compare cuts, not to finish. */
-const trialRounds = 25;
+const trialRounds = 40;
 /** A cut is taken when it lessens the mean square of stretch by this share at least. */
 const worthwhile = 0.02;
 
@@ -18,15 +18,16 @@ interface Trial {
   energy: number;
   /** Triangle of the largest stretch by its logarithm. */
   worst: number;
+  flat: Float64Array;
 }
 
-/** A piece as rigid as possible, for comparing. */
-function tried(piece: Piece): Trial {
+/** A piece as rigid as possible, for comparing. @param start where it begins; null: a conformal flat */
+function tried(piece: Piece, start: Float64Array | null): Trial {
   const made = restOf(piece.mesh);
-  if ('without' in made) return { piece, energy: Infinity, worst: 0 };
+  if ('without' in made) return { piece, energy: Infinity, worst: 0, flat: new Float64Array(0) };
   const { rest } = made;
   const { triangles } = piece.mesh;
-  const { flat } = rigidFlat(piece.mesh, rest, conformalFlat(piece.mesh, rest), { lambda: Infinity, enough: 1e-3, most: trialRounds });
+  const { flat } = rigidFlat(piece.mesh, rest, start ?? conformalFlat(piece.mesh, rest), { lambda: Infinity, enough: 1e-3, most: trialRounds });
   const values = stretchesOf(rest, triangles, flat);
   let energy = 0;
   let worst = 0;
@@ -39,8 +40,14 @@ function tried(piece: Piece): Trial {
       worst = k;
     }
   }
-  return { piece, energy, worst };
+  return { piece, energy, worst, flat };
 }
+
+/** Where each vertex of the cut surface lies on a trial's flat. */
+const flatByOrigin = ({ piece, flat }: Trial): Map<number, [number, number]> =>
+  new Map(Array.from(piece.from, (v, i): [number, [number, number]] => [v, [flat[2 * i], flat[2 * i + 1]]]));
+
+const startOf = (piece: Piece, by: ReadonlyMap<number, [number, number]>): Float64Array => Float64Array.from(Array.from(piece.from).flatMap((v) => by.get(v)!));
 
 /** Places from which a cut may run to the border: farthest from it, where the surface is bent most, where it is stretched most. */
 function tips({ piece, worst }: Trial): number[] {
@@ -97,11 +104,11 @@ export function proposedCuts(it: CutMesh, count: number, snap: ExactSnap | null,
   // Pieces that a cut leaves as they are need no second trial.
   const known = new Map<string, Trial>();
   const trialOf = (piece: Piece): Trial => {
-    if (piece.loops.length === 0) return { piece, energy: Infinity, worst: 0 };
+    if (piece.loops.length === 0) return { piece, energy: Infinity, worst: 0, flat: new Float64Array(0) };
     const key = `${piece.face.length} ${piece.from.length} ${piece.from.reduce((sum, v, i) => (sum + v * (i + 1)) % 1e9, 0)}`;
     const found = known.get(key);
     if (found) return { ...found, piece };
-    const made = tried(piece);
+    const made = tried(piece, null);
     known.set(key, made);
     return made;
   };
@@ -119,7 +126,9 @@ export function proposedCuts(it: CutMesh, count: number, snap: ExactSnap | null,
       const inside = new Set(worst.piece.from);
       const after = piecesOf({ ...now, cut }).pieces.filter((p) => p.from.every((v) => inside.has(v)));
       if (after.some((p) => p.loops.length === 0)) continue;
-      const made = after.map(trialOf);
+      // What is cut open begins from where it lay; a ring that is opened begins anew.
+      const begun = worst.piece.loops.length === 1 ? flatByOrigin(worst) : null;
+      const made = after.map((p) => tried(p, begun && startOf(p, begun)));
       const all = made.reduce((s, t) => s + t.piece.face.length, 0);
       const energy = made.reduce((s, t) => s + (t.energy * t.piece.face.length) / all, 0);
       if (!best || energy < best.energy) best = { way, energy };

@@ -20,6 +20,8 @@ import { nobodysName, openStep, type OpenSurface, type SolidPart } from '../kern
 import { commonBed, readings } from '../base/readings.ts';
 import { checkMesh } from '../mesh/soundness/check-mesh.ts';
 import { shapeFindings, shellsInWords } from '../mesh/soundness/gate.ts';
+import { isPatch } from '../model/is-patch.ts';
+import { openLengthOf } from '../geometry/edges.ts';
 import { soundnessFindings } from '../mesh/soundness/findings.ts';
 import type { Drawing } from '../curves/drawing.ts';
 import { writingFinding } from '../curves/writing.ts';
@@ -363,10 +365,15 @@ export function partOfMesh(
 ): DesignPart {
   const measures = measureMesh(mesh);
   const sound = checkMesh(mesh, 0);
+  const openLength = sound.openEdges > 0 ? openLengthOf(mesh) : 0;
+  const { shells, nonManifoldEdges, flippedEdges } = sound;
+  const patch = isPatch({ kind: 'mesh', openLength, area: measures.area, shells, nonManifoldEdges, flippedEdges });
+  const found = soundnessFindings(sound, measures.volume, shells > 1 ? shellsInWords(mesh) : null);
   return {
     geometry: { kind: 'mesh', mesh },
-    findings: [...soundnessFindings(sound, measures.volume, sound.shells > 1 ? shellsInWords(mesh) : null), ...shapeFindings(mesh)],
+    findings: [...(patch ? [openSurface(sound.openEdges), ...found.filter((f) => f.code !== 'open-edges')] : found), ...shapeFindings(mesh)],
     summary: {
+      ...(openLength > 0 ? { openLength } : {}),
       ...about,
       kind: 'mesh',
       box: measures.box,
@@ -384,6 +391,15 @@ export function partOfMesh(
     },
   };
 }
+
+/** An open surface is no fault by itself: it may be a sail. What can't be made of it is told where it is made. */
+const openSurface = (edges: number): Finding => ({
+  code: 'open-surface',
+  severity: 'look',
+  count: edges,
+  message: `An open surface: ${edges.toLocaleString('en')} edges on its border, so it has no volume.`,
+  remedy: 'Spread it flat as it is; to be printed or carved it must be closed first.',
+});
 
 async function drawingDesign(format: Format, file: DrawingFile, fileName: string, { writing = 'leave' }: ReadChoices): Promise<Design> {
   const name = fileName.replace(/\.[^.]*$/, '') || 'Drawing';

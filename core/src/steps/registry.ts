@@ -103,7 +103,8 @@ export function threadOf(part: PartState, file: FileStateOf | null): { trunk: St
           stepsFor(kind, taken.way)
             .filter((s) => !trunk.includes(s.id))
             .map(of),
-          stopped,
+          // What is spread may be open, and need not fit a bed as it stands.
+          stopped && taken.way !== 'spread',
           file,
         ),
         part,

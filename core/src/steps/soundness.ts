@@ -1,4 +1,5 @@
 import { countText } from '../base/figures.ts';
+import { isPatch } from '../model/is-patch.ts';
 import type { PartSummary } from '../model/design.ts';
 import { found, worstFinding, type Step } from './step.ts';
 
@@ -12,6 +13,7 @@ function shown(summary: PartSummary): [figure: string, context: string] {
   if (kind === 'solid') return ['closed', `exact, ${faces} faces`];
   const open = summary.openEdges ?? 0;
   const closed = open === 0 && summary.nonManifoldEdges === 0 && summary.flippedEdges === 0;
+  if (isPatch(summary)) return ['open surface', `${countText(open)} edges on its border`];
   return [closed ? 'closed' : open > 0 ? 'open' : 'not closed', `${countText(open)} open edges`];
 }
 

@@ -1,3 +1,4 @@
+import { isPatch } from '../model/is-patch.ts';
 import { clear, type Step } from './step.ts';
 
 const kinds = { solid: '1 solid', mesh: 'mesh', drawing: 'drawing' };
@@ -7,5 +8,5 @@ export const sourceStep: Step<'Source'> = {
   id: 'Source',
   column: 'Source',
   beforeFile: true,
-  state: ({ summary }) => clear(summary.format, `${kinds[summary.kind]}, ${summary.unit ?? 'no unit'}`),
+  state: ({ summary }) => clear(summary.format, `${isPatch(summary) ? 'patch' : kinds[summary.kind]}, ${summary.unit ?? 'no unit'}`),
 };

@@ -157,7 +157,7 @@ export function waysWith(taken: readonly WayId[], way: WayId, kind: Kind): WayId
 /** Whether a solid or mesh looks as if it were made of tube or of sheet. */
 function shapeWay(summary: PartSummary): Pick<WayTaken, 'way' | 'why'> | null {
   const { box, survey, volume, area } = summary;
-  if (isPatch(summary)) return { way: 'spread', why: `an open surface: ${summary.openEdges!.toLocaleString('en')} edges on its border` };
+  if (isPatch(summary)) return { way: 'spread', why: `an open surface with ${summary.openEdges!.toLocaleString('en')} edges on its border` };
   if (survey?.tube) return { way: 'bend', why: survey.tube };
   if (survey?.sheet) return { way: 'fold', why: `walls of ${Number(survey.sheet.toFixed(3))} mm with round bends between them` };
   const [thin, middle] = [0, 1, 2].map((k) => box.max[k] - box.min[k]).sort((a, b) => a - b);

@@ -31,7 +31,7 @@ export function SoundnessPanel(props: PanelProps & { show: (places: Place[]) => 
   const scale = scaleOf(s, part.recipe);
   const closed = s.kind === 'solid' || (s.openEdges === 0 && s.nonManifoldEdges === 0 && s.flippedEdges === 0);
   const rows: [string, string][] = [
-    ['Kind', s.kind === 'solid' ? 'solid, exact surfaces' : `mesh, ${(s.triangles ?? 0).toLocaleString('en')} triangles`],
+    ['Kind', s.kind === 'solid' ? 'solid, exact surfaces' : `${isPatch(s) ? 'patch' : 'mesh'}, ${(s.triangles ?? 0).toLocaleString('en')} triangles`],
     ['Box', lens([0, 1, 2].map((k) => (s.box.max[k] - s.box.min[k]) * scale))],
     ['Shells', String(s.shells)],
     [

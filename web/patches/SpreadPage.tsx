@@ -1,0 +1,146 @@
+'use client';
+import { Button } from 'antd';
+import Link from 'next/link';
+import { useCallback, useMemo, useState } from 'react';
+import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
+import { JobPage } from '@/shell/JobPage.tsx';
+import { useJob, type JobTools } from '@/shell/useJob.ts';
+import { FlatCanvas } from './FlatCanvas.tsx';
+import { stretchColour, type Inks } from './inks.ts';
+import { shownPatch } from './shown.ts';
+import { SpreadPanel } from './SpreadPanel.tsx';
+import { SurfaceCanvas } from './SurfaceCanvas.tsx';
+import { useSpread, type SpreadTools } from './useSpread.ts';
+import style from './patches.module.css';
+
+/** A surface spread flat: which faces, how it is cut, its stretch on the surface and on the flat, its seams. */
+export function SpreadPage({ jobId, partId }: { jobId: string; partId: string }) {
+  const tools = useJob(jobId);
+  const part = tools.job?.parts.find((p) => p.id === partId);
+  return (
+    <JobPage
+      jobId={jobId}
+      tools={tools}
+      title="Spread"
+      about={<span className="context">{part?.name}</span>}
+      acts={
+        <Link className="plain" href={`/jobs/${jobId}/parts/${partId}`}>
+          Light table
+        </Link>
+      }
+    >
+      <Body tools={tools} partId={partId} />
+    </JobPage>
+  );
+}
+
+function Body({ tools, partId }: { tools: JobTools; partId: string }) {
+  const it = useSpread(tools, partId);
+  const [seam, setSeam] = useState<number | null>(null);
+  if (!it.part || it.part.summary.kind === 'drawing')
+    return (
+      <div className="empty">
+        <h2>{it.part ? 'This part is flat already' : 'This part is not there'}</h2>
+        <p>A solid or a mesh is spread: a sail, a seat, a cover. Bring one in on the ledger first.</p>
+      </div>
+    );
+  return (
+    <>
+      <Behind it={it} tools={tools} />
+      <div className={`table ${style.two}`}>
+        <Stage it={it} tools={tools} seam={seam} />
+        <SpreadPanel it={it} tools={tools} seam={seam} setSeam={setSeam} />
+      </div>
+    </>
+  );
+}
+
+/** Told when what is shown is not what was chosen last, or could not be made. */
+function Behind({ it, tools }: { it: SpreadTools; tools: JobTools }) {
+  const { operation } = it;
+  if (!operation || atWork(operation)) return null;
+  const failed = operation.state !== 'ready';
+  if (!failed && !operation.stale && !it.changed) return null;
+  return (
+    <div className="notice" role="status">
+      <div className="grow">
+        {failed ? <Failed operation={operation} tools={tools} /> : operation.stale ? 'The part changed since it was spread.' : 'What was chosen is not in the picture yet.'}
+      </div>
+      <Button size="small" type="primary" onClick={() => void it.go()} data-test="spread-again">
+        Spread it again
+      </Button>
+    </div>
+  );
+}
+
+/** The surface and the flat side by side; before there is a flat, the faces for choosing. */
+function Stage({ it, tools, seam }: { it: SpreadTools; tools: JobTools; seam: number | null }) {
+  const { operation, spread } = it;
+  if (operation && atWork(operation)) return <div className="empty"><AtWork operation={operation} tools={tools} /></div>; // prettier-ignore
+  if (it.fetching) return <p className="context" style={{ padding: 20 }}>Fetching the flat …</p>; // prettier-ignore
+  return (
+    <section className={style.stage} data-test="spread-stage">
+      <div className={style.bar}>
+        <span className="context">
+          {it.failed ? 'The part could not be fetched. Reload the page.' : spread ? 'Drag the surface to turn it.' : 'Click faces to choose them; drag to turn the part.'}
+        </span>
+      </div>
+      {spread ? <Both spread={spread} seam={seam} /> : <Choosing it={it} />}
+      {spread ? <Scale most={shownPatch(spread.patch).most} /> : <div />}
+    </section>
+  );
+}
+
+function Both({ spread, seam }: { spread: NonNullable<SpreadTools['spread']>; seam: number | null }) {
+  const shown = useMemo(() => shownPatch(spread.patch), [spread]);
+  const colour = useCallback((inks: Inks, t: number, light: number) => stretchColour(inks, shown.logs[t], shown.most, light), [shown]);
+  return (
+    <div className={style.both}>
+      <div className={style.half}>
+        <h2>On the surface</h2>
+        <SurfaceCanvas positions={shown.positions} triangles={shown.triangles} colour={colour} label="The surface with its stretch" />
+      </div>
+      <div className={style.half}>
+        <h2>On the flat</h2>
+        <FlatCanvas drawing={spread} shown={shown} seam={seam} />
+      </div>
+    </div>
+  );
+}
+
+/** Faces that are taken are inked, the others pale. */
+function Choosing({ it }: { it: SpreadTools }) {
+  const { faces, choice, set } = it;
+  const taken = useMemo(() => new Set(choice.faces ?? []), [choice.faces]);
+  const all = choice.faces === null;
+  const colour = useCallback(
+    ({ sheet, longer, ink }: Inks, t: number, light: number) => {
+      void ink;
+      const on = all || taken.has(faces!.face[t]);
+      const share = on ? 0.42 : 0.04;
+      return `rgb(${sheet.map((v, k) => Math.round((v + (longer[k] - v) * share) * light)).join(',')})`;
+    },
+    [all, taken, faces],
+  );
+  if (!faces) return <p className="context" style={{ padding: 20 }}>Fetching the part …</p>; // prettier-ignore
+  const pick = (t: number) => {
+    const f = faces.face[t];
+    const next = new Set(taken);
+    if (!next.delete(f)) next.add(f);
+    set({ faces: next.size === 0 ? null : [...next].sort((a, b) => a - b) });
+  };
+  return <SurfaceCanvas positions={faces.positions} triangles={faces.triangles} colour={colour} pick={pick} label="The part with its faces" />;
+}
+
+/** What the inks mean, in percent. */
+function Scale({ most }: { most: number }) {
+  const percent = ((Math.exp(most) - 1) * 100).toPrecision(2);
+  if (most < 1e-6) return <div className={style.scale}>Nothing is stretched: the surface unrolls.</div>;
+  return (
+    <div className={style.scale} data-test="stretch-scale">
+      <span style={{ color: 'var(--received)' }}>the flat is shorter, −{percent} %</span>
+      <span className={style.ramp} aria-hidden />
+      <span style={{ color: 'var(--designed)' }}>longer, +{percent} %</span>
+    </div>
+  );
+}

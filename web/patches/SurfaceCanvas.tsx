@@ -1,0 +1,92 @@
+'use client';
+import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { usualLook, type Look } from '@/tubes/projection.ts';
+import { inksOf, type Inks } from './inks.ts';
+import { seenFrom, triangleAt } from './seen.ts';
+import { useSize } from './useSize.ts';
+import style from './patches.module.css';
+
+interface Props {
+  positions: ArrayLike<number>;
+  triangles: ArrayLike<number>;
+  /** The colour of a triangle under some light. */
+  colour: (inks: Inks, triangle: number, light: number) => string;
+  /** Called with the triangle that was clicked. */
+  pick?: (triangle: number) => void;
+  label: string;
+}
+
+/** Moves of less than this are clicks, pixels. */
+const still = 4;
+
+/** A surface seen from a side that is turned with the pointer or the arrow keys. */
+export function SurfaceCanvas({ positions, triangles, colour, pick, label }: Props) {
+  const [look, setLook] = useState<Look>(usualLook);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const size = useSize(canvas);
+  const from = useRef<{ x: number; y: number; look: Look; moved: boolean } | null>(null);
+  const seen = useMemo(() => (size ? seenFrom(positions, triangles, look, size) : null), [positions, triangles, look, size]);
+  useEffect(() => {
+    const pen = canvas.current?.getContext('2d');
+    if (!pen || !seen || !size) return;
+    const ratio = window.devicePixelRatio || 1;
+    pen.canvas.width = size[0] * ratio;
+    pen.canvas.height = size[1] * ratio;
+    pen.scale(ratio, ratio);
+    const inks = inksOf(pen.canvas);
+    const { points, order, light } = seen;
+    for (const t of order) {
+      const [a, b, c] = [triangles[t * 3] * 2, triangles[t * 3 + 1] * 2, triangles[t * 3 + 2] * 2];
+      pen.fillStyle = pen.strokeStyle = colour(inks, t, light[t]);
+      pen.beginPath();
+      pen.moveTo(points[a], points[a + 1]);
+      pen.lineTo(points[b], points[b + 1]);
+      pen.lineTo(points[c], points[c + 1]);
+      pen.closePath();
+      pen.fill();
+      // Without its own edge a hair of the page would show between two triangles.
+      pen.lineWidth = 0.6;
+      pen.stroke();
+    }
+  }, [seen, size, triangles, colour]);
+  const turn = (dx: number, dy: number, at: Look) => setLook({ turn: at.turn - dx, lean: Math.max(-Math.PI / 2, Math.min(Math.PI / 2, at.lean + dy)) });
+  const down = (e: PointerEvent<HTMLCanvasElement>) => {
+    e.currentTarget.setPointerCapture(e.pointerId);
+    from.current = { x: e.clientX, y: e.clientY, look, moved: false };
+  };
+  const move = (e: PointerEvent<HTMLCanvasElement>) => {
+    const begun = from.current;
+    if (!begun) return;
+    begun.moved ||= Math.hypot(e.clientX - begun.x, e.clientY - begun.y) > still;
+    if (begun.moved) turn((e.clientX - begun.x) / 160, (e.clientY - begun.y) / 160, begun.look);
+  };
+  const up = (e: PointerEvent<HTMLCanvasElement>) => {
+    const begun = from.current;
+    from.current = null;
+    if (!begun || begun.moved || !pick || !seen) return;
+    const box = e.currentTarget.getBoundingClientRect();
+    const found = triangleAt(seen, triangles, e.clientX - box.left, e.clientY - box.top);
+    if (found >= 0) pick(found);
+  };
+  const key = (e: KeyboardEvent<HTMLCanvasElement>) => {
+    const steps: Record<string, [number, number]> = { ArrowLeft: [-0.1, 0], ArrowRight: [0.1, 0], ArrowUp: [0, -0.1], ArrowDown: [0, 0.1] };
+    if (e.key in steps) turn(...steps[e.key], look);
+    else if (e.key === 'Home') setLook(usualLook);
+    else return;
+    e.preventDefault();
+  };
+  return (
+    <canvas
+      ref={canvas}
+      className={style.canvas}
+      role="img"
+      tabIndex={0}
+      aria-label={`${label}; arrow keys turn it, Home turns it back`}
+      onPointerDown={down}
+      onPointerMove={move}
+      onPointerUp={up}
+      onKeyDown={key}
+      data-test="surface"
+    />
+  );
+}
