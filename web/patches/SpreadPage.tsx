@@ -1,5 +1,5 @@
 'use client';
-import { Button } from 'antd';
+import { Button, Segmented } from 'antd';
 import Link from 'next/link';
 import { useCallback, useMemo, useState } from 'react';
 import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
@@ -7,7 +7,7 @@ import { JobPage } from '@/shell/JobPage.tsx';
 import { useJob, type JobTools } from '@/shell/useJob.ts';
 import { FlatCanvas } from './FlatCanvas.tsx';
 import { stretchColour, type Inks } from './inks.ts';
-import { shownPatch } from './shown.ts';
+import { mostOf, shownPatch, type Measure } from './shown.ts';
 import { SpreadPanel } from './SpreadPanel.tsx';
 import { SurfaceCanvas } from './SurfaceCanvas.tsx';
 import { useSpread, type SpreadTools } from './useSpread.ts';
@@ -64,7 +64,13 @@ function Behind({ it, tools }: { it: SpreadTools; tools: JobTools }) {
   return (
     <div className="notice" role="status">
       <div className="grow">
-        {failed ? <Failed operation={operation} tools={tools} /> : operation.stale ? 'The part changed since it was spread.' : 'What was chosen is not in the picture yet.'}
+        {failed ? (
+          <Failed operation={operation} tools={tools} />
+        ) : operation.stale ? (
+          'The part changed since it was spread.'
+        ) : (
+          'What was chosen is not in the picture yet.'
+        )}
       </div>
       <Button size="small" type="primary" onClick={() => void it.go()} data-test="spread-again">
         Spread it again
@@ -82,29 +88,47 @@ function Stage({ it, tools, seam }: { it: SpreadTools; tools: JobTools; seam: nu
     <section className={style.stage} data-test="spread-stage">
       <div className={style.bar}>
         <span className="context">
-          {it.failed ? 'The part could not be fetched. Reload the page.' : spread ? 'Drag the surface to turn it.' : 'Click faces to choose them; drag to turn the part.'}
+          {it.failed
+            ? 'The part could not be fetched. Reload the page.'
+            : spread
+              ? 'Drag the surface to turn it.'
+              : 'Click faces to choose them; drag to turn the part.'}
         </span>
       </div>
       {spread ? <Both spread={spread} seam={seam} /> : <Choosing it={it} />}
-      {spread ? <Scale most={shownPatch(spread.patch).most} /> : <div />}
     </section>
   );
 }
 
+const measures: { value: Measure; label: string }[] = [
+  { value: 'area', label: 'Area' },
+  { value: 'largest', label: 'Most lengthened' },
+  { value: 'least', label: 'Most shortened' },
+];
+
 function Both({ spread, seam }: { spread: NonNullable<SpreadTools['spread']>; seam: number | null }) {
+  const [measure, setMeasure] = useState<Measure>('area');
   const shown = useMemo(() => shownPatch(spread.patch), [spread]);
-  const colour = useCallback((inks: Inks, t: number, light: number) => stretchColour(inks, shown.logs[t], shown.most, light), [shown]);
+  const logs = shown.logs[measure];
+  const most = useMemo(() => mostOf(logs), [logs]);
+  const colour = useCallback((inks: Inks, t: number, light: number) => stretchColour(inks, logs[t], most, light), [logs, most]);
   return (
-    <div className={style.both}>
-      <div className={style.half}>
-        <h2>On the surface</h2>
-        <SurfaceCanvas positions={shown.positions} triangles={shown.triangles} colour={colour} label="The surface with its stretch" />
+    <>
+      <div className={style.both}>
+        <div className={style.half}>
+          <h2>On the surface</h2>
+          <SurfaceCanvas positions={shown.positions} triangles={shown.triangles} colour={colour} rims={shown.rims} label="The surface with its stretch" />
+        </div>
+        <div className={style.half}>
+          <h2>On the flat</h2>
+          <FlatCanvas drawing={spread} shown={shown} measure={measure} seam={seam} />
+        </div>
       </div>
-      <div className={style.half}>
-        <h2>On the flat</h2>
-        <FlatCanvas drawing={spread} shown={shown} seam={seam} />
+      <div className={style.scale} data-test="stretch-scale">
+        <Segmented size="small" aria-label="What is inked" value={measure} onChange={setMeasure} options={measures} />
+        <Scale most={most} area={measure === 'area'} />
       </div>
-    </div>
+    </>
   );
 }
 
@@ -114,8 +138,7 @@ function Choosing({ it }: { it: SpreadTools }) {
   const taken = useMemo(() => new Set(choice.faces ?? []), [choice.faces]);
   const all = choice.faces === null;
   const colour = useCallback(
-    ({ sheet, longer, ink }: Inks, t: number, light: number) => {
-      void ink;
+    ({ sheet, longer }: Inks, t: number, light: number) => {
       const on = all || taken.has(faces!.face[t]);
       const share = on ? 0.42 : 0.04;
       return `rgb(${sheet.map((v, k) => Math.round((v + (longer[k] - v) * share) * light)).join(',')})`;
@@ -129,18 +152,24 @@ function Choosing({ it }: { it: SpreadTools }) {
     if (!next.delete(f)) next.add(f);
     set({ faces: next.size === 0 ? null : [...next].sort((a, b) => a - b) });
   };
-  return <SurfaceCanvas positions={faces.positions} triangles={faces.triangles} colour={colour} pick={pick} label="The part with its faces" />;
+  return (
+    <SurfaceCanvas positions={faces.positions} triangles={faces.triangles} colour={colour} rims={faces.rims} pick={pick} label="The part with its faces" />
+  );
 }
 
 /** What the inks mean, in percent. */
-function Scale({ most }: { most: number }) {
+function Scale({ most, area }: { most: number; area: boolean }) {
   const percent = ((Math.exp(most) - 1) * 100).toPrecision(2);
-  if (most < 1e-6) return <div className={style.scale}>Nothing is stretched: the surface unrolls.</div>;
+  if (most < 1e-6) return <span>Nothing is stretched: the surface unrolls.</span>;
   return (
-    <div className={style.scale} data-test="stretch-scale">
-      <span style={{ color: 'var(--received)' }}>the flat is shorter, −{percent} %</span>
+    <>
+      <span style={{ color: 'var(--received)' }}>
+        {area ? 'smaller' : 'shorter'} on the flat, −{percent} %
+      </span>
       <span className={style.ramp} aria-hidden />
-      <span style={{ color: 'var(--designed)' }}>longer, +{percent} %</span>
-    </div>
+      <span style={{ color: 'var(--designed)' }}>
+        {area ? 'larger' : 'longer'}, +{percent} %
+      </span>
+    </>
   );
 }

@@ -11,6 +11,8 @@ interface Props {
   triangles: ArrayLike<number>;
   /** The colour of a triangle under some light. */
   colour: (inks: Inks, triangle: number, light: number) => string;
+  /** For each triangle which of its edges are drawn: bits 1, 2 and 4. */
+  rims: Uint8Array;
   /** Called with the triangle that was clicked. */
   pick?: (triangle: number) => void;
   label: string;
@@ -20,7 +22,7 @@ interface Props {
 const still = 4;
 
 /** A surface seen from a side that is turned with the pointer or the arrow keys. */
-export function SurfaceCanvas({ positions, triangles, colour, pick, label }: Props) {
+export function SurfaceCanvas({ positions, triangles, colour, rims, pick, label }: Props) {
   const [look, setLook] = useState<Look>(usualLook);
   const canvas = useRef<HTMLCanvasElement>(null);
   const size = useSize(canvas);
@@ -47,8 +49,18 @@ export function SurfaceCanvas({ positions, triangles, colour, pick, label }: Pro
       // Without its own edge a hair of the page would show between two triangles.
       pen.lineWidth = 0.6;
       pen.stroke();
+      if (rims[t] === 0) continue;
+      pen.strokeStyle = inks.ink;
+      pen.lineWidth = 1.2;
+      pen.beginPath();
+      for (const [bit, from, to] of [[1, a, b], [2, b, c], [4, c, a]]) {
+        if (!(rims[t] & bit)) continue;
+        pen.moveTo(points[from], points[from + 1]);
+        pen.lineTo(points[to], points[to + 1]);
+      }
+      pen.stroke();
     }
-  }, [seen, size, triangles, colour]);
+  }, [seen, size, triangles, colour, rims]); // prettier-ignore
   const turn = (dx: number, dy: number, at: Look) => setLook({ turn: at.turn - dx, lean: Math.max(-Math.PI / 2, Math.min(Math.PI / 2, at.lean + dy)) });
   const down = (e: PointerEvent<HTMLCanvasElement>) => {
     e.currentTarget.setPointerCapture(e.pointerId);

@@ -52,7 +52,8 @@ export function seenFrom(positions: ArrayLike<number>, triangles: ArrayLike<numb
 
 /** The nearest triangle at a pixel; -1 where there is none. */
 export function triangleAt({ points, order }: Seen, triangles: ArrayLike<number>, px: number, py: number): number {
-  const side = (a: number, b: number) => (points[2 * b] - points[2 * a]) * (py - points[2 * a + 1]) - (points[2 * b + 1] - points[2 * a + 1]) * (px - points[2 * a]);
+  const side = (a: number, b: number) =>
+    (points[2 * b] - points[2 * a]) * (py - points[2 * a + 1]) - (points[2 * b + 1] - points[2 * a + 1]) * (px - points[2 * a]);
   for (let i = order.length - 1; i >= 0; i--) {
     const t = order[i] * 3;
     const [a, b, c] = [triangles[t], triangles[t + 1], triangles[t + 2]];

@@ -39,7 +39,7 @@ async function run(given: Asked<typeof options>): Promise<Report> {
   const recipe: Recipe = {
     ...firstRecipe(part.summary, readyReceivers),
     receiver: patternReceiver(given),
-    drawing: { ...firstDrawingRecipe(), version: given.dxfVersion, kerf: given.kerf ?? 0 },
+    drawing: { ...firstDrawingRecipe(), version: given.dxfVersion, kerf: given.kerf ?? 0, ...(given.pages ? { pages: given.pages } : {}) },
   };
   recipe.file = { ...recipe.file, format: given.format, unit: given.unit };
   await mkdir(given.out, { recursive: true });

@@ -54,6 +54,7 @@ const drawingFileOptions = {
   kerf: millimetres([0, 10], 'What the tool takes away: cuts go half of it beside the line.'),
   fitArcs: millimetres([0.0001, 5], 'Splinters and curves become lines and arcs within this distance.'),
   ...receiverOption,
+  pages: choiceOrNone(['a4'], 'A PDF on sheets of A4 that are laid together, with crosses.'),
   evenSo: flag('Leaves the file even when its verdict is stop.'),
 };
 

@@ -193,7 +193,7 @@ async function reportOf(source: DesignPart, pattern: Pattern, leftOut: unknown[]
   const recipe: Recipe = {
     ...firstRecipe(part.summary, readyReceivers),
     receiver: patternReceiver(given),
-    drawing: { ...firstDrawingRecipe(), version: given.dxfVersion, kerf: given.kerf ?? 0 },
+    drawing: { ...firstDrawingRecipe(), version: given.dxfVersion, kerf: given.kerf ?? 0, ...(given.pages ? { pages: given.pages } : {}) },
   };
   recipe.file = { ...recipe.file, format: given.format, unit: given.unit };
   await mkdir(given.out, { recursive: true });

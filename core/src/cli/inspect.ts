@@ -106,7 +106,9 @@ function sentences(file: string, design: Design, findings: Finding[]): string {
       continue;
     }
     const what = p.kind === 'solid' ? `solid, ${p.faces} faces` : `${isPatch(p) ? 'patch' : 'mesh'}, ${p.triangles} triangles, ${p.openEdges} open edges`;
-    lines.push(`  ${p.quantity} x ${p.path.join(' / ')}: ${what}, ${size} mm, ${isPatch(p) ? `${p.area.toFixed(2)} mm2` : isOpen(p) ? 'no volume: not closed' : `${p.volume.toFixed(2)} mm3`}`);
+    lines.push(
+      `  ${p.quantity} x ${p.path.join(' / ')}: ${what}, ${size} mm, ${isPatch(p) ? `${p.area.toFixed(2)} mm2` : isOpen(p) ? 'no volume: not closed' : `${p.volume.toFixed(2)} mm3`}`,
+    );
   }
   for (const f of findings) lines.push(`  ${f.severity}: ${f.message} ${f.remedy}`);
   return `${lines.join('\n')}\n`;

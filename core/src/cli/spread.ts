@@ -26,7 +26,7 @@ import { nodeTools } from '../pipeline/node-tools.ts';
 import { makeOneFile } from '../pipeline/one-file.ts';
 import { withFindings } from '../prove/evidence.ts';
 import { readyReceivers } from '../receivers/ready.ts';
-import { firstRecipe, scaleOf, type Recipe } from '../recipe/recipe.ts';
+import { firstRecipe, largeEnough, scaleOf, type Recipe } from '../recipe/recipe.ts';
 import { scaledBrep } from '../sheet/flatten.ts';
 import { nodeLetters } from '../text/node-files.ts';
 import { patternFileOptions, patternReceiver } from './flat.ts';
@@ -176,9 +176,14 @@ async function run(given: Wish): Promise<Report> {
   const lines = [
     `${verdict}: ${name}, ${figures.pieces.length} ${figures.pieces.length === 1 ? 'piece' : 'pieces'}, surface ${figures.area.toFixed(1)} mm2, flat ${figures.flatArea.toFixed(1)} mm2`,
     `  ${saidStretch(figures.stretch)}${bound !== null && bound > 1 ? ` No flat of a cap as bent has less than ${bound.toFixed(4)} from most to least; this one has ${(largest / least).toFixed(4)}.` : ''}`,
-    ...figures.pieces.map((p) => `  piece ${p.name}: ${p.box.map((v) => v.toFixed(1)).join(' x ')} mm, ${p.exact ? 'unrolled exactly' : `${p.stretch.least.toFixed(4)} to ${p.stretch.largest.toFixed(4)}`}`),
+    ...figures.pieces.map(
+      (p) =>
+        `  piece ${p.name}: ${p.box.map((v) => v.toFixed(1)).join(' x ')} mm, ${p.exact ? 'unrolled exactly' : `${p.stretch.least.toFixed(4)} to ${p.stretch.largest.toFixed(4)}`}`,
+    ),
     ...figures.seams.map((s) => `  seam ${s.name}: ${s.length.toFixed(3)} mm, on the flat ${s.flat.map((v) => v.toFixed(3)).join(' and ')} mm`),
-    ...figures.cuts.map((c, i) => `  cut ${i + 1}: ${c.length.toFixed(1)} mm, mean stretch ${(100 * c.before).toFixed(2)} % to ${(100 * c.after).toFixed(2)} %`),
+    ...figures.cuts.map(
+      (c, i) => `  cut ${i + 1}: ${c.length.toFixed(1)} mm, mean stretch ${(100 * c.before).toFixed(2)} % to ${(100 * c.after).toFixed(2)} %`,
+    ),
     ...findings.filter((f) => f.code !== 'stretch').map((f) => `  ${f.severity}: ${f.message} ${f.remedy}`),
     ...(written ? [`  ${written.row.file} (${written.row.bytes} bytes)${written.row.reason ? ` because: ${written.row.reason}` : ''}`] : []),
   ];
@@ -188,8 +193,8 @@ async function run(given: Wish): Promise<Report> {
 async function writtenOf(part: DesignPart, given: Wish) {
   const recipe: Recipe = {
     ...firstRecipe(part.summary, readyReceivers),
-    receiver: patternReceiver(given),
-    drawing: { ...firstDrawingRecipe(), version: given.dxfVersion, kerf: given.kerf ?? 0 },
+    receiver: given.receiver ?? (given.format === 'dxf' ? largeEnough(part.summary.box, readyReceivers) : null) ?? patternReceiver(given),
+    drawing: { ...firstDrawingRecipe(), version: given.dxfVersion, kerf: given.kerf ?? 0, ...(given.pages ? { pages: given.pages } : {}) },
   };
   recipe.file = { ...recipe.file, format: given.format, unit: given.unit };
   await mkdir(given.out, { recursive: true });
@@ -216,7 +221,9 @@ async function facesIn(shape: Shape, scale: number, crease: number) {
 }
 
 function facesReport(part: string, faces: ReturnType<typeof faceRows>): Report {
-  const lines = faces.map((f) => `  face ${f.face}: ${f.area.toFixed(1)} mm2 about ${f.middle.map((v) => v.toFixed(1)).join(', ')}${f.kind ? `, ${f.kind}` : ''}`);
+  const lines = faces.map(
+    (f) => `  face ${f.face}: ${f.area.toFixed(1)} mm2 about ${f.middle.map((v) => v.toFixed(1)).join(', ')}${f.kind ? `, ${f.kind}` : ''}`,
+  );
   return { json: { part, faces }, text: `${part}: ${faces.length} ${faces.length === 1 ? 'face' : 'faces'}\n${lines.join('\n')}\n`, severities: [] };
 }
 

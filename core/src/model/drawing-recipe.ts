@@ -60,6 +60,8 @@ export interface DrawingRecipe {
   version: DxfVersion;
   /** Repeated contours are written once as a block. */
   blocks: boolean;
+  /** A PDF on sheets of A4 that are laid together instead of one page. */
+  pages?: 'a4';
   /** How deep a router goes, and with which bit; absent where nothing is carved or nobody said. The depths go into the names of the layers. */
   carve?: CarveRecipe;
   /** Names, colours and line types of layers where they differ from the receiver's. */

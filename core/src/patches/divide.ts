@@ -327,19 +327,28 @@ function normalAt(mesh: Mesh, v: number): Vec3 {
  * @param ruling the way of the surface's straight lines, which the cut follows
  * @returns the surface with the cut, where it begins and ends, and how long it is, mm
  */
-export function cutAlong(it: CutMesh, line: CutLine, snap: ExactSnap | null, ruling: Vec3 | null = null): { cut: CutMesh; from: Vec3; to: Vec3; length: number } {
+export function cutAlong(
+  it: CutMesh,
+  line: CutLine,
+  snap: ExactSnap | null,
+  ruling: Vec3 | null = null,
+): { cut: CutMesh; from: Vec3; to: Vec3; length: number } {
   const from = vertexNear(it.mesh, line.from);
   const ends = line.to === null ? endVertices(it) : new Set([vertexNear(it.mesh, line.to)]);
   ends.delete(from);
   if (ends.size === 0) throw new Unusable('no-border', 'The surface has no border that a cut could run to.', 'Name where the cut ends, too.');
   const { far, before } = farFrom(it.mesh, ends);
-  if (!(far[from] < Infinity)) throw new Unusable('no-way', 'No way along the surface leads from one end of the cut to the other.', 'Pick two places on one piece.');
+  if (!(far[from] < Infinity))
+    throw new Unusable('no-way', 'No way along the surface leads from one end of the cut to the other.', 'Pick two places on one piece.');
   const along = [from];
   for (let v = from; before[v] >= 0; v = before[v]) along.push(before[v]);
   const end = along[along.length - 1];
   const [a, b] = [at(it.mesh.positions, from), at(it.mesh.positions, end)];
   const normal = ruling ? cross(ruling, normalAt(it.mesh, from)) : cross(sub(b, a), add(normalAt(it.mesh, from), normalAt(it.mesh, end)));
-  const straight = lengthOf(normal) > (ruling ? 1e-6 : 1e-6 * distance(a, b)) ? straightCut(it, { at: a, normal: unit(normal) }, from, b, line.to === null || ruling ? null : end, snap) : null;
+  const straight =
+    lengthOf(normal) > (ruling ? 1e-6 : 1e-6 * distance(a, b))
+      ? straightCut(it, { at: a, normal: unit(normal) }, from, b, line.to === null || ruling ? null : end, snap)
+      : null;
   if (straight && straight.length <= far[from] * (ruling ? 2 : 1.2)) return { ...straight, from: a };
   const cut = new Set(it.cut);
   for (let i = 0; i + 1 < along.length; i++) cut.add(edgeKey(along[i], along[i + 1]));

@@ -77,7 +77,10 @@ const ringRun = (run: Run): boolean => run.vertices[0] === run.vertices[run.vert
 
 /** A loop of a piece's border on the flat. */
 function loopContour(loop: readonly Run[], flat: Float64Array, exact: number): Contour {
-  return contourOf(loop.flatMap((run) => runSegments(placesOf(run, flat, 2) as P2[], ringRun(run) && loop.length === 1, exact)), true);
+  return contourOf(
+    loop.flatMap((run) => runSegments(placesOf(run, flat, 2) as P2[], ringRun(run) && loop.length === 1, exact)),
+    true,
+  );
 }
 
 /** Letters for the names of pieces: A to Z, then AA. */
@@ -120,9 +123,23 @@ export async function drawnSpread(spread: Spread, engine: Engine, letters: Lette
     const long = (c: Contour) => Math.hypot(...sides(Float64Array.from(c.segments.flatMap((s) => (s.kind === 'arc' ? [s.centre[0] - s.radius, s.centre[1] - s.radius, s.centre[0] + s.radius, s.centre[1] + s.radius] : s.kind === 'line' ? [...s.a, ...s.b] : s.kind === 'bezier' ? s.points.flat() : []))))); // prettier-ignore
     const outer = cut.reduce((a, b) => (long(b) > long(a) ? b : a));
     put(layerNames.cut, 'cut', [outer]);
-    put(layerNames.hole, 'hole', cut.filter((c) => c !== outer));
-    if (allowed) put(layerNames.sew, 'score', own.map((f) => f.contour));
-    if (choice.inner) put(layerNames.inner, 'score', innerLines(it, flat).map((c) => fit(c, choice.deviation).contour));
+    put(
+      layerNames.hole,
+      'hole',
+      cut.filter((c) => c !== outer),
+    );
+    if (allowed)
+      put(
+        layerNames.sew,
+        'score',
+        own.map((f) => f.contour),
+      );
+    if (choice.inner)
+      put(
+        layerNames.inner,
+        'score',
+        innerLines(it, flat).map((c) => fit(c, choice.deviation).contour),
+      );
     const at = middleOn(it, flat);
     const drawn = outlines.map((c) => Math.abs(areaOfContour(c))).sort((a, b) => b - a);
     const contoured = drawn.slice(1).reduce((n, v) => n - v, drawn[0]);
@@ -155,7 +172,9 @@ export async function drawnSpread(spread: Spread, engine: Engine, letters: Lette
     findings,
   };
   return {
-    layers: [...layers].filter(([, l]) => l.contours.length > 0).map(([name, l]): Layer => ({ name, colour: null, lineType: 'CONTINUOUS', contours: l.contours })),
+    layers: [...layers]
+      .filter(([, l]) => l.contours.length > 0)
+      .map(([name, l]): Layer => ({ name, colour: null, lineType: 'CONTINUOUS', contours: l.contours })),
     texts: [],
     points: [],
     patch,
@@ -212,7 +231,13 @@ function withAllowance({ piece }: Laid, flat: Float64Array, { allowance, deviati
   const whole = base.add(grown);
   const out = whole.toPolygons().map((polygon) => {
     const points = polygon.map((p): P2 => [p[0], p[1]]);
-    return fit(contourOf(points.map((a, i): Segment => ({ kind: 'line', a, b: points[(i + 1) % points.length] })), true), deviation).contour;
+    return fit(
+      contourOf(
+        points.map((a, i): Segment => ({ kind: 'line', a, b: points[(i + 1) % points.length] })),
+        true,
+      ),
+      deviation,
+    ).contour;
   });
   for (const area of [base, grown, whole]) area.delete();
   return out;
@@ -236,7 +261,10 @@ function strips(points: readonly P2[], by: readonly number[]): P2[][] {
     const [w, v] = [by[i], by[k]];
     const across = m[0] * next[1] - m[1] * next[0];
     if (across <= 1e-12 || (w === 0 && v === 0)) continue;
-    const [p, q]: [P2, P2] = [[b[0] + m[0] * w, b[1] + m[1] * w], [b[0] + next[0] * v, b[1] + next[1] * v]];
+    const [p, q]: [P2, P2] = [
+      [b[0] + m[0] * w, b[1] + m[1] * w],
+      [b[0] + next[0] * v, b[1] + next[1] * v],
+    ];
     // Where the two outer lines meet: x . m = w and x . next = v.
     const tip: P2 = [b[0] + (w * next[1] - v * m[1]) / across, b[1] + (v * m[0] - w * next[0]) / across];
     out.push(distance(tip, b) <= mitre * Math.max(w, v) ? [b, p, tip, q] : [b, p, q]);
@@ -300,7 +328,11 @@ async function named(name: string, { place, room }: { place: P2; room: number },
 }
 
 /** Notches along both sides of each seam at the same lengths, the first one from the seam's start double, and the seam's number beside its middle. */
-async function notches({ seams, laid, choice }: Spread, placed: readonly Float64Array[], letters: LetterFiles): Promise<{ ticks: Contour[]; names: Contour[] }> {
+async function notches(
+  { seams, laid, choice }: Spread,
+  placed: readonly Float64Array[],
+  letters: LetterFiles,
+): Promise<{ ticks: Contour[]; names: Contour[] }> {
   const ticks: Contour[] = [];
   const names: Contour[] = [];
   const long = choice.allowance.seam > 0 ? choice.allowance.seam : notch;

@@ -71,7 +71,11 @@ const surfaceAt = (piece: PatchPiece, v: number): Vec3 => [piece.surface[3 * v],
 const verticesOf = (loop: readonly Run[]): number[] => loop.flatMap((r) => r.vertices.slice(0, -1));
 
 /** The closed contour among those that arrived that lies where a border should; null when none does. */
-function arrivedFor(piece: PatchPiece, loop: readonly Run[], rings: readonly { box: readonly number[]; ring: Ring; area: number }[]): { ring: Ring; area: number } | null {
+function arrivedFor(
+  piece: PatchPiece,
+  loop: readonly Run[],
+  rings: readonly { box: readonly number[]; ring: Ring; area: number }[],
+): { ring: Ring; area: number } | null {
   const box = [Infinity, Infinity, -Infinity, -Infinity];
   const vertices = verticesOf(loop);
   for (const v of vertices) {
@@ -105,7 +109,17 @@ export function laidBack(patch: Patch, received: Drawing): LaidBack {
   const rings = received.layers.flatMap((l) =>
     l.contours.filter((c) => c.closed).map((c) => ({ box: boxOfContour(c), ring: ringOf(c), area: Math.abs(areaOfContour(c)) })),
   );
-  const out: LaidBack = { distance: 0, missed: 0, sag: 0, seams: [], border: [Infinity, 0], stated: [Infinity, 0], area: { facets: 0, received: 0 }, length: 0, shortest: Infinity };
+  const out: LaidBack = {
+    distance: 0,
+    missed: 0,
+    sag: 0,
+    seams: [],
+    border: [Infinity, 0],
+    stated: [Infinity, 0],
+    area: { facets: 0, received: 0 },
+    length: 0,
+    shortest: Infinity,
+  };
   const found: ({ ring: Ring; area: number } | null)[][] = patch.pieces.map((piece) => piece.loops.map((loop) => arrivedFor(piece, loop, rings)));
   patch.pieces.forEach((piece, p) => {
     const { stretch } = piece;

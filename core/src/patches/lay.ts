@@ -119,7 +119,8 @@ export function layPiece(piece: Piece, choice: SpreadChoice, exact: ExactSolid |
   });
   const developed = exact && developedFaces(mesh, piece.face, exact);
   // Facets are chords of the exact faces: what is developed is no longer than those, whatever its facets say.
-  if (developed && flippedOn(developed, mesh.triangles) === 0) return laid(developed, { exact: true, bound: 1, stretch: unstretched(stretchOf(rest, mesh.triangles, developed)) });
+  if (developed && flippedOn(developed, mesh.triangles) === 0)
+    return laid(developed, { exact: true, bound: 1, stretch: unstretched(stretchOf(rest, mesh.triangles, developed)) });
   const unrolled = unrolledFacets(mesh);
   if (unrolled && flippedOn(unrolled, mesh.triangles) === 0) return laid(unrolled, { exact: true, bound: 1 });
   going(0.05);
@@ -140,7 +141,13 @@ const unstretched = (s: Stretch): Stretch => ({ ...s, largest: 1, least: 1, area
 /** The last steps: seams at their lengths, and the worst stretch made least. */
 function finished(
   piece: Piece,
-  { flat: start, rest, choice, laid, going }: { flat: Float64Array; rest: Rest; choice: SpreadChoice; laid: (flat: Float64Array, as: Partial<Laid>) => Laid; going: Going },
+  {
+    flat: start,
+    rest,
+    choice,
+    laid,
+    going,
+  }: { flat: Float64Array; rest: Rest; choice: SpreadChoice; laid: (flat: Float64Array, as: Partial<Laid>) => Laid; going: Going },
 ): Laid {
   const { mesh } = piece;
   let flat = start;

@@ -1,6 +1,7 @@
 import { Unusable } from '../base/finding.ts';
 import { edgesOf, lastCorner, nextCorner, openEdge } from '../geometry/edges.ts';
 import type { Mesh } from '../geometry/mesh.ts';
+import { cornerAt } from './smooth.ts';
 import { edgeKey, endsOfKey, type CutMesh } from './divide.ts';
 
 /** A run of a piece's border: along one seam, or along the surface's own border. */
@@ -121,7 +122,11 @@ function seamsOf({ triangles: t }: Mesh, cut: ReadonlySet<number>, across: Int32
 }
 
 /** Border loops of a piece, parted into runs where the seam changes, turns back at its tip, or begins. */
-function loopsOf({ triangles: t, positions }: Mesh, seamOf: (a: number, b: number) => { seam: number; ends: [number, number] } | null, from: Uint32Array): Run[][] {
+function loopsOf(
+  { triangles: t, positions }: Mesh,
+  seamOf: (a: number, b: number) => { seam: number; ends: [number, number] } | null,
+  from: Uint32Array,
+): Run[][] {
   const { across } = edgesOf(t, positions.length / 3);
   const loops: Run[][] = [];
   const done = new Uint8Array(t.length);
@@ -141,12 +146,20 @@ function loopsOf({ triangles: t, positions }: Mesh, seamOf: (a: number, b: numbe
       }
       c = turn;
     }
-    loops.push(runsOf(edges));
+    loops.push(
+      runsOf(edges, (i) =>
+        cornerAt(
+          [edges[(i + edges.length - 1) % edges.length].a, edges[i].a, edges[i].b].map((v) => Array.from(positions.subarray(v * 3, v * 3 + 3))),
+          1,
+        ),
+      ),
+    );
   }
   return loops;
 }
 
-function runsOf(edges: { a: number; b: number; seam: number; back: boolean }[]): Run[] {
+/** @param corner whether the border turns sharply where an edge begins: a ring without seams begins there, so that none of its curves is parted */
+function runsOf(edges: { a: number; b: number; seam: number; back: boolean }[], corner: (i: number) => boolean): Run[] {
   const n = edges.length;
   const breaks = (i: number) => {
     const [e, f] = [edges[(i + n - 1) % n], edges[i]];
@@ -154,6 +167,11 @@ function runsOf(edges: { a: number; b: number; seam: number; back: boolean }[]):
   };
   let start = 0;
   while (start < n && !breaks(start)) start++;
+  if (start === n)
+    start = Math.max(
+      0,
+      edges.findIndex((_, i) => corner(i)),
+    );
   const runs: Run[] = [];
   for (let k = 0; k < n; k++) {
     const i = (start + k) % n;

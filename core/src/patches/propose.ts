@@ -82,7 +82,12 @@ function waysOf(trial: Trial): number[][] {
     // What goes round something opens best where its borders come nearest to each other.
     const rings = piece.loops.map((runs) => runs.flatMap((r) => r.vertices));
     const { far } = farFrom(mesh, rings[0]);
-    return rings.slice(1).map((ring) => way(ring.reduce((a, b) => (far[b] < far[a] ? b : a)), rings[0]));
+    return rings.slice(1).map((ring) =>
+      way(
+        ring.reduce((a, b) => (far[b] < far[a] ? b : a)),
+        rings[0],
+      ),
+    );
   }
   const rim = rimVertices(mesh);
   if (rim.size > 0) return tips(trial).map((v) => way(v, rim));

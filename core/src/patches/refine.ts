@@ -133,31 +133,30 @@ function flipped(now: Growing, curved: boolean): void {
   }
 }
 
-/** Points inside a face moved half way to the middle of their neighbours, along the face. */
+/** A move must leave each triangle beside a point this share of its area at least, seen along the normal that it had. */
+const leastLeft = 0.3;
+
+/** Points inside a face moved half way to the middle of their neighbours, along the face, one by one; none where a triangle would turn over. */
 function smoothed(now: Growing, snap: ExactSnap): void {
   const { positions: p, triangles: t, face } = now;
   const n = p.length / 3;
   const { faces, rim } = facesRound({ positions: Float64Array.from(p), triangles: t }, face);
-  const sum = new Float64Array(n * 3);
-  const count = new Int32Array(n);
-  for (let c = 0; c < t.length; c++) {
-    const [v, w] = [t[c], t[nextCorner(c)]];
-    for (let k = 0; k < 3; k++) sum[v * 3 + k] += p[w * 3 + k];
-    count[v]++;
-  }
-  const before = p.slice();
+  const starts = new Int32Array(n + 1);
+  for (const v of t) starts[v + 1]++;
+  for (let v = 0; v < n; v++) starts[v + 1] += starts[v];
+  const next = starts.slice();
+  const corners = new Int32Array(t.length);
+  for (let c = 0; c < t.length; c++) corners[next[t[c]]++] = c;
   for (let v = 0; v < n; v++) {
-    if (rim[v] || faces[v].length !== 1 || count[v] === 0) continue;
-    const middle = [0, 1, 2].map((k) => (p[v * 3 + k] + sum[v * 3 + k] / count[v]) / 2) as Vec3;
+    if (rim[v] || faces[v].length !== 1 || starts[v] === starts[v + 1]) continue;
+    const own = corners.subarray(starts[v], starts[v + 1]);
+    const before = at(p, v);
+    const middle: Vec3 = [0, 0, 0];
+    for (const c of own) for (let d = 0; d < 3; d++) middle[d] += (p[t[nextCorner(c)] * 3 + d] / own.length + before[d] / own.length) / 2;
+    const were = [...own].map((c) => normal(before, at(p, t[nextCorner(c)]), at(p, t[lastCorner(c)])));
     const place = snap.toFace(faces[v][0], middle);
-    for (let k = 0; k < 3; k++) p[v * 3 + k] = place[k];
-  }
-  // What a move has turned over goes back.
-  for (let k = 0; k < t.length; k += 3) {
-    const [a, b, c] = [t[k], t[k + 1], t[k + 2]];
-    const [was, is] = [normal(at(before, a), at(before, b), at(before, c)), normal(at(p, a), at(p, b), at(p, c))];
-    if (dot(was, is) > 0.2 * dot(was, was)) continue;
-    for (const v of [a, b, c]) for (let d = 0; d < 3; d++) p[v * 3 + d] = before[v * 3 + d];
+    const fits = [...own].every((c, i) => dot(normal(place, at(p, t[nextCorner(c)]), at(p, t[lastCorner(c)])), were[i]) > leastLeft * dot(were[i], were[i]));
+    if (fits) for (let d = 0; d < 3; d++) p[v * 3 + d] = place[d];
   }
 }
 

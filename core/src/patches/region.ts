@@ -52,7 +52,11 @@ export function takenFaces({ mesh, face, faces }: Faced, choice: Pick<SpreadChoi
   if (choice.faces === null) return Array.from({ length: faces }, (_, f) => f);
   const none = choice.faces.find((f) => f >= faces);
   if (none !== undefined)
-    throw new Unusable('no-such-face', `There is no face ${none + 1}; the part has ${faces}.`, 'Pick another face: "tall-kite spread --list-faces" and the page Spread number them.');
+    throw new Unusable(
+      'no-such-face',
+      `There is no face ${none + 1}; the part has ${faces}.`,
+      'Pick another face: "tall-kite spread --list-faces" and the page Spread number them.',
+    );
   const taken = new Set(choice.faces);
   if (choice.tangent) {
     const next = smoothNeighbours(mesh, face, exact ? smoothTurn : choice.crease);
@@ -101,6 +105,13 @@ export function only({ mesh, face }: Pick<Faced, 'mesh' | 'face'>, taken: readon
   return { mesh: { positions: Float64Array.from(positions), triangles: Uint32Array.from(triangles) }, face: Int32Array.from(faces) };
 }
 
+/** mm2. */
+export function surfaceArea(mesh: Mesh): number {
+  let sum = 0;
+  for (let t = 0; t < mesh.triangles.length / 3; t++) sum += lengthOf(crossOfTriangle(mesh, t)) / 2;
+  return sum;
+}
+
 /** Without needles, and without points that nothing uses. */
 function cleaned(own: { mesh: Mesh; face: Int32Array }): { mesh: Mesh; face: Int32Array } {
   const { mesh, face } = withoutNeedles(own.mesh, own.face);
@@ -123,11 +134,12 @@ export function regionOfSolid(
   kernel: Kernel,
   brep: string,
   choice: SpreadChoice,
-  facets: (exact: ExactSolid, taken: readonly number[]) => { deflection: number; angle: number },
+  facets: (exact: ExactSolid, taken: readonly number[], area: number) => { deflection: number; angle: number },
 ): Region {
   const look = facedSolid(kernel, brep);
   const taken = takenFaces(look, choice, true);
-  const fine = facedSolid(kernel, brep, facets(look.exact, taken));
+  const coarse = only(look, taken).mesh;
+  const fine = facedSolid(kernel, brep, facets(look.exact, taken, surfaceArea(coarse)));
   snapped(fine.mesh, fine.face, new ExactSnap(fine.exact));
   const own = cleaned(only(fine, taken));
   return { ...own, faces: look.faces, taken, exact: fine.exact, findings: heldSound(own.mesh) };
@@ -161,7 +173,11 @@ function heldSound(mesh: Mesh): Finding[] {
     );
   const rest = restOf(mesh);
   if ('without' in rest)
-    throw new Unusable('no-area', `Triangle ${rest.without + 1} of the surface has no area, so it can't be laid flat.`, 'Mend it first: needles and crumbs go.');
+    throw new Unusable(
+      'no-area',
+      `Triangle ${rest.without + 1} of the surface has no area, so it can't be laid flat.`,
+      'Mend it first: needles and crumbs go.',
+    );
   const least = Math.cos((folded * Math.PI) / 180);
   let back = 0;
   for (let c = 0; c < triangles.length; c++) {

@@ -99,7 +99,12 @@ export const usualRigid: RigidChoice = { lambda: Infinity, enough: 1e-4, most: 6
  * @param flat where it begins, 2 numbers a vertex; not changed
  * @returns the flat, and how many rounds it took
  */
-export function rigidFlat(mesh: Mesh, rest: Rest, flat: Float64Array, choice: RigidChoice = usualRigid): { flat: Float64Array; rounds: number; energy: number } {
+export function rigidFlat(
+  mesh: Mesh,
+  rest: Rest,
+  flat: Float64Array,
+  choice: RigidChoice = usualRigid,
+): { flat: Float64Array; rounds: number; energy: number } {
   const { positions, triangles } = mesh;
   const { gradients: g, areas } = rest;
   const system = new MeshSystem(triangles, positions, 1, new Set([triangles[0]]));

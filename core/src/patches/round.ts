@@ -47,8 +47,7 @@ export function roundFlat(piece: Piece, rest: Rest): Float64Array {
       }
     for (let i = 0; i < 3; i++) {
       const v = all[k + i];
-      for (let j = 0; j < 3; j++)
-        for (let d = 0; d < 2; d++) step[2 * v + d] -= (i === j ? 2 : -1) * flat[2 * all[k + j] + d];
+      for (let j = 0; j < 3; j++) for (let d = 0; d < 2; d++) step[2 * v + d] -= (i === j ? 2 : -1) * flat[2 * all[k + j] + d];
     }
   }
   if (system.factor()) {

@@ -11,7 +11,7 @@ import { ExactSnap } from './exact.ts';
 import { layPiece, middleOf, placesOf, type Laid } from './lay.ts';
 import { handlesOf, piecesOf, type Piece, type Seam } from './pieces.ts';
 import { proposedCuts } from './propose.ts';
-import { closedAll, regionOfMesh, regionOfSolid, type Region } from './region.ts';
+import { closedAll, regionOfMesh, regionOfSolid, surfaceArea, type Region } from './region.ts';
 import { refined } from './refine.ts';
 import type { FacetFigures, PatchStretch, ProposedCut } from '../model/patch.ts';
 import { seamSlack, type SeamSide } from './patch.ts';
@@ -55,8 +55,7 @@ export function spreadShape(kernel: Kernel | null, shape: Shape, scale: number, 
   const region = regionFor(kernel, shape, scale, choice);
   const { findings } = region;
   const snap = region.exact ? new ExactSnap(region.exact) : null;
-  const area = surfaceArea(region.mesh);
-  const size = choice.facet ?? Math.sqrt(area / usualFacets / equilateral);
+  const size = facetSize(choice, surfaceArea(region.mesh));
   progress(0.05, 'making facets');
   const fine = region.exact && unrollsByKind(region.exact, region.taken, choice) ? region : refined(region.mesh, region.face, size, mostFacets, snap);
   if (fine.face.length >= mostFacets) findings.push(tooFine(size));
@@ -91,10 +90,13 @@ function regionFor(kernel: Kernel | null, shape: Shape, scale: number, choice: S
   }
   if (!kernel) throw new RangeError('a solid needs the kernel');
   const brep = scale === 1 ? shape.brep : scaledBrep(kernel, shape.brep, scale);
-  return regionOfSolid(kernel, brep, choice, (exact, taken) =>
-    unrollsByKind(exact, taken, choice) ? unrolledFacets : { deflection: choice.facet === null ? 0.1 : Math.min(0.5, choice.facet / 20), angle: 0.2 },
+  return regionOfSolid(kernel, brep, choice, (exact, taken, area) =>
+    unrollsByKind(exact, taken, choice) ? unrolledFacets : { deflection: facetSize(choice, area) / 40, angle: 0.35 },
   );
 }
+
+/** Longest side of a facet: what was asked, or what makes the usual number of them; mm. */
+const facetSize = ({ facet }: SpreadChoice, area: number): number => facet ?? Math.sqrt(area / usualFacets / equilateral);
 
 /** Facets of faces that unroll exactly: only the points on their borders count. */
 const unrolledFacets = { deflection: 0.002, angle: 0.1 };
@@ -112,16 +114,6 @@ const tooFine = (size: number): Finding => ({
   message: `Facets of ${Number(size.toPrecision(3))} mm would be more than ${mostFacets.toLocaleString('en')}; they stay coarser.`,
   remedy: 'Ask for larger facets, or take fewer faces.',
 });
-
-function surfaceArea({ positions: p, triangles: t }: Mesh): number {
-  let sum = 0;
-  for (let k = 0; k < t.length; k += 3) {
-    const [a, b, c] = [0, 1, 2].map((i) => p.subarray(t[k + i] * 3, t[k + i] * 3 + 3));
-    const [u, v] = [sub([b[0], b[1], b[2]], [a[0], a[1], a[2]]), sub([c[0], c[1], c[2]], [a[0], a[1], a[2]])];
-    sum += Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]) / 2;
-  }
-  return sum;
-}
 
 /** How far middles of triangles lie off their exact faces, mm. */
 function facetDeviation({ mesh, face }: Pick<Region, 'mesh' | 'face'>, snap: ExactSnap): number {
@@ -146,7 +138,11 @@ function heldOpen({ mesh, cut }: CutMesh, choice: SpreadChoice): void {
 
 function heldFlat(piece: Piece): void {
   if (piece.loops.length === 0)
-    throw new Unusable('closed-surface', 'A piece is closed all round: without a cut it can not be laid flat.', 'Divide it into gores or panels, or draw a cut.');
+    throw new Unusable(
+      'closed-surface',
+      'A piece is closed all round: without a cut it can not be laid flat.',
+      'Divide it into gores or panels, or draw a cut.',
+    );
   const handles = handlesOf(piece);
   if (handles > 0)
     throw new Unusable(
@@ -173,7 +169,11 @@ function turnedToGrain({ piece, rest, flat }: Laid, grain: 'x' | 'y'): Float64Ar
 function directionOn({ piece: { mesh }, rest, flat }: Pick<Laid, 'piece' | 'rest' | 'flat'>): [number, number] {
   const { positions: p, triangles: t } = mesh;
   const f = new Float64Array(4);
-  for (const way of [[0, 0, 1], [1, 0, 0], [0, 1, 0]] as Vec3[]) {
+  for (const way of [
+    [0, 0, 1],
+    [1, 0, 0],
+    [0, 1, 0],
+  ] as Vec3[]) {
     const sum: [number, number] = [0, 0];
     for (let k = 0; k < rest.areas.length; k++) {
       const at = (i: number): Vec3 => [p[t[k * 3 + i] * 3], p[t[k * 3 + i] * 3 + 1], p[t[k * 3 + i] * 3 + 2]];
@@ -214,7 +214,18 @@ function patchStretch(it: Laid, grain: 'x' | 'y'): PatchStretch {
   const { largest, least, areaLargest, areaLeast } = stretch;
   // Facets of what unrolls exactly are chords: what they seem to do is nothing.
   if (it.exact) [along, across, shear] = [0, 0, 0];
-  return { largest, least, largestAt: middleOf(it, stretch.largestAt), leastAt: middleOf(it, stretch.leastAt), areaLargest, areaLeast, bound, along, across, shear };
+  return {
+    largest,
+    least,
+    largestAt: middleOf(it, stretch.largestAt),
+    leastAt: middleOf(it, stretch.leastAt),
+    areaLargest,
+    areaLeast,
+    bound,
+    along,
+    across,
+    shear,
+  };
 }
 
 /** A seam with its sides and its lengths. */

@@ -173,10 +173,7 @@ function developed({ positions: p, triangles: t }: Mesh, list: readonly number[]
       if (known === undefined) angle.set(corners[i], turn);
       else if (Math.abs(known - turn) > 1e-6) return null;
     }
-    for (const v of corners)
-      if (!tips.has(v))
-        for (const k of byVertex.get(v)!)
-          if (left.delete(k)) queue.push(k);
+    for (const v of corners) if (!tips.has(v)) for (const k of byVertex.get(v)!) if (left.delete(k)) queue.push(k);
   }
   for (const v of byVertex.keys()) {
     const [x, y, z] = local(v);

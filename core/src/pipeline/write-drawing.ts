@@ -24,7 +24,7 @@ import { Unusable, type Finding } from '../base/finding.ts';
 import { lossFinding, type Loss } from '../base/loss.ts';
 import { closedByThemselves } from '../formats/dxf/values.ts';
 import { dxfFile, entitiesOf, plainName, type WrittenBlock, type WrittenLayer } from '../formats/dxf/write.ts';
-import { pdfCurveDeviation, pdfFile } from '../formats/pdf/write.ts';
+import { pdfCurveDeviation, pdfFile, pdfTiles } from '../formats/pdf/write.ts';
 import { svgFile, svgSplineDeviation } from '../formats/svg/write.ts';
 import type { Engine } from '../engine/engine.ts';
 import { usualLooks, type DrawingRecipe, type LayerLook } from '../model/drawing-recipe.ts';
@@ -274,7 +274,10 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
       drawing.pattern && how.kerf === 0 && !how.tabs && how.relief === null
         ? { pattern: drawing.pattern, drawing, map: placeOf(drawing, scaleOf(part, recipe), how) }
         : null,
-    patch: drawing.patch && how.kerf === 0 && !how.tabs && how.relief === null && !how.leadIn ? { patch: drawing.patch, map: placeOf(drawing, scaleOf(part, recipe), how) } : null,
+    patch:
+      drawing.patch && how.kerf === 0 && !how.tabs && how.relief === null && !how.leadIn
+        ? { patch: drawing.patch, map: placeOf(drawing, scaleOf(part, recipe), how) }
+        : null,
     traced: tracedOf(drawing, part, recipe),
   };
   if (ready.texts.length > 0 && format === 'dxf') {
@@ -418,7 +421,7 @@ async function bytesOf(
   const { format, unit, box } = designed;
   if (format === 'dxf') return dxfFile({ layers, blocks }, how.version, unit, mmPer(unit));
   const sheet = sheetOf(box, how);
-  if (format === 'pdf') return [await pdfFile(layers, title, sheet)];
+  if (format === 'pdf') return [await (how.pages === 'a4' ? pdfTiles : pdfFile)(layers, title, sheet)];
   if (unit === 'mm') return svgFile(layers, title, sheet);
   const k = 1 / mmPer(unit);
   const scaled = layers.map((l) => ({

@@ -87,7 +87,7 @@ export async function receiveDrawing(bytes: Uint8Array, format: FileFormat, rece
     taken: read.taken,
     version: read.version,
     bytes: bytes.length,
-    findings: [...read.findings, ...cutterFindings(receiver, bytes.length, check, read.drawing)],
+    findings: [...read.findings, ...cutterFindings(receiver, bytes.length, check, read.drawing, read.sheet ?? null)],
     order,
     cut,
     travel,
@@ -102,7 +102,7 @@ async function understood(
   bytes: Uint8Array,
   format: FileFormat,
   receiver: Receiver,
-): Promise<Pick<ReceivedDrawing, 'drawing' | 'unit' | 'taken' | 'version' | 'findings'>> {
+): Promise<Pick<ReceivedDrawing, 'drawing' | 'unit' | 'taken' | 'version' | 'findings'> & { sheet?: [number, number] }> {
   const cutter = receiver.cutter!;
   if (format === 'dxf') {
     const file = readDxf(bytes);
@@ -144,6 +144,7 @@ async function understood(
     };
   }
   const file = await readPdf(bytes);
+  if (file.tiled) return { drawing: file.drawing, unit: 'mm', taken: 'true scale', version: 'PDF', findings: [], sheet: file.page };
   const layers = file.drawing.layers.map((l) => ({
     ...l,
     contours: l.contours.filter(
@@ -207,19 +208,22 @@ export function cutOrder(meant: readonly Meant[]): CutStep[] {
   return out;
 }
 
-function cutterFindings(receiver: Receiver, bytes: number, check: DrawingCheck, drawing: Drawing): Finding[] {
+/** @param sheet size of each sheet of a file of several, mm; null: the drawing lies on one */
+function cutterFindings(receiver: Receiver, bytes: number, check: DrawingCheck, drawing: Drawing, sheet: [number, number] | null): Finding[] {
   const cutter = receiver.cutter!;
   const found: Finding[] = [];
   const [left, bottom, right, top] = boxOfDrawing(drawing);
   const size = [right - left, top - bottom];
-  const over = size.map((s, k) => s - receiver.bed[k]);
+  // Sheets that are laid together go through one by one.
+  const one = sheet ?? size;
+  const over = one.map((s, k) => s - receiver.bed[k]);
   if (Math.max(...over) > 1e-6) {
     const k = over[0] > over[1] ? 0 : 1;
     found.push({
       code: 'off-the-bed',
       severity: 'stop',
       count: 1,
-      message: `Too large for ${receiver.name}: ${over[k].toFixed(1)} mm too long along ${'XY'[k]} (${size.map((s) => s.toFixed(1)).join(' × ')} mm on ${receiver.bed[0]} × ${receiver.bed[1]} mm).`,
+      message: `Too large for ${receiver.name}: ${over[k].toFixed(1)} mm too long along ${'XY'[k]} (${one.map((s) => s.toFixed(1)).join(' × ')} mm on ${receiver.bed[0]} × ${receiver.bed[1]} mm).`,
       remedy: 'Check the unit on the Size step, turn it, or choose a larger machine.',
     });
   }

@@ -57,7 +57,11 @@ export const claimsInWords: readonly ClaimInWords[] = [
     of: 'drawings made of a picture, while nothing moves their contours',
     tolerance: 'at most how far the contours lay off the picture’s edge when they were made, the deviation, and rounding',
   },
-  { names: ['Laid back on the surface'], of: 'spread surfaces', tolerance: 'how near lines were fitted, and twice how far the border bends between points of the facets' },
+  {
+    names: ['Laid back on the surface'],
+    of: 'spread surfaces',
+    tolerance: 'how near lines were fitted, and twice how far the border bends between points of the facets',
+  },
   { names: ['Two sides of a seam', 'Seams to the surface'], of: 'spread surfaces', tolerance: '0.01 mm and four times rounding' },
   { names: ['Stretch along the border, beyond what is stated'], of: 'spread surfaces', tolerance: 'what fitting may shift an edge by, at least 0.0001' },
   { names: ['Area of the pieces'], of: 'spread surfaces', tolerance: 'the length of all borders times how near lines lie to them' },

@@ -78,7 +78,9 @@ export function proveDrawing(designed: DesignedDrawing, received: ReceivedDrawin
   if (designed.fold) claims.push(...foldClaims(designed, designed.fold, arrived, allowed));
   if (designed.patch) {
     const { patch, map } = designed.patch;
-    claims.push(...patchClaims(patch, transformedDrawing(arrived, inverted(map)), { allowed: designed.allowed, rounding, approximated: designed.approximated }));
+    claims.push(
+      ...patchClaims(patch, transformedDrawing(arrived, inverted(map)), { allowed: designed.allowed, rounding, approximated: designed.approximated }),
+    );
   }
   return evidenceOf(claims, [...received.findings, ...takenFinding(designed, w, h, gw, gh, side, received.taken)]);
 }

@@ -39,7 +39,7 @@ function flatMachine(id: string, name: string, process: string, formats: FileFor
 }
 
 /** The machines that ship, as data; a server copies them into its database on its first start. Two printers, a router whose software takes Y for up, two lasers, a sheet router, a plotter for
- * paper templates, a tube bender and a board shop. Names invented; beds, bead and limits are common practice. */
+ * paper templates, a knife table, a tube bender and a board shop. Names invented; beds, bead and limits are common practice. */
 export const readyReceivers: readonly Receiver[] = [
   {
     id: 'lark',
@@ -121,6 +121,19 @@ export const readyReceivers: readonly Receiver[] = [
   {
     ...flatMachine('pipit', 'Pipit', 'paper templates', ['pdf', 'svg'], [841, 594, 1]),
     cutter: { ...laser, kind: 'template', versions: [], curves: true, readsUnit: true, perInch: null, kerf: 0, margin: 0 },
+  },
+  {
+    ...flatMachine('dunlin', 'Dunlin', 'knife table, cloth and film', ['dxf', 'svg'], [6000, 1800, 20]),
+    cutter: {
+      ...laser,
+      versions: ['R12', '2000', '2018'],
+      curves: true,
+      readsUnit: true,
+      kerf: 0,
+      feed: 20_000,
+      pierce: 0.1,
+      margin: 10,
+    },
   },
   {
     ...flatMachine('curlew', 'Curlew', 'tube bender', ['step', 'pdf'], [6000, 2000, 2000]),

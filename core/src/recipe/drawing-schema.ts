@@ -53,6 +53,7 @@ export const drawingRecipeSchema = Joi.object<DrawingRecipe>({
   version: Joi.string()
     .valid(...dxfVersions)
     .required(),
+  pages: Joi.string().valid('a4'),
   blocks: Joi.boolean().strict().required(),
   looks: looksSchema.required(),
 });

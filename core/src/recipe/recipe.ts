@@ -1,7 +1,7 @@
 import type { PartSummary } from '../model/design.ts';
 import { recommend } from '../surfaces/survey.ts';
 import { presets, type FacetChoice } from '../surfaces/presets.ts';
-import { usualReceiver, type FileFormat, type Receiver } from '../receivers/receivers.ts';
+import { receiversFor, usualReceiver, type FileFormat, type Receiver } from '../receivers/receivers.ts';
 import { mmPer } from '../base/readings.ts';
 import { mayBeBare, usualReading } from '../formats/registry.ts';
 import { firstDrawingRecipe, type DrawingRecipe } from '../model/drawing-recipe.ts';
@@ -42,8 +42,8 @@ export interface Recipe {
  * surfaces, binary STL in mm.
  * @example firstRecipe(part.summary, readyReceivers).facets.deviation
  */
-export function firstRecipe(part: Pick<PartSummary, 'survey'> & Partial<Pick<PartSummary, 'kind'>>, receivers: readonly Receiver[]): Recipe {
-  const receiver = usualReceiver(part.kind ?? 'mesh', receivers);
+export function firstRecipe(part: Pick<PartSummary, 'survey'> & Partial<Pick<PartSummary, 'kind' | 'patch' | 'box'>>, receivers: readonly Receiver[]): Recipe {
+  const receiver = (part.patch && part.box && largeEnough(part.box, receivers)) || usualReceiver(part.kind ?? 'mesh', receivers);
   if (part.kind === 'drawing') {
     return {
       receiver,
@@ -62,6 +62,12 @@ export function firstRecipe(part: Pick<PartSummary, 'survey'> & Partial<Pick<Par
     facets: { deviation: preset.deviation, angle: preset.angle, preset: preset.id, budget: null },
     file: { format: 'stl', encoding: 'binary', unit: 'mm', name: null, quads: false },
   };
+}
+
+/** The first machine for sheets on which a spread surface has room: a sail is no plate. */
+export function largeEnough({ min, max }: PartSummary['box'], receivers: readonly Receiver[]): Receiver | null {
+  const fits = (r: Receiver) => max[0] - min[0] <= r.bed[0] && max[1] - min[1] <= r.bed[1];
+  return receiversFor('drawing', receivers).find((r) => r.formats.includes('dxf') && fits(r)) ?? null;
 }
 
 /** How many mm of the finished part one number of its geometry is. STEP, IGES and 3MF come as mm; files without a unit by reading. */

@@ -1,11 +1,20 @@
 import { lengthText, threeLengths } from '../base/figures.ts';
 import type { Finding } from '../base/finding.ts';
 import { readings } from '../base/readings.ts';
+import { isPatch } from '../model/is-patch.ts';
 import type { PartSummary } from '../model/design.ts';
 import type { Receiver } from '../receivers/receivers.ts';
 import { usualReading } from '../formats/registry.ts';
 import { scaleOf, type Recipe } from '../recipe/recipe.ts';
 import { found, isDrawing, type Cell, type PartState, type Step } from './step.ts';
+
+const noUnit = (dims: [number, number, number]): Finding => ({
+  code: 'no-unit',
+  severity: 'look',
+  count: 1,
+  message: `Its file has no unit; read as millimetres it is ${threeLengths(dims)} mm.`,
+  remedy: 'Choose the unit on the Size step when that is wrong.',
+});
 
 /** Whether the size is believable: files without a unit are judged by the receiver's bed. */
 export function sizeFinding(summary: PartSummary, recipe: Recipe): Finding | null {
@@ -15,6 +24,8 @@ export function sizeFinding(summary: PartSummary, recipe: Recipe): Finding | nul
   const [asMm] = readings(dims, receiver.bed);
   const chosen = recipe.size.reading !== null || summary.unit !== null || recipe.size.factor !== 1;
   if (summary.kind === 'drawing') return flatSizeFinding(summary, dims, receiver, chosen);
+  // A surface that is spread need not fit a bed as it stands; its flat is asked for that.
+  if (isPatch(summary) && !asMm.fitsBed) return chosen ? null : noUnit(dims);
   if (!asMm.fitsBed) {
     return {
       code: 'does-not-fit',

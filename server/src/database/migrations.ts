@@ -171,6 +171,15 @@ const tenth: Migration = {
   },
 };
 
+/** The ready knife table for cloth and film. */
+const eleventh: Migration = {
+  async up(db: Kysely<unknown>) {
+    for (const rules of readyReceivers.filter((r) => r.id === 'dunlin'))
+      await sql`insert into receivers (id, name, rules, position)
+      select ${rules.id}, ${rules.name}, ${JSON.stringify(rules)}::jsonb, coalesce(max(position), 0) + 1 from receivers on conflict do nothing`.execute(db);
+  },
+};
+
 /** Brings the database to this version of the program, the queue's own tables too. */
 export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
   const migrator = new Migrator({
@@ -187,6 +196,7 @@ export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
         '008-fonts': eighth,
         '009-cut-lists': ninth,
         '010-benders-and-boards': tenth,
+        '011-knife-table': eleventh,
       }),
     },
   });

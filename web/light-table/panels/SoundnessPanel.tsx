@@ -1,5 +1,6 @@
 'use client';
 import { Button, Input, Checkbox } from 'antd';
+import { isPatch } from 'tall-kite/model/is-patch';
 import { Choice, Fold } from '@/shell/controls.tsx';
 import { useEffect, useState } from 'react';
 import { safeMend, type MendChoice } from 'tall-kite/mesh/mend/choice';
@@ -30,15 +31,18 @@ export function SoundnessPanel(props: PanelProps & { show: (places: Place[]) => 
   const proposal = newest(operations, part.id, ['mend', 'lighter']);
   const scale = scaleOf(s, part.recipe);
   const closed = s.kind === 'solid' || (s.openEdges === 0 && s.nonManifoldEdges === 0 && s.flippedEdges === 0);
+  const patch = isPatch(s);
   const rows: [string, string][] = [
-    ['Kind', s.kind === 'solid' ? 'solid, exact surfaces' : `${isPatch(s) ? 'patch' : 'mesh'}, ${(s.triangles ?? 0).toLocaleString('en')} triangles`],
+    ['Kind', s.kind === 'solid' ? 'solid, exact surfaces' : `${patch ? 'patch' : 'mesh'}, ${(s.triangles ?? 0).toLocaleString('en')} triangles`],
     ['Box', lens([0, 1, 2].map((k) => (s.box.max[k] - s.box.min[k]) * scale))],
     ['Shells', String(s.shells)],
     [
-      'Volume',
-      (s.openEdges ?? 0) + (s.nonManifoldEdges ?? 0) + (s.flippedEdges ?? 0) > 0
-        ? 'none: not closed'
-        : `${(s.volume * scale ** 3).toLocaleString('en', { maximumFractionDigits: 2 })} mm³`,
+      patch ? 'Area' : 'Volume',
+      patch
+        ? `${((s.area * scale ** 2) / 100).toLocaleString('en', { maximumFractionDigits: 1 })} cm²`
+        : (s.openEdges ?? 0) + (s.nonManifoldEdges ?? 0) + (s.flippedEdges ?? 0) > 0
+          ? 'none: not closed'
+          : `${(s.volume * scale ** 3).toLocaleString('en', { maximumFractionDigits: 2 })} mm³`,
     ],
   ];
   if (s.kind === 'solid') rows.push(['Faces', String(s.faces)]);

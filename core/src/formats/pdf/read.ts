@@ -1,6 +1,7 @@
 import { latin } from '../../base/latin.ts';
 import { decodePDFRawStream, PDFArray, PDFDocument, PDFRawStream, PDFStream } from 'pdf-lib';
-import { contourOf, emptyDrawing, type Drawing } from '../../curves/drawing.ts';
+import { laidTogether, tilesSaid } from './tiles.ts';
+import { boxOfContour, contourOf, emptyDrawing, lengthOfContour, type Contour, type Drawing } from '../../curves/drawing.ts';
 import type { P2, Segment } from '../../curves/segment.ts';
 import { Unusable } from '../../base/finding.ts';
 
@@ -8,9 +9,11 @@ import { Unusable } from '../../base/finding.ts';
 export interface PdfFile {
   drawing: Drawing;
   page: [number, number];
+  /** Sheets of A4 that were laid together: the drawing is mm from its own low left corner then. */
+  tiled: boolean;
 }
 
-/** Reads the paths of a page: moves, lines, Béziers, closing. Enough for templates, not for any PDF. Source: ISO 32000-1, 8.5. */
+/** Reads the paths of a page, or of all sheets when they are to be laid together: moves, lines, Béziers, closing. Enough for templates, not for any PDF. Source: ISO 32000-1, 8.5. */
 export async function readPdf(bytes: Uint8Array): Promise<PdfFile> {
   let document: PDFDocument;
   try {
@@ -18,7 +21,24 @@ export async function readPdf(bytes: Uint8Array): Promise<PdfFile> {
   } catch (thrown) {
     throw new Unusable('not-pdf', `The file can not be read as PDF (${(thrown as Error).message.split('\n')[0]}).`, 'Write it again.');
   }
-  const page = document.getPage(0);
+  const tiles = tilesSaid(document.getKeywords());
+  if (tiles) {
+    if (document.getPageCount() !== tiles.list.length)
+      throw new Unusable('sheets-missing', `The file says that it has ${tiles.list.length} sheets, and has ${document.getPageCount()}.`, 'Write it again.');
+    const sheets = tiles.list.map((_, i) => readPage(document, i));
+    return { drawing: laidTogether(sheets.map(withoutScaleLine), tiles), page: sheets[0].page, tiled: true };
+  }
+  return { ...readPage(document, 0), tiled: false };
+}
+
+/** Without the line that is measured on the paper, which lies below the frame. */
+function withoutScaleLine({ drawing }: Pick<PdfFile, 'drawing'>): Drawing {
+  const measured = (c: Contour) => c.segments.length === 1 && Math.abs(lengthOfContour(c) - 100) < 1e-3 && boxOfContour(c)[3] < 4;
+  return { ...drawing, layers: drawing.layers.map((l) => ({ ...l, contours: l.contours.filter((c) => !measured(c)) })) };
+}
+
+function readPage(document: PDFDocument, number: number): Pick<PdfFile, 'drawing' | 'page'> {
+  const page = document.getPage(number);
   const contents = page.node.Contents();
   const streams: PDFStream[] =
     contents instanceof PDFArray ? contents.asArray().map((ref) => document.context.lookup(ref) as PDFStream) : contents ? [contents] : [];
