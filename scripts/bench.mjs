@@ -1,4 +1,4 @@
-// npm run bench: the figures of the README, each with its ratio to a named peer in the same run. "-- artwork", "-- boards", "-- drawings", "-- nesting", "-- sheets" or "-- releases" runs those only.
+// npm run bench: the figures of the README, each with its ratio to a named peer in the same run. "-- artwork", "-- boards", "-- drawings", "-- nesting", "-- patches", "-- sheets" or "-- releases" runs those only.
 import { fork } from 'node:child_process';
 import { closeSync, mkdtempSync, openSync, readFileSync, rmSync, statSync, writeSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -27,6 +27,7 @@ import { checkMesh } from '../core/dist/mesh/soundness/check-mesh.js';
 import { viewOf } from '../core/dist/view/view.js';
 import { benchArtwork } from './bench-artwork.mjs';
 import { benchBoards } from './bench-boards.mjs';
+import { benchPatches } from './bench-patches.mjs';
 import { benchNesting } from './bench-nesting.mjs';
 import { benchDrawings } from './bench-drawings.mjs';
 import { benchReleases } from './bench-releases.mjs';
@@ -48,9 +49,10 @@ function times(n, work) {
 }
 const median = (all) => [...all].sort((a, b) => a - b)[Math.floor(all.length / 2)];
 
-if (['artwork', 'boards', 'drawings', 'nesting', 'sheets', 'releases'].includes(process.argv[2])) {
+if (['artwork', 'boards', 'drawings', 'nesting', 'patches', 'sheets', 'releases'].includes(process.argv[2])) {
   if (process.argv[2] === 'releases') await benchReleases({ row, ms, only: process.argv[3] });
   else if (process.argv[2] === 'nesting') await benchNesting({ row, ms });
+  else if (process.argv[2] === 'patches') benchPatches({ row, ms });
   else if (process.argv[2] === 'boards') benchBoards({ row, times, ms });
   else if (process.argv[2] === 'artwork') await benchArtwork({ row, times, ms, engine: await nodeEngine() });
   else if (process.argv[2] === 'drawings') benchDrawings({ row, times, ms, engine: await nodeEngine() });

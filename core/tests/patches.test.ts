@@ -16,7 +16,7 @@ import { isPatch } from '../src/model/is-patch.ts';
 import { usualSpread, type SpreadChoice } from '../src/patches/choice.ts';
 import { drawnSpread, nameOf } from '../src/patches/draw.ts';
 import { capBound } from '../src/patches/lay.ts';
-import { firstFlip, Spreading } from '../src/patches/newton.ts';
+import { firstFlip } from '../src/patches/newton.ts';
 import { withoutNeedles } from '../src/patches/needles.ts';
 import type { Patch } from '../src/patches/patch.ts';
 import { restOf, stretchOf, stretchesOf } from '../src/patches/rest.ts';
@@ -42,7 +42,7 @@ const folder = mkdtempSync(join(tmpdir(), 'tall-kite-patches-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 const spreadOf = (m: Mesh, some: Partial<SpreadChoice> = {}): Spread =>
-  spreadShape(null, { kind: 'mesh', mesh: m }, 1, { ...usualSpread, facet: 1000, ...some });
+  spreadShape(null, { shape: { kind: 'mesh', mesh: m }, scale: 1 }, { ...usualSpread, facet: 1000, ...some });
 const drawn = async (spread: Spread): Promise<Drawing & { patch: Patch }> => drawnSpread(spread, await nodeTools.engine(), nodeLetters);
 const code = (work: () => unknown): string => {
   try {
@@ -190,7 +190,7 @@ describe('what unrolls', () => {
     expect(unrolledFacets(bent(3e-3))).toBeNull();
   });
   const exactly = (solid: Solid, faces: number[], some: Partial<SpreadChoice> = {}) =>
-    spreadShape(kernel, { kind: 'solid', brep: builder.brep(solid) }, 1, { ...usualSpread, faces, writing: false, ...some });
+    spreadShape(kernel, { shape: { kind: 'solid', brep: builder.brep(solid) }, scale: 1 }, { ...usualSpread, faces, writing: false, ...some });
   test('a quarter of a pipe is a rectangle, within 1e-9 of its closed form', async () => {
     const ring = builder.cut(
       builder.cylinder([0, 0, 0], [0, 0, 1], 25, 40),

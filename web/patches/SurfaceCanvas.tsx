@@ -51,7 +51,7 @@ export function SurfaceCanvas({ positions, triangles, colour, rims, pick, label 
       pen.stroke();
       if (rims[t] === 0) continue;
       pen.strokeStyle = inks.ink;
-      pen.lineWidth = 1.2;
+      pen.lineWidth = 1.8;
       pen.beginPath();
       for (const [bit, from, to] of [[1, a, b], [2, b, c], [4, c, a]]) {
         if (!(rims[t] & bit)) continue;

@@ -5,6 +5,7 @@ import { orderedText } from 'tall-kite/base/ordered';
 import { unpackDrawing, type Drawing } from 'tall-kite/curves/drawing';
 import { usualSpread, type SpreadChoice } from 'tall-kite/patches/choice';
 import type { Patch } from 'tall-kite/patches/patch';
+import type { OperationView } from '@tall-kite/server/operations/operations';
 import { bytesOf, useView } from '@/light-table/usePart.ts';
 import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
@@ -20,12 +21,18 @@ export function useSpread(tools: JobTools, partId: string) {
   const { view, failed } = useView(partId, part?.view ?? '');
   const wish = useWish(operation?.request.kind === 'spread' ? operation.request.choice : null);
   const { choice } = wish;
-  const crease = choice.crease;
+  const { crease } = choice;
   const faces: FacesSeen | null = useMemo(() => (view ? facesSeen(view, crease) : null), [view, crease]);
+  const shown = useShown(tools, operation, made?.id ?? null);
+  return { part, operation, made, faces, failed, ...shown, ...wish, go: () => tools.operate({ kind: 'spread', part: partId, choice }) };
+}
+
+/** The flat to be shown: that of the proposal, else of the part that was kept. */
+function useShown(tools: JobTools, operation: OperationView | null, made: string | null) {
   const proposed = operation?.state === 'ready' ? operation.id : null;
-  const from = proposed ? `/api/operations/${proposed}/shape?what=view&n=0` : made ? `/api/parts/${made.id}/geometry?what=geometry` : null;
+  const from = proposed ? `/api/operations/${proposed}/shape?what=view&n=0` : made ? `/api/parts/${made}/geometry?what=geometry` : null;
   const shown = useQuery({
-    queryKey: ['spread', from, made && tools.job?.parts.find((p) => p.id === made.id)?.version],
+    queryKey: ['spread', from, tools.job?.parts.find((p) => p.id === made)?.version],
     enabled: from !== null,
     staleTime: Infinity,
     queryFn: async () => {
@@ -33,17 +40,7 @@ export function useSpread(tools: JobTools, partId: string) {
       return drawing.patch ? (drawing as Spread) : null;
     },
   });
-  return {
-    part,
-    operation,
-    made,
-    faces,
-    failed,
-    spread: shown.data ?? null,
-    fetching: from !== null && shown.isPending,
-    ...wish,
-    go: () => tools.operate({ kind: 'spread', part: partId, choice }),
-  };
+  return { spread: shown.data ?? null, fetching: from !== null && shown.isPending };
 }
 
 /** What was asked for last, with what a person changed since. */

@@ -147,7 +147,7 @@ async function run(given: Wish): Promise<Report> {
   const wish = choiceOf(given);
   const kernel = shape.kind === 'solid' ? await workingKernel() : null;
   if (given.listFaces) return facesReport(part.summary.name, await facesIn(shape, scale, wish.crease));
-  const spread = spreadShape(kernel, shape, scale, wish);
+  const spread = spreadShape(kernel, { shape, scale }, wish);
   const drawing = await drawnSpread(spread, await nodeEngine(), nodeLetters);
   const { name, path, quantity, partNumber, lost } = part.summary;
   const made = partOfPatch(drawing, { name, path, quantity, partNumber, unit: 'mm', format: 'made here' });

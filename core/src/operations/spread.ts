@@ -28,7 +28,7 @@ async function run({ request, parts: [part], tools, progress }: Work<SpreadReque
   };
   going(0.01, 'starting');
   const kernel = geometry.kind === 'solid' ? await tools.working() : null;
-  const spread = spreadShape(kernel, geometry, scaleOfPart(part), { ...usualSpread, ...request.choice }, going);
+  const spread = spreadShape(kernel, { shape: geometry, scale: scaleOfPart(part) }, { ...usualSpread, ...request.choice }, going);
   going(0.97, 'drawing the pieces');
   const drawing = await drawnSpread(spread, await tools.engine(), await letters());
   const name = `${summary.name} spread`.slice(0, 120);

@@ -36,98 +36,145 @@ export function diagonalOf({ positions: p }: Mesh): number {
   return Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]);
 }
 
+/** A plane that is put through a surface, with what may not be moved onto it, and the exact faces where there are such. */
+interface Through {
+  at: Vec3;
+  normal: Vec3;
+  held: Set<number>;
+  snap: ExactSnap | null;
+}
+
 /**
  * Puts edges where a plane goes through the surface: its triangles are parted there. Points that nearly lie on it are moved onto it along an
- * edge, unless they lie on a border, an edge between faces, or a plane that was put through before.
+ * edge, unless they lie on a border, an edge between faces, a cut, or a plane that was put through before.
+ * @returns also the vertices that lie on the plane
  */
-function parted(it: CutMesh, plane: { at: Vec3; normal: Vec3 }, held: Set<number>, snap: ExactSnap | null): CutMesh & { on: Set<number> } {
-  const p = Array.from(it.mesh.positions);
-  const t = it.mesh.triangles;
-  const n = p.length / 3;
-  const near = onPlane * diagonalOf(it.mesh);
-  const off = (v: number) => dot(sub(at(p, v), plane.at), plane.normal);
-  const d = Float64Array.from({ length: n }, (_, v) => off(v));
-  const { faces, rim } = facesRound(it.mesh, it.face);
-  for (let v = 0; v < n; v++) if (Math.abs(d[v]) <= near) d[v] = 0;
-  // Nearest edge ends on the other side, for points that are to be moved.
-  const across = new Map<number, { to: number; shortest: number }>();
-  for (let c = 0; c < t.length; c++) {
-    const [v, w] = [t[c], t[nextCorner(c)]];
-    for (const [a, b] of [
-      [v, w],
-      [w, v],
-    ]) {
-      const length = distance(at(p, a), at(p, b));
-      const known = across.get(a);
-      const better = d[a] * d[b] < 0 && (!known || known.to < 0 || Math.abs(d[b]) > Math.abs(d[known.to]));
-      across.set(a, { to: better ? b : (known?.to ?? -1), shortest: Math.min(known?.shortest ?? Infinity, length) });
+function parted(it: CutMesh, plane: Through): CutMesh & { on: Set<number> } {
+  const work = new Parting(it, plane);
+  work.moveNearPoints();
+  return work.parted();
+}
+
+/** Triangles of one surface being parted by a plane. */
+class Parting {
+  private readonly it: CutMesh;
+  private readonly plane: Through;
+  private readonly p: number[];
+  /** How far each point lies off the plane. */
+  private readonly d: Float64Array;
+  private readonly across: Int32Array;
+  private readonly middle = new Map<number, number>();
+  private readonly cut: Set<number>;
+  private readonly triangles: number[] = [];
+  private readonly face: number[] = [];
+
+  constructor(it: CutMesh, plane: Through) {
+    this.it = it;
+    this.plane = plane;
+    this.p = Array.from(it.mesh.positions);
+    this.cut = new Set(it.cut);
+    const n = this.p.length / 3;
+    const near = onPlane * diagonalOf(it.mesh);
+    this.d = Float64Array.from({ length: n }, (_, v) => {
+      const off = dot(sub(at(this.p, v), plane.at), plane.normal);
+      return Math.abs(off) <= near ? 0 : off;
+    });
+    this.across = edgesOf(it.mesh.triangles, n).across;
+    for (const key of it.cut) for (const v of endsOfKey(key)) plane.held.add(v);
+  }
+
+  /** For each point the neighbour farthest off on the other side, and its shortest edge. */
+  private neighbours(): Map<number, { to: number; shortest: number }> {
+    const { d, p } = this;
+    const t = this.it.mesh.triangles;
+    const found = new Map<number, { to: number; shortest: number }>();
+    const see = (a: number, b: number) => {
+      const known = found.get(a) ?? { to: -1, shortest: Infinity };
+      known.shortest = Math.min(known.shortest, distance(at(p, a), at(p, b)));
+      if (d[a] * d[b] < 0 && (known.to < 0 || Math.abs(d[b]) > Math.abs(d[known.to]))) known.to = b;
+      found.set(a, known);
+    };
+    for (let c = 0; c < t.length; c++) {
+      see(t[c], t[nextCorner(c)]);
+      see(t[nextCorner(c)], t[c]);
+    }
+    return found;
+  }
+
+  /** Moves points that nearly lie on the plane onto it, so that no needles come of it. */
+  moveNearPoints(): void {
+    const { p, d, plane } = this;
+    const { faces, rim } = facesRound(this.it.mesh, this.it.face);
+    const start = p.slice();
+    for (const [v, { to, shortest }] of this.neighbours()) {
+      if (to < 0 || rim[v] || faces[v].length > 1 || plane.held.has(v) || Math.abs(d[v]) > nearPlane * shortest) continue;
+      const share = d[v] / (d[v] - d[to]);
+      if (share > 0.4) continue;
+      const place = [0, 1, 2].map((k) => start[v * 3 + k] + share * (start[to * 3 + k] - start[v * 3 + k])) as Vec3;
+      const own = plane.snap ? plane.snap.toFace(faces[v][0], place) : place;
+      for (let k = 0; k < 3; k++) p[v * 3 + k] = own[k];
+      d[v] = 0;
     }
   }
-  const start = p.slice();
-  for (const key of it.cut) for (const v of endsOfKey(key)) held.add(v);
-  for (const [v, { to, shortest }] of across) {
-    if (to < 0 || rim[v] || faces[v].length > 1 || held.has(v) || Math.abs(d[v]) > nearPlane * shortest) continue;
-    const share = d[v] / (d[v] - d[to]);
-    if (share > 0.4) continue;
-    for (let k = 0; k < 3; k++) p[v * 3 + k] = start[v * 3 + k] + share * (start[to * 3 + k] - start[v * 3 + k]);
-    if (snap) for (const [k, x] of snap.toFace(faces[v][0], at(p, v)).entries()) p[v * 3 + k] = x;
-    d[v] = 0;
-  }
-  const middle = new Map<number, number>();
-  const cut = new Set(it.cut);
-  const cutAt = (a: number, b: number, own: readonly number[], onRim: boolean): number => {
+
+  /** The point where an edge goes through the plane: a new one, or the one that its other triangle made. */
+  private cutOf(c: number): number {
+    const { p, d } = this;
+    const t = this.it.mesh.triangles;
+    const [a, b] = [t[c], t[nextCorner(c)]];
     const key = edgeKey(a, b);
-    const known = middle.get(key);
+    const known = this.middle.get(key);
     if (known !== undefined) return known;
-    const share = d[a] / (d[a] - d[b]);
-    let place = add(at(p, a), scaled(sub(at(p, b), at(p, a)), share));
-    if (snap) place = own.length > 1 || onRim ? (snap.between(own, at(p, a), at(p, b), place) ?? place) : snap.toFace(own[0], place);
-    p.push(...place);
+    const [from, to] = [at(p, a), at(p, b)];
+    p.push(...this.onFace(c, { a: from, b: to }, add(from, scaled(sub(to, from), d[a] / (d[a] - d[b])))));
     const v = p.length / 3 - 1;
-    middle.set(key, v);
-    if (cut.delete(key)) cut.add(edgeKey(a, v)).add(edgeKey(v, b));
+    this.middle.set(key, v);
+    if (this.cut.delete(key)) this.cut.add(edgeKey(a, v)).add(edgeKey(v, b));
     return v;
-  };
-  const edges = edgesOf(t, n);
-  const triangles: number[] = [];
-  const face: number[] = [];
-  const put = (f: number, ...v: number[]) => {
-    triangles.push(...v);
-    for (let k = 0; k < v.length; k += 3) face.push(f);
-  };
-  for (let k = 0; k < t.length; k += 3) {
-    const f = it.face[k / 3];
+  }
+
+  /** A point of an edge, on the exact edge or face that it belongs to. */
+  private onFace(c: number, ends: { a: Vec3; b: Vec3 }, place: Vec3): Vec3 {
+    const { snap } = this.plane;
+    if (!snap) return place;
+    const own = this.it.face[(c / 3) | 0];
+    const other = this.across[c] < 0 ? -1 : this.it.face[(this.across[c] / 3) | 0];
+    if (other === own) return snap.toFace(own, place);
+    return snap.between(other < 0 ? [own] : [own, other].sort((x, y) => x - y), ends, place) ?? place;
+  }
+
+  private put(face: number, ...v: number[]): void {
+    this.triangles.push(...v);
+    for (let k = 0; k < v.length; k += 3) this.face.push(face);
+  }
+
+  private partTriangle(k: number): void {
+    const { d, p } = this;
+    const t = this.it.mesh.triangles;
+    const face = this.it.face[k / 3];
     const corners = [k, k + 1, k + 2].filter((c) => d[t[c]] * d[t[nextCorner(c)]] < 0);
-    if (corners.length === 0) {
-      put(f, t[k], t[k + 1], t[k + 2]);
-      continue;
-    }
-    const faceOf = (c: number) => {
-      const other = edges.across[c];
-      return { own: other < 0 ? [f] : [...new Set([f, it.face[(other / 3) | 0]])].sort((x, y) => x - y), onRim: other === openEdge };
-    };
-    const cutOf = (c: number) => {
-      const { own, onRim } = faceOf(c);
-      return cutAt(t[c], t[nextCorner(c)], own, onRim);
-    };
+    if (corners.length === 0) return this.put(face, t[k], t[k + 1], t[k + 2]);
     if (corners.length === 1) {
       const [c] = corners;
-      const v = cutOf(c);
-      put(f, t[c], v, t[lastCorner(c)], v, t[nextCorner(c)], t[lastCorner(c)]);
-      continue;
+      const v = this.cutOf(c);
+      return this.put(face, t[c], v, t[lastCorner(c)], v, t[nextCorner(c)], t[lastCorner(c)]);
     }
-    // Two edges are cut: one corner lies alone.
+    // Two edges are cut: one corner lies alone, and the shorter diagonal parts what is left.
     const lone = [k, k + 1, k + 2].find((c) => !corners.includes(nextCorner(c)))!;
     const [a, b, c] = [t[lone], t[nextCorner(lone)], t[lastCorner(lone)]];
-    const [v, w] = [cutOf(lone), cutOf(lastCorner(lone))];
-    // The shorter diagonal of what is left.
-    if (distance(at(p, v), at(p, c)) < distance(at(p, b), at(p, w))) put(f, a, v, w, v, b, c, v, c, w);
-    else put(f, a, v, w, v, b, w, w, b, c);
+    const [v, w] = [this.cutOf(lone), this.cutOf(lastCorner(lone))];
+    if (distance(at(p, v), at(p, c)) < distance(at(p, b), at(p, w))) this.put(face, a, v, w, v, b, c, v, c, w);
+    else this.put(face, a, v, w, v, b, w, w, b, c);
   }
-  const on = new Set(middle.values());
-  for (let v = 0; v < n; v++) if (d[v] === 0) on.add(v);
-  for (const v of on) held.add(v);
-  return { mesh: { positions: Float64Array.from(p), triangles: Uint32Array.from(triangles) }, face: Int32Array.from(face), cut, on };
+
+  parted(): CutMesh & { on: Set<number> } {
+    for (let k = 0; k < this.it.mesh.triangles.length; k += 3) this.partTriangle(k);
+    const on = new Set(this.middle.values());
+    for (let v = 0; v < this.d.length; v++) if (this.d[v] === 0) on.add(v);
+    for (const v of on) this.plane.held.add(v);
+    const mesh = { positions: Float64Array.from(this.p), triangles: Uint32Array.from(this.triangles) };
+    return { mesh, face: Int32Array.from(this.face), cut: this.cut, on };
+  }
 }
 
 /** The mean normal of a surface, weighted by area. */
@@ -265,7 +312,7 @@ export function divided(it: { mesh: Mesh; face: Int32Array }, how: Division, sna
       const same = (((2 * k) / how.count) % 1).toFixed(9);
       if (!normals.has(same)) normals.set(same, normal);
     }
-    for (const normal of normals.values()) now = parted(now, { at: axis.at, normal }, held, snap);
+    for (const normal of normals.values()) now = parted(now, { at: axis.at, normal, held, snap });
     pieceOf = (p) => {
       const r = sub(p, axis.at);
       const turn = Math.atan2(dot(r, y), dot(r, x)) / (2 * Math.PI);
@@ -281,7 +328,7 @@ export function divided(it: { mesh: Mesh; face: Int32Array }, how: Division, sna
       high = Math.max(high, s);
     }
     const step = (high - low) / how.count;
-    for (let k = 1; k < how.count; k++) now = parted(now, { at: scaled(way, low + k * step), normal: way }, held, snap);
+    for (let k = 1; k < how.count; k++) now = parted(now, { at: scaled(way, low + k * step), normal: way, held, snap });
     pieceOf = (p) => Math.min(how.count - 1, Math.max(0, Math.floor((dot(p, way) - low) / step)));
   }
   return { mesh: now.mesh, face: now.face, cut: between(now.mesh, pieceOf) };
@@ -345,29 +392,25 @@ export function cutAlong(
   const end = along[along.length - 1];
   const [a, b] = [at(it.mesh.positions, from), at(it.mesh.positions, end)];
   const normal = ruling ? cross(ruling, normalAt(it.mesh, from)) : cross(sub(b, a), add(normalAt(it.mesh, from), normalAt(it.mesh, end)));
-  const straight =
-    lengthOf(normal) > (ruling ? 1e-6 : 1e-6 * distance(a, b))
-      ? straightCut(it, { at: a, normal: unit(normal) }, from, b, line.to === null || ruling ? null : end, snap)
-      : null;
+  const way = { from, end: line.to === null || ruling ? null : end, near: b };
+  const straight = lengthOf(normal) > 1e-6 * (ruling ? 1 : distance(a, b)) ? straightCut(it, { at: a, normal: unit(normal), snap }, way) : null;
   if (straight && straight.length <= far[from] * (ruling ? 2 : 1.2)) return { ...straight, from: a };
   const cut = new Set(it.cut);
   for (let i = 0; i + 1 < along.length; i++) cut.add(edgeKey(along[i], along[i + 1]));
   return { cut: { ...it, cut }, from: a, to: b, length: far[from] };
 }
 
-/** The cut along a plane from a vertex to the end that lies nearest to a place; null when none is reached. */
-function straightCut(it: CutMesh, plane: { at: Vec3; normal: Vec3 }, from: number, near: Vec3, end: number | null, snap: ExactSnap | null) {
-  const held = new Set([from]);
-  if (end !== null) held.add(end);
-  const made = parted(it, plane, held, snap);
-  made.on.add(from);
-  if (end !== null) made.on.add(end);
+/** The cut along a plane from a vertex to the end that lies nearest to a place; null when none is reached. @param way its begin, its end when that is given, and near which place it is to end */
+function straightCut(it: CutMesh, plane: Omit<Through, 'held'>, { from, end, near }: { from: number; end: number | null; near: Vec3 }) {
+  const fixed = end === null ? [from] : [from, end];
+  const made = parted(it, { ...plane, held: new Set(fixed) });
+  for (const v of fixed) made.on.add(v);
   const ends = end === null ? endVertices(made) : new Set([end]);
   ends.delete(from);
   const { far, before } = farFrom(made.mesh, [from], made.on);
+  const off = (v: number) => distance(at(made.mesh.positions, v), near);
   let best = -1;
-  for (const v of ends)
-    if (far[v] < Infinity && (best < 0 || distance(at(made.mesh.positions, v), near) < distance(at(made.mesh.positions, best), near))) best = v;
+  for (const v of ends) if (far[v] < Infinity && (best < 0 || off(v) < off(best))) best = v;
   if (best < 0) return null;
   const cut = new Set(made.cut);
   for (let v = best; before[v] >= 0; v = before[v]) cut.add(edgeKey(v, before[v]));

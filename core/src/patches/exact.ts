@@ -54,8 +54,8 @@ export class ExactSnap {
     return best;
   }
 
-  /** The middle of two points of an edge that these faces share, on that edge; null when they lie on no common one. */
-  between(faces: readonly number[], a: Vec3, b: Vec3, middle: Vec3): Vec3 | null {
+  /** A point between two others of an edge that these faces share, brought onto that edge; null when the two lie on no common one. */
+  between(faces: readonly number[], { a, b }: { a: Vec3; b: Vec3 }, middle: Vec3): Vec3 | null {
     const near = 1e-6 * (1 + distance(a, b));
     let best: Vec3 | null = null;
     for (const edge of this.shared(faces)) {

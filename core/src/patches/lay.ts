@@ -138,43 +138,53 @@ export function layPiece(piece: Piece, choice: SpreadChoice, exact: ExactSolid |
 
 const unstretched = (s: Stretch): Stretch => ({ ...s, largest: 1, least: 1, areaLargest: 1, areaLeast: 1 });
 
+interface Finishing {
+  flat: Float64Array;
+  rest: Rest;
+  choice: SpreadChoice;
+  laid: (flat: Float64Array, as: Partial<Laid>) => Laid;
+  going: Going;
+}
+
 /** The last steps: seams at their lengths, and the worst stretch made least. */
-function finished(
-  piece: Piece,
-  {
-    flat: start,
-    rest,
-    choice,
-    laid,
-    going,
-  }: { flat: Float64Array; rest: Rest; choice: SpreadChoice; laid: (flat: Float64Array, as: Partial<Laid>) => Laid; going: Going },
-): Laid {
-  const { mesh } = piece;
-  let flat = start;
+function finished(piece: Piece, { flat, rest, choice, laid, going }: Finishing): Laid {
+  if (flippedOn(flat, piece.mesh.triangles) > 0) return laid(flat, {});
   const held = choice.keepBorder || piece.loops.some((l) => l.some((r) => r.seam >= 0));
-  const large = mesh.triangles.length / 3 > mostForEven;
-  if (flippedOn(flat, mesh.triangles) > 0) return laid(flat, {});
-  const even = choice.aim === 'even' && !large;
-  if (!held && !even) return laid(flat, { unfinished: large && choice.aim === 'even' });
+  const unfinished = piece.mesh.triangles.length / 3 > mostForEven && choice.aim === 'even';
+  const even = choice.aim === 'even' && !unfinished;
   let step = 0;
   const tick = () => (going(Math.min(0.98, 0.45 + 0.012 * step++)), false);
-  const plan = even ? exponents : [0.5];
+  if (held) {
+    const { flat: made, error } = heldFlat(piece, { flat, rest, border: choice.keepBorder, plan: even ? exponents : [0.5], tick });
+    return laid(made, { edgeError: error, unfinished });
+  }
+  if (!even) return laid(flat, { unfinished });
+  const spreading = new Spreading(piece.mesh, rest, flat);
+  const worst = Math.max(1e-4, spreading.worst());
+  for (const c of exponents) spreading.settle(Math.max(2, c / worst), 1e-4, 10, tick);
+  return laid(balanced(spreading.flat, laid(spreading.flat, {}).stretch), {});
+}
+
+/** A flat whose seams (and border) keep their lengths. Those are of smooth ways, which bend otherwise on each new flat: so it is done three times. */
+function heldFlat(
+  piece: Piece,
+  { flat: start, rest, border, plan, tick }: { flat: Float64Array; rest: Rest; border: boolean; plan: readonly number[]; tick: () => boolean },
+): { flat: Float64Array; error: number } {
+  let flat = start;
   let error = 0;
-  // Lengths of seams are those of smooth ways, which bend otherwise on each new flat.
-  for (let again = 0; again < (held ? 3 : 1); again++) {
-    const spreading = new Spreading(mesh, rest, flat, held ? heldEdges({ piece }, flat, choice.keepBorder) : undefined);
+  for (let again = 0; again < 3; again++) {
+    const spreading = new Spreading(piece.mesh, rest, flat, heldEdges({ piece }, flat, border));
     const worst = Math.max(1e-4, spreading.worst());
+    const last = Math.max(2, plan[plan.length - 1] / worst);
     for (const c of again === 0 ? plan : plan.slice(-1)) spreading.settle(Math.max(2, c / worst), 1e-4, 10, tick);
-    if (held)
-      for (let k = 0; k < 4 && spreading.edgeError() > seamShare; k++) {
-        spreading.holdHarder();
-        spreading.settle(Math.max(2, plan[plan.length - 1] / worst), 1e-5, 4, tick);
-      }
-    error = held ? spreading.bringEdges() : 0;
+    for (let k = 0; k < 4 && spreading.edgeError() > seamShare; k++) {
+      spreading.holdHarder();
+      spreading.settle(last, 1e-5, 4, tick);
+    }
+    error = spreading.bringEdges();
     flat = spreading.flat;
   }
-  if (!held) flat = balanced(flat, laid(flat, {}).stretch);
-  return laid(flat, { edgeError: error, unfinished: large && choice.aim === 'even' });
+  return { flat, error };
 }
 
 /** The flat at the size where the largest lengthening is as great as the largest shortening. */

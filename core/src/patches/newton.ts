@@ -1,5 +1,5 @@
 import type { Mesh } from '../geometry/mesh.ts';
-import { matrixOf, type Rest } from './rest.ts';
+import { matrixOf, type Flat, type Rest } from './rest.ts';
 import { MeshSystem } from './system.ts';
 
 /** Edges whose length on the flat is to be that on the surface: 2 vertices each, and the length, mm. */
@@ -63,16 +63,21 @@ export class Spreading {
   worst(): number {
     const { areas } = this.rest;
     let most = 0;
+    const on = this.on(this.flat);
     for (let k = 0; k < areas.length; k++) {
-      const [s1, s2] = this.values(this.flat, k);
+      const [s1, s2] = this.values(on, k);
       most = Math.max(most, Math.abs(Math.log(s1)), Math.abs(Math.log(s2)));
     }
     return most;
   }
 
-  private values(flat: Float64Array, k: number): [number, number] {
+  private on(flat: Float64Array): Flat {
+    return { rest: this.rest, triangles: this.mesh.triangles, flat };
+  }
+
+  private values(on: Flat, k: number): [number, number] {
     const { f } = this;
-    matrixOf(this.rest, this.mesh.triangles, flat, k, f);
+    matrixOf(on, k, f);
     const high = (Math.hypot(f[0] + f[3], f[2] - f[1]) + Math.hypot(f[0] - f[3], f[2] + f[1])) / 2;
     return [high, (f[0] * f[3] - f[1] * f[2]) / high];
   }
@@ -81,8 +86,9 @@ export class Spreading {
   private energy(flat: Float64Array, p: number, log: number): number {
     const { areas, area } = this.rest;
     let sum = 0;
+    const on = this.on(flat);
     for (let k = 0; k < areas.length; k++) {
-      const [s1, s2] = this.values(flat, k);
+      const [s1, s2] = this.values(on, k);
       if (!(s2 > 0)) return Infinity;
       const [a, b] = [p * Math.log(s1), p * Math.log(s2)];
       sum += (areas[k] / area) * (Math.exp(a - log) + Math.exp(-a - log) + Math.exp(b - log) + Math.exp(-b - log));
@@ -134,8 +140,9 @@ export class Spreading {
     const { triangles } = this.mesh;
     const { gradients: g, areas, area } = rest;
     const { values, slots } = system;
+    const on = this.on(this.flat);
     for (let k = 0; k < areas.length; k++) {
-      matrixOf(rest, triangles, this.flat, k, f);
+      matrixOf(on, k, f);
       const e = (f[0] + f[3]) / 2;
       const d = (f[0] - f[3]) / 2;
       const m = (f[2] + f[1]) / 2;

@@ -7,6 +7,12 @@ import { facesRound, type ExactSnap } from './exact.ts';
 const tooLong = 4 / 3;
 const rounds = 24;
 
+/** A mesh with the face of each triangle. */
+export interface Faceted {
+  mesh: Mesh;
+  face: Int32Array;
+}
+
 /** A mesh that grows: with the face of each triangle. */
 interface Growing {
   positions: number[];
@@ -22,10 +28,9 @@ const at = (p: ArrayLike<number>, v: number): Vec3 => [p[v * 3], p[v * 3 + 1], p
  * are only parted: its surface stays what it was.
  * Source: Botsch and Kobbelt, A remeshing approach to multiresolution modeling, 2004, without its collapses.
  *
- * @param size mm
- * @param most triangles at which it stops
+ * @param how size in mm, and how many triangles it stops at
  */
-export function refined(mesh: Mesh, face: Int32Array, size: number, most: number, snap: ExactSnap | null): { mesh: Mesh; face: Int32Array } {
+export function refined({ mesh, face }: Faceted, { size, most, snap }: { size: number; most: number; snap: ExactSnap | null }): Faceted {
   const now: Growing = { positions: Array.from(mesh.positions), triangles: mesh.triangles.slice(), face: face.slice() };
   for (let round = 0; round < rounds; round++) {
     const split = halved(now, size * tooLong, most, snap);
@@ -41,40 +46,49 @@ export function refined(mesh: Mesh, face: Int32Array, size: number, most: number
   return { mesh: { positions: Float64Array.from(now.positions), triangles: now.triangles }, face: now.face };
 }
 
-/** Halves long edges, each triangle once a round. @returns how many */
-function halved(now: Growing, limit: number, most: number, snap: ExactSnap | null): number {
-  const { positions: p, triangles: t, face } = now;
-  const { across } = edgesOf(t, p.length / 3);
+/** Edges longer than a limit, each once, the longest first. */
+function longEdges({ positions: p, triangles: t }: Growing, across: Int32Array, limit: number): number[] {
   const long: { corner: number; length: number }[] = [];
   for (let c = 0; c < t.length; c++) {
     if (across[c] >= 0 && across[c] < c) continue;
     const length = distance(at(p, t[c]), at(p, t[nextCorner(c)]));
     if (length > limit) long.push({ corner: c, length });
   }
-  long.sort((a, b) => b.length - a.length || a.corner - b.corner);
+  return long.sort((a, b) => b.length - a.length || a.corner - b.corner).map((e) => e.corner);
+}
+
+/** The middle of an edge between triangles of these faces (one: on a border), on the exact face or edge where there is one. */
+function middleOfEdge(a: Vec3, b: Vec3, faces: readonly number[], snap: ExactSnap | null): Vec3 {
+  const middle = a.map((v, k) => (v + b[k]) / 2) as Vec3;
+  if (!snap) return middle;
+  const [one, other] = faces;
+  const place =
+    other !== undefined && one === other
+      ? snap.toFace(one, middle)
+      : (snap.between(
+          [...new Set(faces)].sort((x, y) => x - y),
+          { a, b },
+          middle,
+        ) ?? middle);
+  // What lands far off has found another part of a bent edge.
+  return distance(place, middle) > 0.5 * distance(a, b) ? middle : place;
+}
+
+/** Halves long edges, each triangle once a round. @returns how many */
+function halved(now: Growing, limit: number, most: number, snap: ExactSnap | null): number {
+  const { positions: p, triangles: t, face } = now;
+  const { across } = edgesOf(t, p.length / 3);
   const used = new Uint8Array(t.length / 3);
   const more: number[] = [];
   const moreFaces: number[] = [];
-  const round = snap ? facesRound({ positions: Float64Array.from(p), triangles: t }, face) : null;
   let count = 0;
-  for (const { corner } of long) {
-    const [one, other] = [(corner / 3) | 0, across[corner] < 0 ? -1 : (across[corner] / 3) | 0];
-    if (used[one] || (other >= 0 && used[other])) continue;
+  for (const corner of longEdges(now, across, limit)) {
+    const sides = across[corner] < 0 ? [corner] : [corner, across[corner]];
+    if (sides.some((c) => used[(c / 3) | 0])) continue;
     if (t.length / 3 + moreFaces.length >= most) break;
-    const [a, b] = [t[corner], t[nextCorner(corner)]];
-    const middle = at(p, a).map((v, k) => (v + p[b * 3 + k]) / 2) as Vec3;
-    const rim = other < 0 || face[one] !== face[other];
-    let place = middle;
-    if (snap) {
-      const own = other < 0 ? [face[one]] : [face[one], face[other]].sort((x, y) => x - y);
-      place = rim ? (snap.between(own, at(p, a), at(p, b), middle) ?? middle) : snap.toFace(face[one], middle);
-      // What lands far off has found another part of a bent edge.
-      if (distance(place, middle) > 0.5 * distance(at(p, a), at(p, b))) place = middle;
-    }
     const v = p.length / 3;
-    p.push(...place);
-    if (round) round.faces.push([]);
-    for (const c of other < 0 ? [corner] : [corner, across[corner]]) {
+    p.push(...middleOfEdge(at(p, t[corner]), at(p, t[nextCorner(corner)]), sides.map((c) => face[(c / 3) | 0]), snap)); // prettier-ignore
+    for (const c of sides) {
       const k = (c / 3) | 0;
       const [from, to, tip] = [t[c], t[nextCorner(c)], t[lastCorner(c)]];
       used[k] = 1;

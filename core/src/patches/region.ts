@@ -61,7 +61,12 @@ export function takenFaces({ mesh, face, faces }: Faced, choice: Pick<SpreadChoi
   if (choice.tangent) {
     const next = smoothNeighbours(mesh, face, exact ? smoothTurn : choice.crease);
     const stack = [...taken];
-    while (stack.length > 0) for (const g of next.get(stack.pop()!) ?? []) if (!taken.has(g)) taken.add(g) && stack.push(g);
+    while (stack.length > 0)
+      for (const g of next.get(stack.pop()!) ?? []) {
+        if (taken.has(g)) continue;
+        taken.add(g);
+        stack.push(g);
+      }
   }
   return [...taken].sort((a, b) => a - b);
 }

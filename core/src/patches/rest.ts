@@ -39,8 +39,15 @@ export function restOf({ positions: p, triangles: t }: Mesh): { rest: Rest } | {
   return { rest: { gradients, areas, area } };
 }
 
+/** A flat: its surface's rest, its triangles, and two numbers a vertex. */
+export interface Flat {
+  rest: Rest;
+  triangles: Uint32Array;
+  flat: Float64Array;
+}
+
 /** The matrix of triangle `k`: F11, F12, F21, F22 into `out`. */
-export function matrixOf({ gradients: g }: Rest, triangles: Uint32Array, flat: Float64Array, k: number, out: Float64Array): void {
+export function matrixOf({ rest: { gradients: g }, triangles, flat }: Flat, k: number, out: Float64Array): void {
   let a = 0;
   let b = 0;
   let c = 0;
@@ -81,8 +88,9 @@ export function stretchesOf(rest: Rest, triangles: Uint32Array, flat: Float64Arr
   const count = triangles.length / 3;
   const out = new Float64Array(count * 2);
   const f = new Float64Array(4);
+  const of: Flat = { rest, triangles, flat };
   for (let k = 0; k < count; k++) {
-    matrixOf(rest, triangles, flat, k, f);
+    matrixOf(of, k, f);
     const q = Math.hypot(f[0] + f[3], f[2] - f[1]) / 2;
     const r = Math.hypot(f[0] - f[3], f[2] + f[1]) / 2;
     out[2 * k] = q + r;

@@ -1,5 +1,5 @@
 import type { Mesh } from '../geometry/mesh.ts';
-import { matrixOf, type Rest } from './rest.ts';
+import { matrixOf, type Flat, type Rest } from './rest.ts';
 import { MeshSystem } from './system.ts';
 
 /**
@@ -51,9 +51,10 @@ export function conformalFlat(mesh: Mesh, rest: Rest): Float64Array {
 /** The flat made as large as the surface is. */
 export function toArea(flat: Float64Array, rest: Rest, triangles: Uint32Array): Float64Array {
   const f = new Float64Array(4);
+  const of: Flat = { rest, triangles, flat };
   let area = 0;
   for (let k = 0; k < rest.areas.length; k++) {
-    matrixOf(rest, triangles, flat, k, f);
+    matrixOf(of, k, f);
     area += (f[0] * f[3] - f[1] * f[2]) * rest.areas[k];
   }
   const scale = Math.sqrt(rest.area / Math.abs(area));
@@ -105,29 +106,22 @@ export function rigidFlat(
   flat: Float64Array,
   choice: RigidChoice = usualRigid,
 ): { flat: Float64Array; rounds: number; energy: number } {
-  const { positions, triangles } = mesh;
+  const { triangles } = mesh;
   const { gradients: g, areas } = rest;
-  const system = new MeshSystem(triangles, positions, 1, new Set([triangles[0]]));
-  for (let k = 0; k < areas.length; k++) {
-    let at = k * 6;
-    for (let i = 0; i < 3; i++)
-      for (let j = 0; j <= i; j++) {
-        const slot = system.slots[at++];
-        if (slot >= 0) system.values[slot] += areas[k] * (g[k * 6 + 2 * i] * g[k * 6 + 2 * j] + g[k * 6 + 2 * i + 1] * g[k * 6 + 2 * j + 1]);
-      }
-  }
+  const system = cotangents(mesh, rest);
   const out = flat.slice();
   // Cotangents of blunt triangles can make the matrix of a bad mesh useless: then the start stays.
   if (!system.factor()) return { flat: out, rounds: 0, energy: Infinity };
   const step = new Float64Array(out.length);
   const f = new Float64Array(4);
+  const of: Flat = { rest, triangles, flat: out };
   let energy = Infinity;
   for (let round = 1; round <= choice.most; round++) {
     if (choice.progress?.(round)) return { flat: out, rounds: round, energy };
     step.fill(0);
     let now = 0;
     for (let k = 0; k < areas.length; k++) {
-      matrixOf(rest, triangles, out, k, f);
+      matrixOf(of, k, f);
       const [c, s] = turnOf(f, areas[k], choice.lambda);
       const [da, db, dc, dd] = [c - f[0], -s - f[1], s - f[2], c - f[3]];
       now += areas[k] * (da * da + db * db + dc * dc + dd * dd);
@@ -146,6 +140,20 @@ export function rigidFlat(
     for (let i = 0; i < out.length; i++) out[i] += step[i];
   }
   return { flat: out, rounds: choice.most, energy };
+}
+
+/** The Laplacian of a surface by the cotangents of its angles, one vertex held. Source: Pinkall and Polthier 1993. */
+function cotangents({ positions, triangles }: Mesh, { gradients: g, areas }: Rest): MeshSystem {
+  const system = new MeshSystem(triangles, positions, 1, new Set([triangles[0]]));
+  for (let k = 0; k < areas.length; k++) {
+    let at = k * 6;
+    for (let i = 0; i < 3; i++)
+      for (let j = 0; j <= i; j++) {
+        const slot = system.slots[at++];
+        if (slot >= 0) system.values[slot] += areas[k] * (g[k * 6 + 2 * i] * g[k * 6 + 2 * j] + g[k * 6 + 2 * i + 1] * g[k * 6 + 2 * j + 1]);
+      }
+  }
+  return system;
 }
 
 /** The turn (cosine and sine, times its scale) that is nearest to a matrix. */

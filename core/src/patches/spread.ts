@@ -48,16 +48,21 @@ export interface Spread {
  * @param kernel for solids only
  * @param scale mm in one number of the shape
  * @throws Unusable in a sentence when it can't be spread
- * @example spreadShape(null, { kind: 'mesh', mesh }, 1, usualSpread).stretches[0].largest
+ * @example spreadShape(null, { shape: { kind: 'mesh', mesh }, scale: 1 }, usualSpread).stretches[0].largest
  */
-export function spreadShape(kernel: Kernel | null, shape: Shape, scale: number, choice: SpreadChoice, progress: SpreadProgress = () => {}): Spread {
+export function spreadShape(
+  kernel: Kernel | null,
+  { shape, scale }: { shape: Shape; scale: number },
+  choice: SpreadChoice,
+  progress: SpreadProgress = () => {},
+): Spread {
   progress(0.01, 'reading the surface');
   const region = regionFor(kernel, shape, scale, choice);
   const { findings } = region;
   const snap = region.exact ? new ExactSnap(region.exact) : null;
   const size = facetSize(choice, surfaceArea(region.mesh));
   progress(0.05, 'making facets');
-  const fine = region.exact && unrollsByKind(region.exact, region.taken, choice) ? region : refined(region.mesh, region.face, size, mostFacets, snap);
+  const fine = region.exact && unrollsByKind(region.exact, region.taken, choice) ? region : refined(region, { size, most: mostFacets, snap });
   if (fine.face.length >= mostFacets) findings.push(tooFine(size));
   const deviation = region.exact && snap ? facetDeviation(fine, snap) : 0;
   progress(0.1, 'cutting');
@@ -184,7 +189,7 @@ function directionOn({ piece: { mesh }, rest, flat }: Pick<Laid, 'piece' | 'rest
       const high = v.map((q, i) => q - dot(v, x) * x[i]) as Vec3;
       const y = high.map((q) => q / lengthOf(high)) as Vec3;
       const [lx, ly] = [dot(way, x), dot(way, y)];
-      matrixOf(rest, t, flat, k, f);
+      matrixOf({ rest, triangles: t, flat }, k, f);
       sum[0] += rest.areas[k] * (f[0] * lx + f[1] * ly);
       sum[1] += rest.areas[k] * (f[2] * lx + f[3] * ly);
     }
@@ -199,7 +204,7 @@ function patchStretch(it: Laid, grain: 'x' | 'y'): PatchStretch {
   const f = new Float64Array(4);
   let [along, across, shear] = [0, 0, 0];
   for (let k = 0; k < rest.areas.length; k++) {
-    matrixOf(rest, piece.mesh.triangles, flat, k, f);
+    matrixOf({ rest, triangles: piece.mesh.triangles, flat }, k, f);
     // From the flat to the surface: the inverse. Its columns are where the flat's X and Y go.
     const d = f[0] * f[3] - f[1] * f[2];
     const [x, y] = [

@@ -88,11 +88,11 @@ export function developedFaces(mesh: Mesh, face: Int32Array, exact: ExactSolid):
     for (const next of part.beside[queue[i]]) {
       const shared = [...flats[next]!.keys()].filter((v) => !Number.isNaN(flat[2 * v]) && flats[queue[i]]!.has(v));
       if (done.has(next)) {
-        if (!fits(flat, flats[next]!, shared, diagonal, null)) return null;
+        if (!fits(flat, flats[next]!, shared, { diagonal, move: null })) return null;
         continue;
       }
       const move = motion(flat, flats[next]!, shared);
-      if (!move || !fits(flat, flats[next]!, shared, diagonal, move)) return null;
+      if (!move || !fits(flat, flats[next]!, shared, { diagonal, move })) return null;
       put(next, move);
       done.add(next);
       queue.push(next);
@@ -129,63 +129,60 @@ function partsOf(face: Int32Array, across: Int32Array): { lists: number[][]; bes
 type Flat = Map<number, [number, number]>;
 
 /** One face on its own flat, its outside up; null when it goes right round. */
-function developed({ positions: p, triangles: t }: Mesh, list: readonly number[], surface: Surface): Flat | null {
-  const out: Flat = new Map();
+function developed(mesh: Mesh, list: readonly number[], surface: Surface): Flat | null {
   if (surface.kind !== 'plane' && surface.kind !== 'cylinder' && surface.kind !== 'cone') return null;
+  const { positions: p, triangles: t } = mesh;
   const { frame } = surface;
   const local = (v: number): Vec3 => {
     const r = sub(at(p, v), frame.at);
     return [dot(r, frame.x), dot(r, frame.y), dot(r, frame.z)];
   };
+  const out: Flat = new Map();
+  const vertices = new Set(list.flatMap((k) => [t[k * 3], t[k * 3 + 1], t[k * 3 + 2]]));
   if (surface.kind === 'plane') {
-    for (const k of list)
-      for (let i = 0; i < 3; i++) {
-        const [x, y] = local(t[k * 3 + i]);
-        out.set(t[k * 3 + i], [x, y]);
-      }
+    for (const v of vertices) out.set(v, [local(v)[0], local(v)[1]]);
     return outsideUp(out, t, list);
   }
-  // Angles run on from corner to corner, so that they go past the half turn where the face does.
-  const angle = new Map<number, number>();
-  const small = surface.kind === 'cone' ? 1e-9 * Math.max(1, Math.abs(surface.r)) : 0;
   const tips = new Set<number>();
-  const direct = (v: number) => {
-    const [x, y] = local(v);
-    if (Math.hypot(x, y) <= small) tips.add(v);
-    return Math.atan2(y, x);
-  };
+  const small = surface.kind === 'cone' ? 1e-9 * Math.max(1, Math.abs(surface.r)) : 0;
+  for (const v of vertices) if (Math.hypot(local(v)[0], local(v)[1]) <= small) tips.add(v);
+  const angle = anglesOn(t, list, (v) => Math.atan2(local(v)[1], local(v)[0]), tips);
+  if (!angle) return null;
+  for (const v of vertices) {
+    const [x, y, z] = local(v);
+    if (surface.kind === 'cylinder') {
+      out.set(v, [surface.r * angle.get(v)!, z]);
+      continue;
+    }
+    const s = Math.abs(Math.sin(surface.half));
+    const [far, turn] = [Math.hypot(x, y) / s, (angle.get(v) ?? 0) * s];
+    out.set(v, tips.has(v) ? [0, 0] : [far * Math.cos(turn), far * Math.sin(turn)]);
+  }
+  return outsideUp(out, t, list);
+}
+
+/** Angles about an axis that run on from corner to corner, so that they go past the half turn where the face does; null when they do not close. */
+function anglesOn(t: Uint32Array, list: readonly number[], direct: (v: number) => number, tips: ReadonlySet<number>): Map<number, number> | null {
+  const angle = new Map<number, number>();
   const left = new Set(list);
   const byVertex = new Map<number, number[]>();
   for (const k of list) for (let i = 0; i < 3; i++) byVertex.set(t[k * 3 + i], [...(byVertex.get(t[k * 3 + i]) ?? []), k]);
   const queue = [list[0]];
   left.delete(list[0]);
   for (let q = 0; q < queue.length; q++) {
-    const corners = [0, 1, 2].map((i) => t[queue[q] * 3 + i]);
-    const plain = corners.map(direct);
-    const base = corners.findIndex((v) => angle.has(v) && !tips.has(v));
-    const from = base < 0 ? corners.findIndex((v) => !tips.has(v)) : base;
-    if (from < 0) return null;
-    const start = angle.get(corners[from]) ?? plain[from];
-    for (let i = 0; i < 3; i++) {
-      if (tips.has(corners[i])) continue;
-      const turn = start + wrapped(plain[i] - plain[from]);
-      const known = angle.get(corners[i]);
-      if (known === undefined) angle.set(corners[i], turn);
+    const corners = [0, 1, 2].map((i) => t[queue[q] * 3 + i]).filter((v) => !tips.has(v));
+    if (corners.length === 0) return null;
+    const base = corners.find((v) => angle.has(v)) ?? corners[0];
+    const start = angle.get(base) ?? direct(base);
+    for (const v of corners) {
+      const turn = start + wrapped(direct(v) - direct(base));
+      const known = angle.get(v);
+      if (known === undefined) angle.set(v, turn);
       else if (Math.abs(known - turn) > 1e-6) return null;
-    }
-    for (const v of corners) if (!tips.has(v)) for (const k of byVertex.get(v)!) if (left.delete(k)) queue.push(k);
-  }
-  for (const v of byVertex.keys()) {
-    const [x, y, z] = local(v);
-    if (surface.kind === 'cylinder') out.set(v, [surface.r * angle.get(v)!, z]);
-    else {
-      const s = Math.abs(Math.sin(surface.half));
-      const far = Math.hypot(x, y) / s;
-      const turn = (angle.get(v) ?? 0) * s;
-      out.set(v, tips.has(v) ? [0, 0] : [far * Math.cos(turn), far * Math.sin(turn)]);
+      for (const k of byVertex.get(v)!) if (left.delete(k)) queue.push(k);
     }
   }
-  return outsideUp(out, t, list);
+  return angle;
 }
 
 const wrapped = (a: number): number => a - 2 * Math.PI * Math.round(a / (2 * Math.PI));
@@ -218,7 +215,7 @@ function motion(flat: Float64Array, own: Flat, shared: readonly number[]): Motio
 }
 
 /** Whether all shared points lie where they should. */
-function fits(flat: Float64Array, own: Flat, shared: readonly number[], diagonal: number, move: Motion | null): boolean {
+function fits(flat: Float64Array, own: Flat, shared: readonly number[], { diagonal, move }: { diagonal: number; move: Motion | null }): boolean {
   // What is laid already must lie as it would be laid.
   const place = move ?? motion(flat, own, shared);
   if (!place) return true;

@@ -87,7 +87,7 @@ export async function receiveDrawing(bytes: Uint8Array, format: FileFormat, rece
     taken: read.taken,
     version: read.version,
     bytes: bytes.length,
-    findings: [...read.findings, ...cutterFindings(receiver, bytes.length, check, read.drawing, read.sheet ?? null)],
+    findings: [...read.findings, ...cutterFindings(receiver, bytes.length, check, read)],
     order,
     cut,
     travel,
@@ -208,8 +208,8 @@ export function cutOrder(meant: readonly Meant[]): CutStep[] {
   return out;
 }
 
-/** @param sheet size of each sheet of a file of several, mm; null: the drawing lies on one */
-function cutterFindings(receiver: Receiver, bytes: number, check: DrawingCheck, drawing: Drawing, sheet: [number, number] | null): Finding[] {
+/** What a machine finds odd in a drawing. `sheet`: size of each sheet of a file of several, mm; absent when the drawing lies on one. */
+function cutterFindings(receiver: Receiver, bytes: number, check: DrawingCheck, { drawing, sheet }: { drawing: Drawing; sheet?: [number, number] }): Finding[] {
   const cutter = receiver.cutter!;
   const found: Finding[] = [];
   const [left, bottom, right, top] = boxOfDrawing(drawing);

@@ -54,7 +54,7 @@ export class Cholesky {
     order.forEach((v, k) => (inverse[v] = k));
     if (order.length !== n || inverse.includes(-1)) throw new RangeError('the order must name each column once');
     this.n = n;
-    const found = treeOf(n, starts, rows, inverse);
+    const found = treeOf({ n, starts, rows }, inverse);
     const post = postorder(found.parent);
     // The order is made one in which each block is a run; the tree and the lengths of columns stay what they are.
     this.order = Int32Array.from(post, (k) => order[k]);
@@ -172,14 +172,23 @@ export class Cholesky {
     if (this.work.length !== x.length) this.work = new Float64Array(x.length);
     const { work } = this;
     for (let k = 0; k < n; k++) for (let c = 0; c < sides; c++) work[k * sides + c] = x[order[k] * sides + c];
-    for (const block of blocks) forward(values, block, work, this.front, sides);
-    for (let b = blocks.length - 1; b >= 0; b--) backward(values, blocks[b], work, this.front, sides);
+    const on: Solving = { values, x: work, t: this.front, sides };
+    for (const block of blocks) forward(on, block);
+    for (let b = blocks.length - 1; b >= 0; b--) backward(on, blocks[b]);
     for (let k = 0; k < n; k++) for (let c = 0; c < sides; c++) x[order[k] * sides + c] = work[k * sides + c];
   }
 }
 
-/** Takes what a block's unknowns are from those that come later. `t`: room for its rows. */
-function forward(values: Float64Array, { first, end, below, at }: Block, x: Float64Array, t: Float64Array, sides: number): void {
+/** The factor, the unknowns with so many right sides, and room for the rows of a block. */
+interface Solving {
+  values: Float64Array;
+  x: Float64Array;
+  t: Float64Array;
+  sides: number;
+}
+
+/** Takes what a block's unknowns are from those that come later. */
+function forward({ values, x, t, sides }: Solving, { first, end, below, at }: Block): void {
   const width = end - first;
   const size = width + below.length;
   for (let c = 0; c < sides; c++) {
@@ -205,7 +214,7 @@ function forward(values: Float64Array, { first, end, below, at }: Block, x: Floa
 }
 
 /** A block's unknowns from those that come later. */
-function backward(values: Float64Array, { first, end, below, at }: Block, x: Float64Array, t: Float64Array, sides: number): void {
+function backward({ values, x, t, sides }: Solving, { first, end, below, at }: Block): void {
   const width = end - first;
   const size = width + below.length;
   for (let c = 0; c < sides; c++) {
@@ -245,15 +254,14 @@ interface Tree {
   counts: Int32Array;
 }
 
-/** The elimination tree and how long each column of the factor is. Source: Liu 1990, sections 3 and 4. */
-function treeOf(n: number, starts: Int32Array, rows: Int32Array, inverse: Int32Array): Tree {
-  // For each row the columns before it, in the order of elimination.
+/** For each row the columns before it, in the order of elimination: those of row k are `columns[rowAt[k]]` and on. */
+function columnsBefore(n: number, { starts, rows }: LowerPattern, inverse: Int32Array): { rowAt: Int32Array; columns: Int32Array } {
   const rowAt = new Int32Array(n + 1);
   for (let j = 0; j < n; j++) {
     const b = inverse[j];
     for (let k = starts[j]; k < starts[j + 1]; k++) {
       const a = inverse[rows[k]];
-      if (a !== b) rowAt[(a > b ? a : b) + 1]++;
+      if (a !== b) rowAt[Math.max(a, b) + 1]++;
     }
   }
   for (let k = 0; k < n; k++) rowAt[k + 1] += rowAt[k];
@@ -263,9 +271,16 @@ function treeOf(n: number, starts: Int32Array, rows: Int32Array, inverse: Int32A
     const b = inverse[j];
     for (let k = starts[j]; k < starts[j + 1]; k++) {
       const a = inverse[rows[k]];
-      if (a !== b) columns[next[a > b ? a : b]++] = a > b ? b : a;
+      if (a !== b) columns[next[Math.max(a, b)]++] = Math.min(a, b);
     }
   }
+  return { rowAt, columns };
+}
+
+/** The elimination tree and how long each column of the factor is. Source: Liu 1990, sections 3 and 4. */
+function treeOf(pattern: LowerPattern, inverse: Int32Array): Tree {
+  const { n } = pattern;
+  const { rowAt, columns } = columnsBefore(n, pattern, inverse);
   const parent = new Int32Array(n).fill(-1);
   const ancestor = new Int32Array(n).fill(-1);
   for (let k = 0; k < n; k++)

@@ -30,14 +30,14 @@ export function dissected({ starts, others }: Neighbours, places: Float64Array, 
   while (jobs.length > 0) {
     const [from, to, end] = jobs.pop()!;
     const count = to - from;
-    const axis = count > smallPart ? longestAxis(list, from, to, places, dimension) : -1;
+    const axis = count > smallPart ? longestAxis(list.subarray(from, to), places, dimension) : -1;
     if (axis < 0) {
       for (let i = 0; i < count; i++) order[end - count + i] = list[from + i];
       continue;
     }
     for (let i = from; i < to; i++) keys[list[i]] = places[list[i] * dimension + axis];
     const middle = (from + to) >> 1;
-    parted(list, keys, from, to - 1, middle);
+    parted({ list, keys }, from, to - 1, middle);
     const [left, right] = [parts, parts + 1];
     parts += 2;
     for (let i = from; i < middle; i++) part[list[i]] = left;
@@ -74,7 +74,7 @@ export function dissected({ starts, others }: Neighbours, places: Float64Array, 
 }
 
 /** Brings those with the least keys before `middle`, whatever their order there. Source: Hoare, Algorithm 65: Find, 1961. */
-function parted(list: Int32Array, keys: Float64Array, low: number, high: number, middle: number): void {
+function parted({ list, keys }: { list: Int32Array; keys: Float64Array }, low: number, high: number, middle: number): void {
   while (low < high) {
     const [a, b, c] = [keys[list[low]], keys[list[(low + high) >> 1]], keys[list[high]]];
     const pivot = Math.max(Math.min(a, b), Math.min(Math.max(a, b), c));
@@ -95,13 +95,13 @@ function parted(list: Int32Array, keys: Float64Array, low: number, high: number,
 }
 
 /** The axis along which the places of a run lie farthest apart; -1 when they all lie in one place. */
-function longestAxis(list: Int32Array, from: number, to: number, places: Float64Array, dimension: number): number {
+function longestAxis(list: Int32Array, places: Float64Array, dimension: number): number {
   let best = -1;
   let longest = 0;
   for (let d = 0; d < dimension; d++) {
     let low = Infinity;
     let high = -Infinity;
-    for (let i = from; i < to; i++) {
+    for (let i = 0; i < list.length; i++) {
       const v = places[list[i] * dimension + d];
       if (v < low) low = v;
       if (v > high) high = v;
