@@ -481,7 +481,7 @@ describe('the command', () => {
   test('a cap in four gores: figures, seams, a file that an independent reader (ezdxf) finds as large', async () => {
     const file = join(folder, 'cap.stl');
     writeFileSync(file, Buffer.concat([...binaryStl(cap(40, 16, 250), 1, 'cap')]));
-    const { exit, json } = await run('spread', file, '--gores', '4', '--allowance', '8', '--receiver', 'quill', '--from-unit', 'mm', '--out', folder);
+    const { exit, json } = await run('spread', file, '--gores', '4', '--allowance', '8', '--from-unit', 'mm', '--out', folder);
     expect(json.seams).toHaveLength(4);
     for (const s of json.seams) for (const v of s.sides) expect(Math.abs(v - s.surface)).toBeLessThan(0.01);
     expect(json.surface.area).toBeGreaterThan(0.98 * 2 * Math.PI * 250 ** 2 * (1 - Math.cos((40 * Math.PI) / 180)));
