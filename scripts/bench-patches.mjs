@@ -8,7 +8,8 @@ import { Cholesky } from '../core/dist/sparse/cholesky.js';
 import { dissected } from '../core/dist/sparse/order.js';
 import { neighboursOf } from '../core/dist/patches/system.js';
 import { restOf, stretchOf } from '../core/dist/patches/rest.js';
-import { conformalFlat, flippedOn, rigidFlat, usualRigid } from '../core/dist/patches/rigid.js';
+import { conformalFlat } from '../core/dist/patches/conformal.js';
+import { flippedOn, rigidFlat, usualRigid } from '../core/dist/patches/rigid.js';
 
 /** A cap of a sphere: rings of 6, 12, 18 ... points. */
 function cap(degrees, rings, radius) {

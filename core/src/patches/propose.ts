@@ -5,7 +5,8 @@ import { anglesRound } from './lay.ts';
 import { piecesOf, type Piece } from './pieces.ts';
 import type { ProposedCut } from '../model/patch.ts';
 import { restOf, stretchesOf } from './rest.ts';
-import { conformalFlat, rigidFlat } from './rigid.ts';
+import { conformalFlat } from './conformal.ts';
+import { rigidFlat } from './rigid.ts';
 
 /** Rounds of a trial: enough to compare cuts, not to finish. */
 const trialRounds = 40;

@@ -3,11 +3,11 @@ import { matrixOf, type Flat, type Rest } from './rest.ts';
 import { MeshSystem } from './system.ts';
 
 /**
- * A conformal flat: angles kept as far as can be, the border free. Two vertices far apart are held at their distance.
+ * A conformal flat by least squares: angles kept as far as can be, the borders free. Two vertices far apart are held at their distance.
  * Source: Levy, Petitjean, Ray and Maillot, Least squares conformal maps for automatic texture atlas generation, 2002, section 2.
  * @returns 2 numbers a vertex, mm
  */
-export function conformalFlat(mesh: Mesh, rest: Rest): Float64Array {
+export function leastSquaresFlat(mesh: Mesh, rest: Rest): Float64Array {
   const { positions, triangles } = mesh;
   const [a, b, apart] = farPair(positions);
   const system = new MeshSystem(triangles, positions, 2, new Set([a, b]));
@@ -107,7 +107,7 @@ export function rigidFlat(
   choice: RigidChoice = usualRigid,
 ): { flat: Float64Array; rounds: number; energy: number } {
   const { triangles } = mesh;
-  const { gradients: g, areas } = rest;
+  const { lambda } = choice;
   const system = cotangents(mesh, rest);
   const out = flat.slice();
   // Cotangents of blunt triangles can make the matrix of a bad mesh useless: then the start stays.
@@ -119,20 +119,7 @@ export function rigidFlat(
   for (let round = 1; round <= choice.most; round++) {
     if (choice.progress?.(round)) return { flat: out, rounds: round, energy };
     step.fill(0);
-    let now = 0;
-    for (let k = 0; k < areas.length; k++) {
-      matrixOf(of, k, f);
-      const [c, s] = turnOf(f, areas[k], choice.lambda);
-      const [da, db, dc, dd] = [c - f[0], -s - f[1], s - f[2], c - f[3]];
-      now += areas[k] * (da * da + db * db + dc * dc + dd * dd);
-      for (let i = 0; i < 3; i++) {
-        const v = triangles[k * 3 + i] * 2;
-        const x = g[k * 6 + 2 * i] * areas[k];
-        const y = g[k * 6 + 2 * i + 1] * areas[k];
-        step[v] += da * x + db * y;
-        step[v + 1] += dc * x + dd * y;
-      }
-    }
+    const now = turned(of, lambda, step, f);
     if (energy - now <= choice.enough * energy && energy < Infinity) return { flat: out, rounds: round, energy: now };
     if (now <= 1e-24 * rest.area) return { flat: out, rounds: round, energy: now };
     energy = now;
@@ -140,6 +127,33 @@ export function rigidFlat(
     for (let i = 0; i < out.length; i++) out[i] += step[i];
   }
   return { flat: out, rounds: choice.most, energy };
+}
+
+/** Each triangle takes its nearest turn: what that pulls at its corners is added to `step`. @returns the energy */
+function turned({ rest, triangles, flat }: Flat, lambda: number, step: Float64Array, f: Float64Array): number {
+  const { gradients: g, areas } = rest;
+  const of: Flat = { rest, triangles, flat };
+  const turn = new Float64Array(2);
+  let energy = 0;
+  for (let k = 0; k < areas.length; k++) {
+    const area = areas[k];
+    matrixOf(of, k, f);
+    turnOf(f, area, lambda, turn);
+    const da = turn[0] - f[0];
+    const db = -turn[1] - f[1];
+    const dc = turn[1] - f[2];
+    const dd = turn[0] - f[3];
+    energy += area * (da * da + db * db + dc * dc + dd * dd);
+    if (lambda < Infinity) energy += (lambda / 2) * (turn[0] * turn[0] + turn[1] * turn[1] - 1) ** 2;
+    for (let i = 0; i < 3; i++) {
+      const v = triangles[k * 3 + i] * 2;
+      const x = g[k * 6 + 2 * i] * area;
+      const y = g[k * 6 + 2 * i + 1] * area;
+      step[v] += da * x + db * y;
+      step[v + 1] += dc * x + dd * y;
+    }
+  }
+  return energy;
 }
 
 /** The Laplacian of a surface by the cotangents of its angles, one vertex held. Source: Pinkall and Polthier 1993. */
@@ -156,22 +170,25 @@ function cotangents({ positions, triangles }: Mesh, { gradients: g, areas }: Res
   return system;
 }
 
-/** The turn (cosine and sine, times its scale) that is nearest to a matrix. */
-function turnOf(f: Float64Array, area: number, lambda: number): [number, number] {
-  const [c, s] = [f[0] + f[3], f[2] - f[1]];
-  const near = Math.hypot(c, s);
-  if (!(near > 0)) return [1, 0];
+/** The turn (cosine and sine, times its scale) that is nearest to a matrix, into `out`. */
+function turnOf(f: Float64Array, area: number, lambda: number, out: Float64Array): void {
+  const c = f[0] + f[3];
+  const s = f[2] - f[1];
+  const near = Math.sqrt(c * c + s * s);
+  out[0] = 1;
+  out[1] = 0;
+  if (!(near > 0)) return;
   let scale = 1;
   if (lambda < Infinity) {
-    // Least of 2 A |F - s R|^2 + lambda (s^2 - 1)^2: lambda s^3 + (2 A - lambda) s - A near = 0, by Newton from above.
-    scale = Math.max(1, near);
-    for (let i = 0; i < 60; i++) {
+    // Least of 2 A |F - s R|^2 + lambda (s^2 - 1)^2: lambda s^3 + (2 A - lambda) s - A near = 0, by Newton's method.
+    for (let i = 0; i < 20; i++) {
       const step = (lambda * scale ** 3 + (2 * area - lambda) * scale - area * near) / (3 * lambda * scale * scale + 2 * area - lambda);
       scale -= step;
-      if (Math.abs(step) < 1e-15) break;
+      if (Math.abs(step) < 1e-14) break;
     }
   }
-  return [(c / near) * scale, (s / near) * scale];
+  out[0] = (c / near) * scale;
+  out[1] = (s / near) * scale;
 }
 
 /** How many triangles are turned over, or have no area left. */

@@ -78,7 +78,7 @@ export class Cholesky {
     for (let k = 0; k < entries; k++) this.entryAt[count[this.entryColumn[k]]++] = k;
     const { size, widest, stack } = layOut(this.blocks, this.structure());
     this.values = new Float64Array(size);
-    this.front = new Float64Array(widest * widest);
+    this.front = new Float64Array(Math.max(widest * widest, 2 * widest));
     this.stack = new Float64Array(stack);
   }
 
@@ -187,29 +187,56 @@ interface Solving {
   sides: number;
 }
 
-/** Takes what a block's unknowns are from those that come later. */
+/** Takes what a block's unknowns are from those that come later: two right sides at once, since reading the factor is what takes time. */
 function forward({ values, x, t, sides }: Solving, { first, end, below, at }: Block): void {
   const width = end - first;
   const size = width + below.length;
-  for (let c = 0; c < sides; c++) {
-    for (let i = 0; i < width; i++) t[i] = x[(first + i) * sides + c];
-    for (let i = width; i < size; i++) t[i] = 0;
+  for (let c = 0; c < sides; c += 2) {
+    const two = c + 1 < sides;
+    // Both right sides of a row beside each other; of one alone the second stays zero.
+    for (let i = 0; i < width; i++) {
+      t[2 * i] = x[(first + i) * sides + c];
+      t[2 * i + 1] = two ? x[(first + i) * sides + c + 1] : 0;
+    }
+    t.fill(0, 2 * width, 2 * size);
     let j = 0;
-    for (; j + 3 < width; j += 4) {
-      const [c0, c1, c2, c3] = [at + j * size, at + (j + 1) * size, at + (j + 2) * size, at + (j + 3) * size];
-      const u0 = (t[j] /= values[c0 + j]);
-      const u1 = (t[j + 1] = (t[j + 1] - values[c0 + j + 1] * u0) / values[c1 + j + 1]);
-      const u2 = (t[j + 2] = (t[j + 2] - values[c0 + j + 2] * u0 - values[c1 + j + 2] * u1) / values[c2 + j + 2]);
-      const u3 = (t[j + 3] = (t[j + 3] - values[c0 + j + 3] * u0 - values[c1 + j + 3] * u1 - values[c2 + j + 3] * u2) / values[c3 + j + 3]);
-      for (let i = j + 4; i < size; i++) t[i] -= values[c0 + i] * u0 + values[c1 + i] * u1 + values[c2 + i] * u2 + values[c3 + i] * u3;
+    for (; j + 1 < width; j += 2) {
+      const c0 = at + j * size;
+      const c1 = c0 + size;
+      const d0 = 1 / values[c0 + j];
+      const l = values[c0 + j + 1];
+      const d1 = 1 / values[c1 + j + 1];
+      const u0 = (t[2 * j] *= d0);
+      const v0 = (t[2 * j + 1] *= d0);
+      const u1 = (t[2 * j + 2] = (t[2 * j + 2] - l * u0) * d1);
+      const v1 = (t[2 * j + 3] = (t[2 * j + 3] - l * v0) * d1);
+      for (let i = j + 2; i < size; i++) {
+        const a = values[c0 + i];
+        const b = values[c1 + i];
+        t[2 * i] -= a * u0 + b * u1;
+        t[2 * i + 1] -= a * v0 + b * v1;
+      }
     }
-    for (; j < width; j++) {
+    if (j < width) {
       const column = at + j * size;
-      const u = (t[j] /= values[column + j]);
-      for (let i = j + 1; i < size; i++) t[i] -= values[column + i] * u;
+      const d = 1 / values[column + j];
+      const u = (t[2 * j] *= d);
+      const v = (t[2 * j + 1] *= d);
+      for (let i = j + 1; i < size; i++) {
+        const a = values[column + i];
+        t[2 * i] -= a * u;
+        t[2 * i + 1] -= a * v;
+      }
     }
-    for (let i = 0; i < width; i++) x[(first + i) * sides + c] = t[i];
-    for (let i = 0; i < below.length; i++) x[below[i] * sides + c] += t[width + i];
+    for (let i = 0; i < width; i++) {
+      x[(first + i) * sides + c] = t[2 * i];
+      if (two) x[(first + i) * sides + c + 1] = t[2 * i + 1];
+    }
+    for (let i = 0; i < below.length; i++) {
+      const row = below[i] * sides + c;
+      x[row] += t[2 * (width + i)];
+      if (two) x[row + 1] += t[2 * (width + i) + 1];
+    }
   }
 }
 
@@ -217,34 +244,60 @@ function forward({ values, x, t, sides }: Solving, { first, end, below, at }: Bl
 function backward({ values, x, t, sides }: Solving, { first, end, below, at }: Block): void {
   const width = end - first;
   const size = width + below.length;
-  for (let c = 0; c < sides; c++) {
-    for (let i = 0; i < width; i++) t[i] = x[(first + i) * sides + c];
-    for (let i = 0; i < below.length; i++) t[width + i] = x[below[i] * sides + c];
+  for (let c = 0; c < sides; c += 2) {
+    const two = c + 1 < sides;
+    for (let i = 0; i < width; i++) {
+      t[2 * i] = x[(first + i) * sides + c];
+      t[2 * i + 1] = two ? x[(first + i) * sides + c + 1] : 0;
+    }
+    for (let i = 0; i < below.length; i++) {
+      const row = below[i] * sides + c;
+      t[2 * (width + i)] = x[row];
+      t[2 * (width + i) + 1] = two ? x[row + 1] : 0;
+    }
     let j = width;
-    // Single columns first, so that the rest goes by fours.
-    for (; j % 4 !== 0; j--) {
-      const column = at + (j - 1) * size;
-      let u = t[j - 1];
-      for (let i = j; i < size; i++) u -= values[column + i] * t[i];
-      t[j - 1] = u / values[column + j - 1];
-    }
-    for (; j > 0; j -= 4) {
-      const k = j - 4;
-      const [c0, c1, c2, c3] = [at + k * size, at + (k + 1) * size, at + (k + 2) * size, at + (k + 3) * size];
-      let [u0, u1, u2, u3] = [t[k], t[k + 1], t[k + 2], t[k + 3]];
-      for (let i = j; i < size; i++) {
-        const v = t[i];
-        u0 -= values[c0 + i] * v;
-        u1 -= values[c1 + i] * v;
-        u2 -= values[c2 + i] * v;
-        u3 -= values[c3 + i] * v;
+    if (width % 2 === 1) {
+      j--;
+      const column = at + j * size;
+      let u = t[2 * j];
+      let v = t[2 * j + 1];
+      for (let i = j + 1; i < size; i++) {
+        const a = values[column + i];
+        u -= a * t[2 * i];
+        v -= a * t[2 * i + 1];
       }
-      t[k + 3] = u3 /= values[c3 + k + 3];
-      t[k + 2] = u2 = (u2 - values[c2 + k + 3] * u3) / values[c2 + k + 2];
-      t[k + 1] = u1 = (u1 - values[c1 + k + 2] * u2 - values[c1 + k + 3] * u3) / values[c1 + k + 1];
-      t[k] = (u0 - values[c0 + k + 1] * u1 - values[c0 + k + 2] * u2 - values[c0 + k + 3] * u3) / values[c0 + k];
+      t[2 * j] = u / values[column + j];
+      t[2 * j + 1] = v / values[column + j];
     }
-    for (let i = 0; i < width; i++) x[(first + i) * sides + c] = t[i];
+    for (; j > 0; j -= 2) {
+      const k = j - 2;
+      const c0 = at + k * size;
+      const c1 = c0 + size;
+      let u0 = t[2 * k];
+      let v0 = t[2 * k + 1];
+      let u1 = t[2 * k + 2];
+      let v1 = t[2 * k + 3];
+      for (let i = j; i < size; i++) {
+        const a = values[c0 + i];
+        const b = values[c1 + i];
+        const p = t[2 * i];
+        const q = t[2 * i + 1];
+        u0 -= a * p;
+        v0 -= a * q;
+        u1 -= b * p;
+        v1 -= b * q;
+      }
+      const d1 = 1 / values[c1 + k + 1];
+      t[2 * k + 2] = u1 *= d1;
+      t[2 * k + 3] = v1 *= d1;
+      const l = values[c0 + k + 1];
+      t[2 * k] = (u0 - l * u1) / values[c0 + k];
+      t[2 * k + 1] = (v0 - l * v1) / values[c0 + k];
+    }
+    for (let i = 0; i < width; i++) {
+      x[(first + i) * sides + c] = t[2 * i];
+      if (two) x[(first + i) * sides + c + 1] = t[2 * i + 1];
+    }
   }
 }
 
