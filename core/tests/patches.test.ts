@@ -18,6 +18,7 @@ import { drawnSpread, nameOf } from '../src/patches/draw.ts';
 import { capBound } from '../src/patches/lay.ts';
 import { firstFlip } from '../src/patches/newton.ts';
 import { withoutNeedles } from '../src/patches/needles.ts';
+import { partOfPatch } from '../src/patches/part.ts';
 import type { Patch } from '../src/patches/patch.ts';
 import { restOf, stretchOf, stretchesOf } from '../src/patches/rest.ts';
 import { conformalFlat } from '../src/patches/conformal.ts';
@@ -352,6 +353,20 @@ describe('refused in a sentence', () => {
       spreadOf(m, { limits: { along: along * k, across: across * k, shear: shear * k } }).findings.some((f) => f.code === 'beyond-material');
     expect([bears(1.001), bears(0.999)]).toEqual([false, true]);
   });
+});
+
+test('a flat that lies over itself is a stop; one that nearly does is not', async () => {
+  // Part of a flat ring that goes round more than once, or just not: it unrolls as it is.
+  const ring = (degrees: number) =>
+    grid(60, 2, (u, v) => {
+      const turn = (u * degrees * Math.PI) / 180;
+      return [(30 + 10 * v) * Math.cos(turn), (30 + 10 * v) * Math.sin(turn), 20 * u];
+    });
+  const codes = async (degrees: number) =>
+    partOfPatch(await drawn(spreadOf(ring(degrees), { writing: false })), { name: 'ring', path: ['ring'], quantity: 1, unit: 'mm', format: 'made here' })
+      .findings.filter((f) => f.severity === 'stop')
+      .map((f) => f.code);
+  expect([await codes(300), await codes(400)]).toEqual([[], ['crossings']]);
 });
 
 describe('allowances', () => {

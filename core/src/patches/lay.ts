@@ -25,7 +25,7 @@ export interface Laid {
   curvature: number;
   /** Largest share by which a held edge is off its length. */
   edgeError: number;
-  /** The last step was left out, since the piece has too many facets. */
+  /** The last steps were left out or cut short, since the piece has too many facets or is bent too much. */
   unfinished: boolean;
 }
 
@@ -35,6 +35,11 @@ export const mostForEven = 40_000;
 const seamShare = 1e-7;
 /** Exponents of the last step, times the reciprocal of the worst stretch: each makes the worst count more. By trial on caps. */
 const exponents = [4, 16, 64, 256];
+
+/** Steps of Newton's method that a piece is given: by its size, never by the clock, so that equal surfaces give equal flats. About a minute. */
+const stepsFor = (triangles: number): number => Math.max(20, Math.min(200, Math.round(8e5 / triangles)));
+/** Where a stretch is more than this (its logarithm: seven times), only the mean is made less: nothing follows such a flat anyway. */
+const hopeless = 2;
 
 /** Told now and then; throws when the person gave up. */
 export type Going = (share: number) => void;
@@ -125,16 +130,18 @@ export function layPiece(piece: Piece, choice: SpreadChoice, exact: ExactSolid |
   const unrolled = unrolledFacets(mesh);
   if (unrolled && flippedOn(unrolled, mesh.triangles) === 0) return laid(unrolled, { exact: true, bound: 1 });
   going(0.05);
+  let cutShort = false;
   let flat = conformalFlat(mesh, rest);
   going(0.2);
   flat = rigidFlat(mesh, rest, flat, { ...usualRigid, progress: (round) => (going(0.2 + (0.2 * round) / usualRigid.most), false) }).flat;
   if (flippedOn(flat, mesh.triangles) > 0) {
     // From a start that can't have flips, by steps that make none.
     const start = new Spreading(mesh, rest, roundFlat(piece, rest));
-    start.settle(2, 1e-4, 200, () => (going(0.4), false));
+    const most = stepsFor(mesh.triangles.length / 3);
+    cutShort = start.settle(2, 1e-4, most, () => (going(0.4), false)) >= most;
     flat = start.flat;
   }
-  return finished(piece, { flat, rest, choice, laid, going });
+  return finished(piece, { flat, rest, choice, laid: (made, as) => laid(made, { ...as, unfinished: cutShort || (as.unfinished ?? false) }), going });
 }
 
 const unstretched = (s: Stretch): Stretch => ({ ...s, largest: 1, least: 1, areaLargest: 1, areaLeast: 1 });
@@ -162,7 +169,7 @@ function finished(piece: Piece, { flat, rest, choice, laid, going }: Finishing):
   if (!even) return laid(flat, { unfinished });
   const spreading = new Spreading(piece.mesh, rest, flat);
   const worst = Math.max(1e-4, spreading.worst());
-  for (const c of exponents) spreading.settle(Math.max(2, c / worst), 1e-4, 10, tick);
+  for (const c of worst > hopeless ? exponents.slice(0, 1) : exponents) spreading.settle(Math.max(2, c / worst), 1e-4, 10, tick);
   return laid(balanced(spreading.flat, laid(spreading.flat, {}).stretch), {});
 }
 
@@ -177,7 +184,7 @@ function heldFlat(
     const spreading = new Spreading(piece.mesh, rest, flat, heldEdges({ piece }, flat, border));
     const worst = Math.max(1e-4, spreading.worst());
     const last = Math.max(2, plan[plan.length - 1] / worst);
-    for (const c of again === 0 ? plan : plan.slice(-1)) spreading.settle(Math.max(2, c / worst), 1e-4, 10, tick);
+    for (const c of worst > hopeless ? plan.slice(0, 1) : again === 0 ? plan : plan.slice(-1)) spreading.settle(Math.max(2, c / worst), 1e-4, 10, tick);
     for (let k = 0; k < 4 && spreading.edgeError() > seamShare; k++) {
       spreading.holdHarder();
       spreading.settle(last, 1e-5, 4, tick);

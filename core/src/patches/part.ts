@@ -15,12 +15,23 @@ export function partOfPatch(
   const part = partOfDrawing(cut, about);
   return {
     geometry: { kind: 'drawing', drawing },
-    findings: [...patchFindings(drawing.patch), ...part.findings],
+    findings: [...patchFindings(drawing.patch), ...part.findings.map(overlapping)],
     summary: {
       ...part.summary,
       drawing: { ...part.summary.drawing!, layers: drawing.layers.map((l) => ({ name: l.name, colour: l.colour, contours: l.contours.length })) },
       patch: patchFigures(drawing.patch),
     },
+  };
+}
+
+/** What crosses among the lines to cut of a flat lies over itself: it can't be cut from one sheet. */
+function overlapping(finding: Finding): Finding {
+  if (finding.code !== 'crossings') return finding;
+  return {
+    ...finding,
+    severity: 'stop',
+    message: `The flat lies over itself: its lines to cut cross at ${finding.count} ${finding.count === 1 ? 'place' : 'places'}.`,
+    remedy: 'Cut the surface into pieces, or let relief cuts be looked for; smaller allowances leave more room.',
   };
 }
 

@@ -281,8 +281,8 @@ function laidFindings(laid: readonly Laid[], stretches: readonly PatchStretch[],
       code: 'not-least',
       severity: 'look',
       count: left,
-      message: `${left === 1 ? 'A piece has' : `${left} pieces have`} too many facets for the last step: it lies as rigid as possible, its worst stretch may be up to a fifth more than the least.`,
-      remedy: 'Ask for larger facets.',
+      message: `${left === 1 ? 'A piece has' : `${left} pieces have`} too many facets, or ${left === 1 ? 'is' : 'are'} bent too much, for the last steps: its worst stretch may be well above the least.`,
+      remedy: 'Ask for larger facets, or cut the surface into pieces.',
     });
   return out;
 }
