@@ -377,6 +377,22 @@ describe('allowances', () => {
     expect(Math.abs(areaOfContour(of('CUT')))).toBeCloseTo(114 * 74, 3);
     expect(Math.abs(areaOfContour(of('SEW')))).toBeCloseTo(6000, 6);
   });
+  test('a hole that its allowance just leaves open is cut, one that it closes is told', async () => {
+    // A plate with a square hole of 20: nine each side leave one of 2, eleven leave none.
+    const holed = (() => {
+      const whole = grid(10, 6, (u, v) => [100 * u, 60 * v, 0]);
+      const kept = Array.from({ length: whole.triangles.length / 3 }, (_, k) => k).filter((k) => {
+        const [x, y] = [0, 1].map((d) => [0, 1, 2].reduce((sum, i) => sum + whole.positions[whole.triangles[3 * k + i] * 3 + d] / 3, 0));
+        return !(x > 40 && x < 60 && y > 20 && y < 40);
+      });
+      return mesh([...whole.positions], kept.flatMap((k) => [...whole.triangles.slice(3 * k, 3 * k + 3)])); // prettier-ignore
+    })();
+    const of = async (border: number) => {
+      const { layers, patch } = await drawn(spreadOf(holed, { allowance: { seam: 0, border }, writing: false }));
+      return [layers.find((l) => l.name === 'HOLES')?.contours.length ?? 0, patch.findings.map((f) => f.code)];
+    };
+    expect([await of(9), await of(11)]).toEqual([[1, []], [0, ['holes-closed']]]); // prettier-ignore
+  });
   test('seams and border take their own: two panels side by side, 10 along the seam and 4 round the rest', async () => {
     const drawing = await drawn(spreadOf(plane, { divide: { by: 'panels', count: 2, across: [1, 0, 0] }, allowance: { seam: 10, border: 4 }, writing: false }));
     const cuts = drawing.layers.find((l) => l.name === 'CUT')!.contours.map((c) => Math.abs(areaOfContour(c)));

@@ -53,7 +53,10 @@ export function splitAtMeetings(drawing: Drawing): Split {
       return contour.segments.flatMap((s, k) => cutAt(s, cuts.get(first + k) ?? [], tolerance)).map((s) => ({ ...contourOf([s], false, contour.colour), meaning: contour.meaning, depth: contour.depth, width: contour.width })); // prettier-ignore
     }),
   }));
-  return { drawing: chained({ ...drawing, pattern: undefined, patch: undefined, picture: undefined, lettering: undefined, layers }, tolerance).drawing, places };
+  return {
+    drawing: chained({ ...drawing, pattern: undefined, patch: undefined, picture: undefined, lettering: undefined, layers }, tolerance).drawing,
+    places,
+  };
 }
 
 /** A piece cut at places on it; places at its own ends cut nothing. */

@@ -45,7 +45,8 @@ export function bridged(drawing: Drawing, choice: BridgeChoice): Bridged {
     );
   let now: Drawing = {
     ...drawing,
-    pattern: undefined, patch: undefined,
+    pattern: undefined,
+    patch: undefined,
     picture: drawing.picture && { ...drawing.picture, edge: [] },
     layers: drawing.layers.map((l) => ({ ...l, contours: l.contours.map(plain) })),
   };

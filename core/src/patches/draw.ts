@@ -1,4 +1,5 @@
-import { areaOfContour, contourOf, type Contour, type Drawing, type Layer, type Meaning } from '../curves/drawing.ts';
+import type { Finding } from '../base/finding.ts';
+import { areaOfContour, boxOfContour, contourOf, type Contour, type Drawing, type Layer, type Meaning } from '../curves/drawing.ts';
 import { transformed } from '../curves/affine.ts';
 import { chained } from '../curves/chain.ts';
 import { circleThrough } from '../curves/check.ts';
@@ -111,6 +112,7 @@ export async function drawnSpread(spread: Spread, engine: Engine, letters: Lette
     layers.set(name, layer);
   };
   let deviation = 0;
+  let closedUp = 0;
   const pieces: PatchPiece[] = [];
   for (const [i, it] of laid.entries()) {
     const flat = placed[i];
@@ -120,8 +122,8 @@ export async function drawnSpread(spread: Spread, engine: Engine, letters: Lette
     deviation = Math.max(deviation, ...own.map((f) => f.measured));
     const allowed = choice.allowance.seam > 0 || choice.allowance.border > 0;
     const cut = allowed ? withAllowance(it, flat, choice, engine) : own.map((f) => f.contour);
-    const long = (c: Contour) => Math.hypot(...sides(Float64Array.from(c.segments.flatMap((s) => (s.kind === 'arc' ? [s.centre[0] - s.radius, s.centre[1] - s.radius, s.centre[0] + s.radius, s.centre[1] + s.radius] : s.kind === 'line' ? [...s.a, ...s.b] : s.kind === 'bezier' ? s.points.flat() : []))))); // prettier-ignore
-    const outer = cut.reduce((a, b) => (long(b) > long(a) ? b : a));
+    const outer = cut.reduce((x, y) => (acrossOf(y) > acrossOf(x) ? y : x));
+    closedUp += Math.max(0, own.length - cut.length);
     put(layerNames.cut, 'cut', [outer]);
     put(
       layerNames.hole,
@@ -169,7 +171,7 @@ export async function drawnSpread(spread: Spread, engine: Engine, letters: Lette
     facets,
     choice,
     deviation,
-    findings,
+    findings: closedUp > 0 ? [...findings, holesClosed(closedUp)] : findings,
   };
   return {
     layers: [...layers]
@@ -179,6 +181,20 @@ export async function drawnSpread(spread: Spread, engine: Engine, letters: Lette
     points: [],
     patch,
   };
+}
+
+const holesClosed = (count: number): Finding => ({
+  code: 'holes-closed',
+  severity: 'look',
+  count,
+  message: `${count === 1 ? 'A hole is' : `${count} holes are`} smaller than the allowance along ${count === 1 ? 'its' : 'their'} border: ${count === 1 ? 'it is' : 'they are'} not cut, only drawn.`,
+  remedy: 'Take a smaller allowance along the border, or cut them by the line to sew.',
+});
+
+/** How large a contour's box is across. */
+function acrossOf(contour: Contour): number {
+  const [l, b, r, t] = boxOfContour(contour);
+  return Math.hypot(r - l, t - b);
 }
 
 const sides = (flat: ArrayLike<number>): [number, number] => {

@@ -295,7 +295,16 @@ function threaded(part: PartState, file: FileView | null): Pick<PartView, 'steps
 /** What stands for a part in the row of the one that it was made of. */
 function madeOf({ id, name, summary, steps, strands }: PartView): MadePart {
   const [{ file, received }] = strands;
-  return { id, name, kind: summary.kind, flat: Boolean(summary.flat), spread: Boolean(summary.patch), size: steps.find((s) => s.step === 'Size')!, file, received };
+  return {
+    id,
+    name,
+    kind: summary.kind,
+    flat: Boolean(summary.flat),
+    spread: Boolean(summary.patch),
+    size: steps.find((s) => s.step === 'Size')!,
+    file,
+    received,
+  };
 }
 
 function viewOf(row: Selectable<FilesTable>, partVersion: number): FileView {

@@ -14,7 +14,9 @@ export function SpreadWay({ part, jobId }: { part: PartView; jobId: string }) {
         </p>
       )}
       <p>Faces are chosen, cut into pieces where that helps, and laid flat; what is stretched is shown on the surface and on the flat.</p>
-      <p className="context">Both sides of a seam come out as long as each other. The flat is kept as a drawing of its own, and its files are laid onto the surface again.</p>
+      <p className="context">
+        Both sides of a seam come out as long as each other. The flat is kept as a drawing of its own, and its files are laid onto the surface again.
+      </p>
       <Link className="plain" href={`/jobs/${jobId}/spread/${part.id}`} data-test="to-spread">
         Choose faces and spread them
       </Link>
