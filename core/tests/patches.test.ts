@@ -289,6 +289,19 @@ describe('cut into pieces', () => {
     expect(seams[0].length).toBeGreaterThan(0.98 * 200 * (Math.PI / 3));
     expect(Math.abs(seams[0].flat[0] - seams[0].flat[1])).toBeLessThan(0.01);
   });
+  test('a cut that does not reach the border closes over itself on a dome: a stop; on a saddle it opens', () => {
+    const codes = (m: Mesh, from: [number, number, number], to: [number, number, number]) => spreadOf(m, { lines: [{ from, to }] }).findings.filter((f) => f.severity === 'stop').map((f) => f.code); // prettier-ignore
+    expect(codes(cap(60, 12, 200), [0, 0, 200], [87, 0, 180])).toContain('cut-closes-over');
+    expect(codes(saddle(80, 1.5, 16), [-20, 0, 7.5], [20, 0, 7.5])).toEqual([]);
+  });
+  test('gores of a dome that stands aslant are alike: the axis is found', () => {
+    // Turned and moved, so that nothing of it lies along X, Y or Z.
+    const m = cap(50, 9, 100);
+    const [c, s] = [Math.cos(0.6), Math.sin(0.6)];
+    const turned = mesh(Array.from({ length: m.positions.length / 3 }, (_, v) => [...m.positions.slice(3 * v, 3 * v + 3)]).flatMap(([x, y, z]) => [x + 7, c * y - s * z, s * y + c * z]), [...m.triangles]); // prettier-ignore
+    const lengths = spreadOf(turned, { divide: { by: 'gores', count: 6, axis: null } }).seams.map((q) => q.length);
+    expect(Math.max(...lengths) - Math.min(...lengths)).toBeLessThan(0.02 * lengths[0]);
+  });
   test('cuts that are looked for save stretch, each less than it was', () => {
     const spread = spreadOf(cap(60, 12, 200), { cuts: 2 });
     expect(spread.cuts.length).toBeGreaterThan(0);

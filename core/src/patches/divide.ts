@@ -260,20 +260,42 @@ export function rimVertices({ triangles, positions }: Mesh): Set<number> {
   return out;
 }
 
-/** The axis of gores when none is given: through the point farthest from the border, along the mean normal; of a closed surface through its middle, along its longest way. */
+/** An axis through the surface's middle must meet it at least so deep inside, as a share of its deepest point. */
+const deepEnough = 0.4;
+
+/**
+ * The axis of gores when none is given: along the mean normal, through the middle of the surface, where that lies well inside; else through its
+ * deepest point. Of a closed surface through its middle, along its longest way.
+ */
 export function usualAxis(mesh: Mesh): { at: Vec3; along: Vec3 } {
   const rim = rimVertices(mesh);
   const p = mesh.positions;
   const normal = meanNormal(mesh);
-  if (rim.size > 0 && lengthOf(normal) > 0) {
-    const { far } = farFrom(mesh, rim);
-    let best = 0;
-    for (let v = 0; v < far.length; v++) if (far[v] < Infinity && far[v] > far[best]) best = v;
-    return { at: at(p, best), along: unit(normal) };
+  const middle = middleOfArea(mesh);
+  if (rim.size === 0 || !(lengthOf(normal) > 0)) return { at: middle, along: longestWay(mesh) };
+  const along = unit(normal);
+  const { far } = farFrom(mesh, rim);
+  const off = (v: number) => lengthOf(cross(sub(at(p, v), middle), along));
+  let deepest = 0;
+  let near = 0;
+  for (let v = 0; v < far.length; v++) {
+    if (far[v] === Infinity) continue;
+    if (far[v] > far[deepest]) deepest = v;
+    if (off(v) < off(near)) near = v;
   }
-  const middle: Vec3 = [0, 0, 0];
-  for (let i = 0; i < p.length; i++) middle[i % 3] += p[i] / (p.length / 3);
-  return { at: middle, along: longestWay(mesh) };
+  return { at: far[near] >= deepEnough * far[deepest] ? middle : at(p, deepest), along };
+}
+
+/** The middle of a surface by its area. */
+function middleOfArea(mesh: Mesh): Vec3 {
+  const sum: Vec3 = [0, 0, 0];
+  let area = 0;
+  for (let t = 0; t < mesh.triangles.length / 3; t++) {
+    const own = lengthOf(crossOfTriangle(mesh, t));
+    area += own;
+    for (let i = 0; i < 3; i++) for (let d = 0; d < 3; d++) sum[d] += (own * mesh.positions[mesh.triangles[t * 3 + i] * 3 + d]) / 3;
+  }
+  return scaled(sum, 1 / area);
 }
 
 /** The axis of X, Y and Z along which a surface is longest. */

@@ -262,6 +262,15 @@ function laidFindings(laid: readonly Laid[], stretches: readonly PatchStretch[],
       message: `${flipped} ${flipped === 1 ? 'facet is' : 'facets are'} turned over on the flat.`,
       remedy: 'Cut the surface there (relief cuts, gores, panels), or mend its needles first.',
     });
+  const over = laid.filter(closesOver).length;
+  if (over > 0)
+    out.push({
+      code: 'cut-closes-over',
+      severity: 'stop',
+      count: over,
+      message: `A cut or hole of ${over === 1 ? 'a piece' : `${over} pieces`} closes over itself on the flat: its sides lie on each other.`,
+      remedy: 'Let the cut run to the border, or leave it out.',
+    });
   const worst = stretches.reduce((a, b) => (Math.log(b.largest / b.least) > Math.log(a.largest / a.least) ? b : a));
   const much = Math.max(worst.largest - 1, 1 - worst.least);
   if (choice.limits) out.push(...limitFindings(stretches, choice.limits));
@@ -285,6 +294,19 @@ function laidFindings(laid: readonly Laid[], stretches: readonly PatchStretch[],
       remedy: 'Ask for larger facets, or cut the surface into pieces.',
     });
   return out;
+}
+
+/** Whether an inner border of a piece runs the wrong way round on the flat: what should be open lies double. */
+function closesOver({ piece, flat }: Laid): boolean {
+  const areas = piece.loops.map((loop) => {
+    const ring = loop.flatMap((r) => r.vertices.slice(0, -1));
+    return ring.reduce((sum, v, i) => {
+      const w = ring[(i + 1) % ring.length];
+      return sum + (flat[2 * v] * flat[2 * w + 1] - flat[2 * v + 1] * flat[2 * w]) / 2;
+    }, 0);
+  });
+  const outer = Math.max(...areas);
+  return areas.some((a) => a !== outer && a > 1e-9 * outer);
 }
 
 /** What the material bears against what it would have to do. */
