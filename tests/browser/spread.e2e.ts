@@ -132,3 +132,23 @@ describe('the cone of the post cover', () => {
     expect(await textOf(driver, '[data-test=spread-cuts]')).toContain('cut 1');
   });
 });
+
+test('a cut drawn by hand from the top of the seat pad to its border: told as not in the picture yet, listed, taken out', async () => {
+  const { driver } = app;
+  await open('Seat pad');
+  const canvas = await eventually(async () => driver.findElement(By.css('[data-test=surface]')), 'the part');
+  const show = (words: string) =>
+    eventually(async () => {
+      await driver.findElement(By.xpath(`//*[contains(@class, 'ant-segmented-item')][contains(., '${words}')]`)).click();
+      return true;
+    }, words);
+  await show('Cuts by hand');
+  await eventually(async () => {
+    await driver.actions().move({ origin: canvas, x: 0, y: 0 }).click().perform();
+    return (await driver.findElements(By.css('[data-test=cut-to-border]'))).length === 1;
+  }, 'the cut begun');
+  await press('cut-to-border');
+  await eventually(async () => (await textOf(driver, '[data-test=cut-lines]')).includes('to the border'), 'the cut listed');
+  await driver.findElement(By.css('[aria-label="Take out cut 1"]')).click();
+  await eventually(async () => (await driver.findElements(By.css('[data-test=cut-lines]'))).length === 0, 'the cut taken out');
+});

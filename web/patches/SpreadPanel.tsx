@@ -185,6 +185,7 @@ function Choices({ it }: { it: SpreadTools }) {
           Relief cuts looked for
           <Count value={choice.cuts} bounds={spreadBounds.cuts} onChange={(cuts) => set({ cuts })} test="cuts" />
         </label>
+        {choice.lines.length > 0 && <Lines it={it} />}
         <label className="row">
           Seam allowance
           <LengthInput width={86} value={String(choice.allowance.seam)} onChange={(v) => v !== '' && Number(v) >= 0 && set({ allowance: { ...choice.allowance, seam: Number(v) } })} />
@@ -206,6 +207,25 @@ function Choices({ it }: { it: SpreadTools }) {
         </Button>
       )}
     </>
+  ); // prettier-ignore
+}
+
+/** Cuts that were drawn by hand. */
+function Lines({ it }: { it: SpreadTools }) {
+  const { choice, set } = it;
+  return (
+    <ul className="plain" data-test="cut-lines">
+      {choice.lines.map(({ from, to }, i) => (
+        <li className="row" key={i}>
+          <span>
+            cut from <span className="figure">{place(from)}</span> {to ? <>to <span className="figure">{place(to)}</span> mm</> : 'mm to the border'}
+          </span>
+          <Button size="small" aria-label={`Take out cut ${i + 1}`} onClick={() => set({ lines: choice.lines.filter((_, k) => k !== i) })}>
+            Take out
+          </Button>
+        </li>
+      ))}
+    </ul>
   ); // prettier-ignore
 }
 

@@ -2,7 +2,7 @@
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { usualLook, type Look } from '@/tubes/projection.ts';
 import { inksOf, type Inks } from './inks.ts';
-import { seenFrom, triangleAt } from './seen.ts';
+import { placeAt, seenFrom, triangleAt } from './seen.ts';
 import { useSize } from './useSize.ts';
 import style from './patches.module.css';
 
@@ -13,16 +13,20 @@ interface Props {
   colour: (inks: Inks, triangle: number, light: number) => string;
   /** For each triangle which of its edges are drawn: bits 1, 2 and 4. */
   rims: Uint8Array;
-  /** Called with the triangle that was clicked. */
-  pick?: (triangle: number) => void;
+  /** Called with the triangle that was clicked, and the place on it. */
+  pick?: (triangle: number, place: [number, number, number]) => void;
+  /** Ways that are drawn over it: a dot at each place, a line from one to the next. */
+  ways?: readonly (readonly (readonly number[])[])[];
   label: string;
 }
+
+const noWays: NonNullable<Props['ways']> = [];
 
 /** Moves of less than this are clicks, pixels. */
 const still = 4;
 
 /** A surface seen from a side that is turned with the pointer or the arrow keys. */
-export function SurfaceCanvas({ positions, triangles, colour, rims, pick, label }: Props) {
+export function SurfaceCanvas({ positions, triangles, colour, rims, pick, ways = noWays, label }: Props) {
   const [look, setLook] = useState<Look>(usualLook);
   const canvas = useRef<HTMLCanvasElement>(null);
   const size = useSize(canvas);
@@ -60,7 +64,20 @@ export function SurfaceCanvas({ positions, triangles, colour, rims, pick, label 
       }
       pen.stroke();
     }
-  }, [seen, size, triangles, colour, rims]); // prettier-ignore
+    pen.strokeStyle = pen.fillStyle = `rgb(${inks.shorter.join(',')})`;
+    pen.lineWidth = 2.4;
+    for (const way of ways) {
+      const places = way.map(seen.put);
+      pen.beginPath();
+      places.forEach(([x, y], i) => (i === 0 ? pen.moveTo(x, y) : pen.lineTo(x, y)));
+      pen.stroke();
+      for (const [x, y] of places) {
+        pen.beginPath();
+        pen.arc(x, y, 4.5, 0, 2 * Math.PI);
+        pen.fill();
+      }
+    }
+  }, [seen, size, triangles, colour, rims, ways]); // prettier-ignore
   const turn = (dx: number, dy: number, at: Look) => setLook({ turn: at.turn - dx, lean: Math.max(-Math.PI / 2, Math.min(Math.PI / 2, at.lean + dy)) });
   const down = (e: PointerEvent<HTMLCanvasElement>) => {
     e.currentTarget.setPointerCapture(e.pointerId);
@@ -77,8 +94,9 @@ export function SurfaceCanvas({ positions, triangles, colour, rims, pick, label 
     from.current = null;
     if (!begun || begun.moved || !pick || !seen) return;
     const box = e.currentTarget.getBoundingClientRect();
-    const found = triangleAt(seen, triangles, e.clientX - box.left, e.clientY - box.top);
-    if (found >= 0) pick(found);
+    const pixel: [number, number] = [e.clientX - box.left, e.clientY - box.top];
+    const found = triangleAt(seen, triangles, ...pixel);
+    if (found >= 0) pick(found, placeAt(seen, positions, [0, 1, 2].map((i) => triangles[found * 3 + i]), pixel)); // prettier-ignore
   };
   const key = (e: KeyboardEvent<HTMLCanvasElement>) => {
     const steps: Record<string, [number, number]> = { ArrowLeft: [-0.1, 0], ArrowRight: [0.1, 0], ArrowUp: [0, -0.1], ArrowDown: [0, 0.1] };

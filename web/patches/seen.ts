@@ -7,6 +7,8 @@ export interface Seen {
   /** Triangles from the farthest to the nearest, and how much light each has, 0 to 1. */
   order: Uint32Array;
   light: Float32Array;
+  /** Where a place of the part is in the picture, pixels. */
+  put: (p: readonly number[]) => [number, number];
 }
 
 /** Room round the picture, pixels. */
@@ -28,11 +30,10 @@ export function seenFrom(positions: ArrayLike<number>, triangles: ArrayLike<numb
     box[3] = Math.max(box[3], b);
   }
   const scale = Math.min((wide - 2 * rim) / (box[2] - box[0] || 1), (high - 2 * rim) / (box[3] - box[1] || 1));
+  const onPage = (a: number, b: number): [number, number] => [wide / 2 + (a - (box[0] + box[2]) / 2) * scale, high / 2 - (b - (box[1] + box[3]) / 2) * scale];
   const points = new Float32Array(n * 2);
-  for (let v = 0; v < n; v++) {
-    points[2 * v] = wide / 2 + (flat[v * 3] - (box[0] + box[2]) / 2) * scale;
-    points[2 * v + 1] = high / 2 - (flat[v * 3 + 1] - (box[1] + box[3]) / 2) * scale;
-  }
+  for (let v = 0; v < n; v++) points.set(onPage(flat[v * 3], flat[v * 3 + 1]), 2 * v);
+  const along = (p: readonly number[], axis: readonly number[]) => p[0] * axis[0] + p[1] * axis[1] + p[2] * axis[2];
   const count = triangles.length / 3;
   const depth = new Float64Array(count);
   const light = new Float32Array(count);
@@ -47,7 +48,7 @@ export function seenFrom(positions: ArrayLike<number>, triangles: ArrayLike<numb
     light[t] = 0.72 + 0.28 * Math.abs((0.35 * normal[0] + 0.45 * normal[1] + 0.82 * normal[2]) / length);
   }
   const order = Uint32Array.from({ length: count }, (_, t) => t).sort((a, b) => depth[a] - depth[b]);
-  return { points, order, light };
+  return { points, order, light, put: (p) => onPage(along(p, x), along(p, y)) };
 }
 
 /** The nearest triangle at a pixel; -1 where there is none. */
@@ -61,4 +62,22 @@ export function triangleAt({ points, order }: Seen, triangles: ArrayLike<number>
     if ((s >= 0 && u >= 0 && v >= 0) || (s <= 0 && u <= 0 && v <= 0)) return order[i];
   }
   return -1;
+}
+
+/** The place of a triangle that is seen at a pixel. */
+export function placeAt(
+  { points }: Seen,
+  positions: ArrayLike<number>,
+  [a, b, c]: readonly number[],
+  [px, py]: readonly [number, number],
+): [number, number, number] {
+  const [ax, ay, bx, by, cx, cy] = [a, b, c].flatMap((v) => [points[2 * v], points[2 * v + 1]]);
+  const d = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax);
+  const u = d === 0 ? 0 : ((px - ax) * (cy - ay) - (py - ay) * (cx - ax)) / d;
+  const v = d === 0 ? 0 : ((bx - ax) * (py - ay) - (by - ay) * (px - ax)) / d;
+  return [0, 1, 2].map((k) => positions[3 * a + k] + u * (positions[3 * b + k] - positions[3 * a + k]) + v * (positions[3 * c + k] - positions[3 * a + k])) as [
+    number,
+    number,
+    number,
+  ];
 }
