@@ -61,9 +61,11 @@ export interface NestTools {
 /** Told before each file; true: give up. */
 export type NestProgress = (share: number, what: string) => boolean;
 
-/** The first machine that takes the format and all sheets; where none does, the one with the largest bed. Null when no machine takes the format. */
+/** The first machine that takes the format and all sheets; where none does, the one with the largest bed. Knives, which take nothing away, cut no panels unless there is nothing else. Null when no machine takes the format. */
 export function machineFor(sheets: readonly Pick<StockSheet, 'width' | 'height'>[], format: FileFormat, receivers: readonly Receiver[]): Receiver | null {
-  const able = receivers.filter((r) => r.cutter && r.formats.includes(format));
+  const taking = receivers.filter((r) => r.cutter && r.formats.includes(format));
+  const sawing = taking.filter((r) => r.cutter!.kerf > 0);
+  const able = sawing.length > 0 ? sawing : taking;
   const fits = able.find((r) => sheets.every((s) => s.width <= r.bed[0] + 1e-6 && s.height <= r.bed[1] + 1e-6));
   return fits ?? able.reduce<Receiver | null>((best, r) => (!best || r.bed[0] * r.bed[1] > best.bed[0] * best.bed[1] ? r : best), null);
 }
