@@ -144,7 +144,8 @@ function Cuts({ figures }: { figures: PatchFigures }) {
       <dl>
         {figures.cuts.map((c, i) => (
           <Pair key={i} name={`cut ${i + 1}`}>
-            <Len mm={c.length} />, mean stretch {(c.before * 100).toFixed(2)} % to {(c.after * 100).toFixed(2)} %
+            <Len mm={c.length} />, mean stretch {c.before === null ? '' : `${(c.before * 100).toFixed(2)} % to `}
+            {(c.after * 100).toFixed(2)} %
           </Pair>
         ))}
       </dl>

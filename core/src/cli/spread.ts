@@ -182,7 +182,8 @@ async function run(given: Wish): Promise<Report> {
     ),
     ...figures.seams.map((s) => `  seam ${s.name}: ${s.length.toFixed(3)} mm, on the flat ${s.flat.map((v) => v.toFixed(3)).join(' and ')} mm`),
     ...figures.cuts.map(
-      (c, i) => `  cut ${i + 1}: ${c.length.toFixed(1)} mm, mean stretch ${(100 * c.before).toFixed(2)} % to ${(100 * c.after).toFixed(2)} %`,
+      (c, i) =>
+        `  cut ${i + 1}: ${c.length.toFixed(1)} mm, mean stretch ${c.before === null ? '' : `${(100 * c.before).toFixed(2)} % to `}${(100 * c.after).toFixed(2)} %`,
     ),
     ...findings.filter((f) => f.code !== 'stretch').map((f) => `  ${f.severity}: ${f.message} ${f.remedy}`),
     ...(written ? [`  ${written.row.file} (${written.row.bytes} bytes)${written.row.reason ? ` because: ${written.row.reason}` : ''}`] : []),

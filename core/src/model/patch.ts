@@ -21,7 +21,8 @@ export interface ProposedCut {
   from: Vec3;
   to: Vec3;
   length: number;
-  before: number;
+  /** Null where it was closed all round before. */
+  before: number | null;
   after: number;
 }
 

@@ -146,9 +146,15 @@ export function proposedCuts(it: CutMesh, count: number, snap: ExactSnap | null,
     // A cut from one border of a cylinder or cone to the other runs along its straight lines.
     const rings = worst.piece.loops.length > 1;
     const ruling = rings && snap ? snap.rulingOf(worst.piece.face[0]) : null;
-    const made = cutAlong(now, { from: place(way[0]), to: rings ? place(way[way.length - 1]) : null }, snap, ruling);
+    const made = cutAlong(now, { from: place(way[0]), to: rings || worst.piece.loops.length === 0 ? place(way[way.length - 1]) : null }, snap, ruling);
     now = made.cut;
-    out.push({ from: made.from, to: made.to, length: made.length, before: Math.sqrt(worst.energy / 2), after: Math.sqrt(best.energy / 2) });
+    out.push({
+      from: made.from,
+      to: made.to,
+      length: made.length,
+      before: Number.isFinite(worst.energy) ? Math.sqrt(worst.energy / 2) : null,
+      after: Math.sqrt(best.energy / 2),
+    });
   }
   return { cut: now, cuts: out };
 }
