@@ -367,7 +367,7 @@ export function partOfMesh(
   const sound = checkMesh(mesh, 0);
   const openLength = sound.openEdges > 0 ? openLengthOf(mesh) : 0;
   const { shells, nonManifoldEdges, flippedEdges } = sound;
-  const patch = isPatch({ kind: 'mesh', openLength, area: measures.area, shells, nonManifoldEdges, flippedEdges });
+  const patch = isPatch({ kind: 'mesh', openLength, area: measures.area, shells, nonManifoldEdges, flippedEdges, triangles: sound.triangles });
   const found = soundnessFindings(sound, measures.volume, shells > 1 ? shellsInWords(mesh) : null);
   return {
     geometry: { kind: 'mesh', mesh },
