@@ -140,21 +140,22 @@ export function proposedCuts(it: CutMesh, count: number, snap: ExactSnap | null,
       if (!best || energy < best.energy) best = { way, energy };
     }
     if (!best || best.energy > worst.energy * (1 - worthwhile)) break;
-    const p = now.mesh.positions;
-    const place = (v: number): Vec3 => [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]];
     const way = best.way.map((v) => worst.piece.from[v]);
-    // A cut from one border of a cylinder or cone to the other runs along its straight lines.
-    const rings = worst.piece.loops.length > 1;
-    const ruling = rings && snap ? snap.rulingOf(worst.piece.face[0]) : null;
-    const made = cutAlong(now, { from: place(way[0]), to: rings || worst.piece.loops.length === 0 ? place(way[way.length - 1]) : null }, snap, ruling);
+    const made = cutStraight(now, way, worst.piece, snap);
     now = made.cut;
-    out.push({
-      from: made.from,
-      to: made.to,
-      length: made.length,
-      before: Number.isFinite(worst.energy) ? Math.sqrt(worst.energy / 2) : null,
-      after: Math.sqrt(best.energy / 2),
-    });
+    const before = Number.isFinite(worst.energy) ? Math.sqrt(worst.energy / 2) : null;
+    out.push({ from: made.from, to: made.to, length: made.length, before, after: Math.sqrt(best.energy / 2) });
   }
   return { cut: now, cuts: out };
+}
+
+/** Cuts from the first to the last vertex of a way, straight: to the nearest border, or right to the end where two borders are joined or there is none. */
+function cutStraight(now: CutMesh, way: readonly number[], piece: Piece, snap: ExactSnap | null): ReturnType<typeof cutAlong> {
+  const p = now.mesh.positions;
+  const place = (v: number): Vec3 => [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]];
+  const rings = piece.loops.length > 1;
+  // A cut from one border of a cylinder or cone to the other runs along its straight lines.
+  const ruling = rings && snap ? snap.rulingOf(piece.face[0]) : null;
+  const whole = rings || piece.loops.length === 0;
+  return cutAlong(now, { from: place(way[0]), to: whole ? place(way[way.length - 1]) : null }, snap, ruling);
 }
