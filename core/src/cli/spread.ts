@@ -16,7 +16,6 @@ import type { DesignPart, Shape } from '../model/design.ts';
 import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
 import { spreadBounds, usualSpread, type CutLine, type Division, type SpreadChoice } from '../patches/choice.ts';
 import { drawnSpread } from '../patches/draw.ts';
-import { laidBack } from '../patches/laid-back.ts';
 import { partOfPatch } from '../patches/part.ts';
 import { faceRows } from '../patches/region.ts';
 import { boxOfFlat } from '../patches/patch.ts';
@@ -152,13 +151,11 @@ async function run(given: Wish): Promise<Report> {
   const { name, path, quantity, partNumber, lost } = part.summary;
   const made = partOfPatch(drawing, { name, path, quantity, partNumber, unit: 'mm', format: 'made here' });
   made.summary.lost = lost;
-  const { patch } = drawing;
   const figures = made.summary.patch!;
   const written = given.out ? await writtenOf(made, given) : null;
   const findings = written?.findings ?? made.findings;
   const verdict = worst([...findings.map((f) => f.severity), ...(written ? [written.row.verdict] : [])]);
-  const back = laidBack(patch, drawing);
-  const box = boxOfFlat(patch.pieces.flatMap((p) => p.flat));
+  const box = boxOfFlat(drawing.patch.pieces.flatMap((p) => p.flat));
   const { largest, least, areaLargest, areaLeast, bound, along, across, shear } = figures.stretch;
   const json = {
     part: name,
@@ -168,7 +165,7 @@ async function run(given: Wish): Promise<Report> {
     pieces: figures.pieces,
     seams: figures.seams.map((s) => ({ name: s.name, surface: s.length, sides: s.flat })),
     cuts: figures.cuts,
-    received: written ? written.received : { distance: back.distance, missed: back.missed },
+    received: written?.received ?? null,
     findings,
     verdict,
     written: written ? [written.row] : [],

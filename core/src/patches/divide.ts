@@ -1,6 +1,7 @@
 import { Unusable } from '../base/finding.ts';
 import { edgesOf, lastCorner, nextCorner, openEdge } from '../geometry/edges.ts';
 import { crossOfTriangle } from '../geometry/flat-regions.ts';
+import { boxOf, diagonalOf } from '../geometry/box.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { add, cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
 import type { CutLine, Division } from './choice.ts';
@@ -25,16 +26,6 @@ const onPlane = 1e-9;
 const nearPlane = 0.25;
 
 const at = (p: ArrayLike<number>, v: number): Vec3 => [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]];
-
-export function diagonalOf({ positions: p }: Mesh): number {
-  const low = [Infinity, Infinity, Infinity];
-  const high = [-Infinity, -Infinity, -Infinity];
-  for (let i = 0; i < p.length; i++) {
-    low[i % 3] = Math.min(low[i % 3], p[i]);
-    high[i % 3] = Math.max(high[i % 3], p[i]);
-  }
-  return Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]);
-}
 
 /** A plane that is put through a surface, with what may not be moved onto it, and the exact faces where there are such. */
 interface Through {
@@ -74,7 +65,7 @@ class Parting {
     this.p = Array.from(it.mesh.positions);
     this.cut = new Set(it.cut);
     const n = this.p.length / 3;
-    const near = onPlane * diagonalOf(it.mesh);
+    const near = onPlane * diagonalOf(boxOf(it.mesh.positions));
     this.d = Float64Array.from({ length: n }, (_, v) => {
       const off = dot(sub(at(this.p, v), plane.at), plane.normal);
       return Math.abs(off) <= near ? 0 : off;

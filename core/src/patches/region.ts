@@ -1,7 +1,7 @@
 import { Unusable, type Finding } from '../base/finding.ts';
 import { edgesOf, manyEdge, nextCorner, openEdge } from '../geometry/edges.ts';
 import { crossOfTriangle } from '../geometry/flat-regions.ts';
-import type { Mesh } from '../geometry/mesh.ts';
+import { measureMesh, type Mesh } from '../geometry/mesh.ts';
 import { dot, lengthOf } from '../geometry/vector.ts';
 import { OpenSolid } from '../kernel/facets.ts';
 import type { Kernel } from '../kernel/kernel.ts';
@@ -110,13 +110,6 @@ export function only({ mesh, face }: Pick<Faced, 'mesh' | 'face'>, taken: readon
   return { mesh: { positions: Float64Array.from(positions), triangles: Uint32Array.from(triangles) }, face: Int32Array.from(faces) };
 }
 
-/** mm2. */
-export function surfaceArea(mesh: Mesh): number {
-  let sum = 0;
-  for (let t = 0; t < mesh.triangles.length / 3; t++) sum += lengthOf(crossOfTriangle(mesh, t)) / 2;
-  return sum;
-}
-
 /** Without needles, and without points that nothing uses. */
 function cleaned(own: { mesh: Mesh; face: Int32Array }): { mesh: Mesh; face: Int32Array } {
   const { mesh, face } = withoutNeedles(own.mesh, own.face);
@@ -144,7 +137,7 @@ export function regionOfSolid(
   const look = facedSolid(kernel, brep);
   const taken = takenFaces(look, choice, true);
   const coarse = only(look, taken).mesh;
-  const fine = facedSolid(kernel, brep, facets(look.exact, taken, surfaceArea(coarse)));
+  const fine = facedSolid(kernel, brep, facets(look.exact, taken, measureMesh(coarse).area));
   snapped(fine.mesh, fine.face, new ExactSnap(fine.exact));
   const own = cleaned(only(fine, taken));
   return { ...own, faces: look.faces, taken, exact: fine.exact, findings: heldSound(own.mesh) };

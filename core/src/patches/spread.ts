@@ -1,5 +1,5 @@
 import { Unusable, type Finding } from '../base/finding.ts';
-import type { Mesh } from '../geometry/mesh.ts';
+import { measureMesh, type Mesh } from '../geometry/mesh.ts';
 import { dot, lengthOf, sub, type Vec3 } from '../geometry/vector.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import type { Shape } from '../model/design.ts';
@@ -11,7 +11,7 @@ import { ExactSnap } from './exact.ts';
 import { layPiece, middleOf, placesOf, type Laid } from './lay.ts';
 import { handlesOf, piecesOf, type Piece, type Seam } from './pieces.ts';
 import { proposedCuts } from './propose.ts';
-import { closedAll, regionOfMesh, regionOfSolid, surfaceArea, type Region } from './region.ts';
+import { closedAll, regionOfMesh, regionOfSolid, type Region } from './region.ts';
 import { refined } from './refine.ts';
 import type { FacetFigures, PatchStretch, ProposedCut } from '../model/patch.ts';
 import { seamSlack, type SeamSide } from './patch.ts';
@@ -60,7 +60,7 @@ export function spreadShape(
   const region = regionFor(kernel, shape, scale, choice);
   const { findings } = region;
   const snap = region.exact ? new ExactSnap(region.exact) : null;
-  const size = facetSize(choice, surfaceArea(region.mesh));
+  const size = facetSize(choice, measureMesh(region.mesh).area);
   progress(0.05, 'making facets');
   const fine = region.exact && unrollsByKind(region.exact, region.taken, choice) ? region : refined(region, { size, most: mostFacets, snap });
   if (fine.face.length >= mostFacets) findings.push(tooFine(size));

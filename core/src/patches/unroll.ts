@@ -1,9 +1,9 @@
 import { edgesOf, lastCorner, nextCorner } from '../geometry/edges.ts';
+import { boxOf, diagonalOf } from '../geometry/box.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { dot, sub, type Vec3 } from '../geometry/vector.ts';
 import type { ExactSolid } from '../surfaces/brep-text.ts';
 import type { Surface } from '../surfaces/surfaces.ts';
-import { diagonalOf } from './divide.ts';
 
 /** Facets that lie flat beside each other within this share of the diagonal unroll as they are: single precision of mesh files. */
 export const unrolls = 1e-6;
@@ -21,7 +21,7 @@ export function unrolledFacets(mesh: Mesh): Float64Array | null {
   const n = p.length / 3;
   const { across } = edgesOf(t, n);
   const flat = new Float64Array(n * 2).fill(NaN);
-  const limit = diagonalOf(mesh) * unrolls;
+  const limit = diagonalOf(boxOf(mesh.positions)) * unrolls;
   const done = new Uint8Array(t.length / 3);
   const set = (v: number, x: number, y: number): boolean => {
     if (Number.isNaN(flat[2 * v])) {
@@ -76,7 +76,7 @@ export function developedFaces(mesh: Mesh, face: Int32Array, exact: ExactSolid):
   const part = partsOf(face, across);
   const flats = part.lists.map((list) => developed(mesh, list, exact.faces[face[list[0]]].surface));
   if (flats.some((f) => f === null)) return null;
-  const diagonal = diagonalOf(mesh);
+  const diagonal = diagonalOf(boxOf(mesh.positions));
   const flat = new Float64Array(n * 2).fill(NaN);
   const put = (k: number, place: (x: number, y: number) => [number, number]) => {
     for (const [v, [x, y]] of flats[k]!) [flat[2 * v], flat[2 * v + 1]] = place(x, y);
