@@ -21,6 +21,7 @@ const rooms = [
   'mesh/join',
   'mesh/mend',
   'mesh',
+  'reliefs',
   'view',
   'formats',
   'facets',

@@ -40,6 +40,11 @@ await build({
 });
 await build({
   ...bundled,
+  entryPoints: [join(root, 'web', 'workers', 'relief.worker.ts')],
+  outfile: join(folder, 'relief-worker.js'),
+});
+await build({
+  ...bundled,
   entryPoints: [join(root, 'web', 'workers', 'part.worker.ts')],
   outfile: join(folder, 'part-worker.js'),
   // Pictures, text and PDF are read on the server; what reads formats knows the way there, but a page never goes it.

@@ -17,6 +17,7 @@ import { Engrave } from '@/letters/Engrave.tsx';
 import { describeMeasure } from './measure.ts';
 import { FacetsPanel } from './panels/FacetsPanel.tsx';
 import { FilePanel, ReceivedPanel } from './panels/FilePanel.tsx';
+import { ReliefWay } from './panels/ReliefWay.tsx';
 import { SpreadWay } from './panels/SpreadWay.tsx';
 import { RunPanel } from './panels/RunPanel.tsx';
 import { SizePanel } from './panels/SizePanel.tsx';
@@ -213,6 +214,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
         {step === 'Stance' && <StancePanel {...panel} view={view} scale={scale} setPicking={setPicking} scene={scene} />}
         {step === 'Unfold' && <FlattenPanel part={part} tools={tools} shape={view} setPicking={setPicking} setFolded={setFolded} scene={scene} />}
         {step === 'Spread' && <SpreadWay part={part} jobId={tools.job!.id} />}
+        {step === 'Stock' && <ReliefWay part={part} jobId={tools.job!.id} />}
         {step === 'Run' && <RunPanel part={part} jobId={tools.job!.id} />}
         {step === 'Draw' && <DrawPanel part={part} tools={tools} shape={view} setPicking={setPicking} />}
         {step === 'Facets' && <FacetsPanel {...panel} preview={preview} setPreview={setPreview} scale={scale} />}

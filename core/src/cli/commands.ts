@@ -7,17 +7,20 @@ import { cutlistCommand, nestCommand } from './cutlist.ts';
 import { tubeCommand } from './tube.ts';
 import { developCommand } from './develop.ts';
 import { flattenCommand } from './flatten.ts';
+import { heightsCommand } from './heights.ts';
 import { inspectCommand } from './inspect.ts';
 import { layoutCommand } from './layout.ts';
 import { operationCommands } from './operate.ts';
 import { placeCommand } from './place.ts';
 import { raiseCommand } from './raise.ts';
 import { receiveCommand } from './receive.ts';
+import { reliefCommand } from './relief.ts';
 import { releaseCommand } from './release.ts';
 import { sliceCommand } from './slice.ts';
 import { spreadCommand } from './spread.ts';
 import { stancesCommand } from './stances.ts';
 import { textCommand } from './text.ts';
+import { thumbCommand } from './thumb.ts';
 import { traceCommand } from './trace.ts';
 import { writeCommand } from './write.ts';
 
@@ -28,6 +31,9 @@ export const commands: readonly Command[] = [
   receiveCommand,
   flattenCommand,
   spreadCommand,
+  reliefCommand,
+  heightsCommand,
+  thumbCommand,
   developCommand,
   traceCommand,
   textCommand,

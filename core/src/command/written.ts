@@ -4,6 +4,7 @@ import { basename, dirname, extname } from 'node:path';
 import { Unusable, worst, type Finding, type Severity } from '../base/finding.ts';
 import { drawingUnits, lengthUnits } from '../base/readings.ts';
 import { sha256 } from '../base/sha256.ts';
+import type { Quads } from '../formats/obj/write.ts';
 import type { ThreeMfPart } from '../formats/threemf/write.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { identityRows } from '../geometry/rows.ts';
@@ -47,7 +48,7 @@ export const meshFileOptions = {
   quads: flag('OBJ: regular pairs of triangles as faces with four corners.'),
 };
 
-export type MeshFileWish = Values<typeof meshFileOptions>;
+export type MeshFileWish = Omit<Values<typeof meshFileOptions>, 'quads'> & { quads: Quads };
 
 /** The receiver asked for; when none was typed, the first that reads the format. */
 export const receiverFor = (typed: Receiver | null, format: FileFormat): Receiver =>

@@ -1,6 +1,7 @@
 import type { LetteringOrigin } from '../text/lettering.ts';
 import type { Pressed, Bend, Feature, FoldBack } from './flat.ts';
 import type { PatchFigures } from './patch.ts';
+import type { ReliefOrigin } from './relief.ts';
 import type { Drawing, SegmentCounts } from '../curves/drawing.ts';
 import type { Finding } from '../base/finding.ts';
 import type { Loss } from '../base/loss.ts';
@@ -49,6 +50,8 @@ export interface PartSummary {
   flat?: FlatFigures | null;
   /** Figures of a spread surface; absent for other drawings. */
   patch?: PatchFigures;
+  /** How reliefs were set into the stock that this block is; absent for others. */
+  relief?: ReliefOrigin;
   /** The picture that a drawing was made of, and how; absent for other drawings. */
   traced?: Omit<PictureOrigin, 'edge'>;
   /** The words that a drawing was made of; absent for other drawings. */
@@ -57,6 +60,8 @@ export interface PartSummary {
   lost?: Finding[];
   /** A small drawing: an SVG path in a box of 46 by 46; set when the view was made. */
   thumb?: string;
+  /** SHA-256 of a small shaded picture (WebP); for solids and meshes, set when the view was made. */
+  picture?: string;
 }
 
 /** One branch of a design's tree, and how many copies of a part hang there. */

@@ -18,6 +18,7 @@ import { mirrorOperation } from './mirror.ts';
 import { reliefOperation } from './relief.ts';
 import { spreadOperation } from './spread.ts';
 import { stancesOperation } from './stances.ts';
+import { heightsOperation, stockOperation } from './stock.ts';
 import { engraveOperation, putTextOperation, textOperation, writingOperation } from './text.ts';
 import { greyReliefOperation, traceOperation, traceWaysOperation } from './trace.ts';
 import { tubeFilesOperation, tubesOperation } from './tubes.ts';
@@ -29,6 +30,8 @@ const all = [
   mendOperation,
   hollowOperation,
   reliefOperation,
+  stockOperation,
+  heightsOperation,
   cutOperation,
   bodyOperation,
   ...combineOperations,
@@ -100,7 +103,8 @@ export async function operate(work: Work<OperationRequest>): Promise<Outcome> {
     ...made,
     part: () => {
       const part = made.part();
-      return { ...part, summary: { ...part.summary, lost } };
+      const own = (part.summary.lost ?? []).filter((f) => !lost.some((l) => l.message === f.message));
+      return { ...part, summary: { ...part.summary, lost: [...lost, ...own] } };
     },
   }));
   return { ...outcome, made: told };

@@ -1,13 +1,8 @@
 import Joi from 'joi';
-import { Unusable } from '../base/finding.ts';
-import { toFile } from '../command/command.ts';
-import { millimetres } from '../command/option.ts';
-import { sizeOf } from '../geometry/box.ts';
-import { measureMesh } from '../geometry/mesh.ts';
 import { reliefSolid, type ReliefChoice } from '../mesh/join/relief.ts';
 import { figure, id, place, positive } from './fields.ts';
-import { onePart, wording, type Operation, type Outcome, type Work } from './operation.ts';
-import { madeOf, meshIn, ownMesh, scaleOfPart } from './shape.ts';
+import { onePart, type Operation, type Outcome, type Work } from './operation.ts';
+import { madeOf, ownMesh, scaleOfPart } from './shape.ts';
 
 export interface ReliefRequest {
   kind: 'relief';
@@ -27,13 +22,7 @@ async function run({ request: { choice }, parts: [part], tools }: Work<ReliefReq
   return { report: { said: ['Made a solid of the surface.'] }, made: [madeOf(mesh, part, part.summary.name, 'made solid')], inPlace: true };
 }
 
-/** What was typed, as a choice. @throws Unusable when it is neither or both. */
-function choiceOf({ thicken, base, margin }: { thicken: number | null; base: number | null; margin: number | null }): ReliefChoice {
-  if (thicken !== null && base === null) return { kind: 'thicken', thickness: thicken };
-  if (base !== null && thicken === null) return margin !== null ? { kind: 'block', margin, height: base } : { kind: 'base', height: base };
-  throw new Unusable('which-relief', '"relief" needs --thicken or --base.', 'For instance: --base -5 for a flat base at Z -5 mm; add --margin 10 for a block.');
-}
-
+/** An open surface as a solid, in its place. On the command line it is asked for by `relief`, with its stock or without. */
 export const reliefOperation: Operation<ReliefRequest> = {
   kind: 'relief',
   verb: 'make solid',
@@ -50,25 +39,4 @@ export const reliefOperation: Operation<ReliefRequest> = {
   }),
   parts: onePart,
   run,
-  command: wording({
-    word: 'relief',
-    takes: 'IN',
-    least: 1,
-    most: 1,
-    out: toFile,
-    options: {
-      thicken: millimetres([0.001, 10_000], 'Thickened down by this.'),
-      base: millimetres([-1e6, 1e6], 'Closed to a flat base at this Z.'),
-      margin: millimetres([0, 1e5], 'With --base: what the surface leaves of a block with this rim.'),
-    },
-    does: 'An open surface to a solid: thickened down, closed to a flat base, or what it leaves of a block.',
-    example: 'relief "WS-112 sign relief.obj" --base -5 --out solid.stl',
-    request: (asked) => ({ choice: choiceOf(asked) }),
-    tell: ({ made: [made] }, _, asked) => {
-      const { volume, box } = measureMesh(meshIn(made));
-      const size = sizeOf(box);
-      const shown = size.map((v) => `${Number(v.toPrecision(6))} mm`).join(' x ');
-      return { json: { choice: choiceOf(asked), volume, size }, said: [`${shown}, ${volume.toFixed(1)} mm3, closed.`] };
-    },
-  }),
 };

@@ -8,6 +8,7 @@ import type { FullSoundness } from '../mesh/soundness/full-check.ts';
 import type { MendReport } from '../mesh/mend/mend.ts';
 import type { FlatFigures } from '../model/design.ts';
 import type { PatchFigures } from '../model/patch.ts';
+import type { ReliefOrigin } from '../model/relief.ts';
 import type { Evidence } from '../prove/evidence.ts';
 import type { TraceWay } from '../trace/choice.ts';
 import type { PictureOrigin } from '../trace/origin.ts';
@@ -61,6 +62,8 @@ export interface OperationReport {
   flat?: FlatFigures & { places: [number, number, number][] };
   /** Figures of a spread surface. */
   patch?: PatchFigures;
+  /** Figures of reliefs set into a stock. */
+  relief?: ReliefOrigin;
   /** Ways to see a picture, each with what would come of it. Lengths in mm where the size is known, else in pixels at 96 an inch. */
   ways?: {
     way: TraceWay;

@@ -1,7 +1,7 @@
 import { turnedToYUp } from '../geometry/up-axis.ts';
 import { atMost, evidenceOf, same, within, type Claim, type Evidence } from '../prove/evidence.ts';
 import { Unusable } from '../base/finding.ts';
-import { objFile } from '../formats/obj/write.ts';
+import { objFile, type Quads } from '../formats/obj/write.ts';
 import { plyFile } from '../formats/ply/write.ts';
 import { facetedStep, mostFacetedFaces } from '../formats/step/write-faceted.ts';
 import { asciiStl, binaryStl } from '../formats/stl/write.ts';
@@ -24,7 +24,7 @@ export interface TogetherFile {
   encoding: 'binary' | 'ascii';
   unit: string;
   title: string;
-  quads: boolean;
+  quads: Quads;
 }
 
 /**

@@ -25,6 +25,7 @@ import type { Kernel } from '../kernel/kernel.ts';
 import { fileNameOf, scaleOf, type Recipe } from '../recipe/recipe.ts';
 import { formatNames, receiverFor } from '../receivers/receivers.ts';
 import { broughtToZero, farFinding, farthestOf, roundingReach } from '../geometry/far.ts';
+import { isPatch } from '../model/is-patch.ts';
 import { mmPer } from '../base/readings.ts';
 import { checkMesh } from '../mesh/soundness/check-mesh.ts';
 import { placementOf, sideDown } from '../stance/stance.ts';
@@ -99,7 +100,8 @@ function meshBytes(part: PartSummary, mesh: Mesh, recipe: Recipe): Generator<Uin
         part.name,
       );
     case 'obj':
-      return objFile([{ name: part.name, mesh }], perUnit, unit, quads);
+      // A surface of heights has regular pairs that are seldom flat.
+      return objFile([{ name: part.name, mesh }], perUnit, unit, quads && (part.relief || isPatch(part)) ? 'bent' : quads);
     case 'ply':
       return plyFile(mesh, perUnit, unit, encoding);
     default:

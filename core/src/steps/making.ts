@@ -11,9 +11,10 @@ function cell({ made = [] }: PartState, of: (made: MadePart) => boolean, todo: s
 }
 
 /** Which of the parts made of it a step of making has made. */
-export const madeBy: Record<'Unfold' | 'Spread' | 'Draw' | 'Raise', (made: MadePart) => boolean> = {
+export const madeBy: Record<'Unfold' | 'Spread' | 'Stock' | 'Draw' | 'Raise', (made: MadePart) => boolean> = {
   Unfold: (m) => m.kind === 'drawing' && m.flat,
   Spread: (m) => m.kind === 'drawing' && m.spread === true,
+  Stock: (m) => m.relief === true,
   Draw: (m) => m.kind === 'drawing' && !m.flat && m.spread !== true,
   Raise: (m) => m.kind !== 'drawing',
 };
@@ -32,6 +33,17 @@ export const spreadStep: Step<'Spread'> = {
   column: 'Form',
   beforeFile: false,
   state: (part) => cell(part, madeBy.Spread, 'not spread yet'),
+};
+
+/** Set into a stock: a closed block beside it; chosen and looked at on the page Relief. */
+export const stockStep: Step<'Stock'> = {
+  id: 'Stock',
+  column: 'Form',
+  beforeFile: false,
+  state: (part) => {
+    const shown = cell(part, madeBy.Stock, 'not set into stock yet');
+    return shown.mark === 'none' ? { ...shown, context: 'a block comes of it' } : shown;
+  },
 };
 
 /** A view, an outline or a section of it, as a drawing beside the part. */

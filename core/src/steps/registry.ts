@@ -4,7 +4,7 @@ import { depthsStep } from './depths.ts';
 import { facetsStep } from './facets.ts';
 import { fileStep } from './file.ts';
 import { layersStep } from './layers.ts';
-import { drawStep, madeBy, raiseStep, spreadStep, unfoldStep } from './making.ts';
+import { drawStep, madeBy, raiseStep, spreadStep, stockStep, unfoldStep } from './making.ts';
 import { receivedStep } from './received.ts';
 import { runStep } from './run.ts';
 import { sheetStep } from './sheet.ts';
@@ -15,7 +15,7 @@ import { traceStep } from './trace.ts';
 import { wordsStep } from './words.ts';
 import { stanceStep } from './stance.ts';
 import { notReached, worstOf, type Cell, type FileStateOf, type PartState, type Step } from './step.ts';
-import { wayNamed, waysFor, waysOf, type WayId, type WayTaken } from './way.ts';
+import { shapesAnew, wayNamed, waysFor, waysOf, type WayId, type WayTaken } from './way.ts';
 
 /** Every step, in the order of the thread: the trunk that all parts have, then those of the ways (`way.ts` says which). */
 const all = [
@@ -28,6 +28,7 @@ const all = [
   sheetStep,
   unfoldStep,
   spreadStep,
+  stockStep,
   drawStep,
   raiseStep,
   runStep,
@@ -103,8 +104,7 @@ export function threadOf(part: PartState, file: FileStateOf | null): { trunk: St
           stepsFor(kind, taken.way)
             .filter((s) => !trunk.includes(s.id))
             .map(of),
-          // What is spread may be open, and need not fit a bed as it stands.
-          stopped && taken.way !== 'spread',
+          stopped && !shapesAnew.includes(taken.way),
           file,
         ),
         part,

@@ -13,6 +13,8 @@ export interface MadePart {
   flat: boolean;
   /** It is a spread surface. */
   spread?: boolean;
+  /** It is a block that reliefs were set into. */
+  relief?: boolean;
   /** Its own cells that stand for it: size, file, received. */
   size: Cell;
   file: Cell;

@@ -4,7 +4,7 @@ import type { Recipe } from '../recipe/recipe.ts';
 import { noReceiver, takesOf, type Receiver } from '../receivers/receivers.ts';
 
 /** What a part is for. */
-export const wayIds = ['print', 'carve', 'cut', 'fold', 'spread', 'bend', 'board', 'pass'] as const;
+export const wayIds = ['print', 'carve', 'cut', 'fold', 'spread', 'relief', 'bend', 'board', 'pass'] as const;
 export type WayId = (typeof wayIds)[number];
 
 type Kind = PartSummary['kind'];
@@ -62,6 +62,12 @@ export const ways: readonly Way[] = [
     steps: both(['Spread']),
   },
   {
+    id: 'relief',
+    name: 'Relief',
+    does: both('Set into a block or sheet of stock at its size, with its zero plane: a closed block that is carved or printed.'),
+    steps: both(['Stock']),
+  },
+  {
     id: 'bend',
     name: 'Bend tube',
     does: both('Its straights and bends become a bend table; with it the solid built anew, templates of its ends and its sheet: CSV, STEP, PDF.'),
@@ -116,10 +122,17 @@ export interface WayTaken {
 }
 
 /** What was made of a part, as far as a way shows in it. */
-type Made = { name: string; kind: Kind; flat: boolean; spread?: boolean };
+type Made = { name: string; kind: Kind; flat: boolean; spread?: boolean; relief?: boolean };
 
 /** The way that something made of a part belongs to. */
-const wayOfMade = (kind: Kind, made: Made): WayId => (kind === 'drawing' ? 'print' : made.flat ? 'fold' : made.spread ? 'spread' : 'cut');
+function wayOfMade(kind: Kind, made: Made): WayId {
+  if (kind === 'drawing') return 'print';
+  if (made.relief) return 'relief';
+  return made.flat ? 'fold' : made.spread ? 'spread' : 'cut';
+}
+
+/** Ways on which a part itself may be open and need not fit a bed as it stands: what is made of it is asked for that. */
+export const shapesAnew: readonly WayId[] = ['spread', 'relief'];
 
 /** Thinnest side of a plain plate over its second side, and in mm, up to which it is taken for one. Common practice, no source. */
 const plateShare = 0.2;

@@ -1,6 +1,7 @@
 import type { DesignPart } from 'tall-kite/model/design';
 import { packGeometry } from 'tall-kite/model/pack';
 import { workingKernel } from 'tall-kite/kernel/load';
+import { thumbnail } from 'tall-kite/pipeline/thumbnail';
 import { thumbOf } from 'tall-kite/view/thumb';
 import { unpackView, viewOf } from 'tall-kite/view/view';
 import type { MadePart } from '../operations/requests.ts';
@@ -14,8 +15,10 @@ export async function storePart(blobs: Blobs, part: DesignPart): Promise<MadePar
   if (part.geometry.kind === 'drawing') return { name, summary: part.summary, findings: part.findings, geometry: geometry.sha256, view: geometry.sha256 };
   const drawn = await viewOf(part.geometry, workingKernel);
   const view = await blobs.put([drawn]);
-  const thumb = thumbOf(unpackView(drawn.slice().buffer));
-  return { name, summary: { ...part.summary, thumb }, findings: part.findings, geometry: geometry.sha256, view: view.sha256 };
+  const seen = unpackView(drawn.slice().buffer);
+  const thumb = thumbOf(seen);
+  const picture = (await blobs.put([await thumbnail({ positions: Float64Array.from(seen.positions), triangles: seen.triangles })])).sha256;
+  return { name, summary: { ...part.summary, thumb, picture }, findings: part.findings, geometry: geometry.sha256, view: view.sha256 };
 }
 
 /** Stores the pieces of a file and reads them back from the store. */

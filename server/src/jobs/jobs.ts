@@ -301,6 +301,7 @@ function madeOf({ id, name, summary, steps, strands }: PartView): MadePart {
     kind: summary.kind,
     flat: Boolean(summary.flat),
     spread: Boolean(summary.patch),
+    relief: Boolean(summary.relief),
     size: steps.find((s) => s.step === 'Size')!,
     file,
     received,

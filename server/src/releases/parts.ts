@@ -22,7 +22,7 @@ export async function releaseParts(db: Database, jobId: string): Promise<{ parts
   const sources = new Map<string, SourceFile>();
   const parts = rows.map((row): ReleasePart => {
     sources.set(row.design_id, { file: row.file_name, sha256: row.source_sha256, bytes: row.source_bytes });
-    const { thumb: _, ...summary } = row.summary;
+    const { thumb: _, picture: __, ...summary } = row.summary;
     return {
       key: row.id,
       source: row.file_name,

@@ -8,15 +8,19 @@ export interface NamedMesh {
   mesh: Mesh;
 }
 
+/** How pairs of triangles become faces with four corners. */
+export type Quads = boolean | 'bent';
+
 /**
  * An OBJ file in pieces: one object a part. Numbers have 9 significant digits, as many as a float32 holds.
  * @param perUnit how many mm one number of the file stands for.
  * @param unit named in a comment; the format itself has no unit.
- * @param quads whether pairs of triangles that make one flat, convex four-sided face are written as such.
+ * @param quads whether pairs of triangles that make one flat, convex four-sided face are written as such; 'bent': regular pairs that are not flat too.
  */
-export function* objFile(parts: readonly NamedMesh[], perUnit: number, unit: string, quads: boolean): Generator<Uint8Array> {
+export function* objFile(parts: readonly NamedMesh[], perUnit: number, unit: string, quads: Quads): Generator<Uint8Array> {
   const encoder = new TextEncoder();
-  yield encoder.encode(`# Tall Kite, numbers are ${unit}\n`);
+  const said = quads === 'bent' ? '# faces with four corners are parted from their first corner to their third\n' : '';
+  yield encoder.encode(`# Tall Kite, numbers are ${unit}\n${said}`);
   let base = 1;
   for (const { name, mesh } of parts) {
     const { positions: p, triangles: t } = mesh;
@@ -29,7 +33,7 @@ export function* objFile(parts: readonly NamedMesh[], perUnit: number, unit: str
         text = '';
       }
     }
-    for (const face of quads ? facesOf(mesh) : trianglesOf(t)) {
+    for (const face of quads ? facesOf(mesh, quads === 'bent') : trianglesOf(t)) {
       text += `f ${face.map((v) => v + base).join(' ')}\n`;
       if (text.length > 1 << 18) {
         yield encoder.encode(text);
@@ -52,18 +56,21 @@ export function plainName(name: string): string {
 
 /**
  * Faces of a mesh with regular pairs of triangles made one: coplanar, convex, and joined over the longest edge of both
- * (as the diagonal of a rectangle is), the best fitting pairs first.
+ * (as the diagonal of a rectangle is), the best fitting pairs first. A face begins at an end of that edge, so that who parts it as a fan has the same triangles.
+ * @param bent pairs need not be coplanar
  */
-export function facesOf(mesh: Mesh): number[][] {
+export function facesOf(mesh: Mesh, bent = false): number[][] {
   const { positions: p, triangles: t } = mesh;
   const { across } = edgesOf(t, p.length / 3);
   const count = t.length / 3;
   const partner = new Int32Array(count).fill(-1);
+  // How far a number of 24 binary digits may be off here.
+  const doubt = bent ? p.reduce((most, v) => Math.max(most, Math.abs(v)), 0) * 2 ** -24 : null;
   const candidates: { c: number; skew: number }[] = [];
   for (let c = 0; c < t.length; c++) {
     const other = across[c];
     if (other <= c || t[other] === t[c]) continue;
-    const skew = skewOf(p, t[c], t[lastCorner(other)], t[nextCorner(c)], t[lastCorner(c)]);
+    const skew = skewOf(p, [t[c], t[lastCorner(other)], t[nextCorner(c)], t[lastCorner(c)]], doubt);
     if (skew < 0.35) candidates.push({ c, skew });
   }
   candidates.sort((a, b) => a.skew - b.skew || a.c - b.c);
@@ -87,9 +94,9 @@ export function facesOf(mesh: Mesh): number[][] {
   return out;
 }
 
-/** How far four corners are from a flat rectangle: the largest cosine between neighbouring sides; 1 when not flat or not convex. */
-function skewOf(p: Float64Array, a: number, b: number, c: number, d: number): number {
-  const q = [a, b, c, d].map((v) => [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]]);
+/** How far four corners are from a flat rectangle: the largest cosine between neighbouring sides; 1 when not convex, or not flat where it has to be (`doubt` null). */
+function skewOf(p: Float64Array, corners: readonly number[], doubt: number | null): number {
+  const q = corners.map((v) => [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]]);
   const sides = q.map((_, i) => q[(i + 1) % 4].map((x, k) => x - q[i][k]));
   const lengths = sides.map((s) => Math.hypot(...s));
   if (lengths.some((l) => !(l > 0))) return 1;
@@ -109,6 +116,12 @@ function skewOf(p: Float64Array, a: number, b: number, c: number, d: number): nu
   if (normals.some((n) => n[0] * n0[0] + n[1] * n0[1] + n[2] * n0[2] < 0.9)) return 1;
   // Flat: the fourth corner is no farther from the plane of the other three than float32 leaves in doubt.
   const off = Math.abs(n0[0] * (q[3][0] - q[0][0]) + n0[1] * (q[3][1] - q[0][1]) + n0[2] * (q[3][2] - q[0][2]));
-  if (off > 1e-6 * Math.max(...lengths)) return 1;
-  return worst;
+  if (off <= Math.max(1e-6 * Math.max(...lengths), 4 * (doubt ?? 0))) return worst;
+  return doubt !== null && leastAlong(q, (8 * doubt) / Math.min(...lengths)) ? worst : 1;
+}
+
+/** Whether a bent face has less area, by a share at least, parted from its first corner to its third: who parts it by least area finds the same then. */
+function leastAlong([a, b, c, d]: number[][], share: number): boolean {
+  const area = (p: number[], q: number[], r: number[]) => Math.hypot(...cross(q.map((v, k) => v - p[k]), r.map((v, k) => v - p[k]))); // prettier-ignore
+  return (area(a, b, c) + area(a, c, d)) * (1 + share) < area(b, c, d) + area(b, d, a);
 }

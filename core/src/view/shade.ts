@@ -1,0 +1,213 @@
+import type { Mesh } from '../geometry/mesh.ts';
+
+/** Where a picture is taken from, and how large it is. */
+export interface Look {
+  width: number;
+  height: number;
+  /** Turned about Z, and looked at from above by so much, degrees. 90 above is straight down, with X to the right and Y up. */
+  turn: number;
+  above: number;
+  /** Ink of the surface, 0 to 255. */
+  ink: readonly [number, number, number];
+  /** A second ink and how much of it each triangle takes, 0 to 1. */
+  second?: { ink: readonly [number, number, number]; share: Float32Array } | null;
+  /** How many samples a pixel has along each side; 2 when not given. */
+  samples?: number;
+}
+
+/** From the front left corner above. */
+export const usualLook = { turn: 32, above: 28, ink: [112, 138, 176] as const };
+
+/** Share of the picture that stays free round the part. */
+const rim = 0.04;
+/** Facets that turn from their corners' mean by more than this are edges, cosine: 30 degrees. */
+const crease = Math.cos((30 * Math.PI) / 180);
+
+/**
+ * A shaded picture of a mesh seen from far away, on nothing: four numbers a pixel, red, green, blue and how much is covered. Only what is seen is shaded.
+ * O(triangles + samples). Source: depth buffer, Catmull 1974; corners' mean normals, Gouraud 1971, kept off where facets turn sharply.
+ * @example shaded(mesh, { ...usualLook, width: 256, height: 256 })
+ */
+export function shaded(mesh: Mesh, look: Look): Uint8ClampedArray {
+  const { width, height } = look;
+  const samples = look.samples ?? 2;
+  const seen = project(mesh, look, width * samples, height * samples);
+  if (!seen) return new Uint8ClampedArray(width * height * 4);
+  return painted(mesh, look, samples, seen, normalsOf(mesh));
+}
+
+interface Seen {
+  /** Places on the picture, in samples, and depth: three numbers a corner; larger is nearer. */
+  at: Float32Array;
+  /** Which triangle each sample shows, from 1; 0 for none. */
+  which: Uint32Array;
+  depth: Float32Array;
+  columns: number;
+  rows: number;
+  /** Directions of the picture: right, up, towards who looks. */
+  frame: number[][];
+  /** How many samples a mm is. */
+  scale: number;
+}
+
+function frameOf({ turn, above }: Look): number[][] {
+  const [a, b] = [(turn * Math.PI) / 180, (above * Math.PI) / 180];
+  const right = [Math.cos(a), Math.sin(a), 0];
+  const up = [-Math.sin(a) * Math.sin(b), Math.cos(a) * Math.sin(b), Math.cos(b)];
+  return [right, up, [right[1] * up[2] - right[2] * up[1], right[2] * up[0] - right[0] * up[2], right[0] * up[1] - right[1] * up[0]]];
+}
+
+function project({ positions: p, triangles: t }: Mesh, look: Look, columns: number, rows: number): Seen | null {
+  const frame = frameOf(look);
+  const [[rx, ry, rz], [ux, uy, uz], [tx, ty, tz]] = frame;
+  const at = new Float32Array(p.length);
+  let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
+  // Far places are taken near zero first: single precision would blur them.
+  const [ox, oy, oz] = p.length > 0 ? [p[0], p[1], p[2]] : [0, 0, 0];
+  for (let i = 0; i < p.length; i += 3) {
+    const [dx, dy, dz] = [p[i] - ox, p[i + 1] - oy, p[i + 2] - oz];
+    const x = rx * dx + ry * dy + rz * dz;
+    const y = ux * dx + uy * dy + uz * dz;
+    at[i] = x;
+    at[i + 1] = y;
+    at[i + 2] = tx * dx + ty * dy + tz * dz;
+    if (x < x0) x0 = x;
+    if (x > x1) x1 = x;
+    if (y < y0) y0 = y;
+    if (y > y1) y1 = y;
+  }
+  if (!(x1 >= x0) || !Number.isFinite(x1 - x0 + y1 - y0)) return null;
+  const free = 1 - 2 * rim;
+  const scale = Math.min((columns * free) / Math.max(x1 - x0, 1e-12), (rows * free) / Math.max(y1 - y0, 1e-12));
+  const [mx, my] = [(x0 + x1) / 2, (y0 + y1) / 2];
+  for (let i = 0; i < at.length; i += 3) {
+    at[i] = (at[i] - mx) * scale + columns / 2;
+    at[i + 1] = rows / 2 - (at[i + 1] - my) * scale;
+    at[i + 2] *= scale;
+  }
+  const seen: Seen = { at, which: new Uint32Array(columns * rows), depth: new Float32Array(columns * rows).fill(-Infinity), columns, rows, frame, scale };
+  for (let i = 0; i < t.length; i += 3) over(seen, t[i] * 3, t[i + 1] * 3, t[i + 2] * 3, i / 3 + 1);
+  return seen;
+}
+
+/** One triangle into the depth buffer; samples stand in the middle of their squares. */
+function over({ at, which, depth, columns, rows }: Seen, a: number, b: number, c: number, name: number): void {
+  const [ax, ay, bx, by, cx, cy] = [at[a], at[a + 1], at[b], at[b + 1], at[c], at[c + 1]];
+  const top = Math.max(0, Math.ceil((ay < by ? (ay < cy ? ay : cy) : by < cy ? by : cy) - 0.5));
+  const bottom = Math.min(rows - 1, Math.floor((ay > by ? (ay > cy ? ay : cy) : by > cy ? by : cy) - 0.5));
+  if (top > bottom) return;
+  const left = Math.max(0, Math.ceil((ax < bx ? (ax < cx ? ax : cx) : bx < cx ? bx : cx) - 0.5));
+  const right = Math.min(columns - 1, Math.floor((ax > bx ? (ax > cx ? ax : cx) : bx > cx ? bx : cx) - 0.5));
+  if (left > right) return;
+  const det = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax);
+  if (det === 0) return;
+  const [az, bz, cz] = [at[a + 2], at[b + 2], at[c + 2]];
+  for (let y = top; y <= bottom; y++) {
+    const sy = y + 0.5;
+    for (let x = left, k = y * columns + left; x <= right; x++, k++) {
+      const sx = x + 0.5;
+      const wb = ((sx - ax) * (cy - ay) - (sy - ay) * (cx - ax)) / det;
+      const wc = ((bx - ax) * (sy - ay) - (by - ay) * (sx - ax)) / det;
+      if (wb < -1e-5 || wc < -1e-5 || wb + wc > 1.00001) continue;
+      const z = az + wb * (bz - az) + wc * (cz - az);
+      if (z > depth[k]) {
+        depth[k] = z;
+        which[k] = name;
+      }
+    }
+  }
+}
+
+/** The mean normal of each corner, weighted by area; not of unit length. */
+function normalsOf({ positions: p, triangles: t }: Mesh): Float32Array {
+  const out = new Float32Array(p.length);
+  for (let i = 0; i < t.length; i += 3) {
+    const [a, b, c] = [t[i] * 3, t[i + 1] * 3, t[i + 2] * 3];
+    const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
+    const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
+    const [nx, ny, nz] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
+    for (const v of [a, b, c]) {
+      out[v] += nx;
+      out[v + 1] += ny;
+      out[v + 2] += nz;
+    }
+  }
+  return out;
+}
+
+/** Light from the upper left in front, and a little from below, in the picture's own directions. */
+const light = [-0.42, 0.66, 0.62];
+const fill = [0.5, -0.4, 0.3];
+
+function painted(mesh: Mesh, { width, height, ink, second }: Look, samples: number, seen: Seen, normals: Float32Array): Uint8ClampedArray {
+  const { which, depth, columns, rows } = seen;
+  const out = new Uint8ClampedArray(width * height * 4);
+  const whole = samples * samples;
+  // A step in depth of this many samples between neighbours is drawn as an edge.
+  const step = Math.max(3, 0.012 * Math.max(columns, rows));
+  const shade = new Float32Array(3);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      let [r, g, b, n] = [0, 0, 0, 0];
+      for (let j = 0; j < samples; j++)
+        for (let i = 0; i < samples; i++) {
+          const [sx, sy] = [x * samples + i, y * samples + j];
+          const k = sy * columns + sx;
+          if (which[k] === 0) continue;
+          const bright = brightness(mesh, seen, normals, which[k] - 1, sx + 0.5, sy + 0.5) * (edgeAt(which, depth, columns, rows, sx, sy, step) ? 0.55 : 1);
+          const share = second ? second.share[which[k] - 1] : 0;
+          for (let c = 0; c < 3; c++) shade[c] = toned(second ? ink[c] + (second.ink[c] - ink[c]) * share : ink[c], bright);
+          r += shade[0];
+          g += shade[1];
+          b += shade[2];
+          n++;
+        }
+      if (n === 0) continue;
+      const at = (y * width + x) * 4;
+      out[at] = r / n;
+      out[at + 1] = g / n;
+      out[at + 2] = b / n;
+      out[at + 3] = (255 * n) / whole;
+    }
+  return out;
+}
+
+/** An ink in a light: darker below 1, towards white above. */
+const toned = (ink: number, bright: number): number => (bright <= 1 ? ink * bright : ink + (255 - ink) * (bright - 1));
+
+function brightness({ positions: p, triangles: t }: Mesh, { at, frame }: Seen, normals: Float32Array, triangle: number, sx: number, sy: number): number {
+  const [a, b, c] = [t[triangle * 3] * 3, t[triangle * 3 + 1] * 3, t[triangle * 3 + 2] * 3];
+  const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
+  const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
+  let [nx, ny, nz] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
+  const size = Math.sqrt(nx * nx + ny * ny + nz * nz) || 1;
+  [nx, ny, nz] = [nx / size, ny / size, nz / size];
+  const det = (at[b] - at[a]) * (at[c + 1] - at[a + 1]) - (at[b + 1] - at[a + 1]) * (at[c] - at[a]);
+  const wb = ((sx - at[a]) * (at[c + 1] - at[a + 1]) - (sy - at[a + 1]) * (at[c] - at[a])) / det;
+  const wc = ((at[b] - at[a]) * (sy - at[a + 1]) - (at[b + 1] - at[a + 1]) * (sx - at[a])) / det;
+  let [mx, my, mz] = [0, 0, 0];
+  const weights = [1 - wb - wc, wb, wc];
+  for (const [i, v] of [a, b, c].entries()) {
+    const long = Math.sqrt(normals[v] ** 2 + normals[v + 1] ** 2 + normals[v + 2] ** 2) || 1;
+    const [x, y, z] = [normals[v] / long, normals[v + 1] / long, normals[v + 2] / long];
+    const smooth = x * nx + y * ny + z * nz >= crease;
+    const w = weights[i];
+    mx += w * (smooth ? x : nx);
+    my += w * (smooth ? y : ny);
+    mz += w * (smooth ? z : nz);
+  }
+  const long = Math.sqrt(mx * mx + my * my + mz * mz) || 1;
+  let [rx, ry, rz] = [0, 1, 2].map((k) => (frame[k][0] * mx + frame[k][1] * my + frame[k][2] * mz) / long);
+  // What is seen from behind is lit as if it faced us: open surfaces have two sides.
+  if (rz < 0) [rx, ry, rz] = [-rx, -ry, -rz];
+  const lit = Math.max(0, rx * light[0] + ry * light[1] + rz * light[2]);
+  const back = Math.max(0, rx * fill[0] + ry * fill[1] + rz * fill[2]);
+  return 0.42 + 0.86 * lit + 0.12 * back;
+}
+
+/** Whether the depth steps off to something farther here. */
+function edgeAt(which: Uint32Array, depth: Float32Array, columns: number, rows: number, x: number, y: number, step: number): boolean {
+  const k = y * columns + x;
+  const off = (n: number) => which[n] === 0 || depth[k] - depth[n] > step;
+  return (x > 0 && off(k - 1)) || (x + 1 < columns && off(k + 1)) || (y > 0 && off(k - columns)) || (y + 1 < rows && off(k + columns));
+}
