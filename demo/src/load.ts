@@ -26,8 +26,11 @@ import { demoTexts } from './texts.ts';
 import { demoBendRules, demoTubes } from './tubes.ts';
 import { demoBoards } from './boards.ts';
 import { demoPatches } from './patches.ts';
+import { demoReliefs } from './reliefs.ts';
 import { usualBoard } from 'tall-kite/boards/choice';
 import { usualSpread } from 'tall-kite/patches/choice';
+import { usualStanding, usualStock, type StockChoice } from 'tall-kite/reliefs/choice';
+import { addSheet, storedSheets } from '@tall-kite/server/stores/sheets';
 import { demoPartsList, demoSpares } from './spares.ts';
 
 const jobName = 'Wind station, revision C';
@@ -39,6 +42,7 @@ const casesName = 'Crate and tool chest';
 const tubesName = 'Launching frame and winder tubes';
 const boardsName = 'Boards of the station';
 const patchesName = 'Sails and seats';
+const reliefsName = 'Signs and terrain';
 const sheetsName = 'Folded sheet, revision A';
 
 /** Loads the scenario through the same code that a person's upload takes; once, and not again. */
@@ -77,6 +81,8 @@ async function load(): Promise<void> {
     await boardsOf(db);
     await makeWith(patchesName, await demoPatches(), []);
     await spreadAll(db);
+    await makeWith(reliefsName, demoReliefs(), []);
+    await setIntoStock(db);
     await releaseSpares(db, blobs);
     await makeWith(jobName, await demoFiles(), ['Sensor housing', 'Cup', 'Clamp half', 'Mast bracket']);
   } finally {
@@ -196,6 +202,40 @@ async function spreadAll(db: Database): Promise<void> {
   for (const flat of (await jobView(db, id)).parts.filter((p) => p.summary.patch)) await askForFile(db, flat.id);
   await settled(async () => ((await jobView(db, id)).parts.every((p) => !p.file || p.file.state === 'written' || p.file.state === 'failed') ? true : null));
   await ask('Seat pad', { faces: [1], allowance: { seam: 0, border: 15 } });
+}
+
+/** The wave sign in its block, kept and written; the kite field as a proposal. Blocks and a remnant in the stores. */
+async function setIntoStock(db: Database): Promise<void> {
+  const { id } = await db.selectFrom('jobs').select('id').where('name', '=', reliefsName).executeTakeFirstOrThrow();
+  if ((await storedSheets(db)).length === 0)
+    for (const [name, material, width, height, thickness, price, remnant] of [
+      ['ash block', 'ash', 300, 200, 20, 14, false],
+      ['ash board', 'ash', 600, 240, 25, 31, false],
+      ['lime board', 'lime', 400, 400, 30, 36, false],
+      ['rest of lime', 'lime', 180, 150, 30, 0, true],
+    ] as const)
+      await addSheet(db, { ...usualNest.sheets[0], name, material, width, height, thickness, price, remnant, copies: remnant ? 1 : null });
+  const { parts } = await jobView(db, id);
+  const ask = async (name: string, choice: StockChoice) => {
+    const part = parts.find((p) => p.name.toLowerCase().includes(name))!;
+    const asked = await askForOperation(db, id, { kind: 'stock', parts: [part.id], choice });
+    await settled(async () => {
+      const operation = (await operationViews(db, id)).find((o) => o.id === asked);
+      if (operation?.state === 'failed') throw new Error(operation.failure?.message);
+      return operation?.state === 'ready' ? true : null;
+    });
+    return asked;
+  };
+  const plan = {
+    fine: { kind: 'ball' as const, diameter: 3, between: 0.3 },
+    coarse: { kind: 'flat' as const, diameter: 8, between: 4, layer: 4, leave: 0.2 },
+    feed: 1500,
+    plunge: 500,
+  };
+  await keepOperation(db, await ask('wave sign', { ...usualStock, stock: [300, 200, 20], base: 6, margin: 12, draft: 8, zeroZ: 'top', plan, reliefs: [{ ...usualStanding, zero: 2 }] }));
+  for (const block of (await jobView(db, id)).parts.filter((p) => p.summary.relief)) await askForFile(db, block.id);
+  await settled(async () => ((await jobView(db, id)).parts.every((p) => !p.file || p.file.state === 'written' || p.file.state === 'failed') ? true : null));
+  await ask('kite field', { ...usualStock, stock: [240, 180, 30], base: 5, cell: 1, reliefs: [{ ...usualStanding, fit: 'typed', size: [240, 180, 22] }] });
 }
 
 /** Spare parts, released at revision A and again at B: what did not change is the same file. */
