@@ -326,7 +326,13 @@ describe('a block of a relief', () => {
   const relief = surface((x, y) => 3 + 2 * Math.sin(x / 8) * Math.sin(y / 6), [200, 300, 260, 345], 60, 0.4);
 
   test('is closed, as large as the stock says, and holds what its heights say', () => {
-    for (const some of [{}, { draft: 12 }, { margin: 6, draft: 5, zeroZ: 'top' as const, datum: 'centre' as const }, { outline: 'round' as const }, { outline: 'round' as const, draft: 10 }]) {
+    for (const some of [
+      {},
+      { draft: 12 },
+      { margin: 6, draft: 5, zeroZ: 'top' as const, datum: 'centre' as const },
+      { outline: 'round' as const },
+      { outline: 'round' as const, draft: 10 },
+    ]) {
       const choice = stockOf({ cell: 0.71, ...some });
       const { mesh, composed } = reliefOnStock([{ name: 'relief', mesh: relief }], choice);
       expect(closed(mesh)).toEqual(sound);
@@ -408,7 +414,8 @@ describe('a block of a relief', () => {
     const { field } = compose([waves], stockOf({ stock: [90, 60, 30], cell: 1 }, { fit: 'own', tiles: [3, 2], mirrored: true }));
     // Mirrored copies are continuous over their seams: no step is larger than the slope of the surface.
     let largest = 0;
-    for (let c = 1; c < field.columns; c++) largest = Math.max(largest, Math.abs(field.heights[20 * field.columns + c] - field.heights[20 * field.columns + c - 1]));
+    for (let c = 1; c < field.columns; c++)
+      largest = Math.max(largest, Math.abs(field.heights[20 * field.columns + c] - field.heights[20 * field.columns + c - 1]));
     expect(largest).toBeCloseTo(0.1, 6);
     const plain = compose([waves], stockOf({ stock: [90, 60, 30], cell: 1 }, { fit: 'own', tiles: [3, 2] })).field;
     expect(Math.abs(plain.heights[20 * plain.columns + 31] - plain.heights[20 * plain.columns + 30])).toBeGreaterThan(2);

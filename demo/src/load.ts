@@ -31,7 +31,8 @@ import { usualBoard } from 'tall-kite/boards/choice';
 import { usualSpread } from 'tall-kite/patches/choice';
 import { usualStanding, usualStock, type StockChoice } from 'tall-kite/reliefs/choice';
 import { addSheet, storedSheets } from '@tall-kite/server/stores/sheets';
-import { demoPartsList, demoSpares } from './spares.ts';
+import { demoPartsList, demoShelf, demoSpares } from './spares.ts';
+import { keepDesign, keptDesigns, makeShelf } from '@tall-kite/server/stores/designs';
 
 const jobName = 'Wind station, revision C';
 const drawingsName = 'Winder and crate, revision B';
@@ -81,6 +82,7 @@ async function load(): Promise<void> {
     await boardsOf(db);
     await makeWith(patchesName, await demoPatches(), []);
     await spreadAll(db);
+    await fillShelf(db, blobs);
     await makeWith(reliefsName, demoReliefs(), []);
     await setIntoStock(db);
     await releaseSpares(db, blobs);
@@ -204,6 +206,16 @@ async function spreadAll(db: Database): Promise<void> {
   await ask('Seat pad', { faces: [1], allowance: { seam: 0, border: 15 } });
 }
 
+/** A shelf of small things in the stores. */
+async function fillShelf(db: Database, blobs: Blobs): Promise<void> {
+  if ((await keptDesigns(db, {})).total > 0) return;
+  const shelf = await makeShelf(db, 'Station spares');
+  const other = await makeShelf(db, 'Marks and reliefs');
+  for (const { name, bytes, tags } of await demoShelf())
+    await keepDesign(db, blobs, name, Readable.from([Buffer.from(bytes)]), bytes.length, { shelf: tags.includes('spares') ? shelf : other, tags });
+  await settled(async () => ((await keptDesigns(db, {})).reading === 0 ? true : null));
+}
+
 /** The wave sign in its block, kept and written; the kite field as a proposal. Blocks and a remnant in the stores. */
 async function setIntoStock(db: Database): Promise<void> {
   const { id } = await db.selectFrom('jobs').select('id').where('name', '=', reliefsName).executeTakeFirstOrThrow();
@@ -232,7 +244,19 @@ async function setIntoStock(db: Database): Promise<void> {
     feed: 1500,
     plunge: 500,
   };
-  await keepOperation(db, await ask('wave sign', { ...usualStock, stock: [300, 200, 20], base: 6, margin: 12, draft: 8, zeroZ: 'top', plan, reliefs: [{ ...usualStanding, zero: 2 }] }));
+  await keepOperation(
+    db,
+    await ask('wave sign', {
+      ...usualStock,
+      stock: [300, 200, 20],
+      base: 6,
+      margin: 12,
+      draft: 8,
+      zeroZ: 'top',
+      plan,
+      reliefs: [{ ...usualStanding, zero: 2 }],
+    }),
+  );
   for (const block of (await jobView(db, id)).parts.filter((p) => p.summary.relief)) await askForFile(db, block.id);
   await settled(async () => ((await jobView(db, id)).parts.every((p) => !p.file || p.file.state === 'written' || p.file.state === 'failed') ? true : null));
   await ask('kite field', { ...usualStock, stock: [240, 180, 30], base: 5, cell: 1, reliefs: [{ ...usualStanding, fit: 'typed', size: [240, 180, 22] }] });

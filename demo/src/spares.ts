@@ -2,6 +2,8 @@ import { SolidBuilder, type NamedPart, type Solid } from 'tall-kite/kernel/build
 import { foldedPart } from 'tall-kite/kernel/sheet-build';
 import { workingKernel } from 'tall-kite/kernel/load';
 import type { DemoFile } from './designs.ts';
+import { demoDrawings } from './drawings.ts';
+import { demoReliefs } from './reliefs.ts';
 
 const inks = ['#33548c', '#d1bd94', '#b85433', '#5c7a6a'];
 
@@ -24,11 +26,10 @@ const cleat = (b: SolidBuilder, width: number): Solid =>
     flanges: [{ from: [40, 0], to: [40, width], angle: 90, radius: 2, up: true, wall: { outline: [[0, 0], [width, 0], [width, 22], [0, 22]] } }], // prettier-ignore
   });
 
-/** Spare parts of the wind station, named and of invented sizes; revision B has a longer strap, a wider cleat, one peg less and one more washer. */
-export async function demoSpares(revision: 'A' | 'B'): Promise<DemoFile> {
-  const b = new SolidBuilder(await workingKernel());
+/** Spare parts of the wind station by name, of invented sizes; revision B has a longer strap, a wider cleat, one peg less and one more washer. */
+function spareShapes(b: SolidBuilder, revision: 'A' | 'B'): [string, Solid][] {
   const next = revision === 'B';
-  const list: [string, Solid][] = [
+  return [
     ...[3, 4, 5, 6, 8].map((d): [string, Solid] => [`Washer ${d}`, washer(b, d + 0.4, 2.2 * d, 1.2)]),
     ...(next ? [['Washer 10', washer(b, 10.5, 21, 1.6)] as [string, Solid]] : []),
     ...[6, 8, 10, 12, 16, 20].map((l): [string, Solid] => [`Spacer ${l}`, washer(b, 4.3, 9, l)]),
@@ -36,6 +37,26 @@ export async function demoSpares(revision: 'A' | 'B'): Promise<DemoFile> {
     ...[3, 4, 5, 6].map((n): [string, Solid] => [`Strap ${n} holes`, strap(b, 20 * n + (next && n === 5 ? 12 : 0), n)]),
     ...[20, 30, 40].map((w): [string, Solid] => [`Cleat ${w}`, cleat(b, w + (next && w === 30 ? 4 : 0))]),
   ];
+}
+
+/** A shelf of small things that are used again: spares, marks, drawings, reliefs. */
+export async function demoShelf(): Promise<{ name: string; bytes: Uint8Array; tags: string[] }[]> {
+  const b = new SolidBuilder(await workingKernel());
+  const solids = spareShapes(b, 'B').map(([name, shape]) => {
+    const [kind] = name.toLowerCase().split(' ');
+    return { name: `${name.toLowerCase()}.step`, bytes: b.step(name, [{ name, colour: inks[1], shape, places: [[0, 0, 0]] }]), tags: [kind, 'spares'] };
+  });
+  const drawings = demoDrawings()
+    .slice(0, 3)
+    .map((d) => ({ name: d.name, bytes: d.bytes, tags: ['drawings'] }));
+  const reliefs = demoReliefs().map((d) => ({ name: d.name, bytes: d.bytes, tags: ['reliefs'] }));
+  return [...solids, ...drawings, ...reliefs];
+}
+
+/** All spare parts as one file. */
+export async function demoSpares(revision: 'A' | 'B'): Promise<DemoFile> {
+  const b = new SolidBuilder(await workingKernel());
+  const list = spareShapes(b, revision);
   const parts: NamedPart[] = list.map(([name, shape], i) => ({ name, colour: inks[i % inks.length], shape, places: [[(i % 6) * 110, Math.floor(i / 6) * 60, 0]] })); // prettier-ignore
   return { name: `station-spares_${revision}.step`, bytes: b.step('Station spares', parts) };
 }

@@ -102,7 +102,7 @@ test('what is left of a sheet is kept in the stores, used from there, and taken 
   const { driver } = app;
   await click(driver, 'Keep in the stores');
   await eventually(async () => ((await (await fetch(`${app.base}/api/stores/sheets`)).json()) as unknown[]).length === 1, 'the remnant');
-  await driver.get(`${app.base}/stores`);
+  await driver.get(`${app.base}/stores?of=stock`);
   await eventually(async () => (await textOf(driver, '[data-test=stored-sheets]')).includes('rest of'), 'the stores');
   await driver.findElement(By.xpath("//*[@data-test='stored-sheets']//button[.='Take away']")).click();
   await eventually(async () => ((await (await fetch(`${app.base}/api/stores/sheets`)).json()) as unknown[]).length === 0, 'it to be gone');

@@ -69,7 +69,7 @@ describe('folded sheet', () => {
   test('from upload over the bend table in the stores, the fold slider and the proof to the DXF, the CSV and the picture', async () => {
     const { bracket } = await files();
     // A bend table typed into the stores.
-    await app.driver.get(`${app.base}/stores`);
+    await app.driver.get(`${app.base}/stores?of=bends`);
     await click(app.driver, 'New bend table');
     const form = await eventually(() => app.driver.findElement(By.css('form[aria-label="New bend table"]')), 'the form');
     const inputs = await form.findElements(By.css('.formrow input'));
@@ -189,7 +189,7 @@ describe('folded sheet', () => {
     expect(read.area / (Math.PI * slant * (60.75 + 30.75))).toBeCloseTo(1, 4);
   });
   test('a table as CSV is brought in with its bad line told, taken away and brought back', async () => {
-    await app.driver.get(`${app.base}/stores`);
+    await app.driver.get(`${app.base}/stores?of=bends`);
     const csv = join(folder, 'brass 1mm.csv');
     writeFileSync(csv, 'radius,angle,deduction\n1,90,1.7\n1,x,2\n');
     await (await eventually(() => app.driver.findElement(By.css('input[type=file]')), 'the file input')).sendKeys(csv);

@@ -1,9 +1,12 @@
 'use client';
 import { Button } from 'antd';
 import Link from 'next/link';
+import { useState } from 'react';
 import { lengthUnits, readings } from 'tall-kite/base/readings';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { MarkShape } from '@/marks/Mark.tsx';
+import type { Kept } from '@tall-kite/server/stores/designs';
+import { ask } from '@/shell/ask.ts';
 import { FileLinks } from '@/shell/FileLinks.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
 import { WayMenu } from '@/shell/WayMenu.tsx';
@@ -67,6 +70,7 @@ export function LedgerFoot({ jobId, part, next, choose, tools }: Props) {
         <Button onClick={() => void tools.change(part, `${part.leftOut ? 'take in' : 'leave out'} ${part.name}`, { left_out: !part.leftOut })}>
           {part.leftOut ? 'Take in again' : 'Leave out'}
         </Button>
+        <KeepInStores key={part.designId} part={part} tools={tools} />
         {making && (
           <Link className="plain" href={`/jobs/${jobId}/parts/${making.made!.id}`}>
             Go to {making.made!.name}
@@ -84,6 +88,22 @@ export function LedgerFoot({ jobId, part, next, choose, tools }: Props) {
         </span>
       </div>
     </section>
+  );
+}
+
+/** Its file into the stores with the recipes of its parts, to be found again in any job. */
+function KeepInStores({ part, tools }: { part: PartView; tools: JobTools }) {
+  const [said, setSaid] = useState('');
+  if (part.madeFrom !== null) return null;
+  const keep = () =>
+    void tools.guarded(async () => {
+      const { double } = await ask<Kept>(`/api/stores/designs?from=${part.designId}`, { method: 'POST' });
+      setSaid(double ? 'Is in the stores already' : 'Is in the stores now');
+    });
+  return (
+    <Button onClick={keep} disabled={said !== ''} title="Its file with the recipes of its parts, to be found again in any job" data-test="keep-in-stores">
+      {said || 'Keep in stores'}
+    </Button>
   );
 }
 

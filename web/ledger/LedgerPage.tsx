@@ -17,13 +17,16 @@ import { usePartsList } from './PartsList.tsx';
 import { ReadingChoices, usual } from './ReadingChoices.tsx';
 import { revisionOf, Revisions, type Held } from './Revisions.tsx';
 import { sendFile, type Upload } from './upload.ts';
+import { ask } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
 import { useShortcuts } from '@/shell/Keys.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { useJob } from '@/shell/useJob.ts';
+import { dragType } from '@/stores/designs/useKept.ts';
 
 const LedgerTour = dynamic(() => import('./LedgerTour.tsx').then((m) => m.LedgerTour), { ssr: false });
 const NewText = dynamic(() => import('@/letters/NewText.tsx').then((m) => m.NewText), { ssr: false });
+const FromStoresDrawer = dynamic(() => import('@/stores/designs/FromStoresDrawer.tsx').then((m) => m.FromStoresDrawer), { ssr: false });
 const FromSizes = dynamic(() => import('./FromSizes.tsx').then((m) => m.FromSizes), { ssr: false });
 
 /** A job's home: parts as rows, steps as columns; files are dropped anywhere on it. */
@@ -40,7 +43,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
   const [order, setOrder] = useState(asGiven);
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
   const [held, setHeld] = useState<Held[]>([]);
-  const [making, setMaking] = useState<'sizes' | 'text' | null>(null);
+  const [making, setMaking] = useState<'sizes' | 'text' | 'stores' | null>(null);
   const [touring, setTouring] = useState(useSearchParams().has('tour'));
   const picker = useRef<HTMLInputElement>(null);
   const scroller = useRef<HTMLDivElement>(null);
@@ -68,6 +71,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
     },
     [send, job],
   );
+  const bringStored = (id: string) => tools.guarded(() => ask(`/api/jobs/${jobId}/designs?stored=${id}`, { method: 'POST' }));
   useShortcuts({ b: () => picker.current?.click() });
 
   const all = useMemo(() => job?.parts ?? [], [job]);
@@ -117,7 +121,9 @@ export function LedgerPage({ jobId }: { jobId: string }) {
         onDrop={(e) => {
           e.preventDefault();
           setDropping(false);
-          bring(e.dataTransfer.files);
+          const stored = e.dataTransfer.getData(dragType);
+          if (stored) void bringStored(stored);
+          else bring(e.dataTransfer.files);
         }}
       >
         <div className="title">
@@ -154,6 +160,9 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             </Button>
             <Button onClick={() => setMaking('sizes')} title="A duct, a cone or a pipe branch, developed from its sizes">
               From sizes…
+            </Button>
+            <Button onClick={() => setMaking('stores')} title="Designs that are kept for reuse">
+              From stores…
             </Button>
             <Button onClick={() => picker.current?.click()} type="primary">
               Bring in…
@@ -192,6 +201,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
           />
         )}
         {making === 'sizes' && <FromSizes close={() => setMaking(null)} bring={(file) => bring([file])} />}
+        {making === 'stores' && <FromStoresDrawer jobId={jobId} close={() => setMaking(null)} brought={tools.refresh} />}
         {making === 'text' && <NewText close={() => setMaking(null)} bring={(file) => bring([file])} />}
         {choice.length > 0 && <ChosenBar jobId={jobId} chosen={choice} like={chosen} none={() => setMarked(new Set())} tools={tools} />}
         <div className="scroll" ref={scroller} data-test="scroll">

@@ -4,7 +4,7 @@ import type { PartView } from '@tall-kite/server/jobs/jobs';
 /** The part shaded, seen from a corner; a drawing by its lines. */
 export function Thumb({ part }: { part: PartView }) {
   const { picture } = part.summary;
-  if (picture) return <img className="thumb" src={`/api/parts/${part.id}/picture?of=${picture.slice(0, 12)}`} width={46} height={46} alt="" loading="lazy" />;
+  if (picture) return <img className="thumb" src={`/api/parts/${part.id}/thumb?of=${picture.slice(0, 12)}`} width={46} height={46} alt="" loading="lazy" />;
   if (!part.summary.thumb) return <BoxThumb part={part} />;
   return (
     <svg className="thumb" viewBox="0 0 46 46" aria-hidden="true">

@@ -35,12 +35,7 @@ export function ReliefPanel({ it, tools }: Props) {
       <Bits it={it} figures={figures} />
       {figures && <Figures figures={figures} it={it} />}
       <div className="row">
-        <Button
-          type="primary"
-          disabled={!figures || (it.operation !== null && atWork(it.operation))}
-          onClick={() => void it.go()}
-          data-test="make-block"
-        >
+        <Button type="primary" disabled={!figures || (it.operation !== null && atWork(it.operation))} onClick={() => void it.go()} data-test="make-block">
           Make the block
         </Button>
       </div>
@@ -85,7 +80,11 @@ function Kept({ it, tools }: Props) {
         <MarkShape mark="clear" size={12} /> Its block is <Link href={`/jobs/${tools.job!.id}/parts/${made.id}`}>{made.name}</Link>.
       </p>
       <p>
-        <Button size="small" onClick={() => void tools.operate({ kind: 'heights', part: made.id, cell: Math.max(stockBounds.cell[0], step), name: made.name.slice(0, 100) })} data-test="write-heights">
+        <Button
+          size="small"
+          onClick={() => void tools.operate({ kind: 'heights', part: made.id, cell: Math.max(stockBounds.cell[0], step), name: made.name.slice(0, 100) })}
+          data-test="write-heights"
+        >
           Heights as a grey picture
         </Button>{' '}
         {written?.report?.file && (
@@ -104,7 +103,21 @@ const numberOf = (text: string, [least, most]: readonly [number, number]): numbe
 };
 
 /** A length that is kept once it lies within its bounds. */
-function Mm({ label, value, bounds, set, empty, title }: { label: string; value: number | null; bounds: readonly [number, number]; set: (v: number | null) => void; empty?: string; title?: string }) {
+function Mm({
+  label,
+  value,
+  bounds,
+  set,
+  empty,
+  title,
+}: {
+  label: string;
+  value: number | null;
+  bounds: readonly [number, number];
+  set: (v: number | null) => void;
+  empty?: string;
+  title?: string;
+}) {
   const [typed, setTyped] = useState<string | null>(null);
   const text = typed ?? (value === null ? '' : String(value));
   const v = numberOf(text, bounds);
@@ -140,7 +153,13 @@ function Block({ it }: { it: ReliefTools }) {
       </div>
       <FromStores choose={(stock) => set({ stock })} />
       <div className="row">
-        <Mm label="Base" value={choice.base} bounds={stockBounds.base} set={(v) => v !== null && set({ base: v })} title="What stays solid below the zero plane" />
+        <Mm
+          label="Base"
+          value={choice.base}
+          bounds={stockBounds.base}
+          set={(v) => v !== null && set({ base: v })}
+          title="What stays solid below the zero plane"
+        />
         <Mm label="Margin" value={choice.margin} bounds={stockBounds.margin} set={(v) => v !== null && set({ margin: v })} title="Left free round the relief" />
       </div>
       <Fold title="Sides, heights and zero">
@@ -170,8 +189,18 @@ function Block({ it }: { it: ReliefTools }) {
           </Checkbox>
           {choice.smooth && (
             <>
-              <Mm label="over" value={choice.smooth.spread} bounds={stockBounds.spread} set={(v) => v !== null && set({ smooth: { ...choice.smooth!, spread: v } })} />
-              <Mm label="edges from" value={choice.smooth.edge} bounds={stockBounds.spread} set={(v) => v !== null && set({ smooth: { ...choice.smooth!, edge: v } })} />
+              <Mm
+                label="over"
+                value={choice.smooth.spread}
+                bounds={stockBounds.spread}
+                set={(v) => v !== null && set({ smooth: { ...choice.smooth!, spread: v } })}
+              />
+              <Mm
+                label="edges from"
+                value={choice.smooth.edge}
+                bounds={stockBounds.spread}
+                set={(v) => v !== null && set({ smooth: { ...choice.smooth!, edge: v } })}
+              />
             </>
           )}
         </div>
@@ -279,7 +308,13 @@ function One({ it, at, figures }: { it: ReliefTools; at: number; figures: Relief
       </div>
       <div className="row" data-test="relief-size">
         {['X', 'Y', 'Z'].map((l, k) => (
-          <Mm key={`${l} ${size?.[k].toFixed(4)}`} label={l} value={size ? Number(size[k].toFixed(3)) : null} bounds={stockBounds.size} set={(v) => resize(k, v)} />
+          <Mm
+            key={`${l} ${size?.[k].toFixed(4)}`}
+            label={l}
+            value={size ? Number(size[k].toFixed(3)) : null}
+            bounds={stockBounds.size}
+            set={(v) => resize(k, v)}
+          />
         ))}
       </div>
       <div className="row">
@@ -288,9 +323,22 @@ function One({ it, at, figures }: { it: ReliefTools; at: number; figures: Relief
         </Checkbox>
       </div>
       <div className="row">
-        <Mm label="Zero plane at" value={s.zero} bounds={stockBounds.zero} set={(v) => v !== null && set({ zero: v })} title="Over its lowest place, at its size" />
+        <Mm
+          label="Zero plane at"
+          value={s.zero}
+          bounds={stockBounds.zero}
+          set={(v) => v !== null && set({ zero: v })}
+          title="Over its lowest place, at its size"
+        />
         <span className={style.glide}>
-          <Glide label="Zero plane" min={0} max={Math.max(0.1, top)} step={Math.max(0.01, Number((top / 200).toPrecision(1)))} value={s.zero} onChange={(zero) => set({ zero })} />
+          <Glide
+            label="Zero plane"
+            min={0}
+            max={Math.max(0.1, top)}
+            step={Math.max(0.01, Number((top / 200).toPrecision(1)))}
+            value={s.zero}
+            onChange={(zero) => set({ zero })}
+          />
         </span>
       </div>
       <div className="row">
@@ -320,7 +368,16 @@ function One({ it, at, figures }: { it: ReliefTools; at: number; figures: Relief
           </label>
           <label>
             turned{' '}
-            <InputNumber size="small" style={{ width: 70 }} min={-360} max={360} value={s.turn} onChange={(v) => set({ turn: v ?? 0 })} aria-label="Turned, degrees" /> °
+            <InputNumber
+              size="small"
+              style={{ width: 70 }}
+              min={-360}
+              max={360}
+              value={s.turn}
+              onChange={(v) => set({ turn: v ?? 0 })}
+              aria-label="Turned, degrees"
+            />{' '}
+            °
           </label>
           <Checkbox checked={s.mirror} onChange={(e) => set({ mirror: e.target.checked })}>
             mirrored
@@ -333,8 +390,27 @@ function One({ it, at, figures }: { it: ReliefTools; at: number; figures: Relief
         <div className="row">
           <label>
             Copies{' '}
-            <InputNumber size="small" style={{ width: 56 }} min={1} max={50} precision={0} value={s.tiles[0]} onChange={(v) => set({ tiles: [v ?? 1, s.tiles[1]] })} aria-label="Copies along X" /> ×{' '}
-            <InputNumber size="small" style={{ width: 56 }} min={1} max={50} precision={0} value={s.tiles[1]} onChange={(v) => set({ tiles: [s.tiles[0], v ?? 1] })} aria-label="Copies along Y" />
+            <InputNumber
+              size="small"
+              style={{ width: 56 }}
+              min={1}
+              max={50}
+              precision={0}
+              value={s.tiles[0]}
+              onChange={(v) => set({ tiles: [v ?? 1, s.tiles[1]] })}
+              aria-label="Copies along X"
+            />{' '}
+            ×{' '}
+            <InputNumber
+              size="small"
+              style={{ width: 56 }}
+              min={1}
+              max={50}
+              precision={0}
+              value={s.tiles[1]}
+              onChange={(v) => set({ tiles: [s.tiles[0], v ?? 1] })}
+              aria-label="Copies along Y"
+            />
           </label>
           <Checkbox checked={s.mirrored} disabled={s.tiles[0] * s.tiles[1] < 2} onChange={(e) => set({ mirrored: e.target.checked })}>
             every other mirrored
@@ -361,7 +437,12 @@ function One({ it, at, figures }: { it: ReliefTools; at: number; figures: Relief
   );
 }
 
-const usualPlan: CarvePlan = { fine: { kind: 'ball', diameter: 3, between: 0.3 }, coarse: { kind: 'flat', diameter: 8, between: 4, layer: 4, leave: 0.2 }, feed: 1500, plunge: 500 };
+const usualPlan: CarvePlan = {
+  fine: { kind: 'ball', diameter: 3, between: 0.3 },
+  coarse: { kind: 'flat', diameter: 8, between: 4, layer: 4, leave: 0.2 },
+  feed: 1500,
+  plunge: 500,
+};
 const minutes = (v: number) => (v < 1 ? `${Math.max(1, Math.round(v * 60))} s` : v < 90 ? `${Math.round(v)} min` : `${(v / 60).toFixed(1)} h`);
 
 /** The bits that carve it: what they leave, and about how long they take. */
@@ -404,13 +485,23 @@ function Bits({ it, figures }: { it: ReliefTools; figures: ReliefOrigin | null }
           </div>
           <label>
             Feed{' '}
-            <InputNumber size="small" style={{ width: 76 }} min={1} max={60_000} value={plan.feed} onChange={(v) => v && set({ feed: v, plunge: v / 3 })} aria-label="Feed, mm a minute" /> mm/min
+            <InputNumber
+              size="small"
+              style={{ width: 76 }}
+              min={1}
+              max={60_000}
+              value={plan.feed}
+              onChange={(v) => v && set({ feed: v, plunge: v / 3 })}
+              aria-label="Feed, mm a minute"
+            />{' '}
+            mm/min
           </label>
           {found && (
             <dl data-test="relief-plan">
               <dt>leaves</dt>
               <dd>
-                {(found.left.volume / 1000).toPrecision(2)} cm³, <Len mm={found.left.most} /> at most; more than 0.05 mm on {(100 * found.left.share).toFixed(1)} %
+                {(found.left.volume / 1000).toPrecision(2)} cm³, <Len mm={found.left.most} /> at most; more than 0.05 mm on{' '}
+                {(100 * found.left.share).toFixed(1)} %
               </dd>
               {found.ridge !== null && (
                 <>

@@ -29,17 +29,18 @@ export function Stage({ it }: { it: ReliefTools }) {
             { value: 'above', label: 'From above' },
           ]}
         />
-        <Segmented
-          size="small"
-          aria-label="What is shown"
-          value={shows}
-          disabled={!made?.carved}
-          onChange={(v) => setShows(v as Shown)}
-          options={[
-            { value: 'relief', label: 'As meant' },
-            { value: 'carved', label: 'As the bit leaves it' },
-          ]}
-        />
+        {made?.carved && (
+          <Segmented
+            size="small"
+            aria-label="What is shown"
+            value={shows}
+            onChange={(v) => setShows(v as Shown)}
+            options={[
+              { value: 'relief', label: 'As meant' },
+              { value: 'carved', label: 'As the bit leaves it' },
+            ]}
+          />
+        )}
         <span className="context">{it.busy ? 'Setting it into the stock …' : 'Drag to turn it.'}</span>
       </div>
       <Picture it={it} look={look} setLook={setLook} shows={shows} />

@@ -26,14 +26,17 @@ export function useRelief(tools: JobTools, partId: string) {
   const operation = newest(tools.job?.operations ?? [], partId, ['stock']);
   const made = part?.strands.find((s) => s.way === 'relief')?.made ?? null;
   const asked = operation?.request.kind === 'stock' ? operation.request : null;
+  // Without a proposal the block that was kept says how it was made.
+  const kept = tools.job?.parts.find((p) => p.id === made?.id)?.summary.relief?.choice ?? null;
+  const begun = asked?.choice ?? kept;
   const [others, setOthers] = useState<string[] | null>(null);
   const [changes, setChanges] = useState<Partial<StockChoice>>({});
   const ids = useMemo(() => [partId, ...(others ?? asked?.parts.filter((id) => id !== partId) ?? [])], [partId, others, asked]);
   const parts = useMemo(() => ids.map((id) => tools.job?.parts.find((p) => p.id === id)).filter((p): p is PartView => p !== undefined), [ids, tools.job]);
   const choice: StockChoice = useMemo(() => {
-    const all = { ...usualStock, stock: [300, 200, 20] as [number, number, number], ...asked?.choice, ...changes };
+    const all = { ...usualStock, stock: [300, 200, 20] as [number, number, number], ...begun, ...changes };
     return { ...all, reliefs: ids.map((_, i) => all.reliefs[i] ?? { ...usualStanding, fit: 'own' as const }) };
-  }, [asked, changes, ids]);
+  }, [begun, changes, ids]);
   const opening = useQueries({
     queries: parts.map((p) => ({
       queryKey: ['relief-open', keyOf(p)],

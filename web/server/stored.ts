@@ -11,6 +11,10 @@ export async function storedBytes(request: Request, sha256: string, headers: Rec
   });
 }
 
+/** A small picture; its address changes with it, so a browser need not ask again. */
+export const pictureBytes = (request: Request, sha256: string): Promise<Response> =>
+  storedBytes(request, sha256, { 'Content-Type': 'image/webp', 'Cache-Control': 'private, max-age=31536000, immutable' });
+
 /** Registered media types of what is written. Source: IANA (model/stl, model/3mf, model/obj, model/step); PLY has none. */
 export function contentTypeOf(fileName: string): string {
   const types: Record<string, string> = { stl: 'model/stl', '3mf': 'model/3mf', obj: 'model/obj', step: 'model/step' };

@@ -79,17 +79,23 @@ type Wish = Asked<typeof options>;
 function choiceOf({ thicken, base, margin }: Pick<Wish, 'thicken' | 'base' | 'margin'>): ReliefChoice {
   if (thicken !== null && base === null) return { kind: 'thicken', thickness: thicken };
   if (base !== null && thicken === null) return margin !== null ? { kind: 'block', margin, height: base } : { kind: 'base', height: base };
-  throw new Unusable('which-relief', '"relief" needs --stock, --thicken or --base.', 'For instance: --stock 300,200,20, or --base -5 for a flat base at Z -5 mm.');
+  throw new Unusable(
+    'which-relief',
+    '"relief" needs --stock, --thicken or --base.',
+    'For instance: --stock 300,200,20, or --base -5 for a flat base at Z -5 mm.',
+  );
 }
 
 function planOf({ bit, tip, between, coarse, layer, feed }: Wish): CarvePlan | null {
   if (bit === null) {
-    if (coarse !== null || between !== null) throw new Unusable('no-bit', '--coarse and --between belong to --bit.', 'Type --bit with the diameter of the fine bit.');
+    if (coarse !== null || between !== null)
+      throw new Unusable('no-bit', '--coarse and --between belong to --bit.', 'Type --bit with the diameter of the fine bit.');
     return null;
   }
   return {
     fine: { kind: tip, diameter: bit, between: between ?? Math.max(stockBounds.between[0], bit / 10) },
-    coarse: coarse === null ? null : { kind: 'flat', diameter: coarse, between: coarse / 2, layer: layer ?? Math.max(stockBounds.layer[0], coarse / 2), leave: 0.2 },
+    coarse:
+      coarse === null ? null : { kind: 'flat', diameter: coarse, between: coarse / 2, layer: layer ?? Math.max(stockBounds.layer[0], coarse / 2), leave: 0.2 },
     feed: feed ?? 1500,
     plunge: (feed ?? 1500) / 3,
   };
@@ -147,7 +153,14 @@ async function ontoStock(stock: Three, given: Wish): Promise<Report> {
     `Heights every ${lengthText(Math.max(...origin.step))} mm; from the relief they differ by ${lengthText(origin.differ.largest)} mm at most, ${lengthText(origin.differ.mean)} mm on average.`,
     ...planSaid(origin.plan),
   ];
-  const json = { stock: choice.stock, relief: origin, volume: origin.volume, size: sizeOf(part.summary.box), zero: choice.reliefs[0].zero, below: choice.reliefs[0].below };
+  const json = {
+    stock: choice.stock,
+    relief: origin,
+    volume: origin.volume,
+    size: sizeOf(part.summary.box),
+    zero: choice.reliefs[0].zero,
+    below: choice.reliefs[0].below,
+  };
   const report = reportOf(given.files[0], json, said, [written], told);
   return { ...report, severities: [worst([...report.severities, ...findings.map((f) => f.severity)])] };
 }

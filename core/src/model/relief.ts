@@ -1,6 +1,10 @@
+import type { StockChoice } from '../reliefs/choice.ts';
+
 /** What is known of a block that reliefs were set into. Lengths in mm, times in minutes. */
 export interface ReliefOrigin {
   stock: [number, number, number];
+  /** What was chosen, so that it can be chosen again: the other parts by their names. */
+  choice: StockChoice;
   base: number;
   datum: 'corner' | 'centre';
   zeroZ: 'top' | 'bed';

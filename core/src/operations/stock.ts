@@ -47,7 +47,17 @@ async function run({ request: { choice }, parts, tools, progress }: Work<StockRe
   const [{ summary }] = parts;
   const name = `${summary.name} on stock`.slice(0, 120);
   const { quantity, colour, partNumber } = summary;
-  const about = { name, path: [name], quantity, colour, partNumber, unit: 'mm', format: 'made here', places: [identityRows], made: [`set into a stock of ${threeLengths(choice.stock)} mm`] };
+  const about = {
+    name,
+    path: [name],
+    quantity,
+    colour,
+    partNumber,
+    unit: 'mm',
+    format: 'made here',
+    places: [identityRows],
+    made: [`set into a stock of ${threeLengths(choice.stock)} mm`],
+  };
   const part = partOfMesh(mesh, about);
   part.summary.relief = origin;
   part.summary.lost = lostOfBlock(findings);
@@ -76,10 +86,7 @@ export const heightsOperation: Operation<HeightsRequest> = {
   gives: 'file',
   schema: Joi.object({
     part: id,
-    cell: figure
-      .min(stockBounds.cell[0])
-      .max(stockBounds.cell[1])
-      .required(),
+    cell: figure.min(stockBounds.cell[0]).max(stockBounds.cell[1]).required(),
     name: fileName,
   }),
   parts: onePart,

@@ -47,7 +47,8 @@ export async function heightMap(mesh: Mesh, cell: number, name: string, told: re
       message: `A picture of heights has one height a place: ${under.volume.toPrecision(3)} mm3 of air under overhangs are not in it.`,
       remedy: 'Write the mesh itself where that matters.',
     });
-  const provedFiles = async (bytes: Uint8Array, text: string) => withFindings(prove(mesh, field, await heightsFromPicture(bytes, text), scale.perGrey), findings);
+  const provedFiles = async (bytes: Uint8Array, text: string) =>
+    withFindings(prove(mesh, field, await heightsFromPicture(bytes, text), scale.perGrey), findings);
   return {
     field,
     png,

@@ -1,7 +1,7 @@
 import type { PartSummary } from '../model/design.ts';
 import { recommend } from '../surfaces/survey.ts';
 import { presets, type FacetChoice } from '../surfaces/presets.ts';
-import { receiversFor, usualReceiver, type FileFormat, type Receiver } from '../receivers/receivers.ts';
+import { noReceiver, receiversFor, usualReceiver, type FileFormat, type Receiver } from '../receivers/receivers.ts';
 import { mmPer } from '../base/readings.ts';
 import { mayBeBare, usualReading } from '../formats/registry.ts';
 import { firstDrawingRecipe, type DrawingRecipe } from '../model/drawing-recipe.ts';
@@ -42,8 +42,11 @@ export interface Recipe {
  * surfaces, binary STL in mm.
  * @example firstRecipe(part.summary, readyReceivers).facets.deviation
  */
-export function firstRecipe(part: Pick<PartSummary, 'survey'> & Partial<Pick<PartSummary, 'kind' | 'patch' | 'box'>>, receivers: readonly Receiver[]): Recipe {
-  const receiver = (part.patch && part.box && largeEnough(part.box, receivers)) || usualReceiver(part.kind ?? 'mesh', receivers);
+export function firstRecipe(
+  part: Pick<PartSummary, 'survey'> & Partial<Pick<PartSummary, 'kind' | 'patch' | 'box' | 'relief'>>,
+  receivers: readonly Receiver[],
+): Recipe {
+  const receiver = receiverOf(part, receivers);
   if (part.kind === 'drawing') {
     return {
       receiver,
@@ -62,6 +65,17 @@ export function firstRecipe(part: Pick<PartSummary, 'survey'> & Partial<Pick<Par
     facets: { deviation: preset.deviation, angle: preset.angle, preset: preset.id, budget: null },
     file: { format: 'stl', encoding: 'binary', unit: 'mm', name: null, quads: false },
   };
+}
+
+/** The first machine for such a part; a spread surface or a block of stock goes where it has room. */
+function receiverOf(
+  { kind = 'mesh', patch, relief, box }: Partial<Pick<PartSummary, 'kind' | 'patch' | 'box' | 'relief'>>,
+  receivers: readonly Receiver[],
+): Receiver {
+  if (patch && box) return largeEnough(box, receivers) ?? usualReceiver(kind, receivers);
+  if (!relief || !box) return usualReceiver(kind, receivers);
+  const size = [0, 1, 2].map((k) => box.max[k] - box.min[k]);
+  return receiversFor('mesh', receivers).find((r) => size.every((v, k) => v <= r.bed[k])) ?? noReceiver;
 }
 
 /** The first machine for sheets on which a spread surface has room: a sail is no plate. */

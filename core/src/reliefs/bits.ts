@@ -159,6 +159,7 @@ export function scallop(diameter: number, between: number): number {
 /** Distance of passes, mm, that leaves ridges of a height. */
 export function passesFor(diameter: number, height: number): number {
   const r = diameter / 2;
-  if (!(height > 0) || height > r) throw new Unusable('bad-ridge', `Ridges under a ball of ${diameter} mm are between 0 and ${r} mm high.`, 'Type such a height.');
+  if (!(height > 0) || height > r)
+    throw new Unusable('bad-ridge', `Ridges under a ball of ${diameter} mm are between 0 and ${r} mm high.`, 'Type such a height.');
   return 2 * Math.sqrt(2 * r * height - height * height);
 }

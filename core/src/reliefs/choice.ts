@@ -125,10 +125,7 @@ const standing = Joi.object<Standing>({
   turn: needed(stockBounds.turn),
   mirror: Joi.boolean().strict().required(),
   fit: Joi.valid(...fits).required(),
-  size: Joi.array()
-    .items(between(stockBounds.size).allow(null))
-    .length(3)
-    .required(),
+  size: Joi.array().items(between(stockBounds.size).allow(null)).length(3).required(),
   zero: needed(stockBounds.zero),
   below: Joi.valid('cut', 'keep').required(),
   at: Joi.array().items(between(stockBounds.at)).length(2).required(),
@@ -145,13 +142,17 @@ export const stockSchema = Joi.object<StockChoice>({
   outline: Joi.valid('stock', 'round', 'own').required(),
   draft: needed(stockBounds.draft),
   cell: between(stockBounds.cell).allow(null).required(),
-  smooth: Joi.object({ spread: needed(stockBounds.spread), edge: needed(stockBounds.spread) }).allow(null).required(),
+  smooth: Joi.object({ spread: needed(stockBounds.spread), edge: needed(stockBounds.spread) })
+    .allow(null)
+    .required(),
   datum: Joi.valid('corner', 'centre').required(),
   zeroZ: Joi.valid('top', 'bed').required(),
   reliefs: Joi.array().items(standing).min(1).max(mostReliefs).required(),
   plan: Joi.object({
     fine: Joi.object(bit).required(),
-    coarse: Joi.object({ ...bit, layer: needed(stockBounds.layer), leave: needed(stockBounds.leave) }).allow(null).required(),
+    coarse: Joi.object({ ...bit, layer: needed(stockBounds.layer), leave: needed(stockBounds.leave) })
+      .allow(null)
+      .required(),
     feed: needed(stockBounds.feed),
     plunge: needed(stockBounds.feed),
   })

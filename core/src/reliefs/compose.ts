@@ -58,7 +58,8 @@ export function compose(meshes: readonly Mesh[], choice: StockChoice): Composed 
   const lean = choice.base * Math.tan((choice.draft * Math.PI) / 180);
   const free: [number, number, number] = [sx - 2 * (choice.margin + lean), sy - 2 * (choice.margin + lean), sz - choice.base];
   if (choice.outline === 'round') free[0] = free[1] = Math.min(free[0], free[1]);
-  if (!(free[0] > 0 && free[1] > 0)) throw new Unusable('margin-too-wide', 'The margin and the leaning sides leave nothing of the stock.', 'Type a smaller margin.');
+  if (!(free[0] > 0 && free[1] > 0))
+    throw new Unusable('margin-too-wide', 'The margin and the leaning sides leave nothing of the stock.', 'Type a smaller margin.');
   const stand = meshes.map((mesh, i) => standing(mesh, choice.reliefs[i] ?? usualStanding, free));
   const grid = gridFor(choice, stand, lean);
   const ground = new Float64Array(grid.columns * grid.rows).fill(NaN);
@@ -103,7 +104,8 @@ export function compose(meshes: readonly Mesh[], choice: StockChoice): Composed 
     heightAt: (x, y) => {
       let h = NaN;
       shadows ??= stand.map(({ copies }) => copies.map(shadowsOf));
-      for (const [i, copies] of shadows.entries()) for (const copy of copies) h = blended(h, level(over(copy, x, y), choice.reliefs[i]), choice.reliefs[i].blend);
+      for (const [i, copies] of shadows.entries())
+        for (const copy of copies) h = blended(h, level(over(copy, x, y), choice.reliefs[i]), choice.reliefs[i].blend);
       return h + choice.base;
     },
   };
@@ -112,7 +114,11 @@ export function compose(meshes: readonly Mesh[], choice: StockChoice): Composed 
 function checkChoice(meshes: readonly Mesh[], choice: StockChoice): void {
   checkReliefs(meshes.length, choice);
   if (!(choice.base < choice.stock[2]))
-    throw new Unusable('base-too-thick', `A base of ${choice.base} mm leaves nothing of a stock of ${choice.stock[2]} mm for the relief.`, 'Type a thinner base.');
+    throw new Unusable(
+      'base-too-thick',
+      `A base of ${choice.base} mm leaves nothing of a stock of ${choice.stock[2]} mm for the relief.`,
+      'Type a thinner base.',
+    );
   if (choice.outline === 'own' && choice.draft > 0)
     throw new Unusable('no-draft', "Sides along a relief's own outline stand upright.", 'Take the draft away, or the outline of the stock.');
 }
@@ -141,12 +147,17 @@ function standing(mesh: Mesh, s: Standing, free: readonly number[]): Standings {
   if (mesh.triangles.length === 0) throw new Unusable('no-triangles', 'A relief has no surface.', 'Leave it out.');
   const [tx, ty] = s.tiles;
   if ((mesh.triangles.length / 3) * tx * ty > mostScanned)
-    throw new Unusable('too-many-copies', `${tx} x ${ty} copies of ${(mesh.triangles.length / 3).toLocaleString('en')} triangles are too many.`, 'Make the relief lighter, or take fewer copies.');
+    throw new Unusable(
+      'too-many-copies',
+      `${tx} x ${ty} copies of ${(mesh.triangles.length / 3).toLocaleString('en')} triangles are too many.`,
+      'Make the relief lighter, or take fewer copies.',
+    );
   const p = turned(mesh.positions, s);
   const box = boxOf(p);
   const own = sizeOf(box);
   // What is left of a flat side after turning is rounding.
-  if (!(Math.min(own[0], own[1]) > 1e-9 * Math.max(...own))) throw new Unusable('no-relief', 'Seen from above the relief has no size.', 'Choose another side to be up.');
+  if (!(Math.min(own[0], own[1]) > 1e-9 * Math.max(...own)))
+    throw new Unusable('no-relief', 'Seen from above the relief has no size.', 'Choose another side to be up.');
   const factors = factorsOf(own, s, free);
   const size = own.map((v, k) => v * factors[k]) as [number, number, number];
   for (let i = 0; i < p.length; i += 3) {
@@ -205,7 +216,8 @@ function factorsOf(own: readonly number[], s: Standing, free: readonly number[])
     const kept = s.size[first]! / own[first];
     return [0, 1, 2].map((k) => (s.size[k] === null ? kept : s.size[k]! / own[k])) as [number, number, number];
   }
-  if (s.fit === 'thickness' && z === Infinity) throw new Unusable('no-thickness', 'The relief has no thickness that could fit the stock.', 'Fit it by its width.');
+  if (s.fit === 'thickness' && z === Infinity)
+    throw new Unusable('no-thickness', 'The relief has no thickness that could fit the stock.', 'Fit it by its width.');
   const one = { inside: Math.min(x, y, z), width: x, depth: y, thickness: z, own: 1 }[s.fit];
   return [one, one, one];
 }

@@ -69,7 +69,12 @@ export function dropOn({ mesh: { positions: p, triangles: t }, at, cell, columns
 
 function onTriangle(p: Float64Array, a: number, b: number, c: number, x: number, y: number, r: number, ball: boolean): number {
   let tip = onFace(p, a, b, c, x, y, r, ball);
-  for (const [s, e] of [[a, b], [b, c], [c, a]]) { // prettier-ignore
+  for (const [s, e] of [
+    [a, b],
+    [b, c],
+    [c, a],
+  ]) {
+    // prettier-ignore
     tip = Math.max(tip, onCorner(p, s, x, y, r, ball), onEdge(p, s, e, x, y, r, ball));
   }
   return tip;

@@ -27,7 +27,8 @@ export const mostHeights = 4_000_000;
  */
 export function gridOver(low: readonly [number, number], high: readonly [number, number], cell: number): Grid {
   const [x, y] = [high[0] - low[0], high[1] - low[1]];
-  if (!(cell > 0) || !(x > 0) || !(y > 0)) throw new Unusable('bad-grid', 'Heights need a distance above 0 mm and a surface with a size in X and Y.', 'Type for instance 0.2 mm.');
+  if (!(cell > 0) || !(x > 0) || !(y > 0))
+    throw new Unusable('bad-grid', 'Heights need a distance above 0 mm and a surface with a size in X and Y.', 'Type for instance 0.2 mm.');
   const columns = Math.max(2, Math.round(x / cell) + 1);
   const rows = Math.max(2, Math.round(y / cell) + 1);
   if (columns * rows > mostHeights)

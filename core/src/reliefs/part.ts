@@ -50,6 +50,7 @@ export function reliefOnStock(named: readonly { name: string; mesh: Mesh }[], ch
   const [x, y, z] = choice.stock;
   const origin: ReliefOrigin = {
     stock: choice.stock,
+    choice,
     base: choice.base,
     datum: choice.datum,
     zeroZ: choice.zeroZ,

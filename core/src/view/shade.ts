@@ -118,34 +118,87 @@ function over({ at, which, depth, columns, rows }: Seen, a: number, b: number, c
   }
 }
 
-/** The mean normal of each corner, weighted by area; not of unit length. */
-function normalsOf({ positions: p, triangles: t }: Mesh): Float32Array {
-  const out = new Float32Array(p.length);
+/** Normals of facets, not of unit length, and which triangles meet at each corner. */
+interface Normals {
+  facets: Float32Array;
+  starts: Uint32Array;
+  around: Uint32Array;
+}
+
+function normalsOf({ positions: p, triangles: t }: Mesh): Normals {
+  const facets = new Float32Array(t.length);
+  const starts = new Uint32Array(p.length / 3 + 1);
   for (let i = 0; i < t.length; i += 3) {
     const [a, b, c] = [t[i] * 3, t[i + 1] * 3, t[i + 2] * 3];
     const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
     const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
-    const [nx, ny, nz] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
-    for (const v of [a, b, c]) {
-      out[v] += nx;
-      out[v + 1] += ny;
-      out[v + 2] += nz;
-    }
+    facets[i] = uy * vz - uz * vy;
+    facets[i + 1] = uz * vx - ux * vz;
+    facets[i + 2] = ux * vy - uy * vx;
+    starts[t[i] + 1]++;
+    starts[t[i + 1] + 1]++;
+    starts[t[i + 2] + 1]++;
   }
-  return out;
+  for (let v = 1; v < starts.length; v++) starts[v] += starts[v - 1];
+  const next = starts.slice();
+  const around = new Uint32Array(t.length);
+  for (let i = 0; i < t.length; i++) around[next[t[i]]++] = (i / 3) | 0;
+  return { facets, starts, around };
+}
+
+/** Corners with more triangles about them than this are the middles of fans: they take the facet's own normal. */
+const mostAround = 64;
+
+/** The three corners' normals of a triangle: the mean of the facets round each that do not turn away from it, weighted by area. Nine numbers of unit length. */
+function cornersOf({ triangles: t }: Mesh, { facets: f, starts, around }: Normals, triangle: number, out: Float32Array, at: number): void {
+  const i = triangle * 3;
+  const long = Math.sqrt(f[i] * f[i] + f[i + 1] * f[i + 1] + f[i + 2] * f[i + 2]) || 1;
+  const [nx, ny, nz] = [f[i] / long, f[i + 1] / long, f[i + 2] / long];
+  for (let k = 0; k < 3; k++) {
+    const v = t[i + k];
+    let [x, y, z] = [nx * 1e-30, ny * 1e-30, nz * 1e-30];
+    if (starts[v + 1] - starts[v] <= mostAround)
+      for (let s = starts[v]; s < starts[v + 1]; s++) {
+        const o = around[s] * 3;
+        const dot = f[o] * nx + f[o + 1] * ny + f[o + 2] * nz;
+        if (dot <= 0 || dot * dot < crease * crease * (f[o] * f[o] + f[o + 1] * f[o + 1] + f[o + 2] * f[o + 2])) continue;
+        x += f[o];
+        y += f[o + 1];
+        z += f[o + 2];
+      }
+    const size = Math.sqrt(x * x + y * y + z * z);
+    out[at + k * 3] = size > 0 ? x / size : nx;
+    out[at + k * 3 + 1] = size > 0 ? y / size : ny;
+    out[at + k * 3 + 2] = size > 0 ? z / size : nz;
+  }
 }
 
 /** Light from the upper left in front, and a little from below, in the picture's own directions. */
 const light = [-0.42, 0.66, 0.62];
 const fill = [0.5, -0.4, 0.3];
 
-function painted(mesh: Mesh, { width, height, ink, second }: Look, samples: number, seen: Seen, normals: Float32Array): Uint8ClampedArray {
+function painted(mesh: Mesh, { width, height, ink, second }: Look, samples: number, seen: Seen, normals: Normals): Uint8ClampedArray {
   const { which, depth, columns, rows } = seen;
   const out = new Uint8ClampedArray(width * height * 4);
   const whole = samples * samples;
   // A step in depth of this many samples between neighbours is drawn as an edge.
   const step = Math.max(3, 0.012 * Math.max(columns, rows));
-  const shade = new Float32Array(3);
+  // Corners' normals of the triangles that are seen, found when they are first asked for.
+  const slots = new Int32Array(mesh.triangles.length / 3).fill(-1);
+  let corners = new Float32Array(9 * 1024);
+  let used = 0;
+  const slotOf = (triangle: number): number => {
+    if (slots[triangle] >= 0) return slots[triangle];
+    if (used + 9 > corners.length) {
+      const more = new Float32Array(corners.length * 2);
+      more.set(corners);
+      corners = more;
+    }
+    cornersOf(mesh, normals, triangle, corners, used);
+    slots[triangle] = used;
+    used += 9;
+    return slots[triangle];
+  };
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       let [r, g, b, n] = [0, 0, 0, 0];
@@ -154,12 +207,14 @@ function painted(mesh: Mesh, { width, height, ink, second }: Look, samples: numb
           const [sx, sy] = [x * samples + i, y * samples + j];
           const k = sy * columns + sx;
           if (which[k] === 0) continue;
-          const bright = brightness(mesh, seen, normals, which[k] - 1, sx + 0.5, sy + 0.5) * (edgeAt(which, depth, columns, rows, sx, sy, step) ? 0.55 : 1);
-          const share = second ? second.share[which[k] - 1] : 0;
-          for (let c = 0; c < 3; c++) shade[c] = toned(second ? ink[c] + (second.ink[c] - ink[c]) * share : ink[c], bright);
-          r += shade[0];
-          g += shade[1];
-          b += shade[2];
+          const triangle = which[k] - 1;
+          const slot = slotOf(triangle);
+          const dark = edgeAt(which, depth, columns, rows, sx, sy, step) ? 0.55 : 1;
+          const bright = brightness(mesh.triangles, seen, corners, slot, triangle, sx + 0.5, sy + 0.5) * dark;
+          const share = second ? second.share[triangle] : 0;
+          r += toned(ink[0] + (second ? (second.ink[0] - ink[0]) * share : 0), bright);
+          g += toned(ink[1] + (second ? (second.ink[1] - ink[1]) * share : 0), bright);
+          b += toned(ink[2] + (second ? (second.ink[2] - ink[2]) * share : 0), bright);
           n++;
         }
       if (n === 0) continue;
@@ -175,34 +230,26 @@ function painted(mesh: Mesh, { width, height, ink, second }: Look, samples: numb
 /** An ink in a light: darker below 1, towards white above. */
 const toned = (ink: number, bright: number): number => (bright <= 1 ? ink * bright : ink + (255 - ink) * (bright - 1));
 
-function brightness({ positions: p, triangles: t }: Mesh, { at, frame }: Seen, normals: Float32Array, triangle: number, sx: number, sy: number): number {
-  const [a, b, c] = [t[triangle * 3] * 3, t[triangle * 3 + 1] * 3, t[triangle * 3 + 2] * 3];
-  const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
-  const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
-  let [nx, ny, nz] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
-  const size = Math.sqrt(nx * nx + ny * ny + nz * nz) || 1;
-  [nx, ny, nz] = [nx / size, ny / size, nz / size];
+/** How bright a sample of a triangle is: 1 is the ink itself. */
+function brightness(triangles: Uint32Array, { at, frame }: Seen, corners: Float32Array, slot: number, triangle: number, sx: number, sy: number): number {
+  const [a, b, c] = [triangles[triangle * 3] * 3, triangles[triangle * 3 + 1] * 3, triangles[triangle * 3 + 2] * 3];
   const det = (at[b] - at[a]) * (at[c + 1] - at[a + 1]) - (at[b + 1] - at[a + 1]) * (at[c] - at[a]);
   const wb = ((sx - at[a]) * (at[c + 1] - at[a + 1]) - (sy - at[a + 1]) * (at[c] - at[a])) / det;
   const wc = ((at[b] - at[a]) * (sy - at[a + 1]) - (at[b + 1] - at[a + 1]) * (sx - at[a])) / det;
-  let [mx, my, mz] = [0, 0, 0];
-  const weights = [1 - wb - wc, wb, wc];
-  for (const [i, v] of [a, b, c].entries()) {
-    const long = Math.sqrt(normals[v] ** 2 + normals[v + 1] ** 2 + normals[v + 2] ** 2) || 1;
-    const [x, y, z] = [normals[v] / long, normals[v + 1] / long, normals[v + 2] / long];
-    const smooth = x * nx + y * ny + z * nz >= crease;
-    const w = weights[i];
-    mx += w * (smooth ? x : nx);
-    my += w * (smooth ? y : ny);
-    mz += w * (smooth ? z : nz);
-  }
-  const long = Math.sqrt(mx * mx + my * my + mz * mz) || 1;
-  let [rx, ry, rz] = [0, 1, 2].map((k) => (frame[k][0] * mx + frame[k][1] * my + frame[k][2] * mz) / long);
+  const wa = 1 - wb - wc;
+  const x = wa * corners[slot] + wb * corners[slot + 3] + wc * corners[slot + 6];
+  const y = wa * corners[slot + 1] + wb * corners[slot + 4] + wc * corners[slot + 7];
+  const z = wa * corners[slot + 2] + wb * corners[slot + 5] + wc * corners[slot + 8];
+  const long = Math.sqrt(x * x + y * y + z * z) || 1;
+  const [right, up, towards] = frame;
   // What is seen from behind is lit as if it faced us: open surfaces have two sides.
-  if (rz < 0) [rx, ry, rz] = [-rx, -ry, -rz];
-  const lit = Math.max(0, rx * light[0] + ry * light[1] + rz * light[2]);
-  const back = Math.max(0, rx * fill[0] + ry * fill[1] + rz * fill[2]);
-  return 0.42 + 0.86 * lit + 0.12 * back;
+  const sign = towards[0] * x + towards[1] * y + towards[2] * z < 0 ? -1 / long : 1 / long;
+  const rx = (right[0] * x + right[1] * y + right[2] * z) * sign;
+  const ry = (up[0] * x + up[1] * y + up[2] * z) * sign;
+  const rz = (towards[0] * x + towards[1] * y + towards[2] * z) * sign;
+  const lit = rx * light[0] + ry * light[1] + rz * light[2];
+  const back = rx * fill[0] + ry * fill[1] + rz * fill[2];
+  return 0.42 + (lit > 0 ? 0.86 * lit : 0) + (back > 0 ? 0.12 * back : 0);
 }
 
 /** Whether the depth steps off to something farther here. */

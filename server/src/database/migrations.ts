@@ -180,6 +180,22 @@ const eleventh: Migration = {
   },
 };
 
+/** Designs in the stores, on shelves; recipes that come with a design. */
+const twelfth: Migration = {
+  async up(db: Kysely<unknown>) {
+    await sql`create table shelves (id uuid primary key default gen_random_uuid(), name text not null, removed boolean not null default false)`.execute(db);
+    await sql`create table kept_designs (id uuid primary key default gen_random_uuid(), shelf_id uuid references shelves on delete set null,
+      file_name text not null, sha256 text not null, bytes bigint not null, tags jsonb not null default '[]', state text not null, figures jsonb, failure jsonb,
+      picture text, revision int not null default 1, replaced_by uuid references kept_designs on delete set null, recipes jsonb,
+      removed boolean not null default false, created_at timestamptz not null default now(), changed_at timestamptz not null default now())`.execute(db);
+    await sql`create index kept_designs_by_name on kept_designs (lower(file_name), id) where not removed and replaced_by is null`.execute(db);
+    await sql`create index kept_designs_by_bytes on kept_designs (sha256)`.execute(db);
+    await sql`create index kept_designs_by_next on kept_designs (replaced_by)`.execute(db);
+    await sql`create index designs_by_bytes on designs (sha256)`.execute(db);
+    await sql`alter table designs add column recipes jsonb`.execute(db);
+  },
+};
+
 /** Brings the database to this version of the program, the queue's own tables too. */
 export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
   const migrator = new Migrator({
@@ -197,6 +213,7 @@ export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
         '009-cut-lists': ninth,
         '010-benders-and-boards': tenth,
         '011-knife-table': eleventh,
+        '012-kept-designs': twelfth,
       }),
     },
   });

@@ -2,6 +2,7 @@ import type { Failure } from './failure.ts';
 import type { TreeNode } from 'tall-kite/model/design';
 import type { ColumnType, Generated, JSONColumnType } from 'kysely';
 import type { KeptCutList } from '../jobs/kept.ts';
+import type { KeptFigures } from '../heavy/shelve.ts';
 import type { StockSheet } from 'tall-kite/cutlist/how';
 import type { ReadChoices } from 'tall-kite/model/choices';
 import type { PartSummary } from 'tall-kite/model/design';
@@ -80,6 +81,8 @@ export interface DesignsTable {
   variant: Generated<string>;
   /** The design that this is the next revision of. */
   replaces: string | null;
+  /** Recipes that its parts begin with, in their order: it came from the stores. */
+  recipes: MaybeJson<Recipe[]>;
   created_at: When;
 }
 
@@ -208,6 +211,36 @@ export interface FontsTable {
   changed_at: When;
 }
 
+/** A shelf of the stores. */
+export interface ShelvesTable {
+  id: Generated<string>;
+  name: string;
+  removed: Generated<boolean>;
+}
+
+/** A design in the stores: its bytes by their hash, what is known of it, its place. */
+export interface KeptDesignsTable {
+  id: Generated<string>;
+  shelf_id: string | null;
+  file_name: string;
+  sha256: string;
+  bytes: ColumnType<number, number, number>;
+  tags: JSONColumnType<string[]>;
+  state: 'queued' | 'kept' | 'failed';
+  figures: MaybeJson<KeptFigures>;
+  failure: MaybeJson<Failure>;
+  /** SHA-256 of a small picture. */
+  picture: string | null;
+  revision: number;
+  /** The next revision, which took its place. */
+  replaced_by: string | null;
+  /** Recipes of its parts, in their order, when it came from a job. */
+  recipes: MaybeJson<Recipe[]>;
+  removed: Generated<boolean>;
+  created_at: When;
+  changed_at: When;
+}
+
 /** A bend table kept in the stores. */
 export interface BendTablesTable {
   id: Generated<string>;
@@ -237,6 +270,8 @@ export interface Tables {
   inbox: InboxTable;
   cut_lists: CutListsTable;
   stock_sheets: StockSheetsTable;
+  shelves: ShelvesTable;
+  kept_designs: KeptDesignsTable;
   fonts: FontsTable;
   bend_tables: BendTablesTable;
   jobs: JobsTable;

@@ -13,6 +13,7 @@ import type { ReleaseRow } from 'tall-kite/release/plan';
 import type { ReleasePart } from '../releases/tables.ts';
 import type { OperationResult } from '../operations/requests.ts';
 import type { OperateRequest } from './operate.ts';
+import type { ShelveRequest, ShelveResult } from './shelve.ts';
 
 export interface ReadRequest {
   sha256: string;
@@ -67,6 +68,7 @@ export interface Work {
   make: { request: MakeRequest; result: MakeResult };
   receive: { request: ReceiveRequest; result: ReceiveResult };
   read: { request: ReadRequest; result: ReadResult };
+  shelve: { request: ShelveRequest; result: ShelveResult };
   write: { request: WriteRequest; result: WriteResult };
   operate: { request: OperateRequest; result: OperationResult };
 }
@@ -137,13 +139,14 @@ export class HeavyThread {
   }
 
   call<K extends keyof Work>(kind: K, request: Work[K]['request'], progress: (share: number, what: string) => void = () => {}): Promise<Work[K]['result']> {
-    if (kind === 'read' && ++this.reads > mostReads && this.waiting.size === 0) {
+    const reads = kind === 'read' || kind === 'shelve';
+    if (reads && ++this.reads > mostReads && this.waiting.size === 0) {
       void this.close();
       this.reads = 1;
     }
     const worker = (this.worker ??= this.start());
     const id = this.next++;
-    const limit = this.silence ?? (kind === 'read' ? readSilence + readSilencePerMb * ((request as ReadRequest).bytes / 1e6) : silence);
+    const limit = this.silence ?? (reads ? readSilence + readSilencePerMb * ((request as ReadRequest).bytes / 1e6) : silence);
     return new Promise((resolve, reject) => {
       let watch: NodeJS.Timeout;
       const alive = () => {

@@ -14,6 +14,7 @@ import { received } from './received.ts';
 import { operate, type OperateRequest } from './operate.ts';
 import { unpackGeometry } from 'tall-kite/model/pack';
 import { keepIn, storePart } from './shapes.ts';
+import { shelve, type ShelveRequest } from './shelve.ts';
 
 const blobs = new Blobs((workerData as { dataDir: string }).dataDir);
 
@@ -59,6 +60,7 @@ let last: Promise<unknown> = Promise.resolve();
 
 type Message = { id: number } & (
   | { kind: 'read'; request: ReadRequest }
+  | { kind: 'shelve'; request: ShelveRequest }
   | { kind: 'write'; request: WriteRequest }
   | { kind: 'make'; request: MakeRequest }
   | { kind: 'receive'; request: ReceiveRequest }
@@ -79,6 +81,8 @@ function work(message: Message): Promise<unknown> {
   switch (message.kind) {
     case 'read':
       return read(message.request, telling(message.id));
+    case 'shelve':
+      return shelve(blobs, message.request, telling(message.id));
     case 'write':
       return write(message.request);
     case 'make':

@@ -7,6 +7,8 @@ import { releaseTasks } from '../releases/tasks.ts';
 import type { Settings } from '../settings/settings.ts';
 import { receiversOf } from '../stores/receivers.ts';
 import { mayTryAgain } from './again.ts';
+import type { PartSummary } from 'tall-kite/model/design';
+import type { Recipe } from 'tall-kite/recipe/recipe';
 import type { Database } from '../database/connect.ts';
 import type { HeavyThread } from '../heavy/heavy.ts';
 import { usualChoices, type ReadChoices } from 'tall-kite/model/choices';
@@ -18,6 +20,7 @@ export function tasks(db: Database, heavy: HeavyThread, settings: Settings): Tas
   return {
     'read-design': (payload, helpers) => readDesignTask(db, heavy, (payload as { id: string }).id, helpers),
     'write-file': (payload, helpers) => writeFileTask(db, heavy, (payload as { id: string }).id, helpers),
+    shelve: (payload, helpers) => shelveTask(db, heavy, (payload as { id: string }).id, helpers),
     operate: (payload, helpers) => operateTask(db, heavy, (payload as { id: string }).id, helpers),
     ...releaseTasks(db, heavy, settings),
   };
@@ -52,7 +55,15 @@ async function readDesignTask(db: Database, heavy: HeavyThread, id: string, help
           const origin = JSON.stringify(originOf(part, design.file_name, position + 1));
           await trx
             .insertInto('parts')
-            .values({ job_id: design.job_id, design_id: id, position, variant: design.variant, ...partValues(part, receivers), origin })
+            .values({
+              job_id: design.job_id,
+              design_id: id,
+              position,
+              variant: design.variant,
+              ...partValues(part, receivers),
+              ...recipeFrom(design.recipes, position, part),
+              origin,
+            })
             .execute();
         }
       }
@@ -73,6 +84,33 @@ async function readDesignTask(db: Database, heavy: HeavyThread, id: string, help
       .where('id', '=', id)
       .execute();
     await announce(db, design.job_id);
+  }
+}
+
+/** The recipe that a part brings with it from the stores, if its kind is still the same. */
+function recipeFrom(recipes: Recipe[] | null, position: number, part: { summary: PartSummary }): { recipe?: string } {
+  const recipe = recipes?.[position];
+  return recipe && Boolean(recipe.drawing) === (part.summary.kind === 'drawing') ? { recipe: JSON.stringify(recipe) } : {};
+}
+
+async function shelveTask(db: Database, heavy: HeavyThread, id: string, helpers: JobHelpers): Promise<void> {
+  const kept = await db.selectFrom('kept_designs').select(['sha256', 'file_name', 'bytes', 'state']).where('id', '=', id).executeTakeFirst();
+  if (kept?.state !== 'queued') return;
+  try {
+    const { figures, picture } = await heavy.call('shelve', { sha256: kept.sha256, fileName: kept.file_name, bytes: kept.bytes });
+    await db
+      .updateTable('kept_designs')
+      .set({ state: 'kept', figures: JSON.stringify(figures), picture, failure: null })
+      .where('id', '=', id)
+      .execute();
+  } catch (thrown) {
+    if (mayTryAgain(thrown, helpers)) throw thrown;
+    const { code, message, remedy } = asUnusable(thrown);
+    await db
+      .updateTable('kept_designs')
+      .set({ state: 'failed', failure: JSON.stringify({ code, message, remedy }) })
+      .where('id', '=', id)
+      .execute();
   }
 }
 

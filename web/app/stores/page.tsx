@@ -1,5 +1,10 @@
+import { Suspense } from 'react';
 import { StoresPage } from '@/stores/StoresPage.tsx';
 
 export default function Page() {
-  return <StoresPage />;
+  return (
+    <Suspense>
+      <StoresPage />
+    </Suspense>
+  );
 }

@@ -14,7 +14,9 @@ export function ReliefWay({ part, jobId }: { part: PartView; jobId: string }) {
         </p>
       )}
       <p>It is set into a block or sheet of stock: its size, its zero plane, what lies below, sides and base; alone or with others.</p>
-      <p className="context">What a bit leaves of it is shown before anything is cut. The block is kept as a part of its own, and its files are read back like any other.</p>
+      <p className="context">
+        What a bit leaves of it is shown before anything is cut. The block is kept as a part of its own, and its files are read back like any other.
+      </p>
       <Link className="plain" href={`/jobs/${jobId}/relief/${part.id}`} data-test="to-relief">
         Set it into stock
       </Link>

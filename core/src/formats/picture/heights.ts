@@ -48,7 +48,18 @@ export async function heightPicture(field: HeightField, name: string): Promise<{
       .png()
       .toBuffer(),
   );
-  const scale: HeightScale = { picture: name, sha256: sha256([png]), unit: 'mm', columns, rows, pixel: [...step] as [number, number], at: [...at] as [number, number], grey1: low, perGrey, highest: high };
+  const scale: HeightScale = {
+    picture: name,
+    sha256: sha256([png]),
+    unit: 'mm',
+    columns,
+    rows,
+    pixel: [...step] as [number, number],
+    at: [...at] as [number, number],
+    grey1: low,
+    perGrey,
+    highest: high,
+  };
   return { png, scale };
 }
 
@@ -72,11 +83,19 @@ const scaleSchema = Joi.object<HeightScale>({
 export async function heightsFromPicture(png: Uint8Array, scaleText: string): Promise<HeightField> {
   const scale = readScale(scaleText);
   if (sha256([png]) !== scale.sha256)
-    throw new Unusable('other-picture', 'The scale belongs to another picture: its check sum differs.', 'Give the picture and the scale that were written together.');
+    throw new Unusable(
+      'other-picture',
+      'The scale belongs to another picture: its check sum differs.',
+      'Give the picture and the scale that were written together.',
+    );
   const { default: sharp } = await import(/* turbopackIgnore: true */ 'sharp');
   const about = await sharp(png).metadata();
   if (about.depth !== 'ushort' || about.width !== scale.columns || about.height !== scale.rows)
-    throw new Unusable('no-height-map', `The picture is ${about.width} x ${about.height}, ${about.depth}; its scale says ${scale.columns} x ${scale.rows} in 16 bits.`, 'Write both once more.');
+    throw new Unusable(
+      'no-height-map',
+      `The picture is ${about.width} x ${about.height}, ${about.depth}; its scale says ${scale.columns} x ${scale.rows} in 16 bits.`,
+      'Write both once more.',
+    );
   const { data } = await sharp(png).toColourspace('grey16').extractChannel(0).raw({ depth: 'ushort' }).toBuffer({ resolveWithObject: true });
   const values = new Uint16Array(data.buffer.slice(data.byteOffset, data.byteOffset + data.byteLength));
   const { columns, rows } = scale;
@@ -97,6 +116,7 @@ function readScale(text: string): HeightScale {
     /* told below */
   }
   const { error, value: scale } = scaleSchema.validate(value ?? {}, { abortEarly: true, convert: false });
-  if (error) throw new Unusable('bad-scale', `The scale of the heights can not be read: ${error.message}.`, 'Give the JSON file that was written with the picture.');
+  if (error)
+    throw new Unusable('bad-scale', `The scale of the heights can not be read: ${error.message}.`, 'Give the JSON file that was written with the picture.');
   return scale;
 }

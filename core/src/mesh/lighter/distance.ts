@@ -175,7 +175,12 @@ function partedOver({ positions: p, triangles: t }: Mesh, triangle: number, piec
   const whole = areaOf(piece);
   const rest: number[][] = [];
   let over: number[] = [...piece];
-  for (const [s, e] of [[a, b], [b, c], [c, a]]) { // prettier-ignore
+  for (const [s, e] of [
+    [a, b],
+    [b, c],
+    [c, a],
+  ]) {
+    // prettier-ignore
     // Inward over this side, in the plane.
     const d = [p[e] - p[s], p[e + 1] - p[s + 1], p[e + 2] - p[s + 2]];
     const inward = [n[1] * d[2] - n[2] * d[1], n[2] * d[0] - n[0] * d[2], n[0] * d[1] - n[1] * d[0]];

@@ -1,6 +1,7 @@
 import { Readable } from 'node:stream';
 import type { ReadableStream as NodeStream } from 'node:stream/web';
 import { bringIn } from '@tall-kite/server/designs/designs';
+import { takeIntoJob } from '@tall-kite/server/stores/designs';
 import { choicesSchema, type ReadChoices } from 'tall-kite/model/choices';
 import { Unusable } from 'tall-kite/base/finding';
 import { mostBytes } from 'tall-kite/pipeline/read';
@@ -21,10 +22,12 @@ function choicesOf(text: string | null): ReadChoices | null {
   throw new Unusable('bad-choices', 'The choices for reading are damaged.', 'Reload the page and choose again.');
 }
 
-/** A file as the whole body, its name in ?name=, choices for reading in ?choices=, the design that it replaces in ?replaces=, its variant in ?variant=. Streams to the store; nothing is kept when it breaks off. */
+/** A file as the whole body, its name in ?name=, choices for reading in ?choices=, the design that it replaces in ?replaces=, its variant in ?variant=; or ?stored= a design of the stores. Streams to the store; nothing is kept when it breaks off. */
 export function POST(request: Request, { params }: { params: Promise<{ job: string }> }) {
   return answer(request, async () => {
     const { db, blobs } = context();
+    const stored = new URL(request.url).searchParams.get('stored');
+    if (stored) return { id: await takeIntoJob(db, (await params).job, stored) };
     const header = request.headers.get('content-length');
     const length = header === null ? null : Number(header);
     if (length !== null && length > mostBytes)

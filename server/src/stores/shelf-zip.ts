@@ -1,0 +1,156 @@
+import { Readable } from 'node:stream';
+import { Unzip, UnzipInflate, UnzipPassThrough } from 'fflate';
+import Joi from 'joi';
+import { asUnusable, Unusable } from 'tall-kite/base/finding';
+import { mostBytes } from 'tall-kite/pipeline/read';
+import { zipped } from 'tall-kite/release/zip';
+import { safeFileName, type Recipe } from 'tall-kite/recipe/recipe';
+import { recipeSchema } from 'tall-kite/recipe/schema';
+import type { Database } from '../database/connect.ts';
+import type { Blobs } from '../storage/blobs.ts';
+import { keepDesign, makeShelf } from './designs.ts';
+
+/** What a zip of a shelf says of its files. */
+interface Manifest {
+  shelf: string;
+  designs: { file: string; name: string; sha256: string; tags: string[]; recipes: Recipe[] | null }[];
+}
+
+const manifestName = 'shelf.json';
+const mostEntries = 5000;
+/** Most bytes that a zip may unfold to. */
+const mostUnfolded = 4 * 2 ** 30;
+
+/** A shelf (null: what stands on none) as one zip with a manifest, file after file. */
+export async function shelfZip(db: Database, blobs: Blobs, shelf: string | null): Promise<{ name: string; bytes: AsyncGenerator<Uint8Array> }> {
+  const named = shelf ? await db.selectFrom('shelves').select('name').where('id', '=', shelf).executeTakeFirst() : { name: 'no shelf' };
+  if (!named) throw new Unusable('no-such-shelf', 'That shelf is not there any more.', 'Reload the page.');
+  const rows = await db
+    .selectFrom('kept_designs')
+    .select(['file_name', 'sha256', 'tags', 'recipes'])
+    .where('shelf_id', shelf ? '=' : 'is', shelf)
+    .where('removed', '=', false)
+    .where('replaced_by', 'is', null)
+    .orderBy('file_name')
+    .orderBy('id')
+    .execute();
+  const taken = new Set<string>([manifestName]);
+  const designs = rows.map((row) => ({ file: freeName(row.file_name, taken), name: row.file_name, sha256: row.sha256, tags: row.tags, recipes: row.recipes }));
+  const manifest: Manifest = { shelf: named.name, designs };
+  const files = [
+    { name: manifestName, bytes: () => Promise.resolve(new TextEncoder().encode(`${JSON.stringify(manifest, null, 2)}\n`)) },
+    ...designs.map(({ file, sha256 }) => ({ name: file, bytes: () => blobs.read(sha256) })),
+  ];
+  return { name: `${safeFileName(named.name)}_shelf.zip`, bytes: zipped(files) };
+}
+
+function freeName(name: string, taken: Set<string>): string {
+  const [, base, ending] = /^(.*?)(\.[^.]*)?$/.exec(name)!;
+  const plain = safeFileName(base);
+  let free = `${plain}${ending ?? ''}`;
+  for (let i = 2; taken.has(free.toLowerCase()); i++) free = `${plain}_${i}${ending ?? ''}`;
+  taken.add(free.toLowerCase());
+  return free;
+}
+
+/** What came of taking in a zip. */
+export interface TakenIn {
+  shelf: string | null;
+  kept: number;
+  doubles: { file: string; as: string }[];
+  skipped: { file: string; why: string; remedy: string }[];
+}
+
+const manifestSchema = Joi.object<Manifest>({
+  shelf: Joi.string().trim().min(1).max(60).required(),
+  designs: Joi.array()
+    .items(
+      Joi.object({
+        file: Joi.string().max(300).required(),
+        name: Joi.string().max(300).required(),
+        sha256: Joi.string().hex().length(64).required(),
+        tags: Joi.array().items(Joi.string().max(40)).max(20).required(),
+        recipes: Joi.array().items(recipeSchema).max(5000).allow(null).required(),
+      }),
+    )
+    .max(mostEntries)
+    .required(),
+});
+
+/**
+ * Takes a zip into the stores, file by file: one of ours with its shelf, tags and recipes, or any other zip of designs. Doubles and what is no design are told.
+ * @throws Unusable when it is no zip, or unfolds to too much
+ */
+export async function takeShelfZip(db: Database, blobs: Blobs, zip: Uint8Array, wanted: { shelf: string | null }): Promise<TakenIn> {
+  const out: TakenIn = { shelf: null, kept: 0, doubles: [], skipped: [] };
+  const entries = unfolded(zip);
+  const manifest = manifestOf(entries.find((e) => e.name === manifestName)?.bytes);
+  let shelf = wanted.shelf;
+  if (manifest && shelf === null) {
+    const there = await db.selectFrom('shelves').select('id').where('name', '=', manifest.shelf).where('removed', '=', false).executeTakeFirst();
+    shelf = there?.id ?? (await makeShelf(db, manifest.shelf));
+  }
+  out.shelf = shelf;
+  for (const { name, bytes } of entries) {
+    if (name === manifestName && manifest) continue;
+    const said = manifest?.designs.find((d) => d.file === name);
+    const shown = said?.name ?? name.split('/').pop()!;
+    try {
+      const how = { shelf, tags: said?.tags ?? [], recipes: said?.recipes ?? null };
+      const kept = await keepDesign(db, blobs, shown, Readable.from([Buffer.from(bytes)]), bytes.length, how);
+      if (kept.double) out.doubles.push({ file: shown, as: kept.double });
+      else out.kept++;
+    } catch (thrown) {
+      const { message, remedy } = asUnusable(thrown);
+      out.skipped.push({ file: shown, why: message, remedy });
+    }
+  }
+  return out;
+}
+
+function manifestOf(bytes: Uint8Array | undefined): Manifest | null {
+  if (!bytes) return null;
+  let value: unknown;
+  try {
+    value = JSON.parse(new TextDecoder().decode(bytes));
+  } catch {
+    throw new Unusable('bad-manifest', `"${manifestName}" in the zip can not be read.`, 'Export the shelf once more, or take that file out of the zip.');
+  }
+  const { error, value: manifest } = manifestSchema.validate(value, { convert: false });
+  if (error)
+    throw new Unusable('bad-manifest', `"${manifestName}" in the zip says something that is not known: ${error.message}.`, 'Export the shelf once more.');
+  return manifest;
+}
+
+/** The files of a zip, bounded in number and in what they unfold to. */
+function unfolded(zip: Uint8Array): { name: string; bytes: Uint8Array }[] {
+  if (zip[0] !== 0x50 || zip[1] !== 0x4b) throw new Unusable('no-zip', 'That is no zip.', 'Choose a zip of a shelf, or of designs.');
+  const out: { name: string; bytes: Uint8Array }[] = [];
+  let [total, failed] = [0, null as Unusable | null];
+  const unzip = new Unzip((file) => {
+    if (file.name.endsWith('/') || /(^|\/)(__MACOSX|\.)/.test(file.name)) return;
+    if (out.length >= mostEntries) failed ??= new Unusable('too-many-files', `The zip has more than ${mostEntries} files.`, 'Make several of it.');
+    const pieces: Uint8Array[] = [];
+    let size = 0;
+    file.ondata = (error, data, final) => {
+      if (error) failed ??= new Unusable('bad-zip', `"${file.name}" in the zip is damaged.`, 'Make the zip once more.');
+      size += data.length;
+      total += data.length;
+      if (size > mostBytes || total > mostUnfolded) {
+        failed ??= new Unusable('too-large', `"${file.name}" unfolds to more than is opened.`, 'Take it out of the zip.');
+        file.terminate();
+        return;
+      }
+      pieces.push(data);
+      if (final) out.push({ name: file.name, bytes: Buffer.concat(pieces) });
+    };
+    file.start();
+  });
+  unzip.register(UnzipInflate);
+  unzip.register(UnzipPassThrough);
+  // In pieces, so that a bomb is seen before it has unfolded.
+  for (let at = 0; at < zip.length && !failed; at += 1 << 20) unzip.push(zip.subarray(at, at + (1 << 20)), at + (1 << 20) >= zip.length);
+  if (failed) throw failed;
+  if (out.length === 0) throw new Unusable('empty-zip', 'There is nothing in that zip.', 'Choose another.');
+  return out;
+}

@@ -1,0 +1,282 @@
+'use client';
+import { Button, Input, Upload } from 'antd';
+import { Choice } from '@/shell/controls.tsx';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { bendTableCsv, readBendTable, type BendTable } from 'tall-kite/sheet/rules';
+import { Unusable } from 'tall-kite/base/finding';
+import type { StoredBends } from '@tall-kite/server/stores/bends';
+import { ask, Refused } from '@/shell/ask.ts';
+import { typedNumber } from '@/flat-table/panels/recipe.ts';
+import { LengthInput } from '@/shell/LengthInput.tsx';
+
+const given: Record<BendTable['gives'], string> = { k: 'K-factor', allowance: 'allowance, mm', deduction: 'deduction, mm' };
+
+/** Bend tables, as a shop has measured them. */
+export function BendTables() {
+  const client = useQueryClient();
+  const tables = useQuery({ queryKey: ['bends'], queryFn: () => ask<StoredBends[]>('/api/stores/bends') });
+  const [editing, setEditing] = useState<string | 'new' | null>(null);
+  const [notice, setNotice] = useState<{ message: string; remedy: string; undo?: () => void } | null>(null);
+  const refresh = () => client.invalidateQueries({ queryKey: ['bends'] });
+  const guarded = async (work: () => Promise<void>) => {
+    try {
+      await work();
+      return true;
+    } catch (thrown) {
+      const known = thrown instanceof Refused || thrown instanceof Unusable;
+      setNotice({ message: (thrown as Error).message, remedy: known ? (thrown as Refused).remedy : 'Try again.' });
+      return false;
+    } finally {
+      await refresh();
+    }
+  };
+  const bringIn = (file: File) =>
+    guarded(async () => {
+      if (file.size > 1e6) throw new Refused(0, `"${file.name}" is too large for a bend table.`, 'Choose the CSV file of one table.');
+      const { table, bad } = readBendTable(await file.text(), file.name.replace(/\.[^.]*$/, '').slice(0, 60));
+      await ask('/api/stores/bends', { method: 'POST', body: table });
+      setNotice({
+        message: `"${table.name}" came in with ${table.rows.length} ${table.rows.length === 1 ? 'row' : 'rows'}.`,
+        remedy: bad.length > 0 ? `${bad.length} ${bad.length === 1 ? 'line was' : 'lines were'} left out. ${bad.slice(0, 3).join(' ')}` : '',
+      });
+    });
+  const remove = (t: StoredBends) =>
+    guarded(async () => {
+      await ask(`/api/stores/bends/${t.id}`, { method: 'DELETE' });
+      setNotice({
+        message: `"${t.table.name}" was taken away.`,
+        remedy: 'Flats that were made with it keep their figures.',
+        undo: () => void guarded(async () => void (await ask(`/api/stores/bends/${t.id}`, { method: 'POST' }))).then(() => setNotice(null)),
+      });
+    });
+  const save = (t: StoredBends | null) => async (table: BendTable) => {
+    const done = await guarded(async () => {
+      if (t) await ask(`/api/stores/bends/${t.id}`, { method: 'PUT', body: { version: t.version, table } });
+      else await ask('/api/stores/bends', { method: 'POST', body: table });
+      setNotice(null);
+    });
+    if (done) setEditing(null);
+  };
+  const list = tables.data ?? [];
+  return (
+    <>
+      <div className="title">
+        <span className="context">How long a bend comes out of your sheet on your press brake, by inside radius and angle bent through.</span>
+        <span className="right">
+          <Upload accept=".csv,text/csv" showUploadList={false} beforeUpload={(file) => (void bringIn(file), false)} aria-label="A bend table as CSV">
+            <Button>Bring in CSV</Button>
+          </Upload>{' '}
+          <Button onClick={() => setEditing('new')} type="primary">
+            New bend table
+          </Button>
+        </span>
+      </div>
+      {notice && (
+        <div className="notice" role="status">
+          <span className="grow">
+            <b>{notice.message}</b> {notice.remedy}
+          </span>
+          {notice.undo && (
+            <Button onClick={notice.undo} size="small">
+              Undo
+            </Button>
+          )}
+          <Button onClick={() => setNotice(null)} size="small">
+            Close
+          </Button>
+        </div>
+      )}
+      {editing === 'new' && <TableForm start={null} save={save(null)} close={() => setEditing(null)} />}
+      {tables.isPending && <p className="context">Fetching the stores …</p>}
+      {tables.isError && <p className="c-stop">The stores could not be fetched. {(tables.error as Refused).remedy}</p>}
+      {tables.data && list.length === 0 && editing !== 'new' && (
+        <div className="empty">
+          <h2>No bend tables yet</h2>
+          <p>Bend three test strips, measure them, and write down what the flat lost. Until then parts are unfolded by DIN 6935, the handbook or a K-factor.</p>
+        </div>
+      )}
+      <div className="scroll" tabIndex={0} role="group" aria-label="Bend tables">
+        {list.map((t) =>
+          editing === t.id ? (
+            <TableForm key={t.id} start={t.table} save={save(t)} close={() => setEditing(null)} />
+          ) : (
+            <section key={t.id} className="stored" aria-label={t.table.name} data-test="stored">
+              <div className="title">
+                <h2>{t.table.name}</h2>
+                <span className="context">
+                  {t.table.material || 'any material'}, {t.table.thickness === null ? 'any thickness' : `${t.table.thickness} mm`}; gives {given[t.table.gives]}
+                  ; {t.table.rows.length} {t.table.rows.length === 1 ? 'row' : 'rows'}
+                </span>
+                <span className="right">
+                  <Button onClick={() => setEditing(t.id)} size="small">
+                    Change
+                  </Button>{' '}
+                  <Button onClick={() => download(t.table)} size="small">
+                    CSV
+                  </Button>{' '}
+                  <Button onClick={() => void remove(t)} size="small">
+                    Take away
+                  </Button>
+                </span>
+              </div>
+              <Grid table={t.table} />
+            </section>
+          ),
+        )}
+      </div>
+    </>
+  );
+}
+
+function download(table: BendTable): void {
+  const url = URL.createObjectURL(new Blob([bendTableCsv(table)], { type: 'text/csv' }));
+  const a = document.createElement('a');
+  a.href = url;
+  a.download = `${table.name.replace(/[^\w.-]+/g, '_')}.csv`;
+  a.click();
+  setTimeout(() => URL.revokeObjectURL(url), 1000);
+}
+
+/** Radii down, angles across. */
+function Grid({ table }: { table: BendTable }) {
+  const radii = [...new Set(table.rows.map((r) => r.radius))].sort((a, b) => a - b);
+  const angles = [...new Set(table.rows.map((r) => r.angle))].sort((a, b) => a - b);
+  return (
+    <table className="compared grid">
+      <thead>
+        <tr>
+          <th scope="col">inside R, mm</th>
+          {angles.map((a) => (
+            <th key={a} scope="col">
+              {a}°
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {radii.map((r) => (
+          <tr key={r}>
+            <th scope="row" className="figure">
+              {r}
+            </th>
+            {angles.map((a) => (
+              <td key={a} className="figure">
+                {table.rows.find((row) => row.radius === r && row.angle === a)?.value ?? ''}
+              </td>
+            ))}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+type Row = { radius: string; angle: string; value: string };
+
+function TableForm({ start, save, close }: { start: BendTable | null; save: (t: BendTable) => Promise<void>; close: () => void }) {
+  const [name, setName] = useState(start?.name ?? '');
+  const [material, setMaterial] = useState(start?.material ?? '');
+  const [thickness, setThickness] = useState(start?.thickness === null || !start ? '' : String(start.thickness));
+  const [gives, setGives] = useState<BendTable['gives']>(start?.gives ?? 'k');
+  const [rows, setRows] = useState<Row[]>(
+    start?.rows.map((r) => ({ radius: String(r.radius), angle: String(r.angle), value: String(r.value) })) ?? [{ radius: '', angle: '90', value: '' }],
+  );
+  const change = (i: number, field: keyof Row, v: string) => setRows(rows.map((r, n) => (n === i ? { ...r, [field]: v } : r)));
+  const t = typedNumber(thickness);
+  const parsed = rows.map((r) => ({ radius: typedNumber(r.radius), angle: typedNumber(r.angle), value: typedNumber(r.value) }));
+  const bad = parsed.map(
+    (r, i) =>
+      r.radius === null ||
+      r.radius < 0 ||
+      r.angle === null ||
+      r.angle <= 0 ||
+      r.angle > 300 ||
+      r.value === null ||
+      parsed.some((o, k) => k < i && o.radius === r.radius && o.angle === r.angle),
+  );
+  const valid = name.trim() !== '' && (thickness === '' || (t !== null && t > 0)) && rows.length > 0 && !bad.includes(true);
+  return (
+    <form
+      className="stored"
+      aria-label={start ? `Change ${start.name}` : 'New bend table'}
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (!valid) return;
+        void save({
+          name: name.trim(),
+          material: material.trim(),
+          thickness: thickness === '' ? null : t,
+          gives,
+          rows: parsed.map((r) => ({ radius: r.radius!, angle: r.angle!, value: r.value! })),
+        });
+      }}
+    >
+      <div className="formrow">
+        <label>
+          Name <Input value={name} maxLength={60} autoFocus onChange={(e) => setName(e.target.value)} size="small" />
+        </label>
+        <label>
+          Material <Input value={material} maxLength={60} onChange={(e) => setMaterial(e.target.value)} size="small" />
+        </label>
+        <label>
+          Thickness <LengthInput value={thickness} placeholder="any" onChange={setThickness} />
+        </label>
+        <label>
+          Gives{' '}
+          <Choice
+            value={gives}
+            onChange={(value) => setGives(value as BendTable['gives'])}
+            options={[...Object.entries(given).map(([id, words]) => ({ value: id, label: words }))]}
+          />
+        </label>
+      </div>
+      <table className="compared grid">
+        <thead>
+          <tr>
+            <th scope="col">inside R, mm</th>
+            <th scope="col">bent through, °</th>
+            <th scope="col">{given[gives]}</th>
+            <th scope="col">
+              <span className="visually-hidden">Take the row out</span>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((r, i) => (
+            <tr key={i}>
+              {(['radius', 'angle', 'value'] as const).map((f) => (
+                <td key={f}>
+                  <Input
+                    aria-label={`Row ${i + 1}, ${f === 'value' ? given[gives] : f === 'radius' ? 'inside radius, mm' : 'angle, °'}`}
+                    aria-invalid={bad[i]}
+                    inputMode="decimal"
+                    value={r[f]}
+                    onChange={(e) => change(i, f, e.target.value)}
+                    className="num"
+                    size="small"
+                  />
+                </td>
+              ))}
+              <td>
+                <Button aria-label={`Take out row ${i + 1}`} disabled={rows.length === 1} onClick={() => setRows(rows.filter((_, n) => n !== i))} size="small">
+                  −
+                </Button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div className="formrow">
+        <Button onClick={() => setRows([...rows, { radius: rows[rows.length - 1]?.radius ?? '', angle: '', value: '' }])} size="small">
+          One more row
+        </Button>
+        <span className="grow" />
+        <Button onClick={close}>Leave it</Button>
+        <Button disabled={!valid} type="primary" htmlType="submit">
+          Keep the table
+        </Button>
+      </div>
+    </form>
+  );
+}

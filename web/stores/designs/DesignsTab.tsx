@@ -1,0 +1,315 @@
+'use client';
+import { Button, Input, Pagination } from 'antd';
+import { useQuery } from '@tanstack/react-query';
+import { useState, type DragEvent } from 'react';
+import type { Shelf } from '@tall-kite/server/stores/designs';
+import { pageOfDesigns } from './limits.ts';
+import { ask, Refused } from '@/shell/ask.ts';
+import { Choice } from '@/shell/controls.tsx';
+import { Card } from './Card.tsx';
+import { Details } from './Details.tsx';
+import { Intake } from './Intake.tsx';
+import { dragType, useKept, type KeptTools } from './useKept.ts';
+import style from './designs.module.css';
+
+interface Notice {
+  message: string;
+  remedy: string;
+  undo?: () => void;
+}
+
+/** Designs that are kept for reuse: on shelves, with tags, found by name and by picture. */
+export function DesignsTab() {
+  const it = useKept();
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const [shown, setShown] = useState<string | null>(null);
+  const [notice, setNotice] = useState<Notice | null>(null);
+  const guarded = async (work: () => Promise<unknown>) => {
+    try {
+      await work();
+      return true;
+    } catch (thrown) {
+      setNotice({ message: (thrown as Error).message, remedy: thrown instanceof Refused ? thrown.remedy : 'Try again.' });
+      return false;
+    } finally {
+      await it.refresh();
+    }
+  };
+  const change = (ids: string[], some: object) => guarded(() => ask('/api/stores/designs', { method: 'PATCH', body: { ids, ...some } }));
+  const away = async (ids: string[]) => {
+    if (!(await change(ids, { removed: true }))) return;
+    setChosen(new Set());
+    setNotice({
+      message: `${ids.length === 1 ? 'One design was' : `${ids.length} designs were`} taken away.`,
+      remedy: 'Jobs that use them keep their own.',
+      undo: () => void change(ids, { removed: false }).then(() => setNotice(null)),
+    });
+  };
+  const { page } = it;
+  return (
+    <div className={style.two}>
+      <Shelves it={it} guarded={guarded} drop={(id, shelf) => void change([...(chosen.has(id) ? chosen : [id])], { shelf })} setNotice={setNotice} />
+      <section className={style.right} aria-label="Designs">
+        <div className={style.bar}>
+          <Input.Search
+            allowClear
+            placeholder="name or tag"
+            aria-label="Look for a design"
+            style={{ width: 220 }}
+            onSearch={(text) => it.want({ text })}
+            onChange={(e) => it.want({ text: e.target.value })}
+          />
+          {page && page.tags.length > 0 && (
+            <Choice
+              label="Tag"
+              value={it.wanted.tag ?? ''}
+              onChange={(tag) => it.want({ tag: tag || undefined })}
+              options={[{ value: '', label: 'Tag: any' }, ...page.tags.map((t) => ({ value: t.tag, label: `${t.tag} (${t.count})` }))]}
+            />
+          )}
+          <span className="context" data-test="kept-count">
+            {page
+              ? `${page.total.toLocaleString('en')} ${page.total === 1 ? 'design' : 'designs'}${page.reading > 0 ? `, ${page.reading} being read` : ''}`
+              : ''}
+          </span>
+          <span className="grow" />
+          <Intake shelf={it.wanted.shelf} refresh={it.refresh} />
+        </div>
+        {notice && (
+          <div className="notice" role="status">
+            <span className="grow">
+              <b>{notice.message}</b> {notice.remedy}
+            </span>
+            {notice.undo && (
+              <Button size="small" onClick={notice.undo}>
+                Undo
+              </Button>
+            )}
+            <Button size="small" onClick={() => setNotice(null)}>
+              Close
+            </Button>
+          </div>
+        )}
+        {chosen.size > 0 && (
+          <Chosen
+            ids={[...chosen]}
+            shelves={page?.shelves ?? []}
+            change={change}
+            away={away}
+            none={() => setChosen(new Set())}
+            guarded={guarded}
+            setNotice={setNotice}
+          />
+        )}
+        {it.failed && <p className="c-stop">The stores could not be fetched. {it.failed.message}</p>}
+        {page && page.total === 0 && <Empty it={it} />}
+        <div className="scroll" tabIndex={0} role="group" aria-label="Designs in the stores">
+          <ul className={style.grid}>
+            {page?.entries.map((design) => (
+              <Card
+                key={design.id}
+                design={design}
+                open={() => setShown(design.id)}
+                chosen={chosen.has(design.id)}
+                choose={(on) => {
+                  const next = new Set(chosen);
+                  if (on) next.add(design.id);
+                  else next.delete(design.id);
+                  setChosen(next);
+                }}
+              />
+            ))}
+          </ul>
+        </div>
+        {page && page.total > pageOfDesigns && (
+          <Pagination
+            size="small"
+            style={{ padding: '8px 0' }}
+            current={(it.wanted.page ?? 0) + 1}
+            pageSize={pageOfDesigns}
+            total={page.total}
+            showSizeChanger={false}
+            onChange={(n) => it.want({ page: n - 1 })}
+          />
+        )}
+      </section>
+      {shown && <Details key={shown} id={shown} close={() => setShown(null)} guarded={guarded} show={setShown} />}
+    </div>
+  );
+}
+
+function Empty({ it }: { it: KeptTools }) {
+  const looked = it.wanted.text || it.wanted.tag || it.wanted.shelf;
+  if (looked)
+    return (
+      <p className="context" style={{ padding: '18px 0' }}>
+        No design answers to this.{' '}
+        <Button size="small" onClick={() => it.want({ text: '', tag: undefined, shelf: undefined })}>
+          Show all
+        </Button>
+      </p>
+    );
+  return (
+    <div className="empty">
+      <h2>Nothing is kept yet</h2>
+      <p>
+        Keep what you use again: models, drawings, templates, reliefs. Each is found again by its picture, its name and its tags, and goes into a job with a
+        drag.
+      </p>
+    </div>
+  );
+}
+
+interface ShelvesProps {
+  it: KeptTools;
+  guarded: (work: () => Promise<unknown>) => Promise<boolean>;
+  drop: (id: string, shelf: string | null) => void;
+  setNotice: (notice: Notice | null) => void;
+}
+
+/** The shelves; a card that is dragged onto one goes there. */
+function Shelves({ it, guarded, drop, setNotice }: ShelvesProps) {
+  const [name, setName] = useState('');
+  const [over, setOver] = useState<string | null>(null);
+  const { wanted, page } = it;
+  const list = [{ id: '', name: 'All', count: null }, ...(page?.shelves ?? []), { id: 'none', name: 'On no shelf', count: null }] as (Omit<Shelf, 'count'> & {
+    count: number | null;
+  })[];
+  const make = () =>
+    void guarded(async () => {
+      await ask('/api/stores/shelves', { method: 'POST', body: { name } });
+      setName('');
+    });
+  const away = (shelf: Shelf) =>
+    void guarded(async () => {
+      await ask(`/api/stores/shelves/${shelf.id}`, { method: 'DELETE' });
+      if (wanted.shelf === shelf.id) it.want({ shelf: undefined });
+      setNotice({
+        message: `The shelf "${shelf.name}" was taken away.`,
+        remedy: 'What stood on it is still in the stores.',
+        undo: () => void guarded(() => ask(`/api/stores/shelves/${shelf.id}`, { method: 'POST' })).then(() => setNotice(null)),
+      });
+    });
+  const onto = (id: string) => ({
+    onDragOver: (e: DragEvent) => {
+      if (!e.dataTransfer.types.includes(dragType) || id === '') return;
+      e.preventDefault();
+      setOver(id);
+    },
+    onDragLeave: () => setOver(null),
+    onDrop: (e: DragEvent) => {
+      setOver(null);
+      const dragged = e.dataTransfer.getData(dragType);
+      if (!dragged || id === '') return;
+      e.preventDefault();
+      drop(dragged, id === 'none' ? null : id);
+    },
+  });
+  const here = wanted.shelf ?? '';
+  return (
+    <nav aria-label="Shelves">
+      <h2>Shelves</h2>
+      <ul className={style.shelves}>
+        {list.map((s) => (
+          <li key={s.id} className={over === s.id ? style.over : ''} {...onto(s.id)}>
+            <Button
+              size="small"
+              type={here === s.id ? 'primary' : 'default'}
+              aria-pressed={here === s.id}
+              onClick={() => it.want({ shelf: s.id || undefined })}
+            >
+              <span>{s.name}</span>
+              {s.count !== null && <span className="figure">{s.count}</span>}
+            </Button>
+            {s.count !== null && here === s.id && (
+              <>
+                <Button size="small" href={`/api/stores/shelves/${s.id}/zip`} title="All of it as one zip" data-test="shelf-zip">
+                  Zip
+                </Button>
+                <Button size="small" aria-label={`Take the shelf ${s.name} away`} onClick={() => away(s as Shelf)}>
+                  −
+                </Button>
+              </>
+            )}
+          </li>
+        ))}
+      </ul>
+      <form
+        style={{ display: 'flex', gap: 4, marginTop: 10 }}
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (name.trim()) make();
+        }}
+      >
+        <Input size="small" value={name} maxLength={60} placeholder="a new shelf" aria-label="Name of a new shelf" onChange={(e) => setName(e.target.value)} />
+        <Button size="small" htmlType="submit" disabled={!name.trim()}>
+          Add
+        </Button>
+      </form>
+    </nav>
+  );
+}
+
+interface ChosenProps {
+  ids: string[];
+  shelves: Shelf[];
+  change: (ids: string[], some: object) => Promise<boolean>;
+  away: (ids: string[]) => Promise<void>;
+  none: () => void;
+  guarded: (work: () => Promise<unknown>) => Promise<boolean>;
+  setNotice: (notice: Notice | null) => void;
+}
+
+/** What is done with those that are chosen. */
+function Chosen({ ids, shelves, change, away, none, guarded, setNotice }: ChosenProps) {
+  const [tag, setTag] = useState('');
+  const jobs = useQuery({ queryKey: ['jobs'], queryFn: () => ask<{ id: string; name: string }[]>('/api/jobs') });
+  const into = (job: string) =>
+    void guarded(async () => {
+      for (const id of ids) await ask(`/api/jobs/${job}/designs?stored=${id}`, { method: 'POST' });
+      setNotice({ message: `${ids.length === 1 ? 'It is' : `${ids.length} are`} in the job "${jobs.data?.find((j) => j.id === job)?.name}".`, remedy: '' });
+    });
+  return (
+    <div className={style.bar} data-test="kept-chosen">
+      <b>{ids.length} chosen</b>
+      <Choice
+        label="Into a job"
+        value=""
+        onChange={into}
+        options={[{ value: '', label: 'Into a job …' }, ...(jobs.data ?? []).map((j) => ({ value: j.id, label: j.name }))]}
+      />
+      <Choice
+        label="Onto a shelf"
+        value=""
+        onChange={(shelf) => void change(ids, { shelf: shelf === 'none' ? null : shelf })}
+        options={[{ value: '', label: 'Onto a shelf …' }, ...shelves.map((s) => ({ value: s.id, label: s.name })), { value: 'none', label: 'on none' }]}
+      />
+      <form
+        style={{ display: 'flex', gap: 4 }}
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (tag.trim()) void change(ids, { addTag: tag.trim() }).then((done) => done && setTag(''));
+        }}
+      >
+        <Input
+          size="small"
+          style={{ width: 110 }}
+          value={tag}
+          maxLength={40}
+          placeholder="a tag"
+          aria-label="A tag for those chosen"
+          onChange={(e) => setTag(e.target.value)}
+        />
+        <Button size="small" htmlType="submit" disabled={!tag.trim()}>
+          Tag
+        </Button>
+      </form>
+      <Button size="small" onClick={() => void away(ids)}>
+        Take away
+      </Button>
+      <Button size="small" onClick={none}>
+        Choose none
+      </Button>
+    </div>
+  );
+}
