@@ -47,7 +47,7 @@ export async function demoShelf(): Promise<{ name: string; bytes: Uint8Array; ta
     return { name: `${name.toLowerCase()}.step`, bytes: b.step(name, [{ name, colour: inks[1], shape, places: [[0, 0, 0]] }]), tags: [kind, 'spares'] };
   });
   const drawings = demoDrawings()
-    .slice(0, 3)
+    .slice(0, 4)
     .map((d) => ({ name: d.name, bytes: d.bytes, tags: ['drawings'] }));
   const reliefs = demoReliefs().map((d) => ({ name: d.name, bytes: d.bytes, tags: ['reliefs'] }));
   return [...solids, ...drawings, ...reliefs];

@@ -71,6 +71,7 @@ export const words: readonly Word[] = [
   { word: 'Gap', means: 'The distance between two loose ends of contours that look joined, or between two parts.' },
   { word: 'Gore', means: 'A wedge of a surface between two seams that meet at its top, as of a dome or a ball.' },
   { word: 'Grain', means: 'The direction that wood or a brushed sheet runs in. A part with grain lies along it on the sheet.' },
+  { word: 'Height map', means: 'A picture in shades of grey whose brightness is a height; what a grey means stands in a file beside it.' },
   { word: 'Hollow', means: 'Take out the inside of a solid and leave walls of one thickness.' },
   { word: 'Inbox', means: 'Where a receiver takes files by HTTP, checks them and accepts or refuses.', ours: true },
   { word: 'Island', means: 'What lies in a hole of a region that is cut away: it falls out unless bridges hold it.' },
@@ -144,6 +145,7 @@ export const words: readonly Word[] = [
     means: 'Parts of a sheet laid so that every cut goes from edge to edge, with the cuts in their order; trim is what is cut off all round first.',
   },
   { word: 'Scale', means: 'Make a part larger or smaller: by a factor, or so that one side has a length.' },
+  { word: 'Scallop', means: 'The ridge that stays between two passes of a ball bit: lower the nearer the passes lie.' },
   { word: 'Seam', means: 'Where two edges of flat pieces are sewn or glued together; both sides are as long as each other.' },
   { word: 'Seam allowance', means: 'Cloth beyond the line that is sewn.' },
   {
@@ -153,6 +155,7 @@ export const words: readonly Word[] = [
   { word: 'Set down', means: 'Turn a part so that a face you pick lies on the bed.' },
   { word: 'Sheet', means: 'Flat stock: width, height, thickness, material. Z 0 lies on its top or on the bed.' },
   { word: 'Shell', means: 'A connected piece of a surface.' },
+  { word: 'Shelf', means: 'A place in the stores for designs that belong together; a whole one goes out and comes in as a zip.' },
   { word: 'Single line', means: 'Letters drawn by one stroke a line, to engrave: no inside, no outside.' },
   { word: 'Size', means: 'The step that asks whether the numbers of a file are read in the right unit.' },
   { word: 'Slice', means: 'Cut a mesh into the layers of a print, to look through them, with time, filament and what hangs.' },
@@ -163,11 +166,16 @@ export const words: readonly Word[] = [
   { word: 'Springback', means: 'What a bent tube opens by when it is let go; the machine bends further by it.' },
   { word: 'Stance', means: 'Which side of a part is down, and how it is turned about the vertical.', ours: true },
   { word: 'Step', means: 'What a part passes on its way to a file: its source, size and soundness, then the steps of its way.' },
-  { word: 'Stores', means: 'What is kept for all jobs: bend tables; receivers have a page of their own.' },
+  { word: 'Stock', means: 'The block or sheet that a part is cut or carved from; also the step that sets a relief into it.' },
+  {
+    word: 'Stores',
+    means: 'What is kept for all jobs: designs on shelves, found by picture, name and tag; stock; bend tables. Receivers have a page of their own.',
+  },
   { word: 'Stretch', means: 'How much longer or shorter the flat is than the surface, in percent.' },
   { word: 'Subtract', means: 'Take the others from the first: cut the space of several solids out of one.' },
   { word: 'Support', means: 'Material that a printer lays under what hangs, and that is broken off.' },
   { word: 'Tab', means: 'A short bridge that holds a part in its sheet while it is cut.' },
+  { word: 'Tag', means: 'A word that a design in the stores is found by.' },
   { word: 'Take out', means: 'Remove from a list or release; nothing is deleted. Taken in again, it is back.' },
   {
     word: 'Test piece',
@@ -176,6 +184,7 @@ export const words: readonly Word[] = [
   { word: 'Thickness', means: 'Of a sheet or wall, mm.' },
   { word: 'Thread', means: 'The line through a part’s steps: unbroken where clear, dashed up to a look, cut before a stop.', ours: true },
   { word: 'Trace', means: 'The step that makes contours of a picture: what counts as inside, how near, how large.' },
+  { word: 'Undercut', means: 'What lies under an overhang: a bit from above does not reach it, so it is filled.' },
   { word: 'Unfold', means: 'The step that makes the flat pattern of a folded part.' },
   { word: 'Unit', means: 'A unit of length: mm, cm, m, inch or foot. Files of some formats do not state theirs: then a person says it.' },
   { word: 'Variant', means: 'The same parts again under another name, with other quantities, material or thickness.' },
@@ -184,6 +193,7 @@ export const words: readonly Word[] = [
   { word: 'Words', means: 'The step that changes the words, letters and size of a drawing that was made of text.' },
   { word: 'Write, and read it back', means: 'Make the file, then read its bytes as the receiver would, and hold what was read against the design.' },
   { word: 'Writing', means: 'Text in a file as text: shown to people, cut by nobody until it is drawn as outlines or single lines.' },
+  { word: 'Zero plane', means: 'The height of a relief that lies level with the ground of its block; what is below is cut off or sunk.' },
 ];
 
 /** The words that a search leaves: in the word or in its meaning. */

@@ -470,12 +470,16 @@ function Bits({ it, figures }: { it: ReliefTools; figures: ReliefOrigin | null }
               ]}
             />
             <Mm label="⌀" value={plan.fine.diameter} bounds={stockBounds.diameter} set={(v) => v !== null && fine({ diameter: v })} />
+          </div>
+          <div className="row">
             <Mm label="passes every" value={plan.fine.between} bounds={stockBounds.between} set={(v) => v !== null && fine({ between: v })} />
           </div>
           <div className="row">
             <Checkbox checked={plan.coarse !== null} onChange={(e) => set({ coarse: e.target.checked ? usualPlan.coarse : null })}>
               a flat one before
             </Checkbox>
+          </div>
+          <div className="row">
             {plan.coarse && (
               <>
                 <Mm label="⌀" value={plan.coarse.diameter} bounds={stockBounds.diameter} set={(v) => v !== null && coarse({ diameter: v, between: v / 2 })} />

@@ -149,8 +149,8 @@ function normalsOf({ positions: p, triangles: t }: Mesh): Normals {
 /** Corners with more triangles about them than this are the middles of fans: they take the facet's own normal. */
 const mostAround = 64;
 
-/** The three corners' normals of a triangle: the mean of the facets round each that do not turn away from it, weighted by area. Nine numbers of unit length. */
-function cornersOf({ triangles: t }: Mesh, { facets: f, starts, around }: Normals, triangle: number, out: Float32Array, at: number): void {
+/** The three corners' normals of a triangle: the mean of the facets round each that do not turn away from it, weighted by the angle with which they meet there. Nine numbers of unit length. */
+function cornersOf({ positions: p, triangles: t }: Mesh, { facets: f, starts, around }: Normals, triangle: number, out: Float32Array, at: number): void {
   const i = triangle * 3;
   const long = Math.sqrt(f[i] * f[i] + f[i + 1] * f[i + 1] + f[i + 2] * f[i + 2]) || 1;
   const [nx, ny, nz] = [f[i] / long, f[i + 1] / long, f[i + 2] / long];
@@ -161,16 +161,26 @@ function cornersOf({ triangles: t }: Mesh, { facets: f, starts, around }: Normal
       for (let s = starts[v]; s < starts[v + 1]; s++) {
         const o = around[s] * 3;
         const dot = f[o] * nx + f[o + 1] * ny + f[o + 2] * nz;
-        if (dot <= 0 || dot * dot < crease * crease * (f[o] * f[o] + f[o + 1] * f[o + 1] + f[o + 2] * f[o + 2])) continue;
-        x += f[o];
-        y += f[o + 1];
-        z += f[o + 2];
+        const whole = Math.sqrt(f[o] * f[o] + f[o + 1] * f[o + 1] + f[o + 2] * f[o + 2]);
+        if (dot < crease * whole || whole === 0) continue;
+        const weight = angleAt(p, t, o, v, whole) / whole;
+        x += f[o] * weight;
+        y += f[o + 1] * weight;
+        z += f[o + 2] * weight;
       }
     const size = Math.sqrt(x * x + y * y + z * z);
     out[at + k * 3] = size > 0 ? x / size : nx;
     out[at + k * 3 + 1] = size > 0 ? y / size : ny;
     out[at + k * 3 + 2] = size > 0 ? z / size : nz;
   }
+}
+
+/** The angle of a triangle at one of its corners. @param cross length of its normal as a product of two sides */
+function angleAt(p: Float64Array, t: Uint32Array, first: number, corner: number, cross: number): number {
+  const [i, j] = t[first] === corner ? [t[first + 1], t[first + 2]] : t[first + 1] === corner ? [t[first + 2], t[first]] : [t[first], t[first + 1]];
+  const [c, a, b] = [corner * 3, i * 3, j * 3];
+  const dot = (p[a] - p[c]) * (p[b] - p[c]) + (p[a + 1] - p[c + 1]) * (p[b + 1] - p[c + 1]) + (p[a + 2] - p[c + 2]) * (p[b + 2] - p[c + 2]);
+  return Math.atan2(cross, dot);
 }
 
 /** Light from the upper left in front, and a little from below, in the picture's own directions. */

@@ -122,6 +122,9 @@ function manifestOf(bytes: Uint8Array | undefined): Manifest | null {
   return manifest;
 }
 
+/** Bytes of a zip that are looked at together. */
+const piece = 1 << 16;
+
 /** The files of a zip, bounded in number and in what they unfold to. */
 function unfolded(zip: Uint8Array): { name: string; bytes: Uint8Array }[] {
   if (zip[0] !== 0x50 || zip[1] !== 0x4b) throw new Unusable('no-zip', 'That is no zip.', 'Choose a zip of a shelf, or of designs.');
@@ -148,8 +151,12 @@ function unfolded(zip: Uint8Array): { name: string; bytes: Uint8Array }[] {
   });
   unzip.register(UnzipInflate);
   unzip.register(UnzipPassThrough);
-  // In pieces, so that a bomb is seen before it has unfolded.
-  for (let at = 0; at < zip.length && !failed; at += 1 << 20) unzip.push(zip.subarray(at, at + (1 << 20)), at + (1 << 20) >= zip.length);
+  // In pieces, so that a bomb is seen before it has unfolded; small ones, since the library goes one call deeper for every file in a piece.
+  try {
+    for (let at = 0; at < zip.length && !failed; at += piece) unzip.push(zip.subarray(at, at + piece), at + piece >= zip.length);
+  } catch {
+    failed ??= new Unusable('bad-zip', 'The zip is damaged.', 'Make the zip once more.');
+  }
   if (failed) throw failed;
   if (out.length === 0) throw new Unusable('empty-zip', 'There is nothing in that zip.', 'Choose another.');
   return out;

@@ -208,7 +208,7 @@ function Shelves({ it, guarded, drop, setNotice }: ShelvesProps) {
   const here = wanted.shelf ?? '';
   return (
     <nav aria-label="Shelves">
-      <h2>Shelves</h2>
+      <h3>Shelves</h3>
       <ul className={style.shelves}>
         {list.map((s) => (
           <li key={s.id} className={over === s.id ? style.over : ''} {...onto(s.id)}>
