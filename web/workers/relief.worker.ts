@@ -2,7 +2,7 @@ import { expose, transfer } from 'comlink';
 import { Unusable, type Finding } from 'tall-kite/base/finding';
 import { boxOf, sizeOf } from 'tall-kite/geometry/box';
 import type { Mesh } from 'tall-kite/geometry/mesh';
-import type { ReliefOrigin } from 'tall-kite/model/relief';
+import type { ReliefOrigin } from 'tall-kite/reliefs/origin';
 import { blockOf } from 'tall-kite/reliefs/block';
 import type { StockChoice } from 'tall-kite/reliefs/choice';
 import { reliefOnStock, type MadeBlock } from 'tall-kite/reliefs/part';

@@ -6,6 +6,7 @@ import { command, type Asked, type Report } from '../command/command.ts';
 import { millimetres } from '../command/option.ts';
 import { facetOptions, readOptions, wholeOf } from '../command/source.ts';
 import { store } from '../command/store.ts';
+import { boxOf } from '../geometry/box.ts';
 import { heightMap, scaleName } from '../pipeline/heights.ts';
 import { rangeOf } from '../reliefs/field.ts';
 import { stockBounds } from '../reliefs/choice.ts';
@@ -15,12 +16,7 @@ const options = { cell: millimetres(stockBounds.cell, 'Distance of heights; usua
 /** `heights`: what can be seen from above as a 16-bit grey picture with its scale, read back and held against the mesh by rays. */
 async function run(given: Asked<typeof options>): Promise<Report> {
   const { mesh, findings } = await wholeOf(given.files[0], given);
-  let [low, high] = [[Infinity, Infinity], [-Infinity, -Infinity]]; // prettier-ignore
-  for (let i = 0; i < mesh.positions.length; i += 3)
-    for (let k = 0; k < 2; k++) {
-      low[k] = Math.min(low[k], mesh.positions[i + k]);
-      high[k] = Math.max(high[k], mesh.positions[i + k]);
-    }
+  const { min: low, max: high } = boxOf(mesh.positions);
   const cell = given.cell ?? Math.max(stockBounds.cell[0], Math.max(high[0] - low[0], high[1] - low[1]) / 400);
   const made = await heightMap(mesh, cell, basename(given.out), findings.filter((f) => f.code === 'left-out')); // prettier-ignore
   const png = await store(given.out, [made.png]);

@@ -1,7 +1,7 @@
 import type { LetteringOrigin } from '../text/lettering.ts';
 import type { Pressed, Bend, Feature, FoldBack } from './flat.ts';
 import type { PatchFigures } from './patch.ts';
-import type { ReliefOrigin } from './relief.ts';
+import type { ReliefOrigin } from '../reliefs/origin.ts';
 import type { Drawing, SegmentCounts } from '../curves/drawing.ts';
 import type { Finding } from '../base/finding.ts';
 import type { Loss } from '../base/loss.ts';

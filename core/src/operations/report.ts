@@ -8,7 +8,7 @@ import type { FullSoundness } from '../mesh/soundness/full-check.ts';
 import type { MendReport } from '../mesh/mend/mend.ts';
 import type { FlatFigures } from '../model/design.ts';
 import type { PatchFigures } from '../model/patch.ts';
-import type { ReliefOrigin } from '../model/relief.ts';
+import type { ReliefOrigin } from '../reliefs/origin.ts';
 import type { Evidence } from '../prove/evidence.ts';
 import type { TraceWay } from '../trace/choice.ts';
 import type { PictureOrigin } from '../trace/origin.ts';

@@ -2,6 +2,7 @@ import { edgesOf, nextCorner, openEdge } from '../geometry/edges.ts';
 import { Indices, Numbers } from '../geometry/growing.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import type { Composed } from './compose.ts';
+import type { HeightField } from './field.ts';
 
 /** Where a crossing with the outline is kept off the heights at its ends, as a share of the step: no triangle comes out without a side. */
 const offEnds = 1e-3;
@@ -110,8 +111,9 @@ function bottomLikeTop(points: Numbers, triangles: Indices, tops: number, feet: 
   }
 }
 
-/** Whether a square between four heights, counter-clockwise from its low corner, has the least area when it is parted from there to the opposite one. */
-function alongMain([x, y]: readonly [number, number], a: number, b: number, c: number, d: number): boolean {
+/** Whether the square whose low left height is the k-th has the least area when it is parted from there to the opposite one. */
+function alongMain({ step: [x, y], heights, columns }: HeightField, k: number): boolean {
+  const [a, b, c, d] = [heights[k], heights[k + 1], heights[k + columns + 1], heights[k + columns]];
   const area = (u: number, v: number) => Math.sqrt(y * y * u * u + x * x * v * v + x * x * y * y);
   return area(b - a, c - b) + area(c - d, d - a) <= area(b - a, d - a) + area(c - d, c - b);
 }
@@ -221,10 +223,9 @@ class Top {
   }
 
   private whole(corners: [number, number][], c: number, r: number): void {
-    const { heights, columns } = this.it.field;
-    const k = r * columns + c;
+    const k = r * this.it.field.columns + c;
     const [a, b, d, e] = corners.map(([i, j]) => this.at(i, j));
-    if (alongMain(this.it.field.step, heights[k], heights[k + 1], heights[k + columns + 1], heights[k + columns])) {
+    if (alongMain(this.it.field, k)) {
       this.triangle(a, b, d);
       this.triangle(a, d, e);
     } else {
@@ -239,14 +240,15 @@ class Top {
 }
 
 /** Volume under a field down to the bed by its heights alone, mm3: the mean of each square's two triangles' corners, parted as `blockOf` parts them. */
-export function volumeUnder({ field: { columns, rows, step, heights } }: Pick<Composed, 'field'>): number {
+export function volumeUnder({ field }: Pick<Composed, 'field'>): number {
+  const { columns, rows, step, heights } = field;
   let sum = 0;
   for (let r = 0; r + 1 < rows; r++)
     for (let c = 0; c + 1 < columns; c++) {
       const k = r * columns + c;
       const [a, b, d, e] = [heights[k], heights[k + 1], heights[k + columns + 1], heights[k + columns]];
       if (Number.isNaN(a + b + d + e)) continue;
-      sum += alongMain(step, a, b, d, e) ? (2 * a + 2 * d + b + e) / 6 : (2 * b + 2 * e + a + d) / 6;
+      sum += alongMain(field, k) ? (2 * a + 2 * d + b + e) / 6 : (2 * b + 2 * e + a + d) / 6;
     }
   return sum * step[0] * step[1];
 }

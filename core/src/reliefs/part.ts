@@ -1,7 +1,7 @@
 import type { Finding } from '../base/finding.ts';
 import { lengthText } from '../base/figures.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
-import type { ReliefOrigin } from '../model/relief.ts';
+import type { ReliefOrigin } from './origin.ts';
 import { blockOf } from './block.ts';
 import type { StockChoice } from './choice.ts';
 import { compose, type Composed } from './compose.ts';

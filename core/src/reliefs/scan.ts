@@ -62,10 +62,21 @@ function triangleOver(p: Float64Array, u: Float64Array, v: Float64Array, a: numb
   if (det === 0 || det !== det) return;
   const sign = det > 0 ? 1 : -1;
   // Corners by rows: a lowest, c highest. A side's crossing is always taken from its lower end.
-  let s: number;
-  if (v[a] > v[b]) ((s = a), (a = b), (b = s));
-  if (v[b] > v[c]) ((s = b), (b = c), (c = s));
-  if (v[a] > v[b]) ((s = a), (a = b), (b = s));
+  if (v[a] > v[b]) {
+    const s = a;
+    a = b;
+    b = s;
+  }
+  if (v[b] > v[c]) {
+    const s = b;
+    b = c;
+    c = s;
+  }
+  if (v[a] > v[b]) {
+    const s = a;
+    a = b;
+    b = s;
+  }
   const [ua, va, ub, vb, uc, vc] = [u[a], v[a], u[b], v[b], u[c], v[c]];
   const [za, zb, zc] = [p[a * 3 + 2], p[b * 3 + 2], p[c * 3 + 2]];
   const first = Math.max(0, Math.ceil(va - beside));

@@ -148,8 +148,15 @@ function checkEnding(fileName: string): void {
   throw new Unusable('unknown-ending', `"${fileName}" is no design that is opened here.`, 'Keep designs: STEP, STL, DXF and the others that Help names.');
 }
 
+/** Bytes on their way in; `announced`: how many were said to come. */
+export interface Incoming {
+  name: string;
+  source: Readable;
+  announced: number | null;
+}
+
 /** Takes a file into the stores and has it read for its figures and picture. The same bytes are kept once. @throws Unusable for what is no design */
-export async function keepDesign(db: Database, blobs: Blobs, name: string, source: Readable, announced: number | null, how: Keeping): Promise<Kept> {
+export async function keepDesign(db: Database, blobs: Blobs, { name, source, announced }: Incoming, how: Keeping): Promise<Kept> {
   const fileName = shownName(name);
   checkEnding(fileName);
   const { sha256, bytes } = await blobs.take(source, mostBytes, announced);

@@ -82,30 +82,29 @@ const manifestSchema = Joi.object<Manifest>({
  * @throws Unusable when it is no zip, or unfolds to too much
  */
 export async function takeShelfZip(db: Database, blobs: Blobs, zip: Uint8Array, wanted: { shelf: string | null }): Promise<TakenIn> {
-  const out: TakenIn = { shelf: null, kept: 0, doubles: [], skipped: [] };
   const entries = unfolded(zip);
   const manifest = manifestOf(entries.find((e) => e.name === manifestName)?.bytes);
-  let shelf = wanted.shelf;
-  if (manifest && shelf === null) {
-    const there = await db.selectFrom('shelves').select('id').where('name', '=', manifest.shelf).where('removed', '=', false).executeTakeFirst();
-    shelf = there?.id ?? (await makeShelf(db, manifest.shelf));
-  }
-  out.shelf = shelf;
+  const out: TakenIn = { shelf: wanted.shelf ?? (manifest && (await shelfNamed(db, manifest.shelf))), kept: 0, doubles: [], skipped: [] };
   for (const { name, bytes } of entries) {
     if (name === manifestName && manifest) continue;
-    const said = manifest?.designs.find((d) => d.file === name);
-    const shown = said?.name ?? name.split('/').pop()!;
+    const said = manifest?.designs.find((d) => d.file === name) ?? { name: name.split('/').pop()!, tags: [], recipes: null };
     try {
-      const how = { shelf, tags: said?.tags ?? [], recipes: said?.recipes ?? null };
-      const kept = await keepDesign(db, blobs, shown, Readable.from([Buffer.from(bytes)]), bytes.length, how);
-      if (kept.double) out.doubles.push({ file: shown, as: kept.double });
+      const how = { shelf: out.shelf, tags: said.tags, recipes: said.recipes };
+      const kept = await keepDesign(db, blobs, { name: said.name, source: Readable.from([Buffer.from(bytes)]), announced: bytes.length }, how);
+      if (kept.double) out.doubles.push({ file: said.name, as: kept.double });
       else out.kept++;
     } catch (thrown) {
       const { message, remedy } = asUnusable(thrown);
-      out.skipped.push({ file: shown, why: message, remedy });
+      out.skipped.push({ file: said.name, why: message, remedy });
     }
   }
   return out;
+}
+
+/** The shelf of a name, made when there is none. */
+async function shelfNamed(db: Database, name: string): Promise<string> {
+  const there = await db.selectFrom('shelves').select('id').where('name', '=', name).where('removed', '=', false).executeTakeFirst();
+  return there?.id ?? makeShelf(db, name);
 }
 
 function manifestOf(bytes: Uint8Array | undefined): Manifest | null {

@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState, type DragEvent } from 'react';
 import type { Shelf } from '@tall-kite/server/stores/designs';
 import { pageOfDesigns } from './limits.ts';
+import { counted } from 'tall-kite/base/figures';
 import { ask, Refused } from '@/shell/ask.ts';
 import { Choice } from '@/shell/controls.tsx';
 import { Card } from './Card.tsx';
@@ -18,11 +19,8 @@ interface Notice {
   undo?: () => void;
 }
 
-/** Designs that are kept for reuse: on shelves, with tags, found by name and by picture. */
-export function DesignsTab() {
-  const it = useKept();
-  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
-  const [shown, setShown] = useState<string | null>(null);
+/** What can be done on the page, with what went wrong or can be taken back. */
+function useActs(it: KeptTools) {
   const [notice, setNotice] = useState<Notice | null>(null);
   const guarded = async (work: () => Promise<unknown>) => {
     try {
@@ -38,71 +36,34 @@ export function DesignsTab() {
   const change = (ids: string[], some: object) => guarded(() => ask('/api/stores/designs', { method: 'PATCH', body: { ids, ...some } }));
   const away = async (ids: string[]) => {
     if (!(await change(ids, { removed: true }))) return;
-    setChosen(new Set());
     setNotice({
       message: `${ids.length === 1 ? 'One design was' : `${ids.length} designs were`} taken away.`,
       remedy: 'Jobs that use them keep their own.',
       undo: () => void change(ids, { removed: false }).then(() => setNotice(null)),
     });
   };
+  return { notice, setNotice, guarded, change, away };
+}
+
+type Acts = ReturnType<typeof useActs>;
+
+/** Designs that are kept for reuse: on shelves, with tags, found by name and by picture. */
+export function DesignsTab() {
+  const it = useKept();
+  const acts = useActs(it);
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const [shown, setShown] = useState<string | null>(null);
   const { page } = it;
+  const none = () => setChosen(new Set());
   return (
     <div className={style.two}>
-      <Shelves it={it} guarded={guarded} drop={(id, shelf) => void change([...(chosen.has(id) ? chosen : [id])], { shelf })} setNotice={setNotice} />
+      <Shelves it={it} acts={acts} drop={(id, shelf) => void acts.change([...(chosen.has(id) ? chosen : [id])], { shelf })} />
       <section className={style.right} aria-label="Designs">
-        <div className={style.bar}>
-          <Input.Search
-            allowClear
-            placeholder="name or tag"
-            aria-label="Look for a design"
-            style={{ width: 220 }}
-            onSearch={(text) => it.want({ text })}
-            onChange={(e) => it.want({ text: e.target.value })}
-          />
-          {page && page.tags.length > 0 && (
-            <Choice
-              label="Tag"
-              value={it.wanted.tag ?? ''}
-              onChange={(tag) => it.want({ tag: tag || undefined })}
-              options={[{ value: '', label: 'Tag: any' }, ...page.tags.map((t) => ({ value: t.tag, label: `${t.tag} (${t.count})` }))]}
-            />
-          )}
-          <span className="context" data-test="kept-count">
-            {page
-              ? `${page.total.toLocaleString('en')} ${page.total === 1 ? 'design' : 'designs'}${page.reading > 0 ? `, ${page.reading} being read` : ''}`
-              : ''}
-          </span>
-          <span className="grow" />
-          <Intake shelf={it.wanted.shelf} refresh={it.refresh} />
-        </div>
-        {notice && (
-          <div className="notice" role="status">
-            <span className="grow">
-              <b>{notice.message}</b> {notice.remedy}
-            </span>
-            {notice.undo && (
-              <Button size="small" onClick={notice.undo}>
-                Undo
-              </Button>
-            )}
-            <Button size="small" onClick={() => setNotice(null)}>
-              Close
-            </Button>
-          </div>
-        )}
-        {chosen.size > 0 && (
-          <Chosen
-            ids={[...chosen]}
-            shelves={page?.shelves ?? []}
-            change={change}
-            away={away}
-            none={() => setChosen(new Set())}
-            guarded={guarded}
-            setNotice={setNotice}
-          />
-        )}
+        <Bar it={it} />
+        <Said acts={acts} />
+        {chosen.size > 0 && <Chosen ids={[...chosen]} shelves={page?.shelves ?? []} acts={acts} none={none} />}
         {it.failed && <p className="c-stop">The stores could not be fetched. {it.failed.message}</p>}
-        {page && page.total === 0 && <Empty it={it} />}
+        {page?.total === 0 && <Empty it={it} />}
         <div className="scroll" tabIndex={0} role="group" aria-label="Designs in the stores">
           <ul className={style.grid}>
             {page?.entries.map((design) => (
@@ -111,30 +72,81 @@ export function DesignsTab() {
                 design={design}
                 open={() => setShown(design.id)}
                 chosen={chosen.has(design.id)}
-                choose={(on) => {
-                  const next = new Set(chosen);
-                  if (on) next.add(design.id);
-                  else next.delete(design.id);
-                  setChosen(next);
-                }}
+                choose={(on) => setChosen((now) => new Set(on ? [...now, design.id] : [...now].filter((id) => id !== design.id)))}
               />
             ))}
           </ul>
         </div>
-        {page && page.total > pageOfDesigns && (
-          <Pagination
-            size="small"
-            style={{ padding: '8px 0' }}
-            current={(it.wanted.page ?? 0) + 1}
-            pageSize={pageOfDesigns}
-            total={page.total}
-            showSizeChanger={false}
-            onChange={(n) => it.want({ page: n - 1 })}
-          />
-        )}
+        <Pages it={it} />
       </section>
-      {shown && <Details key={shown} id={shown} close={() => setShown(null)} guarded={guarded} show={setShown} />}
+      {shown && <Details key={shown} id={shown} close={() => setShown(null)} guarded={acts.guarded} show={setShown} />}
     </div>
+  );
+}
+
+/** What is looked for, how many there are, and the ways in. */
+function Bar({ it }: { it: KeptTools }) {
+  const { page } = it;
+  const reading = page && page.reading > 0 ? `, ${page.reading} being read` : '';
+  return (
+    <div className={style.bar}>
+      <Input.Search
+        allowClear
+        placeholder="name or tag"
+        aria-label="Look for a design"
+        style={{ width: 220 }}
+        onSearch={(text) => it.want({ text })}
+        onChange={(e) => it.want({ text: e.target.value })}
+      />
+      {page && page.tags.length > 0 && (
+        <Choice
+          label="Tag"
+          value={it.wanted.tag ?? ''}
+          onChange={(tag) => it.want({ tag: tag || undefined })}
+          options={[{ value: '', label: 'Tag: any' }, ...page.tags.map((t) => ({ value: t.tag, label: `${t.tag} (${t.count})` }))]}
+        />
+      )}
+      <span className="context" data-test="kept-count">
+        {page && `${counted(page.total, 'design')}${reading}`}
+      </span>
+      <span className="grow" />
+      <Intake shelf={it.wanted.shelf} refresh={it.refresh} />
+    </div>
+  );
+}
+
+function Said({ acts: { notice, setNotice } }: { acts: Acts }) {
+  if (!notice) return null;
+  return (
+    <div className="notice" role="status">
+      <span className="grow">
+        <b>{notice.message}</b> {notice.remedy}
+      </span>
+      {notice.undo && (
+        <Button size="small" onClick={notice.undo}>
+          Undo
+        </Button>
+      )}
+      <Button size="small" onClick={() => setNotice(null)}>
+        Close
+      </Button>
+    </div>
+  );
+}
+
+function Pages({ it }: { it: KeptTools }) {
+  const total = it.page?.total ?? 0;
+  if (total <= pageOfDesigns) return null;
+  return (
+    <Pagination
+      size="small"
+      style={{ padding: '8px 0' }}
+      current={(it.wanted.page ?? 0) + 1}
+      pageSize={pageOfDesigns}
+      total={total}
+      showSizeChanger={false}
+      onChange={(n) => it.want({ page: n - 1 })}
+    />
   );
 }
 
@@ -162,13 +174,12 @@ function Empty({ it }: { it: KeptTools }) {
 
 interface ShelvesProps {
   it: KeptTools;
-  guarded: (work: () => Promise<unknown>) => Promise<boolean>;
+  acts: Acts;
   drop: (id: string, shelf: string | null) => void;
-  setNotice: (notice: Notice | null) => void;
 }
 
 /** The shelves; a card that is dragged onto one goes there. */
-function Shelves({ it, guarded, drop, setNotice }: ShelvesProps) {
+function Shelves({ it, acts: { guarded, setNotice }, drop }: ShelvesProps) {
   const [name, setName] = useState('');
   const [over, setOver] = useState<string | null>(null);
   const { wanted, page } = it;
@@ -253,15 +264,12 @@ function Shelves({ it, guarded, drop, setNotice }: ShelvesProps) {
 interface ChosenProps {
   ids: string[];
   shelves: Shelf[];
-  change: (ids: string[], some: object) => Promise<boolean>;
-  away: (ids: string[]) => Promise<void>;
+  acts: Acts;
   none: () => void;
-  guarded: (work: () => Promise<unknown>) => Promise<boolean>;
-  setNotice: (notice: Notice | null) => void;
 }
 
 /** What is done with those that are chosen. */
-function Chosen({ ids, shelves, change, away, none, guarded, setNotice }: ChosenProps) {
+function Chosen({ ids, shelves, acts: { change, away, guarded, setNotice }, none }: ChosenProps) {
   const [tag, setTag] = useState('');
   const jobs = useQuery({ queryKey: ['jobs'], queryFn: () => ask<{ id: string; name: string }[]>('/api/jobs') });
   const into = (job: string) =>
@@ -304,7 +312,7 @@ function Chosen({ ids, shelves, change, away, none, guarded, setNotice }: Chosen
           Tag
         </Button>
       </form>
-      <Button size="small" onClick={() => void away(ids)}>
+      <Button size="small" onClick={() => void away(ids).then(none)}>
         Take away
       </Button>
       <Button size="small" onClick={none}>

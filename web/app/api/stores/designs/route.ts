@@ -31,7 +31,7 @@ export function POST(request: Request) {
     if (length !== null && length > mostBytes)
       throw new Unusable('too-large', `The file has more than ${mostBytes / 2 ** 20} MB, which is the limit.`, 'Keep fewer parts in one file.');
     const body = request.body ? Readable.fromWeb(request.body as NodeStream) : Readable.from([]);
-    return keepDesign(db, blobs, query.get('name') ?? '', body, length, how);
+    return keepDesign(db, blobs, { name: query.get('name') ?? '', source: body, announced: length }, how);
   });
 }
 

@@ -1,4 +1,4 @@
-import type { StockChoice } from '../reliefs/choice.ts';
+import type { StockChoice } from './choice.ts';
 
 /** What is known of a block that reliefs were set into. Lengths in mm, times in minutes. */
 export interface ReliefOrigin {
