@@ -107,16 +107,17 @@ describe('a relief', () => {
 });
 
 describe('the stores', () => {
-  const send = async (path: string) => {
-    for (const field of await app.driver.findElements(By.css('main input[type=file]')))
-      if (
-        (await field.getAttribute('accept'))?.includes('.stl') === path.endsWith('.stl') &&
-        (await field.getAttribute('webkitdirectory')) === null &&
-        !(path.endsWith('.zip') && !(await field.getAttribute('accept'))?.includes('.zip'))
-      )
-        return field.sendKeys(path);
-    throw new Error(`no field for ${path}`);
-  };
+  const send = (path: string) =>
+    eventually(async () => {
+      await app.driver
+        .findElement(
+          By.css(
+            `[data-test=${path.endsWith('.zip') ? 'take-zip' : 'keep-files'}] input[type=file], input[data-test=${path.endsWith('.zip') ? 'take-zip' : 'keep-files'}]`,
+          ),
+        )
+        .sendKeys(path);
+      return true;
+    }, `a field for ${path}`);
   const cards = () => app.driver.findElements(By.css('[data-test=kept]'));
 
   test('a part of the ledger is kept with its recipe; a file is kept, the same again told as a double', async () => {

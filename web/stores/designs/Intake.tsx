@@ -77,15 +77,15 @@ export function Intake({ shelf, refresh }: { shelf: string | undefined; refresh:
   };
   return (
     <>
-      <Upload multiple showUploadList={false} accept={acceptedEndings} beforeUpload={gather} disabled={busy}>
+      <Upload data-test="keep-files" multiple showUploadList={false} accept={acceptedEndings} beforeUpload={gather} disabled={busy}>
         <Button type="primary" disabled={busy}>
           Keep files…
         </Button>
       </Upload>
-      <Upload directory showUploadList={false} beforeUpload={gather} disabled={busy}>
+      <Upload data-test="keep-folder" directory showUploadList={false} beforeUpload={gather} disabled={busy}>
         <Button disabled={busy}>Keep a folder…</Button>
       </Upload>
-      <Upload accept=".zip" showUploadList={false} beforeUpload={(file) => (void takeZip(file), false)} disabled={busy}>
+      <Upload data-test="take-zip" accept=".zip" showUploadList={false} beforeUpload={(file) => (void takeZip(file), false)} disabled={busy}>
         <Button disabled={busy}>Take in a zip…</Button>
       </Upload>
       {taken.whole > 0 && <Told taken={taken} busy={busy} stop={() => (stop.current = true)} close={() => setTaken(nothing)} />}
