@@ -221,7 +221,8 @@ export async function keepOperation(db: Database, operationId: string): Promise<
 function recipeOfMade(made: PartSummary, from: { summary: PartSummary; recipe: Recipe }, receivers: readonly Receiver[]): Recipe {
   const sameKind = (made.kind === 'drawing') === (from.summary.kind === 'drawing');
   if (made.format !== 'made here') return from.recipe;
-  return sameKind ? { ...firstRecipe(made, receivers), receiver: from.recipe.receiver } : firstRecipe(made, receivers);
+  // A block of stock goes where it has room.
+  return sameKind && !made.relief ? { ...firstRecipe(made, receivers), receiver: from.recipe.receiver } : firstRecipe(made, receivers);
 }
 
 /** Drops a proposal or a report, or gives up one at work. */
