@@ -167,7 +167,10 @@ describe('the stores', () => {
     await click(driver, 'From stores');
     await eventually(async () => (await cards()).length === 2, 'the cards beside the ledger');
     const before = (await app.world.until(jobId, () => true)).parts.length;
-    await driver.findElement(By.css('[data-test=from-stores] [data-test=kept] button')).click();
+    await eventually(async () => {
+      await driver.findElement(By.css('[data-test=from-stores] [data-test=kept] button')).click();
+      return true;
+    }, 'a click on the first');
     await eventually(async () => (await textOf(driver, '[data-test=brought]')).includes('is in the job'), 'it in the job');
     await app.world.until(jobId, (j) => j.parts.length === before + 1);
     await driver.get(`${base}/stores`);

@@ -74,8 +74,9 @@ function receiverOf(
 ): Receiver {
   if (patch && box) return largeEnough(box, receivers) ?? usualReceiver(kind, receivers);
   if (!relief || !box) return usualReceiver(kind, receivers);
-  const size = [0, 1, 2].map((k) => box.max[k] - box.min[k]);
-  return receiversFor('mesh', receivers).find((r) => size.every((v, k) => v <= r.bed[k])) ?? noReceiver;
+  // A block that is too large for the usual machine goes to a router that nobody has described here yet.
+  const usual = usualReceiver(kind, receivers);
+  return [0, 1, 2].every((k) => box.max[k] - box.min[k] <= usual.bed[k]) ? usual : noReceiver;
 }
 
 /** The first machine for sheets on which a spread surface has room: a sail is no plate. */

@@ -54,12 +54,51 @@ function check(bit: Bit, field: HeightField): Underside {
   return under;
 }
 
+/** Up to so many places under a bit all of them are gone through, row by row; skipping pays only beyond that (measured). */
+const mostPlain = 1200;
+
+/**
+ * Every place under the bit, a row of the field at a time. A bit is the same on all four sides: rows as far above as below are made one first, then places as far
+ * left as right, so a quarter of them is looked at.
+ */
+function plainly(values: Float64Array, columns: number, rows: number, { across, down, width, middle, rise }: Underside): Float64Array {
+  const out = new Float64Array(values.length).fill(-Infinity);
+  // Both rows together, with room beside them in which nothing stands.
+  const line = new Float64Array(columns + 2 * across).fill(-Infinity);
+  for (let r = 0; r < rows; r++) {
+    const best = out.subarray(r * columns, (r + 1) * columns);
+    for (let j = 0; j <= down; j++) {
+      const above = r - j >= 0 ? (r - j) * columns : -1;
+      const below = r + j < rows ? (r + j) * columns : -1;
+      if (above < 0 && below < 0) break;
+      for (let c = 0; c < columns; c++) {
+        const a = above < 0 ? -Infinity : values[above + c];
+        const b = below < 0 ? -Infinity : values[below + c];
+        line[c + across] = a > b || b !== b ? (a === a ? a : -Infinity) : b;
+      }
+      for (let i = 0; i <= across; i++) {
+        const up = rise[middle + j * width + i];
+        if (up === Infinity) break;
+        const [left, right] = [across - i, across + i];
+        for (let c = 0; c < columns; c++) {
+          const a = line[c + left];
+          const b = line[c + right];
+          const h = (a > b ? a : b) - up;
+          if (h > best[c]) best[c] = h;
+        }
+      }
+    }
+  }
+  return out;
+}
+
 /**
  * The greatest of what stands round each place, less the bit's rise over there: out(x) = max over d of value(x + d) - rise(d). NaN and what lies beyond the
  * field never count. Places are taken in blocks: what can not lift even the lowest of a block, seen from the block's nearest place, is skipped.
  * Source: grey dilation, Serra 1982; the skipping is branch and bound.
  */
 function dilated(values: Float64Array, columns: number, rows: number, under: Underside): Float64Array {
+  if ((2 * under.across + 1) * (2 * under.down + 1) <= mostPlain) return plainly(values, columns, rows, under);
   const out = new Float64Array(values.length).fill(-Infinity);
   for (let r0 = 0; r0 < rows; r0 += side)
     for (let c0 = 0; c0 < columns; c0 += side) {

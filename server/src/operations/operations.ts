@@ -221,7 +221,7 @@ export async function keepOperation(db: Database, operationId: string): Promise<
 function recipeOfMade(made: PartSummary, from: { summary: PartSummary; recipe: Recipe }, receivers: readonly Receiver[]): Recipe {
   const sameKind = (made.kind === 'drawing') === (from.summary.kind === 'drawing');
   if (made.format !== 'made here') return from.recipe;
-  // A block of stock goes where it has room.
+  // A block of stock goes where it has room, not where its relief went.
   return sameKind && !made.relief ? { ...firstRecipe(made, receivers), receiver: from.recipe.receiver } : firstRecipe(made, receivers);
 }
 

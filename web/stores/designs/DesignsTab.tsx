@@ -271,7 +271,10 @@ interface ChosenProps {
 /** What is done with those that are chosen. */
 function Chosen({ ids, shelves, acts: { change, away, guarded, setNotice }, none }: ChosenProps) {
   const [tag, setTag] = useState('');
-  const jobs = useQuery({ queryKey: ['jobs'], queryFn: () => ask<{ id: string; name: string }[]>('/api/jobs') });
+  const jobs = useQuery({
+    queryKey: ['jobs to choose'],
+    queryFn: async () => (await ask<{ jobs: { id: string; name: string }[] }>('/api/jobs?many=200')).jobs,
+  });
   const into = (job: string) =>
     void guarded(async () => {
       for (const id of ids) await ask(`/api/jobs/${job}/designs?stored=${id}`, { method: 'POST' });
