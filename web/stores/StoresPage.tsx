@@ -25,13 +25,15 @@ export function StoresPage() {
           <h1>Stores</h1>
           <span className="context">What is used again: found by its picture, its name and its tags.</span>
         </div>
-        <Tabs
-          className={style.tabs}
-          activeKey={tabs.some((t) => t.key === wanted) ? wanted! : 'designs'}
-          onChange={(key) => router.replace(`/stores?of=${key}`)}
-          items={tabs}
-          destroyOnHidden
-        />
+        <div className={style.pad}>
+          <Tabs
+            className={style.tabs}
+            activeKey={tabs.some((t) => t.key === wanted) ? wanted! : 'designs'}
+            onChange={(key) => router.replace(`/stores?of=${key}`)}
+            items={tabs}
+            destroyOnHidden
+          />
+        </div>
       </main>
     </div>
   );
