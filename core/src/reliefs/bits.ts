@@ -65,17 +65,14 @@ function plainly(values: Float64Array, columns: number, rows: number, { across, 
   const out = new Float64Array(values.length).fill(-Infinity);
   // Both rows together, with room beside them in which nothing stands.
   const line = new Float64Array(columns + 2 * across).fill(-Infinity);
+  const within = line.subarray(across, across + columns);
   for (let r = 0; r < rows; r++) {
     const best = out.subarray(r * columns, (r + 1) * columns);
     for (let j = 0; j <= down; j++) {
       const above = r - j >= 0 ? (r - j) * columns : -1;
       const below = r + j < rows ? (r + j) * columns : -1;
       if (above < 0 && below < 0) break;
-      for (let c = 0; c < columns; c++) {
-        const a = above < 0 ? -Infinity : values[above + c];
-        const b = below < 0 ? -Infinity : values[below + c];
-        line[c + across] = a > b || b !== b ? (a === a ? a : -Infinity) : b;
-      }
+      bothRows(values, above, below, within);
       for (let i = 0; i <= across; i++) {
         const up = rise[middle + j * width + i];
         if (up === Infinity) break;
@@ -90,6 +87,17 @@ function plainly(values: Float64Array, columns: number, rows: number, { across, 
     }
   }
   return out;
+}
+
+/** The higher of two rows of a field, by where they begin in it; below 0 for one that is beyond the field. */
+function bothRows(values: Float64Array, above: number, below: number, into: Float64Array): void {
+  for (let c = 0; c < into.length; c++) {
+    const a = above < 0 ? -Infinity : values[above + c];
+    const b = below < 0 ? -Infinity : values[below + c];
+    // Where nothing stands the number is no number, and not larger than any.
+    const first = a === a ? a : -Infinity;
+    into[c] = b > first ? b : first;
+  }
 }
 
 /**
