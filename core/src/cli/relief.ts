@@ -54,7 +54,7 @@ const options = {
   mirror: flag('Mirrored left to right.'),
   at: each('X,Y', "Its middle from the stock's middle, mm; once for each relief.", pairOf),
   tiles: parsed('NxN', 'Copies side by side, as 3x2.', tilesOf),
-  mirrored: flag('Every other copy mirrored, so that they meet.'),
+  alternate: flag('Every other copy mirrored, so that they meet.'),
   blend: choice(['highest', 'lowest', 'add'], 'highest', 'Where several reliefs meet.'),
   outline: choice(['stock', 'round', 'own'], 'stock', "Sides of the stock, a round one, or the relief's own outline."),
   draft: number('DEGREES', stockBounds.draft, 'degrees', 'Lean of the sides.'),
@@ -115,7 +115,7 @@ function stockOf(stock: Three, given: Wish): StockChoice {
     zero: given.zero ?? 0,
     below: given.below,
     tiles: given.tiles ?? [1, 1],
-    mirrored: given.mirrored,
+    mirrored: given.alternate,
     blend: given.blend,
   };
   return {
