@@ -65,6 +65,8 @@ export const claimsInWords: readonly ClaimInWords[] = [
   { names: ['Two sides of a seam', 'Seams to the surface'], of: 'spread surfaces', tolerance: '0.01 mm and four times rounding' },
   { names: ['Stretch along the border, beyond what is stated'], of: 'spread surfaces', tolerance: 'what fitting may shift an edge by, at least 0.0001' },
   { names: ['Area of the pieces'], of: 'spread surfaces', tolerance: 'the length of all borders times how near lines lie to them' },
+  { names: ['Places with a height'], of: 'height maps', tolerance: 'the same count' },
+  { names: ['Heights', 'Highest'], of: 'height maps, against rays down through the mesh', tolerance: 'half a grey, and a hundred-thousandth of a mm' },
   { names: ['Fold-back'], of: 'flat patterns', tolerance: 'at most 0.01 mm, the deviation of the flat, and four times how near surfaces were found on a mesh' },
   { names: ['Thickness, folded'], of: 'flat patterns', tolerance: '2.1 % of the thickness or the spread that was measured, at least 0.01 mm' },
   { names: ['Volume, folded', 'Volume, less features'], of: 'flat patterns', tolerance: '0.5 % of exact solids, 3 % of meshes' },
