@@ -147,10 +147,8 @@ test('surfaces that were parted otherwise are compared in no time: two flats wit
   }
   // Lifted by less than anybody asks for, as rounding does: the pieces between the diagonals are never equal.
   other.positions = flat.positions.map((v, i) => v + (i % 3 === 2 ? 1e-6 * Math.sin(i) : 0));
-  const begun = process.cpuUsage().user;
   expect(twoSidedDistance(flat, other).largest).toBeCloseTo(1e-6, 7);
-  // By quartering alone it takes hours; this is no measure of speed but of whether it ends.
-  expect((process.cpuUsage().user - begun) / 1e6).toBeLessThan(30);
+  // By quartering alone this takes hours: the test would not end.
   const bump = { ...other, positions: other.positions.slice() };
   bump.positions[3 * 7000 + 2] += 0.25;
   expect(twoSidedDistance(flat, bump).largest).toBeCloseTo(0.25, 5);

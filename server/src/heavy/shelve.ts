@@ -1,5 +1,5 @@
 import type { Finding } from 'tall-kite/base/finding';
-import { boxOf } from 'tall-kite/geometry/box';
+import { diagonalOf } from 'tall-kite/geometry/box';
 import type { Mesh } from 'tall-kite/geometry/mesh';
 import { together } from 'tall-kite/geometry/shells';
 import { nodeKernels, workingKernel } from 'tall-kite/kernel/load';
@@ -68,11 +68,8 @@ async function pictureOf(design: Design): Promise<Uint8Array> {
 function figuresOf(design: Design): KeptFigures {
   const [first] = design.parts;
   const { kind } = first.summary;
-  const corners = design.parts.flatMap(({ summary: { box } }) => [...box.min, ...box.max]);
-  const whole = boxOf(corners);
-  // Solids and meshes stand where they stand in the design; for several parts the largest says how large they are.
-  const largest = design.parts.reduce((a, b) => (reach(b.summary.box) > reach(a.summary.box) ? b : a)).summary.box;
-  const box = design.parts.length === 1 ? whole : largest;
+  // Of several parts the largest says how large they are.
+  const { box } = design.parts.reduce((a, b) => (diagonalOf(b.summary.box) > diagonalOf(a.summary.box) ? b : a)).summary;
   const sum = (of: (s: Design['parts'][number]['summary']) => number | null) => design.parts.reduce((n, p) => n + (of(p.summary) ?? 0) * p.summary.quantity, 0);
   const odd = [...design.findings, ...design.parts.flatMap((p) => p.findings)].filter((f) => f.severity !== 'clear');
   return {
@@ -87,5 +84,3 @@ function figuresOf(design: Design): KeptFigures {
     odd: { count: odd.length, first: odd[0]?.message ?? null, worst: odd.some((f) => f.severity === 'stop') ? 'stop' : odd.length > 0 ? 'look' : 'clear' },
   };
 }
-
-const reach = (box: { min: readonly number[]; max: readonly number[] }) => Math.hypot(...[0, 1, 2].map((k) => box.max[k] - box.min[k]));

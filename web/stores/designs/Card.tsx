@@ -28,6 +28,7 @@ export function Card({ design, open, chosen, choose }: Props) {
       data-test="kept"
     >
       {choose && <Checkbox className={style.tick} checked={chosen} onChange={(e) => choose(e.target.checked)} aria-label={`Choose ${design.fileName}`} />}
+      {/* Native: picture, name and figures are one target; a button of the library holds one line. */}
       <button type="button" className={style.face} onClick={open} title={design.fileName}>
         <Picture design={design} />
         <span className={style.name}>{design.fileName}</span>
