@@ -31,6 +31,8 @@ export interface KeptDesign {
 
 export interface KeptPage {
   total: number;
+  /** So many are given at a time. */
+  perPage: number;
   entries: KeptDesign[];
   /** Those that are still being read, in the whole stores. */
   reading: number;
@@ -120,6 +122,7 @@ export async function keptDesigns(db: Database, { text = '', shelf, tag, page = 
     where not removed and replaced_by is null group by t order by count(*) desc, t limit 60`.execute(db);
   return {
     total: Number(count),
+    perPage: pageOfDesigns,
     entries: rows.map((r) => cardOf(r as Row)),
     reading: Number(reading.count),
     shelves: await shelves(db),

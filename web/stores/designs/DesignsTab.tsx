@@ -3,7 +3,6 @@ import { Button, Input, Pagination } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type DragEvent } from 'react';
 import type { Shelf } from '@tall-kite/server/stores/designs';
-import { pageOfDesigns } from './limits.ts';
 import { counted } from 'tall-kite/base/figures';
 import { ask, Refused } from '@/shell/ask.ts';
 import { Choice } from '@/shell/controls.tsx';
@@ -135,14 +134,14 @@ function Said({ acts: { notice, setNotice } }: { acts: Acts }) {
 }
 
 function Pages({ it }: { it: KeptTools }) {
-  const total = it.page?.total ?? 0;
-  if (total <= pageOfDesigns) return null;
+  if (!it.page || it.page.total <= it.page.perPage) return null;
+  const { total, perPage } = it.page;
   return (
     <Pagination
       size="small"
       style={{ padding: '8px 0' }}
       current={(it.wanted.page ?? 0) + 1}
-      pageSize={pageOfDesigns}
+      pageSize={perPage}
       total={total}
       showSizeChanger={false}
       onChange={(n) => it.want({ page: n - 1 })}

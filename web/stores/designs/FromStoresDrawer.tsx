@@ -5,7 +5,6 @@ import { useState } from 'react';
 import { Choice } from '@/shell/controls.tsx';
 import { ask, Refused } from '@/shell/ask.ts';
 import { Card } from './Card.tsx';
-import { pageOfDesigns } from './limits.ts';
 import { useKept } from './useKept.ts';
 import style from './designs.module.css';
 
@@ -52,11 +51,11 @@ export function FromStoresDrawer({ jobId, close, brought }: { jobId: string; clo
             <Card key={d.id} design={d} open={() => void bring(d.id, d.fileName)} />
           ))}
       </ul>
-      {page && page.total > pageOfDesigns && (
+      {page && page.total > page.perPage && (
         <Pagination
           size="small"
           current={(it.wanted.page ?? 0) + 1}
-          pageSize={pageOfDesigns}
+          pageSize={page.perPage}
           total={page.total}
           showSizeChanger={false}
           onChange={(n) => it.want({ page: n - 1 })}
