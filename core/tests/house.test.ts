@@ -51,3 +51,11 @@ test('links between pages lead to files', () => {
     expect({ page, lost: links.filter((link) => !existsSync(`${root}${folder}${link}`)) }).toEqual({ page, lost: [] });
   }
 });
+
+test("what is written in WebAssembly's text is what its bytes are", async () => {
+  const { texts, moduleOf } = (await import(`${root}scripts/wasm.mjs`)) as { texts: string[]; moduleOf(text: string): Promise<string> };
+  for (const text of texts) {
+    const bytes = readFileSync(`${root}${text.replace(/\.wat$/, '.wasm.ts')}`, 'utf8');
+    expect(bytes === (await moduleOf(readFileSync(`${root}${text}`, 'utf8'))), `${text}: run "npm run wasm"`).toBe(true);
+  }
+});

@@ -1,11 +1,17 @@
 /** The little of WebAssembly's interface that the core uses; the core is compiled without the DOM library. */
 declare namespace WebAssembly {
   type Imports = Record<string, Record<string, unknown>>;
-  interface Module {
+  class Module {
+    constructor(bytes: Uint8Array);
     readonly kind?: 'module';
   }
-  interface Instance {
+  class Instance {
+    constructor(module: Module);
     readonly exports: Record<string, unknown>;
+  }
+  interface Memory {
+    readonly buffer: ArrayBuffer;
+    grow(pages: number): number;
   }
   class Exception {
     constructor();

@@ -1,5 +1,6 @@
 import { Unusable } from '../base/finding.ts';
 import type { HeightField } from './field.ts';
+import { lifted, type Quarter } from './lift.ts';
 
 /** A router bit with a round tip ('ball') or a flat one. */
 export interface Bit {
@@ -41,6 +42,17 @@ function undersideOf(bit: Bit, step: readonly [number, number]): Underside {
   return { across, down, width, middle, rise };
 }
 
+/** The places of a quarter of a bit, the others being the same. */
+function quarterOf({ across, down, width, middle, rise }: Underside): Quarter {
+  const places: [number, number, number][] = [];
+  for (let j = 0; j <= down; j++)
+    for (let i = 0; i <= across; i++) {
+      const up = rise[middle + j * width + i];
+      if (up < Infinity) places.push([i, j, up]);
+    }
+  return { across, down, places };
+}
+
 function check(bit: Bit, field: HeightField): Underside {
   if (!(bit.diameter > 0)) throw new Unusable('bad-bit', 'A bit needs a diameter above 0 mm.', 'Type it.');
   const under = undersideOf(bit, field.step);
@@ -55,50 +67,7 @@ function check(bit: Bit, field: HeightField): Underside {
 }
 
 /** Up to so many places under a bit all of them are gone through, row by row; skipping pays only beyond that (measured). */
-const mostPlain = 1200;
-
-/**
- * Every place under the bit, a row of the field at a time. A bit is the same on all four sides: rows as far above as below are made one first, then places as far
- * left as right, so a quarter of them is looked at.
- */
-function plainly(values: Float64Array, columns: number, rows: number, { across, down, width, middle, rise }: Underside): Float64Array {
-  const out = new Float64Array(values.length).fill(-Infinity);
-  // Both rows together, with room beside them in which nothing stands.
-  const line = new Float64Array(columns + 2 * across).fill(-Infinity);
-  const within = line.subarray(across, across + columns);
-  for (let r = 0; r < rows; r++) {
-    const best = out.subarray(r * columns, (r + 1) * columns);
-    for (let j = 0; j <= down; j++) {
-      const above = r - j >= 0 ? (r - j) * columns : -1;
-      const below = r + j < rows ? (r + j) * columns : -1;
-      if (above < 0 && below < 0) break;
-      bothRows(values, above, below, within);
-      for (let i = 0; i <= across; i++) {
-        const up = rise[middle + j * width + i];
-        if (up === Infinity) break;
-        const [left, right] = [across - i, across + i];
-        for (let c = 0; c < columns; c++) {
-          const a = line[c + left];
-          const b = line[c + right];
-          const h = (a > b ? a : b) - up;
-          if (h > best[c]) best[c] = h;
-        }
-      }
-    }
-  }
-  return out;
-}
-
-/** The higher of two rows of a field, by where they begin in it; below 0 for one that is beyond the field. */
-function bothRows(values: Float64Array, above: number, below: number, into: Float64Array): void {
-  for (let c = 0; c < into.length; c++) {
-    const a = above < 0 ? -Infinity : values[above + c];
-    const b = below < 0 ? -Infinity : values[below + c];
-    // Where nothing stands the number is no number, and not larger than any.
-    const first = a === a ? a : -Infinity;
-    into[c] = b > first ? b : first;
-  }
-}
+const mostPlain = 6000;
 
 /**
  * The greatest of what stands round each place, less the bit's rise over there: out(x) = max over d of value(x + d) - rise(d). NaN and what lies beyond the
@@ -106,7 +75,7 @@ function bothRows(values: Float64Array, above: number, below: number, into: Floa
  * Source: grey dilation, Serra 1982; the skipping is branch and bound.
  */
 function dilated(values: Float64Array, columns: number, rows: number, under: Underside): Float64Array {
-  if ((2 * under.across + 1) * (2 * under.down + 1) <= mostPlain) return plainly(values, columns, rows, under);
+  if ((2 * under.across + 1) * (2 * under.down + 1) <= mostPlain) return lifted(values, columns, rows, quarterOf(under));
   const out = new Float64Array(values.length).fill(-Infinity);
   for (let r0 = 0; r0 < rows; r0 += side)
     for (let c0 = 0; c0 < columns; c0 += side) {
