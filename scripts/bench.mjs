@@ -1,4 +1,4 @@
-// npm run bench: the figures of the README, each with its ratio to a named peer in the same run. "-- artwork", "-- boards", "-- drawings", "-- nesting", "-- patches", "-- sheets" or "-- releases" runs those only.
+// npm run bench: the figures of the README, each with its ratio to a named peer in the same run. "-- artwork", "-- boards", "-- drawings", "-- nesting", "-- patches", "-- reliefs", "-- sheets" or "-- releases" runs those only.
 import { fork } from 'node:child_process';
 import { closeSync, mkdtempSync, openSync, readFileSync, rmSync, statSync, writeSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -30,6 +30,7 @@ import { benchBoards } from './bench-boards.mjs';
 import { benchPatches } from './bench-patches.mjs';
 import { benchNesting } from './bench-nesting.mjs';
 import { benchDrawings } from './bench-drawings.mjs';
+import { benchReliefs } from './bench-reliefs.mjs';
 import { benchReleases } from './bench-releases.mjs';
 import { benchSheets } from './bench-sheets.mjs';
 
@@ -49,10 +50,11 @@ function times(n, work) {
 }
 const median = (all) => [...all].sort((a, b) => a - b)[Math.floor(all.length / 2)];
 
-if (['artwork', 'boards', 'drawings', 'nesting', 'patches', 'sheets', 'releases'].includes(process.argv[2])) {
+if (['artwork', 'boards', 'drawings', 'nesting', 'patches', 'reliefs', 'sheets', 'releases'].includes(process.argv[2])) {
   if (process.argv[2] === 'releases') await benchReleases({ row, ms, only: process.argv[3] });
   else if (process.argv[2] === 'nesting') await benchNesting({ row, ms });
   else if (process.argv[2] === 'patches') benchPatches({ row, ms });
+  else if (process.argv[2] === 'reliefs') await benchReliefs({ row, ms });
   else if (process.argv[2] === 'boards') benchBoards({ row, times, ms });
   else if (process.argv[2] === 'artwork') await benchArtwork({ row, times, ms, engine: await nodeEngine() });
   else if (process.argv[2] === 'drawings') benchDrawings({ row, times, ms, engine: await nodeEngine() });
@@ -250,6 +252,7 @@ await benchArtwork({ row, times, ms, engine });
 benchDrawings({ row, times, ms, engine });
 benchBoards({ row, times, ms });
 await benchSheets({ row, times, ms, kernel: await workingKernel() });
+await benchReliefs({ row, ms });
 await benchReleases({ row, ms });
 rmSync(folder, { recursive: true, force: true });
 console.table(rows.map((r) => ({ ...r, ratio: r.ratio === null ? '' : r.ratio.toFixed(2) })));

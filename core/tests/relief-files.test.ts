@@ -179,6 +179,23 @@ describe('small pictures', () => {
     expect(sum / near.length).toBeLessThan(0.5);
   });
 
+  test('a ball is lit alike from facets finer than the picture and from wide ones with their corners rounded', () => {
+    // 42 mm over 118 of 128 pixels and two samples a pixel: 1.5 samples are 0.25 mm, which 48 parts of a turn are wider than and 800 are not.
+    const [wide, fine] = [48, 800].map((parts) => shaded(ball(20, [0, 0, 0], parts), look));
+    let [sum, most, seen] = [0, 0, 0];
+    for (let y = 0; y < side; y++)
+      for (let x = 0; x < side; x++) {
+        if (Math.hypot(x - 63.5, y - 63.5) > 50) continue;
+        const off = Math.abs(at(wide, x, y)[0] - at(fine, x, y)[0]);
+        sum += off;
+        most = Math.max(most, off);
+        seen++;
+      }
+    expect(seen).toBeGreaterThan(7000);
+    expect(most).toBeLessThan(12);
+    expect(sum / seen).toBeLessThan(1.5);
+  });
+
   test('a ball has no facets in it, a cube has three flat sides', () => {
     const tones = (data: Uint8ClampedArray) => {
       const seen = new Map<number, number>();

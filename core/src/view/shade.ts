@@ -33,7 +33,7 @@ export function shaded(mesh: Mesh, look: Look): Uint8ClampedArray {
   const samples = look.samples ?? 2;
   const seen = project(mesh, look, width * samples, height * samples);
   if (!seen) return new Uint8ClampedArray(width * height * 4);
-  return painted(mesh, look, samples, seen, normalsOf(mesh));
+  return painted(look, samples, seen, normalsSeen(mesh, seen));
 }
 
 interface Seen {
@@ -118,32 +118,132 @@ function over({ at, which, depth, columns, rows }: Seen, a: number, b: number, c
   }
 }
 
-/** Normals of facets, not of unit length, and which triangles meet at each corner. */
+/** Triangles that are no wider than this many samples are lit by the facets seen round them: their corners' means would be finer than the picture. */
+const fine = 1.5;
+
+/** What the surface faces at each sample: three numbers of unit length, 0 where nothing is seen. */
+function normalsSeen(mesh: Mesh, seen: Seen): Float32Array {
+  const out = new Float32Array(seen.which.length * 3);
+  const wide = new Uint8Array(seen.which.length);
+  const asked = new Uint8Array(mesh.positions.length / 3);
+  const { triangles: t } = mesh;
+  let any = false;
+  for (let k = 0; k < wide.length; k++) {
+    if (seen.which[k] === 0) continue;
+    const i = (seen.which[k] - 1) * 3;
+    if (isWide(seen.at, t[i] * 3, t[i + 1] * 3, t[i + 2] * 3)) {
+      wide[k] = 1;
+      asked[t[i]] = asked[t[i + 1]] = asked[t[i + 2]] = 1;
+      any = true;
+    } else facing(mesh.positions, t, i, out, k * 3);
+  }
+  evened(out, wide, seen);
+  if (any) rounded(mesh, seen, wide, aroundOf(mesh, asked), out);
+  return out;
+}
+
+function isWide(at: Float32Array, a: number, b: number, c: number): boolean {
+  const [ax, ay, bx, by, cx, cy] = [at[a], at[a + 1], at[b], at[b + 1], at[c], at[c + 1]];
+  return Math.abs(ax - bx) > fine || Math.abs(ay - by) > fine || Math.abs(bx - cx) > fine || Math.abs(by - cy) > fine || Math.abs(cx - ax) > fine || Math.abs(cy - ay) > fine; // prettier-ignore
+}
+
+/** Where a triangle faces, of unit length; 0 for one without an area. */
+function facing(p: Float64Array, t: Uint32Array, i: number, out: Float32Array, at: number): void {
+  const [a, b, c] = [t[i] * 3, t[i + 1] * 3, t[i + 2] * 3];
+  const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
+  const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
+  const [x, y, z] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
+  const long = Math.sqrt(x * x + y * y + z * z) || 1;
+  out[at] = x / long;
+  out[at + 1] = y / long;
+  out[at + 2] = z / long;
+}
+
+/** Samples of fine triangles take the mean of the samples round them that do not turn away. */
+function evened(normals: Float32Array, wide: Uint8Array, { which, columns, rows }: Seen): void {
+  const own = normals.slice();
+  for (let y = 0, k = 0; y < rows; y++)
+    for (let x = 0; x < columns; x++, k++) {
+      if (which[k] === 0 || wide[k] === 1) continue;
+      const [nx, ny, nz] = [own[k * 3], own[k * 3 + 1], own[k * 3 + 2]];
+      let [sx, sy, sz] = [nx, ny, nz];
+      for (let v = y > 0 ? -1 : 0; v <= 1 && y + v < rows; v++)
+        for (let u = x > 0 ? -1 : 0; u <= 1 && x + u < columns; u++) {
+          const o = (k + v * columns + u) * 3;
+          if (own[o] * nx + own[o + 1] * ny + own[o + 2] * nz < crease) continue;
+          sx += own[o];
+          sy += own[o + 1];
+          sz += own[o + 2];
+        }
+      const long = Math.sqrt(sx * sx + sy * sy + sz * sz) || 1;
+      normals[k * 3] = sx / long;
+      normals[k * 3 + 1] = sy / long;
+      normals[k * 3 + 2] = sz / long;
+    }
+}
+
+/** Normals of facets, not of unit length, and which triangles meet at each corner that is asked for. */
 interface Normals {
   facets: Float32Array;
   starts: Uint32Array;
   around: Uint32Array;
 }
 
-function normalsOf({ positions: p, triangles: t }: Mesh): Normals {
-  const facets = new Float32Array(t.length);
+function aroundOf({ positions: p, triangles: t }: Mesh, asked: Uint8Array): Normals {
   const starts = new Uint32Array(p.length / 3 + 1);
+  for (let i = 0; i < t.length; i++) starts[t[i] + 1] += asked[t[i]];
+  for (let v = 1; v < starts.length; v++) starts[v] += starts[v - 1];
+  const next = starts.slice();
+  const around = new Uint32Array(starts[starts.length - 1]);
+  const facets = new Float32Array(t.length);
   for (let i = 0; i < t.length; i += 3) {
+    if (asked[t[i]] + asked[t[i + 1]] + asked[t[i + 2]] === 0) continue;
+    for (let j = i; j < i + 3; j++) if (asked[t[j]] === 1) around[next[t[j]]++] = i / 3;
     const [a, b, c] = [t[i] * 3, t[i + 1] * 3, t[i + 2] * 3];
     const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
     const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
     facets[i] = uy * vz - uz * vy;
     facets[i + 1] = uz * vx - ux * vz;
     facets[i + 2] = ux * vy - uy * vx;
-    starts[t[i] + 1]++;
-    starts[t[i + 1] + 1]++;
-    starts[t[i + 2] + 1]++;
   }
-  for (let v = 1; v < starts.length; v++) starts[v] += starts[v - 1];
-  const next = starts.slice();
-  const around = new Uint32Array(t.length);
-  for (let i = 0; i < t.length; i++) around[next[t[i]]++] = (i / 3) | 0;
   return { facets, starts, around };
+}
+
+/** Samples of wide triangles take the mean of their corners' normals, by where in the triangle they are. Corners are found when they are first asked for. */
+function rounded(mesh: Mesh, { which, at, columns }: Seen, wide: Uint8Array, normals: Normals, out: Float32Array): void {
+  const { triangles: t } = mesh;
+  const slots = new Map<number, number>();
+  let corners = new Float32Array(9 * 1024);
+  let used = 0;
+  for (let k = 0; k < wide.length; k++) {
+    if (wide[k] === 0) continue;
+    const triangle = which[k] - 1;
+    let slot = slots.get(triangle);
+    if (slot === undefined) {
+      if (used + 9 > corners.length) {
+        const more = new Float32Array(corners.length * 2);
+        more.set(corners);
+        corners = more;
+      }
+      cornersOf(mesh, normals, triangle, corners, used);
+      slots.set(triangle, used);
+      slot = used;
+      used += 9;
+    }
+    const [sx, sy] = [(k % columns) + 0.5, Math.floor(k / columns) + 0.5];
+    const [a, b, c] = [t[triangle * 3] * 3, t[triangle * 3 + 1] * 3, t[triangle * 3 + 2] * 3];
+    const det = (at[b] - at[a]) * (at[c + 1] - at[a + 1]) - (at[b + 1] - at[a + 1]) * (at[c] - at[a]);
+    const wb = ((sx - at[a]) * (at[c + 1] - at[a + 1]) - (sy - at[a + 1]) * (at[c] - at[a])) / det;
+    const wc = ((at[b] - at[a]) * (sy - at[a + 1]) - (at[b + 1] - at[a + 1]) * (sx - at[a])) / det;
+    const wa = 1 - wb - wc;
+    const x = wa * corners[slot] + wb * corners[slot + 3] + wc * corners[slot + 6];
+    const y = wa * corners[slot + 1] + wb * corners[slot + 4] + wc * corners[slot + 7];
+    const z = wa * corners[slot + 2] + wb * corners[slot + 5] + wc * corners[slot + 8];
+    const long = Math.sqrt(x * x + y * y + z * z) || 1;
+    out[k * 3] = x / long;
+    out[k * 3 + 1] = y / long;
+    out[k * 3 + 2] = z / long;
+  }
 }
 
 /** Corners with more triangles about them than this are the middles of fans: they take the facet's own normal. */
@@ -187,28 +287,12 @@ function angleAt(p: Float64Array, t: Uint32Array, first: number, corner: number,
 const light = [-0.42, 0.66, 0.62];
 const fill = [0.5, -0.4, 0.3];
 
-function painted(mesh: Mesh, { width, height, ink, second }: Look, samples: number, seen: Seen, normals: Normals): Uint8ClampedArray {
+function painted({ width, height, ink, second }: Look, samples: number, seen: Seen, normals: Float32Array): Uint8ClampedArray {
   const { which, depth, columns, rows } = seen;
   const out = new Uint8ClampedArray(width * height * 4);
   const whole = samples * samples;
   // A step in depth of this many samples between neighbours is drawn as an edge.
   const step = Math.max(3, 0.012 * Math.max(columns, rows));
-  // Corners' normals of the triangles that are seen, found when they are first asked for.
-  const slots = new Int32Array(mesh.triangles.length / 3).fill(-1);
-  let corners = new Float32Array(9 * 1024);
-  let used = 0;
-  const slotOf = (triangle: number): number => {
-    if (slots[triangle] >= 0) return slots[triangle];
-    if (used + 9 > corners.length) {
-      const more = new Float32Array(corners.length * 2);
-      more.set(corners);
-      corners = more;
-    }
-    cornersOf(mesh, normals, triangle, corners, used);
-    slots[triangle] = used;
-    used += 9;
-    return slots[triangle];
-  };
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       let [r, g, b, n] = [0, 0, 0, 0];
@@ -217,11 +301,9 @@ function painted(mesh: Mesh, { width, height, ink, second }: Look, samples: numb
           const [sx, sy] = [x * samples + i, y * samples + j];
           const k = sy * columns + sx;
           if (which[k] === 0) continue;
-          const triangle = which[k] - 1;
-          const slot = slotOf(triangle);
           const dark = edgeAt(which, depth, columns, rows, sx, sy, step) ? 0.55 : 1;
-          const bright = brightness(mesh.triangles, seen, corners, slot, triangle, sx + 0.5, sy + 0.5) * dark;
-          const share = second ? second.share[triangle] : 0;
+          const bright = brightness(seen.frame, normals[k * 3], normals[k * 3 + 1], normals[k * 3 + 2]) * dark;
+          const share = second ? second.share[which[k] - 1] : 0;
           r += toned(ink[0] + (second ? (second.ink[0] - ink[0]) * share : 0), bright);
           g += toned(ink[1] + (second ? (second.ink[1] - ink[1]) * share : 0), bright);
           b += toned(ink[2] + (second ? (second.ink[2] - ink[2]) * share : 0), bright);
@@ -240,20 +322,10 @@ function painted(mesh: Mesh, { width, height, ink, second }: Look, samples: numb
 /** An ink in a light: darker below 1, towards white above. */
 const toned = (ink: number, bright: number): number => (bright <= 1 ? ink * bright : ink + (255 - ink) * (bright - 1));
 
-/** How bright a sample of a triangle is: 1 is the ink itself. */
-function brightness(triangles: Uint32Array, { at, frame }: Seen, corners: Float32Array, slot: number, triangle: number, sx: number, sy: number): number {
-  const [a, b, c] = [triangles[triangle * 3] * 3, triangles[triangle * 3 + 1] * 3, triangles[triangle * 3 + 2] * 3];
-  const det = (at[b] - at[a]) * (at[c + 1] - at[a + 1]) - (at[b + 1] - at[a + 1]) * (at[c] - at[a]);
-  const wb = ((sx - at[a]) * (at[c + 1] - at[a + 1]) - (sy - at[a + 1]) * (at[c] - at[a])) / det;
-  const wc = ((at[b] - at[a]) * (sy - at[a + 1]) - (at[b + 1] - at[a + 1]) * (sx - at[a])) / det;
-  const wa = 1 - wb - wc;
-  const x = wa * corners[slot] + wb * corners[slot + 3] + wc * corners[slot + 6];
-  const y = wa * corners[slot + 1] + wb * corners[slot + 4] + wc * corners[slot + 7];
-  const z = wa * corners[slot + 2] + wb * corners[slot + 5] + wc * corners[slot + 8];
-  const long = Math.sqrt(x * x + y * y + z * z) || 1;
-  const [right, up, towards] = frame;
+/** How bright a surface is that faces there: 1 is the ink itself. */
+function brightness([right, up, towards]: number[][], x: number, y: number, z: number): number {
   // What is seen from behind is lit as if it faced us: open surfaces have two sides.
-  const sign = towards[0] * x + towards[1] * y + towards[2] * z < 0 ? -1 / long : 1 / long;
+  const sign = towards[0] * x + towards[1] * y + towards[2] * z < 0 ? -1 : 1;
   const rx = (right[0] * x + right[1] * y + right[2] * z) * sign;
   const ry = (up[0] * x + up[1] * y + up[2] * z) * sign;
   const rz = (towards[0] * x + towards[1] * y + towards[2] * z) * sign;
