@@ -12,6 +12,7 @@ const rooms = [
   'surfaces',
   'reliefs',
   'model',
+  'materials',
   'receivers',
   'kernel',
   'nesting',

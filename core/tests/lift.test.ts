@@ -35,7 +35,7 @@ const field = (heights: Float64Array, columns: number, rows: number, step: [numb
   columns,
   rows,
   step,
-  origin: [0, 0] as [number, number],
+  at: [0, 0] as [number, number],
 });
 
 function expectAlike(found: Float64Array, wanted: Float64Array): void {

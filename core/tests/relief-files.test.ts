@@ -180,7 +180,7 @@ describe('small pictures', () => {
   });
 
   test('a ball is lit alike from facets finer than the picture and from wide ones with their corners rounded', () => {
-    // 42 mm over 118 of 128 pixels and two samples a pixel: 1.5 samples are 0.25 mm, which 48 parts of a turn are wider than and 800 are not.
+    // 42 mm over 118 of 128 pixels and two samples a pixel: 3 samples are 0.5 mm, which 48 parts of a turn are wider than and 800 are not.
     const [wide, fine] = [48, 800].map((parts) => shaded(ball(20, [0, 0, 0], parts), look));
     let [sum, most, seen] = [0, 0, 0];
     for (let y = 0; y < side; y++)

@@ -30,6 +30,7 @@ import { demoReliefs } from './reliefs.ts';
 import { usualBoard } from 'tall-kite/boards/choice';
 import { usualSpread } from 'tall-kite/patches/choice';
 import { usualStanding, usualStock, type StockChoice } from 'tall-kite/reliefs/choice';
+import { addMaterial, materials } from '@tall-kite/server/stores/materials';
 import { addSheet, storedSheets } from '@tall-kite/server/stores/sheets';
 import { demoPartsList, demoShelf, demoSpares } from './spares.ts';
 import { keepDesign, keptDesigns, makeShelf } from '@tall-kite/server/stores/designs';
@@ -69,6 +70,7 @@ async function load(): Promise<void> {
     if (await db.selectFrom('jobs').select('id').where('name', '=', jobName).executeTakeFirst()) return;
     console.log('Making the demo scenario ...');
     if ((await bendTables(db)).every((t) => t.table.name !== demoBendTable.name)) await addBendTable(db, demoBendTable);
+    await keepMaterials(db);
     await makeWith(sheetsName, await demoSheets(), []);
     await unfoldAll(db, sheetsName, ['Sheet bracket', 'Enclosure tray']);
     await makeWith(textsName, await demoTexts(), ['Station name plate']);
@@ -111,6 +113,21 @@ async function unfoldAll(db: ReturnType<typeof connect>['db'], jobName: string, 
   }
   for (const flat of (await jobView(db, id)).parts.filter((p) => p.summary.flat)) await askForFile(db, flat.id);
   await settled(async () => ((await jobView(db, id)).parts.every((p) => !p.file || p.file.state === 'written' || p.file.state === 'failed') ? true : null));
+}
+
+/** What the station is made of, of invented tolerances. */
+async function keepMaterials(db: Database): Promise<void> {
+  if ((await materials(db)).length > 0) return;
+  const bends = (await bendTables(db)).find((t) => t.table.name === demoBendTable.name)?.id ?? null;
+  const band = (thickness: number, minus: number, plus: number) => ({ thickness, minus, plus });
+  for (const material of [
+    { name: 'aluminium 5754', also: ['AlMg3'], density: 2.67, comes: [band(1.5, 0.1, 0.1), band(2, 0.12, 0.12), band(3, 0.15, 0.15)], bends },
+    { name: 'birch plywood', also: ['ply'], density: 0.68, comes: [band(9, 0.6, 0.4), band(12, 0.7, 0.4), band(18, 0.8, 0.4)], bends: null },
+    { name: 'MDF', also: [], density: 0.75, comes: [band(6, 0.2, 0.2), band(12, 0.2, 0.2)], bends: null },
+    { name: 'lime', also: [], density: 0.53, comes: [], bends: null },
+    { name: 'steel', also: ['E235'], density: 7.85, comes: [], bends: null },
+  ])
+    await addMaterial(db, material);
 }
 
 /** The cut list of the cases, and their panels laid on sheets of two materials. */

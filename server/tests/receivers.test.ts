@@ -118,6 +118,7 @@ test('jobs from before there were rows: ids in recipes, history, operations and 
     await sql`drop table fonts`.execute(old.db);
     await sql`drop table cut_lists`.execute(old.db);
     await sql`drop table stock_sheets`.execute(old.db);
+    await sql`drop table materials`.execute(old.db);
     await sql`drop table kept_designs, shelves`.execute(old.db);
     await sql`drop index designs_by_bytes`.execute(old.db);
     await sql`alter table designs drop column progress, drop column doing, drop column recipes`.execute(old.db);

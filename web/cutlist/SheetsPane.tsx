@@ -255,6 +255,7 @@ function Write({ list, tools, ready, about }: { list: CutListTools; tools: JobTo
       parts: list.operation!.parts,
       about,
       edits: list.edits,
+      materials: list.materials,
       choice: list.choice,
       laid: list.laid,
       receiver,

@@ -7,6 +7,7 @@ import { edited, sortedRows, withEdits, type CutRow, type RowEdit } from 'tall-k
 import type { OperationReport } from '@tall-kite/server/operations/requests';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
 import type { KeptCutList } from '@tall-kite/server/jobs/kept';
+import { useMaterials } from '@/stores/useMaterials.ts';
 import { ask, Refused } from '@/shell/ask.ts';
 import type { JobTools } from '@/shell/useJob.ts';
 
@@ -86,8 +87,9 @@ export function useCutList(jobId: string, tools: JobTools) {
   }, [past, put]);
   const raw = report.data?.cutList ?? null;
   const now = content ?? nothing;
-  const all = useMemo<CutRow[]>(() => (raw ? sortedRows(raw.map((r) => edited(r, now.edits[r.key]))) : []), [raw, now.edits]);
-  const rows = useMemo<CutRow[]>(() => (raw ? withEdits(raw, now.edits) : []), [raw, now.edits]);
+  const materials = useMaterials();
+  const all = useMemo<CutRow[]>(() => (raw ? sortedRows(raw.map((r) => edited(r, now.edits[r.key], materials))) : []), [raw, now.edits, materials]);
+  const rows = useMemo<CutRow[]>(() => (raw ? withEdits(raw, now.edits, materials) : []), [raw, now.edits, materials]);
   return {
     parts,
     operation,
@@ -96,6 +98,7 @@ export function useCutList(jobId: string, tools: JobTools) {
     all,
     rows,
     edits: now.edits,
+    materials,
     choice: now.choice,
     laid: now.laid,
     trouble,

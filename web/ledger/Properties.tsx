@@ -5,6 +5,7 @@ import type { PartView } from '@tall-kite/server/jobs/jobs';
 import { ask } from '@/shell/ask.ts';
 import type { Fields } from '@/shell/useChanges.ts';
 import type { JobTools } from '@/shell/useJob.ts';
+import { MaterialInput } from '@/stores/MaterialInput.tsx';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 
 const Dialog = dynamic(() => import('@/shell/Dialog.tsx').then((m) => m.Dialog), { ssr: false });
@@ -58,12 +59,14 @@ export function Properties({
     if (variant.trim() !== shared(chosen, (p) => p.variant)) fields.variant = variant.trim();
     if (Object.keys(fields).length > 0) void tools.changeAll(chosen, `set properties of ${what}`, fields);
   };
-  const field = (label: string, value: string, set: (v: string) => void, more: { length?: boolean; hint?: string } = {}) => (
+  const field = (label: string, value: string, set: (v: string) => void, more: { length?: boolean; material?: boolean; hint?: string } = {}) => (
     <label className="formrow">
       <span>{label}</span>
       <span>
         {more.length ? (
           <LengthInput width={90} value={value} onChange={set} />
+        ) : more.material ? (
+          <MaterialInput width={220} value={value} onChange={set} label={label} />
         ) : (
           <Input style={{ width: 220 }} value={value} maxLength={60} onChange={(e) => set(e.target.value)} size="small" />
         )}
@@ -82,7 +85,7 @@ export function Properties({
         {kind === 'variant' && field('Its name', variant, setVariant, { hint: 'for instance: tall' })}
         {kind === 'variant' && field('Quantity times', times, setTimes)}
         {kind === 'properties' && !several && field('Part number', number, setNumber)}
-        {field('Material', material, setMaterial)}
+        {field('Material', material, setMaterial, { material: true })}
         {field('Thickness', thickness, setThickness, { length: true })}
         {kind === 'properties' && field('Variant', variant, setVariant)}
         <p className="context" style={{ margin: '8px 0' }}>

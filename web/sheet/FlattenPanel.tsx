@@ -3,6 +3,7 @@ import { Button, Checkbox, Input } from 'antd';
 import { Choice, Fold } from '@/shell/controls.tsx';
 import Link from 'next/link';
 import { useEffect, useMemo, useState, type RefObject } from 'react';
+import { comesIn, densityOf, materialNamed, thicknessDoubt, type Thickness } from 'tall-kite/materials/materials';
 import { usualFlatten, type FlattenChoice } from 'tall-kite/sheet/pattern';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import type { View } from 'tall-kite/view/view';
@@ -18,6 +19,8 @@ import type { Scene } from '@/light-table/Scene.ts';
 import type { Picking } from '@/light-table/Table.tsx';
 import { BendTable, FeatureList, FlatFacts } from './BendTable.tsx';
 import { usePress, useReliefs } from './ReliefRows.tsx';
+import { MaterialInput } from '@/stores/MaterialInput.tsx';
+import { useMaterials } from '@/stores/useMaterials.ts';
 import { RipRows } from './RipRows.tsx';
 import { FoldSlider } from './FoldSlider.tsx';
 import { useBendRule } from './useBendRule.tsx';
@@ -46,18 +49,28 @@ export function FlattenPanel(props: Props) {
   return <FlattenChoices {...props} />;
 }
 
+/** By how much walls of a sheet may differ, % of its thickness: what it may be thinner or thicker by, within what can be asked for. */
+const shareOf = ({ thickness, minus, plus }: Thickness): number => Math.max(0.1, Math.min(20, Number(((100 * Math.max(minus, plus)) / thickness).toFixed(2))));
+
 function FlattenChoices({ part, tools, shape, setPicking }: Props) {
   const made = part.strands.find((s) => s.way === 'fold')?.made;
   const operation = newest(tools.job?.operations ?? [], part.id, ['flatten']);
-  const { rule: chosen, stored, fields } = useBendRule();
   const [tool, setTool] = useState('');
-  const [material, setMaterial] = useState('');
+  // What the stores know of a material is taken with it: its bend table, its weight, and by how much its walls may differ.
+  const [material, setMaterial] = useState(part.material);
+  const materials = useMaterials();
+  const known = materialNamed(materials, material);
+  const comes = known && part.thickness !== null ? comesIn(known, part.thickness) : null;
+  const doubt = thicknessDoubt(materials, material, part.thickness);
+  const { rule: chosen, stored, fields } = useBendRule(known?.bends);
+  const usualDensity = densityOf(material || (stored?.table.material ?? ''), materials);
   const [density, setDensity] = useState('');
-  const [tolerance, setTolerance] = useState(String(usualFlatten.tolerance * 100));
+  const [typedTolerance, setTolerance] = useState<string | null>(null);
   const [choice, setChoice] = useState<FlattenChoice>(usualFlatten);
   const reliefs = useReliefs();
   const press = usePress();
   const set = (change: Partial<FlattenChoice>) => setChoice({ ...choice, ...change });
+  const tolerance = typedTolerance ?? String(comes ? shareOf(comes) : usualFlatten.tolerance * 100);
   const [tv, dv, share] = [typedNumber(tool), typedNumber(density), typedNumber(tolerance) ?? NaN];
   const valid =
     chosen !== null &&
@@ -79,7 +92,7 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
         rule: chosen!,
         radius: tool === '' ? null : tv,
         material: material.trim() || (stored?.table.material ?? ''),
-        density: density === '' ? null : dv,
+        density: density === '' ? usualDensity : dv,
       },
     });
   const pick = () =>
@@ -101,6 +114,15 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
       )}
       <div className="choices">
         {operation && <Failed operation={operation} tools={tools} />}
+        <label className="row">
+          Material
+          <MaterialInput width={150} label="Material" value={material} placeholder={stored?.table.material ?? ''} onChange={setMaterial} />
+        </label>
+        {doubt && (
+          <p data-test="thickness-doubt">
+            <MarkShape mark="look" size={11} /> {doubt.message}
+          </p>
+        )}
         {fields}
         <div className="row">
           <span>Fixed wall</span>
@@ -188,23 +210,13 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
               />
             </label>
             <label className="row">
-              Material
-              <Input
-                style={{ width: 130 }}
-                maxLength={60}
-                value={material}
-                placeholder={stored?.table.material ?? ''}
-                onChange={(e) => setMaterial(e.target.value)}
-                size="small"
-              />
-            </label>
-            <label className="row">
               Density, for the weight
               <span>
                 <Input
                   aria-label="Density, g/cm³"
                   inputMode="decimal"
                   value={density}
+                  placeholder={usualDensity === null ? '' : String(usualDensity)}
                   onChange={(e) => setDensity(e.target.value)}
                   className="num"
                   size="small"

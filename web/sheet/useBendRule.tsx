@@ -7,10 +7,13 @@ import type { StoredBends } from '@tall-kite/server/stores/bends';
 import { ask } from '@/shell/ask.ts';
 import { typedNumber } from '@/flat-table/panels/recipe.ts';
 
-/** The fields that choose by which rule bends are counted, the rule (null while a figure is wrong), and the table from the stores if it is one. */
-export function useBendRule(): { rule: BendRule | null; stored: StoredBends | undefined; fields: ReactNode } {
+const beginWith = (tables: StoredBends[] | undefined, usual: string | null): string => (tables?.some((t) => t.id === usual) ? usual! : 'din6935');
+
+/** The fields that choose by which rule bends are counted, the rule (null while a figure is wrong), and the table from the stores if it is one. @param usual the table to begin with, by its id. */
+export function useBendRule(usual: string | null = null): { rule: BendRule | null; stored: StoredBends | undefined; fields: ReactNode } {
   const tables = useQuery({ queryKey: ['bends'], queryFn: () => ask<StoredBends[]>('/api/stores/bends') });
-  const [kind, setKind] = useState('din6935');
+  const [chosen, setKind] = useState<string | null>(null);
+  const kind = chosen ?? beginWith(tables.data, usual);
   const [k, setK] = useState('0.44');
   const kv = typedNumber(k);
   const stored = tables.data?.find((t) => t.id === kind);

@@ -7,7 +7,9 @@ import { bendTableCsv, readBendTable, type BendTable } from 'tall-kite/sheet/rul
 import { Unusable } from 'tall-kite/base/finding';
 import type { StoredBends } from '@tall-kite/server/stores/bends';
 import { ask, Refused } from '@/shell/ask.ts';
+import { Notice, type Told } from './Notice.tsx';
 import { typedNumber } from '@/flat-table/panels/recipe.ts';
+import { MaterialInput } from './MaterialInput.tsx';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 
 const given: Record<BendTable['gives'], string> = { k: 'K-factor', allowance: 'allowance, mm', deduction: 'deduction, mm' };
@@ -17,7 +19,7 @@ export function BendTables() {
   const client = useQueryClient();
   const tables = useQuery({ queryKey: ['bends'], queryFn: () => ask<StoredBends[]>('/api/stores/bends') });
   const [editing, setEditing] = useState<string | 'new' | null>(null);
-  const [notice, setNotice] = useState<{ message: string; remedy: string; undo?: () => void } | null>(null);
+  const [notice, setNotice] = useState<Told | null>(null);
   const refresh = () => client.invalidateQueries({ queryKey: ['bends'] });
   const guarded = async (work: () => Promise<void>) => {
     try {
@@ -72,21 +74,7 @@ export function BendTables() {
           </Button>
         </span>
       </div>
-      {notice && (
-        <div className="notice" role="status">
-          <span className="grow">
-            <b>{notice.message}</b> {notice.remedy}
-          </span>
-          {notice.undo && (
-            <Button onClick={notice.undo} size="small">
-              Undo
-            </Button>
-          )}
-          <Button onClick={() => setNotice(null)} size="small">
-            Close
-          </Button>
-        </div>
-      )}
+      <Notice told={notice} close={() => setNotice(null)} />
       {editing === 'new' && <TableForm start={null} save={save(null)} close={() => setEditing(null)} />}
       {tables.isPending && <p className="context">Fetching the stores …</p>}
       {tables.isError && <p className="c-stop">The stores could not be fetched. {(tables.error as Refused).remedy}</p>}
@@ -217,7 +205,7 @@ function TableForm({ start, save, close }: { start: BendTable | null; save: (t: 
           Name <Input value={name} maxLength={60} autoFocus onChange={(e) => setName(e.target.value)} size="small" />
         </label>
         <label>
-          Material <Input value={material} maxLength={60} onChange={(e) => setMaterial(e.target.value)} size="small" />
+          Material <MaterialInput value={material} onChange={setMaterial} label="Material" />
         </label>
         <label>
           Thickness <LengthInput value={thickness} placeholder="any" onChange={setThickness} />

@@ -5,6 +5,7 @@ import { useState } from 'react';
 import { usualNest, type StockSheet } from 'tall-kite/cutlist/how';
 import type { StoredSheet } from '@tall-kite/server/stores/sheets';
 import { ask, Refused } from '@/shell/ask.ts';
+import { MaterialInput } from './MaterialInput.tsx';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import { Len } from '@/shell/unit.tsx';
 
@@ -140,7 +141,7 @@ function NewStock({ save, close }: { save: (sheet: StockSheet) => Promise<boolea
           Name <Input size="small" value={name} maxLength={60} autoFocus onChange={(e) => setName(e.target.value)} />
         </label>
         <label>
-          Material <Input size="small" value={material} maxLength={60} onChange={(e) => setMaterial(e.target.value)} />
+          Material <MaterialInput value={material} onChange={setMaterial} label="Material" />
         </label>
         {['X', 'Y', 'Thickness'].map((l, k) => (
           <label key={l}>

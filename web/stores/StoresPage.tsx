@@ -4,16 +4,20 @@ import { useRouter, useSearchParams } from 'next/navigation';
 import { Header } from '@/shell/Header.tsx';
 import { BendTables } from './BendTables.tsx';
 import { DesignsTab } from './designs/DesignsTab.tsx';
+import { Fonts } from './Fonts.tsx';
+import { Materials } from './Materials.tsx';
 import { StoredSheets } from './StoredSheets.tsx';
 import style from './stores.module.css';
 
 const tabs = [
   { key: 'designs', label: 'Designs', children: <DesignsTab /> },
   { key: 'stock', label: 'Stock', children: <StoredSheets /> },
+  { key: 'materials', label: 'Materials', children: <Materials /> },
   { key: 'bends', label: 'Bend tables', children: <BendTables /> },
+  { key: 'fonts', label: 'Fonts', children: <Fonts /> },
 ];
 
-/** What is kept for reuse: designs, stock, bend tables. */
+/** What is kept for reuse: designs, stock, materials, bend tables, fonts. */
 export function StoresPage() {
   const wanted = useSearchParams().get('of');
   const router = useRouter();

@@ -4,7 +4,8 @@ import Link from 'next/link';
 import { useState } from 'react';
 import type { TubeFormat } from 'tall-kite/bender/files';
 import { shownLength } from 'tall-kite/base/lengths';
-import { readBendRules, type BenderRules } from 'tall-kite/bender/rules';
+import { readBendRules, usualBender, type BenderRules } from 'tall-kite/bender/rules';
+import { densityOf } from 'tall-kite/materials/materials';
 import { dieLimits } from 'tall-kite/receivers/fields';
 import type { BenderReceiver } from 'tall-kite/receivers/receivers';
 import type { TubeView } from 'tall-kite/bender/view';
@@ -16,6 +17,8 @@ import { Trouble } from '@/shell/Trouble.tsx';
 import { Len, useLengths } from '@/shell/unit.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
 import { SaveRules } from '@/stores/BenderFields.tsx';
+import { MaterialInput } from '@/stores/MaterialInput.tsx';
+import { useMaterials } from '@/stores/useMaterials.ts';
 import { receiverLabel } from '@/stores/useReceivers.ts';
 import type { TubeTools } from './useTubes.ts';
 import style from './tubes.module.css';
@@ -162,6 +165,8 @@ function ClaimRow({ claim: c }: { claim: TubeView['claims'][number] }) {
 /** The machine, of the stores or typed for this job, and what is particular to this work. */
 function Machine({ tubes }: { tubes: TubeTools }) {
   const { bender, setBender, benders, chosen } = tubes;
+  const materials = useMaterials();
+  const material = (text: string) => setBender({ material: text, density: densityOf(text, materials) ?? usualBender.density });
   const options = [...benders.map((b) => ({ value: b.id, label: receiverLabel(b) })), { value: '', label: 'typed here' }];
   const allowance = (k: 0 | 1) => (
     <LengthInput
@@ -187,8 +192,9 @@ function Machine({ tubes }: { tubes: TubeTools }) {
       </label>
       <label className="row">
         material
-        <Input size="small" style={{ width: 170 }} maxLength={60} value={bender.material} onChange={(e) => setBender({ material: e.target.value })} />
+        <MaterialInput width={170} label="Material" value={bender.material} onChange={material} />
       </label>
+      <p className="context" data-test="tube-density">weighed at {bender.density} g/cm³</p>
       <div className="row" title="Tube that the machine holds it by, cut off afterwards; it is in the cut length">
         left on at A, at B <span className="nowrap">{allowance(0)} {allowance(1)}</span>
       </div>

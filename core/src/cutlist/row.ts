@@ -1,6 +1,7 @@
 import type { Finding } from '../base/finding.ts';
 import type { Contour, Meaning } from '../curves/drawing.ts';
-import { weightOf } from './weight.ts';
+import { thicknessDoubt, type Material } from '../materials/materials.ts';
+import { weightOf } from '../materials/weight.ts';
 import type { EdgeHole, Mitre, PanelHole, PanelPocket } from '../panels/panel.ts';
 
 /** Along what the grain runs as the panel lies (its length along X); none: it may be turned. */
@@ -77,13 +78,15 @@ export function workText(row: Pick<CutRow, 'holes' | 'pockets' | 'edgeHoles' | '
 }
 
 /** A row with the weight that its material gives it. */
-export const weighed = (row: CutRow): CutRow => ({ ...row, weight: weightOf(row) });
+export const weighed = (row: CutRow, materials: readonly Material[] = []): CutRow => ({ ...row, weight: weightOf(row, materials) });
 
-/** A row with what a person changed. */
-export function edited(row: CutRow, edit: RowEdit | undefined): CutRow {
-  if (!edit) return row;
-  const { leftOut: _, ...rest } = edit;
-  return weighed({ ...row, ...rest });
+/** A row with what a person changed, and with what the stores know of its material. */
+export function edited(row: CutRow, edit: RowEdit | undefined, materials: readonly Material[] = []): CutRow {
+  if (!edit && materials.length === 0) return row;
+  const { leftOut: _, ...rest } = edit ?? {};
+  const whole = weighed({ ...row, ...rest }, materials);
+  const doubt = whole.kind === 'panel' ? thicknessDoubt(materials, whole.material, whole.thickness) : null;
+  return doubt ? { ...whole, findings: [...whole.findings, doubt] } : whole;
 }
 
 /** Rows in the order of a list: panels by material and thickness (thick first), large first; then the others. */
@@ -119,5 +122,5 @@ export function totalsOf(rows: readonly CutRow[]): { stock: string; pieces: numb
 }
 
 /** Rows with what a person changed; what was left out or is wanted no times is gone. */
-export const withEdits = (rows: readonly CutRow[], edits: Readonly<Record<string, RowEdit>>): CutRow[] =>
-  sortedRows(rows.filter((r) => !edits[r.key]?.leftOut).map((r) => edited(r, edits[r.key]))).filter((r) => r.quantity > 0);
+export const withEdits = (rows: readonly CutRow[], edits: Readonly<Record<string, RowEdit>>, materials: readonly Material[] = []): CutRow[] =>
+  sortedRows(rows.filter((r) => !edits[r.key]?.leftOut).map((r) => edited(r, edits[r.key], materials))).filter((r) => r.quantity > 0);

@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import { materialSchema, mostMaterials, type Material } from '../materials/materials.ts';
 import { sha256 } from '../base/sha256.ts';
 import { usualCsv, type CsvHow } from '../cutlist/csv.ts';
 import type { NestChoice } from '../cutlist/how.ts';
@@ -31,6 +32,8 @@ export interface NestRequest {
   parts: string[];
   about: Record<string, AboutPart>;
   edits: Record<string, RowEdit>;
+  /** What the stores know of materials. */
+  materials?: Material[];
   choice: NestChoice;
   /** How parts lie already, found on the page or moved by hand; null: look for it here. */
   laid: Nest | null;
@@ -147,6 +150,7 @@ export const nestOperation: Operation<NestRequest> = {
     parts,
     about: about.required(),
     edits: editsSchema.required(),
+    materials: Joi.array().items(materialSchema).max(mostMaterials.kept).default([]),
     choice: nestSchema.required(),
     laid: laidSchema.allow(null).required(),
     receiver,
@@ -157,7 +161,7 @@ export const nestOperation: Operation<NestRequest> = {
   parts: manyParts,
   async run(work): Promise<Outcome> {
     const { request, tools, progress, keep } = work;
-    const rows = withEdits(await listed(work, request.about, 0.3), request.edits);
+    const rows = withEdits(await listed(work, request.about, 0.3), request.edits, request.materials);
     const engine = await tools.engine();
     if (progress(0.32, 'laying parts on sheets')) throw new Cancelled();
     const nest = request.laid ?? nestRows(rows, request.choice, engine);

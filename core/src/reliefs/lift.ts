@@ -62,7 +62,7 @@ export function lifted(values: Float64Array, columns: number, rows: number, { ac
   const out = new Float64Array(columns * rows);
   for (let first = 0; first < rows; first += most) {
     const count = Math.min(most, rows - first);
-    bring(values, columns, rows, first - down, count + 2 * down, numbers.subarray(field / 8), stride / 8);
+    bring({ values, columns, rows }, [first - down, count + 2 * down], numbers.subarray(field / 8), stride / 8);
     for (let r = 0; r < count; r++) {
       const at = field + (r + down) * stride;
       for (let j = 0; j <= down; j++) kernel.higher(at - j * stride, at + j * stride, lines + j * line + beside, stride);
@@ -74,7 +74,8 @@ export function lifted(values: Float64Array, columns: number, rows: number, { ac
 }
 
 /** Rows of a field, also such that it does not have; -Infinity for what is no number and for what the field does not have. */
-function bring(values: Float64Array, columns: number, rows: number, first: number, count: number, into: Float64Array, stride: number): void {
+function bring(field: { values: Float64Array; columns: number; rows: number }, [first, count]: [number, number], into: Float64Array, stride: number): void {
+  const { values, columns, rows } = field;
   for (let r = 0; r < count; r++) {
     const [to, from] = [r * stride, (first + r) * columns];
     into.fill(-Infinity, to, to + stride);

@@ -92,7 +92,12 @@ function project({ positions: p, triangles: t }: Mesh, look: Look, columns: numb
 
 /** One triangle into the depth buffer; samples stand in the middle of their squares. */
 function over({ at, which, depth, columns, rows }: Seen, a: number, b: number, c: number, name: number): void {
-  const [ax, ay, bx, by, cx, cy] = [at[a], at[a + 1], at[b], at[b + 1], at[c], at[c + 1]];
+  const ax = at[a];
+  const ay = at[a + 1];
+  const bx = at[b];
+  const by = at[b + 1];
+  const cx = at[c];
+  const cy = at[c + 1];
   const top = Math.max(0, Math.ceil((ay < by ? (ay < cy ? ay : cy) : by < cy ? by : cy) - 0.5));
   const bottom = Math.min(rows - 1, Math.floor((ay > by ? (ay > cy ? ay : cy) : by > cy ? by : cy) - 0.5));
   if (top > bottom) return;
@@ -119,7 +124,7 @@ function over({ at, which, depth, columns, rows }: Seen, a: number, b: number, c
 }
 
 /** Triangles that are no wider than this many samples are lit by the facets seen round them: their corners' means would be finer than the picture. */
-const fine = 1.5;
+const fine = 3;
 
 /** What the surface faces at each sample: three numbers of unit length, 0 where nothing is seen. */
 function normalsSeen(mesh: Mesh, seen: Seen): Float32Array {
@@ -143,16 +148,24 @@ function normalsSeen(mesh: Mesh, seen: Seen): Float32Array {
 }
 
 function isWide(at: Float32Array, a: number, b: number, c: number): boolean {
-  const [ax, ay, bx, by, cx, cy] = [at[a], at[a + 1], at[b], at[b + 1], at[c], at[c + 1]];
-  return Math.abs(ax - bx) > fine || Math.abs(ay - by) > fine || Math.abs(bx - cx) > fine || Math.abs(by - cy) > fine || Math.abs(cx - ax) > fine || Math.abs(cy - ay) > fine; // prettier-ignore
+  for (let k = 0; k < 2; k++, a++, b++, c++) if (Math.abs(at[a] - at[b]) > fine || Math.abs(at[b] - at[c]) > fine || Math.abs(at[c] - at[a]) > fine) return true; // prettier-ignore
+  return false;
 }
 
 /** Where a triangle faces, of unit length; 0 for one without an area. */
 function facing(p: Float64Array, t: Uint32Array, i: number, out: Float32Array, at: number): void {
-  const [a, b, c] = [t[i] * 3, t[i + 1] * 3, t[i + 2] * 3];
-  const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
-  const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
-  const [x, y, z] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
+  const a = t[i] * 3;
+  const b = t[i + 1] * 3;
+  const c = t[i + 2] * 3;
+  const ux = p[b] - p[a];
+  const uy = p[b + 1] - p[a + 1];
+  const uz = p[b + 2] - p[a + 2];
+  const vx = p[c] - p[a];
+  const vy = p[c + 1] - p[a + 1];
+  const vz = p[c + 2] - p[a + 2];
+  const x = uy * vz - uz * vy;
+  const y = uz * vx - ux * vz;
+  const z = ux * vy - uy * vx;
   const long = Math.sqrt(x * x + y * y + z * z) || 1;
   out[at] = x / long;
   out[at + 1] = y / long;
@@ -212,26 +225,30 @@ function aroundOf({ positions: p, triangles: t }: Mesh, asked: Uint8Array): Norm
 /** Samples of wide triangles take the mean of their corners' normals, by where in the triangle they are. Corners are found when they are first asked for. */
 function rounded(mesh: Mesh, { which, at, columns }: Seen, wide: Uint8Array, normals: Normals, out: Float32Array): void {
   const { triangles: t } = mesh;
-  const slots = new Map<number, number>();
+  // One more than where a triangle's corners are kept; 0 for none yet.
+  const slots = new Int32Array(t.length / 3);
   let corners = new Float32Array(9 * 1024);
   let used = 0;
   for (let k = 0; k < wide.length; k++) {
     if (wide[k] === 0) continue;
     const triangle = which[k] - 1;
-    let slot = slots.get(triangle);
-    if (slot === undefined) {
+    let slot = slots[triangle] - 1;
+    if (slot < 0) {
       if (used + 9 > corners.length) {
         const more = new Float32Array(corners.length * 2);
         more.set(corners);
         corners = more;
       }
       cornersOf(mesh, normals, triangle, corners, used);
-      slots.set(triangle, used);
+      slots[triangle] = used + 1;
       slot = used;
       used += 9;
     }
-    const [sx, sy] = [(k % columns) + 0.5, Math.floor(k / columns) + 0.5];
-    const [a, b, c] = [t[triangle * 3] * 3, t[triangle * 3 + 1] * 3, t[triangle * 3 + 2] * 3];
+    const sx = (k % columns) + 0.5;
+    const sy = Math.floor(k / columns) + 0.5;
+    const a = t[triangle * 3] * 3;
+    const b = t[triangle * 3 + 1] * 3;
+    const c = t[triangle * 3 + 2] * 3;
     const det = (at[b] - at[a]) * (at[c + 1] - at[a + 1]) - (at[b + 1] - at[a + 1]) * (at[c] - at[a]);
     const wb = ((sx - at[a]) * (at[c + 1] - at[a + 1]) - (sy - at[a + 1]) * (at[c] - at[a])) / det;
     const wc = ((at[b] - at[a]) * (sy - at[a + 1]) - (at[b + 1] - at[a + 1]) * (sx - at[a])) / det;
@@ -293,20 +310,27 @@ function painted({ width, height, ink, second }: Look, samples: number, seen: Se
   const whole = samples * samples;
   // A step in depth of this many samples between neighbours is drawn as an edge.
   const step = Math.max(3, 0.012 * Math.max(columns, rows));
+  const lights = lightsIn(seen.frame);
+  const [ir, ig, ib] = ink;
+  const [dr, dg, db] = second ? [second.ink[0] - ir, second.ink[1] - ig, second.ink[2] - ib] : [0, 0, 0];
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      let [r, g, b, n] = [0, 0, 0, 0];
+      let r = 0;
+      let g = 0;
+      let b = 0;
+      let n = 0;
       for (let j = 0; j < samples; j++)
         for (let i = 0; i < samples; i++) {
-          const [sx, sy] = [x * samples + i, y * samples + j];
+          const sx = x * samples + i;
+          const sy = y * samples + j;
           const k = sy * columns + sx;
           if (which[k] === 0) continue;
-          const dark = edgeAt(which, depth, columns, rows, sx, sy, step) ? 0.55 : 1;
-          const bright = brightness(seen.frame, normals[k * 3], normals[k * 3 + 1], normals[k * 3 + 2]) * dark;
+          const dark = edgeAt(depth, columns, rows, sx, sy, step) ? 0.55 : 1;
+          const bright = brightness(lights, normals[k * 3], normals[k * 3 + 1], normals[k * 3 + 2]) * dark;
           const share = second ? second.share[which[k] - 1] : 0;
-          r += toned(ink[0] + (second ? (second.ink[0] - ink[0]) * share : 0), bright);
-          g += toned(ink[1] + (second ? (second.ink[1] - ink[1]) * share : 0), bright);
-          b += toned(ink[2] + (second ? (second.ink[2] - ink[2]) * share : 0), bright);
+          r += toned(ir + dr * share, bright);
+          g += toned(ig + dg * share, bright);
+          b += toned(ib + db * share, bright);
           n++;
         }
       if (n === 0) continue;
@@ -322,21 +346,27 @@ function painted({ width, height, ink, second }: Look, samples: number, seen: Se
 /** An ink in a light: darker below 1, towards white above. */
 const toned = (ink: number, bright: number): number => (bright <= 1 ? ink * bright : ink + (255 - ink) * (bright - 1));
 
+/** Towards who looks, and the two lights, as directions of the model: nine numbers. */
+function lightsIn([right, up, towards]: number[][]): Float64Array {
+  const inModel = ([x, y, z]: number[]) => [0, 1, 2].map((k) => right[k] * x + up[k] * y + towards[k] * z);
+  return Float64Array.from([...towards, ...inModel(light), ...inModel(fill)]);
+}
+
 /** How bright a surface is that faces there: 1 is the ink itself. */
-function brightness([right, up, towards]: number[][], x: number, y: number, z: number): number {
+function brightness(l: Float64Array, x: number, y: number, z: number): number {
   // What is seen from behind is lit as if it faced us: open surfaces have two sides.
-  const sign = towards[0] * x + towards[1] * y + towards[2] * z < 0 ? -1 : 1;
-  const rx = (right[0] * x + right[1] * y + right[2] * z) * sign;
-  const ry = (up[0] * x + up[1] * y + up[2] * z) * sign;
-  const rz = (towards[0] * x + towards[1] * y + towards[2] * z) * sign;
-  const lit = rx * light[0] + ry * light[1] + rz * light[2];
-  const back = rx * fill[0] + ry * fill[1] + rz * fill[2];
+  const sign = l[0] * x + l[1] * y + l[2] * z < 0 ? -1 : 1;
+  const lit = (l[3] * x + l[4] * y + l[5] * z) * sign;
+  const back = (l[6] * x + l[7] * y + l[8] * z) * sign;
   return 0.42 + (lit > 0 ? 0.86 * lit : 0) + (back > 0 ? 0.12 * back : 0);
 }
 
 /** Whether the depth steps off to something farther here. */
-function edgeAt(which: Uint32Array, depth: Float32Array, columns: number, rows: number, x: number, y: number, step: number): boolean {
+function edgeAt(depth: Float32Array, columns: number, rows: number, x: number, y: number, step: number): boolean {
   const k = y * columns + x;
-  const off = (n: number) => which[n] === 0 || depth[k] - depth[n] > step;
-  return (x > 0 && off(k - 1)) || (x + 1 < columns && off(k + 1)) || (y > 0 && off(k - columns)) || (y + 1 < rows && off(k + columns));
+  // Where nothing is, depth is below everything.
+  const least = depth[k] - step;
+  return (
+    (x > 0 && depth[k - 1] < least) || (x + 1 < columns && depth[k + 1] < least) || (y > 0 && depth[k - columns] < least) || (y + 1 < rows && depth[k + columns] < least) // prettier-ignore
+  );
 }

@@ -196,6 +196,15 @@ const twelfth: Migration = {
   },
 };
 
+/** Materials in the stores. */
+const thirteenth: Migration = {
+  async up(db: Kysely<unknown>) {
+    await sql`create table materials (id uuid primary key default gen_random_uuid(), name text not null, content jsonb not null,
+      removed boolean not null default false, version int not null default 1, changed_at timestamptz not null default now())`.execute(db);
+    await sql`create unique index on materials (lower(name)) where not removed`.execute(db);
+  },
+};
+
 /** Brings the database to this version of the program, the queue's own tables too. */
 export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
   const migrator = new Migrator({
@@ -214,6 +223,7 @@ export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
         '010-benders-and-boards': tenth,
         '011-knife-table': eleventh,
         '012-kept-designs': twelfth,
+        '013-materials': thirteenth,
       }),
     },
   });

@@ -7,6 +7,7 @@ import type { StockSheet } from 'tall-kite/cutlist/how';
 import type { ReadChoices } from 'tall-kite/model/choices';
 import type { PartSummary } from 'tall-kite/model/design';
 import type { Evidence } from 'tall-kite/prove/evidence';
+import type { Material } from 'tall-kite/materials/materials';
 import type { Finding } from 'tall-kite/base/finding';
 import type { PartChange, PartPrint } from 'tall-kite/release/manifest';
 import type { BendTable } from 'tall-kite/sheet/rules';
@@ -252,6 +253,10 @@ export interface BendTablesTable {
   changed_at: When;
 }
 
+export interface MaterialsTable extends Omit<BendTablesTable, 'content'> {
+  content: JSONColumnType<Material>;
+}
+
 /** A machine in the stores: its rules as data. */
 export interface ReceiversTable {
   id: string;
@@ -274,6 +279,7 @@ export interface Tables {
   kept_designs: KeptDesignsTable;
   fonts: FontsTable;
   bend_tables: BendTablesTable;
+  materials: MaterialsTable;
   jobs: JobsTable;
   designs: DesignsTable;
   parts: PartsTable;

@@ -4,7 +4,7 @@ import type { Mesh } from 'tall-kite/geometry/mesh';
 import { together } from 'tall-kite/geometry/shells';
 import { nodeKernels, workingKernel } from 'tall-kite/kernel/load';
 import { usualChoices } from 'tall-kite/model/choices';
-import type { Design } from 'tall-kite/model/design';
+import type { Design, Geometry } from 'tall-kite/model/design';
 import { readDesign } from 'tall-kite/pipeline/read';
 import { thumbnail, thumbnailOfDrawing } from 'tall-kite/pipeline/thumbnail';
 import { placedMesh } from 'tall-kite/processes/receive';
@@ -56,13 +56,18 @@ async function pictureOf(design: Design): Promise<Uint8Array> {
   const meshes: Mesh[] = [];
   for (const part of design.parts.slice(0, mostDrawn)) {
     if (part.geometry.kind === 'drawing') continue;
-    const seen = unpackView((await viewOf(part.geometry, workingKernel)).slice().buffer);
-    const mesh = { positions: Float64Array.from(seen.positions), triangles: seen.triangles };
+    const mesh = part.geometry.kind === 'mesh' ? part.geometry.mesh : await seenOf(part.geometry);
     const places = part.summary.places ?? [];
     if (places.length === 0) meshes.push(mesh);
     else for (const place of places.slice(0, mostCopies)) meshes.push(placedMesh(mesh, place));
   }
   return thumbnail(meshes.length === 1 ? meshes[0] : together(meshes));
+}
+
+/** A solid as the pages see it. */
+async function seenOf(geometry: Geometry): Promise<Mesh> {
+  const { positions, triangles } = unpackView((await viewOf(geometry, workingKernel)).slice().buffer);
+  return { positions: Float64Array.from(positions), triangles };
 }
 
 function figuresOf(design: Design): KeptFigures {

@@ -43,7 +43,15 @@ export async function addFont(db: Database, given: Uint8Array): Promise<StoredFo
   return { id, name, bytes: plain.length };
 }
 
-/** Takes a font off the list; drawings made with it hold it themselves. */
-export async function dropFont(db: Database, id: string): Promise<void> {
-  await db.updateTable('fonts').set({ removed: true }).where('id', '=', id).execute();
+/** A font's bytes. @throws Unusable when it is not kept here. */
+export async function fontFile(db: Database, id: string): Promise<Buffer> {
+  const row = await db.selectFrom('fonts').select('data').where('id', '=', id).executeTakeFirst();
+  if (!row) throw new Unusable('no-such-font', 'The font is not kept here any more.', 'Choose the file again.');
+  return row.data;
+}
+
+/** Takes a font off the list, or brings it back; drawings made with it hold it themselves. */
+export async function removeFont(db: Database, id: string, removed: boolean): Promise<void> {
+  const done = await db.updateTable('fonts').set({ removed }).where('id', '=', id).executeTakeFirst();
+  if (done.numUpdatedRows === 0n) throw new Unusable('no-such-font', 'That font is not here.', 'Reload the page.');
 }
