@@ -1,8 +1,9 @@
-// npm run docs: writes the pages of docs/ that are made from the registries of commands and formats.
+// npm run docs: writes the pages of docs/ that are made from the registries of commands and formats, and the picture of core's rooms.
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { format, resolveConfig } from 'prettier';
 import { root } from './machine.mjs';
+import { layersSvg, rooms } from './rooms.mjs';
 import { madePages } from '../core/dist/cli/pages.js';
 
 for (const [name, text] of Object.entries(madePages())) {
@@ -10,3 +11,4 @@ for (const [name, text] of Object.entries(madePages())) {
   writeFileSync(file, await format(text, { ...(await resolveConfig(file)), parser: 'markdown' }));
   console.log(`docs/${name}`);
 }
+writeFileSync(join(root, 'docs', 'pictures', 'layers.svg'), layersSvg(rooms));

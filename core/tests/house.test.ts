@@ -59,3 +59,9 @@ test("what is written in WebAssembly's text is what its bytes are", async () => 
     expect(bytes === (await moduleOf(readFileSync(`${root}${text}`, 'utf8'))), `${text}: run "npm run wasm"`).toBe(true);
   }
 });
+
+test("the picture of core's rooms shows those that lint holds, and each is a folder", async () => {
+  const { layersSvg, rooms } = (await import(`${root}scripts/rooms.mjs`)) as { layersSvg(names: string[]): string; rooms: string[] };
+  expect(readFileSync(`${root}docs/pictures/layers.svg`, 'utf8') === layersSvg(rooms), 'run "npm run docs"').toBe(true);
+  expect(rooms.filter((room) => !existsSync(`${root}core/src/${room}`))).toEqual([]);
+});

@@ -154,6 +154,31 @@ describe('folded sheet', () => {
     await eventually(async () => Math.max(...(await overBox())) > 100, 'flat');
     expect(await panel()).toContain('under 0.001 mm');
   });
+  test('a material of the stores brings its bend table and its weight; one that does not come so thick is told', async () => {
+    const { bracket } = await files();
+    const tables = await (await fetch(`${app.base}/api/stores/bends`)).json(); // prettier-ignore
+    const table = (tables as { id: string; table: { name: string } }[]).find((t) => t.table.name === 'Shop steel')!;
+    const keep = (name: string, thickness: number) =>
+      fetch(`${app.base}/api/stores/materials`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json', Origin: app.base },
+        body: JSON.stringify({ name, also: [], density: 7.8, comes: [{ thickness, minus: 0.1, plus: 0.1 }], bends: table.id }),
+      });
+    expect((await keep('Mast steel', 2)).status).toBe(200);
+    expect((await keep('Thin steel', 1)).status).toBe(200);
+    const jobId = await newJob(app, 'Materials', [bracket]);
+    const { parts } = await app.world.until(jobId, (j) => j.parts.length === 1);
+    await app.world.db.updateTable('parts').set({ thickness: 2, material: 'thin steel' }).where('id', '=', parts[0].id).execute();
+    await open(jobId, 'bracket');
+    await eventually(async () => (await textOf(app.driver, '[data-test=thickness-doubt]')).includes('Thin steel does not come 2 mm thick; the stores have 1 ± 0.1 mm'), 'the doubt'); // prettier-ignore
+    const field = await app.driver.findElement(By.css('[data-test=flatten] input[aria-label=Material]'));
+    await field.sendKeys(Key.chord(Key.CONTROL, 'a'), 'mast', Key.ARROW_DOWN, Key.ENTER);
+    await eventually(async () => (await app.driver.findElements(By.css('[data-test=thickness-doubt]'))).length === 0, 'no doubt');
+    await click(app.driver, 'Unfold it');
+    await eventually(async () => (await app.driver.findElements(By.css('[data-test=fold][data-ready=yes]'))).length > 0, 'the proposal, folded', 60);
+    expect(await panel()).toContain('Shop steel, K 0.42');
+    expect(await panel()).toContain('Mast steel');
+  });
   test('a cone from its sizes: shown while it is typed, made, written, and read by another reader as its sector', async () => {
     const { tube } = await files();
     const jobId = await newJob(app, 'Sizes', [tube]);

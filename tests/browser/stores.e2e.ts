@@ -207,4 +207,88 @@ describe('the stores', () => {
     await drawn();
     await eventually(async () => (await driver.findElements(By.css('[aria-label="Stock from the stores"]'))).length === 1, 'stock to choose from');
   });
+
+  test('a card is dragged onto a shelf, and from the stores onto the ledger', async () => {
+    const { driver, base } = app;
+    // The browser's own drag events with one and the same carrier, as a mouse makes them.
+    const drag = (card: string, target: string) =>
+      driver.executeScript(
+        `const [card, target] = [document.querySelectorAll(arguments[0])[0], document.evaluate(arguments[1], document, null, 9, null).singleNodeValue];
+         const carrier = new DataTransfer();
+         const send = (to, type) => to.dispatchEvent(new DragEvent(type, { bubbles: true, cancelable: true, dataTransfer: carrier }));
+         send(card, 'dragstart'); send(target, 'dragenter'); send(target, 'dragover'); send(target, 'drop'); send(card, 'dragend');`,
+        card,
+        target,
+      );
+    await driver.get(`${base}/stores`);
+    await eventually(async () => (await cards()).length === 2, 'the cards');
+    const before = Number(/Marks\s*(\d+)/.exec(await textOf(driver, 'nav[aria-label=Shelves]'))![1]);
+    await driver.findElement(By.css('[aria-label="Look for a design"]')).sendKeys('wave');
+    await eventually(async () => (await cards()).length === 1, 'the one');
+    await drag('[data-test=kept][draggable=true], [data-test=kept] [draggable=true]', '//nav[@aria-label="Shelves"]//li[contains(., "Marks")]');
+    await eventually(async () => new RegExp(`Marks\\s*${before + 1}`).test(await textOf(driver, 'nav[aria-label=Shelves]')), 'one more on the shelf');
+    await driver.get(`${base}/jobs/${jobId}`);
+    await click(driver, 'From stores');
+    await eventually(async () => (await cards()).length === 2, 'the cards beside the ledger');
+    const parts = (await app.world.until(jobId, () => true)).parts.length;
+    await drag('[data-test=from-stores] [draggable=true]', '//main');
+    await app.world.until(jobId, (j) => j.parts.length > parts);
+  });
+
+  test('a material with its weight and thicknesses: kept, counted where it is used, changed, taken away and brought back', async () => {
+    const { driver, base, world } = app;
+    await driver.get(`${base}/stores?of=materials`);
+    await click(driver, 'New material');
+    const form = () => driver.findElement(By.css('form[aria-label="New material"]'));
+    const field = async (words: string) => (await form()).findElement(By.xpath(`.//label[contains(normalize-space(.), "${words}")]//input`));
+    await (await field('Name')).sendKeys('ash');
+    await (await field('Density')).sendKeys('0.66');
+    await click(driver, 'It comes in one thickness …');
+    await (await field('Thickness')).sendKeys('3/4 in');
+    await (await field('thinner by up to')).sendKeys(Key.chord(Key.CONTROL, 'a'), '25');
+    // Thinner by more than it is thick: it can not be kept so.
+    expect(await (await form()).findElement(By.css('button[type=submit]')).isEnabled()).toBe(false);
+    await (await field('thinner by up to')).sendKeys(Key.chord(Key.CONTROL, 'a'), '0.5');
+    await click(driver, 'Keep it');
+    const listed = () => textOf(driver, '[data-test=materials]');
+    await eventually(async () => /ash\s+0\.66\s+19\.05 mm −0\.5 mm \+0 mm/.test(await listed()), 'the material');
+    await world.db.updateTable('parts').set({ material: 'Ash' }).where('job_id', '=', jobId).execute();
+    await driver.navigate().refresh();
+    await eventually(async () => /\d+ parts, 1 job/.test(await listed()), 'what is made of it');
+    await driver.findElement(By.css('[aria-label="Change ash"]')).click();
+    await driver.findElement(By.css('form[aria-label="Change ash"] [aria-label="Density, g/cm³"]')).sendKeys(Key.chord(Key.CONTROL, 'a'), '0.7');
+    await click(driver, 'Keep it');
+    await eventually(async () => /ash\s+0\.7\s/.test(await listed()), 'the other weight');
+    await driver.findElement(By.css('[aria-label="Take ash away"]')).click();
+    await eventually(async () => (await driver.findElements(By.css('[data-test=materials]'))).length === 0, 'none');
+    await click(driver, 'Undo');
+    await eventually(async () => (await listed()).includes('ash'), 'it back');
+  });
+
+  test('fonts: those of the app in their own letters; one is kept, shown, taken away and brought back; what is none is told', async () => {
+    const { driver, base } = app;
+    await driver.get(`${base}/stores?of=fonts`);
+    const shown = () => driver.findElements(By.css('[data-test=sample][data-ready=yes]'));
+    const comeWith = (await import('tall-kite/text/fonts')).families.filter((f) => f.files).length;
+    await eventually(async () => (await shown()).length === comeWith, 'the samples');
+    const put = (file: string) =>
+      eventually(async () => {
+        await driver.findElement(By.css('[data-test=keep-font] input[type=file], input[data-test=keep-font]')).sendKeys(file);
+        return true;
+      }, 'a field for a font');
+    await put(files[0]);
+    await eventually(async () => /font/i.test(await textOf(driver, '.notice')), 'why it is none');
+    expect((await shown()).length).toBe(comeWith);
+    const { letters } = { letters: (await import('tall-kite/text/node-files')).nodeLetters };
+    const family = (await import('tall-kite/text/fonts')).families.find((f) => f.files)!;
+    const own = join(folder, 'own.ttf');
+    writeFileSync(own, await letters.outlines(family.package!, family.files![0]));
+    await put(own);
+    await eventually(async () => (await textOf(driver, '.notice')).includes('is kept'), 'it kept');
+    await eventually(async () => (await shown()).length === comeWith + 1, 'its sample');
+    await driver.findElement(By.css('[data-test=fonts] button')).click();
+    await eventually(async () => (await shown()).length === comeWith, 'it gone');
+    await click(driver, 'Undo');
+    await eventually(async () => (await shown()).length === comeWith + 1, 'it back');
+  });
 });
