@@ -195,9 +195,10 @@ function evened(normals: Float32Array, wide: Uint8Array, { which, columns, rows 
     }
 }
 
-/** Normals of facets, not of unit length, and which triangles meet at each corner that is asked for. */
+/** Normals of facets, of unit length; the angle of each triangle at each of its corners, rad; and which corners of triangles meet at each point that is asked for. */
 interface Normals {
   facets: Float32Array;
+  angles: Float32Array;
   starts: Uint32Array;
   around: Uint32Array;
 }
@@ -209,17 +210,32 @@ function aroundOf({ positions: p, triangles: t }: Mesh, asked: Uint8Array): Norm
   const next = starts.slice();
   const around = new Uint32Array(starts[starts.length - 1]);
   const facets = new Float32Array(t.length);
+  const angles = new Float32Array(t.length);
   for (let i = 0; i < t.length; i += 3) {
     if (asked[t[i]] + asked[t[i + 1]] + asked[t[i + 2]] === 0) continue;
-    for (let j = i; j < i + 3; j++) if (asked[t[j]] === 1) around[next[t[j]]++] = i / 3;
-    const [a, b, c] = [t[i] * 3, t[i + 1] * 3, t[i + 2] * 3];
-    const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
-    const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
-    facets[i] = uy * vz - uz * vy;
-    facets[i + 1] = uz * vx - ux * vz;
-    facets[i + 2] = ux * vy - uy * vx;
+    facing(p, t, i, facets, i);
+    for (let j = i; j < i + 3; j++) if (asked[t[j]] === 1) around[next[t[j]]++] = j;
+    // A triangle without an area faces nowhere and counts nowhere.
+    if (facets[i] === 0 && facets[i + 1] === 0 && facets[i + 2] === 0) continue;
+    const first = angleAt(p, t[i] * 3, t[i + 1] * 3, t[i + 2] * 3);
+    const second = angleAt(p, t[i + 1] * 3, t[i + 2] * 3, t[i] * 3);
+    angles[i] = first;
+    angles[i + 1] = second;
+    angles[i + 2] = Math.max(0, Math.PI - first - second);
   }
-  return { facets, starts, around };
+  return { facets, angles, starts, around };
+}
+
+/** The angle at a point between the ways to two others, rad. */
+function angleAt(p: Float64Array, at: number, a: number, b: number): number {
+  const ux = p[a] - p[at];
+  const uy = p[a + 1] - p[at + 1];
+  const uz = p[a + 2] - p[at + 2];
+  const vx = p[b] - p[at];
+  const vy = p[b + 1] - p[at + 1];
+  const vz = p[b + 2] - p[at + 2];
+  const long = Math.sqrt((ux * ux + uy * uy + uz * uz) * (vx * vx + vy * vy + vz * vz));
+  return long === 0 ? 0 : Math.acos(Math.max(-1, Math.min(1, (ux * vx + uy * vy + uz * vz) / long)));
 }
 
 /** Samples of wide triangles take the mean of their corners' normals, by where in the triangle they are. Corners are found when they are first asked for. */
@@ -267,37 +283,30 @@ function rounded(mesh: Mesh, { which, at, columns }: Seen, wide: Uint8Array, nor
 const mostAround = 64;
 
 /** The three corners' normals of a triangle: the mean of the facets round each that do not turn away from it, weighted by the angle with which they meet there. Nine numbers of unit length. */
-function cornersOf({ positions: p, triangles: t }: Mesh, { facets: f, starts, around }: Normals, triangle: number, out: Float32Array, at: number): void {
+function cornersOf({ triangles: t }: Mesh, { facets: f, angles, starts, around }: Normals, triangle: number, out: Float32Array, at: number): void {
   const i = triangle * 3;
-  const long = Math.sqrt(f[i] * f[i] + f[i + 1] * f[i + 1] + f[i + 2] * f[i + 2]) || 1;
-  const [nx, ny, nz] = [f[i] / long, f[i + 1] / long, f[i + 2] / long];
+  const nx = f[i];
+  const ny = f[i + 1];
+  const nz = f[i + 2];
   for (let k = 0; k < 3; k++) {
     const v = t[i + k];
-    let [x, y, z] = [nx * 1e-30, ny * 1e-30, nz * 1e-30];
+    let x = nx * 1e-30;
+    let y = ny * 1e-30;
+    let z = nz * 1e-30;
     if (starts[v + 1] - starts[v] <= mostAround)
       for (let s = starts[v]; s < starts[v + 1]; s++) {
-        const o = around[s] * 3;
-        const dot = f[o] * nx + f[o + 1] * ny + f[o + 2] * nz;
-        const whole = Math.sqrt(f[o] * f[o] + f[o + 1] * f[o + 1] + f[o + 2] * f[o + 2]);
-        if (dot < crease * whole || whole === 0) continue;
-        const weight = angleAt(p, t, o, v, whole) / whole;
-        x += f[o] * weight;
-        y += f[o + 1] * weight;
-        z += f[o + 2] * weight;
+        const corner = around[s];
+        const o = corner - (corner % 3);
+        if (f[o] * nx + f[o + 1] * ny + f[o + 2] * nz < crease) continue;
+        x += f[o] * angles[corner];
+        y += f[o + 1] * angles[corner];
+        z += f[o + 2] * angles[corner];
       }
     const size = Math.sqrt(x * x + y * y + z * z);
     out[at + k * 3] = size > 0 ? x / size : nx;
     out[at + k * 3 + 1] = size > 0 ? y / size : ny;
     out[at + k * 3 + 2] = size > 0 ? z / size : nz;
   }
-}
-
-/** The angle of a triangle at one of its corners. @param cross length of its normal as a product of two sides */
-function angleAt(p: Float64Array, t: Uint32Array, first: number, corner: number, cross: number): number {
-  const [i, j] = t[first] === corner ? [t[first + 1], t[first + 2]] : t[first + 1] === corner ? [t[first + 2], t[first]] : [t[first], t[first + 1]];
-  const [c, a, b] = [corner * 3, i * 3, j * 3];
-  const dot = (p[a] - p[c]) * (p[b] - p[c]) + (p[a + 1] - p[c + 1]) * (p[b + 1] - p[c + 1]) + (p[a + 2] - p[c + 2]) * (p[b + 2] - p[c + 2]);
-  return Math.atan2(cross, dot);
 }
 
 /** Light from the upper left in front, and a little from below, in the picture's own directions. */
