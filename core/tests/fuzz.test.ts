@@ -34,7 +34,7 @@ describe('readers under mutated input: a result or a typed refusal, in bounded t
         else lines[at] = lines[at].replace(/\d/g, () => String(random(10)));
       }
       try {
-        const header = readStepHeader(lines.join('\n'));
+        const header = readStepHeader(Buffer.from(lines.join('\n'), 'latin1'));
         expect(typeof header.protocol).toBe('string');
         for (const finding of header.findings) expect(finding.message).toMatch(/\.$/);
       } catch (thrown) {

@@ -2,6 +2,7 @@ import type { Finding } from '../base/finding.ts';
 import type { Loss } from '../base/loss.ts';
 import type { Drawing } from '../curves/drawing.ts';
 import type { ReadChoices } from '../model/choices.ts';
+import type { StatedFigures } from './step/stated.ts';
 import type { MeshFile } from './mesh-file.ts';
 
 /** What a file of exact solids says of itself; its geometry is opened by the kernel. */
@@ -11,6 +12,8 @@ export interface ExactHeader {
   unit: string | null;
   /** How far places in the file may be off, as it states itself, mm. */
   uncertainty: number;
+  /** What the sender measured of its products and wrote beside the geometry; absent for formats that have no place for it. */
+  stated?: StatedFigures[];
   findings: Finding[];
 }
 

@@ -16,6 +16,7 @@ import { measureMesh, type Mesh } from '../geometry/mesh.ts';
 import { identityRows } from '../geometry/rows.ts';
 import { OpenSolid } from '../kernel/facets.ts';
 import { kernelMessage, type Kernel } from '../kernel/kernel.ts';
+import { statedFindings } from './stated.ts';
 import { nobodysName, openStep, type OpenSurface, type SolidPart } from '../kernel/open-step.ts';
 import { commonBed, readings } from '../base/readings.ts';
 import { checkMesh } from '../mesh/soundness/check-mesh.ts';
@@ -144,6 +145,10 @@ async function exactDesign({ id }: Format, header: ExactHeader, bytes: Uint8Arra
       'Export it again from the program that made it.',
     );
   }
+  const stated = statedFindings(
+    header.stated ?? [],
+    opened.parts.map((p) => ({ ...p, named: p.name })),
+  );
   const base = fileName.replace(/\.[^.]*$/, '') || 'Part';
   const nameless = opened.parts.filter((part) => nobodysName.test(part.name));
   // The nearest name above it tells what it is; the file's own where there is none.
@@ -160,6 +165,7 @@ async function exactDesign({ id }: Format, header: ExactHeader, bytes: Uint8Arra
     part.above = part.above.map((names) => names.filter((name) => !nobodysName.test(name)));
   }
   const parts = opened.parts.map((part) => solidPartOf(part, unit, id, uncertainty));
+  for (const [at, finding] of stated.of) parts[at].findings.push(finding);
   let broken = 0;
   for (const surface of opened.surfaces) {
     const part = await surfacePart(surface, unit, id, kernels);
@@ -179,7 +185,7 @@ async function exactDesign({ id }: Format, header: ExactHeader, bytes: Uint8Arra
       remedy: 'Export them again from the program that made them.',
     });
   }
-  return { format: id, version: header.version, unit, tree: opened.tree, parts, findings: [...header.findings, ...opened.findings] };
+  return { format: id, version: header.version, unit, tree: opened.tree, parts, findings: [...header.findings, ...stated.whole, ...opened.findings] };
 }
 
 /** Surfaces farther off their own edges than this are worth a look, farther than the second make another part; mm. */

@@ -1,5 +1,4 @@
-import { latin } from '../../src/base/latin.ts';
 import { readStepHeader } from '../../src/formats/step/header.ts';
 
 /** The head of a STEP file from its bytes. */
-export const readStep = (bytes: Uint8Array) => readStepHeader(latin(bytes));
+export const readStep = (bytes: Uint8Array) => readStepHeader(bytes);

@@ -59,7 +59,7 @@ export function Line({ design }: { design: KeptDesign }) {
   return (
     <span className="context">
       <MarkShape mark={odd.worst} size={9} /> {lens(flat ? size.slice(0, 2) : size)}
-      {unit === null && !flat ? ', no unit' : ''}
+      {unit === null && !flat ? ', read as mm' : ''}
       {parts > 1 ? `, ${parts} parts` : ''}
       {design.revision > 1 ? `, revision ${design.revision}` : ''}
     </span>

@@ -7,7 +7,7 @@ export const reader: Reader = {
   kind: 'solid',
   looksLike: (bytes) => /^\s*ISO-10303-21\s*;/.test(latin(bytes.subarray(0, 256))),
   header(bytes) {
-    const { protocol, unit, uncertainty, findings } = readStepHeader(latin(bytes));
-    return { version: protocol, unit, uncertainty, findings };
+    const { protocol, unit, uncertainty, stated, findings } = readStepHeader(bytes);
+    return { version: protocol, unit, uncertainty, stated, findings };
   },
 };
