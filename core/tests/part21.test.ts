@@ -2,7 +2,7 @@
 import { describe, expect, test } from 'vitest';
 import { Unusable } from '../src/base/finding.ts';
 import { derived, Enumeration, Part21, Ref, Typed } from '../src/formats/step/part21.ts';
-import { inMillimetres, statedFigures, type StatedFigures } from '../src/formats/step/stated.ts';
+import { inMillimetres, statedFigures, withStatedFigures, type StatedFigures } from '../src/formats/step/stated.ts';
 import { decodedString } from '../src/formats/step/strings.ts';
 import { nodeKernels } from '../src/kernel/load.ts';
 import { readDesign } from '../src/pipeline/read.ts';
@@ -149,6 +149,9 @@ describe('units', () => {
     expect(unit(inch)).toBeCloseTo(25.4, 12);
     expect(unit(`#1=DERIVED_UNIT((#4));#4=DERIVED_UNIT_ELEMENT(#5,3.);${inch.replace('#1=', '#5=')}`)).toBeCloseTo(16_387.064, 9);
   });
+  test('a number without its type counts, as some kernels write it', () => {
+    expect(unit(`#1=(CONVERSION_BASED_UNIT('INCH',#2) LENGTH_UNIT() NAMED_UNIT(#3));#2=LENGTH_MEASURE_WITH_UNIT(25.4,#9);#3=D();${mm}`)).toBeCloseTo(25.4, 12);
+  });
   test('what is no length, or goes round in a circle, is no number', () => {
     expect(unit('#1=(NAMED_UNIT(*) SI_UNIT($,.SECOND.) TIME_UNIT());')).toBeNaN();
     expect(unit('#1=(CONVERSION_BASED_UNIT(\'X\',#2) NAMED_UNIT(#3));#2=M(LENGTH_MEASURE(2.),#1);#3=D();')).toBeNaN(); // prettier-ignore
@@ -210,12 +213,43 @@ describe('what the sender measured', () => {
   test('names that several have are not compared; nor is one that nobody has', () => {
     expect(codes([stated()], [part({}), part({})])).toEqual([]);
     expect(codes([stated(), stated({ volume: 3 })], [part({})])).toEqual([]);
-    expect(codes([stated({ product: 'bolt' })], [part({})])).toEqual([]);
+    expect(codes([stated({ product: 'bolt' })], [part({}), part({ named: 'rod' })])).toEqual([]);
+    // One part and one product are each other's.
+    expect(codes([stated({ product: 'bolt' })], [part({})])).toEqual(['as-stated']);
   });
 
   test('a face that is gone is told by its surface, in words', () => {
     const { of } = statedFindings([stated()], [part({ area: 500 })]);
     expect(of.get(0)!.message).toBe('The sender measured nut otherwise: surface 500 mm² here, 600 mm² stated.');
     expect(of.get(0)!.remedy).not.toBe('');
+  });
+});
+
+describe('what we state ourselves', () => {
+  const measured = { product: 'cube', volume: 1e9, area: 6e6, centre: [500, 500, 500] as [number, number, number] };
+  test.each(['cube-mm.step', 'cube-in.step', 'cube-m.step'])(
+    '%s: in its own unit, found again, and the kernel still reads the rest as before',
+    async (name) => {
+      const before = dataFile(name);
+      const [product] = new Part21(before).ids('PRODUCT').map((id) => new Part21(before).params(id)[1] as string);
+      const after = withStatedFigures(before, [{ ...measured, product }]);
+      const file = new Part21(after);
+      expect([file.broken.count, file.damage.count]).toEqual([0, 0]);
+      const [stated] = statedFigures(file);
+      expect(stated.volume! / 1e9).toBeCloseTo(1, 9);
+      expect(stated.area! / 6e6).toBeCloseTo(1, 9);
+      for (const v of stated.centre!) expect(v).toBeCloseTo(500, 6);
+      // The bare numbers by a plain search: a cube of 1 m in the unit of the file.
+      const said = Number(/VOLUME_MEASURE\(([^)]+)\)/.exec(Buffer.from(after).toString('latin1'))![1]);
+      expect(said / { 'cube-mm.step': 1e9, 'cube-in.step': (1000 / 25.4) ** 3, 'cube-m.step': 1 }[name]!).toBeCloseTo(1, 9);
+      const design = await readDesign(after, name, nodeKernels);
+      expect(design.parts[0].summary.volume / 1e9).toBeCloseTo(1, 9);
+      // Its only product with a shape of its own name holds the cube as a component.
+    expect(design.findings.map((f) => f.code)).toContain('whole-as-stated');
+    },
+  );
+  test('names that no product has are passed over, byte for byte', () => {
+    const bytes = dataFile('cube-mm.step');
+    expect(withStatedFigures(bytes, [measured])).toBe(bytes);
   });
 });

@@ -249,7 +249,9 @@ describe('the stores', () => {
     // Thinner by more than it is thick: it can not be kept so.
     expect(await (await form()).findElement(By.css('button[type=submit]')).isEnabled()).toBe(false);
     await (await field('thinner by up to')).sendKeys(Key.chord(Key.CONTROL, 'a'), '0.5');
+    await eventually(async () => (await (await form()).findElement(By.css('button[type=submit]'))).isEnabled(), 'that it can be kept');
     await click(driver, 'Keep it');
+    await eventually(async () => (await driver.findElements(By.css('form[aria-label="New material"]'))).length === 0, 'it kept');
     const listed = () => textOf(driver, '[data-test=materials]');
     await eventually(async () => /ash\s+0\.66\s+19\.05 mm −0\.5 mm \+0 mm/.test(await listed()), 'the material');
     await world.db.updateTable('parts').set({ material: 'Ash' }).where('job_id', '=', jobId).execute();

@@ -2,6 +2,7 @@
 import { Button, Input, InputNumber, Select, Table } from 'antd';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
+import { fieldLength } from 'tall-kite/base/lengths';
 import { densityOf, type Material, type Thickness } from 'tall-kite/materials/materials';
 import { isBender } from 'tall-kite/receivers/receivers';
 import type { StoredBends } from '@tall-kite/server/stores/bends';
@@ -105,7 +106,9 @@ function Listed({
   change: (id: string) => void;
   remove: (m: StoredMaterial) => void;
 }) {
-  const { len } = useLengths();
+  const { unit } = useLengths();
+  // To the last digit: it is what was typed.
+  const len = (mm: number) => `${fieldLength(mm, unit)} ${unit}`;
   const springs = useSprings();
   const none = <span className="context">none</span>;
   return (
@@ -143,7 +146,12 @@ function Listed({
           { title: 'springback of tubes', render: (_, { material: m }) => springs(m).join('; ') || none },
           {
             title: 'used',
-            render: (_, m) => (m.parts === 0 ? none : `${m.parts} ${m.parts === 1 ? 'part' : 'parts'}, ${m.jobs} ${m.jobs === 1 ? 'job' : 'jobs'}`),
+            render: (_, m) =>
+              m.parts === 0 ? (
+                none
+              ) : (
+                <span className="nowrap">{`${m.parts} ${m.parts === 1 ? 'part' : 'parts'}, ${m.jobs} ${m.jobs === 1 ? 'job' : 'jobs'}`}</span>
+              ),
           },
           {
             title: '',

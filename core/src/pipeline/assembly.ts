@@ -5,6 +5,7 @@ import { readDesign, type Kernels } from './read.ts';
 import { atMost, evidenceOf, same, within, type Evidence } from '../prove/evidence.ts';
 import { Unusable } from '../base/finding.ts';
 import { lostOf } from '../base/loss.ts';
+import { withStatedFigures, type FiguresToState } from '../formats/step/stated.ts';
 import { identityRows, type Rows } from '../geometry/rows.ts';
 import { SolidBuilder, type AssemblyNode } from '../kernel/build.ts';
 import type { Kernel } from '../kernel/kernel.ts';
@@ -84,9 +85,23 @@ export async function assembled(designs: readonly Design[], branch: string | nul
     return { name: part.summary.name, colour: part.summary.colour ?? '#b0b0b0', shape: b.fromBrep(part.geometry.brep) };
   });
   // Only the order of its styles is not the same each time.
-  const bytes = b.assembly(root, shapes);
+  const bytes = withStatedFigures(b.assembly(root, shapes), figuresOf(list, title));
   const back = await readDesign(bytes, 'assembly.step', kernels, usualChoices);
   return { bytes, evidence: held(list, back) };
+}
+
+/** What was measured of each part, and of all copies together. */
+function figuresOf(list: readonly Placed[], title: string): FiguresToState[] {
+  const own = list.map(({ part: { summary: s } }) => ({ product: s.name, volume: s.volume, area: s.area, centre: s.centre }));
+  let volume = 0;
+  const moment: [number, number, number] = [0, 0, 0];
+  for (const { part, places } of list)
+    for (const { rows } of places) {
+      volume += part.summary.volume;
+      middleOf(part.summary.centre, rows).forEach((v, k) => (moment[k] += v * part.summary.volume));
+    }
+  const whole = { product: title, volume, area: null, centre: moment.map((v) => v / volume) as [number, number, number] };
+  return volume > 0 ? [...own, whole] : own;
 }
 
 /** Where the middle of a copy lies, mm. */

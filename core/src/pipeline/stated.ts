@@ -56,9 +56,11 @@ function comparedOf(stated: StatedFigures, part: MeasuredPart): Compared[] {
 export function statedFindings(stated: readonly StatedFigures[], parts: readonly MeasuredPart[]): { of: Map<number, Finding>; whole: Finding[] } {
   const of = new Map<number, Finding>();
   const whole: Finding[] = [];
+  // One part and one product are each other's, whatever they are called.
+  const only = parts.length === 1 && stated.length === 1;
   for (const s of stated) {
     if (s.role === 'part') {
-      const at = parts.flatMap((p, i) => (p.named === s.product ? i : []));
+      const at = only ? [0] : parts.flatMap((p, i) => (p.named === s.product ? i : []));
       if (at.length !== 1 || stated.filter((other) => other.role === 'part' && other.product === s.product).length > 1) continue;
       of.set(at[0], partFinding(s, parts[at[0]]));
     } else if (s.role === 'whole' && s.volume !== null && stated.filter((other) => other.role === 'whole').length === 1) {

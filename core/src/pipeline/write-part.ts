@@ -9,6 +9,7 @@ import { facetsWithin, makeFacets, type Facets } from '../facets/make.ts';
 import { Unusable, type Finding } from '../base/finding.ts';
 import { objFile } from '../formats/obj/write.ts';
 import { plyFile } from '../formats/ply/write.ts';
+import { withStatedFigures } from '../formats/step/stated.ts';
 import { facetedStep, mostFacetedFaces } from '../formats/step/write-faceted.ts';
 import { asciiStl, binaryStl } from '../formats/stl/write.ts';
 import { threeMfFile } from '../formats/threemf/write.ts';
@@ -116,11 +117,13 @@ function* exactStep(part: PartSummary, brep: string, designed: Designed, unit: s
   const b = new SolidBuilder(kernel);
   const { rows: m, shift } = designed.placement;
   const solid = b.placed(b.fromBrep(brep), [m[0], m[1], m[2], shift[0], m[3], m[4], m[5], shift[1], m[6], m[7], m[8], shift[2]]);
-  yield b.step(
+  const bytes = b.step(
     part.name,
     [{ name: part.name, colour: part.colour ?? '#b0b0b0', shape: solid, places: [[0, 0, 0]] }],
     stepUnits[unit as keyof typeof stepUnits] ?? 'MM',
   );
+  const { volume, area, centre } = designed;
+  yield withStatedFigures(bytes, [{ product: part.name, volume, area, centre }]);
 }
 
 function meshStep(part: PartSummary, mesh: Mesh): Generator<Uint8Array> {

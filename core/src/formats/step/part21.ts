@@ -60,8 +60,9 @@ const isWord = (c: number): boolean => (c >= 65 && c <= 90) || (c >= 97 && c <= 
 export class Part21 {
   /** What stands before the data, by its names. */
   readonly header = new Map<string, Value[]>();
-  /** Instances, in the order of the file. */
+  /** How many instances there are, and the largest of their numbers. */
   readonly count: number;
+  readonly largest: number;
   /** References to instances that are not there: how many different ones, and the first; 0 for none. */
   readonly broken: { count: number; first: number };
   /** Places that do not follow the format: how many, and the first ones. */
@@ -90,6 +91,7 @@ export class Part21 {
       if (this.index.has(this.idList[k])) this.tell(this.starts[k], `#${this.idList[k]} is there twice`);
       this.index.set(this.idList[k], k);
     }
+    this.largest = this.idList.subarray(0, this.used).reduce((a, b) => Math.max(a, b), 0);
     const gone = new Set<number>();
     let first = 0;
     for (let k = 0; k < this.refCount; k++) {

@@ -1,4 +1,6 @@
 import { Unusable } from '../../base/finding.ts';
+import { latin } from '../../base/latin.ts';
+import { real } from './strings.ts';
 import { Part21, Ref, Typed, type Value } from './part21.ts';
 
 /** What a sender measured of a product before the file was written: geometric validation properties. Lengths in mm. */
@@ -35,7 +37,8 @@ export function inMillimetres(file: Part21, unit: number, depth = 0): number {
     }, 1);
   if (types.includes('CONVERSION_BASED_UNIT')) {
     const [value, of] = file.params(refOf(file.params(unit, 'CONVERSION_BASED_UNIT')[1]));
-    const factor = value instanceof Typed ? value.values[0] : NaN;
+    // Some write the number without its type.
+    const factor = value instanceof Typed ? value.values[0] : value;
     return (typeof factor === 'number' ? factor : NaN) * inMillimetres(file, refOf(of), depth + 1);
   }
   if (!types.includes('SI_UNIT')) return NaN;
@@ -45,12 +48,11 @@ export function inMillimetres(file: Part21, unit: number, depth = 0): number {
   return 1000 * (said === null ? 1 : (prefixes[said] ?? NaN));
 }
 
-/** mm of the unit of a representation's context. */
-function contextInMillimetres(file: Part21, context: number): number {
-  if (!file.types(context).includes('GLOBAL_UNIT_ASSIGNED_CONTEXT')) return NaN;
-  const units = listOf(file.params(context, 'GLOBAL_UNIT_ASSIGNED_CONTEXT').at(-1));
-  for (const unit of units) if (file.types(refOf(unit)).includes('LENGTH_UNIT')) return inMillimetres(file, refOf(unit));
-  return NaN;
+/** The length unit of a representation's context; below 0 when it has none. */
+function lengthUnitOf(file: Part21, context: number): number {
+  if (!file.types(context).includes('GLOBAL_UNIT_ASSIGNED_CONTEXT')) return -1;
+  const units = listOf(file.params(context, 'GLOBAL_UNIT_ASSIGNED_CONTEXT').at(-1)).map(refOf);
+  return units.find((unit) => file.types(unit).includes('LENGTH_UNIT')) ?? -1;
 }
 
 /** The product definition that a property is of; below 0 where it is of something else, such as one place of a part. */
@@ -85,7 +87,7 @@ function figureOf(file: Part21, items: Value[], of: 'VOLUME_MEASURE' | 'AREA_MEA
 function centreOf(file: Part21, items: Value[], context: number): [number, number, number] | null {
   for (const item of items) {
     if (file.types(refOf(item))[0] !== 'CARTESIAN_POINT') continue;
-    const place = listOf(file.params(refOf(item))[1]).map((v) => (typeof v === 'number' ? v : NaN) * contextInMillimetres(file, context));
+    const place = listOf(file.params(refOf(item))[1]).map((v) => (typeof v === 'number' ? v : NaN) * inMillimetres(file, lengthUnitOf(file, context)));
     if (place.length === 3 && place.every(Number.isFinite)) return place as [number, number, number];
   }
   return null;
@@ -135,4 +137,58 @@ export function statedFigures(file: Part21): StatedFigures[] {
       if (held.volume !== null || held.area !== null || held.centre !== null) found.set(definition, held);
     });
   return [...found.values()];
+}
+
+/** What is to be written beside the geometry of a product; null for what is not known. Lengths in mm. */
+export type FiguresToState = Pick<StatedFigures, 'product' | 'volume' | 'area' | 'centre'>;
+
+/**
+ * A file with the figures of its products beside their geometry, in the file's own unit, so that whoever opens it can hold against them what arrived. Names that
+ * no product or several have are passed over. Source: as for statedFigures.
+ * @param bytes a whole exchange file as this program writes them
+ * @example withStatedFigures(bytes, [{ product: 'mast', volume: 1200, area: 800, centre: [0, 0, 40] }])
+ */
+export function withStatedFigures(bytes: Uint8Array, figures: readonly FiguresToState[]): Uint8Array {
+  const file = new Part21(bytes);
+  const shapes = new Map<string, number[]>();
+  for (const shape of file.ids('PRODUCT_DEFINITION_SHAPE')) {
+    const definition = definitionOf(file, shape);
+    if (definition < 0) continue;
+    const name = productName(file, definition);
+    shapes.set(name, [...(shapes.get(name) ?? []), shape]);
+  }
+  const contexts = new Map<number, number>();
+  for (const id of file.ids('SHAPE_DEFINITION_REPRESENTATION')) {
+    const [shape, representation] = file.params(id).map(refOf);
+    contexts.set(shape, refOf(file.params(representation)[2]));
+  }
+  const lines: string[] = [];
+  const add = (entity: string): string => `#${file.largest + lines.push(`#${file.largest + lines.length + 1}=${entity};`)}`;
+  for (const { product, volume, area, centre } of figures) {
+    const [shape, ...more] = shapes.get(product) ?? [];
+    const context = contexts.get(shape);
+    if (shape === undefined || more.length > 0 || context === undefined) continue;
+    const unit = lengthUnitOf(file, context);
+    const mm = inMillimetres(file, unit);
+    if (!(mm > 0)) continue;
+    const state = (name: string, item: string) => {
+      const property = add(`PROPERTY_DEFINITION('geometric validation property','${name}',#${shape})`);
+      const representation = add(`REPRESENTATION('${name}',(${add(item)}),#${context})`);
+      add(`PROPERTY_DEFINITION_REPRESENTATION(${property},${representation})`);
+    };
+    const derivedUnit = (power: number) => add(`DERIVED_UNIT((${add(`DERIVED_UNIT_ELEMENT(#${unit},${power}.)`)}))`);
+    if (volume !== null) state('volume', `MEASURE_REPRESENTATION_ITEM('volume measure',VOLUME_MEASURE(${real(volume / mm ** 3)}),${derivedUnit(3)})`);
+    if (area !== null) state('surface area', `MEASURE_REPRESENTATION_ITEM('surface area measure',AREA_MEASURE(${real(area / mm ** 2)}),${derivedUnit(2)})`);
+    if (centre !== null) state('centroid', `CARTESIAN_POINT('centre point',(${centre.map((v) => real(v / mm)).join(',')}))`);
+  }
+  if (lines.length === 0) return bytes;
+  const end = latin(bytes.subarray(-4096)).lastIndexOf('ENDSEC;');
+  if (end < 0) return bytes;
+  const at = Math.max(0, bytes.length - 4096) + end;
+  const middle = new TextEncoder().encode(`${lines.join('\n')}\n`);
+  const out = new Uint8Array(bytes.length + middle.length);
+  out.set(bytes.subarray(0, at));
+  out.set(middle, at);
+  out.set(bytes.subarray(at), at + middle.length);
+  return out;
 }

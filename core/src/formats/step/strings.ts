@@ -44,3 +44,22 @@ function plain(bytes: Uint8Array): string {
     return new TextDecoder('iso-8859-1').decode(bytes);
   }
 }
+
+/** A real of the exchange structure: always with a point. Source: ISO 10303-21, 6.3.2. */
+export function real(value: number): string {
+  const text = String(Number(value.toPrecision(12))).toUpperCase();
+  if (!/[.E]/.test(text)) return `${text}.`;
+  return text.includes('E') && !text.includes('.') ? text.replace('E', '.E') : text;
+}
+
+/** A string of the exchange structure: quotes doubled, other characters by their code. Source: ISO 10303-21, 6.3.3. */
+export function stepText(text: string): string {
+  return text
+    .replace(/[\0-\x1f\x7f]/g, ' ')
+    .replace(/\\/g, '\\\\')
+    .replace(/'/g, "''")
+    .replace(
+      /[^\x20-\x7e]+/gu,
+      (run) => `\\X2\\${Array.from({ length: run.length }, (_, i) => run.charCodeAt(i).toString(16).toUpperCase().padStart(4, '0')).join('')}\\X0\\`,
+    );
+}

@@ -1,3 +1,4 @@
+import { real, stepText } from './strings.ts';
 import { cross } from '../../geometry/vector.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 import { dividedIntoShells } from '../../geometry/shells.ts';
@@ -73,23 +74,4 @@ function axesOf(p: Float64Array, a: number, b: number, c: number): { z: number[]
   const n = cross(u, v);
   const unit = (d: number[]) => d.map((x) => x / (Math.hypot(...d) || 1));
   return { z: unit(n), x: unit(u) };
-}
-
-/** A real of the exchange structure: always with a point. Source: ISO 10303-21, 6.3.2. */
-function real(value: number): string {
-  const text = String(Number(value.toPrecision(12))).toUpperCase();
-  if (!/[.E]/.test(text)) return `${text}.`;
-  return text.includes('E') && !text.includes('.') ? text.replace('E', '.E') : text;
-}
-
-/** A string of the exchange structure: quotes doubled, other characters by their code. Source: ISO 10303-21, 6.3.3. */
-function stepText(text: string): string {
-  return text
-    .replace(/[\0-\x1f\x7f]/g, ' ')
-    .replace(/\\/g, '\\\\')
-    .replace(/'/g, "''")
-    .replace(
-      /[^\x20-\x7e]+/gu,
-      (run) => `\\X2\\${Array.from({ length: run.length }, (_, i) => run.charCodeAt(i).toString(16).toUpperCase().padStart(4, '0')).join('')}\\X0\\`,
-    );
 }
