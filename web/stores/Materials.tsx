@@ -184,18 +184,25 @@ function thicknessOf(row: Row): Thickness | null {
   return thickness > 0 && thickness <= 1000 && minus >= 0 && minus < thickness && plus >= 0 && plus <= 100 ? { thickness, minus, plus } : null;
 }
 
-function Thicknesses({ rows, bad, set }: { rows: Row[]; bad: boolean[]; set: (rows: Row[]) => void }) {
+/** Which field of a row is wrong; empty when it is none. */
+function wrongOf(row: Row): keyof Row | '' {
+  if (thicknessOf(row)) return '';
+  if (!thicknessOf({ ...row, minus: '0', plus: '0' })) return 'thickness';
+  return thicknessOf({ ...row, plus: '0' }) ? 'plus' : 'minus';
+}
+
+function Thicknesses({ rows, set }: { rows: Row[]; set: (rows: Row[]) => void }) {
   const put = (i: number, key: keyof Row, v: string) => set(rows.map((r, k) => (k === i ? { ...r, [key]: v } : r)));
   return rows.map((r, i) => (
     <div className="formrow" key={i}>
       <label>
-        Thickness <LengthInput value={r.thickness} invalid={bad[i]} onChange={(v) => put(i, 'thickness', v)} />
+        Thickness <LengthInput value={r.thickness} invalid={wrongOf(r) === 'thickness'} onChange={(v) => put(i, 'thickness', v)} />
       </label>
       <label>
-        thinner by up to <LengthInput value={r.minus} invalid={bad[i]} onChange={(v) => put(i, 'minus', v)} />
+        thinner by up to <LengthInput value={r.minus} invalid={wrongOf(r) === 'minus'} onChange={(v) => put(i, 'minus', v)} />
       </label>
       <label>
-        thicker by up to <LengthInput value={r.plus} invalid={bad[i]} onChange={(v) => put(i, 'plus', v)} />
+        thicker by up to <LengthInput value={r.plus} invalid={wrongOf(r) === 'plus'} onChange={(v) => put(i, 'plus', v)} />
       </label>
       <Button size="small" onClick={() => set(rows.filter((_, k) => k !== i))} aria-label={`Take thickness ${i + 1} out`}>
         Take out
@@ -288,7 +295,7 @@ function MaterialForm({
           />
         </label>
       </div>
-      <Thicknesses rows={rows} bad={bad} set={setRows} />
+      <Thicknesses rows={rows} set={setRows} />
       {twice && <p className="c-stop">It is called the same twice.</p>}
       <div className="formrow">
         <Button size="small" disabled={rows.length >= 60} onClick={() => setRows([...rows, emptyRow])}>
