@@ -245,7 +245,7 @@ describe('what we state ourselves', () => {
       const design = await readDesign(after, name, nodeKernels);
       expect(design.parts[0].summary.volume / 1e9).toBeCloseTo(1, 9);
       // Its only product with a shape of its own name holds the cube as a component.
-    expect(design.findings.map((f) => f.code)).toContain('whole-as-stated');
+      expect(design.findings.map((f) => f.code)).toContain('whole-as-stated');
     },
   );
   test('names that no product has are passed over, byte for byte', () => {

@@ -139,6 +139,18 @@ export function statedFigures(file: Part21): StatedFigures[] {
   return [...found.values()];
 }
 
+/** Shapes of products by the products' names. */
+function shapesByProduct(file: Part21): Map<string, number[]> {
+  const shapes = new Map<string, number[]>();
+  for (const shape of file.ids('PRODUCT_DEFINITION_SHAPE')) {
+    const definition = definitionOf(file, shape);
+    if (definition < 0) continue;
+    const name = productName(file, definition);
+    shapes.set(name, [...(shapes.get(name) ?? []), shape]);
+  }
+  return shapes;
+}
+
 /** What is to be written beside the geometry of a product; null for what is not known. Lengths in mm. */
 export type FiguresToState = Pick<StatedFigures, 'product' | 'volume' | 'area' | 'centre'>;
 
@@ -150,13 +162,7 @@ export type FiguresToState = Pick<StatedFigures, 'product' | 'volume' | 'area' |
  */
 export function withStatedFigures(bytes: Uint8Array, figures: readonly FiguresToState[]): Uint8Array {
   const file = new Part21(bytes);
-  const shapes = new Map<string, number[]>();
-  for (const shape of file.ids('PRODUCT_DEFINITION_SHAPE')) {
-    const definition = definitionOf(file, shape);
-    if (definition < 0) continue;
-    const name = productName(file, definition);
-    shapes.set(name, [...(shapes.get(name) ?? []), shape]);
-  }
+  const shapes = shapesByProduct(file);
   const contexts = new Map<number, number>();
   for (const id of file.ids('SHAPE_DEFINITION_REPRESENTATION')) {
     const [shape, representation] = file.params(id).map(refOf);
@@ -181,11 +187,15 @@ export function withStatedFigures(bytes: Uint8Array, figures: readonly FiguresTo
     if (area !== null) state('surface area', `MEASURE_REPRESENTATION_ITEM('surface area measure',AREA_MEASURE(${real(area / mm ** 2)}),${derivedUnit(2)})`);
     if (centre !== null) state('centroid', `CARTESIAN_POINT('centre point',(${centre.map((v) => real(v / mm)).join(',')}))`);
   }
-  if (lines.length === 0) return bytes;
+  return lines.length === 0 ? bytes : beforeTheEnd(bytes, `${lines.join('\n')}\n`);
+}
+
+/** A file with more instances at the end of its data; as it was when it has no end. */
+function beforeTheEnd(bytes: Uint8Array, text: string): Uint8Array {
   const end = latin(bytes.subarray(-4096)).lastIndexOf('ENDSEC;');
   if (end < 0) return bytes;
   const at = Math.max(0, bytes.length - 4096) + end;
-  const middle = new TextEncoder().encode(`${lines.join('\n')}\n`);
+  const middle = new TextEncoder().encode(text);
   const out = new Uint8Array(bytes.length + middle.length);
   out.set(bytes.subarray(0, at));
   out.set(middle, at);
