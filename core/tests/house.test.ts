@@ -3,7 +3,11 @@ import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { format, resolveConfig } from 'prettier';
 import { expect, test } from 'vitest';
+import { commands } from '../src/cli/commands.ts';
+import { helpByWord } from '../src/cli/help.ts';
+import { helpFile } from '../src/cli/main.ts';
 import { madePages } from '../src/cli/pages.ts';
+import { modules } from '../src/cli/words.ts';
 
 const root = fileURLToPath(new URL('../../', import.meta.url));
 const paper = readFileSync(`${root}docs/architecture.md`, 'utf8');
@@ -64,4 +68,10 @@ test("the picture of core's rooms shows those that lint holds, and each is a fol
   const { layersSvg, rooms } = (await import(`${root}scripts/rooms.mjs`)) as { layersSvg(names: string[]): string; rooms: string[] };
   expect(readFileSync(`${root}docs/pictures/layers.svg`, 'utf8') === layersSvg(rooms), 'run "npm run docs"').toBe(true);
   expect(rooms.filter((room) => !existsSync(`${root}core/src/${room}`))).toEqual([]);
+});
+
+test('the help that is written is the help of the commands, and each word alone loads its own', async () => {
+  const written = JSON.parse(readFileSync(helpFile, 'utf8')) as Record<string, string>;
+  expect(written, 'run "npm run docs"').toEqual(helpByWord(commands));
+  for (const [word, load] of Object.entries(modules)) expect(await load(), word).toBe(commands.find((c) => c.word === word));
 });

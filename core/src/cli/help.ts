@@ -49,6 +49,12 @@ export function helpOf(command: Command): string {
   )}\n\n${wrapped(command.does.split(' '), ' ', '  ')}\n\n${lines.join('')}\nFor instance:\n  tall-kite ${command.example}\n\n${common}`;
 }
 
+/** All of it by the word of the command, "" for the help of all. */
+export const helpByWord = (commands: readonly Command[]): Record<string, string> => ({
+  '': helpOfAll(commands),
+  ...Object.fromEntries(commands.map((c) => [c.word, helpOf(c)])),
+});
+
 /** The command reference, as Markdown. */
 export function reference(commands: readonly Command[]): string {
   const cell = (text: string) => text.replace(/\|/g, '\\|');
