@@ -168,7 +168,15 @@ describe('what the sender measured', () => {
     box: { min: [0, 0, 0], max: [10, 10, 10] },
     ...some,
   });
-  const stated = (some: Partial<StatedFigures> = {}): StatedFigures => ({ product: 'nut', role: 'part', volume: 1000, area: 600, centre: [5, 5, 5], ...some });
+  const stated = (some: Partial<StatedFigures> = {}): StatedFigures => ({
+    product: 'nut',
+    role: 'part',
+    bodies: 1,
+    volume: 1000,
+    area: 600,
+    centre: [5, 5, 5],
+    ...some,
+  });
   const codes = (s: StatedFigures[], p: MeasuredPart[]) => {
     const { of, whole } = statedFindings(s, p);
     return [...[...of.values()].map((f) => f.code), ...whole.map((f) => f.code)];
@@ -180,6 +188,8 @@ describe('what the sender measured', () => {
     const by = (product: string) => all.find((s) => s.product === product)!;
     expect(all.map((s) => s.role).filter((r) => r === 'part')).toHaveLength(5);
     expect(by('as1').role).toBe('whole');
+    expect(all.filter((s) => s.role === 'part').map((s) => s.bodies)).toEqual([1, 1, 1, 1, 1]);
+    expect(by('as1').bodies).toBe(0);
     // The sender's own sums: a plate, two brackets with three bolts and nuts each, a rod with two nuts.
     expect(by('plate').volume! + 2 * (by('l-bracket').volume! + 3 * (by('bolt').volume! + by('nut').volume!)) + by('rod').volume! + 2 * by('nut').volume!).toBeCloseTo(by('as1').volume!, 0); // prettier-ignore
     const design = await readDesign(dataFile('as1-oc-214.stp'), 'as1.stp', nodeKernels);
@@ -214,6 +224,8 @@ describe('what the sender measured', () => {
     expect(codes([stated()], [part({}), part({})])).toEqual([]);
     expect(codes([stated(), stated({ volume: 3 })], [part({})])).toEqual([]);
     expect(codes([stated({ product: 'bolt' })], [part({}), part({ named: 'rod' })])).toEqual([]);
+    // Of a product of several solids none is what was measured.
+    expect(codes([stated({ bodies: 2 })], [part({ volume: 500 }), part({ named: 'rest' })])).toEqual([]);
     // One part and one product are each other's.
     expect(codes([stated({ product: 'bolt' })], [part({})])).toEqual(['as-stated']);
   });

@@ -48,7 +48,7 @@ function comparedOf(stated: StatedFigures, part: MeasuredPart): Compared[] {
 }
 
 /**
- * What the sender measured of its parts, held against what was measured of them here. A part is compared when exactly one has its product's name; all parts
+ * What the sender measured of its parts, held against what was measured of them here. A part is compared when exactly one has its product's name and that has one solid; all parts
  * together are compared with what is stated of the whole, which finds parts that went missing on the way.
  * @returns findings of each part, by its place in the list, and of the design
  * @example statedFindings(statedFigures(file), parts).whole
@@ -59,6 +59,8 @@ export function statedFindings(stated: readonly StatedFigures[], parts: readonly
   // One part and one product are each other's, whatever they are called.
   const only = parts.length === 1 && stated.length === 1;
   for (const s of stated) {
+    // Of several solids each is a part here: none of them is what was measured.
+    if (s.role === 'part' && s.bodies > 1) continue;
     if (s.role === 'part') {
       const at = only ? [0] : parts.flatMap((p, i) => (p.named === s.product ? i : []));
       if (at.length !== 1 || stated.filter((other) => other.role === 'part' && other.product === s.product).length > 1) continue;
@@ -75,7 +77,7 @@ export function statedFindings(stated: readonly StatedFigures[], parts: readonly
 /** What the sender says of the volume of a part; null when it says nothing, or several things. */
 function statedVolumeOf(stated: readonly StatedFigures[], part: MeasuredPart): number | null {
   const said = stated.filter((s) => s.role === 'part' && s.product === part.named);
-  return said.length === 1 ? said[0].volume : null;
+  return said.length === 1 && said[0].bodies <= 1 ? said[0].volume : null;
 }
 
 function partFinding(stated: StatedFigures, part: MeasuredPart): Finding {

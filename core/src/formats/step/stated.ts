@@ -9,6 +9,8 @@ export interface StatedFigures {
   product: string;
   /** `whole` is made of others and is part of none; `part` is made of none. */
   role: 'part' | 'assembly' | 'whole';
+  /** Solids of its own; 0 when they were not found. */
+  bodies: number;
   volume: number | null;
   area: number | null;
   centre: [number, number, number] | null;
@@ -93,6 +95,29 @@ function centreOf(file: Part21, items: Value[], context: number): [number, numbe
   return null;
 }
 
+const solids = new Set(['MANIFOLD_SOLID_BREP', 'BREP_WITH_VOIDS', 'FACETED_BREP']);
+
+/** How many solids each product's own shape has, by its definition; those of representations that stand for the same shape count too. */
+function bodiesByDefinition(file: Part21): Map<number, number> {
+  const same = new Map<number, Set<number>>();
+  for (const id of file.ids('SHAPE_REPRESENTATION_RELATIONSHIP')) {
+    // One that moves something joins a part to its assembly.
+    if (file.types(id).length > 1) continue;
+    const [, , a, b] = file.params(id).map(refOf);
+    same.set(a, (same.get(a) ?? new Set()).add(b));
+    same.set(b, (same.get(b) ?? new Set()).add(a));
+  }
+  const out = new Map<number, number>();
+  for (const id of file.ids('SHAPE_DEFINITION_REPRESENTATION')) {
+    const [shape, representation] = file.params(id).map(refOf);
+    const definition = definitionOf(file, shape);
+    if (definition < 0) continue;
+    const items = [representation, ...(same.get(representation) ?? [])].flatMap((r) => listOf(file.params(r)[1]));
+    out.set(definition, items.filter((item) => file.types(refOf(item)).some((t) => solids.has(t))).length);
+  }
+  return out;
+}
+
 /**
  * Figures that the sender wrote beside the geometry, by product. What can not be followed is passed over.
  * Source: ISO 10303-41 property_definition; names as the recommended practices of the CAx Implementor Forum give them (from memory).
@@ -115,6 +140,7 @@ export function statedFigures(file: Part21): StatedFigures[] {
       parents.add(refOf(parent));
       children.add(refOf(child));
     });
+  const bodies = ignoring(() => bodiesByDefinition(file));
   const found = new Map<number, StatedFigures>();
   for (const id of file.ids('PROPERTY_DEFINITION_REPRESENTATION').slice(0, mostProperties))
     ignoring(() => {
@@ -127,6 +153,7 @@ export function statedFigures(file: Part21): StatedFigures[] {
       const held = found.get(definition) ?? {
         product: productName(file, definition),
         role: !parents.has(definition) ? 'part' : children.has(definition) ? 'assembly' : 'whole',
+        bodies: bodies?.get(definition) ?? 0,
         volume: null,
         area: null,
         centre: null,
