@@ -64,6 +64,16 @@ describe('instances', () => {
     expect(() => file.params(9)).toThrow(/no #9/);
     expect([file.line(2), file.line(9)]).toEqual([7, 0]);
   });
+  test('numbers that lie far apart, and such that lie close, lead to the same', () => {
+    // 4 instances hold a list up to 1,000,016; beyond that a map.
+    for (const far of [1_000_016, 1_000_017, 4_294_967_295]) {
+      const file = fileOf(`#1=A(#${far});\n#2=A(#3);\n#5=A();\n#${far}=B(#1);`);
+      expect([file.count, file.largest, file.broken], String(far)).toEqual([4, far, { count: 1, first: 3 }]);
+      expect([file.has(far), file.has(3), file.has(-1), file.has(far + 1)]).toEqual([true, false, false, false]);
+      expect(file.params(far, 'B')).toEqual([new Ref(1)]);
+      expect(file.types(4)).toEqual([]);
+    }
+  });
   test('the header, by its names', () => {
     const file = fileOf(
       '#1=A();',

@@ -77,6 +77,8 @@ export class Part21 {
   private used = 0;
   private refs = new Uint32Array(4096);
   private refCount = 0;
+  /** Where an instance is in the lists, by its number: one more, 0 for none; a map only where numbers lie far apart. */
+  private readonly slots: Int32Array | null;
   private readonly index = new Map<number, number>();
   private byKind: Map<number, number[]> | null = null;
   private linesAt = { offset: 0, line: 1 };
@@ -87,15 +89,17 @@ export class Part21 {
     this.kindNamed('');
     this.scan();
     this.count = this.used;
-    for (let k = 0; k < this.used; k++) {
-      if (this.index.has(this.idList[k])) this.tell(this.starts[k], `#${this.idList[k]} is there twice`);
-      this.index.set(this.idList[k], k);
-    }
     this.largest = this.idList.subarray(0, this.used).reduce((a, b) => Math.max(a, b), 0);
+    this.slots = this.largest <= 4 * this.used + 1_000_000 ? new Int32Array(this.largest + 1) : null;
+    for (let k = 0; k < this.used; k++) {
+      if (this.find(this.idList[k]) >= 0) this.tell(this.starts[k], `#${this.idList[k]} is there twice`);
+      if (this.slots) this.slots[this.idList[k]] = k + 1;
+      else this.index.set(this.idList[k], k);
+    }
     const gone = new Set<number>();
     let first = 0;
     for (let k = 0; k < this.refCount; k++) {
-      if (this.index.has(this.refs[k])) continue;
+      if (this.find(this.refs[k]) >= 0) continue;
       if (first === 0) first = this.refs[k];
       gone.add(this.refs[k]);
     }
@@ -115,13 +119,19 @@ export class Part21 {
   }
 
   has(id: number): boolean {
-    return this.index.has(id);
+    return this.find(id) >= 0;
+  }
+
+  /** Place of an instance in the lists; below 0 for none. */
+  private find(id: number): number {
+    if (this.slots) return id >= 0 && id < this.slots.length ? this.slots[id] - 1 : -1;
+    return this.index.get(id) ?? -1;
   }
 
   /** Type of an instance; the types by their own order where it has several; empty when it is not there. */
   types(id: number): string[] {
-    const k = this.index.get(id);
-    if (k === undefined) return [];
+    const k = this.find(id);
+    if (k < 0) return [];
     return this.kinds[k] === 0 ? this.typesAt(k).map((t) => t.type) : [this.names[this.kinds[k]]];
   }
 
@@ -130,8 +140,8 @@ export class Part21 {
    * @throws Unusable when it is not there, is not of that type, or does not follow the format
    */
   params(id: number, type?: string): Value[] {
-    const k = this.index.get(id);
-    if (k === undefined) throw new Unusable('no-such-instance', `The file has no #${id}.`, 'Export the design again.');
+    const k = this.find(id);
+    if (k < 0) throw new Unusable('no-such-instance', `The file has no #${id}.`, 'Export the design again.');
     const parts = this.typesAt(k);
     const found = type === undefined ? parts[0] : parts.find((p) => p.type === type);
     if (!found) throw new Unusable('other-type', `#${id} in line ${this.lineOf(this.starts[k])} is ${parts.map((p) => p.type).join(' and ')}, not ${type}.`, 'Export the design again.'); // prettier-ignore
@@ -140,8 +150,8 @@ export class Part21 {
 
   /** Line of an instance, from 1; 0 when it is not there. */
   line(id: number): number {
-    const k = this.index.get(id);
-    return k === undefined ? 0 : this.lineOf(this.starts[k]);
+    const k = this.find(id);
+    return k < 0 ? 0 : this.lineOf(this.starts[k]);
   }
 
   private sorted(): Map<number, number[]> {
