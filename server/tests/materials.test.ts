@@ -26,6 +26,8 @@ test('kept, changed with its version, taken away, brought back; a name stands on
   const id = await addMaterial(db, checkMaterial(alu));
   expect((await materials(db)).map((m) => [m.material, m.version, m.parts])).toEqual([[alu, 1, 0]]);
   expect(await codeOf(addMaterial(db, { ...alu, name: 'ALUMINIUM 5754' }))).toBe('name-taken');
+  expect(await codeOf(addMaterial(db, { ...alu, name: 'light metal', also: ['ALMG3'] }))).toBe('name-taken');
+  expect(await codeOf(addMaterial(db, { ...alu, name: 'almg3', also: [] }))).toBe('name-taken');
   await changeMaterial(db, id, 1, { ...alu, density: 2.66 });
   expect(await changeMaterial(db, id, 1, alu).catch((e: unknown) => e)).toBeInstanceOf(Overtaken);
   expect((await materials(db))[0].material.density).toBe(2.66);

@@ -45,8 +45,20 @@ export async function materials(db: Database): Promise<StoredMaterial[]> {
   });
 }
 
-/** Keeps a new material. @throws Unusable when the name is taken or there are too many. */
+/** A name means one material: neither its own nor another of its names may be one of another's. @throws Unusable with both names */
+async function refuseSharedNames(db: Database, material: Material, id: string | null): Promise<void> {
+  const names = new Set([material.name, ...material.also].map((n) => n.trim().toLowerCase()));
+  for (const other of await kept.list(db)) {
+    if (other.id === id) continue;
+    const shared = [other.content.name, ...other.content.also].find((n) => names.has(n.trim().toLowerCase()));
+    if (shared !== undefined)
+      throw new Unusable('name-taken', `"${shared}" is ${other.content.name} already.`, 'A name means one material: take it from one of them.');
+  }
+}
+
+/** Keeps a new material. @throws Unusable when one of its names is taken or there are too many. */
 export async function addMaterial(db: Database, material: Material): Promise<string> {
+  await refuseSharedNames(db, material, null);
   const { count } = await db
     .selectFrom('materials')
     .select((e) => e.fn.countAll<string>().as('count'))
@@ -57,4 +69,10 @@ export async function addMaterial(db: Database, material: Material): Promise<str
   return kept.add(db, material);
 }
 
-export const { change: changeMaterial, remove: removeMaterial } = kept;
+/** Changes a material. @throws Unusable when one of its names is taken; Overtaken when somebody changed it since. */
+export async function changeMaterial(db: Database, id: string, version: number, material: Material): Promise<void> {
+  await refuseSharedNames(db, material, id);
+  await kept.change(db, id, version, material);
+}
+
+export const { remove: removeMaterial } = kept;
