@@ -1,6 +1,7 @@
 /** Exchange files of ISO 10303-21: what they hold, what is damaged, what the sender measured. */
 import { describe, expect, test } from 'vitest';
 import { Unusable } from '../src/base/finding.ts';
+import { readStepHeader } from '../src/formats/step/header.ts';
 import { derived, Enumeration, Part21, Ref, Typed } from '../src/formats/step/part21.ts';
 import { inMillimetres, statedFigures, withStatedFigures, type StatedFigures } from '../src/formats/step/stated.ts';
 import { decodedString } from '../src/formats/step/strings.ts';
@@ -116,6 +117,19 @@ describe('damage', () => {
     expect(file.broken).toEqual({ count: 2, first: 77 });
     expect(file.params(1)).toEqual([1]);
     expect(file.params(3)).toEqual([3]);
+  });
+  test('one of several types that can not be read does not stop the file: it is of no type, and told', () => {
+    const file = fileOf('#1=(A(1,,2)B());\n#2=(A(1)B());\n#3=A();');
+    expect(file.ids('A')).toEqual([2, 3]);
+    expect(file.ids('B')).toEqual([2]);
+    expect(file.damage).toEqual({ count: 1, told: [{ line: 6, what: '#1 can not be read' }] });
+    const cube = dataFile('cube-mm.step').toString('latin1');
+    const broken = cube.replace(/SOLID_ANGLE_UNIT\(\)/, 'SOLID_ANGLE_UNIT(,)');
+    expect(broken).not.toBe(cube);
+    expect(readStepHeader(Buffer.from(broken, 'latin1'))).toMatchObject({ unit: 'mm', findings: [{ code: 'damaged-lines', severity: 'look' }] });
+  });
+  test('a text of very many characters by their codes', () => {
+    expect(decodedString(bytes(`\\X2\\${'03C0'.repeat(300_000)}\\X0\\`))).toBe('π'.repeat(300_000));
   });
   test('parameters that can not be read are told with their line when they are asked for', () => {
     for (const [written, why] of [

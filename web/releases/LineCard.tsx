@@ -1,10 +1,13 @@
-import { Button, Checkbox, Input } from 'antd';
+import { Button, Checkbox } from 'antd';
 import { Choice } from '@/shell/controls.tsx';
 import { lengthUnits } from 'tall-kite/base/readings';
 import { usualNest, type NestChoice } from 'tall-kite/cutlist/how';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import { usualWork, type TubeWork } from 'tall-kite/bender/rules';
 import { formatNames, isBender, type BenderReceiver, type FileFormat, type Receiver } from 'tall-kite/receivers/receivers';
+import { densityOf } from 'tall-kite/materials/materials';
+import { MaterialInput } from '@/stores/MaterialInput.tsx';
+import { useMaterials } from '@/stores/useMaterials.ts';
 import { receiverLabel } from '@/stores/useReceivers.ts';
 import type { Grouping } from 'tall-kite/release/recipe';
 import { usualFlatten, type FlattenChoice } from 'tall-kite/sheet/pattern';
@@ -121,10 +124,17 @@ export function LineCard({
 /** What is particular to tubes. */
 function OfTubes({ receiver, tubes, set }: { receiver: BenderReceiver; tubes: Partial<TubeWork>; set: (tubes: Partial<TubeWork>) => void }) {
   const now = { ...usualWork, ...tubes };
+  const materials = useMaterials();
   return (
     <div className="rule">
       <label>
-        Material <Input size="small" style={{ width: 110 }} maxLength={60} value={now.material} onChange={(e) => set({ ...tubes, material: e.target.value })} />
+        Material{' '}
+        <MaterialInput
+          width={110}
+          label="Material"
+          value={now.material}
+          onChange={(text) => set({ ...tubes, material: text, density: densityOf(text, materials) ?? usualWork.density })}
+        />
       </label>
       <Checkbox checked={now.toDie} disabled={receiver.bender.dies.length === 0} onChange={(e) => set({ ...tubes, toDie: e.target.checked })}>
         nearest die, corners stay

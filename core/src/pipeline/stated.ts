@@ -56,28 +56,35 @@ function comparedOf(stated: StatedFigures, part: MeasuredPart): Compared[] {
 export function statedFindings(stated: readonly StatedFigures[], parts: readonly MeasuredPart[]): { of: Map<number, Finding>; whole: Finding[] } {
   const of = new Map<number, Finding>();
   const whole: Finding[] = [];
+  const byName = new Map<string, number[]>();
+  parts.forEach((p, i) => listedUnder(byName, p.named, i));
+  const saidOf = new Map<string, StatedFigures[]>();
+  const wholes: StatedFigures[] = [];
+  for (const s of stated)
+    if (s.role === 'part') listedUnder(saidOf, s.product, s);
+    else if (s.role === 'whole') wholes.push(s);
   // One part and one product are each other's, whatever they are called.
   const only = parts.length === 1 && stated.length === 1;
-  for (const s of stated) {
-    // Of several solids each is a part here: none of them is what was measured.
-    if (s.role === 'part' && s.bodies > 1) continue;
-    if (s.role === 'part') {
-      const at = only ? [0] : parts.flatMap((p, i) => (p.named === s.product ? i : []));
-      if (at.length !== 1 || stated.filter((other) => other.role === 'part' && other.product === s.product).length > 1) continue;
-      of.set(at[0], partFinding(s, parts[at[0]]));
-    } else if (s.role === 'whole' && s.volume !== null && stated.filter((other) => other.role === 'whole').length === 1) {
-      const own = parts.map((p) => statedVolumeOf(stated, p));
-      const sum = parts.reduce((v, p, i) => v + (own[i] ?? p.volume) * p.quantity, 0);
-      whole.push(wholeFinding(s.product, s.volume, sum, own.every((v) => v !== null) ? wholeShare.stated : wholeShare.measured));
-    }
+  // Several of one name are not told apart; of several solids each is a part here, and none of them is what was measured.
+  const clearly = (said: StatedFigures[] | undefined): StatedFigures | null => (said?.length === 1 && said[0].bodies <= 1 ? said[0] : null);
+  for (const [product, said] of saidOf) {
+    const one = clearly(said);
+    const at = only ? [0] : (byName.get(product) ?? []);
+    if (one && at.length === 1) of.set(at[0], partFinding(one, parts[at[0]]));
+  }
+  const [all] = wholes;
+  if (wholes.length === 1 && all.volume !== null) {
+    const own = parts.map((p) => clearly(saidOf.get(p.named))?.volume ?? null);
+    const sum = parts.reduce((v, p, i) => v + (own[i] ?? p.volume) * p.quantity, 0);
+    whole.push(wholeFinding(all.product, all.volume, sum, own.every((v) => v !== null) ? wholeShare.stated : wholeShare.measured));
   }
   return { of, whole };
 }
 
-/** What the sender says of the volume of a part; null when it says nothing, or several things. */
-function statedVolumeOf(stated: readonly StatedFigures[], part: MeasuredPart): number | null {
-  const said = stated.filter((s) => s.role === 'part' && s.product === part.named);
-  return said.length === 1 && said[0].bodies <= 1 ? said[0].volume : null;
+function listedUnder<T>(by: Map<string, T[]>, name: string, value: T): void {
+  const list = by.get(name);
+  if (list) list.push(value);
+  else by.set(name, [value]);
 }
 
 function partFinding(stated: StatedFigures, part: MeasuredPart): Finding {
@@ -101,5 +108,5 @@ function wholeFinding(name: string, stated: number, sum: number, most: number): 
       `All parts together come to ${figure(sum)} mm³; the sender measured ${figure(stated)} mm³ of ${name}, ${share(off)} ${sum < stated ? 'more' : 'less'}.`,
       sum < stated ? 'Parts or bodies may be missing: compare the parts with the sender’s list.' : 'Parts may be there twice: compare the parts with the sender’s list.', // prettier-ignore
     );
-  return agrees('whole-as-stated', `All parts together have the volume that the sender measured of ${name}: ${figure(stated)} mm³, within ${share(Math.max(off, 1e-8))}.`); // prettier-ignore
+  return agrees('whole-as-stated', `All parts together come to the volume that the sender states of ${name}: ${figure(stated)} mm³, within ${share(Math.max(off, 1e-8))}.`); // prettier-ignore
 }

@@ -80,8 +80,9 @@ export class Part21 {
   /** Where an instance is in the lists, by its number: one more, 0 for none; a map only where numbers lie far apart. */
   private readonly slots: Int32Array | null;
   private readonly index = new Map<number, number>();
-  private byKind: Map<number, number[]> | null = null;
-  private linesAt = { offset: 0, line: 1 };
+  private byType: Map<string, number[]> | null = null;
+  /** Where lines begin, once one was asked for. */
+  private lineStarts: number[] | null = null;
 
   /** @throws Unusable when there are too many instances */
   constructor(bytes: Uint8Array) {
@@ -108,14 +109,9 @@ export class Part21 {
   }
 
   /** Instances of a type, those in which it is one of several types too, in the order of the file. */
-  ids(type: string): number[] {
-    const out: number[] = [];
-    this.byKind ??= this.sorted();
-    const kinds = this.byKind;
-    const kind = this.names.indexOf(type);
-    if (kind > 0) for (const k of kinds.get(kind) ?? []) out.push(this.idList[k]);
-    for (const k of kinds.get(0) ?? []) if (this.typesAt(k).some((t) => t.type === type)) out.push(this.idList[k]);
-    return out;
+  ids(type: string): readonly number[] {
+    this.byType ??= this.sorted();
+    return this.byType.get(type) ?? [];
   }
 
   has(id: number): boolean {
@@ -154,14 +150,26 @@ export class Part21 {
     return k < 0 ? 0 : this.lineOf(this.starts[k]);
   }
 
-  private sorted(): Map<number, number[]> {
-    const by = new Map<number, number[]>();
-    for (let k = 0; k < this.used; k++) {
-      const list = by.get(this.kinds[k]);
-      if (list) list.push(k);
-      else by.set(this.kinds[k], [k]);
-    }
+  /** Instances by type. One of several types that can not be read is of none, and told. */
+  private sorted(): Map<string, number[]> {
+    const by = new Map<string, number[]>();
+    for (let k = 0; k < this.used; k++)
+      for (const type of new Set(this.kinds[k] === 0 ? this.severalAt(k) : [this.names[this.kinds[k]]])) {
+        const list = by.get(type);
+        if (list) list.push(this.idList[k]);
+        else by.set(type, [this.idList[k]]);
+      }
     return by;
+  }
+
+  private severalAt(k: number): string[] {
+    try {
+      return this.typesAt(k).map((t) => t.type);
+    } catch (thrown) {
+      if (!(thrown instanceof Unusable)) throw thrown;
+      this.tell(this.starts[k], `#${this.idList[k]} can not be read`);
+      return [];
+    }
   }
 
   private typesAt(k: number): Typed[] {
@@ -339,12 +347,18 @@ export class Part21 {
   }
 
   private lineOf(offset: number): number {
-    // Places are asked for mostly in their order: counted on from the last.
-    if (offset < this.linesAt.offset) this.linesAt = { offset: 0, line: 1 };
-    let { line } = this.linesAt;
-    for (let k = this.linesAt.offset; k < offset; k++) if (this.bytes[k] === 10) line++;
-    this.linesAt = { offset, line };
-    return line;
+    if (!this.lineStarts) {
+      this.lineStarts = [0];
+      for (let k = this.bytes.indexOf(10); k >= 0; k = this.bytes.indexOf(10, k + 1)) this.lineStarts.push(k + 1);
+    }
+    const starts = this.lineStarts;
+    let [low, high] = [0, starts.length];
+    while (high - low > 1) {
+      const middle = (low + high) >> 1;
+      if (starts[middle] <= offset) low = middle;
+      else high = middle;
+    }
+    return low + 1;
   }
 
   // Parameters.

@@ -95,6 +95,8 @@ function centreOf(file: Part21, items: Value[], context: number): [number, numbe
   return null;
 }
 
+/** Representations at most that stand for one shape. */
+const mostRelated = 64;
 const solids = new Set(['MANIFOLD_SOLID_BREP', 'BREP_WITH_VOIDS', 'FACETED_BREP']);
 
 /** How many solids each product's own shape has, by its definition; those of representations that stand for the same shape count too. */
@@ -107,13 +109,20 @@ function bodiesByDefinition(file: Part21): Map<number, number> {
     same.set(a, (same.get(a) ?? new Set()).add(b));
     same.set(b, (same.get(b) ?? new Set()).add(a));
   }
+  // Each representation is looked at once, however many shapes stand for it.
+  const counted = new Map<number, number>();
+  const solidsIn = (representation: number): number => {
+    const known = counted.get(representation) ?? listOf(file.params(representation)[1]).filter((item) => file.types(refOf(item)).some((t) => solids.has(t))).length; // prettier-ignore
+    counted.set(representation, known);
+    return known;
+  };
   const out = new Map<number, number>();
   for (const id of file.ids('SHAPE_DEFINITION_REPRESENTATION')) {
-    const [shape, representation] = file.params(id).map(refOf);
+    const [shape, representation] = file.params(id, 'SHAPE_DEFINITION_REPRESENTATION').map(refOf);
     const definition = definitionOf(file, shape);
-    if (definition < 0) continue;
-    const items = [representation, ...(same.get(representation) ?? [])].flatMap((r) => listOf(file.params(r)[1]));
-    out.set(definition, items.filter((item) => file.types(refOf(item)).some((t) => solids.has(t))).length);
+    const others = [...(same.get(representation) ?? [])];
+    if (definition < 0 || others.length > mostRelated) continue;
+    out.set(definition, [representation, ...others].reduce((n, r) => n + solidsIn(r), 0)); // prettier-ignore
   }
   return out;
 }
@@ -144,7 +153,7 @@ export function statedFigures(file: Part21): StatedFigures[] {
   const found = new Map<number, StatedFigures>();
   for (const id of file.ids('PROPERTY_DEFINITION_REPRESENTATION').slice(0, mostProperties))
     ignoring(() => {
-      const [property, representation] = file.params(id).map(refOf);
+      const [property, representation] = file.params(id, 'PROPERTY_DEFINITION_REPRESENTATION').map(refOf);
       const [name, , of] = file.params(property);
       if (!/validation property/i.test(textOf(name))) return;
       const definition = definitionOf(file, refOf(of));
@@ -173,7 +182,9 @@ function shapesByProduct(file: Part21): Map<string, number[]> {
     const definition = definitionOf(file, shape);
     if (definition < 0) continue;
     const name = productName(file, definition);
-    shapes.set(name, [...(shapes.get(name) ?? []), shape]);
+    const list = shapes.get(name);
+    if (list) list.push(shape);
+    else shapes.set(name, [shape]);
   }
   return shapes;
 }

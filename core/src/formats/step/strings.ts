@@ -23,7 +23,8 @@ export function decodedString(bytes: Uint8Array): string {
     if (shifted !== undefined) out += new TextDecoder(pages[page]).decode(Uint8Array.of((shifted.charCodeAt(0) + 128) & 255));
     else if (letter !== undefined) page = letter.toUpperCase().charCodeAt(0) - 65;
     else if (byte !== undefined) out += String.fromCharCode(parseInt(byte, 16));
-    else if (two !== undefined) out += String.fromCharCode(...two.match(/.{4}/g)!.map((h) => parseInt(h, 16)));
+    else if (two !== undefined)
+      out += two.match(/.{4}/g)!.map((h) => String.fromCharCode(parseInt(h, 16))).join(''); // prettier-ignore
     else if (four !== undefined)
       out += four.match(/.{8}/g)!.map(pointOf).join(''); // prettier-ignore
     else if (slash !== undefined) out += '\\';
