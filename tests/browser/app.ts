@@ -141,6 +141,36 @@ export async function eventually<T>(look: () => Promise<T | null | undefined | f
   throw new Error(`${what}: not within ${seconds} s${last ? ` (${(last as Error).message})` : ''}`);
 }
 
+/**
+ * A page whose longest task takes no longer than this many of its own sorts of 200,000 numbers still answers promptly
+ * (about 200 ms on an idle machine: "good" of Interaction to Next Paint, web.dev/articles/inp).
+ */
+export const prompt = 8;
+
+/**
+ * Longest task of the page's main thread in a round, as a multiple of what this very browser takes for a piece of work of its own
+ * just before and just after, so that a busy machine asks no more of the page. The least of at most three rounds, since a
+ * processor that another program takes for a moment is not the page's doing.
+ */
+export async function longestTask(driver: WebDriver, round: () => Promise<void>): Promise<number> {
+  const pace = () =>
+    driver.executeScript<number>(
+      'const took = []; for (let n = 0; n < 5; n++) { const t = performance.now(); const list = Array.from({ length: 200000 }, (_, i) => (i * 7919) % 200003); list.sort((a, b) => a - b); took.push(performance.now() - t); } return took.sort((a, b) => a - b)[2];',
+    );
+  await driver.executeScript(
+    'window.longest = 0; new PerformanceObserver((l) => l.getEntries().forEach((e) => (window.longest = Math.max(window.longest, e.duration)))).observe({ type: "longtask" });',
+  );
+  let least = Infinity;
+  for (let i = 0; i < 3 && least >= prompt; i++) {
+    const before = await pace();
+    await driver.executeScript('window.longest = 0');
+    await round();
+    const longest = await driver.executeScript<number>('return window.longest');
+    least = Math.min(least, longest / Math.max(before, await pace()));
+  }
+  return least;
+}
+
 export const button = (driver: WebDriver, text: string): Promise<WebElement> =>
   driver.wait(
     until.elementLocated(By.xpath(`//*[self::button or self::a][contains(normalize-space(.), ${JSON.stringify(text)})]`)),

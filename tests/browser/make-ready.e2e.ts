@@ -4,7 +4,7 @@ import { By, Key } from 'selenium-webdriver';
 import { unzipSync } from 'fflate';
 import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { chooseIn, click, dataPath, downloaded, eventually, marksOf, newJob, startApp, textOf, tick, type App } from './app.ts';
+import { chooseIn, click, dataPath, downloaded, eventually, longestTask, marksOf, newJob, prompt, startApp, textOf, tick, type App } from './app.ts';
 
 let app: App;
 beforeAll(async () => {
@@ -30,24 +30,6 @@ const says = (what: RegExp, name: string, seconds = 40) =>
     name,
     seconds,
   );
-/** A page whose answers to a press take no longer than this is felt as prompt, ms: "good" of Interaction to Next Paint (web.dev/articles/inp). */
-const prompt = 200;
-/**
- * Longest task of the page's main thread in a round, ms; the least of at most three rounds, since a processor that another program
- * takes for a moment is not the page's doing. Looked at before anything new is drawn: drawing is done in software here.
- */
-async function longestTask(round: () => Promise<void>): Promise<number> {
-  await app.driver.executeScript(
-    'window.longest = 0; new PerformanceObserver((l) => l.getEntries().forEach((e) => (window.longest = Math.max(window.longest, e.duration)))).observe({ type: "longtask" });',
-  );
-  let least = Infinity;
-  for (let i = 0; i < 3 && least >= prompt; i++) {
-    await app.driver.executeScript('window.longest = 0');
-    await round();
-    least = Math.min(least, (await app.driver.executeScript('return window.longest')) as number);
-  }
-  return least;
-}
 /** Whether the button can be pressed: not while its work goes on. */
 const ready = async (button: string) => {
   const found = await app.driver.findElements(By.xpath(`//button[contains(normalize-space(.), '${button}')]`));
@@ -60,7 +42,7 @@ describe('soundness', () => {
     const jobId = await newJob(app, 'Messy', [dataPath('Spider_binary.stl')]);
     await eventually(async () => (await marksOf(driver, 'Spider_binary'))[2] === 'stop', 'the stop at Soundness');
     await open(jobId, 'Spider_binary', 'soundness');
-    const longest = await longestTask(async () => {
+    const longest = await longestTask(app.driver, async () => {
       // A round of its own each time: what stands there from the one before does not count.
       const old = new Set((await app.world.until(jobId, () => true)).operations.map((o) => o.id));
       await click(driver, (await ready('Check again')) ? 'Check again' : 'Check everything, walls too');
@@ -120,7 +102,7 @@ describe('stance, file and layers', () => {
     const { bytes } = await downloaded(app.downloads, '.3mf');
     expect(new TextDecoder().decode(unzipSync(new Uint8Array(bytes))['3D/3dmodel.model'])).toContain('name="l-bracket"');
     await click(driver, 'Received');
-    const longest = await longestTask(async () => {
+    const longest = await longestTask(app.driver, async () => {
       await click(driver, (await ready('Slice again')) ? 'Slice again' : 'Slice it');
       await eventually(async () => (await ready('Slice again')) && (await panel()).includes('of filament'), 'the layers', 60);
     });
