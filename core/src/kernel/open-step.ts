@@ -1,56 +1,12 @@
 import type { TreeNode } from '../model/design.ts';
 import type { ReadChoices } from '../model/choices.ts';
 import { usualChoices } from '../model/choices.ts';
+import { heldDepth, heldOccurrences, leftOutFindings, namedFrom, rounded, type OpenedStep, type OpenSurface, type SolidPart } from '../model/opened.ts';
 import { Unusable, type Finding } from '../base/finding.ts';
 import type { Box } from '../geometry/box.ts';
 import { determinantOf, identityRows, timesRows } from '../geometry/rows.ts';
 import { kernelMessage, type Kernel } from './kernel.ts';
 import { withScope } from './scope.ts';
-
-/** One different solid of a design, with every place where it occurs. */
-export interface SolidPart {
-  name: string;
-  /** Names from the top of the tree down to the first occurrence, its own name last. */
-  path: string[];
-  quantity: number;
-  /** sRGB colour as #rrggbb, when the file gives one. */
-  colour: string | null;
-  /** BREP text in the part's own coordinates, mm. */
-  brep: string;
-  box: Box;
-  volume: number;
-  area: number;
-  /** Centre of volume, mm. */
-  centre: [number, number, number];
-  faces: number;
-  shells: number;
-  /** 12 numbers an occurrence: rows of rotation and shift, mm. */
-  places: number[][];
-  /** For each occurrence the names above it in the tree, from the top down. */
-  above: string[][];
-  /** How far apart edges of its faces were when they were sewn, at most, mm; absent where nothing was sewn. */
-  sewnWithin?: number;
-}
-
-/** Faces that were sewn together and still leave an opening: no solid. BREP text in mm. */
-export interface OpenSurface {
-  name: string;
-  brep: string;
-  faces: number;
-  /** Diagonal of its box, mm. */
-  span: number;
-}
-
-export interface OpenedStep {
-  tree: TreeNode[];
-  parts: SolidPart[];
-  surfaces: OpenSurface[];
-  findings: Finding[];
-}
-
-/** Nesting deeper than this is refused. */
-const deepest = 64;
-const mostOccurrences = 20_000;
 
 interface Walk {
   kernel: Kernel;
@@ -114,9 +70,6 @@ export function openStep(kernel: Kernel, bytes: Uint8Array, choices: ReadChoices
   }
 }
 
-/** Names that a translator gives when the program that called it gave none; they tell nobody what the part is. */
-export const nobodysName = /\bSTEP translator\b|^(SOLID|COMPOUND|SHELL|PART|ASSEMBLY|NONE|NAUO\d+|\d+|\s*)$/i;
-
 const counted = (n: number) => n.toLocaleString('en');
 
 function oddities(walk: Walk, surfaces: number): Finding[] {
@@ -153,8 +106,7 @@ function oddities(walk: Walk, surfaces: number): Finding[] {
     `${counted(walk.solidsLeft)} solids were left out, as chosen before reading.`,
     'Bring the file in again with solids taken.',
   );
-  push('curves-left-out', 'look', walk.curves, `Left out: ${counted(walk.curves)} curves that bound no face.`, 'Nothing is made of them here.');
-  push('points-left-out', 'look', walk.points, `Left out: ${counted(walk.points)} single points.`, 'Nothing is made of them here.');
+  findings.push(...leftOutFindings({ curves: walk.curves, points: walk.points, notes: 0 }));
   push('healed', 'look', walk.healed, `${counted(walk.healed)} solids failed the check of their geometry and were healed.`, 'Check size and holes once.');
   push(
     'unsound-solids',
@@ -269,7 +221,7 @@ function readDocument(kernel: Kernel, file: string, kind: 'STEP' | 'IGES', keep:
 function visit(walk: Walk, label: Kernel, above: string[], place: number[], depth: number, inherited: string | null): TreeNode {
   const { kernel } = walk;
   const tool = kernel.XCAFDoc_ShapeTool;
-  if (depth > deepest) throw new Unusable('too-deep', `The assembly is nested more than ${deepest} levels deep.`, 'Export a smaller piece of it.');
+  heldDepth(depth);
   let target = label;
   let here = place;
   if (tool.IsReference(label)) {
@@ -278,9 +230,7 @@ function visit(walk: Walk, label: Kernel, above: string[], place: number[], dept
     here = timesRows(place, rowsOfLocation(tool.GetShape_2(label)));
   }
   const instance = nameOf(kernel, label);
-  // The product's own name; where a translator left none, the name of its place in the tree.
-  const given = nameOf(kernel, target);
-  const own = [given, instance].find((name) => name !== null && !nobodysName.test(name)) ?? given ?? instance ?? 'Part';
+  const own = namedFrom(nameOf(kernel, target), instance);
   const colour = colourOf(walk, label) ?? colourOf(walk, target) ?? inherited;
   const node: TreeNode = { name: instance ?? own, colour, parts: [], children: [] };
   const path = [...above, own];
@@ -310,9 +260,7 @@ function solidsOf(walk: Walk, label: Kernel, path: string[], place: number[], co
   const mirrored = determinantOf(place) < 0;
   const found: number[] = [];
   for (const [i, given] of solids.entries()) {
-    if (++walk.occurrences > mostOccurrences) {
-      throw new Unusable('too-many-parts', `The design has more than ${mostOccurrences.toLocaleString('en')} solids.`, 'Export a smaller piece of it.');
-    }
+    heldOccurrences(++walk.occurrences);
     const key = `${entryOf(label)}#${i}${mirrored ? 'm' : ''}`;
     const known = walk.byKey.get(key);
     if (known !== undefined) {
@@ -414,11 +362,6 @@ function solidFigures(kernel: Kernel, solid: Kernel): Pick<SolidPart, 'brep' | '
       box: { min: [low.X(), low.Y(), low.Z()].map(rounded) as Box['min'], max: [high.X(), high.Y(), high.Z()].map(rounded) as Box['max'] },
     };
   });
-}
-
-/** To the nanometre: the kernel widens some boxes by its confusion distance of 1e-7 mm. */
-export function rounded(value: number): number {
-  return Math.round(value * 1e6) / 1e6;
 }
 
 function nameOf(kernel: Kernel, label: Kernel): string | null {

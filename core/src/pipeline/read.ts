@@ -15,9 +15,10 @@ import { sizeOf } from '../geometry/box.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
 import { identityRows } from '../geometry/rows.ts';
 import { OpenSolid } from '../kernel/facets.ts';
-import { kernelMessage, type Kernel } from '../kernel/kernel.ts';
+import { type Kernel } from '../kernel/kernel.ts';
 import { statedFindings } from './stated.ts';
-import { nobodysName, openStep, type OpenSurface, type SolidPart } from '../kernel/open-step.ts';
+import { nobodysName, type OpenSurface, type SolidPart } from '../model/opened.ts';
+import { openExact } from '../formats/exact.ts';
 import { commonBed, readings } from '../base/readings.ts';
 import { checkMesh } from '../mesh/soundness/check-mesh.ts';
 import { shapeFindings, shellsInWords } from '../mesh/soundness/gate.ts';
@@ -132,19 +133,7 @@ const mostPlaces = 2000;
 
 async function exactDesign({ id }: Format, header: ExactHeader, bytes: Uint8Array, fileName: string, kernels: Kernels, choices: ReadChoices): Promise<Design> {
   const { unit, uncertainty } = header;
-  const kernel = await kernels.opening();
-  let opened: ReturnType<typeof openStep>;
-  try {
-    opened = openStep(kernel, bytes, choices, id === 'IGES' ? 'IGES' : 'STEP');
-  } catch (thrown) {
-    if (thrown instanceof Unusable) throw thrown;
-    // The kernel throws bare numbers on some damaged files.
-    throw new Unusable(
-      'kernel-failed',
-      `The ${id} file could not be opened (${kernelMessage(kernel, thrown)}).`,
-      'Export it again from the program that made it.',
-    );
-  }
+  const opened = await openExact(id === 'IGES' ? 'IGES' : 'STEP', bytes, { opening: () => kernels.opening(), uncertainty, choices });
   const stated = statedFindings(
     header.stated ?? [],
     opened.parts.map((p) => ({ ...p, named: p.name })),

@@ -11,7 +11,7 @@ import { together } from '../geometry/shells.ts';
 import { turnToZUp } from '../geometry/up-axis.ts';
 import { OpenSolid } from '../kernel/facets.ts';
 import type { Kernel } from '../kernel/kernel.ts';
-import { openStep } from '../kernel/open-step.ts';
+import { openExact } from '../formats/exact.ts';
 import { mmPer } from '../base/readings.ts';
 import { checkMesh } from '../mesh/soundness/check-mesh.ts';
 import { standingOf } from '../stance/stance.ts';
@@ -127,7 +127,7 @@ function figures(mesh: Mesh, receiver: Receiver, bytes: number, findings: Findin
 const ownFacets = { deviation: 0.02, angle: 0.2 };
 
 async function receiveStep(bytes: Uint8Array, receiver: Receiver, kernels: ReceiverKernels): Promise<ReceivedFile> {
-  const opened = openStep(await kernels.opening(), bytes);
+  const opened = await openExact('STEP', bytes, { opening: () => kernels.opening() });
   const working = await kernels.working();
   const list: ReceivedPart[] = [];
   for (const part of opened.parts) {

@@ -82,6 +82,8 @@ function byDifferences(value: (t: number) => Vec3, u: number): CurvePoint {
 }
 
 const basis = new Float64Array(3 * 32);
+/** Point, first and second derivative before the division by the weight; four numbers each. */
+const sums = new Float64Array(12);
 
 function bsplineAt(curve: Extract<Curve, { kind: 'bspline' }>, u: number): CurvePoint {
   const { degree, knots, poles, weights } = curve;
@@ -89,22 +91,28 @@ function bsplineAt(curve: Extract<Curve, { kind: 'bspline' }>, u: number): Curve
   const span = findSpan(knots, degree, count, u);
   basisAt(knots, degree, span, u, basis);
   // Homogeneous sums A(u), w(u) and derivatives; then the quotient rule (The NURBS Book, eq. 4.8).
-  const sums = [0, 1, 2].map((k) => {
-    const row = k * (degree + 1);
-    const sum = [0, 0, 0, 0];
-    for (let j = 0; j <= degree; j++) {
-      const i = span - degree + j;
-      const w = (weights ? weights[i] : 1) * basis[row + j];
-      sum[0] += w * poles[i * 3];
-      sum[1] += w * poles[i * 3 + 1];
-      sum[2] += w * poles[i * 3 + 2];
-      sum[3] += w;
+  sums.fill(0);
+  const order = degree + 1;
+  for (let j = 0; j < order; j++) {
+    const i = span - degree + j;
+    const weight = weights ? weights[i] : 1;
+    const [x, y, z] = [poles[i * 3], poles[i * 3 + 1], poles[i * 3 + 2]];
+    for (let k = 0; k < 3; k++) {
+      const w = weight * basis[k * order + j];
+      sums[k * 4] += w * x;
+      sums[k * 4 + 1] += w * y;
+      sums[k * 4 + 2] += w * z;
+      sums[k * 4 + 3] += w;
     }
-    return sum;
-  });
-  const [a, b, c] = sums;
-  const at: Vec3 = [a[0] / a[3], a[1] / a[3], a[2] / a[3]];
-  const d1 = [0, 1, 2].map((k) => (b[k] - b[3] * at[k]) / a[3]) as Vec3;
-  const d2 = [0, 1, 2].map((k) => (c[k] - 2 * b[3] * d1[k] - c[3] * at[k]) / a[3]) as Vec3;
+  }
+  const w = 1 / sums[3];
+  const [wu, wuu] = [sums[7], sums[11]];
+  const at: Vec3 = [sums[0] * w, sums[1] * w, sums[2] * w];
+  const d1: Vec3 = [(sums[4] - wu * at[0]) * w, (sums[5] - wu * at[1]) * w, (sums[6] - wu * at[2]) * w];
+  const d2: Vec3 = [
+    (sums[8] - 2 * wu * d1[0] - wuu * at[0]) * w,
+    (sums[9] - 2 * wu * d1[1] - wuu * at[1]) * w,
+    (sums[10] - 2 * wu * d1[2] - wuu * at[2]) * w,
+  ];
   return { at, d1, d2 };
 }

@@ -86,7 +86,7 @@ function spin(p: Vec3, axis: Vec3, angle: number): Vec3 {
 function elementaryAt(surface: Surface, u: number, v: number): SurfacePoint {
   if (surface.kind === 'other' || !('frame' in surface)) return { at: [NaN, NaN, NaN], du: [0, 0, 0], dv: [0, 0, 0] };
   const { at, x, y, z } = surface.frame;
-  const put = (a: number, b: number, c: number): Vec3 => [0, 1, 2].map((k) => a * x[k] + b * y[k] + c * z[k]) as Vec3;
+  const put = (a: number, b: number, c: number): Vec3 => [a * x[0] + b * y[0] + c * z[0], a * x[1] + b * y[1] + c * z[1], a * x[2] + b * y[2] + c * z[2]];
   if (surface.kind === 'plane') return { at: add(at, put(u, v, 0)), du: x, dv: y };
   const c = Math.cos(u);
   const s = Math.sin(u);

@@ -58,7 +58,7 @@ function lengthUnitOf(file: Part21, context: number): number {
 }
 
 /** The product definition that a property is of; below 0 where it is of something else, such as one place of a part. */
-function definitionOf(file: Part21, of: number): number {
+export function definitionOf(file: Part21, of: number): number {
   const [type] = file.types(of);
   if (type === 'PRODUCT_DEFINITION_SHAPE') return definitionOf(file, refOf(file.params(of)[2]));
   return /^PRODUCT_DEFINITION(_WITH_ASSOCIATED_DOCUMENTS)?$/.test(type ?? '') ? of : -1;

@@ -1,0 +1,195 @@
+import { curveAt, type Curve } from '../surfaces/curves.ts';
+import { surfaceAt, type Surface } from '../surfaces/surfaces.ts';
+import { emptyBox, type Box } from '../geometry/box.ts';
+import { dot, scaled, sub, type Vec3 } from '../geometry/vector.ts';
+import type { Body } from './body.ts';
+import { smoothPieces } from './trace.ts';
+import { polygonOf, type Trim } from './trim.ts';
+
+/** Grows a box by a point. */
+function grow(box: Box, p: Vec3): void {
+  for (let k = 0; k < 3; k++) {
+    if (p[k] < box.min[k]) box.min[k] = p[k];
+    if (p[k] > box.max[k]) box.max[k] = p[k];
+  }
+}
+
+const turn = 2 * Math.PI;
+
+/** Grows a box by a piece of a curve: its ends, and where it turns back along an axis. */
+function growByCurve(box: Box, c: Curve, from: number, to: number): void {
+  grow(box, curveAt(c, from).at);
+  grow(box, curveAt(c, to).at);
+  if (c.kind === 'line') return;
+  if (c.kind === 'circle' || c.kind === 'ellipse') {
+    for (let k = 0; k < 3; k++) {
+      const at = Math.atan2(c.ry * c.y[k], c.rx * c.x[k]);
+      for (const t of [at, at + Math.PI]) {
+        const first = t + Math.ceil((from - t) / turn) * turn;
+        if (first <= to) grow(box, curveAt(c, first).at);
+      }
+    }
+    return;
+  }
+  const cuts = smoothPieces(c, from, to);
+  for (let i = 1; i < cuts.length; i++) turnsIn(box, c, cuts[i - 1], cuts[i]);
+}
+
+/** Places of a smooth piece that are looked at for a change of direction: more where it may change more often. */
+const looksOf = (c: Curve) => (c.kind === 'bspline' ? (c.weights ? 12 : 2 * c.degree) : 12);
+
+function turnsIn(box: Box, c: Curve, from: number, to: number): void {
+  const looks = looksOf(c);
+  let before = curveAt(c, from);
+  for (let i = 1; i <= looks; i++) {
+    const t = from + ((to - from) * i) / looks;
+    const now = curveAt(c, t);
+    for (let k = 0; k < 3; k++) {
+      if (before.d1[k] * now.d1[k] > 0) continue;
+      let [a, b] = [from + ((to - from) * (i - 1)) / looks, t];
+      for (let step = 0; step < 60; step++) {
+        const m = (a + b) / 2;
+        if (curveAt(c, m).d1[k] * before.d1[k] > 0) a = m;
+        else b = m;
+      }
+      grow(box, curveAt(c, (a + b) / 2).at);
+    }
+    before = now;
+  }
+}
+
+/** Whether parameters lie in a face, by the chords of its loops; round trips of closed surfaces are tried. */
+export function liesIn(polygons: readonly Float64Array[], periods: readonly [number, number], u: number, v: number): boolean {
+  const tries = (period: number) => (period > 0 ? [-2, -1, 0, 1, 2] : [0]);
+  for (const i of tries(periods[0])) {
+    for (const j of tries(periods[1])) {
+      let inside = false;
+      for (const p of polygons) {
+        const [x, y] = [u + i * periods[0], v + j * periods[1]];
+        for (let a = 0, b = p.length - 2; a < p.length; b = a, a += 2) {
+          if (p[a + 1] > y !== p[b + 1] > y && x < ((p[b] - p[a]) * (y - p[a + 1])) / (p[b + 1] - p[a + 1]) + p[a]) inside = !inside;
+        }
+      }
+      if (inside) return true;
+    }
+  }
+  return false;
+}
+
+/**
+ * Box of a body, mm: where its edges turn back along the axes, and where a face bulges beyond its edges.
+ * Closed forms for round surfaces; others are searched from a grid to about 1e-9 of their size.
+ */
+export function boxOfBody(body: Body, trims: readonly Trim[]): Box {
+  const box = emptyBox();
+  for (const { curve, from, to } of body.edges) growByCurve(box, curve, from, to);
+  trims.forEach((trim) => growByFace(box, trim));
+  return box;
+}
+
+function growByFace(box: Box, trim: Trim): void {
+  const s = trim.on.surface;
+  // Ruled surfaces reach no farther than their edges.
+  if (s.kind === 'plane' || s.kind === 'cylinder' || s.kind === 'cone' || s.kind === 'extrusion') return;
+  if (s.kind === 'bspline' && within(box, s.poles)) return;
+  const polygons = trim.loops.map(polygonOf);
+  const periods: [number, number] = [trim.on.uPeriod, trim.on.vPeriod];
+  for (let k = 0; k < 3; k++) {
+    const axis: Vec3 = [0, 0, 0];
+    axis[k] = 1;
+    for (const [u, v] of s.kind === 'sphere' || s.kind === 'torus' ? farthestOf(s, axis) : searched(trim, polygons, k)) {
+      const p = surfaceAt(s, u, v).at;
+      if (p[k] < box.min[k] || p[k] > box.max[k]) if (liesIn(polygons, periods, u, v)) grow(box, p);
+    }
+  }
+}
+
+/** Whether all poles lie in the box: the surface lies within their hull. */
+function within(box: Box, poles: Float64Array): boolean {
+  for (let i = 0; i < poles.length; i++) if (poles[i] < box.min[i % 3] || poles[i] > box.max[i % 3]) return false;
+  return true;
+}
+
+/** Parameters where a sphere or torus is farthest along a direction and against it, and its other stationary points. */
+function farthestOf(s: Extract<Surface, { kind: 'sphere' | 'torus' }>, axis: Vec3): [number, number][] {
+  const { x, y, z } = s.frame;
+  const up = dot(axis, z);
+  const w = sub(axis, scaled(z, up));
+  const flat = Math.hypot(dot(w, x), dot(w, y));
+  const u = Math.atan2(dot(w, y), dot(w, x));
+  if (s.kind === 'sphere') {
+    const v = Math.atan2(up, flat);
+    return [
+      [u, v],
+      [u + Math.PI, -v],
+    ];
+  }
+  // Straight along the ring's axis the farthest points are a whole circle: some of its places.
+  const us = flat < 1e-12 ? Array.from({ length: 16 }, (_, i) => (i * turn) / 16 + 0.1) : [u, u + Math.PI];
+  return us.flatMap((at, i) => {
+    const v = Math.atan2(up, flat < 1e-12 ? 0 : i === 0 ? flat : -flat);
+    return [
+      [at, v],
+      [at, v + Math.PI],
+    ] as [number, number][];
+  });
+}
+
+/** Places each way that a free surface is looked over at. */
+const over = 24;
+
+/** Parameters near which a coordinate is largest and smallest within a face. */
+function searched(trim: Trim, polygons: readonly Float64Array[], k: number): [number, number][] {
+  const s = trim.on.surface;
+  const [u0, u1, v0, v1] = polygonBox(polygons[0]);
+  const periods: [number, number] = [trim.on.uPeriod, trim.on.vPeriod];
+  const out: [number, number][] = [];
+  for (const sign of [1, -1]) {
+    const value = (u: number, v: number) => sign * surfaceAt(s, u, v).at[k];
+    const [lu, hu, lv, hv] = trim.on.range;
+    const held = (u: number, v: number): [number, number] => [periods[0] > 0 ? u : Math.min(hu, Math.max(lu, u)), periods[1] > 0 ? v : Math.min(hv, Math.max(lv, v))]; // prettier-ignore
+    let best = -Infinity;
+    let at: [number, number] = [u0, v0];
+    for (let i = 0; i <= over; i++) {
+      for (let j = 0; j <= over; j++) {
+        const [u, v] = held(u0 + ((u1 - u0) * i) / over, v0 + ((v1 - v0) * j) / over);
+        const x = value(u, v);
+        if (x > best && liesIn(polygons, periods, u, v)) {
+          best = x;
+          at = [u, v];
+        }
+      }
+    }
+    // Smaller and smaller steps uphill.
+    let [hu2, hv2] = [(u1 - u0) / over, (v1 - v0) / over];
+    for (let step = 0; step < 400 && hu2 > (u1 - u0) * 1e-9; step++) {
+      let found = false;
+      for (const [a, b] of [[1, 0], [-1, 0], [0, 1], [0, -1], [1, 1], [-1, -1], [1, -1], [-1, 1]]) {
+        const next = held(at[0] + a * hu2, at[1] + b * hv2);
+        const x = value(...next);
+        if (x <= best) continue;
+        best = x;
+        at = next;
+        found = true;
+        break;
+      } // prettier-ignore
+      if (!found) {
+        hu2 /= 2;
+        hv2 /= 2;
+      }
+    }
+    out.push(at);
+  }
+  return out;
+}
+
+function polygonBox(p: Float64Array): [number, number, number, number] {
+  const box: [number, number, number, number] = [Infinity, -Infinity, Infinity, -Infinity];
+  for (let i = 0; i < p.length; i += 2) {
+    box[0] = Math.min(box[0], p[i]);
+    box[1] = Math.max(box[1], p[i]);
+    box[2] = Math.min(box[2], p[i + 1]);
+    box[3] = Math.max(box[3], p[i + 1]);
+  }
+  return box;
+}

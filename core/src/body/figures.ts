@@ -1,0 +1,47 @@
+import type { Box } from '../geometry/box.ts';
+import type { Vec3 } from '../geometry/vector.ts';
+import { brepText, middleOfBody, sizeOfBody } from './brep.ts';
+import type { Body } from './body.ts';
+import { boxOfBody } from './extent.ts';
+import { faceSums, together } from './measured.ts';
+import { checkCrossings, checkEdges } from './sound.ts';
+import { trimmed } from './trim.ts';
+
+/** What is known of a sound body: its figures in mm, mm2, mm3, and its BREP text. */
+export interface BodyFigures {
+  brep: string;
+  box: Box;
+  volume: number;
+  area: number;
+  centre: Vec3;
+  faces: number;
+  shells: number;
+}
+
+/** A file's own statement of how far its places may be off is believed up to this share of a solid's size. */
+const believed = 1e-4;
+
+/**
+ * Checks a body, measures it, and writes it as BREP text.
+ * @throws NotTaken when anything of it would need healing or is of a kind that is not taken
+ * @example bodyFigures(body).volume
+ */
+export function bodyFigures(body: Body): BodyFigures {
+  const size = sizeOfBody(body);
+  body.tolerance = Math.min(body.tolerance, believed * size);
+  const trims = body.faces.map((face) => trimmed(body, face, size));
+  checkEdges(body, size);
+  for (const trim of trims) checkCrossings(trim);
+  const from = middleOfBody(body);
+  const sums = together(
+    trims.map((trim) => faceSums(trim, from, size)),
+    from,
+  );
+  return {
+    brep: brepText(body, trims, size),
+    box: boxOfBody(body, trims),
+    ...sums,
+    faces: body.faces.length,
+    shells: body.shells.length,
+  };
+}

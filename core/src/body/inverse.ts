@@ -1,0 +1,305 @@
+import { curveAt, type Curve } from '../surfaces/curves.ts';
+import { surfaceAt, type BsplineSurface, type Surface, type SurfacePoint } from '../surfaces/surfaces.ts';
+import { cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
+
+const turn = 2 * Math.PI;
+/** Ends of a spline are the same point when they are this near, as a part of its size. */
+const sameEnds = 1e-9;
+
+/**
+ * Parameters of the point of a surface that lies nearest to a place: the inverse of `surfaceAt`.
+ * Closed forms for planes, cylinders, cones, spheres and tori; else Gauss-Newton steps from the place found last or from a grid.
+ * Source: The NURBS Book, 6.1 (point inversion).
+ * @example const on = new Inverse(surface); on.find([1, 2, 3]); [on.u, on.v]
+ */
+export class Inverse {
+  u = 0;
+  v = 0;
+  /** A round trip in u or v; 0 where the surface is not closed that way. */
+  readonly uPeriod: number;
+  readonly vPeriod: number;
+  /** Parameters within which the surface is defined. */
+  readonly range: [number, number, number, number];
+  readonly surface: Surface;
+  private grid: Grid | null = null;
+
+  constructor(surface: Surface) {
+    this.surface = surface;
+    [this.uPeriod, this.vPeriod] = periodsOf(surface);
+    this.range = rangeOf(surface);
+  }
+
+  /** Finds u and v. @param near parameters to begin from; without them the whole surface is looked over */
+  find(p: Vec3, near?: readonly [number, number]): void {
+    const s = this.surface;
+    if (!('frame' in s)) this.search(p, near);
+    else {
+      const q = sub(p, s.frame.at);
+      const [x, y, h] = [dot(q, s.frame.x), dot(q, s.frame.y), dot(q, s.frame.z)];
+      this.elementary(s, x, y, h);
+    }
+    if (near && this.uPeriod > 0) this.u += Math.round((near[0] - this.u) / this.uPeriod) * this.uPeriod;
+    if (near && this.vPeriod > 0) this.v += Math.round((near[1] - this.v) / this.vPeriod) * this.vPeriod;
+  }
+
+  private elementary(s: Extract<Surface, { frame: unknown }>, x: number, y: number, h: number): void {
+    if (s.kind === 'plane') {
+      this.u = x;
+      this.v = y;
+      return;
+    }
+    const rho = Math.hypot(x, y);
+    this.u = Math.atan2(y, x);
+    if (s.kind === 'cylinder') this.v = h;
+    else if (s.kind === 'cone') this.cone(s, rho, h);
+    else if (s.kind === 'sphere') this.v = Math.atan2(h, rho);
+    else this.torus(s, rho, h);
+  }
+
+  /** Beyond its tip a cone goes on, opening the other way. */
+  private cone(s: { r: number; half: number }, rho: number, h: number): void {
+    const [c, n] = [Math.cos(s.half), Math.sin(s.half)];
+    const beyond = Math.abs((-rho - s.r) * c - h * n) < Math.abs((rho - s.r) * c - h * n);
+    if (beyond) this.u += Math.PI;
+    this.v = ((beyond ? -rho : rho) - s.r) * n + h * c;
+  }
+
+  /** One whose tube reaches over its axis has a second sheet there. */
+  private torus(s: { major: number; minor: number }, rho: number, h: number): void {
+    this.v = Math.atan2(h, rho - s.major);
+    if (s.minor < s.major) return;
+    const across = (r: number) => Math.abs(Math.hypot(r - s.major, h) - s.minor);
+    if (across(-rho) >= across(rho)) return;
+    this.u += Math.PI;
+    this.v = Math.atan2(h, -rho - s.major);
+  }
+
+  private search(p: Vec3, near?: readonly [number, number]): void {
+    const grid = (this.grid ??= gridOf(this.surface, this.range));
+    if (near && this.refine(p, near[0], near[1]) < trusted * grid.size) return;
+    // The few nearest places of the grid, each refined: the nearest of them need not lead to the nearest point.
+    const order: number[] = [];
+    const far = new Float64Array(grid.u.length);
+    const towards = this.surface.kind === 'extrusion' ? unit(this.surface.along) : null;
+    for (let i = 0; i < far.length; i++) {
+      let q: Vec3 = [p[0] - grid.at[i * 3], p[1] - grid.at[i * 3 + 1], p[2] - grid.at[i * 3 + 2]];
+      if (towards) q = sub(q, scaled(towards, dot(q, towards)));
+      far[i] = dot(q, q);
+      if (order.length < 4 || far[i] < far[order[3]]) {
+        let k = order.length;
+        while (k > 0 && far[order[k - 1]] > far[i]) k--;
+        order.splice(k, 0, i);
+        order.length = Math.min(order.length, 4);
+      }
+    }
+    let best = Infinity;
+    let [bu, bv] = [0, 0];
+    for (const i of order) {
+      const v = towards ? dot(sub(p, [grid.at[i * 3], grid.at[i * 3 + 1], grid.at[i * 3 + 2]]), towards) / lengthOf((this.surface as { along: Vec3 }).along) : grid.v[i]; // prettier-ignore
+      const d = this.refine(p, grid.u[i], v);
+      if (d < best) {
+        best = d;
+        [bu, bv] = [this.u, this.v];
+      }
+    }
+    this.u = bu;
+    this.v = bv;
+  }
+
+  /** Gauss-Newton steps from (u, v), along a limit of the surface where they would leave it; leaves the parameters found, gives the distance there. */
+  private refine(p: Vec3, u: number, v: number): number {
+    const [u0, u1, v0, v1] = this.range;
+    let before = Infinity;
+    let now = Infinity;
+    for (let step = 0; step < 40; step++) {
+      const on = surfaceAt(this.surface, u, v);
+      const r = sub(p, on.at);
+      now = lengthOf(r);
+      let [du, dv] = solved(on, r);
+      const stuckU = this.uPeriod === 0 && ((u <= u0 && du < 0) || (u >= u1 && du > 0));
+      const stuckV = this.vPeriod === 0 && ((v <= v0 && dv < 0) || (v >= v1 && dv > 0));
+      if (stuckU) [du, dv] = [0, alone(on.dv, r)];
+      if (stuckV) [du, dv] = [stuckU ? 0 : alone(on.du, r), 0];
+      const moved = Math.abs(du) * lengthOf(on.du) + Math.abs(dv) * lengthOf(on.dv);
+      if (moved < 1e-14 * (1 + lengthOf(on.at)) || (step > 6 && now >= before)) break;
+      before = now;
+      const nextU = this.uPeriod > 0 ? u + du : Math.min(u1, Math.max(u0, u + du));
+      const nextV = this.vPeriod > 0 ? v + dv : Math.min(v1, Math.max(v0, v + dv));
+      if (nextU === u && nextV === v) break;
+      // A round surface is looked at within its range; how often it was gone round is said by `near`.
+      u = within(nextU, u0, this.uPeriod);
+      v = within(nextV, v0, this.vPeriod);
+    }
+    this.u = u;
+    this.v = v;
+    return now;
+  }
+}
+
+/** A place found from one nearby is trusted when it lies this near to the surface, as a part of its size; else the whole surface is looked over. */
+const trusted = 1e-6;
+
+/** How one parameter changes alone for a move r. */
+const alone = (d: Vec3, r: Vec3) => (dot(d, d) > 0 ? dot(d, r) / dot(d, d) : 0);
+
+const within = (x: number, from: number, period: number) => (period > 0 ? x - Math.floor((x - from) / period) * period : x);
+
+/** How u and v change for a move r of the point: least squares over both tangents. */
+export function solved(on: SurfacePoint, r: Vec3): [number, number] {
+  const a = dot(on.du, on.du);
+  const b = dot(on.du, on.dv);
+  const c = dot(on.dv, on.dv);
+  const e = dot(on.du, r);
+  const f = dot(on.dv, r);
+  const det = a * c - b * b;
+  if (det > 1e-14 * a * c) return [(e * c - f * b) / det, (a * f - b * e) / det];
+  return a > c ? [e / a, 0] : [0, c > 0 ? f / c : 0];
+}
+
+function curveSpan(c: Curve): [number, number] {
+  if (c.kind === 'bspline') return [c.knots[c.degree], c.knots[c.poles.length / 3]];
+  if (c.kind === 'circle' || c.kind === 'ellipse') return [0, turn];
+  if (c.kind === 'hyperbola') return [-7, 7];
+  if (c.kind === 'offset') return curveSpan(c.of);
+  return [-1e6, 1e6];
+}
+
+/** The round trip of a closed curve in its parameter; 0 when it is open. */
+export function periodOf(c: Curve): number {
+  if (c.kind === 'circle' || c.kind === 'ellipse') return turn;
+  if (c.kind === 'offset') return periodOf(c.of);
+  if (c.kind !== 'bspline') return 0;
+  const [a, b] = curveSpan(c);
+  const size = Math.max(...c.poles.map(Math.abs));
+  return lengthOf(sub(curveAt(c, a).at, curveAt(c, b).at)) <= sameEnds * size ? b - a : 0;
+}
+
+function rangeOf(s: Surface): [number, number, number, number] {
+  if (s.kind === 'bspline') return [s.uKnots[s.uDegree], s.uKnots[s.uCount], s.vKnots[s.vDegree], s.vKnots[s.vCount]];
+  if (s.kind === 'offset') return rangeOf(s.of);
+  if (s.kind === 'revolution') return [0, turn, ...curveSpan(s.profile)];
+  if (s.kind === 'extrusion') return [...curveSpan(s.profile), -Infinity, Infinity];
+  return [-Infinity, Infinity, -Infinity, Infinity];
+}
+
+function periodsOf(s: Surface): [number, number] {
+  if (s.kind === 'torus') return [turn, turn];
+  if (s.kind === 'cylinder' || s.kind === 'cone' || s.kind === 'sphere') return [turn, 0];
+  if (s.kind === 'revolution') return [turn, periodOf(s.profile)];
+  if (s.kind === 'extrusion') return [periodOf(s.profile), 0];
+  if (s.kind === 'offset') return periodsOf(s.of);
+  if (s.kind === 'bspline') return [closedU(s) ? rangeOf(s)[1] - rangeOf(s)[0] : 0, closedV(s) ? rangeOf(s)[3] - rangeOf(s)[2] : 0];
+  return [0, 0];
+}
+
+function samePoles(s: BsplineSurface, a: number, b: number): boolean {
+  const size = s.poles.reduce((m, x) => Math.max(m, Math.abs(x)), 0);
+  for (let k = 0; k < 3; k++) if (Math.abs(s.poles[a * 3 + k] - s.poles[b * 3 + k]) > sameEnds * size) return false;
+  return !s.weights || Math.abs(s.weights[a] - s.weights[b]) <= sameEnds * s.weights[a];
+}
+function closedU(s: BsplineSurface): boolean {
+  for (let j = 0; j < s.vCount; j++) if (!samePoles(s, j, (s.uCount - 1) * s.vCount + j)) return false;
+  return true;
+}
+function closedV(s: BsplineSurface): boolean {
+  for (let i = 0; i < s.uCount; i++) if (!samePoles(s, i * s.vCount, i * s.vCount + s.vCount - 1)) return false;
+  return true;
+}
+
+/** Knots once each, with places between them. */
+function steps(knots: Float64Array, degree: number, count: number, between: number): number[] {
+  const out: number[] = [];
+  for (let i = degree; i < count; i++) {
+    if (!(knots[i + 1] > knots[i])) continue;
+    for (let k = 0; k < between; k++) out.push(knots[i] + ((knots[i + 1] - knots[i]) * k) / between);
+  }
+  out.push(knots[count]);
+  return out;
+}
+const even = (from: number, to: number, n: number) => Array.from({ length: n + 1 }, (_, i) => from + ((to - from) * i) / n);
+
+function curveSteps(c: Curve): number[] {
+  if (c.kind === 'bspline') return steps(c.knots, c.degree, c.poles.length / 3, 4);
+  if (c.kind === 'line') return [0];
+  return even(...curveSpan(c), 48);
+}
+
+/** Most places of a grid one way. */
+const mostSteps = 200;
+const thinned = (list: number[]) => (list.length <= mostSteps ? list : even(0, list.length - 1, mostSteps).map((i) => list[Math.round(i)]));
+
+function stepsOf(s: Surface): [number[], number[]] {
+  if (s.kind === 'bspline') return [steps(s.uKnots, s.uDegree, s.uCount, 3), steps(s.vKnots, s.vDegree, s.vCount, 3)];
+  if (s.kind === 'extrusion') return [curveSteps(s.profile), [0]];
+  if (s.kind === 'revolution') return [even(0, turn, 24), curveSteps(s.profile)];
+  if (s.kind === 'offset') return stepsOf(s.of);
+  return [even(0, turn, 24), even(0, turn, 24)];
+}
+
+/** Places all over a surface, and how far they lie apart at most along an axis, mm. */
+interface Grid {
+  u: Float64Array;
+  v: Float64Array;
+  at: Float64Array;
+  size: number;
+}
+
+function gridOf(s: Surface, range: readonly number[]): Grid {
+  if (range.some(Number.isNaN)) throw new RangeError('The surface has no range.');
+  const [us, vs] = stepsOf(s).map(thinned);
+  const n = us.length * vs.length;
+  const grid = { u: new Float64Array(n), v: new Float64Array(n), at: new Float64Array(3 * n), size: 0 };
+  us.forEach((u, i) =>
+    vs.forEach((v, j) => {
+      const k = i * vs.length + j;
+      grid.u[k] = u;
+      grid.v[k] = v;
+      grid.at.set(surfaceAt(s, u, v).at, k * 3);
+    }),
+  );
+  for (let k = 0; k < 3; k++) {
+    let [low, high] = [Infinity, -Infinity];
+    for (let i = k; i < grid.at.length; i += 3) {
+      low = Math.min(low, grid.at[i]);
+      high = Math.max(high, grid.at[i]);
+    }
+    grid.size = Math.max(grid.size, high - low);
+  }
+  return grid;
+}
+
+/** Parameter of the point of a curve nearest to a place. Closed forms for lines, circles and ellipses that go through it; else steps from a grid. */
+export function parameterOf(c: Curve, p: Vec3): number {
+  if (c.kind === 'line') return dot(sub(p, c.at), c.along) / dot(c.along, c.along);
+  if (c.kind === 'circle' || c.kind === 'ellipse') {
+    const q = sub(p, c.at);
+    return Math.atan2(dot(q, c.y) / c.ry, dot(q, c.x) / c.rx);
+  }
+  if (c.kind === 'parabola') return dot(sub(p, c.at), c.y);
+  if (c.kind === 'hyperbola') return Math.asinh(dot(sub(p, c.at), c.y) / c.ry);
+  let best = Infinity;
+  let at = 0;
+  const list = curveSteps(c);
+  for (const t of list) {
+    const q = sub(curveAt(c, t).at, p);
+    if (dot(q, q) < best) {
+      best = dot(q, q);
+      at = t;
+    }
+  }
+  const [low, high] = curveSpan(c);
+  for (let step = 0; step < 40; step++) {
+    const { at: on, d1 } = curveAt(c, at);
+    const speed = dot(d1, d1);
+    const by = speed > 0 ? dot(sub(p, on), d1) / speed : 0;
+    const next = Math.min(high, Math.max(low, at + by));
+    if (Math.abs(next - at) <= 1e-15 * (high - low)) break;
+    at = next;
+  }
+  return at;
+}
+
+/** A direction square to another. */
+export function squareTo(z: Vec3): Vec3 {
+  return unit(cross(Math.abs(z[0]) < 0.6 ? [1, 0, 0] : [0, 1, 0], z));
+}

@@ -1,0 +1,82 @@
+import { curveAt } from '../surfaces/curves.ts';
+import { surfaceAt } from '../surfaces/surfaces.ts';
+import { distance, lengthOf } from '../geometry/vector.ts';
+import { bridged, NotTaken, type Body } from './body.ts';
+import { polygonOf, type Trim } from './trim.ts';
+
+/**
+ * Whether a body is one that nothing has to be healed on: vertices on their edges, each edge between two faces that go along it opposite ways,
+ * loops that go on from vertex to vertex.
+ * @param size of the body, mm
+ * @throws NotTaken
+ */
+export function checkEdges(body: Body, size: number): void {
+  const near = Math.max(body.tolerance, bridged * size);
+  for (const { curve, from, to, start, end } of body.edges) {
+    if (!(to > from)) throw new NotTaken('empty-edge');
+    if (!(distance(curveAt(curve, from).at, body.points[start]) <= near && distance(curveAt(curve, to).at, body.points[end]) <= near)) throw new NotTaken('vertex-off-edge'); // prettier-ignore
+  }
+  const forward = new Uint8Array(body.edges.length);
+  const back = new Uint8Array(body.edges.length);
+  for (const face of body.faces) {
+    for (const loop of face.loops) {
+      loop.forEach((use, i) => {
+        const list = use.turned ? back : forward;
+        if (++list[use.edge] > 1) throw new NotTaken('edge-used-often');
+        const next = loop[(i + 1) % loop.length];
+        const edge = body.edges[use.edge];
+        const after = body.edges[next.edge];
+        if ((use.turned ? edge.start : edge.end) !== (next.turned ? after.end : after.start)) throw new NotTaken('open-loop');
+      });
+    }
+  }
+  for (let i = 0; i < forward.length; i++) if (forward[i] !== 1 || back[i] !== 1) throw new NotTaken('open-shell');
+}
+
+/** Places of a loop at most whose crossings are looked for. */
+const mostPlaces = 20_000;
+/** Pairs of chords at most that are looked at for one face. */
+const mostPairs = 4_000_000;
+
+/**
+ * Whether the loops of a face cross themselves or one another in the parameter plane: chords are swept from left to right, O(n log n) for loops
+ * that do not lie over one another. Neighbours may touch, and cross by what they lie off their vertex.
+ * @throws NotTaken
+ */
+export function checkCrossings(trim: Trim): void {
+  const polygons = trim.loops.map(polygonOf);
+  const total = polygons.reduce((n, p) => n + p.length / 2, 0);
+  if (total <= 4 && polygons.length === 1) return;
+  if (total > mostPlaces) throw new NotTaken('long-loops');
+  const chords = new Float64Array(total * 4);
+  let k = 0;
+  for (const p of polygons) {
+    for (let i = 0; i < p.length; i += 2) {
+      const j = (i + 2) % p.length;
+      chords.set([p[i], p[i + 1], p[j], p[j + 1]], k);
+      k += 4;
+    }
+  }
+  const order = Array.from({ length: total }, (_, i) => i * 4).sort((a, b) => Math.min(chords[a], chords[a + 2]) - Math.min(chords[b], chords[b + 2]));
+  // Edges that lie off their vertices a little cross there by that.
+  const there = surfaceAt(trim.on.surface, chords[0], chords[1]);
+  const past = Math.max(1e-12, (2 * trim.gap) / Math.max(1e-12, Math.min(lengthOf(there.du) || Infinity, lengthOf(there.dv) || Infinity)));
+  let active: number[] = [];
+  let pairs = 0;
+  for (const a of order) {
+    const left = Math.min(chords[a], chords[a + 2]);
+    active = active.filter((b) => Math.max(chords[b], chords[b + 2]) >= left);
+    pairs += active.length;
+    if (pairs > mostPairs) throw new NotTaken('long-loops');
+    for (const b of active) if (crosses(chords, a, b, past)) throw new NotTaken('crossing-loops');
+    active.push(a);
+  }
+}
+
+/** Whether two chords cross, both going past the other by more than a distance. */
+function crosses(c: Float64Array, a: number, b: number, past: number): boolean {
+  const side = (o: number, x: number, y: number) => ((c[o + 2] - c[o]) * (y - c[o + 1]) - (c[o + 3] - c[o + 1]) * (x - c[o])) / long(o);
+  const long = (o: number) => Math.sqrt((c[o + 2] - c[o]) ** 2 + (c[o + 3] - c[o + 1]) ** 2) || 1;
+  const strictly = (p: number, q: number) => (p > past && q < -past) || (p < -past && q > past);
+  return strictly(side(a, c[b], c[b + 1]), side(a, c[b + 2], c[b + 3])) && strictly(side(b, c[a], c[a + 1]), side(b, c[a + 2], c[a + 3]));
+}

@@ -1,0 +1,194 @@
+import { surfaceAt } from '../surfaces/surfaces.ts';
+import { distance, lengthOf } from '../geometry/vector.ts';
+import { bridged, NotTaken, type Body, type BodyFace, type Use } from './body.ts';
+import { Inverse } from './inverse.ts';
+import { pointOn, Trace } from './trace.ts';
+
+/** A piece of a loop in the parameter plane: the trace of an edge, moved by whole round trips; without a trace the straight way along a pole. */
+export interface Piece {
+  trace: Trace | null;
+  /** Edge (index in the body); below 0 for a pole. */
+  edge: number;
+  /** Vertex where it begins, along the loop. */
+  vertex: number;
+  turned: boolean;
+  /** What is added to the trace's parameters. */
+  du: number;
+  dv: number;
+  /** Where it begins and ends, along the loop. */
+  begin: [number, number];
+  end: [number, number];
+}
+
+/** A face in the parameter plane of its surface. */
+export interface Trim {
+  on: Inverse;
+  loops: Piece[][];
+  /** How far edges lie off the surface or their neighbours at most, mm. */
+  gap: number;
+  /** 1 where loops run counter-clockwise round the face in the parameter plane, -1 clockwise. */
+  sense: 1 | -1;
+}
+
+/** A pole is a point: places along it lie this near to one another, as a part of the body's size. */
+const samePoint = 1e-6;
+
+/**
+ * A face laid out in the parameter plane of its surface: each loop without jumps, poles as straight ways. Loops that all run the wrong way are turned in the face.
+ * @throws NotTaken when a loop does not close there, goes round a closed surface without a seam, or its edges leave the surface
+ */
+export function trimmed(body: Body, face: BodyFace, size: number): Trim {
+  const on = new Inverse(face.surface);
+  const near = Math.max(body.tolerance, bridged * size);
+  const sense = face.turned ? -1 : 1;
+  const traces = new Map<number, Trace>();
+  const traceOf = (edge: number): Trace => {
+    let trace = traces.get(edge);
+    if (!trace) {
+      const { curve, from, to } = body.edges[edge];
+      trace = new Trace(on, curve, [from, to], size);
+      if (trace.off > near) throw new NotTaken('edge-off-surface');
+      traces.set(edge, trace);
+    }
+    return trace;
+  };
+  const way: Way = { sense, size, near, gap: 0 };
+  let loops = face.loops.map((loop) => chained(body, loop, traceOf, on, way));
+  let areas = loops.map((loop) => sense * areaOf(loop));
+  if (areas.every((a) => a < 0)) {
+    // All loops run the wrong way round: some programs write rings so. The face's own sense stands.
+    face.loops = face.loops.map((loop) => loop.map(({ edge, turned }) => ({ edge, turned: !turned })).reverse());
+    loops = face.loops.map((loop) => chained(body, loop, traceOf, on, way));
+    areas = loops.map((loop) => sense * areaOf(loop));
+  }
+  const outer = areas.filter((a) => a > 0).length;
+  if (outer !== 1) throw new NotTaken(outer === 0 ? 'no-outer-loop' : 'several-outer-loops');
+  // The outer loop first.
+  const order = loops.map((_, i) => i).sort((a, b) => areas[b] - areas[a]);
+  const gap = Math.max(way.gap, ...[...traces.values()].map((t) => t.off));
+  return { on, loops: order.map((i) => loops[i]), gap, sense };
+}
+
+interface Way {
+  sense: 1 | -1;
+  size: number;
+  /** How far edges may lie off their vertices, and how far they were found to, mm. */
+  near: number;
+  gap: number;
+}
+
+function chained(body: Body, loop: readonly Use[], traceOf: (edge: number) => Trace, on: Inverse, way: Way): Piece[] {
+  const uses = new Map<number, number>();
+  for (const use of loop) uses.set(use.edge, (uses.get(use.edge) ?? 0) + 1);
+  // A seam lies on either side of the parameter plane: something that says which comes first.
+  const begin = Math.max(0, loop.findIndex((use) => uses.get(use.edge) === 1)); // prettier-ignore
+  const out: Piece[] = [];
+  for (let k = 0; k < loop.length; k++) {
+    const use = loop[(begin + k) % loop.length];
+    const trace = traceOf(use.edge);
+    const { start, end } = body.edges[use.edge];
+    const piece: Piece = { trace, edge: use.edge, vertex: use.turned ? end : start, turned: use.turned, du: 0, dv: 0, begin: [...(use.turned ? trace.last : trace.first)], end: [...(use.turned ? trace.first : trace.last)] }; // prettier-ignore
+    const before = out[out.length - 1];
+    if (before) join(before, piece, out, on, way, true);
+    out.push(piece);
+  }
+  join(out[out.length - 1], out[0], out, on, way, false);
+  return out;
+}
+
+/** Moves a piece by whole round trips so that it begins where the one before ends, with a way along the pole between them where they meet at one. */
+function join(before: Piece, piece: Piece, out: Piece[], on: Inverse, way: Way, movable: boolean): void {
+  const pole = poleBetween(before, piece, on, way);
+  const shift = (c: 0 | 1, period: number): number => {
+    const gap = before.end[c] - piece.begin[c];
+    if (period === 0) return 0;
+    if (pole !== c) return Math.round(gap / period) * period;
+    // Along a pole the way goes on with the face to its left: by less than a whole turn, or by one.
+    const towards = poleSense(before, c, way);
+    const jump = piece.begin[c] - before.end[c];
+    const rest = towards > 0 ? Math.ceil(-jump / period + 1e-9) * period : Math.floor(-jump / period - 1e-9) * period;
+    return rest;
+  };
+  const du = shift(0, on.uPeriod);
+  const dv = shift(1, on.vPeriod);
+  if (movable) moved(piece, du, dv);
+  else if (du !== 0 || dv !== 0) throw new NotTaken('no-seam');
+  if (pole !== null) {
+    out.push({ trace: null, edge: -1, vertex: piece.vertex, turned: false, du: 0, dv: 0, begin: [...before.end], end: [...piece.begin] });
+    return;
+  }
+  const at = surfaceAt(on.surface, piece.begin[0], piece.begin[1]);
+  const gap = Math.abs(before.end[0] - piece.begin[0]) * lengthOf(at.du) + Math.abs(before.end[1] - piece.begin[1]) * lengthOf(at.dv);
+  way.gap = Math.max(way.gap, gap);
+  // Either edge may lie off the vertex.
+  if (!(gap <= 2 * way.near)) throw new NotTaken('open-loop');
+}
+
+function moved(piece: Piece, du: number, dv: number): void {
+  piece.du = du;
+  piece.dv = dv;
+  for (const end of [piece.begin, piece.end]) {
+    end[0] += du;
+    end[1] += dv;
+  }
+}
+
+/** Whether the way from one piece to the next is a pole: 0 for one along u, 1 along v; null for none. */
+function poleBetween(before: Piece, piece: Piece, on: Inverse, { size }: Way): 0 | 1 | null {
+  const [u, v] = before.end;
+  const there = surfaceAt(on.surface, u, v);
+  const mid = before.trace!.places();
+  const within = mid[mid.length >> 1];
+  const inside = mid.length > 2 ? surfaceAt(on.surface, within.u, within.v) : surfaceAt(on.surface, (mid[0].u + mid[1].u) / 2, (mid[0].v + mid[1].v) / 2);
+  const near = samePoint * size;
+  const period = [on.uPeriod, on.vPeriod];
+  for (const c of [0, 1] as const) {
+    const tangent = c === 0 ? there.du : there.dv;
+    if (lengthOf(tangent) > 1e-6 * Math.max(lengthOf(c === 0 ? inside.du : inside.dv), 1e-3 * size)) continue;
+    const gap = piece.begin[c] - before.end[c];
+    if (period[c] === 0 && Math.abs(gap) * size < near) continue;
+    const full = period[c] > 0 ? period[c] : gap;
+    const same = [0.25, 0.5, 0.75].every((s) => distance(pointOn(on, c === 0 ? u + s * full : u, c === 1 ? v + s * full : v), there.at) < near);
+    if (same) return c;
+  }
+  return null;
+}
+
+/** Which way a pole is gone along: with the face to the left. */
+function poleSense(before: Piece, along: 0 | 1, { sense }: Way): 1 | -1 {
+  const list = before.trace!.places();
+  const a = list[0];
+  const b = list[list.length - 1];
+  const climbs = (along === 0 ? b.v - a.v : b.u - a.u) * (before.turned ? -1 : 1) > 0;
+  // Counter-clockwise: below to the right, above to the left; at the right up, at the left down.
+  const ccw = along === 0 ? (climbs ? -1 : 1) : climbs ? 1 : -1;
+  return (ccw * sense) as 1 | -1;
+}
+
+/** Places of a loop in the parameter plane, in order along it: u, v. Chords of what is bent. */
+export function polygonOf(loop: readonly Piece[]): Float64Array {
+  const out: number[] = [];
+  for (const piece of loop) {
+    if (!piece.trace) {
+      out.push(...piece.begin);
+      continue;
+    }
+    const list = piece.trace.places();
+    if (piece.turned) list.reverse();
+    // The last place is the next piece's first.
+    for (let k = 0; k < list.length - 1; k++) out.push(list[k].u + piece.du, list[k].v + piece.dv);
+  }
+  return Float64Array.from(out);
+}
+
+/** Signed area of a loop in the parameter plane, coarsely. */
+function areaOf(loop: readonly Piece[]): number {
+  const p = polygonOf(loop);
+  const n = p.length / 2;
+  let sum = 0;
+  for (let i = 0; i < n; i++) {
+    const k = ((i + 1) % n) * 2;
+    sum += (p[i * 2] - p[0]) * (p[k + 1] - p[1]) - (p[k] - p[0]) * (p[i * 2 + 1] - p[1]);
+  }
+  return sum / 2;
+}

@@ -1,0 +1,57 @@
+import { enumOf, listOf, refOf, refsOf, textOf } from './geometry.ts';
+import type { Part21, Value } from './part21.ts';
+
+/** Colours that have a name. Source: ISO 10303-46, draughting_pre_defined_colour. */
+const named: Record<string, string> = { red: '#ff0000', green: '#00ff00', blue: '#0000ff', yellow: '#ffff00', magenta: '#ff00ff', cyan: '#00ffff', black: '#000000', white: '#ffffff' }; // prettier-ignore
+/** Steps from a style to its colour at most. */
+const deepest = 8;
+
+/**
+ * Colours of surfaces by what they are given to: solids and representations. sRGB as #rrggbb.
+ * Source: ISO 10303-46, styled_item and surface_style_usage.
+ */
+export function colourByItem(file: Part21): Map<number, string> {
+  const out = new Map<number, string>();
+  for (const type of ['STYLED_ITEM', 'OVER_RIDING_STYLED_ITEM']) {
+    for (const id of file.ids(type)) {
+      const several = file.types(id).length > 1;
+      const p = file.params(id, several ? 'STYLED_ITEM' : undefined);
+      const [styles, item]: (Value | undefined)[] = several ? [p[0], p[1]] : [p[1], p[2]];
+      const colour = refsOf(styles).map((style) => colourOf(file, style, 0)).find((c) => c !== null); // prettier-ignore
+      if (colour) out.set(refOf(item), colour);
+    }
+  }
+  return out;
+}
+
+/** The colour that a style leads to; null for none, or one of curves. */
+function colourOf(file: Part21, id: number, depth: number): string | null {
+  const [type] = file.types(id);
+  if (type === undefined || depth > deepest) return null;
+  const p = file.params(id);
+  const among = (ids: readonly number[]) => ids.map((next) => colourOf(file, next, depth + 1)).find((c) => c !== null) ?? null;
+  switch (type) {
+    case 'PRESENTATION_STYLE_ASSIGNMENT':
+    case 'PRESENTATION_STYLE_BY_CONTEXT':
+      return among(refsOf(p[0]));
+    case 'SURFACE_STYLE_USAGE':
+      return enumOf(p[0]) === 'NEGATIVE' ? null : among([refOf(p[1])]);
+    case 'SURFACE_SIDE_STYLE':
+    case 'FILL_AREA_STYLE':
+      return among(refsOf(p[1]));
+    case 'SURFACE_STYLE_FILL_AREA':
+      return among([refOf(p[0])]);
+    case 'SURFACE_STYLE_RENDERING':
+    case 'SURFACE_STYLE_RENDERING_WITH_PROPERTIES':
+    case 'FILL_AREA_STYLE_COLOUR':
+      return among([refOf(p[1])]);
+    case 'COLOUR_RGB': {
+      const rgb = listOf(p.slice(1, 4)).map((v) => (typeof v === 'number' ? Math.round(Math.min(1, Math.max(0, v)) * 255) : 0));
+      return `#${rgb.map((v) => v.toString(16).padStart(2, '0')).join('')}`;
+    }
+    case 'DRAUGHTING_PRE_DEFINED_COLOUR':
+      return named[textOf(p[0]).toLowerCase()] ?? null;
+    default:
+      return null;
+  }
+}

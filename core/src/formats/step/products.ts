@@ -1,0 +1,238 @@
+import { determinantOf, identityRows, invertedRows, timesRows, type Rows } from '../../geometry/rows.ts';
+import type { Frame } from '../../surfaces/surfaces.ts';
+import { NotTaken } from '../../body/body.ts';
+import { colourByItem } from './colours.ts';
+import { enumOf, numberOf, refOf, refsOf, StepGeometry, textOf, type Scale } from './geometry.ts';
+import { Typed, type Part21, type Value } from './part21.ts';
+import { definitionOf, inMillimetres } from './stated.ts';
+import { solidTypes } from './topology.ts';
+
+/** A product of the file: what it is made of itself, and where others hang in it. */
+export interface Product {
+  name: string | null;
+  colour: string | null;
+  solids: { id: number; scale: Scale; colour: string | null }[];
+  children: { product: number; name: string | null; place: Rows }[];
+}
+
+/** The products of a file by their definitions, and those that hang in no other, in the order of the file. */
+export interface Products {
+  by: Map<number, Product>;
+  roots: number[];
+  /** What nothing is made of: curves that bound no face, single points, notes and dimensions. */
+  leftOut: { curves: number; points: number; notes: number };
+}
+
+/** Representations at most that stand for one shape; products, and places of products. */
+const mostRelated = 64;
+const mostProducts = 100_000;
+
+/** Things of a representation that are no shape by themselves. */
+const noShape = /^(AXIS2_PLACEMENT_3D|CARTESIAN_POINT|DIRECTION|MEASURE_REPRESENTATION_ITEM|DESCRIPTIVE_REPRESENTATION_ITEM)$/;
+
+/** Notes, dimensions and how they are looked at. */
+const isNote = /^(TEXT_LITERAL|COMPOSITE_TEXT|ANNOTATION_|LEADER_|DIMENSION_|DRAUGHTING_|PLANAR_|CAMERA_|TESSELLATED_ANNOTATION)|_CALLOUT$|_ANNOTATION_OCCURRENCE$/;
+
+const definitionTypes = ['PRODUCT_DEFINITION', 'PRODUCT_DEFINITION_WITH_ASSOCIATED_DOCUMENTS'];
+
+/**
+ * Tree of products of a file with names, colours and places.
+ * Source: ISO 10303-41 (product_definition), -43 (representation), -44 (next_assembly_usage_occurrence).
+ * @throws NotTaken when it holds anything else than solids in products, or places that are not plain
+ */
+export function productsOf(file: Part21): Products {
+  return new Reading(file).all();
+}
+
+class Reading {
+  private readonly file: Part21;
+  private readonly scales = new Map<number, Scale>();
+  private readonly own = new Map<number, number[]>();
+  private readonly same: Map<number, number[]>;
+  private readonly colours: Map<number, string>;
+  private readonly sets = { curves: 0, points: 0, notes: 0, seen: new Set<number>() };
+
+  constructor(file: Part21) {
+    this.file = file;
+    this.same = sameShapes(file);
+    this.colours = colourByItem(file);
+  }
+
+  all(): Products {
+    const { file, own } = this;
+    for (const id of file.ids('SHAPE_DEFINITION_REPRESENTATION')) {
+      const [shape, representation] = file.params(id, 'SHAPE_DEFINITION_REPRESENTATION').map(refOf);
+      const definition = definitionOf(file, shape);
+      if (definition >= 0) own.set(definition, [...(own.get(definition) ?? []), representation]);
+    }
+    const by = new Map<number, Product>();
+    const definitions = definitionTypes.flatMap((type) => file.ids(type));
+    if (definitions.length > mostProducts) throw new NotTaken('many-products');
+    for (const id of definitions) by.set(id, this.product(id));
+    const hanging = this.hang(by);
+    const roots = definitions.filter((id) => !hanging.has(id) && own.has(id));
+    if (roots.length === 0) throw new NotTaken('no-products');
+    // Shapes that are of no product are the kernel's to find.
+    const taken = new Set([...by.values()].flatMap((p) => p.solids.map((s) => s.id)));
+    for (const type of solidTypes) for (const id of file.ids(type)) if (!taken.has(id)) throw new NotTaken('solid-of-no-product');
+    const { curves, points, notes } = this.sets;
+    return { by, roots, leftOut: { curves, points, notes } };
+  }
+
+  private product(definition: number): Product {
+    const { file } = this;
+    const [id, name] = file.params(refOf(file.params(refOf(file.params(definition)[2]))[2])).map(textOf);
+    const out: Product = { name: name.trim() || id.trim() || null, colour: null, solids: [], children: [] };
+    for (const representation of this.representations(definition)) {
+      out.colour ??= this.colours.get(representation) ?? null;
+      for (const item of this.itemsOf(representation)) {
+        const types = file.types(item);
+        if (types.length === 1 && solidTypes.has(types[0])) {
+          if (out.solids.some((s) => s.id === item)) continue;
+          out.solids.push({ id: item, scale: this.scaleOf(representation), colour: this.colours.get(item) ?? null });
+        } else if (types.length === 1 && /^GEOMETRIC_(CURVE_)?SET$/.test(types[0])) this.countSet(item);
+        else if (types.some((t) => isNote.test(t))) this.sets.notes++;
+        else if (!noShape.test(types[0] ?? '')) throw new NotTaken(`item ${types[0] ?? 'that is not there'}`);
+      }
+    }
+    if (out.solids.length === 1) out.colour ??= out.solids[0].colour;
+    return out;
+  }
+
+  /** Counts what a set of points and curves holds: nothing is made of them. */
+  private countSet(id: number): void {
+    const { file, sets } = this;
+    if (sets.seen.has(id)) return;
+    sets.seen.add(id);
+    for (const item of refsOf(file.params(id)[1])) {
+      const types = file.types(item).join(' ');
+      if (/SURFACE|PLANE|BREP|SHELL/.test(types)) throw new NotTaken('surfaces-in-a-set');
+      if (/POINT/.test(types)) sets.points++;
+      else sets.curves++;
+    }
+  }
+
+  /** Representations of a definition's own shape, and those that stand for the same. */
+  private representations(definition: number): Set<number> {
+    const out = new Set(this.own.get(definition) ?? []);
+    for (const id of out) {
+      for (const other of this.same.get(id) ?? []) out.add(other);
+      if (out.size > mostRelated) throw new NotTaken('many-representations');
+    }
+    return out;
+  }
+
+  private itemsOf(representation: number): number[] {
+    const { file } = this;
+    const types = file.types(representation);
+    return refsOf(file.params(representation, types.length > 1 ? 'REPRESENTATION' : undefined)[1]);
+  }
+
+  /** What numbers of a representation mean. */
+  private scaleOf(representation: number): Scale {
+    const { file } = this;
+    const types = file.types(representation);
+    const context = refOf(file.params(representation, types.length > 1 ? 'REPRESENTATION' : undefined)[2]);
+    const known = this.scales.get(context);
+    if (known) return known;
+    if (!file.types(context).includes('GLOBAL_UNIT_ASSIGNED_CONTEXT')) throw new NotTaken('no-units');
+    const units = refsOf(file.params(context, 'GLOBAL_UNIT_ASSIGNED_CONTEXT').at(-1));
+    const length = units.find((u) => file.types(u).includes('LENGTH_UNIT'));
+    const angle = units.find((u) => file.types(u).includes('PLANE_ANGLE_UNIT'));
+    const scale = { length: length === undefined ? NaN : inMillimetres(file, length), angle: angle === undefined ? 1 : inRadians(file, angle) };
+    if (!(scale.length > 0 && scale.angle > 0)) throw new NotTaken('no-units');
+    this.scales.set(context, scale);
+    return scale;
+  }
+
+  /** Puts products into those that use them; gives those that are used. */
+  private hang(by: Map<number, Product>): Set<number> {
+    const { file } = this;
+    const hanging = new Set<number>();
+    const places = this.placesByUse();
+    for (const use of file.ids('NEXT_ASSEMBLY_USAGE_OCCURRENCE')) {
+      const [id, name, description, relating, related] = file.params(use, 'NEXT_ASSEMBLY_USAGE_OCCURRENCE');
+      const said: (Value | undefined)[] = [description, name, id];
+      const [parent, child] = [by.get(refOf(relating)), refOf(related)];
+      if (!parent || !by.has(child)) throw new NotTaken('use-of-nothing');
+      if (parent.solids.length > 0) throw new NotTaken('solids-in-an-assembly');
+      const found = places.get(use);
+      if (!found) throw new NotTaken('no-place');
+      parent.children.push({
+        product: child,
+        name: said.map((n) => textOf(n).trim()).find((n) => n !== '') ?? null,
+        place: this.placeOf(found, refOf(relating), child),
+      });
+      hanging.add(child);
+    }
+    return hanging;
+  }
+
+  /** The relation that says the place of each use of a product. */
+  private placesByUse(): Map<number, number> {
+    const { file } = this;
+    const out = new Map<number, number>();
+    for (const id of file.ids('CONTEXT_DEPENDENT_SHAPE_REPRESENTATION')) {
+      const [relation, shape] = file.params(id, 'CONTEXT_DEPENDENT_SHAPE_REPRESENTATION').map(refOf);
+      const use = refOf(file.params(shape)[2]);
+      if (out.has(use)) throw new NotTaken('several-places');
+      out.set(use, relation);
+    }
+    return out;
+  }
+
+  private placeOf(relation: number, parent: number, child: number): Rows {
+    const { file } = this;
+    const types = file.types(relation);
+    if (!types.includes('REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION')) throw new NotTaken('no-place');
+    const [, , first, second] = file.params(relation, 'REPRESENTATION_RELATIONSHIP').map(refOf);
+    const [transformation] = file.params(relation, 'REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION').map(refOf);
+    const [ofChild, ofParent] = [this.representations(child), this.representations(parent)];
+    const straight = ofChild.has(first) && ofParent.has(second);
+    if (!straight && !(ofChild.has(second) && ofParent.has(first))) throw new NotTaken('place-of-others');
+    if (file.types(transformation)[0] !== 'ITEM_DEFINED_TRANSFORMATION') throw new NotTaken(`place ${file.types(transformation)[0]}`);
+    const [one, two] = file.params(transformation).slice(2, 4).map(refOf);
+    const a = rowsOf(new StepGeometry(file, this.scaleOf(first)).frame(one));
+    const b = rowsOf(new StepGeometry(file, this.scaleOf(second)).frame(two));
+    const rows = straight ? timesRows(b, invertedRows(a)) : timesRows(a, invertedRows(b));
+    if (!(Math.abs(determinantOf(rows) - 1) < 1e-9)) throw new NotTaken('scaled-place');
+    return cleaned(rows);
+  }
+}
+
+/** Rounding left over from turning to and fro, as a part of 1 and in mm: what is that near to nothing is nothing. */
+const leftOver = 1e-15;
+const cleaned = (rows: Rows): Rows => {
+  const clean = rows.map((v, i) => (Math.abs(v) < leftOver ? 0 : i % 4 < 3 && Math.abs(Math.abs(v) - 1) < leftOver ? Math.sign(v) : v));
+  return clean.every((v, i) => v === identityRows[i]) ? identityRows : clean;
+};
+
+const rowsOf = (f: Frame): Rows => [0, 1, 2].flatMap((k) => [f.x[k], f.y[k], f.z[k], f.at[k]]);
+
+/** Representations that stand for the same shape: related, and not moved. */
+function sameShapes(file: Part21): Map<number, number[]> {
+  const out = new Map<number, number[]>();
+  for (const id of file.ids('SHAPE_REPRESENTATION_RELATIONSHIP')) {
+    if (file.types(id).includes('REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION')) continue;
+    const several = file.types(id).length > 1;
+    const [, , a, b] = file.params(id, several ? 'REPRESENTATION_RELATIONSHIP' : undefined).map(refOf);
+    for (const [x, y] of [[a, b], [b, a]]) {
+      const list = out.get(x);
+      if (list) list.push(y);
+      else out.set(x, [y]);
+    } // prettier-ignore
+  }
+  return out;
+}
+
+/** rad of an angle unit; NaN for what is none. */
+function inRadians(file: Part21, unit: number): number {
+  const types = file.types(unit);
+  if (types.includes('CONVERSION_BASED_UNIT')) {
+    const [value] = file.params(refOf(file.params(unit, 'CONVERSION_BASED_UNIT')[1]));
+    return value instanceof Typed ? numberOf(value.values[0]) : numberOf(value);
+  }
+  if (!types.includes('SI_UNIT')) return NaN;
+  const [prefix, name] = file.params(unit, 'SI_UNIT').slice(-2);
+  return enumOf(name) === 'RADIAN' && prefix === null ? 1 : NaN;
+}

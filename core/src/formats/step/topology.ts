@@ -1,0 +1,209 @@
+import { curveAt } from '../../surfaces/curves.ts';
+import type { Surface } from '../../surfaces/surfaces.ts';
+import { naturalSign } from '../../surfaces/brep-text.ts';
+import { recognised } from '../../surfaces/recognise.ts';
+import { distance, type Vec3 } from '../../geometry/vector.ts';
+import { NotTaken, type Body, type BodyEdge, type BodyFace, type Use } from '../../body/body.ts';
+import { parameterOf, periodOf } from '../../body/inverse.ts';
+import { flagOf, refOf, refsOf, StepGeometry, type Scale } from './geometry.ts';
+import type { Part21 } from './part21.ts';
+
+/** Faces of one solid at most, and uses of edges. */
+const mostFaces = 200_000;
+const mostUses = 2_000_000;
+
+/** Types of instances that are whole solids. */
+export const solidTypes = new Set(['MANIFOLD_SOLID_BREP', 'BREP_WITH_VOIDS', 'FACETED_BREP']);
+
+/**
+ * A solid of the file as a body in mm.
+ * Source: ISO 10303-42, topology schema and manifold_solid_brep, brep_with_voids, faceted_brep.
+ * @throws NotTaken when something of it is not taken here or does not fit together
+ */
+export function bodyOf(file: Part21, id: number, scale: Scale, tolerance: number): Body {
+  const [type, ...more] = file.types(id);
+  if (!solidTypes.has(type) || more.length > 0) throw new NotTaken('no-solid');
+  return new Reading(file, scale, tolerance).solid(id, type);
+}
+
+class Reading {
+  private readonly file: Part21;
+  private readonly geometry: StepGeometry;
+  private readonly body: Body;
+  private readonly vertices = new Map<number, number>();
+  private readonly edges = new Map<number, { edge: number; same: boolean }>();
+  private readonly straight = new Map<string, number>();
+  private uses = 0;
+
+  constructor(file: Part21, scale: Scale, tolerance: number) {
+    this.file = file;
+    this.geometry = new StepGeometry(file, scale);
+    this.body = { points: [], edges: [], faces: [], shells: [], tolerance };
+  }
+
+  solid(id: number, type: string): Body {
+    const { file, body } = this;
+    const p = file.params(id);
+    this.shell(refOf(p[1]), false);
+    if (type === 'BREP_WITH_VOIDS') for (const shell of refsOf(p[2])) this.shell(shell, false);
+    return body;
+  }
+
+  private shell(id: number, against: boolean): void {
+    const { file, body } = this;
+    const [type] = file.types(id);
+    const p = file.params(id);
+    if (type === 'ORIENTED_CLOSED_SHELL') {
+      this.shell(refOf(p[2]), against !== !flagOf(p[3]));
+      return;
+    }
+    if (type !== 'CLOSED_SHELL') throw new NotTaken('shell-kind');
+    const faces = refsOf(p[1]);
+    if (faces.length === 0 || body.faces.length + faces.length > mostFaces) throw new NotTaken('no-faces');
+    body.shells.push(faces.map((face) => this.face(face, against)));
+  }
+
+  private face(id: number, against: boolean): number {
+    const { file, body } = this;
+    const [type] = file.types(id);
+    let [given, round] = [id, against];
+    if (type === 'ORIENTED_FACE') {
+      const p = file.params(id);
+      given = refOf(p[2]);
+      if (!flagOf(p[3])) round = !round;
+    }
+    const [kind] = file.types(given);
+    if (kind !== 'ADVANCED_FACE' && kind !== 'FACE_SURFACE') throw new NotTaken(`face ${kind ?? 'that is not there'}`);
+    const [, bounds, surface, same] = file.params(given);
+    const raw = this.geometry.surface(refOf(surface));
+    // What is exactly a plane, cylinder, cone, sphere or torus is taken as that, however it is written.
+    const exact = recognised(raw);
+    const other = exact !== raw && naturalSign(raw, exact) * naturalSign(exact, exact) < 0;
+    const face: BodyFace = { surface: exact, turned: (!flagOf(same) !== round) !== other, loops: [] };
+    for (const bound of refsOf(bounds)) {
+      const [, loop, forward] = file.params(bound);
+      if (file.types(refOf(loop))[0] === 'VERTEX_LOOP' && exact.kind === 'sphere' && refsOf(bounds).length === 1) {
+        face.loops.push(this.wholeSphere(exact));
+        continue;
+      }
+      face.loops.push(this.loop(refOf(loop), flagOf(forward) === round));
+    }
+    if (face.loops.length === 0) throw new NotTaken('no-bounds');
+    return body.faces.push(face) - 1;
+  }
+
+  /** A sphere with no edge gets a seam from pole to pole. */
+  private wholeSphere({ frame: { at, x, z }, r }: Extract<Surface, { kind: 'sphere' }>): Use[] {
+    const { body } = this;
+    const pole = (s: number): Vec3 => [at[0] + s * r * z[0], at[1] + s * r * z[1], at[2] + s * r * z[2]];
+    const [start, end] = [body.points.push(pole(-1)) - 1, body.points.push(pole(1)) - 1];
+    const edge = body.edges.push({ curve: { kind: 'circle', at, x, y: z, rx: r, ry: r }, from: -Math.PI / 2, to: Math.PI / 2, start, end }) - 1;
+    return [
+      { edge, turned: false },
+      { edge, turned: true },
+    ];
+  }
+
+  /** @param back the loop is gone along from its end */
+  private loop(id: number, back: boolean): Use[] {
+    const { file } = this;
+    const [type] = file.types(id);
+    let uses: Use[];
+    if (type === 'EDGE_LOOP') uses = refsOf(file.params(id)[1]).map((use) => this.use(use));
+    else if (type === 'POLY_LOOP') uses = this.polygon(refsOf(file.params(id)[1]));
+    else throw new NotTaken(`loop ${type ?? 'that is not there'}`);
+    this.uses += uses.length;
+    if (uses.length === 0 || this.uses > mostUses) throw new NotTaken('no-edges');
+    return back ? uses.reverse().map(({ edge, turned }) => ({ edge, turned: !turned })) : uses;
+  }
+
+  private use(id: number): Use {
+    const { file } = this;
+    const [type] = file.types(id);
+    if (type !== 'ORIENTED_EDGE') throw new NotTaken(`use ${type ?? 'that is not there'}`);
+    const p = file.params(id);
+    const { edge, same } = this.edge(refOf(p[3]));
+    return { edge, turned: flagOf(p[4]) !== same };
+  }
+
+  private vertex(id: number): number {
+    const known = this.vertices.get(id);
+    if (known !== undefined) return known;
+    const { file, body } = this;
+    if (file.types(id)[0] !== 'VERTEX_POINT') throw new NotTaken('vertex-kind');
+    const index = body.points.push(this.geometry.point(refOf(file.params(id)[1]))) - 1;
+    this.vertices.set(id, index);
+    return index;
+  }
+
+  private edge(id: number): { edge: number; same: boolean } {
+    const known = this.edges.get(id);
+    if (known) return known;
+    const { file, body } = this;
+    if (file.types(id)[0] !== 'EDGE_CURVE') throw new NotTaken('edge-kind');
+    const [, first, last, curve, sense] = file.params(id);
+    const same = flagOf(sense);
+    const [a, b] = [this.vertex(refOf(first)), this.vertex(refOf(last))];
+    const edge = this.between(this.geometry.curve(refOf(curve)), same ? a : b, same ? b : a);
+    const made = { edge: body.edges.push(edge) - 1, same };
+    this.edges.set(id, made);
+    return made;
+  }
+
+  /** The piece of a curve from one vertex to another along it. */
+  private between(curve: BodyEdge['curve'], start: number, end: number): BodyEdge {
+    const { points } = this.body;
+    let from = parameterOf(curve, points[start]);
+    let to = start === end ? from : parameterOf(curve, points[end]);
+    const period = periodOf(curve);
+    if (period > 0) {
+      if (curve.kind === 'bspline') [from, to] = this.inSpline(curve, [from, to], points[start], points[end]);
+      else {
+        const tiny = 1e-12 * period;
+        while (to <= from + tiny) to += period;
+        while (to > from + period + tiny) to -= period;
+      }
+    }
+    if (curve.kind !== 'bspline' || period > 0) return { curve, from, to, start, end };
+    return { curve, from, to, start, end };
+  }
+
+  /** Parameters on a closed spline: its ends are one point, and which is meant follows from the other. */
+  private inSpline(curve: Extract<BodyEdge['curve'], { kind: 'bspline' }>, [from, to]: [number, number], a: Vec3, b: Vec3): [number, number] {
+    const [low, high] = [curve.knots[curve.degree], curve.knots[curve.poles.length / 3]];
+    const near = Math.max(this.body.tolerance, 1e-7);
+    const seam = curveAt(curve, low).at;
+    if (distance(a, seam) <= near) from = low;
+    if (distance(b, seam) <= near) to = high;
+    if (!(to > from)) throw new NotTaken('across-the-ends-of-a-spline');
+    return [from, to];
+  }
+
+  /** A polygon's edges are shared by the points that they join. */
+  private polygon(ids: readonly number[]): Use[] {
+    const { body } = this;
+    return ids.map((id, i) => {
+      const [a, b] = [this.corner(id), this.corner(ids[(i + 1) % ids.length])];
+      const [start, end] = a < b ? [a, b] : [b, a];
+      const key = `${start} ${end}`;
+      let edge = this.straight.get(key);
+      if (edge === undefined) {
+        const [p, q] = [body.points[start], body.points[end]];
+        const long = distance(p, q);
+        if (!(long > 0)) throw new NotTaken('empty-edge');
+        const along: Vec3 = [(q[0] - p[0]) / long, (q[1] - p[1]) / long, (q[2] - p[2]) / long];
+        edge = body.edges.push({ curve: { kind: 'line', at: p, along }, from: 0, to: long, start, end }) - 1;
+        this.straight.set(key, edge);
+      }
+      return { edge, turned: a > b };
+    });
+  }
+
+  private corner(id: number): number {
+    const known = this.vertices.get(id);
+    if (known !== undefined) return known;
+    const index = this.body.points.push(this.geometry.point(id)) - 1;
+    this.vertices.set(id, index);
+    return index;
+  }
+}

@@ -1,0 +1,84 @@
+import type { Finding } from '../base/finding.ts';
+import { Unusable } from '../base/finding.ts';
+import type { Box } from '../geometry/box.ts';
+import type { TreeNode } from './design.ts';
+
+/** One different solid of a design, with every place where it occurs. */
+export interface SolidPart {
+  name: string;
+  /** Names from the top of the tree down to the first occurrence, its own name last. */
+  path: string[];
+  quantity: number;
+  /** sRGB colour as #rrggbb, when the file gives one. */
+  colour: string | null;
+  /** BREP text in the part's own coordinates, mm. */
+  brep: string;
+  box: Box;
+  volume: number;
+  area: number;
+  /** Centre of volume, mm. */
+  centre: [number, number, number];
+  faces: number;
+  shells: number;
+  /** 12 numbers an occurrence: rows of rotation and shift, mm. */
+  places: number[][];
+  /** For each occurrence the names above it in the tree, from the top down. */
+  above: string[][];
+  /** How far apart edges of its faces were when they were sewn, at most, mm; absent where nothing was sewn. */
+  sewnWithin?: number;
+}
+
+/** Faces that were sewn together and still leave an opening: no solid. BREP text in mm. */
+export interface OpenSurface {
+  name: string;
+  brep: string;
+  faces: number;
+  /** Diagonal of its box, mm. */
+  span: number;
+}
+
+/** What an exact design holds, however it was opened. */
+export interface OpenedStep {
+  tree: TreeNode[];
+  parts: SolidPart[];
+  surfaces: OpenSurface[];
+  findings: Finding[];
+}
+
+/** Nesting deeper than this is refused, and so are more occurrences of solids. */
+const deepest = 64;
+const mostOccurrences = 20_000;
+
+/** @throws Unusable when an assembly is nested too deep */
+export function heldDepth(depth: number): void {
+  if (depth > deepest) throw new Unusable('too-deep', `The assembly is nested more than ${deepest} levels deep.`, 'Export a smaller piece of it.');
+}
+
+/** @throws Unusable when a design has too many solids */
+export function heldOccurrences(count: number): void {
+  if (count > mostOccurrences)
+    throw new Unusable('too-many-parts', `The design has more than ${mostOccurrences.toLocaleString('en')} solids.`, 'Export a smaller piece of it.');
+}
+
+/** Names that a translator gives when the program that called it gave none; they tell nobody what the part is. */
+export const nobodysName = /\bSTEP translator\b|^(SOLID|COMPOUND|SHELL|PART|ASSEMBLY|NONE|NAUO\d+|\d+|\s*)$/i;
+
+/** The product's own name; where a translator left none, the name of its place in the tree. */
+export const namedFrom = (given: string | null, instance: string | null): string =>
+  [given, instance].find((name) => name !== null && !nobodysName.test(name)) ?? given ?? instance ?? 'Part';
+
+/** To the nanometre: the kernel widens some boxes by its confusion distance of 1e-7 mm. */
+export function rounded(value: number): number {
+  return Math.round(value * 1e6) / 1e6;
+}
+
+/** What a design shows besides solids and surfaces, and nothing is made of. */
+export function leftOutFindings({ curves, points, notes }: { curves: number; points: number; notes: number }): Finding[] {
+  const told = (code: string, count: number, what: string): Finding[] =>
+    count === 0 ? [] : [{ code, severity: 'look', count, message: `Left out: ${count.toLocaleString('en')} ${what}.`, remedy: 'Nothing is made of them here.' }];
+  return [
+    ...told('curves-left-out', curves, 'curves that bound no face'),
+    ...told('points-left-out', points, 'single points'),
+    ...told('notes-left-out', notes, 'notes and dimensions'),
+  ];
+}
