@@ -77,6 +77,9 @@ function surfaceText(s: Surface): string {
   }
 }
 
+/** An end of a piece: the edge's parameter; u, v and how they change there. */
+type End = [number, number[]];
+
 /** Pieces of a bent trace at most. */
 const mostPieces = 2000;
 
@@ -105,7 +108,7 @@ function traceText(trace: Trace, du: number, dv: number, tolerance: number): { t
   const knots: number[] = [from];
   const values: number[][] = [at(from)];
   let off = 0;
-  const add = (a: number, va: number[], b: number, vb: number[], depth: number): void => {
+  const add = ([a, va]: End, [b, vb]: End, depth: number): void => {
     const h = b - a;
     let worst = 0;
     for (const s of [0.25, 0.5, 0.75]) {
@@ -118,8 +121,8 @@ function traceText(trace: Trace, du: number, dv: number, tolerance: number): { t
     if (worst > tolerance && depth < 9 && knots.length < mostPieces) {
       const m = (a + b) / 2;
       const vm = at(m);
-      add(a, va, m, vm, depth + 1);
-      add(m, vm, b, vb, depth + 1);
+      add([a, va], [m, vm], depth + 1);
+      add([m, vm], [b, vb], depth + 1);
       return;
     }
     off = Math.max(off, worst);
@@ -127,7 +130,7 @@ function traceText(trace: Trace, du: number, dv: number, tolerance: number): { t
     values.push(vb);
   };
   const cuts = smoothPieces(trace.curve, from, to);
-  for (let i = 1; i < cuts.length; i++) add(cuts[i - 1], values[values.length - 1], cuts[i], at(cuts[i]), 0);
+  for (let i = 1; i < cuts.length; i++) add([cuts[i - 1], values[values.length - 1]], [cuts[i], at(cuts[i])], 0);
   const poles: string[] = [];
   const last2 = knots.length - 1;
   knots.forEach((t, i) => {
@@ -140,6 +143,25 @@ function traceText(trace: Trace, du: number, dv: number, tolerance: number): { t
   });
   const many = knots.map((t, i) => `${t} ${i === 0 || i === last2 ? 4 : 2}`).join(' ');
   return { text: `7 0 0 3 ${poles.length} ${knots.length} ${poles.join(' ')} ${many}`, off };
+}
+
+/** Faces go on smoothly over an edge when their normals turn by less than this there, rad. Common practice, no source. */
+const smoothTurn = 1e-4;
+
+/** Whether two faces, or two sides of one, meet in a sharp edge anywhere along it. */
+function bentBetween(edge: BodyEdge, [a, b]: readonly [Piece, Piece], one: Trim, two: Trim): boolean {
+  const uv = new Float64Array(4);
+  const normal = (piece: Piece, trim: Trim, t: number): Vec3 => {
+    piece.trace!.at(t, uv);
+    const { du, dv } = surfaceAt(trim.on.surface, uv[0] + piece.du, uv[1] + piece.dv);
+    const n = unit(cross(du, dv));
+    return trim.sense < 0 ? [-n[0], -n[1], -n[2]] : n;
+  };
+  return [0.1, 0.5, 0.9].some((share) => {
+    const t = edge.from + share * (edge.to - edge.from);
+    const [m, n] = [normal(a, one, t), normal(b, two, t)];
+    return !(distance(m, n) < smoothTurn);
+  });
 }
 
 /** An entry of the list of shapes, and what refers to it. */
@@ -184,8 +206,9 @@ class Writer {
       }
     }); // prettier-ignore
     const vertices = body.points.map((p, i) => this.put(`Ve\n${vertexOff[i]}\n${v3(p)}\n0 0\n\n0101101\n*`));
+    this.layJoins();
     const edges = body.edges.map((edge, i) => this.edge(edge, i, vertices));
-    const faces = body.faces.map((face, f) => this.face(f, edges, vertices, poles[f], face.turned));
+    const faces = body.faces.map((_, f) => this.face(f, edges, vertices, poles[f]));
     const shells = body.shells.map((list) => this.put(`Sh\n\n0101100\n${list.map((f) => this.ref(faces[f], body.faces[f].turned)).join(' ')} *`));
     const solid = this.put(`So\n\n1100000\n${shells.map((s) => this.ref(s, false)).join(' ')} *`);
     const total = shapes.length;
@@ -210,6 +233,22 @@ class Writer {
       '',
       `+${total - solid} 0 `,
     ].join('\n');
+  }
+
+  /** Says of each edge between two faces whether they go on smoothly there: such edges are no lines in a drawing. */
+  private layJoins(): void {
+    const first = new Map<number, { piece: Piece; face: number }>();
+    this.trims.forEach((trim, face) => {
+      for (const piece of trim.loops.flat()) {
+        if (!piece.trace) continue;
+        const other = first.get(piece.edge);
+        if (!other) first.set(piece.edge, { piece, face });
+        else if (other.face !== face) {
+          const bent = bentBetween(this.body.edges[piece.edge], [other.piece, piece], this.trims[other.face], trim);
+          this.onFaces[piece.edge].push(`4 ${bent ? 'C0' : 'G1'} ${other.face + 1} 0 ${face + 1} 0`);
+        }
+      }
+    });
   }
 
   private put(text: string): number {
@@ -252,7 +291,8 @@ class Writer {
         // A seam: the trace of the forward use first, as the face itself runs.
         lines.pop();
         const forward = piece.turned === turned;
-        lines.push(`3  ${forward ? index : other.index} ${forward ? other.index : index} C0 ${f + 1} 0 ${from} ${to}`);
+        const smooth = bentBetween(this.body.edges[piece.edge], [piece, other.piece], trim, trim) ? 'C0' : 'CN';
+        lines.push(`3  ${forward ? index : other.index} ${forward ? other.index : index} ${smooth} ${f + 1} 0 ${from} ${to}`);
       }
     }
     return poles;
@@ -271,7 +311,8 @@ class Writer {
     return this.put([`Ed\n ${this.off[i]} 1 1 0`, `1  ${i + 1} 0 ${edge.from} ${edge.to}`, ...this.onFaces[i], '0', '', '0101000', ends].join('\n'));
   }
 
-  private face(f: number, edges: readonly number[], vertices: readonly number[], poles: Map<Piece, string>, turned: boolean): number {
+  private face(f: number, edges: readonly number[], vertices: readonly number[], poles: Map<Piece, string>): number {
+    const { turned } = this.body.faces[f];
     const wires = this.trims[f].loops.map((loop) => {
       const uses = loop.map((piece) => {
         if (piece.trace) return this.ref(edges[piece.edge], piece.turned !== turned);

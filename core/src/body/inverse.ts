@@ -115,16 +115,12 @@ export class Inverse {
       const on = surfaceAt(this.surface, u, v);
       const r = sub(p, on.at);
       now = lengthOf(r);
-      let [du, dv] = solved(on, r);
-      const stuckU = this.uPeriod === 0 && ((u <= u0 && du < 0) || (u >= u1 && du > 0));
-      const stuckV = this.vPeriod === 0 && ((v <= v0 && dv < 0) || (v >= v1 && dv > 0));
-      if (stuckU) [du, dv] = [0, alone(on.dv, r)];
-      if (stuckV) [du, dv] = [stuckU ? 0 : alone(on.du, r), 0];
+      const [du, dv] = this.step(on, r, u, v);
       const moved = Math.abs(du) * lengthOf(on.du) + Math.abs(dv) * lengthOf(on.dv);
       if (moved < 1e-14 * (1 + lengthOf(on.at)) || (step > 6 && now >= before)) break;
       before = now;
-      const nextU = this.uPeriod > 0 ? u + du : Math.min(u1, Math.max(u0, u + du));
-      const nextV = this.vPeriod > 0 ? v + dv : Math.min(v1, Math.max(v0, v + dv));
+      const nextU = this.uPeriod > 0 ? u + du : between(u + du, u0, u1);
+      const nextV = this.vPeriod > 0 ? v + dv : between(v + dv, v0, v1);
       if (nextU === u && nextV === v) break;
       // A round surface is looked at within its range; how often it was gone round is said by `near`.
       u = within(nextU, u0, this.uPeriod);
@@ -134,7 +130,20 @@ export class Inverse {
     this.v = v;
     return now;
   }
+
+  /** How the parameters change for a move r: along a limit of the surface where they would leave it. */
+  private step(on: SurfacePoint, r: Vec3, u: number, v: number): [number, number] {
+    const [u0, u1, v0, v1] = this.range;
+    const [du, dv] = solved(on, r);
+    const stuckU = this.uPeriod === 0 && leaves(u, du, u0, u1);
+    const alongV = stuckU ? alone(on.dv, r) : dv;
+    if (this.vPeriod === 0 && leaves(v, alongV, v0, v1)) return [stuckU ? 0 : alone(on.du, r), 0];
+    return [stuckU ? 0 : du, alongV];
+  }
 }
+
+const between = (x: number, low: number, high: number) => Math.min(high, Math.max(low, x));
+const leaves = (x: number, by: number, low: number, high: number) => (x <= low && by < 0) || (x >= high && by > 0);
 
 /** A place found from one nearby is trusted when it lies this near to the surface, as a part of its size; else the whole surface is looked over. */
 const trusted = 1e-6;

@@ -149,8 +149,10 @@ class Inner {
   }
 
   private column(u: number, to: number, weight: number, out: Float64Array): void {
-    if (this.columns) this.splineColumn(this.columns, u, to, weight, out);
-    else this.plainColumn(u, to, weight, out);
+    if (this.columns) {
+      this.columns.at(u);
+      this.splineColumn(this.columns, to, weight, out);
+    } else this.plainColumn(u, to, weight, out);
   }
 
   private plainColumn(u: number, to: number, weight: number, out: Float64Array): void {
@@ -160,16 +162,15 @@ class Inner {
       const span = stops[i] - stops[i - 1];
       for (let j = 0; j < rule.at.length; j++) {
         const { at, du, dv } = surfaceAt(surface, u, stops[i - 1] + rule.at[j] * span);
-        this.sum(at, du, dv, weight * rule.weight[j] * span, out);
+        this.sum([at, du, dv], weight * rule.weight[j] * span, out);
       }
     }
   }
 
   /** The same for a B-spline, whose whole knot spans need no new basis. */
-  private splineColumn(columns: SplineColumns, u: number, to: number, weight: number, out: Float64Array): void {
-    const { base, cuts, rule } = this;
-    const { point, uv } = { point: columns.point, uv: this.parts };
-    columns.at(u);
+  private splineColumn(columns: SplineColumns, to: number, weight: number, out: Float64Array): void {
+    const { base, cuts, rule, parts } = this;
+    const { point } = columns;
     const stops = stopsAt(base, to, cuts as number[]);
     for (let i = 1; i < stops.length; i++) {
       const [a, b] = [stops[i - 1], stops[i]];
@@ -178,13 +179,13 @@ class Inner {
         // Downwards the rule, which is even, runs the other way.
         if (whole >= 0) columns.inSpan(whole, j);
         else columns.anywhere(a + rule.at[j] * (b - a));
-        for (let k = 0; k < 9; k++) uv[(k / 3) | 0][k % 3] = point[k];
-        this.sum(uv[0], uv[1], uv[2], weight * rule.weight[j] * (b - a), out);
+        for (let k = 0; k < 9; k++) parts[(k / 3) | 0][k % 3] = point[k];
+        this.sum(parts, weight * rule.weight[j] * (b - a), out);
       }
     }
   }
 
-  private sum(at: Vec3, du: Vec3, dv: Vec3, w: number, out: Float64Array): void {
+  private sum([at, du, dv]: readonly [Vec3, Vec3, Vec3], w: number, out: Float64Array): void {
     const { from } = this;
     const nx = du[1] * dv[2] - du[2] * dv[1];
     const ny = du[2] * dv[0] - du[0] * dv[2];

@@ -52,13 +52,13 @@ export function trimmed(body: Body, face: BodyFace, size: number): Trim {
     }
     return trace;
   };
-  const way: Way = { sense, size, near, gap: 0 };
-  let loops = face.loops.map((loop) => chained(body, loop, traceOf, on, way));
+  const way: Way = { on, traceOf, sense, size, near, gap: 0 };
+  let loops = face.loops.map((loop) => chained(body, loop, way));
   let areas = loops.map((loop) => sense * areaOf(loop));
   if (areas.every((a) => a < 0)) {
     // All loops run the wrong way round: some programs write rings so. The face's own sense stands.
     face.loops = face.loops.map((loop) => loop.map(({ edge, turned }) => ({ edge, turned: !turned })).reverse());
-    loops = face.loops.map((loop) => chained(body, loop, traceOf, on, way));
+    loops = face.loops.map((loop) => chained(body, loop, way));
     areas = loops.map((loop) => sense * areaOf(loop));
   }
   const outer = areas.filter((a) => a > 0).length;
@@ -69,7 +69,10 @@ export function trimmed(body: Body, face: BodyFace, size: number): Trim {
   return { on, loops: order.map((i) => loops[i]), gap, sense };
 }
 
+/** What laying out a loop needs. */
 interface Way {
+  on: Inverse;
+  traceOf: (edge: number) => Trace;
   sense: 1 | -1;
   size: number;
   /** How far edges may lie off their vertices, and how far they were found to, mm. */
@@ -77,7 +80,7 @@ interface Way {
   gap: number;
 }
 
-function chained(body: Body, loop: readonly Use[], traceOf: (edge: number) => Trace, on: Inverse, way: Way): Piece[] {
+function chained(body: Body, loop: readonly Use[], way: Way): Piece[] {
   const uses = new Map<number, number>();
   for (const use of loop) uses.set(use.edge, (uses.get(use.edge) ?? 0) + 1);
   // A seam lies on either side of the parameter plane: something that says which comes first.
@@ -85,20 +88,21 @@ function chained(body: Body, loop: readonly Use[], traceOf: (edge: number) => Tr
   const out: Piece[] = [];
   for (let k = 0; k < loop.length; k++) {
     const use = loop[(begin + k) % loop.length];
-    const trace = traceOf(use.edge);
+    const trace = way.traceOf(use.edge);
     const { start, end } = body.edges[use.edge];
     const piece: Piece = { trace, edge: use.edge, vertex: use.turned ? end : start, turned: use.turned, du: 0, dv: 0, begin: [...(use.turned ? trace.last : trace.first)], end: [...(use.turned ? trace.first : trace.last)] }; // prettier-ignore
     const before = out[out.length - 1];
-    if (before) join(before, piece, out, on, way, true);
+    if (before) out.push(...join(before, piece, way, true));
     out.push(piece);
   }
-  join(out[out.length - 1], out[0], out, on, way, false);
+  out.push(...join(out[out.length - 1], out[0], way, false));
   return out;
 }
 
-/** Moves a piece by whole round trips so that it begins where the one before ends, with a way along the pole between them where they meet at one. */
-function join(before: Piece, piece: Piece, out: Piece[], on: Inverse, way: Way, movable: boolean): void {
-  const pole = poleBetween(before, piece, on, way);
+/** Moves a piece by whole round trips so that it begins where the one before ends, gives the way along the pole between them where they meet at one. */
+function join(before: Piece, piece: Piece, way: Way, movable: boolean): Piece[] {
+  const { on } = way;
+  const pole = poleBetween(before, piece, way);
   const shift = (c: 0 | 1, period: number): number => {
     const gap = before.end[c] - piece.begin[c];
     if (period === 0) return 0;
@@ -114,14 +118,14 @@ function join(before: Piece, piece: Piece, out: Piece[], on: Inverse, way: Way, 
   if (movable) moved(piece, du, dv);
   else if (du !== 0 || dv !== 0) throw new NotTaken('no-seam');
   if (pole !== null) {
-    out.push({ trace: null, edge: -1, vertex: piece.vertex, turned: false, du: 0, dv: 0, begin: [...before.end], end: [...piece.begin] });
-    return;
+    return [{ trace: null, edge: -1, vertex: piece.vertex, turned: false, du: 0, dv: 0, begin: [...before.end], end: [...piece.begin] }];
   }
   const at = surfaceAt(on.surface, piece.begin[0], piece.begin[1]);
   const gap = Math.abs(before.end[0] - piece.begin[0]) * lengthOf(at.du) + Math.abs(before.end[1] - piece.begin[1]) * lengthOf(at.dv);
   way.gap = Math.max(way.gap, gap);
   // Either edge may lie off the vertex.
   if (!(gap <= 2 * way.near)) throw new NotTaken('open-loop');
+  return [];
 }
 
 function moved(piece: Piece, du: number, dv: number): void {
@@ -134,7 +138,7 @@ function moved(piece: Piece, du: number, dv: number): void {
 }
 
 /** Whether the way from one piece to the next is a pole: 0 for one along u, 1 along v; null for none. */
-function poleBetween(before: Piece, piece: Piece, on: Inverse, { size }: Way): 0 | 1 | null {
+function poleBetween(before: Piece, piece: Piece, { on, size }: Way): 0 | 1 | null {
   const [u, v] = before.end;
   const there = surfaceAt(on.surface, u, v);
   const mid = before.trace!.places();

@@ -22,7 +22,11 @@ const usualUncertainty = 1e-5;
  * @throws Unusable when neither can
  * @example (await openExact('STEP', bytes, { opening: kernels.opening })).parts[0].volume
  */
-export async function openExact(kind: 'STEP' | 'IGES', bytes: Uint8Array, { opening, uncertainty = usualUncertainty, choices = usualChoices }: ExactOpening): Promise<OpenedStep> {
+export async function openExact(
+  kind: 'STEP' | 'IGES',
+  bytes: Uint8Array,
+  { opening, uncertainty = usualUncertainty, choices = usualChoices }: ExactOpening,
+): Promise<OpenedStep> {
   const own = kind === 'STEP' && choices.solids ? openOwnStep(bytes, uncertainty) : null;
   if (own) return own;
   const kernel = await opening();

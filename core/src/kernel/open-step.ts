@@ -340,14 +340,17 @@ function explored(kernel: Kernel, shape: Kernel, find: string, avoid: string): K
   return found;
 }
 
+/** The kernel halves its steps until its sums change less than this; without it they are wrong by up to a hundredth on free faces. */
+const settled = 1e-8;
+
 function solidFigures(kernel: Kernel, solid: Kernel): Pick<SolidPart, 'brep' | 'box' | 'volume' | 'area' | 'centre' | 'faces' | 'shells'> {
   return withScope((keep) => {
     const brep = brepOf(kernel, solid);
     const volume = keep(new kernel.GProp_GProps_1());
-    kernel.BRepGProp.VolumeProperties_1(solid, volume, false, false, false);
+    kernel.BRepGProp.VolumeProperties_2(solid, volume, settled, false, false);
     const centre = keep(volume.CentreOfMass());
     const area = keep(new kernel.GProp_GProps_1());
-    kernel.BRepGProp.SurfaceProperties_1(solid, area, false, false);
+    kernel.BRepGProp.SurfaceProperties_2(solid, area, settled, false);
     const box = keep(new kernel.Bnd_Box_1());
     kernel.BRepBndLib.AddOptimal(solid, box, false, false);
     const low = keep(box.CornerMin());

@@ -75,7 +75,9 @@ export function rounded(value: number): number {
 /** What a design shows besides solids and surfaces, and nothing is made of. */
 export function leftOutFindings({ curves, points, notes }: { curves: number; points: number; notes: number }): Finding[] {
   const told = (code: string, count: number, what: string): Finding[] =>
-    count === 0 ? [] : [{ code, severity: 'look', count, message: `Left out: ${count.toLocaleString('en')} ${what}.`, remedy: 'Nothing is made of them here.' }];
+    count === 0
+      ? []
+      : [{ code, severity: 'look', count, message: `Left out: ${count.toLocaleString('en')} ${what}.`, remedy: 'Nothing is made of them here.' }];
   return [
     ...told('curves-left-out', curves, 'curves that bound no face'),
     ...told('points-left-out', points, 'single points'),

@@ -1,4 +1,4 @@
-import { enumOf, listOf, refOf, refsOf, textOf } from './geometry.ts';
+import { enumOf, refOf, refsOf, textOf } from './geometry.ts';
 import type { Part21, Value } from './part21.ts';
 
 /** Colours that have a name. Source: ISO 10303-46, draughting_pre_defined_colour. */
@@ -24,34 +24,28 @@ export function colourByItem(file: Part21): Map<number, string> {
   return out;
 }
 
+/** What each kind of style leads on to. */
+const followed: Record<string, (p: Value[]) => number[]> = {
+  PRESENTATION_STYLE_ASSIGNMENT: (p) => refsOf(p[0]),
+  PRESENTATION_STYLE_BY_CONTEXT: (p) => refsOf(p[0]),
+  SURFACE_STYLE_USAGE: (p) => (enumOf(p[0]) === 'NEGATIVE' ? [] : [refOf(p[1])]),
+  SURFACE_SIDE_STYLE: (p) => refsOf(p[1]),
+  FILL_AREA_STYLE: (p) => refsOf(p[1]),
+  SURFACE_STYLE_FILL_AREA: (p) => [refOf(p[0])],
+  SURFACE_STYLE_RENDERING: (p) => [refOf(p[1])],
+  SURFACE_STYLE_RENDERING_WITH_PROPERTIES: (p) => [refOf(p[1])],
+  FILL_AREA_STYLE_COLOUR: (p) => [refOf(p[1])],
+};
+
 /** The colour that a style leads to; null for none, or one of curves. */
 function colourOf(file: Part21, id: number, depth: number): string | null {
   const [type] = file.types(id);
   if (type === undefined || depth > deepest) return null;
   const p = file.params(id);
-  const among = (ids: readonly number[]) => ids.map((next) => colourOf(file, next, depth + 1)).find((c) => c !== null) ?? null;
-  switch (type) {
-    case 'PRESENTATION_STYLE_ASSIGNMENT':
-    case 'PRESENTATION_STYLE_BY_CONTEXT':
-      return among(refsOf(p[0]));
-    case 'SURFACE_STYLE_USAGE':
-      return enumOf(p[0]) === 'NEGATIVE' ? null : among([refOf(p[1])]);
-    case 'SURFACE_SIDE_STYLE':
-    case 'FILL_AREA_STYLE':
-      return among(refsOf(p[1]));
-    case 'SURFACE_STYLE_FILL_AREA':
-      return among([refOf(p[0])]);
-    case 'SURFACE_STYLE_RENDERING':
-    case 'SURFACE_STYLE_RENDERING_WITH_PROPERTIES':
-    case 'FILL_AREA_STYLE_COLOUR':
-      return among([refOf(p[1])]);
-    case 'COLOUR_RGB': {
-      const rgb = listOf(p.slice(1, 4)).map((v) => (typeof v === 'number' ? Math.round(Math.min(1, Math.max(0, v)) * 255) : 0));
-      return `#${rgb.map((v) => v.toString(16).padStart(2, '0')).join('')}`;
-    }
-    case 'DRAUGHTING_PRE_DEFINED_COLOUR':
-      return named[textOf(p[0]).toLowerCase()] ?? null;
-    default:
-      return null;
-  }
+  const next = followed[type]?.(p);
+  if (next) return next.map((n) => colourOf(file, n, depth + 1)).find((c) => c !== null) ?? null;
+  if (type === 'DRAUGHTING_PRE_DEFINED_COLOUR') return named[textOf(p[0]).toLowerCase()] ?? null;
+  if (type !== 'COLOUR_RGB') return null;
+  const rgb = p.slice(1, 4).map((v) => (typeof v === 'number' ? Math.round(Math.min(1, Math.max(0, v)) * 255) : 0));
+  return `#${rgb.map((v) => v.toString(16).padStart(2, '0')).join('')}`;
 }

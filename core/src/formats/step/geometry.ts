@@ -147,22 +147,17 @@ export class StepGeometry {
   private splineCurve(id: number, types: readonly string[]): Curve {
     const { file } = this;
     const several = types.length > 1;
-    const named = types[0];
+    const withKnots = types.includes('B_SPLINE_CURVE_WITH_KNOTS');
+    if (!withKnots && !['BEZIER_CURVE', 'QUASI_UNIFORM_CURVE', 'UNIFORM_CURVE'].some((t) => types.includes(t)))
+      throw new NotTaken(`curve ${types[0] ?? 'that is not there'}`);
     const base = several ? file.params(id, 'B_SPLINE_CURVE') : file.params(id).slice(1);
     const degree = whole(base[0], mostDegree);
     const ids = refsOf(base[1]);
     const poles = Float64Array.from(ids.flatMap((p) => this.point(p)));
-    const has = (type: string) => types.includes(type);
-    let knots: Float64Array;
-    if (has('B_SPLINE_CURVE_WITH_KNOTS')) {
-      const p = several ? file.params(id, 'B_SPLINE_CURVE_WITH_KNOTS') : base.slice(5);
-      knots = knotsFrom(p[0], p[1], degree, ids.length);
-    } else if (has('BEZIER_CURVE') || has('QUASI_UNIFORM_CURVE') || has('UNIFORM_CURVE')) {
-      knots = evenKnots(types, degree, ids.length);
-    } else throw new NotTaken(`curve ${named ?? 'that is not there'}`);
-    const weights = has('RATIONAL_B_SPLINE_CURVE') ? Float64Array.from(listOf(file.params(id, 'RATIONAL_B_SPLINE_CURVE')[0]).map(numberOf)) : null;
-    if (weights && (weights.length !== ids.length || weights.some((w) => !(w > 0)))) throw new NotTaken('no-weights');
-    return { kind: 'bspline', degree, knots, poles, weights: weights?.some((w) => w !== weights[0]) ? weights : null };
+    const given = several && withKnots ? file.params(id, 'B_SPLINE_CURVE_WITH_KNOTS') : base.slice(5);
+    const knots = withKnots ? knotsFrom(given[0], given[1], degree, ids.length) : evenKnots(types, degree, ids.length);
+    const rational = types.includes('RATIONAL_B_SPLINE_CURVE') ? listOf(file.params(id, 'RATIONAL_B_SPLINE_CURVE')[0]) : null;
+    return { kind: 'bspline', degree, knots, poles, weights: weightsFrom(rational, ids.length) };
   }
 
   /** A surface in space. A trimmed one counts as what it is trimmed from. */
@@ -172,7 +167,27 @@ export class StepGeometry {
     const types = file.types(id);
     if (types.length > 1) return this.splineSurface(id, types);
     const p = file.params(id);
+    const round = this.elementary(types[0] ?? '', p);
+    if (round) return round;
     switch (types[0]) {
+      case 'SURFACE_OF_LINEAR_EXTRUSION': {
+        const vector = file.params(refOf(p[2]), 'VECTOR');
+        return { kind: 'extrusion', profile: this.curve(refOf(p[1])), along: this.direction(refOf(vector[1])) };
+      }
+      case 'SURFACE_OF_REVOLUTION': {
+        const axis = file.params(refOf(p[2]), 'AXIS1_PLACEMENT');
+        return { kind: 'revolution', profile: this.curve(refOf(p[1])), at: this.point(refOf(axis[1])), axis: axis[2] === null ? [0, 0, 1] : this.direction(refOf(axis[2])) }; // prettier-ignore
+      }
+      case 'RECTANGULAR_TRIMMED_SURFACE':
+        return this.surface(refOf(p[1]), depth + 1);
+      default:
+        return this.splineSurface(id, types);
+    }
+  }
+
+  /** Planes, cylinders, cones, spheres and tori; null for other types. */
+  private elementary(type: string, p: Value[]): Surface | null {
+    switch (type) {
       case 'PLANE':
         return { kind: 'plane', frame: this.frame(refOf(p[1])) };
       case 'CYLINDRICAL_SURFACE':
@@ -188,18 +203,8 @@ export class StepGeometry {
       case 'TOROIDAL_SURFACE':
       case 'DEGENERATE_TOROIDAL_SURFACE':
         return { kind: 'torus', frame: this.frame(refOf(p[1])), major: this.positive(p[2]), minor: this.positive(p[3]) };
-      case 'SURFACE_OF_LINEAR_EXTRUSION': {
-        const vector = file.params(refOf(p[2]), 'VECTOR');
-        return { kind: 'extrusion', profile: this.curve(refOf(p[1])), along: this.direction(refOf(vector[1])) };
-      }
-      case 'SURFACE_OF_REVOLUTION': {
-        const axis = file.params(refOf(p[2]), 'AXIS1_PLACEMENT');
-        return { kind: 'revolution', profile: this.curve(refOf(p[1])), at: this.point(refOf(axis[1])), axis: axis[2] === null ? [0, 0, 1] : this.direction(refOf(axis[2])) }; // prettier-ignore
-      }
-      case 'RECTANGULAR_TRIMMED_SURFACE':
-        return this.surface(refOf(p[1]), depth + 1);
       default:
-        return this.splineSurface(id, types);
+        return null;
     }
   }
 
@@ -225,11 +230,17 @@ export class StepGeometry {
       uKnots = evenKnots(types, uDegree, uCount);
       vKnots = evenKnots(types, vDegree, vCount);
     }
-    const given = has('RATIONAL_B_SPLINE_SURFACE') ? listOf(file.params(id, 'RATIONAL_B_SPLINE_SURFACE')[0]).flatMap((row) => listOf(row).map(numberOf)) : null;
-    if (given && (given.length !== uCount * vCount || given.some((w) => !(w > 0)))) throw new NotTaken('no-weights');
-    const weights = given?.some((w) => w !== given[0]) ? Float64Array.from(given) : null;
+    const rational = has('RATIONAL_B_SPLINE_SURFACE') ? listOf(file.params(id, 'RATIONAL_B_SPLINE_SURFACE')[0]).flatMap(listOf) : null;
+    const weights = weightsFrom(rational, uCount * vCount);
     return { kind: 'bspline', uDegree, vDegree, uCount, vCount, uKnots, vKnots, poles, weights };
   }
+}
+
+/** Weights of poles; null where all are the same. */
+function weightsFrom(given: Value[] | null, count: number): Float64Array | null {
+  const list = given?.map(numberOf) ?? [];
+  if (given && (list.length !== count || list.some((w) => !(w > 0)))) throw new NotTaken('no-weights');
+  return list.some((w) => w !== list[0]) ? Float64Array.from(list) : null;
 }
 
 /** Flat knots from how often each stands there. */

@@ -30,6 +30,15 @@ export function openOwnStep(bytes: Uint8Array, uncertainty: number, why: (reason
   }
 }
 
+/** Where in the tree a product stands. */
+interface Where {
+  /** Names from the top down. */
+  above: string[];
+  place: Rows;
+  depth: number;
+  colour: string | null;
+}
+
 class Opening {
   private readonly file: Part21;
   private readonly products: Products;
@@ -45,18 +54,12 @@ class Opening {
   }
 
   all(): OpenedStep {
-    const tree = this.products.roots.map((root) => this.visit(root, null, [], identityRows, { depth: 0, colour: null }));
+    const tree = this.products.roots.map((root) => this.visit(root, null, { above: [], place: identityRows, depth: 0, colour: null }));
     if (this.parts.length === 0) throw new NotTaken('no-solids');
     return { tree, parts: this.parts, surfaces: [], findings: leftOutFindings(this.products.leftOut) };
   }
 
-  private visit(
-    id: number,
-    instance: string | null,
-    above: string[],
-    place: Rows,
-    { depth, colour: inherited }: { depth: number; colour: string | null },
-  ): TreeNode {
+  private visit(id: number, instance: string | null, { above, place, depth, colour: inherited }: Where): TreeNode {
     heldDepth(depth);
     const product = this.products.by.get(id)!;
     const name = namedFrom(product.name, instance);
@@ -64,17 +67,16 @@ class Opening {
     const node: TreeNode = { name: instance ?? product.name ?? name, colour, parts: [], children: [] };
     const path = [...above, name];
     for (const child of product.children)
-      node.children.push(this.visit(child.product, child.name, path, timesRows(place, child.place), { depth: depth + 1, colour }));
-    node.parts = product.solids.map((_, i) => this.solid(product, i, path, place, colour));
+      node.children.push(this.visit(child.product, child.name, { above: path, place: timesRows(place, child.place), depth: depth + 1, colour }));
+    node.parts = product.solids.map((_, i) => this.solid(product, i, name, { above, place, depth, colour }));
     return node;
   }
 
   /** A solid at a place: a new part, or one more of a part met before. */
-  private solid(product: Product, i: number, path: string[], place: Rows, inherited: string | null): number {
+  private solid(product: Product, i: number, own: string, { above, place, colour: inherited }: Where): number {
     heldOccurrences(++this.occurrences);
     const { id, colour } = product.solids[i];
     const known = this.byKey.get(id);
-    const above = path.slice(0, -1);
     if (known !== undefined) {
       const part = this.parts[known];
       part.quantity++;
@@ -82,7 +84,6 @@ class Opening {
       part.above.push(above);
       return known;
     }
-    const own = path[path.length - 1];
     const name = product.solids.length > 1 ? `${own} ${i + 1}` : own;
     const { box, ...figures } = bodyFigures(bodyOf(this.file, id, product.solids[i].scale, this.uncertainty));
     const index = this.parts.push({ ...figures, box: { min: box.min.map(rounded) as typeof box.min, max: box.max.map(rounded) as typeof box.max }, name, path: [...above, name], quantity: 1, colour: colour ?? inherited, places: [place], above: [above] }) - 1; // prettier-ignore

@@ -31,7 +31,8 @@ const mostProducts = 100_000;
 const noShape = /^(AXIS2_PLACEMENT_3D|CARTESIAN_POINT|DIRECTION|MEASURE_REPRESENTATION_ITEM|DESCRIPTIVE_REPRESENTATION_ITEM)$/;
 
 /** Notes, dimensions and how they are looked at. */
-const isNote = /^(TEXT_LITERAL|COMPOSITE_TEXT|ANNOTATION_|LEADER_|DIMENSION_|DRAUGHTING_|PLANAR_|CAMERA_|TESSELLATED_ANNOTATION)|_CALLOUT$|_ANNOTATION_OCCURRENCE$/;
+const isNote =
+  /^(TEXT_LITERAL|COMPOSITE_TEXT|ANNOTATION_|LEADER_|DIMENSION_|DRAUGHTING_|PLANAR_|CAMERA_|TESSELLATED_ANNOTATION)|_CALLOUT$|_ANNOTATION_OCCURRENCE$/;
 
 const definitionTypes = ['PRODUCT_DEFINITION', 'PRODUCT_DEFINITION_WITH_ASSOCIATED_DOCUMENTS'];
 
@@ -87,16 +88,21 @@ class Reading {
       out.colour ??= this.colours.get(representation) ?? null;
       for (const item of this.itemsOf(representation)) {
         const types = file.types(item);
-        if (types.length === 1 && solidTypes.has(types[0])) {
-          if (out.solids.some((s) => s.id === item)) continue;
+        if (types.length !== 1 || !solidTypes.has(types[0])) this.passOver(item, types);
+        else if (!out.solids.some((s) => s.id === item))
           out.solids.push({ id: item, scale: this.scaleOf(representation), colour: this.colours.get(item) ?? null });
-        } else if (types.length === 1 && /^GEOMETRIC_(CURVE_)?SET$/.test(types[0])) this.countSet(item);
-        else if (types.some((t) => isNote.test(t))) this.sets.notes++;
-        else if (!noShape.test(types[0] ?? '')) throw new NotTaken(`item ${types[0] ?? 'that is not there'}`);
       }
     }
     if (out.solids.length === 1) out.colour ??= out.solids[0].colour;
     return out;
+  }
+
+  /** Counts what is no solid and no surface. */
+  private passOver(item: number, types: string[]): void {
+    const [type] = types;
+    if (types.length === 1 && /^GEOMETRIC_(CURVE_)?SET$/.test(type)) this.countSet(item);
+    else if (types.some((t) => isNote.test(t))) this.sets.notes++;
+    else if (!noShape.test(type ?? '')) throw new NotTaken(`item ${type ?? 'that is not there'}`);
   }
 
   /** Counts what a set of points and curves holds: nothing is made of them. */
