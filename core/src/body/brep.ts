@@ -202,7 +202,7 @@ class Writer {
     const vertexOff = new Float64Array(body.points.length).fill(leastTolerance);
     body.edges.forEach((edge, i) => {
       for (const [at, vertex] of [[edge.from, edge.start], [edge.to, edge.end]]) {
-        vertexOff[vertex] = Math.max(vertexOff[vertex], this.off[i], distance(curveAt(edge.curve, at).at, body.points[vertex]) * 1.001);
+        vertexOff[vertex] = Math.max(vertexOff[vertex], this.off[i], distance(curveAt(edge.curve, at, 1).at, body.points[vertex]) * 1.001);
       }
     }); // prettier-ignore
     const vertices = body.points.map((p, i) => this.put(`Ve\n${vertexOff[i]}\n${v3(p)}\n0 0\n\n0101101\n*`));

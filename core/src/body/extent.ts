@@ -1,10 +1,11 @@
+import { findSpan } from '../surfaces/nurbs.ts';
 import { curveAt, type Curve } from '../surfaces/curves.ts';
 import { surfaceAt, type Surface } from '../surfaces/surfaces.ts';
 import { emptyBox, type Box } from '../geometry/box.ts';
 import { dot, scaled, sub, type Vec3 } from '../geometry/vector.ts';
 import type { Body } from './body.ts';
 import { smoothPieces } from './trace.ts';
-import { polygonOf, type Trim } from './trim.ts';
+import { liesIn, polygonOf, type Trim } from './trim.ts';
 
 /** Grows a box by a point. */
 function grow(box: Box, p: Vec3): void {
@@ -18,21 +19,22 @@ const turn = 2 * Math.PI;
 
 /** Grows a box by a piece of a curve: its ends, and where it turns back along an axis. */
 function growByCurve(box: Box, c: Curve, from: number, to: number): void {
-  grow(box, curveAt(c, from).at);
-  grow(box, curveAt(c, to).at);
+  grow(box, curveAt(c, from, 1).at);
+  grow(box, curveAt(c, to, 1).at);
   if (c.kind === 'line') return;
   if (c.kind === 'circle' || c.kind === 'ellipse') {
     for (let k = 0; k < 3; k++) {
       const at = Math.atan2(c.ry * c.y[k], c.rx * c.x[k]);
       for (const t of [at, at + Math.PI]) {
         const first = t + Math.ceil((from - t) / turn) * turn;
-        if (first <= to) grow(box, curveAt(c, first).at);
+        if (first <= to) grow(box, curveAt(c, first, 1).at);
       }
     }
     return;
   }
+  if (c.kind === 'bspline' && within(box, c.poles)) return;
   const cuts = smoothPieces(c, from, to);
-  for (let i = 1; i < cuts.length; i++) turnsIn(box, c, cuts[i - 1], cuts[i]);
+  for (let i = 1; i < cuts.length; i++) if (!(c.kind === 'bspline' && within(box, polesOf(c, cuts[i - 1], cuts[i])))) turnsIn(box, c, cuts[i - 1], cuts[i]);
 }
 
 /** Places of a smooth piece that are looked at for a change of direction: more where it may change more often. */
@@ -40,40 +42,22 @@ const looksOf = (c: Curve) => (c.kind === 'bspline' ? (c.weights ? 12 : 2 * c.de
 
 function turnsIn(box: Box, c: Curve, from: number, to: number): void {
   const looks = looksOf(c);
-  let before = curveAt(c, from);
+  let before = curveAt(c, from, 1);
   for (let i = 1; i <= looks; i++) {
     const t = from + ((to - from) * i) / looks;
-    const now = curveAt(c, t);
+    const now = curveAt(c, t, 1);
     for (let k = 0; k < 3; k++) {
       if (before.d1[k] * now.d1[k] > 0) continue;
       let [a, b] = [from + ((to - from) * (i - 1)) / looks, t];
       for (let step = 0; step < 60; step++) {
         const m = (a + b) / 2;
-        if (curveAt(c, m).d1[k] * before.d1[k] > 0) a = m;
+        if (curveAt(c, m, 1).d1[k] * before.d1[k] > 0) a = m;
         else b = m;
       }
-      grow(box, curveAt(c, (a + b) / 2).at);
+      grow(box, curveAt(c, (a + b) / 2, 1).at);
     }
     before = now;
   }
-}
-
-/** Whether parameters lie in a face, by the chords of its loops; round trips of closed surfaces are tried. */
-export function liesIn(polygons: readonly Float64Array[], periods: readonly [number, number], u: number, v: number): boolean {
-  const tries = (period: number) => (period > 0 ? [-2, -1, 0, 1, 2] : [0]);
-  for (const i of tries(periods[0])) {
-    for (const j of tries(periods[1])) {
-      let inside = false;
-      for (const p of polygons) {
-        const [x, y] = [u + i * periods[0], v + j * periods[1]];
-        for (let a = 0, b = p.length - 2; a < p.length; b = a, a += 2) {
-          if (p[a + 1] > y !== p[b + 1] > y && x < ((p[b] - p[a]) * (y - p[a + 1])) / (p[b + 1] - p[a + 1]) + p[a]) inside = !inside;
-        }
-      }
-      if (inside) return true;
-    }
-  }
-  return false;
 }
 
 /**
@@ -82,6 +66,7 @@ export function liesIn(polygons: readonly Float64Array[], periods: readonly [num
  */
 export function boxOfBody(body: Body, trims: readonly Trim[]): Box {
   const box = emptyBox();
+  for (const p of body.points) grow(box, p);
   for (const { curve, from, to } of body.edges) growByCurve(box, curve, from, to);
   trims.forEach((trim) => growByFace(box, trim));
   return box;
@@ -102,6 +87,12 @@ function growByFace(box: Box, trim: Trim): void {
       if (p[k] < box.min[k] || p[k] > box.max[k]) if (liesIn(polygons, periods, u, v)) grow(box, p);
     }
   }
+}
+
+/** The poles that have to do with a knot span. */
+function polesOf(c: Extract<Curve, { kind: 'bspline' }>, from: number, to: number): Float64Array {
+  const span = findSpan(c.knots, c.degree, c.poles.length / 3, (from + to) / 2);
+  return c.poles.subarray((span - c.degree) * 3, (span + 1) * 3);
 }
 
 /** Whether all poles lie in the box: the surface lies within their hull. */

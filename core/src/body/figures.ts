@@ -1,9 +1,9 @@
 import type { Box } from '../geometry/box.ts';
 import type { Vec3 } from '../geometry/vector.ts';
 import { brepText, middleOfBody, sizeOfBody } from './brep.ts';
-import type { Body } from './body.ts';
+import { NotTaken, type Body } from './body.ts';
 import { boxOfBody } from './extent.ts';
-import { faceSums, together } from './measured.ts';
+import { faceSums, together, type Sums } from './measured.ts';
 import { checkCrossings, checkEdges } from './sound.ts';
 import { trimmed } from './trim.ts';
 
@@ -33,15 +33,21 @@ export function bodyFigures(body: Body): BodyFigures {
   checkEdges(body, size);
   for (const trim of trims) checkCrossings(trim);
   const from = middleOfBody(body);
-  const sums = together(
-    trims.map((trim) => faceSums(trim, from, size)),
-    from,
-  );
+  const sums = trims.map((trim) => faceSums(trim, from, size));
+  checkShells(body, sums);
   return {
     brep: brepText(body, trims, size),
     box: boxOfBody(body, trims),
-    ...sums,
+    ...together(sums, from),
     faces: body.faces.length,
     shells: body.shells.length,
   };
+}
+
+/** The outer shell has its material within, those of hollows without. @throws NotTaken when one is inside out: the kernel turns it round */
+function checkShells(body: Body, sums: readonly Sums[]): void {
+  body.shells.forEach((faces, i) => {
+    const volume = faces.reduce((sum, f) => sum + sums[f].volume, 0);
+    if (!(i === 0 ? volume > 0 : volume < 0)) throw new NotTaken('inside-out');
+  });
 }

@@ -298,7 +298,7 @@ export function parameterOf(c: Curve, p: Vec3): number {
   }
   const [low, high] = curveSpan(c);
   for (let step = 0; step < 40; step++) {
-    const { at: on, d1 } = curveAt(c, at);
+    const { at: on, d1 } = curveAt(c, at, 1);
     const speed = dot(d1, d1);
     const by = speed > 0 ? dot(sub(p, on), d1) / speed : 0;
     const next = Math.min(high, Math.max(low, at + by));

@@ -59,6 +59,12 @@ function pieceSums(piece: Piece, inner: Inner, size: number, sums: Float64Array)
     settle(a, (a + b) / 2, depth + 1);
     settle((a + b) / 2, b, depth + 1);
   };
+  // Straight over a plane all of it is a polynomial of the third degree.
+  if (inner.surface.kind === 'plane' && piece.trace?.straight) {
+    run(2, piece.trace.from, piece.trace.to, fine);
+    for (let k = 0; k < 5; k++) sums[k] += fine[k];
+    return;
+  }
   if (piece.begin[0] === piece.end[0] && (!piece.trace || piece.trace.straight)) return;
   const cuts = piece.trace ? piecesOf(piece, inner.surface) : poleCuts(piece);
   for (let i = 1; i < cuts.length; i++) settle(cuts[i - 1], cuts[i], 0);
@@ -116,6 +122,7 @@ class Inner {
   private readonly cuts: number[] | number;
   private readonly rule: Rule;
   private readonly columns: SplineColumns | null;
+  private readonly ruled: boolean;
   private readonly uv = new Float64Array(4);
   private readonly parts: [Vec3, Vec3, Vec3] = [
     [0, 0, 0],
@@ -129,6 +136,7 @@ class Inner {
     this.base = base;
     this.cuts = cuts;
     this.rule = gaussRule(nodesFor(surface, cuts));
+    this.ruled = surface.kind === 'plane' || surface.kind === 'cylinder' || surface.kind === 'extrusion';
     this.columns = surface.kind === 'bspline' ? new SplineColumns(surface, this.rule) : null;
   }
 
@@ -152,7 +160,17 @@ class Inner {
     if (this.columns) {
       this.columns.at(u);
       this.splineColumn(this.columns, to, weight, out);
-    } else this.plainColumn(u, to, weight, out);
+    } else if (this.ruled) this.ruledColumn(u, to, weight, out);
+    else this.plainColumn(u, to, weight, out);
+  }
+
+  /** Where the normal is the same all along v: planes, cylinders, extrusions. The height of the surface over the origin is the same all along then, and the moments are those of the middle. */
+  private ruledColumn(u: number, to: number, weight: number, out: Float64Array): void {
+    const { base, surface } = this;
+    const { at, du, dv } = surfaceAt(surface, u, base);
+    const h = to - base;
+    const middle: Vec3 = [at[0] + (h / 2) * dv[0], at[1] + (h / 2) * dv[1], at[2] + (h / 2) * dv[2]];
+    this.sum([middle, du, dv], weight * h, out);
   }
 
   private plainColumn(u: number, to: number, weight: number, out: Float64Array): void {

@@ -14,7 +14,7 @@ export function checkEdges(body: Body, size: number): void {
   const near = Math.max(body.tolerance, bridged * size);
   for (const { curve, from, to, start, end } of body.edges) {
     if (!(to > from)) throw new NotTaken('empty-edge');
-    if (!(distance(curveAt(curve, from).at, body.points[start]) <= near && distance(curveAt(curve, to).at, body.points[end]) <= near)) throw new NotTaken('vertex-off-edge'); // prettier-ignore
+    if (!(distance(curveAt(curve, from, 1).at, body.points[start]) <= near && distance(curveAt(curve, to, 1).at, body.points[end]) <= near)) throw new NotTaken('vertex-off-edge'); // prettier-ignore
   }
   const forward = new Uint8Array(body.edges.length);
   const back = new Uint8Array(body.edges.length);
@@ -46,7 +46,7 @@ const mostPairs = 4_000_000;
 export function checkCrossings(trim: Trim): void {
   const polygons = trim.loops.map(polygonOf);
   const total = polygons.reduce((n, p) => n + p.length / 2, 0);
-  if (total <= 4 && polygons.length === 1) return;
+  if (total <= 3) return;
   if (total > mostPlaces) throw new NotTaken('long-loops');
   const chords = new Float64Array(total * 4);
   let k = 0;

@@ -66,7 +66,7 @@ export class Trace {
     for (let i = 1; i < pieces.length; i++) {
       for (const share of shares) {
         const t = pieces[i - 1] + share * (pieces[i] - pieces[i - 1]);
-        const p = curveAt(curve, t).at;
+        const p = curveAt(curve, t, 1).at;
         on.find(p, near);
         near = [on.u, on.v];
         off = Math.max(off, distance(surfaceAt(on.surface, on.u, on.v).at, p));
@@ -82,7 +82,7 @@ export class Trace {
       this.first = this.endAt(from, 0);
       this.last = this.endAt(to, this.ts.length - 1);
     }
-    for (const [t, [u, v]] of [[from, this.first], [to, this.last]] as const) off = Math.max(off, distance(surfaceAt(on.surface, u, v).at, curveAt(curve, t).at)); // prettier-ignore
+    for (const [t, [u, v]] of [[from, this.first], [to, this.last]] as const) off = Math.max(off, distance(surfaceAt(on.surface, u, v).at, curveAt(curve, t, 1).at)); // prettier-ignore
     if (!Number.isFinite(off)) throw new NotTaken('no-number');
     this.off = off > doubtful * size ? Math.max(off, this.offBetween(pieces)) : off;
   }
@@ -95,7 +95,7 @@ export class Trace {
       for (let k = 0; k < 12; k++) {
         const t = pieces[i - 1] + ((k + 0.5) / 12) * (pieces[i] - pieces[i - 1]);
         this.at(t, uv);
-        off = Math.max(off, distance(surfaceAt(this.on.surface, uv[0], uv[1]).at, curveAt(this.curve, t).at));
+        off = Math.max(off, distance(surfaceAt(this.on.surface, uv[0], uv[1]).at, curveAt(this.curve, t, 1).at));
       }
     }
     return off;
@@ -127,7 +127,7 @@ export class Trace {
   /** Where the trace ends: found like any other point; carried on from within where the surface has a pole. */
   private endAt(t: number, k: number): [number, number] {
     const { on, us, vs } = this;
-    const p = curveAt(this.curve, t).at;
+    const p = curveAt(this.curve, t, 1).at;
     on.find(p, [us[k], vs[k]]);
     const end: [number, number] = [on.u, on.v];
     const there = surfaceAt(on.surface, end[0], end[1]);
@@ -137,7 +137,7 @@ export class Trace {
     const h = (t === this.from ? 1 : -1) * (this.to - this.from) * 1e-3;
     const near: [number, number][] = [];
     for (let i = 3; i >= 1; i--) {
-      on.find(curveAt(this.curve, t + i * h).at, near.length > 0 ? near[0] : [us[k], vs[k]]);
+      on.find(curveAt(this.curve, t + i * h, 1).at, near.length > 0 ? near[0] : [us[k], vs[k]]);
       near.unshift([on.u, on.v]);
     }
     // Through three points to the end: Lagrange at equal steps.
@@ -160,7 +160,7 @@ export class Trace {
       out[3] = (last[1] - first[1]) / (to - from);
       return;
     }
-    const c = curveAt(this.curve, t);
+    const c = curveAt(this.curve, t, 1);
     on.find(c.at, this.seed(t));
     out[0] = on.u;
     out[1] = on.v;

@@ -55,7 +55,7 @@ export function trimmed(body: Body, face: BodyFace, size: number): Trim {
   const way: Way = { on, traceOf, sense, size, near, gap: 0 };
   let loops = face.loops.map((loop) => chained(body, loop, way));
   let areas = loops.map((loop) => sense * areaOf(loop));
-  if (areas.every((a) => a < 0)) {
+  if (areas.every((a) => a < 0) && bounded(face, on)) {
     // All loops run the wrong way round: some programs write rings so. The face's own sense stands.
     face.loops = face.loops.map((loop) => loop.map(({ edge, turned }) => ({ edge, turned: !turned })).reverse());
     loops = face.loops.map((loop) => chained(body, loop, way));
@@ -65,8 +65,20 @@ export function trimmed(body: Body, face: BodyFace, size: number): Trim {
   if (outer !== 1) throw new NotTaken(outer === 0 ? 'no-outer-loop' : 'several-outer-loops');
   // The outer loop first.
   const order = loops.map((_, i) => i).sort((a, b) => areas[b] - areas[a]);
+  const [around, ...holes] = order.map((i) => polygonOf(loops[i]));
+  for (const hole of holes) if (!liesIn([around], [on.uPeriod, on.vPeriod], hole[0], hole[1])) throw new NotTaken('hole-outside');
   const gap = Math.max(way.gap, ...[...traces.values()].map((t) => t.off));
   return { on, loops: order.map((i) => loops[i]), gap, sense };
+}
+
+/**
+ * Whether loops leave no choice of the side: on an open surface they bound what is within. On a closed one they do where a seam is among them; else the
+ * other side may be meant, a ball without a cap rather than the cap.
+ */
+function bounded(face: BodyFace, on: Inverse): boolean {
+  if (on.uPeriod === 0 && on.vPeriod === 0) return true;
+  const uses = face.loops.flat().map((use) => use.edge);
+  return new Set(uses).size < uses.length;
 }
 
 /** What laying out a loop needs. */
@@ -195,4 +207,22 @@ function areaOf(loop: readonly Piece[]): number {
     sum += (p[i * 2] - p[0]) * (p[k + 1] - p[1]) - (p[k] - p[0]) * (p[i * 2 + 1] - p[1]);
   }
   return sum / 2;
+}
+
+/** Whether parameters lie in a face, by the chords of its loops; round trips of closed surfaces are tried. */
+export function liesIn(polygons: readonly Float64Array[], periods: readonly [number, number], u: number, v: number): boolean {
+  const tries = (period: number) => (period > 0 ? [-2, -1, 0, 1, 2] : [0]);
+  for (const i of tries(periods[0])) {
+    for (const j of tries(periods[1])) {
+      let inside = false;
+      for (const p of polygons) {
+        const [x, y] = [u + i * periods[0], v + j * periods[1]];
+        for (let a = 0, b = p.length - 2; a < p.length; b = a, a += 2) {
+          if (p[a + 1] > y !== p[b + 1] > y && x < ((p[b] - p[a]) * (y - p[a + 1])) / (p[b + 1] - p[a + 1]) + p[a]) inside = !inside;
+        }
+      }
+      if (inside) return true;
+    }
+  }
+  return false;
 }

@@ -18,8 +18,8 @@ export interface CurvePoint {
   d2: Vec3;
 }
 
-/** Point and derivatives of a curve at parameter u. */
-export function curveAt(curve: Curve, u: number): CurvePoint {
+/** Point and derivatives of a curve at parameter u. @param most 1 where the second derivative is not needed: it is 0 then for splines */
+export function curveAt(curve: Curve, u: number, most: 1 | 2 = 2): CurvePoint {
   switch (curve.kind) {
     case 'line':
       return { at: add(curve.at, scaled(curve.along, u)), d1: curve.along, d2: [0, 0, 0] };
@@ -28,10 +28,12 @@ export function curveAt(curve: Curve, u: number): CurvePoint {
       const c = Math.cos(u);
       const s = Math.sin(u);
       const { at, x, y, rx, ry } = curve;
+      const [a, b] = [rx * c, ry * s];
+      const [d, e] = [rx * s, ry * c];
       return {
-        at: [0, 1, 2].map((k) => at[k] + rx * c * x[k] + ry * s * y[k]) as Vec3,
-        d1: [0, 1, 2].map((k) => -rx * s * x[k] + ry * c * y[k]) as Vec3,
-        d2: [0, 1, 2].map((k) => -rx * c * x[k] - ry * s * y[k]) as Vec3,
+        at: [at[0] + a * x[0] + b * y[0], at[1] + a * x[1] + b * y[1], at[2] + a * x[2] + b * y[2]],
+        d1: [e * y[0] - d * x[0], e * y[1] - d * x[1], e * y[2] - d * x[2]],
+        d2: [-a * x[0] - b * y[0], -a * x[1] - b * y[1], -a * x[2] - b * y[2]],
       };
     }
     case 'parabola': {
@@ -50,7 +52,7 @@ export function curveAt(curve: Curve, u: number): CurvePoint {
       return { at: add(at, along(c, s)), d1: along(s, c), d2: along(c, s) };
     }
     case 'bspline':
-      return bsplineAt(curve, u);
+      return bsplineAt(curve, u, most);
     case 'offset': {
       const value = (t: number): Vec3 => {
         const base = curveAt(curve.of, t);
@@ -85,11 +87,11 @@ const basis = new Float64Array(3 * 32);
 /** Point, first and second derivative before the division by the weight; four numbers each. */
 const sums = new Float64Array(12);
 
-function bsplineAt(curve: Extract<Curve, { kind: 'bspline' }>, u: number): CurvePoint {
+function bsplineAt(curve: Extract<Curve, { kind: 'bspline' }>, u: number, most: 1 | 2): CurvePoint {
   const { degree, knots, poles, weights } = curve;
   const count = poles.length / 3;
   const span = findSpan(knots, degree, count, u);
-  basisAt(knots, degree, span, u, basis);
+  basisAt(knots, degree, span, u, basis, most);
   // Homogeneous sums A(u), w(u) and derivatives; then the quotient rule (The NURBS Book, eq. 4.8).
   sums.fill(0);
   const order = degree + 1;
@@ -97,7 +99,7 @@ function bsplineAt(curve: Extract<Curve, { kind: 'bspline' }>, u: number): Curve
     const i = span - degree + j;
     const weight = weights ? weights[i] : 1;
     const [x, y, z] = [poles[i * 3], poles[i * 3 + 1], poles[i * 3 + 2]];
-    for (let k = 0; k < 3; k++) {
+    for (let k = 0; k <= most; k++) {
       const w = weight * basis[k * order + j];
       sums[k * 4] += w * x;
       sums[k * 4 + 1] += w * y;
@@ -109,10 +111,6 @@ function bsplineAt(curve: Extract<Curve, { kind: 'bspline' }>, u: number): Curve
   const [wu, wuu] = [sums[7], sums[11]];
   const at: Vec3 = [sums[0] * w, sums[1] * w, sums[2] * w];
   const d1: Vec3 = [(sums[4] - wu * at[0]) * w, (sums[5] - wu * at[1]) * w, (sums[6] - wu * at[2]) * w];
-  const d2: Vec3 = [
-    (sums[8] - 2 * wu * d1[0] - wuu * at[0]) * w,
-    (sums[9] - 2 * wu * d1[1] - wuu * at[1]) * w,
-    (sums[10] - 2 * wu * d1[2] - wuu * at[2]) * w,
-  ];
+  const d2: Vec3 = [(sums[8] - 2 * wu * d1[0] - wuu * at[0]) * w, (sums[9] - 2 * wu * d1[1] - wuu * at[1]) * w, (sums[10] - 2 * wu * d1[2] - wuu * at[2]) * w];
   return { at, d1, d2 };
 }

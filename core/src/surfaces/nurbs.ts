@@ -31,7 +31,7 @@ const right = new Float64Array(mostOrder + 1);
 const a = new Float64Array(2 * mostOrder);
 
 /**
- * Basis functions and their first `most` derivatives at u. `out` takes 3 rows of degree + 1 numbers. Allocates nothing.
+ * Basis functions and their first `most` derivatives at u. `out` takes 3 rows of degree + 1 numbers (two where one derivative is asked for). Allocates nothing.
  */
 export function basisAt(knots: Float64Array, degree: number, span: number, u: number, out: Float64Array, most = 2): void {
   const order = degree + 1;
@@ -49,6 +49,15 @@ export function basisAt(knots: Float64Array, degree: number, span: number, u: nu
     ndu[j * order + j] = saved;
   }
   for (let j = 0; j <= degree; j++) out[j] = ndu[j * order + degree];
+  if (most === 1) {
+    // The first derivative alone needs no table of differences (eq. 2.7).
+    for (let r = 0; r <= degree; r++) {
+      const before = r > 0 ? ndu[(r - 1) * order + degree - 1] / ndu[degree * order + r - 1] : 0;
+      const after = r < degree ? ndu[r * order + degree - 1] / ndu[degree * order + r] : 0;
+      out[order + r] = degree * (before - after);
+    }
+    return;
+  }
   out.fill(0, order, 3 * order);
   for (let r = 0; r <= degree; r++) {
     let s1 = 0;

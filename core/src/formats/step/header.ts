@@ -1,6 +1,6 @@
 import { Unusable, type Finding } from '../../base/finding.ts';
 import { latin } from '../../base/latin.ts';
-import { Enumeration, Part21, Ref, Typed } from './part21.ts';
+import { Enumeration, exchangeFile, Ref, Typed, type Part21 } from './part21.ts';
 import { statedFigures, type StatedFigures } from './stated.ts';
 
 /** What a STEP file says of itself before its geometry is opened. */
@@ -41,7 +41,7 @@ export function readStepHeader(bytes: Uint8Array): StepHeader {
       'Copy or export it again; a half of a design is never used.',
     );
   }
-  const file = new Part21(bytes);
+  const file = exchangeFile(bytes);
   // Without a single place nothing can be anywhere: no kernel has to be started to say so.
   if (file.ids('CARTESIAN_POINT').length === 0) {
     throw new Unusable('no-places', 'The STEP file holds no point in space, so it holds no shape.', 'Export the design again, as solids.');

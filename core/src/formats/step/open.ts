@@ -4,7 +4,7 @@ import { bodyFigures } from '../../body/figures.ts';
 import { identityRows, timesRows, type Rows } from '../../geometry/rows.ts';
 import type { TreeNode } from '../../model/design.ts';
 import { heldDepth, heldOccurrences, leftOutFindings, namedFrom, rounded, type OpenedStep, type SolidPart } from '../../model/opened.ts';
-import { Part21 } from './part21.ts';
+import { exchangeFile, type Part21 } from './part21.ts';
 import { productsOf, type Product, type Products } from './products.ts';
 import { bodyOf } from './topology.ts';
 
@@ -18,7 +18,7 @@ import { bodyOf } from './topology.ts';
  */
 export function openOwnStep(bytes: Uint8Array, uncertainty: number, why: (reason: string) => void = () => {}): OpenedStep | null {
   try {
-    const file = new Part21(bytes);
+    const file = exchangeFile(bytes);
     if (file.damage.count > 0 || file.broken.count > 0) throw new NotTaken('damaged');
     return new Opening(file, productsOf(file), uncertainty).all();
   } catch (thrown) {

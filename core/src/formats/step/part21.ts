@@ -499,3 +499,12 @@ export class Part21 {
 
 /** A small letter as a capital one. */
 const upper = (c: number): number => (c >= 97 && c <= 122 ? c - 32 : c);
+
+const looked = new WeakMap<Uint8Array, Part21>();
+
+/** An exchange file by its bytes, looked through once however often it is asked for while the bytes are held. */
+export function exchangeFile(bytes: Uint8Array): Part21 {
+  let file = looked.get(bytes);
+  if (!file) looked.set(bytes, (file = new Part21(bytes)));
+  return file;
+}

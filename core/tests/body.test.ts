@@ -1,0 +1,257 @@
+/** Faces in the plane of their parameters: where points are, what is left to the kernel, sums and bounds, each against the definition or a formula. */
+import { describe, expect, test } from 'vitest';
+import { NotTaken, type Body, type BodyEdge } from '../src/body/body.ts';
+import { SplineColumns } from '../src/body/columns.ts';
+import { bodyFigures } from '../src/body/figures.ts';
+import { Inverse, parameterOf } from '../src/body/inverse.ts';
+import { gaussRule } from '../src/body/quadrature.ts';
+import { checkCrossings } from '../src/body/sound.ts';
+import { liesIn, trimmed } from '../src/body/trim.ts';
+import { openOwnStep } from '../src/formats/step/open.ts';
+import { flatKnots } from '../src/surfaces/nurbs.ts';
+import { curveAt, type Curve } from '../src/surfaces/curves.ts';
+import { surfaceAt, type BsplineSurface, type Frame, type Surface } from '../src/surfaces/surfaces.ts';
+import { distance, type Vec3 } from '../src/geometry/vector.ts';
+import { dice } from './data.more.ts';
+
+const roll = dice(7);
+const between = (a: number, b: number) => a + ((b - a) * roll(1_000_000)) / 1_000_000;
+/** A frame that lies askew: columns of a rotation by Euler angles. */
+const frame: Frame = {
+  at: [3, -2, 5],
+  x: [0.36, 0.48, -0.8],
+  y: [-0.8, 0.6, 0],
+  z: [0.48, 0.64, 0.6],
+};
+const wavy = (weights: boolean): BsplineSurface => {
+  const [nu, nv] = [6, 7];
+  const poles = new Float64Array(nu * nv * 3);
+  for (let i = 0; i < nu; i++) for (let j = 0; j < nv; j++) poles.set([i * 4, j * 3, 2 * Math.sin(i + j)], (i * nv + j) * 3);
+  return {
+    kind: 'bspline', uDegree: 3, vDegree: 2, uCount: nu, vCount: nv, poles,
+    uKnots: flatKnots([0, 1, 2, 3], [4, 1, 1, 4]), vKnots: flatKnots([0, 1, 2, 3, 4, 5], [3, 1, 1, 1, 1, 3]),
+    weights: weights ? Float64Array.from({ length: nu * nv }, (_, i) => 1 + 0.3 * (i % 3)) : null,
+  }; // prettier-ignore
+};
+
+test('Gauss’s rule of n points is exact to degree 2 n - 1 and not beyond', () => {
+  for (const n of [1, 2, 3, 7, 10, 20]) {
+    const { at, weight } = gaussRule(n);
+    const sum = (power: number) => at.reduce((s, x, i) => s + weight[i] * x ** power, 0);
+    for (let power = 0; power <= 2 * n - 1; power++) expect(sum(power)).toBeCloseTo(1 / (power + 1), 13);
+    if (n < 7) expect(Math.abs(sum(2 * n) - 1 / (2 * n + 1))).toBeGreaterThan(1e-9);
+  }
+  // Abramowitz and Stegun, table 25.4, two points: 0.577350269189626 on -1..1.
+  expect(gaussRule(2).at[1] * 2 - 1).toBeCloseTo(0.577350269189626, 14);
+  expect(() => gaussRule(0)).toThrow(/1 to 64/);
+  expect(() => gaussRule(65)).toThrow(/1 to 64/);
+});
+
+describe('parameters of points', () => {
+  const circle: Curve = { kind: 'circle', at: [20, 0, 4], x: [1, 0, 0], y: [0, 0, 1], rx: 5, ry: 5 };
+  const surfaces: [string, Surface, [number, number, number, number]][] = [
+    ['plane', { kind: 'plane', frame }, [-9, 9, -9, 9]],
+    ['cylinder', { kind: 'cylinder', frame, r: 4 }, [-3, 3, -9, 9]],
+    ['cone', { kind: 'cone', frame, r: 4, half: 0.4 }, [-3, 3, -9, 9]],
+    ['cone beyond its tip', { kind: 'cone', frame, r: 4, half: 0.4 }, [-3, 3, -30, -11]],
+    ['sphere', { kind: 'sphere', frame, r: 4 }, [-3, 3, -1.5, 1.5]],
+    ['torus', { kind: 'torus', frame, major: 9, minor: 3 }, [-3, 3, -3, 3]],
+    ['torus through its own axis', { kind: 'torus', frame, major: 2, minor: 3 }, [-3, 3, -3, 3]],
+    ['extrusion', { kind: 'extrusion', along: [0, 0.6, 0.8], profile: circle }, [0, 6, -20, 20]],
+    ['revolution', { kind: 'revolution', at: [0, 0, 0], axis: [0, 0, 1], profile: circle }, [0, 6, 0, 6]],
+    ['spline', wavy(false), [0, 3, 0, 5]],
+    ['rational spline', wavy(true), [0, 3, 0, 5]],
+  ];
+  test.each(surfaces)('%s: the point of what is found is the point', (_, surface, [u0, u1, v0, v1]) => {
+    const on = new Inverse(surface);
+    for (let i = 0; i < 200; i++) {
+      const p = surfaceAt(surface, between(u0, u1), between(v0, v1)).at;
+      on.find(p);
+      expect(distance(surfaceAt(surface, on.u, on.v).at, p)).toBeLessThan(1e-9);
+      // Carried on from nearby it stays nearby, over the seam too.
+      const near: [number, number] = [on.u + 0.01, on.v - 0.01];
+      on.find(p, near);
+      expect(distance(surfaceAt(surface, on.u, on.v).at, p)).toBeLessThan(1e-9);
+      if (surface.kind !== 'cone' && surface.kind !== 'sphere') expect(Math.hypot(on.u - near[0], on.v - near[1])).toBeLessThan(0.1);
+    }
+  });
+  test('a point off a spline: nearer than any of 40,000 places of it', () => {
+    const surface = wavy(true);
+    const on = new Inverse(surface);
+    for (let k = 0; k < 5; k++) {
+      const p: Vec3 = [between(2, 18), between(2, 16), between(-1, 1)];
+      on.find(p);
+      const found = distance(surfaceAt(surface, on.u, on.v).at, p);
+      let best = Infinity;
+      for (let i = 0; i <= 200; i++) for (let j = 0; j <= 200; j++) best = Math.min(best, distance(surfaceAt(surface, (3 * i) / 200, j / 40).at, p));
+      expect(found).toBeLessThanOrEqual(best + 1e-12);
+    }
+  });
+  test.each<[string, Curve, number, number]>([
+    ['line', { kind: 'line', at: [1, 2, 3], along: [0, 0.6, 0.8] }, -9, 9],
+    ['ellipse', { kind: 'ellipse', at: [1, 2, 3], x: [1, 0, 0], y: [0, 1, 0], rx: 5, ry: 2 }, -3, 3],
+    ['parabola', { kind: 'parabola', at: [1, 2, 3], x: [1, 0, 0], y: [0, 1, 0], focal: 2 }, -9, 9],
+    ['hyperbola', { kind: 'hyperbola', at: [1, 2, 3], x: [1, 0, 0], y: [0, 1, 0], rx: 5, ry: 2 }, -2, 2],
+    ['spline', { kind: 'bspline', degree: 3, knots: flatKnots([0, 1, 2], [4, 1, 4]), poles: Float64Array.of(0, 0, 0, 3, 5, 0, 7, -4, 2, 9, 9, 9, 14, 0, 3), weights: null }, 0, 2],
+  ])('%s: parameters of its points', (_, curve, from, to) => {
+    for (let i = 0; i < 100; i++) {
+      const t = between(from, to);
+      expect(parameterOf(curve, curveAt(curve, t).at)).toBeCloseTo(t, 9);
+    }
+  }); // prettier-ignore
+});
+
+test('lines of a spline surface one after another: as the surface itself', () => {
+  for (const surface of [wavy(false), wavy(true)]) {
+    const rule = gaussRule(5);
+    const columns = new SplineColumns(surface, rule);
+    for (let i = 0; i < 50; i++) {
+      const [u, v] = [between(0, 3), between(0, 5)];
+      columns.at(u);
+      columns.anywhere(v);
+      const { at, du, dv } = surfaceAt(surface, u, v);
+      [...at, ...du, ...dv].forEach((x, k) => expect(columns.point[k]).toBeCloseTo(x, 11));
+      const span = columns.spanOf(2.5);
+      columns.inSpan(span, i % 5);
+      surfaceAt(surface, u, 2 + rule.at[i % 5]).at.forEach((x, k) => expect(columns.point[k]).toBeCloseTo(x, 11));
+    }
+  }
+});
+
+/** A body of one flat face with square loops: corners of each, in order. */
+function flatBody(loops: readonly (readonly [number, number])[][]): Body {
+  const points: Vec3[] = [];
+  const edges: BodyEdge[] = [];
+  const uses = loops.map((corners) => {
+    const first = points.length;
+    for (const [x, y] of corners) points.push([x, y, 0]);
+    return corners.map(([x, y], i) => {
+      const [a, b] = corners[(i + 1) % corners.length];
+      const long = Math.hypot(a - x, b - y);
+      edges.push({ curve: { kind: 'line', at: [x, y, 0], along: [(a - x) / long, (b - y) / long, 0] }, from: 0, to: long, start: first + i, end: first + ((i + 1) % corners.length) }); // prettier-ignore
+      return { edge: edges.length - 1, turned: false };
+    });
+  });
+  return { points, edges, faces: [{ surface: { kind: 'plane', frame: { at: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] } }, turned: false, loops: uses }], shells: [[0]], tolerance: 0 }; // prettier-ignore
+}
+const square = (x: number, y: number, size: number, hole = false): [number, number][] => {
+  const list: [number, number][] = [[x, y], [x + size, y], [x + size, y + size], [x, y + size]]; // prettier-ignore
+  return hole ? list.reverse() : list;
+};
+const why = (work: () => unknown): string => {
+  try {
+    work();
+    return 'taken';
+  } catch (thrown) {
+    if (!(thrown instanceof NotTaken)) throw thrown;
+    return thrown.why;
+  }
+};
+
+describe('loops of a face', () => {
+  const laid = (loops: [number, number][][]) => {
+    const body = flatBody(loops);
+    return trimmed(body, body.faces[0], 10);
+  };
+  test('a hole within is taken; outside, across the rim, two outlines, a bow tie are not', () => {
+    expect(why(() => checkCrossings(laid([square(0, 0, 10), square(2, 2, 3, true)])))).toBe('taken');
+    expect(why(() => laid([square(0, 0, 10), square(12, 2, 3, true)]))).toBe('hole-outside');
+    expect(why(() => checkCrossings(laid([square(0, 0, 10), square(8, 2, 3, true)])))).toBe('crossing-loops');
+    expect(why(() => laid([square(0, 0, 10), square(12, 2, 3)]))).toBe('several-outer-loops');
+    expect(why(() => checkCrossings(laid([[[0, 0], [10, 0], [2, 9], [9, 9]]])))).toBe('crossing-loops'); // prettier-ignore
+  });
+  test('holes that touch the rim or one another in a corner do not cross it', () => {
+    expect(why(() => checkCrossings(laid([square(0, 0, 10), square(2, 2, 3, true), square(5, 5, 3, true)])))).toBe('taken');
+  });
+  test('on a flat face a loop the wrong way round can only mean the same face', () => {
+    expect(why(() => laid([square(0, 0, 10, true)]))).toBe('taken');
+  });
+  test('points within chords, also one round trip away', () => {
+    const ring = [Float64Array.of(0, 0, 2, 0, 2, 2, 0, 2)];
+    expect([liesIn(ring, [0, 0], 1, 1), liesIn(ring, [0, 0], 3, 1)]).toEqual([true, false]);
+    expect([liesIn(ring, [5, 0], 6, 1), liesIn(ring, [5, 0], 8, 1)]).toEqual([true, false]);
+  });
+  test('one face is no solid', () => {
+    expect(why(() => bodyFigures(flatBody([square(0, 0, 10)])))).toBe('open-shell');
+  });
+});
+
+/** An exchange file of one product with one solid, #1. */
+const fileOf = (data: string) =>
+  new TextEncoder().encode(`ISO-10303-21;
+HEADER;
+FILE_SCHEMA(('AUTOMOTIVE_DESIGN'));
+ENDSEC;
+DATA;
+${data}
+#900=(LENGTH_UNIT() NAMED_UNIT(*) SI_UNIT(.MILLI.,.METRE.));
+#901=(NAMED_UNIT(*) PLANE_ANGLE_UNIT() SI_UNIT($,.RADIAN.));
+#902=(GEOMETRIC_REPRESENTATION_CONTEXT(3) GLOBAL_UNIT_ASSIGNED_CONTEXT((#900,#901)) REPRESENTATION_CONTEXT('',''));
+#903=ADVANCED_BREP_SHAPE_REPRESENTATION('',(#1),#902);
+#904=PRODUCT('Float','Float','',());
+#905=PRODUCT_DEFINITION_FORMATION('','',#904);
+#906=PRODUCT_DEFINITION('','',#905,$);
+#907=PRODUCT_DEFINITION_SHAPE('','',#906);
+#908=SHAPE_DEFINITION_REPRESENTATION(#907,#903);
+ENDSEC;
+END-ISO-10303-21;
+`);
+
+/** Two balls of 5 about (0, 0, 3) and (0, 0, -3) that meet in a circle of 4, without seams: what they share, or both together. */
+const balls = (union: boolean) => `#1=MANIFOLD_SOLID_BREP('',#2);
+#2=CLOSED_SHELL('',(#10,#20));
+#10=ADVANCED_FACE('',(#11),#15,.T.);
+#11=FACE_BOUND('',#12,.T.);
+#12=EDGE_LOOP('',(#13));
+#13=ORIENTED_EDGE('',*,*,#30,.${union ? 'T' : 'F'}.);
+#15=SPHERICAL_SURFACE('',#16,5.);
+#16=AXIS2_PLACEMENT_3D('',#17,#41,#42);
+#17=CARTESIAN_POINT('',(0.,0.,3.));
+#20=ADVANCED_FACE('',(#21),#25,.T.);
+#21=FACE_BOUND('',#22,.T.);
+#22=EDGE_LOOP('',(#23));
+#23=ORIENTED_EDGE('',*,*,#30,.${union ? 'F' : 'T'}.);
+#25=SPHERICAL_SURFACE('',#26,5.);
+#26=AXIS2_PLACEMENT_3D('',#27,#41,#42);
+#27=CARTESIAN_POINT('',(0.,0.,-3.));
+#30=EDGE_CURVE('',#31,#31,#33,.T.);
+#31=VERTEX_POINT('',#32);
+#32=CARTESIAN_POINT('',(4.,0.,0.));
+#33=CIRCLE('',#34,4.);
+#34=AXIS2_PLACEMENT_3D('',#35,#43,#41);
+#35=CARTESIAN_POINT('',(0.,0.,0.));
+#41=DIRECTION('',(1.,0.,0.));
+#42=DIRECTION('',(0.,1.,0.));
+#43=DIRECTION('',(0.,0.,1.));`;
+
+describe('balls without seams', () => {
+  test('what two share is taken: two caps 2 high, p h^2 (3 r - h) / 3 each', () => {
+    const [part] = openOwnStep(fileOf(balls(false)), 0)!.parts;
+    expect(part.volume).toBeCloseTo((2 * Math.PI * 4 * 13) / 3, 9);
+    expect(part.area).toBeCloseTo(2 * 2 * Math.PI * 5 * 2, 9);
+    expect(part.box).toEqual({ min: [-4, -4, -2], max: [4, 4, 2] });
+  });
+  test('both together are not mistaken for it: the loops bound all of the balls but the caps', () => {
+    let reason = '';
+    expect(openOwnStep(fileOf(balls(true)), 0, (r) => (reason = r))).toBeNull();
+    expect(reason).toBe('no-outer-loop');
+  });
+  test('a whole ball of one vertex, and one inside out', () => {
+    const ball = (sense: string) => `#1=MANIFOLD_SOLID_BREP('',#2);
+#2=CLOSED_SHELL('',(#10));
+#10=ADVANCED_FACE('',(#11),#15,.${sense}.);
+#11=FACE_BOUND('',#12,.T.);
+#12=VERTEX_LOOP('',#31);
+#15=SPHERICAL_SURFACE('',#16,5.);
+#16=AXIS2_PLACEMENT_3D('',#17,$,$);
+#17=CARTESIAN_POINT('',(1.,2.,3.));
+#31=VERTEX_POINT('',#32);
+#32=CARTESIAN_POINT('',(1.,2.,8.));`;
+    const [part] = openOwnStep(fileOf(ball('T')), 0)!.parts;
+    expect(part.volume).toBeCloseTo((4 / 3) * Math.PI * 125, 9);
+    expect(part.box).toEqual({ min: [-4, -3, -2], max: [6, 7, 8] });
+    let reason = '';
+    expect(openOwnStep(fileOf(ball('F')), 0, (r) => (reason = r))).toBeNull();
+    expect(reason).toBe('inside-out');
+  });
+});
