@@ -16,6 +16,8 @@ import type { Kernel } from '../src/kernel/kernel.ts';
 import { nodeKernels } from '../src/kernel/load.ts';
 import { openStep } from '../src/kernel/open-step.ts';
 import { measureMesh } from '../src/geometry/mesh.ts';
+import { usualChoices } from '../src/model/choices.ts';
+import { readDesign } from '../src/pipeline/read.ts';
 import { dataFile } from './data.ts';
 import { closedByMap, dice } from './data.more.ts';
 
@@ -155,6 +157,20 @@ describe('the same as the kernel', () => {
   });
 });
 
+/** The vertex at a corner alone moved along x: vertices are points of their own in these files. */
+function moved(file: string, corner: readonly number[], by: number): Uint8Array {
+  const vertices = new Set([...file.matchAll(/VERTEX_POINT\('',#(\d+)\)/g)].map((m) => m[1]));
+  let found = 0;
+  const out = file.replace(/#(\d+) = CARTESIAN_POINT\('',\(([^)]*)\)\)/g, (all, id: string, numbers: string) => {
+    const at = numbers.split(',').map(Number);
+    if (!vertices.has(id) || at.some((x, k) => x !== corner[k])) return all;
+    found++;
+    return `#${id} = CARTESIAN_POINT('',(${at[0] + by},${at[1]}.,${at[2]}.))`;
+  });
+  expect(found).toBe(1);
+  return bytesOf(out);
+}
+
 describe('what is not taken is left to the kernel', () => {
   let plain = '';
   beforeAll(() => {
@@ -183,15 +199,22 @@ describe('what is not taken is left to the kernel', () => {
     expect(reasonFor(edited(/MANIFOLD_SOLID_BREP/, 'SHELL_BASED_SURFACE_MODEL'))).not.toBe('taken');
   });
   test('a corner off its edges: just inside what is bridged, and just outside', () => {
-    // The corner (10, 20, 30) alone: vertices are points of their own in these files.
     const size = Math.hypot(10, 20, 30);
-    const vertices = [...plain.matchAll(/VERTEX_POINT\('',#(\d+)\)/g)].map((m) => m[1]);
-    const corner = vertices.find((id) => new RegExp(`#${id} = CARTESIAN_POINT\\('',\\(10\\.,20\\.,30\\.\\)\\)`).test(plain))!;
-    const off = (by: number) => edited(new RegExp(`(#${corner} = CARTESIAN_POINT\\('',\\()10\\.,`), `$1${10 + by},`);
+    const off = (by: number) => moved(plain, [10, 20, 30], by);
     expect(reasonFor(off(bridged * size * 0.98))).toBe('taken');
     expect(reasonFor(off(bridged * size * 1.02))).toBe('vertex-off-edge');
     // What is off is in the tolerance that the kernel is told.
     expect(byKernel(taken(off(bridged * size * 0.98)).parts[0].brep, 0.1).sound).toBe(true);
+  });
+  test('edges that do not meet are told: from 0.002 mm on, as a stop from 0.1 mm on', async () => {
+    // A plate of 2 m, whose corner may lie 0.2 mm off.
+    const plate = text(written(b.box([0, 0, 0], [2000, 1000, 30])));
+    const severity = async (by: number) => {
+      const bytes = moved(plate, [2000, 1000, 30], by);
+      const { parts } = await readDesign(Buffer.from(bytes), 'plate.step', nodeKernels, usualChoices);
+      return parts[0].findings.find((f) => f.code === 'edges-apart')?.severity ?? 'clear';
+    };
+    expect([await severity(0.0019), await severity(0.0021), await severity(0.099), await severity(0.101)]).toEqual(['clear', 'look', 'look', 'stop']);
   });
   test('a file’s own statement counts up to a ten-thousandth of the size, no more', () => {
     const size = Math.hypot(10, 20, 30);

@@ -16,6 +16,8 @@ export interface BodyFigures {
   centre: Vec3;
   faces: number;
   shells: number;
+  /** How far edges lie off their vertices, neighbours and surfaces at most, mm. */
+  gap: number;
 }
 
 /** A file's own statement of how far its places may be off is believed up to this share of a solid's size. */
@@ -30,7 +32,7 @@ export function bodyFigures(body: Body): BodyFigures {
   const size = sizeOfBody(body);
   body.tolerance = Math.min(body.tolerance, believed * size);
   const trims = body.faces.map((face) => trimmed(body, face, size));
-  checkEdges(body, size);
+  const gap = trims.reduce((most, trim) => Math.max(most, trim.gap), checkEdges(body, size));
   for (const trim of trims) checkCrossings(trim);
   const from = middleOfBody(body);
   const sums = trims.map((trim) => faceSums(trim, from, size));
@@ -41,6 +43,7 @@ export function bodyFigures(body: Body): BodyFigures {
     ...together(sums, from),
     faces: body.faces.length,
     shells: body.shells.length,
+    gap,
   };
 }
 

@@ -8,13 +8,17 @@ import { polygonOf, type Trim } from './trim.ts';
  * Whether a body is one that nothing has to be healed on: vertices on their edges, each edge between two faces that go along it opposite ways,
  * loops that go on from vertex to vertex.
  * @param size of the body, mm
+ * @returns how far vertices lie off their edges at most, mm
  * @throws NotTaken
  */
-export function checkEdges(body: Body, size: number): void {
+export function checkEdges(body: Body, size: number): number {
   const near = Math.max(body.tolerance, bridged * size);
+  let gap = 0;
   for (const { curve, from, to, start, end } of body.edges) {
     if (!(to > from)) throw new NotTaken('empty-edge');
-    if (!(distance(curveAt(curve, from, 1).at, body.points[start]) <= near && distance(curveAt(curve, to, 1).at, body.points[end]) <= near)) throw new NotTaken('vertex-off-edge'); // prettier-ignore
+    const off = Math.max(distance(curveAt(curve, from, 1).at, body.points[start]), distance(curveAt(curve, to, 1).at, body.points[end]));
+    if (!(off <= near)) throw new NotTaken('vertex-off-edge');
+    gap = Math.max(gap, off);
   }
   const forward = new Uint8Array(body.edges.length);
   const back = new Uint8Array(body.edges.length);
@@ -31,6 +35,7 @@ export function checkEdges(body: Body, size: number): void {
     }
   }
   for (let i = 0; i < forward.length; i++) if (forward[i] !== 1 || back[i] !== 1) throw new NotTaken('open-shell');
+  return gap;
 }
 
 /** Places of a loop at most whose crossings are looked for. */

@@ -26,6 +26,8 @@ export interface SolidPart {
   above: string[][];
   /** How far apart edges of its faces were when they were sewn, at most, mm; absent where nothing was sewn. */
   sewnWithin?: number;
+  /** How far edges lie off their vertices and neighbours at most, mm; absent where it was not looked for. */
+  gap?: number;
 }
 
 /** Faces that were sewn together and still leave an opening: no solid. BREP text in mm. */

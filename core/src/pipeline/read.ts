@@ -195,6 +195,20 @@ function offFindings(name: string, solid: ExactSolid, uncertainty: number): Find
   ];
 }
 
+/** Edges that should meet and do not: where the solid ends there is not said by more than that. */
+function apartFindings(name: string, gap: number, uncertainty: number): Finding[] {
+  if (!(gap > Math.max(offEdges.look, uncertainty))) return [];
+  return [
+    {
+      code: 'edges-apart',
+      severity: gap > Math.max(offEdges.stop, uncertainty) ? 'stop' : 'look',
+      count: 1,
+      message: `${name}: edges that should meet in one corner lie up to ${gap.toPrecision(3)} mm apart; size and volume are open by that.`,
+      remedy: 'Heal the solid in the program that made it, and export again.',
+    },
+  ];
+}
+
 /** Deviation and turn angle of the facets that stand for an open surface, mm and rad: those of the finest preset, and no finer than a share of its size. */
 const surfaceFacets = { deviation: 0.015, angle: (5 * Math.PI) / 180, share: 2e-5 };
 
@@ -221,6 +235,7 @@ async function surfacePart(surface: OpenSurface, unit: string | null, format: De
 export function solidPartOf(part: SolidPart, unit: string | null, format: string, uncertainty = 0): DesignPart {
   const exact = readBrepText(part.brep);
   const findings: Finding[] = offFindings(part.name, exact, Math.max(uncertainty, part.sewnWithin ?? 0));
+  if (findings.length === 0) findings.push(...apartFindings(part.name, part.gap ?? 0, uncertainty));
   if (part.volume <= 0) {
     findings.push({
       code: 'inside-out',
