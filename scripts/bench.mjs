@@ -1,4 +1,4 @@
-// npm run bench: the figures of the README, each with its ratio to a named peer in the same run. "-- artwork", "-- boards", "-- drawings", "-- nesting", "-- patches", "-- reliefs", "-- sheets" or "-- releases" runs those only.
+// npm run bench: the figures of the README, each with its ratio to a named peer in the same run. "-- artwork", "-- boards", "-- drawings", "-- nesting", "-- patches", "-- reliefs", "-- sheets", "-- step" or "-- releases" runs those only.
 import { fork } from 'node:child_process';
 import { closeSync, mkdtempSync, openSync, readFileSync, rmSync, statSync, writeSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -33,6 +33,7 @@ import { benchDrawings } from './bench-drawings.mjs';
 import { benchReliefs } from './bench-reliefs.mjs';
 import { benchReleases } from './bench-releases.mjs';
 import { benchSheets } from './bench-sheets.mjs';
+import { benchStep } from './bench-step.mjs';
 
 const folder = mkdtempSync(join(tmpdir(), 'tall-kite-bench-'));
 const rows = [];
@@ -50,11 +51,12 @@ function times(n, work) {
 }
 const median = (all) => [...all].sort((a, b) => a - b)[Math.floor(all.length / 2)];
 
-if (['artwork', 'boards', 'drawings', 'nesting', 'patches', 'reliefs', 'sheets', 'releases'].includes(process.argv[2])) {
+if (['artwork', 'boards', 'drawings', 'nesting', 'patches', 'reliefs', 'sheets', 'step', 'releases'].includes(process.argv[2])) {
   if (process.argv[2] === 'releases') await benchReleases({ row, ms, only: process.argv[3] });
   else if (process.argv[2] === 'nesting') await benchNesting({ row, ms });
   else if (process.argv[2] === 'patches') benchPatches({ row, ms });
   else if (process.argv[2] === 'reliefs') await benchReliefs({ row, ms });
+  else if (process.argv[2] === 'step') await benchStep({ row, ms });
   else if (process.argv[2] === 'boards') benchBoards({ row, times, ms });
   else if (process.argv[2] === 'artwork') await benchArtwork({ row, times, ms, engine: await nodeEngine() });
   else if (process.argv[2] === 'drawings') benchDrawings({ row, times, ms, engine: await nodeEngine() });

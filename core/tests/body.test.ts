@@ -12,7 +12,11 @@ import { flatKnots } from '../src/surfaces/nurbs.ts';
 import { curveAt, type Curve } from '../src/surfaces/curves.ts';
 import { surfaceAt, type BsplineSurface, type Frame, type Surface } from '../src/surfaces/surfaces.ts';
 import { distance, type Vec3 } from '../src/geometry/vector.ts';
-import { dice } from './data.more.ts';
+import { closedByMap, dice } from './data.more.ts';
+import { OpenSolid } from '../src/kernel/facets.ts';
+import { nodeKernels } from '../src/kernel/load.ts';
+import { openStep } from '../src/kernel/open-step.ts';
+import { measureMesh } from '../src/geometry/mesh.ts';
 
 const roll = dice(7);
 const between = (a: number, b: number) => a + ((b - a) * roll(1_000_000)) / 1_000_000;
@@ -253,5 +257,107 @@ describe('balls without seams', () => {
     let reason = '';
     expect(openOwnStep(fileOf(ball('F')), 0, (r) => (reason = r))).toBeNull();
     expect(reason).toBe('inside-out');
+  });
+});
+
+/** Lines of an exchange file that are numbered as they come: texts with references as numbers of entries before them. */
+class Lines {
+  private readonly list: string[] = [];
+  add(text: string): string {
+    this.list.push(text);
+    return `#${this.list.length + 1}`;
+  }
+  point(x: number, y: number, z: number): string {
+    return this.add(`CARTESIAN_POINT('',(${[x, y, z].map((v) => v.toFixed(12)).join(',')}))`);
+  }
+  axes(at: readonly number[], z: readonly number[], x: readonly number[]): string {
+    const [p, a, b] = [this.point(at[0], at[1], at[2]), ...[z, x].map((d) => this.add(`DIRECTION('',(${d.map((v) => v.toFixed(12)).join(',')}))`))];
+    return this.add(`AXIS2_PLACEMENT_3D('',${p},${a},${b})`);
+  }
+  /** A circle about z of one edge, with its vertex at an angle. */
+  ring(r: number, z: number, angle = 0): string {
+    const vertex = this.add(`VERTEX_POINT('',${this.point(r * Math.cos(angle), r * Math.sin(angle), z)})`);
+    return this.add(`EDGE_CURVE('',${vertex},${vertex},${this.add(`CIRCLE('',${this.axes([0, 0, z], [0, 0, 1], [1, 0, 0])},${r})`)},.T.)`);
+  }
+  loop(edge: string, forward: boolean): string {
+    return this.add(`FACE_BOUND('',${this.add(`EDGE_LOOP('',(${this.add(`ORIENTED_EDGE('',*,*,${edge},.${forward ? 'T' : 'F'}.)`)}))`)},.T.)`);
+  }
+  face(surface: string, bounds: readonly string[], same = true): string {
+    return this.add(`ADVANCED_FACE('',(${bounds.join(',')}),${surface},.${same ? 'T' : 'F'}.)`);
+  }
+  disc(edge: string, z: number, up: boolean): string {
+    return this.face(this.add(`PLANE('',${this.axes([0, 0, z], [0, 0, up ? 1 : -1], [1, 0, 0])})`), [this.loop(edge, up)]);
+  }
+  file(faces: readonly string[]): Uint8Array {
+    const shell = this.add(`CLOSED_SHELL('',(${faces.join(',')}))`);
+    return fileOf(`#1=MANIFOLD_SOLID_BREP('',${shell});\n${this.list.map((text, i) => `#${i + 2}=${text};`).join('\n')}`);
+  }
+}
+
+describe('round faces without seams, as many programs write them', () => {
+  const p = Math.PI;
+  const taken = (bytes: Uint8Array) => {
+    let reason = '';
+    const own = openOwnStep(bytes, 0, (r) => (reason = r));
+    if (!own) throw new Error(reason);
+    return own.parts[0];
+  };
+  /** Facets of what we write, by the kernel: closed, sound, and of the volume. */
+  async function agrees(bytes: Uint8Array, volume: number, area: number): Promise<void> {
+    const part = taken(bytes);
+    expect(part.volume / volume).toBeCloseTo(1, 9);
+    expect(part.area / area).toBeCloseTo(1, 9);
+    const kernel = await nodeKernels.working();
+    expect(new kernel.BRepCheck_Analyzer(kernel.BRepToolsWrapper.Read(part.brep), true, false).IsValid()).toBe(true);
+    const open = new OpenSolid(kernel, part.brep);
+    const mesh = open.facets(0.01, 0.1);
+    open.close();
+    expect(closedByMap(mesh)).toBe(true);
+    expect(measureMesh(mesh).volume / volume).toBeCloseTo(1, 1.5);
+    // The kernel reads the same bytes to the same figures, with seams of its own.
+    const [other] = openStep(await nodeKernels.opening(), bytes).parts;
+    expect(part.volume / other.volume).toBeCloseTo(1, 7);
+    expect(part.box).toEqual(other.box);
+  }
+  test.each([0, 0.7, 3, p])('a cylinder whose rims begin %f rad apart', async (apart) => {
+    const l = new Lines();
+    const [low, high] = [l.ring(5, 0), l.ring(5, 12, apart)];
+    const wall = l.face(l.add(`CYLINDRICAL_SURFACE('',${l.axes([0, 0, 0], [0, 0, 1], [1, 0, 0])},5.)`), [l.loop(low, true), l.loop(high, false)]);
+    await agrees(l.file([wall, l.disc(low, 0, false), l.disc(high, 12, true)]), p * 300, 2 * p * 5 * 17);
+  });
+  test('a tube: the inner wall runs the other way', async () => {
+    const l = new Lines();
+    const rings = [5, 3].map((r) => [l.ring(r, 0), l.ring(r, 12, 0.4)]);
+    const walls = rings.map(([low, high], i) => l.face(l.add(`CYLINDRICAL_SURFACE('',${l.axes([0, 0, 0], [0, 0, 1], [1, 0, 0])},${i ? 3 : 5}.)`), [l.loop(low, !i), l.loop(high, !!i)], !i)); // prettier-ignore
+    const end = (z: number, k: number) => l.face(l.add(`PLANE('',${l.axes([0, 0, z], [0, 0, k ? 1 : -1], [1, 0, 0])})`), [l.loop(rings[0][k], !!k), l.loop(rings[1][k], !k)]); // prettier-ignore
+    await agrees(l.file([...walls, end(0, 0), end(12, 1)]), p * 12 * 16, 2 * p * 12 * 8 + 2 * p * 16);
+  });
+  test('a cone to its tip, with the tip said or not; a ball cut flat, over and under its middle', async () => {
+    for (const said of [false, true]) {
+      const l = new Lines();
+      const rim = l.ring(5, 0);
+      // Narrowing upwards: axis down, its own half angle.
+      const surface = l.add(`CONICAL_SURFACE('',${l.axes([0, 0, 0], [0, 0, -1], [1, 0, 0])},5.,${Math.atan(5 / 12).toFixed(15)})`);
+      const tip = said ? [l.add(`FACE_BOUND('',${l.add(`VERTEX_LOOP('',${l.add(`VERTEX_POINT('',${l.point(0, 0, 12)})`)})`)},.T.)`)] : [];
+      await agrees(l.file([l.face(surface, [l.loop(rim, true), ...tip]), l.disc(rim, 0, false)]), p * 100, p * 5 * 18);
+    }
+    for (const [z, volume] of [[-3, (p * 64 * 7) / 3], [3, (p * 4 * 13) / 3]]) {
+      const l = new Lines();
+      const rim = l.ring(4, z);
+      const ball = l.face(l.add(`SPHERICAL_SURFACE('',${l.axes([0, 0, 0], [0, 0, 1], [1, 0, 0])},5.)`), [l.loop(rim, true)]);
+      await agrees(l.file([ball, l.disc(rim, z, false)]), volume, 2 * p * 5 * (5 - z) + 16 * p);
+    } // prettier-ignore
+  });
+  test('a ring’s outer half and its inner half, between the same two rims', async () => {
+    for (const outer of [true, false]) {
+      const l = new Lines();
+      // Rims at the top and the bottom of the tube: the discs between them make a drum with a round wall.
+      const [low, high] = [l.ring(20, -6), l.ring(20, 6, 1)];
+      const wall = l.face(l.add(`TOROIDAL_SURFACE('',${l.axes([0, 0, 0], [0, 0, 1], [1, 0, 0])},20.,6.)`), [l.loop(low, true), l.loop(high, false)], outer);
+      // Pappus: half a disc of 6, whose middle lies 4 r / (3 p) from the tube's own.
+      const half = ((p * 36) / 2) * 2 * p * (20 + ((outer ? 1 : -1) * 4 * 6) / (3 * p));
+      const arc = p * 6 * 2 * p * (20 + ((outer ? 1 : -1) * 2 * 6) / p);
+      await agrees(l.file([wall, l.disc(low, -6, false), l.disc(high, 6, true)]), p * 400 * 12 + (outer ? half : -half), 2 * p * 400 + arc);
+    }
   });
 });

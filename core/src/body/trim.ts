@@ -2,6 +2,7 @@ import { surfaceAt } from '../surfaces/surfaces.ts';
 import { distance, lengthOf } from '../geometry/vector.ts';
 import { bridged, NotTaken, type Body, type BodyFace, type Use } from './body.ts';
 import { Inverse } from './inverse.ts';
+import { cutOpen } from './seams.ts';
 import { pointOn, Trace } from './trace.ts';
 
 /** A piece of a loop in the parameter plane: the trace of an edge, moved by whole round trips; without a trace the straight way along a pole. */
@@ -53,12 +54,12 @@ export function trimmed(body: Body, face: BodyFace, size: number): Trim {
     return trace;
   };
   const way: Way = { on, traceOf, sense, size, near, gap: 0 };
-  let loops = face.loops.map((loop) => chained(body, loop, way));
+  let loops = laidOut(body, face, way);
   let areas = loops.map((loop) => sense * areaOf(loop));
   if (areas.every((a) => a < 0) && bounded(face, on)) {
     // All loops run the wrong way round: some programs write rings so. The face's own sense stands.
     face.loops = face.loops.map((loop) => loop.map(({ edge, turned }) => ({ edge, turned: !turned })).reverse());
-    loops = face.loops.map((loop) => chained(body, loop, way));
+    loops = laidOut(body, face, way);
     areas = loops.map((loop) => sense * areaOf(loop));
   }
   const outer = areas.filter((a) => a > 0).length;
@@ -69,6 +70,22 @@ export function trimmed(body: Body, face: BodyFace, size: number): Trim {
   for (const hole of holes) if (!liesIn([around], [on.uPeriod, on.vPeriod], hole[0], hole[1])) throw new NotTaken('hole-outside');
   const gap = Math.max(way.gap, ...[...traces.values()].map((t) => t.off));
   return { on, loops: order.map((i) => loops[i]), gap, sense };
+}
+
+/** The face's loops in the parameter plane, cut open first where they go round the surface. */
+function laidOut(body: Body, face: BodyFace, way: Way): Piece[][] {
+  const laid = face.loops.map((loop) => chained(body, loop, way));
+  if (laid.every((l) => l.by[0] === 0 && l.by[1] === 0)) return laid.map((l) => l.pieces);
+  const wound = laid.map(({ pieces, by }) => ({
+    by,
+    uses: pieces.filter((p) => p.trace).map(({ edge, turned, begin }) => ({ use: { edge, turned }, begin })),
+  }));
+  cutOpen(body, face, way, wound);
+  return face.loops.map((loop) => {
+    const { pieces, by } = chained(body, loop, way);
+    if (by[0] !== 0 || by[1] !== 0) throw new NotTaken('no-seam');
+    return pieces;
+  });
 }
 
 /**
@@ -92,7 +109,8 @@ interface Way {
   gap: number;
 }
 
-function chained(body: Body, loop: readonly Use[], way: Way): Piece[] {
+/** A loop without jumps, and by how much it has gone round when it is back. */
+function chained(body: Body, loop: readonly Use[], way: Way): { pieces: Piece[]; by: [number, number] } {
   const uses = new Map<number, number>();
   for (const use of loop) uses.set(use.edge, (uses.get(use.edge) ?? 0) + 1);
   // A seam lies on either side of the parameter plane: something that says which comes first.
@@ -104,45 +122,53 @@ function chained(body: Body, loop: readonly Use[], way: Way): Piece[] {
     const { start, end } = body.edges[use.edge];
     const piece: Piece = { trace, edge: use.edge, vertex: use.turned ? end : start, turned: use.turned, du: 0, dv: 0, begin: [...(use.turned ? trace.last : trace.first)], end: [...(use.turned ? trace.first : trace.last)] }; // prettier-ignore
     const before = out[out.length - 1];
-    if (before) out.push(...join(before, piece, way, true));
+    if (before) out.push(...join(before, piece, way).pole);
     out.push(piece);
   }
-  out.push(...join(out[out.length - 1], out[0], way, false));
-  return out;
+  const [first] = out;
+  const { pole, by } = join(out[out.length - 1], first, way);
+  if (pole.length > 0 && (by[0] !== 0 || by[1] !== 0)) throw new NotTaken('no-seam');
+  // It begins where it was laid; the round trip is the loop's own.
+  moved(first, -by[0], -by[1]);
+  return { pieces: [...out, ...pole], by };
 }
 
 /** Moves a piece by whole round trips so that it begins where the one before ends, gives the way along the pole between them where they meet at one. */
-function join(before: Piece, piece: Piece, way: Way, movable: boolean): Piece[] {
+function join(before: Piece, piece: Piece, way: Way): { pole: Piece[]; by: [number, number] } {
   const { on } = way;
+  // A loop of one edge joins to itself: its end stays where it is.
+  const last: [number, number] = [...before.end];
   const pole = poleBetween(before, piece, way);
   const shift = (c: 0 | 1, period: number): number => {
-    const gap = before.end[c] - piece.begin[c];
+    const gap = last[c] - piece.begin[c];
     if (period === 0) return 0;
     if (pole !== c) return Math.round(gap / period) * period;
     // Along a pole the way goes on with the face to its left: by less than a whole turn, or by one.
     const towards = poleSense(before, c, way);
-    const jump = piece.begin[c] - before.end[c];
+    const jump = piece.begin[c] - last[c];
     const rest = towards > 0 ? Math.ceil(-jump / period + 1e-9) * period : Math.floor(-jump / period - 1e-9) * period;
     return rest;
   };
   const du = shift(0, on.uPeriod);
   const dv = shift(1, on.vPeriod);
-  if (movable) moved(piece, du, dv);
-  else if (du !== 0 || dv !== 0) throw new NotTaken('no-seam');
+  moved(piece, du, dv);
   if (pole !== null) {
-    return [{ trace: null, edge: -1, vertex: piece.vertex, turned: false, du: 0, dv: 0, begin: [...before.end], end: [...piece.begin] }];
+    return {
+      by: [du, dv],
+      pole: [{ trace: null, edge: -1, vertex: piece.vertex, turned: false, du: 0, dv: 0, begin: last, end: [...piece.begin] }],
+    };
   }
   const at = surfaceAt(on.surface, piece.begin[0], piece.begin[1]);
-  const gap = Math.abs(before.end[0] - piece.begin[0]) * lengthOf(at.du) + Math.abs(before.end[1] - piece.begin[1]) * lengthOf(at.dv);
+  const gap = Math.abs(last[0] - piece.begin[0]) * lengthOf(at.du) + Math.abs(last[1] - piece.begin[1]) * lengthOf(at.dv);
   way.gap = Math.max(way.gap, gap);
   // Either edge may lie off the vertex.
   if (!(gap <= 2 * way.near)) throw new NotTaken('open-loop');
-  return [];
+  return { by: [du, dv], pole: [] };
 }
 
 function moved(piece: Piece, du: number, dv: number): void {
-  piece.du = du;
-  piece.dv = dv;
+  piece.du += du;
+  piece.dv += dv;
   for (const end of [piece.begin, piece.end]) {
     end[0] += du;
     end[1] += dv;

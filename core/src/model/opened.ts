@@ -71,7 +71,8 @@ export const namedFrom = (given: string | null, instance: string | null): string
 
 /** To the nanometre: the kernel widens some boxes by its confusion distance of 1e-7 mm. */
 export function rounded(value: number): number {
-  return Math.round(value * 1e6) / 1e6;
+  // No minus before a nought.
+  return Math.round(value * 1e6) / 1e6 + 0;
 }
 
 /** What a design shows besides solids and surfaces, and nothing is made of. */

@@ -59,7 +59,7 @@ function insideOf(above: string[], branch: string | null, title: string): string
 }
 
 /**
- * Whole designs as one STEP file: tree, names, colours and every copy at its place; exact surfaces. The other kernel reads the bytes
+ * Whole designs as one STEP file: tree, names, colours and every copy at its place; exact surfaces. Our own reader, not the kernel that wrote them, reads the bytes
  * back: names, quantities, volumes and where every copy's middle lies are held against what was meant.
  *
  * @param title name of the assembly.

@@ -82,8 +82,11 @@ class Reading {
     const face: BodyFace = { surface: exact, turned: (!flagOf(same) !== round) !== other, loops: [] };
     for (const bound of refsOf(bounds)) {
       const [, loop, forward] = file.params(bound);
-      if (file.types(refOf(loop))[0] === 'VERTEX_LOOP' && exact.kind === 'sphere' && refsOf(bounds).length === 1) {
-        face.loops.push(this.wholeSphere(exact));
+      if (file.types(refOf(loop))[0] === 'VERTEX_LOOP') {
+        // A point that bounds a face is a pole, which is found; alone it stands for a whole ball.
+        const alone = refsOf(bounds).length === 1;
+        if (alone && exact.kind === 'sphere') face.loops.push(this.wholeSphere(exact));
+        else if (alone) throw new NotTaken('loop VERTEX_LOOP');
         continue;
       }
       face.loops.push(this.loop(refOf(loop), flagOf(forward) === round));
