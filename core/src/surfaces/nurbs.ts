@@ -50,12 +50,7 @@ export function basisAt(knots: Float64Array, degree: number, span: number, u: nu
   }
   for (let j = 0; j <= degree; j++) out[j] = ndu[j * order + degree];
   if (most === 1) {
-    // The first derivative alone needs no table of differences (eq. 2.7).
-    for (let r = 0; r <= degree; r++) {
-      const before = r > 0 ? ndu[(r - 1) * order + degree - 1] / ndu[degree * order + r - 1] : 0;
-      const after = r < degree ? ndu[r * order + degree - 1] / ndu[degree * order + r] : 0;
-      out[order + r] = degree * (before - after);
-    }
+    slopesAt(degree, out);
     return;
   }
   out.fill(0, order, 3 * order);
@@ -90,6 +85,16 @@ export function basisAt(knots: Float64Array, degree: number, span: number, u: nu
   for (let k = 1; k <= Math.min(most, degree); k++) {
     for (let j = 0; j <= degree; j++) out[k * order + j] *= factor;
     factor *= degree - k;
+  }
+}
+
+/** First derivatives alone, from the table of the basis: they need no table of differences (eq. 2.7). */
+function slopesAt(degree: number, out: Float64Array): void {
+  const order = degree + 1;
+  for (let r = 0; r <= degree; r++) {
+    const before = r > 0 ? ndu[(r - 1) * order + degree - 1] / ndu[degree * order + r - 1] : 0;
+    const after = r < degree ? ndu[r * order + degree - 1] / ndu[degree * order + r] : 0;
+    out[order + r] = degree * (before - after);
   }
 }
 
