@@ -13,6 +13,11 @@ import { curveAt, type Curve } from '../src/surfaces/curves.ts';
 import { surfaceAt, type BsplineSurface, type Frame, type Surface } from '../src/surfaces/surfaces.ts';
 import { distance, type Vec3 } from '../src/geometry/vector.ts';
 import { closedByMap, dice } from './data.more.ts';
+import { bodyOfBrep } from '../src/body/from-brep.ts';
+import { openExact } from '../src/formats/exact.ts';
+import { readDesign } from '../src/pipeline/read.ts';
+import { assembledIges } from '../src/pipeline/assembly.ts';
+import { SolidBuilder, type Solid } from '../src/kernel/build.ts';
 import { OpenSolid } from '../src/kernel/facets.ts';
 import { nodeKernels } from '../src/kernel/load.ts';
 import { openStep } from '../src/kernel/open-step.ts';
@@ -359,5 +364,50 @@ describe('round faces without seams, as many programs write them', () => {
       const arc = p * 6 * 2 * p * (20 + ((outer ? 1 : -1) * 2 * 6) / p);
       await agrees(l.file([wall, l.disc(low, -6, false), l.disc(high, 6, true)]), p * 400 * 12 + (outer ? half : -half), 2 * p * 400 + arc);
     }
+  });
+});
+
+describe('bodies from BREP text', () => {
+  test('what the kernel writes: figures by formulas; what we write of it says the same again', async () => {
+    const b = new SolidBuilder(await nodeKernels.working());
+    const drilled = b.cut(b.sphere([0, 0, 0], 5), b.cylinder([0, 0, -9], [0, 0, 1], 3, 18));
+    const shapes: [Solid, number][] = [
+      [b.box([1, 2, 3], [10, 20, 30]), 6000],
+      [b.torus([0, 0, 0], [0, 0, 1], 20, 6), 2 * Math.PI ** 2 * 20 * 36],
+      [drilled, (Math.PI * 512) / 6],
+      [b.cut(b.sphere([0, 0, 0], 10), b.sphere([0, 0, 0], 6)), (4 / 3) * Math.PI * 784],
+      // Turned and moved by placements of the text itself.
+      [b.placed(drilled, [0, -1, 0, 7, 1, 0, 0, -3, 0, 0, 1, 2]), (Math.PI * 512) / 6],
+    ];
+    for (const [shape, volume] of shapes) {
+      const figures = bodyFigures(bodyOfBrep(b.brep(shape)));
+      expect(figures.volume / volume).toBeCloseTo(1, 9);
+      const again = bodyFigures(bodyOfBrep(figures.brep));
+      expect(again.volume / volume).toBeCloseTo(1, 9);
+      for (const k of [0, 1, 2]) expect(again.box.max[k]).toBeCloseTo(figures.box.max[k], 9);
+      expect([again.faces, again.shells]).toEqual([figures.faces, figures.shells]);
+    }
+    expect(bodyFigures(bodyOfBrep(b.brep(shapes[4][0]))).centre[0]).toBeCloseTo(7, 9);
+  });
+  test('what is no solid is not taken; a text that ends early is no text', async () => {
+    const b = new SolidBuilder(await nodeKernels.working());
+    const brep = b.brep(b.box([0, 0, 0], [1, 2, 3]));
+    // One face less in the shell.
+    const open = brep.replace(/(Sh\n\n\d+\n)[+-]\d+ 0 /, '$1');
+    expect(open).not.toBe(brep);
+    expect(why(() => bodyFigures(bodyOfBrep(open)))).toBe('open-shell');
+    expect(() => bodyOfBrep(brep.slice(0, brep.length / 2))).toThrow(RangeError);
+  });
+  test('IGES, opened by the kernel: its sums are ours, and agree with those of the same solid from STEP', async () => {
+    const kernel = await nodeKernels.working();
+    const b = new SolidBuilder(kernel);
+    const shape = b.cut(b.sphere([0, 0, 0], 5), b.cylinder([0, 0, -9], [0, 0, 1], 3, 18));
+    const step = b.step('Ball', [{ name: 'ball', colour: '#336699', shape, places: [[0, 0, 0]] }]);
+    const kernels = { opening: nodeKernels.opening };
+    const design = await readDesign(Buffer.from(step), 'ball.step', nodeKernels);
+    const iges = await assembledIges([design], null, 'ball', nodeKernels);
+    const opened = await openExact('IGES', iges.bytes, kernels);
+    expect(opened.parts[0].volume / ((Math.PI * 512) / 6)).toBeCloseTo(1, 9);
+    expect(opened.findings).toEqual([]);
   });
 });

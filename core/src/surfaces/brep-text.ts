@@ -32,7 +32,9 @@ export interface ExactSolid {
   faces: ExactFace[];
 }
 
-interface Shape {
+/** An entry of the list of shapes. */
+export interface BrepShape {
+  /** Ve, Ed, Wi, Fa, Sh, So, CS, Co */
   type: string;
   surface: number;
   place: number;
@@ -40,10 +42,13 @@ interface Shape {
   curvePlace: number;
   from: number;
   to: number;
-  parts: Reference[];
+  /** Place of a vertex. */
+  point: Vec3 | null;
+  parts: BrepReference[];
 }
 
-interface Reference {
+/** One shape within another. */
+export interface BrepReference {
   shape: number;
   place: number;
   /** Turned round: the end of an edge rather than its start. */
@@ -56,6 +61,23 @@ interface Reference {
  * Source of the format: "BRep Format" of the kernel's open documentation (versions 1 to 3).
  */
 export function readBrepText(text: string): ExactSolid {
+  const parsed = parseBrep(text);
+  const faces: ExactFace[] = [];
+  new Walk(parsed, faces).go(parsed.root, identityRows);
+  return { faces };
+}
+
+/** A BREP text taken apart: its lists, and the shape that it is. Shapes, curves and surfaces are numbered from 1. */
+export interface ParsedBrep {
+  shapes: BrepShape[];
+  places: Rows[];
+  curves: Curve[];
+  surfaces: SignedSurface[];
+  root: BrepReference | null;
+}
+
+/** Takes a BREP text apart. @throws RangeError when it is none */
+export function parseBrep(text: string): ParsedBrep {
   const tokens = new Tokens(text);
   tokens.skipTo('Locations');
   const places = readPlaces(tokens);
@@ -69,14 +91,11 @@ export function readBrepText(text: string): ExactSolid {
     return { surface, sign: naturalSign(raw, surface) };
   });
   tokens.skipTo('TShapes');
-  const shapes = readShapes(tokens);
-  const root = readReference(tokens);
-  const faces: ExactFace[] = [];
-  new Walk(shapes, places, curves, surfaces, faces).go(root, identityRows);
-  return { faces };
+  return { shapes: readShapes(tokens), places, curves, surfaces, root: readReference(tokens) };
 }
 
-interface SignedSurface {
+/** A surface, and 1 where du x dv as it was written points as `naturalSign` says; else -1. */
+export interface SignedSurface {
   surface: Surface;
   sign: 1 | -1;
 }
@@ -326,20 +345,21 @@ function readBsplineSurface(t: Tokens): BsplineSurface {
   };
 }
 
-function readReference(t: Tokens): Reference | null {
+function readReference(t: Tokens): BrepReference | null {
   const token = t.next();
   if (token === '*') return null;
   return { shape: Number(token.slice(1)), place: t.number(), turned: token[0] === '-' };
 }
 
-function readShapes(t: Tokens): Shape[] {
+function readShapes(t: Tokens): BrepShape[] {
   const count = t.number();
-  const shapes: Shape[] = [];
+  const shapes: BrepShape[] = [];
   for (let i = 0; i < count; i++) {
     const type = t.next();
-    const shape: Shape = { type, surface: 0, place: 0, curve: 0, curvePlace: 0, from: 0, to: 0, parts: [] };
+    const shape: BrepShape = { type, surface: 0, place: 0, curve: 0, curvePlace: 0, from: 0, to: 0, point: null, parts: [] };
     if (type === 'Ve') {
-      for (let k = 0; k < 4; k++) t.number();
+      t.number();
+      shape.point = t.vec();
       skipVertexPoints(t);
     } else if (type === 'Ed') readEdge(t, shape);
     else if (type === 'Fa') {
@@ -356,7 +376,7 @@ function readShapes(t: Tokens): Shape[] {
     shapes.push(shape);
   }
   // References count from the end of the list: 1 is the shape written last.
-  return [undefined as unknown as Shape, ...shapes.reverse()];
+  return [undefined as unknown as BrepShape, ...shapes.reverse()];
 }
 
 /** Points of a vertex on curves and surfaces: lists of numbers that end with "0 0". */
@@ -377,7 +397,7 @@ function skipVertexPoints(t: Tokens): void {
   }
 }
 
-function readEdge(t: Tokens, shape: Shape): void {
+function readEdge(t: Tokens, shape: BrepShape): void {
   for (let k = 0; k < 4; k++) t.number();
   for (;;) {
     const kind = t.number();
@@ -410,14 +430,14 @@ function skip(t: Tokens, count: number): void {
 
 /** Walks over the shapes from the root and collects faces; the same edge or vertex at the same place gets the same number. */
 class Walk {
-  private readonly shapes: Shape[];
+  private readonly shapes: BrepShape[];
   private readonly places: Rows[];
   private readonly curves: Curve[];
   private readonly surfaces: SignedSurface[];
   private readonly faces: ExactFace[];
-  private readonly numbers = new Map<string, number>();
+  private readonly numbers = new PlacedNumbers();
 
-  constructor(shapes: Shape[], places: Rows[], curves: Curve[], surfaces: SignedSurface[], faces: ExactFace[]) {
+  constructor({ shapes, places, curves, surfaces }: ParsedBrep, faces: ExactFace[]) {
     this.shapes = shapes;
     this.places = places;
     this.curves = curves;
@@ -425,7 +445,7 @@ class Walk {
     this.faces = faces;
   }
 
-  go(ref: Reference | null, above: Rows, turned = false): void {
+  go(ref: BrepReference | null, above: Rows, turned = false): void {
     if (!ref) return;
     const shape = this.shapes[ref.shape];
     const here = timesRows(above, this.places[ref.place]);
@@ -434,7 +454,7 @@ class Walk {
     else for (const part of shape.parts) this.go(part, here, round);
   }
 
-  private face(shape: Shape, here: Rows, turned: boolean): void {
+  private face(shape: BrepShape, here: Rows, turned: boolean): void {
     const { shapes, places } = this;
     const edges: ExactEdge[] = [];
     let loops = 0;
@@ -449,13 +469,13 @@ class Walk {
         const place = timesRows(inEdge, places[edge.curvePlace]);
         const vertex = (turned: boolean) => {
           const found = edge.parts.find((v) => v.turned === turned) ?? edge.parts[0];
-          return found ? this.numberOf(found.shape, timesRows(inEdge, places[found.place])) : -1;
+          return found ? this.numbers.of(found.shape, timesRows(inEdge, places[found.place])) : -1;
         };
         edges.push({
           curve: edge.curve ? placedCurve(this.curves[edge.curve - 1], place) : null,
           from: edge.from,
           to: edge.to,
-          id: this.numberOf(part.shape, inEdge),
+          id: this.numbers.of(part.shape, inEdge),
           ends: [vertex(false), vertex(true)],
         });
       }
@@ -465,8 +485,13 @@ class Walk {
     const mirrored = determinantOf(place) < 0;
     this.faces.push({ surface: placedSurface(surface, place), edges, loops, outward: turned !== mirrored ? (-sign as 1 | -1) : sign });
   }
+}
 
-  private numberOf(shape: number, place: Rows): number {
+/** Numbers of shapes at places: the same shape at the same place has the same, from 0. */
+export class PlacedNumbers {
+  private readonly numbers = new Map<string, number>();
+
+  of(shape: number, place: Rows): number {
     const still = place.every((v, i) => v === identityRows[i]);
     const key = still ? String(shape) : `${shape} ${place.map((v) => v.toFixed(9)).join(' ')}`;
     const known = this.numbers.get(key);
