@@ -278,7 +278,7 @@ class Writer {
           continue;
         }
         const { text, off } = traceText(piece.trace, piece.du, piece.dv, Math.max(leastTolerance, 1e-9 * this.size, piece.trace.off / 10));
-        this.off[piece.edge] = Math.max(this.off[piece.edge], off * 1.01, piece.trace.off * 1.5);
+        this.off[piece.edge] = Math.max(this.off[piece.edge], off * 1.5 + piece.trace.off * 1.5);
         const index = this.traces.push(text);
         const { from, to } = piece.trace;
         const other = sides.get(piece.edge);

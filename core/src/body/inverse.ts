@@ -286,17 +286,29 @@ export function parameterOf(c: Curve, p: Vec3): number {
   }
   if (c.kind === 'parabola') return dot(sub(p, c.at), c.y);
   if (c.kind === 'hyperbola') return Math.asinh(dot(sub(p, c.at), c.y) / c.ry);
-  let best = Infinity;
-  let at = 0;
   const list = curveSteps(c);
+  let best = Infinity;
+  let near = list[0];
   for (const t of list) {
-    const q = sub(curveAt(c, t).at, p);
+    const q = sub(curveAt(c, t, 1).at, p);
     if (dot(q, q) < best) {
       best = dot(q, q);
-      at = t;
+      near = t;
     }
   }
   const [low, high] = curveSpan(c);
+  // The ends of a closed curve are one place: what is near one may lie before the other.
+  const first = nearestFrom(c, p, near);
+  if (near !== low && near !== high) return first;
+  const other = nearestFrom(c, p, near === low ? high : low);
+  const far = (t: number) => lengthOf(sub(curveAt(c, t, 1).at, p));
+  return far(other) < far(first) ? other : first;
+}
+
+/** Steps to the nearest point of a curve from a parameter, within its range. */
+function nearestFrom(c: Curve, p: Vec3, from: number): number {
+  const [low, high] = curveSpan(c);
+  let at = from;
   for (let step = 0; step < 40; step++) {
     const { at: on, d1 } = curveAt(c, at, 1);
     const speed = dot(d1, d1);

@@ -1,5 +1,5 @@
 import { surfaceAt, type Surface } from '../surfaces/surfaces.ts';
-import type { Curve } from '../surfaces/curves.ts';
+import { curveAt, type Curve } from '../surfaces/curves.ts';
 import { flatKnots } from '../surfaces/nurbs.ts';
 import { add, distance, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
 import { NotTaken, type Body, type BodyFace, type Use } from './body.ts';
@@ -51,6 +51,51 @@ export function cutOpen(body: Body, face: BodyFace, { on, size }: { on: Inverse;
   const edge = body.edges.push({ ...curve, start: cornerOf(body, one.uses[i].use), end }) - 1;
   const after = two ? turnedTo(two, j) : [];
   face.loops = [[...turnedTo(one, i), { edge, turned: false }, ...after, { edge, turned: true }], ...rest];
+}
+
+/**
+ * Gives a face of a whole ball or ring, of which only the holes are said, its outline: a seam from pole to pole, or both seams of a ring.
+ * @returns false for other surfaces
+ */
+export function wholeAround(body: Body, face: BodyFace, on: Inverse): boolean {
+  const s = on.surface;
+  if (s.kind !== 'sphere' && s.kind !== 'torus') return false;
+  const [u, v] = [freeTurn(body, face, on, 0), s.kind === 'torus' ? freeTurn(body, face, on, 1) : 0];
+  const { at, x, y, z } = s.frame;
+  const out: Vec3 = add(scaled(x, Math.cos(u)), scaled(y, Math.sin(u)));
+  if (s.kind === 'sphere') {
+    const [start, end] = [-1, 1].map((up) => body.points.push(add(at, scaled(z, up * s.r))) - 1);
+    const edge = body.edges.push({ curve: { kind: 'circle', at, x: out, y: z, rx: s.r, ry: s.r }, from: -Math.PI / 2, to: Math.PI / 2, start, end }) - 1;
+    face.loops.unshift([{ edge, turned: false }, { edge, turned: true }]); // prettier-ignore
+    return true;
+  }
+  const corner = body.points.push(surfaceAt(s, u, v).at) - 1;
+  const r = s.major + s.minor * Math.cos(v);
+  const ring = body.edges.push({ curve: { kind: 'circle', at: add(at, scaled(z, s.minor * Math.sin(v))), x, y, rx: r, ry: r }, from: u, to: u + 2 * Math.PI, start: corner, end: corner }) - 1; // prettier-ignore
+  const tube = body.edges.push({ curve: { kind: 'circle', at: add(at, scaled(out, s.major)), x: out, y: z, rx: s.minor, ry: s.minor }, from: v, to: v + 2 * Math.PI, start: corner, end: corner }) - 1; // prettier-ignore
+  const order = face.turned ? [tube, ring] : [ring, tube];
+  face.loops.unshift([...order.map((edge) => ({ edge, turned: false })), ...order.map((edge) => ({ edge, turned: true }))]);
+  return true;
+}
+
+/** A parameter that no edge of a face comes near: the middle of the widest gap between its places. */
+function freeTurn(body: Body, face: BodyFace, on: Inverse, along: 0 | 1): number {
+  const turn = 2 * Math.PI;
+  const taken: number[] = [];
+  for (const { edge } of face.loops.flat()) {
+    const { curve, from, to } = body.edges[edge];
+    for (let i = 0; i <= 32; i++) {
+      on.find(curveAt(curve, from + ((to - from) * i) / 32, 1).at);
+      taken.push((((along === 0 ? on.u : on.v) % turn) + turn) % turn);
+    }
+  }
+  taken.sort((a, b) => a - b);
+  let [best, at] = [0, 0];
+  taken.forEach((t, i) => {
+    const next = i + 1 < taken.length ? taken[i + 1] : taken[0] + turn;
+    if (next - t > best) [best, at] = [next - t, (t + next) / 2];
+  });
+  return at;
 }
 
 /** Vertex where a use begins. */

@@ -2,7 +2,7 @@ import { surfaceAt } from '../surfaces/surfaces.ts';
 import { distance, lengthOf } from '../geometry/vector.ts';
 import { bridged, NotTaken, type Body, type BodyFace, type Use } from './body.ts';
 import { Inverse } from './inverse.ts';
-import { cutOpen } from './seams.ts';
+import { cutOpen, wholeAround } from './seams.ts';
 import { pointOn, Trace } from './trace.ts';
 
 /** A piece of a loop in the parameter plane: the trace of an edge, moved by whole round trips; without a trace the straight way along a pole. */
@@ -62,15 +62,36 @@ export function trimmed(body: Body, face: BodyFace, size: number): Trim {
     loops = laidOut(body, face, way);
     areas = loops.map((loop) => sense * areaOf(loop));
   }
+  if (areas.every((a) => a < 0) && wholeAround(body, face, on)) {
+    // The loops are holes in all of a ball or a ring.
+    loops = laidOut(body, face, way);
+    areas = loops.map((loop) => sense * areaOf(loop));
+  }
   const outer = areas.filter((a) => a > 0).length;
   if (outer !== 1) throw new NotTaken(outer === 0 ? 'no-outer-loop' : 'several-outer-loops');
   // The outer loop first.
   const order = loops.map((_, i) => i).sort((a, b) => areas[b] - areas[a]);
-  const [around, ...holes] = order.map((i) => polygonOf(loops[i]));
-  for (const hole of holes) if (!liesIn([around], [on.uPeriod, on.vPeriod], hole[0], hole[1])) throw new NotTaken('hole-outside');
+  const [around, ...holes] = order.map((i) => loops[i]);
+  for (const hole of holes) bringWithin(hole, polygonOf(around), on);
   const gap = Math.max(way.gap, ...[...traces.values()].map((t) => t.off));
   return { on, loops: order.map((i) => loops[i]), gap, sense };
 }
+
+/** Moves a hole by whole round trips into the outline. */
+function bringWithin(hole: Piece[], outline: Float64Array, on: Inverse): void {
+  const [u, v] = polygonOf(hole);
+  for (const i of roundTrips(on.uPeriod)) {
+    for (const j of roundTrips(on.vPeriod)) {
+      if (!liesIn([outline], [0, 0], u + i * on.uPeriod, v + j * on.vPeriod)) continue;
+      for (const piece of hole) moved(piece, i * on.uPeriod, j * on.vPeriod);
+      return;
+    }
+  }
+  throw new NotTaken('hole-outside');
+}
+
+/** Round trips that are tried, the nearest first. */
+const roundTrips = (period: number) => (period > 0 ? [0, 1, -1, 2, -2] : [0]);
 
 /** The face's loops in the parameter plane, cut open first where they go round the surface. */
 function laidOut(body: Body, face: BodyFace, way: Way): Piece[][] {
@@ -237,9 +258,8 @@ function areaOf(loop: readonly Piece[]): number {
 
 /** Whether parameters lie in a face, by the chords of its loops; round trips of closed surfaces are tried. */
 export function liesIn(polygons: readonly Float64Array[], periods: readonly [number, number], u: number, v: number): boolean {
-  const tries = (period: number) => (period > 0 ? [-2, -1, 0, 1, 2] : [0]);
-  for (const i of tries(periods[0])) {
-    for (const j of tries(periods[1])) {
+  for (const i of roundTrips(periods[0])) {
+    for (const j of roundTrips(periods[1])) {
       let inside = false;
       for (const p of polygons) {
         const [x, y] = [u + i * periods[0], v + j * periods[1]];

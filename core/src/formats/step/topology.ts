@@ -156,30 +156,28 @@ class Reading {
   /** The piece of a curve from one vertex to another along it. */
   private between(curve: BodyEdge['curve'], start: number, end: number): BodyEdge {
     const { points } = this.body;
-    let from = parameterOf(curve, points[start]);
-    let to = start === end ? from : parameterOf(curve, points[end]);
     const period = periodOf(curve);
+    if (curve.kind === 'bspline' && period > 0) return this.inClosed(curve, start, end);
+    const from = parameterOf(curve, points[start]);
+    let to = start === end ? from : parameterOf(curve, points[end]);
     if (period > 0) {
-      if (curve.kind === 'bspline') [from, to] = this.inSpline(curve, [from, to], points[start], points[end]);
-      else {
-        const tiny = 1e-12 * period;
-        while (to <= from + tiny) to += period;
-        while (to > from + period + tiny) to -= period;
-      }
+      const tiny = 1e-12 * period;
+      while (to <= from + tiny) to += period;
+      while (to > from + period + tiny) to -= period;
     }
-    if (curve.kind !== 'bspline' || period > 0) return { curve, from, to, start, end };
     return { curve, from, to, start, end };
   }
 
-  /** Parameters on a closed spline: its ends are one point, and which is meant follows from the other. */
-  private inSpline(curve: Extract<BodyEdge['curve'], { kind: 'bspline' }>, [from, to]: [number, number], a: Vec3, b: Vec3): [number, number] {
+  /** Parameters on a closed spline: its ends are one point, and which is meant follows from the other; one that goes on over the ends is gone along twice. */
+  private inClosed(curve: Spline, start: number, end: number): BodyEdge {
+    const { points } = this.body;
     const [low, high] = [curve.knots[curve.degree], curve.knots[curve.poles.length / 3]];
     const near = Math.max(this.body.tolerance, 1e-7);
     const seam = curveAt(curve, low).at;
-    if (distance(a, seam) <= near) from = low;
-    if (distance(b, seam) <= near) to = high;
-    if (!(to > from)) throw new NotTaken('across-the-ends-of-a-spline');
-    return [from, to];
+    const from = distance(points[start], seam) <= near ? low : parameterOf(curve, points[start]);
+    const to = distance(points[end], seam) <= near ? high : parameterOf(curve, points[end]);
+    if (to > from) return { curve, from, to, start, end };
+    return { curve: twice(curve), from, to: to + (high - low), start, end };
   }
 
   /** A polygon's edges are shared by the points that they join. */
@@ -209,4 +207,22 @@ class Reading {
     this.vertices.set(id, index);
     return index;
   }
+}
+
+type Spline = Extract<BodyEdge['curve'], { kind: 'bspline' }>;
+
+/** A closed spline gone along twice: the poles once more but for the first, which is the last. */
+function twice({ degree, knots, poles, weights }: Spline): Spline {
+  const count = poles.length / 3;
+  const span = knots[count] - knots[degree];
+  const inner = [...knots.subarray(degree + 1, count)];
+  const [low, high] = [knots[degree], knots[count]];
+  const all = [...Array<number>(degree + 1).fill(low), ...inner, ...Array<number>(degree).fill(high), ...inner.map((k) => k + span), ...Array<number>(degree + 1).fill(high + span)]; // prettier-ignore
+  return {
+    kind: 'bspline',
+    degree,
+    knots: Float64Array.from(all),
+    poles: Float64Array.from([...poles, ...poles.subarray(3)]),
+    weights: weights && Float64Array.from([...weights, ...weights.subarray(1)]),
+  };
 }
