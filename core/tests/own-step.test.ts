@@ -141,6 +141,20 @@ describe('the same as the kernel', () => {
       });
     },
   );
+  test('angles in degrees, as many programs write them', () => {
+    const plain = text(written(b.revolved([0, 0], [{ to: [8, 0] }, { to: [3, 12] }, { to: [0, 12] }, { to: [0, 0] }])));
+    const half = Number(/CONICAL_SURFACE\('',#\d+,[^,]+,([^)]+)\)/.exec(plain)![1]);
+    const degrees = plain.replace(/(CONICAL_SURFACE\('',#\d+,[^,]+,)[^)]+\)/, `$1${((half * 180) / Math.PI).toFixed(12)})`).replace(
+      /#(\d+) = \( *NAMED_UNIT\(\*\) PLANE_ANGLE_UNIT\(\) SI_UNIT\(\$,\.RADIAN\.\) *\);/,
+      `#$1 = ( CONVERSION_BASED_UNIT('DEGREE',#99991) NAMED_UNIT(#99990) PLANE_ANGLE_UNIT() );
+#99990=DIMENSIONAL_EXPONENTS(0.,0.,0.,0.,0.,0.,0.);
+#99991=PLANE_ANGLE_MEASURE_WITH_UNIT(PLANE_ANGLE_MEASURE(0.017453292519943295),#99992);
+#99992=(NAMED_UNIT(*) PLANE_ANGLE_UNIT() SI_UNIT($,.RADIAN.));`,
+    );
+    expect(degrees).toContain('DEGREE');
+    expect(taken(bytesOf(degrees)).parts[0].volume / ((Math.PI * 12 * (64 + 24 + 9)) / 3)).toBeCloseTo(1, 9);
+    expect(openStep(opening, bytesOf(degrees)).parts[0].volume / ((Math.PI * 12 * (64 + 24 + 9)) / 3)).toBeCloseTo(1, 6);
+  });
   test('a part of an assembly in another unit than the rest', () => {
     const plain = text(new Uint8Array(dataFile('as1-oc-214.stp')));
     // The nut's own context: the first that a solid's representation names.

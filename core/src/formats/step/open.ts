@@ -44,7 +44,7 @@ class Opening {
   private readonly products: Products;
   private readonly uncertainty: number;
   private readonly parts: SolidPart[] = [];
-  private readonly byKey = new Map<number, number>();
+  private readonly byKey = new Map<string, number>();
   private occurrences = 0;
 
   constructor(file: Part21, products: Products, uncertainty: number) {
@@ -68,15 +68,16 @@ class Opening {
     const path = [...above, name];
     for (const child of product.children)
       node.children.push(this.visit(child.product, child.name, { above: path, place: timesRows(place, child.place), depth: depth + 1, colour }));
-    node.parts = product.solids.map((_, i) => this.solid(product, i, name, { above, place, depth, colour }));
+    node.parts = product.solids.map((_, i) =>
+      this.solid(`${id} ${i}`, product.solids[i], product.solids.length > 1 ? `${name} ${i + 1}` : name, { above, place, depth, colour }),
+    );
     return node;
   }
 
-  /** A solid at a place: a new part, or one more of a part met before. */
-  private solid(product: Product, i: number, own: string, { above, place, colour: inherited }: Where): number {
+  /** A solid at a place: a new part, or one more of a part met before. @param key the same for the same solid of the same product */
+  private solid(key: string, solid: Product['solids'][number], name: string, { above, place, colour: inherited }: Where): number {
     heldOccurrences(++this.occurrences);
-    const { id, colour } = product.solids[i];
-    const known = this.byKey.get(id);
+    const known = this.byKey.get(key);
     if (known !== undefined) {
       const part = this.parts[known];
       part.quantity++;
@@ -84,10 +85,20 @@ class Opening {
       part.above.push(above);
       return known;
     }
-    const name = product.solids.length > 1 ? `${own} ${i + 1}` : own;
-    const { box, ...figures } = bodyFigures(bodyOf(this.file, id, product.solids[i].scale, this.uncertainty));
-    const index = this.parts.push({ ...figures, box: { min: box.min.map(rounded) as typeof box.min, max: box.max.map(rounded) as typeof box.max }, name, path: [...above, name], quantity: 1, colour: colour ?? inherited, places: [place], above: [above] }) - 1; // prettier-ignore
-    this.byKey.set(id, index);
+    const { box, ...figures } = bodyFigures(bodyOf(this.file, solid.id, solid.scale, this.uncertainty));
+    const nearest = (corner: readonly number[]) => corner.map(rounded) as [number, number, number];
+    const index = this.parts.length;
+    this.parts.push({
+      ...figures,
+      box: { min: nearest(box.min), max: nearest(box.max) },
+      name,
+      path: [...above, name],
+      quantity: 1,
+      colour: solid.colour ?? inherited,
+      places: [place],
+      above: [above],
+    });
+    this.byKey.set(key, index);
     return index;
   }
 }
