@@ -1,6 +1,6 @@
 import { receiverIn } from 'tall-kite/receivers/receivers';
 import { readyReceivers } from 'tall-kite/receivers/ready';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest';
 import { safeMend } from 'tall-kite/curves/mend';
 import { readDxf } from 'tall-kite/formats/dxf/read';
 import { HeavyThread } from '../dist/heavy/heavy.js';
@@ -121,5 +121,21 @@ test('a thread that says nothing is ended, what it held is refused, and the next
     expect((await patient.call('read', { sha256, fileName: 'square.dxf', bytes, choices: null })).parts).toHaveLength(1);
   } finally {
     await patient.close();
+  }
+});
+
+test('a thread with nothing to do is ended after a while, not while it works; the next call starts one', async () => {
+  const { sha256, bytes } = await world.blobs.put([new TextEncoder().encode(square)]);
+  const heavy = new HeavyThread(world.dataDir, null, 50);
+  const request = { sha256, fileName: 'square.dxf', bytes, choices: null };
+  try {
+    // Starting a thread alone takes longer than 50 ms: it is not ended meanwhile.
+    for (let round = 0; round < 2; round++) {
+      expect((await heavy.call('read', request)).parts).toHaveLength(1);
+      expect(heavy.running).toBe(true);
+      await vi.waitFor(() => expect(heavy.running).toBe(false), 10_000);
+    }
+  } finally {
+    await heavy.close();
   }
 });

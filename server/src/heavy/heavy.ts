@@ -93,6 +93,9 @@ interface Waiting {
  */
 const mostReads = 300;
 
+/** A thread with nothing to do for so long is ended, ms: its kernels hold some hundred MB. The next call starts one within a second. */
+const idleTime = 60_000;
+
 /** So long a computation may say nothing before it counts as lost, ms. The file or task then goes to a fresh thread. */
 const silence = 15 * 60_000;
 /** The same for reading, which says nothing at all: in general, and for each MB of the file. */
@@ -112,11 +115,30 @@ export class HeavyThread {
   private readonly dataDir: string;
 
   private readonly silence: number | null;
+  private readonly idle: number;
+  private rest: NodeJS.Timeout | undefined;
 
-  /** @param silenceMs how long a computation may say nothing before it counts as lost; null for the usual times. */
-  constructor(dataDir: string, silenceMs: number | null = null) {
+  /**
+   * @param silenceMs how long a computation may say nothing before it counts as lost; null for the usual times.
+   * @param idleMs how long the thread is kept with nothing to do.
+   */
+  constructor(dataDir: string, silenceMs: number | null = null, idleMs = idleTime) {
     this.dataDir = dataDir;
     this.silence = silenceMs;
+    this.idle = idleMs;
+  }
+
+  /** Whether a thread is there. */
+  get running(): boolean {
+    return this.worker !== null;
+  }
+
+  /** Ends the thread when nothing is asked of it for a while. */
+  private restSoon(): void {
+    clearTimeout(this.rest);
+    if (this.waiting.size > 0) return;
+    this.rest = setTimeout(() => void this.close(), this.idle);
+    this.rest.unref();
   }
 
   /** Ends a thread that says nothing any more. */
@@ -144,6 +166,7 @@ export class HeavyThread {
       void this.close();
       this.reads = 1;
     }
+    clearTimeout(this.rest);
     const worker = (this.worker ??= this.start());
     const id = this.next++;
     const limit = this.silence ?? (reads ? readSilence + readSilencePerMb * ((request as ReadRequest).bytes / 1e6) : silence);
@@ -168,6 +191,7 @@ export class HeavyThread {
   }
 
   async close(): Promise<void> {
+    clearTimeout(this.rest);
     const worker = this.worker;
     this.worker = null;
     await worker?.terminate();
@@ -183,6 +207,7 @@ export class HeavyThread {
       if (failure) this.reads = mostReads;
       if (failure) waiting?.reject(new Unusable(failure.code, failure.message, failure.remedy));
       else waiting?.resolve(result);
+      this.restSoon();
     });
     worker.on('error', (error) => this.gone(worker, error.message));
     worker.on('exit', (code) => code !== 0 && this.gone(worker, `exit code ${code}`));
