@@ -267,3 +267,48 @@ describe('what is not taken is left to the kernel', () => {
     expect(Math.min(counts.taken, counts.left)).toBeGreaterThan(50);
   });
 });
+
+/** A chain of assemblies, each with two of the next; nothing hangs at the end of it. */
+function doubled(levels: number): Uint8Array {
+  const lines = [
+    '#1=(LENGTH_UNIT() NAMED_UNIT(*) SI_UNIT(.MILLI.,.METRE.));',
+    "#2=(GEOMETRIC_REPRESENTATION_CONTEXT(3) GLOBAL_UNIT_ASSIGNED_CONTEXT((#1)) REPRESENTATION_CONTEXT('',''));",
+    "#3=CARTESIAN_POINT('',(0.,0.,0.));",
+    "#4=AXIS2_PLACEMENT_3D('',#3,$,$);",
+    "#5=ITEM_DEFINED_TRANSFORMATION('','',#4,#4);",
+  ];
+  const at = (i: number, k: number) => `#${100 * (i + 1) + k}`;
+  for (let i = 0; i < levels; i++) {
+    lines.push(
+      `${at(i, 0)}=PRODUCT('Level ${i}','Level ${i}','',());`,
+      `${at(i, 1)}=PRODUCT_DEFINITION_FORMATION('','',${at(i, 0)});`,
+      `${at(i, 2)}=PRODUCT_DEFINITION('','',${at(i, 1)},$);`,
+      `${at(i, 3)}=PRODUCT_DEFINITION_SHAPE('','',${at(i, 2)});`,
+      `${at(i, 4)}=SHAPE_REPRESENTATION('',(#4),#2);`,
+      `${at(i, 5)}=SHAPE_DEFINITION_REPRESENTATION(${at(i, 3)},${at(i, 4)});`,
+    );
+    for (const k of i + 1 < levels ? [10, 20] : [])
+      lines.push(
+        `${at(i, k)}=NEXT_ASSEMBLY_USAGE_OCCURRENCE('${k}','','',${at(i, 2)},${at(i + 1, 2)},$);`,
+        `${at(i, k + 1)}=PRODUCT_DEFINITION_SHAPE('','',${at(i, k)});`,
+        `${at(i, k + 2)}=(REPRESENTATION_RELATIONSHIP('','',${at(i + 1, 4)},${at(i, 4)}) REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION(#5) SHAPE_REPRESENTATION_RELATIONSHIP());`,
+        `${at(i, k + 3)}=CONTEXT_DEPENDENT_SHAPE_REPRESENTATION(${at(i, k + 2)},${at(i, k + 1)});`,
+      );
+  }
+  return bytesOf(`ISO-10303-21;\nHEADER;\nFILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\nDATA;\n${lines.join('\n')}\nENDSEC;\nEND-ISO-10303-21;\n`);
+}
+
+describe('trees that grow without end', () => {
+  test('2 to the 13th places with nothing at them hold no solid; 2 to the 40th are refused, not counted', () => {
+    expect(reasonFor(doubled(14))).toBe('no-solids');
+    expect(() => openOwnStep(doubled(41), 0)).toThrow(/more than 200,000 places/);
+  });
+  test('deeper than 64 levels is refused; a tree that holds itself is left to the kernel', () => {
+    const single = (levels: number) => bytesOf(text(doubled(levels)).replace(/#\d+2[0-3]=.*\n/g, ''));
+    expect(reasonFor(single(60))).toBe('no-solids');
+    expect(() => openOwnStep(single(70), 0)).toThrow(/nested more than 64 levels/);
+    // The last one has the first in it: no product is at the top.
+    const round = text(single(5)).replace('ENDSEC;\nEND-ISO', "#9000=NEXT_ASSEMBLY_USAGE_OCCURRENCE('9','','',#502,#102,$);\n#9001=PRODUCT_DEFINITION_SHAPE('','',#9000);\n#9002=(REPRESENTATION_RELATIONSHIP('','',#104,#504) REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION(#5) SHAPE_REPRESENTATION_RELATIONSHIP());\n#9003=CONTEXT_DEPENDENT_SHAPE_REPRESENTATION(#9002,#9001);\nENDSEC;\nEND-ISO"); // prettier-ignore
+    expect(reasonFor(bytesOf(round))).toBe('no-products');
+  });
+});

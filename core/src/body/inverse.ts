@@ -179,7 +179,7 @@ export function periodOf(c: Curve): number {
   if (c.kind === 'offset') return periodOf(c.of);
   if (c.kind !== 'bspline') return 0;
   const [a, b] = curveSpan(c);
-  const size = Math.max(...c.poles.map(Math.abs));
+  const size = largestOf(c.poles);
   return lengthOf(sub(curveAt(c, a).at, curveAt(c, b).at)) <= sameEnds * size ? b - a : 0;
 }
 
@@ -201,17 +201,21 @@ function periodsOf(s: Surface): [number, number] {
   return [0, 0];
 }
 
-function samePoles(s: BsplineSurface, a: number, b: number): boolean {
-  const size = s.poles.reduce((m, x) => Math.max(m, Math.abs(x)), 0);
-  for (let k = 0; k < 3; k++) if (Math.abs(s.poles[a * 3 + k] - s.poles[b * 3 + k]) > sameEnds * size) return false;
+const largestOf = (list: Float64Array) => list.reduce((most, x) => Math.max(most, Math.abs(x)), 0);
+
+/** Whether two poles are one, within a distance. */
+function samePoles(s: BsplineSurface, a: number, b: number, near: number): boolean {
+  for (let k = 0; k < 3; k++) if (Math.abs(s.poles[a * 3 + k] - s.poles[b * 3 + k]) > near) return false;
   return !s.weights || Math.abs(s.weights[a] - s.weights[b]) <= sameEnds * s.weights[a];
 }
 function closedU(s: BsplineSurface): boolean {
-  for (let j = 0; j < s.vCount; j++) if (!samePoles(s, j, (s.uCount - 1) * s.vCount + j)) return false;
+  const near = sameEnds * largestOf(s.poles);
+  for (let j = 0; j < s.vCount; j++) if (!samePoles(s, j, (s.uCount - 1) * s.vCount + j, near)) return false;
   return true;
 }
 function closedV(s: BsplineSurface): boolean {
-  for (let i = 0; i < s.uCount; i++) if (!samePoles(s, i * s.vCount, i * s.vCount + s.vCount - 1)) return false;
+  const near = sameEnds * largestOf(s.poles);
+  for (let i = 0; i < s.uCount; i++) if (!samePoles(s, i * s.vCount, i * s.vCount + s.vCount - 1, near)) return false;
   return true;
 }
 

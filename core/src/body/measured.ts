@@ -1,6 +1,7 @@
 import { surfaceAt, type Surface } from '../surfaces/surfaces.ts';
 import type { Curve } from '../surfaces/curves.ts';
 import type { Vec3 } from '../geometry/vector.ts';
+import { NotTaken } from './body.ts';
 import { SplineColumns } from './columns.ts';
 import { gaussRule, type Rule } from './quadrature.ts';
 import { smoothPieces } from './trace.ts';
@@ -13,6 +14,8 @@ export interface Sums {
   moment: Vec3;
 }
 
+/** Places of a surface at most that are summed over for one face. */
+const mostPlaces = 20_000_000;
 /** Halvings of a piece of an edge at most. */
 const mostHalvings = 7;
 /** By how much four and seven points may differ, as a part of the body's size squared (area) or cubed (volume). */
@@ -203,7 +206,11 @@ class Inner {
     }
   }
 
+  /** How many places were summed over. */
+  private places = 0;
+
   private sum([at, du, dv]: readonly [Vec3, Vec3, Vec3], w: number, out: Float64Array): void {
+    if (++this.places > mostPlaces) throw new NotTaken('long-sums');
     const { from } = this;
     const nx = du[1] * dv[2] - du[2] * dv[1];
     const ny = du[2] * dv[0] - du[0] * dv[2];

@@ -52,11 +52,15 @@ export class Trace {
   private readonly us: number[] = [];
   private readonly vs: number[] = [];
 
-  /** @param size of the body, mm */
-  constructor(on: Inverse, curve: Curve, range: readonly [number, number], size: number) {
+  /**
+   * @param size of the body, mm
+   * @param most how far the edge may lie off the surface, mm
+   * @throws NotTaken where it lies farther
+   */
+  constructor(on: Inverse, { curve, from: first, to: last }: { curve: Curve; from: number; to: number }, size: number, most: number) {
     this.on = on;
     this.curve = curve;
-    [this.from, this.to] = range;
+    [this.from, this.to] = [first, last];
     const { from, to } = this;
     const plane = on.surface.kind === 'plane';
     const pieces = smoothPieces(curve, from, to);
@@ -70,6 +74,8 @@ export class Trace {
         on.find(p, near);
         near = [on.u, on.v];
         off = Math.max(off, distance(surfaceAt(on.surface, on.u, on.v).at, p));
+        // Whole surfaces are looked over for places that are not on them: that is not gone on with.
+        if (!(off <= most)) throw new NotTaken(off > most ? 'edge-off-surface' : 'no-number');
         this.ts.push(t);
         this.us.push(on.u);
         this.vs.push(on.v);
@@ -83,8 +89,8 @@ export class Trace {
       this.last = this.endAt(to, this.ts.length - 1);
     }
     for (const [t, [u, v]] of [[from, this.first], [to, this.last]] as const) off = Math.max(off, distance(surfaceAt(on.surface, u, v).at, curveAt(curve, t, 1).at)); // prettier-ignore
-    if (!Number.isFinite(off)) throw new NotTaken('no-number');
     this.off = off > doubtful * size ? Math.max(off, this.offBetween(pieces)) : off;
+    if (!(this.off <= most)) throw new NotTaken(this.off > most ? 'edge-off-surface' : 'no-number');
   }
 
   /** How far curve and surface lie apart, looked at more often. */

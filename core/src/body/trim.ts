@@ -46,9 +46,7 @@ export function trimmed(body: Body, face: BodyFace, size: number): Trim {
   const traceOf = (edge: number): Trace => {
     let trace = traces.get(edge);
     if (!trace) {
-      const { curve, from, to } = body.edges[edge];
-      trace = new Trace(on, curve, [from, to], size);
-      if (trace.off > near) throw new NotTaken('edge-off-surface');
+      trace = new Trace(on, body.edges[edge], size, near);
       traces.set(edge, trace);
     }
     return trace;
@@ -73,7 +71,8 @@ export function trimmed(body: Body, face: BodyFace, size: number): Trim {
   const order = loops.map((_, i) => i).sort((a, b) => areas[b] - areas[a]);
   const [around, ...holes] = order.map((i) => loops[i]);
   for (const hole of holes) bringWithin(hole, polygonOf(around), on);
-  const gap = Math.max(way.gap, ...[...traces.values()].map((t) => t.off));
+  let { gap } = way;
+  for (const trace of traces.values()) gap = Math.max(gap, trace.off);
   return { on, loops: order.map((i) => loops[i]), gap, sense };
 }
 

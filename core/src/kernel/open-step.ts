@@ -1,7 +1,17 @@
 import type { TreeNode } from '../model/design.ts';
 import type { ReadChoices } from '../model/choices.ts';
 import { usualChoices } from '../model/choices.ts';
-import { heldDepth, heldOccurrences, leftOutFindings, namedFrom, rounded, type OpenedStep, type OpenSurface, type SolidPart } from '../model/opened.ts';
+import {
+  heldDepth,
+  heldNodes,
+  heldOccurrences,
+  leftOutFindings,
+  namedFrom,
+  rounded,
+  type OpenedStep,
+  type OpenSurface,
+  type SolidPart,
+} from '../model/opened.ts';
 import { Unusable, type Finding } from '../base/finding.ts';
 import type { Box } from '../geometry/box.ts';
 import { determinantOf, identityRows, timesRows } from '../geometry/rows.ts';
@@ -19,6 +29,7 @@ interface Walk {
   curves: number;
   points: number;
   occurrences: number;
+  nodes: number;
   failed: number;
   healed: number;
   unsound: number;
@@ -53,6 +64,7 @@ export function openStep(kernel: Kernel, bytes: Uint8Array, choices: ReadChoices
         curves: 0,
         points: 0,
         occurrences: 0,
+        nodes: 0,
         failed: 0,
         healed: 0,
         unsound: 0,
@@ -222,6 +234,7 @@ function visit(walk: Walk, label: Kernel, above: string[], place: number[], dept
   const { kernel } = walk;
   const tool = kernel.XCAFDoc_ShapeTool;
   heldDepth(depth);
+  heldNodes(++walk.nodes);
   let target = label;
   let here = place;
   if (tool.IsReference(label)) {

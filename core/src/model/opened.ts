@@ -50,6 +50,7 @@ export interface OpenedStep {
 /** Nesting deeper than this is refused, and so are more occurrences of solids. */
 const deepest = 64;
 const mostOccurrences = 20_000;
+const mostNodes = 200_000;
 
 /** @throws Unusable when an assembly is nested too deep */
 export function heldDepth(depth: number): void {
@@ -60,6 +61,12 @@ export function heldDepth(depth: number): void {
 export function heldOccurrences(count: number): void {
   if (count > mostOccurrences)
     throw new Unusable('too-many-parts', `The design has more than ${mostOccurrences.toLocaleString('en')} solids.`, 'Export a smaller piece of it.');
+}
+
+/** @throws Unusable when a design's tree has too many places, whether anything hangs there or not */
+export function heldNodes(count: number): void {
+  if (count > mostNodes)
+    throw new Unusable('too-many-parts', `The design's tree has more than ${mostNodes.toLocaleString('en')} places.`, 'Export a smaller piece of it.');
 }
 
 /** Names that a translator gives when the program that called it gave none; they tell nobody what the part is. */

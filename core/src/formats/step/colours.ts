@@ -12,17 +12,21 @@ const deepest = 8;
  */
 export function colourByItem(file: Part21): Map<number, string> {
   const out = new Map<number, string>();
+  const found: Found = new Map();
   for (const type of ['STYLED_ITEM', 'OVER_RIDING_STYLED_ITEM']) {
     for (const id of file.ids(type)) {
       const several = file.types(id).length > 1;
       const p = file.params(id, several ? 'STYLED_ITEM' : undefined);
       const [styles, item]: (Value | undefined)[] = several ? [p[0], p[1]] : [p[1], p[2]];
-      const colour = refsOf(styles).map((style) => colourOf(file, style, 0)).find((c) => c !== null); // prettier-ignore
+      const colour = refsOf(styles).map((style) => colourOf(file, style, found, 0)).find((c) => c !== null); // prettier-ignore
       if (colour) out.set(refOf(item), colour);
     }
   }
   return out;
 }
+
+/** Colours by styles that were followed already. */
+type Found = Map<number, string | null>;
 
 /** What each kind of style leads on to. */
 const followed: Record<string, (p: Value[]) => number[]> = {
@@ -38,12 +42,22 @@ const followed: Record<string, (p: Value[]) => number[]> = {
 };
 
 /** The colour that a style leads to; null for none, or one of curves. */
-function colourOf(file: Part21, id: number, depth: number): string | null {
+function colourOf(file: Part21, id: number, found: Found, depth: number): string | null {
+  const known = found.get(id);
+  if (known !== undefined) return known;
+  // What leads back to itself leads to none.
+  found.set(id, null);
+  const colour = depth > deepest ? null : colourFrom(file, id, found, depth);
+  found.set(id, colour);
+  return colour;
+}
+
+function colourFrom(file: Part21, id: number, found: Found, depth: number): string | null {
   const [type] = file.types(id);
-  if (type === undefined || depth > deepest) return null;
+  if (type === undefined) return null;
   const p = file.params(id);
   const next = followed[type]?.(p);
-  if (next) return next.map((n) => colourOf(file, n, depth + 1)).find((c) => c !== null) ?? null;
+  if (next) return next.map((n) => colourOf(file, n, found, depth + 1)).find((c) => c !== null) ?? null;
   if (type === 'DRAUGHTING_PRE_DEFINED_COLOUR') return named[textOf(p[0]).toLowerCase()] ?? null;
   if (type !== 'COLOUR_RGB') return null;
   const rgb = p.slice(1, 4).map((v) => (typeof v === 'number' ? Math.round(Math.min(1, Math.max(0, v)) * 255) : 0));

@@ -3,7 +3,7 @@ import { NotTaken } from '../../body/body.ts';
 import { bodyFigures } from '../../body/figures.ts';
 import { identityRows, timesRows, type Rows } from '../../geometry/rows.ts';
 import type { TreeNode } from '../../model/design.ts';
-import { heldDepth, heldOccurrences, leftOutFindings, namedFrom, rounded, type OpenedStep, type SolidPart } from '../../model/opened.ts';
+import { heldDepth, heldNodes, heldOccurrences, leftOutFindings, namedFrom, rounded, type OpenedStep, type SolidPart } from '../../model/opened.ts';
 import { exchangeFile, type Part21 } from './part21.ts';
 import { productsOf, type Product, type Products } from './products.ts';
 import { bodyOf } from './topology.ts';
@@ -46,6 +46,7 @@ class Opening {
   private readonly parts: SolidPart[] = [];
   private readonly byKey = new Map<string, number>();
   private occurrences = 0;
+  private nodes = 0;
 
   constructor(file: Part21, products: Products, uncertainty: number) {
     this.file = file;
@@ -61,6 +62,7 @@ class Opening {
 
   private visit(id: number, instance: string | null, { above, place, depth, colour: inherited }: Where): TreeNode {
     heldDepth(depth);
+    heldNodes(++this.nodes);
     const product = this.products.by.get(id)!;
     const name = namedFrom(product.name, instance);
     const colour = product.colour ?? inherited;

@@ -64,7 +64,10 @@ class Reading {
     for (const id of file.ids('SHAPE_DEFINITION_REPRESENTATION')) {
       const [shape, representation] = file.params(id, 'SHAPE_DEFINITION_REPRESENTATION').map(refOf);
       const definition = definitionOf(file, shape);
-      if (definition >= 0) own.set(definition, [...(own.get(definition) ?? []), representation]);
+      if (definition < 0) continue;
+      const list = own.get(definition);
+      if (list) list.push(representation);
+      else own.set(definition, [representation]);
     }
     const by = new Map<number, Product>();
     const definitions = definitionTypes.flatMap((type) => file.ids(type));
@@ -84,13 +87,14 @@ class Reading {
     const { file } = this;
     const [id, name] = file.params(refOf(file.params(refOf(file.params(definition)[2]))[2])).map(textOf);
     const out: Product = { name: name.trim() || id.trim() || null, colour: null, solids: [], children: [] };
+    const seen = new Set<number>();
     for (const representation of this.representations(definition)) {
       out.colour ??= this.colours.get(representation) ?? null;
       for (const item of this.itemsOf(representation)) {
         const types = file.types(item);
         if (types.length !== 1 || !solidTypes.has(types[0])) this.passOver(item, types);
-        else if (!out.solids.some((s) => s.id === item))
-          out.solids.push({ id: item, scale: this.scaleOf(representation), colour: this.colours.get(item) ?? null });
+        else if (!seen.has(item)) out.solids.push({ id: item, scale: this.scaleOf(representation), colour: this.colours.get(item) ?? null });
+        seen.add(item);
       }
     }
     if (out.solids.length === 1) out.colour ??= out.solids[0].colour;
