@@ -177,23 +177,33 @@ export const button = (driver: WebDriver, text: string): Promise<WebElement> =>
     5_000,
   ) as unknown as Promise<WebElement>;
 
+/** Clicks on something once the page answers: React puts its own marks on what it has taken over from the server's page; before that a click is lost. */
+export async function clickOn(driver: WebDriver, element: WebElement): Promise<void> {
+  const taken = await driver.executeScript<boolean>('return Object.keys(arguments[0]).some((key) => key.startsWith("__react"))', element);
+  if (!taken) throw new Error('the page does not answer yet');
+  await element.click();
+}
+
 export async function click(driver: WebDriver, text: string): Promise<void> {
   await eventually(async () => {
-    await (await button(driver, text)).click();
+    await clickOn(driver, await button(driver, text));
     return true;
   }, `a click on "${text}"`);
+}
+
+/** Clicks on what a CSS selector finds. */
+export async function press(driver: WebDriver, css: string): Promise<void> {
+  await eventually(async () => {
+    await clickOn(driver, await driver.findElement(By.css(css)));
+    return true;
+  }, `a click on ${css}`);
 }
 
 /** Opens a fold, or ticks what a label says. */
 export async function tick(driver: WebDriver, text: string): Promise<void> {
   await eventually(async () => {
-    await driver
-      .findElement(
-        By.xpath(
-          `//*[self::label or contains(@class, 'ant-collapse-header') or contains(@class, 'ant-radio-wrapper')][contains(normalize-space(.), ${JSON.stringify(text)})]`,
-        ),
-      )
-      .click();
+    const path = `//*[self::label or contains(@class, 'ant-collapse-header') or contains(@class, 'ant-radio-wrapper')][contains(normalize-space(.), ${JSON.stringify(text)})]`;
+    await clickOn(driver, await driver.findElement(By.xpath(path)));
     return true;
   }, `a click on "${text}"`);
 }

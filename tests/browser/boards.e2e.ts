@@ -8,7 +8,7 @@ import { unzipSync } from 'fflate';
 import { By } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { demoBoards } from '../../demo/src/boards.ts';
-import { chooseIn, downloaded, eventually, newJob, startApp, textOf, tick, type App } from './app.ts';
+import { chooseIn, downloaded, eventually, newJob, startApp, textOf, tick, type App, press as pressOn } from './app.ts';
 
 let app: App;
 let jobId: string;
@@ -28,11 +28,7 @@ beforeAll(async () => {
 });
 afterAll(() => app?.close());
 
-const press = (test: string) =>
-  eventually(async () => {
-    await app.driver.findElement(By.css(`[data-test=${test}]`)).click();
-    return true;
-  }, `a click on ${test}`);
+const press = (test: string) => pressOn(app.driver, `[data-test=${test}]`);
 const drawn = () => eventually(async () => (await app.driver.findElements(By.css('[data-drawn=yes]'))).length > 0, 'the board drawn', 60);
 const figures = () => textOf(app.driver, '[data-test=board-figures]');
 const board = async (name: string) => {

@@ -5,7 +5,7 @@ import { unzipSync } from 'fflate';
 import { By, Key } from 'selenium-webdriver';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { instrumentCrate } from '../../demo/src/cases.ts';
-import { click, downloaded, eventually, newJob, startApp, textOf, type App } from './app.ts';
+import { click, downloaded, eventually, newJob, startApp, textOf, type App, press as pressOn } from './app.ts';
 
 let app: App;
 let jobId: string;
@@ -23,11 +23,7 @@ afterAll(() => app?.close());
 
 const parts = async () => (await app.world.until(jobId, () => true)).parts;
 const operations = async () => (await app.world.until(jobId, () => true)).operations;
-const press = (css: string) =>
-  eventually(async () => {
-    await (await app.driver.findElement(By.css(css))).click();
-    return true;
-  }, `a click on ${css}`);
+const press = (css: string) => pressOn(app.driver, css);
 const cell = (label: string) => app.driver.findElement(By.css(`[aria-label="${label}"]`));
 const shown = () => textOf(app.driver, 'main');
 

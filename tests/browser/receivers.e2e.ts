@@ -2,7 +2,7 @@
 import { By, Key } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { receiversOf, storedReceivers } from '../../server/src/stores/receivers.ts';
-import { chooseIn, click, dataPath, downloaded, eventually, marksOf, newJob, startApp, textOf, type App } from './app.ts';
+import { chooseIn, click, dataPath, downloaded, eventually, marksOf, newJob, startApp, textOf, type App, press as pressOn } from './app.ts';
 
 let app: App;
 let jobId: string;
@@ -32,11 +32,7 @@ const take = (words: string) =>
       }
     return false;
   }, `a click on ${words}`);
-const press = (test: string) =>
-  eventually(async () => {
-    await app.driver.findElement(By.css(`[data-test=${test}]`)).click();
-    return true;
-  }, `a click on ${test}`);
+const press = (test: string) => pressOn(app.driver, `[data-test=${test}]`);
 const closed = () => eventually(async () => (await app.driver.findElements(By.css('[data-test=receiver-form]'))).length === 0, 'the form closed');
 
 describe('a machine without a line of code', () => {

@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { By, Key } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { demoPatches } from '../../demo/src/patches.ts';
-import { chooseIn, downloaded, eventually, newJob, startApp, textOf, type App } from './app.ts';
+import { chooseIn, downloaded, eventually, newJob, startApp, textOf, type App, press as pressOn } from './app.ts';
 
 let app: App;
 let jobId: string;
@@ -25,11 +25,7 @@ beforeAll(async () => {
 });
 afterAll(() => app?.close());
 
-const press = (test: string) =>
-  eventually(async () => {
-    await app.driver.findElement(By.css(`[data-test=${test}]`)).click();
-    return true;
-  }, `a click on ${test}`);
+const press = (test: string) => pressOn(app.driver, `[data-test=${test}]`);
 const figures = () => textOf(app.driver, '[data-test=spread-figures]');
 const partNamed = (name: string) => parts.find((p) => p.name.includes(name))!;
 const open = (name: string) => app.driver.get(`${app.base}/jobs/${jobId}/spread/${partNamed(name).id}`);

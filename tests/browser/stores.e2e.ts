@@ -6,7 +6,7 @@ import { unzipSync } from 'fflate';
 import { By, Key } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { demoReliefs } from '../../demo/src/reliefs.ts';
-import { chooseIn, click, downloaded, eventually, newJob, startApp, textOf, type App } from './app.ts';
+import { chooseIn, click, downloaded, eventually, newJob, startApp, textOf, type App, press as pressOn } from './app.ts';
 
 let app: App;
 let jobId: string;
@@ -24,11 +24,7 @@ beforeAll(async () => {
 afterAll(() => app?.close());
 
 const partNamed = async (name: string) => (await app.world.until(jobId, () => true)).parts.find((p) => p.name.includes(name))!;
-const press = (test: string) =>
-  eventually(async () => {
-    await app.driver.findElement(By.css(`[data-test=${test}]`)).click();
-    return true;
-  }, `a click on ${test}`);
+const press = (test: string) => pressOn(app.driver, `[data-test=${test}]`);
 /** Types a length into the field with this label in a row. */
 const type = async (row: string, label: string, value: string) => {
   const field = await app.driver.findElement(By.xpath(`//*[@data-test="${row}"]//label[normalize-space(text())="${label}"]//input`));
