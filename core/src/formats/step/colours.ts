@@ -1,5 +1,5 @@
-import { enumOf, refOf, refsOf, textOf } from './geometry.ts';
 import type { Part21, Value } from './part21.ts';
+import { enumOf, refOf, refsOf, textOf } from './values.ts';
 
 /** Colours that have a name. Source: ISO 10303-46, draughting_pre_defined_colour. */
 const named: Record<string, string> = { red: '#ff0000', green: '#00ff00', blue: '#0000ff', yellow: '#ffff00', magenta: '#ff00ff', cyan: '#00ffff', black: '#000000', white: '#ffffff' }; // prettier-ignore

@@ -4,13 +4,9 @@ import type { BsplineSurface, Frame, Surface } from '../../surfaces/surfaces.ts'
 import { add, cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../../geometry/vector.ts';
 import { NotTaken } from '../../body/body.ts';
 import { squareTo } from '../../body/inverse.ts';
-import { Enumeration, Ref, type Part21, type Value } from './part21.ts';
+import type { Part21, Value } from './part21.ts';
+import { enumOf, listOf, refOf, refsOf } from './values.ts';
 
-export const refOf = (v: Value | undefined): number => (v instanceof Ref ? v.id : -1);
-export const listOf = (v: Value | undefined): Value[] => (Array.isArray(v) ? v : []);
-export const refsOf = (v: Value | undefined): number[] => listOf(v).map(refOf);
-export const textOf = (v: Value | undefined): string => (typeof v === 'string' ? v : '');
-export const enumOf = (v: Value | undefined): string | null => (v instanceof Enumeration ? v.name : null);
 export const flagOf = (v: Value | undefined): boolean => {
   const name = enumOf(v);
   if (name !== 'T' && name !== 'F') throw new NotTaken('no-flag');

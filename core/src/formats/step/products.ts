@@ -2,8 +2,9 @@ import { determinantOf, identityRows, invertedRows, timesRows, type Rows } from 
 import type { Frame } from '../../surfaces/surfaces.ts';
 import { NotTaken } from '../../body/body.ts';
 import { colourByItem } from './colours.ts';
-import { enumOf, numberOf, refOf, refsOf, StepGeometry, textOf, type Scale } from './geometry.ts';
+import { numberOf, StepGeometry, type Scale } from './geometry.ts';
 import { Typed, type Part21, type Value } from './part21.ts';
+import { enumOf, refOf, refsOf, textOf } from './values.ts';
 import { definitionOf, inMillimetres } from './stated.ts';
 import { solidTypes } from './topology.ts';
 

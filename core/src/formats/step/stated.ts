@@ -2,6 +2,7 @@ import { Unusable } from '../../base/finding.ts';
 import { latin } from '../../base/latin.ts';
 import { real } from './strings.ts';
 import { Part21, Ref, Typed, type Value } from './part21.ts';
+import { enumOf, listOf, refOf, textOf } from './values.ts';
 
 /** What a sender measured of a product before the file was written: geometric validation properties. Lengths in mm. */
 export interface StatedFigures {
@@ -22,11 +23,6 @@ const mostProperties = 100_000;
 const deepest = 8;
 
 const prefixes: Record<string, number> = { EXA: 1e18, PETA: 1e15, TERA: 1e12, GIGA: 1e9, MEGA: 1e6, KILO: 1e3, HECTO: 1e2, DECA: 10, DECI: 0.1, CENTI: 0.01, MILLI: 1e-3, MICRO: 1e-6, NANO: 1e-9, PICO: 1e-12, FEMTO: 1e-15, ATTO: 1e-18 }; // prettier-ignore
-
-const refOf = (v: Value | undefined): number => (v instanceof Ref ? v.id : -1);
-const listOf = (v: Value | undefined): Value[] => (Array.isArray(v) ? v : []);
-const textOf = (v: Value | undefined): string => (typeof v === 'string' ? v : '');
-const enumOf = (v: Value | undefined): string | null => (v && typeof v === 'object' && 'name' in v ? v.name : null);
 
 /** mm of a length unit; of a derived unit the product of its elements, mm to that power. NaN for what is no length. Source: ISO 10303-41, measure schema. */
 export function inMillimetres(file: Part21, unit: number, depth = 0): number {

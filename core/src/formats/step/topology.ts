@@ -5,8 +5,9 @@ import { recognised } from '../../surfaces/recognise.ts';
 import { distance, type Vec3 } from '../../geometry/vector.ts';
 import { NotTaken, type Body, type BodyEdge, type BodyFace, type Use } from '../../body/body.ts';
 import { parameterOf, periodOf } from '../../body/inverse.ts';
-import { flagOf, refOf, refsOf, StepGeometry, type Scale } from './geometry.ts';
+import { flagOf, StepGeometry, type Scale } from './geometry.ts';
 import type { Part21 } from './part21.ts';
+import { refOf, refsOf } from './values.ts';
 
 /** Faces of one solid at most, and uses of edges. */
 const mostFaces = 200_000;
