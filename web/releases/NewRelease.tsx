@@ -1,4 +1,5 @@
 'use client';
+import { counted } from 'tall-kite/base/figures';
 import { Button, Checkbox, Input, Radio, Table } from 'antd';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
@@ -250,7 +251,7 @@ function Form({ jobId, tools, last, folder, stored }: FormProps) {
           <div className="outhead">
             <h2>What comes of it</h2>
             <span className="context" aria-live="polite">
-              {plan.data && !refused && `${plan.data.files} files${plan.data.skipped > 0 ? `, ${plan.data.skipped} skipped` : ''}`}
+              {plan.data && !refused && `${counted(plan.data.files, 'file')}${plan.data.skipped > 0 ? `, ${plan.data.skipped} skipped` : ''}`}
             </span>
           </div>
           {refused && refused.status !== 0 && <Trouble message={refused.message} remedy={refused.remedy} />}
@@ -289,7 +290,7 @@ function Form({ jobId, tools, last, folder, stored }: FormProps) {
               data-test="begin"
               type="primary"
             >
-              {beginning ? 'Beginning …' : `Make ${plan.data && !refused ? plan.data.files : ''} files`}
+              {beginning ? 'Beginning …' : `Make ${plan.data && !refused ? counted(plan.data.files, 'file') : 'files'}`}
             </Button>
             <span className="context">Each is read back from its own bytes and held against the design.</span>
           </div>
