@@ -97,6 +97,8 @@ async function startBrowser(downloads: string): Promise<WebDriver> {
   const service = new chrome.ServiceBuilder('/usr/bin/chromedriver');
   const driver = await new Builder().forBrowser('chrome').setChromeOptions(options).setChromeService(service).build();
   mkdirSync(downloads, { recursive: true });
+  // A picture drawn without a graphics card on a busy machine takes its time.
+  await driver.manage().setTimeouts({ script: 120_000 });
   // The window is set until what is seen of the page is 1280 x 800: it takes a new size only after a while, and has a frame.
   let [width, height] = [1280, 800];
   await eventually(async () => {

@@ -78,9 +78,12 @@ describe('the dome sail', () => {
     const { driver } = app;
     await count('cuts', 0);
     const canvas = await driver.findElement(By.css('[data-test=surface]'));
-    const before = (await driver.executeScript('return arguments[0].toDataURL()', canvas)) as string;
+    const drawn = async () => (await canvas.getAttribute('data-drawn'))!.split(' ').map(Number);
+    const [turn, lean] = await drawn();
     await canvas.sendKeys(Key.ARROW_RIGHT, Key.ARROW_RIGHT);
-    await eventually(async () => (await driver.executeScript('return arguments[0].toDataURL()', canvas)) !== before, 'the surface turned');
+    await eventually(async () => (await drawn())[0] !== turn, 'the surface turned');
+    await canvas.sendKeys(Key.HOME);
+    await eventually(async () => String(await drawn()) === String([turn, lean]), 'the surface turned back');
     await press('keep-spread');
     const flat = await eventually(async () => (await app.world.until(jobId, () => true)).parts.find((p) => p.name.endsWith('spread')), 'the flat', 60);
     await driver.get(`${app.base}/jobs/${jobId}/parts/${flat.id}?step=file`);
