@@ -1,0 +1,56 @@
+import type { Surface } from '../surfaces/surfaces.ts';
+import type { Bend } from './bend.ts';
+
+/** What is asked of facets: the largest distance from the surface, mm, and the largest turn along one edge of a facet, rad. */
+export interface Want {
+  deviation: number;
+  angle: number;
+}
+
+/** How a face can be laid out in facets: without any of its own points, by strips along its rulings, or with points within. */
+export type Kind = 'flat' | 'ruled' | 'both';
+
+export function kindOf(surface: Surface): Kind {
+  if (surface.kind === 'plane') return 'flat';
+  return surface.kind === 'cylinder' || surface.kind === 'cone' || surface.kind === 'extrusion' ? 'ruled' : 'both';
+}
+
+/** The flatter way counts as bent by at least this share of the other: facets no longer than about six times their width. */
+const leastShare = 0.03;
+/** From this share on a surface is bent enough both ways to one side for its facets to bulge most in their middle. */
+const bothSides = 0.1;
+
+/** A turn per length that keeps a chord of an arc of curvature k within d: twice the arc whose height is d. Source: sagitta of a chord. */
+const turnFor = (d: number, k: number, angle: number) => Math.min(angle, 2 * Math.acos(Math.max(-1, 1 - d * k)));
+
+/**
+ * How long the edges of facets may be at a place, as a quadratic form of steps in u and v: 1 for an edge as long as may be. On surfaces bent to
+ * one side the middle of a facet lies deepest, so that their chords may be sqrt(6 d / k) long; else sqrt(8 d / k).
+ * Source: Pottmann, Krasauskas, Hamann, Joy and Seibold 2000; Cao 2005 (anisotropic meshes by the second derivative).
+ * @param out takes uu, uv, vv
+ */
+export function metricOf(bend: Bend, kind: Kind, want: Want, size: number, out: Float64Array): void {
+  const big = Math.abs(bend.most);
+  if (kind === 'flat' || !(big > 0)) {
+    const k = kind === 'both' ? 1 / (4 * size * size) : 0;
+    out[0] = bend.e * k;
+    out[1] = bend.f * k;
+    out[2] = bend.g * k;
+    return;
+  }
+  const share = bend.least / bend.most;
+  const low = kind === 'ruled' ? 0 : Math.max(Math.abs(bend.least), leastShare * big);
+  const middle = kind === 'ruled' ? 1 : 1 - 0.25 * Math.max(0, Math.min(1, share / bothSides));
+  const inverse = (k: number) => (k > 0 ? (k / turnFor(want.deviation * middle, k, want.angle)) ** 2 : 0);
+  const [a, b] = [Math.max(inverse(big), kind === 'both' ? 1 / (16 * size * size) : 0), Math.max(inverse(low), kind === 'both' ? 1 / (16 * size * size) : 0)];
+  // The form that has these two along the principal directions: p times the first form and q times the second.
+  const gap = bend.most - bend.least;
+  const q = Math.abs(gap) > 1e-9 * big ? (a - b) / gap : 0;
+  const p = a - q * bend.most;
+  out[0] = p * bend.e + q * bend.l;
+  out[1] = p * bend.f + q * bend.m;
+  out[2] = p * bend.g + q * bend.n;
+}
+
+/** Steps along a curve of curvature k and a length that keep every chord within d. */
+export const chordSteps = (length: number, k: number, want: Want): number => (k > 0 ? (length * k) / turnFor(want.deviation, k, Math.PI / 2) : 0);

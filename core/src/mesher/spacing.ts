@@ -1,0 +1,110 @@
+import { curveAt } from '../surfaces/curves.ts';
+import { distance, type Vec3 } from '../geometry/vector.ts';
+import type { BodyEdge } from '../body/body.ts';
+import { smoothPieces, type Trace } from '../body/trace.ts';
+import type { Bend } from './bend.ts';
+import { chordSteps, metricOf, type Kind, type Want } from './metric.ts';
+
+/** A face beside an edge. */
+export interface Side {
+  trace: Trace;
+  bend: Bend;
+  kind: Kind;
+}
+
+/** Places looked at in each smooth piece. */
+const looks = 6;
+/** Chords of an edge at most. */
+const mostChords = 200_000;
+/** How often chords are made shorter until they keep what was asked. */
+const mostTries = 8;
+
+/**
+ * Parameters at which an edge is cut into chords, both ends among them: as many as the stricter of its two faces, or its own bend, asks for, evenly by that.
+ * @param seam both sides are one face: only its bend counts
+ * @param least chords at least
+ */
+export function placesOn(edge: BodyEdge, sides: readonly Side[], seam: boolean, want: Want, size: number, least: number): Float64Array {
+  const { curve, from, to } = edge;
+  const straight = curve.kind === 'line';
+  if (straight && sides.every((s) => s.kind === 'flat')) return even(edge, [0, 1], [from, to], least);
+  const cuts = smoothPieces(curve, from, to);
+  const ts = [from];
+  const sums = [0];
+  for (let i = 1; i < cuts.length; i++) {
+    const step = (cuts[i] - cuts[i - 1]) / looks;
+    for (let k = 0; k < looks; k++) {
+      const t = cuts[i - 1] + (k + 0.5) * step;
+      ts.push(t + step / 2);
+      sums.push(sums[sums.length - 1] + densityAt(edge, t, sides, seam, want, size) * step);
+    }
+  }
+  const total = sums[sums.length - 1];
+  if (!(total < mostChords)) throw new RangeError(`An edge would have ${total.toExponential(1)} chords.`);
+  let n = Math.max(least, Math.ceil(total - 1e-6));
+  for (let tries = 0; ; tries++) {
+    const places = even(edge, sums, ts, n);
+    if (straight || seam || tries === mostTries || keeps(edge, places, want.deviation)) return places;
+    n = Math.ceil(n * 1.2) + (n < 4 ? 1 : 0);
+  }
+}
+
+const form = new Float64Array(3);
+const uv = new Float64Array(4);
+
+/** Chords per parameter. */
+function densityAt(edge: BodyEdge, t: number, sides: readonly Side[], seam: boolean, want: Want, size: number): number {
+  let most = 0;
+  if (!seam && edge.curve.kind !== 'line') {
+    const { d1, d2 } = curveAt(edge.curve, t);
+    const speed = Math.hypot(d1[0], d1[1], d1[2]);
+    const c = Math.hypot(d1[1] * d2[2] - d1[2] * d2[1], d1[2] * d2[0] - d1[0] * d2[2], d1[0] * d2[1] - d1[1] * d2[0]);
+    if (speed > 0) most = chordSteps(speed, c / speed ** 3, want);
+  }
+  for (const { trace, bend, kind } of sides) {
+    if (kind === 'flat') continue;
+    trace.at(t, uv);
+    bend.look(uv[0], uv[1]);
+    metricOf(bend, kind, want, size, form);
+    most = Math.max(most, Math.sqrt(Math.max(0, form[0] * uv[2] * uv[2] + 2 * form[1] * uv[2] * uv[3] + form[2] * uv[3] * uv[3])) || 0);
+  }
+  return most;
+}
+
+/** n chords of equal shares of what was summed up along an edge. */
+function even({ from, to }: BodyEdge, sums: readonly number[], ts: readonly number[], n: number): Float64Array {
+  const out = new Float64Array(n + 1);
+  const total = sums[sums.length - 1];
+  out[0] = from;
+  for (let i = 1, k = 1; i < n; i++) {
+    if (!(total > 0)) out[i] = from + ((to - from) * i) / n;
+    else {
+      const share = (total * i) / n;
+      while (sums[k] < share && k < sums.length - 1) k++;
+      const within = (share - sums[k - 1]) / (sums[k] - sums[k - 1] || 1);
+      out[i] = ts[k - 1] + within * (ts[k] - ts[k - 1]);
+    }
+  }
+  out[n] = to;
+  return out;
+}
+
+/** Whether the middle of each chord lies near enough to its arc. */
+function keeps({ curve }: BodyEdge, places: Float64Array, d: number): boolean {
+  let a = curveAt(curve, places[0], 1).at;
+  for (let i = 1; i < places.length; i++) {
+    const b = curveAt(curve, places[i], 1).at;
+    const m = curveAt(curve, (places[i - 1] + places[i]) / 2, 1).at;
+    if (fromChord(m, a, b) > d * (1 + 1e-9)) return false;
+    a = b;
+  }
+  return true;
+}
+
+/** Distance of a point from the line through two others, mm. */
+export function fromChord(p: Vec3, a: Vec3, b: Vec3): number {
+  const [x, y, z] = [b[0] - a[0], b[1] - a[1], b[2] - a[2]];
+  const length = x * x + y * y + z * z;
+  const s = length > 0 ? ((p[0] - a[0]) * x + (p[1] - a[1]) * y + (p[2] - a[2]) * z) / length : 0;
+  return distance(p, [a[0] + s * x, a[1] + s * y, a[2] + s * z]);
+}
