@@ -3,6 +3,9 @@ import { basisAt, findSpan } from '../surfaces/nurbs.ts';
 import { surfaceAt, type BsplineSurface, type Surface } from '../surfaces/surfaces.ts';
 import { cross, dot, scaled, sub, type Vec3 } from '../geometry/vector.ts';
 
+/** Tangents whose squared area is below this share of their squared lengths are one. */
+const lost = 1e-12;
+
 /**
  * How a surface lies and bends at a place: point, tangents, first (e, f, g) and second (l, m, n) fundamental form, principal curvatures (1/mm, towards
  * du x dv positive). Source: do Carmo, Differential Geometry of Curves and Surfaces, 3.3.
@@ -68,8 +71,10 @@ export class Bend {
     this.m = along(this.duv);
     this.n = along(this.dvv);
     const det = this.e * this.g - this.f * this.f;
-    const half = det > 0 ? (this.e * this.n - 2 * this.f * this.m + this.g * this.l) / (2 * det) : 0;
-    const gauss = det > 0 ? (this.l * this.n - this.m * this.m) / det : 0;
+    // Where the tangents are as good as one, or gone, nothing is known of the bend.
+    const known = det > lost * this.e * this.g;
+    const half = known ? (this.e * this.n - 2 * this.f * this.m + this.g * this.l) / (2 * det) : 0;
+    const gauss = known ? (this.l * this.n - this.m * this.m) / det : 0;
     const root = Math.sqrt(Math.max(0, half * half - gauss));
     this.most = half >= 0 ? half + root : half - root;
     this.least = half >= 0 ? half - root : half + root;
@@ -161,15 +166,13 @@ export class Bend {
 
 const dot3 = (a: Float64Array, b: ArrayLike<number>) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 
-/** Rows of four numbers (x, y, z times weight, weight): the sum itself, by u, by v, uu, uv, vv. */
-const pairsOf = [0, 0, 1, 0, 0, 1, 2, 0, 1, 1, 0, 2];
-
-/** Point and derivatives of a spline surface without new lists. Source: The NURBS Book, eq. 4.20. */
+/** Point and derivatives of a spline surface without new lists. Rows of four numbers (x, y, z times weight, weight): the sum itself, by u, by v, uu, uv, vv. Source: The NURBS Book, eq. 4.20. */
 class SplineSecond {
   private readonly s: BsplineSurface;
   private readonly ub: Float64Array;
   private readonly vb: Float64Array;
   private readonly sums = new Float64Array(24);
+  private readonly row = new Float64Array(12);
 
   constructor(s: BsplineSurface) {
     this.s = s;
@@ -183,22 +186,20 @@ class SplineSecond {
     const vSpan = findSpan(s.vKnots, s.vDegree, s.vCount, v);
     basisAt(s.uKnots, s.uDegree, uSpan, u, ub, most);
     basisAt(s.vKnots, s.vDegree, vSpan, v, vb, most);
-    const [uo, vo] = [s.uDegree + 1, s.vDegree + 1];
-    const rows = most === 1 ? 3 : 6;
+    const uo = s.uDegree + 1;
+    const vo = s.vDegree + 1;
     sums.fill(0);
     for (let i = 0; i < uo; i++) {
-      const row = (uSpan - s.uDegree + i) * s.vCount + vSpan - s.vDegree;
-      for (let j = 0; j < vo; j++) {
-        const w = s.weights ? s.weights[row + j] : 1;
-        const p = (row + j) * 3;
-        const [x, y, z] = [s.poles[p], s.poles[p + 1], s.poles[p + 2]];
-        for (let r = 0; r < rows; r++) {
-          const b = ub[pairsOf[2 * r] * uo + i] * vb[pairsOf[2 * r + 1] * vo + j] * w;
-          sums[4 * r] += b * x;
-          sums[4 * r + 1] += b * y;
-          sums[4 * r + 2] += b * z;
-          sums[4 * r + 3] += b;
-        }
+      this.alongRow((uSpan - s.uDegree + i) * s.vCount + vSpan - s.vDegree, vo, most);
+      const { row } = this;
+      for (let k = 0; k < 4; k++) {
+        sums[k] += ub[i] * row[k];
+        sums[4 + k] += ub[uo + i] * row[k];
+        sums[8 + k] += ub[i] * row[4 + k];
+        if (most === 1) continue;
+        sums[12 + k] += ub[2 * uo + i] * row[k];
+        sums[16 + k] += ub[uo + i] * row[4 + k];
+        sums[20 + k] += ub[i] * row[8 + k];
       }
     }
     // Divided by the weight in place: point, then first derivatives.
@@ -209,6 +210,23 @@ class SplineSecond {
       sums[8 + k] = (sums[8 + k] - sums[11] * sums[k]) * w;
     }
     sums[3] = w;
+  }
+
+  /** Sums over one row of poles with the basis of v and its derivatives. */
+  private alongRow(first: number, vo: number, most: 1 | 2): void {
+    const { s, vb, row } = this;
+    row.fill(0);
+    for (let j = 0; j < vo; j++) {
+      const p = (first + j) * 3;
+      const w = s.weights ? s.weights[first + j] : 1;
+      for (let r = 0; r <= most; r++) {
+        const b = vb[r * vo + j] * w;
+        row[4 * r] += b * s.poles[p];
+        row[4 * r + 1] += b * s.poles[p + 1];
+        row[4 * r + 2] += b * s.poles[p + 2];
+        row[4 * r + 3] += b;
+      }
+    }
   }
 
   copy(at: Float64Array, du: Float64Array, dv: Float64Array): void {

@@ -11,6 +11,8 @@ export interface Outline {
   vertices: Int32Array;
   /** The edge (of the body) that goes on from each corner; below 0 for a pole. */
   edges: Int32Array;
+  /** Which of the edge's chords that is. */
+  chords: Int32Array;
 }
 
 /** Facets of one face. */
@@ -21,17 +23,21 @@ export interface FaceFacets {
   points: number[];
 }
 
-/** An edge of the body needs shorter chords before a face can be laid out. */
+/** Edges of the body need shorter chords before a face can be laid out. */
 export class Finer extends Error {
+  /** Edges whose chords cross others: all of them are halved. */
   readonly edges: number[];
-  constructor(edges: number[]) {
+  /** Single chords that lie too far off: edge, number of the chord. */
+  readonly chords: [number, number][];
+  constructor(edges: number[], chords: [number, number][] = []) {
     super('Edges need shorter chords.');
     this.edges = edges;
+    this.chords = chords;
   }
 }
 
 /** Facets of one face at most. */
-const mostFacets = 4_000_000;
+const mostFacets = 2_000_000;
 /** Edges longer than this, by the metric, are halved when a face is filled; corners nearer than that to another are taken out again. */
 const EN = (n: string, d: number) => +(globalThis.process.env[n] ?? d);
 const tooLong = EN('TL', 1.35);
@@ -43,8 +49,10 @@ const slimShare = EN('SS', 1.1);
 const mostRounds = 40;
 /** Rounds of putting points where a facet lies too far off. */
 const mostRepairs = 24;
+/** A chord of an edge may be farther off by this share: numbers are rounded. */
+const chordSlack = 1 + 1e-6;
 /** From this share of the deviation on a facet is looked at more closely. */
-const doubtful = 0.8;
+const doubtful = 0.85;
 /** A flip must better the sum of angles by this share. */
 const flipGain = 1e-9;
 /** Points that would move less than this, by the metric, stay. */
@@ -73,6 +81,9 @@ export class FaceMesher {
   private place: Float64Array = new Float64Array(0);
   private form: Float64Array = new Float64Array(0);
   private gone = new Set<number>();
+  /** How often each point was set, and four numbers for each facet that was found near enough: corners, and how often they were set. */
+  private moves: number[] = [];
+  private known: Int32Array = new Int32Array(0);
   private readonly m = new Float64Array(3);
   /** Edge of the body of each piece of the outline. */
   private readonly pieces: number[] = [];
@@ -90,6 +101,7 @@ export class FaceMesher {
   /** @param turned the face's outside lies against du x dv */
   facets(turned: boolean): FaceFacets {
     this.outline();
+    this.checkChords();
     if (this.kind === 'both') {
       this.settleAll();
       this.fill();
@@ -109,6 +121,7 @@ export class FaceMesher {
     const count = this.loops.reduce((n, l) => n + l.vertices.length, 0);
     this.t = new Triangulation(box, 2 * count + 16);
     this.vertex = [-1, -1, -1];
+    this.moves = [0, 0, 0];
     this.reserve(count + 64);
     const numbers = this.loops.map((loop) => this.corners(loop));
     this.loops.forEach((loop, l) => {
@@ -124,6 +137,27 @@ export class FaceMesher {
     });
     this.t.carve();
     if (this.t.triangles === 0) throw this.finer(this.pieces.map((_, i) => i));
+  }
+
+  /** Chords of the outline lie as near to the surface as the rest. */
+  private checkChords(): void {
+    if (this.kind === 'flat') return;
+    const [a, b] = newCorners();
+    const list: [number, number][] = [];
+    for (const { uv, vertices, edges, chords } of this.loops) {
+      const n = vertices.length;
+      for (let i = 0; i < n; i++) {
+        if (edges[i] < 0) continue;
+        [i, (i + 1) % n].forEach((at, k) => {
+          const c = k === 0 ? a : b;
+          for (let j = 0; j < 3; j++) c.p[j] = this.vertexAt[3 * vertices[at] + j];
+          c.u = uv[2 * at];
+          c.v = uv[2 * at + 1];
+        });
+        if (this.off.of(a, b, b, doubtful * this.want.deviation) > this.want.deviation * chordSlack) list.push([edges[i], chords[i]]);
+      }
+    }
+    if (list.length > 0) throw new Finer([], list);
   }
 
   private finer(pieces: readonly number[]): Finer {
@@ -146,6 +180,7 @@ export class FaceMesher {
         if (p < before) throw new Finer([...new Set([loop.edges[i], loop.edges[(i + n - 1) % n], ...this.edgesAt(p)])].filter((e) => e >= 0));
         numbers[i] = p;
         this.vertex[p] = loop.vertices[i];
+        this.moves[p] = 0;
         this.reserve(p + 1);
         for (let k = 0; k < 3; k++) this.place[3 * p + k] = this.vertexAt[3 * loop.vertices[i] + k];
         this.measure(p, u, v);
@@ -163,7 +198,7 @@ export class FaceMesher {
   /** Chooses the plane: steps of the metric as long both ways; on ruled surfaces the way along the rulings is pressed together, so that facets lie along them. */
   private scaled(): [number, number, number, number] {
     const box: [number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity];
-    let [mu, mv, n] = [0, 0, 0];
+    const [mu, mv]: number[][] = [[], []];
     for (const { uv } of this.loops) {
       for (let i = 0; i < uv.length; i += 2) {
         box[0] = Math.min(box[0], uv[i]);
@@ -173,12 +208,11 @@ export class FaceMesher {
         if (this.kind === 'flat' || i % 6 > 0) continue;
         this.bend.look(uv[i], uv[i + 1]);
         metricOf(this.bend, this.kind, this.want, this.size, this.m);
-        mu += Math.sqrt(Math.max(0, this.m[0]));
-        mv += Math.sqrt(Math.max(0, this.m[2]));
-        n++;
+        mu.push(Math.sqrt(Math.max(0, this.m[0])));
+        mv.push(Math.sqrt(Math.max(0, this.m[2])));
       }
     }
-    if (this.kind !== 'flat') this.scale = [mu / n || 1, this.kind === 'ruled' ? 0.1 / (box[3] - box[1] || 1) : mv / n || 1];
+    if (this.kind !== 'flat') this.scale = [usual(mu), this.kind === 'ruled' ? 0.1 / (box[3] - box[1] || 1) : usual(mv)];
     const [su, sv] = this.scale;
     return [box[0] * su, box[1] * sv, box[2] * su, box[3] * sv];
   }
@@ -209,6 +243,7 @@ export class FaceMesher {
     const u = this.t.x[p] / this.scale[0];
     const v = this.t.y[p] / this.scale[1];
     this.vertex[p] = -1;
+    this.moves[p] = (this.moves[p] ?? 0) + 1;
     this.reserve(p + 1);
     this.measure(p, u, v);
     if (this.kind !== 'both') this.bend.point(u, v);
@@ -461,8 +496,10 @@ export class FaceMesher {
     const corners = newCorners();
     const bad: [number, number, number, number, number, number, number][] = [];
     for (let k = 0; k < this.t.triangles; k++) {
+      if (this.isKnown(k)) continue;
       const far = this.offOf(k, corners);
-      if (far > this.want.deviation) bad.push([far, this.t.corner[3 * k], this.t.corner[3 * k + 1], this.t.corner[3 * k + 2], ...this.off.where] as (typeof bad)[number]);
+      if (far <= this.want.deviation) this.know(k);
+      else bad.push([far, this.t.corner[3 * k], this.t.corner[3 * k + 1], this.t.corner[3 * k + 2], ...this.off.where] as (typeof bad)[number]);
     }
     if (apart) bad.sort((p, q) => q[0] - p[0]);
     const touched = new Set<number>();
@@ -472,6 +509,35 @@ export class FaceMesher {
       if (apart) for (const p of [a, b, c]) touched.add(p);
     }
     return bad.length;
+  }
+
+  /** Whether a facet was looked at before and lay near enough, and none of its corners has moved since. */
+  private isKnown(k: number): boolean {
+    const { corner } = this.t;
+    const { known } = this;
+    return (
+      4 * k + 3 < known.length &&
+      known[4 * k] === corner[3 * k] &&
+      known[4 * k + 1] === corner[3 * k + 1] &&
+      known[4 * k + 2] === corner[3 * k + 2] &&
+      known[4 * k + 3] === this.movesOf(k)
+    );
+  }
+
+  private know(k: number): void {
+    if (4 * k + 3 >= this.known.length) {
+      const now = new Int32Array(8 * this.t.triangles + 64);
+      now.set(this.known);
+      this.known = now;
+    }
+    this.known.set(this.t.corner.subarray(3 * k, 3 * k + 3), 4 * k);
+    this.known[4 * k + 3] = this.movesOf(k);
+  }
+
+  /** How often the corners of a facet were moved, all together. */
+  private movesOf(k: number): number {
+    const { corner } = this.t;
+    return this.moves[corner[3 * k]] + this.moves[corner[3 * k + 1]] + this.moves[corner[3 * k + 2]];
   }
 
   private offOf(k: number, corners: Corner[]): number {
@@ -543,6 +609,12 @@ export class FaceMesher {
     return out;
   }
 }
+
+/** The middle one of those above 0. */
+const usual = (list: number[]): number => {
+  const sorted = list.filter((x) => x > 0).sort((a, b) => a - b);
+  return sorted[sorted.length >> 1] ?? 1;
+};
 
 const newCorners = (): Corner[] => [0, 1, 2].map(() => ({ p: new Float64Array(3), u: 0, v: 0 }));
 

@@ -54,29 +54,42 @@ export class Mesher {
     const least: number[] = this.body.edges.map((edge) => (edge.start === edge.end ? 3 : 1));
     const places = this.body.edges.map((_, e) => this.placesOf(e, want, least[e]));
     this.doubled(places, least, want);
+    const points = new Points(this.body);
+    places.forEach((list, e) => points.add(e, list));
     const made: (FaceFacets | null)[] = this.body.faces.map(() => null);
     for (let round = 0; round < mostRounds; round++) {
-      const vertices = this.vertices(places);
-      const finer = new Set<number>();
-      for (let f = 0; f < made.length; f++) {
-        if (made[f]) continue;
-        try {
-          made[f] = new FaceMesher(this.trims[f].on.surface, this.bends[f], this.trims[f].loops.map((l) => this.outlineOf(l, places, vertices.first)), vertices.positions, want, this.size).facets(this.body.faces[f].turned); // prettier-ignore
-        } catch (thrown) {
-          if (!(thrown instanceof Finer)) throw thrown;
-          if (thrown.edges.length === 0) throw new NotTaken('crossing-chords');
-          for (const e of thrown.edges) finer.add(e);
-        }
+      const finer = this.round(made, places, points, want);
+      if (finer.size === 0) return this.together(points, made as FaceFacets[]);
+      for (const [e, list] of finer) {
+        places[e] = list;
+        points.add(e, list);
       }
-      if (finer.size === 0) return this.together(vertices.positions, made as FaceFacets[]);
-      for (const e of finer) {
-        least[e] = 2 * (places[e].length - 1);
-        places[e] = this.placesOf(e, want, least[e]);
-      }
-      // Vertices are numbered anew: all faces are laid out again.
-      made.fill(null);
+      this.trims.forEach(({ loops }, f) => {
+        if (loops.some((loop) => loop.some((piece) => piece.trace && finer.has(piece.edge)))) made[f] = null;
+      });
     }
     throw new NotTaken('crossing-chords');
+  }
+
+  /** Lays out the faces that are not yet. @returns the edges that need other places, with these */
+  private round(made: (FaceFacets | null)[], places: readonly Float64Array[], points: Points, want: Want): Map<number, Float64Array> {
+    const finer = new Map<number, Float64Array>();
+    for (let f = 0; f < made.length; f++) {
+      if (made[f]) continue;
+      const { on, loops } = this.trims[f];
+      const outlines = loops.map((l) => this.outlineOf(l, places, points.first));
+      try {
+        made[f] = new FaceMesher(on.surface, this.bends[f], outlines, points.at, want, this.size).facets(this.body.faces[f].turned);
+      } catch (thrown) {
+        if (!(thrown instanceof Finer)) throw thrown;
+        if (thrown.edges.length + thrown.chords.length === 0) throw new NotTaken('crossing-chords');
+        for (const e of thrown.edges) finer.set(e, this.placesOf(e, want, 2 * (places[e].length - 1)));
+        const byEdge = new Map<number, number[]>();
+        for (const [e, k] of thrown.chords) byEdge.set(e, [...(byEdge.get(e) ?? []), k]);
+        for (const [e, chords] of byEdge) if (!finer.has(e)) finer.set(e, halved(places[e], chords));
+      }
+    }
+    return finer;
   }
 
   private placesOf(e: number, want: Want, least: number): Float64Array {
@@ -101,61 +114,85 @@ export class Mesher {
     });
   }
 
-  /** Places of all points of edges, and the first of each edge's own. */
-  private vertices(places: readonly Float64Array[]): { positions: Float64Array; first: Int32Array } {
-    const first = new Int32Array(places.length);
-    let n = this.body.points.length;
-    places.forEach((list, e) => {
-      first[e] = n;
-      n += list.length - 2;
-    });
-    const positions = new Float64Array(3 * n);
-    this.body.points.forEach((p, i) => positions.set(p, 3 * i));
-    places.forEach((list, e) => {
-      for (let i = 1; i < list.length - 1; i++) positions.set(curveAt(this.body.edges[e].curve, list[i], 1).at, 3 * (first[e] + i - 1));
-    });
-    return { positions, first };
-  }
-
   private outlineOf(loop: readonly Piece[], places: readonly Float64Array[], first: Int32Array): Outline {
     const uv: number[] = [];
     const vertices: number[] = [];
     const edges: number[] = [];
+    const chords: number[] = [];
     const at = new Float64Array(4);
     for (const piece of loop) {
       uv.push(...piece.begin);
       vertices.push(piece.vertex);
       edges.push(piece.trace ? piece.edge : -1);
-      if (!piece.trace) continue;
       const list = places[piece.edge];
-      const n = list.length - 1;
+      const n = piece.trace ? list.length - 1 : 0;
+      chords.push(piece.turned ? n - 1 : 0);
+      if (!piece.trace) continue;
       for (let i = 1; i < n; i++) {
         const k = piece.turned ? n - i : i;
         piece.trace.at(list[k], at);
         uv.push(at[0] + piece.du, at[1] + piece.dv);
         vertices.push(first[piece.edge] + k - 1);
         edges.push(piece.edge);
+        chords.push(piece.turned ? k - 1 : k);
       }
     }
-    return { uv: Float64Array.from(uv), vertices: Int32Array.from(vertices), edges: Int32Array.from(edges) };
+    return { uv: Float64Array.from(uv), vertices: Int32Array.from(vertices), edges: Int32Array.from(edges), chords: Int32Array.from(chords) };
   }
 
-  private together(edges: Float64Array, made: readonly FaceFacets[]): SolidFacets {
-    const shared = edges.length / 3;
-    const positions = new Float64Array(edges.length + made.reduce((n, m) => n + m.points.length, 0));
-    positions.set(edges);
+  private together(edges: Points, made: readonly FaceFacets[]): SolidFacets {
     const triangles = new Uint32Array(made.reduce((n, m) => n + m.triangles.length, 0));
     const starts = new Uint32Array(made.length + 1);
-    let [point, at] = [shared, 0];
+    const now = new Int32Array(edges.at.length / 3).fill(-1);
+    const positions: number[] = [];
+    let at = 0;
     made.forEach(({ points, triangles: list }, f) => {
       starts[f] = at / 3;
-      positions.set(points, 3 * point);
-      for (const v of list) triangles[at++] = v >= 0 ? v : point - 1 - v;
-      point += points.length / 3;
+      const own = new Int32Array(points.length / 3).fill(-1);
+      for (const v of list) {
+        const [numbers, from, k] = v >= 0 ? [now, edges.at, v] : [own, points, -1 - v];
+        if (numbers[k] < 0) numbers[k] = positions.push(from[3 * k], from[3 * k + 1], from[3 * k + 2]) / 3 - 1;
+        triangles[at++] = numbers[k];
+      }
     });
     starts[made.length] = at / 3;
-    return { positions, triangles, starts };
+    return { positions: Float64Array.from(positions), triangles, starts };
   }
+}
+
+/** Places of vertices and of points on edges. */
+class Points {
+  at: Float64Array;
+  /** Number of each edge's first point of its own. */
+  readonly first: Int32Array;
+  private count: number;
+  private readonly body: Body;
+
+  constructor(body: Body) {
+    this.body = body;
+    this.count = body.points.length;
+    this.first = new Int32Array(body.edges.length);
+    this.at = new Float64Array(6 * this.count + 64);
+    body.points.forEach((p, i) => this.at.set(p, 3 * i));
+  }
+
+  /** Gives an edge points of its own at these parameters; those it had before are left behind. */
+  add(e: number, places: Float64Array): void {
+    this.first[e] = this.count;
+    const n = places.length - 2;
+    if (3 * (this.count + n) > this.at.length) {
+      const now = new Float64Array(Math.ceil(1.6 * 3 * (this.count + n)));
+      now.set(this.at);
+      this.at = now;
+    }
+    for (let i = 1; i <= n; i++) this.at.set(curveAt(this.body.edges[e].curve, places[i], 1).at, 3 * this.count++);
+  }
+}
+
+/** Places with another in the middle of some chords. */
+function halved(places: Float64Array, chords: readonly number[]): Float64Array {
+  const more = chords.map((k) => (places[k] + places[k + 1]) / 2);
+  return Float64Array.from([...new Set([...places, ...more])]).sort();
 }
 
 /** The mesher of a BREP text. @throws NotTaken */

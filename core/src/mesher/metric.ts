@@ -17,6 +17,8 @@ export function kindOf(surface: Surface): Kind {
 
 /** The flatter way counts as bent by at least this share of the other: facets no longer than about six times their width. */
 const leastShare = 0.03;
+/** No edge need be shorter than the deviation over this, however sharply a surface bends. */
+const mostBend = 3;
 /** From this share on a surface is bent enough both ways to one side for its facets to bulge most in their middle. */
 const bothSides = 0.1;
 
@@ -41,7 +43,7 @@ export function metricOf(bend: Bend, kind: Kind, want: Want, size: number, out: 
   const share = bend.least / bend.most;
   const low = kind === 'ruled' ? 0 : Math.max(Math.abs(bend.least), leastShare * big);
   const middle = kind === 'ruled' ? 1 : 1 - 0.25 * Math.max(0, Math.min(1, share / bothSides));
-  const inverse = (k: number) => (k > 0 ? (k / turnFor(want.deviation * middle, k, want.angle)) ** 2 : 0);
+  const inverse = (k: number) => (k > 0 ? Math.min(k / turnFor(want.deviation * middle, k, want.angle), mostBend / want.deviation) ** 2 : 0);
   const [a, b] = [Math.max(inverse(big), kind === 'both' ? 1 / (16 * size * size) : 0), Math.max(inverse(low), kind === 'both' ? 1 / (16 * size * size) : 0)];
   // The form that has these two along the principal directions: p times the first form and q times the second.
   const gap = bend.most - bend.least;

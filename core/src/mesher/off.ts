@@ -1,4 +1,5 @@
-import { surfaceAt, type Surface } from '../surfaces/surfaces.ts';
+import { Inverse } from '../body/inverse.ts';
+import type { Surface } from '../surfaces/surfaces.ts';
 import type { Bend } from './bend.ts';
 
 /** A corner of a facet: where it is, mm, and its parameters. */
@@ -10,6 +11,8 @@ export interface Corner {
 
 /** Weights of the places looked at where there is no closed form: the middles of the edges and of the facet. */
 const looks = [0.5, 0.5, 0, 0, 0.5, 0.5, 0.5, 0, 0.5, 1 / 3, 1 / 3, 1 / 3];
+/** Steps towards the foot of a perpendicular at most. */
+const mostSteps = 6;
 const stepsA = [1, -1, 0, 0, 1, -1];
 const stepsB = [0, 0, 1, -1, -1, 1];
 
@@ -23,8 +26,12 @@ export class Off {
   private readonly surface: Surface;
   private readonly bend: Bend;
   private readonly q = new Float64Array(9);
+  /** A distance that is below all doubt, mm. */
+  private enough = 0;
+  private readonly range: readonly number[];
 
   constructor(surface: Surface, bend: Bend) {
+    this.range = endsOf(surface);
     this.surface = surface;
     this.bend = bend;
   }
@@ -37,8 +44,9 @@ export class Off {
     if (s.kind === 'cone') return this.ofCone(s, [a, b, c]);
     if (s.kind === 'sphere') return this.ofSphere(s.r, [a, b, c]);
     let most = 0;
+    this.enough = doubtful / 2;
     for (let k = 0; k < looks.length; k += 3) most = this.look(a, b, c, looks[k], looks[k + 1], most);
-    if (most > doubtful) for (let step = 0.15; step > 0.02; step /= 2) most = this.climbed(a, b, c, step, most);
+    if (most > doubtful) for (let step = 0.14; step > 0.04; step /= 2) most = this.climbed(a, b, c, step, most);
     return most;
   }
 
@@ -87,19 +95,34 @@ export class Off {
       return s.minor > s.major ? Math.min(near, Math.abs(Math.sqrt((rho + s.major) ** 2 + h * h) - s.minor)) : near;
     }
     const { bend } = this;
-    bend.point(u, v);
-    const { at, du, dv } = bend;
-    const [rx, ry, rz] = [x - at[0], y - at[1], z - at[2]];
-    const e = du[0] * du[0] + du[1] * du[1] + du[2] * du[2];
-    const f = du[0] * dv[0] + du[1] * dv[1] + du[2] * dv[2];
-    const g = dv[0] * dv[0] + dv[1] * dv[1] + dv[2] * dv[2];
-    const p = du[0] * rx + du[1] * ry + du[2] * rz;
-    const q = dv[0] * rx + dv[1] * ry + dv[2] * rz;
-    const det = e * g - f * f;
-    const far = Math.sqrt(rx * rx + ry * ry + rz * rz);
-    if (!(det > 1e-12 * e * g)) return far;
-    const foot = surfaceAt(this.surface, u + (p * g - q * f) / det, v + (e * q - f * p) / det).at;
-    return Math.min(far, Math.sqrt((x - foot[0]) ** 2 + (y - foot[1]) ** 2 + (z - foot[2]) ** 2));
+    let least = Infinity;
+    // Any place of the surface is at least as far as the nearest: when one is near enough the rest need not be looked for.
+    for (let step = 0; step < mostSteps && least > this.enough; step++) {
+      bend.point(u, v);
+      const { at, du, dv } = bend;
+      const rx = x - at[0];
+      const ry = y - at[1];
+      const rz = z - at[2];
+      const far = Math.sqrt(rx * rx + ry * ry + rz * rz);
+      if (!(far < least * 0.999)) return Math.min(far, least);
+      least = far;
+      const e = du[0] * du[0] + du[1] * du[1] + du[2] * du[2];
+      const f = du[0] * dv[0] + du[1] * dv[1] + du[2] * dv[2];
+      const g = dv[0] * dv[0] + dv[1] * dv[1] + dv[2] * dv[2];
+      const p = du[0] * rx + du[1] * ry + du[2] * rz;
+      const q = dv[0] * rx + dv[1] * ry + dv[2] * rz;
+      const det = e * g - f * f;
+      if (!(det > 1e-12 * e * g)) return least;
+      u = this.held(u + (p * g - q * f) / det, 0);
+      v = this.held(v + (e * q - f * p) / det, 2);
+    }
+    return least;
+  }
+
+  /** A parameter within the surface, where it has ends. */
+  private held(x: number, k: 0 | 2): number {
+    const { range } = this;
+    return x < range[k] ? range[k] : x > range[k + 1] ? range[k + 1] : x;
   }
 
   /** Corners from the axis' or centre's place: x, y across and z along it. */
@@ -201,6 +224,14 @@ export class Off {
     this.where.set([1 - s - t, s, t]);
     return d;
   }
+}
+
+/** Ends of u and of v, for splines that do not close. */
+function endsOf(s: Surface): number[] {
+  const whole = [-Infinity, Infinity, -Infinity, Infinity];
+  if (s.kind !== 'bspline') return whole;
+  const { range, uPeriod, vPeriod } = new Inverse(s);
+  return [uPeriod > 0 ? whole.slice(0, 2) : range.slice(0, 2), vPeriod > 0 ? whole.slice(2) : range.slice(2)].flat();
 }
 
 /** Whether the axis goes through a facet: it lies on the same side of all its edges. */

@@ -73,6 +73,7 @@ function probeFace(
   for (let i = from; i < to; i++) {
     let best = 0;
     let seed = 0;
+    on.sure = high;
     for (let k = 0; k < last; k += 3) {
       const d = distanceIn(on, p, t, i, probes[k], probes[k + 1], probes[k + 2]);
       if (d > best) {
@@ -193,6 +194,7 @@ function climb(on: Nearest, face: number, p: Float64Array, t: Uint32Array, i: nu
       const na = a + step * stepsA[k];
       const nb = b + step * stepsB[k];
       if (na < 0 || nb < 0 || na + nb > 1) continue;
+      on.sure = best;
       const d = distanceIn(on, p, t, i, na, nb, 1 - na - nb);
       if (d > best) {
         best = d;
@@ -252,6 +254,7 @@ function probeChord(solid: ExactSolid, nearest: Nearest[], f: number, g: number,
   const one = solid.faces[f].surface.kind;
   const two = solid.faces[g].surface.kind;
   if (one === 'other' || two === 'other' || (one === 'plane' && two === 'plane')) return;
+  nearest[f].sure = nearest[g].sure = result.largest;
   for (const s of [0.5, 0.25, 0.75]) {
     const q = [0, 1, 2].map((k) => p[a + k] + s * (p[b + k] - p[a + k])) as [number, number, number];
     const d = toBoth(nearest[f], nearest[g], q);

@@ -13,6 +13,8 @@ export class Nearest {
   x = 0;
   y = 0;
   z = 0;
+  /** A distance beyond this is looked for all over the surface before it is believed, mm: steps from a place nearby may end at another fold. */
+  sure = Infinity;
   private readonly surface: Surface;
   private grid: { u: Float64Array; v: Float64Array; at: Float64Array; spacing: number } | null = null;
   private radius = 0;
@@ -137,7 +139,7 @@ export class Nearest {
     }
     const grid = (this.grid ??= this.makeGrid());
     // Near enough to be the right place, and not stopped at the end of the range: no need to look elsewhere.
-    if (!(best < grid.spacing / 4) || this.atEnd(bu, bv)) {
+    if (!(best < grid.spacing / 4) || best > this.sure || this.atEnd(bu, bv)) {
       let nearest = Infinity;
       let at = 0;
       for (let i = 0; i < grid.u.length; i++) {
@@ -181,19 +183,26 @@ export class Nearest {
     return u <= u0 || u >= u1 || v <= v0 || v >= v1;
   }
 
-  /** Gauss-Newton from (u, v), held inside the range; leaves the parameters found in this.u, this.v. */
+  /** Gauss-Newton with shorter steps where one leads away, from (u, v), held inside the range; leaves the parameters found in this.u, this.v. */
   private refined(px: number, py: number, pz: number, u: number, v: number): number {
     const [u0, u1, v0, v1] = this.range;
     let best = Infinity;
     let bu = u;
     let bv = v;
-    for (let step = 0; step < 12; step++) {
+    for (let step = 0, halves = 0; step < 12 + halves; step++) {
       const p = surfaceAt(this.surface, u, v);
       const rx = px - p.at[0];
       const ry = py - p.at[1];
       const rz = pz - p.at[2];
       const d = Math.sqrt(rx * rx + ry * ry + rz * rz);
-      if (!(d < best)) break;
+      if (!(d < best)) {
+        // Too long a step where the surface bends much: half of it, and half of that, before it is given up.
+        if (Number.isNaN(d) || halves === mostHalves || d - best < 1e-9 * (1 + d)) break;
+        halves++;
+        u = (u + bu) / 2;
+        v = (v + bv) / 2;
+        continue;
+      }
       const gain = best - d;
       best = d;
       bu = u;
@@ -241,6 +250,9 @@ export class Nearest {
     return grid;
   }
 }
+
+/** How often a step of the search is halved in all. */
+const mostHalves = 6;
 
 /** The parameter range searched: the knots of a B-spline, a full turn, or what the face's edges reach. */
 function parameterRange(s: Surface, edges: { curve: Curve | null; from: number; to: number }[]): [number, number, number, number] {
