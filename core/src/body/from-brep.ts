@@ -114,14 +114,18 @@ class Walk {
     return uses.every((use, i) => this.ends(use)[1] === this.ends(uses[(i + 1) % uses.length])[0]);
   }
 
-  /** Uses put one behind the other by their vertices; where several could follow, the first in the list does. */
+  /** Uses put one behind the other by their vertices. Where several could follow: one that comes back to the same vertex, then one that does not go straight back, then the first. */
   private chained(uses: Use[]): Use[] {
     const left = new Map<number, Use[]>();
     for (const use of uses) left.set(this.ends(use)[0], [...(left.get(this.ends(use)[0]) ?? []), use]);
     const out: Use[] = [];
     let at = this.ends(uses[0])[0];
     while (out.length < uses.length) {
-      const next = left.get(at)?.shift();
+      const list = left.get(at) ?? [];
+      const last = out[out.length - 1];
+      const round = list.findIndex((use) => this.ends(use)[1] === at);
+      const on = round >= 0 ? round : list.findIndex((use) => use.edge !== last?.edge);
+      const [next] = list.splice(Math.max(0, on), 1);
       if (!next) throw new NotTaken('open-loop');
       out.push(next);
       at = this.ends(next)[1];
