@@ -1,5 +1,5 @@
 import { readBrepText } from 'tall-kite/surfaces/brep-text';
-import { makeFacets } from 'tall-kite/facets/make';
+import { kernelFacets } from 'tall-kite/facets/make';
 import { objFile } from 'tall-kite/formats/obj/write';
 import { binaryStl } from 'tall-kite/formats/stl/write';
 import { threeMfFile } from 'tall-kite/formats/threemf/write';
@@ -164,7 +164,7 @@ export async function demoFiles(): Promise<DemoFile[]> {
   const mesh = (solid: Solid, deviation: number): Mesh => {
     const text = b.brep(solid);
     const open = new OpenSolid(kernel, text);
-    const facets = makeFacets(open, readBrepText(text), { deviation, angle: 15 });
+    const facets = kernelFacets(open, readBrepText(text), { deviation, angle: 15 });
     open.close();
     return facets;
   };

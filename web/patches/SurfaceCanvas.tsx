@@ -78,8 +78,8 @@ export function SurfaceCanvas({ positions, triangles, colour, rims, pick, ways =
       }
     }
     // Which look the picture now shows, for who can't see it.
-    pen.canvas.dataset.drawn = `${seen.look.turn.toFixed(2)} ${seen.look.lean.toFixed(2)}`;
-  }, [seen, size, triangles, colour, rims, ways]); // prettier-ignore
+    pen.canvas.dataset.drawn = `${look.turn.toFixed(2)} ${look.lean.toFixed(2)}`;
+  }, [seen, look, size, triangles, colour, rims, ways]); // prettier-ignore
   const turn = (dx: number, dy: number, at: Look) => setLook({ turn: at.turn - dx, lean: Math.max(-Math.PI / 2, Math.min(Math.PI / 2, at.lean + dy)) });
   const down = (e: PointerEvent<HTMLCanvasElement>) => {
     e.currentTarget.setPointerCapture(e.pointerId);

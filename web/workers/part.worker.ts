@@ -6,7 +6,7 @@ import { leastTriangles } from 'tall-kite/surfaces/survey';
 import { Unusable } from 'tall-kite/base/finding';
 import { hull2 } from 'tall-kite/geometry/hull';
 import { measureMesh } from 'tall-kite/geometry/mesh';
-import { OpenSolid } from 'tall-kite/kernel/facets';
+import { FacetSource } from 'tall-kite/kernel/facet-source';
 import type { Kernel } from 'tall-kite/kernel/kernel';
 import { isMeshFormat, receiveMeshFile } from 'tall-kite/processes/receive';
 import type { FileFormat, Receiver } from 'tall-kite/receivers/receivers';
@@ -39,7 +39,7 @@ export interface SlicedView {
 }
 
 interface Held {
-  open: OpenSolid;
+  open: FacetSource;
   exact: ExactSolid;
   hint: number;
   fine: Facets | null;
@@ -82,31 +82,33 @@ function preview(facets: Facets, holder: Held, begun: number): Preview {
 const worker = {
   ...flatWork(engine),
   /** Opens a solid from its BREP text; the one before is given back. */
-  async open(brep: string): Promise<void> {
-    const k = await workingKernel();
+  open(brep: string): void {
     held?.open.close();
-    held = { open: new OpenSolid(k, brep), exact: readBrepText(brep), hint: 1, fine: null };
+    held = { open: new FacetSource(brep, workingKernel), exact: readBrepText(brep), hint: 1, fine: null };
   },
   /** Facets for a choice, measured. */
-  facets(choice: FacetChoice): Preview {
+  async facets(choice: FacetChoice): Promise<Preview> {
     if (!held) throw new Unusable('not-open', 'The solid is not open yet.', 'Wait a moment.');
     const begun = performance.now();
-    const facets = makeFacets(held.open, held.exact, choice, held.hint);
-    held.hint = facets.kept ? Math.min(1, facets.asked / choice.deviation) : held.hint;
-    return preview(facets, held, begun);
+    const holder = held;
+    const facets = await makeFacets(holder.open, holder.exact, choice, holder.hint);
+    if (facets.kept) holder.hint = Math.min(1, facets.asked / choice.deviation);
+    return preview(facets, holder, begun);
   },
   /** The finest facets within a budget of triangles. */
-  within(budget: number): Preview | null {
+  async within(budget: number): Promise<Preview | null> {
     if (!held) return null;
     const begun = performance.now();
-    const facets = facetsWithin(held.open, held.exact, budget, 60, [0.004, 5]);
-    return facets && preview(facets, held, begun);
+    const holder = held;
+    const facets = await facetsWithin(holder.open, holder.exact, budget, 60, [0.004, 5]);
+    return facets && preview(facets, holder, begun);
   },
   /** One point of the curve of triangles against deviation, with the least possible. */
-  curvePoint(choice: FacetChoice): { step: CurveStep; least: number } | null {
+  async curvePoint(choice: FacetChoice): Promise<{ step: CurveStep; least: number } | null> {
     if (!held) return null;
-    const facets = makeFacets(held.open, held.exact, choice, held.hint);
-    return { step: curveStep(facets), least: leastTriangles(held.exact, facets, choice.deviation) };
+    const holder = held;
+    const facets = await makeFacets(holder.open, holder.exact, choice, holder.hint);
+    return { step: curveStep(facets), least: leastTriangles(holder.exact, facets, choice.deviation) };
   },
   /** What a receiver sees in the bytes of a written file, under its own assumptions; null for exact formats. */
   received(bytes: ArrayBuffer, format: FileFormat, receiver: Receiver): ReceivedView | null {

@@ -3,7 +3,10 @@ import { curveAt, type Curve } from '../surfaces/curves.ts';
 import { surfaceAt, type Surface } from '../surfaces/surfaces.ts';
 import { emptyBox, type Box } from '../geometry/box.ts';
 import { dot, scaled, sub, type Vec3 } from '../geometry/vector.ts';
+import { placedCurve, placedSurface } from '../surfaces/placed.ts';
+import type { Rows } from '../geometry/rows.ts';
 import type { Body } from './body.ts';
+import { Inverse } from './inverse.ts';
 import { smoothPieces } from './trace.ts';
 import { liesIn, polygonOf, type Trim } from './trim.ts';
 
@@ -71,6 +74,34 @@ export function boxOfBody(body: Body, trims: readonly Trim[]): Box {
   trims.forEach((trim) => growByFace(box, trim));
   return box;
 }
+
+/**
+ * Box of a body after a turn and a shift, mm. Quarter turns take the box along; others lay the body out anew.
+ * @param rows without scale
+ */
+export function boxOfPlaced(body: Body, trims: readonly Trim[], rows: Rows, own: Box): Box {
+  const square = [0, 1, 2].every((r) => [0, 1, 2].filter((c) => Math.abs(rows[4 * r + c]) > quarterTurn).length === 1);
+  if (square) {
+    const box = emptyBox();
+    for (const p of [own.min, own.max]) grow(box, placedPoint(rows, p));
+    return box;
+  }
+  const placed: Body = {
+    ...body,
+    points: body.points.map((p) => placedPoint(rows, p)),
+    edges: body.edges.map((edge) => ({ ...edge, curve: placedCurve(edge.curve, rows) })),
+    faces: body.faces.map((face) => ({ ...face, surface: placedSurface(face.surface, rows) })),
+  };
+  return boxOfBody(
+    placed,
+    trims.map((trim, f) => ({ ...trim, on: new Inverse(placed.faces[f].surface) })),
+  );
+}
+
+/** A turn whose rows have one entry above this each, beside zeroes, is one by quarters. */
+const quarterTurn = 1e-15;
+
+const placedPoint = (m: Rows, p: readonly number[]): Vec3 => [0, 4, 8].map((r) => m[r] * p[0] + m[r + 1] * p[1] + m[r + 2] * p[2] + m[r + 3]) as Vec3;
 
 function growByFace(box: Box, trim: Trim): void {
   const s = trim.on.surface;

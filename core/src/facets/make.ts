@@ -1,5 +1,6 @@
 import { measureDeviation, type Deviation } from '../surfaces/deviation.ts';
 import type { ExactSolid } from '../surfaces/brep-text.ts';
+import type { FacetSource } from '../kernel/facet-source.ts';
 import type { OpenSolid, RawFacets } from '../kernel/facets.ts';
 import { binaryStlLength } from '../formats/stl/write.ts';
 import type { FacetChoice } from '../surfaces/presets.ts';
@@ -17,44 +18,67 @@ export interface Facets extends RawFacets {
 
 /** Rounds before the promise is given up (and said to be). */
 const mostRounds = 12;
+/** Rounds of our own mesher, whose own check hardly ever leaves anything to mend. */
+const ownRounds = 4;
+/** It is asked for this share of the promise: its check looks at fewer places than the measuring afterwards. */
+const ownShare = 0.995;
 /** No facets of more triangles than this are made. */
 const mostTriangles = 2_000_000;
 
 /**
- * Facets whose measured deviation is at or below the promise. The mesher does not keep what it is asked for (up to 3
- * times over on cones), so what it made is measured against the exact surfaces and made again finer until it holds;
- * and once coarser when it came out far finer than needed.
+ * Facets whose measured deviation is at or below the promise. Our own mesher aims at it and is only measured, by another route: against the exact surfaces by
+ * nearest points. Where that finds more than was promised, or the solid is not taken, it goes on: finer, then by the kernel's mesher.
  *
  * @param choice deviation in mm, in the solid's own coordinates; angle in degrees.
  * @param hint ratio of asked to promised that held last time for this solid; saves rounds.
  */
-export function makeFacets(solid: OpenSolid, exact: ExactSolid, choice: FacetChoice, hint = 1): Facets {
+export async function makeFacets(solid: FacetSource, exact: ExactSolid, choice: FacetChoice, hint = 1): Promise<Facets> {
   const angle = (choice.angle * Math.PI) / 180;
-  let asked = choice.deviation * hint;
+  let asked = choice.deviation * Math.min(ownShare, hint);
+  for (let round = 1; solid.own && round <= ownRounds; round++) {
+    const raw = await solid.facets(asked, angle);
+    if (!solid.own) break;
+    const facets = measured(raw, exact, choice, asked, round);
+    if (facets.kept) return facets;
+    asked *= Math.max(0.5, Math.min(0.98, (0.99 * choice.deviation) / facets.measured.largest));
+  }
+  return kernelFacets(await solid.byKernel(), exact, choice);
+}
+
+function measured(raw: RawFacets, exact: ExactSolid, choice: FacetChoice, asked: number, rounds: number): Facets {
+  const found = measureDeviation(exact, raw.positions, raw.triangles, raw, choice.deviation * 8);
+  return { ...raw, promised: choice.deviation, measured: found, kept: found.largest <= choice.deviation, asked, rounds };
+}
+
+/**
+ * Facets by the kernel's mesher, which does not keep what it is asked for (up to 3 times over on cones): what it made is measured and made again finer until it
+ * holds; and once coarser when it came out far finer than needed.
+ */
+export function kernelFacets(solid: OpenSolid, exact: ExactSolid, choice: FacetChoice): Facets {
+  const angle = (choice.angle * Math.PI) / 180;
+  let asked = choice.deviation;
   let best: Facets | null = null;
   let tooMuch = Infinity;
   for (let round = 1; round <= mostRounds; round++) {
     const raw = solid.facets(asked, angle);
-    const measured = measureDeviation(exact, raw.positions, raw.triangles, raw, choice.deviation * 8);
-    const kept = measured.largest <= choice.deviation;
-    const facets = { ...raw, promised: choice.deviation, measured, kept, asked, rounds: round };
-    if (kept) {
+    const facets = measured(raw, exact, choice, asked, round);
+    if (facets.kept) {
       // When a coarser request hardly saves anything, the turn angle decides, not the deviation.
       const saved: number = best?.kept ? 1 - raw.triangles.length / best.triangles.length : 1;
       if (saved > 0) best = facets;
       if (saved < 0.05) break;
-      const slack = choice.deviation / Math.max(measured.largest, 1e-12);
+      const slack = choice.deviation / Math.max(facets.measured.largest, 1e-12);
       const coarser = asked * Math.min(1.6, Math.sqrt(slack) * 0.97);
       if (round >= 3 || slack < 1.35 || coarser >= tooMuch || best !== facets) break;
       asked = coarser;
     } else {
       tooMuch = Math.min(tooMuch, asked);
       if (best?.kept) break;
-      const stuck = best !== null && measured.largest > best.measured.largest * 0.9 && round > 3;
-      best = !best || measured.largest < best.measured.largest ? facets : best;
+      const stuck = best !== null && facets.measured.largest > best.measured.largest * 0.9 && round > 3;
+      best = !best || facets.measured.largest < best.measured.largest ? facets : best;
       if (stuck) break;
       if (raw.triangles.length / 3 > mostTriangles) break;
-      asked *= Math.max(0.25, Math.min(0.85, (0.93 * choice.deviation) / measured.largest));
+      asked *= Math.max(0.25, Math.min(0.85, (0.93 * choice.deviation) / facets.measured.largest));
     }
   }
   return best!;
@@ -73,30 +97,37 @@ export function curveStep(facets: Facets): CurveStep {
   return { promised: facets.promised, measured: facets.measured.largest, triangles, bytes: binaryStlLength(triangles) };
 }
 
+/** Rounds of the search for a budget, and the share of it that is good enough. */
+const budgetRounds = 8;
+const nearlyAll = 0.97;
+
 /**
- * The finest facets within a budget of triangles, by halving the logarithm of the deviation between two bounds.
- * Returns null when even the coarsest are too many.
+ * The finest facets within a budget of triangles: their number goes about with one over the deviation, so that each try is a good guess for the next, between
+ * the bounds found so far. Returns null when even the coarsest are too many.
+ * @example await facetsWithin(solid, exact, 5000, 60)
  */
-export function facetsWithin(
-  solid: OpenSolid,
+export async function facetsWithin(
+  solid: FacetSource,
   exact: ExactSolid,
   budget: number,
   angle: number,
   bounds: readonly [number, number] = [0.002, 5],
-): Facets | null {
-  let low = Math.log(bounds[0]);
-  let high = Math.log(bounds[1]);
-  let best: Facets | null = null;
-  const coarsest = makeFacets(solid, exact, { deviation: bounds[1], angle });
-  if (coarsest.triangles.length / 3 > budget) return null;
-  best = coarsest;
-  for (let step = 0; step < 9; step++) {
-    const middle = (low + high) / 2;
-    const facets = makeFacets(solid, exact, { deviation: Math.exp(middle), angle });
-    if (facets.triangles.length / 3 <= budget && facets.kept) {
-      best = facets;
-      high = middle;
-    } else low = middle;
+): Promise<Facets | null> {
+  let [low, high] = bounds;
+  let best = await makeFacets(solid, exact, { deviation: high, angle });
+  if (best.triangles.length / 3 > budget) return null;
+  let guess = (best.measured.largest * (best.triangles.length / 3)) / budget;
+  for (let round = 0; round < budgetRounds && high > low * 1.001; round++) {
+    // A guess near a bound would hardly move it: then the middle (of logarithms).
+    const deviation = guess > low * 1.02 && guess < high / 1.02 ? guess : Math.sqrt(low * high);
+    const facets = await makeFacets(solid, exact, { deviation, angle });
+    const count = facets.triangles.length / 3;
+    if (count <= budget && facets.kept) {
+      if (count >= best.triangles.length / 3) best = facets;
+      high = deviation;
+      if (count >= nearlyAll * budget) break;
+    } else low = deviation;
+    guess = deviation * (count / (budget * 0.985));
   }
   return best;
 }

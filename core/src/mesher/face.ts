@@ -2,6 +2,7 @@ import type { Surface } from '../surfaces/surfaces.ts';
 import { ahead, behind, Crossing, Triangulation } from './triangulation.ts';
 import { Bend } from './bend.ts';
 import { kindOf, metricOf, type Kind, type Want } from './metric.ts';
+import { TooMany } from './too-many.ts';
 import { Off, type Corner } from './off.ts';
 
 /** A corner of a face's outline: parameters, and the vertex of the whole solid. */
@@ -39,12 +40,11 @@ export class Finer extends Error {
 /** Facets of one face at most. */
 const mostFacets = 2_000_000;
 /** Edges longer than this, by the metric, are halved when a face is filled; corners nearer than that to another are taken out again. */
-const EN = (n: string, d: number) => +(globalThis.process.env[n] ?? d);
-const tooLong = EN('TL', 1.35);
-const tooShort = EN('TS', 0.75);
+const tooLong = 1.35;
+const tooShort = 0.75;
 /** Area of a triangle of three sides of 1; points are tried to be done without where what is left has no more than this share of it each. */
 const fullArea = Math.sqrt(3) / 4;
-const slimShare = EN('SS', 1.1);
+const slimShare = 1.1;
 /** Rounds of filling and of evening out. */
 const mostRounds = 40;
 /** Rounds of putting points where a facet lies too far off. */
@@ -56,7 +56,7 @@ const doubtful = 0.85;
 /** A flip must better the sum of angles by this share. */
 const flipGain = 1e-9;
 /** Points that would move less than this, by the metric, stay. */
-const still = EN('ST', 0.02);
+const still = 0.02;
 /** Turns at most of one edge's flips in a round. */
 const mostFlips = 12;
 
@@ -297,16 +297,16 @@ export class FaceMesher {
   private fill(): void {
     const { t } = this;
     for (let round = 0; round < mostRounds; round++) if (this.halve() === 0) break;
-    for (let round = 0; round < EN('R', 4); round++) {
-      this.even(EN('P', 3));
+    for (let round = 0; round < 4; round++) {
+      this.even(3);
       this.thin();
       this.halve();
     }
-    this.even(EN('P', 3));
-    for (let round = 0; round < EN('C', 8); round++) {
+    this.even(3);
+    for (let round = 0; round < 8; round++) {
       const before = t.points;
       if (this.repairs(true) === 0) break;
-      this.even(EN('Q', 2), Array.from({ length: t.points - before }, (_, i) => before + i));
+      this.even(2, Array.from({ length: t.points - before }, (_, i) => before + i));
     }
   }
 
@@ -332,7 +332,7 @@ export class FaceMesher {
   }
 
   private limit(): void {
-    if (this.t.triangles > mostFacets) throw new RangeError(`A face would have more than ${mostFacets.toLocaleString('en')} facets.`);
+    if (this.t.triangles > mostFacets) throw new TooMany(`One face alone would have more than ${mostFacets.toLocaleString('en')} facets.`);
   }
 
   /** Puts a point into the middle of an edge. */

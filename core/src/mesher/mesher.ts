@@ -1,10 +1,13 @@
 import { curveAt } from '../surfaces/curves.ts';
 import { sizeOfBody } from '../body/brep.ts';
-import { boxOfBody } from '../body/extent.ts';
+import { boxOfBody, boxOfPlaced } from '../body/extent.ts';
+import { samplesOf } from '../body/samples.ts';
 import { bodyOfBrep } from '../body/from-brep.ts';
 import { NotTaken, type Body } from '../body/body.ts';
 import { trimmed, type Piece, type Trim } from '../body/trim.ts';
-import { diagonalOf } from '../geometry/box.ts';
+import { diagonalOf, type Box } from '../geometry/box.ts';
+import type { Rows } from '../geometry/rows.ts';
+import type { Vec3 } from '../geometry/vector.ts';
 import { Bend } from './bend.ts';
 import { FaceMesher, Finer, type FaceFacets, type Outline } from './face.ts';
 import { kindOf, type Want } from './metric.ts';
@@ -32,13 +35,15 @@ export class Mesher {
   private readonly bends: Bend[];
   private readonly sides: Side[][];
   private readonly size: number;
+  private readonly extent: Box;
 
   /** @throws NotTaken when a face can't be laid out */
   constructor(body: Body) {
     this.body = body;
     const rough = sizeOfBody(body);
     this.trims = body.faces.map((face) => trimmed(body, face, rough));
-    this.size = diagonalOf(boxOfBody(body, this.trims));
+    this.extent = boxOfBody(body, this.trims);
+    this.size = diagonalOf(this.extent);
     this.bends = body.faces.map((face) => new Bend(face.surface));
     this.sides = body.edges.map(() => []);
     this.trims.forEach((trim, f) => {
@@ -47,6 +52,31 @@ export class Mesher {
       }
     });
     if (this.sides.some((s) => s.length !== 2)) throw new NotTaken('open-shell');
+  }
+
+  /** The exact box, mm. @param rows a turn and a shift without scale; @param scale what the box is multiplied by then */
+  box(rows: Rows, scale = 1): Box {
+    const { min, max } = boxOfPlaced(this.body, this.trims, rows, this.extent);
+    return { min: min.map((x) => x * scale) as Vec3, max: max.map((x) => x * scale) as Vec3 };
+  }
+
+  /** Points of the exact surface, by no facets. */
+  points(): Float64Array {
+    return samplesOf(this.body, this.trims);
+  }
+
+  /** Edges as polylines, with the same points that facets have: two ends a chord. */
+  edgeLines(want: Want): { points: Float32Array; starts: Uint32Array } {
+    const { edges } = this.body;
+    const starts = new Uint32Array(edges.length + 1);
+    const out: number[] = [];
+    edges.forEach(({ curve, start, end }, e) => {
+      starts[e] = out.length / 3;
+      const places = Array.from(this.placesOf(e, want, start === end ? 3 : 1), (t) => curveAt(curve, t, 1).at);
+      for (let i = 1; i < places.length; i++) out.push(...places[i - 1], ...places[i]);
+    });
+    starts[edges.length] = out.length / 3;
+    return { points: Float32Array.from(out), starts };
   }
 
   /** @throws NotTaken when chords of a face still cross after they were made much shorter */

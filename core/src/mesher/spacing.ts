@@ -3,6 +3,7 @@ import { distance, type Vec3 } from '../geometry/vector.ts';
 import type { BodyEdge } from '../body/body.ts';
 import { smoothPieces, type Trace } from '../body/trace.ts';
 import type { Bend } from './bend.ts';
+import { TooMany } from './too-many.ts';
 import { chordSteps, metricOf, type Kind, type Want } from './metric.ts';
 
 /** A face beside an edge. */
@@ -40,7 +41,7 @@ export function placesOn(edge: BodyEdge, sides: readonly Side[], seam: boolean, 
     }
   }
   const total = sums[sums.length - 1];
-  if (!(total < mostChords)) throw new RangeError(`An edge would have ${total.toExponential(1)} chords.`);
+  if (!(total < mostChords)) throw new TooMany(`One edge alone would have more than ${mostChords.toLocaleString('en')} chords.`);
   let n = Math.max(least, Math.ceil(total - 1e-6));
   for (let tries = 0; ; tries++) {
     const places = even(edge, sums, ts, n);

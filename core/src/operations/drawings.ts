@@ -12,7 +12,7 @@ import { bridged, type BridgeChoice } from '../drawing/bridges.ts';
 import { raiseDrawing, raiseLayers, type Heights } from '../drawing/raise.ts';
 import { mendSchema, nodeSchema, viewSchema } from '../drawing/schema.ts';
 import { identityRows } from '../geometry/rows.ts';
-import { OpenSolid } from '../kernel/facets.ts';
+import { FacetSource } from '../kernel/facet-source.ts';
 import type { DesignPart } from '../model/design.ts';
 import { partOfMesh } from '../pipeline/read.ts';
 import type { Tools } from '../pipeline/one-file.ts';
@@ -161,9 +161,9 @@ function drawingOf({ geometry }: OperationPart): Drawing {
 
 /** Places that tell how low a solid reaches, for dropping it to the bed. */
 async function positionsOf(brep: string, tools: Tools): Promise<ArrayLike<number>> {
-  const open = new OpenSolid(await tools.working(), brep);
+  const open = new FacetSource(brep, () => tools.working());
   try {
-    return open.facets(0.05, 0.2).positions;
+    return (await open.facets(0.05, 0.2)).positions;
   } finally {
     open.close();
   }

@@ -21,7 +21,7 @@ import { identityRows } from '../geometry/rows.ts';
 import { dividedIntoShells } from '../geometry/shells.ts';
 import { turnedToYUp } from '../geometry/up-axis.ts';
 import { SolidBuilder } from '../kernel/build.ts';
-import { OpenSolid } from '../kernel/facets.ts';
+import { FacetSource } from '../kernel/facet-source.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import { fileNameOf, scaleOf, type Recipe } from '../recipe/recipe.ts';
 import { formatNames, receiverFor } from '../receivers/receivers.ts';
@@ -76,7 +76,7 @@ export async function preparedMesh(
 ): Promise<{ mesh: Mesh; designed: Designed; facets: Facets | null; findings: Finding[] }> {
   const scale = scaleOf(part, recipe);
   if (geometry.kind === 'drawing') throw new Unusable('flat', 'A drawing is flat and has no facets.', 'Raise it to a solid first, or write DXF, SVG or PDF.');
-  const made = geometry.kind === 'solid' ? solidMesh(part, geometry.brep, recipe, scale, await kernel()) : meantMesh(part, geometry.mesh, recipe, scale);
+  const made = geometry.kind === 'solid' ? await solidMesh(part, geometry.brep, recipe, scale, kernel) : meantMesh(part, geometry.mesh, recipe, scale);
   return { ...made, findings: placeFindings(made.designed, recipe) };
 }
 
@@ -147,18 +147,24 @@ function meshStep(part: PartSummary, mesh: Mesh): Generator<Uint8Array> {
   return facetedStep(mesh, part.name);
 }
 
-function solidMesh(part: PartSummary, brep: string, recipe: Recipe, scale: number, kernel: Kernel): { mesh: Mesh; designed: Designed; facets: Facets } {
+async function solidMesh(
+  part: PartSummary,
+  brep: string,
+  recipe: Recipe,
+  scale: number,
+  kernel: () => Promise<Kernel>,
+): Promise<{ mesh: Mesh; designed: Designed; facets: Facets }> {
   const exact = readBrepText(brep);
-  const solid = new OpenSolid(kernel, brep);
+  const solid = new FacetSource(brep, kernel);
   try {
     const asked = recipe.facets.deviation;
     const rounding = roundingOf(part.box, scale);
-    const facets = chosenFacets(solid, exact, recipe, (asked - rounding) / scale, scale);
+    const facets = await chosenFacets(solid, exact, recipe, (asked - rounding) / scale, scale);
     // Under a budget the promise is what the finest facets within it reach.
     const promise = recipe.facets.budget ? facets.measured.largest * scale * 1.001 + rounding : asked;
     const placement = placementOf(recipe.stance, scale, facets.positions);
     const mesh = { positions: placed(facets.positions, placement), triangles: facets.triangles };
-    const box = solid.box(placement, scale);
+    const box = await solid.box(placement, scale);
     const centre = placed(part.centre, placement);
     const designed: Designed = {
       box,
@@ -185,7 +191,7 @@ function solidMesh(part: PartSummary, brep: string, recipe: Recipe, scale: numbe
       ),
       holes: throughHolesOf(exact, part.shells),
       voids: voidsOf(mesh),
-      samples: samplesOf(solid, exact, placement, scale, promise),
+      samples: await samplesOf(solid, exact, placement, scale, promise),
     };
     return { mesh, designed, facets };
   } finally {
@@ -197,11 +203,13 @@ function solidMesh(part: PartSummary, brep: string, recipe: Recipe, scale: numbe
 const sampleAngle = 0.5;
 
 /**
- * Points that the received surface has to pass: corners and middles of facets made for that alone, with a coarser request of their own. A hole
- * or a face that is missing in the file has points that lie far from all that was received.
+ * Points that the received surface has to pass: of the exact edges and surfaces, by no facets; where our own mesher does not take the solid, corners and middles
+ * of facets made for that alone, with a coarser request of their own. A hole or a face that is missing in the file has points that lie far from all that was received.
  */
-function samplesOf(solid: OpenSolid, exact: ExactSolid, placement: Placement, scale: number, promise: number): Designed['samples'] {
-  const own = solid.facets((promise * 2) / scale, sampleAngle);
+async function samplesOf(solid: FacetSource, exact: ExactSolid, placement: Placement, scale: number, promise: number): Promise<Designed['samples']> {
+  const taken = solid.points();
+  if (taken) return { points: placed(taken, placement), within: 0 };
+  const own = await solid.facets((promise * 2) / scale, sampleAngle);
   const within = measureDeviation(exact, own.positions, own.triangles, own).largest * scale;
   const p = placed(own.positions, placement);
   const points = new Float64Array(p.length + own.triangles.length);
@@ -224,7 +232,7 @@ function roundingOf(box: Box, scale: number): number {
   return roundingReach({ min: at(box.min), max: at(box.max) }) * 2 ** -23;
 }
 
-function chosenFacets(solid: OpenSolid, exact: ExactSolid, recipe: Recipe, deviation: number, scale: number): Facets {
+async function chosenFacets(solid: FacetSource, exact: ExactSolid, recipe: Recipe, deviation: number, scale: number): Promise<Facets> {
   const { budget, angle } = recipe.facets;
   if (!(deviation > 0)) {
     throw new Unusable(
@@ -235,7 +243,7 @@ function chosenFacets(solid: OpenSolid, exact: ExactSolid, recipe: Recipe, devia
   }
   if (!budget) return makeFacets(solid, exact, { deviation, angle });
   const most = budget.kind === 'triangles' ? budget.most : Math.floor((budget.most - 84) / 50);
-  const facets = facetsWithin(solid, exact, most, 60, [0.001 / scale, 5 / scale]);
+  const facets = await facetsWithin(solid, exact, most, 60, [0.001 / scale, 5 / scale]);
   if (!facets) {
     throw new Unusable(
       'budget-too-small',

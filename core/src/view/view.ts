@@ -2,7 +2,7 @@ import { cross } from '../geometry/vector.ts';
 import type { Geometry } from '../model/design.ts';
 import { diagonalOf, boxOf } from '../geometry/box.ts';
 import type { Mesh } from '../geometry/mesh.ts';
-import { OpenSolid } from '../kernel/facets.ts';
+import { FacetSource } from '../kernel/facet-source.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import { checkMesh } from '../mesh/soundness/check-mesh.ts';
 
@@ -25,12 +25,12 @@ const sharp = 25;
 export async function viewOf(geometry: Geometry, kernel: () => Promise<Kernel>): Promise<Uint8Array> {
   if (geometry.kind === 'mesh') return packView(meshView(geometry.mesh));
   if (geometry.kind === 'drawing') throw new RangeError('a drawing is its own view');
-  const solid = new OpenSolid(await kernel(), geometry.brep);
+  const solid = new FacetSource(geometry.brep, kernel);
   try {
-    const coarse = solid.facets(1, 0.6);
+    const coarse = await solid.facets(1, 0.6);
     const deviation = Math.max(1e-4, diagonalOf(boxOf(coarse.positions)) / 1500);
-    const facets = solid.facets(deviation, 0.2);
-    const edges = solid.edges(deviation, 0.2);
+    const facets = await solid.facets(deviation, 0.2);
+    const edges = await solid.edges(deviation, 0.2);
     return packView({
       positions: new Float32Array(facets.positions),
       triangles: facets.triangles,

@@ -1,0 +1,2 @@
+/** More facets were asked for than are made. */
+export class TooMany extends Error {}
