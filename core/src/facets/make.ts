@@ -1,5 +1,6 @@
 import { measureDeviation, type Deviation } from '../surfaces/deviation.ts';
 import type { ExactSolid } from '../surfaces/brep-text.ts';
+import type { Finding } from '../base/finding.ts';
 import type { FacetSource } from '../kernel/facet-source.ts';
 import type { OpenSolid, RawFacets } from '../kernel/facets.ts';
 import { binaryStlLength } from '../formats/stl/write.ts';
@@ -14,6 +15,8 @@ export interface Facets extends RawFacets {
   /** What the mesher was asked for in the end, mm, and how often it ran. */
   asked: number;
   rounds: number;
+  /** Why the kernel's mesher made them and not ours, in a word; null when ours did. */
+  left: string | null;
 }
 
 /** Rounds before the promise is given up (and said to be). */
@@ -38,16 +41,16 @@ export async function makeFacets(solid: FacetSource, exact: ExactSolid, choice: 
   for (let round = 1; solid.own && round <= ownRounds; round++) {
     const raw = await solid.facets(asked, angle);
     if (!solid.own) break;
-    const facets = measured(raw, exact, choice, asked, round);
+    const facets = measured(raw, exact, choice, { asked, rounds: round });
     if (facets.kept) return facets;
     asked *= Math.max(0.5, Math.min(0.98, (0.99 * choice.deviation) / facets.measured.largest));
   }
-  return kernelFacets(await solid.byKernel(), exact, choice);
+  return { ...kernelFacets(await solid.byKernel(), exact, choice), left: solid.left };
 }
 
-function measured(raw: RawFacets, exact: ExactSolid, choice: FacetChoice, asked: number, rounds: number): Facets {
+function measured(raw: RawFacets, exact: ExactSolid, choice: FacetChoice, { asked, rounds }: { asked: number; rounds: number }): Facets {
   const found = measureDeviation(exact, raw.positions, raw.triangles, raw, choice.deviation * 8);
-  return { ...raw, promised: choice.deviation, measured: found, kept: found.largest <= choice.deviation, asked, rounds };
+  return { ...raw, promised: choice.deviation, measured: found, kept: found.largest <= choice.deviation, asked, rounds, left: null };
 }
 
 /**
@@ -61,7 +64,7 @@ export function kernelFacets(solid: OpenSolid, exact: ExactSolid, choice: FacetC
   let tooMuch = Infinity;
   for (let round = 1; round <= mostRounds; round++) {
     const raw = solid.facets(asked, angle);
-    const facets = measured(raw, exact, choice, asked, round);
+    const facets = measured(raw, exact, choice, { asked, rounds: round });
     if (facets.kept) {
       // When a coarser request hardly saves anything, the turn angle decides, not the deviation.
       const saved: number = best?.kept ? 1 - raw.triangles.length / best.triangles.length : 1;
@@ -82,6 +85,20 @@ export function kernelFacets(solid: OpenSolid, exact: ExactSolid, choice: FacetC
     }
   }
   return best!;
+}
+
+/** What is told about facets that our own mesher did not make: nothing is wrong with them, they are more. */
+export function facetsFinding({ left }: Facets): Finding[] {
+  if (left === null) return [];
+  return [
+    {
+      code: 'kernel-facets',
+      severity: 'clear',
+      count: 1,
+      message: `The facets come from the kernel's mesher (our own did not take the solid: ${left}): they are more than need be, and measured like all others.`,
+      remedy: 'Nothing has to be done.',
+    },
+  ];
 }
 
 /** One point of the curve that the Facets step draws. */

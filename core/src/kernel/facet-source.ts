@@ -74,7 +74,8 @@ export class FacetSource {
     try {
       return work();
     } catch (thrown) {
-      if (thrown instanceof TooMany) throw new Unusable('too-many-facets', `So small a deviation asks for too many facets: ${thrown.message}`, 'Choose a larger deviation.');
+      if (thrown instanceof TooMany)
+        throw new Unusable('too-many-facets', `So small a deviation asks for too many facets: ${thrown.message}`, 'Choose a larger deviation.');
       // What can't be read at all is refused by the kernel, with its own words.
       if (!(thrown instanceof NotTaken || thrown instanceof RangeError)) throw thrown;
       this.left = thrown instanceof NotTaken ? thrown.why : 'unreadable';
@@ -99,4 +100,3 @@ function isClosed({ positions, triangles }: RawFacets): boolean {
   const { open, nonManifold, flipped } = edgesOf(triangles, positions.length / 3);
   return open + nonManifold + flipped === 0 && triangles.length > 0;
 }
-

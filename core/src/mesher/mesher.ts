@@ -9,7 +9,7 @@ import { diagonalOf, type Box } from '../geometry/box.ts';
 import type { Rows } from '../geometry/rows.ts';
 import type { Vec3 } from '../geometry/vector.ts';
 import { Bend } from './bend.ts';
-import { FaceMesher, Finer, type FaceFacets, type Outline } from './face.ts';
+import { faceFacets, Finer, type FaceFacets, type Outline } from './face.ts';
 import { kindOf, type Want } from './metric.ts';
 import { placesOn, type Side } from './spacing.ts';
 
@@ -36,6 +36,8 @@ export class Mesher {
   private readonly sides: Side[][];
   private readonly size: number;
   private readonly extent: Box;
+  /** Where edges were cut when facets were made last. */
+  private last: { want: Want; places: Float64Array[] } | null = null;
 
   /** @throws NotTaken when a face can't be laid out */
   constructor(body: Body) {
@@ -65,14 +67,17 @@ export class Mesher {
     return samplesOf(this.body, this.trims);
   }
 
-  /** Edges as polylines, with the same points that facets have: two ends a chord. */
+  /** Edges as polylines, with the points of the facets made last when these were asked for alike: two ends a chord. */
   edgeLines(want: Want): { points: Float32Array; starts: Uint32Array } {
     const { edges } = this.body;
+    const same = this.last?.want.deviation === want.deviation && this.last.want.angle === want.angle ? this.last.places : null;
     const starts = new Uint32Array(edges.length + 1);
     const out: number[] = [];
     edges.forEach(({ curve, start, end }, e) => {
       starts[e] = out.length / 3;
-      const places = Array.from(this.placesOf(e, want, start === end ? 3 : 1), (t) => curveAt(curve, t, 1).at);
+      const list = same?.[e] ?? this.placesOf(e, want, start === end ? 3 : 1);
+      const { points } = this.body;
+      const places = Array.from(list, (t, i) => (i === 0 ? points[start] : i === list.length - 1 ? points[end] : curveAt(curve, t, 1).at));
       for (let i = 1; i < places.length; i++) out.push(...places[i - 1], ...places[i]);
     });
     starts[edges.length] = out.length / 3;
@@ -89,7 +94,10 @@ export class Mesher {
     const made: (FaceFacets | null)[] = this.body.faces.map(() => null);
     for (let round = 0; round < mostRounds; round++) {
       const finer = this.round(made, places, points, want);
-      if (finer.size === 0) return this.together(points, made as FaceFacets[]);
+      if (finer.size === 0) {
+        this.last = { want: { ...want }, places };
+        return this.together(points, made as FaceFacets[]);
+      }
       for (const [e, list] of finer) {
         places[e] = list;
         points.add(e, list);
@@ -106,10 +114,10 @@ export class Mesher {
     const finer = new Map<number, Float64Array>();
     for (let f = 0; f < made.length; f++) {
       if (made[f]) continue;
-      const { on, loops } = this.trims[f];
-      const outlines = loops.map((l) => this.outlineOf(l, places, points.first));
+      const { on } = this.trims[f];
+      const loops = this.trims[f].loops.map((l) => this.outlineOf(l, places, points.first));
       try {
-        made[f] = new FaceMesher(on.surface, this.bends[f], outlines, points.at, want, this.size).facets(this.body.faces[f].turned);
+        made[f] = faceFacets({ surface: on.surface, bend: this.bends[f], loops, turned: this.body.faces[f].turned }, points.at, { want, size: this.size });
       } catch (thrown) {
         if (!(thrown instanceof Finer)) throw thrown;
         if (thrown.edges.length + thrown.chords.length === 0) throw new NotTaken('crossing-chords');
@@ -124,7 +132,7 @@ export class Mesher {
 
   private placesOf(e: number, want: Want, least: number): Float64Array {
     const [one, two] = this.sides[e];
-    return placesOn(this.body.edges[e], this.sides[e], one.bend === two.bend, want, this.size, least);
+    return placesOn(this.body.edges[e], { sides: this.sides[e], seam: one.bend === two.bend, want, size: this.size }, least);
   }
 
   /** Two bent edges between the same corners need a point of their own to be told apart. */

@@ -31,7 +31,7 @@ const turnFor = (d: number, k: number, angle: number) => Math.min(angle, 2 * Mat
  * Source: Pottmann, Krasauskas, Hamann, Joy and Seibold 2000; Cao 2005 (anisotropic meshes by the second derivative).
  * @param out takes uu, uv, vv
  */
-export function metricOf(bend: Bend, kind: Kind, want: Want, size: number, out: Float64Array): void {
+export function metricOf(bend: Bend, kind: Kind, { want, size }: { want: Want; size: number }, out: Float64Array): void {
   const big = Math.abs(bend.most);
   if (kind === 'flat' || !(big > 0)) {
     const k = kind === 'both' ? 1 / (4 * size * size) : 0;

@@ -9,8 +9,8 @@ export interface Corner {
   v: number;
 }
 
-/** Weights of the places looked at where there is no closed form: the middles of the edges and of the facet. */
-const looks = [0.5, 0.5, 0, 0, 0.5, 0.5, 0.5, 0, 0.5, 1 / 3, 1 / 3, 1 / 3];
+/** Weights of the first two corners at the places looked at where there is no closed form: the middles of the edges and of the facet. */
+const looks = [0.5, 0.5, 0, 0.5, 0.5, 0, 1 / 3, 1 / 3];
 /** Steps towards the foot of a perpendicular at most. */
 const mostSteps = 6;
 const stepsA = [1, -1, 0, 0, 1, -1];
@@ -26,6 +26,7 @@ export class Off {
   private readonly surface: Surface;
   private readonly bend: Bend;
   private readonly q = new Float64Array(9);
+  private readonly place = new Float64Array(3);
   /** A distance that is below all doubt, mm. */
   private enough = 0;
   private readonly range: readonly number[];
@@ -36,30 +37,26 @@ export class Off {
     this.bend = bend;
   }
 
-  /** @param doubtful from this distance on the place that is farthest off is looked for more closely, mm */
-  of(a: Corner, b: Corner, c: Corner, doubtful: number): number {
+  /** @param corners three; @param doubtful from this distance on the place that is farthest off is looked for more closely, mm */
+  of(corners: readonly Corner[], doubtful: number): number {
     const s = this.surface;
     if (s.kind === 'plane') return 0;
-    if (s.kind === 'cylinder') return this.ofCylinder(s.r, [a, b, c]);
-    if (s.kind === 'cone') return this.ofCone(s, [a, b, c]);
-    if (s.kind === 'sphere') return this.ofSphere(s.r, [a, b, c]);
-    let most = 0;
+    if (s.kind === 'cylinder') return this.ofCylinder(s.r, corners);
+    if (s.kind === 'cone') return this.ofCone(s, corners);
+    if (s.kind === 'sphere') return this.ofSphere(s.r, corners);
     this.enough = doubtful / 2;
-    for (let k = 0; k < looks.length; k += 3) most = this.look(a, b, c, looks[k], looks[k + 1], most);
-    if (most > doubtful) for (let step = 0.14; step > 0.04; step /= 2) most = this.climbed(a, b, c, step, most);
+    let most = 0;
+    for (let k = 0; k < looks.length; k += 2) most = this.look(corners, looks[k], looks[k + 1], most);
+    if (most > doubtful) for (let step = 0.14; step > 0.04; step /= 2) most = this.climbed(corners, step, most);
     return most;
   }
 
   /** The largest distance found, when it is that at a place of these weights. */
-  private look(a: Corner, b: Corner, c: Corner, wa: number, wb: number, most: number): number {
+  private look([a, b, c]: readonly Corner[], wa: number, wb: number, most: number): number {
     const wc = 1 - wa - wb;
-    const d = this.distance(
-      wa * a.p[0] + wb * b.p[0] + wc * c.p[0],
-      wa * a.p[1] + wb * b.p[1] + wc * c.p[1],
-      wa * a.p[2] + wb * b.p[2] + wc * c.p[2],
-      wa * a.u + wb * b.u + wc * c.u,
-      wa * a.v + wb * b.v + wc * c.v,
-    );
+    const { place } = this;
+    for (let k = 0; k < 3; k++) place[k] = wa * a.p[k] + wb * b.p[k] + wc * c.p[k];
+    const d = this.distance(wa * a.u + wb * b.u + wc * c.u, wa * a.v + wb * b.v + wc * c.v);
     if (d <= most) return most;
     this.where[0] = wa;
     this.where[1] = wb;
@@ -68,32 +65,26 @@ export class Off {
   }
 
   /** Steps from the farthest place found to those beside it while they are farther. */
-  private climbed(a: Corner, b: Corner, c: Corner, step: number, most: number): number {
+  private climbed(corners: readonly Corner[], step: number, most: number): number {
     let found = most;
-    for (let again = true; again; ) {
+    for (let again = true; again;) {
       again = false;
       const [wa, wb] = this.where;
       for (let k = 0; k < 6; k++) {
         const [na, nb] = [wa + step * stepsA[k], wb + step * stepsB[k]];
         if (na < 0 || nb < 0 || na + nb > 1) continue;
-        const d = this.look(a, b, c, na, nb, found);
+        const d = this.look(corners, na, nb, found);
         if (d > found) [found, again] = [d, true];
       }
     }
     return found;
   }
 
-  /** Distance of a place from the surface near parameters: one step to the foot of the perpendicular. */
-  private distance(x: number, y: number, z: number, u: number, v: number): number {
+  /** Distance of the place from the surface near parameters: steps to the foot of the perpendicular; of a ring in closed form. */
+  private distance(u: number, v: number): number {
     const s = this.surface;
-    if (s.kind === 'torus') {
-      const { at, z: axis } = s.frame;
-      const [dx, dy, dz] = [x - at[0], y - at[1], z - at[2]];
-      const h = dx * axis[0] + dy * axis[1] + dz * axis[2];
-      const rho = Math.sqrt(Math.max(0, dx * dx + dy * dy + dz * dz - h * h));
-      const near = Math.abs(Math.sqrt((rho - s.major) ** 2 + h * h) - s.minor);
-      return s.minor > s.major ? Math.min(near, Math.abs(Math.sqrt((rho + s.major) ** 2 + h * h) - s.minor)) : near;
-    }
+    const [x, y, z] = this.place;
+    if (s.kind === 'torus') return fromRing(s, this.place);
     const { bend } = this;
     let least = Infinity;
     // Any place of the surface is at least as far as the nearest: when one is near enough the rest need not be looked for.
@@ -225,6 +216,18 @@ export class Off {
     return d;
   }
 }
+
+/** Distance of a place from a ring; one whose tube reaches over the axis has a far side there. */
+function fromRing({ frame: { at, z: axis }, major, minor }: Extract<Surface, { kind: 'torus' }>, [x, y, z]: ArrayLike<number> & Iterable<number>): number {
+  const [dx, dy, dz] = [x - at[0], y - at[1], z - at[2]];
+  const h = dx * axis[0] + dy * axis[1] + dz * axis[2];
+  const rho = Math.sqrt(Math.max(0, dx * dx + dy * dy + dz * dz - h * h));
+  const near = Math.abs(Math.sqrt((rho - major) ** 2 + h * h) - minor);
+  return minor > major ? Math.min(near, Math.abs(Math.sqrt((rho + major) ** 2 + h * h) - minor)) : near;
+}
+
+/** Three corners without places yet. */
+export const newCorners = (): Corner[] => [0, 1, 2].map(() => ({ p: new Float64Array(3), u: 0, v: 0 }));
 
 /** Ends of u and of v, for splines that do not close. */
 function endsOf(s: Surface): number[] {

@@ -13,6 +13,14 @@ export interface Side {
   kind: Kind;
 }
 
+/** What an edge is cut by: the faces beside it, whether they are one and the same (a seam: then only its bend counts), what is asked for, the solid's size, mm. */
+export interface Cutting {
+  sides: readonly Side[];
+  seam: boolean;
+  want: Want;
+  size: number;
+}
+
 /** Places looked at in each smooth piece. */
 const looks = 6;
 /** Chords of an edge at most. */
@@ -22,11 +30,12 @@ const mostTries = 8;
 
 /**
  * Parameters at which an edge is cut into chords, both ends among them: as many as the stricter of its two faces, or its own bend, asks for, evenly by that.
- * @param seam both sides are one face: only its bend counts
  * @param least chords at least
+ * @throws TooMany
  */
-export function placesOn(edge: BodyEdge, sides: readonly Side[], seam: boolean, want: Want, size: number, least: number): Float64Array {
+export function placesOn(edge: BodyEdge, cutting: Cutting, least: number): Float64Array {
   const { curve, from, to } = edge;
+  const { sides, seam, want } = cutting;
   const straight = curve.kind === 'line';
   if (straight && sides.every((s) => s.kind === 'flat')) return even(edge, [0, 1], [from, to], least);
   const cuts = smoothPieces(curve, from, to);
@@ -37,7 +46,7 @@ export function placesOn(edge: BodyEdge, sides: readonly Side[], seam: boolean, 
     for (let k = 0; k < looks; k++) {
       const t = cuts[i - 1] + (k + 0.5) * step;
       ts.push(t + step / 2);
-      sums.push(sums[sums.length - 1] + densityAt(edge, t, sides, seam, want, size) * step);
+      sums.push(sums[sums.length - 1] + densityAt(edge, t, cutting) * step);
     }
   }
   const total = sums[sums.length - 1];
@@ -54,7 +63,7 @@ const form = new Float64Array(3);
 const uv = new Float64Array(4);
 
 /** Chords per parameter. */
-function densityAt(edge: BodyEdge, t: number, sides: readonly Side[], seam: boolean, want: Want, size: number): number {
+function densityAt(edge: BodyEdge, t: number, { sides, seam, want, size }: Cutting): number {
   let most = 0;
   if (!seam && edge.curve.kind !== 'line') {
     const { d1, d2 } = curveAt(edge.curve, t);
@@ -66,7 +75,7 @@ function densityAt(edge: BodyEdge, t: number, sides: readonly Side[], seam: bool
     if (kind === 'flat') continue;
     trace.at(t, uv);
     bend.look(uv[0], uv[1]);
-    metricOf(bend, kind, want, size, form);
+    metricOf(bend, kind, { want, size }, form);
     most = Math.max(most, Math.sqrt(Math.max(0, form[0] * uv[2] * uv[2] + 2 * form[1] * uv[2] * uv[3] + form[2] * uv[3] * uv[3])) || 0);
   }
   return most;

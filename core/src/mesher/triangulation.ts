@@ -35,7 +35,9 @@ export class Triangulation {
   /** A half-edge that leaves each point. */
   leaving: Int32Array;
   private last = 0;
-  private stack: number[] = [];
+  private readonly stack: number[] = [];
+  /** The number that the next point gets because it had it before; -1 for a new one. */
+  private returning = -1;
 
   /** @param box x and y least, x and y most, of all points that will be put in; @param room points that are expected */
   constructor([x0, y0, x1, y1]: readonly number[], room = 64) {
@@ -58,9 +60,9 @@ export class Triangulation {
   }
 
   private addPoint(x: number, y: number): number {
-    if (this.back >= 0) {
-      const p = this.back;
-      this.back = -1;
+    if (this.returning >= 0) {
+      const p = this.returning;
+      this.returning = -1;
       this.x[p] = x;
       this.y[p] = y;
       return p;
@@ -159,15 +161,28 @@ export class Triangulation {
     return p;
   }
 
-  /** Puts a point that was taken out back to where it was. @returns whether its place lies strictly within the triangle */
-  insert2(p: number, x: number, y: number, t: number): boolean {
+  /** Whether a place lies within a triangle and on none of its edges. */
+  strictlyHolds(t: number, x: number, y: number): boolean {
     for (let e = 3 * t; e < 3 * t + 3; e++) if (!(this.turnTo(this.corner[e], this.corner[ahead(e)], x, y) > 0)) return false;
-    this.back = p;
+    return true;
+  }
+
+  /** Whether a place on an edge (as near as numbers go) makes four triangles with an area of the two beside it. */
+  fitsOn(e: number, x: number, y: number): boolean {
+    for (const side of [e, this.across[e]]) {
+      if (side < 0) return false;
+      for (const k of [ahead(side), behind(side)]) if (!(this.turnTo(this.corner[k], this.corner[ahead(k)], x, y) > 0)) return false;
+    }
+    return true;
+  }
+
+  /** Puts a point that was taken out back to where it was. @returns whether its place lies strictly within the triangle */
+  restore(p: number, x: number, y: number, t: number): boolean {
+    if (!this.strictlyHolds(t, x, y)) return false;
+    this.returning = p;
     this.within(t, x, y);
     return true;
   }
-  private back = -1;
-
   /** Puts a point onto an edge that has a triangle on either side. A kept edge stays kept on both sides of the point. */
   onEdge(e: number, x: number, y: number): number {
     const p = this.addPoint(x, y);
@@ -420,7 +435,7 @@ export class Triangulation {
       e = this.across[behind(e)];
       if (e < 0) return false;
     } while (e !== first);
-    for (let tries = 0; degree > 3; ) {
+    for (let tries = 0; degree > 3;) {
       const next = this.across[behind(e)];
       if (this.flip(e)) {
         degree--;

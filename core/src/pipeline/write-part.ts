@@ -5,7 +5,7 @@ import { measureDeviation } from '../surfaces/deviation.ts';
 import { throughHolesOf } from '../surfaces/genus.ts';
 import { facetAllowance } from '../facets/allowance.ts';
 import { throughHoles, voidsOf } from '../geometry/genus.ts';
-import { facetsWithin, makeFacets, type Facets } from '../facets/make.ts';
+import { facetsFinding, facetsWithin, makeFacets, type Facets } from '../facets/make.ts';
 import { Unusable, type Finding } from '../base/finding.ts';
 import { objFile } from '../formats/obj/write.ts';
 import { plyFile } from '../formats/ply/write.ts';
@@ -77,7 +77,7 @@ export async function preparedMesh(
   const scale = scaleOf(part, recipe);
   if (geometry.kind === 'drawing') throw new Unusable('flat', 'A drawing is flat and has no facets.', 'Raise it to a solid first, or write DXF, SVG or PDF.');
   const made = geometry.kind === 'solid' ? await solidMesh(part, geometry.brep, recipe, scale, kernel) : meantMesh(part, geometry.mesh, recipe, scale);
-  return { ...made, findings: placeFindings(made.designed, recipe) };
+  return { ...made, findings: [...placeFindings(made.designed, recipe), ...(made.facets ? facetsFinding(made.facets) : [])] };
 }
 
 /** A part that was brought to its zero from far away, or that is left there. STEP keeps all digits. */

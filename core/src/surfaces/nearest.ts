@@ -140,18 +140,7 @@ export class Nearest {
     const grid = (this.grid ??= this.makeGrid());
     // Near enough to be the right place, and not stopped at the end of the range: no need to look elsewhere.
     if (!(best < grid.spacing / 4) || best > this.sure || this.atEnd(bu, bv)) {
-      let nearest = Infinity;
-      let at = 0;
-      for (let i = 0; i < grid.u.length; i++) {
-        const dx = grid.at[i * 3] - px;
-        const dy = grid.at[i * 3 + 1] - py;
-        const dz = grid.at[i * 3 + 2] - pz;
-        const d = dx * dx + dy * dy + dz * dz;
-        if (d < nearest) {
-          nearest = d;
-          at = i;
-        }
-      }
+      const at = nearestOf(grid.at, px, py, pz);
       // A closed surface begins and ends at one seam: what stops at one end may go on from the other.
       const [u0, u1, v0, v1] = this.range;
       const u = grid.u[at];
@@ -249,6 +238,23 @@ export class Nearest {
     }
     return grid;
   }
+}
+
+/** Which of a list of places lies nearest. */
+function nearestOf(list: Float64Array, ...[px, py, pz]: Vec3): number {
+  let nearest = Infinity;
+  let at = 0;
+  for (let i = 0; i < list.length; i += 3) {
+    const dx = list[i] - px;
+    const dy = list[i + 1] - py;
+    const dz = list[i + 2] - pz;
+    const d = dx * dx + dy * dy + dz * dz;
+    if (d < nearest) {
+      nearest = d;
+      at = i / 3;
+    }
+  }
+  return at;
 }
 
 /** How often a step of the search is halved in all. */

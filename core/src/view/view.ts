@@ -1,6 +1,7 @@
 import { cross } from '../geometry/vector.ts';
 import type { Geometry } from '../model/design.ts';
-import { diagonalOf, boxOf } from '../geometry/box.ts';
+import { diagonalOf } from '../geometry/box.ts';
+import { noTurn, rowsOf } from '../geometry/placement.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { FacetSource } from '../kernel/facet-source.ts';
 import type { Kernel } from '../kernel/kernel.ts';
@@ -27,8 +28,8 @@ export async function viewOf(geometry: Geometry, kernel: () => Promise<Kernel>):
   if (geometry.kind === 'drawing') throw new RangeError('a drawing is its own view');
   const solid = new FacetSource(geometry.brep, kernel);
   try {
-    const coarse = await solid.facets(1, 0.6);
-    const deviation = Math.max(1e-4, diagonalOf(boxOf(coarse.positions)) / 1500);
+    const box = await solid.box({ rows: rowsOf(noTurn), shift: [0, 0, 0] }, 1);
+    const deviation = Math.max(1e-4, diagonalOf(box) / 1500);
     const facets = await solid.facets(deviation, 0.2);
     const edges = await solid.edges(deviation, 0.2);
     return packView({

@@ -171,7 +171,7 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
       <div data-test="preview" data-busy={busy ? 'yes' : 'no'} aria-live="polite">
         {failed && <p className="c-stop">The solid could not be opened here: {failed}. The file can still be written.</p>}
         {trouble && <p className="c-look">{trouble}</p>}
-        {!ready && !failed && <p className="context">Starting the kernel …</p>}
+        {!ready && !failed && <p className="context">Opening the solid …</p>}
         {ready && !preview && !trouble && <p className="context">Measuring …</p>}
         {preview && (
           <>
