@@ -1,4 +1,4 @@
-// npm run bench: the figures of the README, each with its ratio to a named peer in the same run. "-- artwork", "-- boards", "-- drawings", "-- nesting", "-- patches", "-- reliefs", "-- sheets", "-- step" or "-- releases" runs those only.
+// npm run bench: the figures of the README, each with its ratio to a named peer in the same run. "-- artwork", "-- boards", "-- drawings", "-- facets", "-- nesting", "-- patches", "-- reliefs", "-- sheets", "-- step" or "-- releases" runs those only.
 import { fork } from 'node:child_process';
 import { closeSync, mkdtempSync, openSync, readFileSync, rmSync, statSync, writeSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -8,7 +8,6 @@ import { STLLoader } from 'three/examples/jsm/loaders/STLLoader.js';
 import { mergeVertices } from 'three/examples/jsm/utils/BufferGeometryUtils.js';
 import { readBrepText } from '../core/dist/surfaces/brep-text.js';
 import { makeFacets } from '../core/dist/facets/make.js';
-import { leastTriangles } from '../core/dist/surfaces/survey.js';
 import { readDesign } from '../core/dist/pipeline/read.js';
 import { MeshoptSimplifier } from 'meshoptimizer';
 import { combine } from '../core/dist/mesh/join/booleans.js';
@@ -20,8 +19,7 @@ import { fullCheck } from '../core/dist/mesh/soundness/full-check.js';
 import { wallThickness } from '../core/dist/mesh/soundness/thickness.js';
 import { binaryStl } from '../core/dist/formats/stl/write.js';
 import { readStl } from '../core/dist/formats/stl/read.js';
-import { SolidBuilder } from '../core/dist/kernel/build.js';
-import { OpenSolid } from '../core/dist/kernel/facets.js';
+import { FacetSource } from '../core/dist/kernel/facet-source.js';
 import { nodeKernels, openingKernel, workingKernel } from '../core/dist/kernel/load.js';
 import { checkMesh } from '../core/dist/mesh/soundness/check-mesh.js';
 import { viewOf } from '../core/dist/view/view.js';
@@ -34,6 +32,7 @@ import { benchReliefs } from './bench-reliefs.mjs';
 import { benchReleases } from './bench-releases.mjs';
 import { benchSheets } from './bench-sheets.mjs';
 import { benchStep } from './bench-step.mjs';
+import { benchFacets } from './bench-facets.mjs';
 
 const folder = mkdtempSync(join(tmpdir(), 'tall-kite-bench-'));
 const rows = [];
@@ -51,12 +50,13 @@ function times(n, work) {
 }
 const median = (all) => [...all].sort((a, b) => a - b)[Math.floor(all.length / 2)];
 
-if (['artwork', 'boards', 'drawings', 'nesting', 'patches', 'reliefs', 'sheets', 'step', 'releases'].includes(process.argv[2])) {
+if (['artwork', 'boards', 'drawings', 'facets', 'nesting', 'patches', 'reliefs', 'sheets', 'step', 'releases'].includes(process.argv[2])) {
   if (process.argv[2] === 'releases') await benchReleases({ row, ms, only: process.argv[3] });
   else if (process.argv[2] === 'nesting') await benchNesting({ row, ms });
   else if (process.argv[2] === 'patches') benchPatches({ row, ms });
   else if (process.argv[2] === 'reliefs') await benchReliefs({ row, ms });
   else if (process.argv[2] === 'step') await benchStep({ row, ms });
+  else if (process.argv[2] === 'facets') await benchFacets({ row, ms });
   else if (process.argv[2] === 'boards') benchBoards({ row, times, ms });
   else if (process.argv[2] === 'artwork') await benchArtwork({ row, times, ms, engine: await nodeEngine() });
   else if (process.argv[2] === 'drawings') benchDrawings({ row, times, ms, engine: await nodeEngine() });
@@ -158,43 +158,19 @@ const viewed = performance.now() - from;
 row('as1-oc-214.stp in a warm worker: parts listed', ms(listed), '', null, '<= 3 s', listed <= 3000);
 row('all its view meshes after that', ms(viewed), '', null, '<= 1.5 s', viewed <= 1500);
 
-const kernel = await workingKernel();
 const previews = [];
 for (const part of design.parts) {
   const exact = readBrepText(part.geometry.brep);
-  const open = new OpenSolid(kernel, part.geometry.brep);
-  makeFacets(open, exact, { deviation: 0.1, angle: 15 });
-  for (const deviation of [0.3, 0.11, 0.06, 0.03, 0.015]) previews.push(times(1, () => makeFacets(open, exact, { deviation, angle: 15 })));
-  open.close();
+  const open = new FacetSource(part.geometry.brep, workingKernel);
+  await makeFacets(open, exact, { deviation: 0.1, angle: 15 });
+  for (const deviation of [0.3, 0.11, 0.06, 0.03, 0.015]) {
+    from = performance.now();
+    await makeFacets(open, exact, { deviation, angle: 15 });
+    previews.push(performance.now() - from);
+  }
 }
 row('facet preview of one of its parts, median', ms(median(previews)), '', null, '<= 300 ms', median(previews) <= 300);
-
-const b = new SolidBuilder(kernel);
-const ring = (z, r) => [0, 1, 2, 3].map((i) => [r * Math.cos((i * Math.PI) / 2), r * Math.sin((i * Math.PI) / 2), z]);
-const solids = {
-  'sphere r 10': b.sphere([0, 0, 0], 10),
-  'cone r 10, h 20': b.revolved([0, 0], [{ to: [10, 0] }, { to: [0, 20] }, { to: [0, 0] }]),
-  'torus R 20, r 6': b.torus([0, 0, 0], [0, 0, 1], 20, 6),
-  'B-spline loft': b.lofted([ring(0, 10), ring(8, 14), ring(16, 7), ring(25, 12)]),
-};
-for (const [name, solid] of Object.entries(solids)) {
-  const exact = readBrepText(b.brep(solid));
-  const open = new OpenSolid(kernel, b.brep(solid));
-  for (const deviation of [0.5, 0.1, 0.02]) {
-    const facets = makeFacets(open, exact, { deviation, angle: 60 });
-    const n = facets.triangles.length / 3;
-    const least = leastTriangles(exact, facets, deviation);
-    row(
-      `${name}, promise ${deviation} mm: triangles`,
-      n.toLocaleString('en'),
-      `least possible, ${least.toLocaleString('en')}; measured ${facets.measured.largest.toFixed(4)} mm`,
-      n / least,
-      'promise kept',
-      facets.measured.largest <= deviation,
-    );
-  }
-  open.close();
-}
+await benchFacets({ row, ms });
 // Meshes: joining, checking, making lighter, slicing, walls.
 const engine = await nodeEngine();
 const [left, right] = [ball(400, 251), ball(400, 251)];

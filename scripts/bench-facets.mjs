@@ -1,0 +1,80 @@
+// Facets: our own mesher beside the kernel's, which is asked again and again until it measures as near, in the same run; and beside the least number possible.
+import { readFileSync } from 'node:fs';
+import { kernelFacets, makeFacets } from '../core/dist/facets/make.js';
+import { openOwnStep } from '../core/dist/formats/step/open.js';
+import { SolidBuilder } from '../core/dist/kernel/build.js';
+import { FacetSource } from '../core/dist/kernel/facet-source.js';
+import { OpenSolid } from '../core/dist/kernel/facets.js';
+import { workingKernel } from '../core/dist/kernel/load.js';
+import { readBrepText } from '../core/dist/surfaces/brep-text.js';
+import { leastTriangles } from '../core/dist/surfaces/survey.js';
+
+const square = (z, r) => [0, 1, 2, 3].map((i) => [r * Math.cos((i * Math.PI) / 2), r * Math.sin((i * Math.PI) / 2), z]);
+const partsOf = (name) => openOwnStep(new Uint8Array(readFileSync(new URL(`../core/tests/data/${name}`, import.meta.url))), 1e-5).parts;
+
+/** Name, BREP text, deviation (mm), and how many times the least triangles are wanted at most. */
+function cases(b) {
+  const made = [
+    ['cylinder r 10', b.cylinder([0, 0, 0], [0, 0, 1], 10, 20), 0.02, 1.05],
+    ['needle cone 1 x 200', b.revolved([0, 0], [{ to: [1, 0] }, { to: [0, 200] }, { to: [0, 0] }]), 0.02, 1.05],
+    ['cone from 40 to 5', b.revolved([0, 0], [{ to: [40, 0] }, { to: [5, 60] }, { to: [0, 60] }, { to: [0, 0] }]), 0.02, 1.05],
+    ['ball r 10', b.sphere([0, 0, 0], 10), 0.02, 1.35],
+    ['ball r 10, finer', b.sphere([0, 0, 0], 10), 0.002, 1.35],
+    ['ball with two holes', b.cut(b.sphere([0, 0, 0], 20), b.cylinder([0, 0, -30], [0, 0, 1], 5, 60), b.cylinder([-30, 3, 0], [1, 0, 0], 4, 60)), 0.02, 1.35],
+    ['ring R 20, r 6', b.torus([0, 0, 0], [0, 0, 1], 20, 6), 0.02, 1.5],
+    ['rounded block', b.rounded(b.box([0, 0, 0], [40, 30, 20]), 4), 0.02, 1.5],
+    ['loft of splines', b.lofted([square(0, 10), square(8, 14), square(16, 7), square(25, 12)]), 0.02, 1.8],
+  ].map(([name, solid, deviation, wanted]) => [name, b.brep(solid), deviation, wanted]);
+  const [loft] = partsOf('loft.step');
+  const [screw] = partsOf('screw.step');
+  return [...made, ['loft.step', loft.brep, 0.1, 1.8], ['screw.step', screw.brep, 0.02, 1.5], ...partsOf('as1-oc-214.stp').slice(0, 3).map((p) => [`as1: ${p.name}`, p.brep, 0.05, 1.5])]; // prettier-ignore
+}
+
+const timed = async (work) => {
+  const from = performance.now();
+  return [await work(), performance.now() - from];
+};
+
+export async function benchFacets({ row, ms }) {
+  const kernel = await workingKernel();
+  const b = new SolidBuilder(kernel);
+  const list = cases(b);
+  const own = (brep, exact, deviation) => makeFacets(new FacetSource(brep, workingKernel), exact, { deviation, angle: 90 });
+  const theirs = (brep, exact, deviation) => {
+    const open = new OpenSolid(kernel, brep);
+    try {
+      return kernelFacets(open, exact, { deviation, angle: 90 });
+    } finally {
+      open.close();
+    }
+  };
+  // Both have run before they are timed.
+  for (const [, brep, deviation] of list.slice(3, 9)) {
+    await own(brep, readBrepText(brep), deviation);
+    theirs(brep, readBrepText(brep), deviation);
+  }
+  for (const [name, brep, deviation, wanted] of list) {
+    const exact = readBrepText(brep);
+    const [mine, took] = await timed(() => own(brep, exact, deviation));
+    const [peer, peerTook] = await timed(() => theirs(brep, exact, mine.measured.largest));
+    const [n, m] = [mine, peer].map((f) => f.triangles.length / 3);
+    const least = leastTriangles(exact, mine, mine.measured.largest);
+    const kept = mine.kept && mine.left === null;
+    row(
+      `facets, ${name}, ${deviation} mm: triangles`,
+      n.toLocaleString('en'),
+      `least possible, ${least.toLocaleString('en')}; the kernel's as near, ${m.toLocaleString('en')}${peer.kept ? '' : ' (not as near)'}`,
+      n / least,
+      `<= ${wanted}, promise kept`,
+      kept && n / least <= wanted,
+    );
+    row(
+      `the same: opened, made and measured`,
+      `${ms(took)}, ${Math.round((n / took) * 1000).toLocaleString('en')} a second`,
+      `the kernel's, ${ms(peerTook)}`,
+      took / peerTook,
+      '<= 0.1',
+      took / peerTook <= 0.1,
+    );
+  }
+}
