@@ -1,3 +1,8 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { samplesOf } from '../src/body/samples.ts';
 import { bodyOfBrep } from '../src/body/from-brep.ts';
@@ -340,6 +345,30 @@ describe('how far a facet lies off', () => {
     const s: Surface = { kind: 'cylinder', frame, r: 5 };
     const off = new Off(s, new Bend(s));
     expect(off.of([corner(s, 0, 0), corner(s, 2.1, 0.1), corner(s, 4.2, -0.1)], 0)).toBeCloseTo(5, 9);
+  });
+});
+
+describe('against another kernel', () => {
+  test('facets lie within the promise of the surfaces as gmsh finds closest points, and the surfaces within it of the facets', async () => {
+    const folder = mkdtempSync(join(tmpdir(), 'closest-'));
+    for (const [name, deviation] of [
+      ['loft.step', 0.1],
+      ['screw.step', 0.02],
+    ] as const) {
+      const { positions, triangles } = mesherOf((await splines(name))[0]).facets({ deviation, angle: Math.PI / 2 });
+      writeFileSync(join(folder, 'mesh.json'), JSON.stringify({ p: [...positions], t: [...triangles] }));
+      writeFileSync(join(folder, name), dataFile(name));
+      const found = JSON.parse(
+        execFileSync('/usr/bin/python3', [fileURLToPath(new URL('readers/gmsh_closest.py', import.meta.url)), join(folder, name), join(folder, 'mesh.json')], {
+          encoding: 'utf8',
+        }),
+      ) as { facets: number; surfaces: number };
+      for (const far of [found.facets, found.surfaces]) {
+        expect(far).toBeLessThanOrEqual(deviation * 1.005);
+        // Near the promise too: it is what was asked for, not something finer.
+        expect(far).toBeGreaterThan(deviation * 0.7);
+      }
+    }
   });
 });
 
