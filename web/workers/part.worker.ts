@@ -1,7 +1,7 @@
 import { expose, transfer } from 'comlink';
 import { readBrepText, type ExactSolid } from 'tall-kite/surfaces/brep-text';
 import { curveStep, facetsWithin, makeFacets, type CurveStep, type Facets } from 'tall-kite/facets/make';
-import type { FacetChoice } from 'tall-kite/surfaces/presets';
+import { anyAngle, type FacetChoice } from 'tall-kite/surfaces/presets';
 import { leastTriangles } from 'tall-kite/surfaces/survey';
 import { Unusable } from 'tall-kite/base/finding';
 import { hull2 } from 'tall-kite/geometry/hull';
@@ -100,7 +100,7 @@ const worker = {
     if (!held) return null;
     const begun = performance.now();
     const holder = held;
-    const facets = await facetsWithin(holder.open, holder.exact, budget, 60, [0.004, 5]);
+    const facets = await facetsWithin(holder.open, holder.exact, budget, anyAngle, [0.004, 5]);
     return facets && preview(facets, holder, begun);
   },
   /** One point of the curve of triangles against deviation, with the least possible. */

@@ -14,7 +14,7 @@ import { preparedMesh } from '../pipeline/write-part.ts';
 import { placedMesh } from '../processes/receive.ts';
 import { firstRecipe } from '../recipe/recipe.ts';
 import { readyReceivers } from '../receivers/ready.ts';
-import { choiceLimits } from '../surfaces/presets.ts';
+import { anyAngle, choiceLimits } from '../surfaces/presets.ts';
 import { choice, choiceOrNone, flag, number, parsed, text, type Values } from './option.ts';
 import { knownLengthOf } from './vectors.ts';
 
@@ -29,7 +29,7 @@ export const readOptions = {
 /** How exact solids become facets; null takes the preset that suits the part. */
 export const facetOptions = {
   deviation: number('MM', choiceLimits.deviation, 'mm', 'Facets lie at most this far from exact surfaces.'),
-  angle: number('DEGREES', choiceLimits.angle, 'degrees', 'Neighbouring facets turn at most by this.'),
+  angle: number('DEGREES', choiceLimits.angle, 'degrees', 'Neighbouring facets turn at most by this; without it the deviation alone decides.'),
 };
 
 /** Of drawings: what makes a layer, and what is taken. */
@@ -86,8 +86,8 @@ export interface Loaded {
   findings: Finding[];
 }
 
-/** Degrees between neighbouring facets when a deviation is typed and no angle. */
-export const usualAngle = 30;
+/** Degrees between neighbouring facets when a deviation is typed and no angle: it alone decides. */
+export const usualAngle = anyAngle;
 
 /** How the parts of a file become meshes. */
 export type MeshWish = Values<typeof readOptions> & Partial<Values<typeof facetOptions>> & { places?: 'one' };

@@ -36,6 +36,8 @@ export class Triangulation {
   leaving: Int32Array;
   private last = 0;
   private readonly stack: number[] = [];
+  /** 1 for half-edges on the stack, the lower of the two of an edge. */
+  private pending: Uint8Array;
   /** The number that the next point gets because it had it before; -1 for a new one. */
   private returning = -1;
 
@@ -48,6 +50,7 @@ export class Triangulation {
     this.corner = new Int32Array(6 * room + 12);
     this.across = new Int32Array(6 * room + 12);
     this.fixed = new Int32Array(6 * room + 12);
+    this.pending = new Uint8Array(6 * room + 12);
     const [mx, my] = [(x0 + x1) / 2, (y0 + y1) / 2];
     this.addPoint(mx - 30 * size, my - 20 * size);
     this.addPoint(mx + 30 * size, my - 20 * size);
@@ -82,6 +85,7 @@ export class Triangulation {
       this.corner = grown(this.corner);
       this.across = grown(this.across);
       this.fixed = grown(this.fixed);
+      this.pending = grown(this.pending);
     }
     return this.triangles++;
   }
@@ -157,7 +161,7 @@ export class Triangulation {
     this.link(3 * n1 + 1, 3 * n2 + 2, 0);
     this.link(3 * n2 + 1, 3 * t + 2, 0);
     this.last = t;
-    this.stack.push(3 * t, 3 * n1, 3 * n2);
+    for (const k of [t, n1, n2]) this.doubt(3 * k);
     return p;
   }
 
@@ -207,7 +211,7 @@ export class Triangulation {
     this.link(3 * u + 1, 3 * n1 + 2, kept);
     this.link(3 * n2 + 1, 3 * u + 2, 0);
     this.last = t;
-    this.stack.push(3 * t, 3 * n1, 3 * u, 3 * n2);
+    for (const k of [t, n1, u, n2]) this.doubt(3 * k);
     return p;
   }
 
@@ -243,17 +247,25 @@ export class Triangulation {
   settle(wants: (e: number) => boolean, most = Infinity): number {
     let flips = 0;
     for (let e = this.stack.pop(); e !== undefined; e = this.stack.pop()) {
+      this.pending[e] = 0;
       if (flips >= most || this.fixed[e] > 0 || this.across[e] < 0 || !wants(e) || !this.flip(e)) continue;
       flips++;
       const g = this.across[ahead(e)];
-      this.stack.push(e, behind(e), ahead(g), behind(g));
+      this.doubt(e);
+      this.doubt(behind(e));
+      this.doubt(ahead(g));
+      this.doubt(behind(g));
     }
     return flips;
   }
 
   /** Puts an edge on the stack of `settle`. */
   doubt(e: number): void {
-    this.stack.push(e);
+    const g = this.across[e];
+    const lower = g >= 0 && g < e ? g : e;
+    if (this.pending[lower] === 1) return;
+    this.pending[lower] = 1;
+    this.stack.push(lower);
   }
 
   /** Flips an edge when the two triangles beside it make a strictly convex quadrilateral. Afterwards the new edge is the one after e in its triangle. */
@@ -343,7 +355,7 @@ export class Triangulation {
     this.link(made, this.across[made], number + given);
     for (const [c, d] of fresh) {
       const e = this.edge(c, d);
-      if (e >= 0) this.stack.push(e);
+      if (e >= 0) this.doubt(e);
     }
     this.settle((e) => this.notDelaunay(e));
   }
@@ -486,7 +498,7 @@ export const ahead = (e: number): number => (e % 3 === 2 ? e - 2 : e + 1);
 /** The half-edge before one in its triangle. */
 export const behind = (e: number): number => (e % 3 === 0 ? e + 2 : e - 1);
 
-function grown<T extends Float64Array | Int32Array>(list: T): T {
+function grown<T extends Float64Array | Int32Array | Uint8Array>(list: T): T {
   const out = new (list.constructor as new (n: number) => T)(Math.ceil(list.length * 1.6) + 16);
   out.set(list as never);
   return out;

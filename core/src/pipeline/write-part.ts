@@ -1,5 +1,6 @@
 import type { Designed } from '../prove/designed.ts';
 import type { Geometry, PartSummary } from '../model/design.ts';
+import { anyAngle } from '../surfaces/presets.ts';
 import { readBrepText, type ExactSolid } from '../surfaces/brep-text.ts';
 import { measureDeviation } from '../surfaces/deviation.ts';
 import { throughHolesOf } from '../surfaces/genus.ts';
@@ -243,7 +244,7 @@ async function chosenFacets(solid: FacetSource, exact: ExactSolid, recipe: Recip
   }
   if (!budget) return makeFacets(solid, exact, { deviation, angle });
   const most = budget.kind === 'triangles' ? budget.most : Math.floor((budget.most - 84) / 50);
-  const facets = await facetsWithin(solid, exact, most, 60, [0.001 / scale, 5 / scale]);
+  const facets = await facetsWithin(solid, exact, most, anyAngle, [0.001 / scale, 5 / scale]);
   if (!facets) {
     throw new Unusable(
       'budget-too-small',

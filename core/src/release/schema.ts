@@ -3,7 +3,7 @@ import { usualWork } from '../bender/rules.ts';
 import { workSchema } from '../bender/schema.ts';
 import { usualNest } from '../cutlist/how.ts';
 import { nestSchema } from '../cutlist/schema.ts';
-import { choiceLimits } from '../surfaces/presets.ts';
+import { anyAngle, choiceLimits } from '../surfaces/presets.ts';
 import { Unusable } from '../base/finding.ts';
 import { drawingRecipeSchema } from '../recipe/drawing-schema.ts';
 import { formatNames, isBender, isBoardShop, noReceiver, receiverIn, type Receiver } from '../receivers/receivers.ts';
@@ -54,7 +54,7 @@ const line = Joi.object({
     .default('each'),
   facets: Joi.object({
     deviation: Joi.number().min(choiceLimits.deviation[0]).max(choiceLimits.deviation[1]).required(),
-    angle: Joi.number().min(choiceLimits.angle[0]).max(choiceLimits.angle[1]).default(30),
+    angle: Joi.number().min(choiceLimits.angle[0]).max(choiceLimits.angle[1]).default(anyAngle),
   })
     .allow(null)
     .default(null),

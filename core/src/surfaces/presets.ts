@@ -18,8 +18,11 @@ export const presets: Preset[] = [
   { id: 'show', name: 'Show face', deviation: 0.015, angle: 5, suits: 'faces that are seen and touched' },
 ];
 
+/** A turn angle, degrees, that leaves all to the deviation. */
+export const anyAngle = 90;
+
 /** Limits of what may be typed: mm and degrees. */
-export const choiceLimits = { deviation: [0.001, 5], angle: [1, 60] } as const;
+export const choiceLimits = { deviation: [0.001, 5], angle: [1, anyAngle] } as const;
 
 /** Segments on a quarter turn of radius r (mm) for a choice. Sagitta: d = r (1 - cos(theta / 2)), any handbook of geometry. */
 export function facetsPerQuarter(r: number, choice: FacetChoice): number {

@@ -3,7 +3,7 @@ import { Button, Input } from 'antd';
 import { Choice, Glide } from '@/shell/controls.tsx';
 import dynamic from 'next/dynamic';
 import { useCallback, useEffect, useRef, useState } from 'react';
-import { choiceLimits, facetsPerQuarter, presets } from 'tall-kite/surfaces/presets';
+import { anyAngle, choiceLimits, facetsPerQuarter, presets } from 'tall-kite/surfaces/presets';
 import { recommend } from 'tall-kite/surfaces/survey';
 import { bytesText } from 'tall-kite/base/figures';
 import type { PartView } from '@tall-kite/server/jobs/jobs';
@@ -154,6 +154,7 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
           disabled={choice.budget !== null}
           save={(v) => save({ ...choice, angle: v, preset: null, budget: null }, 'turn angle of')}
         />
+        {choice.angle === anyAngle && !choice.budget && <p className="context">At {anyAngle}° the deviation alone decides.</p>}
         {survey.smallestRadius !== null && !choice.budget && (
           <div className="row">
             <span>Facets per quarter turn</span>
