@@ -136,6 +136,33 @@ describe('measuring', () => {
     expect(onRim).toBeCloseTo(measured.largest, 6);
     solid.close();
   });
+  test('a facet that crosses its surface is farthest off near its quarters, not in its middle: z = x³ over one chord', () => {
+    // Poles of x³ over -1 to 1 by blossoms: -1, 1, -1, 1; straight along y.
+    const rows = [-1, -1 / 3, 1 / 3, 1].map((x, i) => [x, [-1, 1, -1, 1][i]]);
+    const surface = {
+      kind: 'bspline' as const,
+      uDegree: 3,
+      vDegree: 1,
+      uKnots: Float64Array.from([0, 0, 0, 0, 1, 1, 1, 1]),
+      vKnots: Float64Array.from([0, 0, 1, 1]),
+      uCount: 4,
+      vCount: 2,
+      poles: Float64Array.from(rows.flatMap(([x, z]) => [x, 0, z, x, 0.1, z])),
+      weights: null,
+    };
+    expect(surfaceAt(surface, 0.75, 0.5).at).toEqual([0.5, 0.05, 0.125]);
+    const mesh = { positions: Float64Array.from([-1, 0, -1, 1, 0, 1, 1, 0.1, 1, -1, 0.1, -1]), triangles: Uint32Array.from([0, 1, 2, 0, 2, 3]) };
+    const solid: ExactSolid = { faces: [{ surface, edges: [], loops: 1, outward: 1 }] };
+    // The chord is z = x: farthest from z = x³ where its foot is, found by looking at both densely.
+    let farthest = 0;
+    for (let i = -1000; i <= 1000; i++) {
+      let near = Infinity;
+      for (let j = -2000; j <= 2000; j++) near = Math.min(near, Math.hypot(i / 1000 - j / 2000, i / 1000 - (j / 2000) ** 3));
+      farthest = Math.max(farthest, near);
+    }
+    const found = measureDeviation(solid, mesh.positions, mesh.triangles, { starts: Uint32Array.from([0, 2]) }).largest;
+    expect(found / farthest).toBeCloseTo(1, 2);
+  });
   test('a facet of another face is found out: its distance is large', async () => {
     const { solid, exact } = open(build.sphere([0, 0, 0], 10));
     const facets = await makeFacets(solid, exact, { deviation: 0.1, angle: 60 });

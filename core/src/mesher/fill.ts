@@ -6,7 +6,7 @@ const tooLong = 1.35;
 const tooShort = 0.75;
 /** Rounds of halving until no edge is too long; rounds of evening out, taking out and halving after that. */
 const mostRounds = 40;
-const evenings = 2;
+const evenings = 3;
 /** Points that would move less than this, by the metric, stay. */
 const still = 0.02;
 

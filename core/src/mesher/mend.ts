@@ -5,7 +5,7 @@ import { newCorners, Off } from './off.ts';
 import type { FacePlane } from './plane.ts';
 
 /** From this share of the deviation on a facet is looked at more closely. */
-export const doubtful = 0.85;
+export const doubtful = 0.8;
 /** Rounds of putting points where facets lie too far off, with evening out between; then until none does. */
 const softRounds = 8;
 const mostRounds = 24;

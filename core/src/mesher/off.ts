@@ -9,8 +9,8 @@ export interface Corner {
   v: number;
 }
 
-/** Weights of the first two corners at the places looked at where there is no closed form: the middles of the edges and of the facet. */
-const looks = [0.5, 0.5, 0, 0.5, 0.5, 0, 1 / 3, 1 / 3];
+/** Weights of the first two corners at the places looked at where there is no closed form: the middles and quarters of the edges, the middle of the facet. */
+const looks = [0.5, 0.5, 0, 0.5, 0.5, 0, 1 / 3, 1 / 3, 0.75, 0.25, 0.25, 0.75, 0, 0.75, 0, 0.25, 0.75, 0, 0.25, 0];
 /** Steps towards the foot of a perpendicular at most. */
 const mostSteps = 6;
 const stepsA = [1, -1, 0, 0, 1, -1];

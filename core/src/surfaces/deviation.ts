@@ -1,6 +1,6 @@
 import type { ExactSolid } from './brep-text.ts';
 import { Nearest } from './nearest.ts';
-import { elementary, type Surface } from './surfaces.ts';
+import type { Surface } from './surfaces.ts';
 
 type Round = Extract<Surface, { kind: 'cylinder' | 'sphere' }>;
 
@@ -22,12 +22,18 @@ export interface Deviation {
   unmeasured: number;
 }
 
-/** Barycentric weights tried in each triangle: corners, edge middles, centre, and three between. */
-const probes = [1, 0, 0, 0, 1, 0, 0, 0, 1, 0.5, 0.5, 0, 0, 0.5, 0.5, 0.5, 0, 0.5, 1 / 3, 1 / 3, 1 / 3, 0.6, 0.2, 0.2, 0.2, 0.6, 0.2, 0.2, 0.2, 0.6];
+/**
+ * Barycentric weights tried in each triangle: corners, edge middles, quarters of edges, centre, and three between. Quarters, because a facet may cross its surface:
+ * what lies to one side of it is farthest near a quarter then, and hardly off in the middle.
+ */
+const probes = [
+  1, 0, 0, 0, 1, 0, 0, 0, 1, 0.5, 0.5, 0, 0, 0.5, 0.5, 0.5, 0, 0.5, 1 / 3, 1 / 3, 1 / 3, 0.75, 0.25, 0, 0.25, 0.75, 0, 0, 0.75, 0.25, 0, 0.25, 0.75, 0.75, 0, 0.25,
+  0.25, 0, 0.75, 0.5, 0.25, 0.25, 0.25, 0.5, 0.25, 0.25, 0.25, 0.5,
+]; // prettier-ignore
 
 /**
  * Measures how far facets are from the solid they stand for, against the exact surfaces and not against other facets.
- * Cylinders and spheres have a closed form; elsewhere every triangle is probed at ten places and those near the
+ * Cylinders and spheres have a closed form; elsewhere every triangle is probed at sixteen places and those near the
  * largest value are searched further, so that the figure is the maximum and not a sample of it. Chords along the edges between two faces are held against both
  * surfaces at once, so that a hole in a flat plate counts although every facet lies in the plane.
  *
@@ -48,7 +54,7 @@ export function measureDeviation(solid: ExactSolid, positions: Float64Array, tri
       continue;
     }
     const exactly = surface.kind === 'plane' || surface.kind === 'cylinder' || surface.kind === 'sphere';
-    const last = exactly ? 9 : elementary.has(surface.kind) || to - from < 40_000 ? probes.length : 21;
+    const last = exactly ? 9 : probes.length;
     probeFace(nearest[f], surface, f, positions, triangles, from, to, last, result);
     if (result.largest > enough) return result;
   }
@@ -154,6 +160,9 @@ function probeFoot(on: Nearest, c: readonly number[], face: number, p: Float64Ar
 const mostClimbs = 400;
 const sureClimbs = 24;
 
+/** A search is taken to find at least so much more than the probes did. */
+const leastGain = 1.05;
+
 /** Searches the triangles with the largest probes further, until what the rest could still gain is below the largest found. */
 function climbAll(
   on: Nearest,
@@ -169,7 +178,7 @@ function climbAll(
   const order: number[] = [];
   for (let i = 0; i < bests.length; i++) if (bests[i] >= high * 0.75) order.push(i);
   order.sort((a, b) => bests[b] - bests[a]);
-  let gain = 1;
+  let gain = leastGain;
   let largest = 0;
   for (let k = 0; k < order.length && k < mostClimbs; k++) {
     const i = order[k];

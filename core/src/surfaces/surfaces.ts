@@ -43,9 +43,6 @@ export interface SurfacePoint {
   dv: Vec3;
 }
 
-/** Surfaces whose nearest point has a closed form. */
-export const elementary = new Set(['plane', 'cylinder', 'cone', 'sphere', 'torus']);
-
 /** Point and first derivatives of a surface with parameters (not used for elementary ones). */
 export function surfaceAt(surface: Surface, u: number, v: number): SurfacePoint {
   switch (surface.kind) {
