@@ -39,9 +39,11 @@ export class FacetSource {
   /** Facets, for a linear deviation in mm and an angle in rad; what comes is measured elsewhere. @throws Unusable when neither mesher can */
   async facets(deviation: number, angle: number): Promise<RawFacets> {
     const made = this.tried(() => {
-      const facets = this.mesher!.facets({ deviation, angle });
-      if (!isClosed(facets)) throw new NotTaken('open-facets');
-      return facets;
+      for (let k = 0; k < coarsest; k++) {
+        const facets = this.mesher!.facets({ deviation: deviation / 2 ** k, angle });
+        if (isClosed(facets)) return facets;
+      }
+      throw new NotTaken('open-facets');
     });
     return made ?? (await this.byKernel()).facets(deviation, angle);
   }
@@ -90,6 +92,9 @@ export class FacetSource {
     this.open = null;
   }
 }
+
+/** How often facets are made half as coarse again when those of neighbouring faces fall into one: a lens of two chords, say. */
+const coarsest = 6;
 
 /** A placement's rows without its scale. */
 const rigidRows = ({ rows: m, shift: s }: Placement, scale: number): Rows =>

@@ -203,7 +203,7 @@ function climb(on: Nearest, face: number, p: Float64Array, t: Uint32Array, i: nu
       const na = a + step * stepsA[k];
       const nb = b + step * stepsB[k];
       if (na < 0 || nb < 0 || na + nb > 1) continue;
-      on.sure = best;
+      on.sure = Math.max(best, result.perFace[face]);
       const d = distanceIn(on, p, t, i, na, nb, 1 - na - nb);
       if (d > best) {
         best = d;

@@ -1,4 +1,5 @@
 import type { Curve } from './curves.ts';
+import { SplinePoint } from './spline-point.ts';
 import { surfaceAt, type Surface } from './surfaces.ts';
 import { dot, type Vec3 } from '../geometry/vector.ts';
 
@@ -22,9 +23,14 @@ export class Nearest {
   private u = NaN;
   private v = NaN;
   private range: [number, number, number, number];
+  private readonly spline: SplinePoint | null;
+  private readonly at = new Float64Array(3);
+  private readonly du = new Float64Array(3);
+  private readonly dv = new Float64Array(3);
 
   constructor(surface: Surface, edges: { curve: Curve | null; from: number; to: number }[] = []) {
     this.surface = surface;
+    this.spline = surface.kind === 'bspline' ? new SplinePoint(surface) : null;
     this.range = parameterRange(surface, edges);
   }
 
@@ -179,14 +185,15 @@ export class Nearest {
     let bu = u;
     let bv = v;
     for (let step = 0, halves = 0; step < 12 + halves; step++) {
-      const p = surfaceAt(this.surface, u, v);
-      const rx = px - p.at[0];
-      const ry = py - p.at[1];
-      const rz = pz - p.at[2];
+      this.look(u, v);
+      const { at, du, dv } = this;
+      const rx = px - at[0];
+      const ry = py - at[1];
+      const rz = pz - at[2];
       const d = Math.sqrt(rx * rx + ry * ry + rz * rz);
       if (!(d < best)) {
         // Too long a step where the surface bends much: half of it, and half of that, before it is given up.
-        if (Number.isNaN(d) || halves === mostHalves || d - best < 1e-9 * (1 + d)) break;
+        if (Number.isNaN(d) || halves === mostHalves || d - best < 1e-6 * d + 1e-12) break;
         halves++;
         u = (u + bu) / 2;
         v = (v + bv) / 2;
@@ -196,12 +203,13 @@ export class Nearest {
       best = d;
       bu = u;
       bv = v;
-      if (gain < 1e-9 * (1 + d)) break;
-      const a = dot(p.du, p.du);
-      const b = dot(p.du, p.dv);
-      const c = dot(p.dv, p.dv);
-      const e = p.du[0] * rx + p.du[1] * ry + p.du[2] * rz;
-      const f = p.dv[0] * rx + p.dv[1] * ry + p.dv[2] * rz;
+      // The distance changes by the square of what the foot is off: by less than a millionth of it there is no need to go on.
+      if (gain < 1e-6 * d + 1e-12) break;
+      const a = dot3(du, du);
+      const b = dot3(du, dv);
+      const c = dot3(dv, dv);
+      const e = du[0] * rx + du[1] * ry + du[2] * rz;
+      const f = dv[0] * rx + dv[1] * ry + dv[2] * rz;
       const det = a * c - b * b;
       if (det > 1e-14 * a * c) {
         u += (e * c - f * b) / det;
@@ -216,6 +224,20 @@ export class Nearest {
     this.u = bu;
     this.v = bv;
     return best;
+  }
+
+  /** Point and tangents at parameters: into this.at, this.du, this.dv. */
+  private look(u: number, v: number): void {
+    const { at, du, dv, spline } = this;
+    if (spline) {
+      spline.look(u, v, 1);
+      spline.copy(at, du, dv);
+      return;
+    }
+    const p = surfaceAt(this.surface, u, v);
+    at.set(p.at);
+    du.set(p.du);
+    dv.set(p.dv);
   }
 
   private makeGrid() {
@@ -239,6 +261,8 @@ export class Nearest {
     return grid;
   }
 }
+
+const dot3 = (a: Float64Array, b: Float64Array): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 
 /** Which of a list of places lies nearest. */
 function nearestOf(list: Float64Array, ...[px, py, pz]: Vec3): number {
