@@ -246,6 +246,13 @@ describe('exact boxes and points', () => {
     expect(onBore.length).toBeGreaterThan(20);
     // None in the hole itself.
     for (let i = 0; i < on.length; i += 3) expect(Math.hypot(on[i] - 20, on[i + 1] - 20)).toBeGreaterThan(8 - 1e-9);
+    // Nor just within it, where chords of its rim would let some through: holes of many sizes and places.
+    for (let k = 0; k < 30; k++) {
+      const [x, y, r] = [12 + k * 0.5, 20 - k * 0.21, 4 + k * 0.13];
+      const drilled = bodyOfBrep(b.brep(b.cut(b.box([0, 0, 0], [40, 40, 4]), b.cylinder([x, y, -1], [0, 0, 1], r, 9))));
+      const all = samplesOf(drilled, drilled.faces.map((face) => trimmed(drilled, face, 57))); // prettier-ignore
+      for (let i = 0; i < all.length; i += 3) expect(Math.hypot(all[i] - x, all[i + 1] - y)).toBeGreaterThan(r - 1e-9);
+    }
   });
   test('edges as lines end where facets have corners', async () => {
     const solid = new FacetSource(b.brep(b.cut(b.sphere([0, 0, 0], 20), b.cylinder([0, 0, -30], [0, 0, 1], 5, 60))), noKernel);

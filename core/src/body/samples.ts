@@ -1,11 +1,15 @@
 import { curveAt } from '../surfaces/curves.ts';
 import { surfaceAt } from '../surfaces/surfaces.ts';
 import type { Body } from './body.ts';
-import { liesIn, polygonOf, type Trim } from './trim.ts';
+import { smoothPieces } from './trace.ts';
+import { liesIn, type Piece, type Trim } from './trim.ts';
 
 /** Places on each edge, and each way on each face, that are taken. */
 const onEdges = 9;
 const onFaces = 8;
+/** Chords of a smooth piece of an edge; places nearer to the outline than this share of a face's width are left out: chords are not quite where edges are. */
+const chords = 8;
+const rim = 0.01;
 
 /**
  * Points of a body's surface, spread over every edge and every face: whatever claims to be that body has to pass them. They come from the curves and surfaces
@@ -20,17 +24,56 @@ export function samplesOf(body: Body, trims: readonly Trim[]): Float64Array {
     for (let i = 1; i < onEdges; i++) out.push(...curveAt(curve, from + ((to - from) * i) / onEdges, 1).at);
   }
   for (const { on, loops } of trims) {
-    const polygons = loops.map(polygonOf);
+    const polygons = loops.map(chordsOf);
     const [u0, u1, v0, v1] = rangeOf(polygons[0]);
+    // In shares of the face's width both ways.
+    for (const p of polygons) {
+      for (let i = 0; i < p.length; i += 2) {
+        p[i] = (p[i] - u0) / (u1 - u0 || 1);
+        p[i + 1] = (p[i + 1] - v0) / (v1 - v0 || 1);
+      }
+    }
     for (let i = 0; i < onFaces; i++) {
       for (let j = 0; j < onFaces; j++) {
-        const u = u0 + ((u1 - u0) * (i + 0.5)) / onFaces;
-        const v = v0 + ((v1 - v0) * (j + 0.5)) / onFaces;
-        if (liesIn(polygons, [0, 0], u, v)) out.push(...surfaceAt(on.surface, u, v).at);
+        const [x, y] = [(i + 0.5) / onFaces, (j + 0.5) / onFaces];
+        if (liesIn(polygons, [0, 0], x, y) && fromRim(polygons, x, y) > rim) out.push(...surfaceAt(on.surface, u0 + x * (u1 - u0), v0 + y * (v1 - v0)).at);
       }
     }
   }
   return Float64Array.from(out);
+}
+
+/** A loop in the parameter plane by chords: some for each smooth piece of an edge. */
+function chordsOf(loop: readonly Piece[]): Float64Array {
+  const out: number[] = [];
+  const at = new Float64Array(4);
+  for (const { trace, begin, turned, du, dv } of loop) {
+    out.push(...begin);
+    if (!trace || trace.straight) continue;
+    const cuts = smoothPieces(trace.curve, trace.from, trace.to);
+    const places = cuts.slice(1).flatMap((to, i) => Array.from({ length: chords }, (_, k) => cuts[i] + ((to - cuts[i]) * (k + 1)) / chords));
+    places.pop();
+    if (turned) places.reverse();
+    for (const t of places) {
+      trace.at(t, at);
+      out.push(at[0] + du, at[1] + dv);
+    }
+  }
+  return Float64Array.from(out);
+}
+
+/** Distance of a place from the nearest chord. */
+function fromRim(polygons: readonly Float64Array[], x: number, y: number): number {
+  let near = Infinity;
+  for (const p of polygons) {
+    for (let i = 0, j = p.length - 2; i < p.length; j = i, i += 2) {
+      const [dx, dy] = [p[i] - p[j], p[i + 1] - p[j + 1]];
+      const long = dx * dx + dy * dy;
+      const s = long > 0 ? Math.max(0, Math.min(1, ((x - p[j]) * dx + (y - p[j + 1]) * dy) / long)) : 0;
+      near = Math.min(near, Math.hypot(x - p[j] - s * dx, y - p[j + 1] - s * dy));
+    }
+  }
+  return near;
 }
 
 function rangeOf(p: Float64Array): [number, number, number, number] {
