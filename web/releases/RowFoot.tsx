@@ -33,7 +33,7 @@ export function RowFoot({ jobId, row }: { jobId: string; row: ReleaseRowView }) 
         </span>
       </div>
       {data && (
-        <div className="claims">
+        <div className="claims" role="group" aria-label="Claims" tabIndex={0}>
           {data.claims.map((c) => (
             <div key={c.quantity}>
               <span className="context">
