@@ -81,6 +81,25 @@ describe('stance candidates', () => {
 describe('beds', () => {
   const bed: BedSize = { width: 100, length: 80, height: 60, spacing: 4, margin: 5 };
   const rect = (id: string, w: number, h: number, copies = 1, height = 10): LayItem => ({ id, name: id, copies, height, outline: [[0, 0], [w, 0], [w, h], [0, h]] }); // prettier-ignore
+  test('corner to corner counts as far as it is: octagons with corners towards each other', () => {
+    // Corners at 0 and 180 degrees: the gap between two such circles 24 apart is 24 - 2 x 10, though no side keeps them more than 4 cos 22.5 apart.
+    const octagon = (x: number, y: number) =>
+      Array.from({ length: 8 }, (_, i): [number, number] => [x + 10 * Math.cos((i * Math.PI) / 4), y + 10 * Math.sin((i * Math.PI) / 4)]);
+    expect([3.9, 3.999, 4.001, 4.1].map((spacing) => tooNear(octagon(0, 0), octagon(24, 0), spacing))).toEqual([false, false, true, true]);
+    expect(tooNear(octagon(0, 0), octagon(24, 0), 4)).toBe(false);
+    // Across, corner to corner the same way.
+    const along = 24 / Math.SQRT2;
+    expect([3.999, 4.001].map((spacing) => tooNear(octagon(0, 0), octagon(along, along), spacing))).toEqual([false, true]);
+    // One over the other, and one within the other.
+    expect(tooNear(octagon(0, 0), octagon(15, 0), 0)).toBe(true);
+    expect(
+      tooNear(
+        octagon(0, 0),
+        octagon(0, 0).map(([x, y]): [number, number] => [x / 4, y / 4]),
+        0,
+      ),
+    ).toBe(true);
+  });
   test('as few beds as the area allows, nothing clashes, nothing off the bed', () => {
     // Sixteen of 18.5 x 13.5 and their spacing fill 90 x 70 exactly four by four (22.5 x 17.5 each, less the last spacing).
     const items = [rect('a', 18.5, 13.5, 16)];

@@ -214,29 +214,50 @@ function withoutRect(free: Rect[], taken: Rect): Rect[] {
   );
 }
 
+type Outline = readonly (readonly [number, number])[];
+
 /**
- * Whether two convex outlines come nearer than a distance: no line along a side of one keeps them that far apart.
- * Exact for outlines that overlap; near corners it may say yes a little early, never late.
+ * Whether two convex outlines come nearer than a distance (by more than a millionth of a mm). A line along a side of one that keeps them that far apart says no at
+ * once; where one only keeps them apart, corners are measured against the other's sides; where none does, they overlap (separating axis theorem).
  */
-export function tooNear(a: readonly (readonly [number, number])[], b: readonly (readonly [number, number])[], spacing: number): boolean {
-  for (const [p, q] of [
-    [a, b],
-    [b, a],
-  ]) {
-    for (let i = 0; i < p.length; i++) {
-      const [ax, ay] = p[i];
-      const [bx, by] = p[(i + 1) % p.length];
-      const length = Math.hypot(bx - ax, by - ay);
-      if (!(length > 0)) continue;
-      // Outside of a counter-clockwise outline lies to the right of its sides.
-      const nx = (by - ay) / length;
-      const ny = -(bx - ax) / length;
-      let nearest = Infinity;
-      for (const [x, y] of q) nearest = Math.min(nearest, nx * (x - ax) + ny * (y - ay));
-      if (nearest >= spacing - 1e-6) return false;
+export function tooNear(a: Outline, b: Outline, spacing: number): boolean {
+  const apart = Math.max(keptApart(a, b), keptApart(b, a));
+  if (apart >= spacing - 1e-6) return false;
+  if (!(apart > 0)) return true;
+  return Math.min(cornersTo(a, b), cornersTo(b, a)) < spacing - 1e-6;
+}
+
+/** How far the line along a side of one keeps all of the other away, at most, mm; below 0 where none does. */
+function keptApart(p: Outline, q: Outline): number {
+  let most = -Infinity;
+  for (let i = 0; i < p.length; i++) {
+    const [ax, ay] = p[i];
+    const [bx, by] = p[(i + 1) % p.length];
+    const length = Math.hypot(bx - ax, by - ay);
+    if (!(length > 0)) continue;
+    // Outside of a counter-clockwise outline lies to the right of its sides.
+    const nx = (by - ay) / length;
+    const ny = -(bx - ax) / length;
+    let nearest = Infinity;
+    for (const [x, y] of q) nearest = Math.min(nearest, nx * (x - ax) + ny * (y - ay));
+    most = Math.max(most, nearest);
+  }
+  return most;
+}
+
+/** Least distance of the corners of one from the sides of the other, mm. */
+function cornersTo(p: Outline, q: Outline): number {
+  let near = Infinity;
+  for (const [x, y] of p) {
+    for (let i = 0; i < q.length; i++) {
+      const [ax, ay] = q[i];
+      const [dx, dy] = [q[(i + 1) % q.length][0] - ax, q[(i + 1) % q.length][1] - ay];
+      const long = dx * dx + dy * dy;
+      const s = long > 0 ? Math.max(0, Math.min(1, ((x - ax) * dx + (y - ay) * dy) / long)) : 0;
+      near = Math.min(near, Math.hypot(x - ax - s * dx, y - ay - s * dy));
     }
   }
-  return true;
+  return near;
 }
 
 /** What is wrong with a layout moved by hand: copies too near to each other, and copies off the bed. */
