@@ -194,6 +194,8 @@ describe('from a file to a file', () => {
     const walk = new Walk();
     await walk.begin('Foreign mesh', [restl('Helix.stl', 'in inches.stl', (p) => p.map((v) => v / 25.4 / 5))]);
     await walk.click('Read as inches');
+    // A file asked for before the reading is kept would be of the reading before.
+    await app.world.until(walk.jobId, (j) => j.parts.every((p) => p.recipe.size.reading === 'in'));
     await walk.click('Write the file');
     await eventually(async () => (await app.driver.findElements(By.xpath("//*[@class='foot']//a[contains(., 'Download')]"))).length > 0, 'written', 60);
     await walk.download('in-inches_mm.stl');
