@@ -143,7 +143,8 @@ describe('what people type', () => {
       }
     };
     expect(refusal('write', 'a.step', '--out', 'x', '--deviation', '0')).toBe('--deviation must be a number from 0.001 to 5 mm, not "0".');
-    expect(refusal('write', 'a.step', '--out', 'x', '--angle', '90')).toContain('from 1 to 60 degrees');
+    expect(refusal('write', 'a.step', '--out', 'x', '--angle', '90.1')).toContain('from 1 to 90 degrees');
+    expect(refusal('write', 'a.step', '--out', 'x', '--angle', '90')).toBe('taken');
     expect(refusal('write', 'a.step', '--out', 'x', '--unit', 'yard')).toContain('must be one of mm, cm, m, in, ft');
     expect(refusal('write', 'a.step', '--out', 'x', '--format', 'doc')).toContain('must be one of stl, 3mf, obj, ply, step');
     expect(refusal('write', 'a.step', 'b.step', '--out', 'x')).toContain('one file at a time');
