@@ -9,6 +9,7 @@ import { bodyOfBrep } from '../src/body/from-brep.ts';
 import { trimmed } from '../src/body/trim.ts';
 import { nodeEngine } from '../src/engine/load.ts';
 import { toManifold, type Engine } from '../src/engine/engine.ts';
+import { facetAllowance } from '../src/facets/allowance.ts';
 import { facetsFinding, facetsWithin, kernelFacets, makeFacets } from '../src/facets/make.ts';
 import { edgesOf } from '../src/geometry/edges.ts';
 import { measureMesh, type Mesh } from '../src/geometry/mesh.ts';
@@ -151,6 +152,34 @@ describe('how many triangles, against the least possible', () => {
     const theirs = kernelFacets(await solid.byKernel(), exact, { deviation: 0.1, angle: 60 });
     expect(own.triangles.length).toBeLessThan(theirs.triangles.length / 2);
     solid.close();
+  });
+});
+
+describe('what facets may lose', () => {
+  test('area and volume by the handbook: never more lost than is allowed, and not allowed many times over', () => {
+    const r = 100;
+    const cap = r * (1 - Math.cos(Math.PI / 6));
+    const cases: [Solid, number, number][] = [
+      // Cap of 30 degrees: volume pi h² (3 r - h) / 3, area 2 pi r h and the circle below.
+      [b.cut(b.sphere([0, 0, 0], r), b.box([-r, -r, -r], [2 * r, 2 * r, 2 * r - cap])), (Math.PI * cap * cap * (3 * r - cap)) / 3, 2 * Math.PI * r * cap + (Math.PI * r * r) / 4],
+      [b.cylinder([0, 0, 0], [0, 0, 1], 10, 20), Math.PI * 2000, 2 * Math.PI * 10 * 30],
+      [b.sphere([0, 0, 0], 10), (4 / 3) * Math.PI * 1000, 4 * Math.PI * 100],
+      // Pappus.
+      [b.torus([0, 0, 0], [0, 0, 1], 20, 6), 2 * Math.PI ** 2 * 20 * 36, 4 * Math.PI ** 2 * 120],
+    ]; // prettier-ignore
+    for (const [solid, volume, area] of cases) {
+      const brep = b.brep(solid);
+      for (const deviation of [0.5, 0.05]) {
+        const facets = mesherOf(brep).facets({ deviation, angle: 1 });
+        const { perFace } = measureDeviation(readBrepText(brep), facets.positions, facets.triangles, facets);
+        const allowed = facetAllowance(facets, facets.starts, perFace);
+        const found = measureMesh(facets);
+        for (const [lost, most] of [[Math.abs(volume - found.volume), allowed.volume], [Math.abs(area - found.area), allowed.area]]) {
+          expect(lost).toBeLessThanOrEqual(most);
+          expect(lost).toBeGreaterThan(most / 8);
+        } // prettier-ignore
+      }
+    }
   });
 });
 
