@@ -205,7 +205,8 @@ function searched(trim: Trim, polygons: readonly Float64Array[], k: number): [nu
   return out;
 }
 
-function polygonBox(p: Float64Array): [number, number, number, number] {
+/** Least and most u, then least and most v, of a polygon in the parameter plane. */
+export function polygonBox(p: Float64Array): [number, number, number, number] {
   const box: [number, number, number, number] = [Infinity, -Infinity, Infinity, -Infinity];
   for (let i = 0; i < p.length; i += 2) {
     box[0] = Math.min(box[0], p[i]);

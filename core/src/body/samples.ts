@@ -1,6 +1,7 @@
 import { curveAt } from '../surfaces/curves.ts';
 import { surfaceAt } from '../surfaces/surfaces.ts';
 import type { Body } from './body.ts';
+import { polygonBox } from './extent.ts';
 import { smoothPieces } from './trace.ts';
 import { liesIn, type Piece, type Trim } from './trim.ts';
 
@@ -25,7 +26,7 @@ export function samplesOf(body: Body, trims: readonly Trim[]): Float64Array {
   }
   for (const { on, loops } of trims) {
     const polygons = loops.map(chordsOf);
-    const [u0, u1, v0, v1] = rangeOf(polygons[0]);
+    const [u0, u1, v0, v1] = polygonBox(polygons[0]);
     // In shares of the face's width both ways.
     for (const p of polygons) {
       for (let i = 0; i < p.length; i += 2) {
@@ -74,15 +75,4 @@ function fromRim(polygons: readonly Float64Array[], x: number, y: number): numbe
     }
   }
   return near;
-}
-
-function rangeOf(p: Float64Array): [number, number, number, number] {
-  const range: [number, number, number, number] = [Infinity, -Infinity, Infinity, -Infinity];
-  for (let i = 0; i < p.length; i += 2) {
-    range[0] = Math.min(range[0], p[i]);
-    range[1] = Math.max(range[1], p[i]);
-    range[2] = Math.min(range[2], p[i + 1]);
-    range[3] = Math.max(range[3], p[i + 1]);
-  }
-  return range;
 }

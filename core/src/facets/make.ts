@@ -45,7 +45,7 @@ export async function makeFacets(solid: FacetSource, exact: ExactSolid, choice: 
     if (facets.kept) return facets;
     asked *= Math.max(0.5, Math.min(0.98, (0.99 * choice.deviation) / facets.measured.largest));
   }
-  return { ...kernelFacets(await solid.byKernel(), exact, choice), left: solid.left };
+  return { ...kernelFacets(await solid.byKernel('promise-not-kept'), exact, choice), left: solid.left };
 }
 
 function measured(raw: RawFacets, exact: ExactSolid, choice: FacetChoice, { asked, rounds }: { asked: number; rounds: number }): Facets {

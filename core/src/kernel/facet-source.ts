@@ -63,9 +63,9 @@ export class FacetSource {
     return this.tried(() => this.mesher!.points());
   }
 
-  /** Gives the solid to the kernel from now on. */
-  async byKernel(): Promise<OpenSolid> {
-    this.left ??= 'asked';
+  /** Gives the solid to the kernel from now on. @param why in a word, told with the file */
+  async byKernel(why = 'asked'): Promise<OpenSolid> {
+    this.left ??= why;
     this.mesher = null;
     return (this.open ??= new OpenSolid(await this.kernel(), this.brep));
   }

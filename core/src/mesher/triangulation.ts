@@ -454,16 +454,11 @@ export class Triangulation {
         tries = 0;
       } else if (++tries > degree) return false;
       e = next;
-      if (this.corner[e] !== p) e = this.leavingOf(p);
+      if (this.corner[e] !== p) e = this.leaving[p];
     }
-    first = this.leavingOf(p);
+    first = this.leaving[p];
     this.drop(first);
     return true;
-  }
-
-  /** A half-edge that leaves a point, whatever was flipped. */
-  private leavingOf(p: number): number {
-    return this.leaving[p];
   }
 
   /** Makes the three triangles round a point one. */
