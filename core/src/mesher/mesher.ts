@@ -123,7 +123,11 @@ export class Mesher {
         if (thrown.edges.length + thrown.chords.length === 0) throw new NotTaken('crossing-chords');
         for (const e of thrown.edges) finer.set(e, this.placesOf(e, want, 2 * (places[e].length - 1)));
         const byEdge = new Map<number, number[]>();
-        for (const [e, k] of thrown.chords) byEdge.set(e, [...(byEdge.get(e) ?? []), k]);
+        for (const [e, k] of thrown.chords) {
+          const list = byEdge.get(e);
+          if (list) list.push(k);
+          else byEdge.set(e, [k]);
+        }
         for (const [e, chords] of byEdge) if (!finer.has(e)) finer.set(e, halved(places[e], chords));
       }
     }
