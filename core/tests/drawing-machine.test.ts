@@ -215,7 +215,7 @@ describe('from solids and meshes', () => {
   });
   test('raising and drawing again gives back the drawing; the solid is closed and has area times thickness', () => {
     const d = drawingOf(rect(50, 30), round(15, 15, 10), round(15, 15, 4));
-    const mesh = raiseDrawing(engine, d, 6, 0.001);
+    const mesh = raiseDrawing(engine, d, 6, { deviation: 0.001 });
     expect(checkMesh(mesh, 0).closed).toBe(true);
     const area = 1500 - 25 * Math.PI + 4 * Math.PI;
     expect(Math.abs(measureMesh(mesh).volume / (area * 6) - 1)).toBeLessThan(2e-4);

@@ -12,7 +12,7 @@ import { MarkShape } from '@/marks/Mark.tsx';
 import { Choice, Fold } from '@/shell/controls.tsx';
 import { Lettered } from './Lettered.tsx';
 import style from './letters.module.css';
-import { TextFields } from './TextFields.tsx';
+import { byName, TextFields } from './TextFields.tsx';
 import { axesOf, useLettering } from './useLettering.ts';
 
 type P3 = [number, number, number];
@@ -25,6 +25,7 @@ export function Engrave({ part, tools, view, scale, setPicking }: Pick2 & { view
   const [on, setOn] = useState<{ at: P3; normal: P3 } | null>(null);
   const [turn, setTurn] = useState(0);
   const [depth, setDepth] = useState(0.4);
+  const [draft, setDraft] = useState(0);
   const [way, setWay] = useState<'in' | 'out'>('in');
   const [note, setNote] = useState<string | null>(null);
   const shown = useLettering(choice);
@@ -45,9 +46,10 @@ export function Engrave({ part, tools, view, scale, setPicking }: Pick2 & { view
     void tools.operate({
       kind: 'engrave',
       part: part.id,
-      what: drawing ? { drawing } : { text: { ...choice, plate: null } },
+      what: drawing ? { drawing } : { text: { ...byName(choice), plate: null } },
       on: { ...on!, angle: (turn * Math.PI) / 180 },
       depth: way === 'in' ? depth : -depth,
+      draft: (draft * Math.PI) / 180,
     });
   return (
     <Fold title="Words or a drawing on a face" data-test="engrave">
@@ -84,6 +86,7 @@ export function Engrave({ part, tools, view, scale, setPicking }: Pick2 & { view
           />
         </div>
         <NumberField label={way === 'in' ? 'Deep' : 'High'} value={depth} unit="mm" low={0.01} high={1000} save={setDepth} />
+        <NumberField label="Draft of its walls" value={draft} unit="°" low={0} high={60} save={setDraft} />
         <div className="buttons">
           <Button type="primary" disabled={!on || (!drawing && choice.words.trim() === '')} onClick={ask}>
             Show it on the part

@@ -10,7 +10,7 @@ import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
 import { Fold } from '@/shell/controls.tsx';
 import { Lettered } from './Lettered.tsx';
 import style from './letters.module.css';
-import { TextFields } from './TextFields.tsx';
+import { byName, TextFields } from './TextFields.tsx';
 import { axesOf, useLettering } from './useLettering.ts';
 
 /** Words onto a drawing, and writing that came with its file: as lines that a tool can follow. */
@@ -59,7 +59,13 @@ function Words({ part, tools, view, operation }: Pick<PanelProps, 'part' | 'tool
   const [x, y] = at ?? [round((l + r) / 2), round((b + t) / 2)];
   if (operation) return <Lettered operation={operation} tools={tools} />;
   const show = () =>
-    void tools.operate({ kind: 'put-text', part: part.id, choice, place: { at: [x, y], angle: (turn * Math.PI) / 180 }, ...(along ? { along } : {}) });
+    void tools.operate({
+      kind: 'put-text',
+      part: part.id,
+      choice: byName(choice),
+      place: { at: [x, y], angle: (turn * Math.PI) / 180 },
+      ...(along ? { along } : {}),
+    });
   return (
     <div className={style.panel}>
       <TextFields choice={choice} change={change} axes={axesOf(shown)} />

@@ -63,6 +63,9 @@ export function TextFields({
   );
 }
 
+/** Words for a request: a font that is kept in the stores goes by its id, since it may have megabytes. */
+export const byName = (choice: TextChoice): TextChoice => (choice.own?.kept ? { ...choice, own: { ...choice.own, data: '' } } : choice);
+
 interface Kept {
   id: string;
   name: string;
@@ -86,7 +89,7 @@ function Letters({ choice, change, axes }: { choice: TextChoice; change: Change;
   const take = (id: string) =>
     guarded(async () => {
       const own = await ask<NonNullable<TextChoice['own']>>(`/api/stores/fonts/${id}`);
-      change({ font: 'own', own, axes: {} });
+      change({ font: 'own', own: { ...own, kept: id }, axes: {} });
     });
   const bring = (file: File) =>
     guarded(async () => {

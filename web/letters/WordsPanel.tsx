@@ -7,7 +7,7 @@ import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
 import { Lettered } from './Lettered.tsx';
 import { LettersPreview } from './LettersPreview.tsx';
 import style from './letters.module.css';
-import { TextFields } from './TextFields.tsx';
+import { byName, TextFields } from './TextFields.tsx';
 import { axesOf, useLettering } from './useLettering.ts';
 
 /** The words that a drawing is made of: changed here, drawn as they are typed, kept when asked. */
@@ -25,7 +25,7 @@ export function WordsPanel({ part, tools }: PanelProps) {
   const fresh = changed && JSON.stringify(choice) !== asked;
   const show = () => {
     setAsked(JSON.stringify(choice));
-    void tools.operate({ kind: 'text', part: part.id, choice });
+    void tools.operate({ kind: 'text', part: part.id, choice: byName(choice) });
   };
   return (
     <div className={style.panel}>

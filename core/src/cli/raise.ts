@@ -1,6 +1,6 @@
 import { Unusable } from '../base/finding.ts';
 import { command, toFile, type Asked, type Report } from '../command/command.ts';
-import { millimetres, parsed } from '../command/option.ts';
+import { millimetres, number, parsed } from '../command/option.ts';
 import { drawingReadOptions, facetOptions, layersFrom, loadDesign, readOptions } from '../command/source.ts';
 import { meshFileOptions, partOf, writeOut, writtenText } from '../command/written.ts';
 import { transformedDrawing, type Drawing } from '../curves/drawing.ts';
@@ -35,6 +35,7 @@ const options = {
   heights: parsed('LAYER=MM,...', 'Layers at heights of their own instead; below 0 a layer is sunk into the plate.', heightsOf),
   base: millimetres([0.01, 10_000], 'With --heights: a plate of this thickness beneath.'),
   margin: millimetres([0, 10_000], 'How far the plate reaches beyond the drawing; usually 0.'),
+  draft: number('DEGREES', [0, 60], 'degrees', 'How far walls lean from upright, so that it grows narrower upward; usually 0.'),
   joinGaps: millimetres([0, 100], 'Loose ends within this distance are joined.'),
   ...readOptions,
   layers: drawingReadOptions.layers,
@@ -61,9 +62,10 @@ async function run(asked: Asked<typeof options>): Promise<Report> {
   const deviation = asked.deviation ?? usualDeviation;
   if (asked.heights) refuseUnknown(asked.heights, drawing);
   const base = asked.base === null ? null : { thickness: asked.base, margin: asked.margin ?? 0 };
+  const draft = ((asked.draft ?? 0) * Math.PI) / 180;
   const mesh = asked.heights
-    ? raiseLayers(engine, drawing, { layers: asked.heights, base }, deviation)
-    : raiseDrawing(engine, drawing, asked.thickness!, deviation);
+    ? raiseLayers(engine, drawing, { layers: asked.heights, base, draft }, deviation)
+    : raiseDrawing(engine, drawing, asked.thickness!, { deviation, draft });
   const written = await writeOut(asked.out, [partOf(part.summary.name, mesh)], asked);
   const { volume, box } = measureMesh(mesh);
   return {

@@ -1,72 +1,19 @@
 import { mkdir, readFile } from 'node:fs/promises';
-import { basename, join } from 'node:path';
+import { basename } from 'node:path';
 import Papa from 'papaparse';
-import { Unusable, worst, type Severity } from '../base/finding.ts';
-import { command, toFolder, type Asked, type Report } from '../command/command.ts';
-import { choice, flag, millimetres, number, parsed, text } from '../command/option.ts';
-import { settled, settledText } from '../command/settle.ts';
-import { store } from '../command/store.ts';
-import { partOf, writeOut, writtenText } from '../command/written.ts';
-import type { Drawing } from '../curves/drawing.ts';
-import { bridged } from '../drawing/bridges.ts';
-import { partOfDrawing } from '../drawing/part.ts';
-import { raiseDrawing } from '../drawing/raise.ts';
-import { nodeEngine } from '../engine/load.ts';
+import { Unusable } from '../base/finding.ts';
+import { command, toFolder, type Report } from '../command/command.ts';
 import { checkedText, type TextFile } from '../formats/text/file.ts';
-import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
-import { nodeTools } from '../pipeline/node-tools.ts';
-import { makeOneFile } from '../pipeline/one-file.ts';
-import { withFindings } from '../prove/evidence.ts';
-import { readyReceivers } from '../receivers/ready.ts';
-import { firstRecipe, safeFileName, type Recipe } from '../recipe/recipe.ts';
-import { mostRows, usualText, type TextChoice, type TextPlate } from '../text/choice.ts';
+import { safeFileName } from '../recipe/recipe.ts';
+import { mostRows, usualText, type TextChoice } from '../text/choice.ts';
 import { families } from '../text/fonts.ts';
 import { filledIn } from '../text/filled.ts';
-import { lettered, type Lettered } from '../text/lettering.ts';
-import { nodeLetters } from '../text/node-files.ts';
-import { patternFileOptions, patternReceiver } from './flat.ts';
-
-/** "80x30" or "80x30r4": a plate's width, height and corner radius. */
-function plateOf(_: string, typed: string): Pick<TextPlate, 'width' | 'height' | 'radius'> {
-  const found = /^(\d+(?:\.\d+)?)x(\d+(?:\.\d+)?)(?:r(\d+(?:\.\d+)?))?$/.exec(typed.trim());
-  if (!found) throw new Unusable('bad-plate', `--plate must be like 80x30 or 80x30r4, not "${typed}".`, 'Width, height and corner radius in mm.');
-  return { width: Number(found[1]), height: Number(found[2]), radius: Number(found[3] ?? 0) };
-}
-
-/** "2x4@6": how many holes, their diameter, and how far in. */
-function holesOf(_: string, typed: string): Pick<TextPlate, 'holes' | 'diameter' | 'inset'> {
-  const found = /^([124])x(\d+(?:\.\d+)?)@(\d+(?:\.\d+)?)$/.exec(typed.trim());
-  if (!found) throw new Unusable('bad-plate', `--holes must be like 2x4@6, not "${typed}".`, '1, 2 or 4 holes, their diameter and how far in, mm.');
-  return { holes: Number(found[1]) as 1 | 2 | 4, diameter: Number(found[2]), inset: Number(found[3]) };
-}
-
-const lineFonts = families.filter((f) => f.kind === 'single lines').map((f) => f.id);
-
-const options = {
-  font: text('NAME|FILE', `Which letters: ${families.map((f) => f.id).join(', ')}, or a TTF, OTF, WOFF or WOFF2 file; usually sans.`),
-  cap: millimetres([0.01, 10_000], 'Height of H; usually 10.'),
-  width: millimetres([0.01, 100_000], 'Instead of --cap: how wide the widest line is.'),
-  singleLine: flag('One stroke a line, to engrave.'),
-  weight: number('N', [1, 1000], '', 'How heavy letters with that axis are: 400 is usual, 700 bold.'),
-  spacing: millimetres([-100, 1000], 'More between letters, or less.'),
-  line: number('N', [0.5, 10], '', 'From line to line, in heights of H; usually 1.6.'),
-  align: choice(['left', 'centre', 'right'], 'centre', 'How lines stand to each other.'),
-  arc: millimetres([0.1, 100_000], 'Round a circle of this radius, letters outside.'),
-  inside: flag('With --arc: at its bottom, letters upright.'),
-  mirror: flag('To be read from behind.'),
-  plate: parsed('80x30r4', 'On a plate: width x height and corner radius.', plateOf),
-  holes: parsed('2x4@6', 'With --plate: how many holes x diameter @ how far in.', holesOf),
-  bridges: number('N', [1, 20], 'bridges', 'Insides of letters are held by so many bridges each.'),
-  bridgeWidth: millimetres([0.05, 100], 'How wide bridges are; usually 1.'),
-  thickness: millimetres([0.01, 10_000], 'Raised to a solid of this thickness: STL.'),
-  list: text('FILE.csv', 'One drawing a row: {Column} in the words stands for the value.'),
-  ...patternFileOptions,
-  format: choice(['dxf', 'svg', 'pdf', 'stl'], 'dxf', 'What is written; STL with --thickness.'),
-};
-type Wish = Asked<typeof options>;
+import { lineFonts, textOptions, type TextWish } from './text-options.ts';
+import { rowsMade } from './text-rows.ts';
+import type { TextRow } from './text-row.ts';
 
 /** Letters that come along by their name, or a file. */
-async function fontOf({ font, singleLine }: Wish): Promise<Pick<TextChoice, 'font' | 'own'>> {
+async function fontOf({ font, singleLine }: TextWish): Promise<Pick<TextChoice, 'font' | 'own'>> {
   if (font !== null && !families.some((f) => f.id === font))
     return { font: 'own', own: { name: basename(font), data: (await bytesOf(font)).toString('base64') } };
   const found = font ?? (singleLine ? 'line' : 'sans');
@@ -75,7 +22,7 @@ async function fontOf({ font, singleLine }: Wish): Promise<Pick<TextChoice, 'fon
   return { font: found };
 }
 
-function refuse(asked: Wish): void {
+function refuse(asked: TextWish): void {
   if (asked.cap !== null && asked.width !== null) throw new Unusable('two-sizes', '--cap and --width exclude each other.', 'Leave one away.');
   if (asked.holes && !asked.plate) throw new Unusable('no-plate', '--holes needs a --plate.', 'Add --plate 80x30r4.');
   if ((asked.format === 'stl') !== (asked.thickness !== null))
@@ -83,7 +30,7 @@ function refuse(asked: Wish): void {
 }
 
 /** Words are the one thing typed without a name. */
-const choiceOf = async (asked: Wish): Promise<TextChoice> => ({
+const choiceOf = async (asked: TextWish): Promise<TextChoice> => ({
   ...usualText,
   ...(await fontOf(asked)),
   words: asked.files[0].replaceAll('\\n', '\n'),
@@ -119,28 +66,19 @@ async function listOf(file: string): Promise<NonNullable<TextFile['series']>> {
 }
 
 /** `text`: words as drawings (or a solid), written, and read back. */
-async function run(asked: Wish): Promise<Report> {
+async function run(asked: TextWish): Promise<Report> {
   refuse(asked);
   const wanted = await choiceOf(asked);
   const series = asked.list === null ? undefined : await listOf(asked.list);
   const { choice: base } = checkedText({ choice: wanted, ...(series ? { series } : {}) });
   await mkdir(asked.out, { recursive: true });
-  const written = [];
-  const severities: Severity[] = [];
-  let said = '';
-  for (const { name, words } of namedTexts(base.words, series)) {
-    const made = await lettered({ ...base, words }, nodeLetters);
-    const one = asked.format === 'stl' ? await asSolid(made, name, asked) : await asDrawing(made, name, asked);
-    written.push(one.json);
-    severities.push(one.verdict);
-    said += one.text;
-  }
-  if (written.length === 0) throw new Unusable('no-letters', 'No row of the list has words in it.', 'Check the names of the columns in braces.');
-  return { json: { written }, text: said, severities };
+  const made = await rowsMade(namedTexts(base.words, series), { ...base, words: '' }, asked);
+  if (made.length === 0) throw new Unusable('no-letters', 'No row of the list has words in it.', 'Check the names of the columns in braces.');
+  return { json: { written: made.map((m) => m.json) }, text: made.map((m) => m.text).join(''), severities: made.map((m) => m.verdict) };
 }
 
 /** Words with the names of their files: by the first column of a list, else by the words; no name twice. */
-function namedTexts(words: string, series: TextFile['series']): { name: string; words: string }[] {
+function namedTexts(words: string, series: TextFile['series']): TextRow[] {
   const taken = new Set<string>();
   return (series?.rows ?? [null]).flatMap((row) => {
     const filled = row ? filledIn(words, series!, row) : words;
@@ -153,45 +91,13 @@ function namedTexts(words: string, series: TextFile['series']): { name: string; 
   });
 }
 
-function withBridges(drawing: Drawing, asked: Wish): Drawing {
-  return asked.bridges === null ? drawing : bridged(drawing, { count: Math.round(asked.bridges), width: asked.bridgeWidth ?? 1, from: 0.125 }).drawing;
-}
-
-async function asDrawing({ drawing, findings }: Lettered, name: string, asked: Wish) {
-  const held = withBridges(drawing, asked);
-  const part = partOfDrawing(held, { name, path: [name], quantity: 1, unit: 'mm', format: 'text' });
-  const recipe: Recipe = {
-    ...firstRecipe(part.summary, readyReceivers),
-    receiver: patternReceiver({ ...asked, format: asked.format as 'dxf' | 'svg' | 'pdf' }),
-    drawing: { ...firstDrawingRecipe(), version: asked.dxfVersion, kerf: asked.kerf ?? 0, fit: asked.fitArcs },
-  };
-  recipe.file = { ...recipe.file, format: asked.format as 'dxf' | 'svg' | 'pdf', unit: asked.unit };
-  const { fileName, bytes, evidence } = await makeOneFile(part, recipe, nodeTools, (as, data) => store(join(asked.out, as), data));
-  const proved = withFindings(evidence, [...findings, ...part.findings]);
-  const row = await settled({ file: join(asked.out, fileName), format: asked.format, part: name, bytes, evidence: proved }, asked);
-  const { cap, letters, count } = drawing.lettering;
-  const json = { ...row, letters: count, font: letters, cap, contours: part.summary.drawing!.contours };
-  return { json, verdict: row.verdict, text: `${count} letters of "${letters}", H ${cap.toFixed(3)} mm high\n${settledText(row)}` };
-}
-
-async function asSolid({ drawing, findings }: Lettered, name: string, asked: Wish) {
-  const mesh = raiseDrawing(await nodeEngine(), withBridges(drawing, asked), asked.thickness!);
-  const stop = findings.find((f) => f.severity === 'stop');
-  if (stop && !asked.evenSo) throw new Unusable(stop.code, stop.message, stop.remedy);
-  const row = await writeOut(join(asked.out, `${name}.stl`), [partOf(name, mesh)], { unit: asked.unit, receiver: asked.receiver, ascii: false, quads: false });
-  const { cap, letters, count } = drawing.lettering;
-  const verdict = worst([row.verdict, ...findings.map((f) => f.severity)]);
-  const json = { ...row, verdict, findings: [...findings, ...row.findings], letters: count, font: letters, cap, triangles: mesh.triangles.length / 3 };
-  return { json, verdict, text: writtenText([row]) };
-}
-
 export const textCommand = command({
   word: 'text',
   takes: '"WORDS"',
   least: 1,
   most: 1,
   out: toFolder,
-  options,
+  options: textOptions,
   does: 'Words as outlines or single lines, on a plate or alone, one drawing for each row of a list; written and read back.',
   example: 'text "WS-101" --cap 8 --plate 60x24r3 --holes 2x3@5 --format dxf --out plates',
   run,

@@ -1,8 +1,8 @@
-import Flatbush from 'flatbush';
 import { boxOfDrawing, countSegments, lengthOfContour, reachOf, type Drawing, type SegmentCounts } from './drawing.ts';
 import { gapsOf, sameDistance, type Gap } from './chain.ts';
 import { flattenInto } from './flatten.ts';
 import { meetingOf, type Piece } from './meet.ts';
+import { boxPairs } from './pairs.ts';
 import { isFill } from './names.ts';
 import { nest, netArea, type Nested } from './nest.ts';
 import { distance, endOf, isFull, startOf, turn, type P2, type Segment } from './segment.ts';
@@ -156,14 +156,11 @@ export function meetingsOf(
   const found = { doubles: [] as Spot[], overlaps: [] as Spot[], crossings: [] as Spot[], touches: [] as Spot[], bounded: false };
   if (pieces.length < 2) return found;
   const boxes = new Float64Array(pieces.length * 4);
-  const index = new Flatbush(pieces.length);
   pieces.forEach((p, i) => {
     const b = noBox();
     growBySegment(b, p);
     boxes.set(b, i * 4);
-    index.add(...b);
   });
-  index.finish();
   const ends = all.map((s): [P2, P2] => [startOf(s), endOf(s)]);
   const lengths = new Float64Array(all.length).fill(-1);
   const lengthAt = (i: number) => (lengths[i] < 0 ? (lengths[i] = lengthOf(all[i])) : lengths[i]);
@@ -173,13 +170,11 @@ export function meetingsOf(
   const grazing = new Map<number, { at: P2; angle: number; i: number; j: number }[]>();
   const isEnd = (i: number, x: number, y: number) =>
     !isFull(all[i]) && (Math.hypot(ends[i][0][0] - x, ends[i][0][1] - y) <= 2 * tolerance || Math.hypot(ends[i][1][0] - x, ends[i][1][1] - y) <= 2 * tolerance);
-  let a = 0;
   let pairs = 0;
-  const take = (b: number) => {
-    if (b <= a) return false;
+  boxPairs(boxes, tolerance, (a, b) => {
     if (++pairs > mostPairs || found.crossings.length + found.touches.length > mostSpots) {
       found.bounded = true;
-      return false;
+      return true;
     }
     const i = owner[a];
     const j = owner[b];
@@ -216,11 +211,7 @@ export function meetingsOf(
       (endI || endJ || meeting.tangent ? found.touches : found.crossings).push({ at: [x, y], size: 0, segments: i === j ? [i] : [i, j] });
     }
     return false;
-  };
-  for (; a < pieces.length && !found.bounded; a++) {
-    const k = a * 4;
-    index.search(boxes[k] - tolerance, boxes[k + 1] - tolerance, boxes[k + 2] + tolerance, boxes[k + 3] + tolerance, take);
-  }
+  });
   const chordError = Math.max(tolerance, reachOf(box) * curveShare);
   for (const list of grazing.values()) {
     const used = new Uint8Array(list.length);

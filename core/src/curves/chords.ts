@@ -1,8 +1,8 @@
 import type { Contour, Drawing } from './drawing.ts';
-import { flattenInto } from './flatten.ts';
+import { eachChord } from './flatten.ts';
 import { growBox, noBox, type Box2 } from './measure.ts';
 import type { Nested } from './nest.ts';
-import { startOf, turn, type P2, type Segment } from './segment.ts';
+import { startOf, turn, type Segment } from './segment.ts';
 
 /** Figures of a drawing by chords alone: a route of its own beside the exact forms of `measure.ts`. Lengths in mm. */
 export interface ChordFigures {
@@ -20,22 +20,24 @@ export function chordFigures(drawing: Drawing, nested: readonly Nested[], fine: 
   const box = noBox();
   let length = 0;
   const areas = new Map<Contour, number>();
-  const points: P2[] = [];
   for (const layer of drawing.layers) {
     for (const contour of layer.contours) {
-      points.length = 0;
-      for (const s of contour.segments) flattenInto(s, fine, points);
       const first = contour.segments.length > 0 ? startOf(contour.segments[0]) : null;
       if (!first) continue;
-      let [x, y] = first;
+      const [fx, fy] = first;
+      let [x, y, area] = [fx, fy, 0];
       growBox(box, first);
-      let area = 0;
-      for (const p of points) {
-        growBox(box, p);
-        length += Math.hypot(p[0] - x, p[1] - y);
-        area += (x - first[0]) * (p[1] - first[1]) - (p[0] - first[0]) * (y - first[1]);
-        [x, y] = p;
-      }
+      const take = (px: number, py: number): void => {
+        if (px < box[0]) box[0] = px;
+        if (py < box[1]) box[1] = py;
+        if (px > box[2]) box[2] = px;
+        if (py > box[3]) box[3] = py;
+        length += Math.sqrt((px - x) * (px - x) + (py - y) * (py - y));
+        area += (x - fx) * (py - fy) - (px - fx) * (y - fy);
+        x = px;
+        y = py;
+      };
+      for (const s of contour.segments) eachChord(s, fine, take);
       areas.set(contour, Math.abs(area) / 2);
     }
   }

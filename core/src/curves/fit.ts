@@ -176,7 +176,7 @@ function greedy(points: P2[], deviation: number): { segments: Segment[]; measure
   const last = points.length - 1;
   for (let i = 0; i < last;) {
     const line = longest(i, last, 1, (j) => lineOff(points, i, j), deviation);
-    const arc = longest(i, last, fewestLines, (j) => arcThrough(points, i, j).off, deviation);
+    const arc = longest(i, last, fewestLines, (j) => arcThrough(points, i, j, deviation).off, deviation);
     if (arc.to > line.to && arc.to - i >= fewestLines) {
       segments.push(fromBulge(points[i], points[arc.to], arcThrough(points, i, arc.to).bulge));
       measured = Math.max(measured, arc.off);
@@ -241,8 +241,8 @@ function lineOff(points: P2[], i: number, j: number): number {
   return off;
 }
 
-/** The arc through points i and j that lies nearest to those between (least squares of the centre along the bisector), and how far they and their chords are off. */
-function arcThrough(points: P2[], i: number, j: number): { bulge: number; off: number } {
+/** The arc through points i and j that lies nearest to those between (least squares of the centre along the bisector), and how far they and their chords are off; none, once that is more than `most`. */
+function arcThrough(points: P2[], i: number, j: number, most = Infinity): { bulge: number; off: number } {
   const none = { bulge: 0, off: Infinity };
   const a = points[i];
   const b = points[j];
@@ -277,12 +277,14 @@ function arcThrough(points: P2[], i: number, j: number): { bulge: number; off: n
     const py = points[k][1] - centre[1];
     const qx = points[k + 1][0] - centre[0];
     const qy = points[k + 1][1] - centre[1];
+    // Roots instead of hypot: these two lines are run for every point of every try.
+    off = Math.max(off, Math.abs(r - Math.sqrt(((px + qx) / 2) ** 2 + ((py + qy) / 2) ** 2)));
+    if (k > i) off = Math.max(off, Math.abs(Math.sqrt(px * px + py * py) - r));
+    if (off > most) return none;
     const step = Math.atan2(px * qy - py * qx, px * qx + py * qy);
     if (sign === 0) sign = Math.sign(step);
     if (step * sign <= 0 || Math.abs(step) > 1.6) return none;
     total += step;
-    if (k > i) off = Math.max(off, Math.abs(Math.hypot(px, py) - r));
-    off = Math.max(off, Math.abs(r - Math.hypot((px + qx) / 2, (py + qy) / 2)));
   }
   if (Math.abs(total) > turn * 0.98 || chord === 0) return none;
   return { bulge: Math.tan(total / 4), off };

@@ -1,4 +1,4 @@
-import { pointAt, spansOf, startOf, type P2, type Segment } from './segment.ts';
+import { pointAt, spansOf, startOf, type ArcSegment, type P2, type Segment } from './segment.ts';
 
 /** Most chords one piece is turned into. */
 const mostChords = 100_000;
@@ -8,22 +8,28 @@ const mostChords = 100_000;
  * lines only; never on the way to a file that can hold the exact curve.
  */
 export function flattenInto(s: Segment, deviation: number, out: P2[]): void {
+  eachChord(s, deviation, (x, y) => out.push([x, y]));
+}
+
+/** The same points told one by one, so that who only sums them up keeps none. @example eachChord(arc, 0.01, (x, y) => { length += Math.hypot(x - lastX, y - lastY); }) */
+export function eachChord(s: Segment, deviation: number, visit: (x: number, y: number) => void): void {
   switch (s.kind) {
     case 'line':
-      out.push(s.b);
+      visit(s.b[0], s.b[1]);
       return;
     case 'arc':
-      return even(s, chordsOf(s.radius, s.sweep, deviation), out);
+      return alongArc(s, bounded(chordsOf(s.radius, s.sweep, deviation)), visit);
     case 'ellipse':
       // Sagitta of an ellipse's chord is at most that of its major circle at equal steps of the parameter.
-      return even(s, chordsOf(Math.hypot(...s.u) * Math.max(1, s.ratio), s.sweep, deviation), out);
+      return even(s, bounded(chordsOf(Math.hypot(...s.u) * Math.max(1, s.ratio), s.sweep, deviation)), visit);
     case 'bezier': {
       // Bound of the distance to a chord: second derivative times step squared over 8. Source: any handbook of approximation.
       const p = s.points;
       const n = p.length - 1;
       let bend = 0;
       for (let i = 0; i + 2 <= n; i++) bend = Math.max(bend, Math.hypot(p[i][0] - 2 * p[i + 1][0] + p[i + 2][0], p[i][1] - 2 * p[i + 1][1] + p[i + 2][1]));
-      return even(s, Math.ceil(Math.sqrt((n * (n - 1) * bend) / (8 * deviation))), out);
+      const chords = bounded(Math.ceil(Math.sqrt((n * (n - 1) * bend) / (8 * deviation))));
+      return n === 3 ? alongCubic(p, chords, visit) : even(s, chords, visit);
     }
     case 'spline': {
       const cuts = spansOf(s);
@@ -32,16 +38,40 @@ export function flattenInto(s: Segment, deviation: number, out: P2[]): void {
         for (let j = 0; j < 4; j++) {
           const a = cuts[i - 1] + ((cuts[i] - cuts[i - 1]) * j) / 4;
           const b = cuts[i - 1] + ((cuts[i] - cuts[i - 1]) * (j + 1)) / 4;
-          from = halved(s, a, b, from, pointAt(s, b), deviation, 14, out);
+          const to = pointAt(s, b);
+          halved({ s, deviation, visit }, a, b, from, to, 14);
+          from = to;
         }
       }
     }
   }
 }
 
-function even(s: Segment, chords: number, out: P2[]): void {
-  const n = Math.min(mostChords, Math.max(1, chords));
-  for (let i = 1; i <= n; i++) out.push(pointAt(s, i / n));
+const bounded = (chords: number): number => Math.min(mostChords, Math.max(1, chords));
+
+function even(s: Segment, n: number, visit: (x: number, y: number) => void): void {
+  for (let i = 1; i <= n; i++) {
+    const p = pointAt(s, i / n);
+    visit(p[0], p[1]);
+  }
+}
+
+// The bulk of all chords: the same figures as pointAt gives, without anything kept.
+function alongArc({ centre, radius, start, sweep }: ArcSegment, n: number, visit: (x: number, y: number) => void): void {
+  for (let i = 1; i <= n; i++) {
+    const angle = start + sweep * (i / n);
+    visit(centre[0] + radius * Math.cos(angle), centre[1] + radius * Math.sin(angle));
+  }
+}
+
+function alongCubic(p: readonly P2[], n: number, visit: (x: number, y: number) => void): void {
+  const [[ax, ay], [bx, by], [cx, cy], [dx, dy]] = p;
+  for (let i = 1; i <= n; i++) {
+    const t = i / n;
+    const u = 1 - t;
+    const [a, b, c, d] = [u * u * u, 3 * u * u * t, 3 * u * t * t, t * t * t];
+    visit(a * ax + b * bx + c * cx + d * dx, a * ay + b * by + c * cy + d * dy);
+  }
 }
 
 /** Fewest chords of an arc for a deviation: sagitta r (1 - cos(step / 2)). Source: any handbook of geometry. */
@@ -50,7 +80,15 @@ export function chordsOf(radius: number, sweep: number, deviation: number): numb
   return Math.ceil(Math.abs(sweep) / Math.min(step, Math.PI / 2));
 }
 
-function halved(s: Segment, a: number, b: number, from: P2, to: P2, deviation: number, depth: number, out: P2[]): P2 {
+/** What is cut into chords, how near, and who is told. */
+interface Halving {
+  s: Segment;
+  deviation: number;
+  visit: (x: number, y: number) => void;
+}
+
+function halved(how: Halving, a: number, b: number, from: P2, to: P2, depth: number): void {
+  const { s, deviation } = how;
   const dx = to[0] - from[0];
   const dy = to[1] - from[1];
   const length = Math.hypot(dx, dy);
@@ -59,14 +97,11 @@ function halved(s: Segment, a: number, b: number, from: P2, to: P2, deviation: n
     const p = pointAt(s, a + (b - a) * t);
     far = Math.max(far, length > 0 ? Math.abs(dx * (p[1] - from[1]) - dy * (p[0] - from[0])) / length : Math.hypot(p[0] - from[0], p[1] - from[1]));
   }
-  if (far <= deviation * 0.8 || depth === 0) {
-    out.push(to);
-    return to;
-  }
+  if (far <= deviation * 0.8 || depth === 0) return how.visit(to[0], to[1]);
   const m = (a + b) / 2;
   const middle = pointAt(s, m);
-  halved(s, a, m, from, middle, deviation, depth - 1, out);
-  return halved(s, m, b, middle, to, deviation, depth - 1, out);
+  halved(how, a, m, from, middle, depth - 1);
+  halved(how, m, b, middle, to, depth - 1);
 }
 
 /** A chain of pieces as points, first and last included. */

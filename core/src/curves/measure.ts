@@ -1,6 +1,18 @@
 import { derivativeOf, productOf, rootsOf } from './bernstein.ts';
 import { spanCurves } from './spline.ts';
-import { crossOf, pointAt, sharesOfAngle, spansOf, turn, velocityAt, type ArcSegment, type EllipseSegment, type LineSegment, type Segment } from './segment.ts';
+import {
+  crossOf,
+  pointAt,
+  sharesOfAngle,
+  spansOf,
+  turn,
+  velocityAt,
+  type ArcSegment,
+  type P2,
+  type EllipseSegment,
+  type LineSegment,
+  type Segment,
+} from './segment.ts';
 
 /** Nodes and weights of Gauss-Legendre quadrature with 3 and 8 points on 0..1. Source: Abramowitz and Stegun, table 25.4. */
 const gauss3 = rule([0, 0.774596669241483], [0.888888888888889, 0.555555555555556]);
@@ -31,14 +43,26 @@ function adaptive(f: (t: number) => number, from: number, to: number, whole: num
 export function lengthOf(s: Segment): number {
   if (s.kind === 'line') return Math.hypot(s.b[0] - s.a[0], s.b[1] - s.a[1]);
   if (s.kind === 'arc') return Math.abs(s.sweep) * s.radius;
-  const speed = (t: number) => {
-    const [x, y] = velocityAt(s, t);
-    return Math.hypot(x, y);
-  };
+  const speed = s.kind === 'bezier' && s.points.length === 4 ? cubicSpeed(s.points) : speedOf(s);
   const cuts = s.kind === 'spline' ? spansOf(s) : s.kind === 'ellipse' ? quarterCuts(s) : [0, 1];
   let sum = 0;
   for (let i = 1; i < cuts.length; i++) sum += adaptive(speed, cuts[i - 1], cuts[i], integral(speed, cuts[i - 1], cuts[i], gauss8), 1e-12, 12);
   return sum;
+}
+
+const speedOf = (s: Segment) => (t: number): number => {
+  const [x, y] = velocityAt(s, t);
+  return Math.hypot(x, y);
+}; // prettier-ignore
+
+/** Letters have thousands of these, and each is asked two dozen times. */
+function cubicSpeed([p, q, r, s]: readonly P2[]): (t: number) => number {
+  const [ax, ay, bx, by, cx, cy] = [3 * (q[0] - p[0]), 3 * (q[1] - p[1]), 6 * (r[0] - q[0]), 6 * (r[1] - q[1]), 3 * (s[0] - r[0]), 3 * (s[1] - r[1])];
+  return (t) => {
+    const u = 1 - t;
+    const [x, y] = [u * u * ax + u * t * bx + t * t * cx, u * u * ay + u * t * by + t * t * cy];
+    return Math.sqrt(x * x + y * y);
+  };
 }
 
 function quarterCuts(s: EllipseSegment): number[] {

@@ -2,6 +2,7 @@ import Flatbush from 'flatbush';
 import { areaOfContour, boxOfContour, reachOf, type Contour, type Drawing } from './drawing.ts';
 import { Unusable } from '../base/finding.ts';
 import { flattened } from './flatten.ts';
+import { Inside } from './inside.ts';
 import { isFill } from './names.ts';
 import type { P2 } from './segment.ts';
 import type { Box2 } from './measure.ts';
@@ -30,7 +31,7 @@ const mostCandidates = 150_000_000;
 
 interface Entry extends Nested {
   box: Box2;
-  outline: Float64Array | null;
+  outline: Inside | null;
   source: Contour;
 }
 
@@ -116,8 +117,8 @@ function takeLargest(list: number[], k: number): void {
 function liesIn(entry: Entry, p: P2): boolean {
   const [first] = entry.source.segments;
   if (entry.source.segments.length === 1 && first.kind === 'arc') return Math.hypot(p[0] - first.centre[0], p[1] - first.centre[1]) < first.radius;
-  entry.outline ??= Float64Array.from(flattened(entry.source.segments, Math.max(1e-9, reachOf(entry.box) * outlineShare)).flat());
-  return pointInside(entry.outline, p[0], p[1]);
+  entry.outline ??= new Inside(entry.source.segments, Math.max(1e-9, reachOf(entry.box) * outlineShare));
+  return entry.outline.has(p);
 }
 
 /** Points inside a contour, away from its rim: contours that share a border are told apart by them. Middles of the widest spans of three scan lines. */

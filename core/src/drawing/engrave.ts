@@ -1,9 +1,11 @@
+import type { CrossSection, Manifold } from 'manifold-3d';
 import { Unusable } from '../base/finding.ts';
 import type { Contour } from '../curves/drawing.ts';
 import { nest, netArea } from '../curves/nest.ts';
 import { areaOf } from '../curves/offset.ts';
 import { withSolids, type Engine } from '../engine/engine.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
+import { drafted, volumeBySections, type Keep } from './draft.ts';
 import { combine } from '../mesh/join/booleans.ts';
 
 type P3 = [number, number, number];
@@ -21,7 +23,7 @@ export interface Engraved {
   /** Area of the drawing, and the volume that was taken away or added, mm2 and mm3. */
   area: number;
   volume: number;
-  /** Share of area times depth that was found; under 1 when letters reach past the face, or the face is not flat there. */
+  /** Share of area times depth (less what the draft takes) that was found; under 1 when letters reach past the face, or the face is not flat there. */
   share: number;
   told: string[];
 }
@@ -32,11 +34,16 @@ const roundShare = 2e-5;
 const through = 0.25;
 
 /**
- * Closed contours sunk into a part's face (depth above 0) or raised from it (below 0). Straight walls, a flat floor.
+ * Closed contours sunk into a part's face (depth above 0) or raised from it (below 0). A flat floor; walls upright, or leaning by a draft (rad) so that it is widest at the face.
  * What came of it is measured by volumes of both solids, and held against area times depth.
  * @throws Unusable when nothing is closed, or nothing was met. @example engraved(engine, plate, letters, { on: { at: [20, 10, 3], normal: [0, 0, 1], angle: 0 }, depth: 0.4 })
  */
-export function engraved(engine: Engine, mesh: Mesh, contours: readonly Contour[], { on, depth }: { on: OnFace; depth: number }): Engraved {
+export function engraved(
+  engine: Engine,
+  mesh: Mesh,
+  contours: readonly Contour[],
+  { on, depth, draft = 0 }: { on: OnFace; depth: number; draft?: number },
+): Engraved {
   const closed = contours.filter((c) => c.closed);
   if (closed.length === 0)
     throw new Unusable(
@@ -48,24 +55,35 @@ export function engraved(engine: Engine, mesh: Mesh, contours: readonly Contour[
   const above = Math.max(deep * through, 1e-3);
   // By the exact contours, not by the polygons that cut: where contours overlap, or the cut lost something, both differ.
   const area = netArea(nest({ layers: [{ name: '', colour: null, lineType: '', contours: closed }], texts: [], points: [] }));
-  const tool = withSolids((keep) => {
+  const { tool, meant } = withSolids((keep) => {
     const flat = keep(areaOf(engine, closed, Math.max(1e-4, sizeOf(closed) * roundShare)));
-    const made = keep(flat.extrude(deep + above));
-    const from = depth > 0 ? -deep : -above;
-    const out = made.getMesh();
+    const out = toolOf(engine, keep, flat, { depth, above, draft }).getMesh();
     const [right, up, normal] = frameOf(on);
     const positions = new Float64Array(out.vertProperties.length);
     for (let i = 0; i < positions.length; i += 3) {
-      const [x, y, z] = [out.vertProperties[i], out.vertProperties[i + 1], out.vertProperties[i + 2] + from];
+      const [x, y, z] = [out.vertProperties[i], out.vertProperties[i + 1], out.vertProperties[i + 2]];
       for (let k = 0; k < 3; k++) positions[i + k] = on.at[k] + right[k] * x + up[k] * y + normal[k] * z;
     }
-    return { positions, triangles: new Uint32Array(out.triVerts) };
+    // What the polygons lack of the exact contours counts as lost.
+    const sections = volumeBySections(keep, flat, { height: deep, draft }) + (area - flat.area()) * deep;
+    return { tool: { positions, triangles: new Uint32Array(out.triVerts) }, meant: sections };
   });
   const { mesh: result, told } = combine(engine, depth > 0 ? 'subtract' : 'join', [mesh, tool]);
   const volume = Math.abs(measureMesh(result).volume - measureMesh(mesh).volume);
-  const share = volume / (area * deep);
+  const share = volume / meant;
   if (share < 1e-6) throw new Unusable('nothing-met', 'The letters do not meet the part there.', 'Pick a place on one of its faces.');
   return { mesh: result, area, volume, share, told };
+}
+
+/** What is taken away or put on, with its zero in the face: from there inward or outward, and a little beyond it on the other side. */
+function toolOf(engine: Engine, keep: Keep, flat: CrossSection, { depth, above, draft }: { depth: number; above: number; draft: number }): Manifold {
+  const deep = Math.abs(depth);
+  if (draft === 0) return keep(keep(flat.extrude(deep + above)).translate([0, 0, depth > 0 ? -deep : -above]));
+  const leaning = drafted(engine, keep, flat, { height: deep, draft });
+  const beyond = keep(flat.extrude(above));
+  return depth > 0
+    ? keep(engine.Manifold.union(keep(leaning.mirror([0, 0, 1])), beyond))
+    : keep(engine.Manifold.union(leaning, keep(beyond.translate([0, 0, -above]))));
 }
 
 function sizeOf(contours: readonly Contour[]): number {

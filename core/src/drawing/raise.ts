@@ -6,6 +6,7 @@ import { withSolids, type Engine } from '../engine/engine.ts';
 import { checkDrawing } from '../curves/check.ts';
 import { boxOfDrawing, contoursOf, type Drawing } from '../curves/drawing.ts';
 import { areaOf } from '../curves/offset.ts';
+import { drafted } from './draft.ts';
 
 /** How a drawing becomes a solid of several heights. Lengths in mm of the drawing. */
 export interface Heights {
@@ -13,6 +14,8 @@ export interface Heights {
   layers: Record<string, number>;
   /** A plate beneath: how thick, and how far beyond the drawing's box; null for none. */
   base: { thickness: number; margin: number } | null;
+  /** How far walls lean from upright, rad: what stands grows narrower upward, what is sunk narrower downward. Usually 0. */
+  draft?: number;
 }
 
 /** Gaps between layers up to twice this are closed where they are raised together, mm: borders that two layers share were found one by one. */
@@ -23,13 +26,13 @@ const usualDeviation = 0.02;
 
 /**
  * A drawing raised to a solid: closed contours with their holes and islands, `thickness` mm along Z.
- * @param deviation of the facets from rounds, mm.
+ * @param how.deviation of the facets from rounds, mm @param how.draft of the walls, rad
  * @throws Unusable when there is no closed contour. Where contours cross, what lies in an even number of them is empty.
  */
-export function raiseDrawing(engine: Engine, drawing: Drawing, thickness: number, deviation = usualDeviation): Mesh {
+export function raiseDrawing(engine: Engine, drawing: Drawing, thickness: number, { deviation = usualDeviation, draft = 0 } = {}): Mesh {
   if (!(thickness > 0)) throw new Unusable('no-thickness', 'The thickness must be above 0 mm.', 'Type one.');
   const whole = { ...drawing, layers: [{ name: 'all', colour: null, lineType: '', contours: contoursOf(drawing) }] };
-  return raised(engine, whole, { layers: { all: thickness }, base: null }, deviation);
+  return raised(engine, whole, { layers: { all: thickness }, base: null, draft }, deviation);
 }
 
 /**
@@ -43,7 +46,7 @@ export function raiseLayers(engine: Engine, drawing: Drawing, heights: Heights, 
   return raised(engine, drawing, heights, deviation);
 }
 
-function raised(engine: Engine, drawing: Drawing, { layers, base }: Heights, deviation: number): Mesh {
+function raised(engine: Engine, drawing: Drawing, { layers, base, draft = 0 }: Heights, deviation: number): Mesh {
   const chosen = drawing.layers.filter((l) => (layers[l.name] ?? 0) !== 0);
   const closed = chosen.map((l) => ({ ...l, contours: l.contours.filter((c) => c.closed) })).filter((l) => l.contours.length > 0);
   if (closed.length === 0) {
@@ -69,13 +72,23 @@ function raised(engine: Engine, drawing: Drawing, { layers, base }: Heights, dev
       const area = keep(areaOf(engine, layer.contours, deviation));
       const height = layers[layer.name];
       if (height > 0) standing.push({ height, area });
-      else cuts.push(keep(keep(area.extrude(-height + base!.thickness)).translate([0, 0, bottom + height])));
+      else {
+        // Narrower downward, and open upward as far as the plate is thick.
+        const sunk = keep(keep(drafted(engine, keep, area, { height: -height, draft })).mirror([0, 0, 1]));
+        cuts.push(keep(sunk.translate([0, 0, bottom])), keep(keep(area.extrude(base!.thickness)).translate([0, 0, bottom])));
+      }
     }
     // Slab upon slab: what stands at least so high, as one area, so that layers that share a border have no hair between them.
     let floor = 0;
     for (const height of [...new Set(standing.map((s) => s.height))].sort((a, b) => a - b)) {
       const there = standing.filter((s) => s.height >= height).map((s) => s.area);
       const area = there.length === 1 ? there[0] : keep(keep(keep(engine.CrossSection.union(there)).offset(hair, 'Miter')).offset(-hair, 'Miter'));
+      if (draft > 0) {
+        // Each from the plate on: a slab that began where another ends would overhang its leaning walls.
+        if (bottom > 0) solids.push(keep(area.extrude(bottom)));
+        solids.push(keep(keep(drafted(engine, keep, area, { height, draft })).translate([0, 0, bottom])));
+        continue;
+      }
       const from = floor === 0 ? 0 : bottom + floor;
       solids.push(keep(keep(area.extrude(bottom + height - from)).translate([0, 0, from])));
       floor = height;

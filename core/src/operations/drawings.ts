@@ -9,6 +9,7 @@ import { drawShape, type ShapeView } from '../drawing/from-shape.ts';
 import { editNode, type NodeEdit } from '../drawing/nodes.ts';
 import { partOfDrawing } from '../drawing/part.ts';
 import { bridged, type BridgeChoice } from '../drawing/bridges.ts';
+import { mostDraft } from '../drawing/draft.ts';
 import { raiseDrawing, raiseLayers, type Heights } from '../drawing/raise.ts';
 import { mendSchema, nodeSchema, viewSchema } from '../drawing/schema.ts';
 import { identityRows } from '../geometry/rows.ts';
@@ -47,7 +48,9 @@ export interface RaiseRequest {
   part: string;
   thickness: number;
   /** Layers at heights of their own, onto a plate or not, instead of one thickness. */
-  heights?: Heights;
+  heights?: Omit<Heights, 'draft'>;
+  /** How far walls lean from upright, rad. */
+  draft?: number;
 }
 
 export interface ArrangeRequest {
@@ -83,18 +86,21 @@ async function draw({ request: { view, fit }, parts: [part], tools, progress }: 
   return beside(made, { drawn: { contours, length, area, deviation }, said: [`Drew the ${words}.`, ...said] });
 }
 
-async function raise({ request: { thickness, heights }, parts: [part], tools }: Work<RaiseRequest>): Promise<Outcome> {
+async function raise({ request: { thickness, heights, draft = 0 }, parts: [part], tools }: Work<RaiseRequest>): Promise<Outcome> {
   const scale = scaleOfPart(part);
   const drawing = transformedDrawing(drawingOf(part), [scale, 0, 0, scale, 0, 0]);
   const engine = await tools.engine();
-  const mesh = heights ? raiseLayers(engine, drawing, heights) : raiseDrawing(engine, drawing, thickness);
-  const how = heights ? heightsInWords(heights) : `${thickness} mm`;
+  const mesh = heights ? raiseLayers(engine, drawing, { ...heights, draft }) : raiseDrawing(engine, drawing, thickness, { draft });
+  const leaning = draft > 0 ? `, walls leaning by ${degreesText(draft)}` : '';
+  const how = `${heights ? heightsInWords(heights) : `${thickness} mm`}${leaning}`;
   const about = { ...fresh(part, `${part.summary.name}, raised`, `raised by ${how} from a drawing`), colour: null };
   const said = [`Raised by ${how}; ${(mesh.triangles.length / 3).toLocaleString('en')} triangles.`];
   return beside(partOfMesh(mesh, about), { said });
 }
 
-function heightsInWords({ layers, base }: Heights): string {
+const degreesText = (rad: number): string => `${Number(((rad * 180) / Math.PI).toFixed(2))}°`;
+
+function heightsInWords({ layers, base }: Omit<Heights, 'draft'>): string {
   const list = Object.entries(layers).filter(([, h]) => h !== 0);
   const words = list.map(([name, h]) => `${h} mm (${name})`).join(', ');
   return base ? `${words} on a plate of ${base.thickness} mm` : words;
@@ -120,8 +126,9 @@ function arrangeIt({ request: { how }, parts: [part] }: Work<ArrangeRequest>): P
   const said = `${what} ${copies > 1 ? `repeated to ${copies}` : 'moved'}`;
   // A flat that was moved or repeated stands no more where its part unfolds to: its own labels stay, what it knew of folding goes, and that is said.
   const folded = drawing.pattern !== undefined;
-  const plain = { ...next, lettering: undefined, ...(folded ? { pattern: undefined, labels: true as const } : {}) };
+  const plain = { ...next, ...(folded ? { pattern: undefined, labels: true as const } : {}) };
   const told = [`${said[0].toUpperCase()}${said.slice(1)}; ${counted(contoursOf(next).length, 'contour')} in all.`];
+  if (drawing.lettering && !next.lettering) told.push('Its words can not be changed any more: only moving and turning all of them leaves them words.');
   if (folded) told.push('It is no flat of its part any more: files of it are not folded back to be proved.');
   return Promise.resolve(changed(part, plain, said, { said: told }));
 }
@@ -259,6 +266,7 @@ export const raiseOperation: Operation<RaiseRequest> = {
   schema: Joi.object({
     part: id,
     thickness: figure.min(0.01).max(10_000).required(),
+    draft: figure.min(0).max(mostDraft),
     heights: Joi.object({
       layers: Joi.object().pattern(Joi.string().max(255), figure.min(-10_000).max(10_000)).max(500).required(),
       base: Joi.object({ thickness: figure.min(0.01).max(10_000).required(), margin: figure.min(0).max(10_000).required() })

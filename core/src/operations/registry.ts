@@ -19,6 +19,7 @@ import { reliefOperation } from './relief.ts';
 import { spreadOperation } from './spread.ts';
 import { stancesOperation } from './stances.ts';
 import { heightsOperation, stockOperation } from './stock.ts';
+export { withKeptFont } from './text.ts';
 import { engraveOperation, putTextOperation, textOperation, writingOperation } from './text.ts';
 import { greyReliefOperation, traceOperation, traceWaysOperation } from './trace.ts';
 import { tubeFilesOperation, tubesOperation } from './tubes.ts';

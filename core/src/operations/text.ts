@@ -9,6 +9,7 @@ import type { Affine } from '../curves/affine.ts';
 import { lengthOfContour, transformedDrawing, type Contour, type Drawing } from '../curves/drawing.ts';
 import type { P2 } from '../curves/segment.ts';
 import { trackOf, type Track } from '../curves/track.ts';
+import { mostDraft } from '../drawing/draft.ts';
 import { engraved, type OnFace } from '../drawing/engrave.ts';
 import { partOfDrawing } from '../drawing/part.ts';
 import { readTextFile } from '../formats/text/file.ts';
@@ -49,6 +50,8 @@ export interface EngraveRequest {
   on: OnFace;
   /** Into the face; below 0 it stands out. */
   depth: number;
+  /** How far walls lean from upright, rad: widest at the face. */
+  draft?: number;
 }
 
 /** Letters are where the work is done, never in a page, which knows this file for its forms. */
@@ -62,6 +65,18 @@ function anew(part: OperationPart, drawing: Drawing, made: string[], findings: r
   return next;
 }
 
+/** The words of a request with their font from where it is kept; all others as they are. @param fetch bytes in base64 by id */
+export async function withKeptFont<R extends { kind: string }>(request: R, fetch: (id: string) => Promise<string>): Promise<R> {
+  const fill = async (choice: TextChoice): Promise<TextChoice> => {
+    const { own } = choice;
+    return own?.kept && own.data === '' ? { ...choice, own: { ...own, data: await fetch(own.kept) } } : choice;
+  };
+  const given = request as unknown as TextRequest | PutTextRequest | EngraveRequest;
+  if (given.kind === 'text' || given.kind === 'put-text') return { ...request, choice: await fill(given.choice) };
+  if (given.kind === 'engrave' && 'text' in given.what) return { ...request, what: { text: await fill(given.what.text) } };
+  return request;
+}
+
 /** A font of one's own stays in the design's file; requests name it only. */
 async function withOwnFont(choice: TextChoice, part: OperationPart): Promise<TextChoice> {
   if (choice.font !== 'own' || choice.own?.data) return choice;
@@ -72,7 +87,11 @@ async function withOwnFont(choice: TextChoice, part: OperationPart): Promise<Tex
 
 async function changeWords({ request: { choice }, parts: [part] }: Work<TextRequest>): Promise<Outcome> {
   if (!part.summary.lettered) throw new Unusable('no-words', `"${part.summary.name}" is not made of words.`, 'Put text onto it instead.');
-  const { drawing, findings } = await lettered(await withOwnFont(choice, part), await installed());
+  const set = await lettered(await withOwnFont(choice, part), await installed());
+  const { findings } = set;
+  // Words that were moved since stand where they were moved to.
+  const { moved } = part.summary.lettered;
+  const drawing = moved ? { ...transformedDrawing(set.drawing, moved), lettering: { ...set.drawing.lettering, moved } } : set.drawing;
   const next = anew(part, drawing, [], findings);
   next.summary.lost = lossesAmong(findings);
   return {
@@ -158,7 +177,7 @@ async function drawWriting({ request: { as }, parts: [part] }: Work<WritingReque
 const wholeShare = 0.002;
 
 async function engrave({ request, parts: [part, from], tools, progress }: Work<EngraveRequest>): Promise<Outcome> {
-  const { what, on, depth } = request;
+  const { what, on, depth, draft = 0 } = request;
   if (part.geometry.kind === 'drawing') throw new Unusable('not-solid', 'This part is a drawing.', 'Put the text onto it instead.');
   progress(0.1, 'setting letters');
   const { contours, said, findings } = await contoursFor(what, part, from);
@@ -166,14 +185,14 @@ async function engrave({ request, parts: [part, from], tools, progress }: Work<E
   const small = (v: number): number => v / scale;
   const own: OnFace = { ...on, at: on.at.map(small) as OnFace['at'] };
   progress(0.4, depth > 0 ? 'engraving' : 'raising');
-  const done = engraved(await tools.engine(), await ownMesh(part, tools), scaledBy(contours, 1 / scale), { on: own, depth: small(depth) });
+  const done = engraved(await tools.engine(), await ownMesh(part, tools), scaledBy(contours, 1 / scale), { on: own, depth: small(depth), draft });
   const told: Finding[] = [...findings];
   if (Math.abs(done.share - 1) > wholeShare)
     told.push({
       code: 'letters-past-face',
       severity: 'look',
       count: 1,
-      message: `${(done.share * 100).toFixed(1)} % of the letters' area times ${Math.abs(depth)} mm was ${depth > 0 ? 'taken away' : 'added'}: they reach past the face, or it is not flat there.`,
+      message: `${(done.share * 100).toFixed(1)} % of the letters' area times ${Math.abs(depth)} mm${draft > 0 ? ', less what the draft takes,' : ''} was ${depth > 0 ? 'taken away' : 'added'}: they reach past the face, or it is not flat there.`,
       remedy: 'Look at it from the side; move them, or make them smaller.',
     });
   told.push(
@@ -266,6 +285,7 @@ export const engraveOperation: Operation<EngraveRequest> = {
       .required(),
     on: Joi.object({ at: point, normal: point, angle: figure.min(-10).max(10).required() }).required(),
     depth: figure.min(-1000).max(1000).invalid(0).required(),
+    draft: figure.min(0).max(mostDraft),
   }),
   parts: ({ part, what }) => ('drawing' in what ? manyParts({ parts: [part, what.drawing] }) : [part]),
   run: engrave,
@@ -281,16 +301,22 @@ export const engraveOperation: Operation<EngraveRequest> = {
       normal: parsed('z|X,Y,Z', 'Which way the face looks; usually z.', directionOf),
       turn: number('DEGREES', [-360, 360], 'degrees', 'How far the words are turned on the face.'),
       depth: number('MM', [-1000, 1000], 'mm', 'How deep; below 0 they stand out.'),
+      draft: number('DEGREES', [0, 60], 'degrees', 'How far walls lean from upright, widest at the face; usually 0.'),
       cap: millimetres([0.01, 10_000], 'Height of H; usually 10.'),
       font: oneOf(families.filter((f) => f.kind === 'outlines').map((f) => f.id) as [string, ...string[]], 'sans', 'Which letters.'),
     },
     does: 'Words sunk into a face of a solid or mesh, or standing out of it.',
     example: 'engrave "WS-110 mast clamp.step" --words "WS-110" --at 0,0,20 --depth 0.4 --cap 4 --out marked.stl',
-    request: ({ words, at, normal, turn, depth, cap, font }) => {
+    request: ({ words, at, normal, turn, depth, draft, cap, font }) => {
       if (words === null || at === null || depth === null || depth === 0)
         throw new Unusable('no-words', '"engrave" needs words, a place and a depth.', 'Add --words "..." --at X,Y,Z --depth MM.');
       const choice: TextChoice = { ...usualText, words: words.replaceAll('\\n', '\n'), font, size: { by: 'cap', mm: cap ?? 10 } };
-      return { what: { text: choice }, on: { at, normal: normal ?? [0, 0, 1], angle: ((turn ?? 0) * Math.PI) / 180 }, depth };
+      return {
+        what: { text: choice },
+        on: { at, normal: normal ?? [0, 0, 1], angle: ((turn ?? 0) * Math.PI) / 180 },
+        depth,
+        draft: ((draft ?? 0) * Math.PI) / 180,
+      };
     },
     tell: ({ report, made }) => ({
       json: { area: report.figures![0].value, volume: report.figures![1].value, after: measureMesh(meshIn(made[0])).volume },

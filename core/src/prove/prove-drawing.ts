@@ -3,6 +3,7 @@ import { areaOfContour, countSegments, lengthOfContour, transformedDrawing, type
 import { checkDrawing, type DrawingCheck } from '../curves/check.ts';
 import { chordFigures, turningOf, type ChordFigures } from '../curves/chords.ts';
 import { drawingDistance, pointsOff, probing } from '../curves/compare.ts';
+import { pairedDistance } from '../curves/paired.ts';
 import { circleDiameters } from '../drawing/meaning.ts';
 import { atMost, evidenceOf, same, within, type Claim, type Evidence } from './evidence.ts';
 import type { ReceivedDrawing } from '../processes/cutters.ts';
@@ -67,7 +68,8 @@ export function proveDrawing(designed: DesignedDrawing, received: ReceivedDrawin
   claims.push(...layersClaims(designed, received));
   if (designed.depths.length > 0) claims.push(depthsClaim(designed, received));
   if (designed.texts.length > 0 || (designed.format === 'dxf' && received.drawing.texts.length > 0)) claims.push(textsClaim(designed, received));
-  const off = drawingDistance(designed.drawing, arrived, fine);
+  // Piece by piece where each came back as it was; else by places all along both.
+  const off = pairedDistance(designed.drawing, arrived, 2 * rounding + fine) ?? drawingDistance(designed.drawing, arrived, fine);
   claims.push(atMost('Deviation', 'mm', designed.allowed + designed.approximated + rounding * 2 + fine, designed.fitted + off));
   if (designed.traced) {
     const { edge, largest } = designed.traced;

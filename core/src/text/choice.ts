@@ -21,8 +21,8 @@ export interface TextChoice {
   words: string;
   /** A family that comes with the app, or "own". */
   font: string;
-  /** A font of the person's own, as bytes in base64. */
-  own?: { name: string; data: string };
+  /** A font of the person's own, as bytes in base64; "" where it is kept beside: in the file of the design, or in the stores under an id. */
+  own?: { name: string; data: string; kept?: string };
   size: TextSize;
   /** More between letters; less when negative. */
   spacing: number;
@@ -88,7 +88,11 @@ export const textSchema = Joi.object<TextChoice>({
   font: Joi.string()
     .valid(...families.map((f) => f.id), 'own')
     .required(),
-  own: Joi.object({ name: Joi.string().max(200).required(), data: Joi.string().base64().max(mostOwn).required() }).when('font', {
+  own: Joi.object({
+    name: Joi.string().max(200).required(),
+    data: Joi.string().base64().max(mostOwn).allow('').required(),
+    kept: Joi.string().hex().length(64),
+  }).when('font', {
     is: 'own',
     then: Joi.required(),
     otherwise: Joi.forbidden(),

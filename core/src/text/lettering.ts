@@ -1,6 +1,7 @@
 import { Unusable, type Finding } from '../base/finding.ts';
-import { transformed } from '../curves/affine.ts';
-import { areaOfContour, contourOf, type Contour, type Drawing, type Layer, type Meaning } from '../curves/drawing.ts';
+import { transformed, type Affine } from '../curves/affine.ts';
+import { areaOfContour, boxOfContour, contourOf, type Contour, type Drawing, type Layer, type Meaning } from '../curves/drawing.ts';
+import type { Box2 } from '../curves/measure.ts';
 import { trackOf } from '../curves/track.ts';
 import { circle, type ArcSegment, type P2, type Segment } from '../curves/segment.ts';
 import type { TextChoice, TextPlate } from './choice.ts';
@@ -16,6 +17,8 @@ export interface LetteringOrigin {
   count: number;
   /** Height of H, mm. */
   cap: number;
+  /** Where the words were moved and turned to since they were set. */
+  moved?: Affine;
 }
 
 export interface Lettered {
@@ -58,7 +61,7 @@ export async function lettered(choice: TextChoice, files: LetterFiles, along: Al
   if (plate) layers.unshift(layerOf('Plate', 'cut', [outlineOf(plate)]), ...holesLayer(plate));
   const { own, ...rest } = choice;
   const origin: LetteringOrigin = {
-    choice: own ? { ...rest, own: { name: own.name, data: '' } } : rest,
+    choice: own ? { ...rest, own: { ...own, data: '' } } : rest,
     letters: letters.name,
     count: made.letters,
     cap: made.cap,
@@ -150,7 +153,9 @@ function plateFindings({ meaning, font }: TextChoice, plate: TextPlate, [w, h]: 
 }
 
 /** Whether ink comes nearer to a place than a distance; curves are looked at within a hundredth of a millimetre. */
-const within = (text: readonly Contour[], at: P2, radius: number): boolean => text.some((c) => trackOf(c).nearest(at).off < radius + near);
+const within = (text: readonly Contour[], at: P2, radius: number): boolean =>
+  text.some((c) => boxOff(boxOfContour(c), at) < radius + near && trackOf(c).nearest(at).off < radius + near);
+const boxOff = ([l, b, r, t]: Box2, [x, y]: P2): number => Math.hypot(Math.max(l - x, 0, x - r), Math.max(b - y, 0, y - t));
 const near = 0.01;
 
 declare module '../curves/drawing.ts' {

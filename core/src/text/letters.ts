@@ -1,3 +1,4 @@
+import { Unusable } from '../base/finding.ts';
 import { familyOf, standIns, type Family } from './fonts.ts';
 import { openFace, type Axis, type Face } from './face.ts';
 import { readLineLetters, type LineLetters } from './single-line.ts';
@@ -42,6 +43,7 @@ export async function lettersOf(choice: Pick<TextChoice, 'font' | 'own' | 'axes'
   const vary = JSON.stringify(choice.axes);
   if (choice.font === 'own') {
     const { name, data } = choice.own!;
+    if (data === '') throw new Unusable('no-font', `The font "${name}" is not kept with these words.`, 'Choose the font file again.');
     const bytes = Uint8Array.from(atob(data), (c) => c.charCodeAt(0));
     const face = await kept(`own ${hashOf(bytes)} ${vary}`, async () => openFace(await files.plain(bytes), choice.axes, name));
     return { kind: 'outlines', name: face.name, faces: [{ open: () => Promise.resolve(face) }, ...others(files)], own: 1, axes: face.axes };

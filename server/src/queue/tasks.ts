@@ -1,10 +1,11 @@
 import type { JobHelpers, TaskList } from 'graphile-worker';
 import { asUnusable } from 'tall-kite/base/finding';
 import { keepOperation } from '../operations/operations.ts';
-import { operationOf } from 'tall-kite/operations/registry';
+import { operationOf, withKeptFont } from 'tall-kite/operations/registry';
 import { originOf, partValues, revise } from '../parts/revise.ts';
 import { releaseTasks } from '../releases/tasks.ts';
 import type { Settings } from '../settings/settings.ts';
+import { fontById } from '../stores/fonts.ts';
 import { receiversOf } from '../stores/receivers.ts';
 import { mayTryAgain } from './again.ts';
 import type { PartSummary } from 'tall-kite/model/design';
@@ -171,7 +172,9 @@ async function operateTask(db: Database, heavy: HeavyThread, id: string, helpers
   }, 400);
   try {
     const parts = await operationParts(db, row.parts);
-    const result = await heavy.call('operate', { request: row.request, parts, cancel }, (progress, doing) => {
+    // A request names a font that is kept in the stores; its bytes are fetched when the work is done.
+    const request = await withKeptFont(row.request, async (font) => (await fontById(db, font)).data);
+    const result = await heavy.call('operate', { request, parts, cancel }, (progress, doing) => {
       void db
         .updateTable('operations')
         .set({ progress, doing })

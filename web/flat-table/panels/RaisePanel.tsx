@@ -44,6 +44,7 @@ interface Props {
 
 function OneHeight({ part, tools }: Props) {
   const [thickness, setThickness] = useState(part.thickness ?? part.recipe.drawing?.stock?.thickness ?? 3);
+  const [draft, setDraft] = useState(0);
   const drawing = part.summary.drawing!;
   return (
     <>
@@ -52,11 +53,19 @@ function OneHeight({ part, tools }: Props) {
         raised; {drawing.openContours === 0 ? 'there are none.' : `there are ${countText(drawing.openContours)}: close them on the Soundness step.`}
       </p>
       <NumberField label="Height" value={thickness} unit="mm" low={0.01} high={10_000} save={setThickness} />
-      <Button onClick={() => void tools.operate({ kind: 'raise', part: part.id, thickness })} type="primary">
+      <Draft value={draft} save={setDraft} />
+      <Button onClick={() => void tools.operate({ kind: 'raise', part: part.id, thickness, draft: radians(draft) })} type="primary">
         Show the solid
       </Button>
     </>
   );
+}
+
+const radians = (degrees: number): number => (degrees * Math.PI) / 180;
+
+/** Walls that lean, so that what stands comes out of a mould or a stamp's ink. */
+function Draft({ value, save }: { value: number; save: (degrees: number) => void }) {
+  return <NumberField label="Draft of the walls, narrower upward" value={value} unit="°" low={0} high={60} save={save} />;
 }
 
 /** A height for each layer, and a plate beneath. */
@@ -64,6 +73,7 @@ function Heights({ part, tools }: Props) {
   const { layers } = part.summary.drawing!;
   const [heights, setHeights] = useState<Record<string, number>>(() => Object.fromEntries(layers.map((l, i) => [l.name, 1 + i * 0.6])));
   const [base, setBase] = useState<{ thickness: number; margin: number } | null>(null);
+  const [draft, setDraft] = useState(0);
   return (
     <>
       <p>Heights above the plate; below 0 a layer is sunk into it, at 0 it is left out. Where layers lie on each other the highest stands.</p>
@@ -88,7 +98,11 @@ function Heights({ part, tools }: Props) {
           <NumberField label="Beyond the drawing" value={base.margin} unit="mm" low={0} high={10_000} save={(margin) => setBase({ ...base, margin })} />
         </>
       )}
-      <Button onClick={() => void tools.operate({ kind: 'raise', part: part.id, thickness: 1, heights: { layers: heights, base } })} type="primary">
+      <Draft value={draft} save={setDraft} />
+      <Button
+        onClick={() => void tools.operate({ kind: 'raise', part: part.id, thickness: 1, heights: { layers: heights, base }, draft: radians(draft) })}
+        type="primary"
+      >
         Show the solid
       </Button>
     </>
