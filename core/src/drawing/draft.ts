@@ -10,8 +10,16 @@ export const mostDraft = (60 * Math.PI) / 180;
 const sharpLimit = 3;
 /** What a section of the solid may differ from the outline's offset: this share of its reach (single precision of the mesh) along the whole rim. */
 const sectionShare = 2e-6;
+/** How far wedges reach above and below, as a share of the height. */
+const overShare = 0.01;
+/** Nearer to the walls than this share of the reach, places are the same in single precision. */
+const leastOut = 4e-6;
+/** Pieces of less than this share of the volume are crumbs: a thousandth of a letter's serif is more. */
+const crumbShare = 1e-8;
 /** Edges of one drafted area at most: each is a wedge of its own. */
 const mostEdges = 20_000;
+
+type P3 = [number, number, number];
 
 /** Keeps what has to be freed at the end, and gives it back. */
 export type Keep = <T extends { delete(): void }>(it: T) => T;
@@ -35,11 +43,14 @@ export function drafted(engine: Engine, keep: Keep, area: CrossSection, { height
       `The outline has ${area.numVert().toLocaleString('en')} edges; walls of at most ${mostEdges.toLocaleString('en')} can lean.`,
       'Raise a part of it, or type a larger deviation.',
     );
-  const wedges: Manifold[] = [];
-  for (const ring of area.toPolygons()) wedgesOf(ring as P2[], { height, inset }, (points) => wedges.push(keep(engine.Manifold.hull(points))));
-  const made = keep(straight.subtract(keep(engine.Manifold.union(wedges))));
   const { min, max } = area.bounds();
-  const off = Math.max(max[0] - min[0], max[1] - min[1], ...min.map(Math.abs), ...max.map(Math.abs)) * sectionShare * rimOf(area);
+  const reach = Math.max(max[0] - min[0], max[1] - min[1], ...min.map(Math.abs), ...max.map(Math.abs));
+  const slope = Math.tan(draft);
+  const how: Wedging = { height, slope, over: Math.max(height * overShare, (leastOut * reach) / slope) };
+  const wedges: Manifold[] = [];
+  for (const ring of area.toPolygons()) wedgesOf(ring as P2[], how, (points) => wedges.push(keep(engine.Manifold.hull(points))));
+  const made = withoutCrumbs(engine, keep, keep(straight.subtract(keep(engine.Manifold.union(wedges)))));
+  const off = reach * sectionShare * rimOf(area);
   for (const share of [0.5, 0.96]) {
     const found = keep(made.slice(height * share)).area();
     if (Math.abs(found - sectionOf(keep, area, inset * share)) > off)
@@ -50,6 +61,14 @@ export function drafted(engine: Engine, keep: Keep, area: CrossSection, { height
       );
   }
   return made;
+}
+
+/** Without the hair-thin pieces and pores that rounding leaves where walls of strokes meet that closed up. */
+function withoutCrumbs(engine: Engine, keep: Keep, solid: Manifold): Manifold {
+  const pieces = solid.decompose().map((piece) => keep(piece));
+  const least = crumbShare * solid.volume();
+  const whole = pieces.filter((piece) => Math.abs(piece.volume()) > least);
+  return whole.length === pieces.length ? solid : keep(engine.Manifold.compose(whole));
 }
 
 /** Area of what is left of an outline at an inset. */
@@ -75,48 +94,78 @@ function rimOf(area: CrossSection): number {
   return sum;
 }
 
-/** What an edge's wedge ends with: how far its inset end reaches on along the edge, and what fills the rest of an inner corner. */
-interface Corner {
-  on: number;
-  fill: P2[] | null;
+/** How wedges reach beyond the straight solid, so that none of their faces lies in one of its own: above it, below it, and outward (and on past outer corners). */
+interface Wedging {
+  height: number;
+  /** Inward for each mm of height. */
+  slope: number;
+  over: number;
 }
 
+/** In a section a wedge is a triangle: outside at the top, where the leaning wall ends at the top, and outside at the bottom, where that wall begins. */
+const sectionOfWedge = ({ height, slope, over }: Wedging): [inward: number, z: number][] => [
+  [-over * slope, height + over],
+  [(height + over) * slope, height + over],
+  [-over * slope, -over],
+];
+
 /** The wedges along a ring whose inside lies to the left: convex, each by its corner points. */
-function wedgesOf(ring: readonly P2[], { height, inset }: { height: number; inset: number }, take: (points: [number, number, number][]) => void): void {
+function wedgesOf(ring: readonly P2[], how: Wedging, take: (points: P3[]) => void): void {
   const n = ring.length;
   const along: P2[] = ring.map((p, i) => {
     const q = ring[(i + 1) % n];
     const l = Math.hypot(q[0] - p[0], q[1] - p[1]) || 1;
     return [(q[0] - p[0]) / l, (q[1] - p[1]) / l];
   });
-  const corners = ring.map((p, i) => cornerOf(p, along[(i + n - 1) % n], along[i], inset));
+  const section = sectionOfWedge(how);
+  const corners = ring.map((p, i) => cornerOf(p, along[(i + n - 1) % n], along[i], section));
   for (let i = 0; i < n; i++) {
-    const [a, b, u] = [ring[i], ring[(i + 1) % n], along[i]];
-    const [from, to] = [corners[i].on, corners[(i + 1) % n].on];
-    take([
-      [a[0], a[1], 0],
-      [b[0], b[1], 0],
-      [a[0], a[1], height],
-      [b[0], b[1], height],
-      [a[0] - u[1] * inset - u[0] * from, a[1] + u[0] * inset - u[1] * from, height],
-      [b[0] - u[1] * inset + u[0] * to, b[1] + u[0] * inset + u[1] * to, height],
-    ]);
-    const { fill } = corners[i];
-    if (fill) take([[a[0], a[1], 0], [a[0], a[1], height], ...fill.map((p): [number, number, number] => [p[0], p[1], height])]);
+    take([...corners[i].next, ...corners[(i + 1) % n].last]);
+    if (corners[i].sharp) take(squareFill(ring[i], along[(i + n - 1) % n], along[i], how));
   }
 }
 
-/** At an inner corner (a turn to the right) the walls of both edges reach on until they meet. */
-function cornerOf([x, y]: P2, u: P2, v: P2, inset: number): Corner {
-  const turned = Math.atan2(u[0] * v[1] - u[1] * v[0], u[0] * v[0] + u[1] * v[1]);
-  if (turned >= 0) return { on: 0, fill: null };
-  const half = -turned / 2;
-  if (1 / Math.cos(half) <= sharpLimit) return { on: inset * Math.tan(half), fill: null };
-  // Square: a line across at one offset.
-  const on = inset * Math.tan(half / 2);
+/** Ends of the wedges at a corner: of the edge that comes there and of the one that leaves. */
+interface Corner {
+  last: P3[];
+  next: P3[];
+  sharp: boolean;
+}
+
+/** At an inner corner (a turn to the right) both walls reach on until they meet, in one and the same triangle; at an outer one they overlap. */
+function cornerOf([x, y]: P2, u: P2, v: P2, section: readonly [inward: number, z: number][]): Corner {
+  const turned = turnOf(u, v);
+  const half = Math.max(0, -turned / 2);
+  if (turned < 0 && 1 / Math.cos(half) <= sharpLimit) {
+    const on = Math.tan(half);
+    const both = section.map(([inward, z]): P3 => [x + (u[0] * on - u[1]) * inward, y + (u[1] * on + u[0]) * inward, z]);
+    return { last: both, next: both, sharp: false };
+  }
+  const past = turned < 0 ? 0 : -section[0][0];
+  return {
+    last: section.map(([inward, z]) => [x - u[1] * inward + u[0] * past, y + u[0] * inward + u[1] * past, z]),
+    next: section.map(([inward, z]) => [x - v[1] * inward - v[0] * past, y + v[0] * inward - v[1] * past, z]),
+    sharp: turned < 0,
+  };
+}
+
+const turnOf = (u: P2, v: P2): number => Math.atan2(u[0] * v[1] - u[1] * v[0], u[0] * v[0] + u[1] * v[1]);
+
+/** A sharp inner corner cut square, across at one offset; a little of both edges is taken along, so that it overlaps their wedges. */
+function squareFill([x, y]: P2, u: P2, v: P2, { height, slope, over }: Wedging): P3[] {
+  const out = over * slope;
+  const top = height + over;
+  const inward = top * slope;
+  const on = inward * Math.tan(-turnOf(u, v) / 4);
   const [p, q]: P2[] = [
-    [x - u[1] * inset, y + u[0] * inset],
-    [x - v[1] * inset, y + v[0] * inset],
+    [x - u[1] * inward, y + u[0] * inward],
+    [x - v[1] * inward, y + v[0] * inward],
   ];
-  return { on: 0, fill: [p, [p[0] + u[0] * on, p[1] + u[1] * on], [q[0] - v[0] * on, q[1] - v[1] * on], q] };
+  const back: P2 = [x - u[0] * out, y - u[1] * out];
+  const ahead: P2 = [x + v[0] * out, y + v[1] * out];
+  return [
+    [x, y, 0], [...back, 0], [...ahead, 0], [...back, top], [...ahead, top],
+    [p[0] - u[0] * out, p[1] - u[1] * out, top], [p[0] + u[0] * on, p[1] + u[1] * on, top],
+    [q[0] - v[0] * on, q[1] - v[1] * on, top], [q[0] + v[0] * out, q[1] + v[1] * out, top],
+  ]; // prettier-ignore
 }

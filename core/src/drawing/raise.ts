@@ -74,7 +74,7 @@ function raised(engine: Engine, drawing: Drawing, { layers, base, draft = 0 }: H
       if (height > 0) standing.push({ height, area });
       else {
         // Narrower downward, and open upward as far as the plate is thick.
-        const sunk = keep(keep(drafted(engine, keep, area, { height: -height, draft })).mirror([0, 0, 1]));
+        const sunk = keep(drafted(engine, keep, area, { height: -height, draft }).mirror([0, 0, 1]));
         cuts.push(keep(sunk.translate([0, 0, bottom])), keep(keep(area.extrude(base!.thickness)).translate([0, 0, bottom])));
       }
     }
@@ -86,7 +86,7 @@ function raised(engine: Engine, drawing: Drawing, { layers, base, draft = 0 }: H
       if (draft > 0) {
         // Each from the plate on: a slab that began where another ends would overhang its leaning walls.
         if (bottom > 0) solids.push(keep(area.extrude(bottom)));
-        solids.push(keep(keep(drafted(engine, keep, area, { height, draft })).translate([0, 0, bottom])));
+        solids.push(keep(drafted(engine, keep, area, { height, draft }).translate([0, 0, bottom])));
         continue;
       }
       const from = floor === 0 ? 0 : bottom + floor;
