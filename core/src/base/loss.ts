@@ -67,6 +67,7 @@ const lossCodes: ReadonlySet<string> = new Set([
   'unsound-solids',
   'solids-unreadable',
   'left-of-picture',
+  'pictures-apart',
   'letters-missing',
   'pages-left-out',
 ]);

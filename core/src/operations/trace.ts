@@ -4,7 +4,7 @@ import { lossesAmong } from '../base/loss.ts';
 import { boxOfDrawing } from '../curves/drawing.ts';
 import { thumbOfDrawing } from '../curves/thumb.ts';
 import { partOfDrawing } from '../drawing/part.ts';
-import { decodePicture } from '../formats/picture/decode.ts';
+import { pictureIn } from '../formats/picture/decode.ts';
 import { traceSchema, traceWays, type TraceChoice } from '../trace/choice.ts';
 import { identityRows } from '../geometry/rows.ts';
 import { partOfMesh } from '../pipeline/read.ts';
@@ -47,14 +47,16 @@ async function runRelief({ request: { choice }, parts: [part] }: Work<GreyRelief
 async function pictureOf({ summary, source }: OperationPart) {
   if (!summary.traced || !source)
     throw new Unusable('no-picture', `"${summary.name}" was not made of a picture.`, 'Bring in a PNG, JPEG, WebP, GIF, BMP or TIFF.');
-  return decodePicture(await source());
+  return pictureIn(await source(), summary.traced.within);
 }
 
 async function run({ request: { choice }, parts: [part], progress }: Work<TraceRequest>): Promise<Outcome> {
   const picture = await pictureOf(part);
   const traced = trace(picture, choice, progress);
   const { name, path, quantity, format, partNumber, places, made } = part.summary;
-  const { drawing, contours, holes, pieces, sized, findings } = traced;
+  const { contours, holes, pieces, sized, findings } = traced;
+  const { within } = part.summary.traced!;
+  const drawing = within ? { ...traced.drawing, picture: { ...traced.drawing.picture, within } } : traced.drawing;
   const unit = sized ? 'mm' : null;
   const next = partOfDrawing(drawing, { name, path, quantity, unit, format, partNumber, places, made: (made ?? []).filter((m) => !m.startsWith('contours')) });
   next.findings.push(...findings.filter((f) => f.severity !== 'clear'));

@@ -7,6 +7,8 @@ export interface PictureOrigin {
   /** Pixels (y down) to the drawing's own numbers: 3 x 3, row by row. */
   map: number[];
   choice: TraceChoice;
+  /** Which picture of which page of its file it is; absent where the file is the picture. Both from 1 on. */
+  within?: { page: number; picture: number };
   /** The level that was used, 0 to 1; null for ways without one. */
   level: number | null;
   /** How far the picture's edge lies off the contours, pixels; and how far corners reach beyond the edge that the pixels show. */

@@ -1,6 +1,8 @@
 import { Unusable } from '../../base/finding.ts';
 import type { Affine } from '../../curves/affine.ts';
+import { mostPixels } from '../../trace/picture.ts';
 import { pathCodes, type PageSteps } from './page.ts';
+import type { RawPicture } from './pictures.ts';
 
 /** What is used of the reader. */
 interface Pdfjs {
@@ -15,7 +17,7 @@ interface PdfDocument {
 }
 interface Objects {
   has(id: string): boolean;
-  get(id: string): unknown;
+  get(id: string, then?: (found: unknown) => void): unknown;
 }
 interface PdfPage {
   getViewport(how: { scale: number }): { transform: number[]; width: number; height: number };
@@ -39,7 +41,7 @@ export async function openPdf(bytes: Uint8Array): Promise<OpenPdf> {
   const names = new Map(Object.entries(pdfjs.OPS).map(([name, code]) => [code, name]));
   const folders = await import(/* turbopackIgnore: true */ './node-files.ts');
   // The reader takes the bytes over.
-  const task = pdfjs.getDocument({ ...folders, cMapPacked: true, data: Uint8Array.from(bytes), disableFontFace: true, useSystemFonts: false, isEvalSupported: false, fontExtraProperties: true, verbosity: 0 }); // prettier-ignore
+  const task = pdfjs.getDocument({ ...folders, cMapPacked: true, data: Uint8Array.from(bytes), disableFontFace: true, useSystemFonts: false, isEvalSupported: false, isOffscreenCanvasSupported: false, isImageDecoderSupported: false, maxImageSize: mostPixels, fontExtraProperties: true, verbosity: 0 }); // prettier-ignore
   let document: PdfDocument;
   try {
     document = await task.promise;
@@ -85,6 +87,12 @@ async function stepsOf(
         font && { name: font.name ?? '', scale: font.fontMatrix?.[0] ?? 0.001, vertical: font.vertical ?? false, drawn: !font.isType3Font && !font.missingFile }
       );
     },
+    picture: (name) =>
+      new Promise((finish) => {
+        // A picture is decoded after the steps are known: it is waited for.
+        const objects = name.startsWith('g_') ? page.commonObjs : page.objs;
+        objects.get(name, (picture) => finish((picture as RawPicture | null) ?? null));
+      }),
     group: (id) => {
       const group = groups.getGroup(id);
       return group && { name: group.name ?? id, shown: groups.isVisible({ type: 'OCG', id }) };

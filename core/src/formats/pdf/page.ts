@@ -7,6 +7,7 @@ import { soundSegment } from '../../curves/sound.ts';
 import { commonOf, ringOf, type Stroke } from '../../curves/union.ts';
 import { clipOf, mostClipTests, throughClip, type Clip, type ClipBudget } from '../clip.ts';
 import { letterOf, placedLetter } from './letters.ts';
+import type { Painted, RawPicture } from './pictures.ts';
 import { spotOf, type Spot } from './spots.ts';
 
 /** What a page does, step by step, by names; and how to find its letters and layers. Sizes in points. */
@@ -19,6 +20,8 @@ export interface PageSteps {
   /** A letter's path by its font's name and its character; null when there is none. */
   letter(font: string, character: string): string | null;
   font(name: string): { name: string; scale: number; vertical: boolean; drawn: boolean } | null;
+  /** A picture of the file by its name, decoded; null when it can't be. */
+  picture(name: string): Promise<RawPicture | null>;
   /** Name of a layer of the file, and whether it is shown. */
   group(id: string): { name: string; shown: boolean } | null;
 }
@@ -70,6 +73,8 @@ export class PageReader {
   readonly unseen = new Losses();
   /** Fonts that a file need not hold: their letters are the reader's own. */
   readonly standIns = new Set<string>();
+  /** Pictures in the order in which they are painted. */
+  readonly pictures: Painted[] = [];
   private readonly layers = new Map<string, Layer>();
   private readonly saved: State[] = [];
   private readonly page: PageSteps;
@@ -113,6 +118,16 @@ export class PageReader {
   restore(): void {
     const before = this.saved.pop();
     if (before) this.state = before;
+  }
+
+  /** A picture fills the unit square of the frame it is painted in. Source: ISO 32000-1, 8.9.5. */
+  paintPicture(picture: string | RawPicture, mask: boolean): void {
+    if (this.groups.some((g) => g.hidden)) return this.unseen.add('picture on a hidden layer', 'the file says not to show it');
+    const { map, clips } = this.state;
+    const square = rectangle(0, 0, 1, 1).segments.map((s) => transformed(s, map));
+    const through = clips.map(({ clip }) => throughClip(clip, square, true, this.budget));
+    if (through.includes('nothing')) return this.unseen.add('picture outside its clip', 'it shows nothing');
+    this.pictures.push({ picture, mask, map, clipped: through.some((t) => t !== 'all') });
   }
 
   /** A form: its own frame, clipped to its box. */
@@ -355,6 +370,12 @@ const graphics: Record<string, Doing> = {
   endPath: (r) => r.paint(false, false),
   clip: (r) => r.willClip(),
   eoClip: (r) => r.willClip(),
+  paintImageXObject: (r, [name]) => r.paintPicture(name as string, false),
+  paintInlineImageXObject: (r, [picture]) => r.paintPicture(picture as RawPicture, false),
+  paintImageMaskXObject: (r, [picture]) => {
+    const given = picture as RawPicture & { data?: unknown };
+    r.paintPicture(typeof given.data === 'string' ? (given.data as string) : given, true);
+  },
   paintFormXObjectBegin: (r, [matrix, box]) => r.form(six(matrix), box as number[] | null),
   paintFormXObjectEnd: (r) => r.restore(),
   beginGroup: (r, [group]) => r.form(six((group as { matrix?: unknown }).matrix), null),
@@ -401,12 +422,9 @@ const texts: Record<string, Doing> = {
   },
 };
 
-const noContour = 'only contours are read; bring the picture in by itself';
+const noContour = 'it is one of a pattern; bring the picture in by itself';
 const lost: Record<string, [string, string]> = {
-  paintImageXObject: ['picture', noContour],
-  paintInlineImageXObject: ['picture', noContour],
   paintInlineImageXObjectGroup: ['picture', noContour],
-  paintImageMaskXObject: ['picture', noContour],
   paintImageMaskXObjectGroup: ['picture', noContour],
   paintImageXObjectRepeat: ['picture', noContour],
   paintSolidColorImageMask: ['picture', noContour],

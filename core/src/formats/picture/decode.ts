@@ -1,4 +1,5 @@
 import { Unusable } from '../../base/finding.ts';
+import type { PictureOrigin } from '../../trace/origin.ts';
 import { checkSize, type Picture } from '../../trace/picture.ts';
 import { pictureKind, statedPerInch, type PictureKind } from './kinds.ts';
 
@@ -103,12 +104,17 @@ async function decodeBmp(bytes: Uint8Array): Promise<Picture> {
   }
 }
 
+/** The picture that a drawing was made of, from the bytes of its file: those of a picture, or of pages that hold one. @throws Unusable */
+export async function pictureIn(bytes: Uint8Array, within: PictureOrigin['within']): Promise<Picture> {
+  return within ? (await import('../pdf/reader.ts')).pictureOfPdf(bytes, within) : decodePicture(bytes);
+}
+
 /** Largest side of the picture that is shown beneath contours, pixels. */
 const shownSide = 3000;
 
 /** A picture for the screen, as PNG in its own proportions, turned as it says it was held; never larger than needed. @throws Unusable */
-export async function pictureForScreen(bytes: Uint8Array): Promise<Uint8Array> {
-  const { width, height, data } = await decodePicture(bytes);
+export async function pictureForScreen(bytes: Uint8Array, within?: PictureOrigin['within']): Promise<Uint8Array> {
+  const { width, height, data } = await pictureIn(bytes, within);
   const { default: sharp } = await import(/* turbopackIgnore: true */ 'sharp');
   const eight = data instanceof Uint16Array ? Uint8Array.from(data, (v) => v >> 8) : data;
   return new Uint8Array(

@@ -16,9 +16,10 @@ export function GET(request: Request, { params }: { params: Promise<{ part: stri
       .where('parts.id', '=', (await params).part)
       .executeTakeFirst();
     if (!row?.summary.traced) throw noSuchPart();
-    const etag = `"picture-${row.sha256}"`;
+    const { within } = row.summary.traced;
+    const etag = `"picture-${row.sha256}${within ? `-${within.page}-${within.picture}` : ''}"`;
     if (request.headers.get('if-none-match') === etag) return new Response(null, { status: 304, headers: { ETag: etag } });
-    const png = await pictureForScreen(await blobs.read(row.sha256));
+    const png = await pictureForScreen(await blobs.read(row.sha256), within);
     return new Response(png as BodyInit, { headers: { 'Content-Type': 'image/png', ETag: etag, 'Cache-Control': 'private, no-cache' } });
   });
 }
