@@ -1,6 +1,6 @@
 import { endOf, reversed, startOf, type P2, type Segment, type SegmentKind } from './segment.ts';
 import { areaUnder, growBySegment, lengthOf, noBox, type Box2 } from './measure.ts';
-import { transformed, type Affine } from './affine.ts';
+import { times, transformed, type Affine } from './affine.ts';
 
 /** A chain of segments, each beginning where the one before ends. */
 export interface Contour {
@@ -51,6 +51,31 @@ export interface TextMark {
   /** The height is that of the em (SVG), not that of H (DXF). */
   em?: true;
   mirrored?: true;
+  /** The text in stretches of one look each, in their order with their line feeds; absent: all of it looks the same. */
+  runs?: TextRun[];
+  /** It runs along a way instead of straight on. */
+  along?: TextWay;
+}
+
+/** A stretch of a text: size as a share of the text's height, width as a share of the usual, slant in rad. */
+export interface TextRun {
+  text: string;
+  size: number;
+  widthFactor?: number;
+  slant?: number;
+}
+
+/** A way that a text runs along, in a frame of its own: `map` leads from there to the drawing. */
+export interface TextWay {
+  segments: Segment[];
+  closed: boolean;
+  /** Where on it the text begins (or its middle, or its end), how far off it the base line runs, and whether it runs back on the other side. */
+  from: number;
+  off: number;
+  back: boolean;
+  /** Height of the letters in that frame. */
+  height: number;
+  map: Affine;
 }
 
 /** Flat geometry in layers. Lengths in mm. */
@@ -145,6 +170,7 @@ export function movedText(t: TextMark, m: Affine): TextMark {
     angle: turned,
     ...(t.wrap === undefined ? {} : { wrap: t.wrap * size }),
     ...(t.fit ? { fit: { ...t.fit, width: t.fit.width * size } } : {}),
+    ...(t.along ? { along: { ...t.along, map: times(m, t.along.map) } } : {}),
     ...(m[0] * m[3] - m[1] * m[2] < 0 !== (mirrored ?? false) ? { mirrored: true } : {}),
   };
 }

@@ -1,10 +1,12 @@
 import type { Finding } from '../base/finding.ts';
 import { times, transformed, type Affine } from '../curves/affine.ts';
 import { growBySegment, noBox } from '../curves/measure.ts';
-import type { Contour, Drawing, Layer, TextMark } from '../curves/drawing.ts';
+import type { Contour, Drawing, Layer, TextMark, TextWay } from '../curves/drawing.ts';
+import { trackOf } from '../curves/track.ts';
 import { usualText } from './choice.ts';
-import { setText, type SetText } from './layout.ts';
+import { setText, type AlongTrack, type SetText } from './layout.ts';
 import { lettersOf, type LetterFiles, type Letters } from './letters.ts';
+import { setRuns } from './rich.ts';
 
 /** What becomes of writing in a file: it stays writing, or is drawn. */
 export type WritingWish = 'leave' | 'outlines' | 'single-line';
@@ -33,7 +35,7 @@ export async function writingDrawn(drawing: Drawing, as: Exclude<WritingWish, 'l
   const left: TextMark[] = [];
   const missing = new Set<string>();
   const stoodIn = new Set<string>();
-  let count = 0;
+  let [count, past] = [0, 0];
   for (const mark of texts) {
     count += mark.text.length;
     if (count > mostLetters || !(mark.height > 0)) {
@@ -43,6 +45,7 @@ export async function writingDrawn(drawing: Drawing, as: Exclude<WritingWish, 'l
     const made = await drawnMark(mark, letters);
     for (const m of made.missing) missing.add(m);
     for (const m of made.stoodIn) stoodIn.add(m);
+    if (made.past) past++;
     contours.push(...made.contours);
   }
   const layer: Layer = { name: writingLayer, colour: null, lineType: 'CONTINUOUS', contours };
@@ -59,9 +62,24 @@ export async function writingDrawn(drawing: Drawing, as: Exclude<WritingWish, 'l
     },
     ...missingFinding([...missing], letters.name),
     ...stoodInFinding([...stoodIn], letters.name),
+    ...pastFinding(past),
   ];
   return { drawing: { ...drawing, layers, texts: left }, findings };
 }
+
+/** A reader of the file would leave away what does not fit on the way; here nothing is lost. */
+const pastFinding = (count: number): Finding[] =>
+  count === 0
+    ? []
+    : [
+        {
+          code: 'text-past-contour',
+          severity: 'look',
+          count,
+          message: `${count === 1 ? 'A text is' : `${count.toLocaleString('en')} texts are`} longer than the line that ${count === 1 ? 'it runs' : 'they run'} along; the rest runs straight on.`,
+          remedy: 'Look at the ends, or make the letters smaller where the file was made.',
+        },
+      ];
 
 /** Letters that nothing here can draw: a file without them says something else than was typed. */
 export const missingFinding = (missing: readonly string[], name: string): Finding[] =>
@@ -91,27 +109,48 @@ export const stoodInFinding = (stoodIn: readonly string[], name: string): Findin
       ];
 
 /** One text as contours where it stands. */
-async function drawnMark(mark: TextMark, letters: Letters): Promise<SetText> {
+async function drawnMark(mark: TextMark, letters: Letters): Promise<Set1> {
+  if (mark.along) return drawnAlong(mark, mark.along, letters);
   const { height, text, stands, widthFactor = 1, slant = 0 } = mark;
   const across = stands?.across ?? 'left';
-  const setting = { ...usualText, size: { by: mark.em ? ('em' as const) : ('cap' as const), mm: height }, align: across, line: (mark.line ?? 5 / 3) * 1 };
-  const words = mark.wrap ? await wrapped(text, mark.wrap, letters, setting) : text;
-  const made = await setText({ ...setting, words }, letters);
-  const lines = words.split('\n').length;
-  const block = made.cap * setting.line * (lines - 1);
+  const line = mark.line ?? 5 / 3;
+  const setting = { ...usualText, size: { by: mark.em ? ('em' as const) : ('cap' as const), mm: height }, align: across, line };
+  let made: Set1;
+  let block: number;
+  let map: Affine = [widthFactor, 0, Math.tan(slant), 1, 0, 0];
+  if (mark.runs) {
+    const rich = await setRuns(mark, mark.runs, letters);
+    [made, block] = [rich, rich.block];
+  } else {
+    const words = mark.wrap ? await wrapped(text, mark.wrap, letters, setting) : text;
+    const plain = await setText({ ...setting, words }, letters);
+    if (mark.fit) map = fitted(plain, mark.fit, map);
+    [made, block] = [plain, plain.cap * line * (words.split('\n').length - 1)];
+  }
   const up = stands?.up ?? 'base';
   const shift = { base: 0, top: -made.cap, middle: (block - made.cap) / 2, bottom: block }[up] ?? 0;
-  let map: Affine = [widthFactor, 0, Math.tan(slant), 1, 0, 0];
-  if (mark.fit) map = fitted(made, mark.fit, map);
   if (mark.mirrored) map = [-map[0], map[1], -map[2], map[3], -map[4], map[5]];
   const [c, s] = [Math.cos(mark.angle), Math.sin(mark.angle)];
   const whole = times([c, s, -s, c, mark.at[0], mark.at[1]], map);
-  const contours = made.contours.map((contour): Contour => ({
-    ...contour,
-    meaning: 'engrave',
-    segments: contour.segments.map((g) => transformed(transformed(g, [1, 0, 0, 1, 0, shift]), whole)),
-  }));
-  return { ...made, contours };
+  return { ...made, contours: engravedBy(made.contours, times(whole, [1, 0, 0, 1, 0, shift])) };
+}
+
+/** What is needed of a text that was set. */
+type Set1 = Pick<SetText, 'contours' | 'missing' | 'stoodIn' | 'cap'> & { past?: boolean };
+
+const engravedBy = (contours: readonly Contour[], map: Affine): Contour[] =>
+  contours.map((contour) => ({ ...contour, meaning: 'engrave', segments: contour.segments.map((g) => transformed(g, map)) }));
+
+/** Letters along a way of the file, in its own frame. Source: SVG 2, 11.8. */
+async function drawnAlong({ text, em, stands }: TextMark, along: TextWay, letters: Letters): Promise<Set1> {
+  const track = trackOf({ segments: along.segments, closed: along.closed, colour: null, meaning: null });
+  const align = stands?.across ?? 'left';
+  const path: AlongTrack = { kind: 'track', track, from: along.from, off: along.off, back: along.back };
+  const made = await setText({ ...usualText, words: text, align, path, size: { by: em ? 'em' : 'cap', mm: along.height } }, letters);
+  const begins = align === 'left' ? 0 : align === 'centre' ? -made.longest / 2 : -made.longest;
+  const [first, last] = [begins, begins + made.longest].map((v) => (along.back ? along.from - v : along.from + v)).sort((a, b) => a - b);
+  const past = along.closed ? made.longest > track.length : first < -1e-9 || last > track.length + 1e-9;
+  return { ...made, past, contours: engravedBy(made.contours, along.map) };
 }
 
 /** A line between two places: its ink begins at the first and is as wide as they are apart. */

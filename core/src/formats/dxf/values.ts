@@ -1,4 +1,4 @@
-import type { Drawing } from '../../curves/drawing.ts';
+import type { Drawing, TextRun } from '../../curves/drawing.ts';
 import { distance, endOf, startOf } from '../../curves/segment.ts';
 import { numberAt, type Entity } from './entities.ts';
 import { timesFrame, type Frame } from './frame.ts';
@@ -48,22 +48,79 @@ export function sound(text: string): string {
     .replace(/(^|[^\ud800-\udbff])[\udc00-\udfff]/g, '$1\ufffd');
 }
 
-/** Text without its formatting codes. Source: DXF Reference, MTEXT. */
-export function plainText(text: string): string {
-  return (
-    text
-      .replace(/\\P/g, '\n')
-      // Fractions and tolerances are set above each other: side by side here, so that no figure is lost.
-      .replace(/\\S([^;^#/\\]*)[\^#/]([^;\\]*);/g, (_, above: string, below: string) => `${above.trim()}/${below.trim()}`)
-      .replace(/\\~/g, ' ')
-      .replace(/\\[LlOoKk]/g, '')
-      .replace(/\\[A-Za-z][^;\\]*;/g, '')
-      .replace(/\\([\\{}])/g, (_, sign: string) => (sign === '\\' ? '\ue000' : sign === '{' ? '\ue001' : '\ue002'))
-      .replace(/[{}]/g, '')
-      .replace(/[\ue000-\ue002]/g, (sign) => '\\{}'[sign.charCodeAt(0) - 0xe000])
-      .replace(/%%[cC]/g, '⌀')
-      .replace(/%%[dD]/g, '°')
-      .replace(/%%[pP]/g, '±')
-      .trim()
+/** How a stretch looks; braces keep and bring back what held before them. */
+type Look = Omit<TextRun, 'text'>;
+
+/** Signs of one letter that stand for another, and codes that change nothing which is cut (lines over, under and through). */
+const signs: Record<string, string> = { P: '\n', X: '\n', N: '\n', '~': ' ', '\\': '\\', '{': '{', '}': '}', L: '', l: '', O: '', o: '', K: '', k: '' };
+
+/**
+ * Text in stretches of one look each, its formatting codes obeyed where they change height (\H), width (\W) or slant (\Q), else taken out.
+ * Fractions and tolerances (\S) are set above each other: side by side here, so that no figure is lost. Source: DXF Reference, MTEXT.
+ * @param height of the text as a whole @example richText('M6 {\\H0.7x;deep}', 5) // [{ text: 'M6 ', size: 1 }, { text: 'deep', size: 0.7 }]
+ */
+export function richText(text: string, height: number): TextRun[] {
+  const runs: TextRun[] = [];
+  const saved: Look[] = [];
+  let look: Look = { size: 1 };
+  const put = (letters: string): void => {
+    if (letters === '') return;
+    const last = runs[runs.length - 1];
+    if (last && sameLook(last, look)) last.text += letters;
+    else runs.push({ ...look, text: letters });
+  };
+  for (let i = 0; i < text.length; i++) {
+    const sign = text[i];
+    if (sign === '{') saved.push(look);
+    else if (sign === '}') look = saved.pop() ?? look;
+    else if (sign !== '\\') put(sign);
+    else {
+      const code = text[i + 1] ?? '';
+      const end = i + 2 + text.slice(i + 2, i + 2 + longestCode).indexOf(';');
+      if (Object.hasOwn(signs, code)) {
+        put(signs[code]);
+        i++;
+      } else if (/^[A-Za-z]$/.test(code) && end >= i + 2) {
+        const value = text.slice(i + 2, end);
+        if (code === 'S') put(value.replace(/\s*[\^#/]\s*/, '/').trim());
+        else look = changed(look, code, value, height);
+        i = end;
+      } else put(sign);
+    }
+  }
+  return trimmed(
+    runs.map((run) => ({
+      ...run,
+      text: run.text
+        .replace(/%%[cC]/g, '⌀')
+        .replace(/%%[dD]/g, '°')
+        .replace(/%%[pP]/g, '±'),
+    })),
   );
+}
+
+/** A code with its value is at most so long; a backslash far from any semicolon is one that was meant. */
+const longestCode = 300;
+
+const sameLook = (a: Look, b: Look): boolean => a.size === b.size && a.widthFactor === b.widthFactor && a.slant === b.slant;
+
+function changed(look: Look, code: string, value: string, height: number): Look {
+  const by = Number.parseFloat(value);
+  if (code === 'Q') return Number.isFinite(by) && Math.abs(by) <= 85 ? { ...look, slant: (by * Math.PI) / 180 } : look;
+  if (!(by > 0.01 && by < 10_000) || (code !== 'H' && code !== 'W')) return look;
+  const share = /x$/i.test(value.trim());
+  if (code === 'W') return { ...look, widthFactor: share ? (look.widthFactor ?? 1) * by : by };
+  return { ...look, size: share ? look.size * by : by / height };
+}
+
+/** Without white space at both ends. */
+function trimmed(runs: TextRun[]): TextRun[] {
+  const list = runs.filter((r) => r.text !== '');
+  while (list.length > 0 && list[0].text.trimStart() === '') list.shift();
+  while (list.length > 0 && list[list.length - 1].text.trimEnd() === '') list.pop();
+  if (list.length === 0) return [];
+  list[0] = { ...list[0], text: list[0].text.trimStart() };
+  const end = list.length - 1;
+  list[end] = { ...list[end], text: list[end].text.trimEnd() };
+  return list;
 }

@@ -1,7 +1,7 @@
-import type { TextMark } from '../../curves/drawing.ts';
+import type { TextMark, TextRun } from '../../curves/drawing.ts';
 import type { P2 } from '../../curves/segment.ts';
 import { numberAt, textAt, type Entity } from './entities.ts';
-import { plainText } from './values.ts';
+import { richText } from './values.ts';
 
 const rad = Math.PI / 180;
 const acrossOf = ['left', 'centre', 'right'] as const;
@@ -13,10 +13,12 @@ const upOf = ['base', 'bottom', 'middle', 'top'] as const;
  */
 export function writingOf(e: Entity, textOf: (value: string) => string): Omit<TextMark, 'layer'> | null {
   const long = e.type === 'MTEXT' ? e.values.filter((_, i) => e.codes[i] === 3).join('') : '';
-  const text = plainText(textOf(long + (textAt(e, 1) ?? '')));
+  const given = textOf(long + (textAt(e, 1) ?? ''));
+  const runs = richText(given, numberAt(e, 40, 1) || 1);
+  const text = runs.map((r) => r.text).join('');
   // An attribute may be invisible by its flag.
   if (text === '' || (e.type === 'ATTRIB' && numberAt(e, 70) & 1)) return null;
-  return e.type === 'MTEXT' ? paragraphs(e, text) : line(e, text.replace(/\n/g, ' '));
+  return e.type === 'MTEXT' ? paragraphs(e, text, runs) : line(e, text.replace(/\n/g, ' '));
 }
 
 function line(e: Entity, text: string): Omit<TextMark, 'layer'> {
@@ -43,7 +45,7 @@ function line(e: Entity, text: string): Omit<TextMark, 'layer'> {
   return mark;
 }
 
-function paragraphs(e: Entity, text: string): Omit<TextMark, 'layer'> {
+function paragraphs(e: Entity, text: string, runs: TextRun[]): Omit<TextMark, 'layer'> {
   const [dx, dy] = [numberAt(e, 11), numberAt(e, 21)];
   const attachment = Math.min(9, Math.max(1, numberAt(e, 71, 1))) - 1;
   const wrap = numberAt(e, 41);
@@ -56,5 +58,6 @@ function paragraphs(e: Entity, text: string): Omit<TextMark, 'layer'> {
     // Lines are five thirds of the height apart, times the factor.
     line: (5 / 3) * numberAt(e, 44, 1),
     ...(wrap > 0 ? { wrap } : {}),
+    ...(runs.length > 1 || runs[0].size !== 1 || runs[0].widthFactor || runs[0].slant ? { runs } : {}),
   };
 }

@@ -1,7 +1,7 @@
 import { chained, sameDistance } from '../../curves/chain.ts';
 import { contourOf, emptyDrawing, movedText, type Drawing, type Layer, type TextMark } from '../../curves/drawing.ts';
 import { applied, times, transformed, type Affine } from '../../curves/affine.ts';
-import { growBySegment, noBox, type Box2 } from '../../curves/measure.ts';
+import { growBySegment, lengthOf, noBox, type Box2 } from '../../curves/measure.ts';
 import { mergedArcs } from '../../curves/merge.ts';
 import { meaningOfName } from '../../curves/names.ts';
 import type { P2, Segment } from '../../curves/segment.ts';
@@ -15,7 +15,7 @@ import { endsMeet, type SubPath } from './path.ts';
 import { shapeOf } from './shapes.ts';
 import { isOpaque, paintOf, readLength, readOrigin, readTransform, type Paint } from './style.ts';
 import { localName, readXml, type Node } from './xml.ts';
-import { markOf, stretchesOf } from './writing.ts';
+import { alongLineOf, alongMark, markOf, stretchesOf } from './writing.ts';
 
 export { looksLikeSvg } from './xml.ts';
 
@@ -95,7 +95,6 @@ const own = ['display', 'clip-path', 'mask', 'opacity', 'transform-origin', 'ove
 /** Elements that hold what is shown only when something refers to them, or nothing that is drawn. */
 const notDrawn = new Set(['defs', 'symbol', 'clipPath', 'mask', 'marker', 'pattern', 'linearGradient', 'radialGradient', 'filter', 'style', 'title', 'desc', 'metadata']); // prettier-ignore
 const told: Record<string, string> = {
-  textPath: 'text along a line is not read; turn it into outlines where the file was made',
   image: 'only contours are read',
   foreignObject: 'only contours are read',
   script: 'scripts are never run',
@@ -330,15 +329,42 @@ class SvgReader {
 
   /** Text is kept as writing: it becomes outlines or single lines when that is asked for. */
   private writing(node: Node, state: State): void {
-    if (node.children.some((c) => c.name === 'textPath')) this.losses.add('text along a line', told.textPath);
-    const { visibility } = state.style;
-    for (const stretch of stretchesOf(node, state.style, (n, above) => this.styleOf(n, above), state.viewport)) {
-      if (visibility === 'hidden' || visibility === 'collapse' || !state.opaque) this.losses.add('hidden text', 'the file says not to show it');
-      else if (this.texts.length < mostTexts) {
-        const name = (this.layersFrom === 'colours' ? null : deeper(state.layer, layerOf(node, true))?.name) ?? 'Drawing';
-        this.texts.push(movedText(markOf(stretch, name), times(state.map, [1, 0, 0, -1, 0, 0])));
-      } else this.losses.add('text', `more than ${mostTexts.toLocaleString('en')} of them`);
+    const styleOf = (n: Node, above: Record<string, string>): Record<string, string> => this.styleOf(n, above);
+    const name = (this.layersFrom === 'colours' ? null : deeper(state.layer, layerOf(node, true))?.name) ?? 'Drawing';
+    for (const stretch of stretchesOf(node, state.style, styleOf, state.viewport)) this.written(markOf(stretch, name), state);
+    for (const child of node.children) {
+      if (child.name !== 'textPath') continue;
+      const line = this.lineFor(child, state);
+      const said = alongLineOf(child, state.style, styleOf);
+      if (said.text === '') continue;
+      if (line) this.written(alongMark(said, line, name), state);
+      else this.losses.add('text along a line', 'the file does not hold the line, or it has no length');
     }
+  }
+
+  private written(mark: TextMark, state: State): void {
+    const { visibility } = state.style;
+    if (visibility === 'hidden' || visibility === 'collapse' || !state.opaque) this.losses.add('hidden text', 'the file says not to show it');
+    else if (this.texts.length < mostTexts) this.texts.push(movedText(mark, times(state.map, [1, 0, 0, -1, 0, 0])));
+    else this.losses.add('text', `more than ${mostTexts.toLocaleString('en')} of them`);
+  }
+
+  /** The first way of the shape that a text runs along, in the text's own numbers with y up. */
+  private lineFor(node: Node, state: State): { segments: Segment[]; closed: boolean; length: number } | null {
+    const href = hrefOf(node);
+    const target =
+      node.attributes.path === undefined
+        ? href.startsWith('#')
+          ? this.targetOf(node)
+          : null
+        : { ...node, name: 'path', attributes: { d: node.attributes.path } };
+    const [way] = (target && this.pathsOf(target, this.styleOf(target, state.style), state)) ?? [];
+    if (!target || !way || way.segments.length === 0) return null;
+    const own = target.attributes.transform === undefined ? null : readTransform(target.attributes.transform, state.viewport);
+    const map = times([1, 0, 0, -1, 0, 0], own ?? [1, 0, 0, 1, 0, 0]);
+    const segments = way.segments.map((s) => transformed(s, map));
+    const length = segments.reduce((n, s) => n + lengthOf(s), 0);
+    return length > 0 ? { segments, closed: way.closed, length } : null;
   }
 
   /** A nested svg or a symbol: its own view box in a frame that clips. */

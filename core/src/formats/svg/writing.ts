@@ -1,4 +1,5 @@
-import type { TextMark } from '../../curves/drawing.ts';
+import type { TextMark, TextWay } from '../../curves/drawing.ts';
+import { startOf as startOfSegment, type Segment } from '../../curves/segment.ts';
 import type { Node } from './xml.ts';
 import { readLength } from './style.ts';
 
@@ -8,6 +9,8 @@ export interface Stretch {
   text: string;
   at: [number, number];
   style: Record<string, string>;
+  /** Pieces of it with the style of each, in order. */
+  pieces: { text: string; style: Record<string, string> }[];
 }
 
 /** Elements within a text that hold more of it. */
@@ -39,15 +42,32 @@ export function stretchesOf(
       const each = said[0].length > 1;
       for (const piece of each ? [...child.text.replace(/\s+/g, ' ').trim()] : [child.text]) {
         if (each) pen = nthOf(said, letter, pen);
-        if (fresh || each) out.push({ node, text: piece, at: pen, style: own });
-        else out[out.length - 1].text += piece;
+        if (fresh || each) out.push({ node, text: piece, at: pen, style: own, pieces: [{ text: piece, style: own }] });
+        else out[out.length - 1].pieces.push({ text: piece, style: own });
         fresh = false;
         letter++;
       }
     }
   };
   walk(text, style);
-  return out.map((s) => ({ ...s, text: s.text.replace(/\s+/g, ' ').trim() })).filter((s) => s.text !== '');
+  return out.map(collapsed).filter((s) => s.text !== '');
+}
+
+/** White space is one space at most, and none at the ends. */
+function collapsed(stretch: Stretch): Stretch {
+  let open = true;
+  const pieces = stretch.pieces.map(({ text, style }) => {
+    const plain = text.replace(/\s+/g, ' ');
+    const kept = open ? plain.replace(/^ /, '') : plain;
+    if (plain !== '') open = plain.endsWith(' ');
+    return { text: kept, style };
+  });
+  for (let i = pieces.length - 1; i >= 0; i--) {
+    pieces[i].text = pieces[i].text.trimEnd();
+    if (pieces[i].text !== '') break;
+  }
+  const kept = pieces.filter((p) => p.text !== '');
+  return { ...stretch, pieces: kept, text: kept.map((p) => p.text).join('') };
 }
 
 /** Lists of x, y, dx and dy of an element, user units. */
@@ -67,17 +87,85 @@ const nthOf = ([xs, ys]: number[][], n: number, pen: [number, number]): [number,
 ];
 
 /** A stretch as writing in its own frame, y up. */
-export function markOf({ text, at, style }: Stretch, layer: string): TextMark {
+export function markOf({ text, at, style, pieces }: Stretch, layer: string): TextMark {
   const across = anchors[style['text-anchor'] ?? 'start'] ?? 'left';
   const baseline = style['dominant-baseline'] ?? '';
   const up = /middle|central/.test(baseline) ? 'middle' : /hanging|top|before/.test(baseline) ? 'top' : /bottom|after/.test(baseline) ? 'bottom' : 'base';
   return {
     layer,
     at: [at[0], -at[1]],
-    height: readLength(style['font-size'] ?? '16', 16)?.value ?? 16,
+    height: emOf(style),
     angle: 0,
     text,
     em: true,
+    ...runsOf(pieces, emOf(style)),
     ...(across === 'left' && up === 'base' ? {} : { stands: { across, up } }),
   };
+}
+
+const emOf = (style: Record<string, string>): number => {
+  const found = readLength(style['font-size'] ?? '16', 16)?.value ?? 16;
+  return found > 0 ? found : 16;
+};
+
+/** Stretches of different size; none where all of it is of one. */
+function runsOf(pieces: Stretch['pieces'], em: number): Pick<TextMark, 'runs'> {
+  const runs = pieces.map(({ text, style }) => ({ text, size: emOf(style) / em }));
+  return runs.every((r) => Math.abs(r.size - 1) < 1e-9) ? {} : { runs };
+}
+
+/** Text along a line, as the element says it: what is written, where on the line, how far off it, and from which side. User units; the place is a share of the length when it says so. */
+export interface AlongLine {
+  text: string;
+  style: Record<string, string>;
+  start: { value: number; share: boolean };
+  off: number;
+  back: boolean;
+}
+
+/** The element "textPath" without the line itself. Source: SVG 2, 11.8. */
+export function alongLineOf(
+  node: Node,
+  style: Record<string, string>,
+  styleOf: (node: Node, above: Record<string, string>) => Record<string, string>,
+): AlongLine {
+  const own = styleOf(node, style);
+  let text = '';
+  let look = own;
+  let off = 0;
+  const walk = (at: Node, above: Record<string, string>): void => {
+    off -= readLength(at.attributes.dy?.split(/[\s,]+/)[0], 0)?.value ?? 0;
+    for (const child of at.children) {
+      if (child.name === '#text') {
+        // The first letters say how large all of it is.
+        if (text.trim() === '') look = above;
+        text += child.text;
+      } else if (within.has(child.name)) walk(child, styleOf(child, above));
+    }
+  };
+  walk(node, own);
+  const said = (node.attributes.startOffset ?? '0').trim();
+  const share = said.endsWith('%');
+  const value = share ? Number.parseFloat(said) / 100 : (readLength(said, 0)?.value ?? 0);
+  return {
+    text: text.replace(/\s+/g, ' ').trim(),
+    style: look,
+    start: { value: Number.isFinite(value) ? value : 0, share },
+    off,
+    back: node.attributes.side === 'right',
+  };
+}
+
+/** Text along a line as writing in its own frame, y up. @param line the way itself in that frame, of a length that is known */
+export function alongMark(
+  { text, style, start, off, back }: AlongLine,
+  line: { segments: Segment[]; closed: boolean; length: number },
+  layer: string,
+): TextMark {
+  const height = emOf(style);
+  const from = start.share ? start.value * line.length : start.value;
+  const across = anchors[style['text-anchor'] ?? 'start'] ?? 'left';
+  const along: TextWay = { segments: line.segments, closed: line.closed, from: back ? line.length - from : from, off, back, height, map: [1, 0, 0, 1, 0, 0] };
+  const at = startOfSegment(line.segments[0]);
+  return { layer, at, height, angle: 0, text, em: true, along, ...(across === 'left' ? {} : { stands: { across, up: 'base' } }) };
 }

@@ -74,7 +74,7 @@ function decoded(bytes: Uint8Array): string {
   }
 }
 
-const texts = new Set(['text', 'tspan', 'a']);
+const texts = new Set(['text', 'tspan', 'textPath', 'a']);
 
 export const localName = (name: string): string => name.slice(name.indexOf(':') + 1);
 
