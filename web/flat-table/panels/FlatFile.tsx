@@ -73,6 +73,8 @@ export function FlatFile(props: PanelProps & { view: FlatView | null }) {
               file.format === 'svg'
                 ? [
                     { value: 'mm', label: 'mm, one unit is one mm' },
+                    { value: '72dpi', label: 'points, 72 per inch, and the true size' },
+                    { value: '90dpi', label: 'points, 90 per inch, and the true size' },
                     { value: '96dpi', label: '96 per inch, no unit stated' },
                   ]
                 : lengthUnits.map((u) => ({ value: u.id, label: `${u.name} (${u.id})` }))

@@ -1,3 +1,4 @@
+import { mmPer } from '../../base/units.ts';
 import { boxOfDrawing, type Contour } from '../../curves/drawing.ts';
 import { asBeziers } from '../../curves/spline.ts';
 import { endOf, isFull, pieceOf, startOf, type ArcSegment, type EllipseSegment, type P2, type Segment } from '../../curves/segment.ts';
@@ -6,13 +7,16 @@ import type { WrittenLayer } from '../dxf/write.ts';
 
 /** Deviation of Béziers that stand for rational splines or those above degree 3, mm. */
 export const svgSplineDeviation = 1e-4;
+/** Points as drawing programs count them. */
+const pointUnits: ReadonlySet<string> = new Set(['72dpi', '90dpi']);
 /** Width of a hairline, mm. Common practice: cutters take anything up to about a hundredth of a millimetre for a cut. */
 const hairline = 0.01;
 
 /**
  * A drawing as SVG in mm: width, height and viewBox agree, so that one user unit is one mm; a named group for each layer, hairlines,
  * no fill; arcs as arcs, Béziers as Béziers. Y runs down in SVG: the drawing's box is turned over, not mirrored.
- * @param unit 'mm'; any other leaves the page's size without a unit, for software that reads bare numbers.
+ * @param unit of the numbers. 'mm' and points of drawing programs (72, 90 an inch) state the true size in mm beside them, so that those who read
+ * it and those who count points both come to it; any other leaves the page's size without a unit, for software that reads bare numbers.
  * @param sheet box that becomes the view box, mm; null takes the drawing's own.
  */
 export function* svgFile(layers: WrittenLayer[], title: string, sheet: Box2 | null, unit = 'mm'): Generator<Uint8Array> {
@@ -20,17 +24,17 @@ export function* svgFile(layers: WrittenLayer[], title: string, sheet: Box2 | nu
   const box = sheet ?? boxOfDrawing({ layers: layers.map((l) => ({ ...l })), texts: [], points: [] });
   const width = number(box[2] - box[0]);
   const height = number(box[3] - box[1]);
-  const said = unit === 'mm' ? 'mm' : '';
+  const stated = (v: number): string => (unit === 'mm' || pointUnits.has(unit) ? `${number(Number((v * mmPer(unit)).toPrecision(14)))}mm` : number(v));
   const place = (p: readonly number[]): P2 => [p[0] - box[0], box[3] - p[1]];
   yield encoder.encode(
-    `<?xml version="1.0" encoding="UTF-8"?>\n<svg xmlns="http://www.w3.org/2000/svg" version="1.1" width="${width}${said}" height="${height}${said}" viewBox="0 0 ${width} ${height}">\n<title>${escapedXml(title)}</title>\n`,
+    `<?xml version="1.0" encoding="UTF-8"?>\n<svg xmlns="http://www.w3.org/2000/svg" version="1.1" width="${stated(box[2] - box[0])}" height="${stated(box[3] - box[1])}" viewBox="0 0 ${width} ${height}">\n<title>${escapedXml(title)}</title>\n`,
   );
   const ids = new Set<string>();
   for (const layer of layers) {
     const colour = layer.colour ?? '#000000';
     const dash = dashes[layer.lineType.toUpperCase()] ?? '';
     yield encoder.encode(
-      `<g id="${idOf(layer.name, ids)}" data-name="${escapedXml(layer.name)}" ${layer.filled ? `fill="${colour}" fill-rule="evenodd" stroke="none"` : `fill="none" stroke="${colour}" stroke-width="${hairline}"${dash}`}>\n`,
+      `<g id="${idOf(layer.name, ids)}" data-name="${escapedXml(layer.name)}" ${layer.filled ? `fill="${colour}" fill-rule="evenodd" stroke="none"` : `fill="none" stroke="${colour}" stroke-width="${number(hairline / mmPer(unit))}"${dash}`}>\n`,
     );
     let text: string[] = [];
     for (const contour of layer.contours) {
