@@ -5,9 +5,11 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { cmyk, degrees, PDFDocument, PDFName, PDFString, rgb, StandardFonts, type PDFPage } from 'pdf-lib';
+import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { main } from '../src/cli/main.ts';
 import { areaOfContour, boxOfContour, contoursOf, type Drawing } from '../src/curves/drawing.ts';
+import { pictureOfPdf } from '../src/formats/pdf/reader.ts';
 import { spotOf } from '../src/formats/pdf/spots.ts';
 import { nodeKernels } from '../src/kernel/load.ts';
 import { usualChoices, type ReadChoices } from '../src/model/choices.ts';
@@ -139,15 +141,76 @@ describe('what artwork holds', () => {
     // Helvetica's cap height is 718 thousandths (its published font metrics); those that stand in are as wide, and within a few hundredths as high.
     expect(Math.abs(boxOfContour(contoursOf(await drawn(await document.save()))[0])[3] - (30 + 0.718 * 40) * mm)).toBeLessThan(0.6);
   });
-  test('a picture alone says where to go; with contours it is told as left out', async () => {
+  test('a picture is traced at the size that it has on its page, however it is turned there', async () => {
+    // The disc's middle at (50.3, 42.7) of 120 x 80 pixels, 30 in radius, two points a pixel: y up, turned by quarters as the page shows it.
+    const point = 2 * mm;
+    const middles = [[50.3, 80 - 42.7], [80 - 42.7, 120 - 50.3], [120 - 50.3, 42.7], [42.7, 50.3]]; // prettier-ignore
+    for (const [file, [x, y]] of [
+      ...[0, 1, 2, 3].map((k): [string, number[]] => [`disc-${k}`, middles[k]]),
+      ['disc-flipped', [50.3, 42.7]] as [string, number[]],
+    ]) {
+      const design = await read(readFileSync(join(folder, `${file}.pdf`)));
+      expect(design.parts.map((p) => [p.summary.name, p.summary.unit])).toEqual([['page', 'mm']]);
+      const drawing = await drawn(readFileSync(join(folder, `${file}.pdf`)));
+      const [[area, l, b, r, t], ...more] = figures(drawing);
+      expect(more).toEqual([]);
+      expect(Math.abs(area / (Math.PI * (30 * point) ** 2) - 1)).toBeLessThan(2e-4);
+      for (const [found, wanted] of [[(l + r) / 2, x], [(b + t) / 2, y], [(r - l) / 2, 30], [(t - b) / 2, 30]]) expect(Math.abs(found / point - wanted)).toBeLessThan(0.01); // prettier-ignore
+      expect(drawing.picture?.within).toEqual({ page: 1, picture: 1 });
+    }
+  });
+  test('a picture that leans or is stretched is told and traced upright', async () => {
+    const odd = await read(readFileSync(join(folder, 'disc-odd.pdf')));
+    expect(odd.parts[0].findings.map((f) => f.code)).toEqual(expect.arrayContaining(['picture-leans', 'picture-stretched']));
+    const [[area]] = figures(await drawn(readFileSync(join(folder, 'disc-odd.pdf'))));
+    expect(Math.abs(area / (Math.PI * (30 * 2 * mm) ** 2) - 1)).toBeLessThan(2e-4);
+  });
+  test('contours and pictures of one page are parts of their own; the page tells that its pictures are not in it', async () => {
+    const bytes = readFileSync(join(folder, 'disc-mixed.pdf'));
+    const { parts } = await read(bytes);
+    expect(parts.map((p) => p.summary.name)).toEqual(['page', 'page, picture 1', 'page, picture 2']);
+    expect(parts[0].summary.lost?.map((f) => f.code)).toEqual(['pictures-apart']);
+    const area = (k: number) => parts[k].summary.area;
+    expect(area(0)).toBeCloseTo(300 * 200 * mm * mm, 6);
+    expect(Math.abs(area(1) / (Math.PI * (30 * mm) ** 2) - 1)).toBeLessThan(2e-4);
+    // A stencil of one bit a pixel, a point each.
+    expect(Math.abs(area(2) / (32 * 16 * mm * mm) - 1)).toBeLessThan(0.01);
+    // The same picture painted thrice is traced once; made of it anew it is the same picture.
+    const again = await pictureOfPdf(bytes, { page: 1, picture: 1 });
+    expect([again.width, again.height, again.perMm]).toEqual([120, 80, expect.closeTo(1 / mm, 6)]);
+    const stencil = await pictureOfPdf(bytes, { page: 1, picture: 2 });
+    const dark = Array.from(stencil.data).filter((v, i) => i % 4 === 0 && v === 0).length;
+    expect(dark).toBe(32 * 16);
+    await expect(pictureOfPdf(bytes, { page: 1, picture: 3 })).rejects.toThrow(/no picture 3/);
+    await expect(pictureOfPdf(bytes, { page: 2, picture: 1 })).rejects.toThrow();
+  });
+  test('a picture too small to trace, and one that shows nothing, are told as left out', async () => {
     await expect(read(readFileSync(join(folder, 'picture.pdf')))).rejects.toThrow(/picture/);
     const png = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==', 'base64');
     const document = await PDFDocument.create();
     const one = document.addPage([200, 200]);
     one.drawRectangle({ x: 10, y: 10, width: 30, height: 30, borderWidth: 1, borderColor: cmyk(1, 0, 0, 0) });
     one.drawImage(await document.embedPng(png), { x: 60, y: 60, width: 40, height: 40 });
+    const blank = new Uint8Array(await sharp({ create: { width: 40, height: 40, channels: 3, background: '#ffffff' } }).png().toBuffer()); // prettier-ignore
+    one.drawImage(await document.embedPng(blank), { x: 100, y: 100, width: 40, height: 40 });
     const design = await read(await document.save());
-    expect(design.parts[0].summary.lost?.[0].message).toMatch(/picture/);
+    expect(design.parts.length).toBe(1);
+    expect(design.parts[0].summary.lost?.[0].message).toMatch(/picture \(under 12 pixels on a side\).*picture \(Nothing in the picture stands out/s);
+  });
+  test('sides of 12 pixels are traced, of 11 not; as JPEG too', async () => {
+    for (const side of [11, 12]) {
+      const grey = Buffer.alloc(side * side, 255);
+      for (let y = 3; y < side - 3; y++) grey.fill(0, y * side + 3, y * side + side - 3);
+      const jpeg = new Uint8Array(await sharp(grey, { raw: { width: side, height: side, channels: 1 } }).jpeg({ quality: 100 }).toBuffer()); // prettier-ignore
+      const document = await PDFDocument.create();
+      document.addPage([200, 200]).drawImage(await document.embedJpg(jpeg), { x: 10, y: 10, width: side * 10, height: side * 10 });
+      const bytes = await document.save();
+      if (side === 11) await expect(read(bytes)).rejects.toThrow(/under 12 pixels/);
+      else {
+        const [[area]] = figures(await drawn(bytes));
+        expect(Math.abs(Math.sqrt(area) - (side - 6) * 10 * mm)).toBeLessThan(0.1 * 10 * mm);
+      }
+    }
   });
   test('layers of the file: shown ones by their names, hidden ones not taken', async () => {
     const bytes = await page('/OC /A BDC 10 10 20 20 re S EMC /OC /B BDC 40 10 20 20 re S EMC', {

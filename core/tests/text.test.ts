@@ -5,7 +5,7 @@
 import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { dirname, join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { zlibSync } from 'fflate';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
@@ -22,6 +22,8 @@ import { filledIn } from '../src/text/filled.ts';
 import { setText } from '../src/text/layout.ts';
 import { lettersOf } from '../src/text/letters.ts';
 import { nodeLetters } from '../src/text/node-files.ts';
+import { richText } from '../src/formats/dxf/values.ts';
+import { startOf, type P2 } from '../src/curves/segment.ts';
 import { runsOf } from '../src/text/runs.ts';
 import { unpacked } from '../src/text/unpack.ts';
 import { usualPlate, usualText, type TextChoice } from '../src/text/choice.ts';
@@ -304,6 +306,117 @@ describe('writing in files', () => {
   });
 });
 
+describe('looks within a text, and text along a line', () => {
+  const read = async (name: string, text: string) => {
+    const design = await readDesign(Buffer.from(text), name, nodeKernels, { ...usualChoices, writing: 'outlines' });
+    if (design.parts[0].geometry.kind !== 'drawing') throw new TypeError('a drawing');
+    return { design, letters: design.parts[0].geometry.drawing.layers.find((l) => l.name === 'engrave')!.contours };
+  };
+  const svg = (inner: string) =>
+    `<svg xmlns="http://www.w3.org/2000/svg" width="200mm" height="100mm" viewBox="0 0 200 100"><path d="M0 99H1" stroke="red"/>${inner}</svg>`;
+  const heightOf = (c: Contour) => boxOfContour(c)[3] - boxOfContour(c)[1];
+  const widthOf = (c: Contour) => boxOfContour(c)[2] - boxOfContour(c)[0];
+
+  test('MTEXT: height, share of height, width, slant; braces bring back what was; as ezdxf parts it', async () => {
+    const content = 'H{\\H0.5x;H}\\W2;H\\W1;\\Q30;H\\Q0;\\PH\\H8;H';
+    const { parts, file } = python(['mtext', folder, content]) as { parts: { text: string; height: number; width: number; oblique: number; x: number; y: number }[]; file: string }; // prettier-ignore
+    const { letters } = await read('m.dxf', readFileSync(file, 'utf8'));
+    expect(letters.length).toBe(parts.length);
+    const plain = widthOf(letters[0]);
+    parts.forEach((wanted, i) => {
+      expect(heightOf(letters[i])).toBeCloseTo(wanted.height, 6);
+      // H is as wide as its share of height and of width says, and a slant adds its tangent times the height.
+      expect(widthOf(letters[i])).toBeCloseTo((plain * wanted.width * wanted.height) / 4 + Math.tan((wanted.oblique * Math.PI) / 180) * wanted.height, 6);
+    });
+    // Letters of one line follow each other on one base line; the next line's base line as far under it as ezdxf puts it.
+    const lows = letters.map((c) => boxOfContour(c)[1]);
+    expect(new Set(lows.slice(0, 4).map((v) => v.toFixed(6))).size).toBe(1);
+    expect(lows[3] - lows[4]).toBeCloseTo(parts[3].y - parts[5].y, 2);
+    for (let k = 1; k < 4; k++) expect(boxOfContour(letters[k])[0]).toBeGreaterThan(boxOfContour(letters[k - 1])[2] - 1);
+  });
+  test('codes: each gives the plain text that it always gave, whatever its looks', () => {
+    const plain = (t: string) => richText(t, 5).map((r) => r.text).join(''); // prettier-ignore
+    for (const [coded, wanted] of [
+      ['a\\Pb', 'a\nb'],
+      ['{\\fArial|b0;x} \\C1;y', 'x y'],
+      ['\\S1^2;', '1/2'],
+      ['\\S3#4;mm', '3/4mm'],
+      ['\\\\ \\{ \\}', '\\ { }'],
+      ['a\\~b\\Lc\\l', 'a bc'],
+      ['%%c12 %%d %%P', '⌀12 ° ±'],
+      ['\\Hx;a\\H0;b\\Habc;c', 'abc'],
+      ['tail \\H2.5', 'tail \\H2.5'],
+      ['}}}a{{{b', 'ab'],
+      ['  \\H2x;  ', ''],
+    ])
+      expect(plain(coded)).toBe(wanted);
+    expect(richText('M6 {\\H0.7x;deep} x', 5)).toEqual([{ text: 'M6 ', size: 1 }, { text: 'deep', size: 0.7 }, { text: ' x', size: 1 }]); // prettier-ignore
+    expect(richText('\\H10;a', 5)).toEqual([{ text: 'a', size: 2 }]);
+    // Many backslashes and no semicolon: as they are, soon.
+    const long = '\\q'.repeat(200_000);
+    expect(plain(long)).toBe(long);
+  });
+  test('lines of several looks are broken between words only, within their width', async () => {
+    const { file } = python(['mtext', folder, 'one {\\H2x;two} three four {\\H0.5x;five} six', '30']) as { file: string };
+    const { letters } = await read('m.dxf', readFileSync(file, 'utf8'));
+    const whole = letters.map(boxOfContour);
+    const left = Math.min(...whole.map((b) => b[0]));
+    expect(Math.max(...whole.map((b) => b[2])) - left).toBeLessThan(30);
+    const lows = [...new Set(whole.map((b) => Math.round(b[1] / 4)))];
+    expect(lows.length).toBeGreaterThan(1);
+  });
+  test('SVG: a tspan of another size in a line stands on its base line at its own height', async () => {
+    const { letters } = await read('t.svg', svg('<text x="10" y="50" font-size="10">H<tspan font-size="20">H</tspan>H</text>'));
+    expect(letters.length).toBe(3);
+    expect(heightOf(letters[1]) / heightOf(letters[0])).toBeCloseTo(2, 9);
+    expect(heightOf(letters[2]) / heightOf(letters[0])).toBeCloseTo(1, 9);
+    for (const c of letters) expect(boxOfContour(c)[1]).toBeCloseTo(50, 6);
+  });
+  test('SVG: white space between and within tspans is one space, none at the ends', async () => {
+    const spaced = await read('t.svg', svg('<text x="10" y="50" font-size="10">  H  <tspan font-size="20">  H </tspan>  </text>'));
+    const single = await read('t.svg', svg('<text x="10" y="50" font-size="10">H <tspan font-size="20">H</tspan></text>'));
+    expect(spaced.letters.map(boxOfContour)).toEqual(single.letters.map(boxOfContour));
+  });
+  test('SVG: on a circle letters stand on it, upright to it, begin where it is said and are told when they do not fit', async () => {
+    const path = '<defs><path id="w" d="M 20 60 A 60 60 0 0 1 140 60"/></defs>';
+    const on = async (attributes: string, words = 'HHH', size = 8) => read('c.svg', svg(`${path}<text font-size="${size}" ${attributes.includes('anchor') ? 'text-anchor="middle"' : ''}><textPath href="#w" ${attributes.replace('anchor', '')}>${words}</textPath></text>`)); // prettier-ignore
+    const { letters, design } = await on('anchor startOffset="50%"');
+    expect(design.findings.map((f) => f.code)).not.toContain('text-past-contour');
+    // The circle's middle is (80, 40) with y up; the base line's middle of each letter lies on it, all feet within the sagitta of half a letter.
+    const centre: P2 = [80, 40];
+    expect(letters.length).toBe(3);
+    for (const c of letters) {
+      const radii = c.segments.map((s) => Math.hypot(startOf(s)[0] - centre[0], startOf(s)[1] - centre[1]));
+      expect(Math.min(...radii)).toBeGreaterThan(59.99);
+      expect(Math.min(...radii)).toBeLessThan(60.2);
+    }
+    // In the middle: the second letter is upright at the top.
+    const [l, b, r] = boxOfContour(letters[1]);
+    expect([(l + r) / 2, b]).toEqual([expect.closeTo(80, 1), expect.closeTo(100, 2)]);
+    // A quarter of the way along, as a share and as a length.
+    const share = await on('startOffset="25%"');
+    const length = await on(`startOffset="${15 * Math.PI}"`);
+    share.letters.forEach((c, i) => boxOfContour(c).forEach((v, k) => expect(v).toBeCloseTo(boxOfContour(length.letters[i])[k], 6)));
+    const long = await on('startOffset="75%"', 'HHHHHHHHHHHH', 14);
+    expect(long.design.findings.find((f) => f.code === 'text-past-contour')).toMatchObject({ severity: 'look', count: 1 });
+    expect(long.letters.length).toBe(12);
+    // On the other side it runs back, within the circle.
+    const other = await on('side="right" anchor startOffset="50%"');
+    for (const c of other.letters)
+      expect(Math.max(...c.segments.map((s) => Math.hypot(startOf(s)[0] - centre[0], startOf(s)[1] - centre[1])))).toBeLessThan(60.2);
+  });
+  test('SVG: what the line or the text is moved by counts; a line that is not there is told', async () => {
+    const moved = await read('c.svg', svg('<defs><path id="w" d="M 0 0 H 100" transform="translate(5 0)"/></defs><g transform="translate(10 60) rotate(-90) scale(2)"><text font-size="5"><textPath href="#w">H</textPath></text></g>')); // prettier-ignore
+    // In the line's frame H stands on y = 0 from x = 5 on; turned upward and doubled: its foot on x = 10, at least 10 above y = 40.
+    const [l, b, r] = boxOfContour(moved.letters[0]);
+    expect(r).toBeCloseTo(10, 6);
+    expect(r - l).toBeCloseTo(2 * heightOf((await read('u.svg', svg('<text x="0" y="50" font-size="5">H</text>'))).letters[0]), 6);
+    expect(b).toBeGreaterThan(40 + 2 * 5);
+    const none = await read('c.svg', svg('<text x="3" y="9" font-size="5">A<textPath href="#nowhere">B</textPath></text>'));
+    expect(none.design.leftOut?.map((x) => x.what)).toContain('text along a line');
+  });
+});
+
 describe('text as a design', () => {
   const made = (choice: Partial<TextChoice>) => lettered({ ...usualText, ...choice }, nodeLetters);
   test('a plate: its outline, its holes and the text in its middle', async () => {
@@ -436,6 +549,29 @@ describe('the command line', () => {
     expect(solid.json.written[0].file.endsWith('.stl')).toBe(true);
     expect((await run('text', 'a', '--cap', '3', '--width', '9', '--out', out, '--json')).code).not.toBe(0);
     expect((await run('text', '✈', '--out', out, '--json')).code).not.toBe(0);
+  });
+  test('a list by several threads gives the same files as by one, in the order of its rows', async () => {
+    const rows = Array.from({ length: 61 }, (_, i) => `T${i + 1}`);
+    const list = join(folder, 'many.csv');
+    writeFileSync(list, `Tag\n${rows.join('\n')}\n`);
+    const asked = ['text', '{Tag}', '--list', list, '--format', 'svg', '--json', '--out'];
+    const one = await run(...asked, join(folder, 'one'));
+    // Built as it is installed, it takes threads; from its sources, as here, it takes none.
+    const built = execFileSync('node', [join(here, '..', 'bin', 'tall-kite.mjs'), ...asked, join(folder, 'many')], { encoding: 'utf8', maxBuffer: 1e8 });
+    const many = JSON.parse(built) as { written: { file: string; verdict: string }[] };
+    expect(many.written.map((w) => basename(w.file))).toEqual(one.json.written.map((w) => basename(w.file)));
+    expect(many.written.every((w) => w.verdict === 'clear')).toBe(true);
+    for (const { file } of many.written) expect(readFileSync(file).equals(readFileSync(join(folder, 'one', basename(file))))).toBe(true);
+    // A row that can't be made ends it with its sentence.
+    writeFileSync(list, `Tag\n${rows.join('\n')}\n✈\n`);
+    const failed = (() => {
+      try {
+        return execFileSync('node', [join(here, '..', 'bin', 'tall-kite.mjs'), ...asked, join(folder, 'bad')], { encoding: 'utf8', stdio: 'pipe' });
+      } catch (thrown) {
+        return (thrown as { stdout: string }).stdout;
+      }
+    })();
+    expect(failed).toMatch(/✈/);
   });
   test('a known width names the factor: points that were read as millimetres', async () => {
     writeFileSync(

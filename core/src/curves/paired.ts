@@ -27,7 +27,7 @@ export function pairedDistance(a: Drawing, b: Drawing, within: number): number |
     let partner = i;
     if (!(off <= within)) {
       let asked = 0;
-      for (const j of places.near(pointAt(s, 0.5))) {
+      for (const j of places.near(middleOf(s))) {
         if (++asked > mostAsked) return null;
         if (taken[j]) continue;
         off = apart(s, theirs[j], within);
@@ -84,6 +84,9 @@ function hullOf(s: Segment): { points: readonly P2[]; knots: readonly number[]; 
 
 const sameNumbers = (a: readonly number[], b: readonly number[]): boolean => a.length === b.length && a.every((v, i) => Math.abs(v - b[i]) <= 1e-12);
 
+/** A place that both ways to say a piece have in common: a circle may begin anywhere. */
+const middleOf = (s: Segment): P2 => (s.kind === 'arc' && isFull(s) ? s.centre : pointAt(s, 0.5));
+
 /** Middles of pieces in squares, so that those near a place are found at once. */
 class Places {
   private readonly squares = new Map<string, number[]>();
@@ -92,7 +95,7 @@ class Places {
   constructor(pieces: readonly Segment[], side: number) {
     this.side = side;
     pieces.forEach((s, i) => {
-      const [x, y] = pointAt(s, 0.5);
+      const [x, y] = middleOf(s);
       const key = this.key(Math.floor(x / side), Math.floor(y / side));
       const list = this.squares.get(key);
       if (list) list.push(i);

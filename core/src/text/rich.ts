@@ -27,7 +27,7 @@ interface Word {
 
 /**
  * Sets stretches of different height, width and slant one after another, in lines that are broken between words where they would be too wide.
- * A line is as far under the one before as its tallest stretch asks. Base line of the first line at y = 0, x from the alignment.
+ * A line lies under the one before by its tallest letters and the usual room between lines (as ezdxf 1.0's layout of MTEXT has it). Base line of the first line at y = 0, x from the alignment.
  */
 export async function setRuns(mark: TextMark, runs: readonly TextRun[], letters: Letters): Promise<RichText> {
   const base: Omit<Setting, 'words'> = { ...usualText, size: { by: mark.em ? 'em' : 'cap', mm: 1 }, align: 'left' };
@@ -49,7 +49,7 @@ export async function setRuns(mark: TextMark, runs: readonly TextRun[], letters:
   for (const [i, line] of lines.entries()) {
     const tallest = Math.max(0, ...line.flatMap((w) => w.pieces.map((p) => p.run.size))) || 1;
     if (i === 0) out.cap = tallest * capOne;
-    else out.block += step * tallest * capOne;
+    else out.block += (tallest + step - 1) * capOne;
     for (const { piece, x } of alongLine(line, across)) {
       const made = await set(piece.text, piece.run);
       out.missing.push(...made.missing);

@@ -80,4 +80,20 @@ def text(folder):
     doc.saveas(f'{folder}/texts.dxf')
     print(json.dumps({'heights': heights, 'measured': measured}))
 
-{'areas': lambda: areas(sys.argv[2], sys.argv[3]), 'union': union, 'text': lambda: text(sys.argv[2])}[sys.argv[1]]()
+def mtext(folder, content, width=None):
+    """An MTEXT with codes, and the lines of text that ezdxf parts it into: height, width factor, slant (degrees), place; line by line."""
+    import ezdxf
+    from ezdxf.addons import MTextExplode
+    doc = ezdxf.new('R2010', setup=True); doc.units = 4; m = doc.modelspace()
+    m.add_line((0, -50), (1, -50))
+    at = {'char_height': 4, 'insert': (5, 50)}
+    if width: at['width'] = float(width)
+    made = m.add_mtext(content, dxfattribs=at)
+    file = f'{folder}/mtext.dxf'; doc.saveas(file)
+    with MTextExplode(m) as parts: parts.explode(made)
+    found = [{'text': t.dxf.text, 'height': t.dxf.height, 'width': t.dxf.width, 'oblique': t.dxf.oblique, 'x': t.dxf.insert.x, 'y': t.dxf.insert.y} for t in m.query('TEXT')]
+    # Lines hang from their tops there.
+    found.sort(key=lambda t: (-round(t['y'] + t['height'], 1), t['x']))
+    print(json.dumps({'file': file, 'parts': found}))
+
+{'mtext': lambda: mtext(*sys.argv[2:]), 'areas': lambda: areas(sys.argv[2], sys.argv[3]), 'union': union, 'text': lambda: text(sys.argv[2])}[sys.argv[1]]()

@@ -41,6 +41,28 @@ s = cairo.PDFSurface(f'{folder}/letters.pdf', 200, 100); c = cairo.Context(s)
 c.select_font_face('DejaVu Sans'); c.set_font_size(40); c.move_to(20, 60); c.show_text('HOi'); s.finish()
 s = cairo.PDFSurface(f'{folder}/picture.pdf', 200, 100); c = cairo.Context(s)
 i = cairo.ImageSurface(cairo.FORMAT_RGB24, 20, 10); c.set_source_surface(i, 10, 10); c.paint(); s.finish()
+# A disc of known place and size in 120 x 80 pixels, mixed by exact shares of 8 x 8 places; painted upright, turned, stretched, beside contours, as a stencil.
+import numpy as np
+def disc(w, h, cx, cy, r, ss=8):
+    y, x = np.mgrid[0:h * ss, 0:w * ss]
+    a = (((x + .5) / ss - cx) ** 2 + ((y + .5) / ss - cy) ** 2 <= r * r).reshape(h, ss, w, ss).mean((1, 3))
+    s = cairo.ImageSurface(cairo.FORMAT_RGB24, w, h); s.flush()
+    b = np.ndarray((h, s.get_stride() // 4, 4), np.uint8, s.get_data())
+    b[:, :w, :3] = np.round(255 * (1 - a)).astype(np.uint8)[..., None]; b[:, :w, 3] = 255; s.mark_dirty(); return s
+picture = disc(120, 80, 50.3, 42.7, 30)
+def place(c, x, y, w, h, turn=0, flip=1):
+    c.save(); c.translate(x, y); c.rotate(turn); c.scale(w / 120, flip * h / 80); c.set_source_surface(picture, 0, 0); c.paint(); c.restore()
+for k in range(4):
+    s = cairo.PDFSurface(f'{folder}/disc-{k}.pdf', 600, 600); place(cairo.Context(s), 300, 300, 240, 160, k * math.pi / 2); s.finish()
+s = cairo.PDFSurface(f'{folder}/disc-flipped.pdf', 600, 600); place(cairo.Context(s), 100, 300, 240, 160, 0, -1); s.finish()
+s = cairo.PDFSurface(f'{folder}/disc-odd.pdf', 600, 600); place(cairo.Context(s), 300, 100, 240, 100, 0.3); s.finish()
+s = cairo.PDFSurface(f'{folder}/disc-mixed.pdf', 600, 600); c = cairo.Context(s)
+c.rectangle(20, 20, 300, 200); c.set_line_width(1); c.stroke()
+place(c, 50, 60, 120, 80); place(c, 200, 60, 120, 80)
+m = cairo.ImageSurface(cairo.FORMAT_A1, 64, 64); mc = cairo.Context(m); mc.rectangle(8, 8, 32, 16); mc.fill(); m.flush()
+c.save(); c.translate(100, 400); c.mask_surface(m, 0, 0); c.restore()
+c.save(); c.rectangle(400, 400, 60, 80); c.clip(); place(c, 400, 400, 119, 80); c.restore()
+s.finish()
 from fontTools.ttLib import TTFont
 from fontTools.pens.boundsPen import BoundsPen
 import glob
