@@ -7,7 +7,7 @@ import { boxOf } from '../src/geometry/box.ts';
 import { safeMend } from '../src/mesh/mend/mend.ts';
 import { nothingToMend } from '../src/curves/mend.ts';
 import { Cancelled, type OperationPart, type Outcome } from '../src/operations/operation.ts';
-import { checkRequest, operate, operationForms, operationOf, operations, partsOf, type OperationRequest } from '../src/operations/registry.ts';
+import { checkRequest, operate, operationForms, operationOf, operations, partsOf, withKeptFont, type OperationRequest } from '../src/operations/registry.ts';
 import { meshIn } from '../src/operations/shape.ts';
 import { partOfDrawing } from '../src/drawing/part.ts';
 import { partOfMesh, readDesign } from '../src/pipeline/read.ts';
@@ -21,7 +21,7 @@ import { areaOfContour, boxOfContour, contoursOf } from '../src/curves/drawing.t
 import { circleContour } from '../src/curves/offset.ts';
 import { textFile } from '../src/formats/text/file.ts';
 import { checkMesh } from '../src/mesh/soundness/check-mesh.ts';
-import { usualText, type TextChoice } from '../src/text/choice.ts';
+import { usualPlate, usualText, type TextChoice } from '../src/text/choice.ts';
 import { lettered } from '../src/text/lettering.ts';
 import { nodeLetters } from '../src/text/node-files.ts';
 
@@ -298,6 +298,50 @@ describe('words on parts', () => {
     const { made } = await run({ kind: 'text', part: 'a', choice: words({ words: 'HIII' }) }, given);
     expect(made[0].part().summary.lettered!.count).toBe(4);
     expect(await run({ kind: 'text', part: 'plate', choice: words() }, drawingPart()).catch((e: Unusable) => e.code)).toBe('no-words');
+  });
+  test('words that were moved and turned as a whole are words still, and stand where they were moved to; scaled, mirrored, repeated or in part they are not', async () => {
+    const bytes = new TextEncoder().encode(textFile({ choice: words({ words: 'HI', plate: { ...usualPlate, holes: 0 } }) }));
+    const [part] = (await readDesign(bytes, 'a.lettering', nodeTools.kernels)).parts;
+    const as = (p: typeof part): OperationPart => ({ id: 'a', ...p, recipe: firstRecipe(p.summary, readyReceivers), place: identity, source: () => Promise.resolve(bytes) }); // prettier-ignore
+    const still = { layers: null, by: [0, 0] as [number, number], turn: 0, scale: 1, mirror: false, columns: 1, rows: 1, step: [0, 0] as [number, number] };
+    const arranged = async (p: typeof part, more: Partial<typeof still>) => (await run({ kind: 'arrange', part: 'a', how: { ...still, ...more } }, as(p))).made[0].part(); // prettier-ignore
+    // Moved, then turned by a quarter about its middle: the plate of 80 x 30 stands upright about (40 + 100, 15 - 7).
+    const moved = await arranged(await arranged(part, { by: [100, -7] }), { turn: Math.PI / 2 });
+    expect(moved.summary.lettered?.moved).toBeDefined();
+    const { made } = await run({ kind: 'text', part: 'a', choice: words({ words: 'HII', plate: { ...usualPlate, holes: 0 } }) }, as(moved as typeof part));
+    const next = made[0].part();
+    expect(next.summary.lettered).toMatchObject({ count: 3, moved: moved.summary.lettered!.moved });
+    expect([...next.summary.box.min.slice(0, 2), ...next.summary.box.max.slice(0, 2)].map((v) => Number(v.toFixed(9)))).toEqual([125, -32, 155, 48]);
+    for (const lost of [{ scale: 2 }, { mirror: true }, { columns: 2 }, { layers: ['Text'] }] as object[]) {
+      const { report, made: other } = await run({ kind: 'arrange', part: 'a', how: { ...still, ...lost } }, as(part));
+      expect(other[0].part().summary.lettered).toBeUndefined();
+      expect(report.said.join(' ')).toMatch(/words can not be changed any more/);
+    }
+  });
+  test('a font that is kept elsewhere is fetched by its id for every kind of request with words, and only then', async () => {
+    const own = { name: 'Lamp', data: '', kept: 'a'.repeat(64) };
+    const fetched: string[] = [];
+    const fetch = (font: string) => {
+      fetched.push(font);
+      return Promise.resolve('AAAA');
+    };
+    const choice = words({ font: 'own', own });
+    const place = { at: [0, 0] as [number, number], angle: 0 };
+    const on = { at: [0, 0, 0] as [number, number, number], normal: [0, 0, 1] as [number, number, number], angle: 0 };
+    const texts = [
+      await withKeptFont({ kind: 'text' as const, part: 'a', choice }, fetch),
+      await withKeptFont({ kind: 'put-text' as const, part: 'a', choice, place }, fetch),
+    ].map((r) => r.choice.own?.data);
+    const engraved = await withKeptFont({ kind: 'engrave' as const, part: 'a', what: { text: choice }, on, depth: 1 }, fetch);
+    expect([texts, engraved.what.text.own?.data]).toEqual([['AAAA', 'AAAA'], 'AAAA']); // prettier-ignore
+    expect(fetched).toEqual([own.kept, own.kept, own.kept]);
+    // Bytes that are there are kept, other letters and other requests ask nothing.
+    await withKeptFont({ kind: 'text' as const, part: 'a', choice: words({ font: 'own', own: { ...own, data: 'BBBB' } }) }, fetch);
+    await withKeptFont({ kind: 'text' as const, part: 'a', choice: words() }, fetch);
+    await withKeptFont({ kind: 'engrave' as const, part: 'a', what: { drawing: 'b' }, on, depth: 1 }, fetch);
+    expect(fetched.length).toBe(3);
+    // Without its bytes a font says so.
+    expect(await run({ kind: 'put-text', part: 'plate', choice, place }, drawingPart()).catch((e: Unusable) => e.code)).toBe('no-font');
   });
 });
 

@@ -82,12 +82,16 @@ function sampled({ data, width, height }: { data: Buffer; width: number; height:
   return (at(0, 0) * (1 - s) + at(1, 0) * s) * (1 - t) + (at(0, 1) * (1 - s) + at(1, 1) * s) * t;
 }
 
+const png = async (svg: string): Promise<Uint8Array> =>
+  new Uint8Array(await sharp(Buffer.from(svg)).flatten({ background: '#ffffff' }).withMetadata({ density: 300 }).png().toBuffer());
+
+/** The sail mark as a picture. */
+export const sailMarkPng = (): Promise<Uint8Array> => png(sailMark);
+
 /** Pictures of the scenario: a mark for a stencil, a photographed template, a badge of two colours. */
 export async function demoPictures(): Promise<DemoFile[]> {
-  const png = async (svg: string) =>
-    new Uint8Array(await sharp(Buffer.from(svg)).flatten({ background: '#ffffff' }).withMetadata({ density: 300 }).png().toBuffer());
   return [
-    { name: 'sail-mark.png', bytes: await png(sailMark) },
+    { name: 'sail-mark.png', bytes: await sailMarkPng() },
     { name: 'cheek-template.jpg', bytes: await photograph() },
     { name: 'crew-badge.png', bytes: await png(crewBadge) },
   ];

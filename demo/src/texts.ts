@@ -2,6 +2,7 @@ import { cmyk, PDFDocument, PDFName, rgb } from 'pdf-lib';
 import { textFile } from 'tall-kite/formats/text/file';
 import { usualText } from 'tall-kite/text/choice';
 import type { DemoFile } from './designs.ts';
+import { sailMarkPng } from './pictures.ts';
 
 const bytes = (text: string): Uint8Array => new TextEncoder().encode(text);
 
@@ -72,12 +73,27 @@ async function badge(): Promise<Uint8Array> {
   return document.save({ useObjectStreams: false });
 }
 
-/** Words, figures and artwork: plates, tags, a ruler and a badge. */
+/** A page of a print shop with a frame and a picture in it: the sail mark, 40 mm wide. */
+async function winchLabel(): Promise<Uint8Array> {
+  const document = await PDFDocument.create();
+  document.setProducer('Tall Kite demo');
+  document.setCreationDate(new Date('2026-01-01T00:00:00Z'));
+  document.setModificationDate(new Date('2026-01-01T00:00:00Z'));
+  const mm = 72 / 25.4;
+  const page = document.addPage([70 * mm, 60 * mm]);
+  page.drawRectangle({ x: 5 * mm, y: 5 * mm, width: 60 * mm, height: 50 * mm, borderWidth: 0.3, borderColor: rgb(1, 0, 0) });
+  page.drawCircle({ x: 10 * mm, y: 30 * mm, size: 2 * mm, borderWidth: 0.3, borderColor: rgb(1, 0, 0) });
+  page.drawImage(await document.embedPng(await sailMarkPng()), { x: 17 * mm, y: 10 * mm, width: 40 * mm, height: 40 * mm });
+  return document.save({ useObjectStreams: false });
+}
+
+/** Words, figures and artwork: plates, tags, a ruler, a badge and a label. */
 export async function demoTexts(): Promise<DemoFile[]> {
   return [
     { name: 'Station name plate.lettering', bytes: bytes(namePlate) },
     { name: 'Rope tags.lettering', bytes: bytes(tags) },
     { name: 'workshop-ruler.svg', bytes: bytes(ruler()) },
     { name: 'crew-badge-artwork.pdf', bytes: await badge() },
+    { name: 'winch-label.pdf', bytes: await winchLabel() },
   ];
 }

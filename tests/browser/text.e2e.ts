@@ -164,6 +164,61 @@ test('artwork in PDF: its named ink is a layer, its clip has cut', async () => {
   expect(summary.unit).toBe('mm');
 });
 
+test('a page with a frame and a picture: two parts; the picture at its size on the page, traced anew on its Trace step', async () => {
+  const { driver } = app;
+  await ledger();
+  await bring(app, [join(folder, 'winch-label.pdf')]);
+  await eventually(async () => (await parts()).some((p) => p.name === 'winch-label, picture 1'), 'the picture', 60);
+  const frame = await partOf('winch-label');
+  expect(frame.summary.box.max[0] - frame.summary.box.min[0]).toBeCloseTo(60, 4);
+  expect(frame.summary.lost?.map((f) => f.code)).toEqual(['pictures-apart']);
+  const mark = (await partOf('winch-label, picture 1')).summary;
+  // The sail is 64 of the mark's 100 wide and begins at 18, its sun ends at 94: on 40 mm.
+  expect(mark.box.max[0] - mark.box.min[0]).toBeCloseTo(0.76 * 40, 1);
+  const before = mark.drawing!.contours;
+  const shown = await fetch(`${app.base}/api/parts/${(await partOf('winch-label, picture 1')).id}/picture`);
+  expect([shown.status, shown.headers.get('content-type')]).toEqual([200, 'image/png']);
+  await open('winch-label, picture 1', 'trace');
+  await eventually(async () => /\d contours?/.test(await textOf(driver, '[data-test=prints]')), 'the ways', 60);
+  await driver.findElement(By.xpath("//*[@data-test='prints']//b[.='Outer boundary']")).click();
+  await click(driver, 'Show the contours');
+  await eventually(async () => (await textOf(driver, '[data-test=traced]')).includes('Keep these'), 'the proposal', 60);
+  await click(driver, 'Keep these');
+  await eventually(async () => (await partOf('winch-label, picture 1')).summary.drawing!.contours < before, 'fewer contours', 60);
+  expect((await partOf('winch-label, picture 1')).summary.traced?.within).toEqual({ page: 1, picture: 1 });
+});
+
+test('words in a font of one’s own, with a draft, into a face: the request names the font, and the walls lean', async () => {
+  const { driver } = app;
+  await ledger();
+  writeFileSync(join(folder, 'slab.stl'), boxStl(70, 30, 8));
+  await bring(app, [join(folder, 'slab.stl')]);
+  await eventually(async () => (await parts()).some((p) => p.name === 'slab'), 'the slab', 60);
+  await open('slab', 'soundness', 'stage');
+  await driver.findElement(By.css('[data-test=engrave] .ant-collapse-header')).click();
+  await words('WS-4');
+  await chooseIn(driver, 'Letters', 'Stardos Stencil');
+  await field('input[aria-label^="Deep"]', '1');
+  await field('input[aria-label^="Draft of its walls"]', '20');
+  await still(driver);
+  await click(driver, 'Pick the place');
+  await driver.findElement(By.css('body')).sendKeys('t');
+  await still(driver);
+  await driver.actions().move({ origin: await driver.findElement(By.css('[data-test=stage]')) }).click().perform(); // prettier-ignore
+  await eventually(async () => /Z 8\.0 mm/.test(await textOf(driver, '[data-test=engrave]')), 'the place');
+  await click(driver, 'Show it on the part');
+  await eventually(async () => (await textOf(driver, '[data-test=lettered]')).includes('Keep it'), 'the proposal', 60);
+  const job = (await (await fetch(`${app.base}/api/jobs/${jobId}`)).json()) as { operations: { kind: string; request: { what: { text: { own: object } } } }[] };
+  const asked = job.operations.find((o) => o.kind === 'engrave' && JSON.stringify(o.request).includes('Stardos'))!;
+  expect(asked.request.what.text.own).toMatchObject({ data: '', kept: expect.stringMatching(/^[0-9a-f]{64}$/) as string });
+  const taken = Number(/Taken away\s*([\d.,]+) mm³/.exec(await textOf(driver, '[data-test=lettered]'))![1].replace(',', ''));
+  const area = Number(/Area of letters\s*([\d.,]+) mm²/.exec(await textOf(driver, '[data-test=lettered]'))![1].replace(',', ''));
+  // Upright walls would take area times 1 mm; leaning by 20 degrees they take less, and nothing is told as missing.
+  expect(taken).toBeLessThan(area * 0.95);
+  expect(taken).toBeGreaterThan(area * 0.3);
+  expect(await textOf(driver, '[data-test=lettered]')).not.toMatch(/reach past the face/);
+});
+
 test('words engraved into a block: picked on its face, proposed, kept, written; the STL downloaded has less volume by what the letters take', async () => {
   const { driver } = app;
   await ledger();

@@ -111,6 +111,7 @@ function Letters({ choice, change, axes }: { choice: TextChoice; change: Change;
           size="small"
           aria-label="Letters"
           style={{ width: 190 }}
+          listHeight={460}
           value={choice.font}
           onChange={choose}
           options={[
