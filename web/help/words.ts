@@ -56,6 +56,7 @@ export const words: readonly Word[] = [
     means: 'The standard by which cold bends of steel sheet are counted: its k depends on the radius over the thickness, and is not the K-factor.',
   },
   { word: 'Divide', means: 'Part a solid into its shells, or by a plane into pieces that fit the bed, with pegs.' },
+  { word: 'Draft', means: 'How far walls lean from upright, so that a part comes out of its mould or a letter is narrower at its top.' },
   { word: 'Drag', means: 'Along an axis: move a part on the table by pulling it, with the distance shown.' },
   { word: 'Draw', means: 'The step that makes a drawing of a solid: an outline of a view, a section on a plane, sections at a pitch, or a flat face.' },
   { word: 'Drop', means: 'To the bed: move a part down until its lowest point lies at Z 0. A proposal that is dropped changes nothing.' },
