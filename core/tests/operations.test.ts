@@ -9,6 +9,7 @@ import { nothingToMend } from '../src/curves/mend.ts';
 import { Cancelled, type OperationPart, type Outcome } from '../src/operations/operation.ts';
 import { checkRequest, operate, operationForms, operationOf, operations, partsOf, withKeptFont, type OperationRequest } from '../src/operations/registry.ts';
 import { meshIn } from '../src/operations/shape.ts';
+import { laidOnto } from '../src/drawing/onto.ts';
 import { partOfDrawing } from '../src/drawing/part.ts';
 import { partOfMesh, readDesign } from '../src/pipeline/read.ts';
 import { nodeTools } from '../src/pipeline/node-tools.ts';
@@ -317,6 +318,48 @@ describe('words on parts', () => {
       expect(other[0].part().summary.lettered).toBeUndefined();
       expect(report.said.join(' ')).toMatch(/words can not be changed any more/);
     }
+  });
+  test('another drawing laid onto one: zeros, middles or corners on each other, turned, scaled, in mm of both; its layers beside, under names of their own', async () => {
+    const square = (inches: boolean): OperationPart => {
+      const by = inches ? 1 / 25.4 : 1;
+      const drawing = drawingOf(lines([[10 * by, 10 * by], [16 * by, 10 * by], [16 * by, 14 * by], [10 * by, 14 * by]])); // prettier-ignore
+      const named = { ...drawing, texts: [{ layer: 'L', at: [10 * by, 10 * by] as [number, number], height: by, angle: 0, text: 'a' }] };
+      const { summary, geometry } = partOfDrawing(named, { name: 'mark', path: ['mark'], quantity: 1, unit: inches ? null : 'mm', format: 'DXF' });
+      const recipe = firstRecipe(summary, readyReceivers);
+      recipe.size.reading = inches ? 'in' : null;
+      return { id: 'mark', summary, geometry, recipe, place: identity };
+    };
+    const how = { anchor: 'zero' as const, by: [0, 0] as [number, number], turn: 0, scale: 1 };
+    const laid = async (more: Partial<Omit<typeof how, 'anchor'>> & { anchor?: 'zero' | 'middle' | 'corner' }, inches = false) => {
+      const { made } = await run({ kind: 'lay-onto', part: 'plate', other: 'mark', how: { ...how, ...more } }, drawingPart(), square(inches));
+      const { geometry, summary } = made[0].part();
+      if (geometry.kind !== 'drawing') throw new TypeError('a drawing');
+      expect(summary.name).toBe('plate');
+      expect(geometry.drawing.layers.map((l) => l.name)).toEqual(['L', 'mark']);
+      expect(geometry.drawing.texts.map((t) => t.layer)).toEqual(['mark']);
+      expect(boxOfContour(geometry.drawing.layers[0].contours[0])).toEqual([0, 0, 40, 20]);
+      return boxOfContour(geometry.drawing.layers[1].contours[0]).map((v) => Number(v.toFixed(6)) + 0);
+    };
+    for (const inches of [false, true]) {
+      expect(await laid({}, inches)).toEqual([10, 10, 16, 14]);
+      expect(await laid({ anchor: 'middle' }, inches)).toEqual([17, 8, 23, 12]);
+      expect(await laid({ anchor: 'corner', by: [1, 2] }, inches)).toEqual([1, 2, 7, 6]);
+      // A quarter about its middle, twice as large: 8 wide and 12 high about (20, 10).
+      expect(await laid({ anchor: 'middle', turn: Math.PI / 2, scale: 2 }, inches)).toEqual([16, 4, 24, 16]);
+    }
+    const id = '00000000-0000-4000-8000-000000000001';
+    expect(() => checkRequest({ kind: 'lay-onto', part: id, other: id, how })).toThrow(/another drawing/);
+    expect(partsOf(checkRequest({ kind: 'lay-onto', part: id, other: id.replace(/1$/, '2'), how }))).toEqual([id, id.replace(/1$/, '2')]);
+    expect(await run({ kind: 'lay-onto', part: 'plate', other: 'a', how }, drawingPart(), partOf(box(), 'a')).catch((e: Unusable) => e.code)).toBe('not-flat');
+  });
+  test('names that are taken: by the other drawing, by its layer, with a number', () => {
+    const one = (...names: string[]) => ({ ...drawingOf(), layers: names.map((name) => ({ name, colour: null, lineType: '', contours: [lines([[0, 0], [1, 0], [1, 1]])] })) }); // prettier-ignore
+    const how = { anchor: 'zero' as const, by: [0, 0] as [number, number], turn: 0, scale: 1 };
+    const names = (a: string[], b: string[]) => laidOnto(one(...a), one(...b), 'mark', how).layers.map((l) => l.name);
+    expect(names(['A'], ['B'])).toEqual(['A', 'B']);
+    expect(names(['A'], ['A'])).toEqual(['A', 'mark']);
+    expect(names(['A', 'mark'], ['A'])).toEqual(['A', 'mark', 'mark (2)']);
+    expect(names(['A', 'B'], ['A', 'B'])).toEqual(['A', 'B', 'mark, A', 'mark, B']);
   });
   test('a font that is kept elsewhere is fetched by its id for every kind of request with words, and only then', async () => {
     const own = { name: 'Lamp', data: '', kept: 'a'.repeat(64) };

@@ -157,3 +157,19 @@ test('files that are no picture say why; the job stays whole', async () => {
   await eventually(async () => (await textOf(driver, 'main')).includes("can't be decoded"), 'the sentence', 60);
   expect((await job()).parts.length).toBeGreaterThanOrEqual(3);
 });
+
+test('two pictures in one drawing: laid on each other in register, proposed, kept, each on its layer', async () => {
+  const { driver } = app;
+  await open('sail-mark', 'layers');
+  const before = (await partOf('sail-mark')).summary;
+  await driver.findElement(By.css('[data-test=onto] .ant-collapse-header')).click();
+  await chooseIn(driver, 'Drawing that is laid on', 'crew-badge');
+  await click(driver, 'Show both on the sheet');
+  await eventually(async () => (await textOf(driver, '[data-test=onto]')).includes('Keep it'), 'the proposal', 60);
+  expect(await textOf(driver, '[data-test=onto]')).toMatch(/"crew-badge" lies on it/);
+  expect((await partOf('sail-mark')).summary.drawing!.contours).toBe(before.drawing!.contours);
+  await click(driver, 'Keep it');
+  const other = (await partOf('crew-badge')).summary.drawing!;
+  await eventually(async () => (await partOf('sail-mark')).summary.drawing!.contours === before.drawing!.contours + other.contours, 'both');
+  expect((await partOf('sail-mark')).summary.drawing!.layers.length).toBe(before.drawing!.layers.length + other.layers.length);
+});

@@ -25,6 +25,7 @@ import { StencilPanel } from './panels/StencilPanel.tsx';
 import { RaisePanel } from './panels/RaisePanel.tsx';
 import { TracePanel, type PixelPicking } from './panels/TracePanel.tsx';
 import { invertedPlane, throughPlane } from 'tall-kite/trace/plane';
+import { OntoPanel } from './panels/OntoPanel.tsx';
 import { PutText } from '@/letters/PutText.tsx';
 import { WordsPanel } from '@/letters/WordsPanel.tsx';
 import { useFlatProposal, useFlatReceived, useFlatView, usePicture } from './useFlat.ts';
@@ -223,6 +224,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
         {step === 'Sheet' && <FlatPlace {...panel} view={view} />}
         {step === 'Layers' && part.summary.flat && <BendsPanel part={part} />}
         {step === 'Layers' && <FlatLayers {...panel} view={view} chosen={chosen} hidden={hidden} setHidden={setHidden} setOverlay={setOverlay} />}
+        {step === 'Layers' && <OntoPanel {...panel} />}
         {step === 'Layers' && <PutText {...panel} view={view} />}
         {step === 'Layers' && <ArrangePanel {...panel} />}
         {step === 'Layers' && <StencilPanel {...panel} />}

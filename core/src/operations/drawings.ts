@@ -10,6 +10,7 @@ import { editNode, type NodeEdit } from '../drawing/nodes.ts';
 import { partOfDrawing } from '../drawing/part.ts';
 import { bridged, type BridgeChoice } from '../drawing/bridges.ts';
 import { mostDraft } from '../drawing/draft.ts';
+import { laidOnto, type Onto } from '../drawing/onto.ts';
 import { raiseDrawing, raiseLayers, type Heights } from '../drawing/raise.ts';
 import { mendSchema, nodeSchema, viewSchema } from '../drawing/schema.ts';
 import { identityRows } from '../geometry/rows.ts';
@@ -58,6 +59,15 @@ export interface ArrangeRequest {
   part: string;
   /** Lengths in mm of the finished part. */
   how: Arrangement;
+}
+
+export interface OntoRequest {
+  kind: 'lay-onto';
+  part: string;
+  /** The drawing that is laid onto it; it stays as it is. */
+  other: string;
+  /** Lengths in mm of the finished part. */
+  how: Onto;
 }
 
 export interface BridgeRequest {
@@ -131,6 +141,22 @@ function arrangeIt({ request: { how }, parts: [part] }: Work<ArrangeRequest>): P
   if (drawing.lettering && !next.lettering) told.push('Its words can not be changed any more: only moving and turning all of them leaves them words.');
   if (folded) told.push('It is no flat of its part any more: files of it are not folded back to be proved.');
   return Promise.resolve(changed(part, plain, said, { said: told }));
+}
+
+/** Both in mm of their own finished parts: what lies beneath has its own numbers. */
+async function layOnto({ request: { how }, parts: [part, other] }: Work<OntoRequest>): Promise<Outcome> {
+  const scale = scaleOfPart(part);
+  const by = scaleOfPart(other) / scale;
+  const base = drawingOf(part);
+  const name = other.summary.name.slice(0, 100);
+  const next = laidOnto(base, transformedDrawing(drawingOf(other), [by, 0, 0, by, 0, 0]), name, { ...how, by: [how.by[0] / scale, how.by[1] / scale] });
+  const { pattern: _, ...rest } = base;
+  const plain: Drawing = { ...(base.picture ? { picture: base.picture } : {}), ...(base.pattern ? { labels: true as const } : rest.labels ? { labels: true as const } : {}), ...next }; // prettier-ignore
+  const told = [`"${name}" lies on it: ${counted(contoursOf(next).length, 'contour')} in all.`];
+  if (base.lettering) told.push('Its words can not be changed any more.');
+  if (base.pattern) told.push('It is no flat of its part any more: files of it are not folded back to be proved.');
+  const outcome = changed(part, plain, `with "${name}" laid onto it`, { said: told });
+  return outcome;
 }
 
 async function node({ request: { edit }, parts: [part] }: Work<NodeRequest>): Promise<Outcome> {
@@ -239,6 +265,25 @@ export const arrangeOperation: Operation<ArrangeRequest> = {
   }),
   parts: onePart,
   run: arrangeIt,
+};
+
+/** Another drawing of the job onto this one, its layers beside those that are there: pictures in register, artwork onto a plate. */
+export const ontoOperation: Operation<OntoRequest> = {
+  kind: 'lay-onto',
+  verb: 'lay a drawing onto',
+  gives: 'proposal',
+  schema: Joi.object({
+    part: id,
+    other: id.invalid(Joi.ref('part')).messages({ 'any.invalid': 'Choose another drawing' }),
+    how: Joi.object({
+      anchor: Joi.string().valid('zero', 'middle', 'corner').required(),
+      by: Joi.array().items(place).length(2).required(),
+      turn: figure.min(-10).max(10).required(),
+      scale: figure.min(0.001).max(1000).required(),
+    }).required(),
+  }),
+  parts: ({ part, other }) => [part, other],
+  run: layOnto,
 };
 
 /** Islands of a stencil held by strips that are not cut. */

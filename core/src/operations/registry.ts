@@ -8,7 +8,7 @@ import { combineOperations } from './combine.ts';
 import { cutOperation } from './cut.ts';
 import { cutListOperation, nestOperation } from './cutlist.ts';
 import { divideOperation } from './divide.ts';
-import { arrangeOperation, bridgeOperation, cleanOperation, drawOperation, nodeOperation, raiseOperation } from './drawings.ts';
+import { arrangeOperation, bridgeOperation, cleanOperation, drawOperation, nodeOperation, ontoOperation, raiseOperation } from './drawings.ts';
 import { bedOperation, togetherOperation } from './files.ts';
 import { flattenOperation } from './flatten.ts';
 import { hollowOperation } from './hollow.ts';
@@ -47,6 +47,7 @@ const all = [
   raiseOperation,
   bridgeOperation,
   arrangeOperation,
+  ontoOperation,
   traceOperation,
   traceWaysOperation,
   greyReliefOperation,

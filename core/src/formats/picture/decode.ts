@@ -106,15 +106,14 @@ async function decodeBmp(bytes: Uint8Array): Promise<Picture> {
 
 /** The picture that a drawing was made of, from the bytes of its file: those of a picture, or of pages that hold one. @throws Unusable */
 export async function pictureIn(bytes: Uint8Array, within: PictureOrigin['within']): Promise<Picture> {
-  return within ? (await import('../pdf/reader.ts')).pictureOfPdf(bytes, within) : decodePicture(bytes);
+  return within ? (await import(/* turbopackIgnore: true */ '../pdf/reader.ts')).pictureOfPdf(bytes, within) : decodePicture(bytes);
 }
 
 /** Largest side of the picture that is shown beneath contours, pixels. */
 const shownSide = 3000;
 
 /** A picture for the screen, as PNG in its own proportions, turned as it says it was held; never larger than needed. @throws Unusable */
-export async function pictureForScreen(bytes: Uint8Array, within?: PictureOrigin['within']): Promise<Uint8Array> {
-  const { width, height, data } = await pictureIn(bytes, within);
+export async function pictureForScreen({ width, height, data }: Picture): Promise<Uint8Array> {
   const { default: sharp } = await import(/* turbopackIgnore: true */ 'sharp');
   const eight = data instanceof Uint16Array ? Uint8Array.from(data, (v) => v >> 8) : data;
   return new Uint8Array(

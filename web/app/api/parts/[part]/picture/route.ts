@@ -1,4 +1,4 @@
-import { pictureForScreen } from 'tall-kite/formats/picture/decode';
+import { decodePicture, pictureForScreen } from 'tall-kite/formats/picture/decode';
 import { noSuchPart } from '@tall-kite/server/parts/change';
 import { answer } from '@/server/answer.ts';
 import { context } from '@/server/context.ts';
@@ -19,7 +19,12 @@ export function GET(request: Request, { params }: { params: Promise<{ part: stri
     const { within } = row.summary.traced;
     const etag = `"picture-${row.sha256}${within ? `-${within.page}-${within.picture}` : ''}"`;
     if (request.headers.get('if-none-match') === etag) return new Response(null, { status: 304, headers: { ETag: etag } });
-    const png = await pictureForScreen(await blobs.read(row.sha256), within);
+    const bytes = await blobs.read(row.sha256);
+    // The reader of pages is loaded as it is installed: it finds its own files beside itself.
+    const picture = within
+      ? await (await import(/* turbopackIgnore: true */ 'tall-kite/formats/pdf/reader')).pictureOfPdf(bytes, within)
+      : await decodePicture(bytes);
+    const png = await pictureForScreen(picture);
     return new Response(png as BodyInit, { headers: { 'Content-Type': 'image/png', ETag: etag, 'Cache-Control': 'private, no-cache' } });
   });
 }
