@@ -7,7 +7,7 @@ import { fileURLToPath } from 'node:url';
 import fc from 'fast-check';
 import { afterAll, describe, expect, test } from 'vitest';
 import { main } from '../src/cli/main.ts';
-import { contoursOf, type Drawing } from '../src/curves/drawing.ts';
+import { contoursOf, transformedDrawing, type Drawing } from '../src/curves/drawing.ts';
 import { areaOf } from '../src/curves/offset.ts';
 import type { P2 } from '../src/curves/segment.ts';
 import { drafted, mostDraft, volumeBySections } from '../src/drawing/draft.ts';
@@ -141,6 +141,32 @@ describe('against shapely', () => {
       { numRuns: 60, seed: 16 },
     );
   });
+});
+
+test('far from zero, tiny and huge: the volume is the same share by share, and the part stands where its drawing lies', async () => {
+  const { drawing } = await lettered({ ...usualText, words: 'Kite&8', font: 'serif', size: { by: 'cap', mm: 10 } }, nodeLetters);
+  const near = measureMesh(raiseDrawing(engine, drawing, 2, { draft: degrees(8) }));
+  for (const [scale, shift] of [
+    [1e-3, 0],
+    [1e-3, 1e5],
+    [1, 1e5],
+    [1, -4e6],
+    [1e4, 1e5],
+  ]) {
+    // prettier-ignore
+    const moved = transformedDrawing(drawing, [scale, 0, 0, scale, shift, -shift]);
+    const { volume: found, box } = measureMesh(raiseDrawing(engine, moved, 2 * scale, { draft: degrees(8), deviation: 0.02 * scale }));
+    expect(Math.abs(found / scale ** 3 / near.volume - 1)).toBeLessThan(1e-5);
+    expect(Math.abs((box.min[0] - shift) / scale - near.box.min[0])).toBeLessThan(1e-3 + Math.abs(shift) * 1e-9 / scale); // prettier-ignore
+  }
+  // A drawing far from its own zero, into a face: as one at zero.
+  const block = withSolids((keep) => {
+    const made = keep(engine.Manifold.cube([40, 30, 10])).getMesh();
+    return { positions: Float64Array.from(made.vertProperties), triangles: new Uint32Array(made.triVerts) };
+  });
+  const away = transformedDrawing(drawingOf(rectangle(-5, -4, 10, 8)), [1, 0, 0, 1, 5e5, 3e5]);
+  const on = { at: [20 - 5e5, 15 - 3e5, 10] as [number, number, number], normal: [0, 0, 1] as [number, number, number], angle: 0 };
+  expect(engraved(engine, block, contoursOf(away), { on, depth: 1, draft: Math.atan(0.5) }).share).toBeCloseTo(1, 4);
 });
 
 describe('layers and faces', () => {

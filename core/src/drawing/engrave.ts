@@ -1,6 +1,8 @@
 import type { CrossSection, Manifold } from 'manifold-3d';
 import { Unusable } from '../base/finding.ts';
-import type { Contour } from '../curves/drawing.ts';
+import { transformed } from '../curves/affine.ts';
+import { boxOfContour, type Contour } from '../curves/drawing.ts';
+import { noBox } from '../curves/measure.ts';
 import { nest, netArea } from '../curves/nest.ts';
 import { areaOf } from '../curves/offset.ts';
 import { withSolids, type Engine } from '../engine/engine.ts';
@@ -54,14 +56,16 @@ export function engraved(
   const deep = Math.abs(depth);
   const above = Math.max(deep * through, 1e-3);
   // By the exact contours, not by the polygons that cut: where contours overlap, or the cut lost something, both differ.
+  const [fx, fy] = middleOf(closed);
   const area = netArea(nest({ layers: [{ name: '', colour: null, lineType: '', contours: closed }], texts: [], points: [] }));
   const { tool, meant } = withSolids((keep) => {
-    const flat = keep(areaOf(engine, closed, Math.max(1e-4, sizeOf(closed) * roundShare)));
+    const near = closed.map((c) => ({ ...c, segments: c.segments.map((s) => transformed(s, [1, 0, 0, 1, -fx, -fy])) }));
+    const flat = keep(areaOf(engine, near, Math.max(1e-4, sizeOf(closed) * roundShare)));
     const out = toolOf(engine, keep, flat, { depth, above, draft }).getMesh();
     const [right, up, normal] = frameOf(on);
     const positions = new Float64Array(out.vertProperties.length);
     for (let i = 0; i < positions.length; i += 3) {
-      const [x, y, z] = [out.vertProperties[i], out.vertProperties[i + 1], out.vertProperties[i + 2]];
+      const [x, y, z] = [out.vertProperties[i] + fx, out.vertProperties[i + 1] + fy, out.vertProperties[i + 2]];
       for (let k = 0; k < 3; k++) positions[i + k] = on.at[k] + right[k] * x + up[k] * y + normal[k] * z;
     }
     // What the polygons lack of the exact contours counts as lost.
@@ -84,6 +88,16 @@ function toolOf(engine: Engine, keep: Keep, flat: CrossSection, { depth, above, 
   return depth > 0
     ? keep(engine.Manifold.union(keep(leaning.mirror([0, 0, 1])), beyond))
     : keep(engine.Manifold.union(leaning, keep(beyond.translate([0, 0, -above]))));
+}
+
+/** Where a drawing lies when that is far from its zero: tools are made in single precision, near zero. */
+function middleOf(contours: readonly Contour[]): [number, number] {
+  let [l, b, r, t] = noBox();
+  for (const c of contours) {
+    const box = boxOfContour(c);
+    [l, b, r, t] = [Math.min(l, box[0]), Math.min(b, box[1]), Math.max(r, box[2]), Math.max(t, box[3])];
+  }
+  return Math.max(...[l, b, r, t].map(Math.abs)) > 8 * Math.max(r - l, t - b) ? [(l + r) / 2, (b + t) / 2] : [0, 0];
 }
 
 function sizeOf(contours: readonly Contour[]): number {

@@ -4,7 +4,7 @@ import type { Mesh } from '../geometry/mesh.ts';
 import { apartInFiles } from '../mesh/join/apart.ts';
 import { withSolids, type Engine } from '../engine/engine.ts';
 import { checkDrawing } from '../curves/check.ts';
-import { boxOfDrawing, contoursOf, type Drawing } from '../curves/drawing.ts';
+import { boxOfDrawing, contoursOf, transformedDrawing, type Drawing } from '../curves/drawing.ts';
 import { areaOf } from '../curves/offset.ts';
 import { drafted } from './draft.ts';
 
@@ -46,7 +46,19 @@ export function raiseLayers(engine: Engine, drawing: Drawing, heights: Heights, 
   return raised(engine, drawing, heights, deviation);
 }
 
-function raised(engine: Engine, drawing: Drawing, { layers, base, draft = 0 }: Heights, deviation: number): Mesh {
+/** Solids are computed in single precision: what lies farther from zero than so many times its size is raised at zero and put back. */
+const farTimes = 8;
+
+function raised(engine: Engine, drawing: Drawing, heights: Heights, deviation: number): Mesh {
+  const [l, b, r, t] = boxOfDrawing(drawing);
+  const far = Math.max(...[l, b, r, t].map(Math.abs));
+  if (!(far > farTimes * Math.max(r - l, t - b))) return raisedHere(engine, drawing, heights, deviation);
+  const [x, y] = [(l + r) / 2, (b + t) / 2];
+  const { positions, triangles } = raisedHere(engine, transformedDrawing(drawing, [1, 0, 0, 1, -x, -y]), heights, deviation);
+  return { positions: Float64Array.from(positions, (v, i) => v + (i % 3 === 0 ? x : i % 3 === 1 ? y : 0)), triangles };
+}
+
+function raisedHere(engine: Engine, drawing: Drawing, { layers, base, draft = 0 }: Heights, deviation: number): Mesh {
   const chosen = drawing.layers.filter((l) => (layers[l.name] ?? 0) !== 0);
   const closed = chosen.map((l) => ({ ...l, contours: l.contours.filter((c) => c.closed) })).filter((l) => l.contours.length > 0);
   if (closed.length === 0) {
@@ -101,6 +113,8 @@ function raised(engine: Engine, drawing: Drawing, { layers, base, draft = 0 }: H
     for (let v = 0; v < n; v++) for (let k = 0; k < 3; k++) positions[v * 3 + k] = made.vertProperties[v * made.numProp + k];
     return { positions, triangles: new Uint32Array(made.triVerts) };
   });
+  if (mesh.triangles.length === 0)
+    throw new Unusable('nothing-raised', 'Nothing is left of it: what is to be raised has no area that could stand.', 'Check its size and its heights.');
   // Areas that touch in a corner would be joined there by a file that knows places only.
   return apartInFiles(mesh);
 }
