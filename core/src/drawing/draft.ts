@@ -16,6 +16,8 @@ const overShare = 0.01;
 const leastOut = 4e-6;
 /** Pieces of less than this share of the volume are crumbs: a thousandth of a letter's serif is more. */
 const crumbShare = 1e-8;
+/** Places of single precision are apart by at least about this share of the reach. */
+export const samePlace = 1e-6;
 /** Edges of one drafted area at most: each is a wedge of its own. */
 const mostEdges = 20_000;
 
@@ -28,13 +30,19 @@ export type Keep = <T extends { delete(): void }>(it: T) => T;
  * A flat area raised to a height, its walls leaning inward: at height z it is the area less what lies nearer than z * tan(draft) to its edge,
  * inner corners kept sharp. Made as the straight solid less one wedge for each edge; two sections of it are held against the outline
  * offset by the polygon engine, which is another way to the same.
- * @param draft rad from upright, 0 to 60 degrees @throws Unusable when strokes are so thin or so near each other that the walls of one cut into another.
+ * @param how.draft rad from upright, 0 to 60 degrees @param how.below how far it goes on upright below z = 0
+ * @throws Unusable when strokes are so thin or so near each other that the walls of one cut into another.
  * @example drafted(engine, keep, letters, { height: 3, draft: (5 * Math.PI) / 180 })
  */
-export function drafted(engine: Engine, keep: Keep, area: CrossSection, { height, draft }: { height: number; draft: number }): Manifold {
+export function drafted(
+  engine: Engine,
+  keep: Keep,
+  area: CrossSection,
+  { height, draft, below = 0 }: { height: number; draft: number; below?: number },
+): Manifold {
   if (!(draft >= 0 && draft <= mostDraft))
     throw new Unusable('bad-draft', `Walls lean by 0 to ${Math.round((mostDraft * 180) / Math.PI)} degrees.`, 'Type a smaller angle.');
-  const straight = keep(area.extrude(height));
+  const straight = below > 0 ? keep(keep(area.extrude(height + below)).translate([0, 0, -below])) : keep(area.extrude(height));
   if (draft === 0) return straight;
   const inset = height * Math.tan(draft);
   if (area.numVert() > mostEdges)
@@ -49,7 +57,9 @@ export function drafted(engine: Engine, keep: Keep, area: CrossSection, { height
   const how: Wedging = { height, slope, over: Math.max(height * overShare, (leastOut * reach) / slope) };
   const wedges: Manifold[] = [];
   for (const ring of area.toPolygons()) wedgesOf(ring as P2[], how, (points) => wedges.push(keep(engine.Manifold.hull(points))));
-  const made = withoutCrumbs(engine, keep, keep(straight.subtract(keep(engine.Manifold.union(wedges)))));
+  // Files hold single precision: what is nearer than that is one place, or facets would turn over there.
+  const cut = keep(keep(straight.subtract(keep(engine.Manifold.union(wedges)))).simplify(reach * samePlace));
+  const made = withoutCrumbs(engine, keep, cut);
   const off = reach * sectionShare * rimOf(area);
   for (const share of [0.5, 0.96]) {
     const found = keep(made.slice(height * share)).area();

@@ -83,11 +83,8 @@ export function engraved(
 function toolOf(engine: Engine, keep: Keep, flat: CrossSection, { depth, above, draft }: { depth: number; above: number; draft: number }): Manifold {
   const deep = Math.abs(depth);
   if (draft === 0) return keep(keep(flat.extrude(deep + above)).translate([0, 0, depth > 0 ? -deep : -above]));
-  const leaning = drafted(engine, keep, flat, { height: deep, draft });
-  const beyond = keep(flat.extrude(above));
-  return depth > 0
-    ? keep(engine.Manifold.union(keep(leaning.mirror([0, 0, 1])), beyond))
-    : keep(engine.Manifold.union(leaning, keep(beyond.translate([0, 0, -above]))));
+  const leaning = drafted(engine, keep, flat, { height: deep, draft, below: above });
+  return depth > 0 ? keep(leaning.mirror([0, 0, 1])) : leaning;
 }
 
 /** Where a drawing lies when that is far from its zero: tools are made in single precision, near zero. */

@@ -4,9 +4,9 @@ import type { Mesh } from '../geometry/mesh.ts';
 import { apartInFiles } from '../mesh/join/apart.ts';
 import { withSolids, type Engine } from '../engine/engine.ts';
 import { checkDrawing } from '../curves/check.ts';
-import { boxOfDrawing, contoursOf, transformedDrawing, type Drawing } from '../curves/drawing.ts';
+import { boxOfDrawing, contoursOf, reachOf, transformedDrawing, type Drawing } from '../curves/drawing.ts';
 import { areaOf } from '../curves/offset.ts';
-import { drafted } from './draft.ts';
+import { drafted, samePlace } from './draft.ts';
 
 /** How a drawing becomes a solid of several heights. Lengths in mm of the drawing. */
 export interface Heights {
@@ -86,8 +86,8 @@ function raisedHere(engine: Engine, drawing: Drawing, { layers, base, draft = 0 
       if (height > 0) standing.push({ height, area });
       else {
         // Narrower downward, and open upward as far as the plate is thick.
-        const sunk = keep(drafted(engine, keep, area, { height: -height, draft }).mirror([0, 0, 1]));
-        cuts.push(keep(sunk.translate([0, 0, bottom])), keep(keep(area.extrude(base!.thickness)).translate([0, 0, bottom])));
+        const sunk = keep(drafted(engine, keep, area, { height: -height, draft, below: base!.thickness }).mirror([0, 0, 1]));
+        cuts.push(keep(sunk.translate([0, 0, bottom])));
       }
     }
     // Slab upon slab: what stands at least so high, as one area, so that layers that share a border have no hair between them.
@@ -97,8 +97,7 @@ function raisedHere(engine: Engine, drawing: Drawing, { layers, base, draft = 0 
       const area = there.length === 1 ? there[0] : keep(keep(keep(engine.CrossSection.union(there)).offset(hair, 'Miter')).offset(-hair, 'Miter'));
       if (draft > 0) {
         // Each from the plate on: a slab that began where another ends would overhang its leaning walls.
-        if (bottom > 0) solids.push(keep(area.extrude(bottom)));
-        solids.push(keep(drafted(engine, keep, area, { height, draft }).translate([0, 0, bottom])));
+        solids.push(keep(drafted(engine, keep, area, { height, draft, below: bottom }).translate([0, 0, bottom])));
         continue;
       }
       const from = floor === 0 ? 0 : bottom + floor;
@@ -106,7 +105,8 @@ function raisedHere(engine: Engine, drawing: Drawing, { layers, base, draft = 0 
       floor = height;
     }
     const plates = cuts.length > 0 ? [keep(solids[0].subtract(keep(engine.Manifold.union(cuts)))), ...solids.slice(1)] : solids;
-    const whole = keep(engine.Manifold.union(plates));
+    const joined = keep(engine.Manifold.union(plates));
+    const whole = draft > 0 ? keep(joined.simplify(samePlace * reachOf(boxOfDrawing({ ...drawing, layers: closed })))) : joined;
     const made = whole.getMesh();
     const n = made.vertProperties.length / made.numProp;
     const positions = new Float64Array(n * 3);
