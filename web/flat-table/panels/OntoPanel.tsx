@@ -20,7 +20,8 @@ export function OntoPanel({ part, tools }: PanelProps) {
   const [turn, setTurn] = useState(0);
   const set = (next: Partial<Onto>) => setHow((old) => ({ ...old, ...next }));
   if (others.length === 0 && !operation) return null;
-  const other = others.find((p) => p.id === chosen) ?? others[0];
+  // What came of the same page or picture is what is mostly meant.
+  const other = others.find((p) => p.id === chosen) ?? others.find((p) => p.name.startsWith(part.name)) ?? others[0];
   const show = () => void tools.operate({ kind: 'lay-onto', part: part.id, other: other.id, how: { ...how, turn: (turn * Math.PI) / 180 } });
   return (
     <Fold title="Another drawing onto this one" open={operation !== null} data-test="onto">
@@ -33,10 +34,10 @@ export function OntoPanel({ part, tools }: PanelProps) {
             <Choice label="Drawing that is laid on" value={other.id} onChange={setChosen} options={others.map((p) => ({ value: p.id, label: p.name }))} />
           </label>
           <div className="row">
-            <span>On each other</span>
+            <span>By their</span>
             <Segmented
               size="small"
-              aria-label="On each other"
+              aria-label="By their"
               value={how.anchor}
               onChange={(anchor) => set({ anchor: anchor as Onto['anchor'] })}
               options={[
