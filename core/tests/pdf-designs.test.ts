@@ -197,6 +197,34 @@ describe('what artwork holds', () => {
     expect(design.parts.length).toBe(1);
     expect(design.parts[0].summary.lost?.[0].message).toMatch(/picture \(under 12 pixels on a side\).*picture \(Nothing in the picture stands out/s);
   });
+  test('a picture of more pixels than are decoded is told, beside contours and alone; stencils, inverted values, opacity, inks and forms are seen as painted', async () => {
+    const painted = (picture: object, bytes: Uint8Array, more = '') =>
+      page(`q 200 0 0 160 50 50 cm /I Do Q ${more}`, {
+        with: (document, one) => one.node.setXObject(PDFName.of('I'), document.context.register(document.context.stream(bytes, { Type: 'XObject', Subtype: 'Image', BitsPerComponent: 8, ColorSpace: 'DeviceGray', Width: 20, Height: 16, ...picture }))), // prettier-ignore
+      });
+    const huge = { Width: 8001, Height: 8000 };
+    await expect(read(await painted(huge, new Uint8Array(9)))).rejects.toThrow(/64 million pixels/);
+    const beside = await read(await painted(huge, new Uint8Array(9), '10 10 20 20 re S'));
+    expect(beside.parts[0].summary.lost?.[0].message).toMatch(/64 million pixels/);
+    // A dark box of 10 x 8 pixels of ten points each, said in six ways.
+    const dark = (x: number, y: number) => x >= 5 && x < 15 && y >= 4 && y < 12;
+    const grey = Uint8Array.from({ length: 320 }, (_, i) => (dark(i % 20, Math.floor(i / 20)) ? 0 : 255));
+    const inks = Uint8Array.from({ length: 1280 }, (_, i) => (i % 4 === 3 && grey[i >> 2] === 0 ? 255 : 0));
+    const bits = (set: number) => Array.from({ length: 16 }, (_, y) => Array.from({ length: 24 }, (_, x) => (x < 20 && dark(x, y) ? set : 1 - set)).reduce((n, b) => n * 2 + b, 0).toString(16).padStart(6, '0')).join(''); // prettier-ignore
+    const inline = (head: string, data: string) => page(`q 0 g 200 0 0 160 50 50 cm BI /W 20 /H 16 ${head} /F /AHx ID ${data}> EI Q`);
+    const ways = [
+      await painted({}, grey),
+      await painted({ Decode: [1, 0] }, grey.map((v) => 255 - v)), // prettier-ignore
+      await painted({ ColorSpace: 'DeviceCMYK' }, inks),
+      await inline('/CS /G /BPC 8', Buffer.from(grey).toString('hex')),
+      await inline('/IM true', bits(0)),
+      await inline('/IM true /D [1 0]', bits(1)),
+    ];
+    for (const bytes of ways) {
+      const [[area], ...more] = figures(await drawn(bytes));
+      expect([more.length, area / (100 * 80 * mm * mm)]).toEqual([0, expect.closeTo(1, 6)]);
+    }
+  });
   test('sides of 12 pixels are traced, of 11 not; as JPEG too', async () => {
     for (const side of [11, 12]) {
       const grey = Buffer.alloc(side * side, 255);

@@ -4,7 +4,7 @@ import { chained, sameDistance } from '../../curves/chain.ts';
 import type { Drawing } from '../../curves/drawing.ts';
 import type { ReadChoices } from '../../model/choices.ts';
 import { usualTrace } from '../../trace/choice.ts';
-import type { Picture } from '../../trace/picture.ts';
+import { mostPixels, type Picture } from '../../trace/picture.ts';
 import { trace } from '../../trace/trace.ts';
 import type { DrawingFile, Reader, ReadProgress } from '../format.ts';
 import { openPdf, type OpenPdf } from './open.ts';
@@ -22,7 +22,7 @@ export const reader: Reader = {
     const marked = await withSpotsMarked(bytes);
     const open = await openPdf(marked.bytes);
     try {
-      return await pagesOf(open, marked.spots, choices, progress);
+      return await pagesOf(open, marked, choices, progress);
     } finally {
       await open.close();
     }
@@ -41,7 +41,12 @@ interface Page {
 
 type Named = NonNullable<DrawingFile['drawings']>[number];
 
-async function pagesOf(open: OpenPdf, spots: readonly Spot[], choices: ReadChoices, progress: ReadProgress = () => {}): Promise<DrawingFile> {
+async function pagesOf(
+  open: OpenPdf,
+  { spots, huge }: { spots: readonly Spot[]; huge: number },
+  choices: ReadChoices,
+  progress: ReadProgress = () => {},
+): Promise<DrawingFile> {
   const { page, layersFrom } = choices;
   if (page !== undefined && page > open.pages)
     throw new Unusable(
@@ -61,6 +66,8 @@ async function pagesOf(open: OpenPdf, spots: readonly Spot[], choices: ReadChoic
     const traced = await tracedOf(steps, reading, n, { choices, budget, told: (what) => progress(i / wanted.length, `page ${n}, ${what}`) });
     pages.push({ n, drawing: whole, lost: reading.losses.list(), unseen: reading.unseen.list(), standIns: [...reading.standIns], traced });
   }
+  // Which page they are on is not known: the first one tells it.
+  if (huge > 0) pages[0].lost.push({ what: 'picture', count: huge, why: `more than ${mostPixels / 1e6} million pixels; make it smaller` });
   const shows = pages.filter((p) => p.drawing.layers.length > 0 || p.traced.length > 0);
   const findings = [...(page === undefined ? leftFindings(open.pages, wanted.length) : []), ...(shows.length > 0 ? emptyFindings(pages.filter((p) => !shows.includes(p))) : [])]; // prettier-ignore
   const file = { version: open.version, unit: 'mm', metric: null, leftOut: pages.flatMap((p) => [...p.lost, ...p.unseen]) };

@@ -1,4 +1,5 @@
-import { PDFArray, PDFDict, PDFDocument, PDFName, type PDFObject, type PDFContext } from 'pdf-lib';
+import { PDFArray, PDFDict, PDFDocument, PDFName, PDFNumber, PDFRawStream, type PDFObject, type PDFContext } from 'pdf-lib';
+import { mostPixels } from '../../trace/picture.ts';
 
 /** A printing colour with a name of its own: as a reader will see it, 0 to 255. */
 export interface Spot {
@@ -12,18 +13,32 @@ const mostSpots = 60;
 
 /**
  * Spot colours (Separation) are turned by readers into mixed colours, and their names are lost. Here each gets a mixed colour that no other has, so that
- * its name can be found again. Bytes come back as they were when there is none, or the file can't be changed. Source: ISO 32000-1, 8.6.6.4.
+ * its name can be found again. Pictures too large to decode are counted on the way. Bytes come back as they were when there is none, or the file can't be changed. Source: ISO 32000-1, 8.6.6.4.
  */
-export async function withSpotsMarked(bytes: Uint8Array): Promise<{ bytes: Uint8Array; spots: Spot[] }> {
+export async function withSpotsMarked(bytes: Uint8Array): Promise<{ bytes: Uint8Array; spots: Spot[]; huge: number }> {
   try {
     const document = await PDFDocument.load(bytes, { updateMetadata: false, throwOnInvalidObject: false });
     const spots = new Map<string, Spot>();
-    for (const [, object] of document.context.enumerateIndirectObjects()) mark(object, document.context, spots, 0);
-    if (spots.size === 0) return { bytes, spots: [] };
-    return { bytes: await document.save({ useObjectStreams: false, updateFieldAppearances: false }), spots: [...spots.values()] };
+    let huge = 0;
+    for (const [, object] of document.context.enumerateIndirectObjects()) {
+      mark(object, document.context, spots, 0);
+      if (isHuge(object)) huge++;
+    }
+    if (spots.size === 0) return { bytes, spots: [], huge };
+    return { huge, bytes: await document.save({ useObjectStreams: false, updateFieldAppearances: false }), spots: [...spots.values()] };
   } catch {
-    return { bytes, spots: [] };
+    return { bytes, spots: [], huge: 0 };
   }
+}
+
+/** A picture of more pixels than are decoded: the reader passes over it without a word. */
+function isHuge(object: PDFObject): boolean {
+  if (!(object instanceof PDFRawStream) || object.dict.lookup(PDFName.of('Subtype')) !== PDFName.of('Image')) return false;
+  const side = (name: string): number => {
+    const value = object.dict.lookup(PDFName.of(name));
+    return value instanceof PDFNumber ? value.asNumber() : 0;
+  };
+  return side('Width') * side('Height') > mostPixels;
 }
 
 /** Deepest that objects lie in one another. */
