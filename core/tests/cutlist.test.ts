@@ -16,7 +16,7 @@ import type { Nest } from '../src/cutlist/nested.ts';
 import { edited, totalsOf, type CutRow } from '../src/cutlist/row.ts';
 import { machineFor, nestFiles, nestZip, sheetsInZip } from '../src/cutlist/run.ts';
 import { sheetClaims } from '../src/cutlist/prove-sheet.ts';
-import { badNames, sheetDrawing } from '../src/cutlist/sheet-drawing.ts';
+import { badNames, sheetDrawing, skinDepth } from '../src/cutlist/sheet-drawing.ts';
 import { nodeEngine } from '../src/engine/load.ts';
 import { SolidBuilder, type Solid } from '../src/kernel/build.ts';
 import { workingKernel } from '../src/kernel/load.ts';
@@ -262,6 +262,32 @@ describe('drawings as panels', () => {
     const [row] = cutListOf([await drawn('<path d="M5 5H95V65H5V6"/><circle cx="30" cy="30" r="8"/>', 'gap.svg')], null)!;
     expect([row.kind, row.why]).toEqual(['other', expect.stringContaining('Its outline is open')]);
   });
+});
+
+test('a skin under small parts: their depth in the layer, found by shape all the same, told; as thick as the sheet or of unknown thickness they are cut through, told', async () => {
+  const how = { ...choice, skin: 0.4 };
+  const tools = { engine: await nodeEngine(), letters: nodeLetters };
+  const made = await sheetDrawing(nest, 0, { rows, choice: how }, tools);
+  const small = rows.filter((r) => r.kind === 'panel' && r.area < choice.smallArea);
+  const thickness = small[0].thickness!;
+  const layer = made.drawing.layers.find((l) => l.name.startsWith('CUT_SMALL'))!;
+  expect(layer.name).toBe(`CUT_SMALL_${String(Number((thickness - 0.4).toFixed(3))).replace('.', '_')}MM`);
+  expect(layer.contours.every((c) => c.depth === thickness - 0.4)).toBe(true);
+  expect(made.drawing.layers.find((l) => l.name === 'CUT_LARGE')!.contours.some((c) => c.depth)).toBe(false);
+  expect(made.findings.find((f) => f.code === 'skin-left')).toMatchObject({ severity: 'look', count: layer.contours.length });
+  // Read back by a machine that knows shapes only: every part is there, none is strange.
+  const claims = await proved((d) => d, how);
+  expect(Object.entries(claims).filter(([, verdict]) => verdict !== 'clear')).toEqual([]);
+  // Just under the thickness there is something to cut, at it there is not.
+  expect(skinDepth({ thickness: 18 }, { skin: 17.999 })).toBeCloseTo(0.001, 9);
+  expect([skinDepth({ thickness: 18 }, { skin: 18 }), skinDepth({ thickness: null }, { skin: 1 }), skinDepth({ thickness: 18 }, {})]).toEqual([
+    null,
+    null,
+    null,
+  ]);
+  const through = await sheetDrawing(nest, 0, { rows, choice: { ...choice, skin: thickness } }, tools);
+  expect(through.findings.map((f) => f.code)).toContain('no-skin');
+  expect(through.drawing.layers.some((l) => l.name === 'CUT_SMALL')).toBe(true);
 });
 
 test('files of a nest: ezdxf reads layers by meaning and as many contours; the run is clear; equal inputs give equal bytes', async () => {

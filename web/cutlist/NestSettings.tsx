@@ -93,6 +93,9 @@ export function NestSettings({ list }: { list: CutListTools }) {
               Small below <Figure value={choice.smallArea / 100} least={0} most={1e7} set={(cm2) => choose({ smallArea: cm2 * 100 })} label="Small parts below, cm²" /> <span className="figure">cm²</span>
             </label>
           </div>
+          <div className={style.line}>
+            <Mm label="Skin left under them" value={choice.skin ?? 0} set={(skin) => choose({ skin })} />
+          </div>
           {(Object.keys(choice.names) as (keyof NestChoice['names'])[]).map((k) => (
             <label key={k} className="row">
               layer: {k}

@@ -161,6 +161,7 @@ export const words: readonly Word[] = [
   { word: 'Shell', means: 'A connected piece of a surface.' },
   { word: 'Single line', means: 'Letters drawn by one stroke a line, to engrave: no inside, no outside.' },
   { word: 'Size', means: 'The step that asks whether the numbers of a file are read in the right unit.' },
+  { word: 'Skin', means: 'What is left of a sheet under small parts, so that they do not come loose while they are cut; broken out and trimmed after.' },
   { word: 'Slice', means: 'Cut a mesh into the layers of a print, to look through them, with time, filament and what hangs.' },
   { word: 'Soundness', means: 'The step that asks whether a part is closed, whole, without doubles, and mends what is not.', ours: true },
   { word: 'Source', means: 'The file that a part came from, and what it says of itself.' },

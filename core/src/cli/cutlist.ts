@@ -178,6 +178,7 @@ const nestOptions = {
   rounds: number('N', [1, 1_000_000], '', 'Searches so many rounds, with the same result every time; usually 150.'),
   seed: number('N', [0, 2_147_483_647], '', 'Another number searches in another order.'),
   smallArea: number('MM2', [0, 1e9], 'mm2', 'Parts under this area are on a layer of their own; usually 10000.'),
+  skin: millimetres([0, 50], 'So much is left under small parts, so that they do not come loose.'),
   label: millimetres([0, 200], 'Height of the number engraved on each part; 0: none. Usually 5.'),
   format: choice(['dxf', 'svg', 'pdf'], 'dxf', 'Of the sheet files.'),
   name: text('NAME', "Begins every file's name; usually the first file's."),
@@ -189,8 +190,8 @@ type NestWish = Asked<typeof nestOptions>;
 /** A choice with what was typed in the place of the usual. */
 function nestChoice(asked: NestWish): NestChoice {
   if (!asked.saw && asked.trim !== null) throw new Unusable('two-options', '--trim goes with --saw.', 'Type --rim for other machines.');
-  const { spacing, rim, turns, smallArea } = asked;
-  const typed = Object.fromEntries(Object.entries({ spacing, rim, turns, smallArea, labelHeight: asked.label }).filter(([, v]) => v !== null));
+  const { spacing, rim, turns, smallArea, skin } = asked;
+  const typed = Object.fromEntries(Object.entries({ spacing, rim, turns, smallArea, skin, labelHeight: asked.label }).filter(([, v]) => v !== null));
   const stages = asked.stages === 'any' ? null : (Number(asked.stages) as 2 | 3);
   return {
     ...usualNest,

@@ -67,6 +67,8 @@ export interface NestChoice {
   seconds: number | null;
   /** Parts with a face under this (mm2) go to a layer of their own. */
   smallArea: number;
+  /** So much is left under the outline of small parts, mm, so that they do not come loose while they are cut; absent or 0: none. */
+  skin?: number;
   names: SheetNames;
   /** Number and name engraved on each part, as single lines of this height; 0: none. */
   labelHeight: number;

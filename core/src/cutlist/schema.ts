@@ -48,6 +48,7 @@ export const nestSchema = Joi.object<NestChoice>({
   rounds: figure.integer().min(1).max(1_000_000).allow(null).required(),
   seconds: mm(0.1, 3600).allow(null).required(),
   smallArea: mm(0, 1e9).required(),
+  skin: mm(0, 50),
   names: Joi.object(Object.fromEntries(Object.keys(usualNames).map((k) => [k, layerName.required()]))).required(),
   labelHeight: mm(0, 200).required(),
   only: Joi.object().pattern(Joi.string().max(200), Joi.string().max(60)).required(),

@@ -1,3 +1,4 @@
+import { counted } from '../base/figures.ts';
 import type { Finding } from '../base/finding.ts';
 import { transformed, type Affine } from '../curves/affine.ts';
 import { boxOfContour, contourOf, type Contour, type Drawing, type Layer, type Meaning } from '../curves/drawing.ts';
@@ -64,6 +65,7 @@ export async function sheetDrawing(nest: Nest, i: number, { rows, choice }: Nest
   }
   const without = [...labels].filter(([, l]) => l === null).map(([key]) => by.get(key)!.name);
   if (without.length > 0) findings.push({ code: 'no-room-for-label', severity: 'look', count: without.length, message: `No label is engraved on ${without.slice(0, 5).join(', ')}: there is no room for letters of ${leastLabel} mm.`, remedy: 'Stick a printed label on it.' }); // prettier-ignore
+  findings.push(...skinFindings(sheet.parts.map((p) => by.get(p.row)!), choice)); // prettier-ignore
   put(layers, names.sheet, 'stock', edgeOf(sheet));
   for (const cut of sheet.cuts) put(layers, `SAW_${String(cut.number).padStart(3, '0')}`, 'mark', contourOf([cut.along === 'x' ? line([cut.from, cut.at], [cut.to, cut.at]) : line([cut.at, cut.from], [cut.at, cut.to])], false)); // prettier-ignore
   const words = `${sheet.name} ${number} of ${of}, ${sheet.stock}, ${sheet.width} x ${sheet.height} mm, ${sheet.parts.length} parts, ${(sheet.density * 100).toFixed(1)} %`;
@@ -76,6 +78,18 @@ export async function sheetDrawing(nest: Nest, i: number, { rows, choice }: Nest
     },
     findings,
   };
+}
+
+/** What is left under small parts, and where it could not be. */
+function skinFindings(rows: readonly CutRow[], choice: NestChoice): Finding[] {
+  const { skin = 0 } = choice;
+  const small = rows.filter((r) => r.area < choice.smallArea);
+  if (!(skin > 0) || small.length === 0) return [];
+  const held = small.filter((r) => skinDepth(r, choice) !== null).length;
+  const told: Finding[] = [];
+  if (held > 0) told.push({ code: 'skin-left', severity: 'look', count: held, message: `${counted(held, 'small part')} ${held === 1 ? 'is' : 'are'} not cut through: ${skin} mm are left beneath, and the depth stands in the layer's name.`, remedy: 'Break them out and trim the skin off.' }); // prettier-ignore
+  if (held < small.length) told.push({ code: 'no-skin', severity: 'look', count: small.length - held, message: `${counted(small.length - held, 'small part')} of unknown thickness, or no thicker than the skin, ${small.length - held === 1 ? 'is' : 'are'} cut through.`, remedy: 'Type a thickness in the list, or a thinner skin.' }); // prettier-ignore
+  return told;
 }
 
 function put(layers: Layers, name: string, meaning: Meaning, contour: Contour): void {
@@ -100,10 +114,11 @@ function edgeOf({ width, height, outline }: NestedSheet): Contour {
 const readable = (c: Contour, row: CutRow): Contour => moved(c, [-1, 0, 0, 1, row.length, 0]);
 
 /** The contours of a row, each with the layer that it goes to and what it means. In the row's own coordinates. */
-export function drawnOf(row: CutRow, choice: Pick<NestChoice, 'names' | 'smallArea'>): [string, Meaning, Contour][] {
+export function drawnOf(row: CutRow, choice: Pick<NestChoice, 'names' | 'smallArea' | 'skin'>): [string, Meaning, Contour][] {
   const { names } = choice;
   const out: [string, Meaning, Contour][] = [];
   const small = row.area < choice.smallArea;
+  const left = small ? skinDepth(row, choice) : null;
   const rowHoles = rowHolesOf(row);
   for (const layer of row.layers) {
     if (layer.back) {
@@ -116,6 +131,7 @@ export function drawnOf(row: CutRow, choice: Pick<NestChoice, 'names' | 'smallAr
         const hole = depths[i] % 2 === 1 ? circleOf(c) : null;
         if (hole) out.push([rowHoles.has(c) ? `${names.row}_D5` : `${names.hole}_D${depthText(2 * hole.radius)}`, 'hole', c]);
         else if (depths[i] % 2 === 1) out.push([names.inner, 'cut', c]);
+        else if (left !== null) out.push([`${names.small}_${depthText(left)}MM`, 'small', { ...c, depth: left }]);
         else out.push(small ? [names.small, 'small', c] : [names.large, 'cut', c]);
       });
       continue;
@@ -130,6 +146,11 @@ export function drawnOf(row: CutRow, choice: Pick<NestChoice, 'names' | 'smallAr
     }
   }
   return out;
+}
+
+/** How deep small parts are cut when a skin is left under them; null: through. A skin as thick as the sheet would leave nothing to cut. */
+export function skinDepth({ thickness }: Pick<CutRow, 'thickness'>, { skin = 0 }: Pick<NestChoice, 'skin'>): number | null {
+  return skin > 0 && thickness !== null && skin < thickness ? thickness - skin : null;
 }
 
 export function circleOf(c: Contour): ArcSegment | null {
