@@ -2,6 +2,8 @@ import Flatbush from 'flatbush';
 
 /** A sweep looks at so many boxes per box before a tree is faster. */
 const sweptPerBox = 64;
+/** Pairs of a sweep are kept until they are in order: of more boxes than these a tree tells them one by one. */
+const mostSwept = 50_000;
 
 /**
  * All pairs of boxes that come within `slack` of each other, as a * n + b with a < b, in rising order of a.
@@ -11,7 +13,7 @@ const sweptPerBox = 64;
  */
 export function boxPairs(boxes: Float64Array, slack: number, visit: (a: number, b: number) => boolean): void {
   const n = boxes.length / 4;
-  const swept = sweep(boxes, slack, n * sweptPerBox);
+  const swept = n <= mostSwept ? sweep(boxes, slack, n * sweptPerBox) : null;
   if (swept) {
     for (const pair of swept) {
       const a = Math.floor(pair / n);
