@@ -1,4 +1,8 @@
 // Letters and pictures: how long they take beside general-purpose libraries that do a part of the same.
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { contours } from 'd3-contour';
 import { flattenInto } from '../core/dist/curves/flatten.js';
 import { drawingDistance } from '../core/dist/curves/compare.js';
@@ -29,6 +33,18 @@ export async function benchArtwork({ row, times, ms, engine }) {
   const again = performance.now();
   await setText({ ...usualText, words }, letters);
   row('the same again', ms(performance.now() - again), '', null, '', null);
+
+  // From a list to files, each written, read back and proved; by as many threads as there are processors.
+  const folder = mkdtempSync(join(tmpdir(), 'plates-'));
+  writeFileSync(
+    join(folder, 'list.csv'),
+    `No,Name\n${Array.from({ length: 500 }, (_, i) => `${String(i + 1).padStart(3, '0')},Mast ${(i % 40) + 1}`).join('\n')}\n`,
+  );
+  const started = performance.now();
+  execFileSync('node', ['core/bin/tall-kite.mjs', 'text', '{No}\\n{Name}', '--cap', '8', '--plate', '80x40r4', '--holes', '2x3@5', '--list', join(folder, 'list.csv'), '--format', 'dxf', '--out', folder, '--json'], { maxBuffer: 1e8 }); // prettier-ignore
+  const plates = performance.now() - started;
+  rmSync(folder, { recursive: true, force: true });
+  row('500 numbered plates from a CSV to DXF, each read back and proved', ms(plates), '', null, '<= 20 s', plates <= 20_000);
 
   const { contours: one } = await setText({ ...usualText, words: 'Station & 8', size: { by: 'cap', mm: 10 } }, letters);
   const rings = heap(

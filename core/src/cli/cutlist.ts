@@ -8,7 +8,7 @@ import { store } from '../command/store.ts';
 import { receiverOption } from '../command/written.ts';
 import { cutListCsv, listedEdits, readCutList, totalsCsv } from '../cutlist/csv.ts';
 import { usualNest, type NestChoice, type StockSheet, type Turns } from '../cutlist/how.ts';
-import { cutListOf, type ListPart } from '../cutlist/list.ts';
+import { cutListWith, type ListPart } from '../cutlist/list.ts';
 import { nestRows } from '../cutlist/nest-rows.ts';
 import { edited, sortedRows, totalsOf, workText, type CutRow, type RowEdit } from '../cutlist/row.ts';
 import { machineFor, nestFiles } from '../cutlist/run.ts';
@@ -50,8 +50,7 @@ async function rowsOf({ files, list, material, thickness, up, fromUnit }: ListWi
     }
   }
   if (parts.length === 0) throw new Unusable('no-parts', 'There is no part in these files.', 'See "tall-kite inspect" for what is in them.');
-  const solid = parts.some((p) => p.geometry.kind === 'solid');
-  let rows = cutListOf(parts, solid ? await workingKernel() : null)!;
+  let rows = (await cutListWith(parts, workingKernel))!;
   if (list !== null) {
     const read = readCutList(await readFile(list, 'utf8').catch(() => { throw new Unusable('no-such-file', `There is no file "${list}".`, 'Check the name and the folder.'); })); // prettier-ignore
     const { edits, unknown } = listedEdits(rows, read.rows);

@@ -12,7 +12,7 @@ import type { Panel, PanelHole } from '../panels/panel.ts';
 import { recognisePanel } from '../panels/recognise.ts';
 import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
 import { scaleOf, type Recipe } from '../recipe/recipe.ts';
-import { faceted, scaledBrep } from '../sheet/flatten.ts';
+import { faceted, facetedByOwn, scaledBrep } from '../sheet/flatten.ts';
 import { topologyOfMesh } from '../sheet/from-mesh.ts';
 import type { Topology } from '../sheet/topology.ts';
 import { measureMesh } from '../geometry/mesh.ts';
@@ -36,6 +36,19 @@ export type ListProgress = (share: number, what: string) => boolean;
 
 /** Parts to be looked at in one list. */
 const mostParts = 5000;
+
+/** A solid that only the kernel can facet, or that is not in mm. */
+class NeedsKernel extends Error {}
+
+/** The same as cutListOf; the kernel is asked for only when a part needs it, and the list begun anew then. */
+export async function cutListWith(parts: readonly ListPart[], working: () => Promise<Kernel>, progress?: ListProgress): Promise<CutRow[] | null> {
+  try {
+    return cutListOf(parts, null, progress);
+  } catch (thrown) {
+    if (!(thrown instanceof NeedsKernel)) throw thrown;
+    return cutListOf(parts, await working(), progress);
+  }
+}
 
 /**
  * The cut list of some parts: panels recognised, equal ones brought into one row, the rest named with why they are none. Mirror images keep rows of their
@@ -120,6 +133,7 @@ function rowOf(part: ListPart, kernel: Kernel | null): { row: CutRow; marks: Mar
   try {
     ({ top, volume } = topologyFor(part, scale, kernel));
   } catch (thrown) {
+    if (thrown instanceof NeedsKernel) throw thrown;
     return { row: { ...bought, why: asUnusable(thrown).message }, marks: null };
   }
   const area = top.faces.reduce((sum, f) => sum + f.area, 0);
@@ -134,9 +148,10 @@ function topologyFor({ geometry, summary }: ListPart, scale: number, kernel: Ker
     const mesh = scale === 1 ? geometry.mesh : { positions: geometry.mesh.positions.map((v) => v * scale), triangles: geometry.mesh.triangles };
     return { top: topologyOfMesh(mesh), volume: measureMesh(mesh).volume };
   }
-  if (geometry.kind !== 'solid' || !kernel) throw new RangeError('a solid needs the kernel');
-  const brep = scale === 1 ? geometry.brep : scaledBrep(kernel, geometry.brep, scale);
-  const { top } = faceted(kernel, brep);
+  if (geometry.kind !== 'solid') throw new RangeError('neither a solid nor a mesh');
+  const own = scale === 1 ? facetedByOwn(geometry.brep) : null;
+  if (!own && !kernel) throw new NeedsKernel();
+  const top = own ?? faceted(kernel!, scale === 1 ? geometry.brep : scaledBrep(kernel!, geometry.brep, scale)).top;
   return { top, volume: summary.volume * scale ** 3 };
 }
 

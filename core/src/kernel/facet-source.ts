@@ -93,6 +93,17 @@ export class FacetSource {
   }
 }
 
+/** Facets of a solid by our own mesher alone, at once; null where it does not take the solid, or what came is not closed. */
+export function ownFacets(brep: string, deviation: number, angle: number): RawFacets | null {
+  try {
+    const facets = mesherOf(brep).facets({ deviation, angle });
+    return isClosed(facets) ? facets : null;
+  } catch (thrown) {
+    if (thrown instanceof NotTaken || thrown instanceof RangeError || thrown instanceof TooMany) return null;
+    throw thrown;
+  }
+}
+
 /** How often facets are made half as coarse again when those of neighbouring faces fall into one: a lens of two chords, say. */
 const coarsest = 6;
 

@@ -3,7 +3,7 @@ import { materialSchema, mostMaterials, type Material } from '../materials/mater
 import { sha256 } from '../base/sha256.ts';
 import { usualCsv, type CsvHow } from '../cutlist/csv.ts';
 import type { NestChoice } from '../cutlist/how.ts';
-import { cutListOf, type ListPart } from '../cutlist/list.ts';
+import { cutListWith, type ListPart } from '../cutlist/list.ts';
 import { nestRows } from '../cutlist/nest-rows.ts';
 import type { Nest } from '../cutlist/nested.ts';
 import { sortedRows, withEdits, type CutRow, type RowEdit } from '../cutlist/row.ts';
@@ -116,8 +116,9 @@ const listParts = (all: readonly OperationPart[], known: Record<string, AboutPar
   all.map(({ id, summary, recipe, geometry }) => ({ key: id, summary, recipe, geometry, ...(known[id] ?? { ...unknown, quantity: summary.quantity }) }));
 
 async function listed({ parts: all, tools, progress }: Work<{ kind: string }>, known: Record<string, AboutPart>, share: number): Promise<CutRow[]> {
-  const kernel = all.some((p) => p.geometry.kind === 'solid') ? await tools.working() : null;
-  const rows = cutListOf(listParts(all, known), kernel, (done, name) => progress(done * share, name === '' ? 'looking for equal parts' : `looking at ${name}`));
+  const rows = await cutListWith(listParts(all, known), tools.working, (done, name) =>
+    progress(done * share, name === '' ? 'looking for equal parts' : `looking at ${name}`),
+  );
   if (!rows) throw new Cancelled();
   return sortedRows(rows);
 }

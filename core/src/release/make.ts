@@ -3,7 +3,7 @@ import { usualWork } from '../bender/rules.ts';
 import { findTubes, type TubePart } from '../bender/source.ts';
 import { toDies } from '../bender/to-die.ts';
 import { usualNest, type NestChoice } from '../cutlist/how.ts';
-import { cutListOf, type ListPart } from '../cutlist/list.ts';
+import { cutListWith, type ListPart } from '../cutlist/list.ts';
 import { nestRows } from '../cutlist/nest-rows.ts';
 import { sortedRows } from '../cutlist/row.ts';
 import { nestZip } from '../cutlist/run.ts';
@@ -115,8 +115,7 @@ async function nestedGroup({ line, title, parts }: ReleaseRow, geometryOf: Geome
     const { key, summary, recipe, quantity, number, material, thickness } = source;
     listed.push({ key, summary, recipe, geometry: part.geometry, quantity, number, material, thickness });
   }
-  const kernel = listed.some((p) => p.geometry.kind === 'solid') ? await tools.working() : null;
-  const rows = sortedRows(cutListOf(listed, kernel)!);
+  const rows = sortedRows((await cutListWith(listed, tools.working))!);
   if (rows.every((r) => r.kind !== 'panel')) throw new Skipped('no-panel', 'None of its parts is a panel.', 'Choose other parts for this line.');
   const choice: NestChoice = { ...usualNest, ...line.nest, seconds: null };
   const nest = nestRows(rows, choice, await tools.engine());

@@ -1,5 +1,6 @@
 import { readBrepText } from '../surfaces/brep-text.ts';
 import type { Shape } from '../model/design.ts';
+import { ownFacets } from '../kernel/facet-source.ts';
 import { OpenSolid } from '../kernel/facets.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import { SolidBuilder } from '../kernel/build.ts';
@@ -52,6 +53,12 @@ export function flattenShape(
   const rips = choice.rips.flatMap((r) => ('between' in r ? [{ between: [now(r.between[0]), now(r.between[1])] as [number, number] }] : []));
   const pattern = unfold(opened, { ...choice, face: choice.face === null ? null : now(choice.face), rips }, left, progress);
   return { ...pattern, choice, findings: [...pattern.findings, ...slit.findings] };
+}
+
+/** Faces and edges of a solid by our own facets, without the kernel; null where those can't be had. */
+export function facetedByOwn(brep: string): Topology | null {
+  const facets = ownFacets(brep, sheetFacets.deflection, sheetFacets.angle);
+  return facets && topologyOf(readBrepText(brep), facets);
 }
 
 /** Faces and edges of a solid, with its volume by its facets, mm3. */
