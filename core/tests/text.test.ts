@@ -21,6 +21,7 @@ import { lettered } from '../src/text/lettering.ts';
 import { filledIn } from '../src/text/filled.ts';
 import { setText } from '../src/text/layout.ts';
 import { lettersOf } from '../src/text/letters.ts';
+import { mostRuns, writingDrawn } from '../src/text/marks.ts';
 import { nodeLetters } from '../src/text/node-files.ts';
 import { richText } from '../src/formats/dxf/values.ts';
 import { startOf, type P2 } from '../src/curves/segment.ts';
@@ -364,6 +365,17 @@ describe('looks within a text, and text along a line', () => {
     expect(Math.max(...whole.map((b) => b[2])) - left).toBeLessThan(30);
     const lows = [...new Set(whole.map((b) => Math.round(b[1] / 4)))];
     expect(lows.length).toBeGreaterThan(1);
+  });
+  test('a text of 1,000 looks is drawn, of 1,001 it stays writing, which is told', async () => {
+    for (const [looks, left] of [
+      [mostRuns, 0],
+      [mostRuns + 1, 1],
+    ]) {
+      const runs = Array.from({ length: looks }, (_, i) => ({ text: 'I', size: i % 2 === 0 ? 1 : 0.5 }));
+      const mark = { layer: 'L', at: [0, 0] as P2, height: 4, angle: 0, text: 'I'.repeat(looks), runs };
+      const { drawing } = await writingDrawn({ layers: [], texts: [mark], points: [] }, 'single-line', nodeLetters);
+      expect([drawing.texts.length, contoursOf(drawing).length]).toEqual([left, left === 1 ? 0 : looks]);
+    }
   });
   test('SVG: a tspan of another size in a line stands on its base line at its own height', async () => {
     const { letters } = await read('t.svg', svg('<text x="10" y="50" font-size="10">H<tspan font-size="20">H</tspan>H</text>'));

@@ -17,6 +17,8 @@ export const writingLayer = 'engrave';
 
 /** Texts of one drawing that are drawn at most, and letters of all of them. */
 const mostLetters = 200_000;
+/** Looks that one text changes between at most: each stretch is set by itself. */
+export const mostRuns = 1000;
 
 export interface Drawn {
   drawing: Drawing;
@@ -38,7 +40,7 @@ export async function writingDrawn(drawing: Drawing, as: Exclude<WritingWish, 'l
   let [count, past] = [0, 0];
   for (const mark of texts) {
     count += mark.text.length;
-    if (count > mostLetters || !(mark.height > 0)) {
+    if (count > mostLetters || !(mark.height > 0) || (mark.runs?.length ?? 0) > mostRuns) {
       left.push(mark);
       continue;
     }
