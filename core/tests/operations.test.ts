@@ -347,6 +347,21 @@ describe('words on parts', () => {
       // A quarter about its middle, twice as large: 8 wide and 12 high about (20, 10).
       expect(await laid({ anchor: 'middle', turn: Math.PI / 2, scale: 2 }, inches)).toEqual([16, 4, 24, 16]);
     }
+    // Our own numbers go along uncut and untold only while no other writing lies among them: that would be lost in silence.
+    const numbered = drawingPart();
+    if (numbered.geometry.kind !== 'drawing') throw new TypeError('a drawing');
+    numbered.geometry = {
+      kind: 'drawing',
+      drawing: { ...numbered.geometry.drawing, labels: true, texts: [{ layer: 'L', at: [1, 1], height: 2, angle: 0, text: '90°' }] },
+    };
+    for (const [other, labels] of [
+      [square(false), undefined],
+      [{ ...drawingPart(), id: 'mark' }, true],
+    ] as const) {
+      // prettier-ignore
+      const { geometry } = (await run({ kind: 'lay-onto', part: 'plate', other: 'mark', how }, numbered, other)).made[0].part();
+      expect(geometry.kind === 'drawing' && geometry.drawing.labels).toBe(labels);
+    }
     const id = '00000000-0000-4000-8000-000000000001';
     expect(() => checkRequest({ kind: 'lay-onto', part: id, other: id, how })).toThrow(/another drawing/);
     expect(partsOf(checkRequest({ kind: 'lay-onto', part: id, other: id.replace(/1$/, '2'), how }))).toEqual([id, id.replace(/1$/, '2')]);

@@ -348,6 +348,7 @@ describe('looks within a text, and text along a line', () => {
       ['\\Hx;a\\H0;b\\Habc;c', 'abc'],
       ['tail \\H2.5', 'tail \\H2.5'],
       ['}}}a{{{b', 'ab'],
+      ['C:\\temp\\mast; x', 'C:\\temp x'],
       ['  \\H2x;  ', ''],
     ])
       expect(plain(coded)).toBe(wanted);

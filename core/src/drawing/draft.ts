@@ -1,7 +1,7 @@
 import type { CrossSection, Manifold } from 'manifold-3d';
 import { Unusable } from '../base/finding.ts';
 import type { P2 } from '../curves/segment.ts';
-import type { Engine } from '../engine/engine.ts';
+import type { Engine, Keep } from '../engine/engine.ts';
 
 /** Walls lean at most this much, rad. */
 export const mostDraft = (60 * Math.PI) / 180;
@@ -22,9 +22,6 @@ export const samePlace = 1e-6;
 const mostEdges = 20_000;
 
 type P3 = [number, number, number];
-
-/** Keeps what has to be freed at the end, and gives it back. */
-export type Keep = <T extends { delete(): void }>(it: T) => T;
 
 /**
  * A flat area raised to a height, its walls leaning inward: at height z it is the area less what lies nearer than z * tan(draft) to its edge,
@@ -85,7 +82,7 @@ function withoutCrumbs(engine: Engine, keep: Keep, solid: Manifold): Manifold {
 const sectionOf = (keep: Keep, area: CrossSection, inset: number): number => keep(area.offset(-inset, 'Miter', sharpLimit)).area();
 
 /**
- * The volume of a drafted area by its sections, which the polygon engine offsets: another way than the solid's own. Simpson's rule over 32 slabs,
+ * The volume of a drafted area by its sections, which the polygon engine offsets: another way than the solid's own. Simpson's rule over 64 slabs,
  * right but for where strokes close up between two of them.
  */
 export function volumeBySections(keep: Keep, area: CrossSection, { height, draft }: { height: number; draft: number }): number {

@@ -1,13 +1,12 @@
 import type { CrossSection, Manifold } from 'manifold-3d';
 import { Unusable } from '../base/finding.ts';
 import { transformed } from '../curves/affine.ts';
-import { boxOfContour, type Contour } from '../curves/drawing.ts';
-import { noBox } from '../curves/measure.ts';
+import { boxOfDrawing, type Contour, type Drawing } from '../curves/drawing.ts';
 import { nest, netArea } from '../curves/nest.ts';
 import { areaOf } from '../curves/offset.ts';
-import { withSolids, type Engine } from '../engine/engine.ts';
+import { awayFromZero, withSolids, type Engine, type Keep } from '../engine/engine.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
-import { drafted, volumeBySections, type Keep } from './draft.ts';
+import { drafted, volumeBySections } from './draft.ts';
 import { combine } from '../mesh/join/booleans.ts';
 
 type P3 = [number, number, number];
@@ -56,8 +55,9 @@ export function engraved(
   const deep = Math.abs(depth);
   const above = Math.max(deep * through, 1e-3);
   // By the exact contours, not by the polygons that cut: where contours overlap, or the cut lost something, both differ.
-  const [fx, fy] = middleOf(closed);
-  const area = netArea(nest({ layers: [{ name: '', colour: null, lineType: '', contours: closed }], texts: [], points: [] }));
+  const drawn: Drawing = { layers: [{ name: '', colour: null, lineType: '', contours: closed }], texts: [], points: [] };
+  const [fx, fy] = awayFromZero(boxOfDrawing(drawn));
+  const area = netArea(nest(drawn));
   const { tool, meant } = withSolids((keep) => {
     const near = closed.map((c) => ({ ...c, segments: c.segments.map((s) => transformed(s, [1, 0, 0, 1, -fx, -fy])) }));
     const flat = keep(areaOf(engine, near, Math.max(1e-4, sizeOf(closed) * roundShare)));
@@ -85,16 +85,6 @@ function toolOf(engine: Engine, keep: Keep, flat: CrossSection, { depth, above, 
   if (draft === 0) return keep(keep(flat.extrude(deep + above)).translate([0, 0, depth > 0 ? -deep : -above]));
   const leaning = drafted(engine, keep, flat, { height: deep, draft, below: above });
   return depth > 0 ? keep(leaning.mirror([0, 0, 1])) : leaning;
-}
-
-/** Where a drawing lies when that is far from its zero: tools are made in single precision, near zero. */
-function middleOf(contours: readonly Contour[]): [number, number] {
-  let [l, b, r, t] = noBox();
-  for (const c of contours) {
-    const box = boxOfContour(c);
-    [l, b, r, t] = [Math.min(l, box[0]), Math.min(b, box[1]), Math.max(r, box[2]), Math.max(t, box[3])];
-  }
-  return Math.max(...[l, b, r, t].map(Math.abs)) > 8 * Math.max(r - l, t - b) ? [(l + r) / 2, (b + t) / 2] : [0, 0];
 }
 
 function sizeOf(contours: readonly Contour[]): number {

@@ -2,7 +2,7 @@ import type { CrossSection } from 'manifold-3d';
 import { Unusable } from '../base/finding.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { apartInFiles } from '../mesh/join/apart.ts';
-import { withSolids, type Engine } from '../engine/engine.ts';
+import { awayFromZero, withSolids, type Engine } from '../engine/engine.ts';
 import { checkDrawing } from '../curves/check.ts';
 import { boxOfDrawing, contoursOf, reachOf, transformedDrawing, type Drawing } from '../curves/drawing.ts';
 import { areaOf } from '../curves/offset.ts';
@@ -46,14 +46,9 @@ export function raiseLayers(engine: Engine, drawing: Drawing, heights: Heights, 
   return raised(engine, drawing, heights, deviation);
 }
 
-/** Solids are computed in single precision: what lies farther from zero than so many times its size is raised at zero and put back. */
-const farTimes = 8;
-
 function raised(engine: Engine, drawing: Drawing, heights: Heights, deviation: number): Mesh {
-  const [l, b, r, t] = boxOfDrawing(drawing);
-  const far = Math.max(...[l, b, r, t].map(Math.abs));
-  if (!(far > farTimes * Math.max(r - l, t - b))) return raisedHere(engine, drawing, heights, deviation);
-  const [x, y] = [(l + r) / 2, (b + t) / 2];
+  const [x, y] = awayFromZero(boxOfDrawing(drawing));
+  if (x === 0 && y === 0) return raisedHere(engine, drawing, heights, deviation);
   const { positions, triangles } = raisedHere(engine, transformedDrawing(drawing, [1, 0, 0, 1, -x, -y]), heights, deviation);
   return { positions: Float64Array.from(positions, (v, i) => v + (i % 3 === 0 ? x : i % 3 === 1 ? y : 0)), triangles };
 }

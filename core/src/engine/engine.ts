@@ -23,10 +23,22 @@ export function frameFor(meshes: readonly Mesh[]): Frame {
   const high = [0, 1, 2].map((k) => Math.max(...boxes.map((b) => b.max[k])));
   const diagonal = Math.hypot(...low.map((l, k) => high[k] - l)) || 1;
   const far = Math.max(...low.map(Math.abs), ...high.map(Math.abs));
-  const shift = far > 8 * diagonal ? (low.map((l, k) => Math.round((l + high[k]) / 2)) as [number, number, number]) : ([0, 0, 0] as [number, number, number]);
+  const shift =
+    far > farTimes * diagonal ? (low.map((l, k) => Math.round((l + high[k]) / 2)) as [number, number, number]) : ([0, 0, 0] as [number, number, number]);
   // "Too small to compute": parts of a few micrometres are worked on in a copy scaled up by a power of two.
   const scale = diagonal < 1 || diagonal > 1e5 ? 2 ** Math.round(Math.log2(256 / diagonal)) : 1;
   return { shift, scale };
+}
+
+/** So many times its size from zero, single precision begins to cost a part its shape. */
+const farTimes = 8;
+
+/**
+ * Where the middle of a flat box is, when that is so far from zero that its solid should be computed at zero and put back; else zero.
+ * @param box left, bottom, right, top @example awayFromZero([1e5, 0, 1e5 + 10, 10]) // [100005, 5]
+ */
+export function awayFromZero([l, b, r, t]: readonly [number, number, number, number]): [number, number] {
+  return Math.max(Math.abs(l), Math.abs(b), Math.abs(r), Math.abs(t)) > farTimes * Math.max(r - l, t - b) ? [(l + r) / 2, (b + t) / 2] : [0, 0];
 }
 
 /** A closed, oriented mesh as the library's solid. @throws Unusable when it is not closed. The caller deletes it. */
@@ -67,8 +79,11 @@ export function fromManifold(solid: Manifold, frame: Frame): Mesh {
   return { positions, triangles: new Uint32Array(mesh.triVerts) };
 }
 
+/** Keeps what has to be freed at the end, and gives it back. */
+export type Keep = <S extends { delete(): void }>(solid: S) => S;
+
 /** Runs work on library objects and gives back all that `keep` was told of. */
-export function withSolids<T>(work: (keep: <S extends { delete(): void }>(solid: S) => S) => T): T {
+export function withSolids<T>(work: (keep: Keep) => T): T {
   const kept: { delete(): void }[] = [];
   try {
     return work((solid) => {

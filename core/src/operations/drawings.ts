@@ -150,13 +150,13 @@ async function layOnto({ request: { how }, parts: [part, other] }: Work<OntoRequ
   const base = drawingOf(part);
   const name = other.summary.name.slice(0, 100);
   const next = laidOnto(base, transformedDrawing(drawingOf(other), [by, 0, 0, by, 0, 0]), name, { ...how, by: [how.by[0] / scale, how.by[1] / scale] });
-  const { pattern: _, ...rest } = base;
-  const plain: Drawing = { ...(base.picture ? { picture: base.picture } : {}), ...(base.pattern ? { labels: true as const } : rest.labels ? { labels: true as const } : {}), ...next }; // prettier-ignore
+  // Writing goes along uncut and untold only where all of it is ours.
+  const ours = [base, drawingOf(other)].every((d) => d.texts.length === 0 || d.labels || d.pattern);
+  const plain: Drawing = { ...next, ...(base.picture ? { picture: base.picture } : {}), ...(ours && next.texts.length > 0 ? { labels: true as const } : {}) };
   const told = [`"${name}" lies on it: ${counted(contoursOf(next).length, 'contour')} in all.`];
   if (base.lettering) told.push('Its words can not be changed any more.');
   if (base.pattern) told.push('It is no flat of its part any more: files of it are not folded back to be proved.');
-  const outcome = changed(part, plain, `with "${name}" laid onto it`, { said: told });
-  return outcome;
+  return changed(part, plain, `with "${name}" laid onto it`, { said: told });
 }
 
 async function node({ request: { edit }, parts: [part] }: Work<NodeRequest>): Promise<Outcome> {

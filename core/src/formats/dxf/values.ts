@@ -76,11 +76,11 @@ export function richText(text: string, height: number): TextRun[] {
     else if (sign !== '\\') put(sign);
     else {
       const code = text[i + 1] ?? '';
-      const end = i + 2 + text.slice(i + 2, i + 2 + longestCode).indexOf(';');
+      const end = endOfCode(text, i + 2);
       if (Object.hasOwn(signs, code)) {
         put(signs[code]);
         i++;
-      } else if (/^[A-Za-z]$/.test(code) && end >= i + 2) {
+      } else if (/^[A-Za-z]$/.test(code) && end >= 0) {
         const value = text.slice(i + 2, end);
         if (code === 'S') put(value.replace(/\s*[\^#/]\s*/, '/').trim());
         else look = changed(look, code, value, height);
@@ -97,6 +97,12 @@ export function richText(text: string, height: number): TextRun[] {
         .replace(/%%[pP]/g, '±'),
     })),
   );
+}
+
+/** Where a code's value ends; -1 when no semicolon follows before the next backslash: then the backslash was one that was meant. */
+function endOfCode(text: string, from: number): number {
+  for (let i = from; i < text.length && i < from + longestCode && text[i] !== '\\'; i++) if (text[i] === ';') return i;
+  return -1;
 }
 
 /** A code with its value is at most so long; a backslash far from any semicolon is one that was meant. */

@@ -66,9 +66,9 @@ async function pagesOf(
     const traced = await tracedOf(steps, reading, n, { choices, budget, told: (what) => progress(i / wanted.length, `page ${n}, ${what}`) });
     pages.push({ n, drawing: whole, lost: reading.losses.list(), unseen: reading.unseen.list(), standIns: [...reading.standIns], traced });
   }
-  // Which page they are on is not known: the first one tells it.
-  if (huge > 0) pages[0].lost.push({ what: 'picture', count: huge, why: `more than ${mostPixels / 1e6} million pixels; make it smaller` });
   const shows = pages.filter((p) => p.drawing.layers.length > 0 || p.traced.length > 0);
+  // Which page they are on is not known: the first one that comes to anything tells it.
+  if (huge > 0) (shows[0] ?? pages[0]).lost.push({ what: 'picture', count: huge, why: `more than ${mostPixels / 1e6} million pixels; make it smaller` });
   const findings = [...(page === undefined ? leftFindings(open.pages, wanted.length) : []), ...(shows.length > 0 ? emptyFindings(pages.filter((p) => !shows.includes(p))) : [])]; // prettier-ignore
   const file = { version: open.version, unit: 'mm', metric: null, leftOut: pages.flatMap((p) => [...p.lost, ...p.unseen]) };
   const list = shows.flatMap((p) => itemsOf(p, open.pages > 1));
