@@ -113,6 +113,7 @@ test('jobs from before there were rows: ids in recipes, history, operations and 
     );
     await sql`drop table receivers`.execute(old.db);
     // What came after it goes with it.
+    await sql`drop function touched, part_of_file_touched, source_touched cascade`.execute(old.db);
     await sql`alter table parts drop column ways, drop column made_from`.execute(old.db);
     await sql`alter table jobs drop column counts, drop column removed_at`.execute(old.db);
     await sql`drop table fonts`.execute(old.db);
@@ -121,7 +122,8 @@ test('jobs from before there were rows: ids in recipes, history, operations and 
     await sql`drop table materials`.execute(old.db);
     await sql`drop table kept_designs, shelves`.execute(old.db);
     await sql`drop index designs_by_bytes`.execute(old.db);
-    await sql`alter table designs drop column progress, drop column doing, drop column recipes`.execute(old.db);
+    await sql`alter table parts drop column rev`.execute(old.db);
+    await sql`alter table designs drop column progress, drop column doing, drop column recipes, drop column rev`.execute(old.db);
     await sql`delete from kysely_migration where name >= '005-receivers'`.execute(old.db);
     const { db, pool } = connect(old.url, 1);
     await migrate(db, pool);

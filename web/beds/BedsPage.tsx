@@ -9,7 +9,7 @@ import { scaleOf } from 'tall-kite/recipe/recipe';
 import { receiversFor, type Receiver } from 'tall-kite/receivers/receivers';
 import { useReceivers } from '@/stores/useReceivers.ts';
 import { sideDown } from 'tall-kite/stance/stance';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { Files } from '@/join/Files.tsx';
 import { partWorker } from '@/light-table/worker.ts';
 import { MarkShape } from '@/marks/Mark.tsx';

@@ -5,7 +5,7 @@ import { usualNest, type NestChoice } from 'tall-kite/cutlist/how';
 import type { Nest } from 'tall-kite/cutlist/nested';
 import { edited, sortedRows, withEdits, type CutRow, type RowEdit } from 'tall-kite/cutlist/row';
 import type { OperationReport } from '@tall-kite/server/operations/requests';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { KeptCutList } from '@tall-kite/server/jobs/kept';
 import { useMaterials } from '@/stores/useMaterials.ts';
 import { ask, Refused } from '@/shell/ask.ts';

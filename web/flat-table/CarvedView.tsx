@@ -17,7 +17,7 @@ import {
 import type { CarveRecipe, DrawingRecipe } from 'tall-kite/model/drawing-recipe';
 import type { Carved, CarveChoice } from 'tall-kite/processes/carve';
 import type { Receiver } from 'tall-kite/receivers/receivers';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { bytesOf } from '@/light-table/usePart.ts';
 import { partWorker } from '@/light-table/worker.ts';
 import { MarkShape } from '@/marks/Mark.tsx';

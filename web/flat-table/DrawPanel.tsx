@@ -8,7 +8,7 @@ import { lengthText } from 'tall-kite/base/figures';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import type { View } from 'tall-kite/view/view';
 import type { OperationKind } from '@tall-kite/server/operations/requests';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { JobTools } from '@/shell/useJob.ts';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { Picking } from '@/light-table/Table.tsx';

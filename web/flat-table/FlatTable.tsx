@@ -4,7 +4,7 @@ import dynamic from 'next/dynamic';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { StepName } from 'tall-kite/steps/registry';
 import type { Meaning } from 'tall-kite/curves/drawing';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { useShortcuts } from '@/shell/Keys.tsx';
 import { useTheme } from '@/shell/Shell.tsx';
 import type { JobTools } from '@/shell/useJob.ts';

@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { transfer } from 'comlink';
 import type { OperationView } from '@tall-kite/server/operations/operations';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { bytesOf } from '@/light-table/usePart.ts';
 import { partWorker } from '@/light-table/worker.ts';
 import type { FlatFound, FlatReceived, FlatView } from '@/workers/flat.ts';

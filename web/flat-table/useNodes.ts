@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import type { NodeEdit } from 'tall-kite/drawing/nodes';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { JobTools } from '@/shell/useJob.ts';
 import { withDrawing } from './useFlat.ts';
 

@@ -7,7 +7,7 @@ import { identityRows } from 'tall-kite/geometry/rows';
 import { shifted } from 'tall-kite/mesh/join/move';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import { unpackView, type View } from 'tall-kite/view/view';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { OperationView } from '@tall-kite/server/operations/operations';
 import { useShortcuts } from '@/shell/Keys.tsx';
 import { useTheme } from '@/shell/Shell.tsx';

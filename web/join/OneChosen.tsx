@@ -7,7 +7,7 @@ import { sizeOf, type Box } from 'tall-kite/geometry/box';
 import { alignment, shifted, toBed, turnedAbout, type AlignBy, type Axis } from 'tall-kite/mesh/join/move';
 import { lengthText } from 'tall-kite/base/figures';
 import { scaleOf } from 'tall-kite/recipe/recipe';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { JobTools } from '@/shell/useJob.ts';
 import type { FacePick } from './Assembly.ts';
 import { OperationForm, type OperationFormOf } from './OperationForm.tsx';

@@ -4,7 +4,7 @@ import { Button, Form, Select } from 'antd';
 import { useState } from 'react';
 import type { Field, Form as AskedFor } from 'tall-kite/operations/operation';
 import type { OperationKind, OperationRequest } from '@tall-kite/server/operations/requests';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { JobTools } from '@/shell/useJob.ts';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import { useLengths } from '@/shell/unit.tsx';

@@ -4,7 +4,7 @@ import { Choice } from '@/shell/controls.tsx';
 import { useState } from 'react';
 import { formatNames, type FileFormat } from 'tall-kite/receivers/receivers';
 import { offered, receiverLabel, useReceivers } from '@/stores/useReceivers.ts';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { JobTools } from '@/shell/useJob.ts';

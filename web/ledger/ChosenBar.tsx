@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { counted } from 'tall-kite/base/figures';
 import { receiversFor, takesParts } from 'tall-kite/receivers/receivers';
 import { wayNamed, ways } from 'tall-kite/steps/way';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { keepChosen } from '@/releases/chosen.ts';
 import type { Fields } from '@/shell/useChanges.ts';
 import type { JobTools } from '@/shell/useJob.ts';

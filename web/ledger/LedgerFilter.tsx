@@ -2,7 +2,7 @@ import { Input, Button, TreeSelect } from 'antd';
 import { useMemo } from 'react';
 import { Choice } from '@/shell/controls.tsx';
 import { branchTree, choicesOf, groupFields, noFilter, type Filter, type GroupField } from './filter.ts';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 
 const names: Record<Exclude<keyof Filter, 'text'>, string> = {
   kind: 'Kind',

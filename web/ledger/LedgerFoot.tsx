@@ -3,7 +3,7 @@ import { Button } from 'antd';
 import Link from 'next/link';
 import { useState } from 'react';
 import { lengthUnits, readings } from 'tall-kite/base/readings';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { Kept } from '@tall-kite/server/stores/designs';
 import { ask } from '@/shell/ask.ts';

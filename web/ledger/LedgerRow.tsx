@@ -6,7 +6,7 @@ import { shownLength } from 'tall-kite/base/lengths';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import type { Strand } from 'tall-kite/steps/registry';
 import { worstOf, type Cell } from 'tall-kite/steps/step';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { lineTo, MarkShape } from '@/marks/Mark.tsx';
 import { useLengths } from '@/shell/unit.tsx';
 import { thicknessText } from './filter.ts';

@@ -2,7 +2,7 @@
 import { Checkbox } from 'antd';
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useMemo, useRef, type RefObject } from 'react';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { useShortcuts } from '@/shell/Keys.tsx';
 import { useRows } from '@/shell/useRows.ts';
 import type { JobTools } from '@/shell/useJob.ts';

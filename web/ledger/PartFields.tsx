@@ -1,6 +1,6 @@
 import { Input } from 'antd';
 import { useEffect, useState, type KeyboardEvent } from 'react';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { Fields } from '@/shell/useChanges.ts';
 import type { JobTools } from '@/shell/useJob.ts';
 import { LengthInput } from '@/shell/LengthInput.tsx';

@@ -1,7 +1,7 @@
 import { Input, Button } from 'antd';
 import { useState } from 'react';
 import dynamic from 'next/dynamic';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { ask } from '@/shell/ask.ts';
 import type { Fields } from '@/shell/useChanges.ts';
 import type { JobTools } from '@/shell/useJob.ts';

@@ -1,5 +1,5 @@
 'use client';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 
 /** The part shaded, seen from a corner; a drawing by its lines. */
 export function Thumb({ part }: { part: PartView }) {

@@ -1,5 +1,5 @@
 import { branchesWith, branchPaths } from 'tall-kite/model/branches';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 
 /** What of the ledger is shown; empty fields hold nothing back. */
 export interface Filter {

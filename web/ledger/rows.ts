@@ -1,5 +1,5 @@
 import { groupedBy } from 'tall-kite/base/sets';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { groupOf, worstMark, type GroupField } from './filter.ts';
 
 /** What the ledger can be ordered by. */

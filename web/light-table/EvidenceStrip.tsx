@@ -5,7 +5,7 @@ import { counted } from 'tall-kite/base/figures';
 import { worst } from 'tall-kite/base/finding';
 import { claimFigure, unitText } from 'tall-kite/prove/page';
 import type { StepName } from 'tall-kite/steps/registry';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { Mark, MarkShape } from '@/marks/Mark.tsx';
 import { inRoom } from './in-room.ts';
 

@@ -6,7 +6,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { stepNamed, stepsOfThread, threadOf, trunk, type StepName, type Strand } from 'tall-kite/steps/registry';
 import type { WayId } from 'tall-kite/steps/way';
-import type { FileView, PartView } from '@tall-kite/server/jobs/jobs';
+import type { FileView, PartView } from '@tall-kite/server/jobs/part-views';
 import { ask } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
 import { useShortcuts } from '@/shell/Keys.tsx';

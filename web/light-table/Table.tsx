@@ -5,7 +5,7 @@ import type { StepName } from 'tall-kite/steps/registry';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import { placementOf } from 'tall-kite/stance/stance';
 import type { Place } from 'tall-kite/view/places';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { Preview } from '@/workers/part.worker.ts';
 import { useShortcuts } from '@/shell/Keys.tsx';
 import { useTheme } from '@/shell/Shell.tsx';

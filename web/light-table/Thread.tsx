@@ -3,7 +3,7 @@ import { Button, Segmented } from 'antd';
 import Link from 'next/link';
 import { isStopped, trunk as inTrunk, type StepName, type StepState, type Strand } from 'tall-kite/steps/registry';
 import type { WayId } from 'tall-kite/steps/way';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { lineTo } from '@/marks/Mark.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
 import { WayMenu } from '@/shell/WayMenu.tsx';

@@ -6,7 +6,7 @@ import { unpackView, type View } from 'tall-kite/view/view';
 import type { OperationView } from '@tall-kite/server/operations/operations';
 import type { PlaceKind } from 'tall-kite/mesh/soundness/full-findings';
 import { unpackPlaces, type Place } from 'tall-kite/view/places';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { ReceivedView } from '@/workers/part.worker.ts';
 import { partWorker } from './worker.ts';
 

@@ -5,7 +5,7 @@ import { useMemo, useState } from 'react';
 import { orderedText } from 'tall-kite/base/ordered';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import { usualStanding, usualStock, type Standing, type StockChoice } from 'tall-kite/reliefs/choice';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
 import { bytesOf } from '@/light-table/usePart.ts';
 import type { JobTools } from '@/shell/useJob.ts';

@@ -17,7 +17,7 @@ import {
   WebGLRenderer,
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { inksOf } from '@/light-table/shown.tsx';
 import { useTheme } from '@/shell/Shell.tsx';
 import { BendTable, FeatureList, FlatFacts } from './BendTable.tsx';

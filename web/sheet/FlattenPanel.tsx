@@ -7,7 +7,7 @@ import { comesIn, densityOf, materialNamed, thicknessDoubt, type Thickness } fro
 import { usualFlatten, type FlattenChoice } from 'tall-kite/sheet/pattern';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import type { View } from 'tall-kite/view/view';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { JobTools } from '@/shell/useJob.ts';
 import { useOnward } from '@/shell/useOnward.ts';
 import { DrawnPreview, faceOf } from '@/flat-table/DrawPanel.tsx';

@@ -1,4 +1,4 @@
-import type { FileView } from '@tall-kite/server/jobs/jobs';
+import type { FileView } from '@tall-kite/server/jobs/part-views';
 
 /** A written file and its evidence, to be fetched or printed. */
 export function FileLinks({ file }: { file: FileView }) {

@@ -1,7 +1,7 @@
 'use client';
 import { Button, Dropdown, type MenuProps } from 'antd';
 import { wayNamed, waysFor, type WayId } from 'tall-kite/steps/way';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { offered, useReceivers } from '@/stores/useReceivers.ts';
 import type { JobTools } from './useJob.ts';
 import style from './waymenu.module.css';

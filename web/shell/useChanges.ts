@@ -2,7 +2,8 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useCallback, useRef } from 'react';
 import type { WayId } from 'tall-kite/steps/way';
-import type { JobView, PartView } from '@tall-kite/server/jobs/jobs';
+import type { JobView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { ask } from './ask.ts';
 import { rebased } from './rebased.ts';
 
@@ -57,8 +58,8 @@ export function useChanges(jobId: string, whole: string, guarded: (work: () => P
         const each = parts.map((part) => ({ id: part.id, ...settled(part, typeof fields === 'function' ? fields(part) : fields) }));
         const list = typeof fields === 'function' ? each : each.map(({ id, version }) => ({ id, version }));
         const body = { parts: list, what: what.slice(0, 80), ...(typeof fields === 'function' ? {} : { fields }) };
-        await ask(`/api/jobs/${jobId}/parts`, { method: 'PATCH', body });
-        for (const { id, version } of each) mine.current.set(id, version + 1);
+        const { versions } = await ask<{ versions: Record<string, number> }>(`/api/jobs/${jobId}/parts`, { method: 'PATCH', body });
+        for (const [id, version] of Object.entries(versions)) mine.current.set(id, version);
       }),
     [inTurn, settled, jobId],
   );

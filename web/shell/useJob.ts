@@ -1,9 +1,11 @@
 'use client';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useCallback, useEffect, useState } from 'react';
-import type { JobView, PartView } from '@tall-kite/server/jobs/jobs';
+import type { JobNews } from '@tall-kite/server/jobs/news';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { OperationRequest } from '@tall-kite/server/operations/requests';
 import { ask, Refused } from './ask.ts';
+import { told, type KnownJob } from './news.ts';
 import { useShortcuts } from './Keys.tsx';
 import { useChanges } from './useChanges.ts';
 
@@ -14,7 +16,15 @@ import { useChanges } from './useChanges.ts';
 export function useJob(jobId: string, whole = 'none') {
   const client = useQueryClient();
   const [trouble, setTrouble] = useState<{ message: string; remedy: string } | null>(null);
-  const query = useQuery({ queryKey: ['job', jobId, whole], queryFn: () => ask<JobView>(`/api/jobs/${jobId}?part=${whole}`) });
+  const query = useQuery({
+    queryKey: ['job', jobId, whole],
+    queryFn: async () => {
+      const known = client.getQueryData<KnownJob>(['job', jobId, whole]);
+      const fetched = (address: string) => ask<JobNews>(`/api/jobs/${jobId}?part=${whole}${address}`);
+      const news = known ? told(known, await fetched(`&since=${known.stamp}&order=${known.order}`)) : null;
+      return news ?? told(null, await fetched(''))!;
+    },
+  });
   const refresh = useCallback(() => client.invalidateQueries({ queryKey: ['job', jobId] }), [client, jobId]);
 
   useEffect(() => {

@@ -1,7 +1,7 @@
 import type { Recipe } from 'tall-kite/recipe/recipe';
 import type { Receiver } from 'tall-kite/receivers/receivers';
 import { endsInOwnFile, receiverOfWay, wayOf, waysWith, type WayId } from 'tall-kite/steps/way';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { Fields } from './useChanges.ts';
 
 /** A drawing's file follows the machine: its first format and version, and numbers as it takes them. */

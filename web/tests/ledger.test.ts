@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { ReleaseRowView } from '@tall-kite/server/releases/report';
 import { choicesOf, noFilter, none, shownBy } from '../ledger/filter.ts';
 import { plainName, revisionOf } from '../ledger/Revisions.tsx';

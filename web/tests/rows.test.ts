@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { branchTree, choicesOf, groupOf, noFilter, shownBy } from '../ledger/filter.ts';
 import { asGiven, headHeight, ordered, rowHeight, rowsOf, type SortKey } from '../ledger/rows.ts';
 import { inRoom } from '../light-table/in-room.ts';

@@ -205,6 +205,28 @@ const thirteenth: Migration = {
   },
 };
 
+/** The transaction that touched a part, a design or the files of a part last, so that a page can be told what changed since it looked. */
+const fourteenth: Migration = {
+  async up(db: Kysely<unknown>) {
+    for (const table of ['parts', 'designs']) await sql`alter table ${sql.table(table)} add column rev bigint not null default 0`.execute(db);
+    await sql`create index parts_by_rev on parts (job_id, rev)`.execute(db);
+    await sql`create index designs_by_rev on designs (job_id, rev)`.execute(db);
+    await sql`create index parts_by_source on parts (made_from) where made_from is not null`.execute(db);
+    await sql`create function touched() returns trigger language plpgsql as $$
+      begin new.rev := pg_current_xact_id()::text::bigint; return new; end $$`.execute(db);
+    await sql`create function part_of_file_touched() returns trigger language plpgsql as $$
+      begin update parts set rev = 0 where id = coalesce(new.part_id, old.part_id) and rev <> pg_current_xact_id()::text::bigint; return null; end $$`.execute(
+      db,
+    );
+    await sql`create function source_touched() returns trigger language plpgsql as $$
+      begin update parts set rev = 0 where id = old.made_from and rev <> pg_current_xact_id()::text::bigint; return null; end $$`.execute(db);
+    for (const table of ['parts', 'designs'])
+      await sql`create trigger touched before insert or update on ${sql.table(table)} for each row execute function touched()`.execute(db);
+    await sql`create trigger part_touched after insert or update or delete on files for each row execute function part_of_file_touched()`.execute(db);
+    await sql`create trigger source_touched after delete on parts for each row when (old.made_from is not null) execute function source_touched()`.execute(db);
+  },
+};
+
 /** Brings the database to this version of the program, the queue's own tables too. */
 export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
   const migrator = new Migrator({
@@ -224,6 +246,7 @@ export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
         '011-knife-table': eleventh,
         '012-kept-designs': twelfth,
         '013-materials': thirteenth,
+        '014-what-changed': fourteenth,
       }),
     },
   });

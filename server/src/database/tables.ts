@@ -84,6 +84,8 @@ export interface DesignsTable {
   replaces: string | null;
   /** Recipes that its parts begin with, in their order: it came from the stores. */
   recipes: MaybeJson<Recipe[]>;
+  /** The transaction that changed it last; the database sets it. */
+  rev: Generated<number>;
   created_at: When;
 }
 
@@ -118,6 +120,8 @@ export interface PartsTable {
   /** The part that it was made of here, as a flat pattern is of its sheet part. */
   made_from: string | null;
   version: Generated<number>;
+  /** The transaction that changed it or one of its files last; the database sets it. */
+  rev: Generated<number>;
 }
 
 /** A part as its source had it. */

@@ -1,11 +1,11 @@
 import Joi from 'joi';
+import { sql, type Selectable } from 'kysely';
 import { Unusable } from 'tall-kite/base/finding';
 import { recipeSchema } from 'tall-kite/recipe/schema';
 import { receiverSchema } from 'tall-kite/receivers/rules';
 import type { Recipe } from 'tall-kite/recipe/recipe';
 import { wayIds } from 'tall-kite/steps/way';
 import type { Database } from '../database/connect.ts';
-import type { Selectable } from 'kysely';
 import type { PartFields, PartsTable } from '../database/tables.ts';
 import { rulesOfNow } from '../stores/rules.ts';
 import { announce } from '../live/announce.ts';
@@ -104,10 +104,10 @@ export async function changePart(db: Database, partId: string, change: PartChang
     const part = await trx.selectFrom('parts').selectAll().where('id', '=', partId).where('removed', '=', false).forUpdate().executeTakeFirst();
     if (!part) throw noSuchPart();
     if (part.version !== change.version) throw new Overtaken();
-    const after = await settledFields(trx, change.fields);
-    await recordChange(trx, part.job_id, change.what, [{ part: partId, before: heldFields(part, after), after }]);
+    const after = await settledFields(change.fields, rulesAtHand(trx));
+    const versions = await recordChange(trx, part.job_id, change.what, [{ part: partId, before: heldFields(part, after), after }]);
     await announce(trx, part.job_id);
-    return { version: part.version + 1, jobId: part.job_id };
+    return { version: versions.get(partId)!, jobId: part.job_id };
   });
 }
 
@@ -118,9 +118,9 @@ function heldFields(part: Selectable<PartsTable>, fields: PartFields): PartField
   return Object.fromEntries(Object.entries(held).filter(([k]) => fields[k as keyof PartFields] !== undefined));
 }
 
-/** The same change to several parts of a job, undone as one. @throws Overtaken when one of them changed since; then nothing is changed. */
-export async function changeSeveral(db: Database, jobId: string, change: SeveralChange): Promise<void> {
-  await db.transaction().execute(async (trx) => {
+/** The same change to several parts of a job, undone as one; gives their versions. @throws Overtaken when one of them changed since; then nothing is changed. */
+export async function changeSeveral(db: Database, jobId: string, change: SeveralChange): Promise<{ versions: Record<string, number> }> {
+  return db.transaction().execute(async (trx) => {
     const seen = new Map(change.parts.map((p) => [p.id, p]));
     const parts = await trx
       .selectFrom('parts')
@@ -134,23 +134,28 @@ export async function changeSeveral(db: Database, jobId: string, change: Several
     if (parts.length !== seen.size) throw noSuchPart();
     if (parts.some((p) => p.version !== seen.get(p.id)!.version)) throw new Overtaken();
     const deltas: PartDelta[] = [];
+    const rules = rulesAtHand(trx);
     for (const part of parts) {
-      const after = await settledFields(trx, { ...change.fields, ...seen.get(part.id)!.fields });
+      const after = await settledFields({ ...change.fields, ...seen.get(part.id)!.fields }, rules);
       deltas.push({ part: part.id, before: heldFields(part, after), after });
     }
-    await recordChange(trx, jobId, change.what, deltas);
+    const versions = await recordChange(trx, jobId, change.what, deltas);
     await announce(trx, jobId);
+    return { versions: Object.fromEntries(versions) };
   });
 }
 
-/** Changes several parts as one thing that is undone as one. Changes undone before are given up: history has one line. */
-export async function recordChange(trx: Database, jobId: string, what: string, deltas: PartDelta[]): Promise<void> {
+/** Changes several parts as one thing that is undone as one; gives their new versions. Changes undone before are given up: history has one line. */
+export async function recordChange(trx: Database, jobId: string, what: string, deltas: PartDelta[]): Promise<Map<string, number>> {
   await trx.deleteFrom('changes').where('job_id', '=', jobId).where('undone', '=', true).execute();
   await trx
     .insertInto('changes')
     .values({ job_id: jobId, what, parts: JSON.stringify(deltas) })
     .execute();
-  for (const { part, after } of deltas) await apply(trx, part, after);
+  return apply(
+    trx,
+    deltas.map(({ part, after }) => ({ part, fields: after })),
+  );
 }
 
 /** Takes back the job's last change, or makes the last one taken back again. Gives what it was, or null when there is none. */
@@ -167,7 +172,10 @@ export async function stepHistory(db: Database, jobId: string, direction: 'undo'
       .limit(1)
       .executeTakeFirst();
     if (!change) return null;
-    for (const { part, before, after } of change.parts) await apply(trx, part, undo ? before : after);
+    await apply(
+      trx,
+      change.parts.map(({ part, before, after }) => ({ part, fields: undo ? before : after })),
+    );
     await trx.updateTable('changes').set({ undone: undo }).where('id', '=', change.id).execute();
     await announce(trx, jobId);
     return change.what;
@@ -178,37 +186,73 @@ export function noSuchPart(): Unusable {
   return new Unusable('no-such-part', 'There is no such part.', 'Go back to the ledger.');
 }
 
-/** A recipe with the rules that its receiver has now. */
-const withRulesOfNow = async (db: Database, recipe: Recipe): Promise<Recipe> => ({ ...recipe, receiver: await rulesOfNow(db, recipe.receiver) });
+/** Rules of receivers as they are now, each asked for once. */
+function rulesAtHand(db: Database): (recipe: Recipe) => Promise<Recipe> {
+  const known = new Map<string, ReturnType<typeof rulesOfNow>>();
+  return async (recipe) => {
+    const { receiver } = recipe;
+    const key = typeof receiver === 'string' ? receiver : JSON.stringify(receiver);
+    const rules = known.get(key) ?? rulesOfNow(db, receiver);
+    known.set(key, rules);
+    return { ...recipe, receiver: await rules };
+  };
+}
 
 /** What is to stand in a part: a recipe with its receiver's rules. */
-const settledFields = async (db: Database, fields: PartFields): Promise<PartFields> =>
-  fields.recipe ? { ...fields, recipe: await withRulesOfNow(db, fields.recipe) } : fields;
+const settledFields = async (fields: PartFields, rules: (recipe: Recipe) => Promise<Recipe>): Promise<PartFields> =>
+  fields.recipe ? { ...fields, recipe: await rules(fields.recipe) } : fields;
 
-async function apply(db: Database, partId: string, fields: PartFields): Promise<void> {
-  const { recipe: wanted, shape, place, change, source, ways, ...plain } = fields;
-  const recipe = wanted && (await withRulesOfNow(db, wanted));
-  // A part that only moved to the next revision of its source is the part it was: its files stay fresh.
-  const same = !recipe && !shape && !place && Object.keys(plain).length === 0;
-  await db
-    .updateTable('parts')
-    .set((eb) => ({
-      ...plain,
-      ...(recipe ? { recipe: JSON.stringify(recipe) } : {}),
-      ...(place ? { place: JSON.stringify(place) } : {}),
-      ...(ways !== undefined ? { ways: ways && JSON.stringify(ways) } : {}),
-      ...(change !== undefined ? { change: change && JSON.stringify(change) } : {}),
-      ...(source ? { design_id: source.design_id, position: source.position, origin: source.origin && JSON.stringify(source.origin) } : {}),
-      ...(shape
-        ? {
-            summary: JSON.stringify(shape.summary),
-            findings: JSON.stringify(shape.findings),
-            geometry_sha256: shape.geometry_sha256,
-            view_sha256: shape.view_sha256,
-          }
-        : {}),
-      version: eb('version', '+', same ? 0 : 1),
-    }))
-    .where('id', '=', partId)
-    .execute();
+/** How the columns of a part come out of a change's JSON. */
+const columnKinds = {
+  recipe: 'jsonb',
+  name: 'text',
+  quantity: 'int',
+  left_out: 'boolean',
+  place: 'jsonb',
+  removed: 'boolean',
+  number: 'text',
+  material: 'text',
+  thickness: 'double precision',
+  variant: 'text',
+  ways: 'jsonb',
+  change: 'jsonb',
+  summary: 'jsonb',
+  findings: 'jsonb',
+  geometry_sha256: 'text',
+  view_sha256: 'text',
+  design_id: 'uuid',
+  position: 'int',
+  origin: 'jsonb', // prettier-ignore
+} as const;
+
+/** Parts of a change that are put into the database with one statement. */
+const atOnce = 500;
+
+/** Puts new fields into parts: a statement for some hundred of them, whatever each of them changes. Gives their versions. */
+async function apply(db: Database, changes: { part: string; fields: PartFields }[]): Promise<Map<string, number>> {
+  const versions = new Map<string, number>();
+  const rules = rulesAtHand(db);
+  const rows: { id: string; same: boolean; to: Record<string, unknown> }[] = [];
+  for (const { part, fields } of changes) {
+    const { shape, source, ...plain } = await settledFields(fields, rules);
+    // A part that only moved to the next revision of its source is the part it was: its files stay fresh. So is one that was told what it is for.
+    const same = !shape && Object.keys(plain).every((key) => key === 'change' || key === 'ways');
+    rows.push({ id: part, same, to: { ...plain, ...shape, ...source } });
+  }
+  for (let from = 0; from < rows.length; from += atOnce) {
+    const some = rows.slice(from, from + atOnce);
+    const columns = Object.entries(columnKinds).filter(([name]) => some.some((row) => name in row.to));
+    const sets = columns.map(([name, kind]) => {
+      const value = kind === 'jsonb' ? sql`nullif(d.to -> ${sql.lit(name)}, 'null'::jsonb)` : sql`(d.to ->> ${sql.lit(name)})::${sql.raw(kind)}`;
+      return sql`${sql.ref(name)} = case when d.to ? ${sql.lit(name)} then ${value} else p.${sql.ref(name)} end`;
+    });
+    const done = await sql<{
+      id: string;
+      version: number;
+    }>`update parts p set ${sql.join([...sets, sql`version = p.version + case when d.same then 0 else 1 end`])}
+      from jsonb_to_recordset(${JSON.stringify(some)}::jsonb) as d(id uuid, same boolean, "to" jsonb) where p.id = d.id
+      returning p.id, p.version`.execute(db);
+    for (const { id, version } of done.rows) versions.set(id, version);
+  }
+  return versions;
 }

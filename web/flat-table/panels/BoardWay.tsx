@@ -1,5 +1,5 @@
 import Link from 'next/link';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 
 /** The way to the page where a drawing becomes a board. */
 export function BoardWay({ part, jobId }: { part: PartView; jobId: string }) {

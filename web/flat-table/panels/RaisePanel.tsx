@@ -7,7 +7,7 @@ import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
 import { Figures } from '@/light-table/panels/parts.tsx';
 import type { OperationView } from '@tall-kite/server/operations/operations';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { JobTools } from '@/shell/useJob.ts';
 import { useOnward } from '@/shell/useOnward.ts';
 import { NumberField } from './NumberField.tsx';

@@ -6,7 +6,7 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import { anyAngle, choiceLimits, facetsPerQuarter, presets } from 'tall-kite/surfaces/presets';
 import { recommend } from 'tall-kite/surfaces/survey';
 import { bytesText } from 'tall-kite/base/figures';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { Preview } from '@/workers/part.worker.ts';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { useOpened } from '../usePart.ts';

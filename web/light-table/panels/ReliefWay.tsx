@@ -1,5 +1,5 @@
 import Link from 'next/link';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { MarkShape } from '@/marks/Mark.tsx';
 
 /** The way to the page where a relief is set into stock, and the block that came of it. */

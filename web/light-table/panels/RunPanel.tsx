@@ -1,5 +1,5 @@
 import Link from 'next/link';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 
 /** What a tube is called, and the way to its table: tubes of a job are looked at together, since equal ones are one mark and one may lie on another. */
 export function RunPanel({ part, jobId }: { part: PartView; jobId: string }) {

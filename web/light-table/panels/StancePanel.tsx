@@ -8,7 +8,7 @@ import type { StanceCandidate } from 'tall-kite/stance/candidates';
 import { droopingRounds, overhangAngles, type DroopingRound } from 'tall-kite/stance/overhang';
 import type { View } from 'tall-kite/view/view';
 import type { OperationView } from '@tall-kite/server/operations/operations';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
 import type { Pick } from '../picking.ts';

@@ -1,5 +1,5 @@
 import type { StepName } from 'tall-kite/steps/registry';
-import type { PartView } from '@tall-kite/server/jobs/jobs';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { JobTools } from '@/shell/useJob.ts';
 
 /** What every step's controls get. */

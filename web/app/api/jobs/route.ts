@@ -10,12 +10,14 @@ const whole = (text: string | null, usual: number): number => (text !== null && 
 export function GET(request: Request) {
   return answer(request, () => {
     const asked = new URL(request.url).searchParams;
-    return listJobs(context().db, {
+    const { db, book } = context();
+    const wanted = {
       from: whole(asked.get('from'), 0),
       many: whole(asked.get('many'), 50),
       search: (asked.get('search') ?? '').slice(0, 120),
       removed: asked.has('removed'),
-    });
+    };
+    return listJobs(db, wanted, (_, jobId) => book.tallies(db, jobId));
   });
 }
 

@@ -1,5 +1,5 @@
 import { writtenFile } from '@tall-kite/server/files/files';
-import { fileView } from '@tall-kite/server/jobs/jobs';
+import { fileView } from '@tall-kite/server/jobs/part-views';
 import { answer } from '@/server/answer.ts';
 import { context } from '@/server/context.ts';
 import { attachment, contentTypeOf, storedBytes } from '@/server/stored.ts';

@@ -1,12 +1,25 @@
+import { stampFrom } from '@tall-kite/server/jobs/book';
 import { bringBackJob, jobView, removeJob } from '@tall-kite/server/jobs/jobs';
+import { jobNews } from '@tall-kite/server/jobs/news';
 import { answer } from '@/server/answer.ts';
 import { context } from '@/server/context.ts';
 
 export const dynamic = 'force-dynamic';
 
-/** The job with its parts; with ?part=ID only that part's file brings its evidence, with ?part=none no file does. */
+/**
+ * The job with its parts and all evidence of their files. With ?part=ID only that part's file brings its evidence, with ?part=none no file does; then
+ * the answer has a stamp, and with &since=STAMP&order=ORDER of an earlier one only what changed comes.
+ */
 export function GET(request: Request, { params }: { params: Promise<{ job: string }> }) {
-  return answer(request, async () => jobView(context().db, (await params).job, new URL(request.url).searchParams.get('part')));
+  return answer(request, async () => {
+    const { db, book } = context();
+    const { job } = await params;
+    const asked = new URL(request.url).searchParams;
+    const whole = asked.get('part');
+    if (whole === null) return jobView(db, job);
+    const json = await jobNews(db, book, job, { whole, since: stampFrom(asked.get('since')), order: asked.get('order') });
+    return new Response(json, { headers: { 'Content-Type': 'application/json', 'Cache-Control': 'no-store' } });
+  });
 }
 
 /** Removes the job; it can be brought back for a while. */
