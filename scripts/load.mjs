@@ -5,6 +5,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import { sql } from 'kysely';
+import { Builder } from 'selenium-webdriver';
+import chrome from 'selenium-webdriver/chrome.js';
 import { connect } from '../server/dist/database/connect.js';
 import { migrate } from '../server/dist/database/migrations.js';
 import { bringIn } from '../server/dist/designs/designs.js';
@@ -73,6 +75,34 @@ async function asked(clients, seconds, address) {
   return { times, bad };
 }
 
+/** The large job in Chromium: how long until its rows are there, and the longest task while they go by. */
+async function ledger(address, row) {
+  const options = new chrome.Options();
+  options.setChromeBinaryPath('/usr/bin/chromium');
+  options.addArguments('--headless=new', '--no-sandbox', '--disable-dev-shm-usage', '--window-size=1280,943');
+  const driver = await new Builder().forBrowser('chrome').setChromeOptions(options).setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver')).build(); // prettier-ignore
+  try {
+    await driver.manage().setTimeouts({ script: 120_000 });
+    const opened = [];
+    for (let i = 0; i < 3; i++) {
+      await driver.get(address);
+      opened.push(
+        await driver.executeAsyncScript(`const done = arguments[0];
+          const look = () => document.querySelector('tr[data-part]') ? done(performance.now()) : requestAnimationFrame(look); look();`),
+      );
+    }
+    row('the same in Chromium, until its rows stand: first time, then', opened.map((t) => `${(t / 1000).toFixed(1)} s`).join(', '));
+    await pause(1500);
+    const longest = await driver.executeAsyncScript(`const done = arguments[0]; const long = [0];
+      new PerformanceObserver((l) => { for (const e of l.getEntries()) long.push(e.duration); }).observe({ type: 'longtask' });
+      const box = document.querySelector('[data-test=scroll]'); let n = 0;
+      const step = () => { box.scrollTo(0, 600 * ++n); if (n < 210) requestAnimationFrame(step); else setTimeout(() => done(Math.max(...long)), 500); }; step();`);
+    row('longest task while scrolling it', longest === 0 ? 'none over 50 ms' : `${longest.toFixed(0)} ms`);
+  } finally {
+    await driver.quit();
+  }
+}
+
 const wish = wished(process.argv.slice(2));
 ensureModules();
 ensureBuild();
@@ -114,7 +144,8 @@ try {
   row(`a page of 50 jobs, ${wish.clients} clients: median, p95, answers a second`, `${ms(share(lists.times, 0.5))}, ${ms(share(lists.times, 0.95))}, ${(lists.times.length / wish.seconds).toFixed(0)}`); // prettier-ignore
   if (lists.bad) row('answers that were none', lists.bad);
   const whole = await timed(`/api/jobs/${job}?part=none`);
-  row(`the job of ${wish.large} parts, whole`, `${ms(whole.took)}, ${(whole.bytes / 1e6).toFixed(1)} MB`);
+  const again = await timed(`/api/jobs/${job}?part=none`);
+  row(`the job of ${wish.large} parts, whole: first time, then`, `${ms(whole.took)}, ${ms(again.took)}, ${(whole.bytes / 1e6).toFixed(1)} MB`);
 
   const view = await fetch(`${base}/api/jobs/${job}?part=none`).then((r) => r.json());
   const some = view.parts.slice(0, 2000);
@@ -134,12 +165,18 @@ try {
     body: JSON.stringify({ what: 'one', fields: { quantity: 5 }, version: view.parts.at(-1).version }),
   });
   row('a change of one part of it', ms(one.took));
-  if (view.stamp) {
-    const since = await timed(`/api/jobs/${job}?part=none&since=${view.stamp}&order=${view.order}`);
-    row('what a page fetches after it', `${ms(since.took)}, ${(since.bytes / 1e3).toFixed(1)} kB`);
-  }
+  // As a page that is open: it has the whole job, then one part changes.
+  const { stamp, order } = await fetch(`${base}/api/jobs/${job}?part=none`).then((r) => r.json());
+  await timed(`/api/parts/${view.parts.at(-1).id}`, {
+    method: 'PATCH',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify({ what: 'one', fields: { quantity: 6 }, version: view.parts.at(-1).version + 1 }),
+  });
+  const since = await timed(`/api/jobs/${job}?part=none&since=${stamp}&order=${order}`);
+  row('what a page fetches after it', `${ms(since.took)}, ${(since.bytes / 1e3).toFixed(1)} kB`);
   const mixed = await asked(wish.clients, wish.seconds, (c) => (c < 2 ? `${base}/api/jobs/${job}?part=none` : `${base}/api/jobs?many=50`));
   row(`lists while two others load that job all the time: median, p95`, `${ms(share(mixed.times, 0.5))}, ${ms(share(mixed.times, 0.95))}`);
+  await ledger(`${base}/jobs/${job}`, row);
   await db.destroy();
 } finally {
   for (const child of children) child.kill('SIGKILL');

@@ -18,6 +18,8 @@ const kernelPolicy = "default-src 'none'; script-src 'self' 'unsafe-eval' 'wasm-
 
 const config: NextConfig = {
   poweredByHeader: false,
+  // This machine serves itself: packing takes longer than sending.
+  compress: false,
   reactStrictMode: true,
   turbopack: { root },
   outputFileTracingRoot: root,

@@ -89,8 +89,16 @@ export async function listJobs(db: Database, asked: Partial<JobsAsked> = {}, cou
     .selectFrom('jobs')
     .where('removed_at', removed ? 'is not' : 'is', null)
     .$if(search !== '', (q) => q.where('name', 'ilike', like));
-  const { total } = await wanted.select((eb) => eb.fn.countAll<number>().as('total')).executeTakeFirstOrThrow();
-  const rows = await wanted.selectAll().orderBy('changed_at', 'desc').orderBy('id').offset(from).limit(Math.min(mostJobs, many)).execute();
+  const rows = await wanted
+    .selectAll()
+    .select((eb) => eb.fn.countAll<number>().over().as('total'))
+    .orderBy('changed_at', 'desc')
+    .orderBy('id')
+    .offset(from)
+    .limit(Math.min(mostJobs, many))
+    .execute();
+  // A page beyond the last one has no row to tell it.
+  const total = rows[0]?.total ?? (from === 0 ? 0 : (await wanted.select((eb) => eb.fn.countAll<number>().as('total')).executeTakeFirstOrThrow()).total);
   const jobs: JobRow[] = [];
   for (const job of rows) {
     const counts = job.counts ?? (await counted(db, job, counting));
