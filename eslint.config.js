@@ -1,3 +1,4 @@
+import regexp from 'eslint-plugin-regexp';
 import tseslint from 'typescript-eslint';
 
 const upward = (names, message) => ({ 'no-restricted-imports': ['error', { patterns: [{ group: names, message }] }] });
@@ -24,6 +25,18 @@ export default tseslint.config(
       complexity: ['error', 15],
       'max-params': ['error', 4],
       'max-lines-per-function': ['error', { max: 100, skipBlankLines: true, skipComments: true }],
+    },
+  },
+  {
+    // Text comes from foreign files: no expression may go over it more than once.
+    files: ['core/src/**/*.ts', 'server/src/**/*.ts', 'web/**/*.{ts,tsx}', 'demo/src/**/*.ts', 'scripts/**/*.mjs'],
+    ignores: ['web/tests/**'],
+    plugins: { regexp },
+    rules: {
+      'regexp/no-super-linear-backtracking': ['error', { report: 'potential' }],
+      'regexp/no-super-linear-move': ['error', { report: 'potential' }],
+      'regexp/no-misleading-capturing-group': 'error',
+      'regexp/no-dupe-disjunctions': 'error',
     },
   },
   {

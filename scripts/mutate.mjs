@@ -92,10 +92,10 @@ function candidates() {
       .forEach((line, i) => {
         const text = line.trim();
         if (text.startsWith('/*')) comment = true;
-        const skip = comment || /^(\/\/|\*|import|export type|export interface|interface|type |['"`]|message:|remedy:|`)/.test(text) || text === '';
+        const skip = comment || /^(\/\/|\*|import|export type|export interface|interface|type |['"`]|message:|remedy:)/.test(text) || text === '';
         if (text.endsWith('*/')) comment = false;
         if (skip) return;
-        const code = line.replace(/\/\/.*$/, '').replace(/(['"`])(?:\\.|(?!\1).)*\1/g, (s) => '\u0000'.repeat(s.length));
+        const code = line.replace(/(?<!\/)\/\/.*$/, '').replace(/(['"`])(?:\\.|(?!\1).)*\1/g, (s) => '\u0000'.repeat(s.length));
         const fitting = changes.map((c, k) => k).filter((k) => changes[k][0].test(code));
         if (fitting.length > 0) out.push({ file, line: i, fitting });
       });
@@ -105,7 +105,7 @@ function candidates() {
 
 function changed(line, which) {
   const [find, put] = changes[which];
-  const code = line.replace(/\/\/.*$/, (s) => ' '.repeat(s.length)).replace(/(['"`])(?:\\.|(?!\1).)*\1/g, (s) => '\u0000'.repeat(s.length));
+  const code = line.replace(/(?<!\/)\/\/.*$/, (s) => ' '.repeat(s.length)).replace(/(['"`])(?:\\.|(?!\1).)*\1/g, (s) => '\u0000'.repeat(s.length));
   const found = find.exec(code);
   const by = typeof put === 'string' ? put : put(found[0]);
   return line.slice(0, found.index) + by + line.slice(found.index + found[0].length);

@@ -20,8 +20,8 @@ export function plainName(name: string): string {
   return name
     .toLowerCase()
     .replace(/\.[^.]+$/, '')
-    .replace(/[\s._-]*(?:rev(?:ision)?|v(?:ersion)?)?[\s._-]*(?:\d{1,3}|(?<=[\s._-])[a-z])$/, '')
-    .replace(/[\s._-]+/g, '');
+    .replace(/(?<![\s._-])[\s._-]*(?:(?:rev(?:ision)?|v(?:ersion)?)[\s._-]*)?(?:\d{1,3}|(?<=[\s._-])[a-z])$/, '')
+    .replace(/[\s._-]/g, '');
 }
 
 /** The design of the job that a file of this name may be the next revision of. */

@@ -36,7 +36,7 @@ export function slugOf(name: string, taken: readonly { rules: Pick<Receiver, 'id
     .normalize('NFKD')
     .toLowerCase()
     .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-+|-+$/g, '')
+    .replace(/^-|-$/g, '')
     .slice(0, 36);
   const base = plain === '' || plain === 'none' ? 'receiver' : plain;
   for (let n = 1; ; n++) {

@@ -1,3 +1,5 @@
+import { sound } from './sound.ts';
+
 /** How much a finding or a claim matters: `clear` needs nothing, `look` wants a person's eye, `stop` blocks the file. */
 export type Severity = 'clear' | 'look' | 'stop';
 
@@ -24,7 +26,8 @@ export class Unusable extends Error {
   readonly code: string;
   readonly remedy: string;
   constructor(code: string, message: string, remedy: string) {
-    super(message);
+    // It may quote a file.
+    super(sound(message));
     this.name = 'Unusable';
     this.code = code;
     this.remedy = remedy;

@@ -129,7 +129,7 @@ function endOfRun(run: Run, side: 0 | 1, skin: Skin): EndOf {
 const fileOf = (name: string, mark: string, bytes: Uint8Array, evidence: Evidence | null): TubeFile => ({
   name,
   mark,
-  format: /[^.]*$/.exec(name)![0],
+  format: name.slice(name.lastIndexOf('.') + 1),
   bytes: bytes.length,
   sha256: sha256([bytes]),
   evidence,

@@ -144,7 +144,7 @@ function quantityOf(name: string, typed: string): [string, number] {
 
 /** "side panel=plywood" */
 function onlyOf(name: string, typed: string): [string, string] {
-  const found = /^(.+)=(.+)$/.exec(typed.trim());
+  const found = /^([^=]+)=(.+)$/.exec(typed.trim());
   if (!found) throw badText(name, typed, '"side panel=plywood"');
   return [found[1].trim(), found[2].trim()];
 }

@@ -22,7 +22,7 @@ const mm = [0.001, 100_000] as const;
 
 /** Eight numbers of corners and two lengths as "x,y x,y x,y x,y WxH". */
 function rectangleOf(_: string, typed: string): Extract<PictureSize, { kind: 'rectangle' }> {
-  const found = /^([\d.,\s]+)\s+([\d.]+)x([\d.]+)$/.exec(typed.trim());
+  const found = /^([\d.,]+(?:\s+[\d.,]+)*)\s+([\d.]+)x([\d.]+)$/.exec(typed.trim());
   const places = (found?.[1] ?? '')
     .trim()
     .split(/[\s,]+/)

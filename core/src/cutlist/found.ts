@@ -87,6 +87,9 @@ function knownOf(row: CutRow, choice: NestChoice): Known {
   return { row, outline: shapeOf(first[2]), others: rest.map(([, meaning, contour]) => ({ contour, through: meaning !== 'pocket' })) };
 }
 
+/** Whether the name of a layer ends in a diameter and a depth, as "_D35_12_5MM" does: two numbers at least. */
+const saysDepth = (name: string): boolean => /._./.test(/_D([\d_]+)MM$/i.exec(name)?.[1] ?? '');
+
 /**
  * Looks for the parts of a list on a received sheet by their shapes: the plan of where they lie is not asked. Openings and pockets of each are looked for
  * at their places; distances are from chords of what was received.
@@ -99,7 +102,7 @@ export function foundOnSheet(drawing: Drawing, rows: readonly CutRow[], choice: 
     const name = l.name.toUpperCase();
     return !skipped.includes(name) && !name.startsWith('SAW_') && !name.startsWith(names.back.toUpperCase());
   });
-  const through = layers.filter((l) => !l.name.toUpperCase().startsWith(names.pocket.toUpperCase()) && !/_D[\d_]+_[\d_]+MM$/i.test(l.name));
+  const through = layers.filter((l) => !l.name.toUpperCase().startsWith(names.pocket.toUpperCase()) && !saysDepth(l.name));
   const nested = nest({ layers: through, texts: [], points: [] });
   const outer = nested.filter((n) => n.depth % 2 === 0).map((n) => ({ n, shape: shapeOf(through[n.layer].contours[n.contour]) }));
   const all = layers.flatMap((l) => l.contours).filter((c) => c.closed);

@@ -69,7 +69,7 @@ export function meantContours(drawing: Drawing, recipe: DrawingRecipe): Meant[] 
 
 /** A depth in a layer's name, as "pocket 3 mm" or "POCKET_3_5MM". Common practice. */
 function withDepth(contour: Contour, layer: string): Contour {
-  const found = /(\d+)(?:[.,_](\d+))?[ _]?mm\b/i.exec(layer);
+  const found = /(?<!\d)(\d+)(?:[.,_](\d+))?[ _]?mm\b/i.exec(layer);
   return found ? { ...contour, depth: Number(`${found[1]}.${found[2] ?? 0}`) } : contour;
 }
 

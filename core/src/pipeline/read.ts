@@ -7,6 +7,7 @@ import { offOwnEdges } from '../surfaces/off-edges.ts';
 import { sheetLike } from '../surfaces/sheetlike.ts';
 import { tubeLike } from '../tubes/say.ts';
 import { surveySolid } from '../surfaces/survey.ts';
+import { sound, soundData } from '../base/sound.ts';
 import { Unusable, type Finding } from '../base/finding.ts';
 import { lossesAmong } from '../base/loss.ts';
 import type { MeshFile, MeshFilePart } from '../formats/mesh-file.ts';
@@ -83,7 +84,13 @@ export async function readDesign(bytes: Uint8Array, fileName: string, kernels: K
   const lost = lossesAmong(design.findings);
   if (lost.length > 0) for (const part of design.parts) part.summary.lost = [...lost, ...(part.summary.lost ?? [])];
   if (choices.colour !== null) for (const part of design.parts) part.summary.colour ??= choices.colour;
-  return design;
+  return withSoundWords(design);
+}
+
+/** Names and sentences that any store can keep; layers of drawings are named as their summaries name them. */
+function withSoundWords({ parts, ...design }: Design): Design {
+  for (const { geometry } of parts) if (geometry.kind === 'drawing') for (const layer of geometry.drawing.layers) layer.name = sound(layer.name);
+  return { ...soundData(design), parts: parts.map((part) => ({ ...part, summary: soundData(part.summary), findings: soundData(part.findings) })) };
 }
 
 /** Text with a byte-order mark, or in UTF-16, as plain UTF-8; everything else as it came. Source: Unicode 15, 23.8. */

@@ -100,7 +100,7 @@ export function safeFileName(name: string): string {
 
     .replace(/[\0-\x1f<>:"/\\|?*\x7f]/g, '_')
     .replace(/\s+/g, '-')
-    .replace(/^[.\-_]+|[.\-_ ]+$/g, '')
+    .replace(/^[.\-_]+|(?<![.\-_ ])[.\-_ ]+$/g, '')
     .slice(0, 120);
   if (plain === '' || /^(con|prn|aux|nul|com\d|lpt\d)$/i.test(plain)) return `part_${plain}`;
   return plain;

@@ -2,19 +2,15 @@ import type { Readable } from 'node:stream';
 import type { ReadChoices } from 'tall-kite/model/choices';
 import { mostBytes } from 'tall-kite/pipeline/read';
 import { Unusable } from 'tall-kite/base/finding';
+import { shownFileName } from 'tall-kite/base/sound';
 import type { Database } from '../database/connect.ts';
 import { announce } from '../live/announce.ts';
 import { enqueue } from '../queue/enqueue.ts';
 import type { Blobs } from '../storage/blobs.ts';
 
-/** A name as it is shown: the last piece of whatever came, without control characters. Never used as a path. */
+/** A name as it is shown, see `shownFileName`. @throws Unusable when nothing of it is left. */
 export function shownName(name: string): string {
-  const last = name.split(/[\\/]/).pop() ?? '';
-
-  const plain = last
-    .replace(/[\0-\x1f\x7f]/g, '')
-    .trim()
-    .slice(-200);
+  const plain = shownFileName(name);
   if (plain === '') throw new Unusable('no-name', 'The file has no name.', 'Give it a name with an ending, such as part.step.');
   return plain;
 }

@@ -37,7 +37,9 @@ export async function inboxCounts(db: Database): Promise<Record<string, { accept
   return out;
 }
 
-/** Takes bytes as a receiver's software would: read under its own rules, accepted or refused, and logged. The same key is taken once. */
+const keyTaken = () => new Unusable('key-taken', 'This key was used for another file, or for another receiver.', 'Give every file a key of its own.');
+
+/** Takes bytes as a receiver's software would: read under its own rules, accepted or refused, and logged. The same file under the same key is taken once. */
 async function take(db: Database, blobs: Blobs, heavy: HeavyThread, rules: Receiver, request: IncomingMessage, name: string) {
   const fileName = shownName(name);
   const header = request.headers['content-length'];
@@ -45,10 +47,14 @@ async function take(db: Database, blobs: Blobs, heavy: HeavyThread, rules: Recei
   const { sha256, bytes } = await blobs.take(request, rules.mostBytes, header === undefined ? null : Number(header));
   const key = String(request.headers['idempotency-key'] ?? '') || null;
   const known = key && (await db.selectFrom('inbox').selectAll().where('key', '=', key).executeTakeFirst());
-  if (known) return known;
+  if (known && known.receiver === rules.id && known.sha256 === sha256) return known;
+  if (known) throw keyTaken();
   const { accepted, said, remedy } = await heavy.call('receive', { sha256, fileName, receiver: rules });
   const row = { receiver: rules.id, key, file_name: fileName, sha256, bytes, accepted, said, remedy };
-  await db.insertInto('inbox').values(row).onConflict((c) => c.column('key').doNothing()).execute(); // prettier-ignore
+  const { numInsertedOrUpdatedRows: kept } = await db.insertInto('inbox').values(row).onConflict((c) => c.column('key').doNothing()).executeTakeFirst(); // prettier-ignore
+  // The same file came a second time while this one was read; another one under its key is told.
+  const first = kept === 0n && key !== null && (await db.selectFrom('inbox').select(['receiver', 'sha256']).where('key', '=', key).executeTakeFirst());
+  if (first && (first.receiver !== rules.id || first.sha256 !== sha256)) throw keyTaken();
   return row;
 }
 
@@ -73,7 +79,7 @@ export function inboxServer(db: Database, blobs: Blobs, heavy: HeavyThread): Ser
   return createServer((request, response) => {
     serve(request, response).catch((thrown) => {
       const { code, message, remedy } = asUnusable(thrown);
-      const status = code === 'too-large' ? 422 : thrown instanceof Unusable ? 400 : 500;
+      const status = code === 'too-large' ? 422 : code === 'key-taken' ? 409 : thrown instanceof Unusable ? 400 : 500;
       if (!response.headersSent) answer(response, status, { accepted: false, said: message, remedy });
       request.resume();
     });

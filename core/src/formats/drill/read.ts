@@ -35,7 +35,16 @@ const mostHoles = 2_000_000;
 export const readDrill = (bytes: Uint8Array): DrillFile => new DrillReader().read(new TextDecoder('latin1').decode(bytes));
 
 /** Whether a text begins as drill files do. */
-export const looksLikeDrill = (text: string): boolean => /^(\s*(;[^\n]*)?\r?\n)*\s*M48\b/.test(text);
+export function looksLikeDrill(text: string): boolean {
+  for (let at = 0; at < text.length;) {
+    const end = text.indexOf('\n', at);
+    const line = text.slice(at, end < 0 ? undefined : end).trim();
+    if (line !== '' && !line.startsWith(';')) return /^M48\b/.test(line);
+    if (end < 0) return false;
+    at = end + 1;
+  }
+  return false;
+}
 
 class DrillReader {
   private line = 0;
@@ -134,7 +143,7 @@ class DrillReader {
   }
 
   private command(line: string): boolean {
-    const t = /^T0*(\d+)((?:[CFSHBZ][-+.\d]+)*)$/.exec(line);
+    const t = /^T(\d+)((?:[CFSHBZ][-+.\d]+)*)$/.exec(line);
     if (t) {
       this.choose(Number(t[1]), /C([.\d]+)/.exec(t[2])?.[1] ?? null);
       return true;

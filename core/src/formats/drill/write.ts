@@ -1,3 +1,4 @@
+import { withoutZeros } from '../../base/decimals.ts';
 import { endOf, pieceOf, startOf, type ArcSegment, type P2 } from '../../curves/segment.ts';
 import type { Attribute, Track } from '../gerber/write.ts';
 
@@ -13,7 +14,7 @@ export interface DrillWork {
 
 /** Places with six decimals at most, always with a point. Source: XNC Format Specification, 2.4 (from memory). */
 const place = (v: number): string => {
-  const text = (Math.round(v * 1e6) / 1e6 || 0).toFixed(6).replace(/0+$/, '');
+  const text = withoutZeros((Math.round(v * 1e6) / 1e6 || 0).toFixed(6));
   return text.endsWith('.') ? `${text}0` : text;
 };
 const at = ([x, y]: P2): string => `X${place(x)}Y${place(y)}`;

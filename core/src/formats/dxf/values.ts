@@ -40,14 +40,6 @@ export function copiesOf(e: Entity, own: Frame | null): Copies {
   return { count: columns * rows, at };
 }
 
-/** A name or text of the file that any system can keep: no control characters, no halves of characters. */
-export function sound(text: string): string {
-  return text
-    .replace(/[\x00-\x1f\x7f]/g, '')
-    .replace(/[\ud800-\udbff](?![\udc00-\udfff])/g, '\ufffd')
-    .replace(/(^|[^\ud800-\udbff])[\udc00-\udfff]/g, '$1\ufffd');
-}
-
 /** How a stretch looks; braces keep and bring back what held before them. */
 type Look = Omit<TextRun, 'text'>;
 
@@ -82,7 +74,7 @@ export function richText(text: string, height: number): TextRun[] {
         i++;
       } else if (/^[A-Za-z]$/.test(code) && end >= 0) {
         const value = text.slice(i + 2, end);
-        if (code === 'S') put(value.replace(/\s*[\^#/]\s*/, '/').trim());
+        if (code === 'S') put(stacked(value));
         else look = changed(look, code, value, height);
         i = end;
       } else put(sign);
@@ -97,6 +89,12 @@ export function richText(text: string, height: number): TextRun[] {
         .replace(/%%[pP]/g, '±'),
     })),
   );
+}
+
+/** The two texts of a stacked fraction, in one line. */
+function stacked(value: string): string {
+  const at = value.search(/[\^#/]/);
+  return at < 0 ? value.trim() : `${value.slice(0, at).trim()}/${value.slice(at + 1).trim()}`;
 }
 
 /** Where a code's value ends; -1 when no semicolon follows before the next backslash: then the backslash was one that was meant. */

@@ -50,7 +50,7 @@ const mostDepth = 60;
  * @example valueOf('$1x(2+$2)/3', new Map([[1, 6], [2, 1]])) // 6
  */
 export function valueOf(text: string, vars: ReadonlyMap<number, number>): number {
-  const marks = text.replace(/\s/g, '').match(/\d*\.\d+|\d+\.?|\$\d+|[-+xX/()]|./g) ?? [];
+  const marks = text.replace(/\s/g, '').match(/\d+(?:\.\d*)?|\.\d+|\$\d+|[-+xX/()]|./g) ?? [];
   let i = 0;
   const one = (depth: number): number => {
     if (depth > mostDepth) throw bad('its brackets are too deep');

@@ -1,3 +1,4 @@
+import { withoutZeros } from '../../base/decimals.ts';
 import { Unusable } from '../../base/finding.ts';
 import { distance, endOf, pieceOf, startOf, type ArcSegment, type P2, type Segment } from '../../curves/segment.ts';
 
@@ -19,7 +20,7 @@ const attribute = ([name, ...fields]: Attribute): string => [name, ...fields.map
 
 /** Millimetres as a decimal of an aperture: no exponent, no trailing zeros. */
 const decimal = (v: number): string => {
-  const text = v.toFixed(6).replace(/0+$/, '');
+  const text = withoutZeros(v.toFixed(6));
   return text.endsWith('.') ? `${text}0` : text;
 };
 

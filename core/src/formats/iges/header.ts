@@ -4,7 +4,7 @@ import { Unusable } from '../../base/finding.ts';
 /** Whether bytes are an IGES file: fixed lines of 80 columns, the first one of the start section. */
 export function looksLikeIges(bytes: Uint8Array): boolean {
   const head = latin(bytes.subarray(0, 90));
-  return /^.{72}S {0,6}0*1\s*(\r?\n|$)/.test(head);
+  return /^.{72}S {0,6}0*1[^\S\n]*(\n|$)/.test(head);
 }
 
 /** Unit flags. Source: IGES 5.3, 2.2.4.3.14. */

@@ -86,7 +86,7 @@ class Lines {
       let end = bytes.indexOf(10, this.at);
       if (end < 0) end = bytes.length;
       if (end - this.at > 1_000_000) throw broken('it has a line of more than a million characters');
-      const line = latin(bytes.subarray(this.at, end)).replace(/#.*$/, '').trim();
+      const line = latin(bytes.subarray(this.at, end)).split('#', 1)[0].trim();
       this.at = end + 1;
       if (line !== '') return line.split(/\s+/);
     }

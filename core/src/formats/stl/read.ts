@@ -156,9 +156,7 @@ function withoutUnreadable(positions: Float64Array, triangles: Uint32Array): { m
 
 /** A name in the 80-byte header, when there is readable text in it. */
 function headerName(bytes: Uint8Array): string | null {
-  const text = latin(bytes.subarray(0, 80))
-    .replace(/\0[\s\S]*$/, '')
-    .trim();
+  const text = latin(bytes.subarray(0, 80)).split('\0', 1)[0].trim();
   const name = text.replace(/^solid\s*/i, '').trim();
   return name.length > 0 && /^[\x20-\x7e]+$/.test(name) ? name : null;
 }

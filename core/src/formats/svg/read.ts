@@ -409,7 +409,7 @@ class SvgReader {
 
   /** The clips that a clip path stands for, in the drawing's numbers; those that can't be followed are told. */
   private clipsOf(node: Node, said: string, state: State): Clip[] {
-    const id = /^url\(\s*["']?#([^"')]+)["']?\s*\)/.exec(said.slice(0, 300))?.[1];
+    const id = /^url\(\s*["']?#([^"')\s]+)["']?\s*\)/.exec(said.slice(0, 300))?.[1];
     const target = id === undefined ? null : this.ids.get(id);
     if (!target || target.name !== 'clipPath') {
       this.losses.add('clip path', 'what it cuts away is still there');

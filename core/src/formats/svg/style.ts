@@ -16,8 +16,8 @@ export function paintOf(text: string | undefined, current: string | undefined): 
   if (t === '' || t === 'none' || t.length > longestValue) return { painted: false, colour: null };
   if (/^currentcolor$/i.test(t))
     return current ? paintOf(/^currentcolor$/i.test(current) ? '#000000' : current, undefined) : { painted: true, colour: '#000000' };
-  const reference = /^url\(.*?\)\s*(.*)$/i.exec(t);
-  if (reference) return { painted: true, colour: reference[1] && reference[1] !== 'none' ? paintOf(reference[1], current).colour : null };
+  const reference = /^url\([^)]*\)(.*)$/i.exec(t)?.[1].trim();
+  if (reference !== undefined) return { painted: true, colour: reference && reference !== 'none' ? paintOf(reference, current).colour : null };
   const colour = parse(t.toLowerCase());
   if (!colour) return { painted: true, colour: /^context-/.test(t) ? null : '#000000' };
   return { painted: (colour.alpha ?? 1) > 0, colour: formatHex(colour) };

@@ -1,3 +1,4 @@
+import { withoutZeros } from '../../base/decimals.ts';
 import { mmPer } from '../../base/units.ts';
 import { boxOfDrawing, type Contour } from '../../curves/drawing.ts';
 import { asBeziers } from '../../curves/spline.ts';
@@ -64,7 +65,7 @@ const dashes: Record<string, string> = {
 const number = (v: number): string => {
   if (Math.abs(v) < 1e-12) return '0';
   const text = String(v);
-  return text.includes('e') ? v.toFixed(15).replace(/0+$/, '') : text;
+  return text.includes('e') ? withoutZeros(v.toFixed(15)) : text;
 };
 
 const pair = (p: readonly number[]) => `${number(p[0])} ${number(p[1])}`;

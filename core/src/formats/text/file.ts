@@ -12,7 +12,7 @@ export interface TextFile {
 const decoder = new TextDecoder();
 /** Largest such file, bytes: a font of one's own is in it. */
 const mostBytes = 20 * 1024 * 1024;
-const schema = Joi.object<TextFile>({ choice: textSchema.required(), series: seriesSchema });
+const schema = Joi.object<TextFile>({ choice: textSchema.required(), series: seriesSchema }).required();
 
 /** Whether bytes are text of one's own. */
 export function looksLikeText(bytes: Uint8Array): boolean {
