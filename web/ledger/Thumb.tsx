@@ -1,10 +1,23 @@
 'use client';
+import { useState } from 'react';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 
 /** The part shaded, seen from a corner; a drawing by its lines. */
 export function Thumb({ part }: { part: PartView }) {
-  const { picture } = part.summary;
-  if (picture) return <img className="thumb" src={`/api/parts/${part.id}/thumb?of=${picture.slice(0, 12)}`} width={46} height={46} alt="" loading="lazy" />;
+  const [without, setWithout] = useState('');
+  // One without a picture is drawn by its edges.
+  if (part.summary.kind !== 'drawing' && without !== part.view)
+    return (
+      <img
+        className="thumb"
+        src={`/api/parts/${part.id}/thumb?of=${part.view.slice(0, 12)}`}
+        width={46}
+        height={46}
+        alt=""
+        loading="lazy"
+        onError={() => setWithout(part.view)}
+      />
+    );
   if (!part.summary.thumb) return <BoxThumb part={part} />;
   return (
     <svg className="thumb" viewBox="0 0 46 46" aria-hidden="true">

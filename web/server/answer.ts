@@ -9,6 +9,9 @@ const statuses: Record<string, number> = {
   'no-such-release': 404,
   'no-such-receiver': 404,
   'too-large': 413,
+  'disk-full': 507,
+  'disk-closed': 507,
+  'disk-busy': 503,
 };
 
 /** Answers a request with JSON; refusals and errors become a sentence with a remedy. */

@@ -2,10 +2,10 @@ import type { OperationPart as Part, Progress } from 'tall-kite/operations/opera
 import { operate as operateCore } from 'tall-kite/operations/registry';
 import { unpackGeometry } from 'tall-kite/model/pack';
 import { nodeTools } from 'tall-kite/pipeline/node-tools';
-import type { MadePart, OperationRequest, OperationResult } from '../operations/requests.ts';
+import type { OperationRequest, OperationResult } from '../operations/requests.ts';
 import type { Blobs } from '../storage/blobs.ts';
 import type { OperationPart } from './part.ts';
-import { keepIn, storePart } from './shapes.ts';
+import { keepIn, storeParts } from './shapes.ts';
 
 export interface OperateRequest {
   request: OperationRequest;
@@ -24,8 +24,13 @@ export async function operate(blobs: Blobs, { request, parts }: OperateRequest, 
     })),
   );
   const outcome = await operateCore({ request, parts: shapes, tools: nodeTools, progress, keep: keepIn(blobs) });
-  const made: MadePart[] = [];
-  for (const shape of outcome.made) made.push(await storePart(blobs, shape.part()));
+  const made = await storeParts(
+    blobs,
+    (function* () {
+      for (const shape of outcome.made) yield shape.part();
+    })(),
+    (done) => progress(done / outcome.made.length, `keeping part ${done} of ${outcome.made.length}`),
+  );
   const places = outcome.places ? (await blobs.put([outcome.places])).sha256 : null;
   const { report, inPlace, beside } = outcome;
   return { report, made, inPlace, beside, places };

@@ -6,10 +6,30 @@ import { thumbOf } from 'tall-kite/view/thumb';
 import { unpackView, viewOf } from 'tall-kite/view/view';
 import type { MadePart } from '../operations/requests.ts';
 import type { Keep } from 'tall-kite/pipeline/one-file';
+import { Batch } from '../storage/batch.ts';
 import type { Blobs } from '../storage/blobs.ts';
 
-/** Puts a part's geometry and what is drawn of it into the store. A drawing is drawn as it is. */
-export async function storePart(blobs: Blobs, part: DesignPart): Promise<MadePart> {
+/** Puts the parts' geometry and what is drawn of them into the store, all of them or none. */
+export async function storeParts(blobs: Blobs, parts: Iterable<DesignPart>, told: (done: number) => void = () => {}): Promise<MadePart[]> {
+  const batch = new Batch(blobs);
+  const stored: MadePart[] = [];
+  try {
+    for (const part of parts) {
+      stored.push(await storePart(batch, part, stored.length < mostPictured));
+      told(stored.length);
+    }
+    await batch.done();
+  } finally {
+    batch.drop();
+  }
+  return stored;
+}
+
+/** Small pictures are made of so many parts at once; of the others when somebody looks at them. */
+const mostPictured = 200;
+
+/** One part. A drawing is drawn as it is. */
+async function storePart(blobs: Batch, part: DesignPart, pictured: boolean): Promise<MadePart> {
   const { name } = part.summary;
   const geometry = await blobs.put([packGeometry(part.geometry)]);
   if (part.geometry.kind === 'drawing') return { name, summary: part.summary, findings: part.findings, geometry: geometry.sha256, view: geometry.sha256 };
@@ -17,8 +37,16 @@ export async function storePart(blobs: Blobs, part: DesignPart): Promise<MadePar
   const view = await blobs.put([drawn]);
   const seen = unpackView(drawn.slice().buffer);
   const thumb = thumbOf(seen);
-  const picture = (await blobs.put([await thumbnail({ positions: Float64Array.from(seen.positions), triangles: seen.triangles })])).sha256;
-  return { name, summary: { ...part.summary, thumb, picture }, findings: part.findings, geometry: geometry.sha256, view: view.sha256 };
+  const picture = pictured ? (await blobs.put([await pictureOf(seen)])).sha256 : undefined;
+  return { name, summary: { ...part.summary, thumb, ...(picture ? { picture } : {}) }, findings: part.findings, geometry: geometry.sha256, view: view.sha256 };
+}
+
+const pictureOf = (view: ReturnType<typeof unpackView>) => thumbnail({ positions: Float64Array.from(view.positions), triangles: view.triangles });
+
+/** Makes the small picture of a part from what is drawn of it, and keeps it. Gives its hash. */
+export async function keepPicture(blobs: Blobs, view: string): Promise<string> {
+  const drawn = await blobs.read(view);
+  return (await blobs.put([await pictureOf(unpackView(new Uint8Array(drawn).buffer))])).sha256;
 }
 
 /** Stores the pieces of a file and reads them back from the store. */

@@ -13,18 +13,16 @@ import type { Answer, MakeRequest, MakeResult, ReadRequest, ReadResult, ReceiveR
 import { received } from './received.ts';
 import { operate, type OperateRequest } from './operate.ts';
 import { unpackGeometry } from 'tall-kite/model/pack';
-import { keepIn, storePart } from './shapes.ts';
+import { keepIn, storeParts } from './shapes.ts';
 import { shelve, type ShelveRequest } from './shelve.ts';
 
 const blobs = new Blobs((workerData as { dataDir: string }).dataDir);
 
 async function read({ sha256, fileName, choices }: ReadRequest, progress: (share: number, what: string) => void): Promise<ReadResult> {
   const design = await readDesign(await blobs.read(sha256), fileName, { ...nodeKernels, progress }, choices ?? usualChoices);
-  const parts: ReadResult['parts'] = [];
-  for (const part of design.parts) {
-    const { summary, findings, geometry, view } = await storePart(blobs, part);
-    parts.push({ summary, findings, geometry, view });
-  }
+  const { length } = design.parts;
+  const stored = await storeParts(blobs, design.parts, (done) => progress(done / length, `keeping part ${done} of ${length}`));
+  const parts = stored.map(({ summary, findings, geometry, view }) => ({ summary, findings, geometry, view }));
   const { format, version, unit, tree, findings } = design;
   return { format, version, unit, tree, findings, parts };
 }

@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { Transform, type Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { Unusable } from 'tall-kite/base/finding';
+import { diskTrouble } from './disk.ts';
 
 export interface Stored {
   sha256: string;
@@ -90,8 +91,8 @@ export class Blobs {
       }
       return await this.settle(temporary, hash.digest('hex'), bytes);
     } catch (thrown) {
-      await rm(temporary, { force: true });
-      throw thrown;
+      await rm(temporary, { force: true }).catch(() => {});
+      throw diskTrouble(thrown);
     }
   }
 
@@ -114,8 +115,8 @@ export class Blobs {
       }
       return await this.settle(temporary, hash.digest('hex'), bytes);
     } catch (thrown) {
-      await rm(temporary, { force: true });
-      throw thrown;
+      await rm(temporary, { force: true }).catch(() => {});
+      throw diskTrouble(thrown);
     }
   }
 
@@ -129,10 +130,16 @@ export class Blobs {
     return { stream: createReadStream(path), bytes: size };
   }
 
+  /** Where bytes are that have no name yet. */
+  get incoming(): string {
+    return join(this.folder, 'incoming');
+  }
+
   private async temporary(): Promise<string> {
-    const folder = join(this.folder, 'incoming');
-    await mkdir(folder, { recursive: true, mode: 0o700 });
-    return join(folder, randomUUID());
+    await mkdir(this.incoming, { recursive: true, mode: 0o700 }).catch((thrown: unknown) => {
+      throw diskTrouble(thrown);
+    });
+    return join(this.incoming, randomUUID());
   }
 
   private async settle(temporary: string, sha256: string, bytes: number): Promise<Stored> {
