@@ -5,6 +5,7 @@ import { join, resolve } from 'node:path';
 import { startCluster } from './cluster.mjs';
 import { hold, writeJson } from './hold.mjs';
 import { keep } from './keep.mjs';
+import { openLog } from './log-file.mjs';
 import { ensureBuild, ensureModules, ensurePackages, freePort, giveUp, isLoopback, must, postgresPackage, root } from './machine.mjs';
 
 const demo = process.argv[2] === 'demo';
@@ -57,6 +58,7 @@ async function stopAll(code) {
   const [first, ...others] = kept;
   await Promise.all(others.map((k) => k.stop()));
   await first?.stop();
+  clearInterval(turning);
   letGo();
   process.exit(code);
 }
@@ -64,14 +66,26 @@ for (const name of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(name, () => void 
 process.on('uncaughtException', (error) => console.error(`The supervisor goes on after: ${error.stack ?? error.message}`));
 process.on('unhandledRejection', (error) => console.error(`The supervisor goes on after: ${error?.stack ?? error}`));
 
-/** A Node process of ours: it ends when this one is gone. */
+/** Where the processes write: JSON lines in a file, or here. */
+const log = process.env.LOG_TO === 'terminal' ? null : openLog(dataDir);
+const turning =
+  log &&
+  setInterval(() => {
+    try {
+      log.turn();
+    } catch (thrown) {
+      console.error(`The log could not be put aside: ${thrown.message}`);
+    }
+  }, 60_000);
+
+/** A Node process of ours, by its name in the log: it ends when this one is gone. */
 const node =
-  (args, more = {}) =>
+  (logName, args, more = {}) =>
   async () => {
     const child = spawn(process.execPath, ['--import', join(root, 'scripts', 'tether.mjs'), ...args], {
       cwd: root,
-      env: { ...process.env, ...env, ...more },
-      stdio: ['ignore', 'inherit', 'inherit'],
+      env: { ...process.env, ...env, ...more, LOG_NAME: logName },
+      stdio: ['ignore', log?.fd ?? 'inherit', log?.fd ?? 'inherit'],
       detached: true,
     });
     return { ended: endOf(child), stop: () => ended(child) };
@@ -130,16 +144,18 @@ const inboxPort = await freePort(Number(process.env.INBOX_PORT ?? 4195));
 env.INBOX_URL = `http://127.0.0.1:${inboxPort}`;
 // One worker for each two cores, two to four (each holds kernels of some hundred MB): a run of many files is shared among them.
 const workers = Math.max(1, Number(process.env.WORKERS ?? Math.min(4, Math.max(2, Math.floor(availableParallelism() / 2)))));
-for (let i = 0; i < workers; i++) add(workers > 1 ? `Worker ${i + 1}` : 'The worker', node(['server/dist/worker.js']));
-add('The inboxes', node(['server/dist/inboxes.js']));
+for (let i = 0; i < workers; i++) add(workers > 1 ? `Worker ${i + 1}` : 'The worker', node(`worker-${i + 1}`, ['server/dist/worker.js']));
+// One more takes short work only: small designs and single files do not wait behind large ones.
+add('Short work', node('worker-short', ['server/dist/worker.js'], { LANE: 'short' }));
+add('The inboxes', node('inboxes', ['server/dist/inboxes.js']));
 if (demo) {
   const loaded = spawnSync(process.execPath, ['demo/dist/load.js'], { cwd: root, env: { ...process.env, ...env }, stdio: 'inherit' });
   if (loaded.status !== 0) console.error('The demo scenario could not be loaded; the app starts without it.');
 }
-add('The web process', node(['node_modules/next/dist/bin/next', 'start', 'web', '-H', host, '-p', String(port)], { PORT: String(port) }));
+add('The web process', node('web', ['node_modules/next/dist/bin/next', 'start', 'web', '-H', host, '-p', String(port)], { PORT: String(port) }));
 for (;;) {
   const up = await fetch(`${env.URL}/api/health`, { headers: { host: `127.0.0.1:${port}` } }).then((r) => r.ok).catch(() => false); // prettier-ignore
   if (up || stopping) break;
   await new Promise((done) => setTimeout(done, 150));
 }
-if (!stopping) console.log(`\nTall Kite is ready: ${env.URL}\nCtrl-C stops it.\n`);
+if (!stopping) console.log(`\nTall Kite is ready: ${env.URL}\n${log ? `What happens is written to ${log.path}.\n` : ''}Ctrl-C stops it.\n`);

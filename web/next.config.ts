@@ -23,7 +23,7 @@ const config: NextConfig = {
   reactStrictMode: true,
   turbopack: { root },
   outputFileTracingRoot: root,
-  serverExternalPackages: ['pg', 'graphile-worker'],
+  serverExternalPackages: ['pg', 'graphile-worker', 'pino'],
   async headers() {
     return [
       { source: '/:path*', headers: common },

@@ -2,6 +2,7 @@ import { connect } from './database/connect.ts';
 import { HeavyThread } from './heavy/heavy.ts';
 import { inboxServer } from './releases/inbox.ts';
 import { settingsFrom } from './settings/settings.ts';
+import { log } from './standing/log.ts';
 import { Blobs } from './storage/blobs.ts';
 
 // The receivers' inboxes: a process of its own, as a machine would be, on loopback only.
@@ -12,7 +13,7 @@ const port = Number(new URL(settings.inboxUrl ?? 'http://127.0.0.1:0').port);
 const server = inboxServer(db, new Blobs(settings.dataDir), heavy);
 server.listen(port, '127.0.0.1', () => {
   const at = server.address();
-  console.log(`Inboxes ready on port ${typeof at === 'object' && at ? at.port : port}.`);
+  log.info({ port: typeof at === 'object' && at ? at.port : port }, 'inboxes ready');
 });
 
 async function stop(): Promise<void> {

@@ -6,6 +6,7 @@ import { HeavyThread } from './heavy/heavy.ts';
 import { patient } from './queue/again.ts';
 import { tasks } from './queue/tasks.ts';
 import { sweepReleases } from './releases/tasks.ts';
+import { log } from './standing/log.ts';
 import { settingsFrom } from './settings/settings.ts';
 import { sweep } from './standing/sweep.ts';
 
@@ -44,7 +45,7 @@ async function giveBack(ids: string[]): Promise<void> {
   if (ids.length > 0) await sql`select graphile_worker.force_unlock_workers(${ids}::text[])`.execute(db);
 }
 
-const timer = setInterval(() => void heartbeat().catch((error) => console.error(`Heartbeat: ${error.message}`)), beat);
+const timer = setInterval(() => void heartbeat().catch((err) => log.warn({ err }, 'heartbeat missed')), beat);
 
 /** Takes tasks until the queue's own connection is lost for good; what it held then goes back. */
 async function work(): Promise<void> {
@@ -65,10 +66,10 @@ async function work(): Promise<void> {
       events,
     });
     await heartbeat();
-    console.log('Worker ready.');
+    log.info('worker ready');
     await runner.promise;
   } catch (thrown) {
-    console.error(`The queue was lost: ${(thrown as Error).message}`);
+    log.warn({ err: thrown }, 'the queue was lost');
   }
   runner = null;
   for (const name of names) own.delete(name);
@@ -81,7 +82,7 @@ function quiet() {
       return this;
     }
     error(message: string) {
-      console.error(message);
+      log.warn({ queue: true }, message);
     }
     warn() {}
     info() {}

@@ -110,9 +110,9 @@ describe('drawings', () => {
 
 test('a thread that says nothing is ended, what it held is refused, and the next call gets a fresh one', async () => {
   const { sha256, bytes } = await world.blobs.put([new TextEncoder().encode(square)]);
-  const heavy = new HeavyThread(world.dataDir, 1);
+  const heavy = new HeavyThread(world.dataDir, { readSilenceMs: 1, readSilencePerMbMs: 0 });
   try {
-    await expect(heavy.call('read', { sha256, fileName: 'square.dxf', bytes, choices: null })).rejects.toMatchObject({ code: 'heavy-crashed' });
+    await expect(heavy.call('read', { sha256, fileName: 'square.dxf', bytes, choices: null })).rejects.toMatchObject({ code: 'heavy-silent', again: false });
   } finally {
     await heavy.close();
   }
@@ -126,7 +126,7 @@ test('a thread that says nothing is ended, what it held is refused, and the next
 
 test('a thread with nothing to do is ended after a while, not while it works; the next call starts one', async () => {
   const { sha256, bytes } = await world.blobs.put([new TextEncoder().encode(square)]);
-  const heavy = new HeavyThread(world.dataDir, null, 50);
+  const heavy = new HeavyThread(world.dataDir, { idleMs: 50 });
   const request = { sha256, fileName: 'square.dxf', bytes, choices: null };
   try {
     // Starting a thread alone takes longer than 50 ms: it is not ended meanwhile.

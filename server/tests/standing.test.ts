@@ -62,7 +62,7 @@ describe('health in words', () => {
     }
   });
   test('of a real installation: no worker is told, one that lives is counted, a database that is away keeps it from being used', async () => {
-    const settings = { databaseUrl: world.url, dataDir: world.dataDir, releaseDir: null, inboxUrl: null };
+    const settings = { databaseUrl: world.url, dataDir: world.dataDir, releaseDir: null, inboxUrl: null, short: false };
     const before = await healthOf(world.db, settings);
     expect(before.ok).toBe(true);
     expect(before.figures).toMatchObject({ workers: 0, waiting: 0, inboxes: null });

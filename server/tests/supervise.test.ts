@@ -112,15 +112,32 @@ describe('what runs', () => {
   test('web, worker and inboxes killed are begun again; what they are is told by status', async () => {
     await well();
     for (const name of ['next', 'server/dist/worker.js', 'server/dist/inboxes.js']) {
-      const found = processes().find((p) => p.line.includes(name));
-      if (found) process.kill(found.pid, 'SIGKILL');
+      for (const { pid } of processes().filter((p) => p.line.includes(name))) process.kill(pid, 'SIGKILL');
     }
     await well();
     const status = JSON.parse(readFileSync(join(dataDir, 'status.json'), 'utf8')) as { children: { name: string; state: string; restarts: number }[] };
-    expect(status.children.map((c) => c.name)).toEqual(['The database', 'The worker', 'The inboxes', 'The web process']);
+    expect(status.children.map((c) => c.name)).toEqual(['The database', 'The worker', 'Short work', 'The inboxes', 'The web process']);
     expect(status.children.every((c) => c.state === 'up' && c.restarts > 0)).toBe(true);
     // The address of the database with its password stands in it.
     expect(statSync(join(dataDir, 'status.json')).mode & 0o777).toBe(0o600);
+  });
+  test('what the processes write is in a log for this user only: JSON with who wrote it, without the password', async () => {
+    const log = join(dataDir, 'logs', 'tall-kite.log');
+    await fetch(`http://127.0.0.1:${port}/api/jobs`, { method: 'POST', body: '{"name":"Logged"}' });
+    const lines = await eventually(() => {
+      const read = readFileSync(log, 'utf8').split('\n').filter((line) => line.startsWith('{')); // prettier-ignore
+      return read.some((line) => line.includes('"/api/jobs"')) && read;
+    }, 'the request in the log');
+    const entries = lines.map((line) => JSON.parse(line) as Record<string, unknown>);
+    expect(new Set(entries.map((e) => e.process))).toEqual(new Set(['worker-1', 'worker-short', 'inboxes', 'web']));
+    expect(entries.find((e) => e.path === '/api/jobs')).toMatchObject({
+      level: 'info',
+      method: 'POST',
+      status: 200,
+      request: expect.stringMatching(/^[0-9a-f]{8}$/) as string,
+    });
+    expect(readFileSync(log, 'utf8')).not.toContain(readFileSync(join(dataDir, 'database-password'), 'utf8'));
+    expect(statSync(log).mode & 0o777).toBe(0o600);
   });
   test('killed itself, it leaves nothing running; the next start finds its way', async () => {
     first.child.kill('SIGKILL');

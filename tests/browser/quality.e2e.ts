@@ -3,6 +3,7 @@ import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { gzipSync } from 'node:zlib';
 import { By } from 'selenium-webdriver';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { SolidBuilder } from 'tall-kite/kernel/build';
@@ -130,7 +131,7 @@ test('first load of the Ledger: at most 500 kB of JavaScript (gzip); three and t
   const scripts = (await driver.executeScript(
     `return performance.getEntriesByType('resource').filter((e) => e.initiatorType === 'script' || /\\.js($|\\?)/.test(e.name)).map((e) => e.name)`,
   )) as string[];
-  const packed = await Promise.all(scripts.map(async (name) => gzipSync(Buffer.from(await fetch(name).then((r) => r.arrayBuffer()))).length));
+  const packed = await Promise.all(scripts.map(async (name) => gzipSync(new Uint8Array(await (await fetch(name)).arrayBuffer())).length));
   const total = packed.reduce((sum, size) => sum + size, 0);
   console.log(`Ledger: ${(total / 1000).toFixed(0)} kB of JavaScript in ${scripts.length} files`);
   expect(total).toBeGreaterThan(50_000);

@@ -1,3 +1,5 @@
+import { randomUUID } from 'node:crypto';
+import { idsNow, log, withIds } from '@tall-kite/server/standing/log';
 import { Overtaken } from '@tall-kite/server/parts/change';
 import { asUnusable, Unusable } from 'tall-kite/base/finding';
 import { hostAllowed, originAllowed } from './guard.ts';
@@ -18,6 +20,22 @@ const statuses: Record<string, number> = {
 export async function answer(request: Request, work: () => Promise<unknown>): Promise<Response> {
   const refused = refuse(request);
   if (refused) return refused;
+  const id = randomUUID().slice(0, 8);
+  return withIds({ request: id }, async () => {
+    const from = performance.now();
+    const response = await answered(work);
+    response.headers.set('X-Request-Id', id);
+    const { method, url } = request;
+    const line = { method, path: new URL(url).pathname, status: response.status, ms: Math.round(performance.now() - from) };
+    // Looking changes nothing and is told only when it is asked for.
+    if (response.status >= 500) log.error(line, 'request');
+    else if (method === 'GET' || method === 'HEAD') log.debug(line, 'request');
+    else log.info(line, 'request');
+    return response;
+  });
+}
+
+async function answered(work: () => Promise<unknown>): Promise<Response> {
   try {
     const result = await work();
     return result instanceof Response ? result : Response.json(result ?? {}, { headers: { 'Cache-Control': 'no-store' } });
@@ -55,8 +73,9 @@ export function failure(thrown: unknown): Response {
   const { code, message, remedy } = asUnusable(thrown);
   if (thrown instanceof Overtaken) return sentence(409, code, message, remedy);
   if (thrown instanceof Unusable) return sentence(statuses[code] ?? 400, code, message, remedy);
-  console.error(thrown);
-  return sentence(500, 'server-error', 'The server could not do this.', 'Try again; if it happens again, look at what the server printed.');
+  log.error({ err: thrown }, 'not foreseen');
+  const { request } = idsNow();
+  return sentence(500, 'server-error', 'The server could not do this.', `Try again; if it happens again, look for request ${request ?? ''} in the log.`);
 }
 
 /** Characters of a request that speaks of thousands of parts. */

@@ -62,7 +62,7 @@ export async function bringIn(
       })
       .returning('id')
       .executeTakeFirstOrThrow();
-    await enqueue(trx, 'read-design', id);
+    await enqueue(trx, 'read-design', id, bytes);
     await announce(trx, jobId);
     return id;
   });

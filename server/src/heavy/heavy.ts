@@ -1,7 +1,10 @@
 import type { Skip } from 'tall-kite/release/misfit';
 import type { TreeNode } from 'tall-kite/model/design';
 import { Worker } from 'node:worker_threads';
+import { availableParallelism, totalmem } from 'node:os';
+import { bytesText } from 'tall-kite/base/figures';
 import { Unusable, type Finding } from 'tall-kite/base/finding';
+import { idsNow, type Ids } from '../standing/log.ts';
 import type { ReadChoices } from 'tall-kite/model/choices';
 import type { PartSummary } from 'tall-kite/model/design';
 import type { Evidence } from 'tall-kite/prove/evidence';
@@ -82,6 +85,8 @@ export interface Answer {
 }
 
 interface Waiting {
+  /** Whether its thread had done nothing before: then nothing but this work can have hurt it. */
+  fresh: boolean;
   resolve(value: unknown): void;
   reject(reason: unknown): void;
   progress(share: number, what: string): void;
@@ -93,39 +98,73 @@ interface Waiting {
  */
 const mostReads = 300;
 
-/** A thread with nothing to do for so long is ended, ms: its kernels hold some hundred MB. The next call starts one within a second. */
-const idleTime = 60_000;
+/** What a thread may cost. */
+export interface HeavyLimits {
+  /** A computation may say nothing for so long, ms, before it counts as lost. */
+  silenceMs: number;
+  /** The same for reading a design, and for each MB of its file. */
+  readSilenceMs: number;
+  readSilencePerMbMs: number;
+  /** Memory of the whole process with which a computation is ended, bytes. */
+  memory: number;
+  /** A thread with nothing to do for so long is ended, ms: its kernels hold some hundred MB. The next call starts one within a second. */
+  idleMs: number;
+}
 
-/** So long a computation may say nothing before it counts as lost, ms. The file or task then goes to a fresh thread. */
-const silence = 15 * 60_000;
-/** The same for reading, which says nothing at all: in general, and for each MB of the file. */
-const readSilence = 3 * 60_000;
-const readSilencePerMb = 10_000;
+/** Half of the machine's memory among the workers that are usual for it; no less than a large design needs, no more than a thread can use. */
+const usualMemory = (): number => Math.min(8e9, Math.max(2e9, (0.5 * totalmem()) / Math.min(4, Math.max(2, Math.floor(availableParallelism() / 2)))));
+
+export const usualLimits = (): HeavyLimits => ({
+  silenceMs: 15 * 60_000,
+  readSilenceMs: 90_000,
+  readSilencePerMbMs: 10_000,
+  memory: Number(process.env.MEMORY_MB) >= 500 ? Number(process.env.MEMORY_MB) * 1e6 : usualMemory(),
+  idleMs: 60_000,
+});
+
+/** How often memory is looked at while something is computed, ms. */
+const lookEvery = 250;
+
+/** A silent computation has had this share of its time at work when it counts as turning in circles; one that hardly works is waited for so many times longer. */
+const workingShare = 0.8;
+const mostWaits = 10;
+
+/** Time that this process has worked, all its threads together, ms. */
+function cpuMs(): number {
+  const { user, system } = process.cpuUsage();
+  return (user + system) / 1000;
+}
+
+/** A computation that ended without a word of its own. */
+export class Lost extends Unusable {
+  /** Whether a fresh thread may do it: this one had done other work before, which can have hurt it. */
+  readonly again: boolean;
+  constructor(code: 'heavy-crashed' | 'heavy-silent' | 'heavy-memory', message: string, remedy: string, again: boolean) {
+    super(code, message, remedy);
+    this.again = again;
+  }
+}
 
 /**
- * A thread for kernel work, so that the queue's own connection and heartbeat are never held up. When the thread dies
- * (a kernel can run out of memory) or says nothing for too long (damaged input can make a kernel turn in circles), the calls it
- * held are refused and the next call starts a new one.
+ * A thread for kernel work, so that the queue's own connection and heartbeat are never held up. When the thread dies, says nothing for too long
+ * (damaged input can make a kernel turn in circles) or takes too much memory, it is ended, the calls it held are refused, and the next call starts a
+ * new one.
  */
 export class HeavyThread {
   private worker: Worker | null = null;
   private readonly waiting = new Map<number, Waiting>();
   private next = 1;
   private reads = 0;
+  /** Calls that this thread was given. */
+  private given = 0;
   private readonly dataDir: string;
-
-  private readonly silence: number | null;
-  private readonly idle: number;
+  private readonly limits: HeavyLimits;
   private rest: NodeJS.Timeout | undefined;
+  private watch: NodeJS.Timeout | undefined;
 
-  /**
-   * @param silenceMs how long a computation may say nothing before it counts as lost; null for the usual times.
-   * @param idleMs how long the thread is kept with nothing to do.
-   */
-  constructor(dataDir: string, silenceMs: number | null = null, idleMs = idleTime) {
+  constructor(dataDir: string, limits: Partial<HeavyLimits> = {}) {
     this.dataDir = dataDir;
-    this.silence = silenceMs;
-    this.idle = idleMs;
+    this.limits = { ...usualLimits(), ...limits };
   }
 
   /** Whether a thread is there. */
@@ -137,27 +176,38 @@ export class HeavyThread {
   private restSoon(): void {
     clearTimeout(this.rest);
     if (this.waiting.size > 0) return;
-    this.rest = setTimeout(() => void this.close(), this.idle);
+    clearInterval(this.watch);
+    this.watch = undefined;
+    this.rest = setTimeout(() => void this.close(), this.limits.idleMs);
     this.rest.unref();
   }
 
   /** Ends a thread that says nothing any more. */
-  private lost(worker: Worker): void {
+  private silent(worker: Worker, limit: number): void {
+    const after = limit < 120_000 ? `${Math.round(limit / 1000)} s` : `${Math.round(limit / 60_000)} minutes`;
+    this.end(worker, (fresh) => new Lost('heavy-silent', `This was given up: nothing was heard of it for ${after}.`, 'Bring the design in again in smaller pieces, or as another format.', !fresh)); // prettier-ignore
+  }
+
+  /** Ends a thread that takes more memory than it may. */
+  private lookAtMemory(worker: Worker): void {
+    if (process.memoryUsage.rss() <= this.limits.memory) return;
+    this.end(worker, (fresh) => new Lost('heavy-memory', `This was given up: it took more than ${bytesText(this.limits.memory)} of memory.`, 'Bring the design in with fewer parts or coarser at a time, or give the workers more memory with MEMORY_MB.', !fresh)); // prettier-ignore
+  }
+
+  private end(worker: Worker, why: (fresh: boolean) => Lost): void {
     void worker.terminate();
-    this.gone(worker, 'it said nothing for too long');
+    this.gone(worker, why);
   }
 
   /** A thread is no more: what it held is refused, and the next call starts a new one. */
-  private gone(worker: Worker, why: string): void {
+  private gone(worker: Worker, why: (fresh: boolean) => Lost): void {
     if (this.worker !== worker) return;
     this.worker = null;
+    clearInterval(this.watch);
+    this.watch = undefined;
     const held = [...this.waiting.values()];
     this.waiting.clear();
-    for (const waiting of held) {
-      waiting.reject(
-        new Unusable('heavy-crashed', `The computation stopped (${why}).`, 'Try once more; a design too large for the memory has to be brought in in pieces.'),
-      );
-    }
+    for (const waiting of held) waiting.reject(why(waiting.fresh));
   }
 
   call<K extends keyof Work>(kind: K, request: Work[K]['request'], progress: (share: number, what: string) => void = () => {}): Promise<Work[K]['result']> {
@@ -168,13 +218,24 @@ export class HeavyThread {
     }
     clearTimeout(this.rest);
     const worker = (this.worker ??= this.start());
+    this.watch ??= setInterval(() => this.lookAtMemory(worker), lookEvery);
     const id = this.next++;
-    const limit = this.silence ?? (reads ? readSilence + readSilencePerMb * ((request as ReadRequest).bytes / 1e6) : silence);
+    const fresh = this.given++ === 0;
+    const { silenceMs, readSilenceMs, readSilencePerMbMs } = this.limits;
+    const limit = reads ? readSilenceMs + readSilencePerMbMs * ((request as ReadRequest).bytes / 1e6) : silenceMs;
     return new Promise((resolve, reject) => {
       let watch: NodeJS.Timeout;
+      let [since, used] = [0, 0];
+      // Time that this process had is counted, not time that passed: on a busy machine everything takes longer.
+      const check = () => {
+        const had = cpuMs() - used;
+        if (had >= limit * workingShare || performance.now() - since >= limit * mostWaits) this.silent(worker, limit);
+        else watch = setTimeout(check, Math.max(1, limit - had));
+      };
       const alive = () => {
         clearTimeout(watch);
-        watch = setTimeout(() => this.lost(worker), limit);
+        [since, used] = [performance.now(), cpuMs()];
+        watch = setTimeout(check, limit);
       };
       const ended = (how: (value: unknown) => void) => (value: unknown) => {
         clearTimeout(watch);
@@ -185,19 +246,22 @@ export class HeavyThread {
         progress(share, what);
       };
       alive();
-      this.waiting.set(id, { resolve: ended(resolve as (value: unknown) => void), reject: ended(reject), progress: heard });
-      worker.postMessage({ id, kind, request });
+      this.waiting.set(id, { fresh, resolve: ended(resolve as (value: unknown) => void), reject: ended(reject), progress: heard });
+      worker.postMessage({ id, kind, request, ids: idsNow() } satisfies { id: number; kind: K; request: unknown; ids: Ids });
     });
   }
 
   async close(): Promise<void> {
     clearTimeout(this.rest);
+    clearInterval(this.watch);
+    this.watch = undefined;
     const worker = this.worker;
     this.worker = null;
     await worker?.terminate();
   }
 
   private start(): Worker {
+    this.given = 0;
     const worker = new Worker(new URL('./thread.js', import.meta.url), { workerData: { dataDir: this.dataDir } });
     worker.on('message', ({ id, result, failure, progress }: Answer) => {
       const waiting = this.waiting.get(id);
@@ -209,8 +273,10 @@ export class HeavyThread {
       else waiting?.resolve(result);
       this.restSoon();
     });
-    worker.on('error', (error) => this.gone(worker, error.message));
-    worker.on('exit', (code) => code !== 0 && this.gone(worker, `exit code ${code}`));
+    const crashed = (why: string) =>
+      this.gone(worker, (fresh) => new Lost('heavy-crashed', `The computation stopped (${why}).`, 'Try once more; a design too large for the memory has to be brought in in pieces.', !fresh)); // prettier-ignore
+    worker.on('error', (error) => crashed(error.message));
+    worker.on('exit', (code) => code !== 0 && crashed(`exit code ${code}`));
     return worker;
   }
 }

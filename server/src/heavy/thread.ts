@@ -10,6 +10,7 @@ import { makeOneFile } from 'tall-kite/pipeline/one-file';
 import { makeFile, Skipped } from 'tall-kite/release/make';
 import { Blobs } from '../storage/blobs.ts';
 import type { Answer, MakeRequest, MakeResult, ReadRequest, ReadResult, ReceiveRequest, ReceiveResult, WriteRequest, WriteResult } from './heavy.ts';
+import { log, withIds, type Ids } from '../standing/log.ts';
 import { received } from './received.ts';
 import { operate, type OperateRequest } from './operate.ts';
 import { unpackGeometry } from 'tall-kite/model/pack';
@@ -56,7 +57,7 @@ async function receive(request: ReceiveRequest): Promise<ReceiveResult> {
 // One piece of work at a time: the kernels are single-threaded and memory is the limit.
 let last: Promise<unknown> = Promise.resolve();
 
-type Message = { id: number } & (
+type Message = { id: number; ids: Ids } & (
   | { kind: 'read'; request: ReadRequest }
   | { kind: 'shelve'; request: ShelveRequest }
   | { kind: 'write'; request: WriteRequest }
@@ -99,12 +100,16 @@ function work(message: Message): Promise<unknown> {
 
 parentPort!.on('message', (message: Message) => {
   const { id } = message;
-  last = last.then(async () => {
-    try {
-      parentPort!.postMessage({ id, result: await work(message) } satisfies Answer);
-    } catch (thrown) {
-      const { code, message: sentence, remedy } = asUnusable(thrown);
-      parentPort!.postMessage({ id, failure: { code, message: sentence, remedy } } satisfies Answer);
-    }
-  });
+  last = last.then(() =>
+    withIds(message.ids, async () => {
+      try {
+        parentPort!.postMessage({ id, result: await work(message) } satisfies Answer);
+      } catch (thrown) {
+        const { code, message: sentence, remedy } = asUnusable(thrown);
+        // What nobody foresaw is told with its place in the program, for whoever looks after it.
+        if (code === 'unexpected') log.error({ kind: message.kind, err: thrown }, 'not foreseen');
+        parentPort!.postMessage({ id, failure: { code, message: sentence, remedy } } satisfies Answer);
+      }
+    }),
+  );
 });

@@ -1,9 +1,18 @@
 import type { JobHelpers } from 'graphile-worker';
+import { Lost } from '../heavy/heavy.ts';
 
-/** A crash of the heavy thread is tried again a few times; what a person has to mend is not. */
+/** A task that ended so often without a word, its whole process with it, is given up. Kills from outside hit one task so often only if somebody means to. */
+export const mostSilentEnds = 6;
+
+/** What was lost with a thread that other work may have hurt is tried once more by a fresh one; what a person has to mend is not. */
 export function mayTryAgain(thrown: unknown, helpers: JobHelpers): boolean {
-  const code = (thrown as { code?: string }).code;
-  return code === 'heavy-crashed' && helpers.job.attempts < 3;
+  return thrown instanceof Lost && thrown.again && helpers.job.attempts < mostSilentEnds;
+}
+
+/** @throws Lost for a task that took its process with it again and again. */
+export function notTooOften(helpers: JobHelpers): void {
+  if (helpers.job.attempts > mostSilentEnds)
+    throw new Lost('heavy-crashed', `This was given up: ${mostSilentEnds} times its worker ended while it was at it.`, 'Bring the design in in smaller pieces, or as another format.', false); // prettier-ignore
 }
 
 /** Whether an error says that the database is away or on its way back. Source: PostgreSQL, Appendix A, class 57 and 08; Node's own codes. */

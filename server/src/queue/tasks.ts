@@ -1,4 +1,4 @@
-import type { JobHelpers, TaskList } from 'graphile-worker';
+import type { JobHelpers, Task, TaskList } from 'graphile-worker';
 import { asUnusable } from 'tall-kite/base/finding';
 import { keepOperation } from '../operations/operations.ts';
 import { operationOf, withKeptFont } from 'tall-kite/operations/registry';
@@ -7,7 +7,9 @@ import { releaseTasks } from '../releases/tasks.ts';
 import type { Settings } from '../settings/settings.ts';
 import { fontById } from '../stores/fonts.ts';
 import { receiversOf } from '../stores/receivers.ts';
-import { mayTryAgain } from './again.ts';
+import { log, withIds } from '../standing/log.ts';
+import { mayTryAgain, notTooOften } from './again.ts';
+import { shortTasks } from './enqueue.ts';
 import type { PartSummary } from 'tall-kite/model/design';
 import type { Recipe } from 'tall-kite/recipe/recipe';
 import type { Database } from '../database/connect.ts';
@@ -18,13 +20,38 @@ import { announce } from '../live/announce.ts';
 
 /** The tasks of a worker process. Each can be run again from the start after a crash: results are put in one transaction. */
 export function tasks(db: Database, heavy: HeavyThread, settings: Settings): TaskList {
-  return {
-    'read-design': (payload, helpers) => readDesignTask(db, heavy, (payload as { id: string }).id, helpers),
+  const read: Task = (payload, helpers) => readDesignTask(db, heavy, (payload as { id: string }).id, helpers);
+  const shelve: Task = (payload, helpers) => shelveTask(db, heavy, (payload as { id: string }).id, helpers);
+  const all: TaskList = {
+    'read-design': read,
+    'read-design-large': read,
+    shelve,
+    'shelve-large': shelve,
     'write-file': (payload, helpers) => writeFileTask(db, heavy, (payload as { id: string }).id, helpers),
-    shelve: (payload, helpers) => shelveTask(db, heavy, (payload as { id: string }).id, helpers),
     operate: (payload, helpers) => operateTask(db, heavy, (payload as { id: string }).id, helpers),
     ...releaseTasks(db, heavy, settings),
   };
+  return logged(settings.short ? Object.fromEntries(shortTasks.map((name) => [name, all[name]])) : all);
+}
+
+/** Tasks that tell in the log when they begin and how they end, under their own id and that of the request that asked for them. */
+function logged(list: TaskList): TaskList {
+  const told = (name: string, task: Task): Task =>
+    function (payload, helpers) {
+      const { id, request } = payload as { id?: string; request?: string };
+      return withIds({ task: helpers.job.id, request }, async () => {
+        const from = performance.now();
+        log.info({ name, of: id, attempt: helpers.job.attempts }, 'task begun');
+        try {
+          await task(payload, helpers);
+          log.info({ name, of: id, ms: Math.round(performance.now() - from) }, 'task ended');
+        } catch (thrown) {
+          log.warn({ name, of: id, ms: Math.round(performance.now() - from), err: thrown }, 'task is tried again');
+          throw thrown;
+        }
+      });
+    };
+  return Object.fromEntries(Object.entries(list).map(([name, task]) => [name, told(name, task as Task)]));
 }
 
 async function readDesignTask(db: Database, heavy: HeavyThread, id: string, helpers: JobHelpers): Promise<void> {
@@ -33,6 +60,7 @@ async function readDesignTask(db: Database, heavy: HeavyThread, id: string, help
   await db.updateTable('designs').set({ state: 'reading' }).where('id', '=', id).execute();
   await announce(db, design.job_id);
   try {
+    notTooOften(helpers);
     const choices = await choicesFor(db, design);
     const read = await heavy.call('read', { sha256: design.sha256, fileName: design.file_name, bytes: design.bytes, choices }, (progress, doing) => {
       void db
@@ -98,6 +126,7 @@ async function shelveTask(db: Database, heavy: HeavyThread, id: string, helpers:
   const kept = await db.selectFrom('kept_designs').select(['sha256', 'file_name', 'bytes', 'state']).where('id', '=', id).executeTakeFirst();
   if (kept?.state !== 'queued') return;
   try {
+    notTooOften(helpers);
     const { figures, picture } = await heavy.call('shelve', { sha256: kept.sha256, fileName: kept.file_name, bytes: kept.bytes });
     await db
       .updateTable('kept_designs')
@@ -134,6 +163,7 @@ async function writeFileTask(db: Database, heavy: HeavyThread, id: string, helpe
   await db.updateTable('files').set({ state: 'writing' }).where('id', '=', id).execute();
   await announce(db, file.job_id);
   try {
+    notTooOften(helpers);
     const summary = { ...file.summary, name: file.name };
     const written = await heavy.call('write', { summary, geometry: file.geometry_sha256, recipe: file.recipe });
     const { fileName, sha256, bytes, evidence } = written;
@@ -171,6 +201,7 @@ async function operateTask(db: Database, heavy: HeavyThread, id: string, helpers
       .catch(() => {});
   }, 400);
   try {
+    notTooOften(helpers);
     const parts = await operationParts(db, row.parts);
     // A request names a font that is kept in the stores; its bytes are fetched when the work is done.
     const request = await withKeptFont(row.request, async (font) => (await fontById(db, font)).data);

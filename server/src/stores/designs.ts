@@ -193,7 +193,7 @@ export function keepStored(db: Database, file: { fileName: string; sha256: strin
       .returning('id')
       .executeTakeFirstOrThrow();
     if (old) await trx.updateTable('kept_designs').set({ replaced_by: id, changed_at: new Date() }).where('id', '=', old.id).execute();
-    await enqueue(trx, 'shelve', id);
+    await enqueue(trx, 'shelve', id, file.bytes);
     return { id, double: null };
   });
 }
@@ -253,7 +253,7 @@ export async function takeIntoJob(db: Database, jobId: string, keptId: string): 
       })
       .returning('id')
       .executeTakeFirstOrThrow();
-    await enqueue(trx, 'read-design', id);
+    await enqueue(trx, 'read-design', id, kept.bytes);
     await announce(trx, jobId);
     return id;
   });
