@@ -8,7 +8,7 @@ import { jobView, listJobs } from '../src/jobs/jobs.ts';
 import { jobNews, type JobNews } from '../src/jobs/news.ts';
 import { partViews } from '../src/jobs/part-views.ts';
 import { changePart, changeSeveral, stepHistory } from '../src/parts/change.ts';
-import { dismissDesign } from '../src/designs/designs.ts';
+import { bringBackDesign, dismissDesign, listDesigns, removeDesign } from '../src/designs/designs.ts';
 import { allRead, makeWorld, manyBoxes, type World } from './world.ts';
 
 let world: World;
@@ -18,6 +18,7 @@ beforeAll(async () => {
   world.worker();
   jobId = await world.job();
   await world.bring(jobId, 'boxes.obj', manyBoxes(30));
+  await world.bring(jobId, 'Helix.stl');
   await world.until(jobId, allRead);
 });
 afterAll(() => world?.close());
@@ -68,6 +69,12 @@ const kinds: ((parts: { id: string; version: number }[], random: (n: number) => 
     const id = await world.bring(jobId, 'no.stl', Buffer.from('no mesh at all, only words and more words, and then some more of them to make it long enough'));
     await world.until(jobId, allRead);
     await dismissDesign(world.db, id);
+  },
+  // A design removed with its parts, and brought back by the next.
+  async () => {
+    const [first, ...others] = (await listDesigns(world.db, jobId)).reverse();
+    if (first.removedAt) await bringBackDesign(world.db, first.id);
+    else if (others.some((d) => d.removedAt === null)) await removeDesign(world.db, first.id);
   },
 ];
 

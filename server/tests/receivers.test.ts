@@ -116,6 +116,7 @@ test('jobs from before there were rows: ids in recipes, history, operations and 
     await sql`drop function touched, part_of_file_touched, source_touched cascade`.execute(old.db);
     await sql`alter table parts drop column ways, drop column made_from`.execute(old.db);
     await sql`alter table jobs drop column counts, drop column removed_at`.execute(old.db);
+    await sql`alter table releases drop column removed_at`.execute(old.db);
     await sql`drop table fonts`.execute(old.db);
     await sql`drop table cut_lists`.execute(old.db);
     await sql`drop table stock_sheets`.execute(old.db);
@@ -123,7 +124,9 @@ test('jobs from before there were rows: ids in recipes, history, operations and 
     await sql`drop table kept_designs, shelves`.execute(old.db);
     await sql`drop index designs_by_bytes`.execute(old.db);
     await sql`alter table parts drop column rev`.execute(old.db);
-    await sql`alter table designs drop column progress, drop column doing, drop column recipes, drop column rev`.execute(old.db);
+    await sql`alter table designs drop column progress, drop column doing, drop column recipes, drop column rev, drop column removed_at, drop column removed_parts`.execute(
+      old.db,
+    );
     await sql`delete from kysely_migration where name >= '005-receivers'`.execute(old.db);
     const { db, pool } = connect(old.url, 1);
     await migrate(db, pool);

@@ -27,6 +27,7 @@ import { dragType } from '@/stores/designs/useKept.ts';
 const LedgerTour = dynamic(() => import('./LedgerTour.tsx').then((m) => m.LedgerTour), { ssr: false });
 const NewText = dynamic(() => import('@/letters/NewText.tsx').then((m) => m.NewText), { ssr: false });
 const FromStoresDrawer = dynamic(() => import('@/stores/designs/FromStoresDrawer.tsx').then((m) => m.FromStoresDrawer), { ssr: false });
+const JobFiles = dynamic(() => import('./JobFiles.tsx').then((m) => m.JobFiles), { ssr: false });
 const FromSizes = dynamic(() => import('./FromSizes.tsx').then((m) => m.FromSizes), { ssr: false });
 
 /** A job's home: parts as rows, steps as columns; files are dropped anywhere on it. */
@@ -43,7 +44,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
   const [order, setOrder] = useState(asGiven);
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
   const [held, setHeld] = useState<Held[]>([]);
-  const [making, setMaking] = useState<'sizes' | 'text' | 'stores' | null>(null);
+  const [making, setMaking] = useState<'sizes' | 'text' | 'stores' | 'files' | null>(null);
   const [touring, setTouring] = useState(useSearchParams().has('tour'));
   const picker = useRef<HTMLInputElement>(null);
   const scroller = useRef<HTMLDivElement>(null);
@@ -131,6 +132,9 @@ export function LedgerPage({ jobId }: { jobId: string }) {
           <span className="context" data-test="counts">
             {job && `${counts.clear + counts.look + counts.stop} parts · ${counts.clear} clear · ${counts.look} to look at · ${counts.stop} stopped`}
           </span>
+          <Button type="link" size="small" onClick={() => setMaking('files')} title="What was brought in, its space, and the way to remove it">
+            Files…
+          </Button>
           <span className="right">
             <Button disabled={!job?.undo} title={job?.undo ? `Take back: ${job.undo}` : 'Nothing to take back'} onClick={() => void tools.history('undo')}>
               Undo
@@ -200,6 +204,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             }}
           />
         )}
+        {making === 'files' && <JobFiles jobId={jobId} tools={tools} close={() => setMaking(null)} />}
         {making === 'sizes' && <FromSizes close={() => setMaking(null)} bring={(file) => bring([file])} />}
         {making === 'stores' && <FromStoresDrawer jobId={jobId} close={() => setMaking(null)} brought={tools.refresh} />}
         {making === 'text' && <NewText close={() => setMaking(null)} bring={(file) => bring([file])} />}

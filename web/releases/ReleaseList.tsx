@@ -1,9 +1,9 @@
 'use client';
 import { When } from '@/shell/When.tsx';
-import { Table, type TableColumnsType } from 'antd';
+import { Button, Table, type TableColumnsType } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
-import { useEffect } from 'react';
+import { useEffect, useState } from 'react';
 import { bytesText } from 'tall-kite/base/figures';
 import type { listReleases, ReleaseCounts } from '@tall-kite/server/releases/report';
 import { MarkShape } from '@/marks/Mark.tsx';
@@ -64,9 +64,10 @@ function Rows({ list, withJob }: { list: Listed[]; withJob: boolean }) {
 /** The releases of one job. */
 export function JobReleases({ jobId }: { jobId: string }) {
   const { job, failed } = useJob(jobId);
+  const [removed, setRemoved] = useState(false);
   const { data, error, isPending } = useQuery({
-    queryKey: ['releases', jobId],
-    queryFn: () => ask<Listed[]>(`/api/jobs/${jobId}/releases`),
+    queryKey: ['releases', jobId, removed],
+    queryFn: () => ask<Listed[]>(`/api/jobs/${jobId}/releases${removed ? '?removed' : ''}`),
     refetchInterval: 3000,
   });
   useEffect(() => {
@@ -78,11 +79,14 @@ export function JobReleases({ jobId }: { jobId: string }) {
       <Header where={job?.name} jobId={jobId} current="releases" />
       <main id="content">
         <div className="title">
-          <h1>Releases</h1>
+          <h1>{removed ? 'Removed releases' : 'Releases'}</h1>
           <span className="context">
             Many parts to many receivers in one run, each file read back and proved; at the next revision only what changed is made.
           </span>
           <span className="right">
+            <Button type="link" size="small" aria-pressed={removed} onClick={() => setRemoved(!removed)}>
+              {removed ? 'Back to the releases' : 'Removed releases'}
+            </Button>
             <Link className="plain" href={`/jobs/${jobId}`}>
               Ledger
             </Link>
@@ -95,7 +99,8 @@ export function JobReleases({ jobId }: { jobId: string }) {
         <div className="scroll">
           {isPending && <p className="context">Fetching the releases …</p>}
           {data && data.length > 0 && <Rows list={data} withJob={false} />}
-          {data?.length === 0 && (
+          {data?.length === 0 && removed && <p className="context">No release of this job was removed in the last 30 days.</p>}
+          {data?.length === 0 && !removed && (
             <div className="empty">
               <h2>Nothing was released yet</h2>
               <p>Tick parts in the ledger and choose Release, or take all of them.</p>

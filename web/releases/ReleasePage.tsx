@@ -1,5 +1,5 @@
 'use client';
-import { Button, Input } from 'antd';
+import { Button, Input, Popconfirm } from 'antd';
 import { Choice } from '@/shell/controls.tsx';
 import Link from 'next/link';
 import { useEffect, useMemo, useRef, useState } from 'react';
@@ -29,9 +29,9 @@ export function ReleasePage({ releaseId }: { releaseId: string }) {
   useEffect(() => {
     document.title = release ? `Release ${release.number} · ${release.jobName}` : 'Tall Kite';
   }, [release]);
-  const act = async (method: 'POST' | 'DELETE') => {
+  const act = async (method: 'POST' | 'DELETE' | 'PATCH', body?: unknown) => {
     try {
-      await ask(`/api/releases/${releaseId}`, { method });
+      await ask(`/api/releases/${releaseId}`, { method, body });
       setTrouble(null);
     } catch (thrown) {
       setTrouble(thrown as Refused);
@@ -50,7 +50,8 @@ export function ReleasePage({ releaseId }: { releaseId: string }) {
         )}
         {release && (
           <>
-            <Head release={release} act={(method) => void act(method)} />
+            <Head release={release} act={(method, body) => void act(method, body)} />
+            {release.removedAt && <Removed at={release.removedAt} back={() => void act('PATCH', { removed: false })} />}
             {trouble && <Trouble message={trouble.message} remedy={trouble.remedy} close={() => setTrouble(null)} />}
             <Progress release={release} />
             <RowFilters release={release} shown={rows.length} filter={filter} set={setFilter} />
@@ -63,7 +64,7 @@ export function ReleasePage({ releaseId }: { releaseId: string }) {
   );
 }
 
-function Head({ release, act }: { release: ReleaseView; act: (method: 'POST' | 'DELETE') => void }) {
+function Head({ release, act }: { release: ReleaseView; act: (method: 'POST' | 'DELETE' | 'PATCH', body?: unknown) => void }) {
   const { counts } = release;
   const again = counts.failed + counts.cancelled + release.rows.filter((r) => r.delivery === 'failed').length;
   const base = `/api/releases/${release.id}`;
@@ -100,10 +101,34 @@ function Head({ release, act }: { release: ReleaseView; act: (method: 'POST' | '
         <a className="plain" href={`/jobs/${release.jobId}/releases/${release.id}/print`} target="_blank" rel="noreferrer">
           To print
         </a>
+        {release.state !== 'running' && !release.removedAt && (
+          <Popconfirm
+            title={`Remove release ${release.number}?`}
+            description="What went to folders and machines stays there. It can be brought back for 30 days."
+            okText="Remove it"
+            cancelText="Keep it"
+            onConfirm={() => act('PATCH', { removed: true })}
+          >
+            <Button>Remove</Button>
+          </Popconfirm>
+        )}
         <Link className="plain" href={`/jobs/${release.jobId}/releases`}>
           All releases
         </Link>
       </span>
+    </div>
+  );
+}
+
+/** Says that a release was removed, with the way back. */
+function Removed({ at, back }: { at: string; back: () => void }) {
+  return (
+    <div className="notice" role="status">
+      <MarkShape mark="look" />
+      <div className="grow">This release was removed on {at.slice(0, 10)}; its files go for good 30 days after that.</div>
+      <Button size="small" onClick={back}>
+        Bring back
+      </Button>
     </div>
   );
 }

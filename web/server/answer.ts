@@ -103,3 +103,10 @@ export async function jsonBody(request: Request, most = 100_000): Promise<unknow
     throw new Unusable('not-json', 'The request is not JSON.', 'Send a JSON document.');
   }
 }
+
+/** Whether a request removes or brings back. @throws Unusable when it says neither */
+export function removedIn(body: unknown): boolean {
+  const { removed } = (body ?? {}) as { removed?: unknown };
+  if (typeof removed !== 'boolean') throw new Unusable('bad-change', 'The request does not say whether to remove or to bring back.', 'Send {"removed": true} or {"removed": false}.'); // prettier-ignore
+  return removed;
+}

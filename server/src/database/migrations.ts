@@ -227,6 +227,14 @@ const fourteenth: Migration = {
   },
 };
 
+/** Designs and releases that were removed: kept for a while, brought back when asked. */
+const fifteenth: Migration = {
+  async up(db: Kysely<unknown>) {
+    await sql`alter table designs add column removed_at timestamptz, add column removed_parts jsonb`.execute(db);
+    await sql`alter table releases add column removed_at timestamptz`.execute(db);
+  },
+};
+
 /** Brings the database to this version of the program, the queue's own tables too. */
 export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
   const migrator = new Migrator({
@@ -247,6 +255,7 @@ export async function migrate(db: Database, pool: pg.Pool): Promise<void> {
         '012-kept-designs': twelfth,
         '013-materials': thirteenth,
         '014-what-changed': fourteenth,
+        '015-removed': fifteenth,
       }),
     },
   });

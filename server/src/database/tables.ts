@@ -86,6 +86,9 @@ export interface DesignsTable {
   recipes: MaybeJson<Recipe[]>;
   /** The transaction that changed it last; the database sets it. */
   rev: Generated<number>;
+  /** When a person removed it, and the parts that went with it; it can be brought back for a while. */
+  removed_at: ColumnType<Date | null, Date | null | undefined, Date | null>;
+  removed_parts: MaybeJson<string[]>;
   created_at: When;
 }
 

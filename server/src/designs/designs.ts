@@ -3,8 +3,10 @@ import type { ReadChoices } from 'tall-kite/model/choices';
 import { mostBytes } from 'tall-kite/pipeline/read';
 import { Unusable } from 'tall-kite/base/finding';
 import { shownFileName } from 'tall-kite/base/sound';
+import { sql } from 'kysely';
 import type { Database } from '../database/connect.ts';
 import { announce } from '../live/announce.ts';
+import { recordChange } from '../parts/change.ts';
 import { enqueue } from '../queue/enqueue.ts';
 import type { Blobs } from '../storage/blobs.ts';
 
@@ -73,12 +75,79 @@ export async function dismissDesign(db: Database, designId: string): Promise<voi
   const design = await db.selectFrom('designs').select(['job_id', 'state']).where('id', '=', designId).executeTakeFirst();
   if (!design) return;
   if (design.state === 'read') {
-    const next = await db.selectFrom('designs').select('file_name').where('replaces', '=', designId).where('state', '!=', 'failed').executeTakeFirst();
-    if (next)
-      throw new Unusable('design-in-use', `"${next.file_name}" took its place, and undo may need it again.`, 'Let it stay; it is in nobody\u2019s way.');
+    await notReplaced(db, designId);
     const parts = await db.selectFrom('parts').select('id').where('design_id', '=', designId).where('removed', '=', false).execute();
-    if (parts.length > 0) throw new Unusable('design-in-use', 'This design has parts in the ledger.', 'Leave its parts out instead; that can be undone.');
+    if (parts.length > 0) throw new Unusable('design-in-use', 'This design has parts in the ledger.', 'Remove it under Files; that can be taken back.');
   }
   await db.deleteFrom('designs').where('id', '=', designId).execute();
   await announce(db, design.job_id);
 }
+
+/** @throws Unusable for a design of which the next revision is here: undo may need it */
+async function notReplaced(db: Database, designId: string): Promise<void> {
+  const next = await db.selectFrom('designs').select('file_name').where('replaces', '=', designId).where('state', '!=', 'failed').executeTakeFirst();
+  if (next) throw new Unusable('design-in-use', `"${next.file_name}" took its place, and undo may need it again.`, 'Let it stay; it is in nobody\u2019s way.');
+}
+
+/** A design of a job, as a list of what takes its space shows it. */
+export interface DesignListed {
+  id: string;
+  fileName: string;
+  bytes: number;
+  /** Its parts in the ledger, or those that went with it. */
+  parts: number;
+  createdAt: string;
+  removedAt: string | null;
+}
+
+/** The designs of a job that were read, removed ones too, in the order in which they came. @throws nothing: a job that is not there has none */
+export async function listDesigns(db: Database, jobId: string): Promise<DesignListed[]> {
+  const { rows } = await sql<{ id: string; file_name: string; bytes: number; parts: number; created_at: Date; removed_at: Date | null }>`
+    select d.id, d.file_name, d.bytes, d.created_at, d.removed_at,
+      coalesce(jsonb_array_length(d.removed_parts), (select count(*) from parts p where p.design_id = d.id and not p.removed))::int as parts
+    from designs d where d.job_id = ${jobId} and d.state = 'read' order by d.created_at, d.id`.execute(db);
+  return rows.map((r) => ({ id: r.id, fileName: r.file_name, bytes: r.bytes, parts: r.parts, createdAt: r.created_at.toISOString(), removedAt: r.removed_at?.toISOString() ?? null })); // prettier-ignore
+}
+
+const noSuchDesign = () => new Unusable('no-such-design', 'There is no such design in the job.', 'Reload the page.');
+
+/**
+ * Removes a design with its parts, those made of them here too. It is a change that can be taken back, and for a while it can be brought back.
+ * @throws Unusable when there is none, or it is still read
+ */
+export async function removeDesign(db: Database, designId: string): Promise<void> {
+  await db.transaction().execute(async (trx) => {
+    const design = await trx.selectFrom('designs').selectAll().where('id', '=', designId).forUpdate().executeTakeFirst();
+    if (!design || design.state !== 'read' || design.removed_at !== null) throw noSuchDesign();
+    await notReplaced(trx, designId);
+    const parts = await trx.selectFrom('parts').select('id').where('design_id', '=', designId).where('removed', '=', false).forUpdate().execute();
+    const ids = parts.map((p) => p.id);
+    await setRemoved(trx, design.job_id, { what: `remove ${design.file_name}`, parts: ids, removed: true });
+    await trx
+      .updateTable('designs')
+      .set({ removed_at: new Date(), removed_parts: JSON.stringify(ids) })
+      .where('id', '=', designId)
+      .execute();
+    await announce(trx, design.job_id);
+  });
+}
+
+/** Brings a removed design back with the parts that went with it. @throws Unusable when there is none any more */
+export async function bringBackDesign(db: Database, designId: string): Promise<void> {
+  await db.transaction().execute(async (trx) => {
+    const design = await trx.selectFrom('designs').selectAll().where('id', '=', designId).where('removed_at', 'is not', null).forUpdate().executeTakeFirst();
+    if (!design) throw noSuchDesign();
+    await setRemoved(trx, design.job_id, { what: `bring back ${design.file_name}`, parts: design.removed_parts ?? [], removed: false });
+    await trx.updateTable('designs').set({ removed_at: null, removed_parts: null }).where('id', '=', designId).execute();
+    await announce(trx, design.job_id);
+  });
+}
+
+/** Removes parts, or brings them back, as a change of the job's history. */
+const setRemoved = (db: Database, jobId: string, { what, parts, removed }: { what: string; parts: readonly string[]; removed: boolean }) =>
+  recordChange(
+    db,
+    jobId,
+    what.slice(0, 80),
+    parts.map((part) => ({ part, before: { removed: !removed }, after: { removed } })),
+  );

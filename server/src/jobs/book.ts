@@ -133,7 +133,7 @@ export class JobBook {
     for await (const views of viewsInSlices(db, jobId, wanted)) for (const view of views) lines.set(view.id, lineOf(view));
     // One that went while the others were read is told with the next change.
     const there = ids.filter((id) => lines.has(id));
-    const designs = await db.selectFrom('designs').select('id').where('job_id', '=', jobId).orderBy('id').execute();
+    const designs = await db.selectFrom('designs').select('id').where('job_id', '=', jobId).where('removed_at', 'is', null).orderBy('id').execute();
     const page: Page = { stamp, ids: there, order: orderOf(there, designs.map((d) => d.id)), lines }; // prettier-ignore
     this.pages.delete(jobId);
     this.pages.set(jobId, page);

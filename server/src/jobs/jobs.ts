@@ -180,7 +180,7 @@ export async function jobHead(db: Database, jobId: string): Promise<Omit<JobView
 
 /** The designs of a job in the order in which they came. */
 export async function designViews(db: Database, jobId: string): Promise<DesignView[]> {
-  const designs = await db.selectFrom('designs').selectAll().where('job_id', '=', jobId).orderBy('created_at').execute();
+  const designs = await db.selectFrom('designs').selectAll().where('job_id', '=', jobId).where('removed_at', 'is', null).orderBy('created_at').execute();
   return designs.map(designView);
 }
 

@@ -177,9 +177,23 @@ export async function stepHistory(db: Database, jobId: string, direction: 'undo'
       change.parts.map(({ part, before, after }) => ({ part, fields: undo ? before : after })),
     );
     await trx.updateTable('changes').set({ undone: undo }).where('id', '=', change.id).execute();
+    await designsAsParts(
+      trx,
+      change.parts.filter((c) => c.after.removed !== undefined).map((c) => c.part),
+    );
     await announce(trx, jobId);
     return change.what;
   });
+}
+
+/** A design that was removed is there again with the first of its parts; one whose removal is done again is removed again. */
+async function designsAsParts(db: Database, parts: readonly string[]): Promise<void> {
+  if (parts.length === 0) return;
+  await sql`update designs d set
+      removed_at = case when exists (select 1 from parts p where p.design_id = d.id and not p.removed) then null else coalesce(removed_at, now()) end,
+      removed_parts = case when exists (select 1 from parts p where p.design_id = d.id and not p.removed) then null
+        else coalesce(removed_parts, ${JSON.stringify(parts)}::jsonb) end
+    where d.state = 'read' and d.id in (select design_id from parts where id = any(${parts}::uuid[]))`.execute(db);
 }
 
 export function noSuchPart(): Unusable {

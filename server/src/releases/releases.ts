@@ -242,4 +242,19 @@ export async function retryRelease(db: Database, releaseId: string): Promise<voi
   });
 }
 
+/** Removes a release that has ended, or brings one back. @throws Unusable when there is none, or it is still running */
+export async function setReleaseRemoved(db: Database, releaseId: string, removed: boolean): Promise<void> {
+  const { numUpdatedRows } = await db
+    .updateTable('releases')
+    .set({ removed_at: removed ? new Date() : null })
+    .where('id', '=', releaseId)
+    .where('removed_at', removed ? 'is' : 'is not', null)
+    .where('state', '!=', 'running')
+    .executeTakeFirst();
+  if (numUpdatedRows > 0n) return;
+  const release = await db.selectFrom('releases').select('state').where('id', '=', releaseId).executeTakeFirst();
+  if (release?.state === 'running') throw new Unusable('still-running', 'This release is still going on.', 'Cancel it, or wait for its end; then remove it.');
+  throw noSuchRelease();
+}
+
 export const noSuchRelease = () => new Unusable('no-such-release', 'There is no such release.', 'Go back to the list of releases.');

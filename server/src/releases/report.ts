@@ -74,6 +74,8 @@ export interface ReleaseListed {
   state: ReleaseState;
   createdAt: string;
   endedAt: string | null;
+  /** When it was removed; null for one that is there. */
+  removedAt: string | null;
   counts: ReleaseCounts;
 }
 
@@ -163,14 +165,19 @@ function plainCounts(c: Counted | undefined): ReleaseCounts {
   return { rows, waiting: queued, making, made, same, skipped, failed, cancelled, clear, look, stop, bytes: Number(bytes ?? 0), accepted, refused };
 }
 
-/** The releases of a job, or of all jobs, the newest first. */
-export async function listReleases(db: Database, jobId: string | null = null): Promise<(ReleaseListed & { jobId: string; jobName: string })[]> {
+/** The releases of a job, or of all jobs, the newest first; or those that were removed. */
+export async function listReleases(
+  db: Database,
+  jobId: string | null = null,
+  removed = false,
+): Promise<(ReleaseListed & { jobId: string; jobName: string })[]> {
   const rows = await db
     .selectFrom('releases')
     .innerJoin('jobs', 'jobs.id', 'releases.job_id')
     .selectAll('releases')
     .select('jobs.name as job_name')
     .where('jobs.removed_at', 'is', null)
+    .where('releases.removed_at', removed ? 'is not' : 'is', null)
     .$if(jobId !== null, (q) => q.where('releases.job_id', '=', jobId!))
     .orderBy('releases.created_at', 'desc')
     .limit(500)
@@ -187,6 +194,7 @@ export async function listReleases(db: Database, jobId: string | null = null): P
     state: r.state,
     createdAt: r.created_at.toISOString(),
     endedAt: r.ended_at?.toISOString() ?? null,
+    removedAt: r.removed_at?.toISOString() ?? null,
     counts: plainCounts(counts.get(r.id)),
   }));
 }
@@ -215,6 +223,7 @@ export async function releaseView(db: Database, releaseId: string, after = 0): P
     state: release.state,
     createdAt: release.created_at.toISOString(),
     endedAt: release.ended_at?.toISOString() ?? null,
+    removedAt: release.removed_at?.toISOString() ?? null,
     counts,
     recipe: release.recipe,
     options: release.options,

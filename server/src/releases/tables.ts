@@ -41,6 +41,8 @@ export interface ReleasesTable {
   state: ReleaseState;
   /** Sub-folder on the server that the files went to. */
   folder: string | null;
+  /** When a person removed it; it can be brought back for a while. */
+  removed_at: ColumnType<Date | null, Date | null | undefined, Date | null>;
   created_at: When;
   ended_at: MaybeWhen;
 }

@@ -7,6 +7,8 @@ import { keptDays } from '../jobs/jobs.ts';
 /** What was taken away for good. */
 export interface Swept {
   jobs: number;
+  designs: number;
+  releases: number;
   files: number;
   bytes: number;
 }
@@ -17,7 +19,7 @@ const settled = 24 * 3600 * 1000;
 const lock = 748_201;
 
 /**
- * Takes away what nobody can come back to: jobs removed longer ago than they are kept, stored files that no row speaks of, uploads that broke off,
+ * Takes away what nobody can come back to: jobs, designs and releases removed longer ago than they are kept, stored files that no row speaks of, uploads that broke off,
  * workers long gone. Null when another process is at it.
  */
 export async function sweep(db: Database, dataDir: string, now = Date.now()): Promise<Swept | null> {
@@ -27,6 +29,8 @@ export async function sweep(db: Database, dataDir: string, now = Date.now()): Pr
     try {
       const old = new Date(now - keptDays * 24 * 3600 * 1000);
       const { numDeletedRows } = await one.deleteFrom('jobs').where('removed_at', '<', old).executeTakeFirst();
+      const designs = await one.deleteFrom('designs').where('removed_at', '<', old).executeTakeFirst();
+      const releases = await sweepReleases(one, old);
       await one
         .deleteFrom('workers')
         .where('seen_at', '<', new Date(now - settled))
@@ -34,11 +38,25 @@ export async function sweep(db: Database, dataDir: string, now = Date.now()): Pr
       const spoken = await hashesSpokenOf(one);
       const stored = await sweepFolder(join(dataDir, 'blobs'), now, (name) => spoken.has(name));
       const broken = await sweepFolder(join(dataDir, 'incoming'), now, () => false);
-      return { jobs: Number(numDeletedRows), files: stored.files + broken.files, bytes: stored.bytes + broken.bytes };
+      return {
+        jobs: Number(numDeletedRows),
+        designs: Number(designs.numDeletedRows),
+        releases,
+        files: stored.files + broken.files,
+        bytes: stored.bytes + broken.bytes,
+      };
     } finally {
       await sql`select pg_advisory_unlock(${lock})`.execute(one);
     }
   });
+}
+
+/** Releases removed before a day, with their files. The last one of a job stays as an empty row, so that no number is given twice. */
+async function sweepReleases(db: Database, before: Date): Promise<number> {
+  await sql`delete from release_files where release_id in (select id from releases where removed_at < ${before})`.execute(db);
+  const { rows } = await sql`delete from releases r where removed_at < ${before}
+    and exists (select 1 from releases n where n.job_id = r.job_id and n.number > r.number) returning id`.execute(db);
+  return rows.length;
 }
 
 /** Every hash that a row speaks of, in columns of their own and inside of JSON: whatever looks like one keeps its file. */

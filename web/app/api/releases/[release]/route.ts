@@ -1,6 +1,6 @@
-import { cancelRelease, retryRelease } from '@tall-kite/server/releases/releases';
+import { cancelRelease, retryRelease, setReleaseRemoved } from '@tall-kite/server/releases/releases';
 import { releaseView } from '@tall-kite/server/releases/report';
-import { answer } from '@/server/answer.ts';
+import { answer, jsonBody, removedIn } from '@/server/answer.ts';
 import { context } from '@/server/context.ts';
 
 export const dynamic = 'force-dynamic';
@@ -21,4 +21,9 @@ export function POST(request: Request, { params }: { params: Promise<{ release: 
 /** Cancels what is not made yet. */
 export function DELETE(request: Request, { params }: { params: Promise<{ release: string }> }) {
   return answer(request, async () => cancelRelease(context().db, (await params).release));
+}
+
+/** {"removed": true} removes a release that has ended, false brings it back. */
+export function PATCH(request: Request, { params }: { params: Promise<{ release: string }> }) {
+  return answer(request, async () => setReleaseRemoved(context().db, (await params).release, removedIn(await jsonBody(request))));
 }

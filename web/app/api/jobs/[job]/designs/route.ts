@@ -1,6 +1,6 @@
 import { Readable } from 'node:stream';
 import type { ReadableStream as NodeStream } from 'node:stream/web';
-import { bringIn } from '@tall-kite/server/designs/designs';
+import { bringIn, listDesigns } from '@tall-kite/server/designs/designs';
 import { takeIntoJob } from '@tall-kite/server/stores/designs';
 import { choicesSchema, type ReadChoices } from 'tall-kite/model/choices';
 import { Unusable } from 'tall-kite/base/finding';
@@ -20,6 +20,11 @@ function choicesOf(text: string | null): ReadChoices | null {
     // said below
   }
   throw new Unusable('bad-choices', 'The choices for reading are damaged.', 'Reload the page and choose again.');
+}
+
+/** The job's designs that were read, removed ones too. */
+export function GET(request: Request, { params }: { params: Promise<{ job: string }> }) {
+  return answer(request, async () => listDesigns(context().db, (await params).job));
 }
 
 /** A file as the whole body, its name in ?name=, choices for reading in ?choices=, the design that it replaces in ?replaces=, its variant in ?variant=; or ?stored= a design of the stores. Streams to the store; nothing is kept when it breaks off. */

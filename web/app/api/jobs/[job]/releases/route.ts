@@ -6,9 +6,9 @@ import { context } from '@/server/context.ts';
 
 export const dynamic = 'force-dynamic';
 
-/** The job's releases, the newest first. */
+/** The job's releases, the newest first; with ?removed those that were removed. */
 export function GET(request: Request, { params }: { params: Promise<{ job: string }> }) {
-  return answer(request, async () => listReleases(context().db, (await params).job));
+  return answer(request, async () => listReleases(context().db, (await params).job, new URL(request.url).searchParams.has('removed')));
 }
 
 /** {"recipe", "options"}: begins a release. */
