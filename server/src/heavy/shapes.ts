@@ -1,11 +1,11 @@
 import type { DesignPart } from 'tall-kite/model/design';
 import { packGeometry } from 'tall-kite/model/pack';
 import { workingKernel } from 'tall-kite/kernel/load';
-import { thumbnail } from 'tall-kite/pipeline/thumbnail';
 import { thumbOf } from 'tall-kite/view/thumb';
 import { unpackView, viewOf } from 'tall-kite/view/view';
 import type { MadePart } from '../operations/requests.ts';
 import type { Keep } from 'tall-kite/pipeline/one-file';
+import { pictureOf } from './pictures.ts';
 import { Batch } from '../storage/batch.ts';
 import type { Blobs } from '../storage/blobs.ts';
 
@@ -39,14 +39,6 @@ async function storePart(blobs: Batch, part: DesignPart, pictured: boolean): Pro
   const thumb = thumbOf(seen);
   const picture = pictured ? (await blobs.put([await pictureOf(seen)])).sha256 : undefined;
   return { name, summary: { ...part.summary, thumb, ...(picture ? { picture } : {}) }, findings: part.findings, geometry: geometry.sha256, view: view.sha256 };
-}
-
-const pictureOf = (view: ReturnType<typeof unpackView>) => thumbnail({ positions: Float64Array.from(view.positions), triangles: view.triangles });
-
-/** Makes the small picture of a part from what is drawn of it, and keeps it. Gives its hash. */
-export async function keepPicture(blobs: Blobs, view: string): Promise<string> {
-  const drawn = await blobs.read(view);
-  return (await blobs.put([await pictureOf(unpackView(new Uint8Array(drawn).buffer))])).sha256;
 }
 
 /** Stores the pieces of a file and reads them back from the store. */

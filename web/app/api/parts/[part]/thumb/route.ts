@@ -1,5 +1,5 @@
 import { sql } from 'kysely';
-import { keepPicture } from '@tall-kite/server/heavy/shapes';
+import { keepPicture } from '@tall-kite/server/heavy/pictures';
 import { noSuchPart } from '@tall-kite/server/parts/change';
 import { Unusable } from 'tall-kite/base/finding';
 import { answer } from '@/server/answer.ts';
