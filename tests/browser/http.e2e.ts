@@ -161,6 +161,39 @@ describe('jobs, parts and history over HTTP', () => {
   });
 });
 
+describe('what is removed', () => {
+  test('a design and a release go and come back by requests; what says neither is refused', async () => {
+    const job = await newJob();
+    await send(job, 'h.stl', readFileSync(dataPath('Helix.stl')));
+    const [design] = (await site.world.until(job, allRead)).designs;
+    const set = async (path: string, body: unknown) => (await call('PATCH', path, body)).status;
+    expect(await set(`/api/designs/${design.id}`, {})).toBe(400);
+    expect(await set(`/api/designs/${design.id}`, { removed: true })).toBe(200);
+    expect(await jobOf(job)).toMatchObject({ parts: [], designs: [], undo: 'remove h.stl' });
+    expect((await call('GET', `/api/jobs/${job}/designs`)).json).toMatchObject([{ fileName: 'h.stl', parts: 1, removedAt: expect.any(String) as string }]);
+    expect(await set(`/api/designs/${design.id}`, { removed: false })).toBe(200);
+    expect((await jobOf(job)).parts).toHaveLength(1);
+    const { json } = await call('POST', `/api/jobs/${job}/releases`, { recipe: { lines: [{ receiver: 'lark', format: 'stl' }] } });
+    const id = json.id as unknown as string;
+    await site.world.untilReleased(id);
+    const listed = async (removed: string) => ((await call('GET', `/api/jobs/${job}/releases${removed}`)).json as unknown as unknown[]).length;
+    expect(await set(`/api/releases/${id}`, { removed: true })).toBe(200);
+    expect([await listed(''), await listed('?removed')]).toEqual([0, 1]);
+    expect(await set(`/api/releases/${id}`, { removed: false })).toBe(200);
+    expect([await listed(''), await listed('?removed')]).toEqual([1, 0]);
+  });
+  test('every answer bears the id under which it stands in the log; only what changed is told to who asks for that', async () => {
+    const job = await newJob();
+    await send(job, 'h.stl', readFileSync(dataPath('Helix.stl')));
+    await site.world.until(job, allRead);
+    const fetched = await fetch(`${site.base}/api/jobs/${job}?part=none`);
+    expect(fetched.headers.get('x-request-id')).toMatch(/^[0-9a-f]{8}$/);
+    const whole = await fetched.json();
+    const again = await fetch(`${site.base}/api/jobs/${job}?part=none&since=${whole.stamp}&order=${whole.order}`).then((r) => r.json());
+    expect(again).toMatchObject({ since: whole.stamp, parts: [], ids: null, designs: null });
+  });
+});
+
 describe('releases by requests alone', () => {
   const lines = [{ receiver: 'lark', format: 'stl' }];
   test('a bad wish, an unknown release and a foreign page are refused in sentences; nothing is begun', async () => {

@@ -290,3 +290,26 @@ describe('the stores', () => {
     await eventually(async () => (await shown()).length === comeWith + 1, 'it back');
   });
 });
+
+describe('the files of a job', () => {
+  test('one is removed with its parts after a question, and brought back from the same list', async () => {
+    const { driver, base } = app;
+    await driver.get(`${base}/jobs/${jobId}`);
+    const before = (await app.world.until(jobId, () => true)).parts.length;
+    await eventually(async () => (await driver.findElements(By.css('tr[data-part]'))).length > 0, 'the rows');
+    await click(driver, 'Files…');
+    const row = (word: string) => driver.findElement(By.css(`[data-test=job-files] button[aria-label^="${word} "]`));
+    await eventually(async () => (await driver.findElements(By.css('[data-test=job-files] button[aria-label^="Remove "]'))).length > 0, 'the files');
+    const button = await row('Remove');
+    const file = (await button.getAttribute('aria-label')).slice('Remove '.length);
+    await button.click();
+    await click(driver, 'Keep it');
+    expect((await app.world.until(jobId, () => true)).designs.map((d) => d.fileName)).toContain(file);
+    await (await row('Remove')).click();
+    await click(driver, 'Remove it');
+    await app.world.until(jobId, (j) => j.parts.length < before && !j.designs.some((d) => d.fileName === file));
+    await eventually(async () => (await (await row('Bring back')).getAttribute('aria-label')) === `Bring back ${file}`, 'the way back');
+    await (await row('Bring back')).click();
+    await app.world.until(jobId, (j) => j.parts.length === before && j.designs.some((d) => d.fileName === file));
+  });
+});

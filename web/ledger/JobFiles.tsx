@@ -41,7 +41,15 @@ export function JobFiles({ jobId, tools, close }: { jobId: string; tools: JobToo
               { title: 'File', render: (_, d) => <b className={d.removedAt ? 'context' : ''}>{d.fileName}</b> },
               { title: 'Parts', align: 'right', render: (_, d) => <span className="figure">{countText(d.parts)}</span> },
               { title: 'Size', align: 'right', render: (_, d) => <span className="figure nowrap">{bytesText(d.bytes)}</span> },
-              { title: 'Came', render: (_, d) => <When at={d.createdAt} /> },
+              {
+                title: 'Came, or was removed',
+                render: (_, d) => (
+                  <>
+                    {d.removedAt && 'removed '}
+                    <When at={d.removedAt ?? d.createdAt} />
+                  </>
+                ),
+              },
               { title: '', align: 'right', render: (_, d) => <Removal design={d} set={set} /> },
             ]}
           />
@@ -61,7 +69,7 @@ function Removal({ design, set }: { design: DesignListed; set: (design: DesignLi
   return (
     <Popconfirm
       title={`Remove "${design.fileName}"?`}
-      description={`${counted(design.parts, 'part')} in the ledger ${design.parts === 1 ? 'goes' : 'go'} with it, those made of them here too. Undo, or Bring back, takes it back.`}
+      description={`${counted(design.parts, 'part')} of the ledger ${design.parts === 1 ? 'goes' : 'go'} with it. Undo, or Bring back, takes it back.`}
       okText="Remove it"
       cancelText="Keep it"
       onConfirm={() => set(design, true)}

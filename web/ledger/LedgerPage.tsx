@@ -30,6 +30,12 @@ const FromStoresDrawer = dynamic(() => import('@/stores/designs/FromStoresDrawer
 const JobFiles = dynamic(() => import('./JobFiles.tsx').then((m) => m.JobFiles), { ssr: false });
 const FromSizes = dynamic(() => import('./FromSizes.tsx').then((m) => m.FromSizes), { ssr: false });
 
+const FilesButton = ({ open }: { open: () => void }) => (
+  <Button size="small" onClick={open} title="What was brought in, its space, and the way to remove a file or bring it back">
+    Files…
+  </Button>
+);
+
 /** A job's home: parts as rows, steps as columns; files are dropped anywhere on it. */
 export function LedgerPage({ jobId }: { jobId: string }) {
   const tools = useJob(jobId);
@@ -132,9 +138,6 @@ export function LedgerPage({ jobId }: { jobId: string }) {
           <span className="context" data-test="counts">
             {job && `${counts.clear + counts.look + counts.stop} parts · ${counts.clear} clear · ${counts.look} to look at · ${counts.stop} stopped`}
           </span>
-          <Button type="link" size="small" onClick={() => setMaking('files')} title="What was brought in, its space, and the way to remove it">
-            Files…
-          </Button>
           <span className="right">
             <Button disabled={!job?.undo} title={job?.undo ? `Take back: ${job.undo}` : 'Nothing to take back'} onClick={() => void tools.history('undo')}>
               Undo
@@ -194,6 +197,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
         {all.length > 0 && (
           <LedgerFilter parts={all} shown={parts.length} filter={filter} set={setFilter} group={group} setGroup={setGroup}>
             {partsList.buttons}
+            <FilesButton open={() => setMaking('files')} />
           </LedgerFilter>
         )}
         {touring && chosen && (
@@ -220,7 +224,8 @@ export function LedgerPage({ jobId }: { jobId: string }) {
               <Button onClick={() => picker.current?.click()} type="primary">
                 Bring in…
               </Button>{' '}
-              <Button href="/help">Help: words, formats, keys</Button>
+              <Button href="/help">Help: words, formats, keys</Button>{' '}
+              {job.undo && <Button onClick={() => setMaking('files')}>Removed files…</Button>}
             </div>
           )}
           {all.length > 0 && parts.length === 0 && (
