@@ -224,8 +224,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
               <Button onClick={() => picker.current?.click()} type="primary">
                 Bring in…
               </Button>{' '}
-              <Button href="/help">Help: words, formats, keys</Button>{' '}
-              {job.undo && <Button onClick={() => setMaking('files')}>Removed files…</Button>}
+              <Button href="/help">Help: words, formats, keys</Button> {job.undo && <Button onClick={() => setMaking('files')}>Removed files…</Button>}
             </div>
           )}
           {all.length > 0 && parts.length === 0 && (
