@@ -1,7 +1,7 @@
 // Keeps a child running for as long as it is told to: begun again with growing patience, its state told.
 
 /** First and longest wait before a child is begun again, and how long it must run to count as well again, ms. */
-export const usualPatience = { first: 500, longest: 30_000, settled: 60_000 };
+export const usualPatience = { first: 500, longest: 10_000, settled: 30_000 };
 
 /**
  * A child that is always begun again.

@@ -18,7 +18,7 @@ for (let i = 2; i < process.argv.length; i += 2) {
 }
 let state = wish.seed;
 /** A whole number below n; the same order for the same seed. */
-const random = (n) => (state = (state * 1103515245 + 12345) % 2147483648) % n;
+const random = (n) => Math.floor(((state = (state * 1103515245 + 12345) % 2147483648) / 2147483648) * n);
 const pause = (ms) => new Promise((done) => setTimeout(done, ms));
 
 ensureModules();

@@ -4,7 +4,6 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
-import { sql } from 'kysely';
 import { Builder } from 'selenium-webdriver';
 import chrome from 'selenium-webdriver/chrome.js';
 import { connect } from '../server/dist/database/connect.js';
@@ -39,21 +38,29 @@ const box = Buffer.from(
 );
 
 /** Copies of a read part: into many jobs, and many into one. */
-async function fill(db, template, { jobs, parts, large }) {
+async function fill(pool, template, { jobs, parts, large }) {
   const columns = ['name', 'quantity', 'summary', 'findings', 'geometry_sha256', 'view_sha256', 'recipe', 'origin'];
-  const copied = sql.join(columns.map((c) => sql.ref(`p.${c}`)));
-  const names = sql.join(columns.map((c) => sql.ref(c)));
-  await sql`insert into jobs (name) select 'Kite ' || n from generate_series(1, ${jobs}) n`.execute(db);
-  await sql`insert into designs (job_id, file_name, bytes, sha256, state, format, version, findings, tree)
-    select j.id, 'boxes.obj', d.bytes, d.sha256, 'read', d.format, d.version, d.findings, d.tree from jobs j, designs d where d.id = ${template.design} and j.id <> ${template.job}`.execute(
-    db,
+  const names = columns.join();
+  const copied = columns.map((c) => `p.${c}`).join();
+  const { job, design, part } = template;
+  await pool.query(`insert into jobs (name) select 'Kite ' || n from generate_series(1, $1::int) n`, [jobs]);
+  await pool.query(
+    `insert into designs (job_id, file_name, bytes, sha256, state, format, version, findings, tree)
+    select j.id, 'boxes.obj', d.bytes, d.sha256, 'read', d.format, d.version, d.findings, d.tree from jobs j, designs d where d.id = $1 and j.id <> $2`,
+    [design, job],
   );
-  await sql`insert into parts (job_id, design_id, position, ${names}) select d.job_id, d.id, n, ${copied}
-    from designs d, parts p, generate_series(1, ${parts}) n where p.id = ${template.part} and d.id <> ${template.design}`.execute(db);
-  await sql`insert into parts (job_id, design_id, position, ${names}) select p.job_id, p.design_id, n, ${copied}
-    from parts p, generate_series(1, ${large - 1}) n where p.id = ${template.part}`.execute(db);
-  await sql`update jobs set counts = null`.execute(db);
-  await sql`analyze`.execute(db);
+  await pool.query(
+    `insert into parts (job_id, design_id, position, ${names}) select d.job_id, d.id, n, ${copied}
+    from designs d, parts p, generate_series(1, $1::int) n where p.id = $2 and d.id <> $3`,
+    [parts, part, design],
+  );
+  await pool.query(
+    `insert into parts (job_id, design_id, position, ${names}) select p.job_id, p.design_id, n, ${copied}
+    from parts p, generate_series(1, $1::int) n where p.id = $2`,
+    [large - 1, part],
+  );
+  await pool.query('update jobs set counts = null');
+  await pool.query('analyze');
 }
 
 /** Clients that ask one after the other until the time is up; milliseconds of every answer. */
@@ -124,7 +131,7 @@ try {
   const design = await bringIn(db, new Blobs(folder), job, 'boxes.obj', Readable.from([box]));
   let part;
   while (!(part = await db.selectFrom('parts').select('id').where('job_id', '=', job).executeTakeFirst())) await pause(100);
-  await fill(db, { job, design, part: part.id }, wish);
+  await fill(pool, { job, design, part: part.id }, wish);
 
   const row = (what, figure) => console.log(`| ${what} | ${figure} |`);
   const ms = (t) => `${t.toFixed(0)} ms`;

@@ -7,6 +7,8 @@ import { Readable } from 'node:stream';
 import { sql } from 'kysely';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { HeavyThread, Lost } from '../dist/heavy/heavy.js';
+import { pictureOfPart } from '../src/heavy/pictures.ts';
+import { jobView } from '../src/jobs/jobs.ts';
 import { mayTryAgain, mostSilentEnds, notTooOften } from '../dist/queue/again.js';
 import { taskName } from '../src/queue/enqueue.ts';
 import { hidden, idsNow, withIds } from '../src/standing/log.ts';
@@ -195,6 +197,25 @@ describe('many small files at once', () => {
     expect(readdirSync(blobs.incoming)).toEqual([]);
     expect(await syncFolder('/nowhere-at-all')).toBe(false);
   });
+});
+
+test('small pictures: made with the first two hundred parts, of the others when they are asked for, and kept then', async () => {
+  const jobId = await world.job();
+  await world.bring(jobId, 'boxes.obj', manyBoxes(201));
+  const worker = world.worker();
+  const { parts } = await world.until(jobId, allRead, 90);
+  worker.kill('SIGKILL');
+  expect(parts.map((p) => p.summary.picture !== undefined)).toEqual([...new Array<boolean>(200).fill(true), false]);
+  const last = parts[200];
+  const made = await pictureOfPart(world.db, world.blobs, last.id);
+  // "RIFF", then WEBP from the ninth byte. Source: WebP Container Specification.
+  const bytes = await world.blobs.read(made);
+  expect([bytes.toString('latin1', 0, 4), bytes.toString('latin1', 8, 12)]).toEqual(['RIFF', 'WEBP']);
+  const [after] = (await jobView(world.db, jobId)).parts.slice(200);
+  expect(after).toMatchObject({ version: last.version, summary: { picture: made } });
+  expect(await pictureOfPart(world.db, world.blobs, last.id)).toBe(made);
+  expect(await pictureOfPart(world.db, world.blobs, parts[0].id)).toBe(parts[0].summary.picture);
+  await expect(pictureOfPart(world.db, world.blobs, jobId)).rejects.toMatchObject({ code: 'no-such-part' });
 });
 
 describe('a disk that takes nothing', () => {
