@@ -6,6 +6,9 @@ import { createServer } from 'node:net';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
+// Nothing that is begun from here tells anybody of it.
+process.env.NEXT_TELEMETRY_DISABLED = '1';
+
 export const root = dirname(dirname(fileURLToPath(import.meta.url)));
 export const isRoot = process.getuid?.() === 0;
 

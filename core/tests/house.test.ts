@@ -75,3 +75,10 @@ test('the help that is written is the help of the commands, and each word alone 
   expect(written, 'run "npm run docs"').toEqual(helpByWord(commands));
   for (const [word, load] of Object.entries(modules)) expect(await load(), word).toBe(commands.find((c) => c.word === word));
 });
+
+test("every command that runs the pages' framework keeps it from telling anybody", () => {
+  const { scripts } = JSON.parse(readFileSync(`${root}package.json`, 'utf8')) as { scripts: Record<string, string> };
+  for (const [name, line] of Object.entries(scripts))
+    if (/(^|\s)next\s/.test(line)) expect({ name, off: line.includes('NEXT_TELEMETRY_DISABLED=1 next') }).toEqual({ name, off: true });
+  expect(readFileSync(`${root}scripts/machine.mjs`, 'utf8')).toContain("process.env.NEXT_TELEMETRY_DISABLED = '1'");
+});

@@ -67,6 +67,15 @@ describe('names of files', () => {
   });
 });
 
+test('a mesh of which nothing is left is no part without a size', async () => {
+  const cut = `${['o a', 'v 0 0 0', 'v 1e400 0 0', 'v 0 1 0', 'f 1 2 3', 'o b', 'v 0 0 0', 'v 1 0 0', 'v 0 1 0', 'f 4 5 6'].join('\n')}\n`;
+  const { parts, findings } = await readDesign(utf8(cut), 'a.obj', nodeKernels);
+  expect(parts.map((p) => p.summary.triangles)).toEqual([1]);
+  expect(findings.map((f) => f.code)).toContain('no-triangles');
+  const off = 'OFF\n3 1 0\n0 0 0\n1e400 0 0\n0 1 0\n3 0 1 2\n';
+  expect((await readDesign(utf8(off), 'a.off', nodeKernels)).parts).toEqual([]);
+});
+
 describe('names within files', () => {
   const box = ['v 0 0 0', 'v 1 0 0', 'v 0 1 0', 'v 0 0 1', 'f 1 3 2', 'f 1 2 4', 'f 2 3 4', 'f 1 4 3'].join('\n');
   const step = dataFile('cube-mm.step').toString('latin1');
@@ -83,7 +92,7 @@ describe('names within files', () => {
       'a.svg',
       '<svg xmlns="http://www.w3.org/2000/svg" width="9mm" height="9mm" viewBox="0 0 9 9"><g id="a&#1;b&#xd83d;"><path d="M0 0L5 5"/></g></svg>',
     ],
-    ['NUL in a list of sizes', 'a.csv', 'name,length,width,thickness\na\u0000b,100,50,3\n'],
+    ['NUL in the sizes of a shape', 'a.json', '{"shape": "co\\u0000ne", "lower": 120}'],
   ])('%s: whatever comes of it can be kept', async (_, name, text) => {
     const design = await readDesign(Buffer.from(text, 'latin1'), name, nodeKernels).catch((thrown: unknown) => {
       if (!(thrown instanceof Unusable)) throw thrown;

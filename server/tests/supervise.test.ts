@@ -10,6 +10,8 @@ import type { Health } from '../src/standing/health.ts';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
 const dataDir = mkdtempSync(join(tmpdir(), 'tall-kite-standing-'));
+const connections = join(mkdtempSync(join(tmpdir(), 'tall-kite-connections-')), 'went.txt');
+const noted = fileURLToPath(new URL('./data/connections.mjs', import.meta.url));
 let port = 0;
 let first: Run;
 
@@ -24,7 +26,16 @@ function start(more: Record<string, string> = {}): Run {
   const { DATABASE_URL: _, RELEASE_DIR: __, INBOX_URL: ___, ...env } = process.env;
   const child = spawn(process.execPath, ['scripts/run.mjs', 'start'], {
     cwd: root,
-    env: { ...env, DATA_DIR: dataDir, PORT: String(port), INBOX_PORT: String(port + 1), WORKERS: '1', ...more } as NodeJS.ProcessEnv,
+    env: {
+      ...env,
+      DATA_DIR: dataDir,
+      PORT: String(port),
+      INBOX_PORT: String(port + 1),
+      WORKERS: '1',
+      NODE_OPTIONS: `--import ${noted}`,
+      CONNECTIONS_FILE: connections,
+      ...more,
+    } as NodeJS.ProcessEnv,
     stdio: ['ignore', 'pipe', 'pipe'],
   });
   let text = '';
@@ -138,6 +149,25 @@ describe('what runs', () => {
     });
     expect(readFileSync(log, 'utf8')).not.toContain(readFileSync(join(dataDir, 'database-password'), 'utf8'));
     expect(statSync(log).mode & 0o777).toBe(0o600);
+  });
+  test('a design read, a file written, a release sent to its machine: nothing of it leaves this machine', async () => {
+    const call = async (method: string, path: string, body?: BodyInit) => {
+      const response = await fetch(`http://127.0.0.1:${port}${path}`, { method, body });
+      expect({ path, ok: response.ok }).toEqual({ path, ok: true });
+      return (await response.json()) as { id: string; state: string; parts: { id: string; file: { state: string } | null }[]; rows: { delivery: string }[] };
+    };
+    const { id: job } = await call('POST', '/api/jobs', '{"name":"Loopback"}');
+    await call('POST', `/api/jobs/${job}/designs?name=Helix.stl`, readFileSync(join(root, 'core/tests/data/Helix.stl')));
+    const view = () => call('GET', `/api/jobs/${job}?part=none`);
+    const [part] = await eventually(async () => ((await view()).parts.length > 0 ? (await view()).parts : null), 'the part');
+    await call('POST', `/api/parts/${part.id}/write`);
+    await eventually(async () => (await view()).parts[0].file?.state === 'written', 'the file');
+    const { id } = await call('POST', `/api/jobs/${job}/releases`, JSON.stringify({ recipe: { lines: [{ receiver: 'lark', format: 'stl' }] }, options: { folder: false, deliver: true } })); // prettier-ignore
+    await eventually(async () => (await call('GET', `/api/releases/${id}`)).rows.every((r) => r.delivery === 'accepted'), 'it delivered');
+    const went = new Set(readFileSync(connections, 'utf8').trim().split('\n')); // prettier-ignore
+    // To the database and to the inbox, so the list is kept; and to nobody else.
+    expect(went.has('connect 127.0.0.1')).toBe(true);
+    expect([...went].filter((line) => !/ (127\.0\.0\.1|localhost|::1|a path)$/.test(line))).toEqual([]);
   });
   test('killed itself, it leaves nothing running; the next start finds its way', async () => {
     first.child.kill('SIGKILL');

@@ -1,6 +1,7 @@
 import type { TreeNode } from '../model/design.ts';
 import { develop, partOfDeveloped } from '../develop/develop.ts';
 import { looksLikeSizes, readSizes } from '../develop/sizes-file.ts';
+import { noFaces } from '../formats/mesh-file.ts';
 import { partOfDrawing } from '../drawing/part.ts';
 import { readBrepText, type ExactSolid } from '../surfaces/brep-text.ts';
 import { offOwnEdges } from '../surfaces/off-edges.ts';
@@ -287,7 +288,10 @@ export function solidPartOf(part: SolidPart, unit: string | null, format: string
 function meshDesign({ id, saysUp }: Format, file: MeshFile, fileName: string, choices: ReadChoices): Design {
   const base = fileName.replace(/\.[^.]*$/, '') || 'Part';
   const findings = [...file.findings];
-  const rigid = rigidParts(file.parts);
+  // What is left of one whose places are no numbers may be nothing.
+  const filled = file.parts.filter((p) => p.mesh.triangles.length > 0);
+  if (filled.length < file.parts.length && !findings.some((f) => f.code === 'no-triangles')) findings.push(noFaces(true));
+  const rigid = rigidParts(filled);
   let taken = rigid.parts;
   if (rigid.flattened > 0) {
     findings.push({

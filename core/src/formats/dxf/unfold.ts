@@ -76,6 +76,7 @@ export class Unfolder {
   private readonly heights = new Set<number>();
   /** How many entities a block unfolds to; NaN while that is being counted. */
   private readonly counted = new Map<string, number>();
+  private readonly empty = new Map<string, boolean>();
   private placed = 0;
   private steps = 0;
 
@@ -109,6 +110,40 @@ export class Unfolder {
     }
     this.counted.set(key, size);
     return size;
+  }
+
+  /** Whether nothing of a block and of those in it can be drawn; one that holds itself is not told so. */
+  private drawsNothing(block: Block): boolean {
+    const key = keyOf(block.name);
+    const known = this.empty.get(key);
+    if (known !== undefined) return known;
+    this.empty.set(key, false);
+    const found = block.items.every((item) => {
+      if (item.kind !== 'insert') return item.kind === 'lost';
+      const inner = this.blocks.get(keyOf(item.block));
+      return !inner || inner.outside !== null || this.drawsNothing(inner);
+    });
+    this.empty.set(key, found);
+    return found;
+  }
+
+  /** Counts what copies of a block that draws nothing would have shown. */
+  private lose(block: Block, copies: number): void {
+    for (const item of block.items) {
+      if (++this.steps > mostSteps) throw tooMany();
+      const many = Math.min(copies, mostPlaced);
+      if (item.kind === 'lost') this.losses.add(item.what, item.why, many);
+      if (item.kind !== 'insert') continue;
+      const inner = this.blocks.get(keyOf(item.block));
+      if (!inner || inner.outside !== null) this.notThere(item.block, inner, many);
+      else this.lose(inner, copies * item.copies.count);
+    }
+  }
+
+  /** Tells of a block that is not in the file. */
+  private notThere(name: string, block: Block | undefined, copies = 1): void {
+    if (!block) this.losses.add(`block "${name}"`, 'the file does not hold it', copies);
+    else this.losses.add(`outside reference "${block.outside || block.name}"`, 'what it shows is in another file, which is never opened', copies);
   }
 
   private put(item: Item, frame: Frame, parent: Parent | null, depth: number): void {
@@ -159,9 +194,7 @@ export class Unfolder {
 
   private insert(item: Extract<Item, { kind: 'insert' }>, layer: string, frame: Frame, parent: Parent | null, depth: number): void {
     const block = this.blocks.get(keyOf(item.block));
-    if (!block) return this.losses.add(`block "${item.block}"`, 'the file does not hold it');
-    if (block.outside !== null)
-      return this.losses.add(`outside reference "${block.outside || block.name}"`, 'what it shows is in another file, which is never opened');
+    if (!block || block.outside !== null) return this.notThere(item.block, block);
     const size = this.sizeOf(block);
     const line = this.layers.get(layer);
     if (line.frozen && !this.choices.hidden) {
@@ -171,6 +204,8 @@ export class Unfolder {
     if (size === 0) return;
     if (size * item.copies.count > mostPlaced) throw tooMany();
     if (depth >= deepestNest) return this.losses.add(`block "${item.block}" inside itself`, 'only its first use was taken');
+    // Copies of what draws nothing are counted, not made one by one.
+    if (this.drawsNothing(block)) return this.lose(block, item.copies.count);
     const inside: Parent = {
       layer,
       colour: item.colour === 'block' ? (parent?.colour ?? null) : (item.colour ?? line.colour),
