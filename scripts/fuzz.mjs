@@ -1,6 +1,6 @@
 // npm run fuzz: changed files for every reader, each in a process that is watched. Goes on where the last run ended; what is found is kept as a file.
 import { spawn, spawnSync } from 'node:child_process';
-import { mkdirSync } from 'node:fs';
+import { mkdirSync, readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { readJson, writeJson } from './hold.mjs';
 import { giveUp, root } from './machine.mjs';
@@ -31,6 +31,17 @@ const file = join(out, 'state.json');
 const state = readJson(file) ?? {};
 for (const name of names) state[name] ??= { done: 0, read: 0, refused: 0, bad: [] };
 
+/** Time that a process has worked, ms; 0 when it is gone. Source: proc(5), /proc/pid/stat, fields 14 and 15 in clock ticks of 10 ms. */
+function worked(pid) {
+  try {
+    const stat = readFileSync(`/proc/${pid}/stat`, 'utf8');
+    const fields = stat.slice(stat.lastIndexOf(')') + 2).split(' ');
+    return (Number(fields[11]) + Number(fields[12])) * 10;
+  } catch {
+    return 0;
+  }
+}
+
 /** Cases from..to in a process; resolves with the first that was not done. */
 function run(name, from, to) {
   const counts = state[name];
@@ -47,11 +58,22 @@ function run(name, from, to) {
       hung = true;
       child.kill('SIGKILL');
     };
-    let watch = setTimeout(late, silence);
+    let [heard, had, watch] = [Date.now(), 0, null];
+    // Time that it had counts, not time that passed: beside other work everything takes longer.
+    const look = () => {
+      const used = worked(child.pid) - had;
+      if (used >= silence * 0.8 || Date.now() - heard > silence * 10) late();
+      else watch = setTimeout(look, Math.max(500, silence - used));
+    };
+    const alive = () => {
+      clearTimeout(watch);
+      [heard, had] = [Date.now(), worked(child.pid)];
+      watch = setTimeout(look, silence);
+    };
+    alive();
     child.stderr.on('data', (chunk) => (said = `${said}${chunk}`.slice(-600)));
     child.stdout.on('data', (chunk) => {
-      clearTimeout(watch);
-      watch = setTimeout(late, silence);
+      alive();
       text += chunk;
       const lines = text.split('\n');
       text = lines.pop();

@@ -56,7 +56,7 @@ describe('changes', () => {
 test('an error without a sentence, a crash, a hang and too much memory are each found and kept; the run goes on, and on again where it ended', () => {
   const out = mkdtempSync(join(tmpdir(), 'tall-kite-fuzz-run-'));
   const run = (cases: number) =>
-    spawnSync(process.execPath, ['scripts/fuzz.mjs', '--cases', String(cases), '--out', out, '--silence', '15', '--minutes', '2'], {
+    spawnSync(process.execPath, ['scripts/fuzz.mjs', '--cases', String(cases), '--out', out, '--silence', '3', '--minutes', '2'], {
       cwd: root,
       encoding: 'utf8',
       env: { ...process.env, FUZZ_TARGETS: new URL('./data/fuzz-bad.mjs', import.meta.url).href },

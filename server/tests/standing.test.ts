@@ -6,7 +6,7 @@ import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest';
 import { connect } from '../src/database/connect.ts';
 import { jobView } from '../src/jobs/jobs.ts';
-import { healthOf, judged, littleSpace, longWait, noSpace, type Figures } from '../src/standing/health.ts';
+import { healthOf, processesOf, judged, littleSpace, longWait, noSpace, type Figures } from '../src/standing/health.ts';
 import { metricsText } from '../src/standing/metrics.ts';
 import { Blobs, hashOf } from '../src/storage/blobs.ts';
 import { allRead, makeWorld, type World } from './world.ts';
@@ -75,6 +75,16 @@ describe('health in words', () => {
     expect(after.checks.filter((c) => c.mark === 'stop').map((c) => c.what)).toEqual(['Database', 'Inboxes']);
     await away.db.destroy();
   });
+});
+
+test('processes are those that the supervisor wrote down; none without one, nor from half a file', async () => {
+  const at = folder('processes');
+  expect(await processesOf(at)).toEqual([]);
+  writeFileSync(join(at, 'status.json'), '{"children": [');
+  expect(await processesOf(at)).toEqual([]);
+  const child = { name: 'The worker', state: 'up', since: '2026-11-30T00:00:00Z', restarts: 2, last: 'code 1' };
+  writeFileSync(join(at, 'status.json'), JSON.stringify({ pid: 1, database: 'postgres://u:geheim@h/d', children: [{ ...child, more: 1 }] }));
+  expect(await processesOf(at)).toEqual([child]);
 });
 
 describe('stored files', () => {

@@ -14,12 +14,12 @@ export function MarkShape({ mark, size = 13 }: { mark: Severity | 'none'; size?:
 
 const words = { clear: 'clear', look: 'look', stop: 'stop', none: 'not reached' };
 
-/** A mark with its word. */
-export function Mark({ mark, size }: { mark: Severity | 'none'; size?: number }) {
+/** A mark with its word, or with another one that says it better here. */
+export function Mark({ mark, size, word = words[mark] }: { mark: Severity | 'none'; size?: number; word?: string }) {
   return (
     <span className={`mark c-${mark}`}>
       <MarkShape mark={mark} size={size} />
-      {words[mark]}
+      {word}
     </span>
   );
 }

@@ -1,10 +1,14 @@
 'use client';
 import { Table } from 'antd';
 import { useQuery } from '@tanstack/react-query';
-import type { Check, Health } from '@tall-kite/server/standing/health';
+import type { Check, Health, Kept } from '@tall-kite/server/standing/health';
 import { Mark } from '@/marks/Mark.tsx';
 import { Header } from '@/shell/Header.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
+import { When } from '@/shell/When.tsx';
+
+const stateWords: Record<Kept['state'], string> = { starting: 'being begun', up: 'runs', waiting: 'is begun again', stopped: 'stopped' };
+const timesText = (n: number): string => (n === 0 ? 'never' : n === 1 ? 'once' : `${n} times`);
 
 /** How the installation is: database, disk, workers, tasks, inboxes; looked at anew every five seconds. */
 export function StandingPage() {
@@ -40,6 +44,24 @@ export function StandingPage() {
               { title: 'What to do', render: (_, c) => c.sentence },
             ]}
           />
+          {(health.data?.processes.length ?? 0) > 0 && (
+            <>
+              <h2>Processes</h2>
+              <Table<Kept>
+                size="small"
+                rowKey="name"
+                pagination={false}
+                dataSource={health.data?.processes}
+                columns={[
+                  { title: 'Process', dataIndex: 'name' },
+                  { title: 'How it is', render: (_, k) => <Mark mark={k.state === 'up' ? 'clear' : 'look'} word={stateWords[k.state]} /> },
+                  { title: 'Since', render: (_, k) => <When at={k.since} /> },
+                  { title: 'Begun again', align: 'right', render: (_, k) => <span className="figure">{timesText(k.restarts)}</span> },
+                  { title: 'Ended last by', render: (_, k) => k.last ?? '' },
+                ]}
+              />
+            </>
+          )}
         </div>
       </main>
     </div>

@@ -1,5 +1,6 @@
 import { constants } from 'node:fs';
-import { access, statfs } from 'node:fs/promises';
+import { access, readFile, statfs } from 'node:fs/promises';
+import { join } from 'node:path';
 import { sql } from 'kysely';
 import type { Severity } from 'tall-kite/base/finding';
 import { bytesText } from 'tall-kite/base/figures';
@@ -14,11 +15,34 @@ export interface Check {
   sentence: string;
 }
 
+/** A process that the supervisor keeps running, as it writes it beside the data. */
+export interface Kept {
+  name: string;
+  state: 'starting' | 'up' | 'waiting' | 'stopped';
+  /** Since when it is in that state. */
+  since: string;
+  /** How often it was begun again, and why last. */
+  restarts: number;
+  last: string | null;
+}
+
 /** How the installation is. `ok`: it can be used; single things may still be for looking. */
 export interface Health {
   ok: boolean;
   checks: Check[];
   figures: Figures;
+  /** Empty when no supervisor runs on the data folder. */
+  processes: Kept[];
+}
+
+/** What the supervisor of a data folder wrote of its processes. Source: scripts/run.mjs */
+export async function processesOf(dataDir: string): Promise<Kept[]> {
+  try {
+    const { children } = JSON.parse(await readFile(join(dataDir, 'status.json'), 'utf8')) as { children: Kept[] };
+    return children.map(({ name, state, since, restarts, last }) => ({ name, state, since, restarts, last }));
+  } catch {
+    return [];
+  }
 }
 
 /** What is measured, for machines that watch. */
@@ -93,7 +117,12 @@ export async function healthOf(db: Database, settings: Settings): Promise<Health
     inboxes: inboxes === undefined ? null : inboxes === true,
   };
   const checks = judged(figures, writable === true);
-  return { ok: checks.every((c) => c.mark !== 'stop' || c.what === 'Workers' || c.what === 'Inboxes'), checks, figures };
+  return {
+    ok: checks.every((c) => c.mark !== 'stop' || c.what === 'Workers' || c.what === 'Inboxes'),
+    checks,
+    figures,
+    processes: await processesOf(settings.dataDir),
+  };
 }
 
 async function fromDatabase(db: Database): Promise<Pick<Figures, 'databaseMs' | 'workers' | 'waiting' | 'oldestWaiting'>> {
