@@ -9,7 +9,8 @@ import { nodeKernels } from '../src/kernel/load.ts';
 import { nodeTools } from '../src/pipeline/node-tools.ts';
 import { makeOneFile } from '../src/pipeline/one-file.ts';
 import { firstDrawingRecipe } from '../src/model/drawing-recipe.ts';
-import { firstRecipe } from '../src/recipe/recipe.ts';
+import { firstRecipe, safeFileName } from '../src/recipe/recipe.ts';
+import { Unusable } from '../src/base/finding.ts';
 import { receiveDrawing } from '../src/processes/cutters.ts';
 import { receiverIn } from '../src/receivers/receivers.ts';
 import { readyReceivers } from '../src/receivers/ready.ts';
@@ -182,10 +183,34 @@ describe('small files that stopped a reader', () => {
     expect((thrown as { code: string }).code).toMatch(code);
     expect(busy() - started).toBeLessThan(20_000);
   });
-  test.each([['fuzz-dxf-347.dxf'], ['fuzz-dxf-4240.dxf'], ['components-empty-lol.3mf']])('%s is read in bounded time', async (name) => {
+  test.each([['fuzz-dxf-347.dxf'], ['fuzz-dxf-4240.dxf'], ['components-empty-lol.3mf'], ['fuzz-pdf-hang.pdf']])('%s is read in bounded time', async (name) => {
     const started = busy();
     await open(name).catch(() => null);
     expect(busy() - started).toBeLessThan(90_000);
+  });
+  test('names that would be pages, formulas, paths or machines of their own are names', async () => {
+    const names = (await open('name-html.3mf')).parts.map((p) => p.summary.name);
+    expect(names).toContain('<img src=x onerror=alert(1)>');
+    for (const name of names) {
+      const safe = `${safeFileName(name)}.stl`;
+      expect(safe).not.toMatch(/[\0-\x1f<>:"/\\|?*\u202a-\u202e\u2066-\u2069]|^\.|^(con|nul)\./i);
+      expect(Buffer.byteLength(safe)).toBeLessThan(255);
+    }
+  });
+  // Attributes and styles of a few hundred thousand signs, which once kept an expression at work for minutes.
+  const svg = (inner: string) => Buffer.from(`<svg xmlns="http://www.w3.org/2000/svg" width="9mm" height="9mm" viewBox="0 0 9 9">${inner}</svg>`);
+  test.each([
+    ['a transform', svg(`<path d="M0 0L5 5" stroke="red" transform="${'a'.repeat(200_000)}"/>`)],
+    ['a transform of spaces', svg(`<path d="M0 0L5 5" stroke="red" transform="rotate(${' '.repeat(200_000)}x"/>`)],
+    ['a length', svg(`<path d="M0 0L5 5" stroke="red" stroke-width="${'1'.repeat(100_000)}x"/><rect width="${'1'.repeat(100_000)}e" height="1"/>`)],
+    ['comments of a style', svg(`<style>${'/*'.repeat(150_000)}</style><path d="M0 0L5 5" stroke="red"/>`)],
+    ['selectors of a style', svg(`<style>${'a '.repeat(150_000)}</style><path d="M0 0L5 5" stroke="red"/>`)],
+    ['a reference', svg(`<path d="M0 0L5 5" stroke="url(${'('.repeat(150)}${' '.repeat(100_000)}" clip-path="url(#${' '.repeat(100_000)}"/>`)],
+  ])('%s of a few hundred thousand signs: read, in bounded time', async (_, bytes) => {
+    const started = busy();
+    const design = await readDesign(bytes, 'x.svg', nodeKernels).catch((e: unknown) => e);
+    expect(design instanceof Unusable || (design as { parts: unknown[] }).parts.length >= 1).toBe(true);
+    expect(busy() - started).toBeLessThan(20_000);
   });
   test('names hold no halves of characters and no control characters', async () => {
     for (const name of ['surrogate.dxf', 'nul-layer.dxf']) {

@@ -1,7 +1,7 @@
 /** Text from files and people: what any store can keep; and nothing that a few bytes could keep at work for ever. */
 import { describe, expect, test } from 'vitest';
 import { Unusable } from '../src/base/finding.ts';
-import { longestName, shownFileName, sound, soundData } from '../src/base/sound.ts';
+import { cutTo, longestName, shownFileName, sound, soundData } from '../src/base/sound.ts';
 import { formats } from '../src/formats/registry.ts';
 import { nodeKernels } from '../src/kernel/load.ts';
 import { formatByBytes, readDesign } from '../src/pipeline/read.ts';
@@ -74,6 +74,27 @@ test('a mesh of which nothing is left is no part without a size', async () => {
   expect(findings.map((f) => f.code)).toContain('no-triangles');
   const off = 'OFF\n3 1 0\n0 0 0\n1e400 0 0\n0 1 0\n3 0 1 2\n';
   expect((await readDesign(utf8(off), 'a.off', nodeKernels)).parts).toEqual([]);
+});
+
+describe('names of files that are written', () => {
+  test.each([
+    ['evil\u202elts.exe', 'evil_lts.exe'],
+    ['a\ud800b', 'a\ufffdb'],
+    ['CON', 'part_CON'],
+    ['..\\..\\x', 'x'],
+    ['tab\there', 'tab_here'],
+  ])('%j becomes %j', (name, safe) => expect(safeFileName(name)).toBe(safe));
+  test('120 characters and 200 bytes are taken, one more is not; no character is cut', () => {
+    expect(safeFileName('a'.repeat(120))).toHaveLength(120);
+    expect(safeFileName('a'.repeat(121))).toHaveLength(120);
+    expect(safeFileName('é'.repeat(100))).toBe('é'.repeat(100));
+    expect(safeFileName('é'.repeat(101))).toBe('é'.repeat(100));
+    expect(safeFileName('\ud83d\ude00'.repeat(100))).toBe('\ud83d\ude00'.repeat(50));
+    // The 120th is the first half of one.
+    expect(safeFileName(`a${'\ud83d\ude00'.repeat(100)}`)).toBe(`a${'\ud83d\ude00'.repeat(49)}`);
+    expect(cutTo('aé漢', 2)).toBe('a');
+    expect([3, 5, 6].map((n) => cutTo('aé漢', n))).toEqual(['aé', 'aé', 'aé漢']);
+  });
 });
 
 describe('names within files', () => {

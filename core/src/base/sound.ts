@@ -22,15 +22,24 @@ export const longestName = 255;
 export function shownFileName(name: string): string {
   const last = name.slice(Math.max(name.lastIndexOf('/'), name.lastIndexOf('\\')) + 1);
   const plain = sound(last).replace(turning, '\ufffd').trim();
-  const bytes = new TextEncoder().encode(plain);
-  if (bytes.length <= longestName) return plain;
   const dot = plain.lastIndexOf('.');
   const ending = dot > 0 && plain.length - dot <= 12 ? plain.slice(dot) : '';
-  // Half a character at the cut goes.
-  const room = longestName - new TextEncoder().encode(ending).length;
-  const front = new TextDecoder().decode(bytes.subarray(0, room)).replace(/\ufffd{1,3}$/, '');
-  return front + ending;
+  return bytesOf(plain) <= longestName ? plain : cutTo(plain, longestName - bytesOf(ending)) + ending;
 }
+
+const bytesOf = (text: string): number => new TextEncoder().encode(text).length;
+
+/** The beginning of a text that takes no more bytes of UTF-8, no character cut. @example cutTo('aé', 2) // 'a' */
+export function cutTo(text: string, mostBytes: number): string {
+  const bytes = new TextEncoder().encode(text);
+  let end = Math.min(bytes.length, mostBytes);
+  // The second and later bytes of a character begin with the bits 10. Source: RFC 3629, 3.
+  while (end < bytes.length && (bytes[end] & 0xc0) === 0x80) end--;
+  return new TextDecoder().decode(bytes.subarray(0, end));
+}
+
+/** A name without marks that turn the direction of writing: each is an underscore. @example straight('a\u202eb') // 'a_b' */
+export const straight = (text: string): string => text.replace(turning, '_');
 
 /** A copy of plain data in which every text is sound, keys too; numbers and typed arrays are as they were. */
 export function soundData<T>(value: T): T {

@@ -1,3 +1,4 @@
+import { cutTo, sound, straight } from '../base/sound.ts';
 import type { PartSummary } from '../model/design.ts';
 import { recommend } from '../surfaces/survey.ts';
 import { presets, type FacetChoice } from '../surfaces/presets.ts';
@@ -93,15 +94,17 @@ export function scaleOf(part: Pick<PartSummary, 'unit' | 'format'>, recipe: Reci
   return unit * recipe.size.factor;
 }
 
-/** A file name that every operating system takes: no separators, no reserved characters or names, at most 120 characters. */
-export function safeFileName(name: string): string {
-  const plain = name
-    .normalize('NFC')
+/** Longest name without its ending, bytes of UTF-8: with folder names and endings it stays under what file systems take. */
+const longestFileName = 200;
 
+/** A file name that every operating system takes: no separators, no reserved characters or names, nothing that turns its writing round, at most 120 characters and 200 bytes. */
+export function safeFileName(name: string): string {
+  const whole = straight(name.normalize('NFC'))
     .replace(/[\0-\x1f<>:"/\\|?*\x7f]/g, '_')
     .replace(/\s+/g, '-')
     .replace(/^[.\-_]+|(?<![.\-_ ])[.\-_ ]+$/g, '')
     .slice(0, 120);
+  const plain = cutTo(sound(whole).replace(/\ufffd$/, ''), longestFileName);
   if (plain === '' || /^(con|prn|aux|nul|com\d|lpt\d)$/i.test(plain)) return `part_${plain}`;
   return plain;
 }
