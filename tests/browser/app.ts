@@ -183,6 +183,8 @@ export const button = (driver: WebDriver, text: string): Promise<WebElement> =>
 export async function clickOn(driver: WebDriver, element: WebElement): Promise<void> {
   const taken = await driver.executeScript<boolean>('return Object.keys(arguments[0]).some((key) => key.startsWith("__react"))', element);
   if (!taken) throw new Error('the page does not answer yet');
+  // One that waits for what was just changed: a click on it would do nothing.
+  if (!(await element.isEnabled())) throw new Error('it can not be clicked yet');
   await element.click();
 }
 
