@@ -136,7 +136,7 @@ export function inJson(bytes, random) {
     if (key === 'tree') continue;
     if (random(4) === 0) delete holder[key];
     else if (random(4) === 0 && Array.isArray(holder)) holder.push(...holder.slice(0, 50));
-    else holder[key] = strange[random(strange.length)];
+    else holder[key] = structuredClone(strange[random(strange.length)]);
   }
   return Buffer.from(JSON.stringify(tree));
 }

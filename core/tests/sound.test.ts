@@ -76,6 +76,27 @@ test('a mesh of which nothing is left is no part without a size', async () => {
   expect((await readDesign(utf8(off), 'a.off', nodeKernels)).parts).toEqual([]);
 });
 
+describe('found by the fuzz run', () => {
+  const gltf = (more: object) => utf8(JSON.stringify({ asset: { version: '2.0' }, scenes: [{ nodes: [0] }], nodes: [{ mesh: 0 }], meshes: [{ primitives: [] }], ...more })); // prettier-ignore
+  test.each([
+    ['buffers', { buffers: {} }],
+    ['a buffer', { buffers: [null] }],
+    ['nodes', { nodes: 'x' }],
+    ['nodes of a scene', { scenes: [{ nodes: 7 }] }],
+    ['primitives', { meshes: [{ primitives: [null] }] }],
+    ['a place', { nodes: [{ mesh: 0, matrix: 'x' }] }],
+  ])('a glTF whose %s are none is refused in a sentence', async (_, more) => {
+    await expect(readDesign(gltf(more), 'a.gltf', nodeKernels)).rejects.toMatchObject({ name: 'Unusable', code: 'gltf-broken' });
+  });
+  test('places so far off that their volume is no number are left out and told; nearer ones stay', async () => {
+    const box = (far: string) => utf8(['v 0 0 0', `v ${far} 0 0`, 'v 0 9 0', 'v 0 0 9', 'f 1 3 2', 'f 1 2 4', 'f 2 3 4', 'f 1 4 3'].join('\n'));
+    const [near] = (await readDesign(box('1e100'), 'a.obj', nodeKernels)).parts;
+    expect([near.summary.triangles, Number.isFinite(near.summary.volume)]).toEqual([4, true]);
+    const [left] = (await readDesign(box('1.01e100'), 'a.obj', nodeKernels)).parts;
+    expect(left.summary.triangles).toBe(1);
+  });
+});
+
 describe('names of files that are written', () => {
   test.each([
     ['evil\u202elts.exe', 'evil_lts.exe'],

@@ -147,11 +147,33 @@ function unpacked(bytes: Uint8Array): { json: Gltf; bin: Uint8Array | null } {
       at += 8 + length + ((4 - (length % 4)) % 4);
     }
   }
+  let json: unknown;
   try {
-    return { json: JSON.parse(new TextDecoder('utf-8').decode(text)) as Gltf, bin };
+    json = JSON.parse(new TextDecoder('utf-8').decode(text));
   } catch {
     throw broken('its JSON is damaged');
   }
+  return { json: wellFormed(json), bin };
+}
+
+const isTable = (v: unknown): v is Record<string, unknown> => typeof v === 'object' && v !== null && !Array.isArray(v);
+const isTables = (v: unknown): v is Record<string, unknown>[] => Array.isArray(v) && v.every(isTable);
+const isList = (v: unknown): boolean => v === undefined || Array.isArray(v);
+
+/** @throws Unusable when a list of the file is none, or holds something else than objects */
+function wellFormed(json: unknown): Gltf {
+  if (!isTable(json) || (json.asset !== undefined && !isTable(json.asset))) throw broken('its JSON is no glTF');
+  for (const key of ['scenes', 'nodes', 'meshes', 'materials', 'accessors', 'bufferViews', 'buffers'])
+    if (json[key] !== undefined && !isTables(json[key])) throw broken(`its "${key}" are no list of objects`);
+  const { scenes = [], nodes = [], meshes = [], extensionsRequired } = json as Record<string, Record<string, unknown>[]>;
+  if (
+    !isList(extensionsRequired) ||
+    !scenes.every((s) => isList(s.nodes)) ||
+    !nodes.every((n) => [n.children, n.matrix, n.translation, n.rotation, n.scale].every(isList))
+  )
+    throw broken('a list in it is none');
+  if (!meshes.every((m) => isTables(m.primitives))) throw broken('a mesh has no primitives');
+  return json as Gltf;
 }
 
 function bufferOf(buffer: { uri?: string; byteLength: number }, i: number, bin: Uint8Array | null): Uint8Array {

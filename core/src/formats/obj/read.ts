@@ -1,3 +1,4 @@
+import { farthest } from '../finite.ts';
 import { notNumbers } from '../stl/block.ts';
 import { Indices, Numbers } from '../../geometry/growing.ts';
 import { Unusable, type Finding } from '../../base/finding.ts';
@@ -245,7 +246,8 @@ function oneColour(colours: Numbers, positions: number): string | null {
  */
 export function finiteOnly(positions: Float64Array, t: Uint32Array, findings: Finding[], renamed = new Int32Array(positions.length / 3).fill(-1)): Mesh {
   let bad = 0;
-  const finite = (v: number) => Number.isFinite(positions[v * 3]) && Number.isFinite(positions[v * 3 + 1]) && Number.isFinite(positions[v * 3 + 2]);
+  const near = (i: number) => Math.abs(positions[i]) <= farthest;
+  const finite = (v: number) => near(v * 3) && near(v * 3 + 1) && near(v * 3 + 2);
   const kept = new Uint32Array(t.length);
   let at = 0;
   for (let i = 0; i < t.length; i += 3) {

@@ -345,7 +345,7 @@ const graphics: Record<string, Doing> = {
   restore: (r) => r.restore(),
   transform: (r, m) => (r.state.map = times(r.state.map, m as unknown as Affine)),
   setLineWidth: (r, [w]) => (r.state.width = w),
-  setDash: (r, [list]) => (r.state.dashed = (list as number[])?.some((v) => v > 0) ?? false),
+  setDash: (r, [list]) => (r.state.dashed = Array.isArray(list) && (list as number[]).some((v) => v > 0)),
   setGState: (r, [list]) => {
     for (const [key, value] of list as [string, unknown][]) {
       if (key === 'SMask' && value) r.losses.add('soft mask', 'what it hides is still there');
