@@ -128,7 +128,7 @@ export const targets = [
   designs('glb', inGlb, () => [glb()]),
   designs('3mf', inZip(mostly(inTags)), () => kept('3mf')),
   designs('step', mostly(inLines), () => kept('step', 25_000)),
-  designs('igs', mostly(inLines), () => kept('igs', 60_000)),
+  designs('igs', mostly(inLines), async () => [await iges()]),
   designs('gbr', mostly(inLines), () => [Buffer.from(gerber)]),
   designs('drl', mostly(inLines), () => [Buffer.from(drill)]),
   designs('zip', inZip(mostly(inLines)), () => [
@@ -148,6 +148,20 @@ export const targets = [
   schema('receiver', [...readyReceivers], joi(receiverSchema)),
   schema('release', [{ recipe: { lines: [{ receiver: 'lark', format: 'stl' }], naming: { file: [{ field: 'part' }], folder: [] } } }], checkRelease),
 ];
+
+/** A cube as IGES, written by the kernel. */
+async function iges() {
+  const k = await nodeKernels.opening();
+  k.FS.writeFile('/fuzz.stp', readFileSync(join(root, 'core/tests/data/cube-mm.step')));
+  const reader = new k.STEPControl_Reader_1();
+  reader.ReadFile('/fuzz.stp');
+  reader.TransferRoots(new k.Message_ProgressRange_1());
+  const writer = new k.IGESControl_Writer_2('MM', 1);
+  writer.AddShape(reader.OneShape(), new k.Message_ProgressRange_1());
+  writer.ComputeModel();
+  writer.Write_2('/fuzz.igs', false);
+  return Buffer.from(k.FS.readFile('/fuzz.igs'));
+}
 
 /** A picture of a disc, 24 bits a pixel, without packing: every change of a byte is one of the picture or of its head. Source: BITMAPINFOHEADER. */
 function bmp(side = 64) {

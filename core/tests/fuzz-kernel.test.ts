@@ -7,7 +7,7 @@ import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest';
 import { openingKernel } from '../src/kernel/load.ts';
 import { dataFile } from './data.ts';
 
-/** Files a format: shortened here; "npm run fuzz" sets FUZZ to 20,000. */
+/** Files a format: shortened here; FUZZ sets another count. "npm run fuzz" is a run of its own, see fuzz/. */
 const files = Number(process.env.FUZZ ?? 60);
 const seconds = Number(process.env.FUZZ_SECONDS ?? 60);
 /** Files that one process reads, as one thread of the server does before a new one takes its place. */

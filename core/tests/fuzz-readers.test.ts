@@ -26,7 +26,7 @@ import { binaryOf, board, layerOf } from './drawing.data.ts';
 import { boxMesh, busy, dataFile } from './data.ts';
 import { ballMesh, dice } from './data.more.ts';
 
-/** Files a reader: shortened here; "npm run fuzz" sets FUZZ to 20,000 and more. */
+/** Files a reader: shortened here; FUZZ sets another count. "npm run fuzz" is a run of its own, see fuzz/. */
 const files = Number(process.env.FUZZ ?? 500);
 const seconds = Number(process.env.FUZZ_SECONDS ?? 40);
 vi.setConfig({ testTimeout: (2 * seconds + 60) * 1000 });

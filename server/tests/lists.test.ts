@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { readyReceivers } from 'tall-kite/receivers/ready';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { bringBackJob, jobView, keptDays, listJobs, removeJob } from '../src/jobs/jobs.ts';
-import { bringBackDesign, listDesigns, removeDesign } from '../src/designs/designs.ts';
+import { bringBackDesign, dismissDesign, listDesigns, removeDesign } from '../src/designs/designs.ts';
 import { changePart, stepHistory } from '../src/parts/change.ts';
 import { beginRelease, checkWish, setReleaseRemoved } from '../src/releases/releases.ts';
 import { listReleases } from '../src/releases/report.ts';
@@ -99,6 +99,8 @@ describe('removed and brought back', () => {
     await removeDesign(world.db, first);
     await expect(removeDesign(world.db, first)).rejects.toMatchObject({ code: 'no-such-design' });
     expect(await names()).toEqual(['Helix']);
+    // Taking it off the list does not take away what can still be brought back.
+    await dismissDesign(world.db, first);
     expect((await jobView(world.db, other)).designs.map((d) => d.fileName)).toEqual(['Helix.stl']);
     expect(await files()).toEqual([['as1-oc-214.stp', 5, true], ['Helix.stl', 1, false]]); // prettier-ignore
     await bringBackDesign(world.db, first);

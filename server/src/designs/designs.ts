@@ -72,8 +72,9 @@ export async function bringIn(
 
 /** Takes a design that could not be read, or is still waiting, out of its job. Designs with parts stay. */
 export async function dismissDesign(db: Database, designId: string): Promise<void> {
-  const design = await db.selectFrom('designs').select(['job_id', 'state']).where('id', '=', designId).executeTakeFirst();
-  if (!design) return;
+  const design = await db.selectFrom('designs').select(['job_id', 'state', 'removed_at']).where('id', '=', designId).executeTakeFirst();
+  // A removed one can be brought back for a while: only the sweep takes it for good.
+  if (!design || design.removed_at !== null) return;
   if (design.state === 'read') {
     await notReplaced(db, designId);
     const parts = await db.selectFrom('parts').select('id').where('design_id', '=', designId).where('removed', '=', false).execute();
