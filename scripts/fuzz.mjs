@@ -47,7 +47,7 @@ function run(name, from, to) {
   const counts = state[name];
   return new Promise((done) => {
     const child = spawn(process.execPath, [join(root, 'fuzz/one.mjs'), name, String(from), String(to)], { stdio: ['ignore', 'pipe', 'pipe'] });
-    let [at, next, text, said, hung] = [from, from, '', '', false];
+    let [at, next, text, said, hung, began] = [from, from, '', '', false, false];
     const found = (what) => {
       counts.bad.push({ case: at, what });
       const kept = join(out, `${name.replaceAll(' ', '-')}-${at}`);
@@ -79,7 +79,7 @@ function run(name, from, to) {
       text = lines.pop();
       for (const line of lines) {
         const word = line.split(' ', 1)[0];
-        if (word === 'at') at = Number(line.slice(3));
+        if (word === 'at') [at, began] = [Number(line.slice(3)), true];
         else if (word === 'until') next = Number(line.slice(6));
         else if (word === 'slow' || word === 'large') found(line);
         else {
@@ -91,6 +91,11 @@ function run(name, from, to) {
     });
     child.on('close', (code, signal) => {
       clearTimeout(watch);
+      if (!began) {
+        // It has nothing to begin with: no case would get further.
+        counts.bad.push({ case: from, what: `could not begin: ${said.replaceAll('\n', ' | ').slice(-300)}` });
+        return done(Infinity);
+      }
       if (next < to && (hung || code !== 0)) {
         found(hung ? `hang: nothing for ${silence / 1000} s` : `crash: ${signal ?? `code ${code}`} ${said.replaceAll('\n', ' | ').slice(-300)}`);
         next = Math.max(next, at + 1);
@@ -111,9 +116,10 @@ async function worker() {
     const from = state[name].done;
     if (from < wish.cases) {
       const size = Math.min(perProcess[name] ?? usualPerProcess, wish.cases - from);
-      state[name].done = await run(name, from, from + size);
+      const reached = await run(name, from, from + size);
+      if (reached !== Infinity) state[name].done = reached;
       writeJson(file, state);
-      if (state[name].done < wish.cases) queue.push(name);
+      if (reached < wish.cases) queue.push(name);
     }
   }
 }

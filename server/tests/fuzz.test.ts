@@ -64,6 +64,8 @@ test('an error without a sentence, a crash, a hang and too much memory are each 
   const first = run(10);
   expect(first.status).toBe(1);
   const state = () => JSON.parse(readFileSync(join(out, 'state.json'), 'utf8')) as Record<string, { done: number; read: number; refused: number; bad: { case: number; what: string }[] }>; // prettier-ignore
+  // One without a file to begin with is told once, not as often as there are cases.
+  expect(state().empty).toMatchObject({ done: 0, bad: [{ case: 0, what: expect.stringContaining('no file to begin with') as string }] });
   expect(state().sound).toEqual({ done: 10, read: 5, refused: 5, bad: [] });
   const { done, bad } = state().faulty;
   expect(done).toBe(10);

@@ -1,6 +1,7 @@
 // Readers with a fault each, for the test of the fuzz run: it has to find every one of them and go on.
 export const targets = [
   { name: 'sound', change: (b) => b, sources: () => [Buffer.from('x')], run: async (_, i) => (i % 2 ? 'read' : 'refused') },
+  { name: 'empty', change: (b) => b, sources: () => [], run: async () => 'read' },
   {
     name: 'faulty',
     change: (bytes, random) => Buffer.from([bytes[0], random(256)]),
