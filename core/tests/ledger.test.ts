@@ -122,7 +122,13 @@ describe('figures as people read them', () => {
   test('lengths, bytes, claims', () => {
     expect([lengthText(123.456), lengthText(9.999), lengthText(0.0123), lengthText(0)]).toEqual(['123.5', '10.00', '0.012', '0.00']);
     expect(threeLengths([1, 20, 300])).toBe('1.00 × 20.0 × 300.0');
-    expect([bytesText(999), bytesText(1500), bytesText(2_500_000)]).toEqual(['999 B', '1.5 kB', '2.5 MB']);
+    expect([bytesText(999), bytesText(1500), bytesText(2_500_000), bytesText(999_900_000), bytesText(1e9)]).toEqual([
+      '999 B',
+      '1.5 kB',
+      '2.5 MB',
+      '999.9 MB',
+      '1.0 GB',
+    ]);
     expect([claimFigure(96, 'mm'), claimFigure(12345.67, 'mm3'), claimFigure(3912, ''), claimFigure(0.00002, 'mm'), claimFigure('yes', '')]).toEqual([
       '96.000',
       '12\u202f345.7',

@@ -1,5 +1,5 @@
 'use client';
-import { Table } from 'antd';
+import { Flex, Table } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import type { Check, Health, Kept } from '@tall-kite/server/standing/health';
 import { Mark } from '@/marks/Mark.tsx';
@@ -30,7 +30,7 @@ export function StandingPage() {
           </span>
         </div>
         {health.isError && <Trouble message="The pages do not answer." remedy="Look whether npm start still runs, and at what it printed." />}
-        <div className="scroll">
+        <Flex vertical gap={12} className="scroll">
           <Table<Check>
             size="small"
             rowKey="what"
@@ -62,7 +62,7 @@ export function StandingPage() {
               />
             </>
           )}
-        </div>
+        </Flex>
       </main>
     </div>
   );

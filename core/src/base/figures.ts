@@ -18,8 +18,9 @@ export function lengthText(mm: number): string {
 /** Three lengths in mm with as many digits as matter. */
 export const threeLengths = (size: readonly number[]): string => size.map((s) => lengthText(s)).join(' × ');
 
-/** Bytes as people read them; MB are millions, as on disks. */
+/** Bytes as people read them; MB are millions, as on disks. @example bytesText(63_513_800_000) // '63.5 GB' */
 export function bytesText(bytes: number): string {
   if (bytes < 1000) return `${bytes} B`;
-  return bytes < 1e6 ? `${(bytes / 1e3).toFixed(1)} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
+  if (bytes < 1e6) return `${(bytes / 1e3).toFixed(1)} kB`;
+  return bytes < 1e9 ? `${(bytes / 1e6).toFixed(1)} MB` : `${(bytes / 1e9).toFixed(1)} GB`;
 }
