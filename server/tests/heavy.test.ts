@@ -109,7 +109,7 @@ describe('the log', () => {
   test('ids reach whatever is done under them, also later and within', async () => {
     expect(idsNow()).toEqual({});
     await withIds({ request: 'r1' }, async () => {
-      await new Promise((done) => setTimeout(done, 1));
+      await new Promise((done) => setImmediate(done));
       expect(idsNow()).toEqual({ request: 'r1' });
       withIds({ task: '7' }, () => expect(idsNow()).toEqual({ request: 'r1', task: '7' }));
     });

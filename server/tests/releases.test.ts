@@ -99,8 +99,9 @@ describe('crashes', () => {
     const first = world.worker();
     const id = await beginRelease(world.db, world.blobs, await boxes(world, soak), both());
     await world.untilReleased(id, (r) => r.counts.made >= 3 && r.counts.making > 0);
+    const gone = new Promise((done) => first.once('exit', done));
     first.kill('SIGKILL');
-    await new Promise((done) => setTimeout(done, 500));
+    await gone;
     const stood = (await releaseView(world.db, id)).counts;
     await new Promise((done) => setTimeout(done, 1500));
     expect((await releaseView(world.db, id)).counts).toEqual(stood);
