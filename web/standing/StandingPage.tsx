@@ -30,39 +30,41 @@ export function StandingPage() {
           </span>
         </div>
         {health.isError && <Trouble message="The pages do not answer." remedy="Look whether npm start still runs, and at what it printed." />}
-        <Flex vertical gap={12} className="scroll">
-          <Table<Check>
-            size="small"
-            rowKey="what"
-            pagination={false}
-            loading={health.isPending}
-            dataSource={health.data?.checks}
-            columns={[
-              { title: 'What', dataIndex: 'what' },
-              { title: 'How it is', render: (_, c) => <Mark mark={c.mark} /> },
-              { title: 'Figure', render: (_, c) => <span className="figure">{c.figure}</span> },
-              { title: 'What to do', render: (_, c) => c.sentence },
-            ]}
-          />
-          {(health.data?.processes.length ?? 0) > 0 && (
-            <>
-              <h2>Processes</h2>
-              <Table<Kept>
-                size="small"
-                rowKey="name"
-                pagination={false}
-                dataSource={health.data?.processes}
-                columns={[
-                  { title: 'Process', dataIndex: 'name' },
-                  { title: 'How it is', render: (_, k) => <Mark mark={k.state === 'up' ? 'clear' : 'look'} word={stateWords[k.state]} /> },
-                  { title: 'Since', render: (_, k) => <When at={k.since} /> },
-                  { title: 'Begun again', align: 'right', render: (_, k) => <span className="figure">{timesText(k.restarts)}</span> },
-                  { title: 'Ended last by', render: (_, k) => k.last ?? '' },
-                ]}
-              />
-            </>
-          )}
-        </Flex>
+        <div className="scroll">
+          <Flex vertical gap={12}>
+            <Table<Check>
+              size="small"
+              rowKey="what"
+              pagination={false}
+              loading={health.isPending}
+              dataSource={health.data?.checks}
+              columns={[
+                { title: 'What', dataIndex: 'what' },
+                { title: 'How it is', render: (_, c) => <Mark mark={c.mark} /> },
+                { title: 'Figure', render: (_, c) => <span className="figure">{c.figure}</span> },
+                { title: 'What to do', render: (_, c) => c.sentence },
+              ]}
+            />
+            {(health.data?.processes.length ?? 0) > 0 && (
+              <>
+                <h2>Processes</h2>
+                <Table<Kept>
+                  size="small"
+                  rowKey="name"
+                  pagination={false}
+                  dataSource={health.data?.processes}
+                  columns={[
+                    { title: 'Process', dataIndex: 'name' },
+                    { title: 'How it is', render: (_, k) => <Mark mark={k.state === 'up' ? 'clear' : 'look'} word={stateWords[k.state]} /> },
+                    { title: 'Since', render: (_, k) => <When at={k.since} /> },
+                    { title: 'Begun again', align: 'right', render: (_, k) => <span className="figure">{timesText(k.restarts)}</span> },
+                    { title: 'Ended last by', render: (_, k) => k.last ?? '' },
+                  ]}
+                />
+              </>
+            )}
+          </Flex>
+        </div>
       </main>
     </div>
   );
