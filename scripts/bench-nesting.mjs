@@ -2,7 +2,8 @@
 import { budgetOf } from '../core/dist/nesting/budget.js';
 import { randomFrom } from '../core/dist/nesting/random.js';
 import { fillExactly } from '../core/dist/nesting/saw-exact.js';
-import { leavesOf, sawn } from '../core/dist/nesting/saw.js';
+import { leavesOf } from '../core/dist/nesting/saw-fill.js';
+import { sawn } from '../core/dist/nesting/saw.js';
 import { areaOfShape, variantOf } from '../core/dist/nesting/shape.js';
 import { startPlaces } from '../core/dist/nesting/start.js';
 import { largestFirst, shortened, stripStart } from '../core/dist/nesting/strip.js';

@@ -16,7 +16,8 @@ import type { Nest } from '../src/cutlist/nested.ts';
 import { edited, totalsOf, type CutRow } from '../src/cutlist/row.ts';
 import { machineFor, nestFiles, nestZip, sheetsInZip } from '../src/cutlist/run.ts';
 import { sheetClaims } from '../src/cutlist/prove-sheet.ts';
-import { badNames, sheetDrawing, skinDepth } from '../src/cutlist/sheet-drawing.ts';
+import { skinDepth } from '../src/cutlist/row-drawing.ts';
+import { badNames, sheetDrawing } from '../src/cutlist/sheet-drawing.ts';
 import { nodeEngine } from '../src/engine/load.ts';
 import { SolidBuilder, type Solid } from '../src/kernel/build.ts';
 import { workingKernel } from '../src/kernel/load.ts';
@@ -163,7 +164,7 @@ async function proved(spoil: (d: Drawing) => Drawing, how: NestChoice = choice, 
   const part = partOfDrawing(spoil(drawing), { name: 'sheet', path: ['sheet'], quantity: 1, unit: 'mm', format: 'made here' });
   const { pieces } = await writeDrawing(part.summary, (part.geometry as { drawing: Drawing }).drawing, recipe(), engine);
   const received = await receiveDrawing(Buffer.concat([...pieces]), 'dxf', martin);
-  const { claims } = sheetClaims(of.sheets[0], list, how, received);
+  const { claims } = sheetClaims(of.sheets[0], { rows: list, choice: how, engine }, received);
   return Object.fromEntries(claims.map((c) => [c.quantity, c.verdict]));
 }
 const onLayer = (d: Drawing, name: string, change: (contours: Drawing['layers'][number]['contours']) => Drawing['layers'][number]['contours']): Drawing => ({ ...d, layers: d.layers.map((l) => (l.name.startsWith(name) ? { ...l, contours: change(l.contours) } : l)) }); // prettier-ignore

@@ -16,8 +16,10 @@ import { collide, placeIn } from '../src/nesting/collide.ts';
 import { grownShape } from '../src/nesting/grown.ts';
 import { randomFrom } from '../src/nesting/random.ts';
 import { fillExactly, type Wanted } from '../src/nesting/saw-exact.ts';
-import { leavesOf, sawn } from '../src/nesting/saw.ts';
-import { areaOfShape, grid, variantOf, type NestShape, type Variant } from '../src/nesting/shape.ts';
+import { leavesOf } from '../src/nesting/saw-fill.ts';
+import { sawn } from '../src/nesting/saw.ts';
+import { Guide } from '../src/nesting/saw-worth.ts';
+import { areaOfShape, grid, sideTurns, variantOf, type NestShape, type Variant } from '../src/nesting/shape.ts';
 import { startPlaces } from '../src/nesting/start.ts';
 import { largestFirst, shortened, stripStart } from '../src/nesting/strip.ts';
 import type { Piece } from '../src/nesting/layout.ts';
@@ -183,6 +185,21 @@ describe('guillotine plans', () => {
       const wanted: Wanted[] = Array.from({ length: 3 }, () => ({ width: 1 + Math.floor(random() * 5), height: 1 + Math.floor(random() * 4), value: 1 + Math.floor(random() * 20), most: 1 + Math.floor(random() * 2), turns: random() < 0.4 })); // prettier-ignore
       expect(fillExactly(wanted, w, h, kerf).value, `case ${k}`).toBe(everyPattern(wanted, w, h, kerf));
     }
+  });
+  test('what a rectangle is worth at most: the literature by hand, and never less than what is laid in it', () => {
+    // Four squares of 5 in 10 x 10; a kerf of 1 leaves room for one of them only.
+    const items = [{ width: 5, height: 5, copies: 9, turns: false }];
+    expect(new Guide({ width: 10, height: 10 }, items, Float64Array.of(25), [9], 0).of(10, 10)).toBe(100);
+    expect(new Guide({ width: 10, height: 10 }, items, Float64Array.of(25), [9], 1).of(11, 11)).toBe(25);
+    expect(new Guide({ width: 10, height: 10 }, items, Float64Array.of(25), [0], 0).of(10, 10)).toBe(0);
+  });
+  test('100 panels on sheets of 2800 x 2070: within 10 % of what their area alone would take', () => {
+    const random = randomFrom(4);
+    const items = Array.from({ length: 25 }, () => ({ width: Math.round(150 + random() * 900), height: Math.round(100 + random() * 600), copies: 4, turns: random() < 0.5 })); // prettier-ignore
+    const { sheets } = sawn({ items, kinds: [{ width: 2800, height: 2070, copies: null, price: 1, remnant: false }] }, { trim: 10, kerf: 4.4, stages: null }, 4, budgetOf({ rounds: 300 })); // prettier-ignore
+    const area = items.reduce((sum, i) => sum + i.width * i.height * i.copies, 0);
+    const left = Math.max(...sheets.flatMap((s) => leavesOf(s.root).filter((l) => !l.part).map((l) => l.width * l.height))); // prettier-ignore
+    expect((sheets.length * 2800 * 2070 - left) / area).toBeLessThanOrEqual(1.1);
   });
   test('a panel saw: every cut goes from edge to edge, nothing overlaps, kerf and trim kept, all copies there', () => {
     const random = randomFrom(5);
@@ -428,6 +445,44 @@ describe('on sheets', () => {
     const nest = nestRows(rows, choice, engine);
     expect(nest.notPlaced).toEqual([]);
     expect(clashesOf(rows, nest.sheets, choice, engine).map((c) => [c.pairs, c.off])).toEqual(nest.sheets.map(() => [[], []]));
+  });
+  test('straight sides beside rounds keep exactly what they grew by; rounds are covered, outside and in', async () => {
+    const engine = await nodeEngine();
+    const quarter = { kind: 'arc' as const, centre: [90, 50] as P2, radius: 10, start: 0, sweep: Math.PI / 2 };
+    const outline = contourOf([{ kind: 'line', a: [0, 0], b: [100, 0] }, { kind: 'line', a: [100, 0], b: [100, 50] }, quarter, { kind: 'line', a: [90, 60], b: [0, 60] }, { kind: 'line', a: [0, 60], b: [0, 0] }], true); // prettier-ignore
+    const hole = contourOf([{ kind: 'arc', centre: [40, 30], radius: 20, start: 0, sweep: 2 * Math.PI }], true);
+    const { rings } = grownShape(engine, [outline, hole], 0.1);
+    const [outer, inner] = rings[0].length > 0 && areaOfShape({ rings: [rings[0]] }) > 0 ? rings : [rings[1], rings[0]];
+    const along = (ring: Float64Array, k: number) => Array.from({ length: ring.length / 2 }, (_, i) => ring[2 * i + k]);
+    expect(Math.min(...along(outer, 0))).toBeCloseTo(-0.1, 5);
+    expect(Math.min(...along(outer, 1))).toBeCloseTo(-0.1, 5);
+    expect(Math.max(...along(outer, 1))).toBeCloseTo(60.1, 5);
+    // The quarter grown is within the shape, the hole less what it grew holds the ring.
+    const shape = plain({ rings });
+    const [dx, dy] = shape.shift;
+    for (let k = 0; k <= 20; k++) {
+      const a = (k / 20) * (Math.PI / 2);
+      expect(placeIn(shape, 90 + 10.09 * Math.cos(a) - dx, 50 + 10.09 * Math.sin(a) - dy)).toBe(1);
+    }
+    const far = Array.from({ length: inner.length / 2 }, (_, i) => Math.hypot(inner[2 * i] - 40, inner[2 * i + 1] - 30));
+    expect(Math.max(...far)).toBeLessThan(19.9 + 1e-3);
+  });
+  test('free turns: a part drawn askew is laid with its long side along the sheet, to a hundredth of a degree', async () => {
+    const turned = (deg: number): P2[] => [[0, 0], [200, 0], [200, 40], [0, 40]].map(([x, y]): P2 => { const a = (deg * Math.PI) / 180; return [x * Math.cos(a) - y * Math.sin(a), x * Math.sin(a) + y * Math.cos(a)]; }); // prettier-ignore
+    const ring = (deg: number) => shape(turned(deg).flat());
+    expect(sideTurns(ring(7.3), false).map((t) => Number(t.toFixed(4)))).toEqual([82.7, 172.7, 262.7, 352.7]);
+    expect(sideTurns(ring(7.3), true).map((t) => Number(t.toFixed(4)))).toEqual([7.3, 97.3, 187.3, 277.3]);
+    // What lies along by 15 already, and within a hundredth of it, adds none; just beyond does.
+    expect([sideTurns(ring(30), false), sideTurns(ring(30.009), false)]).toEqual([[], []]);
+    expect(sideTurns(ring(30.02), false)).toHaveLength(4);
+    const engine = await nodeEngine();
+    const corners = turned(7.3);
+    const low = Math.min(...corners.map((c) => c[0]));
+    const rows = [rowOf('askew', [lines(corners.map(([x, y]): P2 => [x - low, y]))], [210, 66], 200 * 40, { quantity: 2 })];
+    // Two of them side by side need exactly this much; by 15 degrees no more than one goes in.
+    const tight = { ...usualNest, sheets: [{ ...sheet(200.001, 80.001), copies: 1 }], spacing: 0, rim: 0, rounds: 30 };
+    expect(nestRows(rows, { ...tight, turns: 'free' }, engine).notPlaced).toEqual([]);
+    expect(nestRows(rows, { ...tight, turns: Array.from({ length: 24 }, (_, k) => k * 15) }, engine).notPlaced[0].copies).toBe(2);
   });
   test('a grown shape covers its contour by what it grew; one that need not grow stays as it is', async () => {
     const engine = await nodeEngine();

@@ -2,12 +2,12 @@ import { mkdir, readFile } from 'node:fs/promises';
 import { basename, dirname, extname, join } from 'node:path';
 import { Unusable, type Finding, type Severity } from '../base/finding.ts';
 import { command, toFolder, type Asked, type Report } from '../command/command.ts';
-import { badText, choice, each, flag, millimetres, number, parsed, text } from '../command/option.ts';
+import { badText, choice, each, flag, millimetres, number, parsed, tabsTyped, text } from '../command/option.ts';
 import { loadDesign, readOptions } from '../command/source.ts';
 import { store } from '../command/store.ts';
 import { receiverOption } from '../command/written.ts';
 import { cutListCsv, listedEdits, readCutList, totalsCsv } from '../cutlist/csv.ts';
-import { usualNest, type NestChoice, type StockSheet, type Turns } from '../cutlist/how.ts';
+import { badTogether, usualNest, type NestChoice, type StockSheet, type Turns } from '../cutlist/how.ts';
 import { cutListWith, type ListPart } from '../cutlist/list.ts';
 import { nestRows } from '../cutlist/nest-rows.ts';
 import { edited, sortedRows, totalsOf, workText, type CutRow, type RowEdit } from '../cutlist/row.ts';
@@ -178,6 +178,8 @@ const nestOptions = {
   seed: number('N', [0, 2_147_483_647], '', 'Another number searches in another order.'),
   smallArea: number('MM2', [0, 1e9], 'mm2', 'Parts under this area are on a layer of their own; usually 10000.'),
   skin: millimetres([0, 50], 'So much is left under small parts, so that they do not come loose.'),
+  shared: flag('Parts lie one cut apart and share the cut where straight edges meet; lines are the middle of the cut.'),
+  tabs: parsed('2x3', 'Small parts are held by tabs: how many x how wide, mm.', tabsTyped),
   label: millimetres([0, 200], 'Height of the number engraved on each part; 0: none. Usually 5.'),
   format: choice(['dxf', 'svg', 'pdf'], 'dxf', 'Of the sheet files.'),
   name: text('NAME', "Begins every file's name; usually the first file's."),
@@ -191,12 +193,17 @@ function nestChoice(asked: NestWish): NestChoice {
   if (!asked.saw && asked.trim !== null) throw new Unusable('two-options', '--trim goes with --saw.', 'Type --rim for other machines.');
   const { spacing, rim, turns, smallArea, skin } = asked;
   const typed = Object.fromEntries(Object.entries({ spacing, rim, turns, smallArea, skin, labelHeight: asked.label }).filter(([, v]) => v !== null));
+  const together = badTogether({ saw: asked.saw ? { stages: 3, trim: 0 } : null, shared: asked.shared, tabs: asked.tabs, skin: skin ?? 0, kerf: asked.kerf ?? 0 });
+  if (together) throw new Unusable('not-together', together, 'Leave one of them out.');
+  if (asked.shared && spacing !== null) throw new Unusable('two-options', '--spacing has no say where cuts are shared: parts lie one cut apart.', 'Type --kerf, the width of the cut.');
   const stages = asked.stages === 'any' ? null : (Number(asked.stages) as 2 | 3);
   return {
     ...usualNest,
     ...typed,
     sheets: asked.sheet.length > 0 ? asked.sheet : usualNest.sheets,
     kerf: asked.kerf ?? (asked.saw ? 4.4 : 0),
+    shared: asked.shared,
+    tabs: asked.tabs,
     mirror: asked.mirror,
     grain: asked.grain,
     saw: asked.saw ? { stages, trim: asked.trim ?? 10 } : null,

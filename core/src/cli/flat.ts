@@ -9,7 +9,7 @@ import { mostStrokePoints, strokesOutlined } from '../curves/strokes.ts';
 import { regionsOf, splitAtMeetings } from '../curves/split.ts';
 import { withFindings } from '../prove/evidence.ts';
 import { drawingUnits, lengthUnits } from '../base/readings.ts';
-import { choice, choiceOrNone, each, flag, millimetres, number, parsed, text, within, type Values } from '../command/option.ts';
+import { choice, choiceOrNone, each, flag, millimetres, number, parsed, tabsTyped, text, within, type Values } from '../command/option.ts';
 import type { drawingReadOptions } from '../command/source.ts';
 import { receiverOption } from '../command/written.ts';
 import { dxfVersions } from '../model/dxf-version.ts';
@@ -39,15 +39,6 @@ export const viewOptions = {
   face: number('N', [1, 1_000_000], 'faces', 'A flat face instead, with its true arcs.'),
 };
 
-/** Tabs as "3x1.5": how many, and how wide in mm. */
-function tabsOf(_: string, typed: string): { count: number; width: number } {
-  const found = /^(\d{1,2})x(\d+(?:\.\d+)?)$/.exec(typed.trim());
-  const [count, width] = [Number(found?.[1]), Number(found?.[2])];
-  if (!found || !(count >= 1 && count <= 50) || !(width >= 0.1 && width <= 50))
-    throw new Unusable('bad-number', `--tabs must be like 3x1.5 (3 tabs of 1.5 mm), not "${typed}".`, 'At most 50 tabs, 0.1 to 50 mm wide.');
-  return { count, width };
-}
-
 /** How any drawing is written. */
 const drawingFileOptions = {
   dxfVersion: choice(dxfVersions, '2000', 'Which DXF the machine reads.'),
@@ -75,7 +66,7 @@ export const flatOptions = {
   strokes: choice(['centre', 'outline'], 'centre', 'Wide strokes as their middle line or their outline.'),
   meaning: each('red=cut|layer:NAME=MEANING', 'What a colour or layer means; as often as needed.', (_, typed) => typed),
   rules: text('FILE.json', 'The same from a file; what is typed wins.'),
-  tabs: parsed('3x1.5', 'Tabs that hold the part: how many x how wide.', tabsOf),
+  tabs: parsed('3x1.5', 'Tabs that hold the part: how many x how wide.', tabsTyped),
   relief: millimetres([0.1, 50], 'Reliefs in inner corners, for a bit of this diameter.'),
   leadIn: millimetres([0.1, 50], 'Cuts begin this far outside.'),
   mirror: flag('Seen from the other side.'),

@@ -86,3 +86,12 @@ function oneOf<T extends string>(name: string, value: string, words: readonly T[
 /** The refusal of a text that is not like the one shown. */
 export const badText = (name: string, typed: string, like: string) =>
   new Unusable('bad-number', `--${name} must be like ${like}, not "${typed}".`, 'Lengths are mm, angles degrees; type no units.');
+
+/** Tabs as "3x1.5": how many, and how wide in mm. */
+export function tabsTyped(_: string, typed: string): { count: number; width: number } {
+  const found = /^(\d{1,2})x(\d+(?:\.\d+)?)$/.exec(typed.trim());
+  const [count, width] = [Number(found?.[1]), Number(found?.[2])];
+  if (!found || !(count >= 1 && count <= 50) || !(width >= 0.1 && width <= 50))
+    throw new Unusable('bad-number', `--tabs must be like 3x1.5 (3 tabs of 1.5 mm), not "${typed}".`, 'At most 50 tabs, 0.1 to 50 mm wide.');
+  return { count, width };
+}

@@ -2,7 +2,7 @@ import type { CrossSection } from 'manifold-3d';
 import { Unusable } from '../base/finding.ts';
 import type { Engine } from '../engine/engine.ts';
 import { areaOfContour, boxOfContour, contourOf, reachOf, type Contour } from './drawing.ts';
-import { meetingsOf } from './check.ts';
+import { meetingsOf, tinyLength } from './check.ts';
 import { fitContour } from './fit.ts';
 import { flattened } from './flatten.ts';
 import { meetingOf, type Piece } from './meet.ts';
@@ -13,6 +13,8 @@ import { lengthOf } from './measure.ts';
 export const offsetDeviation = 0.002;
 /** Corners stay sharp up to this many offsets away from the corner; beyond, a round joins them. Common practice. */
 const sharpLimit = 3;
+/** A corner that turns by less, rad, is no corner to be joined by a round too short to be cut. */
+const smallBend = 0.2;
 
 /**
  * The closed contour parallel to another: `by` mm outward (positive) or inward (negative). Exact where lines stay lines and arcs stay arcs;
@@ -80,6 +82,11 @@ function jointOf(s: Piece, t: Piece, s2: Piece, t2: Piece, d: number): { to: P2;
   const bend = Math.atan2(crossOf(u, v), u[0] * v[0] + u[1] * v[1]);
   const [p, q] = [endOf(s2), startOf(t2)];
   if (Math.abs(bend) < 1e-7 || distance(p, q) < 1e-12) return { to: p, from: p, between: null };
+  // A round too short for any machine: the pieces meet halfway instead, off by far less than its length.
+  if (distance(p, q) < tinyLength && Math.abs(bend) < smallBend) {
+    const at: P2 = [(p[0] + q[0]) / 2, (p[1] + q[1]) / 2];
+    return { to: at, from: at, between: null };
+  }
   if (bend * d > 0) {
     // The corner turns towards the offset: the pieces are cut where they cross.
     const { places } = meetingOf(s2, t2, 1e-9);

@@ -89,7 +89,7 @@ function cutSpline(s: SplineSegment, at: readonly P2[], tolerance: number): Segm
 }
 
 /** Share of the parameter at which a piece comes nearest to a point. */
-function shareOf(s: Exclude<Segment, SplineSegment>, p: P2): number {
+export function shareOf(s: Exclude<Segment, SplineSegment>, p: P2): number {
   if (s.kind === 'line') {
     const [dx, dy] = [s.b[0] - s.a[0], s.b[1] - s.a[1]];
     return Math.max(0, Math.min(1, ((p[0] - s.a[0]) * dx + (p[1] - s.a[1]) * dy) / (dx * dx + dy * dy || 1)));

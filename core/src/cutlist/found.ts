@@ -1,13 +1,15 @@
 import Flatbush from 'flatbush';
 import { transformed, type Affine } from '../curves/affine.ts';
-import { areaOfContour, boxOfContour, type Contour, type Drawing } from '../curves/drawing.ts';
+import { areaOfContour, boxOfContour, lengthOfContour, type Contour, type Drawing } from '../curves/drawing.ts';
 import { flattened } from '../curves/flatten.ts';
 import { nest } from '../curves/nest.ts';
+import { offsetDeviation } from '../curves/offset.ts';
 import { startOf, type P2 } from '../curves/segment.ts';
 import { distances, fine, toChord } from './apart.ts';
 import type { NestChoice } from './how.ts';
+import type { Fallen } from './network.ts';
 import type { CutRow } from './row.ts';
-import { circleOf, drawnOf } from './sheet-drawing.ts';
+import { circleOf, drawnOf } from './row-drawing.ts';
 
 /** Places that far apart are the same, mm. */
 export const place = 0.02;
@@ -34,6 +36,8 @@ export interface FoundPart {
 export interface FoundSheet {
   parts: FoundPart[];
   strange: { at: P2; area: number }[];
+  /** Pieces of no listed part that shared cuts leave between parts: every side of them is the side of a part. */
+  scrap: number;
   /** The nearest two parts come to each other, mm; Infinity for one alone. */
   apart: number;
   overlaps: number;
@@ -45,6 +49,8 @@ export interface FoundSheet {
 interface Shape {
   contour: Contour;
   area: number;
+  /** Length of its border, mm. */
+  round: number;
   centre: P2;
   /** Ends of pieces about the middle: angle and distance, farthest first. */
   polar: { r: number; a: number }[];
@@ -70,13 +76,15 @@ function shapeOf(contour: Contour): Shape {
   const { centre, area } = middleOf(chords);
   const ends = circleOf(contour) ? [] : contour.segments.map(startOf);
   const polar = ends.map(([x, y]) => ({ r: Math.hypot(x - centre[0], y - centre[1]), a: Math.atan2(y - centre[1], x - centre[0]) })).sort((p, q) => q.r - p.r);
-  return { contour, area, centre, polar, chords };
+  return { contour, area, round: lengthOfContour(contour), centre, polar, chords };
 }
 
 /** What a row looks like from above, for comparing. */
 interface Known {
   row: CutRow;
   outline: Shape;
+  /** Of other pieces than lines and arcs. */
+  curved: boolean;
   others: { contour: Contour; through: boolean }[];
 }
 
@@ -84,7 +92,7 @@ function knownOf(row: CutRow, choice: NestChoice): Known {
   const drawn = drawnOf(row, choice).filter(([, meaning]) => meaning !== 'mark' && meaning !== 'engrave' && meaning !== 'score');
   const closed = drawn.filter(([, , c]) => c.closed).sort((a, b) => Math.abs(areaOfContour(b[2])) - Math.abs(areaOfContour(a[2])));
   const [first, ...rest] = closed;
-  return { row, outline: shapeOf(first[2]), others: rest.map(([, meaning, contour]) => ({ contour, through: meaning !== 'pocket' })) };
+  return { row, outline: shapeOf(first[2]), curved: first[2].segments.some((s) => s.kind !== 'line' && s.kind !== 'arc'), others: rest.map(([, meaning, contour]) => ({ contour, through: meaning !== 'pocket' })) };
 }
 
 /** Whether the name of a layer ends in a diameter and a depth, as "_D35_12_5MM" does: two numbers at least. */
@@ -93,8 +101,9 @@ const saysDepth = (name: string): boolean => /._./.test(/_D([\d_]+)MM$/i.exec(na
 /**
  * Looks for the parts of a list on a received sheet by their shapes: the plan of where they lie is not asked. Openings and pockets of each are looked for
  * at their places; distances are from chords of what was received.
+ * @param fallen what shared cuts part the sheet into, when they are
  */
-export function foundOnSheet(drawing: Drawing, rows: readonly CutRow[], choice: NestChoice): FoundSheet {
+export function foundOnSheet(drawing: Drawing, rows: readonly CutRow[], choice: NestChoice, fallen: Fallen | null = null): FoundSheet {
   const { names } = choice;
   const named = (name: string) => drawing.layers.filter((l) => l.name.toUpperCase() === name.toUpperCase()).flatMap((l) => l.contours);
   const skipped = [names.label, names.sheet, names.text, names.engrave, names.mark].map((n) => n.toUpperCase());
@@ -113,29 +122,41 @@ export function foundOnSheet(drawing: Drawing, rows: readonly CutRow[], choice: 
   const near = (box: readonly number[]) => boxes.search(box[0] - place, box[1] - place, box[2] + place, box[3] + place).map((k) => all[k]);
   const known = rows.filter((r) => r.kind === 'panel' && r.layers.some((l) => l.contours.length > 0)).map((r) => knownOf(r, choice));
   const parts: FoundPart[] = [];
-  const strange: FoundSheet['strange'] = [];
+  const unknown: Shape[] = [];
   const explained = new Set<Contour>();
+  const ofParts = new Set<number>();
+  // Curves that are parted by tabs or moved by half a cut become arcs.
+  const slack = choice.shared || choice.tabs ? 2 * offsetDeviation : 0;
   for (const { shape } of outer) {
     // An island in an opening of a part belongs to that part.
     if (explained.has(shape.contour)) continue;
-    const best = bestMatch(known, shape, near);
+    const best = bestMatch(known, shape, near, slack);
     if (best) {
       parts.push(best);
       for (const c of best.own) explained.add(c);
-    } else strange.push({ at: shape.centre, area: shape.area });
+      ofParts.add(fallen?.faceOf.get(shape.contour) ?? -1);
+    } else unknown.push(shape);
   }
+  const between = (s: Shape): boolean => {
+    const face = fallen?.faceOf.get(s.contour);
+    return face !== undefined && fallen!.parted.faces[face].beside.every((k) => k >= 0 && ofParts.has(k));
+  };
+  const strange = unknown.filter((s) => !between(s)).map(({ centre, area }) => ({ at: centre, area }));
   const { apart, overlaps } = distances(through, nested, explained);
-  return { parts, strange, apart, overlaps, edge: named(names.sheet)[0] ?? null, alike: alikeRows(known) };
+  return { parts, strange, scrap: unknown.length - strange.length, apart, overlaps, edge: named(names.sheet)[0] ?? null, alike: alikeRows(known) };
 }
 
-/** The row whose outline, openings and pockets are there. As it is made first: of two rows that are mirror images each is found as itself. */
-function bestMatch(known: readonly Known[], shape: Shape, near: (box: readonly number[]) => Contour[]): FoundPart | null {
+/**
+ * The row whose outline, openings and pockets are there. As it is made first: of two rows that are mirror images each is found as itself.
+ * @param slack what an outline of other curves than arcs may be off all round, mm
+ */
+function bestMatch(known: readonly Known[], shape: Shape, near: (box: readonly number[]) => Contour[], slack: number): FoundPart | null {
   let best: FoundPart | null = null;
   for (const mirrored of [false, true])
     for (const k of known) {
       if (best?.missing === 0) return best;
-      if (Math.abs(k.outline.area - shape.area) > areaShare * shape.area + place * 0.1) continue;
-      const found = matched(k, shape, mirrored, near);
+      if (Math.abs(k.outline.area - shape.area) > areaShare * shape.area + place * 0.1 + (k.curved ? slack * k.outline.round : 0)) continue;
+      const found = matched(k, shape, mirrored, near, slack > 0);
       if (found && (!best || found.missing < best.missing)) best = found;
     }
   return best;
@@ -153,9 +174,10 @@ function alikeRows(known: readonly Known[]): Map<string, string> {
 }
 
 /** The turn under which a row's outline lies on a found one with as many of its openings as can be; null when it never does. */
-function matched(known: Known, shape: Shape, mirrored: boolean, near: (box: readonly number[]) => Contour[]): FoundPart | null {
+// eslint-disable-next-line max-params -- two shapes, how they are compared, and what lies there
+function matched(known: Known, shape: Shape, mirrored: boolean, near: (box: readonly number[]) => Contour[], arced = false): FoundPart | null {
   let best: FoundPart | null = null;
-  for (const turn of turnsTried(known.outline, shape, mirrored)) {
+  for (const turn of known.curved && arced ? turnsByArea(known.outline, shape, mirrored) : turnsTried(known.outline, shape, mirrored)) {
     const map = onto(known.outline.centre, shape.centre, turn, mirrored);
     if (!lies(known.outline, shape, map)) continue;
     const own = known.others.map(({ contour }) => thereAs(contour, map, near));
@@ -205,6 +227,70 @@ function turnsTried(a: Shape, b: Shape, mirrored: boolean): number[] {
     if (out.length > 64) break;
   }
   return out;
+}
+
+/** Axes of area that are no more different than this share tell no turn. */
+const equalAxes = 1e-3;
+const mostRefined = 12;
+
+/** Turns of an outline whose curves came as arcs, with other ends than it had: by the axes of its area, then by what is left between the two borders. */
+function turnsByArea(a: Shape, b: Shape, mirrored: boolean): number[] {
+  const [p, q] = [axisOf(a), axisOf(b)];
+  const from = p !== null && mirrored ? Math.PI - p : p;
+  const tried = from === null || q === null ? roundTurns : [q - from, q - from + Math.PI];
+  return tried.map((turn) => refined(a, b, turn, mirrored));
+}
+
+/** Angle of the longer axis of a shape's area, rad; null when it has none. Source: second moments of a polygon, any handbook of mechanics. */
+function axisOf({ chords, centre: [ox, oy] }: Shape): number | null {
+  let [xx, yy, xy] = [0, 0, 0];
+  chords.forEach(([ax, ay], i) => {
+    const [bx, by] = chords[(i + 1) % chords.length];
+    const [px, py, qx, qy] = [ax - ox, ay - oy, bx - ox, by - oy];
+    const k = px * qy - qx * py;
+    xx += k * (px * px + px * qx + qx * qx);
+    yy += k * (py * py + py * qy + qy * qy);
+    xy += (k * (px * qy + 2 * px * py + 2 * qx * qy + qx * py)) / 2;
+  });
+  // Clockwise outlines have all of them negative.
+  const side = Math.sign(xx);
+  if (Math.hypot(xx - yy, 2 * xy) < equalAxes * Math.abs(xx + yy)) return null;
+  return Math.atan2(side * 2 * xy, side * (xx - yy)) / 2;
+}
+
+/** A turn moved on until the borders lie on each other as well as they can. Source: point-to-line registration, Chen and Medioni, 1991, for one angle. */
+function refined(a: Shape, b: Shape, first: number, mirrored: boolean): number {
+  let turn = first;
+  const step = Math.max(1, Math.floor(a.chords.length / 100));
+  const [cx, cy] = b.centre;
+  for (let k = 0; k < mostRefined; k++) {
+    const m = onto(a.centre, b.centre, turn, mirrored);
+    let [sum, square] = [0, 0];
+    for (let i = 0; i < a.chords.length; i += step) {
+      const [x, y] = [m[0] * a.chords[i][0] + m[2] * a.chords[i][1] + m[4], m[1] * a.chords[i][0] + m[3] * a.chords[i][1] + m[5]];
+      const { off, normal } = nearestOf(x, y, b.chords);
+      const arm = (x - cx) * normal[1] - (y - cy) * normal[0];
+      sum += arm * off;
+      square += arm * arm;
+    }
+    const by = square > 0 ? sum / square : 0;
+    turn += by;
+    if (Math.abs(by) < 1e-9) break;
+  }
+  return turn;
+}
+
+/** The nearest chord of a ring: how far it is along its normal, mm. */
+function nearestOf(x: number, y: number, ring: readonly P2[]): { off: number; normal: P2 } {
+  let [best, at] = [Infinity, 0];
+  for (let i = 0; i < ring.length; i++) {
+    const d = toChord(x, y, ring[i], ring[(i + 1) % ring.length]);
+    if (d < best) [best, at] = [d, i];
+  }
+  const [p, q] = [ring[at], ring[(at + 1) % ring.length]];
+  const long = Math.hypot(q[0] - p[0], q[1] - p[1]) || 1;
+  const normal: P2 = [-(q[1] - p[1]) / long, (q[0] - p[0]) / long];
+  return { off: (p[0] - x) * normal[0] + (p[1] - y) * normal[1], normal };
 }
 
 function onto(from: P2, to: P2, turn: number, mirrored: boolean): Affine {

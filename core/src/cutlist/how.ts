@@ -69,12 +69,33 @@ export interface NestChoice {
   smallArea: number;
   /** So much is left under the outline of small parts, mm, so that they do not come loose while they are cut; absent or 0: none. */
   skin?: number;
+  /** Parts lie one cut apart and share the cut where straight edges meet; lines are then the middle of the cut. Absent: each is cut round by itself. */
+  shared?: boolean;
+  /** Small parts keep so many tabs of this width, mm, in their outline; absent or null: none. */
+  tabs?: { count: number; width: number } | null;
   names: SheetNames;
   /** Number and name engraved on each part, as single lines of this height; 0: none. */
   labelHeight: number;
   /** By row: on which sheet it must lie (by name), and which come first. */
   only: Record<string, string>;
   priority: Record<string, number>;
+}
+
+/** What is to be between parts, mm: where a cut is shared, or by a saw, one cut and no more. */
+export const gapOf = ({ saw, shared, kerf, spacing }: Pick<NestChoice, 'saw' | 'shared' | 'kerf' | 'spacing'>): number =>
+  saw || shared ? kerf : Math.max(spacing, kerf);
+
+/** Cuts narrower than this are not shared, mm: nobody could tell two parts from one. */
+export const leastSharedKerf = 0.01;
+
+/** Why choices do not go together, as a sentence; null when they do. */
+export function badTogether({ saw, shared, tabs, skin = 0, kerf }: Pick<NestChoice, 'saw' | 'shared' | 'tabs' | 'skin' | 'kerf'>): string | null {
+  if (shared && kerf < leastSharedKerf) return `A shared cut takes half of its width from each part: type the width of the cut, at least ${leastSharedKerf} mm.`;
+  if (saw && shared) return 'A panel saw shares its cuts anyway: shared cuts are for a laser, a router or a water jet.';
+  if (saw && tabs) return 'A panel saw leaves no tabs.';
+  if (shared && (tabs || skin > 0)) return 'Parts that share a cut are held by each other: choose shared cuts, or tabs or a skin under small parts.';
+  if (tabs && skin > 0) return 'Small parts are held by tabs or by a skin: choose one of them.';
+  return null;
 }
 
 export const usualNest: NestChoice = {

@@ -6,10 +6,12 @@ import { budgetOf, usualRounds, type Budget } from '../nesting/budget.ts';
 import { collide } from '../nesting/collide.ts';
 import { beyondOutline, grownShape } from '../nesting/grown.ts';
 import type { SawNode } from '../nesting/saw-node.ts';
-import { leavesOf, sawn } from '../nesting/saw.ts';
-import { grid, onGrid, variantOf, type Variant } from '../nesting/shape.ts';
+import { leavesOf } from '../nesting/saw-fill.ts';
+import { sawn } from '../nesting/saw.ts';
+import { grid, onGrid, sideTurns, variantOf, type Variant } from '../nesting/shape.ts';
+import { pushedTogether } from '../nesting/push.ts';
 import { ontoSheets, type SheetItem, type SheetKind, type SheetsResult } from '../nesting/sheets.ts';
-import type { NestChoice, StockSheet, Turns } from './how.ts';
+import { gapOf, type NestChoice, type StockSheet, type Turns } from './how.ts';
 import { mapOf, type Nest, type NestedPart, type NestedSheet, type Remnant, type SawCut } from './nested.ts';
 import { groupedByStock } from './csv.ts';
 import type { CutRow, Grain } from './row.ts';
@@ -120,19 +122,18 @@ export function turnsFor(grain: Grain, sheetGrain: NestChoice['grain'], turns: T
 /** Outline and openings of a row. */
 export const cutContours = (row: CutRow): Contour[] => row.layers.filter((l) => l.meaning === 'cut').flatMap((l) => l.contours);
 
-/** A row's outline as it is laid: grown by half of what is to be between parts. The page draws and lays by it too. */
-export function shapesOf(rows: readonly CutRow[], choice: Pick<NestChoice, 'spacing' | 'kerf'>, engine: Engine) {
-  const gap = Math.max(choice.spacing, choice.kerf);
+/** A row's outline as it is laid: grown by half of what is to be between parts. */
+function shapesOf(rows: readonly CutRow[], gap: number, engine: Engine, exact: boolean) {
   // Holes into which no part goes are left out.
   const narrowest = Math.min(...rows.map((r) => Math.min(r.length, r.width)));
-  return rows.map((row) => grownShape(engine, cutContours(row), gap / 2, narrowest));
+  return rows.map((row) => grownShape(engine, cutContours(row), gap / 2, { leastHole: narrowest, exact }));
 }
 
 function laidRows({ rows, stock, kinds, choice, budget }: OfStock, engine: Engine, watch: NestWatch, told: (nest: Nest, share: number) => void): Nest {
-  const gap = Math.max(choice.spacing, choice.kerf);
+  const gap = gapOf(choice);
   // Grown parts may reach over the rim by what they grew.
   const inset = onGrid(choice.rim - gap / 2 - hair);
-  const shapes = shapesOf(rows, choice, engine);
+  const shapes = shapesOf(rows, gap, engine, !!choice.shared);
   const sheetKinds: SheetKind[] = kinds.map(({ sheet }) => {
     const [width, height] = [onGrid(sheet.width - 2 * inset), onGrid(sheet.height - 2 * inset)];
     const closed = sheet.outline ? [closedPart(sheet, inset, engine, [inset, inset, inset + width, inset + height])] : [];
@@ -146,7 +147,9 @@ function laidRows({ rows, stock, kinds, choice, budget }: OfStock, engine: Engin
   const items: SheetItem[] = rows.map((row, i) => {
     const own = locked.filter((l) => l.row === row.key).slice(0, row.quantity);
     const turns = [...new Set([...turnsFor(row.grain, choice.grain, choice.turns), ...own.map((l) => l.turn)])];
-    const variants = turns.flatMap((t) => (choice.mirror || own.some((l) => l.mirrored) ? [variantOf(shapes[i], t, false), variantOf(shapes[i], t, true)] : [variantOf(shapes[i], t, false)])); // prettier-ignore
+    const free = choice.turns === 'free' && (row.grain === 'none' || choice.grain === 'none');
+    const sides = [false, ...(choice.mirror || own.some((l) => l.mirrored) ? [true] : [])];
+    const variants = sides.flatMap((mirrored) => [...turns, ...(free ? sideTurns(shapes[i], mirrored) : [])].map((t) => variantOf(shapes[i], t, mirrored)));
     const wanted = choice.only[row.key];
     const only = wanted ? kinds.flatMap(({ sheet }, k) => (low(sheet.name) === low(wanted) ? [k] : [])) : null;
     const list = fewer(variants, new Set(own.map((l) => `${l.turn} ${l.mirrored}`)));
@@ -193,7 +196,7 @@ function laidRows({ rows, stock, kinds, choice, budget }: OfStock, engine: Engin
       };
     });
     const boxes = result.sheets.map((s) => s.parts.map((p) => boxOf(items[p.item].variants[p.variant], p.x + inset, p.y + inset, gap / 2)));
-    const remnants = sheets.flatMap((s, i) => (s.outline ? [] : remnantsOf(i, s, boxes[i], Math.max(gap, choice.kerf))));
+    const remnants = sheets.flatMap((s, i) => (s.outline ? [] : remnantsOf(i, s, boxes[i], gap)));
     return {
       sheets,
       remnants,
@@ -201,7 +204,10 @@ function laidRows({ rows, stock, kinds, choice, budget }: OfStock, engine: Engin
       notPlaced: result.notPlaced.map((n) => ({ row: rows[n.item].key, copies: n.copies, why: whyNot(n.why, rows[n.item], choice) })),
     };
   };
-  return toNest(ontoSheets({ items, kinds: sheetKinds }, choice.seed, budget, (result, share) => told(toNest(result), share)));
+  const wanted = { items, kinds: sheetKinds };
+  // What shares cuts is pushed together: edges that face each other come to lie on each other.
+  const pushed = (result: SheetsResult): SheetsResult => (choice.shared ? pushedTogether(wanted, result) : result);
+  return toNest(pushed(ontoSheets(wanted, choice.seed, budget, (result, share) => told(toNest(pushed(result)), share))));
 }
 
 /** Variants without those whose shape is the same again, as a rectangle turned by half: they would only be tried twice. */
@@ -364,12 +370,12 @@ export interface Clashes {
 
 /** Clashes of every sheet, after parts were moved by hand. Exact: as grown shapes, touching is none. */
 export function clashesOf(rows: readonly CutRow[], sheets: readonly NestedSheet[], choice: NestChoice, engine: Engine): Clashes[] {
-  const gap = Math.max(choice.saw ? choice.kerf : choice.spacing, choice.kerf);
+  const gap = gapOf(choice);
   const inset = (choice.saw ? choice.saw.trim : choice.rim) - gap / 2;
   const panels = rows.filter((r) => r.kind === 'panel');
   // A saw parts boxes, whatever lies in them.
   const boxed = choice.saw ? panels.map((r) => ({ ...r, layers: [{ meaning: 'cut' as const, depth: null, back: false, contours: [boxContour(r)] }] })) : panels; // prettier-ignore
-  const shapes = new Map(shapesOf(boxed, { spacing: gap, kerf: choice.kerf }, engine).map((s, i) => [panels[i].key, s]));
+  const shapes = new Map(shapesOf(boxed, gap, engine, !!choice.shared).map((s, i) => [panels[i].key, s]));
   const known = new Map<string, Variant>();
   const variantFor = ({ row, turn, mirrored }: NestedPart): Variant | null => {
     const shape = shapes.get(row);
@@ -421,7 +427,7 @@ function onlyJust(a: { v: Variant; x: number; y: number }, b: { v: Variant; x: n
 /** Density, and what is left over, of sheets whose parts were moved by hand. */
 export function afterMoving(rows: readonly CutRow[], nest: Nest, choice: NestChoice): Nest {
   const by = new Map(rows.map((r) => [r.key, r]));
-  const gap = Math.max(choice.spacing, choice.kerf);
+  const gap = gapOf(choice);
   const sheets = nest.sheets.map((s) => ({
     ...s,
     density: s.parts.reduce((sum, p) => sum + (by.get(p.row)?.area ?? 0), 0) / areaOfSheet(choice.sheets[s.kind]),

@@ -1,5 +1,6 @@
 import Flatbush from 'flatbush';
-import { boxOfContour, type Drawing } from '../curves/drawing.ts';
+import { boxOfContour, lengthOfContour, type Drawing } from '../curves/drawing.ts';
+import { offsetDeviation } from '../curves/offset.ts';
 import { flattened } from '../curves/flatten.ts';
 import { nest, pointInside } from '../curves/nest.ts';
 import { cutThrough } from '../drawing/meaning.ts';
@@ -7,19 +8,24 @@ import type { ReceivedDrawing } from '../processes/cutters.ts';
 import { evidenceOf, same, within, type Claim, type Evidence } from '../prove/evidence.ts';
 import { fine, toChord } from './apart.ts';
 import { areaShare, foundOnSheet, middleOf, place, type FoundSheet } from './found.ts';
-import type { NestChoice } from './how.ts';
-import { turnsFor } from './nest-rows.ts';
-import type { NestedSheet } from './nested.ts';
+import { gapOf, type NestChoice } from './how.ts';
+import { cutContours, turnsFor } from './nest-rows.ts';
+import { fallenApart, type Fallen } from './network.ts';
+import { keepsTabs, tabsOf, withoutTabs, type Bridged } from './tabs.ts';
+import type { Engine } from '../engine/engine.ts';
+import type { Nest, NestedSheet } from './nested.ts';
+import type { NestedOf } from './sheet-drawing.ts';
 import type { CutRow } from './row.ts';
 
 /** What is claimed of a sheet file beyond what every drawing is held against. */
 export function sheetClaims(
   sheet: NestedSheet,
-  rows: readonly CutRow[],
-  choice: NestChoice,
+  { rows, choice, engine }: { rows: readonly CutRow[]; choice: NestChoice; engine: Engine },
   received: ReceivedDrawing,
 ): { claims: Claim[]; found: FoundSheet } {
-  const found = foundOnSheet(received.drawing, rows, choice);
+  const bridged = withoutTabs(received.drawing, choice);
+  const fallen = choice.shared ? fallenApart(received.drawing, choice, engine) : null;
+  const found = foundOnSheet(fallen?.drawing ?? bridged.drawing, rows, choice, fallen);
   const missing = found.parts.reduce((n, p) => n + p.missing, 0);
   const claims: Claim[] = [
     same('Parts found by shape', sheet.parts.length, found.parts.length),
@@ -29,9 +35,11 @@ export function sheetClaims(
     same('Openings and pockets missing', 0, missing),
     same('Parts that overlap', 0, found.overlaps),
   ];
-  const least = choice.saw ? choice.kerf : Math.max(choice.spacing, choice.kerf);
-  if (found.apart < Infinity && least > 0) claims.push(atLeast('Least distance of parts', least, found.apart, 2 * fine + 1e-6));
-  claims.push(insideClaim(sheet, found, choice), orderClaim(received));
+  const least = gapOf(choice);
+  if (found.apart < Infinity && least > 0) claims.push(atLeast('Least distance of parts', least, found.apart, 2 * fine + 1e-6 + (fallen ? 2 * offsetDeviation : 0)));
+  claims.push(insideClaim(sheet, found, choice), fallen ? looseClaim(received, fallen) : orderClaim(received));
+  if (fallen) claims.push(same('Loose ends of shared cuts', 0, fallen.parted.loose), same('Stretches cut twice', 0, fallen.parted.twice));
+  if (choice.tabs) claims.push(...tabClaims(sheet, rows, choice, bridged));
   if (choice.grain !== 'none') claims.push(same('Parts with the grain across', 0, acrossGrain(found, choice)));
   if (choice.saw) claims.push(replayClaim(sheet, received.drawing, found, choice));
   return { claims, found };
@@ -107,6 +115,40 @@ function orderClaim({ meant, order }: ReceivedDrawing): Claim {
   return same('Openings cut after their outline', 0, late);
 }
 
+/** Where cuts are shared: what lies in a piece is cut before the last of the lines that free it, and pieces in an opening before the opening. */
+function looseClaim({ meant, order }: ReceivedDrawing, { parted, numbers }: Fallen): Claim {
+  const step = new Map(order.map((s, i) => [s.number, i]));
+  const own = new Set(numbers);
+  const openings = meant.filter((m) => m.contour.closed && cutThrough.has(m.meaning) && !own.has(m.number));
+  const rings = [
+    ...parted.faces.map((f) => ({ ring: flattened(f.contour.segments, fine), last: Math.max(...f.by.map((k) => step.get(numbers[k]) ?? Infinity)), face: true })),
+    ...openings.map((m) => ({ ring: flattened(m.contour.segments, fine), last: step.get(m.number) ?? Infinity, face: false })),
+  ].map((r) => ({ ...r, flat: r.ring.flat() }));
+  const boxes = new Flatbush(Math.max(1, rings.length));
+  if (rings.length === 0) boxes.add(0, 0, 0, 0);
+  for (const { ring } of rings) {
+    const [xs, ys] = [ring.map((p) => p[0]), ring.map((p) => p[1])];
+    boxes.add(Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys));
+  }
+  boxes.finish();
+  const late = rings.filter(({ ring: [[x, y]], last, face }) =>
+    boxes.search(x, y, x, y).some((k) => rings[k].face !== face && pointInside(rings[k].flat, x, y) && last > rings[k].last),
+  );
+  return same('Openings cut after their outline', 0, late.length);
+}
+
+/** Tabs are gaps in the outlines of small parts: as many as there are to be, none narrower than a tab and a cut. */
+function tabClaims(sheet: NestedSheet, rows: readonly CutRow[], choice: NestChoice, { gaps, loose }: Bridged): Claim[] {
+  const by = new Map(rows.map((r) => [r.key, r]));
+  const own = sheet.parts.map((p) => by.get(p.row)!).filter((r) => keepsTabs(r, choice));
+  const meant = own.reduce((sum, row) => sum + tabsOf(row, choice), 0);
+  const least = choice.tabs!.width + choice.kerf;
+  return [
+    same('Tabs on small parts', meant, gaps.length - loose),
+    ...(gaps.length > 0 ? [atLeast('Narrowest tab and its cut', least, Math.min(...gaps.map((g) => g * (1 + 1e-9))), Math.max(1e-3, 0.02 * least))] : []),
+  ];
+}
+
 /** Parts that lie across the grain in every turn under which they look as they were found; a disc has no turn. */
 function acrossGrain(found: FoundSheet, choice: NestChoice): number {
   return found.parts.filter(({ row, turns, round }) => {
@@ -150,7 +192,7 @@ function replayClaim(sheet: NestedSheet, drawing: Drawing, found: FoundSheet, ch
 const near = (a: number, b: number): boolean => Math.abs(a - b) < place;
 
 /** Over all sheets: what is listed, what lies on sheets and what was found there are the same number and area. */
-export function runEvidence(rows: readonly CutRow[], found: readonly FoundSheet[], notPlaced: readonly { row: string; copies: number }[]): Evidence {
+export function runEvidence({ rows, choice }: Pick<NestedOf, 'rows' | 'choice'>, found: readonly FoundSheet[], notPlaced: Nest['notPlaced']): Evidence {
   const panels = rows.filter((r) => r.kind === 'panel');
   const missing = (k: string) => notPlaced.filter((n) => n.row === k).reduce((n, p) => n + p.copies, 0);
   const as = (key: string) => found[0]?.alike.get(key) ?? key;
@@ -162,13 +204,15 @@ export function runEvidence(rows: readonly CutRow[], found: readonly FoundSheet[
   const meantArea = panels.reduce((sum, r) => sum + outlineArea(r) * (r.quantity - missing(r.key)), 0);
   const gotArea = found.reduce((sum, f) => sum + f.parts.reduce((s, p) => s + middleOf(p.points).area, 0), 0);
   const left = notPlaced.reduce((n, p) => n + p.copies, 0);
+  // Curves moved by half a cut and back become arcs.
+  const around = choice.shared || choice.tabs ? panels.reduce((sum, r) => sum + cutContours(r).reduce((n, c) => n + lengthOfContour(c), 0) * (r.quantity - missing(r.key)), 0) : 0;
   const claims = [
     same(
       'Every listed part on a sheet',
       'once each',
       wrong ? `${wrong.name}: ${got.get(as(wrong.key)) ?? 0} instead of ${meant.get(as(wrong.key))}` : 'once each',
     ),
-    within('Area of all outlines', 'mm2', meantArea, gotArea, Math.max(1, meantArea * areaShare)),
+    within('Area of all outlines', 'mm2', meantArea, gotArea, Math.max(1, meantArea * areaShare, 2 * offsetDeviation * around)),
     same('Parts without a place', 0, left),
   ];
   return evidenceOf(claims, []);

@@ -73,6 +73,20 @@ export function machineFor(sheets: readonly Pick<StockSheet, 'width' | 'height'>
 /** What is said of lines that lie on each other. */
 const aboutDoubles: ReadonlySet<string> = new Set(['doubles', 'cut-twice', 'touches', 'overlaps']);
 
+/** What is said of contours that do not close, and of lines that cross: where cuts are shared they do both. */
+const aboutEnds: ReadonlySet<string> = new Set(['open-contours', 'gaps']);
+const aboutCrossing = 'crossings';
+
+/** Whether outlines are open lines on purpose; that they part the sheet as meant is among what is claimed of it. */
+const parted = ({ shared, tabs }: NestChoice): boolean => !!shared || !!tabs;
+
+/** Whether a finding about lines is of what they are drawn so for. */
+function expected({ code }: Finding, choice: NestChoice, received: ReceivedDrawing): boolean {
+  if (parted(choice) && aboutEnds.has(code)) return true;
+  if (choice.shared && code === aboutCrossing) return true;
+  return aboutDoubles.has(code) && endsOfPockets(received);
+}
+
 /** Whether nothing lies on something else but open ends of pockets on outlines, as they must: what is cut through by itself, and every other layer by itself. */
 function endsOfPockets({ drawing, meant }: ReceivedDrawing): boolean {
   let n = 0;
@@ -133,16 +147,16 @@ export async function nestFiles(
     const made = await makeOneFile(part, recipe, tools, (_, pieces) => keep(name, pieces));
     const received = await receiveDrawing(made.bytes, how.format, how.receiver);
     // A page has no layers and splits no meanings: its parts are found by all that it shows.
-    const claims = how.format === 'pdf' ? null : sheetClaims(sheet, rows, choice, received);
+    const claims = how.format === 'pdf' ? null : sheetClaims(sheet, { rows, choice, engine }, received);
     if (claims) found.push(claims.found);
-    const plain = endsOfPockets(received) ? made.evidence.findings.filter((f) => !aboutDoubles.has(f.code)) : made.evidence.findings;
+    const plain = made.evidence.findings.filter((f) => !expected(f, choice, received));
     const proved = claims ? evidenceOf([...claims.claims, ...made.evidence.claims], plain) : made.evidence;
-    const told = [...own, ...drawn.findings, ...part.findings.filter((f) => !aboutDoubles.has(f.code))];
+    const told = [...own, ...drawn.findings, ...part.findings.filter((f) => !aboutDoubles.has(f.code) && !expected(f, choice, received))];
     const evidence = withFindings(proved, told);
     files.push({ name, bytes: made.bytes.length, sha256: sha256([made.bytes]), evidence, sheet: i });
     figures.push({ file: name, cut: received.cut, time: received.time, verdict: evidence.verdict });
   }
-  const evidence = withFindings(found.length === nest.sheets.length ? runEvidence(rows, found, nest.notPlaced) : evidenceOf([], []), [
+  const evidence = withFindings(found.length === nest.sheets.length ? runEvidence({ rows, choice }, found, nest.notPlaced) : evidenceOf([], []), [
     ...notPlacedFindings(rows, nest),
     ...(how.format === 'pdf' ? [notFoundAgain] : []),
   ]);

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { usualNames, type NestChoice, type StockSheet } from './how.ts';
+import { badTogether, usualNames, type NestChoice, type StockSheet } from './how.ts';
 import { grains } from './row.ts';
 
 const figure = Joi.number();
@@ -49,11 +49,17 @@ export const nestSchema = Joi.object<NestChoice>({
   seconds: mm(0.1, 3600).allow(null).required(),
   smallArea: mm(0, 1e9).required(),
   skin: mm(0, 50),
+  shared: Joi.boolean(),
+  tabs: Joi.object({ count: figure.integer().min(1).max(50).required(), width: mm(0.1, 50).required() }).allow(null),
   names: Joi.object(Object.fromEntries(Object.keys(usualNames).map((k) => [k, layerName.required()]))).required(),
   labelHeight: mm(0, 200).required(),
   only: Joi.object().pattern(Joi.string().max(200), Joi.string().max(60)).required(),
   priority: Joi.object().pattern(Joi.string().max(200), figure.integer().min(-100).max(100)).required(),
-});
+})
+  .custom((choice: NestChoice, helpers) => {
+    const why = badTogether(choice);
+    return why ? helpers.message({ custom: why }) : choice;
+  });
 
 /** What a person changed in rows of the list, by their keys. */
 export const editsSchema = Joi.object().pattern(

@@ -2,23 +2,20 @@ import { counted } from '../base/figures.ts';
 import type { Finding } from '../base/finding.ts';
 import { transformed, type Affine } from '../curves/affine.ts';
 import { boxOfContour, contourOf, type Contour, type Drawing, type Layer, type Meaning } from '../curves/drawing.ts';
-import { nest } from '../curves/nest.ts';
-import { isFull, type ArcSegment, type P2, type Segment } from '../curves/segment.ts';
+import type { P2, Segment } from '../curves/segment.ts';
 import type { Engine } from '../engine/engine.ts';
 import { usualLooks } from '../model/drawing-recipe.ts';
 import { grownShape } from '../nesting/grown.ts';
 import { variantOf } from '../nesting/shape.ts';
-import { depthText } from '../panels/panel.ts';
 import { usualText } from '../text/choice.ts';
 import { lettered } from '../text/lettering.ts';
 import type { LetterFiles } from '../text/letters.ts';
 import type { NestChoice, SheetNames } from './how.ts';
 import { mapOf, type Nest, type NestedSheet } from './nested.ts';
+import { ownOutlines, sharedOutlines } from './outlines.ts';
+import { skinDepth } from './row-drawing.ts';
 import type { CutRow } from './row.ts';
 
-/** Row holes: this diameter, on this pitch. Common practice, no source. */
-export const rowHole = { diameter: 5, pitch: 32 };
-const near = 1e-3;
 /** Labels are made smaller down to this height of H, mm; below it none is engraved. */
 const leastLabel = 2;
 
@@ -41,6 +38,7 @@ export interface DrawTools {
 
 type Layers = Map<string, Layer>;
 
+
 /**
  * A sheet as a drawing, layers by meaning: large and small parts, openings, through holes by diameter, row holes, pockets by depth, marks, labels, the
  * sheet's edge, saw cuts, and a line of text that sums it up. mm from the sheet's low left corner.
@@ -54,15 +52,20 @@ export async function sheetDrawing(nest: Nest, i: number, { rows, choice }: Nest
   const findings: Finding[] = [];
   const by = new Map(rows.map((r) => [r.key, r]));
   const labels = new Map<string, Contour[] | null>();
+  const cuts = choice.shared ? sharedOutlines(choice, engine) : ownOutlines(choice);
   for (const part of sheet.parts) {
     const row = by.get(part.row)!;
     const map = mapOf(part);
-    for (const [name, meaning, contour] of drawnOf(row, choice)) put(layers, name, meaning, moved(contour, map));
+    for (const drawn of cuts.of(row)) {
+      const [name, meaning, contour] = drawn;
+      if (!cuts.takes(drawn, map)) put(layers, name, meaning, moved(contour, map));
+    }
     if (!(choice.labelHeight > 0)) continue;
     if (!labels.has(row.key)) labels.set(row.key, await labelOf(row, choice.labelHeight, engine, letters));
     // Letters stay readable on a part that lies mirrored.
     for (const c of labels.get(row.key) ?? []) put(layers, names.label, 'engrave', moved(part.mirrored ? readable(c, row) : c, map));
   }
+  findings.push(...cuts.finish((name, meaning, contour) => put(layers, name, meaning, contour)));
   const without = [...labels].filter(([, l]) => l === null).map(([key]) => by.get(key)!.name);
   if (without.length > 0) findings.push({ code: 'no-room-for-label', severity: 'look', count: without.length, message: `No label is engraved on ${without.slice(0, 5).join(', ')}: there is no room for letters of ${leastLabel} mm.`, remedy: 'Stick a printed label on it.' }); // prettier-ignore
   findings.push(...skinFindings(sheet.parts.map((p) => by.get(p.row)!), choice)); // prettier-ignore
@@ -112,68 +115,6 @@ function edgeOf({ width, height, outline }: NestedSheet): Contour {
 
 /** A letter mirrored in the middle of its panel, so that mirroring the panel brings it back. */
 const readable = (c: Contour, row: CutRow): Contour => moved(c, [-1, 0, 0, 1, row.length, 0]);
-
-/** The contours of a row, each with the layer that it goes to and what it means. In the row's own coordinates. */
-export function drawnOf(row: CutRow, choice: Pick<NestChoice, 'names' | 'smallArea' | 'skin'>): [string, Meaning, Contour][] {
-  const { names } = choice;
-  const out: [string, Meaning, Contour][] = [];
-  const small = row.area < choice.smallArea;
-  const left = small ? skinDepth(row, choice) : null;
-  const rowHoles = rowHolesOf(row);
-  for (const layer of row.layers) {
-    if (layer.back) {
-      for (const c of layer.contours) out.push([`${names.back}_${depthText(layer.depth ?? 0)}MM_DEEP`, 'mark', c]);
-      continue;
-    }
-    if (layer.meaning === 'cut') {
-      const depths = depthsOf(layer.contours);
-      layer.contours.forEach((c, i) => {
-        const hole = depths[i] % 2 === 1 ? circleOf(c) : null;
-        if (hole) out.push([rowHoles.has(c) ? `${names.row}_D5` : `${names.hole}_D${depthText(2 * hole.radius)}`, 'hole', c]);
-        else if (depths[i] % 2 === 1) out.push([names.inner, 'cut', c]);
-        else if (left !== null) out.push([`${names.small}_${depthText(left)}MM`, 'small', { ...c, depth: left }]);
-        else out.push(small ? [names.small, 'small', c] : [names.large, 'cut', c]);
-      });
-      continue;
-    }
-    const deep = layer.depth === null ? '' : `_${depthText(layer.depth)}MM`;
-    for (const c of layer.contours) {
-      if (layer.meaning === 'pocket' && circleOf(c))
-        out.push([rowHoles.has(c) ? `${names.row}_D5${deep}` : `${names.hole}_D${depthText(2 * circleOf(c)!.radius)}${deep}`, 'hole', { ...c, depth: layer.depth }]); // prettier-ignore
-      else if (layer.meaning === 'pocket') out.push([`${names.pocket}${deep}`, 'pocket', { ...c, depth: layer.depth }]);
-      else if (layer.meaning === 'engrave' || layer.meaning === 'score') out.push([names.engrave, layer.meaning, c]);
-      else out.push([names.mark, layer.meaning, c]);
-    }
-  }
-  return out;
-}
-
-/** How deep small parts are cut when a skin is left under them; null: through. A skin as thick as the sheet would leave nothing to cut. */
-export function skinDepth({ thickness }: Pick<CutRow, 'thickness'>, { skin = 0 }: Pick<NestChoice, 'skin'>): number | null {
-  return skin > 0 && thickness !== null && skin < thickness ? thickness - skin : null;
-}
-
-export function circleOf(c: Contour): ArcSegment | null {
-  const [s] = c.segments;
-  return c.segments.length === 1 && s.kind === 'arc' && isFull(s) ? s : null;
-}
-
-/** How many closed contours lie around each. */
-export function depthsOf(contours: readonly Contour[]): number[] {
-  const depths = contours.map(() => 0);
-  for (const n of nest({ layers: [{ name: 'x', colour: null, lineType: 'CONTINUOUS', contours: [...contours] }], texts: [], points: [] }))
-    depths[n.contour] = n.depth;
-  return depths;
-}
-
-/** Holes of 5 mm of which another stands a pitch of 32 mm away in line with an axis. */
-function rowHolesOf(row: CutRow): Set<Contour> {
-  const all = row.layers.filter((l) => !l.back).flatMap((l) => l.contours).flatMap((c) => (circleOf(c) && Math.abs(2 * circleOf(c)!.radius - rowHole.diameter) < 0.05 ? [{ c, at: circleOf(c)!.centre }] : [])); // prettier-ignore
-  const places = new Set(all.map(({ at }) => key(at)));
-  const beside = ([x, y]: P2) => [[rowHole.pitch, 0], [-rowHole.pitch, 0], [0, rowHole.pitch], [0, -rowHole.pitch]].some(([dx, dy]) => places.has(key([x + dx, y + dy]))); // prettier-ignore
-  return new Set(all.filter(({ at }) => beside(at)).map(({ c }) => c));
-}
-const key = ([x, y]: P2): string => `${Math.round(x / near / 50)} ${Math.round(y / near / 50)}`;
 
 /** Number or name as single lines in the widest place of a part; null when there is no room. */
 async function labelOf(row: CutRow, height: number, engine: Engine, letters: LetterFiles): Promise<Contour[] | null> {

@@ -1,11 +1,14 @@
 import type { CrossSection } from 'manifold-3d';
 import { Unusable } from '../base/finding.ts';
-import type { Contour } from '../curves/drawing.ts';
+import { areaOfContour, boxOfContour, type Contour } from '../curves/drawing.ts';
+import { fitContour } from '../curves/fit.ts';
 import { flattened } from '../curves/flatten.ts';
+import { nest } from '../curves/nest.ts';
+import { isFull, startOf, type P2 } from '../curves/segment.ts';
 import type { Engine } from '../engine/engine.ts';
 import { areaOfRing, onGrid, type NestShape } from './shape.ts';
 
-/** Curves become corners within this share of the shape's reach, but no finer and no rougher than these, mm. The shape grows by as much, so that it is covered. */
+/** Rounds become corners within this share of the shape's reach, but no finer and no rougher than these, mm. */
 const fineShare = 1e-3;
 const finest = 0.01;
 const roughest = 0.15;
@@ -16,13 +19,20 @@ const rounding = 2e-6;
 /** Corners stay sharp up to so many times the offset; sharper ones are cut off square, never nearer than the offset. */
 const sharpLimit = 2;
 
+/** Half of the widest angle that one tangent or chord stands for, rad: a third of a turn. */
+const widest = Math.PI / 3;
+/** Curves that are neither lines nor arcs become such within this, mm; the shape grows by what was measured. */
+const curveFit = 2e-4;
+
 /**
  * The area of closed contours (even-odd), grown by `by` mm, as a shape to be laid: whatever keeps clear of it keeps at least `by` away from the
- * contours. Straight-sided shapes whose corners lie on the grid and that need not grow stay exactly what they are.
+ * contours. Straight edges keep exactly that distance; rounds are covered by tangents outside and chords inside.
+ * Straight-sided shapes whose corners lie on the grid and that need not grow stay exactly what they are.
  * @param leastHole holes narrower than this are left out, since nothing goes in, mm
+ * @param exact straight edges must keep exactly their distance: shapes with many corners are not made simpler
  * @throws Unusable when nothing is left of it.
  */
-export function grownShape(engine: Engine, contours: readonly Contour[], by: number, leastHole = 0): NestShape {
+export function grownShape(engine: Engine, contours: readonly Contour[], by: number, { leastHole = 0, exact = false } = {}): NestShape {
   const straight = contours.every((c) => c.segments.every((s) => s.kind === 'line'));
   const rings = contours.map((c) => c.segments.flatMap((s) => (s.kind === 'line' ? [s.a] : []))).filter((r) => r.length > 2);
   if (straight && by === 0 && rings.length === 1 && rings[0].every(([x, y]) => onGrid(x) === x && onGrid(y) === y)) {
@@ -35,15 +45,11 @@ export function grownShape(engine: Engine, contours: readonly Contour[], by: num
     return c;
   };
   try {
-    let fine = 0;
-    if (!straight) {
-      const box = contours.flatMap((c) => flattened(c.segments, 1)).reduce((b, [x, y]) => [Math.min(b[0], x), Math.min(b[1], y), Math.max(b[2], x), Math.max(b[3], y)], [Infinity, Infinity, -Infinity, -Infinity]); // prettier-ignore
-      fine = Math.min(roughest, Math.max(finest, Math.max(box[2] - box[0], box[3] - box[1]) * fineShare));
-    }
-    const polygons = contours.map((c) => flattened(c.segments, Math.max(fine, 1e-6)).slice(0, -1));
-    let area = keep(engine.CrossSection.ofPolygons(polygons, 'EvenOdd'));
-    let grow = by + fine + rounding;
-    if (area.numVert() > manyCorners) {
+    const { polygons, fine, off } = covered(contours, leastHole);
+    // Openings run the other way: what tangents cover twice stays covered.
+    let area = keep(engine.CrossSection.ofPolygons(polygons, 'NonZero'));
+    let grow = by + off + rounding;
+    if (area.numVert() > manyCorners && !exact) {
       const simple = Math.max(fine, finest);
       area = keep(area.simplify(simple));
       grow += simple;
@@ -57,6 +63,45 @@ export function grownShape(engine: Engine, contours: readonly Contour[], by: num
   } finally {
     for (const c of kept) c.delete();
   }
+}
+
+/** Polygons that hold the material of closed contours, how far their rounds are off at most, and what the shape has to grow because curves were fitted. */
+function covered(contours: readonly Contour[], leastHole: number): { polygons: P2[][]; fine: number; off: number } {
+  let off = 0;
+  const plain = contours.map((c) => {
+    if (c.segments.every((s) => s.kind === 'line' || s.kind === 'arc')) return c;
+    const { result, measured } = fitContour(c, curveFit);
+    off = Math.max(off, measured);
+    return result;
+  });
+  const box = plain.map(boxOfContour).reduce((a, b) => [Math.min(a[0], b[0]), Math.min(a[1], b[1]), Math.max(a[2], b[2]), Math.max(a[3], b[3])]);
+  const fine = Math.min(roughest, Math.max(finest, Math.max(box[2] - box[0], box[3] - box[1]) * fineShare));
+  const nested = nest({ layers: [{ name: '', colour: null, lineType: 'CONTINUOUS', contours: plain }], texts: [], points: [] });
+  const polygons = nested.flatMap(({ contour, depth }) => {
+    const own = boxOfContour(plain[contour]);
+    const hole = depth % 2 === 1;
+    if (hole && Math.min(own[2] - own[0], own[3] - own[1]) < leastHole) return [];
+    const ring = ringAround(plain[contour], hole, fine);
+    return [areaOfContour(plain[contour]) > 0 === hole ? ring.reverse() : ring];
+  });
+  return { polygons, fine, off };
+}
+
+/** A contour of lines and arcs as corners: outside of rounds that bulge out of the material, on chords of those that bulge into it. */
+function ringAround(contour: Contour, hole: boolean, fine: number): P2[] {
+  const counter = areaOfContour(contour) > 0;
+  return contour.segments.flatMap((s): P2[] => {
+    if (s.kind !== 'arc') return [startOf(s)];
+    const bulges = (s.sweep > 0 === counter) !== hole;
+    // Tangents stand off by r / cos - r, chords by r - r cos.
+    const half = Math.min(widest, Math.acos(bulges ? s.radius / (s.radius + fine) : Math.max(-1, 1 - fine / s.radius)));
+    const n = Math.max(isFull(s) ? 3 : 1, Math.ceil(Math.abs(s.sweep) / (2 * half)));
+    const step = s.sweep / n;
+    const at = (angle: number, r: number): P2 => [s.centre[0] + r * Math.cos(angle), s.centre[1] + r * Math.sin(angle)];
+    if (!bulges) return Array.from({ length: n }, (_, k) => at(s.start + k * step, s.radius));
+    const outer = Array.from({ length: n }, (_, k) => at(s.start + (k + 0.5) * step, s.radius / Math.cos(step / 2)));
+    return isFull(s) ? outer : [startOf(s), ...outer];
+  });
 }
 
 function turnedBack(ring: Float64Array): Float64Array {

@@ -2,34 +2,9 @@ import { Unusable } from '../base/finding.ts';
 import type { Budget } from './budget.ts';
 import { randomFrom } from './random.ts';
 import { fillExactly } from './saw-exact.ts';
+import { cutOf, filled, freshRoot, leavesOf, same, type Copy, type Rule, type SawHow, type SawItem, type SawSheet } from './saw-fill.ts';
 import type { SawNode } from './saw-node.ts';
-
-/** A rectangle to be sawn, mm: along X and Y as it lies unturned. */
-export interface SawItem {
-  width: number;
-  height: number;
-  copies: number;
-  /** May be turned by a quarter: it has no grain. */
-  turns: boolean;
-}
-
-/** A kind of sheet for the saw, mm. */
-export interface SawSheet {
-  width: number;
-  height: number;
-  copies: number | null;
-  price: number;
-  remnant: boolean;
-}
-
-export interface SawHow {
-  /** Taken off each side of a sheet before anything else, mm. */
-  trim: number;
-  /** Width of the saw's cut, mm. */
-  kerf: number;
-  /** How often the direction may change: 2 (strips, then pieces), 3, or as often as it needs. The last trim of a piece does not count. */
-  stages: 2 | 3 | null;
-}
+import { filledByWorth, Guide, type Worths } from './saw-worth.ts';
 
 export interface SawResult {
   sheets: { kind: number; root: SawNode }[];
@@ -42,31 +17,36 @@ export interface SawWanted {
   kinds: readonly SawSheet[];
 }
 
-/** Lengths nearer than this are the same, mm. */
-const same = 1e-6;
 /** With fewer copies than this the sheets are also filled by exact search. */
 const fewForExact = 16;
 const mostCopies = 20_000;
+
+/** A plan at work: what is wanted, how it is sawn, and chance. */
+interface Sawing extends SawWanted {
+  how: SawHow;
+  random: () => number;
+}
+
 /** Drafts by chance before the best is changed step by step; changes in a round; and after so many without a gain it is begun anew. */
 const draftsAtOnce = 60;
 const changesARound = 20;
 const mostIdle = 3000;
-/** So much of the budget is for whole plans, the rest for a few sheets at a time. */
-const wholePlans = 0.3;
-
-/** A rectangle that is still free while a sheet is being filled. */
-interface Free {
-  node: SawNode;
-  /** Along what the next cut goes, and how often the direction has changed to get here. */
-  along: 'x' | 'y';
-  stage: number;
-}
-
-interface Copy {
-  item: number;
-  width: number;
-  height: number;
-}
+/** So much of the budget is for whole plans by order and rule, so much more for plans by worth, the rest for a few sheets at a time. */
+const wholePlans = 0.15;
+const byWorth = 0.5;
+/** Each sheet is filled so often by worth, with more or less chance, and the best is taken; such a plan is worth so many rounds. */
+const triesASheet = 24;
+const roundsAPlan = 12;
+/** In every so many rounds a few sheets are also planned by worth, each tried so often. */
+const roundsBetween = 3;
+const triesAnew = 8;
+const mostNoise = 0.05;
+/** By so much of the difference a worth is corrected after each plan; a sheet counts as filled at least so far. */
+const correction = 0.25;
+const leastFull = 0.3;
+/** With more items or copies plans by worth take too long, and are left out. */
+const mostValued = 300;
+const mostValuedCopies = 3000;
 
 /**
  * Patterns for a panel saw: every cut goes from edge to edge of what lies before it. Many patterns are made, with the pieces in another order and other
@@ -121,10 +101,13 @@ export function sawn({ items, kinds }: SawWanted, how: SawHow, seed: number, bud
     }
     budget.round();
   }
+  const task: Sawing = { items, kinds, how, random };
+  valuedPlans(task, copies, budget, offer);
   // Then a few sheets at a time.
   let { result: now } = best!;
-  while (now.sheets.length > 1 && !budget.over(1)) {
-    for (let p = 0; p < changesARound; p++) now = replanned(now, { items, kinds }, how, random);
+  for (let k = 0; now.sheets.length > 1 && !budget.over(1); k++) {
+    for (let p = 0; p < changesARound; p++) now = replanned(now, task, false);
+    if (k % roundsBetween === 0 && items.length <= mostValued) now = replanned(now, task, true);
     offer(now);
     budget.round();
   }
@@ -134,17 +117,86 @@ export function sawn({ items, kinds }: SawWanted, how: SawHow, seed: number, bud
 }
 
 /**
+ * Plans sheet by sheet, each filled by what pieces and places are worth; what lies on badly filled sheets is worth more in the next plan, so that it is laid
+ * earlier. Source: sequential value correction, Mukhacheva and Zalgaller, 1993; Belov and Scheithauer, 2007.
+ */
+function valuedPlans(task: Sawing, copies: readonly Copy[], budget: Budget, offer: (result: SawResult) => number): void {
+  const { items } = task;
+  if (items.length > mostValued || copies.length > mostValuedCopies) return;
+  const worths = Float64Array.from(items, (i) => i.width * i.height);
+  for (let k = 0; k === 0 || !budget.over(byWorth); k++) {
+    const { sheets, notPlaced } = valuedPlan(task, copies, worths, triesASheet);
+    offer({ sheets, notPlaced });
+    for (const { root } of sheets) {
+      const leaves = leavesOf(root);
+      const used = leaves.reduce((sum, l) => sum + (l.part ? l.width * l.height : 0), 0);
+      const full = Math.max(leastFull, used / (root.width * root.height));
+      for (const { part } of leaves) {
+        if (!part) continue;
+        const area = items[part.item].width * items[part.item].height;
+        worths[part.item] += (area / full - worths[part.item]) * correction;
+      }
+    }
+    for (let r = 0; r < roundsAPlan; r++) budget.round();
+  }
+}
+
+function valuedPlan({ items, kinds, how, random }: Sawing, copies: readonly Copy[], worths: Worths, tries: number): SawResult {
+  let left: readonly Copy[] = copies;
+  const sheets: SawResult['sheets'] = [];
+  const spent = new Set<number>();
+  const width = Math.max(...kinds.map((k) => k.width));
+  const height = Math.max(...kinds.map((k) => k.height));
+  while (left.length > 0) {
+    const open = kinds.map((_, k) => k).filter((k) => !spent.has(k) && (kinds[k].copies === null || sheets.filter((s) => s.kind === k).length < kinds[k].copies!)); // prettier-ignore
+    if (open.length === 0) break;
+    const count = items.map(() => 0);
+    for (const c of left) count[c.item]++;
+    const guide = new Guide({ width, height }, items, worths, count, how.kerf);
+    const remnants = open.filter((k) => kinds[k].remnant);
+    let best: { kind: number; root: SawNode; rest: readonly Copy[]; worth: number } | null = null;
+    for (const kind of remnants.length > 0 ? remnants.slice(0, 1) : open) {
+      let any = false;
+      for (let t = 0; t < tries; t++) {
+        const root = freshRoot(kinds[kind], how.trim);
+        const rest = filledByWorth(root, left, { items, how, worths, guide }, t === 0 ? 0 : mostNoise * random(), random);
+        if (rest.length === left.length) continue;
+        any = true;
+        const worth = leavesOf(root).reduce((sum, l) => sum + (l.part ? worths[l.part.item] : 0), 0) / kinds[kind].price;
+        if (!best || worth > best.worth) best = { kind, root, rest, worth };
+      }
+      if (!any) spent.add(kind);
+    }
+    if (!best) continue;
+    // The last sheet is to leave a large rectangle: laid by order and rule, as often as it was tried.
+    if (best.rest.length === 0) {
+      const only = kinds.map((kind, k) => ({ ...kind, copies: k === best!.kind ? 1 : 0 }));
+      let last: SawResult = { sheets: [{ kind: best.kind, root: best.root }], notPlaced: [] };
+      for (let t = 0; t < tries; t++) {
+        const other = planOf(someDraft(left, random, 1.2 * random()), items, only, how);
+        if (other.notPlaced.length === 0 && worthOf(other, kinds, left.length) > worthOf(last, kinds, left.length)) last = other;
+      }
+      sheets.push(...last.sheets);
+    } else sheets.push({ kind: best.kind, root: best.root });
+    left = best.rest;
+  }
+  return { sheets, notPlaced: counted(left) };
+}
+
+/**
  * Two or three sheets of a plan, planned anew in another order: taken when the fuller ones become fuller, so that the last one empties. The others stay.
  * Source: large neighbourhood search, Shaw, 1998.
  */
-function replanned(plan: SawResult, { items, kinds }: SawWanted, how: SawHow, random: () => number): SawResult {
+function replanned(plan: SawResult, task: Sawing, worthy: boolean): SawResult {
+  const { items, kinds, how, random } = task;
   const count = Math.min(plan.sheets.length, random() < 0.6 ? 2 : 3);
   const chosen = new Set<number>();
   while (chosen.size < count) chosen.add(Math.floor(random() * plan.sheets.length));
   const old = { sheets: [...chosen].map((s) => plan.sheets[s]), notPlaced: [] };
   const copies = old.sheets.flatMap(({ root }) => leavesOf(root).flatMap((l) => (l.part ? [copyOf(items, l.part.item)] : [])));
   const limited = kinds.map((kind, k) => ({ ...kind, copies: old.sheets.filter((s) => s.kind === k).length }));
-  const next = planOf(someDraft(copies, random, 1.2 * random()), items, limited, how);
+  const some = () => valuedPlan({ ...task, kinds: limited }, copies, Float64Array.from(items, (i) => i.width * i.height * (1 + 0.2 * (random() - 0.5))), triesAnew); // prettier-ignore
+  const next = worthy ? some() : planOf(someDraft(copies, random, 1.2 * random()), items, limited, how);
   const worth = (r: SawResult) => worthOf(r, kinds, copies.length) + fullness(r, kinds);
   if (next.notPlaced.length > 0 || worth(next) <= worth(old)) return plan;
   return { ...plan, sheets: [...plan.sheets.filter((_, s) => !chosen.has(s)), ...next.sheets] };
@@ -171,33 +223,6 @@ function fullness({ sheets }: SawResult, kinds: readonly SawSheet[]): number {
     sum += (area / (kinds[kind].width * kinds[kind].height)) ** 2;
   }
   return sum * 600;
-}
-
-/** The rectangles that are not cut any further. */
-export function leavesOf(root: SawNode): SawNode[] {
-  const out: SawNode[] = [];
-  const stack = [root];
-  while (stack.length > 0) {
-    const n = stack.pop()!;
-    if (!n.cut) out.push(n);
-    else {
-      if (n.cut.high) stack.push(n.cut.high);
-      stack.push(n.cut.low);
-    }
-  }
-  return out;
-}
-
-/** The rectangle of a sheet within its trim. */
-const freshRoot = (kind: SawSheet, trim: number): SawNode => ({ x: trim, y: trim, width: kind.width - 2 * trim, height: kind.height - 2 * trim });
-
-/** How one sheet is filled. */
-interface Rule {
-  along: 'x' | 'y';
-  byArea: boolean;
-  free: 'stay' | 'large' | 'small';
-  /** Places choose pieces instead of pieces places: how much the order of pieces counts then, from 0; null: pieces choose. */
-  rank: number | null;
 }
 
 const someRule = (random: () => number): Rule => ({
@@ -268,117 +293,6 @@ function counted(left: readonly Copy[]): SawResult['notPlaced'] {
   const by = new Map<number, number>();
   for (const c of left) by.set(c.item, (by.get(c.item) ?? 0) + 1);
   return [...by].map(([item, copies]) => ({ item, copies, why: 'no-sheet-left' as const }));
-}
-
-/** Lays pieces on one sheet, each where it leaves the least; gives those that found no place. */
-function filled(root: SawNode, pieces: readonly Copy[], { items, how }: { items: readonly SawItem[]; how: SawHow }, rule: Rule): Copy[] {
-  if (rule.rank !== null) return filledByPlaces(root, pieces, { items, how }, rule);
-  const free: Free[] = [{ node: root, along: rule.along, stage: 1 }];
-  const rest: Copy[] = [];
-  const refused = new Set<number>();
-  for (const piece of pieces) {
-    if (refused.has(piece.item)) {
-      rest.push(piece);
-      continue;
-    }
-    let best: { at: number; turned: boolean; worth: number } | null = null;
-    free.forEach((place, at) => {
-      for (const turned of turnsOf(items[piece.item])) {
-        const over = overOf(place, piece, turned, how);
-        if (!over) continue;
-        const { width, height } = place.node;
-        const worth = rule.byArea ? over[0] * over[1] - over[0] * height - over[1] * width : -Math.min(...over) * 1e3 - Math.max(...over);
-        if (!best || worth > best.worth) best = { at, turned, worth };
-      }
-    });
-    if (!best) {
-      refused.add(piece.item);
-      rest.push(piece);
-      continue;
-    }
-    const { at, turned } = best as { at: number; turned: boolean };
-    const [there] = free.splice(at, 1);
-    free.push(...placedIn(there, { piece, turned }, how, rule));
-  }
-  return rest;
-}
-
-const turnsOf = (item: SawItem): boolean[] => (item.turns && item.width !== item.height ? [false, true] : [false]);
-
-/** What a place has beyond a piece along X and along Y; null when it does not go in, or not in so many stages. */
-function overOf({ node, along, stage }: Free, piece: Copy, turned: boolean, how: SawHow): [number, number] | null {
-  const [w, h] = turned ? [piece.height, piece.width] : [piece.width, piece.height];
-  const [dw, dh] = [node.width - w, node.height - h];
-  if (dw < -same || dh < -same) return null;
-  const most = how.stages ?? Infinity;
-  // The cut across comes one stage later; beyond the last only a trim is left, which no piece comes of.
-  if (stage > most + 1 || (stage > most && (along === 'x' ? dw : dh) > same)) return null;
-  return [dw, dh];
-}
-
-/** Lays pieces on one sheet, the smallest place first: each takes the piece that suits it best, so that sizes that are equal meet. */
-function filledByPlaces(root: SawNode, pieces: readonly Copy[], { items, how }: { items: readonly SawItem[]; how: SawHow }, rule: Rule): Copy[] {
-  const left = new Map<number, Copy[]>();
-  for (const piece of pieces) left.set(piece.item, [...(left.get(piece.item) ?? []), piece]);
-  const free: Free[] = [{ node: root, along: rule.along, stage: 1 }];
-  const size = ({ node }: Free) => node.width * node.height;
-  while (free.length > 0) {
-    const at = free.reduce((best, f, i) => (size(f) < size(free[best]) ? i : best), 0);
-    const [place] = free.splice(at, 1);
-    let best: { piece: Copy; turned: boolean; worth: number } | null = null;
-    let rank = 0;
-    for (const list of left.values()) {
-      rank++;
-      if (list.length === 0) continue;
-      for (const turned of turnsOf(items[list[0].item])) {
-        const over = overOf(place, list[0], turned, how);
-        if (!over) continue;
-        // How much of it the piece fills, whether a side fits exactly, and how early it stands in the order.
-        const filled = (list[0].width * list[0].height) / size(place);
-        const worth = filled + (Math.min(...over) < same ? 0.3 : 0) - rule.rank! * (rank / left.size);
-        if (!best || worth > best.worth) best = { piece: list[0], turned, worth };
-      }
-    }
-    if (!best) continue;
-    left.get(best.piece.item)!.shift();
-    free.push(...placedIn(place, best, how, rule));
-  }
-  const rest = new Set([...left.values()].flat());
-  return pieces.filter((p) => rest.has(p));
-}
-
-/** Cuts a rectangle so that a piece lies in its low left corner; gives what stays free. */
-function placedIn({ node, along, stage }: Free, { piece, turned }: { piece: Copy; turned: boolean }, how: SawHow, rule: Rule): Free[] {
-  const [w, h] = turned ? [piece.height, piece.width] : [piece.width, piece.height];
-  const most = how.stages ?? Infinity;
-  const free: Free[] = [];
-  // Without a bound on stages the first cut goes where the larger rectangle stays whole, or the other way round.
-  let first = along;
-  if (how.stages === null && rule.free !== 'stay') first = (node.width - w) * h > (node.height - h) * w === (rule.free === 'large') ? 'y' : 'x';
-  let here = node;
-  let level = stage + (first === along ? 0 : 1);
-  for (const way of [first, first === 'x' ? 'y' : 'x'] as const) {
-    const [size, room] = way === 'x' ? [h, here.height] : [w, here.width];
-    if (room - size > same) {
-      const { low, high } = cutOf(here, way, size, how.kerf);
-      if (high && level <= most) free.push({ node: high, along: way, stage: level });
-      here = low;
-    }
-    level++;
-  }
-  here.part = { item: piece.item, turned };
-  return free;
-}
-
-/** Cuts a rectangle along X (leaving `size` of its height below) or along Y; the blade takes its width, and may take all that is left. */
-function cutOf(node: SawNode, along: 'x' | 'y', size: number, kerf: number): { low: SawNode; high: SawNode | null } {
-  const { x, y, width, height } = node;
-  const low: SawNode = along === 'x' ? { x, y, width, height: size } : { x, y, width: size, height };
-  const over = (along === 'x' ? height : width) - size - kerf;
-  const high: SawNode | null =
-    over <= same ? null : along === 'x' ? { x, y: y + size + kerf, width, height: over } : { x: x + size + kerf, y, width: over, height };
-  node.cut = { along, at: along === 'x' ? y + size : x + size, low, high };
-  return { low, high };
 }
 
 /** Sheets filled one by one with the largest area that can be, by exact search. */

@@ -104,3 +104,33 @@ export function variantOf(shape: NestShape, turn: number, mirrored: boolean): Va
   };
   return { ...v, poles: polesOf(v) };
 }
+
+/** So many different directions of long sides are tried. */
+const mostSides = 4;
+/** Turns nearer than this are the same, degrees. */
+const sameTurn = 0.01;
+
+/**
+ * Turns, in degrees, that bring the longest straight sides of a shape's hull along the sheet, beside those by 15: the best place of a part is nearly always
+ * with a side along an edge or along another part's side. Source: the smallest rectangle about a polygon lies along a side, Freeman and Shapira, 1975.
+ * @example sideTurns({ rings: [Float64Array.from([0, 0, 10, 1, 9, 11, -1, 10])] }, false) // 84.3 and so on by quarters
+ */
+export function sideTurns({ rings }: NestShape, mirrored: boolean): number[] {
+  const corners = rings.flatMap((r) => Array.from({ length: r.length / 2 }, (_, k): [number, number] => [r[k * 2], r[k * 2 + 1]]));
+  const hull = hull2(corners);
+  const long = new Map<number, number>();
+  hull.forEach(([ax, ay], i) => {
+    const [bx, by] = hull[(i + 1) % hull.length];
+    const angle = (Math.atan2(by - ay, bx - ax) * 180) / Math.PI;
+    // Mirrored left to right, its direction turns the other way.
+    const turn = (((mirrored ? angle : -angle) % 90) + 90) % 90;
+    const known = [...long.keys()].find((t) => Math.abs(t - turn) < sameTurn) ?? turn;
+    long.set(known, (long.get(known) ?? 0) + Math.hypot(bx - ax, by - ay));
+  });
+  const around = hull.reduce((sum, [ax, ay], i) => sum + Math.hypot(hull[(i + 1) % hull.length][0] - ax, hull[(i + 1) % hull.length][1] - ay), 0);
+  return [...long]
+    .filter(([t, l]) => Math.abs(t - 15 * Math.round(t / 15)) > sameTurn && l > around / 20)
+    .sort((a, b) => b[1] - a[1])
+    .slice(0, mostSides)
+    .flatMap(([t]) => [0, 90, 180, 270].map((q) => t + q));
+}

@@ -1,8 +1,11 @@
 import { checkDrawing, type DrawingCheck } from '../curves/check.ts';
 import { transformedDrawing, type Drawing, type Meaning } from '../curves/drawing.ts';
 import { circleDiameters, cutThrough, meantContours, type Meant } from '../drawing/meaning.ts';
-import { boxOfDrawing } from '../curves/drawing.ts';
-import { distance, endOf, isFull, startOf, type P2 } from '../curves/segment.ts';
+import Flatbush from 'flatbush';
+import { boxOfContour, boxOfDrawing } from '../curves/drawing.ts';
+import { flattened } from '../curves/flatten.ts';
+import { pointInside } from '../curves/nest.ts';
+import { distance, endOf, isFull, pointAt, startOf, type P2 } from '../curves/segment.ts';
 import { lengthOf } from '../curves/measure.ts';
 import { Unusable, type Finding } from '../base/finding.ts';
 import { readDxf, versionNames } from '../formats/dxf/read.ts';
@@ -175,7 +178,14 @@ export function cutOrder(meant: readonly Meant[]): CutStep[] {
     stock: 9,
   };
   const groups = new Map<number, number[]>();
+  const within = depthAround(meant);
   meant.forEach((m, i) => {
+    // A line that parts what is within an outline goes before that outline, after all that is within deeper.
+    if (cutThrough.has(m.meaning) && m.depth < 0 && within(m) >= 0) {
+      const key = 4000 + 2 * (500 - Math.min(499, within(m)));
+      groups.set(key, [...(groups.get(key) ?? []), i]);
+      return;
+    }
     // What is cut through goes inside out at any depth: what lies in a hole before the hole, that before what is around it.
     const key = cutThrough.has(m.meaning) ? 4000 + 2 * (500 - Math.min(499, Math.max(0, m.depth))) + (m.meaning === 'hole' ? 0 : 1) : rank[m.meaning] * 1000;
     const group = groups.get(key);
@@ -206,6 +216,22 @@ export function cutOrder(meant: readonly Meant[]): CutStep[] {
     }
   }
   return out;
+}
+
+/** For an open cut the depth of the innermost closed cut around its first piece; -1: there is none. */
+function depthAround(meant: readonly Meant[]): (m: Meant) => number {
+  if (!meant.some((m) => m.depth < 0 && cutThrough.has(m.meaning))) return () => -1;
+  const closed = meant.filter((m) => m.depth >= 0 && cutThrough.has(m.meaning));
+  const rings = closed.map((m) => flattened(m.contour.segments, 0.01).flat());
+  const index = new Flatbush(Math.max(1, closed.length));
+  if (closed.length === 0) index.add(0, 0, 0, 0);
+  for (const m of closed) index.add(...boxOfContour(m.contour));
+  index.finish();
+  return ({ contour }) => {
+    const [s] = contour.segments;
+    const [x, y] = s.kind === 'spline' ? startOf(s) : pointAt(s, 0.5);
+    return index.search(x, y, x, y).reduce((deep, k) => (k < closed.length && pointInside(rings[k], x, y) ? Math.max(deep, closed[k].depth) : deep), -1);
+  };
 }
 
 /** What a machine finds odd in a drawing. `sheet`: size of each sheet of a file of several, mm; absent when the drawing lies on one. */
