@@ -6,7 +6,8 @@ import { describe, expect, test } from 'vitest';
 import { contourOf, type Contour } from '../src/curves/drawing.ts';
 import type { P2, Segment } from '../src/curves/segment.ts';
 import { usualNest, type NestChoice, type StockSheet } from '../src/cutlist/how.ts';
-import { clashesOf, nestRows, turnsFor } from '../src/cutlist/nest-rows.ts';
+import { clashesOf, pushedSheets } from '../src/cutlist/by-hand.ts';
+import { nestRows, turnsFor } from '../src/cutlist/nest-rows.ts';
 import { mapOf, type Nest } from '../src/cutlist/nested.ts';
 import { noBands, type CutRow } from '../src/cutlist/row.ts';
 import { flattened } from '../src/curves/flatten.ts';
@@ -436,6 +437,19 @@ describe('on sheets', () => {
     expect(clashesOf(rows, at(117.999), choice, engine)[0].pairs).toEqual([[0, 1]]);
     expect(clashesOf(rows, at(290), choice, engine)[0].off).toEqual([]);
     expect(clashesOf(rows, at(290.01), choice, engine)[0].off).toEqual([1]);
+  });
+  test('pushed together by hand: as near as may be and no nearer, what clashes or is locked stays', async () => {
+    const engine = await nodeEngine();
+    const rows = [rect('a', 50, 30, { quantity: 3 })];
+    const choice = { ...usualNest, sheets: [sheet(300, 200)], spacing: 8, rim: 10, rounds: 2 };
+    const lying = (places: [number, number, boolean?][]) => [{ ...nestRows(rows, choice, engine).sheets[0], parts: places.map(([x, y, locked], copy) => ({ row: 'a', copy, turn: 0, mirrored: false, x, y, ...(locked ? { locked } : {}) })) }]; // prettier-ignore
+    const [free] = pushedSheets(rows, lying([[40, 33], [131, 35], [60, 120]]), choice, engine); // prettier-ignore
+    expect(free.parts.map((p) => [p.x, p.y].map((v) => Number(v.toFixed(4))))).toEqual([[10, 10], [68, 10], [10, 48]]); // prettier-ignore
+    expect(clashesOf(rows, [free], choice, engine)[0]).toEqual({ sheet: 0, pairs: [], off: [] });
+    const [held] = pushedSheets(rows, lying([[40, 33, true], [131, 35], [137, 120]]), choice, engine); // prettier-ignore
+    expect([held.parts[0].x, held.parts[0].y, Number(held.parts[1].x.toFixed(4))]).toEqual([40, 33, 98]);
+    const [odd] = pushedSheets(rows, lying([[40, 33], [60, 40], [180, 120]]), choice, engine); // prettier-ignore
+    expect(odd.parts.slice(0, 2).map((p) => [p.x, p.y])).toEqual([[40, 33], [60, 40]]); // prettier-ignore
   });
   test('a saw parts boxes: round parts with the cut between their boxes do not clash', async () => {
     const engine = await nodeEngine();

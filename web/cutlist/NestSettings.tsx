@@ -1,7 +1,7 @@
 'use client';
 import { Button, Checkbox, Input } from 'antd';
 import { useQuery } from '@tanstack/react-query';
-import { usualNest, type NestChoice, type StockSheet } from 'tall-kite/cutlist/how';
+import { leastSharedKerf, usualNest, type NestChoice, type StockSheet } from 'tall-kite/cutlist/how';
 import type { StoredSheet } from '@tall-kite/server/stores/sheets';
 import { ask } from '@/shell/ask.ts';
 import { Choice, Fold } from '@/shell/controls.tsx';
@@ -9,6 +9,11 @@ import { LengthInput } from '@/shell/LengthInput.tsx';
 import { useLengths } from '@/shell/unit.tsx';
 import type { CutListTools } from './useCutList.ts';
 import style from './cutlist.module.css';
+
+/** Where nobody typed one, mm: a laser's cut; common practice, no source. */
+const usualKerf = 0.2;
+const usualTabs = { count: 2, width: 3 };
+const usualSkin = 0.4;
 
 /** Sheets, spacing, turns and how it is cut. */
 export function NestSettings({ list }: { list: CutListTools }) {
@@ -33,7 +38,7 @@ export function NestSettings({ list }: { list: CutListTools }) {
         By
         <Choice
           value={choice.saw ? `saw ${choice.saw.stages ?? 'any'}` : 'contour'}
-          onChange={(v) => choose(v === 'contour' ? { saw: null, kerf: 0 } : { saw: { stages: v === 'saw any' ? null : (Number(v.slice(4)) as 2 | 3), trim: choice.saw?.trim ?? 10 }, kerf: choice.kerf || 4.4 })}
+          onChange={(v) => choose(v === 'contour' ? { saw: null, kerf: 0 } : { shared: false, tabs: null, saw: { stages: v === 'saw any' ? null : (Number(v.slice(4)) as 2 | 3), trim: choice.saw?.trim ?? 10 }, kerf: choice.kerf || 4.4 })}
           options={[
             { value: 'contour', label: 'router or laser, true shapes' },
             { value: 'saw 2', label: 'panel saw, two stages' },
@@ -48,10 +53,25 @@ export function NestSettings({ list }: { list: CutListTools }) {
           <Mm label="Cut width" value={choice.kerf} set={(kerf) => choose({ kerf })} />
         </div>
       ) : (
-        <div className={style.line}>
-          <Mm label="Between parts" value={choice.spacing} set={(spacing) => choose({ spacing })} />
-          <Mm label="From the edge" value={choice.rim} set={(rim) => choose({ rim })} />
-        </div>
+        <>
+          <div className={style.line}>
+            {choice.shared ? (
+              <Mm label="Cut width" value={choice.kerf} set={(kerf) => kerf >= leastSharedKerf && choose({ kerf })} />
+            ) : (
+              <Mm label="Between parts" value={choice.spacing} set={(spacing) => choose({ spacing })} />
+            )}
+            <Mm label="From the edge" value={choice.rim} set={(rim) => choose({ rim })} />
+          </div>
+          <Checkbox
+            checked={!!choice.shared}
+            onChange={(e) => choose(e.target.checked ? { shared: true, kerf: choice.kerf || usualKerf, tabs: null, skin: 0 } : { shared: false })}
+          >
+            parts share cuts
+          </Checkbox>
+          {choice.shared && (
+            <p className="context">Parts lie one cut apart, and straight sides that meet are cut once. Lines are the middle of the cut: the machine must not move them.</p>
+          )}
+        </>
       )}
       <div className={style.line}>
         <label>
@@ -62,7 +82,7 @@ export function NestSettings({ list }: { list: CutListTools }) {
             options={[
               { value: 'none', label: 'none' },
               { value: 'quarters', label: 'by quarters' },
-              { value: 'free', label: 'free, by 15°' },
+              { value: 'free', label: 'free: by 15°, and along its sides' },
               ...(Array.isArray(choice.turns) ? [{ value: 'list', label: choice.turns.join('°, ') }] : []),
             ]}
           />
@@ -77,33 +97,7 @@ export function NestSettings({ list }: { list: CutListTools }) {
           parts may be turned over
         </Checkbox>
       )}
-      <Fold title="Search, labels and layers">
-        <div className={style.kinds}>
-          <div className={style.line}>
-            <label>
-              Rounds <Figure value={choice.rounds ?? 150} least={1} most={100_000} set={(rounds) => choose({ rounds, seconds: null })} label="Rounds of search" />
-            </label>
-            <label>
-              Seed <Figure value={choice.seed} least={0} most={2 ** 31} set={(seed) => choose({ seed })} label="Seed of the search" />
-            </label>
-          </div>
-          <div className={style.line}>
-            <Mm label="Letters on parts" value={choice.labelHeight} set={(labelHeight) => choose({ labelHeight })} />
-            <label>
-              Small below <Figure value={choice.smallArea / 100} least={0} most={1e7} set={(cm2) => choose({ smallArea: cm2 * 100 })} label="Small parts below, cm²" /> <span className="figure">cm²</span>
-            </label>
-          </div>
-          <div className={style.line}>
-            <Mm label="Skin left under them" value={choice.skin ?? 0} set={(skin) => choose({ skin })} />
-          </div>
-          {(Object.keys(choice.names) as (keyof NestChoice['names'])[]).map((k) => (
-            <label key={k} className="row">
-              layer: {k}
-              <Input key={choice.names[k]} size="small" defaultValue={choice.names[k]} style={{ width: 150 }} onBlur={(e) => /^[A-Za-z0-9_$-]{1,40}$/.test(e.target.value) && e.target.value !== choice.names[k] && choose({ names: { ...choice.names, [k]: e.target.value } })} />
-            </label>
-          ))}
-        </div>
-      </Fold>
+      <SearchAndLayers choice={choice} choose={choose} />
     </>
   ); // prettier-ignore
 }
@@ -122,6 +116,9 @@ function Kind({ sheet, set, drop }: { sheet: StockSheet; set: (change: Partial<S
         <label>
           <Input key={sheet.copies ?? 'all'} size="small" defaultValue={sheet.copies ?? ''} placeholder="any" aria-label="How many sheets" style={{ width: 48 }} onBlur={(e) => { const n = Number(e.target.value); if (e.target.value === '') set({ copies: null }); else if (Number.isInteger(n) && n > 0) set({ copies: n }); }} /> of it
         </label>
+        <label title="Only compared with the other kinds; empty: as much as its area">
+          at <Input key={`p${sheet.price ?? ''}`} size="small" defaultValue={sheet.price ?? ''} placeholder="price" aria-label="Price of a sheet" style={{ width: 56 }} className="num" onBlur={(e) => { const n = Number(e.target.value.replace(',', '.')); if (e.target.value.trim() === '') set({ price: null }); else if (n > 0 && n <= 1e6) set({ price: n }); }} />
+        </label>
       </div>
       <div className={style.line}>
         <Checkbox checked={sheet.remnant} onChange={(e) => set({ remnant: e.target.checked })}>
@@ -136,6 +133,65 @@ function Kind({ sheet, set, drop }: { sheet: StockSheet; set: (change: Partial<S
       </div>
     </div>
   ); // prettier-ignore
+}
+
+/** How long is searched, and what is drawn on the sheets beside the parts. */
+function SearchAndLayers({ choice, choose }: Pick<CutListTools, 'choice' | 'choose'>) {
+  return (
+    <Fold title="Search, labels and layers">
+      <div className={style.kinds}>
+        <div className={style.line}>
+          <label>
+            Rounds <Figure value={choice.rounds ?? 150} least={1} most={100_000} set={(rounds) => choose({ rounds, seconds: null })} label="Rounds of search" />
+          </label>
+          <label>
+            Seed <Figure value={choice.seed} least={0} most={2 ** 31} set={(seed) => choose({ seed })} label="Seed of the search" />
+          </label>
+        </div>
+        <div className={style.line}>
+          <Mm label="Letters on parts" value={choice.labelHeight} set={(labelHeight) => choose({ labelHeight })} />
+          <label>
+            Small below <Figure value={choice.smallArea / 100} least={0} most={1e7} set={(cm2) => choose({ smallArea: cm2 * 100 })} label="Small parts below, cm²" /> <span className="figure">cm²</span>
+          </label>
+        </div>
+        {!choice.saw && !choice.shared && <HeldBy choice={choice} choose={choose} />}
+        {(Object.keys(choice.names) as (keyof NestChoice['names'])[]).map((k) => (
+          <label key={k} className="row">
+            layer: {k}
+            <Input key={choice.names[k]} size="small" defaultValue={choice.names[k]} style={{ width: 150 }} onBlur={(e) => /^[A-Za-z0-9_$-]{1,40}$/.test(e.target.value) && e.target.value !== choice.names[k] && choose({ names: { ...choice.names, [k]: e.target.value } })} />
+          </label>
+        ))}
+      </div>
+    </Fold>
+  ); // prettier-ignore
+}
+
+/** What keeps small parts from coming loose. */
+function HeldBy({ choice, choose }: Pick<CutListTools, 'choice' | 'choose'>) {
+  const { tabs, skin = 0 } = choice;
+  return (
+    <div className={style.line}>
+      <label>
+        They are held by{' '}
+        <Choice
+          value={tabs ? 'tabs' : skin > 0 ? 'skin' : 'nothing'}
+          onChange={(v) => choose({ tabs: v === 'tabs' ? usualTabs : null, skin: v === 'skin' ? usualSkin : 0 })}
+          options={[
+            { value: 'nothing', label: 'nothing' },
+            { value: 'tabs', label: 'tabs' },
+            { value: 'skin', label: 'a skin beneath' },
+          ]}
+        />
+      </label>
+      {tabs && (
+        <>
+          <Figure value={tabs.count} least={1} most={50} set={(count) => choose({ tabs: { ...tabs, count } })} label="Tabs on each" />
+          <Mm label="of" value={tabs.width} set={(width) => width >= 0.1 && width <= 50 && choose({ tabs: { ...tabs, width } })} />
+        </>
+      )}
+      {skin > 0 && <Mm label="of" value={skin} set={(mm) => mm > 0 && choose({ skin: mm })} />}
+    </div>
+  );
 }
 
 /** Sheets and remnants that are kept in the stores. */

@@ -1,7 +1,7 @@
 'use client';
 import { Button, Checkbox, Progress } from 'antd';
 import { useMemo, useState } from 'react';
-import { afterMoving } from 'tall-kite/cutlist/nest-rows';
+import { afterMoving } from 'tall-kite/cutlist/by-hand';
 import type { Nest, NestedPart, Remnant } from 'tall-kite/cutlist/nested';
 import { Files } from '@/join/Files.tsx';
 import { MarkShape } from '@/marks/Mark.tsx';
@@ -13,7 +13,7 @@ import { NestSettings } from './NestSettings.tsx';
 import { SheetPicture } from './SheetPicture.tsx';
 import { Choice } from '@/shell/controls.tsx';
 import { aboutOf, type CutListTools } from './useCutList.ts';
-import { useClashes, useNest } from './useNest.ts';
+import { pushed, useClashes, useNest } from './useNest.ts';
 import style from './cutlist.module.css';
 
 /** What is shown of a nest, and what can be done to it. */
@@ -45,11 +45,16 @@ function useSheets(list: CutListTools) {
     put(laid.sheets.map((s, k) => (k === number ? { ...s, parts: s.parts.filter((_, j) => j !== chosen) } : k === to ? { ...s, parts: [...s.parts, part] } : s))); // prettier-ignore
     setChosen(null);
   };
+  const push = async () => {
+    if (!laid) return;
+    const [after] = await pushed(rows, [laid.sheets[number]], choice);
+    put(laid.sheets.map((s, k) => (k === number ? after : s)));
+  };
   const turn = () => {
     const row = part && rows.find((r) => r.key === part.row);
     if (chosen !== null && row) changePart(chosen, (p) => turned(p, row.length, row.width));
   };
-  return { searching, failed, stop, shown, sheet, number, show: (i: number) => (setAt(i), setChosen(null)), chosen, setChosen, part, clashes, wrong, stale, find, changePart, toNext, turn }; // prettier-ignore
+  return { searching, failed, stop, shown, sheet, number, show: (i: number) => (setAt(i), setChosen(null)), chosen, setChosen, part, clashes, wrong, stale, find, changePart, toNext, turn, push }; // prettier-ignore
 }
 type Sheets = ReturnType<typeof useSheets>;
 
@@ -122,6 +127,7 @@ function SheetBar({ it, list }: { it: Sheets; list: CutListTools }) {
   const { sheet, shown, part, clashes } = it;
   const byHand = !list.choice.saw && !it.searching;
   const odd = (i: number) => (clashes?.[i]?.pairs.length ?? 0) + (clashes?.[i]?.off.length ?? 0) > 0;
+  const toChosen = !part || !byHand;
   const lock = () => it.chosen !== null && it.changePart(it.chosen, (p) => ({ ...p, locked: !p.locked }));
   return (
     <div className={`bedtabs ${style.tabs}`} role="tablist" aria-label="Sheets">
@@ -137,14 +143,17 @@ function SheetBar({ it, list }: { it: Sheets; list: CutListTools }) {
         </span>
       )}
       <span className={style.acts}>
-        <Button size="small" disabled={!part || !byHand} onClick={it.turn}>
+        <Button size="small" disabled={toChosen} onClick={it.turn}>
           Turn 90°
         </Button>
-        <Button size="small" disabled={!part || !byHand} aria-pressed={part?.locked ?? false} onClick={lock}>
+        <Button size="small" disabled={toChosen} aria-pressed={part?.locked ?? false} onClick={lock}>
           {part?.locked ? 'Unlock' : 'Lock'}
         </Button>
-        <Button size="small" disabled={!part || !byHand || (shown?.sheets.length ?? 0) < 2} onClick={it.toNext}>
+        <Button size="small" disabled={toChosen || (shown?.sheets.length ?? 0) < 2} onClick={it.toNext}>
           To the next sheet
+        </Button>
+        <Button size="small" disabled={!byHand || !sheet} onClick={() => void it.push()}>
+          Push together
         </Button>
         <Button size="small" disabled={!list.canUndo} onClick={list.undo}>
           Undo

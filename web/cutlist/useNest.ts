@@ -3,7 +3,8 @@ import { proxy, wrap, type Remote } from 'comlink';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { NestChoice } from 'tall-kite/cutlist/how';
 import type { Nest, NestedSheet } from 'tall-kite/cutlist/nested';
-import type { Clashes, LockedPart } from 'tall-kite/cutlist/nest-rows';
+import type { Clashes } from 'tall-kite/cutlist/by-hand';
+import type { LockedPart } from 'tall-kite/cutlist/nest-rows';
 import type { CutRow } from 'tall-kite/cutlist/row';
 import type { NestWorker, Searched } from '@/workers/nest.worker.ts';
 
@@ -53,6 +54,12 @@ export function useNest() {
 }
 
 let checker: Remote<NestWorker> | null = null;
+
+/** Parts moved left and down until each is as near to the next as may be. */
+export function pushed(rows: CutRow[], sheets: NestedSheet[], choice: NestChoice): Promise<NestedSheet[]> {
+  checker ??= start().remote;
+  return checker.push(rows, sheets, choice) as Promise<NestedSheet[]>;
+}
 
 /** What clashes among parts that were moved by hand; null while it is looked at. */
 export function useClashes(rows: CutRow[], sheets: NestedSheet[] | null, choice: NestChoice): Clashes[] | null {

@@ -2,7 +2,8 @@ import { expose } from 'comlink';
 import { Unusable } from 'tall-kite/base/finding';
 import type { NestChoice } from 'tall-kite/cutlist/how';
 import type { Nest, NestedSheet } from 'tall-kite/cutlist/nested';
-import { clashesOf, nestRows, type Clashes, type LockedPart } from 'tall-kite/cutlist/nest-rows';
+import { clashesOf, pushedSheets, type Clashes } from 'tall-kite/cutlist/by-hand';
+import { nestRows, type LockedPart } from 'tall-kite/cutlist/nest-rows';
 import type { CutRow } from 'tall-kite/cutlist/row';
 import { engine } from './engine.ts';
 
@@ -29,6 +30,9 @@ const worker = {
   },
   async clashes(rows: CutRow[], sheets: NestedSheet[], choice: NestChoice): Promise<Clashes[]> {
     return clashesOf(rows, sheets, choice, await engine());
+  },
+  async push(rows: CutRow[], sheets: NestedSheet[], choice: NestChoice): Promise<NestedSheet[]> {
+    return pushedSheets(rows, sheets, choice, await engine());
   },
 };
 

@@ -188,14 +188,19 @@ const nestOptions = {
 };
 type NestWish = Asked<typeof nestOptions>;
 
+/** @throws Unusable when options speak against each other */
+function goTogether({ saw, trim, shared, spacing, tabs, skin, kerf }: NestWish): void {
+  if (!saw && trim !== null) throw new Unusable('two-options', '--trim goes with --saw.', 'Type --rim for other machines.');
+  const why = badTogether({ saw: saw ? { stages: 3, trim: 0 } : null, shared, tabs, skin: skin ?? 0, kerf: kerf ?? 0 });
+  if (why) throw new Unusable('not-together', why, 'Type --help for what goes with what.');
+  if (shared && spacing !== null) throw new Unusable('two-options', '--spacing has no say where cuts are shared: parts lie one cut apart.', 'Type --kerf, the width of the cut.'); // prettier-ignore
+}
+
 /** A choice with what was typed in the place of the usual. */
 function nestChoice(asked: NestWish): NestChoice {
-  if (!asked.saw && asked.trim !== null) throw new Unusable('two-options', '--trim goes with --saw.', 'Type --rim for other machines.');
+  goTogether(asked);
   const { spacing, rim, turns, smallArea, skin } = asked;
   const typed = Object.fromEntries(Object.entries({ spacing, rim, turns, smallArea, skin, labelHeight: asked.label }).filter(([, v]) => v !== null));
-  const together = badTogether({ saw: asked.saw ? { stages: 3, trim: 0 } : null, shared: asked.shared, tabs: asked.tabs, skin: skin ?? 0, kerf: asked.kerf ?? 0 });
-  if (together) throw new Unusable('not-together', together, 'Leave one of them out.');
-  if (asked.shared && spacing !== null) throw new Unusable('two-options', '--spacing has no say where cuts are shared: parts lie one cut apart.', 'Type --kerf, the width of the cut.');
   const stages = asked.stages === 'any' ? null : (Number(asked.stages) as 2 | 3);
   return {
     ...usualNest,

@@ -92,7 +92,12 @@ function knownOf(row: CutRow, choice: NestChoice): Known {
   const drawn = drawnOf(row, choice).filter(([, meaning]) => meaning !== 'mark' && meaning !== 'engrave' && meaning !== 'score');
   const closed = drawn.filter(([, , c]) => c.closed).sort((a, b) => Math.abs(areaOfContour(b[2])) - Math.abs(areaOfContour(a[2])));
   const [first, ...rest] = closed;
-  return { row, outline: shapeOf(first[2]), curved: first[2].segments.some((s) => s.kind !== 'line' && s.kind !== 'arc'), others: rest.map(([, meaning, contour]) => ({ contour, through: meaning !== 'pocket' })) };
+  return {
+    row,
+    outline: shapeOf(first[2]),
+    curved: first[2].segments.some((s) => s.kind !== 'line' && s.kind !== 'arc'),
+    others: rest.map(([, meaning, contour]) => ({ contour, through: meaning !== 'pocket' })),
+  };
 }
 
 /** Whether the name of a layer ends in a diameter and a depth, as "_D35_12_5MM" does: two numbers at least. */

@@ -90,7 +90,8 @@ export const leastSharedKerf = 0.01;
 
 /** Why choices do not go together, as a sentence; null when they do. */
 export function badTogether({ saw, shared, tabs, skin = 0, kerf }: Pick<NestChoice, 'saw' | 'shared' | 'tabs' | 'skin' | 'kerf'>): string | null {
-  if (shared && kerf < leastSharedKerf) return `A shared cut takes half of its width from each part: type the width of the cut, at least ${leastSharedKerf} mm.`;
+  if (shared && kerf < leastSharedKerf)
+    return `A shared cut takes half of its width from each part: type the width of the cut, at least ${leastSharedKerf} mm.`;
   if (saw && shared) return 'A panel saw shares its cuts anyway: shared cuts are for a laser, a router or a water jet.';
   if (saw && tabs) return 'A panel saw leaves no tabs.';
   if (shared && (tabs || skin > 0)) return 'Parts that share a cut are held by each other: choose shared cuts, or tabs or a skin under small parts.';

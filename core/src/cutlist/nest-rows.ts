@@ -1,9 +1,7 @@
 import { Unusable } from '../base/finding.ts';
-import { transformed } from '../curves/affine.ts';
-import { boxOfContour, contourOf, type Contour } from '../curves/drawing.ts';
+import { contourOf, type Contour } from '../curves/drawing.ts';
 import type { Engine } from '../engine/engine.ts';
 import { budgetOf, usualRounds, type Budget } from '../nesting/budget.ts';
-import { collide } from '../nesting/collide.ts';
 import { beyondOutline, grownShape } from '../nesting/grown.ts';
 import type { SawNode } from '../nesting/saw-node.ts';
 import { leavesOf } from '../nesting/saw-fill.ts';
@@ -12,7 +10,7 @@ import { grid, onGrid, sideTurns, variantOf, type Variant } from '../nesting/sha
 import { pushedTogether } from '../nesting/push.ts';
 import { ontoSheets, type SheetItem, type SheetKind, type SheetsResult } from '../nesting/sheets.ts';
 import { gapOf, type NestChoice, type StockSheet, type Turns } from './how.ts';
-import { mapOf, type Nest, type NestedPart, type NestedSheet, type Remnant, type SawCut } from './nested.ts';
+import type { Nest, NestedPart, NestedSheet, Remnant, SawCut } from './nested.ts';
 import { groupedByStock } from './csv.ts';
 import type { CutRow, Grain } from './row.ts';
 
@@ -56,7 +54,7 @@ export function nestRows(rows: readonly CutRow[], choice: NestChoice, engine: En
 }
 
 /** What growing adds beyond the gap so that rounding takes nothing from it, mm: what fits exactly still fits. */
-const hair = 4e-6;
+export const hair = 4e-6;
 
 /** What is laid of one material and thickness, and on what. */
 interface OfStock {
@@ -84,7 +82,7 @@ function suits(sheet: StockSheet, row: Pick<CutRow, 'material' | 'thickness'>): 
 }
 
 /** All results as one: sheets numbered through. */
-function together(list: readonly Nest[], choice: NestChoice): Nest {
+export function together(list: readonly Nest[], choice: NestChoice): Nest {
   const sheets = list.flatMap((n) => n.sheets);
   const remnants: Remnant[] = [];
   let before = 0;
@@ -103,7 +101,7 @@ function together(list: readonly Nest[], choice: NestChoice): Nest {
   return { sheets, remnants, notPlaced: list.flatMap((n) => n.notPlaced), density: used > 0 ? covered / used : 0 };
 }
 
-function areaOfSheet({ width, height, outline }: StockSheet): number {
+export function areaOfSheet({ width, height, outline }: StockSheet): number {
   if (!outline) return width * height;
   return Math.abs(outline.reduce((sum, [x, y], i) => sum + x * outline[(i + 1) % outline.length][1] - outline[(i + 1) % outline.length][0] * y, 0)) / 2;
 }
@@ -123,7 +121,7 @@ export function turnsFor(grain: Grain, sheetGrain: NestChoice['grain'], turns: T
 export const cutContours = (row: CutRow): Contour[] => row.layers.filter((l) => l.meaning === 'cut').flatMap((l) => l.contours);
 
 /** A row's outline as it is laid: grown by half of what is to be between parts. */
-function shapesOf(rows: readonly CutRow[], gap: number, engine: Engine, exact: boolean) {
+export function shapesOf(rows: readonly CutRow[], gap: number, engine: Engine, exact: boolean) {
   // Holes into which no part goes are left out.
   const narrowest = Math.min(...rows.map((r) => Math.min(r.length, r.width)));
   return rows.map((row) => grownShape(engine, cutContours(row), gap / 2, { leastHole: narrowest, exact }));
@@ -231,11 +229,11 @@ const whyNot = (why: SheetsResult['notPlaced'][number]['why'], row: CutRow, choi
   return why === 'stopped' ? 'Stopped before it was laid.' : 'No sheet is left for it.';
 };
 
-type Box = [number, number, number, number];
+export type Box = [number, number, number, number];
 const boxOf = (v: Variant, x: number, y: number, by: number): Box => [x + by, y + by, x + v.width - by, y + v.height - by];
 
 /** What a sheet's box has beyond its outline, as something that lies fast. */
-function closedPart(sheet: StockSheet, inset: number, engine: Engine, box: Box) {
+export function closedPart(sheet: StockSheet, inset: number, engine: Engine, box: Box) {
   const ring = sheet.outline!;
   const outline = [
     contourOf(
@@ -248,7 +246,7 @@ function closedPart(sheet: StockSheet, inset: number, engine: Engine, box: Box) 
 }
 
 /** Rectangles that no part's box reaches into, away from parts by the gap: the largest, and the largest beside it. */
-function remnantsOf(sheet: number, { width, height }: NestedSheet, boxes: readonly Box[], gap: number): Remnant[] {
+export function remnantsOf(sheet: number, { width, height }: NestedSheet, boxes: readonly Box[], gap: number): Remnant[] {
   const out: Remnant[] = [];
   let taken = boxes.map((b): Box => [b[0] - gap, b[1] - gap, b[2] + gap, b[3] + gap]);
   for (let k = 0; k < 2; k++) {
@@ -359,105 +357,4 @@ function cutsOf(root: SawNode, sheet: StockSheet, trim: number): SawCut[] {
   };
   down(root, null, 0);
   return cuts;
-}
-
-/** What is wrong with parts as they lie: pairs that are nearer than they may be, and parts off the sheet or in its rim, by their place in the sheet's list. */
-export interface Clashes {
-  sheet: number;
-  pairs: [number, number][];
-  off: number[];
-}
-
-/** Clashes of every sheet, after parts were moved by hand. Exact: as grown shapes, touching is none. */
-export function clashesOf(rows: readonly CutRow[], sheets: readonly NestedSheet[], choice: NestChoice, engine: Engine): Clashes[] {
-  const gap = gapOf(choice);
-  const inset = (choice.saw ? choice.saw.trim : choice.rim) - gap / 2;
-  const panels = rows.filter((r) => r.kind === 'panel');
-  // A saw parts boxes, whatever lies in them.
-  const boxed = choice.saw ? panels.map((r) => ({ ...r, layers: [{ meaning: 'cut' as const, depth: null, back: false, contours: [boxContour(r)] }] })) : panels; // prettier-ignore
-  const shapes = new Map(shapesOf(boxed, gap, engine, !!choice.shared).map((s, i) => [panels[i].key, s]));
-  const known = new Map<string, Variant>();
-  const variantFor = ({ row, turn, mirrored }: NestedPart): Variant | null => {
-    const shape = shapes.get(row);
-    if (!shape) return null;
-    const key = `${row} ${turn} ${mirrored}`;
-    const found = known.get(key) ?? variantOf(shape, turn, mirrored);
-    known.set(key, found);
-    return found;
-  };
-  return sheets.map((s, sheet): Clashes => {
-    const laid = s.parts.map((p) => {
-      const v = variantFor(p);
-      return v ? { v, x: onGrid(p.x + v.shift[0]), y: onGrid(p.y + v.shift[1]) } : null;
-    });
-    const box: Box = [inset, inset, s.width - inset, s.height - inset];
-    const beyond = s.outline ? closedPart(choice.sheets[s.kind], inset, engine, box) : null;
-    const pairs: [number, number][] = [];
-    const off: number[] = [];
-    const order = laid.map((_, i) => i).filter((i) => laid[i]).sort((a, b) => laid[a]!.x - laid[b]!.x); // prettier-ignore
-    for (const [k, i] of order.entries()) {
-      const a = laid[i]!;
-      if (a.x < box[0] - slack || a.y < box[1] - slack || a.x + a.v.width > box[2] + slack || a.y + a.v.height > box[3] + slack) off.push(i);
-      else if (beyond && collide(a.v, beyond.variant, beyond.x + inset - a.x, beyond.y + inset - a.y)) off.push(i);
-      for (let m = k + 1; m < order.length; m++) {
-        const b = laid[order[m]]!;
-        if (b.x >= a.x + a.v.width) break;
-        if (collide(a.v, b.v, b.x - a.x, b.y - a.y) && !onlyJust(a, b)) pairs.push([Math.min(i, order[m]), Math.max(i, order[m])]);
-      }
-    }
-    return { sheet, pairs, off };
-  });
-}
-
-/** The rectangle round a panel. */
-function boxContour({ length, width }: CutRow): Contour {
-  const ring: [number, number][] = [[0, 0], [length, 0], [length, width], [0, width]]; // prettier-ignore
-  return contourOf(ring.map((a, i) => ({ kind: 'line' as const, a, b: ring[(i + 1) % 4] })), true); // prettier-ignore
-}
-
-/** What rounding may take away from a rim or a gap, mm. */
-const slack = 1e-5;
-
-/** Whether two grown boxes reach into each other by no more than rounding. */
-function onlyJust(a: { v: Variant; x: number; y: number }, b: { v: Variant; x: number; y: number }): boolean {
-  const over = [Math.min(a.x + a.v.width, b.x + b.v.width) - Math.max(a.x, b.x), Math.min(a.y + a.v.height, b.y + b.v.height) - Math.max(a.y, b.y)];
-  return Math.min(...over) <= slack;
-}
-
-/** Density, and what is left over, of sheets whose parts were moved by hand. */
-export function afterMoving(rows: readonly CutRow[], nest: Nest, choice: NestChoice): Nest {
-  const by = new Map(rows.map((r) => [r.key, r]));
-  const gap = gapOf(choice);
-  const sheets = nest.sheets.map((s) => ({
-    ...s,
-    density: s.parts.reduce((sum, p) => sum + (by.get(p.row)?.area ?? 0), 0) / areaOfSheet(choice.sheets[s.kind]),
-  }));
-  const remnants = choice.saw
-    ? nest.remnants
-    : sheets.flatMap((s, i) =>
-        s.outline
-          ? []
-          : remnantsOf(
-              i,
-              s,
-              s.parts.map((p) => placedBox(by.get(p.row)!, p)),
-              gap,
-            ),
-      );
-  return together([{ sheets, remnants, notPlaced: nest.notPlaced, density: 0 }], choice);
-}
-
-/** The box of a part where it lies, mm. */
-export function placedBox(row: CutRow, part: NestedPart): Box {
-  const box: Box = [Infinity, Infinity, -Infinity, -Infinity];
-  const m = mapOf(part);
-  for (const c of cutContours(row))
-    for (const s of c.segments) {
-      const b = boxOfContour(contourOf([transformed(s, m)], false));
-      box[0] = Math.min(box[0], b[0]);
-      box[1] = Math.min(box[1], b[1]);
-      box[2] = Math.max(box[2], b[2]);
-      box[3] = Math.max(box[3], b[3]);
-    }
-  return box;
 }

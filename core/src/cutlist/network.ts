@@ -59,8 +59,7 @@ function edgesOf(contours: readonly Contour[]): { edges: Edge[]; nodes: P2[]; tw
   const cells = new Map<string, number[]>();
   const nodeOf = (p: P2): number => {
     const [i, j] = [Math.floor(p[0] / meets), Math.floor(p[1] / meets)];
-    for (let k = 0; k < 9; k++)
-      for (const n of cells.get(`${i + (k % 3) - 1} ${j + Math.floor(k / 3) - 1}`) ?? []) if (distance(nodes[n], p) < meets) return n;
+    for (let k = 0; k < 9; k++) for (const n of cells.get(`${i + (k % 3) - 1} ${j + Math.floor(k / 3) - 1}`) ?? []) if (distance(nodes[n], p) < meets) return n;
     cells.set(`${i} ${j}`, [...(cells.get(`${i} ${j}`) ?? []), nodes.length]);
     return nodes.push(p) - 1;
   };
@@ -174,7 +173,7 @@ function facesOf(edges: readonly Edge[], nodes: readonly P2[]): Face[] {
   for (let first = 0; first < count; first++) {
     if (face[first] !== -1) continue;
     const walk: number[] = [];
-    for (let h = first; face[h] === -1; ) {
+    for (let h = first; face[h] === -1;) {
       face[h] = -2 - walks.length;
       walk.push(h);
       const list = out.get(half(h).to)!;
@@ -185,7 +184,13 @@ function facesOf(edges: readonly Edge[], nodes: readonly P2[]): Face[] {
   }
   const number = new Map<number, number>();
   walks.forEach((walk, w) => {
-    const contour = mergedContour(contourOf(walk.map((h) => half(h).s), true), noCorner);
+    const contour = mergedContour(
+      contourOf(
+        walk.map((h) => half(h).s),
+        true,
+      ),
+      noCorner,
+    );
     if (areaOfContour(contour) <= 0) return;
     number.set(-2 - w, faces.length);
     faces.push({ contour, by: [...new Set(walk.map((h) => edges[h >> 1].of))], beside: [] });

@@ -36,7 +36,8 @@ export function sheetClaims(
     same('Parts that overlap', 0, found.overlaps),
   ];
   const least = gapOf(choice);
-  if (found.apart < Infinity && least > 0) claims.push(atLeast('Least distance of parts', least, found.apart, 2 * fine + 1e-6 + (fallen ? 2 * offsetDeviation : 0)));
+  if (found.apart < Infinity && least > 0)
+    claims.push(atLeast('Least distance of parts', least, found.apart, 2 * fine + 1e-6 + (fallen ? 2 * offsetDeviation : 0)));
   claims.push(insideClaim(sheet, found, choice), fallen ? looseClaim(received, fallen) : orderClaim(received));
   if (fallen) claims.push(same('Loose ends of shared cuts', 0, fallen.parted.loose), same('Stretches cut twice', 0, fallen.parted.twice));
   if (choice.tabs) claims.push(...tabClaims(sheet, rows, choice, bridged));
@@ -121,7 +122,11 @@ function looseClaim({ meant, order }: ReceivedDrawing, { parted, numbers }: Fall
   const own = new Set(numbers);
   const openings = meant.filter((m) => m.contour.closed && cutThrough.has(m.meaning) && !own.has(m.number));
   const rings = [
-    ...parted.faces.map((f) => ({ ring: flattened(f.contour.segments, fine), last: Math.max(...f.by.map((k) => step.get(numbers[k]) ?? Infinity)), face: true })),
+    ...parted.faces.map((f) => ({
+      ring: flattened(f.contour.segments, fine),
+      last: Math.max(...f.by.map((k) => step.get(numbers[k]) ?? Infinity)),
+      face: true,
+    })),
     ...openings.map((m) => ({ ring: flattened(m.contour.segments, fine), last: step.get(m.number) ?? Infinity, face: false })),
   ].map((r) => ({ ...r, flat: r.ring.flat() }));
   const boxes = new Flatbush(Math.max(1, rings.length));
@@ -205,7 +210,10 @@ export function runEvidence({ rows, choice }: Pick<NestedOf, 'rows' | 'choice'>,
   const gotArea = found.reduce((sum, f) => sum + f.parts.reduce((s, p) => s + middleOf(p.points).area, 0), 0);
   const left = notPlaced.reduce((n, p) => n + p.copies, 0);
   // Curves moved by half a cut and back become arcs.
-  const around = choice.shared || choice.tabs ? panels.reduce((sum, r) => sum + cutContours(r).reduce((n, c) => n + lengthOfContour(c), 0) * (r.quantity - missing(r.key)), 0) : 0;
+  const around =
+    choice.shared || choice.tabs
+      ? panels.reduce((sum, r) => sum + cutContours(r).reduce((n, c) => n + lengthOfContour(c), 0) * (r.quantity - missing(r.key)), 0)
+      : 0;
   const claims = [
     same(
       'Every listed part on a sheet',

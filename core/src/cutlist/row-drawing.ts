@@ -73,4 +73,3 @@ function rowHolesOf(row: CutRow): Set<Contour> {
   return new Set(all.filter(({ at }) => beside(at)).map(({ c }) => c));
 }
 const key = ([x, y]: P2): string => `${Math.round(x / near / 50)} ${Math.round(y / near / 50)}`;
-

@@ -55,11 +55,10 @@ export const nestSchema = Joi.object<NestChoice>({
   labelHeight: mm(0, 200).required(),
   only: Joi.object().pattern(Joi.string().max(200), Joi.string().max(60)).required(),
   priority: Joi.object().pattern(Joi.string().max(200), figure.integer().min(-100).max(100)).required(),
-})
-  .custom((choice: NestChoice, helpers) => {
-    const why = badTogether(choice);
-    return why ? helpers.message({ custom: why }) : choice;
-  });
+}).custom((choice: NestChoice, helpers) => {
+  const why = badTogether(choice);
+  return why ? helpers.message({ custom: why }) : choice;
+});
 
 /** What a person changed in rows of the list, by their keys. */
 export const editsSchema = Joi.object().pattern(

@@ -161,7 +161,7 @@ function drawnOnce(pieces: readonly Joined[]): SharedCuts['lines'] {
     const ends = [end(piece, piece.to), end(piece, piece.from)];
     const parts = new Set(partsOf(piece));
     for (const e of ends)
-      for (let grown = true; grown; ) {
+      for (let grown = true; grown;) {
         grown = false;
         for (const k of at.get(e.node) ?? []) {
           if (used.has(k)) continue;
@@ -193,7 +193,7 @@ function loopsOf(pieces: readonly Joined[]): SharedCuts['loops'] {
   for (const first of pieces.keys()) {
     if (used.has(first)) continue;
     const chain: Joined[] = [];
-    for (let i: number | undefined = first; i !== undefined; ) {
+    for (let i: number | undefined = first; i !== undefined;) {
       used.add(i);
       chain.push(pieces[i]);
       const here: Joined = pieces[i];
@@ -202,7 +202,16 @@ function loopsOf(pieces: readonly Joined[]): SharedCuts['loops'] {
       i = next.find((k) => pieces[k].part === here.part) ?? next[0];
     }
     const closed = chain[chain.length - 1].to === chain[0].from;
-    loops.push({ contour: mergedContour(contourOf(chain.map((p) => p.s), closed), noCorner), parts: [...new Set(chain.map((p) => p.part))] });
+    loops.push({
+      contour: mergedContour(
+        contourOf(
+          chain.map((p) => p.s),
+          closed,
+        ),
+        noCorner,
+      ),
+      parts: [...new Set(chain.map((p) => p.part))],
+    });
   }
   return loops;
 }

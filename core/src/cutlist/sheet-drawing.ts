@@ -38,7 +38,6 @@ export interface DrawTools {
 
 type Layers = Map<string, Layer>;
 
-
 /**
  * A sheet as a drawing, layers by meaning: large and small parts, openings, through holes by diameter, row holes, pockets by depth, marks, labels, the
  * sheet's edge, saw cuts, and a line of text that sums it up. mm from the sheet's low left corner.

@@ -99,17 +99,19 @@ export function filled(root: SawNode, pieces: readonly Copy[], { items, how }: {
     }
     const { at, turned } = best as { at: number; turned: boolean };
     const [there] = free.splice(at, 1);
-    const [w, h] = turned ? [piece.height, piece.width] : [piece.width, piece.height];
-    free.push(...placedIn(there, { piece, turned }, firstCut(there, w, h, how, rule), how));
+    free.push(...placedIn(there, { piece, turned }, firstCut(there, sizeOf(piece, turned), how, rule), how));
   }
   return rest;
 }
+
+/** Along X and along Y as a piece lies, mm. */
+export const sizeOf = ({ width, height }: Copy, turned: boolean): [number, number] => (turned ? [height, width] : [width, height]);
 
 export const turnsOf = (item: SawItem): boolean[] => (item.turns && item.width !== item.height ? [false, true] : [false]);
 
 /** What a place has beyond a piece along X and along Y; null when it does not go in, or not in so many stages. */
 export function overOf({ node, along, stage }: Free, piece: Copy, turned: boolean, how: SawHow): [number, number] | null {
-  const [w, h] = turned ? [piece.height, piece.width] : [piece.width, piece.height];
+  const [w, h] = sizeOf(piece, turned);
   const [dw, dh] = [node.width - w, node.height - h];
   if (dw < -same || dh < -same) return null;
   const most = how.stages ?? Infinity;
@@ -144,22 +146,26 @@ function filledByPlaces(root: SawNode, pieces: readonly Copy[], { items, how }: 
     if (!best) continue;
     left.get((best as { piece: Copy }).piece.item)!.shift();
     const { piece, turned } = best as { piece: Copy; turned: boolean };
-    const [w, h] = turned ? [piece.height, piece.width] : [piece.width, piece.height];
-    free.push(...placedIn(place, { piece, turned }, firstCut(place, w, h, how, rule), how));
+    free.push(...placedIn(place, { piece, turned }, firstCut(place, sizeOf(piece, turned), how, rule), how));
   }
   const rest = new Set([...left.values()].flat());
   return pieces.filter((p) => rest.has(p));
 }
 
 /** Along what a rectangle is cut first. Without a bound on stages where the larger rectangle stays whole, or the other way round. */
-function firstCut({ node, along }: Free, w: number, h: number, how: SawHow, rule: Rule): 'x' | 'y' {
+function firstCut({ node, along }: Free, [w, h]: readonly [number, number], how: SawHow, rule: Rule): 'x' | 'y' {
   if (how.stages !== null || rule.free === 'stay') return along;
   return (node.width - w) * h > (node.height - h) * w === (rule.free === 'large') ? 'y' : 'x';
 }
 
 /** Cuts a rectangle so that a piece lies in its low left corner, along one way first; gives what stays free. */
-export function placedIn({ node, along, stage }: Free, { piece, turned }: { piece: Copy; turned: boolean }, first: 'x' | 'y', { kerf, stages }: SawHow): Free[] {
-  const [w, h] = turned ? [piece.height, piece.width] : [piece.width, piece.height];
+export function placedIn(
+  { node, along, stage }: Free,
+  { piece, turned }: { piece: Copy; turned: boolean },
+  first: 'x' | 'y',
+  { kerf, stages }: SawHow,
+): Free[] {
+  const [w, h] = sizeOf(piece, turned);
   const free: Free[] = [];
   let here = node;
   let level = stage + (first === along ? 0 : 1);
@@ -186,4 +192,3 @@ export function cutOf(node: SawNode, along: 'x' | 'y', size: number, kerf: numbe
   node.cut = { along, at: along === 'x' ? y + size : x + size, low, high };
   return { low, high };
 }
-

@@ -1,4 +1,4 @@
-import { overOf, placedIn, turnsOf, type Copy, type Free, type SawHow, type SawItem } from './saw-fill.ts';
+import { overOf, placedIn, sizeOf, turnsOf, type Copy, type Free, type SawHow, type SawItem } from './saw-fill.ts';
 import type { SawNode } from './saw-node.ts';
 
 /** The longer side of the largest sheet is looked at in so many steps. */
@@ -64,46 +64,59 @@ export interface Worthy {
   how: SawHow;
   worths: Worths;
   guide: Guide;
+  /** By such a share chance may make an option count less. */
+  noise: number;
+  random: () => number;
 }
 
 /**
  * Fills a sheet piece by piece, the smallest place first: each takes the piece, and is cut the way, by which it and what is left beside it are worth most.
- * @param noise by such a share chance may make an option count less @returns copies that found no place
+ * @returns copies that found no place
  */
-export function filledByWorth(root: SawNode, pieces: readonly Copy[], { items, how, worths, guide }: Worthy, noise: number, random: () => number): Copy[] {
+export function filledByWorth(root: SawNode, pieces: readonly Copy[], worthy: Worthy): Copy[] {
+  const { how, random } = worthy;
   const left = new Map<number, Copy[]>();
   for (const piece of pieces) {
     const list = left.get(piece.item);
     if (list) list.push(piece);
     else left.set(piece.item, [piece]);
   }
-  // Either way is tried for the first cut, so that a limit on stages binds none.
   const free: Free[] = [{ node: root, along: how.stages !== null && random() < 0.5 ? 'y' : 'x', stage: 1 }];
   while (free.length > 0) {
     let at = 0;
     for (let i = 1; i < free.length; i++) if (free[i].node.width * free[i].node.height < free[at].node.width * free[at].node.height) at = i;
     const [place] = free.splice(at, 1);
-    let best: { piece: Copy; turned: boolean; first: 'x' | 'y'; worth: number } | null = null;
-    for (const list of left.values()) {
-      if (list.length === 0) continue;
-      const [piece] = list;
-      for (const turned of turnsOf(items[piece.item])) {
-        const over = overOf(place, piece, turned, how);
-        if (!over) continue;
-        const [w, h] = turned ? [piece.height, piece.width] : [piece.width, piece.height];
-        const { width, height } = place.node;
-        const ways = how.stages === null ? (['x', 'y'] as const) : ([place.along] as const);
-        for (const first of ways) {
-          const rest = first === 'x' ? guide.of(width + how.kerf, over[1]) + guide.of(over[0], h + how.kerf) : guide.of(over[0], height + how.kerf) + guide.of(w + how.kerf, over[1]);
-          const worth = (worths[piece.item] + rest) * (1 - noise * random());
-          if (!best || worth > best.worth) best = { piece, turned, first, worth };
-        }
-      }
-    } // prettier-ignore
+    const best = worthiest(place, left.values(), worthy);
     if (!best) continue;
-    const { piece, turned, first } = best as { piece: Copy; turned: boolean; first: 'x' | 'y' };
-    left.get(piece.item)!.pop();
-    free.push(...placedIn(place, { piece, turned }, first, how));
+    left.get(best.piece.item)!.pop();
+    free.push(...placedIn(place, best, best.first, how));
   }
   return [...left.values()].flat();
+}
+
+/** Without a bound on stages either way is tried for the first cut. */
+const eitherWay = ['x', 'y'] as const;
+
+/** The piece for a place, and along what it is cut first; null when none goes in. */
+function worthiest(place: Free, lists: Iterable<readonly Copy[]>, { items, how, worths, guide, noise, random }: Worthy) {
+  const { width, height } = place.node;
+  const ways = how.stages === null ? eitherWay : [place.along];
+  let best: { piece: Copy; turned: boolean; first: 'x' | 'y'; worth: number } | null = null;
+  for (const list of lists) {
+    if (list.length === 0) continue;
+    const piece = list[list.length - 1];
+    for (const turned of turnsOf(items[piece.item])) {
+      const over = overOf(place, piece, turned, how);
+      if (!over) continue;
+      const [w, h] = sizeOf(piece, turned);
+      for (const first of ways) {
+        // What is beyond the piece across the first cut keeps its whole length, the other only the piece's own.
+        const [wide, high] = first === 'x' ? [width, h] : [w, height];
+        const rest = guide.of(wide + how.kerf, over[1]) + guide.of(over[0], high + how.kerf);
+        const worth = (worths[piece.item] + rest) * (1 - noise * random());
+        if (!best || worth > best.worth) best = { piece, turned, first, worth };
+      }
+    }
+  }
+  return best;
 }

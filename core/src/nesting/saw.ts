@@ -75,7 +75,24 @@ export function sawn({ items, kinds }: SawWanted, how: SawHow, seed: number, bud
     if (!best || worth > best.worth) best = { result, worth };
     return worth + fullness(result, kinds);
   };
-  // Several drafts by chance, the best of them changed step by step; begun anew now and then.
+  const task: Sawing = { items, kinds, how, random };
+  draftedPlans(task, copies, budget, offer);
+  valuedPlans(task, copies, budget, offer);
+  // Then a few sheets at a time.
+  let { result: now } = best!;
+  for (let k = 0; now.sheets.length > 1 && !budget.over(1); k++) {
+    for (let p = 0; p < changesARound; p++) now = replanned(now, task, false);
+    if (k % roundsBetween === 0 && items.length <= mostValued) now = replanned(now, task, true);
+    offer(now);
+    budget.round();
+  }
+  if (copies.length <= fewForExact && how.stages === null) offer(exactPlan(items, kinds, copies, how));
+  const { result } = best!;
+  return { ...result, notPlaced: [...result.notPlaced, ...tooLarge] };
+}
+
+/** Several drafts by chance, the best of them changed step by step; begun anew now and then. */
+function draftedPlans({ items, kinds, how, random }: Sawing, copies: readonly Copy[], budget: Budget, offer: (result: SawResult) => number): void {
   const fresh = (k: number): { draft: Draft; worth: number } => {
     let first: { draft: Draft; worth: number } | null = null;
     for (let p = 0; p < draftsAtOnce; p++) {
@@ -101,19 +118,6 @@ export function sawn({ items, kinds }: SawWanted, how: SawHow, seed: number, bud
     }
     budget.round();
   }
-  const task: Sawing = { items, kinds, how, random };
-  valuedPlans(task, copies, budget, offer);
-  // Then a few sheets at a time.
-  let { result: now } = best!;
-  for (let k = 0; now.sheets.length > 1 && !budget.over(1); k++) {
-    for (let p = 0; p < changesARound; p++) now = replanned(now, task, false);
-    if (k % roundsBetween === 0 && items.length <= mostValued) now = replanned(now, task, true);
-    offer(now);
-    budget.round();
-  }
-  if (copies.length <= fewForExact && how.stages === null) offer(exactPlan(items, kinds, copies, how));
-  const { result } = best!;
-  return { ...result, notPlaced: [...result.notPlaced, ...tooLarge] };
 }
 
 /**
@@ -141,47 +145,69 @@ function valuedPlans(task: Sawing, copies: readonly Copy[], budget: Budget, offe
   }
 }
 
-function valuedPlan({ items, kinds, how, random }: Sawing, copies: readonly Copy[], worths: Worths, tries: number): SawResult {
+function valuedPlan(task: Sawing, copies: readonly Copy[], worths: Worths, tries: number): SawResult {
+  const { items, kinds, how } = task;
   let left: readonly Copy[] = copies;
   const sheets: SawResult['sheets'] = [];
   const spent = new Set<number>();
-  const width = Math.max(...kinds.map((k) => k.width));
-  const height = Math.max(...kinds.map((k) => k.height));
+  const largest = { width: Math.max(...kinds.map((k) => k.width)), height: Math.max(...kinds.map((k) => k.height)) };
   while (left.length > 0) {
-    const open = kinds.map((_, k) => k).filter((k) => !spent.has(k) && (kinds[k].copies === null || sheets.filter((s) => s.kind === k).length < kinds[k].copies!)); // prettier-ignore
+    const open = openKinds(kinds, sheets, spent);
     if (open.length === 0) break;
     const count = items.map(() => 0);
     for (const c of left) count[c.item]++;
-    const guide = new Guide({ width, height }, items, worths, count, how.kerf);
-    const remnants = open.filter((k) => kinds[k].remnant);
-    let best: { kind: number; root: SawNode; rest: readonly Copy[]; worth: number } | null = null;
-    for (const kind of remnants.length > 0 ? remnants.slice(0, 1) : open) {
-      let any = false;
-      for (let t = 0; t < tries; t++) {
-        const root = freshRoot(kinds[kind], how.trim);
-        const rest = filledByWorth(root, left, { items, how, worths, guide }, t === 0 ? 0 : mostNoise * random(), random);
-        if (rest.length === left.length) continue;
-        any = true;
-        const worth = leavesOf(root).reduce((sum, l) => sum + (l.part ? worths[l.part.item] : 0), 0) / kinds[kind].price;
-        if (!best || worth > best.worth) best = { kind, root, rest, worth };
-      }
-      if (!any) spent.add(kind);
+    const guide = new Guide(largest, items, worths, count, how.kerf);
+    let best: Filled | null = null;
+    for (const kind of open) {
+      const found = worthiestFill(task, kind, left, { worths, guide, tries });
+      if (!found) spent.add(kind);
+      else if (!best || found.worth > best.worth) best = found;
     }
     if (!best) continue;
-    // The last sheet is to leave a large rectangle: laid by order and rule, as often as it was tried.
-    if (best.rest.length === 0) {
-      const only = kinds.map((kind, k) => ({ ...kind, copies: k === best!.kind ? 1 : 0 }));
-      let last: SawResult = { sheets: [{ kind: best.kind, root: best.root }], notPlaced: [] };
-      for (let t = 0; t < tries; t++) {
-        const other = planOf(someDraft(left, random, 1.2 * random()), items, only, how);
-        if (other.notPlaced.length === 0 && worthOf(other, kinds, left.length) > worthOf(last, kinds, left.length)) last = other;
-      }
-      sheets.push(...last.sheets);
-    } else sheets.push({ kind: best.kind, root: best.root });
+    sheets.push(...(best.rest.length === 0 ? lastSheet(task, best, left, tries) : [{ kind: best.kind, root: best.root }]));
     left = best.rest;
   }
   return { sheets, notPlaced: counted(left) };
 }
+
+/** A sheet that was filled, and what found no place on it. */
+interface Filled {
+  kind: number;
+  root: SawNode;
+  rest: readonly Copy[];
+  worth: number;
+}
+
+/** The best of several fillings of a sheet of a kind; null when nothing goes on it. */
+function worthiestFill({ items, kinds, how, random }: Sawing, kind: number, left: readonly Copy[], { worths, guide, tries }: { worths: Worths; guide: Guide; tries: number }): Filled | null {
+  let best: Filled | null = null;
+  for (let t = 0; t < tries; t++) {
+    const root = freshRoot(kinds[kind], how.trim);
+    const rest = filledByWorth(root, left, { items, how, worths, guide, noise: t === 0 ? 0 : mostNoise * random(), random });
+    if (rest.length === left.length) continue;
+    const worth = leavesOf(root).reduce((sum, l) => sum + (l.part ? worths[l.part.item] : 0), 0) / kinds[kind].price;
+    if (!best || worth > best.worth) best = { kind, root, rest, worth };
+  }
+  return best;
+} // prettier-ignore
+
+/** The last sheet is to leave a large rectangle: laid by order and rule too, as often as it was tried. */
+function lastSheet({ items, kinds, how, random }: Sawing, { kind, root }: Filled, left: readonly Copy[], tries: number): SawResult['sheets'] {
+  const only = kinds.map((k, i) => ({ ...k, copies: i === kind ? 1 : 0 }));
+  let last: SawResult = { sheets: [{ kind, root }], notPlaced: [] };
+  for (let t = 0; t < tries; t++) {
+    const other = planOf(someDraft(left, random, 1.2 * random()), items, only, how);
+    if (other.notPlaced.length === 0 && worthOf(other, kinds, left.length) > worthOf(last, kinds, left.length)) last = other;
+  }
+  return last.sheets;
+}
+
+/** Kinds of which there are sheets left: remnants first, one kind after the other. */
+function openKinds(kinds: readonly SawSheet[], sheets: SawResult['sheets'], spent: ReadonlySet<number>): number[] {
+  const open = kinds.map((_, k) => k).filter((k) => !spent.has(k) && (kinds[k].copies === null || sheets.filter((s) => s.kind === k).length < kinds[k].copies!));
+  const remnants = open.filter((k) => kinds[k].remnant);
+  return remnants.length > 0 ? remnants.slice(0, 1) : open;
+} // prettier-ignore
 
 /**
  * Two or three sheets of a plan, planned anew in another order: taken when the fuller ones become fuller, so that the last one empties. The others stay.
@@ -265,14 +291,11 @@ function planOf(draft: Draft, items: readonly SawItem[], kinds: readonly SawShee
   const sheets: SawResult['sheets'] = [];
   const spent = new Set<number>();
   while (left.length > 0) {
-    const open = kinds
-      .map((_, k) => k)
-      .filter((k) => !spent.has(k) && (kinds[k].copies === null || sheets.filter((s) => s.kind === k).length < kinds[k].copies!));
+    const open = openKinds(kinds, sheets, spent);
     if (open.length === 0) break;
-    const remnants = open.filter((k) => kinds[k].remnant);
     const rule = draft.rules[Math.min(sheets.length, rulesOfDraft - 1)];
     let best: { kind: number; root: SawNode; rest: Copy[]; worth: number } | null = null;
-    for (const kind of remnants.length > 0 ? remnants.slice(0, 1) : open) {
+    for (const kind of open) {
       const root = freshRoot(kinds[kind], how.trim);
       const rest = filled(root, left, { items, how }, rule);
       if (rest.length === left.length) {
