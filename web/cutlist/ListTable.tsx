@@ -1,9 +1,10 @@
 'use client';
 import { Button, Checkbox, Input, Popover, Table, Upload, type TableColumnsType } from 'antd';
 import { useState, type ReactNode } from 'react';
-import { cutListCsv, listedEdits, readCutList, totalsCsv } from 'tall-kite/cutlist/csv';
+import { cutListCsv, listedEdits, readCutList, totalsCsv, type ListedRow } from 'tall-kite/cutlist/csv';
 import { grains, totalsOf, workText, type Bands, type CutRow, type Grain } from 'tall-kite/cutlist/row';
 import { MarkShape } from '@/marks/Mark.tsx';
+import { typedFrom, typedKey, typedSizes } from 'tall-kite/cutlist/typed';
 import { Choice } from '@/shell/controls.tsx';
 import { shownLength, type PersonUnit } from 'tall-kite/base/lengths';
 import { LengthInput } from '@/shell/LengthInput.tsx';
@@ -21,6 +22,13 @@ export function ListTable({ list, name }: { list: CutListTools; name: string }) 
   return (
     <div className={style.list}>
       <div className={style.bar}>
+        <Button
+          size="small"
+          data-test="add-panel"
+          onClick={() => list.addTyped([{ number: '', name: `panel ${list.typed.length + 1}`, length: 600, width: 300, quantity: 1 }])}
+        >
+          Add a panel
+        </Button>
         <CsvOut rows={rows} name={name} />
         <CsvIn list={list} />
         <Button size="small" onClick={() => window.print()}>
@@ -65,6 +73,13 @@ export function ListTable({ list, name }: { list: CutListTools; name: string }) 
 function columnsOf(list: CutListTools, unit: PersonUnit): TableColumnsType<CutRow> {
   const { all, edits } = list;
   const size = (mm: number | null) => <span className={`figure ${style.one}`}>{mm === null ? '–' : shownLength(mm, unit)}</span>;
+  const typed = new Map(list.typed.map((p) => [typedKey(p.id), p]));
+  const side = (row: CutRow, which: 'length' | 'width') => {
+    const panel = typed.get(row.key);
+    if (!panel) return size(row[which]);
+    const set = (mm: number) => mm >= typedSizes.least && mm <= typedSizes.most && mm !== panel[which] && list.sizeTyped(panel.id, { [which]: mm });
+    return <LengthInput bare width={66} label={`${which === 'length' ? 'Length' : 'Width'} of ${row.name}`} value={String(panel[which])} onChange={(v) => set(Number(v))} />; // prettier-ignore
+  };
   const names = new Map(all.map((r) => [r.key, r.name]));
   const text = (key: 'number' | 'name' | 'material' | 'notes', width: number, label: string) => (row: CutRow) => <Typed value={row[key]} label={`${label} of ${row.name}`} width={width} placeholder={key === 'notes' ? 'add a note' : undefined} set={(v) => list.edit(row.key, { [key]: v })} />; // prettier-ignore
   return [
@@ -82,6 +97,14 @@ function columnsOf(list: CutListTools, unit: PersonUnit): TableColumnsType<CutRo
         <>
           {text('name', 152, 'Name')(row)}
           {row.members.length > 1 && <div className={style.small}>{row.members.length} equal parts</div>}
+          {typed.has(row.key) && (
+            <div className={style.small}>
+              typed sizes{' '}
+              <Button size="small" type="link" className={style.drop} onClick={() => list.dropTyped(typed.get(row.key)!.id)}>
+                Drop it
+              </Button>
+            </div>
+          )}
           {row.mirrorOf && <div className={style.small}>mirror image of {names.get(row.mirrorOf) ?? 'another'}</div>}
         </>
       ),
@@ -99,8 +122,8 @@ function columnsOf(list: CutListTools, unit: PersonUnit): TableColumnsType<CutRo
           size(row.thickness)
         ), // prettier-ignore
     },
-    { title: `Length, ${unit}`, width: 84, align: 'right', render: (_, row) => size(row.length) },
-    { title: `Width, ${unit}`, width: 84, align: 'right', render: (_, row) => size(row.width) },
+    { title: `Length, ${unit}`, width: 84, align: 'right', render: (_, row) => side(row, 'length') },
+    { title: `Width, ${unit}`, width: 84, align: 'right', render: (_, row) => side(row, 'width') },
     {
       title: 'Grain',
       width: 94,
@@ -201,15 +224,17 @@ function CsvOut({ rows, name }: { rows: CutRow[]; name: string }) {
 
 /** Quantities, materials, grain and notes from a file. */
 function CsvIn({ list }: { list: CutListTools }) {
-  const [told, setTold] = useState<{ mark: 'clear' | 'look' | 'stop'; text: string } | null>(null);
+  const [told, setTold] = useState<{ mark: 'clear' | 'look' | 'stop'; text: string; own?: ListedRow[] } | null>(null);
   const take = async (file: File) => {
     try {
       if (file.size > 5e6) throw new Error('It is too large for a list.');
       const { rows, bad } = readCutList(await file.text());
       const { edits, unknown } = listedEdits(list.all, rows);
       list.editMany(edits);
-      const odd = [...bad.map((b) => `line ${b.line}: ${b.why}`), ...(unknown.length > 0 ? [`no part answers to ${unknown.slice(0, 4).join(', ')}`] : [])];
+      const own = unknown.filter((u) => typedFrom([u]).panels.length > 0);
+      const odd = [...bad.map((b) => `line ${b.line}: ${b.why}`), ...(unknown.length > 0 ? [`no part answers to ${unknown.slice(0, 4).map((u) => u.number || u.name).join(', ')}`] : [])]; // prettier-ignore
       setTold({
+        own,
         mark: odd.length > 0 ? 'look' : 'clear',
         text: `${edits.size} rows filled.${odd.length > 0 ? ` Not taken: ${odd.slice(0, 4).join('; ')}.` : ''}`,
       });
@@ -224,7 +249,15 @@ function CsvIn({ list }: { list: CutListTools }) {
       </Upload>
       {told && (
         <span role="status">
-          <MarkShape mark={told.mark} size={11} /> {told.text}
+          <MarkShape mark={told.mark} size={11} /> {told.text}{' '}
+          {told.own && told.own.length > 0 && (
+            <Button
+              size="small"
+              onClick={() => (list.addTyped(told.own!), setTold({ mark: 'clear', text: `${told.own!.length} panels of typed sizes are on the list.` }))}
+            >
+              Add {told.own.length} as {told.own.length === 1 ? 'a panel' : 'panels'} of {told.own.length === 1 ? 'its' : 'their'} sizes
+            </Button>
+          )}
         </span>
       )}
     </>

@@ -264,6 +264,7 @@ function Write({ list, tools, ready, about }: { list: CutListTools; tools: JobTo
       parts: list.operation!.parts,
       about,
       edits: list.edits,
+      typed: list.typed,
       materials: list.materials,
       choice: list.choice,
       laid: list.laid,

@@ -4,6 +4,8 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { usualNest, type NestChoice } from 'tall-kite/cutlist/how';
 import type { Nest } from 'tall-kite/cutlist/nested';
 import { edited, sortedRows, withEdits, type CutRow, type RowEdit } from 'tall-kite/cutlist/row';
+import { mostTyped, typedFrom, typedKey, typedRow, type TypedPanel } from 'tall-kite/cutlist/typed';
+import type { ListedRow } from 'tall-kite/cutlist/csv';
 import type { OperationReport } from '@tall-kite/server/operations/requests';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { KeptCutList } from '@tall-kite/server/jobs/kept';
@@ -11,6 +13,7 @@ import { useMaterials } from '@/stores/useMaterials.ts';
 import { ask, Refused } from '@/shell/ask.ts';
 import type { JobTools } from '@/shell/useJob.ts';
 
+const none: TypedPanel[] = [];
 const nothing: KeptCutList = { edits: {}, choice: usualNest, laid: null };
 /** What was changed is kept after so long without another change, ms. */
 const pause = 400;
@@ -88,8 +91,10 @@ export function useCutList(jobId: string, tools: JobTools) {
   const raw = report.data?.cutList ?? null;
   const now = content ?? nothing;
   const materials = useMaterials();
-  const all = useMemo<CutRow[]>(() => (raw ? sortedRows(raw.map((r) => edited(r, now.edits[r.key], materials))) : []), [raw, now.edits, materials]);
-  const rows = useMemo<CutRow[]>(() => (raw ? withEdits(raw, now.edits, materials) : []), [raw, now.edits, materials]);
+  const typed = now.typed ?? none;
+  const known = useMemo<CutRow[]>(() => (raw ? [...raw, ...typed.map(typedRow)] : []), [raw, typed]);
+  const all = useMemo<CutRow[]>(() => sortedRows(known.map((r) => edited(r, now.edits[r.key], materials))), [known, now.edits, materials]);
+  const rows = useMemo<CutRow[]>(() => withEdits(known, now.edits, materials), [known, now.edits, materials]);
   return {
     parts,
     operation,
@@ -107,6 +112,18 @@ export function useCutList(jobId: string, tools: JobTools) {
     edit: (key: string, edit: RowEdit) => change((c) => ({ ...c, edits: { ...c.edits, [key]: { ...c.edits[key], ...edit } } })),
     editMany: (edits: ReadonlyMap<string, RowEdit>) =>
       change((c) => ({ ...c, edits: { ...c.edits, ...Object.fromEntries([...edits].map(([k, e]) => [k, { ...c.edits[k], ...e }])) } })),
+    typed,
+    /** Panels of typed sizes: one more, several from a list, another size, and away with one. */
+    addTyped: (list: readonly ListedRow[]) =>
+      change((c) => {
+        const before = c.typed ?? [];
+        const { panels, edits } = typedFrom(list, 1 + Math.max(0, ...before.map((p) => Number(p.id) || 0)));
+        return { ...c, typed: [...before, ...panels].slice(0, mostTyped), edits: { ...c.edits, ...Object.fromEntries(edits) } };
+      }),
+    sizeTyped: (id: string, size: Partial<Pick<TypedPanel, 'length' | 'width'>>) =>
+      change((c) => ({ ...c, typed: (c.typed ?? []).map((p) => (p.id === id ? { ...p, ...size } : p)) })),
+    dropTyped: (id: string) =>
+      change(({ edits: { [typedKey(id)]: _, ...edits }, ...c }) => ({ ...c, edits, typed: (c.typed ?? []).filter((p) => p.id !== id) })),
     choose: (part: Partial<NestChoice>) => change((c) => ({ ...c, choice: { ...c.choice, ...part } })),
     lay: (laid: Nest | null) => change((c) => ({ ...c, laid })),
     look: async () => {

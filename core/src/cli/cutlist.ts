@@ -12,6 +12,7 @@ import { cutListWith, type ListPart } from '../cutlist/list.ts';
 import { nestRows } from '../cutlist/nest-rows.ts';
 import { edited, sortedRows, totalsOf, workText, type CutRow, type RowEdit } from '../cutlist/row.ts';
 import { machineFor, nestFiles } from '../cutlist/run.ts';
+import { mostTyped, typedFrom, typedRow, typedSizes } from '../cutlist/typed.ts';
 import { nodeEngine } from '../engine/load.ts';
 import { workingKernel } from '../kernel/load.ts';
 import { usualChoices } from '../model/choices.ts';
@@ -21,7 +22,10 @@ import { firstRecipe } from '../recipe/recipe.ts';
 import { nodeLetters } from '../text/node-files.ts';
 
 const listOptions = {
-  list: text('LIST.csv', 'Quantities, materials, grain, edge bands and notes by part number or name; other cells stay.'),
+  list: text(
+    'LIST.csv',
+    'Quantities, materials, grain, edge bands and notes by part number or name; other cells stay. Rows of no part that state length and width are plain panels.',
+  ),
   material: text('NAME', 'Of parts that say none.'),
   thickness: millimetres([0.01, 1000], 'Of drawings, which have none of their own.'),
   ...readOptions,
@@ -49,14 +53,25 @@ async function rowsOf({ files, list, material, thickness, up, fromUnit }: ListWi
       });
     }
   }
-  if (parts.length === 0) throw new Unusable('no-parts', 'There is no part in these files.', 'See "tall-kite inspect" for what is in them.');
+  if (files.length === 0 && list === null)
+    throw new Unusable('no-parts', 'Nothing was named to be listed.', 'Name the files of a case, or --list with panels and their sizes.');
+  if (files.length > 0 && parts.length === 0)
+    throw new Unusable('no-parts', 'There is no part in these files.', 'See "tall-kite inspect" for what is in them.');
   let rows = (await cutListWith(parts, workingKernel))!;
   if (list !== null) {
     const read = readCutList(await readFile(list, 'utf8').catch(() => { throw new Unusable('no-such-file', `There is no file "${list}".`, 'Check the name and the folder.'); })); // prettier-ignore
     const { edits, unknown } = listedEdits(rows, read.rows);
     rows = rows.map((r) => edited(r, edits.get(r.key))).filter((r) => r.quantity > 0);
     for (const { line, why } of read.bad) findings.push({ code: 'bad-line', severity: 'look', count: 1, message: `Line ${line} of the list was not taken: ${why}.`, remedy: 'Correct it and try again.' }); // prettier-ignore
-    if (unknown.length > 0) findings.push({ code: 'unknown-part', severity: 'look', count: unknown.length, message: `The list speaks of parts that are not there: ${unknown.slice(0, 5).join(', ')}.`, remedy: 'Check their numbers and names.' }); // prettier-ignore
+    // A row that names no part but states its sizes is a plain panel of its own.
+    const own = typedFrom(unknown);
+    rows = [...rows, ...own.panels.map(typedRow).map((r) => edited(r, { ...(material === null ? {} : { material }), ...(thickness === null ? {} : { thickness }), ...own.edits.get(r.key) }))].filter((r) => r.quantity > 0); // prettier-ignore
+    const named = (list: readonly { number: string; name: string }[]) => list.slice(0, 5).map((u) => u.number || u.name).join(', '); // prettier-ignore
+    const sizeless = unknown.filter((u) => u.length === null || u.width === null);
+    const beyond = unknown.length - sizeless.length - own.panels.length;
+    if (sizeless.length > 0) findings.push({ code: 'unknown-part', severity: 'look', count: sizeless.length, message: `The list speaks of parts that are not there: ${named(sizeless)}.`, remedy: 'Check their numbers and names, or state length and width.' }); // prettier-ignore
+    if (beyond > 0) findings.push({ code: 'bad-size', severity: 'stop', count: beyond, message: `${beyond} rows of the list state sizes that no sheet has.`, remedy: `Panels are ${typedSizes.least} to ${typedSizes.most.toLocaleString('en')} mm long and wide; at most ${mostTyped.toLocaleString('en')} of them.` }); // prettier-ignore
+    if (own.panels.length > 0 && files.length > 0) findings.push({ code: 'typed-panels', severity: 'look', count: own.panels.length, message: `Rows that name no part of these files are plain panels of their sizes: ${named(own.panels.map((p) => ({ number: '', name: p.name })))}.`, remedy: 'Correct their numbers and names if they are parts.' }); // prettier-ignore
   }
   return { rows: sortedRows(rows), findings };
 }
@@ -107,8 +122,8 @@ const fig = (v: number): string => String(Number(v.toFixed(2)));
 
 export const cutlistCommand = command({
   word: 'cutlist',
-  takes: 'IN...',
-  least: 1,
+  takes: '[IN...]',
+  least: 0,
   most: 100,
   out: null,
   options: cutlistOptions,
@@ -250,7 +265,8 @@ async function runNest(asked: NestWish): Promise<Report> {
   const choice = { ...typed, ...wishes(rows, asked, typed) };
   const nest = nestRows(rows, choice, await nodeEngine());
   await mkdir(asked.out, { recursive: true });
-  const title = asked.name ?? basename(asked.files[0], extname(asked.files[0]));
+  const first = asked.files[0] ?? asked.list!;
+  const title = asked.name ?? basename(first, extname(first));
   const receiver = asked.receiver ?? machineFor(choice.sheets, asked.format, readyReceivers)!;
   const how = { receiver, format: asked.format, name: title, csv: { comma: false, mark: false } };
   const done = (await nestFiles({ rows, nest, choice }, how, {
@@ -303,8 +319,8 @@ async function runNest(asked: NestWish): Promise<Report> {
 
 export const nestCommand = command({
   word: 'nest',
-  takes: 'IN...',
-  least: 1,
+  takes: '[IN...]',
+  least: 0,
   most: 100,
   out: toFolder,
   options: nestOptions,

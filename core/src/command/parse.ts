@@ -90,7 +90,7 @@ function withNegatives(argv: readonly string[], kinds: Kinds): string[] {
 }
 
 function checkFiles({ word, least, most, nothing }: Command, files: string[]): void {
-  if (files.length === 0) throw nothing ?? new Unusable('no-file', `"${word}" needs a file.`, 'Name one: tall-kite inspect part.stl');
+  if (files.length === 0 && least > 0) throw nothing ?? new Unusable('no-file', `"${word}" needs a file.`, 'Name one: tall-kite inspect part.stl');
   if (files.length < least)
     throw new Unusable('more-files', `"${word}" needs ${least} files.`, `Name them one after another: tall-kite ${word} a.stl b.stl --out c.stl`);
   if (files.length > most)

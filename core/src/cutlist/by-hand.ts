@@ -1,4 +1,4 @@
-import { boxOfContour, contourOf, type Contour } from '../curves/drawing.ts';
+import { boxOfContour, contourOf } from '../curves/drawing.ts';
 import { transformed } from '../curves/affine.ts';
 import type { Engine } from '../engine/engine.ts';
 import { collide } from '../nesting/collide.ts';
@@ -8,6 +8,7 @@ import { gapOf, type NestChoice } from './how.ts';
 import { areaOfSheet, closedPart, cutContours, hair, remnantsOf, shapesOf, together, type Box } from './nest-rows.ts';
 import { mapOf, type Nest, type NestedPart, type NestedSheet } from './nested.ts';
 import type { CutRow } from './row.ts';
+import { rectangle } from './typed.ts';
 
 /** What is wrong with parts as they lie: pairs that are nearer than they may be, and parts off the sheet or in its rim, by their place in the sheet's list. */
 export interface Clashes {
@@ -22,7 +23,7 @@ export function clashesOf(rows: readonly CutRow[], sheets: readonly NestedSheet[
   const inset = (choice.saw ? choice.saw.trim : choice.rim) - gap / 2;
   const panels = rows.filter((r) => r.kind === 'panel');
   // A saw parts boxes, whatever lies in them.
-  const boxed = choice.saw ? panels.map((r) => ({ ...r, layers: [{ meaning: 'cut' as const, depth: null, back: false, contours: [boxContour(r)] }] })) : panels; // prettier-ignore
+  const boxed = choice.saw ? panels.map((r) => ({ ...r, layers: [{ meaning: 'cut' as const, depth: null, back: false, contours: [rectangle(r.length, r.width)] }] })) : panels; // prettier-ignore
   const shapes = new Map(shapesOf(boxed, gap, engine, !!choice.shared).map((s, i) => [panels[i].key, s]));
   const known = new Map<string, Variant>();
   const variantFor = ({ row, turn, mirrored }: NestedPart): Variant | null => {
@@ -55,12 +56,6 @@ export function clashesOf(rows: readonly CutRow[], sheets: readonly NestedSheet[
     }
     return { sheet, pairs, off };
   });
-}
-
-/** The rectangle round a panel. */
-function boxContour({ length, width }: CutRow): Contour {
-  const ring: [number, number][] = [[0, 0], [length, 0], [length, width], [0, width]]; // prettier-ignore
-  return contourOf(ring.map((a, i) => ({ kind: 'line' as const, a, b: ring[(i + 1) % 4] })), true); // prettier-ignore
 }
 
 /** What rounding may take away from a rim or a gap, mm. */

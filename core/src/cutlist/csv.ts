@@ -125,15 +125,16 @@ function listed({ number, name, length, width, front, back, left, right, banded,
 }
 
 /** What a list says of rows that are there: by number first, else by name. Lines that speak of no row are told. */
-export function listedEdits(rows: readonly CutRow[], listed: readonly ListedRow[]): { edits: Map<string, RowEdit>; unknown: string[] } {
+export function listedEdits(rows: readonly CutRow[], listed: readonly ListedRow[]): { edits: Map<string, RowEdit>; unknown: ListedRow[] } {
   const low = (s: string) => s.trim().toLowerCase();
   const edits = new Map<string, RowEdit>();
-  const unknown: string[] = [];
-  for (const { number, name, length: _, width: __, ...edit } of listed) {
+  const unknown: ListedRow[] = [];
+  for (const row of listed) {
+    const { number, name, length: _, width: __, ...edit } = row;
     const named = (r: CutRow) => low(r.name) === low(name) || r.members.some((m) => low(m.name) === low(name));
-    const row = rows.find((r) => number !== '' && r.number !== '' && low(r.number) === low(number)) ?? rows.find((r) => name !== '' && named(r)) ?? rows.find((r) => number !== '' && low(r.name) === low(number)); // prettier-ignore
-    if (row) edits.set(row.key, { ...edits.get(row.key), ...edit });
-    else unknown.push(number || name);
+    const known = rows.find((r) => number !== '' && r.number !== '' && low(r.number) === low(number)) ?? rows.find((r) => name !== '' && named(r)) ?? rows.find((r) => number !== '' && low(r.name) === low(number)); // prettier-ignore
+    if (known) edits.set(known.key, { ...edits.get(known.key), ...edit });
+    else unknown.push(row);
   }
   return { edits, unknown };
 }

@@ -1,6 +1,7 @@
 import Joi from 'joi';
 import { badTogether, usualNames, type NestChoice, type StockSheet } from './how.ts';
 import { grains } from './row.ts';
+import { mostTyped, typedSizes, type TypedPanel } from './typed.ts';
 
 const figure = Joi.number();
 const mm = (least: number, most: number) => figure.min(least).max(most);
@@ -59,6 +60,19 @@ export const nestSchema = Joi.object<NestChoice>({
   const why = badTogether(choice);
   return why ? helpers.message({ custom: why }) : choice;
 });
+
+/** Checks panels of typed sizes. */
+export const typedSchema = Joi.array()
+  .items(
+    Joi.object<TypedPanel>({
+      id: Joi.string().trim().min(1).max(20).required(),
+      name: Joi.string().trim().min(1).max(120).required(),
+      length: mm(typedSizes.least, typedSizes.most).required(),
+      width: mm(typedSizes.least, typedSizes.most).required(),
+    }),
+  )
+  .max(mostTyped)
+  .unique('id');
 
 /** What a person changed in rows of the list, by their keys. */
 export const editsSchema = Joi.object().pattern(

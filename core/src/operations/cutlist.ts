@@ -8,7 +8,8 @@ import { nestRows } from '../cutlist/nest-rows.ts';
 import type { Nest } from '../cutlist/nested.ts';
 import { sortedRows, withEdits, type CutRow, type RowEdit } from '../cutlist/row.ts';
 import { nestZip } from '../cutlist/run.ts';
-import { editsSchema, nestSchema } from '../cutlist/schema.ts';
+import { editsSchema, nestSchema, typedSchema } from '../cutlist/schema.ts';
+import { typedRow, type TypedPanel } from '../cutlist/typed.ts';
 import type { Receiver } from '../receivers/receivers.ts';
 import { figure, fileName, receiver } from './fields.ts';
 import { Cancelled, manyParts, type Operation, type OperationPart, type Outcome, type Work } from './operation.ts';
@@ -32,6 +33,8 @@ export interface NestRequest {
   parts: string[];
   about: Record<string, AboutPart>;
   edits: Record<string, RowEdit>;
+  /** Panels of typed sizes, which belong to no part. */
+  typed?: TypedPanel[];
   /** What the stores know of materials. */
   materials?: Material[];
   choice: NestChoice;
@@ -151,6 +154,7 @@ export const nestOperation: Operation<NestRequest> = {
     parts,
     about: about.required(),
     edits: editsSchema.required(),
+    typed: typedSchema.default([]),
     materials: Joi.array().items(materialSchema).max(mostMaterials.kept).default([]),
     choice: nestSchema.required(),
     laid: laidSchema.allow(null).required(),
@@ -162,7 +166,7 @@ export const nestOperation: Operation<NestRequest> = {
   parts: manyParts,
   async run(work): Promise<Outcome> {
     const { request, tools, progress, keep } = work;
-    const rows = withEdits(await listed(work, request.about, 0.3), request.edits, request.materials);
+    const rows = withEdits([...(await listed(work, request.about, 0.3)), ...(request.typed ?? []).map(typedRow)], request.edits, request.materials);
     const engine = await tools.engine();
     if (progress(0.32, 'laying parts on sheets')) throw new Cancelled();
     const nest = request.laid ?? nestRows(rows, request.choice, engine);

@@ -1,12 +1,17 @@
 import Joi from 'joi';
 import { Unusable } from 'tall-kite/base/finding';
-import { editsSchema, nestSchema } from 'tall-kite/cutlist/schema';
+import { editsSchema, nestSchema, typedSchema } from 'tall-kite/cutlist/schema';
 import { laidSchema } from 'tall-kite/operations/cutlist';
 import type { Database } from '../database/connect.ts';
 import { Overtaken } from '../parts/change.ts';
 import type { KeptCutList } from './kept.ts';
 
-const schema = Joi.object<KeptCutList>({ edits: editsSchema.required(), choice: nestSchema.required(), laid: laidSchema.allow(null).required() });
+const schema = Joi.object<KeptCutList>({
+  edits: editsSchema.required(),
+  choice: nestSchema.required(),
+  laid: laidSchema.allow(null).required(),
+  typed: typedSchema,
+});
 
 /** Checks a cut list that comes from outside. @throws Unusable with the field and the limit. */
 export function checkCutList(input: unknown): KeptCutList {
