@@ -104,6 +104,37 @@ test('what is left of a sheet is kept in the stores, used from there, and taken 
   await eventually(async () => ((await (await fetch(`${app.base}/api/stores/sheets`)).json()) as unknown[]).length === 0, 'it to be gone');
 });
 
+test('a panel of typed sizes is laid with the others; parts share cuts; parted by hand and pushed together again', async () => {
+  const { driver } = app;
+  await driver.get(`${app.base}/jobs/${jobId}/cutlist`);
+  await eventually(async () => (await shown()).includes('Worked on it'), 'the list', 60);
+  await press('[data-test=add-panel]');
+  await eventually(async () => (await driver.findElements(By.css('[aria-label="Length of panel 1, mm"]'))).length === 1, 'the panel');
+  const length = await cell('Length of panel 1, mm');
+  await length.sendKeys(Key.chord(Key.CONTROL, 'a'), '20 in', Key.TAB);
+  await eventually(async () => (await (await cell('Length of panel 1, mm')).getAttribute('value')) === '508', '20 inches in mm');
+  await driver.findElement(By.xpath("//div[contains(@class,'segmented-item-label')][text()='Sheets']")).click();
+  await driver.findElement(By.xpath("//label[.//text()='parts share cuts']//input")).click();
+  await eventually(async () => (await shown()).includes('cut once'), 'what sharing means');
+  await press('[data-test=lay-out]');
+  await eventually(async () => (await textOf(driver, '[data-test=nest-figures]')).startsWith('18 parts') && (await driver.findElements(By.css('[data-test=stop-nest]'))).length === 0, 'parts to be laid', 120); // prettier-ignore
+  // To the right, where it clashes or stands apart; pushed together it touches again.
+  const part = (await driver.findElements(By.css('[data-test=sheet] g[role=button]'))).at(-1)!;
+  await driver.executeScript('arguments[0].focus()', part);
+  await part.sendKeys(Key.ARROW_UP, Key.ARROW_UP);
+  const places = async () => (await (await fetch(`${app.base}/api/jobs/${jobId}/cutlist`)).json() as { content: { laid: { sheets: { parts: { y: number }[] }[] } } }).content.laid.sheets[0].parts.map((p) => p.y); // prettier-ignore
+  await eventually(async () => !(await textOf(driver, '[data-test=nest-figures]')).includes('too near'), 'no clash');
+  await click(driver, 'Push together');
+  await eventually(async () => (await places()).length > 0, 'places');
+  await press('[data-test=write-nest]');
+  await eventually(async () => (await operations()).filter((o) => o.kind === 'nest' && o.state === 'ready').length === 2, 'the files', 120);
+  const { report } = (await operations()).filter((o) => o.kind === 'nest').at(-1)!;
+  const { evidence } = report!.file!;
+  expect(evidence.claims.filter((c) => c.verdict !== 'clear')).toEqual([]);
+  expect(evidence.findings.map((f) => f.code)).toContain('middle-of-cut');
+  await driver.findElement(By.xpath("//label[.//text()='parts share cuts']//input")).click();
+});
+
 test('a panel saw: the cuts are drawn in their order and replayed from the file', async () => {
   const { driver } = app;
   const kept = (await (await fetch(`${app.base}/api/jobs/${jobId}/cutlist`)).json()) as { version: number; content: { choice: object } };
@@ -128,7 +159,7 @@ test('a panel saw: the cuts are drawn in their order and replayed from the file'
   await eventually(async () => (await driver.findElements(By.css('[data-test=sheet] line'))).length > 8, 'the cuts', 120);
   await eventually(async () => (await driver.findElements(By.css('[data-test=stop-nest]'))).length === 0, 'the end', 120);
   await press('[data-test=write-nest]');
-  await eventually(async () => (await operations()).filter((o) => o.kind === 'nest' && o.state === 'ready').length === 2, 'the files', 120);
+  await eventually(async () => (await operations()).filter((o) => o.kind === 'nest' && o.state === 'ready').length === 3, 'the files', 120);
   const done = (await operations()).filter((o) => o.kind === 'nest').at(-1)!;
   expect(done.report!.file!.evidence.claims.filter((c) => c.verdict !== 'clear')).toEqual([]);
 });
