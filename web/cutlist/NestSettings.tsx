@@ -1,7 +1,7 @@
 'use client';
 import { Button, Checkbox, Input } from 'antd';
 import { useQuery } from '@tanstack/react-query';
-import { leastSharedKerf, usualNest, type NestChoice, type StockSheet } from 'tall-kite/cutlist/how';
+import { leastSharedKerf, usualNest, usualSharedKerf, type NestChoice, type StockSheet } from 'tall-kite/cutlist/how';
 import type { StoredSheet } from '@tall-kite/server/stores/sheets';
 import { ask } from '@/shell/ask.ts';
 import { Choice, Fold } from '@/shell/controls.tsx';
@@ -10,8 +10,6 @@ import { useLengths } from '@/shell/unit.tsx';
 import type { CutListTools } from './useCutList.ts';
 import style from './cutlist.module.css';
 
-/** Where nobody typed one, mm: a laser's cut; common practice, no source. */
-const usualKerf = 0.2;
 const usualTabs = { count: 2, width: 3 };
 const usualSkin = 0.4;
 
@@ -64,7 +62,7 @@ export function NestSettings({ list }: { list: CutListTools }) {
           </div>
           <Checkbox
             checked={!!choice.shared}
-            onChange={(e) => choose(e.target.checked ? { shared: true, kerf: choice.kerf || usualKerf, tabs: null, skin: 0 } : { shared: false })}
+            onChange={(e) => choose(e.target.checked ? { shared: true, kerf: choice.kerf || usualSharedKerf, tabs: null, skin: 0 } : { shared: false })}
           >
             parts share cuts
           </Checkbox>

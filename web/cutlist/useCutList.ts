@@ -113,17 +113,7 @@ export function useCutList(jobId: string, tools: JobTools) {
     editMany: (edits: ReadonlyMap<string, RowEdit>) =>
       change((c) => ({ ...c, edits: { ...c.edits, ...Object.fromEntries([...edits].map(([k, e]) => [k, { ...c.edits[k], ...e }])) } })),
     typed,
-    /** Panels of typed sizes: one more, several from a list, another size, and away with one. */
-    addTyped: (list: readonly ListedRow[]) =>
-      change((c) => {
-        const before = c.typed ?? [];
-        const { panels, edits } = typedFrom(list, 1 + Math.max(0, ...before.map((p) => Number(p.id) || 0)));
-        return { ...c, typed: [...before, ...panels].slice(0, mostTyped), edits: { ...c.edits, ...Object.fromEntries(edits) } };
-      }),
-    sizeTyped: (id: string, size: Partial<Pick<TypedPanel, 'length' | 'width'>>) =>
-      change((c) => ({ ...c, typed: (c.typed ?? []).map((p) => (p.id === id ? { ...p, ...size } : p)) })),
-    dropTyped: (id: string) =>
-      change(({ edits: { [typedKey(id)]: _, ...edits }, ...c }) => ({ ...c, edits, typed: (c.typed ?? []).filter((p) => p.id !== id) })),
+    ...typedChanges(change),
     choose: (part: Partial<NestChoice>) => change((c) => ({ ...c, choice: { ...c.choice, ...part } })),
     lay: (laid: Nest | null) => change((c) => ({ ...c, laid })),
     look: async () => {
@@ -135,3 +125,19 @@ export function useCutList(jobId: string, tools: JobTools) {
 }
 
 export type CutListTools = ReturnType<typeof useCutList>;
+
+/** What can be done to panels of typed sizes: one more or several from a list, another size, away with one. */
+function typedChanges(change: (by: (old: KeptCutList) => KeptCutList) => void) {
+  return {
+    addTyped: (list: readonly ListedRow[]) =>
+      change((c) => {
+        const before = c.typed ?? [];
+        const { panels, edits } = typedFrom(list, 1 + Math.max(0, ...before.map((p) => Number(p.id) || 0)));
+        return { ...c, typed: [...before, ...panels].slice(0, mostTyped), edits: { ...c.edits, ...Object.fromEntries(edits) } };
+      }),
+    sizeTyped: (id: string, size: Partial<Pick<TypedPanel, 'length' | 'width'>>) =>
+      change((c) => ({ ...c, typed: (c.typed ?? []).map((p) => (p.id === id ? { ...p, ...size } : p)) })),
+    dropTyped: (id: string) =>
+      change(({ edits: { [typedKey(id)]: _, ...edits }, ...c }) => ({ ...c, edits, typed: (c.typed ?? []).filter((p) => p.id !== id) })),
+  };
+}

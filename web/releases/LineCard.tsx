@@ -1,7 +1,7 @@
 import { Button, Checkbox } from 'antd';
 import { Choice } from '@/shell/controls.tsx';
 import { lengthUnits } from 'tall-kite/base/readings';
-import { usualNest, type NestChoice } from 'tall-kite/cutlist/how';
+import { leastSharedKerf, usualNest, usualSharedKerf, type NestChoice } from 'tall-kite/cutlist/how';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import { usualWork, type TubeWork } from 'tall-kite/bender/rules';
 import { formatNames, isBender, type BenderReceiver, type FileFormat, type Receiver } from 'tall-kite/receivers/receivers';
@@ -157,12 +157,21 @@ function OnSheets({ nest, set }: { nest: Partial<NestChoice>; set: (nest: Partia
         Sheet <LengthInput bare width={64} label="Length of the sheet" value={String(sheet.width)} onChange={(v) => Number(v) >= 10 && sized({ width: Number(v) })} /> ×{' '}
         <LengthInput width={64} label="Width of the sheet" value={String(sheet.height)} onChange={(v) => Number(v) >= 10 && sized({ height: Number(v) })} />
       </label>
-      <label>
-        Between parts <LengthInput width={56} value={String(now.spacing)} onChange={(v) => v !== '' && Number(v) >= 0 && set({ ...nest, spacing: Number(v) })} />
-      </label>
+      {now.shared ? (
+        <label>
+          Cut width <LengthInput width={56} value={String(now.kerf)} onChange={(v) => Number(v) >= leastSharedKerf && Number(v) <= 50 && set({ ...nest, kerf: Number(v) })} />
+        </label>
+      ) : (
+        <label>
+          Between parts <LengthInput width={56} value={String(now.spacing)} onChange={(v) => v !== '' && Number(v) >= 0 && set({ ...nest, spacing: Number(v) })} />
+        </label>
+      )}
       <label>
         From the edge <LengthInput width={56} value={String(now.rim)} onChange={(v) => v !== '' && Number(v) >= 0 && set({ ...nest, rim: Number(v) })} />
       </label>
+      <Checkbox checked={!!now.shared} onChange={(e) => set(e.target.checked ? { ...nest, shared: true, kerf: now.kerf || usualSharedKerf, tabs: null, skin: 0 } : { ...nest, shared: false })}>
+        parts share cuts
+      </Checkbox>
     </div>
   ); // prettier-ignore
 }

@@ -87,6 +87,8 @@ export const gapOf = ({ saw, shared, kerf, spacing }: Pick<NestChoice, 'saw' | '
 
 /** Cuts narrower than this are not shared, mm: nobody could tell two parts from one. */
 export const leastSharedKerf = 0.01;
+/** Where nobody typed one, mm: a laser's cut. Common practice, no source. */
+export const usualSharedKerf = 0.2;
 
 /** Why choices do not go together, as a sentence; null when they do. */
 export function badTogether({ saw, shared, tabs, skin = 0, kerf }: Pick<NestChoice, 'saw' | 'shared' | 'tabs' | 'skin' | 'kerf'>): string | null {
