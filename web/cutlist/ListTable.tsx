@@ -117,7 +117,7 @@ function columnsOf(list: CutListTools, unit: PersonUnit): TableColumnsType<CutRo
       align: 'right',
       render: (_, row) =>
         row.kind === 'panel' && row.volume === null ? (
-          <LengthInput bare width={70} label={`Thickness of ${row.name}`} value={row.thickness === null ? '' : String(row.thickness)} onChange={(v) => Number(v) > 0 && list.edit(row.key, { thickness: Number(v) })} />
+          <LengthInput bare width={70} placeholder="any" label={`Thickness of ${row.name}`} value={row.thickness === null ? '' : String(row.thickness)} onChange={(v) => Number(v) > 0 && list.edit(row.key, { thickness: Number(v) })} />
         ) : (
           size(row.thickness)
         ), // prettier-ignore

@@ -114,14 +114,14 @@ function Kind({ sheet, set, drop }: { sheet: StockSheet; set: (change: Partial<S
         <label>
           <Input key={sheet.copies ?? 'all'} size="small" defaultValue={sheet.copies ?? ''} placeholder="any" aria-label="How many sheets" style={{ width: 48 }} onBlur={(e) => { const n = Number(e.target.value); if (e.target.value === '') set({ copies: null }); else if (Number.isInteger(n) && n > 0) set({ copies: n }); }} /> of it
         </label>
-        <label title="Only compared with the other kinds; empty: as much as its area">
-          at <Input key={`p${sheet.price ?? ''}`} size="small" defaultValue={sheet.price ?? ''} placeholder="price" aria-label="Price of a sheet" style={{ width: 56 }} className="num" onBlur={(e) => { const n = Number(e.target.value.replace(',', '.')); if (e.target.value.trim() === '') set({ price: null }); else if (n > 0 && n <= 1e6) set({ price: n }); }} />
-        </label>
       </div>
       <div className={style.line}>
         <Checkbox checked={sheet.remnant} onChange={(e) => set({ remnant: e.target.checked })}>
           remnant, used first
         </Checkbox>
+        <label title="Only compared with the other kinds; empty: as much as its area">
+          price <Input key={`p${sheet.price ?? ''}`} size="small" defaultValue={sheet.price ?? ''} placeholder="area" aria-label="Price of a sheet" style={{ width: 56 }} className="num" onBlur={(e) => { const n = Number(e.target.value.replace(',', '.')); if (e.target.value.trim() === '') set({ price: null }); else if (n > 0 && n <= 1e6) set({ price: n }); }} />
+        </label>
         {sheet.outline && <span className="context">{sheet.outline.length} corners</span>}
         {drop && (
           <Button size="small" type="text" onClick={drop}>

@@ -138,8 +138,8 @@ function SheetBar({ it, list }: { it: Sheets; list: CutListTools }) {
       ))}
       {sheet && (
         <span className="context">
-          <span className="figure">{sheet.parts.length}</span> parts, <span className="figure">{(sheet.density * 100).toFixed(1)} %</span> of{' '}
-          <span className="figure">{lens([sheet.width, sheet.height])}</span>
+          <span className="figure">{sheet.parts.length}</span> {sheet.parts.length === 1 ? 'part' : 'parts'},{' '}
+          <span className="figure">{(sheet.density * 100).toFixed(1)} %</span> of <span className="figure">{lens([sheet.width, sheet.height])}</span>
         </span>
       )}
       <span className={style.acts}>
@@ -163,6 +163,8 @@ function SheetBar({ it, list }: { it: Sheets; list: CutListTools }) {
   );
 }
 
+const placed = ({ sheets }: Nest): number => sheets.reduce((n, s) => n + s.parts.length, 0);
+
 /** How it stands: parts, sheets, density, and what is wrong. */
 function Told({ it, rows }: { it: Sheets; rows: CutListTools['rows'] }) {
   const { shown, wrong, stale, searching, failed } = it;
@@ -176,7 +178,7 @@ function Told({ it, rows }: { it: Sheets; rows: CutListTools['rows'] }) {
       )}
       {shown && (
         <p role="status" data-test="nest-figures">
-          <MarkShape mark={mark} size={12} /> <span className="figure">{shown.sheets.reduce((n, s) => n + s.parts.length, 0)}</span> parts on{' '}
+          <MarkShape mark={mark} size={12} /> <span className="figure">{placed(shown)}</span> {placed(shown) === 1 ? 'part' : 'parts'} on{' '}
           <span className="figure">{shown.sheets.length}</span> {shown.sheets.length === 1 ? 'sheet' : 'sheets'},{' '}
           <span className="figure">{(shown.density * 100).toFixed(1)} %</span> of what is used.
           {wrong > 0 && ` ${wrong} ${wrong === 1 ? 'place is' : 'places are'} too near or off the sheet.`}
