@@ -133,6 +133,8 @@ test('a panel of typed sizes is laid with the others; parts share cuts; parted b
   expect(evidence.claims.filter((c) => c.verdict !== 'clear')).toEqual([]);
   expect(evidence.findings.map((f) => f.code)).toContain('middle-of-cut');
   await driver.findElement(By.xpath("//label[.//text()='parts share cuts']//input")).click();
+  const shares = async () => ((await (await fetch(`${app.base}/api/jobs/${jobId}/cutlist`)).json()) as { content: { choice: { shared?: boolean } } }).content.choice.shared; // prettier-ignore
+  await eventually(async () => (await shares()) === false, 'no sharing any more');
 });
 
 test('a panel saw: the cuts are drawn in their order and replayed from the file', async () => {
