@@ -179,7 +179,15 @@ describe('panels of typed sizes', () => {
     const { panels, edits } = typedFrom(unknown, 7);
     expect(panels).toEqual([{ id: '7', name: 'shelf', length: 600, width: 300.5 }, { id: '8', name: 'dot', length: 1, width: 1 }, { id: '9', name: 'long', length: 20000, width: 20000 }]); // prettier-ignore
     const row = edited(typedRow(panels[0]), edits.get('typed 7'));
-    expect([row.number, row.quantity, row.material, row.thickness, row.grain, row.bands.front, row.area]).toEqual(['X-1', 3, 'MDF', 18, 'length', 'oak', 180300]);
+    expect([row.number, row.quantity, row.material, row.thickness, row.grain, row.bands.front, row.area]).toEqual([
+      'X-1',
+      3,
+      'MDF',
+      18,
+      'length',
+      'oak',
+      180300,
+    ]);
     // 0.75 g/cm3 (handbook value) over the volume of the typed thickness.
     expect(row.weight).toBeCloseTo(0.75 * 60 * 30.05 * 1.8, 3);
     expect(typedSchema.validate(panels).error).toBeUndefined();

@@ -12,7 +12,9 @@ import { lengthOf } from './measure.ts';
 /** Deviation of arcs that stand for curves whose parallel has no exact form, mm. */
 export const offsetDeviation = 0.002;
 /** Corners stay sharp up to this many offsets away from the corner; beyond, a round joins them. Common practice. */
-const sharpLimit = 3;
+export const sharpLimit = 3;
+/** A round that an offset leaves smaller than this was a corner: its neighbours meet there again, mm. */
+const cornerRadius = 1e-4;
 /** A corner that turns by less, rad, is no corner to be joined by a round too short to be cut. */
 const smallBend = 0.2;
 
@@ -40,7 +42,8 @@ function sound(segments: Segment[], like: Contour, counter: boolean): boolean {
 }
 
 /** Each piece moved to its left by d; null when a piece vanishes or runs backwards. */
-function exactOffset(segments: Piece[], d: number): Segment[] | null {
+function exactOffset(all: Piece[], d: number): Segment[] | null {
+  const segments = all.length > 2 ? all.filter((s) => s.kind === 'line' || Math.abs(s.radius - Math.sign(s.sweep) * d) > cornerRadius) : all;
   if (segments.length === 1 && isFull(segments[0])) {
     const arc = segments[0] as ArcSegment;
     const radius = arc.radius - Math.sign(arc.sweep) * d;
@@ -90,7 +93,7 @@ function jointOf(s: Piece, t: Piece, s2: Piece, t2: Piece, d: number): { to: P2;
   if (bend * d > 0) {
     // The corner turns towards the offset: the pieces are cut where they cross.
     const { places } = meetingOf(s2, t2, 1e-9);
-    let best: P2 | null = null;
+    let best: P2 | null = s2.kind === 'line' && t2.kind === 'line' ? nearEnds(s2, t2) : null;
     for (let k = 0; k < places.length; k += 2) {
       const at: P2 = [places[k], places[k + 1]];
       if (!best || distance(at, corner) < distance(best, corner)) best = at;
@@ -106,6 +109,14 @@ function jointOf(s: Piece, t: Piece, s2: Piece, t2: Piece, d: number): { to: P2;
     return { to: at, from: at, between: null };
   }
   return { to: p, from: q, between: fromBulge(p, q, Math.tan(bend / 4)) };
+}
+
+/** Where two lines that end and begin at nearly the same place cross, though rounding may keep them from reaching it; null when they don't. */
+function nearEnds(s: Segment & { kind: 'line' }, t: Segment & { kind: 'line' }): P2 | null {
+  if (distance(s.b, t.a) > cornerRadius) return null;
+  const [u, v] = [directionAt(s, 1), directionAt(t, 0)];
+  const k = crossOf([t.a[0] - s.b[0], t.a[1] - s.b[1]], v) / crossOf(u, v);
+  return Number.isFinite(k) && Math.abs(k) < 10 * cornerRadius ? [s.b[0] + u[0] * k, s.b[1] + u[1] * k] : null;
 }
 
 /** The moved piece from one place on it to another; null when that runs against its sense. */

@@ -147,7 +147,10 @@ export function foundOnSheet(drawing: Drawing, rows: readonly CutRow[], choice: 
     return face !== undefined && fallen!.parted.faces[face].beside.every((k) => k >= 0 && ofParts.has(k));
   };
   const strange = unknown.filter((s) => !between(s)).map(({ centre, area }) => ({ at: centre, area }));
-  const { apart, overlaps } = distances(through, nested, explained);
+  // Scrap may come as near to other scrap as it likes.
+  const scrap = new Set(unknown.filter(between).map((s) => s.contour));
+  const kept = scrap.size === 0 ? through : through.map((l) => ({ ...l, contours: l.contours.filter((c) => !scrap.has(c)) }));
+  const { apart, overlaps } = distances(kept, scrap.size === 0 ? nested : nest({ layers: kept, texts: [], points: [] }), explained);
   return { parts, strange, scrap: unknown.length - strange.length, apart, overlaps, edge: named(names.sheet)[0] ?? null, alike: alikeRows(known) };
 }
 

@@ -6,12 +6,13 @@ import { beyondOutline, grownShape } from '../nesting/grown.ts';
 import type { SawNode } from '../nesting/saw-node.ts';
 import { leavesOf } from '../nesting/saw-fill.ts';
 import { sawn } from '../nesting/saw.ts';
-import { grid, onGrid, sideTurns, variantOf, type Variant } from '../nesting/shape.ts';
+import { onGrid, sideTurns, variantOf, type Variant } from '../nesting/shape.ts';
 import { pushedTogether } from '../nesting/push.ts';
 import { ontoSheets, type SheetItem, type SheetKind, type SheetsResult } from '../nesting/sheets.ts';
 import { gapOf, type NestChoice, type StockSheet, type Turns } from './how.ts';
 import type { Nest, NestedPart, NestedSheet, Remnant, SawCut } from './nested.ts';
 import { groupedByStock } from './csv.ts';
+import { largestFree, type Box } from './left-over.ts';
 import type { CutRow, Grain } from './row.ts';
 
 /** A part that lies fast: on which sheet, counted over all, and of which kind that is. */
@@ -229,7 +230,6 @@ const whyNot = (why: SheetsResult['notPlaced'][number]['why'], row: CutRow, choi
   return why === 'stopped' ? 'Stopped before it was laid.' : 'No sheet is left for it.';
 };
 
-export type Box = [number, number, number, number];
 const boxOf = (v: Variant, x: number, y: number, by: number): Box => [x + by, y + by, x + v.width - by, y + v.height - by];
 
 /** What a sheet's box has beyond its outline, as something that lies fast. */
@@ -256,28 +256,6 @@ export function remnantsOf(sheet: number, { width, height }: NestedSheet, boxes:
     taken = [...taken, best];
   }
   return out;
-}
-
-/** The largest rectangle of a sheet that none of the boxes reaches into and that lies on its edge on at least one side. */
-function largestFree(width: number, height: number, boxes: readonly Box[]): Box | null {
-  const xs = [...new Set([0, width, ...boxes.flatMap((b) => [b[0], b[2]])])].filter((x) => x >= 0 && x <= width).sort((a, b) => a - b);
-  let best: Box | null = null;
-  const area = (b: Box) => (b[2] - b[0]) * (b[3] - b[1]);
-  for (const [i, left] of xs.entries()) {
-    // To the right, the free height between what lies there shrinks.
-    for (let j = xs.length - 1; j > i; j--) {
-      const right = xs[j];
-      if (best && (right - left) * height <= area(best)) break;
-      const inside = boxes.filter((b) => b[0] < right - grid && b[2] > left + grid).sort((a, b) => a[1] - b[1]);
-      let from = 0;
-      for (const b of [...inside, [0, height, 0, height] as Box]) {
-        if (b[1] > from && (!best || (right - left) * (b[1] - from) > area(best)) && (from === 0 || b[1] >= height || left === 0 || right === width))
-          best = [left, from, right, Math.min(b[1], height)];
-        from = Math.max(from, b[3]);
-      }
-    }
-  }
-  return best;
 }
 
 function sawRows({ rows, stock, kinds, choice, budget }: OfStock): Nest {

@@ -11,8 +11,7 @@ import { gapOf, type NestChoice } from './how.ts';
 import { noCorner } from './shared.ts';
 
 /** Ends this near each other, or to another line, meet: no tool leaves less standing. mm */
-const meets = 0.02;
-
+const meets = 2e-3;
 /** What lines that are cut part a sheet into. */
 export interface Parted {
   faces: Face[];
@@ -75,7 +74,7 @@ function edgesOf(contours: readonly Contour[]): { edges: Edge[]; nodes: P2[]; tw
   for (const [x, y] of nodes) index.add(x, y, x, y);
   index.finish();
   const edges: Edge[] = [];
-  const known = new Map<string, P2[]>();
+  const known = new Map<string, { middle: P2; kind: Segment['kind'] }[]>();
   let twice = 0;
   all.forEach(({ s, of }, i) => {
     const [from, to] = ends[i];
@@ -95,11 +94,12 @@ function edgesOf(contours: readonly Contour[]): { edges: Edge[]; nodes: P2[]; tw
       const key = `${Math.min(a.node, b.node)} ${Math.max(a.node, b.node)}`;
       const middle = pointAt(piece, 0.5);
       const others = known.get(key) ?? [];
-      if (others.some((m) => distance(m, middle) < meets)) {
+      // A round that begins along a line is not the same stretch, as near as they are at first.
+      if (others.some((o) => o.kind === piece.kind && distance(o.middle, middle) < meets)) {
         twice++;
         continue;
       }
-      known.set(key, [...others, middle]);
+      known.set(key, [...others, { middle, kind: piece.kind }]);
       edges.push({ s: piece, from: a.node, to: b.node, of });
     }
   });

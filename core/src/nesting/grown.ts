@@ -4,6 +4,7 @@ import { areaOfContour, boxOfContour, type Contour } from '../curves/drawing.ts'
 import { fitContour } from '../curves/fit.ts';
 import { flattened } from '../curves/flatten.ts';
 import { nest } from '../curves/nest.ts';
+import { sharpLimit as drawnSharp } from '../curves/offset.ts';
 import { isFull, startOf, type P2 } from '../curves/segment.ts';
 import type { Engine } from '../engine/engine.ts';
 import { areaOfRing, onGrid, type NestShape } from './shape.ts';
@@ -29,7 +30,8 @@ const curveFit = 2e-4;
  * contours. Straight edges keep exactly that distance; rounds are covered by tangents outside and chords inside.
  * Straight-sided shapes whose corners lie on the grid and that need not grow stay exactly what they are.
  * @param leastHole holes narrower than this are left out, since nothing goes in, mm
- * @param exact straight edges must keep exactly their distance: shapes with many corners are not made simpler
+ * @param exact cuts are to be shared: straight edges keep exactly their distance, shapes with many corners are not made simpler, corners stay as sharp as they are
+ *   drawn, and what lies in an opening keeps clear of its cut, which is not shared
  * @throws Unusable when nothing is left of it.
  */
 export function grownShape(engine: Engine, contours: readonly Contour[], by: number, { leastHole = 0, exact = false } = {}): NestShape {
@@ -54,14 +56,30 @@ export function grownShape(engine: Engine, contours: readonly Contour[], by: num
       area = keep(area.simplify(simple));
       grow += simple;
     }
-    area = keep(area.offset(grow, 'Miter', sharpLimit));
-    const out = area.toPolygons().map((polygon) => Float64Array.from(polygon.flatMap(([x, y]) => [onGrid(x), onGrid(y)])));
+    area = keep(area.offset(grow, 'Miter', exact ? drawnSharp : sharpLimit));
+    const polygon = exact ? area.toPolygons().flatMap((p) => (areaOfRing(p.flat()) > 0 ? [p] : narrowed(engine, p))) : area.toPolygons();
+    const out = polygon.map((polygon) => Float64Array.from(polygon.flatMap(([x, y]) => [onGrid(x), onGrid(y)])));
     const rings2 = out.filter((ring) => ring.length >= 6 && (areaOfRing(ring) > 0 || narrowest(ring) >= leastHole));
     if (!rings2.some((ring) => areaOfRing(ring) > 0))
       throw new Unusable('nothing-to-nest', 'The part has no area that could be laid on a sheet.', 'Check that its outline is closed.');
     return { rings: rings2 };
   } finally {
     for (const c of kept) c.delete();
+  }
+}
+
+/** What lies in an opening stays so far from its cut, mm. */
+const openingClear = 0.5;
+
+/** An opening (clockwise) that is narrower all round. */
+function narrowed(engine: Engine, hole: [number, number][]): [number, number][][] {
+  const area = engine.CrossSection.ofPolygons([[...hole].reverse()], 'Positive');
+  const less = area.offset(-openingClear, 'Miter', sharpLimit);
+  try {
+    return less.toPolygons().map((p) => [...p].reverse() as [number, number][]);
+  } finally {
+    area.delete();
+    less.delete();
   }
 }
 
