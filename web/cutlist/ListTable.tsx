@@ -42,7 +42,7 @@ export function ListTable({ list, name }: { list: CutListTools; name: string }) 
         dataSource={all}
         pagination={all.length > 100 ? { pageSize: 100, showSizeChanger: false } : false}
         rowClassName={(row) => (edits[row.key]?.leftOut ? style.out : row.kind === 'other' ? style.other : '')}
-        scroll={{ x: 1120 }}
+        scroll={{ x: 1200 }}
         locale={{ emptyText: 'No parts' }}
       />
       <dl className={style.totals} aria-label="Totals">
@@ -135,6 +135,11 @@ function columnsOf(list: CutListTools, unit: PersonUnit): TableColumnsType<CutRo
       render: (_, row) => (row.kind === 'panel' ? <BandsOf row={row} set={(bands) => list.edit(row.key, { bands })} /> : null),
     },
     {
+      title: 'Laid',
+      width: 84,
+      render: (_, row) => (row.kind === 'panel' ? <LaidOf row={row} list={list} /> : null),
+    },
+    {
       title: 'Worked on it, notes',
       render: (_, row) => (
         <>
@@ -191,6 +196,39 @@ function BandsOf({ row, set }: { row: CutRow; set: (bands: Bands) => void }) {
     <Popover content={form} trigger="click" destroyOnHidden>
       <Button size="small" type="text" aria-label={`Edge bands of ${row.name}`}>
         {on.length === 0 ? 'none' : on.map((s) => s[0].toUpperCase()).join(' ')}
+      </Button>
+    </Popover>
+  );
+}
+
+/** Whether a row is laid before the others, and on which sheets only. */
+function LaidOf({ row, list }: { row: CutRow; list: CutListTools }) {
+  const { choice, choose } = list;
+  const first = (choice.priority[row.key] ?? 0) > 0;
+  const only = choice.only[row.key] ?? '';
+  const names = [...new Set(choice.sheets.map((s) => s.name))];
+  const without = <T,>({ [row.key]: _, ...rest }: Record<string, T>) => rest;
+  const form = (
+    <div className={style.bands}>
+      <Checkbox checked={first} onChange={(e) => choose({ priority: e.target.checked ? { ...choice.priority, [row.key]: 1 } : without(choice.priority) })}>
+        before the others
+      </Checkbox>
+      <label>
+        on{' '}
+        <Choice
+          label={`Sheets of ${row.name}`}
+          value={names.includes(only) ? only : ''}
+          onChange={(name) => choose({ only: name === '' ? without(choice.only) : { ...choice.only, [row.key]: name } })}
+          options={[{ value: '', label: 'any sheet' }, ...names.map((name) => ({ value: name, label: `${name} only` }))]}
+        />
+      </label>
+    </div>
+  ); // prettier-ignore
+  const said = [...(first ? ['first'] : []), ...(only === '' ? [] : [`on ${only}`])].join(', ');
+  return (
+    <Popover content={form} trigger="click" destroyOnHidden>
+      <Button size="small" type="text" aria-label={`How ${row.name} is laid`}>
+        {said || 'anywhere'}
       </Button>
     </Popover>
   );
