@@ -15,6 +15,7 @@ import { withFindings } from '../prove/evidence.ts';
 import { readyReceivers } from '../receivers/ready.ts';
 import { firstRecipe, type Recipe } from '../recipe/recipe.ts';
 import { traceWays, usualTrace, type PictureSize, type TraceChoice } from '../trace/choice.ts';
+import { mayBeRegular, regularText } from '../trace/regular-words.ts';
 import { areaOfTraced, trace } from '../trace/trace.ts';
 import { patternFileOptions, patternReceiver } from './flat.ts';
 
@@ -52,6 +53,7 @@ const options = {
   speckle: number('MM2', [0, 1e9], 'mm2', 'Regions under this are dropped.'),
   holes: number('MM2', [0, 1e9], 'mm2', 'Holes under this are filled.'),
   deviation: number('MM', [0.0001, 1000], 'mm', 'How far contours may lie off the edge; usually as near as the picture tells.'),
+  regular: flag('Circles, rectangles, slots and what is alike on both sides of a line are made exactly so.'),
   curves: choice(['arcs', 'beziers'], 'arcs', 'Round ways as arcs or as cubic Béziers.'),
   ...patternFileOptions,
 };
@@ -74,6 +76,7 @@ const choiceOf = (asked: Asked<typeof options>): TraceChoice => ({
   holes: asked.holes ?? 0,
   deviation: asked.deviation,
   curves: asked.curves,
+  ...(asked.regular ? { regular: true } : {}),
   size: sizeOf(asked),
 });
 
@@ -119,6 +122,7 @@ async function run(asked: Asked<typeof options>): Promise<Report> {
     contours,
     holes,
     pieces,
+    regular: traced.regular,
     area: areaOfTraced(drawing.layers.flatMap((l) => l.contours)),
     distance: { ...inMm, px: distance },
     written: [written],
@@ -127,7 +131,9 @@ async function run(asked: Asked<typeof options>): Promise<Report> {
     verdict: proved.verdict,
   };
   const said = `${proved.verdict}: ${name}, ${contours.toLocaleString('en')} contours, ${holes.toLocaleString('en')} holes, ${pieces.toLocaleString('en')} pieces; ${inMm.mean.toPrecision(2)} mm off the edge in the mean, ${inMm.largest.toPrecision(2)} mm at most, corners up to ${inMm.beyond.toPrecision(2)} mm beyond it`;
-  return { json, text: `${said}\n${settledText(written)}`, severities: [proved.verdict] };
+  const { regular } = traced;
+  const found = regular && regularText(regular) !== '' ? `regular: ${regularText(regular)}${!asked.regular && mayBeRegular(regular) ? ' (made exactly so with --regular)' : ''}\n` : ''; // prettier-ignore
+  return { json, text: `${said}\n${found}${settledText(written)}`, severities: [proved.verdict] };
 }
 
 export const traceCommand = command({

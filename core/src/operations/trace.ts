@@ -54,7 +54,7 @@ async function run({ request: { choice }, parts: [part], progress }: Work<TraceR
   const picture = await pictureOf(part);
   const traced = trace(picture, choice, progress);
   const { name, path, quantity, format, partNumber, places, made } = part.summary;
-  const { contours, holes, pieces, sized, findings } = traced;
+  const { contours, holes, pieces, sized, findings, regular } = traced;
   const { within } = part.summary.traced!;
   const drawing = within ? { ...traced.drawing, picture: { ...traced.drawing.picture, within } } : traced.drawing;
   const unit = sized ? 'mm' : null;
@@ -64,7 +64,7 @@ async function run({ request: { choice }, parts: [part], progress }: Work<TraceR
   const { distance, perNumber } = drawing.picture;
   const area = areaOfTraced(drawing.layers.flatMap((l) => l.contours));
   return {
-    report: { traced: { contours, holes, pieces, area, sized, distance, perMm: perNumber }, findings, said: findings.map((f) => f.message) },
+    report: { traced: { contours, holes, pieces, area, sized, distance, perMm: perNumber, regular }, findings, said: findings.map((f) => f.message) },
     made: [madePart(next)],
     inPlace: true,
     anew: true,

@@ -34,6 +34,8 @@ export interface TraceChoice {
   deviation: number | null;
   /** Round ways as arcs, or as cubic Béziers for machines that take those. */
   curves: 'arcs' | 'beziers';
+  /** Circles, rectangles, slots and what is alike on both sides of a line are made exactly so where the edge allows it; absent: no. */
+  regular?: boolean;
   /** Whether edges are mixed as values (drawing programs) or as light (cameras, scanners). */
   mixed: 'values' | 'light';
   size: PictureSize;
@@ -81,6 +83,7 @@ export const traceSchema = Joi.object<TraceChoice>({
   leave: Joi.array().items(place).max(1000).required(),
   deviation: Joi.number().min(0.0001).max(1000).allow(null).required(),
   curves: Joi.string().valid('arcs', 'beziers').required(),
+  regular: Joi.boolean().strict(),
   mixed: Joi.string().valid('values', 'light').required(),
   size: Joi.alternatives()
     .try(

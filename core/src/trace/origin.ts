@@ -1,4 +1,5 @@
 import type { TraceChoice } from './choice.ts';
+import type { RegularCounts } from './regular-words.ts';
 
 /** What a drawing keeps of the picture that it was made of. */
 export interface PictureOrigin {
@@ -15,6 +16,8 @@ export interface PictureOrigin {
   distance: { mean: number; largest: number; beyond: number };
   /** How near the edge was followed, pixels. */
   near: number;
+  /** What is regular within what the picture tells; null: it was not looked for. Absent in what was traced before. */
+  regular?: RegularCounts | null;
   /** Pixels in one of the drawing's numbers. */
   perNumber: number;
   /** Places on the picture's edge, xy in the drawing's own numbers: what the contours of a file are held against. */

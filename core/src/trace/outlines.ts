@@ -101,7 +101,7 @@ const looks = [
 const offCorner = { reach: 1.6, at: 0.43, beside: 0.42 };
 
 /** Whether an outline keeps to its edge: corners take away what a pixel rounds off, and no more. */
-function keeps({ xy }: Row, outline: readonly Segment[], near: number): boolean {
+export function keeps({ xy }: Row, outline: readonly Segment[], near: number): boolean {
   const off = nearOutline(outline);
   for (let i = 0; i < xy.length; i += 2) {
     const d = off(xy[i], xy[i + 1]);

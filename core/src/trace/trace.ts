@@ -6,10 +6,12 @@ import type { TraceChoice } from './choice.ts';
 import { lookedAt } from './crop.ts';
 import { held } from './held.ts';
 import type { PictureOrigin } from './origin.ts';
-import { outlines } from './outlines.ts';
+import { outlines, type Made } from './outlines.ts';
 import type { Picture } from './picture.ts';
 import { planeOf, timesPlane } from './plane.ts';
 import { barePerMm, mapOf } from './rectify.ts';
+import type { RegularCounts } from './regular-words.ts';
+import { regularOf } from './regular.ts';
 import { noneLeft, type LeftOut } from './regions.ts';
 import { leastRegion, mostEdgePoints, regionRows, strokeRows, texture, type LayerRows } from './rows.ts';
 import { signalsOf, type Ink } from './signals.ts';
@@ -22,6 +24,8 @@ export interface Traced {
   contours: number;
   holes: number;
   pieces: number;
+  /** What is regular within what the picture tells; null when it was not looked for. */
+  regular: RegularCounts | null;
   findings: Finding[];
 }
 
@@ -42,31 +46,14 @@ export function trace(picture: Picture, choice: TraceChoice, progress: Progress 
   const perMm = map.perMm ?? barePerMm;
   const shift: P2 = choice.crop ? [choice.crop[0] - 1, choice.crop[1] - 1] : [-1, -1];
   if (progress(0.05, 'looking for edges')) throw gaveUp();
-  const inks = signalsOf(cropped, choice);
-  const layers: LayerRows[] = [];
-  let [bilevel, rough, points] = [0, 0, 0];
-  const left = noneLeft();
-  inks.forEach((ink, k) => {
-    if (progress(0.1 + (0.3 * k) / inks.length, 'following edges')) throw gaveUp();
-    if (choice.way === 'strokes') layers.push(strokeRows(ink, map, shift));
-    else {
-      const found = regionRows(ink, choice, { perMm, map, shift });
-      points += found.points;
-      for (const why of Object.keys(left) as (keyof LeftOut)[]) left[why] += found.left[why];
-      bilevel = Math.max(bilevel, found.bilevel);
-      rough = Math.max(rough, found.rough);
-      layers.push(found);
-      if (points > mostEdgePoints) throw texture(points);
-    }
-  });
-  const floor = choice.way === 'strokes' ? 0.35 : bilevel > 0.6 ? nearest.bilevel : Math.max(nearest.clean, 4.5 * rough);
-  const asked = choice.deviation === null ? floor : choice.deviation * perMm;
-  const near = Math.max(floor, asked);
-  if (asked < floor * 0.999) findings.push(finer(choice.deviation!, floor / perMm));
-  const made = layers.map((layer, k) => {
+  const { inks, layers, bilevel, rough, left } = followed(cropped, choice, { perMm, map, shift }, progress);
+  const near = nearnessOf(choice, { bilevel, rough, perMm }, findings);
+  const plain = layers.map((layer, k) => {
     if (progress(0.45 + (0.5 * k) / layers.length, 'lines and arcs')) throw gaveUp();
     return outlines(layer, near, choice.curves);
   });
+  const regular = regularIn(plain, near, choice);
+  const made = choice.regular && regular ? regular.made : plain;
   const total = made.reduce((sum, list) => sum + list.length, 0);
   left.noise += layers.reduce((sum, layer) => sum + layer.rows.length, 0) - total;
   findings.push(...leftFindings(left, choice));
@@ -79,7 +66,43 @@ export function trace(picture: Picture, choice: TraceChoice, progress: Progress 
   // Pixels that stand upright, y down, to the drawing's numbers, y up.
   const size = choice.size.kind === 'rectangle' ? choice.size.height * perMm : picture.height;
   const flat: Affine = [1 / perMm, 0, 0, -1 / perMm, 0, size / perMm];
-  const drawing: Drawing = {
+  const drawing = drawingOf(layers, made, flat, perMm);
+  const { distance, edge } = held(made, flat);
+  const origin: PictureOrigin = {
+    width: picture.width,
+    height: picture.height,
+    map: map.upright ? timesPlane(planeOf(flat), map.upright) : planeOf(flat),
+    choice,
+    level: choice.way === 'brightness' ? levelSaid(inks[0], choice) : null,
+    distance,
+    near,
+    regular: regular?.counts ?? null,
+    perNumber: perMm,
+    edge,
+  };
+  const contours = drawing.layers.flatMap((l) => l.contours);
+  return {
+    drawing: { ...drawing, picture: origin },
+    sized: map.perMm !== null,
+    contours: contours.length,
+    holes: contours.filter((c) => c.closed && areaOfContour(c) < 0).length,
+    pieces: contours.reduce((sum, c) => sum + c.segments.length, 0),
+    regular: regular?.counts ?? null,
+    findings,
+  };
+}
+
+/** How far contours may lie off the edge, pixels: as was asked, but no finer than the picture tells, which is said. */
+function nearnessOf(choice: TraceChoice, { bilevel, rough, perMm }: { bilevel: number; rough: number; perMm: number }, findings: Finding[]): number {
+  const floor = choice.way === 'strokes' ? 0.35 : bilevel > 0.6 ? nearest.bilevel : Math.max(nearest.clean, 4.5 * rough);
+  const asked = choice.deviation === null ? floor : choice.deviation * perMm;
+  if (asked < floor * 0.999) findings.push(finer(choice.deviation!, floor / perMm));
+  return Math.max(floor, asked);
+}
+
+/** Outlines as a drawing, a layer an ink. */
+function drawingOf(layers: readonly LayerRows[], made: readonly Made[][], flat: Affine, perMm: number): Drawing {
+  return {
     layers: layers.map(({ ink }, k) => ({
       name: ink.name,
       colour: ink.colour,
@@ -95,27 +118,40 @@ export function trace(picture: Picture, choice: TraceChoice, progress: Progress 
     texts: [],
     points: [],
   };
-  const { distance, edge } = held(made, flat);
-  const origin: PictureOrigin = {
-    width: picture.width,
-    height: picture.height,
-    map: map.upright ? timesPlane(planeOf(flat), map.upright) : planeOf(flat),
-    choice,
-    level: choice.way === 'brightness' ? levelSaid(inks[0], choice) : null,
-    distance,
-    near,
-    perNumber: perMm,
-    edge,
-  };
-  const contours = drawing.layers.flatMap((l) => l.contours);
-  return {
-    drawing: { ...drawing, picture: origin },
-    sized: map.perMm !== null,
-    contours: contours.length,
-    holes: contours.filter((c) => c.closed && areaOfContour(c) < 0).length,
-    pieces: contours.reduce((sum, c) => sum + c.segments.length, 0),
-    findings,
-  };
+}
+
+/** Edges or strokes of every ink as rows of points. */
+function followed(cropped: Picture, choice: TraceChoice, at: { perMm: number; map: ReturnType<typeof mapOf>; shift: P2 }, progress: Progress) {
+  const inks = signalsOf(cropped, choice);
+  const layers: LayerRows[] = [];
+  let [bilevel, rough, points] = [0, 0, 0];
+  const left = noneLeft();
+  inks.forEach((ink, k) => {
+    if (progress(0.1 + (0.3 * k) / inks.length, 'following edges')) throw gaveUp();
+    if (choice.way === 'strokes') layers.push(strokeRows(ink, at.map, at.shift));
+    else {
+      const found = regionRows(ink, choice, at);
+      points += found.points;
+      for (const why of Object.keys(left) as (keyof LeftOut)[]) left[why] += found.left[why];
+      bilevel = Math.max(bilevel, found.bilevel);
+      rough = Math.max(rough, found.rough);
+      layers.push(found);
+      if (points > mostEdgePoints) throw texture(points);
+    }
+  });
+  return { inks, layers, bilevel, rough, left };
+}
+
+/** Pictures of more contours than this are not asked for regular shapes unless that was chosen. */
+const mostAsked = 300;
+
+/** What is regular among the contours of all layers, and the contours made so; null when it was not looked for. */
+function regularIn(made: readonly Made[][], near: number, choice: TraceChoice): { counts: RegularCounts; made: Made[][] } | null {
+  const all = made.flat();
+  if (choice.way === 'strokes' || (!choice.regular && all.length > mostAsked)) return null;
+  const found = regularOf(all, near);
+  let at = 0;
+  return { counts: found.counts, made: made.map((list) => found.made.slice(at, (at += list.length))) };
 }
 
 /** Brightness again, whichever way round inside was. */

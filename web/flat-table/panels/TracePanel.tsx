@@ -1,9 +1,10 @@
 'use client';
-import { Button, Radio, Switch } from 'antd';
+import { Button, Checkbox, Radio, Switch } from 'antd';
 import { useEffect, useMemo, useState } from 'react';
 import { counted, countText } from 'tall-kite/base/figures';
 import { traceWays, type PictureSize, type TraceChoice, type TraceWay } from 'tall-kite/trace/choice';
 import type { PictureOrigin } from 'tall-kite/trace/origin';
+import { mayBeRegular, regularText } from 'tall-kite/trace/regular-words';
 import type { OperationView } from '@tall-kite/server/operations/operations';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
@@ -64,6 +65,7 @@ export function TracePanel(props: PanelProps & Picks) {
         </div>
       )}
       <Inside choice={choice} change={change} level={traced.level} />
+      <RegularShapes traced={traced} choice={choice} change={change} />
       <Sizes choice={choice} change={change} traced={traced} {...props} />
       <Finer choice={choice} change={change} {...props} />
     </>
@@ -314,6 +316,24 @@ function Sizes({ choice, change, traced, setPicking, picking, setPins }: { choic
         Now <span className="figure">{`${traced.width} × ${traced.height} px`}</span>, <span className="figure">{len(wide)}</span> wide.
       </p>
     </section>
+  );
+}
+
+/** What in the picture is regular, and whether it is made exactly so. */
+function RegularShapes({ traced, choice, change }: { traced: Traced; choice: TraceChoice; change: Change }) {
+  const { regular } = traced;
+  if (!regular || regularText(regular) === '') return null;
+  return (
+    <div data-test="regular">
+      <p>
+        {traced.choice.regular ? 'Made regular' : 'Regular as near as the picture tells'}: {regularText(regular)}.
+      </p>
+      {mayBeRegular(regular) && (
+        <Checkbox checked={choice.regular ?? false} onChange={(e) => change({ regular: e.target.checked })}>
+          made exactly so
+        </Checkbox>
+      )}
+    </div>
   );
 }
 
