@@ -9,6 +9,7 @@ import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { main } from '../src/cli/main.ts';
 import { areaOfContour, boxOfContour, contoursOf, type Drawing } from '../src/curves/drawing.ts';
+import { pictureOnPage } from '../src/formats/pdf/pictures.ts';
 import { pictureOfPdf } from '../src/formats/pdf/reader.ts';
 import { spotOf } from '../src/formats/pdf/spots.ts';
 import { nodeKernels } from '../src/kernel/load.ts';
@@ -283,4 +284,14 @@ test('on the command line: a page of a PDF to DXF, proved', async () => {
   expect(code).toBe(0);
   const { written } = JSON.parse(said.join('')) as { written: { evidence: { quantity: string; received: number }[] }[] };
   expect(written[0].evidence.find((c) => c.quantity === 'Width X')!.received).toBeCloseTo(100 * mm, 6);
+});
+
+test('a picture has a size on its page: just within and just beyond what a page may have; squeezed to a line it has none', () => {
+  const raw = { width: 4, height: 4, kind: 2, data: new Uint8Array(48) };
+  const on = (map: [number, number, number, number]) => () => pictureOnPage(raw, { picture: 'a', mask: false, map: [...map, 0, 0], clipped: false });
+  expect(on([40, 0, 0, 40])().picture.perMm).toBeCloseTo(0.1, 12);
+  for (const side of [0.00101, 999_000]) expect(on([side, 0, 0, side])().picture.perMm).toBeCloseTo(4 / side, 9);
+  for (const side of [0.00099, 1_000_001, NaN, Infinity]) expect(on([side, 0, 0, 40])).toThrow('no size on its page');
+  expect(on([40, 30, 40.0001, 30])).not.toThrow();
+  expect(on([40, 30, 80, 60])).toThrow('no size on its page');
 });

@@ -34,6 +34,10 @@ export const leastSide = 12;
 const evenShare = 2e-3;
 /** So near to a quarter turn a picture lies straight, rad. */
 const straightAngle = 1e-3;
+/** Sides that a picture may have on its page, mm; and one whose sides are so nearly in line is squeezed to a line. */
+const leastPainted = 1e-3;
+const mostPainted = 1e6;
+const flatShare = 1e-6;
 
 /** The pictures of a page, each once, in the order in which they are painted; those too small to trace are left out and counted. */
 export function distinct(painted: readonly Painted[], sizeOf: (p: Painted) => { width: number; height: number } | null): { list: Painted[]; small: number } {
@@ -57,7 +61,9 @@ export function distinct(painted: readonly Painted[], sizeOf: (p: Painted) => { 
 export function pictureOnPage(raw: RawPicture, { mask, map, clipped }: Painted): { picture: Picture; findings: Finding[] } {
   checkSize(raw.width, raw.height);
   const [across, up] = [Math.hypot(map[0], map[1]), Math.hypot(map[2], map[3])];
-  if (!(across > 0 && up > 0)) throw new Unusable('bad-picture', 'The picture has no size on its page.', 'Export the page again.');
+  const sized = [across, up].every((side) => side >= leastPainted && side <= mostPainted);
+  if (!sized || Math.abs(map[0] * map[3] - map[1] * map[2]) < flatShare * across * up)
+    throw new Unusable('bad-picture', 'The picture has no size on its page, or one that no page has.', 'Export the page again.');
   const mirrored = map[0] * map[3] - map[1] * map[2] < 0;
   const angle = Math.atan2(map[1], map[0]);
   const quarter = Math.round(angle / (Math.PI / 2));
