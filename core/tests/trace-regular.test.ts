@@ -80,6 +80,25 @@ describe('regular shapes', () => {
     const bent = at(kite.map(([x, y]): P2 => (x === 34 ? [36.5, y] : [x, y])));
     expect(traced([bent]).regular!.mirrored).toBe(0);
   });
+  test('a round across the line runs on as one: as many pieces as before; a small blob tells no line', () => {
+    // A drop: two straight sides that touch a circle from a tip.
+    const [r, h] = [30, 75];
+    const a = Math.acos(r / h);
+    const drop: P2[] = [[0, h], ...Array.from({ length: 200 }, (_, k): P2 => { const t = Math.PI / 2 + a + (k / 199) * (2 * Math.PI - 2 * a); return [r * Math.cos(t), r * Math.sin(t)]; })]; // prettier-ignore
+    const plain = traced([placed(drop, 0.3, [100, 75])]);
+    const regular = traced([placed(drop, 0.3, [100, 75])], { regular: true });
+    expect([plain.regular!.mirrored, regular.pieces]).toEqual([1, plain.pieces]);
+    const [contour] = contoursOf(regular.drawing);
+    const sides = segments(contour).filter((s) => s.kind === 'line');
+    const arc = segments(contour).find((s) => s.kind === 'arc')!;
+    expect(segments(contour)).toHaveLength(3);
+    expect(Math.abs(arc.radius - r)).toBeLessThan(0.02);
+    // Both sides equally long and equally far from the round's middle.
+    const [p, q] = sides.map((s) => Math.hypot(...sub(s.a, s.b)));
+    expect(Math.abs(p - q)).toBeLessThan(1e-9);
+    const blob = (scale: number) => traced([placed(drop.map(([x, y]): P2 => [x * scale, y * scale]), 0.3, [100, 75])]).regular!.mirrored; // prettier-ignore
+    expect([blob(0.45), blob(0.2)]).toEqual([1, 0]);
+  });
   test('what was chosen is checked, and absent in choices that were made before', () => {
     expect(traceSchema.validate({ ...usualTrace, regular: true }).error).toBeUndefined();
     expect(traceSchema.validate(usualTrace).error).toBeUndefined();

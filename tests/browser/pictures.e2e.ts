@@ -89,6 +89,18 @@ test('a photograph that leans: four corners of its paper, the contours looked at
   await eventually(async () => (await partOf('cheek-template')).summary.traced!.choice.size.kind === 'stated', 'undone');
 });
 
+test('a mark that is alike on both sides of a line: said on the panel, made exactly so, kept', async () => {
+  const { driver } = app;
+  await open('sail-mark', 'trace');
+  await eventually(async () => (await textOf(driver, '[data-test=regular]')).includes('3 circles, 5 contours alike on both sides of a line'), 'what is regular');
+  await driver.findElement(By.css('[data-test=regular] input')).click();
+  await click(driver, 'Show the contours');
+  await eventually(async () => (await textOf(driver, '[data-test=traced]')).includes('Keep these'), 'the proposal', 60);
+  await click(driver, 'Keep these');
+  await eventually(async () => (await partOf('sail-mark')).summary.traced!.choice.regular === true, 'kept');
+  await eventually(async () => (await textOf(driver, '[data-test=regular]')).startsWith('Made regular'), 'said as made');
+});
+
 test('two colours raised to two heights on a plate, and the STL downloaded is closed and as large as it should be', async () => {
   const { driver } = app;
   await open('crew-badge', 'trace');

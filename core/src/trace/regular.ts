@@ -12,6 +12,7 @@ import {
   pieceOf,
   reversed,
   startOf,
+  turn,
   type ArcSegment,
   type LineSegment,
   type P2,
@@ -37,6 +38,10 @@ const mostRefined = 8;
 /** So many directions are looked at closely, and so many contours for being mirrored at all. */
 const mostLooked = 3;
 const mostMirrored = 2000;
+/** A contour tells an axis only when it is so many times as large as what mirrored places may be off. */
+const leastSize = 20;
+/** How far places mirrored in an axis may lie off their outline, pixels: what a pixel rounds off beside corners may double. */
+const mirrorSlack = (near: number): number => 2 * near + 0.9;
 
 /**
  * Looks for circles, rectangles, rectangles with round corners, slots, and for one line that contours are alike on both sides of. Each is taken only when it
@@ -100,14 +105,14 @@ function rectangular(sides: readonly LineSegment[], rounds: readonly ArcSegment[
     },
     [0, 0],
   );
-  const turn = Math.atan2(s, c) / 4;
+  const cross = Math.atan2(s, c) / 4;
   const radii = rounds.map((r) => r.radius);
   const radius = rounds.length > 0 ? mean(radii) : 0;
   if (rounds.length > 0 && (spread(radii) > 2 * slack || rounds.some((r) => (Math.abs(Math.abs(r.sweep) - Math.PI / 2) * radius) / 2 > 2 * slack))) return null;
   // Each side along the nearest direction of the cross, through its middle.
   const set = sides.map((side, k) => {
-    const quarter = Math.round((Math.atan2(dirs[k][1], dirs[k][0]) - turn) / (Math.PI / 2));
-    const a = turn + (quarter * Math.PI) / 2;
+    const quarter = Math.round((Math.atan2(dirs[k][1], dirs[k][0]) - cross) / (Math.PI / 2));
+    const a = cross + (quarter * Math.PI) / 2;
     const u: P2 = [Math.cos(a), Math.sin(a)];
     const off = Math.abs(dirs[k][0] * u[1] - dirs[k][1] * u[0]) * (lengthOf(side) / 2);
     return { u, at: [(side.a[0] + side.b[0]) / 2, (side.a[1] + side.b[1]) / 2] as P2, off };
@@ -221,6 +226,8 @@ function aboutOf({ row: { xy }, outline }: Made): { area: number; middle: P2 } {
 
 /** The line that an outline is alike on both sides of; null when there is none. */
 function axisOf({ row, outline }: Made, near: number): Axis | null {
+  // A small blob is alike on both sides of something by chance.
+  if (Math.sqrt(Math.abs(areaOfContour(contourOf([...outline], true)))) < leastSize * mirrorSlack(near)) return null;
   const ring = flattened(outline, near / 2).slice(0, -1);
   const { at, angle } = momentsOf(ring);
   const step = Math.max(1, Math.floor(row.xy.length / 2 / mostAsked));
@@ -241,8 +248,7 @@ function axisOf({ row, outline }: Made, near: number): Axis | null {
     const far = Math.max(...points.map((p) => off(...mirror(p, axis))));
     if (!best || far < best.off) best = { axis, off: far };
   }
-  // What a pixel rounds off beside corners may double.
-  return best && best.off <= 2 * near + 0.9 ? best.axis : null;
+  return best && best.off <= mirrorSlack(near) ? best.axis : null;
 }
 
 /** Middle and longer axis of an area. Source: second moments of a polygon, any handbook of mechanics. */
@@ -370,14 +376,24 @@ function chain(outline: readonly Segment[], from: Cut, to: Cut): Segment[] {
   return out;
 }
 
-/** A half whose ends lie on the axis to the last digit, where they are lines'. */
+/** A half whose ends lie on the axis to the last digit: lines end there, rounds have their middle there, so that they run on as one. */
 function snapped(half: readonly Segment[], axis: Axis): Segment[] {
   const onto = (p: P2): P2 => {
     const d = beside(p, axis);
     return [p[0] + Math.sin(axis.angle) * d, p[1] - Math.cos(axis.angle) * d];
   };
+  const last = half.length - 1;
   return half.map((s, i): Segment => {
-    if (s.kind !== 'line') return s;
-    return { kind: 'line', a: i === 0 ? onto(s.a) : s.a, b: i === half.length - 1 ? onto(endOf(s)) : s.b };
+    if (s.kind === 'line') return { kind: 'line', a: i === 0 ? onto(s.a) : s.a, b: i === last ? onto(s.b) : s.b };
+    if (s.kind !== 'arc' || (i !== 0 && i !== last) || half.length === 1) return s;
+    // From where it meets its neighbour, about the place on the axis next to its middle.
+    const [fixed, free] = i === 0 ? [endOf(s), startOf(s)] : [startOf(s), endOf(s)];
+    const centre = onto(s.centre);
+    const angle = Math.atan2(fixed[1] - centre[1], fixed[0] - centre[0]);
+    const along = (free[0] - centre[0]) * Math.cos(axis.angle) + (free[1] - centre[1]) * Math.sin(axis.angle) > 0 ? axis.angle : axis.angle + Math.PI;
+    const sense = Math.sign(s.sweep);
+    const between = i === 0 ? angle - along : along - angle;
+    const sweep = sense * ((((sense * between) % turn) + turn) % turn);
+    return { kind: 'arc', centre, radius: distance(fixed, centre), start: i === 0 ? along : angle, sweep };
   });
 }
