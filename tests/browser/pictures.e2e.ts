@@ -92,7 +92,10 @@ test('a photograph that leans: four corners of its paper, the contours looked at
 test('a mark that is alike on both sides of a line: said on the panel, made exactly so, kept', async () => {
   const { driver } = app;
   await open('sail-mark', 'trace');
-  await eventually(async () => (await textOf(driver, '[data-test=regular]')).includes('3 circles, 5 contours alike on both sides of a line'), 'what is regular');
+  await eventually(
+    async () => (await textOf(driver, '[data-test=regular]')).includes('3 circles, 5 contours alike on both sides of a line'),
+    'what is regular',
+  );
   await driver.findElement(By.css('[data-test=regular] input')).click();
   await click(driver, 'Show the contours');
   await eventually(async () => (await textOf(driver, '[data-test=traced]')).includes('Keep these'), 'the proposal', 60);
