@@ -240,7 +240,8 @@ export function fromGround(rgb: Float32Array, width: number, height: number): Fl
   const out = new Float32Array(width * height);
   let most = 1e-6;
   for (let i = 0, p = 0; p < out.length; i += 3, p++) {
-    out[p] = Math.hypot(rgb[i] - r, rgb[i + 1] - g, rgb[i + 2] - b);
+    const [dr, dg, db] = [rgb[i] - r, rgb[i + 1] - g, rgb[i + 2] - b];
+    out[p] = Math.sqrt(dr * dr + dg * dg + db * db);
     if (out[p] > most) most = out[p];
   }
   for (let p = 0; p < out.length; p++) out[p] /= most;
