@@ -1,3 +1,4 @@
+import Flatbush from 'flatbush';
 import type { Affine } from '../curves/affine.ts';
 import { startOf, type Segment } from '../curves/segment.ts';
 import { nearOutline } from './off.ts';
@@ -34,26 +35,26 @@ export function held(made: readonly Made[][], flat: Affine): Pick<PictureOrigin,
 /** Farthest that a corner lies from the row of points: pixels do not see a tip to its end, and what is put there is a guess along both sides. */
 function cornersBeyond({ xy, closed }: Row, outline: readonly Segment[]): number {
   const n = xy.length / 2;
-  let [farthest, from] = [0, 0];
+  const points = new Flatbush(n);
+  for (let i = 0; i < n; i++) points.add(xy[i * 2], xy[i * 2 + 1], xy[i * 2], xy[i * 2 + 1]);
+  points.finish();
+  let farthest = 0;
   for (const s of outline) {
     const [x, y] = startOf(s);
-    let [best, at] = [Infinity, from];
-    // Corners come in the order of the points: the next one is looked for ahead of the last, and all round when it isn't near.
-    const look = (first: number, last: number) => {
-      for (let k = first; k <= last; k++) {
-        const i = ((k % n) + n) % n;
-        if (!closed && i === n - 1) continue;
-        const j = (i + 1) % n;
-        const [dx, dy] = [xy[j * 2] - xy[i * 2], xy[j * 2 + 1] - xy[i * 2 + 1]];
-        const t = Math.min(1, Math.max(0, ((x - xy[i * 2]) * dx + (y - xy[i * 2 + 1]) * dy) / (dx * dx + dy * dy || 1)));
-        const d = Math.hypot(x - xy[i * 2] - t * dx, y - xy[i * 2 + 1] - t * dy);
-        if (d < best) [best, at] = [d, i];
+    let best = Infinity;
+    // Points stand about a pixel apart: the nearest way is at one of the nearest of them.
+    for (const k of points.neighbors(x, y, nearestAsked))
+      for (const i of [k - 1, k]) {
+        if (!closed && (i < 0 || i === n - 1)) continue;
+        const [a, b] = [(((i % n) + n) % n) * 2, ((i + 1) % n) * 2];
+        const [dx, dy] = [xy[b] - xy[a], xy[b + 1] - xy[a + 1]];
+        const t = Math.min(1, Math.max(0, ((x - xy[a]) * dx + (y - xy[a + 1]) * dy) / (dx * dx + dy * dy || 1)));
+        best = Math.min(best, Math.hypot(x - xy[a] - t * dx, y - xy[a + 1] - t * dy));
       }
-    };
-    look(from - 4, from + 600);
-    if (best > 0.5) look(0, n - 1);
-    from = at;
     farthest = Math.max(farthest, best);
   }
   return farthest;
 }
+
+/** So many of the nearest points are asked for the way between them. */
+const nearestAsked = 4;
