@@ -42,7 +42,7 @@ export function ListTable({ list, name }: { list: CutListTools; name: string }) 
         dataSource={all}
         pagination={all.length > 100 ? { pageSize: 100, showSizeChanger: false } : false}
         rowClassName={(row) => (edits[row.key]?.leftOut ? style.out : row.kind === 'other' ? style.other : '')}
-        scroll={{ x: 1200 }}
+        scroll={{ x: 1180 }}
         locale={{ emptyText: 'No parts' }}
       />
       <dl className={style.totals} aria-label="Totals">
@@ -92,10 +92,10 @@ function columnsOf(list: CutListTools, unit: PersonUnit): TableColumnsType<CutRo
     { title: 'Number', width: 84, render: (_, row) => text('number', 72, 'Number')(row) },
     {
       title: 'Name',
-      width: 168,
+      width: 156,
       render: (_, row) => (
         <>
-          {text('name', 152, 'Name')(row)}
+          {text('name', 140, 'Name')(row)}
           {row.members.length > 1 && <div className={style.small}>{row.members.length} equal parts</div>}
           {typed.has(row.key) && (
             <div className={style.small}>
@@ -145,7 +145,7 @@ function columnsOf(list: CutListTools, unit: PersonUnit): TableColumnsType<CutRo
         <>
           {row.why ? <span><b>Not cut here.</b> {row.why}</span> : <span>{workText(row) || <span className="context">nothing but its outline</span>}</span>}
           {row.findings.filter((f) => f.severity !== 'clear' && f.code !== 'edge-holes').map((f) => <div key={f.code + f.message} className={style.small}><MarkShape mark={f.severity} size={10} /> {f.message}</div>)}
-          {text('notes', 220, 'Notes')(row)}
+          {text('notes', 150, 'Notes')(row)}
         </>
       ), // prettier-ignore
     },
@@ -209,7 +209,7 @@ function LaidOf({ row, list }: { row: CutRow; list: CutListTools }) {
   const names = [...new Set(choice.sheets.map((s) => s.name))];
   const without = <T,>({ [row.key]: _, ...rest }: Record<string, T>) => rest;
   const form = (
-    <div className={style.bands}>
+    <div className={style.laid}>
       <Checkbox checked={first} onChange={(e) => choose({ priority: e.target.checked ? { ...choice.priority, [row.key]: 1 } : without(choice.priority) })}>
         before the others
       </Checkbox>

@@ -117,10 +117,10 @@ function Kind({ sheet, set, drop }: { sheet: StockSheet; set: (change: Partial<S
       </div>
       <div className={style.line}>
         <Checkbox checked={sheet.remnant} onChange={(e) => set({ remnant: e.target.checked })}>
-          remnant, used first
+          remnant first
         </Checkbox>
         <label title="Only compared with the other kinds; empty: as much as its area">
-          price <Input key={`p${sheet.price ?? ''}`} size="small" defaultValue={sheet.price ?? ''} placeholder="area" aria-label="Price of a sheet" style={{ width: 56 }} className="num" onBlur={(e) => { const n = Number(e.target.value.replace(',', '.')); if (e.target.value.trim() === '') set({ price: null }); else if (n > 0 && n <= 1e6) set({ price: n }); }} />
+          price <Input key={`p${sheet.price ?? ''}`} size="small" defaultValue={sheet.price ?? ''} placeholder="area" aria-label="Price of a sheet" style={{ width: 48 }} className="num" onBlur={(e) => { const n = Number(e.target.value.replace(',', '.')); if (e.target.value.trim() === '') set({ price: null }); else if (n > 0 && n <= 1e6) set({ price: n }); }} />
         </label>
         {sheet.outline && <span className="context">{sheet.outline.length} corners</span>}
         {drop && (
