@@ -130,14 +130,15 @@ function columnsOf(list: CutListTools, unit: PersonUnit): TableColumnsType<CutRo
       render: (_, row) => (row.kind === 'panel' ? <Choice label={`Grain of ${row.name}`} value={row.grain} onChange={(g) => list.edit(row.key, { grain: g as Grain })} options={grains.map((g) => ({ value: g, label: g === 'none' ? 'none' : `along ${g}` }))} /> : null), // prettier-ignore
     },
     {
-      title: 'Edge bands',
-      width: 92,
-      render: (_, row) => (row.kind === 'panel' ? <BandsOf row={row} set={(bands) => list.edit(row.key, { bands })} /> : null),
-    },
-    {
-      title: 'Laid',
-      width: 84,
-      render: (_, row) => (row.kind === 'panel' ? <LaidOf row={row} list={list} /> : null),
+      title: 'Edge bands, laid',
+      width: 104,
+      render: (_, row) =>
+        row.kind === 'panel' ? (
+          <div className={style.stacked}>
+            <BandsOf row={row} set={(bands) => list.edit(row.key, { bands })} />
+            <LaidOf row={row} list={list} />
+          </div>
+        ) : null,
     },
     {
       title: 'Worked on it, notes',
@@ -145,7 +146,7 @@ function columnsOf(list: CutListTools, unit: PersonUnit): TableColumnsType<CutRo
         <>
           {row.why ? <span><b>Not cut here.</b> {row.why}</span> : <span>{workText(row) || <span className="context">nothing but its outline</span>}</span>}
           {row.findings.filter((f) => f.severity !== 'clear' && f.code !== 'edge-holes').map((f) => <div key={f.code + f.message} className={style.small}><MarkShape mark={f.severity} size={10} /> {f.message}</div>)}
-          {text('notes', 150, 'Notes')(row)}
+          {text('notes', 200, 'Notes')(row)}
         </>
       ), // prettier-ignore
     },
@@ -195,7 +196,7 @@ function BandsOf({ row, set }: { row: CutRow; set: (bands: Bands) => void }) {
   return (
     <Popover content={form} trigger="click" destroyOnHidden>
       <Button size="small" type="text" aria-label={`Edge bands of ${row.name}`}>
-        {on.length === 0 ? 'none' : on.map((s) => s[0].toUpperCase()).join(' ')}
+        {on.length === 0 ? 'no bands' : on.map((s) => s[0].toUpperCase()).join(' ')}
       </Button>
     </Popover>
   );
