@@ -26,10 +26,21 @@ export function outlines(layer: LayerRows, near: number, curves: TraceChoice['cu
       outline = (curves === 'beziers' ? withBeziers(row, found, near * closer) : found.segments.flatMap((s, k) => withLink(s, found.links[k]))).filter(
         (s) => s.kind !== 'line' || s.a[0] !== s.b[0] || s.a[1] !== s.b[1],
       );
-      if (outline.length > 0 && keeps(row, outline, near)) break;
+      if (outline.length > 0 && isFinite(outline) && keeps(row, outline, near)) break;
     }
+    // Sides that run back along each other meet nowhere: what is left is the way from point to point.
+    if (!isFinite(outline)) outline = fromPointToPoint(row);
     return outline.length === 0 || (row.closed && outline.length === 1 && outline[0].kind === 'line') ? [] : [{ row, outline, closed: row.closed, width }];
   });
+}
+
+/** Whether every place of an outline is somewhere. */
+const isFinite = (outline: readonly Segment[]): boolean => outline.every((s) => [...startOf(s), ...endOf(s)].every(Number.isFinite));
+
+function fromPointToPoint({ xy, closed }: Row): Segment[] {
+  const points = Array.from({ length: xy.length / 2 }, (_, i): P2 => [xy[i * 2], xy[i * 2 + 1]]);
+  const ends = closed ? [...points, points[0]] : points;
+  return ends.slice(1).map((b, i): Segment => ({ kind: 'line', a: ends[i], b }));
 }
 
 const withLink = (s: Segment, link: Segment | null | undefined): Segment[] => (link ? [s, link] : [s]);
