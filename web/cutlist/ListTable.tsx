@@ -4,7 +4,7 @@ import { useState, type ReactNode } from 'react';
 import { cutListCsv, listedEdits, readCutList, totalsCsv, type ListedRow } from 'tall-kite/cutlist/csv';
 import { grains, totalsOf, workText, type Bands, type CutRow, type Grain } from 'tall-kite/cutlist/row';
 import { MarkShape } from '@/marks/Mark.tsx';
-import { typedFrom, typedKey, typedSizes } from 'tall-kite/cutlist/typed';
+import { mostTyped, typedFrom, typedKey, typedSizes } from 'tall-kite/cutlist/typed';
 import { Choice } from '@/shell/controls.tsx';
 import { shownLength, type PersonUnit } from 'tall-kite/base/lengths';
 import { LengthInput } from '@/shell/LengthInput.tsx';
@@ -261,6 +261,12 @@ function CsvOut({ rows, name }: { rows: CutRow[]; name: string }) {
   );
 }
 
+/** How many panels came onto the list, and how many found no room on it. */
+const addedText = (wanted: number, room: number) =>
+  wanted <= room
+    ? { mark: 'clear' as const, text: `${wanted} added to the list.` }
+    : { mark: 'look' as const, text: `${room} added; ${wanted - room} left out: a list takes ${mostTyped.toLocaleString('en')} panels of typed sizes.` };
+
 /** Quantities, materials, grain and notes from a file. */
 function CsvIn({ list }: { list: CutListTools }) {
   const [told, setTold] = useState<{ mark: 'clear' | 'look' | 'stop'; text: string; own?: ListedRow[] } | null>(null);
@@ -290,10 +296,7 @@ function CsvIn({ list }: { list: CutListTools }) {
         <span role="status">
           <MarkShape mark={told.mark} size={11} /> {told.text}{' '}
           {told.own && told.own.length > 0 && (
-            <Button
-              size="small"
-              onClick={() => (list.addTyped(told.own!), setTold({ mark: 'clear', text: `${told.own!.length} panels of typed sizes are on the list.` }))}
-            >
+            <Button size="small" onClick={() => (list.addTyped(told.own!), setTold(addedText(told.own!.length, mostTyped - list.typed.length)))}>
               Add {told.own.length} as {told.own.length === 1 ? 'a panel' : 'panels'} of {told.own.length === 1 ? 'its' : 'their'} sizes
             </Button>
           )}

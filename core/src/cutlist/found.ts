@@ -2,6 +2,7 @@ import Flatbush from 'flatbush';
 import { transformed, type Affine } from '../curves/affine.ts';
 import { areaOfContour, boxOfContour, lengthOfContour, type Contour, type Drawing } from '../curves/drawing.ts';
 import { flattened } from '../curves/flatten.ts';
+import { areaAxis } from '../curves/moments.ts';
 import { nest } from '../curves/nest.ts';
 import { offsetDeviation } from '../curves/offset.ts';
 import { startOf, type P2 } from '../curves/segment.ts';
@@ -249,21 +250,10 @@ function turnsByArea(a: Shape, b: Shape, mirrored: boolean): number[] {
   return tried.map((turn) => refined(a, b, turn, mirrored));
 }
 
-/** Angle of the longer axis of a shape's area, rad; null when it has none. Source: second moments of a polygon, any handbook of mechanics. */
-function axisOf({ chords, centre: [ox, oy] }: Shape): number | null {
-  let [xx, yy, xy] = [0, 0, 0];
-  chords.forEach(([ax, ay], i) => {
-    const [bx, by] = chords[(i + 1) % chords.length];
-    const [px, py, qx, qy] = [ax - ox, ay - oy, bx - ox, by - oy];
-    const k = px * qy - qx * py;
-    xx += k * (px * px + px * qx + qx * qx);
-    yy += k * (py * py + py * qy + qy * qy);
-    xy += (k * (px * qy + 2 * px * py + 2 * qx * qy + qx * py)) / 2;
-  });
-  // Clockwise outlines have all of them negative.
-  const side = Math.sign(xx);
-  if (Math.hypot(xx - yy, 2 * xy) < equalAxes * Math.abs(xx + yy)) return null;
-  return Math.atan2(side * 2 * xy, side * (xx - yy)) / 2;
+/** Angle of the longer axis of a shape's area, rad; null when it has none. */
+function axisOf({ chords }: Shape): number | null {
+  const { angle, longer } = areaAxis(chords);
+  return longer < equalAxes ? null : angle;
 }
 
 /** A turn moved on until the borders lie on each other as well as they can. Source: point-to-line registration, Chen and Medioni, 1991, for one angle. */

@@ -225,9 +225,12 @@ function fewer(variants: readonly Variant[], keep: ReadonlySet<string>): Variant
 
 const whyNot = (why: SheetsResult['notPlaced'][number]['why'], row: CutRow, choice: NestChoice): string => {
   const size = `${Number(row.length.toFixed(1))} × ${Number(row.width.toFixed(1))} mm`;
+  if (why === 'stopped') return 'Stopped before it was laid.';
+  const only = choice.only[row.key];
+  if (only && !choice.sheets.some((s) => low(s.name) === low(only))) return `It must lie on "${only}", and no sheet is called so.`;
   if (why === 'too-large')
     return `It is too large: ${size} fits no sheet within its rim of ${choice.saw ? choice.saw.trim : choice.rim} mm${row.grain === 'none' ? '' : ' with its grain kept'}.`;
-  return why === 'stopped' ? 'Stopped before it was laid.' : 'No sheet is left for it.';
+  return 'No sheet is left for it.';
 };
 
 const boxOf = (v: Variant, x: number, y: number, by: number): Box => [x + by, y + by, x + v.width - by, y + v.height - by];

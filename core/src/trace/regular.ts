@@ -3,6 +3,7 @@ import { mergedContour } from '../curves/fit.ts';
 import { flattened } from '../curves/flatten.ts';
 import { lengthOf } from '../curves/measure.ts';
 import { meetingOf } from '../curves/meet.ts';
+import { areaAxis } from '../curves/moments.ts';
 import {
   directionAt,
   distance,
@@ -229,7 +230,7 @@ function axisOf({ row, outline }: Made, near: number): Axis | null {
   // A small blob is alike on both sides of something by chance.
   if (Math.sqrt(Math.abs(areaOfContour(contourOf([...outline], true)))) < leastSize * mirrorSlack(near)) return null;
   const ring = flattened(outline, near / 2).slice(0, -1);
-  const { at, angle } = momentsOf(ring);
+  const { at, angle } = areaAxis(ring);
   const step = Math.max(1, Math.floor(row.xy.length / 2 / mostAsked));
   const points: P2[] = [];
   for (let i = 0; i < row.xy.length / 2; i += step) points.push([row.xy[i * 2], row.xy[i * 2 + 1]]);
@@ -249,26 +250,6 @@ function axisOf({ row, outline }: Made, near: number): Axis | null {
     if (!best || far < best.off) best = { axis, off: far };
   }
   return best && best.off <= mirrorSlack(near) ? best.axis : null;
-}
-
-/** Middle and longer axis of an area. Source: second moments of a polygon, any handbook of mechanics. */
-function momentsOf(ring: readonly P2[]): Axis {
-  let [sum, mx, my, xx, yy, xy] = [0, 0, 0, 0, 0, 0];
-  const [ox, oy] = ring[0];
-  ring.forEach(([x, y], i) => {
-    const [p, q] = [x - ox, y - oy];
-    const [r, s] = [ring[(i + 1) % ring.length][0] - ox, ring[(i + 1) % ring.length][1] - oy];
-    const k = p * s - q * r;
-    sum += k / 2;
-    mx += (k * (p + r)) / 6;
-    my += (k * (q + s)) / 6;
-    xx += (k * (p * p + p * r + r * r)) / 12;
-    yy += (k * (q * q + q * s + s * s)) / 12;
-    xy += (k * (p * s + 2 * p * q + 2 * r * s + r * q)) / 24;
-  });
-  const [cx, cy] = [mx / sum, my / sum];
-  const [a, b, c] = [xx / sum - cx * cx, yy / sum - cy * cy, xy / sum - cx * cy];
-  return { at: [ox + cx, oy + cy], angle: Math.atan2(2 * c, a - b) / 2 };
 }
 
 /** An axis turned and moved until places mirrored in it lie on the outline as well as they can. Source: point-to-line registration, Chen and Medioni, 1991. */
