@@ -2,7 +2,6 @@
 import { existsSync, readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { zipSync } from 'fflate';
 import { Unusable } from '../core/dist/base/finding.js';
 import { readTable } from '../core/dist/bender/table-file.js';
 import { readBendRules } from '../core/dist/bender/rules.js';
@@ -22,7 +21,7 @@ import { recipeSchema } from '../core/dist/recipe/schema.js';
 import { readBendTable } from '../core/dist/sheet/rules.js';
 import { sizesFile } from '../core/dist/develop/sizes-file.js';
 import { textFile } from '../core/dist/formats/text/file.js';
-import { inBytes, inJson, inLines, inTags, inZip, mostly } from './changes.mjs';
+import { inBytes, inJson, inLines, inTags, inZip, mostly, zipOf } from './changes.mjs';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const folders = [join(root, 'core/tests/data'), join(root, 'core/tests/data/faults')];
@@ -132,7 +131,7 @@ export const targets = [
   designs('gbr', mostly(inLines), () => [Buffer.from(gerber)]),
   designs('drl', mostly(inLines), () => [Buffer.from(drill)]),
   designs('zip', inZip(mostly(inLines)), () => [
-    Buffer.from(zipSync({ 'profile.gbr': Buffer.from(profile), 'top.gbr': Buffer.from(gerber), 'board.drl': Buffer.from(drill) })),
+    zipOf({ 'profile.gbr': Buffer.from(profile), 'top.gbr': Buffer.from(gerber), 'board.drl': Buffer.from(drill) }),
   ]),
   designs('png', inBytes, async () => [...kept('png', 200_000), ...files(await (await demo('pictures')).demoPictures(), 'png').slice(0, 1)]),
   designs('bmp', inBytes, () => [bmp()]),

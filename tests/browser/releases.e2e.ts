@@ -13,7 +13,7 @@ import { receiverIn } from 'tall-kite/receivers/receivers';
 import { readyReceivers } from 'tall-kite/receivers/ready';
 import type { Manifest } from 'tall-kite/release/manifest';
 import { manyBoxes } from '../../server/tests/world.ts';
-import { bring, chooseIn, click, downloaded, eventually, newJob, startApp, textOf, tick, type App } from './app.ts';
+import { bring, chooseIn, click, downloaded, eventually, newJob, press, startApp, textOf, tick, type App } from './app.ts';
 
 let app: App;
 const folder = mkdtempSync(join(tmpdir(), 'tall-kite-releases-'));
@@ -30,11 +30,7 @@ const sha = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('he
 const count = async (css: string) => (await app.driver.findElements(By.css(css))).length;
 const body = () => textOf(app.driver, 'body');
 const says = (words: string | RegExp, seconds = 40) => eventually(async () => ((await body()).match(words) ? true : null), `"${words}" on the page`, seconds);
-const clickOn = (css: string) =>
-  eventually(async () => {
-    await app.driver.findElement(By.css(css)).click();
-    return true;
-  }, `a click on ${css}`);
+const clickOn = (css: string) => press(app.driver, css);
 const choose = (label: string, value: string) => chooseIn(app.driver, label, value);
 async function type(css: string, text: string): Promise<void> {
   const field = await app.driver.findElement(By.css(css));

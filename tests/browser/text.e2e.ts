@@ -6,7 +6,7 @@ import { By, Key, until } from 'selenium-webdriver';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { demoTexts } from '../../demo/src/texts.ts';
 import { receiveStl, volumeOf, boxStl } from './stl.ts';
-import { bring, chooseIn, click, downloaded, eventually, newJob, startApp, still, textOf, type App } from './app.ts';
+import { bring, chooseIn, click, clickOn, downloaded, eventually, newJob, startApp, still, textOf, type App } from './app.ts';
 
 let app: App;
 let jobId: string;
@@ -40,7 +40,7 @@ const field = (css: string, text: string) =>
   }, `a field for ${css}`);
 const press = (xpath: string) =>
   eventually(async () => {
-    await (await app.driver.findElement(By.xpath(xpath))).click();
+    await clickOn(app.driver, await app.driver.findElement(By.xpath(xpath)));
     return true;
   }, `a click on ${xpath}`);
 const words = async (text: string) => {

@@ -8,7 +8,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { demoBendRules, launchingFrame } from '../../demo/src/tubes.ts';
 import { changePart } from '../../server/src/parts/change.ts';
 import { receiversOf } from '../../server/src/stores/receivers.ts';
-import { chooseIn, click, downloaded, eventually, newJob, startApp, textOf, tick, type App } from './app.ts';
+import { chooseIn, click, clickOn, downloaded, eventually, newJob, startApp, textOf, tick, type App } from './app.ts';
 
 let app: App;
 let jobId: string;
@@ -26,7 +26,7 @@ afterAll(() => app?.close());
 const find = (test: string) => app.driver.findElement(By.css(`[data-test=${test}]`));
 const press = (test: string) =>
   eventually(async () => {
-    await find(test).click();
+    await clickOn(app.driver, await find(test));
     return true;
   }, `a click on ${test}`);
 const cells = async () => (await textOf(app.driver, '[data-test=bend-table] tbody')).split(/\s+/);

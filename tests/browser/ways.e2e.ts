@@ -10,7 +10,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { SolidBuilder } from 'tall-kite/kernel/build';
 import { workingKernel } from 'tall-kite/kernel/load';
 import { sheetBracket } from '../../demo/src/sheets.ts';
-import { chooseIn, click, dataPath, downloaded, eventually, newJob, startApp, textOf, tick, type App } from './app.ts';
+import { chooseIn, click, clickOn, dataPath, downloaded, eventually, newJob, press, startApp, textOf, tick, type App } from './app.ts';
 
 let app: App;
 beforeAll(async () => {
@@ -34,10 +34,7 @@ class Walk {
   }
   async press(css: string): Promise<void> {
     this.decisions++;
-    await eventually(async () => {
-      await app.driver.findElement(By.css(css)).click();
-      return true;
-    }, css);
+    await press(app.driver, css);
   }
   async tick(label: string): Promise<void> {
     this.decisions++;
@@ -61,7 +58,8 @@ class Walk {
   async write(): Promise<void> {
     this.decisions++;
     await eventually(async () => {
-      await app.driver.findElement(By.xpath("//nav[@aria-label='Steps']//button[normalize-space(.)='Write']")).click();
+      const write = By.xpath("//nav[@aria-label='Steps']//button[normalize-space(.)='Write']");
+      await clickOn(app.driver, await app.driver.findElement(write));
       return true;
     }, 'Write');
     await eventually(async () => /of \d+ agree/.test(await textOf(app.driver, '.evidence')), 'the evidence', 90);
