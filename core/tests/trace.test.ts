@@ -8,7 +8,7 @@ import type { P2, Segment } from '../src/curves/segment.ts';
 import { decodePicture } from '../src/formats/picture/decode.ts';
 import { usualTrace, type TraceChoice } from '../src/trace/choice.ts';
 import { edgePoints } from '../src/trace/edge.ts';
-import { noiseOf, otsu, sides } from '../src/trace/levels.ts';
+import { counted, noiseOf, otsu, sides } from '../src/trace/levels.ts';
 import { loopsOf } from '../src/trace/loops.ts';
 import { brightness, checkSize, mostSide, withRim, type Picture } from '../src/trace/picture.ts';
 import { fourPoints } from '../src/trace/rectify.ts';
@@ -31,8 +31,8 @@ const up = ([x, y]: P2): P2 => [x, height - y];
 function edgeOf(p: Picture): P2[] {
   const values = withRim(brightness(p, false), p.width, p.height, true);
   const size = { width: p.width + 2, height: p.height + 2, values };
-  const level = otsu(values);
-  const found = sides(values, level);
+  const level = otsu(counted(values));
+  const found = sides(counted(values), level);
   const signal = { ...size, level: (found.inside + found.outside) / 2, ...found, noise: noiseOf(size) };
   return loopsOf(signal, 4).loops.flatMap((loop) => {
     const { xy } = edgePoints(loop, signal);

@@ -1,3 +1,4 @@
+import { count, noneCounted, type Counted } from './levels.ts';
 import { toLight, type Picture } from './picture.ts';
 
 /** A colour of a picture: as values 0 to 1 of red, green, blue, and how many pixels are nearest to it. */
@@ -19,15 +20,25 @@ export function okLab(r: number, g: number, b: number): [number, number, number]
   ];
 }
 
-/** Values 0 to 1 of red, green, blue on white, three a pixel. */
-export function onWhite({ width, height, data }: Picture): Float32Array {
+/** Red, green, blue of each pixel as they look on white, four numbers a pixel of which the last is not used. */
+export interface OnWhite {
+  values: Uint8Array | Uint16Array | Float32Array;
+  /** The value of white. */
+  most: number;
+}
+
+/** A picture on white ground; the very pixels of one that lets nothing through. */
+export function onWhite({ data }: Picture): OnWhite {
   const most = data instanceof Uint16Array ? 65535 : 255;
-  const out = new Float32Array(width * height * 3);
-  for (let i = 0, p = 0; i < out.length; i += 3, p += 4) {
+  let opaque = true;
+  for (let p = 3; p < data.length && opaque; p += 4) opaque = data[p] === most;
+  if (opaque) return { values: data, most };
+  const values = new Float32Array(data.length);
+  for (let p = 0; p < data.length; p += 4) {
     const a = data[p + 3] / most;
-    for (let k = 0; k < 3; k++) out[i + k] = 1 + (data[p + k] / most - 1) * a;
+    for (let k = p; k < p + 3; k++) values[k] = most + (data[k] - most) * a;
   }
-  return out;
+  return { values, most };
 }
 
 /** So many pixels are looked at to find the colours. */
@@ -37,19 +48,21 @@ const rounds = 30;
 /**
  * The colours of a picture: k means in OKLab over pixels whose neighbours look alike (edges are mixtures), begun with the most frequent colour and
  * then whatever lies farthest from all before. Source: Lloyd 1982; farthest first, Gonzalez 1985. The same picture gives the same colours.
- * @param rgb values on white, three a pixel. @returns at most `count` colours, the most frequent first
+ * @returns at most `count` colours, the most frequent first
  */
-export function clustersOf(rgb: Float32Array, width: number, height: number, count: number): Cluster[] {
+export function clustersOf(seen: OnWhite, width: number, height: number, count: number): Cluster[] {
+  const { values, most } = seen;
   const step = Math.max(1, Math.floor(Math.sqrt((width * height) / mostSamples)));
   const lab: [number, number, number][] = [];
   const raw: [number, number, number][] = [];
   for (const even of [true, false]) {
     for (let y = 1; y < height - 1; y += step)
       for (let x = 1; x < width - 1; x += step) {
-        const i = (y * width + x) * 3;
-        if (even && !isEven(rgb, i, width)) continue;
-        raw.push([rgb[i], rgb[i + 1], rgb[i + 2]]);
-        lab.push(okLab(rgb[i], rgb[i + 1], rgb[i + 2]));
+        const i = (y * width + x) * 4;
+        if (even && !isEven(seen, i, width)) continue;
+        const rgb: [number, number, number] = [values[i] / most, values[i + 1] / most, values[i + 2] / most];
+        raw.push(rgb);
+        lab.push(okLab(...rgb));
       }
     if (lab.length > 50) break;
   }
@@ -87,13 +100,10 @@ const medianOf = (values: number[]): number => values.sort((a, b) => a - b)[valu
 /** Differences of values to neighbours that still count as even. */
 const evenness = 0.03;
 
-function isEven(rgb: Float32Array, i: number, width: number): boolean {
-  for (let k = 0; k < 3; k++)
-    if (
-      Math.abs(rgb[i + k] - rgb[i + 3 + k]) > evenness ||
-      Math.abs(rgb[i + k] - rgb[i - 3 + k]) > evenness ||
-      Math.abs(rgb[i + k] - rgb[i + width * 3 + k]) > evenness
-    )
+function isEven({ values, most }: OnWhite, i: number, width: number): boolean {
+  const allowed = evenness * most;
+  for (let k = i; k < i + 3; k++)
+    if (Math.abs(values[k] - values[k + 4]) > allowed || Math.abs(values[k] - values[k - 4]) > allowed || Math.abs(values[k] - values[k + width * 4]) > allowed)
       return false;
   return true;
 }
@@ -133,87 +143,137 @@ function begun(lab: readonly [number, number, number][], count: number): number[
   return centres;
 }
 
-/** Which colour each pixel is nearest to, by values. */
-export function labelsOf(rgb: Float32Array, clusters: readonly Cluster[]): Uint8Array {
+/** Steps of each value in which colours are told apart when pixels are given to them. */
+const shades = 64;
+/** Added to the colour of a pixel that has another one within two pixels of it. */
+const border = 0x80;
+
+/** Which colour each pixel is nearest to, by values; with `border` added where it is not alone. */
+function codesOf({ values, most }: OnWhite, width: number, height: number, clusters: readonly Cluster[]): Uint8Array {
   const labs = clusters.map((c) => okLab(...c.rgb));
-  const out = new Uint8Array(rgb.length / 3);
+  const out = new Uint8Array(width * height);
   // Pictures repeat their colours: what was asked before, in steps of a 64th, isn't asked again.
-  const known = new Int16Array(64 * 64 * 64).fill(-1);
-  for (let i = 0, p = 0; p < out.length; i += 3, p++) {
-    const key = (Math.min(63, (rgb[i] * 64) | 0) << 12) | (Math.min(63, (rgb[i + 1] * 64) | 0) << 6) | Math.min(63, (rgb[i + 2] * 64) | 0);
+  const known = new Int16Array(shades ** 3).fill(-1);
+  const scale = shades / most;
+  const last = shades - 1;
+  for (let i = 0, p = 0; p < out.length; i += 4, p++) {
+    const key =
+      (Math.min(last, (values[i] * scale) | 0) * shades + Math.min(last, (values[i + 1] * scale) | 0)) * shades + Math.min(last, (values[i + 2] * scale) | 0);
     let label = known[key];
     if (label < 0) {
-      label = nearestOf(okLab(rgb[i], rgb[i + 1], rgb[i + 2]), labs);
+      label = nearestOf(okLab(values[i] / most, values[i + 1] / most, values[i + 2] / most), labs);
       known[key] = label;
     }
     out[p] = label;
   }
+  markBorders(out, width, height);
   return out;
 }
 
-/** A picture's values on white, the colours found in it, and which of them each pixel is nearest to. */
-export interface Coloured {
-  rgb: Float32Array;
-  labels: Uint8Array;
+/** Marks the pixels that have another colour within the 5 x 5 round them; those beyond the rim count as those of the rim. */
+function markBorders(codes: Uint8Array, width: number, height: number): void {
+  // First along rows, then along columns: a square is of one colour when its five rows are, and its middle column is.
+  const along = new Uint8Array(codes.length);
+  const clamped = (v: number, size: number) => (v < 0 ? 0 : v >= size ? size - 1 : v);
+  for (let y = 0; y < height; y++) {
+    const at = y * width;
+    // How many pixels up to this one have the colour of this one; a row is of one colour where that reaches five.
+    let run = 3;
+    for (let x = 1; x < width + 2; x++) {
+      const i = at + clamped(x, width);
+      run = x >= width || codes[i] === codes[i - 1] ? run + 1 : 1;
+      if (run < 5 && x >= 2) along[at + x - 2] = 1;
+    }
+  }
+  const differs = new Uint8Array(codes.length);
+  for (let y = 0; y < height; y++) {
+    const [a, b, c, d, e] = [-2, -1, 0, 1, 2].map((k) => clamped(y + k, height) * width);
+    for (let x = 0; x < width; x++) {
+      const own = codes[c + x];
+      const mixed = along[a + x] | along[b + x] | along[c + x] | along[d + x] | along[e + x];
+      if (mixed || codes[a + x] !== own || codes[b + x] !== own || codes[d + x] !== own || codes[e + x] !== own) differs[c + x] = border;
+    }
+  }
+  for (let i = 0; i < codes.length; i++) codes[i] |= differs[i];
+}
+
+/** A picture on white, the colours found in it, and which of them each pixel is nearest to. */
+export interface Coloured extends OnWhite {
   width: number;
   height: number;
   clusters: readonly Cluster[];
+  codes: Uint8Array;
+}
+
+/** A picture's colours, and whose each pixel is. @param count colours at most */
+export function colouredOf(picture: Picture, count: number): Coloured {
+  const { width, height } = picture;
+  const seen = onWhite(picture);
+  const clusters = clustersOf(seen, width, height, count);
+  return { ...seen, width, height, clusters, codes: codesOf(seen, width, height, clusters) };
 }
 
 /**
  * How much of each pixel has one of the colours: all or nothing away from its border; at the border, where the pixel lies between that colour and the
- * other one of the place, as values mix.
+ * other one of the place, as values mix. A rim of nothing is put round it (see Signal).
+ * @returns the values, and how often each of them is there
  */
-export function shareOf({ rgb, labels, width, height, clusters }: Coloured, of: number): Float32Array {
-  const out = new Float32Array(width * height);
-  const counts = new Int32Array(clusters.length);
-  const around = countAround({ labels, width, height }, of);
+export function shareOf(coloured: Coloured, of: number): { values: Float32Array; counted: Counted } {
+  const { width, height, codes } = coloured;
+  const w = width + 2;
+  const values = new Float32Array(w * (height + 2));
+  const counted = noneCounted();
+  const mix = new Mix(coloured, of);
+  let whole = 0;
   for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      const i = y * width + x;
-      if (around[i] === 0) continue;
-      if (around[i] === 25) {
-        out[i] = 1;
-        continue;
+    for (let x = 0, i = y * width, to = (y + 1) * w + 1; x < width; x++, i++, to++) {
+      const code = codes[i];
+      if (code === of) {
+        values[to] = 1;
+        whole++;
+      } else if (code & border) {
+        const share = mix.at(x, y);
+        values[to] = share;
+        if (share > 0) count(counted, share, 1);
       }
-      counts.fill(0);
-      // Two pixels away is past what an edge mixes: what stands there are the two colours of the place.
-      for (let dy = -2; dy <= 2; dy += 1) {
-        const yy = Math.min(height - 1, Math.max(0, y + dy));
-        for (let dx = -2; dx <= 2; dx += 1) counts[labels[yy * width + Math.min(width - 1, Math.max(0, x + dx))]]++;
-      }
-      let other = -1;
-      for (let c = 0; c < counts.length; c++) if (c !== of && (other < 0 || counts[c] > counts[other])) other = c;
-      const [a, b] = [clusters[of].rgb, clusters[other].rgb];
-      let [dot, square] = [0, 0];
-      for (let k = 0; k < 3; k++) {
-        dot += (rgb[i * 3 + k] - b[k]) * (a[k] - b[k]);
-        square += (a[k] - b[k]) ** 2;
-      }
-      out[i] = Math.min(1, Math.max(0, dot / square));
     }
-  return out;
+  count(counted, 1, whole);
+  count(counted, 0, values.length - counted.counts.reduce((sum, n) => sum + n, 0));
+  return { values, counted };
 }
 
-/** How many of the 5 x 5 pixels round each have a label; those beyond the rim count as those of the rim. Sums along rows, then along columns. */
-function countAround({ labels, width, height }: Pick<Coloured, 'labels' | 'width' | 'height'>, of: number): Uint8Array {
-  const rows = new Uint8Array(labels.length);
-  for (let y = 0; y < height; y++) {
-    const at = y * width;
-    const has = (x: number) => (labels[at + (x < 0 ? 0 : x >= width ? width - 1 : x)] === of ? 1 : 0);
-    let sum = has(-2) + has(-1) + has(0) + has(1) + has(2);
-    for (let x = 0; x < width; x++) {
-      rows[at + x] = sum;
-      sum += has(x + 3) - has(x - 2);
+/** The share of one colour in a pixel at a border. */
+class Mix {
+  private readonly coloured: Coloured;
+  private readonly of: number;
+  private readonly counts: Int32Array;
+
+  constructor(coloured: Coloured, of: number) {
+    this.coloured = coloured;
+    this.of = of;
+    this.counts = new Int32Array(coloured.clusters.length);
+  }
+
+  at(x: number, y: number): number {
+    const { codes, width, height, clusters, values, most } = this.coloured;
+    const { counts, of } = this;
+    counts.fill(0);
+    // Two pixels away is past what an edge mixes: what stands there are the two colours of the place.
+    for (let dy = -2; dy <= 2; dy++) {
+      const row = Math.min(height - 1, Math.max(0, y + dy)) * width;
+      for (let dx = -2; dx <= 2; dx++) counts[codes[row + Math.min(width - 1, Math.max(0, x + dx))] & ~border]++;
     }
+    if (counts[of] === 0) return 0;
+    let other = -1;
+    for (let c = 0; c < counts.length; c++) if (c !== of && (other < 0 || counts[c] > counts[other])) other = c;
+    const [a, b] = [clusters[of].rgb, clusters[other].rgb];
+    let [dot, square] = [0, 0];
+    for (let k = 0, i = (y * width + x) * 4; k < 3; k++) {
+      dot += (values[i + k] / most - b[k]) * (a[k] - b[k]);
+      square += (a[k] - b[k]) ** 2;
+    }
+    return Math.min(1, Math.max(0, dot / square));
   }
-  const out = new Uint8Array(labels.length);
-  const row = (y: number) => (y < 0 ? 0 : y >= height ? height - 1 : y) * width;
-  for (let y = 0; y < height; y++) {
-    const [a, b, c, d, e] = [row(y - 2), row(y - 1), row(y), row(y + 1), row(y + 2)];
-    for (let x = 0; x < width; x++) out[c + x] = rows[a + x] + rows[b + x] + rows[c + x] + rows[d + x] + rows[e + x];
-  }
-  return out;
 }
 
 /** Colour as #rrggbb. */
@@ -226,24 +286,26 @@ export const hexOf = ({ rgb }: Pick<Cluster, 'rgb'>): string =>
     )
     .join('')}`;
 
-/** Colour of the ground: medians of the pixels along the rim. */
-export function groundOf(rgb: Float32Array, width: number, height: number): [number, number, number] {
+/** Colour of the ground, 0 to 1: medians of the pixels along the rim. */
+export function groundOf({ values, most }: OnWhite, width: number, height: number): [number, number, number] {
   const rim: number[] = [];
   for (let x = 0; x < width; x++) rim.push(x, (height - 1) * width + x);
   for (let y = 0; y < height; y++) rim.push(y * width, y * width + width - 1);
-  return [0, 1, 2].map((k) => medianOf(rim.map((i) => rgb[i * 3 + k]))) as [number, number, number];
+  return [0, 1, 2].map((k) => medianOf(rim.map((i) => values[i * 4 + k])) / most) as [number, number, number];
 }
 
 /** How far each pixel's values are from those of the ground, 0 to 1. */
-export function fromGround(rgb: Float32Array, width: number, height: number): Float32Array {
-  const [r, g, b] = groundOf(rgb, width, height);
+export function fromGround(seen: OnWhite, width: number, height: number): Float32Array {
+  const { values } = seen;
+  const [r, g, b] = groundOf(seen, width, height).map((v) => v * seen.most);
   const out = new Float32Array(width * height);
-  let most = 1e-6;
-  for (let i = 0, p = 0; p < out.length; i += 3, p++) {
-    const [dr, dg, db] = [rgb[i] - r, rgb[i + 1] - g, rgb[i + 2] - b];
-    out[p] = Math.sqrt(dr * dr + dg * dg + db * db);
-    if (out[p] > most) most = out[p];
+  let most = 1e-12;
+  for (let i = 0, p = 0; p < out.length; i += 4, p++) {
+    const [dr, dg, db] = [values[i] - r, values[i + 1] - g, values[i + 2] - b];
+    const square = dr * dr + dg * dg + db * db;
+    out[p] = square;
+    if (square > most) most = square;
   }
-  for (let p = 0; p < out.length; p++) out[p] /= most;
+  for (let p = 0; p < out.length; p++) out[p] = Math.sqrt(out[p] / most);
   return out;
 }

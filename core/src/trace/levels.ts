@@ -2,29 +2,50 @@ import type { Signal } from './picture.ts';
 
 const bins = 1024;
 
-function histogram(values: Float32Array): Float64Array {
-  const counts = new Float64Array(bins);
+/** How many values fall into each bin, and their sums. */
+export interface Counted {
+  counts: Float64Array;
+  sums: Float64Array;
+}
+
+export const noneCounted = (): Counted => ({ counts: new Float64Array(bins), sums: new Float64Array(bins) });
+
+/** Counts a value that is there so many times. */
+export function count({ counts, sums }: Counted, value: number, times: number): void {
+  const bin = binOf(value);
+  counts[bin] += times;
+  sums[bin] += value * times;
+}
+
+/** Values 0 to 1 by bins. */
+export function counted(values: Float32Array): Counted {
+  const counts = new Int32Array(bins);
+  const sums = new Float64Array(bins);
   for (let i = 0; i < values.length; i++) {
     const v = values[i];
-    counts[v <= 0 ? 0 : v >= 1 ? bins - 1 : (v * bins) | 0]++;
+    const bin = binOf(v);
+    counts[bin]++;
+    sums[bin] += v;
   }
-  return counts;
+  return { counts: Float64Array.from(counts), sums };
 }
+
+const binOf = (v: number): number => (v <= 0 ? 0 : v >= 1 ? bins - 1 : (v * bins) | 0);
 
 /**
  * The level that parts values best into two. Source: Otsu, IEEE Trans. SMC 9 (1979) 62.
  * Between two values with nothing between them every level does; the middle is taken.
- * @param values 0 to 1. @returns 0 to 1. @example otsu(Float32Array.of(0, 0, 1, 1)) // 0.5
+ * @returns 0 to 1. @example otsu(counted(Float32Array.of(0, 0, 1, 1))) // 0.5
  */
-export function otsu(values: Float32Array): number {
-  const counts = histogram(values);
+export function otsu({ counts }: Counted): number {
+  const total = sumOf(counts);
   let sum = 0;
   for (let b = 0; b < bins; b++) sum += b * counts[b];
   let [below, sumBelow, best, first, last] = [0, 0, -1, bins / 2 - 1, bins / 2 - 1];
   for (let b = 0; b < bins - 1; b++) {
     below += counts[b];
     sumBelow += b * counts[b];
-    const above = values.length - below;
+    const above = total - below;
     if (below === 0 || above === 0) continue;
     const apart = sumBelow / below - (sum - sumBelow) / above;
     const between = below * above * apart * apart;
@@ -37,20 +58,21 @@ export function otsu(values: Float32Array): number {
   return ((first + last) / 2 + 1) / bins;
 }
 
+const sumOf = (counts: Float64Array): number => counts.reduce((sum, n) => sum + n, 0);
+
 /** The value that two in a hundred lie below: the dark of a picture, whatever its light does. */
-export function darkestOf(values: Float32Array): number {
-  const counts = histogram(values);
+export function darkestOf({ counts }: Counted): number {
+  const total = sumOf(counts);
   let sum = 0;
   for (let b = 0; b < bins; b++) {
     sum += counts[b];
-    if (sum * 50 >= values.length) return (b + 0.5) / bins;
+    if (sum * 50 >= total) return (b + 0.5) / bins;
   }
   return 1;
 }
 
 /** Medians of what lies above and below a level, by a histogram; the level's own side when there is nothing. */
-export function sides(values: Float32Array, level: number): { inside: number; outside: number } {
-  const counts = histogram(values);
+export function sides({ counts, sums }: Counted, level: number): { inside: number; outside: number } {
   const cut = Math.min(bins - 1, Math.max(0, Math.floor(level * bins)));
   const median = (from: number, to: number, none: number) => {
     let total = 0;
@@ -63,18 +85,9 @@ export function sides(values: Float32Array, level: number): { inside: number; ou
     }
     return none;
   };
-  // The bin tells about where; the exact value that is there most often is what a clean picture has.
-  const exact = (bin: number) => {
-    let [sum, n] = [0, 0];
-    for (let i = 0; i < values.length; i++) {
-      const v = values[i];
-      if ((v <= 0 ? 0 : v >= 1 ? bins - 1 : (v * bins) | 0) !== bin) continue;
-      sum += v;
-      n++;
-    }
-    return n > 0 ? sum / n : (bin + 0.5) / bins;
-  };
-  return { outside: exact(median(0, cut, 0)), inside: exact(median(cut, bins, bins - 1)) };
+  // The bin tells about where; the mean in it is exactly what a clean picture has.
+  const mean = (bin: number) => (counts[bin] > 0 ? sums[bin] / counts[bin] : (bin + 0.5) / bins);
+  return { outside: mean(median(0, cut, 0)), inside: mean(median(cut, bins, bins - 1)) };
 }
 
 /**
@@ -107,8 +120,8 @@ export interface Nearby {
   side: number;
   /** Spread below which a square holds no edge. */
   even: number;
-  /** Level that stands in such a square: of a wider one, or of the whole picture. */
-  otherwise: (pixel: number) => number;
+  /** Level that stands in such a square: of a wider one for each pixel, or one of the whole picture. */
+  otherwise: Float32Array | number;
   /** No level is lower: what is as dark as most of the dark lies inside, noise or not. */
   least: number;
 }
@@ -122,42 +135,74 @@ const lowered = 0.2;
  * A square with hardly any spread holds no edge: there the level of a wider one stands, or the inside of large dark areas would fall into specks.
  * @returns levels of brightness, row by row
  */
-export function sauvola({ values, width, height }: Pick<Signal, 'values' | 'width' | 'height'>, { side, even, otherwise, least }: Nearby): Float32Array {
-  const r = Math.max(1, side >> 1);
+export function sauvola({ values, width, height }: Pick<Signal, 'values' | 'width' | 'height'>, nearby: Nearby): Float32Array {
+  const r = Math.max(1, nearby.side >> 1);
   const out = new Float32Array(values.length);
-  // Column sums that move down with the rows: one row of memory instead of two tables.
-  const sum = new Float64Array(width);
-  const squares = new Float64Array(width);
-  const add = (y: number, sign: number) => {
-    for (let x = 0, i = y * width; x < width; x++, i++) {
-      sum[x] += sign * values[i];
-      squares[x] += sign * values[i] * values[i];
-    }
+  // Column sums that move down with the rows: one row of memory instead of two tables. Beyond the picture's sides there is nothing to sum.
+  const room = width + 2 * r + 1;
+  const columns: Columns = {
+    reach: r,
+    sum: new Float64Array(room),
+    squares: new Float64Array(room),
+    each: Float64Array.from({ length: width }, (_, x) => 1 / (Math.min(width - 1, x + r) - Math.max(0, x - r) + 1)),
   };
-  for (let y = 0; y < Math.min(r, height); y++) add(y, 1);
+  for (let y = 0; y < Math.min(r, height); y++) addRow(columns, values, y * width);
   for (let y = 0; y < height; y++) {
-    if (y + r < height) add(y + r, 1);
-    if (y - r - 1 >= 0) add(y - r - 1, -1);
+    if (y + r < height) addRow(columns, values, (y + r) * width);
+    if (y - r - 1 >= 0) takeRow(columns, values, (y - r - 1) * width);
     const rows = Math.min(height - 1, y + r) - Math.max(0, y - r) + 1;
-    let [s, q] = [0, 0];
-    for (let x = 0; x < Math.min(r, width); x++) {
-      s += sum[x];
-      q += squares[x];
-    }
-    for (let x = 0; x < width; x++) {
-      if (x + r < width) {
-        s += sum[x + r];
-        q += squares[x + r];
-      }
-      if (x - r - 1 >= 0) {
-        s -= sum[x - r - 1];
-        q -= squares[x - r - 1];
-      }
-      const n = rows * (Math.min(width - 1, x + r) - Math.max(0, x - r) + 1);
-      const mean = s / n;
-      const spread = Math.sqrt(Math.max(0, q / n - mean * mean));
-      out[y * width + x] = spread < even ? otherwise(y * width + x) : Math.max(least, mean * (1 + lowered * (spread / 0.5 - 1)));
-    }
+    levelsOfRow(columns, nearby, { from: y * width, share: 1 / rows }, out);
   }
   return out;
+}
+
+/** Sums of values and of their squares in each column of the rows that a square reaches over; the picture's first column stands at `reach` + 1. */
+interface Columns {
+  reach: number;
+  sum: Float64Array;
+  squares: Float64Array;
+  /** One by the number of columns that the square round each column has within the picture. */
+  each: Float64Array;
+}
+
+function addRow({ reach, sum, squares, each }: Columns, values: Float32Array, from: number): void {
+  for (let x = 0, c = reach + 1; x < each.length; x++, c++) {
+    const v = values[from + x];
+    sum[c] += v;
+    squares[c] += v * v;
+  }
+}
+
+function takeRow({ reach, sum, squares, each }: Columns, values: Float32Array, from: number): void {
+  for (let x = 0, c = reach + 1; x < each.length; x++, c++) {
+    const v = values[from + x];
+    sum[c] -= v;
+    squares[c] -= v * v;
+  }
+}
+
+function levelsOfRow(columns: Columns, { even, otherwise, least }: Nearby, row: { from: number; share: number }, out: Float32Array): void {
+  const { reach, sum, squares, each } = columns;
+  const { from, share } = row;
+  const wider = typeof otherwise === 'number' ? null : otherwise;
+  const whole = typeof otherwise === 'number' ? otherwise : 0;
+  const leastVariance = even * even;
+  let s = 0;
+  let q = 0;
+  for (let c = reach + 1; c <= 2 * reach; c++) {
+    s += sum[c];
+    q += squares[c];
+  }
+  for (let x = 0, ahead = 2 * reach + 1; x < each.length; x++, ahead++) {
+    s += sum[ahead] - sum[x];
+    q += squares[ahead] - squares[x];
+    const part = each[x] * share;
+    const mean = s * part;
+    const variance = q * part - mean * mean;
+    if (variance < leastVariance) out[from + x] = wider === null ? whole : wider[from + x];
+    else {
+      const level = mean * (1 + lowered * (Math.sqrt(variance) * 2 - 1));
+      out[from + x] = level > least ? level : least;
+    }
+  }
 }

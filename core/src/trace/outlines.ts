@@ -117,8 +117,7 @@ export function keeps({ xy }: Row, outline: readonly Segment[], near: number): b
   for (let i = 0; i < xy.length; i += 2) {
     const d = off(xy[i], xy[i + 1]);
     if (d <= near + offCorner.beside) continue;
-    const corner = Math.min(...outline.map((s) => Math.hypot(startOf(s)[0] - xy[i], startOf(s)[1] - xy[i + 1])));
-    if (d > near + offCorner.at || corner > offCorner.reach) return false;
+    if (d > near + offCorner.at || !outline.some((s) => Math.hypot(startOf(s)[0] - xy[i], startOf(s)[1] - xy[i + 1]) <= offCorner.reach)) return false;
   }
   return true;
 }

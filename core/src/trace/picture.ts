@@ -60,16 +60,30 @@ function table(depth: 8 | 16, light: boolean): Float32Array {
 
 /** How bright each pixel is on white ground, 0 to 1. Weights of red, green and blue by ITU-R BT.709. @param light whether edges are mixed as light (cameras, scanners) or as values (drawing programs) */
 export function brightness({ width, height, data }: Picture, light: boolean): Float32Array {
-  const depth = data instanceof Uint16Array ? 16 : 8;
-  const share = table(depth, light);
-  const most = 2 ** depth - 1;
   const out = new Float32Array(width * height);
-  for (let i = 0, p = 0; i < out.length; i++, p += 4) {
-    const v = 0.2126 * share[data[p]] + 0.7152 * share[data[p + 1]] + 0.0722 * share[data[p + 2]];
-    const a = data[p + 3];
-    out[i] = a === most ? v : 1 + (v - 1) * (a / most);
-  }
+  // One loop for each kind of array: one that meets both is several times as slow.
+  if (data instanceof Uint16Array) brightOf16(data, table(16, light), out);
+  else brightOf8(data, table(8, light), out);
   return out;
+}
+
+const [redShare, greenShare, blueShare] = [0.2126, 0.7152, 0.0722];
+
+function brightOf8(data: Uint8Array, share: Float32Array, out: Float32Array): void {
+  const [red, green, blue] = [redShare, greenShare, blueShare].map((s) => Float64Array.from(share, (v) => s * v));
+  for (let i = 0, p = 0; i < out.length; i++, p += 4) {
+    const v = red[data[p]] + green[data[p + 1]] + blue[data[p + 2]];
+    const a = data[p + 3];
+    out[i] = a === 255 ? v : 1 + (v - 1) * (a / 255);
+  }
+}
+
+function brightOf16(data: Uint16Array, share: Float32Array, out: Float32Array): void {
+  for (let i = 0, p = 0; i < out.length; i++, p += 4) {
+    const v = redShare * share[data[p]] + greenShare * share[data[p + 1]] + blueShare * share[data[p + 2]];
+    const a = data[p + 3];
+    out[i] = a === 65535 ? v : 1 + (v - 1) * (a / 65535);
+  }
 }
 
 /** Values with a rim of outside round them. @param turned 1 - value: what is dark lies inside */

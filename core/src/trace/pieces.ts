@@ -369,27 +369,31 @@ function wholeCircle(row: Row, trial: Trial, near: number): Stretch | null {
 function breaksToTry({ xy, closed }: Row, near: number): Int32Array {
   const n = xy.length / 2;
   if (n <= mostBreaks) return Int32Array.from({ length: n }, (_, i) => i);
-  const keep = new Uint8Array(n);
+  const weights = thinned(xy, near / 4, closed);
   let tolerance = near / 4;
-  for (let attempt = 0; attempt < 12; attempt++, tolerance *= 1.7) {
-    keep.fill(0);
-    if (thin(xy, tolerance, keep, closed) <= mostBreaks) break;
-  }
-  const out: number[] = [];
-  for (let i = 0; i < n; i++) if (keep[i]) out.push(i);
-  return Int32Array.from(out);
+  const stays = () => weights.reduce((count, w) => count + (w > tolerance ? 1 : 0), 0);
+  for (let attempt = 1; attempt < thinnings && stays() > mostBreaks; attempt++) tolerance *= coarser;
+  return Int32Array.from({ length: n }, (_, i) => i).filter((i) => weights[i] > tolerance);
 }
 
-/** Marks what stays of a polyline within a tolerance. Source: Douglas and Peucker 1973, with a stack of its own. @returns how many stay */
-function thin(xy: Float64Array, tolerance: number, keep: Uint8Array, closed: boolean): number {
+/** A row that keeps too many places is thinned so many times as long, each time by this much more. */
+const thinnings = 12;
+const coarser = 1.7;
+
+/**
+ * Up to which tolerance each point of a polyline stays; 0 for those that the least one takes away.
+ * Source: Douglas and Peucker 1973, with a stack of its own; a point stays no longer than the one that parted its stretch, so that one walk tells it for all.
+ */
+function thinned(xy: Float64Array, least: number, closed: boolean): Float64Array {
   const n = xy.length / 2;
   const half = n >> 1;
-  const stack = closed ? [0, half, half, n] : [0, n - 1];
-  keep[0] = 1;
-  keep[closed ? half : n - 1] = 1;
-  let count = 2;
+  const out = new Float64Array(n);
+  const stack = closed ? [0, half, Infinity, half, n, Infinity] : [0, n - 1, Infinity];
+  out[0] = Infinity;
+  out[closed ? half : n - 1] = Infinity;
   let tests = 0;
   while (stack.length > 0) {
+    const parted = stack.pop()!;
     const to = stack.pop()!;
     const from = stack.pop()!;
     if (to - from < 2) continue;
@@ -405,12 +409,11 @@ function thin(xy: Float64Array, tolerance: number, keep: Uint8Array, closed: boo
     tests += to - from;
     // A row that is split unevenly again and again is halved instead, so that n points never take n squared.
     if (tests > 64 * n) at = (from + to) >> 1;
-    if (worst <= tolerance) continue;
-    keep[at] = 1;
-    count++;
-    stack.push(from, at, at, to);
+    if (worst <= least) continue;
+    out[at] = Math.min(parted, worst);
+    stack.push(from, at, out[at], at, to, out[at]);
   }
-  return count;
+  return out;
 }
 
 /** All places near the breaks found, and the other places that were tried, thinned. */

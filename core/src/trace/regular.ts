@@ -1,3 +1,4 @@
+import Flatbush from 'flatbush';
 import { contourOf, areaOfContour } from '../curves/drawing.ts';
 import { mergedContour } from '../curves/fit.ts';
 import { flattened } from '../curves/flatten.ts';
@@ -236,16 +237,16 @@ function axisOf({ row, outline }: Made, near: number): Axis | null {
   for (let i = 0; i < row.xy.length / 2; i += step) points.push([row.xy[i * 2], row.xy[i * 2 + 1]]);
   const tried = [angle, angle + Math.PI / 2, ...outline.slice(0, 24).map((s) => Math.atan2(startOf(s)[1] - at[1], startOf(s)[0] - at[0]))];
   // Those under which places mirror best are looked at closely.
+  const off = nearOutline(outline);
   const raw = tried.map((a) => {
     const axis = { at, angle: a };
-    const off = nearOutline(outline);
     return { axis, mean: points.reduce((sum, p) => sum + Math.min(20, off(...mirror(p, axis))), 0) };
   });
   raw.sort((a, b) => a.mean - b.mean);
+  const nearest = nearestChord(flattened(outline, 0.05));
   let best: { axis: Axis; off: number } | null = null;
   for (const { axis: some } of raw.slice(0, mostLooked)) {
-    const axis = refined(some, points, outline);
-    const off = nearOutline(outline);
+    const axis = refined(some, points, nearest);
     const far = Math.max(...points.map((p) => off(...mirror(p, axis))));
     if (!best || far < best.off) best = { axis, off: far };
   }
@@ -253,18 +254,17 @@ function axisOf({ row, outline }: Made, near: number): Axis | null {
 }
 
 /** An axis turned and moved until places mirrored in it lie on the outline as well as they can. Source: point-to-line registration, Chen and Medioni, 1991. */
-function refined(first: Axis, points: readonly P2[], outline: readonly Segment[]): Axis {
+function refined(first: Axis, points: readonly P2[], nearest: ReturnType<typeof nearestChord>): Axis {
   let axis = first;
-  const ring = flattened(outline, 0.05);
-  const hint = hinted(ring);
   for (let k = 0; k < mostRefined; k++) {
     // Unknown: turn of the axis, and its move across. A mirrored place moves by twice both.
     let [aa, ab, bb, ra, rb] = [0, 0, 0, 0, 0];
     const across: P2 = [-Math.sin(axis.angle), Math.cos(axis.angle)];
     for (const p of points) {
       const q = mirror(p, axis);
-      const { off, normal } = hint(q);
-      if (Math.abs(off) > 3) continue;
+      const found = nearest(q);
+      if (!found) continue;
+      const { off, normal } = found;
       const [dx, dy] = [q[0] - axis.at[0], q[1] - axis.at[1]];
       const turn = 2 * (dx * normal[1] - dy * normal[0]);
       const move = 2 * (across[0] * normal[0] + across[1] * normal[1]);
@@ -283,18 +283,28 @@ function refined(first: Axis, points: readonly P2[], outline: readonly Segment[]
   return axis;
 }
 
-/** The nearest chord of a ring to a place, with how far it is along its normal: looked for near the last one first. */
-function hinted(ring: readonly P2[]): (p: P2) => { off: number; normal: P2 } {
+/** Places farther than this from an outline tell nothing of its axis, pixels. */
+const farthestAsked = 3;
+
+/** The nearest chord of a ring to a place, with how far it is along its normal; null when none is near. */
+function nearestChord(ring: readonly P2[]): (p: P2) => { off: number; normal: P2 } | null {
   const n = ring.length - 1;
+  const index = new Flatbush(n);
+  for (let i = 0; i < n; i++) {
+    const [a, b] = [ring[i], ring[i + 1]];
+    index.add(Math.min(a[0], b[0]), Math.min(a[1], b[1]), Math.max(a[0], b[0]), Math.max(a[1], b[1]));
+  }
+  index.finish();
   return ([x, y]) => {
-    let [best, at] = [Infinity, 0];
-    for (let i = 0; i < n; i++) {
+    let [best, at] = [farthestAsked ** 2, -1];
+    for (const i of index.search(x - farthestAsked, y - farthestAsked, x + farthestAsked, y + farthestAsked)) {
       const [a, b] = [ring[i], ring[i + 1]];
       const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
       const t = Math.min(1, Math.max(0, ((x - a[0]) * dx + (y - a[1]) * dy) / (dx * dx + dy * dy || 1)));
       const d = (x - a[0] - t * dx) ** 2 + (y - a[1] - t * dy) ** 2;
       if (d < best) [best, at] = [d, i];
     }
+    if (at < 0) return null;
     const [a, b] = [ring[at], ring[at + 1]];
     const long = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
     const normal: P2 = [-(b[1] - a[1]) / long, (b[0] - a[0]) / long];

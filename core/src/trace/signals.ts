@@ -1,6 +1,6 @@
-import { clustersOf, fromGround, groundOf, hexOf, labelsOf, onWhite, shareOf } from './colours.ts';
+import { colouredOf, fromGround, groundOf, hexOf, onWhite, shareOf } from './colours.ts';
 import type { TraceChoice } from './choice.ts';
-import { darkestOf, noiseOf, otsu, sauvola, sides } from './levels.ts';
+import { counted, darkestOf, noiseOf, otsu, sauvola, sides, type Counted } from './levels.ts';
 import { brightness, withRim, type Picture, type Signal } from './picture.ts';
 
 /** What one layer of a drawing is followed in. */
@@ -22,20 +22,21 @@ export function signalsOf(picture: Picture, choice: TraceChoice): Ink[] {
     case 'brightness':
     case 'strokes': {
       const bright = brightness(picture, choice.mixed === 'light');
-      const level = choice.level ?? otsu(bright);
+      const level = choice.level ?? otsu(counted(bright));
       const values = withRim(bright, width, height, !choice.invert);
       return [ink({ values, width, height, level: choice.invert ? level : 1 - level, halfway: choice.level === null, name: 'Contours' })];
     }
     case 'adaptive': {
       const bright = brightness(picture, choice.mixed === 'light');
       const noise = noiseOf({ width, height, values: bright });
-      const whole = otsu(bright);
-      const least = darkestOf(bright) + Math.max(0.05, 8 * noise);
+      const all = counted(bright);
+      const whole = otsu(all);
+      const least = darkestOf(all) + Math.max(0.05, 8 * noise);
       const side = Math.max(15, Math.round(Math.min(width, height) / 12));
       const even = Math.max(leastContrast, 4 * noise);
       const grid = { values: bright, width, height };
-      const wide = sauvola(grid, { side: side * 5, even, otherwise: () => whole, least });
-      const levels = sauvola(grid, { side, even, otherwise: (i) => wide[i], least });
+      const wide = sauvola(grid, { side: side * 5, even, otherwise: whole, least });
+      const levels = sauvola(grid, { side, even, otherwise: wide, least });
       // What counts is how far a pixel lies above or below its own level; half is the level then.
       for (let i = 0; i < bright.length; i++) bright[i] = Math.min(1, Math.max(0, 0.5 + bright[i] - levels[i]));
       const values = withRim(bright, width, height, !choice.invert);
@@ -43,7 +44,7 @@ export function signalsOf(picture: Picture, choice: TraceChoice): Ink[] {
     }
     case 'outside': {
       const values = withRim(fromGround(onWhite(picture), width, height), width, height, choice.invert);
-      const level = choice.level ?? otsu(values);
+      const level = choice.level ?? otsu(counted(values));
       return [ink({ values, width, height, level, halfway: choice.level === null, name: 'Outline', outerOnly: true })];
     }
     case 'colours':
@@ -63,11 +64,13 @@ interface Plain {
   name: string;
   colour?: string;
   outerOnly?: boolean;
+  /** How often each value is there, when that is known. */
+  among?: Counted;
 }
 
-function ink({ values, level, halfway, name, colour, outerOnly, ...size }: Plain): Ink {
+function ink({ values, level, halfway, name, colour, outerOnly, among, ...size }: Plain): Ink {
   const [width, height] = [size.width + 2, size.height + 2];
-  const { inside, outside } = sides(values, level);
+  const { inside, outside } = sides(among ?? counted(values), level);
   const middle = (inside + outside) / 2;
   const signal: Signal = {
     width,
@@ -83,18 +86,17 @@ function ink({ values, level, halfway, name, colour, outerOnly, ...size }: Plain
 
 function coloured(picture: Picture, choice: TraceChoice): Ink[] {
   const { width, height } = picture;
-  const rgb = onWhite(picture);
-  const clusters = clustersOf(rgb, width, height, choice.colours);
-  const labels = labelsOf(rgb, clusters);
-  const ground = groundOf(rgb, width, height);
+  const found = colouredOf(picture, choice.colours);
+  const { clusters } = found;
+  const ground = groundOf(found, width, height);
   // The ground is the colour nearest to the rim's; it is drawn only when it is asked for.
   const apart = clusters.map((c) => Math.hypot(c.rgb[0] - ground[0], c.rgb[1] - ground[1], c.rgb[2] - ground[2]));
   const skipped = choice.invert ? -1 : apart.indexOf(Math.min(...apart));
   const out: Ink[] = [];
   clusters.forEach((cluster, k) => {
     if (k === skipped) return;
-    const values = withRim(shareOf({ rgb, labels, width, height, clusters }, k), width, height, false);
-    out.push(ink({ values, width, height, level: 0.5, halfway: false, name: `Colour ${hexOf(cluster)}`, colour: hexOf(cluster) }));
+    const { values, counted: among } = shareOf(found, k);
+    out.push(ink({ values, among, width, height, level: 0.5, halfway: false, name: `Colour ${hexOf(cluster)}`, colour: hexOf(cluster) }));
   });
   return out;
 }
