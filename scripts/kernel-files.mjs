@@ -33,6 +33,21 @@ await build({
   outfile: join(folder, 'letters-worker.js'),
   external: ['module', 'wawoff2'],
 });
+// What decodes pictures in the page (Apache-2.0), each fetched when a picture of its kind is first traced.
+for (const [name, file] of [
+  ['jpeg', 'dec/mozjpeg_dec.wasm'],
+  ['png', 'pkg/squoosh_png_bg.wasm'],
+  ['webp', 'dec/webp_dec.wasm'],
+]) {
+  const codec = join(root, 'node_modules', '@jsquash', name, 'codec');
+  copyFileSync(join(codec, file), join(folder, `${name}.wasm`));
+  copyFileSync(join(codec, 'LICENSE.codec.md'), join(folder, `LICENSE-${name}.txt`));
+}
+await build({
+  ...bundled,
+  entryPoints: [join(root, 'web', 'workers', 'trace.worker.ts')],
+  outfile: join(folder, 'trace-worker.js'),
+});
 await build({
   ...bundled,
   entryPoints: [join(root, 'web', 'workers', 'nest.worker.ts')],

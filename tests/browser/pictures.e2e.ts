@@ -1,8 +1,9 @@
 import { readFileSync } from 'node:fs';
 import { By, Key, until } from 'selenium-webdriver';
+import sharp from 'sharp';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { demoPictures, templateCorners } from '../../demo/src/pictures.ts';
-import { bring, chooseIn, click, downloaded, eventually, marksOf, newJob, startApp, still, textOf, type App } from './app.ts';
+import { bring, chooseIn, click, downloaded, eventually, longestTask, marksOf, newJob, prompt, startApp, still, textOf, type App } from './app.ts';
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -51,6 +52,18 @@ async function clickPixel(x: number, y: number): Promise<void> {
     .perform();
 }
 
+/** Waits until the page shows what the choice at hand would make. */
+const foreseen = () =>
+  eventually(
+    async () => {
+      const section = await app.driver.findElement(By.css('[data-test=foreseen]'));
+      return (await section.getAttribute('aria-busy')) === 'false' && /Contours\s*\d/.test(await section.getText());
+    },
+    'the contours as they would be',
+    60,
+  );
+const tracings = async () => (await job()).operations.filter((o) => o.request.kind === 'trace').length;
+
 test('a photograph that leans: four corners of its paper, the contours looked at, kept, written, downloaded: the size is that of the template', async () => {
   const { driver } = app;
   await open('cheek-template', 'trace');
@@ -62,9 +75,8 @@ test('a photograph that leans: four corners of its paper, the contours looked at
   for (const [x, y] of templateCorners) await clickPixel(x, y);
   await type('From 1 to 2', 210);
   await type('From 2 to 3', 148);
-  await click(driver, 'Show the contours');
-  await eventually(async () => (await textOf(driver, '[data-test=traced]')).includes('Keep these'), 'the proposal', 60);
-  expect(await textOf(driver, '[data-test=traced]')).toMatch(/Contours\s*4, 3 holes/);
+  await foreseen();
+  expect(await textOf(driver, '[data-test=foreseen]')).toMatch(/Contours\s*4, 3 holes/);
   expect((await partOf('cheek-template')).summary.traced!.choice.size.kind).toBe('stated');
   await click(driver, 'Keep these');
   const kept = await eventually(async () => {
@@ -97,11 +109,45 @@ test('a mark that is alike on both sides of a line: said on the panel, made exac
     'what is regular',
   );
   await driver.findElement(By.css('[data-test=regular] input')).click();
-  await click(driver, 'Show the contours');
-  await eventually(async () => (await textOf(driver, '[data-test=traced]')).includes('Keep these'), 'the proposal', 60);
+  await foreseen();
   await click(driver, 'Keep these');
   await eventually(async () => (await partOf('sail-mark')).summary.traced!.choice.regular === true, 'kept');
   await eventually(async () => (await textOf(driver, '[data-test=regular]')).startsWith('Made regular'), 'said as made');
+});
+
+test('twelve million pixels: what a choice would make is seen while it is chosen, the page answers, and nothing is changed or asked of the server', async () => {
+  const { driver } = app;
+  const file = join(mkdtempSync(join(tmpdir(), 'pictures-')), 'cheek-large.jpg');
+  writeFileSync(file, await sharp(files['cheek-template.jpg']).resize(4000, 3000, { fit: 'fill' }).jpeg({ quality: 92 }).toBuffer());
+  await driver.get(`${app.base}/jobs/${jobId}`);
+  await bring(app, [file]);
+  await eventually(async () => (await job()).parts.some((p) => p.name === 'cheek-large'), 'the photograph', 120);
+  const before = (await partOf('cheek-large')).summary;
+  await open('cheek-large', 'trace');
+  await eventually(async () => driver.executeScript('return window.flatTable.picture.beneath !== null'), 'the picture beneath', 60);
+  await type('Regions are dropped under', 500);
+  await foreseen();
+  const slow = await longestTask(driver, async () => {
+    await driver.findElement(By.xpath("//*[@data-test='prints']//b[.='Outer boundary']")).click();
+    await foreseen();
+    await driver.findElement(By.xpath("//*[@data-test='prints']//b[.='By brightness']")).click();
+    await foreseen();
+  });
+  expect(slow).toBeLessThan(prompt);
+  expect(await textOf(driver, '[data-test=foreseen]')).toContain('2 × 2 pixels as one');
+  // The lines in coral lie on the picture, within its sides.
+  const [lines, box] = await driver.executeScript<[number, number[]]>(
+    `const s = window.flatTable.picture, p = s.proposed.points, xs = [], ys = [];
+     for (let i = 0; i < p.length; i += 2) { xs.push(p[i]); ys.push(p[i + 1]); }
+     return [s.proposed.starts.length - 1, [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)]];`,
+  );
+  expect(lines).toBeGreaterThan(0);
+  expect(box[0]).toBeGreaterThan(-1);
+  expect(box[2]).toBeLessThan(before.traced!.width / before.traced!.perNumber + 1);
+  await click(driver, 'As they are');
+  await eventually(async () => (await panel()).includes('Change a setting below'), 'as they are');
+  expect(await tracings()).toBe(0);
+  expect((await partOf('cheek-large')).summary).toEqual(before);
 });
 
 test('two colours raised to two heights on a plate, and the STL downloaded is closed and as large as it should be', async () => {
@@ -109,8 +155,7 @@ test('two colours raised to two heights on a plate, and the STL downloaded is cl
   await open('crew-badge', 'trace');
   await eventually(async () => /\d contours?/.test(await textOf(driver, '[data-test=prints]')), 'the ways', 60);
   await driver.findElement(By.xpath("//*[@data-test='prints']//b[.='By colour']")).click();
-  await click(driver, 'Show the contours');
-  await eventually(async () => (await textOf(driver, '[data-test=traced]')).includes('Keep these'), 'the proposal', 60);
+  await foreseen();
   await click(driver, 'Keep these');
   await eventually(async () => (await partOf('crew-badge')).summary.drawing!.layers.length === 2, 'two layers');
   await open('crew-badge', 'raise');

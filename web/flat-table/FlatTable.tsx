@@ -62,6 +62,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
   const kinds = proposedOn[step];
   const proposal = useFlatProposal(kinds ? newest(tools.job?.operations ?? [], part.id, kinds) : null, part);
   const image = usePicture(part);
+  const [foreseen, setForeseen] = useState<FlatPicture['proposed']>(null);
   const [pins, setPins] = useState<[number, number][]>([]);
   const [picking, setPicking] = useState<PixelPicking | null>(null);
   const beneath = useMemo(() => {
@@ -96,7 +97,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
       {
         view,
         received: moved,
-        proposed: proposal,
+        proposed: proposal ?? (step === 'Trace' ? foreseen : null),
         shown,
         stock: how.stock,
         bed: placing || !how.stock ? [receiver.bed[0], receiver.bed[1]] : null,
@@ -116,6 +117,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
     view,
     moved,
     proposal,
+    foreseen,
     shown,
     how.stock,
     receiver,
@@ -217,7 +219,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
       </div>
       <aside className="panel" aria-label={step} tabIndex={0}>
         {step === 'Source' && <SourcePanel {...panel} />}
-        {step === 'Trace' && <TracePanel {...panel} setPins={setPins} picking={picking} setPicking={setPicking} />}
+        {step === 'Trace' && <TracePanel {...panel} setPins={setPins} picking={picking} setPicking={setPicking} setForeseen={setForeseen} />}
         {step === 'Words' && <WordsPanel {...panel} />}
         {step === 'Size' && <SizePanel {...panel} />}
         {step === 'Soundness' && <FlatSoundness {...panel} setOverlay={setOverlay} stage={stage} chosen={chosen} setChosen={setChosen} nodes={nodes} />}

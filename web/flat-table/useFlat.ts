@@ -78,6 +78,10 @@ export function usePicture(part: PartView): ImageBitmap | null {
   return part.summary.traced ? (query.data ?? null) : null;
 }
 
+/** A packed drawing as lines over a part's own; one of the same picture where the picture is shown. */
+export const linesOver = (part: PartView, bytes: ArrayBuffer) =>
+  opened(part, (w) => w.flatLines(transfer(bytes, [bytes]), { summary: part.summary, recipe: part.recipe }));
+
 /** A drawing that an operation would make, as lines. */
 export function useFlatProposal(operation: OperationView | null, part: PartView | null) {
   const ready = operation?.state === 'ready' && operation.made[0]?.kind === 'drawing' ? operation : null;
@@ -88,7 +92,7 @@ export function useFlatProposal(operation: OperationView | null, part: PartView 
     queryFn: async () => {
       const bytes = await bytesOf(`/api/operations/${ready!.id}/shape?what=view&n=0`);
       if (!part) return partWorker().flatLines(transfer(bytes, [bytes]), null);
-      return opened(part, (w) => w.flatLines(transfer(bytes, [bytes]), { summary: part.summary, recipe: part.recipe }));
+      return linesOver(part, bytes);
     },
   });
   return ready ? (query.data ?? null) : null;

@@ -11,8 +11,8 @@ import type { PatchFigures } from '../model/patch.ts';
 import type { ReliefOrigin } from '../reliefs/origin.ts';
 import type { Evidence } from '../prove/evidence.ts';
 import type { TraceWay } from '../trace/choice.ts';
-import type { PictureOrigin } from '../trace/origin.ts';
-import type { RegularCounts } from '../trace/regular-words.ts';
+import type { TracedFigures } from '../trace/figures.ts';
+
 import type { StanceCandidate } from '../stance/candidates.ts';
 
 /** What the soundness check shows: counts, holes, shells; places are in the store. */
@@ -76,16 +76,7 @@ export interface OperationReport {
     failed: string | null;
   }[];
   /** Figures of contours made of a picture. */
-  traced?: {
-    contours: number;
-    holes: number;
-    pieces: number;
-    area: number;
-    sized: boolean;
-    distance: PictureOrigin['distance'];
-    perMm: number;
-    regular: RegularCounts | null;
-  };
+  traced?: TracedFigures;
   /** Rows of a cut list. */
   cutList?: CutRow[];
   /** Marks of bent tubes, and what is no tube. */

@@ -9,7 +9,8 @@ import { traceSchema, traceWays, type TraceChoice } from '../trace/choice.ts';
 import { identityRows } from '../geometry/rows.ts';
 import { partOfMesh } from '../pipeline/read.ts';
 import { greyRelief, type GreyRelief } from '../trace/relief.ts';
-import { areaOfTraced, trace } from '../trace/trace.ts';
+import { tracedFigures } from '../trace/figures.ts';
+import { trace } from '../trace/trace.ts';
 import { figure, id, yesOrNo } from './fields.ts';
 import { Cancelled, onePart, type Operation, type OperationPart, type Outcome, type Work } from './operation.ts';
 import { madePart, scaleOfPart } from './shape.ts';
@@ -54,17 +55,15 @@ async function run({ request: { choice }, parts: [part], progress }: Work<TraceR
   const picture = await pictureOf(part);
   const traced = trace(picture, choice, progress);
   const { name, path, quantity, format, partNumber, places, made } = part.summary;
-  const { contours, holes, pieces, sized, findings, regular } = traced;
+  const { sized, findings } = traced;
   const { within } = part.summary.traced!;
   const drawing = within ? { ...traced.drawing, picture: { ...traced.drawing.picture, within } } : traced.drawing;
   const unit = sized ? 'mm' : null;
   const next = partOfDrawing(drawing, { name, path, quantity, unit, format, partNumber, places, made: (made ?? []).filter((m) => !m.startsWith('contours')) });
   next.findings.push(...findings.filter((f) => f.severity !== 'clear'));
   next.summary.lost = lossesAmong(findings);
-  const { distance, perNumber } = drawing.picture;
-  const area = areaOfTraced(drawing.layers.flatMap((l) => l.contours));
   return {
-    report: { traced: { contours, holes, pieces, area, sized, distance, perMm: perNumber, regular }, findings, said: findings.map((f) => f.message) },
+    report: { traced: tracedFigures(traced), findings, said: findings.map((f) => f.message) },
     made: [madePart(next)],
     inPlace: true,
     anew: true,

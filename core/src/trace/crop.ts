@@ -1,7 +1,7 @@
 import { Unusable } from '../base/finding.ts';
 import type { P2 } from '../curves/segment.ts';
 import type { TraceChoice } from './choice.ts';
-import type { Picture } from './picture.ts';
+import { smallest, type Picture } from './picture.ts';
 
 /** What of a picture is looked at: all, a part of it, or what lies within four corners. @throws Unusable when nothing is left */
 export const lookedAt = (picture: Picture, choice: TraceChoice): Picture =>
@@ -11,7 +11,8 @@ function crop(picture: Picture, box: TraceChoice['crop']): Picture {
   if (!box) return picture;
   const [left, top, right, bottom] = [Math.max(0, box[0]), Math.max(0, box[1]), Math.min(picture.width, box[2]), Math.min(picture.height, box[3])];
   const [width, height] = [right - left, bottom - top];
-  if (width < 3 || height < 3) throw new Unusable('crop', 'What is left of the picture has fewer than 3 x 3 pixels.', 'Crop less.');
+  if (width < smallest || height < smallest)
+    throw new Unusable('crop', `What is left of the picture has fewer than ${smallest} x ${smallest} pixels.`, 'Crop less.');
   const data = picture.data instanceof Uint16Array ? new Uint16Array(width * height * 4) : new Uint8Array(width * height * 4);
   for (let y = 0; y < height; y++) {
     const from = ((y + top) * picture.width + left) * 4;

@@ -10,6 +10,8 @@ export interface Picture {
   perMm: number | null;
 }
 
+/** Smallest side of what is followed, pixels. */
+export const smallest = 3;
 /** Largest side and largest number of pixels that are decoded: what some ways hold of them at once is about 25 bytes a pixel. */
 export const mostSide = 20_000;
 export const mostPixels = 64_000_000;

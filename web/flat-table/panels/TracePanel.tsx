@@ -2,7 +2,9 @@
 import { Button, Checkbox, Radio, Switch } from 'antd';
 import { useEffect, useMemo, useState } from 'react';
 import { counted, countText } from 'tall-kite/base/figures';
+import type { Finding } from 'tall-kite/base/finding';
 import { traceWays, type PictureSize, type TraceChoice, type TraceWay } from 'tall-kite/trace/choice';
+import type { TracedFigures } from 'tall-kite/trace/figures';
 import type { PictureOrigin } from 'tall-kite/trace/origin';
 import { mayBeRegular, regularText } from 'tall-kite/trace/regular-words';
 import type { OperationView } from '@tall-kite/server/operations/operations';
@@ -14,6 +16,8 @@ import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
 import { Choice, Fold, Glide } from '@/shell/controls.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
 import { useLengths } from '@/shell/unit.tsx';
+import type { FlatPicture } from '../FlatStage.ts';
+import { useForeseen, type Seen } from '../useForeseen.ts';
 import { NumberField } from './NumberField.tsx';
 import style from './trace.module.css';
 
@@ -31,9 +35,9 @@ interface Picks {
   setPicking: (picking: PixelPicking | null) => void;
 }
 
-/** A picture's contours: ways side by side, what counts as inside, the size; what would come of it is laid over the picture before it is kept. */
-export function TracePanel(props: PanelProps & Picks) {
-  const { part, tools, setPins, setPicking } = props;
+/** A picture's contours: ways side by side, what counts as inside, the size; what would come of it is laid over the picture while it is chosen. */
+export function TracePanel(props: PanelProps & Picks & { setForeseen: (lines: FlatPicture['proposed']) => void }) {
+  const { part, tools, setPins, setPicking, setForeseen } = props;
   const traced = part.summary.traced!;
   const [choice, setChoice] = useState(traced.choice);
   useEffect(() => setChoice(traced.choice), [traced.choice]);
@@ -43,26 +47,34 @@ export function TracePanel(props: PanelProps & Picks) {
   useEffect(() => () => setPicking(null), [setPicking]);
   const pins = useMemo(() => pinsOf(choice), [choice]);
   useEffect(() => setPins(pins), [pins, setPins]);
-  const show = (next: TraceChoice) => {
-    setPicking(null);
-    void tools.operate({ kind: 'trace', part: part.id, choice: next });
-  };
   const changed = JSON.stringify(choice) !== JSON.stringify(traced.choice);
+  const { seen, busy } = useForeseen(part, changed && !proposal ? choice : null);
+  const lines = seen && !seen.failed ? seen.lines : null;
+  useEffect(() => setForeseen(lines), [lines, setForeseen]);
+  useEffect(() => () => setForeseen(null), [setForeseen]);
+  const [keeping, setKeeping] = useState(false);
+  const settled = proposal && !atWork(proposal) ? proposal : null;
+  useEffect(() => {
+    if (!keeping || !settled) return;
+    setKeeping(false);
+    if (settled.state === 'ready' && !settled.stale) void tools.keep(settled.id);
+    // What was seen in the page is made of all pixels first, then kept without asking again.
+  }, [keeping, settled?.id, settled?.state]);
+  const show = (kept: boolean) => {
+    setPicking(null);
+    setKeeping(kept);
+    void tools.operate({ kind: 'trace', part: part.id, choice });
+  };
   return (
     <>
       <h2>Trace</h2>
       <Ways found={newest(operations, part.id, ['trace-ways'])} part={part} tools={tools} choice={choice} pick={(way) => change({ way, level: null })} />
       {proposal ? (
         <Proposed operation={proposal} tools={tools} />
+      ) : changed ? (
+        <BeforeHand seen={seen} busy={busy} show={show} back={() => setChoice(traced.choice)} />
       ) : (
-        <div className="buttons">
-          <Button type="primary" disabled={!changed} onClick={() => show(choice)}>
-            Show the contours
-          </Button>
-          <Button disabled={!changed} onClick={() => setChoice(traced.choice)}>
-            As they are
-          </Button>
-        </div>
+        <p className="context">Change a setting below: the contours that would come of it are shown at once, and kept only when you say so.</p>
       )}
       <Inside choice={choice} change={change} level={traced.level} />
       <RegularShapes traced={traced} choice={choice} change={change} />
@@ -135,31 +147,78 @@ function Ways({
   );
 }
 
+/** What the choice at hand would make, as the page sees it, and the ways on. */
+function BeforeHand({ seen, busy, show, back }: { seen: Seen | null; busy: boolean; show: (kept: boolean) => void; back: () => void }) {
+  const failed = seen?.failed ?? null;
+  return (
+    <section className="proposal" aria-label="Contours as they would be" data-test="foreseen" aria-busy={busy}>
+      <h3>{seen && !failed ? 'Contours in coral, nothing changed yet' : 'Contours as they would be'}</h3>
+      {seen && !seen.failed && (
+        <>
+          <TracedRows figures={seen.figures} />
+          <FindingLines findings={seen.findings} />
+        </>
+      )}
+      {failed && (
+        <p role="alert">
+          <MarkShape mark="stop" size={11} /> {failed.message} <span className="context">{failed.remedy}</span>
+        </p>
+      )}
+      <p className="context" role="status">
+        {busy
+          ? 'Following the edges …'
+          : seen && !seen.failed && seen.block > 1
+            ? `Seen with ${seen.block} × ${seen.block} pixels as one; kept are those of all pixels.`
+            : ''}
+      </p>
+      <div className="buttons">
+        {failed ? (
+          <Button onClick={() => show(false)}>Show the contours</Button>
+        ) : (
+          <Button type="primary" disabled={seen === null || busy} onClick={() => show(true)}>
+            Keep these
+          </Button>
+        )}
+        <Button onClick={back}>As they are</Button>
+      </div>
+    </section>
+  );
+}
+
+/** Figures of contours before they are kept. */
+function TracedRows({ figures: { contours, holes, pieces, area, distance, perMm, sized } }: { figures: TracedFigures }) {
+  const { len } = useLengths();
+  return (
+    <Figures
+      rows={[
+        ['Contours', `${countText(contours)}, ${counted(holes, 'hole')}`],
+        ['Pieces', countText(pieces)],
+        ['Area', `${area.toLocaleString('en', { maximumFractionDigits: 1 })} mm²${sized ? '' : ' at 96 an inch'}`],
+        ['Off the edge', `${len(distance.mean / perMm)} in the mean (${distance.mean.toFixed(3)} px)`],
+        ['At most', `${len(distance.largest / perMm)} (${distance.largest.toFixed(2)} px)`],
+        ['Corners beyond it', `up to ${len(distance.beyond / perMm)} (${distance.beyond.toFixed(2)} px)`],
+      ]}
+    />
+  );
+}
+
+const FindingLines = ({ findings }: { findings: readonly Finding[] }) =>
+  findings.map((f) => (
+    <p key={f.code}>
+      <MarkShape mark={f.severity} size={11} /> {f.message} <span className="context">{f.remedy}</span>
+    </p>
+  ));
+
 /** What would come of it: figures, what to know, and the two ways on. */
 function Proposed({ operation, tools }: { operation: OperationView; tools: JobTools }) {
-  const { len } = useLengths();
   if (atWork(operation)) return <AtWork operation={operation} tools={tools} />;
   if (operation.state !== 'ready') return <Failed operation={operation} tools={tools} />;
   const { traced, findings } = operation.report!;
-  const { contours, holes, pieces, area, distance, perMm, sized } = traced!;
   return (
     <section className="proposal" aria-label="Proposal" data-test="traced">
       <h3>Contours in coral, nothing changed yet</h3>
-      <Figures
-        rows={[
-          ['Contours', `${countText(contours)}, ${countText(holes)} holes`],
-          ['Pieces', countText(pieces)],
-          ['Area', `${area.toLocaleString('en', { maximumFractionDigits: 1 })} mm²${sized ? '' : ' at 96 an inch'}`],
-          ['Off the edge', `${len(distance.mean / perMm)} in the mean (${distance.mean.toFixed(3)} px)`],
-          ['At most', `${len(distance.largest / perMm)} (${distance.largest.toFixed(2)} px)`],
-          ['Corners beyond it', `up to ${len(distance.beyond / perMm)} (${distance.beyond.toFixed(2)} px)`],
-        ]}
-      />
-      {findings?.map((f) => (
-        <p key={f.code}>
-          <MarkShape mark={f.severity} size={11} /> {f.message} <span className="context">{f.remedy}</span>
-        </p>
-      ))}
+      <TracedRows figures={traced!} />
+      <FindingLines findings={findings ?? []} />
       {operation.stale && <p className="c-look">The drawing changed after this was computed. Ask for it again.</p>}
       <div className="buttons">
         <Button type="primary" disabled={operation.stale} onClick={() => void tools.keep(operation.id)}>

@@ -1,17 +1,8 @@
 import { Unusable } from '../../base/finding.ts';
 import type { PictureOrigin } from '../../trace/origin.ts';
 import { checkSize, type Picture } from '../../trace/picture.ts';
-import { pictureKind, statedPerInch, type PictureKind } from './kinds.ts';
-
-/** Pixels an inch that a file may state and that make sense. */
-const believable = [10, 20_000];
-
-const broken = (kind: PictureKind, why: string) =>
-  new Unusable(
-    'bad-picture',
-    `The ${kind} can't be decoded: ${why.replace(/\s+/g, ' ').slice(0, 160)}.`,
-    'Open it in a picture program and save it again as PNG.',
-  );
+import { broken, noPicture, pictureKind, statedPerInch, type PictureKind } from './kinds.ts';
+import { exifPerInch, perMmOf } from './stated.ts';
 
 /**
  * The pixels of a PNG, JPEG, WebP, GIF (first picture), BMP or TIFF, turned as it says it was held. Its size is looked at before anything is decoded.
@@ -20,7 +11,7 @@ const broken = (kind: PictureKind, why: string) =>
  */
 export async function decodePicture(bytes: Uint8Array): Promise<Picture> {
   const kind = pictureKind(bytes);
-  if (!kind) throw new Unusable('no-picture', 'These bytes are no PNG, JPEG, WebP, GIF, BMP or TIFF.', 'Save the picture as PNG.');
+  if (!kind) throw noPicture();
   if (kind === 'BMP') return decodeBmp(bytes);
   const { default: sharp } = await import(/* turbopackIgnore: true */ 'sharp');
   const options = { failOn: 'error', limitInputPixels: false, unlimited: false } as const;
@@ -57,34 +48,6 @@ function perInchOf(bytes: Uint8Array, kind: PictureKind, { exif, density }: { ex
   return kind === 'PNG' || kind === 'JPEG' ? (statedPerInch(bytes, kind) ?? exifPerInch(exif)) : null;
 }
 
-const perMmOf = (perInch: number | null): number | null => (perInch !== null && perInch >= believable[0] && perInch <= believable[1] ? perInch / 25.4 : null);
-
-/** Pixels an inch of an EXIF block: tags 0x11a (across) and 0x128 (unit) of its first list. Source: EXIF 2.32, TIFF 6. Cameras put 72 there without meaning it. */
-function exifPerInch(exif: Uint8Array | undefined): number | null {
-  if (!exif || exif.length < 20) return null;
-  const from = exif[0] === 0x45 && exif[1] === 0x78 ? 6 : 0;
-  const view = new DataView(exif.buffer, exif.byteOffset + from, exif.byteLength - from);
-  const little = view.getUint16(0) === 0x4949;
-  try {
-    const list = view.getUint32(4, little);
-    let [value, unit] = [null as number | null, 2];
-    for (let i = 0; i < Math.min(200, view.getUint16(list, little)); i++) {
-      const at = list + 2 + i * 12;
-      const tag = view.getUint16(at, little);
-      if (tag === 0x128) unit = view.getUint16(at + 8, little);
-      if (tag === 0x11a) {
-        const where = view.getUint32(at + 8, little);
-        value = view.getUint32(where, little) / view.getUint32(where + 4, little);
-      }
-    }
-    if (value === null || !Number.isFinite(value) || value === 72) return null;
-    return unit === 3 ? value * 2.54 : unit === 2 ? value : null;
-  } catch {
-    // A list that points outside is no list.
-    return null;
-  }
-}
-
 async function decodeBmp(bytes: Uint8Array): Promise<Picture> {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const core = view.getUint32(14, true) === 12;
@@ -112,14 +75,22 @@ export async function pictureIn(bytes: Uint8Array, within: PictureOrigin['within
 /** Largest side of the picture that is shown beneath contours, pixels. */
 const shownSide = 3000;
 
-/** A picture for the screen, as PNG in its own proportions, turned as it says it was held; never larger than needed. @throws Unusable */
-export async function pictureForScreen({ width, height, data }: Picture): Promise<Uint8Array> {
+const rawOf = async ({ width, height, data }: Picture, deep: boolean) => {
   const { default: sharp } = await import(/* turbopackIgnore: true */ 'sharp');
-  const eight = data instanceof Uint16Array ? Uint8Array.from(data, (v) => v >> 8) : data;
+  const raw = { width, height, channels: 4 } as const;
+  if (deep && data instanceof Uint16Array) return sharp(data, { raw }).toColourspace('rgb16');
+  return sharp(data instanceof Uint16Array ? Uint8Array.from(data, (v) => v >> 8) : data, { raw });
+};
+
+/** A picture for the screen, as PNG in its own proportions, turned as it says it was held; never larger than needed. @throws Unusable */
+export async function pictureForScreen(picture: Picture): Promise<Uint8Array> {
+  const whole = await rawOf(picture, false);
   return new Uint8Array(
-    await sharp(eight, { raw: { width, height, channels: 4 } })
-      .resize({ width: shownSide, height: shownSide, fit: 'inside', withoutEnlargement: true })
-      .png({ compressionLevel: 3 })
-      .toBuffer(),
+    await whole.resize({ width: shownSide, height: shownSide, fit: 'inside', withoutEnlargement: true }).png({ compressionLevel: 3 }).toBuffer(),
   );
+}
+
+/** All pixels of a picture as a PNG without a profile, for a page that can't decode the file itself. @throws Unusable */
+export async function pictureForPage(picture: Picture): Promise<Uint8Array> {
+  return new Uint8Array(await (await rawOf(picture, true)).png({ compressionLevel: 1 }).toBuffer());
 }

@@ -1,3 +1,5 @@
+import { Unusable } from '../../base/finding.ts';
+
 /** Kinds of picture files that are opened. */
 export type PictureKind = 'PNG' | 'JPEG' | 'WebP' | 'GIF' | 'BMP' | 'TIFF';
 
@@ -39,7 +41,7 @@ export function statedPerInch(bytes: Uint8Array, kind: PictureKind): number | nu
   return kind === 'PNG' ? ofPng(bytes) : kind === 'JPEG' ? ofJpeg(bytes) : null;
 }
 
-const viewOf = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+export const viewOf = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 
 function ofPng(bytes: Uint8Array): number | null {
   const view = viewOf(bytes);
@@ -59,3 +61,12 @@ function ofJpeg(bytes: Uint8Array): number | null {
   }
   return null;
 }
+
+export const noPicture = () => new Unusable('no-picture', 'These bytes are no PNG, JPEG, WebP, GIF, BMP or TIFF.', 'Save the picture as PNG.');
+
+export const broken = (kind: PictureKind, why: string) =>
+  new Unusable(
+    'bad-picture',
+    `The ${kind} can't be decoded: ${why.replace(/\s+/g, ' ').slice(0, 160)}.`,
+    'Open it in a picture program and save it again as PNG.',
+  );
