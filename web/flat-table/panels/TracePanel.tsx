@@ -111,7 +111,6 @@ function Ways({
     if (wanted) void tools.operate({ kind: 'trace-ways', part: part.id, choice });
     // Asked once for a picture; a person asks again by the button.
   }, [wanted, part.id]);
-  if (found && atWork(found)) return <AtWork operation={found} tools={tools} />;
   const ways = found?.report?.ways ?? [];
   const perMm = part.summary.traced!.perNumber;
   return (
@@ -138,7 +137,8 @@ function Ways({
           );
         })}
       </Radio.Group>
-      {found && (
+      {found && atWork(found) && <AtWork operation={found} tools={tools} />}
+      {found && !atWork(found) && (
         <Button size="small" onClick={() => void tools.operate({ kind: 'trace-ways', part: part.id, choice })}>
           Prints with these settings
         </Button>
