@@ -110,6 +110,8 @@ test('a mark that is alike on both sides of a line: said on the panel, made exac
   );
   await driver.findElement(By.css('[data-test=regular] input')).click();
   await foreseen();
+  // The file has a colour profile: the server has decoded it, and told how large it is. The kite's frame has 1,890 mm2 by its drawing (demo/src/pictures.ts).
+  expect(await textOf(driver, '[data-test=foreseen]')).toMatch(/Area\s*1,88\d\.\d mm²|Area\s*1,89\d\.\d mm²/);
   await click(driver, 'Keep these');
   await eventually(async () => (await partOf('sail-mark')).summary.traced!.choice.regular === true, 'kept');
   await eventually(async () => (await textOf(driver, '[data-test=regular]')).startsWith('Made regular'), 'said as made');

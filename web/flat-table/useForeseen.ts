@@ -2,9 +2,10 @@
 import { transfer, wrap, type Remote } from 'comlink';
 import { useEffect, useRef, useState } from 'react';
 import { orderedText } from 'tall-kite/base/ordered';
+import { perMmHeader } from 'tall-kite/formats/picture/stated';
 import type { TraceChoice } from 'tall-kite/trace/choice';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
-import { bytesOf } from '@/light-table/usePart.ts';
+import { fetched } from '@/light-table/usePart.ts';
 import type { Foreseen, TraceWorker, Unforeseen } from '@/workers/trace.worker.ts';
 import type { FlatPicture } from './FlatStage.ts';
 import { linesOver } from './useFlat.ts';
@@ -25,7 +26,10 @@ function open(part: PartView): Promise<Unforeseen | null> {
   const key = keyOf(part);
   if (!opened.has(key)) {
     opened.clear();
-    const opening = bytesOf(`/api/parts/${part.id}/picture?what=pixels`).then((bytes) => traceWorker().open(key, transfer(bytes, [bytes])));
+    const opening = fetched(`/api/parts/${part.id}/picture?what=pixels`).then(async (response) => {
+      const bytes = await response.arrayBuffer();
+      return traceWorker().open(key, transfer(bytes, [bytes]), response.headers.get(perMmHeader));
+    });
     opened.set(key, opening);
     opening.catch(() => opened.delete(key));
   }

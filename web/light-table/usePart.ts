@@ -11,9 +11,14 @@ import type { ReceivedView } from '@/workers/part.worker.ts';
 import { partWorker } from './worker.ts';
 
 export async function bytesOf(path: string): Promise<ArrayBuffer> {
+  return (await fetched(path)).arrayBuffer();
+}
+
+/** What the server answers. @throws Error when it refuses */
+export async function fetched(path: string): Promise<Response> {
   const response = await fetch(path);
   if (!response.ok) throw new Error(`The server answered ${response.status}.`);
-  return response.arrayBuffer();
+  return response;
 }
 
 /** The part to be drawn, as it was designed. */

@@ -33,11 +33,12 @@ function sentence(thrown: unknown): Unforeseen {
 
 /** Contours of a picture while they are chosen. */
 const worker = {
-  /** Opens a picture from its bytes; the one before is given up. */
-  async open(key: string, bytes: ArrayBuffer): Promise<Unforeseen | null> {
+  /** Opens a picture from its bytes; the one before is given up. @param perMm pixels in a millimetre as the server has them, where it decoded them; null: the file says itself */
+  async open(key: string, bytes: ArrayBuffer, perMm: string | null): Promise<Unforeseen | null> {
     open = null;
     try {
-      open = { key, picture: await decodeInPage(new Uint8Array(bytes), decoders) };
+      const picture = await decodeInPage(new Uint8Array(bytes), decoders);
+      open = { key, picture: perMm === null ? picture : { ...picture, perMm: perMm === '' ? null : Number(perMm) } };
       return null;
     } catch (thrown) {
       return sentence(thrown);

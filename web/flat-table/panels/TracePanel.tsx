@@ -150,27 +150,10 @@ function Ways({
 /** What the choice at hand would make, as the page sees it, and the ways on. */
 function BeforeHand({ seen, busy, show, back }: { seen: Seen | null; busy: boolean; show: (kept: boolean) => void; back: () => void }) {
   const failed = seen?.failed ?? null;
+  const told = seen && !seen.failed ? seen : null;
   return (
     <section className="proposal" aria-label="Contours as they would be" data-test="foreseen" aria-busy={busy}>
-      <h3>{seen && !failed ? 'Contours in coral, nothing changed yet' : 'Contours as they would be'}</h3>
-      {seen && !seen.failed && (
-        <>
-          <TracedRows figures={seen.figures} />
-          <FindingLines findings={seen.findings} />
-        </>
-      )}
-      {failed && (
-        <p role="alert">
-          <MarkShape mark="stop" size={11} /> {failed.message} <span className="context">{failed.remedy}</span>
-        </p>
-      )}
-      <p className="context" role="status">
-        {busy
-          ? 'Following the edges …'
-          : seen && !seen.failed && seen.block > 1
-            ? `Seen with ${seen.block} × ${seen.block} pixels as one; kept are those of all pixels.`
-            : ''}
-      </p>
+      <h3>{told ? 'Contours in coral, nothing changed yet' : 'Contours as they would be'}</h3>
       <div className="buttons">
         {failed ? (
           <Button onClick={() => show(false)}>Show the contours</Button>
@@ -181,6 +164,24 @@ function BeforeHand({ seen, busy, show, back }: { seen: Seen | null; busy: boole
         )}
         <Button onClick={back}>As they are</Button>
       </div>
+      <p className="context" role="status">
+        {busy
+          ? 'Following the edges …'
+          : told && told.block > 1
+            ? `Seen with ${told.block} × ${told.block} pixels as one; kept are those of all pixels.`
+            : null}
+      </p>
+      {told && (
+        <>
+          <TracedRows figures={told.figures} />
+          <FindingLines findings={told.findings} />
+        </>
+      )}
+      {failed && (
+        <p role="alert">
+          <MarkShape mark="stop" size={11} /> {failed.message} <span className="context">{failed.remedy}</span>
+        </p>
+      )}
     </section>
   );
 }

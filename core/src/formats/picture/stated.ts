@@ -3,6 +3,9 @@ import { pictureKind, viewOf, type PictureKind } from './kinds.ts';
 /** Pixels an inch that a file may state and that make sense. */
 const believable = [10, 20_000];
 
+/** The header in which a server tells how many pixels are in a millimetre, beside pixels that it decoded itself; empty where the file does not say. */
+export const perMmHeader = 'Picture-Per-Mm';
+
 /** Pixels in a millimetre from those in an inch; null for none, or for a number that no picture has. */
 export const perMmOf = (perInch: number | null): number | null =>
   perInch !== null && perInch >= believable[0] && perInch <= believable[1] ? perInch / 25.4 : null;

@@ -1,5 +1,5 @@
 import { decodePicture, pictureForPage, pictureForScreen } from 'tall-kite/formats/picture/decode';
-import { pageDecodes } from 'tall-kite/formats/picture/stated';
+import { pageDecodes, perMmHeader } from 'tall-kite/formats/picture/stated';
 import { noSuchPart } from '@tall-kite/server/parts/change';
 import { answer } from '@/server/answer.ts';
 import { context } from '@/server/context.ts';
@@ -32,6 +32,7 @@ export function GET(request: Request, { params }: { params: Promise<{ part: stri
       ? await (await import(/* turbopackIgnore: true */ 'tall-kite/formats/pdf/reader')).pictureOfPdf(bytes, within)
       : await decodePicture(bytes);
     const png = await (whole ? pictureForPage(picture) : pictureForScreen(picture));
-    return new Response(png as BodyInit, { headers: { ...headers, 'Content-Type': 'image/png' } });
+    // How large it is does not lie in the pixels.
+    return new Response(png as BodyInit, { headers: { ...headers, 'Content-Type': 'image/png', [perMmHeader]: String(picture.perMm ?? '') } });
   });
 }
