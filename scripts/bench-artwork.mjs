@@ -4,6 +4,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { contours } from 'd3-contour';
+import sharp from 'sharp';
 import { flattenInto } from '../core/dist/curves/flatten.js';
 import { drawingDistance } from '../core/dist/curves/compare.js';
 import { unionOf } from '../core/dist/curves/union.js';
@@ -12,7 +13,13 @@ import { setText } from '../core/dist/text/layout.js';
 import { lettered } from '../core/dist/text/lettering.js';
 import { lettersOf } from '../core/dist/text/letters.js';
 import { nodeLetters } from '../core/dist/text/node-files.js';
+import { decodePicture } from '../core/dist/formats/picture/decode.js';
+import { usualTrace } from '../core/dist/trace/choice.js';
+import { counted, otsu } from '../core/dist/trace/levels.js';
 import { loopsOf } from '../core/dist/trace/loops.js';
+import { brightness } from '../core/dist/trace/picture.js';
+import { trace } from '../core/dist/trace/trace.js';
+import { demoPictures } from '../demo/dist/pictures.js';
 
 /** Rings that overlap: a letter set many times, each a little beside the last. */
 function heap(rings, copies) {
@@ -79,6 +86,21 @@ export async function benchArtwork({ row, times, ms, engine }) {
   const science = byScience(values, width, height, 0.6);
   if (science === null) row('the same beside scikit-image', ms(own), "Debian's python3-skimage is not installed", null, '<= 1', null);
   else row('the same beside scikit-image', ms(own), `find_contours, ${ms(science)}`, own / science, '<= 1', own <= science);
+  await benchPhotograph({ row, times, ms });
+}
+
+/** A grainy photograph of 12 million pixels to contours that are fitted and measured, beside the bare way from pixel to pixel at the same level. */
+async function benchPhotograph({ row, times, ms }) {
+  const { bytes } = (await demoPictures()).find((p) => p.name === 'cheek-template.jpg');
+  const large = await sharp(bytes).resize(4000, 3000, { fit: 'fill', kernel: 'cubic' }).jpeg({ quality: 92 }).toBuffer();
+  const picture = await decodePicture(large);
+  const bright = brightness(picture, false);
+  const science = byScience(bright, picture.width, picture.height, otsu(counted(bright)));
+  for (const way of ['brightness', 'adaptive', 'colours', 'outside']) {
+    const took = times(3, () => trace(picture, { ...usualTrace, way, size: { kind: 'width', mm: 210 }, speckle: 4 }));
+    const peer = science === null ? "Debian's python3-skimage is not installed" : `find_contours of its brightness, ${ms(science)}`;
+    row(`a photograph of 12 million pixels to fitted contours, ${way}`, ms(took), peer, science === null ? null : took / science, '<= 3 s', took <= 3000);
+  }
 }
 
 /** ms of scikit-image's marching squares over the same values, the least of three; null where Debian's python3-skimage is not installed. */

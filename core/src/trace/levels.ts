@@ -30,6 +30,11 @@ export function counted(values: Float32Array): Counted {
   return { counts: Float64Array.from(counts), sums };
 }
 
+/** What is counted of the values when light and dark are turned round. */
+export function turned({ counts, sums }: Counted): Counted {
+  return { counts: counts.slice().reverse(), sums: sums.map((sum, b) => counts[b] - sum).reverse() };
+}
+
 const binOf = (v: number): number => (v <= 0 ? 0 : v >= 1 ? bins - 1 : (v * bins) | 0);
 
 /**

@@ -371,9 +371,15 @@ function breaksToTry({ xy, closed }: Row, near: number): Int32Array {
   if (n <= mostBreaks) return Int32Array.from({ length: n }, (_, i) => i);
   const weights = thinned(xy, near / 4, closed);
   let tolerance = near / 4;
-  const stays = () => weights.reduce((count, w) => count + (w > tolerance ? 1 : 0), 0);
+  const stays = () => {
+    let count = 0;
+    for (let i = 0; i < n; i++) if (weights[i] > tolerance) count++;
+    return count;
+  };
   for (let attempt = 1; attempt < thinnings && stays() > mostBreaks; attempt++) tolerance *= coarser;
-  return Int32Array.from({ length: n }, (_, i) => i).filter((i) => weights[i] > tolerance);
+  const out: number[] = [];
+  for (let i = 0; i < n; i++) if (weights[i] > tolerance) out.push(i);
+  return Int32Array.from(out);
 }
 
 /** A row that keeps too many places is thinned so many times as long, each time by this much more. */

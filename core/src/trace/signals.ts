@@ -1,6 +1,6 @@
 import { colouredOf, fromGround, groundOf, hexOf, onWhite, shareOf } from './colours.ts';
 import type { TraceChoice } from './choice.ts';
-import { counted, darkestOf, noiseOf, otsu, sauvola, sides, type Counted } from './levels.ts';
+import { counted, darkestOf, noiseOf, otsu, sauvola, sides, turned, type Counted } from './levels.ts';
 import { brightness, withRim, type Picture, type Signal } from './picture.ts';
 
 /** What one layer of a drawing is followed in. */
@@ -22,9 +22,11 @@ export function signalsOf(picture: Picture, choice: TraceChoice): Ink[] {
     case 'brightness':
     case 'strokes': {
       const bright = brightness(picture, choice.mixed === 'light');
-      const level = choice.level ?? otsu(counted(bright));
+      const all = counted(bright);
+      const level = choice.level ?? otsu(all);
       const values = withRim(bright, width, height, !choice.invert);
-      return [ink({ values, width, height, level: choice.invert ? level : 1 - level, halfway: choice.level === null, name: 'Contours' })];
+      const among = choice.invert ? all : turned(all);
+      return [ink({ values, among, width, height, level: choice.invert ? level : 1 - level, halfway: choice.level === null, name: 'Contours' })];
     }
     case 'adaptive': {
       const bright = brightness(picture, choice.mixed === 'light');
@@ -37,9 +39,7 @@ export function signalsOf(picture: Picture, choice: TraceChoice): Ink[] {
       const grid = { values: bright, width, height };
       const wide = sauvola(grid, { side: side * 5, even, otherwise: whole, least });
       const levels = sauvola(grid, { side, even, otherwise: wide, least });
-      // What counts is how far a pixel lies above or below its own level; half is the level then.
-      for (let i = 0; i < bright.length; i++) bright[i] = Math.min(1, Math.max(0, 0.5 + bright[i] - levels[i]));
-      const values = withRim(bright, width, height, !choice.invert);
+      const values = besideLevels(grid, levels, !choice.invert);
       return [ink({ values, width, height, level: 0.5, halfway: false, name: 'Contours' })];
     }
     case 'outside': {
@@ -50,6 +50,19 @@ export function signalsOf(picture: Picture, choice: TraceChoice): Ink[] {
     case 'colours':
       return coloured(picture, choice);
   }
+}
+
+/** How far each pixel lies above its own level, or below it: half is the level then. With a rim of outside round it. */
+function besideLevels({ values, width, height }: Pick<Signal, 'values' | 'width' | 'height'>, levels: Float32Array, below: boolean): Float32Array {
+  const w = width + 2;
+  const out = new Float32Array(w * (height + 2));
+  const sign = below ? -1 : 1;
+  for (let y = 0; y < height; y++)
+    for (let x = 0, i = y * width, to = (y + 1) * w + 1; x < width; x++, i++, to++) {
+      const v = 0.5 + sign * (values[i] - levels[i]);
+      out[to] = v < 0 ? 0 : v > 1 ? 1 : v;
+    }
+  return out;
 }
 
 /** An ink without its figures. */
