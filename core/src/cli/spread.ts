@@ -14,7 +14,7 @@ import { workingKernel } from '../kernel/load.ts';
 import { usualChoices } from '../model/choices.ts';
 import type { DesignPart, Shape } from '../model/design.ts';
 import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
-import { spreadBounds, usualSpread, type CutLine, type Division, type SpreadChoice } from '../patches/choice.ts';
+import { mostDabs, mostPlaces, spreadBounds, usualSpread, type Area, type CutLine, type Division, type SpreadChoice } from '../patches/choice.ts';
 import { drawnSpread } from '../patches/draw.ts';
 import { partOfPatch } from '../patches/part.ts';
 import { faceRows } from '../patches/region.ts';
@@ -44,11 +44,33 @@ function axisOf(name: string, typed: string): { at: [number, number, number]; al
   return { at: threeOf(name, at), along: directionOf(name, along) };
 }
 
-/** "10,0,5" or "10,0,5/80,0,5": where a cut begins, and where it ends. */
+/** "10,0,5", "10,0,5/80,0,5" or "10,0,5/40,9,5/border": where a cut begins, what it goes through, where it ends. */
 function cutOf(name: string, typed: string): CutLine {
-  const [from, to, ...more] = typed.split('/');
-  if (more.length > 0) throw badText(name, typed, '10,0,5 or 10,0,5/80,0,5');
-  return { from: threeOf(name, from), to: to === undefined ? null : threeOf(name, to) };
+  const places = typed.split('/');
+  const toBorder = places.length === 1 || places[places.length - 1].trim() === 'border';
+  if (places.length > mostPlaces) throw badText(name, typed, `10,0,5/80,0,5, at most ${mostPlaces} places`);
+  const named = (places.length > 1 && toBorder ? places.slice(0, -1) : places).map((p) => threeOf(name, p));
+  const to = toBorder ? null : named[named.length - 1];
+  return { from: named[0], to, through: named.slice(1, toBorder ? undefined : -1) };
+}
+
+/** "0,0,9/20,0,9/20,20,9": three places or more round an area. */
+function loopOf(name: string, typed: string): [number, number, number][] {
+  const places = typed.split('/').map((p) => threeOf(name, p));
+  if (places.length < 3 || places.length > mostPlaces) throw badText(name, typed, `0,0,9/20,0,9/20,20,9, 3 to ${mostPlaces} places`);
+  return places;
+}
+
+/** "0,0,9,15/20,0,9,15": places where a round brush is put, each with its radius. */
+function dabsOf(name: string, typed: string): { at: [number, number, number]; radius: number }[] {
+  const dabs = typed.split('/').map((dab) => {
+    const at = dab.lastIndexOf(',');
+    return { at: threeOf(name, dab.slice(0, at)), radius: Number(dab.slice(at + 1)) };
+  });
+  const [least, most] = spreadBounds.brush;
+  if (dabs.length > mostDabs || !dabs.every(({ radius }) => radius >= least && radius <= most))
+    throw badText(name, typed, `0,0,9,15/20,0,9,15 (a place and a radius of ${least} to ${most} mm each)`);
+  return dabs;
 }
 
 /** "3,1,5": percent along and across the grain, and degrees of shear. */
@@ -79,7 +101,11 @@ const options = {
   panels: number('N', pieces, '', 'Cuts it into so many strips of equal width.'),
   across: parsed('x|y|z|X,Y,Z', 'Which way one panel follows the other; usually the longest.', directionOf),
   cuts: number('N', spreadBounds.cuts, '', 'Looks for so many relief cuts at most.'),
-  cut: each('X,Y,Z[/X,Y,Z]', 'A relief cut from a place to another, or to the border; as often as needed.', cutOf),
+  cut: each('X,Y,Z[/X,Y,Z...][/border]', 'A relief cut from place to place, or on to the border; as often as needed.', cutOf),
+  loop: parsed('X,Y,Z/X,Y,Z/X,Y,Z...', 'Only what lies within a loop through these places; needs --inside.', loopOf),
+  inside: parsed('X,Y,Z', 'A place within the loop.', threeOf),
+  paint: parsed('X,Y,Z,R[/X,Y,Z,R...]', 'Only what a round brush paints: places and radii.', dabsOf),
+  smooth: flag('Cuts and loops are smooth curves through their places, not straight from place to place.'),
   keepBorder: flag('The border keeps its length, as seams do.'),
   notches: millimetres(spreadBounds.notches, 'Notches at most so far apart along seams; usually 100.'),
   bare: flag('Without names, arrows and notches.'),
@@ -96,6 +122,19 @@ function divisionOf(given: Wish): Division {
   if (given.gores !== null) return { by: 'gores', count: whole('gores', given.gores), axis: given.axis };
   if (given.panels !== null) return { by: 'panels', count: whole('panels', given.panels), across: given.across };
   return { by: 'none' };
+}
+
+function areaOf({ loop, inside, paint, smooth }: Wish): Area | null {
+  if (loop && paint) throw new Unusable('which-area', '"spread" takes --loop or --paint, not both.', 'Choose one of them.');
+  if (paint) return { by: 'painted', dabs: paint };
+  if (!loop && !inside) return null;
+  if (!loop || !inside)
+    throw new Unusable(
+      'which-side',
+      'A loop needs a place within it, and a place within needs a loop.',
+      'Type both: --loop 0,0,9/20,0,9/20,20,9 --inside 12,5,9',
+    );
+  return { by: 'loop', through: loop, round: smooth, inside };
 }
 
 function whole(name: string, v: number): number {
@@ -115,7 +154,8 @@ function choiceOf(given: Wish): SpreadChoice {
     keepBorder: given.keepBorder,
     divide: divisionOf(given),
     cuts: given.cuts === null ? 0 : whole('cuts', given.cuts),
-    lines: given.cut,
+    lines: given.cut.map((line) => ({ ...line, round: given.smooth })),
+    area: areaOf(given),
     allowance: { seam: given.allowance ?? 0, border: given.hem ?? given.allowance ?? 0 },
     notches: given.bare ? null : (given.notches ?? usualSpread.notches),
     writing: !given.bare,

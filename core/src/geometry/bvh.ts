@@ -241,6 +241,13 @@ function endOf(ends: number[], position: number): number {
 
 const alone: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
 
+/** The nearest point of a mesh by asking every triangle: for one question, for which no tree is worth being built. */
+export function nearestByAsking(mesh: Mesh, [x, y, z]: readonly [number, number, number]): Nearest {
+  const out: Nearest = { squared: Infinity, triangle: -1, x, y, z };
+  for (let t = 0; t < mesh.triangles.length / 3; t++) nearestOnTriangle(mesh, t, x, y, z, out);
+  return out;
+}
+
 /** Squared distance of a point from one triangle of a mesh, mm2. */
 export function squaredFromTriangle(mesh: Mesh, tri: number, x: number, y: number, z: number): number {
   alone.squared = Infinity;

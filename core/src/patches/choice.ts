@@ -13,12 +13,21 @@ export type Division =
 export interface CutLine {
   from: Vec3;
   to: Vec3 | null;
+  /** Places that it goes through on its way, in order; absent: none. */
+  through?: Vec3[];
+  /** It is one smooth curve through its places; absent or no: straight from place to place. */
+  round?: boolean;
 }
+
+/** A part of the faces that are taken, mm: within a loop round a place of it, or where a round brush was put. */
+export type Area = { by: 'loop'; through: Vec3[]; round: boolean; inside: Vec3 } | { by: 'painted'; dabs: { at: Vec3; radius: number }[] };
 
 /** What is asked when a surface is spread flat. Lengths in mm of the finished part, angles in degrees. */
 export interface SpreadChoice {
   /** Faces that are taken, from 0; null: all of them. */
   faces: number[] | null;
+  /** Only this part of them; absent or null: all. */
+  area?: Area | null;
   /** Faces that run smoothly into those taken come along. */
   tangent: boolean;
   /** Edges of a mesh that turn more than this part its faces, degrees. */
@@ -80,13 +89,34 @@ export const spreadBounds = {
   share: [0, 1],
   shear: [0, 60],
   deviation: [0.0005, 1],
+  brush: [0.1, 1000],
 } as const;
+
+/** Places of one cut or loop, and dabs of a brush, at most. */
+export const mostPlaces = 100;
+export const mostDabs = 2000;
 
 const between = ([least, most]: readonly [number, number]) => Joi.number().min(least).max(most);
 const place = Joi.array().items(Joi.number().min(-1e6).max(1e6)).length(3);
 
 export const spreadSchema = Joi.object<SpreadChoice>({
   faces: Joi.array().items(Joi.number().integer().min(0).max(1_000_000)).min(1).max(20_000).unique().allow(null).required(),
+  area: Joi.alternatives(
+    Joi.object({
+      by: Joi.valid('loop').required(),
+      through: Joi.array().items(place).min(3).max(mostPlaces).required(),
+      round: Joi.boolean().required(),
+      inside: place.required(),
+    }),
+    Joi.object({
+      by: Joi.valid('painted').required(),
+      dabs: Joi.array()
+        .items(Joi.object({ at: place.required(), radius: between(spreadBounds.brush).required() }))
+        .min(1)
+        .max(mostDabs)
+        .required(),
+    }),
+  ).allow(null),
   tangent: Joi.boolean().required(),
   crease: between(spreadBounds.crease).required(),
   facet: between(spreadBounds.facet).allow(null).required(),
@@ -104,7 +134,7 @@ export const spreadSchema = Joi.object<SpreadChoice>({
   ).required(),
   cuts: between(spreadBounds.cuts).integer().required(),
   lines: Joi.array()
-    .items(Joi.object({ from: place.required(), to: place.allow(null).required() }))
+    .items(Joi.object({ from: place.required(), to: place.allow(null).required(), through: Joi.array().items(place).max(mostPlaces), round: Joi.boolean() }))
     .max(50)
     .required(),
   allowance: Joi.object({ seam: between(spreadBounds.allowance).required(), border: between(spreadBounds.allowance).required() }).required(),

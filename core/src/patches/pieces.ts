@@ -2,7 +2,7 @@ import { Unusable } from '../base/finding.ts';
 import { edgesOf, lastCorner, nextCorner, openEdge } from '../geometry/edges.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { cornerAt } from './smooth.ts';
-import { edgeKey, endsOfKey, type CutMesh } from './divide.ts';
+import { edgeKey, endsOfKey, type CutMesh } from './parting.ts';
 
 /** A run of a piece's border: along one seam, or along the surface's own border. */
 export interface Run {

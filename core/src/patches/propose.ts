@@ -1,5 +1,7 @@
 import type { Vec3 } from '../geometry/vector.ts';
-import { cutAlong, edgeKey, farFrom, rimVertices, type CutMesh } from './divide.ts';
+import { farFrom, rimVertices } from './divide.ts';
+import { edgeKey, type CutMesh } from './parting.ts';
+import { cutAlong } from './trail.ts';
 import type { ExactSnap } from './exact.ts';
 import { anglesRound } from './lay.ts';
 import { piecesOf, type Piece } from './pieces.ts';

@@ -6,7 +6,10 @@ import type { Shape } from '../model/design.ts';
 import { scaledBrep } from '../sheet/flatten.ts';
 import type { ExactSolid } from '../surfaces/brep-text.ts';
 import type { SpreadChoice } from './choice.ts';
-import { cutAlong, divided, type CutMesh } from './divide.ts';
+import { areaOf, finestFor } from './area.ts';
+import { divided } from './divide.ts';
+import type { CutMesh } from './parting.ts';
+import { cutAlong } from './trail.ts';
 import { ExactSnap } from './exact.ts';
 import { layPiece, middleOf, placesOf, type Laid } from './lay.ts';
 import { handlesOf, piecesOf, type Piece, type Seam } from './pieces.ts';
@@ -60,10 +63,12 @@ export function spreadShape(
   const region = regionFor(kernel, shape, scale, choice);
   const { findings } = region;
   const snap = region.exact ? new ExactSnap(region.exact) : null;
-  const size = facetSize(choice, measureMesh(region.mesh).area);
+  const area = choice.area ?? null;
+  const size = Math.min(facetSize(choice, measureMesh(region.mesh).area), finestFor(area));
   progress(0.05, 'making facets');
-  const fine = region.exact && unrollsByKind(region.exact, region.taken, choice) ? region : refined(region, { size, most: mostFacets, snap });
-  if (fine.face.length >= mostFacets) findings.push(tooFine(size));
+  const faceted = region.exact && unrollsByKind(region.exact, region.taken, choice) ? region : refined(region, { size, most: mostFacets, snap });
+  if (faceted.face.length >= mostFacets) findings.push(tooFine(size));
+  const fine = area ? areaOf(faceted, area, snap) : faceted;
   const deviation = region.exact && snap ? facetDeviation(fine, snap) : 0;
   progress(0.1, 'cutting');
   let cut = divided(fine, choice.divide, snap);
@@ -107,8 +112,8 @@ const facetSize = ({ facet }: SpreadChoice, area: number): number => facet ?? Ma
 const unrolledFacets = { deflection: 0.002, angle: 0.1 };
 
 /** Faces that unroll by what they are, and are not cut: their flat is not made of facets. */
-function unrollsByKind(exact: ExactSolid, taken: Iterable<number>, { divide, cuts, lines }: SpreadChoice): boolean {
-  if (divide.by !== 'none' || cuts > 0 || lines.length > 0) return false;
+function unrollsByKind(exact: ExactSolid, taken: Iterable<number>, { divide, cuts, lines, area }: SpreadChoice): boolean {
+  if (divide.by !== 'none' || cuts > 0 || lines.length > 0 || area) return false;
   return [...taken].every((f) => ['plane', 'cylinder', 'cone'].includes(exact.faces[f].surface.kind));
 }
 
