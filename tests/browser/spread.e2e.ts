@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { By, Key } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { demoPatches } from '../../demo/src/patches.ts';
-import { chooseIn, downloaded, eventually, newJob, startApp, textOf, type App, press as pressOn } from './app.ts';
+import { chooseIn, click, downloaded, eventually, newJob, startApp, textOf, type App, press as pressOn } from './app.ts';
 
 let app: App;
 let jobId: string;
@@ -134,22 +134,120 @@ describe('the cone of the post cover', () => {
   });
 });
 
+const show = (words: string) =>
+  eventually(async () => {
+    await app.driver.findElement(By.xpath(`//*[contains(@class, 'ant-segmented-item')][contains(., '${words}')]`)).click();
+    return true;
+  }, words);
+const surface = () => eventually(async () => app.driver.findElement(By.css('[data-test=surface]')), 'the part');
+/** Clicks so many pixels beside the middle of the picture. */
+const clickAt = async (x: number, y: number) => {
+  const canvas = await surface();
+  await app.driver.actions().move({ origin: canvas, x, y }).click().perform();
+};
+const area = () => textOf(app.driver, '[data-test=spread-area]');
+const flatArea = async () => Number((await figures()).match(/surface, flat\s*([\d.]+) cm²/)![1]);
+
 test('a cut drawn by hand from the top of the seat pad to its border: told as not in the picture yet, listed, taken out', async () => {
   const { driver } = app;
   await open('Seat pad');
-  const canvas = await eventually(async () => driver.findElement(By.css('[data-test=surface]')), 'the part');
-  const show = (words: string) =>
-    eventually(async () => {
-      await driver.findElement(By.xpath(`//*[contains(@class, 'ant-segmented-item')][contains(., '${words}')]`)).click();
-      return true;
-    }, words);
   await show('Cuts by hand');
   await eventually(async () => {
-    await driver.actions().move({ origin: canvas, x: 0, y: 0 }).click().perform();
+    await clickAt(0, 0);
     return (await driver.findElements(By.css('[data-test=cut-to-border]'))).length === 1;
   }, 'the cut begun');
   await press('cut-to-border');
   await eventually(async () => (await textOf(driver, '[data-test=cut-lines]')).includes('to the border'), 'the cut listed');
   await driver.findElement(By.css('[aria-label="Take out cut 1"]')).click();
   await eventually(async () => (await driver.findElements(By.css('[data-test=cut-lines]'))).length === 0, 'the cut taken out');
+});
+
+test('a cut through several places as a smooth curve, a place taken back, ended where it is', async () => {
+  const { driver } = app;
+  await open('Seat pad');
+  await show('Cuts by hand');
+  await surface();
+  const places = () => textOf(driver, '[data-test=cut-bar]');
+  for (const [k, [x, y]] of [
+    [-60, 0],
+    [0, 12],
+    [60, 0],
+    [20, -10],
+  ].entries()) {
+    await clickAt(x, y);
+    await eventually(async () => (await places()).includes(`${k + 1} place`), `place ${k + 1}`);
+  }
+  await click(driver, 'Last place back');
+  await eventually(async () => (await places()).includes('3 places'), 'the last one back');
+  await click(driver, 'End it here');
+  await eventually(async () => /cut from .* through 1 place to /.test((await textOf(driver, '[data-test=cut-lines]')).replace(/\s+/g, ' ')), 'the cut listed');
+});
+
+describe('a part of the seat pad', () => {
+  let whole: number;
+  test('within a loop: places round it, a place within; less is spread than the whole pad', async () => {
+    const { driver } = app;
+    await open('Seat pad');
+    await press('spread');
+    await eventually(async () => /surface, flat/.test(await figures()), 'the whole pad', 120);
+    whole = await flatArea();
+    await show('A part of them');
+    await surface();
+    for (const [x, y] of [[-70, -20], [70, -20], [70, 25], [-70, 25]]) await clickAt(x, y); // prettier-ignore
+    await click(driver, 'Close the loop');
+    await eventually(async () => (await textOf(driver, '[data-test=area-bar]')).includes('Click a place within the loop'), 'closed');
+    await clickAt(0, 0);
+    await eventually(async () => (await area()).includes('within a loop of 4 places'), 'the loop taken');
+    await press('spread');
+    await eventually(async () => (await figures().catch(() => '')) !== '' && (await flatArea()) < 0.9 * whole, 'a part of the pad', 120);
+  });
+  test('painted: the brush drawn over it, taken, spread, kept, written and downloaded: as large as what was painted', async () => {
+    const { driver, base } = app;
+    await show('A part of them');
+    await click(driver, 'Take all of it again');
+    await show('Painted');
+    const field = await driver.findElement(By.css('[aria-label="Radius of the brush"]'));
+    await field.sendKeys(Key.chord(Key.CONTROL, 'a'), '60', Key.TAB);
+    const canvas = await surface();
+    await driver.actions().move({ origin: canvas, x: -40, y: 0 }).press().move({ origin: canvas, x: 0, y: 4 }).move({ origin: canvas, x: 40, y: 0 }).release().perform(); // prettier-ignore
+    await click(driver, 'Take what is painted');
+    await eventually(async () => /what \d+ dabs painted/.test(await area()), 'what was painted');
+    await press('spread');
+    const disc = (Math.PI * 6 * 6) / 1;
+    await eventually(
+      async () => (await figures().catch(() => '')) !== '' && (await flatArea()) > disc && (await flatArea()) < 0.9 * whole,
+      'what was painted, spread',
+      120,
+    );
+    const painted = await flatArea();
+    await press('keep-spread');
+    const flat = await eventually(async () => (await app.world.until(jobId, () => true)).parts.find((p) => p.name.includes('Seat pad') && p.name.endsWith('spread')), 'the flat', 60); // prettier-ignore
+    await driver.get(`${base}/jobs/${jobId}/parts/${flat.id}?step=file`);
+    await click(driver, 'Write');
+    const written = await eventually(
+      async () => (await app.world.until(jobId, () => true)).parts.find((p) => p.id === flat.id && p.file?.evidence),
+      'the file',
+      90,
+    );
+    expect(written.file!.evidence!.claims.find((c) => c.quantity === 'Laid back on the surface')!.verdict).not.toBe('stop');
+    await driver.get(`${base}/jobs/${jobId}/parts/${flat.id}?step=received`);
+    await press('download');
+    const { bytes } = await downloaded(app.downloads, '.dxf');
+    const file = join(folder, 'painted.dxf');
+    writeFileSync(file, bytes);
+    // The outline's area by an independent reader, in mm2.
+    const script = `
+import ezdxf, sys
+from ezdxf.path import make_path
+from shapely.geometry import Polygon
+areas = []
+for e in ezdxf.readfile(sys.argv[1]).modelspace():
+    if e.dxftype() in ('LWPOLYLINE', 'POLYLINE', 'SPLINE', 'CIRCLE'):
+        p = list(make_path(e).flattening(0.01))
+        if len(p) > 3: areas.append(Polygon([(q.x, q.y) for q in p]).area)
+print(max(areas))
+`;
+    const largest = Number(execFileSync('/usr/bin/python3', ['-c', script, file]).toString());
+    expect(Math.abs(largest / 100 / painted - 1)).toBeLessThan(0.1);
+  });
 });

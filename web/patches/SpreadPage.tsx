@@ -2,10 +2,10 @@
 import { Button, Segmented } from 'antd';
 import Link from 'next/link';
 import { useCallback, useMemo, useState } from 'react';
-import { scaleOf } from 'tall-kite/recipe/recipe';
 import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
 import { JobPage } from '@/shell/JobPage.tsx';
 import { useJob, type JobTools } from '@/shell/useJob.ts';
+import { Choosing, type Chosen } from './Choosing.tsx';
 import { FlatCanvas } from './FlatCanvas.tsx';
 import { stretchColour, type Inks } from './inks.ts';
 import { mostOf, shownPatch, type Measure } from './shown.ts';
@@ -80,7 +80,7 @@ function Behind({ it, tools }: { it: SpreadTools; tools: JobTools }) {
   );
 }
 
-type Shows = 'stretch' | 'faces' | 'cuts';
+type Shows = 'stretch' | Chosen;
 
 /** The surface and the flat side by side, or the part with its faces, where faces are chosen and cuts drawn. */
 function Stage({ it, tools, seam }: { it: SpreadTools; tools: JobTools; seam: number | null }) {
@@ -88,10 +88,11 @@ function Stage({ it, tools, seam }: { it: SpreadTools; tools: JobTools; seam: nu
   const [shows, setShows] = useState<Shows>('stretch');
   if (operation && atWork(operation)) return <div className="empty"><AtWork operation={operation} tools={tools} /></div>; // prettier-ignore
   if (it.fetching) return <p className="context" style={{ padding: 20 }}>Fetching the flat …</p>; // prettier-ignore
-  const now = spread ? shows : shows === 'cuts' ? 'cuts' : 'faces';
+  const now = spread || shows !== 'stretch' ? shows : 'faces';
   const options = [
     ...(spread ? [{ value: 'stretch' as const, label: 'Stretch' }] : []),
     { value: 'faces' as const, label: 'Faces' },
+    { value: 'area' as const, label: 'A part of them' },
     { value: 'cuts' as const, label: 'Cuts by hand' },
   ];
   return (
@@ -100,7 +101,7 @@ function Stage({ it, tools, seam }: { it: SpreadTools; tools: JobTools; seam: nu
         <Segmented size="small" aria-label="What is shown" value={now} onChange={setShows} options={options} />
         <span className="context">{it.failed ? 'The part could not be fetched. Reload the page.' : hints[now]}</span>
       </div>
-      {spread && now === 'stretch' ? <Both spread={spread} seam={seam} /> : <Choosing it={it} cuts={now === 'cuts'} />}
+      {spread && now === 'stretch' ? <Both spread={spread} seam={seam} /> : <Choosing it={it} what={now === 'stretch' ? 'faces' : now} />}
     </section>
   );
 }
@@ -108,7 +109,8 @@ function Stage({ it, tools, seam }: { it: SpreadTools; tools: JobTools; seam: nu
 const hints: Record<Shows, string> = {
   stretch: 'Drag the surface to turn it.',
   faces: 'Click faces to choose them; drag to turn the part.',
-  cuts: 'Click where a cut begins and where it ends; at the border it ends by itself.',
+  area: 'Draw round what is wanted place by place, or paint it; what lies outside is left out.',
+  cuts: 'Click the places that a cut goes through, then end it there or let it run to the border.',
 };
 
 const measures: { value: Measure; label: string }[] = [
@@ -140,67 +142,6 @@ function Both({ spread, seam }: { spread: NonNullable<SpreadTools['spread']>; se
         <Scale most={most} area={measure === 'area'} />
       </div>
     </>
-  );
-}
-
-/** Faces that are taken are inked, the others pale; cuts drawn by hand lie over them. */
-function Choosing({ it, cuts }: { it: SpreadTools; cuts: boolean }) {
-  const { faces, choice, set } = it;
-  const [begun, setBegun] = useState<[number, number, number] | null>(null);
-  const taken = useMemo(() => new Set(choice.faces ?? []), [choice.faces]);
-  const all = choice.faces === null;
-  const scale = it.part ? scaleOf(it.part.summary, it.part.recipe) : 1;
-  const colour = useCallback(
-    ({ sheet, longer }: Inks, t: number, light: number) => {
-      const on = all || taken.has(faces!.face[t]);
-      const share = on ? 0.42 : 0.04;
-      return `rgb(${sheet.map((v, k) => Math.round((v + (longer[k] - v) * share) * light)).join(',')})`;
-    },
-    [all, taken, faces],
-  );
-  const ways = useMemo(() => {
-    const own = (p: readonly number[]) => p.map((v) => v / scale);
-    return [...choice.lines.map(({ from, to }) => (to ? [own(from), own(to)] : [own(from)])), ...(begun ? [[own(begun)]] : [])];
-  }, [choice.lines, begun, scale]);
-  if (!faces) return <p className="context" style={{ padding: 20 }}>Fetching the part …</p>; // prettier-ignore
-  const pickFace = (t: number) => {
-    const f = faces.face[t];
-    const next = new Set(taken);
-    if (!next.delete(f)) next.add(f);
-    set({ faces: next.size === 0 ? null : [...next].sort((a, b) => a - b) });
-  };
-  const pickPlace = (_: number, place: [number, number, number]) => {
-    const at = place.map((v) => v * scale) as [number, number, number];
-    if (!begun) return setBegun(at);
-    set({ lines: [...choice.lines, { from: begun, to: at }] });
-    return setBegun(null);
-  };
-  const border = () => {
-    set({ lines: [...choice.lines, { from: begun!, to: null }] });
-    setBegun(null);
-  };
-  return (
-    <div className={style.choosing}>
-      <SurfaceCanvas
-        positions={faces.positions}
-        triangles={faces.triangles}
-        colour={colour}
-        rims={faces.rims}
-        pick={cuts ? pickPlace : pickFace}
-        ways={ways}
-        label="The part with its faces"
-      />
-      {cuts && begun && (
-        <div className={style.scale}>
-          <Button size="small" type="primary" onClick={border} data-test="cut-to-border">
-            Run it to the border
-          </Button>
-          <Button size="small" onClick={() => setBegun(null)}>
-            Cancel
-          </Button>
-        </div>
-      )}
-    </div>
   );
 }
 

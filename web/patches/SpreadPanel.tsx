@@ -2,7 +2,7 @@
 import { Button, Checkbox, InputNumber, Table } from 'antd';
 import Link from 'next/link';
 import { useState } from 'react';
-import { spreadBounds, type Division, type SpreadChoice } from 'tall-kite/patches/choice';
+import { spreadBounds, type Area, type Division, type SpreadChoice } from 'tall-kite/patches/choice';
 import type { PatchFigures } from 'tall-kite/model/patch';
 import { patchFigures } from 'tall-kite/patches/patch';
 import { atWork } from '@/light-table/panels/Proposal.tsx';
@@ -172,6 +172,7 @@ function Choices({ it }: { it: SpreadTools }) {
             )}
           </span>
         </div>
+        {choice.area && <AreaRow area={choice.area} all={() => set({ area: null })} />}
         <Checkbox checked={choice.tangent} disabled={choice.faces === null} onChange={(e) => set({ tangent: e.target.checked })}>
           with faces that run smoothly into them
         </Checkbox>
@@ -211,15 +212,31 @@ function Choices({ it }: { it: SpreadTools }) {
   ); // prettier-ignore
 }
 
+/** That only a part of the faces is taken, and how to take all again. */
+function AreaRow({ area, all }: { area: Area; all: () => void }) {
+  const dabs = area.by === 'painted' ? area.dabs.length : 0;
+  return (
+    <div className="row" data-test="spread-area">
+      <span>Of them only</span>
+      <span className="figure">
+        {area.by === 'loop' ? `within a loop of ${area.through.length} places` : `what ${dabs === 1 ? '1 dab' : `${dabs} dabs`} painted`}{' '}
+        <Button size="small" aria-label="All of the faces again" onClick={all}>
+          All
+        </Button>
+      </span>
+    </div>
+  );
+}
+
 /** Cuts that were drawn by hand. */
 function Lines({ it }: { it: SpreadTools }) {
   const { choice, set } = it;
   return (
     <ul className="plain" data-test="cut-lines">
-      {choice.lines.map(({ from, to }, i) => (
+      {choice.lines.map(({ from, through, to }, i) => (
         <li className="row" key={i}>
           <span>
-            cut from <span className="figure">{place(from)}</span> {to ? <>to <span className="figure">{place(to)}</span> mm</> : 'mm to the border'}
+            cut from <span className="figure">{place(from)}</span> {through && through.length > 0 ? `through ${through.length} ${through.length === 1 ? 'place' : 'places'} ` : ''}{to ? <>to <span className="figure">{place(to)}</span> mm</> : 'mm to the border'}
           </span>
           <Button size="small" aria-label={`Take out cut ${i + 1}`} onClick={() => set({ lines: choice.lines.filter((_, k) => k !== i) })}>
             Take out

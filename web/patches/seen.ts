@@ -7,6 +7,8 @@ export interface Seen {
   /** Triangles from the farthest to the nearest, and how much light each has, 0 to 1. */
   order: Uint32Array;
   light: Float32Array;
+  /** Pixels in one of the part's numbers. */
+  scale: number;
   /** Where a place of the part is in the picture, pixels. */
   put: (p: readonly number[]) => [number, number];
 }
@@ -48,7 +50,7 @@ export function seenFrom(positions: ArrayLike<number>, triangles: ArrayLike<numb
     light[t] = 0.72 + 0.28 * Math.abs((0.35 * normal[0] + 0.45 * normal[1] + 0.82 * normal[2]) / length);
   }
   const order = Uint32Array.from({ length: count }, (_, t) => t).sort((a, b) => depth[a] - depth[b]);
-  return { points, order, light, put: (p) => onPage(along(p, x), along(p, y)) };
+  return { points, order, light, scale, put: (p) => onPage(along(p, x), along(p, y)) };
 }
 
 /** The nearest triangle at a pixel; -1 where there is none. */

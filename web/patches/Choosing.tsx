@@ -1,0 +1,214 @@
+'use client';
+import { Button, Checkbox, Segmented } from 'antd';
+import { useCallback, useMemo, useState } from 'react';
+import type { Vec3 } from 'tall-kite/geometry/vector';
+import { mostDabs, mostPlaces, spreadBounds, type Area } from 'tall-kite/patches/choice';
+import { scaleOf } from 'tall-kite/recipe/recipe';
+import { LengthInput } from '@/shell/LengthInput.tsx';
+import type { Inks } from './inks.ts';
+import { SurfaceCanvas } from './SurfaceCanvas.tsx';
+import type { SpreadTools } from './useSpread.ts';
+import style from './patches.module.css';
+
+/** What is chosen on the part: its faces, a part of them, cuts. */
+export type Chosen = 'faces' | 'area' | 'cuts';
+
+type Dab = { at: Vec3; radius: number };
+
+/** Dabs of one stroke are set so far apart, as a share of the brush's radius. */
+const dabStep = 0.4;
+
+/** The part with what is taken of it inked, the rest pale; what is drawn by hand lies over it. */
+export function Choosing({ it, what }: { it: SpreadTools; what: Chosen }) {
+  const { faces, choice, set } = it;
+  const scale = it.part ? scaleOf(it.part.summary, it.part.recipe) : 1;
+  const drawing = useDrawing();
+  const taken = useMemo(() => new Set(choice.faces ?? []), [choice.faces]);
+  const all = choice.faces === null;
+  const colour = useCallback(
+    ({ sheet, longer }: Inks, t: number, light: number) => {
+      const share = all || taken.has(faces!.face[t]) ? 0.42 : 0.04;
+      return `rgb(${sheet.map((v, k) => Math.round((v + (longer[k] - v) * share) * light)).join(',')})`;
+    },
+    [all, taken, faces],
+  );
+  const area = choice.area ?? null;
+  const ways = useMemo(() => {
+    const own = (way: readonly Vec3[]) => way.map((p) => p.map((v) => v / scale));
+    const loop = area?.by === 'loop' ? [[...area.through, area.through[0]]] : [];
+    const lines = choice.lines.map(({ from, through = [], to }) => [from, ...through, ...(to ? [to] : [])]);
+    return [...lines, ...loop, ...(drawing.places.length > 0 ? [drawing.places] : [])].map(own);
+  }, [choice.lines, area, drawing.places, scale]);
+  const dabs = useMemo(() => {
+    const list = what === 'area' && drawing.by === 'painted' ? drawing.dabs : area?.by === 'painted' ? area.dabs : [];
+    return list.map(({ at, radius }) => ({ at: at.map((v) => v / scale), radius: radius / scale }));
+  }, [what, drawing.by, drawing.dabs, area, scale]);
+  if (!faces) return <p className="context" style={{ padding: 20 }}>Fetching the part …</p>; // prettier-ignore
+  const pick = (t: number, place: Vec3) => {
+    if (what === 'faces') return set({ faces: toggled(taken, faces.face[t]) });
+    const at = place.map((v) => v * scale) as Vec3;
+    if (what === 'area' && drawing.closed) {
+      set({ area: { by: 'loop', through: drawing.places, round: drawing.round, inside: at } });
+      return drawing.begin();
+    }
+    return drawing.add(at);
+  };
+  const paints = what === 'area' && drawing.by === 'painted';
+  return (
+    <div className={style.choosing}>
+      <SurfaceCanvas
+        positions={faces.positions}
+        triangles={faces.triangles}
+        colour={colour}
+        rims={faces.rims}
+        pick={paints ? undefined : pick}
+        paint={paints ? (place) => drawing.dab(place.map((v) => v * scale) as Vec3) : undefined}
+        ways={ways}
+        dabs={dabs}
+        label="The part with its faces"
+      />
+      {what === 'cuts' && <CutBar it={it} drawing={drawing} />}
+      {what === 'area' && <AreaBar it={it} drawing={drawing} />}
+    </div>
+  );
+}
+
+function toggled(taken: ReadonlySet<number>, face: number): number[] | null {
+  const next = new Set(taken);
+  if (!next.delete(face)) next.add(face);
+  return next.size === 0 ? null : [...next].sort((a, b) => a - b);
+}
+
+/** What is being drawn by hand: places of a cut or a loop, or dabs of a brush; mm. */
+function useDrawing() {
+  const [places, setPlaces] = useState<Vec3[]>([]);
+  const [closed, setClosed] = useState(false);
+  const [round, setRound] = useState(true);
+  const [by, setBy] = useState<Area['by']>('loop');
+  const [brush, setBrush] = useState(20);
+  const [dabs, setDabs] = useState<Dab[]>([]);
+  return {
+    places,
+    closed,
+    round,
+    setRound,
+    by,
+    brush,
+    setBrush,
+    dabs,
+    setBy: (next: Area['by']) => {
+      setPlaces([]);
+      setClosed(false);
+      setBy(next);
+    },
+    add: (at: Vec3) => setPlaces((now) => (now.length < mostPlaces ? [...now, at] : now)),
+    back: () => (closed ? setClosed(false) : setPlaces((now) => now.slice(0, -1))),
+    close: () => setClosed(true),
+    /** Forgets what was drawn. */
+    begin: () => {
+      setPlaces([]);
+      setClosed(false);
+      setDabs([]);
+    },
+    dab: (at: Vec3) =>
+      setDabs((now) => {
+        const last = now[now.length - 1];
+        const near = last && last.radius === brush && Math.hypot(...at.map((v, k) => v - last.at[k])) < dabStep * brush;
+        return near || now.length >= mostDabs ? now : [...now, { at, radius: brush }];
+      }),
+  };
+}
+
+type Drawing = ReturnType<typeof useDrawing>;
+
+const Round = ({ drawing }: { drawing: Drawing }) => (
+  <Checkbox checked={drawing.round} onChange={(e) => drawing.setRound(e.target.checked)}>
+    as a smooth curve
+  </Checkbox>
+);
+
+/** A cut that is being drawn: ended where it is, run to the border, or taken back. */
+function CutBar({ it, drawing }: { it: SpreadTools; drawing: Drawing }) {
+  const { choice, set } = it;
+  const { places, round } = drawing;
+  if (places.length === 0) return null;
+  const end = (toBorder: boolean) => {
+    const [from, ...others] = places;
+    const to = toBorder ? null : others[others.length - 1];
+    set({ lines: [...choice.lines, { from, to, through: toBorder ? others : others.slice(0, -1), round }] });
+    drawing.begin();
+  };
+  return (
+    <div className={style.scale} data-test="cut-bar">
+      <Button size="small" type="primary" disabled={places.length < 2} onClick={() => end(false)}>
+        End it here
+      </Button>
+      <Button size="small" onClick={() => end(true)} data-test="cut-to-border">
+        Run it to the border
+      </Button>
+      <Round drawing={drawing} />
+      <Button size="small" onClick={drawing.back}>
+        Last place back
+      </Button>
+      <span className="context">
+        {places.length} {places.length === 1 ? 'place' : 'places'}
+        {places.length === mostPlaces ? ', and no more' : ''}
+      </span>
+    </div>
+  );
+}
+
+const ways = [
+  { value: 'loop' as const, label: 'Within a loop' },
+  { value: 'painted' as const, label: 'Painted' },
+];
+
+/** A part of the faces: a loop place by place with a place within, or what a brush paints. */
+function AreaBar({ it, drawing }: { it: SpreadTools; drawing: Drawing }) {
+  const { choice, set } = it;
+  const { by, places, closed, dabs, brush } = drawing;
+  const [least, most] = spreadBounds.brush;
+  return (
+    <div className={style.scale} data-test="area-bar">
+      <Segmented size="small" aria-label="How a part is chosen" value={by} onChange={drawing.setBy} options={ways} />
+      {by === 'loop' && closed && <b role="status">Click a place within the loop.</b>}
+      {by === 'loop' && !closed && (
+        <>
+          <Button size="small" type="primary" disabled={places.length < 3} onClick={drawing.close}>
+            Close the loop
+          </Button>
+          <Round drawing={drawing} />
+        </>
+      )}
+      {by === 'loop' && places.length > 0 && (
+        <Button size="small" onClick={drawing.back}>
+          Last place back
+        </Button>
+      )}
+      {by === 'painted' && (
+        <>
+          <label className="row">
+            Radius
+            <LengthInput width={86} label="Radius of the brush" value={String(brush)} onChange={(v) => Number(v) >= least && Number(v) <= most && drawing.setBrush(Number(v))} />
+          </label>
+          <Button
+            size="small"
+            type="primary"
+            disabled={dabs.length === 0}
+            onClick={() => {
+              set({ area: { by: 'painted', dabs } });
+              drawing.begin();
+            }}
+          >
+            Take what is painted
+          </Button>
+        </>
+      )}
+      {choice.area && (
+        <Button size="small" onClick={() => set({ area: null })}>
+          Take all of it again
+        </Button>
+      )}
+    </div>
+  ); // prettier-ignore
+}
