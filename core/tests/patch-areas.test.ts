@@ -230,7 +230,7 @@ describe('asked for', () => {
       return said;
     };
     const ring = circle(100 * Math.sin(0.6), 100 * Math.cos(0.6), 12).map((p) => p.map((v) => v.toFixed(4)).join(','));
-    const report = JSON.parse(await run('--loop', ring.join('/'), '--inside', '0,0,100', '--smooth')) as {
+    const report = JSON.parse(await run('--loop', ring.join('/'), '--within', '0,0,100', '--curved')) as {
       surface: { area: number };
       verdict: string;
       written: { file: string }[];
@@ -239,8 +239,8 @@ describe('asked for', () => {
     expect(['clear', 'look']).toContain(report.verdict);
     expect(readFileSync(report.written[0].file).toString('latin1')).toContain('SECTION');
     expect(await run('--loop', ring.join('/'))).toContain('a place within it');
-    expect(await run('--paint', '0,0,100,40', '--loop', ring.join('/'), '--inside', '0,0,100')).toContain('not both');
+    expect(await run('--paint', '0,0,100,40', '--loop', ring.join('/'), '--within', '0,0,100')).toContain('not both');
     expect(await run('--paint', '0,0,100')).toContain('a place and a radius');
-    expect(await run('--loop', ring.slice(0, 2).join('/'), '--inside', '0,0,100')).toContain('3 to 100 places');
+    expect(await run('--loop', ring.slice(0, 2).join('/'), '--within', '0,0,100')).toContain('3 to 100 places');
   });
 });

@@ -102,10 +102,10 @@ const options = {
   across: parsed('x|y|z|X,Y,Z', 'Which way one panel follows the other; usually the longest.', directionOf),
   cuts: number('N', spreadBounds.cuts, '', 'Looks for so many relief cuts at most.'),
   cut: each('X,Y,Z[/X,Y,Z...][/border]', 'A relief cut from place to place, or on to the border; as often as needed.', cutOf),
-  loop: parsed('X,Y,Z/X,Y,Z/X,Y,Z...', 'Only what lies within a loop through these places; needs --inside.', loopOf),
-  inside: parsed('X,Y,Z', 'A place within the loop.', threeOf),
+  loop: parsed('X,Y,Z/X,Y,Z/X,Y,Z...', 'Only what lies within a loop through these places; needs --within.', loopOf),
+  within: parsed('X,Y,Z', 'A place within the loop.', threeOf),
   paint: parsed('X,Y,Z,R[/X,Y,Z,R...]', 'Only what a round brush paints: places and radii.', dabsOf),
-  smooth: flag('Cuts and loops are smooth curves through their places, not straight from place to place.'),
+  curved: flag('Cuts and loops are smooth curves through their places, not straight from place to place.'),
   keepBorder: flag('The border keeps its length, as seams do.'),
   notches: millimetres(spreadBounds.notches, 'Notches at most so far apart along seams; usually 100.'),
   bare: flag('Without names, arrows and notches.'),
@@ -124,17 +124,17 @@ function divisionOf(given: Wish): Division {
   return { by: 'none' };
 }
 
-function areaOf({ loop, inside, paint, smooth }: Wish): Area | null {
+function areaOf({ loop, within, paint, curved }: Wish): Area | null {
   if (loop && paint) throw new Unusable('which-area', '"spread" takes --loop or --paint, not both.', 'Choose one of them.');
   if (paint) return { by: 'painted', dabs: paint };
-  if (!loop && !inside) return null;
-  if (!loop || !inside)
+  if (!loop && !within) return null;
+  if (!loop || !within)
     throw new Unusable(
       'which-side',
       'A loop needs a place within it, and a place within needs a loop.',
-      'Type both: --loop 0,0,9/20,0,9/20,20,9 --inside 12,5,9',
+      'Type both: --loop 0,0,9/20,0,9/20,20,9 --within 12,5,9',
     );
-  return { by: 'loop', through: loop, round: smooth, inside };
+  return { by: 'loop', through: loop, round: curved, inside: within };
 }
 
 function whole(name: string, v: number): number {
@@ -154,7 +154,7 @@ function choiceOf(given: Wish): SpreadChoice {
     keepBorder: given.keepBorder,
     divide: divisionOf(given),
     cuts: given.cuts === null ? 0 : whole('cuts', given.cuts),
-    lines: given.cut.map((line) => ({ ...line, round: given.smooth })),
+    lines: given.cut.map((line) => ({ ...line, round: given.curved })),
     area: areaOf(given),
     allowance: { seam: given.allowance ?? 0, border: given.hem ?? given.allowance ?? 0 },
     notches: given.bare ? null : (given.notches ?? usualSpread.notches),
