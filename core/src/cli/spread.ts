@@ -63,13 +63,15 @@ function loopOf(name: string, typed: string): [number, number, number][] {
 
 /** "0,0,9,15/20,0,9,15": places where a round brush is put, each with its radius. */
 function dabsOf(name: string, typed: string): { at: [number, number, number]; radius: number }[] {
-  const dabs = typed.split('/').map((dab) => {
-    const at = dab.lastIndexOf(',');
-    return { at: threeOf(name, dab.slice(0, at)), radius: Number(dab.slice(at + 1)) };
-  });
   const [least, most] = spreadBounds.brush;
-  if (dabs.length > mostDabs || !dabs.every(({ radius }) => radius >= least && radius <= most))
-    throw badText(name, typed, `0,0,9,15/20,0,9,15 (a place and a radius of ${least} to ${most} mm each)`);
+  const dabs = typed.split('/').map((dab) => {
+    const numbers = dab.split(',').map((v) => (v.trim() === '' ? NaN : Number(v)));
+    const [x, y, z, radius] = numbers;
+    if (numbers.length !== 4 || !numbers.every(Number.isFinite) || radius < least || radius > most)
+      throw badText(name, typed, `0,0,9,15/20,0,9,15 (a place and a radius of ${least} to ${most} mm each)`);
+    return { at: [x, y, z] as [number, number, number], radius };
+  });
+  if (dabs.length > mostDabs) throw badText(name, typed, `0,0,9,15, at most ${mostDabs} places`);
   return dabs;
 }
 
