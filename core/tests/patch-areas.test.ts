@@ -42,8 +42,8 @@ describe('a point put into a surface', () => {
       const place: Vec3 = [180 * roll() - 90, 180 * roll() - 90, 0];
       const { it, vertex } = putPoint(whole(m), place, null);
       const off = distance(at(it.mesh.positions, vertex), place);
-      // Beside an edge it is put on the edge: no farther off than that share of a height of 22 mm.
-      expect(off).toBeLessThan(0.15 * 22.3);
+      // Beside an edge of the border it is put there, near a corner that is held on that: no farther off than that share of a side of 22 mm.
+      expect(off).toBeLessThan(0.05 * 22.3);
       expect(areaOfMesh(it.mesh)).toBeCloseTo(40_000, 6);
     }
   });
@@ -67,8 +67,8 @@ describe('cuts by hand', () => {
     const m = plane(20);
     const made = cutAlong(whole(m), { from: [-61, -33, 0], through: [[5, 47, 0]], to: [72, -12, 0] }, null);
     const straight = Math.hypot(66, 80) + Math.hypot(67, 59);
-    // Its places stand within a seventh of a facet's height of where they were asked for.
-    expect(Math.abs(made.length - straight)).toBeLessThan(3);
+    // Its places stand within a twentieth of a facet's height (7 mm) of where they were asked for.
+    expect(Math.abs(made.length - straight)).toBeLessThan(0.7);
     expect(areaOfMesh(made.cut.mesh)).toBeCloseTo(40_000, 6);
     expect(pathOf(made.cut)).toBeGreaterThan(20);
     // Facets far from the way are the ones there were.
@@ -81,9 +81,9 @@ describe('cuts by hand', () => {
   });
   test('a smooth curve through places of a circle is as long as its arc', () => {
     const arc = circle(60, 0, 24).slice(0, 13);
-    const made = cutAlong(whole(plane(60)), { from: arc[0], through: arc.slice(1, -1), to: arc[12], round: true }, null);
+    const made = cutAlong(whole(plane(36)), { from: arc[0], through: arc.slice(1, -1), to: arc[12], round: true }, null);
     expect(Math.abs(made.length / (Math.PI * 60) - 1)).toBeLessThan(0.01);
-    const chords = cutAlong(whole(plane(60)), { from: arc[0], through: [arc[6]], to: arc[12] }, null);
+    const chords = cutAlong(whole(plane(36)), { from: arc[0], through: [arc[6]], to: arc[12] }, null);
     expect(chords.length).toBeCloseTo(2 * Math.SQRT2 * 60, -1);
   });
   test('through a place and on to the border; to one that is there already nothing is cut', () => {
@@ -112,8 +112,8 @@ describe('within a loop', () => {
     const ring: Vec3[] = [[-60, -50, 0], [70, -40, 0], [50, 60, 0], [-30, 40, 0]]; // prettier-ignore
     const taken = areaOf(whole(plane(25)), { by: 'loop', through: ring, round: false, inside: [0, 0, 0] }, null);
     const shoelace = ring.reduce((sum, [x, y], i) => sum + x * ring[(i + 1) % 4][1] - ring[(i + 1) % 4][0] * y, 0) / 2;
-    // Corners stand within a seventh of a facet's height (8 mm) of where they were asked for.
-    expect(Math.abs(areaOfMesh(taken.mesh) / shoelace - 1)).toBeLessThan(0.01);
+    // Corners stand within a twentieth of a facet's height (6 mm) of where they were asked for.
+    expect(Math.abs(areaOfMesh(taken.mesh) / shoelace - 1)).toBeLessThan(0.005);
     const rest = areaOf(whole(plane(25)), { by: 'loop', through: ring, round: false, inside: [90, 90, 0] }, null);
     expect(areaOfMesh(rest.mesh) + areaOfMesh(taken.mesh)).toBeCloseTo(40_000, 6);
   });

@@ -4,10 +4,10 @@ import { add, cross, distance, dot, lengthOf, scaled, sub, type Vec3 } from '../
 import { facesRound, type ExactSnap } from './exact.ts';
 import { at, edgeKey, endsOfKey, type CutMesh } from './parting.ts';
 
-/** Places nearer to a point than this share of its shortest edge are put there: the point is moved where nothing holds it. */
-const nearPoint = 0.25;
+/** Points nearer to a place than this share of their shortest edge are moved there; those that are held stand for it when they are so near. */
+const near = { free: 0.25, held: 0.05 };
 /** Places nearer to an edge than this share of their triangle's height are put on the edge. */
-const nearEdge = 0.15;
+const nearEdge = 0.05;
 
 /** A surface with a point at a place of it; the point's number. */
 export interface Put {
@@ -27,10 +27,13 @@ export function putPoint(it: CutMesh, place: Vec3, snap: ExactSnap | null): Put 
   const q: Vec3 = [found.x, found.y, found.z];
   const corners = [k, k + 1, k + 2];
   const places = corners.map((c) => at(mesh.positions, t[c]));
-  const near = corners.reduce((a, b) => (distance(at(mesh.positions, t[b]), q) < distance(at(mesh.positions, t[a]), q) ? b : a));
-  const v = t[near];
+  const v = corners.map((c) => t[c]).reduce((a, b) => (distance(at(mesh.positions, b), q) < distance(at(mesh.positions, a), q) ? b : a));
   const shortest = Math.min(...[0, 1, 2].map((i) => distance(places[i], places[(i + 1) % 3])));
-  if (distance(at(mesh.positions, v), q) <= nearPoint * shortest) return movedTo(it, v, snap ? snap.toFace(face[k / 3], q) : q);
+  const off = distance(at(mesh.positions, v), q);
+  if (off <= near.free * shortest) {
+    if (isFree(it, v)) return movedTo(it, v, snap ? snap.toFace(face[k / 3], q) : q);
+    if (off <= near.held * shortest) return { it, vertex: v };
+  }
   const normal = cross(sub(places[1], places[0]), sub(places[2], places[0]));
   const double = lengthOf(normal);
   const side = corners.find((_, i) => {
@@ -53,11 +56,14 @@ const withPoint = ({ mesh }: CutMesh, place: Vec3, triangles: readonly number[])
   triangles: Uint32Array.from(triangles),
 });
 
-/** A point moved to a place where it is free to; else it stays where it is. */
-function movedTo(it: CutMesh, v: number, place: Vec3): Put {
+/** Whether nothing holds a point: no border, no edge between faces, no cut. */
+function isFree(it: CutMesh, v: number): boolean {
   const { faces, rim } = facesRound(it.mesh, it.face);
-  for (const key of it.cut) if (endsOfKey(key).includes(v)) return { it, vertex: v };
-  if (rim[v] || faces[v].length > 1) return { it, vertex: v };
+  for (const key of it.cut) if (endsOfKey(key).includes(v)) return false;
+  return !rim[v] && faces[v].length === 1;
+}
+
+function movedTo(it: CutMesh, v: number, place: Vec3): Put {
   const positions = it.mesh.positions.slice();
   positions.set(place, v * 3);
   return { it: { ...it, mesh: { ...it.mesh, positions } }, vertex: v };
