@@ -196,14 +196,17 @@ describe('distance to an outline', () => {
       const outline = outlineOf(seed, count);
       const dense = places(outline);
       const off = nearOutline(outline);
+      const exact = nearOutline(outline, 0);
       const random = numbers(seed + 50);
       for (let k = 0; k < 300; k++) {
         const p: P2 = [(random() - 0.5) * 140, (random() - 0.5) * 140];
         const least = Math.min(...dense.map((q) => Math.hypot(q[0] - p[0], q[1] - p[1])));
         const found = off(...p);
-        expect(found).toBeLessThanOrEqual(least + 1e-9);
+        if (least > 1.5) expect(found).toBeLessThanOrEqual(least + 1e-9);
         // Places stand 0.15 apart at most; one nearer than 1.5 may be told by a piece beside the last.
         if (least > 1.5) expect(found).toBeGreaterThan(least - 0.05);
+        expect(exact(...p)).toBeGreaterThan(least - 0.05);
+        expect(exact(...p)).toBeLessThanOrEqual(least + 1e-9);
       }
     }
   });

@@ -3,12 +3,15 @@ import { throughPoints } from '../formats/dxf/entities.ts';
 import type { Contour, Drawing } from '../curves/drawing.ts';
 import { asBeziers } from '../curves/spline.ts';
 import { bulgeOf, directionAt, distance, endOf, fromBulge, isFull, pieceOf, startOf, type P2, type Segment } from '../curves/segment.ts';
+import { smoothStretch } from './stretch.ts';
 
-/** One change of a single node. Nodes are counted along a contour: node i is where segment i begins; an open contour has one more at its end. */
+/** One change of a single node, or of a stretch between two. Nodes are counted along a contour: node i is where segment i begins; an open contour has one more at its end. */
 export type NodeEdit =
   | { action: 'move'; layer: number; contour: number; node: number; to: P2 }
   | { action: 'add'; layer: number; contour: number; segment: number; share: number }
   | { action: 'delete' | 'smooth' | 'sharp'; layer: number; contour: number; node: number }
+  /** From one node on to another; `within` in the drawing's own numbers. */
+  | { action: 'smooth-stretch'; layer: number; contour: number; node: number; to: number; within: number }
   | { action: 'remove'; layer: number; contour: number };
 
 /** How far curves that can't be changed by a node are off from the Béziers that take their place, mm. */
@@ -36,6 +39,7 @@ export function nodesOf(contour: Contour): P2[] {
 }
 
 function editedContour(contour: Contour, edit: Exclude<NodeEdit, { action: 'remove' }>): Contour {
+  if (edit.action === 'smooth-stretch') return smoothStretch(contour, edit.node, edit.to, edit.within).contour;
   const segments = [...contour.segments];
   const n = segments.length;
   if (edit.action === 'add') {

@@ -1,6 +1,7 @@
 import Joi from 'joi';
 import type { DrawingMend } from '../curves/mend.ts';
 import type { ShapeView } from './from-shape.ts';
+import { stretchBounds } from './bounds.ts';
 import type { NodeEdit } from './nodes.ts';
 
 const number = Joi.number().strict();
@@ -47,6 +48,13 @@ export const nodeSchema = Joi.alternatives<NodeEdit>()
     Joi.object({ action: Joi.string().valid('move').required(), ...place, node: index, to: Joi.array().items(number.min(-1e7).max(1e7)).length(2).required() }),
     Joi.object({ action: Joi.string().valid('add').required(), ...place, segment: index, share: number.greater(0).less(1).required() }),
     Joi.object({ action: Joi.string().valid('delete', 'smooth', 'sharp').required(), ...place, node: index }),
+    Joi.object({
+      action: Joi.string().valid('smooth-stretch').required(),
+      ...place,
+      node: index,
+      to: index,
+      within: number.min(stretchBounds[0]).max(stretchBounds[1]).required(),
+    }),
     Joi.object({ action: Joi.string().valid('remove').required(), ...place }),
   )
   .required();

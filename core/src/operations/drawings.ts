@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import { counted } from '../base/figures.ts';
+import { lengthText } from '../base/figures.ts';
 import { Unusable } from '../base/finding.ts';
 import { checkDrawing } from '../curves/check.ts';
 import { contoursOf, transformedDrawing, type Drawing } from '../curves/drawing.ts';
@@ -7,6 +8,7 @@ import { mendDrawing, type DrawingMend } from '../curves/mend.ts';
 import { arranged, type Arrangement } from '../drawing/arrange.ts';
 import { drawShape, type ShapeView } from '../drawing/from-shape.ts';
 import { editNode, type NodeEdit } from '../drawing/nodes.ts';
+import { smoothStretch } from '../drawing/stretch.ts';
 import { partOfDrawing } from '../drawing/part.ts';
 import { bridged, type BridgeChoice } from '../drawing/bridges.ts';
 import { mostDraft } from '../drawing/draft.ts';
@@ -160,7 +162,20 @@ async function layOnto({ request: { how }, parts: [part, other] }: Work<OntoRequ
 }
 
 async function node({ request: { edit }, parts: [part] }: Work<NodeRequest>): Promise<Outcome> {
+  if (edit.action === 'smooth-stretch') return stretch(part, edit);
   return changed(part, editNode(drawingOf(part), edit), 'a node changed', { said: ['Changed a node.'] });
+}
+
+/** A stretch made smooth: how much became of it, and how far it lies off, stays told with the part. */
+function stretch(part: OperationPart, edit: NodeEdit & { action: 'smooth-stretch' }): Outcome {
+  const scale = scaleOfPart(part);
+  const drawing = drawingOf(part);
+  const own = { ...edit, within: edit.within / scale };
+  const contour = drawing.layers[edit.layer]?.contours[edit.contour];
+  const next = editNode(drawing, own);
+  const { pieces, deviation } = smoothStretch(contour, edit.node, edit.to, own.within);
+  const said = `a stretch of ${pieces[0]} pieces made smooth with ${pieces[1]}, at most ${lengthText(deviation * scale)} mm off`;
+  return changed(part, next, said, { said: [`Made ${said}.`] });
 }
 
 /** Lengths of the choice are mm of the finished part; the drawing has its own numbers. */

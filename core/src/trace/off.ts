@@ -1,7 +1,7 @@
 import Flatbush from 'flatbush';
 import { endOf, pointAt, startOf, type Segment } from '../curves/segment.ts';
 
-/** Nearer than this to a piece beside the last one, no other is asked, pixels. */
+/** Of the edges of pictures: no other piece is asked within so many pixels. */
 const nearEnough = 1.5;
 /** Pieces to either side of the last one that are asked first. */
 const beside = 3;
@@ -11,9 +11,10 @@ const chords = 32;
 /**
  * Distance to an outline, with the piece that was nearest the last time asked first: points come in its order.
  * Points far off ask an index of all pieces, so that n points beside m pieces take about n log m.
+ * @param enough nearer than this to a piece beside the last one, no other is asked; 0: the answer is the nearest whatever was asked before
  * @returns for a place in the outline's own numbers its distance. @example nearOutline([{ kind: 'line', a: [0, 0], b: [2, 0] }])(1, 3) // 3
  */
-export function nearOutline(outline: readonly Segment[]): (x: number, y: number) => number {
+export function nearOutline(outline: readonly Segment[], enough = nearEnough): (x: number, y: number) => number {
   const n = outline.length;
   const asks = outline.map(askOf);
   let last = 0;
@@ -26,7 +27,7 @@ export function nearOutline(outline: readonly Segment[]): (x: number, y: number)
         const d = asks[i](x, y, best);
         if (d < best) [best, at] = [d, i];
       }
-    if (best > nearEnough && n > 2 * beside + 1) {
+    if (best > enough && n > 2 * beside + 1) {
       index ??= indexOf(outline);
       for (const i of index.search(x - best, y - best, x + best, y + best)) {
         const d = asks[i](x, y, best);

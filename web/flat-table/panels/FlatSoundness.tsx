@@ -2,6 +2,7 @@
 import { Button, Checkbox, Input } from 'antd';
 import { Fold, Glide } from '@/shell/controls.tsx';
 import { useEffect, useMemo, useState, type RefObject } from 'react';
+import { stretchBounds } from 'tall-kite/drawing/bounds';
 import { nothingToMend, safeMend, type DrawingMend } from 'tall-kite/curves/mend';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
@@ -262,6 +263,42 @@ function Mending({ part, tools, tolerance }: Pick<PanelProps, 'part' | 'tools'> 
   );
 }
 
+/** A stretch between two nodes made smooth, within a deviation. */
+function Stretch({ nodes, own }: { nodes: NodeTools; own: { layer: number; contour: number } }) {
+  const { picked, edit } = nodes;
+  const [begin, setBegin] = useState<number | null>(null);
+  const [within, setWithin] = useState('0.1');
+  const fits = Number(within) >= stretchBounds[0] && Number(within) <= stretchBounds[1];
+  useEffect(() => setBegin(null), [own.contour]);
+  return (
+    <div data-test="stretch">
+      <div className="row">
+        <Button disabled={picked === null} onClick={() => setBegin(picked)} size="small">
+          A stretch begins here
+        </Button>
+        <span className="context">{begin === null ? 'pick its first node' : `from node ${begin + 1}; pick its last one`}</span>
+      </div>
+      {begin !== null && (
+        <div className="row">
+          <label>
+            within <LengthInput label="How far a smooth stretch may lie off" width={84} value={within} onChange={setWithin} />
+          </label>
+          <Button
+            disabled={picked === null || picked === begin || !fits}
+            onClick={() => {
+              void edit({ action: 'smooth-stretch', ...own, node: begin, to: picked!, within: Number(within) });
+              setBegin(null);
+            }}
+            size="small"
+          >
+            Make it smooth
+          </Button>
+        </div>
+      )}
+    </div>
+  );
+}
+
 /** One contour's nodes: moved by dragging or by typed places, added, deleted, made smooth or sharp. */
 function Nodes({ chosen, setChosen, nodes, count }: { chosen: number | null; setChosen: (n: number | null) => void; nodes: NodeTools; count: number }) {
   const { unit } = useLengths();
@@ -351,6 +388,7 @@ function Nodes({ chosen, setChosen, nodes, count }: { chosen: number | null; set
                 </div>
               </>
             )}
+            {found.nodes.length > 2 && <Stretch nodes={nodes} own={own} />}
             {found.nodes.length === 0 && <p className="context">A circle has no nodes.</p>}
             <Button
               onClick={() => {
