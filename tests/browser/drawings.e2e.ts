@@ -148,6 +148,32 @@ describe('an untidy DXF to a clean one', () => {
     const area = async () => (await app.world.until(jobId, () => true)).parts[0].summary.area;
     await eventually(async () => Math.abs((await area()) - 5000) < 50, 'the node dragged');
   });
+
+  test('a stretch of splinters between two nodes is made smooth: fewer pieces, and how far they lie off is told on its Source step', async () => {
+    const { driver } = app;
+    const arch = Array.from({ length: 41 }, (_, k) => [50 + 50 * Math.cos((Math.PI * k) / 40), 50 * Math.sin((Math.PI * k) / 40)]);
+    const pairs = [0, 'LWPOLYLINE', 8, 'cut', 90, arch.length, 70, 1, ...arch.flatMap(([x, y]) => [10, x, 20, y])];
+    writeFileSync(join(folder, 'arch.dxf'), dxf(...pairs));
+    const jobId = await newJob(app, 'Arch', [join(folder, 'arch.dxf')]);
+    await open(jobId, 'arch', 'soundness');
+    await tick(driver, 'Change single nodes');
+    await type('Number of the contour', '1');
+    await says(/of 41/, 'the nodes');
+    await click(driver, 'Next');
+    await says(/1 of 41/, 'the first node');
+    await click(driver, 'Begin a stretch');
+    await says(/from node 1/, 'begun');
+    for (let i = 0; i < 20; i++) await click(driver, 'Next');
+    await says(/21 of 41/, 'the last node');
+    await click(driver, 'Make it smooth');
+    const part = async () => (await app.world.until(jobId, () => true)).parts[0];
+    const made = await eventually(async () => (await part()).summary.made?.find((m) => m.includes('made smooth')), 'made smooth', 60);
+    expect(made).toMatch(/^a stretch of 20 pieces made smooth with [1-6], at most 0\.0\d+ mm off$/);
+    // Half a disc of radius 50, as a half polygon of 40 sides it was 3,923.
+    expect(Math.abs((await part()).summary.area - (Math.PI * 2500) / 2)).toBeLessThan(8);
+    await driver.get(`${app.base}/jobs/${jobId}/parts/${(await part()).id}?step=source`);
+    await says(/made smooth with/, 'told on the Source step');
+  });
 });
 
 describe('SVG without a unit', () => {

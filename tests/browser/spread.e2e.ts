@@ -179,7 +179,7 @@ test('a cut through several places as a smooth curve, a place taken back, ended 
   }
   await click(driver, 'Last place back');
   await eventually(async () => (await places()).includes('3 places'), 'the last one back');
-  await click(driver, 'End it here');
+  await click(driver, 'End the cut');
   await eventually(async () => /cut from .* through 1 place to /.test((await textOf(driver, '[data-test=cut-lines]')).replace(/\s+/g, ' ')), 'the cut listed');
 });
 

@@ -90,6 +90,7 @@ export const words: readonly Word[] = [
   { word: 'Lighter', means: 'The same mesh with fewer triangles, within a measured distance.' },
   { word: 'Line of a release', means: 'One row of a release: which parts go to which receiver in which format, under which name.' },
   { word: 'Lock', means: 'A part that is locked stays where it lies on its sheet when the others are laid out again; unlock frees it.' },
+  { word: 'Loop', means: 'Of a surface to be spread: a way round a part of it, place by place and back to the first. What lies within is spread alone.' },
   { word: 'Loose end', means: 'The end of an open contour.' },
   {
     word: 'Mark',
@@ -117,6 +118,7 @@ export const words: readonly Word[] = [
   { word: 'Open edge', means: 'An edge with one triangle only: a hole in the surface begins there.' },
   { word: 'Order', means: 'Of cuts: holes before the outline around them, so that nothing moves while it is cut.' },
   { word: 'Overhang', means: 'Surface that leans out over nothing, as an angle from the vertical; past the printer’s limit it needs support.' },
+  { word: 'Painted', means: 'Where a round brush was drawn over a surface that is to be spread: that part alone is taken.' },
   { word: 'Panel', means: 'A part cut from a sheet: two flat faces as far apart as it is thick, with holes, pockets and grooves.' },
   { word: 'Part', means: 'One thing to make: a solid, a mesh or a drawing. A number of them is its quantity.' },
   { word: 'Parts list', means: 'A CSV table of number, name, quantity, material and thickness that fills the ledger, or is made of it.' },

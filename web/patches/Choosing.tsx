@@ -141,7 +141,7 @@ function CutBar({ it, drawing }: { it: SpreadTools; drawing: Drawing }) {
   return (
     <div className={style.scale} data-test="cut-bar">
       <Button size="small" type="primary" disabled={places.length < 2} onClick={() => end(false)}>
-        End it here
+        End the cut
       </Button>
       <Button size="small" onClick={() => end(true)} data-test="cut-to-border">
         Run it to the border

@@ -274,7 +274,7 @@ function Stretch({ nodes, own }: { nodes: NodeTools; own: { layer: number; conto
     <div data-test="stretch">
       <div className="row">
         <Button disabled={picked === null} onClick={() => setBegin(picked)} size="small">
-          A stretch begins here
+          Begin a stretch
         </Button>
         <span className="context">{begin === null ? 'pick its first node' : `from node ${begin + 1}; pick its last one`}</span>
       </div>
