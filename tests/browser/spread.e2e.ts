@@ -204,7 +204,7 @@ describe('a part of the seat pad', () => {
     await show('A part of them');
     await click(driver, 'Take all of it again');
     await show('Painted');
-    const field = await driver.findElement(By.css('[aria-label="Radius of the brush"]'));
+    const field = await driver.findElement(By.css('[aria-label^="Radius of the brush"]'));
     await field.sendKeys(Key.chord(Key.CONTROL, 'a'), '60', Key.TAB);
     const canvas = await surface();
     await driver.actions().move({ origin: canvas, x: -40, y: 0 }).press().move({ origin: canvas, x: 0, y: 4 }).move({ origin: canvas, x: 40, y: 0 }).release().perform(); // prettier-ignore
