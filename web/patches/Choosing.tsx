@@ -61,6 +61,7 @@ export function Choosing({ it, what }: { it: SpreadTools; what: Chosen }) {
         triangles={faces.triangles}
         colour={colour}
         rims={faces.rims}
+        closed={faces.closed}
         pick={paints ? undefined : pick}
         paint={paints ? (place) => drawing.dab(place.map((v) => v * scale) as Vec3) : undefined}
         ways={ways}

@@ -1,4 +1,4 @@
-import { edgesOf } from 'tall-kite/geometry/edges';
+import { edgesOf, openEdge } from 'tall-kite/geometry/edges';
 import { facedMesh } from 'tall-kite/patches/faced';
 import type { View } from 'tall-kite/view/view';
 
@@ -11,6 +11,8 @@ export interface FacesSeen {
   count: number;
   /** For each triangle which of its edges lie between two faces or on a border: bits 1, 2 and 4. */
   rims: Uint8Array;
+  /** It encloses something: what is turned away is not seen. */
+  closed: boolean;
 }
 
 function rimsOf(triangles: Uint32Array, face: Int32Array, vertices: number): Uint8Array {
@@ -31,8 +33,9 @@ export function facesSeen(view: View, crease: number): FacesSeen {
   if (starts.length > 1) {
     const face = new Int32Array(triangles.length / 3);
     for (let f = 0; f + 1 < starts.length; f++) face.fill(f, starts[f], starts[f + 1]);
-    return { positions, triangles, face, count: starts.length - 1, rims: rimsOf(triangles, face, positions.length / 3) };
+    return { positions, triangles, face, count: starts.length - 1, rims: rimsOf(triangles, face, positions.length / 3), closed: true };
   }
   const { face, faces } = facedMesh({ positions: Float64Array.from(positions), triangles }, crease);
-  return { positions, triangles, face, count: faces, rims: rimsOf(triangles, face, positions.length / 3) };
+  const closed = !edgesOf(triangles, positions.length / 3).across.includes(openEdge);
+  return { positions, triangles, face, count: faces, rims: rimsOf(triangles, face, positions.length / 3), closed };
 }

@@ -16,8 +16,15 @@ export interface Seen {
 /** Room round the picture, pixels. */
 const rim = 24;
 
+/** What is projected: a closed one shows only the side that is turned to the eye. */
+export interface Projected {
+  positions: ArrayLike<number>;
+  triangles: ArrayLike<number>;
+  closed: boolean;
+}
+
 /** Projects a mesh into a picture so many pixels wide and high. */
-export function seenFrom(positions: ArrayLike<number>, triangles: ArrayLike<number>, look: Look, [wide, high]: readonly [number, number]): Seen {
+export function seenFrom({ positions, triangles, closed }: Projected, look: Look, [wide, high]: readonly [number, number]): Seen {
   const { x, y, z } = axesOf(look);
   const n = positions.length / 3;
   const flat = new Float64Array(n * 3);
@@ -39,6 +46,7 @@ export function seenFrom(positions: ArrayLike<number>, triangles: ArrayLike<numb
   const count = triangles.length / 3;
   const depth = new Float64Array(count);
   const light = new Float32Array(count);
+  const away = new Uint8Array(count);
   for (let t = 0; t < count; t++) {
     const [a, b, c] = [triangles[t * 3] * 3, triangles[t * 3 + 1] * 3, triangles[t * 3 + 2] * 3];
     depth[t] = flat[a + 2] + flat[b + 2] + flat[c + 2];
@@ -46,10 +54,13 @@ export function seenFrom(positions: ArrayLike<number>, triangles: ArrayLike<numb
     const [vx, vy, vz] = [flat[c] - flat[a], flat[c + 1] - flat[a + 1], flat[c + 2] - flat[a + 2]];
     const normal = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
     const length = Math.hypot(...normal) || 1;
-    // Both sides are seen: a sheet has two.
+    // Of a sheet both sides are seen; what is turned away of something closed lies behind, however large its triangles are.
+    if (closed && normal[2] < 0) away[t] = 1;
     light[t] = 0.72 + 0.28 * Math.abs((0.35 * normal[0] + 0.45 * normal[1] + 0.82 * normal[2]) / length);
   }
-  const order = Uint32Array.from({ length: count }, (_, t) => t).sort((a, b) => depth[a] - depth[b]);
+  const order = Uint32Array.from({ length: count }, (_, t) => t)
+    .filter((t) => away[t] === 0)
+    .sort((a, b) => depth[a] - depth[b]);
   return { points, order, light, scale, put: (p) => onPage(along(p, x), along(p, y)) };
 }
 
