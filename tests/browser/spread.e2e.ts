@@ -230,7 +230,7 @@ describe('a part of the seat pad', () => {
     expect(written.file!.evidence!.claims.find((c) => c.quantity === 'Laid back on the surface')!.verdict).not.toBe('stop');
     await driver.get(`${base}/jobs/${jobId}/parts/${flat.id}?step=received`);
     await press('download');
-    const { bytes } = await downloaded(app.downloads, '.dxf');
+    const { bytes } = await downloaded(app.downloads, written.file!.fileName!);
     const file = join(folder, 'painted.dxf');
     writeFileSync(file, bytes);
     // The outline's area by an independent reader, in mm2.
