@@ -17,6 +17,7 @@ import { cutAlong, loopAlong, smoothThrough } from '../src/patches/trail.ts';
 import { cap, grid, mesh, sphere } from './patch.data.ts';
 import { builder, kernel } from './sheet.data.ts';
 import { random } from './tube.data.ts';
+import { code } from './thrown.ts';
 
 const spreadOf = (m: Mesh, some: Partial<SpreadChoice> = {}): Spread =>
   spreadShape(null, { shape: { kind: 'mesh', mesh: m }, scale: 1 }, { ...usualSpread, ...some });
@@ -25,14 +26,6 @@ const plane = (n: number) => grid(n, n, (u, v) => [200 * u - 100, 200 * v - 100,
 const areaOfMesh = (m: Mesh) => measureMesh(m).area;
 const circle = (r: number, z: number, n: number): Vec3[] =>
   Array.from({ length: n }, (_, k) => [r * Math.cos((2 * Math.PI * k) / n), r * Math.sin((2 * Math.PI * k) / n), z]);
-const code = (work: () => unknown): string => {
-  try {
-    work();
-  } catch (thrown) {
-    return (thrown as { code: string }).code;
-  }
-  return 'nothing thrown';
-};
 
 describe('a point put into a surface', () => {
   test('lies where it was asked for, and the surface is as large as before', () => {

@@ -9,6 +9,7 @@ import { nodeSchema } from '../src/drawing/schema.ts';
 import { smoothStretch } from '../src/drawing/stretch.ts';
 import { flattened } from '../src/curves/flatten.ts';
 import { numbers } from './trace/exact.ts';
+import { code } from './thrown.ts';
 
 const lines = (points: readonly P2[], closed: boolean): Contour => {
   const ends = closed ? [...points.slice(1), points[0]] : points.slice(1);
@@ -21,14 +22,6 @@ const shaky = (n: number, r: number, shake: number, seed: number): P2[] => {
     const off = r + shake * (2 * random() - 1);
     return [off * Math.cos((2 * Math.PI * k) / n), off * Math.sin((2 * Math.PI * k) / n)];
   });
-};
-const code = (work: () => unknown): string => {
-  try {
-    work();
-  } catch (thrown) {
-    return (thrown as { code: string }).code;
-  }
-  return 'nothing thrown';
 };
 
 describe('a stretch made smooth', () => {

@@ -19,16 +19,25 @@ const bezierDeviation = 1e-4;
 
 /** The drawing with one node changed; nothing else moves. @throws Unusable when there is no such node or it can't be done. */
 export function editNode(drawing: Drawing, edit: NodeEdit): Drawing {
-  const contour = drawing.layers[edit.layer]?.contours[edit.contour];
-  if (!contour) throw new Unusable('no-such-node', 'That contour is not in the drawing any more.', 'Pick it again.');
-  const changed = edit.action === 'remove' ? null : editedContour(contour, edit);
-  return {
-    ...drawing,
-    layers: drawing.layers.map((l, i) =>
-      i !== edit.layer ? l : { ...l, contours: l.contours.flatMap((c, j) => (j !== edit.contour ? [c] : changed ? [changed] : [])) },
-    ),
-  };
+  const contour = contourAt(drawing, edit);
+  return withContour(drawing, edit, edit.action === 'remove' ? null : editedContour(contour, edit));
 }
+
+/** Where a contour is: its layer and its number there. */
+type Place = Pick<NodeEdit, 'layer' | 'contour'>;
+
+/** The contour at a place. @throws Unusable when it is not there */
+export function contourAt(drawing: Drawing, { layer, contour }: Place): Contour {
+  const found = drawing.layers[layer]?.contours[contour];
+  if (!found) throw new Unusable('no-such-node', 'That contour is not in the drawing any more.', 'Pick it again.');
+  return found;
+}
+
+/** The drawing with another contour at a place; null: with none. */
+export const withContour = (drawing: Drawing, { layer, contour }: Place, changed: Contour | null): Drawing => ({
+  ...drawing,
+  layers: drawing.layers.map((l, i) => (i !== layer ? l : { ...l, contours: l.contours.flatMap((c, j) => (j !== contour ? [c] : changed ? [changed] : [])) })),
+});
 
 /** Places of a contour's nodes. A full circle has none: its size and place are its nodes. */
 export function nodesOf(contour: Contour): P2[] {

@@ -40,12 +40,11 @@ export function smoothStretch(contour: Contour, from: number, to: number, within
   const places = placesAlong(old, within);
   const found = fitted(old, places, within);
   const { made, deviation } = found;
-  if (deviation > within)
-    throw new Unusable('no-smoother', `No smooth curves lie within ${Number(within.toPrecision(3))} of the stretch.`, 'Allow a larger deviation.');
+  if (deviation > within) throw new Unusable('no-smoother', 'No smooth curves lie as near to the stretch as was asked.', 'Allow a larger deviation.');
   if (made.length >= old.length)
     throw new Unusable(
       'no-smoother',
-      `Smooth within ${Number(within.toPrecision(3))} the stretch would have ${made.length} pieces; it has ${old.length}.`,
+      `As near as was asked the stretch would have ${made.length} smooth pieces; it has ${old.length} now.`,
       'Allow a larger deviation, or choose a longer stretch.',
     );
   const rest = Array.from({ length: n - length }, (_, k) => segments[(to + k) % n]);

@@ -7,7 +7,7 @@ import { contoursOf, transformedDrawing, type Drawing } from '../curves/drawing.
 import { mendDrawing, type DrawingMend } from '../curves/mend.ts';
 import { arranged, type Arrangement } from '../drawing/arrange.ts';
 import { drawShape, type ShapeView } from '../drawing/from-shape.ts';
-import { editNode, type NodeEdit } from '../drawing/nodes.ts';
+import { contourAt, editNode, withContour, type NodeEdit } from '../drawing/nodes.ts';
 import { smoothStretch } from '../drawing/stretch.ts';
 import { partOfDrawing } from '../drawing/part.ts';
 import { bridged, type BridgeChoice } from '../drawing/bridges.ts';
@@ -170,12 +170,9 @@ async function node({ request: { edit }, parts: [part] }: Work<NodeRequest>): Pr
 function stretch(part: OperationPart, edit: NodeEdit & { action: 'smooth-stretch' }): Outcome {
   const scale = scaleOfPart(part);
   const drawing = drawingOf(part);
-  const own = { ...edit, within: edit.within / scale };
-  const contour = drawing.layers[edit.layer]?.contours[edit.contour];
-  const next = editNode(drawing, own);
-  const { pieces, deviation } = smoothStretch(contour, edit.node, edit.to, own.within);
+  const { contour, pieces, deviation } = smoothStretch(contourAt(drawing, edit), edit.node, edit.to, edit.within / scale);
   const said = `a stretch of ${pieces[0]} pieces made smooth with ${pieces[1]}, at most ${lengthText(deviation * scale)} mm off`;
-  return changed(part, next, said, { said: [`Made ${said}.`] });
+  return changed(part, withContour(drawing, edit, contour), said, { said: [`Made ${said}.`] });
 }
 
 /** Lengths of the choice are mm of the finished part; the drawing has its own numbers. */

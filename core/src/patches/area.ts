@@ -1,11 +1,12 @@
 import { Unusable } from '../base/finding.ts';
 import { edgesOf, nextCorner } from '../geometry/edges.ts';
-import { nearestByAsking } from '../geometry/bvh.ts';
+import { buildBvh, nearestByAsking, nearestOnMesh } from '../geometry/bvh.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { distance, type Vec3 } from '../geometry/vector.ts';
 import type { Area } from './choice.ts';
 import type { ExactSnap } from './exact.ts';
-import { at, edgeKey, parted, type CutMesh } from './parting.ts';
+import { someTriangles } from './faced.ts';
+import { edgeKey, parted, type CutMesh } from './parting.ts';
 import { loopAlong } from './trail.ts';
 
 type Faced = { mesh: Mesh; face: Int32Array };
@@ -33,7 +34,7 @@ function withinLoop(it: Faced, { through, round, inside }: Area & { by: 'loop' }
       'What was drawn round the area does not part it from the rest of the surface.',
       'Draw the loop all round on one side, and name a place within it.',
     );
-  return kept(now, keep);
+  return someTriangles(now, (k) => keep[k]);
 }
 
 function painted(it: Faced, dabs: readonly { at: Vec3; radius: number }[], snap: ExactSnap | null): Faced {
@@ -42,11 +43,13 @@ function painted(it: Faced, dabs: readonly { at: Vec3; radius: number }[], snap:
   const now = parted({ ...it, cut: new Set() }, { off, held: new Set(), snap });
   const { positions: p, triangles: t } = now.mesh;
   const within = (k: number) => off([0, 1, 2].map((d) => (p[t[k * 3] * 3 + d] + p[t[k * 3 + 1] * 3 + d] + p[t[k * 3 + 2] * 3 + d]) / 3) as Vec3) < 0;
-  const starts = dabs.map((dab) => nearestByAsking(now.mesh, dab.at).triangle).filter(within);
+  // Thousands of dabs on many triangles: by a tree.
+  const tree = buildBvh(now.mesh);
+  const starts = dabs.map(({ at: [x, y, z] }) => nearestOnMesh(tree, x, y, z, { squared: 0, triangle: -1, x, y, z }).triangle).filter(within);
   // What lies in reach of a dab but does not hang together with its place is the other side of something thin.
   const keep = flooded(now, starts, within);
   if (!keep.some(Boolean)) throw new Unusable('nothing-painted', 'Nothing of the surface was painted.', 'Paint on the surface itself, with a larger brush.');
-  return kept(now, keep);
+  return someTriangles(now, (k) => keep[k]);
 }
 
 /** Triangles that hang together with the first ones over edges that are not cut. */
@@ -66,25 +69,4 @@ function flooded({ mesh, cut }: CutMesh, starts: readonly number[], may: (triang
     }
   }
   return keep;
-}
-
-/** Some triangles of a surface, with their own points. */
-function kept({ mesh, face }: Faced, keep: readonly boolean[]): Faced {
-  const name = new Map<number, number>();
-  const positions: number[] = [];
-  const triangles: number[] = [];
-  const faces: number[] = [];
-  keep.forEach((wanted, k) => {
-    if (!wanted) return;
-    faces.push(face[k]);
-    for (let i = 0; i < 3; i++) {
-      const v = mesh.triangles[k * 3 + i];
-      if (!name.has(v)) {
-        name.set(v, name.size);
-        positions.push(...at(mesh.positions, v));
-      }
-      triangles.push(name.get(v)!);
-    }
-  });
-  return { mesh: { positions: Float64Array.from(positions), triangles: Uint32Array.from(triangles) }, face: Int32Array.from(faces) };
 }

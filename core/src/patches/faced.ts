@@ -55,3 +55,24 @@ export function facedMesh(mesh: Mesh, crease: number): Faced {
   for (const f of face) faces = Math.max(faces, f + 1);
   return { mesh, face, faces };
 }
+
+/** Some triangles of a surface, with their own points. */
+export function someTriangles({ mesh, face }: Pick<Faced, 'mesh' | 'face'>, taken: (triangle: number) => boolean): { mesh: Mesh; face: Int32Array } {
+  const name = new Int32Array(mesh.positions.length / 3).fill(-1);
+  const triangles: number[] = [];
+  const faces: number[] = [];
+  const positions: number[] = [];
+  for (let t = 0; t < face.length; t++) {
+    if (!taken(t)) continue;
+    faces.push(face[t]);
+    for (let k = 0; k < 3; k++) {
+      const v = mesh.triangles[t * 3 + k];
+      if (name[v] < 0) {
+        name[v] = positions.length / 3;
+        positions.push(mesh.positions[v * 3], mesh.positions[v * 3 + 1], mesh.positions[v * 3 + 2]);
+      }
+      triangles.push(name[v]);
+    }
+  }
+  return { mesh: { positions: Float64Array.from(positions), triangles: Uint32Array.from(triangles) }, face: Int32Array.from(faces) };
+}

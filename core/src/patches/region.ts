@@ -8,7 +8,7 @@ import type { Kernel } from '../kernel/kernel.ts';
 import { readBrepText, type ExactSolid } from '../surfaces/brep-text.ts';
 import type { SpreadChoice } from './choice.ts';
 import { ExactSnap, snapped } from './exact.ts';
-import { facedMesh, type Faced } from './faced.ts';
+import { facedMesh, someTriangles, type Faced } from './faced.ts';
 import { withoutNeedles } from './needles.ts';
 import { restOf } from './rest.ts';
 
@@ -89,25 +89,9 @@ function smoothNeighbours(mesh: Mesh, face: Int32Array, turn: number): Map<numbe
 }
 
 /** Triangles of some faces, with their own vertices. */
-export function only({ mesh, face }: Pick<Faced, 'mesh' | 'face'>, taken: readonly number[]): { mesh: Mesh; face: Int32Array } {
+export function only(it: Pick<Faced, 'mesh' | 'face'>, taken: readonly number[]): { mesh: Mesh; face: Int32Array } {
   const wanted = new Set(taken);
-  const name = new Int32Array(mesh.positions.length / 3).fill(-1);
-  const triangles: number[] = [];
-  const faces: number[] = [];
-  const positions: number[] = [];
-  for (let t = 0; t < face.length; t++) {
-    if (!wanted.has(face[t])) continue;
-    faces.push(face[t]);
-    for (let k = 0; k < 3; k++) {
-      const v = mesh.triangles[t * 3 + k];
-      if (name[v] < 0) {
-        name[v] = positions.length / 3;
-        positions.push(mesh.positions[v * 3], mesh.positions[v * 3 + 1], mesh.positions[v * 3 + 2]);
-      }
-      triangles.push(name[v]);
-    }
-  }
-  return { mesh: { positions: Float64Array.from(positions), triangles: Uint32Array.from(triangles) }, face: Int32Array.from(faces) };
+  return someTriangles(it, (t) => wanted.has(it.face[t]));
 }
 
 /** Without needles, and without points that nothing uses. */

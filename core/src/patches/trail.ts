@@ -115,7 +115,7 @@ function straightCut(it: CutMesh, plane: Plane, way: Way): Made | null {
   const held = new Set(way.end === null ? [way.from] : [way.from, way.end]);
   const near = new Set([...first.edges].flatMap(endsOfKey));
   const moved = parted(it, { ...plane, held, only: { edges: new Set(), points: near } });
-  const again = section(moved, plane.off, way) ?? null;
+  const again = section(moved, plane.off, way);
   if (!again) return null;
   const made = parted(moved, { ...plane, held, only: { edges: again.edges, points: new Set() } });
   const on = new Set([...made.on, ...held]);
