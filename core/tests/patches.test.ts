@@ -38,6 +38,7 @@ import { facedSolid } from '../src/patches/region.ts';
 import { endOf, startOf } from '../src/curves/segment.ts';
 import { builder, kernel } from './sheet.data.ts';
 import { cap, grid, halfPipe, mesh, saddle, sphere } from './patch.data.ts';
+import { code } from './thrown.ts';
 import { random } from './tube.data.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'tall-kite-patches-'));
@@ -46,14 +47,6 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const spreadOf = (m: Mesh, some: Partial<SpreadChoice> = {}): Spread =>
   spreadShape(null, { shape: { kind: 'mesh', mesh: m }, scale: 1 }, { ...usualSpread, facet: 1000, ...some });
 const drawn = async (spread: Spread): Promise<Drawing & { patch: Patch }> => drawnSpread(spread, await nodeTools.engine(), nodeLetters);
-const code = (work: () => unknown): string => {
-  try {
-    work();
-  } catch (thrown) {
-    return (thrown as { code: string }).code;
-  }
-  return 'nothing thrown';
-};
 const restFor = (m: Mesh) => {
   const made = restOf(m);
   if ('without' in made) throw new Error('no area');
