@@ -231,8 +231,8 @@ describe('asked for', () => {
     expect(Math.abs(report.surface.area / (Math.PI * (200 * Math.sin(0.3)) ** 2) - 1)).toBeLessThan(0.015);
     expect(['clear', 'look']).toContain(report.verdict);
     expect(readFileSync(report.written[0].file).toString('latin1')).toContain('SECTION');
-    expect(await run('--loop', ring.join('/'))).toContain('a place within it');
-    expect(await run('--paint', '0,0,100,40', '--loop', ring.join('/'), '--within', '0,0,100')).toContain('not both');
+    expect(await run('--loop', ring.join('/'))).toContain('need a place within them');
+    expect(await run('--paint', '0,0,100,40', '--loop', ring.join('/'), '--within', '0,0,100')).toContain('one of --loop, --up-to and --paint');
     expect(await run('--paint', '0,0,100')).toContain('a place and a radius');
     expect(await run('--loop', ring.slice(0, 2).join('/'), '--within', '0,0,100')).toContain('3 to 100 places');
   });

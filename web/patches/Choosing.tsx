@@ -1,8 +1,11 @@
 'use client';
 import { Button, Checkbox, Segmented } from 'antd';
 import { useCallback, useMemo, useState } from 'react';
+import type { Mesh } from 'tall-kite/geometry/mesh';
 import type { Vec3 } from 'tall-kite/geometry/vector';
-import { mostDabs, mostPlaces, spreadBounds, type Area } from 'tall-kite/patches/choice';
+import { mostDabs, mostLines, mostPlaces, spreadBounds, type Area } from 'tall-kite/patches/choice';
+import { edgeWays } from 'tall-kite/patches/edge-way';
+import { someTriangles } from 'tall-kite/patches/faced';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import type { Inks } from './inks.ts';
@@ -10,8 +13,8 @@ import { SurfaceCanvas } from './SurfaceCanvas.tsx';
 import type { SpreadTools } from './useSpread.ts';
 import style from './patches.module.css';
 
-/** What is chosen on the part: its faces, a part of them, cuts. */
-export type Chosen = 'faces' | 'area' | 'cuts';
+/** What is chosen on the part: its faces, a part of them, cuts, lines to draw, edges that keep their length. */
+export type Chosen = 'faces' | 'area' | 'cuts' | 'lines' | 'kept';
 
 type Dab = { at: Vec3; radius: number };
 
@@ -36,9 +39,12 @@ export function Choosing({ it, what }: { it: SpreadTools; what: Chosen }) {
   const ways = useMemo(() => {
     const own = (way: readonly Vec3[]) => way.map((p) => p.map((v) => v / scale));
     const loop = area?.by === 'loop' ? [[...area.through, area.through[0]]] : [];
-    const lines = choice.lines.map(({ from, through = [], to }) => [from, ...through, ...(to ? [to] : [])]);
-    return [...lines, ...loop, ...(drawing.places.length > 0 ? [drawing.places] : [])].map(own);
-  }, [choice.lines, area, drawing.places, scale]);
+    const cuts = choice.lines.map(({ from, through = [], to }) => [from, ...through, ...(to ? [to] : [])]);
+    const lines = (choice.drawn ?? []).map(({ through, closed }) => (closed ? [...through, through[0]] : through));
+    const now = drawing.places.length > 0 && !(what === 'area' && drawing.by === 'edges') ? [drawing.places] : [];
+    return [...cuts, ...lines, ...loop, ...now].map(own);
+  }, [choice.lines, choice.drawn, area, drawing.places, drawing.by, what, scale]);
+  const edges = useEdges(it, { what, drawing, scale });
   const dabs = useMemo(() => {
     const list = what === 'area' && drawing.by === 'painted' ? drawing.dabs : area?.by === 'painted' ? area.dabs : [];
     return list.map(({ at, radius }) => ({ at: at.map((v) => v / scale), radius: radius / scale }));
@@ -47,8 +53,10 @@ export function Choosing({ it, what }: { it: SpreadTools; what: Chosen }) {
   const pick = (t: number, place: Vec3) => {
     if (what === 'faces') return set({ faces: toggled(taken, faces.face[t]) });
     const at = place.map((v) => v * scale) as Vec3;
+    if (what === 'kept') return set({ keep: [...(choice.keep ?? []), at].slice(0, mostLines) });
     if (what === 'area' && drawing.closed) {
-      set({ area: { by: 'loop', through: drawing.places, round: drawing.round, inside: at } });
+      const { places: through, round } = drawing;
+      set({ area: drawing.by === 'edges' ? { by: 'edges', at: through.slice(0, mostLines), inside: at } : { by: 'loop', through, round, inside: at } });
       return drawing.begin();
     }
     return drawing.add(at);
@@ -65,13 +73,35 @@ export function Choosing({ it, what }: { it: SpreadTools; what: Chosen }) {
         pick={paints ? undefined : pick}
         paint={paints ? (place) => drawing.dab(place.map((v) => v * scale) as Vec3) : undefined}
         ways={ways}
+        edges={edges}
         dabs={dabs}
         label="The part with its faces"
       />
       {what === 'cuts' && <CutBar it={it} drawing={drawing} />}
+      {what === 'lines' && <LineBar it={it} drawing={drawing} />}
       {what === 'area' && <AreaBar it={it} drawing={drawing} />}
     </div>
   );
+}
+
+/** Edges that stand out: those up to which a part is taken, or those that keep their length. */
+function useEdges({ faces, choice }: SpreadTools, { what, drawing, scale }: { what: Chosen; drawing: Drawing; scale: number }) {
+  const { area = null, keep, faces: chosen } = choice;
+  const upTo = what === 'area' && drawing.by === 'edges' ? drawing.places : null;
+  const found = area?.by === 'edges' ? area.at : null;
+  return useMemo(() => {
+    if (!faces) return [];
+    const it: { mesh: Mesh; face: Int32Array } = { mesh: { positions: Float64Array.from(faces.positions), triangles: faces.triangles }, face: faces.face };
+    const kept = what === 'kept' && keep && keep.length > 0 ? keep : null;
+    const places = upTo && upTo.length > 0 ? upTo : what === 'area' ? found : null;
+    const own = (list: readonly Vec3[]) => list.map((p) => p.map((v) => v / scale) as Vec3);
+    const shown = (from: typeof it, ways: readonly number[][]) => ways.map((way) => way.map((v) => Array.from(from.mesh.positions.subarray(v * 3, v * 3 + 3))));
+    if (kept) {
+      const taken = chosen === null ? it : someTriangles(it, (t) => chosen.includes(it.face[t]));
+      return shown(taken, edgeWays(taken, 'border', own(kept)));
+    }
+    return places ? shown(it, edgeWays(it, 'between faces', own(places))) : [];
+  }, [faces, chosen, keep, upTo, found, what, scale]);
 }
 
 function toggled(taken: ReadonlySet<number>, face: number): number[] | null {
@@ -159,12 +189,38 @@ function CutBar({ it, drawing }: { it: SpreadTools; drawing: Drawing }) {
   );
 }
 
+/** A line that is being drawn: ended where it is, or closed. */
+function LineBar({ it, drawing }: { it: SpreadTools; drawing: Drawing }) {
+  const { choice, set } = it;
+  const { places, round } = drawing;
+  if (places.length === 0) return null;
+  const end = (closed: boolean) => {
+    set({ drawn: [...(choice.drawn ?? []), { through: places, round, closed }].slice(0, mostLines) });
+    drawing.begin();
+  };
+  return (
+    <div className={style.scale} data-test="line-bar">
+      <Button size="small" type="primary" disabled={places.length < 2} onClick={() => end(false)}>
+        End the line
+      </Button>
+      <Button size="small" disabled={places.length < 3} onClick={() => end(true)}>
+        Close it
+      </Button>
+      <Round drawing={drawing} />
+      <Button size="small" onClick={drawing.back}>
+        Last place back
+      </Button>
+    </div>
+  );
+}
+
 const ways = [
   { value: 'loop' as const, label: 'Within a loop' },
+  { value: 'edges' as const, label: 'Up to edges' },
   { value: 'painted' as const, label: 'Painted' },
 ];
 
-/** A part of the faces: a loop place by place with a place within, or what a brush paints. */
+/** A part of the faces: a loop place by place or some edges with a place within, or what a brush paints. */
 function AreaBar({ it, drawing }: { it: SpreadTools; drawing: Drawing }) {
   const { choice, set } = it;
   const { by, places, closed, dabs, brush } = drawing;
@@ -172,7 +228,7 @@ function AreaBar({ it, drawing }: { it: SpreadTools; drawing: Drawing }) {
   return (
     <div className={style.scale} data-test="area-bar">
       <Segmented size="small" aria-label="How a part is chosen" value={by} onChange={drawing.setBy} options={ways} />
-      {by === 'loop' && closed && <b role="status">Click a place within the loop.</b>}
+      {by !== 'painted' && closed && <b role="status">Click a place within {by === 'loop' ? 'the loop' : 'the edges'}.</b>}
       {by === 'loop' && !closed && (
         <>
           <Button size="small" type="primary" disabled={places.length < 3} onClick={drawing.close}>
@@ -181,7 +237,12 @@ function AreaBar({ it, drawing }: { it: SpreadTools; drawing: Drawing }) {
           <Round drawing={drawing} />
         </>
       )}
-      {by === 'loop' && places.length > 0 && (
+      {by === 'edges' && !closed && (
+        <Button size="small" type="primary" disabled={places.length === 0} onClick={drawing.close}>
+          These are all
+        </Button>
+      )}
+      {by !== 'painted' && places.length > 0 && (
         <Button size="small" onClick={drawing.back}>
           Last place back
         </Button>

@@ -2,7 +2,7 @@
 import { useEffect, useRef } from 'react';
 import type { Drawing } from 'tall-kite/curves/drawing';
 import { flattened } from 'tall-kite/curves/flatten';
-import { boxOfFlat, type Patch, type SeamSide } from 'tall-kite/patches/patch';
+import { boxOfFlat, drawnLayer, type Patch, type SeamSide } from 'tall-kite/patches/patch';
 import { inksOf, stretchColour, type Inks } from './inks.ts';
 import { mostOf, type Measure, type ShownPatch } from './shown.ts';
 import { useSize } from './useSize.ts';
@@ -86,10 +86,10 @@ function line(
 }
 
 function paintLines(painter: Painter, drawing: Drawing): void {
-  for (const { contours } of drawing.layers)
+  for (const { name, contours } of drawing.layers)
     for (const c of contours) {
       // Letters of the drawing are too small to be read here; the canvas has its own.
-      if (c.meaning === 'engrave') continue;
+      if (c.meaning === 'engrave' && name !== drawnLayer) continue;
       const width = c.meaning === 'cut' || c.meaning === 'hole' ? 1.6 : 0.9;
       line(painter, flattened(c.segments, 0.25 / painter.k), { width, colour: painter.inks.ink, closed: c.closed });
     }

@@ -94,6 +94,8 @@ function Stage({ it, tools, seam }: { it: SpreadTools; tools: JobTools; seam: nu
     { value: 'faces' as const, label: 'Faces' },
     { value: 'area' as const, label: 'A part of them' },
     { value: 'cuts' as const, label: 'Cuts by hand' },
+    { value: 'lines' as const, label: 'Lines to draw' },
+    { value: 'kept' as const, label: 'Kept edges' },
   ];
   return (
     <section className={style.stage} data-test="spread-stage">
@@ -109,8 +111,10 @@ function Stage({ it, tools, seam }: { it: SpreadTools; tools: JobTools; seam: nu
 const hints: Record<Shows, string> = {
   stretch: 'Drag the surface to turn it.',
   faces: 'Click faces to choose them; drag to turn the part.',
-  area: 'Draw round what is wanted place by place, or paint it; what lies outside is left out.',
+  area: 'Draw round what is wanted, click the edges round it, or paint it; what lies outside is left out.',
   cuts: 'Click the places that a cut goes through, then end it there or let it run to the border.',
+  lines: 'Click the places that a line goes through: it is drawn on the flat.',
+  kept: 'Click near the border: that edge of it keeps its length, from corner to corner.',
 };
 
 const measures: { value: Measure; label: string }[] = [

@@ -104,6 +104,11 @@ function Figures({ figures }: { figures: PatchFigures }) {
         <Pair name="surface, flat">
           {(figures.area / 100).toFixed(1)} cm², {(figures.flatArea / 100).toFixed(1)} cm²
         </Pair>
+        {(figures.kept ?? []).map((e, i) => (
+          <Pair key={i} name="kept edge, on the flat">
+            <Len mm={e.length} />, <Len mm={e.flat} />
+          </Pair>
+        ))}
         <Pair name="facets">
           {figures.facets.count.toLocaleString('en')} of about <Len mm={figures.facets.size} />
         </Pair>
@@ -187,7 +192,7 @@ function Choices({ it }: { it: SpreadTools }) {
           Relief cuts looked for
           <Count value={choice.cuts} bounds={spreadBounds.cuts} onChange={(cuts) => set({ cuts })} test="cuts" />
         </label>
-        {choice.lines.length > 0 && <Lines it={it} />}
+        <ByHand it={it} />
         <label className="row">
           Seam allowance
           <LengthInput width={86} value={String(choice.allowance.seam)} onChange={(v) => v !== '' && Number(v) >= 0 && set({ allowance: { ...choice.allowance, seam: Number(v) } })} />
@@ -212,19 +217,38 @@ function Choices({ it }: { it: SpreadTools }) {
   ); // prettier-ignore
 }
 
+/** Which part of the faces is taken, in words. */
+function said(area: Area): string {
+  if (area.by === 'loop') return `within a loop of ${area.through.length} places`;
+  if (area.by === 'edges')
+    return `up to ${area.at.length === 1 ? 'the edge' : `${area.at.length} edges`} that ${area.at.length === 1 ? 'was' : 'were'} clicked`;
+  return `what ${area.dabs.length === 1 ? '1 dab' : `${area.dabs.length} dabs`} painted`;
+}
+
 /** That only a part of the faces is taken, and how to take all again. */
 function AreaRow({ area, all }: { area: Area; all: () => void }) {
-  const dabs = area.by === 'painted' ? area.dabs.length : 0;
   return (
     <div className="row" data-test="spread-area">
       <span>Of them only</span>
       <span className="figure">
-        {area.by === 'loop' ? `within a loop of ${area.through.length} places` : `what ${dabs === 1 ? '1 dab' : `${dabs} dabs`} painted`}{' '}
+        {said(area)}{' '}
         <Button size="small" aria-label="All of the faces again" onClick={all}>
           All
         </Button>
       </span>
     </div>
+  );
+}
+
+/** What was drawn or clicked on the surface: cuts, lines, edges that keep their length. */
+function ByHand({ it }: { it: SpreadTools }) {
+  const { lines, drawn = [], keep = [] } = it.choice;
+  return (
+    <>
+      {lines.length > 0 && <Lines it={it} />}
+      {drawn.length > 0 && <DrawnLines it={it} />}
+      {keep.length > 0 && <KeptEdges it={it} />}
+    </>
   );
 }
 
@@ -245,6 +269,46 @@ function Lines({ it }: { it: SpreadTools }) {
       ))}
     </ul>
   ); // prettier-ignore
+}
+
+/** Lines that are drawn on the flat. */
+function DrawnLines({ it }: { it: SpreadTools }) {
+  const { choice, set } = it;
+  const drawn = choice.drawn ?? [];
+  return (
+    <ul className="plain" data-test="drawn-lines">
+      {drawn.map(({ through, closed }, i) => (
+        <li className="row" key={i}>
+          <span>
+            {closed ? 'closed line' : 'line'} through {through.length} places from <span className="figure">{place(through[0])}</span> mm
+          </span>
+          <Button size="small" aria-label={`Take out line ${i + 1}`} onClick={() => set({ drawn: drawn.filter((_, k) => k !== i) })}>
+            Take out
+          </Button>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** Edges of the border that keep their length. */
+function KeptEdges({ it }: { it: SpreadTools }) {
+  const { choice, set } = it;
+  const keep = choice.keep ?? [];
+  return (
+    <ul className="plain" data-test="kept-edges">
+      {keep.map((p, i) => (
+        <li className="row" key={i}>
+          <span>
+            edge at <span className="figure">{place(p)}</span> mm keeps its length
+          </span>
+          <Button size="small" aria-label={`Take out edge ${i + 1}`} onClick={() => set({ keep: keep.filter((_, k) => k !== i) })}>
+            Take out
+          </Button>
+        </li>
+      ))}
+    </ul>
+  );
 }
 
 interface CountProps {

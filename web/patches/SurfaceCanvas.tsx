@@ -6,7 +6,7 @@ import { placeAt, seenFrom, triangleAt } from './seen.ts';
 import { useSize } from './useSize.ts';
 import style from './patches.module.css';
 
-interface Props extends Pick<Shown, 'triangles' | 'colour' | 'rims'>, Partial<Pick<Shown, 'ways' | 'dabs'>> {
+interface Props extends Pick<Shown, 'triangles' | 'colour' | 'rims'>, Partial<Pick<Shown, 'ways' | 'edges' | 'dabs'>> {
   positions: ArrayLike<number>;
   /** What is turned away is not seen. */
   closed?: boolean;
@@ -18,6 +18,7 @@ interface Props extends Pick<Shown, 'triangles' | 'colour' | 'rims'>, Partial<Pi
 }
 
 const noWays: Shown['ways'] = [];
+const noEdges: Shown['edges'] = [];
 const noDabs: Shown['dabs'] = [];
 
 /** A brush is put down at most so far from where it was, pixels. */
@@ -26,7 +27,19 @@ const stride = 6;
 const still = 4;
 
 /** A surface seen from a side that is turned with the pointer or the arrow keys. */
-export function SurfaceCanvas({ positions, triangles, closed = false, colour, rims, pick, ways = noWays, paint, dabs = noDabs, label }: Props) {
+export function SurfaceCanvas({
+  positions,
+  triangles,
+  closed = false,
+  colour,
+  rims,
+  pick,
+  ways = noWays,
+  edges = noEdges,
+  paint,
+  dabs = noDabs,
+  label,
+}: Props) {
   const [look, setLook] = useState<Look>(usualLook);
   const canvas = useRef<HTMLCanvasElement>(null);
   const size = useSize(canvas);
@@ -39,10 +52,10 @@ export function SurfaceCanvas({ positions, triangles, closed = false, colour, ri
     pen.canvas.width = size[0] * ratio;
     pen.canvas.height = size[1] * ratio;
     pen.scale(ratio, ratio);
-    drawSurface(pen, seen, { triangles, colour, rims, ways, dabs });
+    drawSurface(pen, seen, { triangles, colour, rims, ways, edges, dabs });
     // Which look the picture now shows, for who can't see it.
     pen.canvas.dataset.drawn = `${look.turn.toFixed(2)} ${look.lean.toFixed(2)}`;
-  }, [seen, look, size, triangles, colour, rims, ways, dabs]); // prettier-ignore
+  }, [seen, look, size, triangles, colour, rims, ways, edges, dabs]); // prettier-ignore
   const turn = (dx: number, dy: number, at: Look) => setLook({ turn: at.turn - dx, lean: Math.max(-Math.PI / 2, Math.min(Math.PI / 2, at.lean + dy)) });
   /** The triangle at the pointer, and the place on it; null beside the surface. */
   const under = (host: HTMLCanvasElement, x: number, y: number): { triangle: number; place: [number, number, number] } | null => {

@@ -11,11 +11,13 @@ export interface Shown {
   /** Ways that are drawn over it: a dot at each place, a line from one to the next. */
   ways: readonly (readonly (readonly number[])[])[];
   /** Where a round brush was put: places and radii in the part's own numbers. */
+  /** Edges that stand out, as ways through places. */
+  edges: readonly (readonly (readonly number[])[])[];
   dabs: readonly { at: readonly number[]; radius: number }[];
 }
 
 /** Draws a surface as it is seen, what is drawn by hand over it. */
-export function drawSurface(pen: CanvasRenderingContext2D, seen: Seen, { triangles, colour, rims, ways, dabs }: Shown): void {
+export function drawSurface(pen: CanvasRenderingContext2D, seen: Seen, { triangles, colour, rims, ways, edges, dabs }: Shown): void {
   const inks = inksOf(pen.canvas);
   const { points, order, light } = seen;
   for (const t of order) {
@@ -46,12 +48,17 @@ export function drawSurface(pen: CanvasRenderingContext2D, seen: Seen, { triangl
     pen.stroke();
   }
   pen.strokeStyle = pen.fillStyle = `rgb(${inks.shorter.join(',')})`;
-  pen.lineWidth = 2.4;
-  for (const way of ways) {
-    const places = way.map(seen.put);
+  const through = (places: readonly (readonly [number, number])[]) => {
     pen.beginPath();
     places.forEach(([x, y], i) => (i === 0 ? pen.moveTo(x, y) : pen.lineTo(x, y)));
     pen.stroke();
+  };
+  pen.lineWidth = 5;
+  for (const edge of edges) through(edge.map(seen.put));
+  pen.lineWidth = 2.4;
+  for (const way of ways) {
+    const places = way.map(seen.put);
+    through(places);
     for (const [x, y] of places) {
       pen.beginPath();
       pen.arc(x, y, 4.5, 0, 2 * Math.PI);

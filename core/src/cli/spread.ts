@@ -1,7 +1,7 @@
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { sha256 } from '../base/sha256.ts';
-import { Unusable, worst } from '../base/finding.ts';
+import { Unusable, worst, type Finding, type Severity } from '../base/finding.ts';
 import { command, type Asked, type Out, type Report } from '../command/command.ts';
 import { badText, choice, each, flag, millimetres, number, parsed } from '../command/option.ts';
 import { settled } from '../command/settle.ts';
@@ -14,7 +14,19 @@ import { workingKernel } from '../kernel/load.ts';
 import { usualChoices } from '../model/choices.ts';
 import type { DesignPart, Shape } from '../model/design.ts';
 import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
-import { mostDabs, mostPlaces, spreadBounds, usualSpread, type Area, type CutLine, type Division, type SpreadChoice } from '../patches/choice.ts';
+import type { PatchFigures } from '../model/patch.ts';
+import {
+  mostDabs,
+  mostLines,
+  mostPlaces,
+  spreadBounds,
+  usualSpread,
+  type Area,
+  type CutLine,
+  type Division,
+  type DrawnLine,
+  type SpreadChoice,
+} from '../patches/choice.ts';
 import { drawnSpread } from '../patches/draw.ts';
 import { partOfPatch } from '../patches/part.ts';
 import { faceRows } from '../patches/region.ts';
@@ -61,6 +73,24 @@ function loopOf(name: string, typed: string): [number, number, number][] {
   return places;
 }
 
+/** "0,0,9/20,0,9": places of one line or more. */
+function placesOf(name: string, typed: string): [number, number, number][] {
+  const places = typed.split('/').map((p) => threeOf(name, p));
+  if (places.length > mostLines) throw badText(name, typed, `0,0,9/20,0,9, at most ${mostLines} places`);
+  return places;
+}
+
+/** "0,0,9/20,0,9" or "0,0,9/20,0,9/20,20,9/closed": a line that is drawn on the flat. */
+function drawnOf(name: string, typed: string): DrawnLine {
+  const places = typed.split('/');
+  const closed = places[places.length - 1].trim() === 'closed';
+  const through = (closed ? places.slice(0, -1) : places).map((p) => threeOf(name, p));
+  const least = closed ? 3 : 2;
+  if (through.length < least || through.length > mostPlaces)
+    throw badText(name, typed, `0,0,9/20,0,9/20,20,9${closed ? '/closed' : ''}, ${least} to ${mostPlaces} places`);
+  return { through, round: false, closed };
+}
+
 /** "0,0,9,15/20,0,9,15": places where a round brush is put, each with its radius. */
 function dabsOf(name: string, typed: string): { at: [number, number, number]; radius: number }[] {
   const [least, most] = spreadBounds.brush;
@@ -105,10 +135,13 @@ const options = {
   cuts: number('N', spreadBounds.cuts, '', 'Looks for so many relief cuts at most.'),
   cut: each('X,Y,Z[/X,Y,Z...][/border]', 'A relief cut from place to place, or on to the border; as often as needed.', cutOf),
   loop: parsed('X,Y,Z/X,Y,Z/X,Y,Z...', 'Only what lies within a loop through these places; needs --within.', loopOf),
-  within: parsed('X,Y,Z', 'A place within the loop.', threeOf),
+  upTo: parsed('X,Y,Z[/X,Y,Z...]', 'Only what lies within the edges at these places, with what they run on into; needs --within.', placesOf),
+  within: parsed('X,Y,Z', 'A place within the loop, or within the edges.', threeOf),
   paint: parsed('X,Y,Z,R[/X,Y,Z,R...]', 'Only what a round brush paints: places and radii.', dabsOf),
-  curved: flag('Cuts and loops are smooth curves through their places, not straight from place to place.'),
+  draw: each('X,Y,Z/X,Y,Z[/X,Y,Z...][/closed]', 'A line on the surface that is drawn on the flat; as often as needed.', drawnOf),
+  curved: flag('Cuts, loops and drawn lines are smooth curves through their places, not straight from place to place.'),
   keepBorder: flag('The border keeps its length, as seams do.'),
+  keep: parsed('X,Y,Z[/X,Y,Z...]', 'Edges of the border at these places keep their length, from corner to corner.', placesOf),
   notches: millimetres(spreadBounds.notches, 'Notches at most so far apart along seams; usually 100.'),
   bare: flag('Without names, arrows and notches.'),
   faceLines: flag('Draws edges between faces on the flat.'),
@@ -126,17 +159,18 @@ function divisionOf(given: Wish): Division {
   return { by: 'none' };
 }
 
-function areaOf({ loop, within, paint, curved }: Wish): Area | null {
-  if (loop && paint) throw new Unusable('which-area', '"spread" takes --loop or --paint, not both.', 'Choose one of them.');
+function areaOf({ loop, upTo, within, paint, curved }: Wish): Area | null {
+  if ([loop, upTo, paint].filter(Boolean).length > 1)
+    throw new Unusable('which-area', '"spread" takes one of --loop, --up-to and --paint.', 'Choose one of them.');
   if (paint) return { by: 'painted', dabs: paint };
-  if (!loop && !within) return null;
-  if (!loop || !within)
+  if (!loop && !upTo && !within) return null;
+  if ((!loop && !upTo) || !within)
     throw new Unusable(
       'which-side',
-      'A loop needs a place within it, and a place within needs a loop.',
+      'A loop or edges need a place within them, and a place within needs a loop or edges.',
       'Type both: --loop 0,0,9/20,0,9/20,20,9 --within 12,5,9',
     );
-  return { by: 'loop', through: loop, round: curved, inside: within };
+  return loop ? { by: 'loop', through: loop, round: curved, inside: within } : { by: 'edges', at: upTo!, inside: within };
 }
 
 function whole(name: string, v: number): number {
@@ -158,6 +192,8 @@ function choiceOf(given: Wish): SpreadChoice {
     cuts: given.cuts === null ? 0 : whole('cuts', given.cuts),
     lines: given.cut.map((line) => ({ ...line, round: given.curved })),
     area: areaOf(given),
+    ...(given.keep ? { keep: given.keep } : {}),
+    ...(given.draw.length > 0 ? { drawn: given.draw.map((line) => ({ ...line, round: given.curved })) } : {}),
     allowance: { seam: given.allowance ?? 0, border: given.hem ?? given.allowance ?? 0 },
     notches: given.bare ? null : (given.notches ?? usualSpread.notches),
     writing: !given.bare,
@@ -207,11 +243,20 @@ async function run(given: Wish): Promise<Report> {
     pieces: figures.pieces,
     seams: figures.seams.map((s) => ({ name: s.name, surface: s.length, sides: s.flat })),
     cuts: figures.cuts,
+    kept: figures.kept ?? [],
     received: written?.received ?? null,
     findings,
     verdict,
     written: written ? [written.row] : [],
   };
+  return { json, text: textOf(name, { figures, findings, verdict, written }), severities: [verdict] };
+}
+
+type Told = { figures: PatchFigures; findings: readonly Finding[]; verdict: Severity; written: Awaited<ReturnType<typeof writtenOf>> | null };
+
+/** What was made, in lines. */
+function textOf(name: string, { figures, findings, verdict, written }: Told): string {
+  const { largest, least, bound } = figures.stretch;
   const lines = [
     `${verdict}: ${name}, ${figures.pieces.length} ${figures.pieces.length === 1 ? 'piece' : 'pieces'}, surface ${figures.area.toFixed(1)} mm2, flat ${figures.flatArea.toFixed(1)} mm2`,
     `  ${saidStretch(figures.stretch)}${bound !== null && bound > 1 ? ` No flat of a cap as bent has less than ${bound.toFixed(4)} from most to least; this one has ${(largest / least).toFixed(4)}.` : ''}`,
@@ -220,6 +265,7 @@ async function run(given: Wish): Promise<Report> {
         `  piece ${p.name}: ${p.box.map((v) => v.toFixed(1)).join(' x ')} mm, ${p.exact ? 'unrolled exactly' : `${p.stretch.least.toFixed(4)} to ${p.stretch.largest.toFixed(4)}`}`,
     ),
     ...figures.seams.map((s) => `  seam ${s.name}: ${s.length.toFixed(3)} mm, on the flat ${s.flat.map((v) => v.toFixed(3)).join(' and ')} mm`),
+    ...(figures.kept ?? []).map((e, i) => `  kept edge ${i + 1}: ${e.length.toFixed(3)} mm, on the flat ${e.flat.toFixed(3)} mm`),
     ...figures.cuts.map(
       (c, i) =>
         `  cut ${i + 1}: ${c.length.toFixed(1)} mm, mean stretch ${c.before === null ? '' : `${(100 * c.before).toFixed(2)} % to `}${(100 * c.after).toFixed(2)} %`,
@@ -227,7 +273,7 @@ async function run(given: Wish): Promise<Report> {
     ...findings.filter((f) => f.code !== 'stretch').map((f) => `  ${f.severity}: ${f.message} ${f.remedy}`),
     ...(written ? [`  ${written.row.file} (${written.row.bytes} bytes)${written.row.reason ? ` because: ${written.row.reason}` : ''}`] : []),
   ];
-  return { json, text: `${lines.join('\n')}\n`, severities: [verdict] };
+  return `${lines.join('\n')}\n`;
 }
 
 async function writtenOf(part: DesignPart, given: Wish) {

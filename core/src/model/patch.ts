@@ -33,6 +33,12 @@ export interface SeamFigures {
   flat: number[];
 }
 
+/** An edge of the border that was to keep its length: on the surface and on the flat, mm. */
+export interface KeptEdge {
+  length: number;
+  flat: number;
+}
+
 /** How fine the facets are: longest side that was asked for, mm, how many there are, and how far they lie off the exact faces, mm. */
 export interface FacetFigures {
   size: number;
@@ -45,6 +51,8 @@ export interface PatchFigures {
   pieces: { name: string; exact: boolean; stretch: PatchStretch; area: number; flatArea: number; box: [number, number] }[];
   seams: SeamFigures[];
   cuts: ProposedCut[];
+  /** Absent in what was kept before there were such edges. */
+  kept?: KeptEdge[];
   facets: FacetFigures;
   area: number;
   flatArea: number;

@@ -4,6 +4,7 @@ import { buildBvh, nearestByAsking, nearestOnMesh } from '../geometry/bvh.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { distance, type Vec3 } from '../geometry/vector.ts';
 import type { Area } from './choice.ts';
+import { edgeWays } from './edge-way.ts';
 import type { ExactSnap } from './exact.ts';
 import { someTriangles } from './faced.ts';
 import { edgeKey, parted, type CutMesh } from './parting.ts';
@@ -18,10 +19,11 @@ const brushFacets = 0.4;
 export const finestFor = (area: Area | null): number => (area?.by === 'painted' ? brushFacets * Math.min(...area.dabs.map((d) => d.radius)) : Infinity);
 
 /**
- * What of a surface is taken: within a loop drawn on it, or where it was painted. Its border runs where it was drawn, whatever facets there are.
+ * What of a surface is taken: within a loop drawn on it, up to some of its edges, or where it was painted. Its border runs where it was drawn, whatever facets there are.
  * @throws Unusable when the loop encloses nothing, or nothing was painted
  */
 export function areaOf(it: Faced, area: Area, snap: ExactSnap | null): Faced {
+  if (area.by === 'edges') return upToEdges(it, area);
   return area.by === 'loop' ? withinLoop(it, area, snap) : painted(it, area.dabs, snap);
 }
 
@@ -35,6 +37,26 @@ function withinLoop(it: Faced, { through, round, inside }: Area & { by: 'loop' }
       'Draw the loop all round on one side, and name a place within it.',
     );
   return someTriangles(now, (k) => keep[k]);
+}
+
+/** What hangs together with a place without crossing the edges that were chosen, each with what it runs on into. */
+function upToEdges(it: Faced, { at, inside }: Area & { by: 'edges' }): Faced {
+  const ways = edgeWays(it, 'between faces', at);
+  if (ways.length === 0)
+    throw new Unusable(
+      'no-edges',
+      'The surface has no edges between faces.',
+      'Draw a loop round the area instead, or let edges of the mesh part faces sooner.',
+    );
+  const cut = new Set(ways.flatMap((way) => way.slice(1).map((v, i) => edgeKey(way[i], v))));
+  const keep = flooded({ ...it, cut }, [nearestByAsking(it.mesh, inside).triangle], () => true);
+  if (keep.every(Boolean))
+    throw new Unusable(
+      'open-loop',
+      'The edges that were chosen do not part the area from the rest of the surface.',
+      'Choose edges all round it, and a place within them.',
+    );
+  return someTriangles(it, (k) => keep[k]);
 }
 
 function painted(it: Faced, dabs: readonly { at: Vec3; radius: number }[], snap: ExactSnap | null): Faced {

@@ -19,8 +19,19 @@ export interface CutLine {
   round?: boolean;
 }
 
-/** A part of the faces that are taken, mm: within a loop round a place of it, or where a round brush was put. */
-export type Area = { by: 'loop'; through: Vec3[]; round: boolean; inside: Vec3 } | { by: 'painted'; dabs: { at: Vec3; radius: number }[] };
+/** A part of the faces that are taken, mm: within a loop round a place of it, up to the edges at some places, or where a round brush was put. */
+export type Area =
+  | { by: 'loop'; through: Vec3[]; round: boolean; inside: Vec3 }
+  | { by: 'edges'; at: Vec3[]; inside: Vec3 }
+  | { by: 'painted'; dabs: { at: Vec3; radius: number }[] };
+
+/** A line on the surface that is drawn on the flat, mm: straight from place to place, or as one smooth curve. */
+export interface DrawnLine {
+  through: Vec3[];
+  round: boolean;
+  /** It comes back to its first place. */
+  closed: boolean;
+}
 
 /** What is asked when a surface is spread flat. Lengths in mm of the finished part, angles in degrees. */
 export interface SpreadChoice {
@@ -40,11 +51,15 @@ export interface SpreadChoice {
   grain: 'x' | 'y';
   /** The border keeps its length on the flat, as seams always do. */
   keepBorder: boolean;
+  /** Places at edges of the border that keep their length, from corner to corner; absent: none. */
+  keep?: Vec3[];
   divide: Division;
   /** Relief cuts that are looked for where the surface is bent most. */
   cuts: number;
   /** Relief cuts that somebody drew. */
   lines: CutLine[];
+  /** Lines that are drawn on the flat; absent: none. */
+  drawn?: DrawnLine[];
   /** Seam allowance, mm: along seams, and along the border. */
   allowance: { seam: number; border: number };
   /** A notch at most so far from the next along seams, mm; null: none. */
@@ -95,6 +110,8 @@ export const spreadBounds = {
 /** Places of one cut or loop, and dabs of a brush, at most. */
 export const mostPlaces = 100;
 export const mostDabs = 2000;
+/** Cuts, drawn lines, edges that are chosen, at most. */
+export const mostLines = 50;
 
 const between = ([least, most]: readonly [number, number]) => Joi.number().min(least).max(most);
 const place = Joi.array().items(Joi.number().min(-1e6).max(1e6)).length(3);
@@ -108,6 +125,7 @@ export const spreadSchema = Joi.object<SpreadChoice>({
       round: Joi.boolean().required(),
       inside: place.required(),
     }),
+    Joi.object({ by: Joi.valid('edges').required(), at: Joi.array().items(place).min(1).max(mostLines).required(), inside: place.required() }),
     Joi.object({
       by: Joi.valid('painted').required(),
       dabs: Joi.array()
@@ -123,6 +141,7 @@ export const spreadSchema = Joi.object<SpreadChoice>({
   aim: Joi.string().valid('even', 'rigid').required(),
   grain: Joi.string().valid('x', 'y').required(),
   keepBorder: Joi.boolean().required(),
+  keep: Joi.array().items(place).max(mostLines),
   divide: Joi.alternatives(
     Joi.object({ by: Joi.valid('none').required() }),
     Joi.object({
@@ -135,8 +154,21 @@ export const spreadSchema = Joi.object<SpreadChoice>({
   cuts: between(spreadBounds.cuts).integer().required(),
   lines: Joi.array()
     .items(Joi.object({ from: place.required(), to: place.allow(null).required(), through: Joi.array().items(place).max(mostPlaces), round: Joi.boolean() }))
-    .max(50)
+    .max(mostLines)
     .required(),
+  drawn: Joi.array()
+    .items(
+      Joi.object({
+        through: Joi.array()
+          .items(place)
+          .min(Joi.ref('closed', { adjust: (closed) => (closed ? 3 : 2) }))
+          .max(mostPlaces)
+          .required(),
+        round: Joi.boolean().required(),
+        closed: Joi.boolean().required(),
+      }),
+    )
+    .max(mostLines),
   allowance: Joi.object({ seam: between(spreadBounds.allowance).required(), border: between(spreadBounds.allowance).required() }).required(),
   notches: between(spreadBounds.notches).allow(null).required(),
   writing: Joi.boolean().required(),

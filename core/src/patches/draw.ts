@@ -1,7 +1,6 @@
 import type { Finding } from '../base/finding.ts';
 import { areaOfContour, boxOfContour, contourOf, type Contour, type Drawing, type Layer, type Meaning } from '../curves/drawing.ts';
 import { transformed } from '../curves/affine.ts';
-import { chained } from '../curves/chain.ts';
 import { circleThrough } from '../curves/check.ts';
 import { fitContour } from '../curves/fit.ts';
 import { flattened } from '../curves/flatten.ts';
@@ -13,8 +12,10 @@ import { usualText } from '../text/choice.ts';
 import type { LetterFiles } from '../text/letters.ts';
 import type { SpreadChoice } from './choice.ts';
 import { farFrom, rimVertices } from './divide.ts';
+import { linesOn } from './drawn-lines.ts';
 import { placesOf, type Laid } from './lay.ts';
-import { boxOfFlat, type Patch, type PatchPiece } from './patch.ts';
+import { boxOfFlat, drawnLayer, type Patch, type PatchPiece } from './patch.ts';
+import { edgeKey } from './parting.ts';
 import type { Run } from './pieces.ts';
 import { closesSmoothly, controls, smoothLengths, smoothParts, tangents } from './smooth.ts';
 import type { Spread } from './spread.ts';
@@ -28,7 +29,7 @@ const sameCurve = 1e-9;
 /** A mitre goes no farther from its corner than this many allowances. Common practice: SVG and DXF plotters take 4. */
 const mitre = 4;
 
-export const layerNames = { cut: 'CUT', hole: 'HOLES', sew: 'SEW', notch: 'NOTCHES', inner: 'FACES', writing: 'NAMES' } as const;
+export const layerNames = { cut: 'CUT', hole: 'HOLES', sew: 'SEW', notch: 'NOTCHES', inner: 'FACES', drawn: drawnLayer, writing: 'NAMES' } as const;
 
 /** A run of the border as exact segments: straight ones, arcs, and smooth curves between corners. */
 export function runSegments(points: readonly P2[], ring: boolean, exact: number): Segment[] {
@@ -142,6 +143,14 @@ export async function drawnSpread(spread: Spread, engine: Engine, letters: Lette
         'score',
         innerLines(it, flat).map((c) => fit(c, choice.deviation).contour),
       );
+    if (spread.drawn.size > 0) {
+      const lines = drawnLines(it, flat, spread.drawn);
+      put(
+        layerNames.drawn,
+        'engrave',
+        lines.map((c) => fit(c, choice.deviation).contour),
+      );
+    }
     const at = middleOn(it, flat);
     const drawn = outlines.map((c) => Math.abs(areaOfContour(c))).sort((a, b) => b - a);
     const contoured = drawn.slice(1).reduce((n, v) => n - v, drawn[0]);
@@ -163,11 +172,12 @@ export async function drawnSpread(spread: Spread, engine: Engine, letters: Lette
   const marks = await notches(spread, placed, letters);
   put(layerNames.notch, 'mark', marks.ticks);
   if (choice.writing) put(layerNames.writing, 'engrave', marks.names);
-  const { seams, cuts, facets, findings } = spread;
+  const { seams, cuts, kept, facets, findings } = spread;
   const patch: Patch = {
     pieces,
     seams: seams.map(({ sides, length, flat }, i) => ({ name: String(i + 1), length, flat, sides })),
     cuts,
+    ...(kept.length > 0 ? { kept } : {}),
     facets,
     choice,
     deviation,
@@ -289,17 +299,17 @@ function strips(points: readonly P2[], by: readonly number[]): P2[][] {
 }
 
 /** Edges between faces that lie inside a piece. */
-function innerLines({ piece: { mesh, face } }: Laid, flat: Float64Array): Contour[] {
-  const { triangles: t, positions } = mesh;
-  const { across } = edgesOf(t, positions.length / 3);
-  const contours: Contour[] = [];
-  const at = (v: number): P2 => [flat[2 * v], flat[2 * v + 1]];
-  for (let c = 0; c < t.length; c++) {
-    if (across[c] < c || face[(c / 3) | 0] === face[(across[c] / 3) | 0]) continue;
-    contours.push(contourOf([{ kind: 'line', a: at(t[c]), b: at(t[nextCorner(c)]) }], false));
-  }
-  if (contours.length === 0) return [];
-  return chained({ layers: [{ name: 'FACES', colour: null, lineType: 'CONTINUOUS', contours }], texts: [], points: [] }, 1e-7).drawing.layers.flatMap((l) => l.contours); // prettier-ignore
+function innerLines(it: Laid, flat: Float64Array): Contour[] {
+  const { mesh, face } = it.piece;
+  const { across } = edgesOf(mesh.triangles, mesh.positions.length / 3);
+  return linesOn(it, flat, (c) => across[c] >= 0 && face[(c / 3) | 0] !== face[(across[c] / 3) | 0]);
+}
+
+/** Lines that somebody drew on the surface. */
+function drawnLines(it: Laid, flat: Float64Array, drawn: ReadonlySet<number>): Contour[] {
+  const { mesh, from } = it.piece;
+  const t = mesh.triangles;
+  return linesOn(it, flat, (c) => drawn.has(edgeKey(from[t[c]], from[t[nextCorner(c)]])));
 }
 
 /** The place of a piece farthest from its border, and how far that is on the flat, mm. */

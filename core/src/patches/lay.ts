@@ -2,6 +2,7 @@ import type { Vec3 } from '../geometry/vector.ts';
 import type { ExactSolid } from '../surfaces/brep-text.ts';
 import type { SpreadChoice } from './choice.ts';
 import { Spreading, type HeldEdges } from './newton.ts';
+import { edgeKey } from './parting.ts';
 import type { Piece, Run } from './pieces.ts';
 import { restOf, stretchOf, type Rest, type Stretch } from './rest.ts';
 import { conformalFlat } from './conformal.ts';
@@ -81,17 +82,19 @@ export const placesOf = (run: Run, p: Float64Array, d: 2 | 3): number[][] => run
 
 const ringRun = (run: Run): boolean => run.vertices[0] === run.vertices[run.vertices.length - 1];
 
-/** Edges that are to keep their length: those of seams, and of the border when it is asked. Lengths are those of a smooth way on the surface, as chords on this flat. */
+/** Edges that are to keep their length: those of seams, and of the border where it is asked. Lengths are those of a smooth way on the surface, as chords on this flat. */
 function heldEdges({ piece }: Pick<Laid, 'piece'>, flat: Float64Array, border: boolean): HeldEdges {
+  const { kept = new Set() } = piece;
   const pairs: number[] = [];
   const lengths: number[] = [];
   for (const loop of piece.loops)
     for (const run of loop) {
-      if (run.seam < 0 && !border) continue;
+      if (run.seam < 0 && !border && kept.size === 0) continue;
       const true3 = smoothLengths(placesOf(run, piece.mesh.positions, 3), ringRun(run));
       const points = placesOf(run, flat, 2);
       const on = smoothLengths(points, ringRun(run));
       for (let i = 0; i + 1 < points.length; i++) {
+        if (run.seam < 0 && !border && !kept.has(edgeKey(piece.from[run.vertices[i]], piece.from[run.vertices[i + 1]]))) continue;
         const chord = Math.hypot(points[i + 1][0] - points[i][0], points[i + 1][1] - points[i][1]);
         pairs.push(run.vertices[i], run.vertices[i + 1]);
         // The smooth way over this chord is longer than it by as much as it was on this flat.
@@ -157,7 +160,7 @@ interface Finishing {
 /** The last steps: seams at their lengths, and the worst stretch made least. */
 function finished(piece: Piece, { flat, rest, choice, laid, going }: Finishing): Laid {
   if (flippedOn(flat, piece.mesh.triangles) > 0) return laid(flat, {});
-  const held = choice.keepBorder || piece.loops.some((l) => l.some((r) => r.seam >= 0));
+  const held = choice.keepBorder || (piece.kept?.size ?? 0) > 0 || piece.loops.some((l) => l.some((r) => r.seam >= 0));
   const unfinished = piece.mesh.triangles.length / 3 > mostForEven && choice.aim === 'even';
   const even = choice.aim === 'even' && !unfinished;
   let step = 0;

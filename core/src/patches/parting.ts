@@ -9,6 +9,8 @@ export interface CutMesh {
   mesh: Mesh;
   face: Int32Array;
   cut: Set<number>;
+  /** Other sets of edges that are parted where the surface is, and whose points are held; absent: none. */
+  also?: Set<number>[];
 }
 
 /** Vertices are numbered below this, so that two of them make one number. */
@@ -16,6 +18,20 @@ const keyed = 2 ** 26;
 /** One number for an edge between two vertices, whichever comes first. It stays the same while vertices are added. */
 export const edgeKey = (a: number, b: number): number => (a < b ? a * keyed + b : b * keyed + a);
 export const endsOfKey = (key: number): [number, number] => [Math.floor(key / keyed), key % keyed];
+
+/** The sets of edges of a surface, as own sets that may be changed. */
+export const ownSets = ({ cut, also }: CutMesh): Pick<CutMesh, 'cut' | 'also'> => ({
+  cut: new Set(cut),
+  ...(also ? { also: also.map((s) => new Set(s)) } : {}),
+});
+
+/** Parts an edge between a and b at a new vertex, in each set that has it. */
+export function partEdge({ cut, also = [] }: Pick<CutMesh, 'cut' | 'also'>, [a, b]: readonly [number, number], v: number): void {
+  for (const set of [cut, ...also]) if (set.delete(edgeKey(a, b))) set.add(edgeKey(a, v)).add(edgeKey(v, b));
+}
+
+/** Edges of all sets of a surface. */
+export const heldKeys = ({ cut, also = [] }: Pick<CutMesh, 'cut' | 'also'>): number[] => [cut, ...also].flatMap((set) => [...set]);
 
 /** Points nearer to a plane than this share of the surface's diagonal lie on it. */
 const onPlane = 1e-9;
@@ -61,7 +77,7 @@ class Parting {
   private readonly d: Float64Array;
   private readonly across: Int32Array;
   private readonly middle = new Map<number, number>();
-  private readonly cut: Set<number>;
+  private readonly sets: Pick<CutMesh, 'cut' | 'also'>;
   private readonly triangles: number[] = [];
   private readonly face: number[] = [];
 
@@ -69,7 +85,7 @@ class Parting {
     this.it = it;
     this.plane = plane;
     this.p = Array.from(it.mesh.positions);
-    this.cut = new Set(it.cut);
+    this.sets = ownSets(it);
     const n = this.p.length / 3;
     const near = onPlane * diagonalOf(boxOf(it.mesh.positions));
     this.d = Float64Array.from({ length: n }, (_, v) => {
@@ -77,7 +93,7 @@ class Parting {
       return Math.abs(off) <= near ? 0 : off;
     });
     this.across = edgesOf(it.mesh.triangles, n).across;
-    for (const key of it.cut) for (const v of endsOfKey(key)) plane.held.add(v);
+    for (const key of heldKeys(it)) for (const v of endsOfKey(key)) plane.held.add(v);
   }
 
   /** For each point the neighbour farthest off on the other side, and its shortest edge. */
@@ -127,7 +143,7 @@ class Parting {
     p.push(...this.onFace(c, { a: from, b: to }, add(from, scaled(sub(to, from), d[a] / (d[a] - d[b])))));
     const v = p.length / 3 - 1;
     this.middle.set(key, v);
-    if (this.cut.delete(key)) this.cut.add(edgeKey(a, v)).add(edgeKey(v, b));
+    partEdge(this.sets, [a, b], v);
     return v;
   }
 
@@ -172,6 +188,6 @@ class Parting {
     for (let v = 0; v < this.d.length; v++) if (this.d[v] === 0) on.add(v);
     for (const v of on) this.plane.held.add(v);
     const mesh = { positions: Float64Array.from(this.p), triangles: Uint32Array.from(this.triangles) };
-    return { mesh, face: Int32Array.from(this.face), cut: this.cut, on };
+    return { mesh, face: Int32Array.from(this.face), ...this.sets, on };
   }
 }

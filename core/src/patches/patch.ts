@@ -1,6 +1,6 @@
 import type { Finding } from '../base/finding.ts';
 import type { P2 } from '../curves/segment.ts';
-import type { FacetFigures, PatchFigures, PatchStretch, ProposedCut, SeamFigures } from '../model/patch.ts';
+import type { FacetFigures, KeptEdge, PatchFigures, PatchStretch, ProposedCut, SeamFigures } from '../model/patch.ts';
 import type { Run } from './pieces.ts';
 import type { SpreadChoice } from './choice.ts';
 
@@ -41,6 +41,8 @@ export interface Patch {
   pieces: PatchPiece[];
   seams: PatchSeam[];
   cuts: ProposedCut[];
+  /** Edges of the border that were to keep their length; absent: none. */
+  kept?: KeptEdge[];
   facets: FacetFigures;
   choice: SpreadChoice;
   /** Largest distance of the drawn lines from the flat's own border, measured, mm. */
@@ -54,6 +56,9 @@ declare module '../curves/drawing.ts' {
     patch?: Patch;
   }
 }
+
+/** The layer of lines that somebody drew on the surface. */
+export const drawnLayer = 'LINES';
 
 /** Stretch of all pieces: the worst of each. */
 export function wholeStretch(pieces: readonly Pick<PatchPiece, 'stretch'>[]): PatchStretch {
@@ -75,11 +80,12 @@ export function wholeStretch(pieces: readonly Pick<PatchPiece, 'stretch'>[]): Pa
   };
 }
 
-export function patchFigures({ pieces, seams, cuts, facets, deviation }: Patch): PatchFigures {
+export function patchFigures({ pieces, seams, cuts, kept = [], facets, deviation }: Patch): PatchFigures {
   return {
     pieces: pieces.map((p) => ({ name: p.name, exact: p.exact, stretch: p.stretch, area: p.area, flatArea: p.flatArea, box: sizeOf(p.flat) })),
     seams: seams.map(({ name, length, flat }) => ({ name, length, flat })),
     cuts,
+    kept,
     facets,
     area: pieces.reduce((n, p) => n + p.area, 0),
     flatArea: pieces.reduce((n, p) => n + p.flatArea, 0),

@@ -22,6 +22,8 @@ export interface Piece {
   from: Uint32Array;
   /** Border loops, each as its runs in order; a loop is closed. */
   loops: Run[][];
+  /** Edges of the cut surface's border (see `edgeKey`) that keep their length on the flat; absent: none. */
+  kept?: ReadonlySet<number>;
 }
 
 /** Where two edges of the pieces are sewn together. */

@@ -2,7 +2,7 @@ import { edgesOf, lastCorner, nextCorner } from '../geometry/edges.ts';
 import { nearestByAsking } from '../geometry/bvh.ts';
 import { add, cross, distance, dot, lengthOf, scaled, sub, type Vec3 } from '../geometry/vector.ts';
 import { facesRound, type ExactSnap } from './exact.ts';
-import { at, edgeKey, endsOfKey, type CutMesh } from './parting.ts';
+import { at, endsOfKey, heldKeys, ownSets, partEdge, type CutMesh } from './parting.ts';
 
 /** Points nearer to a place than this share of their shortest edge are moved there; those that are held stand for it when they are so near. */
 const near = { free: 0.25, held: 0.05 };
@@ -48,7 +48,7 @@ export function putPoint(it: CutMesh, place: Vec3, snap: ExactSnap | null): Put 
   const triangles = Array.from(t);
   triangles.splice(k, 3, a, b, vertex);
   triangles.push(b, c, vertex, c, a, vertex);
-  return { it: { mesh: withPoint(it, own, triangles), face: Int32Array.from([...face, face[k / 3], face[k / 3]]), cut: it.cut }, vertex };
+  return { it: { ...it, mesh: withPoint(it, own, triangles), face: Int32Array.from([...face, face[k / 3], face[k / 3]]) }, vertex };
 }
 
 const withPoint = ({ mesh }: CutMesh, place: Vec3, triangles: readonly number[]) => ({
@@ -59,7 +59,7 @@ const withPoint = ({ mesh }: CutMesh, place: Vec3, triangles: readonly number[])
 /** Whether nothing holds a point: no border, no edge between faces, no cut. */
 function isFree(it: CutMesh, v: number): boolean {
   const { faces, rim } = facesRound(it.mesh, it.face);
-  for (const key of it.cut) if (endsOfKey(key).includes(v)) return false;
+  for (const key of heldKeys(it)) if (endsOfKey(key).includes(v)) return false;
   return !rim[v] && faces[v].length === 1;
 }
 
@@ -96,7 +96,7 @@ function onEdge(it: CutMesh, c: number, q: Vec3, snap: ExactSnap | null): Put {
     triangles.push(vertex, to, last);
     faces.push(face[(corner / 3) | 0]);
   }
-  const cut = new Set(it.cut);
-  if (cut.delete(edgeKey(va, vb))) cut.add(edgeKey(va, vertex)).add(edgeKey(vertex, vb));
-  return { it: { mesh: withPoint(it, place, triangles), face: Int32Array.from(faces), cut }, vertex };
+  const sets = ownSets(it);
+  partEdge(sets, [va, vb], vertex);
+  return { it: { mesh: withPoint(it, place, triangles), face: Int32Array.from(faces), ...sets }, vertex };
 }

@@ -8,7 +8,9 @@ import type { ExactSolid } from '../surfaces/brep-text.ts';
 import type { SpreadChoice } from './choice.ts';
 import { areaOf, finestFor } from './area.ts';
 import { divided } from './divide.ts';
-import type { CutMesh } from './parting.ts';
+import { edgeWays } from './edge-way.ts';
+import { edgeKey, type CutMesh } from './parting.ts';
+import { withLines } from './drawn-lines.ts';
 import { cutAlong } from './trail.ts';
 import { ExactSnap } from './exact.ts';
 import { layPiece, middleOf, placesOf, type Laid } from './lay.ts';
@@ -16,7 +18,7 @@ import { handlesOf, piecesOf, type Piece, type Seam } from './pieces.ts';
 import { proposedCuts } from './propose.ts';
 import { closedAll, regionOfMesh, regionOfSolid, type Region } from './region.ts';
 import { refined } from './refine.ts';
-import type { FacetFigures, PatchStretch, ProposedCut } from '../model/patch.ts';
+import type { FacetFigures, KeptEdge, PatchStretch, ProposedCut } from '../model/patch.ts';
 import { seamSlack, type SeamSide } from './patch.ts';
 import { matrixOf } from './rest.ts';
 import { percent, saidStretch } from './said.ts';
@@ -40,6 +42,10 @@ export interface Spread {
   stretches: PatchStretch[];
   seams: (Seam & { sides: SeamSide[]; length: number; flat: number[] })[];
   cuts: ProposedCut[];
+  /** Edges of the cut surface (see `edgeKey`) that are drawn on the flat. */
+  drawn: Set<number>;
+  /** Edges of the border that were to keep their length, on the surface and on the flat, mm. */
+  kept: KeptEdge[];
   facets: FacetFigures;
   region: Region;
   choice: SpreadChoice;
@@ -70,27 +76,40 @@ export function spreadShape(
   if (faceted.face.length >= mostFacets) findings.push(tooFine(size));
   const fine = area ? areaOf(faceted, area, snap) : faceted;
   const deviation = region.exact && snap ? facetDeviation(fine, snap) : 0;
+  const { it: whole, drawn, cuts } = allCuts(fine, choice, snap, progress);
+  const { pieces, seams } = piecesOf(whole);
+  const kept = keptWays(whole, choice.keep ?? []);
+  for (const piece of pieces) heldFlat(piece);
+  const begin = choice.cuts > 0 ? 0.4 : 0.12;
+  const weights = pieces.map((p) => p.face.length / whole.face.length);
+  let done = 0;
+  const laid = pieces.map((piece, i) => {
+    const made = layPiece({ ...piece, kept: new Set(kept.flatMap((k) => [...k])) }, choice, region.exact, (share) => progress(begin + (0.95 - begin) * (done + weights[i] * share), `laying piece ${i + 1} of ${pieces.length}`)); // prettier-ignore
+    done += weights[i];
+    made.flat = turnedToGrain(made, choice.grain);
+    return made;
+  });
+  const sewn = seams.map((seam, i) => measuredSeam(seam, i, laid, whole.mesh));
+  const stretches = laid.map((l) => patchStretch(l, choice.grain));
+  const edges = kept.map((keys) => keptLength(laid, keys));
+  findings.push(...laidFindings(laid, stretches, choice), ...seamFindings(sewn), ...keptFindings(edges));
+  return { laid, stretches, seams: sewn, cuts, drawn, kept: edges, facets: { size, count: whole.face.length, deviation }, region, choice, findings };
+}
+
+/** The surface with all its cuts, and the edges that are drawn. */
+function allCuts(
+  fine: Pick<Region, 'mesh' | 'face'>,
+  choice: SpreadChoice,
+  snap: ExactSnap | null,
+  progress: SpreadProgress,
+): { it: CutMesh; drawn: Set<number>; cuts: ProposedCut[] } {
   progress(0.1, 'cutting');
   let cut = divided(fine, choice.divide, snap);
   for (const line of choice.lines) cut = cutAlong(cut, line, snap).cut;
   heldOpen(cut, choice);
   let cuts: ProposedCut[] = [];
   if (choice.cuts > 0) ({ cut, cuts } = proposedCuts(cut, choice.cuts, snap, (share) => progress(0.1 + 0.3 * share, 'looking for relief cuts')));
-  const { pieces, seams } = piecesOf(cut);
-  for (const piece of pieces) heldFlat(piece);
-  const begin = choice.cuts > 0 ? 0.4 : 0.12;
-  const weights = pieces.map((p) => p.face.length / cut.face.length);
-  let done = 0;
-  const laid = pieces.map((piece, i) => {
-    const made = layPiece(piece, choice, region.exact, (share) => progress(begin + (0.95 - begin) * (done + weights[i] * share), `laying piece ${i + 1} of ${pieces.length}`)); // prettier-ignore
-    done += weights[i];
-    made.flat = turnedToGrain(made, choice.grain);
-    return made;
-  });
-  const sewn = seams.map((seam, i) => measuredSeam(seam, i, laid, cut.mesh));
-  const stretches = laid.map((l) => patchStretch(l, choice.grain));
-  findings.push(...laidFindings(laid, stretches, choice), ...seamFindings(sewn));
-  return { laid, stretches, seams: sewn, cuts, facets: { size, count: cut.face.length, deviation }, region, choice, findings };
+  return { ...withLines(cut, choice.drawn ?? [], snap), cuts };
 }
 
 function regionFor(kernel: Kernel | null, shape: Shape, scale: number, choice: SpreadChoice): Region {
@@ -112,8 +131,8 @@ const facetSize = ({ facet }: SpreadChoice, area: number): number => facet ?? Ma
 const unrolledFacets = { deflection: 0.002, angle: 0.1 };
 
 /** Faces that unroll by what they are, and are not cut: their flat is not made of facets. */
-function unrollsByKind(exact: ExactSolid, taken: Iterable<number>, { divide, cuts, lines, area }: SpreadChoice): boolean {
-  if (divide.by !== 'none' || cuts > 0 || lines.length > 0 || area) return false;
+function unrollsByKind(exact: ExactSolid, taken: Iterable<number>, { divide, cuts, lines, area, drawn = [] }: SpreadChoice): boolean {
+  if (divide.by !== 'none' || cuts > 0 || lines.length + drawn.length > 0 || area) return false;
   return [...taken].every((f) => ['plane', 'cylinder', 'cone'].includes(exact.faces[f].surface.kind));
 }
 
@@ -331,6 +350,50 @@ function limitFindings(stretches: readonly PatchStretch[], limits: NonNullable<S
       count: 1,
       message: `The material would be ${words}.`,
       remedy: 'Divide it into more pieces, let relief cuts be looked for, or take another material.',
+    },
+  ];
+}
+
+/** Keys of the edges of each part of the border that keeps its length, from corner to corner; one that is named twice is one. */
+function keptWays(it: CutMesh, places: readonly Vec3[]): Set<number>[] {
+  const ways = edgeWays(it, 'border', places);
+  if (ways.length < places.length)
+    throw new Unusable('no-border', 'The surface has no border whose edges could keep their length.', 'Leave out which edges keep their length.');
+  const out: Set<number>[] = [];
+  for (const way of ways) {
+    const keys = new Set(way.slice(1).map((v, i) => edgeKey(way[i], v)));
+    if (!out.some((known) => known.has([...keys][0]))) out.push(keys);
+  }
+  return out;
+}
+
+/** How long a part of the border is, on the surface and on the flats that have it. */
+function keptLength(laid: readonly Laid[], keys: ReadonlySet<number>): KeptEdge {
+  const out = { length: 0, flat: 0 };
+  for (const { piece, flat } of laid)
+    for (const run of piece.loops.flat()) {
+      if (run.seam >= 0) continue;
+      const ring = run.vertices[0] === run.vertices[run.vertices.length - 1];
+      const [on, laidOut] = [smoothLengths(placesOf(run, piece.mesh.positions, 3), ring), smoothLengths(placesOf(run, flat, 2), ring)];
+      for (let i = 0; i < on.length; i++) {
+        if (!keys.has(edgeKey(piece.from[run.vertices[i]], piece.from[run.vertices[i + 1]]))) continue;
+        out.length += on[i];
+        out.flat += laidOut[i];
+      }
+    }
+  return out;
+}
+
+function keptFindings(edges: readonly KeptEdge[]): Finding[] {
+  const off = edges.filter((e) => Math.abs(e.flat - e.length) > seamSlack).length;
+  if (off === 0) return [];
+  return [
+    {
+      code: 'edges-not-kept',
+      severity: 'stop',
+      count: off,
+      message: `${off === 1 ? 'An edge that was to keep its length is' : `${off} edges that were to keep their length are`} off by more than ${seamSlack} mm on the flat.`,
+      remedy: 'Ask for smaller facets, or let fewer edges keep their length.',
     },
   ];
 }

@@ -132,7 +132,12 @@ function straightCut(it: CutMesh, plane: Plane, way: Way): Made | null {
     cut.add(edgeKey(v, before[v]));
     points.push(before[v]);
   }
-  return { cut: { mesh: made.mesh, face: made.face, cut }, to: at(made.mesh.positions, best), length: far[best], points };
+  return {
+    cut: { mesh: made.mesh, face: made.face, ...(made.also ? { also: made.also } : {}), cut },
+    to: at(made.mesh.positions, best),
+    length: far[best],
+    points,
+  };
 }
 
 /** The way along a plane over points that lie on it and edges that go through it, before anything is parted: the edges that it takes; null when no end is reached. */
