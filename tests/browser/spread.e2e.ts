@@ -249,3 +249,55 @@ print(max(areas))
     expect(Math.abs(largest / 100 / painted - 1)).toBeLessThan(0.1);
   });
 });
+
+test('up to the rim of the seat pad by one click, a line drawn on it, the rim at its length; the line is in the file downloaded', async () => {
+  const { driver, base } = app;
+  await open('Seat pad');
+  await show('A part of them');
+  await show('Up to edges');
+  await surface();
+  // Near the front of the rim: what it runs on into is the rim all round.
+  await clickAt(0, 110);
+  await click(driver, 'These are all');
+  await eventually(async () => (await textOf(driver, '[data-test=area-bar]')).includes('Click a place within the edges'), 'the edge chosen');
+  await clickAt(0, 0);
+  await eventually(async () => (await area()).includes('up to the edge that was clicked'), 'the top taken');
+  await show('Lines to draw');
+  await clickAt(-80, 0);
+  await clickAt(80, 0);
+  await click(driver, 'End the line');
+  await eventually(async () => (await textOf(driver, '[data-test=drawn-lines]')).includes('line through 2 places'), 'the line listed');
+  await show('Kept edges');
+  await clickAt(0, 110);
+  await eventually(async () => (await textOf(driver, '[data-test=kept-edges]')).includes('keeps its length'), 'the rim listed');
+  await press('spread');
+  const kept = await eventually(async () => (await figures()).match(/kept edge, on the flat\s*([\d,.]+) mm, ([\d,.]+) mm/), 'the rim on the flat', 120);
+  expect(Math.abs(Number(kept[1].replace(',', '')) - Number(kept[2].replace(',', '')))).toBeLessThan(0.011);
+  await press('keep-spread');
+  const flat = await eventually(async () => (await app.world.until(jobId, () => true)).parts.filter((p) => p.name.includes('Seat pad') && p.name.includes('spread'))[1], 'the flat', 60); // prettier-ignore
+  await driver.get(`${base}/jobs/${jobId}/parts/${flat.id}?step=file`);
+  await click(driver, 'Write');
+  const written = await eventually(
+    async () => (await app.world.until(jobId, () => true)).parts.find((p) => p.id === flat.id && p.file?.evidence),
+    'the file',
+    90,
+  );
+  expect(written.file!.evidence!.verdict).not.toBe('stop');
+  await driver.get(`${base}/jobs/${jobId}/parts/${flat.id}?step=received`);
+  await press('download');
+  const { bytes } = await downloaded(app.downloads, written.file!.fileName!);
+  const file = join(folder, 'lined.dxf');
+  writeFileSync(file, bytes);
+  const script = `
+import ezdxf, sys
+from ezdxf.path import make_path
+long = 0
+for e in ezdxf.readfile(sys.argv[1]).modelspace():
+    if e.dxf.layer == 'ENGRAVE':
+        p = list(make_path(e).flattening(0.01))
+        long = max(long, sum(a.distance(b) for a, b in zip(p, p[1:])))
+print(long)
+`;
+  // Names and the arrow are shorter than a line over a third of the pad (400 mm).
+  expect(Number(execFileSync('/usr/bin/python3', ['-c', script, file]).toString())).toBeGreaterThan(60);
+});

@@ -25,7 +25,7 @@ const dabStep = 0.4;
 export function Choosing({ it, what }: { it: SpreadTools; what: Chosen }) {
   const { faces, choice, set } = it;
   const scale = it.part ? scaleOf(it.part.summary, it.part.recipe) : 1;
-  const drawing = useDrawing();
+  const drawing = useDrawing(what);
   const taken = useMemo(() => new Set(choice.faces ?? []), [choice.faces]);
   const all = choice.faces === null;
   const colour = useCallback(
@@ -111,13 +111,24 @@ function toggled(taken: ReadonlySet<number>, face: number): number[] | null {
 }
 
 /** What is being drawn by hand: places of a cut or a loop, or dabs of a brush; mm. */
-function useDrawing() {
+function useDrawing(what: Chosen) {
   const [places, setPlaces] = useState<Vec3[]>([]);
   const [closed, setClosed] = useState(false);
   const [round, setRound] = useState(true);
   const [by, setBy] = useState<Area['by']>('loop');
   const [brush, setBrush] = useState(20);
   const [dabs, setDabs] = useState<Dab[]>([]);
+  const [was, setWas] = useState(what);
+  const begin = () => {
+    setPlaces([]);
+    setClosed(false);
+    setDabs([]);
+  };
+  // What was begun for one thing is no part of the next.
+  if (was !== what) {
+    setWas(what);
+    begin();
+  }
   return {
     places,
     closed,
@@ -136,11 +147,7 @@ function useDrawing() {
     back: () => (closed ? setClosed(false) : setPlaces((now) => now.slice(0, -1))),
     close: () => setClosed(true),
     /** Forgets what was drawn. */
-    begin: () => {
-      setPlaces([]);
-      setClosed(false);
-      setDabs([]);
-    },
+    begin,
     dab: (at: Vec3) =>
       setDabs((now) => {
         const last = now[now.length - 1];
