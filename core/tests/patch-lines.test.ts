@@ -8,6 +8,7 @@ import { main } from '../src/cli/main.ts';
 import { lengthOfContour } from '../src/curves/drawing.ts';
 import { nodeEngine } from '../src/engine/load.ts';
 import { binaryStl } from '../src/formats/stl/write.ts';
+import { openLengthOf } from '../src/geometry/edges.ts';
 import { measureMesh, type Mesh } from '../src/geometry/mesh.ts';
 import { distance, type Vec3 } from '../src/geometry/vector.ts';
 import { areaOf } from '../src/patches/area.ts';
@@ -16,8 +17,11 @@ import { drawnSpread, layerNames } from '../src/patches/draw.ts';
 import { withLines } from '../src/patches/drawn-lines.ts';
 import { edgeWays, onwardTurn } from '../src/patches/edge-way.ts';
 import { facedMesh } from '../src/patches/faced.ts';
-import { at, endsOfKey, type CutMesh } from '../src/patches/parting.ts';
+import { localOf, withinBall } from '../src/patches/local.ts';
+import { at, edgeKey, endsOfKey, type CutMesh } from '../src/patches/parting.ts';
+import { putPoint } from '../src/patches/put.ts';
 import { spreadShape, type Spread } from '../src/patches/spread.ts';
+import { cutAlong } from '../src/patches/trail.ts';
 import { nodeLetters } from '../src/text/node-files.ts';
 import { cap, grid, mesh, saddle, sphere } from './patch.data.ts';
 import { builder, kernel } from './sheet.data.ts';
@@ -162,6 +166,52 @@ describe('lines that are drawn', () => {
     expect(spread.laid.length).toBe(2);
     const sum = (await contoursOf(spread)).reduce((n, c) => n + lengthOfContour(c), 0);
     expect(Math.abs(sum - 200)).toBeLessThan(2);
+  });
+});
+
+describe('a part of a surface worked on by itself', () => {
+  const m = plane(12);
+  const it: CutMesh = { ...whole(m), cut: new Set([edgeKey(0, 1), edgeKey(60, 61)]) };
+  const near = withinBall(m, [0, 0, 0], 40);
+  const count = (v: Uint8Array) => v.reduce((n, x) => n + x, 0);
+  test('comes back as it was: as many points and triangles, as large, cut where it was', () => {
+    expect(count(near)).toBeGreaterThan(20);
+    expect(count(near)).toBeLessThan(m.triangles.length / 6);
+    const local = localOf(it, near);
+    const again = local.back(local.it)!;
+    expect(again.mesh.positions).toEqual(m.positions);
+    expect(again.mesh.triangles.length).toBe(m.triangles.length);
+    expect(measureMesh(again.mesh).area).toBeCloseTo(40_000, 6);
+    expect(again.cut).toEqual(it.cut);
+    expect(openLengthOf(again.mesh)).toBeCloseTo(800, 6);
+  });
+  test('a ball that only lies within one large triangle meets it; one beside the surface none', () => {
+    expect(count(withinBall(plane(1), [50, 0, 0], 1))).toBe(2);
+    expect(count(withinBall(plane(1), [50, 0, 9], 8.9))).toBe(0);
+    expect(count(withinBall(plane(1), [50, 0, 9], 9.1))).toBe(2);
+  });
+  test('parted inside it is whole again; parted on an edge that it shares with the rest it is refused', () => {
+    const local = localOf(it, near);
+    const inner = putPoint(local.it, [3, 4, 0], null);
+    const made = local.back(inner.it)!;
+    expect(openLengthOf(made.mesh)).toBeCloseTo(800, 6);
+    expect(distance(at(made.mesh.positions, local.from(inner.vertex)), [3, 4, 0])).toBeLessThan(1e-9);
+    // A cut right through the part ends on what only looks like its border.
+    const through = cutAlong(local.it, { from: [0, 3, 0], to: null }, null);
+    const rim = [...through.cut.cut].flatMap(endsOfKey).filter((v) => v >= local.it.mesh.positions.length / 3);
+    expect(rim.length).toBeGreaterThan(0);
+    expect(local.back(through.cut)).toBe(null);
+  });
+});
+
+describe('places beside the surface', () => {
+  const off = (some: Partial<SpreadChoice>) => spreadOf(plane(10), { facet: 20, ...some }).findings.filter((f) => f.code === 'place-off-surface');
+  test('farther off than a facet is long: told with how far; nearer: not', () => {
+    const [told] = off({ drawn: [line([[0, 0, 0], [60, 0, 20.5]])] }); // prettier-ignore
+    expect(told.message).toContain('up to 20.5 mm off the surface');
+    expect(off({ drawn: [line([[0, 0, 0], [60, 0, 19.5]])] })).toEqual([]); // prettier-ignore
+    expect(off({ lines: [{ from: [0, 0, 0], to: [0, 160, 0] }] })[0].count).toBe(1);
+    expect(off({ area: { by: 'loop', through: circle(50, 0, 8), round: true, inside: [0, 0, 50] } })[0].count).toBe(1);
   });
 });
 

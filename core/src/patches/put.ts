@@ -2,6 +2,7 @@ import { edgesOf, lastCorner, nextCorner } from '../geometry/edges.ts';
 import { nearestByAsking } from '../geometry/bvh.ts';
 import { add, cross, distance, dot, lengthOf, scaled, sub, type Vec3 } from '../geometry/vector.ts';
 import { facesRound, type ExactSnap } from './exact.ts';
+import { localOf, roundTriangle } from './local.ts';
 import { at, endsOfKey, heldKeys, ownSets, partEdge, type CutMesh } from './parting.ts';
 
 /** Points nearer to a place than this share of their shortest edge are moved there; those that are held stand for it when they are so near. */
@@ -20,6 +21,16 @@ export interface Put {
  * Points on borders, edges between faces and cuts are moved nowhere; what is put on an exact face or edge lies on it.
  */
 export function putPoint(it: CutMesh, place: Vec3, snap: ExactSnap | null): Put {
+  // Only the triangles round the place are touched.
+  const local = localOf(it, roundTriangle(it.mesh, nearestByAsking(it.mesh, place).triangle));
+  const put = putInto(local.it, place, snap);
+  const whole = local.back(put.it);
+  // Edges of the triangle have both their sides among those round it.
+  if (!whole) throw new RangeError('an edge beside the place was parted');
+  return { it: whole, vertex: local.from(put.vertex) };
+}
+
+function putInto(it: CutMesh, place: Vec3, snap: ExactSnap | null): Put {
   const { mesh, face } = it;
   const t = mesh.triangles;
   const found = nearestByAsking(mesh, place);

@@ -5,11 +5,11 @@ import type { Kernel } from '../kernel/kernel.ts';
 import type { Shape } from '../model/design.ts';
 import { scaledBrep } from '../sheet/flatten.ts';
 import type { ExactSolid } from '../surfaces/brep-text.ts';
+import { drawnPlaces, keptFindings, keptLength, keptWays, offSurface, placesOfArea } from './by-hand.ts';
 import type { SpreadChoice } from './choice.ts';
 import { areaOf, finestFor } from './area.ts';
 import { divided } from './divide.ts';
-import { edgeWays } from './edge-way.ts';
-import { edgeKey, type CutMesh } from './parting.ts';
+import type { CutMesh } from './parting.ts';
 import { withLines } from './drawn-lines.ts';
 import { cutAlong } from './trail.ts';
 import { ExactSnap } from './exact.ts';
@@ -76,6 +76,7 @@ export function spreadShape(
   if (faceted.face.length >= mostFacets) findings.push(tooFine(size));
   const fine = area ? areaOf(faceted, area, snap) : faceted;
   const deviation = region.exact && snap ? facetDeviation(fine, snap) : 0;
+  findings.push(...offSurface(faceted.mesh, placesOfArea(area), size), ...offSurface(fine.mesh, drawnPlaces(choice), size));
   const { it: whole, drawn, cuts } = allCuts(fine, choice, snap, progress);
   const { pieces, seams } = piecesOf(whole);
   const kept = keptWays(whole, choice.keep ?? []);
@@ -350,50 +351,6 @@ function limitFindings(stretches: readonly PatchStretch[], limits: NonNullable<S
       count: 1,
       message: `The material would be ${words}.`,
       remedy: 'Divide it into more pieces, let relief cuts be looked for, or take another material.',
-    },
-  ];
-}
-
-/** Keys of the edges of each part of the border that keeps its length, from corner to corner; one that is named twice is one. */
-function keptWays(it: CutMesh, places: readonly Vec3[]): Set<number>[] {
-  const ways = edgeWays(it, 'border', places);
-  if (ways.length < places.length)
-    throw new Unusable('no-border', 'The surface has no border whose edges could keep their length.', 'Leave out which edges keep their length.');
-  const out: Set<number>[] = [];
-  for (const way of ways) {
-    const keys = new Set(way.slice(1).map((v, i) => edgeKey(way[i], v)));
-    if (!out.some((known) => known.has([...keys][0]))) out.push(keys);
-  }
-  return out;
-}
-
-/** How long a part of the border is, on the surface and on the flats that have it. */
-function keptLength(laid: readonly Laid[], keys: ReadonlySet<number>): KeptEdge {
-  const out = { length: 0, flat: 0 };
-  for (const { piece, flat } of laid)
-    for (const run of piece.loops.flat()) {
-      if (run.seam >= 0) continue;
-      const ring = run.vertices[0] === run.vertices[run.vertices.length - 1];
-      const [on, laidOut] = [smoothLengths(placesOf(run, piece.mesh.positions, 3), ring), smoothLengths(placesOf(run, flat, 2), ring)];
-      for (let i = 0; i < on.length; i++) {
-        if (!keys.has(edgeKey(piece.from[run.vertices[i]], piece.from[run.vertices[i + 1]]))) continue;
-        out.length += on[i];
-        out.flat += laidOut[i];
-      }
-    }
-  return out;
-}
-
-function keptFindings(edges: readonly KeptEdge[]): Finding[] {
-  const off = edges.filter((e) => Math.abs(e.flat - e.length) > seamSlack).length;
-  if (off === 0) return [];
-  return [
-    {
-      code: 'edges-not-kept',
-      severity: 'stop',
-      count: off,
-      message: `${off === 1 ? 'An edge that was to keep its length is' : `${off} edges that were to keep their length are`} off by more than ${seamSlack} mm on the flat.`,
-      remedy: 'Ask for smaller facets, or let fewer edges keep their length.',
     },
   ];
 }

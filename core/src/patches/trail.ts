@@ -6,6 +6,7 @@ import { add, cross, distance, lengthOf, scaled, sub, unit, type Vec3 } from '..
 import type { CutLine } from './choice.ts';
 import { farFrom, Heap, rimVertices } from './divide.ts';
 import type { ExactSnap } from './exact.ts';
+import { localOf, longestAt, withinBall } from './local.ts';
 import { at, edgeKey, endsOfKey, offPlane, parted, type CutMesh } from './parting.ts';
 import { putPoint } from './put.ts';
 
@@ -73,8 +74,30 @@ interface Leg {
 
 type Made = Omit<Trail, 'from'> & { points: number[] };
 
-/** One cut from a point to another, or to the nearest border or cut. */
-function leg(it: CutMesh, { from, to, own }: Leg, snap: ExactSnap | null, ruling: Vec3 | null): Made {
+/** Longest side beside the ends of a leg, times this, is how much more of the surface is taken than the leg could need. */
+const room = 3;
+
+/** One cut from a point to another, or to the nearest border or cut. Between two points only what lies round them is walked over. */
+function leg(it: CutMesh, way: Leg, snap: ExactSnap | null, ruling: Vec3 | null): Made {
+  if (way.to === null || ruling) return legOn(it, way, snap, ruling);
+  const { mesh } = it;
+  const [a, b] = [at(mesh.positions, way.from), at(mesh.positions, way.to)];
+  const margin = room * Math.max(longestAt(mesh, way.from), longestAt(mesh, way.to));
+  let reach = distance(a, b);
+  for (;;) {
+    const taken = withinBall(mesh, scaled(add(a, b), 0.5), reach + margin);
+    if (taken.every(Boolean)) return legOn(it, way, snap, null);
+    const local = localOf(it, taken);
+    const ends = { from: local.named(way.from)!, to: local.named(way.to)!, own: new Set<number>() };
+    const made = farFrom(local.it.mesh, [ends.to]).far[ends.from] * detour.straight <= 2 * reach ? legOn(local.it, ends, snap, null) : null;
+    const cut = made && local.back(made.cut);
+    // No way that could be taken leaves a ball whose diameter is its length.
+    if (cut) return { ...made, cut, points: made.points.map(local.from) };
+    reach *= 2;
+  }
+}
+
+function legOn(it: CutMesh, { from, to, own }: Leg, snap: ExactSnap | null, ruling: Vec3 | null): Made {
   const ends = to === null ? endVertices(it, own) : new Set([to]);
   ends.delete(from);
   if (ends.size === 0) throw new Unusable('no-border', 'The surface has no border that a cut could run to.', 'Name where the cut ends, too.');
