@@ -5,7 +5,7 @@ import { told, type KnownJob } from '../../web/shell/news.ts';
 import { connect } from '../src/database/connect.ts';
 import { JobBook, stampFrom, stampText } from '../src/jobs/book.ts';
 import { jobView, listJobs } from '../src/jobs/jobs.ts';
-import { jobNews, type JobNews } from '../src/jobs/news.ts';
+import { jobFirst, jobNews, type JobNews } from '../src/jobs/news.ts';
 import { partViews } from '../src/jobs/part-views.ts';
 import { changePart, changeSeveral, stepHistory } from '../src/parts/change.ts';
 import { bringBackDesign, dismissDesign, listDesigns, removeDesign } from '../src/designs/designs.ts';
@@ -159,4 +159,17 @@ test('a change of what a part is for gives the version that it has: the next cha
   const { versions } = await changeSeveral(world.db, jobId, { what: 'both', parts: [{ id, version: second.version }], fields: { material: 'Ash' } });
   expect(versions).toEqual({ [id]: version + 2 });
   expect((await partViews(world.db, jobId))[0]).toMatchObject({ ways: ['carve'], quantity: 4, material: 'Ash', version: version + 2 });
+});
+
+test('the first rows of a job of many parts: as the whole job has them, and how many there are; of a smaller one none', async () => {
+  const whole = await jobView(world.db, jobId, 'none');
+  const n = whole.parts.length;
+  // Eight times as many as are asked for: just enough, and one too few.
+  const many = Math.floor(n / 8);
+  const first = (await jobFirst(world.db, jobId, many))!;
+  const { of, parts, ...rest } = first;
+  expect([of, parts.length]).toEqual([n, many]);
+  expect(asJson({ ...rest, parts })).toEqual(asJson({ ...whole, parts: whole.parts.slice(0, many) }));
+  expect(await jobFirst(world.db, jobId, many + 1)).toBe(null);
+  await expect(jobFirst(world.db, '00000000-0000-4000-8000-000000000000', many)).resolves.toBe(null);
 });

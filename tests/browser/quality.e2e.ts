@@ -11,6 +11,7 @@ import { workingKernel } from 'tall-kite/kernel/load';
 import { foldedPart } from 'tall-kite/kernel/sheet-build';
 import { usualFlatten } from 'tall-kite/sheet/pattern';
 import { addBendTable } from '@tall-kite/server/stores/bends';
+import { manyBoxes } from '../../server/tests/world.ts';
 import { beginRelease, checkWish } from '../../server/src/releases/releases.ts';
 import { askForOperation, keepOperation } from '@tall-kite/server/operations/operations';
 import { click, dataPath, eventually, marksOf, newJob, startApp, still, type App } from './app.ts';
@@ -152,4 +153,33 @@ test('no page scrolls at 1280 x 800, and no script of ours fails', async () => {
   await click(driver, 'Side by side').catch(() => {});
   const severe = (await driver.manage().logs().get('browser')).filter((l) => l.level.name === 'SEVERE' && !/status of (409|404)/.test(l.message));
   expect(severe.map((l) => l.message)).toEqual([]);
+});
+
+test('a job of many parts shows its first rows before the others are here; nothing is counted, filtered or marked until they are', async () => {
+  const { driver, base } = app;
+  const file = join(mkdtempSync(join(tmpdir(), 'tall-kite-many-')), 'many.obj');
+  writeFileSync(file, manyBoxes(520));
+  const many = await newJob(app, 'Many parts', [file]);
+  await eventually(async () => (await app.world.until(many, () => true)).parts.length === 520, 'the parts', 90);
+  // The answer with all of them is held back until it is let go.
+  const tools = driver as unknown as { sendAndGetDevToolsCommand(command: string, options: object): Promise<{ identifier: string }> };
+  const { identifier } = await tools.sendAndGetDevToolsCommand('Page.addScriptToEvaluateOnNewDocument', {
+    source: `const plain = window.fetch; const go = new Promise((done) => (window.letGo = done));
+      window.fetch = async (...asked) => { const there = await plain(...asked); if (/[?]part=none$/.test(String(asked[0]))) await go; return there; };`,
+  });
+  try {
+    await driver.get(`${base}/jobs/${many}`);
+    const counts = () => driver.findElement(By.css('[data-test=counts]')).getText();
+    await eventually(async () => (await counts()).startsWith('60 of 520 parts'), 'the first rows');
+    expect((await driver.findElements(By.css('tr[data-part]'))).length).toBeGreaterThan(5);
+    expect((await driver.findElements(By.css('input[type=search]'))).length).toBe(0);
+    await driver.findElement(By.css('tr[data-part] input[type=checkbox]')).click();
+    expect(await driver.findElement(By.css('tr[data-part] input[type=checkbox]')).isSelected()).toBe(false);
+    await driver.executeScript('window.letGo()');
+    await eventually(async () => (await counts()).startsWith('520 parts'), 'all of them');
+    await driver.findElement(By.css('tr[data-part] input[type=checkbox]')).click();
+    expect(await driver.findElement(By.css('tr[data-part] input[type=checkbox]')).isSelected()).toBe(true);
+  } finally {
+    await tools.sendAndGetDevToolsCommand('Page.removeScriptToEvaluateOnNewDocument', { identifier });
+  }
 });

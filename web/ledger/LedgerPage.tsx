@@ -30,15 +30,22 @@ const FromStoresDrawer = dynamic(() => import('@/stores/designs/FromStoresDrawer
 const JobFiles = dynamic(() => import('./JobFiles.tsx').then((m) => m.JobFiles), { ssr: false });
 const FromSizes = dynamic(() => import('./FromSizes.tsx').then((m) => m.FromSizes), { ssr: false });
 
+const counted = ({ clear, look, stop }: { clear: number; look: number; stop: number }) =>
+  `${clear + look + stop} parts · ${clear} clear · ${look} to look at · ${stop} stopped`;
+
 const FilesButton = ({ open }: { open: () => void }) => (
   <Button size="small" onClick={open} title="What was brought in, its space, and the way to remove a file or bring it back">
     Files…
   </Button>
 );
 
+/** Rows of a large job that are shown before the others are here: more than a screen has. */
+const firstRows = 60;
+
 /** A job's home: parts as rows, steps as columns; files are dropped anywhere on it. */
 export function LedgerPage({ jobId }: { jobId: string }) {
-  const tools = useJob(jobId);
+  const tools = useJob(jobId, 'none', firstRows);
+  const { coming } = tools;
   const { job } = tools;
   const [chosenId, setChosen] = useState<string | null>(null);
   const [uploads, setUploads] = useState<Upload[]>([]);
@@ -104,6 +111,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
   const choice = useMemo(() => all.filter((p) => marked.has(p.id)), [all, marked]);
   const mark = useCallback(
     (ids: string[], on: boolean) =>
+      coming === 0 &&
       setMarked((now) => {
         const next = new Set(now);
         for (const id of ids) {
@@ -112,7 +120,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
         }
         return next;
       }),
-    [],
+    [coming],
   );
   return (
     <div className="page">
@@ -136,7 +144,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
         <div className="title">
           <h1>Ledger</h1>
           <span className="context" data-test="counts">
-            {job && `${counts.clear + counts.look + counts.stop} parts · ${counts.clear} clear · ${counts.look} to look at · ${counts.stop} stopped`}
+            {job && (coming > 0 ? `${all.length} of ${(all.length + coming).toLocaleString('en')} parts, the others are being fetched …` : counted(counts))}
           </span>
           <span className="right">
             <Button disabled={!job?.undo} title={job?.undo ? `Take back: ${job.undo}` : 'Nothing to take back'} onClick={() => void tools.history('undo')}>
@@ -194,7 +202,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
         {job && <BringIn uploads={uploads} forget={(key) => setUploads((all) => all.filter((u) => u.key !== key))} designs={job.designs} tools={tools} />}
         {job && <Revisions held={held} set={setHeld} job={job} send={send} />}
         {partsList.notice}
-        {all.length > 0 && (
+        {all.length > 0 && coming === 0 && (
           <LedgerFilter parts={all} shown={parts.length} filter={filter} set={setFilter} group={group} setGroup={setGroup}>
             {partsList.buttons}
             <FilesButton open={() => setMaking('files')} />

@@ -1,7 +1,7 @@
 'use client';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useCallback, useEffect, useState } from 'react';
-import type { JobNews } from '@tall-kite/server/jobs/news';
+import type { JobFirst, JobNews } from '@tall-kite/server/jobs/news';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { OperationRequest } from '@tall-kite/server/operations/requests';
 import { ask, Refused } from './ask.ts';
@@ -12,17 +12,25 @@ import { useChanges } from './useChanges.ts';
 /**
  * A job as the server has it, kept fresh by server-sent events, with ways to change it.
  * @param whole the part whose file comes with its evidence; other files come without.
+ * @param first so many parts of a large job are shown before the others are here (`coming`): for pages that only list them.
  */
-export function useJob(jobId: string, whole = 'none') {
+export function useJob(jobId: string, whole = 'none', first = 0) {
   const client = useQueryClient();
   const [trouble, setTrouble] = useState<{ message: string; remedy: string } | null>(null);
+  const [begun, setBegun] = useState<JobFirst | null>(null);
   const query = useQuery({
     queryKey: ['job', jobId, whole],
     queryFn: async () => {
       const known = client.getQueryData<KnownJob>(['job', jobId, whole]);
-      const fetched = (address: string) => ask<JobNews>(`/api/jobs/${jobId}?part=${whole}${address}`);
+      const fetched = <T = JobNews>(address: string) => ask<T>(`/api/jobs/${jobId}?part=${whole}${address}`);
       const news = known ? told(known, await fetched(`&since=${known.stamp}&order=${known.order}`)) : null;
-      return news ?? told(null, await fetched(''))!;
+      if (news) return news;
+      if (first > 0) {
+        const some = await fetched<JobFirst | JobNews>(`&first=${first}`);
+        if (!('of' in some)) return told(null, some)!;
+        setBegun(some);
+      }
+      return told(null, await fetched(''))!;
     },
   });
   const refresh = useCallback(() => client.invalidateQueries({ queryKey: ['job', jobId] }), [client, jobId]);
@@ -80,8 +88,10 @@ export function useJob(jobId: string, whole = 'none') {
   );
   useShortcuts({ 'Ctrl+z': () => void history('undo'), 'Ctrl+Shift+z': () => void history('redo'), 'Ctrl+y': () => void history('redo') });
   return {
-    job: query.data ?? null,
-    loading: query.isPending,
+    job: query.data ?? begun,
+    /** How many parts are not here yet. */
+    coming: query.data || !begun ? 0 : begun.of - begun.parts.length,
+    loading: query.isPending && !begun,
     failed: query.error as Refused | null,
     trouble,
     clearTrouble: () => setTrouble(null),

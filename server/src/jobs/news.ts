@@ -1,7 +1,7 @@
 import type { Database } from '../database/connect.ts';
 import { stampText, type JobBook, type Stamp } from './book.ts';
 import { designViews, jobHead, type JobView } from './jobs.ts';
-import { partViews } from './part-views.ts';
+import { partIds, partViews } from './part-views.ts';
 
 /** A job as a page asks for it. */
 export interface NewsAsked {
@@ -35,6 +35,31 @@ export async function jobNews(db: Database, book: JobBook, jobId: string, { whol
   const designs = same ? null : await designViews(db, jobId);
   const rest = JSON.stringify({ ...head, designs, stamp: stampText(news.stamp), since: news.since && stampText(news.since), order: news.order, ids: news.ids });
   return `${rest.slice(0, -1)},"parts":[${parts.join()}]}`;
+}
+
+/** The first parts of a job that has many more, so that a page shows something while the rest is fetched. */
+export interface JobFirst extends JobView {
+  /** How many parts there are in all. */
+  of: number;
+}
+
+/** A job with fewer parts than this many times what was asked for comes whole: that takes no longer. */
+const worthParting = 8;
+
+/**
+ * The first rows of a large job. Null when it has too few parts for that to be worth while: ask for all of it then.
+ * @param many how many parts @throws Unusable when there is no such job
+ * @example (await jobFirst(db, jobId, 50))?.parts.length // 50 of a job of 10,000, null of one of 100
+ */
+export async function jobFirst(db: Database, jobId: string, many: number): Promise<JobFirst | null> {
+  const ids = await partIds(db, jobId);
+  if (ids.length < worthParting * many) return null;
+  const head = await jobHead(db, jobId);
+  const wanted = ids.slice(0, many);
+  const views = new Map((await partViews(db, jobId, wanted)).map((v) => [v.id, v]));
+  const parts = wanted.flatMap((id) => views.get(id) ?? []);
+  for (const part of parts) if (part.file) part.file.evidence = null;
+  return { ...head, designs: await designViews(db, jobId), parts, of: ids.length };
 }
 
 async function designsChanged(db: Database, jobId: string, { before }: Stamp): Promise<boolean> {
