@@ -10,6 +10,7 @@ import { HeavyThread, Lost } from '../dist/heavy/heavy.js';
 import { pictureOfPart } from '../src/heavy/pictures.ts';
 import { jobView } from '../src/jobs/jobs.ts';
 import { mayTryAgain, mostSilentEnds, notTooOften } from '../dist/queue/again.js';
+import { tasks } from '../dist/queue/tasks.js';
 import { taskName } from '../src/queue/enqueue.ts';
 import { hidden, idsNow, withIds } from '../src/standing/log.ts';
 import { Batch, syncFolder } from '../src/storage/batch.ts';
@@ -72,6 +73,34 @@ describe('a computation that is lost', () => {
     expect([mayTryAgain(lost(true), helpers(mostSilentEnds - 1)), mayTryAgain(lost(true), helpers(mostSilentEnds))]).toEqual([true, false]);
     expect(() => notTooOften(helpers(mostSilentEnds))).not.toThrow();
     expect(() => notTooOften(helpers(mostSilentEnds + 1))).toThrow('6 times its worker ended');
+  });
+  test('what the database was away for is tried again as often as the queue does', () => {
+    const away = Object.assign(new Error('the database system is not yet accepting connections'), { code: '57P03' });
+    const helpers = (attempts: number) => ({ job: { attempts, max_attempts: 25 } }) as never;
+    expect([24, 25].map((attempts) => mayTryAgain(away, helpers(attempts)))).toEqual([true, false]);
+    expect(mayTryAgain(Object.assign(new Error('no such column'), { code: '42703' }), helpers(1))).toBe(false);
+  });
+  test('a design that was read while the database was away is there when it is back', async () => {
+    const jobId = await world.job();
+    const id = await world.bring(jobId, 'Helix.stl');
+    let away = 3;
+    // The first transactions find a database that is just starting.
+    const flaky = new Proxy(world.db, {
+      get(db, key) {
+        if (key === 'transaction' && away > 0)
+          return () => ({ execute: async () => { away--; throw Object.assign(new Error('the database system is not yet accepting connections'), { code: '57P03' }); } }); // prettier-ignore
+        const own = Reflect.get(db, key) as unknown;
+        return typeof own === 'function' ? (own.bind(db) as unknown) : own;
+      },
+    });
+    const heavy = new HeavyThread(world.dataDir);
+    const task = tasks(flaky, heavy, { short: false } as never)['read-design']!;
+    await task({ id }, { job: { id: '1', attempts: 1, max_attempts: 25 } } as never);
+    await heavy.close();
+    expect(away).toBe(0);
+    const design = await world.db.selectFrom('designs').select(['state', 'failure']).where('id', '=', id).executeTakeFirstOrThrow();
+    expect(design).toEqual({ state: 'read', failure: null });
+    expect((await world.db.selectFrom('parts').select('id').where('design_id', '=', id).execute()).length).toBe(1);
   });
   test('a design that takes its worker with it every time is set aside with the reason', async () => {
     const jobId = await world.job();

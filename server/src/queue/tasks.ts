@@ -1,4 +1,5 @@
 import type { JobHelpers, Task, TaskList } from 'graphile-worker';
+import type { Selectable } from 'kysely';
 import { asUnusable } from 'tall-kite/base/finding';
 import { keepOperation } from '../operations/operations.ts';
 import { operationOf, withKeptFont } from 'tall-kite/operations/registry';
@@ -8,12 +9,13 @@ import type { Settings } from '../settings/settings.ts';
 import { fontById } from '../stores/fonts.ts';
 import { receiversOf } from '../stores/receivers.ts';
 import { log, withIds } from '../standing/log.ts';
-import { mayTryAgain, notTooOften } from './again.ts';
+import { mayTryAgain, notTooOften, patient } from './again.ts';
 import { shortTasks } from './enqueue.ts';
 import type { PartSummary } from 'tall-kite/model/design';
 import type { Recipe } from 'tall-kite/recipe/recipe';
 import type { Database } from '../database/connect.ts';
-import type { HeavyThread } from '../heavy/heavy.ts';
+import type { DesignsTable } from '../database/tables.ts';
+import type { HeavyThread, ReadResult } from '../heavy/heavy.ts';
 import { usualChoices, type ReadChoices } from 'tall-kite/model/choices';
 import type { OperationPart } from '../heavy/part.ts';
 import { announce } from '../live/announce.ts';
@@ -61,7 +63,7 @@ async function readDesignTask(db: Database, heavy: HeavyThread, id: string, help
   await announce(db, design.job_id);
   try {
     notTooOften(helpers);
-    const choices = await choicesFor(db, design);
+    const choices = await patient(() => choicesFor(db, design));
     const read = await heavy.call('read', { sha256: design.sha256, fileName: design.file_name, bytes: design.bytes, choices }, (progress, doing) => {
       void db
         .updateTable('designs')
@@ -72,38 +74,7 @@ async function readDesignTask(db: Database, heavy: HeavyThread, id: string, help
         .then(() => announce(db, design.job_id))
         .catch(() => {});
     });
-    await db.transaction().execute(async (trx) => {
-      const still = await trx.selectFrom('designs').select('id').where('id', '=', id).forUpdate().executeTakeFirst();
-      if (!still) return;
-      await trx.deleteFrom('parts').where('design_id', '=', id).execute();
-      const before = design.replaces && (await trx.selectFrom('designs').select('id').where('id', '=', design.replaces).executeTakeFirst());
-      if (before) await revise(trx, design, before.id, read.parts);
-      else {
-        const receivers = await receiversOf(trx);
-        for (const [position, part] of read.parts.entries()) {
-          const origin = JSON.stringify(originOf(part, design.file_name, position + 1));
-          await trx
-            .insertInto('parts')
-            .values({
-              job_id: design.job_id,
-              design_id: id,
-              position,
-              variant: design.variant,
-              ...partValues(part, receivers),
-              ...recipeFrom(design.recipes, position, part),
-              origin,
-            })
-            .execute();
-        }
-      }
-      const { format, version, unit, tree, findings } = read;
-      await trx
-        .updateTable('designs')
-        .set({ state: 'read', format, version, unit, tree: JSON.stringify(tree), findings: JSON.stringify(findings), failure: null })
-        .where('id', '=', id)
-        .execute();
-      await announce(trx, design.job_id);
-    });
+    await patient(() => storeRead(db, design, read));
   } catch (thrown) {
     if (mayTryAgain(thrown, helpers)) throw thrown;
     const { code, message, remedy } = asUnusable(thrown);
@@ -114,6 +85,43 @@ async function readDesignTask(db: Database, heavy: HeavyThread, id: string, help
       .execute();
     await announce(db, design.job_id);
   }
+}
+
+/** Keeps what was read as parts. Done again after an outage that swallowed the answer, it finds that it was done. */
+async function storeRead(db: Database, design: Selectable<DesignsTable>, read: ReadResult): Promise<void> {
+  const { id } = design;
+  await db.transaction().execute(async (trx) => {
+    const still = await trx.selectFrom('designs').select('state').where('id', '=', id).forUpdate().executeTakeFirst();
+    if (!still || still.state === 'read') return;
+    await trx.deleteFrom('parts').where('design_id', '=', id).execute();
+    const before = design.replaces && (await trx.selectFrom('designs').select('id').where('id', '=', design.replaces).executeTakeFirst());
+    if (before) await revise(trx, design, before.id, read.parts);
+    else {
+      const receivers = await receiversOf(trx);
+      for (const [position, part] of read.parts.entries()) {
+        const origin = JSON.stringify(originOf(part, design.file_name, position + 1));
+        await trx
+          .insertInto('parts')
+          .values({
+            job_id: design.job_id,
+            design_id: id,
+            position,
+            variant: design.variant,
+            ...partValues(part, receivers),
+            ...recipeFrom(design.recipes, position, part),
+            origin,
+          })
+          .execute();
+      }
+    }
+    const { format, version, unit, tree, findings } = read;
+    await trx
+      .updateTable('designs')
+      .set({ state: 'read', format, version, unit, tree: JSON.stringify(tree), findings: JSON.stringify(findings), failure: null })
+      .where('id', '=', id)
+      .execute();
+    await announce(trx, design.job_id);
+  });
 }
 
 /** The recipe that a part brings with it from the stores, if its kind is still the same. */
@@ -128,11 +136,13 @@ async function shelveTask(db: Database, heavy: HeavyThread, id: string, helpers:
   try {
     notTooOften(helpers);
     const { figures, picture } = await heavy.call('shelve', { sha256: kept.sha256, fileName: kept.file_name, bytes: kept.bytes });
-    await db
-      .updateTable('kept_designs')
-      .set({ state: 'kept', figures: JSON.stringify(figures), picture, failure: null })
-      .where('id', '=', id)
-      .execute();
+    await patient(() =>
+      db
+        .updateTable('kept_designs')
+        .set({ state: 'kept', figures: JSON.stringify(figures), picture, failure: null })
+        .where('id', '=', id)
+        .execute(),
+    );
   } catch (thrown) {
     if (mayTryAgain(thrown, helpers)) throw thrown;
     const { code, message, remedy } = asUnusable(thrown);
@@ -167,11 +177,13 @@ async function writeFileTask(db: Database, heavy: HeavyThread, id: string, helpe
     const summary = { ...file.summary, name: file.name };
     const written = await heavy.call('write', { summary, geometry: file.geometry_sha256, recipe: file.recipe });
     const { fileName, sha256, bytes, evidence } = written;
-    await db
-      .updateTable('files')
-      .set({ state: 'written', file_name: fileName, sha256, bytes, evidence: JSON.stringify(evidence), failure: null })
-      .where('id', '=', id)
-      .execute();
+    await patient(() =>
+      db
+        .updateTable('files')
+        .set({ state: 'written', file_name: fileName, sha256, bytes, evidence: JSON.stringify(evidence), failure: null })
+        .where('id', '=', id)
+        .execute(),
+    );
   } catch (thrown) {
     if (mayTryAgain(thrown, helpers)) throw thrown;
     const { code, message, remedy } = asUnusable(thrown);
@@ -186,7 +198,11 @@ async function writeFileTask(db: Database, heavy: HeavyThread, id: string, helpe
 
 async function operateTask(db: Database, heavy: HeavyThread, id: string, helpers: JobHelpers): Promise<void> {
   const row = await db.selectFrom('operations').selectAll().where('id', '=', id).executeTakeFirst();
-  if (!row || !['queued', 'working'].includes(row.state)) return;
+  if (!row) return;
+  const keptAtOnce = operationOf(row.kind).gives === 'kept at once';
+  // The database went away before it was kept.
+  if (row.state === 'ready' && keptAtOnce) await keepOperation(db, id);
+  if (!['queued', 'working'].includes(row.state)) return;
   await db.updateTable('operations').set({ state: 'working', progress: 0 }).where('id', '=', id).where('state', '=', 'queued').execute();
   await announce(db, row.job_id);
   const cancel = new Int32Array(new SharedArrayBuffer(4));
@@ -202,9 +218,9 @@ async function operateTask(db: Database, heavy: HeavyThread, id: string, helpers
   }, 400);
   try {
     notTooOften(helpers);
-    const parts = await operationParts(db, row.parts);
+    const parts = await patient(() => operationParts(db, row.parts));
     // A request names a font that is kept in the stores; its bytes are fetched when the work is done.
-    const request = await withKeptFont(row.request, async (font) => (await fontById(db, font)).data);
+    const request = await withKeptFont(row.request, (font) => patient(async () => (await fontById(db, font)).data));
     const result = await heavy.call('operate', { request, parts, cancel }, (progress, doing) => {
       void db
         .updateTable('operations')
@@ -215,13 +231,15 @@ async function operateTask(db: Database, heavy: HeavyThread, id: string, helpers
         .then(() => announce(db, row.job_id))
         .catch(() => {});
     });
-    await db
-      .updateTable('operations')
-      .set({ state: 'ready', progress: 1, doing: '', result: JSON.stringify(result) })
-      .where('id', '=', id)
-      .where('state', '=', 'working')
-      .execute();
-    if (operationOf(row.kind).gives === 'kept at once') await keepOperation(db, id);
+    await patient(() =>
+      db
+        .updateTable('operations')
+        .set({ state: 'ready', progress: 1, doing: '', result: JSON.stringify(result) })
+        .where('id', '=', id)
+        .where('state', '=', 'working')
+        .execute(),
+    );
+    if (keptAtOnce) await keepOperation(db, id);
   } catch (thrown) {
     if (mayTryAgain(thrown, helpers)) throw thrown;
     const { code, message, remedy } = asUnusable(thrown);
