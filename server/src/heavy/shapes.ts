@@ -26,7 +26,7 @@ export async function storeParts(blobs: Blobs, parts: Iterable<DesignPart>, told
 }
 
 /** Small pictures are made of so many parts at once; of the others when somebody looks at them. */
-const mostPictured = 200;
+const mostPictured = 60;
 
 /** One part. A drawing is drawn as it is. */
 async function storePart(blobs: Batch, part: DesignPart, pictured: boolean): Promise<MadePart> {

@@ -87,6 +87,9 @@ async function readDesignTask(db: Database, heavy: HeavyThread, id: string, help
   }
 }
 
+/** Parts are put into the database so many at a time: one by one, ten thousand of them wait for ten thousand answers. */
+const atOnce = 200;
+
 /** Keeps what was read as parts. Done again after an outage that swallowed the answer, it finds that it was done. */
 async function storeRead(db: Database, design: Selectable<DesignsTable>, read: ReadResult): Promise<void> {
   const { id } = design;
@@ -98,21 +101,20 @@ async function storeRead(db: Database, design: Selectable<DesignsTable>, read: R
     if (before) await revise(trx, design, before.id, read.parts);
     else {
       const receivers = await receiversOf(trx);
-      for (const [position, part] of read.parts.entries()) {
-        const origin = JSON.stringify(originOf(part, design.file_name, position + 1));
+      const rows = read.parts.map((part, position) => ({
+        job_id: design.job_id,
+        design_id: id,
+        position,
+        variant: design.variant,
+        ...partValues(part, receivers),
+        ...recipeFrom(design.recipes, position, part),
+        origin: JSON.stringify(originOf(part, design.file_name, position + 1)),
+      }));
+      for (let from = 0; from < rows.length; from += atOnce)
         await trx
           .insertInto('parts')
-          .values({
-            job_id: design.job_id,
-            design_id: id,
-            position,
-            variant: design.variant,
-            ...partValues(part, receivers),
-            ...recipeFrom(design.recipes, position, part),
-            origin,
-          })
+          .values(rows.slice(from, from + atOnce))
           .execute();
-      }
     }
     const { format, version, unit, tree, findings } = read;
     await trx
