@@ -1,4 +1,5 @@
 import { By, Key, until, type WebElement } from 'selenium-webdriver';
+import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { JobView } from '../../server/src/jobs/jobs.ts';
 import { chooseIn, click, dataPath, eventually, marksOf, newJob, startApp, still, textOf, type App } from './app.ts';
@@ -171,7 +172,9 @@ describe('the ledger', () => {
 
 /** Presses one of the buttons that say what is shown; a step has the same name as one of them. */
 const show = async (name: string) =>
-  (await field(`[aria-label='What is shown'] button:nth-child(${['Designed', 'Both, overlaid', 'Received', 'Side by side'].indexOf(name) + 1})`)).click();
+  (
+    await field(`[aria-label='What is shown'] button:nth-child(${['Designed', 'Both, overlaid', 'Received', 'Side by side', 'Difference'].indexOf(name) + 1})`)
+  ).click();
 
 /** Lays a part on the light table with its file written and received. */
 async function openReceived(name: string): Promise<void> {
@@ -207,6 +210,29 @@ describe('looking', () => {
     await app.driver.navigate().refresh();
     await eventually(async () => (await app.driver.executeScript('return document.documentElement.dataset.theme')) === 'dark', 'dark kept');
     await click(app.driver, 'Light theme');
+  });
+  test('how far both prints lie apart, as colours: as much as the evidence measured, blue within the design', async () => {
+    await openReceived('bolt');
+    await show('Difference');
+    const said = await eventually(async () => (await textOf(app.driver, '[data-test=difference]')).match(/−([\d.]+) mm[^]*farthest at ([-\d.]+), ([-\d.]+), ([-\d.]+) mm/), 'the key'); // prettier-ignore
+    const { claims } = (await partOf('bolt')).file!.evidence!;
+    const measured = claims.find((c) => c.quantity.startsWith('Deviation'))!.received as number;
+    // The evidence looks for the largest of all places, the colours at the middles of edges and triangles.
+    expect(Number(said[1])).toBeLessThanOrEqual(measured + 0.0006);
+    expect(Number(said[1])).toBeGreaterThan(0.5 * measured);
+    // Facets of a round bolt lie within it: much of the picture is blue, nothing coral.
+    await eventually(async () => {
+      const picture = await app.driver.findElement(By.css('[data-test=stage] canvas')).takeScreenshot();
+      const { data } = await sharp(Buffer.from(picture, 'base64')).removeAlpha().raw().toBuffer({ resolveWithObject: true });
+      let [blue, coral] = [0, 0];
+      for (let i = 0; i < data.length; i += 3) {
+        if (data[i + 2] > data[i] + 25) blue++;
+        if (data[i] > data[i + 2] + 60) coral++;
+      }
+      return blue > 400 && coral < blue / 20;
+    }, 'blue within');
+    await app.driver.actions().sendKeys('d').perform();
+    await eventually(async () => (await app.driver.findElements(By.css('[data-test=difference]'))).length === 0, 'the next way of showing');
   });
   test('a section is cut through both prints, measured on each, moved by a typed height, and closed', async () => {
     await openReceived('bolt');

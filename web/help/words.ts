@@ -51,6 +51,7 @@ export const words: readonly Word[] = [
   },
   { word: 'Developed length', means: 'How long a bent tube is along its middle: its straights, and radius times angle of its bends.' },
   { word: 'Die', means: 'The wheel that a tube is drawn round; its radius is the centre-line radius of the bend.' },
+  { word: 'Difference', means: 'Both prints coloured by how far they lie apart: what lies outside the design in coral, what lies within it in blue.' },
   {
     word: 'DIN 6935',
     means: 'The standard by which cold bends of steel sheet are counted: its k depends on the radius over the thickness, and is not the K-factor.',

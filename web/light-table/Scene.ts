@@ -32,12 +32,14 @@ import {
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh';
+import type { Differences } from 'tall-kite/surfaces/difference';
 import type { View } from 'tall-kite/view/view';
 import { clear, dispose, lines, triangles, wireGeometry } from './drawn.ts';
+import { colouredPrint } from './coloured.ts';
 import { nearEdge, type Pick } from './picking.ts';
+import type { Shown } from './shown.tsx';
 import { cutPrint, fillCut, reachAlong, type CutPrint, type SectionFigures, type SectionPlane } from './section-cut.ts';
 
-export type Shown = 'designed' | 'both' | 'received' | 'beside';
 export type Side = 'front' | 'back' | 'left' | 'right' | 'top' | 'under' | 'corner';
 
 interface Palette {
@@ -75,6 +77,7 @@ export class Scene {
   private readonly controls: OrbitControls;
   private readonly designed = new Group();
   private readonly received = new Group();
+  private readonly difference = new Group();
   private readonly ground = new Group();
   private readonly marks = new Group();
   private readonly places = new Group();
@@ -82,6 +85,7 @@ export class Scene {
   private readonly cuts = { designed: new Group(), received: new Group() };
   private section: SectionPlane | null = null;
   private print: (CutPrint & { own: boolean }) | null = null;
+  private differences: Differences | null = null;
   private layered = false;
   private shades: Uint8Array | null = null;
   private readonly raycaster = new Raycaster();
@@ -123,6 +127,7 @@ export class Scene {
       this.ground,
       this.designed,
       this.received,
+      this.difference,
       this.marks,
       this.places,
       this.layers,
@@ -147,6 +152,7 @@ export class Scene {
         if (material?.colorWrite && group === this.received) this.overlay(material);
       });
     }
+    this.setDifference(this.differences);
     this.draw();
   }
 
@@ -215,6 +221,21 @@ export class Scene {
     }
     this.wireframe(this.wires);
     this.show(this.shown);
+  }
+
+  /** Both prints coloured by how far they lie apart; null takes the colours away. */
+  setDifference(map: Differences | null): void {
+    this.differences = map;
+    clear(this.difference);
+    if (map && this.view && this.print && map.designed.length * 3 === this.view.triangles.length && map.received.length * 3 === this.print.triangles.length) {
+      const { dark, sheet, designed, received } = this.palette;
+      const inks = { outside: new Color(received), within: new Color(designed), same: new Color(dark ? '#5a6275' : sheet) };
+      const own = colouredPrint(this.view, map.designed, map.largest, inks);
+      own.matrixAutoUpdate = false;
+      own.matrix.copy(this.designed.matrix);
+      this.difference.add(own, colouredPrint(this.print, map.received, map.largest, inks));
+    }
+    this.draw();
   }
 
   /** How the part stands: turn and scale of the design, so that received coordinates fall on it. */
@@ -411,7 +432,8 @@ export class Scene {
   close(): void {
     this.resize.disconnect();
     this.controls.dispose();
-    for (const group of [this.designed, this.received, this.ground, this.marks, this.places, this.layers, ...Object.values(this.cuts)]) clear(group);
+    for (const group of [this.designed, this.received, this.difference, this.ground, this.marks, this.places, this.layers, ...Object.values(this.cuts)])
+      clear(group);
     this.renderer.dispose();
     this.renderer.domElement.remove();
     cancelAnimationFrame(this.queued);
@@ -465,7 +487,7 @@ export class Scene {
     r.clear();
     this.setSides();
     if (this.shown !== 'beside') {
-      this.only(this.shown === 'received' ? this.received : this.designed);
+      this.only(this.shown === 'received' ? this.received : this.shown === 'difference' && this.differences ? this.difference : this.designed);
       this.renderCut();
       if (this.shown !== 'both' || this.received.children.length === 0) return;
       // The second is laid over the first whole, with its own depth: two prints on one sheet.
@@ -510,6 +532,7 @@ export class Scene {
   private only(group: Group): void {
     this.designed.visible = group === this.designed && !this.layered;
     this.received.visible = group === this.received && !this.layered;
+    this.difference.visible = group === this.difference && !this.layered;
   }
 
   private released(event: PointerEvent): void {

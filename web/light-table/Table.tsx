@@ -14,6 +14,7 @@ import { FlattenPanel } from '@/sheet/FlattenPanel.tsx';
 import type { FoldedView } from '@/sheet/useFold.ts';
 import { DrawPanel } from '@/flat-table/DrawPanel.tsx';
 import { Engrave } from '@/letters/Engrave.tsx';
+import { DifferenceKey } from './DifferenceKey.tsx';
 import { describeMeasure } from './measure.ts';
 import { FacetsPanel } from './panels/FacetsPanel.tsx';
 import { FilePanel, ReceivedPanel } from './panels/FilePanel.tsx';
@@ -29,6 +30,7 @@ import { Scene, type Side } from './Scene.ts';
 import { SectionBar } from './SectionBar.tsx';
 import { inksOf, nextShown, ShownButtons, type Shown } from './shown.tsx';
 import { TurnBox } from './TurnBox.tsx';
+import { useDifference } from './useDifference.ts';
 import { useProposal, useReceived, useView } from './usePart.ts';
 
 /** What a step wants from the next click on the part. */
@@ -60,6 +62,10 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   const proposed = useProposal(step === 'Soundness' ? newest(tools.job?.operations ?? [], part.id, ['mend', 'lighter', 'engrave']) : null);
   // What was received is laid over the design where the file matters; the other steps are about the part itself.
   const received = step === 'Soundness' ? proposed : ['Facets', 'File', 'Received'].includes(step) ? written : null;
+  const differs = written !== null && received === written && folded === null;
+  // What can't be shown here is not lost: it comes back with the step that has it.
+  const now = shown === 'difference' && !differs ? 'both' : shown;
+  const coloured = useDifference(part, now === 'difference');
   const scale = scaleOf(part.summary, part.recipe);
   const placement = useMemo(() => (view ? placementOf(part.recipe.stance, scale, view.positions) : null), [view, part.recipe.stance, scale]);
 
@@ -93,7 +99,8 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     setPrints((n) => n + 1);
   }, [folded, received, proposed, placement]);
   const showPlaces = useCallback((places: Place[]) => scene.current?.setPlaces(places), []);
-  useEffect(() => scene.current?.show(shown), [shown]);
+  useEffect(() => scene.current?.show(now), [now]);
+  useEffect(() => scene.current?.setDifference(now === 'difference' ? coloured.map : null), [now, coloured.map, view, received, placement]);
   useEffect(() => scene.current?.setPreview(step === 'Facets' ? preview : null), [preview, step]);
   useEffect(() => scene.current?.wireframe(wires), [wires, preview, received]);
   useEffect(() => scene.current?.setBed(step === 'Stance' ? part.recipe.receiver.bed : null), [step, part.recipe.receiver, placement]);
@@ -139,7 +146,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     t: () => turn('top'),
     u: () => turn('under'),
     a: () => turn('corner'),
-    d: () => setShown(nextShown(shown)),
+    d: () => setShown(nextShown(shown, differs)),
     e: () => setWires(!wires),
     m: () => setMeasuring(measuring ? null : []),
     s: () => setCutting(!cutting),
@@ -151,7 +158,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     <div className="table">
       <div className="stage">
         <div ref={host} style={{ position: 'absolute', inset: 0 }} data-test="stage" data-drawn={view ? 'yes' : 'no'} data-received={received ? 'yes' : 'no'} />
-        <ShownButtons shown={shown} setShown={setShown} received={received !== null || folded !== null} />
+        <ShownButtons shown={now} setShown={setShown} received={received !== null || folded !== null} differs={differs} />
         <div className="float" style={{ right: 14, top: 12 }}>
           <Button aria-pressed={wires} onClick={() => setWires(!wires)} size="small">
             Edges of triangles
@@ -163,6 +170,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
             Measure
           </Button>
         </div>
+        {now === 'difference' && !cutting && <DifferenceKey coloured={coloured} />}
         {cutting && view && placement && (
           <SectionBar
             scene={scene}
@@ -175,7 +183,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
         {(picking || measuring) && (
           <div
             className="float"
-            style={{ left: 18, top: cutting ? 94 : 50, background: 'var(--chosen)', padding: '6px 12px', maxWidth: '70%' }}
+            style={{ left: 18, top: cutting || now === 'difference' ? 94 : 50, background: 'var(--chosen)', padding: '6px 12px', maxWidth: '70%' }}
             role="status"
             data-test="prompt"
           >

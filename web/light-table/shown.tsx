@@ -1,34 +1,49 @@
 'use client';
 
 /** Which of the two pictures are laid on the table, and how. */
-export type Shown = 'designed' | 'both' | 'received' | 'beside';
+export type Shown = 'designed' | 'both' | 'received' | 'beside' | 'difference';
 
 const names: [Shown, string][] = [
   ['designed', 'Designed'],
   ['both', 'Both, overlaid'],
   ['received', 'Received'],
   ['beside', 'Side by side'],
+  ['difference', 'Difference'],
 ];
 
-/** The next way of showing, in a ring. */
-export const nextShown = (shown: Shown): Shown => names[(names.findIndex(([s]) => s === shown) + 1) % names.length][0];
+/** The next way of showing, in a ring. @param differs whether how far both lie apart can be shown */
+export function nextShown(shown: Shown, differs = false): Shown {
+  const ring = names.filter(([s]) => differs || s !== 'difference');
+  return ring[(ring.findIndex(([s]) => s === shown) + 1) % ring.length][0];
+}
+
+interface ButtonsProps {
+  shown: Shown;
+  setShown: (s: Shown) => void;
+  received: boolean;
+  /** Whether how far both lie apart can be shown; absent where that is never shown. */
+  differs?: boolean;
+}
 
 /** Buttons for what is shown; those that need a received file wait for one. */
-export function ShownButtons({ shown, setShown, received }: { shown: Shown; setShown: (s: Shown) => void; received: boolean }) {
+export function ShownButtons({ shown, setShown, received, differs }: ButtonsProps) {
   return (
     <div className="float" style={{ left: 18, top: 12 }} role="group" aria-label="What is shown">
-      {names.map(([id, name]) => (
-        <Button
-          key={id}
-          aria-pressed={shown === id}
-          disabled={!received && id !== 'designed' && id !== 'both'}
-          style={shown === id ? undefined : { color: id === 'designed' ? 'var(--designed)' : id === 'received' ? 'var(--received)' : undefined }}
-          onClick={() => setShown(id)}
-          size="small"
-        >
-          {name}
-        </Button>
-      ))}
+      {names
+        .filter(([id]) => differs !== undefined || id !== 'difference')
+        .map(([id, name]) => (
+          <Button
+            key={id}
+            aria-pressed={shown === id}
+            disabled={id === 'difference' ? !differs : !received && id !== 'designed' && id !== 'both'}
+            title={id === 'difference' ? 'How far both lie apart, as colours' : undefined}
+            style={shown === id ? undefined : { color: id === 'designed' ? 'var(--designed)' : id === 'received' ? 'var(--received)' : undefined }}
+            onClick={() => setShown(id)}
+            size="small"
+          >
+            {name}
+          </Button>
+        ))}
     </div>
   );
 }

@@ -2,6 +2,7 @@ import { expose, transfer } from 'comlink';
 import { readBrepText, type ExactSolid } from 'tall-kite/surfaces/brep-text';
 import { curveStep, facetsWithin, makeFacets, type CurveStep, type Facets } from 'tall-kite/facets/make';
 import { anyAngle, type FacetChoice } from 'tall-kite/surfaces/presets';
+import { differencesOf, type Differences } from 'tall-kite/surfaces/difference';
 import { leastTriangles } from 'tall-kite/surfaces/survey';
 import { Unusable } from 'tall-kite/base/finding';
 import { hull2 } from 'tall-kite/geometry/hull';
@@ -65,6 +66,18 @@ export interface ReceivedView {
   volume: number;
 }
 
+/** A part as it is drawn, a file of it, and how it stands in that. */
+export interface DifferenceAsked {
+  view: ArrayBuffer;
+  /** Its exact shape as text; null for a mesh. */
+  brep: ArrayBuffer | null;
+  bytes: ArrayBuffer;
+  format: FileFormat;
+  receiver: Receiver;
+  stance: Stance;
+  scale: number;
+}
+
 function preview(facets: Facets, holder: Held, begun: number): Preview {
   const { measured } = facets;
   return {
@@ -116,6 +129,16 @@ const worker = {
     const { mesh } = receiveMeshFile(new Uint8Array(bytes), format, receiver);
     const view = meshView(mesh);
     return { positions: view.positions, triangles: view.triangles, edges: view.edges, volume: measureMesh(mesh).volume };
+  },
+  /** How far what a receiver sees in a file lies off the design, and the design off it; the design as it is drawn, with its exact surfaces. */
+  difference(asked: DifferenceAsked): Differences {
+    const { format, stance, scale } = asked;
+    if (!isMeshFormat(format)) throw new Unusable('no-triangles', 'The file has no triangles to be coloured.', 'Lay both prints over each other.');
+    const { positions, triangles, starts } = unpackView(asked.view);
+    const exact = asked.brep && readBrepText(new TextDecoder().decode(asked.brep));
+    const { mesh } = receiveMeshFile(new Uint8Array(asked.bytes), format, asked.receiver);
+    const found = differencesOf({ positions, triangles, starts, exact }, mesh, placementOf(stance, scale, positions));
+    return transfer(found, [found.received.buffer, found.designed.buffer]);
   },
   /** Outline of a part from above (its hull, mm) and its height, as it stands. */
   async outline(path: string, stance: Stance, scale: number): Promise<{ outline: [number, number][]; height: number }> {

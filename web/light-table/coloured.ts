@@ -1,0 +1,34 @@
+import { BufferAttribute, BufferGeometry, Color, DoubleSide, Mesh, MeshLambertMaterial } from 'three';
+
+/** The inks of a difference: outside the design, within it, and where both agree. */
+export interface DifferenceInks {
+  outside: Color;
+  within: Color;
+  same: Color;
+}
+
+/**
+ * A print with a colour for each triangle.
+ * @param off how far each triangle lies off the other print, mm; outside positive @param most the distance of full ink, mm
+ */
+export function colouredPrint(
+  { positions, triangles: t }: { positions: ArrayLike<number>; triangles: ArrayLike<number> },
+  off: Float32Array,
+  most: number,
+  { outside, within, same }: DifferenceInks,
+): Mesh {
+  const corners = new Float32Array(t.length * 3);
+  const colours = new Float32Array(t.length * 3);
+  const colour = new Color();
+  for (let k = 0; k < off.length; k++) {
+    colour.copy(same).lerp(off[k] > 0 ? outside : within, most > 0 ? Math.min(1, Math.abs(off[k]) / most) : 0);
+    for (let c = k * 3; c < k * 3 + 3; c++) {
+      for (let d = 0; d < 3; d++) corners[c * 3 + d] = positions[t[c] * 3 + d];
+      colours.set([colour.r, colour.g, colour.b], c * 3);
+    }
+  }
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(corners, 3));
+  geometry.setAttribute('color', new BufferAttribute(colours, 3));
+  return new Mesh(geometry, new MeshLambertMaterial({ vertexColors: true, side: DoubleSide, flatShading: true }));
+}
