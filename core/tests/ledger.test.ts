@@ -136,6 +136,7 @@ describe('figures as people read them', () => {
       '0.000020',
       'yes',
     ]);
+    expect([claimFigure(1e-6, 'mm'), claimFigure(-9.9e-7, 'mm'), claimFigure(0, 'mm')]).toEqual(['0.0000010', 'under 0.001', '0.000']);
     expect([unitText('mm2'), unitText('mm3'), unitText('mm')]).toEqual(['mm²', 'mm³', 'mm']);
   });
 });

@@ -53,6 +53,9 @@ interface Palette {
   dark: boolean;
 }
 
+/** What of a design lies this much farther off the file than anything of the file off the design was not received. */
+const missed = 1.2;
+
 /** Where each view looks from; one home for both stages. */
 export const directions: Record<Side, [number, number, number]> = {
   front: [0, -1, 0],
@@ -230,10 +233,13 @@ export class Scene {
     if (map && this.view && this.print && map.designed.length * 3 === this.view.triangles.length && map.received.length * 3 === this.print.triangles.length) {
       const { dark, sheet, designed, received } = this.palette;
       const inks = { outside: new Color(received), within: new Color(designed), same: new Color(dark ? '#5a6275' : sheet) };
-      const own = colouredPrint(this.view, map.designed, map.largest, inks);
-      own.matrixAutoUpdate = false;
-      own.matrix.copy(this.designed.matrix);
-      this.difference.add(own, colouredPrint(this.print, map.received, map.largest, inks));
+      this.difference.add(colouredPrint(this.print, map.received, map.largest, inks));
+      // Where both are, one picture is enough; of the design only what was not received at all.
+      const most = map.received.reduce((m, d) => Math.max(m, Math.abs(d)), 0);
+      const missing = colouredPrint(this.view, map.designed, map.largest, inks, (d) => Math.abs(d) > missed * most);
+      missing.matrixAutoUpdate = false;
+      missing.matrix.copy(this.designed.matrix);
+      this.difference.add(missing);
     }
     this.draw();
   }

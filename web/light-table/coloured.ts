@@ -10,21 +10,26 @@ export interface DifferenceInks {
 /**
  * A print with a colour for each triangle.
  * @param off how far each triangle lies off the other print, mm; outside positive @param most the distance of full ink, mm
+ * @param wanted which triangles are drawn, by how far they lie off
  */
 export function colouredPrint(
   { positions, triangles: t }: { positions: ArrayLike<number>; triangles: ArrayLike<number> },
   off: Float32Array,
   most: number,
   { outside, within, same }: DifferenceInks,
+  wanted: (off: number) => boolean = () => true,
 ): Mesh {
-  const corners = new Float32Array(t.length * 3);
-  const colours = new Float32Array(t.length * 3);
+  const taken = off.reduce((n, d) => n + (wanted(d) ? 1 : 0), 0);
+  const corners = new Float32Array(taken * 9);
+  const colours = new Float32Array(taken * 9);
   const colour = new Color();
+  let at = 0;
   for (let k = 0; k < off.length; k++) {
+    if (!wanted(off[k])) continue;
     colour.copy(same).lerp(off[k] > 0 ? outside : within, most > 0 ? Math.min(1, Math.abs(off[k]) / most) : 0);
-    for (let c = k * 3; c < k * 3 + 3; c++) {
-      for (let d = 0; d < 3; d++) corners[c * 3 + d] = positions[t[c] * 3 + d];
-      colours.set([colour.r, colour.g, colour.b], c * 3);
+    for (let c = k * 3; c < k * 3 + 3; c++, at += 3) {
+      for (let d = 0; d < 3; d++) corners[at + d] = positions[t[c] * 3 + d];
+      colours.set([colour.r, colour.g, colour.b], at);
     }
   }
   const geometry = new BufferGeometry();

@@ -20,6 +20,8 @@ export function claimFigure(value: number | string, unit: string): string {
   if (Number.isInteger(value) && !measured) return value.toLocaleString('en').replace(/,/g, '\u202f');
   const digits = unit === 'mm' ? 3 : unit === 'mm3' || unit === 'mm2' ? 1 : 2;
   const small = unit === 'mm' && Math.abs(value) < 0.001 && value !== 0;
+  // Nobody measures a millionth of a millimetre, and nobody reads 2.9e-14.
+  if (small && Math.abs(value) < 1e-6) return 'under 0.001';
   return small ? value.toPrecision(2) : value.toLocaleString('en', { minimumFractionDigits: digits, maximumFractionDigits: digits }).replace(/,/g, '\u202f');
 }
 
