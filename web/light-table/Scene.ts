@@ -233,10 +233,10 @@ export class Scene {
     if (map && this.view && this.print && map.designed.length * 3 === this.view.triangles.length && map.received.length * 3 === this.print.triangles.length) {
       const { dark, sheet, designed, received } = this.palette;
       const inks = { outside: new Color(received), within: new Color(designed), same: new Color(dark ? '#5a6275' : sheet) };
-      this.difference.add(colouredPrint(this.print, map.received, map.largest, inks));
+      this.difference.add(colouredPrint(this.print, map.received, { most: map.largest, inks }));
       // Where both are, one picture is enough; of the design only what was not received at all.
       const most = map.received.reduce((m, d) => Math.max(m, Math.abs(d)), 0);
-      const missing = colouredPrint(this.view, map.designed, map.largest, inks, (d) => Math.abs(d) > missed * most);
+      const missing = colouredPrint(this.view, map.designed, { most: map.largest, inks, wanted: (d) => Math.abs(d) > missed * most });
       missing.matrixAutoUpdate = false;
       missing.matrix.copy(this.designed.matrix);
       this.difference.add(missing);

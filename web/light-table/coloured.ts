@@ -7,17 +7,22 @@ export interface DifferenceInks {
   same: Color;
 }
 
+interface Colouring {
+  /** The distance of full ink, mm. */
+  most: number;
+  inks: DifferenceInks;
+  /** Which triangles are drawn, by how far they lie off; all when absent. */
+  wanted?: (off: number) => boolean;
+}
+
 /**
  * A print with a colour for each triangle.
- * @param off how far each triangle lies off the other print, mm; outside positive @param most the distance of full ink, mm
- * @param wanted which triangles are drawn, by how far they lie off
+ * @param off how far each triangle lies off the other print, mm; outside positive
  */
 export function colouredPrint(
   { positions, triangles: t }: { positions: ArrayLike<number>; triangles: ArrayLike<number> },
   off: Float32Array,
-  most: number,
-  { outside, within, same }: DifferenceInks,
-  wanted: (off: number) => boolean = () => true,
+  { most, inks: { outside, within, same }, wanted = () => true }: Colouring,
 ): Mesh {
   const taken = off.reduce((n, d) => n + (wanted(d) ? 1 : 0), 0);
   const corners = new Float32Array(taken * 9);
