@@ -9,7 +9,7 @@ import type { Settings } from '../settings/settings.ts';
 import { fontById } from '../stores/fonts.ts';
 import { receiversOf } from '../stores/receivers.ts';
 import { log, withIds } from '../standing/log.ts';
-import { mayTryAgain, notTooOften, patient } from './again.ts';
+import { databaseAway, mayTryAgain, notTooOften, patient } from './again.ts';
 import { shortTasks } from './enqueue.ts';
 import type { PartSummary } from 'tall-kite/model/design';
 import type { Recipe } from 'tall-kite/recipe/recipe';
@@ -202,8 +202,11 @@ async function operateTask(db: Database, heavy: HeavyThread, id: string, helpers
   const row = await db.selectFrom('operations').selectAll().where('id', '=', id).executeTakeFirst();
   if (!row) return;
   const keptAtOnce = operationOf(row.kind).gives === 'kept at once';
-  // The database went away before it was kept.
-  if (row.state === 'ready' && keptAtOnce) await keepOperation(db, id);
+  // The database went away before it was kept; what can't be kept any more stays a proposal.
+  if (row.state === 'ready' && keptAtOnce)
+    await keepOperation(db, id).catch((thrown: unknown) => {
+      if (databaseAway(thrown)) throw thrown;
+    });
   if (!['queued', 'working'].includes(row.state)) return;
   await db.updateTable('operations').set({ state: 'working', progress: 0 }).where('id', '=', id).where('state', '=', 'queued').execute();
   await announce(db, row.job_id);
