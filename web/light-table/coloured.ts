@@ -1,7 +1,7 @@
 import { BufferAttribute, BufferGeometry, Color, DoubleSide, Mesh, MeshLambertMaterial } from 'three';
 
 /** The inks of a difference: outside the design, within it, and where both agree. */
-export interface DifferenceInks {
+interface DifferenceInks {
   outside: Color;
   within: Color;
   same: Color;
