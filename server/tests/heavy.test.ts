@@ -9,6 +9,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { HeavyThread, Lost } from '../dist/heavy/heavy.js';
 import { pictureOfPart } from '../src/heavy/pictures.ts';
 import { jobView } from '../src/jobs/jobs.ts';
+import { connect } from '../src/database/connect.ts';
 import { mayTryAgain, mostSilentEnds, notTooOften } from '../dist/queue/again.js';
 import { tasks } from '../dist/queue/tasks.js';
 import { taskName } from '../src/queue/enqueue.ts';
@@ -101,6 +102,29 @@ describe('a computation that is lost', () => {
     const design = await world.db.selectFrom('designs').select(['state', 'failure']).where('id', '=', id).executeTakeFirstOrThrow();
     expect(design).toEqual({ state: 'read', failure: null });
     expect((await world.db.selectFrom('parts').select('id').where('design_id', '=', id).execute()).length).toBe(1);
+  });
+  test('a second run that begins while the first one keeps what it read does not read over it', async () => {
+    const jobId = await world.job();
+    const id = await world.bring(jobId, 'Helix.stl');
+    const heavy = new HeavyThread(world.dataDir);
+    const task = () => tasks(world.db, heavy, { short: false } as never)['read-design']!({ id }, { job: { id: '1', attempts: 1, max_attempts: 25 } } as never);
+    await task();
+    const ids = async () => (await world.db.selectFrom('parts').select('id').where('design_id', '=', id).execute()).map((p) => p.id);
+    const before = await ids();
+    expect(before.length).toBe(1);
+    await world.db.updateTable('designs').set({ state: 'reading' }).where('id', '=', id).execute();
+    // The first run's transaction is under way when the second run begins, and ends while that waits for the row.
+    const other = connect(world.url, 2);
+    let second: unknown;
+    await other.db.transaction().execute(async (trx) => {
+      await trx.updateTable('designs').set({ state: 'read' }).where('id', '=', id).execute();
+      second = task();
+      await expect.poll(async () => (await sql<{ n: number }>`select count(*)::int as n from pg_locks where not granted`.execute(world.db)).rows[0].n, { timeout: 5000 }).toBeGreaterThan(0); // prettier-ignore
+    });
+    await second;
+    await other.db.destroy();
+    await heavy.close();
+    expect(await ids()).toEqual(before);
   });
   test('a design that takes its worker with it every time is set aside with the reason', async () => {
     const jobId = await world.job();

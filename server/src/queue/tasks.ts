@@ -57,9 +57,9 @@ function logged(list: TaskList): TaskList {
 }
 
 async function readDesignTask(db: Database, heavy: HeavyThread, id: string, helpers: JobHelpers): Promise<void> {
-  const design = await db.selectFrom('designs').selectAll().where('id', '=', id).executeTakeFirst();
-  if (!design || design.state === 'read') return;
-  await db.updateTable('designs').set({ state: 'reading' }).where('id', '=', id).execute();
+  // Asked and taken in one statement: a run that waited for the database may end in between, and what it read is not to be read over again.
+  const design = await db.updateTable('designs').set({ state: 'reading' }).where('id', '=', id).where('state', '!=', 'read').returningAll().executeTakeFirst();
+  if (!design) return;
   await announce(db, design.job_id);
   try {
     notTooOften(helpers);
@@ -82,6 +82,7 @@ async function readDesignTask(db: Database, heavy: HeavyThread, id: string, help
       .updateTable('designs')
       .set({ state: 'failed', failure: JSON.stringify({ code, message, remedy }) })
       .where('id', '=', id)
+      .where('state', '=', 'reading')
       .execute();
     await announce(db, design.job_id);
   }
@@ -172,7 +173,7 @@ async function writeFileTask(db: Database, heavy: HeavyThread, id: string, helpe
     .where('files.id', '=', id)
     .executeTakeFirst();
   if (!file || file.state === 'written') return;
-  await db.updateTable('files').set({ state: 'writing' }).where('id', '=', id).execute();
+  await db.updateTable('files').set({ state: 'writing' }).where('id', '=', id).where('state', '!=', 'written').execute();
   await announce(db, file.job_id);
   try {
     notTooOften(helpers);
