@@ -126,6 +126,19 @@ describe('of a mesh, from its own triangles', () => {
     expect(Math.abs(coarse.largest - deepest)).toBeLessThan(0.1);
     expect(Math.max(...coarse.received)).toBeLessThan(1e-9);
   });
+  test('a file without triangles is never as designed: refused; faces that are measured by their facets only are counted', async () => {
+    const none: Mesh = { positions: new Float64Array(0), triangles: new Uint32Array(0) };
+    expect(code(() => differencesOf(asMesh(sphere(1, 1)), none, still))).toBe('nothing-to-colour');
+    const design = await drawn(build.box([0, 0, 0], [60, 40, 8]));
+    expect(differencesOf(design, block(60, 40, 8), still).byFacets).toBe(0);
+    const unknown = {
+      ...design,
+      exact: { ...design.exact!, faces: design.exact!.faces.map((f, i) => (i === 2 ? { ...f, surface: { kind: 'other' as const } } : f)) },
+    };
+    expect(differencesOf(unknown as DrawnDesign, block(60, 40, 8), still).byFacets).toBe(1);
+    expect(differencesOf({ ...design, starts: design.starts.slice(0, 4) }, block(60, 40, 8), still).byFacets).toBe(3);
+    expect(differencesOf(asMesh(sphere(1, 1)), sphere(1, 1), still).byFacets).toBe(0);
+  });
   test('too heavy a mesh is refused in a sentence', () => {
     const heavy: Mesh = { positions: new Float64Array(9), triangles: new Uint32Array(3 * (mostColoured + 1)) };
     expect(code(() => differencesOf(asMesh(sphere(1, 0)), heavy, still))).toBe('too-heavy-to-colour');

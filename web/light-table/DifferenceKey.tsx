@@ -17,7 +17,15 @@ export function DifferenceKey({ coloured }: { coloured: Coloured }) {
         <Spin size="small" /> Measuring how far both lie apart …
       </p>
     );
-  if (map.largest < nothing) return <p className={style.key} data-test="difference" role="status">Both lie within half a thousandth of a millimetre of each other.</p>; // prettier-ignore
+  const facets = map.byFacets > 0 && (
+    <span className="c-look">{map.byFacets === 1 ? '1 face' : `${map.byFacets} faces`} only by the facets that are drawn</span>
+  );
+  if (map.largest < nothing)
+    return (
+      <p className={style.key} data-test="difference" role="status">
+        Both lie within half a thousandth of a millimetre of each other. {facets}
+      </p>
+    );
   return (
     <p className={style.key} data-test="difference" role="status">
       <span className={style.within}>within the design</span>
@@ -28,6 +36,7 @@ export function DifferenceKey({ coloured }: { coloured: Coloured }) {
       <span className="context nowrap">
         farthest at <span className="figure">{map.at.map((v) => v.toFixed(1)).join(', ')} mm</span>
       </span>
+      {facets}
     </p>
   );
 }

@@ -29,14 +29,17 @@ export function areaOf(it: Faced, area: Area, snap: ExactSnap | null): Faced {
 
 function withinLoop(it: Faced, { through, round, inside }: Area & { by: 'loop' }, snap: ExactSnap | null): Faced {
   const now = loopAlong({ ...it, cut: new Set() }, through, round, snap);
-  const keep = flooded(now, [nearestByAsking(now.mesh, inside).triangle], () => true);
-  if (keep.every(Boolean))
-    throw new Unusable(
-      'open-loop',
-      'What was drawn round the area does not part it from the rest of the surface.',
-      'Draw the loop all round on one side, and name a place within it.',
-    );
-  return someTriangles(now, (k) => keep[k]);
+  return heldWithin(now, inside, {
+    message: 'What was drawn round the area does not part it from the rest of the surface.',
+    remedy: 'Draw the loop all round on one side, and name a place within it.',
+  });
+}
+
+/** What hangs together with a place without crossing what is cut. @throws Unusable with these words when that is all of it */
+function heldWithin(it: CutMesh, inside: Vec3, open: { message: string; remedy: string }): Faced {
+  const keep = flooded(it, [nearestByAsking(it.mesh, inside).triangle], () => true);
+  if (keep.every(Boolean)) throw new Unusable('open-loop', open.message, open.remedy);
+  return someTriangles(it, (k) => keep[k]);
 }
 
 /** What hangs together with a place without crossing the edges that were chosen, each with what it runs on into. */
@@ -49,14 +52,10 @@ function upToEdges(it: Faced, { at, inside }: Area & { by: 'edges' }): Faced {
       'Draw a loop round the area instead, or let edges of the mesh part faces sooner.',
     );
   const cut = new Set(ways.flatMap((way) => way.slice(1).map((v, i) => edgeKey(way[i], v))));
-  const keep = flooded({ ...it, cut }, [nearestByAsking(it.mesh, inside).triangle], () => true);
-  if (keep.every(Boolean))
-    throw new Unusable(
-      'open-loop',
-      'The edges that were chosen do not part the area from the rest of the surface.',
-      'Choose edges all round it, and a place within them.',
-    );
-  return someTriangles(it, (k) => keep[k]);
+  return heldWithin({ ...it, cut }, inside, {
+    message: 'The edges that were chosen do not part the area from the rest of the surface.',
+    remedy: 'Choose edges all round it, and a place within them.',
+  });
 }
 
 function painted(it: Faced, dabs: readonly { at: Vec3; radius: number }[], snap: ExactSnap | null): Faced {

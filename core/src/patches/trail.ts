@@ -83,13 +83,14 @@ function leg(it: CutMesh, way: Leg, snap: ExactSnap | null, ruling: Vec3 | null)
   const { mesh } = it;
   const [a, b] = [at(mesh.positions, way.from), at(mesh.positions, way.to)];
   const margin = room * Math.max(longestAt(mesh, way.from), longestAt(mesh, way.to));
-  let reach = distance(a, b);
+  // Never 0: two points at one place may hang together only far away.
+  let reach = distance(a, b) + margin;
   for (;;) {
-    const taken = withinBall(mesh, scaled(add(a, b), 0.5), reach + margin);
+    const taken = withinBall(mesh, scaled(add(a, b), 0.5), reach);
     if (taken.every(Boolean)) return legOn(it, way, snap, null);
     const local = localOf(it, taken);
     const ends = { from: local.named(way.from)!, to: local.named(way.to)!, own: new Set<number>() };
-    const made = farFrom(local.it.mesh, [ends.to]).far[ends.from] * detour.straight <= 2 * reach ? legOn(local.it, ends, snap, null) : null;
+    const made = farFrom(local.it.mesh, [ends.to]).far[ends.from] * detour.straight <= 2 * (reach - margin / 2) ? legOn(local.it, ends, snap, null) : null;
     const cut = made && local.back(made.cut);
     // No way that could be taken leaves a ball whose diameter is its length.
     if (cut) return { ...made, cut, points: made.points.map(local.from) };

@@ -23,6 +23,8 @@ export interface Differences {
   /** Largest of all, mm, and where, as received. */
   largest: number;
   at: Vec3;
+  /** Faces of a solid whose surface can't be evaluated: there distances are those from the facets that are drawn. */
+  byFacets: number;
 }
 
 /** A design as it is drawn: facets, for a solid face by face with its exact surfaces; a mesh is its own facets. Its own coordinates. */
@@ -48,6 +50,12 @@ export function differencesOf(design: DrawnDesign, received: Mesh, placed: Place
       'too-heavy-to-colour',
       `The mesh has ${heavy.toLocaleString('en')} triangles; at most ${mostColoured.toLocaleString('en')} are coloured.`,
       'Lay both prints over each other instead, or write it with a larger deviation.',
+    );
+  if (received.triangles.length === 0 || design.triangles.length === 0)
+    throw new Unusable(
+      'nothing-to-colour',
+      'One of both has no triangles: there is nothing to hold the other against.',
+      'Look at the evidence of the file, and write it again.',
     );
   const off = new OffDesign(design);
   const scale = Math.hypot(placed.rows[0], placed.rows[3], placed.rows[6]);
@@ -75,7 +83,7 @@ export function differencesOf(design: DrawnDesign, received: Mesh, placed: Place
     },
     off.face,
   );
-  return { received: ofReceived, designed: ofDesigned, ...best };
+  return { received: ofReceived, designed: ofDesigned, ...best, byFacets: design.exact ? off.byFacets : 0 };
 }
 
 const forward = ({ rows: m, shift }: Placement, [x, y, z]: Vec3): Vec3 => [0, 3, 6].map((r, i) => m[r] * x + m[r + 1] * y + m[r + 2] * z + shift[i]) as Vec3;
@@ -109,6 +117,8 @@ class OffDesign {
   private readonly facesAt: Set<number>[];
   private readonly starts: Uint32Array;
   private readonly trees: Bvh[] = [];
+  /** Faces whose surface gives no distances. */
+  readonly byFacets: number;
 
   constructor({ positions, triangles, starts, exact }: DrawnDesign) {
     this.starts = starts;
@@ -123,6 +133,8 @@ class OffDesign {
       for (let t = starts[f]; t < starts[f + 1]; t++)
         for (const p of probesOf(this.mesh, t)) this.slack[f] = Math.max(this.slack[f], this.nearest[f].find(...p) || 0);
     }
+    const probed = this.nearest.map((n, f) => (starts[f] < starts[f + 1] ? n.find(...probesOf(this.mesh, starts[f])[3]) : 0));
+    this.byFacets = this.nearest.length > 0 ? probed.filter(Number.isNaN).length : starts.length - 1;
     this.facesAt = Array.from({ length: this.nearest.length > 0 ? this.mesh.positions.length / 3 : 0 }, () => new Set<number>());
     if (this.nearest.length > 0) this.mesh.triangles.forEach((v, c) => this.facesAt[v].add(this.face[(c / 3) | 0]));
   }

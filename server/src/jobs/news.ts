@@ -47,8 +47,8 @@ export interface JobFirst extends JobView {
 const worthParting = 8;
 
 /**
- * The first rows of a large job. Null when it has too few parts for that to be worth while: ask for all of it then.
- * @param many how many parts @throws Unusable when there is no such job
+ * The first rows of a large job. Null when it has too few parts for that to be worth while, or is none: ask for all of it then.
+ * @param many how many parts
  * @example (await jobFirst(db, jobId, 50))?.parts.length // 50 of a job of 10,000, null of one of 100
  */
 export async function jobFirst(db: Database, jobId: string, many: number): Promise<JobFirst | null> {

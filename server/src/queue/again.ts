@@ -4,13 +4,10 @@ import { Lost } from '../heavy/heavy.ts';
 /** A task that ended so often without a word, its whole process with it, is given up. Kills from outside hit one task so often only if somebody means to. */
 export const mostSilentEnds = 6;
 
-/**
- * What was lost with a thread that other work may have hurt is tried once more by a fresh one, and so is what the database was away for, as often as the
- * queue does; what a person has to mend is not.
- */
+/** What was lost with a thread that other work may have hurt is tried once more by a fresh one, and so is what the database was away for; what a person has to mend is not. */
 export function mayTryAgain(thrown: unknown, helpers: JobHelpers): boolean {
-  if (databaseAway(thrown)) return helpers.job.attempts < helpers.job.max_attempts;
-  return thrown instanceof Lost && thrown.again && helpers.job.attempts < mostSilentEnds;
+  const passing = databaseAway(thrown) || (thrown instanceof Lost && thrown.again);
+  return passing && helpers.job.attempts < mostSilentEnds;
 }
 
 /** @throws Lost for a task that took its process with it again and again. */
