@@ -1,10 +1,6 @@
 /** Parts of a surface that are drawn round or painted, and cuts by hand: against closed forms of planes, spheres and circles. */
 import { describe, expect, test } from 'vitest';
-import { main } from '../src/cli/main.ts';
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { binaryStl } from '../src/formats/stl/write.ts';
+import { readFileSync } from 'node:fs';
 import { distance, type Vec3 } from '../src/geometry/vector.ts';
 import { measureMesh, type Mesh } from '../src/geometry/mesh.ts';
 import { areaOf, finestFor } from '../src/patches/area.ts';
@@ -17,6 +13,7 @@ import { cutAlong, loopAlong, smoothThrough } from '../src/patches/trail.ts';
 import { cap, grid, mesh, sphere } from './patch.data.ts';
 import { builder, kernel } from './sheet.data.ts';
 import { random } from './tube.data.ts';
+import { spreadCommandOn } from './spread.run.ts';
 import { code } from './thrown.ts';
 
 const spreadOf = (m: Mesh, some: Partial<SpreadChoice> = {}): Spread =>
@@ -209,21 +206,10 @@ describe('asked for', () => {
     const { area: _, ...before } = { ...usualSpread, area: null };
     expect(fits(before)).toBe(true);
   });
-  test('on the command line, down to the file', async () => {
-    const folder = mkdtempSync(join(tmpdir(), 'tall-kite-areas-'));
-    const file = join(folder, 'ball.stl');
-    writeFileSync(file, Buffer.concat([...binaryStl(sphere(100, 4), 1, 'ball')]));
-    const run = async (...args: string[]) => {
-      let said = '';
-      await main(
-        ['spread', file, '--from-unit', 'mm', '--format', 'dxf', '--out', folder, '--json', ...args],
-        (t) => (said += t),
-        (t) => (said += t),
-      );
-      return said;
-    };
+  test('on the command line, down to the file', () => {
+    const run = spreadCommandOn(sphere(100, 4));
     const ring = circle(100 * Math.sin(0.6), 100 * Math.cos(0.6), 12).map((p) => p.map((v) => v.toFixed(4)).join(','));
-    const report = JSON.parse(await run('--loop', ring.join('/'), '--within', '0,0,100', '--curved')) as {
+    const report = JSON.parse(run('--loop', ring.join('/'), '--within', '0,0,100', '--curved')) as {
       surface: { area: number };
       verdict: string;
       written: { file: string }[];
@@ -231,9 +217,9 @@ describe('asked for', () => {
     expect(Math.abs(report.surface.area / (Math.PI * (200 * Math.sin(0.3)) ** 2) - 1)).toBeLessThan(0.015);
     expect(['clear', 'look']).toContain(report.verdict);
     expect(readFileSync(report.written[0].file).toString('latin1')).toContain('SECTION');
-    expect(await run('--loop', ring.join('/'))).toContain('need a place within them');
-    expect(await run('--paint', '0,0,100,40', '--loop', ring.join('/'), '--within', '0,0,100')).toContain('one of --loop, --up-to and --paint');
-    expect(await run('--paint', '0,0,100')).toContain('a place and a radius');
-    expect(await run('--loop', ring.slice(0, 2).join('/'), '--within', '0,0,100')).toContain('3 to 100 places');
+    expect(run('--loop', ring.join('/'))).toContain('need a place within them');
+    expect(run('--paint', '0,0,100,40', '--loop', ring.join('/'), '--within', '0,0,100')).toContain('one of --loop, --up-to and --paint');
+    expect(run('--paint', '0,0,100')).toContain('a place and a radius');
+    expect(run('--loop', ring.slice(0, 2).join('/'), '--within', '0,0,100')).toContain('3 to 100 places');
   });
 });

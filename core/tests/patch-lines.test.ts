@@ -1,13 +1,8 @@
 /** Edges of a surface that are chosen, lines that are drawn on it, edges that keep their length: against closed forms, and through the file by another reader. */
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
-import { main } from '../src/cli/main.ts';
 import { lengthOfContour } from '../src/curves/drawing.ts';
 import { nodeEngine } from '../src/engine/load.ts';
-import { binaryStl } from '../src/formats/stl/write.ts';
 import { edgesOf, openEdge, openLengthOf } from '../src/geometry/edges.ts';
 import { measureMesh, type Mesh } from '../src/geometry/mesh.ts';
 import { distance, type Vec3 } from '../src/geometry/vector.ts';
@@ -24,6 +19,7 @@ import { spreadShape, type Spread } from '../src/patches/spread.ts';
 import { nodeLetters } from '../src/text/node-files.ts';
 import { cap, grid, mesh, saddle, sphere } from './patch.data.ts';
 import { builder, kernel } from './sheet.data.ts';
+import { spreadCommandOn } from './spread.run.ts';
 import { code } from './thrown.ts';
 
 const spreadOf = (m: Mesh, some: Partial<SpreadChoice> = {}): Spread =>
@@ -255,20 +251,9 @@ describe('asked for', () => {
     const drawn = (n: number, closed: boolean) => fits({ drawn: [{ through: places(n), round: true, closed }] });
     expect([drawn(1, false), drawn(2, false), drawn(2, true), drawn(3, true), drawn(101, true)]).toEqual([false, true, false, true, false]);
   });
-  test('on the command line, down to the file by ezdxf', async () => {
-    const folder = mkdtempSync(join(tmpdir(), 'tall-kite-lines-'));
-    const file = join(folder, 'plate.stl');
-    writeFileSync(file, Buffer.concat([...binaryStl(saddle(400, 0.25, 24), 1, 'sail')]));
-    const run = async (...args: string[]) => {
-      let said = '';
-      await main(
-        ['spread', file, '--from-unit', 'mm', '--format', 'dxf', '--out', folder, '--json', ...args],
-        (t) => (said += t),
-        (t) => (said += t),
-      );
-      return said;
-    };
-    const report = JSON.parse(await run('--bare', '--keep', '0,-200,0', '--draw', '-80,-80,0/80,-80,0/80,80,0/closed', '--draw', '0,0,0/0,150,0')) as {
+  test('on the command line, down to the file by ezdxf', () => {
+    const run = spreadCommandOn(saddle(400, 0.25, 24));
+    const report = JSON.parse(run('--bare', '--keep', '0,-200,0', '--draw', '-80,-80,0/80,-80,0/80,80,0/closed', '--draw', '0,0,0/0,150,0')) as {
       verdict: string;
       kept: { length: number; flat: number }[];
       written: { file: string }[];
@@ -280,8 +265,8 @@ describe('asked for', () => {
     const drawn = Number(execFileSync('/usr/bin/python3', ['-c', read, report.written[0].file], { encoding: 'utf8' }));
     // The saddle is so shallow there (4 mm in 160) that lines are as long as from above, within 2 %.
     expect(Math.abs(drawn / (160 + 160 + 160 * Math.SQRT2 + 150) - 1)).toBeLessThan(0.02);
-    expect(await run('--up-to', '0,0,0')).toContain('need a place within them');
-    expect(await run('--draw', '0,0,0/9,0,0/closed')).toContain('3 to 100 places');
-    expect(await run('--draw', '0,0,0')).toContain('2 to 100 places');
+    expect(run('--up-to', '0,0,0')).toContain('need a place within them');
+    expect(run('--draw', '0,0,0/9,0,0/closed')).toContain('3 to 100 places');
+    expect(run('--draw', '0,0,0')).toContain('2 to 100 places');
   });
 });

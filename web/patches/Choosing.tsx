@@ -53,10 +53,10 @@ export function Choosing({ it, what }: { it: SpreadTools; what: Chosen }) {
   const pick = (t: number, place: Vec3) => {
     if (what === 'faces') return set({ faces: toggled(taken, faces.face[t]) });
     const at = place.map((v) => v * scale) as Vec3;
-    if (what === 'kept') return set({ keep: [...(choice.keep ?? []), at].slice(0, mostLines) });
+    if (what === 'kept') return (choice.keep ?? []).length < mostLines && set({ keep: [...(choice.keep ?? []), at] });
     if (what === 'area' && drawing.closed) {
       const { places: through, round } = drawing;
-      set({ area: drawing.by === 'edges' ? { by: 'edges', at: through.slice(0, mostLines), inside: at } : { by: 'loop', through, round, inside: at } });
+      set({ area: drawing.by === 'edges' ? { by: 'edges', at: through, inside: at } : { by: 'loop', through, round, inside: at } });
       return drawing.begin();
     }
     return drawing.add(at);
@@ -79,6 +79,11 @@ export function Choosing({ it, what }: { it: SpreadTools; what: Chosen }) {
       />
       {what === 'cuts' && <CutBar it={it} drawing={drawing} />}
       {what === 'lines' && <LineBar it={it} drawing={drawing} />}
+      {what === 'kept' && (choice.keep ?? []).length >= mostLines && (
+        <p className={style.scale} role="status">
+          There are {mostLines} edges: take one out first.
+        </p>
+      )}
       {what === 'area' && <AreaBar it={it} drawing={drawing} />}
     </div>
   );
@@ -119,6 +124,8 @@ function useDrawing(what: Chosen) {
   const [brush, setBrush] = useState(20);
   const [dabs, setDabs] = useState<Dab[]>([]);
   const [was, setWas] = useState(what);
+  // Each place of these is an edge of its own.
+  const most = what === 'area' && by === 'edges' ? mostLines : mostPlaces;
   const begin = () => {
     setPlaces([]);
     setClosed(false);
@@ -143,7 +150,8 @@ function useDrawing(what: Chosen) {
       setClosed(false);
       setBy(next);
     },
-    add: (at: Vec3) => setPlaces((now) => (now.length < mostPlaces ? [...now, at] : now)),
+    most,
+    add: (at: Vec3) => setPlaces((now) => (now.length < most ? [...now, at] : now)),
     back: () => (closed ? setClosed(false) : setPlaces((now) => now.slice(0, -1))),
     close: () => setClosed(true),
     /** Forgets what was drawn. */
@@ -201,22 +209,24 @@ function LineBar({ it, drawing }: { it: SpreadTools; drawing: Drawing }) {
   const { choice, set } = it;
   const { places, round } = drawing;
   if (places.length === 0) return null;
+  const full = (choice.drawn ?? []).length >= mostLines;
   const end = (closed: boolean) => {
-    set({ drawn: [...(choice.drawn ?? []), { through: places, round, closed }].slice(0, mostLines) });
+    set({ drawn: [...(choice.drawn ?? []), { through: places, round, closed }] });
     drawing.begin();
   };
   return (
     <div className={style.scale} data-test="line-bar">
-      <Button size="small" type="primary" disabled={places.length < 2} onClick={() => end(false)}>
+      <Button size="small" type="primary" disabled={places.length < 2 || full} onClick={() => end(false)}>
         End the line
       </Button>
-      <Button size="small" disabled={places.length < 3} onClick={() => end(true)}>
+      <Button size="small" disabled={places.length < 3 || full} onClick={() => end(true)}>
         Close it
       </Button>
       <Round drawing={drawing} />
       <Button size="small" onClick={drawing.back}>
         Last place back
       </Button>
+      {full && <b role="status">There are {mostLines} lines: take one out first.</b>}
     </div>
   );
 }
@@ -249,6 +259,7 @@ function AreaBar({ it, drawing }: { it: SpreadTools; drawing: Drawing }) {
           These are all
         </Button>
       )}
+      {by === 'edges' && places.length === mostLines && <span className="context">{mostLines} edges, and no more</span>}
       {by !== 'painted' && places.length > 0 && (
         <Button size="small" onClick={drawing.back}>
           Last place back
