@@ -171,10 +171,22 @@ describe('the ledger', () => {
 });
 
 /** Presses one of the buttons that say what is shown; a step has the same name as one of them. */
-const show = async (name: string) =>
-  (
-    await field(`[aria-label='What is shown'] button:nth-child(${['Designed', 'Both, overlaid', 'Received', 'Side by side', 'Difference'].indexOf(name) + 1})`)
-  ).click();
+const showIds = { Designed: 'designed', 'Both, overlaid': 'both', Received: 'received', 'Side by side': 'beside', Split: 'split', Difference: 'difference' };
+const show = async (name: keyof typeof showIds) => (await field(`[data-test=show-${showIds[name]}]`)).click();
+
+/** Pixels of the stage's picture that are bluer than red, and redder than blue; of the columns from one share of the width to another. */
+async function inks(from: number, to: number): Promise<{ blue: number; coral: number }> {
+  const picture = await app.driver.findElement(By.css('[data-test=stage] canvas')).takeScreenshot();
+  const { data, info } = await sharp(Buffer.from(picture, 'base64')).removeAlpha().raw().toBuffer({ resolveWithObject: true });
+  const seen = { blue: 0, coral: 0 };
+  for (let i = 0; i < data.length; i += 3) {
+    const x = (i / 3) % info.width;
+    if (x < from * info.width || x >= to * info.width) continue;
+    if (data[i + 2] > data[i] + 25) seen.blue++;
+    if (data[i] > data[i + 2] + 60) seen.coral++;
+  }
+  return seen;
+}
 
 /** Lays a part on the light table with its file written and received. */
 async function openReceived(name: string): Promise<void> {
@@ -189,7 +201,7 @@ describe('looking', () => {
     await openReceived('bolt');
     const pressed = async (text: string) =>
       (await app.driver.findElement(By.xpath(`//*[@class='stage']//button[normalize-space(.)='${text}']`))).getAttribute('aria-pressed');
-    for (const name of ['Side by side', 'Received', 'Designed', 'Both, overlaid']) {
+    for (const name of ['Side by side', 'Received', 'Designed', 'Both, overlaid'] as const) {
       await show(name);
       expect(await pressed(name)).toBe('true');
     }
@@ -222,17 +234,39 @@ describe('looking', () => {
     expect(Number(said[1])).toBeGreaterThan(0.5 * measured);
     // Facets of a round bolt lie within it: much of the picture is blue, nothing coral.
     await eventually(async () => {
-      const picture = await app.driver.findElement(By.css('[data-test=stage] canvas')).takeScreenshot();
-      const { data } = await sharp(Buffer.from(picture, 'base64')).removeAlpha().raw().toBuffer({ resolveWithObject: true });
-      let [blue, coral] = [0, 0];
-      for (let i = 0; i < data.length; i += 3) {
-        if (data[i + 2] > data[i] + 25) blue++;
-        if (data[i] > data[i + 2] + 60) coral++;
-      }
+      const { blue, coral } = await inks(0, 1);
       return blue > 400 && coral < blue / 20;
     }, 'blue within');
     await app.driver.actions().sendKeys('d').perform();
     await eventually(async () => (await app.driver.findElements(By.css('[data-test=difference]'))).length === 0, 'the next way of showing');
+  });
+  test('split by a line that keys and the pointer move: the design left of it, what was received right of it', async () => {
+    await openReceived('bolt');
+    await show('Split');
+    const line = await field('[data-test=split]');
+    const at = async () => Number(await line.getAttribute('aria-valuenow'));
+    expect(await at()).toBe(50);
+    await line.sendKeys(Key.ARROW_LEFT, Key.ARROW_LEFT);
+    expect(await at()).toBe(46);
+    // A margin beside the line, for the words on it.
+    const onlyOwn = async (share: number) => {
+      const [left, right] = [await inks(0, share - 0.1), await inks(share + 0.1, 1)];
+      return left.blue > 200 && left.coral === 0 && right.coral > 200 && right.blue === 0;
+    };
+    await eventually(() => onlyOwn(0.46), 'each ink on its own side');
+    const wide = (await app.driver.findElement(By.css('[data-test=stage]')).getRect()).width;
+    await app.driver
+      .actions()
+      .move({ origin: line })
+      .press()
+      .move({ origin: line, x: Math.round(wide * 0.07), y: 0 })
+      .release()
+      .perform();
+    expect(Math.abs((await at()) - 53)).toBeLessThanOrEqual(1);
+    await eventually(() => onlyOwn(0.53), 'each ink on its own side of the line that was dragged');
+    // A step that nothing is received on has both, and the choice comes back with the one that has it.
+    await open('bolt', 'source');
+    expect(await app.driver.findElements(By.css('[data-test=split]'))).toEqual([]);
   });
   test('a section is cut through both prints, measured on each, moved by a typed height, and closed', async () => {
     await openReceived('bolt');

@@ -21,6 +21,8 @@ export interface FlatPicture {
   received: FlatReceived | null;
   proposed: { points: Float32Array; starts: number[]; closed: boolean[] } | null;
   shown: Shown;
+  /** Where the line between both stands when the picture is split: a share of its width from the left. */
+  split: number;
   stock: { width: number; height: number } | null;
   bed: [number, number] | null;
   chosen: number | null;
@@ -245,9 +247,14 @@ export class FlatStage {
     const offset = beside && p.view ? (p.view.box[2] - p.view.box[0]) * 1.15 : 0;
     c.globalCompositeOperation = this.inks.dark ? 'lighter' : 'multiply';
     // Over a picture what is proposed stands alone: two inks on it would be mud.
-    if (p.view && p.shown !== 'received' && !(p.beneath && p.proposed)) this.designed(c, p.view);
     const over = p.proposed ?? (p.received && p.shown !== 'designed' ? p.received : null);
-    if (over) this.plain(c, over.points, over.starts, over.closed, this.inks.received, 1.5, offset);
+    const split = p.shown === 'split' && over !== null ? this.canvas.clientWidth * p.split : null;
+    const { view } = p;
+    if (view && p.shown !== 'received' && !(p.beneath && p.proposed)) this.within(c, split === null ? null : [0, split], () => this.designed(c, view));
+    if (over)
+      this.within(c, split === null ? null : [split, this.canvas.clientWidth], () =>
+        this.plain(c, over.points, over.starts, over.closed, this.inks.received, 1.5, offset),
+      );
     c.globalCompositeOperation = 'source-over';
     if (p.unreached) this.fill(c, p.unreached.points, p.unreached.starts, this.inks.stop);
     if (p.chosen !== null && p.view) this.outlined(c, p.view, p.chosen);
@@ -256,6 +263,17 @@ export class FlatStage {
     if (p.spots) this.spotsOf(c, p.spots);
     if (p.nodes) this.nodesOf(c, p.nodes);
     this.pinsOf(c, p.pins);
+  }
+
+  /** Draws within a strip of the canvas only, CSS pixels from its left; null: everywhere. */
+  private within(c: CanvasRenderingContext2D, strip: [number, number] | null, draw: () => void): void {
+    if (!strip) return draw();
+    c.save();
+    c.beginPath();
+    c.rect(strip[0], 0, strip[1] - strip[0], this.canvas.clientHeight);
+    c.clip();
+    draw();
+    c.restore();
   }
 
   private pinsOf(c: CanvasRenderingContext2D, pins: FlatPicture['pins']): void {

@@ -11,7 +11,8 @@ import type { JobTools } from '@/shell/useJob.ts';
 import { SizePanel } from '@/light-table/panels/SizePanel.tsx';
 import { SourcePanel } from '@/light-table/panels/SourcePanel.tsx';
 import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
-import { inksOf, nextShown, ShownButtons, type Shown } from '@/light-table/shown.tsx';
+import { inksOf, nextShown, ShownButtons, shownNow, type Shown } from '@/light-table/shown.tsx';
+import { SplitLine } from '@/light-table/SplitLine.tsx';
 import { BendsPanel } from '@/sheet/BendsPanel.tsx';
 import { FlatStage, nearestLine, type FlatPicture } from './FlatStage.ts';
 import { FlatFile } from './panels/FlatFile.tsx';
@@ -53,12 +54,15 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
   const stage = useRef<FlatStage | null>(null);
   const { theme } = useTheme();
   const [shown, setShown] = useState<Shown>('both');
+  const [split, setSplit] = useState(0.5);
   const [overlay, setOverlay] = useState<Overlay>({});
   const [chosen, setChosen] = useState<number | null>(null);
   const [hidden, setHidden] = useState<ReadonlySet<Meaning>>(new Set());
   const { view, failure } = useFlatView(part);
   const written = useFlatReceived(part);
   const received = ['Layers', 'File', 'Received'].includes(step) ? written : null;
+  const showable = { received: received !== null };
+  const now = shownNow(shown, showable);
   const kinds = proposedOn[step];
   const proposal = useFlatProposal(kinds ? newest(tools.job?.operations ?? [], part.id, kinds) : null, part);
   const image = usePicture(part);
@@ -98,7 +102,8 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
         view,
         received: moved,
         proposed: proposal ?? (step === 'Trace' ? foreseen : null),
-        shown,
+        shown: now,
+        split,
         stock: how.stock,
         bed: placing || !how.stock ? [receiver.bed[0], receiver.bed[1]] : null,
         chosen,
@@ -118,7 +123,8 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
     moved,
     proposal,
     foreseen,
-    shown,
+    now,
+    split,
     how.stock,
     receiver,
     chosen,
@@ -151,7 +157,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
   }, [pick, nodes.drag, step]);
   useShortcuts({
     f: () => stage.current?.fit(),
-    d: () => setShown(nextShown(shown)),
+    d: () => setShown(nextShown(now, showable)),
     '+': () => stage.current?.zoom(1.4),
     '-': () => stage.current?.zoom(1 / 1.4),
     Escape: () => {
@@ -171,7 +177,8 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
           data-drawn={view ? 'yes' : 'no'}
           data-received={received ? 'yes' : 'no'}
         />
-        <ShownButtons shown={shown} setShown={setShown} received={received !== null} />
+        <ShownButtons shown={now} setShown={setShown} {...showable} />
+        {now === 'split' && <SplitLine at={split} setAt={setSplit} />}
         <div className="float" style={{ right: 14, top: 12 }}>
           <Button onClick={() => stage.current?.fit()} size="small">
             All of it

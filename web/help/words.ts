@@ -171,6 +171,7 @@ export const words: readonly Word[] = [
   { word: 'Soundness', means: 'The step that asks whether a part is closed, whole, without doubles, and mends what is not.', ours: true },
   { word: 'Source', means: 'The file that a part came from, and what it says of itself.' },
   { word: 'Speck', means: 'A small region of a picture that is no part of the drawing: dust, grain. Regions under a size are dropped.' },
+  { word: 'Split', means: 'Design and received in one picture, each on its side of a line that is dragged or moved by the arrow keys.' },
   { word: 'Spread', means: 'The step that lays a surface flat, in one piece or several.' },
   { word: 'Springback', means: 'What a bent tube opens by when it is let go; the machine bends further by it.' },
   { word: 'Stance', means: 'Which side of a part is down, and how it is turned about the vertical.', ours: true },

@@ -99,6 +99,7 @@ export class Scene {
   private radius = 50;
   private centre = new Vector3();
   private shown: Shown = 'both';
+  private split = 0.5;
   private wires = false;
   private palette: Palette;
   private queued = 0;
@@ -393,6 +394,12 @@ export class Scene {
     this.draw();
   }
 
+  /** Where the line between both prints stands when the picture is split: a share of its width from the left. */
+  setSplit(share: number): void {
+    this.split = share;
+    this.draw();
+  }
+
   wireframe(on: boolean): void {
     this.wires = on;
     for (const group of [this.designed, this.received]) {
@@ -492,6 +499,7 @@ export class Scene {
     r.setViewport(0, 0, w, h);
     r.clear();
     this.setSides();
+    if (this.shown === 'split') return this.drawSplit();
     if (this.shown !== 'beside') {
       this.only(this.shown === 'received' ? this.received : this.shown === 'difference' && this.differences ? this.difference : this.designed);
       this.renderCut();
@@ -513,6 +521,24 @@ export class Scene {
       this.only(half);
       r.setViewport((i * w) / 2, 0, w / 2, h);
       r.setScissor((i * w) / 2, 0, w / 2, h);
+      this.renderCut();
+    }
+    r.setScissorTest(false);
+  }
+
+  /** Both prints in one place, each on its own side of the line. */
+  private drawSplit(): void {
+    const { clientWidth: w, clientHeight: h } = this.host;
+    const r = this.renderer;
+    const line = Math.round(w * this.split);
+    r.setScissorTest(true);
+    for (const [print, from, to] of [
+      [this.designed, 0, line],
+      [this.received, line, w],
+    ] as const) {
+      if (to <= from) continue;
+      this.only(print);
+      r.setScissor(from, 0, to - from, h);
       this.renderCut();
     }
     r.setScissorTest(false);

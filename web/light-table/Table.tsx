@@ -28,7 +28,8 @@ import { StancePanel } from './panels/StancePanel.tsx';
 import type { Pick } from './picking.ts';
 import { Scene, type Side } from './Scene.ts';
 import { SectionBar } from './SectionBar.tsx';
-import { inksOf, nextShown, ShownButtons, type Shown } from './shown.tsx';
+import { inksOf, nextShown, ShownButtons, shownNow, type Shown } from './shown.tsx';
+import { SplitLine } from './SplitLine.tsx';
 import { TurnBox } from './TurnBox.tsx';
 import { useDifference } from './useDifference.ts';
 import { useProposal, useReceived, useView } from './usePart.ts';
@@ -49,6 +50,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   const { theme } = useTheme();
   const [side, setSide] = useState<Side | null>('corner');
   const [shown, setShown] = useState<Shown>('both');
+  const [split, setSplit] = useState(0.5);
   const [wires, setWires] = useState(false);
   const [measuring, setMeasuring] = useState<Pick[] | null>(null);
   const [cutting, setCutting] = useState(false);
@@ -63,8 +65,8 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   // What was received is laid over the design where the file matters; the other steps are about the part itself.
   const received = step === 'Soundness' ? proposed : ['Facets', 'File', 'Received'].includes(step) ? written : null;
   const differs = written !== null && received === written && folded === null;
-  // What can't be shown here is not lost: it comes back with the step that has it.
-  const now = shown === 'difference' && !differs ? 'both' : shown;
+  const showable = { received: received !== null || folded !== null, differs };
+  const now = shownNow(shown, showable);
   const coloured = useDifference(part, now === 'difference');
   const scale = scaleOf(part.summary, part.recipe);
   const placement = useMemo(() => (view ? placementOf(part.recipe.stance, scale, view.positions) : null), [view, part.recipe.stance, scale]);
@@ -100,6 +102,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   }, [folded, received, proposed, placement]);
   const showPlaces = useCallback((places: Place[]) => scene.current?.setPlaces(places), []);
   useEffect(() => scene.current?.show(now), [now]);
+  useEffect(() => scene.current?.setSplit(split), [split]);
   useEffect(() => scene.current?.setDifference(now === 'difference' ? coloured.map : null), [now, coloured.map, view, received, placement]);
   useEffect(() => scene.current?.setPreview(step === 'Facets' ? preview : null), [preview, step]);
   useEffect(() => scene.current?.wireframe(wires), [wires, preview, received]);
@@ -146,7 +149,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     t: () => turn('top'),
     u: () => turn('under'),
     a: () => turn('corner'),
-    d: () => setShown(nextShown(shown, differs)),
+    d: () => setShown(nextShown(now, showable)),
     e: () => setWires(!wires),
     m: () => setMeasuring(measuring ? null : []),
     s: () => setCutting(!cutting),
@@ -158,7 +161,8 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     <div className="table">
       <div className="stage">
         <div ref={host} style={{ position: 'absolute', inset: 0 }} data-test="stage" data-drawn={view ? 'yes' : 'no'} data-received={received ? 'yes' : 'no'} />
-        <ShownButtons shown={now} setShown={setShown} received={received !== null || folded !== null} differs={differs} />
+        <ShownButtons shown={now} setShown={setShown} {...showable} />
+        {now === 'split' && <SplitLine at={split} setAt={setSplit} />}
         <div className="float" style={{ right: 14, top: 12 }}>
           <Button aria-pressed={wires} onClick={() => setWires(!wires)} size="small">
             Edges of triangles

@@ -1,28 +1,43 @@
 'use client';
 
 /** Which of the two pictures are laid on the table, and how. */
-export type Shown = 'designed' | 'both' | 'received' | 'beside' | 'difference';
+export type Shown = 'designed' | 'both' | 'received' | 'beside' | 'split' | 'difference';
 
 const names: [Shown, string][] = [
   ['designed', 'Designed'],
   ['both', 'Both, overlaid'],
   ['received', 'Received'],
   ['beside', 'Side by side'],
+  ['split', 'Split'],
   ['difference', 'Difference'],
 ];
 
-/** The next way of showing, in a ring. @param differs whether how far both lie apart can be shown */
-export function nextShown(shown: Shown, differs = false): Shown {
-  const ring = names.filter(([s]) => differs || s !== 'difference');
-  return ring[(ring.findIndex(([s]) => s === shown) + 1) % ring.length][0];
+const titles: Partial<Record<Shown, string>> = {
+  split: 'The design left of a line, what was received right of it; the line is moved',
+  difference: 'How far both lie apart, as colours',
+};
+
+/** What there is to show: something received; and whether how far it lies from the design can be shown (absent where that is never shown). */
+export interface Showable {
+  received: boolean;
+  differs?: boolean;
 }
 
-interface ButtonsProps {
+const can = (shown: Shown, { received, differs = false }: Showable): boolean =>
+  shown === 'difference' ? differs : received || shown === 'designed' || shown === 'both';
+
+/** The way of showing that was chosen, or both where there is nothing for it: it comes back with the step that has it. */
+export const shownNow = (chosen: Shown, what: Showable): Shown => (can(chosen, what) ? chosen : 'both');
+
+/** The next way of showing, in a ring of those that there is something for. */
+export function nextShown(shown: Shown, what: Showable): Shown {
+  const ring = names.map(([s]) => s).filter((s) => can(s, what));
+  return ring[(ring.indexOf(shown) + 1) % ring.length];
+}
+
+interface ButtonsProps extends Showable {
   shown: Shown;
   setShown: (s: Shown) => void;
-  received: boolean;
-  /** Whether how far both lie apart can be shown; absent where that is never shown. */
-  differs?: boolean;
 }
 
 /** Buttons for what is shown; those that need a received file wait for one. */
@@ -34,9 +49,10 @@ export function ShownButtons({ shown, setShown, received, differs }: ButtonsProp
         .map(([id, name]) => (
           <Button
             key={id}
+            data-test={`show-${id}`}
             aria-pressed={shown === id}
-            disabled={id === 'difference' ? !differs : !received && id !== 'designed' && id !== 'both'}
-            title={id === 'difference' ? 'How far both lie apart, as colours' : undefined}
+            disabled={!can(id, { received, differs })}
+            title={titles[id]}
             style={shown === id ? undefined : { color: id === 'designed' ? 'var(--designed)' : id === 'received' ? 'var(--received)' : undefined }}
             onClick={() => setShown(id)}
             size="small"

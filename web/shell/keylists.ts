@@ -25,7 +25,7 @@ export const keyLists: { where: string; keys: [string, string][] }[] = [
       ['[ ]', 'step before, step after'],
       ['F K L R T U', 'front, back, left, right, top, under'],
       ['A', 'a view from the corner'],
-      ['D', 'Designed, overlaid, Received, side by side'],
+      ['D', 'Designed, overlaid, Received, side by side, split, difference'],
       ['M', 'measure'],
       ['S', 'a section through the part'],
       ['E', 'edges of triangles'],

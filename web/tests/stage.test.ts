@@ -2,6 +2,8 @@ import { Matrix4, Quaternion, Vector2, Vector3 } from 'three';
 import { describe, expect, test } from 'vitest';
 import { nearEdge } from '../light-table/picking.ts';
 import { cutPrint, reachAlong } from '../light-table/section-cut.ts';
+import { nextShown, shownNow, type Showable, type Shown } from '../light-table/shown.tsx';
+import { moved } from '../light-table/SplitLine.tsx';
 
 describe('the edge under the pointer', () => {
   // Two edges along X in a picture of 200 by 200: one at the middle, one in front of it 30 px higher. The screen goes from -1 to 1.
@@ -35,5 +37,32 @@ describe('a cut through a part that stands turned, scaled and shifted', () => {
   test('the section can lie where the standing part does', () => {
     const [low, high] = reachAlong(print.positions, matrix, 2);
     expect([low, high].map((v) => Math.round(v * 1e6) / 1e6)).toEqual([7, 27]);
+  });
+});
+
+describe('what is shown', () => {
+  test('the ring has only what there is something for', () => {
+    const round = (what: Showable) => {
+      const seen: Shown[] = ['both'];
+      while (seen.length < 9) {
+        const next = nextShown(seen.at(-1)!, what);
+        if (next === seen[0]) break;
+        seen.push(next);
+      }
+      return seen;
+    };
+    expect(round({ received: false })).toEqual(['both', 'designed']);
+    expect(round({ received: true })).toEqual(['both', 'received', 'beside', 'split', 'designed']);
+    expect(round({ received: true, differs: true })).toEqual(['both', 'received', 'beside', 'split', 'difference', 'designed']);
+  });
+  test('a step without a received print shows both instead of an empty stage', () => {
+    for (const chosen of ['received', 'beside', 'split', 'difference'] as const) expect(shownNow(chosen, { received: false, differs: false })).toBe('both');
+    expect(shownNow('designed', { received: false })).toBe('designed');
+    expect(shownNow('split', { received: true })).toBe('split');
+  });
+  test('keys move the line of a split picture, and not out of it', () => {
+    expect([moved(0.5, 'ArrowLeft'), moved(0.5, 'ArrowRight')]).toEqual([0.48, 0.52]);
+    expect([moved(0.03, 'ArrowLeft'), moved(0.97, 'ArrowRight'), moved(0.5, 'Home'), moved(0.5, 'End')]).toEqual([0.02, 0.98, 0.02, 0.98]);
+    expect(moved(0.5, 'd')).toBeNull();
   });
 });
