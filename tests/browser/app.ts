@@ -253,7 +253,7 @@ export async function bring({ driver }: App, files: string[]): Promise<void> {
 /** The marks of a row's steps, as a screen reader hears them. */
 export async function marksOf(driver: WebDriver, part: string): Promise<string[]> {
   const script = `return [...(document.querySelector('tr[data-part=' + JSON.stringify(arguments[0]) + ']')?.cells ?? [])]
-    .map((cell) => [...cell.querySelectorAll('.strand .visually-hidden')].at(-1)?.textContent.trim()).filter(Boolean)`;
+    .map((cell) => [...cell.querySelectorAll('[data-test=strand] .visually-hidden')].at(-1)?.textContent.trim()).filter(Boolean)`;
   return driver.executeScript<string[]>(script, part);
 }
 

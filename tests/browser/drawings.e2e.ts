@@ -17,7 +17,7 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true });
 });
 
-const panel = () => textOf(app.driver, '.panel');
+const panel = () => textOf(app.driver, '[data-test=panel]');
 const says = (what: RegExp, name: string) =>
   eventually(async () => {
     const text = await panel();
@@ -98,8 +98,8 @@ describe('an untidy DXF to a clean one', () => {
     await type('Kerf, mm', '0.2');
     await says(/move by 0\.10 mm to the waste side/, 'the kerf');
     await click(driver, 'Write');
-    await eventually(async () => /(\d+) of \1 agree/.test(await textOf(driver, '.evidence')), 'the evidence');
-    expect(await textOf(driver, '.evidence')).toContain('120.2');
+    await eventually(async () => /(\d+) of \1 agree/.test(await textOf(driver, '[data-test=evidence]')), 'the evidence');
+    expect(await textOf(driver, '[data-test=evidence]')).toContain('120.2');
     await eventually(async () => (await stage('received')) === 'yes', 'what was received, drawn');
     await open(jobId, 'plate', 'received');
     await says(/Cut\s+[\d.]+ mm in 2 cuts/, 'the cuts');
@@ -197,7 +197,7 @@ describe('SVG without a unit', () => {
     await choose('Format', 'svg');
     await says(/one unit is one mm/, 'SVG in mm');
     await click(driver, 'Write, and read it back');
-    await eventually(async () => /(\d+) of \1 agree/.test(await textOf(driver, '.evidence')), 'the evidence');
+    await eventually(async () => /(\d+) of \1 agree/.test(await textOf(driver, '[data-test=evidence]')), 'the evidence');
     await click(driver, 'Download');
     const { bytes } = await downloaded(app.downloads, 'tile_mm.svg');
     expect(bytes.toString()).toMatch(/width="90(\.0+\d*)?mm" height="50(\.0+\d*)?mm"/);
@@ -229,11 +229,11 @@ describe('a board to the router', () => {
     await type('Engraving deep, mm', '0.4');
     await says(/stand in the names of the layers/, 'the depths in the file');
     await click(driver, 'Write');
-    await eventually(async () => /(\d+) of \1 agree/.test(await textOf(driver, '.evidence')), 'the evidence');
+    await eventually(async () => /(\d+) of \1 agree/.test(await textOf(driver, '[data-test=evidence]')), 'the evidence');
     await open(jobId, 'board', 'received');
     await eventually(async () => (await driver.findElement(By.css('[data-test=carved]')).getAttribute('data-ready')) === 'yes', 'the carved sheet');
     expect(await textOf(driver, '[data-test=carved]')).toMatch(/deepest 12\.2 mm in a sheet of 12\.0 mm/);
-    expect(await driver.findElements(By.css('.carved canvas'))).toHaveLength(1);
+    expect(await driver.findElements(By.css('[data-test=carved] canvas'))).toHaveLength(1);
     await open(jobId, 'board', 'file');
     await choose('Receiver', 'swift');
     await says(/Swift, laser, sheet/, 'the laser');
@@ -259,7 +259,7 @@ describe('drawn from a solid, raised from a drawing', () => {
     const name = 'plate, section at Z 10 mm';
     await open(jobId, name, 'file');
     await click(driver, 'Write, and read it back');
-    await eventually(async () => /(\d+) of \1 agree/.test(await textOf(driver, '.evidence')), 'the evidence');
+    await eventually(async () => /(\d+) of \1 agree/.test(await textOf(driver, '[data-test=evidence]')), 'the evidence');
     await click(driver, 'Download');
     const { bytes } = await downloaded(app.downloads, 'section-at-Z-10-mm_mm.dxf');
     const read = facts(bytes);

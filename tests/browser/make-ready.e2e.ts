@@ -12,7 +12,7 @@ beforeAll(async () => {
 });
 afterAll(() => app?.close());
 
-const panel = () => textOf(app.driver, '.panel');
+const panel = () => textOf(app.driver, '[data-test=panel]');
 const stage = (what: string) => app.driver.findElement(By.css('[data-test=stage]')).getAttribute(`data-${what}`);
 async function open(jobId: string, name: string, step: string): Promise<void> {
   const { parts } = await app.world.until(jobId, (j) => j.parts.some((p) => p.name === name));
@@ -66,7 +66,7 @@ describe('soundness', () => {
     await driver.findElement(By.css('body')).sendKeys(Key.chord(Key.CONTROL, Key.SHIFT, 'z'));
     await eventually(async () => (await panel()).includes('Closed: one inside, one outside'), 'done again');
     await click(driver, 'Write');
-    await eventually(async () => /(\d+) of \1 agree/.test(await textOf(driver, '.evidence')), 'the evidence');
+    await eventually(async () => /(\d+) of \1 agree/.test(await textOf(driver, '[data-test=evidence]')), 'the evidence');
   });
   test('lighter: the distance measured is shown before it is kept', async () => {
     const { driver } = app;
@@ -97,7 +97,7 @@ describe('stance, file and layers', () => {
     await chooseIn(driver, 'Format', '3mf');
     await eventually(async () => (await panel()).includes('.3mf'), 'the format');
     await click(driver, 'Write, and read it back');
-    await eventually(async () => /(\d+) of \1 agree/.test(await textOf(driver, '.evidence')), 'the evidence', 60);
+    await eventually(async () => /(\d+) of \1 agree/.test(await textOf(driver, '[data-test=evidence]')), 'the evidence', 60);
     await click(driver, 'Download');
     const { bytes } = await downloaded(app.downloads, '.3mf');
     expect(new TextDecoder().decode(unzipSync(new Uint8Array(bytes))['3D/3dmodel.model'])).toContain('name="l-bracket"');
@@ -125,7 +125,7 @@ describe('join and divide', () => {
     await click(driver, 'Join and divide');
     await eventually(async () => (await stage('drawn')) === 'yes', 'the parts drawn');
     const pick = async (name: string) =>
-      (await driver.findElement(By.xpath(`//ul[contains(@class,'partlist')]//label[starts-with(normalize-space(.), ${JSON.stringify(name)})]//input`))).click();
+      (await driver.findElement(By.xpath(`//ul[@data-test='partlist']//label[starts-with(normalize-space(.), ${JSON.stringify(name)})]//input`))).click();
     await pick('Helix');
     await tick(driver, 'Copy, mirror, scale');
     await click(driver, 'Copy beside it');
@@ -136,7 +136,7 @@ describe('join and divide', () => {
     await says(/\d mm apart/, 'the gap');
     await pick('Helix');
     await eventually(async () => (await panel()).includes('Drag along X'), 'one part');
-    const x = await driver.findElement(By.xpath("//label[contains(@class,'length')][starts-with(normalize-space(.), 'X')]//input"));
+    const x = await driver.findElement(By.xpath("//label[contains(@class,'nowrap')][starts-with(normalize-space(.), 'X')]//input"));
     await x.sendKeys(Key.chord(Key.CONTROL, 'a'), '-60');
     await driver.findElement(By.xpath("//button[normalize-space(.)='Move']")).click();
     await eventually(async () => (await app.world.until(jobId, () => true)).parts[1].place[3] === 45, 'moved');

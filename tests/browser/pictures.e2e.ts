@@ -26,9 +26,9 @@ const open = async (name: string, step: string) => {
   await app.driver.get(`${app.base}/jobs/${jobId}/parts/${(await partOf(name)).id}?step=${step}`);
   await eventually(async () => (await (await app.driver.findElement(By.css('[data-test=flatstage]'))).getAttribute('data-drawn')) === 'yes', 'the drawing');
 };
-const panel = () => textOf(app.driver, '.panel');
+const panel = () => textOf(app.driver, '[data-test=panel]');
 const type = async (label: string, value: number) => {
-  const field = await app.driver.wait(until.elementLocated(By.css(`.panel input[aria-label^="${label}"]`)), 10_000);
+  const field = await app.driver.wait(until.elementLocated(By.css(`[data-test=panel] input[aria-label^="${label}"]`)), 10_000);
   await field.sendKeys(Key.chord(Key.CONTROL, 'a'), String(value), Key.ENTER);
 };
 /** Clicks on a pixel of the picture where the stage shows it, once all of it is in sight. */

@@ -106,7 +106,7 @@ test('axe-core finds nothing serious on any main view, in both themes', async ()
     await driver.get(base + view);
     await eventually(async () => (await driver.findElements(By.css('main'))).length > 0, view);
     // What is drawn on a table has to be there; a list has its rows with the page.
-    if (view.includes('/parts/')) await eventually(async () => (await driver.findElements(By.css('.stage [data-drawn=yes]'))).length > 0, `${view} drawn`);
+    if (view.includes('/parts/')) await eventually(async () => (await driver.findElements(By.css('[data-drawn=yes]'))).length > 0, `${view} drawn`);
     // What fades in is pale while it does.
     await still(driver);
     const light = await serious('light');

@@ -36,7 +36,7 @@ async function type(css: string, text: string): Promise<void> {
   const field = await app.driver.findElement(By.css(css));
   await field.sendKeys(Key.chord(Key.CONTROL, 'a'), text === '' ? Key.BACK_SPACE : text);
 }
-const outlook = () => textOf(app.driver, '.outlook');
+const outlook = () => textOf(app.driver, '[data-test=outlook]');
 
 describe('releases', () => {
   let jobId = '';
@@ -92,7 +92,7 @@ describe('releases', () => {
     const field = await app.driver.findElement(By.css('input[aria-label="Plain text for the file name"]'));
     await field.sendKeys('_rev', Key.ENTER);
     // The text is moved before the revision by keys: Space, left, Space.
-    const grip = await eventually(async () => (await app.driver.findElements(By.css('.namechips .chip.text .grip'))).at(-1), 'the chip');
+    const grip = await eventually(async () => (await app.driver.findElements(By.css('[data-test=namechips] [data-test=chip-text] [data-test=grip]'))).at(-1), 'the chip');
     await grip.sendKeys(Key.SPACE);
     await new Promise((done) => setTimeout(done, 300));
     await app.driver.actions().sendKeys(Key.ARROW_LEFT).perform();
@@ -101,8 +101,8 @@ describe('releases', () => {
     await eventually(async () => /FR-101_revA\.stl/.test(await outlook()), 'the chip moved');
     // One name by hand.
     await click(app.driver, 'FR-102_revA.stl');
-    await type('input.ownname', 'second box');
-    await app.driver.findElement(By.css('input.ownname')).sendKeys(Key.ENTER);
+    await type('[data-test=ownname]', 'second box');
+    await app.driver.findElement(By.css('[data-test=ownname]')).sendKeys(Key.ENTER);
     await eventually(async () => (await outlook()).includes('Lark/second-box.stl'), 'the name by hand');
   });
 
@@ -115,10 +115,10 @@ describe('releases', () => {
     await says('all clear', 90);
     await says(/60\s*made/);
     await says(/inboxes:\s*60\s*accepted,\s*0\s*refused/, 60);
-    expect(await textOf(app.driver, '.runfigures')).toContain('Frame_1');
+    expect(await textOf(app.driver, '[data-test=runfigures]')).toContain('Frame_1');
     expect(await count('tr[data-state=made]')).toBe(60);
     await clickOn('tr[data-file$="second-box.stl"]');
-    await eventually(async () => (await textOf(app.driver, '.foot')).includes('Volume'), 'the evidence');
+    await eventually(async () => (await textOf(app.driver, '[data-test=foot]')).includes('Volume'), 'the evidence');
     await click(app.driver, 'Lay it on the light table');
     await says('On the table: second-box.stl');
     await says(/(\d+) of \1 agree/);
@@ -148,7 +148,7 @@ describe('releases', () => {
     expect(new Set(report.data.map((r) => r.sha256))).toEqual(new Set(manifest.files.map((f) => f.sha256)));
     const page = await app.driver.getCurrentUrl();
     await app.driver.get(`${page}/print`);
-    await eventually(async () => (await count('.printed tbody tr')) === 60, 'all rows on paper');
+    await eventually(async () => (await count('[data-test=printed] tbody tr')) === 60, 'all rows on paper');
     await app.driver.get(`${app.base}/receivers/wren`);
     await eventually(async () => (await count('tr[data-test=accepted]')) === 30, 'thirty in the inbox');
     await says('1 part, 10.0 × 5.00 × 3.00 mm, 12 triangles');

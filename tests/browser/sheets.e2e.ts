@@ -47,7 +47,7 @@ async function files(): Promise<{ bracket: string; tube: string }> {
   return { bracket: write('bracket', bracket), tube: write('tube', tube) };
 }
 
-const panel = () => textOf(app.driver, '.panel');
+const panel = () => textOf(app.driver, '[data-test=panel]');
 const choose = (label: string, value: string) => chooseIn(app.driver, label, value);
 async function open(jobId: string, name: string, step = 'unfold'): Promise<void> {
   const { parts } = await app.world.until(jobId, (j) => j.parts.some((p) => p.name === name));
@@ -72,7 +72,7 @@ describe('folded sheet', () => {
     await app.driver.get(`${app.base}/stores?of=bends`);
     await click(app.driver, 'New bend table');
     const form = await eventually(() => app.driver.findElement(By.css('form[aria-label="New bend table"]')), 'the form');
-    const inputs = await form.findElements(By.css('.formrow input'));
+    const inputs = await form.findElements(By.css('input'));
     await inputs[0].sendKeys('Shop steel');
     await inputs[1].sendKeys('steel');
     const cell = (label: string) => form.findElement(By.css(`[aria-label=${JSON.stringify(label)}]`));
@@ -117,7 +117,7 @@ describe('folded sheet', () => {
     expect(csv).toContain('"Shop steel, K 0.42"');
     expect(picture).toContain('up 90°');
     await click(app.driver, 'Write');
-    await eventually(async () => (await textOf(app.driver, '.evidence')).includes('agree'), 'the evidence', 60);
+    await eventually(async () => (await textOf(app.driver, '[data-test=evidence]')).includes('agree'), 'the evidence', 60);
     const job = await app.world.until(jobId, (j) => j.parts.some((p) => p.file?.state === 'written'));
     const flat = job.parts.find((p) => p.name === 'bracket flat')!;
     expect(flat.file!.evidence!.claims.find((c) => c.quantity === 'Fold-back')).toMatchObject({ verdict: 'clear' });
@@ -201,7 +201,7 @@ describe('folded sheet', () => {
     expect(part.findings.map((f) => [f.code, f.severity])).toContainEqual(['developed', 'clear']);
     await open(jobId, 'Hood');
     await click(app.driver, 'Write');
-    await eventually(async () => (await textOf(app.driver, '.evidence')).includes('agree'), 'the evidence', 60);
+    await eventually(async () => (await textOf(app.driver, '[data-test=evidence]')).includes('agree'), 'the evidence', 60);
     await app.driver.get(`${app.base}/jobs/${jobId}/parts/${part.id}?step=received`);
     await click(app.driver, 'Download');
     const { bytes } = await downloaded(app.downloads, 'Hood_mm.dxf');

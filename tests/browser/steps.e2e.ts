@@ -21,7 +21,7 @@ const open = async (name: string, step: string) => {
   await app.driver.get(`${app.base}/jobs/${jobId}/parts/${idOf(name)}?step=${step}`);
   await eventually(async () => (await (await app.driver.findElement(By.css('[data-test=stage]'))).getAttribute('data-drawn')) === 'yes', 'the part drawn');
 };
-const panel = () => textOf(app.driver, '.panel');
+const panel = () => textOf(app.driver, '[data-test=panel]');
 const field = (css: string): Promise<WebElement> => app.driver.wait(until.elementLocated(By.css(css)), 15_000) as unknown as Promise<WebElement>;
 const type = async (css: string, text: string) => (await field(css)).sendKeys(Key.chord(Key.CONTROL, 'a'), text, Key.ENTER);
 const previewed = (look: (text: string) => boolean) =>
@@ -53,7 +53,7 @@ describe('facets', () => {
   test('a budget is kept in the preview and in the written file, and can be taken off', async () => {
     await open('bolt', 'facets');
     await previewed((text) => text.includes('measured deviation'));
-    await type('.panel form input', '150');
+    await type('[data-test=panel] form input', '150');
     const shown = trianglesIn(await previewed((text) => trianglesIn(text) <= 150));
     expect(shown).toBeGreaterThan(40);
     await eventually(async () => (await partOf('bolt')).recipe.facets.budget?.most === 150, 'the budget saved');
@@ -100,9 +100,9 @@ describe('source', () => {
     // Files brought in together may be listed in either order.
     expect(text).toContain(job.designs.find((d) => d.fileName === 'as1-oc-214.stp')!.sha256);
     expect(text).toContain('STEP AP214');
-    const places = await app.driver.findElements(By.css('.tree b'));
+    const places = await app.driver.findElements(By.css('[data-test=tree] b'));
     expect(places).toHaveLength(6);
-    expect(await textOf(app.driver, '.tree')).toContain('l-bracket-assembly_2');
+    expect(await textOf(app.driver, '[data-test=tree]')).toContain('l-bracket-assembly_2');
   });
 });
 
@@ -112,17 +112,17 @@ describe('file and received', () => {
     await chooseIn(app.driver, 'Numbers are', 'inches');
     await eventually(async () => (await panel()).includes('takes numbers for mm: the part will come out in another size'), 'the warning');
     await click(app.driver, 'Write, and read it back');
-    await eventually(async () => (await textOf(app.driver, '.evidence')).includes('stop'), 'the verdict');
+    await eventually(async () => (await textOf(app.driver, '[data-test=evidence]')).includes('stop'), 'the verdict');
     await click(app.driver, 'All of it');
     await eventually(async () => /^Received:\s*stop/.test(await panel()), 'the panel');
     await app.driver.get(`${app.base}/jobs/${jobId}`);
     await eventually(async () => (await marksOf(app.driver, 'rod'))[6] === 'stop', 'the stop in the ledger');
     await app.driver.findElement(By.css('tr[data-part=rod] td')).click();
-    await eventually(async () => (await textOf(app.driver, '.foot')).includes('designed 10'), 'the sentence at the foot');
+    await eventually(async () => (await textOf(app.driver, '[data-test=foot]')).includes('designed 10'), 'the sentence at the foot');
   });
   test('a name of the file is saved and shown as it will be', async () => {
     await open('nut', 'file');
-    await type('.panel input.ant-input', 'WS-9 nut / left');
+    await type('[data-test=panel] input.ant-input', 'WS-9 nut / left');
     await eventually(async () => (await partOf('nut')).recipe.file.name === 'WS-9 nut / left', 'saved');
     expect(await panel()).toContain('WS-9-nut-_-left.stl');
   });
@@ -133,13 +133,13 @@ describe('the ledger', () => {
     await app.driver.get(`${app.base}/jobs/${jobId}`);
     await eventually(async () => (await marksOf(app.driver, 'Helix')).length === 7, 'the rows');
     await app.driver.findElement(By.css('tr[data-part=Helix] td')).click();
-    await type('.foot input.num', '12');
+    await type('[data-test=foot] input.num', '12');
     await eventually(async () => (await partOf('Helix')).quantity === 12, 'the quantity');
     // Enter goes on to the row below, in the same field, so that a column is typed through; the last row stays, which is that of the file brought in last.
     const chosen = () => app.driver.findElement(By.css('tr[aria-selected=true]')).getAttribute('data-part');
     expect(await chosen()).toBe('Helix');
     await app.driver.findElement(By.css('tr[data-part=nut] td')).click();
-    await type('.foot input.num', '8');
+    await type('[data-test=foot] input.num', '8');
     await eventually(async () => (await chosen()) === 'rod', 'the row below');
     await app.driver.switchTo().activeElement().sendKeys(Key.chord(Key.CONTROL, 'a'), '5', Key.ENTER);
     await eventually(async () => (await partOf('rod')).quantity === 5 && (await chosen()) === 'bolt', 'the next one typed through');
@@ -162,7 +162,7 @@ describe('the ledger', () => {
     await driver.get(`${app.base}/jobs/${jobId}`);
     await eventually(async () => (await marksOf(driver, 'Helix')).length === 7, 'the rows in the second');
     await driver.findElement(By.css('tr[data-part=Helix] td')).click();
-    await type('.foot input.num', '3');
+    await type('[data-test=foot] input.num', '3');
     await eventually(async () => (await partOf('Helix')).quantity === 3, 'saved');
     await driver.close();
     await driver.switchTo().window(first);
@@ -200,7 +200,7 @@ describe('looking', () => {
   test('side by side, edges of triangles and the theme; the theme is kept', async () => {
     await openReceived('bolt');
     const pressed = async (text: string) =>
-      (await app.driver.findElement(By.xpath(`//*[@class='stage']//button[normalize-space(.)='${text}']`))).getAttribute('aria-pressed');
+      (await app.driver.findElement(By.xpath(`//*[@data-test='stage']/..//button[normalize-space(.)='${text}']`))).getAttribute('aria-pressed');
     for (const name of ['Side by side', 'Received', 'Designed', 'Both, overlaid'] as const) {
       await show(name);
       expect(await pressed(name)).toBe('true');

@@ -89,7 +89,7 @@ describe('a relief', () => {
     expect([scale.pixel[0] * (scale.columns - 1), scale.pixel[1] * (scale.rows - 1)].map(Math.round)).toEqual([300, 200]);
     await driver.get(`${app.base}/jobs/${jobId}/parts/${block.id}?step=file`);
     await click(driver, 'Write, and read it back');
-    await eventually(async () => /(\d+) of \1 agree/.test(await textOf(driver, '.evidence')), 'the evidence', 90);
+    await eventually(async () => /(\d+) of \1 agree/.test(await textOf(driver, '[data-test=evidence]')), 'the evidence', 90);
     await click(driver, 'Download');
     const { bytes } = await downloaded(app.downloads, 'WS-600-wave-sign-on-stock_mm.stl');
     // STL by hand: the box of all corners is the stock's in X and Y.
@@ -275,14 +275,14 @@ describe('the stores', () => {
         return true;
       }, 'a field for a font');
     await put(files[0]);
-    await eventually(async () => /font/i.test(await textOf(driver, '.notice')), 'why it is none');
+    await eventually(async () => /font/i.test(await textOf(driver, '[data-test=notice]')), 'why it is none');
     expect((await shown()).length).toBe(comeWith);
     const { letters } = { letters: (await import('tall-kite/text/node-files')).nodeLetters };
     const family = (await import('tall-kite/text/fonts')).families.find((f) => f.files)!;
     const own = join(folder, 'own.ttf');
     writeFileSync(own, await letters.outlines(family.package!, family.files![0]));
     await put(own);
-    await eventually(async () => (await textOf(driver, '.notice')).includes('is kept'), 'it kept');
+    await eventually(async () => (await textOf(driver, '[data-test=notice]')).includes('is kept'), 'it kept');
     await eventually(async () => (await shown()).length === comeWith + 1, 'its sample');
     await driver.findElement(By.css('[data-test=fonts] button')).click();
     await eventually(async () => (await shown()).length === comeWith, 'it gone');

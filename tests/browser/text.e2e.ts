@@ -61,7 +61,7 @@ test('words typed, drawn while they are typed, made, written and downloaded: as 
   const part = await partOf('KITE 42');
   expect(part.summary.lettered!.cap).toBeCloseTo(8, 9);
   await open('KITE 42', 'words');
-  expect(await textOf(driver, '.panel')).toContain('Letters');
+  expect(await textOf(driver, '[data-test=panel]')).toContain('Letters');
   await click(driver, 'Write');
   await eventually(async () => (await partOf('KITE 42')).file?.state === 'written', 'written', 60);
   expect((await partOf('KITE 42')).file!.evidence!.verdict).toBe('clear');

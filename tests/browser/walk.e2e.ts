@@ -15,7 +15,7 @@ afterAll(() => app?.close());
 
 const stage = () => app.driver.findElement(By.css('[data-test=stage]'));
 const claimed = async (name: string) =>
-  (await app.driver.findElement(By.xpath(`//*[contains(@class,'claim')][starts-with(normalize-space(.), ${JSON.stringify(name)})]`)).getText()).split('\n');
+  (await app.driver.findElement(By.xpath(`//*[@data-test='claim'][starts-with(normalize-space(.), ${JSON.stringify(name)})]`)).getText()).split('\n');
 
 /** An STL in inches, with no unit, made from open data in mm. */
 function inInches(name: string): string {
@@ -35,7 +35,7 @@ describe('the way through on a real assembly', () => {
     expect(await textOf(driver, '[data-test=counts]')).toContain('5 parts');
     expect(await textOf(driver, 'tr[data-part=bolt]')).toContain('15.0 × 15.0 × 37.0');
 
-    await driver.findElement(By.css('tr[data-part=bolt] .partname a')).click();
+    await driver.findElement(By.css('tr[data-part=bolt] [data-test=partname] a')).click();
     await eventually(async () => (await (await stage()).getAttribute('data-drawn')) === 'yes', 'the part drawn');
     // Facets: a typed deviation is measured live, below the promise.
     const deviation = await driver.wait(until.elementLocated(By.xpath("//label[contains(., 'Deviation, at most')]//input")), 15_000);
@@ -51,18 +51,18 @@ describe('the way through on a real assembly', () => {
     // Stance: laid down by a quarter turn.
     await click(driver, 'Stance');
     await click(driver, '90° about X');
-    await eventually(async () => (await textOf(driver, '.panel')).includes('−Y side, turned'), 'the turn saved');
+    await eventually(async () => (await textOf(driver, '[data-test=panel]')).includes('−Y side, turned'), 'the turn saved');
 
     await click(driver, 'Write');
-    await eventually(async () => /(\d+) of \1 agree/.test(await textOf(driver, '.evidence')), 'the evidence');
+    await eventually(async () => /(\d+) of \1 agree/.test(await textOf(driver, '[data-test=evidence]')), 'the evidence');
     expect(await claimed('Width Y')).toEqual(['Width Y (mm)', '37.000', '37.000', 'clear']);
     // What agrees and has no room is folded away, counted, and told on the step Received.
-    await eventually(async () => /and \d+ more claims/.test(await textOf(driver, '.evidence')), 'the claims that have no room');
+    await eventually(async () => /and \d+ more claims/.test(await textOf(driver, '[data-test=evidence]')), 'the claims that have no room');
     await click(driver, 'Show them');
     const { claims } = (await app.world.until(jobId, () => true)).parts.find((p) => p.name === 'bolt')!.file!.evidence!;
     expect(claims.find((c) => c.quantity === 'Side down')).toMatchObject({ designed: '−Y side', received: '−Y side', verdict: 'clear' });
     expect(claims.find((c) => c.quantity === 'Triangles')!.received).toBe(triangles);
-    const told = await textOf(driver, '.claimlist');
+    const told = await textOf(driver, '[data-test=claimlist]');
     for (const { quantity } of claims) expect(told).toContain(quantity);
     await click(driver, 'File');
     await eventually(async () => (await (await stage()).getAttribute('data-received')) === 'yes', 'the received mesh drawn');
@@ -96,7 +96,7 @@ describe('the way through on a real assembly', () => {
     expect(await textOf(driver, '[data-test=prompt]')).toContain('Pick the flat face');
     const canvas = await driver.findElement(By.css('[data-test=stage] canvas'));
     await driver.actions().move({ origin: canvas }).click().perform();
-    await eventually(async () => (await textOf(driver, '.panel')).includes('+X side, set down on a face'), 'the face set down');
+    await eventually(async () => (await textOf(driver, '[data-test=panel]')).includes('+X side, set down on a face'), 'the face set down');
     await click(driver, 'Front');
     await click(driver, 'Measure');
     const { width, height } = await canvas.getRect();
@@ -123,7 +123,7 @@ describe('size', () => {
     await newJob(app, 'Inches', [inInches('part in inches.stl')]);
     const row = 'part in inches';
     await eventually(async () => (await marksOf(driver, row))[1] === 'stop', 'the stop at Size');
-    expect(await textOf(driver, '.foot')).toMatch(/Read as millimetres it is 0\.79 mm/);
+    expect(await textOf(driver, '[data-test=foot]')).toMatch(/Read as millimetres it is 0\.79 mm/);
     await click(driver, 'Read as inches');
     await eventually(async () => (await marksOf(driver, row))[1] === 'clear', 'the size clear');
     expect(await textOf(driver, `tr[data-part="${row}"]`)).toContain('20.0 × 20.0 × 11.3');
@@ -139,7 +139,7 @@ describe('size', () => {
     const [part] = (await world.until(jobId, () => true)).parts;
     await driver.get(`${app.base}/jobs/${jobId}/parts/${part.id}?step=size`);
     const known = await driver.wait(until.elementLocated(By.css('[aria-label="Known length, mm"]')), 20_000);
-    await driver.findElement(By.css('.reading')).click();
+    await driver.findElement(By.css('[data-test=reading]')).click();
     await eventually(async () => (await world.until(jobId, () => true)).parts[0].recipe.size.reading === 'mm', 'the reading kept');
     await still(driver);
     await known.sendKeys(String((100 / 25.4 / 5) * 25.4));
@@ -212,7 +212,7 @@ describe('keyboard', () => {
     await eventually(async () => (await driver.findElements(By.css('[role=dialog]'))).length === 0, 'the keys closed');
     await driver.actions().sendKeys(Key.ENTER).perform();
     await driver.wait(until.urlContains('/parts/'), 15_000);
-    const step = async () => (await driver.findElement(By.css('.knot[aria-current]'))).getText();
+    const step = async () => (await driver.findElement(By.css('[data-test=knot][aria-current]'))).getText();
     await eventually(async () => (await step()).startsWith('Soundness'), 'the worst step first');
     await driver.actions().sendKeys(']').perform();
     await eventually(async () => (await step()).startsWith('Stance'), 'the next step');

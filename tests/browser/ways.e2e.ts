@@ -50,9 +50,9 @@ class Walk {
   }
   /** Lays a part on its table by a click on its name. */
   async open(part: string): Promise<void> {
-    await this.press(`tr[data-part=${JSON.stringify(part)}] .partname a`);
+    await this.press(`tr[data-part=${JSON.stringify(part)}] [data-test=partname] a`);
     await app.driver.wait(until.urlContains('/parts/'), 15_000);
-    await eventually(async () => (await app.driver.findElements(By.css('.stage [data-drawn=yes]'))).length > 0, 'the part drawn', 60);
+    await eventually(async () => (await app.driver.findElements(By.css('[data-drawn=yes]'))).length > 0, 'the part drawn', 60);
   }
   /** Writes from the head of the table; the file is proved, and what was received is shown with its downloads. */
   async write(): Promise<void> {
@@ -62,7 +62,7 @@ class Walk {
       await clickOn(app.driver, await app.driver.findElement(write));
       return true;
     }, 'Write');
-    await eventually(async () => /of \d+ agree/.test(await textOf(app.driver, '.evidence')), 'the evidence', 90);
+    await eventually(async () => /of \d+ agree/.test(await textOf(app.driver, '[data-test=evidence]')), 'the evidence', 90);
   }
   async download(ending: string): Promise<Buffer> {
     await this.click('Download');
@@ -103,9 +103,9 @@ describe('from a file to a file', () => {
     await eventually(async () => (await textOf(app.driver, '[data-test=proposal]')).includes('Volume'), 'the proposal', 60);
     await walk.click('Keep it');
     // What was joined is chosen, and goes on to its own table.
-    await eventually(async () => (await textOf(app.driver, '.panel h2')).includes('+'), 'the joined part chosen');
-    await walk.press('.panel h2 a');
-    await eventually(async () => (await app.driver.findElements(By.css('.stage [data-drawn=yes]'))).length > 0, 'the joined part on its table', 60);
+    await eventually(async () => (await textOf(app.driver, '[data-test=panel] h2')).includes('+'), 'the joined part chosen');
+    await walk.press('[data-test=panel] h2 a');
+    await eventually(async () => (await app.driver.findElements(By.css('[data-drawn=yes]'))).length > 0, 'the joined part on its table', 60);
     await walk.write();
     const stl = await walk.download('.stl');
     expect(stl.readUInt32LE(80)).toBeGreaterThan(100);
@@ -183,7 +183,7 @@ describe('from a file to a file', () => {
     // The ways to stand are there without being asked for.
     await eventually(async () => (await app.driver.findElements(By.css('[data-test=stances] li'))).length > 1, 'stances', 60);
     await walk.press('[data-test=stances] li:nth-child(2) button');
-    await eventually(async () => (await textOf(app.driver, '.panel')).includes('picked'), 'the pick kept');
+    await eventually(async () => (await textOf(app.driver, '[data-test=panel]')).includes('picked'), 'the pick kept');
     await walk.write();
     expect(walk.decisions).toBeLessThanOrEqual(4);
   });
@@ -195,7 +195,7 @@ describe('from a file to a file', () => {
     // A file asked for before the reading is kept would be of the reading before.
     await app.world.until(walk.jobId, (j) => j.parts.every((p) => p.recipe.size.reading === 'in'));
     await walk.click('Write the file');
-    await eventually(async () => (await app.driver.findElements(By.xpath("//*[@class='foot']//a[contains(., 'Download')]"))).length > 0, 'written', 60);
+    await eventually(async () => (await app.driver.findElements(By.xpath("//*[@data-test='foot']//a[contains(., 'Download')]"))).length > 0, 'written', 60);
     await walk.download('in-inches_mm.stl');
     expect(walk.decisions).toBeLessThanOrEqual(6);
   });
@@ -205,13 +205,13 @@ describe('from a file to a file', () => {
     const square = ['0', 'SECTION', '2', 'ENTITIES', '0', 'LWPOLYLINE', '8', 'CUT', '90', '4', '70', '1', '10', '0', '20', '0', '10', '120', '20', '0', '10', '120', '20', '80', '10', '0', '20', '80', '0', 'ENDSEC', '0', 'EOF']; // prettier-ignore
     await walk.begin('To a router', [made('panel.dxf', square.join('\n'))]);
     await walk.press('tr[data-part=panel] td');
-    await walk.press('.foot [data-test=ways]');
+    await walk.press('[data-test=foot] [data-test=ways]');
     await walk.press('.ant-dropdown:not(.ant-dropdown-hidden) [data-menu-id$="-carve"]');
     await app.world.until(walk.jobId, (j) => j.parts[0].recipe.receiver.cutter?.kind === 'router');
     await walk.open('panel');
     await walk.click('Sheet');
     await walk.click('Choose a sheet');
-    await eventually(async () => (await textOf(app.driver, '.panel')).includes('Thickness Z'), 'the sheet');
+    await eventually(async () => (await textOf(app.driver, '[data-test=panel]')).includes('Thickness Z'), 'the sheet');
     await walk.write();
     await eventually(async () => (await app.driver.findElements(By.css('[data-test=carved]'))).length > 0, 'the carved sheet');
     expect(walk.decisions).toBeLessThanOrEqual(7);
@@ -223,7 +223,7 @@ describe('from a file to a file', () => {
     await walk.begin('Artwork', [made('artwork.svg', svg)]);
     await walk.open('artwork');
     await walk.type('[aria-label="Known length, mm"]', '100');
-    await eventually(async () => (await textOf(app.driver, '.panel')).includes('28.346 times too large'), 'the factor by its name');
+    await eventually(async () => (await textOf(app.driver, '[data-test=panel]')).includes('28.346 times too large'), 'the factor by its name');
     await walk.click('Make it so');
     const { parts } = await app.world.until(walk.jobId, (j) => j.parts[0].recipe.size.factor !== 1);
     expect(parts[0].steps.find((s) => s.step === 'Size')!.figure).toMatch(/^100\.0 × 50\.0/);

@@ -1,6 +1,7 @@
 import '@fontsource-variable/source-sans-3';
 import '@fontsource-variable/jetbrains-mono';
 import './globals.css';
+import '@/shell/antd.css';
 import { AntdRegistry } from '@ant-design/nextjs-registry';
 import { headers } from 'next/headers';
 import type { ReactNode } from 'react';

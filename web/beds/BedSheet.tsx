@@ -2,6 +2,8 @@
 import { useRef, useState } from 'react';
 import { arrowSteps, placeIn } from '@/shell/placeIn.ts';
 import { turnedOutline, type BedSize, type Laid, type LayItem } from 'tall-kite/beds/layout';
+import desk from '@/shell/desk.module.css';
+import style from './beds.module.css';
 
 /** One bed from above: parts are dragged, or moved with the arrow keys; what clashes is drawn in the ink of stop. */
 export function BedSheet({
@@ -33,7 +35,7 @@ export function BedSheet({
   return (
     <svg
       ref={svg}
-      className="bedsheet"
+      className={desk.bedsheet}
       viewBox={`${-pad} ${-pad} ${size.width + 2 * pad} ${size.length + 2 * pad}`}
       role="group"
       aria-label={`Bed ${bed + 1} from above`}
@@ -87,7 +89,7 @@ export function BedSheet({
             role="button"
             aria-pressed={chosen === i}
             aria-label={`${item.name}, number ${l.copy + 1}${bad.has(i) ? ', too near or off the bed' : ''}`}
-            style={{ cursor: 'move' }}
+            className={style.moved}
             onFocus={() => choose(i)}
             onPointerDown={(e) => {
               e.stopPropagation();

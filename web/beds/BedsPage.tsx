@@ -17,6 +17,10 @@ import { JobPage } from '@/shell/JobPage.tsx';
 import { useJob, type JobTools } from '@/shell/useJob.ts';
 import { BedSheet } from './BedSheet.tsx';
 import { Len } from '@/shell/unit.tsx';
+import desk from '@/shell/desk.module.css';
+import frame from '@/shell/frame.module.css';
+import style from './beds.module.css';
+import widths from '@/shell/widths.module.css';
 
 /** Parts laid out on the beds of a printer: found, moved by hand, written bed by bed. */
 export function BedsPage({ jobId }: { jobId: string }) {
@@ -114,15 +118,15 @@ function Beds({ jobId, tools, machines }: { jobId: string; tools: JobTools; mach
   const turnChosen = (degrees: number) => chosen !== null && move(laid.map((l, i) => (i === chosen ? { ...l, turn: (l.turn + degrees + 360) % 360 } : l)));
   if (all.length === 0)
     return (
-      <div className="empty">
+      <div className={frame.empty}>
         <h2>No parts to lay out</h2>
         <p>Bring designs in on the ledger first.</p>
       </div>
     );
   return (
-    <div className="table">
-      <div className="stage bedstage">
-        <div className="bedtabs" role="tablist" aria-label="Beds">
+    <div className={desk.table}>
+      <div className={`${desk.stage} ${desk.bedstage}`}>
+        <div className={desk.bedtabs} role="tablist" aria-label="Beds">
           {Array.from({ length: beds }, (_, b) => (
             <Button key={b} role="tab" aria-selected={b === shownBed} aria-pressed={b === shownBed} onClick={() => setBed(b)} size="small">
               Bed {b + 1}
@@ -132,7 +136,7 @@ function Beds({ jobId, tools, machines }: { jobId: string; tools: JobTools; mach
             <span className="figure">{onBed.length}</span> of <span className="figure">{laid.length}</span> parts; bed{' '}
             <span className="figure">{receiver.bed.slice(0, 2).join(' × ')} mm</span>
           </span>
-          <span style={{ marginLeft: 'auto', display: 'flex', gap: 6 }}>
+          <span className={style.atright}>
             <Button disabled={chosen === null} onClick={() => turnChosen(15)} size="small">
               Turn 15°
             </Button>
@@ -155,16 +159,12 @@ function Beds({ jobId, tools, machines }: { jobId: string; tools: JobTools; mach
             </Button>
           </span>
         </div>
-        {!ready && (
-          <p className="context" style={{ padding: 20 }}>
-            Looking at the parts from above …
-          </p>
-        )}
+        {!ready && <p className={`context ${frame.waiting}`}>Looking at the parts from above …</p>}
         {ready && <BedSheet size={size} items={items} laid={laid} bed={shownBed} bad={bad} chosen={chosen} choose={setChosen} move={move} />}
       </div>
-      <aside className="panel" aria-label="Layout" tabIndex={0}>
+      <aside className={desk.panel} data-test="panel" aria-label="Layout" tabIndex={0}>
         <h2>Layout</h2>
-        <label className="row">
+        <label className={desk.row}>
           Receiver
           <Choice
             value={receiver.id}
@@ -172,7 +172,7 @@ function Beds({ jobId, tools, machines }: { jobId: string; tools: JobTools; mach
             options={[...machines.map((r) => ({ value: r.id, label: `${r.name}, ${r.process}` }))]}
           />
         </label>
-        <div className="row">
+        <div className={desk.row}>
           <Whole label="Spacing" value={kept.spacing} set={(spacing) => save({ spacing, laid: null })} />
           <Whole label="Rim" value={kept.margin} set={(margin) => save({ margin, laid: null })} />
         </div>
@@ -210,9 +210,9 @@ function Beds({ jobId, tools, machines }: { jobId: string; tools: JobTools; mach
             </span>
           </p>
         ))}
-        <ul className="partlist" style={{ maxHeight: 230 }}>
+        <ul className={`${desk.partlist} ${style.names}`} data-test="partlist">
           {all.map((p) => (
-            <li key={p.id} style={{ gridTemplateColumns: '1fr auto' }}>
+            <li key={p.id}>
               <Checkbox
                 checked={!kept.out.includes(p.id)}
                 onChange={(e) => save({ out: e.target.checked ? kept.out.filter((o) => o !== p.id) : [...kept.out, p.id], laid: null })}
@@ -222,7 +222,6 @@ function Beds({ jobId, tools, machines }: { jobId: string; tools: JobTools; mach
               </Checkbox>
               <span className="figure">
                 <Input
-                  style={{ width: 48 }}
                   type="number"
                   min={1}
                   max={999}
@@ -233,7 +232,7 @@ function Beds({ jobId, tools, machines }: { jobId: string; tools: JobTools; mach
                     const n = Number(e.target.value);
                     if (Number.isInteger(n) && n > 0 && n !== p.quantity) void tools.change(p, `count of ${p.name}`.slice(0, 80), { quantity: n });
                   }}
-                  className="num"
+                  className={`num ${widths.w50}`}
                   size="small"
                 />{' '}
                 off
@@ -271,14 +270,13 @@ function Whole({ label, value, set }: { label: string; value: number; set: (v: n
     <label>
       {label}{' '}
       <Input
-        style={{ width: 58 }}
         type="number"
         min={0}
         max={100}
         step={0.5}
         value={value}
         onChange={(e) => Number(e.target.value) >= 0 && set(Number(e.target.value))}
-        className="num"
+        className={`num ${widths.w58}`}
         size="small"
       />{' '}
       <span className="figure">mm</span>

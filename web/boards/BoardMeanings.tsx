@@ -3,6 +3,7 @@ import { useMemo } from 'react';
 import { boardMeanings, boardWords, type BoardMeaning } from 'tall-kite/boards/choice';
 import { Choice, Fold } from '@/shell/controls.tsx';
 import type { BoardTools } from './useBoard.ts';
+import desk from '@/shell/desk.module.css';
 import style from './boards.module.css';
 
 const options = boardMeanings.map((m) => ({ value: m, label: boardWords[m] }));
@@ -33,7 +34,7 @@ export function BoardMeanings({ tools }: { tools: BoardTools }) {
       {layers.length === 0 && <p className="context">Nothing was laid out yet.</p>}
       {layers.map(([layer, list]) => (
         <section key={layer} className={style.layer} data-test={`layer-${layer}`}>
-          <div className="row">
+          <div className={desk.row}>
             <b className="oneline" title={layer}>{layer || '(no layer)'}</b>
             <span className="figure">{list.length}</span>
           </div>
@@ -77,7 +78,7 @@ function Colours({ list, tools: { choice, set } }: { list: Listed; tools: BoardT
   };
   return colours.map((colour) => (
     <div key={colour} className={style.single}>
-      <span className="swatch" style={{ background: colour }} title={colour} />
+      <span className={desk.swatch} style={{ background: colour }} title={colour} />
       <Choice
         label={`Colour ${colour} is`}
         value={choice.byColour[colour] ?? ''}

@@ -8,6 +8,8 @@ import { BoardMeanings } from './BoardMeanings.tsx';
 import { BoardPanel } from './BoardPanel.tsx';
 import { BoardStage } from './BoardStage.tsx';
 import { useBoard, type BoardTools } from './useBoard.ts';
+import desk from '@/shell/desk.module.css';
+import frame from '@/shell/frame.module.css';
 import style from './boards.module.css';
 
 /** A drawing as a board: what its contours are, both sides as a shop reads them, its files. */
@@ -21,7 +23,7 @@ export function BoardPage({ jobId, partId }: { jobId: string; partId: string }) 
       title="Board"
       about={<span className="context">{part?.name}</span>}
       acts={
-        <Link className="plain" href={`/jobs/${jobId}/parts/${partId}`}>
+        <Link className={frame.plain} href={`/jobs/${jobId}/parts/${partId}`}>
           Light table
         </Link>
       }
@@ -36,7 +38,7 @@ function Body({ tools, partId }: { tools: JobTools; partId: string }) {
   const { operation, part } = board;
   if (!part || part.summary.kind !== 'drawing')
     return (
-      <div className="empty">
+      <div className={frame.empty}>
         <h2>{part ? 'This part is no drawing' : 'This part is not there'}</h2>
         <p>A board is made of a drawing: bring in DXF, SVG or PDF, or draw a solid flat first.</p>
       </div>
@@ -45,7 +47,7 @@ function Body({ tools, partId }: { tools: JobTools; partId: string }) {
   return (
     <>
       <Behind board={board} tools={tools} />
-      <div className={`table ${style.three}`}>
+      <div className={`${desk.table} ${style.three}`}>
         <BoardMeanings tools={board} />
         <Stage board={board} tools={tools} />
         <BoardPanel board={board} tools={tools} />
@@ -57,7 +59,7 @@ function Body({ tools, partId }: { tools: JobTools; partId: string }) {
 /** What a board is made of, before there is one. */
 function Begin({ board }: { board: BoardTools }) {
   return (
-    <div className="empty">
+    <div className={frame.empty}>
       <h2>From an outline to a board</h2>
       <p>
         The outermost closed contour is the edge, circles inside are holes, open lines the legend. What each contour was taken for, and why, stands beside the
@@ -78,7 +80,7 @@ function Behind({ board, tools }: { board: BoardTools; tools: JobTools }) {
   if (!operation.stale && !board.changed && !failed) return null;
   const words = operation.stale ? 'The drawing changed since the board was made.' : 'What was chosen is not in the picture yet.';
   return (
-    <div className="notice" role="status">
+    <div className={frame.notice} data-test="notice" role="status">
       <div className="grow">{failed ? <Failed operation={operation} tools={tools} /> : words}</div>
       <Button size="small" type="primary" onClick={() => void board.make()} data-test="make-again">
         Make it again
@@ -90,8 +92,8 @@ function Behind({ board, tools }: { board: BoardTools; tools: JobTools }) {
 /** The board, or how far it is made. */
 function Stage({ board, tools }: { board: BoardTools; tools: JobTools }) {
   const operation = board.operation!;
-  if (atWork(operation)) return <div className="empty"><AtWork operation={operation} tools={tools} /></div>; // prettier-ignore
+  if (atWork(operation)) return <div className={frame.empty}><AtWork operation={operation} tools={tools} /></div>; // prettier-ignore
   if (operation.state !== 'ready') return <div />;
-  if (!board.fetched || !board.board) return <p className="context" style={{ padding: 20 }}>Fetching the board …</p>; // prettier-ignore
+  if (!board.fetched || !board.board) return <p className={`context ${frame.waiting}`}>Fetching the board …</p>; // prettier-ignore
   return <BoardStage view={board.board.view} maskColour={board.choice.mask} thickness={board.choice.thickness} />;
 }

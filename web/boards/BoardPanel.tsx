@@ -9,13 +9,14 @@ import { Len } from '@/shell/unit.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
 import { receiverLabel } from '@/stores/useReceivers.ts';
 import type { BoardTools } from './useBoard.ts';
+import desk from '@/shell/desk.module.css';
 
 type Numbers = { [K in keyof BoardChoice]: BoardChoice[K] extends number ? K : never }[keyof BoardChoice];
 
 /** What the board is made of and how, what was read back, and its files. */
 export function BoardPanel({ board, tools }: { board: BoardTools; tools: JobTools }) {
   return (
-    <aside className="panel" aria-label="The board, the proof and its files" tabIndex={0}>
+    <aside className={desk.panel} data-test="panel" aria-label="The board, the proof and its files" tabIndex={0}>
       {board.board && <Figures board={board} />}
       {board.board && <Proof board={board} />}
       <Stuff board={board} />
@@ -109,10 +110,10 @@ function Stuff({ board }: { board: BoardTools }) {
   );
   return (
     <Fold title="The board and its shop" data-test="board-stuff">
-      <div className="row">
+      <div className={desk.row}>
         shop <Choice label="Board shop" value={shop?.id ?? ''} options={shops.map((s) => ({ value: s.id, label: receiverLabel(s) }))} onChange={setShop} />
       </div>
-      <div className="row">
+      <div className={desk.row}>
         copper{' '}
         <Choice
           label="Copper"
@@ -121,17 +122,17 @@ function Stuff({ board }: { board: BoardTools }) {
           onChange={(v) => set({ copper: v as BoardChoice['copper'] })}
         />
       </div>
-      <div className="row">
+      <div className={desk.row}>
         mask <Choice label="Mask" value={choice.mask} options={maskColours.map((m) => ({ value: m, label: m }))} onChange={(v) => set({ mask: v as BoardChoice['mask'] })} />
       </div>
-      <label className="row">thickness {length('thickness', 0.1)}</label>
-      <label className="row" title="Between poured copper and edges, cut-outs and bare holes">clearance {length('clearance', 0.02)}</label>
-      <label className="row" title="Copper around plated holes">ring {length('ring')}</label>
-      <label className="row" title="How much larger openings of the mask are than the copper in them">mask expansion {length('maskGrow')}</label>
-      <label className="row" title="Inner corners of edges and cut-outs are rounded by this; 0 leaves them">inner corners round by {length('innerRadius')}</label>
-      <label className="row">lines of the legend {length('legendWidth', 0.01)}</label>
+      <label className={desk.row}>thickness {length('thickness', 0.1)}</label>
+      <label className={desk.row} title="Between poured copper and edges, cut-outs and bare holes">clearance {length('clearance', 0.02)}</label>
+      <label className={desk.row} title="Copper around plated holes">ring {length('ring')}</label>
+      <label className={desk.row} title="How much larger openings of the mask are than the copper in them">mask expansion {length('maskGrow')}</label>
+      <label className={desk.row} title="Inner corners of edges and cut-outs are rounded by this; 0 leaves them">inner corners round by {length('innerRadius')}</label>
+      <label className={desk.row}>lines of the legend {length('legendWidth', 0.01)}</label>
       <OrderSpot board={board} />
-      <div className="row">
+      <div className={desk.row}>
         names{' '}
         <Choice
           label="Names of files"
@@ -156,7 +157,7 @@ function OrderSpot({ board }: { board: BoardTools }) {
         a spot for the order number
       </Checkbox>
       {spot && (
-        <div className="row">
+        <div className={desk.row}>
           <Choice label="Side of the spot" value={spot.side} options={['top', 'bottom'].map((v) => ({ value: v, label: v }))} onChange={(v) => to({ side: v as 'top' | 'bottom' })} />
           <LengthInput bare width={64} label="Middle of the spot, X" value={String(spot.x)} onChange={(v) => v !== '' && to({ x: Number(v) })} />
           <LengthInput width={64} label="Middle of the spot, Y" value={String(spot.y)} onChange={(v) => v !== '' && to({ y: Number(v) })} />
@@ -181,14 +182,14 @@ function Panel({ board }: { board: BoardTools }) {
       </Checkbox>
       {panel && (
         <>
-          <div className="row">
+          <div className={desk.row}>
             columns × rows{' '}
             <span className="nowrap">
               <Choice label="Columns" value={panel.columns} options={many} onChange={(v) => to({ columns: Number(v) })} /> ×{' '}
               <Choice label="Rows" value={panel.rows} options={many} onChange={(v) => to({ rows: Number(v) })} />
             </span>
           </div>
-          <div className="row">
+          <div className={desk.row}>
             held by{' '}
             <Choice
               label="Held by"
@@ -197,9 +198,9 @@ function Panel({ board }: { board: BoardTools }) {
               onChange={(v) => to({ join: v as PanelChoice['join'] })}
             />
           </div>
-          {panel.join === 'tabs' && <label className="row">gap that is routed {length('gap', 0.8)}</label>}
-          {panel.join === 'tabs' && <label className="row">width of a tab {length('tabWidth', 1)}</label>}
-          <label className="row">rails {length('rail', 0)}</label>
+          {panel.join === 'tabs' && <label className={desk.row}>gap that is routed {length('gap', 0.8)}</label>}
+          {panel.join === 'tabs' && <label className={desk.row}>width of a tab {length('tabWidth', 1)}</label>}
+          <label className={desk.row}>rails {length('rail', 0)}</label>
           <Checkbox checked={panel.fiducials} onChange={(e) => to({ fiducials: e.target.checked })}>
             fiducials in the rails
           </Checkbox>

@@ -87,7 +87,7 @@ function Sides({ view, maskColour, off }: Omit<SideProps, 'side'>) {
   const width = wide ? 2 * w + gap : w;
   const height = wide ? h : 2 * h + gap + 2 * word;
   const m = Math.max(width, height) * 0.04;
-  const title = (x: number, y: number, words: string) => <text x={x} y={y} fontSize={word} fill="var(--muted)" style={{ fontFamily: 'var(--words)' }}>{words}</text>; // prettier-ignore
+  const title = (x: number, y: number, words: string) => <text x={x} y={y} fontSize={word} fill="var(--muted)" className={style.words}>{words}</text>; // prettier-ignore
   return (
     <svg viewBox={`${-m} ${-m - word * 1.6} ${width + 2 * m} ${height + 2 * m + word * 1.6}`} role="img" aria-label="Both sides of the board" className={style.picture} data-drawn="yes">
       {title(0, -word * 0.6, 'top')}
@@ -145,7 +145,7 @@ function Stack({ view, maskColour, thickness, apart }: { view: BoardView; maskCo
   const sheet = (l: (typeof layers)[number]) => (
     <g key={l.words}>
       <path d={l.path} transform={at(l.z)} fill={l.fill} fillOpacity={l.opacity} fillRule="evenodd" stroke={l.fill === ink ? 'none' : 'var(--ink)'} strokeWidth={size * 0.0008} />
-      {apart > 0.2 && <text x={right(l.z)[0]} y={right(l.z)[1]} fontSize={word} fill="var(--muted)" style={{ fontFamily: 'var(--words)' }}>{l.words}</text>}
+      {apart > 0.2 && <text x={right(l.z)[0]} y={right(l.z)[1]} fontSize={word} fill="var(--muted)" className={style.words}>{l.words}</text>}
     </g>
   ); // prettier-ignore
   return (

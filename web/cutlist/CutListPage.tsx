@@ -8,6 +8,7 @@ import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
 import { ListTable } from './ListTable.tsx';
 import { SheetsPane } from './SheetsPane.tsx';
 import { useCutList } from './useCutList.ts';
+import frame from '@/shell/frame.module.css';
 
 /** The cut list of a job's panels, and how they lie on sheets. */
 export function CutListPage({ jobId }: { jobId: string }) {
@@ -36,16 +37,16 @@ function Body({ jobId, tools, view }: { jobId: string; tools: JobTools; view: 'l
   const { operation, parts } = list;
   if (parts.length === 0)
     return (
-      <div className="empty">
+      <div className={frame.empty}>
         <h2>No parts to list</h2>
         <p>Bring the design of a case in on the ledger first.</p>
       </div>
     );
-  if (operation && atWork(operation)) return <div className="empty"><AtWork operation={operation} tools={tools} /></div>; // prettier-ignore
-  if (operation && operation.state !== 'ready') return <div className="empty"><Failed operation={operation} tools={tools} /><Button onClick={() => void list.look()}>Try again</Button></div>; // prettier-ignore
+  if (operation && atWork(operation)) return <div className={frame.empty}><AtWork operation={operation} tools={tools} /></div>; // prettier-ignore
+  if (operation && operation.state !== 'ready') return <div className={frame.empty}><Failed operation={operation} tools={tools} /><Button onClick={() => void list.look()}>Try again</Button></div>; // prettier-ignore
   if (!operation)
     return (
-      <div className="empty">
+      <div className={frame.empty}>
         <h2>From a case to its panels</h2>
         <p>
           {parts.length} {parts.length === 1 ? 'part' : 'parts'} of this job are looked at: panels are told by their faces, equal ones come into one row, holes,
@@ -56,12 +57,12 @@ function Body({ jobId, tools, view }: { jobId: string; tools: JobTools; view: 'l
         </Button>
       </div>
     );
-  if (!list.ready) return <p className="context" style={{ padding: 20 }}>Fetching the list …</p>; // prettier-ignore
+  if (!list.ready) return <p className={`context ${frame.waiting}`}>Fetching the list …</p>; // prettier-ignore
   const missing = parts.some((p) => !operation.parts.includes(p.id));
   return (
     <>
       {(operation.stale || missing) && (
-        <div className="notice" role="status">
+        <div className={frame.notice} data-test="notice" role="status">
           <div className="grow">Parts changed since the list was made.</div>
           <Button size="small" onClick={() => void list.look()}>
             Make it again

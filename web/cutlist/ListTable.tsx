@@ -11,6 +11,7 @@ import { LengthInput } from '@/shell/LengthInput.tsx';
 import { useLengths } from '@/shell/unit.tsx';
 import { RowThumb } from './RowThumb.tsx';
 import type { CutListTools } from './useCutList.ts';
+import widths from '@/shell/widths.module.css';
 import style from './cutlist.module.css';
 
 /** The cut list as a table: what a person may change is typed in its place. */
@@ -175,7 +176,7 @@ function Pieces({ row, set }: { row: CutRow; set: (n: number) => void }) {
     const n = Number(typed);
     if (Number.isInteger(n) && n >= 0 && n <= 100_000 && n !== row.quantity) set(n);
   };
-  return <Input key={row.quantity} defaultValue={row.quantity} inputMode="numeric" aria-label={`Pieces of ${row.name}`} size="small" variant="borderless" className={`${style.cell} num`} style={{ width: 50 }} onBlur={(e) => leave(e.target.value)} onPressEnter={(e) => e.currentTarget.blur()} />; // prettier-ignore
+  return <Input key={row.quantity} defaultValue={row.quantity} inputMode="numeric" aria-label={`Pieces of ${row.name}`} size="small" variant="borderless" className={`${style.cell} num ${widths.w50}`} onBlur={(e) => leave(e.target.value)} onPressEnter={(e) => e.currentTarget.blur()} />; // prettier-ignore
 }
 
 const sides = ['front', 'back', 'left', 'right'] as const;

@@ -8,6 +8,8 @@ import { Choice, Fold } from '@/shell/controls.tsx';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import { useLengths } from '@/shell/unit.tsx';
 import type { CutListTools } from './useCutList.ts';
+import desk from '@/shell/desk.module.css';
+import widths from '@/shell/widths.module.css';
 import style from './cutlist.module.css';
 
 const usualTabs = { count: 2, width: 3 };
@@ -32,7 +34,7 @@ export function NestSettings({ list }: { list: CutListTools }) {
         </div>
       </div>
       <h2>How it is cut</h2>
-      <label className="row">
+      <label className={desk.row}>
         By
         <Choice
           value={choice.saw ? `saw ${choice.saw.stages ?? 'any'}` : 'contour'}
@@ -104,15 +106,15 @@ function Kind({ sheet, set, drop }: { sheet: StockSheet; set: (change: Partial<S
   return (
     <div className={style.kind}>
       <div className={style.line}>
-        <Input key={sheet.name} size="small" defaultValue={sheet.name} aria-label="Name of the sheet" style={{ width: 110 }} onBlur={(e) => e.target.value.trim() !== '' && e.target.value !== sheet.name && set({ name: e.target.value.trim().slice(0, 60) })} />
+        <Input key={sheet.name} size="small" defaultValue={sheet.name} aria-label="Name of the sheet" className={widths.w110} onBlur={(e) => e.target.value.trim() !== '' && e.target.value !== sheet.name && set({ name: e.target.value.trim().slice(0, 60) })} />
         <LengthInput bare width={64} label="Length of the sheet" value={String(sheet.width)} onChange={(v) => Number(v) >= 10 && set({ width: Number(v) })} />×
         <LengthInput width={64} label="Width of the sheet" value={String(sheet.height)} onChange={(v) => Number(v) >= 10 && set({ height: Number(v) })} />
       </div>
       <div className={style.line}>
-        <Input key={sheet.material} size="small" defaultValue={sheet.material} placeholder="any material" aria-label="Material of the sheet" style={{ width: 110 }} onBlur={(e) => e.target.value !== sheet.material && set({ material: e.target.value.trim() })} />
+        <Input key={sheet.material} size="small" defaultValue={sheet.material} placeholder="any material" aria-label="Material of the sheet" className={widths.w110} onBlur={(e) => e.target.value !== sheet.material && set({ material: e.target.value.trim() })} />
         <LengthInput width={56} label="Thickness of the sheet" placeholder="any" value={sheet.thickness === null ? '' : String(sheet.thickness)} onChange={(v) => (v === '' ? set({ thickness: null }) : Number(v) > 0 && set({ thickness: Number(v) }))} />
         <label>
-          <Input key={sheet.copies ?? 'all'} size="small" defaultValue={sheet.copies ?? ''} placeholder="any" aria-label="How many sheets" style={{ width: 48 }} onBlur={(e) => { const n = Number(e.target.value); if (e.target.value === '') set({ copies: null }); else if (Number.isInteger(n) && n > 0) set({ copies: n }); }} /> of it
+          <Input key={sheet.copies ?? 'all'} size="small" defaultValue={sheet.copies ?? ''} placeholder="any" aria-label="How many sheets" className={widths.w50} onBlur={(e) => { const n = Number(e.target.value); if (e.target.value === '') set({ copies: null }); else if (Number.isInteger(n) && n > 0) set({ copies: n }); }} /> of it
         </label>
       </div>
       <div className={style.line}>
@@ -120,7 +122,7 @@ function Kind({ sheet, set, drop }: { sheet: StockSheet; set: (change: Partial<S
           remnant first
         </Checkbox>
         <label title="Only compared with the other kinds; empty: as much as its area">
-          price <Input key={`p${sheet.price ?? ''}`} size="small" defaultValue={sheet.price ?? ''} placeholder="area" aria-label="Price of a sheet" style={{ width: 48 }} className="num" onBlur={(e) => { const n = Number(e.target.value.replace(',', '.')); if (e.target.value.trim() === '') set({ price: null }); else if (n > 0 && n <= 1e6) set({ price: n }); }} />
+          price <Input key={`p${sheet.price ?? ''}`} size="small" defaultValue={sheet.price ?? ''} placeholder="area" aria-label="Price of a sheet" className={`num ${widths.w50}`} onBlur={(e) => { const n = Number(e.target.value.replace(',', '.')); if (e.target.value.trim() === '') set({ price: null }); else if (n > 0 && n <= 1e6) set({ price: n }); }} />
         </label>
         {sheet.outline && <span className="context">{sheet.outline.length} corners</span>}
         {drop && (
@@ -154,9 +156,9 @@ function SearchAndLayers({ choice, choose }: Pick<CutListTools, 'choice' | 'choo
         </div>
         {!choice.saw && !choice.shared && <HeldBy choice={choice} choose={choose} />}
         {(Object.keys(choice.names) as (keyof NestChoice['names'])[]).map((k) => (
-          <label key={k} className="row">
+          <label key={k} className={desk.row}>
             layer: {k}
-            <Input key={choice.names[k]} size="small" defaultValue={choice.names[k]} style={{ width: 150 }} onBlur={(e) => /^[A-Za-z0-9_$-]{1,40}$/.test(e.target.value) && e.target.value !== choice.names[k] && choose({ names: { ...choice.names, [k]: e.target.value } })} />
+            <Input key={choice.names[k]} size="small" defaultValue={choice.names[k]} className={widths.w150} onBlur={(e) => /^[A-Za-z0-9_$-]{1,40}$/.test(e.target.value) && e.target.value !== choice.names[k] && choose({ names: { ...choice.names, [k]: e.target.value } })} />
           </label>
         ))}
       </div>
@@ -222,5 +224,5 @@ function Mm({ label, value, set }: { label: string; value: number; set: (v: numb
 }
 
 function Figure({ value, least, most, set, label }: { value: number; least: number; most: number; set: (v: number) => void; label: string }) {
-  return <Input key={value} size="small" defaultValue={value} inputMode="numeric" aria-label={label} style={{ width: 72 }} className="num" onBlur={(e) => { const n = Math.round(Number(e.target.value)); if (n >= least && n <= most && n !== value) set(n); }} />; // prettier-ignore
+  return <Input key={value} size="small" defaultValue={value} inputMode="numeric" aria-label={label} className={`num ${widths.w72}`} onBlur={(e) => { const n = Math.round(Number(e.target.value)); if (n >= least && n <= most && n !== value) set(n); }} />; // prettier-ignore
 }

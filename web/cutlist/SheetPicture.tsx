@@ -4,6 +4,7 @@ import { mapOf, type NestedPart, type NestedSheet, type Remnant } from 'tall-kit
 import type { CutRow } from 'tall-kite/cutlist/row';
 import { arrowSteps, placeIn } from '@/shell/placeIn.ts';
 import { pathOf } from './RowThumb.tsx';
+import desk from '@/shell/desk.module.css';
 
 interface Props {
   sheet: NestedSheet;
@@ -44,7 +45,7 @@ export function SheetPicture({ sheet, rows, remnants, bad, chosen, choose, move,
   return (
     <svg
       ref={svg}
-      className="bedsheet"
+      className={desk.bedsheet}
       viewBox={`${-pad} ${-sheet.height - pad} ${sheet.width + 2 * pad} ${sheet.height + 2 * pad}`}
       role="group"
       aria-label={`${sheet.name} from above`}

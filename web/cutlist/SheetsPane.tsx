@@ -14,6 +14,8 @@ import { SheetPicture } from './SheetPicture.tsx';
 import { Choice } from '@/shell/controls.tsx';
 import { aboutOf, type CutListTools } from './useCutList.ts';
 import { pushed, useClashes, useNest } from './useNest.ts';
+import desk from '@/shell/desk.module.css';
+import frame from '@/shell/frame.module.css';
 import style from './cutlist.module.css';
 
 /** What is shown of a nest, and what can be done to it. */
@@ -67,8 +69,8 @@ export function SheetsPane({ list, tools }: { list: CutListTools; tools: JobTool
   const move = (i: number, dx: number, dy: number) => it.changePart(i, (p) => ({ ...p, x: p.x + dx, y: p.y + dy }));
   const empty = searching ? 'Laying parts on sheets …' : 'Nothing is laid yet. Choose sheets and spacing, then lay the parts out.';
   return (
-    <div className="table">
-      <div className="stage bedstage">
+    <div className={desk.table}>
+      <div className={`${desk.stage} ${desk.bedstage}`}>
         <SheetBar it={it} list={list} />
         {sheet ? (
           <SheetPicture
@@ -82,14 +84,12 @@ export function SheetsPane({ list, tools }: { list: CutListTools; tools: JobTool
             rim={choice.saw ? choice.saw.trim : choice.rim}
           />
         ) : (
-          <p className="context" style={{ padding: 20 }}>
-            {empty}
-          </p>
+          <p className={`context ${frame.waiting}`}>{empty}</p>
         )}
       </div>
-      <aside className="panel" aria-label="Sheets and spacing" tabIndex={0}>
+      <aside className={desk.panel} data-test="panel" aria-label="Sheets and spacing" tabIndex={0}>
         {searching ? (
-          <div className="row">
+          <div className={desk.row}>
             <Progress percent={Math.round(searching.share * 100)} size="small" aria-label="Search" />
             <Button size="small" onClick={it.stop} data-test="stop-nest">
               Stop, keep the best
@@ -130,7 +130,7 @@ function SheetBar({ it, list }: { it: Sheets; list: CutListTools }) {
   const toChosen = !part || !byHand;
   const lock = () => it.chosen !== null && it.changePart(it.chosen, (p) => ({ ...p, locked: !p.locked }));
   return (
-    <div className={`bedtabs ${style.tabs}`} role="tablist" aria-label="Sheets">
+    <div className={`${desk.bedtabs} ${style.tabs}`} role="tablist" aria-label="Sheets">
       {(shown?.sheets ?? []).map((s, i) => (
         <Button key={i} size="small" role="tab" aria-selected={i === it.number} aria-pressed={i === it.number} onClick={() => it.show(i)}>
           {i + 1}: {s.stock} {odd(i) && <MarkShape mark="stop" size={9} />}
@@ -211,7 +211,7 @@ function LeftOver({ shown, number, rows, tools }: { shown: Nest; number: number;
     .map((r) => {
       const key = `${number} ${r.x} ${r.y} ${r.width}`;
       return (
-        <div key={key} className="row">
+        <div key={key} className={desk.row}>
           <span>
             Left over <span className="figure">{lens([r.width, r.height])}</span>
           </span>
@@ -278,11 +278,11 @@ function Write({ list, tools, ready, about }: { list: CutListTools; tools: JobTo
   return (
     <>
       <h2>Files</h2>
-      <label className="row">
+      <label className={desk.row}>
         Machine
         <Choice value={receiver.id} onChange={setMachine} options={machines.map((r) => ({ value: r.id, label: `${r.name}, ${r.process}` }))} />
       </label>
-      <label className="row">
+      <label className={desk.row}>
         Sheets as
         <Choice value={as} onChange={(f) => setFormat(f as 'dxf')} options={receiver.formats.filter((f) => ['dxf', 'svg', 'pdf'].includes(f)).map((f) => ({ value: f, label: f.toUpperCase() }))} />
       </label>

@@ -23,6 +23,7 @@ import { partWorker } from '@/light-table/worker.ts';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { timeText } from './panels/FlatReceived.tsx';
 import { Len } from '@/shell/unit.tsx';
+import desk from '@/shell/desk.module.css';
 
 /** Most cells along a side of the picture; the field itself is finer. */
 const mostDrawn = 320;
@@ -76,7 +77,13 @@ export function CarvedPicture({ made, failure, stock }: { made: Carved | null; f
   if (!made) return <p className="context">Carving it …</p>;
   return (
     <>
-      <div ref={host} className="carved" role="img" aria-label={`The carved sheet, ${stock.width} × ${stock.height} mm, seen from a corner`} />
+      <div
+        ref={host}
+        className={desk.carved}
+        data-test="carved"
+        role="img"
+        aria-label={`The carved sheet, ${stock.width} × ${stock.height} mm, seen from a corner`}
+      />
       <p>
         <span className="figure">{made.passes}</span> {made.passes === 1 ? 'pass' : 'passes'},{' '}
         <span className="figure">

@@ -17,6 +17,8 @@ import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
 import { useFlatProposal } from './useFlat.ts';
 import { typedNumber } from './panels/recipe.ts';
 import { LengthInput } from '@/shell/LengthInput.tsx';
+import desk from '@/shell/desk.module.css';
+import style from './flat.module.css';
 
 /** The face that a triangle of the view belongs to. */
 export function faceOf(shape: View, triangle: number): number {
@@ -75,8 +77,8 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
           <MarkShape mark="clear" size={12} /> Its drawing is <Link href={made.id}>{made.name}</Link>. Draw it again for another one.
         </p>
       )}
-      <div className="choices">
-        <label className="row">
+      <div className={desk.choices}>
+        <label className={desk.row}>
           What
           <Choice
             value={kind}
@@ -92,12 +94,12 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
         </label>
         {kind === 'view' && (
           <>
-            <label className="row">
+            <label className={desk.row}>
               Seen from
               <Choice value={view} onChange={(v) => next({ view: v as ViewName })} options={views.map((v) => ({ value: v, label: v }))} />
             </label>
             {!mesh && (
-              <label className="row">
+              <label className={desk.row}>
                 Edges
                 <Choice
                   value={edges}
@@ -113,7 +115,7 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
           </>
         )}
         {kind === 'section' && (
-          <label className="row">
+          <label className={desk.row}>
             At
             <span>
               <Choice
@@ -127,7 +129,7 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
           </label>
         )}
         {kind === 'stack' && (
-          <label className="row">
+          <label className={desk.row}>
             Every
             <span>
               <LengthInput label="Pitch of the sections" value={pitch} onChange={setPitch} />
@@ -135,7 +137,7 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
           </label>
         )}
         {mesh && (
-          <label className="row">
+          <label className={desk.row}>
             Arcs fitted within
             <span>
               <LengthInput label="Arcs fitted within" value={fit} onChange={setFit} />
@@ -170,8 +172,7 @@ export function DrawnPreview({ part, tools, kinds = ['draw'] }: { part: PartView
   };
   return (
     <svg
-      className="scaleview"
-      style={{ width: '100%', maxHeight: 240 }}
+      className={`${desk.scaleview} ${style.drawn}`}
       viewBox={`${l - m} ${-t - m} ${r - l + 2 * m} ${t - b + 2 * m}`}
       role="img"
       aria-label={`The drawing, ${lengthText(r - l)} by ${lengthText(t - b)} mm`}

@@ -31,6 +31,7 @@ import { PutText } from '@/letters/PutText.tsx';
 import { WordsPanel } from '@/letters/WordsPanel.tsx';
 import { useFlatProposal, useFlatReceived, useFlatView, usePicture } from './useFlat.ts';
 import { useNodes } from './useNodes.ts';
+import desk from '@/shell/desk.module.css';
 
 const DepthsPanel = dynamic(() => import('./panels/DepthsPanel.tsx').then((m) => m.DepthsPanel), { ssr: false });
 
@@ -168,18 +169,12 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
 
   const panel = { part, tools, go };
   return (
-    <div className="table">
-      <div className="stage">
-        <div
-          ref={host}
-          style={{ position: 'absolute', inset: 0 }}
-          data-test="flatstage"
-          data-drawn={view ? 'yes' : 'no'}
-          data-received={received ? 'yes' : 'no'}
-        />
+    <div className={desk.table}>
+      <div className={desk.stage}>
+        <div ref={host} className={desk.whole} data-test="flatstage" data-drawn={view ? 'yes' : 'no'} data-received={received ? 'yes' : 'no'} />
         <ShownButtons shown={now} setShown={setShown} {...showable} />
         {now === 'split' && <SplitLine at={split} setAt={setSplit} />}
-        <div className="float" style={{ right: 14, top: 12 }}>
+        <div className={`${desk.float} ${desk.upright}`}>
           <Button onClick={() => stage.current?.fit()} size="small">
             All of it
           </Button>
@@ -191,40 +186,36 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
           </Button>
         </div>
         {picking && (
-          <p className="float" role="status" style={{ left: 18, top: 54 }}>
+          <p className={`${desk.float} ${desk.told}`} role="status">
             {picking.prompt} <span className="context">Escape ends it.</span>
           </p>
         )}
-        {!view && !failure && (
-          <p className="context float" style={{ left: 18, top: 54 }}>
-            Fetching the drawing …
-          </p>
-        )}
+        {!view && !failure && <p className={`context ${desk.float} ${desk.told}`}>Fetching the drawing …</p>}
         {failure && (
-          <p className="float c-stop" style={{ left: 18, top: 54, maxWidth: '70%' }} role="alert">
+          <p className={`${desk.float} c-stop ${desk.told}`} role="alert">
             {failure}
           </p>
         )}
-        <p className="context float" style={{ right: 14, bottom: 10, textAlign: 'right', display: 'block', maxWidth: 330 }}>
+        <p className={`context ${desk.float} ${desk.legend}`}>
           {proposal ? (
             <>
               {!beneath && (
                 <>
-                  <span style={{ color: 'var(--designed)' }}>as it is</span>,{' '}
+                  <span className="c-designed">as it is</span>,{' '}
                 </>
               )}
-              <span style={{ color: 'var(--received)' }}>as proposed</span>
+              <span className="c-received">as proposed</span>
             </>
           ) : received ? (
             <>
-              <span style={{ color: 'var(--received)' }}>{part.file?.fileName}</span>, numbers taken for {received.taken} by {receiver.name}
+              <span className="c-received">{part.file?.fileName}</span>, numbers taken for {received.taken} by {receiver.name}
             </>
           ) : ['File', 'Received'].includes(step) ? (
             'Nothing received yet'
           ) : null}
         </p>
       </div>
-      <aside className="panel" aria-label={step} tabIndex={0}>
+      <aside className={desk.panel} data-test="panel" aria-label={step} tabIndex={0}>
         {step === 'Source' && <SourcePanel {...panel} />}
         {step === 'Trace' && <TracePanel {...panel} setPins={setPins} picking={picking} setPicking={setPicking} setForeseen={setForeseen} />}
         {step === 'Words' && <WordsPanel {...panel} />}

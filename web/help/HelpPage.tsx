@@ -7,6 +7,8 @@ import { useSample } from '@/jobs/useSample.ts';
 import { Header } from '@/shell/Header.tsx';
 import { keyLists } from '@/shell/keylists.ts';
 import { Trouble } from '@/shell/Trouble.tsx';
+import frame from '@/shell/frame.module.css';
+import widths from '@/shell/widths.module.css';
 import style from './help.module.css';
 import { words, wordsWith } from './words.ts';
 
@@ -28,10 +30,10 @@ export interface ClaimRow {
 export function HelpPage({ formats, claims }: { formats: FormatRow[]; claims: ClaimRow[] }) {
   const { make, busy, trouble } = useSample();
   return (
-    <div className="page">
+    <div className={frame.page}>
       <Header current="help" />
       <main id="content">
-        <div className="title">
+        <div className={frame.title}>
           <h1>Help</h1>
           <nav className={style.contents} aria-label="On this page">
             {['Begin', 'Ways', 'Words', 'Formats', 'Claims', 'Keys'].map((name) => (
@@ -42,7 +44,7 @@ export function HelpPage({ formats, claims }: { formats: FormatRow[]; claims: Cl
           </nav>
         </div>
         {trouble && <Trouble {...trouble} />}
-        <div className="scroll">
+        <div className={frame.scroll}>
           <div className={style.columns}>
             <Part id="begin" title="Begin">
               <ol>
@@ -160,7 +162,7 @@ function Words() {
           size="small"
           aria-label="Look for a word"
           placeholder="look for a word"
-          style={{ width: 240 }}
+          className={widths.w240}
           value={search}
           onChange={(e) => setSearch(e.target.value)}
         />{' '}
@@ -168,7 +170,7 @@ function Words() {
       </p>
       <dl className={style.list}>
         {shown.map((w) => (
-          <div key={w.word} style={{ display: 'contents' }}>
+          <div key={w.word} className="contents">
             <dt id={`word-${w.word.toLowerCase().replace(/[^a-z0-9]+/g, '-')}`}>
               {w.word}
               {w.ours ? ' ○' : ''}

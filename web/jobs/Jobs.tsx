@@ -12,6 +12,9 @@ import { ask, Refused } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { useSample } from './useSample.ts';
+import frame from '@/shell/frame.module.css';
+import style from './jobs.module.css';
+import widths from '@/shell/widths.module.css';
 
 /** Jobs of one page of the list. */
 const perPage = 50;
@@ -32,19 +35,19 @@ export function Jobs() {
   });
   const none = data?.total === 0 && wanted === '' && !removed;
   return (
-    <div className="page">
+    <div className={frame.page}>
       <Header current="jobs" />
       <main id="content">
-        <div className="title">
+        <div className={frame.title}>
           <h1>{removed ? 'Removed jobs' : 'Jobs'}</h1>
           <span className="context">{data ? `${countText(data.total)} in all` : ''}</span>
-          <span className="right">
+          <span className={frame.right}>
             <Input
               type="search"
               size="small"
               aria-label="Name of a job"
               placeholder="name of a job"
-              style={{ width: 200 }}
+              className={widths.w200}
               value={search}
               onChange={(e) => {
                 setSearch(e.target.value);
@@ -64,7 +67,7 @@ export function Jobs() {
         </div>
         {!removed && <NewJob first={none} />}
         {error && <Trouble message={error.message} remedy={(error as Refused).remedy} />}
-        <div className="scroll">
+        <div className={frame.scroll}>
           {isPending && <p className="context">Fetching the jobs …</p>}
           {none ? <FirstVisit /> : data && <JobList {...data} page={page} setPage={setPage} removed={removed} />}
         </div>
@@ -77,7 +80,7 @@ export function Jobs() {
 function FirstVisit() {
   const { make, busy, trouble } = useSample();
   return (
-    <div className="empty">
+    <div className={frame.empty}>
       <h2>Nothing here yet</h2>
       <p>
         A job holds the designs of one thing you make. Name one above and drop files on it; or look round in a sample job of made-up parts: a clamp to print, a
@@ -117,9 +120,9 @@ function JobTable({ jobs, total, page, setPage, removed }: TableProps) {
           title: 'Job',
           render: (_, job) =>
             removed ? (
-              <span className="listname">{job.name}</span>
+              <span className={frame.listname}>{job.name}</span>
             ) : (
-              <Link className="listname" href={`/jobs/${job.id}`}>
+              <Link className={frame.listname} href={`/jobs/${job.id}`}>
                 {job.name}
               </Link>
             ),
@@ -170,7 +173,7 @@ function Removal({ job }: { job: JobRow }) {
 /** How many parts are clear, to be looked at, and stopped. */
 function Marks({ job }: { job: JobRow }) {
   return (
-    <span style={{ display: 'flex', gap: 16 }}>
+    <span className={frame.apart}>
       {(['clear', 'look', 'stop'] as const).map((mark) => (
         <span key={mark} className={`mark c-${job[mark] > 0 ? mark : 'none'}`}>
           <MarkShape mark={job[mark] > 0 ? mark : 'none'} /> <span className="figure">{job[mark]}</span> {mark}
@@ -195,7 +198,7 @@ function NewJob({ first }: { first: boolean }) {
   return (
     <>
       <form
-        style={{ padding: '0 20px 12px', display: 'flex', gap: 10, alignItems: 'center' }}
+        className={style.newjob}
         onSubmit={(event) => {
           event.preventDefault();
           void make();
@@ -208,7 +211,7 @@ function NewJob({ first }: { first: boolean }) {
           maxLength={120}
           placeholder="for instance: Garden gate, revision A"
           onChange={(e) => setName(e.target.value)}
-          style={{ width: 340 }}
+          className={widths.w340}
           size="small"
         />
         <Button disabled={name.trim() === ''} type="primary" htmlType="submit">

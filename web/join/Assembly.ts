@@ -27,6 +27,7 @@ import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh';
 import type { View } from 'tall-kite/view/view';
 import { clear, lines, triangles } from '@/light-table/drawn.ts';
 import { directions, type Side } from '@/light-table/Scene.ts';
+import style from './join.module.css';
 
 export interface Standing {
   id: string;
@@ -92,7 +93,7 @@ export class Assembly {
     this.renderer = new WebGLRenderer({ antialias: true });
     this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
     host.appendChild(this.renderer.domElement);
-    this.labels.className = 'partlabels';
+    this.labels.className = style.partlabels;
     this.labels.setAttribute('aria-hidden', 'true');
     host.appendChild(this.labels);
     const canvas = this.renderer.domElement;
@@ -308,7 +309,7 @@ export class Assembly {
 function labelOf({ label, ink }: Standing): HTMLElement {
   const element = document.createElement('span');
   element.textContent = label;
-  if (ink === 'designed') element.className = 'chosen';
+  if (ink === 'designed') element.className = style.chosen;
   return element;
 }
 

@@ -4,6 +4,8 @@ import type { OperationView } from '@tall-kite/server/operations/operations';
 import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
 import { Mark, MarkShape } from '@/marks/Mark.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
+import desk from '@/shell/desk.module.css';
+import frame from '@/shell/frame.module.css';
 
 /** Files of several parts that were written here. */
 export function Files({ operations, tools }: { operations: OperationView[]; tools: JobTools }) {
@@ -23,8 +25,8 @@ function WrittenFile({ operation, tools }: { operation: OperationView; tools: Jo
   const file = operation.report!.file!;
   const agree = file.evidence.claims.filter((c) => c.verdict === 'clear').length;
   return (
-    <section className="written" aria-label={file.fileName} data-test="written">
-      <div className="row">
+    <section className={desk.written} aria-label={file.fileName} data-test="written">
+      <div className={desk.row}>
         <b>{file.fileName}</b>
         <Mark mark={file.evidence.verdict} size={11} />
       </div>
@@ -44,11 +46,11 @@ function WrittenFile({ operation, tools }: { operation: OperationView; tools: Jo
           <MarkShape mark={f.severity} size={11} /> {f.message} <span className="context">{f.remedy}</span>
         </p>
       ))}
-      <div className="buttons">
-        <a className="plain small" href={`/api/operations/${operation.id}/file`} download data-test="download">
+      <div className={desk.buttons}>
+        <a className={`${frame.plain} ${frame.small}`} href={`/api/operations/${operation.id}/file`} download data-test="download">
           Download
         </a>
-        <a className="plain small" href={`/api/operations/${operation.id}/file?what=evidence`} download>
+        <a className={`${frame.plain} ${frame.small}`} href={`/api/operations/${operation.id}/file?what=evidence`} download>
           Evidence as JSON
         </a>
         <Button onClick={() => void tools.drop(operation.id)} size="small">

@@ -5,14 +5,11 @@ import Link from 'next/link';
 import { JobPage } from '@/shell/JobPage.tsx';
 import { useJob } from '@/shell/useJob.ts';
 import type { OperationFormOf } from './OperationForm.tsx';
+import frame from '@/shell/frame.module.css';
 
 const JoinTable = dynamic(() => import('./JoinTable.tsx').then((m) => m.JoinTable), {
   ssr: false,
-  loading: () => (
-    <p className="context" style={{ padding: 20 }}>
-      Laying the parts out …
-    </p>
-  ),
+  loading: () => <p className={`context ${frame.waiting}`}>Laying the parts out …</p>,
 });
 
 /** Which parts are one piece, which are separate, and where they stand to each other. */
@@ -37,10 +34,10 @@ export function JoinPage({ jobId, forms }: { jobId: string; forms: OperationForm
       }
     >
       {parts.length === 0 && (
-        <div className="empty">
+        <div className={frame.empty}>
           <h2>No parts yet</h2>
           <p>Bring designs in on the ledger; they stand here as they do in their files.</p>
-          <Link className="plain strong" href={`/jobs/${jobId}`}>
+          <Link className={`${frame.plain} ${frame.strong}`} href={`/jobs/${jobId}`}>
             To the ledger
           </Link>
         </div>

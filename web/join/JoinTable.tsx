@@ -21,10 +21,12 @@ import type { OperationFormOf } from './OperationForm.tsx';
 import { OneChosen } from './OneChosen.tsx';
 import { SeveralChosen } from './SeveralChosen.tsx';
 import { Len } from '@/shell/unit.tsx';
+import desk from '@/shell/desk.module.css';
+import style from './join.module.css';
 
 function inks(theme: string) {
-  const style = getComputedStyle(document.documentElement);
-  const ink = (name: string) => style.getPropertyValue(`--${name}`).trim();
+  const computed = getComputedStyle(document.documentElement);
+  const ink = (name: string) => computed.getPropertyValue(`--${name}`).trim();
   return {
     sheet: ink('sheet'),
     designed: ink('designed'),
@@ -205,27 +207,22 @@ export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationF
     },
   });
   return (
-    <div className="table">
-      <div className="stage">
-        <div
-          ref={host}
-          style={{ position: 'absolute', inset: 0 }}
-          data-test="stage"
-          data-drawn={views.length > 0 && views.every((v) => v.data) ? 'yes' : 'no'}
-        />
+    <div className={desk.table}>
+      <div className={desk.stage}>
+        <div ref={host} className={desk.whole} data-test="stage" data-drawn={views.length > 0 && views.every((v) => v.data) ? 'yes' : 'no'} />
         <Prompt picked={picked} axis={axis} dragged={dragged} stop={() => setAxis(null)} />
         {shown.length > 1 && <Apart apart={apart} set={setApart} />}
         <TurnBox side={side} turn={turn} />
         {made.length > 0 && (
-          <p className="context float" style={{ right: 14, bottom: 10 }}>
-            <span style={{ color: 'var(--received)' }}>as proposed</span>
+          <p className={`context ${desk.float} ${desk.downright}`}>
+            <span className="c-received">as proposed</span>
           </p>
         )}
       </div>
-      <aside className="panel" aria-label="Parts and what can be done" tabIndex={0}>
-        <ul className="partlist">
+      <aside className={desk.panel} data-test="panel" aria-label="Parts and what can be done" tabIndex={0}>
+        <ul className={desk.partlist} data-test="partlist">
           {parts.map((p) => (
-            <li key={p.id} className={p.leftOut ? 'out' : ''}>
+            <li key={p.id} className={p.leftOut ? desk.out : ''}>
               <Checkbox checked={chosen.includes(p.id)} disabled={p.leftOut} onChange={() => choose(p.id, true)}>
                 {p.name}{' '}
                 <span className="context">
@@ -272,31 +269,22 @@ export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationF
 function Apart({ apart, set }: { apart: boolean; set: (apart: boolean) => void }) {
   return (
     <>
-      <div className="float" style={{ right: 14, top: 12 }}>
+      <div className={`${desk.float} ${desk.upright}`}>
         <Button size="small" aria-pressed={apart} onClick={() => set(!apart)} title="Only as they are shown: nothing is moved">
           Show them apart
         </Button>
       </div>
-      {apart && (
-        <p className="context float" style={{ right: 14, bottom: 10 }}>
-          shown apart; where they stand is not changed
-        </p>
-      )}
+      {apart && <p className={`context ${desk.float} ${desk.downright}`}>shown apart; where they stand is not changed</p>}
     </>
   );
 }
 
 /** What to do next on the table: choose parts, or drag the one chosen. */
 function Prompt({ picked, axis, dragged, stop }: { picked: PartView[]; axis: number | null; dragged: number; stop: () => void }) {
-  if (picked.length === 0)
-    return (
-      <p className="context float" style={{ left: 18, top: 14 }}>
-        Choose parts in the list, or click them here.
-      </p>
-    );
+  if (picked.length === 0) return <p className={`context ${desk.float} ${desk.upleft}`}>Choose parts in the list, or click them here.</p>;
   if (axis === null || picked.length !== 1) return null;
   return (
-    <div className="float" style={{ left: 18, top: 12, background: 'var(--chosen)', padding: '6px 12px' }} role="status">
+    <div className={`${desk.float} ${style.prompt}`} role="status">
       Drag {picked[0].name} along {'XYZ'[axis]}: <span className="figure">{dragged.toFixed(1)} mm</span>
       <Button onClick={stop} size="small">
         Stop

@@ -14,6 +14,9 @@ import { OperationForm, type OperationFormOf } from './OperationForm.tsx';
 import { standingBox } from './JoinTable.tsx';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import { Len } from '@/shell/unit.tsx';
+import desk from '@/shell/desk.module.css';
+import frame from '@/shell/frame.module.css';
+import widths from '@/shell/widths.module.css';
 
 type P3 = [number, number, number];
 const letters = ['X', 'Y', 'Z'] as const;
@@ -24,20 +27,19 @@ function Length({ label, value, set, unit = 'mm' }: { label: string; value: stri
   // Angles and factors are no lengths; an empty unit is that of fields that share one.
   if (unit === 'mm' || unit === '')
     return (
-      <label className="length">
+      <label className="nowrap">
         {label} <LengthInput width={66} bare={unit === ''} value={value} invalid={Number.isNaN(numberOf(value))} onChange={set} />
       </label>
     );
   return (
-    <label className="length">
+    <label className="nowrap">
       {label}{' '}
       <Input
-        style={{ width: 66 }}
         inputMode="decimal"
         value={value}
         aria-invalid={Number.isNaN(numberOf(value))}
         onChange={(e) => set(e.target.value)}
-        className="num"
+        className={`num ${widths.w66}`}
         size="small"
       />{' '}
       <span className="figure">{unit}</span>
@@ -51,7 +53,7 @@ function StandsAt({ box, to }: { box: Box; to: (by: P3) => void }) {
   const values = at.map(numberOf);
   const by = values.map((v, k) => v - box.min[k]) as P3;
   return (
-    <div className="row" title="The low corner of its box">
+    <div className={desk.row} title="The low corner of its box">
       <span>Stands at</span>
       {letters.map((l, k) => (
         <Length key={l} label={l} unit="" value={at[k]} set={(v) => setAt(at.map((b, i) => (i === k ? v : b)))} />
@@ -92,19 +94,19 @@ export function OneChosen({
     <>
       <h2>
         {part.name}{' '}
-        <Link className="plain small" href={`parts/${part.id}`}>
+        <Link className={`${frame.plain} ${frame.small}`} href={`parts/${part.id}`}>
           On the light table
         </Link>
       </h2>
       <Fold title="Move" open>
         <form
-          className="choices"
+          className={desk.choices}
           onSubmit={(e) => {
             e.preventDefault();
             if (offsets.every(Number.isFinite)) place('move', shifted(part.place, offsets));
           }}
         >
-          <div className="row">
+          <div className={desk.row}>
             {letters.map((l, k) => (
               <Length key={l} label={l} unit="" value={by[k]} set={(v) => setBy(by.map((b, i) => (i === k ? v : b)))} />
             ))}
@@ -113,7 +115,7 @@ export function OneChosen({
             </Button>
           </div>
           <StandsAt key={box.min.join()} box={box} to={(by) => place('set', shifted(part.place, by))} />
-          <div className="buttons">
+          <div className={desk.buttons}>
             {letters.map((l, k) => (
               <Button key={l} aria-pressed={axis === k} onClick={() => setAxis(axis === k ? null : k)} size="small">
                 Drag along {l}
@@ -123,7 +125,7 @@ export function OneChosen({
               To the bed
             </Button>
           </div>
-          <div className="row">
+          <div className={desk.row}>
             <Length label="Turn" unit="°" value={angle} set={setAngle} />
             {letters.map((l, k) => (
               <Button
@@ -140,8 +142,8 @@ export function OneChosen({
       </Fold>
       {others.length > 0 && <Align part={part} others={others} place={place} />}
       <Fold title="Copy, mirror, scale">
-        <div className="choices">
-          <div className="buttons">
+        <div className={desk.choices}>
+          <div className={desk.buttons}>
             <Button onClick={() => void tools.copy(part)} size="small">
               Copy beside it
             </Button>
@@ -157,7 +159,7 @@ export function OneChosen({
       <Body part={part} tools={tools} face={face} />
       <Cut part={part} tools={tools} />
       <Fold title="Divide, make solid">
-        <div className="choices">
+        <div className={desk.choices}>
           <Button disabled={part.summary.shells < 2} onClick={() => void tools.operate({ kind: 'divide', part: part.id })} size="small">
             {part.summary.shells < 2 ? 'One shell: nothing to divide' : `Divide into its ${part.summary.shells} shells`}
           </Button>
@@ -186,12 +188,12 @@ function Align({ part, others, place }: { part: PartView; others: PartView[]; pl
   };
   return (
     <Fold title="Align">
-      <div className="choices">
-        <label className="row">
+      <div className={desk.choices}>
+        <label className={desk.row}>
           With
           <Choice value={other.id} onChange={(value) => setTo(value)} options={[...others.map((o) => ({ value: o.id, label: o.name }))]} />
         </label>
-        <div className="row">
+        <div className={desk.row}>
           <Choice
             value={axis}
             label="Axis"
@@ -205,7 +207,7 @@ function Align({ part, others, place }: { part: PartView; others: PartView[]; pl
             options={[...Object.entries(words).map(([k, w]) => ({ value: k, label: w }))]}
           />
         </div>
-        <div className="row">
+        <div className={desk.row}>
           <Length label="Gap" value={gap} set={setGap} />
           <Button
             disabled={!Number.isFinite(numberOf(gap))}
@@ -229,7 +231,7 @@ function Scale({ part, tools, size }: { part: PartView; tools: JobTools; size: P
   const valid = factor > 1e-6 && factor < 1e6;
   return (
     <form
-      className="row"
+      className={desk.row}
       onSubmit={(e) => {
         e.preventDefault();
         if (valid)
@@ -276,11 +278,11 @@ function Body({ part, tools, face }: { part: PartView; tools: JobTools; face: Fa
   };
   return (
     <Fold title="Hole or boss on a face" open={face !== null || undefined}>
-      <div className="choices">
+      <div className={desk.choices}>
         <p className="context">
           {face ? `On the face at ${face.point.map((v) => lengthText(v * scale)).join(', ')} mm.` : 'Click a face of the part on the table.'}
         </p>
-        <div className="row">
+        <div className={desk.row}>
           <Choice
             value={as}
             label="What"
@@ -300,11 +302,11 @@ function Body({ part, tools, face }: { part: PartView; tools: JobTools; face: Fa
             ]}
           />
         </div>
-        <div className="row">
+        <div className={desk.row}>
           <Length label={kind === 'cylinder' ? 'Diameter' : 'Width'} value={a} set={setA} />
           {kind === 'box' && <Length label="Length" value={b} set={setB} />}
         </div>
-        <div className="row">
+        <div className={desk.row}>
           <Length label={as === 'hole' ? 'Depth' : 'Height'} value={depth} set={setDepth} />
           <Button disabled={!valid} onClick={ask} size="small">
             Propose
@@ -329,8 +331,8 @@ function Cut({ part, tools }: { part: PartView; tools: JobTools }) {
   const valid = Number.isFinite(numbers[0]) && (pegs === 0 || (numbers[1] > 0 && numbers[2] > 0 && numbers[3] >= 0));
   return (
     <Fold title="Cut by a plane">
-      <div className="choices">
-        <div className="row">
+      <div className={desk.choices}>
+        <div className={desk.row}>
           <Choice
             value={axis}
             label="Across"
@@ -346,7 +348,7 @@ function Cut({ part, tools }: { part: PartView; tools: JobTools }) {
         <p className="context">
           The part reaches from {lengthText(min[axis] * scale)} to <Len mm={max[axis] * scale} /> there.
         </p>
-        <div className="row">
+        <div className={desk.row}>
           <Choice
             value={keep}
             label="What stays"
@@ -367,7 +369,7 @@ function Cut({ part, tools }: { part: PartView; tools: JobTools }) {
         </div>
         {pegs > 0 && keep === 'both' && (
           <>
-            <div className="row">
+            <div className={desk.row}>
               <Length label="Peg" value={diameter} set={setDiameter} />
               <Length label="deep" value={depth} set={setDepth} />
             </div>
@@ -405,7 +407,7 @@ function Relief({ part, tools }: { part: PartView; tools: JobTools }) {
   const valid = Number.isFinite(value) && (kind !== 'thicken' || value > 0) && (kind !== 'block' || numberOf(margin) >= 0);
   return (
     <>
-      <label className="row">
+      <label className={desk.row}>
         Open surface
         <Choice
           value={kind}
@@ -421,7 +423,7 @@ function Relief({ part, tools }: { part: PartView; tools: JobTools }) {
           ]}
         />
       </label>
-      <div className="row">
+      <div className={desk.row}>
         <Length label={kind === 'thicken' ? 'Thickness' : 'Base at Z'} value={text} set={setText} />
         {kind === 'block' && <Length label="Margin" value={margin} set={setMargin} />}
         <Button

@@ -8,6 +8,7 @@ import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { JobTools } from '@/shell/useJob.ts';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import { useLengths } from '@/shell/unit.tsx';
+import desk from '@/shell/desk.module.css';
 
 export type OperationFormOf = AskedFor & { kind: OperationKind };
 
@@ -30,7 +31,7 @@ export function OperationForm({ form, part, tools }: { form: OperationFormOf; pa
   const set = (f: Field, text: string) => setTyped({ ...typed, [f.name]: text });
   return (
     <Fold title={<>{form.title}</>} data-test={`form-${form.kind}`}>
-      <Form className="choices" layout="horizontal" labelCol={{ span: 9 }} labelAlign="left" size="small" colon={false} onFinish={ask}>
+      <Form className={desk.choices} layout="horizontal" labelCol={{ span: 9 }} labelAlign="left" size="small" colon={false} onFinish={ask}>
         <p className="context">{form.about}</p>
         {form.fields.map((f) => {
           const id = `${form.kind}-${f.name}`;

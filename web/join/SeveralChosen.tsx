@@ -9,6 +9,7 @@ import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
 import { Len } from '@/shell/unit.tsx';
+import desk from '@/shell/desk.module.css';
 
 /** What can be done with several parts: join, subtract, common, gaps, one file. */
 export function SeveralChosen({ parts, tools, jobName }: { parts: PartView[]; tools: JobTools; jobName: string }) {
@@ -17,7 +18,7 @@ export function SeveralChosen({ parts, tools, jobName }: { parts: PartView[]; to
   return (
     <>
       <h2>{parts.length} parts</h2>
-      <div className="buttons">
+      <div className={desk.buttons}>
         <Button onClick={() => void tools.operate({ kind: 'join', parts: ids })} type="primary">
           Join into one solid
         </Button>
@@ -86,9 +87,9 @@ function OneFile({ parts, tools, jobName }: { parts: PartView[]; tools: JobTools
   const [placing, setPlacing] = useState<'assembly' | 'set-down'>('assembly');
   const now = formats.includes(format) ? format : formats[0];
   return (
-    <section aria-label="One file" className="choices">
+    <section aria-label="One file" className={desk.choices}>
       <h3>Write them to one file</h3>
-      <label className="row">
+      <label className={desk.row}>
         For
         <Choice
           value={receiver.id}
@@ -96,7 +97,7 @@ function OneFile({ parts, tools, jobName }: { parts: PartView[]; tools: JobTools
           options={[...list.map((r) => ({ value: r.id, label: receiverLabel(r) }))]}
         />
       </label>
-      <label className="row">
+      <label className={desk.row}>
         As
         <Choice
           value={now}
@@ -109,7 +110,7 @@ function OneFile({ parts, tools, jobName }: { parts: PartView[]; tools: JobTools
           ]}
         />
       </label>
-      <label className="row">
+      <label className={desk.row}>
         Standing
         <Choice
           value={placing}

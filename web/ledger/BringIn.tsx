@@ -6,6 +6,8 @@ import { MarkShape } from '@/marks/Mark.tsx';
 import { ask } from '@/shell/ask.ts';
 import type { JobTools } from '@/shell/useJob.ts';
 import type { Upload } from './upload.ts';
+import frame from '@/shell/frame.module.css';
+import style from './ledger.module.css';
 
 /** Files on their way, designs being read, and what was odd in those that were. */
 export function BringIn({ uploads, forget, designs, tools }: { uploads: Upload[]; forget: (key: number) => void; designs: DesignView[]; tools: JobTools }) {
@@ -16,14 +18,14 @@ export function BringIn({ uploads, forget, designs, tools }: { uploads: Upload[]
   return (
     <div aria-live="polite">
       {shown.map((u) => (
-        <div className="notice" key={u.key}>
+        <div className={frame.notice} data-test="notice" key={u.key}>
           {u.state === 'sending' ? (
             <>
               <div className="grow">
                 Bringing in <b>{u.name}</b>
               </div>
               <div
-                className="bar"
+                className={frame.bar}
                 role="progressbar"
                 aria-label={`Upload of ${u.name}`}
                 aria-valuenow={Math.round((100 * u.sent) / u.bytes)}
@@ -53,7 +55,7 @@ export function BringIn({ uploads, forget, designs, tools }: { uploads: Upload[]
         </div>
       ))}
       {busy.map((d) => (
-        <div className="notice" key={d.id}>
+        <div className={frame.notice} data-test="notice" key={d.id}>
           <MarkShape mark="none" />
           <div className="grow">
             {d.state === 'queued' ? 'Waiting to be read:' : 'Reading'} <b>{d.fileName}</b> <span className="figure">({(d.bytes / 1e6).toFixed(2)} MB)</span>
@@ -61,7 +63,7 @@ export function BringIn({ uploads, forget, designs, tools }: { uploads: Upload[]
           </div>
           {d.state === 'reading' && d.progress > 0 && (
             <div
-              className="bar"
+              className={frame.bar}
               role="progressbar"
               aria-label={`Reading of ${d.fileName}`}
               aria-valuenow={Math.round(d.progress * 100)}
@@ -77,7 +79,7 @@ export function BringIn({ uploads, forget, designs, tools }: { uploads: Upload[]
         </div>
       ))}
       {failed.map((d) => (
-        <div className="notice" key={d.id} role="alert">
+        <div className={frame.notice} data-test="notice" key={d.id} role="alert">
           <MarkShape mark="stop" />
           <div className="grow">
             <b>{d.fileName}</b> was not brought in. {d.failure?.message} {d.failure?.remedy}
@@ -103,12 +105,12 @@ function Oddities({ designs, tools }: { designs: DesignView[]; tools: JobTools }
   if (odd.length === 0) return null;
   const empty = (d: DesignView) => d.state === 'read' && !tools.job?.parts.some((p) => p.designId === d.id);
   return (
-    <div className="notice" style={{ alignItems: 'flex-start' }}>
+    <div className={`${frame.notice} ${frame.high}`} data-test="notice">
       <MarkShape mark={odd.some((o) => o.f.severity === 'stop') ? 'stop' : 'look'} />
       <div className="grow">
         {odd.length === 1 ? '1 thing was odd' : `${odd.length} things were odd`} in the files brought in.
         {open && (
-          <ul style={{ margin: '6px 0 0', paddingLeft: 18 }}>
+          <ul className={style.oddlist}>
             {odd.map(({ d, f }, i) => (
               <li key={i}>
                 <b>{d.fileName}</b>: {f.message} <span className="context">{f.remedy}</span>{' '}

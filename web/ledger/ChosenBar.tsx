@@ -11,6 +11,7 @@ import type { JobTools } from '@/shell/useJob.ts';
 import { fieldsForWay, recipeFor } from '@/shell/ways.ts';
 import { receiverLabel, useReceivers } from '@/stores/useReceivers.ts';
 import { Properties } from './Properties.tsx';
+import style from './ledger.module.css';
 
 /** What can be done with the ticked parts. @param like the part in whose likeness others can be made ready */
 export function ChosenBar({
@@ -38,7 +39,7 @@ export function ChosenBar({
     router.push(`/jobs/${jobId}/releases/new`);
   };
   return (
-    <div className="chosenbar" role="group" aria-label="The chosen parts">
+    <div className={style.chosenbar} role="group" aria-label="The chosen parts">
       <b className="figure">{count}</b> chosen
       <Button onClick={release} disabled={out} data-test="release" type="primary">
         Release…

@@ -9,6 +9,8 @@ import { asUnusable } from 'tall-kite/base/finding';
 import { Dialog } from '@/shell/Dialog.tsx';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { LengthInput } from '@/shell/LengthInput.tsx';
+import frame from '@/shell/frame.module.css';
+import style from './ledger.module.css';
 
 const kinds = Object.keys(developKinds) as DevelopKind[];
 /** Words of the core's choices, as a person reads them. */
@@ -62,9 +64,9 @@ export function FromSizes({ close, bring }: { close: () => void; bring: (file: F
   return (
     <Dialog title="A sheet part from its sizes" close={close} width={820}>
       <Form layout="horizontal" labelCol={{ span: 13 }} labelAlign="left" size="small" colon={false} onFinish={make} data-test="fromsizes">
-        <div className="sizestwo">
+        <div className={style.sizestwo}>
           <div>
-            <Form.Item label="Shape" style={{ marginBottom: 8 }} htmlFor="sizes-shape">
+            <Form.Item label="Shape" className={frame.near} htmlFor="sizes-shape">
               <Select
                 id="sizes-shape"
                 value={kind}
@@ -75,17 +77,15 @@ export function FromSizes({ close, bring }: { close: () => void; bring: (file: F
                 options={kinds.map((k) => ({ value: k, label: developKinds[k].title }))}
               />
             </Form.Item>
-            <p className="context" style={{ margin: '0 0 8px' }}>
-              {about}
-            </p>
+            <p className={`context ${frame.over}`}>{about}</p>
             {fields.map((f) => (
               <SizeField key={`${kind} ${f.id}`} field={f} value={typed[f.id] ?? String(f.usual ?? '')} set={(v) => setTyped({ ...typed, [f.id]: v })} />
             ))}
-            <Form.Item label="Name" style={{ marginBottom: 4 }} htmlFor="sizes-name">
+            <Form.Item label="Name" className={frame.near} htmlFor="sizes-name">
               <Input id="sizes-name" maxLength={80} placeholder="its sizes" value={name} onChange={(e) => setName(e.target.value)} />
             </Form.Item>
           </div>
-          <div className="sizesflat" aria-live="polite" data-test="sizesflat">
+          <div className={style.sizesflat} aria-live="polite" data-test="sizesflat">
             {shown === null && <p className="context">Still to type: {missing.map((f) => f.label.toLowerCase()).join(', ')}.</p>}
             {shown?.trouble && (
               <p role="alert">
@@ -94,7 +94,7 @@ export function FromSizes({ close, bring }: { close: () => void; bring: (file: F
             )}
             {shown?.made && (
               <>
-                <svg className="sizesdrawn" viewBox="0 0 46 46" aria-hidden="true">
+                <svg className={style.sizesdrawn} viewBox="0 0 46 46" aria-hidden="true">
                   <path d={thumbOfDrawing(shown.made.drawing, shown.box)} fill="none" stroke="var(--designed)" strokeWidth="0.35" strokeLinejoin="round" />
                 </svg>
                 <p>
@@ -122,7 +122,7 @@ export function FromSizes({ close, bring }: { close: () => void; bring: (file: F
 function SizeField({ field: f, value, set }: { field: DevelopField; value: string; set: (v: string) => void }) {
   const id = `sizes-${f.id}`;
   return (
-    <Form.Item label={f.label} style={{ marginBottom: 4 }} htmlFor={id}>
+    <Form.Item label={f.label} className={frame.near} htmlFor={id}>
       {f.words ? (
         <Select id={id} value={value} onChange={set} options={f.words.map((w) => ({ value: w, label: said[w] ?? w }))} />
       ) : f.unit === 'mm' ? (

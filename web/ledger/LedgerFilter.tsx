@@ -3,6 +3,7 @@ import { useMemo } from 'react';
 import { Choice } from '@/shell/controls.tsx';
 import { branchTree, choicesOf, groupFields, noFilter, type Filter, type GroupField } from './filter.ts';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
+import frame from '@/shell/frame.module.css';
 
 const names: Record<Exclude<keyof Filter, 'text'>, string> = {
   kind: 'Kind',
@@ -36,7 +37,7 @@ export function LedgerFilter({
   const choices = useMemo(() => choicesOf(parts), [parts]);
   const active = JSON.stringify(filter) !== JSON.stringify(noFilter);
   return (
-    <div className="filter" role="search" aria-label="Show parts">
+    <div className={frame.filter} role="search" aria-label="Show parts">
       <Input
         type="search"
         aria-label="Name, number, material or branch"
@@ -85,7 +86,7 @@ export function LedgerFilter({
       <span className="context" aria-live="polite">
         {active ? `${shown} of ${parts.length} shown` : ''}
       </span>
-      <span className="right">{children}</span>
+      <span className={frame.right}>{children}</span>
     </div>
   );
 }

@@ -10,6 +10,7 @@ import { ask } from '@/shell/ask.ts';
 import { FileLinks } from '@/shell/FileLinks.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
 import { WayMenu } from '@/shell/WayMenu.tsx';
+import frame from '@/shell/frame.module.css';
 import style from './ledger.module.css';
 import { PartFields } from './PartFields.tsx';
 import { Len } from '@/shell/unit.tsx';
@@ -41,8 +42,8 @@ export function LedgerFoot({ jobId, part, next, choose, tools }: Props) {
   const ownFile = part.strands.some((s) => s.steps.some((x) => x.step === 'File'));
   const todo = part.strands.find((s) => s.form.mark === 'none' && !s.made)?.form.step;
   return (
-    <section className="foot" aria-label="The chosen part">
-      <div style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
+    <section className={frame.foot} data-test="foot" aria-label="The chosen part">
+      <div className={frame.inline}>
         <MarkShape mark={mark} />
         <b>
           {part.name}: {sentence}
@@ -50,13 +51,13 @@ export function LedgerFoot({ jobId, part, next, choose, tools }: Props) {
         <span className="context">{worst.finding?.remedy}</span>
       </div>
       {part.change && part.change.state !== 'same' && <Revision part={part} />}
-      <div className="remedy">
+      <div className={frame.remedy}>
         {worst.step === 'Size' && worst.mark !== 'clear' && <ReadAs part={part} tools={tools} />}
-        <Link className="plain" href={link(worst.finding ? step : part.strands[0].form.step)}>
+        <Link className={frame.plain} href={link(worst.finding ? step : part.strands[0].form.step)}>
           {worst.finding ? `Go to ${step}` : 'Lay it on the light table'}
         </Link>
         {!worst.finding && todo && todo !== part.strands[0].form.step && (
-          <Link className="plain" href={link(todo)}>
+          <Link className={frame.plain} href={link(todo)}>
             Go to {todo}
           </Link>
         )}
@@ -72,7 +73,7 @@ export function LedgerFoot({ jobId, part, next, choose, tools }: Props) {
         </Button>
         <KeepInStores key={part.designId} part={part} tools={tools} />
         {making && (
-          <Link className="plain" href={`/jobs/${jobId}/parts/${making.made!.id}`}>
+          <Link className={frame.plain} href={`/jobs/${jobId}/parts/${making.made!.id}`}>
             Go to {making.made!.name}
           </Link>
         )}
@@ -119,7 +120,7 @@ const revisionWords = {
 function Revision({ part }: { part: PartView }) {
   const { state, what } = part.change!;
   return (
-    <div style={{ display: 'flex', gap: 8, alignItems: 'center', marginTop: 3 }}>
+    <div className={frame.inline}>
       <MarkShape mark={state === 'gone' ? 'stop' : 'look'} size={11} />
       <span>
         {revisionWords[state]} {state === 'changed' && <span className="figure">{what.join('; ')}</span>}

@@ -23,6 +23,8 @@ import { useShortcuts } from '@/shell/Keys.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { useJob } from '@/shell/useJob.ts';
 import { dragType } from '@/stores/designs/useKept.ts';
+import frame from '@/shell/frame.module.css';
+import style from './ledger.module.css';
 
 const LedgerTour = dynamic(() => import('./LedgerTour.tsx').then((m) => m.LedgerTour), { ssr: false });
 const NewText = dynamic(() => import('@/letters/NewText.tsx').then((m) => m.NewText), { ssr: false });
@@ -123,11 +125,11 @@ export function LedgerPage({ jobId }: { jobId: string }) {
     [coming],
   );
   return (
-    <div className="page">
+    <div className={frame.page}>
       <Header where={job?.name} jobId={jobId} current="jobs" />
       <main
         id="content"
-        className={dropping ? 'dropping' : ''}
+        className={dropping ? style.dropping : ''}
         onDragOver={(e) => {
           e.preventDefault();
           setDropping(true);
@@ -141,31 +143,31 @@ export function LedgerPage({ jobId }: { jobId: string }) {
           else bring(e.dataTransfer.files);
         }}
       >
-        <div className="title">
+        <div className={frame.title}>
           <h1>Ledger</h1>
           <span className="context" data-test="counts">
             {job && (coming > 0 ? `${all.length} of ${(all.length + coming).toLocaleString('en')} parts, the others are being fetched …` : counted(counts))}
           </span>
-          <span className="right">
+          <span className={frame.right}>
             <Button disabled={!job?.undo} title={job?.undo ? `Take back: ${job.undo}` : 'Nothing to take back'} onClick={() => void tools.history('undo')}>
               Undo
             </Button>
             <Button disabled={!job?.redo} title={job?.redo ? `Again: ${job.redo}` : 'Nothing to do again'} onClick={() => void tools.history('redo')}>
               Redo
             </Button>
-            <Link className="plain" href={`/jobs/${jobId}/join`}>
+            <Link className={frame.plain} href={`/jobs/${jobId}/join`}>
               Join and divide
             </Link>
-            <Link className="plain" href={`/jobs/${jobId}/cutlist`}>
+            <Link className={frame.plain} href={`/jobs/${jobId}/cutlist`}>
               Cut list
             </Link>
-            <Link className="plain" href={`/jobs/${jobId}/tubes`}>
+            <Link className={frame.plain} href={`/jobs/${jobId}/tubes`}>
               Tubes
             </Link>
-            <Link className="plain" href={`/jobs/${jobId}/beds`}>
+            <Link className={frame.plain} href={`/jobs/${jobId}/beds`}>
               Beds
             </Link>
-            <Link className="plain" href={`/jobs/${jobId}/releases`}>
+            <Link className={frame.plain} href={`/jobs/${jobId}/releases`}>
               Releases
             </Link>
             {/* Folds when a file asks what it is, so that it covers no question. */}
@@ -221,10 +223,10 @@ export function LedgerPage({ jobId }: { jobId: string }) {
         {making === 'stores' && <FromStoresDrawer jobId={jobId} close={() => setMaking(null)} brought={tools.refresh} />}
         {making === 'text' && <NewText close={() => setMaking(null)} bring={(file) => bring([file])} />}
         {choice.length > 0 && <ChosenBar jobId={jobId} chosen={choice} like={chosen} none={() => setMarked(new Set())} tools={tools} />}
-        <div className="scroll" ref={scroller} data-test="scroll">
+        <div className={frame.scroll} ref={scroller} data-test="scroll">
           {tools.loading && <p className="context">Fetching the job …</p>}
           {job && all.length === 0 && (
-            <div className="empty">
+            <div className={frame.empty}>
               <h2>Drop your designs here</h2>
               <p>
                 {openedInWords}, as many as you like, up to {mostUploadBytes / 2 ** 20} MB each. The files stay as they are; what is odd in them is listed.
@@ -236,7 +238,7 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             </div>
           )}
           {all.length > 0 && parts.length === 0 && (
-            <p className="context" style={{ padding: '24px 0' }}>
+            <p className={`context ${frame.idle}`}>
               No part answers to this choice.{' '}
               <Button onClick={() => setFilter(noFilter)} size="small">
                 Show all {all.length}

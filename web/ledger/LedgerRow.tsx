@@ -7,9 +7,10 @@ import { scaleOf } from 'tall-kite/recipe/recipe';
 import type { Strand } from 'tall-kite/steps/registry';
 import { worstOf, type Cell } from 'tall-kite/steps/step';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
-import { lineTo, MarkShape } from '@/marks/Mark.tsx';
+import { MarkShape, ThreadLine } from '@/marks/Mark.tsx';
 import { useLengths } from '@/shell/unit.tsx';
 import { thicknessText } from './filter.ts';
+import list from '@/shell/list.module.css';
 import style from './ledger.module.css';
 import { Thumb } from './Thumb.tsx';
 
@@ -52,7 +53,7 @@ export const LedgerRow = memo(function LedgerRow({ jobId, part, index, chosen, m
   const top = ((strands.length - 1) * line) / 2;
   const trunk = { paddingTop: top + 4 };
   return (
-    <tr aria-selected={chosen} aria-rowindex={index + 2} className={part.leftOut ? 'out' : ''} onClick={() => choose(part.id)} data-part={part.name}>
+    <tr aria-selected={chosen} aria-rowindex={index + 2} className={part.leftOut ? list.out : ''} onClick={() => choose(part.id)} data-part={part.name}>
       <td style={trunk}>
         <Checkbox
           aria-label={`Choose ${part.name}`}
@@ -120,7 +121,7 @@ function PartName({ jobId, part }: { jobId: string; part: PartView }) {
   const { change } = part;
   const more = propertiesText(part);
   return (
-    <div className="partname">
+    <div className={style.partname} data-test="partname">
       <Thumb part={part} />
       <div>
         <Link href={stepPath(jobId, part)} prefetch={false} title={part.summary.path.join(' / ')}>
@@ -159,13 +160,13 @@ const words = { clear: 'clear', look: 'look', stop: 'stop', none: 'not reached' 
 function StepCell({ cell, next, way = false }: { cell: Cell; next?: Cell; way?: boolean }) {
   const reached = cell.mark !== 'none' && cell.mark !== 'stop';
   return (
-    <div className="cell" title={cell.finding ? `${cell.finding.message} ${cell.finding.remedy}` : `${cell.figure} ${cell.context}`}>
+    <div className={style.cell} title={cell.finding ? `${cell.finding.message} ${cell.finding.remedy}` : `${cell.figure} ${cell.context}`}>
       {way ? <b className={style.way}>{cell.figure}</b> : <span className="figure">{cell.figure}</span>}
       <span className="context">{cell.context}</span>
-      <span className="strand">
+      <span className={style.strand} data-test="strand">
         <MarkShape mark={cell.mark} />
         <span className="visually-hidden">{words[cell.mark]}</span>
-        {next && <span className={`line ${reached ? lineTo(next.mark) : 'absent'}`} />}
+        {next && <ThreadLine to={reached ? next.mark : 'none'} />}
       </span>
     </div>
   );

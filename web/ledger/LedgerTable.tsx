@@ -1,11 +1,12 @@
 'use client';
-import { Checkbox } from 'antd';
+import { Button, Checkbox } from 'antd';
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useMemo, useRef, type RefObject } from 'react';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { useShortcuts } from '@/shell/Keys.tsx';
 import { useRows } from '@/shell/useRows.ts';
 import type { JobTools } from '@/shell/useJob.ts';
+import list from '@/shell/list.module.css';
 import style from './ledger.module.css';
 import { LedgerRow, stepPath } from './LedgerRow.tsx';
 import { headHeight, rowHeight, type LedgerRow as Row, type Order, type SortKey } from './rows.ts';
@@ -61,9 +62,9 @@ export function LedgerTable({ jobId, rows, chosen, choose, order, setOrder, mark
   const most = useRef(0);
   most.current = Math.max(most.current, items.length + 1);
   return (
-    <table className="ledger" aria-label="Parts and their steps" aria-rowcount={rows.length + 1}>
+    <table className={list.ledger} aria-label="Parts and their steps" aria-rowcount={rows.length + 1}>
       <colgroup>
-        <col style={{ width: '3%' }} />
+        <col className={style.tick} />
         {columns.map(({ name, width }) => (
           <col key={name} style={{ width }} />
         ))}
@@ -120,9 +121,9 @@ function Head({ name, sort, order, setOrder }: { name: string; sort?: SortKey; o
   const next: Order = !by ? { key: sort, down: false } : order.down ? { key: 'given', down: false } : { key: sort, down: true };
   return (
     <th scope="col" aria-sort={by ? (order.down ? 'descending' : 'ascending') : 'none'}>
-      <button className={style.sorter} onClick={() => setOrder(next)} title={`Order by ${name.toLowerCase()}`}>
+      <Button type="text" size="small" className={style.sorter} onClick={() => setOrder(next)} title={`Order by ${name.toLowerCase()}`}>
         {name} <span aria-hidden="true">{by ? (order.down ? '↓' : '↑') : ''}</span>
-      </button>
+      </Button>
     </th>
   );
 }

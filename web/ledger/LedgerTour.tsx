@@ -13,17 +13,17 @@ const stops: NonNullable<TourProps['steps']> = [
   {
     title: 'The foot',
     description: 'The chosen row’s worst finding in one sentence, with the button that mends it. Name, number and quantity are typed here.',
-    target: at('.foot'),
+    target: at('[data-test=foot]'),
   },
   {
     title: 'Ways',
     description: 'What a part is for: print, carve, cut flat, fold, pass on. The guess says why; here it is changed, and one more way is added.',
-    target: at('.foot [data-test=ways]'),
+    target: at('[data-test=foot] [data-test=ways]'),
   },
   {
     title: 'The light table',
     description: 'A click on a name lays the part on the light table: one step’s controls at a time, designed and received laid over each other.',
-    target: at('table.ledger tbody .partname a'),
+    target: at('table.ledger tbody [data-test=partname] a'),
   },
   {
     title: 'Evidence',

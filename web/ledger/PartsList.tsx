@@ -4,6 +4,8 @@ import type { ListTaken } from '@tall-kite/server/parts/properties';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { ask } from '@/shell/ask.ts';
 import type { JobTools } from '@/shell/useJob.ts';
+import frame from '@/shell/frame.module.css';
+import style from './ledger.module.css';
 
 /** A parts list in and out; what came of the last one taken. */
 export function usePartsList(jobId: string, tools: JobTools) {
@@ -21,18 +23,18 @@ export function usePartsList(jobId: string, tools: JobTools) {
           Parts list in…
         </Button>
       </Upload>
-      <a className="plain small" href={`/api/jobs/${jobId}/parts-list`} download>
+      <a className={`${frame.plain} ${frame.small}`} href={`/api/jobs/${jobId}/parts-list`} download>
         Parts list out
       </a>
     </>
   );
   const notice = taken && (
-    <div className="notice" role="status" style={{ alignItems: 'flex-start' }}>
+    <div className={`${frame.notice} ${frame.high}`} data-test="notice" role="status">
       <MarkShape mark={taken.bad.length + taken.unused.length > 0 ? 'look' : 'clear'} />
       <div className="grow">
         <b>{taken.file}</b>: {taken.rows} good {taken.rows === 1 ? 'row' : 'rows'}, {taken.changed} {taken.changed === 1 ? 'part' : 'parts'} filled.
         {taken.bad.length > 0 && (
-          <ul className="oddlist">
+          <ul className={style.oddlist}>
             {taken.bad.slice(0, 8).map((b) => (
               <li key={b.line}>
                 Line {b.line} was not taken: {b.why}.

@@ -7,6 +7,9 @@ import type { Fields } from '@/shell/useChanges.ts';
 import type { JobTools } from '@/shell/useJob.ts';
 import { MaterialInput } from '@/stores/MaterialInput.tsx';
 import { LengthInput } from '@/shell/LengthInput.tsx';
+import frame from '@/shell/frame.module.css';
+import widths from '@/shell/widths.module.css';
+import style from './ledger.module.css';
 
 const Dialog = dynamic(() => import('@/shell/Dialog.tsx').then((m) => m.Dialog), { ssr: false });
 
@@ -60,7 +63,7 @@ export function Properties({
     if (Object.keys(fields).length > 0) void tools.changeAll(chosen, `set properties of ${what}`, fields);
   };
   const field = (label: string, value: string, set: (v: string) => void, more: { length?: boolean; material?: boolean; hint?: string } = {}) => (
-    <label className="formrow">
+    <label className={style.formrow}>
       <span>{label}</span>
       <span>
         {more.length ? (
@@ -68,7 +71,7 @@ export function Properties({
         ) : more.material ? (
           <MaterialInput width={220} value={value} onChange={set} label={label} />
         ) : (
-          <Input style={{ width: 220 }} value={value} maxLength={60} onChange={(e) => set(e.target.value)} size="small" />
+          <Input className={widths.w220} value={value} maxLength={60} onChange={(e) => set(e.target.value)} size="small" />
         )}
         {more.hint && <span className="context"> {more.hint}</span>}
       </span>
@@ -88,7 +91,7 @@ export function Properties({
         {field('Material', material, setMaterial, { material: true })}
         {field('Thickness', thickness, setThickness, { length: true })}
         {kind === 'properties' && field('Variant', variant, setVariant)}
-        <p className="context" style={{ margin: '8px 0' }}>
+        <p className={`context ${frame.spaced}`}>
           {badThickness
             ? 'The thickness must be a number of mm above 0, at most 1000.'
             : badTimes

@@ -3,6 +3,7 @@ import { Button, Checkbox, Input } from 'antd';
 import { Choice, Ink } from '@/shell/controls.tsx';
 import { useState } from 'react';
 import type { ReadChoices } from 'tall-kite/model/choices';
+import style from './ledger.module.css';
 
 export const usual: ReadChoices = {
   solids: true,
@@ -41,7 +42,7 @@ export function ReadingChoices({
         How files are read{changed ? ' (changed)' : ''}
       </Button>
       {open && (
-        <div className="readingchoices" role="group" aria-label="How files are read">
+        <div className={style.readingchoices} role="group" aria-label="How files are read">
           <b>Take</b>
           <span>
             {box('solids', 'solids')} {box('surfaces', 'loose surfaces, sewn')} {box('meshes', 'meshes')}

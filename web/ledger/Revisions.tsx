@@ -2,6 +2,7 @@ import { Button } from 'antd';
 import { Choice } from '@/shell/controls.tsx';
 import type { JobView } from '@tall-kite/server/jobs/jobs';
 import { MarkShape } from '@/marks/Mark.tsx';
+import frame from '@/shell/frame.module.css';
 
 /** A file that waits to be told what it is: another design, or the next revision of one. */
 export interface Held {
@@ -46,7 +47,7 @@ export function Revisions({
 }) {
   const done = (one: Held) => set((all) => all.filter((h) => h !== one));
   return held.map((one, i) => (
-    <div className="notice" role="group" aria-label={`What is ${one.file.name}?`} key={`${one.file.name} ${i}`}>
+    <div className={frame.notice} data-test="notice" role="group" aria-label={`What is ${one.file.name}?`} key={`${one.file.name} ${i}`}>
       <MarkShape mark="look" />
       <div className="grow">
         Is <b>{one.file.name}</b> the next revision of{' '}

@@ -1,6 +1,7 @@
 'use client';
 import { useState } from 'react';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
+import style from './ledger.module.css';
 
 /** The part shaded, seen from a corner; a drawing by its lines. */
 export function Thumb({ part }: { part: PartView }) {
@@ -9,7 +10,7 @@ export function Thumb({ part }: { part: PartView }) {
   if (part.summary.kind !== 'drawing' && without !== part.view)
     return (
       <img
-        className="thumb"
+        className={style.thumb}
         src={`/api/parts/${part.id}/thumb?of=${part.view.slice(0, 12)}`}
         width={46}
         height={46}
@@ -20,7 +21,7 @@ export function Thumb({ part }: { part: PartView }) {
     );
   if (!part.summary.thumb) return <BoxThumb part={part} />;
   return (
-    <svg className="thumb" viewBox="0 0 46 46" aria-hidden="true">
+    <svg className={style.thumb} viewBox="0 0 46 46" aria-hidden="true">
       <path d={part.summary.thumb} fill="none" stroke="var(--designed)" strokeWidth="0.9" strokeLinejoin="round" />
     </svg>
   );
@@ -40,7 +41,7 @@ function BoxThumb({ part }: { part: PartView }) {
   const at = corners.map(([a, b]) => `${(23 - w / 2 + (a - left) * scale).toFixed(1)} ${(23 - h / 2 + (b - top) * scale).toFixed(1)}`);
   const path = `M${at[1]}L${at[2]}L${at[3]}L${at[7]}L${at[4]}L${at[5]}Z M${at[5]}L${at[6]}L${at[7]} M${at[6]}L${at[2]}`;
   return (
-    <svg className="thumb" viewBox="0 0 46 46" aria-hidden="true">
+    <svg className={style.thumb} viewBox="0 0 46 46" aria-hidden="true">
       <path d={path} fill={part.summary.colour ?? 'none'} fillOpacity={0.35} stroke="var(--designed)" strokeWidth="1.1" strokeLinejoin="round" />
     </svg>
   );

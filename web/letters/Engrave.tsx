@@ -11,6 +11,7 @@ import type { Picking } from '@/light-table/Table.tsx';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { Choice, Fold } from '@/shell/controls.tsx';
 import { Lettered } from './Lettered.tsx';
+import desk from '@/shell/desk.module.css';
 import style from './letters.module.css';
 import { byName, TextFields } from './TextFields.tsx';
 import { axesOf, useLettering } from './useLettering.ts';
@@ -53,9 +54,9 @@ export function Engrave({ part, tools, view, scale, setPicking }: Pick2 & { view
     });
   return (
     <Fold title="Words or a drawing on a face" data-test="engrave">
-      <div className={style.panel}>
+      <div className={style.panel} data-test="panel">
         {flats.length > 0 && (
-          <label className="row">
+          <label className={desk.row}>
             What
             <Choice
               label="What is put on the face"
@@ -73,7 +74,7 @@ export function Engrave({ part, tools, view, scale, setPicking }: Pick2 & { view
           </p>
         )}
         <NumberField label="Turned on the face" value={turn} unit="°" low={-360} high={360} save={setTurn} />
-        <div className="row">
+        <div className={desk.row}>
           <Segmented
             size="small"
             aria-label="Into or out of the face"
@@ -87,7 +88,7 @@ export function Engrave({ part, tools, view, scale, setPicking }: Pick2 & { view
         </div>
         <NumberField label={way === 'in' ? 'Deep' : 'High'} value={depth} unit="mm" low={0.01} high={1000} save={setDepth} />
         <NumberField label="Draft of its walls" value={draft} unit="°" low={0} high={60} save={setDraft} />
-        <div className="buttons">
+        <div className={desk.buttons}>
           <Button type="primary" disabled={!on || (!drawing && choice.words.trim() === '')} onClick={ask}>
             Show it on the part
           </Button>
@@ -99,7 +100,7 @@ export function Engrave({ part, tools, view, scale, setPicking }: Pick2 & { view
 /** Where it is to stand, and the way to say so. */
 function Place({ on, pick }: { on: P3 | null; pick: () => void }) {
   return (
-    <div className="row">
+    <div className={desk.row}>
       <span>{on ? <span className="figure">{`X ${on[0].toFixed(1)} Y ${on[1].toFixed(1)} Z ${on[2].toFixed(1)} mm`}</span> : 'No place yet'}</span>
       <Button size="small" onClick={pick}>
         {on ? 'Another place' : 'Pick the place'}

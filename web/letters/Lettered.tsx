@@ -5,6 +5,7 @@ import { MarkShape } from '@/marks/Mark.tsx';
 import { AtWork, atWork, Failed } from '@/light-table/panels/Proposal.tsx';
 import { Figures } from '@/light-table/panels/parts.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
+import desk from '@/shell/desk.module.css';
 
 /** What letters would make of a part: figures, what to know, and the two ways on. */
 export function Lettered({ operation, tools, title = 'Letters in coral, nothing changed yet' }: { operation: OperationView; tools: JobTools; title?: string }) {
@@ -13,7 +14,7 @@ export function Lettered({ operation, tools, title = 'Letters in coral, nothing 
   const { figures = [], findings = [], said } = operation.report!;
   const told = said.filter((s) => !findings.some((f) => f.message === s));
   return (
-    <section className="proposal" aria-label="Proposal" data-test="lettered">
+    <section className={desk.proposal} aria-label="Proposal" data-test="lettered">
       <h3>{title}</h3>
       {figures.length > 0 && (
         <Figures
@@ -32,7 +33,7 @@ export function Lettered({ operation, tools, title = 'Letters in coral, nothing 
         </p>
       ))}
       {operation.stale && <p className="c-look">The part changed after this was computed. Ask for it again.</p>}
-      <div className="buttons">
+      <div className={desk.buttons}>
         <Button type="primary" disabled={operation.stale} onClick={() => void tools.keep(operation.id)}>
           Keep it
         </Button>

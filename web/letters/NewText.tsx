@@ -9,6 +9,8 @@ import { filledIn } from 'tall-kite/text/filled';
 import { Dialog } from '@/shell/Dialog.tsx';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { LettersPreview } from './LettersPreview.tsx';
+import desk from '@/shell/desk.module.css';
+import widths from '@/shell/widths.module.css';
 import style from './letters.module.css';
 import { TextFields } from './TextFields.tsx';
 import { useLettering } from './useLettering.ts';
@@ -90,7 +92,7 @@ function List({
   };
   return (
     <>
-      <div className="row">
+      <div className={desk.row}>
         <span>One for each row of a list</span>
         <Button size="small" onClick={() => picker.current?.click()}>
           {series ? 'Another list…' : 'Choose a CSV…'}
@@ -115,7 +117,7 @@ function List({
         </p>
       )}
       {series && (
-        <div className="row">
+        <div className={desk.row}>
           <span>
             <span className="figure">{series.rows.length.toLocaleString('en')}</span> rows; put in
           </span>
@@ -123,7 +125,7 @@ function List({
             size="small"
             aria-label="Column to put into the words"
             placeholder="a column"
-            style={{ width: 130 }}
+            className={widths.w130}
             value={null}
             onChange={(column: string | null) => column !== null && change({ words: `${choice.words}{${column}}` })}
             options={series.columns.map((c) => ({ value: c, label: c }))}

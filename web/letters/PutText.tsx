@@ -9,6 +9,7 @@ import type { PanelProps } from '@/light-table/panels/panel.ts';
 import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
 import { Fold } from '@/shell/controls.tsx';
 import { Lettered } from './Lettered.tsx';
+import desk from '@/shell/desk.module.css';
 import style from './letters.module.css';
 import { byName, TextFields } from './TextFields.tsx';
 import { axesOf, useLettering } from './useLettering.ts';
@@ -32,7 +33,7 @@ export function PutText({ part, tools, view }: PanelProps & { view: FlatView | n
                 {counted(texts, 'text')} of the file {texts === 1 ? 'is' : 'are'} writing: shown to people, cut by nobody. Drawn,{' '}
                 {texts === 1 ? 'it comes' : 'they come'} on the layer "engrave".
               </p>
-              <div className="buttons">
+              <div className={desk.buttons}>
                 <Button onClick={() => void tools.operate({ kind: 'draw-writing', part: part.id, as: 'outlines' })}>As outlines</Button>
                 <Button onClick={() => void tools.operate({ kind: 'draw-writing', part: part.id, as: 'single-line' })}>As single lines</Button>
               </div>
@@ -67,11 +68,11 @@ function Words({ part, tools, view, operation }: Pick<PanelProps, 'part' | 'tool
       ...(along ? { along } : {}),
     });
   return (
-    <div className={style.panel}>
+    <div className={style.panel} data-test="panel">
       <TextFields choice={choice} change={change} axes={axesOf(shown)} />
       <NumberField label="Middle of the base line at X" value={x} unit="mm" low={-1e5} high={1e5} save={(v) => setAt([v, y])} />
       <NumberField label="and Y" value={y} unit="mm" low={-1e5} high={1e5} save={(v) => setAt([x, v])} />
-      <label className="row">
+      <label className={desk.row}>
         Along the contour nearest to it
         <Switch
           size="small"
@@ -83,7 +84,7 @@ function Words({ part, tools, view, operation }: Pick<PanelProps, 'part' | 'tool
       {along ? (
         <>
           <NumberField label="Off the contour by" value={along.off} unit="mm" low={-1e4} high={1e4} save={(off) => setAlong({ ...along, off })} />
-          <label className="row">
+          <label className={desk.row}>
             On its other side
             <Switch size="small" aria-label="On its other side" checked={along.other} onChange={(other) => setAlong({ ...along, other })} />
           </label>
@@ -91,7 +92,7 @@ function Words({ part, tools, view, operation }: Pick<PanelProps, 'part' | 'tool
       ) : (
         <NumberField label="Turned" value={turn} unit="°" low={-360} high={360} save={setTurn} />
       )}
-      <div className="buttons">
+      <div className={desk.buttons}>
         <Button type="primary" disabled={choice.words.trim() === ''} onClick={show}>
           Show on the sheet
         </Button>

@@ -9,6 +9,8 @@ import { NumberField } from '@/flat-table/panels/NumberField.tsx';
 import { ask, type Refused } from '@/shell/ask.ts';
 import { Choice, Glide } from '@/shell/controls.tsx';
 import { MarkShape } from '@/marks/Mark.tsx';
+import desk from '@/shell/desk.module.css';
+import widths from '@/shell/widths.module.css';
 
 type Change = (change: Partial<TextChoice>) => void;
 
@@ -43,7 +45,7 @@ export function TextFields({
       <Size choice={choice} change={change} />
       <Shape choice={choice} change={change} />
       {purpose && (
-        <label className="row">
+        <label className={desk.row}>
           The letters are
           <Choice
             label="What the letters are for"
@@ -105,12 +107,12 @@ function Letters({ choice, change, axes }: { choice: TextChoice; change: Change;
   const others = (kept.data ?? []).filter((f) => f.name !== choice.own?.name);
   return (
     <>
-      <label className="row">
+      <label className={desk.row}>
         Letters
         <Select
           size="small"
           aria-label="Letters"
-          style={{ width: 190 }}
+          className={widths.w190}
           listHeight={460}
           value={choice.font}
           onChange={choose}
@@ -143,9 +145,9 @@ function Letters({ choice, change, axes }: { choice: TextChoice; change: Change;
         </p>
       )}
       {axes.map((a) => (
-        <div className="row" key={a.tag}>
+        <div className={desk.row} key={a.tag}>
           <span>{axisNames[a.tag] ?? a.tag}</span>
-          <span style={{ flex: 1 }}>
+          <span className="grow">
             <Glide
               label={axisNames[a.tag] ?? a.tag}
               min={a.least}
@@ -168,7 +170,7 @@ const axisNames: Record<string, string> = { wght: 'Weight', wdth: 'Width', slnt:
 function Size({ choice: { size, spacing, line, words }, change }: { choice: TextChoice; change: Change }) {
   return (
     <>
-      <div className="row">
+      <div className={desk.row}>
         <span>Size by</span>
         <Segmented
           size="small"
@@ -204,7 +206,7 @@ function Shape({ choice: { align, path, mirrored, size }, change }: { choice: Te
   const bend = (to: string) => change({ path: to === 'straight' ? { kind: 'straight' } : { kind: 'arc', radius, inside: to === 'below' } });
   return (
     <>
-      <div className="row">
+      <div className={desk.row}>
         <span>Lines</span>
         <Segmented
           size="small"
@@ -218,7 +220,7 @@ function Shape({ choice: { align, path, mirrored, size }, change }: { choice: Te
           ]}
         />
       </div>
-      <div className="row">
+      <div className={desk.row}>
         <span>Run</span>
         <Segmented
           size="small"
@@ -242,7 +244,7 @@ function Shape({ choice: { align, path, mirrored, size }, change }: { choice: Te
           save={(r) => change({ path: { ...path, radius: r } })}
         />
       )}
-      <label className="row">
+      <label className={desk.row}>
         Mirrored, to be read from behind
         <Switch size="small" checked={mirrored} onChange={(v) => change({ mirrored: v })} />
       </label>
@@ -254,7 +256,7 @@ function Plate({ choice: { plate }, change }: { choice: TextChoice; change: Chan
   const set = (next: Partial<TextPlate>) => change({ plate: { ...plate!, ...next } });
   return (
     <>
-      <label className="row">
+      <label className={desk.row}>
         On a plate of its own
         <Switch size="small" checked={plate !== null} onChange={(on) => change({ plate: on ? usualPlate : null })} aria-label="On a plate of its own" />
       </label>
@@ -263,7 +265,7 @@ function Plate({ choice: { plate }, change }: { choice: TextChoice; change: Chan
           <NumberField label="Plate wide" value={plate.width} unit="mm" low={0.01} high={100_000} save={(width) => set({ width })} />
           <NumberField label="Plate high" value={plate.height} unit="mm" low={0.01} high={100_000} save={(height) => set({ height })} />
           <NumberField label="Corner radius" value={plate.radius} unit="mm" low={0} high={100_000} save={(radius) => set({ radius })} />
-          <div className="row">
+          <div className={desk.row}>
             <span>Holes</span>
             <Segmented
               size="small"

@@ -6,6 +6,7 @@ import type { PanelProps } from '@/light-table/panels/panel.ts';
 import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
 import { Lettered } from './Lettered.tsx';
 import { LettersPreview } from './LettersPreview.tsx';
+import desk from '@/shell/desk.module.css';
 import style from './letters.module.css';
 import { byName, TextFields } from './TextFields.tsx';
 import { axesOf, useLettering } from './useLettering.ts';
@@ -28,7 +29,7 @@ export function WordsPanel({ part, tools }: PanelProps) {
     void tools.operate({ kind: 'text', part: part.id, choice: byName(choice) });
   };
   return (
-    <div className={style.panel}>
+    <div className={style.panel} data-test="panel">
       <h2>Words</h2>
       {proposal && <Lettered operation={proposal} tools={tools} />}
       {(!proposal || fresh) && (
@@ -43,7 +44,7 @@ export function WordsPanel({ part, tools }: PanelProps) {
 /** What can be done with other words. */
 function Ways({ proposed, able, changed, show, back }: { proposed: boolean; able: boolean; changed: boolean; show: () => void; back: () => void }) {
   return (
-    <div className="buttons">
+    <div className={desk.buttons}>
       <Button type={proposed ? 'default' : 'primary'} disabled={!able} onClick={show}>
         {proposed ? 'Show these instead' : 'Show on the sheet'}
       </Button>

@@ -8,6 +8,7 @@ import type { StepName } from 'tall-kite/steps/registry';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { Mark, MarkShape } from '@/marks/Mark.tsx';
 import { inRoom } from './in-room.ts';
+import style from './evidence.module.css';
 
 /** The evidence across the foot: one column a claim. */
 export function EvidenceStrip({ part, go }: { part: PartView; go: (step: StepName) => void }) {
@@ -16,7 +17,7 @@ export function EvidenceStrip({ part, go }: { part: PartView; go: (step: StepNam
   if (!evidence) {
     const busy = part.file?.state === 'queued' || part.file?.state === 'writing';
     return (
-      <section className="evidence" aria-label="Evidence">
+      <section className={style.evidence} data-test="evidence" aria-label="Evidence">
         <b>Evidence</b>{' '}
         <span className="context">
           {busy
@@ -31,39 +32,39 @@ export function EvidenceStrip({ part, go }: { part: PartView; go: (step: StepNam
   const { shown, rest } = inRoom(evidence.claims, room);
   const agree = evidence.claims.filter((c) => c.verdict === 'clear').length;
   return (
-    <section className="evidence" aria-label="Evidence">
-      <div style={{ display: 'flex', gap: 16, alignItems: 'baseline' }}>
+    <section className={style.evidence} data-test="evidence" aria-label="Evidence">
+      <div className={style.said}>
         <b>Evidence</b>
-        <span className="context oneline" style={{ minWidth: 180 }}>
-          <span className="d">designed</span> over <span className="r">received</span>, read back from the bytes of {part.file?.fileName}
+        <span className={`context oneline ${style.legend}`}>
+          <span className="c-designed">designed</span> over <span className="c-received">received</span>, read back from the bytes of {part.file?.fileName}
           {part.file?.stale && <b className="c-look"> · written before the last change; write again</b>}
         </span>
         {evidence.reason && (
-          <span className={`oneline c-${evidence.verdict}`} style={{ flexShrink: 2 }} title={evidence.reason} data-test="reason">
+          <span className={`oneline c-${evidence.verdict} ${style.reason}`} title={evidence.reason} data-test="reason">
             <MarkShape mark={evidence.verdict} size={11} /> {evidence.reason}
           </span>
         )}
-        <span className="context" style={{ marginLeft: 'auto', whiteSpace: 'nowrap' }}>
+        <span className={`context ${style.agree}`}>
           {agree} of {evidence.claims.length} agree
         </span>
-        <Button style={{ whiteSpace: 'nowrap', flexShrink: 0 }} onClick={() => go('Received')} size="small">
+        <Button className={style.all} onClick={() => go('Received')} size="small">
           All of it
         </Button>
       </div>
-      <div className="strip" ref={strip} role="group" aria-label="Claims">
+      <div className={style.strip} ref={strip} role="group" aria-label="Claims">
         {shown.map((c) => (
-          <div className="claim" key={c.quantity}>
+          <div className={style.claim} data-test="claim" key={c.quantity}>
             <b>
               {c.quantity}
               {c.unit && ` (${unitText(c.unit)})`}
             </b>
-            <div className="figure d">{(c.tolerance !== null && c.difference === null ? 'at most ' : '') + claimFigure(c.designed, c.unit)}</div>
-            <div className="figure r">{claimFigure(c.received, c.unit)}</div>
+            <div className="figure c-designed">{(c.tolerance !== null && c.difference === null ? 'at most ' : '') + claimFigure(c.designed, c.unit)}</div>
+            <div className="figure c-received">{claimFigure(c.received, c.unit)}</div>
             <Mark mark={c.verdict} size={11} />
           </div>
         ))}
         {rest.length > 0 && (
-          <div className="claim">
+          <div className={style.claim} data-test="claim">
             <b>and {counted(rest.length, 'more claim')}</b>
             <div>
               <Mark mark={worst(rest.map((c) => c.verdict))} size={11} />

@@ -15,23 +15,16 @@ import { Trouble } from '@/shell/Trouble.tsx';
 import { useJob } from '@/shell/useJob.ts';
 import { EvidenceStrip } from './EvidenceStrip.tsx';
 import { Thread } from './Thread.tsx';
+import frame from '@/shell/frame.module.css';
 
 const Table = dynamic(() => import('./Table.tsx').then((m) => m.Table), {
   ssr: false,
-  loading: () => (
-    <p className="context" style={{ padding: 20 }}>
-      Laying out the light table …
-    </p>
-  ),
+  loading: () => <p className={`context ${frame.waiting}`}>Laying out the light table …</p>,
 });
 
 const FlatTable = dynamic(() => import('@/flat-table/FlatTable.tsx').then((m) => m.FlatTable), {
   ssr: false,
-  loading: () => (
-    <p className="context" style={{ padding: 20 }}>
-      Laying out the sheet …
-    </p>
-  ),
+  loading: () => <p className={`context ${frame.waiting}`}>Laying out the sheet …</p>,
 });
 
 /** One part, designed and received; the thread at the head leads through the steps. */
@@ -65,19 +58,15 @@ export function LightTablePage({ jobId, partId }: { jobId: string; partId: strin
     document.title = part ? `${part.name} · Tall Kite` : 'Tall Kite';
   }, [part]);
   return (
-    <div className="page">
+    <div className={frame.page}>
       <Header where={tools.job?.name} jobId={jobId} current="jobs" />
       <main id="content">
         {tools.failed && <Trouble message={tools.failed.message} remedy={tools.failed.remedy} />}
         {tools.job && !part && <Trouble message="This part is not in the job any more." remedy="Go back to the ledger." />}
-        {tools.loading && (
-          <p className="context" style={{ padding: 20 }}>
-            Fetching the part …
-          </p>
-        )}
+        {tools.loading && <p className={`context ${frame.waiting}`}>Fetching the part …</p>}
         {part && strand && <Thread jobId={jobId} part={part} strand={strand} step={step} go={go} tools={tools} />}
         {part && fileId && (
-          <div className="notice" style={{ marginTop: 8 }}>
+          <div className={`${frame.notice} ${frame.below}`} data-test="notice">
             <div className="grow">
               {earlier.isError ? (
                 'This file is not there any more.'

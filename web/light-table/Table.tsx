@@ -33,6 +33,7 @@ import { SplitLine } from './SplitLine.tsx';
 import { TurnBox } from './TurnBox.tsx';
 import { useDifference } from './useDifference.ts';
 import { useProposal, useReceived, useView } from './usePart.ts';
+import desk from '@/shell/desk.module.css';
 
 /** What a step wants from the next click on the part. */
 export type Picking = { prompt: string; take: (pick: Pick) => void } | null;
@@ -158,12 +159,12 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
 
   const panel = { part, tools, go };
   return (
-    <div className="table">
-      <div className="stage">
-        <div ref={host} style={{ position: 'absolute', inset: 0 }} data-test="stage" data-drawn={view ? 'yes' : 'no'} data-received={received ? 'yes' : 'no'} />
+    <div className={desk.table}>
+      <div className={desk.stage}>
+        <div ref={host} className={desk.whole} data-test="stage" data-drawn={view ? 'yes' : 'no'} data-received={received ? 'yes' : 'no'} />
         <ShownButtons shown={now} setShown={setShown} {...showable} />
         {now === 'split' && <SplitLine at={split} setAt={setSplit} />}
-        <div className="float" style={{ right: 14, top: 12 }}>
+        <div className={`${desk.float} ${desk.upright}`}>
           <Button aria-pressed={wires} onClick={() => setWires(!wires)} size="small">
             Edges of triangles
           </Button>
@@ -186,7 +187,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
         )}
         {(picking || measuring) && (
           <div
-            className="float"
+            className={desk.float}
             style={{ left: 18, top: cutting || now === 'difference' ? 94 : 50, background: 'var(--chosen)', padding: '6px 12px', maxWidth: '70%' }}
             role="status"
             data-test="prompt"
@@ -199,26 +200,18 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
             </Button>
           </div>
         )}
-        {!view && !failed && (
-          <p className="context float" style={{ left: 18, top: 54 }}>
-            Fetching the part …
-          </p>
-        )}
-        {failed && (
-          <p className="float c-stop" style={{ left: 18, top: 54 }}>
-            The part could not be fetched. Reload the page.
-          </p>
-        )}
+        {!view && !failed && <p className={`context ${desk.float} ${desk.told}`}>Fetching the part …</p>}
+        {failed && <p className={`${desk.float} c-stop ${desk.told}`}>The part could not be fetched. Reload the page.</p>}
         <TurnBox side={side} turn={turn} />
         {folded ? (
-          <p className="context float" style={{ right: 14, bottom: 10, textAlign: 'right', display: 'block', maxWidth: 300 }}>
-            <span style={{ color: 'var(--designed)' }}>as designed</span>, <span style={{ color: 'var(--received)' }}>the flat, folded again</span>
+          <p className={`context ${desk.float} ${desk.legend}`}>
+            <span className="c-designed">as designed</span>, <span className="c-received">the flat, folded again</span>
           </p>
         ) : (
           (proposed || ['Facets', 'File', 'Received'].includes(step)) && <Legend part={part} received={received !== null} proposed={proposed !== null} />
         )}
       </div>
-      <aside className="panel" aria-label={step} tabIndex={0}>
+      <aside className={desk.panel} data-test="panel" aria-label={step} tabIndex={0}>
         {step === 'Source' && <SourcePanel {...panel} />}
         {step === 'Size' && <SizePanel {...panel} />}
         {step === 'Soundness' && <SoundnessPanel {...panel} show={showPlaces} />}
@@ -240,14 +233,14 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
 function Legend({ part, received, proposed }: { part: PartView; received: boolean; proposed: boolean }) {
   const { receiver } = part.recipe;
   return (
-    <p className="context float" style={{ right: 14, bottom: 10, textAlign: 'right', display: 'block', maxWidth: 300 }}>
+    <p className={`context ${desk.float} ${desk.legend}`}>
       {proposed ? (
         <>
-          <span style={{ color: 'var(--designed)' }}>as it is</span>, <span style={{ color: 'var(--received)' }}>as proposed</span>
+          <span className="c-designed">as it is</span>, <span className="c-received">as proposed</span>
         </>
       ) : received ? (
         <>
-          <span style={{ color: 'var(--received)' }}>{part.file?.fileName}</span>, read as {receiver.unit} by {receiver.name}
+          <span className="c-received">{part.file?.fileName}</span>, read as {receiver.unit} by {receiver.name}
         </>
       ) : (
         'Nothing received yet'

@@ -4,7 +4,7 @@ import Link from 'next/link';
 import { isStopped, trunk as inTrunk, type StepName, type StepState, type Strand } from 'tall-kite/steps/registry';
 import type { WayId } from 'tall-kite/steps/way';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
-import { lineTo } from '@/marks/Mark.tsx';
+import { ThreadLine } from '@/marks/Mark.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
 import { WayMenu } from '@/shell/WayMenu.tsx';
 import style from './thread.module.css';
@@ -27,7 +27,7 @@ export function Thread({ jobId, part, strand, step, go, tools }: Props) {
   const known = part.strands.some((s) => s.way === strand.way);
   const strands = known ? part.strands : [...part.strands, strand];
   return (
-    <nav className="thread" aria-label="Steps">
+    <nav className={style.thread} aria-label="Steps">
       <h1 title={part.name}>
         {part.name}
         {source && (
@@ -106,8 +106,11 @@ function Knots({ list, step, go, next }: { list: StepState[]; step: StepName; go
         const reached = s.mark !== 'none' && s.mark !== 'stop';
         return (
           <li key={s.step}>
-            <button
-              className="knot"
+            <Button
+              type="text"
+              size="small"
+              className={style.knot}
+              data-test="knot"
               aria-current={s.step === step ? 'step' : undefined}
               onClick={() => go(s.step)}
               title={s.finding?.message ?? `${s.figure} ${s.context}`}
@@ -115,8 +118,8 @@ function Knots({ list, step, go, next }: { list: StepState[]; step: StepName; go
               <Kite mark={s.mark} filled={s.step === step} />
               {s.step}
               <span className="visually-hidden">, {words[s.mark]}</span>
-            </button>
-            {after && <span className={`line ${reached ? lineTo(after.mark) : 'absent'}`} />}
+            </Button>
+            {after && <ThreadLine to={reached ? after.mark : 'none'} />}
           </li>
         );
       })}

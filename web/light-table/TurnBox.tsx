@@ -1,4 +1,6 @@
+import { Button } from 'antd';
 import type { Side } from './Scene.ts';
+import style from './turnbox.module.css';
 
 const squares: { side: Side; name: string; row: number; column: number; key: string }[] = [
   { side: 'top', name: 'Top', row: 1, column: 2, key: 'T' },
@@ -13,10 +15,10 @@ const squares: { side: Side; name: string; row: number; column: number; key: str
 /** The view is turned by an unfolded box: six squares laid flat, and one for a view from the corner. */
 export function TurnBox({ side, turn }: { side: Side | null; turn: (side: Side) => void }) {
   return (
-    <div className="turnbox" role="group" aria-label="Turn the view">
-      <div className="faces">
+    <div className={style.turnbox} role="group" aria-label="Turn the view">
+      <div className={style.faces}>
         {squares.map((s) => (
-          <button
+          <Button
             key={s.side}
             style={{ gridRow: s.row, gridColumn: s.column }}
             aria-pressed={side === s.side}
@@ -24,7 +26,7 @@ export function TurnBox({ side, turn }: { side: Side | null; turn: (side: Side) 
             onClick={() => turn(s.side)}
           >
             {s.name}
-          </button>
+          </Button>
         ))}
       </div>
     </div>

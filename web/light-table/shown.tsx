@@ -43,7 +43,7 @@ interface ButtonsProps extends Showable {
 /** Buttons for what is shown; those that need a received file wait for one. */
 export function ShownButtons({ shown, setShown, received, differs }: ButtonsProps) {
   return (
-    <div className="float" style={{ left: 18, top: 12 }} role="group" aria-label="What is shown">
+    <div className={`${desk.float} ${desk.upleft}`} role="group" aria-label="What is shown">
       {names
         .filter(([id]) => differs !== undefined || id !== 'difference')
         .map(([id, name]) => (
@@ -82,3 +82,4 @@ export function inksOf(theme: string) {
   };
 }
 import { Button } from 'antd';
+import desk from '@/shell/desk.module.css';

@@ -1,4 +1,5 @@
 import type { Severity } from 'tall-kite/base/finding';
+import style from './marks.module.css';
 
 /** The shape of a mark: disc, lozenge, square, ring. */
 export function MarkShape({ mark, size = 13 }: { mark: Severity | 'none'; size?: number }) {
@@ -24,7 +25,7 @@ export function Mark({ mark, size, word = words[mark] }: { mark: Severity | 'non
   );
 }
 
-/** How the thread runs up to a knot with this mark. */
-export function lineTo(mark: Severity | 'none'): string {
-  return { clear: '', look: 'dashed', stop: 'cut', none: 'absent' }[mark];
+/** The thread from one knot on to the next: whole, dashed before a look, cut off before a stop, none where it was not reached. */
+export function ThreadLine({ to }: { to: Severity | 'none' }) {
+  return <span className={`${style.line} ${style[to]}`} />;
 }

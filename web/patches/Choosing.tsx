@@ -11,6 +11,8 @@ import { LengthInput } from '@/shell/LengthInput.tsx';
 import type { Inks } from './inks.ts';
 import { SurfaceCanvas } from './SurfaceCanvas.tsx';
 import type { SpreadTools } from './useSpread.ts';
+import desk from '@/shell/desk.module.css';
+import frame from '@/shell/frame.module.css';
 import style from './patches.module.css';
 
 /** What is chosen on the part: its faces, a part of them, cuts, lines to draw, edges that keep their length. */
@@ -49,7 +51,7 @@ export function Choosing({ it, what }: { it: SpreadTools; what: Chosen }) {
     const list = what === 'area' && drawing.by === 'painted' ? drawing.dabs : area?.by === 'painted' ? area.dabs : [];
     return list.map(({ at, radius }) => ({ at: at.map((v) => v / scale), radius: radius / scale }));
   }, [what, drawing.by, drawing.dabs, area, scale]);
-  if (!faces) return <p className="context" style={{ padding: 20 }}>Fetching the part …</p>; // prettier-ignore
+  if (!faces) return <p className={`context ${frame.waiting}`}>Fetching the part …</p>; // prettier-ignore
   const pick = (t: number, place: Vec3) => {
     if (what === 'faces') return set({ faces: toggled(taken, faces.face[t]) });
     const at = place.map((v) => v * scale) as Vec3;
@@ -267,7 +269,7 @@ function AreaBar({ it, drawing }: { it: SpreadTools; drawing: Drawing }) {
       )}
       {by === 'painted' && (
         <>
-          <label className="row">
+          <label className={desk.row}>
             Radius
             <LengthInput width={86} label="Radius of the brush" value={String(brush)} onChange={(v) => Number(v) >= least && Number(v) <= most && drawing.setBrush(Number(v))} />
           </label>

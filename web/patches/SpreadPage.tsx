@@ -12,6 +12,8 @@ import { mostOf, shownPatch, type Measure } from './shown.ts';
 import { SpreadPanel } from './SpreadPanel.tsx';
 import { SurfaceCanvas } from './SurfaceCanvas.tsx';
 import { useSpread, type SpreadTools } from './useSpread.ts';
+import desk from '@/shell/desk.module.css';
+import frame from '@/shell/frame.module.css';
 import style from './patches.module.css';
 
 /** A surface spread flat: which faces, how it is cut, its stretch on the surface and on the flat, its seams. */
@@ -25,7 +27,7 @@ export function SpreadPage({ jobId, partId }: { jobId: string; partId: string })
       title="Spread"
       about={<span className="context">{part?.name}</span>}
       acts={
-        <Link className="plain" href={`/jobs/${jobId}/parts/${partId}`}>
+        <Link className={frame.plain} href={`/jobs/${jobId}/parts/${partId}`}>
           Light table
         </Link>
       }
@@ -40,7 +42,7 @@ function Body({ tools, partId }: { tools: JobTools; partId: string }) {
   const [seam, setSeam] = useState<number | null>(null);
   if (!it.part || it.part.summary.kind === 'drawing')
     return (
-      <div className="empty">
+      <div className={frame.empty}>
         <h2>{it.part ? 'This part is flat already' : 'This part is not there'}</h2>
         <p>A solid or a mesh is spread: a sail, a seat, a cover. Bring one in on the ledger first.</p>
       </div>
@@ -48,7 +50,7 @@ function Body({ tools, partId }: { tools: JobTools; partId: string }) {
   return (
     <>
       <Behind it={it} tools={tools} />
-      <div className={`table ${style.two}`}>
+      <div className={`${desk.table} ${style.two}`}>
         <Stage it={it} tools={tools} seam={seam} />
         <SpreadPanel it={it} tools={tools} seam={seam} setSeam={setSeam} />
       </div>
@@ -63,7 +65,7 @@ function Behind({ it, tools }: { it: SpreadTools; tools: JobTools }) {
   const failed = operation.state !== 'ready';
   if (!failed && !operation.stale && !it.changed) return null;
   return (
-    <div className="notice" role="status">
+    <div className={frame.notice} data-test="notice" role="status">
       <div className="grow">
         {failed ? (
           <Failed operation={operation} tools={tools} />
@@ -86,8 +88,8 @@ type Shows = 'stretch' | Chosen;
 function Stage({ it, tools, seam }: { it: SpreadTools; tools: JobTools; seam: number | null }) {
   const { operation, spread } = it;
   const [shows, setShows] = useState<Shows>('stretch');
-  if (operation && atWork(operation)) return <div className="empty"><AtWork operation={operation} tools={tools} /></div>; // prettier-ignore
-  if (it.fetching) return <p className="context" style={{ padding: 20 }}>Fetching the flat …</p>; // prettier-ignore
+  if (operation && atWork(operation)) return <div className={frame.empty}><AtWork operation={operation} tools={tools} /></div>; // prettier-ignore
+  if (it.fetching) return <p className={`context ${frame.waiting}`}>Fetching the flat …</p>; // prettier-ignore
   const now = spread || shows !== 'stretch' ? shows : 'faces';
   const options = [
     ...(spread ? [{ value: 'stretch' as const, label: 'Stretch' }] : []),
@@ -155,11 +157,11 @@ function Scale({ most, area }: { most: number; area: boolean }) {
   if (most < 1e-6) return <span>Nothing is stretched: the surface unrolls.</span>;
   return (
     <>
-      <span style={{ color: 'var(--received)' }}>
+      <span className="c-received">
         {area ? 'smaller' : 'shorter'} on the flat, −{percent} %
       </span>
       <span className={style.ramp} aria-hidden />
-      <span style={{ color: 'var(--designed)' }}>
+      <span className="c-designed">
         {area ? 'larger' : 'longer'}, +{percent} %
       </span>
     </>

@@ -12,6 +12,9 @@ import { LengthInput } from '@/shell/LengthInput.tsx';
 import { Len } from '@/shell/unit.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
 import type { SpreadTools } from './useSpread.ts';
+import desk from '@/shell/desk.module.css';
+import frame from '@/shell/frame.module.css';
+import widths from '@/shell/widths.module.css';
 
 interface Props {
   it: SpreadTools;
@@ -24,7 +27,7 @@ interface Props {
 export function SpreadPanel({ it, tools, seam, setSeam }: Props) {
   const ready = it.operation?.state === 'ready';
   return (
-    <aside className="panel" aria-label="Spread: choices, stretch and seams" tabIndex={0}>
+    <aside className={desk.panel} data-test="panel" aria-label="Spread: choices, stretch and seams" tabIndex={0}>
       {it.made && !ready && (
         <p>
           <MarkShape mark="clear" size={12} /> Its flat is <Link href={`/jobs/${tools.job!.id}/parts/${it.made.id}`}>{it.made.name}</Link>.
@@ -43,14 +46,14 @@ export function SpreadPanel({ it, tools, seam, setSeam }: Props) {
 function Keep({ it, tools }: { it: SpreadTools; tools: JobTools }) {
   const operation = it.operation!;
   return (
-    <section className="proposal" aria-label="Proposal" data-test="spread-proposal">
+    <section className={desk.proposal} aria-label="Proposal" data-test="spread-proposal">
       <h3>Proposal, nothing changed yet</h3>
       {operation.report?.findings?.map((f, i) => (
         <p key={i} data-test="spread-finding">
           <MarkShape mark={f.severity} size={12} /> {f.message} <span className="context">{f.remedy}</span>
         </p>
       ))}
-      <div className="row">
+      <div className={desk.row}>
         <Button type="primary" onClick={() => void tools.keep(operation.id)} disabled={operation.stale} data-test="keep-spread">
           Keep the flat
         </Button>
@@ -165,8 +168,8 @@ function Choices({ it }: { it: SpreadTools }) {
   return (
     <>
       <h2>What is spread, and how</h2>
-      <div className="choices">
-        <div className="row">
+      <div className={desk.choices}>
+        <div className={desk.row}>
           <span>Faces</span>
           <span className="figure" data-test="spread-faces">
             {choice.faces === null ? `all ${it.faces?.count ?? ''}` : choice.faces.length <= 6 ? choice.faces.map((f) => f + 1).join(', ') : `${choice.faces.length} of ${it.faces?.count ?? ''}`}{' '}
@@ -182,26 +185,26 @@ function Choices({ it }: { it: SpreadTools }) {
           with faces that run smoothly into them
         </Checkbox>
         {!solid && (
-          <label className="row">
+          <label className={desk.row}>
             Edges part faces from
             <Count value={choice.crease} bounds={spreadBounds.crease} unit="°" onChange={(crease) => set({ crease, faces: null })} />
           </label>
         )}
         <DivideRows it={it} />
-        <label className="row">
+        <label className={desk.row}>
           Relief cuts looked for
           <Count value={choice.cuts} bounds={spreadBounds.cuts} onChange={(cuts) => set({ cuts })} test="cuts" />
         </label>
         <ByHand it={it} />
-        <label className="row">
+        <label className={desk.row}>
           Seam allowance
           <LengthInput width={86} value={String(choice.allowance.seam)} onChange={(v) => v !== '' && Number(v) >= 0 && set({ allowance: { ...choice.allowance, seam: Number(v) } })} />
         </label>
-        <label className="row">
+        <label className={desk.row}>
           along the border
           <LengthInput width={86} value={String(choice.allowance.border)} onChange={(v) => v !== '' && Number(v) >= 0 && set({ allowance: { ...choice.allowance, border: Number(v) } })} />
         </label>
-        <div className="row">
+        <div className={desk.row}>
           Grain
           <Choice label="Grain" value={choice.grain} options={[{ value: 'x', label: 'along X of the sheet' }, { value: 'y', label: 'along Y of the sheet' }]} onChange={(v) => set({ grain: v as 'x' | 'y' })} />
         </div>
@@ -228,7 +231,7 @@ function said(area: Area): string {
 /** That only a part of the faces is taken, and how to take all again. */
 function AreaRow({ area, all }: { area: Area; all: () => void }) {
   return (
-    <div className="row" data-test="spread-area">
+    <div className={desk.row} data-test="spread-area">
       <span>Of them only</span>
       <span className="figure">
         {said(area)}{' '}
@@ -256,9 +259,9 @@ function ByHand({ it }: { it: SpreadTools }) {
 function Lines({ it }: { it: SpreadTools }) {
   const { choice, set } = it;
   return (
-    <ul className="plain" data-test="cut-lines">
+    <ul className={frame.plain} data-test="cut-lines">
       {choice.lines.map(({ from, through, to }, i) => (
-        <li className="row" key={i}>
+        <li className={desk.row} key={i}>
           <span>
             cut from <span className="figure">{place(from)}</span> {through && through.length > 0 ? `through ${through.length} ${through.length === 1 ? 'place' : 'places'} ` : ''}{to ? <>to <span className="figure">{place(to)}</span> mm</> : 'mm to the border'}
           </span>
@@ -276,9 +279,9 @@ function DrawnLines({ it }: { it: SpreadTools }) {
   const { choice, set } = it;
   const drawn = choice.drawn ?? [];
   return (
-    <ul className="plain" data-test="drawn-lines">
+    <ul className={frame.plain} data-test="drawn-lines">
       {drawn.map(({ through, closed }, i) => (
-        <li className="row" key={i}>
+        <li className={desk.row} key={i}>
           <span>
             {closed ? 'closed line' : 'line'} through {through.length} places from <span className="figure">{place(through[0])}</span> mm
           </span>
@@ -296,9 +299,9 @@ function KeptEdges({ it }: { it: SpreadTools }) {
   const { choice, set } = it;
   const keep = choice.keep ?? [];
   return (
-    <ul className="plain" data-test="kept-edges">
+    <ul className={frame.plain} data-test="kept-edges">
       {keep.map((p, i) => (
-        <li className="row" key={i}>
+        <li className={desk.row} key={i}>
           <span>
             edge at <span className="figure">{place(p)}</span> mm keeps its length
           </span>
@@ -324,7 +327,7 @@ function Count({ value, bounds, unit, label, test, onChange }: CountProps) {
   return (
     <InputNumber
       size="small"
-      style={{ width: 86 }}
+      className={widths.w86}
       min={bounds[0]}
       max={bounds[1]}
       value={value}
@@ -343,7 +346,7 @@ function DivideRows({ it }: { it: SpreadTools }) {
     by === 'gores' ? { by: 'gores', count: 6, axis: null } : by === 'panels' ? { by: 'panels', count: 4, across: null } : { by: 'none' };
   return (
     <>
-      <div className="row">
+      <div className={desk.row}>
         Divide it
         <Choice
           label="Divide it"
@@ -353,14 +356,14 @@ function DivideRows({ it }: { it: SpreadTools }) {
         />
       </div>
       {divide.by !== 'none' && (
-        <label className="row">
+        <label className={desk.row}>
           How many
           <Count value={divide.count} bounds={spreadBounds.pieces} onChange={(count) => set({ divide: { ...divide, count: Math.round(count) } })} test="pieces" />
         </label>
       )}
       {divide.by === 'gores' && <AxisRow divide={divide} set={set} />}
       {divide.by === 'panels' && (
-        <div className="row">
+        <div className={desk.row}>
           One after the other
           <Choice
             label="One after the other"
@@ -382,7 +385,7 @@ function AxisRow({ divide, set }: { divide: Extract<Division, { by: 'gores' }>; 
   const at = axis?.at ?? [0, 0, 0];
   return (
     <>
-      <div className="row">
+      <div className={desk.row}>
         Axis
         <Choice
           label="Axis of the gores"
@@ -392,7 +395,7 @@ function AxisRow({ divide, set }: { divide: Extract<Division, { by: 'gores' }>; 
         />
       </div>
       {axis && (
-        <div className="row">
+        <div className={desk.row}>
           through
           <span className="nowrap">
             {[0, 1, 2].map((k) => (
@@ -417,25 +420,25 @@ function Finer({ it }: { it: SpreadTools }) {
   const { choice, set } = it;
   return (
     <Fold title="How fine, and what is drawn" data-test="spread-finer">
-      <label className="row" title="Finer facets are nearer to the surface and take longer: half the size takes about five times as long">
+      <label className={desk.row} title="Finer facets are nearer to the surface and take longer: half the size takes about five times as long">
         Facets at most
         <LengthInput width={86} value={choice.facet === null ? '' : String(choice.facet)} placeholder="found" onChange={(v) => (v === '' ? set({ facet: null }) : Number(v) >= spreadBounds.facet[0] && set({ facet: Number(v) }))} />
       </label>
-      <div className="row">
+      <div className={desk.row}>
         Aim
         <Choice label="Aim" value={choice.aim} options={[{ value: 'even', label: 'the worst stretch least' }, { value: 'rigid', label: 'as rigid as possible' }]} onChange={(v) => set({ aim: v as SpreadChoice['aim'] })} />
       </div>
       <Checkbox checked={choice.keepBorder} onChange={(e) => set({ keepBorder: e.target.checked })}>the border keeps its length</Checkbox>
       <Checkbox checked={choice.notches !== null} onChange={(e) => set({ notches: e.target.checked ? 100 : null })}>notches along seams</Checkbox>
       {choice.notches !== null && (
-        <label className="row">
+        <label className={desk.row}>
           at most apart
           <LengthInput width={86} value={String(choice.notches)} onChange={(v) => v !== '' && Number(v) >= spreadBounds.notches[0] && set({ notches: Number(v) })} />
         </label>
       )}
       <Checkbox checked={choice.writing} onChange={(e) => set({ writing: e.target.checked })}>names and arrows of the grain</Checkbox>
       <Checkbox checked={choice.inner} onChange={(e) => set({ inner: e.target.checked })}>edges between faces</Checkbox>
-      <label className="row">
+      <label className={desk.row}>
         Lines and arcs within
         <LengthInput width={86} value={String(choice.deviation)} onChange={(v) => Number(v) >= spreadBounds.deviation[0] && set({ deviation: Number(v) })} />
       </label>
@@ -460,9 +463,9 @@ function Bears({ it }: { it: SpreadTools }) {
       </Checkbox>
       {limits && (
         <>
-          <label className="row">along the grain <Count value={limits.along * 100} bounds={[0, 100]} unit="%" onChange={(v) => to({ along: v / 100 })} /></label>
-          <label className="row">across it <Count value={limits.across * 100} bounds={[0, 100]} unit="%" onChange={(v) => to({ across: v / 100 })} /></label>
-          <label className="row">shear <Count value={limits.shear} bounds={spreadBounds.shear} unit="°" onChange={(v) => to({ shear: v })} /></label>
+          <label className={desk.row}>along the grain <Count value={limits.along * 100} bounds={[0, 100]} unit="%" onChange={(v) => to({ along: v / 100 })} /></label>
+          <label className={desk.row}>across it <Count value={limits.across * 100} bounds={[0, 100]} unit="%" onChange={(v) => to({ across: v / 100 })} /></label>
+          <label className={desk.row}>shear <Count value={limits.shear} bounds={spreadBounds.shear} unit="°" onChange={(v) => to({ shear: v })} /></label>
         </>
       )}
     </Fold>

@@ -10,6 +10,7 @@ import { MarkShape } from '@/marks/Mark.tsx';
 import { ask, Refused } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
+import frame from '@/shell/frame.module.css';
 
 /** The log of one receiver's inbox: what it accepted, what it refused and why. */
 export function InboxPage({ receiver, name, process }: { receiver: string; name: string; process: string }) {
@@ -22,23 +23,23 @@ export function InboxPage({ receiver, name, process }: { receiver: string; name:
     document.title = `Inbox of ${name} · Tall Kite`;
   }, [name]);
   return (
-    <div className="page">
+    <div className={frame.page}>
       <Header current="receivers" />
       <main id="content">
-        <div className="title">
+        <div className={frame.title}>
           <h1>Inbox of {name}</h1>
           <span className="context">{process}. The stand-in took each file by HTTP, read its bytes by the machine&rsquo;s own rules, and said this.</span>
-          <span className="right">
-            <Link className="plain" href="/receivers">
+          <span className={frame.right}>
+            <Link className={frame.plain} href="/receivers">
               All receivers
             </Link>
           </span>
         </div>
         {error && <Trouble message={error.message} remedy={(error as Refused).remedy} />}
-        <div className="scroll" tabIndex={0} role="group" aria-label="What came">
+        <div className={frame.scroll} tabIndex={0} role="group" aria-label="What came">
           {isPending && <p className="context">Fetching the log …</p>}
           {data?.length === 0 && (
-            <div className="empty">
+            <div className={frame.empty}>
               <h2>Nothing came yet</h2>
               <p>Tick &ldquo;put each file into its receiver&rsquo;s inbox&rdquo; when you release.</p>
             </div>

@@ -13,6 +13,7 @@ import type { Grouping } from 'tall-kite/release/recipe';
 import { usualFlatten, type FlattenChoice } from 'tall-kite/sheet/pattern';
 import { useEffect } from 'react';
 import { useBendRule } from '@/sheet/useBendRule.tsx';
+import style from './releases.module.css';
 
 /** A line as a person sets it. */
 export interface Line {
@@ -79,7 +80,7 @@ export function LineCard({
   );
   if (isBender(receiver))
     return (
-      <fieldset className="linecard" data-test={`line-${n}`}>
+      <fieldset className={style.linecard} data-test={`line-${n}`}>
         <legend className="visually-hidden">Line {n}</legend>
         {toReceiver}
         <span className="context">{['bend tables', ...receiver.formats.map((f) => formatNames[f])].join(', ')}; one zip</span>
@@ -88,7 +89,7 @@ export function LineCard({
       </fieldset>
     );
   return (
-    <fieldset className="linecard" data-test={`line-${n}`}>
+    <fieldset className={style.linecard} data-test={`line-${n}`}>
       <legend className="visually-hidden">Line {n}</legend>
       {toReceiver}
       <Choice
@@ -111,7 +112,7 @@ export function LineCard({
       />
       {takeOut}
       {cutter && (
-        <Checkbox className="unfold" checked={line.flatten !== null} onChange={(e) => set({ ...line, flatten: e.target.checked ? usualFlatten : null })}>
+        <Checkbox className={style.unfold} checked={line.flatten !== null} onChange={(e) => set({ ...line, flatten: e.target.checked ? usualFlatten : null })}>
           unfold sheet parts on the way
         </Checkbox>
       )}
@@ -126,7 +127,7 @@ function OfTubes({ receiver, tubes, set }: { receiver: BenderReceiver; tubes: Pa
   const now = { ...usualWork, ...tubes };
   const materials = useMaterials();
   return (
-    <div className="rule">
+    <div className={style.rule}>
       <label>
         Material{' '}
         <MaterialInput
@@ -152,7 +153,7 @@ function OnSheets({ nest, set }: { nest: Partial<NestChoice>; set: (nest: Partia
   const [sheet] = now.sheets;
   const sized = (size: Partial<typeof sheet>) => set({ ...nest, sheets: [{ ...sheet, ...size }] });
   return (
-    <div className="rule">
+    <div className={style.rule}>
       <label>
         Sheet <LengthInput bare width={64} label="Length of the sheet" value={String(sheet.width)} onChange={(v) => Number(v) >= 10 && sized({ width: Number(v) })} /> ×{' '}
         <LengthInput width={64} label="Width of the sheet" value={String(sheet.height)} onChange={(v) => Number(v) >= 10 && sized({ height: Number(v) })} />
@@ -183,5 +184,5 @@ function Rule({ set }: { set: (f: FlattenChoice) => void }) {
     if (rule) set({ ...usualFlatten, rule, material: stored?.table.material ?? '' });
     // The rule as a text, since it is made anew at each drawing.
   }, [said]);
-  return <div className="rule">{fields}</div>;
+  return <div className={style.rule}>{fields}</div>;
 }

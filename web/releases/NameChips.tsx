@@ -5,6 +5,8 @@ import { SortableContext, arrayMove, horizontalListSortingStrategy, sortableKeyb
 import { CSS } from '@dnd-kit/utilities';
 import { useMemo, useState } from 'react';
 import { nameFields, type NameField, type NamePiece } from 'tall-kite/release/names';
+import widths from '@/shell/widths.module.css';
+import style from './releases.module.css';
 
 const fieldWords: Record<NameField, string> = {
   job: 'job',
@@ -38,11 +40,11 @@ export function NameChips({ label, pieces, set, folder }: { label: string; piece
     setText('');
   };
   return (
-    <div className="namechips" role="group" aria-label={label}>
-      <span className="label">{label}</span>
+    <div className={style.namechips} data-test="namechips" role="group" aria-label={label}>
+      <span>{label}</span>
       <DndContext id={label} sensors={sensors} collisionDetection={closestCenter} onDragEnd={end}>
         <SortableContext items={ids} strategy={horizontalListSortingStrategy}>
-          <span className="chips">
+          <span className={style.chips}>
             {pieces.length === 0 && <span className="context">{folder ? 'no folder: all files side by side' : 'nothing yet: add a piece'}</span>}
             {pieces.map((piece, i) => (
               <Chip key={ids[i]} id={ids[i]} piece={piece} remove={() => set(pieces.filter((_, k) => k !== i))} />
@@ -50,7 +52,7 @@ export function NameChips({ label, pieces, set, folder }: { label: string; piece
           </span>
         </SortableContext>
       </DndContext>
-      <span className="adders">
+      <span className={style.adders}>
         <Choice
           value=""
           label={`Add a piece to the ${label.toLowerCase()}`}
@@ -58,7 +60,7 @@ export function NameChips({ label, pieces, set, folder }: { label: string; piece
           options={[{ value: '', label: 'add a piece …' }, ...nameFields.map((f) => ({ value: f, label: fieldWords[f] }))]}
         />
         <Input
-          style={{ width: 84 }}
+          className={widths.w86}
           aria-label={`Plain text for the ${label.toLowerCase()}`}
           placeholder="text"
           value={text}
@@ -91,15 +93,16 @@ function Chip({ id, piece, remove }: { id: string; piece: NamePiece; remove: () 
   return (
     <span
       ref={setNodeRef}
-      className={`chip ${'field' in piece ? '' : 'text'}`}
+      className={`${style.chip} ${'field' in piece ? '' : style.text}`}
+      data-test={'field' in piece ? 'chip' : 'chip-text'}
       style={{ transform: CSS.Translate.toString(transform), transition, opacity: isDragging ? 0.6 : 1 }}
     >
-      <span {...attributes} {...listeners} className="grip" aria-label={`${word}: press Space, then arrows, to move it`}>
+      <span {...attributes} {...listeners} className={style.grip} data-test="grip" aria-label={`${word}: press Space, then arrows, to move it`}>
         {word}
       </span>
-      <button type="button" aria-label={`Take ${word} out`} onClick={remove}>
+      <Button type="text" size="small" aria-label={`Take ${word} out`} onClick={remove}>
         ×
-      </button>
+      </Button>
     </span>
   );
 }

@@ -19,6 +19,9 @@ import { useStoredReceivers } from '@/stores/useReceivers.ts';
 import { chosenBefore } from './chosen.ts';
 import { firstLine, LineCard, type Line } from './LineCard.tsx';
 import { NameChips } from './NameChips.tsx';
+import frame from '@/shell/frame.module.css';
+import widths from '@/shell/widths.module.css';
+import style from './releases.module.css';
 
 /** What is to be released, where it goes and how files are called, with what would come of it beside. */
 export function NewRelease({ jobId, folder }: { jobId: string; folder: boolean }) {
@@ -37,15 +40,11 @@ export function NewRelease({ jobId, folder }: { jobId: string; folder: boolean }
   const stored = useStoredReceivers();
   const trouble = tools.failed ?? ((last.error ?? stored.error) as Refused | null);
   return (
-    <div className="page">
+    <div className={frame.page}>
       <Header where={tools.job?.name} jobId={jobId} current="releases" />
       <main id="content">
         {trouble && <Trouble message={trouble.message} remedy={trouble.remedy} />}
-        {(tools.loading || last.isPending) && (
-          <p className="context" style={{ padding: 20 }}>
-            Fetching the job …
-          </p>
-        )}
+        {(tools.loading || last.isPending) && <p className={`context ${frame.waiting}`}>Fetching the job …</p>}
         {tools.job && last.isSuccess && stored.data && <Form jobId={jobId} tools={tools} last={last.data} folder={folder} stored={stored.data} />}
       </main>
     </div>
@@ -72,7 +71,7 @@ const again =
 function NameCell({ row, naming, setNaming }: { row: PlanView['rows'][number]; naming: Naming; setNaming: (naming: Naming) => void }) {
   if (row.why)
     return (
-      <span className="mark c-look" style={{ whiteSpace: 'normal' }}>
+      <span className={`mark c-look ${style.wrapped}`}>
         <MarkShape mark="look" size={10} /> skipped: {row.why}
       </span>
     );
@@ -137,22 +136,22 @@ function Form({ jobId, tools, last, folder, stored }: FormProps) {
   const refused = plan.error as Refused | null;
   return (
     <>
-      <div className="title">
+      <div className={frame.title}>
         <h1>New release</h1>
         <span className="context">{last ? `Set as release ${last.number} was` : 'Where the parts go, and how their files are called'}</span>
-        <span className="right">
-          <Link className="plain" href={`/jobs/${jobId}`}>
+        <span className={frame.right}>
+          <Link className={frame.plain} href={`/jobs/${jobId}`}>
             Ledger
           </Link>
-          <Link className="plain" href={`/jobs/${jobId}/releases`}>
+          <Link className={frame.plain} href={`/jobs/${jobId}/releases`}>
             All releases
           </Link>
         </span>
       </div>
       {trouble && <Trouble message={trouble.message} remedy={trouble.remedy} close={() => setTrouble(null)} />}
-      <div className="newrelease">
+      <div className={style.newrelease}>
         <form
-          className="wishes"
+          className={style.wishes}
           onSubmit={(e) => {
             e.preventDefault();
             void begin();
@@ -167,7 +166,7 @@ function Form({ jobId, tools, last, folder, stored }: FormProps) {
                   Take all {parts.length}
                 </Button>
               )}{' '}
-              <Link className="plain small" href={`/jobs/${jobId}`}>
+              <Link className={`${frame.plain} ${frame.small}`} href={`/jobs/${jobId}`}>
                 Tick others
               </Link>
             </p>
@@ -177,7 +176,7 @@ function Form({ jobId, tools, last, folder, stored }: FormProps) {
                 {variants.map((v) => (
                   <Checkbox
                     key={v}
-                    style={{ marginRight: 12 }}
+                    className={style.choice}
                     checked={!without.includes(v)}
                     onChange={(e) => setWithout(e.target.checked ? without.filter((w) => w !== v) : [...without, v])}
                   >
@@ -186,10 +185,17 @@ function Form({ jobId, tools, last, folder, stored }: FormProps) {
                 ))}
               </p>
             )}
-            <p className="row2">
+            <p className={style.row2}>
               <label>
                 Revision{' '}
-                <Input style={{ width: 110 }} value={revision} maxLength={60} onChange={(e) => setRevision(e.target.value)} data-test="revision" size="small" />
+                <Input
+                  className={widths.w110}
+                  value={revision}
+                  maxLength={60}
+                  onChange={(e) => setRevision(e.target.value)}
+                  data-test="revision"
+                  size="small"
+                />
               </label>
               <label>
                 Date in names <Input type="date" value={date} onChange={(e) => setDate(e.target.value)} size="small" />
@@ -247,8 +253,8 @@ function Form({ jobId, tools, last, folder, stored }: FormProps) {
             </p>
           </section>
         </form>
-        <section className="outlook" aria-label="What would be made">
-          <div className="outhead">
+        <section className={style.outlook} data-test="outlook" aria-label="What would be made">
+          <div className={style.outhead}>
             <h2>What comes of it</h2>
             <span className="context" aria-live="polite">
               {plan.data && !refused && `${counted(plan.data.files, 'file')}${plan.data.skipped > 0 ? `, ${plan.data.skipped} skipped` : ''}`}
@@ -256,7 +262,7 @@ function Form({ jobId, tools, last, folder, stored }: FormProps) {
           </div>
           {refused && refused.status !== 0 && <Trouble message={refused.message} remedy={refused.remedy} />}
           {clashes.length > 0 && (
-            <div className="notice" role="alert" style={{ margin: '0 0 8px' }}>
+            <div className={`${frame.notice} ${frame.over}`} data-test="notice" role="alert">
               <MarkShape mark={stopped ? 'stop' : 'look'} />
               <div className="grow">
                 {clashes.length === 1 ? 'One name' : `${clashes.length} names`} would be given to several files, first{' '}
@@ -265,7 +271,7 @@ function Form({ jobId, tools, last, folder, stored }: FormProps) {
               </div>
             </div>
           )}
-          <div className="outrows" tabIndex={0} role="group" aria-label="Names">
+          <div className={style.outrows} tabIndex={0} role="group" aria-label="Names">
             {plan.data && !refused && (
               <Table<PlanView['rows'][number]>
                 size="small"
@@ -283,7 +289,7 @@ function Form({ jobId, tools, last, folder, stored }: FormProps) {
               <p className="context">and {plan.data.files + plan.data.skipped - plan.data.rows.length} more</p>
             )}
           </div>
-          <div className="outfoot">
+          <div className={style.outfoot}>
             <Button
               disabled={beginning || stopped || refused !== null || !plan.data || plan.data.files === 0}
               onClick={() => void begin()}
@@ -324,7 +330,8 @@ function OwnName({ row, own, set }: { row: PlanView['rows'][number]; own: string
             if (e.key === 'Enter') done();
             if (e.key === 'Escape') setTyped(null);
           }}
-          className="ownname"
+          className={style.ownname}
+          data-test="ownname"
           size="small"
         />
         {row.name.slice(dot)}
@@ -333,14 +340,14 @@ function OwnName({ row, own, set }: { row: PlanView['rows'][number]; own: string
   }
   return (
     <>
-      <button
-        type="button"
-        className={`nameof figure ${row.clashes ? 'c-look' : ''}`}
+      <Button
+        type="text"
+        className={`${style.nameof} figure ${row.clashes ? 'c-look' : ''}`}
         title="Type a name by hand"
         onClick={() => setTyped(row.name.slice(at, dot))}
       >
         {row.clashes && <MarkShape mark="look" size={10} />} {row.name}
-      </button>
+      </Button>
       {own !== null && (
         <span className="context">
           {' '}

@@ -8,6 +8,7 @@ import { ask, Refused } from '@/shell/ask.ts';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { deliveryWords, markOf, stateWords } from './rows.ts';
 import { HeadRow } from '@/shell/HeadRow.tsx';
+import style from './releases.module.css';
 
 /** The report as a page for paper: all rows, nothing to press. */
 export function PrintedReport({ releaseId }: { releaseId: string }) {
@@ -19,7 +20,7 @@ export function PrintedReport({ releaseId }: { releaseId: string }) {
   if (!data) return <p className="context">Fetching the report …</p>;
   const { counts } = data;
   return (
-    <main className="printed" id="content">
+    <main className={style.printed} data-test="printed" id="content">
       <h1>
         {data.jobName}, release {data.number}
         {data.revision && `, revision ${data.revision}`}

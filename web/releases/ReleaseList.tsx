@@ -11,6 +11,7 @@ import { ask, Refused } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { useJob } from '@/shell/useJob.ts';
+import frame from '@/shell/frame.module.css';
 
 type Listed = Awaited<ReturnType<typeof listReleases>>[number];
 
@@ -32,7 +33,7 @@ const columns: TableColumnsType<Listed> = [
     key: 'number',
     title: 'Release',
     render: (_, r) => (
-      <Link className="listname" href={`/jobs/${r.jobId}/releases/${r.id}`}>
+      <Link className={frame.listname} href={`/jobs/${r.jobId}/releases/${r.id}`}>
         {r.number}
       </Link>
     ),
@@ -75,36 +76,36 @@ export function JobReleases({ jobId }: { jobId: string }) {
   }, [job]);
   const trouble = failed ?? (error as Refused | null);
   return (
-    <div className="page">
+    <div className={frame.page}>
       <Header where={job?.name} jobId={jobId} current="releases" />
       <main id="content">
-        <div className="title">
+        <div className={frame.title}>
           <h1>{removed ? 'Removed releases' : 'Releases'}</h1>
           <span className="context">
             Many parts to many receivers in one run, each file read back and proved; at the next revision only what changed is made.
           </span>
-          <span className="right">
+          <span className={frame.right}>
             <Button type="link" size="small" aria-pressed={removed} onClick={() => setRemoved(!removed)}>
               {removed ? 'Back to the releases' : 'Removed releases'}
             </Button>
-            <Link className="plain" href={`/jobs/${jobId}`}>
+            <Link className={frame.plain} href={`/jobs/${jobId}`}>
               Ledger
             </Link>
-            <Link className="plain strong" href={`/jobs/${jobId}/releases/new`}>
+            <Link className={`${frame.plain} ${frame.strong}`} href={`/jobs/${jobId}/releases/new`}>
               New release…
             </Link>
           </span>
         </div>
         {trouble && <Trouble message={trouble.message} remedy={trouble.remedy} />}
-        <div className="scroll">
+        <div className={frame.scroll}>
           {isPending && <p className="context">Fetching the releases …</p>}
           {data && data.length > 0 && <Rows list={data} withJob={false} />}
           {data?.length === 0 && removed && <p className="context">No release of this job was removed in the last 30 days.</p>}
           {data?.length === 0 && !removed && (
-            <div className="empty">
+            <div className={frame.empty}>
               <h2>Nothing was released yet</h2>
               <p>Tick parts in the ledger and choose Release, or take all of them.</p>
-              <Link className="plain strong" href={`/jobs/${jobId}/releases/new`}>
+              <Link className={`${frame.plain} ${frame.strong}`} href={`/jobs/${jobId}/releases/new`}>
                 New release…
               </Link>
             </div>
@@ -122,22 +123,22 @@ export function AllReleases() {
     document.title = 'Releases · Tall Kite';
   }, []);
   return (
-    <div className="page">
+    <div className={frame.page}>
       <Header current="releases" />
       <main id="content">
-        <div className="title">
+        <div className={frame.title}>
           <h1>Releases</h1>
           <span className="context">{data ? `${data.length} of all jobs, the newest first` : ''}</span>
         </div>
         {error && <Trouble message={error.message} remedy={(error as Refused).remedy} />}
-        <div className="scroll">
+        <div className={frame.scroll}>
           {isPending && <p className="context">Fetching the releases …</p>}
           {data && data.length > 0 && <Rows list={data} withJob />}
           {data?.length === 0 && (
-            <div className="empty">
+            <div className={frame.empty}>
               <h2>Nothing was released yet</h2>
               <p>Open a job, tick parts in its ledger and choose Release.</p>
-              <Link className="plain strong" href="/">
+              <Link className={`${frame.plain} ${frame.strong}`} href="/">
                 Jobs
               </Link>
             </div>

@@ -16,6 +16,9 @@ import { RowFoot } from './RowFoot.tsx';
 import { allRows, deliveryWords, markOf, shownRows, stateWords, timeLeft, type RowFilter } from './rows.ts';
 import { useRelease } from './useRelease.ts';
 import { HeadRow } from '@/shell/HeadRow.tsx';
+import frame from '@/shell/frame.module.css';
+import list from '@/shell/list.module.css';
+import style from './releases.module.css';
 
 /** One run: how far it is, what came of each file, and the ways to take it away. */
 export function ReleasePage({ releaseId }: { releaseId: string }) {
@@ -39,15 +42,11 @@ export function ReleasePage({ releaseId }: { releaseId: string }) {
     await query.refetch();
   };
   return (
-    <div className="page">
+    <div className={frame.page}>
       <Header where={release?.jobName} jobId={release?.jobId} current="releases" />
       <main id="content">
         {query.error && <Trouble message={query.error.message} remedy={(query.error as Refused).remedy} />}
-        {query.isPending && (
-          <p className="context" style={{ padding: 20 }}>
-            Fetching the release …
-          </p>
-        )}
+        {query.isPending && <p className={`context ${frame.waiting}`}>Fetching the release …</p>}
         {release && (
           <>
             <Head release={release} act={(method, body) => void act(method, body)} />
@@ -69,7 +68,7 @@ function Head({ release, act }: { release: ReleaseView; act: (method: 'POST' | '
   const again = counts.failed + counts.cancelled + release.rows.filter((r) => r.delivery === 'failed').length;
   const base = `/api/releases/${release.id}`;
   return (
-    <div className="title">
+    <div className={frame.title}>
       <h1>
         Release {release.number}
         {release.revision && `, revision ${release.revision}`}
@@ -77,7 +76,7 @@ function Head({ release, act }: { release: ReleaseView; act: (method: 'POST' | '
       <span className="context">
         <time dateTime={release.createdAt}>{release.createdAt.slice(0, 16).replace('T', ' ')} UTC</time>
       </span>
-      <span className="right">
+      <span className={frame.right}>
         {release.state === 'running' && <Button onClick={() => act('DELETE')}>Cancel the run</Button>}
         {release.state !== 'running' && again > 0 && (
           <Button onClick={() => act('POST')} type="primary">
@@ -85,20 +84,20 @@ function Head({ release, act }: { release: ReleaseView; act: (method: 'POST' | '
           </Button>
         )}
         {counts.made + counts.same > 0 && (
-          <a className="plain strong" href={`${base}/zip`} download data-test="zip">
+          <a className={`${frame.plain} ${frame.strong}`} href={`${base}/zip`} download data-test="zip">
             All files, {bytesText(counts.bytes)} (zip)
           </a>
         )}
-        <a className="plain" href={`${base}/report?as=csv`} download>
+        <a className={frame.plain} href={`${base}/report?as=csv`} download>
           Report, CSV
         </a>
-        <a className="plain" href={`${base}/report`} download>
+        <a className={frame.plain} href={`${base}/report`} download>
           Manifest, JSON
         </a>
-        <a className="plain" href={`${base}/report?as=recipe`} download title="For the command line: tall-kite release FOLDER --recipe FILE --out DIR">
+        <a className={frame.plain} href={`${base}/report?as=recipe`} download title="For the command line: tall-kite release FOLDER --recipe FILE --out DIR">
           Recipe
         </a>
-        <a className="plain" href={`/jobs/${release.jobId}/releases/${release.id}/print`} target="_blank" rel="noreferrer">
+        <a className={frame.plain} href={`/jobs/${release.jobId}/releases/${release.id}/print`} target="_blank" rel="noreferrer">
           To print
         </a>
         {release.state !== 'running' && !release.removedAt && (
@@ -112,7 +111,7 @@ function Head({ release, act }: { release: ReleaseView; act: (method: 'POST' | '
             <Button>Remove</Button>
           </Popconfirm>
         )}
-        <Link className="plain" href={`/jobs/${release.jobId}/releases`}>
+        <Link className={frame.plain} href={`/jobs/${release.jobId}/releases`}>
           All releases
         </Link>
       </span>
@@ -123,7 +122,7 @@ function Head({ release, act }: { release: ReleaseView; act: (method: 'POST' | '
 /** Says that a release was removed, with the way back. */
 function Removed({ at, back }: { at: string; back: () => void }) {
   return (
-    <div className="notice" role="status">
+    <div className={frame.notice} data-test="notice" role="status">
       <MarkShape mark="look" />
       <div className="grow">This release was removed on {at.slice(0, 10)}; its files go for good 30 days after that.</div>
       <Button size="small" onClick={back}>
@@ -141,14 +140,14 @@ function Progress({ release }: { release: ReleaseView }) {
   const changes = release.changes ?? [];
   const changed = (state: string) => changes.filter((c) => c.state === state);
   return (
-    <section className="runline" aria-label="Progress">
-      <div className="bar wide" role="progressbar" aria-label="Files done" aria-valuenow={done} aria-valuemin={0} aria-valuemax={counts.rows}>
+    <section className={style.runline} aria-label="Progress">
+      <div className={style.progress} role="progressbar" aria-label="Files done" aria-valuenow={done} aria-valuemin={0} aria-valuemax={counts.rows}>
         <div style={{ width: share(counts.made) }} />
-        <div className="same" style={{ width: share(counts.same) }} />
-        <div className="skipped" style={{ width: share(counts.skipped) }} />
-        <div className="failed" style={{ width: share(counts.failed) }} />
+        <div className={style.same} style={{ width: share(counts.same) }} />
+        <div className={style.skipped} style={{ width: share(counts.skipped) }} />
+        <div className={style.failed} style={{ width: share(counts.failed) }} />
       </div>
-      <div className="runfigures" aria-live="polite">
+      <div className={style.runfigures} data-test="runfigures" aria-live="polite">
         <span className={`mark c-${mark}`}>
           <MarkShape mark={mark} /> <b>{word}</b>
         </span>
@@ -177,7 +176,7 @@ function Progress({ release }: { release: ReleaseView }) {
         )}
         {release.changes && (
           <span
-            className="right"
+            className={style.right}
             title={changes
               .filter((c) => c.state !== 'same')
               .map((c) => `${c.part}: ${c.state}${c.what.length > 0 ? `, ${c.what.join('; ')}` : ''}`)
@@ -204,7 +203,7 @@ function RowFilters({ release, shown, filter, set }: { release: ReleaseView; sho
   );
   const active = JSON.stringify(filter) !== JSON.stringify(allRows);
   return (
-    <div className="filter" role="search" aria-label="Show files">
+    <div className={frame.filter} role="search" aria-label="Show files">
       <Input
         type="search"
         aria-label="Part, file, source or finding"
@@ -259,8 +258,8 @@ function Rows({ rows, chosen, choose }: { rows: ReleaseRowView[]; chosen: Releas
   };
   useShortcuts({ ArrowDown: () => move(1), ArrowUp: () => move(-1) });
   return (
-    <div className="scroll" ref={scroller} data-test="scroll" tabIndex={0} role="group" aria-label="Files, to be scrolled">
-      <table className="ledger released" aria-label="Files of this release" aria-rowcount={rows.length + 1}>
+    <div className={frame.scroll} ref={scroller} data-test="scroll" tabIndex={0} role="group" aria-label="Files, to be scrolled">
+      <table className={`${list.ledger} ${list.released}`} aria-label="Files of this release" aria-rowcount={rows.length + 1}>
         <colgroup>
           {widths.map((w, i) => (
             <col key={i} style={{ width: w }} />
@@ -314,11 +313,7 @@ function Rows({ rows, chosen, choose }: { rows: ReleaseRowView[]; chosen: Releas
           {below > 0 && <tr aria-hidden="true" style={{ height: below }} />}
         </tbody>
       </table>
-      {rows.length === 0 && (
-        <p className="context" style={{ padding: '20px 0' }}>
-          No file answers to this choice.
-        </p>
-      )}
+      {rows.length === 0 && <p className={`context ${frame.idle}`}>No file answers to this choice.</p>}
     </div>
   );
 }

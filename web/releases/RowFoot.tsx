@@ -6,6 +6,8 @@ import type { ReleaseRowView } from '@tall-kite/server/releases/report';
 import { Mark, MarkShape } from '@/marks/Mark.tsx';
 import { ask } from '@/shell/ask.ts';
 import { markOf } from './rows.ts';
+import frame from '@/shell/frame.module.css';
+import style from './releases.module.css';
 
 /** The chosen file: what was found, its evidence, and the ways to it. */
 export function RowFoot({ jobId, row }: { jobId: string; row: ReleaseRowView }) {
@@ -21,8 +23,8 @@ export function RowFoot({ jobId, row }: { jobId: string; row: ReleaseRowView }) 
       ? `The receiver refused it: ${row.deliverySaid ?? ''}`
       : row.finding || (row.sha256 ? 'The file agrees with the design.' : 'Not made yet.');
   return (
-    <section className="foot released" aria-label="The chosen file">
-      <div style={{ display: 'flex', gap: 8, alignItems: 'center' }}>
+    <section className={`${frame.foot} ${style.tall}`} data-test="foot" aria-label="The chosen file">
+      <div className={frame.inline}>
         <MarkShape mark={mark} />
         <b>
           {row.name || row.part}: {sentence}
@@ -33,33 +35,33 @@ export function RowFoot({ jobId, row }: { jobId: string; row: ReleaseRowView }) 
         </span>
       </div>
       {data && (
-        <div className="claims" role="group" aria-label="Claims" tabIndex={0}>
+        <div className={style.claims} role="group" aria-label="Claims" tabIndex={0}>
           {data.claims.map((c) => (
             <div key={c.quantity}>
               <span className="context">
                 {c.quantity}
                 {c.unit ? `, ${unitText(c.unit)}` : ''}
               </span>
-              <span className="figure d">{claimFigure(c.designed, c.unit)}</span>
-              <span className="figure r">{claimFigure(c.received, c.unit)}</span>
+              <span className="figure c-designed">{claimFigure(c.designed, c.unit)}</span>
+              <span className="figure c-received">{claimFigure(c.received, c.unit)}</span>
               <Mark mark={c.verdict} size={10} />
             </div>
           ))}
         </div>
       )}
-      <div className="remedy">
+      <div className={frame.remedy}>
         {row.sha256 && (
-          <a className="plain" href={`/api/release-files/${row.id}`} download data-test="download">
+          <a className={frame.plain} href={`/api/release-files/${row.id}`} download data-test="download">
             {row.held ? `Take ${row.name.split('/').pop()} even so` : `Download ${row.name.split('/').pop()}`}
           </a>
         )}
         {row.fileId && row.partId && (
-          <Link className="plain" href={`/jobs/${jobId}/parts/${row.partId}?step=received&file=${row.fileId}`}>
+          <Link className={frame.plain} href={`/jobs/${jobId}/parts/${row.partId}?step=received&file=${row.fileId}`}>
             Lay it on the light table
           </Link>
         )}
         {!row.fileId && row.partId && (
-          <Link className="plain" href={`/jobs/${jobId}/parts/${row.partId}?step=soundness`}>
+          <Link className={frame.plain} href={`/jobs/${jobId}/parts/${row.partId}?step=soundness`}>
             Lay the part on the light table
           </Link>
         )}

@@ -12,6 +12,8 @@ import { Len } from '@/shell/unit.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
 import { FromStores } from './FromStores.tsx';
 import type { ReliefTools } from './useRelief.ts';
+import desk from '@/shell/desk.module.css';
+import widths from '@/shell/widths.module.css';
 import style from './reliefs.module.css';
 
 interface Props {
@@ -26,7 +28,7 @@ export function ReliefPanel({ it, tools }: Props) {
   const ready = it.operation?.state === 'ready';
   const figures = it.shown && !it.shown.failed ? it.shown.figures : null;
   return (
-    <aside className="panel" aria-label="Stock, reliefs and bits" tabIndex={0}>
+    <aside className={desk.panel} data-test="panel" aria-label="Stock, reliefs and bits" tabIndex={0}>
       {it.made && !ready && <Kept it={it} tools={tools} />}
       {ready && <Keep it={it} tools={tools} />}
       <Block it={it} />
@@ -34,7 +36,7 @@ export function ReliefPanel({ it, tools }: Props) {
       <One key={`${one} ${it.parts[one]?.id}`} it={it} at={one} figures={figures} />
       <Bits it={it} figures={figures} />
       {figures && <Figures figures={figures} it={it} />}
-      <div className="row">
+      <div className={desk.row}>
         <Button type="primary" disabled={!figures || (it.operation !== null && atWork(it.operation))} onClick={() => void it.go()} data-test="make-block">
           Make the block
         </Button>
@@ -47,7 +49,7 @@ export function ReliefPanel({ it, tools }: Props) {
 function Keep({ it, tools }: Props) {
   const operation = it.operation!;
   return (
-    <section className="proposal" aria-label="Proposal" data-test="relief-proposal">
+    <section className={desk.proposal} aria-label="Proposal" data-test="relief-proposal">
       <h3>Proposal, nothing changed yet</h3>
       {operation.report?.relief && (
         <p>
@@ -59,7 +61,7 @@ function Keep({ it, tools }: Props) {
           <MarkShape mark={f.severity} size={12} /> {f.message} <span className="context">{f.remedy}</span>
         </p>
       ))}
-      <div className="row">
+      <div className={desk.row}>
         <Button type="primary" onClick={() => void tools.keep(operation.id)} disabled={operation.stale} data-test="keep-block">
           Keep the block
         </Button>
@@ -122,7 +124,7 @@ function Mm({
   const text = typed ?? (value === null ? '' : String(value));
   const v = numberOf(text, bounds);
   return (
-    <label className="length" title={title}>
+    <label className="nowrap" title={title}>
       {label}{' '}
       <LengthInput
         value={text}
@@ -146,13 +148,13 @@ function Block({ it }: { it: ReliefTools }) {
   return (
     <>
       <h2>Stock</h2>
-      <div className="row" data-test="relief-stock">
+      <div className={desk.row} data-test="relief-stock">
         {['X', 'Y', 'Z'].map((l, k) => (
           <Mm key={l} label={l} value={choice.stock[k]} bounds={stockBounds.stock} set={(v) => side(k, v)} />
         ))}
       </div>
       <FromStores choose={(stock) => set({ stock })} />
-      <div className="row">
+      <div className={desk.row}>
         <Mm
           label="Base"
           value={choice.base}
@@ -163,7 +165,7 @@ function Block({ it }: { it: ReliefTools }) {
         <Mm label="Margin" value={choice.margin} bounds={stockBounds.margin} set={(v) => v !== null && set({ margin: v })} title="Left free round the relief" />
       </div>
       <Fold title="Sides, heights and zero">
-        <div className="row">
+        <div className={desk.row}>
           <label>
             Outline{' '}
             <Choice
@@ -177,13 +179,13 @@ function Block({ it }: { it: ReliefTools }) {
             />
           </label>
           <label>
-            Sides lean <InputNumber size="small" style={{ width: 64 }} min={0} max={60} value={choice.draft} onChange={(v) => set({ draft: v ?? 0 })} /> °
+            Sides lean <InputNumber size="small" className={widths.w66} min={0} max={60} value={choice.draft} onChange={(v) => set({ draft: v ?? 0 })} /> °
           </label>
         </div>
-        <div className="row">
+        <div className={desk.row}>
           <Mm label="A height every" value={choice.cell} bounds={stockBounds.cell} empty="400 a side" set={(cell) => set({ cell })} />
         </div>
-        <div className="row">
+        <div className={desk.row}>
           <Checkbox checked={choice.smooth !== null} onChange={(e) => set({ smooth: e.target.checked ? { spread: 1, edge: 0.5 } : null })}>
             smooth, edges kept
           </Checkbox>
@@ -204,7 +206,7 @@ function Block({ it }: { it: ReliefTools }) {
             </>
           )}
         </div>
-        <div className="row">
+        <div className={desk.row}>
           <label>
             X and Y zero{' '}
             <Choice
@@ -294,7 +296,7 @@ function One({ it, at, figures }: { it: ReliefTools; at: number; figures: Relief
   return (
     <>
       <h2>{it.parts.length > 1 ? it.parts[at]?.name : 'Relief'}</h2>
-      <div className="row">
+      <div className={desk.row}>
         <label>
           Size{' '}
           <Choice
@@ -305,7 +307,7 @@ function One({ it, at, figures }: { it: ReliefTools; at: number; figures: Relief
           />
         </label>
       </div>
-      <div className="row" data-test="relief-size">
+      <div className={desk.row} data-test="relief-size">
         {['X', 'Y', 'Z'].map((l, k) => (
           <Mm
             key={`${l} ${size?.[k].toFixed(4)}`}
@@ -316,7 +318,7 @@ function One({ it, at, figures }: { it: ReliefTools; at: number; figures: Relief
           />
         ))}
       </div>
-      <div className="row">
+      <div className={desk.row}>
         <Checkbox checked={kept} onChange={(e) => setKept(e.target.checked)}>
           keep its proportions
         </Checkbox>
@@ -336,7 +338,7 @@ interface OneProps {
 function Zero({ s, set, top }: OneProps & { top: number }) {
   return (
     <>
-      <div className="row">
+      <div className={desk.row}>
         <Mm
           label="Zero plane at"
           value={s.zero}
@@ -355,7 +357,7 @@ function Zero({ s, set, top }: OneProps & { top: number }) {
           />
         </span>
       </div>
-      <div className="row">
+      <div className={desk.row}>
         <label>
           Below it{' '}
           <Choice
@@ -378,7 +380,7 @@ function Placed({ s, set, first }: OneProps & { first: boolean }) {
   return (
     <>
       <Fold title="Turned, placed, repeated" open={!first}>
-        <div className="row">
+        <div className={desk.row}>
           <label>
             Up is its{' '}
             <Choice
@@ -392,7 +394,7 @@ function Placed({ s, set, first }: OneProps & { first: boolean }) {
             turned{' '}
             <InputNumber
               size="small"
-              style={{ width: 70 }}
+              className={widths.w72}
               min={-360}
               max={360}
               value={s.turn}
@@ -405,16 +407,16 @@ function Placed({ s, set, first }: OneProps & { first: boolean }) {
             mirrored
           </Checkbox>
         </div>
-        <div className="row">
+        <div className={desk.row}>
           <Mm label="From the middle: X" value={s.at[0]} bounds={stockBounds.at} set={(v) => v !== null && set({ at: [v, s.at[1]] })} />
           <Mm label="Y" value={s.at[1]} bounds={stockBounds.at} set={(v) => v !== null && set({ at: [s.at[0], v] })} />
         </div>
-        <div className="row">
+        <div className={desk.row}>
           <label>
             Copies{' '}
             <InputNumber
               size="small"
-              style={{ width: 56 }}
+              className={widths.w58}
               min={1}
               max={50}
               precision={0}
@@ -425,7 +427,7 @@ function Placed({ s, set, first }: OneProps & { first: boolean }) {
             ×{' '}
             <InputNumber
               size="small"
-              style={{ width: 56 }}
+              className={widths.w58}
               min={1}
               max={50}
               precision={0}
@@ -439,7 +441,7 @@ function Placed({ s, set, first }: OneProps & { first: boolean }) {
           </Checkbox>
         </div>
         {!first && (
-          <div className="row">
+          <div className={desk.row}>
             <label>
               Where it meets the others{' '}
               <Choice
@@ -481,7 +483,7 @@ function Bits({ it, figures }: { it: ReliefTools; figures: ReliefOrigin | null }
       </Checkbox>
       {plan && (
         <>
-          <div className="row">
+          <div className={desk.row}>
             <Choice
               label="Tip of the fine bit"
               value={plan.fine.kind}
@@ -493,15 +495,15 @@ function Bits({ it, figures }: { it: ReliefTools; figures: ReliefOrigin | null }
             />
             <Mm label="⌀" value={plan.fine.diameter} bounds={stockBounds.diameter} set={(v) => v !== null && fine({ diameter: v })} />
           </div>
-          <div className="row">
+          <div className={desk.row}>
             <Mm label="passes every" value={plan.fine.between} bounds={stockBounds.between} set={(v) => v !== null && fine({ between: v })} />
           </div>
-          <div className="row">
+          <div className={desk.row}>
             <Checkbox checked={plan.coarse !== null} onChange={(e) => set({ coarse: e.target.checked ? usualPlan.coarse : null })}>
               a flat one before
             </Checkbox>
           </div>
-          <div className="row">
+          <div className={desk.row}>
             {plan.coarse && (
               <>
                 <Mm label="⌀" value={plan.coarse.diameter} bounds={stockBounds.diameter} set={(v) => v !== null && coarse({ diameter: v, between: v / 2 })} />
@@ -513,7 +515,7 @@ function Bits({ it, figures }: { it: ReliefTools; figures: ReliefOrigin | null }
             Feed{' '}
             <InputNumber
               size="small"
-              style={{ width: 76 }}
+              className={widths.w80}
               min={1}
               max={60_000}
               value={plan.feed}

@@ -1,7 +1,8 @@
-import { Button } from 'antd';
+import { Button, Table } from 'antd';
 import { lengthText } from 'tall-kite/base/figures';
 import type { FlatFigures } from 'tall-kite/model/design';
 import { Len } from '@/shell/unit.tsx';
+import desk from '@/shell/desk.module.css';
 
 const degrees = (v: number) => `${Number(v.toFixed(2))}°`;
 
@@ -53,31 +54,22 @@ export function FlatFacts({ flat }: { flat: FlatFigures }) {
 export function BendTable({ flat }: { flat: FlatFigures }) {
   if (flat.bends.length === 0) return <p className="context">No bends: the part is flat already.</p>;
   return (
-    <table className="compared bends" data-test="bends">
-      <caption className="visually-hidden">Bends in the order in which they are made</caption>
-      <thead>
-        <tr>
-          {['', 'bend', 'R mm', 'long mm', 'allowance mm'].map((h, i) => (
-            <th key={h} scope="col">
-              {i === 0 ? <span className="visually-hidden">Order</span> : h}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {flat.bends.map((b) => (
-          <tr key={b.order}>
-            <th scope="row" className="figure">
-              {b.order}
-            </th>
-            <td>
-              {b.direction === 'up' ? '↑ up' : '↓ down'} <span className="figure">{degrees(b.angle)}</span>
-              {b.rolled && <span className="context"> rolled</span>}
-              <br />
-              <span className="context">{b.rule}</span>
-              <PressText pressed={flat.press?.find((p) => p.order === b.order)} />
-            </td>
-            <td className="figure">
+    <Table<FlatFigures['bends'][number]>
+      size="small"
+      className={desk.fitted}
+      data-test="bends"
+      aria-label="Bends in the order in which they are made"
+      rowKey="order"
+      dataSource={flat.bends}
+      pagination={false}
+      columns={[
+        { title: <span className="visually-hidden">Order</span>, rowScope: 'row', render: (_, b) => <span className="figure">{b.order}</span> },
+        { title: 'bend', render: (_, b) => <BendSaid bend={b} pressed={flat.press?.find((p) => p.order === b.order)} /> },
+        {
+          title: 'R mm',
+          align: 'right',
+          render: (_, b) => (
+            <span className="figure">
               {lengthText(b.tool)}
               {Math.abs(b.tool - b.radius) > 1e-6 && (
                 <>
@@ -85,13 +77,26 @@ export function BendTable({ flat }: { flat: FlatFigures }) {
                   <span className="context">not {lengthText(b.radius)}</span>
                 </>
               )}
-            </td>
-            <td className="figure">{lengthText(b.length)}</td>
-            <td className="figure">{b.allowance.toFixed(3)}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+            </span>
+          ),
+        },
+        { title: 'long mm', align: 'right', render: (_, b) => <span className="figure">{lengthText(b.length)}</span> },
+        { title: 'allowance mm', align: 'right', render: (_, b) => <span className="figure">{b.allowance.toFixed(3)}</span> },
+      ]}
+    />
+  );
+}
+
+/** Which way a bend goes, how far, and by which rule it was counted. */
+function BendSaid({ bend: b, pressed }: { bend: FlatFigures['bends'][number]; pressed: NonNullable<FlatFigures['press']>[number] | undefined }) {
+  return (
+    <>
+      {b.direction === 'up' ? '↑ up' : '↓ down'} <span className="figure">{degrees(b.angle)}</span>
+      {b.rolled && <span className="context"> rolled</span>}
+      <br />
+      <span className="context">{b.rule}</span>
+      <PressText pressed={pressed} />
+    </>
   );
 }
 
@@ -120,7 +125,7 @@ export function FeatureList({ flat, show, shown }: { flat: FlatFigures; show?: (
   return (
     <>
       <h3>Left out of the flat</h3>
-      <ul className="findings" data-test="features">
+      <ul className={desk.findings} data-test="features">
         {flat.features.map((f, i) => (
           <li key={i}>
             <span className="grow">

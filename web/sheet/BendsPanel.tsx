@@ -23,6 +23,8 @@ import { useTheme } from '@/shell/Shell.tsx';
 import { BendTable, FeatureList, FlatFacts } from './BendTable.tsx';
 import { FoldSlider } from './FoldSlider.tsx';
 import { useFold, type FoldedView } from './useFold.ts';
+import desk from '@/shell/desk.module.css';
+import frame from '@/shell/frame.module.css';
 
 /** A flat pattern's bends: folded up and down, the bend table, and what the press brake gets. */
 export function BendsPanel({ part }: { part: PartView }) {
@@ -43,11 +45,11 @@ export function BendsPanel({ part }: { part: PartView }) {
       )}
       <BendTable flat={flat} />
       {flat.bends.length > 0 && (
-        <p className="buttons">
-          <a className="plain small" href={`/api/parts/${part.id}/flat?what=bends`} download>
+        <p className={desk.buttons}>
+          <a className={`${frame.plain} ${frame.small}`} href={`/api/parts/${part.id}/flat?what=bends`} download>
             Bend table, CSV
           </a>
-          <a className="plain small" href={`/api/parts/${part.id}/flat?what=picture`} download>
+          <a className={`${frame.plain} ${frame.small}`} href={`/api/parts/${part.id}/flat?what=picture`} download>
             Picture for the press brake
           </a>
         </p>
@@ -128,5 +130,5 @@ function FoldPicture({ view, size, name, share }: { view: FoldedView | null; siz
     s.centre(s.body.geometry.boundingBox!.getCenter(new Vector3()));
     s.draw();
   }, [view, size, theme]);
-  return <div ref={host} className="carved" role="img" aria-label={`${name}, ${Math.round(share * 100)} % folded`} />;
+  return <div ref={host} className={desk.carved} data-test="carved" role="img" aria-label={`${name}, ${Math.round(share * 100)} % folded`} />;
 }

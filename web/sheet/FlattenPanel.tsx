@@ -26,6 +26,7 @@ import { FoldSlider } from './FoldSlider.tsx';
 import { useBendRule } from './useBendRule.tsx';
 import { useFold, type FoldedView } from './useFold.ts';
 import { LengthInput } from '@/shell/LengthInput.tsx';
+import desk from '@/shell/desk.module.css';
 
 interface Props {
   part: PartView;
@@ -43,7 +44,7 @@ export function FlattenPanel(props: Props) {
   const id = operation?.id ?? null;
   const state = operation?.state ?? null;
   useEffect(() => {
-    if (id) document.querySelector('.panel')?.scrollTo({ top: 0 });
+    if (id) document.querySelector('[data-test=panel]')?.scrollTo({ top: 0 });
   }, [id, state]);
   if (operation && (atWork(operation) || operation.state === 'ready')) return <FlatProposal {...props} />;
   return <FlattenChoices {...props} />;
@@ -112,9 +113,9 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
           <MarkShape mark="clear" size={12} /> Its flat pattern is <Link href={made.id}>{made.name}</Link>. Unfold it again for another one.
         </p>
       )}
-      <div className="choices">
+      <div className={desk.choices}>
         {operation && <Failed operation={operation} tools={tools} />}
-        <label className="row">
+        <label className={desk.row}>
           Material
           <MaterialInput width={150} label="Material" value={material} placeholder={stored?.table.material ?? ''} onChange={setMaterial} />
         </label>
@@ -124,7 +125,7 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
           </p>
         )}
         {fields}
-        <div className="row">
+        <div className={desk.row}>
           <span>Fixed wall</span>
           <span>
             <span className="figure">{choice.face === null ? 'the largest' : `face ${choice.face + 1}`}</span>{' '}
@@ -138,7 +139,7 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
         {part.summary.kind === 'solid' && (
           <RipRows rips={choice.rips} set={(change) => setChoice((old) => ({ ...old, rips: change(old.rips) }))} shape={shape} setPicking={setPicking} />
         )}
-        <label className="row">
+        <label className={desk.row}>
           Up on the machine
           <Choice
             value={choice.up}
@@ -152,14 +153,14 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
           />
         </label>
         <Fold title="More">
-          <div className="choices">
-            <label className="row">
+          <div className={desk.choices}>
+            <label className={desk.row}>
               Tool radius instead
               <span>
                 <LengthInput label="Tool radius" placeholder="as drawn" value={tool} onChange={setTool} />
               </span>
             </label>
-            <label className="row">
+            <label className={desk.row}>
               Walls may differ by
               <span>
                 <Input
@@ -174,7 +175,7 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
                 <span className="figure">%</span>
               </span>
             </label>
-            <label className="row">
+            <label className={desk.row}>
               Formed features leave
               <Choice
                 value={choice.leaves}
@@ -186,7 +187,7 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
                 ]}
               />
             </label>
-            <label className="row">
+            <label className={desk.row}>
               Countersinks
               <Choice
                 value={choice.countersinks}
@@ -197,7 +198,7 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
                 ]}
               />
             </label>
-            <label className="row">
+            <label className={desk.row}>
               Longest bend to the grain
               <Choice
                 value={choice.grain}
@@ -209,7 +210,7 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
                 ]}
               />
             </label>
-            <label className="row">
+            <label className={desk.row}>
               Density, for the weight
               <span>
                 <Input
@@ -263,7 +264,7 @@ function FlatProposal({ part, tools, setFolded, scene }: Props) {
   }, [marks, scene]);
   if (atWork(operation)) return <AtWork operation={operation} tools={tools} />;
   return (
-    <section className="proposal" aria-label="Proposal" data-test="flatproposal">
+    <section className={desk.proposal} aria-label="Proposal" data-test="flatproposal">
       <h3>Flat pattern, nothing changed yet</h3>
       {flat && <FlatFacts flat={flat} />}
       {flat && !flat.flatAlready && <FoldSlider share={share} set={setShare} ready={view !== null} />}
@@ -279,7 +280,7 @@ function FlatProposal({ part, tools, setFolded, scene }: Props) {
         </ul>
       )}
       {operation.stale && <p className="c-look">The part changed after this was computed. Ask for it again.</p>}
-      <div className="buttons">
+      <div className={desk.buttons}>
         <Button disabled={operation.stale} onClick={() => void keep(operation.id)} type="primary">
           Keep it
         </Button>

@@ -5,6 +5,7 @@ import { usualPress, type PressChoice, type ReliefCuts } from 'tall-kite/sheet/a
 import { useState } from 'react';
 import { typedNumber } from '@/flat-table/panels/recipe.ts';
 import { LengthInput } from '@/shell/LengthInput.tsx';
+import desk from '@/shell/desk.module.css';
 
 /** What was typed, as a choice; null while a figure is wrong. */
 export interface Typed<T> {
@@ -13,7 +14,7 @@ export interface Typed<T> {
 }
 
 const Figure = ({ label, unit, value, set, hint }: { label: string; unit: string; value: string; set: (v: string) => void; hint?: string }) => (
-  <label className="row">
+  <label className={desk.row}>
     {label}
     {unit === 'mm' ? (
       <LengthInput label={label} placeholder={hint} value={value} onChange={set} />
@@ -53,7 +54,7 @@ export function useReliefs(): Typed<ReliefCuts> {
     : null;
   const rows = (
     <>
-      <label className="row">
+      <label className={desk.row}>
         Reliefs beside bends
         <Choice
           value={bend}
@@ -71,7 +72,7 @@ export function useReliefs(): Typed<ReliefCuts> {
           <Figure label="Slot past the bend" unit="mm" value={depth} set={setDepth} />
         </>
       )}
-      <label className="row">
+      <label className={desk.row}>
         Reliefs in corners
         <Choice
           value={corner}

@@ -5,6 +5,7 @@ import type { FlattenChoice } from 'tall-kite/sheet/pattern';
 import type { View } from 'tall-kite/view/view';
 import { faceOf } from '@/flat-table/DrawPanel.tsx';
 import type { Picking } from '@/light-table/Table.tsx';
+import desk from '@/shell/desk.module.css';
 
 type Rip = FlattenChoice['rips'][number];
 
@@ -77,7 +78,7 @@ export function RipRows({
     });
   };
   return (
-    <div className="row" data-test="rips">
+    <div className={desk.row} data-test="rips">
       <span>Rip it open</span>
       <span>
         {rips.map((rip, i) => (

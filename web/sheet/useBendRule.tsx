@@ -6,6 +6,7 @@ import { handbookShares, type BendRule, type HandbookStock } from 'tall-kite/she
 import type { StoredBends } from '@tall-kite/server/stores/bends';
 import { ask } from '@/shell/ask.ts';
 import { typedNumber } from '@/flat-table/panels/recipe.ts';
+import desk from '@/shell/desk.module.css';
 
 const beginWith = (tables: StoredBends[] | undefined, usual: string | null): string => (tables?.some((t) => t.id === usual) ? usual! : 'din6935');
 
@@ -31,7 +32,7 @@ export function useBendRule(usual: string | null = null): { rule: BendRule | nul
             : null;
   const fields = (
     <>
-      <label className="row">
+      <label className={desk.row}>
         Bends counted by
         <Choice
           value={kind}
@@ -47,7 +48,7 @@ export function useBendRule(usual: string | null = null): { rule: BendRule | nul
       </label>
       {kind in handbookShares && <p className="context">For {handbookShares[kind as HandbookStock].words}.</p>}
       {kind === 'k' && (
-        <label className="row">
+        <label className={desk.row}>
           K-factor
           <Input
             aria-label="K-factor"

@@ -1,17 +1,18 @@
 import type { FileView } from '@tall-kite/server/jobs/part-views';
+import frame from './frame.module.css';
 
 /** A written file and its evidence, to be fetched or printed. */
 export function FileLinks({ file }: { file: FileView }) {
   return (
     <>
       {file.evidence?.verdict === 'stop' && file.evidence.reason && <span className="c-stop">Stop: {file.evidence.reason}</span>}
-      <a className="plain" href={`/api/files/${file.id}`} download data-test="download">
+      <a className={frame.plain} href={`/api/files/${file.id}`} download data-test="download">
         {file.evidence?.verdict === 'stop' ? `Take ${file.fileName} even so` : `Download ${file.fileName}`}
       </a>
-      <a className="plain" href={`/api/files/${file.id}/evidence`} download>
+      <a className={frame.plain} href={`/api/files/${file.id}/evidence`} download>
         Evidence as JSON
       </a>
-      <a className="plain" href={`/api/files/${file.id}/evidence?as=page`} target="_blank" rel="noreferrer">
+      <a className={frame.plain} href={`/api/files/${file.id}/evidence?as=page`} target="_blank" rel="noreferrer">
         Evidence to print
       </a>
     </>

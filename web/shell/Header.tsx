@@ -7,6 +7,7 @@ import { Choice } from './controls.tsx';
 import { Keys, useShortcuts } from './Keys.tsx';
 import { useTheme } from './Shell.tsx';
 import { useLengths } from './unit.tsx';
+import frame from './frame.module.css';
 
 /** The line at the top of every page. */
 export function Header({ where, jobId, current }: { where?: string; jobId?: string; current: 'jobs' | 'releases' | 'receivers' | 'stores' | 'help' }) {
@@ -15,11 +16,11 @@ export function Header({ where, jobId, current }: { where?: string; jobId?: stri
   const [keys, setKeys] = useState(false);
   useShortcuts({ '?': () => setKeys(true) });
   return (
-    <header className="head">
-      <a className="skip" href="#content">
+    <header className={frame.head}>
+      <a className={frame.skip} href="#content">
         Go to the content
       </a>
-      <Link href="/" className="brand">
+      <Link href="/" className={frame.brand}>
         <svg width="22" height="26" viewBox="0 0 22 26" aria-hidden="true">
           <path d="M11 1 20 11 11 22 2 11Z M11 1V22 M2 11H20" fill="none" stroke="currentColor" strokeWidth="1.6" strokeLinejoin="round" />
           <path d="M11 22q-3 1.5 0 3.5" fill="none" stroke="var(--received)" strokeWidth="1.6" />
@@ -28,7 +29,7 @@ export function Header({ where, jobId, current }: { where?: string; jobId?: stri
       </Link>
       {where &&
         (jobId ? (
-          <Link href={`/jobs/${jobId}`} className="context" style={{ fontSize: 15 }}>
+          <Link href={`/jobs/${jobId}`} className={`context ${frame.jobname}`}>
             {where}
           </Link>
         ) : (

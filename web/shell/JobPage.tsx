@@ -4,6 +4,7 @@ import { useEffect, type ReactNode } from 'react';
 import { Header } from './Header.tsx';
 import { Trouble } from './Trouble.tsx';
 import type { JobTools } from './useJob.ts';
+import frame from './frame.module.css';
 
 /** A page about all parts of a job: its head with the way back to the ledger, what went wrong, and what is on it once the job is there. */
 export function JobPage({
@@ -26,15 +27,15 @@ export function JobPage({
     document.title = job ? `${title} · ${job.name}` : 'Tall Kite';
   }, [job, title]);
   return (
-    <div className="page">
+    <div className={frame.page}>
       <Header where={job?.name} jobId={jobId} current="jobs" />
       <main id="content">
-        <div className="title">
+        <div className={frame.title}>
           <h1>{title}</h1>
           {about}
-          <span className="right">
+          <span className={frame.right}>
             {acts}
-            <Link className="plain" href={`/jobs/${jobId}`}>
+            <Link className={frame.plain} href={`/jobs/${jobId}`}>
               Ledger
             </Link>
           </span>

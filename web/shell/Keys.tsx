@@ -3,6 +3,7 @@ import dynamic from 'next/dynamic';
 import { useEffect, useRef } from 'react';
 
 import { keyLists } from './keylists.ts';
+import frame from './frame.module.css';
 
 const Dialog = dynamic(() => import('./Dialog.tsx').then((m) => m.Dialog), { ssr: false });
 
@@ -12,11 +13,11 @@ export function Keys({ open, close }: { open: boolean; close: () => void }) {
   return (
     <Dialog title="Keys" close={close}>
       {keyLists.map((list) => (
-        <section key={list.where} style={{ marginBottom: 14 }}>
-          <h3 style={{ fontSize: 14, marginBottom: 4 }}>{list.where}</h3>
+        <section key={list.where} className={frame.keylist}>
+          <h3>{list.where}</h3>
           {list.keys.map(([key, what]) => (
-            <div key={key} style={{ display: 'flex', gap: 14, padding: '2px 0' }}>
-              <span style={{ width: 130, flex: 'none' }}>
+            <div key={key}>
+              <span>
                 <kbd>{key}</kbd>
               </span>
               {what}

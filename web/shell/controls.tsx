@@ -1,6 +1,7 @@
 'use client';
 import { Button, Collapse, ColorPicker, Select, Slider } from 'antd';
 import { useState, type CSSProperties, type ReactNode } from 'react';
+import desk from './desk.module.css';
 
 interface Option {
   value: string | number;
@@ -56,7 +57,7 @@ export function Glide({
 }) {
   return (
     <Slider
-      className="glide"
+      className={desk.glide}
       tooltip={{ formatter: null }}
       ariaLabelForHandle={label}
       ariaValueTextFormatterForHandle={(v) => words ?? String(v)}
@@ -70,7 +71,7 @@ export function Glide({
 export function Ink({ label, value, onChange }: { label: string; value: string; onChange: (colour: string) => void }) {
   return (
     <ColorPicker disabledAlpha value={value} onChangeComplete={(c) => onChange(c.toHexString())}>
-      <Button size="small" className="swatch" aria-label={label} style={{ background: value }} />
+      <Button size="small" className={desk.swatch} aria-label={label} style={{ background: value }} />
     </ColorPicker>
   );
 }

@@ -6,6 +6,7 @@ import { Mark } from '@/marks/Mark.tsx';
 import { Header } from '@/shell/Header.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
 import { When } from '@/shell/When.tsx';
+import frame from '@/shell/frame.module.css';
 
 const stateWords: Record<Kept['state'], string> = { starting: 'being begun', up: 'runs', waiting: 'is begun again', stopped: 'stopped' };
 const timesText = (n: number): string => (n === 0 ? 'never' : n === 1 ? 'once' : `${n} times`);
@@ -20,17 +21,17 @@ export function StandingPage() {
     queryFn: async () => (await (await fetch('/api/health')).json()) as Health,
   });
   return (
-    <div className="page">
+    <div className={frame.page}>
       <Header current="help" />
       <main id="content">
-        <div className="title">
+        <div className={frame.title}>
           <h1>Standing</h1>
           <span className="context" aria-live="polite">
             {health.data ? (health.data.ok ? 'All can be used.' : 'Something keeps it from being used; it is begun again by itself.') : ''}
           </span>
         </div>
         {health.isError && <Trouble message="The pages do not answer." remedy="Look whether npm start still runs, and at what it printed." />}
-        <div className="scroll">
+        <div className={frame.scroll}>
           <Flex vertical gap={12}>
             <Table<Check>
               size="small"

@@ -1,5 +1,5 @@
 'use client';
-import { Button, Input, Upload } from 'antd';
+import { Button, Input, Table, Upload } from 'antd';
 import { Choice } from '@/shell/controls.tsx';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -11,6 +11,8 @@ import { Notice, type Told } from './Notice.tsx';
 import { typedNumber } from '@/flat-table/panels/recipe.ts';
 import { MaterialInput } from './MaterialInput.tsx';
 import { LengthInput } from '@/shell/LengthInput.tsx';
+import frame from '@/shell/frame.module.css';
+import style from './stores.module.css';
 
 const given: Record<BendTable['gives'], string> = { k: 'K-factor', allowance: 'allowance, mm', deduction: 'deduction, mm' };
 
@@ -63,9 +65,9 @@ export function BendTables() {
   const list = tables.data ?? [];
   return (
     <>
-      <div className="title">
+      <div className={frame.title}>
         <span className="context">How long a bend comes out of your sheet on your press brake, by inside radius and angle bent through.</span>
-        <span className="right">
+        <span className={frame.right}>
           <Upload accept=".csv,text/csv" showUploadList={false} beforeUpload={(file) => (void bringIn(file), false)} aria-label="A bend table as CSV">
             <Button>Bring in CSV</Button>
           </Upload>{' '}
@@ -79,24 +81,24 @@ export function BendTables() {
       {tables.isPending && <p className="context">Fetching the stores …</p>}
       {tables.isError && <p className="c-stop">The stores could not be fetched. {(tables.error as Refused).remedy}</p>}
       {tables.data && list.length === 0 && editing !== 'new' && (
-        <div className="empty">
+        <div className={frame.empty}>
           <h2>No bend tables yet</h2>
           <p>Bend three test strips, measure them, and write down what the flat lost. Until then parts are unfolded by DIN 6935, the handbook or a K-factor.</p>
         </div>
       )}
-      <div className="scroll" tabIndex={0} role="group" aria-label="Bend tables">
+      <div className={frame.scroll} tabIndex={0} role="group" aria-label="Bend tables">
         {list.map((t) =>
           editing === t.id ? (
             <TableForm key={t.id} start={t.table} save={save(t)} close={() => setEditing(null)} />
           ) : (
-            <section key={t.id} className="stored" aria-label={t.table.name} data-test="stored">
-              <div className="title">
+            <section key={t.id} className={style.stored} aria-label={t.table.name} data-test="stored">
+              <div className={frame.title}>
                 <h2>{t.table.name}</h2>
                 <span className="context">
                   {t.table.material || 'any material'}, {t.table.thickness === null ? 'any thickness' : `${t.table.thickness} mm`}; gives {given[t.table.gives]}
                   ; {t.table.rows.length} {t.table.rows.length === 1 ? 'row' : 'rows'}
                 </span>
-                <span className="right">
+                <span className={frame.right}>
                   <Button onClick={() => setEditing(t.id)} size="small">
                     Change
                   </Button>{' '}
@@ -131,32 +133,21 @@ function Grid({ table }: { table: BendTable }) {
   const radii = [...new Set(table.rows.map((r) => r.radius))].sort((a, b) => a - b);
   const angles = [...new Set(table.rows.map((r) => r.angle))].sort((a, b) => a - b);
   return (
-    <table className="compared grid">
-      <thead>
-        <tr>
-          <th scope="col">inside R, mm</th>
-          {angles.map((a) => (
-            <th key={a} scope="col">
-              {a}°
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {radii.map((r) => (
-          <tr key={r}>
-            <th scope="row" className="figure">
-              {r}
-            </th>
-            {angles.map((a) => (
-              <td key={a} className="figure">
-                {table.rows.find((row) => row.radius === r && row.angle === a)?.value ?? ''}
-              </td>
-            ))}
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <Table<number>
+      size="small"
+      className={style.grid}
+      rowKey={(r) => r}
+      dataSource={radii}
+      pagination={false}
+      columns={[
+        { title: 'inside R, mm', rowScope: 'row', render: (_, r) => <span className="figure">{r}</span> },
+        ...angles.map((a) => ({
+          title: `${a}°`,
+          align: 'right' as const,
+          render: (_: unknown, r: number) => <span className="figure">{table.rows.find((row) => row.radius === r && row.angle === a)?.value ?? ''}</span>,
+        })),
+      ]}
+    />
   );
 }
 
@@ -186,7 +177,7 @@ function TableForm({ start, save, close }: { start: BendTable | null; save: (t: 
   const valid = name.trim() !== '' && (thickness === '' || (t !== null && t > 0)) && rows.length > 0 && !bad.includes(true);
   return (
     <form
-      className="stored"
+      className={style.stored}
       aria-label={start ? `Change ${start.name}` : 'New bend table'}
       onSubmit={(e) => {
         e.preventDefault();
@@ -200,7 +191,7 @@ function TableForm({ start, save, close }: { start: BendTable | null; save: (t: 
         });
       }}
     >
-      <div className="formrow">
+      <div className={style.formrow}>
         <label>
           Name <Input value={name} maxLength={60} autoFocus onChange={(e) => setName(e.target.value)} size="small" />
         </label>
@@ -219,43 +210,38 @@ function TableForm({ start, save, close }: { start: BendTable | null; save: (t: 
           />
         </label>
       </div>
-      <table className="compared grid">
-        <thead>
-          <tr>
-            <th scope="col">inside R, mm</th>
-            <th scope="col">bent through, °</th>
-            <th scope="col">{given[gives]}</th>
-            <th scope="col">
-              <span className="visually-hidden">Take the row out</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((r, i) => (
-            <tr key={i}>
-              {(['radius', 'angle', 'value'] as const).map((f) => (
-                <td key={f}>
-                  <Input
-                    aria-label={`Row ${i + 1}, ${f === 'value' ? given[gives] : f === 'radius' ? 'inside radius, mm' : 'angle, °'}`}
-                    aria-invalid={bad[i]}
-                    inputMode="decimal"
-                    value={r[f]}
-                    onChange={(e) => change(i, f, e.target.value)}
-                    className="num"
-                    size="small"
-                  />
-                </td>
-              ))}
-              <td>
-                <Button aria-label={`Take out row ${i + 1}`} disabled={rows.length === 1} onClick={() => setRows(rows.filter((_, n) => n !== i))} size="small">
-                  −
-                </Button>
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      <div className="formrow">
+      <Table<Row & { i: number }>
+        size="small"
+        className={style.grid}
+        rowKey="i"
+        dataSource={rows.map((r, i) => ({ ...r, i }))}
+        pagination={false}
+        columns={[
+          ...(['radius', 'angle', 'value'] as const).map((f) => ({
+            title: { radius: 'inside R, mm', angle: 'bent through, °', value: given[gives] }[f],
+            render: (_: unknown, r: Row & { i: number }) => (
+              <Input
+                aria-label={`Row ${r.i + 1}, ${f === 'value' ? given[gives] : f === 'radius' ? 'inside radius, mm' : 'angle, °'}`}
+                aria-invalid={bad[r.i]}
+                inputMode="decimal"
+                value={r[f]}
+                onChange={(e) => change(r.i, f, e.target.value)}
+                className="num"
+                size="small"
+              />
+            ),
+          })),
+          {
+            title: <span className="visually-hidden">Take the row out</span>,
+            render: (_, { i }) => (
+              <Button aria-label={`Take out row ${i + 1}`} disabled={rows.length === 1} onClick={() => setRows(rows.filter((_, n) => n !== i))} size="small">
+                −
+              </Button>
+            ),
+          },
+        ]}
+      />
+      <div className={style.formrow}>
         <Button onClick={() => setRows([...rows, { radius: rows[rows.length - 1]?.radius ?? '', angle: '', value: '' }])} size="small">
           One more row
         </Button>

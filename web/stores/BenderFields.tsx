@@ -3,10 +3,13 @@ import { useState } from 'react';
 import { bendRulesCsv, readBendRules, type BenderRules } from 'tall-kite/bender/rules';
 import { bendRuleFields, dieLimits } from 'tall-kite/receivers/fields';
 import { Trouble } from '@/shell/Trouble.tsx';
+import desk from '@/shell/desk.module.css';
+import frame from '@/shell/frame.module.css';
+import style from './stores.module.css';
 
 /** Springback and elongation as a file. */
 export const SaveRules = ({ rules }: { rules: BenderRules['rules'] }) => (
-  <a className="plain small" download="bend-rules.csv" href={`data:text/csv;charset=utf-8,${encodeURIComponent(bendRulesCsv(rules))}`}>
+  <a className={`${frame.plain} ${frame.small}`} download="bend-rules.csv" href={`data:text/csv;charset=utf-8,${encodeURIComponent(bendRulesCsv(rules))}`}>
     Save as CSV
   </a>
 );
@@ -49,7 +52,7 @@ export function BendRuleRows() {
   };
   return (
     <>
-      <h3 className="ruled">Springback and elongation</h3>
+      <h3 className={style.ruled}>Springback and elongation</h3>
       <p className="context">
         The machine bends by the angle × ratio + offset, so that the tube springs back to the angle. A row without a material is for all. Without a row for a die
         the machine’s angle is left open.
@@ -59,7 +62,7 @@ export function BendRuleRows() {
         {(rows, { add, remove }) => (
           <>
             {rows.length > 0 && (
-              <div className="rule-row context" aria-hidden>
+              <div className={`${style.ruleRow} context`} aria-hidden>
                 <span>material</span>
                 {bendRuleFields.map(({ key, label, unit }) => (
                   <span key={key}>{[label.toLowerCase(), unit].filter(Boolean).join(', ')}</span>
@@ -68,8 +71,8 @@ export function BendRuleRows() {
               </div>
             )}
             {rows.map(({ key, name }) => (
-              <Form.Item key={key} className="rule-line">
-              <div className="rule-row">
+              <Form.Item key={key} className={style.ruleLine}>
+              <div className={style.ruleRow}>
                 <Form.Item name={[name, 'material']} noStyle rules={[{ max: 60, message: 'At most 60 letters.' }]}>
                   <Input aria-label={`Material of row ${name + 1}`} placeholder="any" />
                 </Form.Item>
@@ -89,7 +92,7 @@ export function BendRuleRows() {
               </div>
               </Form.Item>
             ))}
-            <div className="buttons" style={{ display: 'flex', gap: 8, margin: '8px 0 18px' }}>
+            <div className={`${desk.buttons} ${style.rows}`}>
               <Button size="small" onClick={() => add({ material: '', radius: null, ratio: 1, offset: 0, elongation: 0 })} data-test="add-rule">
                 Add a row
               </Button>

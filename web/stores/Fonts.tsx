@@ -6,6 +6,8 @@ import { families } from 'tall-kite/text/fonts';
 import type { StoredFont } from '@tall-kite/server/stores/fonts';
 import { ask, Refused } from '@/shell/ask.ts';
 import { Notice, type Told } from './Notice.tsx';
+import frame from '@/shell/frame.module.css';
+import widths from '@/shell/widths.module.css';
 
 /** What the samples say until something else is typed. */
 const usualSample = 'Kite field 12 – wind station';
@@ -64,12 +66,12 @@ export function Fonts() {
   }));
   return (
     <>
-      <div className="title">
+      <div className={frame.title}>
         <span className="context">Letters for text that is cut, engraved or raised.</span>
-        <span className="right">
+        <span className={frame.right}>
           <Input
             size="small"
-            style={{ width: 240 }}
+            className={widths.w240}
             maxLength={80}
             value={sample}
             onChange={(e) => setSample(e.target.value)}
@@ -95,7 +97,7 @@ export function Fonts() {
 
 function Listed({ list, sample, remove }: { list: Shown[]; sample: string; remove: (f: Shown) => void }) {
   return (
-    <div className="scroll" tabIndex={0} role="group" aria-label="Fonts" data-test="fonts">
+    <div className={frame.scroll} tabIndex={0} role="group" aria-label="Fonts" data-test="fonts">
       <Table
         size="small"
         pagination={false}

@@ -15,6 +15,9 @@ import { LengthInput } from '@/shell/LengthInput.tsx';
 import { useLengths } from '@/shell/unit.tsx';
 import { useReceivers } from './useReceivers.ts';
 import { useStoredMaterials } from './useMaterials.ts';
+import frame from '@/shell/frame.module.css';
+import widths from '@/shell/widths.module.css';
+import style from './stores.module.css';
 
 /** What parts are made of: what it weighs, in which thicknesses it comes, how it bends and springs back. */
 export function Materials() {
@@ -56,9 +59,9 @@ export function Materials() {
   const changed = list.find((m) => m.id === editing);
   return (
     <>
-      <div className="title">
+      <div className={frame.title}>
         <span className="context">What parts are made of: weights, cut lists, unfolding and bending take it from here by its name.</span>
-        <span className="right">
+        <span className={frame.right}>
           <Button type="primary" onClick={() => setEditing('new')}>
             New material
           </Button>
@@ -70,7 +73,7 @@ export function Materials() {
       {stored.isPending && <p className="context">Fetching the stores …</p>}
       {stored.isError && <p className="c-stop">The stores could not be fetched. {(stored.error as Refused).remedy}</p>}
       {stored.data && list.length === 0 && editing === null && (
-        <div className="empty">
+        <div className={frame.empty}>
           <h2>No materials yet</h2>
           <p>Put in what you cut, bend and print from. Until then weights come from a handbook’s values for the common words, such as plywood or steel.</p>
         </div>
@@ -112,7 +115,7 @@ function Listed({
   const springs = useSprings();
   const none = <span className="context">none</span>;
   return (
-    <div className="scroll" tabIndex={0} role="group" aria-label="Materials" data-test="materials">
+    <div className={frame.scroll} tabIndex={0} role="group" aria-label="Materials" data-test="materials">
       <Table
         size="small"
         pagination={false}
@@ -194,7 +197,7 @@ function wrongOf(row: Row): keyof Row | '' {
 function Thicknesses({ rows, set }: { rows: Row[]; set: (rows: Row[]) => void }) {
   const put = (i: number, key: keyof Row, v: string) => set(rows.map((r, k) => (k === i ? { ...r, [key]: v } : r)));
   return rows.map((r, i) => (
-    <div className="formrow" key={i}>
+    <div className={style.formrow} key={i}>
       <label>
         Thickness <LengthInput value={r.thickness} invalid={wrongOf(r) === 'thickness'} onChange={(v) => put(i, 'thickness', v)} />
       </label>
@@ -238,7 +241,7 @@ function MaterialForm({
   const usual = densityOf(name);
   return (
     <form
-      className="stored"
+      className={style.stored}
       aria-label={start ? `Change ${start.name}` : 'New material'}
       onSubmit={(e) => {
         e.preventDefault();
@@ -252,7 +255,7 @@ function MaterialForm({
         });
       }}
     >
-      <div className="formrow">
+      <div className={style.formrow}>
         <label>
           Name <Input size="small" value={name} maxLength={60} autoFocus onChange={(e) => setName(e.target.value)} />
         </label>
@@ -263,7 +266,7 @@ function MaterialForm({
             size="small"
             open={false}
             suffixIcon={null}
-            style={{ minWidth: 220 }}
+            className={widths.w220}
             tokenSeparators={[',', ';']}
             placeholder="other names, by commas"
             value={also}
@@ -280,7 +283,7 @@ function MaterialForm({
             value={density}
             onChange={setDensity}
             placeholder={usual === null ? '' : String(usual)}
-            style={{ width: 80 }}
+            className={widths.w80}
             aria-label="Density, g/cm³"
           />{' '}
           g/cm³
@@ -297,7 +300,7 @@ function MaterialForm({
       </div>
       <Thicknesses rows={rows} set={setRows} />
       {twice && <p className="c-stop">It is called the same twice.</p>}
-      <div className="formrow">
+      <div className={style.formrow}>
         <Button size="small" disabled={rows.length >= 60} onClick={() => setRows([...rows, emptyRow])}>
           {rows.length === 0 ? 'It comes in one thickness …' : 'One thickness more'}
         </Button>

@@ -1,4 +1,5 @@
 import { Button } from 'antd';
+import frame from '@/shell/frame.module.css';
 
 /** What came of something that was done in the stores; `undo` when it can be taken back. */
 export interface Told {
@@ -11,7 +12,7 @@ export interface Told {
 export function Notice({ told, close }: { told: Told | null; close: () => void }) {
   if (!told) return null;
   return (
-    <div className="notice" role="status">
+    <div className={frame.notice} data-test="notice" role="status">
       <span className="grow">
         <b>{told.message}</b> {told.remedy}
       </span>

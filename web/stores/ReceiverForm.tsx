@@ -9,6 +9,9 @@ import { benderRules, boardRules, commonRules, sheetRules, solidRules, type Rule
 import { meaningWords as words } from '@/flat-table/panels/meaning-words.ts';
 import type { Refused } from '@/shell/ask.ts';
 import { BendRuleRows, DiesField } from './BenderFields.tsx';
+import frame from '@/shell/frame.module.css';
+import widths from '@/shell/widths.module.css';
+import style from './stores.module.css';
 
 /** What was typed as a number; thousands may be apart, the decimal sign may be a comma when there is but one. */
 const numberOf = (text: string | undefined): number => {
@@ -28,8 +31,7 @@ function Rule({ field, path }: { field: RuleField; path: (string | number)[] }) 
       rules={[{ required: true, type: whole ? 'integer' : 'number', min: least, max: most, message: `${limits}.` }]}
     >
       <InputNumber
-        className="num"
-        style={{ width: 200 }}
+        className={`num ${widths.w200}`}
         suffix={unit}
         controls={false}
         formatter={(v) => (whole && v !== undefined ? Number(v).toLocaleString('en') : String(v ?? ''))}
@@ -65,7 +67,7 @@ function SheetRules() {
   ];
   return (
     <>
-      <h3 className="ruled">Sheets</h3>
+      <h3 className={style.ruled}>Sheets</h3>
       <Form.Item name={['cutter', 'kind']} label="How it works">
         <Select options={kinds} />
       </Form.Item>
@@ -91,13 +93,13 @@ function SheetRules() {
         <InputNumber className="num" min={1} max={10_000} controls={false} />
       </Form.Item>
       {rulesOf(sheetRules, ['cutter'])}
-      <h3 className="ruled">Layers that it expects</h3>
+      <h3 className={style.ruled}>Layers that it expects</h3>
       <p className="context">A name left empty is written as usual. Its software knows the layers by these names.</p>
       {named.map((m) => (
         <Form.Item key={m} label={words[m]}>
           <Space.Compact>
             <Form.Item name={['cutter', 'looks', m, 'name']} noStyle rules={[{ max: 60, message: 'A name of at most 60 letters.' }]}>
-              <Input aria-label={`Layer for ${words[m]}`} placeholder={usualLooks[m].name} style={{ width: 130 }} />
+              <Input aria-label={`Layer for ${words[m]}`} placeholder={usualLooks[m].name} className={widths.w130} />
             </Form.Item>
             <Form.Item name={['cutter', 'looks', m, 'colour']} noStyle getValueFromEvent={(c: { toHexString(): string }) => c.toHexString()}>
               <ColorPicker disabledAlpha size="small" aria-label={`Colour for ${words[m]}`} />
@@ -105,7 +107,7 @@ function SheetRules() {
             <Form.Item name={['cutter', 'looks', m, 'lineType']} noStyle>
               <Select
                 aria-label={`Line type for ${words[m]}`}
-                style={{ width: 110 }}
+                className={widths.w110}
                 options={['CONTINUOUS', 'DASHED', 'CENTER', 'DOT'].map((v) => ({ value: v, label: v.toLowerCase() }))}
               />
             </Form.Item>
@@ -140,7 +142,7 @@ function PartRules({ sheet }: { sheet: boolean }) {
       {rulesOf(commonRules, [])}
       {!sheet && (
         <>
-          <h3 className="ruled">Solids</h3>
+          <h3 className={style.ruled}>Solids</h3>
           <Form.Item name="up" label="Up" tooltip="Which axis its software takes for up in formats that do not say.">
             <Select options={['z', 'y'].map((v) => ({ value: v, label: v.toUpperCase() }))} />
           </Form.Item>
@@ -160,7 +162,7 @@ function BoardRules() {
         commonRules.filter((f) => f.key === 'mostBytes'),
         [],
       )}
-      <h3 className="ruled">Boards</h3>
+      <h3 className={style.ruled}>Boards</h3>
       <Form.Item label="Largest board" required>
         <Space.Compact>
           {[0, 1].map((k) => (
@@ -231,7 +233,7 @@ export function ReceiverForm({
         onFinish={send}
         scrollToFirstError
       >
-        {trouble && <Alert type="error" title={trouble.message} description={trouble.remedy} style={{ marginBottom: 12 }} />}
+        {trouble && <Alert type="error" title={trouble.message} description={trouble.remedy} className={frame.above} />}
         <Form.Item name="name" label="Name" rules={[{ required: true, whitespace: true, max: 60, message: 'A name of at most 60 letters.' }]}>
           <Input autoFocus />
         </Form.Item>
@@ -256,7 +258,7 @@ export function ReceiverForm({
               commonRules.filter((f) => f.key === 'mostBytes'),
               [],
             )}
-            <h3 className="ruled">Tubes</h3>
+            <h3 className={style.ruled}>Tubes</h3>
             {rulesOf(benderRules, ['bender'])}
             <DiesField />
             <BendRuleRows />

@@ -14,6 +14,8 @@ import { ReceiverForm } from './ReceiverForm.tsx';
 import { TestPiece } from './TestPiece.tsx';
 import { otherRules, slugOf } from './receiver-words.ts';
 import { useStoredReceivers } from './useReceivers.ts';
+import desk from '@/shell/desk.module.css';
+import frame from '@/shell/frame.module.css';
 
 type Counts = Record<string, { accepted: number; refused: number }>;
 type Edited = { title: string; start: Omit<Receiver, 'id'>; of: StoredReceiver | null };
@@ -60,17 +62,17 @@ export function ReceiversPage({ counts, first }: { counts: Counts; first: Stored
     setEdited({ title: `A new ${kind.label.toLowerCase()}`, start: { ...kind.rules, name: '' }, of: null });
   };
   return (
-    <div className="page">
+    <div className={frame.page}>
       <Header current="receivers" />
       <main id="content">
-        <div className="title">
+        <div className={frame.title}>
           <h1>Receivers</h1>
           <span className="context">
             The machines that files are written for, and their rules. A stand-in of each reads the written bytes and nothing else.
           </span>
-          <span className="right">
+          <span className={frame.right}>
             {archivedCount > 0 && (
-              <label className="row">
+              <label className={desk.row}>
                 <Switch size="small" checked={all} onChange={setAll} /> {archivedCount} archived
               </label>
             )}
@@ -103,7 +105,7 @@ interface TableProps {
 
 function Receivers({ list, counts, loading, edit, tried }: TableProps) {
   return (
-    <div className="scroll receivers" tabIndex={0} role="group" aria-label="Receivers">
+    <div className={`${frame.scroll} receivers`} tabIndex={0} role="group" aria-label="Receivers">
       <Table<StoredReceiver>
         size="small"
         rowKey={(r) => r.rules.id}
@@ -155,7 +157,7 @@ function NameCell({ row: { rules, archived } }: { row: StoredReceiver }) {
 
 function InboxCell({ id, count }: { id: string; count: Counts[string] | undefined }) {
   return (
-    <Link href={`/receivers/${id}`} data-test={`inbox-${id}`} style={{ whiteSpace: 'nowrap' }}>
+    <Link href={`/receivers/${id}`} data-test={`inbox-${id}`} className="nowrap">
       <span className="figure">{count?.accepted ?? 0}</span> accepted
       <br />
       <span className="figure">{count?.refused ?? 0}</span> refused
@@ -187,7 +189,7 @@ function RowActions({ row, edit, tried }: { row: StoredReceiver } & Pick<TablePr
     archived ? { key: 'back', label: 'Bring back', onClick: () => void archive(false) } : { key: 'archive', label: 'Archive', onClick: confirm },
   ];
   return (
-    <span style={{ whiteSpace: 'nowrap' }}>
+    <span className="nowrap">
       <Button size="small" data-test={`edit-${rules.id}`} onClick={() => edit({ title: `Rules of ${name}`, start: rules, of: row })}>
         Edit
       </Button>{' '}

@@ -8,6 +8,9 @@ import { ask, Refused } from '@/shell/ask.ts';
 import { MaterialInput } from './MaterialInput.tsx';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import { Len } from '@/shell/unit.tsx';
+import frame from '@/shell/frame.module.css';
+import widths from '@/shell/widths.module.css';
+import style from './stores.module.css';
 
 /** Sheets, blocks and remnants that are kept for cutting and carving, with their prices. */
 export function StoredSheets() {
@@ -35,23 +38,23 @@ export function StoredSheets() {
     });
   return (
     <>
-      <div className="title">
+      <div className={frame.title}>
         <span className="context">Sheets and blocks that panels are cut from and reliefs are set into; remnants come first.</span>
-        <span className="right">
+        <span className={frame.right}>
           <Button type="primary" onClick={() => setAdding(true)}>
             New sheet or block
           </Button>
         </span>
       </div>
       {trouble && (
-        <div className="notice" role="alert">
+        <div className={frame.notice} data-test="notice" role="alert">
           <span className="grow">
             <b>{trouble.message}</b> {trouble.remedy}
           </span>
         </div>
       )}
       {gone && (
-        <div className="notice" role="status">
+        <div className={frame.notice} data-test="notice" role="status">
           <span className="grow">&quot;{gone.sheet.name}&quot; was taken away.</span>
           <Button size="small" onClick={() => act(gone.id, 'POST', null)}>
             Undo
@@ -61,13 +64,13 @@ export function StoredSheets() {
       {adding && <NewStock save={(sheet) => guarded(() => ask('/api/stores/sheets', { method: 'POST', body: sheet }))} close={() => setAdding(false)} />}
       {stored.isPending && <p className="context">Fetching the stock …</p>}
       {stored.data?.length === 0 && !adding && (
-        <div className="empty">
+        <div className={frame.empty}>
           <h2>No stock yet</h2>
           <p>Put in the sheets and blocks that lie in your rack, with what they cost. Remnants are used first when panels are laid on sheets.</p>
         </div>
       )}
       {stored.data && stored.data.length > 0 && (
-        <div className="scroll" data-test="stored-sheets" tabIndex={0} role="group" aria-label="Sheets, blocks and remnants">
+        <div className={frame.scroll} data-test="stored-sheets" tabIndex={0} role="group" aria-label="Sheets, blocks and remnants">
           <Table
             size="small"
             pagination={false}
@@ -116,7 +119,7 @@ function NewStock({ save, close }: { save: (sheet: StockSheet) => Promise<boolea
   const valid = name.trim() !== '' && x !== null && x > 0 && y !== null && y > 0 && (z === null || z > 0);
   return (
     <form
-      className="stored"
+      className={style.stored}
       aria-label="New sheet or block"
       onSubmit={(e) => {
         e.preventDefault();
@@ -136,7 +139,7 @@ function NewStock({ save, close }: { save: (sheet: StockSheet) => Promise<boolea
         void save(sheet).then((done) => done && close());
       }}
     >
-      <div className="formrow">
+      <div className={style.formrow}>
         <label>
           Name <Input size="small" value={name} maxLength={60} autoFocus onChange={(e) => setName(e.target.value)} />
         </label>
@@ -149,16 +152,16 @@ function NewStock({ save, close }: { save: (sheet: StockSheet) => Promise<boolea
           </label>
         ))}
         <label>
-          Price of one <InputNumber size="small" min={0} value={price} onChange={setPrice} style={{ width: 80 }} />
+          Price of one <InputNumber size="small" min={0} value={price} onChange={setPrice} className={widths.w80} />
         </label>
         <label>
-          In stock <InputNumber size="small" min={1} precision={0} value={copies} placeholder="as needed" onChange={setCopies} style={{ width: 92 }} />
+          In stock <InputNumber size="small" min={1} precision={0} value={copies} placeholder="as needed" onChange={setCopies} className={widths.w96} />
         </label>
         <Checkbox checked={remnant} onChange={(e) => setRemnant(e.target.checked)}>
           a remnant
         </Checkbox>
       </div>
-      <div className="formrow">
+      <div className={style.formrow}>
         <span className="grow" />
         <Button onClick={close}>Leave it</Button>
         <Button type="primary" htmlType="submit" disabled={!valid}>

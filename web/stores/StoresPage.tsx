@@ -7,6 +7,7 @@ import { DesignsTab } from './designs/DesignsTab.tsx';
 import { Fonts } from './Fonts.tsx';
 import { Materials } from './Materials.tsx';
 import { StoredSheets } from './StoredSheets.tsx';
+import frame from '@/shell/frame.module.css';
 import style from './stores.module.css';
 
 const tabs = [
@@ -22,10 +23,10 @@ export function StoresPage() {
   const wanted = useSearchParams().get('of');
   const router = useRouter();
   return (
-    <div className="page">
+    <div className={frame.page}>
       <Header current="stores" />
       <main id="content">
-        <div className="title">
+        <div className={frame.title}>
           <h1>Stores</h1>
           <span className="context">What is used again: found by its picture, its name and its tags.</span>
         </div>

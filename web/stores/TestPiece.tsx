@@ -6,6 +6,7 @@ import type { Receiver } from 'tall-kite/receivers/receivers';
 import type { Refused } from '@/shell/ask.ts';
 import { partWorker } from '@/light-table/worker.ts';
 import { LengthInput } from '@/shell/LengthInput.tsx';
+import frame from '@/shell/frame.module.css';
 
 interface Props {
   rules: Receiver;
@@ -26,7 +27,7 @@ export function TestPiece({ rules, keep, close }: Props) {
   };
   return (
     <Drawer title={`A test piece for ${rules.name}`} open onClose={close} size={460} destroyOnHidden data-test="test-piece">
-      {trouble && <Alert type="error" title={trouble.message} description={trouble.remedy} style={{ marginBottom: 12 }} />}
+      {trouble && <Alert type="error" title={trouble.message} description={trouble.remedy} className={frame.above} />}
       {rules.cutter ? <Kerf rules={rules} take={take} /> : <Print rules={rules} take={take} />}
     </Drawer>
   );

@@ -3,6 +3,7 @@ import { Button } from 'antd';
 import { lengthText } from 'tall-kite/base/figures';
 import type { TubeView } from 'tall-kite/bender/view';
 import { useLengths } from '@/shell/unit.tsx';
+import desk from '@/shell/desk.module.css';
 import style from './tubes.module.css';
 
 const [wide, high] = [640, 84];
@@ -25,7 +26,7 @@ export function Stick({ tube, bend, choose }: { tube: TubeView; bend: number | n
       <svg viewBox={`0 0 ${wide} ${high}`} role="img" aria-label={`${tube.mark} before it is bent, ${lengthText(total)} mm`}>
         <rect x={20} y={40} width={wide - 40} height={16} fill="var(--faint)" stroke="var(--ink)" strokeWidth={1} />
         {zones.map((z, i) => (
-          <g key={z.order} onClick={() => choose(i === bend ? null : i)} style={{ cursor: 'pointer' }}>
+          <g key={z.order} onClick={() => choose(i === bend ? null : i)} className={style.bendable}>
             <rect
               x={z.from}
               y={40}
@@ -49,7 +50,7 @@ export function Stick({ tube, bend, choose }: { tube: TubeView; bend: number | n
           {length(lastLength)}
         </text>
       </svg>
-      <div className="row">
+      <div className={desk.row}>
         <span className="context">Before it is bent: {length(total)}. Dials show the turn before each bend.</span>
         {rows.map((r, i) => (
           <Button

@@ -1,5 +1,5 @@
 'use client';
-import { Button, Checkbox, Input, Upload } from 'antd';
+import { Button, Checkbox, Input, Table, Upload } from 'antd';
 import Link from 'next/link';
 import { useState } from 'react';
 import type { TubeFormat } from 'tall-kite/bender/files';
@@ -21,7 +21,9 @@ import { MaterialInput } from '@/stores/MaterialInput.tsx';
 import { useMaterials } from '@/stores/useMaterials.ts';
 import { receiverLabel } from '@/stores/useReceivers.ts';
 import type { TubeTools } from './useTubes.ts';
-import style from './tubes.module.css';
+import desk from '@/shell/desk.module.css';
+import frame from '@/shell/frame.module.css';
+import widths from '@/shell/widths.module.css';
 
 interface Props {
   tubes: TubeTools;
@@ -34,8 +36,8 @@ interface Props {
 /** The table of a tube with what the machine is set to beside it, what was proved, the machine, and the files. */
 export function TubePanel({ tubes, tube, tools, bend, choose }: Props) {
   return (
-    <aside className="panel" aria-label="Bend table, machine and files" tabIndex={0}>
-      {tube && <Table tube={tube} bend={bend} choose={choose} />}
+    <aside className={desk.panel} data-test="panel" aria-label="Bend table, machine and files" tabIndex={0}>
+      {tube && <TubeTable tube={tube} bend={bend} choose={choose} />}
       {tube && <Proof tube={tube} />}
       <Machine tubes={tubes} />
       <Write tubes={tubes} tools={tools} />
@@ -46,7 +48,7 @@ export function TubePanel({ tubes, tube, tools, bend, choose }: Props) {
 
 const degrees = (v: number | null) => (v === null ? '–' : `${Number(v.toFixed(2))}°`);
 
-function Table({ tube, bend, choose }: { tube: TubeView; bend: number | null; choose: Props['choose'] }) {
+function TubeTable({ tube, bend, choose }: { tube: TubeView; bend: number | null; choose: Props['choose'] }) {
   const { unit } = useLengths();
   const length = (mm: number) => shownLength(mm, unit);
   const { rows, lastLength } = tube.table;
@@ -55,35 +57,36 @@ function Table({ tube, bend, choose }: { tube: TubeView; bend: number | null; ch
       <h2>
         {tube.mark}, {tube.name}
       </h2>
-      <table className={style.rows} data-test="bend-table">
-        <thead>
-          <tr>
-            <th>bend</th>
-            <th>length, {unit}</th>
-            <th>turn</th>
-            <th>angle</th>
-            <th>radius, {unit}</th>
-            <th title="What the machine bends by, so that the tube springs back to the angle">set to</th>
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((r, i) => (
-            <tr key={r.order} aria-selected={i === bend} onClick={() => choose(i === bend ? null : i)}>
-              <td>{r.order}</td>
-              <td>{length(r.length)}</td>
-              <td>{degrees(r.rotation)}</td>
-              <td>{degrees(r.angle)}</td>
-              <td>{r.radius > 0 ? length(r.radius) : 'mitre'}</td>
-              <td>{degrees(tube.set.bends[i].angle)}</td>
-            </tr>
-          ))}
-          <tr>
-            <td>end</td>
-            <td>{length(lastLength)}</td>
-            <td colSpan={4} />
-          </tr>
-        </tbody>
-      </table>
+      <Table<TubeView['table']['rows'][number]>
+        size="small"
+        className={desk.fitted}
+        data-test="bend-table"
+        rowKey="order"
+        dataSource={rows}
+        pagination={false}
+        onRow={(r) => ({ 'aria-selected': rows.indexOf(r) === bend, onClick: () => choose(rows.indexOf(r) === bend ? null : rows.indexOf(r)) })}
+        columns={[
+          { title: 'bend', rowScope: 'row', render: (_, r) => r.order },
+          { title: `length, ${unit}`, align: 'right', render: (_, r) => length(r.length) },
+          { title: 'turn', align: 'right', render: (_, r) => degrees(r.rotation) },
+          { title: 'angle', align: 'right', render: (_, r) => degrees(r.angle) },
+          { title: `radius, ${unit}`, align: 'right', render: (_, r) => (r.radius > 0 ? length(r.radius) : 'mitre') },
+          {
+            title: <span title="What the machine bends by, so that the tube springs back to the angle">set to</span>,
+            align: 'right',
+            render: (_, r) => degrees(tube.set.bends[rows.indexOf(r)].angle),
+          },
+        ]}
+        summary={() => (
+          <Table.Summary.Row>
+            <Table.Summary.Cell index={0}>end</Table.Summary.Cell>
+            <Table.Summary.Cell index={1} align="right">
+              {length(lastLength)}
+            </Table.Summary.Cell>
+            <Table.Summary.Cell index={2} colSpan={4} />
+          </Table.Summary.Row>
+        )}
+      />
       <dl>
         <dt>developed</dt>
         <dd>
@@ -179,26 +182,26 @@ function Machine({ tubes }: { tubes: TubeTools }) {
   );
   return (
     <Fold title="The bender" data-test="bender">
-      <div className="row">
+      <div className={desk.row}>
         machine <Choice label="Machine" value={chosen?.id ?? ''} options={options} onChange={tubes.setMachine} />
       </div>
       {chosen ? <OfTheStores machine={chosen} /> : <TypedHere tubes={tubes} />}
       <Checkbox checked={tubes.toDie && bender.dies.length > 0} disabled={bender.dies.length === 0} onChange={(e) => tubes.setToDie(e.target.checked)}>
         take the nearest die; corners stay
       </Checkbox>
-      <label className="row" title="Tubes along free curves are fitted by straights and arcs within this; empty: they are left out and told">
+      <label className={desk.row} title="Tubes along free curves are fitted by straights and arcs within this; empty: they are left out and told">
         fit free curves within{' '}
         <LengthInput value={tubes.fit === null ? '' : String(tubes.fit)} onChange={(v) => (v === '' ? tubes.setFit(null) : Number(v) >= 0.001 && tubes.setFit(Number(v)))} placeholder="not" />
       </label>
-      <label className="row">
+      <label className={desk.row}>
         material
         <MaterialInput width={170} label="Material" value={bender.material} onChange={material} />
       </label>
       <p className="context" data-test="tube-density">weighed at {bender.density} g/cm³</p>
-      <div className="row" title="Tube that the machine holds it by, cut off afterwards; it is in the cut length">
+      <div className={desk.row} title="Tube that the machine holds it by, cut off afterwards; it is in the cut length">
         left on at A, at B <span className="nowrap">{allowance(0)} {allowance(1)}</span>
       </div>
-      <div className="buttons">
+      <div className={desk.buttons}>
         <Button size="small" type="primary" disabled={!tubes.changed} onClick={() => void tubes.look()}>
           Use it
         </Button>
@@ -237,7 +240,7 @@ function OfTheStores({ machine: { bender, name } }: { machine: BenderReceiver })
       </dl>
       <p className="context">
         {rulesText(bender.rules)}{' '}
-        <Link className="plain" href="/receivers">
+        <Link className={frame.plain} href="/receivers">
           Change what {name} can do
         </Link>
       </p>
@@ -268,15 +271,15 @@ function TypedHere({ tubes: { bender, setBender } }: { tubes: TubeTools }) {
   );
   return (
     <>
-      <label className="row">least straight in the clamp {length(bender.clamp, 'clamp')}</label>
-      <label className="row">longest tube {length(bender.longest, 'longest')}</label>
-      <label className="row">
+      <label className={desk.row}>least straight in the clamp {length(bender.clamp, 'clamp')}</label>
+      <label className={desk.row}>longest tube {length(bender.longest, 'longest')}</label>
+      <label className={desk.row}>
         dies, mm
-        <Input size="small" style={{ width: 170 }} placeholder="any radius" value={dies ?? bender.dies.join(' ')} onChange={(e) => takeDies(e.target.value)} />
+        <Input size="small" className={widths.w170} placeholder="any radius" value={dies ?? bender.dies.join(' ')} onChange={(e) => takeDies(e.target.value)} />
       </label>
       <p className="context">{rulesText(bender.rules)}</p>
       {bad && <Trouble {...bad} close={() => setBad(null)} />}
-      <div className="buttons">
+      <div className={desk.buttons}>
         <Upload accept=".csv" showUploadList={false} beforeUpload={(file) => (void take(file), false)}>
           <Button size="small" data-test="rules-in">Rules from CSV</Button>
         </Upload>

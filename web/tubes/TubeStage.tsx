@@ -72,7 +72,7 @@ export function TubeStage({ tube, bend, choose }: { tube: TubeView; bend: number
           </>
         ) : (
           <span className="context">
-            <b style={{ color: 'var(--designed)' }}>designed</b>, <b style={{ color: 'var(--received)' }}>bent from the table alone</b>,{' '}
+            <b className="c-designed">designed</b>, <b className="c-received">bent from the table alone</b>,{' '}
             <span className="figure nowrap">{tube.distance < 1e-3 ? '0.001' : tube.distance.toFixed(3)} mm</span> apart at most
           </span>
         )}

@@ -8,6 +8,8 @@ import { MarkList } from './MarkList.tsx';
 import { TubePanel } from './TubePanel.tsx';
 import { TubeStage } from './TubeStage.tsx';
 import { useTubes } from './useTubes.ts';
+import desk from '@/shell/desk.module.css';
+import frame from '@/shell/frame.module.css';
 import style from './tubes.module.css';
 
 /** Bent tubes of a job: one mark for each kind, its table, how it is bent, and its files. */
@@ -27,16 +29,16 @@ function Body({ tools }: { tools: JobTools }) {
   const [bend, setBend] = useState<number | null>(null);
   if (parts.length === 0)
     return (
-      <div className="empty">
+      <div className={frame.empty}>
         <h2>No solids or meshes to look through</h2>
         <p>Bring a bent tube or a frame in on the ledger first: STEP, IGES or a mesh.</p>
       </div>
     );
-  if (operation && atWork(operation)) return <div className="empty"><AtWork operation={operation} tools={tools} /></div>; // prettier-ignore
-  if (operation && operation.state !== 'ready') return <div className="empty"><Failed operation={operation} tools={tools} /><Button onClick={() => void tubes.look()}>Try again</Button></div>; // prettier-ignore
+  if (operation && atWork(operation)) return <div className={frame.empty}><AtWork operation={operation} tools={tools} /></div>; // prettier-ignore
+  if (operation && operation.state !== 'ready') return <div className={frame.empty}><Failed operation={operation} tools={tools} /><Button onClick={() => void tubes.look()}>Try again</Button></div>; // prettier-ignore
   if (!operation)
     return (
-      <div className="empty">
+      <div className={frame.empty}>
         <h2>From a frame to its bend tables</h2>
         <p>
           {parts.length} {parts.length === 1 ? 'part' : 'parts'} of this job are looked through for tubes and bars of straights and bends. Equal ones become one
@@ -47,7 +49,7 @@ function Body({ tools }: { tools: JobTools }) {
         </Button>
       </div>
     );
-  if (!tubes.tubes) return <p className="context" style={{ padding: 20 }}>Fetching the tubes …</p>; // prettier-ignore
+  if (!tubes.tubes) return <p className={`context ${frame.waiting}`}>Fetching the tubes …</p>; // prettier-ignore
   const tube = tubes.tubes[Math.min(at, tubes.tubes.length - 1)] ?? null;
   const missing = operation.stale || parts.some((p) => !operation.parts.includes(p.id));
   const choose = (i: number) => {
@@ -57,16 +59,16 @@ function Body({ tools }: { tools: JobTools }) {
   return (
     <>
       {(missing || tubes.changed) && (
-        <div className="notice" role="status">
+        <div className={frame.notice} data-test="notice" role="status">
           <div className="grow">{missing ? 'Parts changed since they were looked through.' : 'The machine was changed: tables and warnings are still those from before.'}</div>
           <Button size="small" onClick={() => void tubes.look()} data-test="look-again">
             Look again
           </Button>
         </div>
       )}
-      <div className={`table ${style.three}`}>
+      <div className={`${desk.table} ${style.three}`}>
         <MarkList tubes={tubes} at={at} choose={choose} />
-        {tube ? <TubeStage key={tube.mark} tube={tube} bend={bend} choose={setBend} /> : <p className="context" style={{ padding: 20 }}>No tube was found; why stands on the left.</p>}
+        {tube ? <TubeStage key={tube.mark} tube={tube} bend={bend} choose={setBend} /> : <p className={`context ${frame.waiting}`}>No tube was found; why stands on the left.</p>}
         <TubePanel tubes={tubes} tube={tube} tools={tools} bend={bend} choose={setBend} />
       </div>
     </>

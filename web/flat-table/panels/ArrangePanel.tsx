@@ -3,6 +3,7 @@ import { Button, Checkbox, Switch } from 'antd';
 import { useState } from 'react';
 import type { Arrangement } from 'tall-kite/drawing/arrange';
 import { Lettered } from '@/letters/Lettered.tsx';
+import desk from '@/shell/desk.module.css';
 import style from '@/letters/letters.module.css';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
 import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
@@ -26,7 +27,7 @@ export function ArrangePanel({ part, tools }: PanelProps) {
       {operation ? (
         <Lettered operation={operation} tools={tools} title="Arranged in coral, nothing changed yet" />
       ) : (
-        <div className={style.panel}>
+        <div className={style.panel} data-test="panel">
           {layers.length > 1 && (
             <Checkbox.Group
               aria-label="Layers that go together"
@@ -39,7 +40,7 @@ export function ArrangePanel({ part, tools }: PanelProps) {
           <NumberField label="along Y" value={how.by[1]} unit="mm" low={-1e5} high={1e5} save={(v) => set({ by: [how.by[0], v] })} />
           <NumberField label="Turned about its middle" value={turn} unit="°" low={-360} high={360} save={setTurn} />
           <NumberField label="Scaled" value={how.scale} unit="×" low={0.001} high={1000} save={(scale) => set({ scale })} />
-          <label className="row">
+          <label className={desk.row}>
             Mirrored
             <Switch size="small" aria-label="Mirrored" checked={how.mirror} onChange={(mirror) => set({ mirror })} />
           </label>
@@ -51,7 +52,7 @@ export function ArrangePanel({ part, tools }: PanelProps) {
           {how.rows > 1 && (
             <NumberField label="from row to row" value={how.step[1]} unit="mm" low={-1e5} high={1e5} save={(v) => set({ step: [how.step[0], v] })} />
           )}
-          <div className="buttons">
+          <div className={desk.buttons}>
             <Button type="primary" disabled={!moves || chosen.length === 0} onClick={show}>
               Show it moved
             </Button>

@@ -1,5 +1,6 @@
 import Link from 'next/link';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
+import frame from '@/shell/frame.module.css';
 
 /** The way to the page where a drawing becomes a board. */
 export function BoardWay({ part, jobId }: { part: PartView; jobId: string }) {
@@ -10,7 +11,7 @@ export function BoardWay({ part, jobId }: { part: PartView; jobId: string }) {
       <p className="context">
         Each contour says what it is taken for, and why. The board is shown as its shop reads it, from both sides, before anything is ordered.
       </p>
-      <Link className="plain" href={`/jobs/${jobId}/boards/${part.id}`} data-test="to-board">
+      <Link className={frame.plain} href={`/jobs/${jobId}/boards/${part.id}`} data-test="to-board">
         Layers and files of the board
       </Link>
     </>

@@ -9,6 +9,7 @@ import { carveChoice, CarvedPicture, firstCarve } from '../CarvedView.tsx';
 import { withDrawing } from '../useFlat.ts';
 import { NumberField } from './NumberField.tsx';
 import { saveDrawing } from './recipe.ts';
+import desk from '@/shell/desk.module.css';
 
 /** Bit and depths for a router, chosen beside the sheet as it would be carved; they go into the names of the layers and the evidence. */
 export function DepthsPanel(props: PanelProps) {
@@ -30,7 +31,7 @@ export function DepthsPanel(props: PanelProps) {
     <>
       <h2>Depths</h2>
       <NumberField label="Bit" value={carve.bit} unit="mm" low={0.1} high={50} save={(bit) => set('the bit', { bit })} />
-      <label className="row">
+      <label className={desk.row}>
         It runs
         <Choice
           value={carve.side}

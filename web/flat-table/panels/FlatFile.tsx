@@ -11,6 +11,7 @@ import { NameAndWrite, ReceiverChoice } from '@/light-table/panels/parts.tsx';
 import type { FlatView } from '@/workers/flat.ts';
 import { NumberField } from './NumberField.tsx';
 import { saveDrawing } from './recipe.ts';
+import desk from '@/shell/desk.module.css';
 
 /** Format, version, unit and name of a drawing's file, and the file itself. */
 export function FlatFile(props: PanelProps & { view: FlatView | null }) {
@@ -31,7 +32,7 @@ export function FlatFile(props: PanelProps & { view: FlatView | null }) {
     <>
       <h2>File</h2>
       <ReceiverChoice {...props} />
-      <label className="row">
+      <label className={desk.row}>
         Format
         <Choice
           value={file.format}
@@ -44,7 +45,7 @@ export function FlatFile(props: PanelProps & { view: FlatView | null }) {
       </label>
       {file.format === 'dxf' && (
         <>
-          <label className="row">
+          <label className={desk.row}>
             DXF version
             <Choice
               value={how.version}
@@ -64,7 +65,7 @@ export function FlatFile(props: PanelProps & { view: FlatView | null }) {
         </>
       )}
       {file.format !== 'pdf' && (
-        <label className="row">
+        <label className={desk.row}>
           Numbers are
           <Choice
             value={file.unit}

@@ -16,6 +16,8 @@ import { NumberField } from './NumberField.tsx';
 import { meaningWords as words } from './meaning-words.ts';
 import { saveDrawing } from './recipe.ts';
 import { Len } from '@/shell/unit.tsx';
+import desk from '@/shell/desk.module.css';
+import style from '@/flat-table/flat.module.css';
 
 /** What each contour is for, and what the tool takes: layers by meaning, kerf, tabs, reliefs. */
 export function FlatLayers(
@@ -45,7 +47,7 @@ export function FlatLayers(
   return (
     <>
       <h2>Layers by meaning</h2>
-      <ul className="meanings" data-test="meanings" aria-label="Layers in the file">
+      <ul className={style.meanings} data-test="meanings" aria-label="Layers in the file">
         {present.map((m) => (
           <LookRow
             key={m}
@@ -59,7 +61,7 @@ export function FlatLayers(
         ))}
       </ul>
       {line && (
-        <p className="boxed" role="status">
+        <p className={desk.boxed} role="status">
           Contour <span className="figure">{chosen! + 1}</span>: {words[line.meaning]}, since {line.why}
           {line.closed && (
             <>
@@ -77,7 +79,7 @@ export function FlatLayers(
       )}
       {!line && <p className="context">Click a contour on the sheet to see why it has its meaning, or to change it.</p>}
       <Fold title="Rules">
-        <div className="choices">
+        <div className={desk.choices}>
           {sources.slice(0, 12).map((l) => (
             <MeaningRule
               key={l.name}
@@ -161,7 +163,7 @@ function LookRow({
     <li>
       <b>
         {words[meaning]}
-        <svg width="44" height="5" aria-hidden="true" style={{ display: 'block' }}>
+        <svg width="44" height="5" aria-hidden="true" className={style.pattern}>
           <path
             d="M0 2.5H44"
             stroke="var(--designed)"
@@ -222,9 +224,9 @@ function MeaningRule({
   save: (m: Meaning | null) => void;
 }) {
   return (
-    <label className="row">
-      <span className="cutoff" title={name}>
-        {swatch && <span className="swatch" style={{ background: swatch }} />} {name} <span className="context">({count})</span>
+    <label className={desk.row}>
+      <span className={style.cutoff} title={name}>
+        {swatch && <span className={desk.swatch} style={{ background: swatch }} />} {name} <span className="context">({count})</span>
       </span>
       <Choice
         value={value ?? ''}
@@ -239,7 +241,7 @@ function MeaningRule({
 function Tabs({ how, save }: { how: DrawingRecipe; save: (what: string, change: Partial<DrawingRecipe>) => void }) {
   const { tabs } = how;
   return (
-    <div className="choices">
+    <div className={desk.choices}>
       <Checkbox checked={tabs !== null} onChange={(e) => save('tabs', { tabs: e.target.checked ? { count: 3, width: 2 } : null })}>
         Leave tabs at outer contours
       </Checkbox>
@@ -277,9 +279,9 @@ function Reach({ part, setOverlay, save }: PanelProps & { setOverlay: (o: Overla
     }
   };
   return (
-    <div className="choices">
+    <div className={desk.choices}>
       <NumberField label="A bit of" value={bit} unit="mm" low={0.1} high={50} save={setBit} />
-      <div className="buttons">
+      <div className={desk.buttons}>
         <Button disabled={busy} onClick={() => void look()} size="small">
           {busy ? 'Looking …' : 'Where does it not reach?'}
         </Button>

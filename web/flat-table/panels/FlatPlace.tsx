@@ -9,6 +9,8 @@ import type { FlatView } from '@/workers/flat.ts';
 import { NumberField } from './NumberField.tsx';
 import { saveDrawing } from './recipe.ts';
 import { Len } from '@/shell/unit.tsx';
+import desk from '@/shell/desk.module.css';
+import widths from '@/shell/widths.module.css';
 
 const datums: [DrawingRecipe['place']['datum'], string][] = [
   ['corner', 'its low left corner'],
@@ -32,7 +34,7 @@ export function FlatPlace(props: PanelProps & { view: FlatView | null }) {
     <>
       <h2>Sheet and datum</h2>
       <ReceiverChoice {...props} />
-      <label className="row">
+      <label className={desk.row}>
         Laid by
         <Choice
           value={place.datum}
@@ -61,11 +63,11 @@ export function FlatPlace(props: PanelProps & { view: FlatView | null }) {
           />
         </>
       )}
-      <div className="row">
+      <div className={desk.row}>
         <NumberField label="at X" value={place.at[0]} unit="mm" low={-20_000} high={20_000} save={(v) => set('place', { at: [v, place.at[1]] })} width={64} />
         <NumberField label="Y" value={place.at[1]} unit="mm" low={-20_000} high={20_000} save={(v) => set('place', { at: [place.at[0], v] })} width={64} />
       </div>
-      <div className="row">
+      <div className={desk.row}>
         <NumberField label="Turned by" value={place.turn} unit="°" low={-360} high={360} save={(v) => set('turn', { turn: v })} />
         <Button onClick={() => set('turn', { turn: (place.turn + 90) % 360 })} size="small">
           90° on
@@ -74,16 +76,16 @@ export function FlatPlace(props: PanelProps & { view: FlatView | null }) {
       <Checkbox checked={place.mirror} onChange={(e) => set('side', { mirror: e.target.checked })}>
         Cut from the back: left and right exchanged
       </Checkbox>
-      <fieldset className="boxed">
+      <fieldset className={desk.boxed}>
         <legend>Sheet</legend>
         {stock === null ? (
           <Button onClick={() => save('the sheet', sheetFor(view, receiver.bed, place))}>Choose a sheet</Button>
         ) : (
           <>
-            <label className="row">
+            <label className={desk.row}>
               Material
               <Input
-                style={{ width: 150 }}
+                className={widths.w150}
                 defaultValue={stock.material}
                 maxLength={60}
                 placeholder="birch ply"
@@ -94,7 +96,7 @@ export function FlatPlace(props: PanelProps & { view: FlatView | null }) {
             <NumberField label="Width X" value={stock.width} unit="mm" low={1} high={20_000} save={(v) => setStock({ width: v })} />
             <NumberField label="Height Y" value={stock.height} unit="mm" low={1} high={20_000} save={(v) => setStock({ height: v })} />
             <NumberField label="Thickness Z" value={stock.thickness} unit="mm" low={0.01} high={500} save={(v) => setStock({ thickness: v })} />
-            <label className="row">
+            <label className={desk.row}>
               Z 0 lies
               <Choice
                 value={stock.zZero}

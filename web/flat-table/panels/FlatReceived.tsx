@@ -8,6 +8,7 @@ import { Figures } from '@/light-table/panels/parts.tsx';
 import type { FlatReceived } from '@/workers/flat.ts';
 import type { Overlay } from '../FlatTable.tsx';
 import { Len, useLengths } from '@/shell/unit.tsx';
+import desk from '@/shell/desk.module.css';
 
 const CarvedView = dynamic(() => import('../CarvedView.tsx').then((m) => m.CarvedView), { ssr: false });
 
@@ -36,7 +37,7 @@ export function FlatReceivedPanel(props: PanelProps & { received: FlatReceived |
               ['Time, about', `${timeText(received.time)} at ${receiver.cutter.feed.toLocaleString('en')} mm/min`],
             ]}
           />
-          <div className="row">
+          <div className={desk.row}>
             <span className="nowrap">Order of cuts</span>
             <Glide label="Order of cuts" words={`${upTo} of ${count}`} min={0} max={count} value={upTo} onChange={setUpTo} />
             <span className="figure nowrap">

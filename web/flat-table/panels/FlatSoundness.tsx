@@ -16,6 +16,8 @@ import { useFlatCheck } from '../useFlat.ts';
 import type { NodeTools } from '../useNodes.ts';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import { Len, useLengths } from '@/shell/unit.tsx';
+import desk from '@/shell/desk.module.css';
+import widths from '@/shell/widths.module.css';
 
 type SpotKind = Exclude<keyof FlatFound, 'gaps' | 'counts' | 'milliseconds'>;
 
@@ -102,7 +104,7 @@ export function FlatSoundness({
             />
           )}
           {found && (
-            <ul className="findings" data-test="flatfindings">
+            <ul className={desk.findings} data-test="flatfindings">
               {kinds
                 .filter(([k]) => found.counts[k] > 0)
                 .map(([k, one, many, why]) => (
@@ -163,8 +165,8 @@ function Gaps({
       </p>
     );
   return (
-    <section aria-label="Gaps" className="gaps">
-      <div className="row">
+    <section aria-label="Gaps" className={desk.gaps}>
+      <div className={desk.row}>
         <b>
           {gaps.length.toLocaleString('en')} {gaps.length === 1 ? 'gap' : 'gaps'}
         </b>
@@ -172,7 +174,7 @@ function Gaps({
           Show
         </Button>
       </div>
-      <div className="row">
+      <div className={desk.row}>
         Join up to
         <Glide
           label="Join gaps up to, mm"
@@ -190,7 +192,7 @@ function Gaps({
       <p role="status" data-test="gapcount">
         would join <span className="figure">{joined.toLocaleString('en')}</span> of <span className="figure">{gaps.length.toLocaleString('en')}</span>
       </p>
-      <div className="chips">
+      <div className={desk.chips}>
         {gaps.slice(0, 8).map((g, i) => (
           <Button key={i} onClick={() => look(i)} title="Look at this gap" size="small">
             <span className={g.distance <= tolerance ? 'c-look' : 'c-stop'}>{g.distance <= tolerance ? 'joins' : 'stays'}</span>{' '}
@@ -228,7 +230,7 @@ function Mending({ part, tools, tolerance }: Pick<PanelProps, 'part' | 'tools'> 
         Joins gaps up to <Len mm={tolerance} />, drops doubles and tiny pieces. Shown first, kept only if you say so.
       </p>
       <Fold title="Choose what is mended">
-        <div className="choices">
+        <div className={desk.choices}>
           {box('dropDoubles', 'drop doubles')}
           <Checkbox checked={tiny} onChange={(e) => setTiny(e.target.checked)}>
             drop pieces up to 0.01 mm
@@ -243,7 +245,7 @@ function Mending({ part, tools, tolerance }: Pick<PanelProps, 'part' | 'tools'> 
           <Checkbox checked={simplifies} onChange={(e) => setSimplifies(e.target.checked)}>
             simplify runs of lines
           </Checkbox>
-          <label className="row">
+          <label className={desk.row}>
             within
             <span>
               <LengthInput label="Deviation of fitted pieces" value={fit} invalid={!valid} onChange={setFit} />
@@ -272,14 +274,14 @@ function Stretch({ nodes, own }: { nodes: NodeTools; own: { layer: number; conto
   useEffect(() => setBegin(null), [own.contour]);
   return (
     <div data-test="stretch">
-      <div className="row">
+      <div className={desk.row}>
         <Button disabled={picked === null} onClick={() => setBegin(picked)} size="small">
           Begin a stretch
         </Button>
         <span className="context">{begin === null ? 'pick its first node' : `from node ${begin + 1}; pick its last one`}</span>
       </div>
       {begin !== null && (
-        <div className="row">
+        <div className={desk.row}>
           <label>
             within <LengthInput label="How far a smooth stretch may lie off" width={84} value={within} onChange={setWithin} />
           </label>
@@ -313,18 +315,17 @@ function Nodes({ chosen, setChosen, nodes, count }: { chosen: number | null; set
   const own = found && { layer: found.layer, contour: found.contour };
   return (
     <Fold title="Change single nodes" open={chosen !== null || undefined}>
-      <div className="choices">
-        <label className="row">
+      <div className={desk.choices}>
+        <label className={desk.row}>
           Contour
           <span>
             <Input
-              style={{ width: 70 }}
               aria-label="Number of the contour"
               inputMode="numeric"
               value={chosen === null ? '' : chosen + 1}
               placeholder="click one"
               onChange={(e) => setChosen(Number(e.target.value) >= 1 && Number(e.target.value) <= count ? Math.trunc(Number(e.target.value)) - 1 : null)}
-              className="num"
+              className={`num ${widths.w72}`}
               size="small"
             />{' '}
             of {count.toLocaleString('en')}
@@ -332,14 +333,14 @@ function Nodes({ chosen, setChosen, nodes, count }: { chosen: number | null; set
         </label>
         {found && own && (
           <>
-            <div className="row">
+            <div className={desk.row}>
               <span>
                 Node{' '}
                 <span className="figure">
                   {picked === null ? '–' : picked + 1} of {found.nodes.length}
                 </span>
               </span>
-              <span className="buttons">
+              <span className={desk.buttons}>
                 <Button
                   disabled={found.nodes.length === 0}
                   onClick={() => setPicked(picked === null ? found.nodes.length - 1 : (picked + found.nodes.length - 1) % found.nodes.length)}
@@ -354,7 +355,7 @@ function Nodes({ chosen, setChosen, nodes, count }: { chosen: number | null; set
             </div>
             {picked !== null && at && (
               <>
-                <div className="row">
+                <div className={desk.row}>
                   {(['X', 'Y'] as const).map((axis, k) => (
                     <label key={axis}>
                       {axis}{' '}
@@ -369,7 +370,7 @@ function Nodes({ chosen, setChosen, nodes, count }: { chosen: number | null; set
                   ))}
                   <span className="figure">{unit}</span>
                 </div>
-                <div className="buttons">
+                <div className={desk.buttons}>
                   <Button disabled={!place.every(Number.isFinite)} onClick={() => void moveTo(picked, place)} size="small">
                     Move it
                   </Button>

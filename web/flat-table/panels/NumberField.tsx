@@ -4,6 +4,7 @@ import { useEffect, useState } from 'react';
 import { typedNumber } from './recipe.ts';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import { useLengths } from '@/shell/unit.tsx';
+import desk from '@/shell/desk.module.css';
 
 /** A typed length or angle that is saved when it is left or Enter is pressed; out of its limits it says so and is not saved. */
 export function NumberField({
@@ -35,7 +36,7 @@ export function NumberField({
     if (valid && typed !== value) save(typed);
   };
   return (
-    <label className="row">
+    <label className={desk.row}>
       {label}
       {unit === 'mm' ? (
         <LengthInput label={label} width={width} value={text} invalid={!valid} title={range} disabled={disabled} onChange={setText} onDone={done} />

@@ -3,6 +3,7 @@ import { Button, Segmented } from 'antd';
 import { useState } from 'react';
 import type { Onto } from 'tall-kite/drawing/onto';
 import { Lettered } from '@/letters/Lettered.tsx';
+import desk from '@/shell/desk.module.css';
 import style from '@/letters/letters.module.css';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
 import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
@@ -28,12 +29,12 @@ export function OntoPanel({ part, tools }: PanelProps) {
       {operation ? (
         <Lettered operation={operation} tools={tools} title="With the other in coral, nothing changed yet" />
       ) : (
-        <div className={style.panel}>
-          <label className="row">
+        <div className={style.panel} data-test="panel">
+          <label className={desk.row}>
             Drawing
             <Choice label="Drawing that is laid on" value={other.id} onChange={setChosen} options={others.map((p) => ({ value: p.id, label: p.name }))} />
           </label>
-          <div className="row">
+          <div className={desk.row}>
             <span>By their</span>
             <Segmented
               size="small"
@@ -54,7 +55,7 @@ export function OntoPanel({ part, tools }: PanelProps) {
           <p className="context">
             Pictures of one frame and one size lie in register zero on zero. Its layers come beside those that are here; the other stays as it is.
           </p>
-          <div className="buttons">
+          <div className={desk.buttons}>
             <Button type="primary" onClick={show}>
               Show both on the sheet
             </Button>

@@ -12,6 +12,7 @@ import type { JobTools } from '@/shell/useJob.ts';
 import { useOnward } from '@/shell/useOnward.ts';
 import { NumberField } from './NumberField.tsx';
 import { useLengths } from '@/shell/unit.tsx';
+import desk from '@/shell/desk.module.css';
 
 type How = 'one' | 'layers' | 'greys';
 
@@ -88,7 +89,7 @@ function Heights({ part, tools }: Props) {
           save={(h) => setHeights({ ...heights, [l.name]: h })}
         />
       ))}
-      <label className="row">
+      <label className={desk.row}>
         A plate beneath
         <Switch size="small" checked={base !== null} onChange={(on) => setBase(on ? { thickness: 1.2, margin: 2 } : null)} />
       </label>
@@ -117,7 +118,7 @@ function Greys({ part, tools }: Props) {
       <p>Every grey becomes a height, with a flat bottom: a relief to carve, or a panel lit from behind, where what is dark is thick.</p>
       <NumberField label="Lowest" value={choice.low} unit="mm" low={0.05} high={1000} save={(low) => setChoice({ ...choice, low })} />
       <NumberField label="Highest" value={choice.high} unit="mm" low={0.1} high={1000} save={(high) => setChoice({ ...choice, high })} />
-      <label className="row">
+      <label className={desk.row}>
         What is bright is high
         <Switch size="small" checked={choice.brightHigh} onChange={(brightHigh) => setChoice({ ...choice, brightHigh })} />
       </label>
@@ -136,10 +137,10 @@ function Raised({ operation, tools }: { operation: OperationView; tools: JobTool
   const { len, lens } = useLengths();
   const [made] = operation.made;
   return (
-    <section className="proposal" aria-label="Proposal" data-test="raised">
+    <section className={desk.proposal} aria-label="Proposal" data-test="raised">
       <h3>A solid of it, nothing changed yet</h3>
       {made.thumb && (
-        <svg className="raised" viewBox="0 0 46 46" role="img" aria-label="The solid from a corner">
+        <svg viewBox="0 0 46 46" role="img" aria-label="The solid from a corner">
           <path d={made.thumb} fill="none" stroke="var(--received)" strokeWidth="0.35" strokeLinejoin="round" />
         </svg>
       )}
@@ -157,7 +158,7 @@ function Raised({ operation, tools }: { operation: OperationView; tools: JobTool
         ))}
       </ul>
       {operation.stale && <p className="c-look">The drawing changed after this was computed. Ask for it again.</p>}
-      <div className="buttons">
+      <div className={desk.buttons}>
         <Button disabled={operation.stale} onClick={() => void keep(operation.id)} type="primary">
           Keep the solid
         </Button>

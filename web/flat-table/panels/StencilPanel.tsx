@@ -9,6 +9,7 @@ import type { PanelProps } from '@/light-table/panels/panel.ts';
 import { newest } from '@/light-table/panels/SoundnessPanel.tsx';
 import { Fold, Glide } from '@/shell/controls.tsx';
 import { NumberField } from './NumberField.tsx';
+import desk from '@/shell/desk.module.css';
 
 /** Bridges for the islands of a stencil: shown before they are kept. */
 export function StencilPanel({ part, tools }: PanelProps) {
@@ -32,9 +33,9 @@ export function StencilPanel({ part, tools }: PanelProps) {
         save={(v) => setChoice({ ...choice, count: Math.round(v) })}
       />
       <NumberField label="Wide" value={choice.width} unit="mm" low={0.05} high={100} save={(width) => setChoice({ ...choice, width })} />
-      <div className="row">
+      <div className={desk.row}>
         <span>Moved along the island</span>
-        <span style={{ flex: 1 }}>
+        <span className="grow">
           <Glide
             label="Moved along the island"
             words={`${(choice.from * 100).toFixed(0)} %`}
@@ -64,14 +65,14 @@ function Came({ operation, tools, show }: { operation: OperationView | null; too
     );
   const some = operation.made.length > 0;
   return (
-    <section className="proposal" aria-label="Proposal" data-test="bridged">
+    <section className={desk.proposal} aria-label="Proposal" data-test="bridged">
       <h3>{some ? 'Bridges in coral, nothing changed yet' : 'Nothing to hold'}</h3>
       <ul>
         {operation.report?.said.map((s) => (
           <li key={s}>{s}</li>
         ))}
       </ul>
-      <div className="buttons">
+      <div className={desk.buttons}>
         {some && (
           <Button type="primary" disabled={operation.stale} onClick={() => void tools.keep(operation.id)}>
             Keep the bridges

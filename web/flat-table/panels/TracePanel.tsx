@@ -19,6 +19,7 @@ import { useLengths } from '@/shell/unit.tsx';
 import type { FlatPicture } from '../FlatStage.ts';
 import { useForeseen, type Seen } from '../useForeseen.ts';
 import { NumberField } from './NumberField.tsx';
+import desk from '@/shell/desk.module.css';
 import style from './trace.module.css';
 
 /** What is picked on the picture, in its pixels. */
@@ -152,9 +153,9 @@ function BeforeHand({ seen, busy, show, back }: { seen: Seen | null; busy: boole
   const failed = seen?.failed ?? null;
   const told = seen && !seen.failed ? seen : null;
   return (
-    <section className="proposal" aria-label="Contours as they would be" data-test="foreseen" aria-busy={busy}>
+    <section className={desk.proposal} aria-label="Contours as they would be" data-test="foreseen" aria-busy={busy}>
       <h3>{told ? 'Contours in coral, nothing changed yet' : 'Contours as they would be'}</h3>
-      <div className="buttons">
+      <div className={desk.buttons}>
         {failed ? (
           <Button onClick={() => show(false)}>Show the contours</Button>
         ) : (
@@ -216,12 +217,12 @@ function Proposed({ operation, tools }: { operation: OperationView; tools: JobTo
   if (operation.state !== 'ready') return <Failed operation={operation} tools={tools} />;
   const { traced, findings } = operation.report!;
   return (
-    <section className="proposal" aria-label="Proposal" data-test="traced">
+    <section className={desk.proposal} aria-label="Proposal" data-test="traced">
       <h3>Contours in coral, nothing changed yet</h3>
       <TracedRows figures={traced!} />
       <FindingLines findings={findings ?? []} />
       {operation.stale && <p className="c-look">The drawing changed after this was computed. Ask for it again.</p>}
-      <div className="buttons">
+      <div className={desk.buttons}>
         <Button type="primary" disabled={operation.stale} onClick={() => void tools.keep(operation.id)}>
           Keep these
         </Button>
@@ -249,7 +250,7 @@ function Inside({ choice, change, level }: { choice: TraceChoice; change: Change
             value={slid}
             onChange={(v) => change({ level: v })}
           />
-          <p className="row">
+          <p className={desk.row}>
             <span>
               {way === 'outside' ? 'differs from the ground by more than ' : 'darker than '}
               <span className="figure">{(slid * 100).toFixed(0)} %</span>
@@ -266,11 +267,11 @@ function Inside({ choice, change, level }: { choice: TraceChoice; change: Change
       {way === 'colours' && (
         <NumberField label="Colours, with the ground" value={choice.colours} unit="" low={2} high={12} save={(v) => change({ colours: Math.round(v) })} />
       )}
-      <label className="row">
+      <label className={desk.row}>
         {way === 'colours' ? 'The ground is drawn too' : way === 'outside' ? 'The ground itself' : 'What is bright lies inside'}
         <Switch size="small" checked={choice.invert} onChange={(invert) => change({ invert })} />
       </label>
-      <label className="row">
+      <label className={desk.row}>
         Where it comes from
         <Choice
           label="Where the picture comes from"
@@ -343,7 +344,7 @@ function Sizes({ choice, change, traced, setPicking, picking, setPins }: { choic
   return (
     <section aria-label="Size of the picture">
       <h3>Size</h3>
-      <label className="row">
+      <label className={desk.row}>
         By
         <Choice
           label="How the size is told"
@@ -416,7 +417,7 @@ function Finer({ choice, change, setPicking }: { choice: TraceChoice; change: Ch
         high={100}
         save={(v) => change({ deviation: v > 0 ? v : null })}
       />
-      <label className="row">
+      <label className={desk.row}>
         Round ways
         <Choice
           label="Round ways"
@@ -428,7 +429,7 @@ function Finer({ choice, change, setPicking }: { choice: TraceChoice; change: Ch
           ]}
         />
       </label>
-      <div className="row">
+      <div className={desk.row}>
         <Button size="small" onClick={leave}>
           Leave out by clicking
         </Button>

@@ -1,6 +1,8 @@
 'use client';
 import Chart from 'react-apexcharts';
 import { useTheme } from '@/shell/Shell.tsx';
+import desk from '@/shell/desk.module.css';
+import style from './panels.module.css';
 
 export interface CurvePoint {
   deviation: number;
@@ -22,8 +24,8 @@ export function FacetCurve({
   receiver: string;
 }) {
   const { theme } = useTheme();
-  const style = getComputedStyle(document.documentElement);
-  const ink = (name: string) => style.getPropertyValue(`--${name}`).trim();
+  const computed = getComputedStyle(document.documentElement);
+  const ink = (name: string) => computed.getPropertyValue(`--${name}`).trim();
   const x = (d: number) => Math.log10(d);
   const y = (t: number) => Math.log10(Math.max(1, t));
   const most = Math.max(...points.map((p) => p.triangles), now?.triangles ?? 0);
@@ -34,9 +36,9 @@ export function FacetCurve({
   ];
   const figures = { fontFamily: 'var(--figures)', fontSize: '11px', colors: ink('muted') };
   return (
-    <figure style={{ margin: 0 }} aria-label="Triangles against deviation">
+    <figure className={style.curve} aria-label="Triangles against deviation">
       <figcaption className="context">
-        Triangles against deviation: <span style={{ color: 'var(--designed)' }}>made</span>, and dashed the least possible
+        Triangles against deviation: <span className="c-designed">made</span>, and dashed the least possible
       </figcaption>
       <Chart
         key={theme}
@@ -103,7 +105,7 @@ export function FacetCurve({
         }}
       />
       {!nearLimit && (
-        <p className="context" style={{ fontSize: 12 }}>
+        <p className={`context ${desk.small}`}>
           {receiver} takes {limit.toLocaleString('en')} triangles, far above this.
         </p>
       )}

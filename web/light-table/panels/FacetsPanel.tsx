@@ -15,6 +15,8 @@ import type { CurvePoint } from './FacetCurve.tsx';
 import { saveRecipe, type PanelProps } from './panel.ts';
 import { NumberField } from '@/flat-table/panels/NumberField.tsx';
 import { Len } from '@/shell/unit.tsx';
+import desk from '@/shell/desk.module.css';
+import widths from '@/shell/widths.module.css';
 
 const FacetCurve = dynamic(() => import('./FacetCurve.tsx').then((m) => m.FacetCurve), { ssr: false });
 
@@ -110,7 +112,7 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
           Surfaces: {survey.flat} flat, {survey.oneWay} round one way, {survey.bothWays} round both ways. <b>{advice.preset.name}</b> suits: {advice.reason}
         </p>
       </div>
-      <div className="buttons tight" role="radiogroup" aria-label="Presets">
+      <div className={`${desk.buttons} ${desk.tight}`} role="radiogroup" aria-label="Presets">
         {presets.map((p) => (
           <Button
             key={p.id}
@@ -156,7 +158,7 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
         />
         {choice.angle === anyAngle && !choice.budget && <p className="context">At {anyAngle}° the deviation alone decides.</p>}
         {survey.smallestRadius !== null && !choice.budget && (
-          <div className="row">
+          <div className={desk.row}>
             <span>Facets per quarter turn</span>
             <span className="figure">
               {facetsPerQuarter(survey.smallestRadius * scale, choice)} on R <Len mm={survey.smallestRadius * scale} />
@@ -208,14 +210,14 @@ function Budget({ budget, save }: { budget: Choice['budget']; save: (b: Choice['
   const valid = text.trim() !== '' && Number.isFinite(most) && most >= 100 && most <= 1e9;
   return (
     <form
-      className="row"
+      className={desk.row}
       onSubmit={(e) => {
         e.preventDefault();
         if (valid) save({ kind, most: Math.round(most) });
       }}
     >
-      <label style={{ whiteSpace: 'nowrap' }}>
-        Budget <Input style={{ width: 70 }} inputMode="numeric" value={text} onChange={(e) => setText(e.target.value)} className="num" size="small" />
+      <label className="nowrap">
+        Budget <Input inputMode="numeric" value={text} onChange={(e) => setText(e.target.value)} className={`num ${widths.w72}`} size="small" />
       </label>
       <Choice
         value={kind}

@@ -13,6 +13,7 @@ import type { Scene } from '../Scene.ts';
 import { LayersView } from './LayersView.tsx';
 import { saveRecipe, type PanelProps } from './panel.ts';
 import { NameAndWrite, ReceiverChoice } from './parts.tsx';
+import desk from '@/shell/desk.module.css';
 
 /** Format, unit and name of the file, and the file itself. */
 export function FilePanel(props: PanelProps) {
@@ -25,7 +26,7 @@ export function FilePanel(props: PanelProps) {
     <>
       <h2>File</h2>
       <ReceiverChoice {...props} />
-      <label className="row">
+      <label className={desk.row}>
         Format
         <Choice
           value={file.format}
@@ -42,7 +43,7 @@ export function FilePanel(props: PanelProps) {
         </p>
       )}
       {(file.format === 'stl' || file.format === 'ply') && (
-        <label className="row">
+        <label className={desk.row}>
           Written as
           <Choice
             value={file.encoding}
@@ -59,7 +60,7 @@ export function FilePanel(props: PanelProps) {
           Faces with four corners where two triangles make a flat one
         </Checkbox>
       )}
-      <label className="row">
+      <label className={desk.row}>
         Numbers are
         <Choice
           value={file.unit}
@@ -117,9 +118,9 @@ export function Downloads({ part }: PanelProps) {
         <dt>Bytes</dt>
         <dd>{bytesText(file.bytes ?? 0)}</dd>
         <dt>SHA-256</dt>
-        <dd style={{ fontSize: 11 }}>{file.sha256}</dd>
+        <dd className={desk.fine}>{file.sha256}</dd>
       </dl>
-      <div className="buttons">
+      <div className={desk.buttons}>
         <FileLinks file={file} />
       </div>
     </>
@@ -152,7 +153,8 @@ export function ClaimsTable({ evidence }: { evidence: Evidence }) {
   return (
     <Table<Evidence['claims'][number]>
       size="small"
-      className="claimlist"
+      className={desk.fitted}
+      data-test="claimlist"
       rowKey="quantity"
       dataSource={evidence.claims}
       pagination={false}

@@ -10,6 +10,9 @@ import { useTheme } from '@/shell/Shell.tsx';
 import type { Scene } from '../Scene.ts';
 import { partWorker } from '../worker.ts';
 import type { PanelProps } from './panel.ts';
+import desk from '@/shell/desk.module.css';
+import widths from '@/shell/widths.module.css';
+import style from './panels.module.css';
 
 /** The file printed in the mind: layers as a stack on the table, one of them with its beads here, and what a careful eye sees. */
 export function LayersView({ part, scene }: PanelProps & { scene: RefObject<Scene | null> }) {
@@ -50,36 +53,34 @@ export function LayersView({ part, scene }: PanelProps & { scene: RefObject<Scen
     <label>
       {label}{' '}
       <Input
-        style={{ width: 58 }}
         type="number"
         min={step}
         step={step}
         value={choice[key]}
         onChange={(e) => Number(e.target.value) > 0 && setChoice({ ...choice, [key]: Number(e.target.value) })}
-        className="num"
+        className={`num ${widths.w58}`}
         size="small"
       />{' '}
       <span className="figure">{unit}</span>
     </label>
   );
   return (
-    <section aria-label="Layers" className="layers" data-test="layers" data-layers={made?.heights.length ?? 0}>
+    <section aria-label="Layers" className={style.layers} data-test="layers" data-layers={made?.heights.length ?? 0}>
       <h3>Layers, from the bytes</h3>
-      <div className="buttons">
+      <div className={desk.buttons}>
         {number('layer', 'Layer', 'mm', 0.05)}
         {number('bead', 'Bead', 'mm', 0.05)}
         {number('walls', 'Walls', '', 1)}
         <label>
           Infill{' '}
           <Input
-            style={{ width: 52 }}
             type="number"
             min={0}
             max={100}
             step={5}
             value={Math.round(choice.infill * 100)}
             onChange={(e) => setChoice({ ...choice, infill: Math.min(100, Math.max(0, Number(e.target.value))) / 100 })}
-            className="num"
+            className={`num ${widths.w50}`}
             size="small"
           />{' '}
           <span className="figure">%</span>
@@ -100,7 +101,7 @@ export function LayersView({ part, scene }: PanelProps & { scene: RefObject<Scen
       )}
       {made && r && (
         <>
-          <label className="row">
+          <label className={desk.row}>
             <span>
               Layer <span className="figure">{at + 1}</span> of <span className="figure">{made.heights.length}</span>
             </span>
@@ -160,8 +161,8 @@ function OneLayer({ index, made, bead }: { index: number; made: SlicedView; bead
     const c = canvas.current;
     const g = c?.getContext('2d');
     if (!c || !g || !paths) return;
-    const style = getComputedStyle(document.documentElement);
-    const ink = (name: string) => style.getPropertyValue(`--${name}`).trim();
+    const computed = getComputedStyle(document.documentElement);
+    const ink = (name: string) => computed.getPropertyValue(`--${name}`).trim();
     const ratio = Math.min(2, window.devicePixelRatio);
     c.width = c.clientWidth * ratio;
     c.height = c.clientHeight * ratio;
@@ -199,5 +200,5 @@ function OneLayer({ index, made, bead }: { index: number; made: SlicedView; bead
     g.lineWidth = Math.max(bead, 2 / scale);
     for (const open of paths.open) draw(open, false);
   }, [paths, made, bead, theme]);
-  return <canvas ref={canvas} className="onelayer" role="img" aria-label={`Layer ${index + 1} from above`} />;
+  return <canvas ref={canvas} className={style.onelayer} role="img" aria-label={`Layer ${index + 1} from above`} />;
 }

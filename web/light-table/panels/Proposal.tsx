@@ -1,24 +1,26 @@
 'use client';
-import { Button } from 'antd';
+import { Button, Table } from 'antd';
 import { lengthText } from 'tall-kite/base/figures';
 import type { OperationView } from '@tall-kite/server/operations/operations';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
 import { useOnward } from '@/shell/useOnward.ts';
 import { Len } from '@/shell/unit.tsx';
+import desk from '@/shell/desk.module.css';
+import frame from '@/shell/frame.module.css';
 
 /** An operation at work: what it does, how far it is, and a way to give up. */
 export function AtWork({ operation, tools }: { operation: OperationView; tools: JobTools }) {
   const share = Math.round(operation.progress * 100);
   return (
-    <div role="status" className="atwork">
-      <div className="row">
+    <div role="status">
+      <div className={desk.row}>
         <span>{operation.state === 'queued' ? 'Waiting for a worker …' : `${operation.doing || 'Working'} …`}</span>
         <Button onClick={() => void tools.drop(operation.id)} size="small">
           Cancel
         </Button>
       </div>
-      <div className="bar wide" role="progressbar" aria-label="Progress" aria-valuenow={share} aria-valuemin={0} aria-valuemax={100}>
+      <div className={`${frame.bar} ${frame.wide}`} role="progressbar" aria-label="Progress" aria-valuenow={share} aria-valuemin={0} aria-valuemax={100}>
         <div style={{ width: `${share}%` }} />
       </div>
     </div>
@@ -56,7 +58,7 @@ export function Proposal({ operation, tools, kept }: { operation: OperationView;
   const report = operation.report!;
   const nothing = operation.made.length === 0;
   return (
-    <section className="proposal" aria-label="Proposal" data-test="proposal">
+    <section className={desk.proposal} aria-label="Proposal" data-test="proposal">
       <h3>{nothing ? 'Nothing to mend' : 'Proposal, nothing changed yet'}</h3>
       {report.said.length > 0 && (
         <ul>
@@ -82,7 +84,7 @@ export function Proposal({ operation, tools, kept }: { operation: OperationView;
         </p>
       )}
       {operation.stale && <p className="c-look">A part changed after this was computed. Ask for it again.</p>}
-      <div className="buttons">
+      <div className={desk.buttons}>
         {!nothing && (
           <Button disabled={operation.stale} onClick={() => void keep(operation.id)} type="primary">
             Keep it
@@ -129,26 +131,18 @@ function Compared({ operation }: { operation: OperationView }) {
   return (
     <>
       {rows.length > 0 && (
-        <table className="compared">
-          <thead>
-            <tr>
-              <th scope="col">
-                <span className="visually-hidden">Figure</span>
-              </th>
-              <th scope="col">before</th>
-              <th scope="col">after</th>
-            </tr>
-          </thead>
-          <tbody>
-            {rows.map(([name, b, a]) => (
-              <tr key={name}>
-                <th scope="row">{name}</th>
-                <td className="figure d">{b}</td>
-                <td className="figure r">{a}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table<[string, string, string]>
+          size="small"
+          className={desk.fitted}
+          rowKey={([name]) => name}
+          dataSource={rows}
+          pagination={false}
+          columns={[
+            { title: <span className="visually-hidden">Figure</span>, rowScope: 'row', render: (_, [name]) => name },
+            { title: 'before', align: 'right', render: (_, [, before]) => <span className="figure c-designed">{before}</span> },
+            { title: 'after', align: 'right', render: (_, [, , after]) => <span className="figure c-received">{after}</span> },
+          ]}
+        />
       )}
       {mend && operation.made.length > 0 && (
         <p>

@@ -1,6 +1,7 @@
 import Link from 'next/link';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { MarkShape } from '@/marks/Mark.tsx';
+import frame from '@/shell/frame.module.css';
 
 /** The way to the page where a relief is set into stock, and the block that came of it. */
 export function ReliefWay({ part, jobId }: { part: PartView; jobId: string }) {
@@ -17,7 +18,7 @@ export function ReliefWay({ part, jobId }: { part: PartView; jobId: string }) {
       <p className="context">
         What a bit leaves of it is shown before anything is cut. The block is kept as a part of its own, and its files are read back like any other.
       </p>
-      <Link className="plain" href={`/jobs/${jobId}/relief/${part.id}`} data-test="to-relief">
+      <Link className={frame.plain} href={`/jobs/${jobId}/relief/${part.id}`} data-test="to-relief">
         Set it into stock
       </Link>
     </>

@@ -10,6 +10,8 @@ import { saveRecipe, type PanelProps } from './panel.ts';
 import { ReceiverChoice } from './parts.tsx';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import { useLengths } from '@/shell/unit.tsx';
+import desk from '@/shell/desk.module.css';
+import style from './panels.module.css';
 
 /** The unit and the scale: candidate readings drawn to scale beside the bed, or one known length. */
 export function SizePanel(props: PanelProps) {
@@ -44,12 +46,13 @@ export function SizePanel(props: PanelProps) {
         </p>
       )}
       {unitless && (
-        <div role="radiogroup" aria-label="Unit of the numbers" style={{ display: 'flex', flexDirection: 'column', gap: 4 }}>
+        <div role="radiogroup" aria-label="Unit of the numbers" className={style.readings}>
           {all.map((r) => (
             <button
               key={r.unit}
               role="radio"
-              className="reading"
+              className={style.reading}
+              data-test="reading"
               aria-checked={usual === r.unit}
               onClick={() => saveRecipe(props, `read ${part.name} as ${r.name}`, { size: { ...recipe.size, reading: r.unit } })}
             >
@@ -81,13 +84,7 @@ function ScaleDrawing({ size, bed, name }: { size: [number, number, number]; bed
   const coin = (knownObject.diameter * scale) / 2;
   const tiny = Math.max(pw, ph) < 4;
   return (
-    <svg
-      className="scaleview"
-      style={{ width: '100%', height: 'auto' }}
-      viewBox={`0 0 ${w} ${h}`}
-      role="img"
-      aria-label={`The part from above on the bed of ${name}, to scale`}
-    >
+    <svg className={`${desk.scaleview} ${style.scale}`} viewBox={`0 0 ${w} ${h}`} role="img" aria-label={`The part from above on the bed of ${name}, to scale`}>
       <rect x="8" y="8" width={bw} height={bh} fill="none" stroke="var(--none)" strokeDasharray="4 3" />
       <rect
         x={cx - pw / 2}
@@ -119,9 +116,9 @@ function KnownLength({ part, tools, numbers, perNumber }: PanelProps & { numbers
   const valid = typed.trim() !== '' && known > 0 && Number.isFinite(known);
   const found = valid && numbers[axis] > 0 ? factorFor(numbers[axis] * perNumber, known) : null;
   return (
-    <fieldset style={{ border: '1px solid var(--rule)', padding: '6px 10px 10px', margin: 0 }}>
+    <fieldset className={desk.fenced}>
       <legend>A known length</legend>
-      <div className="row">
+      <div className={desk.row}>
         <Choice
           value={axis}
           label="Along"

@@ -15,6 +15,8 @@ import { Figures } from './parts.tsx';
 import { atWork, AtWork, Failed, Proposal } from './Proposal.tsx';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import { Len, useLengths } from '@/shell/unit.tsx';
+import desk from '@/shell/desk.module.css';
+import widths from '@/shell/widths.module.css';
 
 /** The newest operation of some kinds for a part. */
 export function newest(operations: OperationView[], part: string, kinds: string[]): OperationView | null {
@@ -79,7 +81,7 @@ function Known({ part, tools }: PanelProps) {
           <MarkShape mark={f.severity} size={11} /> {f.message} <span className="context">{f.remedy}</span>
         </p>
       ))}
-      <div className="buttons">
+      <div className={desk.buttons}>
         <Button disabled={busy} onClick={() => void tools.operate({ kind: 'check', part: part.id, thickness: true })}>
           Check everything, walls too
         </Button>
@@ -106,7 +108,7 @@ function Found({ check, show, part, tools }: PanelProps & { check: OperationView
           <MarkShape mark="clear" size={12} /> Nothing is wrong: no crossings, doubles, needles or loose pieces.
         </p>
       )}
-      <ul className="findings">
+      <ul className={desk.findings}>
         {findings.map((f) => (
           <li key={f.code}>
             <MarkShape mark={f.severity} size={11} />
@@ -150,7 +152,7 @@ function Mending({ part, tools }: PanelProps) {
   };
   const valid = fits.weld && fits.widestHole && fits.wrap;
   const length = (name: keyof typeof typed, label: string, usual: string) => (
-    <label className="row">
+    <label className={desk.row}>
       {label}
       <span>
         <LengthInput width={76} placeholder={usual} value={typed[name]} invalid={!fits[name]} onChange={(mm) => setTyped({ ...typed, [name]: mm })} />
@@ -170,8 +172,8 @@ function Mending({ part, tools }: PanelProps) {
       </Button>
       <p className="context">Shown first, kept only if you say so.</p>
       <Fold title="Choose what is mended">
-        <div className="choices">
-          <label className="row">
+        <div className={desk.choices}>
+          <label className={desk.row}>
             Close holes
             <Choice
               value={choice.holes}
@@ -207,19 +209,19 @@ function Lightening({ part, tools }: PanelProps) {
   const valid = text.trim() !== '' && (by === 'triangles' ? Number.isInteger(value) && value >= 4 && value <= 2e7 : value >= 1e-4 && value <= 100);
   return (
     <form
-      className="buttons"
+      className={desk.buttons}
       onSubmit={(e) => {
         e.preventDefault();
         if (valid)
           void tools.operate({ kind: 'lighter', part: part.id, triangles: by === 'triangles' ? value : null, deviation: by === 'deviation' ? value : null });
       }}
     >
-      <label style={{ whiteSpace: 'nowrap' }}>
+      <label className="nowrap">
         At most{' '}
         {by === 'deviation' ? (
           <LengthInput width={62} value={text} onChange={setText} />
         ) : (
-          <Input style={{ width: 76 }} inputMode="numeric" value={text} onChange={(e) => setText(e.target.value)} className="num" size="small" />
+          <Input inputMode="numeric" value={text} onChange={(e) => setText(e.target.value)} className={`num ${widths.w80}`} size="small" />
         )}
       </label>
       <Choice

@@ -3,6 +3,8 @@ import type { TreeNode } from 'tall-kite/model/design';
 import { bytesText } from 'tall-kite/base/figures';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { PanelProps } from './panel.ts';
+import desk from '@/shell/desk.module.css';
+import style from './panels.module.css';
 
 /** Where the part came from: file, hash, place in the tree, what was odd. */
 export function SourcePanel({ part, tools }: PanelProps) {
@@ -44,20 +46,20 @@ export function SourcePanel({ part, tools }: PanelProps) {
           )}
         </dd>
         <dt>SHA-256</dt>
-        <dd style={{ fontSize: 11 }}>{design?.sha256}</dd>
+        <dd className={desk.fine}>{design?.sha256}</dd>
       </dl>
       {part.summary.made && (
         <>
-          <h3 style={{ fontSize: 14 }}>Done to it here</h3>
-          <ol style={{ margin: 0, paddingLeft: 20 }}>
+          <h3>Done to it here</h3>
+          <ol className={style.history}>
             {part.summary.made.map((m, i) => (
               <li key={i}>{m}</li>
             ))}
           </ol>
         </>
       )}
-      <h3 style={{ fontSize: 14 }}>The design, as the file has it</h3>
-      <ul className="tree">
+      <h3>The design, as the file has it</h3>
+      <ul className={style.tree} data-test="tree">
         {design?.tree.map((node, i) => (
           <Branch key={i} node={node} own={ownIndex} />
         ))}
@@ -76,7 +78,7 @@ function Branch({ node, own }: { node: TreeNode; own: number }) {
   const here = node.parts.includes(own);
   return (
     <li>
-      {node.colour && <span className="swatch" style={{ background: node.colour }} />}
+      {node.colour && <span className={desk.swatch} style={{ background: node.colour }} />}
       {here ? (
         <b>
           {node.name} <span className="context">this part</span>

@@ -1,6 +1,7 @@
 import Link from 'next/link';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { MarkShape } from '@/marks/Mark.tsx';
+import frame from '@/shell/frame.module.css';
 
 /** The way to the page where a surface is spread flat, and the flat that came of it. */
 export function SpreadWay({ part, jobId }: { part: PartView; jobId: string }) {
@@ -17,7 +18,7 @@ export function SpreadWay({ part, jobId }: { part: PartView; jobId: string }) {
       <p className="context">
         Both sides of a seam come out as long as each other. The flat is kept as a drawing of its own, and its files are laid onto the surface again.
       </p>
-      <Link className="plain" href={`/jobs/${jobId}/spread/${part.id}`} data-test="to-spread">
+      <Link className={frame.plain} href={`/jobs/${jobId}/spread/${part.id}`} data-test="to-spread">
         Choose faces and spread them
       </Link>
     </>

@@ -19,6 +19,10 @@ import { Figures } from './parts.tsx';
 import { atWork, AtWork, Failed } from './Proposal.tsx';
 import { newest } from './SoundnessPanel.tsx';
 import { Len, useLengths } from '@/shell/unit.tsx';
+import desk from '@/shell/desk.module.css';
+import frame from '@/shell/frame.module.css';
+import widths from '@/shell/widths.module.css';
+import style from './panels.module.css';
 
 type P3 = [number, number, number];
 
@@ -90,7 +94,7 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
       <p className="context">
         An overhang of 0° is a wall, 90° a ceiling; {receiver.name} prints {receiver.overhang}° without support.
       </p>
-      <div className="buttons">
+      <div className={desk.buttons}>
         <Button onClick={() => setPicking({ prompt: 'Pick the flat face to set down.', take: onFace })}>Set down a face</Button>
         <Button onClick={() => setPicking({ prompt: 'Pick three points to stand on.', take: onPoint })}>Three points</Button>
         <Button disabled={stance.drop && Math.abs(standing?.lowest ?? 0) < 1e-6} onClick={() => save('drop', { ...stance, drop: true })}>
@@ -102,10 +106,10 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
           {note}
         </p>
       )}
-      <fieldset style={{ border: '1px solid var(--rule)', padding: '6px 10px 10px', margin: 0 }}>
+      <fieldset className={desk.fenced}>
         <legend>Turn by degrees</legend>
         <form
-          className="row"
+          className={desk.row}
           onSubmit={(e) => {
             e.preventDefault();
             turn();
@@ -115,11 +119,10 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
             <label key={axis}>
               {axis}{' '}
               <Input
-                style={{ width: 56 }}
                 inputMode="decimal"
                 value={angles[k]}
                 onChange={(e) => setAngles(angles.map((a, i) => (i === k ? e.target.value : a)))}
-                className="num"
+                className={`num ${widths.w58}`}
                 size="small"
               />
             </label>
@@ -128,7 +131,7 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
             Turn
           </Button>
         </form>
-        <div className="buttons" style={{ marginTop: 8 }}>
+        <div className={`${desk.buttons} ${frame.below}`}>
           {(['X', 'Y', 'Z'] as const).map((axis, k) => (
             <Button
               key={axis}
@@ -192,8 +195,8 @@ function Shading({ part, view, scale, scene }: PanelProps & { view: View | null;
       </Checkbox>
       {on && (
         <p className="context">
-          <span className="swatch" style={{ background: 'var(--look)' }} />
-          hangs {limit}° to {far}° <span className="swatch" style={{ background: 'var(--stop)', marginLeft: 10 }} />
+          <span className={`${desk.swatch} ${style.looks}`} />
+          hangs {limit}° to {far}° <span className={`${desk.swatch} ${style.stops}`} />
           hangs more than {far}°
         </p>
       )}
@@ -247,7 +250,7 @@ function Candidates({
   return (
     <section aria-label="Stances found" data-test="stances">
       <p className="context">Best first: support volume, overhang, height and contact weighed together.</p>
-      <ol className="stances">
+      <ol className={style.stances}>
         {list.map((c, i) => (
           <li key={i}>
             <button aria-pressed={same(c)} onClick={() => pick(c)}>

@@ -7,13 +7,15 @@ import { isStopped } from 'tall-kite/steps/registry';
 import { recipeFor } from '@/shell/ways.ts';
 import { offered, receiverLabel, useReceivers } from '@/stores/useReceivers.ts';
 import { saveRecipe, type PanelProps } from './panel.ts';
+import desk from '@/shell/desk.module.css';
+import widths from '@/shell/widths.module.css';
 
 /** Figures with their names, one a line. */
 export function Figures({ rows }: { rows: [string, string][] }) {
   return (
     <dl>
       {rows.map(([name, value]) => (
-        <div key={name} style={{ display: 'contents' }}>
+        <div key={name} className="contents">
           <dt>{name}</dt>
           <dd>{value}</dd>
         </div>
@@ -33,10 +35,10 @@ export function NameAndWrite({ part, tools }: Pick<PanelProps, 'part' | 'tools'>
   };
   return (
     <>
-      <label className="row">
+      <label className={desk.row}>
         Name
         <Input
-          style={{ width: 200 }}
+          className={widths.w200}
           value={name}
           maxLength={100}
           placeholder={part.name}
@@ -64,7 +66,7 @@ export function ReceiverChoice({ part, tools }: Pick<PanelProps, 'part' | 'tools
     void saveRecipe({ part, tools }, `send ${part.name} to ${receiver.name}`, recipeFor(part.recipe, receiver));
   };
   return (
-    <label className="row">
+    <label className={desk.row}>
       Receiver
       <Choice value={part.recipe.receiver.id} onChange={(value) => choose(value)} options={[...list.map((r) => ({ value: r.id, label: receiverLabel(r) }))]} />
     </label>

@@ -10,6 +10,8 @@ import { Card } from './Card.tsx';
 import { Details } from './Details.tsx';
 import { Intake } from './Intake.tsx';
 import { dragType, useKept, type KeptTools } from './useKept.ts';
+import frame from '@/shell/frame.module.css';
+import widths from '@/shell/widths.module.css';
 import style from './designs.module.css';
 
 interface Notice {
@@ -63,7 +65,7 @@ export function DesignsTab() {
         {chosen.size > 0 && <Chosen ids={[...chosen]} shelves={page?.shelves ?? []} acts={acts} none={none} />}
         {it.failed && <p className="c-stop">The stores could not be fetched. {it.failed.message}</p>}
         {page?.total === 0 && <Empty it={it} />}
-        <div className="scroll" tabIndex={0} role="group" aria-label="Designs in the stores">
+        <div className={frame.scroll} tabIndex={0} role="group" aria-label="Designs in the stores">
           <ul className={style.grid}>
             {page?.entries.map((design) => (
               <Card
@@ -93,7 +95,7 @@ function Bar({ it }: { it: KeptTools }) {
         allowClear
         placeholder="name or tag"
         aria-label="Look for a design"
-        style={{ width: 220 }}
+        className={widths.w220}
         onSearch={(text) => it.want({ text })}
         onChange={(e) => it.want({ text: e.target.value })}
       />
@@ -117,7 +119,7 @@ function Bar({ it }: { it: KeptTools }) {
 function Said({ acts: { notice, setNotice } }: { acts: Acts }) {
   if (!notice) return null;
   return (
-    <div className="notice" role="status">
+    <div className={frame.notice} data-test="notice" role="status">
       <span className="grow">
         <b>{notice.message}</b> {notice.remedy}
       </span>
@@ -139,7 +141,7 @@ function Pages({ it }: { it: KeptTools }) {
   return (
     <Pagination
       size="small"
-      style={{ padding: '8px 0' }}
+      className={style.pages}
       current={(it.wanted.page ?? 0) + 1}
       pageSize={perPage}
       total={total}
@@ -153,7 +155,7 @@ function Empty({ it }: { it: KeptTools }) {
   const looked = it.wanted.text || it.wanted.tag || it.wanted.shelf;
   if (looked)
     return (
-      <p className="context" style={{ padding: '18px 0' }}>
+      <p className={`context ${frame.idle}`}>
         No design answers to this.{' '}
         <Button size="small" onClick={() => it.want({ text: '', tag: undefined, shelf: undefined })}>
           Show all
@@ -161,7 +163,7 @@ function Empty({ it }: { it: KeptTools }) {
       </p>
     );
   return (
-    <div className="empty">
+    <div className={frame.empty}>
       <h2>Nothing is kept yet</h2>
       <p>
         Keep what you use again: models, drawings, templates, reliefs. Each is found again by its picture, its name and its tags, and goes into a job with a
@@ -245,7 +247,7 @@ function Shelves({ it, acts: { guarded, setNotice }, drop }: ShelvesProps) {
         ))}
       </ul>
       <form
-        style={{ display: 'flex', gap: 4, marginTop: 10 }}
+        className={style.newshelf}
         onSubmit={(e) => {
           e.preventDefault();
           if (name.trim()) make();
@@ -295,7 +297,7 @@ function Chosen({ ids, shelves, acts: { change, away, guarded, setNotice }, none
         options={[{ value: '', label: 'Onto a shelf …' }, ...shelves.map((s) => ({ value: s.id, label: s.name })), { value: 'none', label: 'on none' }]}
       />
       <form
-        style={{ display: 'flex', gap: 4 }}
+        className={frame.inline}
         onSubmit={(e) => {
           e.preventDefault();
           if (tag.trim()) void change(ids, { addTag: tag.trim() }).then((done) => done && setTag(''));
@@ -303,7 +305,7 @@ function Chosen({ ids, shelves, acts: { change, away, guarded, setNotice }, none
       >
         <Input
           size="small"
-          style={{ width: 110 }}
+          className={widths.w110}
           value={tag}
           maxLength={40}
           placeholder="a tag"

@@ -8,6 +8,7 @@ import { acceptedEndings } from 'tall-kite/pipeline/opened';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { ask } from '@/shell/ask.ts';
 import { Line } from './Card.tsx';
+import widths from '@/shell/widths.module.css';
 import style from './designs.module.css';
 
 interface Props {
@@ -75,7 +76,7 @@ export function Details({ id, close, guarded, show }: Props) {
           <h3>Tags</h3>
           <Select
             mode="tags"
-            style={{ width: '100%' }}
+            className={widths.full}
             value={it.tags}
             onChange={setTags}
             placeholder="type a word, then Enter"

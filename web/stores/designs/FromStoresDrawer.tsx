@@ -6,6 +6,7 @@ import { Choice } from '@/shell/controls.tsx';
 import { ask, Refused } from '@/shell/ask.ts';
 import { Card } from './Card.tsx';
 import { useKept } from './useKept.ts';
+import widths from '@/shell/widths.module.css';
 import style from './designs.module.css';
 
 /** Designs of the stores beside a job: a click or a drag brings one in. */
@@ -25,7 +26,13 @@ export function FromStoresDrawer({ jobId, close, brought }: { jobId: string; clo
   return (
     <Drawer title="From the stores" open onClose={close} size={560} mask={false} destroyOnHidden data-test="from-stores">
       <div className={style.bar}>
-        <Input allowClear placeholder="name or tag" aria-label="Look for a design" style={{ width: 200 }} onChange={(e) => it.want({ text: e.target.value })} />
+        <Input
+          allowClear
+          placeholder="name or tag"
+          aria-label="Look for a design"
+          className={widths.w200}
+          onChange={(e) => it.want({ text: e.target.value })}
+        />
         <Choice
           label="Shelf"
           value={it.wanted.shelf ?? ''}

@@ -6,6 +6,8 @@ import type { Kept } from '@tall-kite/server/stores/designs';
 import type { TakenIn } from '@tall-kite/server/stores/shelf-zip';
 import { ask, Refused } from '@/shell/ask.ts';
 import { Fold } from '@/shell/controls.tsx';
+import frame from '@/shell/frame.module.css';
+import style from './designs.module.css';
 
 /** What came of files that were taken in. */
 interface Taken {
@@ -96,7 +98,7 @@ export function Intake({ shelf, refresh }: { shelf: string | undefined; refresh:
 function Told({ taken, busy, stop, close }: { taken: Taken; busy: boolean; stop: () => void; close: () => void }) {
   const { whole, done, kept, doubles, skipped } = taken;
   return (
-    <div className="notice" role="status" data-test="intake" style={{ flexBasis: '100%' }}>
+    <div className={`${frame.notice} ${style.ownline}`} role="status" data-test="intake">
       <div className="grow">
         {busy && <Progress percent={Math.round((100 * done) / whole)} size="small" aria-label="Files taken in" />}
         <b>
