@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import type { PartSummary } from '../src/model/design.ts';
-import { claimFigure, unitText } from '../src/prove/page.ts';
+import { claimFigure, designedFigure, unitText } from '../src/prove/page.ts';
 import { atMost, evidenceOf, same, within } from '../src/prove/evidence.ts';
 import { asUnusable, Unusable, worst } from '../src/base/finding.ts';
 import { bytesText, lengthText, threeLengths } from '../src/base/figures.ts';
@@ -138,6 +138,12 @@ describe('figures as people read them', () => {
     ]);
     expect([claimFigure(1e-6, 'mm'), claimFigure(-9.9e-7, 'mm'), claimFigure(0, 'mm')]).toEqual(['0.0000010', 'under 0.001', '0.000']);
     expect([unitText('mm2'), unitText('mm3'), unitText('mm')]).toEqual(['mm²', 'mm³', 'mm']);
+  });
+  test('a limit reads as one, a designed figure does not', () => {
+    expect(designedFigure({ designed: 0.08, unit: 'mm', tolerance: 0.08, difference: null })).toBe('at most 0.080');
+    expect(designedFigure({ designed: 500_000, unit: '', tolerance: 500_000, difference: null })).toBe('at most 500\u202f000');
+    expect(designedFigure({ designed: 96, unit: 'mm', tolerance: 0.08, difference: 0 })).toBe('96.000');
+    expect(designedFigure({ designed: 'yes', unit: '', tolerance: null, difference: null })).toBe('yes');
   });
 });
 

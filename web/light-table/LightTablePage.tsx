@@ -1,4 +1,5 @@
 'use client';
+import Link from 'next/link';
 import { Button } from 'antd';
 import dynamic from 'next/dynamic';
 import { useSearchParams } from 'next/navigation';
@@ -62,7 +63,13 @@ export function LightTablePage({ jobId, partId }: { jobId: string; partId: strin
       <Header where={tools.job?.name} jobId={jobId} current="jobs" />
       <main id="content">
         {tools.failed && <Trouble message={tools.failed.message} remedy={tools.failed.remedy} />}
-        {tools.job && !part && <Trouble message="This part is not in the job any more." remedy="Go back to the ledger." />}
+        {tools.job && !part && (
+          <Trouble message="This part is not in the job any more." remedy="Others are in the ledger; what was undone comes back there.">
+            <Link className={frame.plain} href={`/jobs/${jobId}`}>
+              Ledger
+            </Link>
+          </Trouble>
+        )}
         {tools.loading && <p className={`context ${frame.waiting}`}>Fetching the part …</p>}
         {part && strand && <Thread jobId={jobId} part={part} strand={strand} step={step} go={go} tools={tools} />}
         {part && fileId && (

@@ -186,12 +186,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
           />
         )}
         {(picking || measuring) && (
-          <div
-            className={desk.float}
-            style={{ left: 18, top: cutting || now === 'difference' ? 94 : 50, background: 'var(--chosen)', padding: '6px 12px', maxWidth: '70%' }}
-            role="status"
-            data-test="prompt"
-          >
+          <div className={`${desk.float} ${desk.prompt} ${cutting || now === 'difference' ? desk.lower : ''}`} role="status" data-test="prompt">
             {picking
               ? picking.prompt
               : (measured?.text ?? (measuring?.length === 1 ? 'Now the second point or edge.' : 'Pick a point or an edge on the part.'))}

@@ -1,6 +1,7 @@
 'use client';
 import { counted } from 'tall-kite/base/figures';
-import { Button, Checkbox, Input, Radio, Table } from 'antd';
+import { Button, Checkbox, DatePicker, Input, Radio, Table } from 'antd';
+import dayjs from 'dayjs';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
@@ -198,7 +199,14 @@ function Form({ jobId, tools, last, folder, stored }: FormProps) {
                 />
               </label>
               <label>
-                Date in names <Input type="date" value={date} onChange={(e) => setDate(e.target.value)} size="small" />
+                Date in names{' '}
+                <DatePicker
+                  size="small"
+                  placeholder="no date"
+                  format="YYYY-MM-DD"
+                  value={date ? dayjs(date) : null}
+                  onChange={(day) => setDate(day?.format('YYYY-MM-DD') ?? '')}
+                />
               </label>
             </p>
           </section>

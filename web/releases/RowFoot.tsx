@@ -1,10 +1,13 @@
 import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
-import { claimFigure, unitText } from 'tall-kite/prove/page';
+import { useState } from 'react';
 import type { Evidence } from 'tall-kite/prove/evidence';
 import type { ReleaseRowView } from '@tall-kite/server/releases/report';
-import { Mark, MarkShape } from '@/marks/Mark.tsx';
+import { MarkShape } from '@/marks/Mark.tsx';
 import { ask } from '@/shell/ask.ts';
+import { ClaimsTable } from '@/shell/ClaimsTable.tsx';
+import { ClaimStrip } from '@/shell/ClaimStrip.tsx';
+import { Dialog } from '@/shell/Dialog.tsx';
 import { markOf } from './rows.ts';
 import frame from '@/shell/frame.module.css';
 import style from './releases.module.css';
@@ -17,6 +20,7 @@ export function RowFoot({ jobId, row }: { jobId: string; row: ReleaseRowView }) 
     staleTime: Infinity,
     queryFn: () => ask<Evidence>(`/api/release-files/${row.id}?what=evidence`),
   });
+  const [all, setAll] = useState(false);
   const mark = markOf(row);
   const sentence =
     row.delivery === 'refused'
@@ -34,20 +38,11 @@ export function RowFoot({ jobId, row }: { jobId: string; row: ReleaseRowView }) 
           {row.remedy}
         </span>
       </div>
-      {data && (
-        <div className={style.claims} role="group" aria-label="Claims" tabIndex={0}>
-          {data.claims.map((c) => (
-            <div key={c.quantity}>
-              <span className="context">
-                {c.quantity}
-                {c.unit ? `, ${unitText(c.unit)}` : ''}
-              </span>
-              <span className="figure c-designed">{claimFigure(c.designed, c.unit)}</span>
-              <span className="figure c-received">{claimFigure(c.received, c.unit)}</span>
-              <Mark mark={c.verdict} size={10} />
-            </div>
-          ))}
-        </div>
+      {data && <ClaimStrip claims={data.claims} showAll={() => setAll(true)} />}
+      {data && all && (
+        <Dialog title={`What was proved of ${row.name.split('/').pop()}`} width={720} close={() => setAll(false)}>
+          <ClaimsTable claims={data.claims} both />
+        </Dialog>
       )}
       <div className={frame.remedy}>
         {row.sha256 && (

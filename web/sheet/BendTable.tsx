@@ -19,7 +19,8 @@ export function FlatFacts({ flat }: { flat: FlatFigures }) {
         <span className="figure">
           <Len mm={flat.thickness} />
         </span>
-        {flat.material && `, ${flat.material}`} <span className="context">± {flat.spread / 2 < 5e-4 ? '0.000' : (flat.spread / 2).toFixed(3)} mm</span>
+        <span className="context"> ± {flat.spread / 2 < 5e-4 ? '0.000' : (flat.spread / 2).toFixed(3)} mm</span>
+        {flat.material && `, ${flat.material}`}
       </dd>
       <dt>Flat</dt>
       <dd>

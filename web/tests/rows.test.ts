@@ -3,7 +3,7 @@ import { describe, expect, test } from 'vitest';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { branchTree, choicesOf, groupOf, noFilter, shownBy } from '../ledger/filter.ts';
 import { asGiven, headHeight, ordered, rowHeight, rowsOf, type SortKey } from '../ledger/rows.ts';
-import { inRoom } from '../light-table/in-room.ts';
+import { inRoom } from '../shell/in-room.ts';
 import { rebased } from '../shell/rebased.ts';
 import { fieldsForWay, fieldsWithout } from '../shell/ways.ts';
 import { firstRecipe } from 'tall-kite/recipe/recipe';

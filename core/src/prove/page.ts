@@ -25,6 +25,11 @@ export function claimFigure(value: number | string, unit: string): string {
   return small ? value.toPrecision(2) : value.toLocaleString('en', { minimumFractionDigits: digits, maximumFractionDigits: digits }).replace(/,/g, '\u202f');
 }
 
+/** What was designed, as people read it: a limit says that it is one. @example designedFigure({ designed: 0.08, unit: 'mm', tolerance: 0, difference: null }) // 'at most 0.080' */
+export function designedFigure({ designed, unit, tolerance, difference }: Pick<Claim, 'designed' | 'unit' | 'tolerance' | 'difference'>): string {
+  return (tolerance !== null && difference === null ? 'at most ' : '') + claimFigure(designed, unit);
+}
+
 /** Units as people read them. */
 export function unitText(unit: string): string {
   return unit.replace('mm2', 'mm²').replace('mm3', 'mm³');
@@ -39,7 +44,7 @@ export function evidencePage(d: EvidenceDocument): string {
     const figure = (v: number | string) => escaped(claimFigure(v, c.unit));
     const change = c.difference === null ? '' : figure(c.difference);
     const tolerance = c.tolerance === null ? '' : figure(c.tolerance);
-    return `<tr><th scope="row">${escaped(c.quantity)}</th><td>${escaped(unitText(c.unit))}</td><td>${figure(c.designed)}</td><td>${figure(c.received)}</td><td>${change}</td><td>${tolerance}</td><td>${marks[c.verdict]} ${c.verdict}</td></tr>`;
+    return `<tr><th scope="row">${escaped(c.quantity)}</th><td>${escaped(unitText(c.unit))}</td><td>${escaped(designedFigure(c))}</td><td>${figure(c.received)}</td><td>${change}</td><td>${tolerance}</td><td>${marks[c.verdict]} ${c.verdict}</td></tr>`;
   });
   const findings = d.findings.map((f) => `<li>${marks[f.severity]} ${f.severity}: ${escaped(f.message)} ${escaped(f.remedy)}</li>`);
   return `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Evidence for ${escaped(d.file.name)}</title><style>

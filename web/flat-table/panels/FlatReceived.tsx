@@ -2,11 +2,12 @@
 import { Glide } from '@/shell/controls.tsx';
 import dynamic from 'next/dynamic';
 import { useEffect, useState } from 'react';
-import { ClaimsTable, Downloads, NothingReceived, ReceivedHead } from '@/light-table/panels/FilePanel.tsx';
+import { Downloads, NothingReceived, ReceivedHead } from '@/light-table/panels/FilePanel.tsx';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
 import { Figures } from '@/light-table/panels/parts.tsx';
 import type { FlatReceived } from '@/workers/flat.ts';
 import type { Overlay } from '../FlatTable.tsx';
+import { ClaimsTable } from '@/shell/ClaimsTable.tsx';
 import { Len, useLengths } from '@/shell/unit.tsx';
 import desk from '@/shell/desk.module.css';
 
@@ -56,7 +57,7 @@ export function FlatReceivedPanel(props: PanelProps & { received: FlatReceived |
         </section>
       )}
       {receiver.cutter?.kind === 'router' && <CarvedView part={part} />}
-      <ClaimsTable evidence={evidence} />
+      <ClaimsTable claims={evidence.claims} />
       <Downloads {...props} />
     </>
   );

@@ -1,9 +1,8 @@
 'use client';
-import { Button, Checkbox, Table } from 'antd';
+import { Button, Checkbox } from 'antd';
 import { Choice } from '@/shell/controls.tsx';
 import type { RefObject } from 'react';
 import type { Evidence } from 'tall-kite/prove/evidence';
-import { claimFigure, unitText } from 'tall-kite/prove/page';
 import { bytesText } from 'tall-kite/base/figures';
 import { flatFormats, formatNames, type FileFormat } from 'tall-kite/receivers/receivers';
 import { lengthUnits } from 'tall-kite/base/readings';
@@ -13,6 +12,7 @@ import type { Scene } from '../Scene.ts';
 import { LayersView } from './LayersView.tsx';
 import { saveRecipe, type PanelProps } from './panel.ts';
 import { NameAndWrite, ReceiverChoice } from './parts.tsx';
+import { ClaimsTable } from '@/shell/ClaimsTable.tsx';
 import desk from '@/shell/desk.module.css';
 
 /** Format, unit and name of the file, and the file itself. */
@@ -136,42 +136,9 @@ export function ReceivedPanel(props: PanelProps & { scene: RefObject<Scene | nul
     <>
       <ReceivedHead evidence={evidence} />
       <LayersView {...props} />
-      <ClaimsTable evidence={evidence} />
+      <ClaimsTable claims={evidence.claims} />
       <Downloads {...props} />
     </>
-  );
-}
-
-/** How far apart the two figures of a claim are, in words. */
-function differenceOf({ difference, designed, received, unit }: Evidence['claims'][number]): string {
-  if (difference !== null) return claimFigure(difference, unit);
-  return designed === received ? 'same' : '';
-}
-
-/** Every claim with its difference, tolerance and verdict. */
-export function ClaimsTable({ evidence }: { evidence: Evidence }) {
-  return (
-    <Table<Evidence['claims'][number]>
-      size="small"
-      className={desk.fitted}
-      data-test="claimlist"
-      rowKey="quantity"
-      dataSource={evidence.claims}
-      pagination={false}
-      columns={[
-        {
-          title: 'Claim',
-          render: (_, c) => (
-            <>
-              {c.quantity} {c.unit && <span className="context">({unitText(c.unit)})</span>}
-            </>
-          ),
-        },
-        { title: 'Difference', render: (_, c) => <span className="figure">{differenceOf(c)}</span> },
-        { title: 'Tolerance', render: (_, c) => <span className="figure">{c.tolerance === null ? '' : claimFigure(c.tolerance, c.unit)}</span> },
-        { title: 'Verdict', render: (_, c) => <Mark mark={c.verdict} size={10} /> },
-      ]}
-    />
   );
 }
 

@@ -6,6 +6,9 @@ import type { PanelProps } from './panel.ts';
 import desk from '@/shell/desk.module.css';
 import style from './panels.module.css';
 
+/** A format with its version, which may name the format itself. */
+const formatSaid = (format: string, version: string | null): string => (version?.startsWith(format) ? version : `${format} ${version ?? ''}`.trim());
+
 /** Where the part came from: file, hash, place in the tree, what was odd. */
 export function SourcePanel({ part, tools }: PanelProps) {
   const design = tools.job?.designs.find((d) => d.id === part.designId);
@@ -17,9 +20,7 @@ export function SourcePanel({ part, tools }: PanelProps) {
         <dt>File</dt>
         <dd>{part.designName}</dd>
         <dt>Format</dt>
-        <dd>
-          {design?.format} {design?.version}
-        </dd>
+        <dd>{formatSaid(design?.format ?? '', design?.version ?? null)}</dd>
         <dt>Unit in the file</dt>
         <dd>{design?.unit ?? 'none'}</dd>
         <dt>Bytes</dt>
@@ -36,9 +37,7 @@ export function SourcePanel({ part, tools }: PanelProps) {
         <dd>
           {part.summary.colour ? (
             <>
-              <span
-                style={{ display: 'inline-block', width: 12, height: 12, background: part.summary.colour, border: '1px solid var(--none)', marginRight: 6 }}
-              />
+              <span className={desk.swatch} style={{ background: part.summary.colour }} />
               {part.summary.colour}
             </>
           ) : (
