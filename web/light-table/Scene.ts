@@ -36,6 +36,7 @@ import type { Differences } from 'tall-kite/surfaces/difference';
 import type { View } from 'tall-kite/view/view';
 import { clear, dispose, lines, triangles, wireGeometry } from './drawn.ts';
 import { colouredPrint } from './coloured.ts';
+import type { MeasuredPicks } from '@/workers/part.worker.ts';
 import { nearEdge, type Pick } from './picking.ts';
 import type { Shown } from './shown.tsx';
 import { cutPrint, fillCut, reachAlong, type CutPrint, type SectionFigures, type SectionPlane } from './section-cut.ts';
@@ -361,6 +362,28 @@ export class Scene {
       const drawn = lines(Float32Array.from(segments.flat()), new LineBasicMaterial({ color: this.palette.stop, depthTest: false }));
       drawn.renderOrder = 8;
       this.marks.add(drawn);
+    }
+    this.draw();
+  }
+
+  /** What is measured: the places picked, the faces and edges that they belong to, and the line between them. */
+  setMeasured(picks: readonly Pick[], said: MeasuredPicks | null): void {
+    this.setMarks(
+      picks.map((p) => p.point),
+      said?.between ? [said.between.from, said.between.to] : [],
+    );
+    if (!said || !this.view) return;
+    const { positions, triangles: t } = this.view;
+    for (const { triangles: face, line } of said.picks) {
+      const corners = Float32Array.from(face.flatMap((n) => [0, 1, 2].flatMap((k) => [0, 1, 2].map((d) => positions[t[n * 3 + k] * 3 + d]))));
+      if (corners.length > 0) {
+        const geometry = new BufferGeometry().setAttribute('position', new BufferAttribute(corners, 3));
+        const shown = new Mesh(geometry, new MeshBasicMaterial({ color: this.palette.look, side: DoubleSide, transparent: true, opacity: 0.35 }));
+        shown.renderOrder = 6;
+        this.marks.add(shown);
+      }
+      const pieces = Float32Array.from(line.slice(1).flatMap((p, i) => [...line[i], ...p]));
+      if (pieces.length > 0) this.marks.add(lines(pieces, new LineBasicMaterial({ color: this.palette.look, depthTest: false })));
     }
     this.draw();
   }

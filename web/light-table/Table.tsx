@@ -15,7 +15,7 @@ import type { FoldedView } from '@/sheet/useFold.ts';
 import { DrawPanel } from '@/flat-table/DrawPanel.tsx';
 import { Engrave } from '@/letters/Engrave.tsx';
 import { DifferenceKey } from './DifferenceKey.tsx';
-import { describeMeasure } from './measure.ts';
+import { MeasureBox } from './MeasureBox.tsx';
 import { FacetsPanel } from './panels/FacetsPanel.tsx';
 import { FilePanel, ReceivedPanel } from './panels/FilePanel.tsx';
 import { ReliefWay } from './panels/ReliefWay.tsx';
@@ -32,6 +32,7 @@ import { inksOf, nextShown, ShownButtons, shownNow, type Shown } from './shown.t
 import { SplitLine } from './SplitLine.tsx';
 import { TurnBox } from './TurnBox.tsx';
 import { useDifference } from './useDifference.ts';
+import { useMeasure } from './useMeasure.ts';
 import { useProposal, useReceived, useView } from './usePart.ts';
 import desk from '@/shell/desk.module.css';
 
@@ -53,7 +54,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   const [shown, setShown] = useState<Shown>('both');
   const [split, setSplit] = useState(0.5);
   const [wires, setWires] = useState(false);
-  const [measuring, setMeasuring] = useState<Pick[] | null>(null);
+  const measuring = useMeasure(part);
   const [cutting, setCutting] = useState(false);
   const [prints, setPrints] = useState(0);
   const [picking, setPicking] = useState<Picking>(null);
@@ -117,22 +118,14 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     (pick: Pick | null) => {
       if (!pick) return;
       if (picking) picking.take(pick);
-      else setMeasuring((old) => (old === null ? null : old.length >= 2 ? [pick] : [...old, pick]));
+      else measuring.take(pick);
     },
-    [picking],
+    [picking, measuring.take],
   );
   useEffect(() => {
-    if (scene.current) scene.current.onPick = picking || measuring ? onPick : null;
-  }, [onPick, picking, measuring]);
-  const measured = useMemo(() => (measuring ? describeMeasure(measuring, scale) : null), [measuring, scale]);
-  useEffect(() => {
-    if (!measuring) scene.current?.setMarks([]);
-    else
-      scene.current?.setMarks(
-        measuring.map((p) => p.point),
-        measured?.segments ?? [],
-      );
-  }, [measuring, measured]);
+    if (scene.current) scene.current.onPick = picking || measuring.on ? onPick : null;
+  }, [onPick, picking, measuring.on]);
+  useEffect(() => scene.current?.setMeasured(measuring.picks, measuring.said), [measuring.picks, measuring.said]);
 
   const turn = useCallback((to: Side) => {
     scene.current?.turnTo(to);
@@ -140,7 +133,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   }, []);
   const stopAll = () => {
     setPicking(null);
-    setMeasuring(null);
+    measuring.stop();
   };
   useShortcuts({
     f: () => turn('front'),
@@ -152,11 +145,12 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     a: () => turn('corner'),
     d: () => setShown(nextShown(now, showable)),
     e: () => setWires(!wires),
-    m: () => setMeasuring(measuring ? null : []),
+    m: measuring.toggle,
     s: () => setCutting(!cutting),
     Escape: stopAll,
   });
 
+  const lower = cutting || now === 'difference';
   const panel = { part, tools, go };
   return (
     <div className={desk.table}>
@@ -171,7 +165,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
           <Button aria-pressed={cutting} onClick={() => setCutting(!cutting)} size="small">
             Section
           </Button>
-          <Button aria-pressed={measuring !== null} onClick={() => setMeasuring(measuring ? null : [])} size="small">
+          <Button aria-pressed={measuring.on} onClick={measuring.toggle} size="small">
             Measure
           </Button>
         </div>
@@ -185,16 +179,15 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
             close={() => setCutting(false)}
           />
         )}
-        {(picking || measuring) && (
-          <div className={`${desk.float} ${desk.prompt} ${cutting || now === 'difference' ? desk.lower : ''}`} role="status" data-test="prompt">
-            {picking
-              ? picking.prompt
-              : (measured?.text ?? (measuring?.length === 1 ? 'Now the second point or edge.' : 'Pick a point or an edge on the part.'))}
+        {picking && (
+          <div className={`${desk.float} ${desk.prompt} ${lower ? desk.lower : ''}`} role="status" data-test="prompt">
+            {picking.prompt}
             <Button onClick={stopAll} size="small">
               Stop
             </Button>
           </div>
         )}
+        {measuring.on && !picking && <MeasureBox measuring={measuring} scale={scale} lower={lower} />}
         {!view && !failed && <p className={`context ${desk.float} ${desk.told}`}>Fetching the part …</p>}
         {failed && <p className={`${desk.float} c-stop ${desk.told}`}>The part could not be fetched. Reload the page.</p>}
         <TurnBox side={side} turn={turn} />

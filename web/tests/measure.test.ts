@@ -1,50 +1,53 @@
 import { describe, expect, test } from 'vitest';
-import { nearestOnSegments } from 'tall-kite/geometry/segments';
-import { describeMeasure } from '../light-table/measure.ts';
-import type { Pick } from '../light-table/picking.ts';
+import type { Measured, Shape } from 'tall-kite/view/measure';
+import { measuredLength } from 'tall-kite/base/lengths';
+import { betweenSaid, pickSaid, shapeSaid } from '../light-table/measured.ts';
 
-type P3 = [number, number, number];
-const point = (x: number, y: number, z: number): Pick => ({ point: [x, y, z], triangle: 0, vertex: false, edge: null });
-const corner = (x: number, y: number, z: number): Pick => ({ ...point(x, y, z), vertex: true, edge: [[x, y, z], [x + 1, y, z]] }); // prettier-ignore
-const edge = (a: P3, b: P3): Pick => ({ point: a, triangle: 0, vertex: false, edge: [a, b] });
-const between = (a: P3, b: P3) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
+const mm = { len: (v: number) => measuredLength(v, 'mm'), scale: 1 };
+const picked = (shape: Shape, more: Partial<Measured> = {}): Measured => ({ shape, at: [0, 0, 0], exact: true, wall: null, triangles: [], line: [], ...more });
 
-describe('nearest points of two segments, against a dense search', () => {
-  test('crossing, parallel, skew, end to end, and points', () => {
-    const cases: [P3, P3, P3, P3][] = [
-      [[0, 0, 0], [10, 0, 0], [5, -5, 3], [5, 5, 3]],
-      [[0, 0, 0], [10, 0, 0], [0, 4, 0], [10, 4, 0]],
-      [[0, 0, 0], [10, 0, 0], [12, 1, 0], [20, 9, 5]],
-      [[1, 2, 3], [4, 8, 1], [-3, 5, 9], [2, -4, 4]],
-      [[1, 1, 1], [1, 1, 1], [0, 0, 0], [0, 0, 9]],
-      [[1, 1, 1], [1, 1, 1], [4, 5, 1], [4, 5, 1]],
-      [[0, 0, 0], [10, 0, 0], [20, 0, 0], [15, 0, 0]],
-    ]; // prettier-ignore
-    for (const [p1, q1, p2, q2] of cases) {
-      const found = between(...nearestOnSegments(p1, q1, p2, q2));
-      let least = Infinity;
-      const at = (a: P3, b: P3, t: number): P3 => [0, 1, 2].map((k) => a[k] + (b[k] - a[k]) * t) as P3;
-      for (let i = 0; i <= 200; i++) for (let j = 0; j <= 200; j++) least = Math.min(least, between(at(p1, q1, i / 200), at(p2, q2, j / 200)));
-      expect(found).toBeLessThanOrEqual(least + 1e-9);
-      expect(found).toBeGreaterThan(least - 0.05);
-    }
+describe('what a pick says', () => {
+  const hole: Shape = { kind: 'cylinder', at: [0, 0, 0], axis: [0, 0, 1], r: 3.3, hollow: true, along: 12, area: 248.8 };
+  test('a hole by its diameter, its radius and its depth; what is round outside is long', () => {
+    expect(shapeSaid(hole, mm)).toBe('round inside, ø 6.600 mm, radius 3.300 mm, 12.000 mm deep');
+    expect(shapeSaid({ ...hole, hollow: false }, mm)).toBe('round outside, ø 6.600 mm, radius 3.300 mm, 12.000 mm long');
+  });
+  test('figures after the scale of the part, areas by its square, in the unit of the person', () => {
+    expect(shapeSaid({ kind: 'line', from: [0, 0, 0], to: [1, 0, 0], length: 1 }, { ...mm, scale: 25.4 })).toBe('straight edge, 25.400 mm long');
+    expect(shapeSaid({ kind: 'plane', at: [0, 0, 0], normal: [0, 0, 1], area: 10 }, { ...mm, scale: 2 })).toBe('flat face, about 40.0 mm²');
+    expect(shapeSaid({ kind: 'line', from: [0, 0, 0], to: [1, 0, 0], length: 25.4 }, { len: (v) => measuredLength(v, 'in'), scale: 1 })).toMatch(
+      /^straight edge, 1\.0+ in long$/,
+    );
+  });
+  test('an arc and a whole circle, a cone by the angle between its sides', () => {
+    expect(shapeSaid({ kind: 'circle', centre: [0, 0, 0], axis: [0, 0, 1], r: 4, turn: 90, length: 2 * Math.PI }, mm)).toBe(
+      'arc, radius 4.000 mm, 90°, 6.283 mm long',
+    );
+    expect(shapeSaid({ kind: 'circle', centre: [0, 0, 0], axis: [0, 0, 1], r: 4, turn: 360, length: 8 * Math.PI }, mm)).toBe(
+      'round edge, ø 8.000 mm, 25.133 mm round',
+    );
+    expect(shapeSaid({ kind: 'cone', apex: [0, 0, 0], axis: [0, 0, 1], half: 45, hollow: true, area: 1 }, mm)).toBe('cone inside, 90° between its sides');
+  });
+  test('the wall behind it; what comes of triangles says so', () => {
+    expect(pickSaid(picked(hole, { wall: { thickness: 2, to: [0, 0, 0] } }), mm)).toMatch(/deep; 2\.000 mm through the part there$/);
+    expect(pickSaid(picked(hole, { exact: false }), mm)).toMatch(/^from its triangles: round inside/);
+    expect(pickSaid(picked({ kind: 'point', at: [1, 2, 3] }, { exact: false }), mm)).toBe('point at X 1.000 mm, Y 2.000 mm, Z 3.000 mm');
   });
 });
 
-describe('what a measure says', () => {
-  test('two points: the distance and its parts along the axes, with their unit and after the scale', () => {
-    const said = describeMeasure([point(0, 0, 0), corner(3, 4, 12)], 1)!;
-    expect(said.text).toBe('point to corner: 13.000 mm   (X 3.000 mm, Y 4.000 mm, Z 12.000 mm)');
-    expect(describeMeasure([point(0, 0, 0), point(1, 0, 0)], 25.4)!.text).toContain('25.400 mm');
+describe('what lies between two picks', () => {
+  const it = { distance: 13, of: 'axes', from: [0, 0, 0], to: [3, 4, 12], angle: 0, parallel: true, centres: null } as const;
+  test('the distance, that it is parallel, and its parts along the axes', () => {
+    expect(betweenSaid({ ...it, from: [0, 0, 0], to: [-3, 4, 12] }, mm)).toEqual({
+      distance: '13.000 mm',
+      of: 'axes',
+      more: 'parallel; X 3.000 mm, Y 4.000 mm, Z 12.000 mm',
+    });
   });
-  test('two parallel edges: their distance, not that of the places clicked', () => {
-    const said = describeMeasure([edge([0, 0, 0], [30, 0, 0]), edge([0, 22, 0], [30, 22, 0])], 1)!;
-    expect(said.text).toMatch(/^edge to edge: 22\.000 mm/);
-    expect(said.segments).toHaveLength(2);
-  });
-  test('one edge: its own length, and what comes next', () => {
-    expect(describeMeasure([edge([0, 0, 0], [0, 0, 30])], 1)!.text).toBe('Edge piece 30.000 mm long. Now the second point or edge.');
-    expect(describeMeasure([point(1, 2, 3)], 1)).toBeNull();
-    expect(describeMeasure([], 1)).toBeNull();
+  test('an angle with what it leaves of a straight one; centres only where they say something else', () => {
+    expect(betweenSaid({ ...it, from: [0, 0, 0], to: [3, 4, 12], angle: 30, parallel: false }, mm).more).toMatch(/^angle 30° \(150°\); X/);
+    expect(betweenSaid({ ...it, from: [0, 0, 0], to: [3, 4, 12], centres: 14 }, mm).more).toContain('centres 14.000 mm apart');
+    expect(betweenSaid({ ...it, from: [0, 0, 0], to: [3, 4, 12], centres: 13 }, mm).more).not.toContain('centres');
+    expect(betweenSaid({ ...it, from: [0, 0, 0], to: [3, 4, 12], angle: null, parallel: false }, mm).more).toMatch(/^X/);
   });
 });

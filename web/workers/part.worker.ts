@@ -14,6 +14,8 @@ import type { FileFormat, Receiver } from 'tall-kite/receivers/receivers';
 import type { Layer } from 'tall-kite/mesh/sections';
 import { layerPaths, printReport, type LayerPaths, type PrintChoice, type PrintReport } from 'tall-kite/processes/print';
 import { placementOf, type Stance } from 'tall-kite/stance/stance';
+import { between, type Between } from 'tall-kite/view/between';
+import { Measure, type Measured, type Place } from 'tall-kite/view/measure';
 import { meshView, unpackView } from 'tall-kite/view/view';
 import { flatWork } from './flat.ts';
 import { engine } from './engine.ts';
@@ -46,6 +48,15 @@ interface Held {
   fine: Facets | null;
 }
 let held: Held | null = null;
+
+/** The part whose picks are measured. */
+let toMeasure: { name: string; measure: Measure } | null = null;
+
+/** What picks say, and what lies between two of them. */
+export interface MeasuredPicks {
+  picks: Measured[];
+  between: Between | null;
+}
 
 export interface Preview {
   positions: Float32Array;
@@ -139,6 +150,19 @@ const worker = {
     const { mesh } = receiveMeshFile(new Uint8Array(asked.bytes), format, asked.receiver);
     const found = differencesOf({ positions, triangles, starts, exact }, mesh, placementOf(stance, scale, positions));
     return transfer(found, [found.received.buffer, found.designed.buffer]);
+  },
+  /** Opens a part to be measured by picks; the one before is given back. */
+  openToMeasure({ name, view, brep }: { name: string; view: ArrayBuffer; brep: ArrayBuffer | null }): void {
+    const { positions, triangles, starts, edges } = unpackView(view);
+    const exact = brep && readBrepText(new TextDecoder().decode(brep));
+    toMeasure = { name, measure: new Measure({ positions, triangles, starts, edges, exact }) };
+  },
+  /** What one or two picks of the part that is open say; null when another was opened since. */
+  measure(name: string, places: Place[]): MeasuredPicks | null {
+    if (toMeasure?.name !== name) return null;
+    const { measure } = toMeasure;
+    const picks = places.map((p) => measure.pick(p));
+    return { picks, between: picks.length === 2 ? between(picks[0], picks[1]) : null };
   },
   /** Outline of a part from above (its hull, mm) and its height, as it stands. */
   async outline(path: string, stance: Stance, scale: number): Promise<{ outline: [number, number][]; height: number }> {

@@ -79,6 +79,9 @@ const decimals: Record<PersonUnit, number> = { mm: 4, cm: 5, m: 7, in: 5, ft: 6 
 /** A length in mm as a field shows it in a unit, without the unit: short, and within 0.0001 mm of the value. @example fieldLength(12.7, 'in') // '0.5' */
 export const fieldLength = (mm: number, unit: PersonUnit): string => String(Number((mm / mmPer(unit)).toFixed(decimals[unit])));
 
+/** A length that was measured, as people read it in a unit, with one digit less than is kept: thousandths of a millimetre. @example measuredLength(6.6, 'mm') // '6.600 mm' */
+export const measuredLength = (mm: number, unit: PersonUnit): string => `${(mm / mmPer(unit)).toFixed(decimals[unit] - 1)} ${unit}`;
+
 /** A length in mm as people read it in a unit, without the unit: as many digits as matter. @example shownLength(12.7, 'in') // '0.500' */
 export function shownLength(mm: number, unit: PersonUnit): string {
   if (unit === 'mm') return lengthText(mm);

@@ -7,7 +7,8 @@ import desk from '@/shell/desk.module.css';
 import style from './panels.module.css';
 
 /** A format with its version, which may name the format itself. */
-const formatSaid = (format: string, version: string | null): string => (version?.startsWith(format) ? version : `${format} ${version ?? ''}`.trim());
+const formatSaid = (of: { format: string | null; version: string | null } | undefined): string =>
+  of?.version?.startsWith(of.format ?? '') ? of.version : `${of?.format ?? ''} ${of?.version ?? ''}`.trim();
 
 /** Where the part came from: file, hash, place in the tree, what was odd. */
 export function SourcePanel({ part, tools }: PanelProps) {
@@ -20,7 +21,7 @@ export function SourcePanel({ part, tools }: PanelProps) {
         <dt>File</dt>
         <dd>{part.designName}</dd>
         <dt>Format</dt>
-        <dd>{formatSaid(design?.format ?? '', design?.version ?? null)}</dd>
+        <dd>{formatSaid(design)}</dd>
         <dt>Unit in the file</dt>
         <dd>{design?.unit ?? 'none'}</dd>
         <dt>Bytes</dt>
