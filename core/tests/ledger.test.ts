@@ -3,7 +3,7 @@ import type { PartSummary } from '../src/model/design.ts';
 import { claimFigure, designedFigure, unitText } from '../src/prove/page.ts';
 import { atMost, evidenceOf, same, within } from '../src/prove/evidence.ts';
 import { asUnusable, Unusable, worst } from '../src/base/finding.ts';
-import { bytesText, lengthText, threeLengths } from '../src/base/figures.ts';
+import { bytesText, durationText, lengthText, threeLengths } from '../src/base/figures.ts';
 import { sizeFinding } from '../src/steps/size.ts';
 import { isStopped, stepsOf } from '../src/steps/registry.ts';
 import { firstRecipe, scaleOf } from '../src/recipe/recipe.ts';
@@ -138,6 +138,9 @@ describe('figures as people read them', () => {
     ]);
     expect([claimFigure(1e-6, 'mm'), claimFigure(-9.9e-7, 'mm'), claimFigure(0, 'mm')]).toEqual(['0.0000010', 'under 0.001', '0.000']);
     expect([unitText('mm2'), unitText('mm3'), unitText('mm')]).toEqual(['mm²', 'mm³', 'mm']);
+  });
+  test('how long it takes: never nothing, and never sixty minutes', () => {
+    expect([0, 0.4, 59.4, 59.6, 340, 1439.7].map(durationText)).toEqual(['1 min', '1 min', '59 min', '1 h 0 min', '5 h 40 min', '24 h 0 min']);
   });
   test('a limit reads as one, a designed figure does not', () => {
     expect(designedFigure({ designed: 0.08, unit: 'mm', tolerance: 0.08, difference: null })).toBe('at most 0.080');

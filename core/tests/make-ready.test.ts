@@ -8,7 +8,7 @@ import { combine } from '../src/mesh/join/booleans.ts';
 import type { Engine } from '../src/engine/engine.ts';
 import { nodeEngine } from '../src/engine/load.ts';
 import { toolMesh } from '../src/mesh/join/tools.ts';
-import { layerPaths, printReport, type PrintChoice } from '../src/processes/print.ts';
+import { assumptions, layerPaths, printedTogether, printReport, usualPrint, type PrintChoice } from '../src/processes/print.ts';
 import { perimeterOf, sliceMesh } from '../src/mesh/sections.ts';
 import { hull2 } from '../src/geometry/hull.ts';
 import { downOf, stanceCandidates } from '../src/stance/candidates.ts';
@@ -191,6 +191,25 @@ describe('slicing', () => {
     const { report } = printReport(engine, arm, print)!;
     expect(report.islands).toEqual([]);
     expect(report.supportVolume / (20 * 10 * 15)).toBeCloseTo(1, 1);
+  });
+  test('parts side by side take what they take sliced as one mesh; a layer that several have is gone up to once', () => {
+    const choice = usualPrint({ layer: 0.2, bead: 0.4, overhang: 45 });
+    const [low, high] = [boxMesh(20, 20, 10), boxMesh(12, 8, 30)];
+    const of = (mesh: Mesh) => printReport(engine, mesh, choice)!.report;
+    const whole = of(together([low, movedMesh(low, [40, 0, 0]), movedMesh(high, [80, 0, 0])]));
+    const summed = printedTogether([
+      { report: of(low), copies: 2 },
+      { report: of(high), copies: 1 },
+    ]);
+    // Which layers of the lower ones are solid differs a little where a higher one goes on.
+    expect(Math.abs(summed.minutes / whole.minutes - 1)).toBeLessThan(0.02);
+    expect(Math.abs(summed.grams / whole.filamentMass - 1)).toBeLessThan(0.02);
+    const [two, both] = [printedTogether([{ report: of(low), copies: 2 }]), of(together([low, movedMesh(low, [40, 0, 0])]))];
+    expect(two.minutes).toBeCloseTo(both.minutes, 6);
+    expect(two.grams).toBeCloseTo(both.filamentMass, 6);
+    expect(summed.height).toBe(30);
+    expect(summed.minutes).toBeLessThan(2 * of(low).minutes + of(high).minutes - (49 * 2 * assumptions.change) / 60);
+    expect(printedTogether([])).toEqual({ minutes: 0, grams: 0, height: 0 });
   });
   test('filament: a solid block takes its volume over 2.405 mm2, weighing 1.24 g/cm3', () => {
     const { report } = printReport(engine, boxMesh(20, 20, 10), { ...print, infill: 1 })!;

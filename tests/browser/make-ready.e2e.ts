@@ -185,6 +185,8 @@ describe('beds', () => {
     await click(driver, 'Beds');
     await eventually(async () => (await panel()).includes('nothing too near'), 'the layout', 60);
     expect(await panel()).toMatch(/18 parts on 1 bed/);
+    await click(driver, 'How long does this bed take?');
+    await eventually(async () => /About (\d+ h )?\d+ min, \d+ g of filament/.test(await textOf(driver, '[data-test=bed-time]')), 'the time', 90);
     const bolt = await driver.findElement(By.css('[data-test=bed] g[aria-label="bolt, number 1"]'));
     await bolt.sendKeys(Key.chord(Key.SHIFT, Key.ARROW_LEFT), Key.chord(Key.SHIFT, Key.ARROW_LEFT), Key.chord(Key.SHIFT, Key.ARROW_LEFT));
     await eventually(async () => (await panel()).includes('too near to each other or off the bed'), 'the clash');

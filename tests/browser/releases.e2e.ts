@@ -92,7 +92,10 @@ describe('releases', () => {
     const field = await app.driver.findElement(By.css('input[aria-label="Plain text for the file name"]'));
     await field.sendKeys('_rev', Key.ENTER);
     // The text is moved before the revision by keys: Space, left, Space.
-    const grip = await eventually(async () => (await app.driver.findElements(By.css('[data-test=namechips] [data-test=chip-text] [data-test=grip]'))).at(-1), 'the chip');
+    const grip = await eventually(
+      async () => (await app.driver.findElements(By.css('[data-test=namechips] [data-test=chip-text] [data-test=grip]'))).at(-1),
+      'the chip',
+    );
     await grip.sendKeys(Key.SPACE);
     await new Promise((done) => setTimeout(done, 300));
     await app.driver.actions().sendKeys(Key.ARROW_LEFT).perform();

@@ -39,8 +39,8 @@ describe('the dome sail', () => {
   test('an open surface is a patch: no volume, no stop, and its way is spreading', async () => {
     const { driver, base } = app;
     await driver.get(`${base}/jobs/${jobId}/parts/${partNamed('sail').id}?step=soundness`);
-    await eventually(async () => (await textOf(driver, 'aside.panel')).includes('patch, 3,096 triangles'), 'the patch');
-    expect(await textOf(driver, 'aside.panel')).toMatch(/Area\s+23,250.9 cm²/);
+    await eventually(async () => (await textOf(driver, 'aside[data-test=panel]')).includes('patch, 3,096 triangles'), 'the patch');
+    expect(await textOf(driver, 'aside[data-test=panel]')).toMatch(/Area\s+23,250.9 cm²/);
     await driver.get(`${base}/jobs/${jobId}/parts/${partNamed('sail').id}?step=spread`);
     await press('to-spread');
     await eventually(async () => (await driver.findElements(By.css('[data-test=surface]'))).length === 1, 'the surface');

@@ -174,14 +174,14 @@ describe('the ledger', () => {
 const showIds = { Designed: 'designed', 'Both, overlaid': 'both', Received: 'received', 'Side by side': 'beside', Split: 'split', Difference: 'difference' };
 const show = async (name: keyof typeof showIds) => (await field(`[data-test=show-${showIds[name]}]`)).click();
 
-/** Pixels of the stage's picture that are bluer than red, and redder than blue; of the columns from one share of the width to another. */
+/** Pixels in the middle of the stage's picture that are bluer than red, and redder than blue; of the columns from one share of the width to another. Words in both inks stand above and below. */
 async function inks(from: number, to: number): Promise<{ blue: number; coral: number }> {
   const picture = await app.driver.findElement(By.css('[data-test=stage] canvas')).takeScreenshot();
   const { data, info } = await sharp(Buffer.from(picture, 'base64')).removeAlpha().raw().toBuffer({ resolveWithObject: true });
   const seen = { blue: 0, coral: 0 };
   for (let i = 0; i < data.length; i += 3) {
-    const x = (i / 3) % info.width;
-    if (x < from * info.width || x >= to * info.width) continue;
+    const [x, y] = [(i / 3) % info.width, Math.floor(i / 3 / info.width)];
+    if (x < from * info.width || x >= to * info.width || y < info.height * 0.2 || y > info.height * 0.75) continue;
     if (data[i + 2] > data[i] + 25) seen.blue++;
     if (data[i] > data[i + 2] + 60) seen.coral++;
   }
@@ -267,6 +267,28 @@ describe('looking', () => {
     // A step that nothing is received on has both, and the choice comes back with the one that has it.
     await open('bolt', 'source');
     expect(await app.driver.findElements(By.css('[data-test=split]'))).toEqual([]);
+  });
+  test('measured by picks: a round face by its diameter and what is behind it, an edge, and how far both lie apart', async () => {
+    await open('bolt', 'source');
+    const keys = (text: string) => app.driver.actions().sendKeys(text).perform();
+    await keys('f');
+    await keys('m');
+    expect(await textOf(app.driver, '[data-test=prompt]')).toContain('Pick a face, an edge or a corner');
+    const stage = await field('[data-test=stage] canvas');
+    const clickAt = (x: number, y: number) => app.driver.actions().move({ origin: stage, x, y }).click().perform();
+    // The shank is in the middle of the picture: 10 mm thick (CIRCLE of radius 5 in the STEP file), and so it is behind its front.
+    await clickAt(0, 0);
+    const said = () => textOf(app.driver, '[data-test=prompt]');
+    await eventually(async () => /round outside, ø 10\.000 mm, radius 5\.000 mm/.test(await said()), 'the shank');
+    expect(await said()).toMatch(/10\.000 mm through the part there/);
+    expect(await said()).toContain('A second pick measures between both');
+    await clickAt(0, 3);
+    await eventually(async () => /0\.000 mm between axes; parallel/.test(await said()), 'the same axis');
+    // A third pick begins anew.
+    await clickAt(0, 0);
+    await eventually(async () => (await said()).includes('A second pick'), 'one pick again');
+    await app.driver.actions().sendKeys(Key.ESCAPE).perform();
+    await eventually(async () => (await app.driver.findElements(By.css('[data-test=prompt]'))).length === 0, 'stopped');
   });
   test('a section is cut through both prints, measured on each, moved by a typed height, and closed', async () => {
     await openReceived('bolt');

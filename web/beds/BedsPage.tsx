@@ -16,6 +16,7 @@ import { MarkShape } from '@/marks/Mark.tsx';
 import { JobPage } from '@/shell/JobPage.tsx';
 import { useJob, type JobTools } from '@/shell/useJob.ts';
 import { BedSheet } from './BedSheet.tsx';
+import { BedTime } from './BedTime.tsx';
 import { Len } from '@/shell/unit.tsx';
 import desk from '@/shell/desk.module.css';
 import frame from '@/shell/frame.module.css';
@@ -112,6 +113,13 @@ function Beds({ jobId, tools, machines }: { jobId: string; tools: JobTools; mach
   const wrong = useMemo(() => clashes(items, laid, size), [items, laid, size]);
   const bad = new Set([...wrong.pairs.flat(), ...wrong.off]);
   const onBed = laid.map((l, i) => ({ l, i })).filter(({ l }) => l.bed === shownBed);
+  const here = [...new Set(onBed.map(({ l }) => l.id))].flatMap((id) => {
+    const part = all.find((p) => p.id === id);
+    return part ? [{ part, copies: onBed.filter(({ l }) => l.id === id).length }] : [];
+  });
+  const highest = items
+    .filter((i) => here.some((h) => h.part.id === i.id))
+    .reduce<LayItem | null>((most, i) => (most && most.height >= i.height ? most : i), null);
   const badHere = onBed.filter(({ i }) => bad.has(i));
   const files = tools.job!.operations.filter((o) => o.kind === 'bed');
   const name = (id: string) => items.find((i) => i.id === id)?.name ?? '';
@@ -135,6 +143,11 @@ function Beds({ jobId, tools, machines }: { jobId: string; tools: JobTools; mach
           <span className="context">
             <span className="figure">{onBed.length}</span> of <span className="figure">{laid.length}</span> parts; bed{' '}
             <span className="figure">{receiver.bed.slice(0, 2).join(' × ')} mm</span>
+            {highest && (
+              <>
+                ; {highest.name} is highest, <Len mm={highest.height} />
+              </>
+            )}
           </span>
           <span className={style.atright}>
             <Button disabled={chosen === null} onClick={() => turnChosen(15)} size="small">
@@ -193,6 +206,7 @@ function Beds({ jobId, tools, machines }: { jobId: string; tools: JobTools; mach
               : `${laid.length} parts on ${beds} ${beds === 1 ? 'bed' : 'beds'}, nothing too near.`}
           </p>
         )}
+        {ready && <BedTime key={here.map((h) => h.part.id).join()} parts={here} receiver={receiver} />}
         {badHere.length > 0 && (
           <p role="status" data-test="clash">
             On this bed: {[...new Set(badHere.map(({ l }) => name(l.id)))].join(', ')}. <span className="context">Drag them apart, or lay out again.</span>

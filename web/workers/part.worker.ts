@@ -5,6 +5,7 @@ import { anyAngle, type FacetChoice } from 'tall-kite/surfaces/presets';
 import { differencesOf, type Differences } from 'tall-kite/surfaces/difference';
 import { leastTriangles } from 'tall-kite/surfaces/survey';
 import { Unusable } from 'tall-kite/base/finding';
+import { weldEqual } from 'tall-kite/geometry/weld';
 import { hull2 } from 'tall-kite/geometry/hull';
 import { measureMesh } from 'tall-kite/geometry/mesh';
 import { FacetSource } from 'tall-kite/kernel/facet-source';
@@ -12,8 +13,8 @@ import type { Kernel } from 'tall-kite/kernel/kernel';
 import { isMeshFormat, receiveMeshFile } from 'tall-kite/processes/receive';
 import type { FileFormat, Receiver } from 'tall-kite/receivers/receivers';
 import type { Layer } from 'tall-kite/mesh/sections';
-import { layerPaths, printReport, type LayerPaths, type PrintChoice, type PrintReport } from 'tall-kite/processes/print';
-import { placementOf, type Stance } from 'tall-kite/stance/stance';
+import { layerPaths, printReport, usualPrint, type LayerPaths, type PrintChoice, type PrintReport } from 'tall-kite/processes/print';
+import { placementOf, stand, type Stance } from 'tall-kite/stance/stance';
 import { between, type Between } from 'tall-kite/view/between';
 import { Measure, type Measured, type Place } from 'tall-kite/view/measure';
 import { meshView, unpackView } from 'tall-kite/view/view';
@@ -180,6 +181,14 @@ const worker = {
       high = Math.max(high, h);
     }
     return { outline: hull2(points), height: high - low };
+  },
+  /** What a part as it is drawn would take to print, as it stands. */
+  async printed(path: string, stance: Stance, scale: number, receiver: Receiver): Promise<PrintReport> {
+    const response = await fetch(path);
+    if (!response.ok) throw new Error(`The server answered ${response.status}.`);
+    const { positions, triangles } = unpackView(await response.arrayBuffer());
+    const mesh = stand(weldEqual(positions, triangles), placementOf({ ...stance, drop: true }, scale, positions));
+    return printReport(await engine(), mesh, usualPrint(receiver))!.report;
   },
   /** Prints the bytes of a file in the mind: the report, and every layer's contours as segment ends (xyz) with where each begins. */
   async slice(bytes: ArrayBuffer, format: FileFormat, receiver: Receiver, choice: PrintChoice): Promise<SlicedView> {

@@ -24,3 +24,9 @@ export function bytesText(bytes: number): string {
   if (bytes < 1e6) return `${(bytes / 1e3).toFixed(1)} kB`;
   return bytes < 1e9 ? `${(bytes / 1e6).toFixed(1)} MB` : `${(bytes / 1e9).toFixed(1)} GB`;
 }
+
+/** How long something takes, as people say it. @example durationText(340) // '5 h 40 min' */
+export function durationText(minutes: number): string {
+  const whole = Math.max(1, Math.round(minutes));
+  return whole >= 60 ? `${Math.floor(whole / 60)} h ${whole % 60} min` : `${whole} min`;
+}

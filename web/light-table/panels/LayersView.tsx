@@ -3,7 +3,8 @@ import { Glide } from '@/shell/controls.tsx';
 import { Input, Button } from 'antd';
 import { transfer } from 'comlink';
 import { useEffect, useRef, useState, type RefObject } from 'react';
-import type { LayerPaths, PrintChoice } from 'tall-kite/processes/print';
+import { durationText } from 'tall-kite/base/figures';
+import { usualPrint, type LayerPaths, type PrintChoice } from 'tall-kite/processes/print';
 import type { SlicedView } from '@/workers/part.worker.ts';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { useTheme } from '@/shell/Shell.tsx';
@@ -18,14 +19,7 @@ import style from './panels.module.css';
 export function LayersView({ part, scene }: PanelProps & { scene: RefObject<Scene | null> }) {
   const file = part.file!;
   const { receiver } = file.recipe;
-  const [choice, setChoice] = useState<PrintChoice>({
-    layer: receiver.layer,
-    bead: receiver.bead,
-    walls: 2,
-    infill: 0.2,
-    overhang: receiver.overhang,
-    support: true,
-  });
+  const [choice, setChoice] = useState<PrintChoice>(usualPrint(receiver));
   const [made, setMade] = useState<SlicedView | null>(null);
   const [at, setAt] = useState(0);
   const [busy, setBusy] = useState(false);
@@ -112,7 +106,7 @@ export function LayersView({ part, scene }: PanelProps & { scene: RefObject<Scen
           <Glide label="Layer" words={`layer ${at + 1} of ${made.heights.length}`} min={0} max={made.heights.length - 1} value={at} onChange={setAt} />
           <OneLayer index={at} made={made} bead={choice.bead} />
           <p>
-            About <span className="figure">{timeText(r.minutes)}</span>, <span className="figure">{r.filamentMass.toFixed(1)} g</span>,{' '}
+            About <span className="figure">{durationText(r.minutes)}</span>, <span className="figure">{r.filamentMass.toFixed(1)} g</span>,{' '}
             <span className="figure">{(r.filamentLength / 1000).toFixed(2)} m</span> of filament
             {r.supportVolume > 0 && (
               <>
@@ -136,11 +130,6 @@ export function LayersView({ part, scene }: PanelProps & { scene: RefObject<Scen
       )}
     </section>
   );
-}
-
-function timeText(minutes: number): string {
-  const h = Math.floor(minutes / 60);
-  return h > 0 ? `${h} h ${Math.round(minutes - 60 * h)} min` : `${Math.max(1, Math.round(minutes))} min`;
 }
 
 /** One layer from above: walls as beads, infill as lines, open contours in the ink of stop. */
