@@ -101,7 +101,11 @@ export const words: readonly Word[] = [
   { word: 'Mask', means: 'Of a board: the coloured coat over its copper, open where it is to stay bare.' },
   { word: 'Material', means: 'What a part is made of, kept in the stores by its names: its weight, the thicknesses it comes in, its bend table.' },
   { word: 'Meaning', means: 'What a contour is for: cut, hole, pocket, score, engrave, bend up, bend down and others.' },
-  { word: 'Measure', means: 'Click two points or edges of a part: their distance, along each axis too.' },
+  {
+    word: 'Measure',
+    means:
+      'Click a face, an edge or a corner: its radius, length or area, and how far it is through the part behind it; of two how far apart they are and at which angle. Solids are measured on their exact surfaces.',
+  },
   { word: 'Mend', means: 'Close holes, take out doubles, make normals agree. It is proposed with what moved, and kept only if you say so.' },
   { word: 'Mesh', means: 'A surface of triangles. A solid has exact faces instead.' },
   { word: 'Mirror', means: 'Exchange left and right across a plane: a right-hand part becomes a left-hand one.' },
