@@ -241,16 +241,16 @@ describe('looking', () => {
     await eventually(async () => (await app.driver.findElements(By.css('[data-test=difference]'))).length === 0, 'the next way of showing');
   });
   test('split by a line that keys and the pointer move: the design left of it, what was received right of it', async () => {
-    await openReceived('bolt');
+    await openReceived('plate');
     await show('Split');
     const line = await field('[data-test=split]');
     const at = async () => Number(await line.getAttribute('aria-valuenow'));
     expect(await at()).toBe(50);
     await line.sendKeys(Key.ARROW_LEFT, Key.ARROW_LEFT);
     expect(await at()).toBe(46);
-    // A margin beside the line, for the words on it.
+    // A margin beside the line, for the handle on it.
     const onlyOwn = async (share: number) => {
-      const [left, right] = [await inks(0, share - 0.1), await inks(share + 0.1, 1)];
+      const [left, right] = [await inks(0, share - 0.04), await inks(share + 0.04, 1)];
       return left.blue > 200 && left.coral === 0 && right.coral > 200 && right.blue === 0;
     };
     await eventually(() => onlyOwn(0.46), 'each ink on its own side');
@@ -265,7 +265,7 @@ describe('looking', () => {
     expect(Math.abs((await at()) - 53)).toBeLessThanOrEqual(1);
     await eventually(() => onlyOwn(0.53), 'each ink on its own side of the line that was dragged');
     // A step that nothing is received on has both, and the choice comes back with the one that has it.
-    await open('bolt', 'source');
+    await open('plate', 'source');
     expect(await app.driver.findElements(By.css('[data-test=split]'))).toEqual([]);
   });
   test('measured by picks: a round face by its diameter and what is behind it, an edge, and how far both lie apart', async () => {

@@ -5,7 +5,7 @@ import { cutListCsv, listedEdits, readCutList, totalsCsv, type ListedRow } from 
 import { grains, totalsOf, workText, type Bands, type CutRow, type Grain } from 'tall-kite/cutlist/row';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { mostTyped, typedFrom, typedKey, typedSizes } from 'tall-kite/cutlist/typed';
-import { Choice } from '@/shell/controls.tsx';
+import { Choice, hidden } from '@/shell/controls.tsx';
 import { shownLength, type PersonUnit } from 'tall-kite/base/lengths';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import { useLengths } from '@/shell/unit.tsx';
@@ -85,11 +85,11 @@ function columnsOf(list: CutListTools, unit: PersonUnit): TableColumnsType<CutRo
   const text = (key: 'number' | 'name' | 'material' | 'notes', width: number, label: string) => (row: CutRow) => <Typed value={row[key]} label={`${label} of ${row.name}`} width={width} placeholder={key === 'notes' ? 'add a note' : undefined} set={(v) => list.edit(row.key, { [key]: v })} />; // prettier-ignore
   return [
     {
-      title: '',
+      title: hidden('In the list or left out'),
       width: 34,
       render: (_, row) => <Checkbox aria-label={`Take ${row.name}`} checked={!edits[row.key]?.leftOut} onChange={(e) => list.edit(row.key, { leftOut: !e.target.checked })} />, // prettier-ignore
     },
-    { title: '', width: 60, render: (_, row) => <RowThumb row={row} /> },
+    { title: hidden('Picture'), width: 60, render: (_, row) => <RowThumb row={row} /> },
     { title: 'Number', width: 84, render: (_, row) => text('number', 72, 'Number')(row) },
     {
       title: 'Name',

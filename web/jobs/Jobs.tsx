@@ -1,4 +1,5 @@
 'use client';
+import { hidden } from '@/shell/controls.tsx';
 import { When } from '@/shell/When.tsx';
 import { Button, Input, Popconfirm, Table } from 'antd';
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
@@ -139,7 +140,7 @@ function JobTable({ jobs, total, page, setPage, removed }: TableProps) {
         },
         { title: 'Space', render: (_, job) => <span className="figure">{bytesText(job.bytes)}</span> },
         { title: removed ? 'Removed' : 'Changed', render: (_, job) => <When at={job.removedAt ?? job.changedAt} /> },
-        { title: <span className="visually-hidden">Remove</span>, render: (_, job) => <Removal job={job} /> },
+        { title: hidden('Remove'), render: (_, job) => <Removal job={job} /> },
       ]}
     />
   );

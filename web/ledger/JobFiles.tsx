@@ -3,6 +3,7 @@ import { Button, Drawer, Popconfirm, Table } from 'antd';
 import { useQuery } from '@tanstack/react-query';
 import { bytesText, counted, countText } from 'tall-kite/base/figures';
 import type { DesignListed } from '@tall-kite/server/designs/designs';
+import { hidden } from '@/shell/controls.tsx';
 import { ask, Refused } from '@/shell/ask.ts';
 import { Trouble } from '@/shell/Trouble.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
@@ -50,7 +51,7 @@ export function JobFiles({ jobId, tools, close }: { jobId: string; tools: JobToo
                   </>
                 ),
               },
-              { title: '', align: 'right', render: (_, d) => <Removal design={d} set={set} /> },
+              { title: hidden('What to do'), align: 'right', render: (_, d) => <Removal design={d} set={set} /> },
             ]}
           />
         </>

@@ -1,6 +1,7 @@
 import { Button, Table } from 'antd';
 import { lengthText } from 'tall-kite/base/figures';
 import type { FlatFigures } from 'tall-kite/model/design';
+import { hidden } from '@/shell/controls.tsx';
 import { Len } from '@/shell/unit.tsx';
 import desk from '@/shell/desk.module.css';
 
@@ -64,7 +65,7 @@ export function BendTable({ flat }: { flat: FlatFigures }) {
       dataSource={flat.bends}
       pagination={false}
       columns={[
-        { title: <span className="visually-hidden">Order</span>, rowScope: 'row', render: (_, b) => <span className="figure">{b.order}</span> },
+        { title: hidden('Order'), rowScope: 'row', render: (_, b) => <span className="figure">{b.order}</span> },
         { title: 'bend', render: (_, b) => <BendSaid bend={b} pressed={flat.press?.find((p) => p.order === b.order)} /> },
         {
           title: 'R mm',

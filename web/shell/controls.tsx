@@ -110,3 +110,6 @@ export function Fold({
     </div>
   );
 }
+
+/** Words only for those who hear the page: the head of a column that shows without one what it is. */
+export const hidden = (words: string): ReactNode => <span className="visually-hidden">{words}</span>;

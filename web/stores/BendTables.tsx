@@ -1,6 +1,6 @@
 'use client';
 import { Button, Input, Table, Upload } from 'antd';
-import { Choice } from '@/shell/controls.tsx';
+import { Choice, hidden } from '@/shell/controls.tsx';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { bendTableCsv, readBendTable, type BendTable } from 'tall-kite/sheet/rules';
@@ -232,7 +232,7 @@ function TableForm({ start, save, close }: { start: BendTable | null; save: (t: 
             ),
           })),
           {
-            title: <span className="visually-hidden">Take the row out</span>,
+            title: hidden('Take the row out'),
             render: (_, { i }) => (
               <Button aria-label={`Take out row ${i + 1}`} disabled={rows.length === 1} onClick={() => setRows(rows.filter((_, n) => n !== i))} size="small">
                 −

@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { families } from 'tall-kite/text/fonts';
 import type { StoredFont } from '@tall-kite/server/stores/fonts';
+import { hidden } from '@/shell/controls.tsx';
 import { ask, Refused } from '@/shell/ask.ts';
 import { Notice, type Told } from './Notice.tsx';
 import frame from '@/shell/frame.module.css';
@@ -109,10 +110,10 @@ function Listed({ list, sample, remove }: { list: Shown[]; sample: string; remov
             title: 'sample',
             render: (_, f) => (f.from ? <Sample from={f.from} text={sample} /> : <span className="context">single lines, no outlines</span>),
           },
-          { title: '', render: (_, f) => <span className="context">{f.about}</span> },
+          { title: hidden('About it'), render: (_, f) => <span className="context">{f.about}</span> },
           { title: 'size', align: 'right', render: (_, f) => (f.bytes === null ? '' : `${Math.round(f.bytes / 1024).toLocaleString('en')} kB`) },
           {
-            title: '',
+            title: hidden('What to do'),
             align: 'right',
             render: (_, f) =>
               f.bytes === null ? (

@@ -10,7 +10,7 @@ import type { StoredMaterial } from '@tall-kite/server/stores/materials';
 import { typedNumber } from '@/flat-table/panels/recipe.ts';
 import { ask, Refused } from '@/shell/ask.ts';
 import { Notice, type Told } from './Notice.tsx';
-import { Choice } from '@/shell/controls.tsx';
+import { Choice, hidden } from '@/shell/controls.tsx';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import { useLengths } from '@/shell/unit.tsx';
 import { useReceivers } from './useReceivers.ts';
@@ -157,7 +157,7 @@ function Listed({
               ),
           },
           {
-            title: '',
+            title: hidden('What to do'),
             align: 'right',
             render: (_, m) => (
               <span className="nowrap">

@@ -7,6 +7,7 @@ import { countText } from 'tall-kite/base/figures';
 import { machineKinds } from 'tall-kite/receivers/kinds';
 import { formatNames, takesParts, type Receiver } from 'tall-kite/receivers/receivers';
 import type { StoredReceiver } from '@tall-kite/server/stores/receivers';
+import { hidden } from '@/shell/controls.tsx';
 import { ask, Refused } from '@/shell/ask.ts';
 import { Header } from '@/shell/Header.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
@@ -138,7 +139,7 @@ function Receivers({ list, counts, loading, edit, tried }: TableProps) {
           { title: 'Other rules', render: (_, { rules }) => <span className="context">{otherRules(rules).join(', ')}</span> },
           { title: 'Parts', align: 'right', render: (_, r) => <span className="figure">{r.parts.toLocaleString('en')}</span> },
           { title: 'Inbox', render: (_, { rules }) => <InboxCell id={rules.id} count={counts[rules.id]} /> },
-          { title: '', render: (_, r) => <RowActions row={r} edit={edit} tried={tried} /> },
+          { title: hidden('What to do'), render: (_, r) => <RowActions row={r} edit={edit} tried={tried} /> },
         ]}
       />
     </div>

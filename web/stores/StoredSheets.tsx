@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { usualNest, type StockSheet } from 'tall-kite/cutlist/how';
 import type { StoredSheet } from '@tall-kite/server/stores/sheets';
+import { hidden } from '@/shell/controls.tsx';
 import { ask, Refused } from '@/shell/ask.ts';
 import { MaterialInput } from './MaterialInput.tsx';
 import { LengthInput } from '@/shell/LengthInput.tsx';
@@ -88,9 +89,9 @@ export function StoredSheets() {
               },
               { title: 'price of one', align: 'right', render: (_, s) => (s.sheet.price === null ? '' : s.sheet.price.toFixed(2)) },
               { title: 'in stock', align: 'right', render: (_, s) => (s.sheet.copies === null ? <span className="context">as needed</span> : s.sheet.copies) },
-              { title: '', render: (_, s) => (s.sheet.remnant ? 'remnant' : '') },
+              { title: hidden('Remnant or not'), render: (_, s) => (s.sheet.remnant ? 'remnant' : '') },
               {
-                title: '',
+                title: hidden('What to do'),
                 align: 'right',
                 render: (_, s) => (
                   <Button size="small" onClick={() => act(s.id, 'DELETE', s)} aria-label={`Take ${s.sheet.name} away`}>

@@ -2,6 +2,7 @@
 import { Button, Table } from 'antd';
 import { lengthText } from 'tall-kite/base/figures';
 import type { OperationView } from '@tall-kite/server/operations/operations';
+import { hidden } from '@/shell/controls.tsx';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
 import { useOnward } from '@/shell/useOnward.ts';
@@ -138,7 +139,7 @@ function Compared({ operation }: { operation: OperationView }) {
           dataSource={rows}
           pagination={false}
           columns={[
-            { title: <span className="visually-hidden">Figure</span>, rowScope: 'row', render: (_, [name]) => name },
+            { title: hidden('Figure'), rowScope: 'row', render: (_, [name]) => name },
             { title: 'before', align: 'right', render: (_, [, before]) => <span className="figure c-designed">{before}</span> },
             { title: 'after', align: 'right', render: (_, [, , after]) => <span className="figure c-received">{after}</span> },
           ]}
