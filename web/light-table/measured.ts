@@ -1,6 +1,6 @@
 import { claimFigure } from 'tall-kite/prove/page';
 import type { Between } from 'tall-kite/view/between';
-import type { Measured, Shape } from 'tall-kite/view/measure';
+import type { Measured, Shape } from 'tall-kite/view/shape';
 
 /** How lengths and places are written, after the part's scale. */
 export interface Figures {

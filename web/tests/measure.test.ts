@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import type { Measured, Shape } from 'tall-kite/view/measure';
+import type { Measured, Shape } from 'tall-kite/view/shape';
 import { measuredLength } from 'tall-kite/base/lengths';
 import { betweenSaid, pickSaid, shapeSaid } from '../light-table/measured.ts';
 

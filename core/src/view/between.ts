@@ -1,6 +1,6 @@
 import { nearestOnSegments } from '../geometry/segments.ts';
 import { add, cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
-import type { Measured, Shape } from './measure.ts';
+import type { Measured, Shape } from './shape.ts';
 
 /** Directions that differ by less than this are parallel, degrees. */
 export const parallelWithin = 0.01;

@@ -1,6 +1,6 @@
 import { circleThrough } from '../geometry/circle.ts';
 import { add, cross, distance, dot, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
-import type { Shape } from './measure.ts';
+import type { Shape } from './shape.ts';
 
 /** An edge goes on over a point where two pieces meet that turn by less than this, degrees. */
 export const onwardTurn = 40;
