@@ -9,7 +9,7 @@ export default function NotFound() {
       <Header current="jobs" />
       <main id="content">
         <div className={frame.empty}>
-          <h2>There is nothing at this address</h2>
+          <h1>There is nothing at this address</h1>
           <p>It may have been removed, or the address was cut short. Removed jobs and designs are kept for 30 days and can be brought back from their lists.</p>
           <Link className={`${frame.plain} ${frame.strong}`} href="/">
             All jobs

@@ -134,9 +134,9 @@ function Beds({ jobId, tools, machines }: { jobId: string; tools: JobTools; mach
   return (
     <div className={desk.table}>
       <div className={`${desk.stage} ${desk.bedstage}`}>
-        <div className={desk.bedtabs} role="tablist" aria-label="Beds">
+        <div className={desk.bedtabs} role="group" aria-label="Beds">
           {Array.from({ length: beds }, (_, b) => (
-            <Button key={b} role="tab" aria-selected={b === shownBed} aria-pressed={b === shownBed} onClick={() => setBed(b)} size="small">
+            <Button key={b} aria-pressed={b === shownBed} onClick={() => setBed(b)} size="small">
               Bed {b + 1}
             </Button>
           ))}

@@ -130,9 +130,9 @@ function SheetBar({ it, list }: { it: Sheets; list: CutListTools }) {
   const toChosen = !part || !byHand;
   const lock = () => it.chosen !== null && it.changePart(it.chosen, (p) => ({ ...p, locked: !p.locked }));
   return (
-    <div className={`${desk.bedtabs} ${style.tabs}`} role="tablist" aria-label="Sheets">
+    <div className={`${desk.bedtabs} ${style.tabs}`} role="group" aria-label="Sheets">
       {(shown?.sheets ?? []).map((s, i) => (
-        <Button key={i} size="small" role="tab" aria-selected={i === it.number} aria-pressed={i === it.number} onClick={() => it.show(i)}>
+        <Button key={i} size="small" aria-pressed={i === it.number} onClick={() => it.show(i)}>
           {i + 1}: {s.stock} {odd(i) && <MarkShape mark="stop" size={9} />}
         </Button>
       ))}

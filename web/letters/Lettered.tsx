@@ -15,7 +15,7 @@ export function Lettered({ operation, tools, title = 'Letters in coral, nothing 
   const told = said.filter((s) => !findings.some((f) => f.message === s));
   return (
     <section className={desk.proposal} aria-label="Proposal" data-test="lettered">
-      <h3>{title}</h3>
+      <h2>{title}</h2>
       {figures.length > 0 && (
         <Figures
           rows={figures.map((f) => [

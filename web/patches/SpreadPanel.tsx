@@ -47,7 +47,7 @@ function Keep({ it, tools }: { it: SpreadTools; tools: JobTools }) {
   const operation = it.operation!;
   return (
     <section className={desk.proposal} aria-label="Proposal" data-test="spread-proposal">
-      <h3>Proposal, nothing changed yet</h3>
+      <h2>Proposal, nothing changed yet</h2>
       {operation.report?.findings?.map((f, i) => (
         <p key={i} data-test="spread-finding">
           <MarkShape mark={f.severity} size={12} /> {f.message} <span className="context">{f.remedy}</span>

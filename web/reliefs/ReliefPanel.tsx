@@ -50,7 +50,7 @@ function Keep({ it, tools }: Props) {
   const operation = it.operation!;
   return (
     <section className={desk.proposal} aria-label="Proposal" data-test="relief-proposal">
-      <h3>Proposal, nothing changed yet</h3>
+      <h2>Proposal, nothing changed yet</h2>
       {operation.report?.relief && (
         <p>
           From the relief it lies <Len mm={operation.report.relief.differ.mean} /> off on average, <Len mm={operation.report.relief.differ.largest} /> at most.

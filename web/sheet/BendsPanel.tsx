@@ -34,7 +34,7 @@ export function BendsPanel({ part }: { part: PartView }) {
   const size = Math.max(flat.box[2] - flat.box[0], flat.box[3] - flat.box[1]);
   return (
     <section aria-label="Bends" data-test="bendspanel">
-      <h3>Bends</h3>
+      <h2>Bends</h2>
       <FlatFacts flat={flat} />
       {!flat.flatAlready && (
         <>

@@ -265,7 +265,7 @@ function FlatProposal({ part, tools, setFolded, scene }: Props) {
   if (atWork(operation)) return <AtWork operation={operation} tools={tools} />;
   return (
     <section className={desk.proposal} aria-label="Proposal" data-test="flatproposal">
-      <h3>Flat pattern, nothing changed yet</h3>
+      <h2>Flat pattern, nothing changed yet</h2>
       {flat && <FlatFacts flat={flat} />}
       {flat && !flat.flatAlready && <FoldSlider share={share} set={setShare} ready={view !== null} />}
       {failed && <p className="c-look">The folded view could not be drawn: {failed}</p>}

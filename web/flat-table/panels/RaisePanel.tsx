@@ -138,7 +138,7 @@ function Raised({ operation, tools }: { operation: OperationView; tools: JobTool
   const [made] = operation.made;
   return (
     <section className={desk.proposal} aria-label="Proposal" data-test="raised">
-      <h3>A solid of it, nothing changed yet</h3>
+      <h2>A solid of it, nothing changed yet</h2>
       {made.thumb && (
         <svg viewBox="0 0 46 46" role="img" aria-label="The solid from a corner">
           <path d={made.thumb} fill="none" stroke="var(--received)" strokeWidth="0.35" strokeLinejoin="round" />

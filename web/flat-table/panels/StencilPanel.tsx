@@ -66,7 +66,7 @@ function Came({ operation, tools, show }: { operation: OperationView | null; too
   const some = operation.made.length > 0;
   return (
     <section className={desk.proposal} aria-label="Proposal" data-test="bridged">
-      <h3>{some ? 'Bridges in coral, nothing changed yet' : 'Nothing to hold'}</h3>
+      <h2>{some ? 'Bridges in coral, nothing changed yet' : 'Nothing to hold'}</h2>
       <ul>
         {operation.report?.said.map((s) => (
           <li key={s}>{s}</li>

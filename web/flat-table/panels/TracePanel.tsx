@@ -154,7 +154,7 @@ function BeforeHand({ seen, busy, show, back }: { seen: Seen | null; busy: boole
   const told = seen && !seen.failed ? seen : null;
   return (
     <section className={desk.proposal} aria-label="Contours as they would be" data-test="foreseen" aria-busy={busy}>
-      <h3>{told ? 'Contours in coral, nothing changed yet' : 'Contours as they would be'}</h3>
+      <h2>{told ? 'Contours in coral, nothing changed yet' : 'Contours as they would be'}</h2>
       <div className={desk.buttons}>
         {failed ? (
           <Button onClick={() => show(false)}>Show the contours</Button>
@@ -218,7 +218,7 @@ function Proposed({ operation, tools }: { operation: OperationView; tools: JobTo
   const { traced, findings } = operation.report!;
   return (
     <section className={desk.proposal} aria-label="Proposal" data-test="traced">
-      <h3>Contours in coral, nothing changed yet</h3>
+      <h2>Contours in coral, nothing changed yet</h2>
       <TracedRows figures={traced!} />
       <FindingLines findings={findings ?? []} />
       {operation.stale && <p className="c-look">The drawing changed after this was computed. Ask for it again.</p>}

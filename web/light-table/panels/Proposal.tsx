@@ -60,7 +60,7 @@ export function Proposal({ operation, tools, kept }: { operation: OperationView;
   const nothing = operation.made.length === 0;
   return (
     <section className={desk.proposal} aria-label="Proposal" data-test="proposal">
-      <h3>{nothing ? 'Nothing to mend' : 'Proposal, nothing changed yet'}</h3>
+      <h2>{nothing ? 'Nothing to mend' : 'Proposal, nothing changed yet'}</h2>
       {report.said.length > 0 && (
         <ul>
           {report.said.map((s, i) => (

@@ -220,7 +220,7 @@ function Shelves({ it, acts: { guarded, setNotice }, drop }: ShelvesProps) {
   const here = wanted.shelf ?? '';
   return (
     <nav aria-label="Shelves">
-      <h3>Shelves</h3>
+      <h2 className={style.heading}>Shelves</h2>
       <ul className={style.shelves}>
         {list.map((s) => (
           <li key={s.id} className={over === s.id ? style.over : ''} {...onto(s.id)}>
