@@ -7,8 +7,8 @@ import type { Measuring } from './useMeasure.ts';
 import desk from '@/shell/desk.module.css';
 import style from './measure.module.css';
 
-/** What the picks say, and what lies between them. @param lower something else stands above */
-export function MeasureBox({ measuring, scale, lower }: { measuring: Measuring; scale: number; lower: boolean }) {
+/** What the picks say, and what lies between them. @param lower something else stands above @param unseen the design can't be seen: it is what is measured all the same */
+export function MeasureBox({ measuring, scale, lower, unseen }: { measuring: Measuring; scale: number; lower: boolean; unseen: boolean }) {
   const { unit } = useLengths();
   const figures = { len: (mm: number) => measuredLength(mm, unit), scale };
   const { picks, said, busy, failed } = measuring;
@@ -18,7 +18,7 @@ export function MeasureBox({ measuring, scale, lower }: { measuring: Measuring; 
       <div className={desk.row}>
         <b>Measure</b>
         <span className="grow">
-          {picks.length === 0 && 'Pick a face, an edge or a corner.'}
+          {picks.length === 0 && (unseen ? 'Pick a face, an edge or a corner: of the design, not of what was received.' : 'Pick a face, an edge or a corner.')}
           {busy && <Spin size="small" />}
         </span>
         <Button size="small" onClick={measuring.stop}>

@@ -37,7 +37,7 @@ import type { View } from 'tall-kite/view/view';
 import { clear, dispose, lines, triangles, wireGeometry } from './drawn.ts';
 import { colouredPrint } from './coloured.ts';
 import type { MeasuredPicks } from '@/workers/part.worker.ts';
-import { nearEdge, type Pick } from './picking.ts';
+import { hiddenBy, nearEdge, type Pick } from './picking.ts';
 import type { Shown } from './shown.tsx';
 import { cutPrint, fillCut, reachAlong, type CutPrint, type SectionFigures, type SectionPlane } from './section-cut.ts';
 
@@ -599,23 +599,47 @@ export class Scene {
   private pick(event: PointerEvent): Pick | null {
     if (!this.body || !this.view) return null;
     const rect = this.renderer.domElement.getBoundingClientRect();
-    const at = new Vector2(((event.clientX - rect.left) / rect.width) * 2 - 1, -((event.clientY - rect.top) / rect.height) * 2 + 1);
-    this.raycaster.setFromCamera(at, this.camera);
-    this.body.updateMatrixWorld(true);
-    const visible = this.body.visible;
-    this.body.visible = true;
-    const [hit] = this.raycaster.intersectObject(this.body, false);
-    this.body.visible = visible;
-    const matrix = new Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse).multiply(this.designed.matrixWorld);
-    const near = nearEdge(this.view.edges, matrix, at, this.host);
+    // Side by side the same place is there twice.
+    const width = rect.width / (this.shown === 'beside' ? 2 : 1);
+    const at = new Vector2((((event.clientX - rect.left) % width) / width) * 2 - 1, -((event.clientY - rect.top) / rect.height) * 2 + 1);
+    const hit = this.hitAt(this.body, at);
+    const near = this.edgeAt(this.view, { at, width, behind: hit?.point });
     if (!hit && !near) return null;
-    const point = hit ? this.body.worldToLocal(hit.point.clone()) : new Vector3();
-    return {
-      point: near?.point ?? (point.toArray() as [number, number, number]),
-      triangle: hit?.faceIndex ?? -1,
-      vertex: near?.vertex ?? false,
-      edge: near?.edge ?? null,
-    };
+    const { point, vertex, edge } = near ?? { point: this.body.worldToLocal(hit!.point.clone()).toArray(), vertex: false, edge: null };
+    return { point, triangle: hit?.faceIndex ?? -1, vertex, edge };
+  }
+
+  /** The surface under the pointer, of what a section leaves. */
+  private hitAt(body: Mesh, at: Vector2) {
+    this.raycaster.setFromCamera(at, this.camera);
+    body.updateMatrixWorld(true);
+    const { visible } = body;
+    body.visible = true;
+    const hit = this.raycaster.intersectObject(body, false).find(({ point }) => this.uncut(point));
+    body.visible = visible;
+    return hit;
+  }
+
+  /** The edge near the pointer that can be seen. */
+  private edgeAt(view: View, { at, width, behind }: { at: Vector2; width: number; behind?: Vector3 }) {
+    const { camera, designed } = this;
+    const matrix = new Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse).multiply(designed.matrixWorld);
+    // What a picture is deep by for each pixel that it is wide by.
+    const pixel = (camera.right - camera.left) / camera.zoom / Math.max(1, width);
+    const deep = (hiddenBy * pixel * 2) / (camera.far - camera.near);
+    return nearEdge(view.edges, matrix, at, {
+      clientWidth: width,
+      clientHeight: this.host.clientHeight,
+      behind: behind && behind.clone().project(camera).z + deep,
+      shown: this.section ? (p) => this.uncut(new Vector3(...p).applyMatrix4(designed.matrixWorld)) : undefined,
+    });
+  }
+
+  /** Whether a place of the table is on the side of the section that is left. */
+  private uncut(place: Vector3): boolean {
+    if (!this.section) return true;
+    const { axis, at, behind } = this.section;
+    return behind ? place.getComponent(axis) >= at : place.getComponent(axis) <= at;
   }
 
   private inkOf(ink: keyof Palette, tint: number): Color {

@@ -187,7 +187,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
             </Button>
           </div>
         )}
-        {measuring.on && !picking && <MeasureBox measuring={measuring} scale={scale} lower={lower} />}
+        {measuring.on && !picking && <MeasureBox measuring={measuring} scale={scale} lower={lower} unseen={now === 'received' || now === 'difference'} />}
         {!view && !failed && <p className={`context ${desk.float} ${desk.told}`}>Fetching the part …</p>}
         {failed && <p className={`${desk.float} c-stop ${desk.told}`}>The part could not be fetched. Reload the page.</p>}
         <TurnBox side={side} turn={turn} />

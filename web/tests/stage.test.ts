@@ -18,6 +18,14 @@ describe('the edge under the pointer', () => {
     expect(at(0.46, 0)).toMatchObject({ vertex: true, point: [0.5, 0, 0] });
     expect(at(0.25, 0.02)).toMatchObject({ vertex: false, point: [0.25, 0, 0] });
   });
+  test('one that lies behind what is seen is not taken; one that a section cuts away neither', () => {
+    // The edge in the middle lies at depth 0, the one above it at -0.5.
+    expect(nearEdge(edges, new Matrix4(), new Vector2(0.1, 0), { ...size, behind: -0.1 })).toBeNull();
+    expect(nearEdge(edges, new Matrix4(), new Vector2(0.1, 0), { ...size, behind: 0.1 })?.edge?.[0]).toEqual([-0.5, 0, 0]);
+    const shown = ([x]: number[]) => x > 0.2;
+    expect(nearEdge(edges, new Matrix4(), new Vector2(0.1, 0), { ...size, shown })).toBeNull();
+    expect(nearEdge(edges, new Matrix4(), new Vector2(0.3, 0), { ...size, shown })?.point[0]).toBeCloseTo(0.3, 6);
+  });
   test('too many edges are not looked through', () => {
     expect(nearEdge(new Float32Array(600_006), new Matrix4(), new Vector2(0, 0), size)).toBeNull();
   });
