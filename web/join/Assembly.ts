@@ -23,9 +23,8 @@ import {
   type Material,
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
-import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh';
 import type { View } from 'tall-kite/view/view';
-import { clear, lines, triangles } from '@/light-table/drawn.ts';
+import { clear, lines, plainRaycast, triangles } from '@/light-table/drawn.ts';
 import { directions, type Side } from '@/light-table/Scene.ts';
 import style from './join.module.css';
 
@@ -134,7 +133,6 @@ export class Assembly {
       let geometry = this.geometries.get(part.view);
       if (!geometry) {
         geometry = triangles(part.view.positions, part.view.triangles);
-        (geometry as BufferGeometry & { boundsTree?: MeshBVH }).boundsTree = new MeshBVH(geometry, { indirect: true });
         geometry.computeBoundingSphere();
         this.geometries.set(part.view, geometry);
       }
@@ -150,7 +148,7 @@ export class Assembly {
           polygonOffsetUnits: 1,
         }),
       );
-      body.raycast = acceleratedRaycast;
+      body.raycast = plainRaycast;
       body.userData = { id: part.id };
       const one = new Group();
       one.matrixAutoUpdate = false;

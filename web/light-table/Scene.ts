@@ -31,10 +31,9 @@ import {
   type Material,
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
-import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh';
 import type { Differences } from 'tall-kite/surfaces/difference';
 import type { View } from 'tall-kite/view/view';
-import { clear, dispose, lines, triangles, wireGeometry } from './drawn.ts';
+import { clear, dispose, lines, plainRaycast, triangles, wireGeometry } from './drawn.ts';
 import { colouredPrint } from './coloured.ts';
 import type { MeasuredPicks } from '@/workers/part.worker.ts';
 import { hiddenBy, nearEdge, type Pick } from './picking.ts';
@@ -167,8 +166,7 @@ export class Scene {
     clear(this.designed);
     const geometry = triangles(view.positions, view.triangles);
     this.body = new Mesh(geometry, this.paint('designed', 0.76));
-    this.body.raycast = acceleratedRaycast;
-    (geometry as BufferGeometry & { boundsTree?: MeshBVH }).boundsTree = new MeshBVH(geometry, { indirect: true });
+    this.body.raycast = plainRaycast;
     this.designed.add(this.body, lines(view.edges, this.line('designed')));
     if (view.open.length > 0) {
       const open = lines(view.open, this.line('stop'));

@@ -1,10 +1,34 @@
-import { BufferAttribute, BufferGeometry, LineSegments, type Group, type LineBasicMaterial, type Material, type Mesh } from 'three';
+import {
+  BufferAttribute,
+  BufferGeometry,
+  LineSegments,
+  Matrix4,
+  Ray,
+  Vector3,
+  type Group,
+  type Intersection,
+  type LineBasicMaterial,
+  type Material,
+  type Mesh,
+  type Raycaster,
+} from 'three';
+import { onRay } from 'tall-kite/view/ray';
 
 export function triangles(positions: Float32Array, index: Uint32Array): BufferGeometry {
   const geometry = new BufferGeometry();
   geometry.setAttribute('position', new BufferAttribute(positions, 3));
   geometry.setIndex(new BufferAttribute(index, 1));
   return geometry;
+}
+
+/** Where a ray meets a mesh, without a tree: for picking by clicks. Set as the mesh's own way to be picked. */
+export function plainRaycast(this: Mesh, raycaster: Raycaster, found: Intersection[]): void {
+  const ray = new Ray().copy(raycaster.ray).applyMatrix4(new Matrix4().copy(this.matrixWorld).invert());
+  const positions = this.geometry.getAttribute('position').array;
+  for (const { t, triangle } of onRay({ positions, triangles: this.geometry.index!.array }, ray.origin.toArray(), ray.direction.toArray())) {
+    const point = ray.at(t, new Vector3()).applyMatrix4(this.matrixWorld);
+    found.push({ distance: raycaster.ray.origin.distanceTo(point), point, object: this, faceIndex: triangle });
+  }
 }
 
 export function lines(points: Float32Array, material: LineBasicMaterial): LineSegments {

@@ -9,6 +9,7 @@ import type { ExactFace, ExactSolid } from '../surfaces/brep-text.ts';
 import { Nearest } from '../surfaces/nearest.ts';
 import { EdgeChains } from './edge-chains.ts';
 import { meshFace, type Fitted } from './mesh-face.ts';
+import { onRay } from './ray.ts';
 import type { Measured, Shape } from './shape.ts';
 
 /** A place on a drawn part: a triangle, or an edge near it. */
@@ -175,7 +176,7 @@ export class Measure {
   /** How far it is through the material, and where it ends; by exact surfaces where there are such. */
   private wallBehind(at: Vec3, normal: Vec3, triangle: number): Measured['wall'] {
     const inward = scaled(normal, -1);
-    const hit = firstBehind(this.mesh, { at, inward, own: triangle, least: this.size * startShare });
+    const hit = onRay(this.mesh, at, inward).find((h) => h.leaving && h.triangle !== triangle && h.t > this.size * startShare);
     if (!hit) return null;
     const f = this.faceOf(hit.triangle);
     const other = f === null ? null : this.nearestOf(f);
@@ -206,33 +207,6 @@ function onExact(own: Nearest, point: Vec3, outer: Vec3, size: number): { at: Ve
   own.find(...out);
   const n = sub(out, [own.x, own.y, own.z]);
   return { at, normal: lengthOf(n) > 0 ? unit(n) : outer };
-}
-
-/** The first triangle behind a place whose back is seen from there. Source: Moeller and Trumbore, Fast, Minimum Storage Ray/Triangle Intersection, 1997. */
-function firstBehind(mesh: Mesh, { at, inward, own, least }: { at: Vec3; inward: Vec3; own: number; least: number }): { t: number; triangle: number } | null {
-  const { positions: p, triangles: t } = mesh;
-  const [ox, oy, oz] = at;
-  const [dx, dy, dz] = inward;
-  let best: { t: number; triangle: number } | null = null;
-  for (let i = 0; i < t.length / 3; i++) {
-    if (i === own) continue;
-    const [a, b, c] = [t[i * 3] * 3, t[i * 3 + 1] * 3, t[i * 3 + 2] * 3];
-    const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
-    const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
-    const [px, py, pz] = [dy * vz - dz * vy, dz * vx - dx * vz, dx * vy - dy * vx];
-    const determinant = ux * px + uy * py + uz * pz;
-    // Negative: the ray leaves through this triangle; positive it would enter.
-    if (!(determinant < 0)) continue;
-    const [sx, sy, sz] = [ox - p[a], oy - p[a + 1], oz - p[a + 2]];
-    const u = (sx * px + sy * py + sz * pz) / determinant;
-    if (u < 0 || u > 1) continue;
-    const [qx, qy, qz] = [sy * uz - sz * uy, sz * ux - sx * uz, sx * uy - sy * ux];
-    const v = (dx * qx + dy * qy + dz * qz) / determinant;
-    if (v < 0 || u + v > 1) continue;
-    const far = (vx * qx + vy * qy + vz * qz) / determinant;
-    if (far > least && far < (best?.t ?? Infinity)) best = { t: far, triangle: i };
-  }
-  return best;
 }
 
 /** Where a ray meets an exact surface, beginning from where it meets its facets: secants of the distance along it. */
