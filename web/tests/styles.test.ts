@@ -57,6 +57,17 @@ describe('style sheets', () => {
     );
     expect(lost).toEqual([]);
   });
+  test('names that a sheet takes for those of the whole page are there', () => {
+    const everywhere = (text('app/globals.css') + text('shell/antd.css')).matchAll(/\.([a-z][\w-]*)/g);
+    const known = new Set([...everywhere].map((m) => m[1]));
+    const lost = sheets.flatMap((sheet) =>
+      [...text(sheet).matchAll(/:global\(\.([\w-]+)\)/g)]
+        .map((m) => m[1])
+        .filter((n) => !n.startsWith('ant-') && !known.has(n))
+        .map((n) => `${n} of ${sheet}`),
+    );
+    expect(lost).toEqual([]);
+  });
   test('what holds for the whole page is short', () => {
     expect(text('app/globals.css').split('\n').length).toBeLessThanOrEqual(151);
   });

@@ -3,7 +3,6 @@ import { Button } from 'antd';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { Len } from '@/shell/unit.tsx';
 import type { TubeTools } from './useTubes.ts';
-import desk from '@/shell/desk.module.css';
 import style from './tubes.module.css';
 
 /** The kinds of tube, and what is no tube, with why. */
@@ -13,7 +12,7 @@ export function MarkList({ tubes, at, choose }: { tubes: TubeTools; at: number; 
     <nav className={style.marks} aria-label="Marks">
       {list.map((t, i) => (
         <Button key={t.mark} type="text" block className={style.mark} aria-current={i === at} onClick={() => choose(i)} data-test={`mark-${t.mark}`}>
-          <span className={desk.row}>
+          <span className={style.named}>
             <b>
               {t.mark} <span className="figure">× {t.quantity}</span>
             </b>

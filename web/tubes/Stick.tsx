@@ -3,7 +3,7 @@ import { Button } from 'antd';
 import { lengthText } from 'tall-kite/base/figures';
 import type { TubeView } from 'tall-kite/bender/view';
 import { useLengths } from '@/shell/unit.tsx';
-import desk from '@/shell/desk.module.css';
+import frame from '@/shell/frame.module.css';
 import style from './tubes.module.css';
 
 const [wide, high] = [640, 84];
@@ -50,7 +50,7 @@ export function Stick({ tube, bend, choose }: { tube: TubeView; bend: number | n
           {length(lastLength)}
         </text>
       </svg>
-      <div className={desk.row}>
+      <div className={frame.inline}>
         <span className="context">Before it is bent: {length(total)}. Dials show the turn before each bend.</span>
         {rows.map((r, i) => (
           <Button
