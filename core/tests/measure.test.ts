@@ -222,6 +222,20 @@ describe('edges as they are drawn', () => {
     expect(picked(polygon(24, 20 * edgeShare * 0.5))).toMatchObject({ kind: 'circle' });
     expect(picked(polygon(24, 20 * edgeShare * 5))).toMatchObject({ kind: 'curve' });
   });
+  test('the end of a piece is a corner only where edges end: not on a circle, but where three meet, where two turn sharply, and at an open end', () => {
+    const ends = (edges: Float32Array, at: Vec3) => {
+      const piece = [0, 1].map((k) => [0, 1, 2].map((d) => edges[k * 3 + d])) as [Vec3, Vec3];
+      return new Measure({ ...part([[0, 0, 0], [1, 0, 0]]), edges }).pick({ point: at, triangle: -1, vertex: true, edge: piece }).shape.kind;
+    }; // prettier-ignore
+    const round = polygon(24);
+    expect(ends(pieces(round), round[1])).toBe('circle');
+    const bent: Vec3[] = [[0, 0, 0], [10, 0, 0], [10, 10, 0]]; // prettier-ignore
+    expect(ends(pieces(bent), [10, 0, 0])).toBe('point');
+    expect(ends(pieces(bent), [0, 0, 0])).toBe('point');
+    const straight = pieces([[0, 0, 0], [10, 0, 0], [20, 0, 0]]); // prettier-ignore
+    expect(ends(straight, [10, 0, 0])).toBe('line');
+    expect(ends(Float32Array.from([...straight, 10, 0, 0, 10, 5, 0]), [10, 0, 0])).toBe('point');
+  });
   test('three edges that meet end there', () => {
     const star = part([[-10, 0, 0], [0, 0, 0], [10, 0, 0]]); // prettier-ignore
     expect(of(edge(star, [-5, 0, 0]), 'line').length).toBeCloseTo(20, 5);

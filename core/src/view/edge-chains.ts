@@ -27,6 +27,17 @@ export class EdgeChains {
     return { shape: shapeOfLine(line), line };
   }
 
+  /** Whether edges end at a point: one, three or more pieces meet there, or two that turn sharply. */
+  corner(p: Vec3): boolean {
+    const here = this.meeting().get(this.key(p)) ?? [];
+    if (here.length !== 2) return true;
+    const [before, after] = here.map((i) => {
+      const [a, b] = [this.point(i), this.point(i + 3)];
+      return this.key(a) === this.key(p) ? b : a;
+    });
+    return dot(unit(sub(p, before)), unit(sub(after, p))) < Math.cos((onwardTurn * Math.PI) / 180);
+  }
+
   private key(p: Vec3): string {
     return p.map((v) => Math.round(v / (this.size * 1e-6))).join(' ');
   }

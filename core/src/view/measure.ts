@@ -17,7 +17,7 @@ export interface Place {
   point: Vec3;
   /** -1 beside the part. */
   triangle: number;
-  /** The end of an edge was meant. */
+  /** The end of a piece of an edge is near: meant is that, where edges end there. */
   vertex: boolean;
   /** A piece of the edge that was meant. */
   edge: readonly [Vec3, Vec3] | null;
@@ -63,7 +63,9 @@ export class Measure {
     if (triangle >= this.drawn.triangles.length / 3)
       throw new RangeError(`the part has ${this.drawn.triangles.length / 3} triangles, none is number ${triangle}`);
     const solid = this.drawn.exact !== null;
-    if (vertex) return { shape: { kind: 'point', at: point }, at: point, exact: solid, wall: null, triangles: [], line: [] };
+    // Every end of a piece of a curve looks like a corner: only one where edges end is meant.
+    if (vertex && (!edge || this.chains.corner(point)))
+      return { shape: { kind: 'point', at: point }, at: point, exact: solid, wall: null, triangles: [], line: [] };
     if (edge) {
       const { shape, line } = this.chains.edge(edge);
       return { shape, at: point, exact: solid, wall: null, triangles: [], line };
