@@ -207,9 +207,8 @@ describe('slicing', () => {
     const [two, both] = [printedTogether([{ report: of(low), copies: 2 }]), of(together([low, movedMesh(low, [40, 0, 0])]))];
     expect(two.minutes).toBeCloseTo(both.minutes, 6);
     expect(two.grams).toBeCloseTo(both.filamentMass, 6);
-    expect(summed.height).toBe(30);
     expect(summed.minutes).toBeLessThan(2 * of(low).minutes + of(high).minutes - (49 * 2 * assumptions.change) / 60);
-    expect(printedTogether([])).toEqual({ minutes: 0, grams: 0, height: 0 });
+    expect(printedTogether([])).toEqual({ minutes: 0, grams: 0 });
   });
   test('filament: a solid block takes its volume over 2.405 mm2, weighing 1.24 g/cm3', () => {
     const { report } = printReport(engine, boxMesh(20, 20, 10), { ...print, infill: 1 })!;

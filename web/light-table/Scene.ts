@@ -373,7 +373,10 @@ export class Scene {
     if (!said || !this.view) return;
     const { positions, triangles: t } = this.view;
     for (const { triangles: face, line } of said.picks) {
-      const corners = Float32Array.from(face.flatMap((n) => [0, 1, 2].flatMap((k) => [0, 1, 2].map((d) => positions[t[n * 3 + k] * 3 + d]))));
+      const corners = new Float32Array(face.length * 9);
+      face.forEach((n, i) => {
+        for (let k = 0; k < 9; k++) corners[i * 9 + k] = positions[t[n * 3 + ((k / 3) | 0)] * 3 + (k % 3)];
+      });
       if (corners.length > 0) {
         const geometry = new BufferGeometry().setAttribute('position', new BufferAttribute(corners, 3));
         const shown = new Mesh(geometry, new MeshBasicMaterial({ color: this.palette.look, side: DoubleSide, transparent: true, opacity: 0.35 }));

@@ -25,7 +25,7 @@ function edgeSaid(shape: Shape, length: (v: number) => string): string | null {
         ? `round edge, ø ${length(2 * shape.r)}, ${length(shape.length)} round`
         : `arc, radius ${length(shape.r)}, ${angle(shape.turn)}, ${length(shape.length)} long`;
     case 'curve':
-      return `curved edge, ${length(shape.length)} long`;
+      return `curved edge, about ${length(shape.length)} long`;
     default:
       return null;
   }

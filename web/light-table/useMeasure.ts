@@ -1,7 +1,7 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import { transfer } from 'comlink';
-import { useCallback, useState } from 'react';
+import { useCallback, useMemo, useState } from 'react';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { MeasuredPicks } from '@/workers/part.worker.ts';
 import type { Pick } from './picking.ts';
@@ -21,9 +21,11 @@ export interface Measuring {
 
 /** Measures by picks; null picks while nobody does. */
 export function useMeasure(part: PartView): Measuring & { on: boolean } {
-  const [picks, setPicks] = useState<Pick[] | null>(null);
-  const on = picks !== null;
   const name = `${part.id} ${part.view}`;
+  const [taken, setTaken] = useState<{ of: string; picks: Pick[] } | null>(null);
+  const on = taken !== null;
+  // Places of another shape, as the part was before it was mended, are none of this one.
+  const picks = useMemo(() => (taken?.of === name ? taken.picks : []), [taken, name]);
   const opened = useQuery({
     queryKey: ['measure', name],
     enabled: on,
@@ -39,24 +41,27 @@ export function useMeasure(part: PartView): Measuring & { on: boolean } {
       return name;
     },
   });
-  const key = (picks ?? []).map((p) => `${p.triangle} ${p.vertex} ${p.point.join(' ')}`);
+  const key = picks.map((p) => `${p.triangle} ${p.vertex} ${p.point.join(' ')}`);
   const measured = useQuery({
     queryKey: ['measured', name, ...key],
     enabled: on && picks.length > 0 && opened.data === name,
     gcTime: 0,
     staleTime: Infinity,
     retry: false,
-    queryFn: () => partWorker().measure(name, picks!),
+    queryFn: () => partWorker().measure(name, picks),
   });
   const failure = opened.error ?? measured.error;
   return {
     on,
-    picks: picks ?? [],
+    picks,
     said: on && picks.length > 0 ? (measured.data ?? null) : null,
     busy: on && (opened.isFetching || measured.isFetching),
     failed: failure ? failure.message : null,
-    take: useCallback((pick: Pick) => setPicks((old) => (old === null ? null : old.length >= 2 ? [pick] : [...old, pick])), []),
-    toggle: useCallback(() => setPicks((old) => (old === null ? [] : null)), []),
-    stop: useCallback(() => setPicks(null), []),
+    take: useCallback(
+      (pick: Pick) => setTaken((old) => old && { of: name, picks: old.of === name && old.picks.length === 1 ? [...old.picks, pick] : [pick] }),
+      [name],
+    ),
+    toggle: useCallback(() => setTaken((old) => (old === null ? { of: name, picks: [] } : null)), [name]),
+    stop: useCallback(() => setTaken(null), []),
   };
 }

@@ -27,5 +27,5 @@ export function Mark({ mark, size, word = words[mark] }: { mark: Severity | 'non
 
 /** The thread from one knot on to the next: whole, dashed before a look, cut off before a stop, none where it was not reached. */
 export function ThreadLine({ to }: { to: Severity | 'none' }) {
-  return <span className={`${style.line} ${style[to]}`} />;
+  return <span className={`${style.line} ${style[to] ?? ''}`} />;
 }

@@ -28,6 +28,9 @@ describe('what a pick says', () => {
     );
     expect(shapeSaid({ kind: 'cone', apex: [0, 0, 0], axis: [0, 0, 1], half: 45, hollow: true, area: 1 }, mm)).toBe('cone inside, 90° between its sides');
   });
+  test('a curve is drawn by pieces: its length is about right', () => {
+    expect(shapeSaid({ kind: 'curve', length: 12 }, mm)).toBe('curved edge, about 12.000 mm long');
+  });
   test('the wall behind it; what comes of triangles says so', () => {
     expect(pickSaid(picked(hole, { wall: { thickness: 2, to: [0, 0, 0] } }), mm)).toMatch(/deep; 2\.000 mm through the part there$/);
     expect(pickSaid(picked(hole, { exact: false }), mm)).toMatch(/^from its triangles: round inside/);

@@ -61,20 +61,18 @@ export const usualPrint = ({ layer, bead, overhang }: { layer: number; bead: num
 export interface BedTime {
   minutes: number;
   grams: number;
-  height: number;
 }
 
 /**
- * Time, weight and height of parts that are printed side by side, from the report of each by itself.
+ * Time and weight of parts that are printed side by side, from the report of each by itself.
  * @example printedTogether([{ report, copies: 4 }]).minutes // less than four times as long
  */
-export function printedTogether(parts: readonly { report: Pick<PrintReport, 'layers' | 'minutes' | 'filamentMass' | 'height'>; copies: number }[]): BedTime {
+export function printedTogether(parts: readonly { report: Pick<PrintReport, 'layers' | 'minutes' | 'filamentMass'>; copies: number }[]): BedTime {
   const change = (layers: number) => (layers * assumptions.change) / 60;
   const own = parts.reduce((sum, { report, copies }) => sum + (report.minutes - change(report.layers)) * copies, 0);
   return {
     minutes: own + change(parts.reduce((most, { report }) => Math.max(most, report.layers), 0)),
     grams: parts.reduce((sum, { report, copies }) => sum + report.filamentMass * copies, 0),
-    height: parts.reduce((most, { report }) => Math.max(most, report.height), 0),
   };
 }
 

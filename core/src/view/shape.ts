@@ -6,6 +6,7 @@ export type Shape =
   | { kind: 'line'; from: Vec3; to: Vec3; length: number }
   /** An arc or a whole circle; `turn` is 360 for the whole. */
   | { kind: 'circle'; centre: Vec3; axis: Vec3; r: number; turn: number; length: number }
+  /** As long as the pieces that it is drawn by, which is a little too short. */
   | { kind: 'curve'; length: number }
   | { kind: 'plane'; at: Vec3; normal: Vec3; area: number }
   /** `hollow`: the material lies outside of it, as round a hole. `along`: how far it reaches along its axis. */
