@@ -2,7 +2,7 @@ import { By, Key, until, type WebElement } from 'selenium-webdriver';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { JobView } from '../../server/src/jobs/jobs.ts';
-import { chooseIn, click, dataPath, eventually, marksOf, newJob, startApp, still, textOf, type App } from './app.ts';
+import { chooseIn, click, dataPath, downloaded, eventually, marksOf, newJob, startApp, still, textOf, type App } from './app.ts';
 
 let app: App;
 let jobId: string;
@@ -331,5 +331,26 @@ describe('looking', () => {
     await app.driver.get(`${app.base}/receivers`);
     const text = await textOf(app.driver, 'main');
     for (const wanted of ['Lark', '250 × 210 × 210 mm', 'Wren', '0.05 mm', '45° from the vertical', 'STL, 3MF', 'gap 0.2 mm']) expect(text).toContain(wanted);
+  });
+});
+
+describe('by the keyboard alone', () => {
+  test('from bringing in to the download: the focus goes to what is new and to what was written; few presses of Tab between', async () => {
+    const { driver } = app;
+    const own = await newJob(app, 'Keyboard', [dataPath('Helix.stl')]);
+    await eventually(async () => (await marksOf(driver, 'Helix')).length === 7, 'the row');
+    const active = () => driver.switchTo().activeElement();
+    await eventually(async () => (await active()).getText().then((text) => text === 'Helix'), 'the new part has the focus');
+    let tabs = 0;
+    while (!/^Write the file/.test(await (await active()).getText())) {
+      expect(++tabs, 'presses of Tab').toBeLessThanOrEqual(12);
+      await driver.actions().sendKeys(Key.TAB).perform();
+    }
+    await driver.actions().sendKeys(Key.ENTER).perform();
+    await eventually(async () => (await (await active()).getAttribute('data-test')) === 'download', 'the written file has the focus', 60);
+    await driver.actions().sendKeys(Key.ENTER).perform();
+    const { parts } = await app.world.until(own, () => true);
+    const { bytes } = await downloaded(app.downloads, '.stl');
+    expect(bytes.length).toBe(parts[0].file!.bytes);
   });
 });

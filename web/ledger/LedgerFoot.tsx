@@ -66,7 +66,7 @@ export function LedgerFoot({ jobId, part, next, choose, tools }: Props) {
             {busy ? 'Being written …' : file ? 'Write again' : 'Write the file'}
           </Button>
         )}
-        {file && <FileLinks file={file} />}
+        {file && <FileLinks file={file} part={part.id} />}
         <WayMenu part={part} tools={tools} />
         <Button onClick={() => void tools.change(part, `${part.leftOut ? 'take in' : 'leave out'} ${part.name}`, { left_out: !part.leftOut })}>
           {part.leftOut ? 'Take in again' : 'Leave out'}

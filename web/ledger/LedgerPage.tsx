@@ -18,6 +18,7 @@ import { ReadingChoices, usual } from './ReadingChoices.tsx';
 import { revisionOf, Revisions, type Held } from './Revisions.tsx';
 import { sendFile, type Upload } from './upload.ts';
 import { ask } from '@/shell/ask.ts';
+import { focusOn } from '@/shell/focus.ts';
 import { Header } from '@/shell/Header.tsx';
 import { useShortcuts } from '@/shell/Keys.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
@@ -68,13 +69,21 @@ export function LedgerPage({ jobId }: { jobId: string }) {
     document.title = job ? `${job.name} · Tall Kite` : 'Tall Kite';
   }, [job]);
 
+  // The first part of what is brought in gets the focus once it is here.
+  const before = useRef<ReadonlySet<string> | null>(null);
+  useEffect(() => {
+    const fresh = before.current && job?.parts.find((p) => !before.current!.has(p.id));
+    if (fresh && focusOn(`[data-id="${fresh.id}"] a`)) before.current = null;
+  }, [job]);
   const send = useCallback(
-    (file: File, replaces: string | null) =>
+    (file: File, replaces: string | null) => {
+      before.current ??= new Set(job?.parts.map((p) => p.id));
       sendFile(jobId, file, mostUploadBytes, choices, { replaces, variant: replaces ? '' : variant.trim() }, (upload) => {
         setUploads((all) => [...all.filter((u) => u.key !== upload.key), upload].sort((a, b) => a.key - b.key));
         if (upload.state === 'done') void tools.refresh();
-      }),
-    [jobId, tools, choices, variant],
+      });
+    },
+    [jobId, job, tools, choices, variant],
   );
   const bring = useCallback(
     (files: Iterable<File>) => {

@@ -53,7 +53,14 @@ export const LedgerRow = memo(function LedgerRow({ jobId, part, index, chosen, m
   const top = ((strands.length - 1) * line) / 2;
   const trunk = { paddingTop: top + 4 };
   return (
-    <tr aria-selected={chosen} aria-rowindex={index + 2} className={part.leftOut ? list.out : ''} onClick={() => choose(part.id)} data-part={part.name}>
+    <tr
+      aria-selected={chosen}
+      aria-rowindex={index + 2}
+      className={part.leftOut ? list.out : ''}
+      onClick={() => choose(part.id)}
+      data-part={part.name}
+      data-id={part.id}
+    >
       <td style={trunk}>
         <Checkbox
           aria-label={`Choose ${part.name}`}

@@ -5,6 +5,7 @@ import { isStopped, trunk as inTrunk, type StepName, type StepState, type Strand
 import type { WayId } from 'tall-kite/steps/way';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { ThreadLine } from '@/marks/Mark.tsx';
+import { useAwaited } from '@/shell/focus.ts';
 import type { JobTools } from '@/shell/useJob.ts';
 import { WayMenu } from '@/shell/WayMenu.tsx';
 import style from './thread.module.css';
@@ -26,9 +27,10 @@ export function Thread({ jobId, part, strand, step, go, tools }: Props) {
   const source = tools.job?.parts.find((p) => p.id === part.madeFrom);
   const known = part.strands.some((s) => s.way === strand.way);
   const strands = known ? part.strands : [...part.strands, strand];
+  const title = useAwaited<HTMLHeadingElement>(`part ${part.id}`, part.id);
   return (
     <nav className={style.thread} aria-label="Steps">
-      <h1 title={part.name}>
+      <h1 ref={title} tabIndex={-1} title={part.name}>
         {part.name}
         {source && (
           <Link className={`context ${style.from}`} href={`/jobs/${jobId}/parts/${source.id}`}>

@@ -4,6 +4,7 @@ import { useCallback, useEffect, useState } from 'react';
 import type { JobFirst, JobNews } from '@tall-kite/server/jobs/news';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { OperationRequest } from '@tall-kite/server/operations/requests';
+import { awaitFocus } from './focus.ts';
 import { ask, Refused } from './ask.ts';
 import { told, type KnownJob } from './news.ts';
 import { useShortcuts } from './Keys.tsx';
@@ -64,7 +65,13 @@ export function useJob(jobId: string, whole = 'none', first = 0) {
     [refresh],
   );
   const { change, changeAll } = useChanges(jobId, whole, guarded);
-  const write = useCallback((part: PartView) => guarded(() => ask(`/api/parts/${part.id}/write`, { method: 'POST' })), [guarded]);
+  const write = useCallback(
+    (part: PartView) => {
+      awaitFocus(`file of ${part.id}`);
+      return guarded(() => ask(`/api/parts/${part.id}/write`, { method: 'POST' }));
+    },
+    [guarded],
+  );
   const operate = useCallback(
     (request: OperationRequest) => guarded(() => ask(`/api/jobs/${jobId}/operations`, { method: 'POST', body: request })),
     [guarded, jobId],

@@ -121,7 +121,7 @@ export function Downloads({ part }: PanelProps) {
         <dd className={desk.fine}>{file.sha256}</dd>
       </dl>
       <div className={desk.buttons}>
-        <FileLinks file={file} />
+        <FileLinks file={file} part={part.id} />
       </div>
     </>
   );
