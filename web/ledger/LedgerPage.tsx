@@ -73,7 +73,13 @@ export function LedgerPage({ jobId }: { jobId: string }) {
   const before = useRef<ReadonlySet<string> | null>(null);
   useEffect(() => {
     const fresh = before.current && job?.parts.find((p) => !before.current!.has(p.id));
-    if (fresh && focusOn(`[data-id="${fresh.id}"] a`)) before.current = null;
+    if (!fresh) return;
+    before.current = null;
+    // Its row is drawn a moment later.
+    let tries = 0;
+    const look = setInterval(() => {
+      if (focusOn(`[data-id="${fresh.id}"] a`) || ++tries > 40) clearInterval(look);
+    }, 100);
   }, [job]);
   const send = useCallback(
     (file: File, replaces: string | null) => {
