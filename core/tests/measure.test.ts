@@ -7,7 +7,7 @@ import { sub, unit, type Vec3 } from '../src/geometry/vector.ts';
 import { SolidBuilder, type Solid } from '../src/kernel/build.ts';
 import { workingKernel } from '../src/kernel/load.ts';
 import { readBrepText } from '../src/surfaces/brep-text.ts';
-import { between, parallelWithin } from '../src/view/between.ts';
+import { between, parallelWithin, samePlaneWithin } from '../src/view/between.ts';
 import { edgeShare, onwardTurn } from '../src/view/edge-chains.ts';
 import { Measure, type Drawn, type Place } from '../src/view/measure.ts';
 import type { Measured, Shape } from '../src/view/shape.ts';
@@ -269,6 +269,14 @@ describe('between two picks', () => {
     expect(slanting).toMatchObject({ parallel: false, of: 'places picked', distance: 5 });
     expect(slanting.angle).toBeCloseTo(parallelWithin * 1.1, 9);
     expect(between(low, plane([0, 0, -1], [9, 9, 7]))).toMatchObject({ parallel: true, distance: 7 });
+  });
+  test('two picks of one plane are measured from place to place: within the bound of a 32 bit number they are one', () => {
+    const low = plane([0, 0, 1], [0, 0, 100]);
+    expect(between(low, plane([0, 0, 1], [30, 40, 100]))).toMatchObject({ of: 'places picked on one plane', distance: 50, parallel: true });
+    expect(between(low, plane([0, 0, -1], [30, 40, 100 * (1 + samePlaneWithin * 0.9)]))).toMatchObject({ of: 'places picked on one plane' });
+    const step = between(low, plane([0, 0, 1], [30, 40, 100 * (1 + samePlaneWithin * 1.1)]));
+    expect(step.of).toBe('planes');
+    expect(step.distance).toBeCloseTo(100 * samePlaneWithin * 1.1, 9);
   });
   test('a plane and an edge: beside it, standing on it, slanting over it', () => {
     const low = plane([0, 0, 1], [0, 0, 0]);

@@ -353,4 +353,16 @@ describe('by the keyboard alone', () => {
     const { bytes } = await downloaded(app.downloads, '.stl');
     expect(bytes.length).toBe(parts[0].file!.bytes);
   });
+  test('who goes down the rows with the arrows opens what is chosen, not what had the focus before', async () => {
+    const { driver } = app;
+    const own = await newJob(app, 'Two by the keyboard', [dataPath('Helix.stl'), dataPath('cube-in.step')]);
+    await eventually(async () => (await marksOf(driver, 'Cube')).length === 7, 'both rows');
+    const { parts } = await app.world.until(own, () => true);
+    const focused = async () => (await driver.switchTo().activeElement()).getText();
+    await eventually(async () => ['Helix', 'Cube'].includes(await focused()), 'a new part has the focus');
+    await driver.actions().sendKeys(Key.ARROW_UP, Key.ARROW_UP, Key.ARROW_DOWN).perform();
+    await eventually(async () => (await focused()) === parts[1].name, 'the focus goes along');
+    await driver.actions().sendKeys(Key.ENTER).perform();
+    await eventually(async () => (await driver.getCurrentUrl()).includes(parts[1].id), 'the second part opened');
+  });
 });

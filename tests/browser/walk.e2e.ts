@@ -106,7 +106,7 @@ describe('the way through on a real assembly', () => {
     const said = await eventually(
       async () => {
         const text = await textOf(driver, '[data-test=prompt]');
-        const found = /: ([\d.]+) mm \(X/.exec(text);
+        const found = /([\d.]+) mm between places picked on one plane/.exec(text);
         if (!found) throw new Error(text);
         return found[1];
       },

@@ -9,7 +9,7 @@ import { mostUploadBytes } from './limits.ts';
 import { BringIn } from './BringIn.tsx';
 import { ChosenBar } from './ChosenBar.tsx';
 import { noFilter, shownBy, worstMark, type GroupField } from './filter.ts';
-import { asGiven, ordered, rowsOf } from './rows.ts';
+import { asGiven, ordered, rowLink, rowsOf } from './rows.ts';
 import { LedgerFilter } from './LedgerFilter.tsx';
 import { LedgerFoot } from './LedgerFoot.tsx';
 import { LedgerTable } from './LedgerTable.tsx';
@@ -70,20 +70,16 @@ export function LedgerPage({ jobId }: { jobId: string }) {
   }, [job]);
 
   // The first part of what is brought in gets the focus once it is here.
-  const before = useRef<ReadonlySet<string> | null>(null);
+  const before = useRef<{ parts: ReadonlySet<string>; from: Element | null } | null>(null);
   useEffect(() => {
-    const fresh = before.current && job?.parts.find((p) => !before.current!.has(p.id));
+    const fresh = before.current && job?.parts.find((p) => !before.current!.parts.has(p.id));
     if (!fresh) return;
+    focusOn(rowLink(fresh.id), before.current!.from);
     before.current = null;
-    // Its row is drawn a moment later.
-    let tries = 0;
-    const look = setInterval(() => {
-      if (focusOn(`[data-id="${fresh.id}"] a`) || ++tries > 40) clearInterval(look);
-    }, 100);
   }, [job]);
   const send = useCallback(
     (file: File, replaces: string | null) => {
-      before.current ??= new Set(job?.parts.map((p) => p.id));
+      before.current ??= { parts: new Set(job?.parts.map((p) => p.id)), from: document.activeElement };
       sendFile(jobId, file, mostUploadBytes, choices, { replaces, variant: replaces ? '' : variant.trim() }, (upload) => {
         setUploads((all) => [...all.filter((u) => u.key !== upload.key), upload].sort((a, b) => a.key - b.key));
         if (upload.state === 'done') void tools.refresh();

@@ -3,13 +3,14 @@ import { Button, Checkbox } from 'antd';
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useMemo, useRef, type RefObject } from 'react';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
+import { focusOn } from '@/shell/focus.ts';
 import { useShortcuts } from '@/shell/Keys.tsx';
 import { useRows } from '@/shell/useRows.ts';
 import type { JobTools } from '@/shell/useJob.ts';
 import list from '@/shell/list.module.css';
 import style from './ledger.module.css';
 import { LedgerRow, stepPath } from './LedgerRow.tsx';
-import { headHeight, rowHeight, type LedgerRow as Row, type Order, type SortKey } from './rows.ts';
+import { headHeight, rowHeight, rowLink, type LedgerRow as Row, type Order, type SortKey } from './rows.ts';
 
 /** Columns: a name, the share of the width, and what a click on it orders by. */
 const columns: { name: string; width: string; sort?: SortKey }[] = [
@@ -172,7 +173,13 @@ function useLedgerKeys({
   const move = (by: number) => {
     const at = parts.findIndex((p) => p.id === chosen?.id);
     const next = parts[Math.min(parts.length - 1, Math.max(0, at + by))];
-    if (next) choose(next.id);
+    if (!next) return;
+    choose(next.id);
+    // Who is in the rows goes along with what is chosen: Enter opens one and the same.
+    const inRow = document.activeElement?.closest<HTMLElement>('tr[data-id]');
+    if (!inRow) return;
+    (document.activeElement as HTMLElement).blur();
+    focusOn(rowLink(next.id));
   };
   useShortcuts({
     ArrowDown: () => move(1),

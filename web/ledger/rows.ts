@@ -48,3 +48,6 @@ export function rowsOf(parts: readonly PartView[], by: GroupField | null): Ledge
 /** Height of a part's row, px: one more strand takes one more line. */
 export const rowHeight = (part: PartView): number => 61 + (part.strands.length - 1) * 52;
 export const headHeight = 34;
+
+/** The link of a part in its row. */
+export const rowLink = (id: string): string => `tr[data-id="${id}"] a`;

@@ -29,7 +29,10 @@ export function Keys({ open, close }: { open: boolean; close: () => void }) {
   );
 }
 
-/** Single keys, off while something is typed. Names: the key, with "Ctrl+" or "Ctrl+Shift+" before it. */
+/** What Enter presses where it has the focus. */
+const pressed = 'a[href], button, summary, [role=button], [role=tab], [role=menuitem], [role=option]';
+
+/** Single keys, off while something is typed; Enter is left to a link or button that has the focus. Names: the key, with "Ctrl+" or "Ctrl+Shift+" before it. */
 export function useShortcuts(handlers: Record<string, () => void>) {
   const latest = useRef(handlers);
   useEffect(() => {
@@ -42,6 +45,7 @@ export function useShortcuts(handlers: Record<string, () => void>) {
       const control = event.ctrlKey || event.metaKey;
       if (typing || event.altKey || document.querySelector('[role=dialog]')) return;
       const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
+      if (key === 'Enter' && target.matches(pressed)) return;
       const name = control ? `Ctrl+${event.shiftKey ? 'Shift+' : ''}${key}` : key;
       const handler = latest.current[name];
       if (!handler) return;

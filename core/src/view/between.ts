@@ -4,6 +4,8 @@ import type { Measured, Shape } from './shape.ts';
 
 /** Directions that differ by less than this are parallel, degrees. */
 export const parallelWithin = 0.01;
+/** Parallel planes are one where they are no farther apart than this share of the largest coordinate: four steps of a 32 bit number, which is what a mesh file holds. */
+export const samePlaneWithin = 2.5e-7;
 
 /** What lies between two picks. Lengths in mm once the part's scale is applied, angles in degrees. */
 export interface Between {
@@ -93,9 +95,13 @@ const turnedRound = (it: Between): Between => ({ ...it, from: it.to, to: it.from
 function planes(a: Extract<Shape, { kind: 'plane' }>, b: Extract<Shape, { kind: 'plane' }>): Between {
   const angle = angleBetween(a.normal, b.normal);
   // Planes that are not parallel are as far apart as anybody likes: then it is the places picked.
-  return angle < parallelWithin
-    ? made({ from: a.at, to: onPlane(a.at, b.at, b.normal), of: 'planes', angle })
-    : made({ from: a.at, to: b.at, of: 'places picked', angle });
+  if (angle >= parallelWithin) return made({ from: a.at, to: b.at, of: 'places picked', angle });
+  const across = onPlane(a.at, b.at, b.normal);
+  const largest = Math.max(...[...a.at, ...b.at].map(Math.abs));
+  // Two picks of one plane ask how far apart the places are: between the planes there is nothing.
+  return distance(a.at, across) <= samePlaneWithin * largest
+    ? made({ from: a.at, to: b.at, of: 'places picked on one plane', angle })
+    : made({ from: a.at, to: across, of: 'planes', angle });
 }
 
 function fromPlane(plane: Extract<Shape, { kind: 'plane' }>, b: Measured): Between {
