@@ -118,6 +118,25 @@ describe('stance, file and layers', () => {
 });
 
 describe('join and divide', () => {
+  test('a face is clicked, a hole set on it: what is taken away is a cylinder of the typed size', async () => {
+    const { driver } = app;
+    const jobId = await newJob(app, 'Drilled', [dataPath('cube-in.step')]);
+    await eventually(async () => (await marksOf(driver, 'Cube')).length === 7, 'the row');
+    await click(driver, 'Join and divide');
+    await eventually(async () => (await stage('drawn')) === 'yes', 'the part drawn');
+    const middle = driver.actions().move({ origin: await driver.findElement(By.css('[data-test=stage] canvas')) });
+    await middle.click().perform();
+    await eventually(async () => (await panel()).includes('Hole or boss on a face'), 'the part chosen by a click');
+    await driver.actions().pause(600).click().perform();
+    await eventually(async () => (await panel()).includes('On the face at'), 'the face');
+    await click(driver, 'Propose');
+    await eventually(async () => (await textOf(driver, '[data-test=proposal]')).includes('Volume'), 'the proposal', 60);
+    await click(driver, 'Keep it');
+    const { parts } = await app.world.until(jobId, (j) => j.parts.length === 2 || j.parts[0].summary.volume !== 1e9);
+    const drilled = parts.at(-1)!;
+    expect(1e9 - drilled.summary.volume).toBeCloseTo(Math.PI * 2.5 ** 2 * 10, 3);
+  });
+
   test('two parts joined, the result kept; one cut with pegs; a copy moved; one file of all, downloaded and read by another loader', async () => {
     const { driver } = app;
     const jobId = await newJob(app, 'Joined', [dataPath('Helix.stl')]);

@@ -24,7 +24,7 @@ import {
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { View } from 'tall-kite/view/view';
-import { clear, lines, plainRaycast, triangles } from '@/light-table/drawn.ts';
+import { clear, lines, normalAt, struckBy, triangles } from '@/light-table/drawn.ts';
 import { directions, type Side } from '@/light-table/Scene.ts';
 import style from './join.module.css';
 
@@ -133,7 +133,6 @@ export class Assembly {
       let geometry = this.geometries.get(part.view);
       if (!geometry) {
         geometry = triangles(part.view.positions, part.view.triangles);
-        geometry.computeBoundingSphere();
         this.geometries.set(part.view, geometry);
       }
       const ink = this.inks[part.ink];
@@ -148,7 +147,6 @@ export class Assembly {
           polygonOffsetUnits: 1,
         }),
       );
-      body.raycast = plainRaycast;
       body.userData = { id: part.id };
       const one = new Group();
       one.matrixAutoUpdate = false;
@@ -290,17 +288,12 @@ export class Assembly {
     const rect = this.renderer.domElement.getBoundingClientRect();
     const at = new Vector2(((event.clientX - rect.left) / rect.width) * 2 - 1, -((event.clientY - rect.top) / rect.height) * 2 + 1);
     this.raycaster.setFromCamera(at, this.camera);
-    const [hit] = this.raycaster.intersectObjects(
-      this.group.children.map((g) => g.children[0]),
-      false,
+    const [hit] = struckBy(
+      this.raycaster,
+      this.group.children.map((g) => g.children[0] as Mesh),
     );
-    if (!hit?.face) return this.onPick?.(null);
-    const point = hit.object.worldToLocal(hit.point.clone());
-    this.onPick?.({
-      id: hit.object.userData.id as string,
-      point: point.toArray() as FacePick['point'],
-      normal: hit.face.normal.toArray() as FacePick['normal'],
-    });
+    if (!hit) return this.onPick?.(null);
+    this.onPick?.({ id: hit.body.userData.id as string, point: hit.body.worldToLocal(hit.point.clone()).toArray(), normal: normalAt(hit).toArray() });
   }
 }
 

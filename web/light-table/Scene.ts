@@ -33,7 +33,7 @@ import {
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Differences } from 'tall-kite/surfaces/difference';
 import type { View } from 'tall-kite/view/view';
-import { clear, dispose, lines, plainRaycast, triangles, wireGeometry } from './drawn.ts';
+import { clear, dispose, lines, struckBy, triangles, wireGeometry } from './drawn.ts';
 import { colouredPrint } from './coloured.ts';
 import type { MeasuredPicks } from '@/workers/part.worker.ts';
 import { hiddenBy, nearEdge, type Pick } from './picking.ts';
@@ -90,7 +90,7 @@ export class Scene {
   private print: (CutPrint & { own: boolean }) | null = null;
   private differences: Differences | null = null;
   private layered = false;
-  private shades: Uint8Array | null = null;
+  private shades: readonly [Uint32Array, Uint32Array] | null = null;
   private readonly raycaster = new Raycaster();
   private readonly host: HTMLElement;
   private readonly resize: ResizeObserver;
@@ -111,6 +111,8 @@ export class Scene {
     this.renderer = new WebGLRenderer({ antialias: true, preserveDrawingBuffer: false });
     this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
     this.renderer.autoClear = false;
+    // Asking how a shader came out waits until all is drawn that was asked for before.
+    this.renderer.debug.checkShaderErrors = process.env.NODE_ENV !== 'production';
     host.appendChild(this.renderer.domElement);
     this.renderer.domElement.setAttribute('role', 'img');
     this.renderer.domElement.setAttribute('aria-label', 'The part, turned by dragging or by the squares of the unfolded box');
@@ -166,7 +168,6 @@ export class Scene {
     clear(this.designed);
     const geometry = triangles(view.positions, view.triangles);
     this.body = new Mesh(geometry, this.paint('designed', 0.76));
-    this.body.raycast = plainRaycast;
     this.designed.add(this.body, lines(view.edges, this.line('designed')));
     if (view.open.length > 0) {
       const open = lines(view.open, this.line('stop'));
@@ -174,8 +175,7 @@ export class Scene {
       this.designed.add(open);
       (open.material as LineBasicMaterial).depthTest = false;
     }
-    this.drawShades();
-    geometry.computeBoundingSphere();
+    this.shades = null;
     if (!keepCamera) {
       this.centre.copy(geometry.boundingSphere!.center);
       this.radius = Math.max(1e-3, geometry.boundingSphere!.radius);
@@ -294,37 +294,23 @@ export class Scene {
     this.draw();
   }
 
-  /** Colours a triangle (0: the plain print, 1 and 2: two inks of warning); null takes them away. */
-  setShades(shades: Uint8Array | null): void {
+  /** Draws triangles of the design, three corners each, in an ink of warning and in the next; null takes them away. */
+  setShades(shades: readonly [Uint32Array, Uint32Array] | null): void {
     this.shades = shades;
     this.drawShades();
   }
 
   private drawShades(): void {
-    const { shades } = this;
-    const old = this.designed.getObjectByName('shades');
-    if (old) {
+    for (const old of this.designed.children.filter((c) => c.name === 'shades')) {
       this.designed.remove(old);
       dispose(old as Mesh);
     }
-    if (shades && this.view && shades.length * 3 === this.view.triangles.length) {
-      const { positions, triangles: t } = this.view;
-      const corners: number[] = [];
-      const colours: number[] = [];
-      const inks = [null, new Color(this.palette.look), new Color(this.palette.stop)];
-      for (let i = 0; i < shades.length; i++) {
-        const ink = inks[shades[i]];
-        if (!ink) continue;
-        for (let c = 0; c < 3; c++) {
-          const v = t[i * 3 + c] * 3;
-          corners.push(positions[v], positions[v + 1], positions[v + 2]);
-          colours.push(ink.r, ink.g, ink.b);
-        }
-      }
-      const geometry = new BufferGeometry();
-      geometry.setAttribute('position', new BufferAttribute(Float32Array.from(corners), 3));
-      geometry.setAttribute('color', new BufferAttribute(Float32Array.from(colours), 3));
-      const mesh = new Mesh(geometry, new MeshBasicMaterial({ vertexColors: true, side: DoubleSide }));
+    for (const [k, corners] of (this.body && this.shades ? this.shades : []).entries()) {
+      if (corners.length === 0) continue;
+      const geometry = new BufferGeometry().setAttribute('position', this.body!.geometry.getAttribute('position'));
+      geometry.setIndex(new BufferAttribute(corners, 1));
+      geometry.boundingSphere = this.body!.geometry.boundingSphere;
+      const mesh = new Mesh(geometry, new MeshBasicMaterial({ color: k === 0 ? this.palette.look : this.palette.stop, side: DoubleSide }));
       mesh.name = 'shades';
       mesh.renderOrder = 1;
       this.designed.add(mesh);
@@ -434,7 +420,7 @@ export class Scene {
         }
       if (!on) continue;
       for (const child of [...group.children]) {
-        if (!(child instanceof Mesh) || !child.visible || !(child.material as Material).colorWrite) continue;
+        if (!(child instanceof Mesh) || !child.visible || child.name === 'shades' || !(child.material as Material).colorWrite) continue;
         const material = new LineBasicMaterial({
           color: group === this.designed ? this.palette.designed : this.palette.received,
           transparent: true,
@@ -607,18 +593,14 @@ export class Scene {
     const near = this.edgeAt(this.view, { at, width, behind: hit?.point });
     if (!hit && !near) return null;
     const { point, vertex, edge } = near ?? { point: this.body.worldToLocal(hit!.point.clone()).toArray(), vertex: false, edge: null };
-    return { point, triangle: hit?.faceIndex ?? -1, vertex, edge };
+    return { point, triangle: hit?.triangle ?? -1, vertex, edge };
   }
 
   /** The surface under the pointer, of what a section leaves. */
   private hitAt(body: Mesh, at: Vector2) {
     this.raycaster.setFromCamera(at, this.camera);
     body.updateMatrixWorld(true);
-    const { visible } = body;
-    body.visible = true;
-    const hit = this.raycaster.intersectObject(body, false).find(({ point }) => this.uncut(point));
-    body.visible = visible;
-    return hit;
+    return struckBy(this.raycaster, [body]).find(({ point }) => this.uncut(point));
   }
 
   /** The edge near the pointer that can be seen. */

@@ -4,31 +4,55 @@ import {
   LineSegments,
   Matrix4,
   Ray,
+  Sphere,
   Vector3,
   type Group,
-  type Intersection,
   type LineBasicMaterial,
   type Material,
   type Mesh,
   type Raycaster,
 } from 'three';
+import { boxOf, farthest } from 'tall-kite/geometry/box';
+import type { Vec3 } from 'tall-kite/geometry/vector';
 import { onRay } from 'tall-kite/view/ray';
 
 export function triangles(positions: Float32Array, index: Uint32Array): BufferGeometry {
   const geometry = new BufferGeometry();
   geometry.setAttribute('position', new BufferAttribute(positions, 3));
   geometry.setIndex(new BufferAttribute(index, 1));
+  const { min, max } = boxOf(positions);
+  const centre = min.map((v, k) => (v + max[k]) / 2) as Vec3;
+  geometry.boundingSphere = positions.length > 0 ? new Sphere(new Vector3(...centre), farthest(positions, centre)) : new Sphere();
   return geometry;
 }
 
-/** Where a ray meets a mesh, without a tree: for picking by clicks. Set as the mesh's own way to be picked. */
-export function plainRaycast(this: Mesh, raycaster: Raycaster, found: Intersection[]): void {
-  const ray = new Ray().copy(raycaster.ray).applyMatrix4(new Matrix4().copy(this.matrixWorld).invert());
-  const positions = this.geometry.getAttribute('position').array;
-  for (const { t, triangle } of onRay({ positions, triangles: this.geometry.index!.array }, ray.origin.toArray(), ray.direction.toArray())) {
-    const point = ray.at(t, new Vector3()).applyMatrix4(this.matrixWorld);
-    found.push({ distance: raycaster.ray.origin.distanceTo(point), point, object: this, faceIndex: triangle });
-  }
+/** Where a ray meets a body. */
+export interface Struck {
+  body: Mesh;
+  triangle: number;
+  distance: number;
+  /** On the table. */
+  point: Vector3;
+}
+
+/** Where a ray of the table meets bodies, nearest first; a body that is not shown is met all the same. */
+export function struckBy({ ray }: Raycaster, bodies: readonly Mesh[]): Struck[] {
+  const struck = bodies.flatMap((body) => {
+    const own = new Ray().copy(ray).applyMatrix4(new Matrix4().copy(body.matrixWorld).invert());
+    const mesh = { positions: body.geometry.getAttribute('position').array, triangles: body.geometry.index!.array };
+    return onRay(mesh, own.origin.toArray(), own.direction.toArray()).map(({ t, triangle }) => {
+      const point = own.at(t, new Vector3()).applyMatrix4(body.matrixWorld);
+      return { body, triangle, point, distance: ray.origin.distanceTo(point) };
+    });
+  });
+  return struck.sort((one, other) => one.distance - other.distance);
+}
+
+/** Outward normal of a triangle of a body, in its own coordinates. */
+export function normalAt({ body, triangle }: Struck): Vector3 {
+  const positions = body.geometry.getAttribute('position');
+  const [a, b, c] = [0, 1, 2].map((k) => new Vector3().fromBufferAttribute(positions, body.geometry.index!.array[triangle * 3 + k]));
+  return b.sub(a).cross(c.sub(a)).normalize();
 }
 
 export function lines(points: Float32Array, material: LineBasicMaterial): LineSegments {
@@ -39,19 +63,27 @@ export function lines(points: Float32Array, material: LineBasicMaterial): LineSe
   return drawn;
 }
 
-/** Every edge of every triangle once. */
+/** Edges of all triangles; one that two triangles have in turn is there once. */
 export function wireGeometry(geometry: BufferGeometry): BufferGeometry {
   const index = geometry.index!.array;
-  const out: number[] = [];
+  // A triangle's three sides can't all run up: two at most.
+  const out = new Uint32Array((index.length / 3) * 4);
+  let n = 0;
   for (let i = 0; i < index.length; i += 3) {
+    let from = index[i + 2];
     for (let k = 0; k < 3; k++) {
-      const [a, b] = [index[i + k], index[i + ((k + 1) % 3)]];
-      if (a < b) out.push(a, b);
+      const to = index[i + k];
+      if (from < to) {
+        out[n++] = from;
+        out[n++] = to;
+      }
+      from = to;
     }
   }
   const wires = new BufferGeometry();
   wires.setAttribute('position', geometry.getAttribute('position'));
-  wires.setIndex(out);
+  wires.setIndex(new BufferAttribute(out.subarray(0, n), 1));
+  wires.boundingSphere = geometry.boundingSphere;
   return wires;
 }
 

@@ -1,4 +1,5 @@
 import type { Group, LineBasicMaterial, LineSegments, Matrix4 } from 'three';
+import type { Vec3 } from 'tall-kite/geometry/vector';
 import { sectionOf } from 'tall-kite/view/section';
 
 /** A plane across one axis, mm of the standing part; `behind` shows the other half. */
@@ -34,7 +35,7 @@ export function cutPrint(print: CutPrint, matrix: Matrix4, { axis, at }: Section
   const m = matrix.elements;
   const scale = matrix.getMaxScaleOnAxis();
   // The plane in the print's own coordinates: row of the turn, distance without shift and scale.
-  const normal = [m[axis], m[axis + 4], m[axis + 8]].map((v) => v / scale);
+  const normal: Vec3 = [m[axis] / scale, m[axis + 4] / scale, m[axis + 8] / scale];
   const { outline, hatch, area, length } = sectionOf(print, { normal, offset: (at - m[axis + 12]) / scale }, pitch / scale);
   return { outline, hatch, figures: { area: area * scale * scale, length: length * scale } };
 }

@@ -14,11 +14,12 @@ import { isMeshFormat, receiveMeshFile } from 'tall-kite/processes/receive';
 import type { FileFormat, Receiver } from 'tall-kite/receivers/receivers';
 import type { Layer } from 'tall-kite/mesh/sections';
 import { layerPaths, printReport, usualPrint, type LayerPaths, type PrintChoice, type PrintReport } from 'tall-kite/processes/print';
-import { placementOf, stand, type Stance } from 'tall-kite/stance/stance';
+import { droopingRounds, overhangAngles, type DroopingRound } from 'tall-kite/stance/overhang';
+import { placementOf, stand, standingOf, type Stance, type Standing } from 'tall-kite/stance/stance';
 import { between, type Between } from 'tall-kite/view/between';
 import { Measure, type Place } from 'tall-kite/view/measure';
 import type { Measured } from 'tall-kite/view/shape';
-import { meshView, unpackView } from 'tall-kite/view/view';
+import { meshView, unpackView, type View } from 'tall-kite/view/view';
 import { flatWork } from './flat.ts';
 import { engine } from './engine.ts';
 
@@ -31,6 +32,9 @@ function workingKernel(): Promise<Kernel> {
     return start({ locateFile: () => new URL('./replicad_single.wasm', self.location.href).href, print: () => {}, printErr: () => {} });
   })());
 }
+
+/** So much past the limit a triangle is still taken for one at it, degrees: its corners are 32 bit numbers. */
+const shadedBeyond = 0.01;
 
 let sliced: { layers: Layer[]; choice: PrintChoice } | null = null;
 
@@ -50,6 +54,33 @@ interface Held {
   fine: Facets | null;
 }
 let held: Held | null = null;
+
+/** The part that was stood last, as it is drawn. */
+let stood: { name: string; view: Promise<View> } | null = null;
+
+async function viewAt(path: string): Promise<View> {
+  const response = await fetch(path);
+  if (!response.ok) throw new Error(`The server answered ${response.status}.`);
+  return unpackView(await response.arrayBuffer());
+}
+
+/** How a part stands on a receiver's bed, and where it hangs over. */
+export interface Stood {
+  standing: Standing;
+  /** Corners of the triangles that hang over more than the limit, and of those that hang over far more. */
+  over: [Uint32Array, Uint32Array] | null;
+  rounds: DroopingRound[];
+}
+
+/** A part by its place on the server, its name changing with its shape. Degrees from the vertical. */
+export interface StoodAsked {
+  name: string;
+  path: string;
+  stance: Stance;
+  scale: number;
+  limit: number;
+  far: number;
+}
 
 /** The part whose picks are measured. */
 let toMeasure: { name: string; measure: Measure } | null = null;
@@ -166,11 +197,26 @@ const worker = {
     const picks = places.map((p) => measure.pick(p));
     return { picks, between: picks.length === 2 ? between(picks[0], picks[1]) : null };
   },
+  /** How a part stands. @param shaded the triangles that hang over are wanted, too */
+  async stands({ name, path, stance, scale, limit, far }: StoodAsked, shaded: boolean): Promise<Stood> {
+    if (stood?.name !== name) stood = { name, view: viewAt(path) };
+    const { positions, triangles: t } = await stood.view;
+    const mesh = { positions: Float64Array.from(positions), triangles: t };
+    const standing = stand(mesh, placementOf(stance, scale, mesh.positions));
+    const figures = standingOf(standing, limit);
+    if (!shaded) return { standing: figures, over: null, rounds: [] };
+    const angles = overhangAngles(standing);
+    const corners = (wanted: (angle: number) => boolean): Uint32Array => {
+      const out = new Uint32Array(angles.reduce((n, a) => n + (wanted(a) ? 3 : 0), 0));
+      for (let i = 0, k = 0; i < angles.length; i++) if (wanted(angles[i])) for (let c = 0; c < 3; c++) out[k++] = t[i * 3 + c];
+      return out;
+    };
+    const over: [Uint32Array, Uint32Array] = [corners((a) => a > limit + shadedBeyond && a <= far), corners((a) => a > far)];
+    return transfer({ standing: figures, over, rounds: droopingRounds(standing, limit) }, [over[0].buffer, over[1].buffer]);
+  },
   /** Outline of a part from above (its hull, mm) and its height, as it stands. */
   async outline(path: string, stance: Stance, scale: number): Promise<{ outline: [number, number][]; height: number }> {
-    const response = await fetch(path);
-    if (!response.ok) throw new Error(`The server answered ${response.status}.`);
-    const view = unpackView(await response.arrayBuffer());
+    const view = await viewAt(path);
     const { rows: m } = placementOf({ ...stance, drop: true }, scale, view.positions);
     const points: [number, number][] = [];
     let [low, high] = [Infinity, -Infinity];
@@ -185,9 +231,7 @@ const worker = {
   },
   /** What a part as it is drawn would take to print, as it stands. */
   async printed(path: string, stance: Stance, scale: number, receiver: Receiver): Promise<PrintReport> {
-    const response = await fetch(path);
-    if (!response.ok) throw new Error(`The server answered ${response.status}.`);
-    const { positions, triangles } = unpackView(await response.arrayBuffer());
+    const { positions, triangles } = await viewAt(path);
     const mesh = stand(weldEqual(positions, triangles), placementOf({ ...stance, drop: true }, scale, positions));
     return printReport(await engine(), mesh, usualPrint(receiver))!.report;
   },

@@ -11,16 +11,32 @@ export function emptyBox(): Box {
 
 /** The box of flat xyz positions (3n numbers, mm). */
 export function boxOf(positions: ArrayLike<number>): Box {
-  const box = emptyBox();
-  const { min, max } = box;
+  let [x0, y0, z0, x1, y1, z1] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
   for (let i = 0; i < positions.length; i += 3) {
-    for (let k = 0; k < 3; k++) {
-      const value = positions[i + k];
-      if (value < min[k]) min[k] = value;
-      if (value > max[k]) max[k] = value;
-    }
+    const x = positions[i];
+    const y = positions[i + 1];
+    const z = positions[i + 2];
+    if (x < x0) x0 = x;
+    if (x > x1) x1 = x;
+    if (y < y0) y0 = y;
+    if (y > y1) y1 = y;
+    if (z < z0) z0 = z;
+    if (z > z1) z1 = z;
   }
-  return box;
+  return { min: [x0, y0, z0], max: [x1, y1, z1] };
+}
+
+/** How far the farthest of flat xyz positions lies from a place. */
+export function farthest(positions: ArrayLike<number>, [x, y, z]: readonly number[]): number {
+  let most = 0;
+  for (let i = 0; i < positions.length; i += 3) {
+    const dx = positions[i] - x;
+    const dy = positions[i + 1] - y;
+    const dz = positions[i + 2] - z;
+    const d = dx * dx + dy * dy + dz * dz;
+    if (d > most) most = d;
+  }
+  return Math.sqrt(most);
 }
 
 /** Edge lengths of a box in mm; zeros for a box that holds nothing. */

@@ -12,3 +12,11 @@ export const unit = (a: Vec3): Vec3 => {
   const n = lengthOf(a);
   return n > 0 ? scaled(a, 1 / n) : [0, 0, 1];
 };
+
+/** Two unit directions that span the plane across a unit normal, right-handed with it. @example spanned([0, 0, 1]) // [[0, 1, 0], [-1, 0, 0]] */
+export function spanned(normal: Vec3): [u: Vec3, v: Vec3] {
+  const [x, y, z] = normal.map(Math.abs);
+  // The axis that the normal is farthest from, so that the cross product is long.
+  const u = unit(cross(normal, x <= y && x <= z ? [1, 0, 0] : y <= z ? [0, 1, 0] : [0, 0, 1]));
+  return [u, cross(normal, u)];
+}

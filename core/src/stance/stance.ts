@@ -39,17 +39,20 @@ export function placementOf(stance: Stance, scale: number, positions: ArrayLike<
   return { rows, shift: [0, 0, stance.drop ? -min[2] : 0] };
 }
 
-function placedBox(m: ArrayLike<number>, p: ArrayLike<number>): { min: number[]; max: number[] } | null {
-  const min = [Infinity, Infinity, Infinity];
-  const max = [-Infinity, -Infinity, -Infinity];
+function placedBox([a, b, c, d, e, f, g, h, k]: Iterable<number>, p: ArrayLike<number>): { min: number[]; max: number[] } | null {
+  let [x0, y0, z0, x1, y1, z1] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
   for (let i = 0; i < p.length; i += 3) {
-    for (let r = 0; r < 3; r++) {
-      const v = m[r * 3] * p[i] + m[r * 3 + 1] * p[i + 1] + m[r * 3 + 2] * p[i + 2];
-      if (v < min[r]) min[r] = v;
-      if (v > max[r]) max[r] = v;
-    }
+    const x = a * p[i] + b * p[i + 1] + c * p[i + 2];
+    const y = d * p[i] + e * p[i + 1] + f * p[i + 2];
+    const z = g * p[i] + h * p[i + 1] + k * p[i + 2];
+    if (x < x0) x0 = x;
+    if (x > x1) x1 = x;
+    if (y < y0) y0 = y;
+    if (y > y1) y1 = y;
+    if (z < z0) z0 = z;
+    if (z > z1) z1 = z;
   }
-  return [...min, ...max].every(Number.isFinite) ? { min, max } : null;
+  return [x0, y0, z0, x1, y1, z1].every(Number.isFinite) ? { min: [x0, y0, z0], max: [x1, y1, z1] } : null;
 }
 
 /** The stance that sets down a face with this outward normal (in the part's own coordinates), from the present turn. */

@@ -1,3 +1,5 @@
+import { spanned, type Vec3 } from '../geometry/vector.ts';
+
 /** What a plane cuts of a mesh, to be drawn: the cut line and hatching, as pairs of points. Coordinates and area are those of the mesh. */
 export interface SectionCut {
   /** xyz, two points a piece. */
@@ -17,23 +19,12 @@ interface CutMesh {
 
 /** Points p with normal . p = offset; the normal is a unit vector. */
 export interface CutPlane {
-  normal: readonly number[];
+  normal: Vec3;
   offset: number;
 }
 
 /** Most hatch lines across the cut; a finer pitch is made coarser. */
 const mostLines = 400;
-
-/** Two directions that span the plane of a unit normal, right-handed with it. */
-function spanned([nx, ny, nz]: readonly number[]): [u: number[], v: number[]] {
-  // The axis that the normal is farthest from, so that the cross product is long.
-  const least = Math.abs(nx) <= Math.abs(ny) && Math.abs(nx) <= Math.abs(nz) ? [1, 0, 0] : Math.abs(ny) <= Math.abs(nz) ? [0, 1, 0] : [0, 0, 1];
-  const cross = (a: readonly number[], b: readonly number[]) => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
-  const u = cross([nx, ny, nz], least);
-  const long = Math.hypot(...u);
-  const unit = u.map((c) => c / long);
-  return [unit, cross([nx, ny, nz], unit)];
-}
 
 /**
  * Cuts a mesh by a plane. A corner that lies in the plane counts as above it, so that no piece is counted twice.
@@ -60,20 +51,24 @@ export function sectionOf(mesh: CutMesh, { normal, offset }: CutPlane, pitch: nu
 }
 
 /** Cut lines in the plane's own coordinates (u, v, u, v a piece), directed with the solid on their left. */
-function cutPieces(p: ArrayLike<number>, t: ArrayLike<number>, n: readonly number[], offset: number): number[] {
+function cutPieces(p: ArrayLike<number>, t: ArrayLike<number>, n: Vec3, offset: number): number[] {
   const [u, v] = spanned(n);
   const out: number[] = [];
-  const height = (i: number) => n[0] * p[i] + n[1] * p[i + 1] + n[2] * p[i + 2] - offset;
+  const [nx, ny, nz] = n;
+  const height = (i: number) => nx * p[i] + ny * p[i + 1] + nz * p[i + 2] - offset;
+  const above = new Uint8Array(p.length / 3);
+  for (let k = 0; k < above.length; k++) above[k] = height(k * 3) >= 0 ? 1 : 0;
   const put = (i: number, j: number, hi: number, hj: number) => {
     const s = hi / (hi - hj);
     const [x, y, z] = [p[i] + s * (p[j] - p[i]), p[i + 1] + s * (p[j + 1] - p[i + 1]), p[i + 2] + s * (p[j + 2] - p[i + 2])];
     out.push(u[0] * x + u[1] * y + u[2] * z, v[0] * x + v[1] * y + v[2] * z);
   };
   for (let k = 0; k < t.length; k += 3) {
+    const sum = above[t[k]] + above[t[k + 1]] + above[t[k + 2]];
+    if (sum === 0 || sum === 3) continue;
     const c = [t[k] * 3, t[k + 1] * 3, t[k + 2] * 3];
     const h = [height(c[0]), height(c[1]), height(c[2])];
     const up = [h[0] >= 0, h[1] >= 0, h[2] >= 0];
-    if (up[0] === up[1] && up[1] === up[2]) continue;
     // The corner that is alone on its side; the piece runs so that the outer normal lies to its right.
     const a = up[1] === up[2] ? 0 : up[0] === up[2] ? 1 : 2;
     const [b, d] = [(a + 1) % 3, (a + 2) % 3];

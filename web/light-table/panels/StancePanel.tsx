@@ -1,19 +1,21 @@
 'use client';
 import { Button, Input, Checkbox } from 'antd';
 import { cross } from 'tall-kite/geometry/vector';
-import { useEffect, useMemo, useState, type RefObject } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import { useEffect, useState, type RefObject } from 'react';
 import { afterTurn, turnAbout } from 'tall-kite/geometry/placement';
-import { asModelled, normalOfThree, placementOf, setDown, sideDown, stand, standingOf, type Stance } from 'tall-kite/stance/stance';
+import { asModelled, normalOfThree, setDown, sideDown, type Stance } from 'tall-kite/stance/stance';
 import type { StanceCandidate } from 'tall-kite/stance/candidates';
-import { droopingRounds, overhangAngles, type DroopingRound } from 'tall-kite/stance/overhang';
 import type { View } from 'tall-kite/view/view';
 import type { OperationView } from '@tall-kite/server/operations/operations';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { MarkShape } from '@/marks/Mark.tsx';
 import type { JobTools } from '@/shell/useJob.ts';
+import type { Stood } from '@/workers/part.worker.ts';
 import type { Pick } from '../picking.ts';
 import type { Scene } from '../Scene.ts';
 import type { Picking } from '../Table.tsx';
+import { partWorker } from '../worker.ts';
 import { saveRecipe, type PanelProps } from './panel.ts';
 import { Figures } from './parts.tsx';
 import { atWork, AtWork, Failed } from './Proposal.tsx';
@@ -34,11 +36,10 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
   const { receiver } = part.recipe;
   const [note, setNote] = useState<string | null>(null);
   const [angles, setAngles] = useState(['0', '0', '0']);
-  const standing = useMemo(() => {
-    if (!view) return null;
-    const mesh = { positions: Float64Array.from(view.positions), triangles: view.triangles };
-    return standingOf(stand(mesh, placementOf(stance, scale, mesh.positions)), receiver.overhang);
-  }, [view, stance, scale, receiver.overhang]);
+  // A very heavy mesh is shaded on request only.
+  const [shaded, setShaded] = useState((part.summary.triangles ?? 0) <= 150_000);
+  const { stood, before } = useStood(part, scale, shaded);
+  const standing = stood?.standing ?? null;
   const save = (what: string, next: Stance) => {
     setNote(null);
     setPicking(null);
@@ -88,8 +89,8 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
   return (
     <>
       <h2>Stance</h2>
-      <Figures rows={rows} />
-      <Shading {...props} />
+      <Figures rows={before ? rows.map(([name]) => [name, '…']) : rows} />
+      <Shading limit={receiver.overhang} on={shaded} set={setShaded} stood={stood} scene={scene} />
       <Candidates found={found} tools={tools} part={part} now={stance} pick={(c) => save('stand', { turn: c.turn, drop: true, how: `${c.side} picked` })} />
       <p className="context">
         An overhang of 0° is a wall, 90° a ceiling; {receiver.name} prints {receiver.overhang}° without support.
@@ -166,31 +167,49 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
   );
 }
 
+/** What hangs over more than a receiver can print by so much hangs far over, degrees. Common practice, no source. */
+const farBeyond = 25;
+const farOver = (limit: number): number => Math.min(90, limit + farBeyond);
+
+/** How a part stands as its stance is now; null until it is known, and while `before` is true as it stood before. @param shaded what hangs over is wanted, too */
+function useStood(part: PartView, scale: number, shaded: boolean): { stood: Stood | null; before: boolean } {
+  const { stance, receiver } = part.recipe;
+  const limit = receiver.overhang;
+  const name = `${part.id} ${part.view}`;
+  const query = useQuery({
+    queryKey: ['stood', name, stance, scale, limit, shaded],
+    gcTime: 0,
+    staleTime: Infinity,
+    // The one before holds the room; of another shape its triangles are none of this one's.
+    placeholderData: (old: Stood | undefined, before) => (before?.queryKey[1] === name ? old : undefined),
+    retry: false,
+    queryFn: () => partWorker().stands({ name, path: `/api/parts/${part.id}/geometry?what=view`, stance, scale, limit, far: farOver(limit) }, shaded),
+  });
+  return { stood: query.data ?? null, before: query.isPlaceholderData };
+}
+
+interface ShadingProps {
+  /** Degrees from the vertical. */
+  limit: number;
+  on: boolean;
+  set: (on: boolean) => void;
+  stood: Stood | null;
+  scene: RefObject<Scene | null>;
+}
+
 /** Overhang drawn on the part: two inks, said in words. */
-function Shading({ part, view, scale, scene }: PanelProps & { view: View | null; scale: number; scene: RefObject<Scene | null> }) {
-  // A very heavy mesh would hold the page up, so it is shaded on request only.
-  const [on, setOn] = useState((part.summary.triangles ?? 0) <= 150_000);
-  const { stance } = part.recipe;
-  const limit = part.recipe.receiver.overhang;
-  const far = Math.min(90, limit + 25);
-  const [rounds, setRounds] = useState<DroopingRound[]>([]);
+function Shading({ limit, on, set, stood, scene }: ShadingProps) {
+  const far = farOver(limit);
+  const rounds = on ? (stood?.rounds ?? []) : [];
+  const over = on ? stood?.over : null;
   useEffect(() => {
     const drawn = scene.current;
-    if (!view || !on) {
-      drawn?.setShades(null);
-      setRounds([]);
-      return;
-    }
-    const mesh = { positions: Float64Array.from(view.positions), triangles: view.triangles };
-    const standing = stand(mesh, placementOf(stance, scale, mesh.positions));
-    const angles = overhangAngles(standing);
-    drawn?.setShades(Uint8Array.from(angles, (a) => (a > far ? 2 : a > limit + 0.01 ? 1 : 0)));
-    setRounds(droopingRounds(standing, limit));
+    drawn?.setShades(over ?? null);
     return () => drawn?.setShades(null);
-  }, [view, stance, scale, limit, far, on, scene]);
+  }, [over, scene]);
   return (
     <div>
-      <Checkbox checked={on} onChange={(e) => setOn(e.target.checked)}>
+      <Checkbox checked={on} onChange={(e) => set(e.target.checked)}>
         Show what hangs over
       </Checkbox>
       {on && (
