@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import type { Vec3 } from '../src/geometry/vector.ts';
 import { boxMesh } from './data.ts';
 import { sectionOf } from '../src/view/section.ts';
 
@@ -20,7 +21,7 @@ function sphere(r: number, n: number): { positions: Float64Array; triangles: Uin
 describe('a section through a mesh', () => {
   const box = boxMesh(30, 20, 10);
   test('of a box along each axis: area and length of the rectangle', () => {
-    const cut = (normal: number[], offset: number) => sectionOf(box, { normal, offset }, 1);
+    const cut = (normal: Vec3, offset: number) => sectionOf(box, { normal, offset }, 1);
     expect(cut([0, 0, 1], 4)).toMatchObject({ area: 600, length: 100 });
     expect(cut([1, 0, 0], 4).area).toBeCloseTo(200, 9);
     expect(cut([0, -1, 0], -4).area).toBeCloseTo(300, 9);
@@ -30,7 +31,7 @@ describe('a section through a mesh', () => {
     expect([cut([0, 0, 1], 10).area, cut([0, 0, 1], 0).area].sort()).toEqual([0, 600]);
   });
   test('of a slanted plane: the area over the cosine (a prism cut across)', () => {
-    const n = [Math.SQRT1_2, 0, Math.SQRT1_2];
+    const n: Vec3 = [Math.SQRT1_2, 0, Math.SQRT1_2];
     const { area } = sectionOf(box, { normal: n, offset: 14 * Math.SQRT1_2 + 5 * Math.SQRT1_2 - 1e-9 }, 1);
     expect(area).toBeCloseTo(10 * Math.SQRT2 * 20, 5);
   });

@@ -1,8 +1,12 @@
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { By, Key, until, type WebElement } from 'selenium-webdriver';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { JobView } from '../../server/src/jobs/jobs.ts';
 import { chooseIn, click, dataPath, downloaded, eventually, marksOf, newJob, startApp, still, textOf, type App } from './app.ts';
+import { ringStl } from './stl.ts';
 
 let app: App;
 let jobId: string;
@@ -289,6 +293,37 @@ describe('looking', () => {
     await eventually(async () => (await said()).includes('A second pick'), 'one pick again');
     await app.driver.actions().sendKeys(Key.ESCAPE).perform();
     await eventually(async () => (await app.driver.findElements(By.css('[data-test=prompt]'))).length === 0, 'stopped');
+  });
+  test('a heavy part is drawn light while it is turned, whole once it rests', async () => {
+    const { driver } = app;
+    const { bytes, triangles } = ringStl(560);
+    const file = join(mkdtempSync(join(tmpdir(), 'heavy-')), 'ring.stl');
+    writeFileSync(file, bytes);
+    const own = await newJob(app, 'Heavy', [file]);
+    await eventually(async () => (await marksOf(driver, 'ring')).length === 7, 'the row', 60);
+    const { parts } = await app.world.until(own, () => true);
+    await driver.get(`${app.base}/jobs/${own}/parts/${parts[0].id}?step=Size`);
+    await eventually(async () => (await (await stage()).getAttribute('data-drawn')) === 'yes', 'the part drawn');
+    const drawn = () => driver.executeScript<number>('return window.lightTable.renderer.info.render.triangles');
+    expect(parts[0].summary.triangles).toBe(triangles);
+    await eventually(async () => (await drawn()) === triangles, 'all triangles drawn');
+    const canvas = await driver.findElement(By.css('[data-test=stage] canvas'));
+    const turned = async (by: number) =>
+      driver
+        .actions()
+        .move({ origin: canvas, x: 30, y: 20 })
+        .press()
+        .move({ origin: canvas, x: 30 + by, y: 20 })
+        .perform();
+    // The light picture comes from the worker a moment later.
+    await eventually(async () => {
+      await turned(25);
+      const now = await drawn();
+      if (now === triangles) await driver.actions().release().perform();
+      return now < triangles / 2 && now > 1000;
+    }, 'the light picture while it is turned');
+    await driver.actions().release().perform();
+    await eventually(async () => (await drawn()) === triangles, 'all triangles again');
   });
   test('a section is cut through both prints, measured on each, moved by a typed height, and closed', async () => {
     await openReceived('bolt');

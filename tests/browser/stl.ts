@@ -12,6 +12,32 @@ export function boxStl(x: number, y: number, z: number): Buffer {
   return out;
 }
 
+/** A ring of 80 mm, 30 mm thick, as binary STL: `around` quads one way and as many the other, two triangles each. */
+export function ringStl(around: number): { bytes: Buffer; triangles: number } {
+  const triangles = 2 * around * around;
+  const bytes = Buffer.alloc(84 + 50 * triangles);
+  bytes.writeUInt32LE(triangles, 80);
+  const at = (i: number, j: number): P3 => {
+    const [u, v] = [((i % around) * 2 * Math.PI) / around, ((j % around) * 2 * Math.PI) / around];
+    const r = 40 + 15 * Math.cos(v);
+    return [r * Math.cos(u), r * Math.sin(u), 15 * Math.sin(v)];
+  };
+  let to = 84;
+  for (let i = 0; i < around; i++)
+    for (let j = 0; j < around; j++) {
+      const [a, b, c, d] = [at(i, j), at(i + 1, j), at(i + 1, j + 1), at(i, j + 1)];
+      for (const corners of [
+        [a, b, c],
+        [a, c, d],
+      ]) {
+        // prettier-ignore
+        corners.flat().forEach((v, k) => bytes.writeFloatLE(v, to + 12 + k * 4));
+        to += 50;
+      }
+    }
+  return { bytes, triangles };
+}
+
 /** Corners of all triangles, nine numbers each. */
 export function receiveStl(bytes: Buffer): number[][] {
   const count = bytes.readUInt32LE(80);

@@ -35,7 +35,7 @@ import type { Differences } from 'tall-kite/surfaces/difference';
 import type { View } from 'tall-kite/view/view';
 import { clear, dispose, lines, struckBy, triangles, wireGeometry } from './drawn.ts';
 import { colouredPrint } from './coloured.ts';
-import type { MeasuredPicks } from '@/workers/part.worker.ts';
+import type { MeasuredPicks, Picture } from '@/workers/part.worker.ts';
 import { hiddenBy, nearEdge, type Pick } from './picking.ts';
 import type { Shown } from './shown.tsx';
 import { cutPrint, fillCut, reachAlong, type CutPrint, type SectionFigures, type SectionPlane } from './section-cut.ts';
@@ -55,6 +55,15 @@ interface Palette {
 
 /** What of a design lies this much farther off the file than anything of the file off the design was not received. */
 const missed = 1.2;
+
+/** So long after its last move the camera rests, ms. */
+const restMs = 200;
+
+/** Layers of what is drawn only while the camera rests, and only while it moves; all else is in the first. */
+const inMotion = { rests: 1, moves: 2 };
+
+/** Names of what is drawn of every triangle of a print. */
+const finer = new Set(['wires', 'shades']);
 
 /** Where each view looks from; one home for both stages. */
 export const directions: Record<Side, [number, number, number]> = {
@@ -104,6 +113,10 @@ export class Scene {
   private palette: Palette;
   private queued = 0;
   private pressed: [number, number] | null = null;
+  /** The camera moves: heavy prints are drawn light until it has rested. */
+  private moving = false;
+  private drawnMoving = false;
+  private rested: ReturnType<typeof setTimeout> | undefined;
 
   constructor(host: HTMLElement, palette: Palette) {
     this.host = host;
@@ -119,6 +132,17 @@ export class Scene {
     this.camera.up.set(0, 0, 1);
     this.controls = new OrbitControls(this.camera, this.renderer.domElement);
     this.controls.enableDamping = false;
+    this.controls.addEventListener('start', () => {
+      clearTimeout(this.rested);
+      this.moving = true;
+    });
+    this.controls.addEventListener('end', () => {
+      clearTimeout(this.rested);
+      this.rested = setTimeout(() => {
+        this.moving = false;
+        if (this.drawnMoving) this.draw();
+      }, restMs);
+    });
     this.controls.addEventListener('change', () => {
       this.draw();
       this.onTurn?.();
@@ -184,8 +208,32 @@ export class Scene {
     this.draw();
   }
 
+  /** What is drawn of a heavy design while the camera moves; null for one that is not heavy. */
+  setLight(light: Picture | null): void {
+    this.lighten(this.designed, this.body ? [this.body] : [], light);
+  }
+
+  /** Meshes of a group that are drawn while the camera rests, and one light picture in place of each while it moves; null: they are drawn always. */
+  private lighten(group: Group, heavy: readonly Mesh[], light: Picture | null): void {
+    for (const old of group.children.filter((c) => c.name === 'light')) {
+      group.remove(old);
+      (old as Mesh).geometry.dispose();
+    }
+    for (const mesh of heavy) mesh.layers.set(light ? inMotion.rests : 0);
+    for (const child of group.children) if (finer.has(child.name)) child.layers.set(light ? inMotion.rests : 0);
+    if (!light) return;
+    const geometry = triangles(light.positions, light.triangles);
+    for (const { material, renderOrder, visible } of heavy) {
+      const drawn = new Mesh(geometry, material);
+      drawn.layers.set(inMotion.moves);
+      Object.assign(drawn, { renderOrder, visible, name: 'light' });
+      group.add(drawn);
+    }
+    this.draw();
+  }
+
   /** Facets to be shown as the design's own triangles (a preview), or null to go back. */
-  setPreview(preview: { positions: Float32Array; triangles: Uint32Array } | null): void {
+  setPreview(preview: Picture | null): void {
     const old = this.designed.getObjectByName('preview');
     if (old) {
       this.designed.remove(old);
@@ -196,13 +244,13 @@ export class Scene {
       mesh.name = 'preview';
       this.designed.add(mesh);
     }
-    if (this.body) this.body.visible = !preview;
+    for (const drawn of [this.body, this.designed.getObjectByName('light')]) if (drawn) drawn.visible = !preview;
     this.wireframe(this.wires);
     this.draw();
   }
 
   /** What was received, or what an operation proposes: `own` says that its coordinates are the part's own. */
-  setReceived(view: { positions: Float32Array; triangles: Uint32Array; edges: Float32Array } | null, own = false): void {
+  setReceived(view: (Picture & { edges: Float32Array; light?: Picture | null }) | null, own = false): void {
     clear(this.received);
     this.received.matrixAutoUpdate = false;
     if (own) this.received.matrix.copy(this.designed.matrix);
@@ -221,6 +269,7 @@ export class Scene {
       mesh.renderOrder = 2;
       edges.renderOrder = 3;
       this.received.add(mesh, edges);
+      this.lighten(this.received, [hidden, mesh], view.light ?? null);
     }
     this.wireframe(this.wires);
     this.show(this.shown);
@@ -312,6 +361,7 @@ export class Scene {
       geometry.boundingSphere = this.body!.geometry.boundingSphere;
       const mesh = new Mesh(geometry, new MeshBasicMaterial({ color: k === 0 ? this.palette.look : this.palette.stop, side: DoubleSide }));
       mesh.name = 'shades';
+      mesh.layers.mask = this.body!.layers.mask;
       mesh.renderOrder = 1;
       this.designed.add(mesh);
     }
@@ -420,7 +470,8 @@ export class Scene {
         }
       if (!on) continue;
       for (const child of [...group.children]) {
-        if (!(child instanceof Mesh) || !child.visible || child.name === 'shades' || !(child.material as Material).colorWrite) continue;
+        if (!(child instanceof Mesh) || !child.visible || child.name === 'shades' || child.name === 'light' || !(child.material as Material).colorWrite)
+          continue;
         const material = new LineBasicMaterial({
           color: group === this.designed ? this.palette.designed : this.palette.received,
           transparent: true,
@@ -429,6 +480,7 @@ export class Scene {
         const wires = new LineSegments(wireGeometry(child.geometry), material);
         wires.name = 'wires';
         wires.renderOrder = 4;
+        wires.layers.mask = child.layers.mask;
         group.add(wires);
       }
     }
@@ -460,6 +512,7 @@ export class Scene {
     this.renderer.dispose();
     this.renderer.domElement.remove();
     cancelAnimationFrame(this.queued);
+    clearTimeout(this.rested);
   }
 
   private placedCentre(): Vector3 {
@@ -509,6 +562,9 @@ export class Scene {
     r.setViewport(0, 0, w, h);
     r.clear();
     this.setSides();
+    this.drawnMoving = this.moving;
+    this.camera.layers.set(0);
+    this.camera.layers.enable(this.moving ? inMotion.moves : inMotion.rests);
     if (this.shown === 'split') return this.drawSplit();
     if (this.shown !== 'beside') {
       this.only(this.shown === 'received' ? this.received : this.shown === 'difference' && this.differences ? this.difference : this.designed);

@@ -33,7 +33,7 @@ import { SplitLine } from './SplitLine.tsx';
 import { TurnBox } from './TurnBox.tsx';
 import { useDifference } from './useDifference.ts';
 import { useMeasure } from './useMeasure.ts';
-import { useProposal, useReceived, useView } from './usePart.ts';
+import { useLight, useProposal, useReceived, useView } from './usePart.ts';
 import desk from '@/shell/desk.module.css';
 
 /** What a step wants from the next click on the part. */
@@ -61,6 +61,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   const [preview, setPreview] = useState<Preview | null>(null);
   const [folded, setFolded] = useState<FoldedView | null>(null);
   const { view, failed } = useView(part.id, part.view);
+  const light = useLight(part.id, part.view, view);
   const written = useReceived(part);
   // On the Soundness step a proposal is laid over the part like a print of it.
   const proposed = useProposal(step === 'Soundness' ? newest(tools.job?.operations ?? [], part.id, ['mend', 'lighter', 'engrave']) : null);
@@ -91,6 +92,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     scene.current?.turnTo('corner');
     // The camera is set once for a part; a later stance keeps it.
   }, [view]);
+  useEffect(() => scene.current?.setLight(light), [light, view]);
   useEffect(() => {
     if (!placement) return;
     scene.current?.setStance(part.recipe.stance.turn, scale, placement.shift);

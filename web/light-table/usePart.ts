@@ -7,8 +7,11 @@ import type { OperationView } from '@tall-kite/server/operations/operations';
 import type { PlaceKind } from 'tall-kite/mesh/soundness/full-findings';
 import { unpackPlaces, type Place } from 'tall-kite/view/places';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
-import type { ReceivedView } from '@/workers/part.worker.ts';
+import type { Picture, ReceivedView } from '@/workers/part.worker.ts';
 import { partWorker } from './worker.ts';
+
+/** Corners of triangles below which nobody asks for a light picture: the worker says which are heavy. */
+const askedAbove = 300_000;
 
 export async function bytesOf(path: string): Promise<ArrayBuffer> {
   return (await fetched(path)).arrayBuffer();
@@ -29,6 +32,18 @@ export function useView(partId: string, shape: string): { view: View | null; fai
     queryFn: async () => unpackView(await bytesOf(`/api/parts/${partId}/geometry?what=view`)),
   });
   return { view: query.data ?? null, failed: query.isError };
+}
+
+/** What is drawn of a heavy part while the camera moves, made in the worker; null while there is none. @param view the part as it is drawn */
+export function useLight(partId: string, shape: string, view: View | null): Picture | null {
+  const query = useQuery({
+    queryKey: ['light', partId, shape],
+    enabled: view !== null && view.triangles.length > askedAbove,
+    staleTime: Infinity,
+    retry: false,
+    queryFn: () => partWorker().light(`${partId} ${shape}`, `/api/parts/${partId}/geometry?what=view`),
+  });
+  return query.data ?? null;
 }
 
 /** A part that an operation would make, to be drawn; null while there is none. */

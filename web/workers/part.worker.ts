@@ -18,6 +18,7 @@ import { droopingRounds, overhangAngles, type DroopingRound } from 'tall-kite/st
 import { placementOf, stand, standingOf, type Stance, type Standing } from 'tall-kite/stance/stance';
 import { between, type Between } from 'tall-kite/view/between';
 import { Measure, type Place } from 'tall-kite/view/measure';
+import { lightOf } from 'tall-kite/view/light';
 import type { Measured } from 'tall-kite/view/shape';
 import { meshView, unpackView, type View } from 'tall-kite/view/view';
 import { flatWork } from './flat.ts';
@@ -55,14 +56,35 @@ interface Held {
 }
 let held: Held | null = null;
 
-/** The part that was stood last, as it is drawn. */
-let stood: { name: string; view: Promise<View> } | null = null;
+/** The part that was asked about last, as it is drawn. */
+let laid: { name: string; view: Promise<View> } | null = null;
 
 async function viewAt(path: string): Promise<View> {
   const response = await fetch(path);
   if (!response.ok) throw new Error(`The server answered ${response.status}.`);
   return unpackView(await response.arrayBuffer());
 }
+
+function viewNamed(name: string, path: string): Promise<View> {
+  if (laid?.name !== name) {
+    const view = viewAt(path);
+    laid = { name, view };
+    // What could not be fetched is fetched anew the next time.
+    view.catch(() => (laid = laid?.view === view ? null : laid));
+  }
+  return laid.view;
+}
+
+/** A surface to be looked at. */
+export interface Picture {
+  positions: Float32Array;
+  triangles: Uint32Array;
+}
+
+/** Pictures of more triangles than this are drawn light while the camera moves. */
+const heavyAbove = 500_000;
+
+const lightened = (picture: Picture): Picture | null => (picture.triangles.length > 3 * heavyAbove ? lightOf(picture) : null);
 
 /** How a part stands on a receiver's bed, and where it hangs over. */
 export interface Stood {
@@ -107,6 +129,8 @@ export interface ReceivedView {
   positions: Float32Array;
   triangles: Uint32Array;
   edges: Float32Array;
+  /** What is drawn of a heavy one while the camera moves. */
+  light: Picture | null;
   volume: number;
 }
 
@@ -172,7 +196,7 @@ const worker = {
     if (format === 'step' || !isMeshFormat(format)) return null;
     const { mesh } = receiveMeshFile(new Uint8Array(bytes), format, receiver);
     const view = meshView(mesh);
-    return { positions: view.positions, triangles: view.triangles, edges: view.edges, volume: measureMesh(mesh).volume };
+    return { positions: view.positions, triangles: view.triangles, edges: view.edges, light: lightened(view), volume: measureMesh(mesh).volume };
   },
   /** How far what a receiver sees in a file lies off the design, and the design off it; the design as it is drawn, with its exact surfaces. */
   difference(asked: DifferenceAsked): Differences {
@@ -197,10 +221,13 @@ const worker = {
     const picks = places.map((p) => measure.pick(p));
     return { picks, between: picks.length === 2 ? between(picks[0], picks[1]) : null };
   },
+  /** What is drawn of a part while the camera moves; null for one that is not heavy. */
+  async light(name: string, path: string): Promise<Picture | null> {
+    return lightened(await viewNamed(name, path));
+  },
   /** How a part stands. @param shaded the triangles that hang over are wanted, too */
   async stands({ name, path, stance, scale, limit, far }: StoodAsked, shaded: boolean): Promise<Stood> {
-    if (stood?.name !== name) stood = { name, view: viewAt(path) };
-    const { positions, triangles: t } = await stood.view;
+    const { positions, triangles: t } = await viewNamed(name, path);
     const mesh = { positions: Float64Array.from(positions), triangles: t };
     const standing = stand(mesh, placementOf(stance, scale, mesh.positions));
     const figures = standingOf(standing, limit);
