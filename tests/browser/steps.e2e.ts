@@ -303,7 +303,7 @@ describe('looking', () => {
     await eventually(async () => (await marksOf(driver, 'ring')).length === 7, 'the row', 60);
     const { parts } = await app.world.until(own, () => true);
     await driver.get(`${app.base}/jobs/${own}/parts/${parts[0].id}?step=Size`);
-    await eventually(async () => (await (await stage()).getAttribute('data-drawn')) === 'yes', 'the part drawn');
+    await driver.wait(until.elementLocated(By.css('[data-test=stage][data-drawn=yes]')), 20_000);
     const drawn = () => driver.executeScript<number>('return window.lightTable.renderer.info.render.triangles');
     expect(parts[0].summary.triangles).toBe(triangles);
     await eventually(async () => (await drawn()) === triangles, 'all triangles drawn');
@@ -324,6 +324,15 @@ describe('looking', () => {
     }, 'the light picture while it is turned');
     await driver.actions().release().perform();
     await eventually(async () => (await drawn()) === triangles, 'all triangles again');
+    // All shaders were made ready: none comes with what is drawn later.
+    const shaders = () => driver.executeScript<number>('return window.lightTable.renderer.info.programs.length');
+    const before = await shaders();
+    for (const key of ['e', 's', 'm']) await driver.findElement(By.css('body')).sendKeys(key);
+    await driver.wait(until.elementLocated(By.css('[data-test=section]')), 20_000);
+    await driver.actions().move({ origin: canvas, x: 60, y: 0 }).click().perform();
+    await eventually(async () => (await textOf(driver, '[data-test=prompt]')).includes('through the part there'), 'the wall measured');
+    await eventually(async () => (await driver.executeScript<number>('return window.lightTable.renderer.info.render.lines')) > triangles, 'the edges drawn');
+    expect(await shaders()).toBe(before);
   });
   test('a section is cut through both prints, measured on each, moved by a typed height, and closed', async () => {
     await openReceived('bolt');

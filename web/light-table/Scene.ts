@@ -32,11 +32,13 @@ import {
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Differences } from 'tall-kite/surfaces/difference';
+import { heavyAbove } from 'tall-kite/view/light';
 import type { View } from 'tall-kite/view/view';
 import { clear, dispose, lines, struckBy, triangles, wireGeometry } from './drawn.ts';
 import { colouredPrint } from './coloured.ts';
 import type { MeasuredPicks, Picture } from '@/workers/part.worker.ts';
 import { hiddenBy, nearEdge, type Pick } from './picking.ts';
+import { warming } from './warm.ts';
 import type { Shown } from './shown.tsx';
 import { cutPrint, fillCut, reachAlong, type CutPrint, type SectionFigures, type SectionPlane } from './section-cut.ts';
 
@@ -116,6 +118,7 @@ export class Scene {
   /** The camera moves: heavy prints are drawn light until it has rested. */
   private moving = false;
   private drawnMoving = false;
+  private warm: (() => boolean) | null = null;
   private rested: ReturnType<typeof setTimeout> | undefined;
 
   constructor(host: HTMLElement, palette: Palette) {
@@ -192,6 +195,11 @@ export class Scene {
     clear(this.designed);
     const geometry = triangles(view.positions, view.triangles);
     this.body = new Mesh(geometry, this.paint('designed', 0.76));
+    // A heavy part is drawn once all shaders are ready.
+    if (view.triangles.length > 3 * heavyAbove) {
+      this.body.layers.set(inMotion.rests);
+      this.warm ??= warming(this.renderer, this.camera);
+    }
     this.designed.add(this.body, lines(view.edges, this.line('designed')));
     if (view.open.length > 0) {
       const open = lines(view.open, this.line('stop'));
@@ -219,7 +227,7 @@ export class Scene {
       group.remove(old);
       (old as Mesh).geometry.dispose();
     }
-    for (const mesh of heavy) mesh.layers.set(light ? inMotion.rests : 0);
+    for (const mesh of heavy) mesh.layers.set(light || mesh.geometry.index!.count > 3 * heavyAbove ? inMotion.rests : 0);
     for (const child of group.children) if (finer.has(child.name)) child.layers.set(light ? inMotion.rests : 0);
     if (!light) return;
     const geometry = triangles(light.positions, light.triangles);
@@ -564,7 +572,10 @@ export class Scene {
     this.setSides();
     this.drawnMoving = this.moving;
     this.camera.layers.set(0);
-    this.camera.layers.enable(this.moving ? inMotion.moves : inMotion.rests);
+    const cold = this.warm?.() ?? false;
+    if (cold) this.draw();
+    const lightened = [this.designed, this.received].some((group) => group.getObjectByName('light'));
+    this.camera.layers.enable(cold || (this.moving && lightened) ? inMotion.moves : inMotion.rests);
     if (this.shown === 'split') return this.drawSplit();
     if (this.shown !== 'beside') {
       this.only(this.shown === 'received' ? this.received : this.shown === 'difference' && this.differences ? this.difference : this.designed);

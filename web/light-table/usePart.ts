@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { transfer } from 'comlink';
 import { useEffect, useState } from 'react';
+import { heavyAbove } from 'tall-kite/view/light';
 import { unpackView, type View } from 'tall-kite/view/view';
 import type { OperationView } from '@tall-kite/server/operations/operations';
 import type { PlaceKind } from 'tall-kite/mesh/soundness/full-findings';
@@ -9,9 +10,6 @@ import { unpackPlaces, type Place } from 'tall-kite/view/places';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { Picture, ReceivedView } from '@/workers/part.worker.ts';
 import { partWorker } from './worker.ts';
-
-/** Corners of triangles below which nobody asks for a light picture: the worker says which are heavy. */
-const askedAbove = 300_000;
 
 export async function bytesOf(path: string): Promise<ArrayBuffer> {
   return (await fetched(path)).arrayBuffer();
@@ -38,7 +36,7 @@ export function useView(partId: string, shape: string): { view: View | null; fai
 export function useLight(partId: string, shape: string, view: View | null): Picture | null {
   const query = useQuery({
     queryKey: ['light', partId, shape],
-    enabled: view !== null && view.triangles.length > askedAbove,
+    enabled: view !== null && view.triangles.length > 3 * heavyAbove,
     staleTime: Infinity,
     retry: false,
     queryFn: () => partWorker().light(`${partId} ${shape}`, `/api/parts/${partId}/geometry?what=view`),

@@ -18,7 +18,7 @@ import { droopingRounds, overhangAngles, type DroopingRound } from 'tall-kite/st
 import { placementOf, stand, standingOf, type Stance, type Standing } from 'tall-kite/stance/stance';
 import { between, type Between } from 'tall-kite/view/between';
 import { Measure, type Place } from 'tall-kite/view/measure';
-import { lightOf } from 'tall-kite/view/light';
+import { heavyAbove, lightOf } from 'tall-kite/view/light';
 import type { Measured } from 'tall-kite/view/shape';
 import { meshView, unpackView, type View } from 'tall-kite/view/view';
 import { flatWork } from './flat.ts';
@@ -80,9 +80,6 @@ export interface Picture {
   positions: Float32Array;
   triangles: Uint32Array;
 }
-
-/** Pictures of more triangles than this are drawn light while the camera moves. */
-const heavyAbove = 500_000;
 
 const lightened = (picture: Picture): Picture | null => (picture.triangles.length > 3 * heavyAbove ? lightOf(picture) : null);
 

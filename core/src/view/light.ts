@@ -6,6 +6,9 @@ interface Drawn {
   triangles: Uint32Array;
 }
 
+/** Surfaces of more triangles than this are heavy to draw. */
+export const heavyAbove = 500_000;
+
 /** Cells along the longest side of the box: a surface has then some 100,000 to 300,000 triangles left, whatever it had. */
 export const lightCells = 180;
 
