@@ -195,6 +195,15 @@ export async function click(driver: WebDriver, text: string): Promise<void> {
   }, `a click on "${text}"`);
 }
 
+/** Chooses on a ledger where a new part comes from. */
+export async function makeBy(driver: WebDriver, what: string): Promise<void> {
+  await click(driver, 'Make…');
+  await eventually(async () => {
+    await clickOn(driver, await driver.findElement(By.xpath(`//li[@role='menuitem'][contains(normalize-space(.), ${JSON.stringify(what)})]`)));
+    return true;
+  }, `a click on "${what}"`);
+}
+
 /** Clicks on what a CSS selector finds. */
 export async function press(driver: WebDriver, css: string): Promise<void> {
   await eventually(async () => {

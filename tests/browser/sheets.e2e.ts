@@ -8,7 +8,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { SolidBuilder } from 'tall-kite/kernel/build';
 import { workingKernel } from 'tall-kite/kernel/load';
 import { foldedPart } from 'tall-kite/kernel/sheet-build';
-import { chooseIn, click, downloaded, eventually, newJob, startApp, textOf, tick, type App } from './app.ts';
+import { chooseIn, click, downloaded, eventually, makeBy, newJob, startApp, textOf, tick, type App } from './app.ts';
 
 let app: App;
 const folder = mkdtempSync(join(tmpdir(), 'tall-kite-sheets-'));
@@ -183,7 +183,7 @@ describe('folded sheet', () => {
     const { tube } = await files();
     const jobId = await newJob(app, 'Sizes', [tube]);
     await app.driver.get(`${app.base}/jobs/${jobId}`);
-    await click(app.driver, 'From sizes…');
+    await makeBy(app.driver, 'From sizes…');
     const field = (id: string) => eventually(() => app.driver.findElement(By.css(`#sizes-${id}`)), id);
     const shape = await field('shape');
     await shape.sendKeys(Key.ARROW_DOWN);

@@ -6,7 +6,7 @@ import { By, Key, until } from 'selenium-webdriver';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { demoTexts } from '../../demo/src/texts.ts';
 import { receiveStl, volumeOf, boxStl } from './stl.ts';
-import { bring, chooseIn, click, clickOn, downloaded, eventually, newJob, startApp, still, textOf, type App } from './app.ts';
+import { bring, chooseIn, click, clickOn, downloaded, eventually, makeBy, newJob, startApp, still, textOf, type App } from './app.ts';
 
 let app: App;
 let jobId: string;
@@ -52,7 +52,7 @@ const shown = () => textOf(app.driver, '[data-test=lettersshown]');
 test('words typed, drawn while they are typed, made, written and downloaded: as high as asked, on the layer to engrave', async () => {
   const { driver } = app;
   await ledger();
-  await click(driver, 'New text…');
+  await makeBy(driver, 'New text…');
   await words('KITE 42');
   await field('input[aria-label^="H is high"]', '8');
   await eventually(async () => /H\s*8\.0\d* mm, 6 letters/.test(await shown()), 'the letters');
@@ -90,7 +90,7 @@ test('other words for it: shown in coral, kept, and taken back', async () => {
 test('a list makes one drawing a row, on plates; a font of one’s own is kept in the stores', async () => {
   const { driver } = app;
   await ledger();
-  await click(driver, 'New text…');
+  await makeBy(driver, 'New text…');
   await words('x');
   await (await driver.findElement(By.css('[data-test=list]'))).sendKeys(join(folder, 'ropes.csv'));
   await eventually(async () => (await textOf(driver, '[data-test=newtext]')).includes('3 rows'), 'the list');

@@ -26,7 +26,11 @@ import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { View } from 'tall-kite/view/view';
 import { clear, lines, normalAt, struckBy, triangles } from '@/light-table/drawn.ts';
 import { directions, type Side } from '@/light-table/Scene.ts';
+import { labelsApart } from './labels.ts';
 import style from './join.module.css';
+
+/** Of a name with its frame, px. */
+const labelHeight = 19;
 
 export interface Standing {
   id: string;
@@ -76,6 +80,7 @@ export class Assembly {
   private readonly raycaster = new Raycaster();
   private readonly host: HTMLElement;
   /** Names over the parts; they are in the list beside too. */
+  private widths: number[] | null = null;
   private readonly labels = document.createElement('div');
   private readonly resize: ResizeObserver;
   private readonly geometries = new Map<View, BufferGeometry>();
@@ -155,6 +160,7 @@ export class Assembly {
       this.group.add(one);
     }
     this.group.updateMatrixWorld(true);
+    this.widths = null;
     this.labels.replaceChildren(...parts.filter((p) => p.label !== '').map((p) => labelOf(p)));
     if (fit) this.turnTo('corner');
     this.drawGround();
@@ -254,12 +260,14 @@ export class Assembly {
   private placeLabels(): void {
     const { clientWidth: w, clientHeight: h } = this.host;
     const labelled = this.parts.filter((p) => p.label !== '');
-    for (const [i, part] of labelled.entries()) {
-      const element = this.labels.children[i] as HTMLElement | undefined;
-      const middle = this.geometries.get(part.view)?.boundingSphere?.center.clone().applyMatrix4(matrixOf(part)).project(this.camera);
-      if (element && middle)
-        element.style.transform = `translate(-50%, -50%) translate(${(((middle.x + 1) * w) / 2).toFixed(1)}px, ${(((1 - middle.y) * h) / 2).toFixed(1)}px)`;
-    }
+    const elements = [...this.labels.children].slice(0, labelled.length) as HTMLElement[];
+    this.widths ??= elements.map((e) => e.offsetWidth);
+    const places = labelled.map((part, i) => {
+      const middle = (this.geometries.get(part.view)?.boundingSphere?.center ?? new Vector3()).clone().applyMatrix4(matrixOf(part)).project(this.camera);
+      return { x: ((middle.x + 1) * w) / 2, y: ((1 - middle.y) * h) / 2, width: this.widths![i] };
+    });
+    const ys = labelsApart(places, labelHeight);
+    elements.forEach((e, i) => (e.style.transform = `translate(-50%, -50%) translate(${places[i].x.toFixed(1)}px, ${ys[i].toFixed(1)}px)`));
   }
 
   /** mm along the axis for the pointer's way on the screen. */

@@ -1,6 +1,7 @@
 'use client';
 import { Button, Checkbox } from 'antd';
 import { useQueries } from '@tanstack/react-query';
+import Link from 'next/link';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { boxOf, sizeOf, type Box } from 'tall-kite/geometry/box';
 import { identityRows } from 'tall-kite/geometry/rows';
@@ -220,6 +221,12 @@ export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationF
         )}
       </div>
       <aside className={desk.panel} data-test="panel" aria-label="Parts and what can be done" tabIndex={0}>
+        {parts.length === 0 && (
+          <p data-test="nothing">
+            No body is in this job: join and divide is for solids and meshes, drawings are set beside each other on a sheet. Bring in STEP, STL, 3MF or OBJ on
+            the <Link href={`/jobs/${job.id}`}>ledger</Link>.
+          </p>
+        )}
         <ul className={desk.partlist} data-test="partlist">
           {parts.map((p) => (
             <li key={p.id} className={p.leftOut ? desk.out : ''}>

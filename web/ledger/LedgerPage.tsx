@@ -1,5 +1,5 @@
 'use client';
-import { Button } from 'antd';
+import { Button, Dropdown } from 'antd';
 import dynamic from 'next/dynamic';
 import Link from 'next/link';
 import { useSearchParams } from 'next/navigation';
@@ -35,6 +35,13 @@ const FromSizes = dynamic(() => import('./FromSizes.tsx').then((m) => m.FromSize
 
 const counted = ({ clear, look, stop }: { clear: number; look: number; stop: number }) =>
   `${clear + look + stop} parts · ${clear} clear · ${look} to look at · ${stop} stopped`;
+
+/** Where a part may come from but a file. */
+const otherSources = [
+  { key: 'text', label: 'New text…', title: 'Words as outlines or single lines, on a plate or alone' },
+  { key: 'sizes', label: 'From sizes…', title: 'A duct, a cone or a pipe branch, developed from its sizes' },
+  { key: 'stores', label: 'From stores…', title: 'Designs that are kept for reuse' },
+];
 
 const FilesButton = ({ open }: { open: () => void }) => (
   <Button size="small" onClick={open} title="What was brought in, its space, and the way to remove a file or bring it back">
@@ -183,15 +190,9 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             </Link>
             {/* Folds when a file asks what it is, so that it covers no question. */}
             <ReadingChoices key={held.length} choices={choices} set={setChoices} variant={variant} setVariant={setVariant} />
-            <Button onClick={() => setMaking('text')} title="Words as outlines or single lines, on a plate or alone">
-              New text…
-            </Button>
-            <Button onClick={() => setMaking('sizes')} title="A duct, a cone or a pipe branch, developed from its sizes">
-              From sizes…
-            </Button>
-            <Button onClick={() => setMaking('stores')} title="Designs that are kept for reuse">
-              From stores…
-            </Button>
+            <Dropdown menu={{ items: otherSources, onClick: ({ key }) => setMaking(key as 'text' | 'sizes' | 'stores') }} trigger={['click']}>
+              <Button title="A part that is not in a file: from words, from sizes, from the stores">Make…</Button>
+            </Dropdown>
             <Button onClick={() => picker.current?.click()} type="primary">
               Bring in…
             </Button>

@@ -4,6 +4,8 @@ import { nearEdge } from '../light-table/picking.ts';
 import { cutPrint, reachAlong } from '../light-table/section-cut.ts';
 import { nextShown, shownNow, type Showable, type Shown } from '../light-table/shown.tsx';
 import { moved } from '../light-table/SplitLine.tsx';
+import { labelsApart, mostApart } from '../join/labels.ts';
+import fc from 'fast-check';
 
 describe('the edge under the pointer', () => {
   // Two edges along X in a picture of 200 by 200: one at the middle, one in front of it 30 px higher. The screen goes from -1 to 1.
@@ -72,5 +74,28 @@ describe('what is shown', () => {
     expect([moved(0.5, 'ArrowLeft'), moved(0.5, 'ArrowRight')]).toEqual([0.48, 0.52]);
     expect([moved(0.03, 'ArrowLeft'), moved(0.97, 'ArrowRight'), moved(0.5, 'Home'), moved(0.5, 'End')]).toEqual([0.02, 0.98, 0.02, 0.98]);
     expect(moved(0.5, 'd')).toBeNull();
+  });
+});
+
+describe('names of parts on the join table', () => {
+  const label = fc.record({ x: fc.integer({ min: 0, max: 400 }), y: fc.integer({ min: 0, max: 300 }), width: fc.integer({ min: 10, max: 120 }) });
+  test('none lies over another, none goes up, and who has room stays', () => {
+    fc.assert(
+      fc.property(fc.array(label, { maxLength: mostApart }), (labels) => {
+        const ys = labelsApart(labels, 19);
+        const over = (i: number, k: number, at: number[]) =>
+          2 * Math.abs(labels[i].x - labels[k].x) < labels[i].width + labels[k].width && Math.abs(at[i] - at[k]) < 19;
+        for (let i = 0; i < labels.length; i++) {
+          expect(ys[i]).toBeGreaterThanOrEqual(labels[i].y);
+          for (let k = 0; k < i; k++) expect(over(i, k, ys)).toBe(false);
+        }
+      }),
+    );
+    expect(labelsApart([{ x: 0, y: 0, width: 40 }, { x: 60, y: 5, width: 40 }, { x: 0, y: 40, width: 40 }], 19)).toEqual([0, 5, 40]); // prettier-ignore
+  });
+  test('so many as nobody reads stay where they are', () => {
+    const same = { x: 1, y: 2, width: 30 };
+    expect(labelsApart(Array(mostApart).fill(same), 19).at(-1)).toBeGreaterThan(2);
+    expect(new Set(labelsApart(Array(mostApart + 1).fill(same), 19))).toEqual(new Set([2]));
   });
 });
