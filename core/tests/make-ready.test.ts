@@ -12,7 +12,7 @@ import { assumptions, layerPaths, printedTogether, printReport, usualPrint, type
 import { perimeterOf, sliceMesh } from '../src/mesh/sections.ts';
 import { hull2 } from '../src/geometry/hull.ts';
 import { downOf, stanceCandidates } from '../src/stance/candidates.ts';
-import { droopingRounds, overhangAngles, supportVolume } from '../src/stance/overhang.ts';
+import { droopingRounds, leastDroop, overhangAngles, supportVolume } from '../src/stance/overhang.ts';
 import { boxMesh, dataFile, prismMesh } from './data.ts';
 import { ballMesh, dice, movedMesh } from './data.more.ts';
 
@@ -75,6 +75,35 @@ describe('stance candidates', () => {
     expect(round.chamfer).toBe(45);
     expect(droopingRounds(profile(false), 45)).toEqual([]);
     expect(Math.max(...overhangAngles(profile(false)).filter((a) => !Number.isNaN(a)))).toBeCloseTo(45, 4);
+  });
+  test('a round that runs about a plate with sharp corners is one, whatever the turn at the corners; two plates have two', () => {
+    // Squares one above the other: upright above, curving in below as a quarter round does up to 70 degrees. At the corners facets turn by 28 degrees and more.
+    const steps = 14;
+    const levels = Array.from({ length: steps + 1 }, (_, i) => {
+      const a = (i * 5 * Math.PI) / 180;
+      return { half: 20 - 8 * (1 - Math.cos(a)), z: 8 - 8 * Math.sin(a) };
+    }).reverse();
+    levels.push({ half: 20, z: 12 });
+    const corners = levels.flatMap(({ half: h, z }) => [[-h, -h, z], [h, -h, z], [h, h, z], [-h, h, z]]); // prettier-ignore
+    const t: number[] = [0, 2, 1, 0, 3, 2];
+    for (let l = 0; l + 1 < levels.length; l++)
+      for (let k = 0; k < 4; k++) {
+        const [a, b] = [l * 4 + k, l * 4 + ((k + 1) % 4)];
+        t.push(a, b, b + 4, a, b + 4, a + 4);
+      }
+    const top = (levels.length - 1) * 4;
+    t.push(top, top + 1, top + 2, top, top + 2, top + 3);
+    const plate: Mesh = { positions: Float64Array.from(corners.flat()), triangles: Uint32Array.from(t) };
+    expect(measureMesh(plate).volume).toBeGreaterThan(0);
+    const [round, ...others] = droopingRounds(plate, 45);
+    expect(others).toEqual([]);
+    expect(round.triangles).toHaveLength(4 * 2 * 5);
+    expect(round.steepest).toBeCloseTo(67.5, 6);
+    expect(droopingRounds(together([plate, movedMesh(plate, [100, 0, 0])]), 45)).toHaveLength(2);
+    // Made smaller: what droops is just enough to be told, and just not.
+    const small = (area: number): Mesh => ({ ...plate, positions: plate.positions.map((v) => v * Math.sqrt(area / round.area)) });
+    expect(droopingRounds(small(leastDroop * 1.01), 45)).toHaveLength(1);
+    expect(droopingRounds(small(leastDroop * 0.99), 45)).toHaveLength(0);
   });
 });
 

@@ -211,7 +211,7 @@ export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationF
     <div className={desk.table}>
       <div className={desk.stage}>
         <div ref={host} className={desk.whole} data-test="stage" data-drawn={views.length > 0 && views.every((v) => v.data) ? 'yes' : 'no'} />
-        <Prompt picked={picked} axis={axis} dragged={dragged} stop={() => setAxis(null)} />
+        {parts.length > 0 && <Prompt picked={picked} axis={axis} dragged={dragged} stop={() => setAxis(null)} />}
         {shown.length > 1 && <Apart apart={apart} set={setApart} />}
         <TurnBox side={side} turn={turn} />
         {made.length > 0 && (

@@ -1,3 +1,4 @@
+import { groupedBy, Sets } from '../base/sets.ts';
 import { Triangle } from '../geometry/triangle.ts';
 import { cross } from '../geometry/vector.ts';
 import { boxOf, diagonalOf } from '../geometry/box.ts';
@@ -66,6 +67,12 @@ export interface DroopingRound {
   triangles: number[];
 }
 
+/** A round with less than this beyond the limit droops by less than anybody sees, mm2. Common practice, no source. */
+export const leastDroop = 2;
+
+/** Beyond this a facet lies in a flat ceiling, degrees from the vertical. */
+const ceiling = 89.5;
+
 /** Facets that turn by less than this against each other belong to one round, degrees. */
 const smooth = 25;
 
@@ -93,46 +100,63 @@ export function droopingRounds(standing: Mesh, limit: number): DroopingRound[] {
   const angle = (i: number) => (Math.asin(Math.max(-1, Math.min(1, -normals[i * 3 + 2]))) * 180) / Math.PI;
   const onBed = (i: number) => [0, 1, 2].every((k) => p[t[i * 3 + k] * 3 + 2] - lowest < near);
   const cosine = Math.cos((smooth * Math.PI) / 180);
-  const state = new Uint8Array(count);
-  const out: DroopingRound[] = [];
+  const piece = new Int32Array(count).fill(-1);
+  const pieces: number[][] = [];
   for (let first = 0; first < count; first++) {
-    if (state[first] || angle(first) <= limit || angle(first) > 89.5 || onBed(first)) continue;
+    if (piece[first] >= 0 || angle(first) <= limit || angle(first) > ceiling || onBed(first)) continue;
     // A patch of smoothly joined facets that all hang down at least a little and do not lie flat.
     const list = [first];
-    state[first] = 1;
+    piece[first] = pieces.length;
     for (let at = 0; at < list.length; at++) {
       for (let k = 0; k < 3; k++) {
-        const other = across[list[at] * 3 + k];
-        if (other < 0) continue;
-        const next = Math.floor(other / 3);
-        if (state[next]) continue;
+        const next = beside(across, list[at] * 3 + k);
+        if (next < 0 || piece[next] >= 0) continue;
         const a = list[at] * 3;
         const b = next * 3;
         const same = normals[a] * normals[b] + normals[a + 1] * normals[b + 1] + normals[a + 2] * normals[b + 2];
         // A flat ceiling is no round, even where a round runs into it.
-        if (same < cosine || angle(next) < 2 || angle(next) > 89.5 || onBed(next)) continue;
-        state[next] = 1;
+        if (same < cosine || angle(next) < 2 || angle(next) > ceiling || onBed(next)) continue;
+        piece[next] = pieces.length;
         list.push(next);
       }
     }
-    const angles = list.map(angle);
-    const low = Math.min(...angles);
+    pieces.push(list);
+  }
+  // A chamfer has one angle; a round goes from below the limit to beyond it.
+  const isRound = pieces.map((list) => {
+    const [low, high] = list.reduce(([l, h], i) => [Math.min(l, angle(i)), Math.max(h, angle(i))], [Infinity, -Infinity]);
+    return low < limit && high - low >= 15;
+  });
+  const out = touching(pieces, piece, across, isRound).map((list): DroopingRound => {
     const beyond = list.filter((i) => angle(i) > limit);
-    // A chamfer has one angle; a round goes from below the limit to beyond it.
-    if (low >= limit || Math.max(...angles) - low < 15) continue;
     const heights = list.flatMap((i) => [0, 1, 2].map((k) => p[t[i * 3 + k] * 3 + 2]));
     const c = t[beyond[0] * 3] * 3;
-    out.push({
+    return {
       area: beyond.reduce((sum, i) => sum + area[i], 0),
-      steepest: Math.max(...angles),
+      steepest: beyond.reduce((most, i) => Math.max(most, angle(i)), 0),
       chamfer: limit,
       from: heights.reduce((x, y) => Math.min(x, y)) - lowest,
       to: heights.reduce((x, y) => Math.max(x, y)) - lowest,
       at: [p[c], p[c + 1], p[c + 2]],
       triangles: beyond,
-    });
-  }
-  return out.sort((a, b) => b.area - a.area);
+    };
+  });
+  return out.filter((round) => round.area >= leastDroop).sort((a, b) => b.area - a.area);
+}
+
+/** The triangle across an edge, -1 where there is none. */
+const beside = (across: ArrayLike<number>, edge: number): number => (across[edge] < 0 ? -1 : Math.floor(across[edge] / 3));
+
+/** Facets of the pieces that count, those of pieces that touch together: coarse facets turn by so much that one round comes in many pieces. */
+function touching(pieces: readonly number[][], piece: Int32Array, across: ArrayLike<number>, counts: readonly boolean[]): number[][] {
+  const sets = new Sets(pieces.length);
+  const all = pieces.flatMap((list, i) => (counts[i] ? list : []));
+  for (const i of all)
+    for (let k = 0; k < 3; k++) {
+      const next = beside(across, i * 3 + k);
+      if (next >= 0 && piece[next] >= 0 && counts[piece[next]]) sets.join(piece[i], piece[next]);
+    }
+  return [...groupedBy(all, (i) => sets.root(piece[i])).values()];
 }
 
 /** Overhang of each triangle of a standing part in degrees from the vertical; below zero where it faces up; NaN on the bed. */
