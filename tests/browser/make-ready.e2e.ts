@@ -127,7 +127,7 @@ describe('join and divide', () => {
     const middle = driver.actions().move({ origin: await driver.findElement(By.css('[data-test=stage] canvas')) });
     await middle.click().perform();
     await eventually(async () => (await panel()).includes('Hole or boss on a face'), 'the part chosen by a click');
-    await driver.actions().pause(600).click().perform();
+    await driver.actions().click().perform();
     await eventually(async () => (await panel()).includes('On the face at'), 'the face');
     await click(driver, 'Propose');
     await eventually(async () => (await textOf(driver, '[data-test=proposal]')).includes('Volume'), 'the proposal', 60);

@@ -96,10 +96,12 @@ describe('releases', () => {
       async () => (await app.driver.findElements(By.css('[data-test=namechips] [data-test=chip-text] [data-test=grip]'))).at(-1),
       'the chip',
     );
+    // What is read out to those who don't see it says how far it is.
+    const readOut = () => app.driver.executeScript<string>("return [...document.querySelectorAll('[id^=DndLiveRegion]')].map((e) => e.textContent).join()");
     await grip.sendKeys(Key.SPACE);
-    await new Promise((done) => setTimeout(done, 300));
+    const over = await eventually(async () => /moved over droppable area ([^.]+)/.exec(await readOut())?.[1], 'taken up');
     await app.driver.actions().sendKeys(Key.ARROW_LEFT).perform();
-    await new Promise((done) => setTimeout(done, 400));
+    await eventually(async () => /moved over droppable area ([^.]+)/.exec(await readOut())?.[1] !== over, 'moved to the left');
     await app.driver.actions().sendKeys(Key.SPACE).perform();
     await eventually(async () => /FR-101_revA\.stl/.test(await outlook()), 'the chip moved');
     // One name by hand.
