@@ -1,5 +1,5 @@
 'use client';
-import { Input, Button } from 'antd';
+import { Button } from 'antd';
 import Link from 'next/link';
 import { Fold, Choice } from '@/shell/controls.tsx';
 import { useState } from 'react';
@@ -10,42 +10,16 @@ import { scaleOf } from 'tall-kite/recipe/recipe';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { JobTools } from '@/shell/useJob.ts';
 import type { FacePick } from './Assembly.ts';
+import { Length, numberOf } from './Length.tsx';
+import { OpenSurface } from './OpenSurface.tsx';
 import { OperationForm, type OperationFormOf } from './OperationForm.tsx';
 import { standingBox } from './JoinTable.tsx';
-import { LengthInput } from '@/shell/LengthInput.tsx';
 import { Len } from '@/shell/unit.tsx';
 import desk from '@/shell/desk.module.css';
 import frame from '@/shell/frame.module.css';
-import widths from '@/shell/widths.module.css';
 
 type P3 = [number, number, number];
 const letters = ['X', 'Y', 'Z'] as const;
-const numberOf = (text: string) => (text.trim() === '' ? NaN : Number(text.replace(',', '.')));
-
-/** A typed length (or angle) with its unit. */
-function Length({ label, value, set, unit = 'mm' }: { label: string; value: string; set: (v: string) => void; unit?: string }) {
-  // Angles and factors are no lengths; an empty unit is that of fields that share one.
-  if (unit === 'mm' || unit === '')
-    return (
-      <label className="nowrap">
-        {label} <LengthInput width={66} bare={unit === ''} value={value} invalid={Number.isNaN(numberOf(value))} onChange={set} />
-      </label>
-    );
-  return (
-    <label className="nowrap">
-      {label}{' '}
-      <Input
-        inputMode="decimal"
-        value={value}
-        aria-invalid={Number.isNaN(numberOf(value))}
-        onChange={(e) => set(e.target.value)}
-        className={`num ${widths.w66}`}
-        size="small"
-      />{' '}
-      <span className="figure">{unit}</span>
-    </label>
-  );
-}
 
 /** Where the low corner of a part stands, typed as such: the part goes there. */
 function StandsAt({ box, to }: { box: Box; to: (by: P3) => void }) {
@@ -163,7 +137,7 @@ export function OneChosen({
           <Button disabled={part.summary.shells < 2} onClick={() => void tools.operate({ kind: 'divide', part: part.id })} size="small">
             {part.summary.shells < 2 ? 'One shell: nothing to divide' : `Divide into its ${part.summary.shells} shells`}
           </Button>
-          <Relief part={part} tools={tools} />
+          <OpenSurface part={part} tools={tools} />
         </div>
       </Fold>
       {forms.map((form) => (
@@ -393,54 +367,5 @@ function Cut({ part, tools }: { part: PartView; tools: JobTools }) {
         </Button>
       </div>
     </Fold>
-  );
-}
-
-/** An open surface becomes a solid. */
-function Relief({ part, tools }: { part: PartView; tools: JobTools }) {
-  const scale = scaleOf(part.summary, part.recipe);
-  const [kind, setKind] = useState<'base' | 'thicken' | 'block'>('base');
-  const [text, setText] = useState(lengthText(part.summary.box.min[2] * scale - 2));
-  const [margin, setMargin] = useState('1');
-  if (!part.summary.openEdges) return <p className="context">Closed already: a base or a thickness is for open surfaces.</p>;
-  const value = numberOf(text);
-  const valid = Number.isFinite(value) && (kind !== 'thicken' || value > 0) && (kind !== 'block' || numberOf(margin) >= 0);
-  return (
-    <>
-      <label className={desk.row}>
-        Open surface
-        <Choice
-          value={kind}
-          onChange={(value) => {
-            const k = value as typeof kind;
-            setKind(k);
-            setText(k === 'thicken' ? '2' : lengthText(part.summary.box.min[2] * scale - 2));
-          }}
-          options={[
-            { value: 'base', label: 'close to a flat base' },
-            { value: 'thicken', label: 'thicken straight down' },
-            { value: 'block', label: 'cut out of a block' },
-          ]}
-        />
-      </label>
-      <div className={desk.row}>
-        <Length label={kind === 'thicken' ? 'Thickness' : 'Base at Z'} value={text} set={setText} />
-        {kind === 'block' && <Length label="Margin" value={margin} set={setMargin} />}
-        <Button
-          disabled={!valid}
-          onClick={() =>
-            void tools.operate({
-              kind: 'relief',
-              part: part.id,
-              choice:
-                kind === 'thicken' ? { kind, thickness: value } : kind === 'base' ? { kind, height: value } : { kind, height: value, margin: numberOf(margin) },
-            })
-          }
-          size="small"
-        >
-          Propose
-        </Button>
-      </div>
-    </>
   );
 }

@@ -64,7 +64,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   const light = useLight(part.id, part.view, view);
   const written = useReceived(part);
   // On the Soundness step a proposal is laid over the part like a print of it.
-  const proposed = useProposal(step === 'Soundness' ? newest(tools.job?.operations ?? [], part.id, ['mend', 'lighter', 'engrave']) : null);
+  const proposed = useProposal(step === 'Soundness' ? newest(tools.job?.operations ?? [], part.id, ['mend', 'lighter', 'engrave', 'relief']) : null);
   // What was received is laid over the design where the file matters; the other steps are about the part itself.
   const received = step === 'Soundness' ? proposed : ['Facets', 'File', 'Received'].includes(step) ? written : null;
   const differs = written !== null && received === written && folded === null;

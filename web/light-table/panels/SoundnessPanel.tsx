@@ -8,6 +8,7 @@ import type { PlaceKind, PlacedFinding } from 'tall-kite/mesh/soundness/full-fin
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import type { Place } from 'tall-kite/view/places';
 import type { OperationView } from '@tall-kite/server/operations/operations';
+import { OpenSurface } from '@/join/OpenSurface.tsx';
 import { MarkShape } from '@/marks/Mark.tsx';
 import { usePlaces } from '../usePart.ts';
 import type { PanelProps } from './panel.ts';
@@ -30,7 +31,7 @@ export function SoundnessPanel(props: PanelProps & { show: (places: Place[]) => 
   const s = part.summary;
   const operations = tools.job?.operations ?? [];
   const check = newest(operations, part.id, ['check']);
-  const proposal = newest(operations, part.id, ['mend', 'lighter']);
+  const proposal = newest(operations, part.id, ['mend', 'lighter', 'relief']);
   const scale = scaleOf(s, part.recipe);
   const closed = s.kind === 'solid' || (s.openEdges === 0 && s.nonManifoldEdges === 0 && s.flippedEdges === 0);
   const patch = isPatch(s);
@@ -63,6 +64,11 @@ export function SoundnessPanel(props: PanelProps & { show: (places: Place[]) => 
           {check && atWork(check) && <AtWork operation={check} tools={tools} />}
           {check && (check.state === 'failed' || check.state === 'cancelled') && <Failed operation={check} tools={tools} />}
           {check?.state === 'ready' && !check.stale ? <Found {...props} check={check} show={show} /> : <Known {...props} />}
+          {patch && (
+            <section aria-label="Made a body" data-test="madebody" className={desk.choices}>
+              <OpenSurface key={scale} part={part} tools={tools} />
+            </section>
+          )}
           {s.kind === 'mesh' && <Mending {...props} />}
           {s.kind === 'mesh' && <Lightening {...props} />}
         </>
