@@ -242,4 +242,107 @@ describe('from a file to a file', () => {
     expect(walk.decisions).toBeLessThanOrEqual(4);
     expect((await verdicts(walk)).map((c) => c.quantity)).toEqual([]);
   });
+
+  test('7: a far-away terrain in metres: made 150 mm wide, a block of it, with faces of four corners, in 6 and the format', async () => {
+    const walk = new Walk();
+    // Hills of 480 m, 41 km and 53 km off zero, as triangles of 10 m.
+    const height = (x: number, y: number) => 300 + 25 * Math.sin(x / 90) * Math.cos(y / 70);
+    const corners = (i: number, j: number): number[][] => [[i, j], [i + 1, j], [i + 1, j + 1], [i, j], [i + 1, j + 1], [i, j + 1]].map(([x, y]) => [41_000 + 10 * x, 53_000 + 10 * y, height(10 * x, 10 * y)]); // prettier-ignore
+    const points = Array.from({ length: 48 * 48 }, (_, k) => corners(k % 48, Math.floor(k / 48))).flat();
+    const stl = Buffer.alloc(84 + (50 * points.length) / 3);
+    stl.writeUInt32LE(points.length / 3, 80);
+    points.forEach((p, k) => p.forEach((v, c) => stl.writeFloatLE(v, 84 + 50 * Math.floor(k / 3) + 12 + 12 * (k % 3) + 4 * c)));
+    await walk.begin('Terrain', [made('terrain.stl', stl)]);
+    await walk.open('terrain');
+    await walk.click('Size');
+    await walk.type('[aria-label="Known length, mm"]', '150');
+    await walk.click('Make it so');
+    await app.world.until(walk.jobId, (j) => j.parts[0].recipe.size.factor !== 1);
+    await walk.click('Soundness');
+    await walk.press('[data-test=madebody] .ant-btn');
+    await eventually(async () => (await textOf(app.driver, '[data-test=proposal]')).includes('Made a solid'), 'the proposal', 60);
+    await walk.click('Keep it');
+    await app.world.until(walk.jobId, (j) => j.parts[0].summary.openEdges === 0);
+    await walk.click('File');
+    await walk.choose('Format', 'obj');
+    await walk.tick('Faces with four corners');
+    await walk.write();
+    const obj = (await walk.download('.obj')).toString();
+    const numbers = obj.split('\n').filter((l) => l.startsWith('v ')).map((l) => l.split(/\s+/).slice(1, 4).map(Number)); // prettier-ignore
+    const ends = [0, 1, 2].map((c) => [Math.min(...numbers.map((p) => p[c])), Math.max(...numbers.map((p) => p[c]))]);
+    // As wide as asked, in the middle of zero and standing on it, although it lay 67 km away; sides and floor have faces of four corners.
+    [
+      [-75, 75],
+      [-75, 75],
+    ].forEach(([low, high], c) => {
+      // prettier-ignore
+      expect(ends[c][0]).toBeCloseTo(low, 2);
+      expect(ends[c][1]).toBeCloseTo(high, 2);
+    });
+    expect(ends[2][0]).toBeCloseTo(0, 3);
+    expect(obj.split('\n').some((l) => l.startsWith('f ') && l.trim().split(/\s+/).length === 5)).toBe(true);
+    expect(await verdicts(walk)).toEqual([]);
+    expect(walk.decisions).toBeLessThanOrEqual(12);
+  });
+
+  test('13: fineness by the kind of surface, laid out, time and filament looked at, written, in 7 and the download', async () => {
+    const walk = new Walk();
+    await walk.begin('To a bed', [dataPath('as1-oc-214.stp')]);
+    await walk.open('bolt');
+    await walk.click('Facets');
+    await walk.click('Round one way');
+    await app.world.until(walk.jobId, (j) => j.parts.find((p) => p.name === 'bolt')!.recipe.facets.preset === 'one-way');
+    await walk.press(`header a[href="/jobs/${walk.jobId}"]`);
+    await walk.press('a[href$="/beds"]');
+    await eventually(async () => (await textOf(app.driver, '[data-test=panel]')).includes('nothing too near'), 'the layout', 60);
+    await walk.click('How long does this bed take?');
+    await eventually(async () => /About .* min, \d+ g of filament/.test(await textOf(app.driver, '[data-test=bed-time]')), 'the time', 90);
+    await walk.click('Write bed 1');
+    await eventually(async () => /of \d+ claims agree/.test(await textOf(app.driver, '[data-test=written]')), 'the file', 90);
+    expect((await walk.download('bed-1_mm.3mf')).length).toBeGreaterThan(10_000);
+    expect(walk.decisions).toBeLessThanOrEqual(8);
+  });
+
+  test('14: an assembly to two receivers and formats, in folders, what was skipped with its reason, in 8', async () => {
+    const walk = new Walk();
+    await walk.begin('To all', [dataPath('as1-oc-214.stp'), dataPath('sphereWithHole.stl')]);
+    await walk.press('[aria-label="Choose all that are shown"]');
+    await walk.press('[data-test=release]');
+    await walk.click('Add a receiver');
+    await walk.choose('Receiver of line 2', 'wren');
+    await walk.choose('Format of line 2', '3mf');
+    await walk.choose('Add a piece to the folder', 'receiver');
+    await walk.press('[data-test=begin]');
+    await eventually(
+      async () => /made/.test(await textOf(app.driver, 'main')) && (await app.driver.findElements(By.css('[data-test=zip]'))).length > 0,
+      'the run',
+      150,
+    );
+    await eventually(async () => (await textOf(app.driver, 'main')).includes('sphereWithHole'), 'the part that was skipped');
+    await walk.press('[data-test=zip]');
+    const zip = unzipSync(new Uint8Array((await downloaded(app.downloads, '.zip')).bytes));
+    const folders = new Set(Object.keys(zip).filter((f) => f.includes('/')).map((f) => f.split('/')[0])); // prettier-ignore
+    expect([...folders].sort()).toEqual(['Lark', 'Wren']);
+    expect(strFromU8(zip['report.csv'])).toMatch(/sphereWithHole.*skipped.*closed/i);
+    expect(walk.decisions).toBeLessThanOrEqual(8);
+  });
+
+  test('19: the rules of printing: walls and beads, what hangs, supports, layers, in 5 and the file', async () => {
+    const walk = new Walk();
+    await walk.begin('To be printed', [dataPath('as1-oc-214.stp')]);
+    await walk.open('l-bracket');
+    await walk.click('Soundness');
+    await walk.click('Check everything, walls too');
+    await eventually(async () => /Thinnest wall[\s\S]*beads of Lark/.test(await textOf(app.driver, '[data-test=panel]')), 'the walls', 60);
+    await walk.click('Stance');
+    await eventually(async () => /Overhang past 45°\s+[\d.]+ mm²/.test(await textOf(app.driver, '[data-test=panel]')), 'what hangs');
+    await eventually(async () => /support [\d.]+ cm³/.test(await textOf(app.driver, '[data-test=stances]')), 'the supports', 60);
+    await walk.press('[data-test=stances] li button');
+    await eventually(async () => (await textOf(app.driver, '[data-test=panel]')).includes('picked'), 'the pick kept');
+    await walk.write();
+    await walk.click('Slice it');
+    await eventually(async () => /of filament/.test(await textOf(app.driver, '[data-test=panel]')), 'the layers', 60);
+    expect(walk.decisions).toBeLessThanOrEqual(7);
+    expect(await verdicts(walk)).toEqual([]);
+  });
 });
