@@ -327,7 +327,7 @@ describe('looking', () => {
     // All shaders were made ready: none comes with what is drawn later.
     const shaders = () => driver.executeScript<number>('return window.lightTable.renderer.info.programs.length');
     const before = await shaders();
-    for (const key of ['t', 'e', 'm']) await driver.findElement(By.css('body')).sendKeys(key);
+    for (const key of ['t', 'm']) await driver.findElement(By.css('body')).sendKeys(key);
     const { width, height } = await canvas.getRect();
     await driver
       .actions()
@@ -337,7 +337,7 @@ describe('looking', () => {
     await eventually(async () => /\d mm through the part there/.test(await textOf(driver, '[data-test=prompt]')), 'the wall measured', 90);
     await driver.findElement(By.css('body')).sendKeys('s');
     await driver.wait(until.elementLocated(By.css('[data-test=section]')), 20_000);
-    await eventually(async () => (await driver.executeScript<number>('return window.lightTable.renderer.info.render.lines')) > triangles, 'the edges drawn');
+    await eventually(async () => (await driver.executeScript<number>('return window.lightTable.renderer.info.render.lines')) > 0, 'the cut drawn');
     expect(await shaders()).toBe(before);
   });
   test('a section is cut through both prints, measured on each, moved by a typed height, and closed', async () => {

@@ -6,7 +6,7 @@ import { unzipSync } from 'fflate';
 import { By, Key } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { demoReliefs } from '../../demo/src/reliefs.ts';
-import { chooseIn, click, downloaded, eventually, newJob, startApp, textOf, type App, press as pressOn } from './app.ts';
+import { chooseIn, click, downloaded, eventually, makeBy, newJob, startApp, textOf, type App, press as pressOn } from './app.ts';
 
 let app: App;
 let jobId: string;
@@ -160,7 +160,7 @@ describe('the stores', () => {
   test('from the stores into a job on its ledger; a shelf as a zip, taken in again', async () => {
     const { driver, base } = app;
     await driver.get(`${base}/jobs/${jobId}`);
-    await click(driver, 'From stores');
+    await makeBy(driver, 'From stores');
     await eventually(async () => (await cards()).length === 2, 'the cards beside the ledger');
     const before = (await app.world.until(jobId, () => true)).parts.length;
     await eventually(async () => {
@@ -224,7 +224,7 @@ describe('the stores', () => {
     await drag('[data-test=kept][draggable=true], [data-test=kept] [draggable=true]', '//nav[@aria-label="Shelves"]//li[contains(., "Marks")]');
     await eventually(async () => new RegExp(`Marks\\s*${before + 1}`).test(await textOf(driver, 'nav[aria-label=Shelves]')), 'one more on the shelf');
     await driver.get(`${base}/jobs/${jobId}`);
-    await click(driver, 'From stores');
+    await makeBy(driver, 'From stores');
     await eventually(async () => (await cards()).length === 2, 'the cards beside the ledger');
     const parts = (await app.world.until(jobId, () => true)).parts.length;
     await drag('[data-test=from-stores] [draggable=true]', '//main');

@@ -38,7 +38,7 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
   const [angles, setAngles] = useState(['0', '0', '0']);
   // A very heavy mesh is shaded on request only.
   const [shaded, setShaded] = useState((part.summary.triangles ?? 0) <= 150_000);
-  const { stood, before } = useStood(part, scale, shaded);
+  const { stood, before, failed } = useStood(part, scale, shaded);
   const standing = stood?.standing ?? null;
   const save = (what: string, next: Stance) => {
     setNote(null);
@@ -89,6 +89,11 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
   return (
     <>
       <h2>Stance</h2>
+      {failed && (
+        <p role="alert" className="c-look">
+          How it stands could not be worked out: {failed} Reload the page.
+        </p>
+      )}
       <Figures rows={before ? rows.map(([name]) => [name, '…']) : rows} />
       <Shading limit={receiver.overhang} on={shaded} set={setShaded} stood={stood} scene={scene} />
       <Candidates found={found} tools={tools} part={part} now={stance} pick={(c) => save('stand', { turn: c.turn, drop: true, how: `${c.side} picked` })} />
@@ -172,7 +177,7 @@ const farBeyond = 25;
 const farOver = (limit: number): number => Math.min(90, limit + farBeyond);
 
 /** How a part stands as its stance is now; null until it is known, and while `before` is true as it stood before. @param shaded what hangs over is wanted, too */
-function useStood(part: PartView, scale: number, shaded: boolean): { stood: Stood | null; before: boolean } {
+function useStood(part: PartView, scale: number, shaded: boolean): { stood: Stood | null; before: boolean; failed: string | null } {
   const { stance, receiver } = part.recipe;
   const limit = receiver.overhang;
   const name = `${part.id} ${part.view}`;
@@ -185,7 +190,7 @@ function useStood(part: PartView, scale: number, shaded: boolean): { stood: Stoo
     retry: false,
     queryFn: () => partWorker().stands({ name, path: `/api/parts/${part.id}/geometry?what=view`, stance, scale, limit, far: farOver(limit) }, shaded),
   });
-  return { stood: query.data ?? null, before: query.isPlaceholderData };
+  return { stood: query.data ?? null, before: query.isPlaceholderData, failed: query.error?.message ?? null };
 }
 
 interface ShadingProps {
