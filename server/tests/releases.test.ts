@@ -153,6 +153,10 @@ describe('runs', () => {
     const jobId = await boxes(world, 30);
     const id = await beginRelease(world.db, world.blobs, jobId, both({}, { folder: true }));
     await world.untilReleased(id, (r) => r.counts.made >= 2);
+    // What is ahead is no stop: a report taken in the middle says that the run goes on.
+    const { notMade } = (await releaseDocument(world.db, id)).manifest;
+    expect(notMade.length).toBeGreaterThan(0);
+    for (const one of notMade) expect(one).toMatchObject({ severity: 'look', message: 'Not made yet, the run goes on.' });
     await cancelRelease(world.db, id);
     const stopped = await releaseView(world.db, id);
     expect(stopped.state).toBe('cancelled');

@@ -22,6 +22,17 @@ async function releaseAndJob(db: Database, releaseId: string) {
   return release;
 }
 
+const goesOn = { code: 'not-made', message: 'Not made yet, the run goes on.', remedy: 'Wait for its end.' };
+const leftOut = { code: 'not-made', message: 'It was not made.', remedy: 'Retry it.' };
+/** What is said of a row that nothing else is said of. */
+const unmade = {
+  queued: goesOn,
+  making: goesOn,
+  cancelled: { code: 'not-made', message: 'Cancelled before it was made.', remedy: 'Retry it.' },
+  failed: leftOut,
+  skipped: leftOut,
+};
+
 /** A release as its manifest, the changes since the one before, and which of its files were made in this run. */
 export async function releaseDocument(
   db: Database,
@@ -44,12 +55,9 @@ export async function releaseDocument(
       manifest.files.push(releasedFile({ ...row, key: row.id, skip: null }, { sha256: row.sha256!, bytes: row.bytes!, evidence: row.evidence! }));
     } else {
       const { parts: _, ...rest } = about;
-      const failure = row.failure ?? {
-        code: 'not-made',
-        message: row.state === 'cancelled' ? 'Cancelled before it was made.' : 'Not made yet.',
-        remedy: 'Retry it.',
-      };
-      manifest.notMade.push({ ...rest, severity: row.state === 'skipped' ? 'look' : 'stop', ...failure });
+      const failure = row.failure ?? unmade[row.state];
+      const ahead = row.state === 'queued' || row.state === 'making';
+      manifest.notMade.push({ ...rest, severity: ahead || row.state === 'skipped' ? 'look' : 'stop', ...failure });
     }
   }
   return { manifest, changes: release.changes ?? [], made, name: `${release.job_name}_${release.number}`, recipe: release.recipe };
