@@ -13,7 +13,7 @@ import { connect } from '../src/database/connect.ts';
 import { mayTryAgain, mostSilentEnds, notTooOften } from '../dist/queue/again.js';
 import { tasks } from '../dist/queue/tasks.js';
 import { taskName } from '../src/queue/enqueue.ts';
-import { hidden, idsNow, withIds } from '../src/standing/log.ts';
+import { errorOnLine, hidden, idsNow, withIds } from '../src/standing/log.ts';
 import { Batch, syncFolder } from '../src/storage/batch.ts';
 import { Blobs, hashOf } from '../src/storage/blobs.ts';
 import { diskTrouble } from '../src/storage/disk.ts';
@@ -185,6 +185,12 @@ describe('the log', () => {
   });
   test('secrets are hidden wherever they stand', () => {
     expect(hidden('{"err":"postgres://u:geheim@h/d geheim"}', ['geheim'])).toBe('{"err":"postgres://u:[hidden]@h/d [hidden]"}');
+  });
+  test('of an error its message, place and code are on a line, not what a library hangs on it', () => {
+    const lost = Object.assign(new Error('terminating connection', { cause: new Error('killed') }), { code: '57P01', client: { secretKey: 313192999 } });
+    expect(errorOnLine(lost)).toEqual({ type: 'Error', message: 'terminating connection', stack: lost.stack, code: '57P01', cause: 'killed' });
+    expect(errorOnLine(Object.assign(new TypeError('x'), { code: { a: 1 } }))).not.toHaveProperty('code');
+    expect(errorOnLine('no error at all')).toBe('no error at all');
   });
   test('a log that is too long is put aside while others write to it; so many older ones stay', async () => {
     const { openLog } = (await import(new URL('../../scripts/log-file.mjs', import.meta.url).href)) as {

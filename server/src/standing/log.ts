@@ -28,6 +28,17 @@ function secretsOf(env: NodeJS.ProcessEnv): string[] {
 /** A line without the secrets of this process. @example hidden('at postgres://u:geheim@h/d', ['geheim']) // 'at postgres://u:[hidden]@h/d' */
 export const hidden = (line: string, secrets: readonly string[]): string => secrets.reduce((text, secret) => text.replaceAll(secret, '[hidden]'), line);
 
+/**
+ * What a line says of an error: a library may hang its whole state on one, a database client with the key of its connection among it.
+ * @example log.warn({ err }, 'lost') // "err": { "type": "Error", "message": "...", "stack": "...", "code": "57P01" }
+ */
+export function errorOnLine(err: unknown): unknown {
+  if (!(err instanceof Error)) return err;
+  const { code } = err as { code?: unknown };
+  const cause = err.cause === undefined ? {} : { cause: err.cause instanceof Error ? err.cause.message : String(err.cause) };
+  return { type: err.name, message: err.message, stack: err.stack, ...(typeof code === 'string' || typeof code === 'number' ? { code } : {}), ...cause };
+}
+
 const levels = ['trace', 'debug', 'info', 'warn', 'error', 'fatal', 'silent'];
 const wanted = process.env.LOG_LEVEL ?? 'info';
 const secrets = secretsOf(process.env);
@@ -42,6 +53,7 @@ export const log = pino(
     base: { process: process.env.LOG_NAME ?? 'tall-kite', pid: process.pid },
     timestamp: pino.stdTimeFunctions.isoTime,
     formatters: { level: (label) => ({ level: label }) },
+    serializers: { err: errorOnLine },
     // A copy: what a line says is added to it.
     mixin: () => ({ ...idsNow() }),
   },
