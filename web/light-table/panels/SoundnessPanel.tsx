@@ -53,8 +53,8 @@ export function SoundnessPanel(props: PanelProps & { show: (places: Place[]) => 
     <>
       <h2>Soundness</h2>
       <p>
-        <MarkShape mark={closed ? 'clear' : 'stop'} />{' '}
-        {closed ? 'Closed: one inside, one outside.' : 'Not closed: nothing can tell its inside from its outside.'}
+        <MarkShape mark={closed ? 'clear' : patch ? 'look' : 'stop'} />{' '}
+        {closed ? 'Closed: one inside, one outside.' : patch ? 'An open surface: it has no inside.' : 'Not closed: nothing can tell its inside from its outside.'}
       </p>
       <Figures rows={rows} />
       {proposal ? (
