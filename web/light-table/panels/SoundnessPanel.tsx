@@ -54,7 +54,11 @@ export function SoundnessPanel(props: PanelProps & { show: (places: Place[]) => 
       <h2>Soundness</h2>
       <p>
         <MarkShape mark={closed ? 'clear' : patch ? 'look' : 'stop'} />{' '}
-        {closed ? 'Closed: one inside, one outside.' : patch ? 'An open surface: it has no inside.' : 'Not closed: nothing can tell its inside from its outside.'}
+        {closed
+          ? 'Closed: one inside, one outside.'
+          : patch
+            ? 'An open surface: it has no inside.'
+            : 'Not closed: nothing can tell its inside from its outside.'}
       </p>
       <Figures rows={rows} />
       {proposal ? (
