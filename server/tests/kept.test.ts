@@ -2,7 +2,7 @@
 import { createHash } from 'node:crypto';
 import { Readable } from 'node:stream';
 import { strToU8, unzipSync, zipSync } from 'fflate';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest';
 import type { Unusable } from 'tall-kite/base/finding';
 import { decodePicture } from 'tall-kite/formats/picture/decode';
 import { binaryStl } from 'tall-kite/formats/stl/write';
@@ -38,14 +38,15 @@ afterAll(() => world?.close());
 const tetra = (size: number) => Buffer.concat([...binaryStl({ positions: Float64Array.of(0, 0, 0, size, 0, 0, 0, size, 0, 0, 0, size), triangles: Uint32Array.of(0, 2, 1, 0, 1, 3, 1, 2, 3, 2, 0, 3) }, 1, 'tetra')]); // prettier-ignore
 const keep = (name: string, bytes: Uint8Array, how = {}) =>
   keepDesign(world.db, world.blobs, { name, source: Readable.from([Buffer.from(bytes)]), announced: bytes.length }, how);
-const settled = async () => {
-  for (let i = 0; i < 600; i++) {
-    const page = await keptDesigns(world.db, {});
-    if (page.reading === 0) return page;
-    await new Promise((r) => setTimeout(r, 100));
-  }
-  throw new Error('the stores are still being read');
-};
+const settled = () =>
+  vi.waitFor(
+    async () => {
+      const page = await keptDesigns(world.db, {});
+      if (page.reading > 0) throw new Error('the stores are still being read');
+      return page;
+    },
+    { timeout: 60_000, interval: 100 },
+  );
 const codeOf = async (work: Promise<unknown>) => work.then(
   () => null,
   (e: Unusable) => [e.code, e.remedy !== ''],

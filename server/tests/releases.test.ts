@@ -3,7 +3,7 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { sql } from 'kysely';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest';
 import { unzipSync, zipSync } from 'fflate';
 import { usualBoard } from 'tall-kite/boards/choice';
 import { makeBoard } from 'tall-kite/boards/make';
@@ -45,15 +45,12 @@ const hashes = (view: ReleaseView) => Object.fromEntries(view.rows.map((r) => [r
 
 /** Waits for something that may throw until it is there. */
 async function until(look: () => boolean): Promise<void> {
-  for (let i = 0; i < 100; i++) {
-    try {
-      if (look()) return;
-    } catch {
-      // not there yet
-    }
-    await new Promise((done) => setTimeout(done, 100));
-  }
-  throw new Error('not within 10 s');
+  await vi.waitFor(
+    () => {
+      if (!look()) throw new Error('not within 10 s');
+    },
+    { timeout: 10_000, interval: 100 },
+  );
 }
 
 /** Parts of a job: so many boxes, read. */
@@ -131,8 +128,7 @@ describe('crashes', () => {
       () => true,
       () => false,
     ); // prettier-ignore
-    for (const end = Date.now() + 20_000; (await answers()) && Date.now() < end;) await new Promise((done) => setTimeout(done, 50));
-    expect(await answers()).toBe(false);
+    await expect.poll(answers, { timeout: 20_000 }).toBe(false);
     cluster = await startCluster(folder, { wantedPort: Number(port) });
     expect(new URL(cluster.url).port).toBe(port);
     const view = await world.untilReleased(id, undefined, 90 + 3 * soak);

@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import { fileURLToPath } from 'node:url';
+import { vi } from 'vitest';
 import { connect } from '../src/database/connect.ts';
 import { migrate } from '../src/database/migrations.ts';
 import { bringIn } from '../src/designs/designs.ts';
@@ -51,22 +52,26 @@ export async function makeWorld(base = process.env.DATABASE_URL, env: Record<str
       return child;
     },
     async untilReleased(releaseId: string, done: (r: ReleaseView) => boolean = (r) => r.state !== 'running', seconds = 120): Promise<ReleaseView> {
-      for (let i = 0; i < seconds * 10; i++) {
-        const view = await releaseView(db, releaseId).catch(() => null);
-        if (view && done(view)) return view;
-        await new Promise((r) => setTimeout(r, 100));
-      }
-      throw new Error(`not done within ${seconds} s: ${JSON.stringify((await releaseView(db, releaseId)).counts)}`);
+      return vi.waitFor(
+        async () => {
+          const view = await releaseView(db, releaseId);
+          if (!done(view)) throw new Error(`not done within ${seconds} s: ${JSON.stringify(view.counts)}`);
+          return view;
+        },
+        { timeout: seconds * 1000, interval: 100 },
+      );
     },
     job: () => makeJob(db, 'Test job'),
     bring: (jobId: string, file: string, bytes: Uint8Array = dataFile(file)) => bringIn(db, blobs, jobId, file, Readable.from([Buffer.from(bytes)])),
     async until(jobId: string, done: (job: JobView) => boolean, seconds = 60): Promise<JobView> {
-      for (let i = 0; i < seconds * 10; i++) {
-        const job = await jobView(db, jobId);
-        if (done(job)) return job;
-        await new Promise((r) => setTimeout(r, 100));
-      }
-      throw new Error(`not done within ${seconds} s: ${JSON.stringify((await jobView(db, jobId)).designs)}`);
+      return vi.waitFor(
+        async () => {
+          const job = await jobView(db, jobId);
+          if (!done(job)) throw new Error(`not done within ${seconds} s: ${JSON.stringify(job.designs)}`);
+          return job;
+        },
+        { timeout: seconds * 1000, interval: 100 },
+      );
     },
     async close() {
       for (const child of workers) if (child.exitCode === null) child.kill('SIGKILL');

@@ -336,6 +336,8 @@ describe('from a file to a file', () => {
     await eventually(async () => /Thinnest wall[\s\S]*beads of Lark/.test(await textOf(app.driver, '[data-test=panel]')), 'the walls', 60);
     await walk.click('Stance');
     await eventually(async () => /Overhang past 45°\s+[\d.]+ mm²/.test(await textOf(app.driver, '[data-test=panel]')), 'what hangs');
+    const shaded = "return window.lightTable.designed.children.filter((c) => c.name === 'shades').length";
+    await eventually(async () => (await app.driver.executeScript<number>(shaded)) > 0, 'what hangs drawn');
     await eventually(async () => /support [\d.]+ cm³/.test(await textOf(app.driver, '[data-test=stances]')), 'the supports', 60);
     await walk.press('[data-test=stances] li button');
     await eventually(async () => (await textOf(app.driver, '[data-test=panel]')).includes('picked'), 'the pick kept');

@@ -207,7 +207,8 @@ export class Scene {
       this.designed.add(open);
       (open.material as LineBasicMaterial).depthTest = false;
     }
-    this.shades = null;
+    // What hangs over may have been known before the part was here.
+    this.drawShades();
     if (!keepCamera) {
       this.centre.copy(geometry.boundingSphere!.center);
       this.radius = Math.max(1e-3, geometry.boundingSphere!.radius);

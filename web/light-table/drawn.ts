@@ -63,7 +63,7 @@ export function lines(points: Float32Array, material: LineBasicMaterial): LineSe
   return drawn;
 }
 
-/** Edges of all triangles; one that two triangles have in turn is there once. */
+/** Edges of all triangles, one that two triangles share once. Of the borders, which are drawn by themselves, only those that run up are among them. */
 export function wireGeometry(geometry: BufferGeometry): BufferGeometry {
   const index = geometry.index!.array;
   // A triangle's three sides can't all run up: two at most.
