@@ -26,7 +26,10 @@ class Walk {
   async begin(name: string, files: string[]): Promise<void> {
     this.jobId = await newJob(app, name, files);
     await app.world.until(this.jobId, (j) => j.designs.length === files.length && j.designs.every((d) => d.state !== 'queued' && d.state !== 'reading'), 120);
-    await eventually(async () => (await app.driver.findElements(By.css('tr[data-part]'))).length > 0, 'the rows');
+    // All of them: who chooses all that are shown chooses what is there by then.
+    const { parts } = await app.world.until(this.jobId, () => true);
+    const shown = Math.min(parts.length, 20);
+    await eventually(async () => (await app.driver.findElements(By.css('tr[data-part]'))).length >= shown, 'the rows');
   }
   async click(text: string): Promise<void> {
     this.decisions++;

@@ -1,7 +1,8 @@
 import { useQueryClient, useQuery } from '@tanstack/react-query';
-import { useEffect } from 'react';
+import { useEffect, useRef } from 'react';
 import type { ReleaseView } from '@tall-kite/server/releases/report';
 import { ask } from '@/shell/ask.ts';
+import { oneAtATime } from '@/shell/oneAtATime.ts';
 
 /** Rows asked for again although they were seen: a change of theirs may have been on its way while others were read. */
 const overlap = 200;
@@ -24,25 +25,24 @@ export function useRelease(releaseId: string) {
     },
     structuralSharing: false,
   });
+  const { refetch } = query;
+  const news = useRef<() => void>(() => {});
   useEffect(() => {
+    const { heard, stop } = oneAtATime(() => refetch({ cancelRefetch: false }), 400);
+    news.current = heard;
     const events = new EventSource(`/api/releases/${releaseId}/events`);
-    let waiting: ReturnType<typeof setTimeout> | null = null;
-    const refresh = () => {
-      waiting = null;
-      void client.invalidateQueries({ queryKey: ['release', releaseId] });
-    };
-    events.addEventListener('changed', () => (waiting ??= setTimeout(refresh, 400)));
+    events.addEventListener('changed', heard);
     return () => {
       events.close();
-      if (waiting) clearTimeout(waiting);
+      stop();
     };
-  }, [client, releaseId]);
+  }, [refetch, releaseId]);
   // The last word of a run comes by the job, not by a row: it is asked for while the run goes on.
   const running = query.data?.state === 'running' || query.data?.rows.some((r) => r.delivery === 'waiting');
   useEffect(() => {
     if (!running) return;
-    const timer = setInterval(() => void client.invalidateQueries({ queryKey: ['release', releaseId] }), 1500);
+    const timer = setInterval(() => news.current(), 1500);
     return () => clearInterval(timer);
-  }, [running, client, releaseId]);
+  }, [running]);
   return query;
 }

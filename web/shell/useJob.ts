@@ -7,6 +7,7 @@ import type { OperationRequest } from '@tall-kite/server/operations/requests';
 import { awaitFocus } from './focus.ts';
 import { ask, Refused } from './ask.ts';
 import { told, type KnownJob } from './news.ts';
+import { oneAtATime } from './oneAtATime.ts';
 import { useShortcuts } from './Keys.tsx';
 import { useChanges } from './useChanges.ts';
 
@@ -38,16 +39,11 @@ export function useJob(jobId: string, whole = 'none', first = 0) {
 
   useEffect(() => {
     const events = new EventSource(`/api/jobs/${jobId}/events`);
-    let waiting: ReturnType<typeof setTimeout> | null = null;
-    events.addEventListener('changed', () => {
-      waiting ??= setTimeout(() => {
-        waiting = null;
-        void refresh();
-      }, 120);
-    });
+    const { heard, stop } = oneAtATime(refresh, 120);
+    events.addEventListener('changed', heard);
     return () => {
       events.close();
-      if (waiting) clearTimeout(waiting);
+      stop();
     };
   }, [jobId, refresh]);
 
