@@ -173,9 +173,10 @@ interface Entry {
  * BREP text of a body, as the exact-geometry kernel reads it, with the traces of edges on surfaces that are not flat.
  * Source of the format: "BRep Format" of the kernel's open documentation (version 1).
  * @param trims one for each face
+ * @param closed whether its shells bound a solid; else they are written as they are
  */
-export function brepText(body: Body, trims: readonly Trim[], size: number): string {
-  return new Writer(body, trims, size).text();
+export function brepText(body: Body, trims: readonly Trim[], size: number, closed = true): string {
+  return new Writer(body, trims, size).text(closed);
 }
 
 class Writer {
@@ -196,7 +197,7 @@ class Writer {
     this.off = new Float64Array(body.edges.length).fill(leastTolerance);
   }
 
-  text(): string {
+  text(closed: boolean): string {
     const { body, shapes } = this;
     const poles = body.faces.map((_, f) => this.layTraces(f));
     const vertexOff = new Float64Array(body.points.length).fill(leastTolerance);
@@ -210,7 +211,7 @@ class Writer {
     const edges = body.edges.map((edge, i) => this.edge(edge, i, vertices));
     const faces = body.faces.map((_, f) => this.face(f, edges, vertices, poles[f]));
     const shells = body.shells.map((list) => this.put(`Sh\n\n0101100\n${list.map((f) => this.ref(faces[f], body.faces[f].turned)).join(' ')} *`));
-    const solid = this.put(`So\n\n1100000\n${shells.map((s) => this.ref(s, false)).join(' ')} *`);
+    const whole = this.put(`${closed ? 'So' : 'Co'}\n\n1100000\n${shells.map((s) => this.ref(s, false)).join(' ')} *`);
     const total = shapes.length;
     // References count from the end of the list.
     const numbered = shapes.map((s) => s.text.replace(/([+-])@(\d+)/g, (_, sign: string, k: string) => `${sign}${total - Number(k)}`));
@@ -231,7 +232,7 @@ class Writer {
       `TShapes ${total}`,
       ...numbered,
       '',
-      `+${total - solid} 0 `,
+      `+${total - whole} 0 `,
     ].join('\n');
   }
 

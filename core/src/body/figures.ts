@@ -47,6 +47,20 @@ export function bodyFigures(body: Body): BodyFigures {
   };
 }
 
+/**
+ * Checks faces that bound no solid, and writes them as BREP text.
+ * @throws NotTaken as `bodyFigures` does
+ */
+export function openFigures(body: Body): { brep: string; faces: number; span: number } {
+  const size = sizeOfBody(body);
+  body.tolerance = Math.min(body.tolerance, believed * size);
+  const trims = body.faces.map((face) => trimmed(body, face, size));
+  checkEdges(body, size, false);
+  for (const trim of trims) checkCrossings(trim);
+  const { min, max } = boxOfBody(body, trims);
+  return { brep: brepText(body, trims, size, false), faces: body.faces.length, span: Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]) };
+}
+
 /** The outer shell has its material within, those of hollows without. @throws NotTaken when one is inside out: the kernel turns it round */
 function checkShells(body: Body, sums: readonly Sums[]): void {
   body.shells.forEach((faces, i) => {

@@ -77,26 +77,10 @@ export class Inverse {
   private search(p: Vec3, near?: readonly [number, number]): void {
     const grid = (this.grid ??= gridOf(this.surface, this.range));
     if (near && this.refine(p, near[0], near[1]) < trusted * grid.size) return;
-    // The few nearest places of the grid, each refined: the nearest of them need not lead to the nearest point.
-    const order: number[] = [];
-    const far = new Float64Array(grid.u.length);
-    const towards = this.surface.kind === 'extrusion' ? unit(this.surface.along) : null;
-    for (let i = 0; i < far.length; i++) {
-      let q: Vec3 = [p[0] - grid.at[i * 3], p[1] - grid.at[i * 3 + 1], p[2] - grid.at[i * 3 + 2]];
-      if (towards) q = sub(q, scaled(towards, dot(q, towards)));
-      far[i] = dot(q, q);
-      if (order.length < 4 || far[i] < far[order[3]]) {
-        let k = order.length;
-        while (k > 0 && far[order[k - 1]] > far[i]) k--;
-        order.splice(k, 0, i);
-        order.length = Math.min(order.length, 4);
-      }
-    }
     let best = Infinity;
     let [bu, bv] = [0, 0];
-    for (const i of order) {
-      const v = towards ? dot(sub(p, [grid.at[i * 3], grid.at[i * 3 + 1], grid.at[i * 3 + 2]]), towards) / lengthOf((this.surface as { along: Vec3 }).along) : grid.v[i]; // prettier-ignore
-      const d = this.refine(p, grid.u[i], v);
+    for (const [u, v] of this.surface.kind === 'revolution' ? this.turnedStarts(p, grid) : this.starts(p, grid)) {
+      const d = this.refine(p, u, v);
       if (d < best) {
         best = d;
         [bu, bv] = [this.u, this.v];
@@ -104,6 +88,38 @@ export class Inverse {
     }
     this.u = bu;
     this.v = bv;
+  }
+
+  /** The few nearest places of the grid, each to be refined: the nearest of them need not lead to the nearest point. */
+  private starts(p: Vec3, grid: Grid): [number, number][] {
+    const few = new Nearest();
+    const towards = this.surface.kind === 'extrusion' ? unit(this.surface.along) : null;
+    for (let i = 0; i < grid.u.length; i++) {
+      if (grid.again[i]) continue;
+      let q = sub(p, grid.place(i));
+      if (towards) q = sub(q, scaled(towards, dot(q, towards)));
+      few.take(i, dot(q, q));
+    }
+    return few.found.map((i) => [grid.u[i], towards ? dot(sub(p, grid.place(i)), towards) / lengthOf((this.surface as { along: Vec3 }).along) : grid.v[i]]);
+  }
+
+  /**
+   * The same for what is turned about an axis: the point is turned onto each place of the profile, so that only heights and distances from the axis count. Two
+   * sheets that cross, as those of a tube that reaches over its axis, are told apart so.
+   */
+  private turnedStarts(p: Vec3, grid: Grid): [number, number][] {
+    const { at, axis } = this.surface as Extract<Surface, { kind: 'revolution' }>;
+    const x = squareTo(axis);
+    const y = cross(axis, x);
+    const polar = (q: Vec3): [angle: number, far: number, high: number] => [Math.atan2(dot(q, y), dot(q, x)), Math.hypot(dot(q, x), dot(q, y)), dot(q, axis)];
+    const [angle, far, high] = polar(sub(p, at));
+    const few = new Nearest();
+    // The first line of the grid is the profile as it was given.
+    for (let j = 0; j < grid.profile; j++) {
+      const [, r, h] = polar(sub(grid.place(j), at));
+      few.take(j, (far - r) ** 2 + (high - h) ** 2);
+    }
+    return few.found.map((j) => [within(angle - polar(sub(grid.place(j), at))[0], 0, turn), grid.v[j]]);
   }
 
   /** Gauss-Newton steps from (u, v), along a limit of the surface where they would leave it; leaves the parameters found, gives the distance there. */
@@ -249,25 +265,62 @@ function stepsOf(s: Surface): [number[], number[]] {
   return [even(0, turn, 24), even(0, turn, 24)];
 }
 
+/** The few indices with the least values of those that were taken, the least first. */
+class Nearest {
+  readonly found: number[] = [];
+  private readonly far: number[] = [];
+
+  take(i: number, far: number): void {
+    const { found } = this;
+    if (found.length === fewest && !(far < this.far[fewest - 1])) return;
+    let k = found.length;
+    while (k > 0 && this.far[k - 1] > far) k--;
+    found.splice(k, 0, i);
+    this.far.splice(k, 0, far);
+    found.length = this.far.length = Math.min(found.length, fewest);
+  }
+}
+
+/** Places of the grid from which the nearest point is looked for. */
+const fewest = 4;
+
 /** Places all over a surface, and how far they lie apart at most along an axis, mm. */
-interface Grid {
-  u: Float64Array;
-  v: Float64Array;
-  at: Float64Array;
-  size: number;
+class Grid {
+  readonly u: Float64Array;
+  readonly v: Float64Array;
+  readonly at: Float64Array;
+  /** 1 where a place is the same as the one before it along u or v: a pole is looked from once, else it would crowd out the places round it. */
+  readonly again: Uint8Array;
+  /** Places along the first line of constant u. */
+  readonly profile: number;
+  size = 0;
+
+  constructor(us: number, vs: number) {
+    const n = us * vs;
+    this.u = new Float64Array(n);
+    this.v = new Float64Array(n);
+    this.at = new Float64Array(3 * n);
+    this.again = new Uint8Array(n);
+    this.profile = vs;
+  }
+
+  place(i: number): Vec3 {
+    return [this.at[i * 3], this.at[i * 3 + 1], this.at[i * 3 + 2]];
+  }
 }
 
 function gridOf(s: Surface, range: readonly number[]): Grid {
   if (range.some(Number.isNaN)) throw new RangeError('The surface has no range.');
   const [us, vs] = stepsOf(s).map(thinned);
-  const n = us.length * vs.length;
-  const grid = { u: new Float64Array(n), v: new Float64Array(n), at: new Float64Array(3 * n), size: 0 };
+  const grid = new Grid(us.length, vs.length);
   us.forEach((u, i) =>
     vs.forEach((v, j) => {
       const k = i * vs.length + j;
       grid.u[k] = u;
       grid.v[k] = v;
       grid.at.set(surfaceAt(s, u, v).at, k * 3);
+      const same = (m: number) => [0, 1, 2].every((c) => Math.abs(grid.at[k * 3 + c] - grid.at[m * 3 + c]) <= 1e-12 * (1 + Math.abs(grid.at[k * 3 + c])));
+      if ((j > 0 && same(k - 1)) || (i > 0 && same(k - vs.length))) grid.again[k] = 1;
     }),
   );
   for (let k = 0; k < 3; k++) {

@@ -8,10 +8,11 @@ import { polygonOf, type Trim } from './trim.ts';
  * Whether a body is one that nothing has to be healed on: vertices on their edges, each edge between two faces that go along it opposite ways,
  * loops that go on from vertex to vertex.
  * @param size of the body, mm
+ * @param closed whether each edge has to have two sides; else it may end there
  * @returns how far vertices lie off their edges at most, mm
  * @throws NotTaken
  */
-export function checkEdges(body: Body, size: number): number {
+export function checkEdges(body: Body, size: number, closed = true): number {
   const near = Math.max(body.tolerance, bridged * size);
   let gap = 0;
   for (const { curve, from, to, start, end } of body.edges) {
@@ -34,7 +35,7 @@ export function checkEdges(body: Body, size: number): number {
       });
     }
   }
-  for (let i = 0; i < forward.length; i++) if (forward[i] !== 1 || back[i] !== 1) throw new NotTaken('open-shell');
+  for (let i = 0; closed && i < forward.length; i++) if (forward[i] !== 1 || back[i] !== 1) throw new NotTaken('open-shell');
   return gap;
 }
 

@@ -40,18 +40,8 @@ const samePoint = 1e-6;
  */
 export function trimmed(body: Body, face: BodyFace, size: number): Trim {
   const on = new Inverse(face.surface);
-  const near = Math.max(body.tolerance, bridged * size);
-  const sense = face.turned ? -1 : 1;
-  const traces = new Map<number, Trace>();
-  const traceOf = (edge: number): Trace => {
-    let trace = traces.get(edge);
-    if (!trace) {
-      trace = new Trace(on, body.edges[edge], size, near);
-      traces.set(edge, trace);
-    }
-    return trace;
-  };
-  const way: Way = { on, traceOf, sense, size, near, gap: 0 };
+  const way = wayOf(body, face, on, size);
+  const { sense, traces } = way;
   let loops = laidOut(body, face, way);
   let areas = loops.map((loop) => sense * areaOf(loop));
   if (areas.every((a) => a < 0) && bounded(face, on)) {
@@ -74,6 +64,19 @@ export function trimmed(body: Body, face: BodyFace, size: number): Trim {
   let { gap } = way;
   for (const trace of traces.values()) gap = Math.max(gap, trace.off);
   return { on, loops: order.map((i) => loops[i]), gap, sense };
+}
+
+/**
+ * Turns the loops of a face so that it lies to their left, where its loops say by themselves which side is meant: the outline is the largest of them.
+ * @throws NotTaken as `trimmed` does
+ */
+export function turnedRound(body: Body, face: BodyFace, size: number): void {
+  const on = new Inverse(face.surface);
+  if (!bounded(face, on)) return;
+  const way = wayOf(body, face, on, size);
+  const areas = laidOut(body, face, way).map((loop) => way.sense * areaOf(loop));
+  const outer = areas.reduce((most, a, i) => (Math.abs(a) > Math.abs(areas[most]) ? i : most), 0);
+  face.loops = face.loops.map((loop, i) => (areas[i] > 0 === (i === outer) ? loop : loop.map(({ edge, turned }) => ({ edge, turned: !turned })).reverse()));
 }
 
 /** Moves a hole by whole round trips into the outline. */
@@ -118,9 +121,25 @@ function bounded(face: BodyFace, on: Inverse): boolean {
   return new Set(uses).size < uses.length;
 }
 
+function wayOf(body: Body, face: BodyFace, on: Inverse, size: number): Way {
+  const near = Math.max(body.tolerance, bridged * size);
+  const traces = new Map<number, Trace>();
+  const traceOf = (edge: number): Trace => {
+    let trace = traces.get(edge);
+    if (!trace) {
+      trace = new Trace(on, body.edges[edge], size, near);
+      traces.set(edge, trace);
+    }
+    return trace;
+  };
+  return { on, traces, traceOf, sense: face.turned ? -1 : 1, size, near, gap: 0 };
+}
+
 /** What laying out a loop needs. */
 interface Way {
   on: Inverse;
+  /** Traces of edges that were asked for. */
+  traces: Map<number, Trace>;
   traceOf: (edge: number) => Trace;
   sense: 1 | -1;
   size: number;

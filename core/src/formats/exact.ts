@@ -6,6 +6,7 @@ import { kernelMessage, type Kernel } from '../kernel/kernel.ts';
 import { openStep } from '../kernel/open-step.ts';
 import { usualChoices, type ReadChoices } from '../model/choices.ts';
 import type { OpenedStep } from '../model/opened.ts';
+import { openOwnIges } from './iges/open.ts';
 import { openOwnStep } from './step/open.ts';
 
 /** How an exact design is opened. */
@@ -21,7 +22,7 @@ export interface ExactOpening {
 const usualUncertainty = 1e-5;
 
 /**
- * Opens a STEP or IGES file: STEP by ourselves where all of it is taken, else by the exact-geometry kernel.
+ * Opens a STEP or IGES file: by ourselves where all of it is taken, else by the exact-geometry kernel.
  * @throws Unusable when neither can
  * @example (await openExact('STEP', bytes, { opening: kernels.opening })).parts[0].volume
  */
@@ -30,7 +31,7 @@ export async function openExact(
   bytes: Uint8Array,
   { opening, uncertainty = usualUncertainty, choices = usualChoices }: ExactOpening,
 ): Promise<OpenedStep> {
-  const own = kind === 'STEP' && choices.solids ? openOwnStep(bytes, uncertainty) : null;
+  const own = choices.solids ? (kind === 'STEP' ? openOwnStep(bytes, uncertainty) : openOwnIges(bytes, choices)) : null;
   if (own) return own;
   const kernel = await opening();
   try {

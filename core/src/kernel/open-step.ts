@@ -6,8 +6,11 @@ import {
   heldNodes,
   heldOccurrences,
   leftOutFindings,
+  looseFindings,
   namedFrom,
+  noSolids,
   rounded,
+  sewShares,
   type OpenedStep,
   type OpenSurface,
   type SolidPart,
@@ -89,28 +92,7 @@ function oddities(walk: Walk, surfaces: number): Finding[] {
   const push = (code: string, severity: Finding['severity'], count: number, message: string, remedy: string) => {
     if (count > 0) findings.push({ code, severity, count, message, remedy });
   };
-  const loose = walk.loose.length;
-  push(
-    'sewn',
-    'look',
-    walk.sewn,
-    `${counted(loose)} loose faces were sewn where their edges lie within ${Number(walk.sewnWithin.toPrecision(2))} mm; ${counted(walk.sewn)} of what came of them ${walk.sewn === 1 ? 'is a closed solid' : 'are closed solids'}.`,
-    'Check that nothing is missing.',
-  );
-  push(
-    'loose-faces',
-    'look',
-    walk.choices.surfaces ? 0 : loose,
-    `${counted(loose)} faces belong to no solid and were left out of the parts.`,
-    'Bring the file in again with surfaces taken, or sew them in the program that made them.',
-  );
-  push(
-    'surfaces-open',
-    'look',
-    surfaces,
-    `${counted(surfaces)} of the surfaces ${surfaces === 1 ? 'is' : 'are'} open and came as a mesh.`,
-    'Close them on the Soundness step, or thicken them under Join and divide.',
-  );
+  findings.push(...looseFindings({ faces: walk.loose.length, taken: walk.choices.surfaces, sewn: walk.sewn, within: walk.sewnWithin, open: surfaces }));
   push(
     'solids-left-out',
     'look',
@@ -134,18 +116,9 @@ function oddities(walk: Walk, surfaces: number): Finding[] {
     `${counted(walk.failed)} solids could not be read and were left out.`,
     'Heal them in the program that made them, and export again.',
   );
-  push(
-    'no-solids',
-    surfaces > 0 ? 'look' : 'stop',
-    walk.parts.length === 0 ? 1 : 0,
-    'The design holds no solid.',
-    surfaces > 0 ? 'Its open surfaces came as meshes.' : 'Export it as solids, not as wires or a picture.',
-  );
+  if (walk.parts.length === 0) findings.push(noSolids(surfaces > 0));
   return findings;
 }
-
-/** Shares of the size within which edges of loose faces are sewn, one after another until something closes. Common practice, no source. */
-const sewShares = [1e-6, 1e-5, 1e-4];
 
 /** Sews the faces that belong to no solid. What closes joins the parts; the rest is given back as open surfaces. */
 function sewLoose(walk: Walk, tree: TreeNode[]): OpenSurface[] {

@@ -94,3 +94,57 @@ export function leftOutFindings({ curves, points, notes }: { curves: number; poi
     ...told('notes-left-out', notes, 'notes and dimensions'),
   ];
 }
+
+/** What came of faces that belong to no solid. */
+export interface Loose {
+  /** Faces of no solid. */
+  faces: number;
+  /** Whether they were wanted. */
+  taken: boolean;
+  /** Solids that came of them, and how far apart edges were that were sewn at most, mm. */
+  sewn: number;
+  within: number;
+  /** Surfaces that stay open. */
+  open: number;
+}
+
+/** Tells what came of faces that belong to no solid. */
+export function looseFindings({ faces, taken, sewn, within, open }: Loose): Finding[] {
+  const counted = (n: number) => n.toLocaleString('en');
+  const told = (code: string, count: number, message: string, remedy: string): Finding[] =>
+    count === 0 ? [] : [{ code, severity: 'look', count, message, remedy }];
+  return [
+    ...told(
+      'sewn',
+      sewn,
+      `${counted(faces)} loose faces were sewn where their edges lie within ${Number(within.toPrecision(2))} mm; ${counted(sewn)} of what came of them ${sewn === 1 ? 'is a closed solid' : 'are closed solids'}.`,
+      'Check that nothing is missing.',
+    ),
+    ...told(
+      'loose-faces',
+      taken ? 0 : faces,
+      `${counted(faces)} faces belong to no solid and were left out of the parts.`,
+      'Bring the file in again with surfaces taken, or sew them in the program that made them.',
+    ),
+    ...told(
+      'surfaces-open',
+      open,
+      `${counted(open)} of the surfaces ${open === 1 ? 'is' : 'are'} open and came as a mesh.`,
+      'Close them on the Soundness step, or thicken them under Join and divide.',
+    ),
+  ];
+}
+
+/** A design without a solid. @param open whether surfaces came of it */
+export function noSolids(open: boolean): Finding {
+  return {
+    code: 'no-solids',
+    severity: open ? 'look' : 'stop',
+    count: 1,
+    message: 'The design holds no solid.',
+    remedy: open ? 'Its open surfaces came as meshes.' : 'Export it as solids, not as wires or a picture.',
+  };
+}
+
+/** Shares of the size within which edges of loose faces are sewn, one after another until something closes. Common practice, no source. */
+export const sewShares = [1e-6, 1e-5, 1e-4];

@@ -13,6 +13,12 @@ const unitOf: Record<string, string> = { 1: 'in', 2: 'mm', 4: 'ft', 5: 'mile', 6
 export interface IgesHeader {
   unit: string;
   system: string;
+  /** Between parameters, and at the end of a record. */
+  delimiters: [string, string];
+  /** The finest length that the sender means, in the file's unit; 0 where it does not say. */
+  resolution: number;
+  /** Lengths in the file to real ones, 1 where it does not say. */
+  modelScale: number;
 }
 
 /**
@@ -36,7 +42,21 @@ export function readIgesHeader(bytes: Uint8Array): IgesHeader {
   const fields = fieldsOf(text);
   const flag = fields[13]?.trim() || '1';
   const unit = flag === '3' ? (fields[14]?.trim().toLowerCase() ?? 'in') : (unitOf[flag] ?? 'mm');
-  return { unit, system: fields[4]?.trim() || fields[2]?.trim() || '' };
+  const delimiter = fields[0]?.trim() || ',';
+  const end = fields[1]?.trim() || ';';
+  return {
+    unit,
+    system: fields[4]?.trim() || fields[2]?.trim() || '',
+    delimiters: [delimiter, end],
+    resolution: numberOr(fields[18], 0),
+    modelScale: numberOr(fields[12], 1),
+  };
+}
+
+/** A positive number as Fortran writes it; another value for all else. */
+function numberOr(text: string | undefined, other: number): number {
+  const value = Number((text ?? '').trim().replace(/[Dd]/, 'E'));
+  return value > 0 && Number.isFinite(value) ? value : other;
 }
 
 /** Fields of the global section, Hollerith strings (nH...) taken as written; delimiters as its first two fields say. */

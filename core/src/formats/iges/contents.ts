@@ -1,0 +1,227 @@
+import { NotTaken } from '../../body/body.ts';
+import { determinantOf, identityRows, timesRows, type Rows } from '../../geometry/rows.ts';
+import type { TreeNode } from '../../model/design.ts';
+import { heldDepth, heldNodes, heldOccurrences } from '../../model/opened.ts';
+import { curveTypes, type IgesCurves } from './curves.ts';
+import { Cursor, type Records } from './records.ts';
+import { surfaceTypes } from './surfaces.ts';
+
+/** A solid where it stands. */
+export interface PlacedSolid {
+  /** Directory entry. */
+  id: number;
+  name: string | null;
+  colour: string | null;
+  place: Rows;
+  /** Names above it in the tree, from the top down. */
+  above: string[];
+}
+
+/** Entities that the file puts together. */
+export interface Group {
+  name: string | null;
+}
+
+/** A face of no solid where it stands. */
+export interface LooseEntity {
+  id: number;
+  place: Rows;
+  colour: string | null;
+  group: Group | null;
+}
+
+/** Members of a group, a definition or an assembly at most. */
+const mostMembers = 200_000;
+
+/** Forms of an associativity that are groups. Source: IGES 5.3, 4.89 to 4.97. */
+const groupForms = new Set([1, 7, 14, 15]);
+
+/** Kinds of solids that are made of others by sums and differences, or by sweeping: for the kernel. Source: IGES 5.3, 4.36 to 4.46. */
+const madeSolids = new Set([150, 152, 154, 156, 158, 160, 162, 164, 168, 180]);
+
+/** Colours by number. Source: IGES 5.3, 2.2.4.4.13. */
+const numbered = [null, '#000000', '#ff0000', '#00ff00', '#0000ff', '#ffff00', '#ff00ff', '#00ffff', '#ffffff'];
+
+/** What stands where in a file: solids and loose faces, in definitions that others show, in assemblies, in groups. */
+export class Contents {
+  /** Faces that belong to no solid. */
+  readonly loose: LooseEntity[] = [];
+  private readonly curves: IgesCurves;
+  private readonly file: Records;
+  private readonly groups = new Map<number, Group>();
+  private readonly used = new Set<number>();
+  private nodes = 0;
+  private occurrences = 0;
+
+  constructor(curves: IgesCurves) {
+    this.curves = curves;
+    this.file = curves.file;
+    this.findGroups();
+    this.findUses();
+  }
+
+  private types(...types: number[]): number[] {
+    return this.file.ids.filter((id) => types.includes(this.file.entry(id).type));
+  }
+
+  private findGroups(): void {
+    const { file } = this;
+    for (const id of this.types(402)) {
+      const { form } = file.entry(id);
+      if (!groupForms.has(form)) continue;
+      const c = new Cursor(file.fields(id));
+      const group = { name: null };
+      for (let n = c.count(mostMembers); n > 0; n--) this.groups.set(c.entry(), group);
+    }
+  }
+
+  /** Entities that others are made of: those are shown where the others are, and surfaces with bounds only there. */
+  private findUses(): void {
+    const { file, used } = this;
+    for (const id of this.types(308)) {
+      const c = new Cursor(file.fields(id));
+      c.skip(2);
+      for (let n = c.count(mostMembers); n > 0; n--) used.add(c.entry());
+    }
+    for (const id of this.types(184)) {
+      const c = new Cursor(file.fields(id));
+      for (let n = c.count(mostMembers); n > 0; n--) used.add(c.entry());
+    }
+    for (const id of this.types(144, 510, 430, 140)) used.add(new Cursor(file.fields(id)).entry());
+    for (const id of this.types(143)) {
+      const c = new Cursor(file.fields(id));
+      c.skip(1);
+      used.add(c.entry());
+    }
+    for (const id of this.types(186)) {
+      const c = new Cursor(file.fields(id));
+      used.add(c.entry());
+      c.skip(1);
+      for (let n = c.count(mostMembers); n > 0; n--, c.skip(1)) used.add(c.entry());
+    }
+  }
+
+  /** The tree of what stands by itself. @param solid takes a solid, gives the index of its part */
+  tree(solid: (placed: PlacedSolid) => number): TreeNode[] {
+    const out: TreeNode[] = [];
+    for (const id of this.file.ids) if (!this.used.has(id)) out.push(...this.visit(id, { place: identityRows, above: [], depth: 0 }, solid));
+    return out;
+  }
+
+  private visit(id: number, where: Where, solid: (placed: PlacedSolid) => number): TreeNode[] {
+    const { file } = this;
+    const { type } = file.entry(id);
+    heldDepth(where.depth);
+    if (type === 186) {
+      heldNodes(++this.nodes);
+      heldOccurrences(++this.occurrences);
+      const [name, colour] = [this.nameOf(id), this.colourOf(id)];
+      return [{ name: name ?? 'Solid', colour, parts: [solid({ id, name, colour, place: where.place, above: where.above })], children: [] }];
+    }
+    if (type === 408) return [this.shown(id, where, solid)];
+    if (type === 184) return [this.assembly(id, where, solid)];
+    if (type === 430) return this.visit(new Cursor(file.fields(id)).entry(), this.deeper(where, this.placed(id, where.place)), solid);
+    if (madeSolids.has(type) || type === 412 || type === 414 || type === 514) throw new NotTaken(`entity ${type}`);
+    // Planes and round surfaces without bounds have no end: they only help to draw.
+    const endless = type === 108 || type >= 190;
+    if (type === 143 || type === 144 || (surfaceTypes.has(type) && !endless)) this.loose.push({ id, place: where.place, colour: this.colourOf(id), group: this.groups.get(id) ?? null }); // prettier-ignore
+    return [];
+  }
+
+  private deeper(where: Where, place: Rows, name?: string): Where {
+    if (!(Math.abs(determinantOf(place) - 1) < 1e-4)) throw new NotTaken('scaled-place');
+    return { place, above: name === undefined ? where.above : [...where.above, name], depth: where.depth + 1 };
+  }
+
+  private placed(id: number, above: Rows): Rows {
+    return this.curves.placeOf(id, above);
+  }
+
+  /** A definition shown at a place. Source: IGES 5.3, 4.75 (subfigure definition), 4.141 (singular subfigure instance). */
+  private shown(id: number, where: Where, solid: (placed: PlacedSolid) => number): TreeNode {
+    const { file } = this;
+    heldNodes(++this.nodes);
+    const c = new Cursor(file.fields(id));
+    const definition = c.entry();
+    const at = this.curves.point(c);
+    const scale = c.left > 0 ? c.number() || 1 : 1;
+    if (scale !== 1 || file.entry(definition).type !== 308) throw new NotTaken('scaled-place');
+    const place = timesRows(this.placed(id, where.place), [1, 0, 0, at[0], 0, 1, 0, at[1], 0, 0, 1, at[2]]);
+    const d = new Cursor(file.fields(definition));
+    d.skip(1);
+    const name = d.text().trim() || 'Assembly';
+    const members = Array.from({ length: d.count(mostMembers) }, () => d.entry());
+    const below = this.deeper(where, place, name);
+    return { name, colour: this.colourOf(id), parts: [], children: members.flatMap((m) => this.visit(m, below, solid)) };
+  }
+
+  /** Solids, each with a matrix of its own. Source: IGES 5.3, 4.46 (solid assembly). */
+  private assembly(id: number, where: Where, solid: (placed: PlacedSolid) => number): TreeNode {
+    const { file } = this;
+    heldNodes(++this.nodes);
+    const c = new Cursor(file.fields(id));
+    const members = Array.from({ length: c.count(mostMembers) }, () => c.entry());
+    const matrices = members.map(() => c.entry());
+    const name = this.nameOf(id) ?? 'Assembly';
+    const place = this.placed(id, where.place);
+    const children = members.flatMap((m, i) => this.visit(m, this.deeper(where, matrices[i] === 0 ? place : this.curves.matrix(matrices[i], place), name), solid)); // prettier-ignore
+    return { name, colour: this.colourOf(id), parts: [], children };
+  }
+
+  /** The name that a property gives, else the label of the directory. Source: IGES 5.3, 4.112 (name property), 2.2.4.5.2 (additional pointers). */
+  private nameOf(id: number): string | null {
+    const { file } = this;
+    const own = ownFields(file, id);
+    const c = new Cursor(file.fields(id));
+    c.skip(own);
+    if (c.left > 0) c.skip(c.count(mostMembers));
+    for (let n = c.left > 0 ? c.count(mostMembers) : 0; n > 0; n--) {
+      const property = c.entry();
+      const { type, form } = file.entry(property);
+      if (type !== 406 || form !== 15) continue;
+      const p = new Cursor(file.fields(property));
+      p.skip(1);
+      const name = p.text().trim();
+      if (name !== '') return name;
+    }
+    return file.entry(id).label || null;
+  }
+
+  private colourOf(id: number): string | null {
+    const { file } = this;
+    const { colour } = file.entry(id);
+    if (colour >= 0) return numbered[colour] ?? null;
+    if (file.entry(-colour).type !== 314) return null;
+    const c = new Cursor(file.fields(-colour));
+    return `#${c.point().map((percent) => Math.round(Math.min(100, Math.max(0, percent)) * 2.55).toString(16).padStart(2, '0')).join('')}`; // prettier-ignore
+  }
+
+  /** Curves, points and notes that stand by themselves: no entity that was read is made of them. Asked for last. */
+  leftOut(): { curves: number; points: number; notes: number } {
+    const { file, used } = this;
+    const out = { curves: 0, points: 0, notes: 0 };
+    for (const id of file.ids) {
+      const { type, subordinate } = file.entry(id);
+      if (subordinate === 1 || subordinate === 3 || used.has(id) || file.wasRead(id)) continue;
+      if (curveTypes.has(type)) out.curves++;
+      else if (type === 116) out.points++;
+      else if (type >= 202 && type <= 230) out.notes++;
+    }
+    return out;
+  }
+}
+
+/** Where an entity stands. */
+interface Where {
+  place: Rows;
+  above: string[];
+  depth: number;
+}
+
+/** How many parameters are an entity's own, before those that are added to any. */
+function ownFields(file: Records, id: number): number {
+  const c = new Cursor(file.fields(id));
+  if (file.entry(id).type === 184) return 1 + 2 * c.count(mostMembers);
+  c.skip(2);
+  return 3 + 2 * c.count(mostMembers);
+}
