@@ -8,10 +8,15 @@ import { Meeting } from './meeting.ts';
 import { smoothPieces } from './trace.ts';
 import { turnedRound } from './trim.ts';
 
-/** A face that shares nothing with its neighbours: each loop is a chain of curves, in the order of the loop, each gone along either way. */
+/** A piece of a curve in a loop; `back`: gone along from its end. Its ends say so where they differ, whatever is said here. */
+export interface LoosePiece extends Piece {
+  back?: boolean;
+}
+
+/** A face that shares nothing with its neighbours: each loop is a chain of curves, in the order of the loop. */
 export interface LooseFace {
   surface: Surface;
-  loops: Piece[][];
+  loops: LoosePiece[][];
   /** Loops run clockwise round it, seen against du x dv: counts only where they leave a choice of the side (a ball without a cap, or the cap). */
   against: boolean;
 }
@@ -33,6 +38,7 @@ const mostPairs = 4_000_000;
 
 /** A piece of a curve between two vertices, as one loop has it; `same`: the edge that stands for it and all that lie on it. */
 interface Stretch extends Piece {
+  back: boolean;
   start: number;
   end: number;
   same: number;
@@ -72,10 +78,10 @@ class Sewing {
     return this.parted(this.body());
   }
 
-  private stretch({ curve, from, to }: Piece): number {
+  private stretch({ curve, from, to, back = false }: LoosePiece): number {
     const start = this.meeting.add(curveAt(curve, from, 1).at);
     const end = this.meeting.add(curveAt(curve, to, 1).at);
-    return this.stretches.push({ curve, from, to, start, end, same: -1 }) - 1;
+    return this.stretches.push({ curve, from, to, back, start, end, same: -1 }) - 1;
   }
 
   /** Ends become the vertices that they are; what is shorter than the seam is dropped. */
@@ -154,12 +160,12 @@ class Sewing {
     let [from, start] = [s.from, s.start];
     for (const { t, vertex } of [...cuts, { t: s.to, vertex: s.end }]) {
       if (!(t > from)) continue;
-      out.push(stretches.push({ curve: s.curve, from, to: t, start, end: vertex, same: -1 }) - 1);
+      out.push(stretches.push({ curve: s.curve, from, to: t, back: s.back, start, end: vertex, same: -1 }) - 1);
       [from, start] = [t, vertex];
     }
     const next = stretches[loop[(loop.indexOf(i) + 1) % loop.length]];
     // Gone along from its end, when the next goes on from its start.
-    const back = loop.length > 1 && s.end !== next.start && s.end !== next.end;
+    const back = s.start === s.end ? s.back : loop.length > 1 && s.end !== next.start && s.end !== next.end;
     return back ? out.reverse() : out;
   }
 
@@ -201,8 +207,8 @@ class Sewing {
       let at = first ? stretches[loop[0]].end : stretches[loop[0]].start;
       const begin = at;
       for (const i of loop) {
-        const { start, end } = stretches[i];
-        const back = out.length === 0 ? first : start !== at;
+        const { start, end, back: said } = stretches[i];
+        const back = start === end ? said : out.length === 0 ? first : start !== at;
         if ((back ? end : start) !== at) break;
         out.push({ i, back });
         at = back ? start : end;

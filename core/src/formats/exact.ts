@@ -31,7 +31,7 @@ export async function openExact(
   bytes: Uint8Array,
   { opening, uncertainty = usualUncertainty, choices = usualChoices }: ExactOpening,
 ): Promise<OpenedStep> {
-  const own = choices.solids ? (kind === 'STEP' ? openOwnStep(bytes, uncertainty) : openOwnIges(bytes, choices)) : null;
+  const own = kind === 'IGES' ? openOwnIges(bytes, choices) : choices.solids ? openOwnStep(bytes, uncertainty) : null;
   if (own) return own;
   const kernel = await opening();
   try {

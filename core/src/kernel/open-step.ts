@@ -11,6 +11,7 @@ import {
   noSolids,
   rounded,
   sewShares,
+  solidsLeftOut,
   type OpenedStep,
   type OpenSurface,
   type SolidPart,
@@ -93,13 +94,7 @@ function oddities(walk: Walk, surfaces: number): Finding[] {
     if (count > 0) findings.push({ code, severity, count, message, remedy });
   };
   findings.push(...looseFindings({ faces: walk.loose.length, taken: walk.choices.surfaces, sewn: walk.sewn, within: walk.sewnWithin, open: surfaces }));
-  push(
-    'solids-left-out',
-    'look',
-    walk.solidsLeft,
-    `${counted(walk.solidsLeft)} solids were left out, as chosen before reading.`,
-    'Bring the file in again with solids taken.',
-  );
+  findings.push(...solidsLeftOut(walk.solidsLeft));
   findings.push(...leftOutFindings({ curves: walk.curves, points: walk.points, notes: 0 }));
   push('healed', 'look', walk.healed, `${counted(walk.healed)} solids failed the check of their geometry and were healed.`, 'Check size and holes once.');
   push(

@@ -104,12 +104,14 @@ export interface Loose {
   /** Solids that came of them, and how far apart edges were that were sewn at most, mm. */
   sewn: number;
   within: number;
+  /** Closed shells among them that are hollows of others. */
+  hollows?: number;
   /** Surfaces that stay open. */
   open: number;
 }
 
 /** Tells what came of faces that belong to no solid. */
-export function looseFindings({ faces, taken, sewn, within, open }: Loose): Finding[] {
+export function looseFindings({ faces, taken, sewn, within, hollows = 0, open }: Loose): Finding[] {
   const counted = (n: number) => n.toLocaleString('en');
   const told = (code: string, count: number, message: string, remedy: string): Finding[] =>
     count === 0 ? [] : [{ code, severity: 'look', count, message, remedy }];
@@ -117,7 +119,7 @@ export function looseFindings({ faces, taken, sewn, within, open }: Loose): Find
     ...told(
       'sewn',
       sewn,
-      `${counted(faces)} loose faces were sewn where their edges lie within ${Number(within.toPrecision(2))} mm; ${counted(sewn)} of what came of them ${sewn === 1 ? 'is a closed solid' : 'are closed solids'}.`,
+      `${counted(faces)} loose faces were sewn where their edges lie within ${Number(within.toPrecision(2))} mm; ${counted(sewn)} of what came of them ${sewn === 1 ? 'is a closed solid' : 'are closed solids'}${hollows > 0 ? `, with ${counted(hollows)} ${hollows === 1 ? 'hollow' : 'hollows'} in them` : ''}.`,
       'Check that nothing is missing.',
     ),
     ...told(
@@ -133,6 +135,12 @@ export function looseFindings({ faces, taken, sewn, within, open }: Loose): Find
       'Close them on the Soundness step, or thicken them under Join and divide.',
     ),
   ];
+}
+
+/** Solids that were not wanted. */
+export function solidsLeftOut(count: number): Finding[] {
+  const message = `${count.toLocaleString('en')} solids were left out, as chosen before reading.`;
+  return count === 0 ? [] : [{ code: 'solids-left-out', severity: 'look', count, message, remedy: 'Bring the file in again with solids taken.' }];
 }
 
 /** A design without a solid. @param open whether surfaces came of it */

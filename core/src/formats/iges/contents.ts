@@ -4,6 +4,7 @@ import type { TreeNode } from '../../model/design.ts';
 import { heldDepth, heldNodes, heldOccurrences } from '../../model/opened.ts';
 import { curveTypes, type IgesCurves } from './curves.ts';
 import { Cursor, type Records } from './records.ts';
+import { nameless, type Group } from '../loose.ts';
 import { surfaceTypes } from './surfaces.ts';
 
 /** A solid where it stands. */
@@ -17,10 +18,8 @@ export interface PlacedSolid {
   above: string[];
 }
 
-/** Entities that the file puts together. */
-export interface Group {
-  name: string | null;
-}
+/** Takes a solid; gives the index of its part, null when it becomes none. */
+export type TakeSolid = (placed: PlacedSolid) => number | null;
 
 /** A face of no solid where it stands. */
 export interface LooseEntity {
@@ -70,8 +69,9 @@ export class Contents {
       const { form } = file.entry(id);
       if (!groupForms.has(form)) continue;
       const c = new Cursor(file.fields(id));
-      const group = { name: null };
-      for (let n = c.count(mostMembers); n > 0; n--) this.groups.set(c.entry(), group);
+      const count = c.count(mostMembers);
+      const group = { name: this.nameOf(id, 1 + count) };
+      for (let n = count; n > 0; n--) this.groups.set(c.entry(), group);
     }
   }
 
@@ -102,13 +102,13 @@ export class Contents {
   }
 
   /** The tree of what stands by itself. @param solid takes a solid, gives the index of its part */
-  tree(solid: (placed: PlacedSolid) => number): TreeNode[] {
+  tree(solid: TakeSolid): TreeNode[] {
     const out: TreeNode[] = [];
     for (const id of this.file.ids) if (!this.used.has(id)) out.push(...this.visit(id, { place: identityRows, above: [], depth: 0 }, solid));
     return out;
   }
 
-  private visit(id: number, where: Where, solid: (placed: PlacedSolid) => number): TreeNode[] {
+  private visit(id: number, where: Where, solid: TakeSolid): TreeNode[] {
     const { file } = this;
     const { type } = file.entry(id);
     heldDepth(where.depth);
@@ -116,7 +116,8 @@ export class Contents {
       heldNodes(++this.nodes);
       heldOccurrences(++this.occurrences);
       const [name, colour] = [this.nameOf(id), this.colourOf(id)];
-      return [{ name: name ?? 'Solid', colour, parts: [solid({ id, name, colour, place: where.place, above: where.above })], children: [] }];
+      const part = solid({ id, name, colour, place: where.place, above: where.above });
+      return [{ name: name ?? nameless, colour, parts: part === null ? [] : [part], children: [] }];
     }
     if (type === 408) return [this.shown(id, where, solid)];
     if (type === 184) return [this.assembly(id, where, solid)];
@@ -138,7 +139,7 @@ export class Contents {
   }
 
   /** A definition shown at a place. Source: IGES 5.3, 4.75 (subfigure definition), 4.141 (singular subfigure instance). */
-  private shown(id: number, where: Where, solid: (placed: PlacedSolid) => number): TreeNode {
+  private shown(id: number, where: Where, solid: TakeSolid): TreeNode {
     const { file } = this;
     heldNodes(++this.nodes);
     const c = new Cursor(file.fields(id));
@@ -156,7 +157,7 @@ export class Contents {
   }
 
   /** Solids, each with a matrix of its own. Source: IGES 5.3, 4.46 (solid assembly). */
-  private assembly(id: number, where: Where, solid: (placed: PlacedSolid) => number): TreeNode {
+  private assembly(id: number, where: Where, solid: TakeSolid): TreeNode {
     const { file } = this;
     heldNodes(++this.nodes);
     const c = new Cursor(file.fields(id));
@@ -168,10 +169,9 @@ export class Contents {
     return { name, colour: this.colourOf(id), parts: [], children };
   }
 
-  /** The name that a property gives, else the label of the directory. Source: IGES 5.3, 4.112 (name property), 2.2.4.5.2 (additional pointers). */
-  private nameOf(id: number): string | null {
+  /** The name that a property gives after an entity's own parameters, else the label of the directory. Source: IGES 5.3, 4.112 (name property), 2.2.4.5.2 (additional pointers). */
+  private nameOf(id: number, own = ownFields(this.file, id)): string | null {
     const { file } = this;
-    const own = ownFields(file, id);
     const c = new Cursor(file.fields(id));
     c.skip(own);
     if (c.left > 0) c.skip(c.count(mostMembers));
@@ -193,7 +193,7 @@ export class Contents {
     if (colour >= 0) return numbered[colour] ?? null;
     if (file.entry(-colour).type !== 314) return null;
     const c = new Cursor(file.fields(-colour));
-    return `#${c.point().map((percent) => Math.round(Math.min(100, Math.max(0, percent)) * 2.55).toString(16).padStart(2, '0')).join('')}`; // prettier-ignore
+    return `#${c.point().map((percent) => Math.round((Math.min(100, Math.max(0, percent)) / 100) * 255).toString(16).padStart(2, '0')).join('')}`; // prettier-ignore
   }
 
   /** Curves, points and notes that stand by themselves: no entity that was read is made of them. Asked for last. */

@@ -1,4 +1,4 @@
-import type { LooseFace } from '../../body/sew.ts';
+import type { LooseFace, LoosePiece } from '../../body/sew.ts';
 import { NotTaken } from '../../body/body.ts';
 import type { Rows } from '../../geometry/rows.ts';
 import { add, cross, distance, dot, scaled, sub, type Vec3 } from '../../geometry/vector.ts';
@@ -41,7 +41,7 @@ function trimmedSurface(curves: IgesCurves, id: number, place: Rows): LooseFace 
 }
 
 /** A face whose loops run counter-clockwise round it as the file means its surface. */
-function loose({ surface: raw, sign }: Sheet, loops: Piece[][]): LooseFace {
+function loose({ surface: raw, sign }: Sheet, loops: LoosePiece[][]): LooseFace {
   const surface = recognised(raw);
   const other = surface !== raw && naturalSign(raw, surface) * naturalSign(surface, surface) < 0;
   return { surface, loops, against: other !== sign < 0 };
@@ -67,17 +67,17 @@ function boundedSurface(curves: IgesCurves, id: number, place: Rows): LooseFace 
 }
 
 /** A loop of curves in space, each with the sense in which it is gone along. */
-function boundary(curves: IgesCurves, id: number, above: Rows): Piece[] {
+function boundary(curves: IgesCurves, id: number, above: Rows): LoosePiece[] {
   const { file } = curves;
   if (file.entry(id).type !== 141) throw new NotTaken('bound');
   const place = curves.placeOf(id, above);
   const c = new Cursor(file.fields(id));
   c.skip(3);
-  const out: Piece[] = [];
+  const out: LoosePiece[] = [];
   for (let n = c.count(mostLoops); n > 0; n--) {
     const pieces = curves.pieces(c.entry(), place);
     const back = c.number() === 2;
-    out.push(...(back ? pieces.reverse() : pieces));
+    out.push(...(back ? pieces.reverse().map((piece) => ({ ...piece, back })) : pieces));
     c.skip(c.count(mostLoops));
   }
   return out;
@@ -88,10 +88,10 @@ function whole(sheet: Sheet): LooseFace {
   const { surface, ends } = sheet;
   if (!ends) throw new NotTaken('endless-surface');
   const [u0, u1, v0, v1] = ends;
-  const loop: Piece[] = [];
+  const loop: LoosePiece[] = [];
   for (const [along, at, from, to] of [['u', v0, u0, u1], ['v', u1, v0, v1], ['u', v1, u1, u0], ['v', u0, v1, v0]] as const) {
     const piece = isoLine(surface, along, at, from, to);
-    if (piece) loop.push(piece);
+    if (piece) loop.push({ ...piece, back: from > to });
   } // prettier-ignore
   return loose({ ...sheet, sign: 1 }, [loop]);
 }

@@ -1,0 +1,183 @@
+import { NotTaken, type Body } from '../body/body.ts';
+import { sizeOfBody } from '../body/brep.ts';
+import { bodyFigures, openFigures, type BodyFigures } from '../body/figures.ts';
+import { sewn, turnOver, type LooseFace, type Sewn } from '../body/sew.ts';
+import { buildBvh, windingAt } from '../geometry/bvh.ts';
+import { identityRows } from '../geometry/rows.ts';
+import type { Vec3 } from '../geometry/vector.ts';
+import { ownFacets } from '../kernel/facet-source.ts';
+import type { TreeNode } from '../model/design.ts';
+import { rounded, sewShares, type OpenSurface, type SolidPart } from '../model/opened.ts';
+import { curveAt } from '../surfaces/curves.ts';
+
+/** Faces that the file puts together: what they are called. */
+export interface Group {
+  name: string | null;
+}
+
+/** A face of no solid where it stands, mm. */
+export interface Loose {
+  face: LooseFace;
+  colour: string | null;
+  group: Group | null;
+}
+
+/** What came of loose faces. */
+export interface Joined {
+  parts: SolidPart[];
+  tree: TreeNode[];
+  surfaces: OpenSurface[];
+  /** How far apart edges were that were sewn, at most, mm. */
+  within: number;
+  /** Closed shells that are hollows of other ones. */
+  hollows: number;
+}
+
+/** What a part is called that nobody gave a name: the reader of designs calls it by its file then. */
+export const nameless = 'Solid';
+
+interface SewnBody extends Group {
+  body: Body;
+  colour: string | null;
+}
+
+/**
+ * Sews loose faces to solids and open surfaces: group by group where each group closes so, all together else. Edges are sewn within growing shares of the size
+ * until something closes. A closed shell within another one is a hollow of it: two solids can't be in one place.
+ * @throws NotTaken where they can't be sewn, or what comes of it does not fit together
+ * @example joined(faces).parts.map((part) => part.volume)
+ */
+export function joined(items: readonly Loose[]): Joined {
+  const made = sewnGroups(items);
+  const out: Joined = { parts: [], tree: [], surfaces: [], within: made.within, hollows: 0 };
+  for (const { body, name, colour, figures } of withHollows(made.closed.map((one) => ({ ...one, figures: figuresOf(one.body) })))) {
+    out.hollows += body.shells.length - 1;
+    const called = name ?? nameless;
+    const index = out.parts.push({ ...partOf(figures), name: called, path: [called], colour, quantity: 1, places: [identityRows], above: [[]], sewnWithin: made.within }) - 1; // prettier-ignore
+    out.tree.push({ name: called, colour, parts: [index], children: [] });
+  }
+  for (const { body, name } of made.open) out.surfaces.push({ name: name ?? `Surface ${out.surfaces.length + 1}`, ...openFigures(body) });
+  return out;
+}
+
+/** Figures of a solid as a part holds them. */
+export const partOf = ({ box, ...figures }: BodyFigures) => {
+  const nearest = (corner: readonly number[]) => corner.map(rounded) as [number, number, number];
+  return { ...figures, box: { min: nearest(box.min), max: nearest(box.max) } };
+};
+
+/** Figures of a closed body whose faces look alike, inwards or outwards. */
+function figuresOf(body: Body): BodyFigures {
+  try {
+    return bodyFigures(body);
+  } catch (thrown) {
+    if (!(thrown instanceof NotTaken && thrown.why === 'inside-out')) throw thrown;
+    for (const face of body.faces) turnOver(face);
+    return bodyFigures(body);
+  }
+}
+
+interface Measured extends SewnBody {
+  figures: BodyFigures;
+}
+
+/** Bodies at most among which hollows are looked for. */
+const mostHollows = 2000;
+/** Facets that tell what lies within: a share of the size, and rad. */
+const coarse = { deviation: 1e-3, angle: 0.5 };
+
+/** Shells that lie within another one become hollows of it. */
+function withHollows(bodies: Measured[]): Measured[] {
+  if (bodies.length < 2 || bodies.length > mostHollows) return bodies;
+  const bySize = [...bodies].sort((a, b) => b.figures.volume - a.figures.volume);
+  const hollowOf = new Map<Measured, Measured>();
+  for (const [i, outer] of bySize.entries()) {
+    const inner = bySize.slice(i + 1).filter((b) => !hollowOf.has(b) && boxWithin(b, outer));
+    if (inner.length === 0 || hollowOf.has(outer)) continue;
+    const { min, max } = outer.figures.box;
+    const facets = ownFacets(outer.figures.brep, coarse.deviation * Math.hypot(...min.map((x, k) => max[k] - x)), coarse.angle);
+    if (!facets) continue;
+    const bvh = buildBvh(facets);
+    for (const b of inner) if (b.body.points.every((p) => Math.abs(windingAt(bvh, ...p)) > 0.5)) hollowOf.set(b, outer);
+  }
+  return bodies
+    .filter((b) => !hollowOf.has(b))
+    .map((outer) => {
+      const inner = bodies.filter((b) => hollowOf.get(b) === outer);
+      if (inner.length === 0) return outer;
+      const body = inner.reduce((all, b) => together(all, b.body), outer.body);
+      return { ...outer, body, figures: bodyFigures(body) };
+    });
+}
+
+function boxWithin(a: Measured, b: Measured): boolean {
+  const [small, large] = [a.figures.box, b.figures.box];
+  return [0, 1, 2].every((k) => small.min[k] > large.min[k] && small.max[k] < large.max[k]);
+}
+
+/** A body and a hollow of it. */
+function together(outer: Body, hollow: Body): Body {
+  const [points, edges, faces] = [outer.points.length, outer.edges.length, outer.faces.length];
+  for (const face of hollow.faces) turnOver(face);
+  return {
+    points: [...outer.points, ...hollow.points],
+    edges: [...outer.edges, ...hollow.edges.map((e) => ({ ...e, start: e.start + points, end: e.end + points }))],
+    faces: [
+      ...outer.faces,
+      ...hollow.faces.map((f) => ({ ...f, loops: f.loops.map((loop) => loop.map(({ edge, turned }) => ({ edge: edge + edges, turned }))) })),
+    ],
+    shells: [...outer.shells, ...hollow.shells.map((shell) => shell.map((f) => f + faces))],
+    tolerance: Math.max(outer.tolerance, hollow.tolerance),
+  };
+}
+
+/** Faces sewn group by group as the file puts them; all together where not every group closes so. */
+function sewnGroups(items: readonly Loose[]): { closed: SewnBody[]; open: SewnBody[]; within: number } {
+  const size = spanOf(items.map((i) => i.face));
+  const groups = new Map<Group | null, Loose[]>();
+  for (const item of items) {
+    const list = groups.get(item.group);
+    if (list) list.push(item);
+    else groups.set(item.group, [item]);
+  }
+  const parted = [...groups.values()];
+  let last: { closed: SewnBody[]; open: SewnBody[]; within: number } | null = null;
+  for (const share of sewShares) {
+    const within = share * size;
+    const apart = parted.length > 1 ? tried(parted, within) : null;
+    const found = apart && apart.open.length === 0 ? apart : (tried([items], within) ?? apart);
+    if (!found) continue;
+    last = { ...found, within };
+    if (found.open.length === 0) break;
+  }
+  if (!last) throw new NotTaken('not-sewn');
+  return last;
+}
+
+/** Groups of faces, each sewn by itself; null where one of them can't be. */
+function tried(groups: readonly (readonly Loose[])[], within: number): { closed: SewnBody[]; open: SewnBody[] } | null {
+  const out: { closed: SewnBody[]; open: SewnBody[] } = { closed: [], open: [] };
+  for (const items of groups) {
+    const [{ group, colour }] = items;
+    const faces = items.map((i) => i.face);
+    let made: Sewn;
+    try {
+      made = sewn(faces, within);
+    } catch (thrown) {
+      if (!(thrown instanceof NotTaken)) throw thrown;
+      return null;
+    }
+    const whole = made.closed.length + made.open.length === 1 && items.every((i) => i.group === group);
+    const said = { name: whole ? (group?.name ?? null) : null, colour: items.every((i) => i.colour === colour) ? colour : null };
+    out.closed.push(...made.closed.map((body) => ({ body, ...said })));
+    out.open.push(...made.open.map((body) => ({ body, ...said })));
+  }
+  return out;
+}
+
+/** Diagonal of the box round the edges of faces, mm. */
+function spanOf(faces: readonly LooseFace[]): number {
+  const edges = faces.flatMap((f) => f.loops.flat()).map((piece) => ({ ...piece, start: 0, end: 0 }));
+  const points = edges.flatMap(({ curve, from, to }): Vec3[] => [curveAt(curve, from, 1).at, curveAt(curve, to, 1).at]);
+  return sizeOfBody({ points, edges, faces: [], shells: [], tolerance: 0 });
+}
