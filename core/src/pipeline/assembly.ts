@@ -5,6 +5,9 @@ import { readDesign, type Kernels } from './read.ts';
 import { atMost, evidenceOf, same, within, type Evidence } from '../prove/evidence.ts';
 import { Unusable } from '../base/finding.ts';
 import { lostOf } from '../base/loss.ts';
+import { readBrepText } from '../surfaces/brep-text.ts';
+import { curveAt } from '../surfaces/curves.ts';
+import type { Vec3 } from '../geometry/vector.ts';
 import { withStatedFigures, type FiguresToState } from '../formats/step/stated.ts';
 import { identityRows, type Rows } from '../geometry/rows.ts';
 import { SolidBuilder, type AssemblyNode } from '../kernel/build.ts';
@@ -108,6 +111,15 @@ function figuresOf(list: readonly Placed[], title: string): FiguresToState[] {
 const middleOf = (centre: readonly number[], m: Rows): number[] =>
   [0, 1, 2].map((r) => m[r * 4] * centre[0] + m[r * 4 + 1] * centre[1] + m[r * 4 + 2] * centre[2] + m[r * 4 + 3]);
 
+/** Corners of a solid's faces at all its places, mm. */
+function cornersOf({ geometry }: DesignPart, places: readonly Rows[]): number[][] {
+  if (geometry.kind !== 'solid') return [];
+  const corners = new Map<number, Vec3>();
+  for (const { edges } of readBrepText(geometry.brep).faces)
+    for (const { curve, from, to, ends } of edges) if (curve) [from, to].forEach((t, k) => corners.set(ends[k], curveAt(curve, t, 1).at));
+  return places.flatMap((rows) => [...corners.values()].map((p) => middleOf(p, rows)));
+}
+
 /** Places that tell how a copy stands: its middle, and three corners of its own box, so that one turned about its middle is another. */
 const marksOf = ({ centre, box: { min, max } }: PartSummary, m: Rows): number[] =>
   [centre, min, [max[0], min[1], min[2]], [min[0], max[1], min[2]]].flatMap((p) => middleOf(p, m));
@@ -177,7 +189,8 @@ function farthestPair(a: number[][], b: number[][]): number {
 
 /**
  * Whole designs as one IGES file: exact solids, every copy at its place. IGES holds no tree here, and one name for all: that is told.
- * The bytes are read back: how many solids, their volumes and where their middles lie.
+ * The bytes are read back, by our own reader where it takes them and not by the kernel that wrote them: how many solids, their volumes, where their middles and
+ * all corners of their faces lie, so that a copy turned about its middle is another one.
  *
  * @throws Unusable when nothing can be assembled.
  */
@@ -187,6 +200,10 @@ export async function assembledIges(designs: readonly Design[], branch: string |
   const solids = list.flatMap(({ part, places }) => places.map(({ rows }) => ({ brep: part.geometry.kind === 'solid' ? part.geometry.brep : '', rows })));
   const bytes = igesFile(opening, solids);
   const back = await readDesign(bytes, 'assembly.igs', kernels, usualChoices);
+  return { bytes, evidence: heldIges(list, back) };
+}
+
+function heldIges(list: readonly Placed[], back: Design): Evidence {
   const read = back.parts.filter((p) => p.geometry.kind === 'solid');
   const copies = read.flatMap(({ summary }) => (summary.places ?? [identityRows]).map((rows) => ({ summary, rows })));
   const meantVolume = list.reduce((sum, { part, places }) => sum + part.summary.volume * places.length, 0);
@@ -194,12 +211,17 @@ export async function assembledIges(designs: readonly Design[], branch: string |
   const meant = list.flatMap(({ part, places }) => places.map(({ rows }) => middleOf(part.summary.centre, rows)));
   const got = copies.map(({ summary, rows }) => middleOf(summary.centre, rows));
   const reach = Math.max(1, ...meant.flat().map(Math.abs));
-  const evidence = evidenceOf(
+  const corners = {
+    meant: list.flatMap(({ part, places }) => cornersOf(part, places.map((p) => p.rows))),
+    got: read.flatMap((part) => cornersOf(part, part.summary.places ?? [identityRows])),
+  }; // prettier-ignore
+  return evidenceOf(
     [
       same('Solids', meant.length, got.length),
       same('Open surfaces', 0, back.parts.length - read.length),
       within('Volume of all', 'mm3', meantVolume, gotVolume, Math.abs(meantVolume) * 1e-6 + 1e-6),
       atMost('Place of each copy', 'mm', reach * 1e-7 + 1e-5, farthestPair(meant, got)),
+      atMost('Corners of the faces', 'mm', reach * 1e-7 + 1e-5, farthestPair(corners.meant, corners.got)),
     ],
     [
       ...lostOf(list.map((l) => l.part.summary)),
@@ -212,5 +234,7 @@ export async function assembledIges(designs: readonly Design[], branch: string |
       },
     ],
   );
-  return { bytes, evidence };
 }
+
+/** What is proved of an IGES file that is there already. @param back the file as it was read */
+export const provedIges = (designs: readonly Design[], title: string, back: Design): Evidence => heldIges(placedSolids(designs, null, title), back);
