@@ -262,7 +262,7 @@ describe('balls without seams', () => {
     expect(part.volume).toBeCloseTo((4 / 3) * Math.PI * 125, 9);
     expect(part.box).toEqual({ min: [-4, -3, -2], max: [6, 7, 8] });
     let reason = '';
-    expect(openOwnStep(fileOf(ball('F')), 0, (r) => (reason = r))).toBeNull();
+    expect(openOwnStep(fileOf(ball('F')), 0, { why: (r) => (reason = r) })).toBeNull();
     expect(reason).toBe('inside-out');
   });
 });
@@ -305,7 +305,7 @@ describe('round faces without seams, as many programs write them', () => {
   const p = Math.PI;
   const taken = (bytes: Uint8Array) => {
     let reason = '';
-    const own = openOwnStep(bytes, 0, (r) => (reason = r));
+    const own = openOwnStep(bytes, 0, { why: (r) => (reason = r) });
     if (!own) throw new Error(reason);
     return own.parts[0];
   };

@@ -35,7 +35,10 @@ export class IgesText {
     put();
     const count = this.parameters.length - first + 1;
     const field = (v: number | string) => String(v).padStart(8);
-    this.directory.push([type, first, 0, 0, 0, 0, matrix, 0].map(field).join('') + status, [type, 0, colour, count, form, '', '', label, ''].map(field).join(''));
+    this.directory.push(
+      [type, first, 0, 0, 0, 0, matrix, 0].map(field).join('') + status,
+      [type, 0, colour, count, form, '', '', label, ''].map(field).join(''),
+    );
     return id;
   }
 
@@ -44,7 +47,8 @@ export class IgesText {
     const unit = flag === 1 ? '2HIN' : flag === 6 ? '1HM' : '2HMM';
     const global = `1H,,1H;,4Hmade,8Hmade.igs,4Hhand,1H1,32,38,7,308,15,4Hmade,${real(scale)},${flag},${unit},1,0.1,15H20260101.000000,${resolution},1000.,4Hkite,4Hkite,11,0;`;
     const globals = global.match(/.{1,72}/g)!;
-    const numbered = (lines: readonly string[], letter: string, width: number) => lines.map((l, i) => `${l.padEnd(width)}${letter}${String(i + 1).padStart(7)}`);
+    const numbered = (lines: readonly string[], letter: string, width: number) =>
+      lines.map((l, i) => `${l.padEnd(width)}${letter}${String(i + 1).padStart(7)}`);
     return Buffer.from(
       [
         ...numbered(['by hand'], 'S', 72),
@@ -58,7 +62,11 @@ export class IgesText {
   }
 
   line(a: Point, b: Point): number {
-    return this.add(110, [...a, ...b].map((v) => real(v)), { status: '00010000' });
+    return this.add(
+      110,
+      [...a, ...b].map((v) => real(v)),
+      { status: '00010000' },
+    );
   }
   /** Counter-clockwise about z. */
   arc(z: number, centre: readonly [number, number], from: readonly [number, number], to: readonly [number, number], said: Said = {}): number {

@@ -36,13 +36,13 @@ const written = (shape: Solid, unit: 'MM' | 'INCH' | 'M' = 'MM') =>
   b.step('Mast foot', [{ name: 'foot', colour: '#336699', shape, places: [[0, 0, 0]] }], unit);
 function taken(bytes: Uint8Array, uncertainty = 1e-5): OpenedStep {
   let why = '';
-  const own = openOwnStep(bytes, uncertainty, (reason) => (why = reason));
+  const own = openOwnStep(bytes, uncertainty, { why: (reason) => (why = reason) });
   if (!own) throw new Error(`not taken: ${why}`);
   return own;
 }
 function reasonFor(bytes: Uint8Array, uncertainty = 1e-5): string {
   let why = 'taken';
-  openOwnStep(bytes, uncertainty, (reason) => (why = reason));
+  openOwnStep(bytes, uncertainty, { why: (reason) => (why = reason) });
   return why;
 }
 /** Closed facets of a part by the kernel, from our BREP text, and whether the kernel finds the solid sound. */

@@ -54,6 +54,12 @@ export function sewn(faces: readonly LooseFace[], within: number): Sewn {
   return new Sewing(faces, within).all();
 }
 
+/** A vertex on a stretch, at a parameter of it. */
+interface Cut {
+  t: number;
+  vertex: number;
+}
+
 class Sewing {
   private readonly faces: readonly LooseFace[];
   private readonly within: number;
@@ -121,37 +127,40 @@ class Sewing {
 
   /** Divides stretches that lie on no other at vertices of others that they go through. */
   private divide(): boolean {
-    const { stretches, meeting, within: near } = this;
+    const { stretches, meeting } = this;
     const count = new Map<number, number>();
     const inUse = this.loops.flat(2);
     for (const i of inUse) count.set(stretches[i].same, (count.get(stretches[i].same) ?? 0) + 1);
     const alone = inUse.filter((i) => count.get(stretches[i].same) === 1);
     const vertices = [...new Set(alone.flatMap((i) => [stretches[i].start, stretches[i].end]))];
-    if (alone.length * vertices.length > 64 * mostPairs) throw new NotTaken('many-edges');
     const order = vertices.map((v) => [...meeting.at(v), v]).sort((a, b) => a[0] - b[0]);
-    const cuts = new Map<number, { t: number; vertex: number }[]>();
-    let pairs = 0;
+    const cuts = new Map<number, Cut[]>();
+    const counted = { pairs: 0 };
     for (const i of alone) {
-      const s = stretches[i];
-      const [low, high] = boxOf(s, near);
-      for (let k = firstFrom(order, low[0]); k < order.length && order[k][0] <= high[0]; k++) {
-        if (++pairs > mostPairs) throw new NotTaken('many-edges');
-        const [x, y, z, v] = order[k];
-        if (v === s.start || v === s.end || y < low[1] || y > high[1] || z < low[2] || z > high[2]) continue;
-        const t = within(s, parameterOf(s.curve, [x, y, z]));
-        if (distance(curveAt(s.curve, t, 1).at, [x, y, z]) > near) continue;
-        const list = cuts.get(i) ?? [];
-        list.push({ t, vertex: v });
-        cuts.set(i, list);
-      }
+      const list = this.cutsOf(stretches[i], order, counted);
+      if (list.length > 0) cuts.set(i, list);
     }
     if (cuts.size === 0) return false;
     this.loops = this.loops.map((face) => face.map((loop) => loop.flatMap((i) => this.divided(i, cuts.get(i), loop))));
     return true;
   }
 
+  /** Vertices that a stretch goes through. @param order x, y, z and number of vertices, by x */
+  private cutsOf(s: Stretch, order: readonly number[][], counted: { pairs: number }): Cut[] {
+    const [low, high] = boxOf(s, this.within);
+    const out: Cut[] = [];
+    for (let k = firstFrom(order, low[0]); k < order.length && order[k][0] <= high[0]; k++) {
+      if (++counted.pairs > mostPairs) throw new NotTaken('many-edges');
+      const [x, y, z, v] = order[k];
+      if (v === s.start || v === s.end || y < low[1] || y > high[1] || z < low[2] || z > high[2]) continue;
+      const t = within(s, parameterOf(s.curve, [x, y, z]));
+      if (distance(curveAt(s.curve, t, 1).at, [x, y, z]) <= this.within) out.push({ t, vertex: v });
+    }
+    return out;
+  }
+
   /** The stretches that one is divided into, in the order in which its loop has them. */
-  private divided(i: number, cuts: { t: number; vertex: number }[] | undefined, loop: readonly number[]): number[] {
+  private divided(i: number, cuts: Cut[] | undefined, loop: readonly number[]): number[] {
     if (!cuts) return [i];
     const { stretches } = this;
     const s = stretches[i];

@@ -31,7 +31,7 @@ export async function openExact(
   bytes: Uint8Array,
   { opening, uncertainty = usualUncertainty, choices = usualChoices }: ExactOpening,
 ): Promise<OpenedStep> {
-  const own = kind === 'IGES' ? openOwnIges(bytes, choices) : choices.solids ? openOwnStep(bytes, uncertainty) : null;
+  const own = kind === 'IGES' ? openOwnIges(bytes, choices) : openOwnStep(bytes, uncertainty, { choices });
   if (own) return own;
   const kernel = await opening();
   try {

@@ -7,7 +7,19 @@ import { identityRows } from '../geometry/rows.ts';
 import type { Vec3 } from '../geometry/vector.ts';
 import { ownFacets } from '../kernel/facet-source.ts';
 import type { TreeNode } from '../model/design.ts';
-import { rounded, sewShares, type OpenSurface, type SolidPart } from '../model/opened.ts';
+import type { ReadChoices } from '../model/choices.ts';
+import {
+  leftOutFindings,
+  looseFindings,
+  noSolids,
+  rounded,
+  sewShares,
+  solidsLeftOut,
+  type OpenedMesh,
+  type OpenedStep,
+  type OpenSurface,
+  type SolidPart,
+} from '../model/opened.ts';
 import { curveAt } from '../surfaces/curves.ts';
 
 /** Faces that the file puts together: what they are called. */
@@ -59,6 +71,37 @@ export function joined(items: readonly Loose[]): Joined {
   for (const { body, name } of made.open) out.surfaces.push({ name: name ?? `Surface ${out.surfaces.length + 1}`, ...openFigures(body) });
   return out;
 }
+
+/** What a reader found in a file. */
+export interface Found {
+  tree: TreeNode[];
+  parts: SolidPart[];
+  meshes?: OpenedMesh[];
+  loose: readonly Loose[];
+  /** Solids that were not wanted. */
+  solidsLeft: number;
+  leftOut: { curves: number; points: number; notes: number };
+}
+
+/**
+ * What was found as an opened design: loose faces sewn, where surfaces are wanted, and told.
+ * @throws NotTaken where there is no shape at all, and as `joined` does
+ */
+export function openedOf({ tree, parts, meshes = [], loose, solidsLeft, leftOut }: Found, { surfaces: taken }: ReadChoices): OpenedStep {
+  if (parts.length + meshes.length + loose.length + solidsLeft === 0) throw new NotTaken('no-solids');
+  const made = taken && loose.length > 0 ? joined(loose) : nothing;
+  const shapes = [...parts, ...made.parts];
+  const findings = [
+    ...looseFindings({ faces: loose.length, taken, sewn: made.parts.length, within: made.within, hollows: made.hollows, open: made.surfaces.length }),
+    ...solidsLeftOut(solidsLeft),
+    ...leftOutFindings(leftOut),
+    ...(shapes.length + meshes.length === 0 ? [noSolids(made.surfaces.length > 0)] : []),
+  ];
+  const nodes = made.tree.map((node) => ({ ...node, parts: node.parts.map((p) => p + parts.length) }));
+  return { tree: [...tree, ...nodes], parts: shapes, surfaces: made.surfaces, meshes, findings };
+}
+
+const nothing: Joined = { parts: [], tree: [], surfaces: [], within: 0, hollows: 0 };
 
 /** Figures of a solid as a part holds them. */
 export const partOf = ({ box, ...figures }: BodyFigures) => {

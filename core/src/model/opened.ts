@@ -1,6 +1,7 @@
 import type { Finding } from '../base/finding.ts';
 import { Unusable } from '../base/finding.ts';
 import type { Box } from '../geometry/box.ts';
+import type { Mesh } from '../geometry/mesh.ts';
 import type { TreeNode } from './design.ts';
 
 /** One different solid of a design, with every place where it occurs. */
@@ -39,11 +40,24 @@ export interface OpenSurface {
   span: number;
 }
 
+/** Triangles that a file of exact solids holds in their place, mm. */
+export interface OpenedMesh {
+  /** Its number in the file. */
+  id: number;
+  name: string;
+  colour: string | null;
+  mesh: Mesh;
+  /** 12 numbers an occurrence, and for each the names above it. */
+  places: number[][];
+  above: string[][];
+}
+
 /** What an exact design holds, however it was opened. */
 export interface OpenedStep {
   tree: TreeNode[];
   parts: SolidPart[];
   surfaces: OpenSurface[];
+  meshes?: OpenedMesh[];
   findings: Finding[];
 }
 

@@ -173,6 +173,13 @@ async function exactDesign({ id }: Format, header: ExactHeader, bytes: Uint8Arra
     opened.tree.push({ name: surface.name, colour: null, parts: [parts.length], children: [] });
     parts.push(part);
   }
+  const held = opened.meshes ?? [];
+  const rigid = rigidParts(choices.meshes ? held.map(({ above, ...m }) => ({ ...m, above: above[0], aboveEach: above, partNumber: null })) : []);
+  for (const part of rigid.parts) {
+    opened.tree.push({ name: part.name ?? base, colour: part.colour, parts: [parts.length], children: [] });
+    parts.push(meshPart(part, base, unit, id));
+  }
+  opened.findings.push(...tessellatedFindings(held.length, choices.meshes));
   if (broken > 0) {
     opened.findings.push({
       code: 'surfaces-unusable',
@@ -183,6 +190,29 @@ async function exactDesign({ id }: Format, header: ExactHeader, bytes: Uint8Arra
     });
   }
   return { format: id, version: header.version, unit, tree: opened.tree, parts, findings: [...header.findings, ...stated.whole, ...opened.findings] };
+}
+
+/** Shapes that the file holds as triangles alone. */
+function tessellatedFindings(count: number, taken: boolean): Finding[] {
+  if (count === 0) return [];
+  const many = `${count.toLocaleString('en')} ${count === 1 ? 'shape' : 'shapes'}`;
+  return [
+    taken
+      ? {
+          code: 'tessellated',
+          severity: 'look',
+          count,
+          message: `${many} ${count === 1 ? 'is' : 'are'} in the file as triangles, not as exact surfaces, and came as ${count === 1 ? 'a mesh' : 'meshes'}.`,
+          remedy: 'For exact holes, flat patterns and other facets, export exact geometry.',
+        }
+      : {
+          code: 'meshes-left-out',
+          severity: 'look',
+          count,
+          message: `${many} of triangles ${count === 1 ? 'was' : 'were'} left out, as chosen before reading.`,
+          remedy: 'Bring the file in again with meshes taken.',
+        },
+  ];
 }
 
 /** Surfaces farther off their own edges than this are worth a look, farther than the second make another part; mm. */

@@ -73,5 +73,9 @@ export const claimsInWords: readonly ClaimInWords[] = [
   { names: ['Parts', 'Solids', 'Open surfaces', 'Places'], of: 'files of several parts', tolerance: 'the same count' },
   { names: ['Names', 'Names and quantities', 'Colours', 'Branches'], of: 'files of several parts', tolerance: 'the same' },
   { names: ['Volume of all'], of: 'assemblies', tolerance: 'a ten-millionth (STEP), a millionth (IGES)' },
-  { names: ['Place of each copy', 'Place of each part', 'Corners of the faces'], of: 'files of several parts', tolerance: 'the rounding of the format at that distance from zero' },
+  {
+    names: ['Place of each copy', 'Place of each part', 'Corners of the faces'],
+    of: 'files of several parts',
+    tolerance: 'the rounding of the format at that distance from zero',
+  },
 ];

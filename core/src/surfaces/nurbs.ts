@@ -132,3 +132,113 @@ export function openPeriodic(poles: number, degree: number, knots: number[], tim
   const order = Array.from({ length: total }, (_, i) => ((i % poles) + poles) % poles);
   return { knots: flat, order };
 }
+
+/** Poles as rows of numbers (homogeneous coordinates of one pole, or of a whole line of poles), with their knots. */
+export interface PoleRows {
+  knots: Float64Array;
+  rows: Float64Array[];
+}
+
+/**
+ * The same spline with knots that begin and end as often as its degree and once more, over the range in which it is defined: so it ends at its last poles.
+ * Source: The NURBS Book, 5.2 (knot insertion, algorithm A5.1) and 12.1 (unclamped to clamped).
+ * @example clamped(3, { knots: Float64Array.of(0, 1, 2, 3, 4, 5, 6, 7), rows }).knots // 3 3 3 3 4 4 4 4
+ */
+export function clamped(degree: number, spline: PoleRows): PoleRows {
+  const begun = clampedAtBegin(degree, spline);
+  return turnedOver(clampedAtBegin(degree, turnedOver(begun)));
+}
+
+/** Gone along from its end. */
+const turnedOver = ({ knots, rows }: PoleRows): PoleRows => ({ knots: knots.map((k) => -k).reverse(), rows: [...rows].reverse() });
+
+function clampedAtBegin(degree: number, { knots, rows }: PoleRows): PoleRows {
+  const at = knots[degree];
+  let [u, p] = [[...knots], [...rows]];
+  const many = () => u.filter((k) => k === at).length;
+  while (many() < degree) [u, p] = inserted(degree, u, p, at);
+  const first = u.indexOf(at);
+  const rest = u.filter((k) => k > at);
+  // The pole that the spline begins at is the one before the last as many equal knots as the degree.
+  const begin = first + many() - degree - 1;
+  return { knots: Float64Array.from([...Array<number>(degree + 1).fill(at), ...rest]), rows: p.slice(Math.max(0, begin)) };
+}
+
+/** A knot more. */
+function inserted(degree: number, u: readonly number[], p: readonly Float64Array[], at: number): [number[], Float64Array[]] {
+  let k = degree;
+  while (k + 1 < u.length && u[k + 1] <= at) k++;
+  const s = u.filter((x) => x === at).length;
+  const out: Float64Array[] = [];
+  for (let i = 0; i <= p.length; i++) {
+    if (i <= k - degree) out.push(p[i]);
+    else if (i > k - s) out.push(p[i - 1]);
+    else {
+      const a = (at - u[i]) / (u[i + degree] - u[i]);
+      out.push(p[i].map((x, c) => a * x + (1 - a) * p[i - 1][c]));
+    }
+  }
+  return [[...u.slice(0, k + 1), at, ...u.slice(k + 1)], out];
+}
+
+/** A spline curve of any knots as one that ends at its last poles. Poles three numbers each; weights null where all are the same. */
+export function clampedCurve(
+  degree: number,
+  knots: Float64Array,
+  poles: Float64Array,
+  weights: Float64Array | null,
+): { knots: Float64Array; poles: Float64Array; weights: Float64Array | null } {
+  const rows = homogeneous(poles, weights);
+  return { ...apart(clamped(degree, { knots, rows })) };
+}
+
+/** x w, y w, z w, w of each pole. */
+const homogeneous = (poles: Float64Array, weights: Float64Array | null): Float64Array[] =>
+  Array.from({ length: poles.length / 3 }, (_, i) => {
+    const w = weights?.[i] ?? 1;
+    return Float64Array.of(poles[3 * i] * w, poles[3 * i + 1] * w, poles[3 * i + 2] * w, w);
+  });
+
+function apart({ knots, rows }: PoleRows): { knots: Float64Array; poles: Float64Array; weights: Float64Array | null } {
+  const weights = Float64Array.from(rows, (r) => r[3]);
+  return {
+    knots,
+    poles: Float64Array.from(rows.flatMap(([x, y, z, w]) => [x / w, y / w, z / w])),
+    weights: weights.some((w) => w !== weights[0]) ? weights : null,
+  };
+}
+
+/** A spline surface of any knots as one that ends at its last poles both ways. Poles as in `BsplineSurface`. */
+export function clampedSurface<
+  S extends {
+    uDegree: number;
+    vDegree: number;
+    uKnots: Float64Array;
+    vKnots: Float64Array;
+    uCount: number;
+    vCount: number;
+    poles: Float64Array;
+    weights: Float64Array | null;
+  },
+>(s: S): S {
+  const all = homogeneous(s.poles, s.weights);
+  const line = (list: readonly Float64Array[]) => Float64Array.from(list.flatMap((p) => [...p]));
+  const u = clamped(s.uDegree, { knots: s.uKnots, rows: Array.from({ length: s.uCount }, (_, i) => line(all.slice(i * s.vCount, (i + 1) * s.vCount))) });
+  const uCount = u.rows.length;
+  // Now the lines across: row j holds pole j of each of them.
+  const across = Array.from({ length: s.vCount }, (_, j) => line(u.rows.map((row) => row.subarray(4 * j, 4 * j + 4))));
+  const v = clamped(s.vDegree, { knots: s.vKnots, rows: across });
+  const vCount = v.rows.length;
+  const rows = Array.from({ length: uCount * vCount }, (_, k) => v.rows[k % vCount].subarray(4 * Math.floor(k / vCount), 4 * Math.floor(k / vCount) + 4));
+  const { poles, weights } = apart({ knots: u.knots, rows });
+  return { ...s, uKnots: u.knots, vKnots: v.knots, uCount, vCount, poles, weights };
+}
+
+/** A spline curve gone along from its end, over the same range. */
+export function backwardsSpline<C extends { knots: Float64Array; poles: Float64Array; weights: Float64Array | null }>(c: C): C {
+  const count = c.poles.length / 3;
+  const [low, high] = [c.knots[0], c.knots[c.knots.length - 1]];
+  const poles = new Float64Array(c.poles.length);
+  for (let i = 0; i < count; i++) poles.set(c.poles.subarray(3 * i, 3 * i + 3), 3 * (count - 1 - i));
+  return { ...c, poles, weights: c.weights && c.weights.slice().reverse(), knots: c.knots.map((k) => low + high - k).reverse() };
+}

@@ -5,7 +5,6 @@ import { heldDepth, heldNodes, heldOccurrences } from '../../model/opened.ts';
 import { curveTypes, type IgesCurves } from './curves.ts';
 import { Cursor, type Records } from './records.ts';
 import { nameless, type Group } from '../loose.ts';
-import { surfaceTypes } from './surfaces.ts';
 
 /** A solid where it stands. */
 export interface PlacedSolid {
@@ -35,8 +34,14 @@ const mostMembers = 200_000;
 /** Forms of an associativity that are groups. Source: IGES 5.3, 4.89 to 4.97. */
 const groupForms = new Set([1, 7, 14, 15]);
 
-/** Kinds of solids that are made of others by sums and differences, or by sweeping: for the kernel. Source: IGES 5.3, 4.36 to 4.46. */
-const madeSolids = new Set([150, 152, 154, 156, 158, 160, 162, 164, 168, 180]);
+/**
+ * For the kernel: solids that are made of others by sums and differences, or by sweeping, patterns of instances, shells by themselves.
+ * Source: IGES 5.3, 4.36 to 4.46, 4.142, 4.143, 4.150.
+ */
+const notTaken = new Set([150, 152, 154, 156, 158, 160, 162, 164, 168, 180, 412, 414, 514]);
+
+/** Faces by themselves. Planes and round surfaces without bounds have no end: they only help to draw. */
+const standingFaces = new Set([143, 144, 114, 118, 120, 122, 128, 140]);
 
 /** Colours by number. Source: IGES 5.3, 2.2.4.4.13. */
 const numbered = [null, '#000000', '#ff0000', '#00ff00', '#0000ff', '#ffff00', '#ff00ff', '#00ffff', '#ffffff'];
@@ -112,21 +117,27 @@ export class Contents {
     const { file } = this;
     const { type } = file.entry(id);
     heldDepth(where.depth);
-    if (type === 186) {
-      heldNodes(++this.nodes);
-      heldOccurrences(++this.occurrences);
-      const [name, colour] = [this.nameOf(id), this.colourOf(id)];
-      const part = solid({ id, name, colour, place: where.place, above: where.above });
-      return [{ name: name ?? nameless, colour, parts: part === null ? [] : [part], children: [] }];
+    switch (type) {
+      case 186:
+        return [this.standing(id, where, solid)];
+      case 408:
+        return [this.shown(id, where, solid)];
+      case 184:
+        return [this.assembly(id, where, solid)];
+      case 430:
+        return this.visit(new Cursor(file.fields(id)).entry(), this.deeper(where, this.placed(id, where.place)), solid);
     }
-    if (type === 408) return [this.shown(id, where, solid)];
-    if (type === 184) return [this.assembly(id, where, solid)];
-    if (type === 430) return this.visit(new Cursor(file.fields(id)).entry(), this.deeper(where, this.placed(id, where.place)), solid);
-    if (madeSolids.has(type) || type === 412 || type === 414 || type === 514) throw new NotTaken(`entity ${type}`);
-    // Planes and round surfaces without bounds have no end: they only help to draw.
-    const endless = type === 108 || type >= 190;
-    if (type === 143 || type === 144 || (surfaceTypes.has(type) && !endless)) this.loose.push({ id, place: where.place, colour: this.colourOf(id), group: this.groups.get(id) ?? null }); // prettier-ignore
+    if (notTaken.has(type)) throw new NotTaken(`entity ${type}`);
+    if (standingFaces.has(type)) this.loose.push({ id, place: where.place, colour: this.colourOf(id), group: this.groups.get(id) ?? null });
     return [];
+  }
+
+  private standing(id: number, where: Where, solid: TakeSolid): TreeNode {
+    heldNodes(++this.nodes);
+    heldOccurrences(++this.occurrences);
+    const [name, colour] = [this.nameOf(id), this.colourOf(id)];
+    const part = solid({ id, name, colour, place: where.place, above: where.above });
+    return { name: name ?? nameless, colour, parts: part === null ? [] : [part], children: [] };
   }
 
   private deeper(where: Where, place: Rows, name?: string): Where {

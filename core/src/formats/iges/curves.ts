@@ -3,7 +3,7 @@ import { parameterOf } from '../../body/inverse.ts';
 import { determinantOf, identityRows, timesRows, type Rows } from '../../geometry/rows.ts';
 import { distance, scaled, sub, type Vec3 } from '../../geometry/vector.ts';
 import type { Curve } from '../../surfaces/curves.ts';
-import { flatKnots } from '../../surfaces/nurbs.ts';
+import { clampedCurve, flatKnots } from '../../surfaces/nurbs.ts';
 import { placedCurve } from '../../surfaces/placed.ts';
 import { Cursor, type Records } from './records.ts';
 
@@ -176,16 +176,18 @@ export class IgesCurves {
     const upper = c.count(mostPoles);
     const degree = c.count(mostDegree);
     c.skip(4);
-    const knots = c.numbers(upper + degree + 2);
-    const weights = weightsFrom(c.numbers(upper + 1));
-    const poles = c.numbers(3 * (upper + 1)).map((v) => v * this.scale);
-    checkKnots(knots, degree, upper + 1);
-    const [low, high] = [knots[degree], knots[upper + 1]];
+    const given = {
+      knots: c.numbers(upper + degree + 2),
+      weights: weightsFrom(c.numbers(upper + 1)),
+      poles: c.numbers(3 * (upper + 1)).map((v) => v * this.scale),
+    };
+    const { knots, weights, poles } = checkKnots(given.knots, degree, upper + 1) ? clampedCurve(degree, given.knots, given.poles, given.weights) : given;
+    const [low, high] = [knots[0], knots[knots.length - 1]];
     const [from, to] = c.left >= 2 ? [c.number(), c.number()] : [low, high];
     const slack = 1e-9 * (high - low);
     if (!(from < to && from >= low - slack && to <= high + slack)) throw new NotTaken('no-range');
     const [begin, end] = [Math.max(low, from), Math.min(high, to)];
-    if (degree === 1 && upper === 1 && !weights) return lineBetween([poles[0], poles[1], poles[2]], [poles[3], poles[4], poles[5]], (begin - low) / (high - low), (end - low) / (high - low)); // prettier-ignore
+    if (degree === 1 && poles.length === 6 && !weights) return lineBetween([poles[0], poles[1], poles[2]], [poles[3], poles[4], poles[5]], (begin - low) / (high - low), (end - low) / (high - low)); // prettier-ignore
     return { curve: { kind: 'bspline', degree, knots, poles, weights }, from: begin, to: end };
   }
 }
@@ -216,11 +218,12 @@ export function weightsFrom(list: Float64Array): Float64Array | null {
   return list.some((w) => w !== list[0]) ? list : null;
 }
 
-/** Knots of a spline that ends at its last poles. @throws NotTaken */
-export function checkKnots(knots: Float64Array, degree: number, count: number): void {
+/** Checks knots; whether the spline goes on beyond the range that it is defined in, so that it does not end at its last poles. @throws NotTaken */
+export function checkKnots(knots: Float64Array, degree: number, count: number): boolean {
   if (degree < 1 || count <= degree) throw new NotTaken('no-poles');
   for (let i = 1; i < knots.length; i++) if (!(knots[i] >= knots[i - 1])) throw new NotTaken('no-knots');
-  if (knots[0] !== knots[degree] || knots[count] !== knots[count + degree] || !(knots[count] > knots[degree])) throw new NotTaken('floating-knots');
+  if (!(knots[count] > knots[degree])) throw new NotTaken('no-knots');
   // A knot that stands more often than the degree breaks the spline in two.
   for (let i = degree + 1; i + degree < count; i++) if (knots[i] === knots[i + degree]) throw new NotTaken('no-knots');
+  return knots[0] !== knots[degree] || knots[count] !== knots[count + degree];
 }

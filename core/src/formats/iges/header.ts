@@ -40,14 +40,13 @@ export function readIgesHeader(bytes: Uint8Array): IgesHeader {
     .join('');
   if (text === '') throw new Unusable('iges-broken', 'The IGES file has no global section.', 'Export it again.');
   const fields = fieldsOf(text);
-  const flag = fields[13]?.trim() || '1';
-  const unit = flag === '3' ? (fields[14]?.trim().toLowerCase() ?? 'in') : (unitOf[flag] ?? 'mm');
-  const delimiter = fields[0]?.trim() || ',';
-  const end = fields[1]?.trim() || ';';
+  const said = (k: number, other = '') => fields[k]?.trim() || other;
+  const flag = said(13, '1');
+  const unit = flag === '3' ? said(14, 'in').toLowerCase() : (unitOf[flag] ?? 'mm');
   return {
     unit,
-    system: fields[4]?.trim() || fields[2]?.trim() || '',
-    delimiters: [delimiter, end],
+    system: said(4, said(2)),
+    delimiters: [said(0, ','), said(1, ';')],
     resolution: numberOr(fields[18], 0),
     modelScale: numberOr(fields[12], 1),
   };

@@ -2,13 +2,14 @@ import { mmPer } from '../../base/units.ts';
 import { Unusable } from '../../base/finding.ts';
 import { NotTaken } from '../../body/body.ts';
 import { bodyFigures } from '../../body/figures.ts';
+import type { LooseFace } from '../../body/sew.ts';
 import { identityRows } from '../../geometry/rows.ts';
 import type { ReadChoices } from '../../model/choices.ts';
-import { leftOutFindings, looseFindings, noSolids, solidsLeftOut, type OpenedStep, type SolidPart } from '../../model/opened.ts';
-import { joined, nameless, partOf } from '../loose.ts';
+import type { OpenedStep, SolidPart } from '../../model/opened.ts';
+import { nameless, openedOf, partOf } from '../loose.ts';
 import { readIgesHeader } from './header.ts';
 import { IgesCurves } from './curves.ts';
-import { Contents, type PlacedSolid } from './contents.ts';
+import { Contents, type LooseEntity, type PlacedSolid } from './contents.ts';
 import { Records } from './records.ts';
 import { solidOf } from './solids.ts';
 import { faceOf } from './trimmed.ts';
@@ -38,6 +39,9 @@ export function openOwnIges(bytes: Uint8Array, choices: ReadChoices, why: (reaso
   }
 }
 
+/** A face that is only counted. */
+const unread: LooseFace = { surface: { kind: 'other' }, loops: [], against: false };
+
 class Opening {
   private readonly curves: IgesCurves;
   private readonly choices: ReadChoices;
@@ -54,26 +58,9 @@ class Opening {
     const { curves, parts, choices } = this;
     const contents = new Contents(curves);
     const tree = contents.tree((solid) => this.solid(solid));
-    const loose = choices.surfaces && contents.loose.length > 0 ? joined(contents.loose.map((l) => ({ ...l, face: faceOf(curves, l.id, l.place) }))) : null;
-    const first = parts.length;
-    parts.push(...(loose?.parts ?? []));
-    tree.push(...(loose?.tree ?? []).map((node) => ({ ...node, parts: node.parts.map((p) => p + first) })));
-    const surfaces = loose?.surfaces ?? [];
-    if (parts.length + surfaces.length + contents.loose.length + this.solidsLeft === 0) throw new NotTaken('no-solids');
-    const findings = [
-      ...looseFindings({
-        faces: contents.loose.length,
-        taken: choices.surfaces,
-        sewn: loose?.parts.length ?? 0,
-        within: loose?.within ?? 0,
-        hollows: loose?.hollows ?? 0,
-        open: surfaces.length,
-      }),
-      ...solidsLeftOut(this.solidsLeft),
-      ...leftOutFindings(contents.leftOut()),
-      ...(parts.length === 0 ? [noSolids(surfaces.length > 0)] : []),
-    ];
-    return { tree, parts, surfaces, findings };
+    const wanted = choices.surfaces ? (l: LooseEntity) => faceOf(curves, l.id, l.place) : () => unread;
+    const loose = contents.loose.map((l) => ({ face: wanted(l), colour: l.colour, group: l.group }));
+    return openedOf({ tree, parts, loose, solidsLeft: this.solidsLeft, leftOut: contents.leftOut() }, choices);
   }
 
   /** A solid at a place: a new part, or one more of a part met before; null where solids are not wanted. */

@@ -116,7 +116,7 @@ export class Records {
 /** A number as Fortran writes it; null for nothing. */
 function numberFrom(text: string): number | null {
   if (text === '') return null;
-  if (!/^[+-]?(\d+\.?\d*|\.\d+)([EeDd][+-]?\d+)?$/.test(text)) throw new NotTaken('no-number');
+  if (!/^[+-]?(\d+(\.\d*)?|\.\d+)([EeDd][+-]?\d+)?$/.test(text)) throw new NotTaken('no-number');
   const value = Number(text.replace(/[Dd]/, 'E'));
   if (!Number.isFinite(value)) throw new NotTaken('no-number');
   return value;

@@ -3,13 +3,12 @@ import { squareTo } from '../../body/inverse.ts';
 import { determinantOf, type Rows } from '../../geometry/rows.ts';
 import { cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../../geometry/vector.ts';
 import { curveAt, type Curve } from '../../surfaces/curves.ts';
+import { backwardsSpline, clampedSurface } from '../../surfaces/nurbs.ts';
 import { placedSurface } from '../../surfaces/placed.ts';
 import type { BsplineSurface, Frame, Surface } from '../../surfaces/surfaces.ts';
 import { checkKnots, mostPoles, weightsFrom, type IgesCurves, type Piece } from './curves.ts';
 import { Cursor } from './records.ts';
 
-/** Types of entities that are surfaces. */
-export const surfaceTypes: ReadonlySet<number> = new Set([108, 114, 118, 120, 122, 128, 140, 190, 192, 194, 196, 198]);
 
 /** A surface of the file, and where it ends by itself: parameters of its first and last lines; null where only its bounds say so. */
 export interface Sheet {
@@ -58,11 +57,11 @@ function spline(c: Cursor, scale: number): BsplineSurface {
   const [uCount, vCount] = [uUpper + 1, vUpper + 1];
   if (uCount * vCount > mostPoles) throw new NotTaken('many-poles');
   const [uKnots, vKnots] = [c.numbers(uCount + uDegree + 1), c.numbers(vCount + vDegree + 1)];
-  checkKnots(uKnots, uDegree, uCount);
-  checkKnots(vKnots, vDegree, vCount);
+  const floats = [checkKnots(uKnots, uDegree, uCount), checkKnots(vKnots, vDegree, vCount)].includes(true);
   const weights = weightsFrom(turnedGrid(c.numbers(uCount * vCount), uCount, vCount, 1));
   const poles = turnedGrid(c.numbers(3 * uCount * vCount), uCount, vCount, 3).map((v) => v * scale);
-  return { kind: 'bspline', uDegree, vDegree, uCount, vCount, uKnots, vKnots, poles, weights };
+  const surface: BsplineSurface = { kind: 'bspline', uDegree, vDegree, uCount, vCount, uKnots, vKnots, poles, weights };
+  return floats ? clampedSurface(surface) : surface;
 }
 
 /** The file counts u first; here v comes first. */
@@ -105,9 +104,9 @@ function ruled(curves: IgesCurves, c: Cursor, form: number, place: Rows): Sheet 
   const [a, b] = [asSpline(one), asSpline(two)];
   // By lengths along them the two go alike only where both are straight.
   if (form !== 1 && (one.curve.kind !== 'line' || two.curve.kind !== 'line')) throw new NotTaken('ruled-by-length');
-  const other = back ? backwards(b) : b;
+  const other = back ? backwardsSpline(b) : b;
   const count = a.poles.length / 3;
-  if (a.degree !== other.degree || a.knots.length !== other.knots.length || a.knots.some((k, i) => Math.abs(k - other.knots[i]) > 1e-12)) throw new NotTaken('ruled-curves'); // prettier-ignore
+  if (!alike(a, other)) throw new NotTaken('ruled-curves');
   const poles = new Float64Array(6 * count);
   const weights = a.weights || other.weights ? new Float64Array(2 * count) : null;
   for (let i = 0; i < count; i++) {
@@ -119,6 +118,10 @@ function ruled(curves: IgesCurves, c: Cursor, form: number, place: Rows): Sheet 
   return { surface, ends: rangeOf(surface), sign: 1 };
 }
 
+/** Whether two splines over 0 to 1 have the same degree and knots. */
+const alike = (a: Spline, b: Spline): boolean =>
+  a.degree === b.degree && a.knots.length === b.knots.length && a.knots.every((k, i) => Math.abs(k - b.knots[i]) < 1e-12);
+
 type Spline = Extract<Curve, { kind: 'bspline' }>;
 
 /** A line or a whole spline over parameters from 0 to 1. */
@@ -129,13 +132,6 @@ function asSpline({ curve, from, to }: Piece): Spline {
   }
   if (curve.kind !== 'bspline' || from !== curve.knots[0] || to !== curve.knots[curve.knots.length - 1]) throw new NotTaken('ruled-curves');
   return { ...curve, knots: curve.knots.map((k) => (k - from) / (to - from)) };
-}
-
-function backwards(c: Spline): Spline {
-  const n = c.poles.length / 3;
-  const poles = new Float64Array(c.poles.length);
-  for (let i = 0; i < n; i++) poles.set(c.poles.subarray(3 * i, 3 * i + 3), 3 * (n - 1 - i));
-  return { ...c, poles, weights: c.weights && c.weights.slice().reverse(), knots: c.knots.map((k) => 1 - k).reverse() };
 }
 
 /** Planes, cylinders, cones, spheres and tori by a point, an axis and lengths. */

@@ -6,15 +6,13 @@ import type { Curve } from '../../surfaces/curves.ts';
 import { placedCurve } from '../../surfaces/placed.ts';
 import { naturalSign } from '../../surfaces/brep-text.ts';
 import { recognised } from '../../surfaces/recognise.ts';
-import { surfaceAt, type Surface } from '../../surfaces/surfaces.ts';
+import { surfaceAt, type BsplineSurface, type Surface } from '../../surfaces/surfaces.ts';
 import { lineBetween, type IgesCurves, type Piece } from './curves.ts';
 import { Cursor } from './records.ts';
-import { sheetOf, surfaceTypes, type Sheet } from './surfaces.ts';
+import { sheetOf, type Sheet } from './surfaces.ts';
 
 const mostLoops = 100_000;
 
-/** Types of entities that are faces by themselves: surfaces with bounds, and surfaces that end of their own. */
-export const faceTypes: ReadonlySet<number> = new Set([143, 144, ...surfaceTypes]);
 
 /**
  * A face of no solid: a surface with its bounds, or as far as it goes by itself.
@@ -89,44 +87,61 @@ function whole(sheet: Sheet): LooseFace {
   if (!ends) throw new NotTaken('endless-surface');
   const [u0, u1, v0, v1] = ends;
   const loop: LoosePiece[] = [];
-  for (const [along, at, from, to] of [['u', v0, u0, u1], ['v', u1, v0, v1], ['u', v1, u1, u0], ['v', u0, v1, v0]] as const) {
-    const piece = isoLine(surface, along, at, from, to);
-    if (piece) loop.push({ ...piece, back: from > to });
+  for (const [along, at, a, b] of [['u', v0, u0, u1], ['v', u1, v0, v1], ['u', v1, u1, u0], ['v', u0, v1, v0]] as const) {
+    const piece = isoLine(surface, { along, at, from: Math.min(a, b), to: Math.max(a, b) });
+    if (piece) loop.push({ ...piece, back: a > b });
   } // prettier-ignore
   return loose({ ...sheet, sign: 1 }, [loop]);
 }
 
-/** A line of constant parameter, gone along from low to high whichever way it is asked for; null where it is a point. */
-function isoLine(surface: Surface, along: 'u' | 'v', at: number, a: number, b: number): Piece | null {
-  const [from, to] = [Math.min(a, b), Math.max(a, b)];
+/** A line of constant parameter: which runs, where the other stands, from where to where. */
+interface Iso {
+  along: 'u' | 'v';
+  at: number;
+  from: number;
+  to: number;
+}
+
+/** A line of constant parameter, gone along upwards; null where it is a point. */
+function isoLine(surface: Surface, iso: Iso): Piece | null {
+  const { along, at, from, to } = iso;
   const there = (t: number): Vec3 => (along === 'u' ? surfaceAt(surface, t, at).at : surfaceAt(surface, at, t).at);
-  const size = distance(there(from), there((from + to) / 2)) + distance(there((from + to) / 2), there(to));
-  if (!(size > 0)) return null;
-  if (surface.kind === 'bspline') {
-    const { uCount, vCount, poles, weights } = surface;
-    const list = along === 'u' ? Array.from({ length: uCount }, (_, i) => i * vCount + (at === surface.vKnots[0] ? 0 : vCount - 1)) : Array.from({ length: vCount }, (_, j) => (at === surface.uKnots[0] ? 0 : uCount - 1) * vCount + j); // prettier-ignore
-    const curve: Curve = {
-      kind: 'bspline',
-      degree: along === 'u' ? surface.uDegree : surface.vDegree,
-      knots: along === 'u' ? surface.uKnots : surface.vKnots,
-      poles: Float64Array.from(list.flatMap((i) => [poles[3 * i], poles[3 * i + 1], poles[3 * i + 2]])),
-      weights: weights && Float64Array.from(list, (i) => weights[i]),
-    };
-    return { curve, from, to };
+  const middle = there((from + to) / 2);
+  if (!(distance(there(from), middle) + distance(middle, there(to)) > 0)) return null;
+  switch (surface.kind) {
+    case 'bspline':
+      return { curve: outermost(surface, iso), from, to };
+    case 'extrusion':
+      if (along === 'v') return lineBetween(there(from), there(to));
+      return { curve: movedBy(surface.profile, scaled(surface.along, at)), from, to };
+    case 'revolution':
+      if (along === 'v') return { curve: placedCurve(surface.profile, aboutAxis(surface.at, surface.axis, at)), from, to };
+      return { curve: circleThrough(there(0), surface), from, to };
+    default:
+      throw new NotTaken('endless-surface');
   }
-  if (surface.kind === 'extrusion') {
-    if (along === 'v') return lineBetween(there(from), there(to));
-    return { curve: movedBy(surface.profile, scaled(surface.along, at)), from, to };
-  }
-  if (surface.kind !== 'revolution') throw new NotTaken('endless-surface');
-  const { at: middle, axis, profile } = surface;
-  if (along === 'v') return { curve: placedCurve(profile, aboutAxis(middle, axis, at)), from, to };
-  const p = there(0);
-  const q = sub(p, middle);
-  const centre = add(middle, scaled(axis, dot(q, axis)));
+}
+
+/** The first or last line of a spline surface one way. */
+function outermost(surface: BsplineSurface, { along, at }: Iso): Curve {
+  const { uCount, vCount, poles, weights } = surface;
+  const [column, row] = [at === surface.vKnots[0] ? 0 : vCount - 1, at === surface.uKnots[0] ? 0 : uCount - 1];
+  const list = along === 'u' ? Array.from({ length: uCount }, (_, i) => i * vCount + column) : Array.from({ length: vCount }, (_, j) => row * vCount + j);
+  return {
+    kind: 'bspline',
+    degree: along === 'u' ? surface.uDegree : surface.vDegree,
+    knots: along === 'u' ? surface.uKnots : surface.vKnots,
+    poles: Float64Array.from(list.flatMap((i) => [poles[3 * i], poles[3 * i + 1], poles[3 * i + 2]])),
+    weights: weights && Float64Array.from(list, (i) => weights[i]),
+  };
+}
+
+/** The circle about an axis through a point, from there. */
+function circleThrough(p: Vec3, { at, axis }: { at: Vec3; axis: Vec3 }): Curve {
+  const centre = add(at, scaled(axis, dot(sub(p, at), axis)));
   const r = distance(p, centre);
   const x = scaled(sub(p, centre), 1 / r);
-  return { curve: { kind: 'circle', at: centre, x, y: cross(axis, x), rx: r, ry: r }, from, to };
+  return { kind: 'circle', at: centre, x, y: cross(axis, x), rx: r, ry: r };
 }
 
 /** A curve moved along. */

@@ -1,4 +1,4 @@
-import { flatKnots } from '../../surfaces/nurbs.ts';
+import { backwardsSpline, clampedCurve, clampedSurface, flatKnots } from '../../surfaces/nurbs.ts';
 import type { Curve } from '../../surfaces/curves.ts';
 import type { BsplineSurface, Frame, Surface } from '../../surfaces/surfaces.ts';
 import { add, cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../../geometry/vector.ts';
@@ -116,6 +116,11 @@ export class StepGeometry {
         return this.curve(refOf(p[1]), depth + 1);
       case 'POLYLINE':
         return this.polyline(refsOf(p[1]));
+      case 'TRIMMED_CURVE': {
+        // Where an edge begins and ends its vertices say.
+        const basis = this.curve(refOf(p[1]), depth + 1);
+        return flagOf(p[4]) ? basis : backwards(basis);
+      }
       default:
         return this.splineCurve(id, types);
     }
@@ -153,7 +158,9 @@ export class StepGeometry {
     const given = several && withKnots ? file.params(id, 'B_SPLINE_CURVE_WITH_KNOTS') : base.slice(5);
     const knots = withKnots ? knotsFrom(given[0], given[1], degree, ids.length) : evenKnots(types, degree, ids.length);
     const rational = types.includes('RATIONAL_B_SPLINE_CURVE') ? listOf(file.params(id, 'RATIONAL_B_SPLINE_CURVE')[0]) : null;
-    return { kind: 'bspline', degree, knots, poles, weights: weightsFrom(rational, ids.length) };
+    const weights = weightsFrom(rational, ids.length);
+    if (floats(knots, degree)) return { kind: 'bspline', degree, ...clampedCurve(degree, knots, poles, weights) };
+    return { kind: 'bspline', degree, knots, poles, weights };
   }
 
   /** A surface in space. A trimmed one counts as what it is trimmed from. */
@@ -174,8 +181,11 @@ export class StepGeometry {
         const axis = file.params(refOf(p[2]), 'AXIS1_PLACEMENT');
         return { kind: 'revolution', profile: this.curve(refOf(p[1])), at: this.point(refOf(axis[1])), axis: axis[2] === null ? [0, 0, 1] : this.direction(refOf(axis[2])) }; // prettier-ignore
       }
-      case 'RECTANGULAR_TRIMMED_SURFACE':
+      case 'RECTANGULAR_TRIMMED_SURFACE': {
+        // Each way may be gone along the other way: both turned, it looks to the same side.
+        if (flagOf(p[6]) !== flagOf(p[7])) throw new NotTaken('turned-surface');
         return this.surface(refOf(p[1]), depth + 1);
+      }
       default:
         return this.splineSurface(id, types);
     }
@@ -228,9 +238,30 @@ export class StepGeometry {
     }
     const rational = has('RATIONAL_B_SPLINE_SURFACE') ? listOf(file.params(id, 'RATIONAL_B_SPLINE_SURFACE')[0]).flatMap(listOf) : null;
     const weights = weightsFrom(rational, uCount * vCount);
-    return { kind: 'bspline', uDegree, vDegree, uCount, vCount, uKnots, vKnots, poles, weights };
+    const surface: BsplineSurface = { kind: 'bspline', uDegree, vDegree, uCount, vCount, uKnots, vKnots, poles, weights };
+    return floats(uKnots, uDegree) || floats(vKnots, vDegree) ? clampedSurface(surface) : surface;
   }
 }
+
+/** The same curve gone along the other way. */
+function backwards(c: Curve): Curve {
+  switch (c.kind) {
+    case 'line':
+      return { ...c, along: scaled(c.along, -1) };
+    case 'circle':
+    case 'ellipse':
+    case 'parabola':
+    case 'hyperbola':
+      return { ...c, y: scaled(c.y, -1) };
+    case 'bspline':
+      return backwardsSpline(c);
+    default:
+      throw new NotTaken('curve-kind');
+  }
+}
+
+/** Whether a spline goes on beyond the range that it is defined in: it does not end at its last poles. */
+const floats = (knots: Float64Array, degree: number): boolean => knots[0] !== knots[degree] || knots[knots.length - 1] !== knots[knots.length - 1 - degree];
 
 /** Weights of poles; null where all are the same. */
 function weightsFrom(given: Value[] | null, count: number): Float64Array | null {
@@ -245,14 +276,14 @@ function knotsFrom(times: Value | undefined, knots: Value | undefined, degree: n
   const at = listOf(knots).map(numberOf);
   const total = many.reduce((a, b) => a + b, 0);
   if (many.length !== at.length || total !== count + degree + 1 || at.some((k, i) => i > 0 && !(k > at[i - 1]))) throw new NotTaken('no-knots');
-  // Splines that do not end at their last poles are taken by the kernel.
-  if (many[0] !== degree + 1 || many[many.length - 1] !== degree + 1) throw new NotTaken('floating-knots');
-  return flatKnots(at, many);
+  const flat = flatKnots(at, many);
+  if (!(flat[count] > flat[degree])) throw new NotTaken('no-knots');
+  return flat;
 }
 
 /** Knots that a type gives without saying them. Source: ISO 10303-42, default_b_spline_knots. */
 function evenKnots(types: readonly string[], degree: number, count: number): Float64Array {
-  if (types.some((t) => t === 'UNIFORM_CURVE' || t === 'UNIFORM_SURFACE')) throw new NotTaken('floating-knots');
+  if (types.some((t) => t === 'UNIFORM_CURVE' || t === 'UNIFORM_SURFACE')) return Float64Array.from({ length: count + degree + 1 }, (_, i) => i - degree);
   const bezier = types.some((t) => t.startsWith('BEZIER'));
   const spans = bezier ? (count - 1) / degree : count - degree;
   if (!Number.isInteger(spans) || spans < 1) throw new NotTaken('no-knots');

@@ -1,19 +1,32 @@
-import { determinantOf, identityRows, invertedRows, timesRows, type Rows } from '../../geometry/rows.ts';
-import type { Frame } from '../../surfaces/surfaces.ts';
+import { identityRows, invertedRows, timesRows, type Rows } from '../../geometry/rows.ts';
 import { NotTaken } from '../../body/body.ts';
 import { colourByItem } from './colours.ts';
-import { numberOf, StepGeometry, type Scale } from './geometry.ts';
+import { numberOf, type Scale } from './geometry.ts';
 import { Typed, type Part21, type Value } from './part21.ts';
 import { enumOf, refOf, refsOf, textOf } from './values.ts';
+import { operatorRows, placementRows, rigidPlace } from './places.ts';
 import { definitionOf, inMillimetres } from './stated.ts';
-import { solidTypes } from './topology.ts';
+import { tessellatedTypes } from './tessellated.ts';
+import { solidTypes, surfaceTypes } from './topology.ts';
 
 /** A product of the file: what it is made of itself, and where others hang in it. */
 export interface Product {
   name: string | null;
   colour: string | null;
-  solids: { id: number; scale: Scale; colour: string | null }[];
+  solids: ShapeItem[];
+  /** Surfaces that are no solid. */
+  loose: ShapeItem[];
+  /** Triangles that stand for no exact shape. */
+  tessellated: ShapeItem[];
   children: { product: number; name: string | null; place: Rows }[];
+}
+
+/** Something of a product's shape, where it stands in it. */
+export interface ShapeItem {
+  id: number;
+  scale: Scale;
+  colour: string | null;
+  place: Rows;
 }
 
 /** The products of a file by their definitions, and those that hang in no other, in the order of the file. */
@@ -27,6 +40,9 @@ export interface Products {
 /** Representations at most that stand for one shape; products, and places of products. */
 const mostRelated = 64;
 const mostProducts = 100_000;
+
+/** Representations within representations at most. */
+const mostNested = 32;
 
 /** Things of a representation that are no shape by themselves. */
 const noShape = /^(AXIS2_PLACEMENT_3D|CARTESIAN_POINT|DIRECTION|MEASURE_REPRESENTATION_ITEM|DESCRIPTIVE_REPRESENTATION_ITEM)$/;
@@ -46,12 +62,23 @@ export function productsOf(file: Part21): Products {
   return new Reading(file).all();
 }
 
+/** A representation shown by another one. */
+interface Shown {
+  representation: number;
+  place: Rows;
+  colour: string | null;
+  depth: number;
+}
+
 class Reading {
   private readonly file: Part21;
   private readonly scales = new Map<number, Scale>();
   private readonly own = new Map<number, number[]>();
   private readonly same: Map<number, number[]>;
   private readonly colours: Map<number, string>;
+  private owners: Map<number, number> | null = null;
+  /** Places at which a product shows the shape of another one, by both. */
+  private readonly shownPlaces = new Map<string, Rows[]>();
   private readonly sets = { curves: 0, points: 0, notes: 0, seen: new Set<number>() };
 
   constructor(file: Part21) {
@@ -78,8 +105,8 @@ class Reading {
     const roots = definitions.filter((id) => !hanging.has(id) && own.has(id));
     if (roots.length === 0) throw new NotTaken('no-products');
     // Shapes that are of no product are the kernel's to find.
-    const taken = new Set([...by.values()].flatMap((p) => p.solids.map((s) => s.id)));
-    for (const type of solidTypes) for (const id of file.ids(type)) if (!taken.has(id)) throw new NotTaken('solid-of-no-product');
+    const taken = new Set([...by.values()].flatMap((p) => [...p.solids, ...p.loose].map((s) => s.id)));
+    for (const type of [...solidTypes, ...surfaceTypes]) for (const id of file.ids(type)) if (!taken.has(id)) throw new NotTaken('solid-of-no-product');
     const { curves, points, notes } = this.sets;
     return { by, roots, leftOut: { curves, points, notes } };
   }
@@ -87,19 +114,60 @@ class Reading {
   private product(definition: number): Product {
     const { file } = this;
     const [id, name] = file.params(refOf(file.params(refOf(file.params(definition)[2]))[2])).map(textOf);
-    const out: Product = { name: name.trim() || id.trim() || null, colour: null, solids: [], children: [] };
-    const seen = new Set<number>();
+    const out: Product = { name: name.trim() || id.trim() || null, colour: null, solids: [], loose: [], tessellated: [], children: [] };
+    const seen = new Set<string>();
     for (const representation of this.representations(definition)) {
       out.colour ??= this.colours.get(representation) ?? null;
-      for (const item of this.itemsOf(representation)) {
-        const types = file.types(item);
-        if (types.length !== 1 || !solidTypes.has(types[0])) this.passOver(item, types);
-        else if (!seen.has(item)) out.solids.push({ id: item, scale: this.scaleOf(representation), colour: this.colours.get(item) ?? null });
-        seen.add(item);
-      }
+      this.take(out, definition, { representation, place: identityRows, colour: null, depth: 0 }, seen);
     }
-    if (out.solids.length === 1) out.colour ??= out.solids[0].colour;
+    // Triangles beside an exact shape are only a picture of it.
+    if (out.solids.length + out.loose.length > 0) out.tessellated = [];
+    const whole = [...out.solids, ...out.loose, ...out.tessellated];
+    if (whole.length === 1) out.colour ??= whole[0].colour;
     return out;
+  }
+
+  /** Takes the items of a representation, and of those that it shows at places. */
+  private take(out: Product, definition: number, { representation, place, colour, depth }: Shown, seen: Set<string>): void {
+    const { file, colours } = this;
+    if (depth > mostNested) throw new NotTaken('too-deep');
+    for (const item of this.itemsOf(representation)) {
+      const types = file.types(item);
+      const [type] = types;
+      const list = types.length > 1 ? null : solidTypes.has(type) ? out.solids : surfaceTypes.has(type) ? out.loose : tessellatedTypes.has(type) ? out.tessellated : null; // prettier-ignore
+      if (list) {
+        const key = `${item} ${place.join(' ')}`;
+        if (!seen.has(key)) list.push({ id: item, scale: this.scaleOf(representation), colour: colours.get(item) ?? colour, place });
+        seen.add(key);
+      } else if (types.length === 1 && type === 'MAPPED_ITEM') this.mapped(out, definition, { item, representation, place, colour, depth }, seen);
+      else this.passOver(item, types);
+    }
+  }
+
+  /** A representation shown at a place. Source: ISO 10303-43, mapped_item and representation_map. */
+  private mapped(out: Product, definition: number, { item, representation, place, colour, depth }: Shown & { item: number }, seen: Set<string>): void {
+    const { file } = this;
+    const [, source, target] = file.params(item).map(refOf);
+    if (file.types(source)[0] !== 'REPRESENTATION_MAP') throw new NotTaken('item MAPPED_ITEM');
+    const [origin, shown] = file.params(source).map(refOf);
+    // A product that hangs in this one by a use of it: the use says where, or has its place from here.
+    const owner = this.ownerOf(shown);
+    const rows = rigidPlace(
+      timesRows(placementRows(file, target, this.scaleOf(representation)), invertedRows(placementRows(file, origin, this.scaleOf(shown)))),
+    );
+    if (owner !== null && owner !== definition) {
+      if (depth > 0) throw new NotTaken('item MAPPED_ITEM');
+      const key = `${definition} ${owner}`;
+      this.shownPlaces.set(key, [...(this.shownPlaces.get(key) ?? []), rows]);
+      return;
+    }
+    this.take(out, definition, { representation: shown, place: timesRows(place, rows), colour: this.colours.get(item) ?? colour, depth: depth + 1 }, seen);
+  }
+
+  /** The product whose shape a representation is; null for none. */
+  private ownerOf(representation: number): number | null {
+    this.owners ??= new Map([...this.own].flatMap(([definition, list]) => list.map((r) => [r, definition] as const)));
+    return this.owners.get(representation) ?? null;
   }
 
   /** Counts what is no solid and no surface. */
@@ -166,14 +234,11 @@ class Reading {
       const said: (Value | undefined)[] = [description, name, id];
       const [parent, child] = [by.get(refOf(relating)), refOf(related)];
       if (!parent || !by.has(child)) throw new NotTaken('use-of-nothing');
-      if (parent.solids.length > 0) throw new NotTaken('solids-in-an-assembly');
+      if (parent.solids.length + parent.loose.length + parent.tessellated.length > 0) throw new NotTaken('solids-in-an-assembly');
       const found = places.get(use);
-      if (!found) throw new NotTaken('no-place');
-      parent.children.push({
-        product: child,
-        name: said.map((n) => textOf(n).trim()).find((n) => n !== '') ?? null,
-        place: this.placeOf(found, refOf(relating), child),
-      });
+      const place = found === undefined ? this.shownPlaces.get(`${refOf(relating)} ${child}`)?.shift() : this.placeOf(found, refOf(relating), child);
+      if (!place) throw new NotTaken('no-place');
+      parent.children.push({ product: child, name: said.map((n) => textOf(n).trim()).find((n) => n !== '') ?? null, place });
       hanging.add(child);
     }
     return hanging;
@@ -201,24 +266,17 @@ class Reading {
     const [ofChild, ofParent] = [this.representations(child), this.representations(parent)];
     const straight = ofChild.has(first) && ofParent.has(second);
     if (!straight && !(ofChild.has(second) && ofParent.has(first))) throw new NotTaken('place-of-others');
+    if (file.types(transformation)[0] === 'CARTESIAN_TRANSFORMATION_OPERATOR_3D') {
+      const rows = rigidPlace(operatorRows(file, transformation, this.scaleOf(second)));
+      return straight ? rows : invertedRows(rows);
+    }
     if (file.types(transformation)[0] !== 'ITEM_DEFINED_TRANSFORMATION') throw new NotTaken(`place ${file.types(transformation)[0]}`);
     const [one, two] = file.params(transformation).slice(2, 4).map(refOf);
-    const a = rowsOf(new StepGeometry(file, this.scaleOf(first)).frame(one));
-    const b = rowsOf(new StepGeometry(file, this.scaleOf(second)).frame(two));
-    const rows = straight ? timesRows(b, invertedRows(a)) : timesRows(a, invertedRows(b));
-    if (!(Math.abs(determinantOf(rows) - 1) < 1e-9)) throw new NotTaken('scaled-place');
-    return cleaned(rows);
+    const a = placementRows(file, one, this.scaleOf(first));
+    const b = placementRows(file, two, this.scaleOf(second));
+    return rigidPlace(straight ? timesRows(b, invertedRows(a)) : timesRows(a, invertedRows(b)));
   }
 }
-
-/** Rounding left over from turning to and fro, as a part of 1 and in mm: what is that near to nothing is nothing. */
-const leftOver = 1e-15;
-const cleaned = (rows: Rows): Rows => {
-  const clean = rows.map((v, i) => (Math.abs(v) < leftOver ? 0 : i % 4 < 3 && Math.abs(Math.abs(v) - 1) < leftOver ? Math.sign(v) : v));
-  return clean.every((v, i) => v === identityRows[i]) ? identityRows : clean;
-};
-
-const rowsOf = (f: Frame): Rows => [0, 1, 2].flatMap((k) => [f.x[k], f.y[k], f.z[k], f.at[k]]);
 
 /** Representations that stand for the same shape: related, and not moved. */
 function sameShapes(file: Part21): Map<number, number[]> {

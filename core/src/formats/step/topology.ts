@@ -3,6 +3,7 @@ import type { Surface } from '../../surfaces/surfaces.ts';
 import { naturalSign } from '../../surfaces/brep-text.ts';
 import { recognised } from '../../surfaces/recognise.ts';
 import { distance, type Vec3 } from '../../geometry/vector.ts';
+import type { LooseFace } from '../../body/sew.ts';
 import { NotTaken, type Body, type BodyEdge, type BodyFace, type Use } from '../../body/body.ts';
 import { parameterOf, periodOf } from '../../body/inverse.ts';
 import { flagOf, StepGeometry, type Scale } from './geometry.ts';
@@ -15,6 +16,23 @@ const mostUses = 2_000_000;
 
 /** Types of instances that are whole solids. */
 export const solidTypes = new Set(['MANIFOLD_SOLID_BREP', 'BREP_WITH_VOIDS', 'FACETED_BREP']);
+
+/** Types of instances that are surfaces by faces, and bound no solid by what they say. */
+export const surfaceTypes = new Set(['SHELL_BASED_SURFACE_MODEL', 'FACE_BASED_SURFACE_MODEL']);
+
+/** Sets of faces: closed or open, what comes of them is seen when they are sewn. */
+const shellTypes = new Set(['CLOSED_SHELL', 'OPEN_SHELL', 'CONNECTED_FACE_SET', 'ORIENTED_CLOSED_SHELL', 'ORIENTED_OPEN_SHELL']);
+
+/**
+ * Faces of a surface model, in mm, each by itself.
+ * Source: ISO 10303-42, shell_based_surface_model, face_based_surface_model.
+ * @throws NotTaken when something of it is not taken here
+ */
+export function facesOf(file: Part21, id: number, scale: Scale, tolerance: number): LooseFace[] {
+  const shells = refsOf(file.params(id)[1]);
+  const reading = new Reading(file, scale, tolerance);
+  return shells.flatMap((shell) => reading.loose(shell));
+}
 
 /**
  * A solid of the file as a body in mm.
@@ -48,6 +66,22 @@ class Reading {
     this.shell(refOf(p[1]), false);
     if (type === 'BREP_WITH_VOIDS') for (const shell of refsOf(p[2])) this.shell(shell, false);
     return body;
+  }
+
+  /** Faces of a shell as pieces of curves. */
+  loose(id: number): LooseFace[] {
+    const { file, body } = this;
+    const [type] = file.types(id);
+    if (!shellTypes.has(type)) throw new NotTaken('shell-kind');
+    const p = file.params(id);
+    if (type.startsWith('ORIENTED')) return this.loose(refOf(p[2]));
+    const faces = refsOf(p[1]);
+    if (faces.length === 0 || body.faces.length + faces.length > mostFaces) throw new NotTaken('no-faces');
+    return faces.map((face) => {
+      const { surface, turned, loops } = body.faces[this.face(face, false)];
+      const piece = ({ edge, turned: back }: Use) => ({ curve: body.edges[edge].curve, from: body.edges[edge].from, to: body.edges[edge].to, back });
+      return { surface, against: turned, loops: loops.map((loop) => loop.map(piece)) };
+    });
   }
 
   private shell(id: number, against: boolean): void {
