@@ -1,9 +1,11 @@
-// STEP: opened by ourselves beside the exact-geometry kernel (opencascade.js), which opens the same bytes in the same run: parts, faces and volumes are compared.
+// STEP and IGES: opened by ourselves beside the exact-geometry kernel (opencascade.js), which opens the same bytes in the same run: parts, faces and volumes are compared.
 import { readFileSync } from 'node:fs';
+import { openOwnIges } from '../core/dist/formats/iges/open.js';
 import { openOwnStep } from '../core/dist/formats/step/open.js';
 import { SolidBuilder } from '../core/dist/kernel/build.js';
 import { openingKernel, workingKernel } from '../core/dist/kernel/load.js';
 import { openStep } from '../core/dist/kernel/open-step.js';
+import { usualChoices } from '../core/dist/model/choices.js';
 
 /** Rounded plates with four holes, each of its own length: 30 faces a plate. */
 function plates(b, n) {
@@ -34,22 +36,48 @@ export async function benchStep({ row, ms }) {
     ['60 rounded plates with holes', plates(b, 60), 0.1],
     ['500 boxes', boxes(b, 500), 0.1],
   ];
-  // Both have run before they are timed.
-  for (const open of [(bytes) => openOwnStep(bytes, 1e-5), (bytes) => openStep(kernel, bytes)]) for (let i = 0; i < 2; i++) open(as1.slice());
-  for (const [name, bytes, wanted] of files) {
-    const [own, mine] = timed(() => openOwnStep(bytes.slice(), 1e-5));
-    const [theirs, peer] = timed(() => openStep(kernel, bytes));
-    const apart = Math.max(...own.parts.map((p, i) => Math.abs(p.volume / theirs.parts[i].volume - 1)));
-    const same = own.parts.length === theirs.parts.length && own.parts.every((p, i) => p.faces === theirs.parts[i].faces && p.name === theirs.parts[i].name);
+  const solids = openOwnStep(plates(b, 30), 1e-5).parts.map((p) => p.brep);
+  const iges = (mode) => igesOf(kernel, solids, mode);
+  for (const [name, bytes, wanted] of files) one(name, 'STEP', bytes, wanted);
+  one('30 rounded plates, as solids', 'IGES', iges(1), 0.15);
+  one('30 rounded plates, as loose faces', 'IGES', iges(0), 0.15);
+
+  function one(name, kind, bytes, wanted) {
+    const openOwn = kind === 'STEP' ? (b) => openOwnStep(b, 1e-5) : (b) => openOwnIges(b, usualChoices);
+    const openTheirs = (b) => openStep(kernel, b, usualChoices, kind);
+    // Both have run before they are timed.
+    for (const open of [openOwn, openTheirs]) open(bytes.slice());
+    const [own, mine] = timed(() => openOwn(bytes.slice()));
+    const [theirs, peer] = timed(() => openTheirs(bytes.slice()));
+    const volumes = (opened) => opened.parts.map((p) => p.volume).sort((x, y) => x - y);
+    const [ours, others] = [volumes(own), volumes(theirs)];
+    const apart = Math.max(...ours.map((v, i) => Math.abs(v / others[i] - 1)));
+    const faces = (opened) => opened.parts.reduce((n, p) => n + p.faces, 0);
+    const same = own.parts.length === theirs.parts.length && faces(own) === faces(theirs);
     const size = `${(bytes.length / 1e6).toFixed(1)} MB`;
-    const figure = `${ms(mine)}${same ? '' : ', OTHER PARTS'}`;
     row(
-      `STEP opened: ${name} (${size})`,
-      figure,
+      `${kind} opened: ${name} (${size})`,
+      `${ms(mine)}${same ? '' : ', OTHER PARTS'}`,
       `the kernel, ${ms(peer)}; volumes within ${apart.toExponential(0)}`,
       mine / peer,
       `<= ${wanted}`,
       same && mine / peer <= wanted,
     );
   }
+}
+
+/** Solids as an IGES file: mode 1 as solids of shared edges, 0 as loose faces. */
+function igesOf(kernel, breps, mode) {
+  const writer = new kernel.IGESControl_Writer_2('MM', mode);
+  for (const [i, brep] of breps.entries()) {
+    const shape = new kernel.TopoDS_Shape();
+    kernel.FS.writeFile('/a.brep', brep);
+    kernel.BRepTools.Read_2(shape, '/a.brep', new kernel.BRep_Builder(), new kernel.Message_ProgressRange_1());
+    const move = new kernel.gp_Trsf_1();
+    move.SetTranslation_1(new kernel.gp_Vec_4(0, i * 50, 0));
+    writer.AddShape(shape.Moved(new kernel.TopLoc_Location_2(move), false), new kernel.Message_ProgressRange_1());
+  }
+  writer.ComputeModel();
+  writer.Write_2('/o.igs', false);
+  return new Uint8Array(kernel.FS.readFile('/o.igs'));
 }

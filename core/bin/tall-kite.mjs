@@ -6,10 +6,9 @@ if (!existsSync(built)) {
   process.stderr.write('The core is not built yet. Run "npm run build:core" in the project folder first.\n');
   process.exit(2);
 }
-const { main } = await import(built.href);
-const code = await main(
-  process.argv.slice(2),
-  (text) => process.stdout.write(text),
-  (text) => process.stderr.write(text),
-);
-process.exitCode = code;
+const argv = process.argv.slice(2);
+const out = (text) => process.stdout.write(text);
+const err = (text) => process.stderr.write(text);
+const { askWarm } = await import('../dist/cli/warm.js');
+const asked = await askWarm(argv, out, err);
+process.exitCode = asked ?? (await (await import(built.href)).main(argv, out, err));

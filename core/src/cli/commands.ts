@@ -8,6 +8,7 @@ import { tubeCommand } from './tube.ts';
 import { developCommand } from './develop.ts';
 import { flattenCommand } from './flatten.ts';
 import { heightsCommand } from './heights.ts';
+import { serveCommand } from './serve.ts';
 import { inspectCommand } from './inspect.ts';
 import { layoutCommand } from './layout.ts';
 import { operationCommands } from './operate.ts';
@@ -33,6 +34,7 @@ export const commands: readonly Command[] = [
   spreadCommand,
   reliefCommand,
   heightsCommand,
+  serveCommand,
   thumbCommand,
   developCommand,
   traceCommand,

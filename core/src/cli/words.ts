@@ -18,5 +18,6 @@ export const modules: Readonly<Record<string, () => Promise<Command>>> = {
   tube: async () => (await import('./tube.ts')).tubeCommand,
   board: async () => (await import('./board.ts')).boardCommand,
   nest: async () => (await import('./cutlist.ts')).nestCommand,
+  serve: async () => (await import('./serve.ts')).serveCommand,
   cutlist: async () => (await import('./cutlist.ts')).cutlistCommand,
 };

@@ -5,7 +5,7 @@ import type { ReadChoices } from '../model/choices.ts';
 import type { StatedFigures } from './step/stated.ts';
 import type { MeshFile } from './mesh-file.ts';
 
-/** What a file of exact solids says of itself; its geometry is opened by the kernel. */
+/** What a file of exact solids says of itself, before its geometry is read. */
 export interface ExactHeader {
   version: string;
   /** Name of its length unit; null when it has none that is known. */

@@ -1,7 +1,7 @@
 import { NotTaken, type Body } from '../body/body.ts';
 import { sizeOfBody } from '../body/brep.ts';
 import { bodyFigures, openFigures, type BodyFigures } from '../body/figures.ts';
-import { sewn, turnOver, type LooseFace, type Sewn } from '../body/sew.ts';
+import { openWithin, sewn, turnOver, type LooseFace } from '../body/sew.ts';
 import { buildBvh, windingAt } from '../geometry/bvh.ts';
 import { identityRows } from '../geometry/rows.ts';
 import type { Vec3 } from '../geometry/vector.ts';
@@ -184,32 +184,36 @@ function sewnGroups(items: readonly Loose[]): { closed: SewnBody[]; open: SewnBo
     else groups.set(item.group, [item]);
   }
   const parted = [...groups.values()];
-  let last: { closed: SewnBody[]; open: SewnBody[]; within: number } | null = null;
+  const all = [items];
+  let open: { parted: readonly (readonly Loose[])[]; within: number } | null = null;
   for (const share of sewShares) {
     const within = share * size;
-    const apart = parted.length > 1 ? tried(parted, within) : null;
-    const found = apart && apart.open.length === 0 ? apart : (tried([items], within) ?? apart);
-    if (!found) continue;
-    last = { ...found, within };
-    if (found.open.length === 0) break;
+    const apart = parted.length > 1 ? openEdges(parted, within) : null;
+    const one = apart === 0 ? null : openEdges(all, within);
+    if (apart === 0 || one === 0) return { ...sewnApart(apart === 0 ? parted : all, within), within };
+    // The widest that can be sewn at all, where nothing closes.
+    if (one !== null || apart !== null) open = { parted: one === null ? parted : all, within };
   }
-  if (!last) throw new NotTaken('not-sewn');
-  return last;
+  if (!open) throw new NotTaken('not-sewn');
+  return { ...sewnApart(open.parted, open.within), within: open.within };
 }
 
-/** Groups of faces, each sewn by itself; null where one of them can't be. */
-function tried(groups: readonly (readonly Loose[])[], within: number): { closed: SewnBody[]; open: SewnBody[] } | null {
+/** Edges with one side when groups of faces are sewn each by itself; null where one of them can't be. */
+function openEdges(groups: readonly (readonly Loose[])[], within: number): number | null {
+  try {
+    return groups.reduce((sum, items) => sum + openWithin(items.map((i) => i.face), within), 0); // prettier-ignore
+  } catch (thrown) {
+    if (!(thrown instanceof NotTaken)) throw thrown;
+    return null;
+  }
+}
+
+/** Groups of faces, each sewn by itself. */
+function sewnApart(groups: readonly (readonly Loose[])[], within: number): { closed: SewnBody[]; open: SewnBody[] } {
   const out: { closed: SewnBody[]; open: SewnBody[] } = { closed: [], open: [] };
   for (const items of groups) {
     const [{ group, colour }] = items;
-    const faces = items.map((i) => i.face);
-    let made: Sewn;
-    try {
-      made = sewn(faces, within);
-    } catch (thrown) {
-      if (!(thrown instanceof NotTaken)) throw thrown;
-      return null;
-    }
+    const made = sewn(items.map((i) => i.face), within); // prettier-ignore
     const whole = made.closed.length + made.open.length === 1 && items.every((i) => i.group === group);
     const said = { name: whole ? (group?.name ?? null) : null, colour: items.every((i) => i.colour === colour) ? colour : null };
     out.closed.push(...made.closed.map((body) => ({ body, ...said })));

@@ -9,7 +9,6 @@ import type { BsplineSurface, Frame, Surface } from '../../surfaces/surfaces.ts'
 import { checkKnots, mostPoles, weightsFrom, type IgesCurves, type Piece } from './curves.ts';
 import { Cursor } from './records.ts';
 
-
 /** A surface of the file, and where it ends by itself: parameters of its first and last lines; null where only its bounds say so. */
 export interface Sheet {
   surface: Surface;

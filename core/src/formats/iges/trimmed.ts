@@ -13,7 +13,6 @@ import { sheetOf, type Sheet } from './surfaces.ts';
 
 const mostLoops = 100_000;
 
-
 /**
  * A face of no solid: a surface with its bounds, or as far as it goes by itself.
  * Source: IGES 5.3, 4.32 (boundary), 4.33 (curve on a parametric surface), 4.34 (bounded surface), 4.35 (trimmed surface).
