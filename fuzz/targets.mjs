@@ -127,7 +127,7 @@ export const targets = [
   designs('glb', inGlb, () => [glb()]),
   designs('3mf', inZip(mostly(inTags)), () => kept('3mf')),
   designs('step', mostly(inLines), () => kept('step', 25_000)),
-  designs('igs', mostly(inLines), async () => [await iges()]),
+  designs('igs', mostly(inLines), async () => [await iges(1), await iges(0)]),
   designs('gbr', mostly(inLines), () => [Buffer.from(gerber)]),
   designs('drl', mostly(inLines), () => [Buffer.from(drill)]),
   designs('zip', inZip(mostly(inLines)), () => [
@@ -148,14 +148,14 @@ export const targets = [
   schema('release', [{ recipe: { lines: [{ receiver: 'lark', format: 'stl' }], naming: { file: [{ field: 'part' }], folder: [] } } }], checkRelease),
 ];
 
-/** A cube as IGES, written by the kernel. */
-async function iges() {
+/** A cube as IGES, written by the kernel: a solid (1), or its faces by themselves (0). */
+async function iges(mode) {
   const k = await nodeKernels.opening();
   k.FS.writeFile('/fuzz.stp', readFileSync(join(root, 'core/tests/data/cube-mm.step')));
   const reader = new k.STEPControl_Reader_1();
   reader.ReadFile('/fuzz.stp');
   reader.TransferRoots(new k.Message_ProgressRange_1());
-  const writer = new k.IGESControl_Writer_2('MM', 1);
+  const writer = new k.IGESControl_Writer_2('MM', mode);
   writer.AddShape(reader.OneShape(), new k.Message_ProgressRange_1());
   writer.ComputeModel();
   writer.Write_2('/fuzz.igs', false);

@@ -400,7 +400,7 @@ describe('bodies from BREP text', () => {
     expect(why(() => bodyFigures(bodyOfBrep(open)))).toBe('open-shell');
     expect(() => bodyOfBrep(brep.slice(0, brep.length / 2))).toThrow(RangeError);
   });
-  test('IGES, opened by the kernel: its sums are ours, and agree with those of the same solid from STEP', async () => {
+  test('IGES: its sums are ours, and agree with those of the same solid from STEP', async () => {
     const kernel = await nodeKernels.working();
     const b = new SolidBuilder(kernel);
     const shape = b.cut(b.sphere([0, 0, 0], 5), b.cylinder([0, 0, -9], [0, 0, 1], 3, 18));

@@ -29,6 +29,7 @@ import { measureDeviation } from '../src/surfaces/deviation.ts';
 import { surfaceAt, type Surface } from '../src/surfaces/surfaces.ts';
 import { leastTriangles } from '../src/surfaces/survey.ts';
 import { dataFile } from './data.ts';
+import { families, ringOf } from './solids.data.ts';
 
 type P3 = [number, number, number];
 let b: SolidBuilder;
@@ -43,39 +44,13 @@ beforeAll(async () => {
 const noKernel = (): Promise<Kernel> => Promise.reject(new Error('the kernel was asked for'));
 const frame = { at: [1, 2, 3] as P3, x: [0, 1, 0] as P3, y: [0, 0, 1] as P3, z: [1, 0, 0] as P3 };
 const splines = async (name: string) => (await readDesign(dataFile(name), name, nodeKernels)).parts.map((p) => (p.geometry as { brep: string }).brep);
-const ringOf = (z: number, r: number): P3[] => [0, 1, 2, 3].map((i) => [r * Math.cos((i * Math.PI) / 2), r * Math.sin((i * Math.PI) / 2), z]);
-
-/** Twenty kinds of solid, of a size (mm) and a number that varies each. */
-const families: [string, (s: number, k: number) => Solid][] = [
-  ['block', (s, k) => b.box([0, 0, 0], [s, s * (0.2 + 0.1 * k), s * 0.4])],
-  ['cylinder', (s, k) => b.cylinder([0, 0, 0], [0, 0, 1], s * 0.4, s * (0.1 + k * 0.2))],
-  ['needle cone', (s, k) => b.revolved([0, 0], [{ to: [s * 0.004 * (k + 1), 0] }, { to: [0, s] }, { to: [0, 0] }])],
-  ['cone from wide to narrow', (s, k) => b.revolved([0, 0], [{ to: [s * 0.4, 0] }, { to: [s * 0.04 * (k + 1), s * 0.6] }, { to: [0, s * 0.6] }, { to: [0, 0] }])],
-  ['ball', (s, k) => b.sphere([s * k, 0, 0], s / 2)],
-  ['ring', (s, k) => b.torus([0, 0, 0], [0, k, 1], s * 0.4, s * (0.05 + 0.03 * k))],
-  ['rounded block', (s, k) => b.rounded(b.box([0, 0, 0], [s, s * 0.7, s * 0.5]), s * (0.02 + 0.04 * k))],
-  ['block with one rounded edge', (s, k) => b.rounded(b.box([0, 0, 0], [s, s * 0.7, s * 0.5]), s * 0.1 * (k + 1), ([x, y]) => x < 1e-9 * s && y < 1e-9 * s)],
-  ['drilled ball', (s, k) => b.cut(b.sphere([0, 0, 0], s / 2), b.cylinder([0, 0, -s], [0, 0, 1], s * 0.1, 2 * s), b.cylinder([-s, s * 0.05 * k, 0], [1, 0, 0], s * 0.12, 2 * s))],
-  ['plate of holes', (s, k) => b.cut(b.box([0, 0, 0], [s, s, s * 0.05]), ...Array.from({ length: 4 + 3 * k }, (_, i) => b.cylinder([s * (0.15 + 0.1 * i) % (s * 0.9) + s * 0.05, s * (0.2 + 0.37 * i) % (s * 0.8) + s * 0.1, -s], [0, 0, 1], s * 0.02, 2 * s)))],
-  ['two cylinders across', (s, k) => b.joined(b.cylinder([0, 0, 0], [0, 0, 1], s * 0.3, s), b.cylinder([-s / 2, s * 0.05 * k, s / 2], [1, 0, 0], s * 0.2, s))],
-  ['cylinder through a cylinder as wide', (s) => b.cut(b.cylinder([0, 0, 0], [0, 0, 1], s * 0.3, s), b.cylinder([-s, 0, s / 2], [1, 0, 0], s * 0.3, 2 * s))],
-  ['loft', (s, k) => b.lofted([ringOf(0, s * 0.3), ringOf(s * 0.3, s * (0.2 + 0.06 * k)), ringOf(s * 0.8, s * 0.25)])],
-  ['half ball', (s, k) => b.cut(b.sphere([0, 0, 0], s / 2), b.box([-s, -s, s * 0.1 * k], [2 * s, 2 * s, s]))],
-  ['ring cut through its hole', (s, k) => b.cut(b.torus([0, 0, 0], [0, 0, 1], s * 0.35, s * 0.15), b.box([-s, s * 0.03 * k, -s], [2 * s, s, 2 * s]))],
-  ['tube, thin', (s, k) => b.cut(b.cylinder([0, 0, 0], [0, 0, 1], s * 0.3, s), b.cylinder([0, 0, -s], [0, 0, 1], s * (0.3 - 0.0005 * (k + 1)), 3 * s))],
-  ['turned, with round shoulders', (s, k) => b.revolved([0, 0], [{ to: [s * 0.2, 0] }, { through: [s * 0.27, s * 0.03], to: [s * 0.3, s * 0.1] }, { to: [s * 0.1, s * (0.4 + 0.1 * k)] }, { to: [0, s * (0.4 + 0.1 * k)] }, { to: [0, 0] }])],
-  ['sliver of a cylinder', (s, k) => b.common(b.cylinder([0, 0, 0], [0, 0, 1], s * 0.3, s), b.box([s * (0.3 - 0.001 * (k + 1)), -s, 0], [s, 2 * s, s]))],
-  ['bored block, the bore almost touching a wall', (s, k) => b.cut(b.box([0, 0, 0], [s, s, s * 0.3]), b.cylinder([s * 0.5, s * (0.2005 + 0.01 * k), -s], [0, 0, 1], s * 0.2, 3 * s))],
-  ['hollow ball', (s, k) => b.cut(b.sphere([0, 0, 0], s / 2), b.sphere([s * 0.03 * k, 0, 0], s * 0.3))],
-]; // prettier-ignore
-
 describe('two hundred solids of twenty kinds, from a tenth of a millimetre to a hundred metres', () => {
   for (const [name, make] of families) {
     test(`${name}: the promise kept on every face, closed, and as much volume as the kernel finds`, async () => {
       const taken: boolean[] = [];
       for (let k = 0; k < 10; k++) {
         const size = 10 ** (-1 + (k * 6) / 9);
-        const made = make(size, k % 5);
+        const made = make(b, size, k % 5);
         const brep = b.brep(made);
         const exact = readBrepText(brep);
         const solid = new FacetSource(brep, workingKernel);

@@ -255,7 +255,7 @@ async function surfacePart(surface: OpenSurface, unit: string | null, format: De
   const open = new OpenSolid(await kernels.working(), surface.brep);
   try {
     const { positions, triangles } = open.facets(Math.max(surfaceFacets.deviation, surfaceFacets.share * surface.span), surfaceFacets.angle);
-    if (!positions.every(Number.isFinite)) return null;
+    if (triangles.length === 0 || !positions.every(Number.isFinite)) return null;
     const part = meshPart(
       { name: surface.name, above: [], partNumber: null, colour: null, mesh: { positions, triangles }, places: [identityRows] },
       surface.name,

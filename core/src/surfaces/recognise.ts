@@ -55,7 +55,9 @@ function asRevolved({ at, axis, profile }: Extract<Surface, { kind: 'revolution'
       const x = unit(along);
       return { kind: 'plane', frame: { at: middle, x, y: cross(z, x), z } };
     }
-    const x = lengthOf(radial) > square ? unit(radial) : unit(cross(Math.abs(z[0]) < 0.6 ? [1, 0, 0] : [0, 1, 0], z));
+    // From a point of the axis on the line itself says which way it leaves it.
+    const leaving = sub(along, scaled(z, tilt));
+    const x = lengthOf(radial) > square ? unit(radial) : lengthOf(leaving) > square ? unit(leaving) : unit(cross(Math.abs(z[0]) < 0.6 ? [1, 0, 0] : [0, 1, 0], z)); // prettier-ignore
     const frame = { at: middle, x, y: cross(z, x), z };
     const slope = dot(along, x) / tilt;
     if (Math.abs(slope) < square) return lengthOf(radial) > 0 ? { kind: 'cylinder', r: lengthOf(radial), frame } : null;
