@@ -278,7 +278,7 @@ describe('STEP and IGES', () => {
     const solid = await readDesign(iges('MM', 1), 'screw.igs', nodeKernels);
     expect(solid).toMatchObject({ format: 'IGES', unit: 'mm', findings: [] });
     expect(solid.parts[0].summary).toMatchObject({ name: 'screw', faces: 10 });
-    expect(solid.parts[0].summary.volume / 3788.2706).toBeCloseTo(1, 7);
+    expect(solid.parts[0].summary.volume / 3788.2706).toBeCloseTo(1, 6);
     const loose = iges('IN', 0);
     expect(readIgesHeader(loose).unit).toBe('in');
     const sewn = await readDesign(loose, 'faces.igs', nodeKernels);

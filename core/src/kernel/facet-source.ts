@@ -104,6 +104,18 @@ export function ownFacets(brep: string, deviation: number, angle: number): RawFa
   }
 }
 
+/** Facets of an open surface by our own mesher; null where it does not take it, or neighbours do not look alike. */
+export function openFacets(brep: string, deviation: number, angle: number): RawFacets | null {
+  try {
+    const facets = mesherOf(brep, false).facets({ deviation, angle });
+    const { nonManifold, flipped } = edgesOf(facets.triangles, facets.positions.length / 3);
+    return nonManifold + flipped === 0 && facets.triangles.length > 0 ? facets : null;
+  } catch (thrown) {
+    if (thrown instanceof NotTaken || thrown instanceof RangeError || thrown instanceof TooMany) return null;
+    throw thrown;
+  }
+}
+
 /** How often facets are made half as coarse again when those of neighbouring faces fall into one: a lens of two chords, say. */
 const coarsest = 6;
 

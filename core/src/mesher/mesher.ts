@@ -39,8 +39,11 @@ export class Mesher {
   /** Where edges were cut when facets were made last. */
   private last: { want: Want; places: Float64Array[] } | null = null;
 
-  /** @throws NotTaken when a face can't be laid out */
-  constructor(body: Body) {
+  /**
+   * @param closed whether each edge has to have two sides; else it may end there
+   * @throws NotTaken when a face can't be laid out
+   */
+  constructor(body: Body, closed = true) {
     this.body = body;
     const rough = sizeOfBody(body);
     this.trims = body.faces.map((face) => trimmed(body, face, rough));
@@ -53,7 +56,7 @@ export class Mesher {
         if (piece.trace) this.sides[piece.edge].push({ trace: piece.trace, bend: this.bends[f], kind: kindOf(trim.on.surface) });
       }
     });
-    if (this.sides.some((s) => s.length !== 2)) throw new NotTaken('open-shell');
+    if (this.sides.some((s) => (closed ? s.length !== 2 : s.length < 1 || s.length > 2))) throw new NotTaken('open-shell');
   }
 
   /** The exact box, mm. @param rows a turn and a shift without scale; @param scale what the box is multiplied by then */
@@ -135,8 +138,8 @@ export class Mesher {
   }
 
   private placesOf(e: number, want: Want, least: number): Float64Array {
-    const [one, two] = this.sides[e];
-    return placesOn(this.body.edges[e], { sides: this.sides[e], seam: one.bend === two.bend, want, size: this.size }, least);
+    const [one, two] = this.sides[e] as [Side, Side?];
+    return placesOn(this.body.edges[e], { sides: this.sides[e], seam: one.bend === two?.bend, want, size: this.size }, least);
   }
 
   /** Two bent edges between the same corners need a point of their own to be told apart. */
@@ -237,5 +240,5 @@ function halved(places: Float64Array, chords: readonly number[]): Float64Array {
   return Float64Array.from([...new Set([...places, ...more])]).sort();
 }
 
-/** The mesher of a BREP text. @throws NotTaken */
-export const mesherOf = (brep: string): Mesher => new Mesher(bodyOfBrep(brep));
+/** The mesher of a BREP text. @param closed false for faces that bound no solid @throws NotTaken */
+export const mesherOf = (brep: string, closed = true): Mesher => new Mesher(bodyOfBrep(brep), closed);

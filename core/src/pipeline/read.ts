@@ -16,6 +16,7 @@ import { fitsLengthRule } from '../formats/stl/read.ts';
 import { sizeOf } from '../geometry/box.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
 import { identityRows } from '../geometry/rows.ts';
+import { openFacets } from '../kernel/facet-source.ts';
 import { OpenSolid } from '../kernel/facets.ts';
 import { type Kernel } from '../kernel/kernel.ts';
 import { statedFindings } from './stated.ts';
@@ -247,23 +248,25 @@ function apartFindings(name: string, gap: number, uncertainty: number): Finding[
   ];
 }
 
-/** Deviation and turn angle of the facets that stand for an open surface, mm and rad: those of the finest preset, and no finer than a share of its size. */
-const surfaceFacets = { deviation: 0.015, angle: (5 * Math.PI) / 180, share: 2e-5 };
+/** Deviation and turn angle of the facets that stand for an open surface, mm and rad: those of the finest preset, neither finer nor coarser than shares of its size. */
+const surfaceFacets = { deviation: 0.015, angle: (5 * Math.PI) / 180, finest: 2e-5, coarsest: 1e-3 };
 
 /** An open surface as a mesh; null when it can't be placed. */
 async function surfacePart(surface: OpenSurface, unit: string | null, format: DesignFormat, kernels: Kernels): Promise<DesignPart | null> {
-  const open = new OpenSolid(await kernels.working(), surface.brep);
+  const { deviation: usual, finest, coarsest } = surfaceFacets;
+  const deviation = Math.min(Math.max(usual, finest * surface.span), coarsest * surface.span);
+  const mesh = openFacets(surface.brep, deviation, surfaceFacets.angle) ?? (await facetsByKernel(surface.brep, deviation, kernels));
+  if (mesh.triangles.length === 0 || !mesh.positions.every(Number.isFinite)) return null;
+  const part = meshPart({ name: surface.name, above: [], partNumber: null, colour: null, mesh, places: [identityRows] }, surface.name, unit, format);
+  part.summary.faces = surface.faces;
+  return part;
+}
+
+async function facetsByKernel(brep: string, deviation: number, kernels: Kernels): Promise<Mesh> {
+  const open = new OpenSolid(await kernels.working(), brep);
   try {
-    const { positions, triangles } = open.facets(Math.max(surfaceFacets.deviation, surfaceFacets.share * surface.span), surfaceFacets.angle);
-    if (triangles.length === 0 || !positions.every(Number.isFinite)) return null;
-    const part = meshPart(
-      { name: surface.name, above: [], partNumber: null, colour: null, mesh: { positions, triangles }, places: [identityRows] },
-      surface.name,
-      unit,
-      format,
-    );
-    part.summary.faces = surface.faces;
-    return part;
+    const { positions, triangles } = open.facets(deviation, surfaceFacets.angle);
+    return { positions, triangles };
   } finally {
     open.close();
   }
