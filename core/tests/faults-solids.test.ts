@@ -2,7 +2,8 @@
 import { readFileSync } from 'node:fs';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { usualChoices } from '../src/model/choices.ts';
-import { offEdges, readDesign } from '../src/pipeline/read.ts';
+import { offEdges } from '../src/pipeline/exact-design.ts';
+import { readDesign } from '../src/pipeline/read.ts';
 import type { Design } from '../src/model/design.ts';
 import { drawShape } from '../src/drawing/from-shape.ts';
 import { contourOf, contoursOf, lengthOfContour } from '../src/curves/drawing.ts';

@@ -11,7 +11,8 @@ import { checkRequest, operate, operationForms, operationOf, operations, partsOf
 import { meshIn } from '../src/operations/shape.ts';
 import { laidOnto } from '../src/drawing/onto.ts';
 import { partOfDrawing } from '../src/drawing/part.ts';
-import { partOfMesh, readDesign } from '../src/pipeline/read.ts';
+import { partOfMesh } from '../src/pipeline/mesh-design.ts';
+import { readDesign } from '../src/pipeline/read.ts';
 import { nodeTools } from '../src/pipeline/node-tools.ts';
 import { firstRecipe } from '../src/recipe/recipe.ts';
 import { readyReceivers } from '../src/receivers/ready.ts';

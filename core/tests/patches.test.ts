@@ -29,7 +29,7 @@ import { unrolledFacets, unrolls } from '../src/patches/unroll.ts';
 import { nodeTools } from '../src/pipeline/node-tools.ts';
 import { patchClaims } from '../src/prove/prove-patch.ts';
 import { waysOf } from '../src/steps/way.ts';
-import { partOfMesh } from '../src/pipeline/read.ts';
+import { partOfMesh } from '../src/pipeline/mesh-design.ts';
 import { firstRecipe } from '../src/recipe/recipe.ts';
 import { readyReceivers } from '../src/receivers/ready.ts';
 import { threadOf } from '../src/steps/registry.ts';

@@ -4,7 +4,7 @@ import { SolidBuilder } from '../kernel/build.ts';
 import { measuredSolid, tubeSolid } from '../kernel/tube-build.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import type { Geometry, PartSummary } from '../model/design.ts';
-import { solidPartOf } from '../pipeline/read.ts';
+import { solidPartOf } from '../pipeline/exact-design.ts';
 import { stretchesOf } from '../tubes/rebuild.ts';
 import { anyAcross, piecesOf, piecesThrough, startOf, turned, type Piece, type Run, type Section } from '../tubes/run.ts';
 import { sectionBy } from '../tubes/sections.ts';

@@ -7,7 +7,7 @@ import { threeOf, type Three } from '../command/vectors.ts';
 import { meshFileOptions, partOf, reportOf, writeOut } from '../command/written.ts';
 import { sizeOf } from '../geometry/box.ts';
 import { measureMesh } from '../geometry/mesh.ts';
-import { partOfMesh } from '../pipeline/read.ts';
+import { partOfMesh } from '../pipeline/mesh-design.ts';
 import { noReceiver } from '../receivers/receivers.ts';
 import type { ReliefChoice } from '../mesh/join/relief.ts';
 import { meshIn } from '../operations/shape.ts';

@@ -18,7 +18,7 @@ import { mendSchema, nodeSchema, viewSchema } from '../drawing/schema.ts';
 import { identityRows } from '../geometry/rows.ts';
 import { FacetSource } from '../kernel/facet-source.ts';
 import type { DesignPart } from '../model/design.ts';
-import { partOfMesh } from '../pipeline/read.ts';
+import { partOfMesh } from '../pipeline/mesh-design.ts';
 import type { Tools } from '../pipeline/one-file.ts';
 import { placementOf } from '../stance/stance.ts';
 import { figure, id, place, yesOrNo } from './fields.ts';

@@ -1,7 +1,7 @@
 import type { DesignPart, Geometry } from '../model/design.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { placed } from '../geometry/placement.ts';
-import { partOfMesh } from '../pipeline/read.ts';
+import { partOfMesh } from '../pipeline/mesh-design.ts';
 import type { Tools } from '../pipeline/one-file.ts';
 import { preparedMesh } from '../pipeline/write-part.ts';
 import { placedMesh } from '../processes/receive.ts';

@@ -3,7 +3,7 @@ import { counted, threeLengths } from '../base/figures.ts';
 import { sha256 } from '../base/sha256.ts';
 import { identityRows } from '../geometry/rows.ts';
 import type { Mesh } from '../geometry/mesh.ts';
-import { partOfMesh } from '../pipeline/read.ts';
+import { partOfMesh } from '../pipeline/mesh-design.ts';
 import { safeFileName } from '../recipe/recipe.ts';
 import { heightMap } from '../pipeline/heights.ts';
 import { mostReliefs, stockBounds, stockSchema, type StockChoice } from '../reliefs/choice.ts';

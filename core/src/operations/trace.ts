@@ -7,7 +7,7 @@ import { partOfDrawing } from '../drawing/part.ts';
 import { pictureIn } from '../formats/picture/decode.ts';
 import { traceSchema, traceWays, type TraceChoice } from '../trace/choice.ts';
 import { identityRows } from '../geometry/rows.ts';
-import { partOfMesh } from '../pipeline/read.ts';
+import { partOfMesh } from '../pipeline/mesh-design.ts';
 import { greyRelief, type GreyRelief } from '../trace/relief.ts';
 import { tracedFigures } from '../trace/figures.ts';
 import { trace } from '../trace/trace.ts';

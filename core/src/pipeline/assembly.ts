@@ -1,7 +1,8 @@
 import { branchesWith, underBranch } from '../model/branches.ts';
 import type { Design, DesignPart, PartSummary } from '../model/design.ts';
 import { usualChoices } from '../model/choices.ts';
-import { readDesign, type Kernels } from './read.ts';
+import { readDesign } from './read.ts';
+import type { Kernels } from './kernels.ts';
 import { atMost, evidenceOf, same, within, type Evidence } from '../prove/evidence.ts';
 import { Unusable } from '../base/finding.ts';
 import { lostOf } from '../base/loss.ts';

@@ -1,5 +1,5 @@
 import type { Geometry, PartSummary } from '../model/design.ts';
-import type { Kernels } from './read.ts';
+import type { Kernels } from './kernels.ts';
 import { withFindings, type Evidence } from '../prove/evidence.ts';
 import type { Finding } from '../base/finding.ts';
 import { lostOf } from '../base/loss.ts';

@@ -4,7 +4,7 @@ import { kerfTest, printTest } from '../processes/test-pieces.ts';
 import type { Receiver } from '../receivers/receivers.ts';
 import { firstRecipe, type Recipe } from '../recipe/recipe.ts';
 import { makeOneFile, type OneFile, type Tools } from './one-file.ts';
-import { partOfMesh } from './read.ts';
+import { partOfMesh } from './mesh-design.ts';
 
 /**
  * A test piece as a file that the machine reads, in the unit that it takes bare numbers for, proved like any other: strips on the line for cutters,
