@@ -8,7 +8,7 @@ import { openingKernel } from '../src/kernel/load.ts';
 import { dataFile } from './data.ts';
 
 /** Files a format: shortened here; FUZZ sets another count. "npm run fuzz" is a run of its own, see fuzz/. */
-const files = Number(process.env.FUZZ ?? 60);
+const files = Number(process.env.FUZZ ?? 25);
 const seconds = Number(process.env.FUZZ_SECONDS ?? 60);
 /** Files that one process reads, as one thread of the server does before a new one takes its place. */
 const perProcess = 300;

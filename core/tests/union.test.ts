@@ -85,7 +85,10 @@ test('a hundred and twenty random heaps of squares and rounds: as large as shape
   expect(Math.max(...off)).toBeLessThan(1e-6);
 });
 
-test('every letter of every family that ships, light, usual and black: as large as Clipper says, and none falls back', async () => {
+/** Letters of which one is looked at here; THOROUGH=1 takes all of them. */
+const thinned = process.env.THOROUGH ? 1 : 3;
+
+test('letters of every family that ships, light, usual and black: as large as Clipper says, and none falls back', async () => {
   const engine = await nodeEngine();
   const files = [...families.flatMap((f) => (f.files ?? []).slice(0, 2).map((file) => [f.package!, file])), ...standIns.slice(-8, -5).map((s) => [s.package, s.file])]; // prettier-ignore
   let [worst, count, fallen] = [0, 0, 0];
@@ -93,7 +96,7 @@ test('every letter of every family that ships, light, usual and black: as large 
     const font = new hb.Font(new hb.Face(new hb.Blob(await nodeLetters.outlines(from, file))));
     for (const weight of [200, 400, 900]) {
       font.setVariations([new hb.Variation('wght', weight)]);
-      for (let id = weight === 400 ? 0 : 1; id < 260; id += weight === 400 ? 2 : 5) {
+      for (let id = weight === 400 ? 0 : 1; id < 260; id += (weight === 400 ? 2 : 5) * thinned) {
         const rings = ringsOf(font.glyphToJson(id));
         if (rings.length === 0) continue;
         const union = unionOf(rings);
@@ -109,7 +112,7 @@ test('every letter of every family that ships, light, usual and black: as large 
       }
     }
   }
-  expect(count).toBeGreaterThan(1500);
+  expect(count).toBeGreaterThan(1500 / thinned);
   expect(fallen).toBe(0);
   // Chords within 2e-4 of a thousandth of the em: what they cut off a letter is a few millionths of it.
   expect(worst).toBeLessThan(2e-5);
