@@ -276,6 +276,20 @@ describe('solids, definitions, assemblies, names and colours', () => {
     expect(opened.findings).toEqual([]);
   });
 
+  test.each([['INCH', 25.4], ['in', 25.4], ['MM', 1], ['UM', 0.001], ['MIL', 0.0254], ['CM', 10], ['FT', 304.8]] as const)('a unit by its name: %s', (name, mm) => {
+    const file = new IgesText();
+    file.solidBlock([0, 0, 0], [1, 2, 3]);
+    expect(volumes(own(file.bytes({ flag: 3, name })))[0] / (6 * mm ** 3)).toBeCloseTo(1, 12);
+  }); // prettier-ignore
+  test('a unit that is not known is refused in words', async () => {
+    const file = new IgesText();
+    file.solidBlock([0, 0, 0], [1, 2, 3]);
+    await expect(readDesign(file.bytes({ flag: 3, name: 'ELL' }), 'a.igs', nodeKernels)).rejects.toMatchObject({
+      code: 'iges-unit',
+      message: expect.stringContaining('"ELL"'),
+    });
+  });
+
   test('definitions shown several times, one within another: one part with its places, and the tree', async () => {
     const file = new IgesText();
     const block = file.solidBlock([0, 0, 0], [1, 2, 3], { label: 'Pin', status: '00010000' });

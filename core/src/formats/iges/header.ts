@@ -10,6 +10,9 @@ export function looksLikeIges(bytes: Uint8Array): boolean {
 /** Unit flags. Source: IGES 5.3, 2.2.4.3.14. */
 const unitOf: Record<string, string> = { 1: 'in', 2: 'mm', 4: 'ft', 5: 'mile', 6: 'm', 7: 'km', 8: 'mil', 9: 'micron', 10: 'cm', 11: 'microinch' };
 
+/** Names of units, for a flag of 3. Source: the same. */
+const unitNamed: Record<string, string> = { in: 'in', inch: 'in', mm: 'mm', ft: 'ft', mi: 'mile', m: 'm', km: 'km', mil: 'mil', um: 'micron', cm: 'cm', uin: 'microinch' }; // prettier-ignore
+
 export interface IgesHeader {
   unit: string;
   system: string;
@@ -23,7 +26,7 @@ export interface IgesHeader {
 
 /**
  * The global section: unit and the program that made the file. Source: IGES 5.3, 2.2.4.3.
- * @throws Unusable when the file has no terminate section (it is cut off) or no global one.
+ * @throws Unusable when the file has no terminate section (it is cut off) or no global one, or names a unit that is not known.
  */
 export function readIgesHeader(bytes: Uint8Array): IgesHeader {
   const lines = latin(bytes).split(/\r?\n/);
@@ -42,7 +45,11 @@ export function readIgesHeader(bytes: Uint8Array): IgesHeader {
   const fields = fieldsOf(text);
   const said = (k: number, other = '') => fields[k]?.trim() || other;
   const flag = said(13, '1');
-  const unit = flag === '3' ? said(14, 'in').toLowerCase() : (unitOf[flag] ?? 'mm');
+  const unit = flag === '3' ? unitNamed[said(14, 'in').toLowerCase()] : (unitOf[flag] ?? 'mm');
+  if (unit === undefined) {
+    const named = said(14).slice(0, 20);
+    throw new Unusable('iges-unit', `The IGES file names its unit "${named}", which is none that is known.`, 'Export it again in millimetres or inches.');
+  }
   return {
     unit,
     system: said(4, said(2)),
