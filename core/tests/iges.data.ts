@@ -43,8 +43,9 @@ export class IgesText {
   }
 
   /** @param flag of the unit: 1 inch, 2 mm, 3 by its name, 6 m; @param resolution finest length that is meant */
-  bytes({ flag = 2, name = flag === 1 ? 'IN' : flag === 6 ? 'M' : 'MM', resolution = 1e-6, scale = 1 } = {}): Buffer {
-    const unit = `${name.length}H${name}`;
+  bytes({ flag = 2, name, resolution = 1e-6, scale = 1 }: { flag?: number; name?: string; resolution?: number; scale?: number } = {}): Buffer {
+    const said = name ?? (flag === 1 ? 'IN' : flag === 6 ? 'M' : 'MM');
+    const unit = `${said.length}H${said}`;
     const global = `1H,,1H;,4Hmade,8Hmade.igs,4Hhand,1H1,32,38,7,308,15,4Hmade,${real(scale)},${flag},${unit},1,0.1,15H20260101.000000,${resolution},1000.,4Hkite,4Hkite,11,0;`;
     const globals = global.match(/.{1,72}/g)!;
     const numbered = (lines: readonly string[], letter: string, width: number) =>
