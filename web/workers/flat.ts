@@ -11,7 +11,7 @@ import { applied, type Affine } from 'tall-kite/curves/affine';
 import { Unusable, type Finding } from 'tall-kite/base/finding';
 import type { Engine } from 'tall-kite/engine/engine';
 import { testPieceFile } from 'tall-kite/pipeline/test-piece';
-import { placeOf, readyDrawing } from 'tall-kite/pipeline/write-drawing';
+import { placeOf, readyDrawing } from 'tall-kite/pipeline/ready-drawing';
 import { invertedPlane, planeOf, throughPlane, timesPlane } from 'tall-kite/trace/plane';
 import { carve, type CarveChoice, type Carved } from 'tall-kite/processes/carve';
 import { receiveDrawing, type CutStep } from 'tall-kite/processes/cutters';
