@@ -9,7 +9,7 @@ import { endings, openedInWords, sizesFormat } from './opened.ts';
 import { usualChoices, type ReadChoices } from '../model/choices.ts';
 import type { Design, DesignFormat } from '../model/design.ts';
 import type { Kernels } from './kernels.ts';
-import { exactDesign } from './exact-design.ts';
+import { exactDesign, type Reading } from './exact-design.ts';
 import { meshDesign } from './mesh-design.ts';
 import { drawingDesign } from './drawing-design.ts';
 import { treeOf } from './design-tree.ts';
@@ -24,35 +24,41 @@ export const mostBytes = 512 * 1024 * 1024;
  * @throws Unusable when nothing can be read.
  */
 export async function readDesign(bytes: Uint8Array, fileName: string, kernels: Kernels, choices: ReadChoices = usualChoices): Promise<Design> {
-  if (bytes.length === 0) {
-    throw new Unusable('empty-file', 'The file is empty (0 bytes).', 'Export it again and check that the disk was not full.');
-  }
-  if (bytes.length > mostBytes) {
-    throw new Unusable(
-      'too-large',
-      `The file has ${(bytes.length / 1e6).toFixed(0)} MB; at most ${mostBytes / 2 ** 20} MB are opened.`,
-      'Export fewer parts at a time, or with a larger deviation.',
-    );
-  }
-  bytes = plainText(bytes);
+  refuseBySize(bytes);
+  const plain = plainText(bytes);
   const ending = /\.([A-Za-z0-9]+)$/.exec(fileName)?.[1].toLowerCase() ?? '';
   const said = endings[ending] ?? null;
-  const really = (await formatByBytes(bytes)) ?? said;
-  if (really === null) {
-    if (isPostScript(bytes))
-      throw new Unusable('postscript', 'This is PostScript (EPS), which is a program and no drawing; it is not read here.', 'Save it as PDF or SVG where it was made, and bring that in.'); // prettier-ignore
-    throw new Unusable(
-      'unknown-format',
-      `Files ending in ".${ending || '(nothing)'}" are not read here, and these bytes are none of the formats that are.`,
-      `Bring in ${openedInWords}; export one of them from the program that made the file.`,
-    );
-  }
-  const design = await readAs(really, bytes, fileName, kernels, choices);
+  const really = (await formatByBytes(plain)) ?? said;
+  if (really === null) throw noFormat(plain, ending);
+  const design = await readAs(really, plain, { fileName, kernels, choices });
   if (really !== said) design.findings.unshift(otherEnding(ending, really));
   const lost = lossesAmong(design.findings);
   if (lost.length > 0) for (const part of design.parts) part.summary.lost = [...lost, ...(part.summary.lost ?? [])];
   if (choices.colour !== null) for (const part of design.parts) part.summary.colour ??= choices.colour;
   return withSoundWords(design);
+}
+
+/** @throws Unusable for a file of nothing, and for one that is too large */
+function refuseBySize({ length }: Uint8Array): void {
+  if (length === 0) throw new Unusable('empty-file', 'The file is empty (0 bytes).', 'Export it again and check that the disk was not full.');
+  if (length > mostBytes) {
+    throw new Unusable(
+      'too-large',
+      `The file has ${(length / 1e6).toFixed(0)} MB; at most ${mostBytes / 2 ** 20} MB are opened.`,
+      'Export fewer parts at a time, or with a larger deviation.',
+    );
+  }
+}
+
+/** What is said of a file that is of no format read here. */
+function noFormat(bytes: Uint8Array, ending: string): Unusable {
+  if (isPostScript(bytes))
+    return new Unusable('postscript', 'This is PostScript (EPS), which is a program and no drawing; it is not read here.', 'Save it as PDF or SVG where it was made, and bring that in.'); // prettier-ignore
+  return new Unusable(
+    'unknown-format',
+    `Files ending in ".${ending || '(nothing)'}" are not read here, and these bytes are none of the formats that are.`,
+    `Bring in ${openedInWords}; export one of them from the program that made the file.`,
+  );
 }
 
 /** Names and sentences that any store can keep; layers of drawings are named as their summaries name them. */
@@ -79,13 +85,14 @@ export async function formatByBytes(bytes: Uint8Array): Promise<DesignFormat | n
   return null;
 }
 
-async function readAs(id: DesignFormat, bytes: Uint8Array, fileName: string, kernels: Kernels, choices: ReadChoices): Promise<Design> {
+async function readAs(id: DesignFormat, bytes: Uint8Array, reading: Reading): Promise<Design> {
+  const { fileName, kernels, choices } = reading;
   if (id === sizesFormat) return sizesDesign(bytes, fileName);
   const format = formats.find((f) => f.id === id)!;
   const reader = await format.load();
   switch (reader.kind) {
     case 'solid':
-      return exactDesign(format, reader.header(bytes), bytes, { fileName, kernels, choices });
+      return exactDesign(format, reader.header(bytes), bytes, reading);
     case 'mesh':
       return meshDesign(format, reader.read(bytes), fileName, choices);
     case 'drawing':

@@ -16,10 +16,10 @@ import type { Engine } from '../engine/engine.ts';
 import type { DrawingRecipe, LayerLook } from '../model/drawing-recipe.ts';
 import { fileNameOf, scaleOf, type Recipe } from '../recipe/recipe.ts';
 import { lookOf } from '../receivers/looks.ts';
-import { formatNames, receiverFor, type FileFormat } from '../receivers/receivers.ts';
+import { formatNames, receiverFor, type FileFormat, type Receiver } from '../receivers/receivers.ts';
 import { mmPer } from '../base/readings.ts';
-import { placeOf, readyDrawing } from './ready-drawing.ts';
-import { asRead, depthOf, depthsOf, distinct, layerName, layersOf, sourceLayers } from './drawing-layers.ts';
+import { placeOf, readyDrawing, type ReadyDrawing } from './ready-drawing.ts';
+import { asRead, depthOf, depthsOf, distinct, layerName, layersOf, sourceLayers, type MeantLayer } from './drawing-layers.ts';
 
 export interface WrittenDrawingFile {
   fileName: string;
@@ -33,8 +33,36 @@ export interface WrittenDrawingFile {
  * @throws Unusable when the receiver takes no such file, or a layer has no name.
  */
 export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: Recipe, engine: Engine): Promise<WrittenDrawingFile> {
+  const { how, receiver } = cutterOf(recipe);
+  const { format } = recipe.file;
+  const all = readyDrawing(part, drawing, recipe, engine);
+  // A contour without length can't be cut, and readers drop it.
+  const ready = { ...all, meant: all.meant.filter((m) => lengthOfContour(m.contour) > 0) };
+  const look = (m: Meaning): LayerLook => lookOf(m, how, receiver.cutter);
+  const { blocks, joined, whole, layers } = laidOut(ready.meant, drawing, recipe, look);
+  const box = boxOfDrawing(whole);
+  refuseTiny(whole, box);
+  const designed = designedOf({ part, drawing, recipe, ready, joined, whole, box });
+  if (ready.texts.length > 0 && format === 'dxf') {
+    // Layers that keep their names keep that of the writing too.
+    const named = how.keepLayers && drawing.pattern === undefined ? ready.texts[0].layer : 'TEXT';
+    const { name, colour, lineType } = { ...look('label'), ...(how.looks.label ? {} : { name: named }) };
+    layers.push({ meaning: 'label', name, colour, lineType, contours: [], texts: ready.texts, cut: false });
+  }
+  const findings = [
+    ...ready.findings,
+    ...carveFinding(ready.meant, how, format),
+    ...fitFindings(box, how, receiver),
+    ...unwritten(drawing, { texts: ready.texts, format, told: part.lost ?? [], withoutLength: all.meant.length - ready.meant.length }),
+    ...farFinding(Math.max(...box.map(Math.abs))),
+  ];
+  return { fileName: fileNameOf(part, recipe), pieces: await bytesOf({ layers, blocks }, designed, how, part.name), designed, findings };
+}
+
+/** The drawing's recipe and the machine that cuts it. @throws Unusable when that takes no drawings, or none of that format */
+function cutterOf(recipe: Recipe): { how: DrawingRecipe; receiver: Receiver } {
   const how = recipe.drawing;
-  const { format, unit } = recipe.file;
+  const { format } = recipe.file;
   const receiver = receiverFor(recipe);
   if (!how || !receiver.cutter)
     throw new Unusable(
@@ -49,37 +77,66 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
       'Choose one of these on the File step.',
     );
   }
-  const all = readyDrawing(part, drawing, recipe, engine);
-  // A contour without length can't be cut, and readers drop it.
-  const ready = { ...all, meant: all.meant.filter((m) => lengthOfContour(m.contour) > 0) };
-  const look = (m: Meaning): LayerLook => lookOf(m, how, receiver.cutter);
+  return { how, receiver };
+}
+
+/** Contours on the layers of the file: `joined` as they are meant, `whole` as a reader has them, `layers` as they are written beside the blocks. */
+interface LaidOut {
+  blocks: WrittenBlock[];
+  joined: MeantLayer[];
+  whole: Drawing;
+  layers: MeantLayer[];
+}
+
+function laidOut(meant: Meant[], drawing: Drawing, recipe: Recipe, look: (m: Meaning) => LayerLook): LaidOut {
+  const how = recipe.drawing!;
+  const { format } = recipe.file;
   const written = (name: string) => (format === 'dxf' ? plainName(name, how.version) : name);
   const { blocks, rest } =
     format === 'dxf' && how.blocks && !how.keepLayers
-      ? repeatedParts(ready.meant, (m) => written(layerName(look(m.meaning).name, depthOf(m))))
-      : { blocks: [] as WrittenBlock[], rest: ready.meant };
+      ? repeatedParts(meant, (m) => written(layerName(look(m.meaning).name, depthOf(m))))
+      : { blocks: [] as WrittenBlock[], rest: meant };
   // Contours that meet on the layer they are written to arrive as one: a reader joins them.
   const layersBy = how.keepLayers ? (list: Meant[]) => sourceLayers(list, drawing) : (list: Meant[]) => layersOf(list, look);
-  const joined = distinct(layersBy(ready.meant).map((l) => ({ ...l, name: written(l.name) })));
+  const joined = distinct(layersBy(meant).map((l) => ({ ...l, name: written(l.name) })));
   const plain: Drawing = { layers: joined, texts: [], points: [] };
   const whole = format === 'pdf' || blocks.length > 0 ? plain : asRead(plain, format);
   // Layers whose contours all went into blocks are still declared.
   const alone = blocks.length > 0 ? layersOf(rest, look) : null;
-  const layers = layersBy(ready.meant).map((l, i) => ({
+  const layers = layersBy(meant).map((l, i) => ({
     ...l,
     name: alone ? l.name : joined[i].name,
     contours: alone ? (alone.find((a) => a.name === l.name)?.contours ?? []) : whole.layers[i].contours,
   }));
-  const box = boxOfDrawing(whole);
-  if (whole.layers.some((l) => l.contours.length > 0) && Math.max(box[2] - box[0], box[3] - box[1]) < leastSize) {
-    throw new Unusable(
-      'too-small',
-      `The drawing is ${Math.max(box[2] - box[0], box[3] - box[1]).toPrecision(3)} mm large, less than the digits of a file hold.`,
-      'Check the unit on the Size step.',
-    );
-  }
+  return { blocks, joined, whole, layers };
+}
+
+/** @throws Unusable for a drawing that is smaller than the digits of a file */
+function refuseTiny(whole: Drawing, box: Box2): void {
+  const size = Math.max(box[2] - box[0], box[3] - box[1]);
+  if (!whole.layers.some((l) => l.contours.length > 0) || size >= leastSize) return;
+  throw new Unusable('too-small', `The drawing is ${size.toPrecision(3)} mm large, less than the digits of a file hold.`, 'Check the unit on the Size step.');
+}
+
+/** What the bytes are held against. */
+interface Passed {
+  part: PartSummary;
+  drawing: Drawing;
+  recipe: Recipe;
+  ready: ReadyDrawing;
+  joined: MeantLayer[];
+  whole: Drawing;
+  box: Box2;
+}
+
+function designedOf({ part, drawing, recipe, ready, joined, whole, box }: Passed): DesignedDrawing {
+  const how = recipe.drawing!;
+  const { format, unit } = recipe.file;
   const sheet = sheetOf(box, how);
-  const designed: DesignedDrawing = {
+  const map = () => placeOf(drawing, scaleOf(part, recipe), how);
+  // Kerf, tabs, reliefs and ways in move contours on purpose.
+  const unmoved = how.kerf === 0 && !how.tabs && how.relief === null;
+  return {
     drawing: whole,
     box,
     format,
@@ -95,30 +152,10 @@ export async function writeDrawing(part: PartSummary, drawing: Drawing, recipe: 
     texts: format === 'dxf' ? ready.texts : [],
     uncut: joined.filter((l) => !l.cut).map((l) => l.name),
     depths: how.keepLayers || format === 'pdf' ? [] : depthsOf(joined.map((l, i) => ({ ...l, contours: whole.layers[i].contours }))),
-    fold:
-      drawing.pattern && how.kerf === 0 && !how.tabs && how.relief === null
-        ? { pattern: drawing.pattern, drawing, map: placeOf(drawing, scaleOf(part, recipe), how) }
-        : null,
-    patch:
-      drawing.patch && how.kerf === 0 && !how.tabs && how.relief === null && !how.leadIn
-        ? { patch: drawing.patch, map: placeOf(drawing, scaleOf(part, recipe), how) }
-        : null,
+    fold: drawing.pattern && unmoved ? { pattern: drawing.pattern, drawing, map: map() } : null,
+    patch: drawing.patch && unmoved && !how.leadIn ? { patch: drawing.patch, map: map() } : null,
     traced: tracedOf(drawing, part, recipe),
   };
-  if (ready.texts.length > 0 && format === 'dxf') {
-    // Layers that keep their names keep that of the writing too.
-    const named = how.keepLayers && drawing.pattern === undefined ? ready.texts[0].layer : 'TEXT';
-    const { name, colour, lineType } = { ...look('label'), ...(how.looks.label ? {} : { name: named }) };
-    layers.push({ meaning: 'label', name, colour, lineType, contours: [], texts: ready.texts, cut: false });
-  }
-  const findings = [
-    ...ready.findings,
-    ...carveFinding(ready.meant, how, format),
-    ...fitFindings(box, how, receiver),
-    ...unwritten(drawing, { texts: ready.texts, format, told: part.lost ?? [], withoutLength: all.meant.length - ready.meant.length }),
-    ...farFinding(Math.max(...box.map(Math.abs))),
-  ];
-  return { fileName: fileNameOf(part, recipe), pieces: await bytesOf(layers, blocks, designed, how, part.name), designed, findings };
 }
 
 /** The picture's edge where it is to arrive. Kerf, tabs, reliefs and ways in move contours on purpose. */
@@ -131,13 +168,13 @@ function tracedOf({ picture, ...drawing }: Drawing, part: PartSummary, recipe: R
   return { edge, largest: (picture.distance.largest / picture.perNumber) * Math.sqrt(Math.abs(map[0] * map[3] - map[1] * map[2])) };
 }
 
-async function bytesOf(
-  layers: WrittenLayer[],
-  blocks: WrittenBlock[],
-  designed: DesignedDrawing,
-  how: DrawingRecipe,
-  title: string,
-): Promise<Iterable<Uint8Array>> {
+/** What is written, by layers and blocks. */
+interface Content {
+  layers: WrittenLayer[];
+  blocks: WrittenBlock[];
+}
+
+async function bytesOf({ layers, blocks }: Content, designed: DesignedDrawing, how: DrawingRecipe, title: string): Promise<Iterable<Uint8Array>> {
   const { format, unit, box } = designed;
   if (format === 'dxf') return dxfFile({ layers, blocks }, how.version, unit, mmPer(unit));
   const sheet = sheetOf(box, how);
