@@ -17,7 +17,7 @@ import { threeMfFile } from '../formats/threemf/write.ts';
 import type { Box } from '../geometry/box.ts';
 import { boxOf } from '../geometry/box.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
-import { placed, type Placement } from '../geometry/placement.ts';
+import { placed } from '../geometry/placement.ts';
 import { identityRows } from '../geometry/rows.ts';
 import { dividedIntoShells } from '../geometry/shells.ts';
 import { turnedToYUp } from '../geometry/up-axis.ts';
@@ -47,7 +47,7 @@ export interface WrittenPart {
  * @throws Unusable when facets can't be made or a budget can't be met.
  */
 export async function writePart(part: PartSummary, geometry: Geometry, recipe: Recipe, kernel: () => Promise<Kernel>): Promise<WrittenPart> {
-  const { format, unit } = recipe.file;
+  const { format } = recipe.file;
   const receiver = receiverFor(recipe);
   if (!receiver.formats.includes(format)) {
     throw new Unusable(
@@ -60,7 +60,7 @@ export async function writePart(part: PartSummary, geometry: Geometry, recipe: R
   const fileName = fileNameOf(part, recipe);
   const { mesh, designed } = made;
   if (format === 'step') {
-    const pieces = geometry.kind === 'solid' ? exactStep(part, geometry.brep, designed, unit, await kernel()) : meshStep(part, mesh);
+    const pieces = geometry.kind === 'solid' ? exactStep(part, geometry.brep, designed, await kernel()) : meshStep(part, mesh);
     return { fileName, pieces, designed, facets: made.facets, findings: made.findings };
   }
   // A receiver whose software takes Y for up gets the part turned, so that it stands there as it stands here.
@@ -77,7 +77,7 @@ export async function preparedMesh(
 ): Promise<{ mesh: Mesh; designed: Designed; facets: Facets | null; findings: Finding[] }> {
   const scale = scaleOf(part, recipe);
   if (geometry.kind === 'drawing') throw new Unusable('flat', 'A drawing is flat and has no facets.', 'Raise it to a solid first, or write DXF, SVG or PDF.');
-  const made = geometry.kind === 'solid' ? await solidMesh(part, geometry.brep, recipe, scale, kernel) : meantMesh(part, geometry.mesh, recipe, scale);
+  const made = geometry.kind === 'solid' ? await solidMesh({ part, recipe, scale }, geometry.brep, kernel) : meantMesh(part, geometry.mesh, recipe, scale);
   return { ...made, findings: [...placeFindings(made.designed, recipe), ...(made.facets ? facetsFinding(made.facets) : [])] };
 }
 
@@ -114,14 +114,14 @@ function meshBytes(part: PartSummary, mesh: Mesh, recipe: Recipe): Generator<Uin
 const stepUnits = { mm: 'MM', cm: 'CM', m: 'M', in: 'INCH', ft: 'FT' } as const;
 
 /** The exact solid in its stance, as STEP. */
-function* exactStep(part: PartSummary, brep: string, designed: Designed, unit: string, kernel: Kernel): Generator<Uint8Array> {
+function* exactStep(part: PartSummary, brep: string, designed: Designed, kernel: Kernel): Generator<Uint8Array> {
   const b = new SolidBuilder(kernel);
   const { rows: m, shift } = designed.placement;
   const solid = b.placed(b.fromBrep(brep), [m[0], m[1], m[2], shift[0], m[3], m[4], m[5], shift[1], m[6], m[7], m[8], shift[2]]);
   const bytes = b.step(
     part.name,
     [{ name: part.name, colour: part.colour ?? '#b0b0b0', shape: solid, places: [[0, 0, 0]] }],
-    stepUnits[unit as keyof typeof stepUnits] ?? 'MM',
+    stepUnits[designed.unit as keyof typeof stepUnits] ?? 'MM',
   );
   const { volume, area, centre } = designed;
   yield withStatedFigures(bytes, [{ product: part.name, volume, area, centre }]);
@@ -148,19 +148,27 @@ function meshStep(part: PartSummary, mesh: Mesh): Generator<Uint8Array> {
   return facetedStep(mesh, part.name);
 }
 
-async function solidMesh(
-  part: PartSummary,
-  brep: string,
-  recipe: Recipe,
-  scale: number,
-  kernel: () => Promise<Kernel>,
-): Promise<{ mesh: Mesh; designed: Designed; facets: Facets }> {
+/** A part that is written, how, and what its numbers are multiplied by. */
+interface Wanted {
+  part: PartSummary;
+  recipe: Recipe;
+  scale: number;
+}
+
+/** A solid: by its facets, and by its exact faces. */
+interface BothWays {
+  solid: FacetSource;
+  exact: ExactSolid;
+}
+
+async function solidMesh(wanted: Wanted, brep: string, kernel: () => Promise<Kernel>): Promise<{ mesh: Mesh; designed: Designed; facets: Facets }> {
+  const { part, recipe, scale } = wanted;
   const exact = readBrepText(brep);
   const solid = new FacetSource(brep, kernel);
   try {
     const asked = recipe.facets.deviation;
     const rounding = roundingOf(part.box, scale);
-    const facets = await chosenFacets(solid, exact, recipe, (asked - rounding) / scale, scale);
+    const facets = await chosenFacets({ solid, exact }, wanted, (asked - rounding) / scale);
     // Under a budget the promise is what the finest facets within it reach.
     const promise = recipe.facets.budget ? facets.measured.largest * scale * 1.001 + rounding : asked;
     const placement = placementOf(recipe.stance, scale, facets.positions);
@@ -192,7 +200,7 @@ async function solidMesh(
       ),
       holes: throughHolesOf(exact, part.shells),
       voids: voidsOf(mesh),
-      samples: await samplesOf(solid, exact, placement, scale, promise),
+      samples: await samplesOf({ solid, exact }, { placement, scale }, promise),
     };
     return { mesh, designed, facets };
   } finally {
@@ -207,7 +215,11 @@ const sampleAngle = 0.5;
  * Points that the received surface has to pass: of the exact edges and surfaces, by no facets; where our own mesher does not take the solid, corners and middles
  * of facets made for that alone, with a coarser request of their own. A hole or a face that is missing in the file has points that lie far from all that was received.
  */
-async function samplesOf(solid: FacetSource, exact: ExactSolid, placement: Placement, scale: number, promise: number): Promise<Designed['samples']> {
+async function samplesOf(
+  { solid, exact }: BothWays,
+  { placement, scale }: Pick<Designed, 'placement' | 'scale'>,
+  promise: number,
+): Promise<Designed['samples']> {
   const taken = solid.points();
   if (taken) return { points: placed(taken, placement), within: 0 };
   const own = await solid.facets((promise * 2) / scale, sampleAngle);
@@ -233,7 +245,7 @@ function roundingOf(box: Box, scale: number): number {
   return roundingReach({ min: at(box.min), max: at(box.max) }) * 2 ** -23;
 }
 
-async function chosenFacets(solid: FacetSource, exact: ExactSolid, recipe: Recipe, deviation: number, scale: number): Promise<Facets> {
+async function chosenFacets({ solid, exact }: BothWays, { recipe, scale }: Wanted, deviation: number): Promise<Facets> {
   const { budget, angle } = recipe.facets;
   if (!(deviation > 0)) {
     throw new Unusable(
