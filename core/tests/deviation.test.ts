@@ -123,14 +123,14 @@ describe('measuring', () => {
       const prism = prismMesh(n, 10, 7);
       const sides = Uint32Array.from(prism.triangles.filter((_, i) => Math.floor(i / 3) % 4 < 2));
       const starts = new Uint32Array(exact.faces.length + 1).map((_, f) => (f > side ? sides.length / 3 : 0));
-      expect(measureDeviation(exact, prism.positions, sides, { starts }).largest).toBeCloseTo(10 * (1 - Math.cos(Math.PI / n)), 9);
+      expect(measureDeviation(exact, { positions: prism.positions, triangles: sides, starts }).largest).toBeCloseTo(10 * (1 - Math.cos(Math.PI / n)), 9);
     }
     solid.close();
   });
   test('a hole in a plate counts although every facet of the plate lies in its plane', async () => {
     const { solid, exact } = open(build.cut(build.box([0, 0, 0], [40, 40, 4]), build.cylinder([20, 20, -1], [0, 0, 1], 8, 9)));
     const raw = await solid.facets(0.5, 1);
-    const measured = measureDeviation(exact, raw.positions, raw.triangles, raw);
+    const measured = measureDeviation(exact, raw);
     const onRim = Math.max(...measured.perFace.filter((_, f) => exact.faces[f].surface.kind === 'plane'));
     expect(onRim).toBeGreaterThan(0.05);
     expect(onRim).toBeCloseTo(measured.largest, 6);
@@ -160,14 +160,14 @@ describe('measuring', () => {
       for (let j = -2000; j <= 2000; j++) near = Math.min(near, Math.hypot(i / 1000 - j / 2000, i / 1000 - (j / 2000) ** 3));
       farthest = Math.max(farthest, near);
     }
-    const found = measureDeviation(solid, mesh.positions, mesh.triangles, { starts: Uint32Array.from([0, 2]) }).largest;
+    const found = measureDeviation(solid, { ...mesh, starts: Uint32Array.from([0, 2]) }).largest;
     expect(found / farthest).toBeCloseTo(1, 2);
   });
   test('a facet of another face is found out: its distance is large', async () => {
     const { solid, exact } = open(build.sphere([0, 0, 0], 10));
     const facets = await makeFacets(solid, exact, { deviation: 0.1, angle: 60 });
     const moved = facets.positions.map((v, i) => (i % 3 === 2 ? v + 1 : v));
-    expect(measureDeviation(exact, moved, facets.triangles, facets).largest).toBeGreaterThan(0.9);
+    expect(measureDeviation(exact, { ...facets, positions: moved }).largest).toBeGreaterThan(0.9);
     solid.close();
   });
   test('nearest points of elementary surfaces are on the surface and no sampled point is nearer', () => {

@@ -146,7 +146,7 @@ describe('what facets may lose', () => {
       const brep = b.brep(solid);
       for (const deviation of [0.5, 0.05]) {
         const facets = mesherOf(brep).facets({ deviation, angle: 1 });
-        const { perFace } = measureDeviation(readBrepText(brep), facets.positions, facets.triangles, facets);
+        const { perFace } = measureDeviation(readBrepText(brep), facets);
         const allowed = facetAllowance(facets, facets.starts, perFace);
         const found = measureMesh(facets);
         for (const [lost, most] of [[Math.abs(volume - found.volume), allowed.volume], [Math.abs(area - found.area), allowed.area]]) {
@@ -397,7 +397,7 @@ describe('measuring afterwards', () => {
     const exact = readBrepText(brep);
     const facets = mesherOf(brep).facets({ deviation: 0.02, angle: 1 });
     // Every corner lies on the surface; what is measured is at most a little more than was asked for, not several times that.
-    expect(measureDeviation(exact, facets.positions, facets.triangles, facets).largest).toBeLessThan(0.0205);
+    expect(measureDeviation(exact, facets).largest).toBeLessThan(0.0205);
   });
 });
 

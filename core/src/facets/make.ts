@@ -49,7 +49,7 @@ export async function makeFacets(solid: FacetSource, exact: ExactSolid, choice: 
 }
 
 function measured(raw: RawFacets, exact: ExactSolid, choice: FacetChoice, { asked, rounds }: { asked: number; rounds: number }): Facets {
-  const found = measureDeviation(exact, raw.positions, raw.triangles, raw, choice.deviation * 8);
+  const found = measureDeviation(exact, raw, choice.deviation * 8);
   return { ...raw, promised: choice.deviation, measured: found, kept: found.largest <= choice.deviation, asked, rounds, left: null };
 }
 

@@ -223,7 +223,7 @@ async function samplesOf(
   const taken = solid.points();
   if (taken) return { points: placed(taken, placement), within: 0 };
   const own = await solid.facets((promise * 2) / scale, sampleAngle);
-  const within = measureDeviation(exact, own.positions, own.triangles, own).largest * scale;
+  const within = measureDeviation(exact, own).largest * scale;
   const p = placed(own.positions, placement);
   const points = new Float64Array(p.length + own.triangles.length);
   points.set(p);

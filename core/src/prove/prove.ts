@@ -118,7 +118,7 @@ function deviationClaim(designed: Designed, received: Received): Claim {
   if (!designed.exact) return atMost('Deviation', 'mm', limit, cornerDistance(designed, received));
   const positions = takenBack(received.mesh.positions, designed.placement, designed.scale);
   const { solid, starts } = designed.exact;
-  const measured = measureDeviation(solid, positions, received.mesh.triangles, { starts });
+  const measured = measureDeviation(solid, { positions, triangles: received.mesh.triangles, starts });
   const claim = atMost('Deviation', 'mm', limit, measured.largest * designed.scale);
   if (measured.unmeasured > 0 && claim.verdict === 'clear') claim.verdict = 'look';
   return claim;

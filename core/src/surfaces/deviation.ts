@@ -1,3 +1,4 @@
+import type { Mesh } from '../geometry/mesh.ts';
 import type { ExactSolid } from './brep-text.ts';
 import { Nearest } from './nearest.ts';
 import type { Surface } from './surfaces.ts';
@@ -37,123 +38,24 @@ const probes = [
  * largest value are searched further, so that the figure is the maximum and not a sample of it. Chords along the edges between two faces are held against both
  * surfaces at once, so that a hole in a flat plate counts although every facet lies in the plane.
  *
- * @param positions 3 numbers a vertex, mm, in the solid's own coordinates.
- * @param triangles 3 indices a triangle, face by face as `runs` says.
+ * @param facets in the solid's own coordinates, mm, their triangles face by face as `starts` says.
  * @param enough stops early once the deviation is beyond this (mm); the figure is then a lower bound.
+ * @example measureDeviation(readBrepText(brep), await source.facets(0.05, 0.3)).largest
  */
-export function measureDeviation(solid: ExactSolid, positions: Float64Array, triangles: Uint32Array, runs: FaceRuns, enough = Infinity): Deviation {
+export function measureDeviation(solid: ExactSolid, facets: Mesh & FaceRuns, enough = Infinity): Deviation {
   const nearest = solid.faces.map((face) => new Nearest(face.surface, face.edges));
   const perFace = new Float64Array(solid.faces.length);
   const result: Deviation = { largest: 0, at: [0, 0, 0], face: -1, perFace, unmeasured: 0 };
   for (let f = 0; f < solid.faces.length; f++) {
-    const surface = solid.faces[f].surface;
-    const from = runs.starts[f];
-    const to = runs.starts[f + 1];
-    if (surface.kind === 'other') {
+    if (solid.faces[f].surface.kind === 'other') {
       result.unmeasured++;
       continue;
     }
-    const exactly = surface.kind === 'plane' || surface.kind === 'cylinder' || surface.kind === 'sphere';
-    const last = exactly ? 9 : probes.length;
-    probeFace(nearest[f], surface, f, positions, triangles, from, to, last, result);
+    new FaceProbe(nearest[f], { surface: solid.faces[f].surface, face: f }, facets, result).all();
     if (result.largest > enough) return result;
   }
-  probeSharedEdges(solid, nearest, positions, triangles, runs, result);
+  probeSharedEdges({ solid, nearest }, facets, result);
   return result;
-}
-
-function probeFace(
-  on: Nearest,
-  surface: Surface,
-  face: number,
-  p: Float64Array,
-  t: Uint32Array,
-  from: number,
-  to: number,
-  last: number,
-  result: Deviation,
-): void {
-  const bests = new Float64Array(Math.max(0, to - from));
-  const seeds = new Uint8Array(bests.length);
-  let high = 0;
-  for (let i = from; i < to; i++) {
-    let best = 0;
-    let seed = 0;
-    on.sure = high;
-    for (let k = 0; k < last; k += 3) {
-      const d = distanceIn(on, p, t, i, probes[k], probes[k + 1], probes[k + 2]);
-      if (d > best) {
-        best = d;
-        seed = k;
-      }
-    }
-    bests[i - from] = best;
-    seeds[i - from] = seed;
-    if (best > high) high = best;
-    note(result, best, face, p, t, i, probes[seed], probes[seed + 1], probes[seed + 2]);
-    if (surface.kind === 'cylinder' || surface.kind === 'sphere') probeInmost(on, surface, face, p, t, i, result);
-  }
-  if (surface.kind === 'plane' || surface.kind === 'cylinder' || surface.kind === 'sphere' || high < 1e-9) return;
-  climbAll(on, face, p, t, from, bests, seeds, high, result);
-}
-
-/**
- * For a cylinder or sphere the distance to the axis or centre is convex, so the place in a triangle that lies deepest
- * is where it comes nearest to it: on a cylinder on an edge, on a sphere on an edge or at the foot of the perpendicular.
- */
-function probeInmost(on: Nearest, surface: Round, face: number, p: Float64Array, t: Uint32Array, i: number, result: Deviation): void {
-  const c = surface.frame.at;
-  const z = surface.frame.z;
-  const flat = surface.kind === 'cylinder';
-  for (let k = 0; k < 3; k++) {
-    const a = t[i * 3 + k] * 3;
-    const b = t[i * 3 + ((k + 1) % 3)] * 3;
-    let ux = p[b] - p[a];
-    let uy = p[b + 1] - p[a + 1];
-    let uz = p[b + 2] - p[a + 2];
-    if (flat) {
-      const h = ux * z[0] + uy * z[1] + uz * z[2];
-      ux -= h * z[0];
-      uy -= h * z[1];
-      uz -= h * z[2];
-    }
-    const length = ux * ux + uy * uy + uz * uz;
-    if (length === 0) continue;
-    const s = -((p[a] - c[0]) * ux + (p[a + 1] - c[1]) * uy + (p[a + 2] - c[2]) * uz) / length;
-    if (s <= 0 || s >= 1) continue;
-    const w = [0, 0, 0];
-    w[k] = 1 - s;
-    w[(k + 1) % 3] = s;
-    note(result, distanceIn(on, p, t, i, w[0], w[1], w[2]), face, p, t, i, w[0], w[1], w[2]);
-  }
-  if (!flat) probeFoot(on, c, face, p, t, i, result);
-}
-
-/** The foot of the perpendicular from the centre, when it lies inside the triangle. Source: Ericson, 3.4 (barycentric coordinates). */
-function probeFoot(on: Nearest, c: readonly number[], face: number, p: Float64Array, t: Uint32Array, i: number, result: Deviation): void {
-  const a = t[i * 3] * 3;
-  const b = t[i * 3 + 1] * 3;
-  const d = t[i * 3 + 2] * 3;
-  let uu = 0;
-  let uv = 0;
-  let vv = 0;
-  let wu = 0;
-  let wv = 0;
-  for (let k = 0; k < 3; k++) {
-    const u = p[b + k] - p[a + k];
-    const v = p[d + k] - p[a + k];
-    const w = c[k] - p[a + k];
-    uu += u * u;
-    uv += u * v;
-    vv += v * v;
-    wu += w * u;
-    wv += w * v;
-  }
-  const det = uu * vv - uv * uv;
-  if (!(det > 0)) return;
-  const s = (vv * wu - uv * wv) / det;
-  const r = (uu * wv - uv * wu) / det;
-  if (s > 0 && r > 0 && s + r < 1) note(result, distanceIn(on, p, t, i, 1 - s - r, s, r), face, p, t, i, 1 - s - r, s, r);
 }
 
 /** Most triangles of a face that are searched further, and how many come first whatever they gain. */
@@ -163,85 +65,215 @@ const sureClimbs = 24;
 /** A search is taken to find at least so much more than the probes did. */
 const leastGain = 1.05;
 
-/** Searches the triangles with the largest probes further, until what the rest could still gain is below the largest found. */
-function climbAll(
-  on: Nearest,
-  face: number,
-  p: Float64Array,
-  t: Uint32Array,
-  from: number,
-  bests: Float64Array,
-  seeds: Uint8Array,
-  high: number,
-  result: Deviation,
-): void {
-  const order: number[] = [];
-  for (let i = 0; i < bests.length; i++) if (bests[i] >= high * 0.75) order.push(i);
-  order.sort((a, b) => bests[b] - bests[a]);
-  let gain = leastGain;
-  let largest = 0;
-  for (let k = 0; k < order.length && k < mostClimbs; k++) {
-    const i = order[k];
-    if (k >= sureClimbs && bests[i] * gain <= largest * 1.0005) return;
-    const found = climb(on, face, p, t, from + i, seeds[i], bests[i], result);
-    gain = Math.max(gain, found / bests[i]);
-    largest = Math.max(largest, found);
-  }
-}
-
 const stepsA = [1, -1, 0, 0, 1, -1];
 const stepsB = [0, 0, 1, -1, -1, 1];
 
-/** Pattern search for the largest distance inside one triangle, from its best probe. */
-function climb(on: Nearest, face: number, p: Float64Array, t: Uint32Array, i: number, seed: number, best: number, result: Deviation): number {
-  let a = probes[seed];
-  let b = probes[seed + 1];
-  let step = 0.17;
-  while (step > 0.004) {
-    let moved = false;
-    for (let k = 0; k < 6; k++) {
-      const na = a + step * stepsA[k];
-      const nb = b + step * stepsB[k];
-      if (na < 0 || nb < 0 || na + nb > 1) continue;
-      on.sure = Math.max(best, result.perFace[face]);
-      const d = distanceIn(on, p, t, i, na, nb, 1 - na - nb);
-      if (d > best) {
-        best = d;
-        a = na;
-        b = nb;
-        moved = true;
-      }
-    }
-    if (!moved) step /= 2;
+/** The facets of one face held against its surface. */
+class FaceProbe {
+  private readonly on: Nearest;
+  private readonly surface: Surface;
+  private readonly face: number;
+  private readonly p: Float64Array;
+  private readonly t: Uint32Array;
+  private readonly from: number;
+  private readonly to: number;
+  private readonly result: Deviation;
+  /** Weights of the place in a triangle that is looked at. */
+  private readonly w = new Float64Array(3);
+
+  constructor(on: Nearest, { surface, face }: { surface: Surface; face: number }, { positions, triangles, starts }: Mesh & FaceRuns, result: Deviation) {
+    [this.on, this.surface, this.face, this.result] = [on, surface, face, result];
+    [this.p, this.t, this.from, this.to] = [positions, triangles, starts[face], starts[face + 1]];
   }
-  note(result, best, face, p, t, i, a, b, 1 - a - b);
-  return best;
+
+  all(): void {
+    const { on, surface, from, to } = this;
+    const round = surface.kind === 'cylinder' || surface.kind === 'sphere' ? surface : null;
+    const exactly = round !== null || surface.kind === 'plane';
+    const last = exactly ? 9 : probes.length;
+    const bests = new Float64Array(Math.max(0, to - from));
+    const seeds = new Uint8Array(bests.length);
+    let high = 0;
+    for (let i = from; i < to; i++) {
+      let best = 0;
+      let seed = 0;
+      on.sure = high;
+      for (let k = 0; k < last; k += 3) {
+        const d = this.distanceAt(i, k);
+        if (d > best) {
+          best = d;
+          seed = k;
+        }
+      }
+      bests[i - from] = best;
+      seeds[i - from] = seed;
+      if (best > high) high = best;
+      this.weigh(probes[seed], probes[seed + 1], probes[seed + 2]);
+      this.note(i, best);
+      if (round) this.inmost(round, i);
+    }
+    if (!exactly && high >= 1e-9) this.climbAll(bests, seeds, high);
+  }
+
+  /**
+   * For a cylinder or sphere the distance to the axis or centre is convex, so the place in a triangle that lies deepest
+   * is where it comes nearest to it: on a cylinder on an edge, on a sphere on an edge or at the foot of the perpendicular.
+   */
+  private inmost(surface: Round, i: number): void {
+    const { p, t, w } = this;
+    const c = surface.frame.at;
+    const z = surface.frame.z;
+    const flat = surface.kind === 'cylinder';
+    for (let k = 0; k < 3; k++) {
+      const a = t[i * 3 + k] * 3;
+      const b = t[i * 3 + ((k + 1) % 3)] * 3;
+      let ux = p[b] - p[a];
+      let uy = p[b + 1] - p[a + 1];
+      let uz = p[b + 2] - p[a + 2];
+      if (flat) {
+        const h = ux * z[0] + uy * z[1] + uz * z[2];
+        ux -= h * z[0];
+        uy -= h * z[1];
+        uz -= h * z[2];
+      }
+      const length = ux * ux + uy * uy + uz * uz;
+      if (length === 0) continue;
+      const s = -((p[a] - c[0]) * ux + (p[a + 1] - c[1]) * uy + (p[a + 2] - c[2]) * uz) / length;
+      if (s <= 0 || s >= 1) continue;
+      w.fill(0);
+      w[k] = 1 - s;
+      w[(k + 1) % 3] = s;
+      this.note(i, this.distance(i));
+    }
+    if (!flat) this.foot(c, i);
+  }
+
+  /** The foot of the perpendicular from the centre, when it lies inside the triangle. Source: Ericson, 3.4 (barycentric coordinates). */
+  private foot(c: readonly number[], i: number): void {
+    const { p, t } = this;
+    const a = t[i * 3] * 3;
+    const b = t[i * 3 + 1] * 3;
+    const d = t[i * 3 + 2] * 3;
+    let uu = 0;
+    let uv = 0;
+    let vv = 0;
+    let wu = 0;
+    let wv = 0;
+    for (let k = 0; k < 3; k++) {
+      const u = p[b + k] - p[a + k];
+      const v = p[d + k] - p[a + k];
+      const w = c[k] - p[a + k];
+      uu += u * u;
+      uv += u * v;
+      vv += v * v;
+      wu += w * u;
+      wv += w * v;
+    }
+    const det = uu * vv - uv * uv;
+    if (!(det > 0)) return;
+    const s = (vv * wu - uv * wv) / det;
+    const r = (uu * wv - uv * wu) / det;
+    if (!(s > 0 && r > 0 && s + r < 1)) return;
+    this.weigh(1 - s - r, s, r);
+    this.note(i, this.distance(i));
+  }
+
+  /** Searches the triangles with the largest probes further, until what the rest could still gain is below the largest found. */
+  private climbAll(bests: Float64Array, seeds: Uint8Array, high: number): void {
+    const order: number[] = [];
+    for (let i = 0; i < bests.length; i++) if (bests[i] >= high * 0.75) order.push(i);
+    order.sort((a, b) => bests[b] - bests[a]);
+    let gain = leastGain;
+    let largest = 0;
+    for (let k = 0; k < order.length && k < mostClimbs; k++) {
+      const i = order[k];
+      if (k >= sureClimbs && bests[i] * gain <= largest * 1.0005) return;
+      const found = this.climb(this.from + i, seeds[i], bests[i]);
+      gain = Math.max(gain, found / bests[i]);
+      largest = Math.max(largest, found);
+    }
+  }
+
+  /** Pattern search for the largest distance inside one triangle, from its best probe. */
+  private climb(i: number, seed: number, least: number): number {
+    const { on, result, face } = this;
+    let best = least;
+    let a = probes[seed];
+    let b = probes[seed + 1];
+    let step = 0.17;
+    while (step > 0.004) {
+      let moved = false;
+      for (let k = 0; k < 6; k++) {
+        const na = a + step * stepsA[k];
+        const nb = b + step * stepsB[k];
+        if (na < 0 || nb < 0 || na + nb > 1) continue;
+        on.sure = Math.max(best, result.perFace[face]);
+        this.weigh(na, nb, 1 - na - nb);
+        const d = this.distance(i);
+        if (d > best) {
+          best = d;
+          a = na;
+          b = nb;
+          moved = true;
+        }
+      }
+      if (!moved) step /= 2;
+    }
+    this.weigh(a, b, 1 - a - b);
+    this.note(i, best);
+    return best;
+  }
+
+  private weigh(a: number, b: number, c: number): void {
+    const { w } = this;
+    w[0] = a;
+    w[1] = b;
+    w[2] = c;
+  }
+
+  private distanceAt(i: number, k: number): number {
+    this.weigh(probes[k], probes[k + 1], probes[k + 2]);
+    return this.distance(i);
+  }
+
+  /** How far the place that is looked at in a triangle lies off the surface. */
+  private distance(i: number): number {
+    const { p, t, w } = this;
+    const a = w[0];
+    const b = w[1];
+    const c = w[2];
+    const ia = t[i * 3] * 3;
+    const ib = t[i * 3 + 1] * 3;
+    const ic = t[i * 3 + 2] * 3;
+    return this.on.find(a * p[ia] + b * p[ib] + c * p[ic], a * p[ia + 1] + b * p[ib + 1] + c * p[ic + 1], a * p[ia + 2] + b * p[ib + 2] + c * p[ic + 2]);
+  }
+
+  /** Keeps a distance of the place that is looked at where it is the largest so far. */
+  private note(i: number, d: number): void {
+    const { p, t, w, face, result } = this;
+    if (d > result.perFace[face]) result.perFace[face] = d;
+    if (d <= result.largest) return;
+    result.largest = d;
+    result.face = face;
+    const ia = t[i * 3] * 3;
+    const ib = t[i * 3 + 1] * 3;
+    const ic = t[i * 3 + 2] * 3;
+    for (let k = 0; k < 3; k++) result.at[k] = w[0] * p[ia + k] + w[1] * p[ib + k] + w[2] * p[ic + k];
+  }
 }
 
-function distanceIn(on: Nearest, p: Float64Array, t: Uint32Array, i: number, a: number, b: number, c: number): number {
-  const ia = t[i * 3] * 3;
-  const ib = t[i * 3 + 1] * 3;
-  const ic = t[i * 3 + 2] * 3;
-  return on.find(a * p[ia] + b * p[ib] + c * p[ic], a * p[ia + 1] + b * p[ib + 1] + c * p[ic + 1], a * p[ia + 2] + b * p[ib + 2] + c * p[ic + 2]);
-}
-
-function note(result: Deviation, d: number, face: number, p: Float64Array, t: Uint32Array, i: number, a: number, b: number, c: number): void {
-  if (d > result.perFace[face]) result.perFace[face] = d;
-  if (d <= result.largest) return;
-  result.largest = d;
-  result.face = face;
-  const ia = t[i * 3] * 3;
-  const ib = t[i * 3 + 1] * 3;
-  const ic = t[i * 3 + 2] * 3;
-  for (let k = 0; k < 3; k++) result.at[k] = a * p[ia + k] + b * p[ib + k] + c * p[ic + k];
+/** The faces of a solid, each with the search for its nearest points. */
+interface Searched {
+  solid: ExactSolid;
+  nearest: readonly Nearest[];
 }
 
 /** Chords between two faces: the distance from points of the chord to where both surfaces meet. */
-function probeSharedEdges(solid: ExactSolid, nearest: Nearest[], p: Float64Array, t: Uint32Array, runs: FaceRuns, result: Deviation): void {
+function probeSharedEdges(searched: Searched, { positions: p, triangles: t, starts }: Mesh & FaceRuns, result: Deviation): void {
   const seen = new Map<number, number>();
   const vertices = p.length / 3;
-  for (let f = 0; f < solid.faces.length; f++) {
-    for (let i = runs.starts[f]; i < runs.starts[f + 1]; i++) {
+  for (let f = 0; f < searched.solid.faces.length; f++) {
+    for (let i = starts[f]; i < starts[f + 1]; i++) {
       for (let k = 0; k < 3; k++) {
         const v = t[i * 3 + k];
         const w = t[i * 3 + ((k + 1) % 3)];
@@ -253,19 +285,19 @@ function probeSharedEdges(solid: ExactSolid, nearest: Nearest[], p: Float64Array
           continue;
         }
         seen.delete(key);
-        if (other !== f) probeChord(solid, nearest, other, f, p, v * 3, w * 3, result);
+        if (other !== f) probeChord(searched, [other, f], [p.subarray(v * 3, v * 3 + 3), p.subarray(w * 3, w * 3 + 3)], result);
       }
     }
   }
 }
 
-function probeChord(solid: ExactSolid, nearest: Nearest[], f: number, g: number, p: Float64Array, a: number, b: number, result: Deviation): void {
+function probeChord({ solid, nearest }: Searched, [f, g]: readonly [number, number], [a, b]: readonly [Float64Array, Float64Array], result: Deviation): void {
   const one = solid.faces[f].surface.kind;
   const two = solid.faces[g].surface.kind;
   if (one === 'other' || two === 'other' || (one === 'plane' && two === 'plane')) return;
   nearest[f].sure = nearest[g].sure = result.largest;
   for (const s of [0.5, 0.25, 0.75]) {
-    const q = [0, 1, 2].map((k) => p[a + k] + s * (p[b + k] - p[a + k])) as [number, number, number];
+    const q = [0, 1, 2].map((k) => a[k] + s * (b[k] - a[k])) as [number, number, number];
     const d = toBoth(nearest[f], nearest[g], q);
     for (const face of [f, g]) if (d > result.perFace[face]) result.perFace[face] = d;
     if (d > result.largest) {
