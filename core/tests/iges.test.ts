@@ -235,6 +235,21 @@ describe('faces by hand, against figures in closed form and against the kernel',
     }
   });
 
+  test('a part in a hollow is a part: 1,000 less 216, and 8 within', () => {
+    const file = new IgesText();
+    file.block([4, 4, 4], [2, 2, 2]);
+    file.block([0, 0, 0], [10, 10, 10]);
+    file.block([2, 2, 2], [6, 6, 6]);
+    const opened = own(file.bytes());
+    expect(opened.parts.map((p) => [Math.round(p.volume), p.shells]).sort((a, b) => a[0] - b[0])).toEqual([[8, 1], [784, 2]]); // prettier-ignore
+  });
+
+  test('what the file puts together apart is no hollow of one another', () => {
+    const file = new IgesText();
+    for (const [at, size] of [[0, 10], [4, 2]]) { const ids = file.block([at, at, at], [size, size, size]); file.add(402, [ids.length, ...ids], { form: 7 }); } // prettier-ignore
+    expect(volumes(own(file.bytes())).map(Math.round)).toEqual([1000, 8]);
+  });
+
   test('a face that is there twice is told to nobody as a solid', () => {
     const file = new IgesText();
     file.block([0, 0, 0], [10, 10, 10]);

@@ -118,19 +118,28 @@ const pause = (ms: number) => new Promise((r) => setTimeout(r, ms));
 /** Waits until a page stands still: nothing moves on it, and nothing more has been fetched since it was looked at before. */
 export async function still(driver: WebDriver): Promise<void> {
   let before = -1;
-  await eventually(async () => {
-    const [moving, fetched] = await driver.executeScript<[boolean, number]>(
-      `return [document.getAnimations().some((a) => a.playState === 'running'), performance.getEntriesByType('resource').length]`,
-    );
-    const same = !moving && fetched === before;
-    before = fetched;
-    return same;
-  }, 'the page standing still');
+  await eventually(
+    async () => {
+      const [moving, fetched] = await driver.executeScript<[boolean, number]>(
+        `return [document.getAnimations().some((a) => a.playState === 'running'), performance.getEntriesByType('resource').length]`,
+      );
+      const same = !moving && fetched === before;
+      before = fetched;
+      return same;
+    },
+    'the page standing still',
+    40,
+    200,
+  );
 }
 
-/** Waits for a condition, at most some seconds; gives what it returned. */
-export async function eventually<T>(look: () => Promise<T | null | undefined | false>, what: string, seconds = 40): Promise<T> {
+/** How long is waited between two looks, ms: little at first, since most things are there at once. */
+const [firstPause, longestPause] = [20, 200];
+
+/** Waits for a condition, at most some seconds; gives what it returned. @param every ms between two looks; usually few at first, then more */
+export async function eventually<T>(look: () => Promise<T | null | undefined | false>, what: string, seconds = 40, every?: number): Promise<T> {
   let last: unknown = null;
+  let wait = every ?? firstPause;
   for (const until = performance.now() + seconds * 1000; performance.now() < until;) {
     try {
       const found = await look();
@@ -138,7 +147,8 @@ export async function eventually<T>(look: () => Promise<T | null | undefined | f
     } catch (thrown) {
       last = thrown;
     }
-    await pause(200);
+    await pause(wait);
+    wait = every ?? Math.min(longestPause, wait * 1.6);
   }
   throw new Error(`${what}: not within ${seconds} s${last ? ` (${(last as Error).message})` : ''}`);
 }

@@ -51,11 +51,13 @@ export const nameless = 'Solid';
 interface SewnBody extends Group {
   body: Body;
   colour: string | null;
+  /** What all its faces were put together by; null for none, or several. */
+  group: Group | null;
 }
 
 /**
  * Sews loose faces to solids and open surfaces: group by group where each group closes so, all together else. Edges are sewn within growing shares of the size
- * until something closes. A closed shell within another one is a hollow of it: two solids can't be in one place.
+ * until something closes. A closed shell within another one of its group is a hollow of it: two solids can't be in one place.
  * @throws NotTaken where they can't be sewn, or what comes of it does not fit together
  * @example joined(faces).parts.map((part) => part.volume)
  */
@@ -129,28 +131,37 @@ const mostHollows = 2000;
 /** Facets that tell what lies within: a share of the size, and rad. */
 const coarse = { deviation: 1e-3, angle: 0.5 };
 
-/** Shells that lie within another one become hollows of it. */
+/** Shells that lie within an odd number of others become hollows of the innermost of those; what lies within a hollow is a solid again. */
 function withHollows(bodies: Measured[]): Measured[] {
   if (bodies.length < 2 || bodies.length > mostHollows) return bodies;
-  const bySize = [...bodies].sort((a, b) => b.figures.volume - a.figures.volume);
-  const hollowOf = new Map<Measured, Measured>();
-  for (const [i, outer] of bySize.entries()) {
-    const inner = bySize.slice(i + 1).filter((b) => !hollowOf.has(b) && boxWithin(b, outer));
-    if (inner.length === 0 || hollowOf.has(outer)) continue;
-    const { min, max } = outer.figures.box;
-    const facets = ownFacets(outer.figures.brep, coarse.deviation * Math.hypot(...min.map((x, k) => max[k] - x)), coarse.angle);
-    if (!facets) continue;
-    const bvh = buildBvh(facets);
-    for (const b of inner) if (b.body.points.every((p) => Math.abs(windingAt(bvh, ...p)) > 0.5)) hollowOf.set(b, outer);
+  const around = new Map<Measured, Measured[]>(bodies.map((b) => [b, []]));
+  for (const outer of bodies) for (const b of heldBy(outer, bodies)) around.get(b)!.push(outer);
+  const isHollow = (b: Measured) => around.get(b)!.length % 2 === 1;
+  const hollows = new Map<Measured, Measured[]>();
+  for (const b of bodies) {
+    if (!isHollow(b)) continue;
+    const innermost = around.get(b)!.reduce((least, o) => (o.figures.volume < least.figures.volume ? o : least));
+    hollows.set(innermost, [...(hollows.get(innermost) ?? []), b]);
   }
   return bodies
-    .filter((b) => !hollowOf.has(b))
+    .filter((b) => !isHollow(b))
     .map((outer) => {
-      const inner = bodies.filter((b) => hollowOf.get(b) === outer);
-      if (inner.length === 0) return outer;
+      const inner = hollows.get(outer);
+      if (!inner) return outer;
       const body = inner.reduce((all, b) => together(all, b.body), outer.body);
       return { ...outer, body, figures: bodyFigures(body) };
     });
+}
+
+/** The bodies of the same group that lie within one, by its facets. */
+function heldBy(outer: Measured, bodies: readonly Measured[]): Measured[] {
+  const inner = bodies.filter((b) => b !== outer && b.group === outer.group && boxWithin(b, outer));
+  if (inner.length === 0) return [];
+  const { min, max } = outer.figures.box;
+  const facets = ownFacets(outer.figures.brep, coarse.deviation * Math.hypot(...min.map((x, k) => max[k] - x)), coarse.angle);
+  if (!facets) return [];
+  const bvh = buildBvh(facets);
+  return inner.filter((b) => b.body.points.every((p) => Math.abs(windingAt(bvh, ...p)) > 0.5));
 }
 
 function boxWithin(a: Measured, b: Measured): boolean {
@@ -214,8 +225,9 @@ function sewnApart(groups: readonly (readonly Loose[])[], within: number): { clo
   for (const items of groups) {
     const [{ group, colour }] = items;
     const made = sewn(items.map((i) => i.face), within); // prettier-ignore
-    const whole = made.closed.length + made.open.length === 1 && items.every((i) => i.group === group);
-    const said = { name: whole ? (group?.name ?? null) : null, colour: items.every((i) => i.colour === colour) ? colour : null };
+    const common = items.every((i) => i.group === group) ? group : null;
+    const alone = made.closed.length + made.open.length === 1;
+    const said = { name: (alone && common?.name) || null, colour: items.every((i) => i.colour === colour) ? colour : null, group: common };
     out.closed.push(...made.closed.map((body) => ({ body, ...said })));
     out.open.push(...made.open.map((body) => ({ body, ...said })));
   }
