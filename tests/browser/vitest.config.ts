@@ -1,5 +1,21 @@
+import { BaseSequencer, type TestSpecification } from 'vitest/node';
 import { defineConfig } from 'vitest/config';
 
+/** The longest file begins first, so that it does not end alone long after the others. */
+class LongestFirst extends BaseSequencer {
+  async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
+    const sorted = await super.sort(files);
+    return [...sorted.filter((f) => f.moduleId.endsWith('quality.e2e.ts')), ...sorted.filter((f) => !f.moduleId.endsWith('quality.e2e.ts'))];
+  }
+}
+
 export default defineConfig({
-  test: { root: import.meta.dirname, include: ['**/*.e2e.ts'], testTimeout: 180_000, hookTimeout: 180_000, maxWorkers: 2 },
+  test: {
+    root: import.meta.dirname,
+    include: ['**/*.e2e.ts'],
+    testTimeout: 180_000,
+    hookTimeout: 180_000,
+    maxWorkers: 2,
+    sequence: { sequencer: LongestFirst },
+  },
 });
