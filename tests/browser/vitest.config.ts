@@ -3,7 +3,7 @@ import { defineConfig } from 'vitest/config';
 
 /** The longest file begins first, so that it does not end alone long after the others. */
 class LongestFirst extends BaseSequencer {
-  async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
+  override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
     const sorted = await super.sort(files);
     return [...sorted.filter((f) => f.moduleId.endsWith('quality.e2e.ts')), ...sorted.filter((f) => !f.moduleId.endsWith('quality.e2e.ts'))];
   }
