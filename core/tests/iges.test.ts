@@ -244,11 +244,19 @@ describe('faces by hand, against figures in closed form and against the kernel',
     expect(opened.parts.map((p) => [Math.round(p.volume), p.shells]).sort((a, b) => a[0] - b[0])).toEqual([[8, 1], [784, 2]]); // prettier-ignore
   });
 
-  test('what the file puts together apart is no hollow of one another', () => {
-    const file = new IgesText();
-    for (const [at, size] of [[0, 10], [4, 2]]) { const ids = file.block([at, at, at], [size, size, size]); file.add(402, [ids.length, ...ids], { form: 7 }); } // prettier-ignore
-    expect(volumes(own(file.bytes())).map(Math.round)).toEqual([1000, 8]);
-  });
+  test('groups without names, or of the same one: shells of one solid; of different names: parts', () => {
+    const nested = (...names: (string | null)[]) => {
+      const file = new IgesText();
+      [[0, 10], [4, 2]].forEach(([at, size], i) => {
+        const ids = file.block([at, at, at], [size, size, size]);
+        file.add(402, [ids.length, ...ids, ...(names[i] === null ? [] : [0, 1, file.name(names[i]!)])], { form: 7 });
+      });
+      return volumes(own(file.bytes())).map(Math.round);
+    };
+    expect(nested(null, null)).toEqual([992]);
+    expect(nested('Case', 'Case')).toEqual([992]);
+    expect(nested('Case', 'Core')).toEqual([1000, 8]);
+  }); // prettier-ignore
 
   test('a face that is there twice is told to nobody as a solid', () => {
     const file = new IgesText();

@@ -57,7 +57,8 @@ interface SewnBody extends Group {
 
 /**
  * Sews loose faces to solids and open surfaces: group by group where each group closes so, all together else. Edges are sewn within growing shares of the size
- * until something closes. A closed shell within another one of its group is a hollow of it: two solids can't be in one place.
+ * until something closes. A closed shell within another one is a hollow of it, unless the file calls the two by different names: two
+ * solids can't be in one place.
  * @throws NotTaken where they can't be sewn, or what comes of it does not fit together
  * @example joined(faces).parts.map((part) => part.volume)
  */
@@ -153,9 +154,9 @@ function withHollows(bodies: Measured[]): Measured[] {
     });
 }
 
-/** The bodies of the same group that lie within one, by its facets. */
+/** The bodies that lie within one, by its facets; what the file calls by other names are parts of their own. */
 function heldBy(outer: Measured, bodies: readonly Measured[]): Measured[] {
-  const inner = bodies.filter((b) => b !== outer && b.group === outer.group && boxWithin(b, outer));
+  const inner = bodies.filter((b) => b !== outer && (b.group?.name ?? null) === (outer.group?.name ?? null) && boxWithin(b, outer));
   if (inner.length === 0) return [];
   const { min, max } = outer.figures.box;
   const facets = ownFacets(outer.figures.brep, coarse.deviation * Math.hypot(...min.map((x, k) => max[k] - x)), coarse.angle);
