@@ -11,6 +11,7 @@ import type { ReadChoices } from '../model/choices.ts';
 import {
   leftOutFindings,
   looseFindings,
+  nameless,
   noSolids,
   rounded,
   sewShares,
@@ -45,9 +46,6 @@ export interface Joined {
   hollows: number;
 }
 
-/** What a part is called that nobody gave a name: the reader of designs calls it by its file then. */
-export const nameless = 'Solid';
-
 interface SewnBody extends Group {
   body: Body;
   colour: string | null;
@@ -71,7 +69,7 @@ export function joined(items: readonly Loose[]): Joined {
     const index = out.parts.push({ ...partOf(figures), name: called, path: [called], colour, quantity: 1, places: [identityRows], above: [[]], sewnWithin: made.within }) - 1; // prettier-ignore
     out.tree.push({ name: called, colour, parts: [index], children: [] });
   }
-  for (const { body, name } of made.open) out.surfaces.push({ name: name ?? `Surface ${out.surfaces.length + 1}`, ...openFigures(body) });
+  for (const { body, name } of made.open) out.surfaces.push({ name, ...openFigures(body) });
   return out;
 }
 

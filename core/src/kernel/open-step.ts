@@ -8,6 +8,7 @@ import {
   leftOutFindings,
   looseFindings,
   namedFrom,
+  nameless,
   noSolids,
   rounded,
   sewShares,
@@ -134,23 +135,35 @@ function sewLoose(walk: Walk, tree: TreeNode[]): OpenSurface[] {
       if (shells.length > 0 && shells.every((shell) => kernel.BRep_Tool.IsClosed_1(shell))) break;
     }
     for (const shell of shells) {
-      const name = `Surface ${open.length + walk.sewn + 1}`;
       if (kernel.BRep_Tool.IsClosed_1(shell)) {
         const solid = keep(new kernel.ShapeFix_Solid_1()).SolidFromShell(kernel.TopoDS.Shell_1(shell));
         const figures = solidFigures(kernel, solid);
         if (figures.volume > 0) {
           walk.sewn++;
           const index =
-            walk.parts.push({ ...figures, name, path: [name], quantity: 1, colour: null, places: [identityRows], above: [[]], sewnWithin: walk.sewnWithin }) -
-            1;
-          tree.push({ name, colour: null, parts: [index], children: [] });
+            walk.parts.push({
+              ...figures,
+              name: nameless,
+              path: [nameless],
+              quantity: 1,
+              colour: null,
+              places: [identityRows],
+              above: [[]],
+              sewnWithin: walk.sewnWithin,
+            }) - 1;
+          tree.push({ name: nameless, colour: null, parts: [index], children: [] });
           continue;
         }
       }
-      open.push({ name, brep: brepOf(kernel, shell), faces: explored(kernel, shell, 'TopAbs_FACE', 'TopAbs_SHAPE').length, span: spanOf(kernel, [shell]) });
+      open.push({
+        name: null,
+        brep: brepOf(kernel, shell),
+        faces: explored(kernel, shell, 'TopAbs_FACE', 'TopAbs_SHAPE').length,
+        span: spanOf(kernel, [shell]),
+      });
     }
     for (const face of explored(kernel, sewed, 'TopAbs_FACE', 'TopAbs_SHELL'))
-      open.push({ name: `Surface ${open.length + walk.sewn + 1}`, brep: brepOf(kernel, face), faces: 1, span: spanOf(kernel, [face]) });
+      open.push({ name: null, brep: brepOf(kernel, face), faces: 1, span: spanOf(kernel, [face]) });
   });
   return open;
 }

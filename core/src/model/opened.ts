@@ -33,7 +33,8 @@ export interface SolidPart {
 
 /** Faces that were sewn together and still leave an opening: no solid. BREP text in mm. */
 export interface OpenSurface {
-  name: string;
+  /** Null where the file gives none. */
+  name: string | null;
   brep: string;
   faces: number;
   /** Diagonal of its box, mm. */
@@ -85,6 +86,9 @@ export function heldNodes(count: number): void {
 
 /** Names that a translator gives when the program that called it gave none; they tell nobody what the part is. */
 export const nobodysName = /\bSTEP translator\b|^(SOLID|COMPOUND|SHELL|PART|ASSEMBLY|NONE|NAUO\d+|\d+|\s*)$/i;
+
+/** What a part is called that nobody gave a name: the reader of designs calls it by its file then. */
+export const nameless = 'Solid';
 
 /** The product's own name; where a translator left none, the name of its place in the tree. */
 export const namedFrom = (given: string | null, instance: string | null): string =>

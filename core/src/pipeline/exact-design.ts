@@ -39,7 +39,11 @@ export async function exactDesign({ id }: Format, header: ExactHeader, bytes: Ui
   const { tree, findings } = opened;
   const hung = (part: DesignPart, colour: string | null = null) => tree.push({ name: part.summary.name, colour, parts: [parts.push(part) - 1], children: [] });
   const surfaces: (DesignPart | null)[] = [];
-  for (const surface of opened.surfaces) surfaces.push(await surfacePart(surface, unit, id, kernels));
+  const only = parts.length + opened.surfaces.length === 1;
+  for (const [i, { name, ...surface }] of opened.surfaces.entries()) {
+    const called = name !== null && !nobodysName.test(name) ? name : only ? base : `${base}, surface ${i + 1}`;
+    surfaces.push(await surfacePart({ ...surface, name: called }, { unit, format: id }, kernels));
+  }
   for (const part of surfaces) if (part) hung(part);
   const held = opened.meshes ?? [];
   const rigid = rigidParts(choices.meshes ? held.map(({ above, ...m }) => ({ ...m, above: above[0], aboveEach: above, partNumber: null })) : []);
@@ -131,7 +135,11 @@ function apartFindings(name: string, gap: number, uncertainty: number): Finding[
 const surfaceFacets = { deviation: 0.015, angle: (5 * Math.PI) / 180, finest: 2e-5, coarsest: 1e-3 };
 
 /** An open surface as a mesh; null when it can't be placed. */
-async function surfacePart(surface: OpenSurface, unit: string | null, format: DesignFormat, kernels: Kernels): Promise<DesignPart | null> {
+async function surfacePart(
+  surface: OpenSurface & { name: string },
+  { unit, format }: { unit: string | null; format: DesignFormat },
+  kernels: Kernels,
+): Promise<DesignPart | null> {
   const { deviation: usual, finest, coarsest } = surfaceFacets;
   const deviation = Math.min(Math.max(usual, finest * surface.span), coarsest * surface.span);
   const mesh = openFacets(surface.brep, deviation, surfaceFacets.angle) ?? (await facetsByKernel(surface.brep, deviation, kernels));

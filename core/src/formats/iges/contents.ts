@@ -1,10 +1,10 @@
 import { NotTaken } from '../../body/body.ts';
 import { determinantOf, identityRows, timesRows, type Rows } from '../../geometry/rows.ts';
 import type { TreeNode } from '../../model/design.ts';
-import { heldDepth, heldNodes, heldOccurrences } from '../../model/opened.ts';
+import { heldDepth, heldNodes, heldOccurrences, nameless } from '../../model/opened.ts';
 import { curveTypes, type IgesCurves } from './curves.ts';
 import { Cursor, type Records } from './records.ts';
-import { nameless, type Group } from '../loose.ts';
+import type { Group } from '../loose.ts';
 
 /** A solid where it stands. */
 export interface PlacedSolid {
