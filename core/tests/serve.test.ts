@@ -46,6 +46,16 @@ async function warm(...args: string[]): Promise<{ child: ChildProcess; end: Prom
   return { child, end };
 }
 
+/** What is said to a request. */
+function saidBy(socket: string, request: object): Promise<string> {
+  const connection = createConnection(socket);
+  let said = '';
+  connection.on('data', (text: Buffer) => (said += text.toString()));
+  connection.on('error', () => {});
+  connection.write(`${JSON.stringify(request)}\n`);
+  return new Promise((done) => connection.once('close', () => done(said)));
+}
+
 describe('a warm process', { timeout: 60_000 }, () => {
   test('does what is typed as the program itself would: outputs, exit codes, files in the folder of the caller', async () => {
     const { end } = await warm();
@@ -76,15 +86,16 @@ describe('a warm process', { timeout: 60_000 }, () => {
   test('who goes away in the middle has it stopped; the next is done by a fresh one', async () => {
     const { end } = await warm();
     const socket = join(folder(), sockets()[0]);
-    // A long piece of work, left at once.
+    // A long piece of work, left in the middle.
     const left = createConnection(socket);
     await new Promise((done) => left.once('connect', done));
-    left.write(`${JSON.stringify({ argv: ['inspect', 'screw.step', 'loft.step'], cwd: data })}\n`);
-    await new Promise((done) => setTimeout(done, 50));
+    left.write(`${JSON.stringify({ argv: ['inspect', ...Array<string>(40).fill('loft.step')], cwd: data })}\n`);
+    // It is at work when it tells another so.
+    await vi.waitFor(async () => expect(await saidBy(socket, { argv: ['help'], cwd: data })).toContain('busy'), { timeout: 20_000, interval: 5 });
     left.destroy();
     expect((await run(['inspect', 'cube-mm.step'])).status).toBe(0);
     await run(['serve', '--stop']);
-    // Only the one that was waited for counts.
+    // Only the one that was waited for counts, unless it came before the fresh one was there and was done alone.
     expect((await end).stdout).toMatch(/^Ended after [01] commands?\.\n$/);
   });
 

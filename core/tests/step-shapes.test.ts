@@ -119,6 +119,14 @@ describe('representations that show others', () => {
     expect(opened.parts[1].places).toEqual([[1, 0, 0, 100, 0, 1, 0, 0, 0, 0, -1, 0]]);
     expect(whyNot(shown(operator('2.')))).toBe('scaled-place');
   });
+  test('twenty levels that each show the next one twice, a million solids, are left before they are counted', () => {
+    const solid = instance(cube, 'MANIFOLD_SOLID_BREP').id;
+    const context = /#(\d+)\s*$/.exec(instance(cube, 'ADVANCED_BREP_SHAPE_REPRESENTATION').says)![1];
+    const level = (k: number) => `#${9100 + 4 * k}=SHAPE_REPRESENTATION('',(${k === 20 ? `#${solid}` : `#${9102 + 4 * k},#${9103 + 4 * k}`}),#${context});#${9101 + 4 * k}=REPRESENTATION_MAP(#9001,#${9100 + 4 * k});${k === 20 ? '' : `#${9102 + 4 * k}=MAPPED_ITEM('',#${9105 + 4 * k},#9001);#${9103 + 4 * k}=MAPPED_ITEM('',#${9105 + 4 * k},#9020);`}`; // prettier-ignore
+    const levels = Array.from({ length: 21 }, (_, k) => level(k)).join('');
+    const bytes = shown(`#9020=AXIS2_PLACEMENT_3D('',#9014,#9012,#9011);#9021=MAPPED_ITEM('',#9101,#9001);${levels}`);
+    expect(whyNot(bytesOf(textOf(bytes).replace(/(#9002=SHAPE_REPRESENTATION\('',\()#\d+/, '$1#9021')))).toBe('many-representations');
+  });
   test('representations that show one another without end are not followed', () => {
     const endless = shown("#9021=MAPPED_ITEM('',#9003,#9001);").slice();
     const text = textOf(endless).replace(/#9002=SHAPE_REPRESENTATION\('',\(#\d+\)/, "#9002=SHAPE_REPRESENTATION('',(#9021)");

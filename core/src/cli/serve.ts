@@ -16,6 +16,8 @@ const options = {
 /** A working process that holds more than this after its work is replaced by a fresh one, bytes. */
 const mostMemory = 1.5e9;
 const usualIdle = 15;
+/** Characters of what is typed at most. */
+const mostRequest = 4_000_000;
 
 /** `serve`: a process that stays warm for the commands that follow; they find it by themselves. */
 async function run({ idle, stop }: Asked<typeof options>): Promise<Report> {
@@ -112,20 +114,24 @@ class Warm {
 
   private connected(connection: Socket): void {
     connection.on('error', () => {});
-    lines<unknown>(connection, (request) => {
-      if (!isRequest(request)) connection.destroy();
-      else if ('stop' in request) this.end();
-      else if (this.asking) connection.end(`${JSON.stringify({ busy: true } satisfies Reply)}\n`);
-      else {
-        this.asking = connection;
-        if (this.timer) clearTimeout(this.timer);
-        this.worker.send(request);
-        // Who goes away in the middle wants it stopped, as by Ctrl-C.
-        connection.once('close', () => {
-          if (this.asking === connection) this.replace();
-        });
-      }
-    });
+    lines<unknown>(
+      connection,
+      (request) => {
+        if (!isRequest(request)) connection.destroy();
+        else if ('stop' in request) this.end();
+        else if (this.asking) connection.end(`${JSON.stringify({ busy: true } satisfies Reply)}\n`);
+        else {
+          this.asking = connection;
+          if (this.timer) clearTimeout(this.timer);
+          this.worker.send(request);
+          // Who goes away in the middle wants it stopped, as by Ctrl-C.
+          connection.once('close', () => {
+            if (this.asking === connection) this.replace();
+          });
+        }
+      },
+      mostRequest,
+    );
   }
 
   private said(reply: Reply): void {

@@ -34,13 +34,14 @@ export function isOwn(folder: string): boolean {
   }
 }
 
-/** One JSON document a line, from a stream of text. */
-export function lines<T>(socket: Socket, take: (said: T) => void): void {
+/** One JSON document a line, from a stream of text. @param most characters of a line; longer ones end the connection */
+export function lines<T>(socket: Socket, take: (said: T) => void, most = Infinity): void {
   let rest = '';
   socket.setEncoding('utf8');
   socket.on('data', (text: string) => {
     const parts = (rest + text).split('\n');
     rest = parts.pop()!;
+    if (rest.length > most) socket.destroy();
     for (const part of parts) {
       const said = parsed(part);
       if (said === null) socket.destroy();

@@ -73,6 +73,9 @@ export function joined(items: readonly Loose[]): Joined {
   return out;
 }
 
+/** Loose faces at most, wherever they are shown. */
+export const mostLoose = 400_000;
+
 /** What a reader found in a file. */
 export interface Found {
   tree: TreeNode[];

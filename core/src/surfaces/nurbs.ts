@@ -133,6 +133,19 @@ export function openPeriodic(poles: number, degree: number, knots: number[], tim
   return { knots: flat, order };
 }
 
+/** What a spline surface is: degrees, knots, and a grid of poles. */
+export interface PoleGrid {
+  uDegree: number;
+  vDegree: number;
+  uKnots: Float64Array;
+  vKnots: Float64Array;
+  uCount: number;
+  vCount: number;
+  /** 3 numbers a pole, u row by row: pole (i, j) at (i * vCount + j) * 3. */
+  poles: Float64Array;
+  weights: Float64Array | null;
+}
+
 /** Poles as rows of numbers (homogeneous coordinates of one pole, or of a whole line of poles), with their knots. */
 export interface PoleRows {
   knots: Float64Array;
@@ -208,19 +221,8 @@ function apart({ knots, rows }: PoleRows): { knots: Float64Array; poles: Float64
   };
 }
 
-/** A spline surface of any knots as one that ends at its last poles both ways. Poles as in `BsplineSurface`. */
-export function clampedSurface<
-  S extends {
-    uDegree: number;
-    vDegree: number;
-    uKnots: Float64Array;
-    vKnots: Float64Array;
-    uCount: number;
-    vCount: number;
-    poles: Float64Array;
-    weights: Float64Array | null;
-  },
->(s: S): S {
+/** A spline surface of any knots as one that ends at its last poles both ways. */
+export function clampedSurface<S extends PoleGrid>(s: S): S {
   const all = homogeneous(s.poles, s.weights);
   const line = (list: readonly Float64Array[]) => Float64Array.from(list.flatMap((p) => [...p]));
   const u = clamped(s.uDegree, { knots: s.uKnots, rows: Array.from({ length: s.uCount }, (_, i) => line(all.slice(i * s.vCount, (i + 1) * s.vCount))) });

@@ -1,5 +1,5 @@
 import { curveAt, type Curve } from './curves.ts';
-import { basisAt, findSpan } from './nurbs.ts';
+import { basisAt, findSpan, type PoleGrid } from './nurbs.ts';
 import { add, cross, dot, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
 
 /** Where an elementary surface stands: origin, axis z, and x and y across it (unit, right angles; may be left-handed). */
@@ -23,17 +23,8 @@ export type Surface =
   | { kind: 'offset'; of: Surface; by: number }
   | { kind: 'other' };
 
-export interface BsplineSurface {
+export interface BsplineSurface extends PoleGrid {
   kind: 'bspline';
-  uDegree: number;
-  vDegree: number;
-  uKnots: Float64Array;
-  vKnots: Float64Array;
-  uCount: number;
-  vCount: number;
-  /** 3 numbers a pole, u row by row: pole (i, j) at (i * vCount + j) * 3. */
-  poles: Float64Array;
-  weights: Float64Array | null;
 }
 
 /** A point of a surface and its first derivatives. */

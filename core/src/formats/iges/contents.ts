@@ -4,7 +4,7 @@ import type { TreeNode } from '../../model/design.ts';
 import { heldDepth, heldNodes, heldOccurrences, nameless } from '../../model/opened.ts';
 import { curveTypes, type IgesCurves } from './curves.ts';
 import { Cursor, type Records } from './records.ts';
-import type { Group } from '../loose.ts';
+import { mostLoose, type Group } from '../loose.ts';
 
 /** A solid where it stands. */
 export interface PlacedSolid {
@@ -30,6 +30,8 @@ export interface LooseEntity {
 
 /** Members of a group, a definition or an assembly at most. */
 const mostMembers = 200_000;
+/** Members of definitions that are gone through at most, all places together. */
+const mostVisits = 2_000_000;
 
 /** Forms of an associativity that are groups. Source: IGES 5.3, 4.89 to 4.97. */
 const groupForms = new Set([1, 7, 14, 15]);
@@ -55,6 +57,7 @@ export class Contents {
   private readonly groups = new Map<number, Group>();
   private readonly used = new Set<number>();
   private nodes = 0;
+  private visits = 0;
   private occurrences = 0;
 
   constructor(curves: IgesCurves) {
@@ -117,6 +120,8 @@ export class Contents {
     const { file } = this;
     const { type } = file.entry(id);
     heldDepth(where.depth);
+    // What a definition holds is gone through wherever it is shown.
+    if ((where.depth > 0 && ++this.visits > mostVisits) || this.loose.length > mostLoose) throw new NotTaken('many-faces');
     switch (type) {
       case 186:
         return [this.standing(id, where, solid)];

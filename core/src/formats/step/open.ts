@@ -7,7 +7,7 @@ import { usualChoices, type ReadChoices } from '../../model/choices.ts';
 import type { TreeNode } from '../../model/design.ts';
 import { heldDepth, heldNodes, heldOccurrences, namedFrom, type OpenedMesh, type OpenedStep, type SolidPart } from '../../model/opened.ts';
 import { placedCurve, placedSurface } from '../../surfaces/placed.ts';
-import { openedOf, partOf, type Loose } from '../loose.ts';
+import { mostLoose, openedOf, partOf, type Loose } from '../loose.ts';
 import { exchangeFile, type Part21 } from './part21.ts';
 import { productsOf, type Product, type Products, type ShapeItem } from './products.ts';
 import { tessellatedMesh } from './tessellated.ts';
@@ -98,6 +98,7 @@ class Opening {
       heldOccurrences(++this.occurrences);
       const here = timesRows(place, item.place);
       const group = { name };
+      if (this.loose.length > mostLoose) throw new NotTaken('many-faces');
       for (const face of facesOf(this.file, item.id, item.scale, this.uncertainty)) this.loose.push({ face: placedFace(face, here), colour: item.colour ?? colour, group }); // prettier-ignore
     }
   }

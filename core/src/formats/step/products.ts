@@ -41,8 +41,9 @@ export interface Products {
 const mostRelated = 64;
 const mostProducts = 100_000;
 
-/** Representations within representations at most. */
+/** Representations within representations at most, and how often all of them are shown: two that show two each time are many soon. */
 const mostNested = 32;
+const mostShown = 20_000;
 
 /** Things of a representation that are no shape by themselves. */
 const noShape = /^(AXIS2_PLACEMENT_3D|CARTESIAN_POINT|DIRECTION|MEASURE_REPRESENTATION_ITEM|DESCRIPTIVE_REPRESENTATION_ITEM)$/;
@@ -77,6 +78,7 @@ class Reading {
   private readonly same: Map<number, number[]>;
   private readonly colours: Map<number, string>;
   private owners: Map<number, number> | null = null;
+  private shown = 0;
   /** Places at which a product shows the shape of another one, by both. */
   private readonly shownPlaces = new Map<string, Rows[]>();
   private readonly sets = { curves: 0, points: 0, notes: 0, seen: new Set<number>() };
@@ -131,6 +133,7 @@ class Reading {
   private take(out: Product, definition: number, { representation, place, colour, depth }: Shown, seen: Set<string>): void {
     const { file, colours } = this;
     if (depth > mostNested) throw new NotTaken('too-deep');
+    if (depth > 0 && ++this.shown > mostShown) throw new NotTaken('many-representations');
     for (const item of this.itemsOf(representation)) {
       const types = file.types(item);
       const [type] = types;
