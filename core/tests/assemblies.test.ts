@@ -8,7 +8,7 @@ import { readDesign } from '../src/pipeline/read.ts';
 import { rigidParts } from '../src/formats/rigid.ts';
 import { measureMesh } from '../src/geometry/mesh.ts';
 import { identityRows, timesRows, type Rows } from '../src/geometry/rows.ts';
-import { nodeKernels, workingKernel } from '../src/kernel/load.ts';
+import { nodeKernels } from '../src/kernel/load.ts';
 import { assembled, assembledIges, provedIges } from '../src/pipeline/assembly.ts';
 import { planned } from '../src/release/plan.ts';
 import { anyPart, takenBy } from '../src/release/recipe.ts';
@@ -57,7 +57,7 @@ describe('as1-oc-214.stp: a nut that hangs in two sub-assemblies', () => {
 
 describe('one STEP file of a whole assembly', () => {
   test('as1: tree, names, colours and all 18 places come back through the other kernel; a branch holds its own', async () => {
-    const whole = await assembled([as1], null, 'as1', await workingKernel(), nodeKernels);
+    const whole = await assembled([as1], null, 'as1', nodeKernels);
     expect(whole.evidence).toMatchObject({ verdict: 'clear' });
     const back = await readDesign(whole.bytes, 'as1.step', nodeKernels, usualChoices);
     expect(back.parts.map((p) => `${p.summary.quantity} ${p.summary.name} ${p.summary.colour}`).sort()).toEqual(
@@ -68,7 +68,7 @@ describe('one STEP file of a whole assembly', () => {
     const text = new TextDecoder().decode(whole.bytes);
     for (const name of ['nut', 'bolt', 'rod', 'plate', 'l-bracket', 'rod-assembly', 'l-bracket-assembly', 'nut-bolt-assembly']) expect(text).toMatch(new RegExp(`PRODUCT\\('${name}'`)); // prettier-ignore
     expect(text.match(/NEXT_ASSEMBLY_USAGE_OCCURRENCE\(/g)).toHaveLength(21);
-    const rods = await assembled([as1], 'rod-assembly', 'rod-assembly', await workingKernel(), nodeKernels);
+    const rods = await assembled([as1], 'rod-assembly', 'rod-assembly', nodeKernels);
     expect(rods.evidence.verdict).toBe('clear');
     expect(rods.evidence.claims.find((c) => c.quantity === 'Places')).toMatchObject({ designed: 3, received: 3 });
     const iges = await assembledIges([as1], null, 'as1', nodeKernels);
@@ -83,7 +83,7 @@ describe('one STEP file of a whole assembly', () => {
     const other = { ...as1, parts: as1.parts.map((p) => (p === bracket ? { ...p, summary: { ...p.summary, places } } : p)) };
     const wrong = provedIges([other], 'as1', await readDesign(iges.bytes, 'as1.igs', nodeKernels, usualChoices));
     expect(wrong.claims.map((c) => c.verdict)).toEqual(['clear', 'clear', 'clear', 'clear', 'stop']);
-    await expect(assembled([as1], 'none such', 'x', await workingKernel(), nodeKernels)).rejects.toThrow(/no exact solid to assemble/);
+    await expect(assembled([as1], 'none such', 'x', nodeKernels)).rejects.toThrow(/no exact solid to assemble/);
   });
 });
 

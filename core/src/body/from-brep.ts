@@ -1,4 +1,5 @@
 import { parseBrep, naturalSign, PlacedNumbers, type BrepReference, type ParsedBrep } from '../surfaces/brep-text.ts';
+import { curveAt } from '../surfaces/curves.ts';
 import { placedCurve, placedSurface } from '../surfaces/placed.ts';
 import { determinantOf, identityRows, timesRows, type Rows } from '../geometry/rows.ts';
 import type { Vec3 } from '../geometry/vector.ts';
@@ -14,7 +15,49 @@ const rigid = 1e-9;
  */
 export function bodyOfBrep(text: string): Body {
   const parsed = parseBrep(text);
-  return new Walk(parsed).solid();
+  if (!parsed.root) throw new NotTaken('no-solid');
+  return new Walk(parsed).solid(parsed.root, identityRows, false);
+}
+
+/**
+ * All solids of a BREP text, each a body of its own, the shell that reaches farthest first; and how far its pieces may lie apart, as it states itself, mm.
+ * @throws NotTaken as `bodyOfBrep` does
+ */
+export function bodiesOfBrep(text: string): { bodies: Body[]; apart: number } {
+  const parsed = parseBrep(text);
+  const bodies: Body[] = [];
+  const walk = (ref: BrepReference, above: Rows, turned: boolean): void => {
+    const shape = parsed.shapes[ref.shape];
+    if (shape.type !== 'So' && ['CS', 'Co'].includes(shape.type)) {
+      const here = ref.place === 0 ? above : timesRows(above, parsed.places[ref.place]);
+      for (const part of shape.parts) walk(part, here, ref.turned !== turned);
+    } else bodies.push(outerFirst(new Walk(parsed).solid(ref, above, turned)));
+  };
+  if (!parsed.root) throw new NotTaken('no-solid');
+  walk(parsed.root, identityRows, false);
+  if (bodies.length === 0) throw new NotTaken('no-solid');
+  return { bodies, apart: parsed.shapes.reduce((most, shape) => Math.max(most, shape?.tolerance ?? 0), 0) };
+}
+
+/** The shell whose vertices reach farthest bounds the solid; all others are hollows in it. */
+function outerFirst(body: Body): Body {
+  if (body.shells.length < 2) return body;
+  const reach = body.shells.map((shell) => {
+    const low: Vec3 = [Infinity, Infinity, Infinity];
+    const high: Vec3 = [-Infinity, -Infinity, -Infinity];
+    for (const { edge } of shell.flatMap((f) => body.faces[f].loops.flat())) {
+      const { curve, from, to } = body.edges[edge];
+      for (let i = 0; i <= 8; i++) {
+        curveAt(curve, from + ((to - from) * i) / 8, 1).at.forEach((v, k) => {
+          low[k] = Math.min(low[k], v);
+          high[k] = Math.max(high[k], v);
+        });
+      }
+    }
+    return Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]);
+  });
+  const outer = reach.indexOf(Math.max(...reach));
+  return { ...body, shells: [body.shells[outer], ...body.shells.filter((_, i) => i !== outer)] };
 }
 
 class Walk {
@@ -27,10 +70,8 @@ class Walk {
     this.parsed = parsed;
   }
 
-  solid(): Body {
-    const { root } = this.parsed;
-    if (!root) throw new NotTaken('no-solid');
-    this.shells(root, identityRows, false);
+  solid(root: BrepReference, above: Rows, turned: boolean): Body {
+    this.shells(root, above, turned);
     if (this.body.shells.length === 0) throw new NotTaken('no-solid');
     return this.body;
   }

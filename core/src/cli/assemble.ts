@@ -5,7 +5,7 @@ import { flag, text } from '../command/option.ts';
 import { settled, settledText } from '../command/settle.ts';
 import { loadDesign, readOptions } from '../command/source.ts';
 import { store } from '../command/store.ts';
-import { nodeKernels, workingKernel } from '../kernel/load.ts';
+import { nodeKernels } from '../kernel/load.ts';
 import { usualChoices } from '../model/choices.ts';
 import { assembled, assembledIges } from '../pipeline/assembly.ts';
 
@@ -24,7 +24,7 @@ async function run(asked: Asked<typeof options>): Promise<Report> {
   const title = branch ?? top ?? basename(out, extname(out));
   const { bytes, evidence } = /\.(igs|iges)$/i.test(out)
     ? await assembledIges(designs, branch, title, nodeKernels)
-    : await assembled(designs, branch, title, await workingKernel(), nodeKernels);
+    : await assembled(designs, branch, title, nodeKernels);
   await mkdir(dirname(out), { recursive: true });
   const stored = await store(out, [bytes]);
   const made = await settled({ file: out, format: 'step', part: title, bytes: stored, evidence }, asked);

@@ -22,6 +22,9 @@ export interface AssemblyNode {
   parts: { index: number; rows: number[] }[];
 }
 
+/** The colour that the kernel gives to what has none of its own. */
+export const plainColour = '#b0b0b0';
+
 /** A solid while it is built. */
 export interface Solid {
   readonly shape: Kernel;

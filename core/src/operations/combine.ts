@@ -3,7 +3,7 @@ import { Unusable, type Finding } from '../base/finding.ts';
 import { toFile } from '../command/command.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
 import { identityRows, timesRows } from '../geometry/rows.ts';
-import { SolidBuilder } from '../kernel/build.ts';
+import { plainColour, SolidBuilder } from '../kernel/build.ts';
 import { openExact } from '../formats/exact.ts';
 import { combine, type BooleanKind } from '../mesh/join/booleans.ts';
 import { figuresOf } from '../mesh/soundness/figures.ts';
@@ -52,7 +52,7 @@ async function exactly({ request: { kind }, parts, tools, progress }: Work<Combi
   progress(0.4, 'combining');
   const [a, ...others] = solids;
   const shape = kind === 'subtract' ? b.cut(a, ...others) : others.reduce((left, s) => (kind === 'join' ? b.joined(left, s) : b.common(left, s)), a);
-  const bytes = b.step(about.name, [{ name: about.name, colour: about.colour ?? '#b0b0b0', shape, places: [[0, 0, 0]] }]);
+  const bytes = b.step(about.name, [{ name: about.name, colour: about.colour ?? plainColour, shape, places: [[0, 0, 0]] }]);
   const opened = (await openExact('STEP', bytes, { opening: () => tools.kernels.opening() })).parts;
   if (opened.length === 0) {
     const nothing = kind === 'common' ? 'The parts have nothing in common.' : 'Nothing is left of the part.';

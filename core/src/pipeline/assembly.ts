@@ -10,9 +10,11 @@ import { readBrepText } from '../surfaces/brep-text.ts';
 import { curveAt } from '../surfaces/curves.ts';
 import type { Vec3 } from '../geometry/vector.ts';
 import { withStatedFigures, type FiguresToState } from '../formats/step/stated.ts';
+import { stepOfTree, type StepNode, type StepPart } from '../formats/step/write.ts';
+import { NotTaken } from '../body/body.ts';
+import { joinedBytes } from '../base/bytes.ts';
 import { identityRows, type Rows } from '../geometry/rows.ts';
-import { SolidBuilder, type AssemblyNode } from '../kernel/build.ts';
-import type { Kernel } from '../kernel/kernel.ts';
+import { plainColour, SolidBuilder } from '../kernel/build.ts';
 import { igesFile } from '../kernel/write-iges.ts';
 
 /** A solid part with where its copies stand, each under the names above it. */
@@ -63,16 +65,15 @@ function insideOf(above: string[], branch: string | null, title: string): string
 }
 
 /**
- * Whole designs as one STEP file: tree, names, colours and every copy at its place; exact surfaces. Our own reader, not the kernel that wrote them, reads the bytes
- * back: names, quantities, volumes and where every copy's middle lies are held against what was meant.
+ * Whole designs as one STEP file: tree, names, colours and every copy at its place; exact surfaces. Written by ourselves, by the kernel where a solid holds what we
+ * do not write. The bytes are read back: names, quantities, volumes and where every copy's middle and corners lie are held against what was meant.
  *
  * @param title name of the assembly.
  * @throws Unusable when nothing can be assembled.
  */
-export async function assembled(designs: readonly Design[], branch: string | null, title: string, kernel: Kernel, kernels: Kernels): Promise<AssemblyFile> {
+export async function assembled(designs: readonly Design[], branch: string | null, title: string, kernels: Kernels): Promise<AssemblyFile> {
   const list = placedSolids(designs, branch, title);
-  const b = new SolidBuilder(kernel);
-  const root: AssemblyNode = { name: title, children: [], parts: [] };
+  const root: StepNode = { name: title, children: [], parts: [] };
   list.forEach(({ places }, index) => {
     for (const { rows, above } of places) {
       let node = root;
@@ -84,14 +85,32 @@ export async function assembled(designs: readonly Design[], branch: string | nul
       node.parts.push({ index, rows });
     }
   });
-  const shapes = list.map(({ part }) => {
+  const parts: StepPart[] = list.map(({ part }) => {
     if (part.geometry.kind !== 'solid') throw new RangeError('only solids are assembled');
-    return { name: part.summary.name, colour: part.summary.colour ?? '#b0b0b0', shape: b.fromBrep(part.geometry.brep) };
+    const { name, partNumber, colour } = part.summary;
+    return { name, partNumber, colour, brep: part.geometry.brep };
   });
-  // Only the order of its styles is not the same each time.
-  const bytes = withStatedFigures(b.assembly(root, shapes), figuresOf(list, title));
+  const bytes = withStatedFigures(ownTree(root, parts) ?? (await kernelTree(root, parts, kernels)), figuresOf(list, title));
   const back = await readDesign(bytes, 'assembly.step', kernels, usualChoices);
   return { bytes, evidence: held(list, back) };
+}
+
+/** By ourselves; null where that can not be. */
+function ownTree(root: StepNode, parts: readonly StepPart[]): Uint8Array | null {
+  try {
+    return joinedBytes(stepOfTree(root, parts));
+  } catch (thrown) {
+    if (thrown instanceof NotTaken) return null;
+    throw thrown;
+  }
+}
+
+async function kernelTree(root: StepNode, parts: readonly StepPart[], kernels: Kernels): Promise<Uint8Array> {
+  const b = new SolidBuilder(await kernels.working());
+  return b.assembly(
+    root,
+    parts.map(({ name, colour, brep }) => ({ name, colour: colour ?? plainColour, shape: b.fromBrep(brep) })),
+  );
 }
 
 /** What was measured of each part, and of all copies together. */
@@ -121,9 +140,25 @@ function cornersOf({ geometry }: DesignPart, places: readonly Rows[]): number[][
   return places.flatMap((rows) => [...corners.values()].map((p) => middleOf(p, rows)));
 }
 
-/** Places that tell how a copy stands: its middle, and three corners of its own box, so that one turned about its middle is another. */
-const marksOf = ({ centre, box: { min, max } }: PartSummary, m: Rows): number[] =>
-  [centre, min, [max[0], min[1], min[2]], [min[0], max[1], min[2]]].flatMap((p) => middleOf(p, m));
+/**
+ * Places that tell how a copy stands: its middle, and three of its own box across the middle of its width, so that one turned about its middle is another. A part
+ * that was mirrored in its width and stands mirrored has the same ones.
+ */
+function marksOf({ centre, box: { min, max } }: PartSummary, m: Rows): number[] {
+  const x = (min[0] + max[0]) / 2;
+  return [centre, [x, min[1], min[2]], [x, max[1], min[2]], [x, min[1], max[2]]].flatMap((p) => middleOf(p, m));
+}
+
+/** Corners of the faces of all copies, as they were meant and as they were received. */
+const cornersHeld = (list: readonly Placed[], back: readonly DesignPart[]): [number[][], number[][]] => [
+  list.flatMap(({ part, places }) =>
+    cornersOf(
+      part,
+      places.map((p) => p.rows),
+    ),
+  ),
+  back.flatMap((part) => cornersOf(part, part.summary.places ?? [identityRows])),
+];
 
 function held(list: readonly Placed[], back: Design): Evidence {
   const meantNames = list.map(({ part, places }) => `${places.length} x ${part.summary.name}`);
@@ -135,7 +170,7 @@ function held(list: readonly Placed[], back: Design): Evidence {
   const meant = list.flatMap(({ part, places }) => places.map(({ rows }) => marksOf(part.summary, rows)));
   const got = back.parts.flatMap(({ summary }) => (summary.places ?? [identityRows]).map((rows) => marksOf(summary, rows)));
   const reach = Math.max(1, ...meant.flat().map(Math.abs));
-  const colours = (parts: readonly DesignPart[]) => [...new Set(parts.map(({ summary }) => summary.colour ?? '#b0b0b0'))].sort().slice(0, 30).join(', ');
+  const colours = (parts: readonly DesignPart[]) => [...new Set(parts.map(({ summary }) => summary.colour ?? plainColour))].sort().slice(0, 30).join(', ');
   return evidenceOf(
     [
       same('Parts', list.length, back.parts.length),
@@ -143,6 +178,7 @@ function held(list: readonly Placed[], back: Design): Evidence {
       within('Volume of all', 'mm3', meantVolume, gotVolume, Math.abs(meantVolume) * 1e-7 + 1e-6),
       same('Places', meant.length, got.length),
       atMost('Place of each copy', 'mm', reach * 1e-8 + 4e-6, farthestPair(meant, got)),
+      atMost('Corners of the faces', 'mm', reach * 1e-8 + 4e-6, farthestPair(...cornersHeld(list, back.parts))),
       same('Colours', colours(list.map((l) => l.part)), colours(back.parts)),
       same(
         'Branches',
@@ -166,7 +202,11 @@ function farthestPair(a: number[][], b: number[][]): number {
       .map((v) => Math.round(v * 1e4))
       .join(' ');
   const cells = new Map<string, number[][]>();
-  for (const p of b) cells.set(key(p), [...(cells.get(key(p)) ?? []), p]);
+  for (const p of b) {
+    const list = cells.get(key(p));
+    if (list) list.push(p);
+    else cells.set(key(p), [p]);
+  }
   let most = 0;
   for (const p of a) {
     // Rounding may put one of a pair into the next cell.
@@ -212,17 +252,13 @@ function heldIges(list: readonly Placed[], back: Design): Evidence {
   const meant = list.flatMap(({ part, places }) => places.map(({ rows }) => middleOf(part.summary.centre, rows)));
   const got = copies.map(({ summary, rows }) => middleOf(summary.centre, rows));
   const reach = Math.max(1, ...meant.flat().map(Math.abs));
-  const corners = {
-    meant: list.flatMap(({ part, places }) => cornersOf(part, places.map((p) => p.rows))),
-    got: read.flatMap((part) => cornersOf(part, part.summary.places ?? [identityRows])),
-  }; // prettier-ignore
   return evidenceOf(
     [
       same('Solids', meant.length, got.length),
       same('Open surfaces', 0, back.parts.length - read.length),
       within('Volume of all', 'mm3', meantVolume, gotVolume, Math.abs(meantVolume) * 1e-6 + 1e-6),
       atMost('Place of each copy', 'mm', reach * 1e-7 + 1e-5, farthestPair(meant, got)),
-      atMost('Corners of the faces', 'mm', reach * 1e-7 + 1e-5, farthestPair(corners.meant, corners.got)),
+      atMost('Corners of the faces', 'mm', reach * 1e-7 + 1e-5, farthestPair(...cornersHeld(list, read))),
     ],
     [
       ...lostOf(list.map((l) => l.part.summary)),

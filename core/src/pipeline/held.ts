@@ -1,13 +1,12 @@
 import { zipSync } from 'fflate';
+import { joinedBytes } from '../base/bytes.ts';
 import type { Keep } from './one-file.ts';
 
 /** Keeps files in the hand until they are all there. @returns how one is kept, and all of them as one zip: equal inputs give equal bytes */
 export function heldFiles(): { keep: Keep; zip: () => Uint8Array } {
   const inside: Record<string, Uint8Array> = {};
   const keep: Keep = (name, pieces) => {
-    const parts = [...pieces];
-    const bytes = new Uint8Array(parts.reduce((n, p) => n + p.length, 0));
-    parts.reduce((at, p) => (bytes.set(p, at), at + p.length), 0);
+    const bytes = joinedBytes(pieces);
     inside[name] = bytes;
     return Promise.resolve(bytes);
   };

@@ -1,3 +1,4 @@
+import { joinedBytes } from '../base/bytes.ts';
 import { partOfDrawing } from '../drawing/part.ts';
 import { identityRows } from '../geometry/rows.ts';
 import { kerfTest, printTest } from '../processes/test-pieces.ts';
@@ -24,15 +25,5 @@ export async function testPieceFile(receiver: Receiver, tools: Tools): Promise<O
   const unit = format === 'svg' && cutter?.perInch ? `${cutter.perInch}dpi` : format === 'dxf' && cutter?.readsUnit ? 'mm' : receiver.unit;
   const drawing = first.drawing && { ...first.drawing, version: cutter!.versions[cutter!.versions.length - 1] ?? first.drawing.version };
   const recipe: Recipe = { ...first, receiver, file: { ...first.file, format, unit }, ...(drawing ? { drawing } : {}) };
-  return makeOneFile(part, recipe, tools, async (_, pieces) => joined([...pieces]));
-}
-
-function joined(pieces: readonly Uint8Array[]): Uint8Array {
-  const out = new Uint8Array(pieces.reduce((n, p) => n + p.length, 0));
-  let at = 0;
-  for (const piece of pieces) {
-    out.set(piece, at);
-    at += piece.length;
-  }
-  return out;
+  return makeOneFile(part, recipe, tools, async (_, pieces) => joinedBytes(pieces));
 }

@@ -1,5 +1,6 @@
 import type { Designed } from '../prove/designed.ts';
 import type { Geometry, PartSummary } from '../model/design.ts';
+import { joinedBytes } from '../base/bytes.ts';
 import { anyAngle } from '../surfaces/presets.ts';
 import { readBrepText, type ExactSolid } from '../surfaces/brep-text.ts';
 import { measureDeviation } from '../surfaces/deviation.ts';
@@ -8,9 +9,12 @@ import { facetAllowance } from '../facets/allowance.ts';
 import { throughHoles, voidsOf } from '../geometry/genus.ts';
 import { facetsFinding, facetsWithin, makeFacets, type Facets } from '../facets/make.ts';
 import { Unusable, type Finding } from '../base/finding.ts';
+import { NotTaken } from '../body/body.ts';
 import { objFile } from '../formats/obj/write.ts';
 import { plyFile } from '../formats/ply/write.ts';
+import type { StepUnit } from '../formats/step/lines.ts';
 import { withStatedFigures } from '../formats/step/stated.ts';
+import { stepOfPart } from '../formats/step/write.ts';
 import { facetedStep, mostFacetedFaces } from '../formats/step/write-faceted.ts';
 import { asciiStl, binaryStl } from '../formats/stl/write.ts';
 import { threeMfFile } from '../formats/threemf/write.ts';
@@ -18,10 +22,10 @@ import type { Box } from '../geometry/box.ts';
 import { boxOf } from '../geometry/box.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
 import { placed } from '../geometry/placement.ts';
-import { identityRows } from '../geometry/rows.ts';
+import { identityRows, type Rows } from '../geometry/rows.ts';
 import { dividedIntoShells } from '../geometry/shells.ts';
 import { turnedToYUp } from '../geometry/up-axis.ts';
-import { SolidBuilder } from '../kernel/build.ts';
+import { plainColour, SolidBuilder } from '../kernel/build.ts';
 import { FacetSource } from '../kernel/facet-source.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import { fileNameOf, scaleOf, type Recipe } from '../recipe/recipe.ts';
@@ -34,7 +38,7 @@ import { placementOf, sideDown } from '../stance/stance.ts';
 
 export interface WrittenPart {
   fileName: string;
-  pieces: Generator<Uint8Array>;
+  pieces: Iterable<Uint8Array>;
   designed: Designed;
   facets: Facets | null;
   /** What is odd about the file before it is read back. */
@@ -60,7 +64,7 @@ export async function writePart(part: PartSummary, geometry: Geometry, recipe: R
   const fileName = fileNameOf(part, recipe);
   const { mesh, designed } = made;
   if (format === 'step') {
-    const pieces = geometry.kind === 'solid' ? exactStep(part, geometry.brep, designed, await kernel()) : meshStep(part, mesh);
+    const pieces = geometry.kind === 'solid' ? await exactStep(part, geometry.brep, designed, kernel) : meshStep(part, mesh);
     return { fileName, pieces, designed, facets: made.facets, findings: made.findings };
   }
   // A receiver whose software takes Y for up gets the part turned, so that it stands there as it stands here.
@@ -111,21 +115,41 @@ function meshBytes(part: PartSummary, mesh: Mesh, recipe: Recipe): Generator<Uin
   }
 }
 
-const stepUnits = { mm: 'MM', cm: 'CM', m: 'M', in: 'INCH', ft: 'FT' } as const;
-
-/** The exact solid in its stance, as STEP. */
-function* exactStep(part: PartSummary, brep: string, designed: Designed, kernel: Kernel): Generator<Uint8Array> {
-  const b = new SolidBuilder(kernel);
-  const { rows: m, shift } = designed.placement;
-  const solid = b.placed(b.fromBrep(brep), [m[0], m[1], m[2], shift[0], m[3], m[4], m[5], shift[1], m[6], m[7], m[8], shift[2]]);
-  const bytes = b.step(
-    part.name,
-    [{ name: part.name, colour: part.colour ?? '#b0b0b0', shape: solid, places: [[0, 0, 0]] }],
-    stepUnits[designed.unit as keyof typeof stepUnits] ?? 'MM',
-  );
+/** The exact solid in its stance, as STEP: by ourselves, or by the kernel where it holds what we do not write. */
+async function exactStep(part: PartSummary, brep: string, designed: Designed, kernel: () => Promise<Kernel>): Promise<Uint8Array[]> {
   const { volume, area, centre } = designed;
-  yield withStatedFigures(bytes, [{ product: part.name, volume, area, centre }]);
+  const { rows: m, shift } = designed.placement;
+  const rows = [m[0], m[1], m[2], shift[0], m[3], m[4], m[5], shift[1], m[6], m[7], m[8], shift[2]];
+  const unit = stepUnits.find((u) => u === designed.unit) ?? 'mm';
+  const bytes = joinedBytes(ownStep(part, brep, { rows, scale: designed.scale, unit }) ?? [kernelStep(part, brep, rows, unit, await kernel())]);
+  return [withStatedFigures(bytes, [{ product: part.name, volume, area, centre }])];
 }
+
+const stepUnits = ['mm', 'cm', 'm', 'in', 'ft'] as const;
+
+/** By ourselves; null where that can not be. */
+function ownStep(
+  { name, partNumber, colour }: PartSummary,
+  brep: string,
+  { rows, scale, unit }: { rows: Rows; scale: number; unit: StepUnit },
+): Uint8Array[] | null {
+  // Turn and move first, then lengths by the scale.
+  const place = rows.map((v) => v / scale);
+  try {
+    return stepOfPart({ name, partNumber, colour, brep }, unit, place, scale);
+  } catch (thrown) {
+    if (thrown instanceof NotTaken) return null;
+    throw thrown;
+  }
+}
+
+function kernelStep({ name, colour }: PartSummary, brep: string, rows: Rows, unit: StepUnit, kernel: Kernel): Uint8Array {
+  const b = new SolidBuilder(kernel);
+  const solid = b.placed(b.fromBrep(brep), rows);
+  return b.step(name, [{ name, colour: colour ?? plainColour, shape: solid, places: [[0, 0, 0]] }], kernelUnits[unit]);
+}
+
+const kernelUnits = { mm: 'MM', cm: 'CM', m: 'M', in: 'INCH', ft: 'FT' } as const;
 
 function meshStep(part: PartSummary, mesh: Mesh): Generator<Uint8Array> {
   const faces = mesh.triangles.length / 3;

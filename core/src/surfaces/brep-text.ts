@@ -42,6 +42,8 @@ export interface BrepShape {
   curvePlace: number;
   from: number;
   to: number;
+  /** How far a vertex, an edge or a face may lie off what it joins, as the text states it, mm; 0 for others. */
+  tolerance: number;
   /** Place of a vertex. */
   point: Vec3 | null;
   parts: BrepReference[];
@@ -356,15 +358,15 @@ function readShapes(t: Tokens): BrepShape[] {
   const shapes: BrepShape[] = [];
   for (let i = 0; i < count; i++) {
     const type = t.next();
-    const shape: BrepShape = { type, surface: 0, place: 0, curve: 0, curvePlace: 0, from: 0, to: 0, point: null, parts: [] };
+    const shape: BrepShape = { type, surface: 0, place: 0, curve: 0, curvePlace: 0, from: 0, to: 0, tolerance: 0, point: null, parts: [] };
     if (type === 'Ve') {
-      t.number();
+      shape.tolerance = t.number();
       shape.point = t.vec();
       skipVertexPoints(t);
     } else if (type === 'Ed') readEdge(t, shape);
     else if (type === 'Fa') {
       t.number();
-      t.number();
+      shape.tolerance = t.number();
       shape.surface = t.number();
       shape.place = t.number();
       if (t.peek().length !== 7) {
@@ -398,7 +400,8 @@ function skipVertexPoints(t: Tokens): void {
 }
 
 function readEdge(t: Tokens, shape: BrepShape): void {
-  for (let k = 0; k < 4; k++) t.number();
+  shape.tolerance = t.number();
+  for (let k = 0; k < 3; k++) t.number();
   for (;;) {
     const kind = t.number();
     if (kind === 0) return;

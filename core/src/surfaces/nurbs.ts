@@ -205,6 +205,37 @@ export function clampedCurve(
   return { ...apart(clamped(degree, { knots, rows })) };
 }
 
+/**
+ * A spline curve from one of its parameters to another, with the same parameters: knots inserted until it ends there.
+ * Source: The NURBS Book, 5.3 (curve splitting).
+ * @param from not below the first parameter, and below `to`
+ * @example pieceOfCurve(curve, 0.25, 0.5).poles
+ */
+export function pieceOfCurve(curve: SplineCurve, from: number, to: number): { knots: Float64Array; poles: Float64Array; weights: Float64Array | null } {
+  const { degree, knots, poles, weights } = curve;
+  const whole = { knots, rows: homogeneous(poles, weights) };
+  const cut = (spline: PoleRows, at: number) => clampedAtBegin(degree, cutBefore(degree, spline, at));
+  return apart(turnedOver(cut(turnedOver(cut(whole, from)), -to)));
+}
+
+/** A spline without the spans before that of a parameter; its range begins there. */
+function cutBefore(degree: number, { knots, rows }: PoleRows, at: number): PoleRows {
+  if (!(at > knots[degree])) return { knots, rows };
+  let [u, p] = [[...knots], [...rows]];
+  let many = u.filter((k) => k === at).length;
+  for (; many < degree; many++) [u, p] = inserted(degree, u, p, at);
+  const first = u.indexOf(at) + many - degree;
+  return { knots: Float64Array.from([at, ...u.slice(first)]), rows: p.slice(first - 1) };
+}
+
+/** A spline curve: its poles three numbers each; weights null where all are the same. */
+export interface SplineCurve {
+  degree: number;
+  knots: Float64Array;
+  poles: Float64Array;
+  weights: Float64Array | null;
+}
+
 /** x w, y w, z w, w of each pole. */
 const homogeneous = (poles: Float64Array, weights: Float64Array | null): Float64Array[] =>
   Array.from({ length: poles.length / 3 }, (_, i) => {

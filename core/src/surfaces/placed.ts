@@ -22,6 +22,9 @@ function scaleOf(m: Rows): number {
   return Math.cbrt(Math.abs(determinantOf(m)));
 }
 
+/** -1 for a placement that mirrors. */
+const handedness = (m: Rows): 1 | -1 => (determinantOf(m) < 0 ? -1 : 1);
+
 /** A curve after a placement. */
 export function placedCurve(c: Curve, m: Rows): Curve {
   if (m === identityRows) return c;
@@ -39,7 +42,8 @@ export function placedCurve(c: Curve, m: Rows): Curve {
     case 'bspline':
       return { ...c, poles: movedPoles(m, c.poles) };
     case 'offset':
-      return { ...c, of: placedCurve(c.of, m), side: direction(m, c.side), by: c.by * s };
+      // The side is that of a vector product: a mirror turns it round.
+      return { ...c, of: placedCurve(c.of, m), side: direction(m, c.side), by: c.by * s * handedness(m) };
     case 'other':
       return c;
   }
@@ -64,7 +68,7 @@ export function placedSurface(surface: Surface, m: Rows): Surface {
     case 'extrusion':
       return { ...surface, along: direction(m, surface.along), profile: placedCurve(surface.profile, m) };
     case 'revolution': {
-      const mirrored = determinantOf(m) < 0 ? -1 : 1;
+      const mirrored = handedness(m);
       const axis = unit(direction(m, surface.axis));
       return {
         ...surface,
@@ -76,7 +80,7 @@ export function placedSurface(surface: Surface, m: Rows): Surface {
     case 'bspline':
       return { ...surface, poles: movedPoles(m, surface.poles) };
     case 'offset':
-      return { ...surface, of: placedSurface(surface.of, m), by: surface.by * s };
+      return { ...surface, of: placedSurface(surface.of, m), by: surface.by * s * handedness(m) };
     case 'other':
       return surface;
   }

@@ -46,9 +46,12 @@ function plain(bytes: Uint8Array): string {
   }
 }
 
-/** A real of the exchange structure: always with a point. Source: ISO 10303-21, 6.3.2. */
-export function real(value: number): string {
-  const text = String(Number(value.toPrecision(12))).toUpperCase();
+/** A real of the exchange structure of twelve digits: always with a point. Source: ISO 10303-21, 6.3.2. */
+export const real = (value: number): string => exactReal(Number(value.toPrecision(12)));
+
+/** A real with all its digits: read again it is the same number. */
+export function exactReal(value: number): string {
+  const text = String(value === 0 ? 0 : value).toUpperCase();
   if (!/[.E]/.test(text)) return `${text}.`;
   return text.includes('E') && !text.includes('.') ? text.replace('E', '.E') : text;
 }

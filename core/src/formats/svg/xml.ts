@@ -1,3 +1,4 @@
+import { joinedBytes } from '../../base/bytes.ts';
 import { Gunzip } from 'fflate';
 import sax, { type SAXOptions, type SAXParser } from 'sax';
 import { Unusable } from '../../base/finding.ts';
@@ -52,13 +53,7 @@ function unpacked(bytes: Uint8Array, head = 0): Uint8Array {
     if (thrown instanceof Unusable) throw thrown;
     throw new Unusable('cut-short', `The packed file is damaged (${(thrown as Error).message}).`, 'Export it again, or copy it whole.');
   }
-  const out = new Uint8Array(pieces.reduce((n, p) => n + p.length, 0));
-  let at = 0;
-  for (const p of pieces) {
-    out.set(p, at);
-    at += p.length;
-  }
-  return out;
+  return joinedBytes(pieces);
 }
 
 /** Text by its byte-order mark, else by the encoding that the XML head names, else UTF-8. Source: XML 1.0, appendix F. */
