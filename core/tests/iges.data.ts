@@ -124,25 +124,25 @@ export class IgesText {
     return faces;
   }
 
-  /** A block as one solid of shared edges and vertices (186 to 514). */
-  solidBlock([x, y, z]: Point, [w, d, h]: Point, said: Said = {}, properties: readonly number[] = []): number {
+  /** A block as one solid of shared edges and vertices (186 to 514); numbers of colours of its faces. */
+  solidBlock([x, y, z]: Point, [w, d, h]: Point, said: Said = {}, properties: readonly number[] = [], faceColours: readonly number[] = []): number {
     const corners = Array.from({ length: 8 }, (_, i): Point => [x + (i & 1 ? w : 0), y + (i & 2 ? d : 0), z + (i & 4 ? h : 0)]);
     const vertices = this.add(502, [8, ...corners.flat().map(real)], { form: 1, status: '00010000' });
     const pairs = [[0, 1], [1, 3], [3, 2], [2, 0], [4, 5], [5, 7], [7, 6], [6, 4], [0, 4], [1, 5], [3, 7], [2, 6]]; // prettier-ignore
     const edges = this.add(504, [12, ...pairs.flatMap(([a, b]) => [this.line(corners[a], corners[b]), vertices, a + 1, vertices, b + 1])], { form: 1, status: '00010000' }); // prettier-ignore
     // Counter-clockwise from outside: corners of each side.
     const sides = [[0, 2, 3, 1], [4, 5, 7, 6], [0, 1, 5, 4], [2, 6, 7, 3], [0, 4, 6, 2], [1, 3, 7, 5]]; // prettier-ignore
-    const faces = sides.map((side) => {
+    const faces = sides.map((side, k) => {
       const uses = side.flatMap((a, i) => {
         const b = side[(i + 1) % 4];
-        const k = pairs.findIndex(([p, q]) => (p === a && q === b) || (p === b && q === a));
-        return [0, edges, k + 1, pairs[k][0] === a ? 1 : 0, 0];
+        const e = pairs.findIndex(([p, q]) => (p === a && q === b) || (p === b && q === a));
+        return [0, edges, e + 1, pairs[e][0] === a ? 1 : 0, 0];
       });
       const loop = this.add(508, [4, ...uses], { form: 1, status: '00010000' });
       const n = cross(minus(corners[side[1]], corners[side[0]]), minus(corners[side[2]], corners[side[0]]));
       const at = this.add(116, [...corners[side[0]].map(real), 0], { status: '00010000' });
       const surface = this.add(190, [at, this.add(123, n.map(real), { status: '00010000' })], { status: '00010000' });
-      return this.add(510, [surface, 1, 1, loop], { form: 1, status: '00010000' });
+      return this.add(510, [surface, 1, 1, loop], { form: 1, status: '00010000', colour: faceColours[k] ?? 0 });
     });
     const shell = this.add(514, [6, ...faces.flatMap((f) => [f, 1])], { form: 1, status: '00010000' });
     return this.add(186, [shell, 1, 0, ...(properties.length > 0 ? [0, properties.length, ...properties] : [])], said);

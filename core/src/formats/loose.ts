@@ -16,11 +16,13 @@ import {
   rounded,
   sewShares,
   solidsLeftOut,
+  type LeftOut,
   type OpenedMesh,
   type OpenedStep,
   type OpenSurface,
   type SolidPart,
 } from '../model/opened.ts';
+import { colourOfFaces } from './face-colours.ts';
 import { curveAt } from '../surfaces/curves.ts';
 
 /** Faces that the file puts together: what they are called. */
@@ -44,6 +46,8 @@ export interface Joined {
   within: number;
   /** Closed shells that are hollows of other ones. */
   hollows: number;
+  /** Faces with another colour than what came of them. */
+  colours: number;
 }
 
 interface SewnBody extends Group {
@@ -62,7 +66,7 @@ interface SewnBody extends Group {
  */
 export function joined(items: readonly Loose[]): Joined {
   const made = sewnGroups(items);
-  const out: Joined = { parts: [], tree: [], surfaces: [], within: made.within, hollows: 0 };
+  const out: Joined = { parts: [], tree: [], surfaces: [], within: made.within, hollows: 0, colours: made.colours };
   for (const { body, name, colour, figures } of withHollows(made.closed.map((one) => ({ ...one, figures: figuresOf(one.body) })))) {
     out.hollows += body.shells.length - 1;
     const called = name ?? nameless;
@@ -84,7 +88,7 @@ export interface Found {
   loose: readonly Loose[];
   /** Solids that were not wanted. */
   solidsLeft: number;
-  leftOut: { curves: number; points: number; notes: number };
+  leftOut: LeftOut;
 }
 
 /**
@@ -98,14 +102,14 @@ export function openedOf({ tree, parts, meshes = [], loose, solidsLeft, leftOut 
   const findings = [
     ...looseFindings({ faces: loose.length, taken, sewn: made.parts.length, within: made.within, hollows: made.hollows, open: made.surfaces.length }),
     ...solidsLeftOut(solidsLeft),
-    ...leftOutFindings(leftOut),
+    ...leftOutFindings({ ...leftOut, colours: (leftOut.colours ?? 0) + made.colours }),
     ...(shapes.length + meshes.length === 0 ? [noSolids(made.surfaces.length > 0)] : []),
   ];
   const nodes = made.tree.map((node) => ({ ...node, parts: node.parts.map((p) => p + parts.length) }));
   return { tree: [...tree, ...nodes], parts: shapes, surfaces: made.surfaces, meshes, findings };
 }
 
-const nothing: Joined = { parts: [], tree: [], surfaces: [], within: 0, hollows: 0 };
+const nothing: Joined = { parts: [], tree: [], surfaces: [], within: 0, hollows: 0, colours: 0 };
 
 /** Figures of a solid as a part holds them. */
 export const partOf = ({ box, ...figures }: BodyFigures) => {
@@ -187,8 +191,15 @@ function together(outer: Body, hollow: Body): Body {
   };
 }
 
+interface SewnBodies {
+  closed: SewnBody[];
+  open: SewnBody[];
+  /** Faces with another colour than what came of them. */
+  colours: number;
+}
+
 /** Faces sewn group by group as the file puts them; all together where not every group closes so. */
-function sewnGroups(items: readonly Loose[]): { closed: SewnBody[]; open: SewnBody[]; within: number } {
+function sewnGroups(items: readonly Loose[]): SewnBodies & { within: number } {
   const size = spanOf(items.map((i) => i.face));
   const groups = new Map<Group | null, Loose[]>();
   for (const item of items) {
@@ -222,14 +233,16 @@ function openEdges(groups: readonly (readonly Loose[])[], within: number): numbe
 }
 
 /** Groups of faces, each sewn by itself. */
-function sewnApart(groups: readonly (readonly Loose[])[], within: number): { closed: SewnBody[]; open: SewnBody[] } {
-  const out: { closed: SewnBody[]; open: SewnBody[] } = { closed: [], open: [] };
+function sewnApart(groups: readonly (readonly Loose[])[], within: number): SewnBodies {
+  const out: SewnBodies = { closed: [], open: [], colours: 0 };
   for (const items of groups) {
-    const [{ group, colour }] = items;
+    const [{ group }] = items;
+    const { colour, others } = colourOfFaces(null, items.map((i) => i.colour)); // prettier-ignore
+    out.colours += others;
     const made = sewn(items.map((i) => i.face), within); // prettier-ignore
     const common = items.every((i) => i.group === group) ? group : null;
     const alone = made.closed.length + made.open.length === 1;
-    const said = { name: (alone && common?.name) || null, colour: items.every((i) => i.colour === colour) ? colour : null, group: common };
+    const said = { name: (alone && common?.name) || null, colour, group: common };
     out.closed.push(...made.closed.map((body) => ({ body, ...said })));
     out.open.push(...made.open.map((body) => ({ body, ...said })));
   }

@@ -100,8 +100,26 @@ export function rounded(value: number): number {
   return Math.round(value * 1e6) / 1e6 + 0;
 }
 
-/** What a design shows besides solids and surfaces, and nothing is made of. */
-export function leftOutFindings({ curves, points, notes }: { curves: number; points: number; notes: number }): Finding[] {
+/** What a design shows besides solids and surfaces, or about them, and nothing is made of. */
+export interface LeftOut {
+  curves: number;
+  points: number;
+  notes: number;
+  /** Faces with another colour than the one that their part gets. */
+  colours?: number;
+  /** Shapes of triangles beside the exact ones that they stand for. */
+  pictures?: number;
+  /** Planes and round surfaces that nothing bounds. */
+  endless?: number;
+  /** Shapes that the file hides, and that were taken. */
+  hidden?: number;
+}
+
+/** Tells what nothing is made of, and what was taken though the file hides it. */
+export function leftOutFindings({ curves, points, notes, colours = 0, pictures = 0, endless = 0, hidden = 0 }: LeftOut): Finding[] {
+  const counted = (n: number, one: string, several: string) => `${n.toLocaleString('en')} ${n === 1 ? one : several}`;
+  const said = (code: string, severity: Finding['severity'], count: number, message: string, remedy: string): Finding[] =>
+    count === 0 ? [] : [{ code, severity, count, message, remedy }];
   const told = (code: string, count: number, what: string): Finding[] =>
     count === 0
       ? []
@@ -110,6 +128,28 @@ export function leftOutFindings({ curves, points, notes }: { curves: number; poi
     ...told('curves-left-out', curves, 'curves that bound no face'),
     ...told('points-left-out', points, 'single points'),
     ...told('notes-left-out', notes, 'notes and dimensions'),
+    ...told('endless-left-out', endless, 'planes and round surfaces that nothing bounds'),
+    ...said(
+      'face-colours',
+      'clear',
+      colours,
+      `${counted(colours, 'face has', 'faces have')} another colour than ${colours === 1 ? 'its' : 'their'} part: a part has one colour here.`,
+      'Where colours of faces say something, keep the original beside the files.',
+    ),
+    ...said(
+      'pictures-left-out',
+      'clear',
+      pictures,
+      `${counted(pictures, 'shape', 'shapes')} of triangles beside exact ones of the same product ${pictures === 1 ? 'was' : 'were'} taken for ${pictures === 1 ? 'its picture' : 'their pictures'} and left out.`,
+      '',
+    ),
+    ...said(
+      'hidden-taken',
+      'look',
+      hidden,
+      `The file hides ${counted(hidden, 'shape', 'shapes')}; ${hidden === 1 ? 'it was' : 'they were'} taken like those that it shows.`,
+      'Leave out the parts that are not meant, or delete what is hidden before exporting.',
+    ),
   ];
 }
 

@@ -4,6 +4,8 @@ import type { TreeNode } from '../../model/design.ts';
 import { heldDepth, heldNodes, heldOccurrences, nameless } from '../../model/opened.ts';
 import { curveTypes, type IgesCurves } from './curves.ts';
 import { Cursor, type Records } from './records.ts';
+import type { LeftOut } from '../../model/opened.ts';
+import { colourOfFaces } from '../face-colours.ts';
 import { mostLoose, type Group } from '../loose.ts';
 
 /** A solid where it stands. */
@@ -45,6 +47,11 @@ const notTaken = new Set([150, 152, 154, 156, 158, 160, 162, 164, 168, 180, 412,
 /** Faces by themselves. Planes and round surfaces without bounds have no end: they only help to draw. */
 const standingFaces = new Set([143, 144, 114, 118, 120, 122, 128, 140]);
 
+const endlessTypes = new Set([108, 190, 192, 194, 196, 198]);
+
+/** What is a shape by itself, or shows one. */
+const shapeTypes = new Set([...standingFaces, 186, 184, 408, 430]);
+
 /** Colours by number. Source: IGES 5.3, 2.2.4.4.13. */
 const numbered = [null, '#000000', '#ff0000', '#00ff00', '#0000ff', '#ffff00', '#ff00ff', '#00ffff', '#ffffff'];
 
@@ -56,6 +63,10 @@ export class Contents {
   private readonly file: Records;
   private readonly groups = new Map<number, Group>();
   private readonly used = new Set<number>();
+  /** What is hidden, and was taken. */
+  private readonly hidden = new Set<number>();
+  private colours = 0;
+  private readonly colourOfSolid = new Map<number, string | null>();
   private nodes = 0;
   private visits = 0;
   private occurrences = 0;
@@ -118,10 +129,11 @@ export class Contents {
 
   private visit(id: number, where: Where, solid: TakeSolid): TreeNode[] {
     const { file } = this;
-    const { type } = file.entry(id);
+    const { type, hidden } = file.entry(id);
     heldDepth(where.depth);
     // What a definition holds is gone through wherever it is shown.
     if ((where.depth > 0 && ++this.visits > mostVisits) || this.loose.length > mostLoose) throw new NotTaken('many-faces');
+    if (hidden && shapeTypes.has(type)) this.hidden.add(id);
     switch (type) {
       case 186:
         return [this.standing(id, where, solid)];
@@ -140,9 +152,29 @@ export class Contents {
   private standing(id: number, where: Where, solid: TakeSolid): TreeNode {
     heldNodes(++this.nodes);
     heldOccurrences(++this.occurrences);
-    const [name, colour] = [this.nameOf(id), this.colourOf(id)];
+    const [name, colour] = [this.nameOf(id), this.solidColour(id)];
     const part = solid({ id, name, colour, place: where.place, above: where.above });
     return { name: name ?? nameless, colour, parts: part === null ? [] : [part], children: [] };
+  }
+
+  /** The colour of a solid whose faces may have their own. Source: IGES 5.3, 4.49 (manifold solid b-rep object), 4.138 (shell). */
+  private solidColour(id: number): string | null {
+    const known = this.colourOfSolid.get(id);
+    if (known !== undefined) return known;
+    const { file } = this;
+    const c = new Cursor(file.fields(id));
+    const shells = [c.entry()];
+    c.skip(1);
+    for (let n = c.count(mostMembers); n > 0; n--, c.skip(1)) shells.push(c.entry());
+    const faces: (string | null)[] = [];
+    for (const shell of shells) {
+      const s = new Cursor(file.fields(shell));
+      for (let n = s.count(mostMembers); n > 0; n--, s.skip(1)) faces.push(this.colourOf(s.entry()));
+    }
+    const { colour, others } = colourOfFaces(this.colourOf(id), faces);
+    this.colours += others;
+    this.colourOfSolid.set(id, colour);
+    return colour;
   }
 
   private deeper(where: Where, place: Rows, name?: string): Where {
@@ -213,15 +245,16 @@ export class Contents {
   }
 
   /** Curves, points and notes that stand by themselves: no entity that was read is made of them. Asked for last. */
-  leftOut(): { curves: number; points: number; notes: number } {
+  leftOut(): LeftOut {
     const { file, used } = this;
-    const out = { curves: 0, points: 0, notes: 0 };
+    const out = { curves: 0, points: 0, notes: 0, endless: 0, colours: this.colours, hidden: this.hidden.size };
     for (const id of file.ids) {
       const { type, subordinate } = file.entry(id);
       if (subordinate === 1 || subordinate === 3 || used.has(id) || file.wasRead(id)) continue;
       if (curveTypes.has(type)) out.curves++;
       else if (type === 116) out.points++;
       else if (type >= 202 && type <= 230) out.notes++;
+      else if (endlessTypes.has(type)) out.endless++;
     }
     return out;
   }

@@ -15,6 +15,8 @@ export interface Entry {
   label: string;
   /** 0 independent, 1 a piece of another entity, 2 a member of one, 3 both. */
   subordinate: number;
+  /** Not to be shown. */
+  hidden: boolean;
   /** 0 geometry, 1 annotation, 2 a definition that others show, 3 other, 4 for its place only, 5 in the parameter plane, 6 construction. */
   use: number;
 }
@@ -139,6 +141,7 @@ function placeOf(one: string, two: string): Place {
     lines: whole(field(two, 4)),
     form: whole(field(two, 5)),
     label: field(two, 8),
+    hidden: status.slice(0, 2) === '01',
     subordinate: whole(status.slice(2, 4).replace(/\D/g, '')),
     use: whole(status.slice(4, 6).replace(/\D/g, '')),
   };

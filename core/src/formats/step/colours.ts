@@ -1,5 +1,25 @@
-import type { Part21, Value } from './part21.ts';
+import { Ref, type Part21, type Value } from './part21.ts';
 import { enumOf, refOf, refsOf, textOf } from './values.ts';
+
+/** Types of faces. */
+export const faceTypes: ReadonlySet<string> = new Set(['ADVANCED_FACE', 'FACE_SURFACE']);
+
+/** Faces of one solid at most that are looked at for their colours. */
+const mostFaces = 200_000;
+
+/** Faces below a solid, a surface model or a shell. Source: ISO 10303-42, manifold_solid_brep, brep_with_voids, shell_based_surface_model, connected_face_set. */
+export function facesBelow(file: Part21, id: number): number[] {
+  const out: number[] = [];
+  const seen = new Set([id]);
+  for (const at of seen) {
+    if (out.length + seen.size > 2 * mostFaces) break;
+    if (faceTypes.has(file.types(at)[0] ?? '')) out.push(at);
+    else for (const v of file.params(at)) for (const next of refsIn(v)) seen.add(next);
+  }
+  return out;
+}
+
+const refsIn = (v: Value): number[] => (v instanceof Ref ? [v.id] : Array.isArray(v) ? v.flatMap(refsIn) : []);
 
 /** Colours that have a name. Source: ISO 10303-46, draughting_pre_defined_colour. */
 const named: Record<string, string> = { red: '#ff0000', green: '#00ff00', blue: '#0000ff', yellow: '#ffff00', magenta: '#ff00ff', cyan: '#00ffff', black: '#000000', white: '#ffffff' }; // prettier-ignore

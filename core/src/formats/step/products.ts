@@ -1,6 +1,8 @@
 import { identityRows, invertedRows, timesRows, type Rows } from '../../geometry/rows.ts';
 import { NotTaken } from '../../body/body.ts';
-import { colourByItem } from './colours.ts';
+import type { LeftOut } from '../../model/opened.ts';
+import { colourOfFaces } from '../face-colours.ts';
+import { colourByItem, facesBelow, faceTypes } from './colours.ts';
 import { numberOf, type Scale } from './geometry.ts';
 import { Typed, type Part21, type Value } from './part21.ts';
 import { enumOf, refOf, refsOf, textOf } from './values.ts';
@@ -34,7 +36,7 @@ export interface Products {
   by: Map<number, Product>;
   roots: number[];
   /** What nothing is made of: curves that bound no face, single points, notes and dimensions. */
-  leftOut: { curves: number; points: number; notes: number };
+  leftOut: Required<Pick<LeftOut, 'curves' | 'points' | 'notes' | 'colours' | 'pictures'>>;
 }
 
 /** Representations at most that stand for one shape; products, and places of products. */
@@ -81,12 +83,15 @@ class Reading {
   private shown = 0;
   /** Places at which a product shows the shape of another one, by both. */
   private readonly shownPlaces = new Map<string, Rows[]>();
-  private readonly sets = { curves: 0, points: 0, notes: 0, seen: new Set<number>() };
+  private readonly sets = { curves: 0, points: 0, notes: 0, colours: 0, pictures: 0, seen: new Set<number>() };
+  /** Whether any face has a colour of its own. */
+  private readonly facesColoured: boolean;
 
   constructor(file: Part21) {
     this.file = file;
     this.same = sameShapes(file);
     this.colours = colourByItem(file);
+    this.facesColoured = [...this.colours.keys()].some((id) => faceTypes.has(file.types(id)[0] ?? ''));
   }
 
   all(): Products {
@@ -109,8 +114,8 @@ class Reading {
     // Shapes that are of no product are the kernel's to find.
     const taken = new Set([...by.values()].flatMap((p) => [...p.solids, ...p.loose].map((s) => s.id)));
     for (const type of [...solidTypes, ...surfaceTypes]) for (const id of file.ids(type)) if (!taken.has(id)) throw new NotTaken('solid-of-no-product');
-    const { curves, points, notes } = this.sets;
-    return { by, roots, leftOut: { curves, points, notes } };
+    const { curves, points, notes, colours, pictures } = this.sets;
+    return { by, roots, leftOut: { curves, points, notes, colours, pictures } };
   }
 
   private product(definition: number): Product {
@@ -123,7 +128,10 @@ class Reading {
       this.take(out, definition, { representation, place: identityRows, colour: null, depth: 0 }, seen);
     }
     // Triangles beside an exact shape are only a picture of it.
-    if (out.solids.length + out.loose.length > 0) out.tessellated = [];
+    if (out.solids.length + out.loose.length > 0) {
+      this.sets.pictures += out.tessellated.length;
+      out.tessellated = [];
+    }
     const whole = [...out.solids, ...out.loose, ...out.tessellated];
     if (whole.length === 1) out.colour ??= whole[0].colour;
     return out;
@@ -140,11 +148,23 @@ class Reading {
       const list = types.length > 1 ? null : solidTypes.has(type) ? out.solids : surfaceTypes.has(type) ? out.loose : tessellatedTypes.has(type) ? out.tessellated : null; // prettier-ignore
       if (list) {
         const key = `${item} ${place.join(' ')}`;
-        if (!seen.has(key)) list.push({ id: item, scale: this.scaleOf(representation), colour: colours.get(item) ?? colour, place });
+        if (!seen.has(key))
+          list.push({ id: item, scale: this.scaleOf(representation), colour: this.colourWithFaces(item, colours.get(item) ?? colour), place });
         seen.add(key);
       } else if (types.length === 1 && type === 'MAPPED_ITEM') this.mapped(out, definition, { item, representation, place, colour, depth }, seen);
       else this.passOver(item, types);
     }
+  }
+
+  /** The colour of a solid, or of a surface model, whose faces may have their own. */
+  private colourWithFaces(item: number, own: string | null): string | null {
+    if (!this.facesColoured) return own;
+    const { colour, others } = colourOfFaces(
+      own,
+      facesBelow(this.file, item).map((face) => this.colours.get(face) ?? null),
+    );
+    this.sets.colours += others;
+    return colour;
   }
 
   /** A representation shown at a place. Source: ISO 10303-43, mapped_item and representation_map. */
