@@ -87,6 +87,9 @@ async function startBrowser(downloads: string): Promise<WebDriver> {
     '--disable-dev-shm-usage',
     '--use-angle=swiftshader',
     '--enable-unsafe-swiftshader',
+    // Pages are put together without the pretended graphics card, which draws the tables; nothing moves that the page lets be.
+    '--disable-gpu-compositing',
+    '--force-prefers-reduced-motion',
     '--disable-background-networking',
     '--disable-component-update',
     '--disable-sync',
