@@ -1,7 +1,7 @@
 'use client';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { ConfigProvider, theme as antTheme } from 'antd';
-import { createContext, useCallback, useContext, useEffect, useMemo, useState, useSyncExternalStore, type ReactNode } from 'react';
+import { createContext, useCallback, useContext, useEffect, useMemo, useState, type ReactNode } from 'react';
 import { UnitProvider } from './unit.tsx';
 
 export type Theme = 'light' | 'dark';
@@ -31,21 +31,6 @@ const button = {
   contentFontSizeSM: 13,
 };
 
-const fewerMoves = '(prefers-reduced-motion: reduce)';
-
-/** Whether who looks has asked their machine for pages that do not move. Source: Media Queries Level 5, prefers-reduced-motion. */
-function useStill(): boolean {
-  return useSyncExternalStore(
-    (changed) => {
-      const asked = matchMedia(fewerMoves);
-      asked.addEventListener('change', changed);
-      return () => asked.removeEventListener('change', changed);
-    },
-    () => matchMedia(fewerMoves).matches,
-    () => false,
-  );
-}
-
 /** What every page stands in: theme, Ant Design's tokens, the store of what came from the server. */
 export function Shell({ children }: { children: ReactNode }) {
   const [theme, setTheme] = useState<Theme>('light');
@@ -62,7 +47,6 @@ export function Shell({ children }: { children: ReactNode }) {
     });
   }, []);
   const value = useMemo(() => ({ theme, turn }), [theme, turn]);
-  const still = useStill();
   return (
     <ThemeContext.Provider value={value}>
       <ConfigProvider
@@ -70,7 +54,6 @@ export function Shell({ children }: { children: ReactNode }) {
           algorithm: theme === 'dark' ? antTheme.darkAlgorithm : antTheme.defaultAlgorithm,
           token: {
             ...inks[theme],
-            motion: !still,
             // Words on a filled button: paper in the light, slate in the dark, so that both can be read.
             colorTextLightSolid: theme === 'dark' ? '#161b25' : '#fffefa',
             colorBorder: theme === 'dark' ? '#8c93a3' : '#666c7c',
