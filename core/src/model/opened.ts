@@ -118,39 +118,41 @@ export interface LeftOut {
 /** Tells what nothing is made of, and what was taken though the file hides it. */
 export function leftOutFindings({ curves, points, notes, colours = 0, pictures = 0, endless = 0, hidden = 0 }: LeftOut): Finding[] {
   const counted = (n: number, one: string, several: string) => `${n.toLocaleString('en')} ${n === 1 ? one : several}`;
-  const said = (code: string, severity: Finding['severity'], count: number, message: string, remedy: string): Finding[] =>
-    count === 0 ? [] : [{ code, severity, count, message, remedy }];
-  const told = (code: string, count: number, what: string): Finding[] =>
-    count === 0
-      ? []
-      : [{ code, severity: 'look', count, message: `Left out: ${count.toLocaleString('en')} ${what}.`, remedy: 'Nothing is made of them here.' }];
-  return [
-    ...told('curves-left-out', curves, 'curves that bound no face'),
-    ...told('points-left-out', points, 'single points'),
-    ...told('notes-left-out', notes, 'notes and dimensions'),
-    ...told('endless-left-out', endless, 'planes and round surfaces that nothing bounds'),
-    ...said(
-      'face-colours',
-      'clear',
-      colours,
-      `${counted(colours, 'face has', 'faces have')} another colour than ${colours === 1 ? 'its' : 'their'} part: a part has one colour here.`,
-      'Where colours of faces say something, keep the original beside the files.',
-    ),
-    ...said(
-      'pictures-left-out',
-      'clear',
-      pictures,
-      `${counted(pictures, 'shape', 'shapes')} of triangles beside exact ones of the same product ${pictures === 1 ? 'was' : 'were'} taken for ${pictures === 1 ? 'its picture' : 'their pictures'} and left out.`,
-      '',
-    ),
-    ...said(
-      'hidden-taken',
-      'look',
-      hidden,
-      `The file hides ${counted(hidden, 'shape', 'shapes')}; ${hidden === 1 ? 'it was' : 'they were'} taken like those that it shows.`,
-      'Leave out the parts that are not meant, or delete what is hidden before exporting.',
-    ),
+  const nothing = (code: string, count: number, what: string): Finding => ({
+    code,
+    severity: 'look',
+    count,
+    message: `Left out: ${count.toLocaleString('en')} ${what}.`,
+    remedy: 'Nothing is made of them here.',
+  });
+  const all: Finding[] = [
+    nothing('curves-left-out', curves, 'curves that bound no face'),
+    nothing('points-left-out', points, 'single points'),
+    nothing('notes-left-out', notes, 'notes and dimensions'),
+    nothing('endless-left-out', endless, 'planes and round surfaces that nothing bounds'),
+    {
+      code: 'face-colours',
+      severity: 'clear',
+      count: colours,
+      message: `${counted(colours, 'face has', 'faces have')} another colour than ${colours === 1 ? 'its' : 'their'} part: a part has one colour here.`,
+      remedy: 'Where colours of faces say something, keep the original beside the files.',
+    },
+    {
+      code: 'pictures-left-out',
+      severity: 'clear',
+      count: pictures,
+      message: `${counted(pictures, 'shape', 'shapes')} of triangles beside exact ones of the same product ${pictures === 1 ? 'was taken for its picture' : 'were taken for their pictures'} and left out.`,
+      remedy: '',
+    },
+    {
+      code: 'hidden-taken',
+      severity: 'look',
+      count: hidden,
+      message: `The file hides ${counted(hidden, 'shape', 'shapes')}; ${hidden === 1 ? 'it was' : 'they were'} taken like those that it shows.`,
+      remedy: 'Leave out the parts that are not meant, or delete what is hidden before exporting.',
+    },
   ];
+  return all.filter((f) => f.count > 0);
 }
 
 /** What came of faces that belong to no solid. */

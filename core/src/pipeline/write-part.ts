@@ -121,18 +121,22 @@ async function exactStep(part: PartSummary, brep: string, designed: Designed, ke
   const { rows: m, shift } = designed.placement;
   const rows = [m[0], m[1], m[2], shift[0], m[3], m[4], m[5], shift[1], m[6], m[7], m[8], shift[2]];
   const unit = stepUnits.find((u) => u === designed.unit) ?? 'mm';
-  const bytes = joinedBytes(ownStep(part, brep, { rows, scale: designed.scale, unit }) ?? [kernelStep(part, brep, rows, unit, await kernel())]);
+  const place = { rows, scale: designed.scale, unit };
+  const bytes = joinedBytes(ownStep(part, brep, place) ?? [kernelStep(part, brep, place, await kernel())]);
   return [withStatedFigures(bytes, [{ product: part.name, volume, area, centre }])];
 }
 
 const stepUnits = ['mm', 'cm', 'm', 'in', 'ft'] as const;
 
+/** Where a solid is written, its scale among the rows, and in which unit. */
+interface StepPlace {
+  rows: Rows;
+  scale: number;
+  unit: StepUnit;
+}
+
 /** By ourselves; null where that can not be. */
-function ownStep(
-  { name, partNumber, colour }: PartSummary,
-  brep: string,
-  { rows, scale, unit }: { rows: Rows; scale: number; unit: StepUnit },
-): Uint8Array[] | null {
+function ownStep({ name, partNumber, colour }: PartSummary, brep: string, { rows, scale, unit }: StepPlace): Uint8Array[] | null {
   // Turn and move first, then lengths by the scale.
   const place = rows.map((v) => v / scale);
   try {
@@ -143,7 +147,7 @@ function ownStep(
   }
 }
 
-function kernelStep({ name, colour }: PartSummary, brep: string, rows: Rows, unit: StepUnit, kernel: Kernel): Uint8Array {
+function kernelStep({ name, colour }: PartSummary, brep: string, { rows, unit }: StepPlace, kernel: Kernel): Uint8Array {
   const b = new SolidBuilder(kernel);
   const solid = b.placed(b.fromBrep(brep), rows);
   return b.step(name, [{ name, colour: colour ?? plainColour, shape: solid, places: [[0, 0, 0]] }], kernelUnits[unit]);
