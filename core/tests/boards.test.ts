@@ -35,6 +35,7 @@ import { recipeSchema } from '../src/recipe/schema.ts';
 import { checkRelease } from '../src/release/schema.ts';
 import { frontPanel, hole, layered, roundBox, slotContour } from './board.data.ts';
 import { random as randomly } from './tube.data.ts';
+import { some } from './some.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'tall-kite-boards-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -131,7 +132,7 @@ describe('a front panel, read elsewhere', () => {
 test('random boards, also as panels: every layer as large elsewhere as here, holes and outline exact', async () => {
   const random = randomly(41);
   const between = (a: number, b: number) => a + (b - a) * random();
-  for (let k = 0; k < Number(process.env.BOARDS ?? 4); k++) {
+  for (let k = 0; k < Number(process.env.BOARDS ?? some(4, 2)); k++) {
     const [w, h] = [between(30, 120), between(20, 80)];
     const shift: P2 = [between(-50, 50), between(-50, 50)];
     const at = (x: number, y: number): P2 => [shift[0] + x * w, shift[1] + y * h];

@@ -6,9 +6,10 @@ import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest';
 import { openingKernel } from '../src/kernel/load.ts';
 import { dataFile } from './data.ts';
+import { some } from './some.ts';
 
 /** Files a format: shortened here; FUZZ sets another count. "npm run fuzz" is a run of its own, see fuzz/. */
-const files = Number(process.env.FUZZ ?? 25);
+const files = Number(process.env.FUZZ ?? some(25, 12));
 const seconds = Number(process.env.FUZZ_SECONDS ?? 60);
 /** Files that one process reads, as one thread of the server does before a new one takes its place. */
 const perProcess = 300;

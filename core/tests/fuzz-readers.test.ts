@@ -25,6 +25,7 @@ import { svgFile } from '../src/formats/svg/write.ts';
 import { binaryOf, board, layerOf } from './drawing.data.ts';
 import { boxMesh, busy, dataFile } from './data.ts';
 import { ballMesh, dice } from './data.more.ts';
+import { some } from './some.ts';
 
 /** Files a reader: shortened here; FUZZ sets another count. "npm run fuzz" is a run of its own, see fuzz/. */
 const files = Number(process.env.FUZZ ?? 500);
@@ -166,7 +167,7 @@ describe('mutated files: no crash, no hang, no unbounded memory', () => {
     const engine = await nodeEngine();
     const random = dice(19);
     const until = performance.now() + seconds * 1000;
-    for (let i = 0; i < files / 4 && performance.now() < until; i++) {
+    for (let i = 0; i < files / some(4, 12) && performance.now() < until; i++) {
       const source = i % 2 ? ballMesh(10, 10, 6) : boxMesh(10, 10, 10);
       const t = source.triangles.slice();
       for (let k = 0; k <= random(5); k++) {

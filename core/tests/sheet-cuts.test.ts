@@ -33,6 +33,7 @@ import { receiveDrawing } from '../src/processes/cutters.ts';
 import { readyReceivers } from '../src/receivers/ready.ts';
 import { firstRecipe } from '../src/recipe/recipe.ts';
 import { nodeLetters } from '../src/text/node-files.ts';
+import { some } from './some.ts';
 
 const here = dirname(fileURLToPath(import.meta.url));
 const martin = readyReceivers.find((r) => r.id === 'martin')!;
@@ -182,18 +183,18 @@ function byAllPairs(width: number, height: number, boxes: readonly Box[]): numbe
 describe('sheets whose cuts are shared', () => {
   const house = lines([[0, 0], [50, 0], [50, 30], [25, 50], [0, 30]]); // prettier-ignore
   const ell = lines([[0, 0], [60, 0], [60, 20], [20, 20], [20, 50], [0, 50]]); // prettier-ignore
-  test('15 random sets: shapely finds exactly the listed areas between the lines, and no stretch that is cut twice', async () => {
+  test('random sets: shapely finds exactly the listed areas between the lines, and no stretch that is cut twice', async () => {
     const engine = await nodeEngine();
-    for (let seed = 1; seed <= 15; seed++) {
+    for (let seed = 1; seed <= some(15, 6); seed++) {
       const random = randomFrom(seed);
-      const some = (most: number) => 1 + Math.floor(random() * most);
+      const upTo = (most: number) => 1 + Math.floor(random() * most);
       const list = [
-        row('plate', [box(0, 0, 60 + some(40), 40 + some(20)), round(20, 20, 5)], some(5)),
-        row('tile', [box(0, 0, 40, 40)], some(8)),
-        row('house', [house], some(3)),
-        row('ell', [ell], some(3)),
-        ...(seed % 2 === 1 ? [row('sail', [lines([[0, 0], [80, 0], [0, 60]])], some(4)), row('octa', [lines([[10, 0], [90, 0], [100, 10], [100, 50], [90, 60], [10, 60], [0, 50], [0, 10]])], some(2))] : []), // prettier-ignore
-        ...(seed % 3 === 0 ? [row('disc', [round(20, 20, 20)], some(3))] : []),
+        row('plate', [box(0, 0, 60 + upTo(40), 40 + upTo(20)), round(20, 20, 5)], upTo(5)),
+        row('tile', [box(0, 0, 40, 40)], upTo(8)),
+        row('house', [house], upTo(3)),
+        row('ell', [ell], upTo(3)),
+        ...(seed % 2 === 1 ? [row('sail', [lines([[0, 0], [80, 0], [0, 60]])], upTo(4)), row('octa', [lines([[10, 0], [90, 0], [100, 10], [100, 50], [90, 60], [10, 60], [0, 50], [0, 10]])], upTo(2))] : []), // prettier-ignore
+        ...(seed % 3 === 0 ? [row('disc', [round(20, 20, 20)], upTo(3))] : []),
       ];
       const how = {
         ...choice,

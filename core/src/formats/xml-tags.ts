@@ -15,10 +15,9 @@ export interface TakeTags {
  */
 export function eachTag(data: Uint8Array, take: TakeTags, broken: (why: string) => Unusable): void {
   const parser = sax.parser(true, { trim: false });
-  let failed: Error | null = null;
+  // The first damage ends it: what comes after is not looked at.
   parser.onerror = (error) => {
-    failed ??= error;
-    (parser as { error: Error | null }).error = null;
+    throw broken(`its XML is damaged (${error.message.split('\n')[0].toLowerCase()})`);
   };
   const plain = (name: string) => (name.includes(':') ? name.slice(name.indexOf(':') + 1) : name);
   parser.onopentag = (tag) => {
@@ -27,11 +26,6 @@ export function eachTag(data: Uint8Array, take: TakeTags, broken: (why: string) 
   parser.onclosetag = (name) => take.close?.(plain(name));
   if (take.text) parser.ontext = (text) => take.text!(text);
   const decoder = new TextDecoder('utf-8');
-  const damaged = () => broken(`its XML is damaged (${(failed as unknown as Error).message.split('\n')[0].toLowerCase()})`);
-  for (let from = 0; from < data.length; from += 1 << 16) {
-    parser.write(decoder.decode(data.subarray(from, from + (1 << 16)), { stream: true }));
-    if (failed) throw damaged();
-  }
+  for (let from = 0; from < data.length; from += 1 << 16) parser.write(decoder.decode(data.subarray(from, from + (1 << 16)), { stream: true }));
   parser.close();
-  if (failed) throw damaged();
 }
