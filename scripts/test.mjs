@@ -1,5 +1,5 @@
 // npm test: everything, with its own set-up. Ends with "N passed, N failed" over all suites.
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { startCluster } from './cluster.mjs';
@@ -19,22 +19,42 @@ let failed = 0;
 const ends = [];
 const times = [];
 
+/** Checks that use one processor each, in rows beside each other; what each says is shown when it has ended. */
+async function beside(...rows) {
+  await Promise.all(
+    rows.map(async (row) => {
+      for (const [name, command, args] of row) await check(name, command, args);
+    }),
+  );
+}
+
 function check(name, command, args) {
   if (only.length > 0 && !only.includes(name)) return;
-  console.log(`\n== ${name}`);
   const begun = Date.now();
-  const done = spawnSync(command, args, { cwd: root, stdio: 'inherit' });
-  times.push(`${name} ${((Date.now() - begun) / 1000).toFixed(0)} s`);
-  if (done.status === 0) passed++;
-  else {
-    failed++;
-    ends.push(`${name}: ended with ${done.status ?? done.signal}`);
-  }
+  const child = spawn(command, args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'] });
+  const said = [];
+  for (const stream of [child.stdout, child.stderr]) stream.on('data', (piece) => said.push(piece));
+  return new Promise((done) => {
+    const ended = (why) => {
+      console.log(`\n== ${name}`);
+      process.stdout.write(Buffer.concat(said));
+      times.push(`${name} ${((Date.now() - begun) / 1000).toFixed(0)} s`);
+      if (why === 0) passed++;
+      else {
+        failed++;
+        ends.push(`${name}: ended with ${why}`);
+      }
+      done();
+    };
+    child.once('error', (error) => ended(error.message));
+    child.once('close', (code, signal) => ended(code ?? signal));
+  });
 }
 
 function named(name, result) {
   for (const file of result.testResults) {
-    if (file.status !== 'passed' && file.assertionResults.length === 0) ends.push(`${name}: ${file.name} could not be run: ${file.message}`);
+    if (file.status !== 'passed' && file.assertionResults.every((test) => test.status !== 'failed'))
+      ends.push(`${name}: ${file.name} could not be run: ${file.message}`);
     for (const test of file.assertionResults) {
       if (test.status === 'failed') ends.push(`${name}: ${file.name}: ${test.fullName}\n${test.failureMessages.join('\n').slice(0, 1500)}`);
     }
@@ -67,17 +87,23 @@ function suite(name, config, env) {
 }
 
 const bin = (name) => join('node_modules', '.bin', name);
-check('format', bin('prettier'), ['--check', '--log-level', 'warn', '.']);
-check('lint', bin('eslint'), ['.', '--max-warnings', '0']);
-check('rooms', bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'core/src', 'server/src']);
-check('unused', bin('knip'), ['--no-progress']);
-check('types', bin('tsc'), ['-p', 'tsconfig.tests.json']);
-check('types-web', bin('tsc'), ['-p', 'web', '--noEmit']);
+await beside(
+  [
+    ['format', bin('prettier'), ['--check', '--log-level', 'warn', '.']],
+    ['types', bin('tsc'), ['-p', 'tsconfig.tests.json']],
+    ['unused', bin('knip'), ['--no-progress']],
+  ],
+  [
+    ['lint', bin('eslint'), ['.', '--max-warnings', '0']],
+    ['types-web', bin('tsc'), ['-p', 'web', '--noEmit']],
+    ['rooms', bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'core/src', 'server/src']],
+  ],
+);
 suite('core', 'core/vitest.config.ts', {});
 // The truth corpus, shortened: a twelfth of its sources and sixty of its sabotages.
 process.env.TRUTH_SHARE ??= '0.08';
 process.env.TRUTH_SABOTAGES ??= '60';
-check('truth', process.execPath, ['truth/run.mjs']);
+await check('truth', process.execPath, ['truth/run.mjs']);
 suite('web', 'web/vitest.config.ts', {});
 const cluster = await startCluster(folder, { durable: false, wantedPort: 54430 });
 const env = { DATABASE_URL: cluster.url, DATA_DIR: join(folder, 'data') };

@@ -192,10 +192,20 @@ export const button = (driver: WebDriver, text: string): Promise<WebElement> =>
     5_000,
   ) as unknown as Promise<WebElement>;
 
-/** Clicks on something once the page answers: React puts its own marks on what it has taken over from the server's page; before that a click is lost. */
+/** Whether the page answers: React puts its own marks on what it has taken over from the server's page; before that, what is done to it is lost. */
+const answers = (driver: WebDriver, element: WebElement) =>
+  driver.executeScript<boolean>('return Object.keys(arguments[0]).some((key) => key.startsWith("__react"))', element);
+
+/** What a CSS selector finds, once the page answers. */
+const answering = (driver: WebDriver, css: string): Promise<WebElement> =>
+  eventually(async () => {
+    const element = await driver.findElement(By.css(css));
+    return (await answers(driver, element)) ? element : null;
+  }, `${css} of a page that answers`);
+
+/** Clicks on something once the page answers. */
 export async function clickOn(driver: WebDriver, element: WebElement): Promise<void> {
-  const taken = await driver.executeScript<boolean>('return Object.keys(arguments[0]).some((key) => key.startsWith("__react"))', element);
-  if (!taken) throw new Error('the page does not answer yet');
+  if (!(await answers(driver, element))) throw new Error('the page does not answer yet');
   // One that waits for what was just changed: a click on it would do nothing.
   if (!(await element.isEnabled())) throw new Error('it can not be clicked yet');
   await element.click();
@@ -259,7 +269,7 @@ export const textOf = async (driver: WebDriver, css: string) => (await driver.fi
 export async function newJob(app: App, name: string, files: string[]): Promise<string> {
   const { driver, base } = app;
   await driver.get(base);
-  const input = await driver.wait(until.elementLocated(By.id('job-name')), 15_000);
+  const input = await answering(driver, '#job-name');
   await input.sendKeys(name);
   await click(driver, 'Make the job');
   await driver.wait(until.urlContains('/jobs/'), 40_000);
@@ -268,7 +278,7 @@ export async function newJob(app: App, name: string, files: string[]): Promise<s
 }
 
 export async function bring({ driver }: App, files: string[]): Promise<void> {
-  const input = await driver.wait(until.elementLocated(By.css('[data-test=files]')), 15_000);
+  const input = await answering(driver, '[data-test=files]');
   await input.sendKeys(files.join('\n'));
 }
 
