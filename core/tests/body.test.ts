@@ -12,6 +12,9 @@ import { flatKnots } from '../src/surfaces/nurbs.ts';
 import { curveAt, type Curve } from '../src/surfaces/curves.ts';
 import { surfaceAt, type BsplineSurface, type Frame, type Surface } from '../src/surfaces/surfaces.ts';
 import { distance, type Vec3 } from '../src/geometry/vector.ts';
+import { faceSums } from '../src/body/measured.ts';
+import { mesherOf } from '../src/mesher/mesher.ts';
+import { dataFile } from './data.ts';
 import { closedByMap, dice } from './data.more.ts';
 import { bodyOfBrep } from '../src/body/from-brep.ts';
 import { openExact } from '../src/formats/exact.ts';
@@ -411,5 +414,63 @@ describe('bodies from BREP text', () => {
     const opened = await openExact('IGES', iges.bytes, kernels);
     expect(opened.parts[0].volume / ((Math.PI * 512) / 6)).toBeCloseTo(1, 9);
     expect(opened.findings).toEqual([]);
+  });
+});
+
+describe('closed splines: a face lies where the spline has its points', () => {
+  // Random numbers of the file's maker: radii of the ring and of its tube, mm.
+  const [R, r] = [21.803180865397643, 7.262811886294589];
+  const text = dataFile('torus-spline.step').toString('latin1');
+  const uses = /EDGE_LOOP\('',\((#\d+),(#\d+),(#\d+),(#\d+)\)\)/.exec(text)!;
+  test.each([0, 1, 2, 3])('a ring of one spline, its loop begun at use %d', (first) => {
+    const turned = [0, 1, 2, 3].map((k) => uses[1 + ((k + first) % 4)]).join(',');
+    let reason = '';
+    const opened = openOwnStep(Buffer.from(text.replace(uses[0], `EDGE_LOOP('',(${turned}))`), 'latin1'), 1e-7, { why: (w) => (reason = w) });
+    expect(reason).toBe('');
+    const [part] = opened!.parts;
+    // Twelve digits of the file, of a surface that was scaled to a thousandth.
+    expect(part.volume / (2 * Math.PI ** 2 * R * r * r)).toBeCloseTo(1, 8);
+    expect(part.area / (4 * Math.PI ** 2 * R * r)).toBeCloseTo(1, 8);
+    expect(measureMesh(mesherOf(part.brep).facets({ deviation: 0.05, angle: 0.3 })).volume / part.volume).toBeCloseTo(1, 1);
+  });
+
+  /** A wall of a closed spline raised by 5, from one of its parameters on to others, perhaps across its ends; an edge from each to the next. */
+  function wall(...cuts: number[]): { body: Body; area: number } {
+    const poles: Vec3[] = [[10, 0, 0], [9, 8, 0], [0, 12, 0], [-9, 7, 0], [-11, 0, 0], [-7, -9, 0], [0, -8, 0], [10, -7, 0], [10, 0, 0]]; // prettier-ignore
+    const knots = flatKnots([0, 1, 2, 3, 4, 5, 6, 7, 8].map((k) => k / 8), [2, 1, 1, 1, 1, 1, 1, 1, 2]); // prettier-ignore
+    const profile: Curve = { kind: 'bspline', degree: 1, knots, poles: Float64Array.from(poles.flat()), weights: null };
+    // The same line gone along twice, so that edges may go on across its ends.
+    const twice = (z: number): Curve => ({ kind: 'bspline', degree: 1, weights: null, knots: flatKnots(Array.from({ length: 17 }, (_, k) => k / 8), Array.from({ length: 17 }, (_, k) => (k % 16 === 0 ? 2 : 1))), poles: Float64Array.from([...poles, ...poles.slice(1)].flatMap(([x, y]) => [x, y, z])) }); // prettier-ignore
+    const at = (t: number, z: number): Vec3 => curveAt(twice(z), t).at;
+    const last = cuts.length - 1;
+    const points = [...cuts.map((t) => at(t, 0)), ...cuts.map((t) => at(t, 5))];
+    const along = (z: number, first: number) => cuts.slice(1).map((to, i): BodyEdge => ({ curve: twice(z), from: cuts[i], to, start: first + i, end: first + i + 1 })); // prettier-ignore
+    const up = (i: number): BodyEdge => ({ curve: { kind: 'line', at: points[i], along: [0, 0, 1] }, from: 0, to: 5, start: i, end: i + last + 1 });
+    const edges = [...along(0, 0), up(last), ...along(5, last + 1), up(0)];
+    const loop = edges.map((_, edge) => ({ edge, turned: edge > last }));
+    loop.splice(last + 1, last, ...loop.slice(last + 1, 2 * last + 1).reverse());
+    const face = { surface: { kind: 'extrusion' as const, profile, along: [0, 0, 1] as Vec3 }, turned: false, loops: [loop] };
+    const [from, to] = [cuts[0], cuts[last]];
+    let long = 0;
+    for (let i = 0; i < 4000; i++) long += distance(at(from + ((to - from) * i) / 4000, 0), at(from + ((to - from) * (i + 1)) / 4000, 0));
+    return { body: { points, edges, faces: [face], shells: [[0]], tolerance: 1e-6 }, area: 5 * long };
+  }
+  const laid = (...cuts: number[]) => {
+    const { body, area } = wall(...cuts);
+    return { trim: trimmed(body, body.faces[0], 25), area };
+  };
+  test('within its range, also up to its very ends: as long as its chords', () => {
+    for (const [from, to] of [[0.3, 0.7], [0, 0.4], [0.55, 1], [1.3, 1.7]]) {
+      const { trim, area } = laid(from, to);
+      expect(faceSums(trim, [0, 0, 0], 25).area / area).toBeCloseTo(1, 3);
+    }
+  }); // prettier-ignore
+  test('across the line at which it begins and ends it is left to the kernel, just beside it it is not', () => {
+    expect(() => laid(0.8, 1, 1.2)).toThrow(new NotTaken('across-a-seam'));
+    // A millionth of the range may be rounding; ten are a face that goes on.
+    expect(() => laid(0.8, 1, 1 + 1e-5)).toThrow(new NotTaken('across-a-seam'));
+    expect(() => laid(0.8, 0.9, 1 + 1e-7)).not.toThrow();
+    // An edge that goes on there leaves the spline.
+    expect(() => laid(0.8, 1.2)).toThrow(new NotTaken('edge-off-surface'));
   });
 });

@@ -20,6 +20,8 @@ export class Inverse {
   readonly vPeriod: number;
   /** Parameters within which the surface is defined. */
   readonly range: [number, number, number, number];
+  /** Whether its points are within the range alone, in u and in v, also where it closes. */
+  readonly ends: [boolean, boolean];
   readonly surface: Surface;
   private grid: Grid | null = null;
 
@@ -27,6 +29,7 @@ export class Inverse {
     this.surface = surface;
     [this.uPeriod, this.vPeriod] = periodsOf(surface);
     this.range = rangeOf(surface);
+    this.ends = endsOf(surface);
   }
 
   /** Finds u and v. @param near parameters to begin from; without them the whole surface is looked over */
@@ -205,6 +208,15 @@ function rangeOf(s: Surface): [number, number, number, number] {
   if (s.kind === 'revolution') return [0, turn, ...curveSpan(s.profile)];
   if (s.kind === 'extrusion') return [...curveSpan(s.profile), -Infinity, Infinity];
   return [-Infinity, Infinity, -Infinity, Infinity];
+}
+
+/** Whether a surface is a spline along u, and along v: its points are within the range alone, also where it closes. */
+function endsOf(s: Surface): [boolean, boolean] {
+  if (s.kind === 'bspline') return [true, true];
+  if (s.kind === 'offset') return endsOf(s.of);
+  const ends = (c: Curve): boolean => c.kind === 'bspline' || (c.kind === 'offset' && ends(c.of));
+  if (s.kind === 'revolution') return [false, ends(s.profile)];
+  return [s.kind === 'extrusion' && ends(s.profile), false];
 }
 
 function periodsOf(s: Surface): [number, number] {

@@ -61,6 +61,7 @@ export function trimmed(body: Body, face: BodyFace, size: number): Trim {
   const order = loops.map((_, i) => i).sort((a, b) => areas[b] - areas[a]);
   const [around, ...holes] = order.map((i) => loops[i]);
   for (const hole of holes) bringWithin(hole, polygonOf(around), on);
+  bringIntoRange(loops, polygonOf(around), on);
   let { gap } = way;
   for (const trace of traces.values()) gap = Math.max(gap, trace.off);
   return { on, loops: order.map((i) => loops[i]), gap, sense };
@@ -90,6 +91,30 @@ function bringWithin(hole: Piece[], outline: Float64Array, on: Inverse): void {
     }
   }
   throw new NotTaken('hole-outside');
+}
+
+/** Loops may leave the range of a spline by so much of it: rounding, and edges that lie off the surface. */
+const beside = 1e-6;
+
+/**
+ * Moves all loops by whole round trips to where a closed spline has its points: beyond its range it goes on as its last span does, and not round again.
+ * @throws NotTaken where the face goes on across the line at which the spline begins and ends
+ */
+function bringIntoRange(loops: readonly Piece[][], outline: Float64Array, on: Inverse): void {
+  const by: [number, number] = [0, 0];
+  for (const c of [0, 1] as const) {
+    const period = c === 0 ? on.uPeriod : on.vPeriod;
+    const [low, high] = on.range.slice(2 * c, 2 * c + 2);
+    if (period === 0 || !on.ends[c]) continue;
+    let [least, most] = [Infinity, -Infinity];
+    for (let i = c; i < outline.length; i += 2) {
+      least = Math.min(least, outline[i]);
+      most = Math.max(most, outline[i]);
+    }
+    by[c] = -Math.floor((least - low) / period + beside) * period;
+    if (most + by[c] > high + beside * period) throw new NotTaken('across-a-seam');
+  }
+  if (by[0] !== 0 || by[1] !== 0) for (const piece of loops.flat()) moved(piece, ...by);
 }
 
 /** Round trips that are tried, the nearest first. */
