@@ -9,7 +9,7 @@ import { placed } from '../geometry/placement.ts';
 import { determinantOf, type Rows } from '../geometry/rows.ts';
 import { together } from '../geometry/shells.ts';
 import { turnToZUp } from '../geometry/up-axis.ts';
-import { FacetSource } from '../kernel/facet-source.ts';
+import { OpenSolid } from '../kernel/facets.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import { openExact } from '../formats/exact.ts';
 import { mmPer } from '../base/readings.ts';
@@ -128,11 +128,13 @@ const ownFacets = { deviation: 0.02, angle: 0.2 };
 
 async function receiveStep(bytes: Uint8Array, receiver: Receiver, kernels: ReceiverKernels): Promise<ReceivedFile> {
   const opened = await openExact('STEP', bytes, { opening: () => kernels.opening() });
+  const working = await kernels.working();
   const list: ReceivedPart[] = [];
   for (const part of opened.parts) {
-    const solid = new FacetSource(part.brep, () => kernels.working());
+    // By the kernel's mesher: what was meant was laid out and measured by ours, and the two know nothing of each other.
+    const solid = new OpenSolid(working, part.brep);
     try {
-      const facets = await solid.facets(ownFacets.deviation, ownFacets.angle);
+      const facets = solid.facets(ownFacets.deviation, ownFacets.angle);
       for (const place of part.places) {
         const mesh = placedMesh(facets, place);
         list.push({ name: part.name, partNumber: null, box: boxOf(mesh.positions), volume: part.volume, mesh });

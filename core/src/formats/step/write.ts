@@ -63,6 +63,7 @@ class Writer {
   private contexts: Contexts | null = null;
   private space = '';
   private occurrence = 0;
+  private readonly ids = new Map<string, number>();
 
   constructor(unit: StepUnit, scale: number) {
     this.unit = unit;
@@ -93,6 +94,19 @@ class Writer {
     yield stepEnd();
   }
 
+  /** A product whose id no other one of the file has: what has the same is taken for the same by many programs. */
+  private product(name: string, wanted: string): { definition: string; shape: string } {
+    const { ids } = this;
+    let id = wanted;
+    while (ids.has(id)) {
+      const count = ids.get(wanted)! + 1;
+      ids.set(wanted, count);
+      id = `${wanted} (${count})`;
+    }
+    ids.set(id, 1);
+    return stepProduct(this.lines, this.contexts!, { name, id });
+  }
+
   private axes(rows: Rows): string {
     const { lines, length } = this;
     const point = lines.add(`CARTESIAN_POINT('',(${[3, 7, 11].map((i) => exactReal(rows[i] * length)).join(',')}))`);
@@ -108,7 +122,7 @@ class Writer {
   ): Generator<Uint8Array, Written> {
     const { lines, space } = this;
     const text = stepText(name);
-    const { definition, shape } = stepProduct(lines, this.contexts!, { name, id: partNumber?.trim() || name });
+    const { definition, shape } = this.product(name, partNumber?.trim() || name);
     const axes = this.axes(identityRows);
     const solids: string[] = [];
     for (const body of bodies) solids.push(yield* new StepBody(lines, placedBody(body, place), this.length).solid(text));
@@ -139,7 +153,7 @@ class Writer {
       hung.push({ child: yield* write(index, mirrored), axes: this.axes(mirrored ? timesRows(rows, mirror) : rows) });
       yield* lines.full();
     }
-    const { definition, shape } = stepProduct(lines, this.contexts!, { name: node.name });
+    const { definition, shape } = this.product(node.name, node.name);
     const axes = this.axes(identityRows);
     const representation = lines.add(`SHAPE_REPRESENTATION('${stepText(node.name)}',(${[axes, ...hung.map((h) => h.axes)].join(',')}),${space})`);
     lines.add(`SHAPE_DEFINITION_REPRESENTATION(${shape},${representation})`);
