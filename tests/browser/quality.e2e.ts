@@ -142,6 +142,26 @@ test('axe-core finds nothing on any view, in both themes', async () => {
   expect(found).toEqual([]);
 }, 900_000);
 
+test('who asks for pages that do not move gets what slides at once; who does not, sees it slide', async () => {
+  const { driver, base } = app;
+  await driver.get(base);
+  const tools = driver as unknown as { sendDevToolsCommand(command: string, options: object): Promise<void> };
+  const asks = (value: string) => tools.sendDevToolsCommand('Emulation.setEmulatedMedia', { features: [{ name: 'prefers-reduced-motion', value }] });
+  const seconds = () =>
+    driver.executeScript<number>(
+      `const d = document.createElement('div'); d.style.animation = 'slide 1s infinite'; document.body.append(d);
+       const { animationDuration: s, animationIterationCount: n } = getComputedStyle(d); d.remove(); return parseFloat(s) * (n === 'infinite' ? 1000 : Number(n));`,
+    );
+  try {
+    await asks('reduce');
+    expect(await seconds()).toBeLessThan(0.001);
+    await asks('no-preference');
+    expect(await seconds()).toBe(1000);
+  } finally {
+    await tools.sendDevToolsCommand('Emulation.setEmulatedMedia', { features: [] });
+  }
+});
+
 test('first load of the Ledger: at most 500 kB of JavaScript (gzip); three and the kernel are not among it', async () => {
   const { driver, base } = app;
   await driver.get(`${base}/jobs/${jobId}`);
