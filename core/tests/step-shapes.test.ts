@@ -3,7 +3,10 @@ import { beforeAll, describe, expect, test } from 'vitest';
 import { openOwnStep } from '../src/formats/step/open.ts';
 import { openStep } from '../src/kernel/open-step.ts';
 import type { Kernel } from '../src/kernel/kernel.ts';
-import { nodeKernels, openingKernel } from '../src/kernel/load.ts';
+import { joinedBytes } from '../src/base/bytes.ts';
+import { stepOfPart } from '../src/formats/step/write.ts';
+import { SolidBuilder, type Solid } from '../src/kernel/build.ts';
+import { nodeKernels, openingKernel, workingKernel } from '../src/kernel/load.ts';
 import { usualChoices, type ReadChoices } from '../src/model/choices.ts';
 import type { OpenedStep } from '../src/model/opened.ts';
 import { readDesign } from '../src/pipeline/read.ts';
@@ -221,5 +224,56 @@ describe('splines that go on beyond their range', () => {
   test('the example of its documentation', () => {
     const rows = [1, 2, 3, 4].map((x) => Float64Array.of(x));
     expect([...clamped(3, { knots: Float64Array.of(0, 1, 2, 3, 4, 5, 6, 7), rows }).knots]).toEqual([3, 3, 3, 3, 4, 4, 4, 4]);
+  });
+});
+
+describe('surfaces that lie off others', () => {
+  const b = async () => new SolidBuilder(await workingKernel());
+  /** The file of a solid with each of its surfaces of a type written as one that lies off a smaller or larger one of it. */
+  async function asOffset(type: string, make: (b: SolidBuilder) => Solid, back: (numbers: number[]) => { of: number[]; by: number; z?: number }): Promise<{ text: string; volume: number }> {
+    const builder = await b();
+    const { brep, volume } = openOwnStep(builder.step('x', [{ name: 'x', colour: '#808080', shape: make(builder), places: [[0, 0, 0]] }]), 1e-7)!.parts[0];
+    let text = textOf(joinedBytes(stepOfPart({ name: 'x', colour: null, brep }, 'mm')));
+    let last = 5000;
+    const real = (v: number) => (Number.isInteger(v) ? `${v}.` : `${v}`);
+    text = text.replace(new RegExp(`(#\\d+)=${type}\\('',(#\\d+)((?:,[^,;)]+)*)\\);`, 'g'), (_, id: string, at: string, numbers: string) => {
+      const { of, by, z = 0 } = back(numbers.split(',').slice(1).map(Number));
+      const lines: string[] = [];
+      const put = (entity: string) => `#${lines.push(`#${++last}=${entity};`) && last}`;
+      // Where the other one stands: farther along its axis.
+      const [, point, axis, across] = new RegExp(`${at}=AXIS2_PLACEMENT_3D\\('',(#\\d+),(#\\d+),(#\\d+)\\)`).exec(text)!;
+      const three = (name: string) => new RegExp(`${name}=[A-Z_]+\\('',\\(([^)]*)\\)\\)`).exec(text)![1].split(',').map(Number);
+      const [p, d] = [three(point), three(axis)];
+      const there = put(`AXIS2_PLACEMENT_3D('',${put(`CARTESIAN_POINT('',(${p.map((v, i) => real(v + z * d[i])).join(',')}))`)},${axis},${across})`);
+      const other = put(`${type}('',${[there, ...of.map(real)].join(',')})`);
+      return `${lines.join('\n')}\n${id}=OFFSET_SURFACE('',${other},${real(by)},.F.);`;
+    });
+    return { text, volume };
+  } // prettier-ignore
+  const cases: [string, (b: SolidBuilder) => Solid, (n: number[]) => { of: number[]; by: number }][] = [
+    ['CYLINDRICAL_SURFACE', (x) => x.cylinder([0, 0, 0], [0, 0, 1], 5, 9), ([r]) => ({ of: [r - 2], by: 2 })],
+    ['CYLINDRICAL_SURFACE', (x) => x.cylinder([0, 0, 0], [0, 1, 1], 5, 9), ([r]) => ({ of: [r + 3], by: -3 })],
+    ['SPHERICAL_SURFACE', (x) => x.cut(x.sphere([0, 0, 0], 6), x.box([-10, -10, 2], [20, 20, 20])), ([r]) => ({ of: [r + 1], by: -1 })],
+    ['TOROIDAL_SURFACE', (x) => x.torus([0, 0, 0], [0, 0, 1], 8, 2), ([major, minor]) => ({ of: [major, minor - 0.5], by: 0.5 })],
+  ];
+  test.each(cases)('%s: the solid that it was, here and by the kernel', async (type, make, back) => {
+    const { text, volume } = await asOffset(type, make, back);
+    expect(text).toContain('=OFFSET_SURFACE(');
+    expect(own(bytesOf(text)).parts[0].volume / volume).toBeCloseTo(1, 9);
+    // The kernel loses the pole of a ball that lies off another one.
+    if (type !== 'SPHERICAL_SURFACE') expect(openStep(k, bytesOf(text)).parts[0].volume / volume).toBeCloseTo(1, 4);
+  });
+  test('a cone that lies 1 off another, which is narrower by the cosine of its half angle and stands farther along by the sine: the frustum by its closed form', async () => {
+    const { text } = await asOffset('CONICAL_SURFACE', (x) => x.revolved([0, 0], [{ to: [5, 0] }, { to: [2, 4] }, { to: [0, 4] }, { to: [0, 0] }]), ([r, half]) => ({ of: [r - Math.cos(half), half], by: 1, z: Math.sin(half) }));
+    expect(own(bytesOf(text)).parts[0].volume).toBeCloseTo((Math.PI * 4 * (25 + 4 + 10)) / 3, 6);
+    expect(openStep(k, bytesOf(text)).parts[0].volume).toBeCloseTo((Math.PI * 4 * (25 + 4 + 10)) / 3, 2);
+  }); // prettier-ignore
+  test('of a spline it is left to the kernel; a round one of which nothing is left, too', async () => {
+    const { text } = await asOffset(
+      'CYLINDRICAL_SURFACE',
+      (x) => x.cylinder([0, 0, 0], [0, 0, 1], 5, 9),
+      ([r]) => ({ of: [r], by: -2 * r }),
+    );
+    expect(whyNot(bytesOf(text))).toBe('no-size');
   });
 });

@@ -186,6 +186,8 @@ export class StepGeometry {
         if (flagOf(p[6]) !== flagOf(p[7])) throw new NotTaken('turned-surface');
         return this.surface(refOf(p[1]), depth + 1);
       }
+      case 'OFFSET_SURFACE':
+        return offsetOf(this.surface(refOf(p[1]), depth + 1), this.length(p[2]));
       default:
         return this.splineSurface(id, types);
     }
@@ -293,3 +295,29 @@ function evenKnots(types: readonly string[], degree: number, count: number): Flo
 
 /** Where a point lies from another along unit axes. */
 export const placedIn = (f: Frame, p: Vec3): Vec3 => add(f.at, add(scaled(f.x, p[0]), add(scaled(f.y, p[1]), scaled(f.z, p[2]))));
+
+/**
+ * The surface that lies off another one by so much on the side to which du x dv points: of planes and round surfaces one of the same kind.
+ * Source: ISO 10303-42, offset_surface.
+ * @throws NotTaken for others, and where nothing of a round one is left
+ */
+function offsetOf(s: Surface, by: number): Surface {
+  const left = (r: number): number => {
+    if (!(r > 0)) throw new NotTaken('no-size');
+    return r;
+  };
+  switch (s.kind) {
+    case 'plane':
+      return { kind: 'plane', frame: { ...s.frame, at: add(s.frame.at, scaled(s.frame.z, by)) } };
+    case 'cylinder':
+    case 'sphere':
+      return { ...s, r: left(s.r + by) };
+    case 'torus':
+      return { ...s, minor: left(s.minor + by) };
+    case 'cone':
+      // Square to its side: outwards by the cosine, and back along the axis by the sine of its half angle.
+      return { ...s, frame: { ...s.frame, at: add(s.frame.at, scaled(s.frame.z, -by * Math.sin(s.half))) }, r: left(s.r + by * Math.cos(s.half)) };
+    default:
+      throw new NotTaken('surface OFFSET_SURFACE');
+  }
+}
