@@ -10,6 +10,8 @@ import { nodeKernels, openingKernel, workingKernel } from '../src/kernel/load.ts
 import { usualChoices, type ReadChoices } from '../src/model/choices.ts';
 import type { OpenedStep } from '../src/model/opened.ts';
 import { readDesign } from '../src/pipeline/read.ts';
+import { measureMesh } from '../src/geometry/mesh.ts';
+import { ownFacets } from '../src/kernel/facet-source.ts';
 import { curveAt, type Curve } from '../src/surfaces/curves.ts';
 import { backwardsSpline, clamped, clampedCurve, clampedSurface } from '../src/surfaces/nurbs.ts';
 import { surfaceAt, type BsplineSurface } from '../src/surfaces/surfaces.ts';
@@ -275,5 +277,32 @@ describe('surfaces that lie off others', () => {
       ([r]) => ({ of: [r], by: -2 * r }),
     );
     expect(whyNot(bytesOf(text))).toBe('no-size');
+  });
+});
+
+describe('a closed spline bounded by a single vertex', () => {
+  // A ball of this radius (its maker's random number), mm, stretched by 1, 0.7 and 1.3.
+  const radius = 16.941287244980757;
+  const text = dataFile('ellipsoid.step').toString('latin1');
+  test('an ellipsoid: 4 / 3 pi a b c, closed, as the kernel reads it', () => {
+    expect(text).toContain('VERTEX_LOOP');
+    const [part] = own(bytesOf(text)).parts;
+    expect(part.volume / ((4 / 3) * Math.PI * radius ** 3 * 0.7 * 1.3)).toBeCloseTo(1, 8);
+    expect([part.faces, part.shells]).toEqual([1, 1]);
+    const [kernels] = openStep(k, bytesOf(text)).parts;
+    expect(kernels.volume / part.volume).toBeCloseTo(1, 5);
+    for (const c of [0, 1, 2]) expect(Math.abs(part.box.max[c] - kernels.box.max[c])).toBeLessThan(0.01 * radius);
+    const facets = ownFacets(part.brep, 0.02, 0.3)!;
+    expect(measureMesh(facets).volume / part.volume).toBeCloseTo(1, 2);
+  });
+  test('one whose ends are no poles is left to the kernel', () => {
+    // Its first place is another one of the file.
+    const other = text
+      .match(/#\d+ = CARTESIAN_POINT/g)!
+      .at(-1)!
+      .split(' ')[0];
+    const moved = text.replace(/(B_SPLINE_SURFACE\(\d+,\d+,\(\s*\()#\d+/, `$1${other}`);
+    expect(moved).not.toBe(text);
+    expect(whyNot(bytesOf(moved))).toBe('loop VERTEX_LOOP');
   });
 });

@@ -1,5 +1,5 @@
 import { curveAt } from '../../surfaces/curves.ts';
-import type { Surface } from '../../surfaces/surfaces.ts';
+import type { BsplineSurface, Surface } from '../../surfaces/surfaces.ts';
 import { naturalSign } from '../../surfaces/brep-text.ts';
 import { recognised } from '../../surfaces/recognise.ts';
 import { distance, type Vec3 } from '../../geometry/vector.ts';
@@ -121,6 +121,7 @@ class Reading {
         // A point that bounds a face is a pole, which is found; alone it stands for a whole ball.
         const alone = refsOf(bounds).length === 1;
         if (alone && exact.kind === 'sphere') face.loops.push(this.wholeSphere(exact));
+        else if (alone && exact.kind === 'bspline') face.loops.push(this.wholeSpline(exact));
         else if (alone) throw new NotTaken('loop VERTEX_LOOP');
         continue;
       }
@@ -130,16 +131,31 @@ class Reading {
     return body.faces.push(face) - 1;
   }
 
-  /** A sphere with no edge gets a seam from pole to pole. */
-  private wholeSphere({ frame: { at, x, z }, r }: Extract<Surface, { kind: 'sphere' }>): Use[] {
+  /** A closed spline that ends in two poles, an ellipsoid say, likewise: its seam is the first of its lines of poles. */
+  private wholeSpline({ uCount, vCount, vDegree, vKnots, poles, weights }: BsplineSurface): Use[] {
+    const pole = (i: number, j: number): Vec3 => [poles[(i * vCount + j) * 3], poles[(i * vCount + j) * 3 + 1], poles[(i * vCount + j) * 3 + 2]];
+    const near = Math.max(this.body.tolerance, 1e-7);
+    for (let i = 1; i < uCount; i++) for (const j of [0, vCount - 1]) if (distance(pole(i, j), pole(0, j)) > near) throw new NotTaken('loop VERTEX_LOOP');
+    for (let j = 0; j < vCount; j++) if (distance(pole(uCount - 1, j), pole(0, j)) > near) throw new NotTaken('loop VERTEX_LOOP');
+    const curve: Spline = { kind: 'bspline', degree: vDegree, knots: vKnots, poles: poles.slice(0, 3 * vCount), weights: weights && weights.slice(0, vCount) };
+    return this.seam({ curve, from: vKnots[vDegree], to: vKnots[vCount] }, pole(0, 0), pole(0, vCount - 1));
+  }
+
+  /** A seam from one pole to another, gone along both ways. */
+  private seam(along: Omit<BodyEdge, 'start' | 'end'>, one: Vec3, other: Vec3): Use[] {
     const { body } = this;
-    const pole = (s: number): Vec3 => [at[0] + s * r * z[0], at[1] + s * r * z[1], at[2] + s * r * z[2]];
-    const [start, end] = [body.points.push(pole(-1)) - 1, body.points.push(pole(1)) - 1];
-    const edge = body.edges.push({ curve: { kind: 'circle', at, x, y: z, rx: r, ry: r }, from: -Math.PI / 2, to: Math.PI / 2, start, end }) - 1;
+    const [start, end] = [body.points.push(one) - 1, body.points.push(other) - 1];
+    const edge = body.edges.push({ ...along, start, end }) - 1;
     return [
       { edge, turned: false },
       { edge, turned: true },
     ];
+  }
+
+  /** A sphere with no edge gets a seam from pole to pole. */
+  private wholeSphere({ frame: { at, x, z }, r }: Extract<Surface, { kind: 'sphere' }>): Use[] {
+    const pole = (s: number): Vec3 => [at[0] + s * r * z[0], at[1] + s * r * z[1], at[2] + s * r * z[2]];
+    return this.seam({ curve: { kind: 'circle', at, x, y: z, rx: r, ry: r }, from: -Math.PI / 2, to: Math.PI / 2 }, pole(-1), pole(1));
   }
 
   /** @param back the loop is gone along from its end */
