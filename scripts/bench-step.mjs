@@ -2,6 +2,7 @@
 import { readFileSync } from 'node:fs';
 import { openOwnIges } from '../core/dist/formats/iges/open.js';
 import { openOwnStep } from '../core/dist/formats/step/open.js';
+import { stepOfTree } from '../core/dist/formats/step/write.js';
 import { SolidBuilder } from '../core/dist/kernel/build.js';
 import { openingKernel, workingKernel } from '../core/dist/kernel/load.js';
 import { openStep } from '../core/dist/kernel/open-step.js';
@@ -41,6 +42,29 @@ export async function benchStep({ row, ms }) {
   for (const [name, bytes, wanted] of files) one(name, 'STEP', bytes, wanted);
   one('30 rounded plates, as solids', 'IGES', iges(1), 0.15);
   one('30 rounded plates, as loose faces', 'IGES', iges(0), 0.15);
+
+  written();
+
+  /** The parts of an assembly written from their BREP texts, by ourselves and by the kernel; each file is read by ourselves. */
+  function written() {
+    const parts = openOwnStep(as1, 1e-5).parts.map(({ name, colour, brep }) => ({ name, colour, brep }));
+    const node = { name: 'as1', children: [], parts: parts.map((_, index) => ({ index, rows: [1, 0, 0, index * 300, 0, 1, 0, 0, 0, 0, 1, 0] })) };
+    const byUs = () => Buffer.concat(stepOfTree(node, parts));
+    const byKernel = () => b.assembly(node, parts.map(({ name, colour, brep }) => ({ name, colour, shape: b.fromBrep(brep) }))); // prettier-ignore
+    for (const write of [byUs, byKernel]) write();
+    const [ours, mine] = timed(byUs);
+    const [theirs, peer] = timed(byKernel);
+    const sums = [ours, theirs].map((bytes) => openOwnStep(new Uint8Array(bytes), 1e-5).parts.reduce((n, p) => n + p.volume, 0));
+    const apart = Math.abs(sums[0] / sums[1] - 1);
+    row(
+      `STEP written: the parts of as1 (${(ours.length / 1e3).toFixed(0)} kB, the kernel's ${(theirs.length / 1e3).toFixed(0)} kB)`,
+      ms(mine),
+      `the kernel, ${ms(peer)}; volumes within ${apart.toExponential(0)}`,
+      mine / peer,
+      '<= 0.25',
+      mine / peer <= 0.25 && apart < 1e-9,
+    );
+  }
 
   function one(name, kind, bytes, wanted) {
     const openOwn = kind === 'STEP' ? (b) => openOwnStep(b, 1e-5) : (b) => openOwnIges(b, usualChoices);
