@@ -295,6 +295,15 @@ describe('a closed spline bounded by a single vertex', () => {
     const facets = ownFacets(part.brep, 0.02, 0.3)!;
     expect(measureMesh(facets).volume / part.volume).toBeCloseTo(1, 2);
   });
+  test('one with a number that lost its power of ten is a spike of metres: a mesh as coarse as can be, told, within a minute', async () => {
+    const spiked = text.replace('-6.674620108755E-03', '-6.6');
+    expect(spiked).not.toBe(text);
+    const from = process.cpuUsage().user;
+    const design = await readDesign(bytesOf(spiked), 'spike.step', nodeKernels, usualChoices);
+    expect(process.cpuUsage().user - from).toBeLessThan(60e6);
+    const found = design.parts.flatMap((p) => p.findings.map((f) => f.code));
+    expect(design.parts.every((p) => p.summary.kind === 'solid') || found.includes('coarse-facets')).toBe(true);
+  });
   test('one whose ends are no poles is left to the kernel', () => {
     // Its first place is another one of the file.
     const other = text

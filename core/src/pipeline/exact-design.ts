@@ -142,18 +142,38 @@ async function surfacePart(
 ): Promise<DesignPart | null> {
   const { deviation: usual, finest, coarsest } = surfaceFacets;
   const deviation = Math.min(Math.max(usual, finest * surface.span), coarsest * surface.span);
-  const mesh = openFacets(surface.brep, deviation, surfaceFacets.angle) ?? (await facetsByKernel(surface.brep, deviation, kernels));
+  const own = openFacets(surface.brep, deviation, surfaceFacets.angle);
+  const { mesh, off } = own ? { mesh: own, off: deviation } : await facetsByKernel(surface, deviation, kernels);
   if (mesh.triangles.length === 0 || !mesh.positions.every(Number.isFinite)) return null;
   const part = meshPart({ name: surface.name, above: [], partNumber: null, colour: null, mesh, places: [identityRows] }, surface.name, unit, format);
   part.summary.faces = surface.faces;
+  if (off > deviation) part.findings.push(coarseFinding(surface.name, off, mesh.triangles.length / 3));
   return part;
 }
 
-async function facetsByKernel(brep: string, deviation: number, kernels: Kernels): Promise<Mesh> {
+const coarseFinding = (name: string, off: number, count: number): Finding => ({
+  code: 'coarse-facets',
+  severity: 'look',
+  count: 1,
+  message: `${name}: the open surface is so bent that its mesh is as coarse as ${Number(off.toPrecision(2))} mm (${count.toLocaleString('en')} triangles); finer ones would be too many.`,
+  remedy: 'Look at it for a spike that is not meant, and export it again.',
+});
+
+/** Triangles of an open surface at most that the kernel's mesher is asked for, by what a coarse mesh has; it takes minutes for a few times as many. */
+const mostOfSurface = 30_000;
+/** Turn angle of that coarse mesh, rad. */
+const coarseAngle = 0.5;
+
+/** Facets by the kernel, for a deviation in mm, or one that asks for no more triangles than can be. A damaged surface may have a spike of any height. */
+async function facetsByKernel({ brep, span }: OpenSurface, deviation: number, kernels: Kernels): Promise<{ mesh: Mesh; off: number }> {
   const open = new OpenSolid(await kernels.working(), brep);
   try {
-    const { positions, triangles } = open.facets(deviation, surfaceFacets.angle);
-    return { positions, triangles };
+    const rough = surfaceFacets.coarsest * span;
+    // Twice as many triangles halve how far they lie off.
+    const { triangles } = open.facets(rough, coarseAngle);
+    const off = Math.max(deviation, (rough * triangles.length) / 3 / mostOfSurface);
+    const made = open.facets(off, off > deviation ? coarseAngle : surfaceFacets.angle);
+    return { mesh: { positions: made.positions, triangles: made.triangles }, off };
   } finally {
     open.close();
   }
