@@ -49,7 +49,7 @@ beforeEach(() => {
 });
 afterEach(() => vi.unstubAllGlobals());
 
-const settled = () => new Promise((done) => setTimeout(done, 0));
+const settled = () => new Promise((done) => setImmediate(done));
 const file = (name: string, bytes: number) => ({ name, size: bytes }) as File;
 /** Sends; gives what was told, last one last. */
 function send(name: string, bytes = 10, as: { replaces: string | null; variant: string } = { replaces: null, variant: '' }): Upload[] {

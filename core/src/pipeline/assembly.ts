@@ -275,3 +275,6 @@ function heldIges(list: readonly Placed[], back: Design): Evidence {
 
 /** What is proved of an IGES file that is there already. @param back the file as it was read */
 export const provedIges = (designs: readonly Design[], title: string, back: Design): Evidence => heldIges(placedSolids(designs, null, title), back);
+
+/** Likewise of a STEP file. @param back the file as it was read */
+export const provedStep = (designs: readonly Design[], title: string, back: Design): Evidence => held(placedSolids(designs, null, title), back);

@@ -147,7 +147,11 @@ async function surfacePart(
   if (mesh.triangles.length === 0 || !mesh.positions.every(Number.isFinite)) return null;
   const part = meshPart({ name: surface.name, above: [], partNumber: null, colour: null, mesh, places: [identityRows] }, surface.name, unit, format);
   part.summary.faces = surface.faces;
-  if (off > deviation) part.findings.push(coarseFinding(surface.name, off, mesh.triangles.length / 3));
+  if (off > deviation) {
+    const coarse = coarseFinding(surface.name, off, mesh.triangles.length / 3);
+    part.findings.push(coarse);
+    part.summary.lost = [coarse];
+  }
   return part;
 }
 

@@ -135,8 +135,8 @@ class Writer {
   /** The style of a colour. Source: ISO 10303-46, surface_style_usage and fill_area_style_colour. */
   private style(colour: string): string {
     const { lines } = this;
-    const rgb = [1, 3, 5].map((i) => exactReal(Number((parseInt(colour.slice(i, i + 2), 16) / 255).toPrecision(12))));
     if (!/^#[0-9a-f]{6}$/i.test(colour)) throw new RangeError(`a colour is #rrggbb, not ${colour}`);
+    const rgb = [1, 3, 5].map((i) => exactReal(Number((parseInt(colour.slice(i, i + 2), 16) / 255).toPrecision(12))));
     const filled = lines.once(`FILL_AREA_STYLE_COLOUR('',${lines.once(`COLOUR_RGB('',${rgb.join(',')})`)})`);
     const area = lines.once(`SURFACE_STYLE_FILL_AREA(${lines.once(`FILL_AREA_STYLE('',(${filled}))`)})`);
     const usage = lines.once(`SURFACE_STYLE_USAGE(.BOTH.,${lines.once(`SURFACE_SIDE_STYLE('',(${area}))`)})`);
