@@ -27,7 +27,7 @@ function offSurface(solid: ExactSolid, text: string): number {
   expect(facets.starts).toHaveLength(solid.faces.length + 1);
   let largest = 0;
   solid.faces.forEach((face, f) => {
-    const nearest = new Nearest(face.surface, face.edges);
+    const nearest = new Nearest(face.surface);
     for (let i = facets.starts[f] * 3; i < facets.starts[f + 1] * 3; i++) {
       const v = facets.triangles[i] * 3;
       largest = Math.max(largest, nearest.find(facets.positions[v], facets.positions[v + 1], facets.positions[v + 2]));

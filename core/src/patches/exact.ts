@@ -32,7 +32,7 @@ export class ExactSnap {
   toFace(face: number, p: Vec3): Vec3 {
     const f = this.exact.faces[face];
     let near = this.nearest.get(face);
-    if (!near) this.nearest.set(face, (near = new Nearest(f.surface, f.edges)));
+    if (!near) this.nearest.set(face, (near = new Nearest(f.surface)));
     const d = near.find(p[0], p[1], p[2]);
     return Number.isFinite(d) ? [near.x, near.y, near.z] : p;
   }

@@ -43,7 +43,7 @@ const probes = [
  * @example measureDeviation(readBrepText(brep), await source.facets(0.05, 0.3)).largest
  */
 export function measureDeviation(solid: ExactSolid, facets: Mesh & FaceRuns, enough = Infinity): Deviation {
-  const nearest = solid.faces.map((face) => new Nearest(face.surface, face.edges));
+  const nearest = solid.faces.map((face) => new Nearest(face.surface));
   const perFace = new Float64Array(solid.faces.length);
   const result: Deviation = { largest: 0, at: [0, 0, 0], face: -1, perFace, unmeasured: 0 };
   for (let f = 0; f < solid.faces.length; f++) {

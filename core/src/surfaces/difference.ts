@@ -126,7 +126,7 @@ class OffDesign {
     this.mesh = weldEqual(positions, triangles);
     this.tree = buildBvh(this.mesh);
     this.face = new Int32Array(triangles.length / 3).fill(-1);
-    this.nearest = exact && starts.length === exact.faces.length + 1 ? exact.faces.map((f) => new Nearest(f.surface, f.edges)) : [];
+    this.nearest = exact && starts.length === exact.faces.length + 1 ? exact.faces.map((f) => new Nearest(f.surface)) : [];
     this.slack = new Float64Array(this.nearest.length);
     for (let f = 0; f < this.nearest.length; f++) {
       this.face.fill(f, starts[f], starts[f + 1]);

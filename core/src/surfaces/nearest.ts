@@ -1,7 +1,7 @@
 import type { Curve } from './curves.ts';
-import { SplinePoint } from './spline-point.ts';
-import { surfaceAt, type Surface } from './surfaces.ts';
-import { dot, type Vec3 } from '../geometry/vector.ts';
+import { SurfaceFoot, SweptFoot, type Foot } from './foot.ts';
+import type { Surface } from './surfaces.ts';
+import type { Vec3 } from '../geometry/vector.ts';
 
 /**
  * Finds nearest points on one surface. Elementary surfaces have closed forms; the others are searched from the last
@@ -16,22 +16,19 @@ export class Nearest {
   z = 0;
   /** A distance beyond this is looked for all over the surface before it is believed, mm: steps from a place nearby may end at another fold. */
   sure = Infinity;
+  /** A distance up to this need not be looked for more closely, mm. */
+  enough = 0;
+  /** The search of surfaces without a closed form that have two parameters; else null. */
+  readonly foot: SurfaceFoot | null;
+  private readonly swept: SweptFoot | null;
   private readonly surface: Surface;
-  private grid: { u: Float64Array; v: Float64Array; at: Float64Array; spacing: number } | null = null;
   private radius = 0;
   private height = 0;
-  private u = NaN;
-  private v = NaN;
-  private range: [number, number, number, number];
-  private readonly spline: SplinePoint | null;
-  private readonly at = new Float64Array(3);
-  private readonly du = new Float64Array(3);
-  private readonly dv = new Float64Array(3);
 
-  constructor(surface: Surface, edges: { curve: Curve | null; from: number; to: number }[] = []) {
+  constructor(surface: Surface) {
     this.surface = surface;
-    this.spline = surface.kind === 'bspline' ? new SplinePoint(surface) : null;
-    this.range = parameterRange(surface, edges);
+    this.swept = surface.kind === 'extrusion' || surface.kind === 'revolution' ? new SweptFoot(surface, curveRange(surface.profile)) : null;
+    this.foot = surface.kind === 'bspline' || surface.kind === 'offset' ? new SurfaceFoot(surface, parameterRange(surface)) : null;
   }
 
   /** Distance in mm from a point to the surface; the nearest point stays in x, y, z. NaN for surfaces that can't be evaluated. */
@@ -55,8 +52,18 @@ export class Nearest {
       case 'other':
         return NaN;
       default:
-        return this.searched(px, py, pz);
+        return this.searched((this.foot ?? this.swept)!, px, py, pz);
     }
+  }
+
+  private searched(foot: Foot, px: number, py: number, pz: number): number {
+    if (this.foot) this.foot.sure = this.sure;
+    foot.enough = this.enough;
+    const d = foot.find(px, py, pz);
+    this.x = foot.x;
+    this.y = foot.y;
+    this.z = foot.z;
+    return d;
   }
 
   private fromCentre(c: Vec3, r: number, px: number, py: number, pz: number): number {
@@ -133,191 +140,24 @@ export class Nearest {
       this.height = along * c;
     }
   }
-
-  private searched(px: number, py: number, pz: number): number {
-    let best = Infinity;
-    let bu = this.u;
-    let bv = this.v;
-    if (!Number.isNaN(this.u)) best = this.refined(px, py, pz, this.u, this.v);
-    if (best < Infinity) {
-      bu = this.u;
-      bv = this.v;
-    }
-    const grid = (this.grid ??= this.makeGrid());
-    // Near enough to be the right place, and not stopped at the end of the range: no need to look elsewhere.
-    if (!(best < grid.spacing / 4) || best > this.sure || this.atEnd(bu, bv)) {
-      const at = nearestOf(grid.at, px, py, pz);
-      // A closed surface begins and ends at one seam: what stops at one end may go on from the other.
-      const [u0, u1, v0, v1] = this.range;
-      const u = grid.u[at];
-      const v = grid.v[at];
-      const otherU = u - u0 < u1 - u ? u1 : u0;
-      const otherV = v - v0 < v1 - v ? v1 : v0;
-      for (let k = 0; k < 3; k++) {
-        const again = this.refined(px, py, pz, k === 1 ? otherU : u, k === 2 ? otherV : v);
-        if (again < best) {
-          best = again;
-          bu = this.u;
-          bv = this.v;
-        }
-        if (!this.atEnd(this.u, this.v)) break;
-      }
-    }
-    this.u = bu;
-    this.v = bv;
-    const p = surfaceAt(this.surface, bu, bv).at;
-    this.x = p[0];
-    this.y = p[1];
-    this.z = p[2];
-    return best;
-  }
-
-  /** Whether parameters stand at an end of the range. */
-  private atEnd(u: number, v: number): boolean {
-    const [u0, u1, v0, v1] = this.range;
-    return u <= u0 || u >= u1 || v <= v0 || v >= v1;
-  }
-
-  /** Gauss-Newton with shorter steps where one leads away, from (u, v), held inside the range; leaves the parameters found in this.u, this.v. */
-  private refined(px: number, py: number, pz: number, u: number, v: number): number {
-    const [u0, u1, v0, v1] = this.range;
-    let best = Infinity;
-    let bu = u;
-    let bv = v;
-    for (let step = 0, halves = 0; step < 12 + halves; step++) {
-      this.look(u, v);
-      const { at, du, dv } = this;
-      const rx = px - at[0];
-      const ry = py - at[1];
-      const rz = pz - at[2];
-      const d = Math.sqrt(rx * rx + ry * ry + rz * rz);
-      if (!(d < best)) {
-        // Too long a step where the surface bends much: half of it, and half of that, before it is given up.
-        if (Number.isNaN(d) || halves === mostHalves || d - best < 1e-6 * d + 1e-12) break;
-        halves++;
-        u = (u + bu) / 2;
-        v = (v + bv) / 2;
-        continue;
-      }
-      const gain = best - d;
-      best = d;
-      bu = u;
-      bv = v;
-      // The distance changes by the square of what the foot is off: by less than a millionth of it there is no need to go on.
-      if (gain < 1e-6 * d + 1e-12) break;
-      const a = dot3(du, du);
-      const b = dot3(du, dv);
-      const c = dot3(dv, dv);
-      const e = du[0] * rx + du[1] * ry + du[2] * rz;
-      const f = dv[0] * rx + dv[1] * ry + dv[2] * rz;
-      const det = a * c - b * b;
-      if (det > 1e-14 * a * c) {
-        u += (e * c - f * b) / det;
-        v += (a * f - b * e) / det;
-      } else {
-        if (a > 0) u += e / a;
-        if (c > 0) v += f / c;
-      }
-      u = Math.min(u1, Math.max(u0, u));
-      v = Math.min(v1, Math.max(v0, v));
-    }
-    this.u = bu;
-    this.v = bv;
-    return best;
-  }
-
-  /** Point and tangents at parameters: into this.at, this.du, this.dv. */
-  private look(u: number, v: number): void {
-    const { at, du, dv, spline } = this;
-    if (spline) {
-      spline.look(u, v, 1);
-      spline.copy(at, du, dv);
-      return;
-    }
-    const p = surfaceAt(this.surface, u, v);
-    at.set(p.at);
-    du.set(p.du);
-    dv.set(p.dv);
-  }
-
-  private makeGrid() {
-    const [u0, u1, v0, v1] = this.range;
-    const s = this.surface;
-    const nu = s.kind === 'bspline' ? Math.min(64, 8 + 3 * s.uCount) : s.kind === 'revolution' ? 33 : 48;
-    const nv = s.kind === 'bspline' ? Math.min(64, 8 + 3 * s.vCount) : s.kind === 'extrusion' ? 9 : 48;
-    const grid = { u: new Float64Array(nu * nv), v: new Float64Array(nu * nv), at: new Float64Array(nu * nv * 3), spacing: 0 };
-    for (let i = 0, k = 0; i < nu; i++) {
-      for (let j = 0; j < nv; j++, k++) {
-        grid.u[k] = u0 + ((u1 - u0) * i) / (nu - 1);
-        grid.v[k] = v0 + ((v1 - v0) * j) / (nv - 1);
-        grid.at.set(surfaceAt(s, grid.u[k], grid.v[k]).at, k * 3);
-      }
-    }
-    grid.spacing = Infinity;
-    for (let i = 1; i < nu * nv; i++) {
-      const d = Math.hypot(grid.at[i * 3] - grid.at[i * 3 - 3], grid.at[i * 3 + 1] - grid.at[i * 3 - 2], grid.at[i * 3 + 2] - grid.at[i * 3 - 1]);
-      if (i % nv !== 0 && d > 0) grid.spacing = Math.min(grid.spacing, d);
-    }
-    return grid;
-  }
 }
 
-const dot3 = (a: Float64Array, b: Float64Array): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-
-/** Which of a list of places lies nearest. */
-function nearestOf(list: Float64Array, ...[px, py, pz]: Vec3): number {
-  let nearest = Infinity;
-  let at = 0;
-  for (let i = 0; i < list.length; i += 3) {
-    const dx = list[i] - px;
-    const dy = list[i + 1] - py;
-    const dz = list[i + 2] - pz;
-    const d = dx * dx + dy * dy + dz * dz;
-    if (d < nearest) {
-      nearest = d;
-      at = i / 3;
-    }
-  }
-  return at;
-}
-
-/** How often a step of the search is halved in all. */
-const mostHalves = 6;
-
-/** The parameter range searched: the knots of a B-spline, a full turn, or what the face's edges reach. */
-function parameterRange(s: Surface, edges: { curve: Curve | null; from: number; to: number }[]): [number, number, number, number] {
+/** The parameter range searched: the knots of a B-spline, a full turn. */
+function parameterRange(s: Surface): [number, number, number, number] {
   if (s.kind === 'bspline') return [s.uKnots[s.uDegree], s.uKnots[s.uCount], s.vKnots[s.vDegree], s.vKnots[s.vCount]];
-  if (s.kind === 'offset') return parameterRange(s.of, edges);
-  if (s.kind === 'revolution') {
-    const [a, b] = curveRange(s.profile);
-    return [0, 2 * Math.PI, a, b];
-  }
-  if (s.kind === 'extrusion') {
-    const [a, b] = curveRange(s.profile);
-    return [a, b, ...heightRange(s.along, edges)];
-  }
+  if (s.kind === 'offset') return parameterRange(s.of);
+  if (s.kind === 'revolution') return [0, 2 * Math.PI, ...curveRange(s.profile)];
+  if (s.kind === 'extrusion') return [...curveRange(s.profile), -1e3, 1e3];
   return [-1e3, 1e3, -1e3, 1e3];
 }
 
 function curveRange(c: Curve): [number, number] {
   if (c.kind === 'bspline') return [c.knots[c.degree], c.knots[c.poles.length / 3]];
   if (c.kind === 'offset') return curveRange(c.of);
-  if (c.kind === 'line' || c.kind === 'parabola') return [-1e3, 1e3];
+  // Steps along a line end at once, wherever they began.
+  if (c.kind === 'line') return [-1e9, 1e9];
+  if (c.kind === 'parabola') return [-1e3, 1e3];
   // Its parameter runs like a logarithm: this reaches some hundred times its axis.
   if (c.kind === 'hyperbola') return [-7, 7];
   return [0, 2 * Math.PI];
-}
-
-/** A generous range along an extrusion: from the ends of its boundary edges. */
-function heightRange(along: Vec3, edges: { curve: Curve | null; from: number; to: number }[]): [number, number] {
-  let reach = 1;
-  for (const edge of edges) {
-    const c = edge.curve;
-    if (c?.kind === 'line') reach = Math.max(reach, Math.abs(edge.from), Math.abs(edge.to), Math.abs(dot(c.at, along)));
-    else if (c && 'at' in c) reach = Math.max(reach, Math.abs(dot(c.at, along)));
-    else if (c?.kind === 'bspline') {
-      for (let i = 0; i < c.poles.length; i += 3) reach = Math.max(reach, Math.abs(dot([c.poles[i], c.poles[i + 1], c.poles[i + 2]], along)));
-    }
-  }
-  return [-4 * reach, 4 * reach];
 }

@@ -6,7 +6,7 @@
 /** The knot span of u in a flat knot vector (with repeated knots), for `count` poles of this degree. */
 export function findSpan(knots: Float64Array, degree: number, count: number, u: number): number {
   if (u >= knots[count]) return count - 1 > degree ? lastSpan(knots, degree, count) : degree;
-  if (u <= knots[degree]) return degree;
+  if (u <= knots[degree]) return firstSpan(knots, degree, count);
   let low = degree;
   let high = count;
   while (high - low > 1) {
@@ -15,6 +15,13 @@ export function findSpan(knots: Float64Array, degree: number, count: number, u: 
     else low = middle;
   }
   return low;
+}
+
+/** The first span that has a width. */
+function firstSpan(knots: Float64Array, degree: number, count: number): number {
+  let span = degree;
+  while (span < count - 1 && knots[span] === knots[span + 1]) span++;
+  return span;
 }
 
 function lastSpan(knots: Float64Array, degree: number, count: number): number {

@@ -1,5 +1,6 @@
 import { curveAt, type Curve } from './curves.ts';
-import { basisAt, findSpan, type PoleGrid } from './nurbs.ts';
+import type { PoleGrid } from './nurbs.ts';
+import { SplinePoint } from './spline-point.ts';
 import { add, cross, dot, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
 
 /** Where an elementary surface stands: origin, axis z, and x and y across it (unit, right angles; may be left-handed). */
@@ -47,7 +48,7 @@ export function surfaceAt(surface: Surface, u: number, v: number): SurfacePoint 
       return { at, du: cross(surface.axis, sub(at, surface.at)), dv: spin(c.d1, surface.axis, u) };
     }
     case 'bspline':
-      return bsplineSurfaceAt(surface, u, v);
+      return splineAt(surface, u, v);
     case 'offset': {
       const value = (s: number, t: number): Vec3 => {
         const base = surfaceAt(surface.of, s, t);
@@ -97,48 +98,12 @@ function elementaryAt(surface: Surface, u: number, v: number): SurfacePoint {
   return { at: add(at, put(radius * c, radius * s, height)), du: put(-radius * s, radius * c, 0), dv: put(dr * c, dr * s, dh) };
 }
 
-const uBasis = new Float64Array(3 * 32);
-const vBasis = new Float64Array(3 * 32);
-/** Homogeneous sums: point, derivative by u, derivative by v; four numbers each. */
-const sums = new Float64Array(12);
+const points = new WeakMap<BsplineSurface, SplinePoint>();
 
-function bsplineSurfaceAt(s: BsplineSurface, u: number, v: number): SurfacePoint {
-  const { poles, weights } = s;
-  const uSpan = findSpan(s.uKnots, s.uDegree, s.uCount, u);
-  const vSpan = findSpan(s.vKnots, s.vDegree, s.vCount, v);
-  basisAt(s.uKnots, s.uDegree, uSpan, u, uBasis, 1);
-  basisAt(s.vKnots, s.vDegree, vSpan, v, vBasis, 1);
-  sums.fill(0);
-  const uo = s.uDegree + 1;
-  const vo = s.vDegree + 1;
-  for (let i = 0; i < uo; i++) {
-    const row = (uSpan - s.uDegree + i) * s.vCount + vSpan - s.vDegree;
-    for (let j = 0; j < vo; j++) {
-      const at = row + j;
-      const w = weights ? weights[at] : 1;
-      const b = uBasis[i] * vBasis[j] * w;
-      const bu = uBasis[uo + i] * vBasis[j] * w;
-      const bv = uBasis[i] * vBasis[vo + j] * w;
-      for (let k = 0; k < 3; k++) {
-        const pole = poles[at * 3 + k];
-        sums[k] += b * pole;
-        sums[4 + k] += bu * pole;
-        sums[8 + k] += bv * pole;
-      }
-      sums[3] += b;
-      sums[7] += bu;
-      sums[11] += bv;
-    }
-  }
-  const w = 1 / sums[3];
-  const x = sums[0] * w;
-  const y = sums[1] * w;
-  const z = sums[2] * w;
-  const wu = sums[7];
-  const wv = sums[11];
-  return {
-    at: [x, y, z],
-    du: [(sums[4] - wu * x) * w, (sums[5] - wu * y) * w, (sums[6] - wu * z) * w],
-    dv: [(sums[8] - wv * x) * w, (sums[9] - wv * y) * w, (sums[10] - wv * z) * w],
-  };
+function splineAt(s: BsplineSurface, u: number, v: number): SurfacePoint {
+  let point = points.get(s);
+  if (!point) points.set(s, (point = new SplinePoint(s)));
+  point.look(u, v, 1);
+  const q = point.sums;
+  return { at: [q[0], q[1], q[2]], du: [q[4], q[5], q[6]], dv: [q[8], q[9], q[10]] };
 }

@@ -108,8 +108,7 @@ export class Measure {
   private nearestOf(f: number): Nearest | null {
     let own = this.nearest.get(f);
     if (!own) {
-      const { surface, edges } = this.drawn.exact!.faces[f];
-      this.nearest.set(f, (own = new Nearest(surface, edges)));
+      this.nearest.set(f, (own = new Nearest(this.drawn.exact!.faces[f].surface)));
     }
     return Number.isNaN(own.find(...vertexOf(this.mesh, this.mesh.triangles[this.drawn.starts[f] * 3]))) ? null : own;
   }
