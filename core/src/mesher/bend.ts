@@ -5,6 +5,8 @@ import { cross, dot, scaled, sub, type Vec3 } from '../geometry/vector.ts';
 
 /** Tangents whose squared area is below this share of their squared lengths are one. */
 const lost = 1e-12;
+/** So is one whose squared length is below this share of the other's: the surface has shrunk to a point there. */
+const shrunk = 1e-20;
 
 /**
  * How a surface lies and bends at a place: point, tangents, first (e, f, g) and second (l, m, n) fundamental form, principal curvatures (1/mm, towards
@@ -72,12 +74,17 @@ export class Bend {
     this.n = along(this.dvv);
     const det = this.e * this.g - this.f * this.f;
     // Where the tangents are as good as one, or gone, nothing is known of the bend.
-    const known = det > lost * this.e * this.g;
+    const known = this.isKnown();
     const half = known ? (this.e * this.n - 2 * this.f * this.m + this.g * this.l) / (2 * det) : 0;
     const gauss = known ? (this.l * this.n - this.m * this.m) / det : 0;
     const root = Math.sqrt(Math.max(0, half * half - gauss));
     this.most = half >= 0 ? half + root : half - root;
     this.least = half >= 0 ? half - root : half + root;
+  }
+
+  private isKnown(): boolean {
+    const { e, f, g } = this;
+    return e * g - f * f > lost * e * g && e > shrunk * g && g > shrunk * e;
   }
 
   /** Second derivatives of surfaces without splines of their own. */
@@ -155,6 +162,18 @@ export class Bend {
     const out = sub(c, up);
     const side = cross(s.axis, out);
     for (let k = 0; k < 3; k++) this.dvv[k] = up[k] + out[k] * Math.cos(u) + side[k] * Math.sin(u);
+  }
+
+  /** The normal of what was looked at last, of length 1; 0 where the tangents are as good as one. @param from where it goes in a list */
+  normal(out: Float64Array, from: number): void {
+    const { du, dv } = this;
+    const x = du[1] * dv[2] - du[2] * dv[1];
+    const y = du[2] * dv[0] - du[0] * dv[2];
+    const z = du[0] * dv[1] - du[1] * dv[0];
+    const k = this.isKnown() ? 1 / Math.sqrt(x * x + y * y + z * z) : 0;
+    out[from] = k * x;
+    out[from + 1] = k * y;
+    out[from + 2] = k * z;
   }
 
   /** Normal curvature along a tangent given by du, dv steps, 1/mm. */

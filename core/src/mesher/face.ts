@@ -2,6 +2,7 @@ import type { Surface } from '../surfaces/surfaces.ts';
 import { Crossing } from './triangulation.ts';
 import type { Bend } from './bend.ts';
 import { Filler } from './fill.ts';
+import { Lattice } from './lattice.ts';
 import { doubtful, Mender } from './mend.ts';
 import { newCorners, Off } from './off.ts';
 import { FacePlane, type Task } from './plane.ts';
@@ -64,6 +65,8 @@ class FaceMesher {
   private readonly vertexAt: Float64Array;
   /** Edge of the body of each piece of the outline. */
   private readonly pieces: number[] = [];
+  /** Of each loop, its points of the triangulation. */
+  private numbers: readonly Int32Array[] = [];
 
   constructor(face: OutlinedFace, vertexAt: Float64Array, task: Task) {
     this.face = face;
@@ -85,6 +88,7 @@ class FaceMesher {
     if (plane.kind === 'both') {
       plane.settleAll();
       const filler = new Filler(plane);
+      this.seed();
       filler.fill();
       mender.soften(filler);
     }
@@ -96,9 +100,20 @@ class FaceMesher {
     return this.result();
   }
 
+  /** Points all over the face, in rows. */
+  private seed(): void {
+    const { plane } = this;
+    let near = 0;
+    new Lattice(plane, this.numbers).points((u, v, rim) => {
+      if (rim >= 0) near = (plane.t.leaving[rim] / 3) | 0;
+      near = plane.seed(u, v, near);
+    });
+  }
+
   private outline(): void {
     const { t } = this.plane;
     const numbers = this.face.loops.map((loop) => this.corners(loop));
+    this.numbers = numbers;
     this.face.loops.forEach((loop, l) => {
       const n = loop.vertices.length;
       for (let i = 0; i < n; i++) {

@@ -106,17 +106,20 @@ export class Mender {
 
   /** How far a facet lies off; 0 for one that is no more than an edge: two of its corners are one vertex. */
   private offOf(k: number): number {
-    const { t, place, vertex } = this.f;
-    const { corners } = this;
+    const { t, place, normal, vertex } = this.f;
     for (let i = 0; i < 3; i++) {
       const p = t.corner[3 * k + i];
-      const q = t.corner[3 * k + ((i + 1) % 3)];
+      const q = t.corner[3 * k + (i === 2 ? 0 : i + 1)];
       if (vertex[p] >= 0 && vertex[p] === vertex[q]) return 0;
-      for (let j = 0; j < 3; j++) corners[i].p[j] = place[3 * p + j];
-      corners[i].u = this.f.u(p);
-      corners[i].v = this.f.v(p);
+      const c = this.corners[i];
+      for (let j = 0; j < 3; j++) {
+        c.p[j] = place[3 * p + j];
+        c.n[j] = normal[3 * p + j];
+      }
+      c.u = this.f.u(p);
+      c.v = this.f.v(p);
     }
-    return this.off.of(corners, doubtful * this.f.task.want.deviation);
+    return this.off.of(this.corners, doubtful * this.f.task.want.deviation);
   }
 
   /** Puts a point where a facet is farthest off, when it still is one. */

@@ -1,4 +1,4 @@
-import { Inverse } from '../body/inverse.ts';
+import { Heights } from './heights.ts';
 import type { Surface } from '../surfaces/surfaces.ts';
 import type { Bend } from './bend.ts';
 
@@ -7,34 +7,24 @@ export interface Corner {
   p: Float64Array;
   u: number;
   v: number;
+  /** The surface's normal there, of length 1; 0 where it is not known. */
+  n: Float64Array;
 }
 
-/** Weights of the first two corners at the places looked at where there is no closed form: the middles and quarters of the edges, the middle of the facet. */
-const looks = [0.5, 0.5, 0, 0.5, 0.5, 0, 1 / 3, 1 / 3, 0.75, 0.25, 0.25, 0.75, 0, 0.75, 0, 0.25, 0.75, 0, 0.25, 0];
-/** Steps towards the foot of a perpendicular at most. */
-const mostSteps = 6;
-const stepsA = [1, -1, 0, 0, 1, -1];
-const stepsB = [0, 0, 1, -1, -1, 1];
-
 /**
- * How far a facet lies off its surface, mm, and where most. Cylinders, cones and spheres in closed form; others by the foot of the perpendicular from
- * the middles of edges and facet.
+ * How far a facet lies off its surface, mm, and where most. Cylinders, cones and spheres in closed form; others by heights over
+ * the facet (heights.ts).
  */
 export class Off {
   /** Weights of the place that is farthest off. */
   readonly where = new Float64Array(3);
   private readonly surface: Surface;
-  private readonly bend: Bend;
   private readonly q = new Float64Array(9);
-  private readonly place = new Float64Array(3);
-  /** A distance that is below all doubt, mm. */
-  private enough = 0;
-  private readonly range: readonly number[];
+  private readonly heights: Heights | null;
 
   constructor(surface: Surface, bend: Bend) {
-    this.range = endsOf(surface);
     this.surface = surface;
-    this.bend = bend;
+    this.heights = closed.has(surface.kind) ? null : new Heights(surface, bend);
   }
 
   /** @param corners three; @param doubtful from this distance on the place that is farthest off is looked for more closely, mm */
@@ -44,87 +34,22 @@ export class Off {
     if (s.kind === 'cylinder') return this.ofCylinder(s.r, corners);
     if (s.kind === 'cone') return this.ofCone(s, corners);
     if (s.kind === 'sphere') return this.ofSphere(s.r, corners);
-    this.enough = doubtful / 2;
-    let most = 0;
-    for (let k = 0; k < looks.length; k += 2) most = this.look(corners, looks[k], looks[k + 1], most);
-    if (most > doubtful) for (let step = 0.14; step > 0.04; step /= 2) most = this.climbed(corners, step, most);
-    return most;
-  }
-
-  /** The largest distance found, when it is that at a place of these weights. */
-  private look([a, b, c]: readonly Corner[], wa: number, wb: number, most: number): number {
-    const wc = 1 - wa - wb;
-    const { place } = this;
-    for (let k = 0; k < 3; k++) place[k] = wa * a.p[k] + wb * b.p[k] + wc * c.p[k];
-    const d = this.distance(wa * a.u + wb * b.u + wc * c.u, wa * a.v + wb * b.v + wc * c.v);
-    if (d <= most) return most;
-    this.where[0] = wa;
-    this.where[1] = wb;
-    this.where[2] = wc;
-    return d;
-  }
-
-  /** Steps from the farthest place found to those beside it while they are farther. */
-  private climbed(corners: readonly Corner[], step: number, most: number): number {
-    let found = most;
-    for (let again = true; again;) {
-      again = false;
-      const [wa, wb] = this.where;
-      for (let k = 0; k < 6; k++) {
-        const [na, nb] = [wa + step * stepsA[k], wb + step * stepsB[k]];
-        if (na < 0 || nb < 0 || na + nb > 1) continue;
-        const d = this.look(corners, na, nb, found);
-        if (d > found) [found, again] = [d, true];
-      }
-    }
-    return found;
-  }
-
-  /** Distance of the place from the surface near parameters: steps to the foot of the perpendicular; of a ring in closed form. */
-  private distance(u: number, v: number): number {
-    const s = this.surface;
-    const [x, y, z] = this.place;
-    if (s.kind === 'torus') return fromRing(s, this.place);
-    const { bend } = this;
-    let least = Infinity;
-    // Any place of the surface is at least as far as the nearest: when one is near enough the rest need not be looked for.
-    for (let step = 0; step < mostSteps && least > this.enough; step++) {
-      bend.point(u, v);
-      const { at, du, dv } = bend;
-      const rx = x - at[0];
-      const ry = y - at[1];
-      const rz = z - at[2];
-      const far = Math.sqrt(rx * rx + ry * ry + rz * rz);
-      if (!(far < least * 0.999)) return Math.min(far, least);
-      least = far;
-      const e = du[0] * du[0] + du[1] * du[1] + du[2] * du[2];
-      const f = du[0] * dv[0] + du[1] * dv[1] + du[2] * dv[2];
-      const g = dv[0] * dv[0] + dv[1] * dv[1] + dv[2] * dv[2];
-      const p = du[0] * rx + du[1] * ry + du[2] * rz;
-      const q = dv[0] * rx + dv[1] * ry + dv[2] * rz;
-      const det = e * g - f * f;
-      if (!(det > 1e-12 * e * g)) return least;
-      u = this.held(u + (p * g - q * f) / det, 0);
-      v = this.held(v + (e * q - f * p) / det, 2);
-    }
-    return least;
-  }
-
-  /** A parameter within the surface, where it has ends. */
-  private held(x: number, k: 0 | 2): number {
-    const { range } = this;
-    return x < range[k] ? range[k] : x > range[k + 1] ? range[k + 1] : x;
+    return this.heights!.of(corners, doubtful, this.where);
   }
 
   /** Corners from the axis' or centre's place: x, y across and z along it. */
   private local(corners: readonly Corner[]): void {
     const { at, x, y, z } = (this.surface as Extract<Surface, { frame: unknown }>).frame;
-    corners.forEach(({ p }, i) => {
-      const [a, b, c] = [p[0] - at[0], p[1] - at[1], p[2] - at[2]];
-      this.q[3 * i] = a * x[0] + b * x[1] + c * x[2];
-      this.q[3 * i + 1] = a * y[0] + b * y[1] + c * y[2];
-      this.q[3 * i + 2] = a * z[0] + b * z[1] + c * z[2];
-    });
+    const { q } = this;
+    for (let i = 0; i < 3; i++) {
+      const { p } = corners[i];
+      const a = p[0] - at[0];
+      const b = p[1] - at[1];
+      const c = p[2] - at[2];
+      q[3 * i] = a * x[0] + b * x[1] + c * x[2];
+      q[3 * i + 1] = a * y[0] + b * y[1] + c * y[2];
+      q[3 * i + 2] = a * z[0] + b * z[1] + c * z[2];
+    }
   }
 
   private note(d: number, most: number, i: number, s: number): number {
@@ -182,12 +107,17 @@ export class Off {
     const { q } = this;
     let most = 0;
     for (let i = 0; i < 3; i++) {
-      const j = (i + 1) % 3;
-      const [ax, ay, az] = [q[3 * i], q[3 * i + 1], q[3 * i + 2]];
-      const [dx, dy, dz] = [q[3 * j] - ax, q[3 * j + 1] - ay, q[3 * j + 2] - az];
+      const a = 3 * i;
+      const b = i === 2 ? 0 : a + 3;
+      const dx = q[b] - q[a];
+      const dy = q[b + 1] - q[a + 1];
+      const dz = q[b + 2] - q[a + 2];
       const long = dx * dx + dy * dy + dz * dz;
-      const s = long > 0 ? Math.max(0, Math.min(1, -(ax * dx + ay * dy + az * dz) / long)) : 0;
-      most = this.note(Math.abs(r - Math.hypot(ax + s * dx, ay + s * dy, az + s * dz)), most, i, s);
+      const s = long > 0 ? Math.max(0, Math.min(1, -(q[a] * dx + q[a + 1] * dy + q[a + 2] * dz) / long)) : 0;
+      const x = q[a] + s * dx;
+      const y = q[a + 1] + s * dy;
+      const z = q[a + 2] + s * dz;
+      most = this.note(Math.abs(r - Math.sqrt(x * x + y * y + z * z)), most, i, s);
     }
     return this.footWithin(r, most);
   }
@@ -195,47 +125,44 @@ export class Off {
   /** The foot of the perpendicular from the centre, when it lies within. Source: Ericson, Real-Time Collision Detection, 3.4. */
   private footWithin(r: number, most: number): number {
     const { q } = this;
-    let [uu, uv, vv, wu, wv] = [0, 0, 0, 0, 0];
+    let uu = 0;
+    let uv = 0;
+    let vv = 0;
+    let wu = 0;
+    let wv = 0;
     for (let k = 0; k < 3; k++) {
-      const [u, v, w] = [q[3 + k] - q[k], q[6 + k] - q[k], -q[k]];
+      const u = q[3 + k] - q[k];
+      const v = q[6 + k] - q[k];
       uu += u * u;
       uv += u * v;
       vv += v * v;
-      wu += w * u;
-      wv += w * v;
+      wu -= q[k] * u;
+      wv -= q[k] * v;
     }
     const det = uu * vv - uv * uv;
     if (!(det > 0)) return most;
-    const [s, t] = [(vv * wu - uv * wv) / det, (uu * wv - uv * wu) / det];
+    const s = (vv * wu - uv * wv) / det;
+    const t = (uu * wv - uv * wu) / det;
     if (s <= 0 || t <= 0 || s + t >= 1) return most;
     let far = 0;
-    for (let k = 0; k < 3; k++) far += (q[k] + s * (q[3 + k] - q[k]) + t * (q[6 + k] - q[k])) ** 2;
+    for (let k = 0; k < 3; k++) {
+      const x = q[k] + s * (q[3 + k] - q[k]) + t * (q[6 + k] - q[k]);
+      far += x * x;
+    }
     const d = Math.abs(r - Math.sqrt(far));
     if (d <= most) return most;
-    this.where.set([1 - s - t, s, t]);
+    this.where[0] = 1 - s - t;
+    this.where[1] = s;
+    this.where[2] = t;
     return d;
   }
 }
 
-/** Distance of a place from a ring; one whose tube reaches over the axis has a far side there. */
-function fromRing({ frame: { at, z: axis }, major, minor }: Extract<Surface, { kind: 'torus' }>, [x, y, z]: ArrayLike<number> & Iterable<number>): number {
-  const [dx, dy, dz] = [x - at[0], y - at[1], z - at[2]];
-  const h = dx * axis[0] + dy * axis[1] + dz * axis[2];
-  const rho = Math.sqrt(Math.max(0, dx * dx + dy * dy + dz * dz - h * h));
-  const near = Math.abs(Math.sqrt((rho - major) ** 2 + h * h) - minor);
-  return minor > major ? Math.min(near, Math.abs(Math.sqrt((rho + major) ** 2 + h * h) - minor)) : near;
-}
+/** Surfaces with closed forms of their own. */
+const closed: ReadonlySet<Surface['kind']> = new Set(['plane', 'cylinder', 'cone', 'sphere']);
 
 /** Three corners without places yet. */
-export const newCorners = (): Corner[] => [0, 1, 2].map(() => ({ p: new Float64Array(3), u: 0, v: 0 }));
-
-/** Ends of u and of v, for splines that do not close. */
-function endsOf(s: Surface): number[] {
-  const whole = [-Infinity, Infinity, -Infinity, Infinity];
-  if (s.kind !== 'bspline') return whole;
-  const { range, uPeriod, vPeriod } = new Inverse(s);
-  return [uPeriod > 0 ? whole.slice(0, 2) : range.slice(0, 2), vPeriod > 0 ? whole.slice(2) : range.slice(2)].flat();
-}
+export const newCorners = (): Corner[] => [0, 1, 2].map(() => ({ p: new Float64Array(3), u: 0, v: 0, n: new Float64Array(3) }));
 
 /** Whether the axis goes through a facet: it lies on the same side of all its edges. */
 const through = ([a, b, c]: readonly number[]) => (a > 0 && b > 0 && c > 0) || (a < 0 && b < 0 && c < 0);

@@ -33,6 +33,8 @@ export class FacePlane {
   /** Of each point: x, y, z in mm; the metric in the plane: xx, xy, yy. */
   place: Float64Array;
   form: Float64Array;
+  /** The surface's normal, of length 1; 0 where it is not known. */
+  normal: Float64Array;
   private readonly m = new Float64Array(3);
 
   /** @param loops u, v of the corners of each loop */
@@ -46,6 +48,7 @@ export class FacePlane {
     this.t = new Triangulation(box, 2 * count + 16);
     this.place = new Float64Array(3 * (count + 64));
     this.form = new Float64Array(3 * (count + 64));
+    this.normal = new Float64Array(3 * (count + 64));
   }
 
   /** Chooses the plane: steps of the metric as long both ways; on ruled surfaces the way along the rulings is pressed together, so that facets lie along them. */
@@ -69,6 +72,12 @@ export class FacePlane {
     return { scale: [su, sv], box: [box[0] * su, box[1] * sv, box[2] * su, box[3] * sv] };
   }
 
+  /** The metric of steps in u and v. @param out takes uu, uv, vv */
+  metric(u: number, v: number, out: Float64Array): void {
+    this.bend.look(u, v);
+    metricOf(this.bend, this.kind, this.task, out);
+  }
+
   private formAt(u: number, v: number): void {
     this.bend.look(u, v);
     metricOf(this.bend, this.kind, this.task, this.m);
@@ -77,7 +86,7 @@ export class FacePlane {
   private reserve(points: number): void {
     if (points * 3 <= this.place.length) return;
     const room = Math.ceil(points * 1.6) * 3;
-    for (const list of ['place', 'form'] as const) {
+    for (const list of ['place', 'form', 'normal'] as const) {
       const now = new Float64Array(room);
       now.set(this[list]);
       this[list] = now;
@@ -92,6 +101,7 @@ export class FacePlane {
     this.form[3 * p] = this.m[0] / (su * su);
     this.form[3 * p + 1] = this.m[1] / (su * sv);
     this.form[3 * p + 2] = this.m[2] / (sv * sv);
+    this.bend.normal(this.normal, 3 * p);
   }
 
   /** A point of the outline: a vertex of the solid. */
@@ -209,10 +219,47 @@ export class FacePlane {
     return true;
   }
 
+  /** Puts a point of its own at parameters, when they lie within a triangle and not near to the outline. @param near a triangle to look from @returns the triangle, or -1 */
+  seed(u: number, v: number, near: number): number {
+    const { t } = this;
+    const x = u * this.scale[0];
+    const y = v * this.scale[1];
+    const k = t.walk(x, y, near);
+    if (k < 0 || !this.clear(k, x, y) || !this.put(k, x, y)) return k < 0 ? near : k;
+    return (t.leaving[t.points - 1] / 3) | 0;
+  }
+
+  /** Whether a place is high enough above the edges of the outline that its triangle has. */
+  private clear(k: number, x: number, y: number): boolean {
+    const { t, form } = this;
+    for (let e = 3 * k; e < 3 * k + 3; e++) {
+      if (t.fixed[e] === 0) continue;
+      const a = t.corner[e];
+      const b = t.corner[ahead(e)];
+      const bx = t.x[b] - t.x[a];
+      const by = t.y[b] - t.y[a];
+      const px = x - t.x[a];
+      const py = y - t.y[a];
+      const xx = form[3 * a] + form[3 * b];
+      const xy = form[3 * a + 1] + form[3 * b + 1];
+      const yy = form[3 * a + 2] + form[3 * b + 2];
+      const det = xx * yy - xy * xy;
+      const area = bx * py - by * px;
+      const base = xx * bx * bx + 2 * xy * bx * by + yy * by * by;
+      // Twice the square of its height; where the edge is a point, of its distance from that.
+      const away = base > 1e-12 ? (det * area * area) / base : xx * px * px + 2 * xy * px * py + yy * py * py;
+      if (away < 2 * nearRim * nearRim) return false;
+    }
+    return true;
+  }
+
   private limit(): void {
     if (this.t.triangles > mostFacets) throw new TooMany(`One face alone would have more than ${mostFacets.toLocaleString('en')} facets.`);
   }
 }
+
+/** Points of a lattice come no nearer to the outline than this, by the metric. */
+const nearRim = 0.5;
 
 /** How wide a ruled face is along its rulings in the plane: narrow beside steps of 1. */
 const pressed = 0.1;

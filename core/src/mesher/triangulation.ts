@@ -120,6 +120,28 @@ export class Triangulation {
     return this.lookedThrough(x, y);
   }
 
+  /** The triangle a place lies in, by the straight way from another; -1 where that leaves what there is. */
+  walk(x: number, y: number, near: number): number {
+    let t = near < this.triangles ? near : 0;
+    const most = 64 + walkShare * Math.ceil(Math.sqrt(this.triangles));
+    for (let step = 0, from = -1; step < most; step++) {
+      let next = -1;
+      let out = false;
+      for (let i = 0; i < 3; i++) {
+        const e = 3 * t + ((i + step) % 3);
+        if (e === from || this.turnTo(this.corner[e], this.corner[ahead(e)], x, y) >= 0) continue;
+        next = this.across[e];
+        out = true;
+        if (next >= 0) break;
+      }
+      if (!out) return t;
+      if (next < 0) return -1;
+      from = next;
+      t = (next / 3) | 0;
+    }
+    return -1;
+  }
+
   private holds(t: number, x: number, y: number): boolean {
     for (let e = 3 * t; e < 3 * t + 3; e++) if (this.turnTo(this.corner[e], this.corner[ahead(e)], x, y) < 0) return false;
     return true;

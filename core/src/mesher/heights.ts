@@ -1,0 +1,264 @@
+import { Inverse } from '../body/inverse.ts';
+import type { Surface } from '../surfaces/surfaces.ts';
+import type { Bend } from './bend.ts';
+import type { Corner } from './off.ts';
+
+/** Steps towards the foot of a perpendicular at most. */
+const mostSteps = 6;
+/** A foot that is off by this share of the shortest edge, squared, is one: the height is off by less than a hundredth of a hundredth of what it is over that edge. */
+const footShare = 1e-4;
+/** From this share of the farthest place found on a place that is foretold to be farther is looked at. */
+const foretold = 0.98;
+/** Heights that differ by this share of the farthest from what was foretold are not foretold well. */
+const poorly = 0.1;
+/** Weights of the first two corners at further places, where heights are not foretold well. */
+const looks = [0.75, 0.25, 0.25, 0.75, 0, 0.75, 0, 0.25, 0.75, 0, 0.25, 0, 0.5, 0.25, 0.25, 0.5, 0.25, 0.25];
+const stepsA = [1, -1, 0, 0, 1, -1];
+const stepsB = [0, 0, 1, -1, -1, 1];
+
+/**
+ * How far a facet lies off a surface without a closed form. Heights over the middles of its edges and its own middle, with the slopes that the normals of its corners
+ * give, foretell where it is farthest off: along an edge as a cubic, within as a quadratic and a bubble. That place is looked at then; and many more where a height was
+ * not as foretold. Source: the distance from a surface changes by the part of a step along its normal (Gilbarg and Trudinger, 14.6); Hermite's cubic.
+ */
+export class Heights {
+  private readonly surface: Surface;
+  private readonly bend: Bend;
+  private readonly range: readonly number[];
+  private readonly place = new Float64Array(3);
+  /** Heights over the middles of the edges from each corner to the next, and what is not even about each. */
+  private readonly middle = new Float64Array(3);
+  private readonly uneven = new Float64Array(3);
+  private corners: readonly Corner[] = [];
+  private foot = 0;
+  /** The place that is foretold to be farthest off: how far, weights. */
+  private told = 0;
+  private readonly toldAt = new Float64Array(3);
+
+  constructor(surface: Surface, bend: Bend) {
+    this.surface = surface;
+    this.bend = bend;
+    this.range = endsOf(surface);
+  }
+
+  /** @param doubtful from this distance on the place that is farthest off is looked for more closely, mm; @param where takes its weights */
+  of(corners: readonly Corner[], doubtful: number, where: Float64Array): number {
+    this.corners = corners;
+    this.foot = footShare * shortest(corners);
+    this.told = 0;
+    let most = 0;
+    let poor = false;
+    for (let i = 0; i < 3; i++) {
+      const j = i === 2 ? 0 : i + 1;
+      const h = this.heightAt(i === 2 ? 0.5 : i === 0 ? 0.5 : 0, i === 2 ? 0 : 0.5);
+      this.middle[i] = h;
+      most = put(most, Math.abs(h), where, i, 0.5);
+      poor = this.along(i, j, h) || poor;
+    }
+    const centre = this.heightAt(1 / 3, 1 / 3);
+    if (Math.abs(centre) > most) {
+      most = Math.abs(centre);
+      where.fill(1 / 3);
+    }
+    this.within(centre);
+    if (Math.max(most, this.told) < doubtful && !poor) return most;
+    if (this.told > foretold * most) {
+      const d = Math.abs(this.heightAt(this.toldAt[0], this.toldAt[1]));
+      if (Math.abs(d - this.told) > poorly * this.told) poor = true;
+      if (d > most) {
+        most = d;
+        where.set(this.toldAt);
+      }
+    }
+    return poor ? this.searched(most, where) : most;
+  }
+
+  /** What is foretold of an edge: t (1 - t) (4 m + k (1 - 2 t)), m the height over its middle, k by the slopes at its ends. @returns whether these do not fit */
+  private along(i: number, j: number, h: number): boolean {
+    const a = this.corners[i];
+    const b = this.corners[j];
+    let begin = 0;
+    let end = 0;
+    let known = true;
+    for (const { n } of [a, b]) known = known && (n[0] !== 0 || n[1] !== 0 || n[2] !== 0);
+    for (let k = 0; k < 3; k++) {
+      const e = b.p[k] - a.p[k];
+      begin += a.n[k] * e;
+      end += b.n[k] * e;
+    }
+    this.uneven[i] = known ? (begin + end) / 2 : 0;
+    if (!known) return true;
+    const k = this.uneven[i];
+    // Where it is highest: 3 k x² + 8 m x - k = 0, x = 1 - 2 t.
+    const root = Math.sqrt(64 * h * h + 12 * k * k);
+    const q = h >= 0 ? -(8 * h + root) / 2 : (root - 8 * h) / 2;
+    if (q !== 0) this.foretell(i, j, -k / q, h, k);
+    if (k !== 0) this.foretell(i, j, q / (3 * k), h, k);
+    return Math.abs((begin - end) / 8 - h) > poorly * (Math.abs(h) + Math.abs(k) / 10);
+  }
+
+  private foretell(i: number, j: number, x: number, h: number, k: number): void {
+    if (!(x > -1 && x < 1)) return;
+    const d = Math.abs(((1 - x * x) / 4) * (4 * h + k * x));
+    if (d <= this.told) return;
+    this.told = d;
+    this.toldAt.fill(0);
+    this.toldAt[i] = (1 + x) / 2;
+    this.toldAt[j] = (1 - x) / 2;
+  }
+
+  /** What is foretold within: the quadratic through the three middles is highest where its slopes vanish; with what is missing in the middle as a bubble. */
+  private within(centre: number): void {
+    const [a, b, c] = [4 * this.middle[0], 4 * this.middle[1], 4 * this.middle[2]];
+    const bubble = centre - (a + b + c) / 9;
+    // a l1 l2 + b l2 l3 + c l3 l1.
+    const d = 2 * (a * b + b * c + c * a) - a * a - b * b - c * c;
+    if (!(d > 0)) return;
+    const l1 = (b * (a + c - b)) / d;
+    const l2 = (c * (a + b - c)) / d;
+    const l3 = 1 - l1 - l2;
+    if (!(l1 > 0 && l2 > 0 && l3 > 0)) return;
+    const high = Math.abs((a * b * c) / d + 27 * l1 * l2 * l3 * bubble);
+    if (high <= this.told) return;
+    this.told = high;
+    this.toldAt[0] = l1;
+    this.toldAt[1] = l2;
+    this.toldAt[2] = l3;
+  }
+
+  /** Looks at many places, and steps from the farthest to those beside it while they are farther. */
+  private searched(least: number, where: Float64Array): number {
+    let most = least;
+    for (let k = 0; k < looks.length; k += 2) most = this.tried(looks[k], looks[k + 1], most, where);
+    for (let step = 0.14; step > 0.04; step /= 2) {
+      for (let again = true; again;) {
+        again = false;
+        const wa = where[0];
+        const wb = where[1];
+        for (let k = 0; k < 6; k++) {
+          const na = wa + step * stepsA[k];
+          const nb = wb + step * stepsB[k];
+          if (na < 0 || nb < 0 || na + nb > 1) continue;
+          const d = this.tried(na, nb, most, where);
+          if (d > most) {
+            most = d;
+            again = true;
+          }
+        }
+      }
+    }
+    return most;
+  }
+
+  private tried(wa: number, wb: number, most: number, where: Float64Array): number {
+    const d = Math.abs(this.heightAt(wa, wb));
+    if (d <= most) return most;
+    where[0] = wa;
+    where[1] = wb;
+    where[2] = 1 - wa - wb;
+    return d;
+  }
+
+  /** Height of a place of the facet over the surface, along its normal. @param wa weight of the first corner; @param wb of the second */
+  private heightAt(wa: number, wb: number): number {
+    const { place, corners } = this;
+    const a = corners[0];
+    const b = corners[1];
+    const c = corners[2];
+    const wc = 1 - wa - wb;
+    for (let k = 0; k < 3; k++) place[k] = wa * a.p[k] + wb * b.p[k] + wc * c.p[k];
+    if (this.surface.kind === 'torus') return this.fromRing(this.surface);
+    return this.bySteps(wa * a.u + wb * b.u + wc * c.u, wa * a.v + wb * b.v + wc * c.v);
+  }
+
+  /** Distance from a ring, above 0 outside; one whose tube reaches over the axis has a far side there. */
+  private fromRing({ frame, major, minor }: Extract<Surface, { kind: 'torus' }>): number {
+    const { at, z } = frame;
+    const dx = this.place[0] - at[0];
+    const dy = this.place[1] - at[1];
+    const dz = this.place[2] - at[2];
+    const h = dx * z[0] + dy * z[1] + dz * z[2];
+    const rho = Math.sqrt(Math.max(0, dx * dx + dy * dy + dz * dz - h * h));
+    const near = Math.sqrt((rho - major) * (rho - major) + h * h) - minor;
+    if (!(minor > major)) return near;
+    const far = Math.sqrt((rho + major) * (rho + major) + h * h) - minor;
+    return Math.abs(far) < Math.abs(near) ? far : near;
+  }
+
+  /** By steps towards the foot of the perpendicular from parameters. */
+  private bySteps(u: number, v: number): number {
+    const { bend, place } = this;
+    const { at, du, dv } = bend;
+    let least = Infinity;
+    let height = 0;
+    for (let step = 0; step < mostSteps; step++) {
+      bend.point(u, v);
+      const rx = place[0] - at[0];
+      const ry = place[1] - at[1];
+      const rz = place[2] - at[2];
+      const far = Math.sqrt(rx * rx + ry * ry + rz * rz);
+      if (!(far < least)) return height;
+      least = far;
+      const e = du[0] * du[0] + du[1] * du[1] + du[2] * du[2];
+      const f = du[0] * dv[0] + du[1] * dv[1] + du[2] * dv[2];
+      const g = dv[0] * dv[0] + dv[1] * dv[1] + dv[2] * dv[2];
+      const p = du[0] * rx + du[1] * ry + du[2] * rz;
+      const q = dv[0] * rx + dv[1] * ry + dv[2] * rz;
+      const det = e * g - f * f;
+      if (!(det > 1e-12 * e * g)) return far;
+      const su = (p * g - q * f) / det;
+      const sv = (e * q - f * p) / det;
+      const nx = du[1] * dv[2] - du[2] * dv[1];
+      const ny = du[2] * dv[0] - du[0] * dv[2];
+      const nz = du[0] * dv[1] - du[1] * dv[0];
+      const across = (nx * rx + ny * ry + nz * rz) / Math.sqrt(det);
+      const aside = su * p + sv * q;
+      const nu = this.held(u + su, 0);
+      const nv = this.held(v + sv, 2);
+      // Beyond an end there is no foot: then all of the distance counts.
+      height = nu === u + su && nv === v + sv ? across : across < 0 ? -far : far;
+      if (aside <= this.foot) return height;
+      u = nu;
+      v = nv;
+    }
+    return height;
+  }
+
+  /** A parameter within the surface, where it has ends. */
+  private held(x: number, k: 0 | 2): number {
+    const { range } = this;
+    return x < range[k] ? range[k] : x > range[k + 1] ? range[k + 1] : x;
+  }
+}
+
+/** Notes a place along the edge from corner i on, when it is farther off. */
+function put(most: number, d: number, where: Float64Array, i: number, s: number): number {
+  if (d <= most) return most;
+  where.fill(0);
+  where[i] = 1 - s;
+  where[i === 2 ? 0 : i + 1] = s;
+  return d;
+}
+
+/** Squared length of the shortest edge that has one, mm². */
+function shortest(corners: readonly Corner[]): number {
+  let least = Infinity;
+  for (let i = 0; i < 3; i++) {
+    const a = corners[i].p;
+    const b = corners[i === 2 ? 0 : i + 1].p;
+    const x = a[0] - b[0];
+    const y = a[1] - b[1];
+    const z = a[2] - b[2];
+    const d = x * x + y * y + z * z;
+    if (d > 0 && d < least) least = d;
+  }
+  return least === Infinity ? 0 : least;
+}
+
+/** Ends of u and of v, for splines that do not close. */
+function endsOf(s: Surface): number[] {
+  const whole = [-Infinity, Infinity, -Infinity, Infinity];
+  if (s.kind !== 'bspline') return whole;
+  const { range, uPeriod, vPeriod } = new Inverse(s);
+  return [uPeriod > 0 ? whole.slice(0, 2) : range.slice(0, 2), vPeriod > 0 ? whole.slice(2) : range.slice(2)].flat();
+}
