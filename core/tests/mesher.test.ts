@@ -19,7 +19,7 @@ import { FacetSource } from '../src/kernel/facet-source.ts';
 import { OpenSolid } from '../src/kernel/facets.ts';
 import { nodeKernels, workingKernel } from '../src/kernel/load.ts';
 import type { Kernel } from '../src/kernel/kernel.ts';
-import { Bend } from '../src/mesher/bend.ts';
+import { Bend } from '../src/surfaces/bend.ts';
 import { metricOf } from '../src/mesher/metric.ts';
 import { mesherOf } from '../src/mesher/mesher.ts';
 import { Off } from '../src/mesher/off.ts';

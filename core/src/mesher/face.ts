@@ -1,6 +1,6 @@
 import type { Surface } from '../surfaces/surfaces.ts';
 import { Crossing } from './triangulation.ts';
-import type { Bend } from './bend.ts';
+import type { Bend } from '../surfaces/bend.ts';
 import { Filler } from './fill.ts';
 import { Lattice } from './lattice.ts';
 import { doubtful, Mender } from './mend.ts';

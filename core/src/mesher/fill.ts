@@ -3,10 +3,10 @@ import type { FacePlane } from './plane.ts';
 
 /** Edges longer than this, by the metric, are halved; points nearer than that to another are taken out again. */
 const tooLong = 1.35;
-const tooShort = 0.75;
+const tooShort = 0.7;
 /** Rounds of halving until no edge is too long; rounds of evening out, taking out and halving after that. */
 const mostRounds = 40;
-const evenings = 3;
+const evenings = 1;
 /** Points that would move less than this, by the metric, stay. */
 const still = 0.02;
 

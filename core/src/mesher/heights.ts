@@ -1,14 +1,19 @@
 import { Inverse } from '../body/inverse.ts';
-import type { Surface } from '../surfaces/surfaces.ts';
-import type { Bend } from './bend.ts';
+import { lengthOf } from '../geometry/vector.ts';
+import { surfaceAt, type Surface } from '../surfaces/surfaces.ts';
+import type { Bend } from '../surfaces/bend.ts';
 import type { Corner } from './off.ts';
 
 /** Steps towards the foot of a perpendicular at most. */
 const mostSteps = 6;
 /** A foot that is off by this share of the shortest edge, squared, is one: the height is off by less than a hundredth of a hundredth of what it is over that edge. */
 const footShare = 1e-4;
+/** A tangent of this share of the other one is gone. */
+const shrunk = 1e-9;
 /** From this share of the farthest place found on a place that is foretold to be farther is looked at. */
 const foretold = 0.98;
+/** Largest value of l1 l2 (l1 - l2). */
+const mostUneven = 0.0963;
 /** Heights that differ by this share of the farthest from what was foretold are not foretold well. */
 const poorly = 0.1;
 /** Weights of the first two corners at further places, where heights are not foretold well. */
@@ -18,19 +23,23 @@ const stepsB = [0, 0, 1, -1, -1, 1];
 
 /**
  * How far a facet lies off a surface without a closed form. Heights over the middles of its edges and its own middle, with the slopes that the normals of its corners
- * give, foretell where it is farthest off: along an edge as a cubic, within as a quadratic and a bubble. That place is looked at then; and many more where a height was
+ * give, foretell all others as a cubic. The place where that is farthest off is looked at then; and many more where a height was
  * not as foretold. Source: the distance from a surface changes by the part of a step along its normal (Gilbarg and Trudinger, 14.6); Hermite's cubic.
  */
 export class Heights {
   private readonly surface: Surface;
   private readonly bend: Bend;
   private readonly range: readonly number[];
+  /** Which of these ends are a single point. */
+  private readonly points: readonly boolean[];
   private readonly place = new Float64Array(3);
   /** Heights over the middles of the edges from each corner to the next, and what is not even about each. */
   private readonly middle = new Float64Array(3);
   private readonly uneven = new Float64Array(3);
   private corners: readonly Corner[] = [];
   private foot = 0;
+  /** What the middle of the facet lies higher than the edges foretell. */
+  private bubble = 0;
   /** The place that is foretold to be farthest off: how far, weights. */
   private told = 0;
   private readonly toldAt = new Float64Array(3);
@@ -39,6 +48,7 @@ export class Heights {
     this.surface = surface;
     this.bend = bend;
     this.range = endsOf(surface);
+    this.points = pointsAt(surface, this.range);
   }
 
   /** @param doubtful from this distance on the place that is farthest off is looked for more closely, mm; @param where takes its weights */
@@ -60,8 +70,8 @@ export class Heights {
       most = Math.abs(centre);
       where.fill(1 / 3);
     }
-    this.within(centre);
-    if (Math.max(most, this.told) < doubtful && !poor) return most;
+    if (!poor && this.bound(centre) < doubtful) return most;
+    this.peak(where);
     if (this.told > foretold * most) {
       const d = Math.abs(this.heightAt(this.toldAt[0], this.toldAt[1]));
       if (Math.abs(d - this.told) > poorly * this.told) poor = true;
@@ -88,42 +98,62 @@ export class Heights {
     }
     this.uneven[i] = known ? (begin + end) / 2 : 0;
     if (!known) return true;
-    const k = this.uneven[i];
-    // Where it is highest: 3 k x² + 8 m x - k = 0, x = 1 - 2 t.
-    const root = Math.sqrt(64 * h * h + 12 * k * k);
-    const q = h >= 0 ? -(8 * h + root) / 2 : (root - 8 * h) / 2;
-    if (q !== 0) this.foretell(i, j, -k / q, h, k);
-    if (k !== 0) this.foretell(i, j, q / (3 * k), h, k);
-    return Math.abs((begin - end) / 8 - h) > poorly * (Math.abs(h) + Math.abs(k) / 10);
+    return Math.abs((begin - end) / 8 - h) > poorly * (Math.abs(h) + Math.abs(this.uneven[i]) / 10);
   }
 
-  private foretell(i: number, j: number, x: number, h: number, k: number): void {
-    if (!(x > -1 && x < 1)) return;
-    const d = Math.abs(((1 - x * x) / 4) * (4 * h + k * x));
-    if (d <= this.told) return;
-    this.told = d;
-    this.toldAt.fill(0);
-    this.toldAt[i] = (1 + x) / 2;
-    this.toldAt[j] = (1 - x) / 2;
+  /** No height that is foretold is above this. */
+  private bound(centre: number): number {
+    const { middle: m, uneven: k } = this;
+    const a = Math.abs(m[0]);
+    const b = Math.abs(m[1]);
+    const c = Math.abs(m[2]);
+    this.bubble = centre - (4 / 9) * (m[0] + m[1] + m[2]);
+    // The quadratic and the cubics by their largest values over the facet: 4/3 of the largest middle, and 1 / (6 sqrt(3)) of what is uneven.
+    return (4 / 3) * Math.max(a, b, c) + mostUneven * (Math.abs(k[0]) + Math.abs(k[1]) + Math.abs(k[2])) + Math.abs(this.bubble);
   }
 
-  /** What is foretold within: the quadratic through the three middles is highest where its slopes vanish; with what is missing in the middle as a bubble. */
-  private within(centre: number): void {
-    const [a, b, c] = [4 * this.middle[0], 4 * this.middle[1], 4 * this.middle[2]];
-    const bubble = centre - (a + b + c) / 9;
-    // a l1 l2 + b l2 l3 + c l3 l1.
-    const d = 2 * (a * b + b * c + c * a) - a * a - b * b - c * c;
-    if (!(d > 0)) return;
-    const l1 = (b * (a + c - b)) / d;
-    const l2 = (c * (a + b - c)) / d;
+  /** The height that is foretold: the cubic of these edges and this middle. */
+  private model(l1: number, l2: number): number {
+    const { middle: m, uneven: k } = this;
     const l3 = 1 - l1 - l2;
-    if (!(l1 > 0 && l2 > 0 && l3 > 0)) return;
-    const high = Math.abs((a * b * c) / d + 27 * l1 * l2 * l3 * bubble);
-    if (high <= this.told) return;
-    this.told = high;
-    this.toldAt[0] = l1;
-    this.toldAt[1] = l2;
-    this.toldAt[2] = l3;
+    const ab = l1 * l2 * (4 * m[0] + k[0] * (l1 - l2));
+    const bc = l2 * l3 * (4 * m[1] + k[1] * (l2 - l3));
+    const ca = l3 * l1 * (4 * m[2] + k[2] * (l3 - l1));
+    return Math.abs(ab + bc + ca + 27 * this.bubble * l1 * l2 * l3);
+  }
+
+  /** Where the foretold height is largest: steps from the farthest place that was looked at, or from one of a few others. */
+  private peak(where: Float64Array): void {
+    let a = where[0];
+    let b = where[1];
+    let best = this.model(a, b);
+    for (let k = 0; k < looks.length; k += 2) {
+      const h = this.model(looks[k], looks[k + 1]);
+      if (h <= best) continue;
+      best = h;
+      a = looks[k];
+      b = looks[k + 1];
+    }
+    for (let step = 0.12; step > 0.02;) {
+      let moved = false;
+      for (let k = 0; k < 6; k++) {
+        const na = a + step * stepsA[k];
+        const nb = b + step * stepsB[k];
+        if (na < 0 || nb < 0 || na + nb > 1) continue;
+        const h = this.model(na, nb);
+        if (h <= best) continue;
+        best = h;
+        a = na;
+        b = nb;
+        moved = true;
+        break;
+      }
+      if (!moved) step /= 2;
+    }
+    this.told = best;
+    this.toldAt[0] = a;
+    this.toldAt[1] = b;
+    this.toldAt[2] = 1 - a - b;
   }
 
   /** Looks at many places, and steps from the farthest to those beside it while they are farther. */
@@ -215,8 +245,9 @@ export class Heights {
       const aside = su * p + sv * q;
       const nu = this.held(u + su, 0);
       const nv = this.held(v + sv, 2);
-      // Beyond an end there is no foot: then all of the distance counts.
-      height = nu === u + su && nv === v + sv ? across : across < 0 ? -far : far;
+      // Beyond an end there is no foot: then all of the distance counts. A point has no beyond: what lies over it lies over another side of it.
+      const beyond = (nu !== u + su && !this.isPoint(su, 0)) || (nv !== v + sv && !this.isPoint(sv, 2));
+      height = !beyond ? across : across < 0 ? -far : far;
       if (aside <= this.foot) return height;
       u = nu;
       v = nv;
@@ -224,11 +255,27 @@ export class Heights {
     return height;
   }
 
+  /** Whether the end of a parameter that a step goes towards is a single point. @param k 0 for u, 2 for v */
+  private isPoint(step: number, k: 0 | 2): boolean {
+    return this.points[step < 0 ? k : k + 1];
+  }
+
   /** A parameter within the surface, where it has ends. */
   private held(x: number, k: 0 | 2): number {
     const { range } = this;
     return x < range[k] ? range[k] : x > range[k + 1] ? range[k + 1] : x;
   }
+}
+
+/** Which ends of u and v a surface has shrunk to a point at: there its tangent along them is gone. */
+function pointsAt(s: Surface, range: readonly number[]): boolean[] {
+  const inner = (k: number) => (Number.isFinite(range[k] + range[k + 1]) ? 0.37 * range[k] + 0.63 * range[k + 1] : 0.37);
+  return range.map((end, k) => {
+    if (!Number.isFinite(end)) return false;
+    const there = k < 2 ? surfaceAt(s, end, inner(2)) : surfaceAt(s, inner(0), end);
+    const [gone, left] = k < 2 ? [there.dv, there.du] : [there.du, there.dv];
+    return lengthOf(gone) < shrunk * lengthOf(left);
+  });
 }
 
 /** Notes a place along the edge from corner i on, when it is farther off. */

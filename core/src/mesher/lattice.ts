@@ -1,7 +1,7 @@
 import type { FacePlane } from './plane.ts';
 
 /** Rows and points of a row lie this share of what the metric allows apart. */
-const step = 0.97;
+const step = 0.945;
 /** Height of a triangle of three sides of 1. */
 const high = Math.sqrt(3) / 2;
 /** Fewer points than this are left to halving. */

@@ -8,7 +8,7 @@ import { trimmed, type Piece, type Trim } from '../body/trim.ts';
 import { diagonalOf, type Box } from '../geometry/box.ts';
 import type { Rows } from '../geometry/rows.ts';
 import type { Vec3 } from '../geometry/vector.ts';
-import { Bend } from './bend.ts';
+import { Bend } from '../surfaces/bend.ts';
 import { faceFacets, Finer, type FaceFacets, type Outline } from './face.ts';
 import { kindOf, type Want } from './metric.ts';
 import { placesOn, type Side } from './spacing.ts';

@@ -1,6 +1,6 @@
 import { Heights } from './heights.ts';
 import type { Surface } from '../surfaces/surfaces.ts';
-import type { Bend } from './bend.ts';
+import type { Bend } from '../surfaces/bend.ts';
 
 /** A corner of a facet: where it is, mm, and its parameters. */
 export interface Corner {

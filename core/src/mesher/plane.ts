@@ -1,6 +1,6 @@
 import type { Surface } from '../surfaces/surfaces.ts';
 import { ahead, behind, Triangulation } from './triangulation.ts';
-import { Bend } from './bend.ts';
+import { Bend } from '../surfaces/bend.ts';
 import { kindOf, metricOf, type Kind, type Want } from './metric.ts';
 import { TooMany } from './too-many.ts';
 
@@ -259,7 +259,7 @@ export class FacePlane {
 }
 
 /** Points of a lattice come no nearer to the outline than this, by the metric. */
-const nearRim = 0.5;
+const nearRim = 0.6;
 
 /** How wide a ruled face is along its rulings in the plane: narrow beside steps of 1. */
 const pressed = 0.1;

@@ -2,7 +2,7 @@ import { curveAt } from '../surfaces/curves.ts';
 import { distance, type Vec3 } from '../geometry/vector.ts';
 import type { BodyEdge } from '../body/body.ts';
 import { smoothPieces, type Trace } from '../body/trace.ts';
-import type { Bend } from './bend.ts';
+import type { Bend } from '../surfaces/bend.ts';
 import { TooMany } from './too-many.ts';
 import { chordSteps, metricOf, type Kind, type Want } from './metric.ts';
 

@@ -1,5 +1,6 @@
 import type { Mesh } from '../geometry/mesh.ts';
 import type { ExactSolid } from './brep-text.ts';
+import type { SurfaceFoot } from './foot.ts';
 import { Nearest } from './nearest.ts';
 import type { Surface } from './surfaces.ts';
 
@@ -44,6 +45,7 @@ const probes = [
  */
 export function measureDeviation(solid: ExactSolid, facets: Mesh & FaceRuns, enough = Infinity): Deviation {
   const nearest = solid.faces.map((face) => new Nearest(face.surface));
+  const feet = new Feet(facets.positions.length / 3);
   const perFace = new Float64Array(solid.faces.length);
   const result: Deviation = { largest: 0, at: [0, 0, 0], face: -1, perFace, unmeasured: 0 };
   for (let f = 0; f < solid.faces.length; f++) {
@@ -51,7 +53,7 @@ export function measureDeviation(solid: ExactSolid, facets: Mesh & FaceRuns, eno
       result.unmeasured++;
       continue;
     }
-    new FaceProbe(nearest[f], { surface: solid.faces[f].surface, face: f }, facets, result).all();
+    new FaceProbe(nearest[f], { surface: solid.faces[f].surface, face: f, feet }, facets, result).all();
     if (result.largest > enough) return result;
   }
   probeSharedEdges({ solid, nearest }, facets, result);
@@ -68,6 +70,32 @@ const leastGain = 1.05;
 const stepsA = [1, -1, 0, 0, 1, -1];
 const stepsB = [0, 0, 1, -1, -1, 1];
 
+/** Of a face's vertices: parameters of their nearest points, so that a place between them is looked for from between these. */
+class Feet {
+  private readonly uv: Float64Array;
+  private readonly of: Int32Array;
+
+  constructor(vertices: number) {
+    this.uv = new Float64Array(2 * vertices);
+    this.of = new Int32Array(vertices).fill(-1);
+  }
+
+  /** Parameters of a vertex's nearest point into a list. */
+  at(foot: SurfaceFoot, { face, vertex, p }: { face: number; vertex: number; p: Float64Array }, out: Float64Array, k: number): void {
+    if (this.of[vertex] !== face) {
+      foot.find(p[3 * vertex], p[3 * vertex + 1], p[3 * vertex + 2]);
+      this.of[vertex] = face;
+      this.uv[2 * vertex] = foot.u;
+      this.uv[2 * vertex + 1] = foot.v;
+    }
+    out[2 * k] = this.uv[2 * vertex];
+    out[2 * k + 1] = this.uv[2 * vertex + 1];
+  }
+}
+
+/** A place this near to the largest distance of its face is looked at as closely as that, in shares of it. */
+const nearLargest = 0.7;
+
 /** The facets of one face held against its surface. */
 class FaceProbe {
   private readonly on: Nearest;
@@ -81,8 +109,17 @@ class FaceProbe {
   /** Weights of the place in a triangle that is looked at. */
   private readonly w = new Float64Array(3);
 
-  constructor(on: Nearest, { surface, face }: { surface: Surface; face: number }, { positions, triangles, starts }: Mesh & FaceRuns, result: Deviation) {
-    [this.on, this.surface, this.face, this.result] = [on, surface, face, result];
+  private readonly feet: Feet;
+  /** Parameters of the corners' nearest points, of surfaces that are searched. */
+  private readonly uv = new Float64Array(6);
+
+  constructor(
+    on: Nearest,
+    { surface, face, feet }: { surface: Surface; face: number; feet: Feet },
+    { positions, triangles, starts }: Mesh & FaceRuns,
+    result: Deviation,
+  ) {
+    [this.on, this.surface, this.face, this.result, this.feet] = [on, surface, face, result, feet];
     [this.p, this.t, this.from, this.to] = [positions, triangles, starts[face], starts[face + 1]];
   }
 
@@ -98,6 +135,8 @@ class FaceProbe {
       let best = 0;
       let seed = 0;
       on.sure = high;
+      on.enough = nearLargest * high;
+      this.corners(i);
       for (let k = 0; k < last; k += 3) {
         const d = this.distanceAt(i, k);
         if (d > best) {
@@ -112,7 +151,23 @@ class FaceProbe {
       this.note(i, best);
       if (round) this.inmost(round, i);
     }
+    on.enough = 0;
     if (!exactly && high >= 1e-9) this.climbAll(bests, seeds, high);
+  }
+
+  /** Where the corners of a triangle lie on a surface that is searched. */
+  private corners(i: number): void {
+    const { foot } = this.on;
+    if (!foot) return;
+    const { uv, p, face, t } = this;
+    foot.enough = 0;
+    for (let k = 0; k < 3; k++) {
+      const vertex = t[i * 3 + k];
+      this.feet.at(foot, { face, vertex, p }, uv, k);
+      // Over a seam on to the same side as the first.
+      if (foot.uPeriod > 0) uv[2 * k] -= Math.round((uv[2 * k] - uv[0]) / foot.uPeriod) * foot.uPeriod;
+      if (foot.vPeriod > 0) uv[2 * k + 1] -= Math.round((uv[2 * k + 1] - uv[1]) / foot.vPeriod) * foot.vPeriod;
+    }
   }
 
   /**
@@ -188,6 +243,7 @@ class FaceProbe {
     for (let k = 0; k < order.length && k < mostClimbs; k++) {
       const i = order[k];
       if (k >= sureClimbs && bests[i] * gain <= largest * 1.0005) return;
+      this.corners(this.from + i);
       const found = this.climb(this.from + i, seeds[i], bests[i]);
       gain = Math.max(gain, found / bests[i]);
       largest = Math.max(largest, found);
@@ -245,6 +301,12 @@ class FaceProbe {
     const ia = t[i * 3] * 3;
     const ib = t[i * 3 + 1] * 3;
     const ic = t[i * 3 + 2] * 3;
+    const { foot } = this.on;
+    if (foot) {
+      const { uv } = this;
+      foot.u = a * uv[0] + b * uv[2] + c * uv[4];
+      foot.v = a * uv[1] + b * uv[3] + c * uv[5];
+    }
     return this.on.find(a * p[ia] + b * p[ib] + c * p[ic], a * p[ia + 1] + b * p[ib + 1] + c * p[ic + 1], a * p[ia + 2] + b * p[ib + 2] + c * p[ic + 2]);
   }
 

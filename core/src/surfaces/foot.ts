@@ -20,6 +20,9 @@ const mostSteps = 16;
 const mostHalves = 6;
 /** A step is no longer than this share of the range: beside a place where a surface has shrunk to a point the way round it is short, and soon bends away. */
 const longestStep = 0.125;
+/** A tangent of this share of the other one's squared length is gone: the surface has shrunk to a point there. Ways looked at from there. */
+const shrunk = 1e-18;
+const ways = 24;
 /** A foot that is off by this share of the distance, squared, is one: the distance is too long by half of that share. */
 const footShare = 2e-6;
 /** Squared mm by which any foot may be off. */
@@ -59,6 +62,7 @@ export class SurfaceFoot implements Foot {
   private readonly surface: Surface;
   private readonly spline: SplinePoint | null;
   private readonly at = new Float64Array(3);
+  private readonly best = new Float64Array(3);
   private readonly du = new Float64Array(3);
   private readonly dv = new Float64Array(3);
   private grid: Grid | null = null;
@@ -82,6 +86,7 @@ export class SurfaceFoot implements Foot {
       best = this.refined(px, py, pz, bu, bv);
       bu = this.u;
       bv = this.v;
+      this.take();
     }
     if (!(best <= this.enough)) {
       const grid = (this.grid ??= this.makeGrid());
@@ -93,17 +98,21 @@ export class SurfaceFoot implements Foot {
             best = again;
             bu = this.u;
             bv = this.v;
+            this.take();
           }
         }
       }
     }
     this.u = bu;
     this.v = bv;
-    this.look(bu, bv);
-    this.x = this.at[0];
-    this.y = this.at[1];
-    this.z = this.at[2];
     return best;
+  }
+
+  /** Keeps the point that a search has ended at. */
+  private take(): void {
+    this.x = this.best[0];
+    this.y = this.best[1];
+    this.z = this.best[2];
   }
 
   private atEnd(u: number, v: number): boolean {
@@ -120,7 +129,7 @@ export class SurfaceFoot implements Foot {
   }
 
   /** Steps from a place; leaves the parameters found in u and v. @returns the distance there */
-  private refined(px: number, py: number, pz: number, u: number, v: number): number {
+  private refined(px: number, py: number, pz: number, u: number, v: number, mayTurn = true): number {
     let best = Infinity;
     let bu = (u = this.held(u, 0, this.uPeriod));
     let bv = (v = this.held(v, 2, this.vPeriod));
@@ -146,6 +155,7 @@ export class SurfaceFoot implements Foot {
         best = d;
         bu = u;
         bv = v;
+        this.best.set(at);
         if (d <= this.enough) {
           this.settled = true;
           break;
@@ -162,6 +172,16 @@ export class SurfaceFoot implements Foot {
         } else {
           stepU = a > c ? e / a : 0;
           stepV = a > c || !(c > 0) ? 0 : f / c;
+        }
+        // From a point that all of an end has shrunk to, the way is that which leads nearest.
+        if (mayTurn && (a <= shrunk * c || c <= shrunk * a)) {
+          if (this.turn(u, v, rx, ry, rz)) {
+            const d = this.refined(px, py, pz, this.u, this.v, false);
+            if (d < best) return d;
+            this.best.set([px - rx, py - ry, pz - rz]);
+          }
+          this.settled = true;
+          break;
         }
         // Where a step would leave the surface only the way along its end is left.
         const heldU = this.uPeriod === 0 && ((u <= this.range[0] && stepU < 0) || (u >= this.range[1] && stepU > 0));
@@ -191,6 +211,31 @@ export class SurfaceFoot implements Foot {
     this.u = bu;
     this.v = bv;
     return best;
+  }
+
+  /** Looks all ways from a point that an end of the surface has shrunk to; leaves parameters a step along the best of them. @returns false where none leads nearer */
+  private turn(u: number, v: number, rx: number, ry: number, rz: number): boolean {
+    const [u0, u1, v0, v1] = this.range;
+    const { du, dv } = this;
+    const round = du[0] * du[0] + du[1] * du[1] + du[2] * du[2] < dv[0] * dv[0] + dv[1] * dv[1] + dv[2] * dv[2];
+    const [low, high] = round ? [u0, u1] : [v0, v1];
+    const inward = round ? (v - v0 < v1 - v ? 1 : -1) : u - u0 < u1 - u ? 1 : -1;
+    const out = round ? dv : du;
+    let best = 0;
+    for (let k = 0; k < ways; k++) {
+      const at = low + ((high - low) * (k + 0.5)) / ways;
+      if (round) this.look(at, v);
+      else this.look(u, at);
+      const size = Math.sqrt(out[0] * out[0] + out[1] * out[1] + out[2] * out[2]);
+      const gain = (inward * (out[0] * rx + out[1] * ry + out[2] * rz)) / size;
+      if (!(gain > best)) continue;
+      best = gain;
+      const reach = round ? longestStep * (v1 - v0) : longestStep * (u1 - u0);
+      const go = inward * Math.min(reach, gain / size);
+      this.u = round ? at : u + go;
+      this.v = round ? v + go : at;
+    }
+    return best > 0;
   }
 
   /** Point and tangents at parameters. */
@@ -327,7 +372,8 @@ export class SweptFoot implements Foot {
   private readonly reach: number;
   /** What `look` found: x, y and how they change once and twice. */
   private readonly seen = new Float64Array(6);
-  private t = 0;
+  /** Parameter of the point found last on the profile. */
+  t = 0;
 
   /** @param range of the profile's parameter */
   constructor(surface: Extract<Surface, { kind: 'extrusion' | 'revolution' }>, range: readonly [number, number]) {
@@ -377,6 +423,7 @@ export class SweptFoot implements Foot {
       const again = this.refined(x, y, this.ts[i]);
       if (again < best) [best, t] = [again, this.t];
     }
+    this.t = t;
     this.place(q, t);
     return best;
   }

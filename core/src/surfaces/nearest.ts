@@ -56,6 +56,12 @@ export class Nearest {
     }
   }
 
+  /** Parameters of the point found last, of a surface without a closed form (of what is turned about an axis, on its profile); else null. */
+  parameters(): [number, number] | null {
+    if (this.foot) return [this.foot.u, this.foot.v];
+    return this.swept && this.surface.kind === 'revolution' ? [0, this.swept.t] : null;
+  }
+
   private searched(foot: Foot, px: number, py: number, pz: number): number {
     if (this.foot) this.foot.sure = this.sure;
     foot.enough = this.enough;

@@ -1,4 +1,7 @@
+import { Bend } from './bend.ts';
 import { curveAt } from './curves.ts';
+import { Nearest } from './nearest.ts';
+import type { Surface } from './surfaces.ts';
 import type { ExactEdge, ExactFace, ExactSolid } from './brep-text.ts';
 import { cross, dot, lengthOf, sub, type Vec3 } from '../geometry/vector.ts';
 import { presets, type Preset } from './presets.ts';
@@ -133,52 +136,48 @@ function bothWaysOf(face: ExactFace, facets: { positions: Float64Array; triangle
       const rho = Math.sqrt(Math.max(0, dot(middle, middle) - h * h));
       const bend = area * Math.sqrt(Math.abs((rho - s.major) / (s.minor * s.minor * Math.max(rho, 1e-9))));
       sum += rho < s.major ? (bend * oneSided) / saddle : bend;
-    } else sum += area * 0;
+    }
   }
-  if (sum === 0) sum = bendOf(facets, f);
+  if (s.kind !== 'sphere' && s.kind !== 'torus') sum = bendOf(s, facets, f, d);
   return sum / (oneSided * d);
 }
 
-/** Integral of sqrt(|k1 k2|) over a free-form face, from how its own facets turn against each other; saddles count for less. */
-function bendOf(facets: { positions: Float64Array; triangles: Uint32Array; starts: Uint32Array }, f: number): number {
-  const edges = new Map<string, number>();
-  const from = facets.starts[f];
-  const to = facets.starts[f + 1];
-  const normals: Vec3[] = [];
-  const areas: number[] = [];
+/** A strip all along a face of length L has two triangles: as many as this times d / L² for the lesser curvature would give. */
+const stripShare = 3.37;
+
+/**
+ * Integral of sqrt(|k1 k2|) over a free-form face: its curvature beside the middle of each facet, by the facet's area; saddles count for less. Where a face is all but
+ * straight one way its facets can't be longer than it is.
+ */
+function bendOf(surface: Surface, facets: { positions: Float64Array; triangles: Uint32Array; starts: Uint32Array }, f: number, d: number): number {
+  const near = new Nearest(surface);
+  const bend = new Bend(surface);
+  const straight = (stripShare * d) / sizeSquared(facets, f);
   let sum = 0;
-  for (let i = from; i < to; i++) {
+  for (let i = facets.starts[f]; i < facets.starts[f + 1]; i++) {
     const [a, b, c] = [0, 1, 2].map((k) => cornerOf(facets, i, k));
-    const n = cross(sub(b, a), sub(c, a));
-    const size = lengthOf(n) || 1;
-    normals.push([n[0] / size, n[1] / size, n[2] / size]);
-    areas.push(size / 2);
+    near.find((a[0] + b[0] + c[0]) / 3, (a[1] + b[1] + c[1]) / 3, (a[2] + b[2] + c[2]) / 3);
+    const at = near.parameters();
+    if (!at) return 0;
+    bend.look(at[0], at[1]);
+    const gauss = bend.most * (Math.abs(bend.least) < straight ? straight * Math.sign(bend.most) : bend.least);
+    sum += (lengthOf(cross(sub(b, a), sub(c, a))) / 2) * Math.sqrt(Math.abs(gauss)) * (gauss < 0 ? oneSided / saddle : 1);
   }
-  const bends = areas.map(() => [] as number[]);
-  for (let i = from; i < to; i++) {
-    for (let k = 0; k < 3; k++) {
-      const v = facets.triangles[i * 3 + k];
-      const w = facets.triangles[i * 3 + ((k + 1) % 3)];
-      const key = v < w ? `${v}/${w}` : `${w}/${v}`;
-      const other = edges.get(key);
-      if (other === undefined) {
-        edges.set(key, i - from);
-        continue;
-      }
-      const across = sub(cornerOf(facets, i, (k + 2) % 3), cornerOf(facets, i, k));
-      // Above zero where the surface bends away from its normal, below where it bends towards it.
-      const turn = Math.acos(Math.min(1, dot(normals[other], normals[i - from]))) * (dot(normals[other], across) > 0 ? -1 : 1);
-      const reach = Math.sqrt((areas[other] + areas[i - from]) * 0.7) || 1;
-      bends[other].push(turn / reach);
-      bends[i - from].push(turn / reach);
+  return sum;
+}
+
+/** Squared diagonal of the box of a face's facets, mm². */
+function sizeSquared({ positions, triangles, starts }: { positions: Float64Array; triangles: Uint32Array; starts: Uint32Array }, f: number): number {
+  let sum = 0;
+  for (let k = 0; k < 3; k++) {
+    let [low, high] = [Infinity, -Infinity];
+    for (let i = 3 * starts[f]; i < 3 * starts[f + 1]; i++) {
+      const x = positions[3 * triangles[i] + k];
+      low = Math.min(low, x);
+      high = Math.max(high, x);
     }
+    sum += (high - low) ** 2;
   }
-  areas.forEach((area, i) => {
-    const sorted = bends[i].sort((a, b) => Math.abs(b) - Math.abs(a));
-    if (sorted.length < 2) return;
-    const [most, least] = [sorted[0], sorted[sorted.length - 1]];
-    sum += (area * Math.sqrt(Math.abs(most * least)) * (most * least < 0 ? oneSided : 1)) / (most * least < 0 ? saddle : 1);
-  });
   return sum;
 }
 

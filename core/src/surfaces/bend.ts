@@ -1,6 +1,6 @@
-import { curveAt } from '../surfaces/curves.ts';
-import { SplinePoint } from '../surfaces/spline-point.ts';
-import { surfaceAt, type Surface } from '../surfaces/surfaces.ts';
+import { curveAt } from './curves.ts';
+import { SplinePoint } from './spline-point.ts';
+import { surfaceAt, type Surface } from './surfaces.ts';
 import { cross, dot, scaled, sub, type Vec3 } from '../geometry/vector.ts';
 
 /** Tangents whose squared area is below this share of their squared lengths are one. */
