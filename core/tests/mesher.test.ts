@@ -327,7 +327,13 @@ describe('how surfaces bend', () => {
 });
 
 describe('how far a facet lies off', () => {
-  const corner = (s: Surface, u: number, v: number) => ({ p: Float64Array.from(surfaceAt(s, u, v).at), u, v });
+  const corner = (s: Surface, u: number, v: number) => {
+    const bend = new Bend(s);
+    bend.look(u, v);
+    const n = new Float64Array(3);
+    bend.normal(n, 0);
+    return { p: Float64Array.from(surfaceAt(s, u, v).at), u, v, n };
+  };
   /** The largest distance over a dense lattice of a facet, by a formula of its own. */
   const dense = (corners: { p: Float64Array }[], distance: (q: number[]) => number) => {
     let most = 0;

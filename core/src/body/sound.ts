@@ -1,3 +1,4 @@
+import Flatbush from 'flatbush';
 import { curveAt } from '../surfaces/curves.ts';
 import { surfaceAt } from '../surfaces/surfaces.ts';
 import { distance, lengthOf } from '../geometry/vector.ts';
@@ -39,14 +40,13 @@ export function checkEdges(body: Body, size: number, closed = true): number {
   return gap;
 }
 
-/** Places of a loop at most whose crossings are looked for. */
-const mostPlaces = 20_000;
-/** Pairs of chords at most that are looked at for one face. */
-const mostPairs = 4_000_000;
+/** Places of the loops of one face at most, and pairs of chords whose boxes meet. */
+const mostPlaces = 2_000_000;
+const mostPairs = 8_000_000;
 
 /**
- * Whether the loops of a face cross themselves or one another in the parameter plane: chords are swept from left to right, O(n log n) for loops
- * that do not lie over one another. Neighbours may touch, and cross by what they lie off their vertex.
+ * Whether the loops of a face cross themselves or one another in the parameter plane: chords whose boxes meet (a packed tree of them) are held
+ * against each other, O(n log n) for loops that do not lie over one another. Neighbours may touch, and cross by what they lie off their vertex.
  * @throws NotTaken
  */
 export function checkCrossings(trim: Trim): void {
@@ -63,19 +63,34 @@ export function checkCrossings(trim: Trim): void {
       k += 4;
     }
   }
-  const order = Array.from({ length: total }, (_, i) => i * 4).sort((a, b) => Math.min(chords[a], chords[a + 2]) - Math.min(chords[b], chords[b + 2]));
+  const tree = new Flatbush(total);
+  for (let a = 0; a < chords.length; a += 4) {
+    tree.add(
+      Math.min(chords[a], chords[a + 2]),
+      Math.min(chords[a + 1], chords[a + 3]),
+      Math.max(chords[a], chords[a + 2]),
+      Math.max(chords[a + 1], chords[a + 3]),
+    );
+  }
+  tree.finish();
   // Edges that lie off their vertices a little cross there by that.
   const there = surfaceAt(trim.on.surface, chords[0], chords[1]);
   const past = Math.max(1e-12, (2 * trim.gap) / Math.max(1e-12, Math.min(lengthOf(there.du) || Infinity, lengthOf(there.dv) || Infinity)));
-  let active: number[] = [];
   let pairs = 0;
-  for (const a of order) {
-    const left = Math.min(chords[a], chords[a + 2]);
-    active = active.filter((b) => Math.max(chords[b], chords[b + 2]) >= left);
-    pairs += active.length;
-    if (pairs > mostPairs) throw new NotTaken('long-loops');
-    for (const b of active) if (crosses(chords, a, b, past)) throw new NotTaken('crossing-loops');
-    active.push(a);
+  for (let n = 0; n < total; n++) {
+    const a = 4 * n;
+    const box = [
+      Math.min(chords[a], chords[a + 2]),
+      Math.min(chords[a + 1], chords[a + 3]),
+      Math.max(chords[a], chords[a + 2]),
+      Math.max(chords[a + 1], chords[a + 3]),
+    ];
+    tree.search(box[0], box[1], box[2], box[3], (m) => {
+      if (m <= n) return false;
+      if (++pairs > mostPairs) throw new NotTaken('long-loops');
+      if (crosses(chords, a, 4 * m, past)) throw new NotTaken('crossing-loops');
+      return false;
+    });
   }
 }
 

@@ -29,8 +29,8 @@ const bothSides = 0.1;
  */
 const saddleWidth = 0.8;
 
-/** A turn per length that keeps a chord of an arc of curvature k within d: twice the arc whose height is d. Source: sagitta of a chord. */
-const turnFor = (d: number, k: number, angle: number) => Math.min(angle, 2 * Math.acos(Math.max(-1, 1 - d * k)));
+/** A turn per length that keeps a chord of an arc of curvature k within d: twice the arc whose height is d, 2 acos(1 - d k), in a form that keeps the smallest k. Source: sagitta of a chord. */
+const turnFor = (d: number, k: number, angle: number) => Math.min(angle, 4 * Math.asin(Math.sqrt(Math.min(1, (d * k) / 2))));
 
 /**
  * How long the edges of facets may be at a place, as a quadratic form of steps in u and v: 1 for an edge as long as may be. On surfaces bent to

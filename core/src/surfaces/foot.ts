@@ -34,7 +34,9 @@ const mostStarts = 4;
 /** Ends of parameters are one place where points there are this near, in shares of the size. */
 const meets = 1e-9;
 
-/** Places looked at each way on surfaces that are none of splines. */
+/** Places of the grid each way: two for each pole that reaches into a span, within these; on surfaces that are none of splines so many. */
+const leastPlaces = 24;
+const mostPlaces = 96;
 const otherPlaces = 40;
 
 /** Places in the middles of equal parts of a range. */
@@ -272,7 +274,7 @@ export class SurfaceFoot implements Foot {
     const [u0, u1, v0, v1] = this.range;
     const s = this.surface;
     const places = (knots: Float64Array, degree: number, count: number) =>
-      Math.max(12, Math.min(64, (new Set(knots.subarray(degree, count + 1)).size - 1) * (degree + 1)));
+      Math.max(leastPlaces, Math.min(mostPlaces, (new Set(knots.subarray(degree, count + 1)).size - 1) * 2 * (degree + 1)));
     const us = middles(u0, u1, s.kind === 'bspline' ? places(s.uKnots, s.uDegree, s.uCount) : otherPlaces);
     const vs = middles(v0, v1, s.kind === 'bspline' ? places(s.vKnots, s.vDegree, s.vCount) : otherPlaces);
     return new Grid(us, vs, (u, v) => {

@@ -105,7 +105,7 @@ function turnSteps(edge: ExactEdge, d: number): number {
     if (!(speed > 0)) continue;
     const curvature = lengthOf(cross(p.d1, p.d2)) / speed ** 3;
     const length = (speed * Math.abs(edge.to - edge.from)) / pieces;
-    if (curvature > 1e-9) steps += (length * curvature) / (2 * Math.acos(Math.max(-1, 1 - Math.min(2, d * curvature))));
+    if (curvature > 1e-9) steps += (length * curvature) / (4 * Math.asin(Math.sqrt(Math.min(1, (d * curvature) / 2))));
   }
   return steps;
 }
