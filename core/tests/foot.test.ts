@@ -13,7 +13,7 @@ import { random } from './tube.data.ts';
 
 const splineOf = (file: string): BsplineSurface => {
   const bytes = new Uint8Array(readFileSync(new URL(`data/${file}`, import.meta.url)));
-  return readBrepText((openOwnStep(bytes, 1e-5).parts[0] as { brep: string }).brep).faces[0].surface as BsplineSurface;
+  return readBrepText((openOwnStep(bytes, 1e-5)!.parts[0] as { brep: string }).brep).faces[0].surface as BsplineSurface;
 };
 
 /** Knots of uneven steps, some of them twice; the ends as often as the degree asks for, or once. */
@@ -122,7 +122,7 @@ describe('the foot of a perpendicular', () => {
   });
   test.each(['ellipsoid.step', 'torus-spline.step', 'loft.step'])('%s: a point a little along the normal is as far as that, poles and seams too', (file) => {
     const bytes = new Uint8Array(readFileSync(new URL(`data/${file}`, import.meta.url)));
-    const faces = readBrepText((openOwnStep(bytes, 1e-5).parts[0] as { brep: string }).brep).faces;
+    const faces = readBrepText((openOwnStep(bytes, 1e-5)!.parts[0] as { brep: string }).brep).faces;
     const s = faces.find((f) => f.surface.kind === 'bspline')!.surface as BsplineSurface;
     const next = random(11);
     const nearest = new Nearest(s);

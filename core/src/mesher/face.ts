@@ -4,7 +4,8 @@ import type { Bend } from '../surfaces/bend.ts';
 import { Filler } from './fill.ts';
 import { Lattice } from './lattice.ts';
 import { doubtful, Mender } from './mend.ts';
-import { newCorners, Off } from './off.ts';
+import { newCorners } from './corner.ts';
+import { Off } from './off.ts';
 import { FacePlane, type Task } from './plane.ts';
 
 /** A corner of a face's outline: parameters, and the vertex of the whole solid. */

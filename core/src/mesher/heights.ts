@@ -2,7 +2,7 @@ import { Inverse } from '../body/inverse.ts';
 import { lengthOf } from '../geometry/vector.ts';
 import { surfaceAt, type Surface } from '../surfaces/surfaces.ts';
 import type { Bend } from '../surfaces/bend.ts';
-import type { Corner } from './off.ts';
+import type { Corner } from './corner.ts';
 
 /** Steps towards the foot of a perpendicular at most. */
 const mostSteps = 6;
@@ -62,7 +62,11 @@ export class Heights {
       const j = i === 2 ? 0 : i + 1;
       const h = this.heightAt(i === 2 ? 0.5 : i === 0 ? 0.5 : 0, i === 2 ? 0 : 0.5);
       this.middle[i] = h;
-      most = put(most, Math.abs(h), where, i, 0.5);
+      if (Math.abs(h) > most) {
+        most = Math.abs(h);
+        where.fill(0);
+        where[i] = where[j] = 0.5;
+      }
       poor = this.along(i, j, h) || poor;
     }
     const centre = this.heightAt(1 / 3, 1 / 3);
@@ -276,15 +280,6 @@ function pointsAt(s: Surface, range: readonly number[]): boolean[] {
     const [gone, left] = k < 2 ? [there.dv, there.du] : [there.du, there.dv];
     return lengthOf(gone) < shrunk * lengthOf(left);
   });
-}
-
-/** Notes a place along the edge from corner i on, when it is farther off. */
-function put(most: number, d: number, where: Float64Array, i: number, s: number): number {
-  if (d <= most) return most;
-  where.fill(0);
-  where[i] = 1 - s;
-  where[i === 2 ? 0 : i + 1] = s;
-  return d;
 }
 
 /** Squared length of the shortest edge that has one, mm². */

@@ -1,7 +1,8 @@
 import type { Surface } from '../surfaces/surfaces.ts';
 import { ahead, behind } from './triangulation.ts';
 import type { Filler } from './fill.ts';
-import { newCorners, Off } from './off.ts';
+import { newCorners } from './corner.ts';
+import { Off } from './off.ts';
 import type { FacePlane } from './plane.ts';
 
 /** From this share of the deviation on a facet is looked at more closely. */

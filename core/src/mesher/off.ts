@@ -1,15 +1,7 @@
+import type { Corner } from './corner.ts';
 import { Heights } from './heights.ts';
 import type { Surface } from '../surfaces/surfaces.ts';
 import type { Bend } from '../surfaces/bend.ts';
-
-/** A corner of a facet: where it is, mm, and its parameters. */
-export interface Corner {
-  p: Float64Array;
-  u: number;
-  v: number;
-  /** The surface's normal there, of length 1; 0 where it is not known. */
-  n: Float64Array;
-}
 
 /**
  * How far a facet lies off its surface, mm, and where most. Cylinders, cones and spheres in closed form; others by heights over
@@ -160,9 +152,6 @@ export class Off {
 
 /** Surfaces with closed forms of their own. */
 const closed: ReadonlySet<Surface['kind']> = new Set(['plane', 'cylinder', 'cone', 'sphere']);
-
-/** Three corners without places yet. */
-export const newCorners = (): Corner[] => [0, 1, 2].map(() => ({ p: new Float64Array(3), u: 0, v: 0, n: new Float64Array(3) }));
 
 /** Whether the axis goes through a facet: it lies on the same side of all its edges. */
 const through = ([a, b, c]: readonly number[]) => (a > 0 && b > 0 && c > 0) || (a < 0 && b < 0 && c < 0);

@@ -63,6 +63,13 @@ export class SurfaceFoot implements Foot {
   private readonly range: readonly [number, number, number, number];
   private readonly surface: Surface;
   private readonly spline: SplinePoint | null;
+  /** The point that is looked for, and from where was looked at last to it. */
+  private readonly p = new Float64Array(3);
+  private readonly r = new Float64Array(3);
+  private stepU = 0;
+  private stepV = 0;
+  /** Whether the surface has shrunk to a point where was looked at last. */
+  private shrunk = false;
   private readonly at = new Float64Array(3);
   private readonly best = new Float64Array(3);
   private readonly du = new Float64Array(3);
@@ -81,11 +88,14 @@ export class SurfaceFoot implements Foot {
   }
 
   find(px: number, py: number, pz: number): number {
+    this.p[0] = px;
+    this.p[1] = py;
+    this.p[2] = pz;
     let best = Infinity;
     let bu = this.u;
     let bv = this.v;
     if (!Number.isNaN(bu)) {
-      best = this.refined(px, py, pz, bu, bv);
+      best = this.refined(bu, bv);
       bu = this.u;
       bv = this.v;
       this.take();
@@ -95,7 +105,7 @@ export class SurfaceFoot implements Foot {
       // Near enough to be the right place, and not stopped at an end or on the way: no need to look elsewhere.
       if (!this.settled || !(best < grid.spacing / 4) || best > this.sure || this.atEnd(bu, bv)) {
         for (const k of grid.startsNear(px, py, pz)) {
-          const again = this.refined(px, py, pz, grid.u[Math.floor(k / grid.v.length)], grid.v[k % grid.v.length]);
+          const again = this.refined(grid.u[Math.floor(k / grid.v.length)], grid.v[k % grid.v.length]);
           if (again < best) {
             best = again;
             bu = this.u;
@@ -130,98 +140,103 @@ export class SurfaceFoot implements Foot {
     return x < low ? low : x > high ? high : x;
   }
 
-  /** Steps from a place; leaves the parameters found in u and v. @returns the distance there */
-  private refined(px: number, py: number, pz: number, u: number, v: number, mayTurn = true): number {
+  /** Steps from a place; leaves the parameters found in u and v, the point in best. @param mayTurn whether ways are looked for at a shrunk end @returns the distance there */
+  private refined(u: number, v: number, mayTurn = true): number {
     let best = Infinity;
     let bu = (u = this.held(u, 0, this.uPeriod));
     let bv = (v = this.held(v, 2, this.vPeriod));
-    let stepU = 0;
-    let stepV = 0;
-    const mostU = longestStep * (this.range[1] - this.range[0]);
-    const mostV = longestStep * (this.range[3] - this.range[2]);
     this.settled = false;
     for (let step = 0, halves = 0; step < mostSteps + halves; step++) {
-      this.look(u, v);
-      const { at, du, dv } = this;
-      const rx = px - at[0];
-      const ry = py - at[1];
-      const rz = pz - at[2];
-      const d = Math.sqrt(rx * rx + ry * ry + rz * rz);
+      const d = this.distanceAt(u, v);
       if (!(d < best)) {
         // Too long a step where the surface bends much: half of it, and half of that, before it is given up.
         if (Number.isNaN(d) || halves === mostHalves) break;
         halves++;
-        stepU /= 2;
-        stepV /= 2;
+        this.stepU /= 2;
+        this.stepV /= 2;
       } else {
         best = d;
         bu = u;
         bv = v;
-        this.best.set(at);
-        if (d <= this.enough) {
+        this.best.set(this.at);
+        this.settled = d <= this.enough || this.step(u, v, d);
+        if (mayTurn && this.shrunk) {
+          const again = this.turn(u, v) ? this.refined(this.u, this.v, false) : Infinity;
+          if (again < best) return again;
+          this.distanceAt(u, v);
+          this.best.set(this.at);
           this.settled = true;
-          break;
         }
-        const a = du[0] * du[0] + du[1] * du[1] + du[2] * du[2];
-        const b = du[0] * dv[0] + du[1] * dv[1] + du[2] * dv[2];
-        const c = dv[0] * dv[0] + dv[1] * dv[1] + dv[2] * dv[2];
-        const e = du[0] * rx + du[1] * ry + du[2] * rz;
-        const f = dv[0] * rx + dv[1] * ry + dv[2] * rz;
-        const det = a * c - b * b;
-        if (det > 1e-14 * a * c) {
-          stepU = (e * c - f * b) / det;
-          stepV = (a * f - b * e) / det;
-        } else {
-          stepU = a > c ? e / a : 0;
-          stepV = a > c || !(c > 0) ? 0 : f / c;
-        }
-        // From a point that all of an end has shrunk to, the way is that which leads nearest.
-        if (mayTurn && (a <= shrunk * c || c <= shrunk * a)) {
-          if (this.turn(u, v, rx, ry, rz)) {
-            const d = this.refined(px, py, pz, this.u, this.v, false);
-            if (d < best) return d;
-            this.best.set([px - rx, py - ry, pz - rz]);
-          }
-          this.settled = true;
-          break;
-        }
-        // Where a step would leave the surface only the way along its end is left.
-        const heldU = this.uPeriod === 0 && ((u <= this.range[0] && stepU < 0) || (u >= this.range[1] && stepU > 0));
-        if (heldU) {
-          stepU = 0;
-          stepV = c > 0 ? f / c : 0;
-        }
-        if (this.vPeriod === 0 && ((v <= this.range[2] && stepV < 0) || (v >= this.range[3] && stepV > 0))) {
-          stepV = 0;
-          stepU = heldU || !(a > 0) ? 0 : e / a;
-          if (this.uPeriod === 0 && ((u <= this.range[0] && stepU < 0) || (u >= this.range[1] && stepU > 0))) stepU = 0;
-        }
-        // How much shorter the squared distance could still get, were the surface flat.
-        if (e * stepU + f * stepV <= footShare * d * d + footOff) {
-          this.settled = true;
-          break;
-        }
-        const long = Math.max(Math.abs(stepU) / mostU, Math.abs(stepV) / mostV);
-        if (long > 1) {
-          stepU /= long;
-          stepV /= long;
-        }
+        if (this.settled) break;
       }
-      u = this.held(bu + stepU, 0, this.uPeriod);
-      v = this.held(bv + stepV, 2, this.vPeriod);
+      u = this.held(bu + this.stepU, 0, this.uPeriod);
+      v = this.held(bv + this.stepV, 2, this.vPeriod);
     }
     this.u = bu;
     this.v = bv;
     return best;
   }
 
+  /** Looks at parameters. @returns how far the point is from there */
+  private distanceAt(u: number, v: number): number {
+    const { p, r, at } = this;
+    this.look(u, v);
+    r[0] = p[0] - at[0];
+    r[1] = p[1] - at[1];
+    r[2] = p[2] - at[2];
+    return Math.sqrt(r[0] * r[0] + r[1] * r[1] + r[2] * r[2]);
+  }
+
+  /** The next step from what was looked at last, held within the ends. @returns whether none is needed */
+  private step(u: number, v: number, d: number): boolean {
+    const { du, dv, r } = this;
+    const a = du[0] * du[0] + du[1] * du[1] + du[2] * du[2];
+    const b = du[0] * dv[0] + du[1] * dv[1] + du[2] * dv[2];
+    const c = dv[0] * dv[0] + dv[1] * dv[1] + dv[2] * dv[2];
+    const e = du[0] * r[0] + du[1] * r[1] + du[2] * r[2];
+    const f = dv[0] * r[0] + dv[1] * r[1] + dv[2] * r[2];
+    const det = a * c - b * b;
+    this.shrunk = a <= shrunk * c || c <= shrunk * a;
+    const alongU = a > 0 ? e / a : 0;
+    const alongV = c > 0 ? f / c : 0;
+    let su = a > c ? alongU : 0;
+    let sv = a > c ? 0 : alongV;
+    if (det > 1e-14 * a * c) {
+      su = (e * c - f * b) / det;
+      sv = (a * f - b * e) / det;
+    }
+    // Where a step would leave the surface only the way along its end is left.
+    const heldU = this.leaves(u, su, 0);
+    if (heldU) {
+      su = 0;
+      sv = alongV;
+    }
+    if (this.leaves(v, sv, 2)) {
+      sv = 0;
+      su = heldU || this.leaves(u, alongU, 0) ? 0 : alongU;
+    }
+    const { range } = this;
+    const long = Math.max(1, Math.abs(su) / (longestStep * (range[1] - range[0])), Math.abs(sv) / (longestStep * (range[3] - range[2])));
+    this.stepU = su / long;
+    this.stepV = sv / long;
+    // How much shorter the squared distance could still get, were the surface flat.
+    return e * su + f * sv <= footShare * d * d + footOff;
+  }
+
+  /** Whether a parameter stands at an end that a step goes beyond. @param k 0 for u, 2 for v */
+  private leaves(x: number, step: number, k: 0 | 2): boolean {
+    if ((k === 0 ? this.uPeriod : this.vPeriod) > 0) return false;
+    return (step < 0 && x <= this.range[k]) || (step > 0 && x >= this.range[k + 1]);
+  }
+
   /** Looks all ways from a point that an end of the surface has shrunk to; leaves parameters a step along the best of them. @returns false where none leads nearer */
-  private turn(u: number, v: number, rx: number, ry: number, rz: number): boolean {
+  private turn(u: number, v: number): boolean {
     const [u0, u1, v0, v1] = this.range;
-    const { du, dv } = this;
+    const { du, dv, r } = this;
     const round = du[0] * du[0] + du[1] * du[1] + du[2] * du[2] < dv[0] * dv[0] + dv[1] * dv[1] + dv[2] * dv[2];
     const [low, high] = round ? [u0, u1] : [v0, v1];
     const inward = round ? (v - v0 < v1 - v ? 1 : -1) : u - u0 < u1 - u ? 1 : -1;
+    const reach = longestStep * (round ? v1 - v0 : u1 - u0);
     const out = round ? dv : du;
     let best = 0;
     for (let k = 0; k < ways; k++) {
@@ -229,10 +244,9 @@ export class SurfaceFoot implements Foot {
       if (round) this.look(at, v);
       else this.look(u, at);
       const size = Math.sqrt(out[0] * out[0] + out[1] * out[1] + out[2] * out[2]);
-      const gain = (inward * (out[0] * rx + out[1] * ry + out[2] * rz)) / size;
+      const gain = (inward * (out[0] * r[0] + out[1] * r[1] + out[2] * r[2])) / size;
       if (!(gain > best)) continue;
       best = gain;
-      const reach = round ? longestStep * (v1 - v0) : longestStep * (u1 - u0);
       const go = inward * Math.min(reach, gain / size);
       this.u = round ? at : u + go;
       this.v = round ? v + go : at;

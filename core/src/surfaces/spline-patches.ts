@@ -1,4 +1,4 @@
-import type { BsplineSurface } from './surfaces.ts';
+import type { PoleGrid } from './nurbs.ts';
 
 /** Highest degree that is evaluated; the kernel's own limit is 25. */
 const mostDegree = 32;
@@ -73,13 +73,13 @@ const product = (a: Float64Array, b: Float64Array, order: number): Float64Array 
 export class SplinePatches {
   /** Whether patches are factors of powers. */
   readonly powers: boolean;
-  private readonly s: BsplineSurface;
+  private readonly s: PoleGrid;
   private readonly uRows: (Float64Array | undefined)[] = [];
   private readonly vRows: (Float64Array | undefined)[] = [];
   private readonly kept: (Float64Array | null)[];
   private readonly keys: Int32Array;
 
-  constructor(s: BsplineSurface) {
+  constructor(s: PoleGrid) {
     this.s = s;
     const spans = (s.uCount - s.uDegree) * (s.vCount - s.vDegree);
     this.keys = new Int32Array(Math.max(1, Math.min(mostKept, spans))).fill(-1);
@@ -128,10 +128,10 @@ export class SplinePatches {
   }
 }
 
-const known = new WeakMap<BsplineSurface, SplinePatches>();
+const known = new WeakMap<PoleGrid, SplinePatches>();
 
 /** The patches of a surface, the same ones for all who ask. */
-export function patchesOf(s: BsplineSurface): SplinePatches {
+export function patchesOf(s: PoleGrid): SplinePatches {
   let patches = known.get(s);
   if (!patches) known.set(s, (patches = new SplinePatches(s)));
   return patches;

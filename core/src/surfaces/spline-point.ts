@@ -1,6 +1,5 @@
-import { findSpan } from './nurbs.ts';
+import { findSpan, type PoleGrid } from './nurbs.ts';
 import { bernsteinRows, patchesOf, type SplinePatches } from './spline-patches.ts';
-import type { BsplineSurface } from './surfaces.ts';
 
 /**
  * Point and derivatives of a spline surface without new lists, from the patch of its span: by Horner's rule, or by Bernstein's polynomials where the degrees are so
@@ -8,7 +7,7 @@ import type { BsplineSurface } from './surfaces.ts';
  * @example const at = new SplinePoint(s); at.look(u, v, 1); at.copy(point, du, dv)
  */
 export class SplinePoint {
-  private readonly s: BsplineSurface;
+  private readonly s: PoleGrid;
   private readonly patches: SplinePatches;
   private patch: Float64Array = new Float64Array(0);
   /** Where the span looked at last begins and ends. */
@@ -21,7 +20,7 @@ export class SplinePoint {
   /** x w, y w, z w, w of the sum itself, by u, v, uu, uv, vv; then x, y, z of the point and of its first derivatives, and 1 / w. */
   readonly sums = new Float64Array(24);
 
-  constructor(s: BsplineSurface) {
+  constructor(s: PoleGrid) {
     this.s = s;
     this.patches = patchesOf(s);
     this.ub = new Float64Array(3 * (s.uDegree + 1));
