@@ -25,6 +25,7 @@ import { OpenSolid } from '../src/kernel/facets.ts';
 import { nodeKernels } from '../src/kernel/load.ts';
 import { openStep } from '../src/kernel/open-step.ts';
 import { measureMesh } from '../src/geometry/mesh.ts';
+import { flatBody } from './flat.data.ts';
 
 const roll = dice(7);
 const between = (a: number, b: number) => a + ((b - a) * roll(1_000_000)) / 1_000_000;
@@ -130,22 +131,6 @@ test('lines of a spline surface one after another: as the surface itself', () =>
   }
 });
 
-/** A body of one flat face with square loops: corners of each, in order. */
-function flatBody(loops: readonly (readonly [number, number])[][]): Body {
-  const points: Vec3[] = [];
-  const edges: BodyEdge[] = [];
-  const uses = loops.map((corners) => {
-    const first = points.length;
-    for (const [x, y] of corners) points.push([x, y, 0]);
-    return corners.map(([x, y], i) => {
-      const [a, b] = corners[(i + 1) % corners.length];
-      const long = Math.hypot(a - x, b - y);
-      edges.push({ curve: { kind: 'line', at: [x, y, 0], along: [(a - x) / long, (b - y) / long, 0] }, from: 0, to: long, start: first + i, end: first + ((i + 1) % corners.length) }); // prettier-ignore
-      return { edge: edges.length - 1, turned: false };
-    });
-  });
-  return { points, edges, faces: [{ surface: { kind: 'plane', frame: { at: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] } }, turned: false, loops: uses }], shells: [[0]], tolerance: 0 }; // prettier-ignore
-}
 const square = (x: number, y: number, size: number, hole = false): [number, number][] => {
   const list: [number, number][] = [[x, y], [x + size, y], [x + size, y + size], [x, y + size]]; // prettier-ignore
   return hole ? list.reverse() : list;

@@ -114,12 +114,16 @@ export function curveStep(facets: Facets): CurveStep {
   return { promised: facets.promised, measured: facets.measured.largest, triangles, bytes: binaryStlLength(triangles) };
 }
 
-/** Rounds of the search for a budget, and the share of it that is good enough. */
+/** Rounds of the search for a budget, the share of it that is aimed at, and the share that is good enough. */
 const budgetRounds = 8;
+const aim = 0.985;
 const nearlyAll = 0.97;
+/** How the number of triangles goes with the deviation, as a power: -1 where faces are bent both ways, -1/2 where one way; edges, and a few facets more or less, make it vary. */
+const usualPower = -1;
+const [steepest, flattest] = [-1.5, -0.25];
 
 /**
- * The finest facets within a budget of triangles: their number goes about with one over the deviation, so that each try is a good guess for the next, between
+ * The finest facets within a budget of triangles: each try tells how their number goes with the deviation here, and so gives a good guess for the next, between
  * the bounds found so far. Returns null when even the coarsest are too many.
  * @example await facetsWithin(solid, exact, 5000, 60)
  */
@@ -130,21 +134,28 @@ export async function facetsWithin(
   angle: number,
   bounds: readonly [number, number] = [0.002, 5],
 ): Promise<Facets | null> {
-  let [low, high] = bounds;
-  let best = await makeFacets(solid, exact, { deviation: high, angle });
-  if (best.triangles.length / 3 > budget) return null;
-  let guess = (best.measured.largest * (best.triangles.length / 3)) / budget;
-  for (let round = 0; round < budgetRounds && high > low * 1.001; round++) {
-    // A guess near a bound would hardly move it: then the middle (of logarithms).
-    const deviation = guess > low * 1.02 && guess < high / 1.02 ? guess : Math.sqrt(low * high);
+  const made = async (deviation: number) => {
     const facets = await makeFacets(solid, exact, { deviation, angle });
-    const count = facets.triangles.length / 3;
-    if (count <= budget && facets.kept) {
-      if (count >= best.triangles.length / 3) best = facets;
+    return { facets, deviation, count: facets.triangles.length / 3, fits: facets.kept && facets.triangles.length / 3 <= budget };
+  };
+  let [low, high] = bounds;
+  let last = await made(high);
+  if (last.count > budget) return null;
+  let best = last;
+  // The coarsest facets may lie far nearer than they would have to: what they measure counts.
+  let guess = Math.min(high, last.facets.measured.largest) * (last.count / (aim * budget));
+  for (let round = 0; round < budgetRounds && high > low * 1.001; round++) {
+    const atEnd = guess <= bounds[0] && low === bounds[0];
+    const deviation = atEnd ? bounds[0] : guess > low * 1.001 && guess < high / 1.001 ? guess : Math.sqrt(low * high);
+    const now = await made(deviation);
+    if (now.fits) {
+      if (now.count >= best.count) best = now;
       high = deviation;
-      if (count >= nearlyAll * budget) break;
+      if (atEnd || now.count >= nearlyAll * budget) break;
     } else low = deviation;
-    guess = deviation * (count / (budget * 0.985));
+    const power = round === 0 || now.count === last.count ? usualPower : Math.log(now.count / last.count) / Math.log(now.deviation / last.deviation);
+    guess = deviation * (aim * (budget / now.count)) ** (1 / Math.max(steepest, Math.min(flattest, power)));
+    last = now;
   }
-  return best;
+  return best.facets;
 }

@@ -1,5 +1,5 @@
 import type { Surface } from '../surfaces/surfaces.ts';
-import type { Bend } from '../surfaces/bend.ts';
+import { Bend } from '../surfaces/bend.ts';
 
 /** What is asked of facets: the largest distance from the surface, mm, and the largest turn along one edge of a facet, rad. */
 export interface Want {
@@ -12,7 +12,47 @@ export type Kind = 'flat' | 'ruled' | 'both';
 
 export function kindOf(surface: Surface): Kind {
   if (surface.kind === 'plane') return 'flat';
+  if (surface.kind === 'bspline') return rulings(surface) ? 'ruled' : 'both';
   return surface.kind === 'cylinder' || surface.kind === 'cone' || surface.kind === 'extrusion' ? 'ruled' : 'both';
+}
+
+/** Places along a spline surface of straight lines at which it is asked whether it is bent across them alone, and the share of the other bend that counts as none. */
+const ruledLooks = 16;
+const unbent = 1e-6;
+
+/**
+ * Which parameter the rulings of a surface run along: those of cylinders, cones and extrusions along v; those of a spline surface along the one of degree 1, when it can be
+ * unrolled (it is not bent both ways anywhere); else null.
+ */
+export function rulings(surface: Surface): 'u' | 'v' | null {
+  if (surface.kind !== 'bspline') return surface.kind === 'cylinder' || surface.kind === 'cone' || surface.kind === 'extrusion' ? 'v' : null;
+  const known = ruled.get(surface);
+  if (known !== undefined) return known;
+  const found = straightAlong(surface, 'v') ? 'v' : straightAlong(surface, 'u') ? 'u' : null;
+  ruled.set(surface, found);
+  return found;
+}
+
+const ruled = new WeakMap<object, 'u' | 'v' | null>();
+
+function straightAlong(s: Extract<Surface, { kind: 'bspline' }>, way: 'u' | 'v'): boolean {
+  const across = { knots: s.uKnots, degree: s.uDegree, count: s.uCount };
+  const along = { knots: s.vKnots, degree: s.vDegree, count: s.vCount };
+  const [straight, bent] = way === 'v' ? [along, across] : [across, along];
+  if (straight.degree !== 1 || straight.count !== 2) return false;
+  const bend = new Bend(s);
+  const [low, high] = [straight.knots[1], straight.knots[2]];
+  const stops = [...new Set(bent.knots.subarray(bent.degree, bent.count + 1))];
+  return stops.slice(1).every((stop, i) =>
+    Array.from({ length: ruledLooks }, (_, k) => k).every((k) => {
+      const t = stops[i] + ((stop - stops[i]) * (k + 0.5)) / ruledLooks;
+      const at = low + (high - low) * (k % 2 === 0 ? 0.1 : 0.9);
+      bend.look(way === 'v' ? t : at, way === 'v' ? at : t);
+      // The bend along the straight lines, and the lesser one: how they turn.
+      const none = unbent * Math.abs(bend.most);
+      return Math.abs(way === 'v' ? bend.n / bend.g : bend.l / bend.e) <= none && Math.abs(bend.least) <= none;
+    }),
+  );
 }
 
 /** The flatter way counts as bent by at least this share of the other: facets no longer than about six times their width. */

@@ -1,7 +1,7 @@
 import type { Surface } from '../surfaces/surfaces.ts';
 import { ahead, behind, Triangulation } from './triangulation.ts';
 import { Bend } from '../surfaces/bend.ts';
-import { kindOf, metricOf, type Kind, type Want } from './metric.ts';
+import { kindOf, metricOf, rulings, type Kind, type Want } from './metric.ts';
 import { TooMany } from './too-many.ts';
 
 /** What facets of a face are made by: what is asked for, and the size of the whole solid, mm. */
@@ -22,6 +22,7 @@ const flipsRound = 200;
 export class FacePlane {
   readonly bend: Bend;
   readonly kind: Kind;
+  private readonly rulings: 'u' | 'v' | null;
   readonly task: Task;
   readonly t: Triangulation;
   /** Plane of the triangulation: parameters times these. */
@@ -41,6 +42,7 @@ export class FacePlane {
   constructor(surface: Surface, bend: Bend, loops: readonly Float64Array[], task: Task) {
     this.bend = bend;
     this.kind = kindOf(surface);
+    this.rulings = rulings(surface);
     this.task = task;
     const { scale, box } = this.scaled(loops);
     this.scale = scale;
@@ -67,8 +69,9 @@ export class FacePlane {
         mv.push(Math.sqrt(Math.max(0, this.m[2])));
       }
     }
-    const su = this.kind === 'flat' ? 1 : usual(mu);
-    const sv = this.kind === 'flat' ? 1 : this.kind === 'ruled' ? pressed / (box[3] - box[1] || 1) : usual(mv);
+    let [su, sv] = this.kind === 'flat' ? [1, 1] : [usual(mu), usual(mv)];
+    if (this.rulings === 'v') sv = pressed / (box[3] - box[1] || 1);
+    else if (this.rulings === 'u') su = pressed / (box[2] - box[0] || 1);
     return { scale: [su, sv], box: [box[0] * su, box[1] * sv, box[2] * su, box[3] * sv] };
   }
 
@@ -95,13 +98,14 @@ export class FacePlane {
 
   /** Keeps the metric at a point, in the plane of the triangulation. */
   private measure(p: number, u: number, v: number): void {
-    if (this.kind !== 'both') return;
+    if (this.kind === 'flat') return;
     this.formAt(u, v);
+    this.bend.normal(this.normal, 3 * p);
+    if (this.kind === 'ruled') return;
     const [su, sv] = this.scale;
     this.form[3 * p] = this.m[0] / (su * su);
     this.form[3 * p + 1] = this.m[1] / (su * sv);
     this.form[3 * p + 2] = this.m[2] / (sv * sv);
-    this.bend.normal(this.normal, 3 * p);
   }
 
   /** A point of the outline: a vertex of the solid. */
@@ -127,7 +131,7 @@ export class FacePlane {
     this.moves[p] = (this.moves[p] ?? 0) + 1;
     this.reserve(p + 1);
     this.measure(p, this.u(p), this.v(p));
-    if (this.kind !== 'both') this.bend.point(this.u(p), this.v(p));
+    if (this.kind === 'flat') this.bend.point(this.u(p), this.v(p));
     this.place.set(this.bend.at, 3 * p);
   }
 

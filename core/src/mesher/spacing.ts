@@ -21,12 +21,15 @@ export interface Cutting {
   size: number;
 }
 
-/** Places looked at in each smooth piece. */
+/** Places looked at in each smooth piece; of splines, whose bend may come and go within one. */
 const looks = 6;
+const splineLooks = 16;
 /** Chords of an edge at most. */
 const mostChords = 200_000;
 /** How often chords are made shorter until they keep what was asked. */
 const mostTries = 8;
+/** Up to this share of the chords of an edge are halved by themselves. */
+const fewBad = 0.25;
 
 /**
  * Parameters at which an edge is cut into chords, both ends among them: as many as the stricter of its two faces, or its own bend, asks for, evenly by that.
@@ -42,8 +45,9 @@ export function placesOn(edge: BodyEdge, cutting: Cutting, least: number): Float
   const ts = [from];
   const sums = [0];
   for (let i = 1; i < cuts.length; i++) {
-    const step = (cuts[i] - cuts[i - 1]) / looks;
-    for (let k = 0; k < looks; k++) {
+    const count = curve.kind === 'bspline' ? splineLooks : looks;
+    const step = (cuts[i] - cuts[i - 1]) / count;
+    for (let k = 0; k < count; k++) {
       const t = cuts[i - 1] + (k + 0.5) * step;
       ts.push(t + step / 2);
       sums.push(sums[sums.length - 1] + densityAt(edge, t, cutting) * step);
@@ -54,8 +58,18 @@ export function placesOn(edge: BodyEdge, cutting: Cutting, least: number): Float
   let n = Math.max(least, Math.ceil(total - 1e-6));
   for (let tries = 0; ; tries++) {
     const places = even(edge, sums, ts, n);
-    if (straight || seam || tries === mostTries || keeps(edge, places, want.deviation)) return places;
-    n = Math.ceil(n * 1.2) + (n < 4 ? 1 : 0);
+    if (straight || seam || tries === mostTries) return places;
+    const offs = chordsOff(edge, places);
+    const bad: number[] = [];
+    let most = 0;
+    offs.forEach((off, i) => {
+      most = Math.max(most, off);
+      if (off > want.deviation * (1 + 1e-9)) bad.push(i);
+    });
+    if (bad.length === 0) return places;
+    // A few that are too far off are halved; where many are, all become shorter: heights of arcs go with the square of their lengths.
+    if (bad.length <= n * fewBad) return Float64Array.from([...places, ...bad.map((i) => (places[i] + places[i + 1]) / 2)]).sort();
+    n = Math.max(n + 1, Math.ceil(n * Math.min(2, Math.sqrt(most / want.deviation))));
   }
 }
 
@@ -99,16 +113,16 @@ function even({ from, to }: BodyEdge, sums: readonly number[], ts: readonly numb
   return out;
 }
 
-/** Whether the middle of each chord lies near enough to its arc. */
-function keeps({ curve }: BodyEdge, places: Float64Array, d: number): boolean {
+/** How far the middle of each chord lies from its arc, mm. */
+function chordsOff({ curve }: BodyEdge, places: Float64Array): Float64Array {
+  const out = new Float64Array(places.length - 1);
   let a = curveAt(curve, places[0], 1).at;
   for (let i = 1; i < places.length; i++) {
     const b = curveAt(curve, places[i], 1).at;
-    const m = curveAt(curve, (places[i - 1] + places[i]) / 2, 1).at;
-    if (fromChord(m, a, b) > d * (1 + 1e-9)) return false;
+    out[i - 1] = fromChord(curveAt(curve, (places[i - 1] + places[i]) / 2, 1).at, a, b);
     a = b;
   }
-  return true;
+  return out;
 }
 
 /** Distance of a point from the line through two others, mm. */

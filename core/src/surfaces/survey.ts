@@ -72,20 +72,25 @@ export function recommend(survey: Survey): { preset: Preset; reason: string } {
  * The least number of triangles that could keep a deviation of d mm, a figure to hold a real mesh against.
  * Flat faces: n - 2 triangles for n boundary segments, 2 more a hole. Round one way: two triangles a strip.
  * Round both ways to one side: area times sqrt(k1 k2) / (2.598 d), which gives 4.84 r / d for a sphere (inscribed equilateral
- * triangles); to both sides, a saddle: area times sqrt(|k1 k2|) / (4.472 d). Asymptotic, so small counts are a guide only. The
- * curvature of free-form faces is taken from `facets`.
+ * triangles); to both sides, a saddle: area times sqrt(|k1 k2|) / (4.472 d). Asymptotic, so small counts are a guide only; but never
+ * fewer than the chords of its outline ask for. The curvature of free-form faces is that of the surface beside each of `facets`.
  * Source: Pottmann, Krasauskas, Hamann, Joy and Seibold, On piecewise linear approximation of quadratic functions, 2000.
  */
 export function leastTriangles(solid: ExactSolid, facets: { positions: Float64Array; triangles: Uint32Array; starts: Uint32Array }, d: number): number {
   let total = 0;
   solid.faces.forEach((face, f) => {
-    if (wayOf(face) === 'flat') {
-      const segments = face.edges.reduce((sum, edge) => sum + segmentsOf(edge, d), 0);
-      total += Math.max(1, segments + 2 * (face.loops - 1) - 2);
-    } else if (wayOf(face) === 'oneWay') total += 2 * Math.max(1, stripsOf(face, d));
-    else total += Math.max(2, bothWaysOf(face, facets, f, d));
+    if (wayOf(face) === 'flat') total += Math.max(1, outlineOf(face, d));
+    else if (wayOf(face) === 'oneWay') total += 2 * Math.max(1, stripsOf(face, d));
+    else total += Math.max(2, bothWaysOf(face, facets, f, d), outlineOf(face, d));
   });
   return Math.ceil(total);
+}
+
+/** Triangles of a face that its chords alone ask for: n - 2 for a polygon of n corners, 2 more for each hole. Seams, which both sides of are this face's, need no chords. */
+function outlineOf(face: ExactFace, d: number): number {
+  const uses = new Map<number, number>();
+  for (const { id } of face.edges) uses.set(id, (uses.get(id) ?? 0) + 1);
+  return face.edges.reduce((sum, edge) => sum + (uses.get(edge.id) === 1 ? segmentsOf(edge, d) : 0), 0) + 2 * (face.loops - 1) - 2;
 }
 
 /** Fewest chords that keep a curve within d: each step turns by 2 acos(1 - d k). Source: sagitta of a chord. */
