@@ -1,6 +1,8 @@
+import { creasesOf } from '../surfaces/creases.ts';
 import type { Surface } from '../surfaces/surfaces.ts';
 import { Crossing } from './triangulation.ts';
 import type { Bend } from '../surfaces/bend.ts';
+import { layCreases } from './creases.ts';
 import { Filler } from './fill.ts';
 import { Lattice } from './lattice.ts';
 import { doubtful, Mender } from './mend.ts';
@@ -128,6 +130,7 @@ class FaceMesher {
     });
     t.carve();
     if (t.triangles === 0) throw this.finer(this.pieces.map((_, i) => i));
+    layCreases(this.plane, creasesOf(this.face.surface), numbers);
   }
 
   private finer(pieces: readonly number[]): Finer {

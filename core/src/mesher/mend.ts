@@ -1,5 +1,6 @@
 import type { Surface } from '../surfaces/surfaces.ts';
 import { ahead, behind } from './triangulation.ts';
+import { isCrease } from './crease-number.ts';
 import type { Filler } from './fill.ts';
 import { newCorners } from './corner.ts';
 import { Off } from './off.ts';
@@ -132,7 +133,11 @@ export class Mender {
     if (side >= 0) {
       // On an edge: one that is shared with another face is not this face's to cut.
       const at = t.edge(corners[(side + 1) % 3], corners[(side + 2) % 3]);
-      if (t.fixed[at] === 0 && this.f.cut(at, Math.max(endShare, Math.min(1 - endShare, where[corners.indexOf(t.corner[ahead(at)])])))) return;
+      if (
+        (t.fixed[at] === 0 || isCrease(t.keptAs(at))) &&
+        this.f.cut(at, Math.max(endShare, Math.min(1 - endShare, where[corners.indexOf(t.corner[ahead(at)])])))
+      )
+        return;
     }
     const w = where.map((x) => Math.max(edgeShare, x));
     const sum = w[0] + w[1] + w[2];

@@ -1,6 +1,7 @@
 import type { Surface } from '../surfaces/surfaces.ts';
 import { ahead, behind, Triangulation } from './triangulation.ts';
 import { Bend } from '../surfaces/bend.ts';
+import { isCrease } from './crease-number.ts';
 import { kindOf, metricOf, rulings, type Kind, type Want } from './metric.ts';
 import { TooMany } from './too-many.ts';
 
@@ -10,6 +11,8 @@ export interface Task {
   size: number;
 }
 
+/** What a point of a crease has for a vertex. */
+const crease = -2;
 /** Facets of one face at most. */
 const mostFacets = 2_000_000;
 /** A flip must better the sum of angles by this share. */
@@ -27,7 +30,7 @@ export class FacePlane {
   readonly t: Triangulation;
   /** Plane of the triangulation: parameters times these. */
   readonly scale: readonly [number, number];
-  /** Of each point of the triangulation: vertex of the solid (or -1), whether it was taken out again, how often it was set. */
+  /** Of each point of the triangulation: vertex of the solid (or -1; -2 for one of a crease), whether it was taken out again, how often it was set. */
   readonly vertex: number[] = [-1, -1, -1];
   readonly gone = new Set<number>();
   readonly moves: number[] = [0, 0, 0];
@@ -135,9 +138,15 @@ export class FacePlane {
     this.place.set(this.bend.at, 3 * p);
   }
 
-  /** Whether a point is the face's own, and still there. */
+  /** Makes a point one of a crease: it stays where it is, and its normal is not known. */
+  creased(p: number): void {
+    if (this.vertex[p] < 0) this.vertex[p] = crease;
+    this.normal.fill(0, 3 * p, 3 * p + 3);
+  }
+
+  /** Whether a point is the face's own, free to move, and still there. */
   isOwn(p: number): boolean {
-    return this.vertex[p] < 0 && !this.gone.has(p);
+    return this.vertex[p] === -1 && !this.gone.has(p);
   }
 
   /** The face's own points. */
@@ -208,7 +217,10 @@ export class FacePlane {
     const [x, y] = [t.x[a] + share * (t.x[b] - t.x[a]), t.y[a] + share * (t.y[b] - t.y[a])];
     if (!t.fitsOn(e, x, y)) return false;
     this.limit();
-    this.own(t.onEdge(e, x, y));
+    const onCrease = isCrease(t.keptAs(e));
+    const p = t.onEdge(e, x, y);
+    this.own(p);
+    if (onCrease) this.creased(p);
     this.settle();
     return true;
   }

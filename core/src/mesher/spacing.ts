@@ -37,6 +37,33 @@ const fewBad = 0.25;
  * @throws TooMany
  */
 export function placesOn(edge: BodyEdge, cutting: Cutting, least: number): Float64Array {
+  const stops = [edge.from, ...kinksOf(edge), edge.to];
+  if (stops.length === 2) return placesBetween(edge, cutting, least);
+  const pieces = stops.slice(1).map((to, i) => placesBetween({ ...edge, from: stops[i], to }, cutting, Math.ceil(least / (stops.length - 1))));
+  return Float64Array.from(pieces.flatMap((piece, i) => [...(i === 0 ? piece : piece.subarray(1))]));
+}
+
+/** Tangents that differ by more than this, rad, make a kink; how far beside a knot they are looked at, in shares of its span. */
+const kinked = 1e-3;
+const beside = 1e-7;
+
+/** Where a spline has a kink: at knots that stand as often as its degree, when its tangents differ to both sides. */
+function kinksOf({ curve, from, to }: BodyEdge): number[] {
+  if (curve.kind !== 'bspline') return [];
+  const { knots, degree } = curve;
+  const out: number[] = [];
+  for (let i = 1; i + degree - 1 < knots.length; i++) {
+    const at = knots[i];
+    if (!(at > from && at < to) || knots[i - 1] === at || knots[i + degree - 1] !== at) continue;
+    const step = beside * (at - knots[i - 1]);
+    const [a, b] = [curveAt(curve, at - step, 1).d1, curveAt(curve, at + step, 1).d1];
+    const [x, y] = [Math.hypot(...a), Math.hypot(...b)];
+    if (distance(a.map((t) => t / x) as Vec3, b.map((t) => t / y) as Vec3) > kinked) out.push(at);
+  }
+  return out;
+}
+
+function placesBetween(edge: BodyEdge, cutting: Cutting, least: number): Float64Array {
   const { curve, from, to } = edge;
   const { sides, seam, want } = cutting;
   const straight = curve.kind === 'line';

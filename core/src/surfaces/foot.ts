@@ -1,4 +1,5 @@
 import { cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
+import type { Crease } from './creases.ts';
 import { curveAt, type Curve } from './curves.ts';
 import { SplinePoint } from './spline-point.ts';
 import { surfaceAt, type Surface } from './surfaces.ts';
@@ -295,6 +296,49 @@ export class SurfaceFoot implements Foot {
       this.look(u, v);
       return this.at;
     });
+  }
+}
+
+/** Pieces that a creased surface is divided into at most; and how far before a crease the piece ends whose slopes are wanted there, in shares of its range. */
+const mostPieces = 256;
+const before = 1e-12;
+
+/** The foot on a spline surface that is creased: on each of the smooth pieces between its creases, for steps do not find their way over one. */
+export class CreasedFoot implements Foot {
+  x = 0;
+  y = 0;
+  z = 0;
+  enough = 0;
+  /** Parameters of the point found last. */
+  u = 0;
+  v = 0;
+  private readonly pieces: readonly SurfaceFoot[];
+
+  /** @param range of u, then of v */
+  constructor(surface: Surface, range: readonly [number, number, number, number], creases: readonly Crease[]) {
+    const stops = (way: 'u' | 'v', low: number, high: number) => [low, ...creases.filter((c) => c.way === way).map((c) => c.at), high];
+    const [us, vs] = [stops('u', range[0], range[1]), stops('v', range[2], range[3])];
+    const spans = (list: number[]) => list.slice(1).map((to, i) => [list[i], i + 2 < list.length ? to - before * (to - list[i]) : to]);
+    this.pieces = spans(us).flatMap(([a, b]) => spans(vs).map(([c, d]) => new SurfaceFoot(surface, [a, b, c, d])));
+    for (const piece of this.pieces) piece.sure = 0;
+  }
+
+  static takes(creases: readonly Crease[]): boolean {
+    const many = (way: 'u' | 'v') => creases.filter((c) => c.way === way).length + 1;
+    return creases.length > 0 && many('u') * many('v') <= mostPieces;
+  }
+
+  find(px: number, py: number, pz: number): number {
+    let best = Infinity;
+    for (const piece of this.pieces) {
+      piece.enough = this.enough;
+      const d = piece.find(px, py, pz);
+      if (!(d < best)) continue;
+      best = d;
+      ({ x: this.x, y: this.y, z: this.z, u: this.u, v: this.v } = piece);
+      if (best <= this.enough) break;
+    }
+    return best;
   }
 }
 

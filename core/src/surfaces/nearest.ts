@@ -1,5 +1,6 @@
 import type { Curve } from './curves.ts';
-import { SurfaceFoot, SweptFoot, type Foot } from './foot.ts';
+import { creasesOf } from './creases.ts';
+import { CreasedFoot, SurfaceFoot, SweptFoot, type Foot } from './foot.ts';
 import type { Surface } from './surfaces.ts';
 import type { Vec3 } from '../geometry/vector.ts';
 
@@ -21,6 +22,7 @@ export class Nearest {
   /** The search of surfaces without a closed form that have two parameters; else null. */
   readonly foot: SurfaceFoot | null;
   private readonly swept: SweptFoot | null;
+  private readonly creased: CreasedFoot | null;
   private readonly surface: Surface;
   private radius = 0;
   private height = 0;
@@ -28,7 +30,9 @@ export class Nearest {
   constructor(surface: Surface) {
     this.surface = surface;
     this.swept = surface.kind === 'extrusion' || surface.kind === 'revolution' ? new SweptFoot(surface, curveRange(surface.profile)) : null;
-    this.foot = surface.kind === 'bspline' || surface.kind === 'offset' ? new SurfaceFoot(surface, parameterRange(surface)) : null;
+    const creases = creasesOf(surface);
+    this.creased = CreasedFoot.takes(creases) ? new CreasedFoot(surface, parameterRange(surface), creases) : null;
+    this.foot = !this.creased && (surface.kind === 'bspline' || surface.kind === 'offset') ? new SurfaceFoot(surface, parameterRange(surface)) : null;
   }
 
   /** Distance in mm from a point to the surface; the nearest point stays in x, y, z. NaN for surfaces that can't be evaluated. */
@@ -52,13 +56,14 @@ export class Nearest {
       case 'other':
         return NaN;
       default:
-        return this.searched((this.foot ?? this.swept)!, px, py, pz);
+        return this.searched((this.foot ?? this.swept ?? this.creased)!, px, py, pz);
     }
   }
 
   /** Parameters of the point found last, of a surface without a closed form (of what is turned about an axis, on its profile); else null. */
   parameters(): [number, number] | null {
-    if (this.foot) return [this.foot.u, this.foot.v];
+    const spline = this.foot ?? this.creased;
+    if (spline) return [spline.u, spline.v];
     return this.swept && this.surface.kind === 'revolution' ? [0, this.swept.t] : null;
   }
 
