@@ -30,9 +30,16 @@ function cases(b) {
   return [...made, ['loft.step', loft.brep, 0.1, 1.8], ['screw.step', screw.brep, 0.02, 1.5], ...partsOf('as1-oc-214.stp').slice(0, 3).map((p) => [`as1: ${p.name}`, p.brep, 0.05, 1.5])]; // prettier-ignore
 }
 
+/** What a piece of work gives, and the shortest of three times that it took, ms; of one, where that was long. */
 const timed = async (work) => {
-  const from = performance.now();
-  return [await work(), performance.now() - from];
+  let [best, made] = [Infinity, null];
+  for (let k = 0, all = 0; k < 3 && all < 2000; k++) {
+    const from = performance.now();
+    made = await work();
+    best = Math.min(best, performance.now() - from);
+    all += performance.now() - from;
+  }
+  return [made, best];
 };
 
 export async function benchFacets({ row, ms }) {

@@ -93,9 +93,6 @@ class Feet {
   }
 }
 
-/** A place this near to the largest distance of its face is looked at as closely as that, in shares of it. */
-const nearLargest = 0.7;
-
 /** The facets of one face held against its surface. */
 class FaceProbe {
   private readonly on: Nearest;
@@ -135,7 +132,8 @@ class FaceProbe {
       let best = 0;
       let seed = 0;
       on.sure = high;
-      on.enough = nearLargest * high;
+      // What is no farther than the largest so far can't be the largest.
+      on.enough = high;
       this.corners(i);
       for (let k = 0; k < last; k += 3) {
         const d = this.distanceAt(i, k);
@@ -264,6 +262,7 @@ class FaceProbe {
         const nb = b + step * stepsB[k];
         if (na < 0 || nb < 0 || na + nb > 1) continue;
         on.sure = Math.max(best, result.perFace[face]);
+        on.enough = best;
         this.weigh(na, nb, 1 - na - nb);
         const d = this.distance(i);
         if (d > best) {
@@ -275,6 +274,7 @@ class FaceProbe {
       }
       if (!moved) step /= 2;
     }
+    on.enough = 0;
     this.weigh(a, b, 1 - a - b);
     this.note(i, best);
     return best;

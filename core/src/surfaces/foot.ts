@@ -10,7 +10,7 @@ export interface Foot {
   x: number;
   y: number;
   z: number;
-  /** A distance up to this need not be looked for more closely, mm: any place of the surface is at least as far as the nearest. */
+  /** A distance up to this need not be looked for more closely, mm: what is given then is no more than that. */
   enough: number;
   /** Distance of a point, mm. */
   find(px: number, py: number, pz: number): number;
@@ -67,6 +67,8 @@ export class SurfaceFoot implements Foot {
   /** The point that is looked for, and from where was looked at last to it. */
   private readonly p = new Float64Array(3);
   private readonly r = new Float64Array(3);
+  /** By how much a step would make the squared distance shorter, were the surface flat. */
+  private gain = 0;
   private stepU = 0;
   private stepV = 0;
   /** Whether the surface has shrunk to a point where was looked at last. */
@@ -160,7 +162,13 @@ export class SurfaceFoot implements Foot {
         bu = u;
         bv = v;
         this.best.set(this.at);
-        this.settled = d <= this.enough || this.step(u, v, d);
+        this.settled = this.step(u, v, d);
+        if (d <= this.enough) {
+          // Near enough: what is given is how far it would be from the foot, were the surface flat.
+          this.settled = true;
+          best = Math.sqrt(Math.max(0, d * d - this.gain));
+          break;
+        }
         if (mayTurn && this.shrunk) {
           const again = this.turn(u, v) ? this.refined(this.u, this.v, false) : Infinity;
           if (again < best) return again;
@@ -221,7 +229,8 @@ export class SurfaceFoot implements Foot {
     this.stepU = su / long;
     this.stepV = sv / long;
     // How much shorter the squared distance could still get, were the surface flat.
-    return e * su + f * sv <= footShare * d * d + footOff;
+    this.gain = e * su + f * sv;
+    return this.gain <= footShare * d * d + footOff;
   }
 
   /** Whether a parameter stands at an end that a step goes beyond. @param k 0 for u, 2 for v */

@@ -17,7 +17,7 @@ export class Nearest {
   z = 0;
   /** A distance beyond this is looked for all over the surface before it is believed, mm: steps from a place nearby may end at another fold. */
   sure = Infinity;
-  /** A distance up to this need not be looked for more closely, mm. */
+  /** A distance up to this need not be looked for more closely, mm: what is given then is no more than that. */
   enough = 0;
   /** The search of surfaces without a closed form that have two parameters; else null. */
   readonly foot: SurfaceFoot | null;
