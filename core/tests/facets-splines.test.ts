@@ -353,6 +353,54 @@ describe('creases', () => {
       expect(Math.min(...xs) >= 10 - 1e-9 || Math.max(...xs) <= 10 + 1e-9).toBe(true);
     }
   }); // prettier-ignore
+  test('creases that cross: a sheet of flat and twisted pieces has no facet over any of them', () => {
+    const n = 7;
+    const height = (i: number, j: number) => ((i + j) % 2 === 0 ? 0 : 2 + 0.3 * i);
+    const knots = Float64Array.from([0, ...Array.from({ length: n }, (_, i) => i), n - 1]);
+    const poles = Array.from({ length: n * n }, (_, k) => [10 * Math.floor(k / n), 10 * (k % n), height(Math.floor(k / n), k % n)]);
+    const surface: BsplineSurface = {
+      kind: 'bspline',
+      uDegree: 1,
+      vDegree: 1,
+      uCount: n,
+      vCount: n,
+      uKnots: knots,
+      vKnots: knots,
+      poles: Float64Array.from(poles.flat()),
+      weights: null,
+    };
+    const side = (list: number[][]) => ({ kind: 'bspline' as const, degree: 1, knots, poles: Float64Array.from(list.flat()), weights: null });
+    const at = (i: number, j: number) => poles[i * n + j];
+    const all = Array.from({ length: n }, (_, k) => k);
+    const last = n - 1;
+    const body: Body = {
+      points: [at(0, 0), at(last, 0), at(last, last), at(0, last)] as Vec3[],
+      edges: [
+        { curve: side(all.map((i) => at(i, 0))), from: 0, to: last, start: 0, end: 1 }, { curve: side(all.map((j) => at(last, j))), from: 0, to: last, start: 1, end: 2 },
+        { curve: side(all.map((i) => at(i, last))), from: 0, to: last, start: 3, end: 2 }, { curve: side(all.map((j) => at(0, j))), from: 0, to: last, start: 0, end: 3 },
+      ],
+      faces: [{ surface, turned: false, loops: [[{ edge: 0, turned: false }, { edge: 1, turned: false }, { edge: 2, turned: true }, { edge: 3, turned: true }]] }],
+      shells: [[0]], tolerance: 1e-6,
+    }; // prettier-ignore
+    const facets = new Mesher(body, false).facets({ deviation: 0.05, angle: 1.5 });
+    const found = measureDeviation({ faces: [{ surface, edges: [], loops: 1, outward: 1 }] }, facets);
+    expect(found.largest).toBeLessThanOrEqual(0.05 * 1.001);
+    const { positions: p, triangles: t } = facets;
+    for (let i = 0; i < t.length; i += 3) {
+      for (const c of [0, 1]) {
+        const cells = [0, 1, 2].map((k) => p[3 * t[i + k] + c] / 10);
+        expect(Math.floor(Math.min(...cells) + 1e-9)).toBeGreaterThanOrEqual(Math.ceil(Math.max(...cells) - 1e-9) - 1);
+      }
+    }
+    // Heights by the bilinear form of each piece, at the middle of each facet.
+    for (let i = 0; i < t.length; i += 3) {
+      const [x, y, z] = [0, 1, 2].map((c) => (p[3 * t[i] + c] + p[3 * t[i + 1] + c] + p[3 * t[i + 2] + c]) / 3);
+      const [a, b] = [Math.floor(x / 10), Math.floor(y / 10)];
+      const [s, r] = [x / 10 - a, y / 10 - b];
+      const form = (1 - s) * (1 - r) * height(a, b) + s * (1 - r) * height(a + 1, b) + (1 - s) * r * height(a, b + 1) + s * r * height(a + 1, b + 1);
+      expect(Math.abs(z - form)).toBeLessThan(0.06);
+    }
+  });
   test('a place beside a crease is as far as the nearer side of it', () => {
     const { surface } = roof(0, true);
     const nearest = new Nearest(surface);

@@ -1,3 +1,4 @@
+import { NotTaken } from '../body/body.ts';
 import type { Crease } from '../surfaces/creases.ts';
 import { creaseNumber } from './crease-number.ts';
 import type { FacePlane } from './plane.ts';
@@ -7,6 +8,9 @@ import { Crossing } from './triangulation.ts';
 const onLine = 1e-9;
 /** A crease is halved so often at most. */
 const mostHalvings = 12;
+/** Pieces that the creases of a surface divide it into at most. */
+const mostPieces = 40_000;
+
 /** A place where a crease meets the outline: how far along it, and the point of the triangulation there; -1 where there is none. */
 interface Meeting {
   along: number;
@@ -18,16 +22,25 @@ interface Meeting {
  * @param rims numbers of the points of each loop
  */
 export function layCreases(plane: FacePlane, creases: readonly Crease[], rims: readonly Int32Array[]): void {
+  const along = (way: 'u' | 'v') => creases.filter((c) => c.way === way).map((c) => c.at);
+  const stops = { u: along('u'), v: along('v') };
+  if ((stops.u.length + 1) * (stops.v.length + 1) > mostPieces) throw new NotTaken('many-creases');
   for (const crease of creases) {
     const list = meetingsOf(plane, crease, rims);
     for (let i = 1; i < list.length; i++) {
       const [a, b] = [list[i - 1], list[i]];
-      if (!(b.along > a.along)) continue;
+      if (!(b.along > a.along) || isKept(plane, a.point, b.point)) continue;
       const [u, v] = placeOn(crease, (a.along + b.along) / 2);
       const { t } = plane;
-      if (t.locate(u * plane.scale[0], v * plane.scale[1]) >= 0) new Line(plane, crease).lay(a, b);
+      if (t.locate(u * plane.scale[0], v * plane.scale[1]) >= 0) new Line(plane, crease).lay(a, b, stops[crease.way === 'u' ? 'v' : 'u']);
     }
   }
+}
+
+/** Whether two points are joined by an edge that stays. */
+function isKept({ t }: FacePlane, a: number, b: number): boolean {
+  const e = a >= 0 && b >= 0 ? t.edge(a, b) : -1;
+  return e >= 0 && t.fixed[e] > 0;
 }
 
 const placeOn = ({ way, at }: Crease, along: number): [number, number] => (way === 'u' ? [at, along] : [along, at]);
@@ -65,25 +78,39 @@ class Line {
     this.crease = crease;
   }
 
-  lay(a: Meeting, b: Meeting): void {
+  /** Lays the line between two places of the outline. @param stops where creases of the other way cross it */
+  lay(a: Meeting, b: Meeting, stops: readonly number[]): void {
     const points: number[] = [];
     if (a.point >= 0) points.push(a.point);
-    this.halve(a.along, b.along, mostHalvings, points);
+    let from = a.along;
+    for (const stop of stops) {
+      if (!(stop > from && stop < b.along)) continue;
+      this.halve(from, stop, mostHalvings, points);
+      this.put(stop, points);
+      from = stop;
+    }
+    this.halve(from, b.along, mostHalvings, points);
     if (b.point >= 0) points.push(b.point);
     for (let i = 1; i < points.length; i++) {
-      if (points[i - 1] === points[i]) continue;
+      if (points[i - 1] === points[i] || isKept(this.plane, points[i - 1], points[i])) continue;
       try {
-        if (this.plane.t.edge(points[i - 1], points[i]) < 0 || this.free(points[i - 1], points[i])) this.plane.t.keep(points[i - 1], points[i], creaseNumber);
+        this.plane.t.keep(points[i - 1], points[i], creaseNumber);
       } catch (thrown) {
-        // Where a crease runs along the outline the outline keeps it.
+        // Where a crease touches the outline the outline keeps its edges.
         if (!(thrown instanceof Crossing)) throw thrown;
       }
     }
   }
 
-  private free(a: number, b: number): boolean {
-    const { t } = this.plane;
-    return t.fixed[t.edge(a, b)] === 0;
+  /** Puts a point onto the line. */
+  private put(along: number, out: number[]): void {
+    const { plane } = this;
+    const [u, v] = placeOn(this.crease, along);
+    const p = plane.t.insert(u * plane.scale[0], v * plane.scale[1]);
+    if (p < 0) return;
+    if (plane.vertex[p] === undefined) plane.own(p);
+    plane.creased(p);
+    out.push(p);
   }
 
   /** Puts points between two places, until the middle of each chord is near enough. */
@@ -91,14 +118,7 @@ class Line {
     const mid = (from + to) / 2;
     if (left === 0 || this.near(from, mid, to)) return;
     this.halve(from, mid, left - 1, out);
-    const [u, v] = placeOn(this.crease, mid);
-    const { plane } = this;
-    const p = plane.t.insert(u * plane.scale[0], v * plane.scale[1]);
-    if (p >= 0 && plane.vertex[p] === undefined) plane.own(p);
-    if (p >= 0) {
-      plane.creased(p);
-      out.push(p);
-    }
+    this.put(mid, out);
     this.halve(mid, to, left - 1, out);
   }
 

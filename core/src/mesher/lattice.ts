@@ -14,8 +14,9 @@ const mostLooks = 64;
 const within = 1e-3;
 /** No points are put nearer to the outline than this, in steps. */
 const rim = 0.45;
-/** Rows, and points of a row, at most. */
+/** Rows, and points of a row, at most; how often all rows may cross the outline. */
 const mostRows = 20_000;
+const mostCrossings = 1_000_000;
 
 /** Densities at the nodes of a grid over the face's parameters: points along u, rows along v, and how a row is longer where it goes along v as well. */
 interface Field {
@@ -52,6 +53,7 @@ export class Lattice {
     const looks = Math.max(leastLooks, Math.min(mostLooks, Math.ceil(Math.sqrt(count))));
     const field = this.field(box, looks, looks);
     const crossings = this.crossings(field);
+    if (!crossings) return;
     for (let k = 0; k < crossings.length; k++) if (crossings[k].length > 1) this.row(field, k, crossings[k], each);
   }
 
@@ -92,8 +94,9 @@ export class Lattice {
     return { nu: u.length, nv: v.length, u, v, form, rows };
   }
 
-  /** Where each row crosses the outline: u, and the outline's point there, by u. */
-  private crossings(field: Field): { u: number; near: number }[][] {
+  /** Where each row crosses the outline: u, and the outline's point there, by u; null where rows cross it too often. */
+  private crossings(field: Field): { u: number; near: number }[][] | null {
+    let many = 0;
     const out: { u: number; near: number }[][] = [];
     for (const list of this.rims) {
       const n = list.length;
@@ -103,6 +106,7 @@ export class Lattice {
         const [a, b] = [level[i], level[j]];
         const [ua, ub] = [this.plane.u(list[i]), this.plane.u(list[j])];
         for (let k = Math.max(1, Math.ceil(Math.min(a, b))); k < Math.max(a, b) && k < mostRows; k++) {
+          if (++many > mostCrossings) return null;
           while (out.length <= k) out.push([]);
           out[k].push({ u: ua + ((ub - ua) * (k - a)) / (b - a), near: list[i] });
         }
