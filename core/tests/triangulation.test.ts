@@ -1,7 +1,8 @@
 import { execFileSync } from 'node:child_process';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { ahead, behind, Crossing, Triangulation } from '../src/mesher/triangulation.ts';
+import { ahead, behind } from '../src/mesher/half-edges.ts';
+import { Crossing, Triangulation } from '../src/mesher/triangulation.ts';
 
 /** Pseudo-random whole numbers below n: sums of products of them are exact. */
 function wholes(seed: number, n: number): () => number {

@@ -1,4 +1,4 @@
-import { ahead, behind } from './triangulation.ts';
+import { ahead, behind } from './half-edges.ts';
 import type { FacePlane } from './plane.ts';
 
 /** Edges longer than this, by the metric, are halved; points nearer than that to another are taken out again. */

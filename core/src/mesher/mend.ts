@@ -1,5 +1,5 @@
 import type { Surface } from '../surfaces/surfaces.ts';
-import { ahead, behind } from './triangulation.ts';
+import { ahead, behind } from './half-edges.ts';
 import { isCrease } from './crease-number.ts';
 import type { Filler } from './fill.ts';
 import { newCorners } from './corner.ts';

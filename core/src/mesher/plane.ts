@@ -1,5 +1,6 @@
 import type { Surface } from '../surfaces/surfaces.ts';
-import { ahead, behind, Triangulation } from './triangulation.ts';
+import { ahead, behind } from './half-edges.ts';
+import { Triangulation } from './triangulation.ts';
 import { Bend } from '../surfaces/bend.ts';
 import { isCrease } from './crease-number.ts';
 import { kindOf, metricOf, rulings, type Kind, type Want } from './metric.ts';
