@@ -218,10 +218,10 @@ describe('choosing', () => {
   });
   test('a budget is kept, and no facets at all are made when it can not be', async () => {
     const { solid, exact } = open(build.sphere([0, 0, 0], 10));
-    const facets = (await facetsWithin(solid, exact, 1500, 60))!;
+    const facets = (await facetsWithin(solid, exact, 1500, { angle: 60 }))!;
     expect(facets.triangles.length / 3).toBeLessThanOrEqual(1500);
     expect(facets.triangles.length / 3).toBeGreaterThan(700);
-    expect(await facetsWithin(solid, exact, 3, 60)).toBeNull();
+    expect(await facetsWithin(solid, exact, 3, { angle: 60 })).toBeNull();
     solid.close();
   });
 });

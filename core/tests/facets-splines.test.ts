@@ -163,7 +163,7 @@ describe('facets of splines', () => {
           bend.look(u, v);
           const n = new Float64Array(3);
           bend.normal(n, 0);
-          return { u, v, p: bend.at.slice(), n };
+          return { u, v, p: bend.at.slice(), n, off: 0 };
         });
         const found = off.of(list, 0);
         const dense = densest(surface, list);
@@ -465,13 +465,13 @@ describe('a budget of triangles', () => {
     let runs = 0;
     const counted = Object.create(source, { facets: { value: (d: number, a: number) => (runs++, source.facets(d, a)) } }) as FacetSource;
     const exact = readBrepText(brep);
-    const facets = (await facetsWithin(counted, exact, 2000, 60))!;
+    const facets = (await facetsWithin(counted, exact, 2000, { angle: 60 }))!;
     expect(facets.triangles.length / 3).toBeGreaterThan(0.95 * 2000);
     expect(facets.triangles.length / 3).toBeLessThanOrEqual(2000);
     expect(runs).toBeLessThanOrEqual(5);
     runs = 0;
-    expect((await facetsWithin(counted, exact, 50_000, 60, [0.05, 5]))!.promised).toBe(0.05);
+    expect((await facetsWithin(counted, exact, 50_000, { angle: 60 }, [0.05, 5]))!.promised).toBe(0.05);
     expect(runs).toBeLessThanOrEqual(4);
-    expect(await facetsWithin(counted, exact, 10, 60)).toBe(null);
+    expect(await facetsWithin(counted, exact, 10, { angle: 60 })).toBe(null);
   });
 });

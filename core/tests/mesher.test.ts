@@ -210,7 +210,7 @@ describe('what is asked for', () => {
     const brep = b.brep(b.torus([0, 0, 0], [0, 0, 1], 20, 6));
     const solid = new FacetSource(brep, noKernel);
     for (const budget of [200, 1000, 5000]) {
-      const facets = (await facetsWithin(solid, readBrepText(brep), budget, 60))!;
+      const facets = (await facetsWithin(solid, readBrepText(brep), budget, { angle: 60 }))!;
       expect(facets.triangles.length / 3).toBeLessThanOrEqual(budget);
       expect(facets.triangles.length / 3).toBeGreaterThan(0.9 * budget);
       expect(facets.kept).toBe(true);
@@ -332,7 +332,7 @@ describe('how far a facet lies off', () => {
     bend.look(u, v);
     const n = new Float64Array(3);
     bend.normal(n, 0);
-    return { p: Float64Array.from(surfaceAt(s, u, v).at), u, v, n };
+    return { p: Float64Array.from(surfaceAt(s, u, v).at), u, v, n, off: 0 };
   };
   /** The largest distance over a dense lattice of a facet, by a formula of its own. */
   const dense = (corners: { p: Float64Array }[], distance: (q: number[]) => number) => {

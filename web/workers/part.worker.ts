@@ -143,6 +143,9 @@ export interface DifferenceAsked {
   scale: number;
 }
 
+/** The least triangles possible: of balanced facets those of twice the deviation, for they may lie that deep from out to in. */
+const leastOf = (exact: ExactSolid, facets: Facets): number => leastTriangles(exact, facets, facets.promised * (facets.balanced ? 2 : 1));
+
 function preview(facets: Facets, holder: Held, begun: number): Preview {
   const { measured } = facets;
   return {
@@ -152,7 +155,7 @@ function preview(facets: Facets, holder: Held, begun: number): Preview {
     kept: facets.kept,
     at: measured.at,
     surface: holder.exact.faces[measured.face]?.surface.kind ?? 'plane',
-    least: leastTriangles(holder.exact, facets, facets.promised),
+    least: leastOf(holder.exact, facets),
     milliseconds: performance.now() - begun,
   };
 }
@@ -174,11 +177,11 @@ const worker = {
     return preview(facets, holder, begun);
   },
   /** The finest facets within a budget of triangles. */
-  async within(budget: number): Promise<Preview | null> {
+  async within(budget: number, balanced = false): Promise<Preview | null> {
     if (!held) return null;
     const begun = performance.now();
     const holder = held;
-    const facets = await facetsWithin(holder.open, holder.exact, budget, anyAngle, [0.004, 5]);
+    const facets = await facetsWithin(holder.open, holder.exact, budget, { angle: anyAngle, balanced }, [0.004, 5]);
     return facets && preview(facets, holder, begun);
   },
   /** One point of the curve of triangles against deviation, with the least possible. */
@@ -186,7 +189,7 @@ const worker = {
     if (!held) return null;
     const holder = held;
     const facets = await makeFacets(holder.open, holder.exact, choice, holder.hint);
-    return { step: curveStep(facets), least: leastTriangles(holder.exact, facets, choice.deviation) };
+    return { step: curveStep(facets), least: leastOf(holder.exact, facets) };
   },
   /** What a receiver sees in the bytes of a written file, under its own assumptions; null for exact formats. */
   received(bytes: ArrayBuffer, format: FileFormat, receiver: Receiver): ReceivedView | null {

@@ -88,6 +88,7 @@ function recipeFor(part: DesignPart, given: Wish, taken: Set<string>): Recipe {
   recipe.receiver = receiverFor(given.receiver, given.format);
   if (given.deviation !== null) recipe.facets.deviation = given.deviation;
   if (given.angle !== null || given.deviation !== null) recipe.facets.angle = given.angle ?? usualAngle;
+  if (given.balanced) recipe.facets.balanced = true;
   recipe.file.unit = given.unit;
   recipe.file.format = given.format;
   recipe.file.quads = given.quads;

@@ -30,6 +30,7 @@ export const readOptions = {
 export const facetOptions = {
   deviation: number('MM', choiceLimits.deviation, 'mm', 'Facets lie at most this far from exact surfaces.'),
   angle: number('DEGREES', choiceLimits.angle, 'degrees', 'Neighbouring facets turn at most by this; without it the deviation alone decides.'),
+  balanced: flag('Facets lie to both sides of round surfaces: about half as many, but sizes move by up to the deviation.'),
 };
 
 /** Of drawings: what makes a layer, and what is taken. */
@@ -100,6 +101,7 @@ export async function meshesOf(file: string, wish: MeshWish): Promise<Loaded[]> 
     const recipe = firstRecipe(part.summary, readyReceivers);
     recipe.size.reading = wish.fromUnit;
     if (wish.deviation) recipe.facets = { ...recipe.facets, deviation: wish.deviation, angle: wish.angle ?? usualAngle };
+    if (wish.balanced) recipe.facets.balanced = true;
     const { mesh } = await preparedMesh(part.summary, part.geometry, recipe, workingKernel);
     for (const place of wish.places === 'one' ? [identityRows] : (part.summary.places ?? [identityRows])) {
       out.push({ name: part.summary.name, mesh: placedMesh(mesh, place), colour: part.summary.colour, findings: part.findings });

@@ -15,6 +15,8 @@ export interface Facets extends RawFacets {
   /** What the mesher was asked for in the end, mm, and how often it ran. */
   asked: number;
   rounds: number;
+  /** Whether they lie to both sides of surfaces that are bent to one side. */
+  balanced: boolean;
   /** Why the kernel's mesher made them and not ours, in a word; null when ours did. */
   left: string | null;
 }
@@ -39,10 +41,10 @@ export async function makeFacets(solid: FacetSource, exact: ExactSolid, choice: 
   const angle = (choice.angle * Math.PI) / 180;
   let asked = choice.deviation * Math.min(ownShare, hint);
   for (let round = 1; solid.own && round <= ownRounds; round++) {
-    const raw = await solid.facets(asked, angle);
+    const raw = await solid.facets(asked, angle, choice.balanced);
     if (!solid.own) break;
     const facets = measured(raw, exact, choice, { asked, rounds: round });
-    if (facets.kept) return facets;
+    if (facets.kept) return { ...facets, balanced: choice.balanced === true };
     asked *= Math.max(0.5, Math.min(0.98, (0.99 * choice.deviation) / facets.measured.largest));
   }
   return { ...kernelFacets(await solid.byKernel('promise-not-kept'), exact, choice), left: solid.left };
@@ -50,7 +52,7 @@ export async function makeFacets(solid: FacetSource, exact: ExactSolid, choice: 
 
 function measured(raw: RawFacets, exact: ExactSolid, choice: FacetChoice, { asked, rounds }: { asked: number; rounds: number }): Facets {
   const found = measureDeviation(exact, raw, choice.deviation * 8);
-  return { ...raw, promised: choice.deviation, measured: found, kept: found.largest <= choice.deviation, asked, rounds, left: null };
+  return { ...raw, promised: choice.deviation, measured: found, kept: found.largest <= choice.deviation, asked, rounds, left: null, balanced: false };
 }
 
 /**
@@ -87,8 +89,19 @@ export function kernelFacets(solid: OpenSolid, exact: ExactSolid, choice: FacetC
   return best!;
 }
 
-/** What is told about facets that our own mesher did not make: nothing is wrong with them, they are more. */
-export function facetsFinding({ left }: Facets): Finding[] {
+/** What is told about facets: balanced ones, and those that our own mesher did not make: nothing is wrong with them, they are more. */
+export function facetsFinding({ left, balanced, promised }: Facets): Finding[] {
+  if (balanced) {
+    return [
+      {
+        code: 'balanced-facets',
+        severity: 'clear',
+        count: 1,
+        message: `The facets are balanced: they lie to both sides of round surfaces, so that sizes may be larger or smaller by up to ${Number(promised.toPrecision(3))} mm on each side.`,
+        remedy: 'Nothing has to be done; where a round has to fit, make the facets without it.',
+      },
+    ];
+  }
   if (left === null) return [];
   return [
     {
@@ -125,17 +138,17 @@ const [steepest, flattest] = [-1.5, -0.25];
 /**
  * The finest facets within a budget of triangles: each try tells how their number goes with the deviation here, and so gives a good guess for the next, between
  * the bounds found so far. Returns null when even the coarsest are too many.
- * @example await facetsWithin(solid, exact, 5000, 60)
+ * @example await facetsWithin(solid, exact, 5000, { angle: 60 })
  */
 export async function facetsWithin(
   solid: FacetSource,
   exact: ExactSolid,
   budget: number,
-  angle: number,
+  { angle, balanced }: Omit<FacetChoice, 'deviation'>,
   bounds: readonly [number, number] = [0.002, 5],
 ): Promise<Facets | null> {
   const made = async (deviation: number) => {
-    const facets = await makeFacets(solid, exact, { deviation, angle });
+    const facets = await makeFacets(solid, exact, { deviation, angle, balanced });
     return { facets, deviation, count: facets.triangles.length / 3, fits: facets.kept && facets.triangles.length / 3 <= budget };
   };
   let [low, high] = bounds;

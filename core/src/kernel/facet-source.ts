@@ -36,11 +36,11 @@ export class FacetSource {
     return this.mesher !== null;
   }
 
-  /** Facets, for a linear deviation in mm and an angle in rad; what comes is measured elsewhere. @throws Unusable when neither mesher can */
-  async facets(deviation: number, angle: number): Promise<RawFacets> {
+  /** Facets, for a linear deviation in mm and an angle in rad; what comes is measured elsewhere. Balanced ones only from our own mesher. @throws Unusable when neither mesher can */
+  async facets(deviation: number, angle: number, balanced = false): Promise<RawFacets> {
     const made = this.tried(() => {
       for (let k = 0; k < coarsest; k++) {
-        const facets = this.mesher!.facets({ deviation: deviation / 2 ** k, angle });
+        const facets = this.mesher!.facets({ deviation: deviation / 2 ** k, angle, balanced });
         if (isClosed(facets)) return facets;
       }
       throw new NotTaken('open-facets');

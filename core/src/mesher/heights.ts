@@ -56,18 +56,18 @@ export class Heights {
     this.corners = corners;
     this.foot = footShare * shortest(corners);
     this.told = 0;
-    let most = 0;
+    let most = this.ofCorners(where);
     let poor = false;
     for (let i = 0; i < 3; i++) {
       const j = i === 2 ? 0 : i + 1;
       const h = this.heightAt(i === 2 ? 0.5 : i === 0 ? 0.5 : 0, i === 2 ? 0 : 0.5);
-      this.middle[i] = h;
+      this.middle[i] = h - (corners[i].off + corners[j].off) / 2;
       if (Math.abs(h) > most) {
         most = Math.abs(h);
         where.fill(0);
         where[i] = where[j] = 0.5;
       }
-      poor = this.along(i, j, h) || poor;
+      poor = this.along(i, j, this.middle[i]) || poor;
     }
     const centre = this.heightAt(1 / 3, 1 / 3);
     if (Math.abs(centre) > most) {
@@ -87,7 +87,20 @@ export class Heights {
     return poor ? this.searched(most, where) : most;
   }
 
-  /** What is foretold of an edge: t (1 - t) (4 m + k (1 - 2 t)), m the height over its middle, k by the slopes at its ends. @returns whether these do not fit */
+  /** How far the corners themselves stand off. */
+  private ofCorners(where: Float64Array): number {
+    let most = 0;
+    for (let i = 0; i < 3; i++) {
+      const d = Math.abs(this.corners[i].off);
+      if (d <= most) continue;
+      most = d;
+      where.fill(0);
+      where[i] = 1;
+    }
+    return most;
+  }
+
+  /** What is foretold of an edge beside what its ends stand off: t (1 - t) (4 m + k (1 - 2 t)), m the height over its middle, k by the slopes at its ends. @returns whether these do not fit */
   private along(i: number, j: number, h: number): boolean {
     const a = this.corners[i];
     const b = this.corners[j];
@@ -100,7 +113,7 @@ export class Heights {
       begin += a.n[k] * e;
       end += b.n[k] * e;
     }
-    this.uneven[i] = known ? (begin + end) / 2 : 0;
+    this.uneven[i] = known ? (begin + end) / 2 - (b.off - a.off) : 0;
     if (!known) return true;
     return Math.abs((begin - end) / 8 - h) > poorly * (Math.abs(h) + Math.abs(this.uneven[i]) / 10);
   }
@@ -111,9 +124,11 @@ export class Heights {
     const a = Math.abs(m[0]);
     const b = Math.abs(m[1]);
     const c = Math.abs(m[2]);
-    this.bubble = centre - (4 / 9) * (m[0] + m[1] + m[2]);
+    const [p, q, r] = this.corners;
+    this.bubble = centre - (p.off + q.off + r.off) / 3 - (4 / 9) * (m[0] + m[1] + m[2]);
+    const high = Math.max(Math.abs(p.off), Math.abs(q.off), Math.abs(r.off));
     // The quadratic and the cubics by their largest values over the facet: 4/3 of the largest middle, and 1 / (6 sqrt(3)) of what is uneven.
-    return (4 / 3) * Math.max(a, b, c) + mostUneven * (Math.abs(k[0]) + Math.abs(k[1]) + Math.abs(k[2])) + Math.abs(this.bubble);
+    return high + (4 / 3) * Math.max(a, b, c) + mostUneven * (Math.abs(k[0]) + Math.abs(k[1]) + Math.abs(k[2])) + Math.abs(this.bubble);
   }
 
   /** The height that is foretold: the cubic of these edges and this middle. */
@@ -123,7 +138,8 @@ export class Heights {
     const ab = l1 * l2 * (4 * m[0] + k[0] * (l1 - l2));
     const bc = l2 * l3 * (4 * m[1] + k[1] * (l2 - l3));
     const ca = l3 * l1 * (4 * m[2] + k[2] * (l3 - l1));
-    return Math.abs(ab + bc + ca + 27 * this.bubble * l1 * l2 * l3);
+    const [p, q, r] = this.corners;
+    return Math.abs(l1 * p.off + l2 * q.off + l3 * r.off + ab + bc + ca + 27 * this.bubble * l1 * l2 * l3);
   }
 
   /** Where the foretold height is largest: steps from the farthest place that was looked at, or from one of a few others. */

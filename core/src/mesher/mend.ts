@@ -118,6 +118,7 @@ export class Mender {
         c.p[j] = place[3 * p + j];
         c.n[j] = normal[3 * p + j];
       }
+      c.off = this.f.off[p];
       c.u = this.f.u(p);
       c.v = this.f.v(p);
     }

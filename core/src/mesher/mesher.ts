@@ -21,6 +21,8 @@ export interface SolidFacets {
   starts: Uint32Array;
 }
 
+/** Places of a pole's line in the plane of the parameters. */
+const polePlaces = 8;
 /** Rounds in which edges get shorter chords, because the chords of a face crossed. */
 const mostRounds = 12;
 
@@ -165,14 +167,24 @@ export class Mesher {
     const edges: number[] = [];
     const chords: number[] = [];
     const at = new Float64Array(4);
-    for (const piece of loop) {
+    for (const [k, piece] of loop.entries()) {
       uv.push(...piece.begin);
       vertices.push(piece.vertex);
       edges.push(piece.trace ? piece.edge : -1);
       const list = places[piece.edge];
       const n = piece.trace ? list.length - 1 : 0;
       chords.push(piece.turned ? n - 1 : 0);
-      if (!piece.trace) continue;
+      if (!piece.trace) {
+        // A pole is a line in this plane: with places all along it no facet has to reach far round it, and fold there.
+        const end = loop[(k + 1) % loop.length].begin;
+        for (let i = 1; i < polePlaces; i++) {
+          for (const c of [0, 1]) uv.push(piece.begin[c] + ((end[c] - piece.begin[c]) * i) / polePlaces);
+          vertices.push(piece.vertex);
+          edges.push(-1);
+          chords.push(0);
+        }
+        continue;
+      }
       for (let i = 1; i < n; i++) {
         const k = piece.turned ? n - i : i;
         piece.trace.at(list[k], at);

@@ -5,6 +5,17 @@ import { Bend } from '../surfaces/bend.ts';
 export interface Want {
   deviation: number;
   angle: number;
+  /** Whether points within a face may stand off it, to the outside of its bend, so that facets lie to both sides of it: half as many are enough. */
+  balanced?: boolean;
+}
+
+/** How far points of balanced facets stand off a surface that is bent alike to one side, in shares of the deviation. */
+const mostShift = 0.97;
+
+/** How far a point within a face stands off it, mm, along its normal: against the bend where that is to one side; 0 elsewhere. */
+export function shiftAt(bend: Bend, want: Want): number {
+  if (!want.balanced || bend.most === 0) return 0;
+  return -Math.sign(bend.most) * mostShift * want.deviation * Math.max(0, Math.min(1, bend.least / bend.most / bothSides));
 }
 
 /** How a face can be laid out in facets: without any of its own points, by strips along its rulings, or with points within. */
@@ -55,7 +66,7 @@ function straightAlong(s: Extract<Surface, { kind: 'bspline' }>, way: 'u' | 'v')
   );
 }
 
-/** The flatter way counts as bent by at least this share of the other: facets no longer than about six times their width. */
+/** The flatter way counts as bent by at least this share of the other: facets no longer than about twenty times their width. */
 const leastShare = 0.003;
 /** No edge need be shorter than the deviation over this, however sharply a surface bends. */
 const mostBend = 3;
@@ -90,7 +101,9 @@ export function metricOf(bend: Bend, kind: Kind, { want, size }: { want: Want; s
   const share = bend.least / bend.most;
   const low = kind === 'ruled' ? 0 : Math.max(Math.abs(bend.least), leastShare * big);
   const middle = kind === 'ruled' ? 1 : 1 - 0.25 * Math.max(0, Math.min(1, share / bothSides));
-  const inverse = (k: number) => (k > 0 ? Math.min(k / turnFor(want.deviation * middle, k, want.angle), mostBend / want.deviation) ** 2 : 0);
+  // Balanced facets may lie as much deeper as their corners stand out.
+  const deep = kind === 'both' ? want.deviation + Math.abs(shiftAt(bend, want)) : want.deviation;
+  const inverse = (k: number) => (k > 0 ? Math.min(k / turnFor(deep * middle, k, want.angle), mostBend / want.deviation) ** 2 : 0);
   const least = kind === 'both' ? 1 / (16 * size * size) : 0;
   let a = Math.max(inverse(big), least);
   let b = Math.max(inverse(low), least);

@@ -98,6 +98,7 @@ export class Off {
     this.local(corners);
     const { q } = this;
     let most = 0;
+    for (let i = 0; i < 3; i++) if (corners[i].off !== 0) most = this.note(Math.abs(corners[i].off), most, i, 0);
     for (let i = 0; i < 3; i++) {
       const a = 3 * i;
       const b = i === 2 ? 0 : a + 3;

@@ -3,7 +3,7 @@ import { ahead, behind } from './half-edges.ts';
 import { Triangulation } from './triangulation.ts';
 import { Bend } from '../surfaces/bend.ts';
 import { isCrease } from './crease-number.ts';
-import { kindOf, metricOf, rulings, type Kind, type Want } from './metric.ts';
+import { kindOf, metricOf, rulings, shiftAt, type Kind, type Want } from './metric.ts';
 import { TooMany } from './too-many.ts';
 
 /** What facets of a face are made by: what is asked for, and the size of the whole solid, mm. */
@@ -40,6 +40,8 @@ export class FacePlane {
   form: Float64Array;
   /** The surface's normal, of length 1; 0 where it is not known. */
   normal: Float64Array;
+  /** How far each point stands off the surface along that, mm. */
+  off: Float64Array;
   private readonly m = new Float64Array(3);
 
   /** @param loops u, v of the corners of each loop */
@@ -55,6 +57,7 @@ export class FacePlane {
     this.place = new Float64Array(3 * (count + 64));
     this.form = new Float64Array(3 * (count + 64));
     this.normal = new Float64Array(3 * (count + 64));
+    this.off = new Float64Array(3 * (count + 64));
   }
 
   /** Chooses the plane: steps of the metric as long both ways; on ruled surfaces the way along the rulings is pressed together, so that facets lie along them. */
@@ -93,7 +96,7 @@ export class FacePlane {
   private reserve(points: number): void {
     if (points * 3 <= this.place.length) return;
     const room = Math.ceil(points * 1.6) * 3;
-    for (const list of ['place', 'form', 'normal'] as const) {
+    for (const list of ['place', 'form', 'normal', 'off'] as const) {
       const now = new Float64Array(room);
       now.set(this[list]);
       this[list] = now;
@@ -136,12 +139,17 @@ export class FacePlane {
     this.reserve(p + 1);
     this.measure(p, this.u(p), this.v(p));
     if (this.kind === 'flat') this.bend.point(this.u(p), this.v(p));
-    this.place.set(this.bend.at, 3 * p);
+    const shift = this.kind === 'both' ? shiftAt(this.bend, this.task.want) : 0;
+    this.off[p] = shift;
+    for (let k = 0; k < 3; k++) this.place[3 * p + k] = this.bend.at[k] + shift * this.normal[3 * p + k];
   }
 
   /** Makes a point one of a crease: it stays where it is, and its normal is not known. */
   creased(p: number): void {
     if (this.vertex[p] < 0) this.vertex[p] = crease;
+    // And it lies on the surface, to both sides of it.
+    for (let k = 0; k < 3; k++) this.place[3 * p + k] -= this.off[p] * this.normal[3 * p + k];
+    this.off[p] = 0;
     this.normal.fill(0, 3 * p, 3 * p + 3);
   }
 

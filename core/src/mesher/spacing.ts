@@ -116,7 +116,8 @@ function densityAt(edge: BodyEdge, t: number, { sides, seam, want, size }: Cutti
     if (kind === 'flat') continue;
     trace.at(t, uv);
     bend.look(uv[0], uv[1]);
-    metricOf(bend, kind, { want, size }, form);
+    // Points of edges lie on both faces, whatever those within may do.
+    metricOf(bend, kind, { want: want.balanced ? { ...want, balanced: false } : want, size }, form);
     most = Math.max(most, Math.sqrt(Math.max(0, form[0] * uv[2] * uv[2] + 2 * form[1] * uv[2] * uv[3] + form[2] * uv[3] * uv[3])) || 0);
   }
   return most;

@@ -274,7 +274,7 @@ function roundingOf(box: Box, scale: number): number {
 }
 
 async function chosenFacets({ solid, exact }: BothWays, { recipe, scale }: Wanted, deviation: number): Promise<Facets> {
-  const { budget, angle } = recipe.facets;
+  const { budget, angle, balanced } = recipe.facets;
   if (!(deviation > 0)) {
     throw new Unusable(
       'below-float32',
@@ -282,9 +282,9 @@ async function chosenFacets({ solid, exact }: BothWays, { recipe, scale }: Wante
       'Choose a larger deviation.',
     );
   }
-  if (!budget) return makeFacets(solid, exact, { deviation, angle });
+  if (!budget) return makeFacets(solid, exact, { deviation, angle, balanced });
   const most = budget.kind === 'triangles' ? budget.most : Math.floor((budget.most - 84) / 50);
-  const facets = await facetsWithin(solid, exact, most, anyAngle, [0.001 / scale, 5 / scale]);
+  const facets = await facetsWithin(solid, exact, most, { angle: anyAngle, balanced }, [0.001 / scale, 5 / scale]);
   if (!facets) {
     throw new Unusable(
       'budget-too-small',

@@ -46,6 +46,7 @@ export const recipeSchema = Joi.object<Recipe>({
         'number.min': `The turn angle must be at least ${choiceLimits.angle[0]} degrees.`,
         'number.max': `The turn angle must be at most ${choiceLimits.angle[1]} degrees.`,
       }),
+    balanced: Joi.boolean().strict(),
     preset: Joi.string().max(20).allow(null).required(),
     budget: Joi.object({ kind: Joi.string().valid('triangles', 'bytes').required(), most: number.min(4).max(1e9).required() })
       .allow(null)

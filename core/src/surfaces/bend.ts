@@ -31,8 +31,13 @@ export class Bend {
   least = 0;
   private readonly surface: Surface;
   private readonly spline: SplinePoint | null;
+  /** -1 where a surface round an axis has a left-handed frame: du x dv points inside there. */
+  private readonly hand: 1 | -1;
+  /** -1 where was looked beyond the axis, as on a tube that reaches over it: du goes the other way round there. */
+  private beyond: 1 | -1 = 1;
 
   constructor(surface: Surface) {
+    this.hand = 'frame' in surface && dot(cross(surface.frame.x, surface.frame.y), surface.frame.z) < 0 ? -1 : 1;
     this.surface = surface;
     this.spline = surface.kind === 'bspline' ? new SplinePoint(surface) : null;
   }
@@ -133,6 +138,7 @@ export class Bend {
       height = -dr;
       this.n = -r;
     }
+    this.beyond = radius < 0 ? -1 : 1;
     const c = Math.cos(u);
     const w = Math.sin(u);
     for (let k = 0; k < 3; k++) {
@@ -164,13 +170,16 @@ export class Bend {
     for (let k = 0; k < 3; k++) this.dvv[k] = up[k] + out[k] * Math.cos(u) + side[k] * Math.sin(u);
   }
 
-  /** The normal of what was looked at last, of length 1; 0 where the tangents are as good as one. @param from where it goes in a list */
+  /**
+   * The normal of what was looked at last, of length 1; 0 where the tangents are as good as one. To the side that bends count towards: outside of what stands round an
+   * axis, else along du x dv. @param from where it goes in a list
+   */
   normal(out: Float64Array, from: number): void {
     const { du, dv } = this;
     const x = du[1] * dv[2] - du[2] * dv[1];
     const y = du[2] * dv[0] - du[0] * dv[2];
     const z = du[0] * dv[1] - du[1] * dv[0];
-    const k = this.isKnown() ? 1 / Math.sqrt(x * x + y * y + z * z) : 0;
+    const k = this.isKnown() ? (this.hand * this.beyond) / Math.sqrt(x * x + y * y + z * z) : 0;
     out[from] = k * x;
     out[from + 1] = k * y;
     out[from + 2] = k * z;

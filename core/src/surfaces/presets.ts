@@ -2,6 +2,8 @@
 export interface FacetChoice {
   deviation: number;
   angle: number;
+  /** Whether facets may lie to both sides of surfaces that are bent to one side: half as many then, but sizes move by up to the deviation. */
+  balanced?: boolean;
 }
 
 export interface Preset extends FacetChoice {

@@ -1,5 +1,5 @@
 'use client';
-import { Button, Input } from 'antd';
+import { Button, Checkbox, Input } from 'antd';
 import { Choice, Glide } from '@/shell/controls.tsx';
 import dynamic from 'next/dynamic';
 import { useCallback, useEffect, useRef, useState } from 'react';
@@ -78,7 +78,10 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
         const now = wanted.current;
         wanted.current = null;
         const most = now.budget ? (now.budget.kind === 'triangles' ? now.budget.most : Math.floor((now.budget.most - 84) / 50)) : null;
-        const made = most === null ? await partWorker().facets({ deviation: now.deviation / scale, angle: now.angle }) : await partWorker().within(most);
+        const made =
+          most === null
+            ? await partWorker().facets({ deviation: now.deviation / scale, angle: now.angle, balanced: now.balanced })
+            : await partWorker().within(most, now.balanced);
         if (wanted.current) continue;
         setTrouble(made ? null : 'Even at 5 mm deviation the part has more triangles than that. Allow more.');
         setPreview(made);
@@ -95,7 +98,7 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
     void refresh();
   }, [ready, choice, refresh]);
 
-  const curve = useCurve(ready && !busy && preview !== null, part.id, choice.angle, scale);
+  const curve = useCurve(ready && !busy && preview !== null, part.id, choice, scale);
   const save = (next: Choice, what: string) => {
     setChoice(next);
     saveRecipe(props, `${what} ${part.name}`, { facets: next });
@@ -119,7 +122,7 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
             role="radio"
             aria-checked={!choice.budget && choice.preset === p.id}
             title={`${p.suits}: ${p.deviation} mm, ${p.angle}°`}
-            onClick={() => save({ deviation: p.deviation, angle: p.angle, preset: p.id, budget: null }, `${p.name} for`)}
+            onClick={() => save({ ...choice, deviation: p.deviation, angle: p.angle, preset: p.id, budget: null }, `${p.name} for`)}
             size="small"
           >
             {p.name}
@@ -157,6 +160,14 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
           save={(v) => save({ ...choice, angle: v, preset: null, budget: null }, 'turn angle of')}
         />
         {choice.angle === anyAngle && !choice.budget && <p className="context">At {anyAngle}° the deviation alone decides.</p>}
+        {survey.bothWays > 0 && (
+          <Checkbox
+            checked={choice.balanced === true}
+            onChange={(e) => save({ ...choice, balanced: e.target.checked }, e.target.checked ? 'balanced facets for' : 'facets not balanced for')}
+          >
+            Balanced: to both sides of round faces. About half as many; sizes move by up to the deviation.
+          </Checkbox>
+        )}
         {survey.smallestRadius !== null && !choice.budget && (
           <div className={desk.row}>
             <span>Facets per quarter turn</span>
@@ -241,9 +252,9 @@ function Budget({ budget, save }: { budget: Choice['budget']; save: (b: Choice['
 }
 
 /** The curve of triangles against deviation, a point at a time while nothing else is asked of the worker. */
-function useCurve(idle: boolean, partId: string, angle: number, scale: number): CurvePoint[] {
+function useCurve(idle: boolean, partId: string, { angle, balanced }: Choice, scale: number): CurvePoint[] {
   const [curve, setCurve] = useState<{ key: string; points: CurvePoint[] }>({ key: '', points: [] });
-  const key = `${partId} ${angle} ${scale}`;
+  const key = `${partId} ${angle} ${balanced === true} ${scale}`;
   const steps = [0.5, 0.2, 0.1, 0.05, 0.02, 0.01];
   const points = curve.key === key ? curve.points : [];
   const next = steps[points.length];
@@ -252,7 +263,7 @@ function useCurve(idle: boolean, partId: string, angle: number, scale: number): 
     let gone = false;
     const timer = setTimeout(async () => {
       const point = await partWorker()
-        .curvePoint({ deviation: next / scale, angle })
+        .curvePoint({ deviation: next / scale, angle, balanced })
         .catch(() => null);
       if (gone || !point) return;
       setCurve((old) => ({
@@ -267,6 +278,6 @@ function useCurve(idle: boolean, partId: string, angle: number, scale: number): 
       gone = true;
       clearTimeout(timer);
     };
-  }, [idle, next, key, angle, scale]);
+  }, [idle, next, key, angle, balanced, scale]);
   return points;
 }
