@@ -70,6 +70,30 @@ describe('facets', () => {
     await click(app.driver, 'Off');
     await eventually(async () => (await partOf('bolt')).recipe.facets.budget === null, 'the budget off');
   });
+  test('balanced: about half as many, saved, told with the written file, and off again; not offered where nothing is round both ways', async () => {
+    await open('bolt', 'facets');
+    await previewed((text) => text.includes('measured deviation'));
+    expect(await panel()).not.toContain('Balanced');
+    const other = await newJob(app, 'Balanced', [dataPath('ellipsoid.step')]);
+    const seen = async () => (await app.world.until(other, () => true)).parts[0];
+    await eventually(async () => (await seen())?.summary.kind === 'solid', 'the part read', 60);
+    const { id } = await seen();
+    await app.driver.get(`${app.base}/jobs/${other}/parts/${id}?step=facets`);
+    const plain = trianglesIn(await previewed((text) => text.includes('measured deviation')));
+    const tick = async () => (await field('[data-test=panel] .ant-checkbox-wrapper')).click();
+    await tick();
+    await eventually(async () => (await seen()).recipe.facets.balanced === true, 'balanced saved');
+    const balanced = await previewed((text) => text.includes('measured deviation') && trianglesIn(text) < 0.7 * plain);
+    expect(trianglesIn(balanced)).toBeGreaterThan(0.4 * plain);
+    await click(app.driver, 'Write');
+    const written = await app.world.until(other, (j) => j.parts[0].file?.state === 'written');
+    expect(written.parts[0].file!.evidence!.findings.map((f) => f.code)).toContain('balanced-facets');
+    expect(written.parts[0].file!.evidence!.claims.find((c) => c.quantity === 'Deviation')).toMatchObject({ verdict: 'clear' });
+    await click(app.driver, 'Facets');
+    await tick();
+    await eventually(async () => (await seen()).recipe.facets.balanced === false, 'off again');
+    await previewed((text) => text.includes('measured deviation') && trianglesIn(text) === plain);
+  });
   test('a mesh is written as it came, and the step says so', async () => {
     await open('Helix', 'facets');
     expect(await panel()).toContain('500 triangles are written as they are');
