@@ -5,7 +5,9 @@ import { fileURLToPath } from 'node:url';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { facetsFinding, makeFacets, type Facets } from '../src/facets/make.ts';
 import { openOwnStep } from '../src/formats/step/open.ts';
+import { buildBvh } from '../src/geometry/bvh.ts';
 import { edgesOf } from '../src/geometry/edges.ts';
+import { crossingsOf } from '../src/mesh/soundness/crossings.ts';
 import { measureMesh } from '../src/geometry/mesh.ts';
 import { SolidBuilder } from '../src/kernel/build.ts';
 import { FacetSource } from '../src/kernel/facet-source.ts';
@@ -170,6 +172,24 @@ describe('balanced facets', () => {
     expect(plain.row.findings.map((f) => f.code)).not.toContain('balanced-facets');
     expect(balanced.triangles).toBeLessThan(0.65 * plain.triangles);
   });
+  test('no facet goes through another, balanced or not: a thin cup whose rim is a narrow ring, coarse and fine, by any angle', () => {
+    const [r, wall, k] = [29, 1.6, Math.SQRT1_2];
+    const cup = b.revolved(
+      [r, 0],
+      [{ to: [0, r], through: [r * k, r * k] }, { to: [0, r - wall] }, { to: [r - wall, 0], through: [(r - wall) * k, (r - wall) * k] }, { to: [r, 0], through: [r - wall / 2, -wall / 2] }],
+    );
+    for (const brep of [b.brep(cup), openOwnStep(new Uint8Array(readFileSync(data('ellipsoid.step'))), 1e-5)!.parts[0].brep]) {
+      for (const degrees of [5, 10, 30, 90]) {
+        for (const deviation of [0.2, 0.1, 0.04, 0.02]) {
+          for (const balanced of [false, true]) {
+            const facets = mesherOf(brep).facets({ deviation, angle: (degrees * Math.PI) / 180, balanced });
+            const { crossingPairs, lyingPairs } = crossingsOf(buildBvh(facets));
+            expect([degrees, deviation, balanced, crossingPairs, lyingPairs]).toEqual([degrees, deviation, balanced, 0, 0]);
+          }
+        }
+      }
+    }
+  }); // prettier-ignore
   test('edges are cut as without', () => {
     const brep = b.brep(b.cut(b.sphere([0, 0, 0], 20), b.cylinder([0, 0, -30], [0, 0, 1], 5, 60)));
     const lines = (balanced: boolean) => mesherOf(brep).edgeLines({ deviation: 0.05, angle: 1.5, balanced });

@@ -11,7 +11,9 @@ import { nodeEngine } from '../src/engine/load.ts';
 import { toManifold, type Engine } from '../src/engine/engine.ts';
 import { facetAllowance } from '../src/facets/allowance.ts';
 import { facetsFinding, facetsWithin, kernelFacets, makeFacets } from '../src/facets/make.ts';
+import { buildBvh } from '../src/geometry/bvh.ts';
 import { edgesOf } from '../src/geometry/edges.ts';
+import { crossingsOf } from '../src/mesh/soundness/crossings.ts';
 import { measureMesh, type Mesh } from '../src/geometry/mesh.ts';
 import { rowsOf, turnAbout } from '../src/geometry/placement.ts';
 import { SolidBuilder, type Solid } from '../src/kernel/build.ts';
@@ -58,6 +60,8 @@ describe('two hundred solids of twenty kinds, from a tenth of a millimetre to a 
         const facets = await makeFacets(solid, exact, { deviation, angle: [60, 20, 60][k % 3] });
         taken.push(solid.own);
         expect(facets.kept).toBe(true);
+        const { crossingPairs, lyingPairs } = crossingsOf(buildBvh(facets));
+        expect([crossingPairs, lyingPairs]).toEqual([0, 0]);
         expect(Math.max(...facets.measured.perFace)).toBeLessThanOrEqual(deviation);
         isSolid(facets);
         const { volume, area } = kernelFigures(brep);

@@ -66,8 +66,8 @@ function straightAlong(s: Extract<Surface, { kind: 'bspline' }>, way: 'u' | 'v')
   );
 }
 
-/** The flatter way counts as bent by at least this share of the other: facets no longer than about twenty times their width. */
-const leastShare = 0.003;
+/** The flatter way counts as bent by at least this share of the other: facets no longer than about six times their width: longer ones leave the bend of their own line, and go through each other beside it. */
+const leastShare = 0.03;
 /** No edge need be shorter than the deviation over this, however sharply a surface bends. */
 const mostBend = 3;
 /** From this share on a surface is bent enough both ways to one side for its facets to bulge most in their middle. */
