@@ -178,7 +178,8 @@ describe('balanced facets', () => {
       [r, 0],
       [{ to: [0, r], through: [r * k, r * k] }, { to: [0, r - wall] }, { to: [r - wall, 0], through: [(r - wall) * k, (r - wall) * k] }, { to: [r, 0], through: [r - wall / 2, -wall / 2] }],
     );
-    for (const brep of [b.brep(cup), openOwnStep(new Uint8Array(readFileSync(data('ellipsoid.step'))), 1e-5)!.parts[0].brep]) {
+    const read = (file: string) => openOwnStep(new Uint8Array(readFileSync(data(file))), 1e-5)!.parts[0].brep;
+    for (const brep of [b.brep(cup), read('ellipsoid.step'), read('torus-spline.step')]) {
       for (const degrees of [5, 10, 30, 90]) {
         for (const deviation of [0.2, 0.1, 0.04, 0.02]) {
           for (const balanced of [false, true]) {

@@ -68,6 +68,8 @@ function straightAlong(s: Extract<Surface, { kind: 'bspline' }>, way: 'u' | 'v')
 
 /** The flatter way counts as bent by at least this share of the other: facets no longer than about six times their width: longer ones leave the bend of their own line, and go through each other beside it. */
 const leastShare = 0.03;
+/** The same where the angle decides and not the deviation: facets no longer than about nine times their width. */
+const turnShare = 0.012;
 /** No edge need be shorter than the deviation over this, however sharply a surface bends. */
 const mostBend = 3;
 /** From this share on a surface is bent enough both ways to one side for its facets to bulge most in their middle. */
@@ -106,7 +108,7 @@ export function metricOf(bend: Bend, kind: Kind, { want, size }: { want: Want; s
   const inverse = (k: number) => (k > 0 ? Math.min(k / turnFor(deep * middle, k, want.angle), mostBend / want.deviation) ** 2 : 0);
   const least = kind === 'both' ? 1 / (16 * size * size) : 0;
   let a = Math.max(inverse(big), least);
-  let b = Math.max(inverse(low), least);
+  let b = Math.max(inverse(low), least, kind === 'both' ? turnShare * a : 0);
   const gap = bend.most - bend.least;
   if (kind === 'both' && share < 0) {
     // How nearly the rows of points, which run along u, lie along either principal direction: the other one is stretched.
