@@ -25,7 +25,7 @@ import { OpenSolid } from '../src/kernel/facets.ts';
 import { nodeKernels } from '../src/kernel/load.ts';
 import { openStep } from '../src/kernel/open-step.ts';
 import { measureMesh } from '../src/geometry/mesh.ts';
-import { flatBody } from './flat.data.ts';
+import { flatBody, why } from './flat.data.ts';
 
 const roll = dice(7);
 const between = (a: number, b: number) => a + ((b - a) * roll(1_000_000)) / 1_000_000;
@@ -135,16 +135,6 @@ const square = (x: number, y: number, size: number, hole = false): [number, numb
   const list: [number, number][] = [[x, y], [x + size, y], [x + size, y + size], [x, y + size]]; // prettier-ignore
   return hole ? list.reverse() : list;
 };
-const why = (work: () => unknown): string => {
-  try {
-    work();
-    return 'taken';
-  } catch (thrown) {
-    if (!(thrown instanceof NotTaken)) throw thrown;
-    return thrown.why;
-  }
-};
-
 describe('loops of a face', () => {
   const laid = (loops: [number, number][][]) => {
     const body = flatBody(loops);

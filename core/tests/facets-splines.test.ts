@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
 import { checkCrossings } from '../src/body/sound.ts';
 import { trimmed } from '../src/body/trim.ts';
-import { NotTaken, type Body } from '../src/body/body.ts';
+import type { Body } from '../src/body/body.ts';
 import { facetsWithin, makeFacets } from '../src/facets/make.ts';
 import { openOwnStep } from '../src/formats/step/open.ts';
 import { edgesOf } from '../src/geometry/edges.ts';
@@ -22,7 +22,7 @@ import { Nearest } from '../src/surfaces/nearest.ts';
 import { findSpan } from '../src/surfaces/nurbs.ts';
 import { surfaceAt, type BsplineSurface, type Surface } from '../src/surfaces/surfaces.ts';
 import { leastTriangles } from '../src/surfaces/survey.ts';
-import { flatBody } from './flat.data.ts';
+import { flatBody, why } from './flat.data.ts';
 import { random } from './tube.data.ts';
 
 const brepOf = (file: string): string => openOwnStep(new Uint8Array(readFileSync(new URL(`data/${file}`, import.meta.url))), 1e-5)!.parts[0].brep;
@@ -442,15 +442,6 @@ describe('plates of many holes', () => {
     const holes = Array.from({ length: n * n }, (_, k) => square(10 * (k % n) + 2, 10 * Math.floor(k / n) + 2, 5));
     const body: Body = flatBody([outer, ...holes, ...more]);
     return trimmed(body, body.faces[0], 10 * n);
-  };
-  const why = (work: () => void): string => {
-    try {
-      work();
-      return 'taken';
-    } catch (thrown) {
-      if (!(thrown instanceof NotTaken)) throw thrown;
-      return thrown.why;
-    }
   };
   test('ten thousand holes are taken; one more across another is found', () => {
     expect(why(() => checkCrossings(plate(100)))).toBe('taken');

@@ -1,4 +1,4 @@
-import type { Body, BodyEdge } from '../src/body/body.ts';
+import { NotTaken, type Body, type BodyEdge } from '../src/body/body.ts';
 import type { Vec3 } from '../src/geometry/vector.ts';
 
 /** A body of one flat face with square loops: corners of each, in order. */
@@ -17,3 +17,14 @@ export function flatBody(loops: readonly (readonly [number, number])[][]): Body 
   });
   return { points, edges, faces: [{ surface: { kind: 'plane', frame: { at: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] } }, turned: false, loops: uses }], shells: [[0]], tolerance: 0 }; // prettier-ignore
 }
+
+/** Why some work does not take a body; "taken" when it does. */
+export const why = (work: () => unknown): string => {
+  try {
+    work();
+    return 'taken';
+  } catch (thrown) {
+    if (!(thrown instanceof NotTaken)) throw thrown;
+    return thrown.why;
+  }
+};

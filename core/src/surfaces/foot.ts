@@ -1,7 +1,4 @@
-import { cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
-import type { Crease } from './creases.ts';
-import { curveAt, type Curve } from './curves.ts';
-import { SplinePoint } from './spline-point.ts';
+import { Bend } from './bend.ts';
 import { surfaceAt, type Surface } from './surfaces.ts';
 
 /** What finds the foot of the perpendicular from a point. */
@@ -17,17 +14,17 @@ export interface Foot {
 }
 
 /** Steps of a search at most, and how often a step is halved in all. */
-const mostSteps = 16;
-const mostHalves = 6;
+export const mostSteps = 16;
+export const mostHalves = 6;
 /** A step is no longer than this share of the range: beside a place where a surface has shrunk to a point the way round it is short, and soon bends away. */
 const longestStep = 0.125;
 /** A tangent of this share of the other one's squared length is gone: the surface has shrunk to a point there. Ways looked at from there. */
 const shrunk = 1e-18;
 const ways = 24;
 /** A foot that is off by this share of the distance, squared, is one: the distance is too long by half of that share. */
-const footShare = 2e-6;
+export const footShare = 2e-6;
 /** Squared mm by which any foot may be off. */
-const footOff = 1e-24;
+export const footOff = 1e-24;
 
 /** The other starts of a search that are tried where the surface comes near again. */
 const mostStarts = 4;
@@ -63,7 +60,7 @@ export class SurfaceFoot implements Foot {
   readonly vPeriod: number;
   private readonly range: readonly [number, number, number, number];
   private readonly surface: Surface;
-  private readonly spline: SplinePoint | null;
+  private readonly bend: Bend;
   /** The point that is looked for, and from where was looked at last to it. */
   private readonly p = new Float64Array(3);
   private readonly r = new Float64Array(3);
@@ -73,10 +70,11 @@ export class SurfaceFoot implements Foot {
   private stepV = 0;
   /** Whether the surface has shrunk to a point where was looked at last. */
   private shrunk = false;
-  private readonly at = new Float64Array(3);
+  /** What was looked at last: its point and tangents. */
+  private readonly at: Float64Array;
   private readonly best = new Float64Array(3);
-  private readonly du = new Float64Array(3);
-  private readonly dv = new Float64Array(3);
+  private readonly du: Float64Array;
+  private readonly dv: Float64Array;
   private grid: Grid | null = null;
   /** Whether the last search came to its end. */
   private settled = false;
@@ -85,7 +83,8 @@ export class SurfaceFoot implements Foot {
   constructor(surface: Surface, range: readonly [number, number, number, number]) {
     this.surface = surface;
     this.range = range;
-    this.spline = surface.kind === 'bspline' ? new SplinePoint(surface) : null;
+    this.bend = new Bend(surface);
+    ({ at: this.at, du: this.du, dv: this.dv } = this.bend);
     this.uPeriod = this.closes(0) ? range[1] - range[0] : 0;
     this.vPeriod = this.closes(2) ? range[3] - range[2] : 0;
   }
@@ -189,7 +188,7 @@ export class SurfaceFoot implements Foot {
   /** Looks at parameters. @returns how far the point is from there */
   private distanceAt(u: number, v: number): number {
     const { p, r, at } = this;
-    this.look(u, v);
+    this.bend.point(u, v);
     r[0] = p[0] - at[0];
     r[1] = p[1] - at[1];
     r[2] = p[2] - at[2];
@@ -251,8 +250,8 @@ export class SurfaceFoot implements Foot {
     let best = 0;
     for (let k = 0; k < ways; k++) {
       const at = low + ((high - low) * (k + 0.5)) / ways;
-      if (round) this.look(at, v);
-      else this.look(u, at);
+      if (round) this.bend.point(at, v);
+      else this.bend.point(u, at);
       const size = Math.sqrt(out[0] * out[0] + out[1] * out[1] + out[2] * out[2]);
       const gain = (inward * (out[0] * r[0] + out[1] * r[1] + out[2] * r[2])) / size;
       if (!(gain > best)) continue;
@@ -262,19 +261,6 @@ export class SurfaceFoot implements Foot {
       this.v = round ? v + go : at;
     }
     return best > 0;
-  }
-
-  /** Point and tangents at parameters. */
-  private look(u: number, v: number): void {
-    if (this.spline) {
-      this.spline.look(u, v, 1);
-      this.spline.copy(this.at, this.du, this.dv);
-      return;
-    }
-    const p = surfaceAt(this.surface, u, v);
-    this.at.set(p.at);
-    this.du.set(p.du);
-    this.dv.set(p.dv);
   }
 
   /** Whether the surface closes from one end of a parameter to the other. @param k 0 for u, 2 for v */
@@ -302,52 +288,9 @@ export class SurfaceFoot implements Foot {
     const us = middles(u0, u1, s.kind === 'bspline' ? places(s.uKnots, s.uDegree, s.uCount) : otherPlaces);
     const vs = middles(v0, v1, s.kind === 'bspline' ? places(s.vKnots, s.vDegree, s.vCount) : otherPlaces);
     return new Grid(us, vs, (u, v) => {
-      this.look(u, v);
+      this.bend.point(u, v);
       return this.at;
     });
-  }
-}
-
-/** Pieces that a creased surface is divided into at most; and how far before a crease the piece ends whose slopes are wanted there, in shares of its range. */
-const mostPieces = 256;
-const before = 1e-12;
-
-/** The foot on a spline surface that is creased: on each of the smooth pieces between its creases, for steps do not find their way over one. */
-export class CreasedFoot implements Foot {
-  x = 0;
-  y = 0;
-  z = 0;
-  enough = 0;
-  /** Parameters of the point found last. */
-  u = 0;
-  v = 0;
-  private readonly pieces: readonly SurfaceFoot[];
-
-  /** @param range of u, then of v */
-  constructor(surface: Surface, range: readonly [number, number, number, number], creases: readonly Crease[]) {
-    const stops = (way: 'u' | 'v', low: number, high: number) => [low, ...creases.filter((c) => c.way === way).map((c) => c.at), high];
-    const [us, vs] = [stops('u', range[0], range[1]), stops('v', range[2], range[3])];
-    const spans = (list: number[]) => list.slice(1).map((to, i) => [list[i], i + 2 < list.length ? to - before * (to - list[i]) : to]);
-    this.pieces = spans(us).flatMap(([a, b]) => spans(vs).map(([c, d]) => new SurfaceFoot(surface, [a, b, c, d])));
-    for (const piece of this.pieces) piece.sure = 0;
-  }
-
-  static takes(creases: readonly Crease[]): boolean {
-    const many = (way: 'u' | 'v') => creases.filter((c) => c.way === way).length + 1;
-    return creases.length > 0 && many('u') * many('v') <= mostPieces;
-  }
-
-  find(px: number, py: number, pz: number): number {
-    let best = Infinity;
-    for (const piece of this.pieces) {
-      piece.enough = this.enough;
-      const d = piece.find(px, py, pz);
-      if (!(d < best)) continue;
-      best = d;
-      ({ x: this.x, y: this.y, z: this.z, u: this.u, v: this.v } = piece);
-      if (best <= this.enough) break;
-    }
-    return best;
   }
 }
 
@@ -412,172 +355,4 @@ class Grid {
     }
     return true;
   }
-}
-
-/** Places of a profile looked at between two knots, and in all at least. */
-const pieceLooks = 8;
-const leastLooks = 32;
-
-/**
- * The foot on a surface that a profile sweeps along a line or about an axis: on the profile, in the plane where the surface is one line: across the line, or of
- * heights and distances from the axis.
- */
-export class SweptFoot implements Foot {
-  x = 0;
-  y = 0;
-  z = 0;
-  enough = 0;
-  private readonly profile: Curve;
-  private readonly range: readonly [number, number];
-  /** Of an extrusion: x and y across it. Of a revolution: a place on the axis and its direction. */
-  private readonly e1: Vec3;
-  private readonly e2: Vec3;
-  private readonly origin: Vec3;
-  private readonly turned: boolean;
-  /** The profile in its plane: parameters, and x and y of each. */
-  private readonly ts: Float64Array;
-  private readonly xy: Float64Array;
-  private readonly squares: Float64Array;
-  private readonly reach: number;
-  /** What `look` found: x, y and how they change once and twice. */
-  private readonly seen = new Float64Array(6);
-  /** Parameter of the point found last on the profile. */
-  t = 0;
-
-  /** @param range of the profile's parameter */
-  constructor(surface: Extract<Surface, { kind: 'extrusion' | 'revolution' }>, range: readonly [number, number]) {
-    this.profile = surface.profile;
-    // Round and round there is no end.
-    this.range = surface.profile.kind === 'circle' || surface.profile.kind === 'ellipse' ? [-Infinity, Infinity] : range;
-    this.turned = surface.kind === 'revolution';
-    if (surface.kind === 'revolution') [this.origin, this.e1, this.e2] = [surface.at, surface.axis, surface.axis];
-    else {
-      const along = unit(surface.along);
-      const least = [0, 1, 2].reduce((k, i) => (Math.abs(along[i]) < Math.abs(along[k]) ? i : k), 0);
-      const axis: Vec3 = [0, 0, 0];
-      axis[least] = 1;
-      this.e1 = unit(cross(along, axis));
-      this.e2 = cross(along, this.e1);
-      this.origin = [0, 0, 0];
-    }
-    this.ts = looksAlong(surface.profile, range);
-    this.xy = new Float64Array(2 * this.ts.length);
-    this.squares = new Float64Array(this.ts.length);
-    let reach = 0;
-    this.ts.forEach((t, i) => {
-      this.look(t);
-      this.xy[2 * i] = this.seen[0];
-      this.xy[2 * i + 1] = this.seen[1];
-      if (i > 0) reach = Math.max(reach, Math.hypot(this.seen[0] - this.xy[2 * i - 2], this.seen[1] - this.xy[2 * i - 1]));
-    });
-    this.reach = reach;
-  }
-
-  find(px: number, py: number, pz: number): number {
-    const q = sub([px, py, pz], this.origin);
-    const [x, y] = this.turned ? [lengthOf(sub(q, scaled(this.e1, dot(q, this.e1)))), dot(q, this.e1)] : [dot(q, this.e1), dot(q, this.e2)];
-    const { xy, squares } = this;
-    let nearest = 0;
-    for (let i = 0; i < squares.length; i++) {
-      const dx = xy[2 * i] - x;
-      const dy = xy[2 * i + 1] - y;
-      squares[i] = dx * dx + dy * dy;
-      if (!(squares[i] >= squares[nearest])) nearest = i;
-    }
-    let best = this.refined(x, y, this.ts[nearest]);
-    let t = this.t;
-    const far = (Math.sqrt(squares[nearest]) + this.reach / 2) ** 2;
-    for (let i = 0; i < squares.length && best > this.enough; i++) {
-      if (i === nearest || squares[i] > far || (i > 0 && squares[i - 1] < squares[i]) || squares[i + 1] < squares[i]) continue;
-      const again = this.refined(x, y, this.ts[i]);
-      if (again < best) [best, t] = [again, this.t];
-    }
-    this.t = t;
-    this.place(q, t);
-    return best;
-  }
-
-  /** The point of the surface: the profile's, moved along, or turned to where the point is. */
-  private place(q: Vec3, t: number): void {
-    this.look(t);
-    const [a, b] = this.seen;
-    let p: Vec3;
-    if (this.turned) {
-      const up = dot(q, this.e1);
-      const out = sub(q, scaled(this.e1, up));
-      const far = lengthOf(out);
-      const on = far > 0 ? scaled(out, a / far) : scaled(this.anyAcross(t), a);
-      p = [0, 1, 2].map((k) => this.origin[k] + on[k] + b * this.e1[k]) as Vec3;
-    } else p = [0, 1, 2].map((k) => q[k] + (a - dot(q, this.e1)) * this.e1[k] + (b - dot(q, this.e2)) * this.e2[k]) as Vec3;
-    [this.x, this.y, this.z] = p;
-  }
-
-  /** From a point on the axis all ways are as near: that of the profile itself. */
-  private anyAcross(t: number): Vec3 {
-    const q = sub(curveAt(this.profile, t).at, this.origin);
-    const out = sub(q, scaled(this.e1, dot(q, this.e1)));
-    const far = lengthOf(out);
-    return far > 0 ? scaled(out, 1 / far) : [0, 0, 0];
-  }
-
-  /** Newton's steps along the profile from a parameter; leaves what they end at in t. */
-  private refined(x: number, y: number, from: number): number {
-    const [low, high] = this.range;
-    const { seen } = this;
-    let [best, bt, t, step] = [Infinity, from, from, 0];
-    for (let n = 0, halves = 0; n < mostSteps + halves; n++) {
-      this.look(t);
-      const rx = x - seen[0];
-      const ry = y - seen[1];
-      const d = Math.sqrt(rx * rx + ry * ry);
-      if (!(d < best)) {
-        if (Number.isNaN(d) || halves === mostHalves) break;
-        halves++;
-        step /= 2;
-      } else {
-        [best, bt] = [d, t];
-        const slope = rx * seen[2] + ry * seen[3];
-        const flat = seen[2] * seen[2] + seen[3] * seen[3];
-        const bent = flat - rx * seen[4] - ry * seen[5];
-        step = flat > 0 ? slope / (bent > flat / 4 ? bent : flat) : 0;
-        if ((t <= low && step < 0) || (t >= high && step > 0) || slope * step <= footShare * d * d + footOff) break;
-      }
-      t = Math.max(low, Math.min(high, bt + step));
-    }
-    this.t = bt;
-    return best;
-  }
-
-  private look(t: number): void {
-    const { at, d1, d2 } = curveAt(this.profile, t);
-    const q = sub(at, this.origin);
-    const { e1, e2, seen } = this;
-    if (!this.turned) {
-      seen[0] = dot(q, e1);
-      seen[1] = dot(q, e2);
-      seen[2] = dot(d1, e1);
-      seen[3] = dot(d1, e2);
-      seen[4] = dot(d2, e1);
-      seen[5] = dot(d2, e2);
-      return;
-    }
-    seen[1] = dot(q, e1);
-    seen[3] = dot(d1, e1);
-    seen[5] = dot(d2, e1);
-    const out = sub(q, scaled(e1, seen[1]));
-    const go = sub(d1, scaled(e1, seen[3]));
-    const r = lengthOf(out);
-    seen[0] = r;
-    seen[2] = r > 0 ? dot(out, go) / r : lengthOf(go);
-    seen[4] = r > 0 ? (dot(out, sub(d2, scaled(e1, seen[5]))) + dot(go, go) - seen[2] * seen[2]) / r : 0;
-  }
-}
-
-/** Parameters to look at all along a curve: some between two knots of a spline each. */
-function looksAlong(curve: Curve, [from, to]: readonly [number, number]): Float64Array {
-  const base = curve.kind === 'offset' ? curve.of : curve;
-  const stops = base.kind === 'bspline' ? [...new Set(base.knots)].filter((t) => t > from && t < to) : [];
-  const ends = [from, ...stops, to];
-  const each = Math.max(pieceLooks, Math.ceil(leastLooks / (ends.length - 1)));
-  return Float64Array.from([...ends.slice(1).flatMap((end, i) => Array.from({ length: each }, (_, k) => ends[i] + ((end - ends[i]) * k) / each)), to]);
 }

@@ -1,6 +1,8 @@
 import type { Curve } from './curves.ts';
 import { creasesOf } from './creases.ts';
-import { CreasedFoot, SurfaceFoot, SweptFoot, type Foot } from './foot.ts';
+import { CreasedFoot } from './creased-foot.ts';
+import { SurfaceFoot, type Foot } from './foot.ts';
+import { SweptFoot } from './swept-foot.ts';
 import type { Surface } from './surfaces.ts';
 import type { Vec3 } from '../geometry/vector.ts';
 
@@ -31,7 +33,7 @@ export class Nearest {
     this.surface = surface;
     this.swept = surface.kind === 'extrusion' || surface.kind === 'revolution' ? new SweptFoot(surface, curveRange(surface.profile)) : null;
     const creases = creasesOf(surface);
-    this.creased = CreasedFoot.takes(creases) ? new CreasedFoot(surface, parameterRange(surface), creases) : null;
+    this.creased = surface.kind === 'bspline' && CreasedFoot.takes(creases) ? new CreasedFoot(surface, parameterRange(surface), creases) : null;
     this.foot = !this.creased && (surface.kind === 'bspline' || surface.kind === 'offset') ? new SurfaceFoot(surface, parameterRange(surface)) : null;
   }
 
@@ -68,7 +70,8 @@ export class Nearest {
   }
 
   private searched(foot: Foot, px: number, py: number, pz: number): number {
-    if (this.foot) this.foot.sure = this.sure;
+    const spline = this.foot ?? this.creased;
+    if (spline) spline.sure = this.sure;
     foot.enough = this.enough;
     const d = foot.find(px, py, pz);
     this.x = foot.x;
