@@ -142,6 +142,8 @@ describe('balanced facets', () => {
     expect(facetsFinding(plain)).toEqual([]);
     expect(facetsFinding(balanced)).toMatchObject([{ code: 'balanced-facets', severity: 'clear' }]);
     expect(facetsFinding(balanced)[0].message).toContain('0.1 mm');
+    // A solid in inches that is written 25.4 times as large moves by as much more.
+    expect(facetsFinding(balanced, 25.4)[0].message).toContain('2.54 mm');
     const source = new FacetSource(b.brep(b.sphere([0, 0, 0], 10)), workingKernel);
     await source.byKernel();
     const theirs = await makeFacets(source, readBrepText(b.brep(b.sphere([0, 0, 0], 10))), { deviation: 0.1, angle: 60, balanced: true });

@@ -12,6 +12,7 @@ import type { Design } from '../model/design.ts';
 import { mostBytes, readDesign } from '../pipeline/read.ts';
 import { preparedMesh } from '../pipeline/write-part.ts';
 import { placedMesh } from '../processes/receive.ts';
+import { facetsFinding } from '../facets/make.ts';
 import { firstRecipe } from '../recipe/recipe.ts';
 import { readyReceivers } from '../receivers/ready.ts';
 import { anyAngle, choiceLimits } from '../surfaces/presets.ts';
@@ -102,9 +103,10 @@ export async function meshesOf(file: string, wish: MeshWish): Promise<Loaded[]> 
     recipe.size.reading = wish.fromUnit;
     if (wish.deviation) recipe.facets = { ...recipe.facets, deviation: wish.deviation, angle: wish.angle ?? usualAngle };
     if (wish.balanced) recipe.facets.balanced = true;
-    const { mesh } = await preparedMesh(part.summary, part.geometry, recipe, workingKernel);
+    const { mesh, facets } = await preparedMesh(part.summary, part.geometry, recipe, workingKernel);
+    const told = facets?.balanced ? [...part.findings, ...facetsFinding(facets)] : part.findings;
     for (const place of wish.places === 'one' ? [identityRows] : (part.summary.places ?? [identityRows])) {
-      out.push({ name: part.summary.name, mesh: placedMesh(mesh, place), colour: part.summary.colour, findings: part.findings });
+      out.push({ name: part.summary.name, mesh: placedMesh(mesh, place), colour: part.summary.colour, findings: told });
     }
   }
   if (out.length === 0) throw new Unusable('no-parts', `"${file}" holds no part that this can be done with.`, 'See "tall-kite inspect" for what is in it.');

@@ -89,15 +89,15 @@ export function kernelFacets(solid: OpenSolid, exact: ExactSolid, choice: FacetC
   return best!;
 }
 
-/** What is told about facets: balanced ones, and those that our own mesher did not make: nothing is wrong with them, they are more. */
-export function facetsFinding({ left, balanced, promised }: Facets): Finding[] {
+/** What is told about facets: balanced ones, and those that our own mesher did not make: nothing is wrong with them, they are more. @param scale by which the solid is written */
+export function facetsFinding({ left, balanced, promised }: Facets, scale = 1): Finding[] {
   if (balanced) {
     return [
       {
         code: 'balanced-facets',
         severity: 'clear',
         count: 1,
-        message: `The facets are balanced: they lie to both sides of round surfaces, so that sizes may be larger or smaller by up to ${Number(promised.toPrecision(3))} mm on each side.`,
+        message: `The facets are balanced: they lie to both sides of round surfaces, so that sizes may be larger or smaller by up to ${Number((promised * scale).toPrecision(3))} mm on each side.`,
         remedy: 'Nothing has to be done; where a round has to fit, make the facets without it.',
       },
     ];

@@ -82,7 +82,7 @@ export async function preparedMesh(
   const scale = scaleOf(part, recipe);
   if (geometry.kind === 'drawing') throw new Unusable('flat', 'A drawing is flat and has no facets.', 'Raise it to a solid first, or write DXF, SVG or PDF.');
   const made = geometry.kind === 'solid' ? await solidMesh({ part, recipe, scale }, geometry.brep, kernel) : meantMesh(part, geometry.mesh, recipe, scale);
-  return { ...made, findings: [...placeFindings(made.designed, recipe), ...(made.facets ? facetsFinding(made.facets) : [])] };
+  return { ...made, findings: [...placeFindings(made.designed, recipe), ...(made.facets ? facetsFinding(made.facets, scale) : [])] };
 }
 
 /** A part that was brought to its zero from far away, or that is left there. STEP keeps all digits. */
