@@ -4,6 +4,8 @@ export default defineConfig({
   test: {
     root: import.meta.dirname,
     include: ['tests/**/*.test.ts'],
+    // What differs is told whole in the list of what failed.
+    chaiConfig: { truncateThreshold: 1000 },
     testTimeout: 180_000,
     hookTimeout: 180_000,
     pool: 'forks',

@@ -1,5 +1,12 @@
 import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
-  test: { root: import.meta.dirname, include: ['tests/**/*.test.ts'], testTimeout: 120_000, hookTimeout: 120_000, maxWorkers: 2 },
+  test: {
+    root: import.meta.dirname,
+    include: ['tests/**/*.test.ts'],
+    chaiConfig: { truncateThreshold: 1000 },
+    testTimeout: 120_000,
+    hookTimeout: 120_000,
+    maxWorkers: 2,
+  },
 });

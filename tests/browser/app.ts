@@ -292,8 +292,12 @@ export async function marksOf(driver: WebDriver, part: string): Promise<string[]
 /** Waits for a finished download with this ending. */
 export async function downloaded(folder: string, ending: string): Promise<{ name: string; bytes: Buffer }> {
   return eventually(async () => {
-    const name = readdirSync(folder).find((f) => f.endsWith(ending));
-    return name ? { name, bytes: readFileSync(join(folder, name)) } : null;
+    const names = readdirSync(folder);
+    const name = names.find((f) => f.endsWith(ending));
+    // The browser keeps the name by an empty file while it loads beside it.
+    if (!name || names.some((f) => f.endsWith('.crdownload'))) return null;
+    const bytes = readFileSync(join(folder, name));
+    return bytes.length > 0 ? { name, bytes } : null;
   }, `download of *${ending}`);
 }
 

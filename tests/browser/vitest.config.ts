@@ -13,6 +13,8 @@ export default defineConfig({
   test: {
     root: import.meta.dirname,
     include: ['**/*.e2e.ts'],
+    // What differs is told whole in the list of what failed.
+    chaiConfig: { truncateThreshold: 1000 },
     testTimeout: 180_000,
     hookTimeout: 180_000,
     maxWorkers: 2,
