@@ -1,6 +1,8 @@
 import { defineConfig } from 'vitest/config';
+import { asBuilt, builtByNode } from '../tests/as-built.ts';
 
 export default defineConfig({
+  plugins: [asBuilt(['core'])],
   test: {
     root: import.meta.dirname,
     include: ['tests/**/*.test.ts'],
@@ -11,5 +13,7 @@ export default defineConfig({
     pool: 'forks',
     maxWorkers: 2,
     isolate: false,
+    globalSetup: '../tests/as-built.ts',
+    server: builtByNode,
   },
 });

@@ -63,7 +63,7 @@ describe('files that were handled wrongly', () => {
     const tree = windingTree(buildBvh(balls));
     const cut = windingTree(buildBvh(rod));
     let inside = 0;
-    const n = 60;
+    const n = 36;
     const at = (i: number, low: number, size: number) => low + ((i + 0.5) * size) / n;
     const { box } = measureMesh(balls);
     const size = [0, 1, 2].map((k) => box.max[k] - box.min[k]);

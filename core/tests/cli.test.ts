@@ -129,7 +129,7 @@ describe('shaping on the command line', () => {
     expect(run('mend', data('Helix.stl'), '--out', out('x.doc')).stderr).toContain('ends in no format');
   });
   test('stances are ranked with figures; slice agrees with the volume', () => {
-    const { stances } = json('stances', data('as1-oc-214.stp'));
+    const { stances } = json('stances', data('screw.step'));
     expect(stances[0].rank).toBe(1);
     for (let i = 1; i < stances.length; i++) expect(stances[i].cost).toBeGreaterThanOrEqual(stances[i - 1].cost);
     const sliced = json('slice', data('Helix.stl'), '--layer', '0.2');

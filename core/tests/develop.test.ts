@@ -1,5 +1,5 @@
 /** Ducts, cones and pipe branches developed from their sizes, against the formulas of pattern drafting and somebody else's reader. */
-import { execFileSync, spawnSync } from 'node:child_process';
+import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -18,6 +18,7 @@ import { lengthOf } from '../src/curves/measure.ts';
 import { distance, endOf, startOf, type P2, type Segment } from '../src/curves/segment.ts';
 import { Unusable } from '../src/base/finding.ts';
 import { some } from './some.ts';
+import { run } from './cli.data.ts';
 
 const made = (sizes: Record<string, unknown>) => develop(developChoice(sizes));
 const cut = (d: ReturnType<typeof made>): Contour[] => d.drawing.layers.find((l) => l.name === 'CUT')!.contours;
@@ -258,7 +259,7 @@ describe('the proof', () => {
   test('closed outlines of positive area, whatever the sizes, made at random', () => {
     let seed = 7;
     const random = (low: number, high: number) => low + (high - low) * ((seed = (seed * 48271) % 2147483647) / 2147483647);
-    for (let i = 0; i < some(60, 15); i++) {
+    for (let i = 0; i < some(60, 8); i++) {
       const shared = { thickness: random(0.5, 3), pieces: 1 + (i % 2), offsetX: random(-60, 60), offsetY: random(-60, 60), height: random(60, 300), seam: ['+x', '-x', '+y', '-y'][i % 4] }; // prettier-ignore
       const d = made(
         i % 3 === 0
@@ -313,9 +314,8 @@ describe('sizes that are typed', () => {
   });
   test('the command line: a file that somebody else reads with the true lengths in it, and a table of bends', () => {
     const folder = mkdtempSync(join(tmpdir(), 'tall-kite-develop-'));
-    const cli = fileURLToPath(new URL('../bin/tall-kite.mjs', import.meta.url));
-    const run = (...rest: string[]) => spawnSync(process.execPath, [cli, 'develop', ...rest, '--out', folder, '--json'], { encoding: 'utf8' });
-    const good = run('square-to-round', 'width=200', 'depth=150', 'diameter=100', 'height=120', 'thickness=1.5', 'sizes=mean', 'lines=4');
+    const asked = (...rest: string[]) => run('develop', ...rest, '--out', folder, '--json');
+    const good = asked('square-to-round', 'width=200', 'depth=150', 'diameter=100', 'height=120', 'thickness=1.5', 'sizes=mean', 'lines=4');
     expect(good.status).toBe(0);
     const report = JSON.parse(good.stdout) as { written: { file: string }[]; flat: { area: number } };
     const script = fileURLToPath(new URL('./readers/dxf.py', import.meta.url));
@@ -324,11 +324,11 @@ describe('sizes that are typed', () => {
     const rows = readFileSync(report.written[1].file, 'utf8').trim().split('\r\n');
     expect(rows).toHaveLength(17);
     expect(rows[0]).toBe('order,direction,angle_deg,length_mm');
-    const bad = run('cone', 'lower=100', 'lower=2');
+    const bad = asked('cone', 'lower=100', 'lower=2');
     expect(bad.status).toBe(2);
     expect(JSON.parse(bad.stdout)).toMatchObject({ error: { code: 'bad-size' } });
-    expect(run('cone', 'lower 100').stdout).toMatch(/must be like width=200/);
-    expect(spawnSync(process.execPath, [cli, 'develop'], { encoding: 'utf8' }).stderr).toMatch(/needs a shape and its sizes/);
+    expect(asked('cone', 'lower 100').stdout).toMatch(/must be like width=200/);
+    expect(run('develop').stderr).toMatch(/needs a shape and its sizes/);
   });
 });
 

@@ -9,7 +9,7 @@ import { dataFile } from './data.ts';
 import { some } from './some.ts';
 
 /** Files a format: shortened here; FUZZ sets another count. "npm run fuzz" is a run of its own, see fuzz/. */
-const files = Number(process.env.FUZZ ?? some(25, 12));
+const files = Number(process.env.FUZZ ?? some(25, 6));
 const seconds = Number(process.env.FUZZ_SECONDS ?? 60);
 /** Files that one process reads, as one thread of the server does before a new one takes its place. */
 const perProcess = 300;

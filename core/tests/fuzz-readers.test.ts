@@ -167,7 +167,7 @@ describe('mutated files: no crash, no hang, no unbounded memory', () => {
     const engine = await nodeEngine();
     const random = dice(19);
     const until = performance.now() + seconds * 1000;
-    for (let i = 0; i < files / some(4, 12) && performance.now() < until; i++) {
+    for (let i = 0; i < files / some(4, 25) && performance.now() < until; i++) {
       const source = i % 2 ? ballMesh(10, 10, 6) : boxMesh(10, 10, 10);
       const t = source.triangles.slice();
       for (let k = 0; k <= random(5); k++) {

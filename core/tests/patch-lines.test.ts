@@ -252,7 +252,7 @@ describe('asked for', () => {
     expect([drawn(1, false), drawn(2, false), drawn(2, true), drawn(3, true), drawn(101, true)]).toEqual([false, true, false, true, false]);
   });
   test('on the command line, down to the file by ezdxf', () => {
-    const run = spreadCommandOn(saddle(400, 0.25, 24));
+    const run = spreadCommandOn(saddle(400, 0.25, 14));
     const report = JSON.parse(run('--bare', '--keep', '0,-200,0', '--draw', '-80,-80,0/80,-80,0/80,80,0/closed', '--draw', '0,0,0/0,150,0')) as {
       verdict: string;
       kept: { length: number; flat: number }[];

@@ -529,7 +529,7 @@ describe('the command', () => {
   };
   test('a cap in four gores: figures, seams, a file that an independent reader (ezdxf) finds as large', async () => {
     const file = join(folder, 'cap.stl');
-    writeFileSync(file, Buffer.concat([...binaryStl(cap(40, 16, 250), 1, 'cap')]));
+    writeFileSync(file, Buffer.concat([...binaryStl(cap(40, 12, 250), 1, 'cap')]));
     const { exit, json } = await run('spread', file, '--gores', '4', '--allowance', '8', '--from-unit', 'mm', '--out', folder);
     expect(json.seams).toHaveLength(4);
     for (const s of json.seams) for (const v of s.sides) expect(Math.abs(v - s.surface)).toBeLessThan(0.01);

@@ -319,7 +319,7 @@ describe('the commands', () => {
       '--draft',
       '6',
       '--cell',
-      '0.6',
+      '1.2',
       '--quads',
       '--out',
       out,

@@ -18,6 +18,7 @@ import { usualFlatten, type FlattenChoice, type Pattern } from '../src/sheet/pat
 import { flattenSchema } from '../src/sheet/schema.ts';
 import { seamGap } from '../src/sheet/slit.ts';
 import { middleOfFace, topologyOf } from '../src/sheet/topology.ts';
+import { run } from './cli.data.ts';
 
 type P3 = [number, number, number];
 const T = 2;
@@ -199,12 +200,11 @@ describe('how a rip is typed', () => {
     const folder = mkdtempSync(join(tmpdir(), 'tall-kite-rip-'));
     const tube = squareTube();
     writeFileSync(join(folder, 'tube.step'), b.step('tube', [{ name: 'tube', colour: '#888888', shape: tube, places: [[0, 0, 0]] }]));
-    const cli = fileURLToPath(new URL('../bin/tall-kite.mjs', import.meta.url));
-    const run = (...rest: string[]) => execFileSync(process.execPath, [cli, 'flatten', join(folder, 'tube.step'), '--out', folder, '--k', '0.44', '--json', ...rest], { encoding: 'utf8' }); // prettier-ignore
-    const whole = JSON.parse(failing(() => run())) as { error: { message: string; remedy: string } };
+    const flatten = (...rest: string[]) => run('flatten', join(folder, 'tube.step'), '--out', folder, '--k', '0.44', '--json', ...rest).stdout;
+    const whole = JSON.parse(flatten()) as { error: { message: string; remedy: string } };
     expect(whole.error.remedy).toMatch(/Rip it there \(Rip: \d+\/\d+\)/);
     const asked = /Rip: (\d+@middle)/.exec(whole.error.remedy)![1];
-    const report = JSON.parse(run('--rip', asked)) as { written: { file: string }[]; findings: { code: string }[] };
+    const report = JSON.parse(flatten('--rip', asked)) as { written: { file: string }[]; findings: { code: string }[] };
     expect(report.findings.map((f) => f.code)).toContain('ripped');
     const script = fileURLToPath(new URL('./readers/dxf.py', import.meta.url));
     const [read] = JSON.parse(execFileSync('/usr/bin/python3', [script, report.written[0].file], { encoding: 'utf8' })) as { min: number[]; max: number[] }[];
@@ -212,15 +212,6 @@ describe('how a rip is typed', () => {
     expect(sizes).toEqual([100, 2 * (50 + 30) + 2 * Math.PI * (3 + K * T) - seamGap].map((v) => expect.closeTo(v, 6)));
   });
 });
-
-/** What a command printed that ended with another code than 0. */
-function failing(run: () => string): string {
-  try {
-    return run();
-  } catch (thrown) {
-    return (thrown as { stdout: string }).stdout;
-  }
-}
 
 test('a rip leaves no contour open', () => {
   const tube = squareTube();

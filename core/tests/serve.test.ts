@@ -59,7 +59,7 @@ function saidBy(socket: string, request: object): Promise<string> {
 describe('a warm process', { timeout: 60_000 }, () => {
   test('does what is typed as the program itself would: outputs, exit codes, files in the folder of the caller', async () => {
     const { end } = await warm();
-    for (const args of [['inspect', 'cube-mm.step'], ['inspect', 'cube-mm.step', '--json'], ['inspect', 'open.stl'], ['inspect', '--nonsense'], ['frobnicate']]) {
+    for (const args of [['inspect', 'cube-mm.step'], ['inspect', 'open.stl', '--json'], ['frobnicate']]) {
       const [one, other] = [await run(args), await run(args, { alone: true })];
       expect([args, one]).toEqual([args, other]);
     } // prettier-ignore
@@ -69,7 +69,7 @@ describe('a warm process', { timeout: 60_000 }, () => {
     expect(readdirSync(join(place, 'files'))).toEqual([expect.stringMatching(/\.stl$/)]);
     expect((await run(['serve', '--stop'])).stdout).toBe('The warm process was told to end.\n');
     // Those that were done alone are not counted.
-    expect((await end).stdout).toBe('Ended after 6 commands.\n');
+    expect((await end).stdout).toBe('Ended after 4 commands.\n');
     expect(sockets()).toEqual([]);
     expect((await run(['serve', '--stop'])).stdout).toBe('No warm process is there.\n');
   });

@@ -185,7 +185,7 @@ describe('sheets whose cuts are shared', () => {
   const ell = lines([[0, 0], [60, 0], [60, 20], [20, 20], [20, 50], [0, 50]]); // prettier-ignore
   test('random sets: shapely finds exactly the listed areas between the lines, and no stretch that is cut twice', async () => {
     const engine = await nodeEngine();
-    for (let seed = 1; seed <= some(15, 6); seed++) {
+    for (let seed = 1; seed <= some(15, 3); seed++) {
       const random = randomFrom(seed);
       const upTo = (most: number) => 1 + Math.floor(random() * most);
       const list = [

@@ -5,6 +5,7 @@ import { distance, type ArcSegment } from '../src/curves/segment.ts';
 import { foldedPart, type WallSpec } from '../src/kernel/sheet-build.ts';
 import { allowanceFor, bendTableCsv, deductionOf, readBendTable, setbackOf, type BendTable } from '../src/sheet/rules.ts';
 import { builder as b, flatHere, flatOf, flatOfMesh, meshOf, randomPart, rect, roundHoles, strip, type P2 } from './sheet.data.ts';
+import { some } from './some.ts';
 
 const k = (v: number) => ({ rule: { kind: 'k' as const, k: v } });
 const size = (box: readonly number[]) => [box[2] - box[0], box[3] - box[1]].sort((p, q) => p - q);
@@ -258,7 +259,7 @@ describe('parts made with known flats', () => {
   test('the flat does not depend on which wall is fixed', () => {
     const { solid, known } = randomPart(11, 0.4);
     const areas = new Set<string>();
-    for (let face = 0; face < 200; face++) {
+    for (let face = 0; face < 200; face += some(1, 4)) {
       try {
         areas.add(flatHere(solid, { ...k(0.4), face, up: 'face' }).area.toFixed(5));
       } catch (thrown) {

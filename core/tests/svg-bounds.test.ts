@@ -2,7 +2,7 @@
 import { describe, expect, test } from 'vitest';
 import { Losses } from '../src/base/loss.ts';
 import { clipOf, throughClip } from '../src/formats/clip.ts';
-import { mostSteps, Styles } from '../src/formats/svg/css.ts';
+import { Styles } from '../src/formats/svg/css.ts';
 import { readSvg } from '../src/formats/svg/read.ts';
 import type { Node } from '../src/formats/svg/xml.ts';
 
@@ -22,15 +22,16 @@ describe('the work that an SVG file asks for is bounded', () => {
   test('style rules are obeyed whole within their steps, and told beyond them', () => {
     const node = { name: 'path', attributes: {}, text: '', children: [], parent: null } as unknown as Node;
     const nodes = (n: number): Node[] => new Array<Node>(n).fill(node);
+    const most = 50_000;
     const styled = (n: number) => {
       const losses = new Losses();
-      const styles = new Styles([{ text: '*{fill:red}', media: '' }], nodes(n), losses);
+      const styles = new Styles([{ text: '*{fill:red}', media: '' }], nodes(n), losses, most);
       return [styles.of(node).fill, losses.list().length];
     };
     // One step to ask an element and four to keep its declaration.
     expect(styled(1000)).toEqual(['red', 0]);
-    expect(styled(mostSteps / 5)).toEqual(['red', 0]);
-    expect(styled(mostSteps / 5 + 1)).toEqual([undefined, 1]);
+    expect(styled(most / 5)).toEqual(['red', 0]);
+    expect(styled(most / 5 + 1)).toEqual([undefined, 1]);
   });
   test('rules that look at every neighbour of every element end in time', () => {
     const row = Array.from({ length: 20_000 }, () => '<path/>').join('');

@@ -87,7 +87,7 @@ test('random heaps of squares and rounds: as large as shapely says, within 1e-6'
 });
 
 /** Letters of which one is looked at here. */
-const thinned = some(1, 5);
+const thinned = some(1, 9);
 
 test('letters of every family that ships, light, usual and black: as large as Clipper says, and none falls back', async () => {
   const engine = await nodeEngine();

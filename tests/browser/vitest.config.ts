@@ -1,5 +1,6 @@
 import { BaseSequencer, type TestSpecification } from 'vitest/node';
 import { defineConfig } from 'vitest/config';
+import { asBuilt, builtByNode } from '../as-built.ts';
 
 /** The longest file begins first, so that it does not end alone long after the others. */
 class LongestFirst extends BaseSequencer {
@@ -10,7 +11,10 @@ class LongestFirst extends BaseSequencer {
 }
 
 export default defineConfig({
+  plugins: [asBuilt(['core', 'server'])],
   test: {
+    globalSetup: '../as-built.ts',
+    server: builtByNode,
     root: import.meta.dirname,
     include: ['**/*.e2e.ts'],
     // What differs is told whole in the list of what failed.

@@ -19,9 +19,7 @@ const mostThreads = 4;
 /** All rows in their order, by several threads where there are many. How far it is stands on a terminal meanwhile. @throws Unusable of the first row that can't be made. */
 export async function rowsMade(rows: readonly TextRow[], base: TextChoice, asked: TextWish): Promise<TextMade[]> {
   const told = progressOf(rows.length);
-  // Sources that are run as they are (tests) have no thread beside them.
-  const built = import.meta.url.endsWith('.js');
-  const threads = built && rows.length >= worthThreads ? Math.min(mostThreads, availableParallelism()) : 1;
+  const threads = rows.length >= worthThreads ? Math.min(mostThreads, availableParallelism()) : 1;
   if (threads > 1) return inThreads(rows, { base, asked }, threads, told);
   const made: TextMade[] = [];
   for (const row of rows) {

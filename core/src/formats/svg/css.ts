@@ -49,13 +49,14 @@ const adapterOf = (step: (count: number) => void): NonNullable<Options<Node, Nod
 export class Styles {
   private readonly byNode = new Map<Node, Record<string, string>>();
 
-  constructor(sheets: readonly { text: string; media: string }[], nodes: readonly Node[], losses: Losses) {
+  /** @param most steps that are taken, see `mostSteps` */
+  constructor(sheets: readonly { text: string; media: string }[], nodes: readonly Node[], losses: Losses, most = mostSteps) {
     const weighed: { node: Node; declared: Declared; weight: number; order: number }[] = [];
     let order = 0;
     let steps = 0;
     const step = (count: number): void => {
       steps += count;
-      if (steps > mostSteps) throw new TooManySteps();
+      if (steps > most) throw new TooManySteps();
     };
     const adapter = adapterOf(step);
     const index = new NodeIndex(nodes);
@@ -63,7 +64,7 @@ export class Styles {
       if (!mediaApplies(sheet.media, losses)) continue;
       for (const rule of rulesOf(sheet.text, losses)) {
         order++;
-        if (order > mostRules || steps > mostSteps) {
+        if (order > mostRules || steps > most) {
           losses.add('style rule', tooMuch);
           continue;
         }
