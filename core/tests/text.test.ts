@@ -547,7 +547,10 @@ describe('the command line', () => {
   const run = async (...args: string[]) => {
     const said: string[] = [];
     const code = await main(args, (t) => said.push(t), () => {}); // prettier-ignore
-    return { code, json: JSON.parse(said.join('') || '{}') as { error: { message: string }; written: { file: string; letters: number; cap: number; verdict: string }[] } };
+    return {
+      code,
+      json: JSON.parse(said.join('') || '{}') as { error: { message: string }; written: { file: string; letters: number; cap: number; verdict: string }[] },
+    };
   };
   test('text: outlines, a list, a solid; two sizes and letters that nobody has are refused', async () => {
     const out = join(folder, 'out');
