@@ -141,6 +141,26 @@ describe('reliefs of greys', () => {
     expect(volume).toBeCloseTo(b.max[0] * b.max[1] * 2, 1);
     expect([b.min[2], b.max[2]]).toEqual([0, 3]);
   });
+  test('what is flat takes few triangles: the bottom about as many as its rim has points, whole and facing down, without needles', () => {
+    const { positions: p, triangles: t } = greyRelief(slope(256, 129), choice);
+    // 101 points across and 51 along.
+    const rim = 2 * (101 + 51) - 4;
+    const at = (v: number) => [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]] as const;
+    let [count, area, thinnest] = [0, 0, Infinity];
+    for (let i = 0; i < t.length; i += 3) {
+      const [a, b, c] = [at(t[i]), at(t[i + 1]), at(t[i + 2])];
+      if (a[2] + b[2] + c[2] > 0) continue;
+      const twice = (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]);
+      const longest = Math.max(Math.hypot(b[0] - a[0], b[1] - a[1]), Math.hypot(c[0] - b[0], c[1] - b[1]), Math.hypot(a[0] - c[0], a[1] - c[1]));
+      count++;
+      area += twice / 2;
+      thinnest = Math.min(thinnest, -twice / longest ** 2);
+    }
+    expect(count).toBeGreaterThan(rim - 3);
+    expect(count).toBeLessThan(4 * rim);
+    expect(area).toBeCloseTo(-50 * Math.max(...p.filter((_, i) => i % 3 === 1)), 6);
+    expect(thinnest).toBeGreaterThan(0.05);
+  });
   test('turned round, bright is low; a blur keeps the mean', () => {
     const at = (more: object) => measureMesh(greyRelief(slope(256, 129), { ...choice, ...more }));
     expect(at({ brightHigh: false }).volume).toBeCloseTo(at({}).volume, 3);

@@ -152,13 +152,35 @@ function nearestSelf({ points, stock }: Moment, size: number): number {
   const all: Vec3[] = [[-stock, 0, 0], ...points];
   const along = [0];
   for (let i = 1; i < all.length; i++) along.push(along[i - 1] + distance(all[i - 1], all[i]));
+  const balls = ballsOf(all);
   let least = Infinity;
   for (let i = 0; i + 1 < all.length; i++)
     for (let j = i + 2; j + 1 < all.length; j++) {
-      if (along[j] - along[i + 1] < size * 2.5) continue;
+      if (along[j] - along[i + 1] < size * 2.5 || !nearer(balls, i, j, least)) continue;
       least = Math.min(least, betweenSegments([all[i], all[i + 1]], [all[j], all[j + 1]]));
     }
   return least;
+}
+
+/** Balls around the stretches of a line, four numbers each: the middle and the radius. */
+function ballsOf(points: readonly Vec3[]): Float64Array {
+  const out = new Float64Array((points.length - 1) * 4);
+  for (let i = 0; i + 1 < points.length; i++) {
+    const [p, q] = [points[i], points[i + 1]];
+    for (let c = 0; c < 3; c++) out[i * 4 + c] = (p[c] + q[c]) / 2;
+    out[i * 4 + 3] = distance(p, q) / 2;
+  }
+  return out;
+}
+
+/** Whether what lies in two balls may be nearer to each other than so far. */
+function nearer(balls: Float64Array, i: number, j: number, far: number): boolean {
+  const [a, b] = [i * 4, j * 4];
+  const reach = far + balls[a + 3] + balls[b + 3];
+  const dx = balls[a] - balls[b];
+  const dy = balls[a + 1] - balls[b + 1];
+  const dz = balls[a + 2] - balls[b + 2];
+  return dx * dx + dy * dy + dz * dz < reach * reach;
 }
 
 /** How far the tube stays off the back-up: a box beside the stock, behind the die, away from the bend. */

@@ -1,3 +1,4 @@
+import { flatBottom } from '../geometry/bottom.ts';
 import { edgesOf, nextCorner, openEdge } from '../geometry/edges.ts';
 import { Indices, Numbers } from '../geometry/growing.ts';
 import type { Mesh } from '../geometry/mesh.ts';
@@ -26,7 +27,7 @@ export function blockOf(composed: Composed): Mesh {
     triangles.push3(a, d, b);
   }
   if (composed.choice.outline === 'own') bottomLikeTop(points, triangles, tops, feet);
-  else ringsTo(points, triangles, loopOf(rim, feet));
+  else flatBottom({ points, triangles }, loopOf(rim, feet), [0, 0]);
   return { positions: points.taken(), triangles: triangles.taken() };
 }
 
@@ -57,41 +58,6 @@ function loopOf(rim: readonly [number, number][], feet: Map<number, number>): nu
   const out: number[] = [];
   for (let v = rim[0][0]; out.length < rim.length; v = next.get(v)!) out.push(feet.get(v)!);
   return out;
-}
-
-/**
- * A flat bottom inside a ring that is seen whole from zero: rings with half as many points each, every one about as far from the last as its points stand apart,
- * so that no fan of needles meets in the middle. Linear in the ring.
- */
-function ringsTo(points: Numbers, triangles: Indices, outer: number[]): void {
-  let ring = outer;
-  while (ring.length > 8) {
-    let [least, length] = [Infinity, 0];
-    for (let i = 0; i < ring.length; i++) {
-      const [a, b] = [ring[i] * 3, ring[(i + 1) % ring.length] * 3];
-      const [x, y] = [points.values[a], points.values[a + 1]];
-      least = Math.min(least, Math.hypot(x, y));
-      length += Math.hypot(points.values[b] - x, points.values[b + 1] - y);
-    }
-    const shrink = Math.max(0.4, 1 - (1.5 * length) / ring.length / least);
-    const inner: number[] = [];
-    for (let i = 0; i < ring.length; i += 2) {
-      inner.push(points.length / 3);
-      points.push3(points.values[ring[i] * 3] * shrink, points.values[ring[i] * 3 + 1] * shrink, 0);
-    }
-    for (let i = 0; i < inner.length; i++) {
-      const [a, b, c] = [ring[2 * i], ring[(2 * i + 1) % ring.length], ring[(2 * i + 2) % ring.length]];
-      const [d, e] = [inner[i], inner[(i + 1) % inner.length]];
-      triangles.push3(b, a, d);
-      triangles.push3(b, d, e);
-      // An odd ring ends with one side, not two.
-      if (2 * i + 1 < ring.length) triangles.push3(c, b, e);
-    }
-    ring = inner;
-  }
-  const middle = points.length / 3;
-  points.push3(0, 0, 0);
-  for (let i = 0; i < ring.length; i++) triangles.push3(middle, ring[(i + 1) % ring.length], ring[i]);
 }
 
 /** A bottom of the top's own triangles, turned over; points within the rim come once more at Z 0. */

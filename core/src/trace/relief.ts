@@ -1,3 +1,5 @@
+import { flatBottom } from '../geometry/bottom.ts';
+import { Indices, Numbers } from '../geometry/growing.ts';
 import { Unusable } from '../base/finding.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { brightness, type Picture } from './picture.ts';
@@ -45,34 +47,42 @@ export function greyRelief(picture: Picture, choice: GreyRelief): Mesh {
     return low + (high - low) * (brightHigh ? grey : 1 - grey);
   };
   const depth = (width * (picture.height - 1)) / (picture.width - 1);
-  const n = columns * rows;
-  const positions = new Float64Array(n * 6);
-  for (let r = 0; r < rows; r++)
-    for (let c = 0; c < columns; c++) {
-      const k = r * columns + c;
-      positions.set([(width * c) / (columns - 1), (depth * r) / (rows - 1), at(c, r)], k * 3);
-      positions.set([positions[k * 3], positions[k * 3 + 1], 0], (n + k) * 3);
-    }
-  return { positions, triangles: Uint32Array.from(closedField(columns, rows)) };
+  const points = new Numbers();
+  for (let r = 0; r < rows; r++) for (let c = 0; c < columns; c++) points.push3((width * c) / (columns - 1), (depth * r) / (rows - 1), at(c, r));
+  const triangles = fieldOf(columns, rows);
+  // Walls down from the rim to points of the bottom.
+  const rim = rimOf(columns, rows);
+  const feet = rim.map((_, i) => columns * rows + i);
+  for (const v of rim) points.push3(points.values[v * 3], points.values[v * 3 + 1], 0);
+  rim.forEach((v, i) => {
+    const next = (i + 1) % rim.length;
+    triangles.push3(v, feet[i], feet[next]);
+    triangles.push3(v, feet[next], rim[next]);
+  });
+  flatBottom({ points, triangles }, feet, [width / 2, depth / 2]);
+  return { positions: points.taken(), triangles: triangles.taken() };
 }
 
-/** Triangles of a top, a bottom of the same points at n and above, and walls round both. */
-function* closedField(columns: number, rows: number): Generator<number> {
-  const n = columns * rows;
+/** Points of a field's border in their order, against the clock as seen from above, from the first on. */
+function rimOf(columns: number, rows: number): number[] {
+  const out: number[] = [];
+  for (let c = 0; c < columns; c++) out.push(c);
+  for (let r = 1; r < rows; r++) out.push(r * columns + columns - 1);
+  for (let c = columns - 2; c >= 0; c--) out.push((rows - 1) * columns + c);
+  for (let r = rows - 2; r > 0; r--) out.push(r * columns);
+  return out;
+}
+
+/** Triangles of a field of points, facing up. */
+function fieldOf(columns: number, rows: number): Indices {
+  const out = new Indices();
   for (let r = 0; r + 1 < rows; r++)
     for (let c = 0; c + 1 < columns; c++) {
-      const [a, b, d, e] = [r * columns + c, r * columns + c + 1, (r + 1) * columns + c, (r + 1) * columns + c + 1];
-      yield* [a, b, e, a, e, d, n + a, n + e, n + b, n + a, n + d, n + e];
+      const a = r * columns + c;
+      out.push3(a, a + 1, a + columns + 1);
+      out.push3(a, a + columns + 1, a + columns);
     }
-  const wall = (a: number, b: number) => [a, n + a, n + b, a, n + b, b];
-  for (let c = 0; c + 1 < columns; c++) {
-    yield* wall(c, c + 1);
-    yield* wall((rows - 1) * columns + c + 1, (rows - 1) * columns + c);
-  }
-  for (let r = 0; r + 1 < rows; r++) {
-    yield* wall(r * columns + columns - 1, (r + 1) * columns + columns - 1);
-    yield* wall((r + 1) * columns, r * columns);
-  }
+  return out;
 }
 
 /** A Gaussian by three running means along rows and columns. Source: the central limit theorem; Kovesi 2010. */
