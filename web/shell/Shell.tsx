@@ -50,6 +50,8 @@ export function Shell({ children }: { children: ReactNode }) {
   return (
     <ThemeContext.Provider value={value}>
       <ConfigProvider
+        // What was pressed shows what came of it at once; waves would go on over the page for two seconds.
+        wave={{ disabled: true }}
         theme={{
           algorithm: theme === 'dark' ? antTheme.darkAlgorithm : antTheme.defaultAlgorithm,
           token: {

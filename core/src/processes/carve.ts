@@ -48,105 +48,18 @@ const mostCells = 900;
  * of square cells. A cell is cut when its middle is. Source of the V bit: depth d makes a groove 2 d tan(angle / 2) wide.
  */
 export function carve(engine: Engine, meant: readonly Meant[], cutter: Cutter, choice: CarveChoice): Carved {
-  const { stock, bit } = choice;
+  const { stock } = choice;
   const [x, y, right, top] = windowOf(meant, choice);
   const cell = Math.max(0.1, Math.max(right - x, top - y) / mostCells);
   const columns = Math.max(1, Math.round((right - x) / cell));
   const rows = Math.max(1, Math.round((top - y) / cell));
   const field = new HeightField(columns, rows, cell, x, y);
-  const findings: Finding[] = [];
-  const through = stock.thickness + choice.below;
-  let length = 0;
-  let passes = 0;
-  let outside = 0;
-  let plunges = 0;
-  for (const step of cutOrder(meant)) {
-    const m = meant[step.number];
-    if (m.meaning === 'stock' || m.meaning === 'label' || m.meaning === 'bend') continue;
-    const engraves = m.meaning === 'engrave' || m.meaning === 'score';
-    const depth = engraves
-      ? m.contour.depth && m.contour.depth > 0
-        ? m.contour.depth
-        : choice.engraveDepth
-      : m.meaning === 'pocket'
-        ? m.contour.depth && m.contour.depth > 0
-          ? m.contour.depth
-          : choice.pocketDepth
-        : through;
-    if (m.meaning === 'pocket' && depth >= stock.thickness) {
-      findings.push({
-        code: 'pocket-through',
-        severity: 'stop',
-        count: 1,
-        message: `A pocket of ${depth} mm goes through the sheet of ${stock.thickness} mm.`,
-        remedy: 'Make it shallower, or cut it as a hole.',
-      });
-    }
-    const times = cutter.pass > 0 && !engraves ? Math.ceil(depth / cutter.pass) : 1;
-    const [left, bottom, right, top] = boxOfContour(m.contour);
-    if (left < -1e-6 || bottom < -1e-6 || right > stock.width + 1e-6 || top > stock.height + 1e-6) outside++;
-    const fine = Math.min(cell / 4, 0.05);
-    if (engraves) {
-      const half = depth * Math.tan((cutter.engraveAngle * Math.PI) / 360);
-      const path = flattened(m.contour.segments, fine);
-      field.groove(path, half, depth);
-      length += pathLength(path);
-      plunges++;
-      passes++;
-      continue;
-    }
-    if (m.meaning === 'pocket' && m.contour.closed) {
-      const region = areaOf(engine, [m.contour], fine);
-      const inner = region.offset(-bit / 2, 'Round', 2, 64);
-      const swept = inner.offset(bit / 2, 'Round', 2, 64);
-      field.area(swept.toPolygons(), depth);
-      // A pocket is emptied in rings half a bit apart: its area over that step is the length of the path. Common practice.
-      length += (swept.area() / (bit / 2)) * times;
-      if (inner.isEmpty())
-        findings.push({
-          code: 'pocket-too-narrow',
-          severity: 'stop',
-          count: 1,
-          message: `A pocket is too narrow for the bit of ${bit} mm.`,
-          remedy: 'Take a smaller bit, or widen it.',
-        });
-      for (const c of [region, inner, swept]) c.delete();
-    } else {
-      const beside = choice.side === 'waste' && m.contour.closed;
-      const paths = beside ? offsetContour(engine, m.contour, m.depth % 2 === 0 ? bit / 2 : -bit / 2).contours : [m.contour];
-      if (paths.length === 0)
-        findings.push({
-          code: 'hole-too-small',
-          severity: 'stop',
-          count: 1,
-          message: `A hole is smaller than the bit of ${bit} mm.`,
-          remedy: 'Drill it, or take a smaller bit.',
-        });
-      for (const c of paths) {
-        const path = flattened(c.segments, fine);
-        field.slot(path, bit / 2, depth);
-        length += pathLength(path) * times;
-      }
-    }
-    passes += times;
-    plunges += times;
+  const carving = new Carving(engine, field, cutter, choice);
+  for (const { number } of cutOrder(meant)) {
+    const m = meant[number];
+    if (m.meaning !== 'stock' && m.meaning !== 'label' && m.meaning !== 'bend') carving.cut(m);
   }
-  if (outside > 0)
-    findings.push({
-      code: 'off-the-stock',
-      severity: 'stop',
-      count: outside,
-      message: `${outside} ${outside === 1 ? 'contour reaches' : 'contours reach'} beyond the sheet of ${stock.width} × ${stock.height} mm.`,
-      remedy: 'Move the datum, turn the drawing, or take a larger sheet.',
-    });
-  if (choice.below > 1)
-    findings.push({
-      code: 'into-the-bed',
-      severity: 'look',
-      count: 1,
-      message: `Through cuts go ${choice.below} mm below the sheet.`,
-      remedy: 'Put a spoil board under it, or cut less deep.',
-    });
+  const { length, passes, plunges } = carving;
   return {
     columns,
     rows,
@@ -159,8 +72,115 @@ export function carve(engine: Engine, meant: readonly Meant[], cutter: Cutter, c
     length,
     time: (length / cutter.feed) * 60 + plunges * cutter.pierce,
     deepest: field.deepest(),
-    findings,
+    findings: carving.findings(),
   };
+}
+
+/** The bit going from contour to contour. Lengths in mm. */
+class Carving {
+  length = 0;
+  passes = 0;
+  plunges = 0;
+  private outside = 0;
+  private readonly told: Finding[] = [];
+  private readonly engine: Engine;
+  private readonly field: HeightField;
+  private readonly cutter: Cutter;
+  private readonly choice: CarveChoice;
+  /** How near chords follow a curve. */
+  private readonly fine: number;
+
+  constructor(engine: Engine, field: HeightField, cutter: Cutter, choice: CarveChoice) {
+    this.engine = engine;
+    this.field = field;
+    this.cutter = cutter;
+    this.choice = choice;
+    this.fine = Math.min(field.cell / 4, 0.05);
+  }
+
+  cut(m: Meant): void {
+    const { stock } = this.choice;
+    const [left, bottom, right, top] = boxOfContour(m.contour);
+    if (left < -1e-6 || bottom < -1e-6 || right > stock.width + 1e-6 || top > stock.height + 1e-6) this.outside++;
+    const depth = depthOf(m, this.choice);
+    if (m.meaning === 'engrave' || m.meaning === 'score') return this.engrave(m, depth);
+    const times = this.cutter.pass > 0 ? Math.ceil(depth / this.cutter.pass) : 1;
+    if (m.meaning === 'pocket' && depth >= stock.thickness)
+      this.stop('pocket-through', `A pocket of ${depth} mm goes through the sheet of ${stock.thickness} mm.`, 'Make it shallower, or cut it as a hole.');
+    if (m.meaning === 'pocket' && m.contour.closed) this.empty(m, depth, times);
+    else this.follow(m, depth, times);
+    this.passes += times;
+    this.plunges += times;
+  }
+
+  /** By a pointed bit, in one pass. */
+  private engrave(m: Meant, depth: number): void {
+    const half = depth * Math.tan((this.cutter.engraveAngle * Math.PI) / 360);
+    const path = flattened(m.contour.segments, this.fine);
+    this.field.groove(path, half, depth);
+    this.length += pathLength(path);
+    this.plunges++;
+    this.passes++;
+  }
+
+  /** A pocket: emptied in rings half a bit apart, so its area over that step is the length of the path. Common practice, no source. */
+  private empty(m: Meant, depth: number, times: number): void {
+    const { bit } = this.choice;
+    const region = areaOf(this.engine, [m.contour], this.fine);
+    const inner = region.offset(-bit / 2, 'Round', 2, 64);
+    const swept = inner.offset(bit / 2, 'Round', 2, 64);
+    this.field.area(swept.toPolygons(), depth);
+    this.length += (swept.area() / (bit / 2)) * times;
+    if (inner.isEmpty()) this.stop('pocket-too-narrow', `A pocket is too narrow for the bit of ${bit} mm.`, 'Take a smaller bit, or widen it.');
+    for (const c of [region, inner, swept]) c.delete();
+  }
+
+  /** A way along the contour, or beside it. */
+  private follow(m: Meant, depth: number, times: number): void {
+    const { bit, side } = this.choice;
+    const beside = side === 'waste' && m.contour.closed;
+    const paths = beside ? offsetContour(this.engine, m.contour, m.depth % 2 === 0 ? bit / 2 : -bit / 2).contours : [m.contour];
+    if (paths.length === 0) this.stop('hole-too-small', `A hole is smaller than the bit of ${bit} mm.`, 'Drill it, or take a smaller bit.');
+    for (const c of paths) {
+      const path = flattened(c.segments, this.fine);
+      this.field.slot(path, bit / 2, depth);
+      this.length += pathLength(path) * times;
+    }
+  }
+
+  private stop(code: string, message: string, remedy: string): void {
+    this.told.push({ code, severity: 'stop', count: 1, message, remedy });
+  }
+
+  findings(): Finding[] {
+    const { stock, below } = this.choice;
+    const out = [...this.told];
+    if (this.outside > 0)
+      out.push({
+        code: 'off-the-stock',
+        severity: 'stop',
+        count: this.outside,
+        message: `${this.outside} ${this.outside === 1 ? 'contour reaches' : 'contours reach'} beyond the sheet of ${stock.width} × ${stock.height} mm.`,
+        remedy: 'Move the datum, turn the drawing, or take a larger sheet.',
+      });
+    if (below > 1)
+      out.push({
+        code: 'into-the-bed',
+        severity: 'look',
+        count: 1,
+        message: `Through cuts go ${below} mm below the sheet.`,
+        remedy: 'Put a spoil board under it, or cut less deep.',
+      });
+    return out;
+  }
+}
+
+/** How deep a contour is cut: as it says itself where it does, else as its meaning has it. */
+function depthOf({ meaning, contour }: Meant, { stock, below, pocketDepth, engraveDepth }: CarveChoice): number {
+  const own = contour.depth && contour.depth > 0 ? contour.depth : null;
+  if (meaning === 'engrave' || meaning === 'score') return own ?? engraveDepth;
+  if (meaning === 'pocket') return own ?? pocketDepth;
+  return stock.thickness + below;
 }
 
 /** The part of the sheet that is looked at: what is cut, and a rim of a few bits round it. */
@@ -185,7 +205,7 @@ class HeightField {
   readonly depths: Float32Array;
   private readonly columns: number;
   private readonly rows: number;
-  private readonly cell: number;
+  readonly cell: number;
 
   private readonly x: number;
   private readonly y: number;

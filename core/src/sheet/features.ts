@@ -46,17 +46,7 @@ export function featuresOf(
   const cuts: SkinContour[] = [];
   const told = new Set<Rest>();
   sorted.forEach((c, i) => {
-    const own = new Set<Rest>();
-    for (const p of c.pieces) {
-      if (p.edge < 0) continue;
-      const g = across(
-        top.edges[p.edge],
-        top.edges[p.edge].faces.find((f) => skin.patchOf[f] === p.patch)!,
-      );
-      const rest = restOf.get(g);
-      if (rest) own.add(rest);
-      // Straight onto the other side or the same: a loop that touches without a cut; nothing to heal.
-    }
+    const own = restsAlong(top, skin, c, restOf);
     for (const r of own) told.add(r);
     const faces = [...own].flatMap((r) => r.faces);
     const patches = [...new Set(c.pieces.filter((p) => p.edge >= 0).map((p) => p.patch))];
@@ -129,6 +119,18 @@ export function featuresOf(
   features.forEach((f, n) => (f.leftOut = choice.leaveOut === 'all' || choice.leaveOut.includes(n)));
   if (features.length > 0) findings.push(...featureFindings(features, choice));
   return { features, cuts };
+}
+
+/** What stands on a contour's edges. Straight onto the other side or the same is a loop that touches without a cut: nothing to heal. */
+function restsAlong(top: Topology, skin: Skin, { pieces }: SkinContour, restOf: ReadonlyMap<number, Rest>): Set<Rest> {
+  const out = new Set<Rest>();
+  for (const p of pieces) {
+    if (p.edge < 0) continue;
+    const edge = top.edges[p.edge];
+    const rest = restOf.get(across(edge, edge.faces.find((f) => skin.patchOf[f] === p.patch)!));
+    if (rest) out.add(rest);
+  }
+  return out;
 }
 
 /** Faces of the other side of the sheet: those that lie behind the skin. */

@@ -165,7 +165,7 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
             checked={choice.balanced === true}
             onChange={(e) => save({ ...choice, balanced: e.target.checked }, e.target.checked ? 'balanced facets for' : 'facets not balanced for')}
           >
-            Balanced: to both sides of round faces. About half as many; sizes move by up to the deviation.
+            Balanced: half as many; sizes move by up to the deviation.
           </Checkbox>
         )}
         {survey.smallestRadius !== null && !choice.budget && (

@@ -41,117 +41,164 @@ export function distanceTo(
   counts: (x: number, y: number, z: number) => boolean = everything,
   atLeast = 0,
 ): OneWay {
-  const { positions: p, triangles: t } = from;
-  // A triangle that lies on both sides of what counts could be quartered for ever.
-  const pieces = counts === everything ? 20_000 : 400;
-  const floor = Math.max(diagonalOf(boxOf(p)), 1e-30) * floorShare;
-  const out: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
-  const best: OneWay = { largest: 0, at: [0, 0, 0], triangle: -1 };
-  const vertices = p.length / 3;
-  const known = new Float64Array(vertices).fill(-1);
-  const nearest = new Int32Array(vertices);
-  // The triangle nearest to the last point bounds the search for the next, which is seldom far away.
-  let last = 0;
-  const search = (x: number, y: number, z: number, hint: number): number => {
-    const bound = squaredFromTriangle(to.mesh, hint, x, y, z);
-    nearestOnMesh(to, x, y, z, out, bound * (1 + 1e-9) + 1e-300);
-    if (out.triangle < 0) {
-      out.triangle = hint;
-      out.squared = bound;
+  const search = new Farthest(from, to, { counts, atLeast });
+  const known = search.corners((done) => progress?.(0.5 * done) === true);
+  if (known) search.insides(known, (done) => progress?.(0.5 + 0.5 * done) === true);
+  return search.best;
+}
+
+/** What is known of corners: how far each is off, and the triangle it is nearest to. */
+interface Corners {
+  off: Float64Array;
+  nearest: Int32Array;
+}
+
+/** Less often than after so many indices of corners nobody is asked whether to go on. */
+const askedEvery = 49_152;
+
+/** The search for the point that is farthest off; `best` is the farthest so far. */
+class Farthest {
+  readonly best: OneWay = { largest: 0, at: [0, 0, 0], triangle: -1 };
+  private readonly from: Mesh;
+  private readonly to: Bvh;
+  private readonly counts: (x: number, y: number, z: number) => boolean;
+  private readonly atLeast: number;
+  private readonly floor: number;
+  /** Quarterings of one triangle at most. */
+  private readonly pieces: number;
+  private readonly out: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
+  /** The triangle nearest to the last point bounds the search for the next, which is seldom far away. */
+  private last = 0;
+  /** Pieces still open: nine numbers a triangle. */
+  private readonly stack: number[] = [];
+
+  constructor(from: Mesh, to: Bvh, { counts, atLeast }: { counts: (x: number, y: number, z: number) => boolean; atLeast: number }) {
+    this.from = from;
+    this.to = to;
+    this.counts = counts;
+    this.atLeast = atLeast;
+    this.floor = Math.max(diagonalOf(boxOf(from.positions)), 1e-30) * floorShare;
+    // A triangle that lies on both sides of what counts could be quartered for ever.
+    this.pieces = counts === everything ? 20_000 : 400;
+  }
+
+  /** Every corner's distance; null when it was given up. */
+  corners(stop: (done: number) => boolean): Corners | null {
+    const { positions: p, triangles: t } = this.from;
+    const off = new Float64Array(p.length / 3).fill(-1);
+    const nearest = new Int32Array(p.length / 3);
+    for (let i = 0; i < t.length; i++) {
+      if (i % askedEvery === 0 && stop(i / t.length)) return null;
+      const v = t[i];
+      if (off[v] >= 0) continue;
+      const [x, y, z] = [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]];
+      off[v] = this.distanceAt(x, y, z);
+      nearest[v] = this.last;
+      if (off[v] > this.best.largest && this.counts(x, y, z)) this.keep(off[v], [x, y, z], Math.floor(i / 3));
     }
-    return Math.sqrt(out.squared);
-  };
-  for (let i = 0; i < t.length; i++) {
-    const v = t[i];
-    if (known[v] >= 0) continue;
-    if (i % 65536 === 0 && progress?.(0.5 * (i / t.length)) === true) return best;
-    const d = search(p[v * 3], p[v * 3 + 1], p[v * 3 + 2], last);
-    known[v] = d;
-    nearest[v] = last = out.triangle;
-    if (d > best.largest && counts(p[v * 3], p[v * 3 + 1], p[v * 3 + 2])) {
-      best.largest = d;
-      best.at = [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]];
-      best.triangle = Math.floor(i / 3);
+    return { off, nearest };
+  }
+
+  /** What lies within triangles, where it may be farther off than their corners. */
+  insides({ off, nearest }: Corners, stop: (done: number) => boolean): void {
+    const { positions: p, triangles: t } = this.from;
+    const { mesh } = this.to;
+    for (let i = 0; i < t.length; i += 3) {
+      if (i % askedEvery === 0 && stop(i / t.length)) return;
+      const [a, b, c] = [t[i] * 3, t[i + 1] * 3, t[i + 2] * 3];
+      const longest = Math.max(
+        (p[a] - p[b]) ** 2 + (p[a + 1] - p[b + 1]) ** 2 + (p[a + 2] - p[b + 2]) ** 2,
+        (p[b] - p[c]) ** 2 + (p[b + 1] - p[c + 1]) ** 2 + (p[b + 2] - p[c + 2]) ** 2,
+        (p[c] - p[a]) ** 2 + (p[c + 1] - p[a + 1]) ** 2 + (p[c + 2] - p[a + 2]) ** 2,
+      );
+      // No point of a triangle is farther from its nearest corner than longest side / sqrt 3.
+      const most = Math.max(off[t[i]], off[t[i + 1]], off[t[i + 2]]) + Math.sqrt(longest / 3);
+      const sure = this.enough();
+      if (most <= sure) continue;
+      const shared = nearest[t[i]];
+      if (
+        squaredFromTriangle(mesh, shared, p[b], p[b + 1], p[b + 2]) <= sure * sure &&
+        squaredFromTriangle(mesh, shared, p[c], p[c + 1], p[c + 2]) <= sure * sure
+      )
+        continue;
+      this.last = shared;
+      this.stack.push(p[a], p[a + 1], p[a + 2], p[b], p[b + 1], p[b + 2], p[c], p[c + 1], p[c + 2]);
+      for (let guard = 0; this.stack.length > 0 && guard < this.pieces; guard++) this.piece(i / 3);
+      this.stack.length = 0;
     }
   }
-  // Pieces still open: nine numbers a triangle.
-  const stack: number[] = [];
-  for (let i = 0; i < t.length; i += 3) {
-    if (i % 49152 === 0 && progress?.(0.5 + 0.5 * (i / t.length)) === true) return best;
-    const [a, b, c] = [t[i] * 3, t[i + 1] * 3, t[i + 2] * 3];
-    const longest = Math.max(
-      (p[a] - p[b]) ** 2 + (p[a + 1] - p[b + 1]) ** 2 + (p[a + 2] - p[b + 2]) ** 2,
-      (p[b] - p[c]) ** 2 + (p[b + 1] - p[c + 1]) ** 2 + (p[b + 2] - p[c + 2]) ** 2,
-      (p[c] - p[a]) ** 2 + (p[c + 1] - p[a + 1]) ** 2 + (p[c + 2] - p[a + 2]) ** 2,
+
+  /** Takes a piece of a triangle from the stack, and puts what of it may still be farther off back. */
+  private piece(triangle: number): void {
+    const { stack, best } = this;
+    const { mesh } = this.to;
+    const cz = stack.pop()!;
+    const cy = stack.pop()!;
+    const cx = stack.pop()!;
+    const bz = stack.pop()!;
+    const by = stack.pop()!;
+    const bx = stack.pop()!;
+    const az = stack.pop()!;
+    const ay = stack.pop()!;
+    const ax = stack.pop()!;
+    const mx = (ax + bx + cx) / 3;
+    const my = (ay + by + cy) / 3;
+    const mz = (az + bz + cz) / 3;
+    const d = this.distanceAt(mx, my, mz);
+    const counted = d <= best.largest || this.counts(mx, my, mz);
+    if (d > best.largest && counted) this.keep(d, [mx, my, mz], triangle);
+    const reach = Math.sqrt(
+      Math.max(
+        (ax - mx) ** 2 + (ay - my) ** 2 + (az - mz) ** 2,
+        (bx - mx) ** 2 + (by - my) ** 2 + (bz - mz) ** 2,
+        (cx - mx) ** 2 + (cy - my) ** 2 + (cz - mz) ** 2,
+      ),
     );
-    // No point of a triangle is farther from its nearest corner than longest side / sqrt 3.
-    const most = Math.max(known[t[i]], known[t[i + 1]], known[t[i + 2]]) + Math.sqrt(longest / 3);
-    const sure = Math.max(best.largest, atLeast) * (1 + share) + floor;
-    if (most <= sure) continue;
-    const shared = nearest[t[i]];
-    if (
-      squaredFromTriangle(to.mesh, shared, p[b], p[b + 1], p[b + 2]) <= sure * sure &&
-      squaredFromTriangle(to.mesh, shared, p[c], p[c + 1], p[c + 2]) <= sure * sure
-    )
-      continue;
-    last = shared;
-    stack.push(p[a], p[a + 1], p[a + 2], p[b], p[b + 1], p[b + 2], p[c], p[c + 1], p[c + 2]);
-    let guard = 0;
-    while (stack.length > 0 && guard++ < pieces) {
-      const cz = stack.pop()!;
-      const cy = stack.pop()!;
-      const cx = stack.pop()!;
-      const bz = stack.pop()!;
-      const by = stack.pop()!;
-      const bx = stack.pop()!;
-      const az = stack.pop()!;
-      const ay = stack.pop()!;
-      const ax = stack.pop()!;
-      const mx = (ax + bx + cx) / 3;
-      const my = (ay + by + cy) / 3;
-      const mz = (az + bz + cz) / 3;
-      const d = search(mx, my, mz, last);
-      last = out.triangle;
-      const counted = d <= best.largest || counts(mx, my, mz);
-      if (d > best.largest && counted) {
-        best.largest = d;
-        best.at = [mx, my, mz];
-        best.triangle = i / 3;
-      }
-      const reach = Math.sqrt(
-        Math.max(
-          (ax - mx) ** 2 + (ay - my) ** 2 + (az - mz) ** 2,
-          (bx - mx) ** 2 + (by - my) ** 2 + (bz - mz) ** 2,
-          (cx - mx) ** 2 + (cy - my) ** 2 + (cz - mz) ** 2,
-        ),
-      );
-      // Within that distance there is no surface, so the whole piece lies on the side that does not count.
-      if (!counted && reach < d) continue;
-      const enough = Math.max(best.largest, atLeast) * (1 + share) + floor;
-      if (d + reach <= enough) continue;
-      const one = out.triangle;
-      const squared = Math.max(
-        squaredFromTriangle(to.mesh, one, ax, ay, az),
-        squaredFromTriangle(to.mesh, one, bx, by, bz),
-        squaredFromTriangle(to.mesh, one, cx, cy, cz),
-      );
-      if (squared <= enough * enough) continue;
-      if (partedOver(to.mesh, one, [ax, ay, az, bx, by, bz, cx, cy, cz], enough, stack)) continue;
-      const ux = (ax + bx) / 2;
-      const uy = (ay + by) / 2;
-      const uz = (az + bz) / 2;
-      const vx = (bx + cx) / 2;
-      const vy = (by + cy) / 2;
-      const vz = (bz + cz) / 2;
-      const wx = (cx + ax) / 2;
-      const wy = (cy + ay) / 2;
-      const wz = (cz + az) / 2;
-      stack.push(ax, ay, az, ux, uy, uz, wx, wy, wz, ux, uy, uz, bx, by, bz, vx, vy, vz);
-      stack.push(wx, wy, wz, vx, vy, vz, cx, cy, cz, ux, uy, uz, vx, vy, vz, wx, wy, wz);
-    }
-    stack.length = 0;
+    // Within that distance there is no surface, so the whole piece lies on the side that does not count.
+    if (!counted && reach < d) return;
+    const enough = this.enough();
+    if (d + reach <= enough) return;
+    const one = this.last;
+    const squared = Math.max(
+      squaredFromTriangle(mesh, one, ax, ay, az),
+      squaredFromTriangle(mesh, one, bx, by, bz),
+      squaredFromTriangle(mesh, one, cx, cy, cz),
+    );
+    if (squared <= enough * enough) return;
+    if (partedOver(mesh, one, [ax, ay, az, bx, by, bz, cx, cy, cz], enough, stack)) return;
+    const ux = (ax + bx) / 2;
+    const uy = (ay + by) / 2;
+    const uz = (az + bz) / 2;
+    const vx = (bx + cx) / 2;
+    const vy = (by + cy) / 2;
+    const vz = (bz + cz) / 2;
+    const wx = (cx + ax) / 2;
+    const wy = (cy + ay) / 2;
+    const wz = (cz + az) / 2;
+    stack.push(ax, ay, az, ux, uy, uz, wx, wy, wz, ux, uy, uz, bx, by, bz, vx, vy, vz);
+    stack.push(wx, wy, wz, vx, vy, vz, cx, cy, cz, ux, uy, uz, vx, vy, vz, wx, wy, wz);
   }
-  return best;
+
+  /** What is no farther off than this is not looked for. */
+  private enough(): number {
+    return Math.max(this.best.largest, this.atLeast) * (1 + share) + this.floor;
+  }
+
+  private keep(largest: number, at: [number, number, number], triangle: number): void {
+    this.best.largest = largest;
+    this.best.at = at;
+    this.best.triangle = triangle;
+  }
+
+  /** The distance of a place; `last` is the triangle it is nearest to. */
+  private distanceAt(x: number, y: number, z: number): number {
+    const { out } = this;
+    const bound = squaredFromTriangle(this.to.mesh, this.last, x, y, z);
+    nearestOnMesh(this.to, x, y, z, out, bound * (1 + 1e-9) + 1e-300);
+    if (out.triangle < 0) return Math.sqrt(bound);
+    this.last = out.triangle;
+    return Math.sqrt(out.squared);
+  }
 }
 
 /** Less of a piece than this over a triangle is not worth parting for. */

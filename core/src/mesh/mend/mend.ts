@@ -156,7 +156,7 @@ interface Before {
   dropped: Mesh | null;
 }
 
-/** One way through all steps. `dropped` is what a person chose to leave out, mm. */
+/** One way through all steps; null when it was given up. */
 function attempt(
   mesh: Mesh,
   first: FullSoundness,
@@ -164,123 +164,23 @@ function attempt(
   engine: Engine,
   progress: (share: number, what: string) => boolean | void,
 ): (Mended & Before) | null {
-  const box = boxOf(mesh.positions);
-  const size = diagonalOf(box) || 1;
-  const scale = 2 ** Math.round(Math.log2(1024 / size));
-  const centre = [0, 1, 2].map((k) => (box.min[k] + box.max[k]) / 2);
-  let now: Mesh = { positions: mesh.positions.map((v, i) => (v - centre[i % 3]) * scale), triangles: mesh.triangles };
-  const diagonal = size * scale;
-  const steps: MendStep[] = [];
-  const left: string[] = [];
-  const back = (m: Mesh): Mesh => ({ positions: m.positions.map((v, i) => v / scale + centre[i % 3]), triangles: m.triangles });
-  let dropped: Mesh | null = null;
-  let proposedWeld: number | null = null;
-  const fills: Mesh[] = [];
-  const did = (code: string, count: number, sentence: string) => {
-    if (count > 0) steps.push({ code, count, sentence });
-  };
-
-  if (progress(0.25, 'welding') === true) return null;
-  const tolerance = choice.weld === null ? diagonal * nearShare : choice.weld * scale;
-  const welded = weldWithin(now, tolerance);
-  did('weld', welded.joined, `Joined ${plural(welded.joined, 'vertex', 'vertices')} within ${(tolerance / scale).toPrecision(2)} mm.`);
-  const whole = withoutCollapsed(welded.mesh);
-  const smooth = withoutSlivers(whole.mesh);
-  const again = withoutCollapsed(smooth.mesh);
-  now = again.mesh;
-  const flat = whole.dropped + smooth.turned + smooth.dropped + again.dropped;
-  did('degenerate', flat, `Took out ${plural(flat, 'triangle')} without area.`);
-  if (choice.doubles) {
-    const single = withoutDoubles(now);
-    did('doubles', single.dropped, `Took out ${plural(single.dropped, 'doubled triangle')}.`);
-    now = single.mesh;
+  const way = new Attempt(mesh, choice);
+  const stages: [share: number, what: string, stage: () => void][] = [
+    [0.25, 'welding', () => way.sew()],
+    [0.35, 'normals', () => way.agree()],
+    [0.4, 'holes', () => way.close()],
+    [0.55, 'self-intersections', () => way.uncross(engine)],
+  ];
+  for (const [share, what, stage] of stages) {
+    if (progress(share, what) === true) return null;
+    stage();
   }
-  const sewn = stitched(now, Math.max(tolerance, diagonal * nearShare * 10));
-  did('stitch', sewn.split, `Split edges at ${plural(sewn.split, 'vertex', 'vertices')} that lay on them, which closes cracks.`);
-  now = withoutSlivers(sewn.mesh).mesh;
-  if (progress(0.35, 'normals') === true) return null;
-  if (choice.normals) {
-    const agreed = agreeing(now);
-    did('normals', agreed.flipped, `Turned ${plural(agreed.flipped, 'triangle')} that faced the other way.`);
-    now = agreed.mesh;
-  }
-  const apart = diagonal * 2 ** -18;
-  const cut = parted(now, apart);
-  did('part-edges', cut.edges, `Parted ${plural(cut.edges, 'edge')} with more than two triangles into pairs, ${(apart / scale).toPrecision(2)} mm apart.`);
-  now = cut.mesh;
-
-  if (progress(0.4, 'holes') === true) return null;
-  let seams = seamsOf(now);
-  if (seams !== null && seams.distance <= diagonal * seamJoinedShare) {
-    did('seam', seams.edges, `Joined a seam of ${plural(seams.edges, 'edge')}, ${(seams.distance / scale).toPrecision(2)} mm apart at most.`);
-    now = withoutSlivers(withoutCollapsed(seamJoined(now, seams)).mesh).mesh;
-    if (choice.normals) now = agreeing(now).mesh;
-    seams = null;
-  }
-  // What the part is before anything is closed: triangles agree, edges are in pairs.
-  const base = back(now);
-  if (seams !== null) {
-    proposedWeld = (seams.distance / scale) * 1.05;
-    left.push(
-      `${plural(seams.edges, 'open edge')} run along each other, ${(seams.distance / scale).toPrecision(2)} mm apart at most: a seam that was never joined, not a hole. Type a weld distance of ${proposedWeld.toPrecision(2)} mm to join it.`,
-    );
-  }
-  if (choice.holes !== 'none') {
-    // A second and third round close what the first left as a smaller rest.
-    for (let round = 0; round < 3; round++) {
-      const rest: string[] = [];
-      const closed = holesClosed(now, { how: choice.holes, unitesLater: choice.crossings }, (loop) => {
-        if (seams !== null && loop.vertices.some((v) => seams.along(v))) return 'it is a seam that a weld joins';
-        const wide = widthOf(now, loop.vertices);
-        const usual = diagonal * (flatRim(now, loop.vertices, wide) ? widestFlatShare : widestShare);
-        const widest = choice.widestHole === null ? usual : choice.widestHole * scale;
-        return wide <= widest
-          ? null
-          : `it is ${(wide / scale).toPrecision(3)} mm wide, wider than ${(widest / scale).toPrecision(3)} mm; it may be meant. Type a widest hole to close it`;
-      });
-      if (closed.closed > 0) fills.push(back(closed.fill));
-      did('holes', closed.closed, `Closed ${plural(closed.closed, 'hole')} with ${plural(closed.triangles, 'triangle')}.`);
-      for (const { loop, why } of closed.left) rest.push(`A hole of ${plural(loop.vertices.length, 'edge')} was left open: ${why}.`);
-      now = withoutSlivers(withoutCollapsed(closed.mesh).mesh).mesh;
-      if (round === 2 || closed.closed === 0 || edgeCounts(now).open === 0) {
-        left.push(...rest);
-        break;
-      }
-      if (choice.normals) now = agreeing(now).mesh;
-    }
-  }
-  if (choice.normals) {
-    const check = fullCheck(now, { crossings: false })!;
-    const wrong = check.roles.map((r) => r.role === 'inside-out' || (r.role === 'crumb' && r.volume < 0));
-    const sides = turnedAround(now, (s) => wrong[s]);
-    did('sides', wrong.filter(Boolean).length, `Turned ${plural(wrong.filter(Boolean).length, 'shell')} right side out.`);
-    now = sides.mesh;
-  }
-  if (choice.largestOnly || choice.crumbs) {
-    const check = fullCheck(now, { crossings: false })!;
-    const best = check.roles.reduce((a, r, i) => (Math.abs(r.volume) > Math.abs(check.roles[a].volume) ? i : a), 0);
-    const stays = check.roles.map((r, i) => (choice.largestOnly ? i === best : r.role !== 'crumb'));
-    const gone = stays.filter((s) => !s).length;
-    const shells = shellsOf(now.triangles, now.positions.length / 3);
-    if (gone > 0) {
-      dropped = back(keepTriangles(now, (tri) => shells.of[tri] >= 0 && !stays[shells.of[tri]]));
-      now = keepTriangles(now, (tri) => shells.of[tri] >= 0 && stays[shells.of[tri]]);
-    }
-    did(
-      choice.largestOnly ? 'largest' : 'crumbs',
-      gone,
-      choice.largestOnly ? `Kept the largest shell and left out ${n(gone)}.` : `Left out ${plural(gone, 'stray crumb')}.`,
-    );
-  }
-  if (progress(0.55, 'self-intersections') === true) return null;
-  if (choice.crossings && edgeCounts(now).open + edgeCounts(now).flipped + edgeCounts(now).nonManifold === 0) {
-    now = withoutCrossings(now, engine, did, left);
-  }
-  const result = back(now);
+  const { steps, left, proposedWeld, base, fills, dropped } = way;
   if (steps.length === 0) {
     explain(first, left);
     return { mesh, base, fills, dropped, report: { ...untouched(first, left), proposedWeld } };
   }
+  const result = way.back(way.now);
   if (progress(0.7, 'checking again') === true) return null;
   const last = fullCheck(result, { crossings: true, progress: (s, w) => progress(0.7 + s * 0.15, w) });
   if (!last) return null;
@@ -288,6 +188,171 @@ function attempt(
   if (progress(0.85, 'measuring') === true) return null;
   const { moved, added } = changed(mesh, result, last.closed);
   return { mesh: result, base, fills, dropped, report: { ...untouched(first, left), steps, after: figures(last), moved, added, proposedWeld } };
+}
+
+/** A part on its way through the steps, about its middle and about 1024 across. */
+class Attempt implements Before {
+  now: Mesh;
+  readonly steps: MendStep[] = [];
+  readonly left: string[] = [];
+  /** What a person chose to leave out, mm. */
+  dropped: Mesh | null = null;
+  readonly fills: Mesh[] = [];
+  /** What the part is before anything is closed: triangles agree, edges are in pairs. */
+  base: Mesh;
+  proposedWeld: number | null = null;
+  private readonly choice: MendChoice;
+  private readonly scale: number;
+  private readonly centre: number[];
+  private readonly diagonal: number;
+  private readonly tolerance: number;
+
+  constructor(mesh: Mesh, choice: MendChoice) {
+    const box = boxOf(mesh.positions);
+    const size = diagonalOf(box) || 1;
+    this.choice = choice;
+    this.scale = 2 ** Math.round(Math.log2(1024 / size));
+    this.centre = [0, 1, 2].map((k) => (box.min[k] + box.max[k]) / 2);
+    this.diagonal = size * this.scale;
+    this.tolerance = choice.weld === null ? this.diagonal * nearShare : choice.weld * this.scale;
+    this.now = { positions: mesh.positions.map((v, i) => (v - this.centre[i % 3]) * this.scale), triangles: mesh.triangles };
+    this.base = mesh;
+  }
+
+  /** In the numbers of the part, mm. */
+  back(m: Mesh): Mesh {
+    return { positions: m.positions.map((v, i) => v / this.scale + this.centre[i % 3]), triangles: m.triangles };
+  }
+
+  private readonly did = (code: string, count: number, sentence: string): void => {
+    if (count > 0) this.steps.push({ code, count, sentence });
+  };
+
+  /** Without what collapsed and without slivers. */
+  private clean(mesh: Mesh): void {
+    this.now = withoutSlivers(withoutCollapsed(mesh).mesh).mesh;
+  }
+
+  /** Vertices that are one, triangles without area, doubles, cracks. */
+  sew(): void {
+    const { did, tolerance, scale } = this;
+    const welded = weldWithin(this.now, tolerance);
+    did('weld', welded.joined, `Joined ${plural(welded.joined, 'vertex', 'vertices')} within ${(tolerance / scale).toPrecision(2)} mm.`);
+    const whole = withoutCollapsed(welded.mesh);
+    const smooth = withoutSlivers(whole.mesh);
+    const again = withoutCollapsed(smooth.mesh);
+    this.now = again.mesh;
+    const flat = whole.dropped + smooth.turned + smooth.dropped + again.dropped;
+    did('degenerate', flat, `Took out ${plural(flat, 'triangle')} without area.`);
+    if (this.choice.doubles) {
+      const single = withoutDoubles(this.now);
+      did('doubles', single.dropped, `Took out ${plural(single.dropped, 'doubled triangle')}.`);
+      this.now = single.mesh;
+    }
+    const sewn = stitched(this.now, Math.max(tolerance, this.diagonal * nearShare * 10));
+    did('stitch', sewn.split, `Split edges at ${plural(sewn.split, 'vertex', 'vertices')} that lay on them, which closes cracks.`);
+    this.now = withoutSlivers(sewn.mesh).mesh;
+  }
+
+  /** Triangles that face one way, edges in pairs. */
+  agree(): void {
+    if (this.choice.normals) {
+      const agreed = agreeing(this.now);
+      this.did('normals', agreed.flipped, `Turned ${plural(agreed.flipped, 'triangle')} that faced the other way.`);
+      this.now = agreed.mesh;
+    }
+    const apart = this.diagonal * 2 ** -18;
+    const cut = parted(this.now, apart);
+    this.did(
+      'part-edges',
+      cut.edges,
+      `Parted ${plural(cut.edges, 'edge')} with more than two triangles into pairs, ${(apart / this.scale).toPrecision(2)} mm apart.`,
+    );
+    this.now = cut.mesh;
+  }
+
+  /** Seams and holes; then which side is out, and what is left out. */
+  close(): void {
+    const seams = this.joinSeam();
+    this.base = this.back(this.now);
+    if (seams !== null) {
+      this.proposedWeld = (seams.distance / this.scale) * 1.05;
+      this.left.push(
+        `${plural(seams.edges, 'open edge')} run along each other, ${(seams.distance / this.scale).toPrecision(2)} mm apart at most: a seam that was never joined, not a hole. Type a weld distance of ${this.proposedWeld.toPrecision(2)} mm to join it.`,
+      );
+    }
+    if (this.choice.holes !== 'none') this.closeHoles(this.choice.holes, seams);
+    if (this.choice.normals) this.turnShells();
+    if (this.choice.largestOnly || this.choice.crumbs) this.leaveOut();
+  }
+
+  /** A seam that gapes by a hair is joined; a wider one is given back. */
+  private joinSeam(): ReturnType<typeof seamsOf> {
+    const seams = seamsOf(this.now);
+    if (seams === null || seams.distance > this.diagonal * seamJoinedShare) return seams;
+    this.did('seam', seams.edges, `Joined a seam of ${plural(seams.edges, 'edge')}, ${(seams.distance / this.scale).toPrecision(2)} mm apart at most.`);
+    this.clean(seamJoined(this.now, seams));
+    if (this.choice.normals) this.now = agreeing(this.now).mesh;
+    return null;
+  }
+
+  private closeHoles(how: Exclude<MendChoice['holes'], 'none'>, seams: ReturnType<typeof seamsOf>): void {
+    // A second and third round close what the first left as a smaller rest.
+    for (let round = 0; round < 3; round++) {
+      const closed = holesClosed(this.now, { how, unitesLater: this.choice.crossings }, (loop) => {
+        if (seams !== null && loop.vertices.some((v) => seams.along(v))) return 'it is a seam that a weld joins';
+        return this.tooWide(loop.vertices);
+      });
+      if (closed.closed > 0) this.fills.push(this.back(closed.fill));
+      this.did('holes', closed.closed, `Closed ${plural(closed.closed, 'hole')} with ${plural(closed.triangles, 'triangle')}.`);
+      this.clean(closed.mesh);
+      if (round === 2 || closed.closed === 0 || edgeCounts(this.now).open === 0) {
+        for (const { loop, why } of closed.left) this.left.push(`A hole of ${plural(loop.vertices.length, 'edge')} was left open: ${why}.`);
+        return;
+      }
+      if (this.choice.normals) this.now = agreeing(this.now).mesh;
+    }
+  }
+
+  /** Why a hole is too wide to be closed unasked; null when it is not. */
+  private tooWide(vertices: number[]): string | null {
+    const wide = widthOf(this.now, vertices);
+    const usual = this.diagonal * (flatRim(this.now, vertices, wide) ? widestFlatShare : widestShare);
+    const widest = this.choice.widestHole === null ? usual : this.choice.widestHole * this.scale;
+    return wide <= widest
+      ? null
+      : `it is ${(wide / this.scale).toPrecision(3)} mm wide, wider than ${(widest / this.scale).toPrecision(3)} mm; it may be meant. Type a widest hole to close it`;
+  }
+
+  private turnShells(): void {
+    const check = fullCheck(this.now, { crossings: false })!;
+    const wrong = check.roles.map((r) => r.role === 'inside-out' || (r.role === 'crumb' && r.volume < 0));
+    const sides = turnedAround(this.now, (s) => wrong[s]);
+    this.did('sides', wrong.filter(Boolean).length, `Turned ${plural(wrong.filter(Boolean).length, 'shell')} right side out.`);
+    this.now = sides.mesh;
+  }
+
+  /** Crumbs, or all but the largest shell, as a person chose. */
+  private leaveOut(): void {
+    const { largestOnly } = this.choice;
+    const check = fullCheck(this.now, { crossings: false })!;
+    const best = check.roles.reduce((a, r, i) => (Math.abs(r.volume) > Math.abs(check.roles[a].volume) ? i : a), 0);
+    const stays = check.roles.map((r, i) => (largestOnly ? i === best : r.role !== 'crumb'));
+    const gone = stays.filter((s) => !s).length;
+    const { of } = shellsOf(this.now.triangles, this.now.positions.length / 3);
+    if (gone > 0) {
+      this.dropped = this.back(keepTriangles(this.now, (tri) => of[tri] >= 0 && !stays[of[tri]]));
+      this.now = keepTriangles(this.now, (tri) => of[tri] >= 0 && stays[of[tri]]);
+    }
+    if (largestOnly) this.did('largest', gone, `Kept the largest shell and left out ${n(gone)}.`);
+    else this.did('crumbs', gone, `Left out ${plural(gone, 'stray crumb')}.`);
+  }
+
+  /** Where the part goes through itself, once it is closed. */
+  uncross(engine: Engine): void {
+    const { open, flipped, nonManifold } = edgeCounts(this.now);
+    if (this.choice.crossings && open + flipped + nonManifold === 0) this.now = withoutCrossings(this.now, engine, this.did, this.left);
+  }
 }
 
 /** How far what was outside moved, and how far what is new lies from what there was. Walls that went inside the solid do not count. */

@@ -22,108 +22,112 @@ export interface CheckContext {
   receiver: Receiver;
 }
 
+/** What was found, told with where it is seen, when there is any of it. */
+type Tell = (what: [place: PlaceKind | null, code: string, severity: Severity], count: number, message: string, remedy: string) => void;
+
+const safe = 'Mending does it.';
+
 /** Everything that the full check found, in sentences, the worst first. */
 export function fullFindings(found: FullSoundness, context: CheckContext): PlacedFinding[] {
   const out: PlacedFinding[] = [];
-  const push = (place: PlaceKind | null, code: string, severity: Severity, count: number, message: string, remedy: string) => {
+  const tell: Tell = ([place, code, severity], count, message, remedy) => {
     if (count > 0) out.push({ place, code, severity, count, message, remedy });
   };
-  const safe = 'Mending does it.';
-  const mm = (v: number) => `${(v * context.scale).toPrecision(3)} mm`;
+  tellSurface(found, context.scale, tell);
+  tellBodies(found, tell);
+  tellForReceiver(found, context, tell);
+  const rank = { stop: 0, look: 1, clear: 2 };
+  return out.sort((a, b) => rank[a.severity] - rank[b.severity]);
+}
+
+/** Edges, corners and triangles that are not as they should be. */
+function tellSurface(found: FullSoundness, scale: number, tell: Tell): void {
+  const mm = (v: number) => `${(v * scale).toPrecision(3)} mm`;
   const [widest] = [...found.holes].sort((a, b) => b.size - a.size);
-  push(
-    'open',
-    'open-edges',
-    'stop',
+  tell(
+    ['open', 'open-edges', 'stop'],
     found.openEdges,
     `${many(found.openEdges, 'open edge')} in ${many(found.holes.length, 'hole')}${widest ? `, the widest ${mm(widest.size)} across and ${mm(widest.length)} round` : ''}.`,
     safe,
   );
-  push('nonManifold', 'non-manifold-edges', 'stop', found.nonManifoldEdges, `${many(found.nonManifoldEdges, 'edge')} with more than two triangles.`, safe);
-  push('flipped', 'flipped-triangles', 'stop', found.flippedEdges, `${many(found.flippedEdges, 'edge')} between triangles that face opposite ways.`, safe);
-  push(
-    'crossing',
-    'self-intersections',
-    'stop',
+  tell(['nonManifold', 'non-manifold-edges', 'stop'], found.nonManifoldEdges, `${many(found.nonManifoldEdges, 'edge')} with more than two triangles.`, safe);
+  tell(['flipped', 'flipped-triangles', 'stop'], found.flippedEdges, `${many(found.flippedEdges, 'edge')} between triangles that face opposite ways.`, safe);
+  tell(
+    ['crossing', 'self-intersections', 'stop'],
     found.selfIntersections,
     `${many(found.selfIntersections, 'pair')} of triangles go through each other${found.cutShort ? ', and more that were not counted' : ''}.`,
     safe,
   );
-  push('lying', 'lying-on', 'look', found.lyingOn, `${many(found.lyingOn, 'pair')} of triangles lie on each other in one plane.`, safe);
-  push('doubled', 'doubled-triangles', 'look', found.doubledTriangles, `${many(found.doubledTriangles, 'doubled triangle')}.`, safe);
-  push(null, 'degenerate-triangles', 'look', found.degenerateTriangles, `${many(found.degenerateTriangles, 'triangle')} without area.`, safe);
-  push(
-    'needles',
-    'needles',
-    'clear',
+  tell(['lying', 'lying-on', 'look'], found.lyingOn, `${many(found.lyingOn, 'pair')} of triangles lie on each other in one plane.`, safe);
+  tell(['doubled', 'doubled-triangles', 'look'], found.doubledTriangles, `${many(found.doubledTriangles, 'doubled triangle')}.`, safe);
+  tell([null, 'degenerate-triangles', 'look'], found.degenerateTriangles, `${many(found.degenerateTriangles, 'triangle')} without area.`, safe);
+  tell(
+    ['needles', 'needles', 'clear'],
     found.needles,
     `${many(found.needles, 'needle')}: triangles a thousand times longer than high.`,
     'Harmless, unless another program refuses them.',
   );
-  push(null, 'near-vertices', 'look', found.nearVertices, `${many(found.nearVertices, 'vertex', 'vertices')} a hair from another one.`, 'Welding joins them.');
-  push(
-    'touching',
-    'touching',
-    'look',
+  tell(
+    [null, 'near-vertices', 'look'],
+    found.nearVertices,
+    `${many(found.nearVertices, 'vertex', 'vertices')} a hair from another one.`,
+    'Welding joins them.',
+  );
+  tell(
+    ['touching', 'touching', 'look'],
     found.nonManifoldEdges === 0 && found.openEdges === 0 ? found.nonManifoldVertices : 0,
     `${many(found.nonManifoldVertices, 'vertex', 'vertices')} where surfaces only touch in a point.`,
     safe,
   );
-  push(null, 'stray-edges', 'look', found.strayEdges, `${many(found.strayEdges, 'stray edge')} that bound no surface.`, safe);
+  tell([null, 'stray-edges', 'look'], found.strayEdges, `${many(found.strayEdges, 'stray edge')} that bound no surface.`, safe);
+}
+
+/** What the shells are: crumbs, voids, bodies, walls inside. */
+function tellBodies(found: FullSoundness, tell: Tell): void {
   const count = (role: string) => found.roles.filter((r) => r.role === role).length;
-  push(
-    'inside',
-    'faces-inside',
-    'look',
+  tell(
+    ['inside', 'faces-inside', 'look'],
     found.inside,
     `${many(found.inside, 'triangle')} with solid on both sides: a second wall inside.`,
     'Resolving self-intersections takes them out.',
   );
-  push(
-    'crumbs',
-    'crumbs',
-    'look',
+  tell(
+    ['crumbs', 'crumbs', 'look'],
     count('crumb'),
     `${many(count('crumb'), 'stray crumb')}, each below 2 % of the part.`,
     'Drop them, if they are no part of it.',
   );
-  push(
-    null,
-    'voids',
-    'look',
+  tell(
+    [null, 'voids', 'look'],
     count('void'),
     `${many(count('void'), 'void')} inside: closed hollows.`,
     'Right for a hollow part; resin and powder stay in them.',
   );
-  push(
-    null,
-    'several-shells',
-    'look',
+  tell(
+    [null, 'several-shells', 'look'],
     count('outer') > 1 ? count('outer') : 0,
     `${many(count('outer'), 'separate body', 'separate bodies')} where one part is meant.`,
     'Join them, or divide the part (Join and divide).',
   );
-  push(null, 'inside-out', 'stop', count('inside-out'), `${many(count('inside-out'), 'shell')} turned inside out.`, safe);
+  tell([null, 'inside-out', 'stop'], count('inside-out'), `${many(count('inside-out'), 'shell')} turned inside out.`, safe);
+}
+
+/** What its receiver can't make, or not well. */
+function tellForReceiver(found: FullSoundness, context: CheckContext, tell: Tell): void {
   const { thickness, receiver } = context;
   if (thickness && thickness.thinArea > 0) {
-    push(
-      'thin',
-      'thin-walls',
-      'stop',
+    tell(
+      ['thin', 'thin-walls', 'stop'],
       1,
       `Walls down to ${thickness.least.toPrecision(3)} mm over ${thickness.thinArea.toFixed(1)} mm²: thinner than one bead of ${receiver.name} (${thickness.bead} mm).`,
       'Thicken them in the program that made the part, or choose a receiver with a finer bead.',
     );
   }
   const triangles = found.triangles > receiver.mostTriangles;
-  push(
-    null,
-    'too-heavy',
-    triangles ? 'stop' : 'look',
+  tell(
+    [null, 'too-heavy', triangles ? 'stop' : 'look'],
     triangles || (context.heavy > 4 && found.triangles > 20_000) ? 1 : 0,
     `${n(found.triangles)} triangles, about ${context.heavy >= 100 ? 'a hundred' : Math.round(context.heavy)} times what a deviation of ${context.deviation} mm needs.`,
     'Make it lighter below.',
   );
-  const rank = { stop: 0, look: 1, clear: 2 };
-  return out.sort((a, b) => rank[a.severity] - rank[b.severity]);
 }
