@@ -71,17 +71,10 @@ export function BedSheet({
         strokeDasharray="2 2"
       />
       {laid.map((l, i) => {
-        if (l.bed !== bed) return null;
-        const item = items.find((x) => x.id === l.id);
+        const item = l.bed === bed ? items.find((x) => x.id === l.id) : undefined;
         if (!item) return null;
         const [dx, dy] = drag?.index === i ? drag.by : [0, 0];
         const points = turnedOutline(item.outline, l.turn).map(([x, y]) => [x + l.x + dx, size.length - (y + l.y + dy)] as const);
-        const [x0, x1] = [Math.min(...points.map((p) => p[0])), Math.max(...points.map((p) => p[0]))];
-        const [y0, y1] = [Math.min(...points.map((p) => p[1])), Math.max(...points.map((p) => p[1]))];
-        const [cx, cy] = [(x0 + x1) / 2, (y0 + y1) / 2];
-        // Letters that would not fit are left out; the name is said on pointing and to screen readers.
-        const letters = Math.min(6.5, ((x1 - x0) / item.name.length) * 1.7, (y1 - y0) * 0.7);
-        const ink = bad.has(i) ? 'var(--stop)' : 'var(--designed)';
         return (
           <g
             key={`${l.id} ${l.copy}`}
@@ -105,23 +98,37 @@ export function BedSheet({
               move(laid.map((o, j) => (j === i ? { ...o, x: o.x + by[0] * far, y: o.y + by[1] * far } : o)));
             }}
           >
-            <polygon
-              points={points.map((p) => p.join(',')).join(' ')}
-              fill={chosen === i ? 'var(--chosen)' : 'var(--faint)'}
-              fillOpacity={0.9}
-              stroke={ink}
-              strokeWidth={chosen === i ? 1.4 : 0.8}
-            />
-            <title>{item.name}</title>
-            {letters >= 3.4 && (
-              <text x={cx} y={cy} textAnchor="middle" dominantBaseline="middle" fontSize={letters} fill="var(--ink)">
-                {item.name}
-              </text>
-            )}
-            {bad.has(i) && <rect x={cx - 2.5} y={cy + 5} width={5} height={5} fill="var(--stop)" />}
+            <Drawn name={item.name} points={points} chosen={chosen === i} bad={bad.has(i)} />
           </g>
         );
       })}
     </svg>
+  );
+}
+
+/** A part from above, with its name where there is room for it. */
+function Drawn({ name, points, chosen, bad }: { name: string; points: (readonly [number, number])[]; chosen: boolean; bad: boolean }) {
+  const [x0, x1] = [Math.min(...points.map((p) => p[0])), Math.max(...points.map((p) => p[0]))];
+  const [y0, y1] = [Math.min(...points.map((p) => p[1])), Math.max(...points.map((p) => p[1]))];
+  const [cx, cy] = [(x0 + x1) / 2, (y0 + y1) / 2];
+  // Letters that would not fit are left out; the name is said on pointing and to screen readers.
+  const letters = Math.min(6.5, ((x1 - x0) / name.length) * 1.7, (y1 - y0) * 0.7);
+  return (
+    <>
+      <polygon
+        points={points.map((p) => p.join(',')).join(' ')}
+        fill={chosen ? 'var(--chosen)' : 'var(--faint)'}
+        fillOpacity={0.9}
+        stroke={bad ? 'var(--stop)' : 'var(--designed)'}
+        strokeWidth={chosen ? 1.4 : 0.8}
+      />
+      <title>{name}</title>
+      {letters >= 3.4 && (
+        <text x={cx} y={cy} textAnchor="middle" dominantBaseline="middle" fontSize={letters} fill="var(--ink)">
+          {name}
+        </text>
+      )}
+      {bad && <rect x={cx - 2.5} y={cy + 5} width={5} height={5} fill="var(--stop)" />}
+    </>
   );
 }
