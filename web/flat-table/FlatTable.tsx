@@ -1,7 +1,7 @@
 'use client';
 import { Button } from 'antd';
 import dynamic from 'next/dynamic';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState, type RefObject } from 'react';
 import type { StepName } from 'tall-kite/steps/registry';
 import type { Meaning } from 'tall-kite/curves/drawing';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
@@ -174,17 +174,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
         <div ref={host} className={desk.whole} data-test="flatstage" data-drawn={view ? 'yes' : 'no'} data-received={received ? 'yes' : 'no'} />
         <ShownButtons shown={now} setShown={setShown} {...showable} />
         {now === 'split' && <SplitLine at={split} setAt={setSplit} />}
-        <div className={`${desk.float} ${desk.upright}`}>
-          <Button onClick={() => stage.current?.fit()} size="small">
-            All of it
-          </Button>
-          <Button aria-label="Closer" onClick={() => stage.current?.zoom(1.4)} size="small">
-            +
-          </Button>
-          <Button aria-label="Further away" onClick={() => stage.current?.zoom(1 / 1.4)} size="small">
-            −
-          </Button>
-        </div>
+        <StageButtons stage={stage} />
         {picking && (
           <p className={`${desk.float} ${desk.told}`} role="status">
             {picking.prompt} <span className="context">Escape ends it.</span>
@@ -196,24 +186,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
             {failure}
           </p>
         )}
-        <p className={`context ${desk.float} ${desk.legend}`}>
-          {proposal ? (
-            <>
-              {!beneath && (
-                <>
-                  <span className="c-designed">as it is</span>,{' '}
-                </>
-              )}
-              <span className="c-received">as proposed</span>
-            </>
-          ) : received ? (
-            <>
-              <span className="c-received">{part.file?.fileName}</span>, numbers taken for {received.taken} by {receiver.name}
-            </>
-          ) : ['File', 'Received'].includes(step) ? (
-            'Nothing received yet'
-          ) : null}
-        </p>
+        <Legend part={part} step={step} proposed={proposal !== null} beneath={beneath !== null} taken={received?.taken ?? null} />
       </div>
       <aside className={desk.panel} data-test="panel" aria-label={step} tabIndex={0}>
         {step === 'Source' && <SourcePanel {...panel} />}
@@ -235,6 +208,57 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
         {step === 'Received' && <FlatReceivedPanel {...panel} received={written} setOverlay={setOverlay} />}
       </aside>
     </div>
+  );
+}
+
+function StageButtons({ stage }: { stage: RefObject<FlatStage | null> }) {
+  return (
+    <div className={`${desk.float} ${desk.upright}`}>
+      <Button onClick={() => stage.current?.fit()} size="small">
+        All of it
+      </Button>
+      <Button aria-label="Closer" onClick={() => stage.current?.zoom(1.4)} size="small">
+        +
+      </Button>
+      <Button aria-label="Further away" onClick={() => stage.current?.zoom(1 / 1.4)} size="small">
+        −
+      </Button>
+    </div>
+  );
+}
+
+type LegendProps = {
+  part: PartView;
+  step: StepName;
+  /** A proposal is drawn. */
+  proposed: boolean;
+  /** A picture lies beneath. */
+  beneath: boolean;
+  /** For what the machine took the file's numbers; null when nothing received is drawn. */
+  taken: string | null;
+};
+
+/** Which ink is what. */
+function Legend({ part, step, proposed, beneath, taken }: LegendProps) {
+  return (
+    <p className={`context ${desk.float} ${desk.legend}`}>
+      {proposed ? (
+        <>
+          {!beneath && (
+            <>
+              <span className="c-designed">as it is</span>,{' '}
+            </>
+          )}
+          <span className="c-received">as proposed</span>
+        </>
+      ) : taken !== null ? (
+        <>
+          <span className="c-received">{part.file?.fileName}</span>, numbers taken for {taken} by {part.recipe.receiver.name}
+        </>
+      ) : ['File', 'Received'].includes(step) ? (
+        'Nothing received yet'
+      ) : null}
+    </p>
   );
 }
 

@@ -4,7 +4,7 @@ import { useQueries } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { boxOf, sizeOf, type Box } from 'tall-kite/geometry/box';
-import { identityRows } from 'tall-kite/geometry/rows';
+import { identityRows, type Rows } from 'tall-kite/geometry/rows';
 import { shifted } from 'tall-kite/mesh/join/move';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import { unpackView, type View } from 'tall-kite/view/view';
@@ -76,6 +76,50 @@ async function viewAt(path: string): Promise<View> {
 /** Proposals that are shown on the light table of their part. */
 const elsewhere = ['mend', 'lighter', 'draw', 'clean', 'node', 'raise'];
 
+const along = (axis: number, mm: number): [number, number, number] => [+(axis === 0) * mm, +(axis === 1) * mm, +(axis === 2) * mm];
+
+interface PartsShown {
+  views: readonly (View | undefined)[];
+  chosen: readonly string[];
+  place: (part: PartView) => Rows;
+  /** Side by side instead of where they stand. */
+  apart: boolean;
+  /** Parts that a proposal stands for. */
+  under: readonly string[];
+}
+
+/** The job's parts as they stand on the table, those whose shape is here. */
+function standingParts(shown: PartView[], { views, chosen, place, apart, under }: PartsShown): Standing[] {
+  const away = apart ? setApartBy(shown) : null;
+  return shown.flatMap((part, i) => {
+    const view = views[i];
+    if (!view || under.includes(part.id)) return [];
+    const rows = away ? shifted(place(part), away[i]) : place(part);
+    const isChosen = chosen.includes(part.id);
+    // With very many parts the names would cover them: then only those chosen bear theirs.
+    const label = shown.length <= mostLabels || isChosen ? part.name : '';
+    return [{ id: part.id, view, rows, scale: scaleOf(part.summary, part.recipe), ink: isChosen ? 'designed' : 'rule', tint: i, label }];
+  });
+}
+
+/** What a proposal would make, where it would stand. */
+function standingMade(
+  proposal: OperationView | null,
+  made: OperationView['made'],
+  { views, first }: { views: readonly (View | undefined)[]; first: PartView | undefined },
+): Standing[] {
+  if (!proposal || !first) return [];
+  const inSpace = ['join', 'subtract', 'common'].includes(proposal.kind);
+  const labelled = made.length > 1 && made.length <= mostLabels;
+  return made.flatMap(({ name }, n) => {
+    const view = views[n];
+    if (!view) return [];
+    const rows = inSpace ? identityRows : first.place;
+    const scale = inSpace ? 1 : scaleOf(first.summary, first.recipe);
+    return [{ id: `made ${n}`, view, rows, scale, ink: 'received', tint: 0, label: labelled ? name : '' }];
+  });
+}
+
 /** The parts on the table, the list beside them, and what can be done with those chosen. */
 export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationFormOf[] }) {
   const host = useRef<HTMLDivElement>(null);
@@ -118,42 +162,11 @@ export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationF
   const key = `${views.map((v) => v.dataUpdatedAt).join()} ${madeViews.map((v) => v.dataUpdatedAt).join()}`;
   const fitted = useRef('');
   useEffect(() => {
-    const standing: Standing[] = [];
-    const under = proposal && made.length > 0 ? proposal.parts : [];
-    const away = apart ? setApartBy(shown) : null;
-    // With very many parts the names would cover them: then only those chosen bear theirs.
-    const named = (id: string, name: string) => (shown.length <= mostLabels || chosen.includes(id) ? name : '');
-    shown.forEach((part, i) => {
-      const view = views[i]?.data;
-      if (!view) return;
-      const moved =
-        axis !== null && chosen[0] === part.id ? shifted(part.place, [+(axis === 0) * dragged, +(axis === 1) * dragged, +(axis === 2) * dragged]) : part.place;
-      if (under.includes(part.id)) return;
-      standing.push({
-        id: part.id,
-        view,
-        rows: away ? shifted(moved, away[i]) : moved,
-        scale: scaleOf(part.summary, part.recipe),
-        ink: chosen.includes(part.id) ? 'designed' : 'rule',
-        tint: i,
-        label: named(part.id, part.name),
-      });
-    });
-    const first = parts.find((p) => p.id === proposal?.parts[0]);
-    made.forEach((_, n) => {
-      const view = madeViews[n]?.data;
-      if (!view || !first) return;
-      const apart = ['join', 'subtract', 'common'].includes(proposal!.kind);
-      standing.push({
-        id: `made ${n}`,
-        view,
-        rows: apart ? identityRows : first.place,
-        scale: apart ? 1 : scaleOf(first.summary, first.recipe),
-        ink: 'received',
-        tint: 0,
-        label: made.length > 1 && made.length <= mostLabels ? made[n].name : '',
-      });
-    });
+    const place = (part: PartView) => (axis !== null && chosen[0] === part.id ? shifted(part.place, along(axis, dragged)) : part.place);
+    const standing = [
+      ...standingParts(shown, { views: views.map((v) => v.data), chosen, place, apart, under: made.length > 0 ? proposal!.parts : [] }),
+      ...standingMade(proposal, made, { views: madeViews.map((v) => v.data), first: parts.find((p) => p.id === proposal?.parts[0]) }),
+    ];
     // The camera is set when the parts on the table are others than before.
     const set = `${shown.map((p) => p.id).join()} ${apart}`;
     const ready = standing.length > 0 && views.every((v) => v.data);
@@ -180,7 +193,7 @@ export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationF
       const [part] = picked;
       if (done && part && axis !== null && rounded !== 0) {
         void tools.change(part, `move ${part.name}`.slice(0, 80), {
-          place: shifted(part.place, [+(axis === 0) * rounded, +(axis === 1) * rounded, +(axis === 2) * rounded]),
+          place: shifted(part.place, along(axis, rounded)),
         });
       }
     };
@@ -227,48 +240,73 @@ export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationF
             the <Link href={`/jobs/${job.id}`}>ledger</Link>.
           </p>
         )}
-        <ul className={desk.partlist} data-test="partlist">
-          {parts.map((p) => (
-            <li key={p.id} className={p.leftOut ? desk.out : ''}>
-              <Checkbox checked={chosen.includes(p.id)} disabled={p.leftOut} onChange={() => choose(p.id, true)}>
-                {p.name}{' '}
-                <span className="context">
-                  <Len mm={sizeOf(standingBox(p))} />
-                </span>
-              </Checkbox>
-              <Button
-                title={p.leftOut ? 'Take it in again' : 'Leave it out'}
-                onClick={() => void tools.change(p, `${p.leftOut ? 'take in' : 'leave out'} ${p.name}`.slice(0, 80), { left_out: !p.leftOut })}
-                size="small"
-              >
-                {p.leftOut ? 'In again' : 'Out'}
-              </Button>
-            </li>
-          ))}
-        </ul>
+        <PartList parts={parts} chosen={chosen} choose={choose} tools={tools} />
         {proposal ? (
           <Proposal operation={proposal} tools={tools} kept={(ids) => ids.length > 0 && setChosen(ids)} />
-        ) : picked.length === 1 ? (
-          <OneChosen
-            forms={forms}
-            key={picked[0].id}
-            part={picked[0]}
-            others={shown.filter((p) => p.id !== picked[0].id)}
-            tools={tools}
-            axis={axis}
-            setAxis={setAxis}
-            face={face}
-          />
-        ) : picked.length > 1 ? (
-          <SeveralChosen parts={picked} tools={tools} jobName={job.name} />
         ) : (
-          <p className="context">
-            One part: move, align, copy, mirror, cut, take a hole out. Several: join, subtract, keep what is common, measure the gaps, write as one file.
-          </p>
+          <ForChosen {...{ forms, picked, shown, tools, axis, setAxis, face }} />
         )}
         <Files operations={job.operations.filter((o) => o.kind === 'together')} tools={tools} />
       </aside>
     </div>
+  );
+}
+
+/** The parts of the job: ticked to be chosen, left out or taken in again. */
+function PartList({ parts, chosen, choose, tools }: { parts: PartView[]; chosen: string[]; choose: (id: string, more: boolean) => void; tools: JobTools }) {
+  return (
+    <ul className={desk.partlist} data-test="partlist">
+      {parts.map((p) => (
+        <li key={p.id} className={p.leftOut ? desk.out : ''}>
+          <Checkbox checked={chosen.includes(p.id)} disabled={p.leftOut} onChange={() => choose(p.id, true)}>
+            {p.name}{' '}
+            <span className="context">
+              <Len mm={sizeOf(standingBox(p))} />
+            </span>
+          </Checkbox>
+          <Button
+            title={p.leftOut ? 'Take it in again' : 'Leave it out'}
+            onClick={() => void tools.change(p, `${p.leftOut ? 'take in' : 'leave out'} ${p.name}`.slice(0, 80), { left_out: !p.leftOut })}
+            size="small"
+          >
+            {p.leftOut ? 'In again' : 'Out'}
+          </Button>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+type ForChosenProps = {
+  forms: OperationFormOf[];
+  picked: PartView[];
+  shown: PartView[];
+  tools: JobTools;
+  axis: number | null;
+  setAxis: (axis: number | null) => void;
+  face: FacePick | null;
+};
+
+/** What can be done with the parts that are chosen. */
+function ForChosen({ forms, picked, shown, tools, axis, setAxis, face }: ForChosenProps) {
+  if (picked.length === 1)
+    return (
+      <OneChosen
+        forms={forms}
+        key={picked[0].id}
+        part={picked[0]}
+        others={shown.filter((p) => p.id !== picked[0].id)}
+        tools={tools}
+        axis={axis}
+        setAxis={setAxis}
+        face={face}
+      />
+    );
+  if (picked.length > 1) return <SeveralChosen parts={picked} tools={tools} jobName={tools.job!.name} />;
+  return (
+    <p className="context">
+      One part: move, align, copy, mirror, cut, take a hole out. Several: join, subtract, keep what is common, measure the gaps, write as one file.
+    </p>
   );
 }
 

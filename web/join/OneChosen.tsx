@@ -57,13 +57,8 @@ export function OneChosen({
   setAxis: (a: number | null) => void;
   face: FacePick | null;
 }) {
-  const box = standingBox(part);
-  const size = sizeOf(box);
+  const size = sizeOf(standingBox(part));
   const place = (what: string, rows: number[]) => void tools.change(part, `${what} ${part.name}`.slice(0, 80), { place: rows });
-  const [by, setBy] = useState(['0', '0', '0']);
-  const [angle, setAngle] = useState('90');
-  const offsets = by.map(numberOf) as P3;
-  const middle = [0, 1, 2].map((k) => (box.min[k] + box.max[k]) / 2) as P3;
   return (
     <>
       <h2>
@@ -72,48 +67,7 @@ export function OneChosen({
           On the light table
         </Link>
       </h2>
-      <Fold title="Move" open>
-        <form
-          className={desk.choices}
-          onSubmit={(e) => {
-            e.preventDefault();
-            if (offsets.every(Number.isFinite)) place('move', shifted(part.place, offsets));
-          }}
-        >
-          <div className={desk.row}>
-            {letters.map((l, k) => (
-              <Length key={l} label={l} unit="" value={by[k]} set={(v) => setBy(by.map((b, i) => (i === k ? v : b)))} />
-            ))}
-            <Button disabled={!offsets.every(Number.isFinite)} size="small" htmlType="submit">
-              Move
-            </Button>
-          </div>
-          <StandsAt key={box.min.join()} box={box} to={(by) => place('set', shifted(part.place, by))} />
-          <div className={desk.buttons}>
-            {letters.map((l, k) => (
-              <Button key={l} aria-pressed={axis === k} onClick={() => setAxis(axis === k ? null : k)} size="small">
-                Drag along {l}
-              </Button>
-            ))}
-            <Button onClick={() => place('set on the bed', shifted(part.place, toBed(box)))} size="small">
-              To the bed
-            </Button>
-          </div>
-          <div className={desk.row}>
-            <Length label="Turn" unit="°" value={angle} set={setAngle} />
-            {letters.map((l, k) => (
-              <Button
-                key={l}
-                disabled={!Number.isFinite(numberOf(angle))}
-                onClick={() => place('turn', turnedAbout(part.place, k as Axis, numberOf(angle), middle))}
-                size="small"
-              >
-                about {l}
-              </Button>
-            ))}
-          </div>
-        </form>
-      </Fold>
+      <Moving part={part} axis={axis} setAxis={setAxis} place={place} />
       {others.length > 0 && <Align part={part} others={others} place={place} />}
       <Fold title="Copy, mirror, scale">
         <div className={desk.choices}>
@@ -144,6 +98,61 @@ export function OneChosen({
         <OperationForm key={`${part.id} ${form.kind}`} form={form} part={part} tools={tools} />
       ))}
     </>
+  );
+}
+
+type MovingProps = { part: PartView; axis: number | null; setAxis: (a: number | null) => void; place: (what: string, rows: number[]) => void };
+
+/** Moved by typed lengths, to typed places, by dragging, turned. */
+function Moving({ part, axis, setAxis, place }: MovingProps) {
+  const box = standingBox(part);
+  const [by, setBy] = useState(['0', '0', '0']);
+  const [angle, setAngle] = useState('90');
+  const offsets = by.map(numberOf) as P3;
+  const middle = [0, 1, 2].map((k) => (box.min[k] + box.max[k]) / 2) as P3;
+  return (
+    <Fold title="Move" open>
+      <form
+        className={desk.choices}
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (offsets.every(Number.isFinite)) place('move', shifted(part.place, offsets));
+        }}
+      >
+        <div className={desk.row}>
+          {letters.map((l, k) => (
+            <Length key={l} label={l} unit="" value={by[k]} set={(v) => setBy(by.map((b, i) => (i === k ? v : b)))} />
+          ))}
+          <Button disabled={!offsets.every(Number.isFinite)} size="small" htmlType="submit">
+            Move
+          </Button>
+        </div>
+        <StandsAt key={box.min.join()} box={box} to={(by) => place('set', shifted(part.place, by))} />
+        <div className={desk.buttons}>
+          {letters.map((l, k) => (
+            <Button key={l} aria-pressed={axis === k} onClick={() => setAxis(axis === k ? null : k)} size="small">
+              Drag along {l}
+            </Button>
+          ))}
+          <Button onClick={() => place('set on the bed', shifted(part.place, toBed(box)))} size="small">
+            To the bed
+          </Button>
+        </div>
+        <div className={desk.row}>
+          <Length label="Turn" unit="°" value={angle} set={setAngle} />
+          {letters.map((l, k) => (
+            <Button
+              key={l}
+              disabled={!Number.isFinite(numberOf(angle))}
+              onClick={() => place('turn', turnedAbout(part.place, k as Axis, numberOf(angle), middle))}
+              size="small"
+            >
+              about {l}
+            </Button>
+          ))}
+        </div>
+      </form>
+    </Fold>
   );
 }
 

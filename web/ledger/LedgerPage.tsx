@@ -3,7 +3,8 @@ import { Button, Dropdown } from 'antd';
 import dynamic from 'next/dynamic';
 import Link from 'next/link';
 import { useSearchParams } from 'next/navigation';
-import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState, type ReactNode, type RefObject } from 'react';
+import type { ReadChoices } from 'tall-kite/model/choices';
 import { acceptedEndings, openedInWords } from 'tall-kite/pipeline/opened';
 import { mostUploadBytes } from './limits.ts';
 import { BringIn } from './BringIn.tsx';
@@ -22,7 +23,8 @@ import { focusOn } from '@/shell/focus.ts';
 import { Header } from '@/shell/Header.tsx';
 import { useShortcuts } from '@/shell/Keys.tsx';
 import { Trouble } from '@/shell/Trouble.tsx';
-import { useJob } from '@/shell/useJob.ts';
+import { useJob, type JobTools } from '@/shell/useJob.ts';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import { dragType } from '@/stores/designs/useKept.ts';
 import frame from '@/shell/frame.module.css';
 import style from './ledger.module.css';
@@ -52,30 +54,13 @@ const FilesButton = ({ open }: { open: () => void }) => (
 /** Rows of a large job that are shown before the others are here: more than a screen has. */
 const firstRows = 60;
 
-/** A job's home: parts as rows, steps as columns; files are dropped anywhere on it. */
-export function LedgerPage({ jobId }: { jobId: string }) {
-  const tools = useJob(jobId, 'none', firstRows);
-  const { coming } = tools;
-  const { job } = tools;
-  const [chosenId, setChosen] = useState<string | null>(null);
-  const [uploads, setUploads] = useState<Upload[]>([]);
-  const [choices, setChoices] = useState(usual);
-  const [variant, setVariant] = useState('');
-  const [dropping, setDropping] = useState(false);
-  const [filter, setFilter] = useState(noFilter);
-  const [group, setGroup] = useState<GroupField | null>(null);
-  const [order, setOrder] = useState(asGiven);
-  const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
-  const [held, setHeld] = useState<Held[]>([]);
-  const [making, setMaking] = useState<'sizes' | 'text' | 'stores' | 'files' | null>(null);
-  const [touring, setTouring] = useState(useSearchParams().has('tour'));
-  const picker = useRef<HTMLInputElement>(null);
-  const scroller = useRef<HTMLDivElement>(null);
-  const partsList = usePartsList(jobId, tools);
-  useEffect(() => {
-    document.title = job ? `${job.name} · Tall Kite` : 'Tall Kite';
-  }, [job]);
+type Making = 'sizes' | 'text' | 'stores' | 'files';
 
+/** Files on their way in: sent at once, or held until somebody has said what they are. */
+function useBringIn(jobId: string, tools: JobTools, choices: ReadChoices, variant: string) {
+  const { job } = tools;
+  const [uploads, setUploads] = useState<Upload[]>([]);
+  const [held, setHeld] = useState<Held[]>([]);
   // The first part of what is brought in gets the focus once it is here.
   const before = useRef<{ parts: ReadonlySet<string>; from: Element | null } | null>(null);
   useEffect(() => {
@@ -105,9 +90,15 @@ export function LedgerPage({ jobId }: { jobId: string }) {
     },
     [send, job],
   );
-  const bringStored = (id: string) => tools.guarded(() => ask(`/api/jobs/${jobId}/designs?stored=${id}`, { method: 'POST' }));
-  useShortcuts({ b: () => picker.current?.click() });
+  const forget = (key: number) => setUploads((all) => all.filter((u) => u.key !== key));
+  return { uploads, forget, held, setHeld, send, bring };
+}
 
+/** What of the job is shown, in which order, and how it is marked. */
+function useShown(job: JobTools['job'], chosenId: string | null) {
+  const [filter, setFilter] = useState(noFilter);
+  const [group, setGroup] = useState<GroupField | null>(null);
+  const [order, setOrder] = useState(asGiven);
   const all = useMemo(() => job?.parts ?? [], [job]);
   const wanted = useDeferredValue(filter);
   const rows = useMemo(
@@ -128,6 +119,12 @@ export function LedgerPage({ jobId }: { jobId: string }) {
     for (const part of all) if (!part.leftOut) out[worstMark(part)]++;
     return out;
   }, [all]);
+  return { filter, setFilter, group, setGroup, order, setOrder, all, rows, parts, chosen, counts };
+}
+
+/** The parts that are ticked; nothing is while parts are still coming. */
+function useMarked(all: readonly PartView[], coming: number) {
+  const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
   const choice = useMemo(() => all.filter((p) => marked.has(p.id)), [all, marked]);
   const mark = useCallback(
     (ids: string[], on: boolean) =>
@@ -142,6 +139,31 @@ export function LedgerPage({ jobId }: { jobId: string }) {
       }),
     [coming],
   );
+  return { marked, choice, mark, unmark: () => setMarked(new Set()) };
+}
+
+/** A job's home: parts as rows, steps as columns; files are dropped anywhere on it. */
+export function LedgerPage({ jobId }: { jobId: string }) {
+  const tools = useJob(jobId, 'none', firstRows);
+  const { coming, job } = tools;
+  const [chosenId, setChosen] = useState<string | null>(null);
+  const [choices, setChoices] = useState(usual);
+  const [variant, setVariant] = useState('');
+  const [dropping, setDropping] = useState(false);
+  const [making, setMaking] = useState<Making | null>(null);
+  const [touring, setTouring] = useState(useSearchParams().has('tour'));
+  const picker = useRef<HTMLInputElement>(null);
+  const scroller = useRef<HTMLDivElement>(null);
+  const partsList = usePartsList(jobId, tools);
+  useEffect(() => {
+    document.title = job ? `${job.name} · Tall Kite` : 'Tall Kite';
+  }, [job]);
+  const { uploads, forget, held, setHeld, send, bring } = useBringIn(jobId, tools, choices, variant);
+  const bringStored = (id: string) => tools.guarded(() => ask(`/api/jobs/${jobId}/designs?stored=${id}`, { method: 'POST' }));
+  const pick = () => picker.current?.click();
+  useShortcuts({ b: pick });
+  const { filter, setFilter, group, setGroup, order, setOrder, all, rows, parts, chosen, counts } = useShown(job, chosenId);
+  const { marked, choice, mark, unmark } = useMarked(all, coming);
   return (
     <div className={frame.page}>
       <Header where={job?.name} jobId={jobId} current="jobs" />
@@ -161,59 +183,22 @@ export function LedgerPage({ jobId }: { jobId: string }) {
           else bring(e.dataTransfer.files);
         }}
       >
-        <div className={frame.title}>
-          <h1>Ledger</h1>
-          <span className="context" data-test="counts">
-            {job && (coming > 0 ? `${all.length} of ${(all.length + coming).toLocaleString('en')} parts, the others are being fetched …` : counted(counts))}
-          </span>
-          <span className={frame.right}>
-            <Button disabled={!job?.undo} title={job?.undo ? `Take back: ${job.undo}` : 'Nothing to take back'} onClick={() => void tools.history('undo')}>
-              Undo
-            </Button>
-            <Button disabled={!job?.redo} title={job?.redo ? `Again: ${job.redo}` : 'Nothing to do again'} onClick={() => void tools.history('redo')}>
-              Redo
-            </Button>
-            <Link className={frame.plain} href={`/jobs/${jobId}/join`}>
-              Join and divide
-            </Link>
-            <Link className={frame.plain} href={`/jobs/${jobId}/cutlist`}>
-              Cut list
-            </Link>
-            <Link className={frame.plain} href={`/jobs/${jobId}/tubes`}>
-              Tubes
-            </Link>
-            <Link className={frame.plain} href={`/jobs/${jobId}/beds`}>
-              Beds
-            </Link>
-            <Link className={frame.plain} href={`/jobs/${jobId}/releases`}>
-              Releases
-            </Link>
-            {/* Folds when a file asks what it is, so that it covers no question. */}
-            <ReadingChoices key={held.length} choices={choices} set={setChoices} variant={variant} setVariant={setVariant} />
-            <Dropdown menu={{ items: otherSources, onClick: ({ key }) => setMaking(key as 'text' | 'sizes' | 'stores') }} trigger={['click']}>
-              <Button title="A part that is not in a file: from words, from sizes, from the stores">Make…</Button>
-            </Dropdown>
-            <Button onClick={() => picker.current?.click()} type="primary">
-              Bring in…
-            </Button>
-            <input
-              ref={picker}
-              type="file"
-              multiple
-              hidden
-              data-test="files"
-              aria-label="Files to bring in"
-              accept={acceptedEndings}
-              onChange={(e) => {
-                bring(Array.from(e.target.files ?? []));
-                e.target.value = '';
-              }}
-            />
-          </span>
-        </div>
+        <LedgerTitle
+          jobId={jobId}
+          tools={tools}
+          counts={
+            job && (coming > 0 ? `${all.length} of ${(all.length + coming).toLocaleString('en')} parts, the others are being fetched …` : counted(counts))
+          }
+          make={setMaking}
+          pick={pick}
+        >
+          {/* Folds when a file asks what it is, so that it covers no question. */}
+          <ReadingChoices key={held.length} choices={choices} set={setChoices} variant={variant} setVariant={setVariant} />
+        </LedgerTitle>
+        <Picker picker={picker} bring={bring} />
         {tools.failed && <Trouble message={tools.failed.message} remedy={tools.failed.remedy} />}
         {tools.trouble && <Trouble {...tools.trouble} close={tools.clearTrouble} />}
-        {job && <BringIn uploads={uploads} forget={(key) => setUploads((all) => all.filter((u) => u.key !== key))} designs={job.designs} tools={tools} />}
+        {job && <BringIn uploads={uploads} forget={forget} designs={job.designs} tools={tools} />}
         {job && <Revisions held={held} set={setHeld} job={job} send={send} />}
         {partsList.notice}
         {all.length > 0 && coming === 0 && (
@@ -230,25 +215,11 @@ export function LedgerPage({ jobId }: { jobId: string }) {
             }}
           />
         )}
-        {making === 'files' && <JobFiles jobId={jobId} tools={tools} close={() => setMaking(null)} />}
-        {making === 'sizes' && <FromSizes close={() => setMaking(null)} bring={(file) => bring([file])} />}
-        {making === 'stores' && <FromStoresDrawer jobId={jobId} close={() => setMaking(null)} brought={tools.refresh} />}
-        {making === 'text' && <NewText close={() => setMaking(null)} bring={(file) => bring([file])} />}
-        {choice.length > 0 && <ChosenBar jobId={jobId} chosen={choice} like={chosen} none={() => setMarked(new Set())} tools={tools} />}
+        {making && <Drawer making={making} jobId={jobId} tools={tools} close={() => setMaking(null)} bring={(file) => bring([file])} />}
+        {choice.length > 0 && <ChosenBar jobId={jobId} chosen={choice} like={chosen} none={unmark} tools={tools} />}
         <div className={frame.scroll} ref={scroller} data-test="scroll">
           {tools.loading && <p className="context">Fetching the job …</p>}
-          {job && all.length === 0 && (
-            <div className={frame.empty}>
-              <h2>Drop your designs here</h2>
-              <p>
-                {openedInWords}, as many as you like, up to {mostUploadBytes / 2 ** 20} MB each. The files stay as they are; what is odd in them is listed.
-              </p>
-              <Button onClick={() => picker.current?.click()} type="primary">
-                Bring in…
-              </Button>{' '}
-              <Button href="/help">Help: words, formats, keys</Button> {job.undo && <Button onClick={() => setMaking('files')}>Removed files…</Button>}
-            </div>
-          )}
+          {job && all.length === 0 && <NoParts pick={pick} removed={job.undo ? () => setMaking('files') : null} />}
           {all.length > 0 && parts.length === 0 && (
             <p className={`context ${frame.idle}`}>
               No part answers to this choice.{' '}
@@ -261,6 +232,107 @@ export function LedgerPage({ jobId }: { jobId: string }) {
         </div>
         {chosen && <LedgerFoot jobId={jobId} part={chosen} next={parts[parts.indexOf(chosen) + 1]?.id ?? null} choose={setChosen} tools={tools} />}
       </main>
+    </div>
+  );
+}
+
+/** The browser's own way to choose files, opened by "Bring in". */
+function Picker({ picker, bring }: { picker: RefObject<HTMLInputElement | null>; bring: (files: Iterable<File>) => void }) {
+  return (
+    <input
+      ref={picker}
+      type="file"
+      multiple
+      hidden
+      data-test="files"
+      aria-label="Files to bring in"
+      accept={acceptedEndings}
+      onChange={(e) => {
+        bring(Array.from(e.target.files ?? []));
+        e.target.value = '';
+      }}
+    />
+  );
+}
+
+/** What a part is made from, or the job's files, beside the ledger. */
+function Drawer({ making, jobId, tools, close, bring }: { making: Making; jobId: string; tools: JobTools; close: () => void; bring: (file: File) => void }) {
+  switch (making) {
+    case 'files':
+      return <JobFiles jobId={jobId} tools={tools} close={close} />;
+    case 'sizes':
+      return <FromSizes close={close} bring={bring} />;
+    case 'stores':
+      return <FromStoresDrawer jobId={jobId} close={close} brought={tools.refresh} />;
+    case 'text':
+      return <NewText close={close} bring={bring} />;
+  }
+}
+
+type TitleProps = {
+  jobId: string;
+  tools: JobTools;
+  /** How many parts, in words; null until the job is here. */
+  counts: ReactNode;
+  make: (what: Making) => void;
+  pick: () => void;
+  children: ReactNode;
+};
+
+function LedgerTitle({ jobId, tools, counts, make, pick, children }: TitleProps) {
+  const { job } = tools;
+  return (
+    <div className={frame.title}>
+      <h1>Ledger</h1>
+      <span className="context" data-test="counts">
+        {counts}
+      </span>
+      <span className={frame.right}>
+        <Button disabled={!job?.undo} title={job?.undo ? `Take back: ${job.undo}` : 'Nothing to take back'} onClick={() => void tools.history('undo')}>
+          Undo
+        </Button>
+        <Button disabled={!job?.redo} title={job?.redo ? `Again: ${job.redo}` : 'Nothing to do again'} onClick={() => void tools.history('redo')}>
+          Redo
+        </Button>
+        <Link className={frame.plain} href={`/jobs/${jobId}/join`}>
+          Join and divide
+        </Link>
+        <Link className={frame.plain} href={`/jobs/${jobId}/cutlist`}>
+          Cut list
+        </Link>
+        <Link className={frame.plain} href={`/jobs/${jobId}/tubes`}>
+          Tubes
+        </Link>
+        <Link className={frame.plain} href={`/jobs/${jobId}/beds`}>
+          Beds
+        </Link>
+        <Link className={frame.plain} href={`/jobs/${jobId}/releases`}>
+          Releases
+        </Link>
+        {children}
+        <Dropdown menu={{ items: otherSources, onClick: ({ key }) => make(key as 'text' | 'sizes' | 'stores') }} trigger={['click']}>
+          <Button title="A part that is not in a file: from words, from sizes, from the stores">Make…</Button>
+        </Dropdown>
+        <Button onClick={pick} type="primary">
+          Bring in…
+        </Button>
+      </span>
+    </div>
+  );
+}
+
+/** What an empty job shows. @param removed opens what was removed; null when nothing was */
+function NoParts({ pick, removed }: { pick: () => void; removed: (() => void) | null }) {
+  return (
+    <div className={frame.empty}>
+      <h2>Drop your designs here</h2>
+      <p>
+        {openedInWords}, as many as you like, up to {mostUploadBytes / 2 ** 20} MB each. The files stay as they are; what is odd in them is listed.
+      </p>
+      <Button onClick={pick} type="primary">
+        Bring in…
+      </Button>{' '}
+      <Button href="/help">Help: words, formats, keys</Button> {removed && <Button onClick={removed}>Removed files…</Button>}
     </div>
   );
 }

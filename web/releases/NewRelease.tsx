@@ -85,9 +85,11 @@ function NameCell({ row, naming, setNaming }: { row: PlanView['rows'][number]; n
 
 type FormProps = { jobId: string; tools: JobTools; last: ReleaseView | null; folder: boolean; stored: readonly StoredReceiver[] };
 
-function Form({ jobId, tools, last, folder, stored }: FormProps) {
+/** What is wished for, as it stands in the form. */
+type Wished = ReturnType<typeof useWish>;
+
+function useWish({ jobId, tools, last, folder, stored }: FormProps) {
   const machines = useMemo(() => stored.filter((r) => !r.archived && !isBoardShop(r.rules)).map((r) => r.rules), [stored]);
-  const router = useRouter();
   const parts = useMemo(() => tools.job!.parts.filter((p) => !p.leftOut), [tools.job]);
   const [ids, setIds] = useState<string[] | null>(null);
   useEffect(() => setIds(chosenBefore(jobId)), [jobId]);
@@ -102,8 +104,6 @@ function Form({ jobId, tools, last, folder, stored }: FormProps) {
   const variants = useMemo(() => [...new Set(chosen.map((p) => p.variant))].sort(), [chosen]);
   const [without, setWithout] = useState<string[]>([]);
   const [options, setOptions] = useState({ folder: folder && (last?.options.folder ?? false), deliver: last?.options.deliver ?? false, evenSo: false });
-  const [trouble, setTrouble] = useState<Refused | null>(null);
-  const [beginning, setBeginning] = useState(false);
   const wish = useMemo(() => {
     const choose = {
       parts: ids && chosen.length < parts.length ? ids : null,
@@ -111,8 +111,15 @@ function Form({ jobId, tools, last, folder, stored }: FormProps) {
     };
     return { recipe: { revision, date, lines: lines.map((l) => ({ ...l, receiver: l.receiver.id, choose })), naming }, options };
   }, [ids, chosen.length, parts.length, revision, date, lines, naming, options, variants, without]);
+  return {
+    machines, parts, ids, setIds, chosen, lines, setLines, naming, setNaming, revision, setRevision, date, setDate, variants, without, setWithout, options, setOptions, wish,
+  }; // prettier-ignore
+}
+
+/** What would be made of a wish, a moment after it was changed. */
+function usePlan(jobId: string, wish: object) {
   const asked = useDeferredValue(JSON.stringify(wish));
-  const plan = useQuery<PlanView>({
+  return useQuery<PlanView>({
     queryKey: ['plan', jobId, asked],
     placeholderData: keepPreviousData,
     retry: false,
@@ -122,19 +129,25 @@ function Form({ jobId, tools, last, folder, stored }: FormProps) {
       return ask<PlanView>(`/api/jobs/${jobId}/releases/plan`, { method: 'POST', body: JSON.parse(asked) });
     },
   });
+}
+
+function Form(props: FormProps) {
+  const { jobId, last, folder } = props;
+  const router = useRouter();
+  const wished = useWish(props);
+  const plan = usePlan(jobId, wished.wish);
+  const [trouble, setTrouble] = useState<Refused | null>(null);
+  const [beginning, setBeginning] = useState(false);
   const begin = async () => {
     setBeginning(true);
     try {
-      const { id } = await ask<{ id: string }>(`/api/jobs/${jobId}/releases`, { method: 'POST', body: wish });
+      const { id } = await ask<{ id: string }>(`/api/jobs/${jobId}/releases`, { method: 'POST', body: wished.wish });
       router.push(`/jobs/${jobId}/releases/${id}`);
     } catch (thrown) {
       setTrouble(thrown as Refused);
       setBeginning(false);
     }
   };
-  const clashes = plan.data?.clashes ?? [];
-  const stopped = naming.clash === 'stop' && clashes.length > 0;
-  const refused = plan.error as Refused | null;
   return (
     <>
       <div className={frame.title}>
@@ -158,159 +171,187 @@ function Form({ jobId, tools, last, folder, stored }: FormProps) {
             void begin();
           }}
         >
-          <section>
-            <h2>Parts</h2>
-            <p data-test="chosen">
-              <b className="figure">{chosen.length}</b> {ids ? 'ticked in the ledger' : 'in the job: all that are not left out'}{' '}
-              {ids && (
-                <Button onClick={() => setIds(null)} size="small">
-                  Take all {parts.length}
-                </Button>
-              )}{' '}
-              <Link className={`${frame.plain} ${frame.small}`} href={`/jobs/${jobId}`}>
-                Tick others
-              </Link>
-            </p>
-            {variants.length > 1 && (
-              <p>
-                Variants:{' '}
-                {variants.map((v) => (
-                  <Checkbox
-                    key={v}
-                    className={style.choice}
-                    checked={!without.includes(v)}
-                    onChange={(e) => setWithout(e.target.checked ? without.filter((w) => w !== v) : [...without, v])}
-                  >
-                    {v || 'the design itself'}
-                  </Checkbox>
-                ))}
-              </p>
-            )}
-            <p className={style.row2}>
-              <label>
-                Revision{' '}
-                <Input
-                  className={widths.w110}
-                  value={revision}
-                  maxLength={60}
-                  onChange={(e) => setRevision(e.target.value)}
-                  data-test="revision"
-                  size="small"
-                />
-              </label>
-              <label>
-                Date in names{' '}
-                <DatePicker
-                  size="small"
-                  placeholder="no date"
-                  format="YYYY-MM-DD"
-                  value={date ? dayjs(date) : null}
-                  onChange={(day) => setDate(day?.format('YYYY-MM-DD') ?? '')}
-                />
-              </label>
-            </p>
-          </section>
-          <section>
-            <h2>Receivers</h2>
-            {lines.map((line, i) => (
-              <LineCard
-                key={i}
-                n={i + 1}
-                line={line}
-                machines={machines}
-                set={(l) => setLines((all) => all.map((old, k) => (k === i ? l : old)))}
-                remove={lines.length > 1 ? () => setLines((all) => all.filter((_, k) => k !== i)) : null}
-              />
-            ))}
-            <Button disabled={lines.length >= 20} onClick={() => setLines((all) => [...all, firstLine(usualReceiver('drawing', machines))])} size="small">
-              Add a receiver
-            </Button>
-          </section>
-          <section>
-            <h2>Names</h2>
-            <NameChips label="File name" pieces={naming.file} set={(file) => setNaming({ ...naming, file })} />
-            <NameChips label="Folder" pieces={naming.folder} set={(f) => setNaming({ ...naming, folder: f })} folder />
-            <p>
-              When two would be called the same:{' '}
-              <Radio.Group
-                value={naming.clash}
-                onChange={(e) => setNaming({ ...naming, clash: e.target.value })}
-                options={[
-                  { value: 'number', label: 'number them' },
-                  { value: 'stop', label: 'make nothing' },
-                ]}
-              />
-            </p>
-          </section>
-          <section>
-            <h2>Also</h2>
-            <p>
-              <Checkbox checked={options.deliver} onChange={(e) => setOptions({ ...options, deliver: e.target.checked })}>
-                put each file into its receiver&rsquo;s inbox
-              </Checkbox>
-            </p>
-            <p>
-              <Checkbox checked={options.evenSo} onChange={(e) => setOptions({ ...options, evenSo: e.target.checked })}>
-                let files with a stop go out even so <span className="context">(else they are held back, with the reason)</span>
-              </Checkbox>
-            </p>
-            <p>
-              <Checkbox disabled={!folder} checked={options.folder} onChange={(e) => setOptions({ ...options, folder: e.target.checked })}>
-                write them into the server&rsquo;s folder {!folder && <span className="context">(none is set up: RELEASE_DIR)</span>}
-              </Checkbox>
-            </p>
-          </section>
+          <PartsWished jobId={jobId} wished={wished} />
+          <ReceiversWished wished={wished} />
+          <NamesWished wished={wished} />
+          <AlsoWished wished={wished} folder={folder} />
         </form>
-        <section className={style.outlook} data-test="outlook" aria-label="What would be made">
-          <div className={style.outhead}>
-            <h2>What comes of it</h2>
-            <span className="context" aria-live="polite">
-              {plan.data && !refused && `${counted(plan.data.files, 'file')}${plan.data.skipped > 0 ? `, ${plan.data.skipped} skipped` : ''}`}
-            </span>
-          </div>
-          {refused && refused.status !== 0 && <Trouble message={refused.message} remedy={refused.remedy} />}
-          {clashes.length > 0 && (
-            <div className={`${frame.notice} ${frame.over}`} data-test="notice" role="alert">
-              <MarkShape mark={stopped ? 'stop' : 'look'} />
-              <div className="grow">
-                {clashes.length === 1 ? 'One name' : `${clashes.length} names`} would be given to several files, first{' '}
-                <b className="figure">{clashes[0].name}</b> to {clashes[0].rows.length}.{' '}
-                {stopped ? 'Add a piece that tells them apart, or let them be numbered.' : 'They are numbered; add a piece to tell them apart by sense.'}
-              </div>
-            </div>
-          )}
-          <div className={style.outrows} tabIndex={0} role="group" aria-label="Names">
-            {plan.data && !refused && (
-              <Table<PlanView['rows'][number]>
-                size="small"
-                rowKey={(r) => `${r.key} ${r.name}`}
-                dataSource={plan.data.rows}
-                pagination={false}
-                columns={[
-                  { title: 'Part', render: (_, r) => r.part },
-                  { title: 'Receiver', render: (_, r) => r.receiver },
-                  { title: 'File', render: (_, r) => <NameCell row={r} naming={naming} setNaming={setNaming} /> },
-                ]}
-              />
-            )}
-            {plan.data && plan.data.rows.length < plan.data.files + plan.data.skipped && (
-              <p className="context">and {plan.data.files + plan.data.skipped - plan.data.rows.length} more</p>
-            )}
-          </div>
-          <div className={style.outfoot}>
-            <Button
-              disabled={beginning || stopped || refused !== null || !plan.data || plan.data.files === 0}
-              onClick={() => void begin()}
-              data-test="begin"
-              type="primary"
-            >
-              {beginning ? 'Beginning …' : `Make ${plan.data && !refused ? counted(plan.data.files, 'file') : 'files'}`}
-            </Button>
-            <span className="context">Each is read back from its own bytes and held against the design.</span>
-          </div>
-        </section>
+        <Outlook plan={plan.data} refused={plan.error as Refused | null} wished={wished} beginning={beginning} begin={() => void begin()} />
       </div>
     </>
+  );
+}
+
+type About = { wished: Wished };
+
+function PartsWished({ jobId, wished }: About & { jobId: string }) {
+  const { ids, setIds, chosen, parts, variants, without, setWithout, revision, setRevision, date, setDate } = wished;
+  return (
+    <section>
+      <h2>Parts</h2>
+      <p data-test="chosen">
+        <b className="figure">{chosen.length}</b> {ids ? 'ticked in the ledger' : 'in the job: all that are not left out'}{' '}
+        {ids && (
+          <Button onClick={() => setIds(null)} size="small">
+            Take all {parts.length}
+          </Button>
+        )}{' '}
+        <Link className={`${frame.plain} ${frame.small}`} href={`/jobs/${jobId}`}>
+          Tick others
+        </Link>
+      </p>
+      {variants.length > 1 && (
+        <p>
+          Variants:{' '}
+          {variants.map((v) => (
+            <Checkbox
+              key={v}
+              className={style.choice}
+              checked={!without.includes(v)}
+              onChange={(e) => setWithout(e.target.checked ? without.filter((w) => w !== v) : [...without, v])}
+            >
+              {v || 'the design itself'}
+            </Checkbox>
+          ))}
+        </p>
+      )}
+      <p className={style.row2}>
+        <label>
+          Revision{' '}
+          <Input className={widths.w110} value={revision} maxLength={60} onChange={(e) => setRevision(e.target.value)} data-test="revision" size="small" />
+        </label>
+        <label>
+          Date in names{' '}
+          <DatePicker
+            size="small"
+            placeholder="no date"
+            format="YYYY-MM-DD"
+            value={date ? dayjs(date) : null}
+            onChange={(day) => setDate(day?.format('YYYY-MM-DD') ?? '')}
+          />
+        </label>
+      </p>
+    </section>
+  );
+}
+
+function ReceiversWished({ wished: { lines, setLines, machines } }: About) {
+  return (
+    <section>
+      <h2>Receivers</h2>
+      {lines.map((line, i) => (
+        <LineCard
+          key={i}
+          n={i + 1}
+          line={line}
+          machines={machines}
+          set={(l) => setLines((all) => all.map((old, k) => (k === i ? l : old)))}
+          remove={lines.length > 1 ? () => setLines((all) => all.filter((_, k) => k !== i)) : null}
+        />
+      ))}
+      <Button disabled={lines.length >= 20} onClick={() => setLines((all) => [...all, firstLine(usualReceiver('drawing', machines))])} size="small">
+        Add a receiver
+      </Button>
+    </section>
+  );
+}
+
+function NamesWished({ wished: { naming, setNaming } }: About) {
+  return (
+    <section>
+      <h2>Names</h2>
+      <NameChips label="File name" pieces={naming.file} set={(file) => setNaming({ ...naming, file })} />
+      <NameChips label="Folder" pieces={naming.folder} set={(f) => setNaming({ ...naming, folder: f })} folder />
+      <p>
+        When two would be called the same:{' '}
+        <Radio.Group
+          value={naming.clash}
+          onChange={(e) => setNaming({ ...naming, clash: e.target.value })}
+          options={[
+            { value: 'number', label: 'number them' },
+            { value: 'stop', label: 'make nothing' },
+          ]}
+        />
+      </p>
+    </section>
+  );
+}
+
+function AlsoWished({ wished: { options, setOptions }, folder }: About & { folder: boolean }) {
+  return (
+    <section>
+      <h2>Also</h2>
+      <p>
+        <Checkbox checked={options.deliver} onChange={(e) => setOptions({ ...options, deliver: e.target.checked })}>
+          put each file into its receiver&rsquo;s inbox
+        </Checkbox>
+      </p>
+      <p>
+        <Checkbox checked={options.evenSo} onChange={(e) => setOptions({ ...options, evenSo: e.target.checked })}>
+          let files with a stop go out even so <span className="context">(else they are held back, with the reason)</span>
+        </Checkbox>
+      </p>
+      <p>
+        <Checkbox disabled={!folder} checked={options.folder} onChange={(e) => setOptions({ ...options, folder: e.target.checked })}>
+          write them into the server&rsquo;s folder {!folder && <span className="context">(none is set up: RELEASE_DIR)</span>}
+        </Checkbox>
+      </p>
+    </section>
+  );
+}
+
+/** What comes of the wish: files and their names, names that clash, and the button that makes them. */
+function Outlook({
+  plan,
+  refused,
+  wished: { naming, setNaming },
+  beginning,
+  begin,
+}: About & { plan: PlanView | undefined; refused: Refused | null; beginning: boolean; begin: () => void }) {
+  const clashes = plan?.clashes ?? [];
+  const stopped = naming.clash === 'stop' && clashes.length > 0;
+  return (
+    <section className={style.outlook} data-test="outlook" aria-label="What would be made">
+      <div className={style.outhead}>
+        <h2>What comes of it</h2>
+        <span className="context" aria-live="polite">
+          {plan && !refused && `${counted(plan.files, 'file')}${plan.skipped > 0 ? `, ${plan.skipped} skipped` : ''}`}
+        </span>
+      </div>
+      {refused && refused.status !== 0 && <Trouble message={refused.message} remedy={refused.remedy} />}
+      {clashes.length > 0 && (
+        <div className={`${frame.notice} ${frame.over}`} data-test="notice" role="alert">
+          <MarkShape mark={stopped ? 'stop' : 'look'} />
+          <div className="grow">
+            {clashes.length === 1 ? 'One name' : `${clashes.length} names`} would be given to several files, first <b className="figure">{clashes[0].name}</b>{' '}
+            to {clashes[0].rows.length}.{' '}
+            {stopped ? 'Add a piece that tells them apart, or let them be numbered.' : 'They are numbered; add a piece to tell them apart by sense.'}
+          </div>
+        </div>
+      )}
+      <div className={style.outrows} tabIndex={0} role="group" aria-label="Names">
+        {plan && !refused && (
+          <Table<PlanView['rows'][number]>
+            size="small"
+            rowKey={(r) => `${r.key} ${r.name}`}
+            dataSource={plan.rows}
+            pagination={false}
+            columns={[
+              { title: 'Part', render: (_, r) => r.part },
+              { title: 'Receiver', render: (_, r) => r.receiver },
+              { title: 'File', render: (_, r) => <NameCell row={r} naming={naming} setNaming={setNaming} /> },
+            ]}
+          />
+        )}
+        {plan && plan.rows.length < plan.files + plan.skipped && <p className="context">and {plan.files + plan.skipped - plan.rows.length} more</p>}
+      </div>
+      <div className={style.outfoot}>
+        <Button disabled={beginning || stopped || refused !== null || !plan || plan.files === 0} onClick={begin} data-test="begin" type="primary">
+          {beginning ? 'Beginning …' : `Make ${plan && !refused ? counted(plan.files, 'file') : 'files'}`}
+        </Button>
+        <span className="context">Each is read back from its own bytes and held against the design.</span>
+      </div>
+    </section>
   );
 }
 

@@ -91,31 +91,37 @@ export function BendTables() {
           editing === t.id ? (
             <TableForm key={t.id} start={t.table} save={save(t)} close={() => setEditing(null)} />
           ) : (
-            <section key={t.id} className={style.stored} aria-label={t.table.name} data-test="stored">
-              <div className={frame.title}>
-                <h2>{t.table.name}</h2>
-                <span className="context">
-                  {t.table.material || 'any material'}, {t.table.thickness === null ? 'any thickness' : `${t.table.thickness} mm`}; gives {given[t.table.gives]}
-                  ; {t.table.rows.length} {t.table.rows.length === 1 ? 'row' : 'rows'}
-                </span>
-                <span className={frame.right}>
-                  <Button onClick={() => setEditing(t.id)} size="small">
-                    Change
-                  </Button>{' '}
-                  <Button onClick={() => download(t.table)} size="small">
-                    CSV
-                  </Button>{' '}
-                  <Button onClick={() => void remove(t)} size="small">
-                    Take away
-                  </Button>
-                </span>
-              </div>
-              <Grid table={t.table} />
-            </section>
+            <Stored key={t.id} table={t.table} edit={() => setEditing(t.id)} remove={() => void remove(t)} />
           ),
         )}
       </div>
     </>
+  );
+}
+
+function Stored({ table, edit, remove }: { table: BendTable; edit: () => void; remove: () => void }) {
+  return (
+    <section className={style.stored} aria-label={table.name} data-test="stored">
+      <div className={frame.title}>
+        <h2>{table.name}</h2>
+        <span className="context">
+          {table.material || 'any material'}, {table.thickness === null ? 'any thickness' : `${table.thickness} mm`}; gives {given[table.gives]};{' '}
+          {table.rows.length} {table.rows.length === 1 ? 'row' : 'rows'}
+        </span>
+        <span className={frame.right}>
+          <Button onClick={edit} size="small">
+            Change
+          </Button>{' '}
+          <Button onClick={() => download(table)} size="small">
+            CSV
+          </Button>{' '}
+          <Button onClick={remove} size="small">
+            Take away
+          </Button>
+        </span>
+      </div>
+      <Grid table={table} />
+    </section>
   );
 }
 
@@ -153,6 +159,20 @@ function Grid({ table }: { table: BendTable }) {
 
 type Row = { radius: string; angle: string; value: string };
 
+/** Which rows can't be: a figure is missing or no radius or angle, or another row has the same two. */
+function badRows(rows: readonly { radius: number | null; angle: number | null; value: number | null }[]): boolean[] {
+  return rows.map(
+    (r, i) =>
+      r.radius === null ||
+      r.radius < 0 ||
+      r.angle === null ||
+      r.angle <= 0 ||
+      r.angle > 300 ||
+      r.value === null ||
+      rows.some((o, k) => k < i && o.radius === r.radius && o.angle === r.angle),
+  );
+}
+
 function TableForm({ start, save, close }: { start: BendTable | null; save: (t: BendTable) => Promise<void>; close: () => void }) {
   const [name, setName] = useState(start?.name ?? '');
   const [material, setMaterial] = useState(start?.material ?? '');
@@ -164,16 +184,7 @@ function TableForm({ start, save, close }: { start: BendTable | null; save: (t: 
   const change = (i: number, field: keyof Row, v: string) => setRows(rows.map((r, n) => (n === i ? { ...r, [field]: v } : r)));
   const t = typedNumber(thickness);
   const parsed = rows.map((r) => ({ radius: typedNumber(r.radius), angle: typedNumber(r.angle), value: typedNumber(r.value) }));
-  const bad = parsed.map(
-    (r, i) =>
-      r.radius === null ||
-      r.radius < 0 ||
-      r.angle === null ||
-      r.angle <= 0 ||
-      r.angle > 300 ||
-      r.value === null ||
-      parsed.some((o, k) => k < i && o.radius === r.radius && o.angle === r.angle),
-  );
+  const bad = badRows(parsed);
   const valid = name.trim() !== '' && (thickness === '' || (t !== null && t > 0)) && rows.length > 0 && !bad.includes(true);
   return (
     <form

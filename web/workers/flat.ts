@@ -117,8 +117,8 @@ function pointsOf(contours: readonly Contour[], fine: number): { points: Float32
   return { points: Float32Array.from(flat), starts };
 }
 
-/** What the page asks of a drawing. All heavy work on drawings is here, off the page's own thread. */
-export const flatWork = (engine: () => Promise<Engine>) => ({
+/** The drawing that is open: as the recipe makes it, its nodes, what is wrong with it, what is proposed for it. */
+const drawingWork = (engine: () => Promise<Engine>) => ({
   /** Opens a drawing from its bytes in the store; the one before is given up. */
   flatOpen(bytes: ArrayBuffer): void {
     drawing = unpackDrawing(new Uint8Array(bytes));
@@ -153,23 +153,58 @@ export const flatWork = (engine: () => Promise<Engine>) => ({
       ...(edges ? [edges.points.buffer] : []),
     ]);
   },
-  /** Takes a flat pattern to be folded; gives its triangles. */
-  async foldOpen(bytes: ArrayBuffer, key: string): Promise<{ triangles: Uint32Array }> {
-    const flat = unpackDrawing(new Uint8Array(bytes));
-    const mesh = foldMesh(await engine(), flat);
-    folds.set(key, { drawing: flat, mesh });
-    if (folds.size > 4) folds.delete(folds.keys().next().value!);
-    return { triangles: mesh.triangles };
+  /** Where a bit of a diameter does not reach: polygons, their area and how many contours have such places. */
+  async flatReach(
+    summary: PartSummary,
+    recipe: Recipe,
+    diameter: number,
+  ): Promise<{ points: Float32Array; starts: number[]; area: number; contours: number; smallest: number }> {
+    const placed = transformedDrawing(held(), mapOf(summary, recipe));
+    const left: Contour[] = [];
+    let area = 0;
+    let contours = 0;
+    let smallest = Infinity;
+    for (const m of meantContours(placed, recipe.drawing!)) {
+      if (!m.contour.closed || !(cutThrough.has(m.meaning) || m.meaning === 'pocket')) continue;
+      const found = unreachedBy(await engine(), m.contour, diameter, m.depth % 2 === 1 || m.meaning === 'pocket');
+      smallest = Math.min(smallest, found.smallestRadius);
+      if (found.contours.length === 0) continue;
+      contours++;
+      area += found.area;
+      left.push(...found.contours);
+    }
+    return { ...pointsOf(left, 0.01), area, contours, smallest };
   },
-  /** The flat folded to a share, and its borders as pairs of points; null when it was given up meanwhile. */
-  foldAt(key: string, share: number, scale: number): { positions: Float32Array; edges: Float32Array } | null {
-    const fold = folds.get(key);
-    if (!fold) return null;
-    const positions = foldedPositions(fold.mesh, fold.drawing, share, scale);
-    const edges = new Float32Array(fold.mesh.edges.length * 3);
-    fold.mesh.edges.forEach((v, i) => edges.set(positions.subarray(v * 3, v * 3 + 3), i * 3));
-    return transfer({ positions, edges }, [positions.buffer, edges.buffer]);
+  /** A drawing that an operation proposes, as lines: placed like the part that it would change, or as it is. */
+  flatLines(
+    bytes: ArrayBuffer,
+    place: { summary: PartSummary; recipe: Recipe } | null,
+  ): { points: Float32Array; starts: number[]; closed: boolean[]; layers: number[]; dashed: boolean[]; box: [number, number, number, number] } {
+    const own = unpackDrawing(new Uint8Array(bytes));
+    // Made of the same picture, perhaps at another size: laid over it where the picture is shown.
+    const onPicture =
+      place && own.picture && drawing?.picture
+        ? timesPlane(timesPlane(planeOf(mapOf(place.summary, place.recipe)), drawing.picture.map), invertedPlane(own.picture.map))
+        : null;
+    const d = place && !onPicture ? transformedDrawing(own, placeOf(own, scaleOf(place.summary, place.recipe), place.recipe.drawing!)) : own;
+    const box = boxOfDrawing(d);
+    const contours = d.layers.flatMap((l) => l.contours);
+    const layers = d.layers.flatMap((l, i) => l.contours.map(() => i));
+    const dashed = d.layers.flatMap((l) => l.contours.map(() => l.lineType !== 'CONTINUOUS'));
+    const lines = pointsOf(contours, Math.max(1e-6, Math.max(box[2] - box[0], box[3] - box[1]) / 4000));
+    if (onPicture) for (let i = 0; i < lines.points.length; i += 2) lines.points.set(throughPlane(onPicture, lines.points[i], lines.points[i + 1]), i);
+    return {
+      ...lines,
+      closed: contours.map((c) => c.closed),
+      layers,
+      dashed,
+      box,
+    };
   },
+});
+
+/** What is wrong with the drawing that is open, and where. */
+const checkWork = {
   /** What is wrong with it and where, as placed. */
   flatCheck(summary: PartSummary, recipe: Recipe): FlatFound {
     const begun = performance.now();
@@ -227,28 +262,31 @@ export const flatWork = (engine: () => Promise<Engine>) => ({
     const [x, y] = [at[0] - e, at[1] - f];
     return [(d * x - c * y) / n, (a * y - b * x) / n];
   },
-  /** Where a bit of a diameter does not reach: polygons, their area and how many contours have such places. */
-  async flatReach(
-    summary: PartSummary,
-    recipe: Recipe,
-    diameter: number,
-  ): Promise<{ points: Float32Array; starts: number[]; area: number; contours: number; smallest: number }> {
-    const placed = transformedDrawing(held(), mapOf(summary, recipe));
-    const left: Contour[] = [];
-    let area = 0;
-    let contours = 0;
-    let smallest = Infinity;
-    for (const m of meantContours(placed, recipe.drawing!)) {
-      if (!m.contour.closed || !(cutThrough.has(m.meaning) || m.meaning === 'pocket')) continue;
-      const found = unreachedBy(await engine(), m.contour, diameter, m.depth % 2 === 1 || m.meaning === 'pocket');
-      smallest = Math.min(smallest, found.smallestRadius);
-      if (found.contours.length === 0) continue;
-      contours++;
-      area += found.area;
-      left.push(...found.contours);
-    }
-    return { ...pointsOf(left, 0.01), area, contours, smallest };
+};
+
+/** Flat patterns that are folded. */
+const foldWork = (engine: () => Promise<Engine>) => ({
+  /** Takes a flat pattern to be folded; gives its triangles. */
+  async foldOpen(bytes: ArrayBuffer, key: string): Promise<{ triangles: Uint32Array }> {
+    const flat = unpackDrawing(new Uint8Array(bytes));
+    const mesh = foldMesh(await engine(), flat);
+    folds.set(key, { drawing: flat, mesh });
+    if (folds.size > 4) folds.delete(folds.keys().next().value!);
+    return { triangles: mesh.triangles };
   },
+  /** The flat folded to a share, and its borders as pairs of points; null when it was given up meanwhile. */
+  foldAt(key: string, share: number, scale: number): { positions: Float32Array; edges: Float32Array } | null {
+    const fold = folds.get(key);
+    if (!fold) return null;
+    const positions = foldedPositions(fold.mesh, fold.drawing, share, scale);
+    const edges = new Float32Array(fold.mesh.edges.length * 3);
+    fold.mesh.edges.forEach((v, i) => edges.set(positions.subarray(v * 3, v * 3 + 3), i * 3));
+    return transfer({ positions, edges }, [positions.buffer, edges.buffer]);
+  },
+});
+
+/** What machines make of written files. */
+const machineWork = (engine: () => Promise<Engine>) => ({
   /** What a machine understands from the bytes of a written file. */
   async flatReceived(bytes: ArrayBuffer, format: FileFormat, receiver: Receiver): Promise<FlatReceived> {
     const got = await receiveDrawing(new Uint8Array(bytes), format, receiver);
@@ -291,30 +329,7 @@ export const flatWork = (engine: () => Promise<Engine>) => ({
     const { fileName, bytes, evidence } = await testPieceFile(receiver, { engine, working: none, kernels: { opening: none, working: none } });
     return transfer({ fileName, bytes, stopped: evidence.verdict === 'stop' ? (evidence.reason ?? 'It is stopped.') : null }, [bytes.buffer]);
   },
-  /** A drawing that an operation proposes, as lines: placed like the part that it would change, or as it is. */
-  flatLines(
-    bytes: ArrayBuffer,
-    place: { summary: PartSummary; recipe: Recipe } | null,
-  ): { points: Float32Array; starts: number[]; closed: boolean[]; layers: number[]; dashed: boolean[]; box: [number, number, number, number] } {
-    const own = unpackDrawing(new Uint8Array(bytes));
-    // Made of the same picture, perhaps at another size: laid over it where the picture is shown.
-    const onPicture =
-      place && own.picture && drawing?.picture
-        ? timesPlane(timesPlane(planeOf(mapOf(place.summary, place.recipe)), drawing.picture.map), invertedPlane(own.picture.map))
-        : null;
-    const d = place && !onPicture ? transformedDrawing(own, placeOf(own, scaleOf(place.summary, place.recipe), place.recipe.drawing!)) : own;
-    const box = boxOfDrawing(d);
-    const contours = d.layers.flatMap((l) => l.contours);
-    const layers = d.layers.flatMap((l, i) => l.contours.map(() => i));
-    const dashed = d.layers.flatMap((l) => l.contours.map(() => l.lineType !== 'CONTINUOUS'));
-    const lines = pointsOf(contours, Math.max(1e-6, Math.max(box[2] - box[0], box[3] - box[1]) / 4000));
-    if (onPicture) for (let i = 0; i < lines.points.length; i += 2) lines.points.set(throughPlane(onPicture, lines.points[i], lines.points[i + 1]), i);
-    return {
-      ...lines,
-      closed: contours.map((c) => c.closed),
-      layers,
-      dashed,
-      box,
-    };
-  },
 });
+
+/** What the page asks of a drawing. All heavy work on drawings is here, off the page's own thread. */
+export const flatWork = (engine: () => Promise<Engine>) => ({ ...drawingWork(engine), ...checkWork, ...foldWork(engine), ...machineWork(engine) });

@@ -27,7 +27,7 @@ export function FlatPlace(props: PanelProps & { view: FlatView | null }) {
   const { receiver } = part.recipe;
   const save = (what: string, change: Partial<DrawingRecipe>) => saveDrawing(props, what, change);
   const set = (what: string, change: Partial<DrawingRecipe['place']>) => save(what, { place: { ...place, ...change } });
-  const setStock = (change: Partial<NonNullable<DrawingRecipe['stock']>>) => save('the sheet', { stock: { ...stock!, ...change } });
+  const setStock = (change: Partial<Sheet>) => save('the sheet', { stock: { ...stock!, ...change } });
   const box = view?.box;
   const state = part.steps.find((s) => s.step === 'Sheet')!;
   return (
@@ -81,36 +81,7 @@ export function FlatPlace(props: PanelProps & { view: FlatView | null }) {
         {stock === null ? (
           <Button onClick={() => save('the sheet', sheetFor(view, receiver.bed, place))}>Choose a sheet</Button>
         ) : (
-          <>
-            <label className={desk.row}>
-              Material
-              <Input
-                className={widths.w150}
-                defaultValue={stock.material}
-                maxLength={60}
-                placeholder="birch ply"
-                onBlur={(e) => e.target.value !== stock.material && setStock({ material: e.target.value })}
-                size="small"
-              />
-            </label>
-            <NumberField label="Width X" value={stock.width} unit="mm" low={1} high={20_000} save={(v) => setStock({ width: v })} />
-            <NumberField label="Height Y" value={stock.height} unit="mm" low={1} high={20_000} save={(v) => setStock({ height: v })} />
-            <NumberField label="Thickness Z" value={stock.thickness} unit="mm" low={0.01} high={500} save={(v) => setStock({ thickness: v })} />
-            <label className={desk.row}>
-              Z 0 lies
-              <Choice
-                value={stock.zZero}
-                onChange={(value) => setStock({ zZero: value as 'top' | 'bed' })}
-                options={[
-                  { value: 'top', label: 'on top of the sheet' },
-                  { value: 'bed', label: 'on the bed' },
-                ]}
-              />
-            </label>
-            <Button onClick={() => save('the sheet', { stock: null })} size="small">
-              No sheet
-            </Button>
-          </>
+          <SheetFields stock={stock} set={setStock} none={() => save('the sheet', { stock: null })} />
         )}
       </fieldset>
       {box && <Fit box={box} stock={stock} bed={receiver.bed} name={receiver.name} />}
@@ -119,6 +90,44 @@ export function FlatPlace(props: PanelProps & { view: FlatView | null }) {
           <MarkShape mark={state.mark} size={12} /> {state.finding.message} {state.finding.remedy}
         </p>
       )}
+    </>
+  );
+}
+
+type Sheet = NonNullable<DrawingRecipe['stock']>;
+
+/** What the sheet is made of, how large it is, and where its zero lies. */
+function SheetFields({ stock, set, none }: { stock: Sheet; set: (change: Partial<Sheet>) => void; none: () => void }) {
+  return (
+    <>
+      <label className={desk.row}>
+        Material
+        <Input
+          className={widths.w150}
+          defaultValue={stock.material}
+          maxLength={60}
+          placeholder="birch ply"
+          onBlur={(e) => e.target.value !== stock.material && set({ material: e.target.value })}
+          size="small"
+        />
+      </label>
+      <NumberField label="Width X" value={stock.width} unit="mm" low={1} high={20_000} save={(v) => set({ width: v })} />
+      <NumberField label="Height Y" value={stock.height} unit="mm" low={1} high={20_000} save={(v) => set({ height: v })} />
+      <NumberField label="Thickness Z" value={stock.thickness} unit="mm" low={0.01} high={500} save={(v) => set({ thickness: v })} />
+      <label className={desk.row}>
+        Z 0 lies
+        <Choice
+          value={stock.zZero}
+          onChange={(value) => set({ zZero: value as 'top' | 'bed' })}
+          options={[
+            { value: 'top', label: 'on top of the sheet' },
+            { value: 'bed', label: 'on the bed' },
+          ]}
+        />
+      </label>
+      <Button onClick={none} size="small">
+        No sheet
+      </Button>
     </>
   );
 }

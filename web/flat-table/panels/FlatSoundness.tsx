@@ -104,36 +104,42 @@ export function FlatSoundness({
             />
           )}
           {found && (
-            <ul className={desk.findings} data-test="flatfindings">
-              {kinds
-                .filter(([k]) => found.counts[k] > 0)
-                .map(([k, one, many, why]) => (
-                  <li key={k}>
-                    <MarkShape mark="look" size={11} />
-                    <span className="grow">
-                      <span className="figure">{found.counts[k].toLocaleString('en')}</span> {found.counts[k] === 1 ? one : many}{' '}
-                      <span className="context">{why}</span>
-                    </span>
-                    <Button
-                      aria-pressed={shown === k}
-                      onClick={() => {
-                        setShown(shown === k ? null : k);
-                        const [first] = found[k];
-                        if (shown !== k && first && found[k].length === 1) stage.current?.lookAt(first.x, first.y, 30);
-                      }}
-                      size="small"
-                    >
-                      Show
-                    </Button>
-                  </li>
-                ))}
-            </ul>
+            <Kinds
+              found={found}
+              shown={shown}
+              show={(k) => {
+                setShown(shown === k ? null : k);
+                const [first] = found[k];
+                if (shown !== k && first && found[k].length === 1) stage.current?.lookAt(first.x, first.y, 30);
+              }}
+            />
           )}
           <Mending part={part} tools={tools} tolerance={tolerance} />
           <Nodes chosen={chosen} setChosen={setChosen} nodes={nodes} count={d.contours} />
         </>
       )}
     </>
+  );
+}
+
+/** What else was found, a row a kind. */
+function Kinds({ found, shown, show }: { found: FlatFound; shown: SpotKind | 'gaps' | null; show: (kind: SpotKind) => void }) {
+  return (
+    <ul className={desk.findings} data-test="flatfindings">
+      {kinds
+        .filter(([k]) => found.counts[k] > 0)
+        .map(([k, one, many, why]) => (
+          <li key={k}>
+            <MarkShape mark="look" size={11} />
+            <span className="grow">
+              <span className="figure">{found.counts[k].toLocaleString('en')}</span> {found.counts[k] === 1 ? one : many} <span className="context">{why}</span>
+            </span>
+            <Button aria-pressed={shown === k} onClick={() => show(k)} size="small">
+              Show
+            </Button>
+          </li>
+        ))}
+    </ul>
   );
 }
 
@@ -301,10 +307,35 @@ function Stretch({ nodes, own }: { nodes: NodeTools; own: { layer: number; conto
   );
 }
 
+type NodeButtonsProps = { nodes: NodeTools; own: { layer: number; contour: number }; node: number; place: [number, number]; last: number };
+
+/** What can be done with a node. @param last number of the contour's last segment */
+function NodeButtons({ nodes: { edit, moveTo }, own, node, place, last }: NodeButtonsProps) {
+  return (
+    <div className={desk.buttons}>
+      <Button disabled={!place.every(Number.isFinite)} onClick={() => void moveTo(node, place)} size="small">
+        Move it
+      </Button>
+      <Button onClick={() => void edit({ action: 'smooth', ...own, node })} size="small">
+        Smooth
+      </Button>
+      <Button onClick={() => void edit({ action: 'sharp', ...own, node })} size="small">
+        Sharp
+      </Button>
+      <Button onClick={() => void edit({ action: 'add', ...own, segment: Math.min(node, last), share: 0.5 })} size="small">
+        Add one after
+      </Button>
+      <Button onClick={() => void edit({ action: 'delete', ...own, node })} size="small">
+        Delete
+      </Button>
+    </div>
+  );
+}
+
 /** One contour's nodes: moved by dragging or by typed places, added, deleted, made smooth or sharp. */
 function Nodes({ chosen, setChosen, nodes, count }: { chosen: number | null; setChosen: (n: number | null) => void; nodes: NodeTools; count: number }) {
   const { unit } = useLengths();
-  const { found, picked, setPicked, edit, moveTo } = nodes;
+  const { found, picked, setPicked, edit } = nodes;
   const at = found && picked !== null ? found.nodes[picked] : null;
   const [typed, setTyped] = useState<[string, string]>(['', '']);
   const key = at?.join(' ');
@@ -370,23 +401,7 @@ function Nodes({ chosen, setChosen, nodes, count }: { chosen: number | null; set
                   ))}
                   <span className="figure">{unit}</span>
                 </div>
-                <div className={desk.buttons}>
-                  <Button disabled={!place.every(Number.isFinite)} onClick={() => void moveTo(picked, place)} size="small">
-                    Move it
-                  </Button>
-                  <Button onClick={() => void edit({ action: 'smooth', ...own, node: picked })} size="small">
-                    Smooth
-                  </Button>
-                  <Button onClick={() => void edit({ action: 'sharp', ...own, node: picked })} size="small">
-                    Sharp
-                  </Button>
-                  <Button onClick={() => void edit({ action: 'add', ...own, segment: Math.min(picked, found.middles.length - 1), share: 0.5 })} size="small">
-                    Add one after
-                  </Button>
-                  <Button onClick={() => void edit({ action: 'delete', ...own, node: picked })} size="small">
-                    Delete
-                  </Button>
-                </div>
+                <NodeButtons nodes={nodes} own={own} node={picked} place={place} last={found.middles.length - 1} />
               </>
             )}
             {found.nodes.length > 2 && <Stretch nodes={nodes} own={own} />}
