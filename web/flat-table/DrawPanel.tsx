@@ -33,8 +33,8 @@ const views: ViewName[] = ['top', 'bottom', 'front', 'back', 'left', 'right'];
 export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; tools: JobTools; shape: View | null; setPicking: (p: Picking) => void }) {
   const [kind, setKind] = useState<ShapeView['kind']>('view');
   const [view, setView] = useState<ViewName>('top');
-  const [edges, setEdges] = useState<'silhouette' | 'visible' | 'hidden'>('silhouette');
-  const [axis, setAxis] = useState<'x' | 'y' | 'z'>('z');
+  const [edges, setEdges] = useState<Edges>('silhouette');
+  const [axis, setAxis] = useState<AxisName>('z');
   const box = part.summary.box;
   const made = part.strands.find((s) => s.way === 'cut')?.made;
   const scale = scaleOf(part.summary, part.recipe);
@@ -47,7 +47,7 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
   const valid = (kind !== 'section' || h !== null) && (kind !== 'stack' || (p !== null && p >= 0.05)) && (!mesh || (f !== null && f > 0 && f <= 5));
   const ask = (v: ShapeView) => void tools.operate({ kind: 'draw', part: part.id, view: v, fit: mesh ? f : null });
   // A choice is shown as soon as it is made; what is typed when it is left.
-  const next = (change: { view?: ViewName; edges?: typeof edges; axis?: typeof axis }) => {
+  const next = (change: { view?: ViewName; edges?: Edges; axis?: AxisName }) => {
     if (change.view) setView(change.view);
     if (change.edges) setEdges(change.edges);
     if (change.axis) setAxis(change.axis);
@@ -92,42 +92,8 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
             ]}
           />
         </label>
-        {kind === 'view' && (
-          <>
-            <label className={desk.row}>
-              Seen from
-              <Choice value={view} onChange={(v) => next({ view: v as ViewName })} options={views.map((v) => ({ value: v, label: v }))} />
-            </label>
-            {!mesh && (
-              <label className={desk.row}>
-                Edges
-                <Choice
-                  value={edges}
-                  onChange={(value) => next({ edges: value as typeof edges })}
-                  options={[
-                    { value: 'silhouette', label: 'silhouette only' },
-                    { value: 'visible', label: 'all that are seen' },
-                    { value: 'hidden', label: 'hidden ones too, dashed' },
-                  ]}
-                />
-              </label>
-            )}
-          </>
-        )}
-        {kind === 'section' && (
-          <label className={desk.row}>
-            At
-            <span>
-              <Choice
-                value={axis}
-                label="Axis of the section"
-                onChange={(value) => next({ axis: value as typeof axis })}
-                options={[...['z', 'y', 'x'].map((a) => ({ value: a, label: a.toUpperCase() }))]}
-              />{' '}
-              <LengthInput label="Height of the section" value={height} onChange={setHeight} />
-            </span>
-          </label>
-        )}
+        {kind === 'view' && <ViewFields view={view} edges={mesh ? null : edges} set={next} />}
+        {kind === 'section' && <SectionFields axis={axis} setAxis={(axis) => next({ axis })} height={height} setHeight={setHeight} />}
         {kind === 'stack' && (
           <label className={desk.row}>
             Every
@@ -156,6 +122,55 @@ export function DrawPanel({ part, tools, shape, setPicking }: { part: PartView; 
         </section>
       )}
     </section>
+  );
+}
+
+type Edges = 'silhouette' | 'visible' | 'hidden';
+type AxisName = 'x' | 'y' | 'z';
+
+/** From where it is seen. @param edges which of its edges are drawn; null for a mesh, which has only an outline */
+function ViewFields({ view, edges, set }: { view: ViewName; edges: Edges | null; set: (change: { view?: ViewName; edges?: Edges }) => void }) {
+  return (
+    <>
+      <label className={desk.row}>
+        Seen from
+        <Choice value={view} onChange={(v) => set({ view: v as ViewName })} options={views.map((v) => ({ value: v, label: v }))} />
+      </label>
+      {edges !== null && (
+        <label className={desk.row}>
+          Edges
+          <Choice
+            value={edges}
+            onChange={(value) => set({ edges: value as Edges })}
+            options={[
+              { value: 'silhouette', label: 'silhouette only' },
+              { value: 'visible', label: 'all that are seen' },
+              { value: 'hidden', label: 'hidden ones too, dashed' },
+            ]}
+          />
+        </label>
+      )}
+    </>
+  );
+}
+
+type SectionProps = { axis: AxisName; setAxis: (axis: AxisName) => void; height: string; setHeight: (height: string) => void };
+
+/** Where it is cut. */
+function SectionFields({ axis, setAxis, height, setHeight }: SectionProps) {
+  return (
+    <label className={desk.row}>
+      At
+      <span>
+        <Choice
+          value={axis}
+          label="Axis of the section"
+          onChange={(value) => setAxis(value as AxisName)}
+          options={[...['z', 'y', 'x'].map((a) => ({ value: a, label: a.toUpperCase() }))]}
+        />{' '}
+        <LengthInput label="Height of the section" value={height} onChange={setHeight} />
+      </span>
+    </label>
   );
 }
 

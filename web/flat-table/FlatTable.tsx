@@ -1,7 +1,7 @@
 'use client';
 import { Button } from 'antd';
 import dynamic from 'next/dynamic';
-import { useCallback, useEffect, useMemo, useRef, useState, type RefObject } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState, type ComponentProps, type RefObject } from 'react';
 import type { StepName } from 'tall-kite/steps/registry';
 import type { Meaning } from 'tall-kite/curves/drawing';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
@@ -49,11 +49,87 @@ const underlaid: readonly StepName[] = ['Source', 'Trace', 'Size', 'Soundness'];
 /** What a step's controls lay over the drawing. */
 export type Overlay = Partial<Pick<FlatPicture, 'spots' | 'gaps' | 'unreached' | 'order'>>;
 
-/** The sheet from above with the drawing on it, and the controls of the step at hand beside it. */
-export function FlatTable({ part, step, go, tools }: { part: PartView; step: StepName; go: (step: StepName) => void; tools: JobTools }) {
+/** The sheet's stage, in the inks of the theme. */
+function useFlatStage() {
   const host = useRef<HTMLDivElement>(null);
   const stage = useRef<FlatStage | null>(null);
   const { theme } = useTheme();
+  useEffect(() => {
+    const made = new FlatStage(host.current!, inksOf(document.documentElement.dataset.theme ?? 'light'));
+    stage.current = made;
+    if (process.env.NODE_ENV !== 'production' || navigator.webdriver) (window as unknown as { flatTable: FlatStage }).flatTable = made;
+    return () => {
+      stage.current = null;
+      made.close();
+    };
+  }, []);
+  useEffect(() => stage.current?.recolour(inksOf(theme)), [theme]);
+  return { host, stage };
+}
+
+/** What is drawn on the sheet, and for which step. */
+type Drawn = Pick<FlatPicture, 'view' | 'received' | 'shown' | 'split' | 'chosen' | 'nodes' | 'hidden' | 'beneath'> & {
+  part: PartView;
+  step: StepName;
+  proposal: FlatPicture['proposed'];
+  /** What a trace would come to, on its own step. */
+  foreseen: FlatPicture['proposed'];
+  overlay: Overlay;
+  pins: [number, number][];
+};
+
+/** Draws it, whenever any of it is another. */
+function useDrawn(stage: RefObject<FlatStage | null>, drawn: Drawn): void {
+  const { part, step, view, received, proposal, foreseen, shown, split, chosen, nodes, overlay, hidden, beneath, pins } = drawn;
+  const { stock } = part.recipe.drawing!;
+  const { receiver } = part.recipe;
+  useEffect(() => {
+    const placing = step === 'Sheet';
+    stage.current?.show(
+      {
+        view,
+        received,
+        proposed: proposal ?? (step === 'Trace' ? foreseen : null),
+        shown,
+        split,
+        stock,
+        bed: placing || !stock ? [receiver.bed[0], receiver.bed[1]] : null,
+        chosen,
+        nodes,
+        spots: overlay.spots ?? null,
+        gaps: overlay.gaps ?? null,
+        unreached: overlay.unreached ?? null,
+        order: overlay.order ?? null,
+        hidden,
+        beneath,
+        pins: step === 'Trace' && view?.picture ? pins.map(([x, y]) => throughPlane(view.picture!, x, y)) : [],
+      },
+      `${part.name}: ${part.summary.drawing?.contours ?? 0} contours from above`,
+    );
+  }, [
+    view,
+    received,
+    proposal,
+    foreseen,
+    shown,
+    split,
+    stock,
+    receiver,
+    chosen,
+    nodes,
+    overlay,
+    hidden,
+    beneath,
+    pins,
+    step,
+    part.name,
+    part.summary.drawing?.contours,
+  ]);
+}
+
+/** The sheet from above with the drawing on it, and the controls of the step at hand beside it. */
+export function FlatTable({ part, step, go, tools }: { part: PartView; step: StepName; go: (step: StepName) => void; tools: JobTools }) {
+  const { host, stage } = useFlatStage();
   const [shown, setShown] = useState<Shown>('both');
   const [split, setSplit] = useState(0.5);
   const [overlay, setOverlay] = useState<Overlay>({});
@@ -76,18 +152,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
   }, [image, part.summary, view?.picture, step]);
   const nodes = useNodes(part, step === 'Soundness' ? chosen : null, tools);
   const how = part.recipe.drawing!;
-  const { receiver } = part.recipe;
 
-  useEffect(() => {
-    const made = new FlatStage(host.current!, inksOf(document.documentElement.dataset.theme ?? 'light'));
-    stage.current = made;
-    if (process.env.NODE_ENV !== 'production' || navigator.webdriver) (window as unknown as { flatTable: FlatStage }).flatTable = made;
-    return () => {
-      stage.current = null;
-      made.close();
-    };
-  }, []);
-  useEffect(() => stage.current?.recolour(inksOf(theme)), [theme]);
   useEffect(() => {
     setOverlay({});
     if (step !== 'Soundness' && step !== 'Layers') setChosen(null);
@@ -96,48 +161,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
     () => (received && view ? aligned(received, view, part.file?.recipe.file.format ?? 'dxf') : null),
     [received, view, part.file?.recipe.file.format],
   );
-  useEffect(() => {
-    const placing = step === 'Sheet';
-    stage.current?.show(
-      {
-        view,
-        received: moved,
-        proposed: proposal ?? (step === 'Trace' ? foreseen : null),
-        shown: now,
-        split,
-        stock: how.stock,
-        bed: placing || !how.stock ? [receiver.bed[0], receiver.bed[1]] : null,
-        chosen,
-        nodes: nodes.picture,
-        spots: overlay.spots ?? null,
-        gaps: overlay.gaps ?? null,
-        unreached: overlay.unreached ?? null,
-        order: overlay.order ?? null,
-        hidden,
-        beneath,
-        pins: step === 'Trace' && view?.picture ? pins.map(([x, y]) => throughPlane(view.picture!, x, y)) : [],
-      },
-      `${part.name}: ${part.summary.drawing?.contours ?? 0} contours from above`,
-    );
-  }, [
-    view,
-    moved,
-    proposal,
-    foreseen,
-    now,
-    split,
-    how.stock,
-    receiver,
-    chosen,
-    nodes.picture,
-    overlay,
-    hidden,
-    beneath,
-    pins,
-    step,
-    part.name,
-    part.summary.drawing?.contours,
-  ]);
+  useDrawn(stage, { part, step, view, received: moved, proposal, foreseen, shown: now, split, chosen, nodes: nodes.picture, overlay, hidden, beneath, pins });
 
   // A sheet that was just chosen, or another side of it, comes into the picture whole.
   const sheet = `${how.stock?.width} ${how.stock?.height} ${how.place.turn} ${how.place.datum} ${step === 'Sheet'}`;
@@ -175,17 +199,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
         <ShownButtons shown={now} setShown={setShown} {...showable} />
         {now === 'split' && <SplitLine at={split} setAt={setSplit} />}
         <StageButtons stage={stage} />
-        {picking && (
-          <p className={`${desk.float} ${desk.told}`} role="status">
-            {picking.prompt} <span className="context">Escape ends it.</span>
-          </p>
-        )}
-        {!view && !failure && <p className={`context ${desk.float} ${desk.told}`}>Fetching the drawing …</p>}
-        {failure && (
-          <p className={`${desk.float} c-stop ${desk.told}`} role="alert">
-            {failure}
-          </p>
-        )}
+        <Told prompt={picking?.prompt ?? null} fetching={!view && !failure} failure={failure} />
         <Legend part={part} step={step} proposed={proposal !== null} beneath={beneath !== null} taken={received?.taken ?? null} />
       </div>
       <aside className={desk.panel} data-test="panel" aria-label={step} tabIndex={0}>
@@ -195,12 +209,7 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
         {step === 'Size' && <SizePanel {...panel} />}
         {step === 'Soundness' && <FlatSoundness {...panel} setOverlay={setOverlay} stage={stage} chosen={chosen} setChosen={setChosen} nodes={nodes} />}
         {step === 'Sheet' && <FlatPlace {...panel} view={view} />}
-        {step === 'Layers' && part.summary.flat && <BendsPanel part={part} />}
-        {step === 'Layers' && <FlatLayers {...panel} view={view} chosen={chosen} hidden={hidden} setHidden={setHidden} setOverlay={setOverlay} />}
-        {step === 'Layers' && <OntoPanel {...panel} />}
-        {step === 'Layers' && <PutText {...panel} view={view} />}
-        {step === 'Layers' && <ArrangePanel {...panel} />}
-        {step === 'Layers' && <StencilPanel {...panel} />}
+        {step === 'Layers' && <LayersStep {...panel} {...{ view, chosen, hidden, setHidden, setOverlay }} />}
         {step === 'Board' && <BoardWay part={part} jobId={tools.job!.id} />}
         {step === 'Raise' && <RaisePanel {...panel} />}
         {step === 'Depths' && <DepthsPanel {...panel} />}
@@ -208,6 +217,41 @@ export function FlatTable({ part, step, go, tools }: { part: PartView; step: Ste
         {step === 'Received' && <FlatReceivedPanel {...panel} received={written} setOverlay={setOverlay} />}
       </aside>
     </div>
+  );
+}
+
+/** All that the step Layers offers. */
+function LayersStep(props: ComponentProps<typeof FlatLayers>) {
+  const { part, tools, go, view } = props;
+  const panel = { part, tools, go };
+  return (
+    <>
+      {part.summary.flat && <BendsPanel part={part} />}
+      <FlatLayers {...props} />
+      <OntoPanel {...panel} />
+      <PutText {...panel} view={view} />
+      <ArrangePanel {...panel} />
+      <StencilPanel {...panel} />
+    </>
+  );
+}
+
+/** What is asked of the next click, and whether the drawing is here. */
+function Told({ prompt, fetching, failure }: { prompt: string | null; fetching: boolean; failure: string | null }) {
+  return (
+    <>
+      {prompt !== null && (
+        <p className={`${desk.float} ${desk.told}`} role="status">
+          {prompt} <span className="context">Escape ends it.</span>
+        </p>
+      )}
+      {fetching && <p className={`context ${desk.float} ${desk.told}`}>Fetching the drawing …</p>}
+      {failure && (
+        <p className={`${desk.float} c-stop ${desk.told}`} role="alert">
+          {failure}
+        </p>
+      )}
+    </>
   );
 }
 

@@ -2,7 +2,7 @@
 import { Button, Checkbox } from 'antd';
 import { useQueries } from '@tanstack/react-query';
 import Link from 'next/link';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState, type RefObject } from 'react';
 import { boxOf, sizeOf, type Box } from 'tall-kite/geometry/box';
 import { identityRows, type Rows } from 'tall-kite/geometry/rows';
 import { shifted } from 'tall-kite/mesh/join/move';
@@ -120,35 +120,25 @@ function standingMade(
   });
 }
 
-/** The parts on the table, the list beside them, and what can be done with those chosen. */
-export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationFormOf[] }) {
-  const host = useRef<HTMLDivElement>(null);
-  const scene = useRef<Assembly | null>(null);
-  const { theme } = useTheme();
-  const job = tools.job!;
-  // Drawings are flat: they have no place in space.
-  const parts = useMemo(() => job.parts.filter((p) => p.summary.kind !== 'drawing'), [job.parts]);
-  const [chosen, setChosen] = useState<string[]>([]);
-  const [side, setSide] = useState<Side | null>('corner');
-  const [axis, setAxis] = useState<number | null>(null);
-  const [dragged, setDragged] = useState(0);
-  const [face, setFace] = useState<FacePick | null>(null);
-  const [apart, setApart] = useState(false);
-  const shown = useMemo(() => parts.filter((p) => !p.leftOut), [parts]);
-  const picked = useMemo(() => chosen.map((id) => parts.find((p) => p.id === id)).filter((p) => p !== undefined), [chosen, parts]);
-  const views = useQueries({
+const useViews = (shown: readonly PartView[]) =>
+  useQueries({
     queries: shown.map((p) => ({ queryKey: ['view', p.id, p.view], staleTime: Infinity, queryFn: () => viewAt(`/api/parts/${p.id}/geometry?what=view`) })),
   });
-  const proposal: OperationView | null = job.operations.filter((o) => o.gives === 'proposal' && !elsewhere.includes(o.kind)).pop() ?? null;
-  const made = proposal?.state === 'ready' ? proposal.made : [];
-  const madeViews = useQueries({
-    queries: made.map((_, n) => ({
+
+const useMadeViews = (proposal: OperationView | null, count: number) =>
+  useQueries({
+    queries: Array.from({ length: count }, (_, n) => ({
       queryKey: ['proposal', proposal?.id, n],
       staleTime: Infinity,
       queryFn: () => viewAt(`/api/operations/${proposal!.id}/shape?what=view&n=${n}`),
     })),
   });
 
+/** The table in space, in the inks of the theme. */
+function useAssembly() {
+  const host = useRef<HTMLDivElement>(null);
+  const scene = useRef<Assembly | null>(null);
+  const { theme } = useTheme();
   useEffect(() => {
     const table = new Assembly(host.current!, inks(document.documentElement.dataset.theme ?? 'light'));
     scene.current = table;
@@ -159,25 +149,20 @@ export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationF
     };
   }, []);
   useEffect(() => scene.current?.recolour(inks(theme)), [theme]);
-  const key = `${views.map((v) => v.dataUpdatedAt).join()} ${madeViews.map((v) => v.dataUpdatedAt).join()}`;
-  const fitted = useRef('');
-  useEffect(() => {
-    const place = (part: PartView) => (axis !== null && chosen[0] === part.id ? shifted(part.place, along(axis, dragged)) : part.place);
-    const standing = [
-      ...standingParts(shown, { views: views.map((v) => v.data), chosen, place, apart, under: made.length > 0 ? proposal!.parts : [] }),
-      ...standingMade(proposal, made, { views: madeViews.map((v) => v.data), first: parts.find((p) => p.id === proposal?.parts[0]) }),
-    ];
-    // The camera is set when the parts on the table are others than before.
-    const set = `${shown.map((p) => p.id).join()} ${apart}`;
-    const ready = standing.length > 0 && views.every((v) => v.data);
-    scene.current?.set(standing, ready && fitted.current !== set);
-    if (ready) fitted.current = set;
-  }, [key, parts, chosen, axis, dragged, apart, proposal?.id, proposal?.state]);
+  return { host, scene };
+}
 
-  const choose = useCallback((id: string, more: boolean) => {
-    setFace(null);
-    setChosen((old) => (more ? (old.includes(id) ? old.filter((o) => o !== id) : [...old, id]) : [id]));
-  }, []);
+type Picks = {
+  picked: PartView[];
+  axis: number | null;
+  tools: JobTools;
+  choose: (id: string, more: boolean) => void;
+  setFace: (face: FacePick) => void;
+  setDragged: (mm: number) => void;
+};
+
+/** What a click on the table chooses, and what dragging moves. */
+function usePicks(scene: RefObject<Assembly | null>, { picked, axis, tools, choose, setFace, setDragged }: Picks): void {
   useEffect(() => {
     if (!scene.current) return;
     scene.current.onPick = (pick) => {
@@ -198,6 +183,46 @@ export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationF
       }
     };
   }, [picked, axis, tools, choose]);
+}
+
+/** The parts on the table, the list beside them, and what can be done with those chosen. */
+export function JoinTable({ tools, forms }: { tools: JobTools; forms: OperationFormOf[] }) {
+  const { host, scene } = useAssembly();
+  const job = tools.job!;
+  // Drawings are flat: they have no place in space.
+  const parts = useMemo(() => job.parts.filter((p) => p.summary.kind !== 'drawing'), [job.parts]);
+  const [chosen, setChosen] = useState<string[]>([]);
+  const [side, setSide] = useState<Side | null>('corner');
+  const [axis, setAxis] = useState<number | null>(null);
+  const [dragged, setDragged] = useState(0);
+  const [face, setFace] = useState<FacePick | null>(null);
+  const [apart, setApart] = useState(false);
+  const shown = useMemo(() => parts.filter((p) => !p.leftOut), [parts]);
+  const picked = useMemo(() => chosen.map((id) => parts.find((p) => p.id === id)).filter((p) => p !== undefined), [chosen, parts]);
+  const views = useViews(shown);
+  const proposal: OperationView | null = job.operations.filter((o) => o.gives === 'proposal' && !elsewhere.includes(o.kind)).pop() ?? null;
+  const made = proposal?.state === 'ready' ? proposal.made : [];
+  const madeViews = useMadeViews(proposal, made.length);
+  const key = `${views.map((v) => v.dataUpdatedAt).join()} ${madeViews.map((v) => v.dataUpdatedAt).join()}`;
+  const fitted = useRef('');
+  useEffect(() => {
+    const place = (part: PartView) => (axis !== null && chosen[0] === part.id ? shifted(part.place, along(axis, dragged)) : part.place);
+    const standing = [
+      ...standingParts(shown, { views: views.map((v) => v.data), chosen, place, apart, under: made.length > 0 ? proposal!.parts : [] }),
+      ...standingMade(proposal, made, { views: madeViews.map((v) => v.data), first: parts.find((p) => p.id === proposal?.parts[0]) }),
+    ];
+    // The camera is set when the parts on the table are others than before.
+    const set = `${shown.map((p) => p.id).join()} ${apart}`;
+    const ready = standing.length > 0 && views.every((v) => v.data);
+    scene.current?.set(standing, ready && fitted.current !== set);
+    if (ready) fitted.current = set;
+  }, [key, parts, chosen, axis, dragged, apart, proposal?.id, proposal?.state]);
+
+  const choose = useCallback((id: string, more: boolean) => {
+    setFace(null);
+    setChosen((old) => (more ? (old.includes(id) ? old.filter((o) => o !== id) : [...old, id]) : [id]));
+  }, []);
+  usePicks(scene, { picked, axis, tools, choose, setFace, setDragged });
   useEffect(() => scene.current?.dragAlong(picked.length === 1 ? axis : null), [axis, picked.length]);
   useEffect(() => {
     if (!face) scene.current?.mark(null, null);

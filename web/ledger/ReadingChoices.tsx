@@ -31,11 +31,6 @@ export function ReadingChoices({
 }) {
   const [open, setOpen] = useState(false);
   const changed = JSON.stringify(choices) !== JSON.stringify(usual) || variant !== '';
-  const box = (name: 'solids' | 'surfaces' | 'meshes' | 'heal', label: string) => (
-    <Checkbox checked={choices[name]} onChange={(e) => set({ ...choices, [name]: e.target.checked })}>
-      {label}
-    </Checkbox>
-  );
   return (
     <>
       <Button aria-expanded={open} onClick={() => setOpen(!open)}>
@@ -43,68 +38,8 @@ export function ReadingChoices({
       </Button>
       {open && (
         <div className={style.readingchoices} role="group" aria-label="How files are read">
-          <b>Take</b>
-          <span>
-            {box('solids', 'solids')} {box('surfaces', 'loose surfaces, sewn')} {box('meshes', 'meshes')}
-            <br />
-            <span className="context">Curves and points are listed, never taken.</span>
-          </span>
-          <b>Geometry that fails its check</b>
-          <span>
-            {box('heal', 'heal it;')}{' '}
-            <label>
-              what stays bad{' '}
-              <Choice
-                value={choices.bad}
-                onChange={(value) => set({ ...choices, bad: value as ReadChoices['bad'] })}
-                options={[
-                  { value: 'keep', label: 'is kept as far as it goes' },
-                  { value: 'leave', label: 'is left out' },
-                  { value: 'stop', label: 'stops the reading' },
-                ]}
-              />
-            </label>
-          </span>
-          <b>Up in OBJ, PLY and OFF</b>
-          <Choice
-            value={choices.up}
-            label="Up axis"
-            onChange={(value) => set({ ...choices, up: value as ReadChoices['up'] })}
-            options={[
-              { value: 'find', label: 'find out by how it stands' },
-              { value: 'z', label: 'Z is up' },
-              { value: 'y', label: 'Y is up' },
-            ]}
-          />
-          <b>Drawings (DXF, SVG, PDF)</b>
-          <span>
-            <Checkbox checked={choices.hidden ?? false} onChange={(e) => set({ ...choices, hidden: e.target.checked })}>
-              take layers that are off or frozen
-            </Checkbox>
-            <br />
-            <label>
-              layers of SVG and PDF from{' '}
-              <Choice
-                value={choices.layersFrom ?? 'groups'}
-                onChange={(value) => set({ ...choices, layersFrom: value as 'groups' | 'colours' })}
-                options={[
-                  { value: 'groups', label: 'groups' },
-                  { value: 'colours', label: 'colours' },
-                ]}
-              />
-            </label>
-          </span>
-          <b>Writing in drawings</b>
-          <Choice
-            value={choices.writing ?? 'leave'}
-            label="Writing in drawings"
-            onChange={(value) => set({ ...choices, writing: value === 'leave' ? undefined : (value as ReadChoices['writing']) })}
-            options={[
-              { value: 'leave', label: 'stays writing, which nobody cuts' },
-              { value: 'outlines', label: 'is drawn as outlines, to engrave' },
-              { value: 'single-line', label: 'is drawn as single lines, to engrave' },
-            ]}
-          />
+          <ForSolids choices={choices} set={set} />
+          <ForDrawings choices={choices} set={set} />
           <b>Parts without a colour</b>
           <span>
             <Checkbox checked={choices.colour !== null} onChange={(e) => set({ ...choices, colour: e.target.checked ? '#8796b0' : null })}>
@@ -139,6 +74,91 @@ export function ReadingChoices({
           </span>
         </div>
       )}
+    </>
+  );
+}
+
+type Chosen = { choices: ReadChoices; set: (c: ReadChoices) => void };
+
+/** What is taken from solids and meshes. */
+function ForSolids({ choices, set }: Chosen) {
+  const box = (name: 'solids' | 'surfaces' | 'meshes' | 'heal', label: string) => (
+    <Checkbox checked={choices[name]} onChange={(e) => set({ ...choices, [name]: e.target.checked })}>
+      {label}
+    </Checkbox>
+  );
+  return (
+    <>
+      <b>Take</b>
+      <span>
+        {box('solids', 'solids')} {box('surfaces', 'loose surfaces, sewn')} {box('meshes', 'meshes')}
+        <br />
+        <span className="context">Curves and points are listed, never taken.</span>
+      </span>
+      <b>Geometry that fails its check</b>
+      <span>
+        {box('heal', 'heal it;')}{' '}
+        <label>
+          what stays bad{' '}
+          <Choice
+            value={choices.bad}
+            onChange={(value) => set({ ...choices, bad: value as ReadChoices['bad'] })}
+            options={[
+              { value: 'keep', label: 'is kept as far as it goes' },
+              { value: 'leave', label: 'is left out' },
+              { value: 'stop', label: 'stops the reading' },
+            ]}
+          />
+        </label>
+      </span>
+      <b>Up in OBJ, PLY and OFF</b>
+      <Choice
+        value={choices.up}
+        label="Up axis"
+        onChange={(value) => set({ ...choices, up: value as ReadChoices['up'] })}
+        options={[
+          { value: 'find', label: 'find out by how it stands' },
+          { value: 'z', label: 'Z is up' },
+          { value: 'y', label: 'Y is up' },
+        ]}
+      />
+    </>
+  );
+}
+
+/** What is taken from drawings. */
+function ForDrawings({ choices, set }: Chosen) {
+  return (
+    <>
+      <b>Drawings (DXF, SVG, PDF)</b>
+      <span>
+        <Checkbox checked={choices.hidden ?? false} onChange={(e) => set({ ...choices, hidden: e.target.checked })}>
+          take layers that are off or frozen
+        </Checkbox>
+        <br />
+        <label>
+          layers of SVG and PDF from{' '}
+          <Choice
+            value={choices.layersFrom ?? 'groups'}
+            onChange={(value) => set({ ...choices, layersFrom: value as 'groups' | 'colours' })}
+            options={[
+              { value: 'groups', label: 'groups' },
+              { value: 'colours', label: 'colours' },
+            ]}
+          />
+        </label>
+      </span>
+      <b>Writing in drawings</b>
+      <Choice
+        value={choices.writing ?? 'leave'}
+        label="Writing in drawings"
+        onChange={(value) => set({ ...choices, writing: value === 'leave' ? undefined : (value as ReadChoices['writing']) })}
+        options={[
+          { value: 'leave', label: 'stays writing, which nobody cuts' },
+          { value: 'outlines', label: 'is drawn as outlines, to engrave' },
+          { value: 'single-line', label: 'is drawn as single lines, to engrave' },
+        ]}
+      />
     </>
   );
 }

@@ -1,10 +1,11 @@
 'use client';
 import { Button } from 'antd';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState, type RefObject } from 'react';
 import type { StepName } from 'tall-kite/steps/registry';
 import { scaleOf } from 'tall-kite/recipe/recipe';
 import { placementOf } from 'tall-kite/stance/stance';
 import type { Place } from 'tall-kite/view/places';
+import type { View } from 'tall-kite/view/view';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { Preview } from '@/workers/part.worker.ts';
 import { useShortcuts } from '@/shell/Keys.tsx';
@@ -45,35 +46,12 @@ const tableInks = (theme: string) => {
   return { ...inks, rule: inks.faint };
 };
 
-/** The stage with the part on it, and the controls of the step at hand beside it. */
-export function Table({ part, step, go, tools }: { part: PartView; step: StepName; go: (step: StepName) => void; tools: JobTools }) {
+/** The stage in space, in the inks of the theme; the side from which it is seen, and the turn to another. */
+function useScene() {
   const host = useRef<HTMLDivElement>(null);
   const scene = useRef<Scene | null>(null);
   const { theme } = useTheme();
   const [side, setSide] = useState<Side | null>('corner');
-  const [shown, setShown] = useState<Shown>('both');
-  const [split, setSplit] = useState(0.5);
-  const [wires, setWires] = useState(false);
-  const measuring = useMeasure(part);
-  const [cutting, setCutting] = useState(false);
-  const [prints, setPrints] = useState(0);
-  const [picking, setPicking] = useState<Picking>(null);
-  const [preview, setPreview] = useState<Preview | null>(null);
-  const [folded, setFolded] = useState<FoldedView | null>(null);
-  const { view, failed } = useView(part.id, part.view);
-  const light = useLight(part.id, part.view, view);
-  const written = useReceived(part);
-  // On the Soundness step a proposal is laid over the part like a print of it.
-  const proposed = useProposal(step === 'Soundness' ? newest(tools.job?.operations ?? [], part.id, ['mend', 'lighter', 'engrave', 'relief']) : null);
-  // What was received is laid over the design where the file matters; the other steps are about the part itself.
-  const received = step === 'Soundness' ? proposed : ['Facets', 'File', 'Received'].includes(step) ? written : null;
-  const differs = written !== null && received === written && folded === null;
-  const showable = { received: received !== null || folded !== null, differs };
-  const now = shownNow(shown, showable);
-  const coloured = useDifference(part, now === 'difference');
-  const scale = scaleOf(part.summary, part.recipe);
-  const placement = useMemo(() => (view ? placementOf(part.recipe.stance, scale, view.positions) : null), [view, part.recipe.stance, scale]);
-
   useEffect(() => {
     const made = new Scene(host.current!, tableInks(document.documentElement.dataset.theme ?? 'light'));
     made.onTurn = () => setSide(made.side());
@@ -85,6 +63,27 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     };
   }, []);
   useEffect(() => scene.current?.recolour(tableInks(theme)), [theme]);
+  const turn = useCallback((to: Side) => {
+    scene.current?.turnTo(to);
+    setSide(to);
+  }, []);
+  return { host, scene, side, turn };
+}
+
+type Prints = {
+  part: PartView;
+  view: View | null;
+  light: ReturnType<typeof useLight>;
+  placement: ReturnType<typeof placementOf> | null;
+  scale: number;
+  received: View | null;
+  proposed: ReturnType<typeof useProposal>;
+  folded: FoldedView | null;
+};
+
+/** Lays the part and what is held against it on the stage. @returns how often the second print became another */
+function usePrints(scene: RefObject<Scene | null>, { part, view, light, placement, scale, received, proposed, folded }: Prints): number {
+  const [prints, setPrints] = useState(0);
   useEffect(() => {
     if (!view || !placement) return;
     scene.current?.setDesigned(view, false);
@@ -104,13 +103,80 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     // A section is cut anew after the print that it cuts.
     setPrints((n) => n + 1);
   }, [folded, received, proposed, placement]);
-  const showPlaces = useCallback((places: Place[]) => scene.current?.setPlaces(places), []);
+  return prints;
+}
+
+type Look = Omit<Prints, 'light' | 'scale' | 'proposed' | 'folded'> & {
+  step: StepName;
+  now: Shown;
+  split: number;
+  difference: ReturnType<typeof useDifference>['map'];
+  preview: Preview | null;
+  wires: boolean;
+};
+
+/** How it is shown: which prints, their difference, edges of triangles, the bed. */
+function useLook(scene: RefObject<Scene | null>, { part, step, view, placement, received, now, split, difference, preview, wires }: Look): void {
   useEffect(() => scene.current?.show(now), [now]);
   useEffect(() => scene.current?.setSplit(split), [split]);
-  useEffect(() => scene.current?.setDifference(now === 'difference' ? coloured.map : null), [now, coloured.map, view, received, placement]);
+  useEffect(() => scene.current?.setDifference(now === 'difference' ? difference : null), [now, difference, view, received, placement]);
   useEffect(() => scene.current?.setPreview(step === 'Facets' ? preview : null), [preview, step]);
   useEffect(() => scene.current?.wireframe(wires), [wires, preview, received]);
   useEffect(() => scene.current?.setBed(step === 'Stance' ? part.recipe.receiver.bed : null), [step, part.recipe.receiver, placement]);
+}
+
+type StageButtonsProps = {
+  wires: boolean;
+  setWires: (on: boolean) => void;
+  cutting: boolean;
+  setCutting: (on: boolean) => void;
+  measuring: ReturnType<typeof useMeasure>;
+};
+
+function StageButtons({ wires, setWires, cutting, setCutting, measuring }: StageButtonsProps) {
+  return (
+    <div className={`${desk.float} ${desk.upright}`}>
+      <Button aria-pressed={wires} onClick={() => setWires(!wires)} size="small">
+        Edges of triangles
+      </Button>
+      <Button aria-pressed={cutting} onClick={() => setCutting(!cutting)} size="small">
+        Section
+      </Button>
+      <Button aria-pressed={measuring.on} onClick={measuring.toggle} size="small">
+        Measure
+      </Button>
+    </div>
+  );
+}
+
+/** The stage with the part on it, and the controls of the step at hand beside it. */
+export function Table({ part, step, go, tools }: { part: PartView; step: StepName; go: (step: StepName) => void; tools: JobTools }) {
+  const { host, scene, side, turn } = useScene();
+  const [shown, setShown] = useState<Shown>('both');
+  const [split, setSplit] = useState(0.5);
+  const [wires, setWires] = useState(false);
+  const measuring = useMeasure(part);
+  const [cutting, setCutting] = useState(false);
+  const [picking, setPicking] = useState<Picking>(null);
+  const [preview, setPreview] = useState<Preview | null>(null);
+  const [folded, setFolded] = useState<FoldedView | null>(null);
+  const { view, failed } = useView(part.id, part.view);
+  const light = useLight(part.id, part.view, view);
+  const written = useReceived(part);
+  // On the Soundness step a proposal is laid over the part like a print of it.
+  const proposed = useProposal(step === 'Soundness' ? newest(tools.job?.operations ?? [], part.id, ['mend', 'lighter', 'engrave', 'relief']) : null);
+  // What was received is laid over the design where the file matters; the other steps are about the part itself.
+  const received = step === 'Soundness' ? proposed : ['Facets', 'File', 'Received'].includes(step) ? written : null;
+  const differs = written !== null && received === written && folded === null;
+  const showable = { received: received !== null || folded !== null, differs };
+  const now = shownNow(shown, showable);
+  const coloured = useDifference(part, now === 'difference');
+  const scale = scaleOf(part.summary, part.recipe);
+  const placement = useMemo(() => (view ? placementOf(part.recipe.stance, scale, view.positions) : null), [view, part.recipe.stance, scale]);
+
+  const prints = usePrints(scene, { part, view, light, placement, scale, received, proposed, folded });
+  const showPlaces = useCallback((places: Place[]) => scene.current?.setPlaces(places), []);
+  useLook(scene, { part, step, view, placement, received, now, split, difference: coloured.map, preview, wires });
   useEffect(() => setPicking(null), [step]);
   useEffect(() => {
     if (step !== 'Received') scene.current?.setLayers(null);
@@ -129,10 +195,6 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   }, [onPick, picking, measuring.on]);
   useEffect(() => scene.current?.setMeasured(measuring.picks, measuring.said), [measuring.picks, measuring.said]);
 
-  const turn = useCallback((to: Side) => {
-    scene.current?.turnTo(to);
-    setSide(to);
-  }, []);
   const stopAll = () => {
     setPicking(null);
     measuring.stop();
@@ -160,17 +222,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
         <div ref={host} className={desk.whole} data-test="stage" data-drawn={view ? 'yes' : 'no'} data-received={received ? 'yes' : 'no'} />
         <ShownButtons shown={now} setShown={setShown} {...showable} />
         {now === 'split' && <SplitLine at={split} setAt={setSplit} />}
-        <div className={`${desk.float} ${desk.upright}`}>
-          <Button aria-pressed={wires} onClick={() => setWires(!wires)} size="small">
-            Edges of triangles
-          </Button>
-          <Button aria-pressed={cutting} onClick={() => setCutting(!cutting)} size="small">
-            Section
-          </Button>
-          <Button aria-pressed={measuring.on} onClick={measuring.toggle} size="small">
-            Measure
-          </Button>
-        </div>
+        <StageButtons wires={wires} setWires={setWires} cutting={cutting} setCutting={setCutting} measuring={measuring} />
         {now === 'difference' && !cutting && <DifferenceKey coloured={coloured} />}
         {cutting && view && placement && (
           <SectionBar

@@ -2,7 +2,7 @@
 import { Button, Checkbox, Input } from 'antd';
 import { Choice, Fold } from '@/shell/controls.tsx';
 import Link from 'next/link';
-import { useEffect, useMemo, useState, type RefObject } from 'react';
+import { useEffect, useMemo, useState, type ReactNode, type RefObject } from 'react';
 import { comesIn, densityOf, materialNamed, thicknessDoubt, type Thickness } from 'tall-kite/materials/materials';
 import { usualFlatten, type FlattenChoice } from 'tall-kite/sheet/pattern';
 import { scaleOf } from 'tall-kite/recipe/recipe';
@@ -125,119 +125,166 @@ function FlattenChoices({ part, tools, shape, setPicking }: Props) {
           </p>
         )}
         {fields}
-        <div className={desk.row}>
-          <span>Fixed wall</span>
-          <span>
-            <span className="figure">{choice.face === null ? 'the largest' : `face ${choice.face + 1}`}</span>{' '}
-            {part.summary.kind === 'solid' && (
-              <Button onClick={choice.face === null ? pick : () => set({ face: null, up: 'bends-up' })} size="small">
-                {choice.face === null ? 'Pick it' : 'Largest'}
-              </Button>
-            )}
-          </span>
-        </div>
+        <FixedWall part={part} face={choice.face} pick={pick} largest={() => set({ face: null, up: 'bends-up' })} />
         {part.summary.kind === 'solid' && (
           <RipRows rips={choice.rips} set={(change) => setChoice((old) => ({ ...old, rips: change(old.rips) }))} shape={shape} setPicking={setPicking} />
         )}
-        <label className={desk.row}>
-          Up on the machine
-          <Choice
-            value={choice.up}
-            label="Up on the machine"
-            onChange={(value) => set({ up: value as FlattenChoice['up'] })}
-            options={[
-              { value: 'bends-up', label: 'where most bends rise' },
-              { value: 'face', label: 'the side that I picked', disabled: choice.face === null },
-              { value: 'back', label: 'the side behind it', disabled: choice.face === null },
-            ]}
-          />
-        </label>
-        <Fold title="More">
-          <div className={desk.choices}>
-            <label className={desk.row}>
-              Tool radius instead
-              <span>
-                <LengthInput label="Tool radius" placeholder="as drawn" value={tool} onChange={setTool} />
-              </span>
-            </label>
-            <label className={desk.row}>
-              Walls may differ by
-              <span>
-                <Input
-                  aria-label="Thickness tolerance, % of the thickness"
-                  inputMode="decimal"
-                  value={tolerance}
-                  aria-invalid={!(share >= 0.1 && share <= 20)}
-                  onChange={(e) => setTolerance(e.target.value)}
-                  className="num"
-                  size="small"
-                />{' '}
-                <span className="figure">%</span>
-              </span>
-            </label>
-            <label className={desk.row}>
-              Formed features leave
-              <Choice
-                value={choice.leaves}
-                onChange={(value) => set({ leaves: value as FlattenChoice['leaves'] })}
-                options={[
-                  { value: 'centre', label: 'a mark at the centre' },
-                  { value: 'outline', label: 'their outline' },
-                  { value: 'nothing', label: 'nothing' },
-                ]}
-              />
-            </label>
-            <label className={desk.row}>
-              Countersinks
-              <Choice
-                value={choice.countersinks}
-                onChange={(value) => set({ countersinks: value as FlattenChoice['countersinks'] })}
-                options={[
-                  { value: 'through', label: 'what goes through' },
-                  { value: 'cut-side', label: 'as on the side up' },
-                ]}
-              />
-            </label>
-            <label className={desk.row}>
-              Longest bend to the grain
-              <Choice
-                value={choice.grain}
-                onChange={(value) => set({ grain: value as FlattenChoice['grain'] })}
-                options={[
-                  { value: 'any', label: 'does not matter' },
-                  { value: 'across', label: 'across' },
-                  { value: 'along', label: 'along' },
-                ]}
-              />
-            </label>
-            <label className={desk.row}>
-              Density, for the weight
-              <span>
-                <Input
-                  aria-label="Density, g/cm³"
-                  inputMode="decimal"
-                  value={density}
-                  placeholder={usualDensity === null ? '' : String(usualDensity)}
-                  onChange={(e) => setDensity(e.target.value)}
-                  className="num"
-                  size="small"
-                />{' '}
-                <span className="figure">g/cm³</span>
-              </span>
-            </label>
-            {reliefs.rows}
-            {press.rows}
-            <Checkbox checked={choice.zoneEdges} onChange={(e) => set({ zoneEdges: e.target.checked })}>
-              Edges of bend zones drawn
-            </Checkbox>
-          </div>
-        </Fold>
+        <UpSide choice={choice} set={set} />
+        <More {...{ choice, set, tool, setTool, tolerance, setTolerance, share, density, setDensity, usualDensity }}>
+          {reliefs.rows}
+          {press.rows}
+        </More>
         <Button disabled={!valid} onClick={go}>
           Unfold it
         </Button>
         <p className="context">The flat comes as a drawing beside this part, folded again to prove it.</p>
       </div>
     </section>
+  );
+}
+
+type MoreProps = Chosen & {
+  tool: string;
+  setTool: (typed: string) => void;
+  tolerance: string;
+  setTolerance: (typed: string) => void;
+  /** The tolerance that was typed, %. */
+  share: number;
+  density: string;
+  setDensity: (typed: string) => void;
+  usualDensity: number | null;
+  children: ReactNode;
+};
+
+/** What is seldom changed. */
+function More({ choice, set, tool, setTool, tolerance, setTolerance, share, density, setDensity, usualDensity, children }: MoreProps) {
+  return (
+    <Fold title="More">
+      <div className={desk.choices}>
+        <TypedRow label="Tool radius instead">
+          <LengthInput label="Tool radius" placeholder="as drawn" value={tool} onChange={setTool} />
+        </TypedRow>
+        <TypedRow label="Walls may differ by" unit="%">
+          <Input
+            aria-label="Thickness tolerance, % of the thickness"
+            inputMode="decimal"
+            value={tolerance}
+            aria-invalid={!(share >= 0.1 && share <= 20)}
+            onChange={(e) => setTolerance(e.target.value)}
+            className="num"
+            size="small"
+          />
+        </TypedRow>
+        <PatternFields choice={choice} set={set} />
+        <TypedRow label="Density, for the weight" unit="g/cm³">
+          <Input
+            aria-label="Density, g/cm³"
+            inputMode="decimal"
+            value={density}
+            placeholder={usualDensity === null ? '' : String(usualDensity)}
+            onChange={(e) => setDensity(e.target.value)}
+            className="num"
+            size="small"
+          />
+        </TypedRow>
+        {children}
+        <Checkbox checked={choice.zoneEdges} onChange={(e) => set({ zoneEdges: e.target.checked })}>
+          Edges of bend zones drawn
+        </Checkbox>
+      </div>
+    </Fold>
+  );
+}
+
+/** A field with its name and its unit. */
+function TypedRow({ label, unit, children }: { label: string; unit?: string; children: ReactNode }) {
+  return (
+    <label className={desk.row}>
+      {label}
+      <span>
+        {children} {unit && <span className="figure">{unit}</span>}
+      </span>
+    </label>
+  );
+}
+
+type Chosen = { choice: FlattenChoice; set: (change: Partial<FlattenChoice>) => void };
+
+/** The wall that stays where it is. */
+function FixedWall({ part, face, pick, largest }: { part: PartView; face: number | null; pick: () => void; largest: () => void }) {
+  return (
+    <div className={desk.row}>
+      <span>Fixed wall</span>
+      <span>
+        <span className="figure">{face === null ? 'the largest' : `face ${face + 1}`}</span>{' '}
+        {part.summary.kind === 'solid' && (
+          <Button onClick={face === null ? pick : largest} size="small">
+            {face === null ? 'Pick it' : 'Largest'}
+          </Button>
+        )}
+      </span>
+    </div>
+  );
+}
+
+function UpSide({ choice, set }: Chosen) {
+  return (
+    <label className={desk.row}>
+      Up on the machine
+      <Choice
+        value={choice.up}
+        label="Up on the machine"
+        onChange={(value) => set({ up: value as FlattenChoice['up'] })}
+        options={[
+          { value: 'bends-up', label: 'where most bends rise' },
+          { value: 'face', label: 'the side that I picked', disabled: choice.face === null },
+          { value: 'back', label: 'the side behind it', disabled: choice.face === null },
+        ]}
+      />
+    </label>
+  );
+}
+
+/** What the pattern shows, and how it lies in the sheet. */
+function PatternFields({ choice, set }: Chosen) {
+  return (
+    <>
+      <label className={desk.row}>
+        Formed features leave
+        <Choice
+          value={choice.leaves}
+          onChange={(value) => set({ leaves: value as FlattenChoice['leaves'] })}
+          options={[
+            { value: 'centre', label: 'a mark at the centre' },
+            { value: 'outline', label: 'their outline' },
+            { value: 'nothing', label: 'nothing' },
+          ]}
+        />
+      </label>
+      <label className={desk.row}>
+        Countersinks
+        <Choice
+          value={choice.countersinks}
+          onChange={(value) => set({ countersinks: value as FlattenChoice['countersinks'] })}
+          options={[
+            { value: 'through', label: 'what goes through' },
+            { value: 'cut-side', label: 'as on the side up' },
+          ]}
+        />
+      </label>
+      <label className={desk.row}>
+        Longest bend to the grain
+        <Choice
+          value={choice.grain}
+          onChange={(value) => set({ grain: value as FlattenChoice['grain'] })}
+          options={[
+            { value: 'any', label: 'does not matter' },
+            { value: 'across', label: 'across' },
+            { value: 'along', label: 'along' },
+          ]}
+        />
+      </label>
+    </>
   );
 }
 

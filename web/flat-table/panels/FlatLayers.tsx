@@ -7,8 +7,9 @@ import { lengthText } from 'tall-kite/base/figures';
 import { lookOf } from 'tall-kite/receivers/looks';
 import { meanings, type DrawingRecipe, type LayerLook } from 'tall-kite/model/drawing-recipe';
 import { MarkShape } from '@/marks/Mark.tsx';
+import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { PanelProps } from '@/light-table/panels/panel.ts';
-import type { FlatView } from '@/workers/flat.ts';
+import type { FlatLine, FlatView } from '@/workers/flat.ts';
 import { patterns } from '../FlatStage.ts';
 import type { Overlay } from '../FlatTable.tsx';
 import { withDrawing } from '../useFlat.ts';
@@ -31,14 +32,11 @@ export function FlatLayers(
 ) {
   const { part, view, chosen, hidden, setHidden } = props;
   const how = part.recipe.drawing!;
-  const { receiver } = part.recipe;
-  const cutter = receiver.cutter!;
+  const cutter = part.recipe.receiver.cutter!;
   const save = (what: string, change: Partial<DrawingRecipe>) => saveDrawing(props, what, change);
   const lines = view?.lines ?? [];
   const present = meanings.filter((m) => lines.some((l) => l.meaning === m));
   const line = chosen === null ? null : (lines.find((l) => l.number === chosen) ?? null);
-  const sources = part.summary.drawing!.layers.filter((l) => l.contours > 0);
-  const colours = [...new Set(lines.map((l) => l.colour).filter((c) => c !== null))];
   const flip = (m: Meaning) => {
     const next = new Set(hidden);
     if (!next.delete(m)) next.add(m);
@@ -60,65 +58,101 @@ export function FlatLayers(
           />
         ))}
       </ul>
-      {line && (
-        <p className={desk.boxed} role="status">
-          Contour <span className="figure">{chosen! + 1}</span>: {words[line.meaning]}, since {line.why}
-          {line.closed && (
-            <>
-              ; <span className="figure">{lengthText(line.area)} mm²</span>
-            </>
-          )}
-          .{' '}
-          <Choice
-            value={line.meaning}
-            label="Meaning of this contour"
-            onChange={(value) => save('meaning of a contour', { byContour: { ...how.byContour, [String(chosen)]: value as Meaning } })}
-            options={[...meanings.map((m) => ({ value: m, label: words[m] }))]}
-          />
-        </p>
-      )}
+      {line && <OneContour line={line} how={how} save={save} />}
       {!line && <p className="context">Click a contour on the sheet to see why it has its meaning, or to change it.</p>}
-      <Fold title="Rules">
-        <div className={desk.choices}>
-          {sources.slice(0, 12).map((l) => (
-            <MeaningRule
-              key={l.name}
-              name={`layer ${l.name}`}
-              count={l.contours}
-              value={how.byLayer[l.name]}
-              save={(m) => save(`layer ${l.name}`, { byLayer: withRule(how.byLayer, l.name, m) })}
-            />
-          ))}
-          {colours.length > 1 &&
-            colours
-              .slice(0, 12)
-              .map((c) => (
-                <MeaningRule
-                  key={c}
-                  name={`colour ${c}`}
-                  swatch={c}
-                  count={lines.filter((l) => l.colour === c).length}
-                  value={how.byColour[c]}
-                  save={(m) => save(`colour ${c}`, { byColour: withRule(how.byColour, c, m) })}
-                />
-              ))}
-          <NumberField
-            label="Circles inside are holes up to"
-            value={how.holeMost}
-            unit="mm"
-            low={0}
-            high={1000}
-            save={(v) => save('hole size', { holeMost: v })}
-          />
-          <NumberField label="Small parts are under" value={how.smallArea} unit="mm²" low={0} high={1e6} save={(v) => save('small parts', { smallArea: v })} />
-          {Object.keys(how.byContour).length > 0 && (
-            <Button onClick={() => save('contours by hand', { byContour: {} })} size="small">
-              Forget {Object.keys(how.byContour).length} set by hand
-            </Button>
-          )}
-        </div>
-      </Fold>
+      <Rules part={part} lines={lines} save={save} />
       <h3>What the tool takes</h3>
+      <Kerf part={part} save={save} />
+      <Tabs how={how} save={save} />
+      <Reach {...props} save={save} />
+      {view?.findings.map((f, i) => (
+        <p key={i}>
+          <MarkShape mark={f.severity} size={11} /> {f.message}
+        </p>
+      ))}
+    </>
+  );
+}
+
+type Save = (what: string, change: Partial<DrawingRecipe>) => void;
+
+/** The contour that was clicked: what it is for and why. */
+function OneContour({ line, how, save }: { line: FlatLine; how: DrawingRecipe; save: Save }) {
+  return (
+    <p className={desk.boxed} role="status">
+      Contour <span className="figure">{line.number + 1}</span>: {words[line.meaning]}, since {line.why}
+      {line.closed && (
+        <>
+          ; <span className="figure">{lengthText(line.area)} mm²</span>
+        </>
+      )}
+      .{' '}
+      <Choice
+        value={line.meaning}
+        label="Meaning of this contour"
+        onChange={(value) => save('meaning of a contour', { byContour: { ...how.byContour, [String(line.number)]: value as Meaning } })}
+        options={[...meanings.map((m) => ({ value: m, label: words[m] }))]}
+      />
+    </p>
+  );
+}
+
+/** What layers and colours mean, and from which size on. */
+function Rules({ part, lines, save }: { part: PartView; lines: readonly FlatLine[]; save: Save }) {
+  const how = part.recipe.drawing!;
+  const sources = part.summary.drawing!.layers.filter((l) => l.contours > 0);
+  const colours = [...new Set(lines.map((l) => l.colour).filter((c) => c !== null))];
+  return (
+    <Fold title="Rules">
+      <div className={desk.choices}>
+        {sources.slice(0, 12).map((l) => (
+          <MeaningRule
+            key={l.name}
+            name={`layer ${l.name}`}
+            count={l.contours}
+            value={how.byLayer[l.name]}
+            save={(m) => save(`layer ${l.name}`, { byLayer: withRule(how.byLayer, l.name, m) })}
+          />
+        ))}
+        {colours.length > 1 &&
+          colours
+            .slice(0, 12)
+            .map((c) => (
+              <MeaningRule
+                key={c}
+                name={`colour ${c}`}
+                swatch={c}
+                count={lines.filter((l) => l.colour === c).length}
+                value={how.byColour[c]}
+                save={(m) => save(`colour ${c}`, { byColour: withRule(how.byColour, c, m) })}
+              />
+            ))}
+        <NumberField
+          label="Circles inside are holes up to"
+          value={how.holeMost}
+          unit="mm"
+          low={0}
+          high={1000}
+          save={(v) => save('hole size', { holeMost: v })}
+        />
+        <NumberField label="Small parts are under" value={how.smallArea} unit="mm²" low={0} high={1e6} save={(v) => save('small parts', { smallArea: v })} />
+        {Object.keys(how.byContour).length > 0 && (
+          <Button onClick={() => save('contours by hand', { byContour: {} })} size="small">
+            Forget {Object.keys(how.byContour).length} set by hand
+          </Button>
+        )}
+      </div>
+    </Fold>
+  );
+}
+
+/** How far contours move, beside what the machine takes away. */
+function Kerf({ part, save }: { part: PartView; save: Save }) {
+  const how = part.recipe.drawing!;
+  const { receiver } = part.recipe;
+  const cutter = receiver.cutter!;
+  return (
+    <>
       <NumberField label="Kerf" value={how.kerf} unit="mm" low={0} high={10} save={(v) => save('kerf', { kerf: v })} />
       <p className="context">
         {how.kerf > 0
@@ -131,13 +165,6 @@ export function FlatLayers(
           </Button>
         )}
       </p>
-      <Tabs how={how} save={save} />
-      <Reach {...props} save={save} />
-      {view?.findings.map((f, i) => (
-        <p key={i}>
-          <MarkShape mark={f.severity} size={11} /> {f.message}
-        </p>
-      ))}
     </>
   );
 }

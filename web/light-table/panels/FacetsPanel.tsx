@@ -55,20 +55,12 @@ export function FacetsPanel(props: PanelProps & { preview: Preview | null; setPr
   return <SolidFacets {...props} />;
 }
 
-function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: (p: Preview | null) => void; scale: number }) {
-  const { part, preview, setPreview, scale } = props;
-  const saved = part.recipe.facets;
-  const [choice, setChoice] = useState<Choice>(saved);
+/** Facets of the choice, measured live: while some are made only the last choice waits. */
+function usePreview(ready: boolean, choice: Choice, scale: number, setPreview: (p: Preview | null) => void): { busy: boolean; trouble: string | null } {
   const [busy, setBusy] = useState(false);
   const [trouble, setTrouble] = useState<string | null>(null);
-  const { ready, failed } = useOpened(part);
-  const { receiver } = part.recipe;
-  const survey = part.summary.survey!;
-  const advice = recommend(survey);
   const wanted = useRef<Choice | null>(null);
   const running = useRef(false);
-  useEffect(() => setChoice(saved), [saved]);
-
   const refresh = useCallback(async () => {
     if (running.current) return;
     running.current = true;
@@ -98,6 +90,137 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
     void refresh();
   }, [ready, choice, refresh]);
 
+  return { busy, trouble };
+}
+
+type Save = (next: Choice, what: string) => void;
+
+function Presets({ choice, save }: { choice: Choice; save: Save }) {
+  return (
+    <div className={`${desk.buttons} ${desk.tight}`} role="radiogroup" aria-label="Presets">
+      {presets.map((p) => (
+        <Button
+          key={p.id}
+          role="radio"
+          aria-checked={!choice.budget && choice.preset === p.id}
+          title={`${p.suits}: ${p.deviation} mm, ${p.angle}°`}
+          onClick={() => save({ ...choice, deviation: p.deviation, angle: p.angle, preset: p.id, budget: null }, `${p.name} for`)}
+          size="small"
+        >
+          {p.name}
+        </Button>
+      ))}
+    </div>
+  );
+}
+
+type TolerancesProps = { choice: Choice; setChoice: (choice: Choice) => void; save: Save; survey: NonNullable<PartView['summary']['survey']>; scale: number };
+
+/** How far off and how much turned facets may be. */
+function Tolerances({ choice, setChoice, save, survey, scale }: TolerancesProps) {
+  return (
+    <div>
+      <NumberField
+        label="Deviation, at most"
+        unit="mm"
+        value={choice.deviation}
+        low={choiceLimits.deviation[0]}
+        high={choiceLimits.deviation[1]}
+        disabled={choice.budget !== null}
+        save={(v) => save({ ...choice, deviation: v, preset: null, budget: null }, 'deviation of')}
+      />
+      <Glide
+        label="Deviation, from fine to coarse"
+        words={`${choice.deviation} mm`}
+        min={0}
+        max={1}
+        step={0.005}
+        value={toSlider(choice.deviation)}
+        disabled={choice.budget !== null}
+        onChange={(v) => setChoice({ ...choice, deviation: fromSlider(v), preset: null, budget: null })}
+        done={(v) => save({ ...choice, deviation: fromSlider(v), preset: null, budget: null }, 'deviation of')}
+      />
+      <NumberField
+        label="Turn angle, at most"
+        unit="°"
+        value={choice.angle}
+        low={choiceLimits.angle[0]}
+        high={choiceLimits.angle[1]}
+        disabled={choice.budget !== null}
+        save={(v) => save({ ...choice, angle: v, preset: null, budget: null }, 'turn angle of')}
+      />
+      {choice.angle === anyAngle && !choice.budget && <p className="context">At {anyAngle}° the deviation alone decides.</p>}
+      {survey.bothWays > 0 && (
+        <Checkbox
+          checked={choice.balanced === true}
+          onChange={(e) => save({ ...choice, balanced: e.target.checked }, e.target.checked ? 'balanced facets for' : 'facets not balanced for')}
+        >
+          Balanced: half as many; sizes move by up to the deviation.
+        </Checkbox>
+      )}
+      {survey.smallestRadius !== null && !choice.budget && (
+        <div className={desk.row}>
+          <span>Facets per quarter turn</span>
+          <span className="figure">
+            {facetsPerQuarter(survey.smallestRadius * scale, choice)} on R <Len mm={survey.smallestRadius * scale} />
+          </span>
+        </div>
+      )}
+    </div>
+  );
+}
+
+type PreviewProps = {
+  preview: Preview | null;
+  busy: boolean;
+  trouble: string | null;
+  ready: boolean;
+  /** Why the solid could not be opened here. */
+  failed: string | null;
+  /** Measured deviation, mm. */
+  measured: number | null;
+  clear: boolean;
+  /** The receiver for which they are too many. */
+  tooMany: string | null;
+};
+
+/** What the facets came to, in words. */
+function PreviewSaid({ preview, busy, trouble, ready, failed, measured, clear, tooMany }: PreviewProps) {
+  return (
+    <div data-test="preview" data-busy={busy ? 'yes' : 'no'} aria-live="polite">
+      {failed && <p className="c-stop">The solid could not be opened here: {failed}. The file can still be written.</p>}
+      {trouble && <p className="c-look">{trouble}</p>}
+      {!ready && !failed && <p className="context">Opening the solid …</p>}
+      {ready && !preview && !trouble && <p className="context">Measuring …</p>}
+      {preview && (
+        <>
+          <p style={{ opacity: busy ? 0.6 : 1 }}>
+            <MarkShape mark={clear ? 'clear' : 'stop'} size={12} /> <span className="figure">{preview.step.triangles.toLocaleString('en')}</span> triangles,{' '}
+            <span className="figure">{bytesText(preview.step.bytes)}</span>; measured deviation{' '}
+            <span className="figure">{measured! < 5e-5 ? '0.0000' : measured!.toFixed(4)} mm</span>
+            {measured! > 5e-5 && `, at ${surfaceNames[preview.surface] ?? 'a face'}`}.
+          </p>
+          <p className="context">
+            {(preview.step.triangles / Math.max(1, preview.least)).toFixed(2)} times the least possible ({preview.least.toLocaleString('en')}).
+            {tooMany !== null && ` More than ${tooMany} takes.`}
+          </p>
+        </>
+      )}
+    </div>
+  );
+}
+
+function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: (p: Preview | null) => void; scale: number }) {
+  const { part, preview, setPreview, scale } = props;
+  const saved = part.recipe.facets;
+  const [choice, setChoice] = useState<Choice>(saved);
+  const { ready, failed } = useOpened(part);
+  const { busy, trouble } = usePreview(ready, choice, scale, setPreview);
+  const { receiver } = part.recipe;
+  const survey = part.summary.survey!;
+  const advice = recommend(survey);
+  useEffect(() => setChoice(saved), [saved]);
+
   const curve = useCurve(ready && !busy && preview !== null, part.id, choice, scale);
   const save = (next: Choice, what: string) => {
     setChoice(next);
@@ -115,93 +238,14 @@ function SolidFacets(props: PanelProps & { preview: Preview | null; setPreview: 
           Surfaces: {survey.flat} flat, {survey.oneWay} round one way, {survey.bothWays} round both ways. <b>{advice.preset.name}</b> suits: {advice.reason}
         </p>
       </div>
-      <div className={`${desk.buttons} ${desk.tight}`} role="radiogroup" aria-label="Presets">
-        {presets.map((p) => (
-          <Button
-            key={p.id}
-            role="radio"
-            aria-checked={!choice.budget && choice.preset === p.id}
-            title={`${p.suits}: ${p.deviation} mm, ${p.angle}°`}
-            onClick={() => save({ ...choice, deviation: p.deviation, angle: p.angle, preset: p.id, budget: null }, `${p.name} for`)}
-            size="small"
-          >
-            {p.name}
-          </Button>
-        ))}
-      </div>
-      <div>
-        <NumberField
-          label="Deviation, at most"
-          unit="mm"
-          value={choice.deviation}
-          low={choiceLimits.deviation[0]}
-          high={choiceLimits.deviation[1]}
-          disabled={choice.budget !== null}
-          save={(v) => save({ ...choice, deviation: v, preset: null, budget: null }, 'deviation of')}
-        />
-        <Glide
-          label="Deviation, from fine to coarse"
-          words={`${choice.deviation} mm`}
-          min={0}
-          max={1}
-          step={0.005}
-          value={toSlider(choice.deviation)}
-          disabled={choice.budget !== null}
-          onChange={(v) => setChoice({ ...choice, deviation: fromSlider(v), preset: null, budget: null })}
-          done={(v) => save({ ...choice, deviation: fromSlider(v), preset: null, budget: null }, 'deviation of')}
-        />
-        <NumberField
-          label="Turn angle, at most"
-          unit="°"
-          value={choice.angle}
-          low={choiceLimits.angle[0]}
-          high={choiceLimits.angle[1]}
-          disabled={choice.budget !== null}
-          save={(v) => save({ ...choice, angle: v, preset: null, budget: null }, 'turn angle of')}
-        />
-        {choice.angle === anyAngle && !choice.budget && <p className="context">At {anyAngle}° the deviation alone decides.</p>}
-        {survey.bothWays > 0 && (
-          <Checkbox
-            checked={choice.balanced === true}
-            onChange={(e) => save({ ...choice, balanced: e.target.checked }, e.target.checked ? 'balanced facets for' : 'facets not balanced for')}
-          >
-            Balanced: half as many; sizes move by up to the deviation.
-          </Checkbox>
-        )}
-        {survey.smallestRadius !== null && !choice.budget && (
-          <div className={desk.row}>
-            <span>Facets per quarter turn</span>
-            <span className="figure">
-              {facetsPerQuarter(survey.smallestRadius * scale, choice)} on R <Len mm={survey.smallestRadius * scale} />
-            </span>
-          </div>
-        )}
-      </div>
+      <Presets choice={choice} save={save} />
+      <Tolerances choice={choice} setChoice={setChoice} save={save} survey={survey} scale={scale} />
       <Budget
         key={JSON.stringify(saved.budget)}
         budget={choice.budget}
         save={(budget) => save({ ...choice, budget, preset: null }, budget ? 'budget for' : 'no budget for')}
       />
-      <div data-test="preview" data-busy={busy ? 'yes' : 'no'} aria-live="polite">
-        {failed && <p className="c-stop">The solid could not be opened here: {failed}. The file can still be written.</p>}
-        {trouble && <p className="c-look">{trouble}</p>}
-        {!ready && !failed && <p className="context">Opening the solid …</p>}
-        {ready && !preview && !trouble && <p className="context">Measuring …</p>}
-        {preview && (
-          <>
-            <p style={{ opacity: busy ? 0.6 : 1 }}>
-              <MarkShape mark={kept && !overLimit ? 'clear' : 'stop'} size={12} /> <span className="figure">{preview.step.triangles.toLocaleString('en')}</span>{' '}
-              triangles, <span className="figure">{bytesText(preview.step.bytes)}</span>; measured deviation{' '}
-              <span className="figure">{measured! < 5e-5 ? '0.0000' : measured!.toFixed(4)} mm</span>
-              {measured! > 5e-5 && `, at ${surfaceNames[preview.surface] ?? 'a face'}`}.
-            </p>
-            <p className="context">
-              {(preview.step.triangles / Math.max(1, preview.least)).toFixed(2)} times the least possible ({preview.least.toLocaleString('en')}).
-              {overLimit && ` More than ${receiver.name} takes.`}
-            </p>
-          </>
-        )}
-      </div>
+      <PreviewSaid {...{ preview, busy, trouble, ready, failed, measured }} clear={kept && !overLimit} tooMany={overLimit ? receiver.name : null} />
       {curve.length > 1 && (
         <FacetCurve
           points={curve}

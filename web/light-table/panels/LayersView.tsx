@@ -43,42 +43,11 @@ export function LayersView({ part, scene }: PanelProps & { scene: RefObject<Scen
     setBusy(false);
   };
   const r = made?.report;
-  const number = (key: 'layer' | 'bead' | 'walls', label: string, unit: string, step: number) => (
-    <label>
-      {label}{' '}
-      <Input
-        type="number"
-        min={step}
-        step={step}
-        value={choice[key]}
-        onChange={(e) => Number(e.target.value) > 0 && setChoice({ ...choice, [key]: Number(e.target.value) })}
-        className={`num ${widths.w58}`}
-        size="small"
-      />{' '}
-      <span className="figure">{unit}</span>
-    </label>
-  );
   return (
     <section aria-label="Layers" className={style.layers} data-test="layers" data-layers={made?.heights.length ?? 0}>
       <h3>Layers, from the bytes</h3>
       <div className={desk.buttons}>
-        {number('layer', 'Layer', 'mm', 0.05)}
-        {number('bead', 'Bead', 'mm', 0.05)}
-        {number('walls', 'Walls', '', 1)}
-        <label>
-          Infill{' '}
-          <Input
-            type="number"
-            min={0}
-            max={100}
-            step={5}
-            value={Math.round(choice.infill * 100)}
-            onChange={(e) => setChoice({ ...choice, infill: Math.min(100, Math.max(0, Number(e.target.value))) / 100 })}
-            className={`num ${widths.w50}`}
-            size="small"
-          />{' '}
-          <span className="figure">%</span>
-        </label>
+        <PrintFields choice={choice} set={setChoice} />
         <Button disabled={busy} onClick={() => void run()}>
           {busy ? 'Slicing …' : made ? 'Slice again' : 'Slice it'}
         </Button>
@@ -105,30 +74,79 @@ export function LayersView({ part, scene }: PanelProps & { scene: RefObject<Scen
           </label>
           <Glide label="Layer" words={`layer ${at + 1} of ${made.heights.length}`} min={0} max={made.heights.length - 1} value={at} onChange={setAt} />
           <OneLayer index={at} made={made} bead={choice.bead} />
-          <p>
-            About <span className="figure">{durationText(r.minutes)}</span>, <span className="figure">{r.filamentMass.toFixed(1)} g</span>,{' '}
-            <span className="figure">{(r.filamentLength / 1000).toFixed(2)} m</span> of filament
-            {r.supportVolume > 0 && (
-              <>
-                , support <span className="figure">{(r.supportVolume / 1000).toFixed(1)} cm³</span>
-              </>
-            )}
-            .
-          </p>
-          <p className="context">Taken for this: filament 1.75 mm, 1.24 g/cm³; 60 mm/s; four solid layers below and above; support 15 % full.</p>
-          {r.findings.map((f) => (
-            <p key={f.code}>
-              <MarkShape mark={f.severity} size={11} /> {f.message} <span className="context">{f.remedy}</span>
-            </p>
-          ))}
-          {r.findings.length === 0 && (
-            <p>
-              <MarkShape mark="clear" size={11} /> Every layer closes; nothing hangs, floats or is too thin.
-            </p>
-          )}
+          <Seen report={r} />
         </>
       )}
     </section>
+  );
+}
+
+/** How the part is thought to be printed. */
+function PrintFields({ choice, set }: { choice: PrintChoice; set: (choice: PrintChoice) => void }) {
+  const number = (key: 'layer' | 'bead' | 'walls', label: string, unit: string, step: number) => (
+    <label>
+      {label}{' '}
+      <Input
+        type="number"
+        min={step}
+        step={step}
+        value={choice[key]}
+        onChange={(e) => Number(e.target.value) > 0 && set({ ...choice, [key]: Number(e.target.value) })}
+        className={`num ${widths.w58}`}
+        size="small"
+      />{' '}
+      <span className="figure">{unit}</span>
+    </label>
+  );
+  return (
+    <>
+      {number('layer', 'Layer', 'mm', 0.05)}
+      {number('bead', 'Bead', 'mm', 0.05)}
+      {number('walls', 'Walls', '', 1)}
+      <label>
+        Infill{' '}
+        <Input
+          type="number"
+          min={0}
+          max={100}
+          step={5}
+          value={Math.round(choice.infill * 100)}
+          onChange={(e) => set({ ...choice, infill: Math.min(100, Math.max(0, Number(e.target.value))) / 100 })}
+          className={`num ${widths.w50}`}
+          size="small"
+        />{' '}
+        <span className="figure">%</span>
+      </label>
+    </>
+  );
+}
+
+/** Time, weight, and what a careful eye sees in the layers. */
+function Seen({ report: r }: { report: SlicedView['report'] }) {
+  return (
+    <>
+      <p>
+        About <span className="figure">{durationText(r.minutes)}</span>, <span className="figure">{r.filamentMass.toFixed(1)} g</span>,{' '}
+        <span className="figure">{(r.filamentLength / 1000).toFixed(2)} m</span> of filament
+        {r.supportVolume > 0 && (
+          <>
+            , support <span className="figure">{(r.supportVolume / 1000).toFixed(1)} cm³</span>
+          </>
+        )}
+        .
+      </p>
+      <p className="context">Taken for this: filament 1.75 mm, 1.24 g/cm³; 60 mm/s; four solid layers below and above; support 15 % full.</p>
+      {r.findings.map((f) => (
+        <p key={f.code}>
+          <MarkShape mark={f.severity} size={11} /> {f.message} <span className="context">{f.remedy}</span>
+        </p>
+      ))}
+      {r.findings.length === 0 && (
+        <p>
+          <MarkShape mark="clear" size={11} /> Every layer closes; nothing hangs, floats or is too thin.
+        </p>
+      )}
+    </>
   );
 }
 

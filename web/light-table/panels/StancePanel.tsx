@@ -35,7 +35,6 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
   const { stance } = part.recipe;
   const { receiver } = part.recipe;
   const [note, setNote] = useState<string | null>(null);
-  const [angles, setAngles] = useState(['0', '0', '0']);
   // A very heavy mesh is shaded on request only.
   const [shaded, setShaded] = useState((part.summary.triangles ?? 0) <= 150_000);
   const { stood, before, failed } = useStood(part, scale, shaded);
@@ -63,28 +62,7 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
       setNote('The three points lie on one line. Pick three that span a plane.');
     }
   };
-  const turn = () => {
-    const values = angles.map((a) => Number(a.replace(',', '.')));
-    if (values.some((v) => !Number.isFinite(v))) return setNote('Type angles as numbers, in degrees.');
-    const axes: P3[] = [
-      [1, 0, 0],
-      [0, 1, 0],
-      [0, 0, 1],
-    ];
-    const next = values.reduce((q, v, k) => afterTurn(turnAbout(axes[k], (v * Math.PI) / 180), q), stance.turn);
-    setAngles(['0', '0', '0']);
-    save('turn', { turn: next, drop: true, how: 'turned' });
-  };
-  const rows: [string, string][] = standing
-    ? [
-        ['Side down', `${sideDown(stance.turn)}, ${stance.how}`],
-        ['Height', len(standing.height)],
-        ['Lowest point', `Z ${len(standing.lowest)}`],
-        ['Rests on', `${standing.contact.toFixed(1)} mm²`],
-        [`Overhang past ${receiver.overhang}°`, `${standing.overhang.toFixed(1)} mm²`],
-        ['Steepest overhang', standing.overhang > 0 ? `${standing.steepest.toFixed(0)}°` : 'none'],
-      ]
-    : [];
+  const rows = standing ? rowsOf(standing, stance, receiver.overhang, len) : [];
   const found = newest(tools.job?.operations ?? [], part.id, ['stances']);
   return (
     <>
@@ -112,63 +90,86 @@ export function StancePanel(props: PanelProps & { view: View | null; scale: numb
           {note}
         </p>
       )}
-      <fieldset className={desk.fenced}>
-        <legend>Turn by degrees</legend>
-        <form
-          className={desk.row}
-          onSubmit={(e) => {
-            e.preventDefault();
-            turn();
-          }}
-        >
-          {['X', 'Y', 'Z'].map((axis, k) => (
-            <label key={axis}>
-              {axis}{' '}
-              <Input
-                inputMode="decimal"
-                value={angles[k]}
-                onChange={(e) => setAngles(angles.map((a, i) => (i === k ? e.target.value : a)))}
-                className={`num ${widths.w58}`}
-                size="small"
-              />
-            </label>
-          ))}
-          <Button size="small" htmlType="submit">
-            Turn
-          </Button>
-        </form>
-        <div className={`${desk.buttons} ${frame.below}`}>
-          {(['X', 'Y', 'Z'] as const).map((axis, k) => (
-            <Button
-              key={axis}
-              onClick={() =>
-                save('turn', {
-                  turn: afterTurn(
-                    turnAbout(
-                      [
-                        [1, 0, 0],
-                        [0, 1, 0],
-                        [0, 0, 1],
-                      ][k] as P3,
-                      Math.PI / 2,
-                    ),
-                    stance.turn,
-                  ),
-                  drop: true,
-                  how: 'turned',
-                })
-              }
-              size="small"
-            >
-              90° about {axis}
-            </Button>
-          ))}
-        </div>
-      </fieldset>
+      <Turning turn={stance.turn} save={save} note={setNote} />
       <Button disabled={stance.how === asModelled.how} onClick={() => save('put back', asModelled)}>
         Back to as modelled
       </Button>
     </>
+  );
+}
+
+/** How the part stands, as rows. @param len writes a length */
+function rowsOf(standing: Stood['standing'], stance: Stance, overhang: number, len: (mm: number) => string): [string, string][] {
+  return [
+    ['Side down', `${sideDown(stance.turn)}, ${stance.how}`],
+    ['Height', len(standing.height)],
+    ['Lowest point', `Z ${len(standing.lowest)}`],
+    ['Rests on', `${standing.contact.toFixed(1)} mm²`],
+    [`Overhang past ${overhang}°`, `${standing.overhang.toFixed(1)} mm²`],
+    ['Steepest overhang', standing.overhang > 0 ? `${standing.steepest.toFixed(0)}°` : 'none'],
+  ];
+}
+
+const axes: P3[] = [
+  [1, 0, 0],
+  [0, 1, 0],
+  [0, 0, 1],
+];
+
+/** Turned by typed angles, or by quarters. @param now the turn it stands by */
+function Turning({ turn: now, save, note }: { turn: Stance['turn']; save: (what: string, next: Stance) => void; note: (sentence: string) => void }) {
+  const [angles, setAngles] = useState(['0', '0', '0']);
+  const turn = () => {
+    const values = angles.map((a) => Number(a.replace(',', '.')));
+    if (values.some((v) => !Number.isFinite(v))) return note('Type angles as numbers, in degrees.');
+    const next = values.reduce((q, v, k) => afterTurn(turnAbout(axes[k], (v * Math.PI) / 180), q), now);
+    setAngles(['0', '0', '0']);
+    save('turn', { turn: next, drop: true, how: 'turned' });
+  };
+  return (
+    <fieldset className={desk.fenced}>
+      <legend>Turn by degrees</legend>
+      <form
+        className={desk.row}
+        onSubmit={(e) => {
+          e.preventDefault();
+          turn();
+        }}
+      >
+        {['X', 'Y', 'Z'].map((axis, k) => (
+          <label key={axis}>
+            {axis}{' '}
+            <Input
+              inputMode="decimal"
+              value={angles[k]}
+              onChange={(e) => setAngles(angles.map((a, i) => (i === k ? e.target.value : a)))}
+              className={`num ${widths.w58}`}
+              size="small"
+            />
+          </label>
+        ))}
+        <Button size="small" htmlType="submit">
+          Turn
+        </Button>
+      </form>
+      <div className={`${desk.buttons} ${frame.below}`}>
+        {(['X', 'Y', 'Z'] as const).map((axis, k) => (
+          <Button
+            key={axis}
+            onClick={() =>
+              save('turn', {
+                turn: afterTurn(turnAbout(axes[k], Math.PI / 2), now),
+                drop: true,
+                how: 'turned',
+              })
+            }
+            size="small"
+          >
+            90° about {axis}
+          </Button>
+        ))}
+      </div>
+    </fieldset>
   );
 }
 
