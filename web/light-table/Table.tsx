@@ -40,6 +40,9 @@ import desk from '@/shell/desk.module.css';
 /** What a step wants from the next click on the part. */
 export type Picking = { prompt: string; take: (pick: Pick) => void } | null;
 
+/** Steps on which what was received is laid over the design. */
+const withFile: readonly StepName[] = ['Facets', 'File', 'Received'];
+
 /** The grid under a part is fainter than rules on paper. */
 const tableInks = (theme: string) => {
   const inks = inksOf(theme);
@@ -76,7 +79,7 @@ type Prints = {
   light: ReturnType<typeof useLight>;
   placement: ReturnType<typeof placementOf> | null;
   scale: number;
-  received: View | null;
+  received: ReturnType<typeof useReceived> | ReturnType<typeof useProposal>;
   proposed: ReturnType<typeof useProposal>;
   folded: FoldedView | null;
 };
@@ -125,6 +128,22 @@ function useLook(scene: RefObject<Scene | null>, { part, step, view, placement, 
   useEffect(() => scene.current?.setBed(step === 'Stance' ? part.recipe.receiver.bed : null), [step, part.recipe.receiver, placement]);
 }
 
+/** A click on the part goes to the step that asked for it, else it is measured. */
+function useClicks(scene: RefObject<Scene | null>, picking: Picking, measuring: ReturnType<typeof useMeasure>): void {
+  const onPick = useCallback(
+    (pick: Pick | null) => {
+      if (!pick) return;
+      if (picking) picking.take(pick);
+      else measuring.take(pick);
+    },
+    [picking, measuring.take],
+  );
+  useEffect(() => {
+    if (scene.current) scene.current.onPick = picking || measuring.on ? onPick : null;
+  }, [onPick, picking, measuring.on]);
+  useEffect(() => scene.current?.setMeasured(measuring.picks, measuring.said), [measuring.picks, measuring.said]);
+}
+
 type StageButtonsProps = {
   wires: boolean;
   setWires: (on: boolean) => void;
@@ -166,7 +185,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   // On the Soundness step a proposal is laid over the part like a print of it.
   const proposed = useProposal(step === 'Soundness' ? newest(tools.job?.operations ?? [], part.id, ['mend', 'lighter', 'engrave', 'relief']) : null);
   // What was received is laid over the design where the file matters; the other steps are about the part itself.
-  const received = step === 'Soundness' ? proposed : ['Facets', 'File', 'Received'].includes(step) ? written : null;
+  const received = step === 'Soundness' ? proposed : withFile.includes(step) ? written : null;
   const differs = written !== null && received === written && folded === null;
   const showable = { received: received !== null || folded !== null, differs };
   const now = shownNow(shown, showable);
@@ -182,19 +201,7 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
     if (step !== 'Received') scene.current?.setLayers(null);
   }, [step]);
 
-  const onPick = useCallback(
-    (pick: Pick | null) => {
-      if (!pick) return;
-      if (picking) picking.take(pick);
-      else measuring.take(pick);
-    },
-    [picking, measuring.take],
-  );
-  useEffect(() => {
-    if (scene.current) scene.current.onPick = picking || measuring.on ? onPick : null;
-  }, [onPick, picking, measuring.on]);
-  useEffect(() => scene.current?.setMeasured(measuring.picks, measuring.said), [measuring.picks, measuring.said]);
-
+  useClicks(scene, picking, measuring);
   const stopAll = () => {
     setPicking(null);
     measuring.stop();
@@ -245,12 +252,8 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
         {!view && !failed && <p className={`context ${desk.float} ${desk.told}`}>Fetching the part …</p>}
         {failed && <p className={`${desk.float} c-stop ${desk.told}`}>The part could not be fetched. Reload the page.</p>}
         <TurnBox side={side} turn={turn} />
-        {folded ? (
-          <p className={`context ${desk.float} ${desk.legend}`}>
-            <span className="c-designed">as designed</span>, <span className="c-received">the flat, folded again</span>
-          </p>
-        ) : (
-          (proposed || ['Facets', 'File', 'Received'].includes(step)) && <Legend part={part} received={received !== null} proposed={proposed !== null} />
+        {(folded || proposed || withFile.includes(step)) && (
+          <Legend part={part} received={received !== null} proposed={proposed !== null} folded={folded !== null} />
         )}
       </div>
       <aside className={desk.panel} data-test="panel" aria-label={step} tabIndex={0}>
@@ -272,7 +275,13 @@ export function Table({ part, step, go, tools }: { part: PartView; step: StepNam
   );
 }
 
-function Legend({ part, received, proposed }: { part: PartView; received: boolean; proposed: boolean }) {
+function Legend({ part, received, proposed, folded }: { part: PartView; received: boolean; proposed: boolean; folded: boolean }) {
+  if (folded)
+    return (
+      <p className={`context ${desk.float} ${desk.legend}`}>
+        <span className="c-designed">as designed</span>, <span className="c-received">the flat, folded again</span>
+      </p>
+    );
   const { receiver } = part.recipe;
   return (
     <p className={`context ${desk.float} ${desk.legend}`}>
