@@ -19,12 +19,12 @@ const options = {
 
 async function run(asked: Asked<typeof options>): Promise<Report> {
   const [{ mesh: a }, { mesh: b }] = [await wholeOf(asked.files[0], asked), await wholeOf(asked.files[1], asked)];
-  const { there, back, largest } = twoSidedDistance(a, b);
+  const limit = asked.deviation;
+  const { there, back, largest, unsure } = twoSidedDistance(a, b, { limit: limit ?? undefined });
   const distances = distancesOf(a, buildBvh(b));
   const rms = Math.sqrt(distances.reduce((sum, d) => sum + d * d, 0) / Math.max(1, distances.length));
   const [before, after] = [figuresOf(a), figuresOf(b)];
-  const limit = asked.deviation;
-  const severity: Severity = limit !== null && largest > limit ? 'stop' : 'clear';
+  const severity: Severity = limit !== null && largest > limit ? 'stop' : unsure > (limit ?? 0) ? 'look' : 'clear';
   const at = (point: readonly number[]) => point.map((v) => v.toFixed(3)).join(', ');
   const volumes = before.closed && after.closed ? `${before.volume.toFixed(3)} and ${after.volume.toFixed(3)} mm3` : 'not compared: not both are closed';
   const said = [
@@ -37,6 +37,7 @@ async function run(asked: Asked<typeof options>): Promise<Report> {
     await writeColoured(coloured, a, distances, most);
     said.push(`${coloured}: the first, blue where both agree, red at ${most.toPrecision(3)} mm and more.`);
   }
+  if (severity === 'look') said.push(`look: they were not compared everywhere; they may be up to ${unsure.toPrecision(3)} mm apart.`);
   if (severity === 'stop') said.push(`stop: farther apart than the ${limit} mm that were asked for.`);
   return {
     json: { inputs: asked.files, largest, there, back, rms, before, after, coloured, limit, verdict: severity, unit: 'mm' },

@@ -1,5 +1,5 @@
 import { turnedToYUp } from '../geometry/up-axis.ts';
-import { atMost, evidenceOf, same, within, type Claim, type Evidence } from '../prove/evidence.ts';
+import { apart, atMost, evidenceOf, same, within, type Claim, type Evidence } from '../prove/evidence.ts';
 import { Unusable } from '../base/finding.ts';
 import { objFile, type Quads } from '../formats/obj/write.ts';
 import { plyFile } from '../formats/ply/write.ts';
@@ -120,5 +120,5 @@ function deviation(meant: Mesh, got: Mesh, reach: number): Claim {
     }
     if (worst <= limit) return atMost('Deviation', 'mm', limit, worst);
   }
-  return atMost('Deviation', 'mm', limit, twoSidedDistance(meant, got).largest);
+  return apart(limit, twoSidedDistance(meant, got, { limit }));
 }

@@ -33,6 +33,13 @@ export function atMost(quantity: string, unit: string, limit: number, received: 
   return { quantity, unit, designed: limit, received, difference: null, tolerance: limit, verdict: received <= limit ? 'clear' : 'stop' };
 }
 
+/** Surfaces that must not be farther apart than so far; to be looked at where they were not compared to the end. @param besides what else may be lost, mm */
+export function apart(limit: number, { largest, unsure }: { largest: number; unsure: number }, besides = 0): Claim {
+  const claim = atMost('Deviation', 'mm', limit, besides + largest);
+  if (claim.verdict === 'clear' && besides + unsure > limit) claim.verdict = 'look';
+  return claim;
+}
+
 /** A word or count that must be the same. */
 export function same(quantity: string, designed: number | string, received: number | string, otherwise: Severity = 'stop'): Claim {
   const numbers = typeof designed === 'number' && typeof received === 'number';

@@ -1,6 +1,6 @@
 import type { Designed } from './designed.ts';
 import { measureDeviation } from '../surfaces/deviation.ts';
-import { atMost, evidenceOf, same, within, type Claim, type Evidence } from './evidence.ts';
+import { apart, atMost, evidenceOf, same, within, type Claim, type Evidence } from './evidence.ts';
 import { binaryStlLength } from '../formats/stl/write.ts';
 import { diagonalOf, sizeOf } from '../geometry/box.ts';
 import { buildBvh, nearestOnMesh, type Nearest } from '../geometry/bvh.ts';
@@ -113,7 +113,8 @@ function deviationClaim(designed: Designed, received: Received): Claim {
   }
   if (!designed.ordered) {
     // Faces came in another order: the surfaces are held against each other, and what the facets themselves lose is added.
-    return atMost('Deviation', 'mm', limit, designed.facetDeviation + twoSidedDistance(designed.mesh, received.mesh).largest);
+    const besides = designed.facetDeviation;
+    return apart(limit, twoSidedDistance(designed.mesh, received.mesh, { limit: limit - besides }), besides);
   }
   if (!designed.exact) return atMost('Deviation', 'mm', limit, cornerDistance(designed, received));
   const positions = takenBack(received.mesh.positions, designed.placement, designed.scale);

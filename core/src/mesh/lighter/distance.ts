@@ -1,3 +1,4 @@
+import FlatQueue from 'flatqueue';
 import { buildBvh, nearestOnMesh, squaredFromTriangle, type Bvh, type Nearest } from '../../geometry/bvh.ts';
 import { boxOf, diagonalOf } from '../../geometry/box.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
@@ -7,6 +8,8 @@ export interface OneWay {
   largest: number;
   at: [number, number, number];
   triangle: number;
+  /** Nothing that was not looked into is farther off than this, mm: 0 where all was. Larger than `largest` only where a triangle had to be parted too often. */
+  unsure: number;
 }
 
 export interface TwoWay {
@@ -14,34 +17,45 @@ export interface TwoWay {
   there: OneWay;
   back: OneWay;
   largest: number;
+  unsure: number;
+}
+
+/** How a distance is looked for. */
+export interface Looking {
+  /** Called with 0..1; true gives up and returns what was found so far. */
+  progress?: (share: number) => boolean | void;
+  /** Which points count at all; asked only of those that would be the farthest. */
+  counts?: (x: number, y: number, z: number) => boolean;
+  /** Nothing below this is looked for: what the other direction found already. */
+  atLeast?: number;
+  /** A distance that is promised: whether anything is farther off than this is found out for certain, not within a tenth. */
+  limit?: number;
 }
 
 /** A distance counts as found when it can't be larger by more than this share of itself (or of the diagonal, for tiny ones). */
 const share = 0.1;
 const floorShare = 1e-6;
 
+/** Pieces that one triangle is parted into; and those that are looked at once more in all triangles where these were too few. */
+const mostPieces = 20_000;
+const mostAgain = 200_000;
+/** A triangle that lies on both sides of what counts could be parted for ever. */
+const mostAside = 400;
+
 const everything = () => true;
 
 /**
- * Largest distance from every point of `from` to the surface `to`. Triangles are quartered until what they could still hide
+ * Largest distance from every point of `from` to the surface `to`. Triangles are quartered, what may be farthest first, until what they could still hide
  * is below a tenth of the largest found. Two bounds hold over a whole triangle: the distance of its middle plus its reach, and
  * the largest distance of its corners from one triangle of the other surface (distance from a convex set is convex).
  * A piece that lies that near the plane of its nearest triangle is parted along that triangle's sides: what is over it is near enough, only the rest goes on. So
  * flat places that were parted into other triangles cost no more than their meetings.
  * Source: Guthe, Borodin and Klein, Fast and accurate Hausdorff distance calculation between meshes, 2005; the parting is ours.
- *
- * @param progress called with 0..1; true gives up and returns what was found so far.
- * @param counts which points count at all; asked only of those that would be the farthest.
- * @param atLeast nothing below this is looked for: what the other direction found already.
+ * @example distanceTo(mesh, buildBvh(other), { limit: 0.05 }).largest
  */
-export function distanceTo(
-  from: Mesh,
-  to: Bvh,
-  progress?: (share: number) => boolean | void,
-  counts: (x: number, y: number, z: number) => boolean = everything,
-  atLeast = 0,
-): OneWay {
-  const search = new Farthest(from, to, { counts, atLeast });
+export function distanceTo(from: Mesh, to: Bvh, how: Looking = {}): OneWay {
+  const { progress } = how;
+  const search = new Farthest(from, to, how);
   const known = search.corners((done) => progress?.(0.5 * done) === true);
   if (known) search.insides(known, (done) => progress?.(0.5 + 0.5 * done) === true);
   return search.best;
@@ -58,28 +72,28 @@ const askedEvery = 49_152;
 
 /** The search for the point that is farthest off; `best` is the farthest so far. */
 class Farthest {
-  readonly best: OneWay = { largest: 0, at: [0, 0, 0], triangle: -1 };
+  readonly best: OneWay = { largest: 0, at: [0, 0, 0], triangle: -1, unsure: 0 };
   private readonly from: Mesh;
   private readonly to: Bvh;
   private readonly counts: (x: number, y: number, z: number) => boolean;
   private readonly atLeast: number;
+  private readonly limit: number;
   private readonly floor: number;
-  /** Quarterings of one triangle at most. */
-  private readonly pieces: number;
   private readonly out: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
   /** The triangle nearest to the last point bounds the search for the next, which is seldom far away. */
   private last = 0;
-  /** Pieces still open: nine numbers a triangle. */
-  private readonly stack: number[] = [];
+  /** Pieces still open, what may be farthest first: their numbers, and nine of their corners for each number. */
+  private readonly queue = new FlatQueue();
+  private readonly pieces: number[] = [];
+  private readonly parts: number[] = [];
 
-  constructor(from: Mesh, to: Bvh, { counts, atLeast }: { counts: (x: number, y: number, z: number) => boolean; atLeast: number }) {
+  constructor(from: Mesh, to: Bvh, { counts = everything, atLeast = 0, limit = Infinity }: Looking) {
     this.from = from;
     this.to = to;
     this.counts = counts;
     this.atLeast = atLeast;
+    this.limit = limit;
     this.floor = Math.max(diagonalOf(boxOf(from.positions)), 1e-30) * floorShare;
-    // A triangle that lies on both sides of what counts could be quartered for ever.
-    this.pieces = counts === everything ? 20_000 : 400;
   }
 
   /** Every corner's distance; null when it was given up. */
@@ -100,60 +114,89 @@ class Farthest {
   }
 
   /** What lies within triangles, where it may be farther off than their corners. */
-  insides({ off, nearest }: Corners, stop: (done: number) => boolean): void {
-    const { positions: p, triangles: t } = this.from;
-    const { mesh } = this.to;
+  insides(corners: Corners, stop: (done: number) => boolean): void {
+    const { triangles: t } = this.from;
+    const most = this.counts === everything ? mostPieces : mostAside;
+    const left: { triangle: number; bound: number }[] = [];
     for (let i = 0; i < t.length; i += 3) {
       if (i % askedEvery === 0 && stop(i / t.length)) return;
-      const [a, b, c] = [t[i] * 3, t[i + 1] * 3, t[i + 2] * 3];
-      const longest = Math.max(
-        (p[a] - p[b]) ** 2 + (p[a + 1] - p[b + 1]) ** 2 + (p[a + 2] - p[b + 2]) ** 2,
-        (p[b] - p[c]) ** 2 + (p[b + 1] - p[c + 1]) ** 2 + (p[b + 2] - p[c + 2]) ** 2,
-        (p[c] - p[a]) ** 2 + (p[c + 1] - p[a + 1]) ** 2 + (p[c + 2] - p[a + 2]) ** 2,
-      );
-      // No point of a triangle is farther from its nearest corner than longest side / sqrt 3.
-      const most = Math.max(off[t[i]], off[t[i + 1]], off[t[i + 2]]) + Math.sqrt(longest / 3);
-      const sure = this.enough();
-      if (most <= sure) continue;
-      const shared = nearest[t[i]];
-      if (
-        squaredFromTriangle(mesh, shared, p[b], p[b + 1], p[b + 2]) <= sure * sure &&
-        squaredFromTriangle(mesh, shared, p[c], p[c + 1], p[c + 2]) <= sure * sure
-      )
-        continue;
-      this.last = shared;
-      this.stack.push(p[a], p[a + 1], p[a + 2], p[b], p[b + 1], p[b + 2], p[c], p[c + 1], p[c + 2]);
-      for (let guard = 0; this.stack.length > 0 && guard < this.pieces; guard++) this.piece(i / 3);
-      this.stack.length = 0;
+      if (!this.isOpen(i, corners)) continue;
+      const bound = this.look(i, most).bound;
+      if (bound > 0) left.push({ triangle: i, bound });
     }
+    // Where a triangle had to be parted too often the farthest of all is known by now, and less of it is open.
+    left.sort((a, b) => b.bound - a.bound);
+    let again = this.counts === everything ? mostAgain : 0;
+    for (const one of left) {
+      if (one.bound <= this.enough()) break;
+      if (again > 0) {
+        const looked = this.look(one.triangle, again);
+        again -= looked.pieces;
+        one.bound = looked.bound;
+      }
+      if (one.bound > this.enough()) this.best.unsure = Math.max(this.best.unsure, one.bound);
+    }
+    if (this.best.unsure <= this.enough()) this.best.unsure = 0;
   }
 
-  /** Takes a piece of a triangle from the stack, and puts what of it may still be farther off back. */
-  private piece(triangle: number): void {
-    const { stack, best } = this;
+  /** Whether a triangle may hide what is farther off than its corners. */
+  private isOpen(i: number, { off, nearest }: Corners): boolean {
+    const { positions: p, triangles: t } = this.from;
     const { mesh } = this.to;
-    const cz = stack.pop()!;
-    const cy = stack.pop()!;
-    const cx = stack.pop()!;
-    const bz = stack.pop()!;
-    const by = stack.pop()!;
-    const bx = stack.pop()!;
-    const az = stack.pop()!;
-    const ay = stack.pop()!;
-    const ax = stack.pop()!;
+    const [a, b, c] = [t[i] * 3, t[i + 1] * 3, t[i + 2] * 3];
+    const longest = Math.max(
+      (p[a] - p[b]) ** 2 + (p[a + 1] - p[b + 1]) ** 2 + (p[a + 2] - p[b + 2]) ** 2,
+      (p[b] - p[c]) ** 2 + (p[b + 1] - p[c + 1]) ** 2 + (p[b + 2] - p[c + 2]) ** 2,
+      (p[c] - p[a]) ** 2 + (p[c + 1] - p[a + 1]) ** 2 + (p[c + 2] - p[a + 2]) ** 2,
+    );
+    // No point of a triangle is farther from its nearest corner than longest side / sqrt 3.
+    const most = Math.max(off[t[i]], off[t[i + 1]], off[t[i + 2]]) + Math.sqrt(longest / 3);
+    const sure = this.enough();
+    if (most <= sure) return false;
+    const shared = nearest[t[i]];
+    this.last = shared;
+    return (
+      squaredFromTriangle(mesh, shared, p[a], p[a + 1], p[a + 2]) > sure * sure ||
+      squaredFromTriangle(mesh, shared, p[b], p[b + 1], p[b + 2]) > sure * sure ||
+      squaredFromTriangle(mesh, shared, p[c], p[c + 1], p[c + 2]) > sure * sure
+    );
+  }
+
+  /** Looks into a triangle by so many pieces at most. @returns how far off the rest may still be, 0 when there is none, and the pieces that it took */
+  private look(i: number, most: number): { bound: number; pieces: number } {
+    const { positions: p, triangles: t } = this.from;
+    const [a, b, c] = [t[i] * 3, t[i + 1] * 3, t[i + 2] * 3];
+    this.queue.clear();
+    this.pieces.length = 0;
+    this.open([p[a], p[a + 1], p[a + 2], p[b], p[b + 1], p[b + 2], p[c], p[c + 1], p[c + 2]], Infinity);
+    let count = 0;
+    for (; count < most && this.queue.length > 0; count++) {
+      if (-this.queue.peekValue()! <= this.enough()) return { bound: 0, pieces: count };
+      this.piece(this.queue.pop()!, i / 3);
+    }
+    return { bound: this.queue.length > 0 ? -this.queue.peekValue()! : 0, pieces: count };
+  }
+
+  /** A piece that is to be looked at, when nothing of it is farther off than so far. */
+  private open(corners: readonly number[], bound: number): void {
+    this.queue.push(this.pieces.length / 9, -bound);
+    for (let k = 0; k < 9; k++) this.pieces.push(corners[k]);
+  }
+
+  /** Looks at the middle of a piece, and opens what of it may still be farther off. */
+  private piece(number: number, triangle: number): void {
+    const { pieces: q, best, parts } = this;
+    const { mesh } = this.to;
+    const k = number * 9;
+    const [ax, ay, az, bx, by, bz, cx, cy, cz] = [q[k], q[k + 1], q[k + 2], q[k + 3], q[k + 4], q[k + 5], q[k + 6], q[k + 7], q[k + 8]];
     const mx = (ax + bx + cx) / 3;
     const my = (ay + by + cy) / 3;
     const mz = (az + bz + cz) / 3;
     const d = this.distanceAt(mx, my, mz);
     const counted = d <= best.largest || this.counts(mx, my, mz);
     if (d > best.largest && counted) this.keep(d, [mx, my, mz], triangle);
-    const reach = Math.sqrt(
-      Math.max(
-        (ax - mx) ** 2 + (ay - my) ** 2 + (az - mz) ** 2,
-        (bx - mx) ** 2 + (by - my) ** 2 + (bz - mz) ** 2,
-        (cx - mx) ** 2 + (cy - my) ** 2 + (cz - mz) ** 2,
-      ),
-    );
+    const [da, db, dc] = [Math.hypot(ax - mx, ay - my, az - mz), Math.hypot(bx - mx, by - my, bz - mz), Math.hypot(cx - mx, cy - my, cz - mz)];
+    const reach = Math.max(da, db, dc);
     // Within that distance there is no surface, so the whole piece lies on the side that does not count.
     if (!counted && reach < d) return;
     const enough = this.enough();
@@ -165,23 +208,26 @@ class Farthest {
       squaredFromTriangle(mesh, one, cx, cy, cz),
     );
     if (squared <= enough * enough) return;
-    if (partedOver(mesh, one, [ax, ay, az, bx, by, bz, cx, cy, cz], enough, stack)) return;
-    const ux = (ax + bx) / 2;
-    const uy = (ay + by) / 2;
-    const uz = (az + bz) / 2;
-    const vx = (bx + cx) / 2;
-    const vy = (by + cy) / 2;
-    const vz = (bz + cz) / 2;
-    const wx = (cx + ax) / 2;
-    const wy = (cy + ay) / 2;
-    const wz = (cz + az) / 2;
-    stack.push(ax, ay, az, ux, uy, uz, wx, wy, wz, ux, uy, uz, bx, by, bz, vx, vy, vz);
-    stack.push(wx, wy, wz, vx, vy, vz, cx, cy, cz, ux, uy, uz, vx, vy, vz, wx, wy, wz);
+    const bound = Math.min(d + reach, Math.sqrt(squared));
+    parts.length = 0;
+    if (partedOver(mesh, one, [ax, ay, az, bx, by, bz, cx, cy, cz], enough, parts)) {
+      for (let n = 0; n < parts.length; n += 9) this.open(parts.slice(n, n + 9), bound);
+      return;
+    }
+    const [ux, uy, uz] = [(ax + bx) / 2, (ay + by) / 2, (az + bz) / 2];
+    const [vx, vy, vz] = [(bx + cx) / 2, (by + cy) / 2, (bz + cz) / 2];
+    const [wx, wy, wz] = [(cx + ax) / 2, (cy + ay) / 2, (cz + az) / 2];
+    // The middles of the sides are half as far from the middle as the corners across.
+    this.open([ax, ay, az, ux, uy, uz, wx, wy, wz], Math.min(bound, d + Math.max(da, dc / 2, db / 2)));
+    this.open([ux, uy, uz, bx, by, bz, vx, vy, vz], Math.min(bound, d + Math.max(db, dc / 2, da / 2)));
+    this.open([wx, wy, wz, vx, vy, vz, cx, cy, cz], Math.min(bound, d + Math.max(dc, db / 2, da / 2)));
+    this.open([ux, uy, uz, vx, vy, vz, wx, wy, wz], Math.min(bound, d + reach / 2));
   }
 
   /** What is no farther off than this is not looked for. */
   private enough(): number {
-    return Math.max(this.best.largest, this.atLeast) * (1 + share) + this.floor;
+    const near = Math.max(this.best.largest, this.atLeast) * (1 + share) + this.floor;
+    return this.best.largest > this.limit ? near : Math.min(near, this.limit);
   }
 
   private keep(largest: number, at: [number, number, number], triangle: number): void {
@@ -270,12 +316,12 @@ function areaOf(q: readonly number[]): number {
 }
 
 /** Two-sided distance (Hausdorff) between the surfaces of two meshes, mm. */
-export function twoSidedDistance(a: Mesh, b: Mesh, progress?: (share: number) => boolean | void): TwoWay {
-  const nothing: OneWay = { largest: a.triangles.length === b.triangles.length ? 0 : Infinity, at: [0, 0, 0], triangle: -1 };
-  if (a.triangles.length === 0 || b.triangles.length === 0) return { there: nothing, back: nothing, largest: nothing.largest };
-  const there = distanceTo(a, buildBvh(b), progress && ((s) => progress(s / 2)));
-  const back = distanceTo(b, buildBvh(a), progress && ((s) => progress(0.5 + s / 2)), everything, there.largest);
-  return { there, back, largest: Math.max(there.largest, back.largest) };
+export function twoSidedDistance(a: Mesh, b: Mesh, { progress, limit }: Pick<Looking, 'progress' | 'limit'> = {}): TwoWay {
+  const nothing: OneWay = { largest: a.triangles.length === b.triangles.length ? 0 : Infinity, at: [0, 0, 0], triangle: -1, unsure: 0 };
+  if (a.triangles.length === 0 || b.triangles.length === 0) return { there: nothing, back: nothing, largest: nothing.largest, unsure: 0 };
+  const there = distanceTo(a, buildBvh(b), { progress: progress && ((s) => progress(s / 2)), limit });
+  const back = distanceTo(b, buildBvh(a), { progress: progress && ((s) => progress(0.5 + s / 2)), atLeast: there.largest, limit });
+  return { there, back, largest: Math.max(there.largest, back.largest), unsure: Math.max(there.unsure, back.unsure) };
 }
 
 /** The distance of every vertex of a mesh from a surface, mm. */

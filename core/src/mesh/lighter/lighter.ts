@@ -71,8 +71,8 @@ export async function makeLighter(
       if (lockFar(mesh, tree, made.indices, promise, lock) === 0) break;
     }
     if (progress(0.3 + (round * 8 + 8) / 50, 'measuring') === true) return null;
-    const measured = twoSidedDistance(mesh, made.mesh);
-    if (measured.largest <= promise) {
+    const measured = twoSidedDistance(mesh, made.mesh, { limit: promise });
+    if (Math.max(measured.largest, measured.unsure) <= promise) {
       return { mesh: made.mesh, before, after: made.mesh.triangles.length / 3, measured, closedBefore, closedAfter: isClosed(made.mesh) };
     }
   }
@@ -156,7 +156,7 @@ function collapser(mesh: Mesh, mustClose: boolean): (triangles: number, error: n
 
 function finished(mesh: Mesh, made: Mesh, before: number, closedBefore: boolean, progress: (share: number, what: string) => boolean | void): Lighter | null {
   let gaveUp = false;
-  const measured = twoSidedDistance(mesh, made, (s) => (gaveUp = progress(0.4 + 0.6 * s, 'measuring') === true));
+  const measured = twoSidedDistance(mesh, made, { progress: (s) => (gaveUp = progress(0.4 + 0.6 * s, 'measuring') === true) });
   if (gaveUp) return null;
   return { mesh: made, before, after: made.triangles.length / 3, measured, closedBefore, closedAfter: isClosed(made) };
 }

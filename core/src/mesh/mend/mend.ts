@@ -360,7 +360,7 @@ function changed(before: Mesh, after: Mesh, closed: boolean): { moved: number; a
   if (before.triangles.length === 0 || after.triangles.length === 0) return { moved: 0, added: 0 };
   const tree = buildBvh(after);
   const outside = closed ? (x: number, y: number, z: number) => windingAt(tree, x, y, z) === 0 : undefined;
-  return { moved: distanceTo(before, tree, undefined, outside).largest, added: distanceTo(after, buildBvh(before)).largest };
+  return { moved: distanceTo(before, tree, { counts: outside }).largest, added: distanceTo(after, buildBvh(before)).largest };
 }
 
 function widthOf(mesh: Mesh, loop: readonly number[]): number {
