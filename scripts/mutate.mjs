@@ -5,6 +5,7 @@ import { spawn } from 'node:child_process';
 import { cpSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, symlinkSync, writeFileSync } from 'node:fs';
 import { dirname, join, relative } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import ts from 'typescript';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const option = (name, usual) => {
@@ -18,32 +19,32 @@ const workers = 2;
 /** A change that makes its tests run longer than this is noticed, too. */
 const longest = 240_000;
 
-/** Tests that hold a folder of core; the first that fails ends the run. */
-const tests = {
+/** Tests that hold a room of core without naming it. */
+const besides = {
   base: ['size-stance', 'proof', 'soundness', 'release.test'],
-  beds: ['make-ready', 'tests/ready'],
   cli: ['cli', 'tests/ready'],
-  curves: ['drawing.test', 'drawing-machine', 'proof', 'faults.test', 'truth-geometry', 'thresholds'],
-  develop: ['develop'],
-  drawing: ['drawing.test', 'drawing-machine', 'proof', 'faults-solids'],
-  engine: ['booleans', 'drawing-machine'],
+  command: ['cli', 'tests/ready'],
   facets: ['deviation', 'pass', 'exact'],
-  formats: ['formats', 'drawing-files', 'stl-read', 'stl-write', 'svg-bounds', 'as-meant'],
-  geometry: ['mend', 'as-meant', 'soundness', 'exact', 'size-stance'],
+  formats: ['formats', 'drawing-files', 'svg-bounds', 'as-meant'],
   kernel: ['step', 'assemblies', 'drawing-machine', 'formats'],
-  mesh: ['booleans', 'mend', 'as-meant', 'soundness', 'tests/ready', 'make-ready', 'thresholds'],
   model: ['formats', 'assemblies', 'release.test'],
+  operations: ['tests/ready', 'make-ready'],
   pipeline: ['proof', 'pass', 'together', 'formats', 'assemblies', 'ledger', 'faults-solids'],
-  processes: ['proof', 'drawing-machine', 'pass', 'make-ready', 'thresholds'],
-  prove: ['proof', 'pass', 'together'],
   receivers: ['proof', 'drawing-machine', 'pass'],
   recipe: ['proof', 'pass', 'release.test'],
-  release: ['release.test', 'release-groups', 'assemblies'],
-  sheet: ['sheet.test', 'sheet-made', 'faults-solids', 'rips', 'press'],
-  stance: ['size-stance', 'make-ready'],
-  surfaces: ['exact', 'deviation', 'faults-solids'],
   view: ['exact', 'proof'],
 };
+const testFiles = readdirSync(join(root, 'core', 'tests'))
+  .filter((name) => name.endsWith('.test.ts'))
+  .map((name) => ({ name, text: readFileSync(join(root, 'core', 'tests', name), 'utf8') }));
+
+/** Tests that are asked about a file: those that name it, else those that name its room; and those that hold the room without naming it. */
+function testsOf(file) {
+  const [, , room] = file.split('/');
+  const naming = (what) => testFiles.filter(({ text }) => text.includes(`'../${what}`)).map(({ name }) => `tests/${name}`);
+  const own = naming(`${file.slice('core/'.length)}'`);
+  return [...new Set([...(own.length > 0 ? own : naming(`src/${room}/`)), ...(besides[room] ?? [])])];
+}
 
 const random = () => {
   // Mulberry32: the same seed gives the same lines.
@@ -114,7 +115,7 @@ function changed(line, which) {
 function tested(work, list) {
   return new Promise((resolve) => {
     const args = [join(root, 'node_modules', 'vitest', 'vitest.mjs'), 'run', '--bail', '1', '--config', join(work, 'core', 'vitest.config.ts'), ...list];
-    const child = spawn(process.execPath, args, { cwd: work, stdio: 'ignore', detached: true });
+    const child = spawn(process.execPath, args, { cwd: work, stdio: 'ignore', detached: true, env: { ...process.env, AS_BUILT: 'whatever' } });
     const timer = setTimeout(() => process.kill(-child.pid, 'SIGKILL'), longest);
     child.on('exit', (code) => {
       clearTimeout(timer);
@@ -123,13 +124,19 @@ function tested(work, list) {
   });
 }
 
+/** A file of core as it is built, whatever its types. */
+const transpiled = (source) =>
+  ts.transpileModule(source, {
+    compilerOptions: { module: ts.ModuleKind.ESNext, target: ts.ScriptTarget.ES2023, rewriteRelativeImportExtensions: true, verbatimModuleSyntax: true },
+  }).outputText;
+
 function copy(n) {
   const work = join(root, '.mutate', String(n));
   rmSync(work, { recursive: true, force: true });
   mkdirSync(join(work, 'core'), { recursive: true });
   for (const name of ['src', 'tests', 'bin', 'package.json', 'tsconfig.json', 'vitest.config.ts'])
     cpSync(join(root, 'core', name), join(work, 'core', name), { recursive: true });
-  for (const name of ['tsconfig.base.json', 'package.json']) cpSync(join(root, name), join(work, name));
+  for (const name of ['tsconfig.base.json', 'package.json', 'tests/as-built.ts']) cpSync(join(root, name), join(work, name));
   cpSync(join(root, 'core', 'dist'), join(work, 'core', 'dist'), { recursive: true });
   symlinkSync(join(root, 'node_modules'), join(work, 'node_modules'));
   try {
@@ -157,9 +164,14 @@ async function worker(n) {
     const before = lines[line];
     lines[line] = changed(before, which);
     writeFileSync(path, lines.join('\n'));
-    const list = tests[file.split('/')[2]] ?? [];
+    // The tests load what was built.
+    const built = join(work, file.replace('/src/', '/dist/').replace(/\.ts$/, '.js'));
+    const whole = readFileSync(built, 'utf8');
+    writeFileSync(built, transpiled(lines.join('\n')));
+    const list = testsOf(file);
     const passes = await tested(work, list);
     writeFileSync(path, source);
+    writeFileSync(built, whole);
     if (passes) survived.push(`${file}:${line + 1}: ${before.trim()}  ->  ${lines[line].trim()}`);
     else killed++;
     console.log(`${passes ? 'survived' : 'killed'}: ${file}:${line + 1}: ${lines[line].trim().slice(0, 120)}`);
