@@ -3,10 +3,8 @@ import { Button, Checkbox } from 'antd';
 import { useQueries } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useCallback, useEffect, useMemo, useRef, useState, type RefObject } from 'react';
-import { boxOf, sizeOf, type Box } from 'tall-kite/geometry/box';
-import { identityRows, type Rows } from 'tall-kite/geometry/rows';
+import { sizeOf } from 'tall-kite/geometry/box';
 import { shifted } from 'tall-kite/mesh/join/move';
-import { scaleOf } from 'tall-kite/recipe/recipe';
 import { unpackView, type View } from 'tall-kite/view/view';
 import type { PartView } from '@tall-kite/server/jobs/part-views';
 import type { OperationView } from '@tall-kite/server/operations/operations';
@@ -16,8 +14,9 @@ import type { JobTools } from '@/shell/useJob.ts';
 import { TurnBox } from '@/light-table/TurnBox.tsx';
 import type { Side } from '@/light-table/Scene.ts';
 import { Proposal } from '@/light-table/panels/Proposal.tsx';
-import { Assembly, type FacePick, type Standing } from './Assembly.ts';
+import { Assembly, type FacePick } from './Assembly.ts';
 import { Files } from './Files.tsx';
+import { along, standingBox, standingMade, standingParts } from './standing.ts';
 import type { OperationFormOf } from './OperationForm.tsx';
 import { OneChosen } from './OneChosen.tsx';
 import { SeveralChosen } from './SeveralChosen.tsx';
@@ -39,34 +38,6 @@ function inks(theme: string) {
   };
 }
 
-/** Box of a part where it stands, mm. */
-export function standingBox(part: PartView): Box {
-  const s = scaleOf(part.summary, part.recipe);
-  const { min, max } = part.summary.box;
-  const corners: number[] = [];
-  const m = part.place;
-  for (let i = 0; i < 8; i++) {
-    const c = [i & 1 ? max[0] : min[0], i & 2 ? max[1] : min[1], i & 4 ? max[2] : min[2]].map((v) => v * s);
-    for (let r = 0; r < 3; r++) corners.push(m[r * 4] * c[0] + m[r * 4 + 1] * c[1] + m[r * 4 + 2] * c[2] + m[r * 4 + 3]);
-  }
-  return boxOf(corners);
-}
-
-/** Parts on the table that bear their names. */
-const mostLabels = 24;
-
-/** How far each part is moved for the picture, so that they lie side by side along X with a gap. */
-function setApartBy(parts: readonly PartView[]): [number, number, number][] {
-  const boxes = parts.map(standingBox);
-  const gap = 0.15 * Math.max(1, ...boxes.map((b) => b.max[0] - b.min[0]));
-  let at = 0;
-  return boxes.map((b) => {
-    const by: [number, number, number] = [at - b.min[0], -(b.min[1] + b.max[1]) / 2, -b.min[2]];
-    at += b.max[0] - b.min[0] + gap;
-    return by;
-  });
-}
-
 async function viewAt(path: string): Promise<View> {
   const response = await fetch(path);
   if (!response.ok) throw new Error(`The server answered ${response.status}.`);
@@ -75,50 +46,6 @@ async function viewAt(path: string): Promise<View> {
 
 /** Proposals that are shown on the light table of their part. */
 const elsewhere = ['mend', 'lighter', 'draw', 'clean', 'node', 'raise'];
-
-const along = (axis: number, mm: number): [number, number, number] => [+(axis === 0) * mm, +(axis === 1) * mm, +(axis === 2) * mm];
-
-interface PartsShown {
-  views: readonly (View | undefined)[];
-  chosen: readonly string[];
-  place: (part: PartView) => Rows;
-  /** Side by side instead of where they stand. */
-  apart: boolean;
-  /** Parts that a proposal stands for. */
-  under: readonly string[];
-}
-
-/** The job's parts as they stand on the table, those whose shape is here. */
-function standingParts(shown: PartView[], { views, chosen, place, apart, under }: PartsShown): Standing[] {
-  const away = apart ? setApartBy(shown) : null;
-  return shown.flatMap((part, i) => {
-    const view = views[i];
-    if (!view || under.includes(part.id)) return [];
-    const rows = away ? shifted(place(part), away[i]) : place(part);
-    const isChosen = chosen.includes(part.id);
-    // With very many parts the names would cover them: then only those chosen bear theirs.
-    const label = shown.length <= mostLabels || isChosen ? part.name : '';
-    return [{ id: part.id, view, rows, scale: scaleOf(part.summary, part.recipe), ink: isChosen ? 'designed' : 'rule', tint: i, label }];
-  });
-}
-
-/** What a proposal would make, where it would stand. */
-function standingMade(
-  proposal: OperationView | null,
-  made: OperationView['made'],
-  { views, first }: { views: readonly (View | undefined)[]; first: PartView | undefined },
-): Standing[] {
-  if (!proposal || !first) return [];
-  const inSpace = ['join', 'subtract', 'common'].includes(proposal.kind);
-  const labelled = made.length > 1 && made.length <= mostLabels;
-  return made.flatMap(({ name }, n) => {
-    const view = views[n];
-    if (!view) return [];
-    const rows = inSpace ? identityRows : first.place;
-    const scale = inSpace ? 1 : scaleOf(first.summary, first.recipe);
-    return [{ id: `made ${n}`, view, rows, scale, ink: 'received', tint: 0, label: labelled ? name : '' }];
-  });
-}
 
 const useViews = (shown: readonly PartView[]) =>
   useQueries({

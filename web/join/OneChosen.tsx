@@ -13,7 +13,7 @@ import type { FacePick } from './Assembly.ts';
 import { Length, numberOf } from './Length.tsx';
 import { OpenSurface } from './OpenSurface.tsx';
 import { OperationForm, type OperationFormOf } from './OperationForm.tsx';
-import { standingBox } from './JoinTable.tsx';
+import { standingBox } from './standing.ts';
 import { Len } from '@/shell/unit.tsx';
 import desk from '@/shell/desk.module.css';
 import frame from '@/shell/frame.module.css';

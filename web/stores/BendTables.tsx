@@ -12,6 +12,7 @@ import { typedNumber } from '@/flat-table/panels/recipe.ts';
 import { MaterialInput } from './MaterialInput.tsx';
 import { LengthInput } from '@/shell/LengthInput.tsx';
 import frame from '@/shell/frame.module.css';
+import { badRows } from './bend-rows.ts';
 import style from './stores.module.css';
 
 const given: Record<BendTable['gives'], string> = { k: 'K-factor', allowance: 'allowance, mm', deduction: 'deduction, mm' };
@@ -158,20 +159,6 @@ function Grid({ table }: { table: BendTable }) {
 }
 
 type Row = { radius: string; angle: string; value: string };
-
-/** Which rows can't be: a figure is missing or no radius or angle, or another row has the same two. */
-function badRows(rows: readonly { radius: number | null; angle: number | null; value: number | null }[]): boolean[] {
-  return rows.map(
-    (r, i) =>
-      r.radius === null ||
-      r.radius < 0 ||
-      r.angle === null ||
-      r.angle <= 0 ||
-      r.angle > 300 ||
-      r.value === null ||
-      rows.some((o, k) => k < i && o.radius === r.radius && o.angle === r.angle),
-  );
-}
 
 function TableForm({ start, save, close }: { start: BendTable | null; save: (t: BendTable) => Promise<void>; close: () => void }) {
   const [name, setName] = useState(start?.name ?? '');
