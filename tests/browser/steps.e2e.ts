@@ -320,6 +320,8 @@ describe('looking', () => {
   });
   test('a heavy part is drawn light while it is turned, whole once it rests', async () => {
     const { driver } = app;
+    // Half a million triangles are drawn by the processor here: seconds a picture on a busy machine.
+    const patience = 90;
     const { bytes, triangles } = ringStl(502);
     const file = join(mkdtempSync(join(tmpdir(), 'heavy-')), 'ring.stl');
     writeFileSync(file, bytes);
@@ -330,7 +332,7 @@ describe('looking', () => {
     await driver.wait(until.elementLocated(By.css('[data-test=stage][data-drawn=yes]')), 20_000);
     const drawn = () => driver.executeScript<number>('return window.lightTable.renderer.info.render.triangles');
     expect(parts[0].summary.triangles).toBe(triangles);
-    await eventually(async () => (await drawn()) === triangles, 'all triangles drawn');
+    await eventually(async () => (await drawn()) === triangles, 'all triangles drawn', patience);
     const canvas = await driver.findElement(By.css('[data-test=stage] canvas'));
     const turned = async (by: number) =>
       driver
@@ -345,9 +347,9 @@ describe('looking', () => {
       const now = await drawn();
       if (now === triangles) await driver.actions().release().perform();
       return now < triangles / 2 && now > 1000;
-    }, 'the light picture while it is turned');
+    }, 'the light picture while it is turned', patience);
     await driver.actions().release().perform();
-    await eventually(async () => (await drawn()) === triangles, 'all triangles again');
+    await eventually(async () => (await drawn()) === triangles, 'all triangles again', patience);
     // All shaders were made ready: none comes with what is drawn later.
     const shaders = () => driver.executeScript<number>('return window.lightTable.renderer.info.programs.length');
     const before = await shaders();
