@@ -342,12 +342,16 @@ describe('looking', () => {
         .move({ origin: canvas, x: 30 + by, y: 20 })
         .perform();
     // The light picture comes from the worker a moment later.
-    await eventually(async () => {
-      await turned(25);
-      const now = await drawn();
-      if (now === triangles) await driver.actions().release().perform();
-      return now < triangles / 2 && now > 1000;
-    }, 'the light picture while it is turned', patience);
+    await eventually(
+      async () => {
+        await turned(25);
+        const now = await drawn();
+        if (now === triangles) await driver.actions().release().perform();
+        return now < triangles / 2 && now > 1000;
+      },
+      'the light picture while it is turned',
+      patience,
+    );
     await driver.actions().release().perform();
     await eventually(async () => (await drawn()) === triangles, 'all triangles again', patience);
     // All shaders were made ready: none comes with what is drawn later.

@@ -127,7 +127,12 @@ function restsAlong(top: Topology, skin: Skin, { pieces }: SkinContour, restOf: 
   for (const p of pieces) {
     if (p.edge < 0) continue;
     const edge = top.edges[p.edge];
-    const rest = restOf.get(across(edge, edge.faces.find((f) => skin.patchOf[f] === p.patch)!));
+    const rest = restOf.get(
+      across(
+        edge,
+        edge.faces.find((f) => skin.patchOf[f] === p.patch)!,
+      ),
+    );
     if (rest) out.add(rest);
   }
   return out;
