@@ -85,7 +85,7 @@ export interface FlatReceived {
 }
 
 /** A node of a contour in the drawing, and where it is at the machine. */
-export interface FlatNodes {
+interface FlatNodes {
   layer: number;
   contour: number;
   nodes: P2[];
