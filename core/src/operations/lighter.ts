@@ -24,8 +24,11 @@ async function run({ request: { triangles, deviation }, parts: [part], tools, pr
     throw new Unusable('opened', 'The lighter mesh would not be closed any more, so it was not kept.', 'Ask for more triangles.');
   const { before, after, measured } = done;
   const apart = { measured: measured.largest * scale, there: measured.there.largest * scale, back: measured.back.largest * scale };
+  const said = [`${before.toLocaleString('en')} triangles became ${after.toLocaleString('en')}.`];
+  // A distance that may be larger than it was measured is told as that.
+  if (measured.unsure > measured.largest) said.push(`Not compared everywhere: they may be up to ${(measured.unsure * scale).toPrecision(2)} mm apart.`);
   return {
-    report: { lighter: { before, after, ...apart }, said: [`${before.toLocaleString('en')} triangles became ${after.toLocaleString('en')}.`] },
+    report: { lighter: { before, after, ...apart }, said },
     made: [madeOf(done.mesh, part, part.summary.name, 'made lighter')],
     inPlace: true,
   };
