@@ -227,7 +227,7 @@ async function judgeFlat(source, reader, folder) {
   let pattern;
   try {
     const choice = { ...usualFlatten, rule: { kind: 'k', k } };
-    const flat = async (rips) => flattenShape(await workingKernel(), geometry, 1, { ...choice, rips }, summary.volume);
+    const flat = async (rips) => flattenShape(await workingKernel(), { shape: geometry, scale: 1, volume: summary.volume }, { ...choice, rips });
     pattern = source.flat.rip ? await flat(await namedRip(flat)) : await flat([]);
   } catch (thrown) {
     if (!(thrown instanceof Unusable)) throw thrown;

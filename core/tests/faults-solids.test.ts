@@ -37,7 +37,7 @@ async function flat(name: string, choice: Partial<FlattenChoice> = {}): Promise<
   const { parts } = await open(name);
   const [{ geometry, summary }] = parts;
   if (geometry.kind === 'drawing') throw new Error('a drawing');
-  return flattenShape(kernel, geometry, 1, { ...usualFlatten, rule: { kind: 'k', k: 0.44 }, ...choice }, summary.volume);
+  return flattenShape(kernel, { shape: geometry, scale: 1, volume: summary.volume }, { ...usualFlatten, rule: { kind: 'k', k: 0.44 }, ...choice });
 }
 const codes = (list: readonly Finding[]) => list.map((f) => f.code);
 const size = (p: Pattern) => [p.box[2] - p.box[0], p.box[3] - p.box[1]].sort((a, b) => a - b);

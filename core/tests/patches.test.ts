@@ -557,7 +557,7 @@ print(e.size.x, e.size.y)`;
     );
     const { json } = await run('spread', step, '--list-faces');
     expect(json.faces.map((f: { kind: string }) => f.kind).sort()).toEqual(['cylinder', 'plane', 'plane']);
-    expect(json.faces.find((f: { kind: string }) => f.kind === 'cylinder').area).toBeCloseTo(600 * Math.PI, 0);
+    expect(json.faces.find((f: { kind: string }) => f.kind === 'cylinder').area).toBeCloseTo(600 * Math.PI, 6);
     for (const [args, word] of [
       [['--gores', '3', '--panels', '2'], 'not both'],
       [['--faces', '0'], '1,4,5'],

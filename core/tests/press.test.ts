@@ -30,7 +30,7 @@ beforeAll(async () => {
   b = new SolidBuilder(kernel);
 });
 const flat = (solid: Solid, more: Partial<FlattenChoice> = {}): Pattern =>
-  flattenShape(kernel, { kind: 'solid', brep: b.brep(solid) } as never, 1, { ...usualFlatten, rule: { kind: 'k', k: 0.44 }, ...more }, null);
+  flattenShape(kernel, { shape: { kind: 'solid', brep: b.brep(solid) }, scale: 1, volume: null }, { ...usualFlatten, rule: { kind: 'k', k: 0.44 }, ...more });
 const rect = (w: number, h: number): P2[] => [[0, 0], [w, 0], [w, h], [0, h]]; // prettier-ignore
 const flange = (from: P2, to: P2, l: number, h: number, more: Partial<FlangeSpec> = {}, flanges: FlangeSpec[] = []): FlangeSpec => ({ from, to, angle: 90, radius: 2, up: true, ...more, wall: { outline: rect(l, h), flanges } }); // prettier-ignore
 /** A wall of 80 x 50 with a flange narrower than it by 10 on both sides. */

@@ -31,7 +31,11 @@ beforeAll(async () => {
 });
 
 function flat(solid: Solid, rips: Rip[], more: Partial<FlattenChoice> = {}): Pattern {
-  return flattenShape(kernel, { kind: 'solid', brep: b.brep(solid) } as never, 1, { ...usualFlatten, rule: { kind: 'k', k: K }, rips, ...more }, null);
+  return flattenShape(
+    kernel,
+    { shape: { kind: 'solid', brep: b.brep(solid) }, scale: 1, volume: null },
+    { ...usualFlatten, rule: { kind: 'k', k: K }, rips, ...more },
+  );
 }
 /** Numbers of the faces of a kind whose middle passes. */
 function faces(solid: Solid, kind: string, at: (p: P3) => boolean): number[] {

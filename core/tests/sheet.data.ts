@@ -25,12 +25,12 @@ export async function flatOf(solid: Solid, choice: Partial<FlattenChoice> = {}):
   const design = await readDesign(step, 'part.step', nodeKernels);
   const { geometry, summary } = design.parts[0];
   if (geometry.kind !== 'solid') throw new Error('no solid came back');
-  return flattenShape(kernel, geometry, 1, { ...usualFlatten, ...choice }, summary.volume);
+  return flattenShape(kernel, { shape: geometry, scale: 1, volume: summary.volume }, { ...usualFlatten, ...choice });
 }
 
 /** The same without the way through a file. */
 export const flatHere = (solid: Solid, choice: Partial<FlattenChoice> = {}): Pattern =>
-  flattenShape(kernel, { kind: 'solid', brep: builder.brep(solid) }, 1, { ...usualFlatten, ...choice }, null);
+  flattenShape(kernel, { shape: { kind: 'solid', brep: builder.brep(solid) }, scale: 1, volume: null }, { ...usualFlatten, ...choice });
 
 /** Facets of a solid rounded to float32, as an STL would hold them. */
 export function meshOf(solid: Solid, deflection = 0.02): Mesh {
@@ -40,7 +40,7 @@ export function meshOf(solid: Solid, deflection = 0.02): Mesh {
   return { positions: Float64Array.from(positions, Math.fround), triangles };
 }
 export const flatOfMesh = (mesh: Mesh, choice: Partial<FlattenChoice> = {}): Pattern =>
-  flattenShape(null, { kind: 'mesh', mesh }, 1, { ...usualFlatten, ...choice }, null);
+  flattenShape(null, { shape: { kind: 'mesh', mesh }, scale: 1, volume: null }, { ...usualFlatten, ...choice });
 
 /** Round holes of a flat: middle and radius. */
 export const roundHoles = (drawing: Drawing): { at: P2; r: number }[] =>

@@ -152,7 +152,7 @@ export async function markFiles(marked: MarkedRun, found: TubesFound, facets: Pa
   const name = safeFileName(how.quantity ? `${mark}_x${quantity}` : mark);
   const files: TubeFile[] = [];
   const encoder = new TextEncoder();
-  const { mesh, points } = facets.ofRun(marked.found);
+  const { mesh, points } = await facets.ofRun(marked.found);
   const table = await how.keep(`${name}${tableEnding}`, [encoder.encode(bendTableText(run, marked.set))]);
   const designed = {
     run,
@@ -301,8 +301,7 @@ export interface TubesDone {
  * @param going told before each; true: give up. @returns null when given up
  */
 export async function allMarks(found: TubesFound, how: TubeFileHow & TubeTools, going: Going = () => false): Promise<TubesDone | null> {
-  const solid = found.parts.some((p) => p.geometry.kind === 'solid');
-  const facets = new PartFacets(found, solid ? await how.tools.working() : null);
+  const facets = new PartFacets(found, () => how.tools.working());
   const done: MarkDone[] = [];
   const findings = tubeFindings(found);
   const marks = markedRuns(found, how);

@@ -1,6 +1,6 @@
 import { asUnusable, type Finding } from '../base/finding.ts';
-import { OpenSolid } from '../kernel/facets.ts';
-import type { Kernel } from '../kernel/kernel.ts';
+import { solidFacets } from '../kernel/facet-source.ts';
+import { withoutKernel, type Kernel } from '../kernel/kernel.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { together } from '../geometry/shells.ts';
 import { identityRows, type Rows } from '../geometry/rows.ts';
@@ -114,29 +114,24 @@ const angle = 0.25;
 /** A part's own facets: made once, whatever its copies. */
 export class PartFacets {
   private readonly made = new Map<number, { mesh: Mesh; starts: Uint32Array | null }>();
-  private readonly kernel: Kernel | null;
+  private readonly kernel: () => Promise<Kernel>;
   private readonly found: TubesFound;
-  constructor(found: TubesFound, kernel: Kernel | null) {
+
+  /** @param kernel asked for only where our own mesher does not take a solid */
+  constructor(found: TubesFound, kernel: () => Promise<Kernel>) {
     this.found = found;
     this.kernel = kernel;
   }
 
-  private of(part: number): { mesh: Mesh; starts: Uint32Array | null } {
+  private async of(part: number): Promise<{ mesh: Mesh; starts: Uint32Array | null }> {
     const known = this.made.get(part);
     if (known) return known;
     const { geometry, scale } = this.found.parts[part];
     let made: { mesh: Mesh; starts: Uint32Array | null };
     if (geometry.kind === 'solid') {
-      const open = new OpenSolid(this.kernel, geometry.brep);
-      try {
-        const facets = open.facets(deflection / scale, angle);
-        made = {
-          mesh: { positions: Float64Array.from(facets.positions), triangles: Uint32Array.from(facets.triangles) },
-          starts: Uint32Array.from(facets.starts),
-        };
-      } finally {
-        open.close();
-      }
+      const { brep } = geometry;
+      const { positions, triangles, starts } = await withoutKernel((kernel) => solidFacets(brep, deflection / scale, angle, kernel), this.kernel);
+      made = { mesh: { positions: Float64Array.from(positions), triangles: Uint32Array.from(triangles) }, starts: Uint32Array.from(starts) };
     } else if (geometry.kind === 'mesh') made = { mesh: geometry.mesh, starts: null };
     else made = { mesh: { positions: new Float64Array(0), triangles: new Uint32Array(0) }, starts: null };
     this.made.set(part, made);
@@ -144,7 +139,7 @@ export class PartFacets {
   }
 
   /** The bodies of a run as one mesh, and the points on the faces that belong to the run. */
-  ofRun(run: SkinRun): { mesh: Mesh; points: Float64Array } {
+  async ofRun(run: SkinRun): Promise<{ mesh: Mesh; points: Float64Array }> {
     const { bodies, parts } = this.found;
     const { skin } = run;
     const meshes: Mesh[] = [];
@@ -152,7 +147,7 @@ export class PartFacets {
     const faces = new Set(run.faces);
     for (const b of run.bodies) {
       const { part, place } = bodies[b];
-      const { mesh, starts } = this.of(part);
+      const { mesh, starts } = await this.of(part);
       const whole = placedMesh(mesh, place, parts[part].scale);
       meshes.push(whole);
       const first = skin.faces.findIndex((f) => f.body === b);

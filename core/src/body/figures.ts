@@ -3,6 +3,7 @@ import type { Vec3 } from '../geometry/vector.ts';
 import { brepText, middleOfBody, sizeOfBody } from './brep.ts';
 import { NotTaken, type Body } from './body.ts';
 import { boxOfBody } from './extent.ts';
+import { bodyOfBrep } from './from-brep.ts';
 import { faceSums, together, type Sums } from './measured.ts';
 import { checkCrossings, checkEdges } from './sound.ts';
 import { trimmed } from './trim.ts';
@@ -45,6 +46,23 @@ export function bodyFigures(body: Body): BodyFigures {
     shells: body.shells.length,
     gap,
   };
+}
+
+/**
+ * The area of each face of a solid by integrals over its exact surfaces, mm2; null where they are of a kind that is not taken.
+ * @param brep BREP text
+ * @example faceAreas(part.brep)?.[0]
+ */
+export function faceAreas(brep: string): number[] | null {
+  try {
+    const body = bodyOfBrep(brep);
+    const size = sizeOfBody(body);
+    const from = middleOfBody(body);
+    return body.faces.map((face) => faceSums(trimmed(body, face, size), from, size).area);
+  } catch (thrown) {
+    if (thrown instanceof NotTaken || thrown instanceof RangeError) return null;
+    throw thrown;
+  }
 }
 
 /**

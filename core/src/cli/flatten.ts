@@ -6,13 +6,14 @@ import type { DesignPart } from '../model/design.ts';
 import { withFindings } from '../prove/evidence.ts';
 import { sha256 } from '../base/sha256.ts';
 import { Unusable, asUnusable, worst, type Severity } from '../base/finding.ts';
+import { withoutKernel } from '../kernel/kernel.ts';
 import { workingKernel } from '../kernel/load.ts';
 import { nodeTools } from '../pipeline/node-tools.ts';
 import { makeOneFile } from '../pipeline/one-file.ts';
 import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
 import { readyReceivers } from '../receivers/ready.ts';
 import { firstRecipe, safeFileName, scaleOf, type Recipe } from '../recipe/recipe.ts';
-import { flattenShape } from '../sheet/flatten.ts';
+import { flattenShape, sheetSource } from '../sheet/flatten.ts';
 import { partOfPattern } from '../sheet/part.ts';
 import { usualFlatten, type FlattenChoice, type Pattern } from '../sheet/pattern.ts';
 import { bendCsv, brakePicture } from '../sheet/report.ts';
@@ -176,8 +177,7 @@ async function attempt(part: DesignPart, given: Wish, choice: FlattenChoice): Pr
     const recipe = firstRecipe(summary, readyReceivers);
     recipe.size.reading = given.fromUnit;
     const scale = scaleOf(summary, recipe);
-    const kernel = geometry.kind === 'solid' ? await workingKernel() : null;
-    const pattern = flattenShape(kernel, geometry, scale, choice, geometry.kind === 'solid' ? summary.volume * scale ** 3 : null);
+    const pattern = await withoutKernel((kernel) => flattenShape(kernel, sheetSource(geometry, scale, summary.volume), choice), workingKernel);
     return { part, pattern, failure: null };
   } catch (thrown) {
     return { part, pattern: null, failure: thrown instanceof Unusable ? thrown : asUnusable(thrown) };

@@ -10,6 +10,7 @@ import { store } from '../command/store.ts';
 import { directionOf, threeOf } from '../command/vectors.ts';
 import { nodeEngine } from '../engine/load.ts';
 import type { Mesh } from '../geometry/mesh.ts';
+import { withoutKernel } from '../kernel/kernel.ts';
 import { workingKernel } from '../kernel/load.ts';
 import { usualChoices } from '../model/choices.ts';
 import type { DesignPart, Shape } from '../model/design.ts';
@@ -222,9 +223,8 @@ async function partFor(given: Wish): Promise<{ part: DesignPart; shape: Shape; s
 async function run(given: Wish): Promise<Report> {
   const { part, shape, scale } = await partFor(given);
   const wish = choiceOf(given);
-  const kernel = shape.kind === 'solid' ? await workingKernel() : null;
   if (given.listFaces) return facesReport(part.summary.name, await facesIn(shape, scale, wish.crease));
-  const spread = spreadShape(kernel, { shape, scale }, wish);
+  const spread = await withoutKernel((kernel) => spreadShape(kernel, { shape, scale }, wish), workingKernel);
   const drawing = await drawnSpread(spread, await nodeEngine(), nodeLetters);
   const { name, path, quantity, partNumber, lost } = part.summary;
   const made = partOfPatch(drawing, { name, path, quantity, partNumber, unit: 'mm', format: 'made here' });
@@ -299,8 +299,7 @@ async function writtenOf(part: DesignPart, given: Wish) {
 
 async function facesIn(shape: Shape, scale: number, crease: number) {
   if (shape.kind === 'solid') {
-    const kernel = await workingKernel();
-    return faceRows({ kind: 'solid', kernel, brep: scale === 1 ? shape.brep : scaledBrep(kernel, shape.brep, scale) });
+    return withoutKernel((kernel) => faceRows({ kind: 'solid', kernel, brep: scaledBrep(kernel, shape.brep, scale) }), workingKernel);
   }
   const mesh: Mesh = { positions: shape.mesh.positions.map((v) => v * scale), triangles: shape.mesh.triangles };
   return faceRows({ kind: 'mesh', mesh, crease });

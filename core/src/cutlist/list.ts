@@ -5,14 +5,14 @@ import { nest, netArea, pointInside, type Nested } from '../curves/nest.ts';
 import { flattened } from '../curves/flatten.ts';
 import { isFull, pointAt } from '../curves/segment.ts';
 import { cutThrough, meantContours, type Meant } from '../drawing/meaning.ts';
-import type { Kernel } from '../kernel/kernel.ts';
+import { NeedsKernel, withoutKernel, type Kernel } from '../kernel/kernel.ts';
 import type { Geometry, PartSummary } from '../model/design.ts';
 import { marksOf, likeness, roughly, type Marks } from '../panels/equal.ts';
 import type { Panel, PanelHole } from '../panels/panel.ts';
 import { recognisePanel } from '../panels/recognise.ts';
 import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
 import { scaleOf, type Recipe } from '../recipe/recipe.ts';
-import { faceted, facetedByOwn, scaledBrep } from '../sheet/flatten.ts';
+import { faceted, scaledBrep } from '../sheet/flatten.ts';
 import { topologyOfMesh } from '../sheet/from-mesh.ts';
 import type { Topology } from '../sheet/topology.ts';
 import { measureMesh } from '../geometry/mesh.ts';
@@ -37,17 +37,9 @@ export type ListProgress = (share: number, what: string) => boolean;
 /** Parts to be looked at in one list. */
 const mostParts = 5000;
 
-/** A solid that only the kernel can facet, or that is not in mm. */
-class NeedsKernel extends Error {}
-
-/** The same as cutListOf; the kernel is asked for only when a part needs it, and the list begun anew then. */
-export async function cutListWith(parts: readonly ListPart[], working: () => Promise<Kernel>, progress?: ListProgress): Promise<CutRow[] | null> {
-  try {
-    return cutListOf(parts, null, progress);
-  } catch (thrown) {
-    if (!(thrown instanceof NeedsKernel)) throw thrown;
-    return cutListOf(parts, await working(), progress);
-  }
+/** The same as cutListOf; the kernel is asked for only when a part needs it (its solid is not taken by our mesher, or not in mm). */
+export function cutListWith(parts: readonly ListPart[], working: () => Promise<Kernel>, progress?: ListProgress): Promise<CutRow[] | null> {
+  return withoutKernel((kernel) => cutListOf(parts, kernel, progress), working);
 }
 
 /**
@@ -149,9 +141,7 @@ function topologyFor({ geometry, summary }: ListPart, scale: number, kernel: Ker
     return { top: topologyOfMesh(mesh), volume: measureMesh(mesh).volume };
   }
   if (geometry.kind !== 'solid') throw new RangeError('neither a solid nor a mesh');
-  const own = scale === 1 ? facetedByOwn(geometry.brep) : null;
-  if (!own && !kernel) throw new NeedsKernel();
-  const top = own ?? faceted(kernel!, scale === 1 ? geometry.brep : scaledBrep(kernel!, geometry.brep, scale)).top;
+  const { top } = faceted(kernel, scaledBrep(kernel, geometry.brep, scale));
   return { top, volume: summary.volume * scale ** 3 };
 }
 

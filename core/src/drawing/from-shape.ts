@@ -8,7 +8,7 @@ import type { Placement } from '../geometry/placement.ts';
 import { placed } from '../geometry/placement.ts';
 import { frameFor, toManifold, withSolids, type Engine } from '../engine/engine.ts';
 import { SolidBuilder } from '../kernel/build.ts';
-import { OpenSolid } from '../kernel/facets.ts';
+import { solidFacets } from '../kernel/facet-source.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import { faceOutline, kernelCurve, normalOf, sectionOutline, viewOutline, type Frame, type Outline } from '../kernel/outline.ts';
 import { chained } from '../curves/chain.ts';
@@ -121,13 +121,7 @@ function ofSolid(k: Kernel, brep: string, view: ShapeView, engine: Engine): Draw
     note(outline);
     return { drawing: ordered(drawingOf([tidied(outline.visible, 'face', edgeTolerance)])).drawing, deviation: near, said };
   }
-  const solid = new OpenSolid(k, brep);
-  let mesh: Mesh;
-  try {
-    mesh = solid.facets(silhouetteFacets, 0.1);
-  } finally {
-    solid.close();
-  }
+  const mesh = solidFacets(brep, silhouetteFacets, 0.1, k);
   if (view.kind === 'stack') {
     const layers = heightsOf(mesh, view.pitch).map((z) => {
       const o = sectionOutline(k, brep, sectionFrames.z(z));

@@ -7,7 +7,7 @@ import { Unusable } from '../base/finding.ts';
 import { TooMany } from '../mesher/too-many.ts';
 import { mesherOf, type Mesher } from '../mesher/mesher.ts';
 import { OpenSolid, type EdgeLines, type RawFacets } from './facets.ts';
-import type { Kernel } from './kernel.ts';
+import { NeedsKernel, type Kernel } from './kernel.ts';
 
 /**
  * A solid that facets are made of again and again: by our own mesher, which needs no kernel; by the kernel's where ours does not take the solid. The kernel is
@@ -38,13 +38,7 @@ export class FacetSource {
 
   /** Facets, for a linear deviation in mm and an angle in rad; what comes is measured elsewhere. Balanced ones only from our own mesher. @throws Unusable when neither mesher can */
   async facets(deviation: number, angle: number, balanced = false): Promise<RawFacets> {
-    const made = this.tried(() => {
-      for (let k = 0; k < coarsest; k++) {
-        const facets = this.mesher!.facets({ deviation: deviation / 2 ** k, angle, balanced });
-        if (isClosed(facets)) return facets;
-      }
-      throw new NotTaken('open-facets');
-    });
+    const made = this.tried(() => closedFacets(this.mesher!, { deviation, angle, balanced }));
     return made ?? (await this.byKernel()).facets(deviation, angle);
   }
 
@@ -93,11 +87,36 @@ export class FacetSource {
   }
 }
 
+/** Finer by halves until no two faces fall into one. @throws NotTaken when they do all the same */
+function closedFacets(mesher: Mesher, choice: { deviation: number; angle: number; balanced?: boolean }): RawFacets {
+  for (let k = 0; k < coarsest; k++) {
+    const facets = mesher.facets({ ...choice, deviation: choice.deviation / 2 ** k });
+    if (isClosed(facets)) return facets;
+  }
+  throw new NotTaken('open-facets');
+}
+
+/**
+ * Facets of a solid at once: by our own mesher, else by the kernel's.
+ * @param kernel null where none is loaded @throws NeedsKernel
+ * @example solidFacets(brep, 0.05, 0.4, kernel).triangles
+ */
+export function solidFacets(brep: string, deviation: number, angle: number, kernel: Kernel | null): RawFacets {
+  const own = ownFacets(brep, deviation, angle);
+  if (own) return own;
+  if (!kernel) throw new NeedsKernel();
+  const open = new OpenSolid(kernel, brep);
+  try {
+    return open.facets(deviation, angle);
+  } finally {
+    open.close();
+  }
+}
+
 /** Facets of a solid by our own mesher alone, at once; null where it does not take the solid, or what came is not closed. */
 export function ownFacets(brep: string, deviation: number, angle: number): RawFacets | null {
   try {
-    const facets = mesherOf(brep).facets({ deviation, angle });
-    return isClosed(facets) ? facets : null;
+    return closedFacets(mesherOf(brep), { deviation, angle });
   } catch (thrown) {
     if (thrown instanceof NotTaken || thrown instanceof RangeError || thrown instanceof TooMany) return null;
     throw thrown;

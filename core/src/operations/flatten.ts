@@ -1,7 +1,8 @@
 import Joi from 'joi';
 import { Unusable } from '../base/finding.ts';
 import { identityRows } from '../geometry/rows.ts';
-import { flattenShape } from '../sheet/flatten.ts';
+import { withoutKernel } from '../kernel/kernel.ts';
+import { flattenShape, sheetSource } from '../sheet/flatten.ts';
 import { partOfPattern } from '../sheet/part.ts';
 import type { FlattenChoice } from '../sheet/pattern.ts';
 import { flattenSchema } from '../sheet/schema.ts';
@@ -23,8 +24,11 @@ async function run({ request, parts: [part], tools, progress }: Work<FlattenRequ
   };
   going(0.01, 'starting');
   const scale = scaleOfPart(part);
-  const exact = geometry.kind === 'solid';
-  const pattern = flattenShape(exact ? await tools.working() : null, geometry, scale, request.choice, exact ? summary.volume * scale ** 3 : null, going);
+  const source = sheetSource(geometry, scale, summary.volume);
+  const pattern = await withoutKernel(
+    (kernel) => flattenShape(kernel, source, request.choice, going),
+    () => tools.working(),
+  );
   const name = `${summary.name} flat`.slice(0, 120);
   const { quantity, partNumber } = summary;
   const about = {

@@ -1,6 +1,7 @@
 import Joi from 'joi';
 import { Unusable } from '../base/finding.ts';
 import { identityRows } from '../geometry/rows.ts';
+import { withoutKernel } from '../kernel/kernel.ts';
 import { usualSpread, spreadSchema, type SpreadChoice } from '../patches/choice.ts';
 import { drawnSpread } from '../patches/draw.ts';
 import { partOfPatch, patchFindings } from '../patches/part.ts';
@@ -27,8 +28,11 @@ async function run({ request, parts: [part], tools, progress }: Work<SpreadReque
     if (progress(share, what)) throw new Cancelled();
   };
   going(0.01, 'starting');
-  const kernel = geometry.kind === 'solid' ? await tools.working() : null;
-  const spread = spreadShape(kernel, { shape: geometry, scale: scaleOfPart(part) }, { ...usualSpread, ...request.choice }, going);
+  const source = { shape: geometry, scale: scaleOfPart(part) };
+  const spread = await withoutKernel(
+    (kernel) => spreadShape(kernel, source, { ...usualSpread, ...request.choice }, going),
+    () => tools.working(),
+  );
   going(0.97, 'drawing the pieces');
   const drawing = await drawnSpread(spread, await tools.engine(), await letters());
   const name = `${summary.name} spread`.slice(0, 120);

@@ -3,7 +3,8 @@ import { edgesOf, manyEdge, nextCorner, openEdge } from '../geometry/edges.ts';
 import { crossOfTriangle } from '../geometry/flat-regions.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
 import { dot, lengthOf } from '../geometry/vector.ts';
-import { OpenSolid } from '../kernel/facets.ts';
+import { faceAreas } from '../body/figures.ts';
+import { solidFacets } from '../kernel/facet-source.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import { readBrepText, type ExactSolid } from '../surfaces/brep-text.ts';
 import type { SpreadChoice } from './choice.ts';
@@ -35,16 +36,11 @@ const lookFacets = { deflection: 0.1, angle: 0.1 };
 const smoothTurn = 13;
 
 /** A solid as triangles with the face of each. @param brep scaled to mm */
-export function facedSolid(kernel: Kernel, brep: string, facets = lookFacets): Faced & { exact: ExactSolid } {
-  const open = new OpenSolid(kernel, brep);
-  try {
-    const { positions, triangles, starts } = open.facets(facets.deflection, facets.angle);
-    const face = new Int32Array(triangles.length / 3);
-    for (let f = 0; f + 1 < starts.length; f++) face.fill(f, starts[f], starts[f + 1]);
-    return { mesh: { positions, triangles }, face, faces: starts.length - 1, exact: readBrepText(brep) };
-  } finally {
-    open.close();
-  }
+export function facedSolid(kernel: Kernel | null, brep: string, facets = lookFacets): Faced & { exact: ExactSolid } {
+  const { positions, triangles, starts } = solidFacets(brep, facets.deflection, facets.angle, kernel);
+  const face = new Int32Array(triangles.length / 3);
+  for (let f = 0; f + 1 < starts.length; f++) face.fill(f, starts[f], starts[f + 1]);
+  return { mesh: { positions, triangles }, face, faces: starts.length - 1, exact: readBrepText(brep) };
 }
 
 /** The faces that are taken: those asked for, and what runs smoothly into them when that is wanted. @throws Unusable for a face that there is not */
@@ -110,10 +106,10 @@ export function regionOfMesh(mesh: Mesh, choice: SpreadChoice): Region {
 
 /**
  * The region of a solid, its points brought onto the exact faces and edges.
- * @param facets how fine the kernel is asked to be for the faces that are taken
+ * @param facets how fine the faces that are taken are to be
  */
 export function regionOfSolid(
-  kernel: Kernel,
+  kernel: Kernel | null,
   brep: string,
   choice: SpreadChoice,
   facets: (exact: ExactSolid, taken: readonly number[], area: number) => { deflection: number; angle: number },
@@ -202,7 +198,7 @@ export interface FaceRow {
 }
 
 /** The faces of a part, for choosing. Of a mesh they are what its creases part. */
-export function faceRows(of: { kind: 'solid'; kernel: Kernel; brep: string } | { kind: 'mesh'; mesh: Mesh; crease: number }): FaceRow[] {
+export function faceRows(of: { kind: 'solid'; kernel: Kernel | null; brep: string } | { kind: 'mesh'; mesh: Mesh; crease: number }): FaceRow[] {
   const faced: Faced & { exact?: ExactSolid } = of.kind === 'solid' ? facedSolid(of.kernel, of.brep) : facedMesh(of.mesh, of.crease);
   const { mesh, face, faces, exact } = faced;
   const rows = Array.from({ length: faces }, (_, f): FaceRow => ({ face: f + 1, area: 0, middle: [0, 0, 0], kind: exact?.faces[f].surface.kind ?? null }));
@@ -213,5 +209,8 @@ export function faceRows(of: { kind: 'solid'; kernel: Kernel; brep: string } | {
     for (let i = 0; i < 3; i++) for (let d = 0; d < 3; d++) row.middle[d] += (area * mesh.positions[mesh.triangles[t * 3 + i] * 3 + d]) / 3;
   }
   for (const row of rows) if (row.area > 0) row.middle = row.middle.map((v) => v / row.area) as FaceRow['middle'];
+  // Facets of round faces are a little smaller than the faces.
+  const areas = of.kind === 'solid' ? faceAreas(of.brep) : null;
+  areas?.forEach((area, f) => (rows[f].area = area));
   return rows;
 }

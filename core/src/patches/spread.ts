@@ -54,7 +54,8 @@ export interface Spread {
 
 /**
  * Spreads faces of a solid or a region of a mesh flat, in one piece or several.
- * @param kernel for solids only
+ * @param kernel only for solids that our own mesher does not take, or that are not in mm
+ * @throws NeedsKernel where it is needed and not there
  * @param scale mm in one number of the shape
  * @throws Unusable in a sentence when it can't be spread
  * @example spreadShape(null, { shape: { kind: 'mesh', mesh }, scale: 1 }, usualSpread).stretches[0].largest
@@ -118,8 +119,7 @@ function regionFor(kernel: Kernel | null, shape: Shape, scale: number, choice: S
     const { positions, triangles } = shape.mesh;
     return regionOfMesh({ positions: scale === 1 ? positions : positions.map((v) => v * scale), triangles }, choice);
   }
-  if (!kernel) throw new RangeError('a solid needs the kernel');
-  const brep = scale === 1 ? shape.brep : scaledBrep(kernel, shape.brep, scale);
+  const brep = scaledBrep(kernel, shape.brep, scale);
   return regionOfSolid(kernel, brep, choice, (exact, taken, area) =>
     unrollsByKind(exact, taken, choice) ? unrolledFacets : { deflection: facetSize(choice, area) / 40, angle: 0.35 },
   );

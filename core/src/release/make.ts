@@ -1,3 +1,4 @@
+import { withoutKernel } from '../kernel/kernel.ts';
 import { tubesZip, type TubeFormat } from '../bender/files.ts';
 import { usualWork } from '../bender/rules.ts';
 import { findTubes, type TubePart } from '../bender/source.ts';
@@ -26,7 +27,7 @@ import { preparedMesh } from '../pipeline/write-part.ts';
 import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
 import { benderFormats, isBender } from '../receivers/receivers.ts';
 import { scaleOf, type Recipe } from '../recipe/recipe.ts';
-import { flattenShape } from '../sheet/flatten.ts';
+import { flattenShape, sheetSource } from '../sheet/flatten.ts';
 import { partOfPattern } from '../sheet/part.ts';
 import { inPlace } from '../stance/stance.ts';
 import type { ReleaseRow } from './plan.ts';
@@ -69,9 +70,12 @@ async function ready(source: PlanPart, line: ReleaseLine, geometryOf: GeometryOf
   if (!line.flatten || geometry.kind === 'drawing') return { summary: source.summary, geometry, findings };
   const { summary } = source;
   const scale = scaleOf(summary, source.recipe);
-  const kernel = geometry.kind === 'solid' ? await tools.working() : null;
+  const { flatten } = line;
   try {
-    const pattern = flattenShape(kernel, geometry, scale, line.flatten, geometry.kind === 'solid' ? summary.volume * scale ** 3 : null);
+    const pattern = await withoutKernel(
+      (kernel) => flattenShape(kernel, sheetSource(geometry, scale, summary.volume), flatten),
+      () => tools.working(),
+    );
     const { name, path, quantity, partNumber } = summary;
     const flat = partOfPattern(pattern, { name, path, quantity, partNumber, unit: 'mm', format: 'made here' });
     return { ...flat, summary: { ...flat.summary, lost: summary.lost }, findings: [...findings, ...flat.findings] };

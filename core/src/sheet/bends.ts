@@ -70,7 +70,8 @@ export function bendsOf(
     const inner = convex ? radius - thick.value : radius;
     const cone = skin.patches[patches[0]].kind === 'cone';
     const between = patches.some((i) => hingesOf(skin, i) >= 2);
-    return groupFor(sweep, Math.abs(inner) < within ? 0 : inner, !convex, thick.value, choice, { rolled: !between || inner > rolledFrom * thick.value, cone });
+    const what = { rolled: !between || inner > rolledFrom * thick.value, cone };
+    return groupFor({ angle: sweep, inner: Math.abs(inner) < within ? 0 : inner, up: !convex, what }, thick.value, choice);
   });
   kinds.forEach(({ patches, convex }, g) => {
     const { zone, angle, bend } = groups[g];
@@ -93,7 +94,7 @@ export function bendsOf(
     );
     if (known) sharpGroup.set(hinge, known.group);
     else {
-      const group = groupFor(hinge.sharp, 0, up, thick.value, choice, { rolled: false, cone: false });
+      const group = groupFor({ angle: hinge.sharp, inner: 0, up, what: { rolled: false, cone: false } }, thick.value, choice);
       // Falling, the corner on this side is the outer one.
       if (!up) group.cutBack = thick.value * Math.tan(hinge.sharp / 2);
       group.drawnSharp = !up || sharpBehind(top, thick, edge.faces);
@@ -139,7 +140,15 @@ function meanRadius(top: Topology, skin: Skin, i: number): number {
   return (Math.min(...radii) + Math.max(...radii)) / 2;
 }
 
-function groupFor(angle: number, inner: number, up: boolean, thickness: number, choice: FlattenChoice, what: { rolled: boolean; cone: boolean }): BendGroup {
+/** A bend as it is drawn: rad and mm. */
+interface DrawnBend {
+  angle: number;
+  inner: number;
+  up: boolean;
+  what: { rolled: boolean; cone: boolean };
+}
+
+function groupFor({ angle, inner, up, what }: DrawnBend, thickness: number, choice: FlattenChoice): BendGroup {
   const through = angle * degrees;
   if (inner < 0) throw new Unusable('bad-bend', `A bend has an inside radius of ${inner.toFixed(3)} mm.`, 'Heal the solid first.');
   const tool = what.rolled ? inner : (choice.radius ?? inner);

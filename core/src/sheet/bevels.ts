@@ -1,15 +1,13 @@
 import type { SkinContour } from './pieces.ts';
-import type { Skin } from './hinges.ts';
 import type { Contour } from '../curves/drawing.ts';
 import { contourOf } from '../curves/drawing.ts';
 import { flattened } from '../curves/flatten.ts';
 import { distance, type P2, type Segment } from '../curves/segment.ts';
 import { add, cross, scaled, unit, type Vec3 } from '../geometry/vector.ts';
-import type { Finding } from '../base/finding.ts';
-import type { Placed } from './lay-out.ts';
+import type { Laid, LaidSheet } from './lay-out.ts';
 import { put, type FlatPiece } from './pieces.ts';
 import { across, uprightRound } from './skin.ts';
-import { heightOver, middleOfFace, normalAt, placeText, pointOn, type Topology } from './topology.ts';
+import { heightOver, middleOfFace, normalAt, placeText, pointOn } from './topology.ts';
 
 /** A bevelled or rounded edge of the outline: how far the part reaches beyond its up side there, mm. */
 interface Bevel {
@@ -22,14 +20,15 @@ interface Bevel {
  * The blank as wide as the part is at its widest: straight edges whose cut leans or is rounded are moved out to where the part ends.
  * Told with a list; an edge that can't be moved (curved, or beside a curve) stays at the up side, and that is told too.
  */
-export function widened(top: Topology, skin: Skin, placed: Placed, c: SkinContour, findings: Finding[]): SkinContour {
+export function widened(sheet: LaidSheet, c: SkinContour): SkinContour {
+  const { top, skin, findings } = sheet;
   // Where the sheet is ripped the next wall goes on: that is no bevel.
   const ripped = new Set(skin.ripped.flatMap((r) => r.edges));
   const slanted = c.pieces.filter((p) => p.edge >= 0 && !ripped.has(p.edge) && !uprightRound(top, [p.edge], (e) => e.faces.find((f) => skin.patchOf[f] >= 0)!));
   if (slanted.length === 0) return c;
   const border = flattened(c.contour.segments, 0.01);
   const bevels = slanted.flatMap((piece): Bevel[] => {
-    const found = reachBeyond(top, skin, placed, piece, border);
+    const found = reachBeyond(sheet, piece, border);
     return found ? [{ piece, ...found }] : [];
   });
   const moved = bevels.filter((b) => b.by > 1e-6);
@@ -47,13 +46,13 @@ export function widened(top: Topology, skin: Skin, placed: Placed, c: SkinContou
   if (contour === null || left > 0) return c;
   const pieces = c.pieces.map((p) => {
     const bevel = moved.find((b) => b.piece === p);
-    return bevel ? outer(top, skin, placed, bevel, contour) : p;
+    return bevel ? outer(sheet, bevel, contour) : p;
   });
   return { contour, pieces };
 }
 
 /** How far the faces over a straight edge reach beyond it, seen along the wall's normal; null where that is not even along it. */
-function reachBeyond(top: Topology, skin: Skin, placed: Placed, piece: FlatPiece, border: P2[]): { by: number; out: P2 } | null {
+function reachBeyond({ top, skin, placed }: Laid, piece: FlatPiece, border: P2[]): { by: number; out: P2 } | null {
   const [line] = piece.segments;
   const patch = skin.patches[piece.patch];
   if (piece.segments.length !== 1 || line.kind !== 'line' || patch.kind !== 'wall') return null;
@@ -138,7 +137,7 @@ function shifted({ contour, pieces }: SkinContour, bevels: readonly Bevel[]): Co
 }
 
 /** A bevelled edge where the part ends, brought to the up side along the wall's normal. */
-function outer(top: Topology, skin: Skin, placed: Placed, { piece, by, out }: Bevel, contour: Contour): FlatPiece {
+function outer({ top, skin, placed }: Laid, { piece, by, out }: Bevel, contour: Contour): FlatPiece {
   const face = skin.patches[piece.patch].faces[0];
   const { surface } = top.faces[face];
   if (surface.kind !== 'plane') return piece;

@@ -1,42 +1,35 @@
 import type { SkinContour } from './pieces.ts';
-import type { Skin } from './hinges.ts';
 import { areaOfContour, contourOf, type Contour } from '../curves/drawing.ts';
 import { isFull, reversed, type Segment } from '../curves/segment.ts';
 import { scaled, type Vec3 } from '../geometry/vector.ts';
-import type { Finding } from '../base/finding.ts';
-import type { Placed } from './lay-out.ts';
-import type { FlattenChoice } from './pattern.ts';
+import type { LaidSheet } from './lay-out.ts';
 import { flatOf, type FlatPiece } from './pieces.ts';
 import { across, chainsOf, uprightRound } from './skin.ts';
-import type { Thickness } from './thickness.ts';
-import { middleOfFace, normalAt, placeText, pointOn, type Topology } from './topology.ts';
+import { middleOfFace, normalAt, placeText, pointOn } from './topology.ts';
+
+/** What comes out of a hole on the other side of the sheet: its edges there, the faces of that side, and the patches that the hole lies on. */
+export interface FarBorder {
+  lower: readonly number[];
+  far: ReadonlySet<number>;
+  patches: readonly number[];
+}
 
 /** A hole through the sheet: as it is on the up side, or the narrowest, said when the two sides differ. */
-export function throughCut(
-  top: Topology,
-  skin: Skin,
-  placed: Placed,
-  c: SkinContour,
-  lower: number[],
-  far: Set<number>,
-  upright: boolean,
-  choice: FlattenChoice,
-  thick: Thickness,
-  findings: Finding[],
-): SkinContour {
-  const patches = [...new Set(c.pieces.filter((p) => p.edge >= 0).map((p) => p.patch))];
+export function throughCut(sheet: LaidSheet, c: SkinContour, { upright, ...behind }: FarBorder & { upright: boolean }): SkinContour {
+  const { top, findings } = sheet;
+  const { lower, far, patches } = behind;
   const uprightDown = uprightRound(top, lower, (e) => e.faces.find((f) => far.has(f))!);
   if (upright && uprightDown) {
     const straight = roundOf(c.contour);
     if (straight === null || lower.length > 2 || patches.length > 1) return c;
-    const other = farContour(top, skin, placed, lower, far, patches, choice, thick);
+    const other = farContour(sheet, behind);
     const there = other ? roundOf(other.contour) : null;
     if (there === null || Math.abs(there - straight) < 1e-6 * straight + 1e-6) return c;
-    return countersunk(c, other!, straight, there, choice, findings);
+    return countersunk(sheet, c, other!, [straight, there]);
   }
-  const other = farContour(top, skin, placed, lower, far, patches, choice, thick);
+  const other = farContour(sheet, behind);
   const [here, there] = [roundOf(c.contour), other ? roundOf(other.contour) : null];
-  if (other && here !== null && there !== null) return countersunk(c, other, here, there, choice, findings);
+  if (other && here !== null && there !== null) return countersunk(sheet, c, other, [here, there]);
   findings.push({
     code: 'hole-bevelled',
     severity: 'look',
@@ -47,7 +40,7 @@ export function throughCut(
   return c;
 }
 
-function countersunk(c: SkinContour, other: SkinContour, here: number, there: number, choice: FlattenChoice, findings: Finding[]): SkinContour {
+function countersunk({ choice, findings }: LaidSheet, c: SkinContour, other: SkinContour, [here, there]: [number, number]): SkinContour {
   const narrow = Math.min(here, there);
   const taken = choice.countersinks === 'through' ? narrow : here;
   const message = `A countersunk hole at ${placeText(middleOfPieces(c.pieces))}: Ø ${here.toFixed(2)} mm on the side that lies up, Ø ${there.toFixed(2)} mm on the other; Ø ${taken.toFixed(2)} mm is cut.`;
@@ -62,16 +55,7 @@ function countersunk(c: SkinContour, other: SkinContour, here: number, there: nu
 }
 
 /** The border on the other side, brought to the up side through the thickness, on the flat; null over a bend or several borders. */
-export function farContour(
-  top: Topology,
-  skin: Skin,
-  placed: Placed,
-  lower: number[],
-  far: Set<number>,
-  patches: number[],
-  choice: FlattenChoice,
-  thick: Thickness,
-): SkinContour | null {
+export function farContour({ top, skin, placed, choice, thick }: LaidSheet, { lower, far, patches }: FarBorder): SkinContour | null {
   if (patches.length !== 1 || skin.patches[patches[0]].kind !== 'wall') return null;
   const patch = patches[0];
   const face = skin.patches[patch].faces[0];
@@ -85,19 +69,9 @@ export function farContour(
     const segments: Segment[] = [];
     let at = edges.length > 1 && edges[1].ends.includes(edges[0].ends[0]) && !edges[1].ends.includes(edges[0].ends[1]) ? edges[0].ends[1] : edges[0].ends[0];
     edges.forEach((edge, i) => {
-      const flat = flatOf(
-        edge,
-        skin.patches[patch].develop,
-        placed.place[patch],
-        choice.deviation,
-        shift,
-        top.faces[
-          across(
-            edge,
-            edge.faces.find((f) => far.has(f))!,
-          )
-        ]?.surface ?? null,
-      );
+      const own = edge.faces.find((f) => far.has(f))!;
+      const beyond = top.faces[across(edge, own)]?.surface;
+      const flat = flatOf(edge, skin.patches[patch].develop, placed.place[patch], { allowed: choice.deviation, shift, beyond });
       const turned = edge.ends[0] !== at;
       segments.push(...(turned ? flat.segments.map(reversed).reverse() : flat.segments));
       at = edge.ends[turned ? 0 : 1];

@@ -9,9 +9,8 @@ import type { FlattenChoice } from './pattern.ts';
 import { put } from './pieces.ts';
 import { farContour, middleOfPieces, roundOf, throughCut } from './cuts.ts';
 import { across, refuseCurved, refuseThickness, uprightRound } from './skin.ts';
-import type { Thickness } from './thickness.ts';
 import { faceText, heightOver, middleOfFace, placeText, pointOn, type Topology } from './topology.ts';
-import type { Placed } from './lay-out.ts';
+import type { LaidSheet } from './lay-out.ts';
 
 /** Faces that are no side of the sheet and hang together: the cut round it, a hole, or something formed. */
 interface Rest {
@@ -21,23 +20,29 @@ interface Rest {
   lower: number[];
 }
 
+/** What stands round one contour of the flat, and how far it reaches out of the sheet. */
+interface Around {
+  faces: number[];
+  patches: number[];
+  /** Edges where it meets the other side. */
+  lower: number[];
+  depth: { low: number; high: number };
+  standsUp: boolean;
+  standsDown: boolean;
+  /** Whether all that stands there comes out on the other side. */
+  through: boolean;
+}
+
 /**
  * Tells holes from formed features: what stays between the two sides of the sheet is cut; what stands out or goes in is formed or fastened on,
  * and is left out with the wall healed under it.
  * @param sorted contours of the flat, the largest first: that is the outline.
  * @throws Unusable where the outline itself is formed.
  */
-export function featuresOf(
-  top: Topology,
-  thick: Thickness,
-  skin: Skin,
-  placed: Placed,
-  sorted: SkinContour[],
-  choice: FlattenChoice,
-  findings: Finding[],
-): { features: Feature[]; cuts: SkinContour[] } {
+export function featuresOf(sheet: LaidSheet, sorted: SkinContour[]): { features: Feature[]; cuts: SkinContour[] } {
+  const { top, thick, skin, choice, findings } = sheet;
   const upper = (f: number) => skin.patchOf[f] >= 0;
-  const far = lowerSide(top, thick, skin);
+  const far = lowerSide(sheet);
   const rests = restsOf(top, upper, (f) => far.has(f), top.faces[skin.patches[0].faces[0]].body);
   const within = Math.max(0.01, thick.value * 5e-3, thick.spread * 1.01, ...top.faces.map((f) => f.fit * 3));
   const restOf = new Map<number, Rest>();
@@ -48,77 +53,105 @@ export function featuresOf(
   sorted.forEach((c, i) => {
     const own = restsAlong(top, skin, c, restOf);
     for (const r of own) told.add(r);
-    const faces = [...own].flatMap((r) => r.faces);
-    const patches = [...new Set(c.pieces.filter((p) => p.edge >= 0).map((p) => p.patch))];
-    const depth = depthOf(top, skin, patches, faces, thick.value);
-    const standsUp = depth.low < -within;
-    const standsDown = depth.high > thick.value + within;
+    const around = aroundOf(sheet, c, own, within);
+    const { standsUp, standsDown, lower, faces, patches } = around;
     if (i === 0) {
-      if (standsUp || standsDown) refuseFormedEdge(top, thick, skin, patches, faces, within);
-      if (![...own].every((r) => r.lower.length > 0)) refuseFormedEdge(top, thick, skin, patches, faces, -1);
-      cuts.push(widened(top, skin, placed, c, findings));
+      if (standsUp || standsDown) refuseFormedEdge(sheet, patches, faces, within);
+      if (!around.through) refuseFormedEdge(sheet, patches, faces, -1);
+      cuts.push(widened(sheet, c));
       return;
     }
-    const lower = [...own].flatMap((r) => r.lower);
-    const uprightUp = uprightRound(
-      top,
-      c.pieces.filter((p) => p.edge >= 0).map((p) => p.edge),
-      (e) => e.faces.find(upper)!,
-    );
+    const upright = uprightRound(top, edgesOf(c), (e) => e.faces.find(upper)!);
     if (!standsUp && !standsDown && lower.length > 0) {
-      cuts.push(throughCut(top, skin, placed, c, lower, far, uprightUp, choice, thick, findings));
+      cuts.push(throughCut(sheet, c, { lower, far, patches, upright }));
       return;
     }
-    const box = boxOfContour(c.contour);
-    const uprightDown = lower.length > 0 && uprightRound(top, lower, (e) => e.faces.find((f) => far.has(f))!);
-    const height = Math.max(standsUp ? -depth.low : 0, standsDown ? depth.high - thick.value : 0, !standsUp && !standsDown ? depth.high : 0);
-    const feature: Feature = {
-      kind: 'formed',
-      side: standsUp && standsDown ? 'both' : standsUp ? 'up' : 'down',
-      size: [box[2] - box[0], box[3] - box[1]],
-      height,
-      at: middleOfPieces(c.pieces),
-      centre: [(box[0] + box[2]) / 2, (box[1] + box[3]) / 2],
-      faces,
-      leftOut: true,
-      hole: null,
-      pilot: null,
-      outline: c.contour,
-      round: isRound(c.contour),
-    };
-    let hole: SkinContour | null = null;
-    if (lower.length === 0) feature.kind = standsUp ? 'boss' : 'pocket';
-    else if ((standsDown && !standsUp && uprightUp) || (standsUp && !standsDown && uprightDown)) {
-      // Something stands out on one side, with a bore that comes out of the other.
-      const bore = standsDown ? c : farContour(top, skin, placed, lower, far, patches, choice, thick);
-      const foot = standsDown ? farContour(top, skin, placed, lower, far, patches, choice, thick) : c;
-      const [d, w] = [bore ? roundOf(bore.contour) : null, foot ? roundOf(foot.contour) : null];
-      const thin = d !== null && w !== null && (w - d) / 2 <= 1.2 * thick.value;
-      feature.kind = thin ? 'extruded hole' : 'boss';
-      feature.hole = thin ? null : d;
-      if (thin) feature.pilot = pilotFor(d!, w!, feature.height, thick.value);
-      hole = thin ? null : bore;
-    } else {
-      const round = isRound(c.contour);
-      feature.kind = round ? 'dimple' : cutsAcross(top, c) ? 'louvre' : 'formed';
-    }
+    const { feature, hole } = formedAt(sheet, c, around, { far, upright });
     features.push(feature);
     if (hole) cuts.push(hole);
   });
-  hiddenFeatures(
-    top,
-    thick,
-    skin,
-    placed,
-    rests.filter((r) => !told.has(r)),
-    far,
-    within,
-    features,
-  );
+  const hidden = rests.filter((r) => !told.has(r));
+  features.push(...hiddenFeatures(sheet, hidden, far, within));
   pressedOut(features);
   features.forEach((f, n) => (f.leftOut = choice.leaveOut === 'all' || choice.leaveOut.includes(n)));
   if (features.length > 0) findings.push(...featureFindings(features, choice));
   return { features, cuts };
+}
+
+const edgesOf = (c: SkinContour): number[] => c.pieces.filter((p) => p.edge >= 0).map((p) => p.edge);
+
+function aroundOf(sheet: LaidSheet, c: SkinContour, rests: ReadonlySet<Rest>, within: number): Around {
+  const faces = [...rests].flatMap((r) => r.faces);
+  const patches = [...new Set(c.pieces.filter((p) => p.edge >= 0).map((p) => p.patch))];
+  const depth = depthOf(sheet, patches, faces);
+  return {
+    faces,
+    patches,
+    depth,
+    lower: [...rests].flatMap((r) => r.lower),
+    standsUp: depth.low < -within,
+    standsDown: depth.high > sheet.thick.value + within,
+    through: [...rests].every((r) => r.lower.length > 0),
+  };
+}
+
+/** Something formed or fastened on, with the hole that is cut all the same. */
+function formedAt(
+  sheet: LaidSheet,
+  c: SkinContour,
+  around: Around,
+  { far, upright }: { far: ReadonlySet<number>; upright: boolean },
+): { feature: Feature; hole: SkinContour | null } {
+  const { top, thick } = sheet;
+  const { faces, lower, standsUp, standsDown } = around;
+  const box = boxOfContour(c.contour);
+  const feature: Feature = {
+    kind: 'formed',
+    side: sideOf(around),
+    size: [box[2] - box[0], box[3] - box[1]],
+    height: heightOf(around, thick.value),
+    at: middleOfPieces(c.pieces),
+    centre: [(box[0] + box[2]) / 2, (box[1] + box[3]) / 2],
+    faces,
+    leftOut: true,
+    hole: null,
+    pilot: null,
+    outline: c.contour,
+    round: isRound(c.contour),
+  };
+  if (lower.length === 0) return { feature: { ...feature, kind: standsUp ? 'boss' : 'pocket' }, hole: null };
+  const uprightDown = uprightRound(top, lower, (e) => e.faces.find((f) => far.has(f))!);
+  const oneSided = standsUp !== standsDown;
+  if (oneSided && (standsDown ? upright : uprightDown)) return boredAt(sheet, c, feature, { around, far });
+  const kind = feature.round ? 'dimple' : cutsAcross(top, c) ? 'louvre' : 'formed';
+  return { feature: { ...feature, kind }, hole: null };
+}
+
+/** Something stands out on one side, with a bore that comes out of the other: a collar drawn out of the sheet, or a boss. */
+function boredAt(
+  sheet: LaidSheet,
+  c: SkinContour,
+  feature: Feature,
+  { around, far }: { around: Around; far: ReadonlySet<number> },
+): { feature: Feature; hole: SkinContour | null } {
+  const other = farContour(sheet, { ...around, far });
+  const [bore, foot] = around.standsDown ? [c, other] : [other, c];
+  const [d, w] = [bore ? roundOf(bore.contour) : null, foot ? roundOf(foot.contour) : null];
+  const thickness = sheet.thick.value;
+  if (d !== null && w !== null && (w - d) / 2 <= collarWall * thickness)
+    return { feature: { ...feature, kind: 'extruded hole', pilot: pilotFor(d, w, feature.height, thickness) }, hole: null };
+  return { feature: { ...feature, kind: 'boss', hole: d }, hole: bore };
+}
+
+/** A collar drawn up out of the sheet is about as thick as it, at most this many times. Common practice, no source. */
+const collarWall = 1.2;
+
+const sideOf = ({ standsUp, standsDown }: Around): Feature['side'] => (standsUp && standsDown ? 'both' : standsUp ? 'up' : 'down');
+
+/** How far it reaches out of the sheet, else how deep into it, mm. */
+function heightOf({ depth, standsUp, standsDown }: Around, thickness: number): number {
+  if (!standsUp && !standsDown) return Math.max(0, depth.high);
+  return Math.max(standsUp ? -depth.low : 0, standsDown ? depth.high - thickness : 0);
 }
 
 /** What stands on a contour's edges. Straight onto the other side or the same is a loop that touches without a cut: nothing to heal. */
@@ -139,7 +172,7 @@ function restsAlong(top: Topology, skin: Skin, { pieces }: SkinContour, restOf: 
 }
 
 /** Faces of the other side of the sheet: those that lie behind the skin. */
-function lowerSide(top: Topology, thick: Thickness, skin: Skin): Set<number> {
+function lowerSide({ top, thick, skin }: LaidSheet): Set<number> {
   const far = new Set<number>();
   for (const patch of skin.patches) {
     for (const f of patch.faces)
@@ -186,14 +219,14 @@ function restsOf(top: Topology, upper: (f: number) => boolean, lower: (f: number
 }
 
 /** How deep below the up side the vertices of faces lie, by whichever of the patches suits a vertex best. */
-function depthOf(top: Topology, skin: Skin, patches: number[], faces: number[], thickness: number): { low: number; high: number } {
+function depthOf(sheet: LaidSheet, patches: readonly number[], faces: readonly number[]): { low: number; high: number } {
   let low = Infinity;
   let high = -Infinity;
-  for (const f of faces) for (const d of depths(top, skin, patches, f, thickness)) [low, high] = [Math.min(low, d), Math.max(high, d)];
-  return { low: low === Infinity ? 0 : low, high: high === -Infinity ? thickness : high };
+  for (const f of faces) for (const d of depths(sheet, patches, f)) [low, high] = [Math.min(low, d), Math.max(high, d)];
+  return { low: low === Infinity ? 0 : low, high: high === -Infinity ? sheet.thick.value : high };
 }
 
-function* depths(top: Topology, skin: Skin, patches: number[], face: number, thickness: number): Generator<number> {
+function* depths({ top, skin, thick }: LaidSheet, patches: readonly number[], face: number): Generator<number> {
   const { positions, triangles } = top.mesh;
   for (const t of top.faces[face].triangles) {
     for (let k = 0; k < 3; k++) {
@@ -204,7 +237,7 @@ function* depths(top: Topology, skin: Skin, patches: number[], face: number, thi
       for (const patch of patches) {
         const h = heightOver(top.faces[skin.patches[patch].faces[0]], p);
         if (h === null) continue;
-        const over = Math.max(0, h, -h - thickness);
+        const over = Math.max(0, h, -h - thick.value);
         if (over < least) {
           least = over;
           best = -h;
@@ -215,7 +248,8 @@ function* depths(top: Topology, skin: Skin, patches: number[], face: number, thi
   }
 }
 
-function refuseFormedEdge(top: Topology, thick: Thickness, skin: Skin, patches: number[], faces: number[], within: number): never {
+function refuseFormedEdge(sheet: LaidSheet, patches: readonly number[], faces: readonly number[], within: number): never {
+  const { top, thick, skin } = sheet;
   const thickness = thick.value;
   refuseCurved(top, skin.patches[0].faces[0]);
   // A wall that tapers has another side, only not where it should be.
@@ -230,7 +264,7 @@ function refuseFormedEdge(top: Topology, thick: Thickness, skin: Skin, patches: 
   let worst = faces[0];
   let most = -Infinity;
   for (const f of faces) {
-    for (const d of depths(top, skin, patches, f, thickness)) {
+    for (const d of depths(sheet, patches, f)) {
       const over = Math.max(-d, d - thickness);
       if (over > most) [most, worst] = [over, f];
     }
@@ -257,16 +291,8 @@ export function pilotFor(bore: number, outer: number, height: number, thickness:
 }
 
 /** Features that the up side does not show: bosses and pockets on the other side only. */
-function hiddenFeatures(
-  top: Topology,
-  thick: Thickness,
-  skin: Skin,
-  placed: Placed,
-  rests: Rest[],
-  far: Set<number>,
-  within: number,
-  features: Feature[],
-): void {
+function hiddenFeatures({ top, thick, skin, placed }: LaidSheet, rests: readonly Rest[], far: ReadonlySet<number>, within: number): Feature[] {
+  const features: Feature[] = [];
   for (const rest of rests) {
     if (rest.upper.length > 0 || rest.lower.length === 0) continue;
     const own = top.edges[rest.lower[0]].faces.find((f) => far.has(f))!;
@@ -297,6 +323,7 @@ function hiddenFeatures(
       round: rest.lower.every((e) => isCircle(top, e)),
     });
   }
+  return features;
 }
 
 /** How far faces stand out of a face, and how deep they go below it, mm. */

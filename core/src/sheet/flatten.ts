@@ -1,8 +1,7 @@
 import { readBrepText } from '../surfaces/brep-text.ts';
 import type { Shape } from '../model/design.ts';
-import { ownFacets } from '../kernel/facet-source.ts';
-import { OpenSolid } from '../kernel/facets.ts';
-import type { Kernel } from '../kernel/kernel.ts';
+import { solidFacets } from '../kernel/facet-source.ts';
+import { NeedsKernel, type Kernel } from '../kernel/kernel.ts';
 import { SolidBuilder } from '../kernel/build.ts';
 import { measureMesh } from '../geometry/mesh.ts';
 import { Unusable } from '../base/finding.ts';
@@ -13,20 +12,28 @@ import { heightOver, middleOf, middleOfFace, topologyOf, type Topology } from '.
 import { distance } from '../geometry/vector.ts';
 import { sheetFacets, unfold, type Progress } from './unfold.ts';
 
+/** A folded sheet part. */
+export interface SheetSource {
+  shape: Shape;
+  /** mm in one of its numbers. */
+  scale: number;
+  /** Of the part as it is, mm3 once scaled; null to take it from the facets. */
+  volume: number | null;
+}
+
+/** A part of a design as it is unfolded: the volume of a solid is known exactly, that of a mesh is its facets'. */
+export function sheetSource(shape: Shape, scale: number, volume: number): SheetSource {
+  return { shape, scale, volume: shape.kind === 'solid' ? volume * scale ** 3 : null };
+}
+
 /**
  * The flat pattern of a solid or a mesh of a folded sheet part.
- * @param scale mm in one of its numbers.
- * @param volume of the part as it is, mm3 once scaled; null to take it from the facets.
+ * @param kernel only for solids that our own mesher does not take, that are not in mm, or that a seam is cut into
+ * @throws NeedsKernel where it is needed and not there
  * @throws Unusable with the reason and the place when it can't be unfolded.
+ * @example flattenShape(null, { shape, scale: 1, volume: null }, usualFlatten).bends.length
  */
-export function flattenShape(
-  kernel: Kernel | null,
-  shape: Shape,
-  scale: number,
-  asked: FlattenChoice,
-  volume: number | null,
-  progress: Progress = () => {},
-): Pattern {
+export function flattenShape(kernel: Kernel | null, { shape, scale, volume }: SheetSource, asked: FlattenChoice, progress: Progress = () => {}): Pattern {
   const choice = { ...usualFlatten, ...asked };
   const seams = choice.rips.filter((r) => 'face' in r);
   if (shape.kind === 'mesh') {
@@ -40,11 +47,11 @@ export function flattenShape(
     const mesh = { positions: scale === 1 ? shape.mesh.positions : shape.mesh.positions.map((v) => v * scale), triangles: shape.mesh.triangles };
     return unfold(topologyOfMesh(mesh), choice, volume ?? measureMesh(mesh).volume, progress);
   }
-  if (!kernel) throw new RangeError('a solid needs the kernel');
-  const brep = scale === 1 ? shape.brep : scaledBrep(kernel, shape.brep, scale);
+  const brep = scaledBrep(kernel, shape.brep, scale);
   progress(0.02, 'reading the faces');
   const { top, volume: found } = faceted(kernel, brep);
   if (seams.length === 0) return unfold(top, choice, volume ?? found, progress);
+  if (!kernel) throw new NeedsKernel();
   progress(0.05, 'ripping the seam');
   const slit = slitOpen(kernel, brep, top, seams);
   const { top: opened, volume: left } = faceted(kernel, slit.brep);
@@ -55,21 +62,10 @@ export function flattenShape(
   return { ...pattern, choice, findings: [...pattern.findings, ...slit.findings] };
 }
 
-/** Faces and edges of a solid by our own facets, without the kernel; null where those can't be had. */
-export function facetedByOwn(brep: string): Topology | null {
-  const facets = ownFacets(brep, sheetFacets.deflection, sheetFacets.angle);
-  return facets && topologyOf(readBrepText(brep), facets);
-}
-
-/** Faces and edges of a solid, with its volume by its facets, mm3. */
-export function faceted(kernel: Kernel, brep: string): { top: Topology; volume: number } {
-  const open = new OpenSolid(kernel, brep);
-  try {
-    const facets = open.facets(sheetFacets.deflection, sheetFacets.angle);
-    return { top: topologyOf(readBrepText(brep), facets), volume: measureMesh(facets).volume };
-  } finally {
-    open.close();
-  }
+/** Faces and edges of a solid, with its volume by its facets, mm3. @throws NeedsKernel where our own mesher does not take it and there is none */
+export function faceted(kernel: Kernel | null, brep: string): { top: Topology; volume: number } {
+  const facets = solidFacets(brep, sheetFacets.deflection, sheetFacets.angle, kernel);
+  return { top: topologyOf(readBrepText(brep), facets), volume: measureMesh(facets).volume };
 }
 
 /** The face of a slit solid that a face of the whole one became: of the same surface, and nearest. */
@@ -89,8 +85,10 @@ function sameFace(whole: Topology, face: number, slit: Topology): number {
   return best < 0 ? face : best;
 }
 
-/** A solid made larger or smaller about zero. */
-export function scaledBrep(kernel: Kernel, brep: string, k: number): string {
+/** A solid made larger or smaller about zero. @throws NeedsKernel unless it stays as it is */
+export function scaledBrep(kernel: Kernel | null, brep: string, k: number): string {
+  if (k === 1) return brep;
+  if (!kernel) throw new NeedsKernel();
   const b = new SolidBuilder(kernel);
   return b.brep(b.placed(b.fromBrep(brep), [k, 0, 0, 0, 0, k, 0, 0, 0, 0, k, 0]));
 }

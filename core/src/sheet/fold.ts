@@ -57,16 +57,14 @@ export class Folded {
     const v = d[0] * h.dir[0] + d[1] * h.dir[1];
     const u = -d[0] * h.dir[1] + d[1] * h.dir[0];
     if (patch.kind === 'cone' && patch.cone && this.share(patch) > 0) return this.onCone(patch, h, p, height).at;
-    if (patch.kind !== 'bend' || !patch.bend || this.share(patch) === 0) return sum(h.at, h.along, v, h.away, u, h.normal, height);
+    if (patch.kind !== 'bend' || !patch.bend || this.share(patch) === 0) return from(h, v, u, height);
     const { angle, up, width } = patch.bend;
     const turned = (u / width) * angle * this.share(patch);
     const r = this.radius(patch.bend, this.share(patch));
     const s = Math.sin(turned);
     const c = Math.cos(turned);
     // Rising: the axis lies above the up side. Falling: below it.
-    return up
-      ? sum(h.at, h.along, v, h.away, (r - height) * s, h.normal, r - (r - height) * c)
-      : sum(h.at, h.along, v, h.away, (r + height) * s, h.normal, (r + height) * c - r);
+    return up ? from(h, v, (r - height) * s, r - (r - height) * c) : from(h, v, (r + height) * s, (r + height) * c - r);
   }
 
   /** How a patch hangs on its parent: a point of its hinge, along the hinge, away from the parent, and out of the up side. */
@@ -117,10 +115,11 @@ export class Folded {
   }
 }
 
-const sum = (o: Vec3, a: Vec3, x: number, b: Vec3, y: number, c: Vec3, z: number): Vec3 => [
-  o[0] + a[0] * x + b[0] * y + c[0] * z,
-  o[1] + a[1] * x + b[1] * y + c[1] * z,
-  o[2] + a[2] * x + b[2] * y + c[2] * z,
+/** From where a patch hangs: so far along its hinge, away from its parent, and out of the up side, mm. */
+const from = ({ at, along, away, normal }: Hung, x: number, y: number, z: number): Vec3 => [
+  at[0] + along[0] * x + away[0] * y + normal[0] * z,
+  at[1] + along[1] * x + away[1] * y + normal[1] * z,
+  at[2] + along[2] * x + away[2] * y + normal[2] * z,
 ];
 
 /** Turned about an axis through the origin. Source: Rodrigues' rotation formula. */

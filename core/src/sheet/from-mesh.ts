@@ -60,7 +60,7 @@ export function topologyOfMesh(mesh: Mesh): Topology {
       'The mesh is curved nearly everywhere: it has no walls to unfold.',
       'Unfold sheet parts only: walls of one thickness, joined by bends.',
     );
-  const rounds = roundRegions(mesh, edges, label, regions, near);
+  const rounds = roundRegions(stripsOf({ mesh, edges, label, regions, near }));
   const faces: TopologyFace[] = [];
   const faceOf = new Uint32Array(label.length);
   const used = new Set<number>();
@@ -111,11 +111,27 @@ interface Round {
   regions: number[];
 }
 
+type GrownRound = Round & { score: number };
+
+/** Flat regions of a mesh: their triangles, and the region of each triangle. `near`: what counts as the same place, mm. */
+interface FlatRegions {
+  mesh: Mesh;
+  edges: Edges;
+  label: Int32Array;
+  regions: number[][];
+  near: number;
+}
+
+/** The same with their borders and corners, as strips of rounds are looked for. */
+interface Strips extends Pick<FlatRegions, 'mesh' | 'regions' | 'near'> {
+  runs: Run[][];
+  corners: number[][];
+}
+
 /** Sets of flat strips whose corners lie on one cylinder. The best are taken first: many strips, walls that touch them tangentially. */
-function roundRegions(mesh: Mesh, edges: Edges, label: Int32Array, regions: number[][], near: number): Round[] {
-  const runs = runsOf(mesh, edges, label, regions, near);
-  const corners = regions.map((list) => [...new Set(list.flatMap((t) => [0, 1, 2].map((k) => mesh.triangles[t * 3 + k])))]);
-  const found: (Round & { score: number })[] = tangentRounds(mesh, regions, runs, corners, near);
+function roundRegions(strips: Strips): Round[] {
+  const { mesh, regions, runs, corners, near } = strips;
+  const found: GrownRound[] = tangentRounds(strips);
   const tried = new Set<number>();
   for (let r = 0; r < regions.length; r++) {
     if (corners[r].length > 64) continue;
@@ -130,8 +146,7 @@ function roundRegions(mesh: Mesh, edges: Edges, label: Int32Array, regions: numb
       if (Math.max(one, two) > widerBy * Math.min(one, two)) continue;
       const circle = circleOf(mesh, [...corners[r], ...corners[run.other]], axis, near);
       if (!circle) continue;
-      const grown = grow(mesh, runs, corners, r, run.other, axis, circle, near);
-      found.push(grown);
+      found.push(grow(strips, [r, run.other], axis, circle));
     }
   }
   found.sort((a, b) => b.score - a.score || a.surface.r - b.surface.r);
@@ -152,8 +167,9 @@ const widerBy = 4;
  * Rounds that begin at a flat wall: the cylinder touches the wall along the straight border, and its radius follows from the far
  * corners of the facet beyond. Facets round a hole in a bend are no strips, but their corners lie on it all the same.
  */
-function tangentRounds(mesh: Mesh, regions: number[][], runs: Run[][], corners: number[][], near: number): (Round & { score: number })[] {
-  const out: (Round & { score: number })[] = [];
+function tangentRounds(strips: Strips): GrownRound[] {
+  const { mesh, regions, runs, corners, near } = strips;
+  const out: GrownRound[] = [];
   for (let r = 0; r < regions.length; r++) {
     const n = unit(regions[r].reduce((sum, t) => add(sum, crossOfTriangle(mesh, t)), [0, 0, 0] as Vec3));
     for (const run of runs[r]) {
@@ -180,15 +196,21 @@ function tangentRounds(mesh: Mesh, regions: number[][], runs: Run[][], corners: 
         return Math.abs(lengthOf(sub(p, scaled(axis, dot(p, axis)))) - r2) <= near * 2;
       });
       if (!on) continue;
-      const grown = grow(mesh, runs, corners, run.other, run.other, axis, circle, near);
+      const grown = grow(strips, [run.other], axis, circle);
       if (grown.regions.length >= 2) out.push({ ...grown, score: grown.score + 1 });
     }
   }
   return out;
 }
 
+function stripsOf(flat: FlatRegions): Strips {
+  const { mesh, regions, near } = flat;
+  const corners = regions.map((list) => [...new Set(list.flatMap((t) => [0, 1, 2].map((k) => mesh.triangles[t * 3 + k])))]);
+  return { mesh, regions, corners, near, runs: runsOf(flat) };
+}
+
 /** Straight borders of each region with its neighbours. */
-function runsOf(mesh: Mesh, edges: Edges, label: Int32Array, regions: number[][], near: number): Run[][] {
+function runsOf({ mesh, edges, label, regions, near }: FlatRegions): Run[][] {
   return regions.map((list) => {
     const byOther = new Map<number, [number, number][]>();
     for (const t of list) {
@@ -263,33 +285,25 @@ function through(places: [number, number][], x: Vec3, y: Vec3): Circle | null {
 }
 
 /** Adds neighbours whose corners all lie on the cylinder, fits it to all of them, and looks again while that finds more. */
-function grow(mesh: Mesh, runs: Run[][], corners: number[][], a: number, b: number, axis: Vec3, circle: Circle, near: number): Round & { score: number } {
-  let best = grownOnce(mesh, runs, corners, [a, b], axis, circle, near);
+function grow(strips: Strips, seed: readonly number[], axis: Vec3, circle: Circle): GrownRound {
+  let best = grownOnce(strips, seed, axis, circle);
   for (let round = 0; round < 3; round++) {
     const { r, frame } = best.surface;
-    const again = grownOnce(mesh, runs, corners, [a, b], axis, { at: frame.at, r }, near);
+    const again = grownOnce(strips, seed, axis, { at: frame.at, r });
     if (again.regions.length <= best.regions.length) break;
     best = again;
   }
   return best;
 }
 
-function grownOnce(
-  mesh: Mesh,
-  runs: Run[][],
-  corners: number[][],
-  [a, b]: [number, number],
-  axis: Vec3,
-  circle: Circle,
-  near: number,
-): Round & { score: number } {
+function grownOnce({ mesh, runs, corners, near }: Strips, seed: readonly number[], axis: Vec3, circle: Circle): GrownRound {
   const on = (r: number) =>
     corners[r].length <= 64 &&
     corners[r].every((v) => {
       const p = sub(vertexOf(mesh, v), circle.at);
       return Math.abs(lengthOf(sub(p, scaled(axis, dot(p, axis)))) - circle.r) <= near * 2;
     });
-  const list = a === b ? [a] : [a, b];
+  const list = [...seed];
   const member = new Set(list);
   let tangents = 0;
   for (let i = 0; i < list.length; i++) {

@@ -1,8 +1,11 @@
 import type { Hinge, Skin } from './hinges.ts';
 import { crossOf, distance, type P2 } from '../curves/segment.ts';
 import { lengthOf, sub, type Vec3 } from '../geometry/vector.ts';
+import type { Finding } from '../base/finding.ts';
 import type { BendGroup } from './bends.ts';
+import type { FlattenChoice } from './pattern.ts';
 import { placeOnto, put, type FlatPlace } from './pieces.ts';
+import type { Thickness } from './thickness.ts';
 import { pointOn, type Topology } from './topology.ts';
 
 /** How far two ways to the same wall may be apart on the flat and still be one, as a share of the diagonal. */
@@ -20,6 +23,20 @@ export interface Placed {
   /** Group of each patch, and of each sharp hinge. */
   groupOf: Int32Array;
   sharpGroup: Map<Hinge, number>;
+}
+
+/** One side of a sheet, followed over its bends and laid into a plane. */
+export interface Laid {
+  top: Topology;
+  skin: Skin;
+  placed: Placed;
+}
+
+/** What a flat is drawn from: the sheet laid into a plane, how thick it is, and what is asked; `findings` grow on the way. */
+export interface LaidSheet extends Laid {
+  thick: Thickness;
+  choice: FlattenChoice;
+  findings: Finding[];
 }
 
 /** Lays every patch beside its parent, breadth first, and holds further hinges against what is there. */
@@ -44,7 +61,7 @@ export function layOut(
     for (const hinge of skin.hinges) {
       if (hinge.a !== p && hinge.b !== p) continue;
       const q = hinge.a === p ? hinge.b : hinge.a;
-      const there = placeBeyond(top, skin, placed, hinge, p, q);
+      const there = placeBeyond({ top, skin, placed }, hinge, p, q);
       if (!done.has(q)) {
         done.add(q);
         placed.place[q] = there;
@@ -67,8 +84,9 @@ export function layOut(
 }
 
 /** Where a patch comes to lie beyond a hinge. A sharp hinge leaves room for its bend between the two walls. */
-function placeBeyond(top: Topology, skin: Skin, placed: Placed, hinge: Hinge, p: number, q: number): FlatPlace {
-  const { from, to, a, b, away } = hingeLine(top, skin, placed, hinge, p);
+function placeBeyond(laid: Laid, hinge: Hinge, p: number, q: number): FlatPlace {
+  const { from, to, a, b, away } = hingeLine(laid, hinge, p);
+  const { skin, placed } = laid;
   const Q = skin.patches[q].develop;
   if (hinge.sharp === 0) return placeOnto(Q.at(from), Q.at(to), a, b);
   const { zone, cutBack } = placed.groups[placed.sharpGroup.get(hinge)!];
@@ -78,41 +96,45 @@ function placeBeyond(top: Topology, skin: Skin, placed: Placed, hinge: Hinge, p:
 }
 
 /** Ends of a hinge's longest edge in space and on the flat, as one of its patches has them, and the way across it, away from that patch. */
-export function hingeLine(top: Topology, skin: Skin, placed: Placed, hinge: Hinge, patch: number): { from: Vec3; to: Vec3; a: P2; b: P2; away: P2 } {
+export function hingeLine({ top, skin, placed }: Laid, hinge: Hinge, patch: number): { from: Vec3; to: Vec3; a: P2; b: P2; away: P2 } {
   const edge = top.edges[longest(top, hinge.edges)];
   const [from, to] = [pointOn(edge.course, 0), pointOn(edge.course, 1)];
-  const { develop } = skin.patches[patch];
-  const [a, b] = [from, to].map((v) => put(placed.place[patch], develop.at(v)));
+  const flat = (v: Vec3): P2 => put(placed.place[patch], skin.patches[patch].develop.at(v));
+  const [a, b]: P2[] = [from, to].map(flat);
   const face = edge.faces.find((f) => skin.patchOf[f] === patch)!;
-  return { from, to, a, b, away: awayFrom(top, skin, face, patch, placed.place[patch], a, b, pointOn(edge.course, 0.5)) };
+  return { from, to, a, b, away: awayFrom(trianglesOn(top, face, flat), [a, b], flat(pointOn(edge.course, 0.5))) };
 }
 
 const longest = (top: Topology, edges: readonly number[]): number => edges.reduce((best, e) => (spanOf(top, e) > spanOf(top, best) ? e : best), edges[0]);
 
 const spanOf = (top: Topology, e: number): number => lengthOf(sub(pointOn(top.edges[e].course, 1), pointOn(top.edges[e].course, 0)));
 
-/** Unit vector on the flat across a straight edge, away from the face that lies on one side of it. */
-function awayFrom(top: Topology, skin: Skin, face: number, patch: number, place: FlatPlace, a: P2, b: P2, middle: Vec3): P2 {
+/** Triangles of a face as they lie on the flat. */
+function* trianglesOn({ mesh, faces }: Topology, face: number, flat: (v: Vec3) => P2): Generator<P2[]> {
+  const { positions, triangles } = mesh;
+  for (const t of faces[face].triangles) {
+    yield [0, 1, 2].map((k) => {
+      const v = triangles[t * 3 + k] * 3;
+      return flat([positions[v], positions[v + 1], positions[v + 2]]);
+    });
+  }
+}
+
+/** Unit vector on the flat across a straight edge with its middle, away from the face (its triangles) that lies on one side of it. */
+function awayFrom(face: Iterable<P2[]>, [a, b]: [P2, P2], middle: P2): P2 {
   const along: P2 = [b[0] - a[0], b[1] - a[1]];
   const size = Math.hypot(...along);
   const left: P2 = [-along[1] / size, along[0] / size];
   // The face's own triangle at the edge tells on which side its material is.
   let best = Infinity;
   let side = 0;
-  const m = put(place, skin.patches[patch].develop.at(middle));
-  const { positions, triangles } = top.mesh;
-  for (const t of top.faces[face].triangles) {
-    let away = 0;
+  for (const corners of face) {
     let far = 0;
-    const corners = [0, 1, 2].map((k) => {
-      const v = triangles[t * 3 + k] * 3;
-      return put(place, skin.patches[patch].develop.at([positions[v], positions[v + 1], positions[v + 2]]));
-    });
     for (const c of corners) {
       const d = (c[0] - a[0]) * left[0] + (c[1] - a[1]) * left[1];
       if (Math.abs(d) > Math.abs(far)) far = d;
     }
-    away = distanceToTriangle(m, corners);
+    const away = distanceToTriangle(middle, corners);
     if (away < best - 1e-12 || (away < best + 1e-9 && Math.abs(far) > Math.abs(side))) {
       best = Math.min(best, away);
       side = far;

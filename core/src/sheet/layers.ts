@@ -15,18 +15,20 @@ const named = (name: string, meaning: Meaning, lineType: string, contours: Conto
   contours: contours.map((c) => ({ ...c, meaning })),
 });
 
+/** What is drawn of a flat. */
+export interface FlatParts {
+  outer: Contour;
+  holes: Contour[];
+  groups: BendGroup[];
+  features: Feature[];
+  patches: PatternPatch[];
+}
+
 /**
  * The flat in layers: outer cut, holes, bend lines up and down, marks, bend zone edges, writing. Turned so that the longest bend (else the
  * longest straight edge) runs along X, or across the grain where that is asked; the low left corner of its box is the origin.
  */
-export function flatDrawing(
-  outer: Contour,
-  holes: Contour[],
-  groups: BendGroup[],
-  features: Feature[],
-  patches: PatternPatch[],
-  choice: FlattenChoice,
-): { drawing: Drawing; turned: FlatPlace } {
+export function flatDrawing({ outer, holes, groups, features, patches }: FlatParts, choice: FlattenChoice): { drawing: Drawing; turned: FlatPlace } {
   finishBends(groups, patches);
   const along = mainDirection(outer, groups);
   const angle = -Math.atan2(along[1], along[0]) + (choice.grain === 'across' ? Math.PI / 2 : 0);

@@ -1,5 +1,5 @@
 import type { SkinContour } from './pieces.ts';
-import type { Hinge, Loop, Skin } from './hinges.ts';
+import type { Hinge, Loop } from './hinges.ts';
 import { contourOf, type Contour } from '../curves/drawing.ts';
 import { fitContour, mergedContour } from '../curves/fit.ts';
 import { endOf, startOf, reversed, type P2, type Segment } from '../curves/segment.ts';
@@ -7,14 +7,15 @@ import type { Vec3 } from '../geometry/vector.ts';
 import { Unusable } from '../base/finding.ts';
 import { flatOf, put, type FlatPiece } from './pieces.ts';
 import { across } from './skin.ts';
-import { pointOn, type Course, type Topology } from './topology.ts';
-import type { Placed } from './lay-out.ts';
+import { pointOn, type Course } from './topology.ts';
+import type { Laid } from './lay-out.ts';
 import { sharpCorners, cornerKey, type SharpCorners } from './sharp.ts';
 
 /** The border of the skin on the flat, chained into contours; pieces keep the edges they came from. */
-export function outlines(top: Topology, skin: Skin, placed: Placed, allowed: number): SkinContour[] {
+export function outlines(laid: Laid, allowed: number): SkinContour[] {
+  const { top, skin, placed } = laid;
   const joined = new Nodes();
-  const corners = sharpCorners(top, skin, placed);
+  const corners = sharpCorners(laid);
   const hinged = new Map<number, Hinge>();
   for (const hinge of skin.hinges) for (const e of hinge.edges) hinged.set(e, hinge);
   const pieces: { piece: FlatPiece; ends: [string, string] }[] = [];
@@ -51,7 +52,7 @@ export function outlines(top: Topology, skin: Skin, placed: Placed, allowed: num
           edge,
           edge.faces.find((f) => skin.patchOf[f] === i)!,
         );
-        const { segments, off, course } = flatOf(edge, patch.develop, placed.place[i], allowed, null, top.faces[beyond]?.surface ?? null);
+        const { segments, off, course } = flatOf(edge, patch.develop, placed.place[i], { allowed, beyond: top.faces[beyond]?.surface });
         const [first, last] = edge.ends.map((v) => corners.get(cornerKey(v, i)));
         if (first || last) {
           const cut = cutBack(segments[0], course, first, last);
@@ -135,7 +136,7 @@ class Nodes {
 }
 
 /** A patch's own border on the flat, hinges included. */
-export function loopContour(top: Topology, skin: Skin, placed: Placed, i: number, loop: Loop, corners: SharpCorners): Contour {
+export function loopContour({ top, skin, placed }: Laid, i: number, loop: Loop, corners: SharpCorners): Contour {
   const segments: Segment[] = [];
   let at = -1;
   const { edges } = loop;
@@ -147,7 +148,7 @@ export function loopContour(top: Topology, skin: Skin, placed: Placed, i: number
   } else at = top.edges[edges[0]].ends[0];
   for (const e of edges) {
     const edge = top.edges[e];
-    let flat = flatOf(edge, skin.patches[i].develop, placed.place[i], 0.005).segments;
+    let flat = flatOf(edge, skin.patches[i].develop, placed.place[i], { allowed: 0.005 }).segments;
     const [first, last] = edge.ends.map((v) => corners.get(cornerKey(v, i)));
     if (first || last) flat = [{ kind: 'line', a: first?.at ?? startOf(flat[0]), b: last?.at ?? endOf(flat[flat.length - 1]) }];
     const turned = edge.ends[0] !== at;

@@ -6,16 +6,16 @@ import { add, lengthOf, scaled, sub, type Vec3, cross } from '../geometry/vector
 import type { DesignedEdge, Pattern, PatternPatch } from './pattern.ts';
 import { put } from './pieces.ts';
 import { heightOver, middleOfFace, normalAt, pointOn, type Topology } from './topology.ts';
-import type { Thickness } from './thickness.ts';
-import { hingeLine, type Placed } from './lay-out.ts';
+import { hingeLine, type Laid, type LaidSheet } from './lay-out.ts';
 import { loopContour } from './outline.ts';
 import { sharpCorners } from './sharp.ts';
 
 /** Patches as they are folded again: in the order of the tree, sharp bends as patches of their own. */
-export function patchesOf(top: Topology, skin: Skin, placed: Placed): PatternPatch[] {
+export function patchesOf(laid: Laid): PatternPatch[] {
+  const { top, skin, placed } = laid;
   const out: PatternPatch[] = [];
   const number = new Map<number, number>();
-  const corners = sharpCorners(top, skin, placed);
+  const corners = sharpCorners(laid);
   for (const i of placed.order) {
     const patch = skin.patches[i];
     const hinge = placed.hinge[i];
@@ -23,7 +23,7 @@ export function patchesOf(top: Topology, skin: Skin, placed: Placed): PatternPat
     let line: [P2, P2] | null = null;
     if (hinge) {
       const p = placed.parent[i];
-      const { away, ...ends } = hingeLine(top, skin, placed, hinge, p);
+      const { away, ...ends } = hingeLine(laid, hinge, p);
       let { a, b } = ends;
       // The child lies on the left of the way from a to b.
       if (-(b[1] - a[1]) * away[0] + (b[0] - a[0]) * away[1] < 0) [a, b] = [b, a];
@@ -46,7 +46,7 @@ export function patchesOf(top: Topology, skin: Skin, placed: Placed): PatternPat
         line = [c, d];
       }
     }
-    const region = patch.loops.map((loop) => loopContour(top, skin, placed, i, loop, corners));
+    const region = patch.loops.map((loop) => loopContour(laid, i, loop, corners));
     const g = placed.groupOf[i];
     const group = g >= 0 ? placed.groups[g] : null;
     let cone: PatternPatch['cone'] = null;
@@ -55,7 +55,7 @@ export function patchesOf(top: Topology, skin: Skin, placed: Placed): PatternPat
       cone = { apex: put(placed.place[i], [0, 0]), half: develop.half, sweep: develop.sweep, up: !develop.convex, slant: develop.slant };
     }
     let own = line;
-    if (!line && patch.kind !== 'wall') own = rollHinge(top, skin, placed, i);
+    if (!line && patch.kind !== 'wall') own = rollHinge(laid, i);
     out.push({
       kind: patch.kind,
       parent,
@@ -75,7 +75,7 @@ export function patchesOf(top: Topology, skin: Skin, placed: Placed): PatternPat
 }
 
 /** The first ruling of a rolled root, along which it touches its own plane. */
-function rollHinge(top: Topology, skin: Skin, placed: Placed, i: number): [P2, P2] {
+function rollHinge({ top, skin, placed }: Laid, i: number): [P2, P2] {
   const { develop } = skin.patches[i];
   const p = put(placed.place[i], develop.at(firstRuling(top, skin)));
   if (develop.kind === 'cone') {
@@ -97,7 +97,7 @@ const rectangle = (a: P2, b: P2, shift: P2): Contour => {
 };
 
 /** Edges that the folded flat has to find again, as points: the ends of lines, a few points of curves. */
-export function designedEdges(top: Topology, thick: Thickness, skin: Skin, placed: Placed, cuts: SkinContour[]): DesignedEdge[] {
+export function designedEdges({ top, thick, skin, placed }: LaidSheet, cuts: SkinContour[]): DesignedEdge[] {
   const number = new Map(placed.order.map((p, i) => [p, i]));
   // Sharp bends add patches of their own before their wall.
   let shift = 0;

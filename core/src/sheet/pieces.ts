@@ -48,17 +48,22 @@ export interface SkinContour {
   pieces: FlatPiece[];
 }
 
-/**
- * The flat of an edge, from its start to its end.
- * @param allowed how far fitted lines and arcs may be off, mm.
- */
+/** How an edge is laid onto the flat. */
+export interface EdgeFit {
+  /** How far fitted lines and arcs may be off, mm. */
+  allowed: number;
+  /** Moved by this in space first, mm. */
+  shift?: Vec3;
+  /** Of the face beyond the edge: tells a circle from corners of a mesh. */
+  beyond?: Surface;
+}
+
+/** The flat of an edge, from its start to its end. */
 export function flatOf(
   edge: TopologyEdge,
   develop: Development,
   place: FlatPlace,
-  allowed: number,
-  shift: Vec3 | null = null,
-  beyond: Surface | null = null,
+  { allowed, shift, beyond }: EdgeFit,
 ): { segments: Segment[]; off: number; course: Course } {
   const course = shift ? movedCourse(edge.course, shift) : edge.course;
   const at = (t: number): P2 => put(place, develop.at(pointOn(course, t)));

@@ -72,10 +72,11 @@ export function pressReport(pattern: Pick<Pattern, 'patches' | 'root' | 'thickne
   const holes = contoursOf(drawing).filter((c) => c.meaning === 'hole');
   const groups = groupsOf(pattern);
   const opening = choice.opening ?? openingFor(pattern.thickness);
+  const brake: Brake = { pattern, groups, opening, choice };
   const usual = made.map((b) => b.order);
   const done = new Set<number>();
   const bends = made.map((b): Pressed => {
-    const hits = hitsOf(pattern, groups, b.order, done, opening, choice);
+    const hits = hitsOf(brake, b.order, done);
     done.add(b.order);
     return {
       order: b.order,
@@ -87,7 +88,7 @@ export function pressReport(pattern: Pick<Pattern, 'patches' | 'root' | 'thickne
       hits,
     };
   });
-  const better = bends.some((b) => b.hits) && made.length <= mostTried ? otherOrder(pattern, groups, usual, opening, choice) : null;
+  const better = bends.some((b) => b.hits) && made.length <= mostTried ? otherOrder(brake, usual) : null;
   return { bends, better, findings: said(bends, made, better, choice) };
 }
 
@@ -192,21 +193,24 @@ function toolsFor(choice: PressChoice, opening: number, angle: number, thickness
   return { punch: [tip, body, over], die: [block(-wide, -opening / 2), block(opening / 2, wide), bed] };
 }
 
+/** A flat in the press brake: its bends' patches by number, and the tools. */
+interface Brake {
+  pattern: Pick<Pattern, 'patches' | 'root' | 'thickness' | 'bends'>;
+  groups: ReadonlyMap<number, number[]>;
+  /** Of the V, mm. */
+  opening: number;
+  choice: PressChoice;
+}
+
 /** What the sheet runs into when a bend is made after some others. */
-function hitsOf(
-  pattern: Pick<Pattern, 'patches' | 'root' | 'thickness' | 'bends'>,
-  groups: Map<number, number[]>,
-  order: number,
-  done: ReadonlySet<number>,
-  opening: number,
-  choice: PressChoice,
-): Pressed['hits'] {
+function hitsOf(brake: Brake, order: number, done: ReadonlySet<number>): Pressed['hits'] {
+  const { pattern, groups } = brake;
   const own = groups.get(order) ?? [];
   const bend = pattern.bends.find((b) => b.order === order)!;
   if (own.length === 0 || bend.angle > 175) return null;
   // While it is bent the sheet passes through all angles: at its beginning, half way and at its end.
   for (const part of [0.02, 0.5, 1]) {
-    const found = hitsAt(pattern, groups, { order, own, angle: bend.angle, part, done }, opening, choice);
+    const found = hitsAt(brake, { order, own, angle: bend.angle, part, done });
     if (found) return found;
   }
   return null;
@@ -221,13 +225,7 @@ interface Turn {
   done: ReadonlySet<number>;
 }
 
-function hitsAt(
-  pattern: Pick<Pattern, 'patches' | 'root' | 'thickness' | 'bends'>,
-  groups: Map<number, number[]>,
-  { order, own, angle, part, done }: Turn,
-  opening: number,
-  choice: PressChoice,
-): Pressed['hits'] {
+function hitsAt({ pattern, groups, opening, choice }: Brake, { order, own, angle, part, done }: Turn): Pressed['hits'] {
   const shares = new Map<number, number>();
   for (const [n, patches] of groups) for (const i of patches) shares.set(i, n === order ? part : done.has(n) ? 1 : 0);
   const indices = new Map(pattern.patches.map((p, i) => [p, i]));
@@ -297,19 +295,13 @@ function reachesInto(points: readonly Vec3[], profile: readonly P2[], low: numbe
 }
 
 /** An order in which nothing is hit: at each turn the first bend of the usual order that is free; null when it runs into a dead end. */
-function otherOrder(
-  pattern: Pick<Pattern, 'patches' | 'root' | 'thickness' | 'bends'>,
-  groups: Map<number, number[]>,
-  usual: readonly number[],
-  opening: number,
-  choice: PressChoice,
-): number[] | null {
+function otherOrder(brake: Brake, usual: readonly number[]): number[] | null {
   let tries = 0;
   const go = (done: number[]): number[] | null => {
     if (done.length === usual.length) return done;
     for (const n of usual) {
       if (done.includes(n) || ++tries > 400) continue;
-      if (hitsOf(pattern, groups, n, new Set(done), opening, choice)) continue;
+      if (hitsOf(brake, n, new Set(done))) continue;
       const found = go([...done, n]);
       if (found) return found;
     }

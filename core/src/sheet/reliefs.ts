@@ -69,7 +69,7 @@ export function putReliefs(contour: Contour, patches: Pattern['patches'], cuts: 
     const here = ends.filter((x) => distance(x.at, corner) < same);
     if (here.length === 0) continue;
     const two = here.some((x) => Math.abs(crossOf(x.out, here[0].out)) > 0.1);
-    const path = two ? (cuts.corners ? cornerPath(corner, d, e, turn, cuts.corners) : null) : cuts.bends ? bendPath(corner, d, e, here[0], cuts.bends) : null;
+    const path = pathAt({ c: corner, d, e }, two ? { turn } : here[0], cuts);
     if (!path) continue;
     const { steps, before, after } = path;
     if (distance(from[i]!, corner) < before + leastLeft || distance(corner, to[k]!) < after + leastLeft) {
@@ -104,14 +104,28 @@ const arcEnd = (s: Segment, t: 0 | 1): P2 => {
 };
 const line = (a: P2, b: P2): Segment => ({ kind: 'line', a, b });
 
+/** A corner of the border: its place, and the directions of the edges that come to it and leave it. */
+interface BorderCorner {
+  c: P2;
+  d: P2;
+  e: P2;
+}
+
+/** What the border does there instead, and how much of the edges before and after is gone, mm. */
+interface ReliefPath {
+  steps: Segment[];
+  before: number;
+  after: number;
+}
+
+/** Where two bends meet the corner is opened, beside one bend a slot is cut; null where that is not asked, or has no place. */
+function pathAt(corner: BorderCorner, beside: End | { turn: number }, { bends, corners }: ReliefCuts): ReliefPath | null {
+  if ('turn' in beside) return corners && cornerPath(corner, beside.turn, corners);
+  return bends && bendPath(corner, beside, bends);
+}
+
 /** A slot into the wall beside a bend: one of the two edges runs on along the bend line, the other up the flange. */
-function bendPath(
-  c: P2,
-  d: P2,
-  e: P2,
-  end: End,
-  { kind, width, depth }: NonNullable<ReliefCuts['bends']>,
-): { steps: Segment[]; before: number; after: number } | null {
+function bendPath({ c, d, e }: BorderCorner, end: End, { kind, width, depth }: NonNullable<ReliefCuts['bends']>): ReliefPath | null {
   const along = (v: P2) => v[0] * end.out[0] + v[1] * end.out[1];
   // Leaving along the edge that goes on, or coming along it.
   const leaving = along(e) > 0.99;
@@ -139,13 +153,7 @@ function bendPath(
 }
 
 /** A round or square opening about an inner corner, through the material on its far side. */
-function cornerPath(
-  c: P2,
-  d: P2,
-  e: P2,
-  turn: number,
-  { kind, size }: NonNullable<ReliefCuts['corners']>,
-): { steps: Segment[]; before: number; after: number } | null {
+function cornerPath({ c, d, e }: BorderCorner, turn: number, { kind, size }: NonNullable<ReliefCuts['corners']>): ReliefPath | null {
   const r = size / 2;
   const [p, q]: P2[] = [
     [c[0] - d[0] * r, c[1] - d[1] * r],

@@ -84,9 +84,9 @@ function fromTable(table: BendTable, angle: number, radius: number, thickness: n
     const value = (a: number) => rows.find((row) => row.angle === a)!.value;
     if (angle < angles[0] - 1e-6 || angle > angles[angles.length - 1] + 1e-6) {
       // Neither a deduction nor an allowance is the same at another angle; the K that it comes to is.
-      const k = kOf(table.gives, value(i), i, r, thickness);
+      const k = kOf(table.gives, value(i), { angle: i, radius: r, thickness });
       doubts.push(`has no angle ${short(angle)}° at R ${short(r)} mm; its row for ${short(i)}° comes to K ${short(k)}, which was carried on`);
-      return fromK(table.gives, k, angle, r, thickness);
+      return fromK(table.gives, k, { angle, radius: r, thickness });
     }
     return value(i) + (value(j) - value(i)) * k;
   };
@@ -104,15 +104,22 @@ function fromTable(table: BendTable, angle: number, radius: number, thickness: n
   };
 }
 
-/** The K-factor that a row of a table comes to at its own angle (degrees) and radius (mm). */
-function kOf(gives: BendTable['gives'], value: number, angle: number, radius: number, thickness: number): number {
+/** A bend: degrees and mm. */
+interface BendShape {
+  angle: number;
+  radius: number;
+  thickness: number;
+}
+
+/** The K-factor that a row of a table comes to at its own angle and radius. */
+function kOf(gives: BendTable['gives'], value: number, { angle, radius, thickness }: BendShape): number {
   if (gives === 'k') return value;
   const length = gives === 'allowance' ? value : 2 * setbackOf(angle, radius, thickness) - value;
   return (length / ((angle * Math.PI) / 180) - radius) / thickness;
 }
 
-/** A K-factor as what a table gives, at an angle (degrees) and radius (mm). */
-function fromK(gives: BendTable['gives'], k: number, angle: number, radius: number, thickness: number): number {
+/** A K-factor as what a table gives, at an angle and radius. */
+function fromK(gives: BendTable['gives'], k: number, { angle, radius, thickness }: BendShape): number {
   if (gives === 'k') return k;
   const length = ((angle * Math.PI) / 180) * (radius + k * thickness);
   return gives === 'allowance' ? length : deductionOf(angle, radius, thickness, length);

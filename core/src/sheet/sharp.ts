@@ -1,10 +1,9 @@
-import type { Skin } from './hinges.ts';
 import { crossOf, type P2 } from '../curves/segment.ts';
 import { add, scaled, sub, type Vec3 } from '../geometry/vector.ts';
 import { Unusable } from '../base/finding.ts';
-import { hingeLine, type Placed } from './lay-out.ts';
+import { hingeLine, type Laid } from './lay-out.ts';
 import { put } from './pieces.ts';
-import { placeText, pointOn, type Topology } from './topology.ts';
+import { placeText, pointOn } from './topology.ts';
 
 /** Where ends of edges come to lie once the walls beside a sharp outer corner are cut back, by vertex and patch. */
 export type SharpCorners = Map<string, { at: P2; point: Vec3 }>;
@@ -16,7 +15,8 @@ export const cornerKey = (vertex: number, patch: number): string => `${vertex}/$
  * T tan(A / 2) before the corner (setback of an inside radius of 0; published: Machinery's Handbook). The edges beside it are cut back to there.
  * @throws Unusable where the edge beside such a corner is not straight.
  */
-export function sharpCorners(top: Topology, skin: Skin, placed: Placed): SharpCorners {
+export function sharpCorners(laid: Laid): SharpCorners {
+  const { top, skin, placed } = laid;
   const out: SharpCorners = new Map();
   for (const hinge of skin.hinges) {
     const cutBack = hinge.sharp > 0 ? placed.groups[placed.sharpGroup.get(hinge)!].cutBack : 0;
@@ -24,7 +24,7 @@ export function sharpCorners(top: Topology, skin: Skin, placed: Placed): SharpCo
     for (const patch of [hinge.a, hinge.b]) {
       const { develop, loops } = skin.patches[patch];
       const flat = (p: Vec3): P2 => put(placed.place[patch], develop.at(p));
-      const { a, b, away } = hingeLine(top, skin, placed, hinge, patch);
+      const { a, b, away } = hingeLine(laid, hinge, patch);
       const line: P2 = [a[0] - away[0] * cutBack, a[1] - away[1] * cutBack];
       const dir: P2 = [b[0] - a[0], b[1] - a[1]];
       for (const e of hinge.edges) {

@@ -41,30 +41,48 @@ function sameSurface(top: Topology, f: number, g: number, within: number): boole
   );
 }
 
+/** A sheet and how thick it is. */
+interface Measured {
+  top: Topology;
+  thick: Thickness;
+}
+
+/** The skin as far as it was followed: the patch of each face, -1 for those not reached. */
+interface Followed extends Measured {
+  patchOf: Int32Array;
+}
+
+/** The faces of one surface that hang together with the first, taken into a patch. */
+function facesLike({ top, patchOf }: Followed, first: number, patch: number, within: number): number[] {
+  const faces = [first];
+  patchOf[first] = patch;
+  for (let i = 0; i < faces.length; i++) {
+    for (const e of top.faces[faces[i]].edges) {
+      const g = across(top.edges[e], faces[i]);
+      if (g < 0 || patchOf[g] >= 0 || !sameSurface(top, first, g, within)) continue;
+      patchOf[g] = patch;
+      faces.push(g);
+    }
+  }
+  return faces;
+}
+
 /**
  * Follows one side of the sheet from a face over smooth and sharp straight edges. Formed loops inside a wall are not entered.
  * @param rips hinges that are cut instead of bent.
  * @param formed loops known to be formed, by `loopKey`; those that close a ring are found by the caller.
  */
-export function followSkin(top: Topology, thick: Thickness, start: number, formed: ReadonlySet<number>, rips: readonly Rip[] = []): Skin {
+export function followSkin({ top, thick }: Measured, start: number, formed: ReadonlySet<number>, rips: readonly Rip[] = []): Skin {
   const within = sameWithin(top);
   const patchOf = new Int32Array(top.faces.length).fill(-1);
+  const followed: Followed = { top, thick, patchOf };
   const patches: Patch[] = [];
   const hinges: Hinge[] = [];
   const seeds = [start];
   for (let s = 0; s < seeds.length; s++) {
     if (patchOf[seeds[s]] >= 0) continue;
     const index = patches.length;
-    const faces = [seeds[s]];
-    patchOf[seeds[s]] = index;
-    for (let i = 0; i < faces.length; i++) {
-      for (const e of top.faces[faces[i]].edges) {
-        const g = across(top.edges[e], faces[i]);
-        if (g < 0 || patchOf[g] >= 0 || !sameSurface(top, faces[0], g, within)) continue;
-        patchOf[g] = index;
-        faces.push(g);
-      }
-    }
+    const faces = facesLike(followed, seeds[s], index, within);
     const kind = top.faces[faces[0]].surface.kind;
     const edges = faces.flatMap((f) => top.faces[f].edges.filter((e) => patchOf[across(top.edges[e], f)] !== index && new Set(top.edges[e].faces).size > 1));
     const chains = chainsOf(top, edges);
@@ -74,9 +92,8 @@ export function followSkin(top: Topology, thick: Thickness, start: number, forme
     patches.push({ kind: kind === 'plane' ? 'wall' : kind === 'cone' ? 'cone' : 'bend', faces, loops, develop });
     for (const loop of loops) {
       if (loop.formed) continue;
-      const ways = loop.edges.map((e) => wayOver(top, thick, patchOf, index, e));
-      const onward = ways.filter((w) => w.kind === 'hinge');
-      if (onward.length > 0 && loop.inner && (kind !== 'plane' || ways.some((w) => w.kind === 'formed') || onward.length === ways.length)) {
+      const ways = loop.edges.map((e) => wayOver(followed, index, e));
+      if (loop.inner && looksFormed(ways, kind === 'plane')) {
         loop.formed = true;
         continue;
       }
@@ -106,10 +123,16 @@ function mergedHinges(found: Hinge[], patchOf: Int32Array): Hinge[] {
   return [...out.values()];
 }
 
+/** A loop with ways on to other pieces of the skin is formed all the same where it is not a wall's own, or where it goes on all round. */
+function looksFormed(ways: readonly Way[], flat: boolean): boolean {
+  const onward = ways.filter((w) => w.kind === 'hinge');
+  return onward.length > 0 && (!flat || ways.some((w) => w.kind === 'formed') || onward.length === ways.length);
+}
+
 type Way = { kind: 'hinge'; face: number; sharp: number } | { kind: 'cut' } | { kind: 'formed' };
 
 /** What lies over an edge of a patch: another piece of the skin, the cut through the sheet, or something else. */
-function wayOver(top: Topology, thick: Thickness, patchOf: Int32Array, patch: number, e: number): Way {
+function wayOver({ top, thick, patchOf }: Followed, patch: number, e: number): Way {
   const edge = top.edges[e];
   const own = edge.faces.find((f) => patchOf[f] === patch)!;
   const g = across(edge, own);
@@ -129,7 +152,7 @@ function wayOver(top: Topology, thick: Thickness, patchOf: Int32Array, patch: nu
 }
 
 /** Edges chained into closed loops by their vertices. @throws Unusable when they do not close. */
-export function chainsOf(top: Topology, edges: number[]): number[][] {
+export function chainsOf(top: Topology, edges: readonly number[]): number[][] {
   const at = new Map<number, number[]>();
   const all = [...new Set(edges)];
   for (const e of all) {

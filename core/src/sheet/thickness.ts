@@ -28,59 +28,83 @@ export const thicknessShare = 0.02;
 const mostSamples = 48;
 const fewestSamples = 6;
 const allSamples = 4000;
+/** How far from its point a ray begins, as a share of the part's diagonal. */
+const clearShare = 1e-6;
+
+/** A ray through the material: the face it begins on, the one behind, how far that is (mm), and the area it stands for. */
+interface Through {
+  face: number;
+  behind: number;
+  distance: number;
+  weight: number;
+}
+
+/** How much a body is like a sheet. */
+export interface SheetLike {
+  samples: Through[];
+  /** The distance that most of the area shares, mm; NaN where nothing faces anything. */
+  value: number;
+  /** Share of the thickness within which a distance counts as it. */
+  tolerance: number;
+  /** Of all its faces, mm2. */
+  area: number;
+  /** Area on pairs at that distance, and at any, as shares of the whole area. */
+  share: number;
+  facing: number;
+}
 
 /**
  * Measures the distance through the material from points of every flat, cylindrical and conical face of a body, along the normal, to the
  * face behind; exact where both have closed forms. The thickness is the distance that most of the area shares.
- * @param clear how far from its point a ray begins, mm.
+ * @param faces of the body.
  * @param tolerance share of the thickness within which a distance counts as it.
  */
-export function measureThickness(top: Topology, body: number, clear: number, tolerance = thicknessShare): Thickness {
-  const n = top.faces.length;
-  const samples: { face: number; behind: number; distance: number; weight: number }[] = [];
-  const total = new Float64Array(n);
-  const area = top.faces.reduce((sum, face) => sum + (face.body === body ? face.area : 0), 0);
-  for (let f = 0; f < n; f++) {
+export function sheetLike(top: Topology, faces: readonly number[], tolerance = thicknessShare): SheetLike {
+  const clear = top.diagonal * clearShare;
+  const samples: Through[] = [];
+  const area = faces.reduce((sum, f) => sum + top.faces[f].area, 0);
+  for (const f of faces) {
     const face = top.faces[f];
-    if (face.body !== body || !['plane', 'cylinder', 'cone'].includes(face.surface.kind)) continue;
+    if (!['plane', 'cylinder', 'cone'].includes(face.surface.kind)) continue;
     const wanted = Math.max(fewestSamples, Math.min(mostSamples, Math.ceil((allSamples * face.area) / area)));
     for (const { p, weight } of pointsOn(top, f, wanted)) {
-      total[f] += weight;
       const found = faceBehind(top, f, p, clear);
       if (found) samples.push({ face: f, behind: found.face, distance: found.distance, weight });
     }
   }
   const value = commonest(samples);
+  const share = (some: readonly Through[]) => (area > 0 ? some.reduce((sum, s) => sum + s.weight, 0) / area : 0);
+  const like = { samples, value, tolerance, area };
+  return { ...like, share: share(samples.filter((s) => isSheet(like, s))), facing: share(samples) };
+}
+
+const isSheet = ({ value, tolerance }: Pick<SheetLike, 'value' | 'tolerance'>, s: Through): boolean => Math.abs(s.distance - value) <= tolerance * value;
+
+/** The thickness of a body face by face. */
+export function thicknessOf(top: Topology, like: SheetLike): Thickness {
+  const { samples, value, share, facing } = like;
+  const n = top.faces.length;
   const paired = new Float64Array(n);
   const behind = Array.from({ length: n }, () => new Set<number>());
   const least = new Float64Array(n).fill(NaN);
   const most = new Float64Array(n).fill(NaN);
-  let sheet = 0;
   for (const s of samples) {
     least[s.face] = Math.min(Number.isNaN(least[s.face]) ? Infinity : least[s.face], s.distance);
     most[s.face] = Math.max(Number.isNaN(most[s.face]) ? -Infinity : most[s.face], s.distance);
-    if (Math.abs(s.distance - value) > tolerance * value) continue;
-    paired[s.face] += s.weight / total[s.face];
+    if (!isSheet(like, s)) continue;
+    // The samples of a face stand for all of its area.
+    paired[s.face] += s.weight / top.faces[s.face].area;
     behind[s.face].add(s.behind);
-    sheet += s.weight;
   }
-  let low = Infinity;
-  let high = -Infinity;
-  for (const s of samples) {
-    if (paired[s.face] < 0.5 || Math.abs(s.distance - value) > tolerance * value) continue;
-    low = Math.min(low, s.distance);
-    high = Math.max(high, s.distance);
-  }
-  return {
-    value,
-    spread: high >= low ? high - low : 0,
-    paired,
-    behind,
-    least,
-    most,
-    share: area > 0 ? sheet / area : 0,
-    facing: area > 0 ? samples.reduce((sum, s) => sum + s.weight, 0) / area : 0,
-  };
+  const ofSheet = samples.filter((s) => paired[s.face] >= 0.5 && isSheet(like, s));
+  return { value, spread: spreadOf(ofSheet), paired, behind, least, most, share, facing };
+}
+
+/** Largest less smallest distance; 0 of none. */
+function spreadOf(samples: readonly { distance: number }[]): number {
+  let [low, high] = [Infinity, -Infinity];
+  for (const s of samples) [low, high] = [Math.min(low, s.distance), Math.max(high, s.distance)];
+  return high >= low ? high - low : 0;
 }
 
 /** Points spread over a face with the area that each stands for, put onto the exact surface. */

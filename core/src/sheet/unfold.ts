@@ -3,7 +3,7 @@ import { areaOfContour, lengthOfContour } from '../curves/drawing.ts';
 import { checkDrawing } from '../curves/check.ts';
 import type { P2 } from '../curves/segment.ts';
 import { add, scaled } from '../geometry/vector.ts';
-import { Unusable, type Finding } from '../base/finding.ts';
+import { Unusable } from '../base/finding.ts';
 import { bendsOf, outOfRound } from './bends.ts';
 import { foldBackOf } from './fold.ts';
 import { featuresOf } from './features.ts';
@@ -11,9 +11,9 @@ import { flatDrawing, pilotOf } from './layers.ts';
 import type { FlattenChoice, Pattern, PatternPatch } from './pattern.ts';
 import { put, movedContour, type FlatPlace } from './pieces.ts';
 import { followSkin, loopKey, refuseThickness } from './skin.ts';
-import { measureThickness, thicknessShare, type Thickness } from './thickness.ts';
+import { sheetLike, thicknessOf, thicknessShare, type SheetLike, type Thickness } from './thickness.ts';
 import { faceText, middleOfFace, placeText, pointOn, type Topology } from './topology.ts';
-import { layOut, type Placed } from './lay-out.ts';
+import { layOut, type LaidSheet, type Placed } from './lay-out.ts';
 import { outlines } from './outline.ts';
 import { patchesOf, designedEdges, rootOf } from './patches.ts';
 import { withPress } from './press.ts';
@@ -48,6 +48,14 @@ export function unfold(top: Topology, choice: FlattenChoice, volume: number, pro
   }
 }
 
+/** A sheet that was measured: its faces and thickness, what is asked of its flat, and the volume of the design, mm3. */
+interface Measured {
+  top: Topology;
+  thick: Thickness;
+  choice: FlattenChoice;
+  volume: number;
+}
+
 /** Refusals that a wider tolerance of the thickness may lift. */
 const uneven: readonly string[] = ['not-constant', 'edge-formed', 'no-sheet'];
 
@@ -59,13 +67,13 @@ function unfoldWithin(top: Topology, choice: FlattenChoice, volume: number, prog
   const back = [...thick.behind[start]].find((g) => top.faces[g].surface.kind === 'plane');
   let pattern: Pattern;
   try {
-    pattern = fromSide(top, thick, start, choice, volume, progress);
+    pattern = fromSide({ top, thick, choice, volume }, start, progress);
   } catch (thrown) {
     // A tiny step on one side of the sheet stops it there; the other side may be whole.
     if (!(thrown instanceof Unusable) || back === undefined || choice.up !== 'bends-up' || !sideways.includes(thrown.code)) throw thrown;
     const other = [start, back].flatMap((side) => {
       try {
-        return [fromSide(top, thick, side, { ...choice, up: 'face' }, volume, progress)];
+        return [fromSide({ top, thick, choice: { ...choice, up: 'face' }, volume }, side, progress)];
       } catch {
         return [];
       }
@@ -96,8 +104,9 @@ function unfoldWithin(top: Topology, choice: FlattenChoice, volume: number, prog
 const sideways: readonly string[] = ['not-constant', 'edge-formed', 'outline-open', 'both-sides', 'not-whole', 'no-outline'];
 
 /** The pattern as one side of the sheet gives it, turned over where the choice asks for the other to lie up. */
-function fromSide(top: Topology, thick: Thickness, start: number, choice: FlattenChoice, volume: number, progress: Progress): Pattern {
-  let { skin, placed } = followAll(top, thick, start, choice);
+function fromSide(measured: Measured, start: number, progress: Progress): Pattern {
+  const { top, thick, choice, volume } = measured;
+  let { skin, placed } = followAll(measured, start);
   if (choice.up !== 'face') {
     const back = [...thick.behind[start]].find((g) => top.faces[g].surface.kind === 'plane');
     const rising = placed.groups.reduce((n, g) => n + (g.up ? 1 : -1), 0);
@@ -105,49 +114,75 @@ function fromSide(top: Topology, thick: Thickness, start: number, choice: Flatte
       back !== undefined &&
       (choice.up === 'back' || rising < 0 || (rising === 0 && placed.groups.length > 0 && top.faces[back].area > top.faces[start].area))
     ) {
-      ({ skin, placed } = followAll(top, thick, back, choice));
+      ({ skin, placed } = followAll(measured, back));
     }
   }
   progress(0.6, 'drawing the flat');
-  return patternOf(top, thick, skin, placed, choice, volume);
+  return patternOf({ top, thick, skin, placed, choice, findings: [] }, volume);
 }
 
-/** The body with the largest share of area on sheet-like pairs, and its thickness. @throws Unusable when nothing is like a sheet. */
+/** The body with the largest area on sheet-like pairs, and its thickness. @throws Unusable when nothing is like a sheet. */
 function sheetBody(top: Topology, choice: FlattenChoice): { thick: Thickness; body: number; others: number[] } {
-  const clear = top.diagonal * 1e-6;
   if (choice.face !== null && !top.faces[choice.face])
     throw new Unusable('no-such-face', `There is no face ${choice.face + 1}; the part has ${top.faces.length}.`, 'Pick another face.');
+  const best = mostSheet(top, choice);
+  if (!best) return refuseNoSheet('');
+  const { like, body } = best;
+  const thick = thicknessOf(top, like);
+  if (thick.share < leastSheet) {
+    const worst = most(top.faces.keys(), (f) => spanAt(thick, f));
+    if (thick.facing > 0.5 && worst !== null && spanAt(thick, worst) > 0.02 * thick.value) refuseThickness(top, thick, worst);
+    refuseNoSheet(` Only ${Math.round(thick.share * 100)} % of its area has another side at one distance.`);
+  }
+  const allowed = Math.max(0.01, 2 * choice.tolerance * thick.value, ...top.faces.map((f) => f.fit * 4));
+  if (thick.spread > allowed) {
+    const sides = [...top.faces.keys()].filter((f) => thick.paired[f] >= 0.5);
+    refuseThickness(
+      top,
+      thick,
+      most(sides, (f) => spanAt(thick, f))!,
+    );
+  }
+  return { thick, body, others: Array.from({ length: top.bodies }, (_, i) => i).filter((i) => i !== body) };
+}
+
+function mostSheet(top: Topology, choice: FlattenChoice): { like: SheetLike; body: number } | null {
   const wanted = choice.face === null ? null : top.faces[choice.face].body;
-  let best: { thick: Thickness; body: number } | null = null;
-  for (let body = 0; body < top.bodies; body++) {
+  let best: { like: SheetLike; body: number } | null = null;
+  for (const [body, faces] of facesOfBodies(top).entries()) {
     if (wanted !== null && body !== wanted) continue;
-    const thick = measureThickness(top, body, clear, choice.tolerance);
-    const area = top.faces.reduce((sum, f) => sum + (f.body === body ? f.area : 0), 0);
-    if (!Number.isFinite(thick.value)) continue;
-    if (!best || thick.share * area > best.thick.share * top.faces.reduce((sum, f) => sum + (f.body === best!.body ? f.area : 0), 0)) best = { thick, body };
+    const like = sheetLike(top, faces, choice.tolerance);
+    if (Number.isFinite(like.value) && (!best || like.share * like.area > best.like.share * best.like.area)) best = { like, body };
   }
-  if (best && best.thick.share < 0.3 && best.thick.facing > 0.5) {
-    const { thick } = best;
-    const worst = thick.most.reduce((w, most, f) => (most - thick.least[f] > (w < 0 ? 0 : thick.most[w] - thick.least[w]) ? f : w), -1);
-    if (worst >= 0 && thick.most[worst] - thick.least[worst] > 0.02 * thick.value) refuseThickness(top, thick, worst);
-  }
-  if (!best || best.thick.share < 0.3) {
-    const share = best ? ` Only ${Math.round(best.thick.share * 100)} % of its area has another side at one distance.` : '';
-    throw new Unusable(
-      'no-sheet',
-      `No thickness of a sheet was found in this part.${share}`,
-      'Unfold sheet parts only: walls of one thickness, joined by bends.',
-    );
-  }
-  const allowed = Math.max(0.01, 2 * choice.tolerance * best.thick.value, ...top.faces.map((f) => f.fit * 4));
-  if (best.thick.spread > allowed) {
-    const worst = best.thick.paired.reduce(
-      (w, share, f) => (share >= 0.5 && best!.thick.most[f] - best!.thick.least[f] > best!.thick.most[w] - best!.thick.least[w] ? f : w),
-      best.thick.paired.findIndex((share) => share >= 0.5),
-    );
-    refuseThickness(top, best.thick, worst);
-  }
-  return { ...best, others: Array.from({ length: top.bodies }, (_, i) => i).filter((i) => i !== best!.body) };
+  return best;
+}
+
+/** A body with less of its area on pairs at one distance is no sheet. */
+const leastSheet = 0.3;
+
+function facesOfBodies(top: Topology): number[][] {
+  const out = Array.from({ length: top.bodies }, (): number[] => []);
+  top.faces.forEach((f, i) => out[f.body].push(i));
+  return out;
+}
+
+/** Largest less smallest distance behind a face, mm; 0 where nothing faces it. */
+const spanAt = ({ least, most }: Thickness, face: number): number => (most[face] >= least[face] ? most[face] - least[face] : 0);
+
+/** The one of which a figure is largest, the first of equals; null of none. */
+function most(list: Iterable<number>, figure: (n: number) => number): number | null {
+  let best: number | null = null;
+  let largest = -Infinity;
+  for (const n of list) if (figure(n) > largest) [best, largest] = [n, figure(n)];
+  return best;
+}
+
+function refuseNoSheet(share: string): never {
+  throw new Unusable(
+    'no-sheet',
+    `No thickness of a sheet was found in this part.${share}`,
+    'Unfold sheet parts only: walls of one thickness, joined by bends.',
+  );
 }
 
 /** @throws Unusable when the picked face is no side of the sheet. */
@@ -172,10 +207,10 @@ function fixedWall(top: Topology, thick: Thickness, body: number, face: number |
 }
 
 /** Follows the skin; formed loops that turn out to close a ring within one wall are closed and it is followed again. */
-function followAll(top: Topology, thick: Thickness, start: number, choice: FlattenChoice): { skin: Skin; placed: Placed } {
+function followAll({ top, thick, choice }: Measured, start: number): { skin: Skin; placed: Placed } {
   const formed = new Set<number>();
   for (let round = 0; round < 1000; round++) {
-    const skin = followSkin(top, thick, start, formed, choice.rips);
+    const skin = followSkin({ top, thick }, start, formed, choice.rips);
     const closed = skin.patches.findIndex((p) => p.develop.closed);
     if (closed >= 0) {
       const face = skin.patches[closed].faces[0];
@@ -212,23 +247,23 @@ function innerLoopTo(placed: Placed, patch: number): Loop | null {
 }
 
 /** Contours of the flat, features, bend lines, and what is needed to fold it again. */
-function patternOf(top: Topology, thick: Thickness, skin: Skin, placed: Placed, choice: FlattenChoice, volume: number): Pattern {
-  const findings: Finding[] = [];
-  const contours = outlines(top, skin, placed, choice.deviation);
+function patternOf(sheet: LaidSheet, volume: number): Pattern {
+  const { top, thick, skin, placed, choice, findings } = sheet;
+  const contours = outlines(sheet, choice.deviation);
   const sorted = contours.sort((a, b) => Math.abs(areaOfContour(b.contour)) - Math.abs(areaOfContour(a.contour)));
   if (sorted.length === 0) throw new Unusable('no-outline', 'The flat has no outline: the sheet is a closed shell.', 'Open a seam.');
-  const { features, cuts } = featuresOf(top, thick, skin, placed, sorted, choice, findings);
+  const { features, cuts } = featuresOf(sheet, sorted);
   const kept = cuts.map((c) => c.contour);
   const outer = kept[0];
   const holes = [...kept.slice(1), ...features.flatMap(pilotOf)];
-  const patches = patchesOf(top, skin, placed);
-  const edges = designedEdges(top, thick, skin, placed, cuts);
+  const patches = patchesOf(sheet);
+  const edges = designedEdges(sheet, cuts);
   const fit = Math.max(outOfRound(skin, thick.value), ...top.faces.map((f) => f.fit));
   const root = rootOf(top, skin);
   const groups = placed.groups;
   const deviation = Math.max(0, ...cuts.flatMap((c) => c.pieces.map((p) => p.off)));
   const bends = groups.map((g) => g.bend);
-  const { drawing, turned } = flatDrawing(outer, holes, groups, features, patches, choice);
+  const { drawing, turned } = flatDrawing({ outer, holes, groups, features, patches }, choice);
   const move = (p: P2): P2 => put(turned, p);
   for (const g of groups) g.bend.lines = g.bend.lines.map(([a, b]) => [move(a), move(b)]);
   for (const f of features) {
