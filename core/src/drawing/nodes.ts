@@ -1,5 +1,5 @@
 import { Unusable } from '../base/finding.ts';
-import { throughPoints } from '../formats/dxf/entities.ts';
+import { throughPoints } from '../formats/dxf/chains.ts';
 import type { Contour, Drawing } from '../curves/drawing.ts';
 import { asBeziers } from '../curves/spline.ts';
 import { bulgeOf, directionAt, distance, endOf, fromBulge, isFull, pieceOf, startOf, type P2, type Segment } from '../curves/segment.ts';

@@ -1,5 +1,7 @@
-import { ellipseFrom, fromBulge, turn, type P2, type Segment, type SplineSegment } from '../../curves/segment.ts';
+import { ellipseFrom, turn, type P2, type Segment } from '../../curves/segment.ts';
+import { ahead, bulged, degrees, splineBy, throughPoints, type Chain } from './chains.ts';
 import { colourOfNumber } from './colours.ts';
+import { hatchPaths } from './hatch.ts';
 import type { Value } from './pairs.ts';
 
 /** The pairs of one entity. */
@@ -9,12 +11,6 @@ export interface Entity {
   values: Value[];
   /** VERTEX entities of a POLYLINE. */
   vertices: Entity[] | null;
-}
-
-/** A chain as an entity gives it, in its own plane mapped to the world's X and Y. */
-export interface Chain {
-  segments: Segment[];
-  closed: boolean;
 }
 
 export const numberAt = (e: Entity, code: number, fallback = 0): number => {
@@ -38,8 +34,6 @@ const pointsAt = (e: Entity, code: number): P2[] => {
   const y = allAt(e, code + 10);
   return x.map((v, i): P2 => [v, y[i] ?? 0]);
 };
-
-const degrees = Math.PI / 180;
 
 /** The colour that an entity names: true colour (420) before the colour number. */
 export function colourIn(e: Entity, index: number): string | null {
@@ -78,17 +72,10 @@ export function chainsOf(e: Entity): Chain[] | null {
     case '3DFACE':
       return outline([10, 11, 12, 13].map((c) => cornerAt(e, c)));
     case 'HATCH':
-      return hatch(e);
+      return hatchPaths(e);
     default:
       return null;
   }
-}
-
-/** Sweep counter-clockwise from one angle to another; equal angles are a full turn. */
-function ahead(from: number, to: number): number {
-  let sweep = (to - from) % turn;
-  if (sweep <= 1e-12) sweep += turn;
-  return sweep;
 }
 
 const cornerAt = (e: Entity, code: number): P2 | null => (e.codes.includes(code) ? [numberAt(e, code), numberAt(e, code + 10)] : null);
@@ -130,19 +117,6 @@ function lightPolyline(e: Entity): Chain {
   return bulged(points, bulges, (flags & 1) === 1);
 }
 
-function bulged(points: P2[], bulges: number[], closed: boolean): Chain {
-  const segments: Segment[] = [];
-  const n = points.length;
-  for (let i = 0; i + (closed ? 0 : 1) < n; i++) {
-    const a = points[i];
-    const b = points[(i + 1) % n];
-    // A closed polyline whose last point repeats the first has no closing piece of its own.
-    if (closed && i === n - 1 && a[0] === b[0] && a[1] === b[1]) continue;
-    segments.push(fromBulge(a, b, bulges[i]));
-  }
-  return { segments, closed: closed && segments.length > 0 };
-}
-
 function polyline(e: Entity): Chain[] | null {
   const flags = numberAt(e, 70);
   if (flags & (16 | 64)) return null;
@@ -164,138 +138,11 @@ function spline(e: Entity): Chain[] {
   const knots = allAt(e, 40);
   const weights = allAt(e, 41);
   const closedFlag = (flags & 1) === 1;
-  if (points.length > degree && knots.length === points.length + degree + 1 && degree >= 1 && degree <= 25) {
-    const s: SplineSegment = { kind: 'spline', degree, knots, points, weights: weights.length === points.length && new Set(weights).size > 1 ? weights : null };
-    return fairKnots(s) ? [chainOfSpline(s, closedFlag)] : [];
-  }
+  const curve = splineBy(degree, knots, points, weights);
+  if (curve) return [{ segments: [curve], closed: closedFlag }];
   const fit = pointsAt(e, 11);
   if (fit.length < 2) return [];
   const start = e.codes.includes(12) ? ([numberAt(e, 12), numberAt(e, 22)] as P2) : null;
   const end = e.codes.includes(13) ? ([numberAt(e, 13), numberAt(e, 23)] as P2) : null;
   return [{ segments: throughPoints(fit, start, end), closed: closedFlag && fit[0][0] === fit[fit.length - 1][0] && fit[0][1] === fit[fit.length - 1][1] }];
-}
-
-/** Whether knots never fall and the curve has some length of parameter. */
-function fairKnots(s: SplineSegment): boolean {
-  for (let i = 1; i < s.knots.length; i++) if (!(s.knots[i] >= s.knots[i - 1])) return false;
-  return s.knots[s.points.length] > s.knots[s.degree] && (s.weights === null || s.weights.every((w) => w > 0));
-}
-
-function chainOfSpline(s: SplineSegment, closed: boolean): Chain {
-  return { segments: [s], closed };
-}
-
-/**
- * A smooth curve through points as cubic Béziers: twice continuously differentiable over chord lengths, with end directions when given,
- * else without bending at the ends. Source: de Boor, A Practical Guide to Splines, chapter IV.
- */
-export function throughPoints(p: P2[], start: P2 | null, end: P2 | null): Segment[] {
-  const n = p.length - 1;
-  const h = Array.from({ length: n }, (_, i) => Math.max(1e-12, Math.hypot(p[i + 1][0] - p[i][0], p[i + 1][1] - p[i][1])));
-  const slopes = [0, 1].map((k) => {
-    const a = new Float64Array(n + 1);
-    const b = new Float64Array(n + 1);
-    const c = new Float64Array(n + 1);
-    const d = new Float64Array(n + 1);
-    const ends = [start, end].map((v) => (v && Math.hypot(...v) > 0 ? v[k] / Math.hypot(...v) : null));
-    b[0] = ends[0] === null ? 2 : 1;
-    c[0] = ends[0] === null ? 1 : 0;
-    d[0] = ends[0] ?? (3 * (p[1][k] - p[0][k])) / h[0];
-    b[n] = ends[1] === null ? 2 : 1;
-    a[n] = ends[1] === null ? 1 : 0;
-    d[n] = ends[1] ?? (3 * (p[n][k] - p[n - 1][k])) / h[n - 1];
-    for (let i = 1; i < n; i++) {
-      a[i] = h[i];
-      b[i] = 2 * (h[i - 1] + h[i]);
-      c[i] = h[i - 1];
-      d[i] = 3 * ((h[i] * (p[i][k] - p[i - 1][k])) / h[i - 1] + (h[i - 1] * (p[i + 1][k] - p[i][k])) / h[i]);
-    }
-    for (let i = 1; i <= n; i++) {
-      const m = a[i] / b[i - 1];
-      b[i] -= m * c[i - 1];
-      d[i] -= m * d[i - 1];
-    }
-    d[n] /= b[n];
-    for (let i = n - 1; i >= 0; i--) d[i] = (d[i] - c[i] * d[i + 1]) / b[i];
-    return d;
-  });
-  return h.map((w, i): Segment => ({
-    kind: 'bezier',
-    points: [
-      p[i],
-      [p[i][0] + (slopes[0][i] * w) / 3, p[i][1] + (slopes[1][i] * w) / 3],
-      [p[i + 1][0] - (slopes[0][i + 1] * w) / 3, p[i + 1][1] - (slopes[1][i + 1] * w) / 3],
-      p[i + 1],
-    ],
-  }));
-}
-
-/** The boundary paths of a hatch. Source: DXF Reference, HATCH boundary path data. */
-function hatch(e: Entity): Chain[] {
-  const chains: Chain[] = [];
-  let i = e.codes.indexOf(91);
-  if (i < 0) return [];
-  const paths = Number(e.values[i++]);
-  const take = (code: number): number => {
-    if (e.codes[i] !== code) return NaN;
-    return Number(e.values[i++]);
-  };
-  const optional = (code: number, fallback: number): number => (e.codes[i] === code ? Number(e.values[i++]) : fallback);
-  for (let path = 0; path < paths && i < e.codes.length; path++) {
-    const flags = take(92);
-    if (!(flags >= 0)) break;
-    if (flags & 2) {
-      optional(72, 0);
-      const closed = optional(73, 1) === 1;
-      const n = take(93);
-      const points: P2[] = [];
-      const bulges: number[] = [];
-      for (let k = 0; k < n && e.codes[i] === 10; k++) {
-        points.push([take(10), take(20)]);
-        bulges.push(optional(42, 0));
-      }
-      if (points.length > 1) chains.push(bulged(points, bulges, closed));
-    } else {
-      const n = take(93);
-      const segments: Segment[] = [];
-      for (let k = 0; k < n && e.codes[i] === 72; k++) {
-        const edge = take(72);
-        if (edge === 1) segments.push({ kind: 'line', a: [take(10), take(20)], b: [take(11), take(21)] });
-        else if (edge === 2 || edge === 3) {
-          const centre: P2 = [take(10), take(20)];
-          const major: P2 = edge === 3 ? [take(11), take(21)] : [0, 0];
-          const size = take(40);
-          const from = take(50) * degrees;
-          const to = take(51) * degrees;
-          const sign = optional(73, 1) === 1 ? 1 : -1;
-          const sweep = sign * ahead(from, to);
-          if (edge === 2) segments.push({ kind: 'arc', centre, radius: size, start: sign * from, sweep });
-          else segments.push({ kind: 'ellipse', centre, u: major, ratio: size, start: sign * from, sweep });
-        } else if (edge === 4) {
-          const degree = take(94);
-          const rational = optional(73, 0) === 1;
-          optional(74, 0);
-          const knotCount = take(95);
-          const pointCount = take(96);
-          const knots: number[] = [];
-          for (let j = 0; j < knotCount && e.codes[i] === 40; j++) knots.push(take(40));
-          const points: P2[] = [];
-          const weights: number[] = [];
-          for (let j = 0; j < pointCount && e.codes[i] === 10; j++) {
-            points.push([take(10), take(20)]);
-            const w = optional(42, 1);
-            if (rational) weights.push(w);
-          }
-          const fits = optional(97, 0);
-          for (let j = 0; j < fits && e.codes[i] === 11; j++) i += 2;
-          const s: SplineSegment = { kind: 'spline', degree, knots, points, weights: rational && weights.length === points.length ? weights : null };
-          if (knots.length === points.length + degree + 1 && fairKnots(s)) segments.push(s);
-        }
-      }
-      if (segments.length) chains.push({ segments, closed: true });
-    }
-    const sources = optional(97, 0);
-    for (let k = 0; k < sources && e.codes[i] === 330; k++) i++;
-  }
-  return chains.filter((c) => c.segments.length > 0);
 }

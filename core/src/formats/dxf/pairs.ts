@@ -44,64 +44,91 @@ export function isBinaryDxf(bytes: Uint8Array): boolean {
 }
 
 /** @param text the bytes as characters 0 to 255. */
-export function asciiPairs(text: string): Pairs {
-  let at = text.charCodeAt(0) === 0xef && text.charCodeAt(1) === 0xbb ? 3 : 0;
-  let before = at;
-  let lines = 0;
-  const length = text.length;
-  return {
-    code: -1,
-    value: '',
-    next() {
-      if (at >= length) return false;
-      before = at;
-      // The code: spaces, a sign, digits, then the end of the line.
-      let code = 0;
-      let digits = 0;
-      let negative = false;
-      let c = text.charCodeAt(at);
-      while (c !== 10 && c !== 13 && at < length) {
-        if (c >= 48 && c <= 57) {
-          code = code * 10 + c - 48;
-          digits++;
-        } else if (c === 45) negative = true;
-        else if (c !== 32 && c !== 9) throw badLine(lines + 1);
-        c = text.charCodeAt(++at);
-      }
-      if (at >= length) {
-        if (digits === 0) return false;
-        throw new Unusable('cut-short', `The file ends in the middle, after line ${lines + 1}.`, 'Export it again, or copy it whole.');
-      }
-      if (digits === 0) {
-        // Blank lines at the end are common.
-        let rest = at;
-        while (rest < length && text.charCodeAt(rest) <= 32) rest++;
-        if (rest >= length) return false;
-        throw badLine(lines + 1);
-      }
-      if (c === 13 && text.charCodeAt(at + 1) === 10) at++;
-      at++;
-      let end = at;
-      c = text.charCodeAt(end);
-      while (end < length && c !== 10 && c !== 13) c = text.charCodeAt(++end);
-      this.code = negative ? -code : code;
-      if (code === 5 || code === 100 || code === 330) this.value = '';
-      else if (code < 1100 && isText[code] === 1) this.value = text.slice(at, end);
-      else {
-        const n = plainNumber(text, at, end);
-        this.value = n === n ? n : lenient(text.slice(at, end), lines + 2);
-      }
-      if (c === 13 && text.charCodeAt(end + 1) === 10) end++;
-      at = end + 1;
-      lines += 2;
-      return true;
-    },
-    back() {
-      at = before;
-      lines -= 2;
-    },
-    where: () => `line ${lines}`,
-  };
+export const asciiPairs = (text: string): Pairs => new AsciiPairs(text);
+
+const [lineFeed, carriageReturn] = [10, 13];
+
+class AsciiPairs implements Pairs {
+  code = -1;
+  value: Value = '';
+  private readonly text: string;
+  private at: number;
+  private before: number;
+  private lines = 0;
+
+  constructor(text: string) {
+    this.text = text;
+    // A byte order mark is passed over.
+    this.at = this.before = text.charCodeAt(0) === 0xef && text.charCodeAt(1) === 0xbb ? 3 : 0;
+  }
+
+  next(): boolean {
+    this.before = this.at;
+    const code = this.readCode();
+    if (code === null) return false;
+    const end = this.lineEnd();
+    this.code = code;
+    this.value = this.readValue(Math.abs(code), end);
+    this.at = end;
+    this.passLineEnd();
+    this.lines += 2;
+    return true;
+  }
+
+  /** The code of a pair: spaces, a sign, digits, then the end of the line; null at the end of the file. */
+  private readCode(): number | null {
+    const { text } = this;
+    const { length } = text;
+    let code = 0;
+    let digits = 0;
+    let negative = false;
+    let { at } = this;
+    for (let c = text.charCodeAt(at); at < length && c !== lineFeed && c !== carriageReturn; c = text.charCodeAt(++at)) {
+      if (c >= 48 && c <= 57) {
+        code = code * 10 + c - 48;
+        digits++;
+      } else if (c === 45) negative = true;
+      else if (c !== 32 && c !== 9) throw badLine(this.lines + 1);
+    }
+    this.at = at;
+    if (digits === 0) {
+      // Blank lines at the end are common.
+      if (text.slice(at).trim() === '') return null;
+      throw badLine(this.lines + 1);
+    }
+    if (at >= length) throw new Unusable('cut-short', `The file ends in the middle, after line ${this.lines + 1}.`, 'Export it again, or copy it whole.');
+    this.passLineEnd();
+    return negative ? -code : code;
+  }
+
+  private readValue(code: number, end: number): Value {
+    const { text, at } = this;
+    if (code === 5 || code === 100 || code === 330) return '';
+    if (code < 1100 && isText[code] === 1) return text.slice(at, end);
+    const n = plainNumber(text, at, end);
+    return Number.isFinite(n) ? n : lenient(text.slice(at, end).trim(), isFloat[code] === 1, this.lines + 2);
+  }
+
+  private lineEnd(): number {
+    const { text } = this;
+    let end = this.at;
+    for (let c = text.charCodeAt(end); end < text.length && c !== lineFeed && c !== carriageReturn; c = text.charCodeAt(++end));
+    return end;
+  }
+
+  private passLineEnd(): void {
+    if (this.text.charCodeAt(this.at) === carriageReturn && this.text.charCodeAt(this.at + 1) === lineFeed) this.at++;
+    this.at++;
+  }
+
+  back(): void {
+    this.at = this.before;
+    this.lines -= 2;
+  }
+
+  where(): string {
+    return `line ${this.lines}`;
+  }
 }
 
 const powers = Array.from({ length: 23 }, (_, i) => 10 ** i);
@@ -128,7 +155,9 @@ function plainNumber(text: string, from: number, to: number): number {
     } else if (c === 46 && decimals < 0) decimals = 0;
     else return Number(text.slice(from, to));
   }
-  if (digits === 0 || digits > 15) return Number(text.slice(from, to));
+  // Nothing at all is no number, and not 0.
+  if (digits === 0) return NaN;
+  if (digits > 15) return Number(text.slice(from, to));
   if (decimals > 0) value /= powers[decimals];
   return negative ? -value : value;
 }
@@ -141,86 +170,93 @@ function badLine(line: number): Unusable {
   );
 }
 
-function lenient(text: string, line: number): Value {
-  // Some programs write a comma for the decimal point.
-  const n = Number(text.trim().replace(',', '.'));
-  if (Number.isFinite(n)) return n;
-  if (/^[0-9A-F]+$/i.test(text.trim())) return text.trim();
-  throw new Unusable(
-    'bad-number',
-    `Line ${line} should hold a number and holds "${text.trim().slice(0, 30)}".`,
-    'Export it again from the program that made it.',
-  );
+/** What is no plain number. @param place whether it is a length or a coordinate: those have to be numbers, or the drawing is another one */
+function lenient(text: string, place: boolean, line: number): Value {
+  // Some programs write a comma for the decimal point, or nothing where a flag would be 0; some flags are handles.
+  const n = Number(text.replace(',', '.'));
+  if (Number.isFinite(n) && (text !== '' || !place)) return n;
+  if (!place && /^[0-9A-F]+$/i.test(text)) return text;
+  throw new Unusable('bad-number', `Line ${line} should hold a number and holds "${text.slice(0, 30)}".`, 'Export it again from the program that made it.');
 }
 
 /** @throws Unusable when the bytes end early. */
-export function binaryPairs(bytes: Uint8Array): Pairs {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  let at = 22;
-  let before = at;
-  // Before R13 a code takes one byte (255 leads a longer one); later two. The first pair is 0 SECTION in both.
-  const short = bytes[22] === 0 && bytes[23] !== 0;
-  const need = (n: number) => {
-    if (at + n > bytes.length) throw new Unusable('cut-short', `The file ends in the middle, at byte ${bytes.length}.`, 'Export it again, or copy it whole.');
-  };
-  return {
-    code: -1,
-    value: '',
-    next() {
-      if (at + 1 >= bytes.length) return false;
-      before = at;
-      let code: number;
-      if (short) {
-        code = bytes[at++];
-        if (code === 255) {
-          need(2);
-          code = view.getInt16(at, true);
-          at += 2;
-        }
-      } else {
-        code = view.getInt16(at, true);
-        at += 2;
-      }
-      this.code = code;
-      if (code < 0 || code >= 1100)
-        throw new Unusable('not-dxf', `Byte ${before} holds no DXF group code (${code}).`, 'Export it again from the program that made it.');
-      if (code === 1004 || (code >= 310 && code <= 319)) {
-        need(1);
-        at += 1 + bytes[at];
-        need(0);
-        this.value = '';
-      } else if (isText[code]) {
-        let end = at;
-        while (end < bytes.length && bytes[end] !== 0) end++;
-        let text = '';
-        for (let i = at; i < end; i++) text += String.fromCharCode(bytes[i]);
-        this.value = text;
-        at = end + 1;
-      } else if (isFloat[code]) {
-        need(8);
-        this.value = view.getFloat64(at, true);
-        at += 8;
-      } else if (code >= 290 && code <= 299) {
-        need(1);
-        this.value = bytes[at++];
-      } else if ((code >= 90 && code <= 99) || (code >= 420 && code <= 429) || (code >= 440 && code <= 459) || code === 1071) {
-        need(4);
-        this.value = view.getInt32(at, true);
-        at += 4;
-      } else if (code >= 160 && code <= 169) {
-        need(8);
-        this.value = Number(view.getBigInt64(at, true));
-        at += 8;
-      } else {
-        need(2);
-        this.value = view.getInt16(at, true);
-        at += 2;
-      }
-      return true;
-    },
-    back() {
-      at = before;
-    },
-    where: () => `byte ${at}`,
-  };
+export const binaryPairs = (bytes: Uint8Array): Pairs => new BinaryPairs(bytes);
+
+/** How long the value of a group code is, bytes; what it is made of otherwise. Source: DXF Reference, group code value types. */
+const isChunk = (code: number): boolean => code === 1004 || (code >= 310 && code <= 319);
+const isByte = (code: number): boolean => code >= 290 && code <= 299;
+const isLong = (code: number): boolean => (code >= 90 && code <= 99) || (code >= 420 && code <= 429) || (code >= 440 && code <= 459) || code === 1071;
+const isLongLong = (code: number): boolean => code >= 160 && code <= 169;
+
+class BinaryPairs implements Pairs {
+  code = -1;
+  value: Value = '';
+  private readonly bytes: Uint8Array;
+  private readonly view: DataView;
+  private at = 22;
+  private before = 22;
+  /** Before R13 a code takes one byte (255 leads a longer one); later two. The first pair is 0 SECTION in both. */
+  private readonly short: boolean;
+
+  constructor(bytes: Uint8Array) {
+    this.bytes = bytes;
+    this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+    this.short = bytes[22] === 0 && bytes[23] !== 0;
+  }
+
+  next(): boolean {
+    if (this.at + 1 >= this.bytes.length) return false;
+    this.before = this.at;
+    const code = this.readCode();
+    if (code < 0 || code >= 1100)
+      throw new Unusable('not-dxf', `Byte ${this.before} holds no DXF group code (${code}).`, 'Export it again from the program that made it.');
+    this.code = code;
+    this.value = this.readValue(code);
+    return true;
+  }
+
+  private readCode(): number {
+    if (!this.short) return this.view.getInt16(this.taken(2), true);
+    const code = this.bytes[this.at++];
+    return code === 255 ? this.view.getInt16(this.taken(2), true) : code;
+  }
+
+  private readValue(code: number): Value {
+    if (isChunk(code)) {
+      this.taken(this.bytes[this.taken(1)]);
+      return '';
+    }
+    if (isText[code]) return this.readText();
+    if (isFloat[code]) return this.view.getFloat64(this.taken(8), true);
+    if (isByte(code)) return this.bytes[this.taken(1)];
+    if (isLong(code)) return this.view.getInt32(this.taken(4), true);
+    if (isLongLong(code)) return Number(this.view.getBigInt64(this.taken(8), true));
+    return this.view.getInt16(this.taken(2), true);
+  }
+
+  private readText(): string {
+    const from = this.at;
+    const end = this.bytes.indexOf(0, from);
+    this.taken((end < 0 ? this.bytes.length : end) - from + 1);
+    let text = '';
+    for (let i = from; i < this.at - 1; i++) text += String.fromCharCode(this.bytes[i]);
+    return text;
+  }
+
+  /** Passes so many bytes over. @returns where they begin @throws Unusable when there are fewer */
+  private taken(n: number): number {
+    const from = this.at;
+    if (from + n > this.bytes.length)
+      throw new Unusable('cut-short', `The file ends in the middle, at byte ${this.bytes.length}.`, 'Export it again, or copy it whole.');
+    this.at += n;
+    return from;
+  }
+
+  back(): void {
+    this.at = this.before;
+  }
+
+  where(): string {
+    return `byte ${this.at}`;
+  }
 }
