@@ -397,3 +397,44 @@ describe('real polygons', () => {
     }
   });
 });
+
+describe('a DXF that was cut off', () => {
+  const whole = [
+    ...[0, 'SECTION', 2, 'HEADER', 9, '$ACADVER', 1, 'AC1009', 0, 'ENDSEC'],
+    ...[0, 'SECTION', 2, 'TABLES', 0, 'TABLE', 2, 'LAYER', 70, 1, 0, 'LAYER', 2, 'a', 70, 0, 62, 7, 6, 'CONTINUOUS', 0, 'ENDTAB', 0, 'ENDSEC'],
+    ...[0, 'SECTION', 2, 'BLOCKS', 0, 'BLOCK', 8, 'a', 2, 'B', 70, 0, 10, 0, 20, 0, 0, 'LINE', 8, 'a', 10, 0, 20, 0, 11, 1, 21, 1, 0, 'ENDBLK', 0, 'ENDSEC'],
+    ...[0, 'SECTION', 2, 'ENTITIES', 0, 'LINE', 8, 'a', 10, 0, 20, 0, 11, 5, 21, 5, 0, 'INSERT', 8, 'a', 2, 'B', 10, 9, 20, 9, 0, 'ENDSEC'],
+    ...[0, 'SECTION', 2, 'OBJECTS', 0, 'DICTIONARY', 3, 'x', 0, 'ENDSEC'],
+    ...[0, 'EOF'],
+  ];
+  const upTo = (pairs: number) => Buffer.from(`${whole.slice(0, pairs * 2).join('\n')}\n`);
+  const pairs = whole.length / 2;
+  const endOf = (section: string) => whole.findIndex((v, i) => v === 'ENDSEC' && i > whole.indexOf(section)) / 2 + 0.5;
+  test('between any two pairs of a section: refused, for half of a drawing is another drawing', () => {
+    const drawn = checkDrawing(readDxf(upTo(pairs)).drawing).length;
+    expect(drawn).toBeCloseTo(6 * Math.SQRT2, 9);
+    const fine: number[] = [];
+    for (let n = 1; n < pairs; n++) {
+      try {
+        const file = readDxf(upTo(n));
+        fine.push(n);
+        // What is read is told not to end as it should, and it is whole or nothing.
+        expect(file.findings.map((f) => [f.code, f.severity])).toContainEqual(['no-end-of-file', 'look']);
+        expect([0, drawn].some((l) => Math.abs(checkDrawing(file.drawing).length - l) < 1e-9)).toBe(true);
+      } catch (thrown) {
+        if (!(thrown instanceof Unusable)) throw thrown;
+        expect(['cut-short', 'not-dxf']).toContain(thrown.code);
+      }
+    }
+    // Only between sections, and after what is drawn, is it taken.
+    for (const section of ['HEADER', 'TABLES', 'BLOCKS', 'ENTITIES']) expect(fine).toContain(endOf(section));
+    for (let n = whole.indexOf('ENTITIES') / 2 + 1; n < endOf('ENTITIES'); n++) expect(fine).not.toContain(n);
+  });
+  test('whole it says nothing of its end; one without ENDSEC but with EOF is whole', () => {
+    expect(readDxf(upTo(pairs)).findings.map((f) => f.code)).not.toContain('no-end-of-file');
+    const tight = ['0', 'SECTION', '2', 'ENTITIES', '0', 'LINE', '8', 'a', '10', '0', '20', '0', '11', '5', '21', '5', '0', 'EOF'].join('\n');
+    const file = readDxf(Buffer.from(tight));
+    expect(file.findings.map((f) => f.code)).not.toContain('no-end-of-file');
+    expect(checkDrawing(file.drawing).length).toBeCloseTo(Math.hypot(5, 5), 9);
+  });
+});

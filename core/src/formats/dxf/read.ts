@@ -101,17 +101,27 @@ class DxfReader {
     let sections = 0;
     while (pairs.next()) {
       if (pairs.code !== 0) continue;
-      if (pairs.value === 'EOF') break;
+      if (pairs.value === 'EOF') this.sawEnd = true;
+      if (this.sawEnd) break;
       if (String(pairs.value).trim() !== 'SECTION' || !pairs.next()) continue;
       sections++;
       const name = String(pairs.value).trim();
       if (name === 'HEADER') this.readHeader();
       else if (name === 'TABLES') this.readTables();
       else if (name === 'BLOCKS') this.readBlocks();
-      else if (name === 'ENTITIES') items = this.readItems();
+      else if (name === 'ENTITIES') items = this.readItems('entities');
     }
     if (sections === 0) throw new Unusable('not-dxf', 'The file has no DXF section.', 'Export it again as DXF, from the program that made it.');
     return this.finished(items);
+  }
+
+  /** Whether the file says where it ends. */
+  private sawEnd = false;
+
+  /** The next pair of a section that has not ended yet. @throws Unusable where the file ends in the middle of it: half of a drawing is another drawing */
+  private within(section: string): void {
+    if (this.pairs.next()) return;
+    throw new Unusable('cut-short', `The file ends in the middle of its ${section}, after ${this.pairs.where()}.`, 'Export it again, or copy it whole.');
   }
 
   /** Text of the file in its own code page; \\U+XXXX stands for any character. */
@@ -143,7 +153,8 @@ class DxfReader {
   private readHeader(): void {
     const { pairs } = this;
     let name = '';
-    while (pairs.next()) {
+    for (;;) {
+      this.within('header');
       if (pairs.code === 0) return;
       if (pairs.code === 9) name = String(pairs.value).trim();
       else if (name && !this.header.has(name)) this.header.set(name, typeof pairs.value === 'string' ? pairs.value.trim() : pairs.value);
@@ -152,7 +163,8 @@ class DxfReader {
 
   private readTables(): void {
     const { pairs } = this;
-    while (pairs.next()) {
+    for (;;) {
+      this.within('tables');
       if (pairs.code !== 0) continue;
       const type = String(pairs.value).trim();
       if (type === 'ENDSEC') return;
@@ -166,7 +178,8 @@ class DxfReader {
 
   private readBlocks(): void {
     const { pairs } = this;
-    while (pairs.next()) {
+    for (;;) {
+      this.within('blocks');
       if (pairs.code !== 0) continue;
       const type = String(pairs.value).trim();
       if (type === 'ENDSEC') return;
@@ -175,7 +188,7 @@ class DxfReader {
       const name = this.text(textAt(head, 2));
       // Flags 4 and 8: the block stands for another file. Source: DXF Reference, BLOCK.
       const outside = numberAt(head, 70) & 12 ? this.text(textAt(head, 1)) : null;
-      const block: Block = { name, base: [numberAt(head, 10), numberAt(head, 20), numberAt(head, 30)], items: this.readItems(), outside };
+      const block: Block = { name, base: [numberAt(head, 10), numberAt(head, 20), numberAt(head, 30)], items: this.readItems('blocks'), outside };
       if (!this.blocks.has(keyOf(name))) this.blocks.set(keyOf(name), block);
     }
   }
@@ -213,13 +226,15 @@ class DxfReader {
   }
 
   /** Entities up to ENDBLK or ENDSEC. */
-  private readItems(): Item[] {
+  private readItems(section: string): Item[] {
     const { pairs } = this;
     const items: Item[] = [];
-    while (pairs.next()) {
+    for (;;) {
+      this.within(section);
       if (pairs.code !== 0) continue;
       const type = String(pairs.value).trim();
-      if (type === 'ENDSEC' || type === 'ENDBLK' || type === 'EOF') break;
+      if (type === 'EOF') this.sawEnd = true;
+      if (type === 'ENDSEC' || type === 'ENDBLK' || this.sawEnd) return items;
       if (++this.entities > mostEntities)
         throw new Unusable('too-many-entities', `The file has more than ${mostEntities.toLocaleString('en')} entities.`, 'Export fewer layers at a time.');
       const e = this.entity(type, false);
@@ -228,7 +243,6 @@ class DxfReader {
       this.take(e, items);
       if (type === 'INSERT' && numberAt(e, 66) === 1) for (const a of this.followers('ATTRIB')) this.take(a, items);
     }
-    return items;
   }
 
   /** Entities of one type that follow, up to SEQEND. */
@@ -327,6 +341,14 @@ class DxfReader {
     const findings: Finding[] = [];
     const lost = lossFinding(leftOut);
     if (lost) findings.push(lost);
+    if (!this.sawEnd)
+      findings.push({
+        code: 'no-end-of-file',
+        severity: 'look',
+        count: 1,
+        message: 'The file ends without its last word ("EOF"); it may be cut off.',
+        remedy: 'Compare it with the program that made it, or copy it again.',
+      });
     findings.push(...writingFinding(drawing.texts));
     const fills = drawing.layers.reduce((n, l) => n + l.contours.filter((c) => c.meaning === 'fill').length, 0);
     if (fills > 0) {
