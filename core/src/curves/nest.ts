@@ -152,6 +152,18 @@ export function pointInside(polygon: ArrayLike<number>, x: number, y: number): b
   return inside;
 }
 
+/** How often a polygon of flat xy numbers goes round a point, counter-clockwise. Source: Sunday, Inclusion of a point in a polygon, 2001 (from memory). */
+export function windingRound(polygon: ArrayLike<number>, x: number, y: number): number {
+  let winding = 0;
+  const n = polygon.length / 2;
+  for (let i = 0, j = n - 1; i < n; j = i++) {
+    const [xi, yi, xj, yj] = [polygon[i * 2], polygon[i * 2 + 1], polygon[j * 2], polygon[j * 2 + 1]];
+    if (yi > y === yj > y) continue;
+    if (x < ((xj - xi) * (y - yi)) / (yj - yi) + xi) winding += yi > y ? 1 : -1;
+  }
+  return winding;
+}
+
 /** Outer areas less holes plus islands, mm2. */
 export function netArea(nested: readonly Nested[]): number {
   let sum = 0;

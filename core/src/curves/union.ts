@@ -36,18 +36,22 @@ interface Part {
  * Graphics, 19.1, with parts that go one way in x and y so that a ray's crossings are counted by ends alone.
  * @example unionOf([square, squareBesideIt]) // one ring where both overlap
  */
-export const unionOf = (rings: readonly Ring[]): Stroke[][] | null => woundOf(rings, 1);
+export const unionOf = (rings: readonly Ring[], rule: FillRule = 'nonzero'): Stroke[][] | null =>
+  woundOf(rings, rule === 'nonzero' ? (n) => n !== 0 : (n) => n % 2 !== 0);
 
-/** What lies in both of two shapes, each by non-zero fill; null when pieces do not close. */
-export function commonOf(a: readonly Ring[], b: readonly Ring[]): Stroke[][] | null {
-  const [one, other] = [unionOf(a), unionOf(b)];
-  return one && other && woundOf([...one, ...other], 2);
+/** What is inside of closed ways: where they go round in sum other than not at all, or an odd number of times. Source: SVG 1.1, 11.3; ISO 32000-1, 8.5.3.3. */
+export type FillRule = 'nonzero' | 'evenodd';
+
+/** What lies in both of two shapes, the first by non-zero fill, the other by its rule; null when pieces do not close. */
+export function commonOf(a: readonly Ring[], b: readonly Ring[], rule: FillRule = 'nonzero'): Stroke[][] | null {
+  const [one, other] = [unionOf(a), unionOf(b, rule)];
+  return one && other && woundOf([...one, ...other], (n) => n >= 2);
 }
 
-/** What ways go round at least so often, in sum. */
-function woundOf(rings: readonly Ring[], least: number): Stroke[][] | null {
+/** What ways go round so often, in sum, that it counts as inside. */
+function woundOf(rings: readonly Ring[], inside: Inside): Stroke[][] | null {
   for (const shift of nudges) {
-    const found = woundOnce(shift === 0 ? rings : rings.map((ring, i) => nudged(ring, shift * i)), least);
+    const found = woundOnce(shift === 0 ? rings : rings.map((ring, i) => nudged(ring, shift * i)), inside);
     if (found !== 'open') return found;
   }
   return null;
@@ -63,7 +67,7 @@ function nudged(ring: Ring, share: number): Stroke[] {
 }
 
 /** The ways; null when it is too much to look at, and "open" when pieces do not close. */
-function woundOnce(rings: readonly Ring[], least: number): Stroke[][] | null | 'open' {
+function woundOnce(rings: readonly Ring[], inside: Inside): Stroke[][] | null | 'open' {
   const strokes = rings.flat();
   const reach = reachOfStrokes(strokes);
   if (reach === 0) return [];
@@ -71,7 +75,7 @@ function woundOnce(rings: readonly Ring[], least: number): Stroke[][] | null | '
   const parts = cutAtMeetings(strokes, near);
   if (!parts) return null;
   const ring = rings.flatMap((r, i) => r.map(() => i));
-  const kept = parts.length > 0 ? keptOf({ parts, strokes, ring, rings: rings.length, near, least }) : [];
+  const kept = parts.length > 0 ? keptOf({ parts, strokes, ring, rings: rings.length, near, inside }) : [];
   return chain(kept, strokes, near) ?? 'open';
 }
 
@@ -332,6 +336,9 @@ interface Kept extends Part {
   back: boolean;
 }
 
+/** Whether a place that is gone round so often counts as inside. */
+type Inside = (winding: number) => boolean;
+
 /** Everything that is cut: parts, the pieces they are of, and to which ring each piece belongs. */
 interface Cut {
   parts: readonly Part[];
@@ -339,14 +346,12 @@ interface Cut {
   ring: readonly number[];
   rings: number;
   near: number;
-  /** How often a place is gone round to be inside. */
-  least: number;
+  inside: Inside;
 }
 
 /** Parts that have inside on one side only. Parts that lie on each other are taken together. */
 function keptOf(cut: Cut): Kept[] {
-  const { parts, strokes, near, least } = cut;
-  const inside = (winding: number): boolean => Math.abs(winding) >= least;
+  const { parts, strokes, near, inside } = cut;
   const middle = parts.map((p) => pointAt(strokes[p.of], (p.from + p.to) / 2));
   const sorted = parts.map((_, i) => i).sort((i, j) => middle[i][0] - middle[j][0]);
   const place = new Int32Array(parts.length);

@@ -4,8 +4,8 @@ import { times, transformed, type Affine } from '../../curves/affine.ts';
 import { contourOf, type Contour, type Drawing, type Layer } from '../../curves/drawing.ts';
 import { distance, endOf, startOf, type P2, type Segment } from '../../curves/segment.ts';
 import { soundSegment } from '../../curves/sound.ts';
-import { commonOf, ringOf, type Stroke } from '../../curves/union.ts';
-import { clipOf, mostClipTests, throughClip, type Clip, type ClipBudget } from '../clip.ts';
+import { commonOf, ringOf, type FillRule, type Stroke } from '../../curves/union.ts';
+import { clipOf, mostClipTests, throughClip, type Clip, type ClipBudget, type ClipShape } from '../clip.ts';
 import { letterOf, placedLetter } from './letters.ts';
 import type { Painted, RawPicture } from './pictures.ts';
 import { spotOf, type Spot } from './spots.ts';
@@ -53,7 +53,7 @@ export interface State {
   fill: string;
   width: number;
   dashed: boolean;
-  clips: readonly { clip: Clip; chains: readonly (readonly Segment[])[] }[];
+  clips: readonly { clip: Clip; shape: ClipShape }[];
   text: Text;
 }
 
@@ -62,6 +62,13 @@ const noText: Text = { font: '', size: 0, spacing: 0, wordSpacing: 0, stretch: 1
 interface SubPath {
   segments: Segment[];
   closed: boolean;
+}
+
+/** How a chain is painted. */
+interface Paint {
+  colour: string;
+  stroked: boolean;
+  filled: boolean;
 }
 
 /**
@@ -82,7 +89,7 @@ export class PageReader {
   private readonly byColour: boolean;
   state: State;
   private paths: SubPath[] = [];
-  private clipping = false;
+  private clipping: FillRule | null = null;
   private readonly groups: { name: string | null; hidden: boolean }[] = [];
   private readonly letters = new Map<string, Stroke[][] | null>();
   private readonly budget: ClipBudget = { left: mostClipTests };
@@ -134,12 +141,31 @@ export class PageReader {
   form(matrix: Affine | null, box: readonly number[] | null): void {
     this.save();
     if (matrix) this.state.map = times(this.state.map, matrix);
-    if (box) this.clip([rectangle(box[0], box[1], box[2] - box[0], box[3] - box[1])]);
+    if (box) this.clip([boxPath(box)], 'nonzero');
   }
 
-  private clip(paths: readonly SubPath[]): void {
-    const chains = paths.filter((p) => p.segments.length > 0).map((p) => closedChain(p, this.state.map));
-    this.state.clips = [...this.state.clips, { clip: clipOf(chains), chains }];
+  /**
+   * A transparency group: clipped to its box. Its form goes into its frame by itself. That of a soft mask is no part of what is seen.
+   * Source: ISO 32000-1, 8.10.1 and 11.6.5.2.
+   */
+  beginTransparency(group: { matrix: Affine | null; box: readonly number[] | null; mask: boolean }): void {
+    this.save();
+    this.groups.push({ name: null, hidden: group.mask });
+    if (!group.box) return;
+    const outside = this.state.map;
+    if (group.matrix) this.state.map = times(outside, group.matrix);
+    this.clip([boxPath(group.box)], 'nonzero');
+    this.state.map = outside;
+  }
+
+  endTransparency(): void {
+    this.groups.pop();
+    this.restore();
+  }
+
+  private clip(paths: readonly SubPath[], rule: FillRule): void {
+    const shape = { chains: paths.filter((p) => p.segments.length > 0).map((p) => closedChain(p, this.state.map)), rule };
+    this.state.clips = [...this.state.clips, { clip: clipOf([shape]), shape }];
   }
 
   construct(ops: readonly number[], numbers: readonly number[], codes: Record<string, number>): void {
@@ -189,12 +215,12 @@ export class PageReader {
     const paths = this.paths;
     this.paths = [];
     if (fill || stroke) for (const path of paths) this.put(path, fill, stroke);
-    if (this.clipping) this.clip(paths);
-    this.clipping = false;
+    if (this.clipping) this.clip(paths, this.clipping);
+    this.clipping = null;
   }
 
-  willClip(): void {
-    this.clipping = true;
+  willClip(rule: FillRule): void {
+    this.clipping = rule;
   }
 
   private put(path: SubPath, fill: boolean, stroke: boolean): void {
@@ -205,7 +231,7 @@ export class PageReader {
     const closed = fill || path.closed || (chain.length > 2 && distance(startOf(chain[0]), endOf(chain[chain.length - 1])) < 1e-9);
     if (!chain.every(soundSegment)) return this.losses.add('path without usable geometry', 'its numbers make no curve');
     if (!stroke && this.isPage(chain, this.state.fill)) return this.unseen.add('white page', 'it is the paper');
-    this.clipped(chain, closed, { colour: stroke ? this.state.stroke : this.state.fill, stroked: stroke });
+    this.clipped(chain, closed, { colour: stroke ? this.state.stroke : this.state.fill, stroked: stroke, filled: fill });
   }
 
   /** A white rectangle as large as the page or larger. */
@@ -220,14 +246,14 @@ export class PageReader {
   }
 
   /** What clips let through of a chain: filled areas are cut by them, lines that are crossed by one stay whole, and that is told. */
-  private clipped(chain: Segment[], closed: boolean, paint: { colour: string; stroked: boolean }): void {
+  private clipped(chain: Segment[], closed: boolean, paint: Paint): void {
     let left: Segment[][] = [chain];
-    for (const { clip, chains } of this.state.clips) {
+    for (const { clip, shape } of this.state.clips) {
       left = left.flatMap((one): Segment[][] => {
-        const through = throughClip(clip, one, closed, this.budget);
+        const through = throughClip(clip, one, closed && paint.filled, this.budget);
         if (through === 'all') return [one];
         if (through === 'nothing') return [];
-        const common = through === 'part' && !paint.stroked ? commonOf([ringOf(one)], chains.map(ringOf)) : null;
+        const common = through === 'part' && !paint.stroked ? commonOf([ringOf(one)], shape.chains.map(ringOf), shape.rule) : null;
         if (common) return common;
         this.losses.add('clip', through === 'part' ? 'what it cuts away is still there' : 'too much is clipped to be asked; all of it is still there');
         return [one];
@@ -237,7 +263,7 @@ export class PageReader {
     for (const one of left) this.add(one, closed, paint);
   }
 
-  private add(chain: Segment[], closed: boolean, { colour, stroked }: { colour: string; stroked: boolean }): void {
+  private add(chain: Segment[], closed: boolean, { colour, stroked }: Paint): void {
     if (++this.contours > mostContours) throw tooMany();
     const spot = spotOf(colour, this.spots);
     const group = this.groups.findLast((g) => g.name !== null)?.name ?? null;
@@ -297,7 +323,7 @@ export class PageReader {
     if (standard.test(font.name)) this.standIns.add(font.name);
     const local = times(text.matrix, [text.size * text.stretch, 0, 0, text.size, text.x, text.y + text.rise]);
     const stroked = text.mode === 1 || text.mode === 2;
-    const paint = { colour: stroked ? this.state.stroke : this.state.fill, stroked };
+    const paint = { colour: stroked ? this.state.stroke : this.state.fill, stroked, filled: text.mode !== 1 };
     for (const chain of placedLetter(ways, times(this.state.map, local))) this.clipped(chain, true, paint);
   }
 }
@@ -310,6 +336,8 @@ const rectangle = (x: number, y: number, w: number, h: number): SubPath => {
   const segments = p.map((a, i): Segment => ({ kind: 'line', a, b: p[(i + 1) % 4] })).filter((s) => s.kind === 'line' && distance(s.a, s.b) > 0);
   return { segments, closed: true };
 };
+
+const boxPath = ([l, b, r, t]: readonly number[]): SubPath => rectangle(l, b, r - l, t - b);
 
 function close(path: SubPath | null, at: P2, start: P2): void {
   if (!path || path.segments.length === 0) return;
@@ -368,8 +396,8 @@ const graphics: Record<string, Doing> = {
   closeFillStroke: (r) => (r.closePath(), r.paint(true, true)),
   closeEOFillStroke: (r) => (r.closePath(), r.paint(true, true)),
   endPath: (r) => r.paint(false, false),
-  clip: (r) => r.willClip(),
-  eoClip: (r) => r.willClip(),
+  clip: (r) => r.willClip('nonzero'),
+  eoClip: (r) => r.willClip('evenodd'),
   paintImageXObject: (r, [name]) => r.paintPicture(name as string, false),
   paintInlineImageXObject: (r, [picture]) => r.paintPicture(picture as RawPicture, false),
   paintImageMaskXObject: (r, [picture]) => {
@@ -378,8 +406,11 @@ const graphics: Record<string, Doing> = {
   },
   paintFormXObjectBegin: (r, [matrix, box]) => r.form(six(matrix), box as number[] | null),
   paintFormXObjectEnd: (r) => r.restore(),
-  beginGroup: (r, [group]) => r.form(six((group as { matrix?: unknown }).matrix), null),
-  endGroup: (r) => r.restore(),
+  beginGroup: (r, [given]) => {
+    const group = given as { matrix?: unknown; bbox?: number[] | null; smask?: unknown };
+    r.beginTransparency({ matrix: six(group.matrix), box: group.bbox ?? null, mask: Boolean(group.smask) });
+  },
+  endGroup: (r) => r.endTransparency(),
   beginMarkedContent: (r) => r.beginGroup(null, null),
   beginMarkedContentProps: (r, [kind, props]) => r.beginGroup(kind, (props as { id?: string } | null)?.id),
   endMarkedContent: (r) => r.endGroup(),

@@ -14,6 +14,7 @@ const inherited = [
   'stroke-width',
   'stroke-opacity',
   'fill-opacity',
+  'clip-rule',
   'font-size',
   'text-anchor',
   'dominant-baseline',

@@ -9,7 +9,7 @@ import { soundSegment } from '../../curves/sound.ts';
 import { writingFinding } from '../../curves/writing.ts';
 import { Unusable, type Finding } from '../../base/finding.ts';
 import { lossFinding, Losses, type Loss } from '../../base/loss.ts';
-import { clipOf, mostClipTests, throughClip, type Clip, type ClipBudget } from '../clip.ts';
+import { clipOf, mostClipTests, throughClip, type Clip, type ClipBudget, type ClipShape } from '../clip.ts';
 import { Cascade } from './cascade.ts';
 import { Styles } from './css.ts';
 import { fitted, frame, noMap, pageMap, viewBox } from './frame.ts';
@@ -278,7 +278,7 @@ class SvgReader {
     const box = viewBox(node);
     const fit = box ? fitted(box, [w, h], node.attributes.preserveAspectRatio) : noMap;
     const clips = [...state.clips];
-    if (!/visible|auto/.test(state.style.overflow ?? '')) clips.push(clipOf([frame(state.map, at, [w, h])]));
+    if (!/visible|auto/.test(state.style.overflow ?? '')) clips.push(clipOf([{ chains: [frame(state.map, at, [w, h])], rule: 'nonzero' }]));
     const inside: State = { ...state, map: times(times(state.map, [1, 0, 0, 1, ...at]), fit), viewport: box?.size ?? [w, h], clips };
     for (const child of node.children) this.element(child, inside);
   }
@@ -303,35 +303,63 @@ class SvgReader {
   }
 
   /** The clips that a clip path stands for, in the drawing's numbers; those that can't be followed are told. */
-  private clipsOf(node: Node, said: string, state: State): Clip[] {
+  private clipsOf(node: Node, said: string, state: State, depth = 0): Clip[] {
     const id = /^url\(\s*["']?#([^"')\s]+)["']?\s*\)/.exec(said.slice(0, 300))?.[1];
     const target = id === undefined ? null : this.references.at(id);
-    if (!target || target.name !== 'clipPath') {
+    const map = target?.name === 'clipPath' && depth < deepestClip ? this.clipFrame(target, node, state) : null;
+    if (!target || !map) {
       this.losses.add('clip path', 'what it cuts away is still there');
       return [];
     }
-    let map = state.map;
-    if (target.attributes.clipPathUnits === 'objectBoundingBox') {
-      const box = this.ownBox(node, state);
-      if (!box) {
-        this.losses.add('clip path', 'what it cuts away is still there');
-        return [];
-      }
-      map = times(map, [box[2], 0, 0, box[3], box[0], box[1]]);
+    // It inherits from where it stands, not from what it clips.
+    const style = this.styleRound(target);
+    const entered = this.entered({ ...target, attributes: { ...target.attributes, 'clip-path': 'none' } }, { ...state, map, style, copying: [], clips: [] });
+    const shapes = entered ? target.children.map((child) => this.clipShape(child, entered)) : [];
+    // One that is clipped itself lets through what both do. Source: CSS Masking 1, 5.1.
+    const own = target.attributes['clip-path'] ?? 'none';
+    const above = own === 'none' ? [] : this.clipsOf(node, own, state, depth + 1);
+    if (shapes.includes('not read')) {
+      this.losses.add('clip path', 'what it cuts away is still there');
+      return above;
     }
-    const chains: Segment[][] = [];
-    const inside: State = { ...state, map, copying: [], clips: [] };
-    const entered = this.entered({ ...target, attributes: { ...target.attributes, 'clip-path': 'none' } }, inside);
-    for (const child of target.children) {
-      const shape = child.name === 'use' ? this.references.targetOf(child) : child;
-      if (!shape || !entered) continue;
-      const style = this.cascade.of(shape, entered.style);
-      if (style.display === 'none') continue;
-      const own = this.mapOf(child, this.cascade.of(child, entered.style), entered);
-      for (const path of this.pathsOf(shape, style, entered) ?? [])
-        if (own && path.segments.length > 0) chains.push(path.segments.map((s) => transformed(s, own)));
-    }
-    return [clipOf(chains)];
+    return [...above, clipOf(shapes.filter((s) => s !== null && s !== 'not read'))];
+  }
+
+  /** What an element inherits from those it stands in. */
+  private styleRound(node: Node): Record<string, string> {
+    return node.parent ? this.cascade.of(node.parent, this.styleRound(node.parent)) : {};
+  }
+
+  /** From the numbers of a clip path to the drawing's; null where they are shares of a box that is not known. */
+  private clipFrame(target: Node, node: Node, state: State): Affine | null {
+    if (target.attributes.clipPathUnits !== 'objectBoundingBox') return state.map;
+    const box = this.ownBox(node, state);
+    return box && times(state.map, [box[2], 0, 0, box[3], box[0], box[1]]);
+  }
+
+  /** A shape in a clip path, or a copy of one; null where it has no part in it. */
+  private clipShape(child: Node, clip: State): ClipShape | null | 'not read' {
+    if (notInClips.has(child.name)) return null;
+    const copied = child.name === 'use';
+    const shape = copied ? this.references.targetOf(child) : child;
+    if (!shape) return 'not read';
+    const outer = copied ? this.cascade.of(child, clip.style) : clip.style;
+    const style = this.cascade.of(shape, outer);
+    if (style.display === 'none' || outer.display === 'none' || isHidden({ ...clip, style })) return null;
+    if (style['clip-path'] && style['clip-path'] !== 'none') return 'not read';
+    const paths = this.pathsOf(shape, style, clip);
+    if (paths === null) return 'not read';
+    const map = this.clipMap(child, shape, style, clip);
+    if (!map) return null;
+    const chains = paths.filter((p) => p.segments.length > 0).map((p) => p.segments.map((s) => transformed(s, map)));
+    return { chains, rule: style['clip-rule'] === 'evenodd' ? 'evenodd' : 'nonzero' };
+  }
+
+  /** From a shape's own numbers to the drawing's, by way of the copy that it is shown by. */
+  private clipMap(child: Node, shape: Node, style: Record<string, string>, clip: State): Affine | null {
+    const own = this.mapOf(child, this.cascade.of(child, clip.style), clip);
+    if (!own || shape === child) return own;
+    return this.mapOf(shape, style, { ...clip, map: times(own, [1, 0, 0, 1, ...placeOf(child, clip.viewport)]) });
   }
 
   private put(node: Node, paths: SubPath[], state: State): void {
@@ -426,6 +454,11 @@ class SvgReader {
     return findings;
   }
 }
+
+/** Clip paths that are clipped by others, at most. */
+const deepestClip = 16;
+/** What a clip path may hold that is no shape. */
+const notInClips = new Set(['title', 'desc', 'metadata', 'animate', 'animateTransform', 'set', 'script']);
 
 /** Where an element says that it is set. */
 const placeOf = ({ attributes: { x, y } }: Node, [wide, high]: P2): P2 => [readLength(x, wide)?.value ?? 0, readLength(y, high)?.value ?? 0];
