@@ -15,7 +15,7 @@ describe('the work that an SVG file asks for is bounded', () => {
     const square = svgOf(`<rect x="10" y="10" width="40" height="20" stroke="red"/>`).drawing.layers[0].contours[0];
     const clip = clipOf([{ chains: [square.segments], rule: 'nonzero' }]);
     // Five points and their middles against four sides and the closing one.
-    const need = 5 * (clip.outlines[0].points.length / 2) * 2;
+    const need = 5 * (clip.shapes[0].outlines[0].points.length / 2) * 2;
     expect(throughClip(clip, square.segments, true, budget(need))).toBe('all');
     expect(throughClip(clip, square.segments, true, budget(need - 1))).toBe('unasked');
   });
