@@ -2,7 +2,22 @@ import { Unusable } from '../base/finding.ts';
 import { throughPoints } from '../formats/dxf/chains.ts';
 import type { Contour, Drawing } from '../curves/drawing.ts';
 import { asBeziers } from '../curves/spline.ts';
-import { bulgeOf, directionAt, distance, endOf, fromBulge, isFull, pieceOf, startOf, type P2, type Segment } from '../curves/segment.ts';
+import {
+  bulgeOf,
+  directionAt,
+  distance,
+  endOf,
+  fromBulge,
+  isFull,
+  pieceOf,
+  pointAt,
+  startOf,
+  velocityAt,
+  type BezierSegment,
+  type P2,
+  type Segment,
+  type SplineSegment,
+} from '../curves/segment.ts';
 import { smoothStretch } from './stretch.ts';
 
 /** One change of a single node, or of a stretch between two. Nodes are counted along a contour: node i is where segment i begins; an open contour has one more at its end. */
@@ -48,53 +63,140 @@ export function nodesOf(contour: Contour): P2[] {
 }
 
 function editedContour(contour: Contour, edit: Exclude<NodeEdit, { action: 'remove' }>): Contour {
-  if (edit.action === 'smooth-stretch') return smoothStretch(contour, edit.node, edit.to, edit.within).contour;
-  const segments = [...contour.segments];
-  const n = segments.length;
-  if (edit.action === 'add') {
-    const s = segments[edit.segment];
-    if (!s || !(edit.share > 0 && edit.share < 1)) throw new Unusable('no-such-node', 'There is no such place on the contour.', 'Pick it again.');
-    const parts = s.kind === 'spline' ? asBeziers(s, bezierDeviation).segments : [pieceOf(s, 0, edit.share), pieceOf(s, edit.share, 1)];
-    segments.splice(edit.segment, 1, ...parts);
-    return { ...contour, segments };
+  switch (edit.action) {
+    case 'smooth-stretch':
+      return smoothStretch(contour, edit.node, edit.to, edit.within).contour;
+    case 'add':
+      return withNode(contour, edit.segment, edit.share);
+    default:
+      break;
   }
   const count = nodesOf(contour).length;
-  if (edit.node < 0 || edit.node >= count)
+  if (!(edit.node >= 0 && edit.node < count))
     throw new Unusable('no-such-node', 'The contour has no such node.', 'A circle has none; pick a node of another contour.');
-  // The segments before and after the node; -1 where there is none.
-  const before = edit.node > 0 ? edit.node - 1 : contour.closed ? n - 1 : -1;
-  const after = edit.node < n ? edit.node : -1;
-  switch (edit.action) {
-    case 'move':
-      if (before >= 0) segments[before] = withEnd(segments[before], 1, edit.to);
-      if (after >= 0) segments[after] = withEnd(segments[after], 0, edit.to);
-      break;
-    case 'delete': {
-      if (n <= (contour.closed ? 2 : 1)) throw new Unusable('too-few-nodes', 'The contour would vanish.', 'Remove the whole contour instead.');
-      if (before < 0) segments.splice(after, 1);
-      else if (after < 0) segments.splice(before, 1);
-      else {
-        const one = bridged(segments[before], segments[after]);
-        if (before < after) segments.splice(before, 2, one);
-        else {
-          segments[before] = one;
-          segments.splice(after, 1);
-        }
-      }
-      break;
-    }
-    case 'smooth':
-    case 'sharp': {
-      if (before < 0 || after < 0)
-        throw new Unusable('end-node', 'The end of an open contour can be neither smooth nor sharp.', 'Pick a node between two pieces.');
-      const smooth = edit.action === 'smooth';
-      const at = startOf(segments[after]);
-      const direction = smooth ? chordDirection(startOf(segments[before]), endOf(segments[after])) : null;
-      segments[before] = handled(segments[before], 1, at, direction);
-      segments[after] = handled(segments[after], 0, at, direction);
+  const pieces = new Pieces(contour, edit.node);
+  if (edit.action === 'move') pieces.move(edit.to);
+  else if (edit.action === 'delete') pieces.remove();
+  else pieces.turn(edit.action === 'smooth');
+  return { ...contour, segments: pieces.segments };
+}
+
+/** A contour with one more node, at a share of a piece's parameter; its shape stays. */
+function withNode(contour: Contour, segment: number, share: number): Contour {
+  const segments = [...contour.segments];
+  const s = segments[segment];
+  if (!s || !(share > 0 && share < 1)) throw new Unusable('no-such-node', 'There is no such place on the contour.', 'Pick it again.');
+  segments.splice(segment, 1, ...(s.kind === 'spline' ? splineWithNode(s, share) : [pieceOf(s, 0, share), pieceOf(s, share, 1)]));
+  return { ...contour, segments };
+}
+
+/** A spline as Béziers that meet at a share of its parameter, too. */
+function splineWithNode(s: SplineSegment, share: number): Segment[] {
+  const at = pointAt(s, share);
+  const { segments } = asBeziers(s, bezierDeviation);
+  let [best, where, least] = [0, 0, Infinity];
+  segments.forEach((b, i) => {
+    const t = nearestShare(b, at);
+    const off = distance(pointAt(b, t), at);
+    if (off < least) [best, where, least] = [i, t, off];
+  });
+  // At the end of a piece there is a node already.
+  if (!(where > 1e-6 && where < 1 - 1e-6)) return segments;
+  return segments.flatMap((b, i) => (i === best ? [pieceOf(b, 0, where), pieceOf(b, where, 1)] : [b]));
+}
+
+/** Where on a curve it comes nearest to a point: the nearest of some places, then by thirds. */
+function nearestShare(b: Segment, at: P2): number {
+  const off = (t: number) => distance(pointAt(b, t), at);
+  const steps = 32;
+  let best = 0;
+  for (let k = 1; k <= steps; k++) if (off(k / steps) < off(best / steps)) best = k;
+  let [low, high] = [Math.max(0, best - 1) / steps, Math.min(steps, best + 1) / steps];
+  for (let i = 0; i < 60; i++) {
+    const [p, q] = [low + (high - low) / 3, high - (high - low) / 3];
+    if (off(p) < off(q)) high = q;
+    else low = p;
+  }
+  return (low + high) / 2;
+}
+
+/** The pieces of a contour with those before and after one of its nodes. */
+class Pieces {
+  readonly segments: Segment[];
+  private readonly closed: boolean;
+  /** -1 where there is none. */
+  private before: number;
+  private after: number;
+
+  constructor({ segments, closed }: Contour, node: number) {
+    const n = segments.length;
+    this.segments = [...segments];
+    this.closed = closed;
+    this.before = node > 0 ? node - 1 : closed ? n - 1 : -1;
+    this.after = node < n ? node : -1;
+  }
+
+  /** The node at another place; the far ends of its two pieces stay. */
+  move(to: P2): void {
+    this.part((s) => (s.kind === 'spline' && !isClamped(s) ? asBeziers(s, bezierDeviation).segments : [s]));
+    const { segments, before, after } = this;
+    if (before >= 0) segments[before] = withEnd(segments[before], 1, to);
+    if (after >= 0) segments[after] = withEnd(segments[after], 0, to);
+  }
+
+  remove(): void {
+    const { segments, before, after } = this;
+    if (segments.length <= (this.closed ? 2 : 1)) throw new Unusable('too-few-nodes', 'The contour would vanish.', 'Remove the whole contour instead.');
+    if (before < 0 || after < 0) segments.splice(Math.max(before, after), 1);
+    else {
+      segments[before] = bridged(segments[before], segments[after]);
+      segments.splice(after, 1);
     }
   }
-  return { ...contour, segments };
+
+  /** Both pieces go through the node in one direction, or straight to it. Only what is next to the node changes. */
+  turn(smooth: boolean): void {
+    if (this.before < 0 || this.after < 0)
+      throw new Unusable('end-node', 'The end of an open contour can be neither smooth nor sharp.', 'Pick a node between two pieces.');
+    this.part(nextTo);
+    const { segments, before, after } = this;
+    const direction = smooth ? chordDirection(startOf(segments[before]), endOf(segments[after])) : null;
+    segments[before] = handled(segments[before], 1, direction);
+    segments[after] = handled(segments[after], 0, direction);
+  }
+
+  /** Puts parts in the place of the pieces on both sides. */
+  private part(parts: (s: Segment, end: 0 | 1) => Segment[]): void {
+    if (this.after >= 0) {
+      const more = this.put(this.after, parts(this.segments[this.after], 0));
+      if (this.before >= this.after) this.before += more;
+    }
+    if (this.before >= 0) {
+      const more = this.put(this.before, parts(this.segments[this.before], 1));
+      if (this.after > this.before) this.after += more;
+      this.before += more;
+    }
+  }
+
+  private put(at: number, parts: Segment[]): number {
+    this.segments.splice(at, 1, ...parts);
+    return parts.length - 1;
+  }
+}
+
+/** Whether a spline begins and ends at its outer poles. */
+function isClamped({ degree, knots, points }: SplineSegment): boolean {
+  return knots[0] === knots[degree] && knots[points.length] === knots[knots.length - 1];
+}
+
+/** A piece in parts of which the one next to the node may be a single cubic. */
+function nextTo(s: Segment, end: 0 | 1): Segment[] {
+  if (s.kind === 'spline') return asBeziers(s, bezierDeviation).segments;
+  if (s.kind !== 'arc' && s.kind !== 'ellipse') return [s];
+  const quarters = Math.ceil(Math.abs(s.sweep) / (Math.PI / 2) - 1e-9);
+  if (quarters < 2) return [s];
+  const cut = end === 0 ? 1 / quarters : 1 - 1 / quarters;
+  return [pieceOf(s, 0, cut), pieceOf(s, cut, 1)];
 }
 
 function withEnd(s: Segment, end: 0 | 1, to: P2): Segment {
@@ -139,19 +241,26 @@ function chordDirection(a: P2, b: P2): P2 {
   return [(b[0] - a[0]) / length, (b[1] - a[1]) / length];
 }
 
-/** A cubic whose handle at one end follows a direction (smooth), or lies on the chord (sharp). */
-function handled(s: Segment, end: 0 | 1, at: P2, direction: P2 | null): Segment {
-  const a = startOf(s);
-  const b = endOf(s);
+/** A cubic whose handle at one end follows a direction (smooth), or lies on the chord (sharp); its other handle stays. */
+function handled(s: Segment, end: 0 | 1, direction: P2 | null): Segment {
+  const points = [...cubicOf(s).points];
+  const [a, b] = [points[0], points[3]];
   const third = distance(a, b) / 3;
-  const [u, v] = [directionAt(s, 0), directionAt(s, 1)];
-  const points: P2[] =
-    s.kind === 'bezier' && s.points.length === 4
-      ? [...s.points]
-      : [a, [a[0] + u[0] * third, a[1] + u[1] * third], [b[0] - v[0] * third, b[1] - v[1] * third], b];
-  const other = end === 0 ? b : a;
+  const [at, other] = end === 0 ? [a, b] : [b, a];
   const d = direction ?? chordDirection(at, other);
   const sign = direction && end === 1 ? -1 : 1;
   points[end === 0 ? 1 : 2] = [at[0] + sign * d[0] * third, at[1] + sign * d[1] * third];
   return { kind: 'bezier', points };
+}
+
+/**
+ * A piece as one cubic: exact for lines and Béziers, within 3e-4 of its radius for a quarter of a circle.
+ * Source: Goldapp, Approximation of circular arcs by cubic polynomials, 1991: handles of 4/3 tan(sweep / 4) of the radius.
+ */
+function cubicOf(s: Segment): BezierSegment {
+  if (s.kind === 'bezier' && s.points.length === 4) return s;
+  const [a, b] = [startOf(s), endOf(s)];
+  const [u, v] = [velocityAt(s, 0), velocityAt(s, 1)];
+  const share = s.kind === 'arc' || s.kind === 'ellipse' ? ((4 / 3) * Math.tan(s.sweep / 4)) / s.sweep : 1 / 3;
+  return { kind: 'bezier', points: [a, [a[0] + u[0] * share, a[1] + u[1] * share], [b[0] - v[0] * share, b[1] - v[1] * share], b] };
 }
