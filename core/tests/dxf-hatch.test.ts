@@ -43,7 +43,7 @@ const sources = (n: number): Pair[] => [[97, n], ...Array.from({ length: n }, (_
 const polyline = (count: number, ...points: [number, number][]): Pair[] => [[92, 2], [72, 0], [73, 1], [93, count], ...points.flatMap(([x, y]): Pair[] => [[10, x], [20, y]])]; // prettier-ignore
 
 describe('by hand: a path is whole or not there', () => {
-  const read = (pairs: Pair[], keepBad = false) => readDxf(dxf(pairs), { keepBad });
+  const read = (pairs: Pair[], keepBad = false) => readDxf(dxf(pairs), { hidden: false, keepBad });
   test('edges in a ring, with and without the objects they came from', () => {
     expect(filled(read(hatch(square(10))))).toEqual([100]);
     expect(filled(read(hatch([...square(10), ...sources(0)])))).toEqual([100]);

@@ -5,7 +5,7 @@ import { workingKernel } from '../src/kernel/load.ts';
 import type { Kernel } from '../src/kernel/kernel.ts';
 import { randomFrom } from '../src/nesting/random.ts';
 import { likeness, marksOf, type Marks } from '../src/panels/equal.ts';
-import type { NoPanel, Panel } from '../src/panels/panel.ts';
+import { drawingOfPanel, type NoPanel, type Panel } from '../src/panels/panel.ts';
 import { recognisePanel } from '../src/panels/recognise.ts';
 import { faceted } from '../src/sheet/flatten.ts';
 import { topologyOfMesh } from '../src/sheet/from-mesh.ts';
@@ -105,6 +105,58 @@ describe('what is worked on a panel', () => {
     const disc = panel(b.cut(b.cylinder([0, 0, 0], up, 100, 12), b.cylinder([0, 0, -1], up, 20, 20)), Math.PI * (1e4 - 400) * 12);
     expect([disc.length, disc.width, disc.area]).toEqual([200, 200, expect.closeTo(Math.PI * 9600, 6)]);
     expect(disc.findings).toEqual([]);
+  });
+});
+
+describe('what a drill and a countersink leave', () => {
+  const block = () => b.box([0, 0, 0], [200, 120, 18]);
+  /** A frustum about an upright line, from a radius at its foot to one at its top. */
+  const cone = (x: number, y: number, z: number, foot: number, top: number, high: number): Solid => {
+    const profile = [...(foot > 0 ? [{ to: [foot, 0] as [number, number] }] : []), { to: [top, high] as [number, number] }, { to: [0, high] as [number, number] }, { to: [0, 0] as [number, number] }]; // prettier-ignore
+    return b.placed(b.revolved([0, 0], profile), [1, 0, 0, x, 0, 1, 0, y, 0, 0, 1, z]);
+  };
+  const frustum = (r: number, s: number, h: number) => (Math.PI * h * (r * r + r * s + s * s)) / 3;
+  const whole = 200 * 120 * 18;
+  const sink = (diameter: number, angle: number, depth: number, side = 'front', count = 1) => ({ diameter: expect.closeTo(diameter, 3), angle: expect.closeTo(angle, 3), depth: expect.closeTo(depth, 3), side, count }); // prettier-ignore
+  const cases: [string, () => Solid, { volume: number; holes: unknown[]; sinks: unknown[] }][] = [
+    ['sunk at 90 degrees, through', () => b.cut(block(), b.cylinder([50, 50, -1], up, 2.5, 30), cone(50, 50, 14, 2.5, 6.5, 4)), { volume: whole - Math.PI * 6.25 * 14 - frustum(2.5, 6.5, 4), holes: [[5, null]], sinks: [sink(13, 90, 4)] }],
+    ['two alike and one at 82 degrees', () => b.cut(block(), ...[50, 90].flatMap((x) => [b.cylinder([x, 50, -1], up, 2.5, 30), cone(x, 50, 14, 2.5, 6.5, 4)]), b.cylinder([150, 50, -1], up, 2.5, 30), cone(150, 50, 18 - 4 / Math.tan((41 * Math.PI) / 180), 2.5, 6.5, 4 / Math.tan((41 * Math.PI) / 180))), { volume: whole - 2 * (Math.PI * 6.25 * 14 + frustum(2.5, 6.5, 4)) - Math.PI * 6.25 * (18 - 4 / Math.tan((41 * Math.PI) / 180)) - frustum(2.5, 6.5, 4 / Math.tan((41 * Math.PI) / 180)), holes: [[5, null]], sinks: [sink(13, 82, 4 / Math.tan((41 * Math.PI) / 180)), sink(13, 90, 4, 'front', 2)] }],
+    ['sunk over a blind hole', () => b.cut(block(), b.cylinder([50, 50, 6], up, 2.5, 30), cone(50, 50, 14, 2.5, 6.5, 4)), { volume: whole - Math.PI * 6.25 * 8 - frustum(2.5, 6.5, 4), holes: [[5, 12]], sinks: [sink(13, 90, 4)] }],
+    ['sunk below a counterbore', () => b.cut(block(), b.cylinder([50, 50, -1], up, 2.5, 30), cone(50, 50, 11, 2.5, 6.5, 4), b.cylinder([50, 50, 15], up, 6.5, 10)), { volume: whole - Math.PI * 6.25 * 11 - frustum(2.5, 6.5, 4) - Math.PI * 6.5 ** 2 * 3, holes: [[5, null], [13, 3]], sinks: [sink(13, 90, 4)] }],
+    ['a cone by itself', () => b.cut(block(), cone(50, 50, 16, 0, 2, 2)), { volume: whole - frustum(0, 2, 2), holes: [], sinks: [sink(4, 90, 2)] }],
+    ['a blind hole with the point of its drill is a hole as deep as its wall', () => b.cut(block(), b.cylinder([50, 50, 8], up, 4, 30), cone(50, 50, 8 - 4 / Math.tan(Math.PI / 3), 0, 4, 4 / Math.tan(Math.PI / 3))), { volume: whole - Math.PI * 16 * 10 - frustum(0, 4, 4 / Math.tan(Math.PI / 3)), holes: [[8, 10]], sinks: [] }],
+  ]; // prettier-ignore
+  test.each(cases)('%s', (_, make, { volume, holes, sinks }) => {
+    for (const it of [panel(make()), panel(b.placed(make(), [1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 0]))]) {
+      expect(it.holes.map((h) => [expect.closeTo(h.diameter, 3), h.depth === null ? null : expect.closeTo(h.depth, 3)])).toEqual(holes);
+      expect(it.countersinks).toEqual(sinks);
+      expect(it.told).toBeCloseTo(volume, 2);
+      // No floor is asked of a flat cutter where the design has a cone.
+      const round = it.front.flatMap((l) => l.contours.map((c) => [2 * (c.segments[0] as { radius: number }).radius, l.depth]));
+      expect(round).toEqual(holes.filter((h) => (h as unknown[])[1] !== null).map((h) => (h as number[]).map((v) => expect.closeTo(v, 3))));
+      expect(it.findings.filter((f) => f.code === 'countersinks').map((f) => f.count)).toEqual(
+        sinks.length === 0 ? [] : [(sinks as { count: number }[]).reduce((n, s) => n + s.count, 0)],
+      );
+    }
+  });
+  test('on both faces: the one that lies below is told to be on the back; marks are on layers of their own', () => {
+    const it = panel(b.cut(block(), ...[40, 80].flatMap((x) => [b.cylinder([x, 50, -1], up, 2.5, 30), cone(x, 50, 14, 2.5, 6.5, 4)]), b.cylinder([150, 50, -1], up, 2.5, 30), b.placed(b.revolved([0, 0], [{ to: [6.5, 0] }, { to: [2.5, 4] }, { to: [0, 4] }, { to: [0, 0] }]), [1, 0, 0, 150, 0, 1, 0, 50, 0, 0, 1, 0]))); // prettier-ignore
+    expect(it.countersinks.map((c) => [c.side, c.count])).toEqual([['front', 2], ['back', 1]]); // prettier-ignore
+    const layers = drawingOfPanel(it).layers.map((l) => [l.name, l.contours.length, new Set(l.contours.map((c) => c.meaning)).size]);
+    expect(layers).toEqual([['CUT', 4, 1], ['MARK_COUNTERSINK', 2, 1], ['MARK_BACK_COUNTERSINK', 1, 1]]); // prettier-ignore
+    expect(it.findings.find((f) => f.code === 'countersinks')!.message).toBe(
+      '3 countersunk holes are marked and not cut: 2 of 13 mm at 90°; 1 of 13 mm at 90°, on the back.',
+    );
+  });
+  test('holes into edges: with a point, from both ends on one line, through an opening', () => {
+    const along = (from: number, long: number) => b.cylinder([from, 60, 9], [1, 0, 0], 4, long);
+    const point = b.placed(b.revolved([0, 0], [{ to: [4, 0] }, { to: [0, 3] }, { to: [0, 0] }]), [0, 0, 1, 30, 0, 1, 0, 60, -1, 0, 0, 9]);
+    const edges = (s: Solid) => panel(s).edgeHoles.map((h) => [h.edge, h.diameter, h.depth, h.count]);
+    expect(edges(b.cut(block(), along(-1, 31), point))).toEqual([['left', 8, 30, 1]]);
+    expect(panel(b.cut(block(), along(-1, 31), point)).told).toBeCloseTo(whole - Math.PI * 16 * 30 - Math.PI * 16, 3);
+    expect(edges(b.cut(block(), along(-1, 31), along(170, 31)))).toEqual([['left', 8, 30, 1], ['right', 8, 30, 1]]); // prettier-ignore
+    expect(edges(b.cut(block(), along(-1, 300), b.box([80, 40, -1], [40, 40, 30])))).toEqual([['left', 8, 80, 1], ['right', 8, 80, 1]]); // prettier-ignore
+    expect(edges(b.cut(block(), b.cylinder([60, -1, 9], [0, 1, 0], 4, 31), b.cylinder([90, -1, 9], [0, 1, 0], 4, 31)))).toEqual([['front', 8, 30, 2]]);
   });
 });
 

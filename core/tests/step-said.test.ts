@@ -188,7 +188,7 @@ describe('round edges', () => {
   test.each(['CIRCLE', 'ELLIPSE'])('%s gone along backwards, trimmed against its sense', (type) => {
     const shape = type === 'CIRCLE' ? bored() : slanted();
     const step = new Step(shape);
-    const count = step.each(type, (id, [, at, ...sizes]) => {
+    const count = step.each(type, (_, [, at, ...sizes]) => {
       const other = step.put(`${type}('',${[turned(step, at), ...sizes].join(',')})`);
       return `TRIMMED_CURVE('',${other},(PARAMETER_VALUE(0.)),(PARAMETER_VALUE(-6.283185307179586)),.F.,.PARAMETER.)`;
     });

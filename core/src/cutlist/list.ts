@@ -150,8 +150,9 @@ function ofPanel(panel: Panel): Partial<CutRow> {
   const layers: CutLayer[] = [{ meaning: 'cut', depth: null, back: false, contours: panel.outline.map((c) => ({ ...c, meaning: 'cut' as const })) }];
   for (const { depth, contours } of panel.front) layers.push({ meaning: 'pocket', depth, back: false, contours });
   for (const { depth, contours } of panel.back) layers.push({ meaning: 'mark', depth, back: true, contours });
-  const { thickness, length, width, holes, pockets, edgeHoles, mitres, area } = panel;
-  return { kind: 'panel', thickness, length, width, holes, pockets, edgeHoles, mitres, area, layers, grain: 'none' };
+  for (const { side, contours } of panel.sunk) layers.push({ meaning: 'mark', depth: null, back: side === 'back', contours });
+  const { thickness, length, width, holes, countersinks, pockets, edgeHoles, mitres, area } = panel;
+  return { kind: 'panel', thickness, length, width, holes, countersinks, pockets, edgeHoles, mitres, area, layers, grain: 'none' };
 }
 
 const asDrawing = (contours: Contour[]): Drawing => ({ layers: [{ name: 'cut', colour: null, lineType: 'CONTINUOUS', contours }], texts: [], points: [] });

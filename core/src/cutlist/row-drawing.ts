@@ -21,7 +21,8 @@ export function drawnOf(row: CutRow, choice: Pick<NestChoice, 'names' | 'smallAr
   const rowHoles = rowHolesOf(row);
   for (const layer of row.layers) {
     if (layer.back) {
-      for (const c of layer.contours) out.push([`${names.back}_${depthText(layer.depth ?? 0)}MM_DEEP`, 'mark', c]);
+      const name = layer.depth === null ? names.back : `${names.back}_${depthText(layer.depth)}MM_DEEP`;
+      for (const c of layer.contours) out.push([name, 'mark', c]);
       continue;
     }
     if (layer.meaning === 'cut') {

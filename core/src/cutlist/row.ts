@@ -2,7 +2,7 @@ import type { Finding } from '../base/finding.ts';
 import type { Contour, Meaning } from '../curves/drawing.ts';
 import { thicknessDoubt, type Material } from '../materials/materials.ts';
 import { weightOf } from '../materials/weight.ts';
-import type { EdgeHole, Mitre, PanelHole, PanelPocket } from '../panels/panel.ts';
+import type { Countersink, EdgeHole, Mitre, PanelHole, PanelPocket } from '../panels/panel.ts';
 
 /** Along what the grain runs as the panel lies (its length along X); none: it may be turned. */
 export type Grain = 'length' | 'width' | 'none';
@@ -46,6 +46,8 @@ export interface CutRow {
   holes: PanelHole[];
   pockets: PanelPocket[];
   edgeHoles: EdgeHole[];
+  /** Lists kept by earlier versions have none. */
+  countersinks?: Countersink[];
   mitres: Mitre[];
   notes: string;
   /** mm2 of its face less openings. */
@@ -65,12 +67,14 @@ export interface CutRow {
 export type RowEdit = Partial<Pick<CutRow, 'number' | 'name' | 'quantity' | 'material' | 'thickness' | 'grain' | 'bands' | 'notes'>> & { leftOut?: boolean };
 
 const hole = (h: PanelHole): string => `${h.count} × ø${Number(h.diameter.toFixed(2))}${h.depth === null ? '' : ` × ${Number(h.depth.toFixed(2))} deep`}${h.side === 'back' ? ' (back)' : ''}`; // prettier-ignore
+const sink = (c: Countersink): string => `${c.count} × ø${Number(c.diameter.toFixed(2))} countersink ${Number(c.angle.toFixed(1))}°${c.side === 'back' ? ' (back)' : ''}`; // prettier-ignore
 const pocket = (p: PanelPocket): string => `${p.count} ${p.kind}${p.count > 1 ? 's' : ''} ${Number(p.length.toFixed(1))} × ${Number(p.width.toFixed(1))} × ${Number(p.depth.toFixed(2))} deep${p.side === 'back' ? ' (back)' : ''}`; // prettier-ignore
 
 /** All that is worked on a panel, in words. */
-export function workText(row: Pick<CutRow, 'holes' | 'pockets' | 'edgeHoles' | 'mitres'>): string {
+export function workText(row: Pick<CutRow, 'holes' | 'pockets' | 'edgeHoles' | 'mitres' | 'countersinks'>): string {
   return [
     ...row.holes.map(hole),
+    ...(row.countersinks ?? []).map(sink),
     ...row.pockets.map(pocket),
     ...row.edgeHoles.map((h) => `edge ${h.edge}: ${h.count} × ø${Number(h.diameter.toFixed(2))} × ${Number(h.depth.toFixed(2))} deep`),
     ...row.mitres.map((m) => `edge cut ${Number(m.angle.toFixed(1))}° off square, ${Number(m.length.toFixed(1))} long`),

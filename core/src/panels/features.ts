@@ -2,14 +2,23 @@ import { contourOf, type Contour } from '../curves/drawing.ts';
 import { dot, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
 import { areaOf, middleOfFace, normalAt, pointOn, type Topology } from '../sheet/topology.ts';
 import type { Placing } from './lie.ts';
-import type { EdgeHole, Mitre } from './panel.ts';
+import type { Countersink, EdgeHole, Mitre } from './panel.ts';
 import { flat, heightOf, type Seen } from './project.ts';
 import { facesTo, rounded, type Found } from './seen.ts';
 
+/** What was drilled from one face: floors by depth, cones, and the volume of all that, mm3. */
+interface Drilled {
+  layers: { depth: number; contours: Contour[] }[];
+  sinks: (Omit<Countersink, 'side' | 'count'> & { contour: Contour })[];
+  volume: number;
+  contours: Contour[];
+}
+
 /** Blind holes with a pointed or round bottom: upright round walls that begin in a face and end above the other, with no flat floor. */
-export function drilled(top: Topology, it: Found, side: 'front' | 'back') {
+export function drilled(top: Topology, it: Found, side: 'front' | 'back'): Drilled {
   const face = side === 'front' ? it.high : it.low;
-  const layers: { depth: number; contours: Contour[] }[] = [];
+  const layers: Drilled['layers'] = [];
+  const sinks: Drilled['sinks'] = [];
   let volume = 0;
   const levels = side === 'front' ? it.up : it.down;
   for (const i of it.odd) {
@@ -23,20 +32,22 @@ export function drilled(top: Topology, it: Found, side: 'front' | 'back') {
     const tip = Math.abs(b - a);
     const radius = tip * Math.tan(Math.abs(surface.half));
     const inner = Math.abs(radius - rimRadius(top, i, it, rim)) > 1e-3;
-    if (inner) {
-      // A countersink: a frustum from the face down to a narrower hole.
-      const [r1, r2] = [rimRadius(top, i, it, rim), rimRadius(top, i, it, side === 'front' ? a : b)];
+    const at = flat(it.seen, surface.frame.at);
+    if (inner || deep < it.near * 10) {
+      // A countersink: a frustum from the face down to a narrower hole, or a cone by itself. No flat cutter makes it.
+      const [r1, r2] = [rimRadius(top, i, it, rim), inner ? rimRadius(top, i, it, side === 'front' ? a : b) : 0];
       volume += (Math.PI * tip * (r1 * r1 + r1 * r2 + r2 * r2)) / 3 - Math.PI * r2 * r2 * tip;
-      if (deep > it.near * 10) volume += Math.PI * (r1 * r1 - r2 * r2) * deep;
-      const at = flat(it.seen, surface.frame.at);
-      layers.push({ depth: rounded(deep + tip), contours: [circleAt(at, r1)] });
+      sinks.push({ diameter: rounded(2 * r1), angle: rounded((2 * Math.abs(surface.half) * 180) / Math.PI), depth: rounded(tip), contour: circleAt(at, r1) });
+      if (deep < it.near * 10) continue;
+      volume += Math.PI * (r1 * r1 - r2 * r2) * deep;
+      layers.push({ depth: rounded(deep), contours: [circleAt(at, r1)] });
       continue;
     }
     volume += Math.PI * radius * radius * (deep + tip / 3);
     if (levels.some((l) => Math.abs(l.height - rim) < it.near)) continue;
-    layers.push({ depth: rounded(deep), contours: [circleAt(flat(it.seen, surface.frame.at), radius)] });
+    layers.push({ depth: rounded(deep), contours: [circleAt(at, radius)] });
   }
-  return { layers, volume, contours: layers.flatMap((l) => l.contours) };
+  return { layers, sinks, volume, contours: [...layers.flatMap((l) => l.contours), ...sinks.map((s) => s.contour)] };
 }
 
 const circleAt = (centre: [number, number], radius: number): Contour => contourOf([{ kind: 'arc', centre, radius, start: 0, sweep: 2 * Math.PI }], true);

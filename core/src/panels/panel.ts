@@ -10,6 +10,15 @@ export interface PanelHole {
   count: number;
 }
 
+/** A cone from a face down: its diameter there, the angle it opens by (degrees), how deep it goes below its rim. mm */
+export interface Countersink {
+  diameter: number;
+  angle: number;
+  depth: number;
+  side: 'front' | 'back';
+  count: number;
+}
+
 /** What is taken out of a face: a pocket within it, a groove from edge to edge or longer than wide, a rebate along an edge. mm */
 export interface PanelPocket {
   kind: 'pocket' | 'groove' | 'rebate';
@@ -45,6 +54,9 @@ export interface Panel {
   /** What is worked from above, by depth. */
   front: { depth: number; contours: Contour[] }[];
   back: { depth: number; contours: Contour[] }[];
+  /** Rims of cones: marked, for no flat cutter makes them. */
+  sunk: { side: 'front' | 'back'; contours: Contour[] }[];
+  countersinks: Countersink[];
   holes: PanelHole[];
   pockets: PanelPocket[];
   edgeHoles: EdgeHole[];
@@ -71,5 +83,6 @@ export function drawingOfPanel(panel: Panel): Drawing {
   const layers = [layer('CUT', panel.outline)];
   for (const { depth, contours } of panel.front) layers.push(layer(`POCKET_${depthText(depth)}MM`, contours.map((c) => ({ ...c, meaning: 'pocket' as const, depth })))); // prettier-ignore
   for (const { depth, contours } of panel.back) layers.push(layer(`MARK_BACK_${depthText(depth)}MM`, contours.map((c) => ({ ...c, meaning: 'mark' as const })), 'DASHED')); // prettier-ignore
+  for (const { side, contours } of panel.sunk) layers.push(layer(side === 'back' ? 'MARK_BACK_COUNTERSINK' : 'MARK_COUNTERSINK', contours.map((c) => ({ ...c, meaning: 'mark' as const })), 'DASHED')); // prettier-ignore
   return { layers: layers.filter((l) => l.contours.length > 0), texts: [], points: [] };
 }

@@ -9,7 +9,7 @@ import { middleOfFace, normalAt, pointOn, type Topology } from '../sheet/topolog
 import { borderOf } from './cover.ts';
 import { drilled, edgeHoles, mitres } from './features.ts';
 import { holesOf, placing, pocketsOf } from './lie.ts';
-import type { NoPanel, Panel } from './panel.ts';
+import type { Countersink, NoPanel, Panel } from './panel.ts';
 import { projected, seenAlong, type Seen } from './project.ts';
 import { areaWithin, facesTo, inDrawing, rounded, type Found, type Level } from './seen.ts';
 
@@ -217,6 +217,8 @@ function describe(top: Topology, it: Found): Panel {
   const put = (list: Contour[]) => list.map((c) => ({ ...c, segments: c.segments.map((s) => transformed(s, place.map)) }));
   const layersOf = (list: { depth: number; contours: Contour[] }[]) => mergedDepths(list.map((l) => ({ depth: l.depth, contours: put(l.contours) })));
   const outline = put(it.outline).sort((a, b) => Math.abs(areaOfContour(b)) - Math.abs(areaOfContour(a)));
+  const cones = [...drilledUp.sinks.map((s) => ({ ...s, side: sideOf(turned) })), ...drilledDown.sinks.map((s) => ({ ...s, side: sideOf(!turned) }))];
+  const sunk = (['front', 'back'] as const).map((side) => ({ side, contours: put(cones.filter((c) => c.side === side).map((c) => c.contour)) }));
   const panel: Panel = {
     thickness,
     length: rounded(place.length),
@@ -224,6 +226,8 @@ function describe(top: Topology, it: Found): Panel {
     outline,
     front: layersOf(fronts),
     back: layersOf(backs),
+    sunk: sunk.filter((s) => s.contours.length > 0),
+    countersinks: countersinksOf(cones),
     holes: [],
     pockets: [],
     edgeHoles: edge.holes(it.seen, place),
@@ -237,14 +241,38 @@ function describe(top: Topology, it: Found): Panel {
   panel.pockets = pocketsOf(panel);
   if (panel.back.length > 0) panel.findings.push(onTheBack(panel));
   if (panel.edgeHoles.length > 0) panel.findings.push(inTheEdges(panel));
+  if (panel.countersinks.length > 0) panel.findings.push(toBeSunk(panel));
   return panel;
 }
+
+const sideOf = (turned: boolean): 'front' | 'back' => (turned ? 'back' : 'front');
+
+/** Cones that are alike, counted. */
+function countersinksOf(cones: readonly Omit<Countersink, 'count'>[]): Countersink[] {
+  const out: Countersink[] = [];
+  for (const { diameter, angle, depth, side } of cones) {
+    const same = out.find((c) => c.side === side && [c.diameter - diameter, c.angle - angle, c.depth - depth].every((d) => Math.abs(d) < 1e-3));
+    if (same) same.count++;
+    else out.push({ diameter, angle, depth, side, count: 1 });
+  }
+  return out.sort((a, b) => Number(a.side === 'back') - Number(b.side === 'back') || a.diameter - b.diameter || a.angle - b.angle);
+}
+
+const toBeSunk = ({ countersinks: list }: Panel): Finding => ({
+  code: 'countersinks',
+  severity: 'look',
+  count: sum(list.map((c) => c.count)),
+  message: `${many(sum(list.map((c) => c.count)), 'countersunk hole is', 'countersunk holes are')} marked and not cut: ${list.map((c) => `${c.count} of ${Number(c.diameter.toFixed(2))} mm at ${Number(c.angle.toFixed(1))}°${c.side === 'back' ? ', on the back' : ''}`).join('; ')}.`,
+  remedy: 'Sink them with a tool of that angle; the hole below is cut.',
+});
+
+const many = (n: number, one: string, more: string): string => `${n.toLocaleString('en')} ${n === 1 ? one : more}`;
 
 const onTheBack = ({ back }: Panel): Finding => ({
   code: 'back-side',
   severity: 'look',
   count: sum(back.map((b) => b.contours.length)),
-  message: `${sum(back.map((b) => b.contours.length))} pockets or holes are on its back: it has to be turned over.`,
+  message: `${many(sum(back.map((b) => b.contours.length)), 'pocket or hole is', 'pockets or holes are')} on its back: it has to be turned over.`,
   remedy: 'They are drawn dashed on layers of their own and not cut from the front.',
 });
 
@@ -252,7 +280,7 @@ const inTheEdges = ({ edgeHoles: list }: Panel): Finding => ({
   code: 'edge-holes',
   severity: 'look',
   count: sum(list.map((h) => h.count)),
-  message: `${sum(list.map((h) => h.count))} holes in its edges need another set-up: ${list.map((h) => `${h.count} of ${Number(h.diameter.toFixed(2))} mm, ${Number(h.depth.toFixed(2))} mm deep, ${h.edge}`).join('; ')}.`,
+  message: `${many(sum(list.map((h) => h.count)), 'hole in its edges needs', 'holes in its edges need')} another set-up: ${list.map((h) => `${h.count} of ${Number(h.diameter.toFixed(2))} mm, ${Number(h.depth.toFixed(2))} mm deep, ${h.edge}`).join('; ')}.`,
   remedy: 'Drill them on their own; no sheet file can hold them.',
 });
 

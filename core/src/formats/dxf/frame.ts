@@ -1,6 +1,6 @@
 import type { Affine } from '../../curves/affine.ts';
 import type { P2 } from '../../curves/segment.ts';
-import { numberAt, type Entity } from './entities.ts';
+import { numberAt, type Entity } from './entity.ts';
 
 /** A map of space as three rows of four numbers: x' = f[0] x + f[1] y + f[2] z + f[3], and so on. */
 export type Frame = readonly number[];

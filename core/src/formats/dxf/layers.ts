@@ -1,5 +1,6 @@
 import { meaningOfName } from '../../curves/names.ts';
-import { colourIn, numberAt, textAt, type Entity } from './entities.ts';
+import { colourIn } from './entities.ts';
+import { numberAt, textAt, type Entity } from './entity.ts';
 
 /** A line of the layer table. */
 export interface LayerLine {

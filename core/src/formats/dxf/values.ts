@@ -1,6 +1,6 @@
 import type { Drawing, TextRun } from '../../curves/drawing.ts';
 import { distance, endOf, startOf } from '../../curves/segment.ts';
-import { numberAt, type Entity } from './entities.ts';
+import { numberAt, type Entity } from './entity.ts';
 import { timesFrame, type Frame } from './frame.ts';
 import type { Copies } from './unfold.ts';
 

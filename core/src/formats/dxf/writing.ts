@@ -1,6 +1,6 @@
 import type { TextMark, TextRun } from '../../curves/drawing.ts';
 import type { P2 } from '../../curves/segment.ts';
-import { numberAt, textAt, type Entity } from './entities.ts';
+import { numberAt, textAt, type Entity } from './entity.ts';
 import { richText } from './values.ts';
 
 const rad = Math.PI / 180;
