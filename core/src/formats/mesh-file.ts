@@ -52,6 +52,15 @@ export const badFaces = (count: number): Finding => ({
   remedy: 'Export the part again; the places they left are open edges now.',
 });
 
+/** A file that goes on after all that it counts: what follows may be the rest of the part. */
+export const goesOn = (what: string): Finding => ({
+  code: 'goes-on',
+  severity: 'look',
+  count: 1,
+  message: `The file goes on after the ${what} that it counts; what follows was left out.`,
+  remedy: 'Check that the part is whole, or export it again.',
+});
+
 /** A file with nothing to make. */
 export const noFaces = (points: boolean): Finding => ({
   code: 'no-triangles',

@@ -16,28 +16,48 @@ export function looksLikeGltf(bytes: Uint8Array): boolean {
   );
 }
 
+interface Node {
+  name?: string;
+  mesh?: number;
+  skin?: number;
+  children?: number[];
+  matrix?: number[];
+  translation?: number[];
+  rotation?: number[];
+  scale?: number[];
+  extensions?: Record<string, unknown>;
+}
+
+interface Primitive {
+  attributes: Record<string, number>;
+  indices?: number;
+  material?: number;
+  mode?: number;
+  targets?: unknown[];
+}
+
 interface Gltf {
   asset?: { version?: string };
   extensionsRequired?: string[];
   scene?: number;
   scenes?: { nodes?: number[] }[];
-  nodes?: { name?: string; mesh?: number; children?: number[]; matrix?: number[]; translation?: number[]; rotation?: number[]; scale?: number[] }[];
-  meshes?: { name?: string; primitives: { attributes: Record<string, number>; indices?: number; material?: number; mode?: number; targets?: unknown[] }[] }[];
+  nodes?: Node[];
+  meshes?: { name?: string; primitives: Primitive[] }[];
+  animations?: unknown[];
   materials?: { pbrMetallicRoughness?: { baseColorFactor?: number[]; baseColorTexture?: unknown } }[];
   accessors?: { bufferView?: number; byteOffset?: number; componentType: number; count: number; type: string; sparse?: unknown; normalized?: boolean }[];
   bufferViews?: { buffer: number; byteOffset?: number; byteLength: number; byteStride?: number }[];
   buffers?: { uri?: string; byteLength: number }[];
 }
 
-const sizes: Record<number, number> = { 5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4 };
 const widths: Record<string, number> = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4 };
 const deepest = 64;
 const mostPlaces = 20_000;
 
 /**
  * Reads glTF 2.0, packed (GLB) or as JSON with its data inside. Lengths are metres and Y points up in the standard: numbers come
- * as mm with Z up. Nodes are the parts' places; one material's base colour is the part's colour. Buffers in other files,
- * compressed meshes and animations are refused or told.
+ * as mm with Z up. Nodes are the parts' places; one material's base colour is the part's colour. Buffers in other files and
+ * compressed meshes are refused; what moves, bends or copies meshes otherwise, and what no scene shows, is told.
  * Source: glTF 2.0 Specification, Khronos Group 2021, sections 3.5 to 3.7 and 4.
  */
 export function readGltf(bytes: Uint8Array): MeshFile {
@@ -47,87 +67,132 @@ export function readGltf(bytes: Uint8Array): MeshFile {
   if (odd.length > 0)
     throw new Unusable('gltf-extension', `The glTF file needs ${odd.join(', ')}, which is not read.`, 'Export it without compression and extensions.');
   const buffers = (json.buffers ?? []).map((b, i) => bufferOf(b, i, bin));
-  const out = new Map<string, number>();
-  const findings: Finding[] = [];
-  const shapes = new Map<number, MeshFilePart[]>();
-  let bad = 0;
-  const shapesOf = (at: number): MeshFilePart[] => {
-    const known = shapes.get(at);
-    if (known) return known;
-    const mesh = json.meshes?.[at];
-    if (!mesh || !Array.isArray(mesh.primitives)) throw broken(`mesh ${at} is named but not there`);
-    const made: MeshFilePart[] = [];
-    mesh.primitives.forEach((primitive, i) => {
-      const mode = primitive.mode ?? 4;
-      if (mode < 4) return void out.set(mode === 0 ? 'sets of points' : 'sets of lines', (out.get(mode === 0 ? 'sets of points' : 'sets of lines') ?? 0) + 1);
-      if (primitive.targets?.length) out.set('shapes to morph into', (out.get('shapes to morph into') ?? 0) + primitive.targets.length);
-      const p = numbersOf(json, buffers, primitive.attributes?.POSITION, 3);
-      // 1 m = 1000 mm; Y up becomes Z up.
-      const positions = new Float64Array(p.length);
-      for (let v = 0; v < p.length; v += 3) [positions[v], positions[v + 1], positions[v + 2]] = [p[v] * 1000, -p[v + 2] * 1000, p[v + 1] * 1000];
-      const corners =
-        primitive.indices === undefined ? Float64Array.from({ length: p.length / 3 }, (_, k) => k) : numbersOf(json, buffers, primitive.indices, 1);
-      const triangles = new Indices();
-      const most = p.length / 3;
-      const push = (a: number, b: number, c: number) => {
-        if (a < most && b < most && c < most) triangles.push3(a, b, c);
-        else bad++;
-      };
-      if (mode === 4) for (let k = 0; k + 2 < corners.length; k += 3) push(corners[k], corners[k + 1], corners[k + 2]);
-      else if (mode === 5) for (let k = 0; k + 2 < corners.length; k++) push(corners[k], corners[k + 1 + (k % 2)], corners[k + 2 - (k % 2)]);
-      else for (let k = 1; k + 1 < corners.length; k++) push(corners[0], corners[k], corners[k + 1]);
-      if (triangles.length === 0) return;
-      const material = json.materials?.[primitive.material ?? -1]?.pbrMetallicRoughness;
-      if (material?.baseColorTexture) out.set('pictures on surfaces', (out.get('pictures on surfaces') ?? 0) + 1);
-      const name = mesh.primitives.length > 1 ? `${mesh.name ?? `Mesh ${at + 1}`} ${i + 1}` : (mesh.name ?? null);
-      made.push({
-        name,
-        above: [],
-        partNumber: null,
-        colour: colourOf(material?.baseColorFactor),
-        mesh: finiteOnly(positions, triangles.taken(), findings),
-        places: [],
-        aboveEach: [],
+  const { parts, findings } = new GltfReader(json, buffers).read();
+  return { version: latin(bytes.subarray(0, 4)) === 'glTF' ? '2.0, packed' : '2.0', unit: 'm', parts, findings };
+}
+
+/** What is told of modes that are no triangles. */
+const flatModes = ['sets of points', 'sets of lines', 'sets of lines', 'sets of lines'];
+
+class GltfReader {
+  private readonly json: Gltf;
+  private readonly buffers: Uint8Array[];
+  private readonly out = new Map<string, number>();
+  private readonly findings: Finding[] = [];
+  private readonly shapes = new Map<number, MeshFilePart[]>();
+  private bad = 0;
+  private placed = 0;
+
+  constructor(json: Gltf, buffers: Uint8Array[]) {
+    this.json = json;
+    this.buffers = buffers;
+  }
+
+  read(): Pick<MeshFile, 'parts' | 'findings'> {
+    const { json, findings } = this;
+    const scene = json.scenes?.[json.scene ?? 0];
+    const roots = scene ? (scene.nodes ?? []) : (json.nodes ?? []).map((_, i) => i);
+    for (const root of roots) this.visit(root, identityRows, [], 0);
+    const parts = [...this.shapes.values()].flat().filter((p) => p.places.length > 0);
+    this.lose('animations', json.animations?.length ?? 0);
+    const shown = new Set(this.shapes.keys());
+    this.lose('meshes that the scene does not show', (json.meshes ?? []).filter((_, i) => !shown.has(i)).length);
+    findings.push(...leftOut(this.out, 'Only surfaces of triangles, as the scene places them, are taken from glTF.'));
+    if (this.bad > 0) findings.push(badFaces(this.bad));
+    if (parts.length === 0)
+      findings.push({
+        code: 'no-triangles',
+        severity: 'stop',
+        count: 1,
+        message: 'The file places no surface.',
+        remedy: 'Export it again with the part shown and chosen.',
       });
-    });
-    shapes.set(at, made);
-    return made;
-  };
-  let placed = 0;
-  const visit = (at: number, rows: Rows, above: string[], depth: number): void => {
-    const node = json.nodes?.[at];
+    return { parts, findings };
+  }
+
+  private lose(what: string, count = 1): void {
+    if (count > 0) this.out.set(what, (this.out.get(what) ?? 0) + count);
+  }
+
+  private visit(at: number, rows: Rows, above: string[], depth: number): void {
+    const node = this.json.nodes?.[at];
     if (!node) throw broken(`node ${at} is named but not there`);
     if (depth > deepest) throw broken('its nodes are nested too deep or in a circle');
     const here = timesRows(rows, placeOf(node));
-    if (node.mesh !== undefined) {
-      for (const part of shapesOf(node.mesh)) {
-        if (++placed > mostPlaces) throw broken(`it places more than ${mostPlaces.toLocaleString('en')} parts`);
-        if (part.places.length === 0) {
-          part.above = above;
-          part.name ??= node.name ?? null;
-        }
-        part.places.push(here);
-        part.aboveEach!.push(above);
-      }
-    }
+    if (node.mesh !== undefined) this.place(node, node.mesh, here, above);
     const names = node.children?.length ? [...above, node.name ?? `Node ${at + 1}`] : above;
-    for (const child of node.children ?? []) visit(child, here, names, depth + 1);
-  };
-  const scene = json.scenes?.[json.scene ?? 0];
-  const roots = scene ? (scene.nodes ?? []) : (json.nodes ?? []).map((_, i) => i);
-  for (const root of roots) visit(root, identityRows, [], 0);
-  const parts = [...shapes.values()].flat().filter((p) => p.places.length > 0);
-  findings.push(...leftOut(out, 'Only surfaces of triangles are taken from glTF.'));
-  if (bad > 0) findings.push(badFaces(bad));
-  if (parts.length === 0)
-    findings.push({
-      code: 'no-triangles',
-      severity: 'stop',
-      count: 1,
-      message: 'The file places no surface.',
-      remedy: 'Export it again with the part shown and chosen.',
+    for (const child of node.children ?? []) this.visit(child, here, names, depth + 1);
+  }
+
+  private place(node: Node, mesh: number, here: Rows, above: string[]): void {
+    if (node.skin !== undefined) this.lose('sets of bones that bend a mesh');
+    if (node.extensions?.EXT_mesh_gpu_instancing) this.lose('lists of further copies');
+    for (const part of this.shapesOf(mesh)) {
+      if (++this.placed > mostPlaces) throw broken(`it places more than ${mostPlaces.toLocaleString('en')} parts`);
+      if (part.places.length === 0) {
+        part.above = above;
+        part.name ??= node.name ?? null;
+      }
+      part.places.push(here);
+      part.aboveEach!.push(above);
+    }
+  }
+
+  /** The surfaces of a mesh, made once. */
+  private shapesOf(at: number): MeshFilePart[] {
+    const known = this.shapes.get(at);
+    if (known) return known;
+    const mesh = this.json.meshes?.[at];
+    if (!mesh || !Array.isArray(mesh.primitives)) throw broken(`mesh ${at} is named but not there`);
+    const made = mesh.primitives.flatMap((primitive, i): MeshFilePart[] => {
+      const shape = this.meshOf(primitive);
+      if (!shape) return [];
+      const name = mesh.primitives.length > 1 ? `${mesh.name ?? `Mesh ${at + 1}`} ${i + 1}` : (mesh.name ?? null);
+      return [{ name, above: [], partNumber: null, ...shape, places: [], aboveEach: [] }];
     });
-  return { version: latin(bytes.subarray(0, 4)) === 'glTF' ? '2.0, packed' : '2.0', unit: 'm', parts, findings };
+    this.shapes.set(at, made);
+    return made;
+  }
+
+  private meshOf(primitive: Primitive): Pick<MeshFilePart, 'mesh' | 'colour'> | null {
+    const mode = primitive.mode ?? 4;
+    if (mode < 4) {
+      this.lose(flatModes[mode] ?? 'sets of lines');
+      return null;
+    }
+    this.lose('shapes to morph into', primitive.targets?.length ?? 0);
+    const positions = positionsOf(numbersOf(this.json, this.buffers, primitive.attributes?.POSITION, 3));
+    const most = positions.length / 3;
+    const corners =
+      primitive.indices === undefined ? Float64Array.from({ length: most }, (_, k) => k) : numbersOf(this.json, this.buffers, primitive.indices, 1);
+    const triangles = this.trianglesOf(mode, corners, most);
+    if (triangles.length === 0) return null;
+    const material = this.json.materials?.[primitive.material ?? -1]?.pbrMetallicRoughness;
+    if (material?.baseColorTexture) this.lose('pictures on surfaces');
+    return { colour: colourOf(material?.baseColorFactor), mesh: finiteOnly(positions, triangles.taken(), this.findings) };
+  }
+
+  /** Triangles one by one (4), in a strip (5) or a fan (6). What is named and not there, and corners too few for one, are counted. */
+  private trianglesOf(mode: number, corners: Float64Array, most: number): Indices {
+    const triangles = new Indices();
+    const push = (a: number, b: number, c: number) => {
+      if (a < most && b < most && c < most) triangles.push3(a, b, c);
+      else this.bad++;
+    };
+    if (mode === 4) {
+      for (let k = 0; k + 2 < corners.length; k += 3) push(corners[k], corners[k + 1], corners[k + 2]);
+      if (corners.length % 3 !== 0) this.bad++;
+    } else if (mode === 5) for (let k = 0; k + 2 < corners.length; k++) push(corners[k], corners[k + 1 + (k % 2)], corners[k + 2 - (k % 2)]);
+    else for (let k = 1; k + 1 < corners.length; k++) push(corners[0], corners[k], corners[k + 1]);
+    return triangles;
+  }
+}
+
+/** 1 m = 1000 mm; Y up becomes Z up. */
+function positionsOf(p: Float64Array): Float64Array {
+  const positions = new Float64Array(p.length);
+  for (let v = 0; v < p.length; v += 3) [positions[v], positions[v + 1], positions[v + 2]] = [p[v] * 1000, -p[v + 2] * 1000, p[v + 1] * 1000];
+  return positions;
 }
 
 function unpacked(bytes: Uint8Array): { json: Gltf; bin: Uint8Array | null } {
@@ -192,43 +257,35 @@ function bufferOf(buffer: { uri?: string; byteLength: number }, i: number, bin: 
   }
 }
 
+/** How a component of a type is read, little endian, and the largest of those that may stand for 1. Source: glTF 2.0, 3.6.2.2 and 3.11. */
+const components: Record<number, { size: number; most: number; read: (cells: DataView, at: number) => number }> = {
+  5120: { size: 1, most: 127, read: (cells, at) => cells.getInt8(at) },
+  5121: { size: 1, most: 255, read: (cells, at) => cells.getUint8(at) },
+  5122: { size: 2, most: 32767, read: (cells, at) => cells.getInt16(at, true) },
+  5123: { size: 2, most: 65535, read: (cells, at) => cells.getUint16(at, true) },
+  5125: { size: 4, most: 1, read: (cells, at) => cells.getUint32(at, true) },
+  5126: { size: 4, most: 1, read: (cells, at) => cells.getFloat32(at, true) },
+};
+
 /** The numbers of an accessor, checked against the bytes that are there. */
 function numbersOf(json: Gltf, buffers: Uint8Array[], at: number | undefined, width: number): Float64Array {
   const accessor = at === undefined ? undefined : json.accessors?.[at];
   if (!accessor) throw broken('a surface has no places');
   if (accessor.sparse) throw new Unusable('gltf-sparse', 'The glTF file holds sparse data, which are not read.', 'Export it again without them.');
   const view = json.bufferViews?.[accessor.bufferView ?? -1];
-  const size = sizes[accessor.componentType];
+  const component = components[accessor.componentType];
   const buffer = view && buffers[view.buffer];
-  if (!view || !buffer || !size || widths[accessor.type] !== width) throw broken('its data do not fit together');
+  if (!view || !buffer || !component || widths[accessor.type] !== width) throw broken('its data do not fit together');
+  const { size, most, read } = component;
   const stride = view.byteStride ?? size * width;
   const start = (view.byteOffset ?? 0) + (accessor.byteOffset ?? 0);
   const { count } = accessor;
-  if (!Number.isInteger(count) || count < 0 || stride < size * width || start < 0 || start + (count - 1) * stride + size * width > buffer.length)
-    throw broken('it is cut off');
+  const sane = Number.isInteger(count) && count >= 0 && stride >= size * width && start >= 0;
+  if (!sane || start + (count - 1) * stride + size * width > buffer.length) throw broken('it is cut off');
   const cells = new DataView(buffer.buffer, buffer.byteOffset, buffer.byteLength);
-  const most: Record<number, number> = { 5120: 127, 5121: 255, 5122: 32767, 5123: 65535 };
-  const scale = accessor.normalized ? 1 / (most[accessor.componentType] ?? 1) : 1;
+  const scale = accessor.normalized ? 1 / most : 1;
   const out = new Float64Array(count * width);
-  for (let i = 0; i < count; i++) {
-    for (let k = 0; k < width; k++) {
-      const o = start + i * stride + k * size;
-      const c = accessor.componentType;
-      const v =
-        c === 5126
-          ? cells.getFloat32(o, true)
-          : c === 5125
-            ? cells.getUint32(o, true)
-            : c === 5123
-              ? cells.getUint16(o, true)
-              : c === 5122
-                ? cells.getInt16(o, true)
-                : c === 5121
-                  ? cells.getUint8(o)
-                  : cells.getInt8(o);
-      out[i * width + k] = v * scale;
-    }
-  }
+  for (let i = 0; i < count; i++) for (let k = 0; k < width; k++) out[i * width + k] = read(cells, start + i * stride + k * size) * scale;
   return out;
 }
 

@@ -3,7 +3,7 @@ import { latin } from '../../base/latin.ts';
 import { Indices, Numbers } from '../../geometry/growing.ts';
 import { Unusable, type Finding } from '../../base/finding.ts';
 import { identityRows } from '../../geometry/rows.ts';
-import { badFaces, coloursLost, decimalComma, hexColour, leftOut, noFaces, type MeshFile } from '../mesh-file.ts';
+import { badFaces, coloursLost, decimalComma, goesOn, hexColour, leftOut, noFaces, type MeshFile } from '../mesh-file.ts';
 import { faceTriangles, finiteOnly } from '../obj/read.ts';
 
 const broken = (why: string) => new Unusable('off-broken', `The OFF file is damaged: ${why}.`, 'Copy or export it again; a half of a part is never used.');
@@ -27,42 +27,15 @@ export function readOff(bytes: Uint8Array): MeshFile {
   const kind = head[1];
   if (/4|n/.test(kind.replace('OFF', '')))
     throw new Unusable('not-flat-space', 'The OFF file has points of more than three dimensions.', 'Export it in three dimensions.');
-  const words = new Lines(bytes, head.index + head[0].length);
   if (/^\s*BINARY\b/.test(latin(bytes.subarray(head[0].length, head[0].length + 32)))) {
     throw new Unusable('binary-off', 'The OFF file is binary, which is not read.', 'Export it as text.');
   }
-  const counts = words.next();
-  if (!counts || counts.length < 2) throw broken('it does not say how many vertices and faces it has');
-  const [vertexCount, faceCount] = counts.map(Number);
-  if (!Number.isInteger(vertexCount) || !Number.isInteger(faceCount) || vertexCount < 0 || faceCount < 0) throw broken('its counts are no numbers');
-  if (vertexCount * 6 > bytes.length || faceCount * 4 > bytes.length) throw broken('its counts promise more than the file can hold');
-  if (faceCount > mostTriangles) throw tooManyTriangles(faceCount);
-  const vertices = new Numbers();
-  for (let i = 0; i < vertexCount; i++) {
-    const row = words.next();
-    if (!row) throw broken('it ends among its vertices');
-    for (const word of row.slice(0, 3)) decimalComma(word);
-    vertices.push3(Number(row[0] ?? NaN), Number(row[1] ?? NaN), Number(row[2] ?? NaN));
-  }
-  const triangles = new Indices();
-  const out = new Map<string, number>();
-  const colours = new Set<string>();
-  let wrong = 0;
-  for (let i = 0; i < faceCount; i++) {
-    const row = words.next();
-    if (!row) throw broken('it ends among its faces');
-    const n = Number(row[0]);
-    const corners = row.slice(1, 1 + n).map(Number);
-    if (n === 1 || n === 2) out.set(n === 1 ? 'points' : 'lines', (out.get(n === 1 ? 'points' : 'lines') ?? 0) + 1);
-    else if (!(n >= 3) || corners.length < n || corners.some((v) => !Number.isInteger(v) || v < 0 || v >= vertexCount)) wrong++;
-    else faceTriangles(vertices.values, corners, triangles);
-    const colour = row.slice(1 + n, 4 + n);
-    if (n >= 3 && colour.length === 3 && colours.size < 2) {
-      const scale = colour.some((c) => c.includes('.')) ? 255 : 1;
-      colours.add(hexColour(...(colour.map((c) => Number(c) * scale) as [number, number, number])));
-    }
-  }
+  const lines = new Lines(bytes, head.index + head[0].length);
+  const [vertexCount, faceCount] = countsOf(lines, bytes.length);
+  const vertices = verticesOf(lines, vertexCount);
+  const { triangles, colours, out, wrong } = facesOf(lines, faceCount, vertices);
   const findings: Finding[] = leftOut(out, 'Export a mesh of faces; nothing else is taken from OFF.');
+  if (lines.next()) findings.push(goesOn('faces'));
   if (colours.size > 1) findings.push(coloursLost(1));
   if (wrong > 0) findings.push(badFaces(wrong));
   if (triangles.length === 0) findings.push(noFaces(vertices.length > 0));
@@ -70,6 +43,61 @@ export function readOff(bytes: Uint8Array): MeshFile {
   const colour = colours.size === 1 ? [...colours][0] : null;
   const parts = triangles.length === 0 ? [] : [{ name: null, above: [], partNumber: null, colour, mesh, places: [identityRows] }];
   return { version: kind === 'OFF' ? 'text' : `text, ${kind}`, unit: null, parts, findings };
+}
+
+/** How many vertices and faces there are, as far as the file can hold them. */
+function countsOf(lines: Lines, bytes: number): [number, number] {
+  const counts = lines.next();
+  if (!counts || counts.length < 2) throw broken('it does not say how many vertices and faces it has');
+  const [vertices, faces] = counts.map(Number);
+  if (![vertices, faces].every((n) => Number.isInteger(n) && n >= 0)) throw broken('its counts are no numbers');
+  if (vertices * 6 > bytes || faces * 4 > bytes) throw broken('its counts promise more than the file can hold');
+  if (faces > mostTriangles) throw tooManyTriangles(faces);
+  return [vertices, faces];
+}
+
+function verticesOf(lines: Lines, count: number): Numbers {
+  const vertices = new Numbers();
+  for (let i = 0; i < count; i++) {
+    const row = lines.next();
+    if (!row) throw broken('it ends among its vertices');
+    for (const word of row.slice(0, 3)) decimalComma(word);
+    vertices.push3(Number(row[0] ?? NaN), Number(row[1] ?? NaN), Number(row[2] ?? NaN));
+  }
+  return vertices;
+}
+
+/** Faces of three and more corners as triangles; single points and lines are counted, as are faces that name what is not there. */
+function facesOf(lines: Lines, count: number, vertices: Numbers): { triangles: Indices; colours: Set<string>; out: Map<string, number>; wrong: number } {
+  const triangles = new Indices();
+  const out = new Map<string, number>();
+  const colours = new Set<string>();
+  const most = vertices.length / 3;
+  let wrong = 0;
+  for (let i = 0; i < count; i++) {
+    const row = lines.next();
+    if (!row) throw broken('it ends among its faces');
+    const n = Number(row[0]);
+    if (n === 1 || n === 2) {
+      const what = n === 1 ? 'points' : 'lines';
+      out.set(what, (out.get(what) ?? 0) + 1);
+      continue;
+    }
+    const corners = row.slice(1, 1 + n).map(Number);
+    if (!(n >= 3) || corners.length < n || corners.some((v) => !Number.isInteger(v) || v < 0 || v >= most)) wrong++;
+    else faceTriangles(vertices.values, corners, triangles);
+    const colour = colours.size < 2 ? colourIn(row.slice(1 + n, 4 + n)) : null;
+    if (colour) colours.add(colour);
+  }
+  return { triangles, colours, out, wrong };
+}
+
+/** Three channels from 0 to 1 where one has a point, else to 255. */
+function colourIn(words: string[]): string | null {
+  if (words.length !== 3) return null;
+  const scale = words.some((c) => c.includes('.')) ? 255 : 1;
+  const [r, g, b] = words.map((c) => Number(c) * scale);
+  return hexColour(r, g, b);
 }
 
 /** Lines of words; comments and empty lines are passed over. */

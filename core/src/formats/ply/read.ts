@@ -2,7 +2,7 @@ import { mostTriangles, tooManyTriangles } from '../../geometry/growing.ts';
 import { Indices, Numbers } from '../../geometry/growing.ts';
 import { Unusable, type Finding } from '../../base/finding.ts';
 import { identityRows } from '../../geometry/rows.ts';
-import { badFaces, coloursLost, decimalComma, hexColour, leftOut, noFaces, textOf, type MeshFile } from '../mesh-file.ts';
+import { badFaces, coloursLost, decimalComma, goesOn, hexColour, leftOut, noFaces, textOf, type MeshFile } from '../mesh-file.ts';
 import { faceTriangles, finiteOnly } from '../obj/read.ts';
 
 type Kind = 'i8' | 'u8' | 'i16' | 'u16' | 'i32' | 'u32' | 'f32' | 'f64';
@@ -54,6 +54,7 @@ export function readPly(bytes: Uint8Array): MeshFile {
       if (element.count > 0) out.set(`of "${element.name}"`, element.count);
     }
   }
+  if (source.more()) findings.push(goesOn('elements'));
   if (colour.first !== null && !colour.one) findings.push(coloursLost(1));
   findings.push(...leftOut(out, 'Export a mesh of faces; nothing else is taken from PLY.'));
   if (wrong > 0) findings.push(badFaces(wrong));
@@ -110,6 +111,8 @@ function headerOf(bytes: Uint8Array): { format: Format; elements: Element[]; sta
 
 interface Source {
   next(kind: Kind): number;
+  /** Whether more than blank space is left. */
+  more(): boolean;
 }
 
 /** Numbers of a binary file, one after another. */
@@ -121,6 +124,13 @@ class Cells implements Source {
     this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
     this.at = start;
     this.little = little;
+  }
+  more(): boolean {
+    // The end of a line behind the data, or bytes that fill up a word, are nothing.
+    const left = this.view.byteLength - this.at;
+    if (left > 3) return true;
+    for (let i = 0; i < left; i++) if (this.view.getUint8(this.at + i) > 32) return true;
+    return false;
   }
   next(kind: Kind): number {
     const { at, view, little } = this;
@@ -155,6 +165,9 @@ class Words implements Source {
   constructor(bytes: Uint8Array, start: number) {
     this.bytes = bytes;
     this.at = start;
+  }
+  more(): boolean {
+    return this.bytes.subarray(this.at).some((b) => b > 32);
   }
   next(): number {
     const { bytes } = this;

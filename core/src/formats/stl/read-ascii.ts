@@ -12,95 +12,127 @@ interface OpenBlock {
   triangles: number[];
 }
 
+const newBlock = (name: string | null): OpenBlock => ({ name, welder: new VertexWelder(1024), triangles: [] });
+
 /**
  * Reads ASCII STL line by line, each `solid` block apart. Words in any case, any white space, any line ending.
  * Source: StereoLithography interface specification, 1989.
  */
 export function readAsciiStl(bytes: Uint8Array): StlFile {
-  const blocks: StlBlock[] = [];
-  const findings: Finding[] = [];
-  const scratch = new Float32Array(3);
-  const bits = new Int32Array(scratch.buffer);
-  const facet: number[] = [];
-  let open: OpenBlock | null = null;
-  let inFacet = false;
-  let sawFacet = false;
-  let sawEnd = false;
-  let unreadable = 0;
-  let misshapen = 0;
-  let badFacet = false;
-  let triangles = 0;
+  const reader = new AsciiReader();
+  for (const line of linesOf(bytes)) reader.take(line);
+  return reader.done();
+}
 
-  const close = (block: OpenBlock) => {
-    if (block.triangles.length === 0) findings.push(noTriangles(block.name));
-    else blocks.push({ name: block.name, mesh: { positions: block.welder.positions(), triangles: Uint32Array.from(block.triangles) } });
-  };
+class AsciiReader {
+  private readonly blocks: StlBlock[] = [];
+  private readonly findings: Finding[] = [];
+  private readonly scratch = new Float32Array(3);
+  private readonly bits = new Int32Array(this.scratch.buffer);
+  /** Bits of the corners of the facet that is being read. */
+  private readonly corners: number[] = [];
+  private open: OpenBlock | null = null;
+  private inFacet = false;
+  private badFacet = false;
+  private sawFacet = false;
+  private sawEnd = false;
+  private unreadable = 0;
+  private misshapen = 0;
+  private triangles = 0;
 
-  for (const line of linesOf(bytes)) {
-    const word = firstWord(line);
-    if (word === 'vertex') {
-      const numbers = line.trim().split(/\s+/);
-      for (let k = 0; k < 3; k++) scratch[k] = Number(numbers[k + 1] ?? 'x');
-      for (let k = 1; k <= 3; k++) if (Number.isNaN(scratch[k - 1])) decimalComma(numbers[k] ?? '');
-      if (!Number.isFinite(scratch[0]) || !Number.isFinite(scratch[1]) || !Number.isFinite(scratch[2])) badFacet = true;
-      open ??= { name: null, welder: new VertexWelder(1024), triangles: [] };
-      facet.push(bits[0], bits[1], bits[2]);
-    } else if (word === 'facet') {
-      inFacet = true;
-      sawFacet = true;
-      badFacet = false;
-      facet.length = 0;
-    } else if (word === 'endfacet') {
-      inFacet = false;
-      if (badFacet) unreadable++;
-      else if (facet.length !== 9 || !open) misshapen++;
-      else {
-        for (let k = 0; k < 9; k += 3) open.triangles.push(open.welder.add(facet[k], facet[k + 1], facet[k + 2]));
-        if (++triangles > mostTriangles) tooMany();
-      }
-      facet.length = 0;
-    } else if (word === 'solid') {
-      if (open) close(open);
-      open = { name: nameAfter(line), welder: new VertexWelder(1024), triangles: [] };
-    } else if (word === 'endsolid') {
-      sawEnd = true;
-      if (open) close(open);
-      open = null;
+  take(line: string): void {
+    switch (firstWord(line)) {
+      case 'vertex':
+        return this.vertex(line);
+      case 'facet':
+        // One that never ended is a facet all the same; corners outside of any are none.
+        if (this.inFacet) this.endFacet();
+        this.corners.length = 0;
+        this.badFacet = false;
+        this.inFacet = this.sawFacet = true;
+        return;
+      case 'endfacet':
+        return this.endFacet();
+      case 'solid':
+        if (this.inFacet) this.endFacet();
+        this.close();
+        this.open = newBlock(nameAfter(line));
+        return;
+      case 'endsolid':
+        if (this.inFacet) this.endFacet();
+        this.sawEnd = true;
+        this.close();
     }
   }
-  const unfinished = inFacet || open !== null;
-  if (open) close(open);
-  if (!sawFacet && !sawEnd) {
-    throw new Unusable('not-stl', 'The text begins with "solid" but has no facets in it.', 'Export an STL again from the program that made it.');
+
+  private vertex(line: string): void {
+    const numbers = line.trim().split(/\s+/);
+    const { scratch, bits } = this;
+    for (let k = 0; k < 3; k++) {
+      scratch[k] = Number(numbers[k + 1] ?? 'x');
+      if (Number.isNaN(scratch[k])) decimalComma(numbers[k + 1] ?? '');
+      if (!Number.isFinite(scratch[k])) this.badFacet = true;
+    }
+    this.open ??= newBlock(null);
+    this.corners.push(bits[0], bits[1], bits[2]);
   }
-  if (inFacet) {
-    throw new Unusable(
-      'cut-off',
-      `The text ends in the middle of facet ${(triangles + 1).toLocaleString('en')}: the file is cut off.`,
-      'Copy or export it again; a half of a part is never used.',
-    );
+
+  private endFacet(): void {
+    const { corners, open } = this;
+    if (this.badFacet) this.unreadable++;
+    else if (corners.length !== 9 || !open) this.misshapen++;
+    else {
+      for (let k = 0; k < 9; k += 3) open.triangles.push(open.welder.add(corners[k], corners[k + 1], corners[k + 2]));
+      if (++this.triangles > mostTriangles) tooMany();
+    }
+    this.inFacet = this.badFacet = false;
+    corners.length = 0;
   }
-  if (unfinished) {
-    findings.push({
-      code: 'no-endsolid',
-      severity: 'look',
-      count: 1,
-      message: 'The text ends without "endsolid"; it may be cut off.',
-      remedy: 'Compare the number of triangles with the program that made it.',
-    });
+
+  private close(): void {
+    const { open } = this;
+    this.open = null;
+    if (!open) return;
+    if (open.triangles.length === 0) this.findings.push(noTriangles(open.name));
+    else this.blocks.push({ name: open.name, mesh: { positions: open.welder.positions(), triangles: Uint32Array.from(open.triangles) } });
   }
-  if (unreadable > 0) findings.push(notNumbers(unreadable));
-  if (misshapen > 0) {
-    findings.push({
-      code: 'not-three-corners',
-      severity: 'stop',
-      count: misshapen,
-      message: `${misshapen.toLocaleString('en')} facets do not have three corners and were left out.`,
-      remedy: 'Export the part again as triangles.',
-    });
+
+  done(): StlFile {
+    const { findings, blocks } = this;
+    const unfinished = this.open !== null;
+    if (!this.sawFacet && !this.sawEnd) {
+      throw new Unusable('not-stl', 'The text begins with "solid" but has no facets in it.', 'Export an STL again from the program that made it.');
+    }
+    if (this.inFacet) {
+      throw new Unusable(
+        'cut-off',
+        `The text ends in the middle of facet ${(this.triangles + 1).toLocaleString('en')}: the file is cut off.`,
+        'Copy or export it again; a half of a part is never used.',
+      );
+    }
+    this.close();
+    if (unfinished) {
+      findings.push({
+        code: 'no-endsolid',
+        severity: 'look',
+        count: 1,
+        message: 'The text ends without "endsolid"; it may be cut off.',
+        remedy: 'Compare the number of triangles with the program that made it.',
+      });
+    }
+    if (this.unreadable > 0) findings.push(notNumbers(this.unreadable));
+    if (this.misshapen > 0) {
+      findings.push({
+        code: 'not-three-corners',
+        severity: 'stop',
+        count: this.misshapen,
+        message: `${this.misshapen.toLocaleString('en')} facets do not have three corners and were left out.`,
+        remedy: 'Export the part again as triangles.',
+      });
+    }
+    if (blocks.length === 0 && !findings.some((f) => f.severity === 'stop')) findings.push(noTriangles());
+    return { encoding: 'ascii', blocks, findings };
   }
-  if (blocks.length === 0 && !findings.some((f) => f.severity === 'stop')) findings.push(noTriangles());
-  return { encoding: 'ascii', blocks, findings };
 }
 
 function tooMany(): never {
