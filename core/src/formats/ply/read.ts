@@ -41,15 +41,10 @@ export function readPly(bytes: Uint8Array): MeshFile {
   const source: Source = format === 'ascii' ? new Words(bytes, start) : new Cells(bytes, start, format === 'binary_little_endian');
   let wrong = 0;
   for (const element of elements) {
-    const least = element.properties.reduce((sum, p) => sum + (format === 'ascii' ? 2 : p.list ? bytesOf[p.list] : bytesOf[p.kind]), 0);
-    if (element.count * Math.max(1, least) > bytes.length - start + 1) {
-      throw broken(`its header promises ${element.count.toLocaleString('en')} of "${element.name}", more than the file can hold`);
-    }
+    checkCount(element, format, bytes.length - start);
     if (element.name === 'vertex') readVertices(element, source, vertices, colour);
-    else if (element.name === 'face') {
-      if (element.count > mostTriangles) throw tooManyTriangles(element.count);
-      wrong += readFaces(element, source, vertices, triangles);
-    } else {
+    else if (element.name === 'face') wrong += readFaces(element, source, vertices, triangles);
+    else {
       for (let i = 0; i < element.count; i++) skip(element, source);
       if (element.count > 0) out.set(`of "${element.name}"`, element.count);
     }
@@ -69,6 +64,13 @@ export function readPly(bytes: Uint8Array): MeshFile {
   };
 }
 
+/** @throws Unusable when the header promises more of an element than the bytes left can hold, or too many faces */
+function checkCount({ name, count, properties }: Element, format: Format, bytes: number): void {
+  const least = properties.reduce((sum, p) => sum + (format === 'ascii' ? 2 : p.list ? bytesOf[p.list] : bytesOf[p.kind]), 0);
+  if (count * Math.max(1, least) > bytes + 1) throw broken(`its header promises ${count.toLocaleString('en')} of "${name}", more than the file can hold`);
+  if (name === 'face' && count > mostTriangles) throw tooManyTriangles(count);
+}
+
 type Format = 'ascii' | 'binary_little_endian' | 'binary_big_endian';
 
 function headerOf(bytes: Uint8Array): { format: Format; elements: Element[]; start: number } {
@@ -77,36 +79,50 @@ function headerOf(bytes: Uint8Array): { format: Format; elements: Element[]; sta
     throw new Unusable('not-ply', 'The file is named .ply but does not begin as one.', 'Bring it in under its real ending, or export it again.');
   const found = /\nend_header[ \t]*\r?\n/.exec(head);
   if (!found) throw broken('its header has no end');
-  // The header is ASCII; a comment in another encoding would make text and bytes differ, so the end is looked for in bytes.
+  const header = new Header();
+  for (const line of head.slice(0, found.index).split(/\r?\n/)) header.take(line.trim());
+  if (!header.format) throw broken('its header names no format');
+  return { format: header.format, elements: header.elements, start: startOfData(bytes) };
+}
+
+/** Where the data begin. The header is ASCII; a comment in another encoding would make text and bytes differ, so the end is looked for in bytes. */
+function startOfData(bytes: Uint8Array): number {
   const mark = [10, ...new TextEncoder().encode('end_header')];
-  let start = -1;
-  for (let i = 0; i < Math.min(bytes.length, 65536) && start < 0; i++) {
-    if (mark.every((b, k) => bytes[i + k] === b)) {
-      start = bytes.indexOf(10, i + mark.length) + 1;
-    }
+  for (let i = 0; i < Math.min(bytes.length, 65536); i++) if (mark.every((b, k) => bytes[i + k] === b)) return bytes.indexOf(10, i + mark.length) + 1;
+  throw broken('its header has no end');
+}
+
+const formats: readonly string[] = ['ascii', 'binary_little_endian', 'binary_big_endian'];
+
+class Header {
+  format: Format | null = null;
+  readonly elements: Element[] = [];
+
+  take(line: string): void {
+    const [word, ...rest] = line.split(/\s+/);
+    if (word === 'format') this.format = formatOf(rest[0] ?? '');
+    else if (word === 'element') this.element(rest[0], Number(rest[1]));
+    else if (word === 'property') this.property(line, rest);
   }
-  let format: Format | null = null;
-  const elements: Element[] = [];
-  for (const line of head.slice(0, found.index).split(/\r?\n/)) {
-    const [word, ...rest] = line.trim().split(/\s+/);
-    if (word === 'format') {
-      if (!['ascii', 'binary_little_endian', 'binary_big_endian'].includes(rest[0])) throw broken(`its format "${rest[0] ?? ''}" is not known`);
-      format = rest[0] as Format;
-    } else if (word === 'element') {
-      const count = Number(rest[1]);
-      if (!Number.isInteger(count) || count < 0) throw broken(`the count of "${rest[0] ?? ''}" is not a number`);
-      elements.push({ name: rest[0], count, properties: [] });
-    } else if (word === 'property') {
-      const list = rest[0] === 'list';
-      const kind = kinds[list ? rest[2] : rest[0]];
-      const count = list ? kinds[rest[1]] : null;
-      const element = elements[elements.length - 1];
-      if (!kind || count === undefined || !element) throw broken(`the line "${line.trim().slice(0, 60)}" is not understood`);
-      element.properties.push({ name: rest[rest.length - 1], kind, list: count });
-    }
+
+  private element(name: string, count: number): void {
+    if (!Number.isInteger(count) || count < 0) throw broken(`the count of "${name ?? ''}" is not a number`);
+    this.elements.push({ name, count, properties: [] });
   }
-  if (!format) throw broken('its header names no format');
-  return { format, elements, start };
+
+  private property(line: string, words: string[]): void {
+    const list = words[0] === 'list';
+    const kind = kinds[list ? words[2] : words[0]];
+    const count = list ? kinds[words[1]] : null;
+    const element = this.elements[this.elements.length - 1];
+    if (!kind || count === undefined || !element) throw broken(`the line "${line.slice(0, 60)}" is not understood`);
+    element.properties.push({ name: words[words.length - 1], kind, list: count });
+  }
+}
+
+function formatOf(word: string): Format {
+  if (!formats.includes(word)) throw broken(`its format "${word}" is not known`);
+  return word as Format;
 }
 
 interface Source {
