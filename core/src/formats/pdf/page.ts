@@ -46,6 +46,16 @@ export interface Text {
   lineY: number;
 }
 
+/** A letter of a line as the reader gives it. */
+interface Glyph {
+  fontChar: string;
+  /** In thousandths of the font's size, mostly. */
+  width: number;
+  isSpace: boolean;
+  unicode: string;
+  isInFont?: boolean;
+}
+
 /** What holds while a page is painted. */
 export interface State {
   map: Affine;
@@ -296,35 +306,44 @@ export class PageReader {
         continue;
       }
       if (!glyph || typeof glyph !== 'object') continue;
-      const { fontChar, width, isSpace, unicode } = glyph as { fontChar: string; width: number; isSpace: boolean; unicode: string };
-      this.letter(fontChar, unicode, font);
+      const { fontChar, width, isSpace, unicode, isInFont } = glyph as Glyph;
+      // What a font does not hold would come as its sign for a missing letter: a box.
+      this.letter(isInFont === false ? null : fontChar, unicode, font);
       text.x += (width * (font?.scale ?? 0.001) * text.size + text.spacing + (isSpace ? text.wordSpacing : 0)) * text.stretch;
     }
   }
 
-  private letter(character: string, unicode: string, font: ReturnType<PageSteps['font']>): void {
+  private letter(character: string | null, unicode: string, font: ReturnType<PageSteps['font']>): void {
     const { text } = this.state;
-    // Mode 3 draws nothing: text that was found in a picture and laid under it.
-    if (text.mode === 3 || text.mode === 7) return this.unseen.add('letter that is not drawn', 'the file says not to show it');
+    if (text.mode >= 4) this.losses.add('clip by letters', 'what it cuts away is still there');
+    // Mode 3 draws nothing: text that was found in a picture and laid under it. From 4 on letters clip, too.
+    const mode = text.mode % 4;
+    if (mode === 3) return this.unseen.add('letter that is not drawn', 'the file says not to show it');
     if (this.groups.some((g) => g.hidden)) return this.unseen.add('letter on a hidden layer', 'the file says not to show it');
     if (!font || font.vertical || !font.drawn)
       return this.losses.add('letter', 'its font has no outlines that can be read; turn text into outlines where the file was made');
-    const key = `${text.font}\0${character}`;
-    let ways = this.letters.get(key);
-    if (ways === undefined) {
-      const path = this.page.letter(text.font, character);
-      ways = path === null ? null : letterOf(path);
-      this.letters.set(key, ways);
-    }
+    const ways = character === null ? null : this.waysOf(text.font, character);
     if (ways === null) {
       if (unicode.trim() !== '') this.losses.add('letter', 'its font has no outlines that can be read; turn text into outlines where the file was made');
       return;
     }
     if (standard.test(font.name)) this.standIns.add(font.name);
     const local = times(text.matrix, [text.size * text.stretch, 0, 0, text.size, text.x, text.y + text.rise]);
-    const stroked = text.mode === 1 || text.mode === 2;
-    const paint = { colour: stroked ? this.state.stroke : this.state.fill, stroked, filled: text.mode !== 1 };
+    const stroked = mode === 1 || mode === 2;
+    const paint = { colour: stroked ? this.state.stroke : this.state.fill, stroked, filled: mode !== 1 };
     for (const chain of placedLetter(ways, times(this.state.map, local))) this.clipped(chain, true, paint);
+  }
+
+  /** The closed ways of a letter; null where its font has none. */
+  private waysOf(font: string, character: string): Stroke[][] | null {
+    const key = `${font}\0${character}`;
+    let ways = this.letters.get(key);
+    if (ways === undefined) {
+      const path = this.page.letter(font, character);
+      ways = path === null ? null : letterOf(path);
+      this.letters.set(key, ways);
+    }
+    return ways;
   }
 }
 
