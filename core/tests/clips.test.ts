@@ -63,6 +63,22 @@ describe('pages, as poppler paints them', () => {
     expect(Math.abs(areaOf(geometry.drawing, point) - seen)).toBeLessThan(0.02 * seen + 10);
     expect(design.findings.concat(design.parts[0].findings).filter((f) => f.code === 'left-out')).toEqual([]);
   });
+  test('a page whose file does not say where it ends is told; one that does, within its last kilobyte, is not', async () => {
+    // Its trailer stands first, as in files for slow lines: the reader finds the page all the same.
+    const whole = pdf('10 10 20 20 re f').toString('latin1');
+    const first = whole.replace(
+      '%PDF-1.7\n',
+      '%PDF-1.7\ntrailer\n<< /Size 5 /Root 1 0 R >>\nstartxref\n0\n%%EOF\n% a comment, so that what was cut off is told from what comes first\n'.padEnd(2000),
+    );
+    const told = async (text: string) =>
+      (await readDesign(Buffer.from(text, 'latin1'), 'a.pdf', nodeKernels)).parts[0].findings
+        .concat((await readDesign(Buffer.from(text, 'latin1'), 'a.pdf', nodeKernels)).findings)
+        .map((f) => f.code);
+    expect(await told(whole)).not.toContain('no-end-of-file');
+    expect(await told(`${whole}${'\n'.repeat(1000)}`)).not.toContain('no-end-of-file');
+    expect(await told(first.slice(0, first.lastIndexOf('xref')))).toContain('no-end-of-file');
+    expect(await told(`${whole}${'\n'.repeat(1030)}`)).toContain('no-end-of-file');
+  });
   test('a form of a group is where its matrix puts it', async () => {
     const { parts } = await readDesign(cases[2][1], 'page.pdf', nodeKernels);
     const box = boxOfDrawing((parts[0].geometry as { drawing: Drawing }).drawing);

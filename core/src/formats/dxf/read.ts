@@ -4,6 +4,7 @@ import { chained, sameDistance } from '../../curves/chain.ts';
 import { Unusable, type Finding } from '../../base/finding.ts';
 import { lossFinding, type Loss } from '../../base/loss.ts';
 import { unitOfInsUnits } from '../../base/units.ts';
+import { noEndOfFile } from '../end-of-file.ts';
 import { chainsOf, colourIn, inOwnPlane } from './entities.ts';
 import { numberAt, textAt, type Entity } from './entity.ts';
 import { frameOf } from './frame.ts';
@@ -342,14 +343,7 @@ class DxfReader {
     const findings: Finding[] = [];
     const lost = lossFinding(leftOut);
     if (lost) findings.push(lost);
-    if (!this.sawEnd)
-      findings.push({
-        code: 'no-end-of-file',
-        severity: 'look',
-        count: 1,
-        message: 'The file ends without its last word ("EOF"); it may be cut off.',
-        remedy: 'Compare it with the program that made it, or copy it again.',
-      });
+    if (!this.sawEnd) findings.push(noEndOfFile('EOF'));
     findings.push(...writingFinding(drawing.texts));
     const fills = drawing.layers.reduce((n, l) => n + l.contours.filter((c) => c.meaning === 'fill').length, 0);
     if (fills > 0) {

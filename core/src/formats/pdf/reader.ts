@@ -1,4 +1,5 @@
 import { asUnusable, Unusable, type Finding } from '../../base/finding.ts';
+import { latin } from '../../base/latin.ts';
 import { lossFinding, type Loss } from '../../base/loss.ts';
 import { chained, sameDistance } from '../../curves/chain.ts';
 import type { Drawing } from '../../curves/drawing.ts';
@@ -6,6 +7,7 @@ import type { ReadChoices } from '../../model/choices.ts';
 import { usualTrace } from '../../trace/choice.ts';
 import { mostPixels, type Picture } from '../../trace/picture.ts';
 import { trace } from '../../trace/trace.ts';
+import { noEndOfFile } from '../end-of-file.ts';
 import type { DrawingFile, Reader, ReadProgress } from '../format.ts';
 import { openPdf, type OpenPdf } from './open.ts';
 import { PageReader, type PageSteps } from './page.ts';
@@ -22,7 +24,8 @@ export const reader: Reader = {
     const marked = await withSpotsMarked(bytes);
     const open = await openPdf(marked.bytes);
     try {
-      return await pagesOf(open, marked, choices, progress);
+      const file = await pagesOf(open, marked, choices, progress);
+      return { ...file, findings: [...unended(bytes), ...file.findings] };
     } finally {
       await open.close();
     }
@@ -189,6 +192,9 @@ function emptyFindings(empty: readonly Page[]): Finding[] {
     },
   ];
 }
+
+/** The last line of a file says that it ends; readers look for it in the last kilobyte. Source: ISO 32000-1, 7.5.5 and its implementation notes. */
+const unended = (bytes: Uint8Array): Finding[] => (latin(bytes.subarray(-1024)).includes('%%EOF') ? [] : [noEndOfFile('%%EOF')]);
 
 function findingsOf({ lost, unseen, standIns }: Page): Finding[] {
   const findings: Finding[] = [];
