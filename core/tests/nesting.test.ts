@@ -203,6 +203,38 @@ describe('guillotine plans', () => {
     const left = Math.max(...sheets.flatMap((s) => leavesOf(s.root).filter((l) => !l.part).map((l) => l.width * l.height))); // prettier-ignore
     expect((sheets.length * 2800 * 2070 - left) / area).toBeLessThanOrEqual(1.1);
   });
+  test('few pieces without stages, laid by exact search too: all there once, kerf and trim kept, nothing overlaps; no more sheets than their area needs and one', () => {
+    const random = randomFrom(11);
+    for (let k = 0; k < some(40, 12); k++) {
+      const items = Array.from({ length: 4 }, () => ({ width: Math.round(80 + random() * 500), height: Math.round(60 + random() * 300), copies: 1 + Math.floor(random() * 3), turns: random() < 0.5 })); // prettier-ignore
+      const kinds = [{ width: 1000, height: 700, copies: null, price: 1, remnant: false }, { width: 500, height: 400, copies: 1, price: 0.2, remnant: true }]; // prettier-ignore
+      const { sheets, notPlaced } = sawn({ items, kinds }, { trim: 5, kerf: 3, stages: null }, k, budgetOf({ rounds: 2 }));
+      expect(notPlaced).toEqual([]);
+      const leaves = sheets.map((s) => leavesOf(s.root).filter((l) => l.part));
+      items.forEach((item, i) => expect(leaves.flat().filter((l) => l.part!.item === i).length).toBe(item.copies));
+      for (const l of leaves.flat()) {
+        const { item, turned } = l.part!;
+        const { width, height, turns } = items[item];
+        expect([l.width, l.height]).toEqual(
+          turned ? [expect.closeTo(height, 9), expect.closeTo(width, 9)] : [expect.closeTo(width, 9), expect.closeTo(height, 9)],
+        );
+        expect(!turned || turns).toBe(true);
+      }
+      leaves.forEach((list, s) => {
+        const kind = kinds[sheets[s].kind];
+        for (const [n, p] of list.entries()) {
+          expect(p.x >= 5 - 1e-9 && p.y >= 5 - 1e-9 && p.x + p.width <= kind.width - 5 + 1e-9 && p.y + p.height <= kind.height - 5 + 1e-9).toBe(true);
+          for (const q of list.slice(n + 1)) {
+            const apart = Math.max(q.x - p.x - p.width, p.x - q.x - q.width, q.y - p.y - p.height, p.y - q.y - q.height);
+            expect(apart).toBeGreaterThanOrEqual(3 - 1e-9);
+          }
+        }
+      });
+      expect(sheets.filter((s) => s.kind === 1).length).toBeLessThanOrEqual(1);
+      const area = items.reduce((sum, i) => sum + i.width * i.height * i.copies, 0);
+      expect(sheets.length).toBeLessThanOrEqual(Math.ceil(area / (990 * 690) / 0.6) + 1);
+    }
+  });
   test('a panel saw: every cut goes from edge to edge, nothing overlaps, kerf and trim kept, all copies there', () => {
     const random = randomFrom(5);
     const items = Array.from({ length: 12 }, () => ({

@@ -13,6 +13,8 @@ const bite = { diameter: 0.5, step: 0.8 };
 /** Marks for the eyes of machines: copper, and what is kept bare around it. IPC-7351 (from memory): 1 mm in 2 mm. */
 const fiducial = { diameter: 1, opening: 2 };
 const toolingHole = 3;
+/** A line shorter than this is none, mm. */
+const shortest = 1e-6;
 /** Frame left between the gaps of two boards, and least of all about them, mm. */
 const bar = 3;
 const rectangle = ([a, b, c, d]: Box2): Track[] => {
@@ -198,7 +200,7 @@ function outset(chain: readonly Track[], gap: number): Track[] {
       else if (angle < -1e-6) {
         const last = out[out.length - 1];
         const back = gap * Math.tan(-angle / 2);
-        if (last.kind !== 'line' || t.kind !== 'line' || lengthOf(last) <= back || lengthOf(t) <= back)
+        if (last.kind !== 'line' || t.kind !== 'line' || Math.min(lengthOf(last), lengthOf(t)) <= back + shortest)
           throw new Unusable('gap-too-wide', `The gap of ${gap} mm has no room in an inner corner of the edge.`, 'Take a narrower gap, or round the corner.');
         const corner: P2 = [last.b[0] - u[0] * back, last.b[1] - u[1] * back];
         out[out.length - 1] = { ...last, b: corner };

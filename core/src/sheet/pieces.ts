@@ -2,7 +2,7 @@ import { contourOf, type Contour } from '../curves/drawing.ts';
 import { fitContour, mergedContour } from '../curves/fit.ts';
 import { distance, ellipseFrom, type P2, type Segment } from '../curves/segment.ts';
 import { recognised } from '../curves/recognise.ts';
-import { add, cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
+import { add, cross, dot, lengthOf, scaled, sub, type Vec3 } from '../geometry/vector.ts';
 import type { Surface } from '../surfaces/surfaces.ts';
 import { pointOn, type Course, type TopologyEdge } from './topology.ts';
 import type { Development } from './develop.ts';
@@ -178,39 +178,6 @@ function movedCourse(course: Course, by: Vec3): Course {
   for (let i = 0; i <= n; i++) points.set(add(pointOn(course, i / n), by), i * 3);
   return { kind: 'corners', points };
 }
-
-/** Distance from a point to a course, mm. Newton's method from the nearest of some points. Source: The NURBS Book, 6.1. */
-export function distanceToCourse(course: Course, p: Vec3): number {
-  const n = course.kind === 'corners' ? course.points.length / 3 - 1 : 24;
-  let best = Infinity;
-  let at = 0;
-  for (let i = 0; i <= n; i++) {
-    const d = lengthOf(sub(pointOn(course, i / n), p));
-    if (d < best) [best, at] = [d, i / n];
-  }
-  if (course.kind === 'corners') {
-    for (let i = Math.max(0, Math.round(at * n) - 1); i < Math.min(n, Math.round(at * n) + 1); i++) {
-      const a = pointOn(course, i / n);
-      const b = pointOn(course, (i + 1) / n);
-      const along = sub(b, a);
-      const t = Math.max(0, Math.min(1, dot(sub(p, a), along) / (dot(along, along) || 1)));
-      best = Math.min(best, lengthOf(sub(add(a, scaled(along, t)), p)));
-    }
-    return best;
-  }
-  // Ternary search between the neighbours, then it is as near as rounding allows.
-  let low = Math.max(0, at - 1 / n);
-  let high = Math.min(1, at + 1 / n);
-  for (let i = 0; i < 60; i++) {
-    const [a, b] = [low + (high - low) * 0.382, low + (high - low) * 0.618];
-    if (lengthOf(sub(pointOn(course, a), p)) < lengthOf(sub(pointOn(course, b), p))) high = b;
-    else low = a;
-  }
-  return Math.min(best, lengthOf(sub(pointOn(course, (low + high) / 2), p)));
-}
-
-/** Unit vector from a to b. */
-export const towards = (a: Vec3, b: Vec3): Vec3 => unit(sub(b, a));
 
 export function movedContour(c: Contour, m: FlatPlace): Contour {
   return { ...c, segments: c.segments.map((s) => movedSegment(s, m)) };
