@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -222,6 +223,60 @@ describe('picture files', () => {
     expect(contour.segments.map((s) => s.kind)).toEqual(['line', 'line', 'line', 'line']);
     const sides = contour.segments.map((s) => (s.kind === 'line' ? Math.hypot(s.a[0] - s.b[0], s.a[1] - s.b[1]) * per : 0)).sort((a, b) => a - b);
     for (const [i, want] of [40, 40, 60, 60].entries()) expect(Math.abs(sides[i] - want)).toBeLessThan(0.1);
+  });
+  describe('BMP of every depth', () => {
+    const place = mkdtempSync(join(tmpdir(), 'bmp-'));
+    afterAll(() => rmSync(place, { recursive: true, force: true }));
+    const script = `
+import json, random, sys
+from PIL import Image
+dice = random.Random(5)
+out = {}
+for w in (40, 37, 33, 5, 1):
+    whole = Image.new('RGB', (w, 9))
+    whole.putdata([tuple(dice.randrange(256) for _ in range(3)) for _ in range(w * 9)])
+    for mode in ('1', 'L', 'P', 'RGB', 'RGBA'):
+        name = f'{mode} {w}.bmp'
+        whole.convert(mode).save(sys.argv[1] + '/' + name)
+        out[name] = list(Image.open(sys.argv[1] + '/' + name).convert('RGB').tobytes())
+print(json.dumps(out))`;
+    const made = JSON.parse(execFileSync('/usr/bin/python3', ['-c', script, place], { encoding: 'utf8', maxBuffer: 1e8 })) as Record<string, number[]>;
+    test.each(Object.keys(made))('%s, made by Pillow: the pixels that it reads', async (name) => {
+      const { width, height, data } = await decodePicture(new Uint8Array(readFileSync(join(place, name))));
+      const colours = Array.from({ length: width * height }, (_, i) => [...data.subarray(i * 4, i * 4 + 3)]).flat();
+      expect(colours).toEqual(made[name]);
+      expect(Array.from({ length: width * height }, (_, i) => data[i * 4 + 3]).every((v) => v === 255)).toBe(true);
+    });
+    /** Rows from the bottom, with a palette or masks. Source: the BITMAPINFOHEADER layout. */
+    const by = (width: number, bits: number, compression: number, words: number[], rows: number[]) => {
+      const out = Buffer.alloc(54 + words.length * 4 + rows.length);
+      out.write('BM');
+      [[2, out.length], [10, 54 + words.length * 4], [14, 40], [18, width], [22, 1], [30, compression], [34, rows.length], [46, compression === 3 ? 0 : words.length]].forEach(([at, v]) => out.writeUInt32LE(v, at));
+      out.writeUInt16LE(1, 26);
+      out.writeUInt16LE(bits, 28);
+      words.forEach((v, i) => out.writeUInt32LE(v, 54 + i * 4));
+      out.set(rows, 54 + words.length * 4);
+      return new Uint8Array(out);
+    }; // prettier-ignore
+    const colours = async (bytes: Uint8Array) => {
+      const { width, data } = await decodePicture(bytes);
+      return Array.from({ length: width }, (_, i) => [...data.subarray(i * 4, i * 4 + 3)]);
+    };
+    const [red, green, blue, grey] = [0xff0000, 0xff00, 0xff, 0x808080];
+    test('four bits a pixel, sixteen by five and by masks, by hand', async () => {
+      expect(await colours(by(4, 4, 0, [red, green, blue, grey], [0x01, 0x23, 0, 0]))).toEqual([[255, 0, 0], [0, 255, 0], [0, 0, 255], [128, 128, 128]]); // prettier-ignore
+      expect(await colours(by(2, 16, 0, [], [0, 0x7c, 0x1f, 0]))).toEqual([[248, 0, 0], [0, 0, 248]]); // prettier-ignore
+      expect(await colours(by(2, 16, 3, [0xf800, 0x7e0, 0x1f], [0, 0xf8, 0xe0, 0x07]))).toEqual([[248, 0, 0], [0, 252, 0]]); // prettier-ignore
+    });
+    test('what would come wrong is refused: run lengths, four bits in rows of odd width', async () => {
+      await expect(decodePicture(by(3, 4, 0, [red, green, blue], [0x01, 0x20, 0, 0]))).rejects.toThrow('four bits a pixel and rows of an odd width');
+      for (const [bits, compression] of [
+        [8, 1],
+        [4, 2],
+      ] as const)
+        // prettier-ignore
+        await expect(decodePicture(by(2, bits, compression, [red, green], [2, 1, 0, 1]))).rejects.toThrow('compressed within');
+    });
   });
   test('a picture that is said to be held sideways is turned: EXIF orientation 6', async () => {
     const turned = await decodePicture(new Uint8Array(await raw().withMetadata({ orientation: 6 }).jpeg({ quality: 95 }).toBuffer()));

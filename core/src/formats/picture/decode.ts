@@ -53,11 +53,17 @@ async function decodeBmp(bytes: Uint8Array): Promise<Picture> {
   const core = view.getUint32(14, true) === 12;
   if (bytes.length < 54) throw broken('BMP', 'it ends within its header');
   checkSize(core ? view.getUint16(18, true) : Math.abs(view.getInt32(18, true)), core ? view.getUint16(20, true) : Math.abs(view.getInt32(22, true)));
+  checkBmpKind(
+    core ? 0 : view.getUint32(30, true),
+    core ? view.getUint16(24, true) : view.getUint16(28, true),
+    core ? view.getUint16(18, true) : view.getInt32(18, true),
+  );
   const { decode } = await import(/* turbopackIgnore: true */ 'bmp-ts');
   try {
-    const { width, height, data } = decode(Buffer.from(bytes), { toRGBA: true });
+    // As opacity, blue, green, red: asked for red first, it mixes up the colours of palettes (bmp-ts 1.0.9).
+    const { width, height, data } = decode(Buffer.from(bytes), { toRGBA: false });
     if (data.length !== width * height * 4) throw new Error('it ends early');
-    const values = new Uint8Array(data);
+    const values = Uint8Array.from(data, (_, i) => data[(i & ~3) + 3 - (i & 3)]);
     // Only pictures of 32 bits have an opacity, and few of those mean it.
     if (!values.some((v, i) => i % 4 === 3 && v !== 0)) for (let i = 3; i < values.length; i += 4) values[i] = 255;
     const perMetre = core ? 0 : view.getInt32(38, true);
@@ -65,6 +71,14 @@ async function decodeBmp(bytes: Uint8Array): Promise<Picture> {
   } catch (thrown) {
     throw broken('BMP', (thrown as Error).message);
   }
+}
+
+/** What the decoder gets wrong is not given to it: run lengths, and rows of four bits a pixel that end within a byte (bmp-ts 1.0.9). */
+function checkBmpKind(compression: number, bits: number, width: number): void {
+  const plain = compression === 0 || compression === 3 || compression === 6;
+  if (plain && !(bits === 4 && width % 2 !== 0)) return;
+  const what = plain ? 'has four bits a pixel and rows of an odd width' : 'is compressed within';
+  throw new Unusable('bmp-kind', `The BMP ${what}, which is not read.`, 'Save the picture as PNG.');
 }
 
 /** The picture that a drawing was made of, from the bytes of its file: those of a picture, or of pages that hold one. @throws Unusable */
