@@ -278,6 +278,28 @@ print(json.dumps(out))`;
         await expect(decodePicture(by(2, bits, compression, [red, green], [2, 1, 0, 1]))).rejects.toThrow('compressed within');
     });
   });
+  test.each(['tif', 'gif', 'webp'])('a %s of three pictures: the first is taken, the others are told; one of one says nothing', async (ending) => {
+    const place = mkdtempSync(join(tmpdir(), 'pages-'));
+    const script = `
+import sys
+from PIL import Image, ImageDraw
+def page(size):
+    im = Image.new('RGB', (90, 70), (255, 255, 255))
+    ImageDraw.Draw(im).rectangle((10, 10, 10 + size, 10 + size), fill=(0, 0, 0))
+    return im
+page(40).save(sys.argv[1], save_all=True, append_images=[page(30), page(20)])
+page(40).save(sys.argv[2])`;
+    const [three, one] = ['three', 'one'].map((name) => join(place, `${name}.${ending}`));
+    execFileSync('/usr/bin/python3', ['-c', script, three, one]);
+    const read = async (file: string) => readDesign(new Uint8Array(readFileSync(file)), file, nodeKernels);
+    const told = async (file: string) => (await read(file)).findings.filter((f) => f.code === 'further-pictures').map((f) => [f.severity, f.count]);
+    expect(await told(three)).toEqual([['look', 2]]);
+    expect(await told(one)).toEqual([]);
+    const { min, max } = (await read(three)).parts[0].summary.box;
+    // 41 pixels at 96 an inch are 10.8 mm, 31 would be 8.2.
+    expect(max[0] - min[0]).toBeGreaterThan(10);
+    rmSync(place, { recursive: true, force: true });
+  });
   test('a picture that is said to be held sideways is turned: EXIF orientation 6', async () => {
     const turned = await decodePicture(new Uint8Array(await raw().withMetadata({ orientation: 6 }).jpeg({ quality: 95 }).toBuffer()));
     expect([turned.width, turned.height]).toEqual([h, w]);

@@ -8,6 +8,8 @@ export interface Picture {
   data: Uint8Array | Uint16Array;
   /** Pixels in a millimetre as the file states them; null when it does not. */
   perMm: number | null;
+  /** Pictures of the file beside this one, its first: pages of a scan, steps of a moving one. */
+  further?: number;
 }
 
 /** Smallest side of what is followed, pixels. */

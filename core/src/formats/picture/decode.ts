@@ -36,7 +36,8 @@ export async function decodePicture(bytes: Uint8Array): Promise<Picture> {
     const values = deep ? new Uint16Array(data.buffer.slice(data.byteOffset, data.byteOffset + data.byteLength)) : new Uint8Array(data);
     if (info.channels !== 4) throw new Error(`${info.channels} channels`);
     const perInch = perInchOf(bytes, kind, about);
-    return { width: info.width, height: info.height, data: values, perMm: perMmOf(perInch) };
+    const further = (about.pages ?? 1) - 1;
+    return { width: info.width, height: info.height, data: values, perMm: perMmOf(perInch), ...(further > 0 ? { further } : {}) };
   } catch (thrown) {
     throw broken(kind, (thrown as Error).message);
   }

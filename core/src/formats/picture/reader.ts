@@ -8,6 +8,14 @@ import { pictureKind } from './kinds.ts';
 /** Resolutions that programs write without anybody having chosen them. Common practice, no source. */
 const fillers = [72, 96];
 
+const firstOnly = (further: number): Finding => ({
+  code: 'further-pictures',
+  severity: 'look',
+  count: further,
+  message: `The file holds ${(further + 1).toLocaleString('en')} pictures, one behind the other; the first was taken.`,
+  remedy: 'Save the others as files of their own if they are wanted.',
+});
+
 export const reader: Reader = {
   kind: 'drawing',
   looksLike: (bytes) => pictureKind(bytes) !== null,
@@ -15,6 +23,7 @@ export const reader: Reader = {
     const picture = await decodePicture(bytes);
     const traced = trace(picture, choices.trace ?? usualTrace);
     const findings: Finding[] = [...traced.findings];
+    if (picture.further) findings.push(firstOnly(picture.further));
     const perInch = picture.perMm === null ? null : Math.round(picture.perMm * 25.4);
     if (perInch !== null && fillers.includes(perInch)) {
       findings.push({
