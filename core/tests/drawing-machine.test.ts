@@ -150,6 +150,32 @@ describe('from solids and meshes', () => {
     expect(area).toBeCloseTo(1200 - 9 * Math.PI, 9);
     expect(contours.find((c) => isFull(c.segments[0]))!.segments[0]).toMatchObject({ kind: 'arc', radius: 3 });
   });
+  describe('round bodies, whose outlines are no edges of theirs: areas by formula within the deviation that is stated', () => {
+    /** Round an ellipse. Source: Ramanujan, Modular equations and approximations to pi, 1914; here off by less than 1e-7. */
+    const roundEllipse = (p: number, q: number) => {
+      const h = ((p - q) / (p + q)) ** 2;
+      return Math.PI * (p + q) * (1 + (3 * h) / (10 + Math.sqrt(4 - 3 * h)));
+    };
+    const [ball, major, minor] = [10, 20, 5];
+    const tilt = [1, 0, 0, 0, 0, 0.8, -0.6, 0, 0, 0.6, 0.8, 0];
+    // A ring seen so that its middle is an ellipse of 20 by 12: it and its hole lie minor outside and inside of that.
+    const beside = roundEllipse(major, 12) * minor;
+    const cases: [string, (b: SolidBuilder) => ReturnType<SolidBuilder['box']>, ViewName, number, number][] = [
+      ['a ball', (b) => b.sphere([0, 0, 0], ball), 'front', Math.PI * ball ** 2, 2 * Math.PI * ball],
+      ['a ring from the side: a slot', (b) => b.torus([0, 0, 0], [0, 0, 1], major, minor), 'front', 4 * major * minor + Math.PI * minor ** 2, 4 * major + 2 * Math.PI * minor],
+      ['a ring from above', (b) => b.torus([0, 0, 0], [0, 0, 1], major, minor), 'top', 4 * Math.PI * major * minor, 4 * Math.PI * major],
+      ['a ring leaning', (b) => b.placed(b.torus([0, 0, 0], [0, 0, 1], major, minor), tilt), 'front', 2 * beside, 2 * roundEllipse(major, 12)],
+      ['a ball with a flat, whose line is an edge', (b) => b.cut(b.sphere([0, 0, 0], ball), b.box([-20, -20, -26], [40, 40, 20])), 'front', ball ** 2 * (Math.PI - Math.acos(0.6)) + 48, 2 * Math.PI * ball],
+      ['a cylinder leaning: two half ellipses and its sides', (b) => b.placed(b.cylinder([0, 0, 0], [0, 0, 1], 6, 30), tilt), 'front', 12 * 30 * 0.8 + Math.PI * 6 * 6 * 0.6, 2 * 24 + roundEllipse(6, 3.6)],
+    ]; // prettier-ignore
+    test.each(cases)('%s', (_, make, view, area, along) => {
+      const b = new SolidBuilder(kernel);
+      const { drawing, deviation } = drawShape({ kind: 'solid', brep: b.brep(make(b)) }, none, { kind: 'view', view, edges: 'silhouette' }, engine, kernel);
+      const found = facts(drawing).area;
+      expect(Math.abs(found - area)).toBeLessThanOrEqual(deviation * along + 1e-6 * area);
+      expect(deviation).toBeLessThan(0.06);
+    });
+  });
   test.each([
     ['top', [10, 8]],
     ['bottom', [10, -8]],

@@ -1,50 +1,58 @@
 import { contourOf, type Contour } from './drawing.ts';
 import { mergedContour } from './fit.ts';
-import { distance, endOf, isFull, pointAt, startOf, turn, type ArcSegment, type LineSegment, type P2, type Segment } from './segment.ts';
+import { bulgeOf, distance, endOf, fromBulge, isFull, pointAt, startOf, turn, type ArcSegment, type LineSegment, type P2, type Segment } from './segment.ts';
 
 type Primitive = LineSegment | ArcSegment;
 
+/** A contour with the exact pieces in the place of its own. */
+export interface Snapped {
+  contour: Contour;
+  /** How far the pieces that fit no exact one were moved by the corners beside them, mm; null where every piece fits one. */
+  rough: number | null;
+}
+
 /**
  * Puts a contour that was followed on facets back onto the exact lines and circles it came from: each piece that lies within `tolerance` mm
- * of one takes its place, and corners become the places where those meet. Pieces that fit none stay as they are.
+ * of one takes its place, and corners become the places where those meet. Pieces that fit none stay as they are, but for their ends.
+ * @example snappedTo(outline, edges, 0.05).rough // null: every piece is exact
  */
-export function snappedTo(contour: Contour, exact: readonly Segment[], tolerance: number): Contour {
+export function snappedTo(contour: Contour, exact: readonly Segment[], tolerance: number): Snapped {
   const primitives = exact.filter((s): s is Primitive => s.kind === 'line' || s.kind === 'arc');
   const n = contour.segments.length;
   const chosen = contour.segments.map((s) => nearest(s, primitives, tolerance));
   if (n === 1 && isFull(contour.segments[0])) {
-    const p = chosen[0];
+    const [p] = chosen;
     const own = contour.segments[0] as ArcSegment;
-    return p?.kind === 'arc' ? { ...contour, segments: [{ ...own, centre: p.centre, radius: p.radius }] } : contour;
+    return p?.kind === 'arc' ? { contour: { ...contour, segments: [{ ...own, centre: p.centre, radius: p.radius }] }, rough: null } : { contour, rough: 0 };
   }
-  const corners: P2[] = contour.segments.map((s, i) => {
-    const at = endOf(s);
-    const [p, q] = [chosen[i], chosen[(i + 1) % n]];
-    return cornerOf(p, q, at, tolerance * 4);
-  });
-  const segments = contour.segments.map((s, i): Segment => {
-    const a = corners[(i + n - 1) % n];
-    const b = corners[i];
-    const p = chosen[i];
-    if (s.kind === 'line' || !p || p.kind === 'line') return { kind: 'line', a, b };
-    const start = Math.atan2(a[1] - p.centre[1], a[0] - p.centre[0]);
-    const sign = Math.sign((s as ArcSegment).sweep);
-    let sweep = (sign * (Math.atan2(b[1] - p.centre[1], b[0] - p.centre[0]) - start)) % turn;
-    if (sweep <= 0) sweep += turn;
-    return { kind: 'arc', centre: p.centre, radius: p.radius, start, sweep: sign * sweep };
-  });
-  return mergedContour({ ...contour, segments }, 1e-7);
+  const corners: P2[] = contour.segments.map((s, i) => cornerOf(chosen[i], chosen[(i + 1) % n], endOf(s), tolerance * 4));
+  const segments = contour.segments.map((s, i) => between(s, chosen[i], corners[(i + n - 1) % n], corners[i]));
+  const moved = contour.segments.flatMap((s, i) => (chosen[i] ? [] : probes.map((t) => distance(pointAt(s, t), pointAt(segments[i], t)))));
+  return { contour: mergedContour({ ...contour, segments }, 1e-7), rough: moved.length > 0 ? Math.max(...moved) : null };
+}
+
+const probes = [0, 0.25, 0.5, 0.75, 1];
+
+/** A piece between two corners: on the exact one that it fits, else bulged as it is. */
+function between(s: Segment, p: Primitive | null, a: P2, b: P2): Segment {
+  if (s.kind !== 'arc') return { kind: 'line', a, b };
+  if (p?.kind !== 'arc') return fromBulge(a, b, bulgeOf(s));
+  const start = Math.atan2(a[1] - p.centre[1], a[0] - p.centre[0]);
+  const sign = Math.sign(s.sweep);
+  let sweep = (sign * (Math.atan2(b[1] - p.centre[1], b[0] - p.centre[0]) - start)) % turn;
+  if (sweep <= 0) sweep += turn;
+  return { kind: 'arc', centre: p.centre, radius: p.radius, start, sweep: sign * sweep };
 }
 
 /** The exact piece that a fitted one lies on at its ends and middle. */
 function nearest(s: Segment, primitives: readonly Primitive[], tolerance: number): Primitive | null {
   if (s.kind !== 'line' && s.kind !== 'arc') return null;
-  const probes = [startOf(s), pointAt(s, 0.5), endOf(s)];
+  const places = [startOf(s), pointAt(s, 0.5), endOf(s)];
   let best: Primitive | null = null;
   let least = tolerance;
   for (const p of primitives) {
     if (p.kind !== s.kind) continue;
-    const off = Math.max(...probes.map((q) => offOf(p, q)));
+    const off = Math.max(...places.map((q) => offOf(p, q)));
     if (off < least) {
       least = off;
       best = p;
@@ -53,7 +61,7 @@ function nearest(s: Segment, primitives: readonly Primitive[], tolerance: number
   return best;
 }
 
-/** Distance of a point from the whole line or circle, and how far it lies beyond the piece's own ends. */
+/** Distance of a point from the whole line or circle. */
 function offOf(p: Primitive, q: P2): number {
   if (p.kind === 'arc') return Math.abs(distance(p.centre, q) - p.radius);
   const length = distance(p.a, p.b);

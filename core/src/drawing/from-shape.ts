@@ -136,8 +136,10 @@ function ofSolid(k: Kernel, brep: string, view: ShapeView, engine: Engine): Draw
   const exact = o.visible.flatMap((c) => c.segments);
   const rough = silhouette(engine, mesh, viewFrames[view.view], silhouetteFacets * 2);
   const silhouettes = rough.contours.map((c) => snappedTo(c, exact, silhouetteFacets * 4));
-  const outer = ordered(drawingOf([layerOf('outline', silhouettes)])).drawing.layers[0];
-  const off = leftRough(outer.contours, exact) ? rough.deviation + silhouetteFacets : near;
+  const drawn = silhouettes.map((c) => c.contour);
+  const outer = ordered(drawingOf([layerOf('outline', drawn)])).drawing.layers[0];
+  const loose = silhouettes.flatMap((c) => (c.rough === null ? [] : [c.rough]));
+  const off = loose.length > 0 ? rough.deviation + silhouetteFacets + Math.max(...loose) : near;
   if (off > near) said.push('Parts of the silhouette have no exact edge; they are within the stated deviation.');
   if (view.edges === 'silhouette') return { drawing: drawingOf([outer]), deviation: off, said };
   // A line is on one layer once: what lies on the outline is the outline, what lies on a seen edge is seen.
@@ -187,12 +189,6 @@ function notOn(edges: readonly Contour[], others: readonly Contour[], tolerance:
       return Math.hypot(x - ax - t * dx, y - ay - t * dy) <= tolerance + Math.sqrt(long) * 0.004;
     });
   return edges.filter((c) => !c.segments.every((s) => Array.from({ length: lookedAt }, (_, i) => pointAt(s, (i + 0.5) / lookedAt)).every(on)));
-}
-
-/** Whether some piece of the silhouette lies on no exact line or circle. */
-function leftRough(contours: Contour[], exact: readonly Segment[]): boolean {
-  const arcs = exact.filter((s) => s.kind === 'arc');
-  return contours.some((c) => c.segments.some((s) => s.kind === 'arc' && !arcs.some((a) => a.kind === 'arc' && a.radius === s.radius)));
 }
 
 /** Heights of sections in the middle of each layer of a stack. */
