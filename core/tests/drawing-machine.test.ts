@@ -1,6 +1,6 @@
 import { beforeAll, describe, expect, test } from 'vitest';
 import { partOfDrawing } from '../src/drawing/part.ts';
-import { areaOfContour, contourOf, lengthOfContour, type Contour, type Drawing } from '../src/curves/drawing.ts';
+import { areaOfContour, boxOfDrawing, contourOf, lengthOfContour, type Contour, type Drawing } from '../src/curves/drawing.ts';
 import { drawShape, viewFrames, type ShapeView, type ViewName } from '../src/drawing/from-shape.ts';
 import { meantContours } from '../src/drawing/meaning.ts';
 import { netArea, nest } from '../src/curves/nest.ts';
@@ -196,6 +196,56 @@ describe('from solids and meshes', () => {
     expect(seen).toBe(view === 'right' || view === 'back');
     const { x } = viewFrames[view];
     expect(x[view === 'front' || view === 'back' ? 0 : 1]).toBe(sign);
+  });
+  /** Straight pieces of a layer as the places they run between, each from its lower end. */
+  const straight = (d: Drawing, layer: string): string[] =>
+    (d.layers.find((l) => l.name === layer)?.contours ?? [])
+      .flatMap((c) => c.segments)
+      .flatMap((q) =>
+        q.kind === 'line'
+          ? [
+              [q.a, q.b]
+                .map((v) => v.map((x) => Number(x.toFixed(6)) + 0).join(' '))
+                .sort()
+                .join(' to '),
+            ]
+          : [],
+      ) // prettier-ignore
+      .sort();
+  test.each([
+    // The hole of 6 at (10, 8), and the step from (30, 20) on above 5, as each side hides or shows them.
+    ['front', [], ['13 0 to 13 10', '7 0 to 7 10', '30 10 to 30 5', '30 5 to 40 5']],
+    ['back', ['-30 10 to -30 5', '-30 5 to -40 5'], ['-13 0 to -13 10', '-7 0 to -7 10']],
+    ['right', ['20 10 to 20 5', '20 5 to 30 5'], ['11 0 to 11 10', '5 0 to 5 10']],
+    ['left', [], ['-11 0 to -11 10', '-5 0 to -5 10', '-20 10 to -20 5', '-20 5 to -30 5']],
+    ['top', ['30 20 to 30 30', '30 20 to 40 20'], []],
+    ['bottom', [], ['30 -20 to 30 -30', '30 -20 to 40 -20']],
+  ] as [ViewName, string[], string[]][])('from the %s: edges that are seen, and those behind in broken lines', (view, seen, hidden) => {
+    const { drawing } = draw({ kind: 'view', view, edges: 'hidden' });
+    const sorted = (list: string[]) => list.map((l) => l.split(' to ').sort().join(' to ')).sort();
+    expect(straight(drawing, 'edges')).toEqual(sorted(seen));
+    expect(straight(drawing, 'hidden')).toEqual(sorted(hidden));
+    const behind = drawing.layers.find((l) => l.name === 'hidden');
+    if (behind) expect([behind.lineType, new Set(behind.contours.map((c) => c.meaning))]).toEqual(['DASHED', new Set(['label'])]);
+    expect(draw({ kind: 'view', view, edges: 'visible' }).drawing.layers.map((l) => l.name)).not.toContain('hidden');
+  });
+  test('upright sections: as one looks along their axis, where they are asked for', () => {
+    const area = (axis: 'x' | 'y', height: number) => facts(draw({ kind: 'section', axis, height }).drawing).area;
+    expect(area('y', 25)).toBeCloseTo(40 * 10 - 10 * 5, 9);
+    expect(area('y', 15)).toBeCloseTo(40 * 10, 9);
+    // Through the middle of the hole, and 2 beside it.
+    expect(area('y', 8)).toBeCloseTo(40 * 10 - 6 * 10, 9);
+    expect(area('y', 10)).toBeCloseTo(40 * 10 - 2 * Math.sqrt(5) * 10, 9);
+    expect(area('x', 35)).toBeCloseTo(30 * 10 - 10 * 5, 9);
+    expect(area('x', 10)).toBeCloseTo(30 * 10 - 6 * 10, 9);
+    const [notch] = draw({ kind: 'section', axis: 'y', height: 25 }).drawing.layers[0].contours;
+    expect(notch.segments.some((q) => q.kind === 'line' && [q.a, q.b].every((v) => Math.abs(v[0] - 30) < 1e-9 && v[1] > 5 - 1e-9))).toBe(true);
+  });
+  test('turned and moved first: the view from above of a block on its side is that of its side', () => {
+    const rows = Float64Array.from([1, 0, 0, 0, 0, -1, 0, 1, 0]);
+    const stood = drawShape({ kind: 'solid', brep: brep() }, { rows, shift: [100, 50, 7] }, { kind: 'view', view: 'top', edges: 'silhouette' }, engine, kernel);
+    expect(facts(stood.drawing).area).toBeCloseTo(400, 9);
+    expect(Array.from(boxOfDrawing(stood.drawing), (v) => Number(v.toFixed(6)))).toEqual([100, 40, 140, 50]);
   });
   test('sections at heights, and a stack whose areas times pitch make the volume', () => {
     expect(facts(draw({ kind: 'section', height: 2, axis: 'z' }).drawing).area).toBeCloseTo(1200 - 9 * Math.PI, 6);
