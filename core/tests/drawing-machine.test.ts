@@ -4,7 +4,7 @@ import { areaOfContour, boxOfDrawing, contourOf, lengthOfContour, type Contour, 
 import { drawShape, viewFrames, type ShapeView, type ViewName } from '../src/drawing/from-shape.ts';
 import { meantContours } from '../src/drawing/meaning.ts';
 import { netArea, nest } from '../src/curves/nest.ts';
-import { offsetContour, unreachedBy, withCornerReliefs, withTabs } from '../src/curves/offset.ts';
+import { narrowPlaces, offsetContour, unreachedBy, withCornerReliefs, withTabs } from '../src/curves/offset.ts';
 import { raiseDrawing } from '../src/drawing/raise.ts';
 import { fromBulge, isFull, type P2 } from '../src/curves/segment.ts';
 import { readDesign } from '../src/pipeline/read.ts';
@@ -17,6 +17,7 @@ import { SolidBuilder } from '../src/kernel/build.ts';
 import type { Kernel } from '../src/kernel/kernel.ts';
 import { nodeKernels, workingKernel } from '../src/kernel/load.ts';
 import { proveDrawing } from '../src/prove/prove-drawing.ts';
+import { readyDrawing } from '../src/pipeline/ready-drawing.ts';
 import { writeDrawing } from '../src/pipeline/write-drawing.ts';
 import { firstDrawingRecipe, type DrawingRecipe } from '../src/model/drawing-recipe.ts';
 import { firstRecipe, type Recipe } from '../src/recipe/recipe.ts';
@@ -120,6 +121,46 @@ describe('bits, reliefs, tabs', () => {
     // Each relief adds a half disc less the corner's triangle: r2 (pi / 2 - 1).
     expect(areaOfContour(contour)).toBeCloseTo(2400 + 4 * 9 * (Math.PI / 2 - 1), 9);
     expect(unreachedBy(engine, contour, 6, true).area).toBeLessThan(0.02);
+  });
+  describe('slits that a cut of 0.2 mm does not get into', () => {
+    /** A hole of 20 by 10 with a slit of a width and a length at its right; or a part with such a notch. */
+    const slit = (width: number, long: number) => lines([[0, 0], [20, 0], [20, 5 - width / 2], [20 + long, 5 - width / 2], [20 + long, 5 + width / 2], [20, 5 + width / 2], [20, 10], [0, 10]]); // prettier-ignore
+    const notch = (width: number, long: number) => lines([[0, 0], [20, 0], [20, 5 - width / 2], [20 - long, 5 - width / 2], [20 - long, 5 + width / 2], [20, 5 + width / 2], [20, 10], [0, 10]]); // prettier-ignore
+    test.each([
+      [0.1, 15, 1],
+      [0.198, 15, 1],
+      [0.202, 15, 0],
+      [0.1, 0.45, 1],
+      [0.1, 0.35, 0],
+    ])('%d mm wide and %d mm long: %d places, in a hole and in a part', (width, long, count) => {
+      for (const [made, inside] of [
+        [slit(width, long), true],
+        [notch(width, long), false],
+      ] as const) {
+        // prettier-ignore
+        const places = narrowPlaces(engine, made, 0.2, inside);
+        expect(places).toHaveLength(count);
+        for (const [l, b, r, t] of places) {
+          expect(Math.abs(r - l - long)).toBeLessThan(0.15);
+          expect([b > 4.85, t < 5.15]).toEqual([true, true]);
+        }
+      }
+    });
+    test('square corners, rounds and a neck that is wide enough are no such places', () => {
+      for (const c of [rect(20, 10), rounded(20, 10, 0.05), round(0, 0, 0.3)]) for (const inside of [true, false]) expect(narrowPlaces(engine, c, 0.2, inside)).toEqual([]); // prettier-ignore
+    });
+    test('they are told with the file, how long and where; with a narrower cut they are cut', () => {
+      const made = (kerf: number) => {
+        const drawing = drawingOf(lines([[-10, -10], [60, -10], [60, 30], [-10, 30]]), slit(0.1, 15)); // prettier-ignore
+        const part = partOfDrawing(drawing, { name: 'p', path: ['p'], quantity: 1, unit: 'mm', format: 'made' });
+        const recipe = firstRecipe(part.summary, readyReceivers);
+        recipe.drawing = { ...firstDrawingRecipe(), kerf };
+        return readyDrawing(part.summary, drawing, recipe, engine).findings;
+      };
+      expect(made(0.2).map((f) => [f.code, f.severity, f.count])).toEqual([['narrower-than-kerf', 'look', 1]]);
+      expect(made(0.2)[0].message).toMatch(/^A place is narrower than the cut of 0\.2 mm and not cut; it is 15\.\d\d mm long, at X 37\.[45], Y 15\.0 mm\.$/);
+      expect(made(0.08)).toEqual([]);
+    });
   });
   test('tabs leave their width standing on straight pieces', () => {
     const pieces = withTabs(rounded(100, 60, 8), 4, 3);

@@ -7,7 +7,7 @@ import { fitContour } from './fit.ts';
 import { flattened } from './flatten.ts';
 import { meetingOf, type Piece } from './meet.ts';
 import { circle, crossOf, directionAt, distance, endOf, fromBulge, isFull, pieceOf, startOf, turn, type ArcSegment, type P2, type Segment } from './segment.ts';
-import { lengthOf } from './measure.ts';
+import { lengthOf, type Box2 } from './measure.ts';
 
 /** Deviation of arcs that stand for curves whose parallel has no exact form, mm. */
 export const offsetDeviation = 0.002;
@@ -209,6 +209,20 @@ export function unreachedBy(engine: Engine, contour: Contour, diameter: number, 
   } finally {
     for (const c of kept) c.delete();
   }
+}
+
+/** Leftovers whose longer side is more than so many cuts are slits and tips that are gone, and not the rounds of corners. */
+const slitShare = 2;
+
+/**
+ * Places where a cut of a width does not get in: slits and necks that are narrower than it, and long tips. Each by its box, mm.
+ * @param inside true when the cut runs inside the contour (a hole)
+ * @example narrowPlaces(engine, hole, 0.2, true).length // 0: all of it is cut
+ */
+export function narrowPlaces(engine: Engine, contour: Contour, width: number, inside: boolean): Box2[] {
+  return unreachedBy(engine, contour, width, inside)
+    .contours.map(boxOfContour)
+    .filter(([l, b, r, t]) => Math.max(r - l, t - b) > slitShare * width);
 }
 
 /** The smallest radius that a bit has to have at most, running inside or outside of a contour, mm; 0 for a sharp corner. Infinity when nothing bends towards it. */

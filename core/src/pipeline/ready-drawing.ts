@@ -3,7 +3,8 @@ import { boxOfDrawing, transformedDrawing, type Contour, type Drawing, type Text
 import { fitContour } from '../curves/fit.ts';
 import { segmentsNear, withLead } from '../curves/lead.ts';
 import { cutThrough, meantContours, type Meant } from '../drawing/meaning.ts';
-import { offsetContour, withCornerReliefs, withTabs } from '../curves/offset.ts';
+import type { Box2 } from '../curves/measure.ts';
+import { narrowPlaces, offsetContour, withCornerReliefs, withTabs } from '../curves/offset.ts';
 import { times, type Affine } from '../curves/affine.ts';
 import type { Finding } from '../base/finding.ts';
 import type { Engine } from '../engine/engine.ts';
@@ -53,7 +54,11 @@ export function readyDrawing(part: PartSummary, drawing: Drawing, recipe: Recipe
   const edges = meant.map((m) => m.contour);
   const findings: Finding[] = [];
   if (how.relief !== null) meant = relieved(meant, how.relief, findings);
-  if (how.kerf > 0) meant = meant.flatMap((m) => moved(engine, m, how.kerf, findings));
+  if (how.kerf > 0) {
+    const narrow: Box2[] = [];
+    meant = meant.flatMap((m) => moved(engine, m, how.kerf, { findings, narrow }));
+    findings.push(...narrowFinding(narrow, how.kerf));
+  }
   if (how.tabs) {
     const { count, width } = how.tabs;
     meant = meant.flatMap((m) =>
@@ -131,8 +136,25 @@ function led(meant: Meant[], length: number, findings: Finding[]): Meant[] {
   return out;
 }
 
+/** Slits and necks that a cut does not get into are gone from the file, which is made of what is left. */
+export function narrowFinding(places: readonly Box2[], kerf: number): Finding[] {
+  if (places.length === 0) return [];
+  const longest = ([l, b, r, t]: Box2) => Math.max(r - l, t - b);
+  const worst = places.reduce((a, b) => (longest(b) > longest(a) ? b : a));
+  const at = `X ${((worst[0] + worst[2]) / 2).toFixed(1)}, Y ${((worst[1] + worst[3]) / 2).toFixed(1)} mm`;
+  return [
+    {
+      code: 'narrower-than-kerf',
+      severity: 'look',
+      count: places.length,
+      message: `${places.length === 1 ? 'A place is' : `${places.length.toLocaleString('en')} places are`} narrower than the cut of ${kerf} mm and not cut; ${places.length === 1 ? 'it is' : 'the longest is'} ${longest(worst).toFixed(2)} mm long, at ${at}.`,
+      remedy: 'Make slits wider than the cut, or draw them as open lines that are cut once.',
+    },
+  ];
+}
+
 /** The contour at half the kerf to the waste side; open and engraved ones stay. */
-function moved(engine: Engine, m: Meant, kerf: number, findings: Finding[]): Meant[] {
+function moved(engine: Engine, m: Meant, kerf: number, { findings, narrow }: { findings: Finding[]; narrow: Box2[] }): Meant[] {
   if (!cutThrough.has(m.meaning) || !m.contour.closed) return [m];
   const outward = m.depth % 2 === 0;
   const done = offsetContour(engine, m.contour, outward ? kerf / 2 : -kerf / 2);
@@ -144,7 +166,7 @@ function moved(engine: Engine, m: Meant, kerf: number, findings: Finding[]): Mea
       message: `A hole in the drawing is narrower than the kerf of ${kerf} mm; nothing is left of it.`,
       remedy: 'Make it larger, or drill it.',
     });
-  }
+  } else if (!done.exact) narrow.push(...narrowPlaces(engine, m.contour, kerf, !outward));
   return done.contours.map((contour) => ({ ...m, contour }));
 }
 
