@@ -31,13 +31,17 @@ export async function settled(
   return { file, format, part, bytes: bytes.length, sha256: sha256([bytes]), verdict, reason: reason ?? null, kept, evidence: claims, findings };
 }
 
+/** Nine digits of a number: the rest is of computers. */
+const plain = (v: number | string): string => (typeof v === 'number' ? String(Number(v.toPrecision(9))) : v);
+
 /** What the command line says of it, in lines. */
 export function settledText(row: Settled): string {
   if (row.file === '') return `${row.verdict}: ${row.reason}\n${row.findings.map((f) => `  ${f.severity}: ${f.remedy}\n`).join('')}`;
   const left = row.kept ? '' : ' (not left on the disk; --even-so leaves it)';
   const lines = [`${row.verdict}: ${row.file} (${row.bytes} bytes)${left}`];
   if (row.reason) lines.push(`  because: ${row.reason}`);
-  for (const claim of row.evidence) lines.push(`  ${claim.verdict}: ${claim.quantity} ${claim.designed} -> ${claim.received} ${claim.unit}`);
+  for (const claim of row.evidence)
+    lines.push(`  ${claim.verdict}: ${claim.quantity} ${plain(claim.designed)} -> ${plain(claim.received)} ${claim.unit}`.trimEnd());
   for (const finding of row.findings) lines.push(`  ${finding.severity}: ${finding.message} ${finding.remedy}`);
   return `${lines.join('\n')}\n`;
 }
