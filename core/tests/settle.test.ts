@@ -10,7 +10,7 @@ const row = (designed: number | string, received: number | string, unit = 'mm'):
   verdict: 'clear',
   reason: null,
   kept: true,
-  evidence: [{ quantity: 'Width X', designed, received, unit, tolerance: 0, verdict: 'clear' }],
+  evidence: [{ quantity: 'Width X', designed, received, unit, difference: 0, tolerance: 0, verdict: 'clear' }],
   findings: [],
 });
 
