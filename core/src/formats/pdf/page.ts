@@ -64,6 +64,8 @@ export interface State {
   width: number;
   dashed: boolean;
   clips: readonly { clip: Clip; shape: ClipShape }[];
+  /** What is painted is a soft mask, and no part of what is seen. */
+  masked: boolean;
   text: Text;
 }
 
@@ -112,7 +114,7 @@ export class PageReader {
     const mm = 25.4 / 72;
     // Seen points have y down.
     const map = times([mm, 0, 0, -mm, 0, page.height * mm], page.map);
-    this.state = { map, stroke: '#000000', fill: '#000000', width: 1, dashed: false, clips: [], text: noText };
+    this.state = { map, stroke: '#000000', fill: '#000000', width: 1, dashed: false, clips: [], masked: false, text: noText };
   }
 
   read(): Drawing {
@@ -139,7 +141,7 @@ export class PageReader {
 
   /** A picture fills the unit square of the frame it is painted in. Source: ISO 32000-1, 8.9.5. */
   paintPicture(picture: string | RawPicture, mask: boolean): void {
-    if (this.groups.some((g) => g.hidden)) return this.unseen.add('picture on a hidden layer', 'the file says not to show it');
+    if (this.hidden) return this.unseen.add('picture on a hidden layer', 'the file says not to show it');
     const { map, clips } = this.state;
     const square = rectangle(0, 0, 1, 1).segments.map((s) => transformed(s, map));
     const through = clips.map(({ clip }) => throughClip(clip, square, true, this.budget));
@@ -160,17 +162,13 @@ export class PageReader {
    */
   beginTransparency(group: { matrix: Affine | null; box: readonly number[] | null; mask: boolean }): void {
     this.save();
-    this.groups.push({ name: null, hidden: group.mask });
+    // Held by the state: marks of content that are left open within it change nothing of that.
+    this.state.masked ||= group.mask;
     if (!group.box) return;
     const outside = this.state.map;
     if (group.matrix) this.state.map = times(outside, group.matrix);
     this.clip([boxPath(group.box)], 'nonzero');
     this.state.map = outside;
-  }
-
-  endTransparency(): void {
-    this.groups.pop();
-    this.restore();
   }
 
   private clip(paths: readonly SubPath[], rule: FillRule): void {
@@ -233,9 +231,13 @@ export class PageReader {
     this.clipping = rule;
   }
 
+  private get hidden(): boolean {
+    return this.state.masked || this.groups.some((g) => g.hidden);
+  }
+
   private put(path: SubPath, fill: boolean, stroke: boolean): void {
     if (path.segments.length === 0) return;
-    if (this.groups.some((g) => g.hidden)) return this.unseen.add('path on a hidden layer', 'the file says not to show it');
+    if (this.hidden) return this.unseen.add('path on a hidden layer', 'the file says not to show it');
     const { map } = this.state;
     const chain = fill || path.closed ? closedChain(path, map) : path.segments.map((s) => transformed(s, map));
     const closed = fill || path.closed || (chain.length > 2 && distance(startOf(chain[0]), endOf(chain[chain.length - 1])) < 1e-9);
@@ -319,7 +321,7 @@ export class PageReader {
     // Mode 3 draws nothing: text that was found in a picture and laid under it. From 4 on letters clip, too.
     const mode = text.mode % 4;
     if (mode === 3) return this.unseen.add('letter that is not drawn', 'the file says not to show it');
-    if (this.groups.some((g) => g.hidden)) return this.unseen.add('letter on a hidden layer', 'the file says not to show it');
+    if (this.hidden) return this.unseen.add('letter on a hidden layer', 'the file says not to show it');
     if (!font || font.vertical || !font.drawn)
       return this.losses.add('letter', 'its font has no outlines that can be read; turn text into outlines where the file was made');
     const ways = character === null ? null : this.waysOf(text.font, character);
@@ -429,7 +431,7 @@ const graphics: Record<string, Doing> = {
     const group = given as { matrix?: unknown; bbox?: number[] | null; smask?: unknown };
     r.beginTransparency({ matrix: six(group.matrix), box: group.bbox ?? null, mask: Boolean(group.smask) });
   },
-  endGroup: (r) => r.endTransparency(),
+  endGroup: (r) => r.restore(),
   beginMarkedContent: (r) => r.beginGroup(null, null),
   beginMarkedContentProps: (r, [kind, props]) => r.beginGroup(kind, (props as { id?: string } | null)?.id),
   endMarkedContent: (r) => r.endGroup(),

@@ -64,7 +64,7 @@ async function decodeBmp(bytes: Uint8Array): Promise<Picture> {
     // As opacity, blue, green, red: asked for red first, it mixes up the colours of palettes (bmp-ts 1.0.9).
     const { width, height, data } = decode(Buffer.from(bytes), { toRGBA: false });
     if (data.length !== width * height * 4) throw new Error('it ends early');
-    const values = Uint8Array.from(data, (_, i) => data[(i & ~3) + 3 - (i & 3)]);
+    const values = new Uint8Array(data.swap32());
     // Only pictures of 32 bits have an opacity, and few of those mean it.
     if (!values.some((v, i) => i % 4 === 3 && v !== 0)) for (let i = 3; i < values.length; i += 4) values[i] = 255;
     const perMetre = core ? 0 : view.getInt32(38, true);
