@@ -1,5 +1,5 @@
 import { Unusable } from '../base/finding.ts';
-import { throughPoints } from '../formats/dxf/chains.ts';
+import { throughPoints } from '../curves/through.ts';
 import type { Contour, Drawing } from '../curves/drawing.ts';
 import { asBeziers } from '../curves/spline.ts';
 import {

@@ -136,8 +136,8 @@ function led(meant: Meant[], length: number, findings: Finding[]): Meant[] {
   return out;
 }
 
-/** Slits and necks that a cut does not get into are gone from the file, which is made of what is left. */
-export function narrowFinding(places: readonly Box2[], kerf: number): Finding[] {
+/** Slits and necks that a cut does not get into are gone from the file, which is made of what is left. @param of the parts they are in, where there are several */
+export function narrowFinding(places: readonly Box2[], kerf: number, of = ''): Finding[] {
   if (places.length === 0) return [];
   const longest = ([l, b, r, t]: Box2) => Math.max(r - l, t - b);
   const worst = places.reduce((a, b) => (longest(b) > longest(a) ? b : a));
@@ -147,7 +147,7 @@ export function narrowFinding(places: readonly Box2[], kerf: number): Finding[] 
       code: 'narrower-than-kerf',
       severity: 'look',
       count: places.length,
-      message: `${places.length === 1 ? 'A place is' : `${places.length.toLocaleString('en')} places are`} narrower than the cut of ${kerf} mm and not cut; ${places.length === 1 ? 'it is' : 'the longest is'} ${longest(worst).toFixed(2)} mm long, at ${at}.`,
+      message: `${places.length === 1 ? `A place${of} is` : `${places.length.toLocaleString('en')} places${of} are`} narrower than the cut of ${kerf} mm and not cut; ${places.length === 1 ? 'it is' : 'the longest is'} ${longest(worst).toFixed(2)} mm long, at ${at}.`,
       remedy: 'Make slits wider than the cut, or draw them as open lines that are cut once.',
     },
   ];

@@ -1,5 +1,6 @@
+import { throughPoints } from '../../curves/through.ts';
 import { ellipseFrom, turn, type P2, type Segment } from '../../curves/segment.ts';
-import { ahead, bulged, degrees, splineBy, throughPoints, type Chain } from './chains.ts';
+import { ahead, bulged, degrees, splineBy, type Chain } from './chains.ts';
 import { colourOfNumber } from './colours.ts';
 import { hatchPaths } from './hatch.ts';
 import { numberAt, type Entity } from './entity.ts';

@@ -1,5 +1,6 @@
+import { throughPoints } from '../../curves/through.ts';
 import type { P2, Segment } from '../../curves/segment.ts';
-import { ahead, bulged, degrees, splineBy, throughPoints, type Chain } from './chains.ts';
+import { ahead, bulged, degrees, splineBy, type Chain } from './chains.ts';
 import type { Entity } from './entity.ts';
 
 /** A path that is not as it says: it stands for one that makes no area, which is told. */
