@@ -2,7 +2,7 @@
 import { beforeAll, describe, expect, test } from 'vitest';
 import { usualChoices } from '../src/model/choices.ts';
 import { readDesign } from '../src/pipeline/read.ts';
-import { buildBvh } from '../src/geometry/bvh.ts';
+import { buildBvh } from '../src/geometry/bvh/build.ts';
 import { measureMesh, type Mesh } from '../src/geometry/mesh.ts';
 import { together } from '../src/geometry/shells.ts';
 import { windingNumber, windingTree } from '../src/geometry/winding.ts';
@@ -71,7 +71,7 @@ describe('files that were handled wrongly', () => {
       for (let j = 0; j < n; j++)
         for (let k = 0; k < n; k++) {
           const [x, y, z] = [at(i, box.min[0], size[0]), at(j, box.min[1], size[1]), at(k, box.min[2], size[2])];
-          if (windingNumber(tree, x, y, z) > 0.5 && windingNumber(cut, x, y, z) < 0.5) inside++;
+          if (windingNumber(tree, [x, y, z]) > 0.5 && windingNumber(cut, [x, y, z]) < 0.5) inside++;
         }
     expect(volume(mesh) / ((inside / n ** 3) * size[0] * size[1] * size[2])).toBeCloseTo(1, 1.5);
   });
@@ -153,8 +153,8 @@ describe('winding numbers', () => {
   test('far sums agree with ray crossings on a part of many shells, and add up in nested ones', () => {
     const mesh = together([ballMesh(10, 60, 40), movedMesh(ballMesh(6, 40, 30), [0, 0, 0], true), movedMesh(ballMesh(3, 30, 20), [0, 0, 0])]);
     const tree = windingTree(buildBvh(mesh));
-    for (const [x, right] of [[0, 1], [2.5, 1], [4, 0], [7, 1], [9.5, 1], [10.5, 0], [80, 0]] as const) expect(windingNumber(tree, x, 0.1, 0.2)).toBeCloseTo(right, 1); // prettier-ignore
-    expect(windingNumber(windingTree(buildBvh(together([cube(10, 0), cube(10, 0)]))), 5, 5, 5)).toBeCloseTo(2, 6);
+    for (const [x, right] of [[0, 1], [2.5, 1], [4, 0], [7, 1], [9.5, 1], [10.5, 0], [80, 0]] as const) expect(windingNumber(tree, [x, 0.1, 0.2])).toBeCloseTo(right, 1); // prettier-ignore
+    expect(windingNumber(windingTree(buildBvh(together([cube(10, 0), cube(10, 0)]))), [5, 5, 5])).toBeCloseTo(2, 6);
   });
 });
 

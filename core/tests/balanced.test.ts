@@ -5,7 +5,7 @@ import { fileURLToPath } from 'node:url';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { facetsFinding, makeFacets, type Facets } from '../src/facets/make.ts';
 import { openOwnStep } from '../src/formats/step/open.ts';
-import { buildBvh } from '../src/geometry/bvh.ts';
+import { buildBvh } from '../src/geometry/bvh/build.ts';
 import { edgesOf } from '../src/geometry/edges.ts';
 import { crossingsOf } from '../src/mesh/soundness/crossings.ts';
 import { measureMesh } from '../src/geometry/mesh.ts';

@@ -3,7 +3,8 @@
  * for certain about a limit, and honest where it had to stop.
  */
 import { describe, expect, test } from 'vitest';
-import { buildBvh, nearestOnMesh, type Nearest } from '../src/geometry/bvh.ts';
+import { buildBvh } from '../src/geometry/bvh/build.ts';
+import { type Nearest, nearestOnMesh, nowhere } from '../src/geometry/bvh/nearest.ts';
 import type { Mesh } from '../src/geometry/mesh.ts';
 import { distancesOf, distanceTo, twoSidedDistance } from '../src/mesh/lighter/distance.ts';
 import { apart } from '../src/prove/evidence.ts';
@@ -34,13 +35,13 @@ function sheet(side: number, n: number, height: (x: number, y: number) => number
 /** The largest distance of places all along a mesh, n + 1 on each side of a triangle. */
 function sampled({ positions: p, triangles: t }: Mesh, to: Mesh, n: number): number {
   const tree = buildBvh(to);
-  const out: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
+  const out = nowhere();
   let most = 0;
   for (let i = 0; i < t.length; i += 3)
     for (let a = 0; a <= n; a++)
       for (let b = 0; a + b <= n; b++) {
         const [x, y, z] = [0, 1, 2].map((k) => (p[t[i] * 3 + k] * (n - a - b) + p[t[i + 1] * 3 + k] * a + p[t[i + 2] * 3 + k] * b) / n);
-        most = Math.max(most, nearestOnMesh(tree, x, y, z, out).squared);
+        most = Math.max(most, nearestOnMesh(tree, [x, y, z], out).squared);
       }
   return Math.sqrt(most);
 }
@@ -101,8 +102,8 @@ describe('against places all along', () => {
       const found = sampled(a, b, 40);
       expect(largest * 1.1 + 1e-4).toBeGreaterThanOrEqual(found);
       // The place that is told is as far off as is told, so what is told is there.
-      const out: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
-      expect(Math.sqrt(nearestOnMesh(buildBvh(b), ...at, out).squared)).toBeCloseTo(largest, 9);
+      const out = nowhere();
+      expect(Math.sqrt(nearestOnMesh(buildBvh(b), at, out).squared)).toBeCloseTo(largest, 9);
     }
   });
   test('a hole in fine waves, looked for from two large triangles: found, though the waves are everywhere', () => {
@@ -152,7 +153,7 @@ describe('what goes with it', () => {
   test('only points that count', () => {
     // The bottom lies 4 under the other box, the top 4 under its top; the sides are the same from 4 up, and at most 1 off from 3 up.
     expect(distanceTo(a, buildBvh(b)).largest).toBeCloseTo(4, 9);
-    const between = distanceTo(a, buildBvh(b), { counts: (_x, _y, z) => z > 3 && z < 7 }).largest;
+    const between = distanceTo(a, buildBvh(b), { counts: ([, , z]) => z > 3 && z < 7 }).largest;
     expect(between).toBeLessThan(1);
     expect(between).toBeGreaterThan(0.8);
     expect(distanceTo(a, buildBvh(b), { counts: () => false }).largest).toBe(0);

@@ -1,7 +1,8 @@
 /** What picks on a part measure, against closed forms: of solids by their exact surfaces, of meshes by surfaces fitted to their triangles. */
 import fc from 'fast-check';
 import { beforeAll, describe, expect, test } from 'vitest';
-import { buildBvh, nearestOnMesh } from '../src/geometry/bvh.ts';
+import { buildBvh } from '../src/geometry/bvh/build.ts';
+import { nearestOnMesh, nowhere } from '../src/geometry/bvh/nearest.ts';
 import type { Mesh } from '../src/geometry/mesh.ts';
 import { sub, unit, type Vec3 } from '../src/geometry/vector.ts';
 import { SolidBuilder, type Solid } from '../src/kernel/build.ts';
@@ -29,7 +30,7 @@ const drawnMesh = (m: Mesh): Drawn => ({ ...meshView(m), exact: null });
 
 /** A pick of the face nearest to a place. */
 function face(part: Drawn, place: Vec3): Measured {
-  const near = nearestOnMesh(buildBvh({ positions: Float64Array.from(part.positions), triangles: part.triangles }), ...place, { squared: 0, triangle: -1, x: 0, y: 0, z: 0 });
+  const near = nearestOnMesh(buildBvh({ positions: Float64Array.from(part.positions), triangles: part.triangles }), place, nowhere());
   return new Measure(part).pick({ point: [near.x, near.y, near.z], triangle: near.triangle, vertex: false, edge: null });
 } // prettier-ignore
 

@@ -1,6 +1,8 @@
 import { beforeAll, describe, expect, test } from 'vitest';
 import { readStl } from '../src/formats/stl/read.ts';
-import { buildBvh, nearestOnMesh, windingAt } from '../src/geometry/bvh.ts';
+import { buildBvh } from '../src/geometry/bvh/build.ts';
+import { nearestOnMesh, nowhere } from '../src/geometry/bvh/nearest.ts';
+import { windingAt } from '../src/geometry/bvh/ray.ts';
 import { measureMesh, type Mesh } from '../src/geometry/mesh.ts';
 import { dividedIntoShells, together } from '../src/geometry/shells.ts';
 import type { Engine } from '../src/engine/engine.ts';
@@ -247,7 +249,7 @@ describe('distance, lighter meshes, thickness', () => {
     const ball = ballMesh(10, 20, 14, [1, 2, 3], 1);
     const tree = buildBvh(ball);
     const random = dice(5);
-    const out = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
+    const out = nowhere();
     // Places on every triangle: never nearer than the true nearest point, and close to it.
     const places: number[] = [];
     for (let t = 0; t < ball.triangles.length; t += 3)
@@ -256,14 +258,14 @@ describe('distance, lighter meshes, thickness', () => {
           for (const k of [0, 1, 2]) places.push([0, 1, 2].reduce((s, c) => s + ball.positions[ball.triangles[t + c] * 3 + k] * [12 - a - b, a, b][c], 0) / 12);
     for (let i = 0; i < 300; i++) {
       const [x, y, z] = [random(4000) / 100 - 20, random(4000) / 100 - 20, random(4000) / 100 - 20];
-      nearestOnMesh(tree, x, y, z, out);
+      nearestOnMesh(tree, [x, y, z], out);
       let least = Infinity;
       for (let q = 0; q < places.length; q += 3) least = Math.min(least, Math.hypot(places[q] - x, places[q + 1] - y, places[q + 2] - z));
       expect(Math.sqrt(out.squared)).toBeLessThanOrEqual(least + 1e-9);
       expect(Math.sqrt(out.squared)).toBeGreaterThan(least - 0.12);
       const r = Math.hypot(x - 1, y - 2, z - 3);
-      if (r < 8.5) expect(windingAt(tree, x, y, z)).toBe(1);
-      if (r > 11.2) expect(windingAt(tree, x, y, z)).toBe(0);
+      if (r < 8.5) expect(windingAt(tree, [x, y, z])).toBe(1);
+      if (r > 11.2) expect(windingAt(tree, [x, y, z])).toBe(0);
     }
   }, 120_000);
   test('the distance between two balls is the difference of their radii, within a tenth and the facets', () => {

@@ -11,7 +11,7 @@ import { nodeEngine } from '../src/engine/load.ts';
 import { toManifold, type Engine } from '../src/engine/engine.ts';
 import { facetAllowance } from '../src/facets/allowance.ts';
 import { facetsFinding, facetsWithin, kernelFacets, makeFacets } from '../src/facets/make.ts';
-import { buildBvh } from '../src/geometry/bvh.ts';
+import { buildBvh } from '../src/geometry/bvh/build.ts';
 import { edgesOf } from '../src/geometry/edges.ts';
 import { crossingsOf } from '../src/mesh/soundness/crossings.ts';
 import { measureMesh, type Mesh } from '../src/geometry/mesh.ts';

@@ -1,7 +1,8 @@
 import type { Finding } from '../base/finding.ts';
-import { buildBvh, nearestOnMesh, type Nearest } from '../geometry/bvh.ts';
+import { buildBvh } from '../geometry/bvh/build.ts';
+import { nearestOnMesh, nowhere } from '../geometry/bvh/nearest.ts';
 import type { Mesh } from '../geometry/mesh.ts';
-import { distance } from '../geometry/vector.ts';
+import { distance, vecAt } from '../geometry/vector.ts';
 import { atMost, evidenceOf, same, within, type Claim, type Evidence } from '../prove/evidence.ts';
 import { developedOf, tableOf, type Run } from '../tubes/run.ts';
 import { pappusOf } from '../tubes/rebuild.ts';
@@ -102,13 +103,13 @@ function missingShare({ mesh, deviation, run }: DesignedTube, received: Run, sla
   if (mesh.triangles.length === 0) return 1;
   const tree = buildBvh(mesh);
   const points = skinPoints(received, 60, 12);
-  const near: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
+  const near = nowhere();
   const { along, around } = sagOf(run);
   const most = (slack + deviation * 3 + along + around) ** 2;
   let off = 0;
   for (let i = 0; i < points.length; i += 3) {
     near.triangle = -1;
-    nearestOnMesh(tree, points[i], points[i + 1], points[i + 2], near, most);
+    nearestOnMesh(tree, vecAt(points, i), near, most);
     if (near.triangle < 0) off++;
   }
   return off / (points.length / 3);

@@ -5,7 +5,7 @@ import { command, type Asked, type Report } from '../command/command.ts';
 import { number } from '../command/option.ts';
 import { facetOptions, readOptions, wholeOf } from '../command/source.ts';
 import { plyFile } from '../formats/ply/write.ts';
-import { buildBvh } from '../geometry/bvh.ts';
+import { buildBvh } from '../geometry/bvh/build.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { distancesOf, twoSidedDistance } from '../mesh/lighter/distance.ts';
 import { figuresOf } from '../mesh/soundness/figures.ts';

@@ -2,7 +2,8 @@ import { NotTaken, type Body } from '../body/body.ts';
 import { sizeOfBody } from '../body/brep.ts';
 import { bodyFigures, openFigures, type BodyFigures } from '../body/figures.ts';
 import { openWithin, sewn, turnOver, type LooseFace } from '../body/sew.ts';
-import { buildBvh, windingAt } from '../geometry/bvh.ts';
+import { buildBvh } from '../geometry/bvh/build.ts';
+import { windingAt } from '../geometry/bvh/ray.ts';
 import { identityRows } from '../geometry/rows.ts';
 import type { Vec3 } from '../geometry/vector.ts';
 import { ownFacets } from '../kernel/facet-source.ts';
@@ -167,7 +168,7 @@ function heldBy(outer: Measured, bodies: readonly Measured[]): Measured[] {
   const facets = ownFacets(outer.figures.brep, coarse.deviation * Math.hypot(...min.map((x, k) => max[k] - x)), coarse.angle);
   if (!facets) return [];
   const bvh = buildBvh(facets);
-  return inner.filter((b) => b.body.points.every((p) => Math.abs(windingAt(bvh, ...p)) > 0.5));
+  return inner.filter((b) => b.body.points.every((p) => Math.abs(windingAt(bvh, p)) > 0.5));
 }
 
 function boxWithin(a: Measured, b: Measured): boolean {

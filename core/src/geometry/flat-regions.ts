@@ -1,15 +1,7 @@
 import type { Edges } from './edges.ts';
 import type { Mesh } from './mesh.ts';
 import { add, cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from './vector.ts';
-
-/** Where a vertex of a mesh stands. */
-export const vertexOf = (mesh: Mesh, v: number): Vec3 => [mesh.positions[v * 3], mesh.positions[v * 3 + 1], mesh.positions[v * 3 + 2]];
-
-/** Cross product of two sides of a triangle: its normal, as long as twice its area. */
-export function crossOfTriangle(mesh: Mesh, t: number): Vec3 {
-  const [a, b, c] = [0, 1, 2].map((k) => vertexOf(mesh, mesh.triangles[t * 3 + k]));
-  return cross(sub(b, a), sub(c, a));
-}
+import { crossOfTriangle, vertexOf } from './triangle.ts';
 
 /**
  * Connected triangles in one plane get one number. Begins at the largest, so that planes are not set by slivers.

@@ -1,7 +1,9 @@
-import { alongRay, type Bvh } from './bvh.ts';
+import type { Bvh } from './bvh/build.ts';
+import { alongRay } from './bvh/ray.ts';
 import { openEdge, type Edges } from './edges.ts';
 import type { Mesh } from './mesh.ts';
 import type { Shells } from './shells.ts';
+import { middleOfTriangle } from './triangle.ts';
 
 /** How the shells of a mesh lie in each other. One entry a shell. */
 export interface Nesting {
@@ -73,11 +75,11 @@ export function nestingOf(mesh: Mesh, edges: Edges, shells: Shells, bvh: Bvh | n
   if (n > 1 && bvh) {
     for (let s = 0; s < n; s++) {
       const tri = first[s];
-      const at = [0, 1, 2].map((k) => (p[t[tri * 3] * 3 + k] + p[t[tri * 3 + 1] * 3 + k] + p[t[tri * 3 + 2] * 3 + k]) / 3);
+      const from = middleOfTriangle(mesh, tri);
       const votes = new Map<number, number>();
-      for (const [dx, dy, dz] of ways) {
+      for (const along of ways) {
         const crossed = new Map<number, number>();
-        alongRay(bvh, at[0], at[1], at[2], dx, dy, dz, 0, Infinity, (_t, other) => {
+        alongRay(bvh, { from, along }, (_at, other) => {
           const g = shells.of[other];
           if (g !== s && g >= 0 && !unclosed[g]) crossed.set(g, (crossed.get(g) ?? 0) + 1);
           return Infinity;

@@ -1,10 +1,26 @@
 import type { Mesh } from './mesh.ts';
+import { cross, sub, vecAt, type Vec3 } from './vector.ts';
 
 /**
  * A triangle with area below this share of its longest edge squared (both doubled and squared: `|n|2 <= share * reach4`) counts as without
  * area: its normal is rounding. One definition for every check.
  */
 export const noAreaShare = 1e-14;
+
+/** Where a vertex of a mesh stands. @example vertexOf(mesh, mesh.triangles[0]) */
+export const vertexOf = (mesh: Mesh, v: number): Vec3 => vecAt(mesh.positions, 3 * v);
+
+/** Cross product of two sides of a triangle: its normal, as long as twice its area. @example unit(crossOfTriangle(mesh, 0)) */
+export function crossOfTriangle(mesh: Mesh, tri: number): Vec3 {
+  const [a, b, c] = [0, 1, 2].map((k) => vertexOf(mesh, mesh.triangles[tri * 3 + k]));
+  return cross(sub(b, a), sub(c, a));
+}
+
+/** Centre of a triangle, in the mesh's own unit. @example middleOfTriangle(mesh, 0) */
+export function middleOfTriangle({ positions: p, triangles: t }: Mesh, tri: number): Vec3 {
+  const [a, b, c] = [t[tri * 3] * 3, t[tri * 3 + 1] * 3, t[tri * 3 + 2] * 3];
+  return [(p[a] + p[b] + p[c]) / 3, (p[a + 1] + p[b + 1] + p[c + 1]) / 3, (p[a + 2] + p[b + 2] + p[c + 2]) / 3];
+}
 
 /**
  * One triangle of a mesh at a time, for loops that make nothing: where its corners are, its two edges from the first corner, and their cross

@@ -1,4 +1,6 @@
-import type { Bvh } from './bvh.ts';
+import { childrenEnd, type Bvh } from './bvh/build.ts';
+import type { Mesh } from './mesh.ts';
+import type { Vec3 } from './vector.ts';
 
 /** A tree with, for every node, the area-weighted normals of the triangles below it: what far away is seen as one dipole. */
 export interface WindingTree {
@@ -42,7 +44,7 @@ export function windingTree(bvh: Bvh): WindingTree {
   for (let level = 1; level < ends.length; level++) {
     for (let node = from; node < ends[level]; node++) {
       const first = index[node];
-      const last = Math.min(ends[level - 1], first + 4);
+      const last = childrenEnd(bvh, node);
       const o = node * 7;
       let area = 0;
       for (let j = first; j < last; j++) {
@@ -76,12 +78,12 @@ const stack = new Int32Array(4096);
  * Sources: Jacobson, Kavan and Sorkine-Hornung, Robust inside-outside segmentation, 2013; Van Oosterom and Strackee, The solid
  * angle of a plane triangle, 1983.
  *
- * @example windingNumber(windingTree(buildBvh(box)), 5, 5, 5) // 1
+ * @example windingNumber(windingTree(buildBvh(box)), [5, 5, 5]) // 1
  */
-export function windingNumber(tree: WindingTree, x: number, y: number, z: number): number {
+export function windingNumber(tree: WindingTree, at: Readonly<Vec3>): number {
+  const [x, y, z] = at;
   const { dipoles: d, bvh } = tree;
   const { index, ends } = bvh;
-  const { positions: p, triangles: t } = bvh.mesh;
   const leaves = ends[0];
   if (leaves === 0) return 0;
   let top = 0;
@@ -90,24 +92,7 @@ export function windingNumber(tree: WindingTree, x: number, y: number, z: number
   while (top > 0) {
     const node = stack[--top];
     if (node < leaves) {
-      const a = t[index[node] * 3] * 3;
-      const b = t[index[node] * 3 + 1] * 3;
-      const c = t[index[node] * 3 + 2] * 3;
-      const ax = p[a] - x;
-      const ay = p[a + 1] - y;
-      const az = p[a + 2] - z;
-      const bx = p[b] - x;
-      const by = p[b + 1] - y;
-      const bz = p[b + 2] - z;
-      const cx = p[c] - x;
-      const cy = p[c + 1] - y;
-      const cz = p[c + 2] - z;
-      const la = Math.sqrt(ax * ax + ay * ay + az * az);
-      const lb = Math.sqrt(bx * bx + by * by + bz * bz);
-      const lc = Math.sqrt(cx * cx + cy * cy + cz * cz);
-      const det = ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx);
-      const below = la * lb * lc + (ax * bx + ay * by + az * bz) * lc + (bx * cx + by * cy + bz * cz) * la + (cx * ax + cy * ay + cz * az) * lb;
-      sum += 2 * Math.atan2(det, below);
+      sum += solidAngle(bvh.mesh, index[node], at);
       continue;
     }
     const o = node * 7;
@@ -121,13 +106,30 @@ export function windingNumber(tree: WindingTree, x: number, y: number, z: number
       continue;
     }
     const first = index[node];
-    const last = Math.min(endOfLevel(ends, first), first + 4);
+    const last = childrenEnd(bvh, node);
     for (let j = first; j < last; j++) stack[top++] = j;
   }
   return sum / (4 * Math.PI);
 }
 
-function endOfLevel(ends: number[], i: number): number {
-  for (const end of ends) if (i < end) return end;
-  return ends[ends.length - 1];
+/** The solid angle of a triangle as seen from a place, signed: its front counts positive from behind. */
+function solidAngle({ positions: p, triangles: t }: Mesh, tri: number, [x, y, z]: Readonly<Vec3>): number {
+  const a = t[tri * 3] * 3;
+  const b = t[tri * 3 + 1] * 3;
+  const c = t[tri * 3 + 2] * 3;
+  const ax = p[a] - x;
+  const ay = p[a + 1] - y;
+  const az = p[a + 2] - z;
+  const bx = p[b] - x;
+  const by = p[b + 1] - y;
+  const bz = p[b + 2] - z;
+  const cx = p[c] - x;
+  const cy = p[c + 1] - y;
+  const cz = p[c + 2] - z;
+  const la = Math.sqrt(ax * ax + ay * ay + az * az);
+  const lb = Math.sqrt(bx * bx + by * by + bz * bz);
+  const lc = Math.sqrt(cx * cx + cy * cy + cz * cz);
+  const det = ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx);
+  const below = la * lb * lc + (ax * bx + ay * by + az * bz) * lc + (bx * cx + by * cy + bz * cz) * la + (cx * ax + cy * ay + cz * az) * lb;
+  return 2 * Math.atan2(det, below);
 }

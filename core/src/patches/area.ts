@@ -1,6 +1,7 @@
 import { Unusable } from '../base/finding.ts';
 import { edgesOf, nextCorner } from '../geometry/edges.ts';
-import { buildBvh, nearestByAsking, nearestOnMesh } from '../geometry/bvh.ts';
+import { buildBvh } from '../geometry/bvh/build.ts';
+import { nearestByAsking, nearestOnMesh, nowhere } from '../geometry/bvh/nearest.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { distance, type Vec3 } from '../geometry/vector.ts';
 import type { Area } from './choice.ts';
@@ -66,7 +67,7 @@ function painted(it: Faced, dabs: readonly { at: Vec3; radius: number }[], snap:
   const within = (k: number) => off([0, 1, 2].map((d) => (p[t[k * 3] * 3 + d] + p[t[k * 3 + 1] * 3 + d] + p[t[k * 3 + 2] * 3 + d]) / 3) as Vec3) < 0;
   // Thousands of dabs on many triangles: by a tree.
   const tree = buildBvh(now.mesh);
-  const starts = dabs.map(({ at: [x, y, z] }) => nearestOnMesh(tree, x, y, z, { squared: 0, triangle: -1, x, y, z }).triangle).filter(within);
+  const starts = dabs.map(({ at }) => nearestOnMesh(tree, at, nowhere()).triangle).filter(within);
   // What lies in reach of a dab but does not hang together with its place is the other side of something thin.
   const keep = flooded(now, starts, within);
   if (!keep.some(Boolean)) throw new Unusable('nothing-painted', 'Nothing of the surface was painted.', 'Paint on the surface itself, with a larger brush.');

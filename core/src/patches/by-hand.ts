@@ -1,6 +1,7 @@
 /** What was drawn, clicked or typed on a surface by hand: places beside it, edges that keep their length. */
 import { Unusable, type Finding } from '../base/finding.ts';
-import { buildBvh, nearestOnMesh } from '../geometry/bvh.ts';
+import { buildBvh } from '../geometry/bvh/build.ts';
+import { nearestOnMesh, nowhere } from '../geometry/bvh/nearest.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import type { Vec3 } from '../geometry/vector.ts';
 import type { KeptEdge } from '../model/patch.ts';
@@ -27,7 +28,7 @@ export const drawnPlaces = ({ lines, drawn = [] }: SpreadChoice): Vec3[] => [
 export function offSurface(mesh: Mesh, places: readonly Vec3[], slack: number): Finding[] {
   if (places.length === 0) return [];
   const tree = buildBvh(mesh);
-  const off = places.map(([x, y, z]) => Math.sqrt(nearestOnMesh(tree, x, y, z, { squared: Infinity, triangle: -1, x, y, z }).squared)).filter((d) => d > slack);
+  const off = places.map((at) => Math.sqrt(nearestOnMesh(tree, at, nowhere()).squared)).filter((d) => d > slack);
   if (off.length === 0) return [];
   return [
     {

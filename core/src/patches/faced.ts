@@ -1,5 +1,5 @@
 import { edgesOf } from '../geometry/edges.ts';
-import { crossOfTriangle } from '../geometry/flat-regions.ts';
+import { crossOfTriangle } from '../geometry/triangle.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { lengthOf } from '../geometry/vector.ts';
 

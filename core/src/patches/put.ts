@@ -1,5 +1,5 @@
 import { edgesOf, lastCorner, nextCorner } from '../geometry/edges.ts';
-import { nearestByAsking } from '../geometry/bvh.ts';
+import { nearestByAsking } from '../geometry/bvh/nearest.ts';
 import { add, cross, distance, dot, lengthOf, scaled, sub, type Vec3 } from '../geometry/vector.ts';
 import { facesRound, type ExactSnap } from './exact.ts';
 import { localOf, roundTriangle } from './local.ts';

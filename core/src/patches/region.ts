@@ -1,6 +1,6 @@
 import { Unusable, type Finding } from '../base/finding.ts';
 import { edgesOf, manyEdge, nextCorner, openEdge } from '../geometry/edges.ts';
-import { crossOfTriangle } from '../geometry/flat-regions.ts';
+import { crossOfTriangle } from '../geometry/triangle.ts';
 import { measureMesh, type Mesh } from '../geometry/mesh.ts';
 import { dot, lengthOf } from '../geometry/vector.ts';
 import { faceAreas } from '../body/figures.ts';

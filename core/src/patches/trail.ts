@@ -1,6 +1,6 @@
 import { Unusable } from '../base/finding.ts';
 import { edgesOf, nextCorner, openEdge } from '../geometry/edges.ts';
-import { crossOfTriangle } from '../geometry/flat-regions.ts';
+import { crossOfTriangle } from '../geometry/triangle.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { add, cross, distance, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
 import type { CutLine } from './choice.ts';

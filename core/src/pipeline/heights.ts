@@ -2,7 +2,8 @@ import { unzipSync } from 'fflate';
 import type { Finding } from '../base/finding.ts';
 import { heightPicture, heightsFromPicture, type HeightScale } from '../formats/picture/heights.ts';
 import { boxOf } from '../geometry/box.ts';
-import { alongRay, buildBvh } from '../geometry/bvh.ts';
+import { buildBvh } from '../geometry/bvh/build.ts';
+import { alongRay } from '../geometry/bvh/ray.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { evidenceOf, same, within, withFindings, type Evidence } from '../prove/evidence.ts';
 import { gridOver, type HeightField } from '../reliefs/field.ts';
@@ -92,7 +93,7 @@ function prove(mesh: Mesh, designed: HeightField, received: HeightField, perGrey
     // Straight down from above; on the border a hair inward, where the ray surely meets what the border belongs to.
     const x = inward(at[0] + (k % columns) * step[0], box.min[0], box.max[0]);
     const y = inward(at[1] + Math.floor(k / columns) * step[1], box.min[1], box.max[1]);
-    alongRay(bvh, x, y, box.max[2] + 1, 0, 0, -1, 0, Infinity, (t) => (down = Math.min(down, t)));
+    alongRay(bvh, { from: [x, y, box.max[2] + 1], along: [0, 0, -1] }, (t) => (down = Math.min(down, t)));
     if (down < Infinity) largest = Math.max(largest, Math.abs(box.max[2] + 1 - down - heights[k]));
   }
   const claims = [

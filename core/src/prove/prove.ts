@@ -3,7 +3,8 @@ import { measureDeviation } from '../surfaces/deviation.ts';
 import { apart, atMost, evidenceOf, same, within, type Claim, type Evidence } from './evidence.ts';
 import { binaryStlLength } from '../formats/stl/write.ts';
 import { diagonalOf, sizeOf } from '../geometry/box.ts';
-import { buildBvh, nearestOnMesh, type Nearest } from '../geometry/bvh.ts';
+import { buildBvh } from '../geometry/bvh/build.ts';
+import { nearestOnMesh, nowhere } from '../geometry/bvh/nearest.ts';
 import { throughHoles, voidsOf } from '../geometry/genus.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { roundingReach } from '../geometry/far.ts';
@@ -13,6 +14,7 @@ import type { Received } from '../processes/printer.ts';
 import type { ReceivedFile } from '../processes/receive.ts';
 import { shapeFindings } from '../mesh/soundness/gate.ts';
 import { soundnessFindings } from '../mesh/soundness/findings.ts';
+import { vecAt } from '../geometry/vector.ts';
 
 /**
  * Holds what a receiver understood against what was meant. Each claim compares two routes: figures of the exact solid by the kernel against
@@ -91,9 +93,9 @@ function facetClaims(designed: Designed, received: Received, rounding: number): 
 function farthest(points: Float64Array, mesh: Mesh): number {
   if (mesh.triangles.length === 0) return Infinity;
   const tree = buildBvh(mesh);
-  const near: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
+  const near = nowhere();
   let most = 0;
-  for (let i = 0; i < points.length; i += 3) most = Math.max(most, nearestOnMesh(tree, points[i], points[i + 1], points[i + 2], near).squared);
+  for (let i = 0; i < points.length; i += 3) most = Math.max(most, nearestOnMesh(tree, vecAt(points, i), near).squared);
   return Math.sqrt(most);
 }
 

@@ -1,4 +1,5 @@
-import { buildBvh, nearestOnMesh, type Nearest } from '../geometry/bvh.ts';
+import { buildBvh } from '../geometry/bvh/build.ts';
+import { nearestOnMesh, nowhere } from '../geometry/bvh/nearest.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import type { Composed } from './compose.ts';
 
@@ -12,12 +13,12 @@ const mostPoints = 4000;
  */
 export function differenceOf(composed: Composed, block: Mesh): { points: number; largest: number; mean: number } {
   const bvh = buildBvh(block);
-  const out = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 } as Nearest;
+  const out = nowhere();
   let [points, largest, sum] = [0, 0, 0];
   for (const [x, y] of spreadOver(composed)) {
     const meant = composed.heightAt(x, y);
     if (Number.isNaN(meant)) continue;
-    const off = Math.sqrt(nearestOnMesh(bvh, x, y, meant, out).squared);
+    const off = Math.sqrt(nearestOnMesh(bvh, [x, y, meant], out).squared);
     points++;
     sum += off;
     if (off > largest) largest = off;

@@ -8,9 +8,10 @@ import { Unusable } from '../base/finding.ts';
 import { usualFlatten, type FlattenChoice, type Pattern } from './pattern.ts';
 import { slitOpen } from './slit.ts';
 import { topologyOfMesh } from './from-mesh.ts';
-import { heightOver, middleOf, middleOfFace, topologyOf, type Topology } from './topology.ts';
+import { heightOver, middleOfFace, topologyOf, type Topology } from './topology.ts';
 import { distance } from '../geometry/vector.ts';
 import { sheetFacets, unfold, type Progress } from './unfold.ts';
+import { middleOfTriangle } from '../geometry/triangle.ts';
 
 /** A folded sheet part. */
 export interface SheetSource {
@@ -79,7 +80,7 @@ function sameFace(whole: Topology, face: number, slit: Topology): number {
     const off = Math.abs(heightOver(f, at) ?? Infinity);
     // A triangle's middle lies off a round face by what facets may deviate.
     if (off > 2 * sheetFacets.deflection) return;
-    const apart = Math.min(...Array.from(f.triangles, (t) => distance(middleOf(slit.mesh, t), at)));
+    const apart = Math.min(...Array.from(f.triangles, (t) => distance(middleOfTriangle(slit.mesh, t), at)));
     if (apart < least) [best, least] = [i, apart];
   });
   return best < 0 ? face : best;

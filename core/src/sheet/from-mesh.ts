@@ -2,9 +2,10 @@ import type { Surface } from '../surfaces/surfaces.ts';
 import { add, cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
 import { Unusable } from '../base/finding.ts';
 import { boxOf, diagonalOf } from '../geometry/box.ts';
-import { buildBvh } from '../geometry/bvh.ts';
+import { buildBvh } from '../geometry/bvh/build.ts';
 import { edgesOf, nextCorner, type Edges } from '../geometry/edges.ts';
-import { crossOfTriangle, flatRegions, listsOf, planeOf, vertexOf } from '../geometry/flat-regions.ts';
+import { flatRegions, listsOf, planeOf } from '../geometry/flat-regions.ts';
+import { crossOfTriangle, vertexOf } from '../geometry/triangle.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { areaOf, numberBodies, signOf, type Topology, type TopologyEdge, type TopologyFace } from './topology.ts';
 

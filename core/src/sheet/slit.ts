@@ -1,7 +1,7 @@
 import type { Rip } from './asked.ts';
 import { add, cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
 import { Unusable, type Finding } from '../base/finding.ts';
-import { alongRay } from '../geometry/bvh.ts';
+import { alongRay } from '../geometry/bvh/ray.ts';
 import type { Kernel } from '../kernel/kernel.ts';
 import { SolidBuilder } from '../kernel/build.ts';
 import { across } from './skin.ts';
@@ -103,7 +103,7 @@ function slotDownFlat(top: Topology, face: number): Slot {
 function throughAt(top: Topology, face: number, normal: Vec3): number {
   const p = middleOfFace(top, face);
   let least = Infinity;
-  alongRay(top.bvh, p[0], p[1], p[2], -normal[0], -normal[1], -normal[2], top.diagonal * 1e-6, top.diagonal * 2, (t) => {
+  alongRay(top.bvh, { from: p, along: scaled(normal, -1), start: top.diagonal * 1e-6, end: top.diagonal * 2 }, (t) => {
     least = Math.min(least, t);
     return Math.min(least, top.diagonal * 2);
   });

@@ -1,5 +1,5 @@
 import { add, dot, scaled, type Vec3 } from '../geometry/vector.ts';
-import { alongRay } from '../geometry/bvh.ts';
+import { alongRay } from '../geometry/bvh/ray.ts';
 import { heightOver, lengthOfCross, normalAt, type Topology } from './topology.ts';
 
 /** What was measured of a sheet's thickness. Lengths in mm. */
@@ -147,7 +147,7 @@ function faceBehind(top: Topology, f: number, p: Vec3, clear: number): { face: n
   const n = normalAt(top, f, p);
   let hit = -1;
   let at = Infinity;
-  alongRay(top.bvh, p[0], p[1], p[2], -n[0], -n[1], -n[2], clear, top.diagonal * 2, (t, triangle) => {
+  alongRay(top.bvh, { from: p, along: scaled(n, -1), start: clear, end: top.diagonal * 2 }, (t, triangle) => {
     if (t < at && top.faceOf[triangle] !== f) {
       at = t;
       hit = top.faceOf[triangle];

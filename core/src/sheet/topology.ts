@@ -3,10 +3,11 @@ import { curveAt, type Curve } from '../surfaces/curves.ts';
 import type { ExactEdge, ExactSolid } from '../surfaces/brep-text.ts';
 import type { Surface } from '../surfaces/surfaces.ts';
 import { add, cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
-import { crossOfTriangle } from '../geometry/flat-regions.ts';
+import { crossOfTriangle, middleOfTriangle } from '../geometry/triangle.ts';
 import { Unusable } from '../base/finding.ts';
 import { boxOf, diagonalOf } from '../geometry/box.ts';
-import { alongRay, buildBvh, type Bvh } from '../geometry/bvh.ts';
+import { buildBvh, type Bvh } from '../geometry/bvh/build.ts';
+import { alongRay } from '../geometry/bvh/ray.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import type { RawFacets } from '../kernel/facets.ts';
 
@@ -106,9 +107,9 @@ function joinCavities(top: Topology): void {
     // Its largest triangle is well inside the face.
     const t = face.triangles.reduce((best, k) => (best < 0 || lengthOfCross(top.mesh, k) > lengthOfCross(top.mesh, best) ? k : best), -1);
     if (t < 0) continue;
-    const [p, n] = [middleOf(top.mesh, t), unit(crossOfTriangle(top.mesh, t))];
+    const [p, n] = [middleOfTriangle(top.mesh, t), unit(crossOfTriangle(top.mesh, t))];
     let [hit, at] = [-1, top.diagonal * 2];
-    alongRay(top.bvh, p[0], p[1], p[2], -n[0], -n[1], -n[2], top.diagonal * 1e-6, at, (d, triangle) => {
+    alongRay(top.bvh, { from: p, along: scaled(n, -1), start: top.diagonal * 1e-6, end: at }, (d, triangle) => {
       if (d < at) [hit, at] = [triangle, d];
       return at;
     });
@@ -186,13 +187,6 @@ function isStraight(course: Course, same: number): boolean {
   return true;
 }
 
-/** Centre of a triangle. */
-export function middleOf(mesh: Mesh, t: number): Vec3 {
-  const out: Vec3 = [0, 0, 0];
-  for (let k = 0; k < 3; k++) for (let c = 0; c < 3; c++) out[c] += mesh.positions[mesh.triangles[t * 3 + k] * 3 + c] / 3;
-  return out;
-}
-
 const cornerOf = (mesh: Mesh, t: number, k: number): Vec3 => {
   const i = mesh.triangles[t * 3 + k] * 3;
   return [mesh.positions[i], mesh.positions[i + 1], mesh.positions[i + 2]];
@@ -208,7 +202,7 @@ export function signOf(mesh: Mesh, triangles: Uint32Array, surface: Surface): 1 
   // A few triangles tell it; the largest of them most.
   let sum = 0;
   for (let i = 0; i < Math.min(16, triangles.length); i++) {
-    const natural = naturalNormal(surface, middleOf(mesh, triangles[i]));
+    const natural = naturalNormal(surface, middleOfTriangle(mesh, triangles[i]));
     if (natural) sum += dot(natural, crossOfTriangle(mesh, triangles[i]));
   }
   return sum < 0 ? -1 : 1;
@@ -238,8 +232,8 @@ export function normalAt(top: Topology, face: number, p: Vec3): Vec3 {
   let least = Infinity;
   for (const t of triangles) {
     // Nearest corner or middle: triangles of such faces are small.
-    let d = distance(middleOf(top.mesh, t), p);
-    for (let k = 0; k < 3; k++) d = Math.min(d, distance(cornerOf(top.mesh, t, k), p) * 1.0001 + distance(middleOf(top.mesh, t), p) * 1e-3);
+    let d = distance(middleOfTriangle(top.mesh, t), p);
+    for (let k = 0; k < 3; k++) d = Math.min(d, distance(cornerOf(top.mesh, t, k), p) * 1.0001 + distance(middleOfTriangle(top.mesh, t), p) * 1e-3);
     if (d < least) {
       least = d;
       best = t;
@@ -271,7 +265,7 @@ export function middleOfFace(top: Topology, face: number): Vec3 {
     const a = lengthOf(crossOfTriangle(top.mesh, t));
     if (a > best) {
       best = a;
-      at = middleOf(top.mesh, t);
+      at = middleOfTriangle(top.mesh, t);
     }
   }
   return at;

@@ -2,7 +2,8 @@ import { groupedBy, Sets } from '../base/sets.ts';
 import { Triangle } from '../geometry/triangle.ts';
 import { cross } from '../geometry/vector.ts';
 import { boxOf, diagonalOf } from '../geometry/box.ts';
-import { alongRay, buildBvh } from '../geometry/bvh.ts';
+import { buildBvh } from '../geometry/bvh/build.ts';
+import { alongRay } from '../geometry/bvh/ray.ts';
 import { edgesOf } from '../geometry/edges.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 
@@ -40,7 +41,7 @@ export function supportVolume(standing: Mesh, limit: number): number {
         else if (e + f > 1) continue;
         const [x, y, z] = [tri.x(e, f), tri.y(e, f), tri.z(e, f)];
         let below = z - box.min[2];
-        alongRay(tree, x, y, z, 0, 0, -1, near, below, (at, _tri, facing) => {
+        alongRay(tree, { from: [x, y, z], along: [0, 0, -1], start: near, end: below }, (at, _tri, facing) => {
           if (facing > 0) return below;
           below = at;
           return at;

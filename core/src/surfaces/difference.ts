@@ -1,7 +1,8 @@
 import { Unusable } from '../base/finding.ts';
-import { buildBvh, nearestOnMesh, type Bvh } from '../geometry/bvh.ts';
+import { buildBvh, type Bvh } from '../geometry/bvh/build.ts';
+import { nearestOnMesh, nowhere } from '../geometry/bvh/nearest.ts';
 import { edgesOf, nextCorner } from '../geometry/edges.ts';
-import { crossOfTriangle } from '../geometry/flat-regions.ts';
+import { crossOfTriangle } from '../geometry/triangle.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { weldEqual } from '../geometry/weld.ts';
 import type { Placement } from '../geometry/placement.ts';
@@ -96,7 +97,7 @@ function inverse({ rows: m, shift }: Placement, scale: number, p: Vec3): Vec3 {
 
 /** Distance from a mesh, signed by the side of its nearest triangle. */
 function signedOff(tree: Bvh, [x, y, z]: Vec3): number {
-  const near = nearestOnMesh(tree, x, y, z, { squared: 0, triangle: -1, x: 0, y: 0, z: 0 });
+  const near = nearestOnMesh(tree, [x, y, z], nowhere());
   if (near.triangle < 0) return NaN;
   const n = crossOfTriangle(tree.mesh, near.triangle);
   const side = n[0] * (x - near.x) + n[1] * (y - near.y) + n[2] * (z - near.z);
@@ -163,7 +164,7 @@ class OffDesign {
   /** Distance in the design's own units: outside positive, within negative. */
   signed(p: Vec3): number {
     const [x, y, z] = p;
-    const near = nearestOnMesh(this.tree, x, y, z, { squared: 0, triangle: -1, x: 0, y: 0, z: 0 });
+    const near = nearestOnMesh(this.tree, [x, y, z], nowhere());
     const faces = this.facesNear(near.triangle);
     const slack = faces.reduce((most, f) => Math.max(most, this.slack[f]), 0);
     let best: { d: number; side: number } | null = null;
@@ -172,7 +173,7 @@ class OffDesign {
       const own = foot.find(x, y, z);
       if (!(own < (best?.d ?? Infinity))) continue;
       // Beyond its edges a face's surface goes on where the part does not; edges are chords, too.
-      const there = nearestOnMesh(this.treeOf(f), foot.x, foot.y, foot.z, { squared: 0, triangle: -1, x: 0, y: 0, z: 0 }, (slack * withinFace + 1e-9) ** 2);
+      const there = nearestOnMesh(this.treeOf(f), [foot.x, foot.y, foot.z], nowhere(), (slack * withinFace + 1e-9) ** 2);
       if (there.triangle < 0) continue;
       const n = crossOfTriangle(this.treeOf(f).mesh, there.triangle);
       best = { d: own, side: n[0] * (x - foot.x) + n[1] * (y - foot.y) + n[2] * (z - foot.z) };

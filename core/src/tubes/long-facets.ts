@@ -1,5 +1,5 @@
 import type { Edges } from '../geometry/edges.ts';
-import { crossOfTriangle, vertexOf } from '../geometry/flat-regions.ts';
+import { crossOfTriangle, vertexOf } from '../geometry/triangle.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { solve } from '../geometry/solve.ts';
 import { add, cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';

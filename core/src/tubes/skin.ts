@@ -1,4 +1,5 @@
-import { flatRegions, listsOf, planeOf, vertexOf } from '../geometry/flat-regions.ts';
+import { flatRegions, listsOf, planeOf } from '../geometry/flat-regions.ts';
+import { vertexOf } from '../geometry/triangle.ts';
 import { edgesOf, nextCorner } from '../geometry/edges.ts';
 import { boxOf, diagonalOf } from '../geometry/box.ts';
 import type { Mesh } from '../geometry/mesh.ts';

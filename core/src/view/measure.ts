@@ -1,7 +1,7 @@
 import { Unusable } from '../base/finding.ts';
 import { boxOf, diagonalOf } from '../geometry/box.ts';
 import { edgesOf, type Edges } from '../geometry/edges.ts';
-import { crossOfTriangle, vertexOf } from '../geometry/flat-regions.ts';
+import { crossOfTriangle, vertexOf } from '../geometry/triangle.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { add, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
 import { weldEqual } from '../geometry/weld.ts';

@@ -1,7 +1,8 @@
 import type { Manifold } from 'manifold-3d';
 import { Unusable } from '../../base/finding.ts';
 import { boxOf } from '../../geometry/box.ts';
-import { buildBvh, nearestOnMesh } from '../../geometry/bvh.ts';
+import { buildBvh } from '../../geometry/bvh/build.ts';
+import { nearestOnMesh, nowhere } from '../../geometry/bvh/nearest.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 import { halton } from '../../geometry/spread.ts';
 import { windingNumber, windingTree } from '../../geometry/winding.ts';
@@ -9,6 +10,7 @@ import { gapBetween } from '../soundness/thickness.ts';
 import { apartInFiles } from './apart.ts';
 import { bodiesOf, solidOf } from './bodies.ts';
 import { frameFor, fromManifold, toManifold, withSolids, type Engine, type Frame } from '../../engine/engine.ts';
+import type { Vec3 } from '../../geometry/vector.ts';
 
 export type BooleanKind = 'join' | 'subtract' | 'common';
 
@@ -70,15 +72,15 @@ export function misplaced(kind: BooleanKind, meshes: readonly Mesh[], result: Me
   const near = Math.hypot(...low.map((l, k) => high[k] - l)) * 1e-5;
   const trees = meshes.map((m) => windingTree(buildBvh(m)));
   const made = windingTree(buildBvh(result));
-  const out = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
+  const out = nowhere();
   let [asked, wrong] = [0, 0];
   for (let i = 1; i <= places; i++) {
-    const [x, y, z] = [2, 3, 5].map((base, k) => low[k] + halton(i, base) * (high[k] - low[k]));
-    const inside = trees.map((tree) => Math.abs(windingNumber(tree, x, y, z)) > 0.5);
+    const at = [2, 3, 5].map((base, k) => low[k] + halton(i, base) * (high[k] - low[k])) as Vec3;
+    const inside = trees.map((tree) => Math.abs(windingNumber(tree, at)) > 0.5);
     const wanted = kind === 'join' ? inside.some(Boolean) : kind === 'common' ? inside.every(Boolean) : inside[0] && !inside.slice(1).some(Boolean);
     asked++;
-    if (windingNumber(made, x, y, z) > 0.5 === wanted) continue;
-    if (trees.every((tree) => nearestOnMesh(tree.bvh, x, y, z, out).squared > near * near)) wrong++;
+    if (windingNumber(made, at) > 0.5 === wanted) continue;
+    if (trees.every((tree) => nearestOnMesh(tree.bvh, at, out).squared > near * near)) wrong++;
   }
   return wrong / asked;
 }

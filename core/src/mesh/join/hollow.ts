@@ -1,6 +1,7 @@
 import { Unusable } from '../../base/finding.ts';
 import { boxOf } from '../../geometry/box.ts';
-import { buildBvh, nearestOnMesh, type Nearest } from '../../geometry/bvh.ts';
+import { buildBvh } from '../../geometry/bvh/build.ts';
+import { nearestOnMesh, nowhere } from '../../geometry/bvh/nearest.ts';
 import { measureMesh, type Mesh } from '../../geometry/mesh.ts';
 import { together } from '../../geometry/shells.ts';
 import { finestCell, wrapped } from '../repair/wrap.ts';
@@ -9,6 +10,7 @@ import { bodiesOf } from './bodies.ts';
 import { combine } from './booleans.ts';
 import type { Engine } from '../../engine/engine.ts';
 import { toolMesh } from './tools.ts';
+import { vecAt } from '../../geometry/vector.ts';
 
 /** How a solid is made hollow. Lengths in mm. */
 export interface HollowChoice {
@@ -59,10 +61,10 @@ export function hollowed(engine: Engine, mesh: Mesh, choice: HollowChoice, progr
   }
   if (!inner) return null;
   const outer = buildBvh(whole);
-  const out: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
+  const out = nowhere();
   let [thinnest, thickest] = [Infinity, 0];
   for (let i = 0; i < inner.positions.length; i += 3) {
-    const d = Math.sqrt(nearestOnMesh(outer, inner.positions[i], inner.positions[i + 1], inner.positions[i + 2], out).squared);
+    const d = Math.sqrt(nearestOnMesh(outer, vecAt(inner.positions, i), out).squared);
     thinnest = Math.min(thinnest, d);
     thickest = Math.max(thickest, d);
   }

@@ -1,7 +1,9 @@
 import FlatQueue from 'flatqueue';
-import { buildBvh, nearestOnMesh, squaredFromTriangle, type Bvh, type Nearest } from '../../geometry/bvh.ts';
+import { buildBvh, type Bvh } from '../../geometry/bvh/build.ts';
+import { nearestOnMesh, nowhere, squaredFromTriangle } from '../../geometry/bvh/nearest.ts';
 import { boxOf, diagonalOf } from '../../geometry/box.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
+import { type Vec3, vecAt } from '../../geometry/vector.ts';
 
 /** The largest distance from one surface to another, mm, and where it is. */
 export interface OneWay {
@@ -25,7 +27,7 @@ export interface Looking {
   /** Called with 0..1; true gives up and returns what was found so far. */
   progress?: (share: number) => boolean | void;
   /** Which points count at all; asked only of those that would be the farthest. */
-  counts?: (x: number, y: number, z: number) => boolean;
+  counts?: (at: Vec3) => boolean;
   /** Nothing below this is looked for: what the other direction found already. */
   atLeast?: number;
   /** A distance that is promised: whether anything is farther off than this is found out for certain, not within a tenth. */
@@ -75,11 +77,11 @@ class Farthest {
   readonly best: OneWay = { largest: 0, at: [0, 0, 0], triangle: -1, unsure: 0 };
   private readonly from: Mesh;
   private readonly to: Bvh;
-  private readonly counts: (x: number, y: number, z: number) => boolean;
+  private readonly counts: (at: Vec3) => boolean;
   private readonly atLeast: number;
   private readonly limit: number;
   private readonly floor: number;
-  private readonly out: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
+  private readonly out = nowhere();
   /** The triangle nearest to the last point bounds the search for the next, which is seldom far away. */
   private last = 0;
   /** Pieces still open, what may be farthest first: their numbers, and nine of their corners for each number. */
@@ -105,10 +107,10 @@ class Farthest {
       if (i % askedEvery === 0 && stop(i / t.length)) return null;
       const v = t[i];
       if (off[v] >= 0) continue;
-      const [x, y, z] = [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]];
-      off[v] = this.distanceAt(x, y, z);
+      const at = vecAt(p, v * 3);
+      off[v] = this.distanceAt(at);
       nearest[v] = this.last;
-      if (off[v] > this.best.largest && this.counts(x, y, z)) this.keep(off[v], [x, y, z], Math.floor(i / 3));
+      if (off[v] > this.best.largest && this.counts(at)) this.keep(off[v], at, Math.floor(i / 3));
     }
     return { off, nearest };
   }
@@ -156,9 +158,9 @@ class Farthest {
     const shared = nearest[t[i]];
     this.last = shared;
     return (
-      squaredFromTriangle(mesh, shared, p[a], p[a + 1], p[a + 2]) > sure * sure ||
-      squaredFromTriangle(mesh, shared, p[b], p[b + 1], p[b + 2]) > sure * sure ||
-      squaredFromTriangle(mesh, shared, p[c], p[c + 1], p[c + 2]) > sure * sure
+      squaredFromTriangle(mesh, shared, vecAt(p, a)) > sure * sure ||
+      squaredFromTriangle(mesh, shared, vecAt(p, b)) > sure * sure ||
+      squaredFromTriangle(mesh, shared, vecAt(p, c)) > sure * sure
     );
   }
 
@@ -189,12 +191,11 @@ class Farthest {
     const { mesh } = this.to;
     const k = number * 9;
     const [ax, ay, az, bx, by, bz, cx, cy, cz] = [q[k], q[k + 1], q[k + 2], q[k + 3], q[k + 4], q[k + 5], q[k + 6], q[k + 7], q[k + 8]];
-    const mx = (ax + bx + cx) / 3;
-    const my = (ay + by + cy) / 3;
-    const mz = (az + bz + cz) / 3;
-    const d = this.distanceAt(mx, my, mz);
-    const counted = d <= best.largest || this.counts(mx, my, mz);
-    if (d > best.largest && counted) this.keep(d, [mx, my, mz], triangle);
+    const middle: Vec3 = [(ax + bx + cx) / 3, (ay + by + cy) / 3, (az + bz + cz) / 3];
+    const [mx, my, mz] = middle;
+    const d = this.distanceAt(middle);
+    const counted = d <= best.largest || this.counts(middle);
+    if (d > best.largest && counted) this.keep(d, middle, triangle);
     const [da, db, dc] = [Math.hypot(ax - mx, ay - my, az - mz), Math.hypot(bx - mx, by - my, bz - mz), Math.hypot(cx - mx, cy - my, cz - mz)];
     const reach = Math.max(da, db, dc);
     // Within that distance there is no surface, so the whole piece lies on the side that does not count.
@@ -203,9 +204,9 @@ class Farthest {
     if (d + reach <= enough) return;
     const one = this.last;
     const squared = Math.max(
-      squaredFromTriangle(mesh, one, ax, ay, az),
-      squaredFromTriangle(mesh, one, bx, by, bz),
-      squaredFromTriangle(mesh, one, cx, cy, cz),
+      squaredFromTriangle(mesh, one, [ax, ay, az]),
+      squaredFromTriangle(mesh, one, [bx, by, bz]),
+      squaredFromTriangle(mesh, one, [cx, cy, cz]),
     );
     if (squared <= enough * enough) return;
     const bound = Math.min(d + reach, Math.sqrt(squared));
@@ -237,10 +238,10 @@ class Farthest {
   }
 
   /** The distance of a place; `last` is the triangle it is nearest to. */
-  private distanceAt(x: number, y: number, z: number): number {
+  private distanceAt(at: Vec3): number {
     const { out } = this;
-    const bound = squaredFromTriangle(this.to.mesh, this.last, x, y, z);
-    nearestOnMesh(this.to, x, y, z, out, bound * (1 + 1e-9) + 1e-300);
+    const bound = squaredFromTriangle(this.to.mesh, this.last, at);
+    nearestOnMesh(this.to, at, out, bound * (1 + 1e-9) + 1e-300);
     if (out.triangle < 0) return Math.sqrt(bound);
     this.last = out.triangle;
     return Math.sqrt(out.squared);
@@ -327,6 +328,6 @@ export function twoSidedDistance(a: Mesh, b: Mesh, { progress, limit }: Pick<Loo
 /** The distance of every vertex of a mesh from a surface, mm. */
 export function distancesOf(from: Mesh, to: Bvh): Float64Array {
   const { positions: p } = from;
-  const out: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
-  return Float64Array.from({ length: p.length / 3 }, (_, v) => Math.sqrt(nearestOnMesh(to, p[v * 3], p[v * 3 + 1], p[v * 3 + 2], out).squared));
+  const out = nowhere();
+  return Float64Array.from({ length: p.length / 3 }, (_, v) => Math.sqrt(nearestOnMesh(to, vecAt(p, v * 3), out).squared));
 }

@@ -1,6 +1,7 @@
-import { cross } from '../../geometry/vector.ts';
+import { cross, type Vec3, vecAt } from '../../geometry/vector.ts';
 import { MeshoptSimplifier } from 'meshoptimizer';
-import { buildBvh, nearestOnMesh, type Bvh, type Nearest } from '../../geometry/bvh.ts';
+import { buildBvh, type Bvh } from '../../geometry/bvh/build.ts';
+import { nearestOnMesh, nowhere } from '../../geometry/bvh/nearest.ts';
 import { boxOf } from '../../geometry/box.ts';
 import { edgesOf } from '../../geometry/edges.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
@@ -87,14 +88,14 @@ export async function makeLighter(
 function lockFar(mesh: Mesh, meshTree: Bvh, indices: Uint32Array, promise: number, lock: Uint8Array): number {
   const { positions: p, triangles: t } = mesh;
   const tree = buildBvh({ positions: p, triangles: indices });
-  const out: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
+  const out = nowhere();
   // A little is left for what lies between the places looked at.
   const limit = (0.85 * promise) ** 2;
   const far = new Uint8Array(lock.length);
   let count = 0;
-  const beyond = (within: Bvh, x: number, y: number, z: number) => nearestOnMesh(within, x, y, z, out, limit).triangle < 0;
+  const beyond = (within: Bvh, at: Vec3) => nearestOnMesh(within, at, out, limit).triangle < 0;
   for (let v = 0; v < lock.length; v++) {
-    if (!beyond(tree, p[v * 3], p[v * 3 + 1], p[v * 3 + 2])) continue;
+    if (!beyond(tree, vecAt(p, v * 3))) continue;
     far[v] = 1;
     count++;
   }
@@ -104,7 +105,7 @@ function lockFar(mesh: Mesh, meshTree: Bvh, indices: Uint32Array, promise: numbe
     const [a, b, c] = [indices[i] * 3, indices[i + 1] * 3, indices[i + 2] * 3];
     for (const [u, v] of weights) {
       const at = (k: number) => p[a + k] + u * (p[b + k] - p[a + k]) + v * (p[c + k] - p[a + k]);
-      if (!beyond(meshTree, at(0), at(1), at(2))) continue;
+      if (!beyond(meshTree, [at(0), at(1), at(2)])) continue;
       far[indices[i]] = far[indices[i + 1]] = far[indices[i + 2]] = 1;
       count++;
       break;

@@ -1,5 +1,6 @@
 import { distanceTo } from '../lighter/distance.ts';
-import { buildBvh, windingAt } from '../../geometry/bvh.ts';
+import { buildBvh } from '../../geometry/bvh/build.ts';
+import { windingAt } from '../../geometry/bvh/ray.ts';
 import { boxOf, diagonalOf } from '../../geometry/box.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 import { keepTriangles, shellsOf, together } from '../../geometry/shells.ts';
@@ -15,6 +16,7 @@ import { seamJoined, seamsOf } from '../repair/seams.ts';
 import { finestCell, wrapped } from '../repair/wrap.ts';
 import { holesClosed } from '../repair/close.ts';
 import { agreeing, edgeCounts, parted, stitched, turnedAround, weldWithin, withoutCollapsed, withoutDoubles, withoutSlivers } from '../repair/steps.ts';
+import type { Vec3 } from '../../geometry/vector.ts';
 
 /** No hole wider than this share of the diagonal is closed unasked. */
 export const widestShare = 0.5;
@@ -359,7 +361,7 @@ class Attempt implements Before {
 function changed(before: Mesh, after: Mesh, closed: boolean): { moved: number; added: number } {
   if (before.triangles.length === 0 || after.triangles.length === 0) return { moved: 0, added: 0 };
   const tree = buildBvh(after);
-  const outside = closed ? (x: number, y: number, z: number) => windingAt(tree, x, y, z) === 0 : undefined;
+  const outside = closed ? (at: Vec3) => windingAt(tree, at) === 0 : undefined;
   return { moved: distanceTo(before, tree, { counts: outside }).largest, added: distanceTo(after, buildBvh(before)).largest };
 }
 

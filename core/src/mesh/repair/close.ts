@@ -1,9 +1,12 @@
-import { alongRay, buildBvh, trianglesInBox, type Bvh } from '../../geometry/bvh.ts';
+import { buildBvh, type Bvh } from '../../geometry/bvh/build.ts';
+import { trianglesInBox } from '../../geometry/bvh/overlap.ts';
+import { alongRay } from '../../geometry/bvh/ray.ts';
 import { edgesOf, openLoops, type Loop } from '../../geometry/edges.ts';
 import { measureMesh, type Mesh } from '../../geometry/mesh.ts';
 import { keepTriangles, shellsOf, type Shells } from '../../geometry/shells.ts';
 import { crossingsOf, touchShare } from '../soundness/crossings.ts';
 import { fillHole, leastTurn, mostExact, type FillLimits, type HoleFill } from './holes.ts';
+import { sub, vecAt } from '../../geometry/vector.ts';
 
 export interface Closed {
   mesh: Mesh;
@@ -155,9 +158,9 @@ class Work {
   /** Whether the straight line between two vertices goes through the part. */
   private pierced(a: number, b: number): boolean {
     const { positions: p, triangles: t } = this.mesh;
-    const d = [0, 1, 2].map((k) => p[b * 3 + k] - p[a * 3 + k]);
+    const along = sub(vecAt(p, b * 3), vecAt(p, a * 3));
     let hit = false;
-    alongRay(this.bvh, p[a * 3], p[a * 3 + 1], p[a * 3 + 2], d[0], d[1], d[2], 1e-9, 1 - 1e-9, (at, tri) => {
+    alongRay(this.bvh, { from: vecAt(p, a * 3), along, start: 1e-9, end: 1 - 1e-9 }, (at, tri) => {
       if (!this.counts(tri)) return 1 - 1e-9;
       for (let k = 0; k < 3; k++) if (t[tri * 3 + k] === a || t[tri * 3 + k] === b) return 1 - 1e-9;
       hit = true;

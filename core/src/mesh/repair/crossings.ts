@@ -1,4 +1,4 @@
-import { buildBvh } from '../../geometry/bvh.ts';
+import { buildBvh } from '../../geometry/bvh/build.ts';
 import { edgesOf } from '../../geometry/edges.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 import { keepTriangles, shellsOf } from '../../geometry/shells.ts';

@@ -1,8 +1,10 @@
-import { cross } from '../../geometry/vector.ts';
-import { buildBvh, nearestOnMesh, type Nearest } from '../../geometry/bvh.ts';
+import { buildBvh, type Bvh } from '../../geometry/bvh/build.ts';
+import { nearestOnMesh, nowhere } from '../../geometry/bvh/nearest.ts';
 import { boxOf, diagonalOf } from '../../geometry/box.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 import { halton } from '../../geometry/spread.ts';
+import { Triangle } from '../../geometry/triangle.ts';
+import { add, scaled, sub, type Vec3 } from '../../geometry/vector.ts';
 import { windingNumber, windingTree } from '../../geometry/winding.ts';
 
 /** A mended mesh held against what it was made from. */
@@ -45,74 +47,60 @@ export function heldAgainst(before: Mesh, after: Mesh, how: { base?: Mesh; fills
   const now = windingTree(buildBvh(after));
   const gone = dropped && dropped.triangles.length > 0 ? windingTree(buildBvh(dropped)) : null;
   // Winding numbers add up. Turned inside out as a whole, an old part wraps -1: what counts is that it is wrapped.
-  const wrapped = (x: number, y: number, z: number) =>
-    Math.abs(old.reduce((sum, tree) => sum + windingNumber(tree, x, y, z), 0) - (gone ? windingNumber(gone, x, y, z) : 0)) > 0.5;
+  const wrapped = (at: Vec3) => Math.abs(old.reduce((sum, tree) => sum + windingNumber(tree, at), 0) - (gone ? windingNumber(gone, at) : 0)) > 0.5;
   let both = 0;
   let either = 0;
   for (let i = 1; i <= places; i++) {
-    const at = [halton(i, 2), halton(i, 3), halton(i, 5)].map((s, k) => box.min[k] + s * (box.max[k] - box.min[k])) as [number, number, number];
-    const a = wrapped(...at);
-    const b = windingNumber(now, ...at) > 0.5;
+    const at = [halton(i, 2), halton(i, 3), halton(i, 5)].map((s, k) => box.min[k] + s * (box.max[k] - box.min[k])) as Vec3;
+    const a = wrapped(at);
+    const b = windingNumber(now, at) > 0.5;
     if (a && b) both++;
     if (a || b) either++;
   }
   const volumeChanged = either >= 60 ? (either - both) / either : 0;
-  const { lost, seen, farthest } = surfaceLostOf(before, now.bvh, wrapped, Math.max(diagonal * lostShare, weld * 1.01), diagonal);
-  const surfaceLost = seen > 0 ? lost / seen : 0;
-  let refused: string | null = null;
+  const { lost, seen, farthest } = surfaceLostOf(before, now.bvh, { wrapped, near: Math.max(diagonal * lostShare, weld * 1.01), step: diagonal * 1e-5 });
+  const found = { volumeChanged, surfaceLost: seen > 0 ? lost / seen : 0, farthest };
+  return { ...found, refused: refusalOf(found, Math.max(diagonal * farShare, weld * 1.01)) };
+}
+
+/** Why a result is not to be taken. */
+function refusalOf({ volumeChanged, surfaceLost, farthest }: Omit<Held, 'refused'>, mostFar: number): string | null {
   const percent = (share: number) => `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`;
-  if (volumeChanged > mostVolumeChanged) refused = `${percent(volumeChanged)} of the space that the part fills would change.`;
-  else if (surfaceLost > mostSurfaceLost) refused = `${percent(surfaceLost)} of the part's outer surface would be lost.`;
-  else if (farthest > Math.max(diagonal * farShare, weld * 1.01))
-    refused = `A piece of the part's outer surface, up to ${farthest.toPrecision(3)} mm away from what is left, would be lost.`;
-  return { volumeChanged, surfaceLost, farthest, refused };
+  if (volumeChanged > mostVolumeChanged) return `${percent(volumeChanged)} of the space that the part fills would change.`;
+  if (surfaceLost > mostSurfaceLost) return `${percent(surfaceLost)} of the part's outer surface would be lost.`;
+  if (farthest > mostFar) return `A piece of the part's outer surface, up to ${farthest.toPrecision(3)} mm away from what is left, would be lost.`;
+  return null;
 }
 
 /** Places spread over the outer surface by area: how many are looked at, how many have nothing near them afterwards. */
 function surfaceLostOf(
   before: Mesh,
-  after: ReturnType<typeof buildBvh>,
-  wrapped: (x: number, y: number, z: number) => boolean,
-  near: number,
-  diagonal: number,
+  after: Bvh,
+  { wrapped, near, step }: { wrapped: (at: Vec3) => boolean; near: number; step: number },
 ): { lost: number; seen: number; farthest: number } {
-  const { positions: p, triangles: t } = before;
-  const count = t.length / 3;
-  const upTo = new Float64Array(count);
+  const tri = new Triangle(before);
+  const upTo = new Float64Array(tri.count);
   let area = 0;
-  for (let i = 0; i < count; i++) {
-    const [a, b, c] = [t[i * 3] * 3, t[i * 3 + 1] * 3, t[i * 3 + 2] * 3];
-    area += normalOf(p, a, b, c)[3] / 2;
-    upTo[i] = area;
-  }
+  for (let i = 0; i < tri.count; i++) upTo[i] = area += tri.at(i).twice() / 2;
   let [lost, seen, farthest] = [0, 0, 0];
   if (!(area > 0)) return { lost, seen, farthest };
-  const out: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
-  const step = diagonal * 1e-5;
-  let tri = 0;
-  for (let i = 0; i < places; i++) {
+  const out = nowhere();
+  for (let i = 0, at = 0; i < places; i++) {
     const wanted = ((i + 0.5) / places) * area;
-    while (tri < count - 1 && upTo[tri] < wanted) tri++;
-    const [a, b, c] = [t[tri * 3] * 3, t[tri * 3 + 1] * 3, t[tri * 3 + 2] * 3];
+    while (at < tri.count - 1 && upTo[at] < wanted) at++;
+    const twice = tri.at(at).twice();
+    if (!(twice > 0)) continue;
+    // Evenly over a triangle. Source: Osada, Funkhouser, Chazelle and Dobkin, Shape distributions, 2002, 3.2.
     const r = Math.sqrt(halton(i + 1, 2));
-    const s = halton(i + 1, 3);
-    const at = [0, 1, 2].map((k) => (1 - r) * p[a + k] + r * (1 - s) * p[b + k] + r * s * p[c + k]);
-    const n = normalOf(p, a, b, c);
-    if (!(n[3] > 0)) continue;
-    const [x, y, z] = n.map((v) => (v / n[3]) * step);
+    const [e, f] = [r * (1 - halton(i + 1, 3)), r * halton(i + 1, 3)];
+    const place: Vec3 = [tri.x(e, f), tri.y(e, f), tri.z(e, f)];
+    const outward = scaled([tri.nx, tri.ny, tri.nz], step / twice);
     // A wall with the same on both sides bounds nothing.
-    if (wrapped(at[0] + x, at[1] + y, at[2] + z) === wrapped(at[0] - x, at[1] - y, at[2] - z)) continue;
+    if (wrapped(add(place, outward)) === wrapped(sub(place, outward))) continue;
     seen++;
-    const far = Math.sqrt(nearestOnMesh(after, at[0], at[1], at[2], out).squared);
+    const far = Math.sqrt(nearestOnMesh(after, place, out).squared);
     if (far > near) lost++;
     if (far > farthest) farthest = far;
   }
   return { lost, seen, farthest };
-}
-
-function normalOf(p: Float64Array, a: number, b: number, c: number): [number, number, number, number] {
-  const u = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
-  const v = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
-  const n = cross(u, v);
-  return [n[0], n[1], n[2], Math.hypot(n[0], n[1], n[2])];
 }

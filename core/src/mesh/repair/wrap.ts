@@ -1,9 +1,11 @@
 import { Indices, Numbers } from '../../geometry/growing.ts';
 import { Unusable } from '../../base/finding.ts';
-import { buildBvh, nearestOnMesh, type Nearest } from '../../geometry/bvh.ts';
+import { buildBvh } from '../../geometry/bvh/build.ts';
+import { nearestOnMesh, nowhere } from '../../geometry/bvh/nearest.ts';
 import { boxOf, sizeOf } from '../../geometry/box.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 import { windingNumber, windingTree } from '../../geometry/winding.ts';
+import type { Vec3 } from '../../geometry/vector.ts';
 
 /** No grid of more places than this is worked on. */
 export const mostCells = 12_000_000;
@@ -62,7 +64,7 @@ export function wrapped(mesh: Mesh, cell: number, progress: (share: number) => b
   }
   const from = [0, 1, 2].map((k) => box.min[k] - ([nx, ny, nz][k] - 1) * cell * 0.5 + size[k] / 2);
   const tree = windingTree(buildBvh(mesh));
-  const out: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
+  const out = nowhere();
   const row = nx * ny;
   const deep = inset / cell;
   const reach = deep + 2;
@@ -72,11 +74,11 @@ export function wrapped(mesh: Mesh, cell: number, progress: (share: number) => b
     for (let j = 0; j < ny; j++) {
       let side = 0;
       for (let i = 0; i < nx; i++) {
-        const [x, y, z] = [from[0] + i * cell, from[1] + j * cell, from[2] + k * cell];
-        nearestOnMesh(tree.bvh, x, y, z, out, reach * reach * cell * cell);
+        const at: Vec3 = [from[0] + i * cell, from[1] + j * cell, from[2] + k * cell];
+        nearestOnMesh(tree.bvh, at, out, reach * reach * cell * cell);
         const far = out.triangle < 0;
         // No surface lies between two places that are both far from it.
-        if (!far || side === 0) side = windingNumber(tree, x, y, z) > 0.5 ? 1 : -1;
+        if (!far || side === 0) side = windingNumber(tree, at) > 0.5 ? 1 : -1;
         values[j * nx + i] = side * (far ? reach : Math.sqrt(out.squared) / cell) - deep;
         if (!far) side = 0;
       }

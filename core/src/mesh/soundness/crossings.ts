@@ -1,5 +1,6 @@
 import { cross } from '../../geometry/vector.ts';
-import { overlappingPairs, type Bvh } from '../../geometry/bvh.ts';
+import type { Bvh } from '../../geometry/bvh/build.ts';
+import { overlappingPairs } from '../../geometry/bvh/overlap.ts';
 
 /** Pairs of triangles that go through each other, and pairs that lie on each other in one plane. */
 export interface Crossings {

@@ -1,6 +1,7 @@
-import { noAreaShare, Triangle } from '../../geometry/triangle.ts';
-import { cross } from '../../geometry/vector.ts';
-import { buildBvh, windingAt, type Bvh } from '../../geometry/bvh.ts';
+import { crossOfTriangle, middleOfTriangle, noAreaShare, Triangle } from '../../geometry/triangle.ts';
+import { add, lengthOf, scaled } from '../../geometry/vector.ts';
+import { buildBvh, type Bvh } from '../../geometry/bvh/build.ts';
+import { windingAt } from '../../geometry/bvh/ray.ts';
 import { diagonalOf } from '../../geometry/box.ts';
 import { collapsed, edgesOf, lastCorner, manyEdge, openEdge, openLoops, type Edges } from '../../geometry/edges.ts';
 import { measureMesh, type Mesh, type MeshMeasures } from '../../geometry/mesh.ts';
@@ -235,7 +236,7 @@ function rolesOf(mesh: Mesh, edges: Edges, shells: Shells, bvh: Bvh | null, diag
  * edges with more than two triangles (by the winding on both sides of one triangle of the sheet).
  */
 function insideTriangles(mesh: Mesh, edges: Edges, shells: Shells, roles: Roles, bvh: Bvh | null): Uint32Array {
-  const { positions: p, triangles: t } = mesh;
+  const t = mesh.triangles;
   const out: number[] = [];
   const whole = roles.infos.map((r) => r.role === 'inside');
   const count = t.length / 3;
@@ -259,19 +260,19 @@ function insideTriangles(mesh: Mesh, edges: Edges, shells: Shells, roles: Roles,
       }
     }
     const hangs = list.some((tri) => [0, 1, 2].some((k) => edges.across[tri * 3 + k] === manyEdge));
-    if (hangs && sheets < 5000 && solidBothSides(p, t, bvh, largest(p, t, list)))
+    if (hangs && sheets < 5000 && solidBothSides(bvh, largest(bvh.mesh, list)))
       for (const tri of list) if (!(shells.of[tri] >= 0 && whole[shells.of[tri]])) out.push(tri);
     sheets++;
   }
   return Uint32Array.from(out);
 }
 
-function largest(p: Float64Array, t: Uint32Array, list: number[]): number {
+/** The largest of the first two hundred. */
+function largest(mesh: Mesh, list: number[]): number {
   let best = list[0];
   let most = -1;
   for (const tri of list.slice(0, 200)) {
-    const n = normalOf(p, t, tri);
-    const area = Math.hypot(n[0], n[1], n[2]);
+    const area = lengthOf(crossOfTriangle(mesh, tri));
     if (area > most) {
       most = area;
       best = tri;
@@ -280,23 +281,13 @@ function largest(p: Float64Array, t: Uint32Array, list: number[]): number {
   return best;
 }
 
-function normalOf(p: Float64Array, t: Uint32Array, tri: number): [number, number, number] {
-  const [a, b, c] = [t[tri * 3] * 3, t[tri * 3 + 1] * 3, t[tri * 3 + 2] * 3];
-  const u = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
-  const v = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
-  return cross(u, v);
-}
-
 /** Whether the mesh wraps a point just before and just behind a triangle, that triangle itself left out. */
-function solidBothSides(p: Float64Array, t: Uint32Array, bvh: Bvh, tri: number): boolean {
-  const n = normalOf(p, t, tri);
-  const area = Math.hypot(...n);
+function solidBothSides(bvh: Bvh, tri: number): boolean {
+  const n = crossOfTriangle(bvh.mesh, tri);
+  const area = lengthOf(n);
   if (!(area > 0)) return false;
   const step = Math.sqrt(area) * 1e-4;
-  const side = (sign: number) => {
-    const at = [0, 1, 2].map((k) => (p[t[tri * 3] * 3 + k] + p[t[tri * 3 + 1] * 3 + k] + p[t[tri * 3 + 2] * 3 + k]) / 3 + (sign * step * n[k]) / area);
-    return windingAt(bvh, at[0], at[1], at[2], (other) => other === tri);
-  };
+  const side = (sign: number) => windingAt(bvh, add(middleOfTriangle(bvh.mesh, tri), scaled(n, (sign * step) / area)), (other) => other === tri);
   return side(1) >= 1 && side(-1) >= 1;
 }
 

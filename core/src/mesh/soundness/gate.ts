@@ -1,5 +1,5 @@
 import type { Finding } from '../../base/finding.ts';
-import { buildBvh } from '../../geometry/bvh.ts';
+import { buildBvh } from '../../geometry/bvh/build.ts';
 import { edgesOf } from '../../geometry/edges.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 import { nestingOf } from '../../geometry/nesting.ts';

@@ -1,5 +1,7 @@
 import { Triangle } from '../../geometry/triangle.ts';
-import { alongRay, buildBvh, nearestOnMesh, type Bvh, type Nearest } from '../../geometry/bvh.ts';
+import { buildBvh, type Bvh } from '../../geometry/bvh/build.ts';
+import { nearestOnMesh, nowhere } from '../../geometry/bvh/nearest.ts';
+import { alongRay } from '../../geometry/bvh/ray.ts';
 import { boxOf, diagonalOf } from '../../geometry/box.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 
@@ -67,7 +69,7 @@ export function wallThickness(mesh: Mesh, limit: number, progress: (share: numbe
         const [x, y, z] = [corner.x(e, f), corner.y(e, f), corner.z(e, f)];
         hit.t = Infinity;
         hit.triangle = -1;
-        alongRay(bvh, x - nx * start, y - ny * start, z - nz * start, -nx, -ny, -nz, 0, Infinity, (at2, tri, facing) => {
+        alongRay(bvh, { from: [x - nx * start, y - ny * start, z - nz * start], along: [-nx, -ny, -nz] }, (at2, tri, facing) => {
           if (facing < 0 || tri === i) return hit.t;
           hit.t = at2;
           hit.triangle = tri;
@@ -107,7 +109,7 @@ export interface Gap {
 /** How near one part comes to another, from corners and middles of its triangles. */
 export function gapBetween(a: Mesh, b: Mesh, clearance: number, tree: Bvh = buildBvh(b)): Gap {
   const { positions: p, triangles: t } = a;
-  const out: Nearest = { squared: 0, triangle: -1, x: 0, y: 0, z: 0 };
+  const out = nowhere();
   let least = Infinity;
   let at: [number, number, number] = [0, 0, 0];
   let tightArea = 0;
@@ -121,7 +123,7 @@ export function gapBetween(a: Mesh, b: Mesh, clearance: number, tree: Bvh = buil
     ];
     let tight = 0;
     for (const [x, y, z] of places) {
-      const d = Math.sqrt(nearestOnMesh(tree, x, y, z, out).squared);
+      const d = Math.sqrt(nearestOnMesh(tree, [x, y, z], out).squared);
       if (d < clearance) tight++;
       if (d < least) {
         least = d;
