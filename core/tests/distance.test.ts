@@ -4,7 +4,7 @@
  */
 import { describe, expect, test } from 'vitest';
 import { buildBvh } from '../src/geometry/bvh/build.ts';
-import { type Nearest, nearestOnMesh, nowhere } from '../src/geometry/bvh/nearest.ts';
+import { nearestOnMesh, nowhere } from '../src/geometry/bvh/nearest.ts';
 import type { Mesh } from '../src/geometry/mesh.ts';
 import { distancesOf, distanceTo, twoSidedDistance } from '../src/mesh/lighter/distance.ts';
 import { apart } from '../src/prove/evidence.ts';

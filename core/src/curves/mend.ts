@@ -1,9 +1,10 @@
 import { chained, gapsOf } from './chain.ts';
 import { checkDrawing, type DrawingCheck } from './check.ts';
-import { areaOfContour, contourOf, lengthOfContour, reversedContour, type Contour, type Drawing, type Layer } from './drawing.ts';
+import { withoutDoubles } from './doubles.ts';
+import { areaOfContour, lengthOfContour, reversedContour, type Contour, type Drawing, type Layer } from './drawing.ts';
 import { fitContour, simplifyContour, smoothContour } from './fit.ts';
 import { nest } from './nest.ts';
-import { distance, endOf, isFull, pieceOf, startOf, turn, type ArcSegment, type LineSegment, type P2, type Segment } from './segment.ts';
+import { distance, endOf, isFull, startOf, turn } from './segment.ts';
 import { lengthOf } from './measure.ts';
 
 /** What to mend. Lengths in mm; null leaves it. */
@@ -87,11 +88,11 @@ export function mendDrawing(source: Drawing, what: DrawingMend): { drawing: Draw
     say(done.shared, 'edge is shared by two closed contours and was kept', 'edges are shared by two closed contours and were kept');
   }
   if (what.joinGaps !== null) {
-    const widest = gapsOf(drawing).filter((g) => g.distance <= what.joinGaps!);
+    const widest = gapsOf(drawing).reduce((most, g) => (g.distance <= what.joinGaps! ? Math.max(most, g.distance) : most), 0);
     const done = chained(drawing, what.joinGaps);
     drawing = done.drawing;
-    moved = Math.max(moved, ...widest.map((g) => g.distance / 2), 0);
-    say(done.joined, 'gap was joined', 'gaps were joined', ` (widest ${Math.max(0, ...widest.map((g) => g.distance)).toPrecision(3)} mm)`);
+    moved = Math.max(moved, widest / 2);
+    say(done.joined, 'gap was joined', 'gaps were joined', ` (widest ${widest.toPrecision(3)} mm)`);
   }
   const each = (name: string, deviation: number, work: (c: Contour) => { result: Contour; measured: number; before: number; after: number }) => {
     let [from, to, off] = [0, 0, 0];
@@ -154,133 +155,6 @@ function circlesClosed(drawing: Drawing): { drawing: Drawing; closed: number; ga
     return [{ ...contour, closed: true, segments: [{ ...s, sweep: Math.sign(s.sweep) * turn }] }];
   });
   return { drawing: result, closed, gap };
-}
-
-/** Takes away what lies on something else. Closed contours are dropped only whole; an edge shared by two of them stays. */
-export function withoutDoubles(drawing: Drawing, tolerance: number): { drawing: Drawing; dropped: number; shared: number; length: number } {
-  const found = checkDrawing(drawing, tolerance);
-  const pairs = [...found.doubles, ...found.overlaps];
-  if (pairs.length === 0) return { drawing, dropped: 0, shared: 0, length: 0 };
-  const flat: { segment: Segment; contour: number }[] = [];
-  const contours: Contour[] = [];
-  for (const l of drawing.layers)
-    for (const c of l.contours) {
-      for (const segment of c.segments) flat.push({ segment, contour: contours.length });
-      contours.push(c);
-    }
-  const lies = new Map<number, number[]>();
-  for (const {
-    segments: [i, j],
-  } of pairs) {
-    lies.set(i, [...(lies.get(i) ?? []), j]);
-    lies.set(j, [...(lies.get(j) ?? []), i]);
-  }
-  const doubled = new Set(found.doubles.flatMap((d) => d.segments));
-  const gone = new Set<number>();
-  const counts = new Map<number, number>();
-  for (const i of doubled) counts.set(flat[i].contour, (counts.get(flat[i].contour) ?? 0) + 1);
-  // Later contours first, so that the first of several stays; a closed contour goes only when all of it lies on others that stay.
-  for (let c = contours.length - 1; c >= 0; c--) {
-    if (!contours[c].closed || (counts.get(c) ?? 0) < contours[c].segments.length) continue;
-    const own = flat.map((f, i) => (f.contour === c ? i : -1)).filter((i) => i >= 0);
-    const covered = own.every((i) =>
-      (lies.get(i) ?? []).some((j) => flat[j].contour !== c && !gone.has(j) && lengthOf(flat[j].segment) >= lengthOf(flat[i].segment) - 4 * tolerance),
-    );
-    if (covered) own.forEach((i) => gone.add(i));
-  }
-  let shared = 0;
-  let dropped = gone.size;
-  let length = 0;
-  gone.forEach((i) => (length += lengthOf(flat[i].segment)));
-  const cut = new Map<number, [number, number][]>();
-  for (const {
-    segments: [i, j],
-  } of pairs) {
-    if (gone.has(i) || gone.has(j)) continue;
-    const [a, b] = [contours[flat[i].contour], contours[flat[j].contour]];
-    if (a.closed && b.closed) {
-      shared++;
-      continue;
-    }
-    const victim = a.closed || !b.closed ? j : i;
-    const other = victim === j ? i : j;
-    const share = coveredShare(flat[victim].segment, flat[other].segment);
-    if (!share) continue;
-    cut.set(victim, [...(cut.get(victim) ?? []), share]);
-    dropped++;
-    length += (share[1] - share[0]) * lengthOf(flat[victim].segment);
-  }
-  let at = 0;
-  const result = withContours(drawing, (contour) => {
-    const pieces: Segment[][] = [[]];
-    let touched = false;
-    for (const s of contour.segments) {
-      const i = at++;
-      if (gone.has(i)) {
-        touched = true;
-        pieces.push([]);
-        continue;
-      }
-      const shares = cut.get(i);
-      if (!shares) {
-        pieces[pieces.length - 1].push(s);
-        continue;
-      }
-      touched = true;
-      for (const [from, to] of leftOver(shares)) {
-        if ((to - from) * lengthOf(s) <= 4 * tolerance) continue;
-        if (from > 0) pieces.push([]);
-        pieces[pieces.length - 1].push(pieceOf(s as LineSegment | ArcSegment, from, to));
-        if (to < 1) pieces.push([]);
-      }
-      if (shares.some(([from]) => from <= 1e-9)) pieces.push([]);
-    }
-    if (!touched) return [contour];
-    return pieces
-      .filter((p) => p.length > 0)
-      .map((segments) => ({ ...contourOf(segments, false, contour.colour), meaning: contour.meaning, depth: contour.depth }));
-  });
-  return { drawing: result, dropped, shared, length };
-}
-
-/** Which shares of a line or arc lie on another. */
-function coveredShare(s: Segment, other: Segment): [number, number] | null {
-  if (s.kind === 'line' && other.kind === 'line') {
-    const length = lengthOf(s);
-    const u: P2 = [(s.b[0] - s.a[0]) / length, (s.b[1] - s.a[1]) / length];
-    const along = [other.a, other.b].map((p) => ((p[0] - s.a[0]) * u[0] + (p[1] - s.a[1]) * u[1]) / length);
-    const share: [number, number] = [Math.max(0, Math.min(...along)), Math.min(1, Math.max(...along))];
-    return share[1] > share[0] ? share : null;
-  }
-  if (s.kind === 'arc' && other.kind === 'arc') {
-    if (isFull(other)) return [0, 1];
-    const sign = Math.sign(s.sweep);
-    const low = other.sweep * sign > 0 ? other.start : other.start + other.sweep;
-    let from = (sign * (low - s.start)) % turn;
-    if (from > turn - 1e-9) from -= turn;
-    if (from < -1e-9) from += turn;
-    const to = from + Math.abs(other.sweep);
-    const size = Math.abs(s.sweep);
-    // The other may begin behind this arc's start and reach into it.
-    const spans: [number, number][] = [
-      [Math.max(0, from), Math.min(size, to)],
-      [0, Math.min(size, to - turn)],
-    ];
-    const best = spans.sort((a, b) => b[1] - b[0] - (a[1] - a[0]))[0];
-    return best[1] > best[0] ? [best[0] / size, best[1] / size] : null;
-  }
-  return null;
-}
-
-function leftOver(shares: [number, number][]): [number, number][] {
-  const out: [number, number][] = [];
-  let at = 0;
-  for (const [from, to] of [...shares].sort((a, b) => a[0] - b[0])) {
-    if (from > at + 1e-12) out.push([at, from]);
-    at = Math.max(at, to);
-  }
-  if (at < 1 - 1e-12) out.push([at, 1]);
-  return out;
 }
 
 /** Outer contours and islands counter-clockwise, holes clockwise. */

@@ -14,7 +14,8 @@ import { faceOutline, kernelCurve, normalOf, sectionOutline, viewOutline, type F
 import { chained } from '../curves/chain.ts';
 import { contourOf, emptyDrawing, type Contour, type Drawing, type Layer, type Meaning } from '../curves/drawing.ts';
 import { fitContour, mergedContour } from '../curves/fit.ts';
-import { ordered, withoutDoubles } from '../curves/mend.ts';
+import { withoutDoubles } from '../curves/doubles.ts';
+import { ordered } from '../curves/mend.ts';
 import { isFull, pointAt, startOf, type P2, type Segment } from '../curves/segment.ts';
 import { lengthOf } from '../curves/measure.ts';
 import { snappedTo } from '../curves/snap.ts';
