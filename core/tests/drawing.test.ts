@@ -36,13 +36,21 @@ describe('segments', () => {
     expect(lengthOf(circle([0, 0], 76.2))).toBeCloseTo(478.779, 3);
   });
   test('ellipse: area pi a b; perimeter 9.688448 for half axes 2 and 1 (complete elliptic integral, Abramowitz and Stegun 17.3)', () => {
-    const e = ellipseFrom([3, 4], [2, 0], [0, 1], 0, 2 * Math.PI);
+    const e = ellipseFrom(
+      [3, 4],
+      [
+        [2, 0],
+        [0, 1],
+      ],
+      0,
+      2 * Math.PI,
+    );
     expect(areaUnder(e) - 0).toBeCloseTo(2 * Math.PI, 10);
     expect(lengthOf(e)).toBeCloseTo(9.688448220547675, 9);
   });
   test('an ellipse from conjugate half diameters has the same points', () => {
     const [p, q]: P2[] = [[3, 1], [-1, 2]]; // prettier-ignore
-    const e = ellipseFrom([5, 6], p, q, 0.3, 1.9);
+    const e = ellipseFrom([5, 6], [p, q], 0.3, 1.9);
     const at = (t: number): P2 => [5 + p[0] * Math.cos(t) + q[0] * Math.sin(t), 6 + p[1] * Math.cos(t) + q[1] * Math.sin(t)];
     for (const [t, share] of [
       [0.3, 0],
@@ -85,7 +93,18 @@ describe('segments', () => {
     ['cubic', cubic],
     ['spline', spline],
     ['rational', quarter],
-    ['ellipse', ellipseFrom([0, 0], [5, 1], [-0.4, 2], 1, -3)],
+    [
+      'ellipse',
+      ellipseFrom(
+        [0, 0],
+        [
+          [5, 1],
+          [-0.4, 2],
+        ],
+        1,
+        -3,
+      ),
+    ],
   ] as [string, Segment][])('flattening keeps its deviation, and turning round keeps the points: %s', (_, s) => {
     // prettier-ignore
     const points = flattened([s], 0.01);

@@ -27,13 +27,13 @@ export function transformed(s: Segment, m: Affine): Segment {
       const ux = Math.hypot(m[0], m[1]);
       const uy = Math.hypot(m[2], m[3]);
       const similar = Math.abs(ux - uy) <= 1e-12 * (ux + uy) && Math.abs(m[0] * m[2] + m[1] * m[3]) <= 1e-12 * ux * uy;
-      if (!similar) return ellipseFrom(applied(m, s.centre), appliedVector(m, [s.radius, 0]), appliedVector(m, [0, s.radius]), s.start, s.sweep);
+      if (!similar) return ellipseFrom(applied(m, s.centre), [appliedVector(m, [s.radius, 0]), appliedVector(m, [0, s.radius])], s.start, s.sweep);
       const flip = m[0] * m[3] - m[1] * m[2] < 0 ? -1 : 1;
       const angle = Math.atan2(m[1], m[0]);
       return { kind: 'arc', centre: applied(m, s.centre), radius: s.radius * ux, start: angle + flip * s.start, sweep: flip * s.sweep };
     }
     case 'ellipse':
-      return ellipseFrom(applied(m, s.centre), appliedVector(m, s.u), appliedVector(m, [-s.u[1] * s.ratio, s.u[0] * s.ratio]), s.start, s.sweep);
+      return ellipseFrom(applied(m, s.centre), [appliedVector(m, s.u), appliedVector(m, [-s.u[1] * s.ratio, s.u[0] * s.ratio])], s.start, s.sweep);
   }
 }
 

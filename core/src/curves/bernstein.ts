@@ -35,11 +35,11 @@ const mostRoots = 64;
 export function rootsOf(b: readonly number[]): number[] {
   const found: number[] = [];
   if (b.every((v) => v === 0)) return found;
-  isolate(b, 0, 1, 0, found);
+  isolate(b, [0, 1], 0, found);
   return found;
 }
 
-function isolate(b: readonly number[], from: number, to: number, depth: number, found: number[]): void {
+function isolate(b: readonly number[], [from, to]: readonly [number, number], depth: number, found: number[]): void {
   if (found.length >= mostRoots) return;
   const add = (t: number) => {
     if (found.length === 0 || t - found[found.length - 1] > 1e-15) found.push(t);
@@ -59,8 +59,8 @@ function isolate(b: readonly number[], from: number, to: number, depth: number, 
     else {
       const [low, high] = halves(b);
       const middle = (from + to) / 2;
-      isolate(low, from, middle, depth + 1, found);
-      isolate(high, middle, to, depth + 1, found);
+      isolate(low, [from, middle], depth + 1, found);
+      isolate(high, [middle, to], depth + 1, found);
     }
   }
   if (b[b.length - 1] === 0) add(to);

@@ -339,10 +339,8 @@ export function looseEnds(drawing: Drawing): LooseEnd[] {
 /** Neighbours of a loose end that are thought of. */
 const nearest = 3;
 
-/** Pairs of loose ends, nearest first, each end in one pair at most. A straight contour of one piece does not pair with itself. */
-export function gapsOf(drawing: Drawing): Gap[] {
-  const ends = looseEnds(drawing);
-  if (ends.length < 2) return [];
+/** The nearest few of each loose end, nearest first, -1 where there are no more: flat, since there may be hundreds of thousands. */
+function nearestEnds(ends: readonly LooseEnd[]): Int32Array {
   const flat = new Float64Array(ends.length * 2);
   const box = noBox();
   ends.forEach(({ at }, i) => {
@@ -354,49 +352,58 @@ export function gapsOf(drawing: Drawing): Gap[] {
   const [w, h] = [box[2] - box[0], box[3] - box[1]];
   const grid = new PointGrid(flat, Math.max(Math.sqrt((w * h) / ends.length), (w + h) / ends.length, 1e-9));
   let tree: Flatbush | null = null;
-  // The nearest few of each end, nearest first: flat, since there may be hundreds of thousands.
   const neighbours = new Int32Array(ends.length * nearest).fill(-1);
-  const fars = new Float64Array(nearest);
   for (let a = 0; a < ends.length; a++) {
-    const own = a * nearest;
-    if (grid.nearest(flat, a, nearest, 4, neighbours, own, fars) === nearest) continue;
-    if (!tree) {
-      tree = new Flatbush(ends.length);
-      for (const { at } of ends) tree.add(at[0], at[1], at[0], at[1]);
-      tree.finish();
+    let found: readonly number[] = grid.found;
+    if (grid.nearest(a, nearest, 4) < nearest) {
+      tree ??= treeOf(ends);
+      found = tree.neighbors(ends[a].at[0], ends[a].at[1], nearest + 1).filter((b) => b !== a);
     }
-    const found = tree.neighbors(ends[a].at[0], ends[a].at[1], nearest + 1).filter((b) => b !== a);
-    for (let k = 0; k < nearest; k++) neighbours[own + k] = found[k] ?? -1;
+    for (let k = 0; k < nearest; k++) neighbours[a * nearest + k] = found[k] ?? -1;
   }
-  // Two ends that are nearest to each other are a gap; then those that are nearest among the rest, and so on: the same as taking
-  // all pairs by distance, without sorting them.
+  return neighbours;
+}
+
+function treeOf(ends: readonly LooseEnd[]): Flatbush {
+  const tree = new Flatbush(ends.length);
+  for (const { at } of ends) tree.add(at[0], at[1], at[0], at[1]);
+  tree.finish();
+  return tree;
+}
+
+/** Pairs of loose ends, nearest first, each end in one pair at most. A straight contour of one piece does not pair with itself. */
+export function gapsOf(drawing: Drawing): Gap[] {
+  const ends = looseEnds(drawing);
+  if (ends.length < 2) return [];
+  const neighbours = nearestEnds(ends);
   const used = new Uint8Array(ends.length);
-  const best = new Int32Array(ends.length);
   const may = (a: number, b: number) => {
     if (b < 0 || used[b]) return false;
     const own = ends[a].layer === ends[b].layer && ends[a].contour === ends[b].contour;
     return !own || mayCloseItself(drawing.layers[ends[a].layer].contours[ends[a].contour], distance(ends[a].at, ends[b].at));
   };
+  const nearestOf = (a: number): number => {
+    for (let k = a * nearest; k < (a + 1) * nearest; k++) if (may(a, neighbours[k])) return neighbours[k];
+    return -1;
+  };
+  // Two ends that are nearest to each other are a gap; then those that are nearest among the rest, and so on: the same as taking
+  // all pairs by distance, without sorting them.
+  const best = new Int32Array(ends.length);
   const gaps: Gap[] = [];
   for (let more = true; more;) {
     more = false;
-    for (let a = 0; a < ends.length; a++) {
-      best[a] = -1;
-      if (used[a]) continue;
-      for (let k = 0; k < nearest && best[a] < 0; k++) if (may(a, neighbours[a * nearest + k])) best[a] = neighbours[a * nearest + k];
-    }
+    for (let a = 0; a < ends.length; a++) best[a] = used[a] ? -1 : nearestOf(a);
     for (let a = 0; a < ends.length; a++) {
       const b = best[a];
       if (b < 0 || used[a] || used[b]) continue;
       const far = distance(ends[a].at, ends[b].at);
       // Equal distances may point in a ring: whoever comes first takes its own.
       const back = best[b];
-      if (back !== a && (back < 0 ? false : distance(ends[b].at, ends[back].at) < far)) continue;
+      if (back !== a && back >= 0 && distance(ends[b].at, ends[back].at) < far) continue;
       used[a] = used[b] = 1;
       gaps.push({ a: ends[a], b: ends[b], distance: far });
       more = true;
     }
   }
-  gaps.sort((x, y) => x.distance - y.distance);
-  return gaps;
+  return gaps.sort((x, y) => x.distance - y.distance);
 }

@@ -1,21 +1,10 @@
-import { boxOfDrawing, countSegments, lengthOfContour, reachOf, type Drawing, type SegmentCounts } from './drawing.ts';
+import { boxOfDrawing, countSegments, lengthOfContour, type Drawing, type SegmentCounts } from './drawing.ts';
 import { gapsOf, sameDistance, type Gap } from './chain.ts';
-import { flattenInto } from './flatten.ts';
-import { meetingOf, type Piece } from './meet.ts';
-import { boxPairs } from './pairs.ts';
+import { meetingsOf, type Spot } from './meetings.ts';
 import { isFill } from './names.ts';
 import { nest, netArea, type Nested } from './nest.ts';
 import { distance, endOf, isFull, startOf, turn, type P2, type Segment } from './segment.ts';
-import { growBySegment, lengthOf, noBox, type Box2 } from './measure.ts';
-
-/** Something odd in a drawing and where. */
-export interface Spot {
-  at: P2;
-  /** mm: length shared, distance, or length of the piece; 0 where there is none. */
-  size: number;
-  /** Segments concerned, as numbers in the order of layers, contours and segments. */
-  segments: number[];
-}
+import { lengthOf, type Box2 } from './measure.ts';
 
 /** What is found in a drawing. Lengths in mm. */
 export interface DrawingCheck {
@@ -48,11 +37,6 @@ export interface DrawingCheck {
 
 /** Shorter than this is tiny, mm. Common practice: machines skip or stutter on pieces under a hundredth. */
 export const tinyLength = 0.01;
-/** Deviation of the lines that stand for curves when crossings are looked for, as a share of the reach. */
-const curveShare = 1e-6;
-/** So many pairs of pieces that are near each other are looked at; a drawing that crosses itself more often is told as such. */
-const mostPairs = 2_000_000;
-const mostSpots = 200_000;
 /** An arc that misses a full turn by less than this, rad, was meant to be a circle. */
 const nearlyTurn = 0.02;
 
@@ -110,125 +94,6 @@ export function checkDrawing(drawing: Drawing, tolerance = Math.max(sameDistance
     points: drawing.points.length,
     tolerance,
   };
-}
-
-/** Under this angle, rad, a meeting with a curve may be a touch; under the other it is one. */
-const grazingAngle = 0.02;
-const sureTouch = 1e-4;
-const isCurve = (s: Segment) => s.kind !== 'line' && s.kind !== 'arc';
-
-/** Angle between two pieces where they meet, 0 to pi / 2. */
-function angleBetween(p: Piece, q: Piece, x: number, y: number): number {
-  const along = (s: Piece): P2 => {
-    const d: P2 = s.kind === 'line' ? [s.b[0] - s.a[0], s.b[1] - s.a[1]] : [s.centre[1] - y, x - s.centre[0]];
-    const length = Math.hypot(...d) || 1;
-    return [d[0] / length, d[1] / length];
-  };
-  const [u, v] = [along(p), along(q)];
-  return Math.asin(Math.min(1, Math.abs(u[0] * v[1] - u[1] * v[0])));
-}
-
-/** Where segments lie on each other, cross or touch. */
-export function meetingsOf(
-  all: Segment[],
-  box: Box2,
-  tolerance: number,
-  skip: readonly boolean[] = [],
-): Pick<DrawingCheck, 'doubles' | 'overlaps' | 'crossings' | 'touches'> & { bounded: boolean } {
-  const pieces: Piece[] = [];
-  const owner: number[] = [];
-  all.forEach((s, i) => {
-    if (skip[i]) return;
-    if (s.kind === 'line' || s.kind === 'arc') {
-      pieces.push(s);
-      owner.push(i);
-      return;
-    }
-    let from = startOf(s);
-    const points: P2[] = [];
-    flattenInto(s, Math.max(tolerance, reachOf(box) * curveShare), points);
-    for (const to of points) {
-      pieces.push({ kind: 'line', a: from, b: to });
-      owner.push(i);
-      from = to;
-    }
-  });
-  const found = { doubles: [] as Spot[], overlaps: [] as Spot[], crossings: [] as Spot[], touches: [] as Spot[], bounded: false };
-  if (pieces.length < 2) return found;
-  const boxes = new Float64Array(pieces.length * 4);
-  pieces.forEach((p, i) => {
-    const b = noBox();
-    growBySegment(b, p);
-    boxes.set(b, i * 4);
-  });
-  const ends = all.map((s): [P2, P2] => [startOf(s), endOf(s)]);
-  const lengths = new Float64Array(all.length).fill(-1);
-  const lengthAt = (i: number) => (lengths[i] < 0 ? (lengths[i] = lengthOf(all[i])) : lengths[i]);
-  const shared = new Map<number, { size: number; at: P2; i: number; j: number }>();
-  const seen = new Map<number, P2[]>();
-  // Meetings of curves at a small angle: two near each other may be one touch, cut by the chords that stand for the curve.
-  const grazing = new Map<number, { at: P2; angle: number; i: number; j: number }[]>();
-  const isEnd = (i: number, x: number, y: number) =>
-    !isFull(all[i]) && (Math.hypot(ends[i][0][0] - x, ends[i][0][1] - y) <= 2 * tolerance || Math.hypot(ends[i][1][0] - x, ends[i][1][1] - y) <= 2 * tolerance);
-  let pairs = 0;
-  boxPairs(boxes, tolerance, (a, b) => {
-    if (++pairs > mostPairs || found.crossings.length + found.touches.length > mostSpots) {
-      found.bounded = true;
-      return true;
-    }
-    const i = owner[a];
-    const j = owner[b];
-    if (i === j && b === a + 1) return false;
-    const meeting = meetingOf(pieces[a], pieces[b], tolerance);
-    const key = i * all.length + j;
-    if (meeting.shared > 0 && i !== j) {
-      const before = shared.get(key);
-      if (before) before.size += meeting.shared;
-      else shared.set(key, { size: meeting.shared, at: meeting.sharedAt!, i, j });
-    }
-    for (let k = 0; k < meeting.places.length; k += 2) {
-      const x = meeting.places[k];
-      const y = meeting.places[k + 1];
-      // A closed curve comes back to its own start.
-      if (i === j && Math.hypot(ends[i][0][0] - x, ends[i][0][1] - y) <= 2 * tolerance && Math.hypot(ends[i][1][0] - x, ends[i][1][1] - y) <= 2 * tolerance)
-        continue;
-      const endI = isEnd(i, x, y);
-      const endJ = isEnd(j, x, y);
-      if (endI && endJ) continue;
-      if (!meeting.tangent && !endI && !endJ && (isCurve(all[i]) || isCurve(all[j]))) {
-        const angle = angleBetween(pieces[a], pieces[b], x, y);
-        if (angle < grazingAngle) {
-          const list = grazing.get(key);
-          if (list) list.push({ at: [x, y], angle, i, j });
-          else grazing.set(key, [{ at: [x, y], angle, i, j }]);
-          continue;
-        }
-      }
-      const places = seen.get(key);
-      if (places?.some((p) => Math.hypot(p[0] - x, p[1] - y) <= 4 * tolerance)) continue;
-      if (places) places.push([x, y]);
-      else seen.set(key, [[x, y]]);
-      (endI || endJ || meeting.tangent ? found.touches : found.crossings).push({ at: [x, y], size: 0, segments: i === j ? [i] : [i, j] });
-    }
-    return false;
-  });
-  const chordError = Math.max(tolerance, reachOf(box) * curveShare);
-  for (const list of grazing.values()) {
-    const used = new Uint8Array(list.length);
-    list.forEach((g, k) => {
-      if (used[k]) return;
-      // Between two meetings at an angle the curves part by at most a quarter of angle times distance.
-      const other = list.findIndex((o, m) => m > k && m < k + 9 && !used[m] && (distance(g.at, o.at) * Math.max(g.angle, o.angle)) / 4 <= 4 * chordError);
-      if (other >= 0) used[other] = 1;
-      const touch = other >= 0 || g.angle < sureTouch;
-      (touch ? found.touches : found.crossings).push({ at: g.at, size: 0, segments: g.i === g.j ? [g.i] : [g.i, g.j] });
-    });
-  }
-  for (const { size, at, i, j } of shared.values()) {
-    const whole = Math.min(lengthAt(i), lengthAt(j));
-    (size >= whole - 4 * tolerance ? found.doubles : found.overlaps).push({ at, size, segments: [i, j] });
-  }
-  return found;
 }
 
 /** Fewest lines that are taken for a splintered arc, and the largest turn between two of them, rad. Common practice, no source. */

@@ -1,6 +1,7 @@
-import { checkDrawing, type Spot } from './check.ts';
+import { checkDrawing } from './check.ts';
 import { contourOf, type Contour, type Drawing } from './drawing.ts';
 import { lengthOf } from './measure.ts';
+import type { Spot } from './meetings.ts';
 import { isFull, pieceOf, turn, type ArcSegment, type LineSegment, type P2, type Segment } from './segment.ts';
 
 /** What taking doubles away did: pieces that went or were shortened and how long that was together, mm; edges of two closed contours, which stay. */

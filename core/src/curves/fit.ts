@@ -175,8 +175,8 @@ function greedy(points: P2[], deviation: number): { segments: Segment[]; measure
   let measured = 0;
   const last = points.length - 1;
   for (let i = 0; i < last;) {
-    const line = longest(i, last, 1, (j) => lineOff(points, i, j), deviation);
-    const arc = longest(i, last, fewestLines, (j) => arcThrough(points, i, j, deviation).off, deviation);
+    const line = longest([i, last], 1, (j) => lineOff(points, i, j), deviation);
+    const arc = longest([i, last], fewestLines, (j) => arcThrough(points, i, j, deviation).off, deviation);
     if (arc.to > line.to && arc.to - i >= fewestLines) {
       segments.push(fromBulge(points[i], points[arc.to], arcThrough(points, i, arc.to).bulge));
       measured = Math.max(measured, arc.off);
@@ -191,7 +191,7 @@ function greedy(points: P2[], deviation: number): { segments: Segment[]; measure
 }
 
 /** The furthest j for which a piece keeps the deviation: doubling steps, then halving. */
-function longest(i: number, last: number, least: number, off: (j: number) => number, deviation: number): { to: number; off: number } {
+function longest([i, last]: readonly [number, number], least: number, off: (j: number) => number, deviation: number): { to: number; off: number } {
   let good = Math.min(i + 1, last);
   let goodOff = 0;
   let step = least;
@@ -304,7 +304,7 @@ export function simplifyContour(contour: Contour, deviation: number): Fitted<Con
     while (j < contour.segments.length && contour.segments[j].kind === 'line') j++;
     const { points } = pointsOf(contour.segments.slice(i, j), deviation);
     for (let k = 0; k < points.length - 1;) {
-      const line = longest(k, points.length - 1, 1, (m) => lineOff(points, k, m), deviation);
+      const line = longest([k, points.length - 1], 1, (m) => lineOff(points, k, m), deviation);
       out.push({ kind: 'line', a: points[k], b: points[line.to] });
       measured = Math.max(measured, line.off);
       k = line.to;

@@ -39,7 +39,7 @@ export function eachChord(s: Segment, deviation: number, visit: (x: number, y: n
           const a = cuts[i - 1] + ((cuts[i] - cuts[i - 1]) * j) / 4;
           const b = cuts[i - 1] + ((cuts[i] - cuts[i - 1]) * (j + 1)) / 4;
           const to = pointAt(s, b);
-          halved({ s, deviation, visit }, a, b, from, to, 14);
+          halved({ s, deviation, visit }, { t: a, at: from }, { t: b, at: to }, 14);
           from = to;
         }
       }
@@ -87,21 +87,28 @@ interface Halving {
   visit: (x: number, y: number) => void;
 }
 
-function halved(how: Halving, a: number, b: number, from: P2, to: P2, depth: number): void {
+/** A share of a piece's parameter, and the point there. */
+interface Place {
+  t: number;
+  at: P2;
+}
+
+function halved(how: Halving, a: Place, b: Place, depth: number): void {
   const { s, deviation } = how;
+  const [from, to] = [a.at, b.at];
   const dx = to[0] - from[0];
   const dy = to[1] - from[1];
   const length = Math.hypot(dx, dy);
   let far = 0;
   for (const t of [0.25, 0.5, 0.75]) {
-    const p = pointAt(s, a + (b - a) * t);
+    const p = pointAt(s, a.t + (b.t - a.t) * t);
     far = Math.max(far, length > 0 ? Math.abs(dx * (p[1] - from[1]) - dy * (p[0] - from[0])) / length : Math.hypot(p[0] - from[0], p[1] - from[1]));
   }
   if (far <= deviation * 0.8 || depth === 0) return how.visit(to[0], to[1]);
-  const m = (a + b) / 2;
-  const middle = pointAt(s, m);
-  halved(how, a, m, from, middle, depth - 1);
-  halved(how, m, b, middle, to, depth - 1);
+  const t = (a.t + b.t) / 2;
+  const middle = { t, at: pointAt(s, t) };
+  halved(how, a, middle, depth - 1);
+  halved(how, middle, b, depth - 1);
 }
 
 /** A chain of pieces as points, first and last included. */

@@ -6,10 +6,16 @@ export class PointGrid {
   readonly cell: number;
   private readonly xs: Float64Array;
   private readonly ys: Float64Array;
+  private readonly points: Float64Array;
+  /** What `nearest` found last. */
+  readonly found: number[] = [];
+  readonly fars: number[] = [];
+  private have = 0;
 
   /** @param points flat x, y. @param cell edge of a cell, above 0. */
   constructor(points: Float64Array, cell: number) {
     const n = points.length / 2;
+    this.points = points;
     let size = 16;
     while (size < n * 2) size *= 2;
     this.mask = size - 1;
@@ -54,36 +60,34 @@ export class PointGrid {
   }
 
   /**
-   * The nearest `count` points to point i, nearest first, looked for in at most `rings` rings of cells. Gives how many are sure to be right.
-   * @param found indices, from `at` on. @param fars their distances, `count` numbers that are overwritten.
+   * The nearest `count` points to point i, nearest first, looked for in at most `rings` rings of cells: their numbers stay in `found`, their
+   * distances in `fars`. @returns how many are sure to be right
    */
-  nearest(points: Float64Array, i: number, count: number, rings: number, found: Int32Array, at: number, fars: Float64Array): number {
-    const [px, py] = [points[i * 2], points[i * 2 + 1]];
-    const [cx, cy] = [this.xs[i], this.ys[i]];
-    let have = 0;
+  nearest(i: number, count: number, rings: number): number {
+    this.have = 0;
     for (let ring = 0; ring <= rings; ring++) {
       // Nothing nearer can lie beyond the rings that were looked at.
-      if (have === count && fars[count - 1] <= (ring - 1) * this.cell) return have;
-      for (let dy = -ring; dy <= ring; dy++) {
-        const step = dy === ring || dy === -ring ? 1 : Math.max(1, 2 * ring);
-        for (let dx = -ring; dx <= ring; dx += step) {
-          for (let j = this.heads[this.slot(cx + dx, cy + dy)]; j >= 0; j = this.nexts[j]) {
-            if (j === i || this.xs[j] !== cx + dx || this.ys[j] !== cy + dy) continue;
-            const x = points[j * 2] - px;
-            const y = points[j * 2 + 1] - py;
-            const far = Math.sqrt(x * x + y * y);
-            if (have === count && far >= fars[count - 1]) continue;
-            let k = have < count ? have++ : count - 1;
-            for (; k > 0 && fars[k - 1] > far; k--) {
-              fars[k] = fars[k - 1];
-              found[at + k] = found[at + k - 1];
-            }
-            fars[k] = far;
-            found[at + k] = j;
-          }
-        }
-      }
+      if (this.have === count && this.fars[count - 1] <= (ring - 1) * this.cell) break;
+      this.ring(i, ring, (j) => {
+        if (j !== i) this.offer(i, j, count);
+      });
     }
-    return have;
+    return this.have;
+  }
+
+  /** Puts a point among the nearest when it is one of them. */
+  private offer(i: number, j: number, count: number): void {
+    const { points, fars, found } = this;
+    const x = points[j * 2] - points[i * 2];
+    const y = points[j * 2 + 1] - points[i * 2 + 1];
+    const far = Math.sqrt(x * x + y * y);
+    if (this.have === count && far >= fars[count - 1]) return;
+    let k = this.have < count ? this.have++ : count - 1;
+    for (; k > 0 && fars[k - 1] > far; k--) {
+      fars[k] = fars[k - 1];
+      found[k] = found[k - 1];
+    }
+    fars[k] = far;
+    found[k] = j;
   }
 }

@@ -2,7 +2,7 @@ import Flatbush from 'flatbush';
 import { areaOfContour, contourOf, type Contour } from './drawing.ts';
 import { pieceOf, pointAt, velocityAt, type P2, type Segment } from './segment.ts';
 import { growBySegment, lengthOf, noBox, type Box2 } from './measure.ts';
-import { meetingsOf } from './check.ts';
+import { meetingsOf } from './meetings.ts';
 
 /** A contour that is begun beside itself, and the way in. */
 export interface Led {

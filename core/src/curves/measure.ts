@@ -31,12 +31,16 @@ function integral(f: (t: number) => number, from: number, to: number, points: [n
   return sum * (to - from);
 }
 
-function adaptive(f: (t: number) => number, from: number, to: number, whole: number, tolerance: number, depth: number): number {
+/** How near an integral is wanted, as a share of itself, and how often its range is halved at most. */
+const lengthShare = 1e-12;
+const mostHalvings = 12;
+
+function adaptive(f: (t: number) => number, [from, to]: readonly [number, number], whole: number, depth = mostHalvings): number {
   const middle = (from + to) / 2;
   const left = integral(f, from, middle, gauss8);
   const right = integral(f, middle, to, gauss8);
-  if (depth === 0 || Math.abs(left + right - whole) <= tolerance * (1e-300 + Math.abs(whole))) return left + right;
-  return adaptive(f, from, middle, left, tolerance, depth - 1) + adaptive(f, middle, to, right, tolerance, depth - 1);
+  if (depth === 0 || Math.abs(left + right - whole) <= lengthShare * (1e-300 + Math.abs(whole))) return left + right;
+  return adaptive(f, [from, middle], left, depth - 1) + adaptive(f, [middle, to], right, depth - 1);
 }
 
 /** Length of a piece, mm: exact for lines and arcs, by quadrature to 1e-12 for the rest. */
@@ -46,7 +50,7 @@ export function lengthOf(s: Segment): number {
   const speed = s.kind === 'bezier' && s.points.length === 4 ? cubicSpeed(s.points) : speedOf(s);
   const cuts = s.kind === 'spline' ? spansOf(s) : s.kind === 'ellipse' ? quarterCuts(s) : [0, 1];
   let sum = 0;
-  for (let i = 1; i < cuts.length; i++) sum += adaptive(speed, cuts[i - 1], cuts[i], integral(speed, cuts[i - 1], cuts[i], gauss8), 1e-12, 12);
+  for (let i = 1; i < cuts.length; i++) sum += adaptive(speed, [cuts[i - 1], cuts[i]], integral(speed, cuts[i - 1], cuts[i], gauss8));
   return sum;
 }
 
@@ -93,7 +97,7 @@ export function areaUnder(s: Segment): number {
       let sum = 0;
       for (let i = 1; i < cuts.length; i++) {
         const whole = integral(f, cuts[i - 1], cuts[i], gauss8);
-        sum += s.weights || s.degree > 8 ? adaptive(f, cuts[i - 1], cuts[i], whole, 1e-13, 10) : whole;
+        sum += s.weights || s.degree > 8 ? adaptive(f, [cuts[i - 1], cuts[i]], whole) : whole;
       }
       return sum / 2;
     }

@@ -60,7 +60,7 @@ export function nest(drawing: Drawing): Nested[] {
     const budget = { left: mostCandidates };
     list.forEach((inner, i) => {
       const key = `${inner.box.join(' ')} ${inner.area}`;
-      const around = same.get(key) ?? smallestAround(list, index, inner, i, budget);
+      const around = same.get(key) ?? smallestAround({ list, index, budget }, i);
       same.set(key, i);
       if (around < 0) return;
       inner.around = around;
@@ -71,7 +71,8 @@ export function nest(drawing: Drawing): Nested[] {
 }
 
 /** The last (so smallest) contour of the list before `i` that lies around it; -1 when there is none. */
-function smallestAround(list: Entry[], index: Flatbush, inner: Entry, i: number, budget: { left: number }): number {
+function smallestAround({ list, index, budget }: { list: Entry[]; index: Flatbush; budget: { left: number } }, i: number): number {
+  const inner = list[i];
   const slack = sameShare * Math.max(1, reachOf(inner.box));
   const over: number[] = [];
   const middle = [(inner.box[0] + inner.box[2]) / 2, (inner.box[1] + inner.box[3]) / 2];

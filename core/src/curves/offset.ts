@@ -2,7 +2,8 @@ import type { CrossSection } from 'manifold-3d';
 import { Unusable } from '../base/finding.ts';
 import type { Engine } from '../engine/engine.ts';
 import { areaOfContour, boxOfContour, contourOf, reachOf, type Contour } from './drawing.ts';
-import { meetingsOf, tinyLength } from './check.ts';
+import { tinyLength } from './check.ts';
+import { meetingsOf } from './meetings.ts';
 import { fitContour } from './fit.ts';
 import { flattened } from './flatten.ts';
 import { meetingOf, type Piece } from './meet.ts';
@@ -63,7 +64,7 @@ function exactOffset(all: Piece[], d: number): Segment[] | null {
   const n = segments.length;
   const ends: { to: P2; from: P2; between: Segment | null }[] = [];
   for (let i = 0; i < n; i++) {
-    const joint = jointOf(segments[i], segments[(i + 1) % n], moved[i], moved[(i + 1) % n], d);
+    const joint = jointOf([segments[i], segments[(i + 1) % n]], [moved[i], moved[(i + 1) % n]], d);
     if (!joint) return null;
     ends.push(joint);
   }
@@ -79,7 +80,7 @@ function exactOffset(all: Piece[], d: number): Segment[] | null {
 }
 
 /** Where a moved piece ends and the next begins, and what lies between them. */
-function jointOf(s: Piece, t: Piece, s2: Piece, t2: Piece, d: number): { to: P2; from: P2; between: Segment | null } | null {
+function jointOf([s, t]: readonly [Piece, Piece], [s2, t2]: readonly [Piece, Piece], d: number): { to: P2; from: P2; between: Segment | null } | null {
   const corner = endOf(s);
   const [u, v] = [directionAt(s, 1), directionAt(t, 0)];
   const bend = Math.atan2(crossOf(u, v), u[0] * v[0] + u[1] * v[1]);

@@ -238,7 +238,7 @@ export function sharesOfAngle(s: ArcSegment | EllipseSegment, angle: number): nu
  * An elliptical arc from any two conjugate half diameters: centre + p cos t + q sin t. Comes as a circular arc when it is one.
  * Principal axes by the angle that makes the turned pair perpendicular. Source: Rytz's construction, in closed form.
  */
-export function ellipseFrom(centre: P2, p: P2, q: P2, start: number, sweep: number): EllipseSegment | ArcSegment {
+export function ellipseFrom(centre: P2, [p, q]: readonly [P2, P2], start: number, sweep: number): EllipseSegment | ArcSegment {
   const pp = p[0] ** 2 + p[1] ** 2;
   const qq = q[0] ** 2 + q[1] ** 2;
   const pq = p[0] * q[0] + p[1] * q[1];

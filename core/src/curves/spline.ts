@@ -9,11 +9,19 @@ export function asBeziers(s: SplineSegment, deviation: number): { segments: Bezi
   const cuts = spansOf(s);
   const segments: BezierSegment[] = [];
   let measured = 0;
-  for (let i = 1; i < cuts.length; i++) measured = Math.max(measured, hermite(s, cuts[i - 1], cuts[i], deviation, 12, segments));
+  for (let i = 1; i < cuts.length; i++) measured = Math.max(measured, hermite({ s, deviation, out: segments }, cuts[i - 1], cuts[i]));
   return { segments, measured };
 }
 
-function hermite(s: Segment, a: number, b: number, deviation: number, depth: number, out: BezierSegment[]): number {
+/** What is made into Béziers, how near, and where they go. */
+interface Making {
+  s: Segment;
+  deviation: number;
+  out: BezierSegment[];
+}
+
+function hermite(how: Making, a: number, b: number, depth = 12): number {
+  const { s, deviation, out } = how;
   const w = (b - a) / 3;
   const [p, q] = [pointAt(s, a), pointAt(s, b)];
   // Directions a hair inside the span, so that a kink at a knot belongs to the right piece.
@@ -28,7 +36,7 @@ function hermite(s: Segment, a: number, b: number, deviation: number, depth: num
     return far;
   }
   const m = (a + b) / 2;
-  return Math.max(hermite(s, a, m, deviation, depth - 1, out), hermite(s, m, b, deviation, depth - 1, out));
+  return Math.max(hermite(how, a, m, depth - 1), hermite(how, m, b, depth - 1));
 }
 
 function exactBeziers(s: SplineSegment): BezierSegment[] {

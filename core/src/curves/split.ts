@@ -1,4 +1,4 @@
-import { meetingsOf } from './check.ts';
+import { meetingsOf } from './meetings.ts';
 import { chained, sameDistance } from './chain.ts';
 import { areaOfContour, boxOfDrawing, contourOf, type Contour, type Drawing } from './drawing.ts';
 import { isFill } from './names.ts';

@@ -150,7 +150,7 @@ function segmentsOf(k: Kernel, keep: Keep, curve: Kernel, frame: Frame): { segme
     const v = direction(keep(position.YDirection()), radii[1]);
     // Seen from the side a circle is a line.
     if (Math.abs(u[0] * v[1] - u[1] * v[0]) > 1e-9 * radii[0] * radii[1]) {
-      return { segments: [ellipseFrom(flat(keep(position.Location())), u, v, from, to - from)], sampled: false };
+      return { segments: [ellipseFrom(flat(keep(position.Location())), [u, v], from, to - from)], sampled: false };
     }
   }
   if (type === kinds.GeomAbs_BSplineCurve || type === kinds.GeomAbs_BezierCurve) {

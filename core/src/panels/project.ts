@@ -49,7 +49,7 @@ export function projected(top: Topology, { e, face }: { e: number; face: number 
       const [u, v]: [P2, P2] = [[p[0] - centre[0], p[1] - centre[1]], [q[0] - centre[0], q[1] - centre[1]]]; // prettier-ignore
       // Seen from the side it is a line, there and back.
       if (Math.abs(u[0] * v[1] - u[1] * v[0]) < 1e-9 * curve.rx * curve.ry) return [];
-      return [ellipseFrom(centre, u, v, from, to - from)];
+      return [ellipseFrom(centre, [u, v], from, to - from)];
     }
     if (curve.kind === 'bspline') {
       const n = curve.poles.length / 3;

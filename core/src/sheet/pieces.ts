@@ -108,7 +108,7 @@ function onPlane(course: Extract<Course, { kind: 'exact' }>, at: (p: Vec3) => P2
     const q = at(add(curve.at, scaled(curve.y, curve.ry)));
     const u: P2 = [p[0] - centre[0], p[1] - centre[1]];
     const v: P2 = [q[0] - centre[0], q[1] - centre[1]];
-    if (curve.kind === 'ellipse') return ellipseFrom(centre, u, v, from, to - from);
+    if (curve.kind === 'ellipse') return ellipseFrom(centre, [u, v], from, to - from);
     const turn = u[0] * v[1] - u[1] * v[0] > 0 ? 1 : -1;
     return { kind: 'arc', centre, radius: curve.rx, start: Math.atan2(u[1], u[0]) + turn * from, sweep: turn * (to - from) };
   }

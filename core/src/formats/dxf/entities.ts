@@ -79,7 +79,7 @@ function ellipse(e: Entity): Chain {
   const minor: P2 = [((n[1] * major[2] - n[2] * major[1]) / size) * ratio, ((n[2] * major[0] - n[0] * major[2]) / size) * ratio];
   const start = numberAt(e, 41, 0);
   const sweep = ahead(start, numberAt(e, 42, turn));
-  return { segments: [ellipseFrom(centre, [major[0], major[1]], minor, start, sweep)], closed: sweep >= turn - 1e-9 };
+  return { segments: [ellipseFrom(centre, [[major[0], major[1]], minor], start, sweep)], closed: sweep >= turn - 1e-9 };
 }
 
 function lightPolyline(e: Entity): Chain {

@@ -365,19 +365,22 @@ class SvgReader {
   private put(node: Node, paths: SubPath[], state: State): void {
     const look = this.lookOf(node, state);
     if (!look) return this.unseen.add(`${node.name} without visible fill or stroke`, 'it shows nothing');
-    const { style } = state;
-    if (['marker-start', 'marker-mid', 'marker-end', 'marker'].some((m) => style[m] && style[m] !== 'none'))
-      this.losses.add('marker', 'arrow heads and the like are not read');
     const name = this.layersFrom === 'colours' ? (look.colour ?? 'no colour') : (state.layer?.name ?? 'Drawing');
-    if (look.width !== null && style['stroke-dasharray'] && /[1-9]/.test(style['stroke-dasharray']) && meaningOfName(name) === null)
-      this.losses.add('dashes', 'the line is drawn through');
+    this.tellUnread(state.style, look, name);
     for (const path of paths) {
       if (path.segments.length === 0) continue;
       if (++this.placed > mostPlaced) throw tooMany();
-      const closed = path.closed || (path.segments.length > 1 && endsMeet(path, 1e-9));
-      const segments = this.seen(node, path, closed, state);
-      if (segments) this.keep(name, segments, closed, look);
+      const seen = this.seen(node, path, state);
+      if (seen) this.keep(name, seen, look);
     }
+  }
+
+  /** Tells what a shape is drawn with beside its line that isn't read. */
+  private tellUnread(style: Record<string, string>, look: Look, layer: string): void {
+    if (['marker-start', 'marker-mid', 'marker-end', 'marker'].some((m) => style[m] && style[m] !== 'none'))
+      this.losses.add('marker', 'arrow heads and the like are not read');
+    const dashed = look.width !== null && /[1-9]/.test(style['stroke-dasharray'] ?? '');
+    if (dashed && meaningOfName(layer) === null) this.losses.add('dashes', 'the line is drawn through');
   }
 
   /** What a shape is painted with: the colour of its stroke, else of its fill, and the width of the stroke in the drawing's numbers; null for nothing. */
@@ -394,12 +397,13 @@ class SvgReader {
   }
 
   /** A path where it stands in the drawing, told as far as clips were not followed; null where nothing of it shows. */
-  private seen(node: Node, path: SubPath, closed: boolean, state: State): Segment[] | null {
-    const segments = mergedArcs(path.segments.map((s) => transformed(s, state.map)).filter(soundSegment), closed);
-    if (segments.length === 0) {
-      this.losses.add('path without usable geometry', 'its numbers make no curve');
-      return null;
-    }
+  private seen(node: Node, path: SubPath, state: State): SubPath | null {
+    const sound = path.segments.map((s) => transformed(s, state.map)).filter(soundSegment);
+    const whole = sound.length === path.segments.length;
+    if (!whole) this.losses.add(sound.length === 0 ? 'path without usable geometry' : 'piece of a path without usable geometry', 'its numbers make no curve');
+    if (sound.length === 0) return null;
+    const closed = whole && (path.closed || (path.segments.length > 1 && endsMeet(path, 1e-9)));
+    const segments = mergedArcs(sound, closed);
     const through = this.throughClips(state.clips, segments, closed);
     if (through === 'nothing') {
       this.unseen.add(`${node.name} outside its clip path`, 'it shows nothing');
@@ -407,10 +411,10 @@ class SvgReader {
     }
     if (through === 'part') this.losses.add('clip path', 'what it cuts away is still there');
     if (through === 'unasked') this.losses.add('clip path', 'too much is clipped to be asked; all of it is still there');
-    return segments;
+    return { segments, closed };
   }
 
-  private keep(name: string, segments: Segment[], closed: boolean, { colour, width }: Look): void {
+  private keep(name: string, { segments, closed }: SubPath, { colour, width }: Look): void {
     let layer = this.layers.get(name);
     if (!layer) this.layers.set(name, (layer = { name, colour, lineType: 'CONTINUOUS', contours: [] }));
     const contour = contourOf(segments, closed, colour === layer.colour ? null : colour);
