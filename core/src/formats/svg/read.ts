@@ -370,8 +370,7 @@ class SvgReader {
     for (const path of paths) {
       if (path.segments.length === 0) continue;
       if (++this.placed > mostPlaced) throw tooMany();
-      const seen = this.seen(node, path, state);
-      if (seen) this.keep(name, seen, look);
+      for (const run of this.placedRuns(path, state)) if (this.shows(node, run, state)) this.keep(name, run, look);
     }
   }
 
@@ -396,22 +395,33 @@ class SvgReader {
     return stroked ? { colour: stroke.colour, width: width * size } : { colour: fill.colour, width: null };
   }
 
-  /** A path where it stands in the drawing, told as far as clips were not followed; null where nothing of it shows. */
-  private seen(node: Node, path: SubPath, state: State): SubPath | null {
-    const sound = path.segments.map((s) => transformed(s, state.map)).filter(soundSegment);
-    const whole = sound.length === path.segments.length;
-    if (!whole) this.losses.add(sound.length === 0 ? 'path without usable geometry' : 'piece of a path without usable geometry', 'its numbers make no curve');
-    if (sound.length === 0) return null;
-    const closed = whole && (path.closed || (path.segments.length > 1 && endsMeet(path, 1e-9)));
-    const segments = mergedArcs(sound, closed);
+  /** A path where it stands in the drawing: in runs, where pieces of it make no curve. */
+  private placedRuns(path: SubPath, { map }: State): SubPath[] {
+    const placed = path.segments.map((s) => transformed(s, map));
+    if (placed.every(soundSegment)) {
+      const closed = path.closed || (placed.length > 1 && endsMeet(path, 1e-9));
+      return [{ segments: mergedArcs(placed, closed), closed }];
+    }
+    const runs: Segment[][] = [[]];
+    for (const s of placed) {
+      if (soundSegment(s)) runs[runs.length - 1].push(s);
+      else runs.push([]);
+    }
+    const left = runs.filter((r) => r.length > 0);
+    this.losses.add(left.length === 0 ? 'path without usable geometry' : 'piece of a path without usable geometry', 'its numbers make no curve');
+    return left.map((segments) => ({ segments: mergedArcs(segments, false), closed: false }));
+  }
+
+  /** Whether anything of a path shows; told as far as clips were not followed. */
+  private shows(node: Node, { segments, closed }: SubPath, state: State): boolean {
     const through = this.throughClips(state.clips, segments, closed);
     if (through === 'nothing') {
       this.unseen.add(`${node.name} outside its clip path`, 'it shows nothing');
-      return null;
+      return false;
     }
     if (through === 'part') this.losses.add('clip path', 'what it cuts away is still there');
     if (through === 'unasked') this.losses.add('clip path', 'too much is clipped to be asked; all of it is still there');
-    return { segments, closed };
+    return true;
   }
 
   private keep(name: string, { segments, closed }: SubPath, { colour, width }: Look): void {
