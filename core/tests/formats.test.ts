@@ -200,10 +200,12 @@ describe('PLY', () => {
     expect(measureMesh(cube).volume).toBeCloseTo(1, 6);
     expect(closedByMap(cube)).toBe(true);
     for (const encoding of ['binary', 'ascii'] as const) {
-      const bytes = bytesOf(plyFile(helix, 1, 'mm', encoding));
+      const bytes = bytesOf(plyFile(helix, { perUnit: 1, unit: 'mm', encoding }));
       const geometry = new PLYLoader().parse(encoding === 'ascii' ? bytes.toString() : new Uint8Array(bytes).buffer);
       expect(volumeOf(geometry)).toBeCloseTo(measureMesh(helix).volume, 0);
-      expect(readPly(bytes).parts[0].mesh.triangles).toEqual(readPly(bytesOf(plyFile(helix, 1, 'mm', 'binary'))).parts[0].mesh.triangles);
+      expect(readPly(bytes).parts[0].mesh.triangles).toEqual(
+        readPly(bytesOf(plyFile(helix, { perUnit: 1, unit: 'mm', encoding: 'binary' }))).parts[0].mesh.triangles,
+      );
     }
   });
   test('big endian with colours, lists of other kinds, elements that are passed over', () => {
@@ -330,7 +332,7 @@ describe('choices before reading, and the up axis', () => {
     expect(sizeOf(found.parts[0].summary.box).map((s) => Math.round(s * 1e6) / 1e6)).toEqual([40, 20, 10]);
     const left = await readDesign(yUp(), 'bracket.obj', nodeKernels, { ...usualChoices, up: 'z' });
     expect(sizeOf(left.parts[0].summary.box)).toEqual([40, 10, 20]);
-    const plain = await readDesign(bytesOf(plyFile(boxMesh(5, 6, 7), 1, 'mm', 'binary')), 'box.ply', nodeKernels);
+    const plain = await readDesign(bytesOf(plyFile(boxMesh(5, 6, 7), { perUnit: 1, unit: 'mm', encoding: 'binary' })), 'box.ply', nodeKernels);
     expect(plain.findings.map((f) => f.code)).toEqual(['no-unit']);
   });
   test('colour for parts without one; unsound meshes left out or refused as chosen; meshes left out', async () => {
@@ -346,7 +348,7 @@ describe('choices before reading, and the up axis', () => {
   });
   test('a receiver whose software takes Y for up gets a part that stands as designed', async () => {
     const mesh: Mesh = boxMesh(10, 20, 30);
-    const design = await readDesign(bytesOf(plyFile(mesh, 1, 'mm', 'binary')), 'box.ply', nodeKernels);
+    const design = await readDesign(bytesOf(plyFile(mesh, { perUnit: 1, unit: 'mm', encoding: 'binary' })), 'box.ply', nodeKernels);
     const recipe = firstRecipe(design.parts[0].summary, readyReceivers);
     recipe.receiver = receiverIn(readyReceivers, 'heron');
     recipe.file.format = 'obj';

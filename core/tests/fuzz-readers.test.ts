@@ -137,9 +137,9 @@ describe('mutated files: no crash, no hang, no unbounded memory', () => {
     expect(run([source], (b) => sane(readObj(b)), 12).read).toBeGreaterThan(10);
   });
   test('PLY, all encodings', () => {
-    const little = bytesOf(plyFile(mesh, 1, 'mm', 'binary'));
+    const little = bytesOf(plyFile(mesh, { perUnit: 1, unit: 'mm', encoding: 'binary' }));
     const big = Buffer.from(little.toString('latin1').replace('binary_little_endian', 'binary_big_endian'), 'latin1');
-    const counts = run([little, bytesOf(plyFile(mesh, 1, 'mm', 'ascii')), big], (b) => sane(readPly(b)), 13);
+    const counts = run([little, bytesOf(plyFile(mesh, { perUnit: 1, unit: 'mm', encoding: 'ascii' })), big], (b) => sane(readPly(b)), 13);
     expect(counts.refused).toBeGreaterThan(10);
   });
   test('3MF, the package and the model in it', () => {

@@ -50,7 +50,7 @@ async function writeColoured(file: string, mesh: Mesh, distances: ArrayLike<numb
   const colours = new Uint8Array(mesh.positions.length);
   for (let v = 0; v < distances.length; v++) colours.set(heat(distances[v] / most), v * 3);
   await mkdir(dirname(file), { recursive: true });
-  await writeFile(file, Buffer.concat([...plyFile(mesh, 1, 'mm', 'binary', { colours })]));
+  await writeFile(file, Buffer.concat([...plyFile(mesh, { perUnit: 1, unit: 'mm', encoding: 'binary', colours })]));
 }
 
 /** Blue over white to red, 0 to 1. */

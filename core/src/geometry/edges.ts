@@ -25,73 +25,97 @@ export function collapsed(t: ArrayLike<number>, triangle: number): boolean {
 /**
  * The corner across every edge. Edges are grouped by their lower vertex (counting sort), so each group is tiny: O(n), no
  * hashing. Collapsed triangles have no edges: theirs are `openEdge` and not counted.
+ * @example edgesOf(mesh.triangles, mesh.positions.length / 3).open // 0 for a closed mesh
  */
 export function edgesOf(triangles: Uint32Array, vertices: number): Edges {
-  const corners = triangles.length;
-  const across = new Int32Array(corners).fill(openEdge);
-  const start = new Uint32Array(vertices + 1);
-  for (let c = 0; c < corners; c++) {
-    if (c % 3 === 0 && collapsed(triangles, c / 3)) {
-      c += 2;
-      continue;
+  const matching = new Matching(triangles, vertices);
+  matching.run();
+  const { across, open, nonManifold, flipped } = matching;
+  return { across, open, nonManifold, flipped };
+}
+
+/** An edge that was dealt with already. */
+const done = 0xffffffff;
+/** Groups larger than this are sorted, so that equal edges stand together (fans with many triangles). */
+const largeGroup = 24;
+
+/** Finds the edges that are the same. */
+class Matching implements Edges {
+  readonly across: Int32Array;
+  open = 0;
+  nonManifold = 0;
+  flipped = 0;
+  private readonly triangles: Uint32Array;
+  /** Where the group of each lower vertex ends, and of its edges the corner and the upper vertex. */
+  private readonly ends: Uint32Array;
+  private readonly group: Uint32Array;
+  private readonly upper: Uint32Array;
+
+  constructor(triangles: Uint32Array, vertices: number) {
+    this.triangles = triangles;
+    this.across = new Int32Array(triangles.length).fill(openEdge);
+    const start = new Uint32Array(vertices + 1);
+    for (let tri = 0, c = 0; c < triangles.length; tri++, c += 3) {
+      if (collapsed(triangles, tri)) continue;
+      for (let k = 0; k < 3; k++) {
+        const v = triangles[c + k];
+        const w = triangles[k === 2 ? c : c + k + 1];
+        start[(v < w ? v : w) + 1]++;
+      }
     }
-    const v = triangles[c];
-    const w = triangles[c % 3 === 2 ? c - 2 : c + 1];
-    start[(v < w ? v : w) + 1]++;
-  }
-  for (let v = 0; v < vertices; v++) start[v + 1] += start[v];
-  const group = new Uint32Array(start[vertices]);
-  const upper = new Uint32Array(start[vertices]);
-  for (let c = 0; c < corners; c++) {
-    if (c % 3 === 0 && collapsed(triangles, c / 3)) {
-      c += 2;
-      continue;
+    for (let v = 0; v < vertices; v++) start[v + 1] += start[v];
+    this.group = new Uint32Array(start[vertices]);
+    this.upper = new Uint32Array(start[vertices]);
+    for (let tri = 0, c = 0; c < triangles.length; tri++, c += 3) {
+      if (collapsed(triangles, tri)) continue;
+      for (let k = 0; k < 3; k++) {
+        const v = triangles[c + k];
+        const w = triangles[k === 2 ? c : c + k + 1];
+        const at = start[v < w ? v : w]++;
+        this.group[at] = c + k;
+        this.upper[at] = v < w ? w : v;
+      }
     }
-    const v = triangles[c];
-    const w = triangles[c % 3 === 2 ? c - 2 : c + 1];
-    const at = start[v < w ? v : w]++;
-    group[at] = c;
-    upper[at] = v < w ? w : v;
+    // Filled, each start is where its group ends.
+    this.ends = start;
   }
-  let open = 0;
-  let nonManifold = 0;
-  let flipped = 0;
-  let begin = 0;
-  for (let v = 0; v < vertices; v++) {
-    const end = start[v];
-    if (end - begin > 24) sortRun(group, upper, begin, end);
-    const sorted = end - begin > 24;
-    for (let i = begin; i < end; i++) {
-      const w = upper[i];
-      if (w === 0xffffffff) continue;
-      let uses = 1;
-      let partner = -1;
-      for (let j = i + 1; j < end; j++) {
-        if (upper[j] !== w) {
-          if (sorted) break;
-          continue;
-        }
+
+  run(): void {
+    for (let v = 0, begin = 0; v + 1 < this.ends.length; v++) {
+      const end = this.ends[v];
+      if (end - begin > largeGroup) sortRun(this.group, this.upper, begin, end);
+      for (let i = begin; i < end; i++) if (this.upper[i] !== done) this.match(i, end, end - begin > largeGroup);
+      begin = end;
+    }
+  }
+
+  /** Looks for the same edge as i among those after it in its group. */
+  private match(i: number, end: number, sorted: boolean): void {
+    const { group, upper, across, triangles } = this;
+    const w = upper[i];
+    let uses = 1;
+    let partner = -1;
+    for (let j = i + 1; j < end; j++) {
+      if (upper[j] === w) {
         uses++;
         partner = j;
-      }
-      if (uses === 1) open++;
-      else if (uses === 2) {
-        across[group[i]] = group[partner];
-        across[group[partner]] = group[i];
-        upper[partner] = 0xffffffff;
-        if (triangles[group[i]] === triangles[group[partner]]) flipped++;
-      } else {
-        nonManifold++;
-        for (let j = i; j < end; j++) {
-          if (upper[j] !== w) continue;
-          across[group[j]] = manyEdge;
-          if (j > i) upper[j] = 0xffffffff;
-        }
+      } else if (sorted) break;
+    }
+    if (uses === 1) this.open++;
+    else if (uses === 2) {
+      across[group[i]] = group[partner];
+      across[group[partner]] = group[i];
+      upper[partner] = done;
+      if (triangles[group[i]] === triangles[group[partner]]) this.flipped++;
+    } else {
+      this.nonManifold++;
+      for (let j = i; j < end; j++) {
+        if (upper[j] !== w) continue;
+        across[group[j]] = manyEdge;
+        if (j > i) upper[j] = done;
       }
     }
-    begin = end;
   }
-  return { across, open, nonManifold, flipped };
 }
 
 function sortRun(group: Uint32Array, upper: Uint32Array, begin: number, end: number): void {
@@ -136,45 +160,61 @@ export interface Loop {
 /**
  * Loops of open edges. At a vertex with several loops the one that turns round the same fan of triangles is followed, so
  * loops that only touch in a point stay apart. Each loop runs against the direction of the triangles beside it.
+ * @example openLoops(mesh.triangles, edgesOf(mesh.triangles, vertices)).length // how many holes
  */
 export function openLoops(triangles: Uint32Array, edges: Edges): Loop[] {
-  const { across } = edges;
-  const done = new Uint8Array(triangles.length);
-  const byStart = new Map<number, number[]>();
-  for (let c = 0; c < triangles.length; c++) {
-    if (across[c] !== openEdge || collapsed(triangles, Math.floor(c / 3))) continue;
-    // Run backwards: the loop's edge goes from the end of the triangle's edge to its start.
-    const from = triangles[nextCorner(c)];
-    const list = byStart.get(from);
-    if (list) list.push(c);
-    else byStart.set(from, [c]);
-  }
+  const rims = new Rims(triangles, edges.across);
   const loops: Loop[] = [];
-  for (const list of byStart.values()) {
-    for (const first of list) {
-      if (done[first]) continue;
-      const vertices: number[] = [];
-      let c = first;
-      let closed = false;
-      for (;;) {
-        done[c] = 1;
-        vertices.push(triangles[nextCorner(c)]);
-        const end = triangles[c];
-        const next = nextOpen(triangles, across, c) ?? byStart.get(end)?.find((o) => !done[o]) ?? null;
-        if (next === first || (next === null && end === triangles[nextCorner(first)])) {
-          closed = true;
-          break;
-        }
-        if (next === null || done[next]) {
-          vertices.push(end);
-          break;
-        }
-        c = next;
-      }
-      loops.push({ vertices, closed });
+  for (const first of rims.corners()) if (!rims.done[first]) loops.push(rims.follow(first));
+  return loops;
+}
+
+/** The open edges of a mesh, by the vertex that each starts from. */
+class Rims {
+  readonly done: Uint8Array;
+  private readonly triangles: Uint32Array;
+  private readonly across: Int32Array;
+  private readonly byStart = new Map<number, number[]>();
+
+  constructor(triangles: Uint32Array, across: Int32Array) {
+    this.triangles = triangles;
+    this.across = across;
+    this.done = new Uint8Array(triangles.length);
+    for (let c = 0; c < triangles.length; c++) {
+      if (across[c] !== openEdge || collapsed(triangles, Math.floor(c / 3))) continue;
+      // Run backwards: the loop's edge goes from the end of the triangle's edge to its start.
+      const from = triangles[nextCorner(c)];
+      const list = this.byStart.get(from);
+      if (list) list.push(c);
+      else this.byStart.set(from, [c]);
     }
   }
-  return loops;
+
+  *corners(): Generator<number> {
+    for (const list of this.byStart.values()) yield* list;
+  }
+
+  /** The open edge that goes on from the end of one; null when there is none that wasn't taken. */
+  private after(c: number): number | null {
+    return nextOpen(this.triangles, this.across, c) ?? this.byStart.get(this.triangles[c])?.find((o) => !this.done[o]) ?? null;
+  }
+
+  follow(first: number): Loop {
+    const { triangles, done } = this;
+    const vertices: number[] = [];
+    for (let c = first; ;) {
+      done[c] = 1;
+      vertices.push(triangles[nextCorner(c)]);
+      const end = triangles[c];
+      const next = this.after(c);
+      if (next === first || (next === null && end === triangles[nextCorner(first)])) return { vertices, closed: true };
+      if (next === null || done[next]) {
+        vertices.push(end);
+        return { vertices, closed: false };
+      }
+      c = next;
+    }
+  }
 }
 
 /** Turning round the end of an open edge, within its own fan, to the next open edge; null when the fan breaks off. */

@@ -3,7 +3,7 @@ import { alongRay } from './bvh/ray.ts';
 import { openEdge, type Edges } from './edges.ts';
 import type { Mesh } from './mesh.ts';
 import type { Shells } from './shells.ts';
-import { middleOfTriangle } from './triangle.ts';
+import { middleOfTriangle, Triangle } from './triangle.ts';
 
 /** How the shells of a mesh lie in each other. One entry a shell. */
 export interface Nesting {
@@ -32,6 +32,13 @@ const ways = [
  * other have no place in each other; look for crossings first. O(shells x log triangles) for shells that lie apart.
  */
 export function nestingOf(mesh: Mesh, edges: Edges, shells: Shells, bvh: Bvh | null): Nesting {
+  const { first, ...measured } = measuredShells(mesh, edges, shells);
+  const wraps: number[][] = Array.from({ length: shells.count }, (_, s) => (shells.count > 1 && bvh ? wrapsOf(bvh, shells, measured.unclosed, first[s]) : []));
+  return { ...measured, depth: Int32Array.from(wraps, (w) => w.length), wraps };
+}
+
+/** Volume, count, box of each shell, whether it is closed, and its first triangle. */
+function measuredShells(mesh: Mesh, edges: Edges, shells: Shells): Omit<Nesting, 'depth' | 'wraps'> & { first: Int32Array } {
   const { positions: p, triangles: t } = mesh;
   const n = shells.count;
   const volume = new Float64Array(n);
@@ -40,55 +47,41 @@ export function nestingOf(mesh: Mesh, edges: Edges, shells: Shells, bvh: Bvh | n
   const boxes = new Float64Array(n * 6);
   for (let s = 0; s < n; s++) for (let k = 0; k < 6; k++) boxes[s * 6 + k] = k < 3 ? Infinity : -Infinity;
   const first = new Int32Array(n).fill(-1);
-  const o = [0, 1, 2].map((k) => (p.length > 0 ? p[k] : 0));
-  for (let tri = 0; tri < t.length / 3; tri++) {
-    const s = shells.of[tri];
+  const tri = new Triangle(mesh);
+  for (let i = 0; i < tri.count; i++) {
+    const s = shells.of[i];
     if (s < 0) continue;
     triangles[s]++;
-    if (first[s] < 0) first[s] = tri;
-    const a = t[tri * 3] * 3;
-    const b = t[tri * 3 + 1] * 3;
-    const c = t[tri * 3 + 2] * 3;
-    const ax = p[a] - o[0];
-    const ay = p[a + 1] - o[1];
-    const az = p[a + 2] - o[2];
-    const bx = p[b] - o[0];
-    const by = p[b + 1] - o[1];
-    const bz = p[b + 2] - o[2];
-    const cx = p[c] - o[0];
-    const cy = p[c + 1] - o[1];
-    const cz = p[c + 2] - o[2];
-    volume[s] += (ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)) / 6;
-    for (let k = 0; k < 3; k++) {
-      const x = p[a + k];
-      const y = p[b + k];
-      const z = p[c + k];
-      boxes[s * 6 + k] = Math.min(boxes[s * 6 + k], x, y, z);
-      boxes[s * 6 + 3 + k] = Math.max(boxes[s * 6 + 3 + k], x, y, z);
-      const corner = tri * 3 + k;
-      const across = edges.across[corner];
-      if (across === openEdge || (across >= 0 && t[across] === t[corner])) unclosed[s] = 1;
-    }
-  }
-  const depth = new Int32Array(n);
-  const wraps: number[][] = Array.from({ length: n }, () => []);
-  if (n > 1 && bvh) {
-    for (let s = 0; s < n; s++) {
-      const tri = first[s];
-      const from = middleOfTriangle(mesh, tri);
-      const votes = new Map<number, number>();
-      for (const along of ways) {
-        const crossed = new Map<number, number>();
-        alongRay(bvh, { from, along }, (_at, other) => {
-          const g = shells.of[other];
-          if (g !== s && g >= 0 && !unclosed[g]) crossed.set(g, (crossed.get(g) ?? 0) + 1);
-          return Infinity;
-        });
-        for (const [g, times] of crossed) if (times % 2 === 1) votes.set(g, (votes.get(g) ?? 0) + 1);
+    if (first[s] < 0) first[s] = i;
+    // The tetrahedron under it, from the mesh's first vertex.
+    const { a, nx, ny, nz } = tri.at(i);
+    volume[s] += ((p[a] - p[0]) * nx + (p[a + 1] - p[1]) * ny + (p[a + 2] - p[2]) * nz) / 6;
+    for (let c = i * 3; c < i * 3 + 3; c++) {
+      for (let k = 0; k < 3; k++) {
+        const x = p[t[c] * 3 + k];
+        if (x < boxes[s * 6 + k]) boxes[s * 6 + k] = x;
+        if (x > boxes[s * 6 + 3 + k]) boxes[s * 6 + 3 + k] = x;
       }
-      for (const [g, times] of votes) if (times >= 2) wraps[s].push(g);
-      depth[s] = wraps[s].length;
+      const across = edges.across[c];
+      if (across === openEdge || (across >= 0 && t[across] === t[c])) unclosed[s] = 1;
     }
   }
-  return { volume, triangles, unclosed, boxes, depth, wraps };
+  return { volume, triangles, unclosed, boxes, first };
+}
+
+/** The closed shells that wrap a triangle of another: those that two of three rays cross an odd number of times. */
+function wrapsOf(bvh: Bvh, shells: Shells, unclosed: Uint8Array, tri: number): number[] {
+  const own = shells.of[tri];
+  const from = middleOfTriangle(bvh.mesh, tri);
+  const votes = new Map<number, number>();
+  for (const along of ways) {
+    const crossed = new Map<number, number>();
+    alongRay(bvh, { from, along }, (_at, other) => {
+      const g = shells.of[other];
+      if (g !== own && g >= 0 && !unclosed[g]) crossed.set(g, (crossed.get(g) ?? 0) + 1);
+      return Infinity;
+    });
+    for (const [g, times] of crossed) if (times % 2 === 1) votes.set(g, (votes.get(g) ?? 0) + 1);
+  }
+  return [...votes].filter(([, times]) => times >= 2).map(([g]) => g);
 }

@@ -41,7 +41,7 @@ export function writeTogether(parts: readonly ThreeMfPart[], file: TogetherFile,
   }));
   if (file.format === 'obj') return objFile(copies, perUnit, file.unit, file.quads);
   const all = together(copies.map((c) => c.mesh));
-  if (file.format === 'ply') return plyFile(all, perUnit, file.unit, file.encoding);
+  if (file.format === 'ply') return plyFile(all, { perUnit, unit: file.unit, encoding: file.encoding });
   if (file.format === 'step') {
     if (all.triangles.length / 3 > mostFacetedFaces) {
       throw new Unusable(

@@ -109,7 +109,7 @@ function meshBytes(part: PartSummary, mesh: Mesh, recipe: Recipe): Generator<Uin
       // A surface of heights has regular pairs that are seldom flat.
       return objFile([{ name: part.name, mesh }], perUnit, unit, quads && (part.relief || isPatch(part)) ? 'bent' : quads);
     case 'ply':
-      return plyFile(mesh, perUnit, unit, encoding);
+      return plyFile(mesh, { perUnit, unit, encoding });
     default:
       return encoding === 'binary' ? binaryStl(mesh, perUnit, header) : asciiStl(mesh, perUnit, part.name);
   }

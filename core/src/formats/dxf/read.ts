@@ -276,27 +276,43 @@ class DxfReader {
     const lost = (what: string, why: string): void => void items.push({ kind: 'lost', layer, what, why });
     if (numberAt(e, 67) === 1) return lost(`${e.type} on the sheet layout`, 'it is not in the model');
     if (numberAt(e, 60) === 1) return lost(`${e.type} made invisible`, 'the file says not to show it');
-    const index = numberAt(e, 62, 256);
-    const colour = index === 0 && !e.codes.includes(420) ? 'block' : colourIn(e, index);
-    const lineType = lineTypeOf(this.text(textAt(e, 6)));
     const frame = inOwnPlane.has(e.type) ? frameOf(e) : null;
     const z = e.type === 'LWPOLYLINE' ? numberAt(e, 38) : numberAt(e, 30);
-    if (e.type === 'INSERT') {
-      const copies = copiesOf(e, frame);
-      items.push({ kind: 'insert', layer, colour, lineType, block: this.text(textAt(e, 2)), copies });
-      return;
+    switch (e.type) {
+      case 'INSERT':
+        items.push({ kind: 'insert', layer, ...this.lookOf(e), block: this.text(textAt(e, 2)), copies: copiesOf(e, frame) });
+        return;
+      case 'POINT':
+        items.push({ kind: 'point', layer, at: [numberAt(e, 10), numberAt(e, 20)], z });
+        return;
+      case 'TEXT':
+      case 'MTEXT':
+      case 'ATTRIB': {
+        const mark = writingOf(e, (value) => this.text(value));
+        if (mark) items.push({ kind: 'text', layer, mark, z, frame });
+        return;
+      }
+      default: {
+        const zEnd = e.type === 'LINE' && numberAt(e, 31) !== z ? numberAt(e, 31) : null;
+        const meaning = areas.has(e.type) ? ('fill' as const) : null;
+        for (const chain of this.usableChains(e, lost)) items.push({ kind: 'chain', layer, ...this.lookOf(e), ...chain, meaning, frame, z, zEnd });
+      }
     }
-    if (e.type === 'POINT') {
-      items.push({ kind: 'point', layer, at: [numberAt(e, 10), numberAt(e, 20)], z });
-      return;
-    }
-    if (e.type === 'TEXT' || e.type === 'MTEXT' || e.type === 'ATTRIB') {
-      const mark = writingOf(e, (value) => this.text(value));
-      if (mark) items.push({ kind: 'text', layer, mark, z, frame });
-      return;
-    }
+  }
+
+  private lookOf(e: Entity) {
+    const index = numberAt(e, 62, 256);
+    const colour = index === 0 && !e.codes.includes(420) ? ('block' as const) : colourIn(e, index);
+    return { colour, lineType: lineTypeOf(this.text(textAt(e, 6))) };
+  }
+
+  /** The chains of an entity whose numbers make curves; what doesn't is told, or refused. */
+  private usableChains(e: Entity, lost: (what: string, why: string) => void): Pick<Extract<Item, { kind: 'chain' }>, 'segments' | 'closed'>[] {
     const chains = chainsOf(e);
-    if (chains === null) return lost(e.type, notRead[e.type] ?? 'this kind is not read');
+    if (chains === null) {
+      lost(e.type, notRead[e.type] ?? 'this kind is not read');
+      return [];
+    }
     const usable = chains.filter((c) => c.segments.length > 0 && c.segments.every(soundSegment));
     if (usable.length < Math.max(1, chains.length)) {
       if (!this.choices.keepBad)
@@ -304,9 +320,7 @@ class DxfReader {
       lost(`${e.type} without usable geometry`, 'its numbers make no curve');
     }
     if (usable.length > 0 && hasWidth(e)) lost(`width of ${e.type}`, 'its middle line is taken');
-    const zEnd = e.type === 'LINE' && numberAt(e, 31) !== z ? numberAt(e, 31) : null;
-    const meaning = areas.has(e.type) ? ('fill' as const) : null;
-    for (const { segments, closed } of usable) items.push({ kind: 'chain', layer, colour, lineType, segments, closed, meaning, frame, z, zEnd });
+    return usable.map(({ segments, closed }) => ({ segments, closed }));
   }
 
   private finished(items: Item[]): DxfFile {

@@ -55,6 +55,17 @@ interface Parent {
   lineType: { name: string } | null;
 }
 
+type Chain = Extract<Item, { kind: 'chain' }>;
+type Insert = Extract<Item, { kind: 'insert' }>;
+type Line = ReturnType<LayerTable['get']>;
+
+/** Where something is put: in which frame, in which block, and how deep in others. */
+interface Within {
+  frame: Frame;
+  parent: Parent | null;
+  depth: number;
+}
+
 export interface Unfolded {
   drawing: Drawing;
   losses: Losses;
@@ -88,7 +99,7 @@ export class Unfolder {
 
   /** @throws Unusable when blocks unfold to more than fits. */
   unfold(items: readonly Item[]): Unfolded {
-    for (const item of items) this.put(item, noFrame, null, 0);
+    for (const item of items) this.put(item, { frame: noFrame, parent: null, depth: 0 });
     const order = [...new Set([...this.layers.names(), ...this.byName.keys()])];
     this.drawing.layers = order.map((name) => this.byName.get(name)).filter((l): l is Layer => l !== undefined);
     return { drawing: this.drawing, losses: this.losses, heights: this.heights };
@@ -146,10 +157,10 @@ export class Unfolder {
     else this.losses.add(`outside reference "${block.outside || block.name}"`, 'what it shows is in another file, which is never opened', copies);
   }
 
-  private put(item: Item, frame: Frame, parent: Parent | null, depth: number): void {
+  private put(item: Item, { frame, parent, depth }: Within): void {
     if (++this.steps > mostSteps) throw tooMany();
     const line = this.layers.get(item.layer === '0' && parent ? parent.layer : item.layer);
-    if (item.kind === 'insert') return this.insert(item, line.name, frame, parent, depth);
+    if (item.kind === 'insert') return this.insert(item, line, { frame, parent, depth });
     if (++this.placed > mostPlaced) throw tooMany();
     if (line.hidden && !this.choices.hidden) return this.losses.add(`entities on layer "${line.name}"`, line.hidden);
     switch (item.kind) {
@@ -168,21 +179,14 @@ export class Unfolder {
     }
   }
 
-  private chain(item: Extract<Item, { kind: 'chain' }>, line: ReturnType<LayerTable['get']>, frame: Frame, parent: Parent | null): void {
+  private chain(item: Chain, line: Line, frame: Frame, parent: Parent | null): void {
     const own = item.lineType === 'block' ? parent?.lineType : item.lineType;
     const reading = item.meaning === null ? this.layers.forReading(own?.name ?? line.lineType, line.name) : null;
     if (reading && !this.choices.reference) return this.losses.add(`lines on layer "${line.name}"`, reading);
     let target = this.byName.get(line.name);
     if (!target) this.byName.set(line.name, (target = { name: line.name, colour: line.colour, lineType: line.lineType, contours: [] }));
     const f = item.frame ? timesFrame(frame, item.frame) : frame;
-    const map = affineAt(f, item.z);
-    const still = map.every((v, i) => v === (i === 0 || i === 3 ? 1 : 0));
-    const segments = still ? item.segments : item.segments.map((s) => transformed(s, map));
-    const [first] = segments;
-    if (!still && item.zEnd !== null && first.kind === 'line') {
-      const end = (item.segments[0] as typeof first).b;
-      first.b = seen(f, end[0], end[1], item.zEnd);
-    }
+    const segments = placedSegments(item, f);
     if (!segments.every(soundSegment)) return this.losses.add('entity far beyond any size', 'its numbers make no curve');
     const contour: Contour = contourOf(segments, item.closed, item.colour === 'block' ? (parent?.colour ?? null) : item.colour);
     contour.meaning = item.meaning;
@@ -192,37 +196,52 @@ export class Unfolder {
     target.contours.push(contour);
   }
 
-  private insert(item: Extract<Item, { kind: 'insert' }>, layer: string, frame: Frame, parent: Parent | null, depth: number): void {
+  private insert(item: Insert, line: Line, { frame, parent, depth }: Within): void {
     const block = this.blocks.get(keyOf(item.block));
     if (!block || block.outside !== null) return this.notThere(item.block, block);
     const size = this.sizeOf(block);
-    const line = this.layers.get(layer);
     if (line.frozen && !this.choices.hidden) {
       if (size > 0) this.losses.add(`entities on layer "${line.name}"`, 'the layer is frozen', Math.min(size * item.copies.count, mostPlaced));
       return;
     }
     if (size === 0) return;
     if (size * item.copies.count > mostPlaced) throw tooMany();
-    if (depth >= deepestNest) return this.losses.add(`block "${item.block}" inside itself`, 'only its first use was taken');
+    const key = keyOf(block.name);
     // Copies of what draws nothing are counted, not made one by one.
-    if (this.drawsNothing(block)) return this.lose(block, item.copies.count);
-    const inside: Parent = {
-      layer,
-      colour: item.colour === 'block' ? (parent?.colour ?? null) : (item.colour ?? line.colour),
-      lineType: item.lineType === 'block' ? (parent?.lineType ?? null) : (item.lineType ?? { name: line.lineType }),
-    };
-    if (this.open.has(keyOf(block.name))) return this.losses.add(`block "${item.block}" inside itself`, 'only its first use was taken');
-    this.open.add(keyOf(block.name));
+    if (depth < deepestNest && this.drawsNothing(block)) return this.lose(block, item.copies.count);
+    if (depth >= deepestNest || this.open.has(key)) return this.losses.add(`block "${item.block}" inside itself`, 'only its first use was taken');
+    const inside = { parent: insideOf(item, line, parent), depth: depth + 1 };
+    this.open.add(key);
     const base: Frame = [1, 0, 0, -block.base[0], 0, 1, 0, -block.base[1], 0, 0, 1, -block.base[2]];
     for (let i = 0; i < item.copies.count; i++) {
       const inner = timesFrame(frame, timesFrame(item.copies.at(i), base));
-      for (const child of block.items) this.put(child, inner, inside, depth + 1);
+      for (const child of block.items) this.put(child, { frame: inner, ...inside });
     }
-    this.open.delete(keyOf(block.name));
+    this.open.delete(key);
   }
 
   /** Blocks that are being put in place. */
   private readonly open = new Set<string>();
+}
+
+/** What things in a block that is put in place take from where it is put. */
+const insideOf = (item: Insert, line: Line, parent: Parent | null): Parent => ({
+  layer: line.name,
+  colour: item.colour === 'block' ? (parent?.colour ?? null) : (item.colour ?? line.colour),
+  lineType: item.lineType === 'block' ? (parent?.lineType ?? null) : (item.lineType ?? { name: line.lineType }),
+});
+
+/** The pieces of a chain as they are seen from above. */
+function placedSegments(item: Chain, f: Frame): Segment[] {
+  const map = affineAt(f, item.z);
+  if (map.every((v, i) => v === (i === 0 || i === 3 ? 1 : 0))) return item.segments;
+  const segments = item.segments.map((s) => transformed(s, map));
+  const [first] = segments;
+  if (item.zEnd !== null && first.kind === 'line') {
+    const end = (item.segments[0] as typeof first).b;
+    first.b = seen(f, end[0], end[1], item.zEnd);
+  }
+  return segments;
 }
 
 const tooMany = () =>

@@ -36,6 +36,16 @@ interface Primitive {
   targets?: unknown[];
 }
 
+interface Accessor {
+  bufferView?: number;
+  byteOffset?: number;
+  componentType: number;
+  count: number;
+  type: string;
+  sparse?: unknown;
+  normalized?: boolean;
+}
+
 interface Gltf {
   asset?: { version?: string };
   extensionsRequired?: string[];
@@ -45,7 +55,7 @@ interface Gltf {
   meshes?: { name?: string; primitives: Primitive[] }[];
   animations?: unknown[];
   materials?: { pbrMetallicRoughness?: { baseColorFactor?: number[]; baseColorTexture?: unknown } }[];
-  accessors?: { bufferView?: number; byteOffset?: number; componentType: number; count: number; type: string; sparse?: unknown; normalized?: boolean }[];
+  accessors?: Accessor[];
   bufferViews?: { buffer: number; byteOffset?: number; byteLength: number; byteStride?: number }[];
   buffers?: { uri?: string; byteLength: number }[];
 }
@@ -267,25 +277,33 @@ const components: Record<number, { size: number; most: number; read: (cells: Dat
   5126: { size: 4, most: 1, read: (cells, at) => cells.getFloat32(at, true) },
 };
 
-/** The numbers of an accessor, checked against the bytes that are there. */
-function numbersOf(json: Gltf, buffers: Uint8Array[], at: number | undefined, width: number): Float64Array {
-  const accessor = at === undefined ? undefined : json.accessors?.[at];
-  if (!accessor) throw broken('a surface has no places');
-  if (accessor.sparse) throw new Unusable('gltf-sparse', 'The glTF file holds sparse data, which are not read.', 'Export it again without them.');
+/** Where the numbers of an accessor lie, checked against the bytes that are there: of its part of the buffer too. Source: glTF 2.0, 3.6.2.4. */
+function cellsOf(json: Gltf, buffers: Uint8Array[], accessor: Accessor, width: number): { cells: DataView; start: number; stride: number } {
   const view = json.bufferViews?.[accessor.bufferView ?? -1];
   const component = components[accessor.componentType];
   const buffer = view && buffers[view.buffer];
   if (!view || !buffer || !component || widths[accessor.type] !== width) throw broken('its data do not fit together');
-  const { size, most, read } = component;
-  const stride = view.byteStride ?? size * width;
-  const start = (view.byteOffset ?? 0) + (accessor.byteOffset ?? 0);
+  const stride = view.byteStride ?? component.size * width;
+  const begin = view.byteOffset ?? 0;
+  const start = begin + (accessor.byteOffset ?? 0);
   const { count } = accessor;
-  const sane = Number.isInteger(count) && count >= 0 && stride >= size * width && start >= 0;
-  if (!sane || start + (count - 1) * stride + size * width > buffer.length) throw broken('it is cut off');
-  const cells = new DataView(buffer.buffer, buffer.byteOffset, buffer.byteLength);
+  if (!(Number.isInteger(count) && count >= 0 && stride >= component.size * width && begin >= 0 && start >= begin))
+    throw broken('its data do not fit together');
+  const end = start + (count - 1) * stride + component.size * width;
+  if (count > 0 && end > Math.min(buffer.length, begin + (view.byteLength ?? Infinity))) throw broken('it is cut off');
+  return { cells: new DataView(buffer.buffer, buffer.byteOffset, buffer.byteLength), start, stride };
+}
+
+/** The numbers of an accessor. */
+function numbersOf(json: Gltf, buffers: Uint8Array[], at: number | undefined, width: number): Float64Array {
+  const accessor = at === undefined ? undefined : json.accessors?.[at];
+  if (!accessor) throw broken('a surface has no places');
+  if (accessor.sparse) throw new Unusable('gltf-sparse', 'The glTF file holds sparse data, which are not read.', 'Export it again without them.');
+  const { cells, start, stride } = cellsOf(json, buffers, accessor, width);
+  const { size, most, read } = components[accessor.componentType];
   const scale = accessor.normalized ? 1 / most : 1;
-  const out = new Float64Array(count * width);
-  for (let i = 0; i < count; i++) for (let k = 0; k < width; k++) out[i * width + k] = read(cells, start + i * stride + k * size) * scale;
+  const out = new Float64Array(accessor.count * width);
+  for (let i = 0; i < accessor.count; i++) for (let k = 0; k < width; k++) out[i * width + k] = read(cells, start + i * stride + k * size) * scale;
   return out;
 }
 

@@ -38,86 +38,16 @@ const mostCorners = 100_000;
  * @throws Unusable when nothing can be read.
  */
 export function readObj(bytes: Uint8Array): MeshFile {
-  const vertices = new Numbers();
-  const colours = new Numbers();
-  const triangles = new Indices();
-  const pieces: Piece[] = [];
-  const out = new Map<string, number>();
-  const wrong = { faces: 0, first: 0, numbers: 0 };
-  let count = 0;
-  let object: string | null = null;
-  let group: string | null = null;
-  let from = 0;
-  let materials = false;
-  const finish = () => {
-    if (triangles.length > from) pieces.push({ count, object, group, from, to: triangles.length });
-    from = triangles.length;
-  };
-  forEachLine(bytes, (line, number) => {
-    const space = line.search(/\s/);
-    const word = space < 0 ? line : line.slice(0, space);
-    switch (word) {
-      case 'v': {
-        const v = numbersOf(line, 1);
-        if (v.length < 3 || !v.slice(0, 3).every(Number.isFinite)) {
-          wrong.numbers++;
-          vertices.push3(NaN, NaN, NaN);
-        } else vertices.push3(v[0], v[1], v[2]);
-        if (v.length >= 6) colours.push3(v[3], v[4], v[5]);
-        break;
-      }
-      case 'f': {
-        const corners = cornersOf(line, vertices.length / 3);
-        if (!corners || corners.length < 3) {
-          wrong.faces++;
-          wrong.first ||= number;
-          break;
-        }
-        for (const v of corners) if (v < 0 || v >= vertices.length / 3) return void (wrong.faces++, (wrong.first ||= number));
-        faceTriangles(vertices.values, corners, triangles);
-        break;
-      }
-      case 'o':
-        finish();
-        count++;
-        object = space < 0 ? null : line.slice(space + 1).trim() || null;
-        break;
-      case 'g':
-        finish();
-        group = space < 0 ? null : line.slice(space + 1).trim() || null;
-        break;
-      case 'mtllib':
-        materials = true;
-        break;
-      default:
-        if (word in passedOver) out.set(passedOver[word], (out.get(passedOver[word]) ?? 0) + 1);
-    }
-  });
-  finish();
+  const reader = new Reader();
+  forEachLine(bytes, (line, number) => reader.take(line, number));
+  reader.finish();
+  const { vertices, triangles, colours } = reader;
   if (vertices.length === 0 && triangles.length === 0) {
     throw new Unusable('not-obj', 'The file is named .obj but holds no vertices ("v" lines).', 'Open it in the program that made it and export an OBJ again.');
   }
-  const findings: Finding[] = leftOut(out, 'Export meshes; lines, points and free-form surfaces are not taken from OBJ.');
-  if (wrong.faces > 0) {
-    findings.push({
-      code: 'bad-faces',
-      severity: 'stop',
-      count: wrong.faces,
-      message: `${wrong.faces.toLocaleString('en')} faces name vertices that are not there (first on line ${wrong.first.toLocaleString('en')}) and were left out.`,
-      remedy: 'Export the part again; the places they left are open edges now.',
-    });
-  }
-  if (materials) {
-    findings.push({
-      code: 'materials-elsewhere',
-      severity: 'clear',
-      count: 1,
-      message: 'The colours of this OBJ are in another file (.mtl), which was not brought in.',
-      remedy: 'Nothing to do for a machine file; colours change nothing in the shape.',
-    });
-  }
+  const findings = reader.findings();
   if (colours.length > 0 && colours.length === vertices.length && oneColour(colours, vertices.length) === null) findings.push(coloursLost(1));
-  const parts = partsOf(pieces, vertices.taken(), triangles, colours, findings);
+  const parts = partsOf(reader, findings);
   if (parts.length === 0) {
     findings.push({
       code: 'no-triangles',
@@ -130,6 +60,103 @@ export function readObj(bytes: Uint8Array): MeshFile {
   return { version: 'text', unit: null, parts, findings };
 }
 
+/** Takes the lines of a file one after another. */
+class Reader {
+  readonly vertices = new Numbers();
+  readonly colours = new Numbers();
+  readonly triangles = new Indices();
+  readonly pieces: Piece[] = [];
+  private readonly out = new Map<string, number>();
+  private readonly wrong = { faces: 0, first: 0 };
+  private count = 0;
+  private object: string | null = null;
+  private group: string | null = null;
+  private from = 0;
+  private materials = false;
+
+  take(line: string, number: number): void {
+    const space = line.search(/\s/);
+    const word = space < 0 ? line : line.slice(0, space);
+    const name = () => (space < 0 ? null : line.slice(space + 1).trim() || null);
+    switch (word) {
+      case 'v':
+        return this.vertex(line);
+      case 'f':
+        return this.face(line, number);
+      case 'o':
+        this.finish();
+        this.count++;
+        this.object = name();
+        return;
+      case 'g':
+        this.finish();
+        this.group = name();
+        return;
+      case 'mtllib':
+        this.materials = true;
+        return;
+      default:
+        if (Object.hasOwn(passedOver, word)) this.out.set(passedOver[word], (this.out.get(passedOver[word]) ?? 0) + 1);
+    }
+  }
+
+  /** Ends the piece under way. */
+  finish(): void {
+    const { count, object, group, from, triangles } = this;
+    if (triangles.length > from) this.pieces.push({ count, object, group, from, to: triangles.length });
+    this.from = triangles.length;
+  }
+
+  /** A vertex whose place is no number is kept, so that those after it have their numbers; what uses it is told. */
+  private vertex(line: string): void {
+    const v = numbersOf(line, 1);
+    if (v.length < 3 || !v.slice(0, 3).every(Number.isFinite)) this.vertices.push3(NaN, NaN, NaN);
+    else this.vertices.push3(v[0], v[1], v[2]);
+    if (v.length >= 6) this.colours.push3(v[3], v[4], v[5]);
+  }
+
+  private face(line: string, number: number): void {
+    const known = this.vertices.length / 3;
+    const corners = cornersOf(line, known);
+    if (corners && corners.length >= 3 && corners.every((v) => v >= 0 && v < known)) return faceTriangles(this.vertices.values, corners, this.triangles);
+    this.wrong.faces++;
+    this.wrong.first ||= number;
+  }
+
+  findings(): Finding[] {
+    const findings: Finding[] = leftOut(this.out, 'Export meshes; lines, points and free-form surfaces are not taken from OBJ.');
+    const { faces, first } = this.wrong;
+    if (faces > 0) {
+      findings.push({
+        code: 'bad-faces',
+        severity: 'stop',
+        count: faces,
+        message: `${faces.toLocaleString('en')} faces name vertices that are not there (first on line ${first.toLocaleString('en')}) and were left out.`,
+        remedy: 'Export the part again; the places they left are open edges now.',
+      });
+    }
+    if (this.materials) {
+      findings.push({
+        code: 'materials-elsewhere',
+        severity: 'clear',
+        count: 1,
+        message: 'The colours of this OBJ are in another file (.mtl), which was not brought in.',
+        remedy: 'Nothing to do for a machine file; colours change nothing in the shape.',
+      });
+    }
+    return findings;
+  }
+}
+
+const isBlank = (byte: number) => byte === 32 || byte === 9 || byte === 13;
+
+/** Where a line begins and ends without the blanks round it. */
+function trimmed(bytes: Uint8Array, first: number, last: number): [number, number] {
+  while (first < last && isBlank(bytes[first])) first++;
+  while (last > first && isBlank(bytes[last - 1])) last--;
+  return [first, last];
+}
+
 /** Calls `take` for every line, joined where a backslash ends it; comments and blank lines are passed over. */
 function forEachLine(bytes: Uint8Array, take: (line: string, number: number) => void): void {
   const decoder = new TextDecoder('latin1');
@@ -140,14 +167,11 @@ function forEachLine(bytes: Uint8Array, take: (line: string, number: number) => 
     let end = bytes.indexOf(10, from);
     if (end < 0) end = bytes.length;
     number++;
-    let first = from;
-    while (first < end && (bytes[first] === 32 || bytes[first] === 9)) first++;
-    let last = end;
-    while (last > first && (bytes[last - 1] === 13 || bytes[last - 1] === 32 || bytes[last - 1] === 9)) last--;
+    const [first, last] = trimmed(bytes, from, end);
     from = end + 1;
     if (first === last && held === '') continue;
     if (bytes[first] === 35) continue;
-    const named = (bytes[first] === 111 || bytes[first] === 103) && (bytes[first + 1] === 32 || bytes[first + 1] === 9);
+    const named = (bytes[first] === 111 || bytes[first] === 103) && isBlank(bytes[first + 1]);
     const piece = named ? textOf(bytes.subarray(first, last)) : decoder.decode(bytes.subarray(first, last));
     if (piece.endsWith('\\') && held.length < 1_000_000) {
       held += `${piece.slice(0, -1)} `;
@@ -198,7 +222,8 @@ export function faceTriangles(p: Float64Array, corners: number[], into: Indices)
   for (let i = 0; i < t.length; i += 3) into.push3(corners[t[i]], corners[t[i + 1]], corners[t[i + 2]]);
 }
 
-function partsOf(pieces: Piece[], positions: Float64Array, triangles: Indices, colours: Numbers, findings: Finding[]): MeshFilePart[] {
+function partsOf({ pieces, vertices, triangles, colours }: Reader, findings: Finding[]): MeshFilePart[] {
+  const positions = vertices.taken();
   const renamed = new Int32Array(positions.length / 3).fill(-1);
   const meshOf = (list: Piece[], into = findings): Mesh => {
     const length = list.reduce((n, p) => n + p.to - p.from, 0);

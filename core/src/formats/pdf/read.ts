@@ -2,7 +2,7 @@ import { latin } from '../../base/latin.ts';
 import { decodePDFRawStream, PDFArray, PDFDocument, PDFRawStream, PDFStream } from 'pdf-lib';
 import { laidTogether, tilesSaid } from './tiles.ts';
 import { boxOfContour, contourOf, emptyDrawing, lengthOfContour, type Contour, type Drawing } from '../../curves/drawing.ts';
-import type { P2, Segment } from '../../curves/segment.ts';
+import { endOf, type P2, type Segment } from '../../curves/segment.ts';
 import { Unusable } from '../../base/finding.ts';
 
 /** The strokes of a PDF's first page, mm from its low left corner, and the page's size in mm. */
@@ -62,55 +62,81 @@ const painting = new Map<string, { close: boolean; stroke: boolean; fill: boolea
 ]);
 
 function pathsOf(text: string, mm: number): Drawing {
-  const layers = new Map<string, Drawing['layers'][number]>();
-  let colours = { stroke: '#000000', fill: '#000000' };
-  const saved: (typeof colours)[] = [];
-  let numbers: number[] = [];
-  let contours: { segments: Segment[]; closed: boolean }[] = [];
-  let at: P2 = [0, 0];
-  let start: P2 = [0, 0];
-  const point = (i: number): P2 => [numbers[i] * mm, numbers[i + 1] * mm];
-  const add = (s: Segment) => contours[contours.length - 1]?.segments.push(s);
-  const hex = () => `#${numbers.slice(0, 3).map((v) => Math.round(v * 255).toString(16).padStart(2, '0')).join('')}`; // prettier-ignore
-  const close = () => {
-    const last = contours[contours.length - 1];
+  const page = new PagePaths(mm);
+  for (const token of text.split(/\s+/)) page.take(token);
+  return { ...emptyDrawing(), layers: [...page.layers.values()] };
+}
+
+/** Follows the operators that our own PDF files use. Source: ISO 32000-1, 8.5. */
+class PagePaths {
+  readonly layers = new Map<string, Drawing['layers'][number]>();
+  private colours = { stroke: '#000000', fill: '#000000' };
+  private readonly saved: PagePaths['colours'][] = [];
+  private numbers: number[] = [];
+  private contours: { segments: Segment[]; closed: boolean }[] = [];
+  private at: P2 = [0, 0];
+  private start: P2 = [0, 0];
+  private readonly mm: number;
+
+  constructor(mm: number) {
+    this.mm = mm;
+  }
+
+  /** A number is kept for the operator that comes. */
+  take(token: string): void {
+    if (/^[+-]?[\d.]+$/.test(token)) {
+      this.numbers.push(Number(token));
+      return;
+    }
+    if (Object.hasOwn(this.operators, token)) this.operators[token]();
+    const paint = painting.get(token);
+    if (paint) this.paint(paint);
+    this.numbers = [];
+  }
+
+  private readonly operators: Record<string, () => void> = {
+    m: () => {
+      this.at = this.start = this.point(0);
+      this.contours.push({ segments: [], closed: false });
+    },
+    l: () => this.add({ kind: 'line', a: this.at, b: this.point(0) }),
+    c: () => this.add({ kind: 'bezier', points: [this.at, this.point(0), this.point(2), this.point(4)] }),
+    h: () => this.close(),
+    RG: () => (this.colours = { ...this.colours, stroke: this.hex() }),
+    rg: () => (this.colours = { ...this.colours, fill: this.hex() }),
+    q: () => this.saved.push(this.colours),
+    Q: () => (this.colours = this.saved.pop() ?? this.colours),
+    n: () => (this.contours = []),
+  };
+
+  private point(i: number): P2 {
+    return [this.numbers[i] * this.mm, this.numbers[i + 1] * this.mm];
+  }
+
+  private hex(): string {
+    return `#${this.numbers.slice(0, 3).map((v) => Math.round(v * 255).toString(16).padStart(2, '0')).join('')}`; // prettier-ignore
+  }
+
+  private add(s: Segment): void {
+    this.contours[this.contours.length - 1]?.segments.push(s);
+    this.at = endOf(s);
+  }
+
+  private close(): void {
+    const last = this.contours[this.contours.length - 1];
     if (!last || last.closed || last.segments.length === 0) return;
     last.closed = true;
-    if (at[0] !== start[0] || at[1] !== start[1]) add({ kind: 'line', a: at, b: start });
-    at = start;
-  };
-  for (const token of text.split(/\s+/)) {
-    if (/^[+-]?[\d.]+$/.test(token)) {
-      numbers.push(Number(token));
-      continue;
-    }
-    const paint = painting.get(token);
-    if (token === 'm') {
-      at = start = point(0);
-      contours.push({ segments: [], closed: false });
-    } else if (token === 'l') {
-      add({ kind: 'line', a: at, b: point(0) });
-      at = point(0);
-    } else if (token === 'c') {
-      add({ kind: 'bezier', points: [at, point(0), point(2), point(4)] });
-      at = point(4);
-    } else if (token === 'h') close();
-    else if (token === 'RG') colours = { ...colours, stroke: hex() };
-    else if (token === 'rg') colours = { ...colours, fill: hex() };
-    else if (token === 'q') saved.push(colours);
-    else if (token === 'Q') colours = saved.pop() ?? colours;
-    else if (token === 'n') contours = [];
-    else if (paint) {
-      if (paint.close) close();
-      const colour = paint.stroke ? colours.stroke : colours.fill;
-      const filled = paint.fill && !paint.stroke;
-      const name = filled ? `${colour} fill` : colour;
-      let layer = layers.get(name);
-      if (!layer) layers.set(name, (layer = { name, colour, lineType: 'CONTINUOUS', contours: [] }));
-      for (const c of contours) if (c.segments.length > 0) layer.contours.push({ ...contourOf(c.segments, c.closed), meaning: filled ? 'fill' : null });
-      contours = [];
-    }
-    numbers = [];
+    if (this.at[0] !== this.start[0] || this.at[1] !== this.start[1]) this.add({ kind: 'line', a: this.at, b: this.start });
   }
-  return { ...emptyDrawing(), layers: [...layers.values()] };
+
+  private paint({ close, stroke, fill }: { close: boolean; stroke: boolean; fill: boolean }): void {
+    if (close) this.close();
+    const colour = stroke ? this.colours.stroke : this.colours.fill;
+    const filled = fill && !stroke;
+    const name = filled ? `${colour} fill` : colour;
+    let layer = this.layers.get(name);
+    if (!layer) this.layers.set(name, (layer = { name, colour, lineType: 'CONTINUOUS', contours: [] }));
+    for (const c of this.contours) if (c.segments.length > 0) layer.contours.push({ ...contourOf(c.segments, c.closed), meaning: filled ? 'fill' : null });
+    this.contours = [];
+  }
 }

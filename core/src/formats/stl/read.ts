@@ -77,59 +77,55 @@ function readBinaryStl(bytes: Uint8Array): StlFile {
 }
 
 /**
- * Joins equal vertices straight from the bytes. A corner is looked for among the corners of the triangle before first:
- * most files go on from edge to edge, which saves two of three searches. Triangles with a coordinate that is no number
- * are counted and left out.
+ * Joins equal vertices straight from the bytes. Triangles with a coordinate that is no number are counted and left out.
  */
 function weldBinary(view: DataView, count: number): { mesh: Mesh; unreadable: number } {
   const welder = new VertexWelder(Math.ceil(count * 0.502) + 16);
+  const corners = new Corners(welder);
   const triangles = new Uint32Array(count * 3);
-  let [px, py, pz, pi] = [0, 0, 0, -1];
-  let [qx, qy, qz, qi] = [0, 0, 0, -1];
-  let [rx, ry, rz, ri] = [0, 0, 0, -1];
   for (let i = 0, at = 0, o = 96; i < count; i++, o += 50, at += 3) {
-    const ax = view.getInt32(o, true);
-    const ay = view.getInt32(o + 4, true);
-    const az = view.getInt32(o + 8, true);
-    const bx = view.getInt32(o + 12, true);
-    const by = view.getInt32(o + 16, true);
-    const bz = view.getInt32(o + 20, true);
-    const cx = view.getInt32(o + 24, true);
-    const cy = view.getInt32(o + 28, true);
-    const cz = view.getInt32(o + 32, true);
-    let a: number;
-    if (ax === px && ay === py && az === pz && pi >= 0) a = pi;
-    else if (ax === qx && ay === qy && az === qz && qi >= 0) a = qi;
-    else if (ax === rx && ay === ry && az === rz && ri >= 0) a = ri;
-    else a = welder.add(ax, ay, az);
-    let b: number;
-    if (bx === px && by === py && bz === pz && pi >= 0) b = pi;
-    else if (bx === qx && by === qy && bz === qz && qi >= 0) b = qi;
-    else if (bx === rx && by === ry && bz === rz && ri >= 0) b = ri;
-    else b = welder.add(bx, by, bz);
-    let c: number;
-    if (cx === px && cy === py && cz === pz && pi >= 0) c = pi;
-    else if (cx === qx && cy === qy && cz === qz && qi >= 0) c = qi;
-    else if (cx === rx && cy === ry && cz === rz && ri >= 0) c = ri;
-    else c = welder.add(cx, cy, cz);
-    triangles[at] = a;
-    triangles[at + 1] = b;
-    triangles[at + 2] = c;
-    px = ax;
-    py = ay;
-    pz = az;
-    pi = a;
-    qx = bx;
-    qy = by;
-    qz = bz;
-    qi = b;
-    rx = cx;
-    ry = cy;
-    rz = cz;
-    ri = c;
+    for (let k = 0, c = o; k < 3; k++, c += 12)
+      triangles[at + k] = corners.take(k, view.getInt32(c, true), view.getInt32(c + 4, true), view.getInt32(c + 8, true));
+    corners.next();
   }
   const positions = welder.positions();
   return welder.unreadable ? withoutUnreadable(positions, triangles) : { mesh: { positions, triangles }, unreadable: 0 };
+}
+
+/**
+ * Finds the vertex of a corner: among the corners of the triangle before first, since most files go on from edge to edge, which saves two of
+ * three searches.
+ */
+class Corners {
+  private readonly welder: VertexWelder;
+  /** Bits of x, y, z and the vertex, of the three corners of the triangle before and of this one. */
+  private before = new Int32Array(12).fill(-1);
+  private now = new Int32Array(12).fill(-1);
+
+  constructor(welder: VertexWelder) {
+    this.welder = welder;
+  }
+
+  /** The vertex of corner k, by the bits of its coordinates. */
+  take(k: number, x: number, y: number, z: number): number {
+    const { before, now } = this;
+    let vertex = -1;
+    for (let c = 0; c < 12 && vertex < 0; c += 4) if (before[c] === x && before[c + 1] === y && before[c + 2] === z) vertex = before[c + 3];
+    if (vertex < 0) vertex = this.welder.add(x, y, z);
+    const at = 4 * k;
+    now[at] = x;
+    now[at + 1] = y;
+    now[at + 2] = z;
+    now[at + 3] = vertex;
+    return vertex;
+  }
+
+  /** Goes on to the next triangle. */
+  next(): void {
+    const { before } = this;
+    this.before = this.now;
+    this.now = before;
+  }
 }
 
 /** Leaves out triangles with a coordinate that is no number, and the vertices that only they had. */

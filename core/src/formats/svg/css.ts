@@ -48,61 +48,67 @@ const adapterOf = (step: (count: number) => void): NonNullable<Options<Node, Nod
  */
 export class Styles {
   private readonly byNode = new Map<Node, Record<string, string>>();
+  private readonly losses: Losses;
+  private readonly most: number;
+  private readonly weighed: { node: Node; declared: Declared; weight: number; order: number }[] = [];
+  private order = 0;
+  private steps = 0;
 
   /** @param most steps that are taken, see `mostSteps` */
   constructor(sheets: readonly { text: string; media: string }[], nodes: readonly Node[], losses: Losses, most = mostSteps) {
-    const weighed: { node: Node; declared: Declared; weight: number; order: number }[] = [];
-    let order = 0;
-    let steps = 0;
-    const step = (count: number): void => {
-      steps += count;
-      if (steps > most) throw new TooManySteps();
-    };
-    const adapter = adapterOf(step);
+    this.losses = losses;
+    this.most = most;
+    const adapter = adapterOf((count) => this.step(count));
     const index = new NodeIndex(nodes);
     for (const sheet of sheets) {
       if (!mediaApplies(sheet.media, losses)) continue;
-      for (const rule of rulesOf(sheet.text, losses)) {
-        order++;
-        if (order > mostRules || steps > most) {
-          losses.add('style rule', tooMuch);
-          continue;
-        }
-        let matches: (node: Node) => boolean;
-        try {
-          matches = compile<Node, Node>(rule.selector, { adapter, xmlMode: true });
-        } catch {
-          losses.add(`style rule "${rule.selector.slice(0, 40)}"`, 'its selector is not understood');
-          continue;
-        }
-        // A rule is obeyed whole or not at all.
-        let obeyed: Node[];
-        try {
-          const asked = index.candidates(rule.parsed);
-          step(asked.length);
-          obeyed = asked.filter(matches);
-          step(obeyed.length * rule.declared.length * stepsPerDeclared);
-        } catch (error) {
-          if (!(error instanceof TooManySteps)) throw error;
-          losses.add('style rule', tooMuch);
-          continue;
-        }
-        for (const node of obeyed)
-          for (const declared of rule.declared) weighed.push({ node, declared, weight: rule.weight + (declared.important ? 1e12 : 0), order });
-      }
+      for (const rule of rulesOf(sheet.text, losses)) this.weighRule(rule, adapter, index);
     }
-    for (const node of nodes) {
-      const own = node.attributes.style;
-      if (!own) continue;
-      order++;
-      for (const declared of declarationsOf(own, losses)) weighed.push({ node, declared, weight: declared.important ? 1e13 : 1e11, order });
-    }
-    weighed.sort((a, b) => a.weight - b.weight || a.order - b.order);
-    for (const { node, declared } of weighed) {
+    for (const node of nodes) this.weighOwn(node);
+    this.weighed.sort((a, b) => a.weight - b.weight || a.order - b.order);
+    for (const { node, declared } of this.weighed) {
       let style = this.byNode.get(node);
       if (!style) this.byNode.set(node, (style = Object.create(null) as Record<string, string>));
       style[declared.name] = declared.value;
     }
+    this.weighed.length = 0;
+  }
+
+  private step(count: number): void {
+    this.steps += count;
+    if (this.steps > this.most) throw new TooManySteps();
+  }
+
+  /** A rule of a sheet: obeyed whole or not at all. */
+  private weighRule(rule: Rule, adapter: ReturnType<typeof adapterOf>, index: NodeIndex): void {
+    this.order++;
+    if (this.order > mostRules || this.steps > this.most) return this.losses.add('style rule', tooMuch);
+    let matches: (node: Node) => boolean;
+    try {
+      matches = compile<Node, Node>(rule.selector, { adapter, xmlMode: true });
+    } catch {
+      return this.losses.add(`style rule "${rule.selector.slice(0, 40)}"`, 'its selector is not understood');
+    }
+    let obeyed: Node[];
+    try {
+      const asked = index.candidates(rule.parsed);
+      this.step(asked.length);
+      obeyed = asked.filter(matches);
+      this.step(obeyed.length * rule.declared.length * stepsPerDeclared);
+    } catch (error) {
+      if (!(error instanceof TooManySteps)) throw error;
+      return this.losses.add('style rule', tooMuch);
+    }
+    for (const node of obeyed)
+      for (const declared of rule.declared) this.weighed.push({ node, declared, weight: rule.weight + (declared.important ? 1e12 : 0), order: this.order });
+  }
+
+  /** The style attribute of an element. */
+  private weighOwn(node: Node): void {
+    const own = node.attributes.style;
+    if (!own) return;
+    this.order++;
+    for (const declared of declarationsOf(own, this.losses)) this.weighed.push({ node, declared, weight: declared.important ? 1e13 : 1e11, order: this.order });
   }
 
   /** Declarations that win for an element, presentation attributes not among them. */

@@ -99,49 +99,53 @@ export function readTransform(text: string, reference: readonly [number, number]
 /** Numbers may follow each other without a space where a sign tells them apart: "10-5". */
 const glued = (word: string): string[] => (/^[+-]?[\d.]+[+-]/.test(word) ? (word.match(/[+-]?[\d.]+(?:e[+-]?\d+)?/gi) ?? [word]) : [word]);
 
+/** What the arguments of a transform say: lengths and numbers with what counts where they are left out. */
+interface Arguments {
+  length: (i: number, axis: 0 | 1) => number;
+  number: (i: number, otherwise: number) => number;
+  angle: (i: number) => number;
+  list: readonly string[];
+}
+
+/** Each kind of transform as a matrix. Source: SVG 1.1, 7.6; CSS Transforms Level 1, 12. */
+const kinds: Record<string, (given: Arguments) => Affine | null> = {
+  none: () => [1, 0, 0, 1, 0, 0],
+  matrix: ({ list }) => (list.length === 6 ? (list.map(Number) as unknown as Affine) : null),
+  translate: ({ length }) => [1, 0, 0, 1, length(0, 0), length(1, 1)],
+  translatex: ({ length }) => [1, 0, 0, 1, length(0, 0), 0],
+  translatey: ({ length }) => [1, 0, 0, 1, 0, length(0, 1)],
+  scale: ({ number }) => [number(0, 1), 0, 0, number(1, number(0, 1)), 0, 0],
+  scalex: ({ number }) => [number(0, 1), 0, 0, 1, 0, 0],
+  scaley: ({ number }) => [1, 0, 0, number(0, 1), 0, 0],
+  rotate: ({ angle, length }) => {
+    const [c, s] = cosAndSin(angle(0));
+    const [x, y] = [length(1, 0), length(2, 1)];
+    return [c, s, -s, c, x - c * x + s * y, y - s * x - c * y];
+  },
+  skewx: ({ angle }) => [1, 0, Math.tan(angle(0)), 1, 0, 0],
+  skewy: ({ angle }) => [1, Math.tan(angle(0)), 0, 1, 0, 0],
+  skew: ({ angle, list }) => [1, list.length > 1 ? Math.tan(angle(1)) : 0, Math.tan(angle(0)), 1, 0, 0],
+};
+
+/** Cosine and sine of an angle; quarter turns are exact. */
+function cosAndSin(angle: number): [number, number] {
+  const quarter = Math.round(angle / (Math.PI / 2));
+  const exact = Math.abs(angle - (quarter * Math.PI) / 2) < 1e-15 * Math.max(1, Math.abs(angle));
+  if (!exact) return [Math.cos(angle), Math.sin(angle)];
+  const at = ((quarter % 4) + 4) % 4;
+  return [[1, 0, -1, 0][at], [0, 1, 0, -1][at]];
+}
+
+/** One transform as a matrix; null when there is none of that name or its numbers are none. */
 function single(name: string, list: string[], reference: readonly [number, number]): Affine | null {
-  const length = (i: number, axis: 0 | 1, fallback: number) => (list[i] === undefined ? fallback : (readLength(list[i], reference[axis])?.value ?? NaN));
-  const number = (i: number, fallback: number) => {
-    if (list[i] === undefined) return fallback;
-    const v = list[i].endsWith('%') ? parseFloat(list[i]) / 100 : Number(list[i]);
-    return v;
-  };
-  const sound = (m: Affine): Affine | null => (m.every(Number.isFinite) ? m : null);
-  switch (name) {
-    case 'none':
-      return [1, 0, 0, 1, 0, 0];
-    case 'matrix':
-      return list.length === 6 ? sound(list.map(Number) as unknown as Affine) : null;
-    case 'translate':
-      return sound([1, 0, 0, 1, length(0, 0, 0), length(1, 1, 0)]);
-    case 'translatex':
-      return sound([1, 0, 0, 1, length(0, 0, 0), 0]);
-    case 'translatey':
-      return sound([1, 0, 0, 1, 0, length(0, 1, 0)]);
-    case 'scale':
-      return sound([number(0, 1), 0, 0, number(1, number(0, 1)), 0, 0]);
-    case 'scalex':
-      return sound([number(0, 1), 0, 0, 1, 0, 0]);
-    case 'scaley':
-      return sound([1, 0, 0, number(0, 1), 0, 0]);
-    case 'rotate': {
-      const angle = angleOf(list[0] ?? '');
-      // Quarter turns are exact.
-      const quarter = Math.round(angle / (Math.PI / 2));
-      const exact = Math.abs(angle - (quarter * Math.PI) / 2) < 1e-15 * Math.max(1, Math.abs(angle));
-      const [c, s] = exact ? [[1, 0, -1, 0][((quarter % 4) + 4) % 4], [0, 1, 0, -1][((quarter % 4) + 4) % 4]] : [Math.cos(angle), Math.sin(angle)];
-      const [x, y] = [length(1, 0, 0), length(2, 1, 0)];
-      return sound([c, s, -s, c, x - c * x + s * y, y - s * x - c * y]);
-    }
-    case 'skewx':
-      return sound([1, 0, Math.tan(angleOf(list[0] ?? '')), 1, 0, 0]);
-    case 'skewy':
-      return sound([1, Math.tan(angleOf(list[0] ?? '')), 0, 1, 0, 0]);
-    case 'skew':
-      return sound([1, Math.tan(angleOf(list[1] ?? '0')), Math.tan(angleOf(list[0] ?? '')), 1, 0, 0]);
-    default:
-      return null;
-  }
+  if (!Object.hasOwn(kinds, name)) return null;
+  const m = kinds[name]({
+    list,
+    length: (i, axis) => (list[i] === undefined ? 0 : (readLength(list[i], reference[axis])?.value ?? NaN)),
+    number: (i, otherwise) => (list[i] === undefined ? otherwise : list[i].endsWith('%') ? parseFloat(list[i]) / 100 : Number(list[i])),
+    angle: (i) => angleOf(list[i] ?? ''),
+  });
+  return m?.every(Number.isFinite) ? m : null;
 }
 
 /** Where an origin lies in a reference box: lengths, percentages, or words. Null when it can't be read. Source: CSS Transforms Level 1, 5. */

@@ -1,3 +1,5 @@
+import { collapsed, edgesOf, nextCorner, openEdge, type Edges } from '../../geometry/edges.ts';
+import { shellsOf } from '../../geometry/shells.ts';
 import { noAreaShare, Triangle } from '../../geometry/triangle.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 
@@ -16,155 +18,52 @@ export interface MeshSoundness {
 }
 
 /**
- * Counts open, non-manifold and flipped edges, degenerate triangles and shells.
+ * Counts open, non-manifold and flipped edges, degenerate triangles and shells. O(n).
  * A degenerate triangle has no area: two of its corners are one vertex, or all three lie on a line within float32.
  * Those with two equal corners have no edges of their own and are left out of the edge counts.
- * Edges are grouped by their lower vertex (counting sort), so each group is tiny and in cache: O(n), no hashing.
- *
- * @param keep how many open edges to return for drawing.
+ * @param keep how many open edges to return for drawing
+ * @example checkMesh(mesh).closed
  */
 export function checkMesh(mesh: Mesh, keep = 20_000): MeshSoundness {
-  const t = mesh.triangles;
   const vertices = mesh.positions.length / 3;
-  const corners = t.length;
-  const start = new Uint32Array(vertices + 1);
-  let degenerate = 0;
-  for (let i = 0; i < corners; i += 3) {
-    const a = t[i];
-    const b = t[i + 1];
-    const c = t[i + 2];
-    if (a === b || b === c || c === a) {
-      degenerate++;
-      continue;
-    }
-    start[(a < b ? a : b) + 1]++;
-    start[(b < c ? b : c) + 1]++;
-    start[(c < a ? c : a) + 1]++;
-  }
-  for (let v = 0; v < vertices; v++) start[v + 1] += start[v];
-  const edges = start[vertices];
-  const upper = new Uint32Array(edges);
-  /** Triangle number times two, plus one when the edge runs from its upper vertex to its lower one. */
-  const owner = new Uint32Array(edges);
-  for (let i = 0, tri = 0; i < corners; i += 3, tri++) {
-    const a = t[i];
-    const b = t[i + 1];
-    const c = t[i + 2];
-    if (a === b || b === c || c === a) continue;
-    let at = a < b ? start[a]++ : start[b]++;
-    upper[at] = a < b ? b : a;
-    owner[at] = a < b ? tri * 2 : tri * 2 + 1;
-    at = b < c ? start[b]++ : start[c]++;
-    upper[at] = b < c ? c : b;
-    owner[at] = b < c ? tri * 2 : tri * 2 + 1;
-    at = c < a ? start[c]++ : start[a]++;
-    upper[at] = c < a ? a : c;
-    owner[at] = c < a ? tri * 2 : tri * 2 + 1;
-  }
-  // After the fill, start[v] is the end of group v; the group begins where the one before it ends.
-  const parent = new Int32Array(corners / 3).fill(-1);
-  const found = { open: 0, nonManifold: 0, flipped: 0 };
-  const openPairs: number[] = [];
-  let begin = 0;
-  for (let v = 0; v < vertices; v++) {
-    const end = start[v];
-    if (end - begin > 12) sortGroup(upper, owner, begin, end);
-    for (let i = begin; i < end; i++) {
-      if (upper[i] === 0xffffffff) continue;
-      const w = upper[i];
-      let uses = 1;
-      let direction = owner[i] & 1 ? -1 : 1;
-      let partner = -1;
-      for (let j = i + 1; j < end; j++) {
-        if (upper[j] !== w) {
-          if (end - begin > 12) break;
-          continue;
-        }
-        upper[j] = 0xffffffff;
-        uses++;
-        partner = j;
-        direction += owner[j] & 1 ? -1 : 1;
-        unite(parent, owner[i] >>> 1, owner[j] >>> 1);
-      }
-      if (uses === 1) {
-        found.open++;
-        if (openPairs.length < keep * 2) openPairs.push(v, w);
-      } else if (uses > 2) found.nonManifold++;
-      else if (partner >= 0 && direction !== 0) found.flipped++;
-    }
-    begin = end;
-  }
-  let shells = 0;
-  for (let i = 0, tri = 0; i < corners; i += 3, tri++) {
-    const whole = t[i] !== t[i + 1] && t[i + 1] !== t[i + 2] && t[i + 2] !== t[i];
-    if (whole && parent[tri] < 0) shells++;
-  }
-  degenerate += countSlivers(mesh);
+  const edges = edgesOf(mesh.triangles, vertices);
+  return soundnessOf(mesh, edges, shellsOf(mesh.triangles, vertices, edges).count, keep);
+}
+
+/** The same of a mesh whose edges and shells are known. */
+export function soundnessOf(mesh: Mesh, edges: Edges, shells: number, keep: number): MeshSoundness {
   return {
-    triangles: corners / 3,
+    triangles: mesh.triangles.length / 3,
     shells,
-    openEdges: found.open,
-    nonManifoldEdges: found.nonManifold,
-    flippedEdges: found.flipped,
-    degenerateTriangles: degenerate,
-    closed: edges > 0 && found.open === 0 && found.nonManifold === 0 && found.flipped === 0,
-    openEdgeVertices: Uint32Array.from(openPairs),
+    openEdges: edges.open,
+    nonManifoldEdges: edges.nonManifold,
+    flippedEdges: edges.flipped,
+    degenerateTriangles: countDegenerate(mesh),
+    closed: shells > 0 && edges.open + edges.nonManifold + edges.flipped === 0,
+    openEdgeVertices: edges.open > 0 ? openPairs(mesh.triangles, edges, keep) : new Uint32Array(0),
   };
 }
 
-/** Triangles of three different vertices whose height is below float32's resolution of their longest side. */
-export function countSlivers(mesh: Mesh): number {
+function openPairs(t: Uint32Array, { across }: Edges, keep: number): Uint32Array {
+  const out: number[] = [];
+  for (let c = 0; c < t.length && out.length < keep * 2; c++)
+    if (across[c] === openEdge && !collapsed(t, Math.floor(c / 3))) out.push(t[c], t[nextCorner(c)]);
+  return Uint32Array.from(out);
+}
+
+/** Triangles with two corners on one vertex, or whose height is below float32's resolution of their longest side. */
+function countDegenerate(mesh: Mesh): number {
   const { triangles: t } = mesh;
   const tri = new Triangle(mesh);
   let count = 0;
-  for (let i = 0; i < t.length; i += 3) {
-    const ia = t[i];
-    const ib = t[i + 1];
-    const ic = t[i + 2];
-    if (ia === ib || ib === ic || ic === ia) continue;
-    const { nx, ny, nz } = tri.over(ia * 3, ib * 3, ic * 3);
+  for (let i = 0; i < tri.count; i++) {
+    if (collapsed(t, i)) {
+      count++;
+      continue;
+    }
+    const { nx, ny, nz } = tri.at(i);
     const reach = tri.reach();
     if (nx * nx + ny * ny + nz * nz <= noAreaShare * reach * reach) count++;
   }
   return count;
-}
-
-/** The root of a triangle's tree, halving the path on the way. Parent holds minus the size at roots. */
-function rootOf(parent: Int32Array, i: number): number {
-  let up = parent[i];
-  while (up >= 0) {
-    const above = parent[up];
-    if (above < 0) return up;
-    parent[i] = above;
-    i = above;
-    up = parent[i];
-  }
-  return i;
-}
-
-/** Union by size. */
-function unite(parent: Int32Array, a: number, b: number): void {
-  const pa = parent[a];
-  if (pa === b || parent[b] === a || (pa >= 0 && pa === parent[b])) return;
-  const ra = rootOf(parent, a);
-  const rb = rootOf(parent, b);
-  if (ra === rb) return;
-  if (parent[ra] > parent[rb]) {
-    parent[rb] += parent[ra];
-    parent[ra] = rb;
-  } else {
-    parent[ra] += parent[rb];
-    parent[rb] = ra;
-  }
-}
-
-/** Sorts one large group by upper vertex, so that equal ones stand together (fans with many triangles). */
-function sortGroup(upper: Uint32Array, owner: Uint32Array, begin: number, end: number): void {
-  const order = Array.from({ length: end - begin }, (_, i) => begin + i).sort((a, b) => upper[a] - upper[b]);
-  const u = order.map((i) => upper[i]);
-  const o = order.map((i) => owner[i]);
-  for (let i = 0; i < u.length; i++) {
-    upper[begin + i] = u[i];
-    owner[begin + i] = o[i];
-  }
 }
