@@ -2,6 +2,7 @@ import type { Contour, Drawing } from './drawing.ts';
 import { circleThrough } from './check.ts';
 import { flattenInto } from './flatten.ts';
 import { circle, crossOf, distance, fromBulge, isFull, startOf, turn, type ArcSegment, type P2, type Segment } from './segment.ts';
+import { append, largestOf } from '../base/rows.ts';
 
 /** What fitting did. */
 export interface Fitted<T> {
@@ -45,7 +46,7 @@ export function fitContour(contour: Contour, deviation: number, curves = true): 
     while (j < segments.length && fits(segments[j])) j++;
     const run = pointsOf(segments.slice(i, j), deviation);
     const done = fitRun(run.points, deviation - run.lost);
-    out.push(...done.segments);
+    append(out, done.segments);
     measured = Math.max(measured, done.measured + run.lost);
     i = j;
   }
@@ -89,7 +90,7 @@ function fitRing(contour: Contour, deviation: number, before: number): Fitted<Co
   // Begin where the longest line begins when it stands out, else at the sharpest corner: a piece ends there in any case.
   const n = points.length;
   const lengths = points.map((p, i) => distance(p, points[(i + 1) % n]));
-  const longest = lengths.indexOf(Math.max(...lengths));
+  const longest = lengths.indexOf(largestOf(lengths, (l) => l));
   const median = [...lengths].sort((a, b) => a - b)[n >> 1];
   let first = longest;
   if (lengths[longest] < 2 * median) {

@@ -8,7 +8,7 @@ import { fitContour } from './fit.ts';
 import { flattened } from './flatten.ts';
 import { meetingOf, type Piece } from './meet.ts';
 import { circle, crossOf, directionAt, distance, endOf, fromBulge, isFull, pieceOf, startOf, turn, type ArcSegment, type P2, type Segment } from './segment.ts';
-import { lengthOf, type Box2 } from './measure.ts';
+import { growBox, lengthOf, noBox, type Box2 } from './measure.ts';
 
 /** Deviation of arcs that stand for curves whose parallel has no exact form, mm. */
 export const offsetDeviation = 0.002;
@@ -135,10 +135,21 @@ function between(s: Piece, from: P2, to: P2): Piece | null {
   return sweep > 1e-12 ? { ...s, start, sweep: sign * sweep } : null;
 }
 
+/** A contour that can't be moved piece by piece, of more corners than this, takes minutes. */
+export const mostMoved = 150_000;
+
 function byPolygons(engine: Engine, contour: Contour, by: number): Contour[] {
   const fine = Math.max(offsetDeviation / 4, reachOf(boxOfContour(contour)) * 1e-7);
+  const ring = ringOf(contour, fine);
+  if (ring.length > mostMoved) {
+    throw new Unusable(
+      'too-many-corners',
+      `A contour of ${ring.length.toLocaleString('en')} corners is too long to be moved sideways by ${Math.abs(by)} mm.`,
+      'Fit arcs or simplify it on the Soundness step first.',
+    );
+  }
   const rounds = Math.max(32, Math.ceil(Math.PI / Math.acos(Math.max(0.5, 1 - fine / Math.max(fine * 2, Math.abs(by))))));
-  const area = engine.CrossSection.ofPolygons([ringOf(contour, fine)], 'EvenOdd');
+  const area = engine.CrossSection.ofPolygons([ring], 'EvenOdd');
   const offset = area.offset(by, 'Miter', sharpLimit, rounds * 2);
   try {
     return contoursFrom(offset, contour);
@@ -214,16 +225,45 @@ export function unreachedBy(engine: Engine, contour: Contour, diameter: number, 
 
 /** Leftovers whose longer side is more than so many cuts are slits and tips that are gone, and not the rounds of corners. */
 const slitShare = 2;
+/** Chords a turn of the discs that stand for the cut, and how much larger the second is, so that what its chords leave is no place. */
+const cutChords = 16;
+const cutSpare = 1.06;
+/** A contour of more corners than this takes minutes to be asked. */
+export const mostAsked = 50_000;
 
 /**
- * Places where a cut of a width does not get in: slits and necks that are narrower than it, and long tips. Each by its box, mm.
+ * Places where a cut of a width does not get in: slits and necks that are narrower than it, and long tips. Each by its box, mm. Null for a
+ * contour of more than `mostAsked` corners, which isn't asked.
  * @param inside true when the cut runs inside the contour (a hole)
- * @example narrowPlaces(engine, hole, 0.2, true).length // 0: all of it is cut
+ * @example narrowPlaces(engine, hole, 0.2, true)?.length // 0: all of it is cut
+ * Source: morphological opening, as in `unreachedBy`.
  */
-export function narrowPlaces(engine: Engine, contour: Contour, width: number, inside: boolean): Box2[] {
-  return unreachedBy(engine, contour, width, inside)
-    .contours.map(boxOfContour)
-    .filter(([l, b, r, t]) => Math.max(r - l, t - b) > slitShare * width);
+export function narrowPlaces(engine: Engine, contour: Contour, width: number, inside: boolean): Box2[] | null {
+  const r = (width / 2) * (1 - 0.004);
+  const ring = ringOf(contour, r / 50);
+  if (ring.length > mostAsked) return null;
+  const [left, bottom, right, top] = boxOfContour(contour);
+  const m = 4 * width;
+  const frame: [number, number][] = [[left - m, bottom - m], [right + m, bottom - m], [right + m, top + m], [left - m, top + m]]; // prettier-ignore
+  const kept: CrossSection[] = [];
+  const keep = (c: CrossSection): CrossSection => (kept.push(c), c);
+  try {
+    const region = keep(engine.CrossSection.ofPolygons(inside ? [ring] : [frame, ring], 'EvenOdd'));
+    const cut = keep(keep(region.offset(-r, 'Round', 2, cutChords)).offset(r * cutSpare, 'Round', 2, cutChords));
+    // The frame's own corners are no places.
+    return keep(region.subtract(cut))
+      .toPolygons()
+      .map((polygon) => boxOfPoints(polygon))
+      .filter(([l, b, h, t]) => Math.max(h - l, t - b) > slitShare * width && l > left - m / 2 && h < right + m / 2);
+  } finally {
+    for (const c of kept) c.delete();
+  }
+}
+
+function boxOfPoints(points: readonly (readonly number[])[]): Box2 {
+  const box = noBox();
+  for (const [x, y] of points) growBox(box, [x, y]);
+  return box;
 }
 
 /** The smallest radius that a bit has to have at most, running inside or outside of a contour, mm; 0 for a sharp corner. Infinity when nothing bends towards it. */

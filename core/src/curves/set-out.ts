@@ -1,4 +1,5 @@
 import { boxOfDrawing, emptyDrawing, transformedDrawing, type Drawing } from './drawing.ts';
+import { append } from '../base/rows.ts';
 
 /** A drawing to be set out, mm, and how many of it. */
 export interface SetOutItem {
@@ -30,14 +31,14 @@ export function setOut(items: readonly SetOutItem[], width: number, spacing: num
     const at = transformedDrawing(drawing, [1, 0, 0, 1, x - box[0], y - box[1]]);
     for (const layer of at.layers) {
       const known = layers.get(layer.name);
-      if (known) known.contours.push(...layer.contours);
+      if (known) append(known.contours, layer.contours);
       else {
         layers.set(layer.name, { ...layer, contours: [...layer.contours] });
         out.layers.push(layers.get(layer.name)!);
       }
     }
-    out.texts.push(...at.texts);
-    out.points.push(...at.points);
+    append(out.texts, at.texts);
+    append(out.points, at.points);
     x += w + spacing;
     high = Math.max(high, h);
   }

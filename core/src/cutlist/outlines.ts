@@ -2,9 +2,8 @@ import { counted } from '../base/figures.ts';
 import type { Finding } from '../base/finding.ts';
 import { transformed, type Affine } from '../curves/affine.ts';
 import type { Contour, Meaning } from '../curves/drawing.ts';
-import type { Box2 } from '../curves/measure.ts';
 import { narrowPlaces, offsetContour } from '../curves/offset.ts';
-import { narrowFinding } from '../pipeline/ready-drawing.ts';
+import { addNarrow, narrowFindings, type Narrow } from '../pipeline/ready-drawing.ts';
 import { cutThrough } from '../drawing/meaning.ts';
 import type { Engine } from '../engine/engine.ts';
 import type { NestChoice } from './how.ts';
@@ -60,7 +59,7 @@ export function sharedOutlines(choice: NestChoice, engine: Engine): Outlines {
   const kept: { contour: Contour; small: boolean }[] = [];
   const swallowed = new Set<string>();
   /** In the numbers of their own part. */
-  const narrow: Box2[] = [];
+  const narrow: Narrow = { places: [], unasked: 0 };
   const slit = new Set<string>();
   return {
     of(row) {
@@ -70,9 +69,7 @@ export function sharedOutlines(choice: NestChoice, engine: Engine): Outlines {
         const outer = outline(drawn);
         const { contours, exact } = offsetContour(engine, contour, outer ? kerf / 2 : -kerf / 2);
         if (contours.length === 0) swallowed.add(row.name);
-        const lost = exact ? [] : narrowPlaces(engine, contour, kerf, !outer);
-        if (lost.length > 0) slit.add(row.name);
-        narrow.push(...lost);
+        if (!exact && addNarrow(narrow, narrowPlaces(engine, contour, kerf, !outer))) slit.add(row.name);
         return contours.map((c): Drawn => [name, meaning, c]);
       }); // prettier-ignore
       known.set(row.key, own);
@@ -89,7 +86,7 @@ export function sharedOutlines(choice: NestChoice, engine: Engine): Outlines {
       const add = (contour: Contour, parts: readonly number[]) => (parts.every((k) => kept[k].small) ? put(names.small, 'small', contour) : put(names.large, 'cut', contour)); // prettier-ignore
       for (const k of cuts.alone) add(kept[k].contour, [k]);
       for (const { contour, parts } of [...cuts.loops, ...cuts.lines]) add(contour, parts);
-      const told: Finding[] = narrowFinding(narrow, kerf, ` of ${[...slit].slice(0, 5).join(', ')}`);
+      const told: Finding[] = narrowFindings(narrow, kerf, ` of ${[...slit].slice(0, 5).join(', ')}`);
       if (swallowed.size > 0) told.push({ code: 'kerf-swallows', severity: 'stop', count: swallowed.size, message: `An opening of ${[...swallowed].slice(0, 5).join(', ')} is narrower than the cut of ${kerf} mm; nothing is left of it.`, remedy: 'Make it larger, drill it, or do without shared cuts.' }); // prettier-ignore
       if (kept.length > 0) told.push({ code: 'middle-of-cut', severity: 'look', count: kept.length, message: `Lines are the middle of a cut of ${kerf} mm, and ${(cuts.saved / 1000).toFixed(2)} m of cutting are shared.`, remedy: "Turn the machine's own correction of the cut's width off." }); // prettier-ignore
       return told;

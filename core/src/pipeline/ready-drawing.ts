@@ -4,9 +4,10 @@ import { fitContour } from '../curves/fit.ts';
 import { segmentsNear, withLead } from '../curves/lead.ts';
 import { cutThrough, meantContours, type Meant } from '../drawing/meaning.ts';
 import type { Box2 } from '../curves/measure.ts';
-import { narrowPlaces, offsetContour, withCornerReliefs, withTabs } from '../curves/offset.ts';
+import { mostAsked, narrowPlaces, offsetContour, withCornerReliefs, withTabs } from '../curves/offset.ts';
 import { times, type Affine } from '../curves/affine.ts';
 import type { Finding } from '../base/finding.ts';
+import { append } from '../base/rows.ts';
 import type { Engine } from '../engine/engine.ts';
 import type { DrawingRecipe } from '../model/drawing-recipe.ts';
 import { scaleOf, type Recipe } from '../recipe/recipe.ts';
@@ -55,9 +56,9 @@ export function readyDrawing(part: PartSummary, drawing: Drawing, recipe: Recipe
   const findings: Finding[] = [];
   if (how.relief !== null) meant = relieved(meant, how.relief, findings);
   if (how.kerf > 0) {
-    const narrow: Box2[] = [];
+    const narrow: Narrow = { places: [], unasked: 0 };
     meant = meant.flatMap((m) => moved(engine, m, how.kerf, { findings, narrow }));
-    findings.push(...narrowFinding(narrow, how.kerf));
+    findings.push(...narrowFindings(narrow, how.kerf));
   }
   if (how.tabs) {
     const { count, width } = how.tabs;
@@ -136,8 +137,38 @@ function led(meant: Meant[], length: number, findings: Finding[]): Meant[] {
   return out;
 }
 
+/** Places that a cut does not get into, and contours that were too long to be asked. */
+export interface Narrow {
+  places: Box2[];
+  unasked: number;
+}
+
+/** Puts what `narrowPlaces` gave with the rest. @returns whether there is anything to be told */
+export function addNarrow(narrow: Narrow, found: readonly Box2[] | null): boolean {
+  if (found === null) narrow.unasked++;
+  else append(narrow.places, found);
+  return found === null || found.length > 0;
+}
+
 /** Slits and necks that a cut does not get into are gone from the file, which is made of what is left. @param of the parts they are in, where there are several */
-export function narrowFinding(places: readonly Box2[], kerf: number, of = ''): Finding[] {
+export function narrowFindings({ places, unasked }: Narrow, kerf: number, of = ''): Finding[] {
+  return [...slitFindings(places, kerf, of), ...unaskedFindings(unasked)];
+}
+
+function unaskedFindings(unasked: number): Finding[] {
+  if (unasked === 0) return [];
+  return [
+    {
+      code: 'slits-unasked',
+      severity: 'look',
+      count: unasked,
+      message: `${unasked === 1 ? 'A contour has' : `${unasked.toLocaleString('en')} contours have`} more than ${mostAsked.toLocaleString('en')} corners: whether all of it is wider than the cut was not asked.`,
+      remedy: 'Fit arcs or simplify it on the Soundness step first.',
+    },
+  ];
+}
+
+function slitFindings(places: readonly Box2[], kerf: number, of: string): Finding[] {
   if (places.length === 0) return [];
   const longest = ([l, b, r, t]: Box2) => Math.max(r - l, t - b);
   const worst = places.reduce((a, b) => (longest(b) > longest(a) ? b : a));
@@ -154,7 +185,7 @@ export function narrowFinding(places: readonly Box2[], kerf: number, of = ''): F
 }
 
 /** The contour at half the kerf to the waste side; open and engraved ones stay. */
-function moved(engine: Engine, m: Meant, kerf: number, { findings, narrow }: { findings: Finding[]; narrow: Box2[] }): Meant[] {
+function moved(engine: Engine, m: Meant, kerf: number, { findings, narrow }: { findings: Finding[]; narrow: Narrow }): Meant[] {
   if (!cutThrough.has(m.meaning) || !m.contour.closed) return [m];
   const outward = m.depth % 2 === 0;
   const done = offsetContour(engine, m.contour, outward ? kerf / 2 : -kerf / 2);
@@ -166,7 +197,7 @@ function moved(engine: Engine, m: Meant, kerf: number, { findings, narrow }: { f
       message: `A hole in the drawing is narrower than the kerf of ${kerf} mm; nothing is left of it.`,
       remedy: 'Make it larger, or drill it.',
     });
-  } else if (!done.exact) narrow.push(...narrowPlaces(engine, m.contour, kerf, !outward));
+  } else if (!done.exact) addNarrow(narrow, narrowPlaces(engine, m.contour, kerf, !outward));
   return done.contours.map((contour) => ({ ...m, contour }));
 }
 

@@ -7,6 +7,7 @@ import { usualText } from './choice.ts';
 import { setText, type AlongTrack, type SetText } from './layout.ts';
 import { lettersOf, type LetterFiles, type Letters } from './letters.ts';
 import { setRuns } from './rich.ts';
+import { append } from '../base/rows.ts';
 
 /** What becomes of writing in a file: it stays writing, or is drawn. */
 export type WritingWish = 'leave' | 'outlines' | 'single-line';
@@ -48,7 +49,7 @@ export async function writingDrawn(drawing: Drawing, as: Exclude<WritingWish, 'l
     for (const m of made.missing) missing.add(m);
     for (const m of made.stoodIn) stoodIn.add(m);
     if (made.past) past++;
-    contours.push(...made.contours);
+    append(contours, made.contours);
   }
   const layer: Layer = { name: writingLayer, colour: null, lineType: 'CONTINUOUS', contours };
   const same = drawing.layers.find((l) => l.name === writingLayer);

@@ -6,6 +6,7 @@ import type { DrillTool } from '../drill/read.ts';
 import type { Area } from './macro.ts';
 import { movedTrack, settledTrack, type Aperture, type GerberObject, type Setting } from './read.ts';
 import type { Track } from './write.ts';
+import { append } from '../../base/rows.ts';
 
 /**
  * Arcs as polygons that enclose as much as they do: corners lie as far outside as chords lie inside, so that areas are right to higher order.
@@ -175,7 +176,7 @@ export class Images {
     const others: CrossSection[] = [];
     for (const o of objects) {
       const own = this.plain(o);
-      if (own) rings.push(...own);
+      if (own) append(rings, own);
       else others.push(this.of(o));
     }
     if (rings.length > 0) others.push(this.engine.CrossSection.ofPolygons(rings, 'NonZero'));

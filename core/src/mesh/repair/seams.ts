@@ -1,6 +1,7 @@
 import { Sets } from '../../base/sets.ts';
 import { edgesOf, nextCorner, openEdge, collapsed } from '../../geometry/edges.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
+import { largestOf } from '../../base/rows.ts';
 
 /** Open edges that run along other open edges: a seam that was never joined. Lengths in mm of the mesh. */
 export interface Seams {
@@ -43,7 +44,7 @@ export function seamsOf(mesh: Mesh): Seams | null {
     }
   }
   const vertices = [...near.keys()];
-  const reach = Math.max(...vertices.map((v) => near.get(v)!.length)) * seamShare;
+  const reach = largestOf(vertices, (v) => near.get(v)!.length) * seamShare;
   if (!(reach > 0)) return null;
   // A grid of cells of the reach; every vertex looks into the cells around its own.
   const cells = new Map<string, number[]>();

@@ -46,8 +46,7 @@ export function soundnessOf(mesh: Mesh, edges: Edges, shells: number, keep: numb
 
 function openPairs(t: Uint32Array, { across }: Edges, keep: number): Uint32Array {
   const out: number[] = [];
-  for (let c = 0; c < t.length && out.length < keep * 2; c++)
-    if (across[c] === openEdge && !collapsed(t, Math.floor(c / 3))) out.push(t[c], t[nextCorner(c)]);
+  for (let c = 0; c < t.length && out.length < keep * 2; c++) if (across[c] === openEdge && !collapsed(t, Math.floor(c / 3))) out.push(t[c], t[nextCorner(c)]);
   return Uint32Array.from(out);
 }
 

@@ -1,14 +1,14 @@
 import { crossOfTriangle, middleOfTriangle, noAreaShare, Triangle } from '../../geometry/triangle.ts';
-import { add, lengthOf, scaled } from '../../geometry/vector.ts';
+import { add, distance, lengthOf, scaled, vecAt } from '../../geometry/vector.ts';
 import { buildBvh, type Bvh } from '../../geometry/bvh/build.ts';
 import { windingAt } from '../../geometry/bvh/ray.ts';
 import { diagonalOf } from '../../geometry/box.ts';
-import { collapsed, edgesOf, lastCorner, manyEdge, openEdge, openLoops, type Edges } from '../../geometry/edges.ts';
+import { collapsed, edgesOf, lastCorner, manyEdge, nextCorner, openLoops, type Edges } from '../../geometry/edges.ts';
 import { measureMesh, type Mesh, type MeshMeasures } from '../../geometry/mesh.ts';
 import { nestingOf } from '../../geometry/nesting.ts';
 import { shellsOf, type Shells } from '../../geometry/shells.ts';
-import { countSlivers, type MeshSoundness } from './check-mesh.ts';
-import { crossingsOf } from './crossings.ts';
+import { soundnessOf, type MeshSoundness } from './check-mesh.ts';
+import { crossingsOf, type Crossings } from './crossings.ts';
 import { doubledTriangles, nearVertices } from './doubles.ts';
 
 /** A hole: its edges' length, the largest distance between two of its vertices, its vertices' places. Lengths in mm. */
@@ -87,7 +87,8 @@ export interface CheckChoice {
 
 /**
  * The whole check of a mesh but wall thickness.
- * @returns null when `progress` asked to give up.
+ * @returns null when `progress` asked to give up
+ * @example fullCheck(mesh)?.needles
  */
 export function fullCheck(mesh: Mesh, choice: CheckChoice = { crossings: true }): FullSoundness | null {
   const stop = (share: number, what: string) => choice.progress?.(share, what) === true;
@@ -105,49 +106,52 @@ export function fullCheck(mesh: Mesh, choice: CheckChoice = { crossings: true })
   if (stop(0.35, 'shells')) return null;
   const shells = shellsOf(t, vertices, edges);
   const bvh = choice.crossings || shells.count > 1 || edges.nonManifold > 0 ? buildBvh(mesh) : null;
-  const roles = rolesOf(mesh, edges, shells, bvh, diagonal);
+  const topology: Topology = { mesh, edges, shells, bvh };
+  const roles = rolesOf(topology, diagonal);
   if (stop(0.5, 'inner faces')) return null;
-  const inside = insideTriangles(mesh, edges, shells, roles, bvh);
+  const inside = insideTriangles(topology, roles);
   const needles = needlesOf(mesh);
-  const vertexFans = nonManifoldVertices(t, edges, vertices);
+  const touching = nonManifoldVertices(t, edges, vertices);
   if (choice.crossings && stop(0.55, 'self-intersections')) return null;
-  const cross = choice.crossings ? crossingsOf(bvh!, mostDrawn) : null;
-  const drawn = edgesToDraw(mesh, edges);
+  const cross = choice.crossings && bvh ? crossingsOf(bvh, mostDrawn) : noCrossings;
+  const sound = soundnessOf(mesh, edges, shells.count, mostDrawn);
   return {
-    triangles: t.length / 3,
-    shells: shells.count,
-    openEdges: edges.open,
-    nonManifoldEdges: edges.nonManifold,
-    flippedEdges: edges.flipped,
-    degenerateTriangles: countSlivers(mesh) + collapsedCount(t),
-    closed: t.length > 0 && shells.count > 0 && edges.open + edges.nonManifold + edges.flipped === 0,
-    openEdgeVertices: drawn.openPairs,
+    ...sound,
     holes: loops.map((loop) => holeInfo(p, loop.vertices, loop.closed)).sort((a, b) => b.length - a.length),
     needles: needles.count,
     doubledTriangles: doubles.same + doubles.opposite,
     nearVertices: near,
-    nonManifoldVertices: vertexFans.length,
+    nonManifoldVertices: touching.length,
     strayEdges: strayEdges(t),
-    selfIntersections: cross?.crossingPairs ?? 0,
-    lyingOn: cross?.lyingPairs ?? 0,
-    cutShort: cross?.cutShort ?? false,
-    roles: roles.infos,
+    selfIntersections: cross.crossingPairs,
+    lyingOn: cross.lyingPairs,
+    cutShort: cross.cutShort,
+    roles,
     inside: inside.length,
     measures,
     where: {
-      openEdges: segments(p, drawn.openPairs),
-      nonManifoldEdges: drawn.many,
-      flippedEdges: drawn.flipped,
-      crossing: cross?.crossing ?? new Uint32Array(0),
-      lying: cross?.lying ?? new Uint32Array(0),
+      openEdges: segments(p, sound.openEdgeVertices),
+      ...wrongEdges(mesh, edges),
+      crossing: cross.crossing,
+      lying: cross.lying,
       doubled: listOf(doubles.first.length, (i) => doubles.first[i] >= 0),
       needles: needles.list,
       inside: inside.slice(0, mostDrawn),
-      crumbs: listOf(shells.of.length, (i) => shells.of[i] >= 0 && roles.infos[shells.of[i]].role === 'crumb'),
-      nonManifoldVertices: Float32Array.from(vertexFans.slice(0, mostDrawn).flatMap((v) => [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]])),
+      crumbs: listOf(shells.of.length, (i) => shells.of[i] >= 0 && roles[shells.of[i]].role === 'crumb'),
+      nonManifoldVertices: Float32Array.from(touching.slice(0, mostDrawn).flatMap((v) => vecAt(p, v * 3))),
     },
   };
 }
+
+/** A mesh with what is known of how its triangles hang together; the tree where one was needed. */
+interface Topology {
+  mesh: Mesh;
+  edges: Edges;
+  shells: Shells;
+  bvh: Bvh | null;
+}
+
+const noCrossings: Crossings = { crossing: new Uint32Array(0), crossingPairs: 0, lying: new Uint32Array(0), lyingPairs: 0, cutShort: false };
 
 function segments(p: Float64Array, pairs: ArrayLike<number>): Float32Array {
   const out = new Float32Array(pairs.length * 3);
@@ -161,23 +165,18 @@ function listOf(count: number, take: (i: number) => boolean): Uint32Array {
   return Uint32Array.from(out);
 }
 
-function edgesToDraw(mesh: Mesh, edges: Edges): { many: Float32Array; flipped: Float32Array; openPairs: Uint32Array } {
+/** Edges with more than two triangles, and those whose triangles do not agree, as ends of segments to be drawn. */
+function wrongEdges(mesh: Mesh, edges: Edges): Pick<SoundnessPlaces, 'nonManifoldEdges' | 'flippedEdges'> {
   const { positions: p, triangles: t } = mesh;
   const many: number[] = [];
   const flipped: number[] = [];
-  const open: number[] = [];
-  if (edges.nonManifold + edges.flipped + edges.open === 0) {
-    return { many: new Float32Array(0), flipped: new Float32Array(0), openPairs: new Uint32Array(0) };
-  }
-  for (let c = 0; c < t.length; c++) {
-    const v = t[c];
-    const w = t[c % 3 === 2 ? c - 2 : c + 1];
+  for (let c = 0; edges.nonManifold + edges.flipped > 0 && c < t.length; c++) {
+    const [v, w] = [t[c], t[nextCorner(c)]];
     const other = edges.across[c];
-    if (other === openEdge && open.length < mostDrawn * 2 && !collapsed(t, (c / 3) | 0)) open.push(v, w);
-    else if (other === manyEdge && many.length < mostDrawn * 2) many.push(v, w);
+    if (other === manyEdge && many.length < mostDrawn * 2) many.push(v, w);
     else if (other > c && t[other] === v && flipped.length < mostDrawn * 2) flipped.push(v, w);
   }
-  return { many: segments(p, many), flipped: segments(p, flipped), openPairs: Uint32Array.from(open) };
+  return { nonManifoldEdges: segments(p, many), flippedEdges: segments(p, flipped) };
 }
 
 function holeInfo(p: Float64Array, loop: number[], closed: boolean): HoleInfo {
@@ -208,63 +207,64 @@ function holeInfo(p: Float64Array, loop: number[], closed: boolean): HoleInfo {
   return { edges: closed ? n : n - 1, length, size, closed, at: [0, 1, 2].map((k) => (low[k] + high[k]) / 2) as [number, number, number] };
 }
 
-interface Roles {
-  infos: ShellInfo[];
-  /** How many closed shells contain each closed shell. */
-  depth: number[];
+/** Outer skin, void, or a shell inside the solid: by how often the other shells wrap it. */
+function rolesOf({ mesh, edges, shells, bvh }: Topology, diagonal: number): ShellInfo[] {
+  const { volume, triangles, unclosed, boxes, depth } = nestingOf(mesh, edges, shells, bvh);
+  return Array.from({ length: shells.count }, (_, s) => {
+    const [low, high] = [vecAt(boxes, s * 6), vecAt(boxes, s * 6 + 3)];
+    const size = distance(low, high);
+    const role = unclosed[s] ? 'open' : roleOf(depth[s], volume[s]);
+    const crumb = shells.count > 1 && size < crumbShare * diagonal && role !== 'void';
+    return { triangles: triangles[s], role: crumb ? 'crumb' : role, volume: volume[s], size, at: scaled(add(low, high), 0.5) };
+  });
 }
 
-/** Outer skin, void, or a shell inside the solid: by how often the other shells wrap it. */
-function rolesOf(mesh: Mesh, edges: Edges, shells: Shells, bvh: Bvh | null, diagonal: number): Roles {
-  const { volume, triangles, unclosed, boxes, depth } = nestingOf(mesh, edges, shells, bvh);
-  const infos: ShellInfo[] = [];
-  for (let s = 0; s < shells.count; s++) {
-    const [low, high] = [boxes.subarray(s * 6, s * 6 + 3), boxes.subarray(s * 6 + 3, s * 6 + 6)];
-    const size = Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]);
-    let role: ShellRole;
-    if (unclosed[s]) role = 'open';
-    else if (depth[s] % 2 === 0) role = volume[s] < 0 ? 'inside-out' : depth[s] > 0 ? 'island' : 'outer';
-    else role = volume[s] < 0 ? 'void' : 'inside';
-    if (shells.count > 1 && size < crumbShare * diagonal && role !== 'void') role = 'crumb';
-    infos.push({ triangles: triangles[s], role, volume: volume[s], size, at: [0, 1, 2].map((k) => (low[k] + high[k]) / 2) as [number, number, number] });
-  }
-  return { infos, depth: Array.from(depth) };
+/** What a closed shell is, by how many others wrap it and which way it faces. */
+function roleOf(depth: number, volume: number): ShellRole {
+  if (depth % 2 === 1) return volume < 0 ? 'void' : 'inside';
+  if (volume < 0) return 'inside-out';
+  return depth > 0 ? 'island' : 'outer';
 }
+
+/** Sheets that hang on edges with more than two triangles are asked about up to so many. */
+const mostSheets = 5000;
 
 /**
  * Triangles with solid on both sides: whole shells that lie inside another and face the same way, and sheets hung on
  * edges with more than two triangles (by the winding on both sides of one triangle of the sheet).
  */
-function insideTriangles(mesh: Mesh, edges: Edges, shells: Shells, roles: Roles, bvh: Bvh | null): Uint32Array {
-  const t = mesh.triangles;
+function insideTriangles({ mesh, edges, shells, bvh }: Topology, roles: readonly ShellInfo[]): Uint32Array {
+  const whole = (tri: number) => shells.of[tri] >= 0 && roles[shells.of[tri]].role === 'inside';
   const out: number[] = [];
-  const whole = roles.infos.map((r) => r.role === 'inside');
-  const count = t.length / 3;
-  if (whole.some(Boolean)) for (let i = 0; i < count; i++) if (shells.of[i] >= 0 && whole[shells.of[i]]) out.push(i);
+  if (roles.some(({ role }) => role === 'inside')) for (let i = 0; i < mesh.triangles.length / 3; i++) if (whole(i)) out.push(i);
   if (edges.nonManifold === 0 || !bvh) return Uint32Array.from(out);
-  // Sheets: triangles joined over edges with exactly two.
-  const sheet = new Int32Array(count).fill(-1);
   let sheets = 0;
-  for (let i = 0; i < count; i++) {
-    if (sheet[i] >= 0 || collapsed(t, i)) continue;
-    const list = [i];
-    sheet[i] = sheets;
-    for (let at = 0; at < list.length; at++) {
-      for (let k = 0; k < 3; k++) {
-        const other = edges.across[list[at] * 3 + k];
-        const next = other >= 0 ? Math.floor(other / 3) : -1;
-        if (next >= 0 && sheet[next] < 0) {
-          sheet[next] = sheets;
-          list.push(next);
-        }
-      }
-    }
-    const hangs = list.some((tri) => [0, 1, 2].some((k) => edges.across[tri * 3 + k] === manyEdge));
-    if (hangs && sheets < 5000 && solidBothSides(bvh, largest(bvh.mesh, list)))
-      for (const tri of list) if (!(shells.of[tri] >= 0 && whole[shells.of[tri]])) out.push(tri);
-    sheets++;
+  for (const sheet of sheetsOf(mesh.triangles, edges)) {
+    if (sheets++ >= mostSheets) break;
+    const hangs = sheet.some((tri) => [0, 1, 2].some((k) => edges.across[tri * 3 + k] === manyEdge));
+    if (!hangs || !solidBothSides(bvh, largest(mesh, sheet))) continue;
+    for (const tri of sheet) if (!whole(tri)) out.push(tri);
   }
   return Uint32Array.from(out);
+}
+
+/** Sheets: triangles joined over edges with exactly two, one list after another. */
+function* sheetsOf(t: Uint32Array, edges: Edges): Generator<number[]> {
+  const seen = new Uint8Array(t.length / 3);
+  for (let i = 0; i < seen.length; i++) {
+    if (seen[i] === 1 || collapsed(t, i)) continue;
+    const list = [i];
+    seen[i] = 1;
+    for (let at = 0; at < list.length; at++) {
+      for (let c = list[at] * 3; c < list[at] * 3 + 3; c++) {
+        const next = edges.across[c] >= 0 ? Math.floor(edges.across[c] / 3) : -1;
+        if (next < 0 || seen[next] === 1) continue;
+        seen[next] = 1;
+        list.push(next);
+      }
+    }
+    yield list;
+  }
 }
 
 /** The largest of the first two hundred. */
@@ -305,7 +305,7 @@ function needlesOf(mesh: Mesh): { count: number; list: Uint32Array } {
     // Height = twice area / longest side. Without area it is degenerate, not a needle.
     if (twice < needleShare * needleShare * long * long && twice > noAreaShare * long * long) {
       count++;
-      if (list.length < mostDrawn) list.push(i / 3);
+      if (list.length < mostDrawn) list.push(i);
     }
   }
   return { count, list: Uint32Array.from(list) };
@@ -337,12 +337,6 @@ function nonManifoldVertices(t: Uint32Array, edges: Edges, vertices: number): nu
     }
   }
   return [...many];
-}
-
-function collapsedCount(t: Uint32Array): number {
-  let count = 0;
-  for (let i = 0; i < t.length / 3; i++) if (collapsed(t, i)) count++;
-  return count;
 }
 
 /** Edges that belong to no triangle with area: collapsed triangles with two different corners. */

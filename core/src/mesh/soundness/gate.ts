@@ -2,9 +2,9 @@ import type { Finding } from '../../base/finding.ts';
 import { buildBvh } from '../../geometry/bvh/build.ts';
 import { edgesOf } from '../../geometry/edges.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
-import { nestingOf } from '../../geometry/nesting.ts';
-import { shellsOf } from '../../geometry/shells.ts';
-import { crossingsOf } from './crossings.ts';
+import { nestingOf, type Nesting } from '../../geometry/nesting.ts';
+import { shellsOf, type Shells } from '../../geometry/shells.ts';
+import { crossingsOf, type Crossings } from './crossings.ts';
 
 /** So many shells are sorted into each other; of more only their number is told. */
 export const mostShellsSorted = 5000;
@@ -20,45 +20,51 @@ export interface GateChoice {
  * other, shells inside out, and what each shell is to the others. Stops what mending can put right; O(n log n).
  */
 export function shapeFindings(mesh: Mesh, choice: GateChoice = {}): Finding[] {
-  const out: Finding[] = [];
-  const { positions: p, triangles: t } = mesh;
-  if (t.length === 0) return out;
-  const n = (count: number) => count.toLocaleString('en');
-  const vertices = p.length / 3;
+  const { triangles: t } = mesh;
+  if (t.length === 0) return [];
+  const vertices = mesh.positions.length / 3;
   const edges = edgesOf(t, vertices);
   const shells = shellsOf(t, vertices, edges);
   const bvh = buildBvh(mesh);
-  const { crossing, crossingPairs, cutShort } = crossingsOf(bvh, 50_000);
-  if (crossingPairs > 0) {
-    let own = 0;
-    for (let i = 0; i < crossing.length; i += 2) if (shells.of[crossing[i]] === shells.of[crossing[i + 1]]) own++;
-    const between = own === 0;
-    out.push({
-      code: between ? 'shells-overlap' : 'self-intersections',
-      severity: choice.several && between ? 'look' : 'stop',
-      count: crossingPairs,
-      message: `${between ? 'Shells run into each other' : 'The surface goes through itself'}: ${n(crossingPairs)} pairs of triangles${cutShort ? ', and more that were not counted' : ''}. ${between ? 'Where they overlap, layers are counted twice.' : 'What is inside there is for the machine to guess.'}`,
-      remedy: between ? 'Join them (Join and divide), or mend the part.' : 'Mend it on the Soundness step.',
-    });
-  }
-  if (edges.open + edges.nonManifold + edges.flipped > 0) return out;
-  const { volume, depth } = nestingOf(mesh, edges, shells, shells.count > 1 && shells.count <= mostShellsSorted ? bvh : null);
-  if (shells.count > mostShellsSorted) return out;
+  const crossings = crossingsOf(bvh, 50_000);
+  const out = crossings.crossingPairs > 0 ? [crossingFinding(crossings, shells, choice)] : [];
+  if (edges.open + edges.nonManifold + edges.flipped > 0 || shells.count > mostShellsSorted) return out;
   const met = new Uint8Array(shells.count);
-  for (const tri of crossing) if (shells.of[tri] >= 0) met[shells.of[tri]] = 1;
+  for (const tri of crossings.crossing) if (shells.of[tri] >= 0) met[shells.of[tri]] = 1;
+  return [...out, ...shellFindings(nestingOf(mesh, edges, shells, shells.count > 1 ? bvh : null), met)];
+}
+
+const n = (count: number) => count.toLocaleString('en');
+
+function crossingFinding({ crossing, crossingPairs, cutShort }: Crossings, shells: Shells, { several }: GateChoice): Finding {
+  let own = 0;
+  for (let i = 0; i < crossing.length; i += 2) if (shells.of[crossing[i]] === shells.of[crossing[i + 1]]) own++;
+  const between = own === 0;
+  return {
+    code: between ? 'shells-overlap' : 'self-intersections',
+    severity: several && between ? 'look' : 'stop',
+    count: crossingPairs,
+    message: `${between ? 'Shells run into each other' : 'The surface goes through itself'}: ${n(crossingPairs)} pairs of triangles${cutShort ? ', and more that were not counted' : ''}. ${between ? 'Where they overlap, layers are counted twice.' : 'What is inside there is for the machine to guess.'}`,
+    remedy: between ? 'Join them (Join and divide), or mend the part.' : 'Mend it on the Soundness step.',
+  };
+}
+
+/** Shells that face the wrong way, by how they lie in each other. @param met shells that run into another: 1 */
+function shellFindings({ volume, depth }: Nesting, met: Uint8Array): Finding[] {
+  const out: Finding[] = [];
   let [inward, walls] = [0, 0];
-  for (let s = 0; s < shells.count; s++) {
+  for (let s = 0; s < depth.length; s++) {
     if (met[s]) continue;
     if (depth[s] % 2 === 0 && volume[s] < 0) inward++;
     if (depth[s] % 2 === 1 && volume[s] > 0) walls++;
   }
   // One shell inside out is what the sign of the volume says already.
-  if (inward > 0 && shells.count > 1) {
+  if (inward > 0 && depth.length > 1) {
     out.push({
       code: 'shell-inside-out',
       severity: 'stop',
       count: inward,
-      message: `${n(inward)} of ${n(shells.count)} shells ${inward === 1 ? 'is' : 'are'} turned inside out.`,
+      message: `${n(inward)} of ${n(depth.length)} shells ${inward === 1 ? 'is' : 'are'} turned inside out.`,
       remedy: 'Mend it on the Soundness step; it turns them.',
     });
   }

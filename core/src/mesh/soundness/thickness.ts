@@ -1,4 +1,5 @@
-import { Triangle } from '../../geometry/triangle.ts';
+import { crossOfTriangle, middleOfTriangle, Triangle } from '../../geometry/triangle.ts';
+import { dot, lengthOf, scaled, sub, vecAt, type Vec3 } from '../../geometry/vector.ts';
 import { buildBvh, type Bvh } from '../../geometry/bvh/build.ts';
 import { nearestOnMesh, nowhere } from '../../geometry/bvh/nearest.ts';
 import { alongRay } from '../../geometry/bvh/ray.ts';
@@ -34,68 +35,90 @@ export function beadsOf(thickness: number, bead: number): number {
  * @param progress called with 0..1; true gives up, and null is returned.
  */
 export function wallThickness(mesh: Mesh, limit: number, progress: (share: number) => boolean | void = () => {}): WallThickness | null {
-  const bvh = buildBvh(mesh);
-  const diagonal = diagonalOf(boxOf(mesh.positions)) || 1;
-  const [corner, other] = [new Triangle(mesh), new Triangle(mesh)];
-  const { count } = corner;
-  const of = new Float32Array(count).fill(Infinity);
-  const step = diagonal / 60;
-  const start = diagonal * 1e-6;
-  const cosine = Math.cos((leaning * Math.PI) / 180);
-  let least = Infinity;
-  let at: [number, number, number] = [0, 0, 0];
-  let thinArea = 0;
-  let samples = 0;
-  const hit = { t: 0, triangle: -1 };
-  for (let i = 0; i < count; i++) {
-    if (i % 4096 === 0 && progress(i / count) === true) return null;
-    let { nx, ny, nz } = corner.at(i);
-    const twice = corner.twice();
-    if (!(twice > 1e-14 * diagonal * diagonal)) continue;
-    nx /= twice;
-    ny /= twice;
-    nz /= twice;
-    const longest = Math.sqrt(corner.reach());
-    const rows = Math.max(1, Math.min(Math.floor(Math.sqrt(mostSamples)), Math.ceil(longest / step)));
+  const probe = new Probe(mesh);
+  const found: WallThickness = { of: new Float32Array(mesh.triangles.length / 3).fill(Infinity), least: Infinity, at: [0, 0, 0], thinArea: 0, samples: 0 };
+  for (let i = 0; i < found.of.length; i++) {
+    if (i % 4096 === 0 && progress(i / found.of.length) === true) return null;
+    const area = probe.at(i);
+    if (!(area > 0)) continue;
     let here = 0;
     let thin = 0;
-    for (let r = 0; r < rows; r++) {
-      for (let s = 0; s < rows; s++) {
-        // Middles of a grid on the triangle; the half beyond its long side is folded back.
-        let e = (r + 0.5) / rows;
-        let f = (s + 0.5) / rows;
-        if (rows === 1) e = f = 1 / 3;
-        else if (e + f > 1) continue;
-        const [x, y, z] = [corner.x(e, f), corner.y(e, f), corner.z(e, f)];
-        hit.t = Infinity;
-        hit.triangle = -1;
-        alongRay(bvh, { from: [x - nx * start, y - ny * start, z - nz * start], along: [-nx, -ny, -nz] }, (at2, tri, facing) => {
-          if (facing < 0 || tri === i) return hit.t;
-          hit.t = at2;
-          hit.triangle = tri;
-          return at2;
-        });
-        samples++;
-        here++;
-        if (hit.triangle < 0) continue;
-        if (-dotWith(other, hit.triangle, nx, ny, nz) < cosine) continue;
-        const thickness = hit.t + start;
-        if (thickness < of[i]) of[i] = thickness;
-        if (thickness < limit) thin++;
-        if (thickness < least) {
-          least = thickness;
-          at = [x, y, z];
-        }
+    for (const [e, f] of probe.places()) {
+      here++;
+      const thickness = probe.thickness(e, f);
+      if (thickness < found.of[i]) found.of[i] = thickness;
+      if (thickness < limit) thin++;
+      if (thickness < found.least) {
+        found.least = thickness;
+        found.at = probe.place;
       }
     }
-    thinArea += here > 0 ? (twice / 2) * (thin / here) : 0;
+    found.samples += here;
+    if (here > 0) found.thinArea += area * (thin / here);
   }
-  return { of, least, at, thinArea, samples };
+  return found;
 }
 
-function dotWith(other: Triangle, tri: number, x: number, y: number, z: number): number {
-  const { nx, ny, nz } = other.at(tri);
-  return (nx * x + ny * y + nz * z) / (other.twice() || 1);
+/** Looks from places of a triangle straight in. Lengths in mm. */
+class Probe {
+  /** The place that was asked for last. */
+  place: Vec3 = [0, 0, 0];
+  private readonly bvh: Bvh;
+  private readonly diagonal: number;
+  private readonly corner: Triangle;
+  private readonly other: Triangle;
+  private readonly cosine = Math.cos((leaning * Math.PI) / 180);
+  private number = 0;
+  private normal: Vec3 = [0, 0, 1];
+
+  constructor(mesh: Mesh) {
+    this.bvh = buildBvh(mesh);
+    this.diagonal = diagonalOf(boxOf(mesh.positions)) || 1;
+    this.corner = new Triangle(mesh);
+    this.other = new Triangle(mesh);
+  }
+
+  /** Goes to a triangle. @returns its area, 0 when it has none */
+  at(number: number): number {
+    const { nx, ny, nz } = this.corner.at(number);
+    const twice = this.corner.twice();
+    if (!(twice > 1e-14 * this.diagonal * this.diagonal)) return 0;
+    this.number = number;
+    this.normal = [nx / twice, ny / twice, nz / twice];
+    return twice / 2;
+  }
+
+  /** Places spread over the triangle, as shares of its two edges: middles of a grid, more where it is larger. */
+  *places(): Generator<[number, number]> {
+    const longest = Math.sqrt(this.corner.reach());
+    const rows = Math.max(1, Math.min(Math.floor(Math.sqrt(mostSamples)), Math.ceil((longest * 60) / this.diagonal)));
+    if (rows === 1) return yield [1 / 3, 1 / 3];
+    for (let r = 0; r < rows; r++) {
+      for (let s = 0; s < rows; s++) {
+        const [e, f] = [(r + 0.5) / rows, (s + 0.5) / rows];
+        if (e + f <= 1) yield [e, f];
+      }
+    }
+  }
+
+  /** How far it is from a place of the triangle to the far side; Infinity where nothing lies behind it, or it is no wall. */
+  thickness(e: number, f: number): number {
+    const { corner, normal, number } = this;
+    this.place = [corner.x(e, f), corner.y(e, f), corner.z(e, f)];
+    const start = this.diagonal * 1e-6;
+    let far = Infinity;
+    let triangle = -1;
+    alongRay(this.bvh, { from: sub(this.place, scaled(normal, start)), along: scaled(normal, -1) }, (at, tri, facing) => {
+      if (facing < 0 || tri === number) return far;
+      far = at;
+      triangle = tri;
+      return at;
+    });
+    if (triangle < 0) return Infinity;
+    const { nx, ny, nz } = this.other.at(triangle);
+    const leans = -dot([nx, ny, nz], normal) / (this.other.twice() || 1) < this.cosine;
+    return leans ? Infinity : far + start;
+  }
 }
 
 /** The gap between two parts that stand apart or touch. Lengths in mm, area in mm2. */
@@ -114,27 +137,17 @@ export function gapBetween(a: Mesh, b: Mesh, clearance: number, tree: Bvh = buil
   let at: [number, number, number] = [0, 0, 0];
   let tightArea = 0;
   for (let i = 0; i < t.length; i += 3) {
-    const [u, v, w] = [t[i] * 3, t[i + 1] * 3, t[i + 2] * 3];
-    const places = [
-      [p[u], p[u + 1], p[u + 2]],
-      [p[v], p[v + 1], p[v + 2]],
-      [p[w], p[w + 1], p[w + 2]],
-      [(p[u] + p[v] + p[w]) / 3, (p[u + 1] + p[v + 1] + p[w + 1]) / 3, (p[u + 2] + p[v + 2] + p[w + 2]) / 3],
-    ];
+    const corners = [vecAt(p, t[i] * 3), vecAt(p, t[i + 1] * 3), vecAt(p, t[i + 2] * 3)];
     let tight = 0;
-    for (const [x, y, z] of places) {
-      const d = Math.sqrt(nearestOnMesh(tree, [x, y, z], out).squared);
+    for (const place of [...corners, middleOfTriangle(a, i / 3)]) {
+      const d = Math.sqrt(nearestOnMesh(tree, place, out).squared);
       if (d < clearance) tight++;
       if (d < least) {
         least = d;
-        at = [x, y, z];
+        at = place;
       }
     }
-    if (tight === 4) {
-      const e = [p[v] - p[u], p[v + 1] - p[u + 1], p[v + 2] - p[u + 2]];
-      const f = [p[w] - p[u], p[w + 1] - p[u + 1], p[w + 2] - p[u + 2]];
-      tightArea += Math.hypot(e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2], e[0] * f[1] - e[1] * f[0]) / 2;
-    }
+    if (tight === 4) tightArea += lengthOf(crossOfTriangle(a, i / 3)) / 2;
   }
   return { least, at, tightArea };
 }
