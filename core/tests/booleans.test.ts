@@ -154,9 +154,9 @@ describe('moving exactly', () => {
     const turned = placedMesh(blockMesh(box.min, box.max), turnedAbout(identityRows, 2, 90, [0, 0, 0]));
     expect(boxOf(turned.positions).min.map((v) => Math.round(v * 1e9) / 1e9)).toEqual([-7, 1, 3]);
     const other = { min: [100, 0, 0] as [number, number, number], max: [120, 10, 10] as [number, number, number] };
-    expect(alignment(box, other, 0, 'high to low', 0.5)).toEqual([88.5, 0, 0]);
-    expect(alignment(box, other, 1, 'middle to middle')).toEqual([0, 0.5, 0]);
-    expect(alignment(box, other, 2, 'low to low')).toEqual([0, 0, -3]);
+    expect(alignment(box, other, { axis: 0, by: 'high to low', gap: 0.5 })).toEqual([88.5, 0, 0]);
+    expect(alignment(box, other, { axis: 1, by: 'middle to middle' })).toEqual([0, 0.5, 0]);
+    expect(alignment(box, other, { axis: 2, by: 'low to low' })).toEqual([0, 0, -3]);
     expect(toBed(box)).toEqual([0, 0, -3]);
   });
   test('mirrored stays right side out; scaled to a size on one axis', () => {

@@ -251,6 +251,12 @@ describe('fitting', () => {
     }
   });
   test('a polygon that means its corners is no circle', () => {
+    // However many pieces come of it: as many as overflow a call's arguments.
+    const zigzag = lines(
+      Array.from({ length: 300_000 }, (_, i): P2 => [i, (i % 2) * 5]),
+      false,
+    );
+    expect(fitContour({ ...zigzag, segments: [...zigzag.segments, { kind: 'arc', centre: [0, 0], radius: 1, start: 0, sweep: 1 }] }, 1e-3).result.segments.length).toBeGreaterThan(299_999); // prettier-ignore
     for (const n of [4, 6, 12]) expect(fitContour(lines(ring([0, 0], 45, n)), 0.05).result.segments.every((s) => s.kind === 'line')).toBe(true);
   });
   test('a rounded rectangle of splinters gives 4 lines and 4 arcs with their radius', () => {

@@ -135,6 +135,13 @@ describe('glTF', () => {
       expect(summary.box.max.map((v, k) => v - summary.box.min[k])).toEqual([expect.closeTo(1, 5), expect.closeTo(2, 5), expect.closeTo(3, 5)]);
     }
   });
+  test('numbers that reach beyond their part of the buffer are refused, though the buffer holds more', async () => {
+    const { bufferViews } = json();
+    const with_ = (byteLength: number) => open(glb(json({ bufferViews: [{ ...bufferViews[0], byteLength }, bufferViews[1]] })), 'a.glb');
+    expect((await with_(points.byteLength)).parts).toHaveLength(1);
+    await expect(with_(points.byteLength - 1)).rejects.toThrow(/it is cut off/);
+    await expect(open(glb(json({ bufferViews: [bufferViews[0], { ...bufferViews[1], byteOffset: -2 }] })), 'a.glb')).rejects.toThrow(/do not fit together/);
+  });
   test('nodes place: a turn about Y there is one about Z here; a larger copy is another part; a mirrored one stays right side out', async () => {
     const half = Math.SQRT1_2;
     const placed = json({ scenes: [{ nodes: [0, 1, 2] }], nodes: [{ mesh: 0, rotation: [0, half, 0, half], translation: [0.01, 0.02, 0.03] }, { mesh: 0, scale: [2, 2, 2] }, { mesh: 0, scale: [-1, 1, 1] }] }); // prettier-ignore

@@ -1,7 +1,10 @@
 import { describe, expect, test } from 'vitest';
 import { measureMesh, packMesh, unpackMesh, type Mesh } from '../src/geometry/mesh.ts';
+import { buildBvh } from '../src/geometry/bvh/build.ts';
 import { checkMesh } from '../src/mesh/soundness/check-mesh.ts';
+import { crossingsOf } from '../src/mesh/soundness/crossings.ts';
 import { soundnessFindings } from '../src/mesh/soundness/findings.ts';
+import { fullCheck } from '../src/mesh/soundness/full-check.ts';
 import { boxMesh, prismMesh } from './data.ts';
 
 const both = (a: Mesh, b: Mesh): Mesh => ({
@@ -32,6 +35,39 @@ describe('soundness of meshes whose faults are known because they were put there
   test('a doubled triangle makes three non-manifold edges', () => {
     const doubled = edited(box, (t) => t.push(t[0], t[1], t[2]));
     expect(checkMesh(doubled)).toMatchObject({ nonManifoldEdges: 3, closed: false });
+  });
+  test('needles, holes and doubles are shown where they are', () => {
+    // A strip of ten squares; the last has a needle beside it, 2000 times as long as high.
+    const positions: number[] = [];
+    const triangles: number[] = [];
+    for (let i = 0; i <= 10; i++) positions.push(i, 0, 0, i, 1, 0);
+    for (let i = 0; i < 10; i++) triangles.push(2 * i, 2 * i + 2, 2 * i + 1, 2 * i + 1, 2 * i + 2, 2 * i + 3);
+    positions.push(10.0005, 0.5, 0);
+    triangles.push(20, 22, 21);
+    const strip: Mesh = { positions: Float64Array.from(positions), triangles: Uint32Array.from(triangles) };
+    const found = fullCheck(strip)!;
+    expect(found.needles).toBe(1);
+    expect([...found.where.needles]).toEqual([20]);
+    const twice = fullCheck(edited(strip, (t) => t.push(...t.slice(12, 15))))!;
+    expect(twice.doubledTriangles).toBe(1);
+    expect([...twice.where.doubled]).toEqual([21]);
+    // Its border runs all round: 22 edges of squares, the needle's two instead of one.
+    expect(found.openEdges).toBe(23);
+    expect(found.where.openEdges).toHaveLength(23 * 6);
+  });
+  test('a search for crossings that ends early says so, of either kind', () => {
+    const cross = (n: number): Mesh => Array.from({ length: n }, (_, i): Mesh => ({ ...prismMesh(3, 10, 1), positions: prismMesh(3, 10, 1).positions.map((v, k) => v + (k % 3 === 2 ? i * 0.3 : k % 3 === 0 ? i * 0.1 : 0)) })).reduce(both); // prettier-ignore
+    const through = buildBvh(cross(4));
+    const { crossingPairs } = crossingsOf(through);
+    expect(crossingPairs).toBeGreaterThan(3);
+    expect(crossingsOf(through, 10, crossingPairs)).toMatchObject({ crossingPairs, cutShort: false });
+    expect(crossingsOf(through, 10, crossingPairs - 1)).toMatchObject({ cutShort: true });
+    // Triangles in one plane that overlap.
+    const plate = (x: number): Mesh => ({ positions: Float64Array.from([x, 0, 0, x + 9, 0, 0, x, 9, 0]), triangles: Uint32Array.from([0, 1, 2]) });
+    const lying = buildBvh([0, 1, 2, 3].map(plate).reduce(both));
+    expect(crossingsOf(lying)).toMatchObject({ lyingPairs: 6, crossingPairs: 0, cutShort: false });
+    expect(crossingsOf(lying, 10, 6).cutShort).toBe(false);
+    expect(crossingsOf(lying, 10, 5).cutShort).toBe(true);
   });
   test('two boxes apart are two shells, and a fan with many triangles at one vertex still counts right', () => {
     expect(checkMesh(both(box, boxMesh(1, 1, 1)))).toMatchObject({ shells: 2, closed: true });

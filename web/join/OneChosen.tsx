@@ -194,7 +194,7 @@ function Align({ part, others, place }: { part: PartView; others: PartView[]; pl
           <Length label="Gap" value={gap} set={setGap} />
           <Button
             disabled={!Number.isFinite(numberOf(gap))}
-            onClick={() => place('align', shifted(part.place, alignment(standingBox(part), standingBox(other), axis, by, numberOf(gap))))}
+            onClick={() => place('align', shifted(part.place, alignment(standingBox(part), standingBox(other), { axis, by, gap: numberOf(gap) })))}
             size="small"
           >
             Align

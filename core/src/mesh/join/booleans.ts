@@ -45,7 +45,7 @@ export function combine(engine: Engine, kind: BooleanKind, meshes: readonly Mesh
     });
     const { Manifold } = engine;
     const result = keep(kind === 'join' ? Manifold.union(solids) : kind === 'subtract' ? Manifold.difference(solids) : Manifold.intersection(solids));
-    const made = finished(result, frame, kind, bodies, told);
+    const made = finished(result, frame, { kind, given: bodies, told });
     const wrong = misplaced(kind, meshes, made.mesh);
     if (wrong > mostMisplaced) {
       throw new Unusable(
@@ -85,7 +85,7 @@ export function misplaced(kind: BooleanKind, meshes: readonly Mesh[], result: Me
   return wrong / asked;
 }
 
-function finished(result: Manifold, frame: Frame, kind: BooleanKind, given: number, told: string[]): Combined {
+function finished(result: Manifold, frame: Frame, { kind, given, told }: { kind: BooleanKind; given: number; told: string[] }): Combined {
   if (result.isEmpty()) {
     throw new Unusable(
       'nothing-left',

@@ -30,7 +30,7 @@ export function turnedAbout(place: Rows, axis: Axis, degrees: number, at: readon
 export type AlignBy = 'low to low' | 'high to high' | 'middle to middle' | 'low to high' | 'high to low';
 
 /** The shift that aligns a box with another along an axis; the gap (mm) is left between faces that come to face each other. */
-export function alignment(moving: Box, fixed: Box, axis: Axis, by: AlignBy, gap = 0): [number, number, number] {
+export function alignment(moving: Box, fixed: Box, { axis, by, gap = 0 }: { axis: Axis; by: AlignBy; gap?: number }): [number, number, number] {
   const out: [number, number, number] = [0, 0, 0];
   const a = moving;
   const b = fixed;

@@ -211,7 +211,7 @@ class Farthest {
     if (squared <= enough * enough) return;
     const bound = Math.min(d + reach, Math.sqrt(squared));
     parts.length = 0;
-    if (partedOver(mesh, one, [ax, ay, az, bx, by, bz, cx, cy, cz], enough, parts)) {
+    if (partedOver(mesh, one, [ax, ay, az, bx, by, bz, cx, cy, cz], { enough, stack: parts })) {
       for (let n = 0; n < parts.length; n += 9) this.open(parts.slice(n, n + 9), bound);
       return;
     }
@@ -255,7 +255,12 @@ const leastOver = 1e-3;
  * Parts a piece along the sides of a triangle of the other surface, when its corners lie near that triangle's plane: what lies over the triangle is no farther from
  * it than they are. The rest is put on the stack as triangles. @returns whether it was parted; nothing is on the stack otherwise
  */
-function partedOver({ positions: p, triangles: t }: Mesh, triangle: number, piece: readonly number[], enough: number, stack: number[]): boolean {
+function partedOver(
+  { positions: p, triangles: t }: Mesh,
+  triangle: number,
+  piece: readonly number[],
+  { enough, stack }: { enough: number; stack: number[] },
+): boolean {
   const [a, b, c] = [t[triangle * 3] * 3, t[triangle * 3 + 1] * 3, t[triangle * 3 + 2] * 3];
   const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
   const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];

@@ -27,6 +27,8 @@ export interface Lighter {
   closedAfter: boolean;
 }
 
+type Progress = (share: number, what: string) => boolean | void;
+
 /**
  * A mesh with fewer triangles by collapsing edges onto their ends: no vertex moves, sharp edges cost most and go last, open
  * edges stay where they are. Closedness is checked after; a collapse that would have closed a crack or opened a surface is
@@ -36,31 +38,29 @@ export interface Lighter {
  *
  * @param progress called with 0..1; true gives up, and null is returned.
  */
-export async function makeLighter(
-  mesh: Mesh,
-  choice: LighterChoice,
-  progress: (share: number, what: string) => boolean | void = () => {},
-): Promise<Lighter | null> {
+export async function makeLighter(mesh: Mesh, choice: LighterChoice, progress: Progress = () => {}): Promise<Lighter | null> {
   await MeshoptSimplifier.ready;
-  const before = mesh.triangles.length / 3;
-  const closedBefore = isClosed(mesh);
   if (progress(0, 'collapsing edges') === true) return null;
-  const run = collapser(mesh, closedBefore);
+  const run = collapser(mesh, isClosed(mesh));
   if (choice.triangles !== null) {
     if (!(choice.triangles >= 4)) throw new Unusable('too-few-triangles', 'A solid needs four triangles at least.', 'Ask for more.');
     const made = run(choice.triangles, Infinity).mesh;
-    if (progress(0.4, 'measuring') === true) return null;
-    return finished(mesh, made, before, closedBefore, progress);
+    return progress(0.4, 'measuring') === true ? null : finished(mesh, made, progress);
   }
   const promise = choice.deviation ?? 0;
   if (!(promise > 0)) throw new Unusable('no-deviation', 'The deviation must be above 0 mm.', 'Type one, for instance 0.05.');
+  return withinPromise(mesh, run, promise, progress);
+}
+
+/** As few triangles as keep a promise, mm. */
+function withinPromise(mesh: Mesh, run: Collapser, promise: number, progress: Progress): Lighter | null {
   const tree = buildBvh(mesh);
   const vertices = mesh.positions.length / 3;
   // The library's error is a guess. It is asked for less and less until the promise holds but for a few places ...
   let share = 1;
   for (let step = 0; step < 9; step++, share *= 0.7) {
     if (progress(step / 30, 'collapsing edges') === true) return null;
-    if (lockFar(mesh, tree, run(0, promise * share).indices, promise, new Uint8Array(vertices)) <= 0.002 * vertices) break;
+    if (lockFar(tree, run(0, promise * share).indices, promise, new Uint8Array(vertices)) <= 0.002 * vertices) break;
   }
   // ... where the vertices are locked, and it is asked again.
   for (let round = 0; round < 4; round++, share *= 0.7) {
@@ -69,24 +69,22 @@ export async function makeLighter(
     for (let inner = 0; inner < 8; inner++) {
       if (progress(0.3 + (round * 8 + inner) / 50, 'collapsing edges') === true) return null;
       made = run(0, promise * share, inner === 0 ? null : lock);
-      if (lockFar(mesh, tree, made.indices, promise, lock) === 0) break;
+      if (lockFar(tree, made.indices, promise, lock) === 0) break;
     }
     if (progress(0.3 + (round * 8 + 8) / 50, 'measuring') === true) return null;
     const measured = twoSidedDistance(mesh, made.mesh, { limit: promise });
-    if (Math.max(measured.largest, measured.unsure) <= promise) {
-      return { mesh: made.mesh, before, after: made.mesh.triangles.length / 3, measured, closedBefore, closedAfter: isClosed(made.mesh) };
-    }
+    if (Math.max(measured.largest, measured.unsure) <= promise) return lighterBy(mesh, made.mesh, measured);
   }
   // Even small steps were too coarse: the mesh stays as it is.
-  return { mesh, before, after: before, measured: twoSidedDistance(mesh, mesh), closedBefore, closedAfter: closedBefore };
+  return lighterBy(mesh, mesh, twoSidedDistance(mesh, mesh));
 }
 
 /**
  * Locks the vertices that lie farther than the promise from the lighter surface, those of lighter triangles that lie farther
  * from the mesh (fins that a collapse folded up), and their neighbours. Says how many places there were.
  */
-function lockFar(mesh: Mesh, meshTree: Bvh, indices: Uint32Array, promise: number, lock: Uint8Array): number {
-  const { positions: p, triangles: t } = mesh;
+function lockFar(meshTree: Bvh, indices: Uint32Array, promise: number, lock: Uint8Array): number {
+  const { positions: p, triangles: t } = meshTree.mesh;
   const tree = buildBvh({ positions: p, triangles: indices });
   const out = nowhere();
   // A little is left for what lies between the places looked at.
@@ -127,7 +125,10 @@ function isClosed(mesh: Mesh): boolean {
   return mesh.triangles.length > 0 && open + nonManifold + flipped === 0;
 }
 
-function collapser(mesh: Mesh, mustClose: boolean): (triangles: number, error: number, lock?: Uint8Array | null) => { mesh: Mesh; indices: Uint32Array } {
+/** Collapses to so many triangles or so large an error, the library's own; what is locked stays. */
+type Collapser = (triangles: number, error: number, lock?: Uint8Array | null) => { mesh: Mesh; indices: Uint32Array };
+
+function collapser(mesh: Mesh, mustClose: boolean): Collapser {
   const box = boxOf(mesh.positions);
   const vertices = new Float32Array(mesh.positions.length);
   const middle = [0, 1, 2].map((k) => (box.min[k] + box.max[k]) / 2);
@@ -155,12 +156,21 @@ function collapser(mesh: Mesh, mustClose: boolean): (triangles: number, error: n
   };
 }
 
-function finished(mesh: Mesh, made: Mesh, before: number, closedBefore: boolean, progress: (share: number, what: string) => boolean | void): Lighter | null {
+function finished(mesh: Mesh, made: Mesh, progress: Progress): Lighter | null {
   let gaveUp = false;
   const measured = twoSidedDistance(mesh, made, { progress: (s) => (gaveUp = progress(0.4 + 0.6 * s, 'measuring') === true) });
   if (gaveUp) return null;
-  return { mesh: made, before, after: made.triangles.length / 3, measured, closedBefore, closedAfter: isClosed(made) };
+  return lighterBy(mesh, made, measured);
 }
+
+const lighterBy = (mesh: Mesh, made: Mesh, measured: TwoWay): Lighter => ({
+  mesh: made,
+  before: mesh.triangles.length / 3,
+  after: made.triangles.length / 3,
+  measured,
+  closedBefore: isClosed(mesh),
+  closedAfter: isClosed(made),
+});
 
 /**
  * How many triangles a mesh has against what a deviation (mm) needs, from how its facets turn against each other: an edge of

@@ -94,7 +94,7 @@ export function mend(mesh: Mesh, choice: MendChoice, engine: Engine, progress: (
   if (choice.holes !== 'none') ways.push({ choice: { ...choice, crossings: false, holes: 'none' }, without: 'Holes and self-intersections were left' });
   let why = '';
   for (const way of ways) {
-    const made = attempt(mesh, first, way.choice, engine, progress);
+    const made = attempt(mesh, first, way.choice, { engine, progress });
     if (!made) return null;
     if (made.report.steps.length === 0 && why === '') return made;
     const held = heldAgainst(mesh, made.mesh, { ...made, weld: choice.weld ?? 0 });
@@ -163,8 +163,7 @@ function attempt(
   mesh: Mesh,
   first: FullSoundness,
   choice: MendChoice,
-  engine: Engine,
-  progress: (share: number, what: string) => boolean | void,
+  { engine, progress }: { engine: Engine; progress: (share: number, what: string) => boolean | void },
 ): (Mended & Before) | null {
   const way = new Attempt(mesh, choice);
   const stages: [share: number, what: string, stage: () => void][] = [

@@ -7,6 +7,7 @@ import { keepTriangles, shellsOf, type Shells } from '../../geometry/shells.ts';
 import { crossingsOf, touchShare } from '../soundness/crossings.ts';
 import { fillHole, leastTurn, mostExact, type FillLimits, type HoleFill } from './holes.ts';
 import { sub, vecAt } from '../../geometry/vector.ts';
+import { largestOf } from '../../base/rows.ts';
 
 export interface Closed {
   mesh: Mesh;
@@ -57,6 +58,12 @@ export function holesClosed(mesh: Mesh, as: { how: HoleFill; unitesLater: boolea
   return work.done(left);
 }
 
+/** Triangles that close a loop: places that they bring, and vertices of the mesh or, beyond those, of them. */
+interface Fill {
+  positions: number[];
+  triangles: number[];
+}
+
 /** The mesh with the fills so far. */
 class Work {
   private readonly mesh: Mesh;
@@ -85,8 +92,19 @@ class Work {
   /** Why the loop could not be closed; null when it is. */
   close(loop: Loop): string | null {
     const v = loop.vertices;
-    const n = v.length;
     this.mine = this.shellsAt(v);
+    const limits = this.limitsOf(v);
+    const beside = this.besideOf(v);
+    const tried = this.byTries(v, limits, beside);
+    if (tried) return this.take(tried, loop);
+    if (this.closesFlat(v)) return sheetRim;
+    const other = this.byLooking(v, limits, beside) ?? this.byBending(v);
+    return other ? this.take(other, loop) : 'every way to close it that was tried would run through the part';
+  }
+
+  /** Chords and triangles that no fill of a loop may have. */
+  private limitsOf(v: readonly number[]): FillLimits & { banned: Set<number> } {
+    const n = v.length;
     const banned = new Set<number>();
     const own = new Set<number>();
     const pair = (a: number, b: number) => Math.min(v[a], v[b]) * 2 ** 26 + Math.max(v[a], v[b]);
@@ -98,61 +116,64 @@ class Work {
       chords[i * n + k] ||= this.pierced(v[i], v[k]) ? 2 : 1;
       return chords[i * n + k] === 2;
     };
-    const limits: FillLimits = {
+    return {
+      banned,
       edge: (i, k) => v[i] === v[k] || own.has(pair(i, k)) || this.near.get(v[i])?.has(v[k]) === true || through(i, k),
       triangle: (i, j, k) => banned.has((i * n + j) * n + k),
     };
+  }
+
+  /** Fills by least area, again without the triangles that ran through the part; where that goes on and on, by least turn. */
+  private byTries(v: number[], limits: FillLimits & { banned: Set<number> }, beside: ReturnType<Work['besideOf']>): Fill | null {
+    const n = v.length;
+    const { banned } = limits;
     const ring = this.rings ? v.map((x) => this.rings!.get(x) ?? []) : [];
     const tries = Math.max(1, Math.min(mostTries, Math.floor(3e8 / Math.min(n, mostExact) ** 3)));
-    const beside = this.besideOf(v);
     for (let round = 0; round < tries; round++) {
       // The least area first; where that runs through the part again and again, the least turn.
       if (round === Math.ceil(tries / 3)) banned.clear();
       const corners = beside !== null && round >= tries / 3 ? leastTurn(this.pointsOf(v), beside, limits) : null;
-      const flat = corners ? { positions: [], triangles: corners.map((i) => v[i]), corners } : fillHole(this.mesh, v, 'flat', [], limits);
+      const flat = corners ? { positions: [], triangles: corners.map((i) => v[i]), corners } : fillHole(this.mesh, v, { how: 'flat', limits });
       if (flat.triangles.length === 0) break;
-      const made = this.how === 'surface' && round === 0 ? fillHole(this.mesh, v, 'surface', ring, limits) : flat;
+      const made = this.how === 'surface' && round === 0 ? fillHole(this.mesh, v, { how: 'surface', ring, limits }) : flat;
       const wrong = this.crossing(made, v);
       if (wrong === null) {
-        if (round < tries / 3) round = Math.ceil(tries / 3) - 1;
-        else break;
+        if (round >= tries / 3) break;
+        round = Math.ceil(tries / 3) - 1;
         continue;
       }
-      if (wrong.length === 0) return this.take(made, loop);
+      if (wrong.length === 0) return made;
       if (made !== flat) continue;
-      let news = 0;
+      const before = banned.size;
       for (const f of wrong) {
         const [i, j, k] = flat.corners.slice(f * 3, f * 3 + 3).sort((a, b) => a - b);
-        const key = (i * n + j) * n + k;
-        if (!banned.has(key)) news++;
-        banned.add(key);
+        banned.add((i * n + j) * n + k);
       }
-      if (news === 0 && round >= tries / 3) break;
+      if (banned.size === before && round >= tries / 3) break;
     }
-    if (this.closesFlat(v)) return sheetRim;
-    // Of a short loop every triangle can be looked at before any is taken.
-    if (beside !== null && n <= mostLookedAt && this.lookedAt++ < mostLoopsLookedAt) {
-      const seen = new Uint8Array(n * n * n);
-      const every: FillLimits = {
-        edge: limits.edge,
-        triangle: (i, j, k) => (seen[(i * n + j) * n + k] ||= this.crossing({ positions: [], triangles: [v[i], v[j], v[k]] }, v)?.length === 0 ? 1 : 2) === 2,
-      };
-      const corners = leastTurn(this.pointsOf(v), beside, every);
-      const made = { positions: [], triangles: corners.map((i) => v[i]) };
-      if (corners.length > 0 && this.crossing(made, v)?.length === 0) return this.take(made, loop);
-    }
-    // Bent the way the surface around it goes, it may pass where a flat one does not.
-    if (this.how === 'flat' && n >= 5 && n <= 400) {
-      const rings = outside(this.near);
-      const bent = fillHole(
-        this.mesh,
-        v,
-        'surface',
-        v.map((x) => rings.get(x) ?? []),
-      );
-      if (bent.triangles.length > 0 && this.crossing(bent, v)?.length === 0) return this.take(bent, loop);
-    }
-    return 'every way to close it that was tried would run through the part';
+    return null;
+  }
+
+  /** Of a short loop every triangle can be looked at before any is taken. */
+  private byLooking(v: number[], limits: FillLimits, beside: ReturnType<Work['besideOf']>): Fill | null {
+    const n = v.length;
+    if (beside === null || n > mostLookedAt || this.lookedAt++ >= mostLoopsLookedAt) return null;
+    const seen = new Uint8Array(n * n * n);
+    const every: FillLimits = {
+      edge: limits.edge,
+      triangle: (i, j, k) => (seen[(i * n + j) * n + k] ||= this.crossing({ positions: [], triangles: [v[i], v[j], v[k]] }, v)?.length === 0 ? 1 : 2) === 2,
+    };
+    const corners = leastTurn(this.pointsOf(v), beside, every);
+    const made = { positions: [], triangles: corners.map((i) => v[i]) };
+    return corners.length > 0 && this.crossing(made, v)?.length === 0 ? made : null;
+  }
+
+  /** Bent the way the surface around it goes, it may pass where a flat one does not. */
+  private byBending(v: number[]): Fill | null {
+    if (this.how !== 'flat' || v.length < 5 || v.length > 400) return null;
+    const rings = outside(this.near);
+    const bent = fillHole(this.mesh, v, { how: 'surface', ring: v.map((x) => rings.get(x) ?? []) });
+    return bent.triangles.length > 0 && this.crossing(bent, v)?.length === 0 ? bent : null;
   }
 
   /** Whether the straight line between two vertices goes through the part. */
@@ -172,7 +193,7 @@ class Work {
   /** Whether the shell of a loop, closed by the least area, would hold nearly nothing. */
   private closesFlat(loop: readonly number[]): boolean {
     const { positions, triangles: t } = this.mesh;
-    const flat = fillHole(this.mesh, loop, 'flat').triangles;
+    const flat = fillHole(this.mesh, loop, { how: 'flat' }).triangles;
     const shells = this.shells ?? shellsOf(t, positions.length / 3);
     const own = this.shells ? this.mine : new Set([...t.keys()].flatMap((c) => (t[c] === loop[0] ? [shells.of[Math.floor(c / 3)]] : [])));
     const kept: number[] = [];
@@ -463,7 +484,7 @@ function withIslands(mesh: Mesh, loops: Loop[], shells: Shells): Loop[] {
   const figures = loops.map((loop) => {
     const normal = newell(p, loop.vertices);
     const middle = [0, 1, 2].map((k) => loop.vertices.reduce((sum, v) => sum + p[v * 3 + k], 0) / loop.vertices.length);
-    const radius = Math.max(...loop.vertices.map((v) => Math.hypot(p[v * 3] - middle[0], p[v * 3 + 1] - middle[1], p[v * 3 + 2] - middle[2])));
+    const radius = largestOf(loop.vertices, (v) => Math.hypot(p[v * 3] - middle[0], p[v * 3 + 1] - middle[1], p[v * 3 + 2] - middle[2]));
     return { normal, area: Math.hypot(...normal), middle, radius, shell: shellOf.get(loop.vertices[0]) };
   });
   const rims = new Map<number, number>();

@@ -268,9 +268,7 @@ function earsOf(p: Float64Array): number[] {
 export function fillHole(
   mesh: Mesh,
   loop: readonly number[],
-  how: HoleFill,
-  ring: readonly number[][] = [],
-  limits: FillLimits | null = null,
+  { how, ring = [], limits = null }: { how: HoleFill; ring?: readonly number[][]; limits?: FillLimits | null },
 ): { positions: number[]; triangles: number[]; corners: number[] } {
   const points = new Float64Array(loop.length * 3);
   loop.forEach((v, i) => points.set(mesh.positions.subarray(v * 3, v * 3 + 3), i * 3));
