@@ -43,7 +43,7 @@ describe('as1-oc-214.stp: a nut that hangs in two sub-assemblies', () => {
     const twice = parts.map((p) => ({ ...p, quantity: p.quantity * 2 }));
     expect(takenBy(choose, twice).map((p) => p.quantity)).toEqual([4, 2]);
     const recipe = releaseRecipe({ lines: [{ choose: { branch: 'rod-assembly' }, receiver: 'lark', format: 'stl' }, { choose: { branch: 'l-bracket-assembly' }, receiver: 'lark', format: '3mf', group: 'all' }] }, readyReceivers); // prettier-ignore
-    const { rows } = planned(parts, [], recipe, 'test');
+    const { rows } = planned(parts, [], recipe, { program: 'test' });
     expect(rows.map((r) => r.parts.map((p) => `${p.quantity} ${p.summary.name} at ${p.summary.places!.length}`))).toEqual([
       ['2 nut at 2'],
       ['1 rod at 1'],

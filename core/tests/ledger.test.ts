@@ -22,7 +22,7 @@ const summary = (size: [number, number, number], more: Partial<PartSummary> = {}
 const stop = { code: 'open-edges', severity: 'stop' as const, count: 3, message: 'Not closed.', remedy: 'Close it.' };
 const written = (more: object = {}) => ({
   state: 'written' as const, fileName: 'Part_mm.stl', bytes: 684, failure: null, stale: false, recipe: firstRecipe({ survey: null }, readyReceivers),
-  evidence: evidenceOf([within('Length X', 'mm', 10, 10, 0.1)], []), ...more,
+  evidence: evidenceOf([within('Length X', 'mm', [10, 10], 0.1)], []), ...more,
 }); // prettier-ignore
 const marks = (part: object, file: ReturnType<typeof written> | null = null) => {
   const of = summary([10, 20, 30]);
@@ -47,7 +47,7 @@ describe('the seven cells of a row', () => {
     expect(steps.find((s) => s.step === 'File')).toMatchObject({ mark: 'stop', finding: { message: 'It failed.' } });
   });
   test('a claim that failed is told with both figures', () => {
-    const evidence = evidenceOf([within('Length X', 'mm', 254, 10, 0.1)], []);
+    const evidence = evidenceOf([within('Length X', 'mm', [254, 10], 0.1)], []);
     const steps = stepsOf(
       { summary: summary([10, 20, 30]), findings: [], recipe: firstRecipe({ survey: null }, readyReceivers), quantity: 1 },
       written({ evidence }) as never,
@@ -157,12 +157,12 @@ describe('verdicts', () => {
     expect(evidenceOf([same('Shells', 1, 2)], []).verdict).toBe('stop');
     expect(evidenceOf([same('Shells', 1, 1)], [{ ...stop, severity: 'look' }]).verdict).toBe('look');
     expect([
-      within('a', 'mm', 1, 1.05, 0.1).verdict,
-      within('a', 'mm', 1, 1.2, 0.1).verdict,
+      within('a', 'mm', [1, 1.05], 0.1).verdict,
+      within('a', 'mm', [1, 1.2], 0.1).verdict,
       atMost('b', '', 5, 5).verdict,
       atMost('b', '', 5, 6).verdict,
     ]).toEqual(['clear', 'stop', 'clear', 'stop']);
-    expect(within('a', 'mm', 1, NaN, 0.1).verdict).toBe('stop');
+    expect(within('a', 'mm', [1, NaN], 0.1).verdict).toBe('stop');
   });
   test('any thrown thing becomes a sentence with a remedy', () => {
     const own = new Unusable('x', 'It is so.', 'Do this.');

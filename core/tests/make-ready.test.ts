@@ -47,7 +47,7 @@ describe('stance candidates', () => {
     expect(turned(best.turn, downOf(best.turn)).map((v) => Math.round(v * 1e9) / 1e9)).toEqual([0, 0, -1]);
     const other = (await stanceCandidates(boxMesh(20, 30, 8), 45, engine))!;
     expect(other[0].cost).toBeCloseTo(best.cost, 9);
-    expect(await stanceCandidates(boxMesh(1, 1, 1), 45, engine, 8, () => true)).toBeNull();
+    expect(await stanceCandidates(boxMesh(1, 1, 1), 45, engine, { most: 8, progress: () => true })).toBeNull();
   });
   test('support below a table: the volume of the air under its top', () => {
     const table = together([boxMesh(4, 4, 20), movedMesh(boxMesh(40, 40, 2), [-18, -18, 20])]);

@@ -74,7 +74,12 @@ describe('parts stand near their zero', () => {
     const { mesh } = (await partOf(cubeAt(5e8, 5e8), 'far.obj')).geometry as { mesh: Mesh };
     const list = [{ name: 'far', partNumber: null, colour: null, mesh, places: [identityRows] }];
     const as = { format: 'stl' as const, encoding: 'binary' as const, unit: 'mm', title: 'far', quads: false };
-    const { evidence } = await makeTogether(list, as, noReceiver, 'far.stl', nodeTools, async (_, pieces) => Buffer.concat([...pieces]));
+    const { evidence } = await makeTogether(
+      list,
+      as,
+      { receiver: noReceiver, fileName: 'far.stl' },
+      { tools: nodeTools, keep: async (_, pieces) => Buffer.concat([...pieces]) },
+    );
     expect(evidence.verdict).toBe('stop');
     expect(evidence.findings.map((f) => f.code)).toContain('far-from-zero');
   });
@@ -221,9 +226,14 @@ describe('a drawing that arrives otherwise is told', () => {
 describe('a verdict has its reason beside it', () => {
   const finding = (severity: Finding['severity'], message: string): Finding => ({ code: message, severity, count: 1, message, remedy: 'Do so.' });
   test.each([
-    ['all agree', [within('Width', 'mm', 10, 10, 0.1)], [], null],
-    ['a claim', [within('Width', 'mm', 10, 12, 0.1)], [finding('look', 'odd')], 'Width: designed 10 mm, received 12 mm, off by 2 mm where 0.1 mm is allowed.'],
-    ['a finding, with all claims agreeing', [within('Width', 'mm', 10, 10, 0.1)], [finding('look', 'odd'), finding('stop', 'bad')], 'bad'],
+    ['all agree', [within('Width', 'mm', [10, 10], 0.1)], [], null],
+    [
+      'a claim',
+      [within('Width', 'mm', [10, 12], 0.1)],
+      [finding('look', 'odd')],
+      'Width: designed 10 mm, received 12 mm, off by 2 mm where 0.1 mm is allowed.',
+    ],
+    ['a finding, with all claims agreeing', [within('Width', 'mm', [10, 10], 0.1)], [finding('look', 'odd'), finding('stop', 'bad')], 'bad'],
     ['words', [same('Layers', 'CUT 3', 'CUT 2')], [], 'Layers: designed CUT 3, received CUT 2.'],
   ])('%s', (_, claims, findings, reason) => {
     expect(evidenceOf(claims, findings).reason).toBe(reason);

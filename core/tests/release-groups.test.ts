@@ -44,7 +44,7 @@ async function source(file: string, bytes: Uint8Array): Promise<Source> {
 /** A release run in memory: its manifest, its bytes by name, and how many files were made. */
 async function released(sources: Source[], recipe: object, list: PartsRow[] = []) {
   const { parts, geometryOf } = partsOf(sources, list, readyReceivers);
-  const plan = planned(parts, sources, checkRelease(recipe, readyReceivers), 'test');
+  const plan = planned(parts, sources, checkRelease(recipe, readyReceivers), { program: 'test' });
   const kept = new Map<string, Uint8Array>();
   const keep = async (name: string, pieces: Iterable<Uint8Array>) => {
     const bytes = Buffer.concat([...pieces]);
@@ -162,7 +162,7 @@ describe('grouping', () => {
 describe('inputs of a file', () => {
   const part = (change: Partial<PlanPart> = {}): Promise<PlanPart> =>
     source('cube.step', b.step('cube', [{ name: 'Cube', colour: '#808080', shape: b.box([0, 0, 0], [10, 10, 10]), places: [[0, 0, 0]] }])).then((s) => ({ ...partsOf([s], [], readyReceivers).parts[0], ...change })); // prettier-ignore
-  const inputOf = (p: PlanPart, line: object) => planned([p], [], checkRelease({ lines: [line] }, readyReceivers), 'test').rows[0].input;
+  const inputOf = (p: PlanPart, line: object) => planned([p], [], checkRelease({ lines: [line] }, readyReceivers), { program: 'test' }).rows[0].input;
   test('equal whatever the order in which they were written down or how parts were chosen; another for all that changes bytes', async () => {
     const cube = await part();
     const plain = { receiver: 'lark', format: 'stl', unit: 'mm', facets: { deviation: 0.1, angle: 20 } };
@@ -196,7 +196,7 @@ describe('inputs of a file', () => {
         },
         readyReceivers,
       ),
-      'test',
+      { program: 'test' },
     );
     expect(rows.map((r) => [r.key, r.name])).toEqual([[`${cube.key} 1`, 'Cube.stl'], [`${cube.key} 2`, 'my_own_name.3mf']]); // prettier-ignore
   });
@@ -209,7 +209,7 @@ describe('inputs of a file', () => {
     expect(misfit(drawing, { ...line, receiver: receiverIn(readyReceivers, 'lark'), format: 'stl' })!.message).toContain(
       'prints solids, and this is a drawing',
     );
-    const plan = planned([cube], [], checkRelease({ lines: [{ receiver: 'swift', format: 'dxf' }] }, readyReceivers), 'test');
+    const plan = planned([cube], [], checkRelease({ lines: [{ receiver: 'swift', format: 'dxf' }] }, readyReceivers), { program: 'test' });
     await expect(makeFile(plan.rows[0], async () => { throw new Error('not asked for'); }, nodeTools, async () => new Uint8Array())).rejects.toThrow('takes drawings'); // prettier-ignore
     const print = printOf({ ...cube, recipe: { ...cube.recipe, size: { reading: null, factor: 2 } } });
     expect(print.size).toEqual([20, 20, 20]);

@@ -205,17 +205,11 @@ async function stepFile(name: string, { mark, found: { run } }: MarkedRun, { too
     same('Bodies', 1, design.parts.length),
     same('Runs', 1, again.length),
     same('Planes, cylinders and tori only', 'yes', pure ? 'yes' : 'no'),
-    within(
-      'Volume',
-      'mm3',
-      measured.volume,
-      design.parts.reduce((sum, p) => sum + p.summary.volume, 0),
-      Math.abs(measured.volume) * 1e-6,
-    ),
+    within('Volume', 'mm3', [measured.volume, design.parts.reduce((sum, p) => sum + p.summary.volume, 0)], Math.abs(measured.volume) * 1e-6),
   ];
   const mitred = run.ends.some((e) => e.kind !== 'square') || run.pieces.some((p) => p.kind === 'bend' && p.radius === 0);
   // By Pappus only where the ends are square and nothing is mitred.
-  if (!mitred) claims.push(within('Volume, section times centre line', 'mm3', pappusOf(run).volume, measured.volume, measured.volume * 1e-9));
+  if (!mitred) claims.push(within('Volume, section times centre line', 'mm3', [pappusOf(run).volume, measured.volume], measured.volume * 1e-9));
   if (again.length === 1) claims.push(...tableClaims(run, again[0].run));
   const copes = run.ends.filter((e) => e.kind === 'cope').length;
   const findings: Finding[] = copes === 0 ? [] : [{ code: 'copes-square', severity: 'look', count: copes, message: `${copes === 1 ? 'One end' : 'Both ends'} of ${mark} lie on another tube: in this solid ${copes === 1 ? 'it is' : 'they are'} cut square, at the longest point.`, remedy: 'Cut it to its template after bending.' }]; // prettier-ignore
@@ -234,8 +228,8 @@ function tableClaims(a: Run, b: Run): Claim[] {
       : Infinity;
   return [
     same('Bends', p.rows.length, q.rows.length),
-    within('Lengths and radii of its table', 'mm', 0, off, 1e-4),
-    within('Angles of its table', 'degrees', 0, turns, 1e-4),
+    within('Lengths and radii of its table', 'mm', [0, off], 1e-4),
+    within('Angles of its table', 'degrees', [0, turns], 1e-4),
   ];
 }
 

@@ -58,8 +58,8 @@ export function proveTable(designed: DesignedTube, bytes: Uint8Array, findings: 
   const missing = missingShare(designed, received, slack);
   const claims: Claim[] = [
     same('Bends', a.rows.length, b.rows.length),
-    within('Developed length', 'mm', length, developedOf(received), Math.max(1e-3, 1e-6 * length)),
-    within('Outside size', 'mm', width, received.section.width, 1e-3),
+    within('Developed length', 'mm', [length, developedOf(received)], Math.max(1e-3, 1e-6 * length)),
+    within('Outside size', 'mm', [width, received.section.width], 1e-3),
     same('Wall', run.section.wall === null ? 'full' : run.section.wall.toFixed(3), received.section.wall === null ? 'full' : received.section.wall.toFixed(3)),
     same('Turn sense', hand(run), hand(received)),
     atMost('Centre line to the design', 'mm', slack, centre),
@@ -93,7 +93,7 @@ const hand = (run: Run): string => ['left', 'flat', 'right'][handOf(run) + 1];
 function volumeClaim(run: Run, received: Run, volume: number): Claim {
   const meant = pappusOf(received).volume;
   const tolerance = volume * (run.section.facets > 0 ? Math.max(volumeShare, 8 / run.section.facets ** 2) : volumeShare);
-  const claim = within('Volume of the bodies, and of the tube', 'mm3', volume, meant, tolerance);
+  const claim = within('Volume of the bodies, and of the tube', 'mm3', [volume, meant], tolerance);
   // Slanting ends, holes and brackets change the volume without changing the tube.
   return claim.verdict === 'stop' ? { ...claim, verdict: 'look' } : claim;
 }

@@ -169,7 +169,7 @@ function imageClaims(what: string, designed: CrossSection, received: CrossSectio
   const off = beyond(designed, received) + beyond(received, designed);
   designed.delete();
   received.delete();
-  return [within(what, 'mm2', a, b, Math.max(1e-4, a * areaShare)), atMost(`${what}, out of place`, 'mm2', elsewhere, off)];
+  return [within(what, 'mm2', [a, b], Math.max(1e-4, a * areaShare)), atMost(`${what}, out of place`, 'mm2', elsewhere, off)];
 }
 
 /**
@@ -190,11 +190,11 @@ export function proveBoard(of: { engine: Engine; board: Board; choice: BoardChoi
     same('Layers', layersOf(board, choice).map((l) => `${l.function}${l.polarity === 'Negative' ? ' negative' : ''}`).sort().join('; '), saidBy(received)), // prettier-ignore
     same('Unit', 'mm', unitsOf(received)),
     same('Edges and cut-outs', `${board.edges.length}, ${board.cutOuts.length}`, `${received.edges.length}, ${received.cutOuts.length}`),
-    within('Length of the outline', 'mm', length, figures.length, Math.max(1e-4, length * 1e-8)),
-    within('Area of the board', 'mm2', area, figures.area, Math.max(1e-3, area * 1e-8)),
-    within('Outline to the design', 'mm', 0, apart, outlineSlack),
+    within('Length of the outline', 'mm', [length, figures.length], Math.max(1e-4, length * 1e-8)),
+    within('Area of the board', 'mm2', [area, figures.area], Math.max(1e-3, area * 1e-8)),
+    within('Outline to the design', 'mm', [0, apart], outlineSlack),
     same('Holes', counted(board.holes), counted(drilled.holes)),
-    within('Places of holes', 'mm', 0, holesApart(board.holes, drilled.holes), 1e-6),
+    within('Places of holes', 'mm', [0, holesApart(board.holes, drilled.holes)], 1e-6),
     same('Slots', slots(board.slots), slots(drilled.slots)),
     ...slotClaims(board, drilled.slots),
     ...layerClaims(of, received),
@@ -239,7 +239,7 @@ function slotClaims(board: Board, received: Paths): Claim[] {
     const [p, q] = [a.get(key) ?? [], b.get(key) ?? []];
     return p.length === 0 || q.length === 0 ? Infinity : drawingDistance(paths(p), paths(q), 1e-6);
   });
-  return [within('Paths of slots', 'mm', 0, Math.max(...apart), 2e-6)];
+  return [within('Paths of slots', 'mm', [0, Math.max(...apart)], 2e-6)];
 }
 
 function layerClaims({ engine, board, choice }: { engine: Engine; board: Board; choice: BoardChoice }, { layers }: ReceivedBoard): Claim[] {
@@ -257,7 +257,7 @@ function layerClaims({ engine, board, choice }: { engine: Engine; board: Board; 
   }
   if (board.scores.length > 0) {
     const lines = layers.find((l) => l.kind === 'score')?.gerber.objects ?? [];
-    out.push(within('Lines to break at', 'mm', 0, linesApart(board.scores, lines), 2e-6));
+    out.push(within('Lines to break at', 'mm', [0, linesApart(board.scores, lines)], 2e-6));
   }
   return out;
 }
@@ -277,8 +277,8 @@ function lineClaims(side: 'top' | 'bottom', designed: readonly Chain[], objects:
   const long = (chains: readonly Chain[]) => chains.reduce((sum, c) => sum + lengthOfContour(contourOf([...c], false)), 0);
   const pens = new Set(objects.flatMap((o) => (o.kind === 'stroke' ? [`${Number((o.aperture.diameter ?? 0).toFixed(6))} mm`] : [])));
   return [
-    within(`Lines of the legend, ${side}`, 'mm', long(designed), long(tracksIn(objects)), Math.max(1e-3, long(designed) * 1e-6)),
-    within(`Lines of the legend, ${side}, to the design`, 'mm', 0, linesApart(designed, objects), outlineSlack),
+    within(`Lines of the legend, ${side}`, 'mm', [long(designed), long(tracksIn(objects))], Math.max(1e-3, long(designed) * 1e-6)),
+    within(`Lines of the legend, ${side}, to the design`, 'mm', [0, linesApart(designed, objects)], outlineSlack),
     ...(designed.length > 0 ? [same(`Pen of the legend, ${side}`, `${Number(width.toFixed(6))} mm`, [...pens].join(', ') || 'none')] : []),
   ];
 }
@@ -289,5 +289,5 @@ function webClaim(board: Board, received: ReceivedBoard): Claim {
   const [a, b] = [websOf(board, 0).least, websOf({ edges: tracks(received.edges), cutOuts: tracks(received.cutOuts), ...drilled }, 0).least];
   return a === null || b === null
     ? same('Least web', a === null ? 'over 10 mm' : 'a web', b === null ? 'over 10 mm' : 'a web')
-    : within('Least web', 'mm', a, b, 1e-3);
+    : within('Least web', 'mm', [a, b], 1e-3);
 }

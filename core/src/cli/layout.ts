@@ -81,7 +81,7 @@ async function run(asked: Wish): Promise<Report> {
   }
   const shares = filled.map((f) => `${Math.round(f * 100)} %`).join(', ');
   const said = [`${laid.length} parts on ${beds} ${beds === 1 ? 'bed' : 'beds'} of ${receiver.name} (${width} x ${length} mm), filled ${shares}.`];
-  return reportOf(asked.files[0], { receiver: receiver.id, bed: size, beds, laid, misfits, filled }, said, written, findings);
+  return reportOf(asked.files[0], { receiver: receiver.id, bed: size, beds, laid, misfits, filled }, { said: said, written: written, findings: findings });
 }
 
 export const layoutCommand = command({

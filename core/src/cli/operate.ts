@@ -63,13 +63,14 @@ async function run(kind: OperationRequest['kind'], worded: Worded, asked: Asked<
   const before = await operandsOf(asked.files, worded.each, facets, told);
   const done = await operated(request, before);
   const { json, said, findings = [] } = worded.tell(done, before, asked);
-  const written = await write(done, before, worded, asked, wish);
-  const report = reportOf(asked.files[0], json, said, written, [...told, ...findings]);
+  const written = await write(done, before, worded, asked);
+  const report = reportOf(asked.files[0], json, { said: said, written: written, findings: [...told, ...findings] });
   return worded.most === 1 ? report : { ...report, json: { inputs: asked.files, ...(report.json as object) } };
 }
 
 /** What was made to one file, or one after another into a folder. */
-async function write(done: Outcome, [first]: readonly OperationPart[], worded: Worded, asked: Asked<Options>, wish: Wish): Promise<Written[]> {
+async function write(done: Outcome, [first]: readonly OperationPart[], worded: Worded, asked: Asked<Options>): Promise<Written[]> {
+  const wish = asked as unknown as Wish;
   const { colour, name } = first.summary;
   const shapes = done.made.length > 0 ? done.made : [first];
   if (!worded.suffix) return [await writeOut(asked.out, [partOf(name, meshIn(shapes[0]), colour)], wish)];

@@ -82,7 +82,7 @@ async function run(asked: Asked<typeof options>): Promise<Report> {
   const [before, box] = [sizeOf(boxOf(source.positions)), boxOf(mesh.positions)];
   const size = sizeOf(box);
   const steps = [...said, `${before.map(mm).join(' x ')} became ${size.map(mm).join(' x ')}.`];
-  return reportOf(asked.files[0], { factor, factorName: factorName(factor), before, size, box, steps }, steps, [written]);
+  return reportOf(asked.files[0], { factor, factorName: factorName(factor), before, size, box, steps }, { said: steps, written: [written] });
 }
 
 export const placeCommand = command({

@@ -73,7 +73,7 @@ async function run(given: Asked<typeof options>): Promise<Report> {
   }
   const { parts, geometryOf } = partsOf(sources, list.rows, readyReceivers);
   const files = sources.map(({ file, sha256: sum, bytes }) => ({ file, sha256: sum, bytes })).sort((a, b) => (a.file < b.file ? -1 : 1));
-  const plan = planned(parts, files, recipe, program);
+  const plan = planned(parts, files, recipe, { program: program });
   await mkdir(given.out, { recursive: true });
   const manifestFile = join(given.out, 'manifest.json');
   const before = await readFile(manifestFile, 'utf8').then(

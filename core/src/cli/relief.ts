@@ -161,7 +161,7 @@ async function ontoStock(stock: Three, given: Wish): Promise<Report> {
     zero: choice.reliefs[0].zero,
     below: choice.reliefs[0].below,
   };
-  const report = reportOf(given.files[0], json, said, [written], told);
+  const report = reportOf(given.files[0], json, { said: said, written: [written], findings: told });
   return { ...report, severities: [worst([...report.severities, ...findings.map((f) => f.severity)])] };
 }
 
@@ -187,7 +187,7 @@ async function run(given: Wish): Promise<Report> {
   const size = sizeOf(box);
   const written = await writeOut(given.out, [partOf(loaded.name, mesh, loaded.colour)], given);
   const shown = size.map((v) => `${Number(v.toPrecision(6))} mm`).join(' x ');
-  return reportOf(given.files[0], { choice, volume, size }, [`${shown}, ${volume.toFixed(1)} mm3, closed.`], [written], []);
+  return reportOf(given.files[0], { choice, volume, size }, { said: [`${shown}, ${volume.toFixed(1)} mm3, closed.`], written: [written], findings: [] });
 }
 
 export const reliefCommand = command({

@@ -30,7 +30,7 @@ async function run(asked: Asked<typeof options>): Promise<Report> {
     throw new Unusable('no-out', '"stances --apply" needs a file to write to.', 'Add --out FILE, ending in .stl, .3mf, .obj, .ply or .step.');
   const whole = await wholeOf(input, asked);
   const receiver = receiverFor(asked.receiver, 'stl');
-  const list = (await stanceCandidates(whole.mesh, receiver.overhang, await nodeEngine(), mostStances))!;
+  const list = (await stanceCandidates(whole.mesh, receiver.overhang, await nodeEngine(), { most: mostStances }))!;
   if (list.length === 0) throw new Unusable('no-stance', 'The part rests on none of its faces.', 'Set it down by three points on the light table.');
   if (asked.apply !== null) return applied(whole, list, receiver.id, asked);
   const stances = list.map(shown);

@@ -103,7 +103,11 @@ export function writtenText(written: readonly Written[]): string {
 }
 
 /** What every command that writes meshes says. */
-export function reportOf(input: string, json: object, said: readonly string[], written: readonly Written[], findings: readonly Finding[] = []): Report {
+export function reportOf(
+  input: string,
+  json: object,
+  { said, written, findings = [] }: { said: readonly string[]; written: readonly Written[]; findings?: readonly Finding[] },
+): Report {
   const severities: Severity[] = [...written.map((w) => w.verdict), ...findings.map((f) => f.severity)];
   return {
     json: { input, ...json, findings, written, verdict: worst(severities) },

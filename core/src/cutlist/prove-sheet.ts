@@ -220,7 +220,7 @@ export function runEvidence({ rows, choice }: Pick<NestedOf, 'rows' | 'choice'>,
       'once each',
       wrong ? `${wrong.name}: ${got.get(as(wrong.key)) ?? 0} instead of ${meant.get(as(wrong.key))}` : 'once each',
     ),
-    within('Area of all outlines', 'mm2', meantArea, gotArea, Math.max(1, meantArea * areaShare, 2 * offsetDeviation * around)),
+    within('Area of all outlines', 'mm2', [meantArea, gotArea], Math.max(1, meantArea * areaShare, 2 * offsetDeviation * around)),
     same('Parts without a place', 0, left),
   ];
   return evidenceOf(claims, []);

@@ -36,6 +36,12 @@ export interface BedRequest {
 /** Where each copy of a part stands in the file. */
 type Placing = (part: OperationPart, mesh: Mesh) => Rows[];
 
+interface HowPlaced {
+  format: FileFormat;
+  standing: boolean;
+  placing: Placing;
+}
+
 /** Set down in a row along X, a spacing apart, as many as are wanted. */
 function inRow(spacing: number): Placing {
   let along = 0;
@@ -50,7 +56,7 @@ function inRow(spacing: number): Placing {
 }
 
 /** Parts as one file, proved from its own bytes. `standing` parts stand as in the assembly, others as their recipe says. */
-async function oneFile(work: Work<TogetherRequest | BedRequest>, to: Receiver, format: FileFormat, standing: boolean, placing: Placing): Promise<Outcome> {
+async function oneFile(work: Work<TogetherRequest | BedRequest>, to: Receiver, { format, standing, placing }: HowPlaced): Promise<Outcome> {
   const { request, parts, tools, progress, keep } = work;
   const list = [];
   for (const [i, part] of parts.entries()) {
@@ -64,7 +70,7 @@ async function oneFile(work: Work<TogetherRequest | BedRequest>, to: Receiver, f
   const as: TogetherFile = { format, encoding: 'binary', unit: request.unit, title: request.name, quads: false };
   progress(0.75, 'writing and reading it back');
   const called = `${safeFileName(`${request.name}_${request.unit}`)}.${format}`;
-  const { bytes, evidence } = await makeTogether(list, as, to, called, tools, keep);
+  const { bytes, evidence } = await makeTogether(list, as, { receiver: to, fileName: called }, { tools: tools, keep: keep });
   const proved = request.kind === 'bed' ? withFindings(evidence, bedFindings(list, to.bed)) : evidence;
   return {
     report: {
@@ -94,7 +100,7 @@ export const togetherOperation: Operation<TogetherRequest> = {
     const to = work.request.receiver;
     const assembled = work.request.placing === 'assembly';
     const asModelled: Placing = ({ place: first, summary }) => [first, ...(summary.places ?? []).slice(1)];
-    return oneFile(work, to, work.request.format, assembled, assembled ? asModelled : inRow(to.spacing));
+    return oneFile(work, to, { format: work.request.format, standing: assembled, placing: assembled ? asModelled : inRow(to.spacing) });
   },
 };
 
@@ -123,6 +129,6 @@ export const bedOperation: Operation<BedRequest> = {
   run: (work) => {
     const to = work.request.receiver;
     const lying: Placing = (part) => work.request.laid.filter((l) => l.id === part.id).map((l) => rowsOnBed(l.turn, l.x, l.y));
-    return oneFile(work, to, to.formats.includes('3mf') ? '3mf' : 'stl', false, lying);
+    return oneFile(work, to, { format: to.formats.includes('3mf') ? '3mf' : 'stl', standing: false, placing: lying });
   },
 };

@@ -37,7 +37,7 @@ async function run({ parts: [part], tools, progress }: Work<StancesRequest>): Pr
   const { summary, geometry, recipe } = part;
   const { mesh } = await preparedMesh(summary, geometry, { ...recipe, stance: inPlace }, tools.working);
   const { overhang } = recipe.receiver;
-  const stances = await stanceCandidates(mesh, overhang, await tools.engine(), mostStances, (share) => progress(share, 'standing it'));
+  const stances = await stanceCandidates(mesh, overhang, await tools.engine(), { most: mostStances, progress: (share) => progress(share, 'standing it') });
   if (!stances) throw new Cancelled();
   return { report: { stances: distinct(stances), said: [] }, made: [], inPlace: false };
 }

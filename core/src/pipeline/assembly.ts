@@ -175,7 +175,7 @@ function held(list: readonly Placed[], back: Design): Evidence {
     [
       same('Parts', list.length, back.parts.length),
       same('Names and quantities', wrong < 0 ? 'all' : [...meantNames].sort()[wrong], wrong < 0 ? 'all' : ([...gotNames].sort()[wrong] ?? 'none')),
-      within('Volume of all', 'mm3', meantVolume, gotVolume, Math.abs(meantVolume) * 1e-7 + 1e-6),
+      within('Volume of all', 'mm3', [meantVolume, gotVolume], Math.abs(meantVolume) * 1e-7 + 1e-6),
       same('Places', meant.length, got.length),
       atMost('Place of each copy', 'mm', reach * 1e-8 + 4e-6, farthestPair(meant, got)),
       atMost('Corners of the faces', 'mm', reach * 1e-8 + 4e-6, farthestPair(...cornersHeld(list, back.parts))),
@@ -256,7 +256,7 @@ function heldIges(list: readonly Placed[], back: Design): Evidence {
     [
       same('Solids', meant.length, got.length),
       same('Open surfaces', 0, back.parts.length - read.length),
-      within('Volume of all', 'mm3', meantVolume, gotVolume, Math.abs(meantVolume) * 1e-6 + 1e-6),
+      within('Volume of all', 'mm3', [meantVolume, gotVolume], Math.abs(meantVolume) * 1e-6 + 1e-6),
       atMost('Place of each copy', 'mm', reach * 1e-7 + 1e-5, farthestPair(meant, got)),
       atMost('Corners of the faces', 'mm', reach * 1e-7 + 1e-5, farthestPair(...cornersHeld(list, read))),
     ],

@@ -97,12 +97,12 @@ function prove(mesh: Mesh, designed: HeightField, received: HeightField, perGrey
     if (down < Infinity) largest = Math.max(largest, Math.abs(box.max[2] + 1 - down - heights[k]));
   }
   const claims = [
-    within('Width X', 'mm', box.max[0] - box.min[0], step[0] * (columns - 1), 1e-6),
-    within('Height Y', 'mm', box.max[1] - box.min[1], step[1] * (rows - 1), 1e-6),
+    within('Width X', 'mm', [box.max[0] - box.min[0], step[0] * (columns - 1)], 1e-6),
+    within('Height Y', 'mm', [box.max[1] - box.min[1], step[1] * (rows - 1)], 1e-6),
     same('Places with a height', meant, places),
     // Half a grey, and what a hair inward changes.
-    within('Heights', 'mm', 0, largest, perGrey * 0.51 + 1e-5),
-    within('Highest', 'mm', max(designed.heights), high, perGrey * 0.51),
+    within('Heights', 'mm', [0, largest], perGrey * 0.51 + 1e-5),
+    within('Highest', 'mm', [max(designed.heights), high], perGrey * 0.51),
   ];
   return evidenceOf(claims, []);
 }

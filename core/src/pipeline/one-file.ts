@@ -17,6 +17,7 @@ import { farFinding, farthestOf } from '../geometry/far.ts';
 import { proveTogether, writeTogether, type TogetherFile } from './together.ts';
 import { writeDrawing } from './write-drawing.ts';
 import { writePart } from './write-part.ts';
+import { largestOf } from '../base/rows.ts';
 
 /** What making a file needs of the machine that it runs on. */
 export interface Tools {
@@ -60,14 +61,13 @@ export async function makeOneFile(part: { summary: PartSummary; geometry: Geomet
 export async function makeTogether(
   list: readonly ThreeMfPart[],
   as: TogetherFile,
-  receiver: Receiver,
-  fileName: string,
-  tools: Tools,
-  keep: Keep,
+  { receiver, fileName }: { receiver: Receiver; fileName: string },
+  { tools, keep }: { tools: Tools; keep: Keep },
 ): Promise<OneFile> {
   const bytes = await keep(fileName, writeTogether(list, as, receiver));
   const evidence = proveTogether(list, as, await receiveFile(bytes, as.format, receiver, tools.kernels));
-  const far = Math.max(...list.flatMap((part) => part.places.map((place) => farthestOf(boxOf(placedMesh(part.mesh, place).positions)))), 0);
+  const farOf = (part: ThreeMfPart) => largestOf(part.places, (place) => farthestOf(boxOf(placedMesh(part.mesh, place).positions)));
+  const far = Math.max(0, largestOf(list, farOf));
   return { fileName, bytes, evidence: withFindings(evidence, [...lostOf(list), ...(as.format === 'step' ? [] : farFinding(far))]) };
 }
 

@@ -73,9 +73,9 @@ export function proveTogether(parts: readonly ThreeMfPart[], file: TogetherFile,
   const got = sizeOf(received.measures.box);
   const exact = received.exact;
   const claims: Claim[] = [
-    ...['Length X', 'Width Y', 'Height Z'].map((name, k) => within(name, 'mm', meant[k], got[k], rounding)),
-    ...(sound.closed ? [within('Volume', 'mm3', measures.volume, exact?.volume ?? received.measures.volume, measures.area * rounding)] : []),
-    within('Area', 'mm2', measures.area, exact?.area ?? received.measures.area, measures.area * 1e-5 + reach * rounding),
+    ...['Length X', 'Width Y', 'Height Z'].map((name, k) => within(name, 'mm', [meant[k], got[k]], rounding)),
+    ...(sound.closed ? [within('Volume', 'mm3', [measures.volume, exact?.volume ?? received.measures.volume], measures.area * rounding)] : []),
+    within('Area', 'mm2', [measures.area, exact?.area ?? received.measures.area], measures.area * 1e-5 + reach * rounding),
     same('Closed', sound.closed ? 'yes' : 'no', received.soundness.closed ? 'yes' : 'no'),
     same('Shells', sound.shells, received.soundness.shells),
     same('Triangles', sound.triangles, received.soundness.triangles),

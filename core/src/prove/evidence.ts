@@ -22,7 +22,7 @@ export interface Evidence {
 }
 
 /** A length, area or volume: clear within the tolerance, stop beyond it. */
-export function within(quantity: string, unit: string, designed: number, received: number, tolerance: number): Claim {
+export function within(quantity: string, unit: string, [designed, received]: readonly [designed: number, received: number], tolerance: number): Claim {
   const difference = received - designed;
   const ok = Math.abs(difference) <= tolerance;
   return { quantity, unit, designed, received, difference, tolerance, verdict: ok ? 'clear' : 'stop' };

@@ -14,6 +14,7 @@ import { foldBackLimit, foldBackOf, foldedVolume } from '../sheet/fold.ts';
 import { heldByItself } from '../sheet/remarks.ts';
 import { factorFor } from '../base/readings.ts';
 import type { Finding } from '../base/finding.ts';
+import type { P2 } from '../curves/segment.ts';
 
 /** What arithmetic on the way may lose: a few units in the last place of the numbers that are written, mm at least. */
 const lastPlaces = 32 * Number.EPSILON;
@@ -56,13 +57,13 @@ export function proveDrawing(designed: DesignedDrawing, received: ReceivedDrawin
   // Of contours that cross each other none lies clearly in another: holes and area are for looking then; the curves are held to each other all the same.
   const unclear = meant.crossings.length > 0 ? 'look' : 'stop';
   const claims: Claim[] = [
-    within('Width X', 'mm', w, gw, side),
-    within('Height Y', 'mm', h, gh, side),
+    within('Width X', 'mm', [w, gw], side),
+    within('Height Y', 'mm', [h, gh], side),
     same('Contours', meant.contours, got.contours),
     same('Open contours', meant.open, got.open),
     same('Holes', meant.holes, got.holes, unclear),
-    within('Length', 'mm', meant.length, chords.length, pieces * 2 * rounding + turning * designed.approximated + meant.length * 1e-12),
-    softened(unclear, within('Area', 'mm2', meant.area, chords.area, meant.length * (rounding + designed.approximated) + Math.abs(meant.area) * 1e-12)),
+    within('Length', 'mm', [meant.length, chords.length], pieces * 2 * rounding + turning * designed.approximated + meant.length * 1e-12),
+    softened(unclear, within('Area', 'mm2', [meant.area, chords.area], meant.length * (rounding + designed.approximated) + Math.abs(meant.area) * 1e-12)),
   ];
   if (designed.format !== 'pdf') claims.push(...diameterClaims(designed.drawing, received, rounding), ...segmentClaims(designed, received.drawing));
   claims.push(...layersClaims(designed, received));
@@ -84,7 +85,7 @@ export function proveDrawing(designed: DesignedDrawing, received: ReceivedDrawin
       ...patchClaims(patch, transformedDrawing(arrived, inverted(map)), { allowed: designed.allowed, rounding, approximated: designed.approximated }),
     );
   }
-  return evidenceOf(claims, [...received.findings, ...takenFinding(designed, w, h, gw, gh, side, received.taken)]);
+  return evidenceOf(claims, [...received.findings, ...takenFinding(designed, [w, h], [gw, gh], { side: side, taken: received.taken })]);
 }
 
 /** Depths as they were meant against those that a machine reads out of the names in the file. */
@@ -142,19 +143,19 @@ function foldClaims(designed: DesignedDrawing, fold: NonNullable<DesignedDrawing
   const limit = foldBackLimit(pattern) + designed.allowed + 2 * (allowed.rounding + allowed.approximated);
   const claims = [
     atMost('Fold-back', 'mm', limit, found.distance),
-    within('Thickness, folded', 'mm', pattern.thickness, pattern.thickness + found.thickness, Math.max(0.01, pattern.thickness * 0.021, pattern.spread)),
+    within('Thickness, folded', 'mm', [pattern.thickness, pattern.thickness + found.thickness], Math.max(0.01, pattern.thickness * 0.021, pattern.spread)),
   ];
   const volume = foldedVolume({ ...pattern, area: checkArea(cut) });
   if (!heldByItself(pattern)) {
     claims.push(
-      within('Volume, folded', 'mm3', pattern.volume, volume, pattern.volume * ((pattern.exact ? 0.005 : 0.03) + pattern.spread / pattern.thickness)),
+      within('Volume, folded', 'mm3', [pattern.volume, volume], pattern.volume * ((pattern.exact ? 0.005 : 0.03) + pattern.spread / pattern.thickness)),
     );
     return claims;
   }
   // Features were left out of the flat, so it is held against the flat as it was made: what the file loses shows all the same.
   const edges = cut.reduce((n, c) => n + lengthOfContour(c), 0);
   const off = edges * (allowed.rounding + allowed.approximated + designed.allowed) * pattern.thickness;
-  claims.push(within('Volume, less features', 'mm3', foldedVolume(pattern), volume, off + pattern.volume * 1e-6));
+  claims.push(within('Volume, less features', 'mm3', [foldedVolume(pattern), volume], off + pattern.volume * 1e-6));
   return claims;
 }
 
@@ -237,7 +238,7 @@ function textsClaim(designed: DesignedDrawing, received: ReceivedDrawing): Claim
 }
 
 /** When sizes differ by more than is allowed, the cause may have a name. */
-function takenFinding(designed: DesignedDrawing, w: number, h: number, gw: number, gh: number, side: number, taken: string): Finding[] {
+function takenFinding(designed: DesignedDrawing, [w, h]: P2, [gw, gh]: P2, { side, taken }: { side: number; taken: string }): Finding[] {
   const [meant, got] = w >= h ? [w, gw] : [h, gh];
   if (!(meant > 0) || !(got > 0) || (Math.abs(gw - w) <= side && Math.abs(gh - h) <= side)) return [];
   const known = factorFor(got, meant);

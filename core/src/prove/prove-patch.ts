@@ -31,7 +31,7 @@ export function patchClaims(patch: Patch, received: Drawing, { allowed, rounding
   const beyond = Math.max(0, back.border[1] - back.stated[1], back.stated[0] - back.border[0]);
   claims.push(
     atMost('Stretch along the border, beyond what is stated', '', 1e-4 + (4 * drawn) / back.shortest, beyond),
-    within('Area of the pieces', 'mm2', back.area.facets, back.area.received, back.length * (drawn + back.sag) + 1e-6),
+    within('Area of the pieces', 'mm2', [back.area.facets, back.area.received], back.length * (drawn + back.sag) + 1e-6),
   );
   return claims;
 }

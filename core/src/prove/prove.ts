@@ -31,15 +31,22 @@ export function prove(designed: Designed, received: Received | ReceivedFile): Ev
   const lost = exact ? { volume: 0, area: 0 } : designed.allowance;
   const meant = sizeOf(designed.box);
   const got = sizeOf(exact?.box ?? received.measures.box);
-  const lengths = ['Length X', 'Width Y', 'Height Z'].map((name, k) => within(name, 'mm', meant[k], got[k], 2 * dev + rounding));
+  const lengths = ['Length X', 'Width Y', 'Height Z'].map((name, k) => within(name, 'mm', [meant[k], got[k]], 2 * dev + rounding));
   const { measures, soundness } = received;
   const claims: Claim[] = [
     ...lengths,
     // What is not closed has no volume.
     ...(designed.closed
-      ? [within('Volume', 'mm3', designed.volume, exact?.volume ?? measures.volume, lost.volume + designed.area * rounding + Math.abs(designed.volume) * 1e-9)]
+      ? [
+          within(
+            'Volume',
+            'mm3',
+            [designed.volume, exact?.volume ?? measures.volume],
+            lost.volume + designed.area * rounding + Math.abs(designed.volume) * 1e-9,
+          ),
+        ]
       : []),
-    within('Area', 'mm2', designed.area, exact?.area ?? measures.area, lost.area + areaRounding(designed, rounding)),
+    within('Area', 'mm2', [designed.area, exact?.area ?? measures.area], lost.area + areaRounding(designed, rounding)),
     same('Closed', designed.closed ? 'yes' : 'no', soundness.closed ? 'yes' : 'no'),
     same('Shells', designed.shells, soundness.shells),
     same('Voids inside', designed.voids, voidsOf(received.mesh)),

@@ -1,4 +1,4 @@
-import type { Cutter, FileFormat, Receiver } from './receivers.ts';
+import type { Cutter, Receiver } from './receivers.ts';
 
 /** Common practice for a laser of some hundred watts in thin sheet; stated assumptions of the stand-in, not of any machine. */
 const laser: Cutter = {
@@ -18,14 +18,10 @@ const laser: Cutter = {
 };
 
 /** What a machine for sheets has in common with printers: a bed, limits, a name. */
-function flatMachine(id: string, name: string, process: string, formats: FileFormat[], bed: [number, number, number]): Omit<Receiver, 'cutter'> {
+function flatMachine(machine: Pick<Receiver, 'id' | 'name' | 'process' | 'formats' | 'bed'>): Omit<Receiver, 'cutter'> {
   return {
-    id,
-    name,
-    process,
-    formats,
+    ...machine,
     unit: 'mm',
-    bed,
     bead: 0,
     mostTriangles: 0,
     mostBytes: 50_000_000,
@@ -93,15 +89,15 @@ export const readyReceivers: readonly Receiver[] = [
     spacing: 10,
   },
   {
-    ...flatMachine('swift', 'Swift', 'laser, sheet', ['dxf', 'svg'], [900, 600, 12]),
+    ...flatMachine({ id: 'swift', name: 'Swift', process: 'laser, sheet', formats: ['dxf', 'svg'], bed: [900, 600, 12] }),
     cutter: { ...laser, versions: ['R12', '2000'], curves: false, readsUnit: false, perInch: null, kerf: 0.16 },
   },
   {
-    ...flatMachine('plover', 'Plover', 'laser, hobby', ['svg', 'dxf'], [400, 300, 6]),
+    ...flatMachine({ id: 'plover', name: 'Plover', process: 'laser, hobby', formats: ['svg', 'dxf'], bed: [400, 300, 6] }),
     cutter: { ...laser, versions: ['R12', '2000', '2018'], curves: true, readsUnit: true, perInch: 96, kerf: 0.2, feed: 900 },
   },
   {
-    ...flatMachine('martin', 'Martin', 'router, sheet', ['dxf', 'svg'], [2440, 1220, 40]),
+    ...flatMachine({ id: 'martin', name: 'Martin', process: 'router, sheet', formats: ['dxf', 'svg'], bed: [2440, 1220, 40] }),
     cutter: {
       kind: 'router',
       versions: ['R12', '2000', '2018'],
@@ -119,11 +115,11 @@ export const readyReceivers: readonly Receiver[] = [
     },
   },
   {
-    ...flatMachine('pipit', 'Pipit', 'paper templates', ['pdf', 'svg'], [841, 594, 1]),
+    ...flatMachine({ id: 'pipit', name: 'Pipit', process: 'paper templates', formats: ['pdf', 'svg'], bed: [841, 594, 1] }),
     cutter: { ...laser, kind: 'template', versions: [], curves: true, readsUnit: true, perInch: null, kerf: 0, margin: 0 },
   },
   {
-    ...flatMachine('dunlin', 'Dunlin', 'knife table, cloth and film', ['dxf', 'svg'], [6000, 1800, 20]),
+    ...flatMachine({ id: 'dunlin', name: 'Dunlin', process: 'knife table, cloth and film', formats: ['dxf', 'svg'], bed: [6000, 1800, 20] }),
     cutter: {
       ...laser,
       versions: ['R12', '2000', '2018'],
@@ -136,13 +132,13 @@ export const readyReceivers: readonly Receiver[] = [
     },
   },
   {
-    ...flatMachine('curlew', 'Curlew', 'tube bender', ['step', 'pdf'], [6000, 2000, 2000]),
+    ...flatMachine({ id: 'curlew', name: 'Curlew', process: 'tube bender', formats: ['step', 'pdf'], bed: [6000, 2000, 2000] }),
     spacing: 0,
     clearance: 0,
     bender: { dies: [24, 32, 45, 70, 90, 120], clamp: 50, leastRadius: 1.5, longest: 6000, rules: [] },
   },
   {
-    ...flatMachine('dipper', 'Dipper', 'board shop', [], [500, 400, 3.2]),
+    ...flatMachine({ id: 'dipper', name: 'Dipper', process: 'board shop', formats: [], bed: [500, 400, 3.2] }),
     spacing: 0,
     clearance: 0,
     boardShop: { leastHole: 0.3, leastSlot: 1, leastWeb: 0.5, leastRing: 0.15, leastClearance: 0.2, leastText: 0.8, innerRadius: 0.5, largest: [400, 500] },

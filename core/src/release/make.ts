@@ -187,7 +187,7 @@ async function meshGroup(row: ReleaseRow, geometryOf: GeometryOf, tools: Tools, 
     list.push({ name: source.summary.name, partNumber: source.number || null, colour: source.summary.colour, mesh, places, lost: source.summary.lost });
   }
   const as = { format: line.format, encoding: 'binary' as const, unit: line.unit, title, quads: false };
-  const made = await makeTogether(list, as, receiver, row.name, tools, keep);
+  const made = await makeTogether(list, as, { receiver: receiver, fileName: row.name }, { tools: tools, keep: keep });
   return { ...made, evidence: withFindings(made.evidence, bed ? [...findings, ...bedFindings(list, receiver.bed)] : findings) };
 }
 

@@ -83,7 +83,12 @@ export function printOf(part: PlanPart): PartPrint {
  * Lays a release out: which part goes where under which name. Clashes are found before anything is made.
  * @throws Unusable when nothing is chosen; or, unless `preview`, when names clash and the recipe says stop.
  */
-export function planned(parts: readonly PlanPart[], sources: readonly SourceFile[], recipe: ReleaseRecipe, program: string, preview = false): Plan {
+export function planned(
+  parts: readonly PlanPart[],
+  sources: readonly SourceFile[],
+  recipe: ReleaseRecipe,
+  { program, preview = false }: { program: string; preview?: boolean },
+): Plan {
   // One each: by part, then by line, so that files of one part stand together. Groups follow.
   const drafts = parts.flatMap((part) =>
     recipe.lines.filter((l) => l.group === 'each').flatMap((line) => takenBy(line.choose, [part]).map((taken) => alone(taken, line, recipe))),

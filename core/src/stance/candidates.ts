@@ -43,8 +43,7 @@ export async function stanceCandidates(
   mesh: Mesh,
   limit: number,
   engine: Engine,
-  most = 8,
-  progress: (share: number) => boolean | void = () => {},
+  { most = 8, progress = () => {} }: { most?: number; progress?: (share: number) => boolean | void } = {},
 ): Promise<StanceCandidate[] | null> {
   const light = mesh.triangles.length / 3 > judged ? await collapsedTo(mesh, judged) : mesh;
   const measures = measureMesh(mesh);

@@ -58,7 +58,7 @@ async function planOf(db: Database, jobId: string, recipe: ReleaseRecipe, previe
   if (!job) throw new Unusable('no-such-job', 'There is no such job.', 'Go back to the list of jobs.');
   const { parts, sources } = await releaseParts(db, jobId);
   const whole = { ...recipe, job: recipe.job || job.name };
-  return { ...planned(parts, sources, whole, program, preview), given: new Map(parts.map((p) => [p.key, p])) };
+  return { ...planned(parts, sources, whole, { program, preview }), given: new Map(parts.map((p) => [p.key, p])) };
 }
 
 /** What a release would make, without making it: names and clashes. */

@@ -10,50 +10,32 @@ export function soundnessFindings(
   shells: string | null = null,
 ): Finding[] {
   const findings: Finding[] = [];
-  const push = (code: string, severity: Severity, count: number, message: string, remedy: string) => {
+  const push = (code: string, severity: Severity, count: number, [message, remedy]: readonly [message: string, remedy: string]) => {
     if (count > 0) findings.push({ code, severity, count, message, remedy });
   };
-  push(
-    'open-edges',
-    'stop',
-    sound.openEdges,
+  push('open-edges', 'stop', sound.openEdges, [
     `Not closed: ${n(sound.openEdges)} open edges.`,
     'Close the holes in the program that made it; the light table shows where they are.',
-  );
-  push(
-    'non-manifold-edges',
-    'stop',
-    sound.nonManifoldEdges,
+  ]);
+  push('non-manifold-edges', 'stop', sound.nonManifoldEdges, [
     `${n(sound.nonManifoldEdges)} edges have more than two triangles.`,
     'Take out doubled or inner faces in the program that made it.',
-  );
-  push(
-    'flipped-triangles',
-    'stop',
-    sound.flippedEdges,
+  ]);
+  push('flipped-triangles', 'stop', sound.flippedEdges, [
     `${n(sound.flippedEdges)} edges lie between triangles that face opposite ways.`,
     'Make the normals agree in the program that made it.',
-  );
-  push(
-    'degenerate-triangles',
-    'look',
-    sound.degenerateTriangles,
+  ]);
+  push('degenerate-triangles', 'look', sound.degenerateTriangles, [
     `${n(sound.degenerateTriangles)} triangles have no area.`,
     'They are harmless to most software; export again with welded vertices to be rid of them.',
-  );
-  push(
-    'several-shells',
-    'look',
-    sound.shells > 1 ? sound.shells : 0,
+  ]);
+  push('several-shells', 'look', sound.shells > 1 ? sound.shells : 0, [
     `${n(sound.shells)} separate shells where one part is meant${shells === null ? '' : `: ${shells}`}.`,
     'Check whether they are loose pieces, a cavity, or bodies that were never joined.',
-  );
-  push(
-    'inside-out',
-    'stop',
-    volume < 0 && sound.openEdges === 0 ? 1 : 0,
+  ]);
+  push('inside-out', 'stop', volume < 0 && sound.openEdges === 0 ? 1 : 0, [
     'The mesh is inside out: its volume is below zero.',
     'Turn its normals around in the program that made it.',
-  );
+  ]);
   return findings;
 }
