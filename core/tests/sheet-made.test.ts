@@ -48,7 +48,7 @@ describe('formed and fastened features', () => {
   test('a bracket with a dimple and a welded nut becomes the clean bracket: area, outline and holes', async () => {
     const nutAt = b.moved(nut(), [-18, 12, 0]);
     const drill = b.moved(bore(2.5), [-18, 12, 0]);
-    const flat = await flatOf(foldedPart(b, t, wall, [cap(), nutAt], [hollow(), drill]), k5);
+    const flat = await flatOf(foldedPart(b, t, wall, { also: [cap(), nutAt], less: [hollow(), drill] }), k5);
     expect(flat.features.map((f) => [f.kind, f.side]).sort()).toEqual([['boss', 'up'], ['dimple', 'up']]); // prettier-ignore
     // The hole under the nut stays; nothing else differs from the plain bracket.
     expect(flat.area).toBeCloseTo(plain.area - Math.PI * 2.5 ** 2, 6);
@@ -64,12 +64,18 @@ describe('formed and fastened features', () => {
     expect(marks).toHaveLength(2);
   });
   const kinds: [string, () => Solid, string, string, number][] = [
-    ['stud on the up side', () => foldedPart(b, t, wall, [b.cylinder([50, 25, 0], [0, 0, 1], 3, 12)]), 'boss', 'up', 0],
-    ['stud on the down side', () => foldedPart(b, t, wall, [b.cylinder([50, 25, -t], [0, 0, -1], 3, 12)]), 'boss', 'down', 0],
-    ['dimple', () => foldedPart(b, t, wall, [cap()], [hollow()]), 'dimple', 'up', 0],
-    ['engraved pocket', () => foldedPart(b, t, wall, [], [box([40, 20, -0.5], [12, 8, 5])]), 'pocket', 'down', 0],
-    ['extruded hole', () => foldedPart(b, t, wall, [b.cylinder([50, 25, 0], [0, 0, 1], 5, 4)], [bore(3.5)]), 'extruded hole', 'up', 0],
-    ['welded nut below', () => foldedPart(b, t, wall, [b.moved(nut(), [0, 0, -5 - t])], [b.cylinder([50, 25, -20], [0, 0, 1], 2, 40)]), 'boss', 'down', 2],
+    ['stud on the up side', () => foldedPart(b, t, wall, { also: [b.cylinder([50, 25, 0], [0, 0, 1], 3, 12)] }), 'boss', 'up', 0],
+    ['stud on the down side', () => foldedPart(b, t, wall, { also: [b.cylinder([50, 25, -t], [0, 0, -1], 3, 12)] }), 'boss', 'down', 0],
+    ['dimple', () => foldedPart(b, t, wall, { also: [cap()], less: [hollow()] }), 'dimple', 'up', 0],
+    ['engraved pocket', () => foldedPart(b, t, wall, { also: [], less: [box([40, 20, -0.5], [12, 8, 5])] }), 'pocket', 'down', 0],
+    ['extruded hole', () => foldedPart(b, t, wall, { also: [b.cylinder([50, 25, 0], [0, 0, 1], 5, 4)], less: [bore(3.5)] }), 'extruded hole', 'up', 0],
+    [
+      'welded nut below',
+      () => foldedPart(b, t, wall, { also: [b.moved(nut(), [0, 0, -5 - t])], less: [b.cylinder([50, 25, -20], [0, 0, 1], 2, 40)] }),
+      'boss',
+      'down',
+      2,
+    ],
   ];
   test.each(kinds)('%s is found, listed and healed', (_, make, kind, side, hole) => {
     for (const leaves of ['nothing', 'centre', 'outline'] as const) {
@@ -89,7 +95,7 @@ describe('formed and fastened features', () => {
       b.raised([0, -t], [{ to: [11, -t] }, { to: [11, 3.2] }, { to: [4, 0] }, { to: [0, -t] }], 20),
       [1, 0, 0, 40, 0, 0, 1, 14, 0, 1, 0, 0],
     );
-    const flat = flatHere(foldedPart(b, t, wall, [outer], [inner]), k5);
+    const flat = flatHere(foldedPart(b, t, wall, { also: [outer], less: [inner] }), k5);
     expect(flat.features.length).toBeGreaterThan(0);
     expect(flat.area).toBeCloseTo(plain.area, 4);
     // A tab cut free on three sides and bent up out of a window.
@@ -105,7 +111,7 @@ describe('formed and fastened features', () => {
       b.revolved([0, -t - 1], [{ to: [2, -t - 1] }, { to: [2, -t + 0.5] }, { to: [4, 0.5] }, { to: [0, 0.5] }, { to: [0, -t - 1] }]),
       [50, 25, 0],
     );
-    const make = () => foldedPart(b, t, wall, [], [sink]);
+    const make = () => foldedPart(b, t, wall, { also: [], less: [sink] });
     const wide = flatHere(make(), { ...k5, countersinks: 'cut-side' });
     const holes = (f: Pattern) => roundHoles(f.drawing).map((h) => h.r).sort((p, q) => p - q); // prettier-ignore
     // The cone runs from 2 to 4 over 2 mm and ends 0.5 mm above: 3.5 where it meets the up side.
@@ -253,7 +259,7 @@ describe('fold-back', () => {
     expect(claim(short.evidence, 'Fold-back')!.verdict).toBe('stop');
   });
   test('a flat that left a dimple out is held against the clean bracket by volume, and a hole that the file lost is a stop', async () => {
-    const healed = flatHere(foldedPart(b, t, wall, [cap()], [hollow()]), k5);
+    const healed = flatHere(foldedPart(b, t, wall, { also: [cap()], less: [hollow()] }), k5);
     const good = claim((await written(healed, 'dxf')).evidence, 'Volume, less features')!;
     expect(good.verdict).toBe('clear');
     // By hand: plate less its hole, a quarter of a tube of radii 3 and 5 along 50, flange less its hole.
@@ -402,7 +408,7 @@ describe('tall-kite flatten', () => {
     const bad = run('flatten', tube, '--format', 'dxf', '--out', folder, '--json');
     expect(bad.status).toBe(2);
     expect(JSON.parse(bad.stdout).error).toMatchObject({ code: 'closed-tube', message: expect.stringContaining('closes on itself') });
-    const studded = step('stud.step', foldedPart(b, t, wall, [b.cylinder([50, 25, 0], [0, 0, 1], 3, 12)]));
+    const studded = step('stud.step', foldedPart(b, t, wall, { also: [b.cylinder([50, 25, 0], [0, 0, 1], 3, 12)] }));
     expect(run('flatten', studded, '--format', 'dxf', '--out', folder).status).toBe(1);
     expect(run('flatten', studded, '--format', 'dxf', '--leave-out', 'none', '--out', folder).status).toBe(2);
     expect(run('flatten', studded, '--k', '0.4', '--rule', 'din6935', '--out', folder)).toMatchObject({

@@ -198,7 +198,7 @@ describe('round parts', () => {
     const [t, r, a] = [2, 6, 2];
     // Along the bisector of the bend: through its axis at 45 degrees.
     const drill = b.cylinder([60, 20, r], [Math.SQRT1_2, 0, -Math.SQRT1_2], a, 30);
-    const solid = foldedPart(b, t, angle({}, { radius: r }), [], [drill]);
+    const solid = foldedPart(b, t, angle({}, { radius: r }), { also: [], less: [drill] });
     const flat = flatHere(solid, k(0.4));
     const hole = flat.drawing.layers.find((l) => l.name === 'HOLES')!.contours[0];
     const points = flattened(hole.segments, 1e-4);

@@ -72,7 +72,7 @@ export function sheetBracket(b: SolidBuilder): Solid {
     Array.from({ length: 6 }, (_, i) => ({ to: [32 + 6 * Math.cos(((i + 1) * Math.PI) / 3), 34 + 6 * Math.sin(((i + 1) * Math.PI) / 3)] as P2 })),
     5,
   );
-  return foldedPart(b, t, back, [cap, nut], [hollow, b.cylinder([32, 34, -t - 1], [0, 0, 1], 2.5, 20)]);
+  return foldedPart(b, t, back, { also: [cap, nut], less: [hollow, b.cylinder([32, 34, -t - 1], [0, 0, 1], 2.5, 20)] });
 }
 
 /** Enclosure tray: four sides with returns whose corners are mitred, vents in the floor. */

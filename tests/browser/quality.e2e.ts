@@ -45,7 +45,7 @@ async function unfolded(): Promise<void> {
 async function angleFile(): Promise<string> {
   const b = new SolidBuilder(await workingKernel());
   const wall = { outline: [[0, 0], [40, 0], [40, 30], [0, 30]] as [number, number][] }; // prettier-ignore
-  const shape = foldedPart(b, 2, { ...wall, flanges: [{ from: [40, 0], to: [40, 30], angle: 90, radius: 2, up: true, wall: { outline: [[0, 0], [30, 0], [30, 20], [0, 20]] } }] }, [b.cylinder([15, 15, 0], [0, 0, 1], 3, 8)]); // prettier-ignore
+  const shape = foldedPart(b, 2, { ...wall, flanges: [{ from: [40, 0], to: [40, 30], angle: 90, radius: 2, up: true, wall: { outline: [[0, 0], [30, 0], [30, 20], [0, 20]] } }] }, { also: [b.cylinder([15, 15, 0], [0, 0, 1], 3, 8)] }); // prettier-ignore
   const file = join(mkdtempSync(join(tmpdir(), 'tall-kite-quality-')), 'angle.step');
   writeFileSync(file, b.step('angle', [{ name: 'angle', colour: '#8a93a6', shape, places: [[0, 0, 0]] }]));
   return file;

@@ -36,7 +36,7 @@ async function files(): Promise<{ bracket: string; tube: string }> {
         { from: [0, 50], to: [0, 0], angle: 45, radius: 2, up: true, wall: { outline: rect(50, 20), holes: [{ at: [25, 10], r: 2 }] } },
       ],
     },
-    [b.cylinder([50, 25, 0], [0, 0, 1], 3, 12)],
+    { also: [b.cylinder([50, 25, 0], [0, 0, 1], 3, 12)] },
   );
   const tube = b.cut(b.cylinder([0, 0, 0], [0, 0, 1], 20, 50), b.cylinder([0, 0, -1], [0, 0, 1], 18, 60));
   const write = (name: string, shape: typeof tube) => {

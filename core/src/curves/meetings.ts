@@ -67,6 +67,12 @@ interface Couple {
   j: number;
 }
 
+/** A meeting of two curves at a small angle, rad. */
+interface Grazing extends Couple {
+  at: P2;
+  angle: number;
+}
+
 class Search {
   readonly found: Meetings = { doubles: [], overlaps: [], crossings: [], touches: [], bounded: false };
   /** Lines and arcs, the chords of curves too, with the segment that each is of. */
@@ -75,7 +81,7 @@ class Search {
   private readonly shared = new Map<number, Couple & { size: number; at: P2 }>();
   private readonly seen = new Map<number, P2[]>();
   /** Meetings of curves at a small angle: two near each other may be one touch, cut by the chords that stand for the curve. */
-  private readonly grazing = new Map<number, (Couple & { at: P2; angle: number })[]>();
+  private readonly grazing = new Map<number, Grazing[]>();
   private readonly ends: readonly (readonly [P2, P2])[];
   private readonly all: readonly Segment[];
   private readonly tolerance: number;
@@ -146,22 +152,14 @@ class Search {
   /** One place where two pieces meet. */
   private meet(a: number, b: number, at: P2, tangent: boolean): void {
     const [i, j] = [this.owner[a], this.owner[b]];
-    const near = (p: P2) => distance(p, at) <= 2 * this.tolerance;
-    const [start, end] = this.ends[i];
     // A closed curve comes back to its own start.
-    if (i === j && near(start) && near(end)) return;
-    const isEnd = (k: number) => !isFull(this.all[k]) && (near(this.ends[k][0]) || near(this.ends[k][1]));
-    const [endI, endJ] = [isEnd(i), isEnd(j)];
+    if (i === j && this.ends[i].every((p) => distance(p, at) <= 2 * this.tolerance)) return;
+    const [endI, endJ] = [this.isEnd(i, at), this.isEnd(j, at)];
     if (endI && endJ) return;
     const key = i * this.all.length + j;
     if (!tangent && !endI && !endJ && (isCurve(this.all[i]) || isCurve(this.all[j]))) {
       const angle = angleBetween(this.pieces[a], this.pieces[b], at);
-      if (angle < grazingAngle) {
-        const list = this.grazing.get(key);
-        if (list) list.push({ at, angle, i, j });
-        else this.grazing.set(key, [{ at, angle, i, j }]);
-        return;
-      }
+      if (angle < grazingAngle) return this.mayGraze(key, { at, angle, i, j });
     }
     const places = this.seen.get(key);
     if (places?.some((p) => distance(p, at) <= 4 * this.tolerance)) return;
@@ -170,12 +168,22 @@ class Search {
     this.add(at, { i, j }, endI || endJ || tangent);
   }
 
+  private isEnd(i: number, at: P2): boolean {
+    return !isFull(this.all[i]) && this.ends[i].some((p) => distance(p, at) <= 2 * this.tolerance);
+  }
+
+  private mayGraze(key: number, meeting: Grazing): void {
+    const list = this.grazing.get(key);
+    if (list) list.push(meeting);
+    else this.grazing.set(key, [meeting]);
+  }
+
   private add(at: P2, { i, j }: Couple, touch: boolean): void {
     (touch ? this.found.touches : this.found.crossings).push({ at, size: 0, segments: i === j ? [i] : [i, j] });
   }
 
   /** Meetings of two curves at small angles: two that belong together are one touch. */
-  private graze(list: readonly (Couple & { at: P2; angle: number })[]): void {
+  private graze(list: readonly Grazing[]): void {
     const used = new Uint8Array(list.length);
     list.forEach((g, k) => {
       if (used[k]) return;

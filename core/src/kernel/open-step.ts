@@ -78,7 +78,7 @@ export function openStep(kernel: Kernel, bytes: Uint8Array, choices: ReadChoices
         solidsLeft: 0,
       };
       const tree: TreeNode[] = [];
-      for (let i = 1; i <= free.Length(); i++) tree.push(visit(walk, free.Value(i), [], identityRows, 0, null));
+      for (let i = 1; i <= free.Length(); i++) tree.push(visit(walk, free.Value(i), { above: [], place: identityRows, depth: 0, inherited: null }));
       const surfaces = sewLoose(walk, tree);
       return { tree, parts: walk.parts, surfaces, findings: oddities(walk, surfaces.length) };
     });
@@ -91,27 +91,21 @@ const counted = (n: number) => n.toLocaleString('en');
 
 function oddities(walk: Walk, surfaces: number): Finding[] {
   const findings: Finding[] = [];
-  const push = (code: string, severity: Finding['severity'], count: number, message: string, remedy: string) => {
+  const push = (code: string, severity: Finding['severity'], count: number, [message, remedy]: readonly [message: string, remedy: string]) => {
     if (count > 0) findings.push({ code, severity, count, message, remedy });
   };
   findings.push(...looseFindings({ faces: walk.loose.length, taken: walk.choices.surfaces, sewn: walk.sewn, within: walk.sewnWithin, open: surfaces }));
   findings.push(...solidsLeftOut(walk.solidsLeft));
   findings.push(...leftOutFindings({ curves: walk.curves, points: walk.points, notes: 0 }));
-  push('healed', 'look', walk.healed, `${counted(walk.healed)} solids failed the check of their geometry and were healed.`, 'Check size and holes once.');
-  push(
-    'unsound-solids',
-    walk.choices.bad === 'leave' ? 'look' : 'stop',
-    walk.unsound,
+  push('healed', 'look', walk.healed, [`${counted(walk.healed)} solids failed the check of their geometry and were healed.`, 'Check size and holes once.']);
+  push('unsound-solids', walk.choices.bad === 'leave' ? 'look' : 'stop', walk.unsound, [
     `${counted(walk.unsound)} solids fail the check of their geometry${walk.choices.bad === 'leave' ? ' and were left out, as chosen' : ''}.`,
     'Heal them in the program that made them, and export again.',
-  );
-  push(
-    'solids-unreadable',
-    'stop',
-    walk.failed,
+  ]);
+  push('solids-unreadable', 'stop', walk.failed, [
     `${counted(walk.failed)} solids could not be read and were left out.`,
     'Heal them in the program that made them, and export again.',
-  );
+  ]);
   if (walk.parts.length === 0) findings.push(noSolids(surfaces > 0));
   return findings;
 }
@@ -211,7 +205,15 @@ function readDocument(kernel: Kernel, file: string, kind: 'STEP' | 'IGES', keep:
   return document;
 }
 
-function visit(walk: Walk, label: Kernel, above: string[], place: number[], depth: number, inherited: string | null): TreeNode {
+/** Where a label stands: the names above it, its place, how deep, and the colour of what holds it. */
+interface Under {
+  above: string[];
+  place: number[];
+  depth: number;
+  inherited: string | null;
+}
+
+function visit(walk: Walk, label: Kernel, { above, place, depth, inherited }: Under): TreeNode {
   const { kernel } = walk;
   const tool = kernel.XCAFDoc_ShapeTool;
   heldDepth(depth);
@@ -231,16 +233,17 @@ function visit(walk: Walk, label: Kernel, above: string[], place: number[], dept
   if (tool.IsAssembly(target)) {
     const components = new kernel.TDF_LabelSequence_1();
     tool.GetComponents(target, components, false);
-    for (let i = 1; i <= components.Length(); i++) node.children.push(visit(walk, components.Value(i), path, here, depth + 1, colour));
+    for (let i = 1; i <= components.Length(); i++)
+      node.children.push(visit(walk, components.Value(i), { above: path, place: here, depth: depth + 1, inherited: colour }));
     components.delete();
     return node;
   }
-  node.parts = solidsOf(walk, target, path, here, colour);
+  node.parts = solidsOf(walk, target, { path, place: here, colour });
   return node;
 }
 
 /** The solids below a simple shape: each is a part, or one more of a part met before. */
-function solidsOf(walk: Walk, label: Kernel, path: string[], place: number[], colour: string | null): number[] {
+function solidsOf(walk: Walk, label: Kernel, { path, place, colour }: { path: string[]; place: number[]; colour: string | null }): number[] {
   const { kernel } = walk;
   const shape = kernel.XCAFDoc_ShapeTool.GetShape_2(label);
   const solids = explored(kernel, shape, 'TopAbs_SOLID', 'TopAbs_SHAPE');

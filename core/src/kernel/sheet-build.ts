@@ -36,9 +36,9 @@ const sum = (o: P3, ...terms: [P3, number][]): P3 => terms.reduce((s, [v, k]) =>
  * @param also further solids to be joined to it (bosses) before `less` is cut away (drilled holes).
  * @throws Unusable when the kernel can't join the pieces.
  */
-export function foldedPart(b: SolidBuilder, thickness: number, wall: WallSpec, also: Solid[] = [], less: Solid[] = []): Solid {
+export function foldedPart(b: SolidBuilder, thickness: number, wall: WallSpec, { also = [], less = [] }: { also?: Solid[]; less?: Solid[] } = {}): Solid {
   const pieces: Solid[] = [];
-  addWall(b, thickness, wall, { at: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] }, pieces);
+  addWall({ b, t: thickness, pieces }, wall, { at: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] });
   const whole = [...pieces, ...also].reduce((all, piece) => b.joined(all, piece));
   return less.length > 0 ? b.cut(whole, ...less) : whole;
 }
@@ -54,16 +54,26 @@ function polygon(b: SolidBuilder, points: readonly P2[], height: number, z: numb
   );
 }
 
-function addWall(b: SolidBuilder, t: number, wall: WallSpec, frame: Frame, pieces: Solid[]): void {
+/** What walls and flanges are built with, and where they go. */
+interface Building {
+  b: SolidBuilder;
+  /** Thickness, mm. */
+  t: number;
+  pieces: Solid[];
+}
+
+function addWall(building: Building, wall: WallSpec, frame: Frame): void {
+  const { b, t, pieces } = building;
   const plate = polygon(b, wall.outline, t, -t);
   const holes = (wall.holes ?? []).map((h) =>
     'r' in h ? b.cylinder([h.at[0], h.at[1], -t - 1], [0, 0, 1], h.r, t + 2) : polygon(b, h.polygon, t + 2, -t - 1),
   );
   pieces.push(b.placed(holes.length > 0 ? b.cut(plate, ...holes) : plate, rowsOf(frame)));
-  for (const flange of wall.flanges ?? []) addFlange(b, t, flange, frame, pieces);
+  for (const flange of wall.flanges ?? []) addFlange(building, flange, frame);
 }
 
-function addFlange(b: SolidBuilder, t: number, f: FlangeSpec, frame: Frame, pieces: Solid[]): void {
+function addFlange(building: Building, f: FlangeSpec, frame: Frame): void {
+  const { b, t, pieces } = building;
   const [ux, uy] = [f.from[0] - f.to[0], f.from[1] - f.to[1]];
   const length = Math.hypot(ux, uy);
   if (!(length > 0)) throw new Unusable('build-failed', 'A flange has no edge.', 'Give two different points.');
@@ -96,5 +106,5 @@ function addFlange(b: SolidBuilder, t: number, f: FlangeSpec, frame: Frame, piec
     y: sum([0, 0, 0], [away, c], [frame.z, sign * s]),
     z: sum([0, 0, 0], [frame.z, c], [away, -sign * s]),
   };
-  addWall(b, t, f.wall, next, pieces);
+  addWall(building, f.wall, next);
 }

@@ -94,6 +94,7 @@ export function printReport(
   const measures = measureMesh(mesh);
   const box = boxOf(mesh.positions);
   const sections: CrossSection[] = [];
+  const hanging: CrossSection[] = [];
   const report: PrintReport = {
     layers: layers.length,
     layer: choice.layer,
@@ -117,22 +118,22 @@ export function printReport(
   try {
     for (const layer of layers) sections.push(sectionOf(engine, layer));
     let material = 0;
-    const hanging: CrossSection[] = [];
     for (let k = 0; k < layers.length; k++) {
       if (k % 8 === 0 && progress(0.3 + (0.6 * k) / layers.length) === true) return null;
       const here = sections[k];
       const area = here.area();
       if (area <= 0) continue;
-      material += laid(here, sections[k + 1], sections[k - 1], choice, area, report);
-      if (k > 0) lookBelow(here, sections[k - 1], layers[k].z - box.min[2], choice, report, hanging);
+      beadsAcross(here, area, choice.bead, report);
+      material += laid(here, [sections[k + 1], sections[k - 1]], area, choice);
+      if (k > 0) lookBelow(here, sections[k - 1], layers[k].z - box.min[2], { choice, report, hanging });
     }
-    let support = 0;
-    if (choice.support && hanging.length > 0) support = supportBelow(engine, sections, layers, box.min[2], choice, hanging);
-    for (const h of hanging) h.delete();
-    report.supportVolume = support;
-    estimate(report, material + support * assumptions.supportInfill, choice);
+    if (choice.support && hanging.length > 0) {
+      const standing = sections.map((section, k) => ({ section, z: layers[k].z - box.min[2] }));
+      report.supportVolume = supportBelow(engine, standing, choice.layer, hanging);
+    }
+    estimate(report, material + report.supportVolume * assumptions.supportInfill, choice);
   } finally {
-    for (const s of sections) s.delete();
+    for (const s of [...sections, ...hanging]) s.delete();
   }
   if (!Number.isFinite(report.leastBeads)) report.leastBeads = 0;
   report.findings = findingsOf(report, choice);
@@ -146,24 +147,15 @@ export function sectionOf(engine: Engine, layer: Layer): CrossSection {
   return contours.length === 0 ? engine.CrossSection.square([0, 0]) : new engine.CrossSection(contours, 'Positive');
 }
 
-/** Volume of material in a layer (mm3), with how many beads its walls take. */
-function laid(
-  here: CrossSection,
-  up: CrossSection | undefined,
-  down: CrossSection | undefined,
-  choice: PrintChoice,
-  area: number,
-  report: PrintReport,
-): number {
-  const { bead, layer, walls, infill } = choice;
+/** Volume of material in a layer (mm3). @param beside the layers above and below, where there are any */
+function laid(here: CrossSection, beside: readonly (CrossSection | undefined)[], area: number, { bead, layer, walls, infill }: PrintChoice): number {
   const wide = Math.max(1, walls);
   const inside = here.offset(-bead * wide, 'Miter', 2);
   const inner = inside.area();
   inside.delete();
-  beadsAcross(here, area, bead, report);
   // Faces that show above or below are laid solid for a few layers.
   let exposed = 0;
-  for (const other of [up, down]) {
+  for (const other of beside) {
     if (!other) {
       exposed += inner;
       continue;
@@ -211,8 +203,14 @@ function beadsAcross(here: CrossSection, area: number, bead: number, report: Pri
   if (!Number.isFinite(report.leastBeads)) report.leastBeads = 5;
 }
 
+interface Looking {
+  choice: PrintChoice;
+  report: PrintReport;
+  hanging: CrossSection[];
+}
+
 /** What of a layer has nothing, or too little, below it. */
-function lookBelow(here: CrossSection, below: CrossSection, z: number, choice: PrintChoice, report: PrintReport, hanging: CrossSection[]): void {
+function lookBelow(here: CrossSection, below: CrossSection, z: number, { choice, report, hanging }: Looking): void {
   const bare = here.subtract(below);
   const area = bare.area();
   if (area <= choice.bead * choice.bead * 0.25) {
@@ -243,17 +241,16 @@ function lookBelow(here: CrossSection, below: CrossSection, z: number, choice: P
 }
 
 /** Support from each hanging piece down to the part or the bed, layer by layer from the top, mm3. */
-function supportBelow(engine: Engine, sections: CrossSection[], layers: Layer[], bottom: number, choice: PrintChoice, hanging: CrossSection[]): number {
+function supportBelow(engine: Engine, sections: readonly { section: CrossSection; z: number }[], layer: number, hanging: readonly CrossSection[]): number {
   let column = engine.CrossSection.square([0, 0]);
   let volume = 0;
-  for (let k = layers.length - 1; k >= 0; k--) {
-    const z = layers[k].z - bottom;
-    const free = column.subtract(sections[k]);
-    volume += free.area() * choice.layer;
+  for (const { section, z } of [...sections].reverse()) {
+    const free = column.subtract(section);
+    volume += free.area() * layer;
     column.delete();
     column = free;
     for (const over of hanging as (CrossSection & { z?: number })[]) {
-      if (Math.abs((over.z ?? -1) - z) > choice.layer / 4) continue;
+      if (Math.abs((over.z ?? -1) - z) > layer / 4) continue;
       const more = column.add(over);
       column.delete();
       column = more;
@@ -273,46 +270,31 @@ function estimate(report: PrintReport, material: number, choice: PrintChoice): v
 
 function findingsOf(r: PrintReport, choice: PrintChoice): Finding[] {
   const out: Finding[] = [];
-  const push = (code: string, severity: Finding['severity'], count: number, message: string, remedy: string) => {
+  const push = (code: string, severity: Finding['severity'], count: number, [message, remedy]: readonly [message: string, remedy: string]) => {
     if (count > 0) out.push({ code, severity, count, message, remedy });
   };
-  push(
-    'open-layers',
-    'stop',
-    r.openLayers,
+  push('open-layers', 'stop', r.openLayers, [
     `${n(r.openLayers)} of ${n(r.layers)} layers have contours that do not close.`,
     'Mend the mesh on the Soundness step and write it again.',
-  );
-  push(
-    'islands',
-    'look',
-    r.islands.length,
+  ]);
+  push('islands', 'look', r.islands.length, [
     `Something begins in the air ${n(r.islands.length)} times, first at ${r.islands[0]?.z.toFixed(1)} mm.`,
     'Choose another stance, or print with support.',
-  );
-  push(
-    'thin-walls',
-    r.unfilled * choice.layer > 0.02 * Math.abs(r.meshVolume) ? 'stop' : 'look',
-    r.thinLayers,
+  ]);
+  push('thin-walls', r.unfilled * choice.layer > 0.02 * Math.abs(r.meshVolume) ? 'stop' : 'look', r.thinLayers, [
     `In ${n(r.thinLayers)} layers a wall is thinner than one bead of ${choice.bead} mm and stays unfilled.`,
     'Make the wall thicker, or choose a receiver with a finer bead.',
-  );
-  push(
-    'hanging',
-    'look',
-    r.hanging > 1 ? 1 : 0,
+  ]);
+  push('hanging', 'look', r.hanging > 1 ? 1 : 0, [
     `${r.hanging.toFixed(0)} mm² in all hang over further than ${choice.overhang}°.`,
     choice.support ? 'Support is counted in; another stance may need less.' : 'Choose another stance, or print with support.',
-  );
-  push('several-bodies', 'look', r.bodies > 1 ? r.bodies : 0, `${n(r.bodies)} separate bodies are in the file.`, 'Join them if one part is meant.');
+  ]);
+  push('several-bodies', 'look', r.bodies > 1 ? r.bodies : 0, [`${n(r.bodies)} separate bodies are in the file.`, 'Join them if one part is meant.']);
   const off = Math.abs(r.slicedVolume - r.meshVolume) / Math.max(1e-9, Math.abs(r.meshVolume));
-  push(
-    'volume-differs',
-    'look',
-    off > 0.02 ? 1 : 0,
+  push('volume-differs', 'look', off > 0.02 ? 1 : 0, [
     `The layers hold ${(100 * off).toFixed(1)} % more or less than the part.`,
     'Choose a thinner layer, or mend the mesh.',
-  );
+  ]);
   return out;
 }
 

@@ -57,37 +57,49 @@ export function dropOn({ mesh: { positions: p, triangles: t }, at, cell, columns
   const c1 = Math.min(columns - 1, Math.floor((x + r - at[0]) / cell));
   const r0 = Math.max(0, Math.floor((y - r - at[1]) / cell));
   const r1 = Math.min(rows - 1, Math.floor((y + r - at[1]) / cell));
+  const put: Put = { x, y, r, ball: bit.kind === 'ball' };
   let tip = -Infinity;
   for (let row = r0; row <= r1; row++)
     for (let c = c0; c <= c1; c++)
       for (let k = starts[row * columns + c]; k < starts[row * columns + c + 1]; k++) {
         const i = list[k] * 3;
-        tip = Math.max(tip, onTriangle(p, t[i] * 3, t[i + 1] * 3, t[i + 2] * 3, x, y, r, bit.kind === 'ball'));
+        tip = Math.max(tip, onTriangle(p, [t[i] * 3, t[i + 1] * 3, t[i + 2] * 3], put));
       }
   return tip;
 }
 
-function onTriangle(p: Float64Array, a: number, b: number, c: number, x: number, y: number, r: number, ball: boolean): number {
-  let tip = onFace(p, a, b, c, x, y, r, ball);
+/** A bit over a place, its radius, mm. */
+interface Put {
+  x: number;
+  y: number;
+  r: number;
+  ball: boolean;
+}
+
+type Three = readonly [number, number, number];
+
+function onTriangle(p: Float64Array, corners: Three, put: Put): number {
+  const [a, b, c] = corners;
+  let tip = onFace(p, corners, put);
   for (const [s, e] of [
     [a, b],
     [b, c],
     [c, a],
   ]) {
     // prettier-ignore
-    tip = Math.max(tip, onCorner(p, s, x, y, r, ball), onEdge(p, s, e, x, y, r, ball));
+    tip = Math.max(tip, onCorner(p, s, put), onEdge(p, s, e, put));
   }
   return tip;
 }
 
-function onCorner(p: Float64Array, a: number, x: number, y: number, r: number, ball: boolean): number {
+function onCorner(p: Float64Array, a: number, { x, y, r, ball }: Put): number {
   const away = (p[a] - x) ** 2 + (p[a + 1] - y) ** 2;
   if (away > r * r) return -Infinity;
   return p[a + 2] - (ball ? r - Math.sqrt(r * r - away) : 0);
 }
 
 /** A ball's touching point lies a radius along the face's normal; a disc's on its rim, up the slope. */
-function onFace(p: Float64Array, a: number, b: number, c: number, x: number, y: number, r: number, ball: boolean): number {
+function onFace(p: Float64Array, [a, b, c]: Three, { x, y, r, ball }: Put): number {
   const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
   const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
   let [nx, ny, nz] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
@@ -107,7 +119,7 @@ function onFace(p: Float64Array, a: number, b: number, c: number, x: number, y: 
 }
 
 /** The point of an edge at which a bit rests: a section of the bit by the upright plane through the edge. */
-function onEdge(p: Float64Array, a: number, b: number, x: number, y: number, r: number, ball: boolean): number {
+function onEdge(p: Float64Array, a: number, b: number, { x, y, r, ball }: Put): number {
   const [dx, dy, dz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
   const length = Math.hypot(dx, dy);
   if (length === 0) return -Infinity;
