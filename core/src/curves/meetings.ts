@@ -157,7 +157,8 @@ class Search {
     const [endI, endJ] = [this.isEnd(i, at), this.isEnd(j, at)];
     if (endI && endJ) return;
     const key = i * this.all.length + j;
-    if (!tangent && !endI && !endJ && (isCurve(this.all[i]) || isCurve(this.all[j]))) {
+    const touch = endI || endJ || tangent;
+    if (!touch && (isCurve(this.all[i]) || isCurve(this.all[j]))) {
       const angle = angleBetween(this.pieces[a], this.pieces[b], at);
       if (angle < grazingAngle) return this.mayGraze(key, { at, angle, i, j });
     }
@@ -165,7 +166,7 @@ class Search {
     if (places?.some((p) => distance(p, at) <= 4 * this.tolerance)) return;
     if (places) places.push(at);
     else this.seen.set(key, [at]);
-    this.add(at, { i, j }, endI || endJ || tangent);
+    this.add(at, { i, j }, touch);
   }
 
   private isEnd(i: number, at: P2): boolean {
