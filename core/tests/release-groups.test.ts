@@ -51,7 +51,7 @@ async function released(sources: Source[], recipe: object, list: PartsRow[] = []
     kept.set(name, bytes);
     return bytes;
   };
-  const done = await run(plan, null, nodeTools, geometryOf, keep, async () => null);
+  const done = await run(plan, null, { tools: nodeTools, geometryOf, keep, there: async () => null });
   return { ...done, kept, plan };
 }
 

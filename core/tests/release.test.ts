@@ -242,6 +242,36 @@ describe('tall-kite release', () => {
     expect(other.findings).toContainEqual(expect.objectContaining({ code: 'old-files', count: 2 }));
     expect(existsSync(join(folder, 'two', 'Lark', 'WS-7_Angle_revB.stl'))).toBe(true);
   });
+  test('what was left even so is held back when it is not asked for again, and taken away', () => {
+    const own = join(folder, 'open');
+    mkdirSync(own);
+    const line = ([x1, y1]: number[], [x2, y2]: number[]) => `0\nLINE\n8\n0\n10\n${x1}\n20\n${y1}\n11\n${x2}\n21\n${y2}\n`;
+    writeFileSync(join(own, 'gap.dxf'), `0\nSECTION\n2\nENTITIES\n${line([0, 0], [50, 0])}${line([50, 0], [50, 50])}${line([50, 50], [0, 0.1])}0\nENDSEC\n0\nEOF\n`); // prettier-ignore
+    writeFileSync(join(folder, 'flat.json'), JSON.stringify({ lines: [{ name: 'sheet', receiver: 'martin', format: 'dxf' }] }));
+    const release = (...more: string[]) => {
+      const done = runInThread('release', own, '--recipe', join(folder, 'flat.json'), '--out', join(folder, 'held'), '--json', ...more);
+      return { status: done.status, json: JSON.parse(done.stdout) };
+    };
+    const left = release('--even-so');
+    expect([left.status, left.json.made, left.json.files[0].verdict]).toEqual([2, 1, 'stop']);
+    const file = join(folder, 'held', left.json.files[0].file);
+    expect(existsSync(file)).toBe(true);
+    // Asked for in the same way it goes on as it is.
+    expect(release('--even-so').json).toMatchObject({ made: 0, same: 1 });
+    const held = release();
+    expect(held.json).toMatchObject({ made: 0, same: 0, files: [], notMade: [{ code: 'held-back', severity: 'stop' }], findings: [] });
+    expect([held.status, existsSync(file)]).toEqual([2, false]);
+  });
+  test('a manifest that is none is told with what to do, and nothing is made over it', () => {
+    for (const text of ['nonsense', '{}', 'null', '{"parts": 3, "files": []}']) {
+      mkdirSync(join(folder, 'odd'), { recursive: true });
+      writeFileSync(join(folder, 'odd', 'manifest.json'), text);
+      const done = runInThread('release', input, '--recipe', recipe, '--out', join(folder, 'odd'));
+      expect(done.status).toBe(2);
+      expect(done.stderr).toMatch(/manifest\.json" is not what a release says of itself, so what changed since can't be told\. Take it away/);
+      expect(readFileSync(join(folder, 'odd', 'manifest.json'), 'utf8')).toBe(text);
+    }
+  });
   test('no recipe, a bad recipe, an empty folder, a broken file', () => {
     expect(spawnSync(process.execPath, [program, 'release', input, '--out', folder], { encoding: 'utf8' })).toMatchObject({
       status: 2,

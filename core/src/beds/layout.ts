@@ -110,64 +110,91 @@ export function layOut(items: readonly LayItem[], bed: BedSize): BedLayout {
   return turning.beds < plain.beds ? turning : plain;
 }
 
+/** What is laid: an item at the turn that suits the bed best, and its size there. */
+interface Piece {
+  item: LayItem;
+  turn: number;
+  w: number;
+  h: number;
+}
+
 function layOutOnce(items: readonly LayItem[], bed: BedSize, quarters: boolean): BedLayout {
-  const misfits: BedLayout['misfits'] = [];
-  const roomW = bed.width - 2 * bed.margin;
-  const roomH = bed.length - 2 * bed.margin;
-  const copies: { item: LayItem; copy: number; turn: number; w: number; h: number }[] = [];
-  for (const item of items) {
-    const turn = smallestBoxTurn(item.outline);
-    let best: { turn: number; w: number; h: number; over: number; along: 'length' | 'width' } | null = null;
-    for (const extra of [0, 90]) {
-      for (const base of turn === 0 ? [0] : [0, turn]) {
-        const { w, h } = boundsOf(item.outline, base + extra);
-        const over = Math.max(w - roomW, h - roomH);
-        const along = w - roomW > h - roomH ? 'width' : 'length';
-        if (!best || (over <= 0 && (best.over > 0 || w * h < best.w * best.h - 1e-9)) || (over > 0 && best.over > 0 && over < best.over)) {
-          best = { turn: base + extra, w, h, over, along };
-        }
-      }
-    }
-    if (item.height > bed.height) {
-      misfits.push({ id: item.id, name: item.name, over: item.height - bed.height, along: 'height' });
-      continue;
-    }
-    if (best!.over > 1e-9) {
-      misfits.push({ id: item.id, name: item.name, over: best!.over, along: best!.along });
-      continue;
-    }
-    for (let copy = 0; copy < item.copies; copy++) copies.push({ item, copy, turn: best!.turn, w: best!.w, h: best!.h });
+  const fitted = items.map((item) => fittedTo(item, bed));
+  const misfits = fitted.flatMap((f) => ('over' in f ? [f] : []));
+  const pieces = fitted.flatMap((f) => ('over' in f ? [] : [f]));
+  pieces.sort((a, b) => Math.max(b.w, b.h) - Math.max(a.w, a.h) || b.w * b.h - a.w * a.h);
+  const stock = new Beds(bed, quarters);
+  const laid = pieces.flatMap((piece) => stock.lay(piece));
+  return { beds: stock.free.length, laid, misfits, filled: stock.covered.map((a) => a / (bed.width * bed.length)) };
+}
+
+/** An item as it lies on the bed, or by how much it is too large for it. Of turns that fit the smallest box is taken. */
+function fittedTo(item: LayItem, bed: BedSize): Piece | BedLayout['misfits'][number] {
+  const [roomW, roomH] = [bed.width - 2 * bed.margin, bed.length - 2 * bed.margin];
+  const turn = smallestBoxTurn(item.outline);
+  const turns = turn === 0 ? [0, 90] : [0, turn, 90, turn + 90];
+  const tried = turns.map((t) => {
+    const { w, h } = boundsOf(item.outline, t);
+    return { item, turn: t, w, h, over: Math.max(w - roomW, h - roomH) };
+  });
+  const best = tried.reduce((a, b) => {
+    if (b.over > 0) return a.over > 0 && b.over < a.over ? b : a;
+    return a.over > 0 || b.w * b.h < a.w * a.h - 1e-9 ? b : a;
+  });
+  const { id, name } = item;
+  if (item.height > bed.height) return { id, name, over: item.height - bed.height, along: 'height' };
+  // A little less than what a free place allows, so that what counts as fitting surely finds one.
+  if (best.over > 5e-10) return { id, name, over: best.over, along: best.w - roomW > best.h - roomH ? 'width' : 'length' };
+  return { item, turn: best.turn, w: best.w, h: best.h };
+}
+
+/** Beds with what is free on them. */
+class Beds {
+  readonly free: Rect[][] = [];
+  /** Area of what lies on each, mm2. */
+  readonly covered: number[] = [];
+  private readonly bed: BedSize;
+  private readonly quarters: boolean;
+
+  constructor(bed: BedSize, quarters: boolean) {
+    this.bed = bed;
+    this.quarters = quarters;
   }
-  copies.sort((a, b) => Math.max(b.w, b.h) - Math.max(a.w, a.h) || b.w * b.h - a.w * a.h);
-  const beds: Rect[][] = [];
-  const laid: Laid[] = [];
-  const covered: number[] = [];
-  for (const c of copies) {
-    let placed = false;
-    for (let b = 0; b <= beds.length && !placed; b++) {
-      if (b === beds.length) {
-        // The spacing is added to every part and to the far rim, so that the last one needs none beside it.
-        beds.push([{ x: 0, y: 0, w: roomW + bed.spacing, h: roomH + bed.spacing }]);
-        covered.push(0);
-      }
-      const found = bestSpot(beds[b], c.w + bed.spacing, c.h + bed.spacing, quarters);
-      if (!found) continue;
-      const turn = c.turn + (found.turned ? 90 : 0);
-      const bounds = boundsOf(c.item.outline, turn);
+
+  /** Lays all copies of a piece. Where one found no place the next of its kind finds none either, so each goes on from the bed of the one before. */
+  lay({ item, turn, w, h }: Piece): Laid[] {
+    const area = Math.abs(polygonArea(hull2(item.outline)));
+    const { margin, spacing } = this.bed;
+    const laid: Laid[] = [];
+    for (let copy = 0, bed = 0; copy < item.copies; copy++) {
+      let found = this.spotOn(bed, w + spacing, h + spacing);
+      while (!found) found = this.spotOn(++bed, w + spacing, h + spacing);
+      const turned = turn + (found.turned ? 90 : 0);
+      const bounds = boundsOf(item.outline, turned);
       laid.push({
-        id: c.item.id,
-        copy: c.copy,
-        bed: b,
-        turn: ((turn % 360) + 360) % 360,
-        x: bed.margin + found.rect.x - bounds.x,
-        y: bed.margin + found.rect.y - bounds.y,
+        id: item.id,
+        copy,
+        bed,
+        turn: ((turned % 360) + 360) % 360,
+        x: margin + found.rect.x - bounds.x,
+        y: margin + found.rect.y - bounds.y,
       });
-      beds[b] = withoutRect(beds[b], found.rect);
-      covered[b] += Math.abs(polygonArea(hull2(c.item.outline)));
-      placed = true;
+      this.free[bed] = withoutRect(this.free[bed], found.rect);
+      this.covered[bed] += area;
     }
+    return laid;
   }
-  return { beds: beds.length, laid, misfits, filled: covered.map((a) => a / (bed.width * bed.length)) };
+
+  /** The best place on a bed, which is begun when it is the next. */
+  private spotOn(bed: number, w: number, h: number): ReturnType<typeof bestSpot> {
+    const { width, length, margin, spacing } = this.bed;
+    if (bed === this.free.length) {
+      // The spacing is added to every part and to the far rim, so that the last one needs none beside it.
+      this.free.push([{ x: 0, y: 0, w: width - 2 * margin + spacing, h: length - 2 * margin + spacing }]);
+      this.covered.push(0);
+    }
+    return bestSpot(this.free[bed], w, h, this.quarters);
+  }
 }
 
 function bestSpot(free: Rect[], w: number, h: number, quarters: boolean): { rect: Rect; turned: boolean } | null {

@@ -75,49 +75,68 @@ export function heldBack(evidence: Evidence, evenSo: boolean): { code: string; m
   return { code: 'held-back', message: `Held back, since its verdict is stop. ${evidence.reason ?? ''}`.trim(), remedy: 'Mend it, or release it even so.' };
 }
 
+/** What a release is run with. */
+export interface Running {
+  tools: Tools;
+  geometryOf: GeometryOf;
+  /** Stores a file under its name and gives its bytes back. */
+  keep: Keep;
+  /** The hash of what stands under a name, or null. */
+  there: (name: string) => Promise<string | null>;
+  told?: Told;
+  /** Whether files whose verdict is stop are left; otherwise `drop` takes each away again. */
+  evenSo?: boolean;
+  drop?: (name: string) => Promise<void>;
+}
+
+/** What came of a release: its manifest, and the names of files that were made, and of those that were made and taken away again. */
+export interface Done {
+  manifest: Manifest;
+  made: Set<string>;
+  held: Set<string>;
+}
+
 /**
- * Runs a release. Files whose inputs are those of `before`, and whose bytes are still there, are not made again.
- * @param keep stores a file under its name and gives its bytes back; `drop` takes one away again whose verdict is stop. @param there gives the hash of what stands under a name, or null.
+ * Runs a release. Files whose inputs are those of `before`, and whose bytes are still there, are not made again; one whose verdict was stop
+ * counts only when such files are asked for even so this time too.
+ * @example await run(plan, null, { tools: nodeTools, geometryOf, keep, there: async () => null })
  */
-export async function run(
-  plan: Plan,
-  before: Manifest | null,
-  tools: Tools,
-  geometryOf: GeometryOf,
-  keep: Keep,
-  there: (name: string) => Promise<string | null>,
-  told: Told = () => {},
-  { evenSo, drop }: { evenSo: boolean; drop: (name: string) => Promise<void> } = { evenSo: true, drop: async () => {} },
-): Promise<{ manifest: Manifest; made: Set<string> }> {
+export async function run(plan: Plan, before: Manifest | null, running: Running): Promise<Done> {
+  const { tools, geometryOf, keep, there, told = () => {}, evenSo = true, drop = async () => {} } = running;
   const files: ReleasedFile[] = [];
   const notMade: NotMade[] = [];
   const made = new Set<string>();
+  const held = new Set<string>();
   const old = new Map(before?.files.map((f) => [f.file, f]));
+  const goesOn = async ({ name, input }: ReleaseRow): Promise<ReleasedFile | null> => {
+    const known = old.get(name);
+    if (known?.input !== input || (known.verdict === 'stop' && !evenSo)) return null;
+    return (await there(name)) === known.sha256 ? known : null;
+  };
   for (const [i, row] of plan.rows.entries()) {
     told(i, plan.rows.length, row.name);
-    const { name, input } = row;
-    const known = old.get(name);
-    if (known && known.input === input && (await there(name)) === known.sha256) {
+    const known = await goesOn(row);
+    if (known) {
       files.push({ ...known, ...aboutRow(row) });
       continue;
     }
+    const { parts: _, ...about } = aboutRow(row);
     try {
       const file = await makeFile(row, geometryOf, tools, keep);
-      const held = heldBack(file.evidence, evenSo);
-      if (held) {
-        await drop(name);
-        const { parts: _, ...about } = aboutRow(row);
-        notMade.push({ ...about, severity: 'stop', ...held });
+      const why = heldBack(file.evidence, evenSo);
+      if (why) {
+        await drop(row.name);
+        held.add(row.name);
+        notMade.push({ ...about, severity: 'stop', ...why });
         continue;
       }
       files.push(releasedFile(row, file));
-      made.add(name);
+      made.add(row.name);
     } catch (thrown) {
       const { code, message, remedy } = asUnusable(thrown);
-      const { parts: _, ...about } = aboutRow(row);
       notMade.push({ ...about, severity: thrown instanceof Skipped ? 'look' : 'stop', code, message, remedy });
     }
   }
   told(plan.rows.length, plan.rows.length, '');
-  return { manifest: { ...plan.manifest, files, notMade }, made };
+  return { manifest: { ...plan.manifest, files, notMade }, made, held };
 }
