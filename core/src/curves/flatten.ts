@@ -1,4 +1,6 @@
-import { pointAt, spansOf, startOf, type ArcSegment, type P2, type Segment } from './segment.ts';
+import { pointAt, spansOf, startOf, type ArcSegment, type P2, type Segment, type SplineSegment } from './segment.ts';
+import { spanCurves } from './spline.ts';
+import { valueOf } from './bernstein.ts';
 
 /** Most chords one piece is turned into. */
 const mostChords = 100_000;
@@ -22,27 +24,42 @@ export function eachChord(s: Segment, deviation: number, visit: (x: number, y: n
     case 'ellipse':
       // Sagitta of an ellipse's chord is at most that of its major circle at equal steps of the parameter.
       return even(s, bounded(chordsOf(Math.hypot(...s.u) * Math.max(1, s.ratio), s.sweep, deviation)), visit);
-    case 'bezier': {
-      // Bound of the distance to a chord: second derivative times step squared over 8. Source: any handbook of approximation.
-      const p = s.points;
-      const n = p.length - 1;
-      let bend = 0;
-      for (let i = 0; i + 2 <= n; i++) bend = Math.max(bend, Math.hypot(p[i][0] - 2 * p[i + 1][0] + p[i + 2][0], p[i][1] - 2 * p[i + 1][1] + p[i + 2][1]));
-      const chords = bounded(Math.ceil(Math.sqrt((n * (n - 1) * bend) / (8 * deviation))));
-      return n === 3 ? alongCubic(p, chords, visit) : even(s, chords, visit);
-    }
-    case 'spline': {
-      const cuts = spansOf(s);
-      let from = pointAt(s, 0);
-      for (let i = 1; i < cuts.length; i++) {
-        for (let j = 0; j < 4; j++) {
-          const a = cuts[i - 1] + ((cuts[i] - cuts[i - 1]) * j) / 4;
-          const b = cuts[i - 1] + ((cuts[i] - cuts[i - 1]) * (j + 1)) / 4;
-          const to = pointAt(s, b);
-          halved({ s, deviation, visit }, { t: a, at: from }, { t: b, at: to }, 14);
-          from = to;
-        }
-      }
+    case 'bezier':
+      return alongBezier(s.points, deviation, visit);
+    case 'spline':
+      if (s.weights) return alongRational(s, deviation, visit);
+      // Without weights each span is a Bézier curve, which has a bound.
+      for (const { x, y } of spanCurves(s))
+        alongBezier(
+          x.map((v, i): P2 => [v, y[i]]),
+          deviation,
+          visit,
+        );
+  }
+}
+
+/** A Bézier curve of any degree. Bound of the distance to a chord: second derivative times step squared over 8. Source: any handbook of approximation. */
+function alongBezier(p: readonly P2[], deviation: number, visit: (x: number, y: number) => void): void {
+  const n = p.length - 1;
+  let bend = 0;
+  for (let i = 0; i + 2 <= n; i++) bend = Math.max(bend, Math.hypot(p[i][0] - 2 * p[i + 1][0] + p[i + 2][0], p[i][1] - 2 * p[i + 1][1] + p[i + 2][1]));
+  const chords = bounded(Math.ceil(Math.sqrt((n * (n - 1) * bend) / (8 * deviation))));
+  if (n === 3) return alongCubic(p, chords, visit);
+  const [x, y] = [p.map((q) => q[0]), p.map((q) => q[1])];
+  for (let i = 1; i <= chords; i++) visit(valueOf(x, i / chords), valueOf(y, i / chords));
+}
+
+/** A rational spline, halved until places between lie near enough. */
+function alongRational(s: SplineSegment, deviation: number, visit: (x: number, y: number) => void): void {
+  const cuts = spansOf(s);
+  let from = pointAt(s, 0);
+  for (let i = 1; i < cuts.length; i++) {
+    for (let j = 0; j < 4; j++) {
+      const a = cuts[i - 1] + ((cuts[i] - cuts[i - 1]) * j) / 4;
+      const b = cuts[i - 1] + ((cuts[i] - cuts[i - 1]) * (j + 1)) / 4;
+      const to = pointAt(s, b);
+      halved({ s, deviation, visit }, { t: a, at: from }, { t: b, at: to }, 14);
+      from = to;
     }
   }
 }

@@ -134,33 +134,56 @@ export function splineDomain(s: SplineSegment): P2 {
   return [s.knots[s.degree], s.knots[s.points.length]];
 }
 
+/** The last span that begins at or before x and isn't empty, by halving: splines of thousands of points are asked thousands of times. */
+function spanAt({ degree, knots, points }: SplineSegment, x: number): number {
+  let low = degree;
+  let high = points.length - 1;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (knots[middle] <= x) low = middle;
+    else high = middle - 1;
+  }
+  // At the end, where files repeat a knot more often than the degree asks for.
+  while (low > degree && knots[low] === knots[low + 1]) low--;
+  return low;
+}
+
+/** Coordinates of the points of one span, three for each, of the degrees that files use; more are made when needed. */
+let boor = new Float64Array(3 * 16);
+
 /** Point and derivative of a NURBS curve at knot value x, by de Boor in homogeneous coordinates. Source: Piegl and Tiller, The NURBS Book, A3.1, A4.1. */
 export function splineAt(s: SplineSegment, x: number): { point: P2; velocity: P2 } {
   const { degree: p, knots, points, weights } = s;
-  let span = p;
-  while (span < points.length - 1 && x >= knots[span + 1]) span++;
-  const d: number[][] = [];
-  for (let j = 0; j <= p; j++) {
+  const span = spanAt(s, x);
+  if (boor.length < 3 * (p + 1)) boor = new Float64Array(3 * (p + 1));
+  const d = boor;
+  for (let j = 0, o = 0; j <= p; j++, o += 3) {
     const i = span - p + j;
     const w = weights ? weights[i] : 1;
-    d.push([points[i][0] * w, points[i][1] * w, w]);
+    d[o] = points[i][0] * w;
+    d[o + 1] = points[i][1] * w;
+    d[o + 2] = w;
   }
-  let slope = [0, 0, 0];
-  for (let r = 1; r <= p; r++) {
-    if (r === p) {
-      const width = knots[span + 1] - knots[span];
-      slope = width > 0 ? d[p].map((v, k) => (p * (v - d[p - 1][k])) / width) : [0, 0, 0];
-    }
-    for (let j = p; j >= r; j--) {
-      const low = knots[span - p + j];
-      const high = knots[span + 1 + j - r];
-      const f = high > low ? (x - low) / (high - low) : 0;
-      for (let k = 0; k < 3; k++) d[j][k] = d[j - 1][k] * (1 - f) + d[j][k] * f;
-    }
+  for (let r = 1; r < p; r++) deBoor(d, knots, span, { x, p, r });
+  // The last step's two points give the slope.
+  const [last, before] = [3 * p, 3 * p - 3];
+  const width = knots[span + 1] - knots[span];
+  const rise = (k: number) => (width > 0 && p > 0 ? (p * (d[last + k] - d[before + k])) / width : 0);
+  const [sx, sy, sw] = [rise(0), rise(1), rise(2)];
+  if (p > 0) deBoor(d, knots, span, { x, p, r: p });
+  const w = d[last + 2];
+  const point: P2 = [d[last] / w, d[last + 1] / w];
+  return { point, velocity: [(sx - sw * point[0]) / w, (sy - sw * point[1]) / w] };
+}
+
+/** One round of de Boor's algorithm, in place. */
+function deBoor(d: Float64Array, knots: readonly number[], span: number, { x, p, r }: { x: number; p: number; r: number }): void {
+  for (let j = p, o = 3 * p; j >= r; j--, o -= 3) {
+    const low = knots[span - p + j];
+    const high = knots[span + 1 + j - r];
+    const f = high > low ? (x - low) / (high - low) : 0;
+    for (let k = o; k < o + 3; k++) d[k] = d[k - 3] * (1 - f) + d[k] * f;
   }
-  const [hx, hy, w] = d[p];
-  const point: P2 = [hx / w, hy / w];
-  return { point, velocity: [(slope[0] - slope[2] * point[0]) / w, (slope[1] - slope[2] * point[1]) / w] };
 }
 
 /** Shares of the parameter at which a spline's knots lie, from 0 to 1. */
