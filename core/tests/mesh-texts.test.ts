@@ -244,7 +244,8 @@ describe('glTF', () => {
     expect(codes(readGltf(file(odd)))).toEqual([['bad-faces', 'stop', 1]]);
   });
   test('data that end too early are refused, a byte before as much as at the last', () => {
-    const cut = (byteOffset: number) => file({ accessors: [{ bufferView: 0, byteOffset, componentType: 5126, count: 8, type: 'VEC3' }, { bufferView: 1, componentType: 5123, count: 12, type: 'SCALAR' }] }); // prettier-ignore
+    const views = [{ buffer: 0, byteLength: 96 }, { buffer: 0, byteOffset: 48, byteLength: 24 }]; // prettier-ignore
+    const cut = (byteOffset: number) => file({ bufferViews: views, accessors: [{ bufferView: 0, byteOffset, componentType: 5126, count: 8, type: 'VEC3' }, { bufferView: 1, componentType: 5123, count: 12, type: 'SCALAR' }] }); // prettier-ignore
     expect(codes(readGltf(cut(0)))).not.toContainEqual(['gltf-broken', 'stop', 1]);
     expect(code(() => readGltf(cut(1)))).toBe('gltf-broken');
   });
