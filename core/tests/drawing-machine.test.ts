@@ -193,7 +193,7 @@ describe('from solids and meshes', () => {
     const b = new SolidBuilder(kernel);
     return b.brep(b.cut(b.box([0, 0, 0], [40, 30, 10]), b.box([30, 20, 5], [20, 20, 20]), b.cylinder([10, 8, -1], [0, 0, 1], 3, 20)));
   };
-  const draw = (view: ShapeView) => drawShape({ kind: 'solid', brep: brep() }, none, view, engine, kernel);
+  const draw = (view: ShapeView) => drawShape({ kind: 'solid', brep: brep() }, none, view, { engine, kernel });
   const facts = (d: Drawing) => {
     const nested = nest(d);
     return { area: netArea(nested), contours: d.layers.flatMap((l) => l.contours) };
@@ -226,7 +226,7 @@ describe('from solids and meshes', () => {
     ]; // prettier-ignore
     test.each(cases)('%s', (_, make, view, area, along) => {
       const b = new SolidBuilder(kernel);
-      const { drawing, deviation } = drawShape({ kind: 'solid', brep: b.brep(make(b)) }, none, { kind: 'view', view, edges: 'silhouette' }, engine, kernel);
+      const { drawing, deviation } = drawShape({ kind: 'solid', brep: b.brep(make(b)) }, none, { kind: 'view', view, edges: 'silhouette' }, { engine, kernel });
       const found = facts(drawing).area;
       expect(Math.abs(found - area)).toBeLessThanOrEqual(deviation * along + 1e-6 * area);
       expect(deviation).toBeLessThan(0.06);
@@ -299,7 +299,12 @@ describe('from solids and meshes', () => {
   });
   test('turned and moved first: the view from above of a block on its side is that of its side', () => {
     const rows = Float64Array.from([1, 0, 0, 0, 0, -1, 0, 1, 0]);
-    const stood = drawShape({ kind: 'solid', brep: brep() }, { rows, shift: [100, 50, 7] }, { kind: 'view', view: 'top', edges: 'silhouette' }, engine, kernel);
+    const stood = drawShape(
+      { kind: 'solid', brep: brep() },
+      { rows, shift: [100, 50, 7] },
+      { kind: 'view', view: 'top', edges: 'silhouette' },
+      { engine, kernel },
+    );
     expect(facts(stood.drawing).area).toBeCloseTo(400, 9);
     expect(Array.from(boxOfDrawing(stood.drawing), (v) => Number(v.toFixed(6)))).toEqual([100, 40, 140, 50]);
   });
@@ -331,19 +336,19 @@ describe('from solids and meshes', () => {
   test('the plate of as1: six holes of 10 mm though its file gives them as B-splines', async () => {
     const design = await readDesign(dataFile('as1-oc-214.stp'), 'as1.stp', nodeKernels);
     const plate = design.parts.find((p) => p.summary.name === 'plate')!;
-    const { drawing } = drawShape(plate.geometry, none, { kind: 'view', view: 'top', edges: 'silhouette' }, engine, kernel);
+    const { drawing } = drawShape(plate.geometry, none, { kind: 'view', view: 'top', edges: 'silhouette' }, { engine, kernel });
     const circles = facts(drawing).contours.filter((c) => c.segments.length === 1 && isFull(c.segments[0]));
     expect(circles).toHaveLength(6);
     for (const c of circles) expect((c.segments[0] as { radius: number }).radius).toBeCloseTo(5, 4);
   });
   test('a mesh: its silhouette and sections have fitted circles within the stated deviation', () => {
     const mesh = ballMesh(20, 200, 100);
-    const silhouette = drawShape({ kind: 'mesh', mesh }, none, { kind: 'view', view: 'top', edges: 'silhouette' }, engine, null, 0.05);
+    const silhouette = drawShape({ kind: 'mesh', mesh }, none, { kind: 'view', view: 'top', edges: 'silhouette' }, { engine, kernel: null, fit: 0.05 });
     expect(silhouette.drawing.layers[0].contours[0].segments).toHaveLength(1);
     expect(silhouette.deviation).toBeLessThanOrEqual(0.05);
-    const cut = drawShape({ kind: 'mesh', mesh }, none, { kind: 'section', height: 12, axis: 'z' }, engine, null, 0.05);
+    const cut = drawShape({ kind: 'mesh', mesh }, none, { kind: 'section', height: 12, axis: 'z' }, { engine, kernel: null, fit: 0.05 });
     expect((cut.drawing.layers[0].contours[0].segments[0] as { radius: number }).radius).toBeCloseTo(16, 1);
-    expect(() => drawShape({ kind: 'mesh', mesh }, none, { kind: 'face', face: 0 }, engine, null)).toThrow(/no faces/);
+    expect(() => drawShape({ kind: 'mesh', mesh }, none, { kind: 'face', face: 0 }, { engine, kernel: null })).toThrow(/no faces/);
   });
   test('raising and drawing again gives back the drawing; the solid is closed and has area times thickness', () => {
     const d = drawingOf(rect(50, 30), round(15, 15, 10), round(15, 15, 4));
@@ -351,7 +356,7 @@ describe('from solids and meshes', () => {
     expect(checkMesh(mesh, 0).closed).toBe(true);
     const area = 1500 - 25 * Math.PI + 4 * Math.PI;
     expect(Math.abs(measureMesh(mesh).volume / (area * 6) - 1)).toBeLessThan(2e-4);
-    const back = drawShape({ kind: 'mesh', mesh }, none, { kind: 'section', height: 3, axis: 'z' }, engine, null, 0.01);
+    const back = drawShape({ kind: 'mesh', mesh }, none, { kind: 'section', height: 3, axis: 'z' }, { engine, kernel: null, fit: 0.01 });
     expect(back.drawing.layers[0].contours.map((c) => c.segments.length).sort()).toEqual([1, 1, 4]);
     expect(() => raiseDrawing(engine, drawingOf(lines([[0, 0], [1, 1]], false)), 3)).toThrow(/closed/); // prettier-ignore
   });

@@ -131,7 +131,7 @@ describe('drawings of solids', () => {
   test('block.step from above: every line is on one layer once (outline 2 x (80 + 50), a hole, a pocket by their diameters)', async () => {
     const [{ geometry, summary }] = (await open('block.step')).parts;
     if (geometry.kind !== 'solid') throw new Error('no solid');
-    const { drawing } = drawShape(geometry, placementOf(asModelled, 1, [summary.box.min, summary.box.max].flat()), { kind: 'view', view: 'top', edges: 'visible' }, await nodeEngine(), kernel); // prettier-ignore
+    const { drawing } = drawShape(geometry, placementOf(asModelled, 1, [summary.box.min, summary.box.max].flat()), { kind: 'view', view: 'top', edges: 'visible' }, { engine: await nodeEngine(), kernel }); // prettier-ignore
     const length = contoursOf(drawing).reduce((sum, c) => sum + lengthOfContour(c), 0);
     expect(length).toBeCloseTo(2 * (80 + 50) + Math.PI * (20 + 24), 3);
   });

@@ -94,7 +94,7 @@ async function drawnPart(part: DesignPart, given: FlatWish): Promise<{ part: Des
   recipe.size.reading = given.fromUnit;
   const placement = placementOf(recipe.stance, scaleOf(summary, recipe), []);
   const kernel = geometry.kind === 'solid' ? await workingKernel() : null;
-  const drawn = drawShape(geometry, placement, view, await nodeEngine(), kernel, given.fitArcs ?? meshFit);
+  const drawn = drawShape(geometry, placement, view, { engine: await nodeEngine(), kernel, fit: given.fitArcs ?? meshFit });
   const said = [...drawn.said];
   if (drawn.deviation > 0) said.push(`Measured deviation ${drawn.deviation.toPrecision(3)} mm.`);
   const made = partOfDrawing(drawn.drawing, { name: summary.name, path: summary.path, quantity: summary.quantity, unit: 'mm', format: summary.format });

@@ -59,25 +59,24 @@ const silhouetteFacets = 0.01;
 export const meshFit = 0.05;
 const mostSections = 500;
 
+/** What a shape is drawn with: the kernel for solids only; arcs are fitted to a mesh within `fit` mm, null for none. */
+export interface DrawingTools {
+  engine: Engine;
+  kernel: Kernel | null;
+  fit?: number | null;
+}
+
 /**
  * Draws a solid or mesh. Solids give exact lines, arcs and splines from the kernel; meshes give their facets' outline with arcs fitted
  * within `fit` mm (null: none).
- * @param kernel the working kernel, for solids only.
  * @throws Unusable when a view is empty, a face not flat, or a mesh not closed.
  */
-export function drawShape(
-  geometry: Geometry,
-  placement: Placement,
-  view: ShapeView,
-  engine: Engine,
-  kernel: Kernel | null,
-  fit: number | null = meshFit,
-): Drawn {
+export function drawShape(geometry: Geometry, placement: Placement, view: ShapeView, { engine, kernel, fit = meshFit }: DrawingTools): Drawn {
   if (geometry.kind === 'drawing') throw new Unusable('already-flat', 'The part is a drawing already.', 'Use it as it is.');
   const drawn =
     geometry.kind === 'solid'
       ? ofSolid(kernel, placedBrep(kernel, geometry.brep, placement), view, engine)
-      : ofMesh(geometry.mesh, placement, view, engine, fit);
+      : ofMesh({ positions: placed(geometry.mesh.positions, placement), triangles: geometry.mesh.triangles }, view, engine, fit);
   if (drawn.drawing.layers.every((l) => l.contours.length === 0)) {
     throw new Unusable('nothing-there', 'There is nothing to draw: the plane or view misses the part.', 'Choose another height or view.');
   }
@@ -245,8 +244,7 @@ function outlinesOf(
   });
 }
 
-function ofMesh(source: Mesh, placement: Placement, view: ShapeView, engine: Engine, fit: number | null): Drawn {
-  const mesh = { positions: placed(source.positions, placement), triangles: source.triangles };
+function ofMesh(mesh: Mesh, view: ShapeView, engine: Engine, fit: number | null): Drawn {
   const said = fit === null ? [] : [`Arcs and lines were fitted to the facets within ${fit} mm.`];
   if (view.kind === 'face') throw new Unusable('no-faces', 'A mesh has no faces to pick, only triangles.', 'Take a view or a section instead.');
   if (view.kind === 'view') {

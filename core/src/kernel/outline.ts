@@ -52,9 +52,9 @@ export function viewOutline(k: Kernel, brep: string, frame: Frame, hidden: boole
     const result = keep(new k.HLRBRep_HLRToShape(algo));
     const out: Outline = { visible: [], hidden: [], sampled: 0, near: 0 };
     // In the projector's own coordinates the drawing lies in X and Y.
-    const flat: Frame = { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0] };
-    for (const kind of ['VCompound', 'OutLineVCompound']) edgesInto(k, keep, result[kind](), flat, out.visible, out);
-    if (hidden) for (const kind of ['HCompound', 'OutLineHCompound']) edgesInto(k, keep, result[kind](), flat, out.hidden, out);
+    const edges = new EdgeCurves(k, keep, { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0] }, out);
+    for (const kind of ['VCompound', 'OutLineVCompound']) edges.into(result[kind](), out.visible);
+    if (hidden) for (const kind of ['HCompound', 'OutLineHCompound']) edges.into(result[kind](), out.hidden);
     return out;
   });
 }
@@ -67,7 +67,7 @@ export function sectionOutline(k: Kernel, brep: string, frame: Frame): Outline {
     const section = keep(new k.BRepAlgoAPI_Section(shape, plane, false));
     section.Build(keep(new k.Message_ProgressRange()));
     const out: Outline = { visible: [], hidden: [], sampled: 0, near: 0 };
-    edgesInto(k, keep, section.Shape(), frame, out.visible, out);
+    new EdgeCurves(k, keep, frame, out).into(section.Shape(), out.visible);
     return out;
   });
 }
@@ -92,7 +92,7 @@ export function faceOutline(k: Kernel, brep: string, face: number): { outline: O
     if (found.Orientation() === k.TopAbs_Orientation.TopAbs_REVERSED) x = [-x[0], -x[1], -x[2]];
     const frame: Frame = { origin: [o.X(), o.Y(), o.Z()], x, y };
     const outline: Outline = { visible: [], hidden: [], sampled: 0, near: 0 };
-    edgesInto(k, keep, found, frame, outline.visible, outline);
+    new EdgeCurves(k, keep, frame, outline).into(found, outline.visible);
     return { outline, frame };
   });
 }
@@ -106,87 +106,128 @@ function guarded<T>(k: Kernel, what: string, work: (keep: Keep) => T): T {
   }
 }
 
-/** All edges of a shape as contours of one segment; counts those that are not exact. */
-function edgesInto(k: Kernel, keep: Keep, shape: Kernel, frame: Frame, out: Contour[], counts: Outline): void {
-  if (!shape || shape.IsNull()) return;
-  k.BRepLib.BuildCurves3d(shape);
-  const edges = keep(new k.TopExp_Explorer(shape, k.TopAbs_ShapeEnum.TopAbs_EDGE, k.TopAbs_ShapeEnum.TopAbs_SHAPE));
-  for (; edges.More(); edges.Next()) {
-    const curve = keep(new k.BRepAdaptor_Curve(k.TopoDS.Edge(edges.Current())));
-    const made = segmentsOf(k, keep, curve, frame);
-    if (made.sampled) counts.sampled++;
-    if (made.near) counts.near++;
-    for (const s of made.segments) out.push(contourOf([s], false));
-  }
-}
-
 const dot = (a: P3, b: P3) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 
-function segmentsOf(k: Kernel, keep: Keep, curve: Kernel, frame: Frame): { segments: Segment[]; sampled: boolean; near?: boolean } {
-  const type = curve.GetType();
-  const { origin, x, y } = frame;
-  const from = curve.FirstParameter();
-  const to = curve.LastParameter();
-  const flat = (p: Kernel): P2 => {
-    const d: P3 = [p.X() - origin[0], p.Y() - origin[1], p.Z() - origin[2]];
-    return [dot(d, x), dot(d, y)];
-  };
-  const direction = (d: Kernel, size: number): P2 => {
-    const v: P3 = [d.X(), d.Y(), d.Z()];
-    return [dot(v, x) * size, dot(v, y) * size];
-  };
-  const at = (t: number) => flat(keep(curve.Value(t)));
-  const kinds = k.GeomAbs_CurveType;
-  if (type === kinds.GeomAbs_Line) {
-    const a = at(from);
-    const b = at(to);
-    return { segments: Math.hypot(a[0] - b[0], a[1] - b[1]) > 1e-9 ? [{ kind: 'line', a, b }] : [], sampled: false };
-  }
-  if (type === kinds.GeomAbs_Circle || type === kinds.GeomAbs_Ellipse) {
-    const conic = keep(type === kinds.GeomAbs_Circle ? curve.Circle() : curve.Ellipse());
-    const position = keep(conic.Position());
-    const radii: P2 = type === kinds.GeomAbs_Circle ? [conic.Radius(), conic.Radius()] : [conic.MajorRadius(), conic.MinorRadius()];
-    const u = direction(keep(position.XDirection()), radii[0]);
-    const v = direction(keep(position.YDirection()), radii[1]);
-    // Seen from the side a circle is a line.
-    if (Math.abs(u[0] * v[1] - u[1] * v[0]) > 1e-9 * radii[0] * radii[1]) {
-      return { segments: [ellipseFrom(flat(keep(position.Location())), [u, v], from, to - from)], sampled: false };
-    }
-  }
-  if (type === kinds.GeomAbs_BSplineCurve || type === kinds.GeomAbs_BezierCurve) {
-    const spline = splineOf(keep, curve, type === kinds.GeomAbs_BezierCurve, flat, from, to);
-    if (spline) {
-      const plain = recognised(spline, kernelCurve);
-      return { segments: [plain], sampled: false, near: plain !== spline };
-    }
-  }
-  const points: P2[] = [];
-  for (let i = 0; i <= 64; i++) points.push(at(from + ((to - from) * i) / 64));
-  return { segments: points.slice(1).map((b, i): Segment => ({ kind: 'line', a: points[i], b })), sampled: true };
+/** What an edge became, and whether only by places on it, or only nearly. */
+interface Made {
+  segments: Segment[];
+  sampled: boolean;
+  near?: boolean;
 }
 
-function splineOf(keep: Keep, curve: Kernel, bezier: boolean, flat: (p: Kernel) => P2, from: number, to: number): Segment | null {
-  try {
-    const source = bezier ? curve.Bezier() : curve.BSpline();
-    const own = keep(source.Copy());
-    if (bezier) {
-      if (Math.abs(from) > 1e-9 || Math.abs(to - 1) > 1e-9) own.Segment(from, to);
-      const n = own.NbPoles();
-      const points = Array.from({ length: n }, (_, i) => flat(keep(own.Pole(i + 1))));
-      if (!own.IsRational() && (n === 3 || n === 4)) return { kind: 'bezier', points };
-      const knots = [...Array(n).fill(0), ...Array(n).fill(1)] as number[];
-      return { kind: 'spline', degree: n - 1, knots, points, weights: own.IsRational() ? Array.from({ length: n }, (_, i) => own.Weight(i + 1)) : null };
+/** Edges of shapes as they lie in a frame. */
+class EdgeCurves {
+  private readonly k: Kernel;
+  private readonly keep: Keep;
+  private readonly frame: Frame;
+  private readonly counts: Outline;
+
+  constructor(k: Kernel, keep: Keep, frame: Frame, counts: Outline) {
+    this.k = k;
+    this.keep = keep;
+    this.frame = frame;
+    this.counts = counts;
+  }
+
+  /** All edges of a shape as contours of one segment; counts those that are not exact. */
+  into(shape: Kernel, out: Contour[]): void {
+    const { k, keep, counts } = this;
+    if (!shape || shape.IsNull()) return;
+    k.BRepLib.BuildCurves3d(shape);
+    const edges = keep(new k.TopExp_Explorer(shape, k.TopAbs_ShapeEnum.TopAbs_EDGE, k.TopAbs_ShapeEnum.TopAbs_SHAPE));
+    for (; edges.More(); edges.Next()) {
+      const made = this.segmentsOf(keep(new k.BRepAdaptor_Curve(k.TopoDS.Edge(edges.Current()))));
+      if (made.sampled) counts.sampled++;
+      if (made.near) counts.near++;
+      for (const s of made.segments) out.push(contourOf([s], false));
     }
+  }
+
+  private flat(p: Kernel): P2 {
+    const { origin, x, y } = this.frame;
+    const d: P3 = [p.X() - origin[0], p.Y() - origin[1], p.Z() - origin[2]];
+    return [dot(d, x), dot(d, y)];
+  }
+
+  private direction(d: Kernel, size: number): P2 {
+    const v: P3 = [d.X(), d.Y(), d.Z()];
+    return [dot(v, this.frame.x) * size, dot(v, this.frame.y) * size];
+  }
+
+  private segmentsOf(curve: Kernel): Made {
+    const kinds = this.k.GeomAbs_CurveType;
+    const range: [number, number] = [curve.FirstParameter(), curve.LastParameter()];
+    switch (curve.GetType()) {
+      case kinds.GeomAbs_Line: {
+        const [a, b] = range.map((t) => this.flat(this.keep(curve.Value(t))));
+        return { segments: Math.hypot(a[0] - b[0], a[1] - b[1]) > 1e-9 ? [{ kind: 'line', a, b }] : [], sampled: false };
+      }
+      case kinds.GeomAbs_Circle:
+      case kinds.GeomAbs_Ellipse:
+        return this.conic(curve, range) ?? this.sampled(curve, range);
+      case kinds.GeomAbs_BSplineCurve:
+      case kinds.GeomAbs_BezierCurve: {
+        const spline = this.spline(curve, range);
+        if (!spline) return this.sampled(curve, range);
+        const plain = recognised(spline, kernelCurve);
+        return { segments: [plain], sampled: false, near: plain !== spline };
+      }
+      default:
+        return this.sampled(curve, range);
+    }
+  }
+
+  /** A circle or ellipse; null seen from the side, where it is a line. */
+  private conic(curve: Kernel, [from, to]: [number, number]): Made | null {
+    const { keep } = this;
+    const round = curve.GetType() === this.k.GeomAbs_CurveType.GeomAbs_Circle;
+    const conic = keep(round ? curve.Circle() : curve.Ellipse());
+    const position = keep(conic.Position());
+    const radii: P2 = round ? [conic.Radius(), conic.Radius()] : [conic.MajorRadius(), conic.MinorRadius()];
+    const u = this.direction(keep(position.XDirection()), radii[0]);
+    const v = this.direction(keep(position.YDirection()), radii[1]);
+    if (!(Math.abs(u[0] * v[1] - u[1] * v[0]) > 1e-9 * radii[0] * radii[1])) return null;
+    return { segments: [ellipseFrom(this.flat(keep(position.Location())), [u, v], from, to - from)], sampled: false };
+  }
+
+  private sampled(curve: Kernel, [from, to]: [number, number]): Made {
+    const points: P2[] = [];
+    for (let i = 0; i <= 64; i++) points.push(this.flat(this.keep(curve.Value(from + ((to - from) * i) / 64))));
+    return { segments: points.slice(1).map((b, i): Segment => ({ kind: 'line', a: points[i], b })), sampled: true };
+  }
+
+  /** The points of a curve that the kernel holds by points, and their weights where it has any. */
+  private poles(own: Kernel): { points: P2[]; weights: number[] | null } {
+    const n: number = own.NbPoles();
+    const points = Array.from({ length: n }, (_, i) => this.flat(this.keep(own.Pole(i + 1))));
+    return { points, weights: own.IsRational() ? Array.from({ length: n }, (_, i) => own.Weight(i + 1) as number) : null };
+  }
+
+  private spline(curve: Kernel, range: [number, number]): Segment | null {
+    const bezier = curve.GetType() === this.k.GeomAbs_CurveType.GeomAbs_BezierCurve;
+    try {
+      const own = this.keep((bezier ? curve.Bezier() : curve.BSpline()).Copy());
+      return bezier ? this.bezier(own, range) : this.bspline(own, range);
+    } catch {
+      return null;
+    }
+  }
+
+  private bezier(own: Kernel, [from, to]: [number, number]): Segment {
+    if (Math.abs(from) > 1e-9 || Math.abs(to - 1) > 1e-9) own.Segment(from, to);
+    const { points, weights } = this.poles(own);
+    const n = points.length;
+    if (!weights && (n === 3 || n === 4)) return { kind: 'bezier', points };
+    return { kind: 'spline', degree: n - 1, knots: [...Array<number>(n).fill(0), ...Array<number>(n).fill(1)], points, weights };
+  }
+
+  private bspline(own: Kernel, [from, to]: [number, number]): Segment | null {
     if (own.IsPeriodic()) own.SetNotPeriodic();
     if (from > own.FirstParameter() + 1e-12 || to < own.LastParameter() - 1e-12) own.Segment(from, to, 1e-9);
-    const n = own.NbPoles();
-    const points = Array.from({ length: n }, (_, i) => flat(keep(own.Pole(i + 1))));
+    const { points, weights } = this.poles(own);
     const knots: number[] = [];
     for (let i = 1; i <= own.NbKnots(); i++) for (let m = 0; m < own.Multiplicity(i); m++) knots.push(own.Knot(i));
-    const weights = own.IsRational() ? Array.from({ length: n }, (_, i) => own.Weight(i + 1) as number) : null;
-    if (knots.length !== n + own.Degree() + 1) return null;
-    return { kind: 'spline', degree: own.Degree(), knots, points, weights };
-  } catch {
-    return null;
+    const degree: number = own.Degree();
+    return knots.length === points.length + degree + 1 ? { kind: 'spline', degree, knots, points, weights } : null;
   }
 }

@@ -91,7 +91,7 @@ async function draw({ request: { view, fit }, parts: [part], tools, progress }: 
   const positions = geometry.kind === 'mesh' ? geometry.mesh.positions : await positionsOf(geometry.brep, tools);
   const kernel = geometry.kind === 'solid' ? await tools.working() : null;
   const placement = placementOf(recipe.stance, scaleOfPart(part), positions);
-  const { drawing, deviation, said } = drawShape(geometry, placement, view, await tools.engine(), kernel, fit);
+  const { drawing, deviation, said } = drawShape(geometry, placement, view, { engine: await tools.engine(), kernel, fit });
   const words = wordsOf(view);
   const made = partOfDrawing(drawing, fresh(part, `${summary.name}, ${words}`, `${words} of ${summary.name}`));
   const { contours, length, area } = made.summary.drawing!;

@@ -53,7 +53,7 @@ export function carve(engine: Engine, meant: readonly Meant[], cutter: Cutter, c
   const cell = Math.max(0.1, Math.max(right - x, top - y) / mostCells);
   const columns = Math.max(1, Math.round((right - x) / cell));
   const rows = Math.max(1, Math.round((top - y) / cell));
-  const field = new HeightField(columns, rows, cell, x, y);
+  const field = new HeightField({ columns, rows, cell, x, y });
   const carving = new Carving(engine, field, cutter, choice);
   for (const { number } of cutOrder(meant)) {
     const m = meant[number];
@@ -95,7 +95,7 @@ class Carving {
     this.field = field;
     this.cutter = cutter;
     this.choice = choice;
-    this.fine = Math.min(field.cell / 4, 0.05);
+    this.fine = Math.min(field.grid.cell / 4, 0.05);
   }
 
   cut(m: Meant): void {
@@ -201,22 +201,22 @@ function pathLength(path: readonly (readonly number[])[]): number {
   return sum;
 }
 
+/** A field of depths: how many cells, how large, mm, and where it begins. */
+interface Field {
+  columns: number;
+  rows: number;
+  cell: number;
+  x: number;
+  y: number;
+}
+
 class HeightField {
   readonly depths: Float32Array;
-  private readonly columns: number;
-  private readonly rows: number;
-  readonly cell: number;
+  readonly grid: Field;
 
-  private readonly x: number;
-  private readonly y: number;
-
-  constructor(columns: number, rows: number, cell: number, x: number, y: number) {
-    this.x = x;
-    this.y = y;
-    this.columns = columns;
-    this.rows = rows;
-    this.cell = cell;
-    this.depths = new Float32Array(columns * rows);
+  constructor(grid: Field) {
+    this.grid = grid;
+    this.depths = new Float32Array(grid.columns * grid.rows);
   }
 
   /** A slot of a round, flat bit along a path. */
@@ -227,15 +227,16 @@ class HeightField {
   /** A groove of a pointed bit: deepest in the middle. */
   groove(path: readonly (readonly number[])[], half: number, depth: number): void {
     // Grooves narrower than a cell still show.
-    const reach = Math.max(half, this.cell * 0.75);
+    const reach = Math.max(half, this.grid.cell * 0.75);
     this.along(path, reach, (off) => depth * Math.max(0.05, 1 - off / reach));
   }
 
   private along(path: readonly (readonly number[])[], radius: number, depthAt: (off: number) => number): void {
-    const { columns, rows, cell, depths } = this;
+    const { depths } = this;
+    const { columns, rows, cell, x: left, y: low } = this.grid;
     for (let i = 1; i < path.length; i++) {
-      const [ax, ay] = [path[i - 1][0] - this.x, path[i - 1][1] - this.y];
-      const [bx, by] = [path[i][0] - this.x, path[i][1] - this.y];
+      const [ax, ay] = [path[i - 1][0] - left, path[i - 1][1] - low];
+      const [bx, by] = [path[i][0] - left, path[i][1] - low];
       const dx = bx - ax;
       const dy = by - ay;
       const square = dx * dx + dy * dy;
@@ -259,9 +260,10 @@ class HeightField {
 
   /** All cells inside polygons (even-odd), by scan lines. */
   area(polygons: readonly (readonly (readonly [number, number])[])[], depth: number): void {
-    const { columns, rows, cell, depths } = this;
+    const { depths } = this;
+    const { columns, rows, cell, x: left, y: low } = this.grid;
     for (let r = 0; r < rows; r++) {
-      const y = this.y + (r + 0.5) * cell;
+      const y = low + (r + 0.5) * cell;
       const hits: number[] = [];
       for (const p of polygons) {
         for (let i = 0, j = p.length - 1; i < p.length; j = i++) {
@@ -270,8 +272,8 @@ class HeightField {
       }
       hits.sort((a, b) => a - b);
       for (let k = 0; k + 1 < hits.length; k += 2) {
-        const from = Math.max(0, Math.ceil((hits[k] - this.x) / cell - 0.5));
-        const to = Math.min(columns - 1, Math.floor((hits[k + 1] - this.x) / cell - 0.5));
+        const from = Math.max(0, Math.ceil((hits[k] - left) / cell - 0.5));
+        const to = Math.min(columns - 1, Math.floor((hits[k + 1] - left) / cell - 0.5));
         for (let c = from; c <= to; c++) if (depth > depths[r * columns + c]) depths[r * columns + c] = depth;
       }
     }
@@ -280,7 +282,7 @@ class HeightField {
   removed(thickness: number): number {
     let sum = 0;
     for (const d of this.depths) sum += Math.min(d, thickness);
-    return sum * this.cell * this.cell;
+    return sum * this.grid.cell * this.grid.cell;
   }
 
   deepest(): number {
