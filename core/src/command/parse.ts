@@ -17,12 +17,7 @@ export function parse(commands: readonly Command[], argv: readonly string[]): Ty
   const known = named ? [named] : commands;
   const { values, positionals } = split(known, argv, named, commands);
   const json = values.json === true;
-  if (word === undefined || word === 'help') {
-    const about = word === 'help' ? positionals[1] : undefined;
-    const of = about === undefined ? null : (commands.find((c) => c.word === about) ?? null);
-    if (about !== undefined && !of) throw noSuchCommand(about);
-    return { help: true, of, json };
-  }
+  if (word === undefined || word === 'help') return { help: true, of: helpOf(commands, word === 'help' ? positionals[1] : undefined), json };
   if (values.help === true) return { help: true, of: named, json };
   if (!named) throw noSuchCommand(word);
   const files = positionals.slice(1);
@@ -30,11 +25,22 @@ export function parse(commands: readonly Command[], argv: readonly string[]): Ty
   const out = (values.out as string | undefined) ?? '';
   checkOut(named, out);
   const asked: Record<string, unknown> = { files, out };
-  for (const [key, option] of Object.entries(named.options)) {
-    const typed = values[typedName(key)] as string | string[] | boolean | undefined;
-    asked[key] = option.read(typedName(key), typed === undefined || typed === false ? [] : typed === true ? [''] : [typed].flat());
-  }
+  for (const [key, option] of Object.entries(named.options)) asked[key] = option.read(typedName(key), wordsOf(values[typedName(key)]));
   return { help: false, command: named, asked: asked as Asked<Options>, json };
+}
+
+/** What stands after an option, each time that it was typed; an empty word for one that takes none. */
+function wordsOf(typed: string | boolean | (string | boolean)[] | undefined): string[] {
+  if (typed === undefined || typed === false) return [];
+  return [typed].flat().map((one) => (typeof one === 'string' ? one : ''));
+}
+
+/** The command that help is wanted of; null for all. */
+function helpOf(commands: readonly Command[], about: string | undefined): Command | null {
+  if (about === undefined) return null;
+  const found = commands.find((c) => c.word === about);
+  if (!found) throw noSuchCommand(about);
+  return found;
 }
 
 /** The first word that is no option and no option's value. */

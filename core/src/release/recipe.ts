@@ -110,6 +110,9 @@ export function takenBy(choice: ReleaseChoice, parts: readonly PlanPart[]): Plan
     });
 }
 
+/** All that a part is called by: its name, its number, and what it hangs under. */
+const wordsOf = ({ summary, number }: PlanPart): string[] => [summary.name, number, ...summary.path, ...branchesWith(summary).flatMap((b) => b.above)];
+
 /** Whether a line takes a part. */
 export function chosen(choice: ReleaseChoice, part: PlanPart): boolean {
   const { summary, number } = part;
@@ -117,11 +120,7 @@ export function chosen(choice: ReleaseChoice, part: PlanPart): boolean {
   if (named(choice.leaveOut)) return false;
   if (choice.parts && !named(choice.parts)) return false;
   if (choice.kinds && !choice.kinds.includes(summary.kind)) return false;
-  if (
-    choice.text !== '' &&
-    ![summary.name, number, ...summary.path, ...branchesWith(summary).flatMap((b) => b.above)].some((w) => low(w).includes(low(choice.text)))
-  )
-    return false;
+  if (choice.text !== '' && !wordsOf(part).some((w) => low(w).includes(low(choice.text)))) return false;
   if (choice.branch !== null && !branchesWith(summary).some((b) => liesUnder(b, choice.branch!))) return false;
   if (choice.material !== '' && low(part.material) !== low(choice.material)) return false;
   if (choice.variants && !choice.variants.some((v) => low(v) === low(part.variant))) return false;

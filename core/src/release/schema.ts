@@ -81,53 +81,55 @@ const schema = Joi.object<ReleaseRecipe>({
   }).default(usualNaming),
 });
 
+const bad = (message: string) => new Unusable('bad-release', `The release recipe can't be used: ${message}.`.replace(/\.\.$/, '.'), 'Correct that field.');
+
 /**
  * Checks a release that comes from outside and fills in what it leaves open. A line names its receiver by its id, or brings its rules along.
  * @throws Unusable with the field and the limit.
  */
 export function checkRelease(input: unknown, receivers: readonly Receiver[]): ReleaseRecipe {
-  const bad = (message: string) => new Unusable('bad-release', `The release recipe can't be used: ${message}.`.replace(/\.\.$/, '.'), 'Correct that field.');
   const { value, error } = schema.validate(input);
   if (error) throw bad(error.message);
-  for (const l of (value as ReleaseRecipe).lines) {
-    if (typeof l.receiver === 'string') {
-      const id: string = l.receiver;
+  const recipe = value as ReleaseRecipe;
+  for (const line of recipe.lines) {
+    if (typeof line.receiver === 'string') {
+      const id: string = line.receiver;
       if (id !== noReceiver.id && !receivers.some((r) => r.id === id)) throw bad(`there is no receiver "${id}"`);
-      l.receiver = receiverIn(receivers, id);
+      line.receiver = receiverIn(receivers, id);
     }
-    const { receiver } = l;
-    if (isBoardShop(receiver)) throw bad(`${receiver.name} makes boards; their zips are written on the page Board, or by tall-kite board`);
-    if (!receiver.formats.includes(l.format))
-      throw bad(`${receiver.name} does not read ${formatNames[l.format]}; it reads ${receiver.formats.map((f) => formatNames[f]).join(', ')}`);
     // A bender takes all its tubes together: equal ones are one mark.
-    if (isBender(receiver) && l.group === 'each') l.group = 'tubes';
-    if (isBender(receiver) !== (l.group === 'tubes'))
-      throw bad(isBender(receiver) ? `${receiver.name} bends tubes; its files are grouped as tubes` : `${receiver.name} bends no tubes; choose a tube bender`);
-    if (l.group === 'bed' && receiver.cutter) throw bad(`${receiver.name} has no print bed; group its files by stock, or all in one`);
-    if (l.group === 'bed' && l.format !== '3mf' && l.format !== 'stl') throw bad('a bed is written as 3MF or STL');
-    if (l.group === 'nested' && !receiver.cutter) throw bad(`${receiver.name} cuts no sheets; nest for a laser or a router`);
-    if (l.nest) {
-      const laid = nestSchema.validate({ ...usualNest, ...l.nest }, { convert: false });
-      if (laid.error) throw bad(`nest: ${laid.error.message}`);
-    }
-    if (l.tubes) {
-      const work = workSchema.validate({ ...usualWork, ...l.tubes }, { convert: false });
-      if (work.error) throw bad(`tubes: ${work.error.message}`);
-    }
-    if (l.flatten && isBender(receiver)) throw bad(`${receiver.name} bends tubes and takes no flat patterns`);
-    if (l.flatten) {
-      const flat = flattenSchema.validate({ ...usualFlatten, ...l.flatten }, { convert: false });
-      if (flat.error) throw bad(`flatten: ${flat.error.message}`);
-      l.flatten = flat.value;
-    }
-    if (l.drawing) {
-      // Only what is named differs from the usual; each field is held to its own limits.
-      for (const [k, v] of Object.entries(l.drawing)) {
-        const field = drawingRecipeSchema.extract(k);
-        const { error: wrong } = field.validate(v, { convert: false });
-        if (wrong) throw bad(`drawing ${k}: ${wrong.message}`);
-      }
-    }
+    if (isBender(line.receiver) && line.group === 'each') line.group = 'tubes';
+    checkReceiver(line);
+    checkChoices(line);
   }
-  return value as ReleaseRecipe;
+  return recipe;
+}
+
+type Line = ReleaseRecipe['lines'][number];
+
+/** Whether what a line makes is what its receiver takes. */
+function checkReceiver({ receiver, format, group, flatten }: Line): void {
+  const { name, formats, cutter } = receiver;
+  if (isBoardShop(receiver)) throw bad(`${name} makes boards; their zips are written on the page Board, or by tall-kite board`);
+  if (!formats.includes(format)) throw bad(`${name} does not read ${formatNames[format]}; it reads ${formats.map((f) => formatNames[f]).join(', ')}`);
+  if (isBender(receiver) !== (group === 'tubes'))
+    throw bad(isBender(receiver) ? `${name} bends tubes; its files are grouped as tubes` : `${name} bends no tubes; choose a tube bender`);
+  if (group === 'bed' && cutter) throw bad(`${name} has no print bed; group its files by stock, or all in one`);
+  if (group === 'bed' && format !== '3mf' && format !== 'stl') throw bad('a bed is written as 3MF or STL');
+  if (group === 'nested' && !cutter) throw bad(`${name} cuts no sheets; nest for a laser or a router`);
+  if (flatten && isBender(receiver)) throw bad(`${name} bends tubes and takes no flat patterns`);
+}
+
+/** The further choices of a line, each by its own rules. */
+function checkChoices(line: Line): void {
+  const checked = (what: string, { error, value }: Joi.ValidationResult): unknown => {
+    if (error) throw bad(`${what}: ${error.message}`);
+    return value;
+  };
+  const exactly = { convert: false };
+  if (line.nest) checked('nest', nestSchema.validate({ ...usualNest, ...line.nest }, exactly));
+  if (line.tubes) checked('tubes', workSchema.validate({ ...usualWork, ...line.tubes }, exactly));
+  if (line.flatten) line.flatten = checked('flatten', flattenSchema.validate({ ...usualFlatten, ...line.flatten }, exactly)) as Line['flatten'];
+  // Only what is named differs from the usual; each field is held to its own limits.
+  for (const [k, v] of Object.entries(line.drawing ?? {})) checked(`drawing ${k}`, drawingRecipeSchema.extract(k).validate(v, exactly));
 }
