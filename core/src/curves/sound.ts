@@ -4,6 +4,7 @@ import type { ArcSegment, EllipseSegment, Segment, SplineSegment } from './segme
 const farthest = 1e12;
 
 const finite = (p: readonly number[]) => Number.isFinite(p[0]) && Number.isFinite(p[1]) && Math.abs(p[0]) < farthest && Math.abs(p[1]) < farthest;
+const isRound = ({ u, ratio }: EllipseSegment) => Math.hypot(...u) > 0 && Math.abs(ratio) > 1e-9;
 const turns = (s: ArcSegment | EllipseSegment) => Number.isFinite(s.start) && Number.isFinite(s.sweep) && s.sweep !== 0;
 /**
  * Weights below 0 take the curve through infinity, and so do those of a span that are all 0; a single 0 only takes its point away. Source: The NURBS
@@ -28,7 +29,7 @@ export function soundSegment(s: Segment): boolean {
     case 'arc':
       return finite(s.centre) && s.radius > 0 && s.radius < farthest && turns(s);
     case 'ellipse':
-      return finite(s.centre) && finite(s.u) && Math.hypot(...s.u) > 0 && Math.abs(s.ratio) > 1e-9 && turns(s);
+      return finite(s.centre) && finite(s.u) && isRound(s) && turns(s);
     case 'bezier':
       return s.points.every(finite);
     case 'spline':

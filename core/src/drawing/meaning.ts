@@ -34,37 +34,44 @@ export function meantContours(drawing: Drawing, recipe: DrawingRecipe): Meant[] 
   const around = new Set(nested.filter((n) => n.around >= 0).map((n) => drawing.layers[nested[n.around].layer].contours[nested[n.around].contour]));
   return flat.map(({ contour: source, layer, colour }, number): Meant => {
     const contour = source.depth === null || source.depth === undefined ? withDepth(source, layer) : source;
-    const place = places.get(source);
-    const depth = place?.depth ?? -1;
-    const area = place?.area ?? 0;
-    const as = (meaning: Meaning, why: string): Meant => ({ contour, number, layer, colour, meaning, why, depth, area });
-    const hand = recipe.byContour[String(number)] as Meaning | undefined;
-    if (hand) return as(hand, 'chosen by hand');
-    const layerHand = recipe.byLayer[layer] as Meaning | undefined;
-    if (layerHand) return as(layerHand, `layer "${layer}" chosen by hand`);
-    const colourHand = colour === null ? undefined : (recipe.byColour[colour] as Meaning | undefined);
-    if (colourHand) return as(colourHand, `colour ${colour} chosen by hand`);
-    if (contour.meaning) return as(contour.meaning, 'made so');
-    const named = meaningOfName(layer);
-    // "Cut" says little of a closed contour: its size may make it a hole or a small part.
-    if (named && !(named === 'cut' && depth >= 0)) return as(named, `name of layer "${layer}"`);
-    const thickness = recipe.stock?.thickness ?? Infinity;
-    if (contour.depth && contour.depth > 0 && contour.depth < thickness && thickness < Infinity) return as('pocket', `${contour.depth} mm deep`);
-    const [first] = contour.segments;
-    if (
-      depth % 2 === 1 &&
-      !around.has(source) &&
-      contour.segments.length === 1 &&
-      isFull(first) &&
-      first.kind === 'arc' &&
-      first.radius * 2 <= recipe.holeMost
-    ) {
-      return as('hole', `circle of ${Number((first.radius * 2).toFixed(3))} mm inside`);
-    }
-    if (depth >= 0 && depth % 2 === 0 && area < recipe.smallArea) return as('small', `${area.toFixed(0)} mm², under ${recipe.smallArea} mm²`);
-    if (depth >= 0) return as('cut', depth % 2 === 0 ? 'closed, outer' : 'closed, inner');
-    return as('score', 'open');
+    const place = { depth: places.get(source)?.depth ?? -1, area: places.get(source)?.area ?? 0 };
+    const [meaning, why] = byHand(recipe, { number, layer, colour }) ?? asMade(contour, layer, place.depth >= 0) ?? asMilled(contour, recipe) ?? bySize(contour, recipe, { ...place, empty: !around.has(source) }); // prettier-ignore
+    return { contour, number, layer, colour, meaning, why, ...place };
   });
+}
+
+type Said = readonly [meaning: Meaning, why: string];
+
+/** What was chosen for a contour, its layer or its colour. */
+function byHand(recipe: DrawingRecipe, { number, layer, colour }: { number: number; layer: string; colour: string | null }): Said | null {
+  const own = recipe.byContour[String(number)] as Meaning | undefined;
+  if (own) return [own, 'chosen by hand'];
+  const ofLayer = recipe.byLayer[layer] as Meaning | undefined;
+  if (ofLayer) return [ofLayer, `layer "${layer}" chosen by hand`];
+  const ofColour = colour === null ? undefined : (recipe.byColour[colour] as Meaning | undefined);
+  return ofColour ? [ofColour, `colour ${colour} chosen by hand`] : null;
+}
+
+/** What a contour was made as, or its layer is called. "Cut" says little of a closed contour: its size may make it a hole or a small part. */
+function asMade({ meaning }: Contour, layer: string, closed: boolean): Said | null {
+  if (meaning) return [meaning, 'made so'];
+  const named = meaningOfName(layer);
+  return named && !(named === 'cut' && closed) ? [named, `name of layer "${layer}"`] : null;
+}
+
+/** Less deep than the stock is thick. */
+function asMilled({ depth }: Contour, { stock }: DrawingRecipe): Said | null {
+  return depth && depth > 0 && stock && depth < stock.thickness ? ['pocket', `${depth} mm deep`] : null;
+}
+
+/** By what is closed, how large it is and how it lies in others. @param empty whether nothing lies in it */
+function bySize(contour: Contour, recipe: DrawingRecipe, { depth, area, empty }: { depth: number; area: number; empty: boolean }): Said {
+  if (depth < 0) return ['score', 'open'];
+  if (depth % 2 === 1) {
+    const [diameter] = circleDiameters([contour]);
+    return empty && diameter <= recipe.holeMost ? ['hole', `circle of ${Number(diameter.toFixed(3))} mm inside`] : ['cut', 'closed, inner'];
+  }
+  return area < recipe.smallArea ? ['small', `${area.toFixed(0)} mm², under ${recipe.smallArea} mm²`] : ['cut', 'closed, outer'];
 }
 
 /** A depth in a layer's name, as "pocket 3 mm" or "POCKET_3_5MM". Common practice. */

@@ -3,6 +3,16 @@ const tagShift = 26;
 const indexMask = (1 << tagShift) - 1;
 const tagMask = ~indexMask;
 
+function hashOf(x: number, y: number, z: number): number {
+  let h = Math.imul(x, 0x9e3779b1) ^ Math.imul(y, 0x85ebca77) ^ Math.imul(z, 0xc2b2ae3d);
+  h ^= h >>> 15;
+  h = Math.imul(h, 0x2c1b3c6d);
+  return h ^ (h >>> 13);
+}
+
+/** All bits of the exponent set: infinite or not a number (IEEE 754). */
+const isEndless = (bits: number): boolean => (bits & 0x7f800000) === 0x7f800000;
+
 /**
  * Joins equal vertices while they stream in, with one open-addressing table and no allocation per vertex.
  * Equal means equal bits of the three float32 numbers (minus zero counts as zero): the STL writer of any
@@ -34,10 +44,7 @@ export class VertexWelder {
     if (x === -0x80000000) x = 0;
     if (y === -0x80000000) y = 0;
     if (z === -0x80000000) z = 0;
-    let h = Math.imul(x, 0x9e3779b1) ^ Math.imul(y, 0x85ebca77) ^ Math.imul(z, 0xc2b2ae3d);
-    h ^= h >>> 15;
-    h = Math.imul(h, 0x2c1b3c6d);
-    h ^= h >>> 13;
+    const h = hashOf(x, y, z);
     const { table, mask } = this;
     const tag = h & tagMask;
     let slot = h & mask;
@@ -56,8 +63,14 @@ export class VertexWelder {
       }
       slot = (slot + 1) & mask;
     }
-    // All bits of the exponent set: infinite or not a number (IEEE 754).
-    if ((x & 0x7f800000) === 0x7f800000 || (y & 0x7f800000) === 0x7f800000 || (z & 0x7f800000) === 0x7f800000) this.unreadable = true;
+    if (isEndless(x) || isEndless(y) || isEndless(z)) this.unreadable = true;
+    const index = this.keep(ux, uy, uz);
+    table[slot] = (index + 1) | tag;
+    if (this.count > this.full) this.widen();
+    return index;
+  }
+
+  private keep(ux: number, uy: number, uz: number): number {
     const index = this.count++;
     if (index >= indexMask - 1) throw new RangeError('more than 67 million vertices');
     if (index * 3 + 3 > this.bits.length) {
@@ -65,12 +78,9 @@ export class VertexWelder {
       more.set(this.bits);
       this.bits = more;
     }
-    const at = index * 3;
-    this.bits[at] = ux;
-    this.bits[at + 1] = uy;
-    this.bits[at + 2] = uz;
-    table[slot] = (index + 1) | tag;
-    if (this.count > this.full) this.widen();
+    this.bits[index * 3] = ux;
+    this.bits[index * 3 + 1] = uy;
+    this.bits[index * 3 + 2] = uz;
     return index;
   }
 
@@ -85,10 +95,7 @@ export class VertexWelder {
     const mask = size - 1;
     const bits = this.bits;
     for (let i = 0; i < this.count; i++) {
-      let h = Math.imul(bits[i * 3], 0x9e3779b1) ^ Math.imul(bits[i * 3 + 1], 0x85ebca77) ^ Math.imul(bits[i * 3 + 2], 0xc2b2ae3d);
-      h ^= h >>> 15;
-      h = Math.imul(h, 0x2c1b3c6d);
-      h ^= h >>> 13;
+      const h = hashOf(bits[i * 3], bits[i * 3 + 1], bits[i * 3 + 2]);
       let slot = h & mask;
       while (table[slot] !== 0) slot = (slot + 1) & mask;
       table[slot] = (i + 1) | (h & tagMask);

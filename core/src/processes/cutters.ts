@@ -1,8 +1,7 @@
 import { checkDrawing, type DrawingCheck } from '../curves/check.ts';
-import { transformedDrawing, type Drawing, type Meaning } from '../curves/drawing.ts';
+import { boxOfContour, boxOfDrawing, transformedDrawing, type Contour, type Drawing, type Meaning } from '../curves/drawing.ts';
 import { circleDiameters, cutThrough, meantContours, type Meant } from '../drawing/meaning.ts';
 import Flatbush from 'flatbush';
-import { boxOfContour, boxOfDrawing } from '../curves/drawing.ts';
 import { flattened } from '../curves/flatten.ts';
 import { pointInside } from '../curves/nest.ts';
 import { distance, endOf, isFull, pointAt, startOf, type P2 } from '../curves/segment.ts';
@@ -15,7 +14,7 @@ import { readSvg } from '../formats/svg/read.ts';
 import { firstDrawingRecipe } from '../model/drawing-recipe.ts';
 import { mmPer } from '../base/readings.ts';
 import { meaningFor } from '../receivers/looks.ts';
-import { formatNames, onlyParts, type FileFormat, type Receiver } from '../receivers/receivers.ts';
+import { formatNames, onlyParts, type Cutter, type FileFormat, type Receiver } from '../receivers/receivers.ts';
 import { tinyFindings } from './tiny.ts';
 
 /** One contour in the order in which it is cut. */
@@ -101,61 +100,61 @@ export async function receiveDrawing(bytes: Uint8Array, format: FileFormat, rece
   };
 }
 
-async function understood(
-  bytes: Uint8Array,
-  format: FileFormat,
-  receiver: Receiver,
-): Promise<Pick<ReceivedDrawing, 'drawing' | 'unit' | 'taken' | 'version' | 'findings'> & { sheet?: [number, number] }> {
+type Understood = Pick<ReceivedDrawing, 'drawing' | 'unit' | 'taken' | 'version' | 'findings'> & { sheet?: [number, number] };
+
+async function understood(bytes: Uint8Array, format: FileFormat, receiver: Receiver): Promise<Understood> {
+  if (format === 'dxf') return understoodDxf(bytes, receiver);
+  return format === 'svg' ? understoodSvg(bytes, receiver.cutter!) : understoodPdf(bytes);
+}
+
+function understoodDxf(bytes: Uint8Array, receiver: Receiver): Understood {
   const cutter = receiver.cutter!;
-  if (format === 'dxf') {
-    const file = readDxf(bytes);
-    const version = versionNames[file.version] ?? file.version;
-    if (!(cutter.versions as string[]).includes(version)) {
-      throw new Unusable(
-        'version-refused',
-        `${receiver.name} does not read DXF ${version}; it reads ${cutter.versions.join(', ')}.`,
-        'Choose one of these versions on the File step.',
-      );
-    }
-    const curves = (file.kinds.SPLINE ?? 0) + (file.kinds.ELLIPSE ?? 0);
-    if (!cutter.curves && curves > 0) {
-      throw new Unusable(
-        'curves-refused',
-        `${receiver.name} takes lines and arcs only, and the file holds ${curves} splines or ellipses.`,
-        'Let curves become arcs (File step), within a deviation.',
-      );
-    }
-    const findings = file.findings.filter((f) => f.code !== 'texts');
-    if (file.unit !== null && !cutter.readsUnit && file.unit !== receiver.unit) {
-      // The machine sees bare numbers: what the reader turned into mm is turned back.
-      const back = mmPer(receiver.unit) / mmPer(file.unit);
-      return { drawing: transformedDrawing(file.drawing, [back, 0, 0, back, 0, 0]), unit: file.unit, taken: receiver.unit, version, findings };
-    }
-    return { drawing: file.drawing, unit: file.unit, taken: file.unit ?? receiver.unit, version, findings };
+  const file = readDxf(bytes);
+  const version = versionNames[file.version] ?? file.version;
+  if (!(cutter.versions as string[]).includes(version)) {
+    throw new Unusable(
+      'version-refused',
+      `${receiver.name} does not read DXF ${version}; it reads ${cutter.versions.join(', ')}.`,
+      'Choose one of these versions on the File step.',
+    );
   }
-  if (format === 'svg') {
-    const file = readSvg(bytes, 'groups', cutter.perInch !== null);
-    const bare = file.unit === null;
-    const perNumber = cutter.perInch !== null ? 25.4 / cutter.perInch : bare ? 25.4 / 96 : 1;
-    const drawing = perNumber === 1 ? file.drawing : transformedDrawing(file.drawing, [perNumber, 0, 0, perNumber, 0, 0]);
-    return {
-      drawing,
-      unit: file.unit,
-      taken: cutter.perInch !== null ? `${cutter.perInch} per inch` : (file.unit ?? '96 per inch'),
-      version: file.version,
-      findings: file.findings,
-    };
+  const curves = (file.kinds.SPLINE ?? 0) + (file.kinds.ELLIPSE ?? 0);
+  if (!cutter.curves && curves > 0) {
+    throw new Unusable(
+      'curves-refused',
+      `${receiver.name} takes lines and arcs only, and the file holds ${curves} splines or ellipses.`,
+      'Let curves become arcs (File step), within a deviation.',
+    );
   }
+  const findings = file.findings.filter((f) => f.code !== 'texts');
+  if (file.unit !== null && !cutter.readsUnit && file.unit !== receiver.unit) {
+    // The machine sees bare numbers: what the reader turned into mm is turned back.
+    const back = mmPer(receiver.unit) / mmPer(file.unit);
+    return { drawing: transformedDrawing(file.drawing, [back, 0, 0, back, 0, 0]), unit: file.unit, taken: receiver.unit, version, findings };
+  }
+  return { drawing: file.drawing, unit: file.unit, taken: file.unit ?? receiver.unit, version, findings };
+}
+
+function understoodSvg(bytes: Uint8Array, { perInch }: Cutter): Understood {
+  const { drawing, unit, version, findings } = readSvg(bytes, 'groups', perInch !== null);
+  const perNumber = perInch !== null ? 25.4 / perInch : unit === null ? 25.4 / 96 : 1;
+  return {
+    drawing: perNumber === 1 ? drawing : transformedDrawing(drawing, [perNumber, 0, 0, perNumber, 0, 0]),
+    unit,
+    taken: perInch !== null ? `${perInch} per inch` : (unit ?? '96 per inch'),
+    version,
+    findings,
+  };
+}
+
+/** A page with its scale line taken off. */
+async function understoodPdf(bytes: Uint8Array): Promise<Understood> {
+  const said = { unit: 'mm', taken: 'true scale', version: 'PDF', findings: [] };
   const file = await readPdf(bytes);
-  if (file.tiled) return { drawing: file.drawing, unit: 'mm', taken: 'true scale', version: 'PDF', findings: [], sheet: file.page };
-  const layers = file.drawing.layers.map((l) => ({
-    ...l,
-    contours: l.contours.filter(
-      (c) => !(c.segments.length === 1 && Math.abs(lengthOf(c.segments[0]) - scaleLine) < 1e-3 && startOf(c.segments[0])[1] < pdfMargin),
-    ),
-  }));
-  const drawing = transformedDrawing({ ...file.drawing, layers: layers.filter((l) => l.contours.length > 0) }, [1, 0, 0, 1, -pdfMargin, -pdfMargin]);
-  return { drawing, unit: 'mm', taken: 'true scale', version: 'PDF', findings: [] };
+  if (file.tiled) return { ...said, drawing: file.drawing, sheet: file.page };
+  const isScale = ({ segments }: Contour) => segments.length === 1 && Math.abs(lengthOf(segments[0]) - scaleLine) < 1e-3 && startOf(segments[0])[1] < pdfMargin;
+  const layers = file.drawing.layers.map((l) => ({ ...l, contours: l.contours.filter((c) => !isScale(c)) })).filter((l) => l.contours.length > 0);
+  return { ...said, drawing: transformedDrawing({ ...file.drawing, layers }, [1, 0, 0, 1, -pdfMargin, -pdfMargin]) };
 }
 
 /** Engraving and scoring first, then inside out; among equals the nearest start. Common practice: what is cut free may move. */

@@ -24,46 +24,46 @@ import { vecAt } from '../geometry/vector.ts';
  */
 export function prove(designed: Designed, received: Received | ReceivedFile): Evidence {
   const file = 'format' in received ? received : null;
-  const exact = file?.exact ?? null;
   const rounding = roundingReach(designed.box) * 2 ** -22;
-  // A file that carries exact surfaces loses nothing to facets.
-  const dev = exact ? 0 : designed.deviation;
-  const lost = exact ? { volume: 0, area: 0 } : designed.allowance;
-  const meant = sizeOf(designed.box);
-  const got = sizeOf(exact?.box ?? received.measures.box);
-  const lengths = ['Length X', 'Width Y', 'Height Z'].map((name, k) => within(name, 'mm', [meant[k], got[k]], 2 * dev + rounding));
   const { measures, soundness } = received;
   const claims: Claim[] = [
-    ...lengths,
-    // What is not closed has no volume.
-    ...(designed.closed
-      ? [
-          within(
-            'Volume',
-            'mm3',
-            [designed.volume, exact?.volume ?? measures.volume],
-            lost.volume + designed.area * rounding + Math.abs(designed.volume) * 1e-9,
-          ),
-        ]
-      : []),
-    within('Area', 'mm2', [designed.area, exact?.area ?? measures.area], lost.area + areaRounding(designed, rounding)),
+    ...sizeClaims(designed, received, rounding),
     same('Closed', designed.closed ? 'yes' : 'no', soundness.closed ? 'yes' : 'no'),
     same('Shells', designed.shells, soundness.shells),
     same('Voids inside', designed.voids, voidsOf(received.mesh)),
     ...holesClaim(designed, received),
-    ...(exact
-      ? [same('Faces', designed.faces ?? 0, exact.faces), placeClaim(designed, received)]
+    ...(file?.exact
+      ? [same('Faces', designed.faces ?? 0, file.exact.faces), placeClaim(designed, received)]
       : [...facetClaims(designed, received, rounding), atMost('Triangles', '', designed.mostTriangles, soundness.triangles)]),
     sideClaim(designed, received),
+    ...formatClaims(designed, received),
   ];
-  if (file?.format === '3mf') {
-    claims.push(same('Unit', designed.unit, file.unit ?? 'none'), same('Name', designed.name, file.list[0]?.name ?? ''));
-  }
-  if (designed.format === 'stl' && designed.encoding === 'binary') {
-    claims.push({ ...same('File length', binaryStlLength(designed.triangles), received.bytes), unit: 'bytes' });
-  }
   const sound = soundnessFindings(soundness, measures.volume).filter((f) => f.code !== 'several-shells' || soundness.shells !== designed.shells);
   return evidenceOf(claims, [...received.findings, ...sound, ...shapeFindings(received.mesh), ...overhangFinding(received)]);
+}
+
+/** Sides of the box, volume and area. A file that carries exact surfaces loses nothing to facets; what is not closed has no volume. */
+function sizeClaims(designed: Designed, received: Received | ReceivedFile, rounding: number): Claim[] {
+  const exact = 'format' in received ? (received.exact ?? null) : null;
+  const dev = exact ? 0 : designed.deviation;
+  const lost = exact ? { volume: 0, area: 0 } : designed.allowance;
+  const found = exact ?? received.measures;
+  const meant = sizeOf(designed.box);
+  const got = sizeOf(found.box);
+  const volume = within('Volume', 'mm3', [designed.volume, found.volume], lost.volume + designed.area * rounding + Math.abs(designed.volume) * 1e-9);
+  return [
+    ...['Length X', 'Width Y', 'Height Z'].map((name, k) => within(name, 'mm', [meant[k], got[k]], 2 * dev + rounding)),
+    ...(designed.closed ? [volume] : []),
+    within('Area', 'mm2', [designed.area, found.area], lost.area + areaRounding(designed, rounding)),
+  ];
+}
+
+/** What a format says beside the shape. */
+function formatClaims(designed: Designed, received: Received | ReceivedFile): Claim[] {
+  if ('format' in received && received.format === '3mf')
+    return [same('Unit', designed.unit, received.unit ?? 'none'), same('Name', designed.name, received.list[0]?.name ?? '')];
+  if (designed.format !== 'stl' || designed.encoding !== 'binary') return [];
+  return [{ ...same('File length', binaryStlLength(designed.triangles), received.bytes), unit: 'bytes' }];
 }
 
 /** Rounded corners change the area of thin triangles by half their edges' length times the rounding. */

@@ -113,6 +113,8 @@ export function takenBy(choice: ReleaseChoice, parts: readonly PlanPart[]): Plan
 /** All that a part is called by: its name, its number, and what it hangs under. */
 const wordsOf = ({ summary, number }: PlanPart): string[] => [summary.name, number, ...summary.path, ...branchesWith(summary).flatMap((b) => b.above)];
 
+const isAsThick = (part: PlanPart, wanted: number | null): boolean => wanted === null || (part.thickness !== null && sameThickness(part.thickness, wanted));
+
 /** Whether a line takes a part. */
 export function chosen(choice: ReleaseChoice, part: PlanPart): boolean {
   const { summary, number } = part;
@@ -124,5 +126,5 @@ export function chosen(choice: ReleaseChoice, part: PlanPart): boolean {
   if (choice.branch !== null && !branchesWith(summary).some((b) => liesUnder(b, choice.branch!))) return false;
   if (choice.material !== '' && low(part.material) !== low(choice.material)) return false;
   if (choice.variants && !choice.variants.some((v) => low(v) === low(part.variant))) return false;
-  return choice.thickness === null || (part.thickness !== null && sameThickness(part.thickness, choice.thickness));
+  return isAsThick(part, choice.thickness);
 }

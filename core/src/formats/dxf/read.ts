@@ -276,6 +276,10 @@ class DxfReader {
     const lost = (what: string, why: string): void => void items.push({ kind: 'lost', layer, what, why });
     if (numberAt(e, 67) === 1) return lost(`${e.type} on the sheet layout`, 'it is not in the model');
     if (numberAt(e, 60) === 1) return lost(`${e.type} made invisible`, 'the file says not to show it');
+    this.put(e, items, layer, lost);
+  }
+
+  private put(e: Entity, items: Item[], layer: string, lost: (what: string, why: string) => void): void {
     const frame = inOwnPlane.has(e.type) ? frameOf(e) : null;
     const z = e.type === 'LWPOLYLINE' ? numberAt(e, 38) : numberAt(e, 30);
     switch (e.type) {

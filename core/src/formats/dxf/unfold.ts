@@ -180,8 +180,7 @@ export class Unfolder {
   }
 
   private chain(item: Chain, line: Line, frame: Frame, parent: Parent | null): void {
-    const own = item.lineType === 'block' ? parent?.lineType : item.lineType;
-    const reading = item.meaning === null ? this.layers.forReading(own?.name ?? line.lineType, line.name) : null;
+    const reading = this.forReading(item, line, parent);
     if (reading && !this.choices.reference) return this.losses.add(`lines on layer "${line.name}"`, reading);
     let target = this.byName.get(line.name);
     if (!target) this.byName.set(line.name, (target = { name: line.name, colour: line.colour, lineType: line.lineType, contours: [] }));
@@ -194,6 +193,12 @@ export class Unfolder {
     if (Math.abs(z) > 1e-9 && Math.abs(f[8]) + Math.abs(f[9]) < 1e-9) contour.depth = -z;
     if (this.heights.size < mostHeights) this.heights.add(z);
     target.contours.push(contour);
+  }
+
+  /** Why a line is there to be read only, by its own type or that of its layer or block; null when it isn't. */
+  private forReading({ lineType, meaning }: Chain, line: Line, parent: Parent | null): string | null {
+    const own = lineType === 'block' ? parent?.lineType : lineType;
+    return meaning === null ? this.layers.forReading(own?.name ?? line.lineType, line.name) : null;
   }
 
   private insert(item: Insert, line: Line, { frame, parent, depth }: Within): void {

@@ -283,14 +283,13 @@ function cellsOf(json: Gltf, buffers: Uint8Array[], accessor: Accessor, width: n
   const component = components[accessor.componentType];
   const buffer = view && buffers[view.buffer];
   if (!view || !buffer || !component || widths[accessor.type] !== width) throw broken('its data do not fit together');
-  const stride = view.byteStride ?? component.size * width;
-  const begin = view.byteOffset ?? 0;
-  const start = begin + (accessor.byteOffset ?? 0);
-  const { count } = accessor;
+  const { count, byteOffset = 0 } = accessor;
+  const { byteStride: stride = component.size * width, byteOffset: begin = 0, byteLength = Infinity } = view;
+  const start = begin + byteOffset;
   if (!(Number.isInteger(count) && count >= 0 && stride >= component.size * width && begin >= 0 && start >= begin))
     throw broken('its data do not fit together');
   const end = start + (count - 1) * stride + component.size * width;
-  if (count > 0 && end > Math.min(buffer.length, begin + (view.byteLength ?? Infinity))) throw broken('it is cut off');
+  if (count > 0 && end > Math.min(buffer.length, begin + byteLength)) throw broken('it is cut off');
   return { cells: new DataView(buffer.buffer, buffer.byteOffset, buffer.byteLength), start, stride };
 }
 

@@ -1,6 +1,6 @@
 import { buildBvh, type Bvh } from '../../geometry/bvh/build.ts';
 import { nearestOnMesh, nowhere } from '../../geometry/bvh/nearest.ts';
-import { boxOf, diagonalOf } from '../../geometry/box.ts';
+import { boxOf, diagonalOf, type Box } from '../../geometry/box.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
 import { halton } from '../../geometry/spread.ts';
 import { Triangle } from '../../geometry/triangle.ts';
@@ -43,24 +43,29 @@ export function heldAgainst(before: Mesh, after: Mesh, how: { base?: Mesh; fills
   const diagonal = diagonalOf(box) || 1;
   if (before.triangles.length === 0) return { volumeChanged: 0, surfaceLost: 0, farthest: 0, refused: null };
   if (after.triangles.length === 0) return { volumeChanged: 1, surfaceLost: 1, farthest: diagonal, refused: 'Nothing would be left of the part.' };
-  const old = [base, ...fills].filter((m) => m.triangles.length > 0).map((m) => windingTree(buildBvh(m)));
+  const treesOf = (meshes: readonly Mesh[]) => meshes.filter((m) => m.triangles.length > 0).map((m) => windingTree(buildBvh(m)));
+  const [old, gone] = [treesOf([base, ...fills]), treesOf(dropped ? [dropped] : [])];
   const now = windingTree(buildBvh(after));
-  const gone = dropped && dropped.triangles.length > 0 ? windingTree(buildBvh(dropped)) : null;
+  const sum = (trees: typeof old, at: Vec3) => trees.reduce((n, tree) => n + windingNumber(tree, at), 0);
   // Winding numbers add up. Turned inside out as a whole, an old part wraps -1: what counts is that it is wrapped.
-  const wrapped = (at: Vec3) => Math.abs(old.reduce((sum, tree) => sum + windingNumber(tree, at), 0) - (gone ? windingNumber(gone, at) : 0)) > 0.5;
+  const wrapped = (at: Vec3) => Math.abs(sum(old, at) - sum(gone, at)) > 0.5;
+  const volumeChanged = changedShare(box, wrapped, (at) => windingNumber(now, at) > 0.5);
+  const { lost, seen, farthest } = surfaceLostOf(before, now.bvh, { wrapped, near: Math.max(diagonal * lostShare, weld * 1.01), step: diagonal * 1e-5 });
+  const found = { volumeChanged, surfaceLost: seen > 0 ? lost / seen : 0, farthest };
+  return { ...found, refused: refusalOf(found, Math.max(diagonal * farShare, weld * 1.01)) };
+}
+
+/** Share of the places in one of two solids that are not in the other; 0 when too few places are in either to say. */
+function changedShare(box: Box, a: (at: Vec3) => boolean, b: (at: Vec3) => boolean): number {
   let both = 0;
   let either = 0;
   for (let i = 1; i <= places; i++) {
     const at = [halton(i, 2), halton(i, 3), halton(i, 5)].map((s, k) => box.min[k] + s * (box.max[k] - box.min[k])) as Vec3;
-    const a = wrapped(at);
-    const b = windingNumber(now, at) > 0.5;
-    if (a && b) both++;
-    if (a || b) either++;
+    const [inA, inB] = [a(at), b(at)];
+    if (inA && inB) both++;
+    if (inA || inB) either++;
   }
-  const volumeChanged = either >= 60 ? (either - both) / either : 0;
-  const { lost, seen, farthest } = surfaceLostOf(before, now.bvh, { wrapped, near: Math.max(diagonal * lostShare, weld * 1.01), step: diagonal * 1e-5 });
-  const found = { volumeChanged, surfaceLost: seen > 0 ? lost / seen : 0, farthest };
-  return { ...found, refused: refusalOf(found, Math.max(diagonal * farShare, weld * 1.01)) };
+  return either >= 60 ? (either - both) / either : 0;
 }
 
 /** Why a result is not to be taken. */

@@ -71,13 +71,15 @@ class PairTest {
     const { d, eps } = this;
     const shared = this.countShared(f, g);
     if (shared === 3 || !this.planeSides(f, g, 3)) return apart;
-    let above = false;
-    let below = false;
+    // How far the corners that aren't shared reach to both sides.
+    let most = 0;
+    let least = 0;
     for (let k = 0; k < 3; k++) {
       if (this.shared[k] === 1) continue;
-      if (d[3 + k] > eps) above = true;
-      if (d[3 + k] < -eps) below = true;
+      most = Math.max(most, d[3 + k]);
+      least = Math.min(least, d[3 + k]);
     }
+    const [above, below] = [most > eps, least < -eps];
     if (!above && !below) return (shared === 2 ? this.folded(f, g) : this.lieOn(f, g)) ? lies : apart;
     // Each must reach to both sides of the other's plane; less is a touch.
     if (shared === 2 || !(above && below) || !this.planeSides(g, f, 0)) return apart;

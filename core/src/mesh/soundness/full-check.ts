@@ -105,15 +105,14 @@ export function fullCheck(mesh: Mesh, choice: CheckChoice = { crossings: true })
   const near = diagonal > 0 ? nearVertices(p, diagonal * nearShare).count : 0;
   if (stop(0.35, 'shells')) return null;
   const shells = shellsOf(t, vertices, edges);
-  const bvh = choice.crossings || shells.count > 1 || edges.nonManifold > 0 ? buildBvh(mesh) : null;
-  const topology: Topology = { mesh, edges, shells, bvh };
+  const topology: Topology = { mesh, edges, shells, bvh: choice.crossings || shells.count > 1 || edges.nonManifold > 0 ? buildBvh(mesh) : null };
   const roles = rolesOf(topology, diagonal);
   if (stop(0.5, 'inner faces')) return null;
   const inside = insideTriangles(topology, roles);
   const needles = needlesOf(mesh);
   const touching = nonManifoldVertices(t, edges, vertices);
   if (choice.crossings && stop(0.55, 'self-intersections')) return null;
-  const cross = choice.crossings && bvh ? crossingsOf(bvh, mostDrawn) : noCrossings;
+  const cross = choice.crossings ? crossingsOf(topology.bvh!, mostDrawn) : noCrossings;
   const sound = soundnessOf(mesh, edges, shells.count, mostDrawn);
   return {
     ...sound,
