@@ -108,9 +108,8 @@ class Corners {
 
   /** The vertex of corner k, by the bits of its coordinates. */
   take(k: number, x: number, y: number, z: number): number {
-    const { before, now } = this;
-    let vertex = -1;
-    for (let c = 0; c < 12 && vertex < 0; c += 4) if (before[c] === x && before[c + 1] === y && before[c + 2] === z) vertex = before[c + 3];
+    const { now } = this;
+    let vertex = this.known(x, y, z);
     if (vertex < 0) vertex = this.welder.add(x, y, z);
     const at = 4 * k;
     now[at] = x;
@@ -118,6 +117,14 @@ class Corners {
     now[at + 2] = z;
     now[at + 3] = vertex;
     return vertex;
+  }
+
+  private known(x: number, y: number, z: number): number {
+    const b = this.before;
+    if (b[0] === x && b[1] === y && b[2] === z) return b[3];
+    if (b[4] === x && b[5] === y && b[6] === z) return b[7];
+    if (b[8] === x && b[9] === y && b[10] === z) return b[11];
+    return -1;
   }
 
   /** Goes on to the next triangle. */
