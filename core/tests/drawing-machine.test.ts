@@ -17,7 +17,8 @@ import { SolidBuilder } from '../src/kernel/build.ts';
 import type { Kernel } from '../src/kernel/kernel.ts';
 import { nodeKernels, workingKernel } from '../src/kernel/load.ts';
 import { proveDrawing } from '../src/prove/prove-drawing.ts';
-import { addNarrow, narrowFindings, readyDrawing } from '../src/pipeline/ready-drawing.ts';
+import { Narrow } from '../src/pipeline/narrow.ts';
+import { readyDrawing } from '../src/pipeline/ready-drawing.ts';
 import { writeDrawing } from '../src/pipeline/write-drawing.ts';
 import { firstDrawingRecipe, type DrawingRecipe } from '../src/model/drawing-recipe.ts';
 import { firstRecipe, type Recipe } from '../src/recipe/recipe.ts';
@@ -153,9 +154,19 @@ describe('bits, reliefs, tabs', () => {
       const n = (corners: number) => lines(ring([0, 0], 1000, corners));
       expect(narrowPlaces(engine, n(mostAsked), 0.01, false)).toEqual([]);
       expect(narrowPlaces(engine, n(mostAsked + 1), 0.01, false)).toBeNull();
-      const narrow = { places: [], unasked: 0 };
-      expect([addNarrow(narrow, []), addNarrow(narrow, null)]).toEqual([false, true]);
-      expect(narrowFindings(narrow, 0.2).map((f) => f.message)).toEqual(['A contour has more than 50,000 corners: whether all of it is wider than the cut was not asked.']); // prettier-ignore
+      const narrow = new Narrow();
+      narrow.add([]);
+      expect(narrow.findings(0.2)).toEqual([]);
+      narrow.add(null);
+      expect(narrow.findings(0.2).map((f) => f.message)).toEqual(['A contour has more than 50,000 corners: whether all of it is wider than the cut was not asked.']); // prettier-ignore
+      // Of several parts each is named by what is told of it.
+      narrow.add(null, 'Long');
+      narrow.add([[0, 0, 5, 0.1]], 'Slit');
+      narrow.add([], 'Sound');
+      expect(narrow.findings(0.2).map((f) => f.message)).toEqual([
+        'A place of Slit is narrower than the cut of 0.2 mm and not cut; it is 5.00 mm long, at X 2.5, Y 0.1 mm.',
+        '2 contours of Long have more than 50,000 corners: whether all of it is wider than the cut was not asked.',
+      ]);
     });
     test('a contour too long to be moved is refused with what to do, not worked on for minutes', () => {
       // Spikes, so that pieces of it vanish when it is moved inward.

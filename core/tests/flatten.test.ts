@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { flattened } from '../src/curves/flatten.ts';
 import { pointAt, splineAt, type P2, type Segment, type SplineSegment } from '../src/curves/segment.ts';
+import { soundSegment } from '../src/curves/sound.ts';
 import { some } from './some.ts';
 import { random } from './tube.data.ts';
 
@@ -127,4 +128,23 @@ describe('no place of a curve lies farther from its chords than was asked for', 
       { numRuns: some(200, 40) },
     );
   });
+});
+
+describe('numbers that make no curve', () => {
+  const spline: SplineSegment = { kind: 'spline', degree: 2, knots: [0, 0, 0, 1, 1, 1], points: [[0, 0], [5, 8], [10, 0]], weights: null }; // prettier-ignore
+  test.each<[string, Segment, boolean]>([
+    ['a plain spline', spline, true],
+    ['weights above 0', { ...spline, weights: [1, 1e-9, 5] }, true],
+    ['a weight of 0, by which an end is nowhere', { ...spline, weights: [0, 1, 1] }, false],
+    ['a weight below 0', { ...spline, weights: [1, -1, 1] }, false],
+    ['too few weights', { ...spline, weights: [1, 1] }, false],
+    ['knots that fall', { ...spline, knots: [0, 0, 0, 1, 0.5, 1] }, false],
+    ['a knot too few', { ...spline, knots: [0, 0, 0, 1, 1] }, false],
+    ['knots of no length', { ...spline, knots: [1, 1, 1, 1, 1, 1] }, false],
+    ['a knot that is no number', { ...spline, knots: [0, 0, 0, NaN, 1, 1] }, false],
+    ['an ellipse of no width', { kind: 'ellipse', centre: [0, 0], u: [3, 0], ratio: 1e-10, start: 0, sweep: 1 }, false],
+    ['an arc of no radius', { kind: 'arc', centre: [0, 0], radius: 0, start: 0, sweep: 1 }, false],
+    ['a line beyond all drawings', { kind: 'line', a: [0, 0], b: [1e12, 0] }, false],
+    ['a line just within', { kind: 'line', a: [0, 0], b: [1e12 - 1, 0] }, true],
+  ])('%s', (_, segment, sound) => expect(soundSegment(segment)).toBe(sound));
 });

@@ -155,6 +155,55 @@ describe('mending', () => {
       expect(area).toBeCloseTo(twice / 2, 6);
     }
   });
+  /** A cup of n sides and 6 mm height, and a disc of m sides that floats over it at a height. */
+  const cupAndDisc = (n: number, m: number, height: number): Mesh => {
+    const { positions, triangles } = prismMesh(n, 10, 6);
+    const cup = { positions: positions.slice(0, -3), triangles: triangles.filter((_, c) => c % 12 < 9) };
+    const disc = prismMesh(m, 4, height);
+    return together([cup, { ...disc, triangles: disc.triangles.filter((_, c) => c % 12 >= 9) }]);
+  };
+  const prism = (n: number, r: number, h: number) => (n / 2) * r * r * Math.sin((2 * Math.PI) / n) * h;
+  test('a piece of surface that stands in a hole stays, and the hole is filled around it (volumes of prisms); also where both rims are longer than the exact way takes', () => {
+    for (const [n, m] of [
+      [20, 12],
+      [150, 148],
+      [151, 148],
+      [300, 3],
+      [400, 300],
+    ]) {
+      // prettier-ignore
+      const { mesh, report } = mended(cupAndDisc(n, m, 6), { widestHole: 100 });
+      expect(report.left).toEqual([]);
+      expect(closedByMap(mesh)).toBe(true);
+      expect(measureMesh(mesh).volume).toBeCloseTo(prism(n, 10, 6), 6);
+      // Triangles of the cup and of the disc, and as many as go round a ring of n and m corners.
+      expect(mesh.triangles).toHaveLength((3 * n + m + n + m) * 3);
+    }
+  });
+  test('so does one that stands off the plane of the hole by less than half its radius; a farther one is a sheet of its own', () => {
+    for (const [off, joins] of [
+      [4.9, true],
+      [5.1, false],
+      [-4.9, true],
+      [-5.1, false],
+    ] as const) {
+      const { mesh, report } = mended(cupAndDisc(20, 12, 6 + off), { widestHole: 100 });
+      expect([off, closedByMap(mesh)]).toEqual([off, joins]);
+      expect(report.left.join()).toMatch(joins ? /^$/ : /A hole of 12 edges was left open: it is the rim of a sheet/);
+    }
+  });
+  test('a long loop in a plane with points in line and bridges is filled with its own area; one that crosses itself in the plane is halved', () => {
+    // A square of 400 edges, 100 a side, with a square hole of 40 reached by a bridge.
+    const walk = (side: number, steps: number): number[][] =>
+      [[-1, -1], [1, -1], [1, 1], [-1, 1]].flatMap(([x, y], k, all) => Array.from({ length: steps }, (_, i) => [x + ((all[(k + 1) % 4][0] - x) * i) / steps, y + ((all[(k + 1) % 4][1] - y) * i) / steps].map((c) => (c * side) / 2))); // prettier-ignore
+    const [outer, inner] = [walk(20, 100), walk(8, 10)];
+    const loop = [...outer, outer[0], inner[0], ...inner.slice(1).reverse(), inner[0]].map(([x, y]) => [x, y, 3]);
+    const t = leastArea(Float64Array.from(loop.flat()));
+    expect(t).toHaveLength((loop.length - 2) * 3);
+    expect(measureMesh({ positions: Float64Array.from(loop.flat()), triangles: Uint32Array.from(t) }).area).toBeCloseTo(400 - 64, 9);
+    const eight = Array.from({ length: 400 }, (_, i) => [10 * Math.sin((i * Math.PI) / 200), 5 * Math.sin((i * Math.PI) / 100), 0]);
+    expect(leastArea(Float64Array.from(eight.flat()))).toHaveLength((eight.length - 2) * 3);
+  });
   test('flipped triangles and a part inside out are put right; doubles go; cracks at T joints close', () => {
     const flipped = ballMesh(10, 24, 16);
     for (const i of [5, 50, 51, 200]) [flipped.triangles[i * 3], flipped.triangles[i * 3 + 1]] = [flipped.triangles[i * 3 + 1], flipped.triangles[i * 3]];

@@ -1,12 +1,12 @@
 /** Parts of a surface that are drawn round or painted, and cuts by hand: against closed forms of planes, spheres and circles. */
 import { describe, expect, test } from 'vitest';
 import { readFileSync } from 'node:fs';
-import { distance, type Vec3 } from '../src/geometry/vector.ts';
+import { distance, placeAt, type Vec3 } from '../src/geometry/vector.ts';
 import { measureMesh, type Mesh } from '../src/geometry/mesh.ts';
 import { areaOf, finestFor } from '../src/patches/area.ts';
 import { mostPlaces, spreadBounds, spreadSchema, usualSpread, type SpreadChoice } from '../src/patches/choice.ts';
 import { capBound } from '../src/patches/lay.ts';
-import { at, type CutMesh } from '../src/patches/parting.ts';
+import { type CutMesh } from '../src/patches/parting.ts';
 import { putPoint } from '../src/patches/put.ts';
 import { spreadShape, type Spread } from '../src/patches/spread.ts';
 import { cutAlong, loopAlong, smoothThrough } from '../src/patches/trail.ts';
@@ -31,7 +31,7 @@ describe('a point put into a surface', () => {
     for (let k = 0; k < 200; k++) {
       const place: Vec3 = [180 * roll() - 90, 180 * roll() - 90, 0];
       const { it, vertex } = putPoint(whole(m), place, null);
-      const off = distance(at(it.mesh.positions, vertex), place);
+      const off = distance(placeAt(it.mesh.positions, vertex), place);
       // Beside an edge of the border it is put there, near a corner that is held on that: no farther off than that share of a side of 22 mm.
       expect(off).toBeLessThan(0.05 * 22.3);
       expect(areaOfMesh(it.mesh)).toBeCloseTo(40_000, 6);
@@ -41,13 +41,13 @@ describe('a point put into a surface', () => {
     const m = plane(4);
     const it = whole(m);
     const { vertex } = putPoint(it, [-99, -99, 0], null);
-    expect(at(m.positions, vertex)).toEqual([-100, -100, 0]);
+    expect(placeAt(m.positions, vertex)).toEqual([-100, -100, 0]);
     const faced = { ...it, face: it.face.map((_, k) => (k < 16 ? 0 : 1)) };
     const put = putPoint(faced, [1, 1, 0], null);
-    expect(at(put.it.mesh.positions, put.vertex)).toEqual([0, 0, 0]);
+    expect(placeAt(put.it.mesh.positions, put.vertex)).toEqual([0, 0, 0]);
     // Where nothing holds it, it goes there.
     const free = putPoint(it, [1, 1, 0], null);
-    expect(at(free.it.mesh.positions, free.vertex)).toEqual([1, 1, 0]);
+    expect(placeAt(free.it.mesh.positions, free.vertex)).toEqual([1, 1, 0]);
   });
 });
 
@@ -147,7 +147,7 @@ function welded(m: Mesh): Mesh {
   const names = new Map<string, number>();
   const positions: number[] = [];
   const name = Array.from({ length: m.positions.length / 3 }, (_, v) => {
-    const p = at(m.positions, v);
+    const p = placeAt(m.positions, v);
     const key = p.map((x) => x.toFixed(6)).join(' ');
     if (!names.has(key)) {
       names.set(key, names.size);

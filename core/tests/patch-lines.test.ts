@@ -5,7 +5,7 @@ import { lengthOfContour } from '../src/curves/drawing.ts';
 import { nodeEngine } from '../src/engine/load.ts';
 import { edgesOf, openEdge, openLengthOf } from '../src/geometry/edges.ts';
 import { measureMesh, type Mesh } from '../src/geometry/mesh.ts';
-import { distance, type Vec3 } from '../src/geometry/vector.ts';
+import { distance, placeAt, type Vec3 } from '../src/geometry/vector.ts';
 import { areaOf } from '../src/patches/area.ts';
 import { mostLines, spreadSchema, usualSpread, type DrawnLine, type SpreadChoice } from '../src/patches/choice.ts';
 import { drawnSpread, layerNames } from '../src/patches/draw.ts';
@@ -13,7 +13,7 @@ import { withLines } from '../src/patches/drawn-lines.ts';
 import { edgeWays, onwardTurn } from '../src/patches/edge-way.ts';
 import { facedMesh } from '../src/patches/faced.ts';
 import { localOf, withinBall } from '../src/patches/local.ts';
-import { at, edgeKey, endsOfKey, type CutMesh } from '../src/patches/parting.ts';
+import { edgeKey, endsOfKey, type CutMesh } from '../src/patches/parting.ts';
 import { putPoint } from '../src/patches/put.ts';
 import { spreadShape, type Spread } from '../src/patches/spread.ts';
 import { nodeLetters } from '../src/text/node-files.ts';
@@ -29,9 +29,10 @@ const whole = (m: Mesh): CutMesh => ({ mesh: m, face: new Int32Array(m.triangles
 const line = (through: Vec3[], round = false, closed = false): DrawnLine => ({ through, round, closed });
 const circle = (r: number, z: number, n: number): Vec3[] =>
   Array.from({ length: n }, (_, k) => [r * Math.cos((2 * Math.PI * k) / n), r * Math.sin((2 * Math.PI * k) / n), z]);
-const lengthOf = (m: Mesh, way: readonly number[]) => way.slice(1).reduce((sum, v, i) => sum + distance(at(m.positions, way[i]), at(m.positions, v)), 0);
+const lengthOf = (m: Mesh, way: readonly number[]) =>
+  way.slice(1).reduce((sum, v, i) => sum + distance(placeAt(m.positions, way[i]), placeAt(m.positions, v)), 0);
 const drawnLength = (it: CutMesh, keys: ReadonlySet<number>) =>
-  [...keys].reduce((sum, key) => sum + distance(...(endsOfKey(key).map((v) => at(it.mesh.positions, v)) as [Vec3, Vec3])), 0);
+  [...keys].reduce((sum, key) => sum + distance(...(endsOfKey(key).map((v) => placeAt(it.mesh.positions, v)) as [Vec3, Vec3])), 0);
 
 /** A box of 60 x 40 x 20, twelve triangles. */
 const box = mesh(
@@ -80,7 +81,7 @@ describe('edges that are chosen', () => {
   test('at a meeting of three a way goes on when it turns less than its limit, just inside and just outside; elsewhere however sharply', () => {
     const long = (turn: number, third: boolean) => {
       const { mesh: m, face } = zigzag(turn, third);
-      return edgeWays({ mesh: m, face }, 'between faces', [at(m.positions, 3).map((v, d) => (v + m.positions[d]) / 2) as Vec3])[0].length - 1;
+      return edgeWays({ mesh: m, face }, 'between faces', [placeAt(m.positions, 3).map((v, d) => (v + m.positions[d]) / 2) as Vec3])[0].length - 1;
     };
     expect(long(onwardTurn - 0.5, true)).toBe(6);
     expect(long(onwardTurn + 0.5, true)).toBe(3);
@@ -190,12 +191,12 @@ describe('a part of a surface worked on by itself', () => {
     const inner = putPoint(local.it, [3, 4, 0], null);
     const made = local.back(inner.it)!;
     expect(openLengthOf(made.mesh)).toBeCloseTo(800, 6);
-    expect(distance(at(made.mesh.positions, local.from(inner.vertex)), [3, 4, 0])).toBeLessThan(1e-9);
+    expect(distance(placeAt(made.mesh.positions, local.from(inner.vertex)), [3, 4, 0])).toBeLessThan(1e-9);
     // A point put on an edge of what only looks like a border.
     const { mesh: own } = local.it;
     const { across } = edgesOf(own.triangles, own.positions.length / 3);
     const c = across.findIndex((other) => other === openEdge);
-    const [a, b] = [own.triangles[c], own.triangles[c - (c % 3) + ((c + 1) % 3)]].map((v) => at(own.positions, v));
+    const [a, b] = [own.triangles[c], own.triangles[c - (c % 3) + ((c + 1) % 3)]].map((v) => placeAt(own.positions, v));
     const onRim = putPoint(local.it, a.map((v, d) => (v + b[d]) / 2) as Vec3, null);
     expect(local.back(onRim.it)).toBe(null);
   });

@@ -99,11 +99,18 @@ describe('crashes', () => {
     const gone = new Promise((done) => first.once('exit', done));
     first.kill('SIGKILL');
     await gone;
-    // What it was at lies where it fell. That nothing happens has no event to wait for: it is watched for a while.
-    const stood = (await releaseView(world.db, id)).counts;
-    expect(stood.failed).toBe(0);
-    await new Promise((done) => setTimeout(done, 1500));
-    expect((await releaseView(world.db, id)).counts).toEqual(stood);
+    // What it was at lies where it fell. Once its last session is over nobody is there who could go on.
+    await vi.waitFor(
+      async () => {
+        const { rows } = await sql`select pid from pg_stat_activity where datname = current_database() and application_name = 'worker'`.execute(world.db);
+        expect(rows).toEqual([]);
+      },
+      { timeout: 30_000, interval: 50 },
+    );
+    const { counts, state } = await releaseView(world.db, id);
+    expect(counts.failed).toBe(0);
+    expect(counts.making).toBeGreaterThan(0);
+    expect(state).toBe('running');
     world.worker();
     const view = await world.untilReleased(id, undefined, 60 + 3 * soak);
     await wholeAndOnce(world, view, 2 * soak);

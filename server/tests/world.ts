@@ -35,7 +35,8 @@ export async function makeWorld(base = process.env.DATABASE_URL, env: Record<str
     blobs,
     worker(): ChildProcess {
       const child = spawn(process.execPath, [fileURLToPath(new URL('../dist/worker.js', import.meta.url))], {
-        env: { ...process.env, DATABASE_URL: url, DATA_DIR: dataDir, ...env },
+        // The name by which its sessions are told from the test's own.
+        env: { ...process.env, PGAPPNAME: 'worker', DATABASE_URL: url, DATA_DIR: dataDir, ...env },
         stdio: ['ignore', 'pipe', 'inherit'],
       });
       workers.push(child);

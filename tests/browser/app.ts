@@ -44,14 +44,12 @@ export async function startSite(releases = false): Promise<Site> {
   const args = [join(root, 'node_modules/next/dist/bin/next'), 'start', join(root, 'web'), '-H', '127.0.0.1', '-p', String(port)];
   const web: ChildProcess = spawn(process.execPath, args, { env, stdio: ['ignore', 'ignore', 'inherit'] });
   const base = `http://127.0.0.1:${port}`;
-  for (let i = 0; i < 150; i++) {
-    const up = await fetch(`${base}/api/health`).then(
+  const up = () =>
+    fetch(`${base}/api/health`).then(
       (r) => r.ok,
       () => false,
     );
-    if (up) break;
-    await pause(200);
-  }
+  await eventually(up, 'the pages being served');
   return {
     world,
     base,
@@ -104,15 +102,20 @@ async function startBrowser(downloads: string): Promise<WebDriver> {
   await driver.manage().setTimeouts({ script: 120_000 });
   // The window is set until what is seen of the page is 1280 x 800: it takes a new size only after a while, and has a frame.
   let [width, height] = [1280, 800];
-  await eventually(async () => {
-    await driver.manage().window().setRect({ width, height });
-    await pause(200);
+  await driver.manage().window().setRect({ width, height });
+  let before = '';
+  const isSet = async () => {
     const [w, h] = (await driver.executeScript('return [innerWidth, innerHeight]')) as [number, number];
     if (w === 1280 && h === 800) return true;
-    // Only by a frame: a size from before would send it far off.
+    // It is asked for another size only when it has come to rest, and only by a frame: a size from before would send it far off.
+    const rests = `${w} ${h}` === before;
+    before = `${w} ${h}`;
+    if (!rests) return false;
     if (Math.abs(w - width) < 300 && Math.abs(h - height) < 300) [width, height] = [width + 1280 - w, height + 800 - h];
+    await driver.manage().window().setRect({ width, height });
     return false;
-  }, 'a window of 1280 x 800');
+  };
+  await eventually(isSet, 'a window of 1280 x 800', 40, 200);
   return driver;
 }
 

@@ -5,7 +5,7 @@ import { areaOfContour, contourOf, lengthOfContour, type Contour, type Drawing }
 import { distance, endOf, type P2 } from '../curves/segment.ts';
 import type { Engine } from '../engine/engine.ts';
 import { Images, ringOfTracks } from '../formats/gerber/image.ts';
-import type { GerberObject } from '../formats/gerber/read.ts';
+import type { GerberObject } from '../formats/gerber/objects.ts';
 import { atMost, evidenceOf, same, within, type Claim, type Evidence } from '../prove/evidence.ts';
 import type { Board, Chain } from './board.ts';
 import type { BoardChoice } from './choice.ts';

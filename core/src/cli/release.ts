@@ -61,13 +61,19 @@ async function readSources(from: string, findings: Finding[]): Promise<Source[]>
   return sources;
 }
 
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return null;
+  }
+}
+
 /** What the last release into a folder says of itself; null when there was none. */
 async function lastManifest(file: string): Promise<Manifest | null> {
   const text = await readFile(file, 'utf8').catch(() => null);
   if (text === null) return null;
-  const said = (await Promise.resolve(text)
-    .then(JSON.parse)
-    .catch(() => null)) as Partial<Manifest> | null;
+  const said = parsed(text) as Partial<Manifest> | null;
   if (said && Array.isArray(said.parts) && Array.isArray(said.files)) return said as Manifest;
   throw new Unusable(
     'bad-manifest',

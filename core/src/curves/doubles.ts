@@ -26,8 +26,7 @@ export function withoutDoubles(drawing: Drawing, tolerance: number): WithoutDoub
   const work = new Doubles(drawing, tolerance, [...doubles.map(pairOf(true)), ...overlaps.map(pairOf(false))]);
   work.dropClosed();
   const shared = work.cutOpen();
-  const { dropped, length } = work;
-  return { drawing: work.rest(drawing), dropped, shared, length };
+  return { drawing: work.rest(drawing), ...work.taken(), shared };
 }
 
 type Share = [from: number, to: number];
@@ -40,8 +39,6 @@ interface Pair {
 }
 
 class Doubles {
-  dropped = 0;
-  length = 0;
   private readonly segments: Segment[] = [];
   private readonly contours: Contour[] = [];
   /** The contour of each segment, and the first segment of each contour. */
@@ -92,16 +89,16 @@ class Doubles {
         under = new Set(these.filter((d) => d !== c && (under === null || under.has(d)) && this.contours[d].closed));
         if (under.size === 0) break;
       }
-      if (under?.size) this.drop(own);
+      if (under?.size) for (const i of own) this.gone.add(i);
     }
   }
 
-  private drop(pieces: readonly number[]): void {
-    for (const i of pieces) {
-      this.gone.add(i);
-      this.length += this.lengths[i];
-      this.dropped++;
-    }
+  /** How many pieces went or were shortened, and how long that was: each place once, however many pieces lay there. */
+  taken(): Pick<WithoutDoubles, 'dropped' | 'length'> {
+    let length = 0;
+    for (const i of this.gone) length += this.lengths[i];
+    for (const [i, shares] of this.cut) length += this.lengths[i] * (1 - leftOver(shares).reduce((sum, [from, to]) => sum + to - from, 0));
+    return { dropped: this.gone.size + this.cut.size, length };
   }
 
   /** Whether one piece is as long as another that lies on it. */
@@ -136,8 +133,6 @@ class Doubles {
     const before = this.cut.get(i);
     if (before) before.push(...shares);
     else this.cut.set(i, shares);
-    this.dropped++;
-    for (const [from, to] of shares) this.length += (to - from) * this.lengths[i];
     return true;
   }
 

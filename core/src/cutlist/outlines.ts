@@ -3,7 +3,7 @@ import type { Finding } from '../base/finding.ts';
 import { transformed, type Affine } from '../curves/affine.ts';
 import type { Contour, Meaning } from '../curves/drawing.ts';
 import { narrowPlaces, offsetContour } from '../curves/offset.ts';
-import { addNarrow, narrowFindings, type Narrow } from '../pipeline/ready-drawing.ts';
+import { Narrow } from '../pipeline/narrow.ts';
 import { cutThrough } from '../drawing/meaning.ts';
 import type { Engine } from '../engine/engine.ts';
 import type { NestChoice } from './how.ts';
@@ -59,8 +59,7 @@ export function sharedOutlines(choice: NestChoice, engine: Engine): Outlines {
   const kept: { contour: Contour; small: boolean }[] = [];
   const swallowed = new Set<string>();
   /** In the numbers of their own part. */
-  const narrow: Narrow = { places: [], unasked: 0 };
-  const slit = new Set<string>();
+  const narrow = new Narrow();
   return {
     of(row) {
       const own = known.get(row.key) ?? drawnOf(row, choice).flatMap((drawn): Drawn[] => {
@@ -69,7 +68,7 @@ export function sharedOutlines(choice: NestChoice, engine: Engine): Outlines {
         const outer = outline(drawn);
         const { contours, exact } = offsetContour(engine, contour, outer ? kerf / 2 : -kerf / 2);
         if (contours.length === 0) swallowed.add(row.name);
-        if (!exact && addNarrow(narrow, narrowPlaces(engine, contour, kerf, !outer))) slit.add(row.name);
+        if (!exact) narrow.add(narrowPlaces(engine, contour, kerf, !outer), row.name);
         return contours.map((c): Drawn => [name, meaning, c]);
       }); // prettier-ignore
       known.set(row.key, own);
@@ -86,7 +85,7 @@ export function sharedOutlines(choice: NestChoice, engine: Engine): Outlines {
       const add = (contour: Contour, parts: readonly number[]) => (parts.every((k) => kept[k].small) ? put(names.small, 'small', contour) : put(names.large, 'cut', contour)); // prettier-ignore
       for (const k of cuts.alone) add(kept[k].contour, [k]);
       for (const { contour, parts } of [...cuts.loops, ...cuts.lines]) add(contour, parts);
-      const told: Finding[] = narrowFindings(narrow, kerf, ` of ${[...slit].slice(0, 5).join(', ')}`);
+      const told = narrow.findings(kerf);
       if (swallowed.size > 0) told.push({ code: 'kerf-swallows', severity: 'stop', count: swallowed.size, message: `An opening of ${[...swallowed].slice(0, 5).join(', ')} is narrower than the cut of ${kerf} mm; nothing is left of it.`, remedy: 'Make it larger, drill it, or do without shared cuts.' }); // prettier-ignore
       if (kept.length > 0) told.push({ code: 'middle-of-cut', severity: 'look', count: kept.length, message: `Lines are the middle of a cut of ${kerf} mm, and ${(cuts.saved / 1000).toFixed(2)} m of cutting are shared.`, remedy: "Turn the machine's own correction of the cut's width off." }); // prettier-ignore
       return told;

@@ -1,5 +1,5 @@
 import type { Mesh } from './mesh.ts';
-import { cross, sub, vecAt, type Vec3 } from './vector.ts';
+import { cross, placeAt, sub, type Vec3 } from './vector.ts';
 
 /**
  * A triangle with area below this share of its longest edge squared (both doubled and squared: `|n|2 <= share * reach4`) counts as without
@@ -8,7 +8,7 @@ import { cross, sub, vecAt, type Vec3 } from './vector.ts';
 export const noAreaShare = 1e-14;
 
 /** Where a vertex of a mesh stands. @example vertexOf(mesh, mesh.triangles[0]) */
-export const vertexOf = (mesh: Mesh, v: number): Vec3 => vecAt(mesh.positions, 3 * v);
+export const vertexOf = (mesh: Mesh, v: number): Vec3 => placeAt(mesh.positions, v);
 
 /** Cross product of two sides of a triangle: its normal, as long as twice its area. @example unit(crossOfTriangle(mesh, 0)) */
 export function crossOfTriangle(mesh: Mesh, tri: number): Vec3 {

@@ -3,6 +3,8 @@ export type Vec3 = [number, number, number];
 
 /** Three numbers out of a row of them. @example vecAt(mesh.positions, 3 * vertex) */
 export const vecAt = (row: ArrayLike<number>, at: number): Vec3 => [row[at], row[at + 1], row[at + 2]];
+/** The place of a vertex in a row of places, three numbers each. @example placeAt(mesh.positions, mesh.triangles[0]) */
+export const placeAt = (positions: ArrayLike<number>, vertex: number): Vec3 => vecAt(positions, 3 * vertex);
 
 export const dot = (a: Vec3, b: Vec3) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 export const sub = (a: Vec3, b: Vec3): Vec3 => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];

@@ -1,5 +1,6 @@
 import { childrenEnd, type Bvh } from './bvh/build.ts';
 import type { Mesh } from './mesh.ts';
+import { Triangle } from './triangle.ts';
 import type { Vec3 } from './vector.ts';
 
 /** A tree with, for every node, the area-weighted normals of the triangles below it: what far away is seen as one dipole. */
@@ -18,27 +19,21 @@ const beta = 3;
  */
 export function windingTree(bvh: Bvh): WindingTree {
   const { boxes, index, ends } = bvh;
-  const { positions: p, triangles: t } = bvh.mesh;
+  const tri = new Triangle(bvh.mesh);
   const total = ends[ends.length - 1];
   const out = new Float64Array(total * 7);
   const areas = new Float64Array(total);
   const leaves = ends[0];
   for (let i = 0; i < leaves; i++) {
-    const a = t[index[i] * 3] * 3;
-    const b = t[index[i] * 3 + 1] * 3;
-    const c = t[index[i] * 3 + 2] * 3;
-    const ux = p[b] - p[a];
-    const uy = p[b + 1] - p[a + 1];
-    const uz = p[b + 2] - p[a + 2];
-    const vx = p[c] - p[a];
-    const vy = p[c + 1] - p[a + 1];
-    const vz = p[c + 2] - p[a + 2];
+    const { nx, ny, nz } = tri.at(index[i]);
     const o = i * 7;
-    out[o + 3] = (uy * vz - uz * vy) / 2;
-    out[o + 4] = (uz * vx - ux * vz) / 2;
-    out[o + 5] = (ux * vy - uy * vx) / 2;
-    areas[i] = Math.sqrt(out[o + 3] ** 2 + out[o + 4] ** 2 + out[o + 5] ** 2);
-    for (let k = 0; k < 3; k++) out[o + k] = (p[a + k] + p[b + k] + p[c + k]) / 3;
+    out[o] = tri.x(1 / 3, 1 / 3);
+    out[o + 1] = tri.y(1 / 3, 1 / 3);
+    out[o + 2] = tri.z(1 / 3, 1 / 3);
+    out[o + 3] = nx / 2;
+    out[o + 4] = ny / 2;
+    out[o + 5] = nz / 2;
+    areas[i] = tri.twice() / 2;
   }
   let from = leaves;
   for (let level = 1; level < ends.length; level++) {

@@ -1,3 +1,4 @@
+import { countText } from '../base/figures.ts';
 import type { TreeNode } from '../model/design.ts';
 import type { ReadChoices } from '../model/choices.ts';
 import { usualChoices } from '../model/choices.ts';
@@ -87,8 +88,6 @@ export function openStep(kernel: Kernel, bytes: Uint8Array, choices: ReadChoices
   }
 }
 
-const counted = (n: number) => n.toLocaleString('en');
-
 function oddities(walk: Walk, surfaces: number): Finding[] {
   const findings: Finding[] = [];
   const push = (code: string, severity: Finding['severity'], count: number, [message, remedy]: readonly [message: string, remedy: string]) => {
@@ -97,13 +96,13 @@ function oddities(walk: Walk, surfaces: number): Finding[] {
   findings.push(...looseFindings({ faces: walk.loose.length, taken: walk.choices.surfaces, sewn: walk.sewn, within: walk.sewnWithin, open: surfaces }));
   findings.push(...solidsLeftOut(walk.solidsLeft));
   findings.push(...leftOutFindings({ curves: walk.curves, points: walk.points, notes: 0 }));
-  push('healed', 'look', walk.healed, [`${counted(walk.healed)} solids failed the check of their geometry and were healed.`, 'Check size and holes once.']);
+  push('healed', 'look', walk.healed, [`${countText(walk.healed)} solids failed the check of their geometry and were healed.`, 'Check size and holes once.']);
   push('unsound-solids', walk.choices.bad === 'leave' ? 'look' : 'stop', walk.unsound, [
-    `${counted(walk.unsound)} solids fail the check of their geometry${walk.choices.bad === 'leave' ? ' and were left out, as chosen' : ''}.`,
+    `${countText(walk.unsound)} solids fail the check of their geometry${walk.choices.bad === 'leave' ? ' and were left out, as chosen' : ''}.`,
     'Heal them in the program that made them, and export again.',
   ]);
   push('solids-unreadable', 'stop', walk.failed, [
-    `${counted(walk.failed)} solids could not be read and were left out.`,
+    `${countText(walk.failed)} solids could not be read and were left out.`,
     'Heal them in the program that made them, and export again.',
   ]);
   if (walk.parts.length === 0) findings.push(noSolids(surfaces > 0));

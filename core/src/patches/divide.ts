@@ -2,10 +2,10 @@ import { Unusable } from '../base/finding.ts';
 import { edgesOf, lastCorner, nextCorner, openEdge } from '../geometry/edges.ts';
 import { crossOfTriangle } from '../geometry/triangle.ts';
 import type { Mesh } from '../geometry/mesh.ts';
-import { add, cross, distance, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
+import { add, cross, distance, dot, lengthOf, placeAt, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
 import type { Division } from './choice.ts';
 import type { ExactSnap } from './exact.ts';
-import { at, edgeKey, offPlane, parted, type CutMesh } from './parting.ts';
+import { edgeKey, offPlane, parted, type CutMesh } from './parting.ts';
 
 /** The mean normal of a surface, weighted by area. */
 function meanNormal(mesh: Mesh): Vec3 {
@@ -40,7 +40,7 @@ export function farFrom(mesh: Mesh, from: Iterable<number>, only: ReadonlySet<nu
     for (let k = starts[v]; k < starts[v + 1]; k++) {
       const w = others[k];
       if (only && !only.has(w)) continue;
-      const along = d + distance(at(p, v), at(p, w));
+      const along = d + distance(placeAt(p, v), placeAt(p, w));
       if (along >= far[w]) continue;
       far[w] = along;
       before[w] = v;
@@ -105,7 +105,7 @@ export function usualAxis(mesh: Mesh): { at: Vec3; along: Vec3 } {
   if (rim.size === 0 || !(lengthOf(normal) > 0)) return { at: middle, along: longestWay(mesh) };
   const along = unit(normal);
   const { far } = farFrom(mesh, rim);
-  const off = (v: number) => lengthOf(cross(sub(at(p, v), middle), along));
+  const off = (v: number) => lengthOf(cross(sub(placeAt(p, v), middle), along));
   let deepest = 0;
   let near = 0;
   for (let v = 0; v < far.length; v++) {
@@ -113,7 +113,7 @@ export function usualAxis(mesh: Mesh): { at: Vec3; along: Vec3 } {
     if (far[v] > far[deepest]) deepest = v;
     if (off(v) < off(near)) near = v;
   }
-  return { at: far[near] >= deepEnough * far[deepest] ? middle : at(p, deepest), along };
+  return { at: far[near] >= deepEnough * far[deepest] ? middle : placeAt(p, deepest), along };
 }
 
 /** The middle of a surface by its area. */
@@ -175,7 +175,7 @@ export function divided(it: { mesh: Mesh; face: Int32Array }, how: Division, sna
     if (!(lengthOf(way) > 0)) throw new Unusable('no-direction', 'The direction across the panels has no length.', 'Type one, as in 1,0,0.');
     let [low, high] = [Infinity, -Infinity];
     for (let v = 0; v < it.mesh.positions.length / 3; v++) {
-      const s = dot(at(it.mesh.positions, v), way);
+      const s = dot(placeAt(it.mesh.positions, v), way);
       low = Math.min(low, s);
       high = Math.max(high, s);
     }
@@ -190,7 +190,7 @@ export function divided(it: { mesh: Mesh; face: Int32Array }, how: Division, sna
 function between({ positions: p, triangles: t }: Mesh, pieceOf: (p: Vec3) => number): Set<number> {
   const n = p.length / 3;
   const piece = new Int32Array(t.length / 3);
-  for (let k = 0; k < piece.length; k++) piece[k] = pieceOf(scaled(add(add(at(p, t[k * 3]), at(p, t[k * 3 + 1])), at(p, t[k * 3 + 2])), 1 / 3));
+  for (let k = 0; k < piece.length; k++) piece[k] = pieceOf(scaled(add(add(placeAt(p, t[k * 3]), placeAt(p, t[k * 3 + 1])), placeAt(p, t[k * 3 + 2])), 1 / 3));
   const { across } = edgesOf(t, n);
   const cut = new Set<number>();
   for (let c = 0; c < t.length; c++) {

@@ -1,7 +1,6 @@
 import { edgesOf, nextCorner, openEdge } from '../geometry/edges.ts';
 import type { Mesh } from '../geometry/mesh.ts';
-import { add, distance, dot, lengthOf, scaled, sub, type Vec3 } from '../geometry/vector.ts';
-import { at } from './parting.ts';
+import { add, distance, dot, lengthOf, placeAt, scaled, sub, type Vec3 } from '../geometry/vector.ts';
 
 /** Where several edges meet, a way goes on along the one that turns least, if that is less than this, degrees. */
 export const onwardTurn = 40;
@@ -45,7 +44,7 @@ export function edgeWays(it: { mesh: Mesh; face: Int32Array }, kind: EdgeKind, p
     for (const [a, others] of next)
       for (const b of others) {
         if (a > b) continue;
-        const off = offLine(place, at(p, a), at(p, b));
+        const off = offLine(place, placeAt(p, a), placeAt(p, b));
         if (!best || off < best.off) best = { a, b, off };
       }
     if (!best) return [];
@@ -65,7 +64,7 @@ function onward(p: Float64Array, next: ReadonlyMap<number, number[]>, [first, se
     const [before, now] = way.slice(-2);
     const others = next.get(now)!.filter((v) => v !== before);
     const turnOf = (v: number): number => {
-      const [u, w] = [sub(at(p, now), at(p, before)), sub(at(p, v), at(p, now))];
+      const [u, w] = [sub(placeAt(p, now), placeAt(p, before)), sub(placeAt(p, v), placeAt(p, now))];
       return Math.acos(Math.max(-1, Math.min(1, dot(u, w) / (lengthOf(u) * lengthOf(w))))) * (180 / Math.PI);
     };
     // With no third edge there is no other way on, however sharply it turns; a border's corners end it.

@@ -10,6 +10,7 @@ import { flippedOn, rigidFlat, usualRigid } from './rigid.ts';
 import { smoothLengths } from './smooth.ts';
 import { roundFlat } from './round.ts';
 import { developedFaces, unrolledFacets } from './unroll.ts';
+import { middleOfTriangle } from '../geometry/triangle.ts';
 
 /** A piece on the flat. */
 export interface Laid {
@@ -205,8 +206,4 @@ function balanced(flat: Float64Array, { largest, least }: Stretch): Float64Array
 }
 
 /** Where a triangle lies on the surface: its middle. */
-export function middleOf({ piece: { mesh } }: Pick<Laid, 'piece'>, k: number): Vec3 {
-  const out: Vec3 = [0, 0, 0];
-  for (let i = 0; i < 3; i++) for (let d = 0; d < 3; d++) out[d] += mesh.positions[mesh.triangles[k * 3 + i] * 3 + d] / 3;
-  return out;
-}
+export const middleOf = ({ piece: { mesh } }: Pick<Laid, 'piece'>, k: number): Vec3 => middleOfTriangle(mesh, k);

@@ -1,7 +1,7 @@
 import { edgesOf, nextCorner, openEdge } from '../geometry/edges.ts';
 import type { Mesh } from '../geometry/mesh.ts';
-import { distance, type Vec3 } from '../geometry/vector.ts';
-import { at, edgeKey, endsOfKey, type CutMesh } from './parting.ts';
+import { distance, placeAt, type Vec3 } from '../geometry/vector.ts';
+import { edgeKey, endsOfKey, type CutMesh } from './parting.ts';
 
 /** Some triangles of a surface by themselves, so that work on a few of them does not walk over all. */
 export interface Local {
@@ -128,7 +128,7 @@ export function longestAt({ positions: p, triangles: t }: Mesh, vertex: number):
   for (let c = 0; c < t.length; c++) {
     if (t[c] !== vertex) continue;
     const k = c - (c % 3);
-    for (let i = 0; i < 3; i++) most = Math.max(most, distance(at(p, t[k + i]), at(p, t[k + ((i + 1) % 3)])));
+    for (let i = 0; i < 3; i++) most = Math.max(most, distance(placeAt(p, t[k + i]), placeAt(p, t[k + ((i + 1) % 3)])));
   }
   return most;
 }

@@ -1,12 +1,10 @@
 import { edgesOf, lastCorner, nextCorner, openEdge } from '../geometry/edges.ts';
 import type { Mesh } from '../geometry/mesh.ts';
-import { cross, dot, lengthOf, sub, type Vec3 } from '../geometry/vector.ts';
+import { cross, dot, lengthOf, placeAt, sub } from '../geometry/vector.ts';
 
 /** Triangles lower than this share of their longest side are needles: single precision of their corners. */
 const needle = 1e-6;
 const rounds = 30;
-
-const at = (p: Float64Array, v: number): Vec3 => [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]];
 
 /**
  * Takes out triangles without area, whose third corner lies on their longest side: on a border they go, and the border runs over that corner;
@@ -54,7 +52,7 @@ export function withoutNeedles(mesh: Mesh, face: Int32Array): { mesh: Mesh; face
 function needlesOf(p: Float64Array, t: Uint32Array): { triangle: number; longest: number }[] {
   const out: { triangle: number; longest: number }[] = [];
   for (let k = 0; k < t.length; k += 3) {
-    const sides = [0, 1, 2].map((i) => sub(at(p, t[k + ((i + 1) % 3)]), at(p, t[k + i])));
+    const sides = [0, 1, 2].map((i) => sub(placeAt(p, t[k + ((i + 1) % 3)]), placeAt(p, t[k + i])));
     const lengths = sides.map((s) => dot(s, s));
     const i = lengths.indexOf(Math.max(...lengths));
     if (lengthOf(cross(sides[0], sides[1])) <= needle * lengths[i]) out.push({ triangle: k / 3, longest: k + i });

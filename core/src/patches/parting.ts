@@ -1,7 +1,7 @@
 import { edgesOf, lastCorner, nextCorner } from '../geometry/edges.ts';
 import { boxOf, diagonalOf } from '../geometry/box.ts';
 import type { Mesh } from '../geometry/mesh.ts';
-import { add, distance, scaled, sub, type Vec3 } from '../geometry/vector.ts';
+import { add, distance, placeAt, scaled, sub, type Vec3 } from '../geometry/vector.ts';
 import { facesRound, type ExactSnap } from './exact.ts';
 
 /** A surface that may be cut along some of its edges: keys of those (see `edgeKey`). */
@@ -37,9 +37,6 @@ export const heldKeys = ({ cut, also = [] }: Pick<CutMesh, 'cut' | 'also'>): num
 const onPlane = 1e-9;
 /** Points nearer to a plane than this share of their shortest edge are moved onto it, so that no needles come of it. */
 const nearPlane = 0.25;
-
-/** A place of a list of points. */
-export const at = (p: ArrayLike<number>, v: number): Vec3 => [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]];
 
 /** Where a surface is parted: at a plane, or where any other measure of places is 0; with what may not be moved onto it, and the exact faces where there are such. */
 export interface Through {
@@ -89,7 +86,7 @@ class Parting {
     const n = this.p.length / 3;
     const near = onPlane * diagonalOf(boxOf(it.mesh.positions));
     this.d = Float64Array.from({ length: n }, (_, v) => {
-      const off = plane.off(at(this.p, v));
+      const off = plane.off(placeAt(this.p, v));
       return Math.abs(off) <= near ? 0 : off;
     });
     this.across = edgesOf(it.mesh.triangles, n).across;
@@ -103,7 +100,7 @@ class Parting {
     const found = new Map<number, { to: number; shortest: number }>();
     const see = (a: number, b: number) => {
       const known = found.get(a) ?? { to: -1, shortest: Infinity };
-      known.shortest = Math.min(known.shortest, distance(at(p, a), at(p, b)));
+      known.shortest = Math.min(known.shortest, distance(placeAt(p, a), placeAt(p, b)));
       if (d[a] * d[b] < 0 && (known.to < 0 || Math.abs(d[b]) > Math.abs(d[known.to]))) known.to = b;
       found.set(a, known);
     };
@@ -139,7 +136,7 @@ class Parting {
     const key = edgeKey(a, b);
     const known = this.middle.get(key);
     if (known !== undefined) return known;
-    const [from, to] = [at(p, a), at(p, b)];
+    const [from, to] = [placeAt(p, a), placeAt(p, b)];
     p.push(...this.onFace(c, { a: from, b: to }, add(from, scaled(sub(to, from), d[a] / (d[a] - d[b])))));
     const v = p.length / 3 - 1;
     this.middle.set(key, v);
@@ -178,7 +175,7 @@ class Parting {
     const lone = [k, k + 1, k + 2].find((c) => !corners.includes(nextCorner(c)))!;
     const [a, b, c] = [t[lone], t[nextCorner(lone)], t[lastCorner(lone)]];
     const [v, w] = [this.cutOf(lone), this.cutOf(lastCorner(lone))];
-    if (distance(at(p, v), at(p, c)) < distance(at(p, b), at(p, w))) this.put(face, a, v, w, v, b, c, v, c, w);
+    if (distance(placeAt(p, v), placeAt(p, c)) < distance(placeAt(p, b), placeAt(p, w))) this.put(face, a, v, w, v, b, c, v, c, w);
     else this.put(face, a, v, w, v, b, w, w, b, c);
   }
 

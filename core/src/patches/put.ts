@@ -1,9 +1,9 @@
 import { edgesOf, lastCorner, nextCorner } from '../geometry/edges.ts';
 import { nearestByAsking } from '../geometry/bvh/nearest.ts';
-import { add, cross, distance, dot, lengthOf, scaled, sub, type Vec3 } from '../geometry/vector.ts';
+import { add, cross, distance, dot, lengthOf, placeAt, scaled, sub, type Vec3 } from '../geometry/vector.ts';
 import { facesRound, type ExactSnap } from './exact.ts';
 import { localOf, roundTriangle } from './local.ts';
-import { at, endsOfKey, heldKeys, ownSets, partEdge, type CutMesh } from './parting.ts';
+import { endsOfKey, heldKeys, ownSets, partEdge, type CutMesh } from './parting.ts';
 
 /** Points nearer to a place than this share of their shortest edge are moved there; those that are held stand for it when they are so near. */
 const near = { free: 0.25, held: 0.05 };
@@ -37,10 +37,10 @@ function putInto(it: CutMesh, place: Vec3, snap: ExactSnap | null): Put {
   const k = found.triangle * 3;
   const q: Vec3 = [found.x, found.y, found.z];
   const corners = [k, k + 1, k + 2];
-  const places = corners.map((c) => at(mesh.positions, t[c]));
-  const v = corners.map((c) => t[c]).reduce((a, b) => (distance(at(mesh.positions, b), q) < distance(at(mesh.positions, a), q) ? b : a));
+  const places = corners.map((c) => placeAt(mesh.positions, t[c]));
+  const v = corners.map((c) => t[c]).reduce((a, b) => (distance(placeAt(mesh.positions, b), q) < distance(placeAt(mesh.positions, a), q) ? b : a));
   const shortest = Math.min(...[0, 1, 2].map((i) => distance(places[i], places[(i + 1) % 3])));
-  const off = distance(at(mesh.positions, v), q);
+  const off = distance(placeAt(mesh.positions, v), q);
   if (off <= near.free * shortest) {
     if (isFree(it, v)) return movedTo(it, v, snap ? snap.toFace(face[k / 3], q) : q);
     if (off <= near.held * shortest) return { it, vertex: v };
@@ -85,7 +85,7 @@ function onEdge(it: CutMesh, c: number, q: Vec3, snap: ExactSnap | null): Put {
   const { mesh, face } = it;
   const t = mesh.triangles;
   const [va, vb] = [t[c], t[nextCorner(c)]];
-  const [a, b] = [at(mesh.positions, va), at(mesh.positions, vb)];
+  const [a, b] = [placeAt(mesh.positions, va), placeAt(mesh.positions, vb)];
   const along = sub(b, a);
   const share = Math.min(1, Math.max(0, dot(sub(q, a), along) / dot(along, along)));
   const { across } = edgesOf(t, mesh.positions.length / 3);

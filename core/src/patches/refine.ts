@@ -1,6 +1,6 @@
 import { edgesOf, lastCorner, nextCorner } from '../geometry/edges.ts';
 import type { Mesh } from '../geometry/mesh.ts';
-import { cross, distance, dot, lengthOf, sub, unit, type Vec3 } from '../geometry/vector.ts';
+import { cross, distance, dot, lengthOf, placeAt, sub, unit, type Vec3 } from '../geometry/vector.ts';
 import { facesRound, type ExactSnap } from './exact.ts';
 
 /** Edges longer than this many times the facet size are halved. */
@@ -19,8 +19,6 @@ interface Growing {
   triangles: Uint32Array;
   face: Int32Array;
 }
-
-const at = (p: ArrayLike<number>, v: number): Vec3 => [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]];
 
 /**
  * Facets with no side much longer than `size`: long edges are halved, the longest first; on exact faces the new points lie on the face or the
@@ -51,7 +49,7 @@ function longEdges({ positions: p, triangles: t }: Growing, across: Int32Array, 
   const long: { corner: number; length: number }[] = [];
   for (let c = 0; c < t.length; c++) {
     if (across[c] >= 0 && across[c] < c) continue;
-    const length = distance(at(p, t[c]), at(p, t[nextCorner(c)]));
+    const length = distance(placeAt(p, t[c]), placeAt(p, t[nextCorner(c)]));
     if (length > limit) long.push({ corner: c, length });
   }
   return long.sort((a, b) => b.length - a.length || a.corner - b.corner).map((e) => e.corner);
@@ -87,7 +85,7 @@ function halved(now: Growing, limit: number, most: number, snap: ExactSnap | nul
     if (sides.some((c) => used[(c / 3) | 0])) continue;
     if (t.length / 3 + moreFaces.length >= most) break;
     const v = p.length / 3;
-    p.push(...middleOfEdge(at(p, t[corner]), at(p, t[nextCorner(corner)]), sides.map((c) => face[(c / 3) | 0]), snap)); // prettier-ignore
+    p.push(...middleOfEdge(placeAt(p, t[corner]), placeAt(p, t[nextCorner(corner)]), sides.map((c) => face[(c / 3) | 0]), snap)); // prettier-ignore
     for (const c of sides) {
       const k = (c / 3) | 0;
       const [from, to, tip] = [t[c], t[nextCorner(c)], t[lastCorner(c)]];
@@ -127,7 +125,7 @@ function flipped(now: Growing, curved: boolean): void {
       if (used[one] || used[two] || face[one] !== face[two]) continue;
       const [a, b, x, y] = [t[c], t[nextCorner(c)], t[lastCorner(c)], t[lastCorner(other)]];
       if (x === y || there.has(key(x, y))) continue;
-      const [A, B, X, Y] = [at(p, a), at(p, b), at(p, x), at(p, y)];
+      const [A, B, X, Y] = [placeAt(p, a), placeAt(p, b), placeAt(p, x), placeAt(p, y)];
       if (angle(A, X, B) + angle(A, Y, B) <= Math.PI + 1e-6) continue;
       const [n1, n2] = [normal(A, B, X), normal(B, A, Y)];
       const [m1, m2] = [normal(X, Y, B), normal(Y, X, A)];
@@ -164,12 +162,14 @@ function smoothed(now: Growing, snap: ExactSnap): void {
   for (let v = 0; v < n; v++) {
     if (rim[v] || faces[v].length !== 1 || starts[v] === starts[v + 1]) continue;
     const own = corners.subarray(starts[v], starts[v + 1]);
-    const before = at(p, v);
+    const before = placeAt(p, v);
     const middle: Vec3 = [0, 0, 0];
     for (const c of own) for (let d = 0; d < 3; d++) middle[d] += (p[t[nextCorner(c)] * 3 + d] / own.length + before[d] / own.length) / 2;
-    const were = [...own].map((c) => normal(before, at(p, t[nextCorner(c)]), at(p, t[lastCorner(c)])));
+    const were = [...own].map((c) => normal(before, placeAt(p, t[nextCorner(c)]), placeAt(p, t[lastCorner(c)])));
     const place = snap.toFace(faces[v][0], middle);
-    const fits = [...own].every((c, i) => dot(normal(place, at(p, t[nextCorner(c)]), at(p, t[lastCorner(c)])), were[i]) > leastLeft * dot(were[i], were[i]));
+    const fits = [...own].every(
+      (c, i) => dot(normal(place, placeAt(p, t[nextCorner(c)]), placeAt(p, t[lastCorner(c)])), were[i]) > leastLeft * dot(were[i], were[i]),
+    );
     if (fits) for (let d = 0; d < 3; d++) p[v * 3 + d] = place[d];
   }
 }

@@ -2,12 +2,12 @@ import { Unusable } from '../base/finding.ts';
 import { edgesOf, nextCorner, openEdge } from '../geometry/edges.ts';
 import { crossOfTriangle } from '../geometry/triangle.ts';
 import type { Mesh } from '../geometry/mesh.ts';
-import { add, cross, distance, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
+import { add, cross, distance, lengthOf, placeAt, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
 import type { CutLine } from './choice.ts';
 import { farFrom, Heap, rimVertices } from './divide.ts';
 import type { ExactSnap } from './exact.ts';
 import { localOf, longestAt, withinBall } from './local.ts';
-import { at, edgeKey, endsOfKey, offPlane, parted, type CutMesh } from './parting.ts';
+import { edgeKey, endsOfKey, offPlane, parted, type CutMesh } from './parting.ts';
 import { putPoint } from './put.ts';
 
 /** A surface with one more cut: where it begins and ends, and how long it is, mm. */
@@ -48,7 +48,7 @@ export function cutAlong(it: CutMesh, line: CutLine, snap: ExactSnap | null, rul
   const given = [line.from, ...(line.through ?? []), ...(line.to ? [line.to] : [])];
   const places = line.round && given.length > 2 ? smoothThrough(given, stepOf(it.mesh, given), false) : given;
   let put = putPoint(it, places[0], snap);
-  const from = at(put.it.mesh.positions, put.vertex);
+  const from = placeAt(put.it.mesh.positions, put.vertex);
   let [now, length, to] = [put.it, 0, from];
   const own = new Set<number>();
   for (const place of places.slice(1)) {
@@ -81,7 +81,7 @@ const room = 3;
 function leg(it: CutMesh, way: Leg, snap: ExactSnap | null, ruling: Vec3 | null): Made {
   if (way.to === null || ruling) return legOn(it, way, snap, ruling);
   const { mesh } = it;
-  const [a, b] = [at(mesh.positions, way.from), at(mesh.positions, way.to)];
+  const [a, b] = [placeAt(mesh.positions, way.from), placeAt(mesh.positions, way.to)];
   const margin = room * Math.max(longestAt(mesh, way.from), longestAt(mesh, way.to));
   // Never 0: two points at one place may hang together only far away.
   let reach = distance(a, b) + margin;
@@ -108,7 +108,7 @@ function legOn(it: CutMesh, { from, to, own }: Leg, snap: ExactSnap | null, ruli
   const along = [from];
   for (let v = from; before[v] >= 0; v = before[v]) along.push(before[v]);
   const end = along[along.length - 1];
-  const [a, b] = [at(it.mesh.positions, from), at(it.mesh.positions, end)];
+  const [a, b] = [placeAt(it.mesh.positions, from), placeAt(it.mesh.positions, end)];
   const normal = ruling ? cross(ruling, normalAt(it.mesh, from)) : cross(sub(b, a), add(normalAt(it.mesh, from), normalAt(it.mesh, end)));
   const fixed = to === null || ruling ? null : end;
   if (lengthOf(normal) > 1e-6 * (ruling ? 1 : distance(a, b))) {
@@ -146,7 +146,7 @@ function straightCut(it: CutMesh, plane: Plane, way: Way): Made | null {
   const ends = way.end === null ? endVertices(made, way.own) : new Set([way.end]);
   ends.delete(way.from);
   const { far, before } = farFrom(made.mesh, [way.from], on);
-  const off = (v: number) => distance(at(made.mesh.positions, v), way.near);
+  const off = (v: number) => distance(placeAt(made.mesh.positions, v), way.near);
   let best = -1;
   for (const v of ends) if (far[v] < Infinity && (best < 0 || off(v) < off(best))) best = v;
   if (best < 0) return null;
@@ -158,7 +158,7 @@ function straightCut(it: CutMesh, plane: Plane, way: Way): Made | null {
   }
   return {
     cut: { mesh: made.mesh, face: made.face, ...(made.also ? { also: made.also } : {}), cut },
-    to: at(made.mesh.positions, best),
+    to: placeAt(made.mesh.positions, best),
     length: far[best],
     points,
   };
@@ -188,7 +188,7 @@ class Section {
     const { positions: p, triangles: t } = it.mesh;
     this.it = it;
     this.points = p.length / 3;
-    this.d = Float64Array.from({ length: this.points }, (_, v) => (v === from || v === end ? 0 : off(at(p, v))));
+    this.d = Float64Array.from({ length: this.points }, (_, v) => (v === from || v === end ? 0 : off(placeAt(p, v))));
     const { across } = edgesOf(t, this.points);
     for (let k = 0; k < t.length; k += 3) {
       const nodes: number[] = [];
@@ -209,13 +209,13 @@ class Section {
     const node = this.points + this.keys.length;
     this.names.set(key, node);
     this.keys.push(key);
-    this.places.push(add(at(p, a), scaled(sub(at(p, b), at(p, a)), this.d[a] / (this.d[a] - this.d[b]))));
+    this.places.push(add(placeAt(p, a), scaled(sub(placeAt(p, b), placeAt(p, a)), this.d[a] / (this.d[a] - this.d[b]))));
     if (open || (this.it.cut.has(key) && !isOwn(key, own))) this.open.add(node);
     return node;
   }
 
   place(node: number): Vec3 {
-    return node < this.points ? at(this.it.mesh.positions, node) : this.places[node - this.points];
+    return node < this.points ? placeAt(this.it.mesh.positions, node) : this.places[node - this.points];
   }
 
   /** Where the way may end: at the point that is given, else on the border or another cut. */
@@ -263,7 +263,7 @@ const smoothStep = { edges: 1.5, most: 120 };
 function stepOf({ positions: p, triangles: t }: Mesh, given: readonly Vec3[]): number {
   const lengths = Array.from({ length: Math.min(t.length, 3000) }, (_, i) => {
     const c = Math.floor((i * t.length) / Math.min(t.length, 3000));
-    return distance(at(p, t[c]), at(p, t[nextCorner(c)]));
+    return distance(placeAt(p, t[c]), placeAt(p, t[nextCorner(c)]));
   }).sort((a, b) => a - b);
   const whole = given.slice(1).reduce((sum, q, i) => sum + distance(given[i], q), 0);
   return Math.max(smoothStep.edges * lengths[lengths.length >> 1], whole / smoothStep.most);

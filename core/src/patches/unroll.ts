@@ -1,7 +1,7 @@
 import { edgesOf, lastCorner, nextCorner } from '../geometry/edges.ts';
 import { boxOf, diagonalOf } from '../geometry/box.ts';
 import type { Mesh } from '../geometry/mesh.ts';
-import { dot, sub, type Vec3 } from '../geometry/vector.ts';
+import { dot, placeAt, sub, type Vec3 } from '../geometry/vector.ts';
 import type { ExactSolid } from '../surfaces/brep-text.ts';
 import type { Surface } from '../surfaces/surfaces.ts';
 
@@ -9,8 +9,6 @@ import type { Surface } from '../surfaces/surfaces.ts';
 export const unrolls = 1e-6;
 /** Exact faces meet on the flat within this share of the diagonal. */
 const meets = 1e-8;
-
-const at = (p: ArrayLike<number>, v: number): Vec3 => [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]];
 
 /**
  * Lays triangle beside triangle, each at its own size. Where that closes round every point the surface unrolls, and the flat is exact.
@@ -33,13 +31,13 @@ export function unrolledFacets(mesh: Mesh): Float64Array | null {
   };
   const tip = (c: number): [number, number] => {
     // Where the corner opposite an edge lies from it: along the edge, and to its left.
-    const [a, b, x] = [at(p, t[c]), at(p, t[nextCorner(c)]), at(p, t[lastCorner(c)])];
+    const [a, b, x] = [placeAt(p, t[c]), placeAt(p, t[nextCorner(c)]), placeAt(p, t[lastCorner(c)])];
     const [u, v] = [sub(b, a), sub(x, a)];
     const l = Math.sqrt(dot(u, u));
     const along = dot(u, v) / l;
     return [along / l, Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]) / (l * l)];
   };
-  const first = Math.sqrt(dot(sub(at(p, t[1]), at(p, t[0])), sub(at(p, t[1]), at(p, t[0]))));
+  const first = Math.sqrt(dot(sub(placeAt(p, t[1]), placeAt(p, t[0])), sub(placeAt(p, t[1]), placeAt(p, t[0]))));
   set(t[0], 0, 0);
   set(t[1], first, 0);
   const queue: number[] = [0];
@@ -134,7 +132,7 @@ function developed(mesh: Mesh, list: readonly number[], surface: Surface): Flat 
   const { positions: p, triangles: t } = mesh;
   const { frame } = surface;
   const local = (v: number): Vec3 => {
-    const r = sub(at(p, v), frame.at);
+    const r = sub(placeAt(p, v), frame.at);
     return [dot(r, frame.x), dot(r, frame.y), dot(r, frame.z)];
   };
   const out: Flat = new Map();

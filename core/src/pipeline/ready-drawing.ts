@@ -3,15 +3,14 @@ import { boxOfDrawing, transformedDrawing, type Contour, type Drawing, type Text
 import { fitContour } from '../curves/fit.ts';
 import { segmentsNear, withLead } from '../curves/lead.ts';
 import { cutThrough, meantContours, type Meant } from '../drawing/meaning.ts';
-import type { Box2 } from '../curves/measure.ts';
-import { mostAsked, narrowPlaces, offsetContour, withCornerReliefs, withTabs } from '../curves/offset.ts';
+import { narrowPlaces, offsetContour, withCornerReliefs, withTabs } from '../curves/offset.ts';
 import { times, type Affine } from '../curves/affine.ts';
 import type { Finding } from '../base/finding.ts';
-import { append } from '../base/rows.ts';
 import type { Engine } from '../engine/engine.ts';
 import type { DrawingRecipe } from '../model/drawing-recipe.ts';
 import { scaleOf, type Recipe } from '../recipe/recipe.ts';
 import { receiverFor, type Receiver } from '../receivers/receivers.ts';
+import { Narrow } from './narrow.ts';
 
 /** Deviation within which curves become arcs and lines when a machine takes nothing else and nobody has chosen, mm. */
 export const usualFit = 0.01;
@@ -56,9 +55,9 @@ export function readyDrawing(part: PartSummary, drawing: Drawing, recipe: Recipe
   const findings: Finding[] = [];
   if (how.relief !== null) meant = relieved(meant, how.relief, findings);
   if (how.kerf > 0) {
-    const narrow: Narrow = { places: [], unasked: 0 };
+    const narrow = new Narrow();
     meant = meant.flatMap((m) => moved(engine, m, how.kerf, { findings, narrow }));
-    findings.push(...narrowFindings(narrow, how.kerf));
+    findings.push(...narrow.findings(how.kerf));
   }
   if (how.tabs) {
     const { count, width } = how.tabs;
@@ -137,53 +136,6 @@ function led(meant: Meant[], length: number, findings: Finding[]): Meant[] {
   return out;
 }
 
-/** Places that a cut does not get into, and contours that were too long to be asked. */
-export interface Narrow {
-  places: Box2[];
-  unasked: number;
-}
-
-/** Puts what `narrowPlaces` gave with the rest. @returns whether there is anything to be told */
-export function addNarrow(narrow: Narrow, found: readonly Box2[] | null): boolean {
-  if (found === null) narrow.unasked++;
-  else append(narrow.places, found);
-  return found === null || found.length > 0;
-}
-
-/** Slits and necks that a cut does not get into are gone from the file, which is made of what is left. @param of the parts they are in, where there are several */
-export function narrowFindings({ places, unasked }: Narrow, kerf: number, of = ''): Finding[] {
-  return [...slitFindings(places, kerf, of), ...unaskedFindings(unasked)];
-}
-
-function unaskedFindings(unasked: number): Finding[] {
-  if (unasked === 0) return [];
-  return [
-    {
-      code: 'slits-unasked',
-      severity: 'look',
-      count: unasked,
-      message: `${unasked === 1 ? 'A contour has' : `${unasked.toLocaleString('en')} contours have`} more than ${mostAsked.toLocaleString('en')} corners: whether all of it is wider than the cut was not asked.`,
-      remedy: 'Fit arcs or simplify it on the Soundness step first.',
-    },
-  ];
-}
-
-function slitFindings(places: readonly Box2[], kerf: number, of: string): Finding[] {
-  if (places.length === 0) return [];
-  const longest = ([l, b, r, t]: Box2) => Math.max(r - l, t - b);
-  const worst = places.reduce((a, b) => (longest(b) > longest(a) ? b : a));
-  const at = `X ${((worst[0] + worst[2]) / 2).toFixed(1)}, Y ${((worst[1] + worst[3]) / 2).toFixed(1)} mm`;
-  return [
-    {
-      code: 'narrower-than-kerf',
-      severity: 'look',
-      count: places.length,
-      message: `${places.length === 1 ? `A place${of} is` : `${places.length.toLocaleString('en')} places${of} are`} narrower than the cut of ${kerf} mm and not cut; ${places.length === 1 ? 'it is' : 'the longest is'} ${longest(worst).toFixed(2)} mm long, at ${at}.`,
-      remedy: 'Make slits wider than the cut, or draw them as open lines that are cut once.',
-    },
-  ];
-}
-
 /** The contour at half the kerf to the waste side; open and engraved ones stay. */
 function moved(engine: Engine, m: Meant, kerf: number, { findings, narrow }: { findings: Finding[]; narrow: Narrow }): Meant[] {
   if (!cutThrough.has(m.meaning) || !m.contour.closed) return [m];
@@ -197,7 +149,7 @@ function moved(engine: Engine, m: Meant, kerf: number, { findings, narrow }: { f
       message: `A hole in the drawing is narrower than the kerf of ${kerf} mm; nothing is left of it.`,
       remedy: 'Make it larger, or drill it.',
     });
-  } else if (!done.exact) addNarrow(narrow, narrowPlaces(engine, m.contour, kerf, !outward));
+  } else if (!done.exact) narrow.add(narrowPlaces(engine, m.contour, kerf, !outward));
   return done.contours.map((contour) => ({ ...m, contour }));
 }
 

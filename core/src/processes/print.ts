@@ -1,3 +1,4 @@
+import { countText } from '../base/figures.ts';
 import type { CrossSection } from 'manifold-3d';
 import type { Finding } from '../base/finding.ts';
 import { boxOf } from '../geometry/box.ts';
@@ -75,8 +76,6 @@ export function printedTogether(parts: readonly { report: Pick<PrintReport, 'lay
     grams: parts.reduce((sum, { report, copies }) => sum + report.filamentMass * copies, 0),
   };
 }
-
-const n = (count: number) => count.toLocaleString('en');
 
 /**
  * Prints a received mesh in the mind: slices it, lays beads, looks for what a careful person would see in a preview.
@@ -274,22 +273,22 @@ function findingsOf(r: PrintReport, choice: PrintChoice): Finding[] {
     if (count > 0) out.push({ code, severity, count, message, remedy });
   };
   push('open-layers', 'stop', r.openLayers, [
-    `${n(r.openLayers)} of ${n(r.layers)} layers have contours that do not close.`,
+    `${countText(r.openLayers)} of ${countText(r.layers)} layers have contours that do not close.`,
     'Mend the mesh on the Soundness step and write it again.',
   ]);
   push('islands', 'look', r.islands.length, [
-    `Something begins in the air ${n(r.islands.length)} times, first at ${r.islands[0]?.z.toFixed(1)} mm.`,
+    `Something begins in the air ${countText(r.islands.length)} times, first at ${r.islands[0]?.z.toFixed(1)} mm.`,
     'Choose another stance, or print with support.',
   ]);
   push('thin-walls', r.unfilled * choice.layer > 0.02 * Math.abs(r.meshVolume) ? 'stop' : 'look', r.thinLayers, [
-    `In ${n(r.thinLayers)} layers a wall is thinner than one bead of ${choice.bead} mm and stays unfilled.`,
+    `In ${countText(r.thinLayers)} layers a wall is thinner than one bead of ${choice.bead} mm and stays unfilled.`,
     'Make the wall thicker, or choose a receiver with a finer bead.',
   ]);
   push('hanging', 'look', r.hanging > 1 ? 1 : 0, [
-    `${r.hanging.toFixed(0)} mm² in all hang over further than ${choice.overhang}°.`,
+    `${countText(r.hanging)} mm² in all hang over further than ${choice.overhang}°.`,
     choice.support ? 'Support is counted in; another stance may need less.' : 'Choose another stance, or print with support.',
   ]);
-  push('several-bodies', 'look', r.bodies > 1 ? r.bodies : 0, [`${n(r.bodies)} separate bodies are in the file.`, 'Join them if one part is meant.']);
+  push('several-bodies', 'look', r.bodies > 1 ? r.bodies : 0, [`${countText(r.bodies)} separate bodies are in the file.`, 'Join them if one part is meant.']);
   const off = Math.abs(r.slicedVolume - r.meshVolume) / Math.max(1e-9, Math.abs(r.meshVolume));
   push('volume-differs', 'look', off > 0.02 ? 1 : 0, [
     `The layers hold ${(100 * off).toFixed(1)} % more or less than the part.`,

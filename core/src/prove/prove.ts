@@ -14,6 +14,7 @@ import type { Received } from '../processes/printer.ts';
 import type { ReceivedFile } from '../processes/receive.ts';
 import { shapeFindings } from '../mesh/soundness/gate.ts';
 import { soundnessFindings } from '../mesh/soundness/findings.ts';
+import { countText } from '../base/figures.ts';
 import { vecAt } from '../geometry/vector.ts';
 
 /**
@@ -164,7 +165,7 @@ function overhangFinding(received: Received) {
       code: 'overhang',
       severity: 'look' as const,
       count: 1,
-      message: `${overhang.toFixed(0)} mm² hang over further than the receiver prints without support (steepest ${steepest.toFixed(0)}° from the vertical).`,
+      message: `${countText(overhang)} mm² hang over further than the receiver prints without support (steepest ${steepest.toFixed(0)}° from the vertical).`,
       remedy: 'Choose another side down on the Stance step, or print with support.',
     },
   ];

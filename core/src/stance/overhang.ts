@@ -162,22 +162,16 @@ function touching(pieces: readonly number[][], piece: Int32Array, across: ArrayL
 
 /** Overhang of each triangle of a standing part in degrees from the vertical; below zero where it faces up; NaN on the bed. */
 export function overhangAngles(standing: Mesh): Float32Array {
-  const { positions: p, triangles: t } = standing;
+  const { positions: p } = standing;
   const box = boxOf(p);
   const near = Math.max(1e-4, 1e-5 * (box.max[2] - box.min[2]));
-  const out = new Float32Array(t.length / 3);
-  for (let i = 0; i < t.length; i += 3) {
-    const [a, b, c] = [t[i] * 3, t[i + 1] * 3, t[i + 2] * 3];
-    const ux = p[b] - p[a];
-    const uy = p[b + 1] - p[a + 1];
-    const uz = p[b + 2] - p[a + 2];
-    const vx = p[c] - p[a];
-    const vy = p[c + 1] - p[a + 1];
-    const vz = p[c + 2] - p[a + 2];
-    const nz = ux * vy - uy * vx;
-    const length = Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, nz) || 1;
+  const tri = new Triangle(standing);
+  const out = new Float32Array(tri.count);
+  for (let i = 0; i < tri.count; i++) {
+    const { a, b, c, nz } = tri.at(i);
+    const length = tri.twice() || 1;
     const bed = p[a + 2] - box.min[2] < near && p[b + 2] - box.min[2] < near && p[c + 2] - box.min[2] < near;
-    out[i / 3] = bed ? NaN : (Math.asin(Math.max(-1, Math.min(1, -nz / length))) * 180) / Math.PI;
+    out[i] = bed ? NaN : (Math.asin(Math.max(-1, Math.min(1, -nz / length))) * 180) / Math.PI;
   }
   return out;
 }

@@ -1,4 +1,5 @@
 import { fromBulge, turn, type P2, type Segment, type SplineSegment } from '../../curves/segment.ts';
+import { soundSegment } from '../../curves/sound.ts';
 
 /** A chain as an entity gives it, in its own plane mapped to the world's X and Y. */
 export interface Chain {
@@ -34,13 +35,7 @@ export function bulged(points: P2[], bulges: number[], closed: boolean): Chain {
  * @param weights one a point, else all weigh the same
  */
 export function splineBy(degree: number, knots: number[], points: P2[], weights: number[]): SplineSegment | null {
-  if (!(degree >= 1 && degree <= 25) || points.length <= degree || knots.length !== points.length + degree + 1) return null;
+  if (!(degree >= 1 && degree <= 25) || points.length <= degree) return null;
   const s: SplineSegment = { kind: 'spline', degree, knots, points, weights: weights.length === points.length && new Set(weights).size > 1 ? weights : null };
-  return fairKnots(s) ? s : null;
-}
-
-/** Whether knots never fall and the curve has some length of parameter. */
-function fairKnots(s: SplineSegment): boolean {
-  for (let i = 1; i < s.knots.length; i++) if (!(s.knots[i] >= s.knots[i - 1])) return false;
-  return s.knots[s.points.length] > s.knots[s.degree] && (s.weights === null || s.weights.every((w) => w > 0));
+  return soundSegment(s) ? s : null;
 }

@@ -3,7 +3,8 @@ import { contourOf, type Contour, type Layer } from '../../curves/drawing.ts';
 import { circle, fromBulge, type P2, type Segment } from '../../curves/segment.ts';
 import type { DrillTool } from '../drill/read.ts';
 import { chainedContours, contoursOfGerber } from './pack.ts';
-import { movedTrack, settledTrack, type GerberFile } from './read.ts';
+import { movedTrack, settledTrack } from './objects.ts';
+import type { GerberFile } from './read.ts';
 
 /** Lines of a pen chained where they meet, contours of regions and of what is flashed; what is taken away again stands among them, told by the layer's name. */
 export function layerOfGerber(file: GerberFile, name: string): Layer[] {

@@ -4,7 +4,7 @@ import type { Engine } from '../../engine/engine.ts';
 import { endOf, startOf, turn, type ArcSegment, type P2 } from '../../curves/segment.ts';
 import type { DrillTool } from '../drill/read.ts';
 import type { Area } from './macro.ts';
-import { movedTrack, settledTrack, type Aperture, type GerberObject, type Setting } from './read.ts';
+import { movedTrack, settledTrack, type Aperture, type GerberObject, type Setting } from './objects.ts';
 import type { Track } from './write.ts';
 import { append } from '../../base/rows.ts';
 

@@ -5,7 +5,8 @@ import { areaOfContour, contourOf, lengthOfContour, type Contour, type Drawing }
 import { nest } from '../../curves/nest.ts';
 import type { P2 } from '../../curves/segment.ts';
 import { looksLikeDrill, readDrill, type DrillFile, type DrillTool } from '../drill/read.ts';
-import { readGerber, type GerberFile, type GerberObject } from './read.ts';
+import type { GerberObject } from './objects.ts';
+import { readGerber, type GerberFile } from './read.ts';
 import type { Track } from './write.ts';
 import { checkDrawing } from '../../curves/check.ts';
 

@@ -1,4 +1,5 @@
 import type { Mesh } from '../mesh.ts';
+import { RayMeeting } from '../ray-meeting.ts';
 import type { Vec3 } from '../vector.ts';
 import { childrenEnd, type Bvh } from './build.ts';
 
@@ -36,7 +37,7 @@ export function alongRay(bvh: Bvh, ray: Ray, take: TakeHit): void {
       if (node >= leaves) {
         const last = childrenEnd(bvh, node);
         for (let child = index[node]; child < last; child++) push(child);
-      } else if (cast.meets(bvh.mesh, index[node])) cast.end = take(cast.at, index[node], cast.facing);
+      } else if (cast.meetsWithin(bvh.mesh, index[node])) cast.end = take(cast.at, index[node], cast.facing);
     }
   } finally {
     used = base;
@@ -56,24 +57,15 @@ function push(node: number): void {
 const almostNone = 1e-300;
 
 /** One ray on its way: what of it still counts, and the hit found last. */
-class Cast {
+class Cast extends RayMeeting {
   end: number;
-  at = 0;
-  facing: 1 | -1 = 1;
   private readonly start: number;
-  private readonly x: number;
-  private readonly y: number;
-  private readonly z: number;
-  private readonly dx: number;
-  private readonly dy: number;
-  private readonly dz: number;
   private readonly ix: number;
   private readonly iy: number;
   private readonly iz: number;
 
   constructor({ from, along, start = 0, end = Infinity }: Ray) {
-    [this.x, this.y, this.z] = from;
-    [this.dx, this.dy, this.dz] = along;
+    super(from, along);
     this.ix = 1 / (this.dx || almostNone);
     this.iy = 1 / (this.dy || almostNone);
     this.iz = 1 / (this.dz || almostNone);
@@ -94,37 +86,9 @@ class Cast {
     return !(near > far * (1 + 1e-6) + 1e-12);
   }
 
-  /** Whether the ray meets a triangle within what counts of it; where and from which side stay in `at` and `facing`. Source: Moeller and Trumbore, Fast, minimum storage ray/triangle intersection, 1997. */
-  meets({ positions: p, triangles: t }: Mesh, tri: number): boolean {
-    const { dx, dy, dz } = this;
-    const i = t[tri * 3] * 3;
-    const j = t[tri * 3 + 1] * 3;
-    const k = t[tri * 3 + 2] * 3;
-    const e1x = p[j] - p[i];
-    const e1y = p[j + 1] - p[i + 1];
-    const e1z = p[j + 2] - p[i + 2];
-    const e2x = p[k] - p[i];
-    const e2y = p[k + 1] - p[i + 1];
-    const e2z = p[k + 2] - p[i + 2];
-    const hx = dy * e2z - dz * e2y;
-    const hy = dz * e2x - dx * e2z;
-    const hz = dx * e2y - dy * e2x;
-    const det = e1x * hx + e1y * hy + e1z * hz;
-    if (det === 0) return false;
-    const inv = 1 / det;
-    const sx = this.x - p[i];
-    const sy = this.y - p[i + 1];
-    const sz = this.z - p[i + 2];
-    const u = (sx * hx + sy * hy + sz * hz) * inv;
-    if (u < 0 || u > 1) return false;
-    const qx = sy * e1z - sz * e1y;
-    const qy = sz * e1x - sx * e1z;
-    const qz = sx * e1y - sy * e1x;
-    const v = (dx * qx + dy * qy + dz * qz) * inv;
-    if (v < 0 || u + v > 1) return false;
-    this.at = (e2x * qx + e2y * qy + e2z * qz) * inv;
-    this.facing = det > 0 ? -1 : 1;
-    return this.at > this.start && this.at < this.end;
+  /** Whether the ray meets a triangle within what counts of it; where and from which side stay in `at` and `facing`. */
+  meetsWithin({ positions, triangles }: Mesh, tri: number): boolean {
+    return this.meets(positions, triangles, tri) && this.at > this.start && this.at < this.end;
   }
 }
 

@@ -97,7 +97,7 @@ function drainsAt(inner: Mesh, count: 1 | 2): [number, number, number][] {
   const near = (x: number, y: number) =>
     flat.reduce((best, i) => (Math.hypot(p[i] - x, p[i + 1] - y) < Math.hypot(p[best] - x, p[best + 1] - y) ? i : best), lowest);
   const first = near(middle[0], middle[1]);
-  const at = (i: number): [number, number, number] => [p[i], p[i + 1], p[i + 2]];
+  const at = (i: number) => vecAt(p, i);
   if (count === 1) return [at(first)];
   let far = first;
   for (const i of flat) if (Math.hypot(p[i] - p[first], p[i + 1] - p[first + 1]) > Math.hypot(p[far] - p[first], p[far + 1] - p[first + 1])) far = i;

@@ -1,3 +1,4 @@
+import { counted, countText } from '../../base/figures.ts';
 import { distanceTo } from '../lighter/distance.ts';
 import { buildBvh } from '../../geometry/bvh/build.ts';
 import { windingAt } from '../../geometry/bvh/ray.ts';
@@ -73,9 +74,6 @@ export interface Mended {
   report: MendReport;
 }
 
-const n = (count: number) => count.toLocaleString('en');
-const plural = (count: number, one: string, many = `${one}s`) => `${n(count)} ${count === 1 ? one : many}`;
-
 /**
  * Mends a mesh as chosen, in a fixed order: weld, degenerate, doubles, T joints, normals, edges with more than two triangles,
  * holes, sides, self-intersections, crumbs. The work is done in a copy that is shifted to its middle and scaled by a power of
@@ -126,16 +124,20 @@ function remade(mesh: Mesh, first: FullSoundness, cell: number, progress: (share
   const { refused, ...held } = heldAgainst(mesh, made);
   if (refused !== null) left.push(`Look closely: ${refused} Take a finer cell if what is thin was lost.`);
   const steps = [
-    { code: 'wrap', count: 1, sentence: `Made the surface anew on a grid of ${cell} mm: ${n(first.triangles)} triangles became ${n(last.triangles)}.` },
+    {
+      code: 'wrap',
+      count: 1,
+      sentence: `Made the surface anew on a grid of ${cell} mm: ${countText(first.triangles)} triangles became ${countText(last.triangles)}.`,
+    },
   ];
   return { mesh: made, report: { ...untouched(first, left), steps, after: figures(last), moved, added, held } };
 }
 
 /** What a sound way never does: more edges in fours than before, or more places where the part goes through itself. */
 function madeWorse(before: MendFigures, after: MendFigures): string | null {
-  if (after.nonManifoldEdges > before.nonManifoldEdges) return `${plural(after.nonManifoldEdges, 'edge')} would have more than two triangles.`;
+  if (after.nonManifoldEdges > before.nonManifoldEdges) return `${counted(after.nonManifoldEdges, 'edge')} would have more than two triangles.`;
   if (after.selfIntersections > before.selfIntersections)
-    return `${plural(after.selfIntersections, 'pair')} of triangles would go through each other, where ${n(before.selfIntersections)} did.`;
+    return `${counted(after.selfIntersections, 'pair')} of triangles would go through each other, where ${countText(before.selfIntersections)} did.`;
   return null;
 }
 
@@ -238,20 +240,20 @@ class Attempt implements Before {
   sew(): void {
     const { did, tolerance, scale } = this;
     const welded = weldWithin(this.now, tolerance);
-    did('weld', welded.joined, `Joined ${plural(welded.joined, 'vertex', 'vertices')} within ${(tolerance / scale).toPrecision(2)} mm.`);
+    did('weld', welded.joined, `Joined ${counted(welded.joined, 'vertex', 'vertices')} within ${(tolerance / scale).toPrecision(2)} mm.`);
     const whole = withoutCollapsed(welded.mesh);
     const smooth = withoutSlivers(whole.mesh);
     const again = withoutCollapsed(smooth.mesh);
     this.now = again.mesh;
     const flat = whole.dropped + smooth.turned + smooth.dropped + again.dropped;
-    did('degenerate', flat, `Took out ${plural(flat, 'triangle')} without area.`);
+    did('degenerate', flat, `Took out ${counted(flat, 'triangle')} without area.`);
     if (this.choice.doubles) {
       const single = withoutDoubles(this.now);
-      did('doubles', single.dropped, `Took out ${plural(single.dropped, 'doubled triangle')}.`);
+      did('doubles', single.dropped, `Took out ${counted(single.dropped, 'doubled triangle')}.`);
       this.now = single.mesh;
     }
     const sewn = stitched(this.now, Math.max(tolerance, this.diagonal * nearShare * 10));
-    did('stitch', sewn.split, `Split edges at ${plural(sewn.split, 'vertex', 'vertices')} that lay on them, which closes cracks.`);
+    did('stitch', sewn.split, `Split edges at ${counted(sewn.split, 'vertex', 'vertices')} that lay on them, which closes cracks.`);
     this.now = withoutSlivers(sewn.mesh).mesh;
   }
 
@@ -259,7 +261,7 @@ class Attempt implements Before {
   agree(): void {
     if (this.choice.normals) {
       const agreed = agreeing(this.now);
-      this.did('normals', agreed.flipped, `Turned ${plural(agreed.flipped, 'triangle')} that faced the other way.`);
+      this.did('normals', agreed.flipped, `Turned ${counted(agreed.flipped, 'triangle')} that faced the other way.`);
       this.now = agreed.mesh;
     }
     const apart = this.diagonal * 2 ** -18;
@@ -267,7 +269,7 @@ class Attempt implements Before {
     this.did(
       'part-edges',
       cut.edges,
-      `Parted ${plural(cut.edges, 'edge')} with more than two triangles into pairs, ${(apart / this.scale).toPrecision(2)} mm apart.`,
+      `Parted ${counted(cut.edges, 'edge')} with more than two triangles into pairs, ${(apart / this.scale).toPrecision(2)} mm apart.`,
     );
     this.now = cut.mesh;
   }
@@ -279,7 +281,7 @@ class Attempt implements Before {
     if (seams !== null) {
       this.proposedWeld = (seams.distance / this.scale) * 1.05;
       this.left.push(
-        `${plural(seams.edges, 'open edge')} run along each other, ${(seams.distance / this.scale).toPrecision(2)} mm apart at most: a seam that was never joined, not a hole. Type a weld distance of ${this.proposedWeld.toPrecision(2)} mm to join it.`,
+        `${counted(seams.edges, 'open edge')} run along each other, ${(seams.distance / this.scale).toPrecision(2)} mm apart at most: a seam that was never joined, not a hole. Type a weld distance of ${this.proposedWeld.toPrecision(2)} mm to join it.`,
       );
     }
     if (this.choice.holes !== 'none') this.closeHoles(this.choice.holes, seams);
@@ -291,7 +293,7 @@ class Attempt implements Before {
   private joinSeam(): ReturnType<typeof seamsOf> {
     const seams = seamsOf(this.now);
     if (seams === null || seams.distance > this.diagonal * seamJoinedShare) return seams;
-    this.did('seam', seams.edges, `Joined a seam of ${plural(seams.edges, 'edge')}, ${(seams.distance / this.scale).toPrecision(2)} mm apart at most.`);
+    this.did('seam', seams.edges, `Joined a seam of ${counted(seams.edges, 'edge')}, ${(seams.distance / this.scale).toPrecision(2)} mm apart at most.`);
     this.clean(seamJoined(this.now, seams));
     if (this.choice.normals) this.now = agreeing(this.now).mesh;
     return null;
@@ -305,10 +307,10 @@ class Attempt implements Before {
         return this.tooWide(loop.vertices);
       });
       if (closed.closed > 0) this.fills.push(this.back(closed.fill));
-      this.did('holes', closed.closed, `Closed ${plural(closed.closed, 'hole')} with ${plural(closed.triangles, 'triangle')}.`);
+      this.did('holes', closed.closed, `Closed ${counted(closed.closed, 'hole')} with ${counted(closed.triangles, 'triangle')}.`);
       this.clean(closed.mesh);
       if (round === 2 || closed.closed === 0 || edgeCounts(this.now).open === 0) {
-        for (const { loop, why } of closed.left) this.left.push(`A hole of ${plural(loop.vertices.length, 'edge')} was left open: ${why}.`);
+        for (const { loop, why } of closed.left) this.left.push(`A hole of ${counted(loop.vertices.length, 'edge')} was left open: ${why}.`);
         return;
       }
       if (this.choice.normals) this.now = agreeing(this.now).mesh;
@@ -329,7 +331,7 @@ class Attempt implements Before {
     const check = fullCheck(this.now, { crossings: false })!;
     const wrong = check.roles.map((r) => r.role === 'inside-out' || (r.role === 'crumb' && r.volume < 0));
     const sides = turnedAround(this.now, (s) => wrong[s]);
-    this.did('sides', wrong.filter(Boolean).length, `Turned ${plural(wrong.filter(Boolean).length, 'shell')} right side out.`);
+    this.did('sides', wrong.filter(Boolean).length, `Turned ${counted(wrong.filter(Boolean).length, 'shell')} right side out.`);
     this.now = sides.mesh;
   }
 
@@ -345,8 +347,8 @@ class Attempt implements Before {
       this.dropped = this.back(keepTriangles(this.now, (tri) => of[tri] >= 0 && !stays[of[tri]]));
       this.now = keepTriangles(this.now, (tri) => of[tri] >= 0 && stays[of[tri]]);
     }
-    if (largestOnly) this.did('largest', gone, `Kept the largest shell and left out ${n(gone)}.`);
-    else this.did('crumbs', gone, `Left out ${plural(gone, 'stray crumb')}.`);
+    if (largestOnly) this.did('largest', gone, `Kept the largest shell and left out ${countText(gone)}.`);
+    else this.did('crumbs', gone, `Left out ${counted(gone, 'stray crumb')}.`);
   }
 
   /** Where the part goes through itself, once it is closed. */
@@ -397,7 +399,7 @@ function withoutCrossings(mesh: Mesh, engine: Engine, did: (code: string, count:
   if (within(check.where.crossing) + within(check.where.lying) > 0) {
     const mended = crossingsMended(now);
     if (mended.mesh && heldAgainst(now, mended.mesh).refused === null) {
-      did('crossings', mended.removed, `Opened ${plural(mended.removed, 'triangle')} where the surface went through itself and closed it again.`);
+      did('crossings', mended.removed, `Opened ${counted(mended.removed, 'triangle')} where the surface went through itself and closed it again.`);
       now = mended.mesh;
       check = fullCheck(now, { crossings: true })!;
     }
@@ -405,7 +407,7 @@ function withoutCrossings(mesh: Mesh, engine: Engine, did: (code: string, count:
   if (check.shells > 1 && (check.selfIntersections > 0 || check.lyingOn > 0 || check.inside > 0)) {
     try {
       const united = unitedShells(now, engine);
-      did('unite', check.shells - united.shells, `United shells that ran into each other: ${n(check.shells)} became ${n(united.shells)}.`);
+      did('unite', check.shells - united.shells, `United shells that ran into each other: ${countText(check.shells)} became ${countText(united.shells)}.`);
       now = united.mesh;
     } catch (thrown) {
       left.push(`Shells that run into each other could not be united: ${(thrown as Error).message}`);
@@ -445,11 +447,13 @@ function figures(check: FullSoundness): MendFigures {
 function explain(check: FullSoundness, left: string[]): void {
   if (check.triangles - check.degenerateTriangles <= 0) left.push('Nothing was left that bounds a solid.');
   if (check.openEdges > 0 && left.length === 0)
-    left.push(`${plural(check.openEdges, 'open edge')} could not be closed: what is around them does not fit together.`);
-  if (check.nonManifoldEdges > 0) left.push(`${plural(check.nonManifoldEdges, 'edge')} still have more than two triangles.`);
+    left.push(`${counted(check.openEdges, 'open edge')} could not be closed: what is around them does not fit together.`);
+  if (check.nonManifoldEdges > 0) left.push(`${counted(check.nonManifoldEdges, 'edge')} still have more than two triangles.`);
   if (check.flippedEdges > 0)
-    left.push(`${plural(check.flippedEdges, 'edge')} still lie between triangles that face opposite ways: the surface has one side only, like a twisted band.`);
-  if (check.selfIntersections > 0) left.push(`${plural(check.selfIntersections, 'pair')} of triangles still go through each other.`);
+    left.push(
+      `${counted(check.flippedEdges, 'edge')} still lie between triangles that face opposite ways: the surface has one side only, like a twisted band.`,
+    );
+  if (check.selfIntersections > 0) left.push(`${counted(check.selfIntersections, 'pair')} of triangles still go through each other.`);
 }
 
 /** Several meshes mended as one list of triangles. */

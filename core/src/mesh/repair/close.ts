@@ -7,7 +7,7 @@ import { keepTriangles, shellsOf, type Shells } from '../../geometry/shells.ts';
 import { crossingsOf, touchShare } from '../soundness/crossings.ts';
 import { fillHole, leastTurn, mostExact, type FillLimits, type HoleFill } from './holes.ts';
 import { sub, vecAt } from '../../geometry/vector.ts';
-import { largestOf } from '../../base/rows.ts';
+import { withIslands } from './islands.ts';
 
 export interface Closed {
   mesh: Mesh;
@@ -449,96 +449,4 @@ function neighboursOf(mesh: Mesh, loops: Loop[]): Map<number, Set<number>> {
 /** The neighbours of each vertex of a loop that are on no loop. */
 function outside(near: Map<number, Set<number>>): Map<number, number[]> {
   return new Map([...near].map(([v, set]) => [v, [...set].filter((o) => !near.has(o))]));
-}
-
-/** Newell's normal of a loop (twice its area as length). */
-function newell(p: Float64Array, loop: readonly number[]): [number, number, number] {
-  const n: [number, number, number] = [0, 0, 0];
-  for (let i = 0; i < loop.length; i++) {
-    const a = loop[i] * 3;
-    const b = loop[(i + 1) % loop.length] * 3;
-    n[0] += (p[a + 1] - p[b + 1]) * (p[a + 2] + p[b + 2]);
-    n[1] += (p[a + 2] - p[b + 2]) * (p[a] + p[b]);
-    n[2] += (p[a] - p[b]) * (p[a + 1] + p[b + 1]);
-  }
-  return n;
-}
-
-/** How far an island may stand off the middle plane of its hole, as a share of the hole's radius. */
-const islandOff = 0.5;
-/** More loops than this are not searched for islands. */
-const mostLoops = 2000;
-
-/**
- * A loose piece of surface in a hole runs round the other way than the hole does, lies within it seen along the hole's normal,
- * and near its plane. Hole and island become one loop by a bridge at their nearest vertices, so that what is between is filled.
- */
-function withIslands(mesh: Mesh, loops: Loop[], shells: Shells): Loop[] {
-  if (loops.length < 2 || loops.length > mostLoops) return loops;
-  const { positions: p, triangles: t } = mesh;
-  const shellOf = new Map<number, number>();
-  for (let c = 0; c < t.length; c++) {
-    const s = shells.of[Math.floor(c / 3)];
-    if (s >= 0 && !shellOf.has(t[c])) shellOf.set(t[c], s);
-  }
-  const figures = loops.map((loop) => {
-    const normal = newell(p, loop.vertices);
-    const middle = [0, 1, 2].map((k) => loop.vertices.reduce((sum, v) => sum + p[v * 3 + k], 0) / loop.vertices.length);
-    const radius = largestOf(loop.vertices, (v) => Math.hypot(p[v * 3] - middle[0], p[v * 3 + 1] - middle[1], p[v * 3 + 2] - middle[2]));
-    return { normal, area: Math.hypot(...normal), middle, radius, shell: shellOf.get(loop.vertices[0]) };
-  });
-  const rims = new Map<number, number>();
-  for (const f of figures) rims.set(f.shell!, (rims.get(f.shell!) ?? 0) + 1);
-  const inHole = new Map<number, number[]>();
-  const islands = new Set<number>();
-  for (let i = 0; i < loops.length; i++) {
-    const a = figures[i];
-    if (rims.get(a.shell!)! > 1) continue;
-    for (let h = 0; h < loops.length; h++) {
-      const b = figures[h];
-      if (h === i || b.shell === a.shell || !(b.area > a.area) || islands.has(h)) continue;
-      const dot = a.normal.reduce((sum, x, k) => sum + x * b.normal[k], 0);
-      if (!(dot < -0.5 * a.area * b.area)) continue;
-      const apart = a.middle.map((m, k) => m - b.middle[k]);
-      const off = apart.reduce((sum, x, k) => sum + x * b.normal[k], 0) / b.area;
-      if (Math.hypot(...apart) > b.radius || Math.abs(off) > islandOff * b.radius) continue;
-      if (!insideLoop(p, loops[h].vertices, b.normal, loops[i].vertices[0])) continue;
-      islands.add(i);
-      inHole.set(h, [...(inHole.get(h) ?? []), i]);
-      break;
-    }
-  }
-  if (islands.size === 0) return loops;
-  const out: Loop[] = [];
-  loops.forEach((loop, h) => {
-    if (islands.has(h)) return;
-    let merged = loop.vertices;
-    for (const i of inHole.get(h) ?? []) merged = bridged(p, merged, loops[i].vertices);
-    out.push({ vertices: merged, closed: true });
-  });
-  return out;
-}
-
-/** Whether a vertex lies within a loop, seen along a normal. */
-function insideLoop(p: Float64Array, loop: readonly number[], normal: readonly number[], vertex: number): boolean {
-  const drop = normal.map(Math.abs).indexOf(Math.max(...normal.map(Math.abs)));
-  const [u, v] = [(drop + 1) % 3, (drop + 2) % 3];
-  const [x, y] = [p[vertex * 3 + u], p[vertex * 3 + v]];
-  let inside = false;
-  for (let i = 0, j = loop.length - 1; i < loop.length; j = i++) {
-    const [ax, ay, bx, by] = [p[loop[i] * 3 + u], p[loop[i] * 3 + v], p[loop[j] * 3 + u], p[loop[j] * 3 + v]];
-    if (ay > y !== by > y && x < ((bx - ax) * (y - ay)) / (by - ay) + ax) inside = !inside;
-  }
-  return inside;
-}
-
-function bridged(p: Float64Array, hole: readonly number[], island: readonly number[]): number[] {
-  let best = Infinity;
-  let [a, b] = [0, 0];
-  for (let i = 0; i < hole.length; i++)
-    for (let j = 0; j < island.length; j++) {
-      const d = (p[hole[i] * 3] - p[island[j] * 3]) ** 2 + (p[hole[i] * 3 + 1] - p[island[j] * 3 + 1]) ** 2 + (p[hole[i] * 3 + 2] - p[island[j] * 3 + 2]) ** 2;
-      if (d < best) [best, a, b] = [d, i, j];
-    }
-  return [...hole.slice(0, a + 1), ...island.slice(b), ...island.slice(0, b + 1), ...hole.slice(a)];
 }

@@ -1,9 +1,11 @@
+import { boxOf } from '../../geometry/box.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
+import { Crossing, Triangulation } from '../../mesher/triangulation.ts';
 
 /** How a hole is closed: with the least area (flat where it can be), or bent to go on as the surface around it does. */
 export type HoleFill = 'flat' | 'surface';
 
-/** Loops of more edges than this are clipped ear by ear in a plane; the exact least area takes n^3 steps. */
+/** Loops of more edges than this are triangulated in their plane where they have one, and halved where not; the exact least area takes n^3 steps. */
 export const mostExact = 300;
 
 /** What a fill may not use; places are numbers into the loop, in rising order. */
@@ -21,7 +23,10 @@ export function leastArea(points: Float64Array, limits: FillLimits | null = null
   const n = points.length / 3;
   if (n < 3) return [];
   if (n === 3) return limits?.triangle(0, 1, 2) ? [] : [0, 1, 2];
-  if (n > mostExact) return planar(points) ? earsOf(points) : inHalves(points, limits);
+  if (n > mostExact) {
+    const flat = planar(points) ? inItsPlane(points) : [];
+    return flat.length > 0 ? flat : inHalves(points, limits);
+  }
   const cost = new Float64Array(n * n);
   const split = new Int32Array(n * n);
   for (let span = 2; span < n; span++) {
@@ -212,52 +217,40 @@ function area(p: Float64Array, i: number, j: number, k: number): number {
   return Math.sqrt((uy * vz - uz * vy) ** 2 + (uz * vx - ux * vz) ** 2 + (ux * vy - uy * vx) ** 2) / 2;
 }
 
-/** Ears clipped in the plane that fits the loop best (normal by Newell's method). O(n^2). */
-function earsOf(p: Float64Array): number[] {
+/**
+ * A loop near a plane by the constrained Delaunay triangulation seen along its normal; the bridges of islands, which are gone along twice, may be crossed.
+ * @returns numbers into the loop; none when edges of it cross or points of it meet, seen so
+ */
+function inItsPlane(p: Float64Array): number[] {
   const n = p.length / 3;
   const { normal } = planeOf(p);
   const drop = normal.map(Math.abs).indexOf(Math.max(...normal.map(Math.abs)));
   const [u, v] = normal[drop] >= 0 ? [(drop + 1) % 3, (drop + 2) % 3] : [(drop + 2) % 3, (drop + 1) % 3];
-  const x = (i: number) => p[i * 3 + u];
-  const y = (i: number) => p[i * 3 + v];
-  const turn = (a: number, b: number, c: number) => (x(b) - x(a)) * (y(c) - y(a)) - (y(b) - y(a)) * (x(c) - x(a));
-  const next = new Int32Array(n);
-  const last = new Int32Array(n);
-  for (let i = 0; i < n; i++) {
-    next[i] = (i + 1) % n;
-    last[i] = (i + n - 1) % n;
+  const { min, max } = boxOf(p);
+  const plane = new Triangulation([min[u], min[v], max[u], max[v]], n);
+  /** Of each point of the plane a number into the loop, and of each number the point. */
+  const first: number[] = [];
+  const points = Array.from({ length: n }, (_, i) => {
+    const at = plane.insert(p[i * 3 + u], p[i * 3 + v]);
+    first[at] ??= i;
+    return at;
+  });
+  if (points.some((at, i) => at < 0 || p[i * 3 + drop] !== p[first[at] * 3 + drop])) return [];
+  const edges = new Map<number, [number, number]>();
+  points.forEach((a, i) => {
+    const b = points[(i + 1) % n];
+    const key = Math.min(a, b) * 2 ** 26 + Math.max(a, b);
+    if (!edges.delete(key)) edges.set(key, [a, b]);
+  });
+  try {
+    for (const [a, b] of edges.values()) plane.keep(a, b, 0);
+  } catch (error) {
+    if (error instanceof Crossing) return [];
+    throw error;
   }
-  const out: number[] = [];
-  let left = n;
-  let at = 0;
-  let missed = 0;
-  while (left > 3) {
-    const a = last[at];
-    const c = next[at];
-    let ear = turn(a, at, c) > 0;
-    if (ear) {
-      for (let o = next[c]; o !== a; o = next[o]) {
-        if (turn(a, at, o) >= 0 && turn(at, c, o) >= 0 && turn(c, a, o) >= 0 && !(x(o) === x(a) && y(o) === y(a)) && !(x(o) === x(c) && y(o) === y(c))) {
-          ear = false;
-          break;
-        }
-      }
-    }
-    // After a whole round without an ear the loop crosses itself in the plane; clip on, the check after mending will see.
-    if (ear || missed > left) {
-      out.push(a, at, c);
-      next[a] = c;
-      last[c] = a;
-      left--;
-      missed = 0;
-      at = next[c];
-    } else {
-      missed++;
-      at = next[at];
-    }
-  }
-  out.push(last[at], at, next[at]);
-  return out;
+  plane.carve();
+  if (plane.triangles !== n - 2) return [];
+  return Array.from(plane.corner.subarray(0, plane.triangles * 3), (at) => first[at]);
 }
 
 /**

@@ -1,7 +1,7 @@
 import type { Bvh } from '../../geometry/bvh/build.ts';
 import { overlappingPairs } from '../../geometry/bvh/overlap.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
-import { cross, dot, lengthOf, scaled, sub, vecAt, type Vec3 } from '../../geometry/vector.ts';
+import { cross, dot, lengthOf, sub, vecAt, type Vec3 } from '../../geometry/vector.ts';
 
 /** Pairs of triangles that go through each other, and pairs that lie on each other in one plane. */
 export interface Crossings {
@@ -176,22 +176,30 @@ class PairTest {
 
   /** Whether two triangles in one plane share area: no line along an edge parts them. */
   private lieOn(f: number, g: number): boolean {
-    const [F, G] = [this.cornersOf(f), this.cornersOf(g)];
-    const n = cross(sub(F[1], F[0]), sub(F[2], F[0]));
-    return !this.parted(F, G, n) && !this.parted(G, F, n);
+    return !this.parted(f, g) && !this.parted(g, f);
   }
 
-  /** Whether a line along an edge of the first parts two triangles in a plane of normal n. */
-  private parted(A: readonly Vec3[], B: readonly Vec3[], n: Vec3): boolean {
+  /** Whether a line along an edge of the first of two triangles in one plane parts them. Written out in numbers: every two facets of a fan come here. */
+  private parted(f: number, g: number): boolean {
+    const { p, t, eps } = this;
     for (let k = 0; k < 3; k++) {
-      // In the plane, across the edge, away from the third corner.
-      const wide = cross(sub(A[(k + 1) % 3], A[k]), n);
-      const length = lengthOf(wide);
-      if (!(length > 0)) continue;
-      const across = scaled(wide, 1 / length);
-      const side = (o: Vec3) => dot(across, sub(o, A[k]));
-      const sign = side(A[(k + 2) % 3]) < 0 ? 1 : -1;
-      if (B.every((o) => sign * side(o) >= -16 * this.eps)) return true;
+      const a = t[f * 3 + k] * 3;
+      const b = t[f * 3 + ((k + 1) % 3)] * 3;
+      const c = t[f * 3 + ((k + 2) % 3)] * 3;
+      const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
+      const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
+      const square = ux * ux + uy * uy + uz * uz;
+      // In the plane, across the edge, towards the third corner: v less its part along the edge.
+      const share = (vx * ux + vy * uy + vz * uz) / square;
+      const [wx, wy, wz] = [vx - share * ux, vy - share * uy, vz - share * uz];
+      const length = Math.sqrt(wx * wx + wy * wy + wz * wz);
+      if (!(square > 0 && length > 0)) continue;
+      let beyond = true;
+      for (let l = 0; l < 3 && beyond; l++) {
+        const o = t[g * 3 + l] * 3;
+        beyond = wx * (p[o] - p[a]) + wy * (p[o + 1] - p[a + 1]) + wz * (p[o + 2] - p[a + 2]) <= 16 * eps * length;
+      }
+      if (beyond) return true;
     }
     return false;
   }

@@ -1,9 +1,9 @@
+import { countText } from '../../base/figures.ts';
 import type { Finding, Severity } from '../../base/finding.ts';
 import type { Receiver } from '../../receivers/receivers.ts';
 import type { FullSoundness } from './full-check.ts';
 
-const n = (count: number) => count.toLocaleString('en');
-const many = (count: number, one: string, more = `${one}s`) => `${n(count)} ${count === 1 ? one : more}`;
+const many = (count: number, one: string, more = `${one}s`) => `${countText(count)} ${count === 1 ? one : more}`;
 
 /** A finding of the full check, with the kind of place that shows it on the part. */
 export interface PlacedFinding extends Finding {
@@ -127,7 +127,7 @@ function tellForReceiver(found: FullSoundness, context: CheckContext, tell: Tell
   tell(
     [null, 'too-heavy', triangles ? 'stop' : 'look'],
     triangles || (context.heavy > 4 && found.triangles > 20_000) ? 1 : 0,
-    `${n(found.triangles)} triangles, about ${context.heavy >= 100 ? 'a hundred' : Math.round(context.heavy)} times what a deviation of ${context.deviation} mm needs.`,
+    `${countText(found.triangles)} triangles, about ${context.heavy >= 100 ? 'a hundred' : Math.round(context.heavy)} times what a deviation of ${context.deviation} mm needs.`,
     'Make it lighter below.',
   );
 }

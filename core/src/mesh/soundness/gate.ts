@@ -1,3 +1,4 @@
+import { countText } from '../../base/figures.ts';
 import type { Finding } from '../../base/finding.ts';
 import { buildBvh } from '../../geometry/bvh/build.ts';
 import { edgesOf } from '../../geometry/edges.ts';
@@ -34,8 +35,6 @@ export function shapeFindings(mesh: Mesh, choice: GateChoice = {}): Finding[] {
   return [...out, ...shellFindings(nestingOf(mesh, edges, shells, shells.count > 1 ? bvh : null), met)];
 }
 
-const n = (count: number) => count.toLocaleString('en');
-
 function crossingFinding({ crossing, crossingPairs, cutShort }: Crossings, shells: Shells, { several }: GateChoice): Finding {
   let own = 0;
   for (let i = 0; i < crossing.length; i += 2) if (shells.of[crossing[i]] === shells.of[crossing[i + 1]]) own++;
@@ -44,7 +43,7 @@ function crossingFinding({ crossing, crossingPairs, cutShort }: Crossings, shell
     code: between ? 'shells-overlap' : 'self-intersections',
     severity: several && between ? 'look' : 'stop',
     count: crossingPairs,
-    message: `${between ? 'Shells run into each other' : 'The surface goes through itself'}: ${n(crossingPairs)} pairs of triangles${cutShort ? ', and more that were not counted' : ''}. ${between ? 'Where they overlap, layers are counted twice.' : 'What is inside there is for the machine to guess.'}`,
+    message: `${between ? 'Shells run into each other' : 'The surface goes through itself'}: ${countText(crossingPairs)} pairs of triangles${cutShort ? ', and more that were not counted' : ''}. ${between ? 'Where they overlap, layers are counted twice.' : 'What is inside there is for the machine to guess.'}`,
     remedy: between ? 'Join them (Join and divide), or mend the part.' : 'Mend it on the Soundness step.',
   };
 }
@@ -64,7 +63,7 @@ function shellFindings({ volume, depth }: Nesting, met: Uint8Array): Finding[] {
       code: 'shell-inside-out',
       severity: 'stop',
       count: inward,
-      message: `${n(inward)} of ${n(depth.length)} shells ${inward === 1 ? 'is' : 'are'} turned inside out.`,
+      message: `${countText(inward)} of ${countText(depth.length)} shells ${inward === 1 ? 'is' : 'are'} turned inside out.`,
       remedy: 'Mend it on the Soundness step; it turns them.',
     });
   }
@@ -73,7 +72,7 @@ function shellFindings({ volume, depth }: Nesting, met: Uint8Array): Finding[] {
       code: 'wall-in-solid',
       severity: 'look',
       count: walls,
-      message: `${n(walls)} ${walls === 1 ? 'shell lies' : 'shells lie'} inside another and face${walls === 1 ? 's' : ''} out as it does: a second wall in solid, or a hollow turned the wrong way.`,
+      message: `${countText(walls)} ${walls === 1 ? 'shell lies' : 'shells lie'} inside another and face${walls === 1 ? 's' : ''} out as it does: a second wall in solid, or a hollow turned the wrong way.`,
       remedy: 'If it is to be hollow there, turn that shell around where it was made; else join the part, which takes it out.',
     });
   }
