@@ -2,7 +2,8 @@ import { findSpan } from '../surfaces/nurbs.ts';
 import { curveAt, type Curve } from '../surfaces/curves.ts';
 import { surfaceAt, type Surface } from '../surfaces/surfaces.ts';
 import { emptyBox, type Box } from '../geometry/box.ts';
-import { dot, scaled, sub, type Vec3 } from '../geometry/vector.ts';
+import { cross, dot, scaled, sub, type Vec3 } from '../geometry/vector.ts';
+import { chebyshev, spanPlaces } from '../surfaces/span-places.ts';
 import { placedCurve, placedSurface } from '../surfaces/placed.ts';
 import type { Rows } from '../geometry/rows.ts';
 import type { Body } from './body.ts';
@@ -182,6 +183,13 @@ function searched(trim: Trim, polygons: readonly Float64Array[], k: number): [nu
         }
       }
     }
+    for (const [u, v] of inHighSpans(s, k, sign, () => best)) {
+      const x = value(u, v);
+      if (x > best && liesIn(polygons, periods, u, v)) {
+        best = x;
+        at = [u, v];
+      }
+    }
     // Smaller and smaller steps uphill.
     let [hu2, hv2] = [(u1 - u0) / over, (v1 - v0) / over];
     for (let step = 0; step < 400 && hu2 > (u1 - u0) * 1e-9; step++) {
@@ -203,6 +211,42 @@ function searched(trim: Trim, polygons: readonly Float64Array[], k: number): [nu
     out.push(at);
   }
   return out;
+}
+
+/**
+ * Places in those spans of a spline whose poles reach beyond what was found, the surface lies within their hull: a narrow bump has poles of its own.
+ * @param best what was found so far, times the sign; asked again for each span
+ */
+function* inHighSpans(s: Surface, k: number, sign: number, best: () => number): Generator<[number, number]> {
+  if (s.kind === 'revolution') yield* turnedFarthest(s, k, sign);
+  const base = s.kind === 'offset' ? s.of : s;
+  if (base.kind !== 'bspline') return;
+  const besides = s.kind === 'offset' ? Math.abs(s.by) : 0;
+  const { uKnots, vKnots, uDegree, vDegree, uCount, vCount, poles } = base;
+  const highest = (i: number, j: number) => {
+    let most = -Infinity;
+    for (let a = i - uDegree; a <= i; a++) for (let b = j - vDegree; b <= j; b++) most = Math.max(most, sign * poles[3 * (a * vCount + b) + k]);
+    return most + besides;
+  };
+  for (let i = uDegree; i < uCount; i++) {
+    if (!(uKnots[i + 1] > uKnots[i])) continue;
+    for (let j = vDegree; j < vCount; j++) {
+      if (!(vKnots[j + 1] > vKnots[j]) || highest(i, j) <= best()) continue;
+      for (const u of chebyshev(uKnots[i], uKnots[i + 1], uDegree + 1)) for (const v of chebyshev(vKnots[j], vKnots[j + 1], vDegree + 1)) yield [u, v];
+    }
+  }
+}
+
+/** Places in every span of a profile, turned to where they reach farthest along an axis. */
+function* turnedFarthest(s: Extract<Surface, { kind: 'revolution' }>, k: number, sign: number): Generator<[number, number]> {
+  const places = spanPlaces(s, [0, 0])?.v ?? [];
+  const towards: Vec3 = [0, 0, 0];
+  towards[k] = sign;
+  for (const v of places) {
+    const from = sub(surfaceAt(s, 0, v).at, s.at);
+    const across = sub(from, scaled(s.axis, dot(from, s.axis)));
+    yield [Math.atan2(dot(cross(s.axis, across), towards), dot(across, towards)), v];
+  }
 }
 
 /** Least and most u, then least and most v, of a polygon in the parameter plane. */

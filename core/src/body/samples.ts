@@ -1,4 +1,5 @@
 import { curveAt } from '../surfaces/curves.ts';
+import { spanPlaces } from '../surfaces/span-places.ts';
 import { surfaceAt } from '../surfaces/surfaces.ts';
 import type { Body } from './body.ts';
 import { polygonBox } from './extent.ts';
@@ -8,6 +9,8 @@ import { liesIn, type Piece, type Trim } from './trim.ts';
 /** Places on each edge, and each way on each face, that are taken. */
 const onEdges = 9;
 const onFaces = 8;
+/** Places each way that are taken from the spans of a spline. */
+const onSpans = 12;
 /** Chords of a smooth piece of an edge; places nearer to the outline than this share of a face's width are left out: chords are not quite where edges are. */
 const chords = 8;
 const rim = 0.01;
@@ -34,15 +37,22 @@ export function samplesOf(body: Body, trims: readonly Trim[]): Float64Array {
         p[i + 1] = (p[i + 1] - v0) / (v1 - v0 || 1);
       }
     }
-    for (let i = 0; i < onFaces; i++) {
-      for (let j = 0; j < onFaces; j++) {
-        const [x, y] = [(i + 0.5) / onFaces, (j + 0.5) / onFaces];
+    const places = spanPlaces(on.surface, [on.uPeriod, on.vPeriod]);
+    const across = [...evenly, ...thinned(places?.u).map((u) => (u - u0) / (u1 - u0 || 1))];
+    const up = [...evenly, ...thinned(places?.v).map((v) => (v - v0) / (v1 - v0 || 1))];
+    for (const x of across) {
+      for (const y of up) {
         if (liesIn(polygons, [0, 0], x, y) && fromRim(polygons, x, y) > rim) out.push(...surfaceAt(on.surface, u0 + x * (u1 - u0), v0 + y * (v1 - v0)).at);
       }
     }
   }
   return Float64Array.from(out);
 }
+
+const evenly = Array.from({ length: onFaces }, (_, i) => (i + 0.5) / onFaces);
+
+/** Some of the places in spans: where knots stand close there may be more to be passed. */
+const thinned = (list: Float64Array | null = null): number[] => list === null ? [] : Array.from({ length: Math.min(list.length, onSpans) }, (_, i) => list[Math.floor(((i + 0.5) * list.length) / Math.min(list.length, onSpans))]); // prettier-ignore
 
 /** A loop in the parameter plane by chords: some for each smooth piece of an edge. */
 function chordsOf(loop: readonly Piece[]): Float64Array {

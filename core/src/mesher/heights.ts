@@ -2,6 +2,7 @@ import { Inverse } from '../body/inverse.ts';
 import { lengthOf } from '../geometry/vector.ts';
 import { surfaceAt, type Surface } from '../surfaces/surfaces.ts';
 import type { Bend } from '../surfaces/bend.ts';
+import { placesWithin, reachesPlaces, spanPlaces, type SpanPlaces } from '../surfaces/span-places.ts';
 import type { Corner } from './corner.ts';
 
 /** Steps towards the foot of a perpendicular at most. */
@@ -38,6 +39,11 @@ export class Heights {
   private readonly uneven = new Float64Array(3);
   private corners: readonly Corner[] = [];
   private foot = 0;
+  /** Places in every span of a spline: what stands between the places that are looked at on a facet has one. */
+  private readonly places: SpanPlaces | null;
+  private readonly uv = new Float64Array(6);
+  /** Whether the place that is farthest off is one of those: it may stand alone, and is the one to be kept. */
+  alone = false;
   /** What the middle of the facet lies higher than the edges foretell. */
   private bubble = 0;
   /** The place that is foretold to be farthest off: how far, weights. */
@@ -47,7 +53,9 @@ export class Heights {
   constructor(surface: Surface, bend: Bend) {
     this.surface = surface;
     this.bend = bend;
-    this.range = endsOf(surface);
+    const closes = 'frame' in surface || surface.kind === 'other' ? null : new Inverse(surface);
+    this.range = endsOf(surface, closes);
+    this.places = closes && spanPlaces(surface, [closes.uPeriod, closes.vPeriod]);
     this.points = pointsAt(surface, this.range);
   }
 
@@ -56,7 +64,16 @@ export class Heights {
     this.corners = corners;
     this.foot = footShare * shortest(corners);
     this.told = 0;
-    let most = this.ofCorners(where);
+    const seen = this.inSpans(where);
+    const most = this.lookedAt(seen, doubtful, where);
+    this.alone = seen > 0 && most === seen;
+    return most;
+  }
+
+  /** Looks at the facet itself, and where it is foretold to be farthest off. @param least what is known already, mm */
+  private lookedAt(least: number, doubtful: number, where: Float64Array): number {
+    const { corners } = this;
+    let most = this.ofCorners(least, where);
     let poor = false;
     for (let i = 0; i < 3; i++) {
       const j = i === 2 ? 0 : i + 1;
@@ -87,9 +104,42 @@ export class Heights {
     return poor ? this.searched(most, where) : most;
   }
 
-  /** How far the corners themselves stand off. */
-  private ofCorners(where: Float64Array): number {
+  /** How high the surface stands over the facet where it was looked for in every span that the facet lies over; 0 where it lies over none of these places. */
+  private inSpans(where: Float64Array): number {
+    if (!this.places) return 0;
+    const { uv, bend, corners } = this;
+    const [a, b, c] = corners;
+    for (let k = 0; k < 3; k++) {
+      uv[2 * k] = corners[k].u;
+      uv[2 * k + 1] = corners[k].v;
+    }
+    if (!reachesPlaces(this.places, uv)) return 0;
+    const [ux, uy, uz] = [b.p[0] - a.p[0], b.p[1] - a.p[1], b.p[2] - a.p[2]];
+    const [vx, vy, vz] = [c.p[0] - a.p[0], c.p[1] - a.p[1], c.p[2] - a.p[2]];
+    const n = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
+    const square = n[0] * n[0] + n[1] * n[1] + n[2] * n[2];
+    if (!(square > 0)) return 0;
     let most = 0;
+    placesWithin(this.places, uv, (u, v, wa, wb) => {
+      bend.point(u, v);
+      const [x, y, z] = [bend.at[0] - a.p[0], bend.at[1] - a.p[1], bend.at[2] - a.p[2]];
+      const height = Math.abs(n[0] * x + n[1] * y + n[2] * z) / Math.sqrt(square);
+      if (!(height > most)) return;
+      // What lies over another facet, however its parameters run, is that one's.
+      const wc = (n[0] * (uy * z - uz * y) + n[1] * (uz * x - ux * z) + n[2] * (ux * y - uy * x)) / square;
+      const wv = (n[0] * (y * vz - z * vy) + n[1] * (z * vx - x * vz) + n[2] * (x * vy - y * vx)) / square;
+      if (wc < 0 || wv < 0 || wc + wv > 1) return;
+      most = height;
+      where[0] = wa;
+      where[1] = wb;
+      where[2] = 1 - wa - wb;
+    });
+    return most;
+  }
+
+  /** How far the corners themselves stand off. */
+  private ofCorners(least: number, where: Float64Array): number {
+    let most = least;
     for (let i = 0; i < 3; i++) {
       const d = Math.abs(this.corners[i].off);
       if (d <= most) continue;
@@ -314,9 +364,9 @@ function shortest(corners: readonly Corner[]): number {
 }
 
 /** Ends of u and of v, for splines that do not close. */
-function endsOf(s: Surface): number[] {
+function endsOf(s: Surface, closes: Inverse | null): number[] {
   const whole = [-Infinity, Infinity, -Infinity, Infinity];
-  if (s.kind !== 'bspline') return whole;
-  const { range, uPeriod, vPeriod } = new Inverse(s);
+  if (s.kind !== 'bspline' || !closes) return whole;
+  const { range, uPeriod, vPeriod } = closes;
   return [uPeriod > 0 ? whole.slice(0, 2) : range.slice(0, 2), vPeriod > 0 ? whole.slice(2) : range.slice(2)].flat();
 }

@@ -25,6 +25,8 @@ interface Bad {
   far: number;
   corners: [number, number, number];
   where: number[];
+  /** Whether that place may be the only one that is too far off: then the point is put there, however near to an edge. */
+  alone: boolean;
 }
 
 /** Puts points where facets lie farther off the surface than was asked for, and takes out those that can be done without. */
@@ -65,13 +67,13 @@ export class Mender {
       if (this.isKnown(k)) continue;
       const far = this.offOf(k);
       if (far <= this.f.task.want.deviation) this.know(k);
-      else bad.push({ far, corners: [t.corner[3 * k], t.corner[3 * k + 1], t.corner[3 * k + 2]], where: [...this.off.where] });
+      else bad.push({ far, corners: [t.corner[3 * k], t.corner[3 * k + 1], t.corner[3 * k + 2]], where: [...this.off.where], alone: this.off.alone });
     }
     if (apart) bad.sort((p, q) => q.far - p.far);
     const touched = new Set<number>();
-    for (const { corners, where } of bad) {
+    for (const { corners, where, alone } of bad) {
       if (apart && corners.some((p) => touched.has(p))) continue;
-      this.mend(corners, where);
+      this.mend(corners, where, alone);
       if (apart) for (const p of corners) touched.add(p);
     }
     return bad.length;
@@ -126,7 +128,7 @@ export class Mender {
   }
 
   /** Puts a point where a facet is farthest off, when it still is one. */
-  private mend(corners: readonly number[], where: readonly number[]): void {
+  private mend(corners: readonly number[], where: readonly number[], alone: boolean): void {
     const { t } = this.f;
     const e = t.edge(corners[0], corners[1]);
     if (e < 0 || t.corner[behind(e)] !== corners[2]) return;
@@ -140,7 +142,7 @@ export class Mender {
       )
         return;
     }
-    const w = where.map((x) => Math.max(edgeShare, x));
+    const w = where.map((x) => Math.max(alone ? onEdge : edgeShare, x));
     const sum = w[0] + w[1] + w[2];
     const at = (list: Float64Array) => (w[0] * list[corners[0]] + w[1] * list[corners[1]] + w[2] * list[corners[2]]) / sum;
     this.f.put((e / 3) | 0, at(t.x), at(t.y));

@@ -29,6 +29,11 @@ export class Off {
     return this.heights!.of(corners, doubtful, this.where);
   }
 
+  /** Whether the place that is farthest off may be the only one that is. */
+  get alone(): boolean {
+    return this.heights?.alone ?? false;
+  }
+
   /** Corners from the axis' or centre's place: x, y across and z along it. */
   private local(corners: readonly Corner[]): void {
     const { at, x, y, z } = (this.surface as Extract<Surface, { frame: unknown }>).frame;

@@ -1,7 +1,14 @@
+import { buildBvh, type Bvh } from '../geometry/bvh/build.ts';
 import type { Mesh } from '../geometry/mesh.ts';
+import { distance } from '../geometry/vector.ts';
 import type { ExactSolid } from './brep-text.ts';
-import type { SurfaceFoot } from './foot.ts';
-import { Nearest } from './nearest.ts';
+import { curveAt, type Curve } from './curves.ts';
+import type { CreasedFoot } from './creased-foot.ts';
+import { SurfaceFoot } from './foot.ts';
+import { curveRange, Nearest, parameterRange } from './nearest.ts';
+import { spanPlaces } from './span-places.ts';
+import { SurfaceSide } from './surface-side.ts';
+import { SweptFoot } from './swept-foot.ts';
 import type { Surface } from './surfaces.ts';
 
 type Round = Extract<Surface, { kind: 'cylinder' | 'sphere' }>;
@@ -36,7 +43,8 @@ const probes = [
 /**
  * Measures how far facets are from the solid they stand for, against the exact surfaces and not against other facets.
  * Cylinders and spheres have a closed form; elsewhere every triangle is probed at sixteen places and those near the
- * largest value are searched further, so that the figure is the maximum and not a sample of it. Chords along the edges between two faces are held against both
+ * largest value are searched further, so that the figure is the maximum and not a sample of it. Splines are also looked at from their side: places in each of
+ * their spans against the facets, for a narrow bump may stand between all that is looked at on these. Chords along the edges between two faces are held against both
  * surfaces at once, so that a hole in a flat plate counts although every facet lies in the plane.
  *
  * @param facets in the solid's own coordinates, mm, their triangles face by face as `starts` says.
@@ -45,7 +53,7 @@ const probes = [
  */
 export function measureDeviation(solid: ExactSolid, facets: Mesh & FaceRuns, enough = Infinity): Deviation {
   const nearest = solid.faces.map((face) => new Nearest(face.surface));
-  const feet = new Feet(facets.positions.length / 3);
+  const feet = new Feet(facets);
   const perFace = new Float64Array(solid.faces.length);
   const result: Deviation = { largest: 0, at: [0, 0, 0], face: -1, perFace, unmeasured: 0 };
   for (let f = 0; f < solid.faces.length; f++) {
@@ -70,20 +78,32 @@ const leastGain = 1.05;
 const stepsA = [1, -1, 0, 0, 1, -1];
 const stepsB = [0, 0, 1, -1, -1, 1];
 
-/** Of a face's vertices: parameters of their nearest points, so that a place between them is looked for from between these. */
+/** What finds parameters of places on a surface. */
+type Located = SurfaceFoot | CreasedFoot | SweptFoot;
+
+/** What all faces share. Of each face's vertices: parameters of their nearest points, so that a place between them is looked for from between these. */
 class Feet {
   private readonly uv: Float64Array;
   private readonly of: Int32Array;
 
-  constructor(vertices: number) {
+  private readonly facets: Mesh;
+  private boxes: Bvh | null = null;
+
+  constructor(facets: Mesh) {
+    const vertices = facets.positions.length / 3;
+    this.facets = facets;
     this.uv = new Float64Array(2 * vertices);
     this.of = new Int32Array(vertices).fill(-1);
   }
 
+  /** The tree of all facets. */
+  readonly tree = (): Bvh => (this.boxes ??= buildBvh(this.facets));
+
   /** Parameters of a vertex's nearest point into a list. */
-  at(foot: SurfaceFoot, { face, vertex, p }: { face: number; vertex: number; p: Float64Array }, out: Float64Array, k: number): void {
+  at(foot: Located, { face, vertex, p }: { face: number; vertex: number; p: Float64Array }, out: Float64Array, k: number): void {
     if (this.of[vertex] !== face) {
-      foot.find(p[3 * vertex], p[3 * vertex + 1], p[3 * vertex + 2]);
+      if (foot instanceof SweptFoot) foot.locate(p[3 * vertex], p[3 * vertex + 1], p[3 * vertex + 2]);
+      else foot.find(p[3 * vertex], p[3 * vertex + 1], p[3 * vertex + 2]);
       this.of[vertex] = face;
       this.uv[2 * vertex] = foot.u;
       this.uv[2 * vertex + 1] = foot.v;
@@ -91,6 +111,23 @@ class Feet {
     out[2 * k] = this.uv[2 * vertex];
     out[2 * k + 1] = this.uv[2 * vertex + 1];
   }
+}
+
+/** A round trip in u and v; 0 where a surface does not close that way. */
+function periodsOf(surface: Surface, foot: Located): [number, number] {
+  if (surface.kind === 'revolution') return [2 * Math.PI, roundTrip(surface.profile)];
+  if (surface.kind === 'extrusion') return [roundTrip(surface.profile), 0];
+  const { uPeriod, vPeriod } = foot instanceof SurfaceFoot ? foot : new SurfaceFoot(surface, parameterRange(surface));
+  return [uPeriod, vPeriod];
+}
+
+/** Ends of a closed profile lie this near, in shares of how far its middle is from them. */
+const sameEnds = 1e-9;
+
+function roundTrip(profile: Curve): number {
+  const [from, to] = curveRange(profile);
+  const [a, b, middle] = [from, to, (from + to) / 2].map((t) => curveAt(profile, t, 1).at);
+  return distance(a, b) <= sameEnds * distance(a, middle) ? to - from : 0;
 }
 
 /** The facets of one face held against its surface. */
@@ -151,20 +188,44 @@ class FaceProbe {
     }
     on.enough = 0;
     if (!exactly && high >= 1e-9) this.climbAll(bests, seeds, high);
+    this.fromSurface();
+  }
+
+  /** Seen from the surface: places of every span of a spline, whether a facet was looked at there or not. */
+  private fromSurface(): void {
+    const { on, surface, from, to, feet, result, face, p, t } = this;
+    const foot = on.foot ?? on.creased ?? on.swept;
+    if (!foot) return;
+    const periods = periodsOf(surface, foot);
+    const places = spanPlaces(surface, periods);
+    if (!places) return;
+    const side = new SurfaceSide(surface, places, { positions: p, triangles: t }, feet.tree);
+    for (let i = from; i < to; i++) {
+      this.cornersOn(foot, i, { uv: side.uv, periods });
+      const most = side.farthestOver([t[i * 3], t[i * 3 + 1], t[i * 3 + 2]], result.perFace[face]);
+      if (most <= result.perFace[face]) continue;
+      result.perFace[face] = most;
+      if (most <= result.largest) continue;
+      result.largest = most;
+      result.face = face;
+      result.at = [...side.at];
+    }
   }
 
   /** Where the corners of a triangle lie on a surface that is searched. */
   private corners(i: number): void {
     const { foot } = this.on;
-    if (!foot) return;
-    const { uv, p, face, t } = this;
+    if (foot) this.cornersOn(foot, i, { uv: this.uv, periods: [foot.uPeriod, foot.vPeriod] });
+  }
+
+  private cornersOn(foot: Located, i: number, { uv, periods }: { uv: Float64Array; periods: readonly [number, number] }): void {
+    const { p, face, t } = this;
     foot.enough = 0;
     for (let k = 0; k < 3; k++) {
       const vertex = t[i * 3 + k];
       this.feet.at(foot, { face, vertex, p }, uv, k);
       // Over a seam on to the same side as the first.
-      if (foot.uPeriod > 0) uv[2 * k] -= Math.round((uv[2 * k] - uv[0]) / foot.uPeriod) * foot.uPeriod;
-      if (foot.vPeriod > 0) uv[2 * k + 1] -= Math.round((uv[2 * k + 1] - uv[1]) / foot.vPeriod) * foot.vPeriod;
+      for (let c = 0; c < 2; c++) if (periods[c] > 0) uv[2 * k + c] -= Math.round((uv[2 * k + c] - uv[c]) / periods[c]) * periods[c];
     }
   }
 

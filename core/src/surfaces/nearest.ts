@@ -23,8 +23,10 @@ export class Nearest {
   enough = 0;
   /** The search of surfaces without a closed form that have two parameters; else null. */
   readonly foot: SurfaceFoot | null;
-  private readonly swept: SweptFoot | null;
-  private readonly creased: CreasedFoot | null;
+  /** The same of what a profile sweeps. */
+  readonly swept: SweptFoot | null;
+  /** The same of those with creases. */
+  readonly creased: CreasedFoot | null;
   private readonly surface: Surface;
   private radius = 0;
   private height = 0;
@@ -157,7 +159,7 @@ export class Nearest {
 }
 
 /** The parameter range searched: the knots of a B-spline, a full turn. */
-function parameterRange(s: Surface): [number, number, number, number] {
+export function parameterRange(s: Surface): [number, number, number, number] {
   if (s.kind === 'bspline') return [s.uKnots[s.uDegree], s.uKnots[s.uCount], s.vKnots[s.vDegree], s.vKnots[s.vCount]];
   if (s.kind === 'offset') return parameterRange(s.of);
   if (s.kind === 'revolution') return [0, 2 * Math.PI, ...curveRange(s.profile)];
@@ -165,7 +167,8 @@ function parameterRange(s: Surface): [number, number, number, number] {
   return [-1e3, 1e3, -1e3, 1e3];
 }
 
-function curveRange(c: Curve): [number, number] {
+/** The parameters of a curve that are searched. */
+export function curveRange(c: Curve): [number, number] {
   if (c.kind === 'bspline') return [c.knots[c.degree], c.knots[c.poles.length / 3]];
   if (c.kind === 'offset') return curveRange(c.of);
   // Steps along a line end at once, wherever they began.

@@ -23,6 +23,7 @@ export class SweptFoot implements Foot {
   private readonly e2: Vec3;
   private readonly origin: Vec3;
   private readonly turned: boolean;
+  private readonly along: Vec3;
   /** The profile in its plane: parameters, and x and y of each. */
   private readonly ts: Float64Array;
   private readonly xy: Float64Array;
@@ -32,6 +33,9 @@ export class SweptFoot implements Foot {
   private readonly seen = new Float64Array(6);
   /** Parameter of the point found last on the profile. */
   t = 0;
+  /** Parameters of a point of the surface, when they were asked for. */
+  u = 0;
+  v = 0;
 
   /** @param range of the profile's parameter */
   constructor(surface: Extract<Surface, { kind: 'extrusion' | 'revolution' }>, range: readonly [number, number]) {
@@ -39,6 +43,7 @@ export class SweptFoot implements Foot {
     // Round and round there is no end.
     this.range = surface.profile.kind === 'circle' || surface.profile.kind === 'ellipse' ? [-Infinity, Infinity] : range;
     this.turned = surface.kind === 'revolution';
+    this.along = surface.kind === 'extrusion' ? surface.along : surface.axis;
     if (surface.kind === 'revolution') [this.origin, this.e1, this.e2] = [surface.at, surface.axis, surface.axis];
     else {
       const along = unit(surface.along);
@@ -84,6 +89,22 @@ export class SweptFoot implements Foot {
     this.t = t;
     this.place(q, t);
     return best;
+  }
+
+  /** Finds a point, and its parameters on the surface into `u` and `v`. */
+  locate(px: number, py: number, pz: number): void {
+    this.find(px, py, pz);
+    const from = curveAt(this.profile, this.t, 1).at;
+    if (!this.turned) {
+      this.u = this.t;
+      this.v = dot(sub([px, py, pz], from), this.along) / dot(this.along, this.along);
+      return;
+    }
+    // The angle from the profile's place to the point, about the axis.
+    const [a, b] = [sub(from, this.origin), sub([px, py, pz], this.origin)];
+    const across = sub(a, scaled(this.e1, dot(a, this.e1)));
+    this.u = Math.atan2(dot(cross(this.e1, across), b), dot(across, b));
+    this.v = this.t;
   }
 
   /** The point of the surface: the profile's, moved along, or turned to where the point is. */
