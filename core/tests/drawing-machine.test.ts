@@ -6,7 +6,8 @@ import { meantContours } from '../src/drawing/meaning.ts';
 import { netArea, nest } from '../src/curves/nest.ts';
 import { mostAsked, mostMoved, narrowPlaces, offsetContour, unreachedBy, withCornerReliefs, withTabs } from '../src/curves/offset.ts';
 import { raiseDrawing } from '../src/drawing/raise.ts';
-import { fromBulge, isFull, type P2 } from '../src/curves/segment.ts';
+import { flattened } from '../src/curves/flatten.ts';
+import { distance, endOf, fromBulge, isFull, startOf, type P2 } from '../src/curves/segment.ts';
 import { readDesign } from '../src/pipeline/read.ts';
 import { Unusable } from '../src/base/finding.ts';
 import { measureMesh } from '../src/geometry/mesh.ts';
@@ -82,6 +83,26 @@ describe('kerf', () => {
     const dumbbell = lines([[0, 0], [20, 0], [20, 9], [40, 9], [40, 0], [60, 0], [60, 20], [40, 20], [40, 11], [20, 11], [20, 20], [0, 20]]); // prettier-ignore
     expect(offsetContour(engine, dumbbell, -1.5).contours).toHaveLength(2);
     expect(offsetContour(engine, round(0, 0, 2), -1.5).contours).toHaveLength(0);
+  });
+  test('arcs that meet at the slightest corners are moved without gaps between them (ends against starts), as far as the polygons of the library are', () => {
+    const random = dice(4);
+    for (let k = 0; k < 60; k++) {
+      const size = 1 + random(40) / 4;
+      const bends = [0.001, 0.01, 0.05, 0.09][k % 4];
+      const at = (i: number): P2 => [size * Math.cos((i * Math.PI) / 12), size * Math.sin((i * Math.PI) / 12)];
+      const segments = Array.from({ length: 24 }, (_, i) => fromBulge(at(i), at(i + 1), Math.tan((Math.PI / 12 + (random(200) / 100 - 1) * bends) / 4)));
+      const d = (1 + random(20)) / 100;
+      for (const by of [d, -d]) {
+        const [moved, ...more] = offsetContour(engine, contourOf(segments, true), by).contours;
+        expect(more).toEqual([]);
+        moved.segments.forEach((s, i) => expect(distance(endOf(s), startOf(moved.segments[(i + 1) % moved.segments.length]))).toBeLessThan(2e-9));
+        const ring = engine.CrossSection.ofPolygons([flattened(segments, 1e-5)], 'EvenOdd');
+        const theirs = ring.offset(by, 'Miter', 3);
+        expect(Math.abs(areaOfContour(moved) / theirs.area() - 1)).toBeLessThan(2e-4);
+        ring.delete();
+        theirs.delete();
+      }
+    }
   });
   test('random stars agree with the library for polygons', () => {
     const random = dice(9);

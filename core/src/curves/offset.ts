@@ -16,6 +16,8 @@ export const offsetDeviation = 0.002;
 export const sharpLimit = 3;
 /** A round that an offset leaves smaller than this was a corner: its neighbours meet there again, mm. */
 const cornerRadius = 1e-4;
+/** Ends this near are one, mm. */
+const joined = 1e-9;
 /** A corner that turns by less, rad, is no corner to be joined by a round too short to be cut. */
 const smallBend = 0.2;
 
@@ -132,7 +134,10 @@ function between(s: Piece, from: P2, to: P2): Piece | null {
   if (sweep < 0) sweep += turn;
   // An arc that became longer than it was by nearly a turn has run backwards.
   if (sweep > Math.abs(s.sweep) + 1e-6 && sweep > Math.PI) return null;
-  return sweep > 1e-12 ? { ...s, start, sweep: sign * sweep } : null;
+  if (!(sweep > 1e-12)) return null;
+  const arc: Piece = { ...s, start, sweep: sign * sweep };
+  // Where pieces meet halfway that is beside the circle: it is bent to end there, so that no gap is left.
+  return distance(startOf(arc), from) + distance(endOf(arc), to) < joined ? arc : (fromBulge(from, to, Math.tan((sign * sweep) / 4)) as Piece);
 }
 
 /** A contour that can't be moved piece by piece, of more corners than this, takes minutes. */
