@@ -1,5 +1,9 @@
 // Facets: our own mesher beside the kernel's, which is asked again and again until it measures as near, in the same run; and beside the least number possible.
-import { readFileSync } from 'node:fs';
+import { execFileSync } from 'node:child_process';
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { kernelFacets, makeFacets } from '../core/dist/facets/make.js';
 import { openOwnStep } from '../core/dist/formats/step/open.js';
 import { SolidBuilder } from '../core/dist/kernel/build.js';
@@ -7,7 +11,9 @@ import { FacetSource } from '../core/dist/kernel/facet-source.js';
 import { OpenSolid } from '../core/dist/kernel/facets.js';
 import { workingKernel } from '../core/dist/kernel/load.js';
 import { readBrepText } from '../core/dist/surfaces/brep-text.js';
+import { measureDeviation } from '../core/dist/surfaces/deviation.js';
 import { leastTriangles } from '../core/dist/surfaces/survey.js';
+import { readerPackages } from './machine.mjs';
 
 const square = (z, r) => [0, 1, 2, 3].map((i) => [r * Math.cos((i * Math.PI) / 2), r * Math.sin((i * Math.PI) / 2), z]);
 const partsOf = (name) => openOwnStep(new Uint8Array(readFileSync(new URL(`../core/tests/data/${name}`, import.meta.url))), 1e-5).parts;
@@ -83,5 +89,52 @@ export async function benchFacets({ row, ms }) {
       '<= 0.1',
       took / peerTook <= 0.1,
     );
+  }
+  await besideGmsh(list.filter(([name]) => gmshNames.has(name)), { row, ms, own }); // prettier-ignore
+}
+
+/** Chords of a full turn that gmsh's mesher is asked for. */
+const gmshChords = 40;
+const gmshNames = new Set([
+  'cylinder r 10',
+  'ball r 10',
+  'ball with two holes',
+  'ring R 20, r 6',
+  'rounded block',
+  'loft of splines',
+  'loft.step',
+  'screw.step',
+]);
+
+/** Debian's gmsh meshes the same solids, one thread; ours keeps the deviation that its facets measure. Its time is that of meshing alone, ours that of opening, meshing and measuring. */
+async function besideGmsh(list, { row, ms, own }) {
+  if (!readerPackages['python3-gmsh']() || !existsSync('/usr/bin/python3')) throw new Error('Install python3-gmsh: the bench asks its mesher too.');
+  const folder = mkdtempSync(join(tmpdir(), 'tall-kite-bench-gmsh-'));
+  try {
+    const files = list.map(([, brep], i) => {
+      const file = join(folder, `${i}.brep`);
+      writeFileSync(file, brep);
+      return file;
+    });
+    const out = join(folder, 'facets.json');
+    execFileSync('/usr/bin/python3', [fileURLToPath(new URL('gmsh-facets.py', import.meta.url)), out, String(gmshChords), ...files]);
+    const made = JSON.parse(readFileSync(out, 'utf8'));
+    for (const [i, [name, brep]] of list.entries()) {
+      const exact = readBrepText(brep);
+      const { seconds, positions, triangles, starts } = made[i];
+      const facets = { positions: Float64Array.from(positions), triangles: Uint32Array.from(triangles), starts: Uint32Array.from(starts) };
+      const theirs = measureDeviation(exact, facets).largest;
+      const [mine, took] = await timed(() => own(brep, exact, theirs));
+      row(
+        `facets, ${name}, as near as gmsh's, ${theirs.toPrecision(3)} mm`,
+        `${(mine.triangles.length / 3).toLocaleString('en')} triangles, ${ms(took)}`,
+        `gmsh's mesher alone, ${(triangles.length / 3).toLocaleString('en')}, ${ms(seconds * 1000)}`,
+        took / (seconds * 1000),
+        '<= 0.33, kept, no more triangles',
+        mine.kept && mine.left === null && took / (seconds * 1000) <= 0.33 && mine.triangles.length <= triangles.length,
+      );
+    }
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
   }
 }

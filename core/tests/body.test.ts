@@ -6,12 +6,13 @@ import { bodyFigures } from '../src/body/figures.ts';
 import { Inverse, parameterOf } from '../src/body/inverse.ts';
 import { gaussRule } from '../src/body/quadrature.ts';
 import { checkCrossings } from '../src/body/sound.ts';
+import { Trace } from '../src/body/trace.ts';
 import { liesIn, trimmed } from '../src/body/trim.ts';
 import { openOwnStep } from '../src/formats/step/open.ts';
 import { flatKnots } from '../src/surfaces/nurbs.ts';
 import { curveAt, type Curve } from '../src/surfaces/curves.ts';
 import { surfaceAt, type BsplineSurface, type Frame, type Surface } from '../src/surfaces/surfaces.ts';
-import { distance, type Vec3 } from '../src/geometry/vector.ts';
+import { distance, dot, sub, type Vec3 } from '../src/geometry/vector.ts';
 import { faceSums } from '../src/body/measured.ts';
 import { mesherOf } from '../src/mesher/mesher.ts';
 import { dataFile } from './data.ts';
@@ -135,6 +136,57 @@ const square = (x: number, y: number, size: number, hole = false): [number, numb
   const list: [number, number][] = [[x, y], [x + size, y], [x + size, y + size], [x, y + size]]; // prettier-ignore
   return hole ? list.reverse() : list;
 };
+describe('lines, circles and ellipses in a plane', () => {
+  const on = () => new Inverse({ kind: 'plane', frame });
+  const out = new Float64Array(4);
+  const place = (u: number, v: number, h: number) => [0, 1, 2].map((k) => frame.at[k] + u * frame.x[k] + v * frame.y[k] + h * frame.z[k]) as Vec3;
+  const along = (u: number, v: number, h: number) => [0, 1, 2].map((k) => u * frame.x[k] + v * frame.y[k] + h * frame.z[k]) as Vec3;
+  test('their traces are where the plane says, and change as differences show; how far they lie off it is the largest of many places', () => {
+    for (let n = 0; n < 200; n++) {
+      const tilt = between(-1e-4, 1e-4);
+      const [c, s] = [Math.cos(tilt), Math.sin(tilt)];
+      const r = between(0.5, 300);
+      const round: Curve = { kind: n % 3 === 0 ? 'ellipse' : 'circle', at: place(between(-9, 9), between(-9, 9), between(-1e-4, 1e-4)), x: along(c, 0, s), y: along(0, 1, 0), rx: r, ry: n % 3 === 0 ? r / 2 : r }; // prettier-ignore
+      const curve: Curve = n % 4 === 0 ? { kind: 'line', at: round.at, along: along(c, 0, s) } : round;
+      const from = between(-7, 7);
+      const to = from + between(0.01, 2 * Math.PI);
+      const trace = new Trace(on(), { curve, from, to }, 600, 1);
+      let far = 0;
+      for (let i = 0; i <= 2000; i++) {
+        const t = from + ((to - from) * i) / 2000;
+        const p = curveAt(curve, t).at;
+        const q = sub(p, frame.at);
+        far = Math.max(far, Math.abs(dot(q, frame.z)));
+        if (i % 400 > 0) continue;
+        trace.at(t, out);
+        expect([out[0], out[1]]).toEqual([expect.closeTo(dot(q, frame.x), 9), expect.closeTo(dot(q, frame.y), 9)]);
+        const [du, dv] = [out[2], out[3]];
+        const step = 1e-6;
+        trace.at(t + step, out);
+        const [u, v] = [out[0], out[1]];
+        trace.at(t - step, out);
+        expect([du, dv]).toEqual([expect.closeTo((u - out[0]) / (2 * step), 4), expect.closeTo((v - out[1]) / (2 * step), 4)]);
+      }
+      expect(trace.off).toBeGreaterThanOrEqual(far - 1e-12);
+      expect(trace.off).toBeLessThanOrEqual(far + 2e-6 * r * Math.abs(tilt) + 1e-12);
+      expect(trace.straight).toBe(curve.kind === 'line');
+      for (const [t, [u, v]] of [[from, trace.first], [to, trace.last]] as const) expect(distance(place(u, v, 0), curveAt(curve, t).at)).toBeLessThanOrEqual(trace.off + 1e-9); // prettier-ignore
+    }
+  });
+  test('one that lies farther off than is allowed is left, just inside and just outside; an arc only by its own part of the circle', () => {
+    const tilted = (kind: 'line' | 'circle', off: number): Curve =>
+      kind === 'line' ? { kind, at: place(0, 0, 0), along: along(1, 0, off / 10) } : { kind, at: place(0, 0, 0), x: along(1, 0, off / 100), y: along(0, 1, 0), rx: 100, ry: 100 }; // prettier-ignore
+    for (const kind of ['line', 'circle'] as const) {
+      const to = kind === 'line' ? 10 : 2 * Math.PI;
+      expect(why(() => new Trace(on(), { curve: tilted(kind, 0.0099), from: 0, to }, 100, 0.01))).toBe('taken');
+      expect(why(() => new Trace(on(), { curve: tilted(kind, 0.0101), from: 0, to }, 100, 0.01))).toBe('edge-off-surface');
+    }
+    // Near a quarter turn a circle that is tilted about its y axis lies in the plane.
+    expect(why(() => new Trace(on(), { curve: tilted('circle', 0.05), from: 1.5, to: 1.6 }, 100, 0.01))).toBe('taken');
+    expect(why(() => new Trace(on(), { curve: { kind: 'line', at: [NaN, 0, 0], along: [1, 0, 0] }, from: 0, to: 1 }, 100, 0.01))).toBe('no-number');
+  });
+});
+
 describe('loops of a face', () => {
   const laid = (loops: [number, number][][]) => {
     const body = flatBody(loops);
@@ -146,6 +198,14 @@ describe('loops of a face', () => {
     expect(why(() => checkCrossings(laid([square(0, 0, 10), square(8, 2, 3, true)])))).toBe('crossing-loops');
     expect(why(() => laid([square(0, 0, 10), square(12, 2, 3)]))).toBe('several-outer-loops');
     expect(why(() => checkCrossings(laid([[[0, 0], [10, 0], [2, 9], [9, 9]]])))).toBe('crossing-loops'); // prettier-ignore
+    // A star of five points turns one way only, and crosses itself.
+    const star = [0, 1, 2, 3, 4].map((i): [number, number] => [5 + 4 * Math.cos((i * 4 * Math.PI) / 5), 5 + 4 * Math.sin((i * 4 * Math.PI) / 5)]);
+    expect(why(() => checkCrossings(laid([star])))).toBe('crossing-loops');
+    // Two round holes of many corners, beside one another and into one another.
+    const ring = (x: number) =>
+      Array.from({ length: 30 }, (_, i): [number, number] => [x + 1.5 * Math.cos((-i * Math.PI) / 15), 5 + 1.5 * Math.sin((-i * Math.PI) / 15)]);
+    expect(why(() => checkCrossings(laid([square(0, 0, 10), ring(3), ring(6.1)])))).toBe('taken');
+    expect(why(() => checkCrossings(laid([square(0, 0, 10), ring(3), ring(5.9)])))).toBe('crossing-loops');
   });
   test('holes that touch the rim or one another in a corner do not cross it', () => {
     expect(why(() => checkCrossings(laid([square(0, 0, 10), square(2, 2, 3, true), square(5, 5, 3, true)])))).toBe('taken');

@@ -3,6 +3,7 @@ import { curveAt } from '../surfaces/curves.ts';
 import { surfaceAt } from '../surfaces/surfaces.ts';
 import { distance, lengthOf } from '../geometry/vector.ts';
 import { bridged, NotTaken, type Body } from './body.ts';
+import { polygonBox } from './extent.ts';
 import { polygonOf, type Trim } from './trim.ts';
 
 /**
@@ -77,21 +78,57 @@ export function checkCrossings(trim: Trim): void {
   const there = surfaceAt(trim.on.surface, chords[0], chords[1]);
   const past = Math.max(1e-12, (2 * trim.gap) / Math.max(1e-12, Math.min(lengthOf(there.du) || Infinity, lengthOf(there.dv) || Infinity)));
   let pairs = 0;
-  for (let n = 0; n < total; n++) {
-    const a = 4 * n;
-    const box = [
-      Math.min(chords[a], chords[a + 2]),
-      Math.min(chords[a + 1], chords[a + 3]),
-      Math.max(chords[a], chords[a + 2]),
-      Math.max(chords[a + 1], chords[a + 3]),
-    ];
-    tree.search(box[0], box[1], box[2], box[3], (m) => {
+  const checkChord = (n: number) => {
+    const [x0, y0, x1, y1] = [0, 1, 2, 3].map((k) => chords[4 * n + k]);
+    tree.search(Math.min(x0, x1), Math.min(y0, y1), Math.max(x0, x1), Math.max(y0, y1), (m) => {
       if (m <= n) return false;
       if (++pairs > mostPairs) throw new NotTaken('long-loops');
-      if (crosses(chords, a, 4 * m, past)) throw new NotTaken('crossing-loops');
+      if (crosses(chords, 4 * n, 4 * m, past)) throw new NotTaken('crossing-loops');
       return false;
     });
+  };
+  let first = 0;
+  for (const p of polygons) {
+    const end = first + p.length / 2;
+    if (!standsAlone(tree, p, first)) for (let n = first; n < end; n++) checkChord(n);
+    first = end;
   }
+}
+
+/** Whether a loop is convex, so that it can't cross itself, and no chord of another comes near it: most holes do. @param first number of its first chord */
+function standsAlone(tree: Flatbush, p: Float64Array, first: number): boolean {
+  if (!isConvex(p)) return false;
+  const [u0, u1, v0, v1] = polygonBox(p);
+  const last = first + p.length / 2;
+  let alone = true;
+  tree.search(u0, v0, u1, v1, (m) => {
+    if (m < first || m >= last) alone = false;
+    return false;
+  });
+  return alone;
+}
+
+/** Whether a closed polygon turns one way only, and once round. Source: the directions of its edges change sign twice along each axis. */
+function isConvex(p: Float64Array): boolean {
+  const n = p.length;
+  if (n < 6) return false;
+  const signs = [0, 0];
+  const changes = [0, 0];
+  let sense = 0;
+  for (let i = 0; i <= n; i += 2) {
+    const [a, b, c] = [i % n, (i + 2) % n, (i + 4) % n];
+    const [ux, uy] = [p[b] - p[a], p[b + 1] - p[a + 1]];
+    const [vx, vy] = [p[c] - p[b], p[c + 1] - p[b + 1]];
+    const way = Math.sign(ux * vy - uy * vx);
+    if (way === 0 ? ux * vx + uy * vy < 0 : sense !== 0 && way !== sense) return false;
+    sense ||= way;
+    [ux, uy].forEach((d, k) => {
+      if (d === 0) return;
+      if (signs[k] !== 0 && Math.sign(d) !== signs[k]) changes[k]++;
+      signs[k] = Math.sign(d);
+    });
+  }
+  return sense !== 0 && changes[0] <= 2 && changes[1] <= 2;
 }
 
 /** Whether two chords cross, both going past the other by more than a distance. */

@@ -1,6 +1,6 @@
 import { curveAt, type Curve } from '../surfaces/curves.ts';
 import { surfaceAt, type Surface } from '../surfaces/surfaces.ts';
-import { distance, lengthOf, type Vec3 } from '../geometry/vector.ts';
+import { distance, dot, lengthOf, scaled, sub, type Vec3 } from '../geometry/vector.ts';
 import { solved, type Inverse } from './inverse.ts';
 import { NotTaken } from './body.ts';
 
@@ -12,6 +12,8 @@ const doubtful = 1e-8;
 const poleShare = 1e-7;
 /** A slope this near to a whole number is that: the traces of circles and rulings. */
 const wholeSlope = 1e-9;
+
+const turn = 2 * Math.PI;
 
 /** Parameters at which a curve is smooth in between: its knots, and quarter turns of what is round. */
 export function smoothPieces(c: Curve, from: number, to: number): number[] {
@@ -48,6 +50,8 @@ export class Trace {
   /** Largest distance between curve and surface at the places looked at, mm. */
   readonly off: number;
   private readonly on: Inverse;
+  /** In a plane: lines, circles and ellipses by their own numbers. */
+  private readonly flat: FlatCourse | null;
   private readonly ts: number[] = [];
   private readonly us: number[] = [];
   private readonly vs: number[] = [];
@@ -63,8 +67,20 @@ export class Trace {
     [this.from, this.to] = [first, last];
     const { from, to } = this;
     const plane = on.surface.kind === 'plane';
+    this.flat = plane ? flatCourse(on.surface as Plane, curve) : null;
     const pieces = smoothPieces(curve, from, to);
     const shares = sharesFor(on.surface, curve, pieces.length);
+    const off = this.flat ? this.layFlat(this.flat, pieces, shares) : this.layFound(pieces, shares, most);
+    const found = plane ? null : this.asStraight(size);
+    this.straight = found !== null || (plane && curve.kind === 'line');
+    [this.first, this.last] = found ?? [this.endAt(from, 0), this.endAt(to, this.ts.length - 1)];
+    this.off = this.flat ? off : this.offAllAlong(off, size, pieces);
+    if (!(this.off <= most)) throw new NotTaken(this.off > most ? 'edge-off-surface' : 'no-number');
+  }
+
+  /** Looks for places of a trace one after another. @returns how far the curve lies off the surface there, mm */
+  private layFound(pieces: readonly number[], shares: readonly number[], most: number): number {
+    const { on, curve } = this;
     let near: [number, number] | undefined;
     let off = 0;
     for (let i = 1; i < pieces.length; i++) {
@@ -81,16 +97,28 @@ export class Trace {
         this.vs.push(on.v);
       }
     }
-    const found = plane ? null : this.asStraight(size);
-    this.straight = found !== null || (plane && curve.kind === 'line');
-    if (found) [this.first, this.last] = found;
-    else {
-      this.first = this.endAt(from, 0);
-      this.last = this.endAt(to, this.ts.length - 1);
+    return off;
+  }
+
+  /** How far it is at the ends too; where that is much, at more places between. */
+  private offAllAlong(least: number, size: number, pieces: readonly number[]): number {
+    let off = least;
+    for (const [t, [u, v]] of [[this.from, this.first], [this.to, this.last]] as const) off = Math.max(off, distance(surfaceAt(this.on.surface, u, v).at, curveAt(this.curve, t, 1).at)); // prettier-ignore
+    return off > doubtful * size ? Math.max(off, this.offBetween(pieces)) : off;
+  }
+
+  /** Places of a trace in a plane. @returns how far the curve lies off it at most, mm */
+  private layFlat(flat: FlatCourse, pieces: readonly number[], shares: readonly number[]): number {
+    for (let i = 1; i < pieces.length; i++) {
+      for (const share of shares) {
+        const t = pieces[i - 1] + share * (pieces[i] - pieces[i - 1]);
+        const [u, v] = flat.at(t);
+        this.ts.push(t);
+        this.us.push(u);
+        this.vs.push(v);
+      }
     }
-    for (const [t, [u, v]] of [[from, this.first], [to, this.last]] as const) off = Math.max(off, distance(surfaceAt(on.surface, u, v).at, curveAt(curve, t, 1).at)); // prettier-ignore
-    this.off = off > doubtful * size ? Math.max(off, this.offBetween(pieces)) : off;
-    if (!(this.off <= most)) throw new NotTaken(this.off > most ? 'edge-off-surface' : 'no-number');
+    return flat.off(this.from, this.to);
   }
 
   /** How far curve and surface lie apart, looked at more often. */
@@ -132,7 +160,8 @@ export class Trace {
 
   /** Where the trace ends: found like any other point; carried on from within where the surface has a pole. */
   private endAt(t: number, k: number): [number, number] {
-    const { on, us, vs } = this;
+    const { on, us, vs, flat } = this;
+    if (flat) return flat.at(t);
     const p = curveAt(this.curve, t, 1).at;
     on.find(p, [us[k], vs[k]]);
     const end: [number, number] = [on.u, on.v];
@@ -166,6 +195,10 @@ export class Trace {
       out[3] = (last[1] - first[1]) / (to - from);
       return;
     }
+    if (this.flat) {
+      this.flat.into(t, out);
+      return;
+    }
     const c = curveAt(this.curve, t, 1);
     on.find(c.at, this.seed(t));
     out[0] = on.u;
@@ -196,6 +229,53 @@ export class Trace {
     const inner = this.straight ? [] : this.ts.map((t, i) => ({ t, u: this.us[i], v: this.vs[i] }));
     return [{ t: this.from, u: this.first[0], v: this.first[1] }, ...inner, { t: this.to, u: this.last[0], v: this.last[1] }];
   }
+}
+
+type Plane = Extract<Surface, { kind: 'plane' }>;
+
+/** A curve in a plane's own coordinates, and how far it lies off it. */
+interface FlatCourse {
+  at(t: number): [number, number];
+  /** u, v and how they change. */
+  into(t: number, out: Float64Array): void;
+  /** The largest distance from the plane between two parameters, mm. */
+  off(from: number, to: number): number;
+}
+
+/** A line, circle or ellipse seen in a plane; null for other curves. */
+function flatCourse({ frame }: Plane, curve: Curve): FlatCourse | null {
+  const seen = (p: Vec3) => [dot(p, frame.x), dot(p, frame.y), dot(p, frame.z)] as const;
+  if (curve.kind === 'line') {
+    const [u, v, h] = seen(sub(curve.at, frame.at));
+    const [du, dv, dh] = seen(curve.along);
+    return {
+      at: (t) => [u + t * du, v + t * dv],
+      into: (t, out) => void ((out[0] = u + t * du), (out[1] = v + t * dv), (out[2] = du), (out[3] = dv)),
+      off: (from, to) => Math.max(Math.abs(h + from * dh), Math.abs(h + to * dh)),
+    };
+  }
+  if (curve.kind !== 'circle' && curve.kind !== 'ellipse') return null;
+  const [u, v, h] = seen(sub(curve.at, frame.at));
+  const [au, av, ah] = seen(scaled(curve.x, curve.rx));
+  const [bu, bv, bh] = seen(scaled(curve.y, curve.ry));
+  return {
+    at: (t) => [u + au * Math.cos(t) + bu * Math.sin(t), v + av * Math.cos(t) + bv * Math.sin(t)],
+    into: (t, out) => {
+      const c = Math.cos(t);
+      const s = Math.sin(t);
+      out[0] = u + au * c + bu * s;
+      out[1] = v + av * c + bv * s;
+      out[2] = bu * c - au * s;
+      out[3] = bv * c - av * s;
+    },
+    off: (from, to) => {
+      const high = (t: number) => Math.abs(h + ah * Math.cos(t) + bh * Math.sin(t));
+      // Where it turns back, when that lies between.
+      const turning = Math.atan2(bh, ah);
+      const between = [0, 1].map((k) => turning + k * Math.PI + Math.ceil((from - turning - k * Math.PI) / turn) * turn).filter((t) => t <= to);
+      return Math.max(high(from), high(to), ...between.map(high));
+    },
+  };
 }
 
 /** Where a point of a surface is that its parameters name. */

@@ -68,25 +68,15 @@ function placesBetween(edge: BodyEdge, cutting: Cutting, least: number): Float64
   const { sides, seam, want } = cutting;
   const straight = curve.kind === 'line';
   if (straight && sides.every((s) => s.kind === 'flat')) return even(edge, [0, 1], [from, to], least);
-  const cuts = smoothPieces(curve, from, to);
-  const ts = [from];
-  const sums = [0];
-  for (let i = 1; i < cuts.length; i++) {
-    const count = curve.kind === 'bspline' ? splineLooks : looks;
-    const step = (cuts[i] - cuts[i - 1]) / count;
-    for (let k = 0; k < count; k++) {
-      const t = cuts[i - 1] + (k + 0.5) * step;
-      ts.push(t + step / 2);
-      sums.push(sums[sums.length - 1] + densityAt(edge, t, cutting) * step);
-    }
-  }
+  const steady = isSteady(edge, sides);
+  const { ts, sums } = summed(edge, cutting, steady);
   const total = sums[sums.length - 1];
   if (!(total < mostChords)) throw new TooMany(`One edge alone would have more than ${mostChords.toLocaleString('en')} chords.`);
   let n = Math.max(least, Math.ceil(total - 1e-6));
   for (let tries = 0; ; tries++) {
     const places = even(edge, sums, ts, n);
     if (straight || seam || tries === mostTries) return places;
-    const offs = chordsOff(edge, places);
+    const offs = chordsOff(edge, steady ? places.subarray(0, 2) : places);
     const bad: number[] = [];
     let most = 0;
     offs.forEach((off, i) => {
@@ -95,9 +85,33 @@ function placesBetween(edge: BodyEdge, cutting: Cutting, least: number): Float64
     });
     if (bad.length === 0) return places;
     // A few that are too far off are halved; where many are, all become shorter: heights of arcs go with the square of their lengths.
-    if (bad.length <= n * fewBad) return Float64Array.from([...places, ...bad.map((i) => (places[i] + places[i + 1]) / 2)]).sort();
+    if (!steady && bad.length <= n * fewBad) return Float64Array.from([...places, ...bad.map((i) => (places[i] + places[i + 1]) / 2)]).sort();
     n = Math.max(n + 1, Math.ceil(n * Math.min(2, Math.sqrt(most / want.deviation))));
   }
+}
+
+/** Chords summed up along an edge: parameters, and how many it asks for from its beginning to each. */
+function summed(edge: BodyEdge, cutting: Cutting, steady: boolean): { ts: number[]; sums: number[] } {
+  const { curve, from, to } = edge;
+  const cuts = steady ? [from, to] : smoothPieces(curve, from, to);
+  const count = steady ? 1 : curve.kind === 'bspline' ? splineLooks : looks;
+  const ts = [from];
+  const sums = [0];
+  for (let i = 1; i < cuts.length; i++) {
+    const step = (cuts[i] - cuts[i - 1]) / count;
+    for (let k = 0; k < count; k++) {
+      const t = cuts[i - 1] + (k + 0.5) * step;
+      ts.push(t + step / 2);
+      sums.push(sums[sums.length - 1] + densityAt(edge, t, cutting) * step);
+    }
+  }
+  return { ts, sums };
+}
+
+/** Whether an edge is bent alike all along, and lies alike on both faces: a circle between planes and surfaces round its axis. All of its chords are alike then. */
+function isSteady({ curve }: BodyEdge, sides: readonly Side[]): boolean {
+  if (curve.kind !== 'circle') return false;
+  return sides.every(({ kind, trace }) => kind === 'flat' || ('frame' in trace.surface && trace.straight && trace.first[1] === trace.last[1]));
 }
 
 const form = new Float64Array(3);

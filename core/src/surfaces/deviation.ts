@@ -1,4 +1,5 @@
 import { buildBvh, type Bvh } from '../geometry/bvh/build.ts';
+import { edgesOf, manyEdge, nextCorner } from '../geometry/edges.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import { distance } from '../geometry/vector.ts';
 import type { ExactSolid } from './brep-text.ts';
@@ -393,25 +394,44 @@ interface Searched {
 
 /** Chords between two faces: the distance from points of the chord to where both surfaces meet. */
 function probeSharedEdges(searched: Searched, { positions: p, triangles: t, starts }: Mesh & FaceRuns, result: Deviation): void {
-  const seen = new Map<number, number>();
+  const { across } = edgesOf(t, p.length / 3);
   const vertices = p.length / 3;
+  /** Where more than two triangles share an edge: the face of the first of each two. */
+  const many = new Map<number, number>();
   for (let f = 0; f < searched.solid.faces.length; f++) {
-    for (let i = starts[f]; i < starts[f + 1]; i++) {
-      for (let k = 0; k < 3; k++) {
-        const v = t[i * 3 + k];
-        const w = t[i * 3 + ((k + 1) % 3)];
-        if (v === w) continue;
+    for (let c = starts[f] * 3; c < starts[f + 1] * 3; c++) {
+      const other = across[c] === manyEdge ? -1 : across[c];
+      // Each edge once, from the later of its faces.
+      if (across[c] !== manyEdge && (other < 0 || other >= starts[f] * 3)) continue;
+      const [v, w] = [t[c], t[nextCorner(c)]];
+      if (v === w) continue;
+      let g = -1;
+      if (other >= 0) g = faceOf(starts, (other / 3) | 0);
+      else {
         const key = v < w ? v * vertices + w : w * vertices + v;
-        const other = seen.get(key);
-        if (other === undefined) {
-          seen.set(key, f);
+        const first = many.get(key);
+        if (first === undefined) {
+          many.set(key, f);
           continue;
         }
-        seen.delete(key);
-        if (other !== f) probeChord(searched, [other, f], [p.subarray(v * 3, v * 3 + 3), p.subarray(w * 3, w * 3 + 3)], result);
+        many.delete(key);
+        g = first;
       }
+      if (g !== f) probeChord(searched, [g, f], [p.subarray(v * 3, v * 3 + 3), p.subarray(w * 3, w * 3 + 3)], result);
     }
   }
+}
+
+/** The face that a triangle belongs to. */
+function faceOf(starts: Uint32Array, triangle: number): number {
+  let low = 0;
+  let high = starts.length - 2;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (starts[middle] <= triangle) low = middle;
+    else high = middle - 1;
+  }
+  return low;
 }
 
 function probeChord({ solid, nearest }: Searched, [f, g]: readonly [number, number], [a, b]: readonly [Float64Array, Float64Array], result: Deviation): void {
