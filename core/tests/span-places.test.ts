@@ -11,6 +11,8 @@ import { FacetSource } from '../src/kernel/facet-source.ts';
 import { mesherOf } from '../src/mesher/mesher.ts';
 import { readBrepText } from '../src/surfaces/brep-text.ts';
 import { measureDeviation } from '../src/surfaces/deviation.ts';
+import { Bend } from '../src/surfaces/bend.ts';
+import { PlacesOver, type FarOf } from '../src/surfaces/places-over.ts';
 import { chebyshev, placesWithin, reachesPlaces, spanPlaces, type SpanPlaces } from '../src/surfaces/span-places.ts';
 import { surfaceAt, type Surface } from '../src/surfaces/surfaces.ts';
 import { bump, bumpedPlate, bumpedRidge, bumpedSurface, bumpedTube, tube } from './bumped.data.ts';
@@ -234,7 +236,7 @@ describe('places in every span', () => {
         }
       }
       const found = new Set<string>();
-      placesWithin(places, uv, (u, v, wa, wb) => {
+      placesWithin(places, uv, ({ u, v, wa, wb }) => {
         const at = [0, 1].map((c) => wa * uv[c] + wb * uv[2 + c] + (1 - wa - wb) * uv[4 + c]);
         const by = [Math.round(at[0] - u), Math.round(at[1] - v)];
         expect(at[0] - u - by[0]).toBeCloseTo(0, 9);
@@ -249,5 +251,58 @@ describe('places in every span', () => {
     expect(reachesPlaces(one, [0, 0, 0.499, 0, 0, 0.5])).toBe(false);
     // A facet without an area in the plane of the parameters has none.
     placesWithin(one, [0, 0, 1, 1, 0.5, 0.5], () => expect.unreachable());
+  });
+  test('the tree passes by no place that is farther than was asked for: as by asking each, for heights over a plane and for distances at equal parameters', () => {
+    const draw = random(23);
+    for (let n = 0; n < 60; n++) {
+      const surface = bumpedSurface([5, 3, 0.5][n % 3], draw() * 4);
+      // Some waves beside the bump, so that nodes are bent by different amounts.
+      if (n % 2 === 0) for (let i = 2; i < surface.poles.length; i += 3) surface.poles[i] += (draw() - 0.5) * (n % 4 === 0 ? 2 : 0.01);
+      const all = PlacesOver.of(surface, [0, 0])!;
+      expect(PlacesOver.of(surface, [0, 0])).toBe(all);
+      const uv = Float64Array.from({ length: 6 }, () => draw() * 120 - 10);
+      const corners = [0, 1, 2].map((k) => [uv[2 * k], uv[2 * k + 1], bump.top + draw()]);
+      const plane = [draw() * 0.1, draw() * 0.1, 1, 10 + draw()];
+      const measures: FarOf[] = [
+        (p, k) => Math.abs(p[k] * plane[0] + p[k + 1] * plane[1] + p[k + 2] * plane[2] - plane[3]),
+        (p, k, u, v) => {
+          const double = (uv[2] - uv[0]) * (uv[5] - uv[1]) - (uv[4] - uv[0]) * (uv[3] - uv[1]);
+          const wa = ((uv[2] - u) * (uv[5] - v) - (uv[4] - u) * (uv[3] - v)) / double;
+          const wb = ((uv[4] - u) * (uv[1] - v) - (uv[0] - u) * (uv[5] - v)) / double;
+          return Math.hypot(...[0, 1, 2].map((c) => p[k + c] - wa * corners[0][c] - wb * corners[1][c] - (1 - wa - wb) * corners[2][c]));
+        },
+      ];
+      for (const far of measures) {
+        const floor = [0, 0.01, 0.3, 1][n % 4];
+        const expected = new Set<string>();
+        placesWithin(all.places, uv, ({ u, v }) => {
+          const { at } = surfaceAt(surface, u, v);
+          if (far(at, 0, u, v) > floor + 1e-9) expected.add(at.map((x) => x.toFixed(6)).join(' '));
+        });
+        const found = new Set<string>();
+        all.over(uv, far, floor, (place, _wa, _wb, d) => {
+          expect(d).toBeGreaterThan(floor);
+          found.add([...place].map((x) => x.toFixed(6)).join(' '));
+          return floor;
+        });
+        for (const place of expected) expect(found).toContain(place);
+        // And none that is not over the facet.
+        expect(found.size).toBeLessThanOrEqual(expected.size + 3);
+      }
+    }
+  });
+  test('what a spline sweeps is where the general way has it, with its tangents', () => {
+    const profile = bumpedTube(2, 1).faces[0].surface as Extract<Surface, { kind: 'revolution' }>;
+    const ridge = bumpedRidge(2, 1).faces[0].surface;
+    const askew: Surface = { ...profile, at: [3, -2, 1], axis: [0.48, 0.64, 0.6] };
+    for (const surface of [profile, ridge, askew]) {
+      const bend = new Bend(surface);
+      for (let i = 0; i < 200; i++) {
+        const [u, v] = surface.kind === 'extrusion' ? [i / 2, i - 60] : [i / 20, i / 2];
+        bend.point(u, v);
+        const { at, du, dv } = surfaceAt(surface, u, v);
+        [at, du, dv].forEach((list, k) => list.forEach((x, c) => expect([bend.at, bend.du, bend.dv][k][c]).toBeCloseTo(x, 9)));
+      }
+    }
   });
 });

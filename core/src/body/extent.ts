@@ -213,6 +213,9 @@ function searched(trim: Trim, polygons: readonly Float64Array[], k: number): [nu
   return out;
 }
 
+/** Poles that reach beyond what was found by this share of the largest coordinate do so by rounding. */
+const rounding = 1e-12;
+
 /**
  * Places in those spans of a spline whose poles reach beyond what was found, the surface lies within their hull: a narrow bump has poles of its own.
  * @param best what was found so far, times the sign; asked again for each span
@@ -223,6 +226,7 @@ function* inHighSpans(s: Surface, k: number, sign: number, best: () => number): 
   if (base.kind !== 'bspline') return;
   const besides = s.kind === 'offset' ? Math.abs(s.by) : 0;
   const { uKnots, vKnots, uDegree, vDegree, uCount, vCount, poles } = base;
+  const near = rounding * poles.reduce((most, x) => Math.max(most, Math.abs(x)), 0);
   const highest = (i: number, j: number) => {
     let most = -Infinity;
     for (let a = i - uDegree; a <= i; a++) for (let b = j - vDegree; b <= j; b++) most = Math.max(most, sign * poles[3 * (a * vCount + b) + k]);
@@ -231,7 +235,7 @@ function* inHighSpans(s: Surface, k: number, sign: number, best: () => number): 
   for (let i = uDegree; i < uCount; i++) {
     if (!(uKnots[i + 1] > uKnots[i])) continue;
     for (let j = vDegree; j < vCount; j++) {
-      if (!(vKnots[j + 1] > vKnots[j]) || highest(i, j) <= best()) continue;
+      if (!(vKnots[j + 1] > vKnots[j]) || highest(i, j) <= best() + near) continue;
       for (const u of chebyshev(uKnots[i], uKnots[i + 1], uDegree + 1)) for (const v of chebyshev(vKnots[j], vKnots[j + 1], vDegree + 1)) yield [u, v];
     }
   }

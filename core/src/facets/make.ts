@@ -24,7 +24,7 @@ export interface Facets extends RawFacets {
 /** Rounds before the promise is given up (and said to be). */
 const mostRounds = 12;
 /** Rounds of our own mesher, whose own check hardly ever leaves anything to mend. */
-const ownRounds = 4;
+const ownRounds = 6;
 /** It is asked for this share of the promise: its check looks at fewer places than the measuring afterwards. */
 const ownShare = 0.995;
 /** No facets of more triangles than this are made. */

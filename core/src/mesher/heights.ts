@@ -2,7 +2,7 @@ import { Inverse } from '../body/inverse.ts';
 import { lengthOf } from '../geometry/vector.ts';
 import { surfaceAt, type Surface } from '../surfaces/surfaces.ts';
 import type { Bend } from '../surfaces/bend.ts';
-import { placesWithin, reachesPlaces, spanPlaces, type SpanPlaces } from '../surfaces/span-places.ts';
+import { PlacesOver, type FarOf } from '../surfaces/places-over.ts';
 import type { Corner } from './corner.ts';
 
 /** Steps towards the foot of a perpendicular at most. */
@@ -40,7 +40,7 @@ export class Heights {
   private corners: readonly Corner[] = [];
   private foot = 0;
   /** Places in every span of a spline: what stands between the places that are looked at on a facet has one. */
-  private readonly places: SpanPlaces | null;
+  private readonly places: PlacesOver | null;
   private readonly uv = new Float64Array(6);
   /** Whether the place that is farthest off is one of those: it may stand alone, and is the one to be kept. */
   alone = false;
@@ -55,7 +55,7 @@ export class Heights {
     this.bend = bend;
     const closes = 'frame' in surface || surface.kind === 'other' ? null : new Inverse(surface);
     this.range = endsOf(surface, closes);
-    this.places = closes && spanPlaces(surface, [closes.uPeriod, closes.vPeriod]);
+    this.places = closes && PlacesOver.of(surface, [closes.uPeriod, closes.vPeriod]);
     this.points = pointsAt(surface, this.range);
   }
 
@@ -64,7 +64,7 @@ export class Heights {
     this.corners = corners;
     this.foot = footShare * shortest(corners);
     this.told = 0;
-    const seen = this.inSpans(where);
+    const seen = this.inSpans(doubtful, where);
     const most = this.lookedAt(seen, doubtful, where);
     this.alone = seen > 0 && most === seen;
     return most;
@@ -104,35 +104,36 @@ export class Heights {
     return poor ? this.searched(most, where) : most;
   }
 
-  /** How high the surface stands over the facet where it was looked for in every span that the facet lies over; 0 where it lies over none of these places. */
-  private inSpans(where: Float64Array): number {
+  /** How high the surface stands over the facet where it was looked for in every span that the facet lies over; 0 where that is nowhere more than `least`, mm. */
+  private inSpans(least: number, where: Float64Array): number {
     if (!this.places) return 0;
-    const { uv, bend, corners } = this;
+    const { uv, corners } = this;
     const [a, b, c] = corners;
     for (let k = 0; k < 3; k++) {
       uv[2 * k] = corners[k].u;
       uv[2 * k + 1] = corners[k].v;
     }
-    if (!reachesPlaces(this.places, uv)) return 0;
     const [ux, uy, uz] = [b.p[0] - a.p[0], b.p[1] - a.p[1], b.p[2] - a.p[2]];
     const [vx, vy, vz] = [c.p[0] - a.p[0], c.p[1] - a.p[1], c.p[2] - a.p[2]];
-    const n = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
-    const square = n[0] * n[0] + n[1] * n[1] + n[2] * n[2];
-    if (!(square > 0)) return 0;
+    const [nx, ny, nz] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
+    const size = Math.sqrt(nx * nx + ny * ny + nz * nz);
+    if (!(size > 0)) return 0;
+    const n = [nx / size, ny / size, nz / size] as const;
     let most = 0;
-    placesWithin(this.places, uv, (u, v, wa, wb) => {
-      bend.point(u, v);
-      const [x, y, z] = [bend.at[0] - a.p[0], bend.at[1] - a.p[1], bend.at[2] - a.p[2]];
-      const height = Math.abs(n[0] * x + n[1] * y + n[2] * z) / Math.sqrt(square);
-      if (!(height > most)) return;
+    let floor = least;
+    const d = n[0] * a.p[0] + n[1] * a.p[1] + n[2] * a.p[2];
+    const high: FarOf = (point, k) => Math.abs(n[0] * point[k] + n[1] * point[k + 1] + n[2] * point[k + 2] - d);
+    this.places.over(uv, high, least, (place, wa, wb, height) => {
+      const [x, y, z] = [place[0] - a.p[0], place[1] - a.p[1], place[2] - a.p[2]];
       // What lies over another facet, however its parameters run, is that one's.
-      const wc = (n[0] * (uy * z - uz * y) + n[1] * (uz * x - ux * z) + n[2] * (ux * y - uy * x)) / square;
-      const wv = (n[0] * (y * vz - z * vy) + n[1] * (z * vx - x * vz) + n[2] * (x * vy - y * vx)) / square;
-      if (wc < 0 || wv < 0 || wc + wv > 1) return;
-      most = height;
+      const wc = (n[0] * (uy * z - uz * y) + n[1] * (uz * x - ux * z) + n[2] * (ux * y - uy * x)) / size;
+      const wv = (n[0] * (y * vz - z * vy) + n[1] * (z * vx - x * vz) + n[2] * (x * vy - y * vx)) / size;
+      if (wc < 0 || wv < 0 || wc + wv > 1) return floor;
+      most = floor = height;
       where[0] = wa;
       where[1] = wb;
       where[2] = 1 - wa - wb;
+      return floor;
     });
     return most;
   }

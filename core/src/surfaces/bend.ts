@@ -1,4 +1,4 @@
-import { curveAt } from './curves.ts';
+import { curveAt, type Curve } from './curves.ts';
 import { SplinePoint } from './spline-point.ts';
 import { surfaceAt, type Surface } from './surfaces.ts';
 import { cross, dot, scaled, sub, type Vec3 } from '../geometry/vector.ts';
@@ -31,6 +31,9 @@ export class Bend {
   least = 0;
   private readonly surface: Surface;
   private readonly spline: SplinePoint | null;
+  /** The spline that is swept, as a surface of one line. */
+  private readonly profile: SplinePoint | null;
+  private readonly aside = new Float64Array(3);
   /** -1 where a surface round an axis has a left-handed frame: du x dv points inside there. */
   private readonly hand: 1 | -1;
   /** -1 where was looked beyond the axis, as on a tube that reaches over it: du goes the other way round there. */
@@ -40,6 +43,7 @@ export class Bend {
     this.hand = 'frame' in surface && dot(cross(surface.frame.x, surface.frame.y), surface.frame.z) < 0 ? -1 : 1;
     this.surface = surface;
     this.spline = surface.kind === 'bspline' ? new SplinePoint(surface) : null;
+    this.profile = surface.kind === 'extrusion' || surface.kind === 'revolution' ? lineOf(surface.profile) : null;
   }
 
   /** Point and tangents only. */
@@ -50,10 +54,51 @@ export class Bend {
       this.spline.copy(this.at, this.du, this.dv);
       return;
     }
+    if (this.profile && this.swept(this.profile, u, v)) return;
     const p = surfaceAt(this.surface, u, v);
     this.at.set(p.at);
     this.du.set(p.du);
     this.dv.set(p.dv);
+  }
+
+  /** Point and tangents of what a spline sweeps, without new lists. */
+  private swept(profile: SplinePoint, u: number, v: number): boolean {
+    const { surface: s, at, du, dv } = this;
+    if (s.kind === 'extrusion') {
+      profile.look(u, 0, 1);
+      profile.copy(at, du, dv);
+      for (let k = 0; k < 3; k++) {
+        at[k] += v * s.along[k];
+        dv[k] = s.along[k];
+      }
+      return true;
+    }
+    if (s.kind !== 'revolution') return false;
+    profile.look(v, 0, 1);
+    profile.copy(at, dv, du);
+    for (let k = 0; k < 3; k++) at[k] -= s.at[k];
+    this.turn(at, s.axis, u);
+    this.turn(dv, s.axis, u);
+    const [x, y, z] = s.axis;
+    du[0] = y * at[2] - z * at[1];
+    du[1] = z * at[0] - x * at[2];
+    du[2] = x * at[1] - y * at[0];
+    for (let k = 0; k < 3; k++) at[k] += s.at[k];
+    return true;
+  }
+
+  /** Turns a vector about an axis of length 1. Source: Rodrigues' formula. */
+  private turn(q: Float64Array, [x, y, z]: Vec3, angle: number): void {
+    const c = Math.cos(angle);
+    const s = Math.sin(angle);
+    const { aside } = this;
+    aside[0] = y * q[2] - z * q[1];
+    aside[1] = z * q[0] - x * q[2];
+    aside[2] = x * q[1] - y * q[0];
+    const up = (1 - c) * (x * q[0] + y * q[1] + z * q[2]);
+    q[0] = c * q[0] + s * aside[0] + up * x;
+    q[1] = c * q[1] + s * aside[1] + up * y;
+    q[2] = c * q[2] + s * aside[2] + up * z;
   }
 
   /** All of it. */
@@ -193,3 +238,9 @@ export class Bend {
 }
 
 const dot3 = (a: Float64Array, b: ArrayLike<number>) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+
+/** A spline curve as a surface of degree 0 the other way; null for other curves. */
+function lineOf(c: Curve): SplinePoint | null {
+  if (c.kind !== 'bspline') return null;
+  return new SplinePoint({ uDegree: c.degree, vDegree: 0, uKnots: c.knots, vKnots: Float64Array.of(0, 1), uCount: c.poles.length / 3, vCount: 1, poles: c.poles, weights: c.weights }); // prettier-ignore
+}

@@ -7,7 +7,7 @@ import { curveAt, type Curve } from './curves.ts';
 import type { CreasedFoot } from './creased-foot.ts';
 import { SurfaceFoot } from './foot.ts';
 import { curveRange, Nearest, parameterRange } from './nearest.ts';
-import { spanPlaces } from './span-places.ts';
+import { PlacesOver } from './places-over.ts';
 import { SurfaceSide } from './surface-side.ts';
 import { SweptFoot } from './swept-foot.ts';
 import type { Surface } from './surfaces.ts';
@@ -198,12 +198,12 @@ class FaceProbe {
     const foot = on.foot ?? on.creased ?? on.swept;
     if (!foot) return;
     const periods = periodsOf(surface, foot);
-    const places = spanPlaces(surface, periods);
+    const places = PlacesOver.of(surface, periods);
     if (!places) return;
     const side = new SurfaceSide(surface, places, { positions: p, triangles: t }, feet.tree);
     for (let i = from; i < to; i++) {
       this.cornersOn(foot, i, { uv: side.uv, periods });
-      const most = side.farthestOver([t[i * 3], t[i * 3 + 1], t[i * 3 + 2]], result.perFace[face]);
+      const most = side.farthestOver(i, result.perFace[face]);
       if (most <= result.perFace[face]) continue;
       result.perFace[face] = most;
       if (most <= result.largest) continue;

@@ -80,7 +80,7 @@ function lowerBound(list: Float64Array, x: number): number {
 
 const still = [0];
 /** Round trips by which places are moved to lie where a facet does. */
-const shifts = (period: number): readonly number[] => (period > 0 ? [0, -period, period] : still);
+export const shifts = (period: number): readonly number[] => (period > 0 ? [0, -period, period] : still);
 
 /** Shares of a facet's reach at which it is looked at along which a profile is swept. */
 const swept = [0.1, 0.5, 0.9];
@@ -106,19 +106,27 @@ function along(list: Float64Array | null, period: number, [from, to]: readonly [
   for (const by of shifts(period)) for (let i = lowerBound(list, from - by); i < list.length && list[i] + by <= to; i++) take(list[i], list[i] + by);
 }
 
+/** A place within a facet: parameters, the weights of its first two corners there, and where it stands among the corners when round trips are gone on with. */
+export interface PlaceWithin {
+  u: number;
+  v: number;
+  wa: number;
+  wb: number;
+  at: [number, number];
+}
+
 /**
  * Goes through the places that lie within a facet, seen in the plane of the parameters.
  * @param uv u, v of its three corners; beyond the ends of a closed surface they go on
- * @param take is given a place, and the weights of the first two corners there
  */
-export function placesWithin({ u, v, periods }: SpanPlaces, uv: ArrayLike<number>, take: (u: number, v: number, wa: number, wb: number) => void): void {
+export function placesWithin({ u, v, periods }: SpanPlaces, uv: ArrayLike<number>, take: (place: PlaceWithin) => void): void {
   const double = (uv[2] - uv[0]) * (uv[5] - uv[1]) - (uv[4] - uv[0]) * (uv[3] - uv[1]);
   if (!(Math.abs(double) > 0)) return;
   along(v, periods[1], [Math.min(uv[1], uv[3], uv[5]), Math.max(uv[1], uv[3], uv[5])], (place, y) => {
     along(u, periods[0], rowOf(uv, y), (column, x) => {
       const wa = ((uv[2] - x) * (uv[5] - y) - (uv[4] - x) * (uv[3] - y)) / double;
       const wb = ((uv[4] - x) * (uv[1] - y) - (uv[0] - x) * (uv[5] - y)) / double;
-      take(column, place, wa, wb);
+      take({ u: column, v: place, wa, wb, at: [x, y] });
     });
   });
 }

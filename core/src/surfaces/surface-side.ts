@@ -1,9 +1,9 @@
 import type { Bvh } from '../geometry/bvh/build.ts';
-import { nearestOnMesh, nowhere } from '../geometry/bvh/nearest.ts';
+import { nearestOnMesh, nowhere, squaredFromTriangle } from '../geometry/bvh/nearest.ts';
 import type { Mesh } from '../geometry/mesh.ts';
 import type { Vec3 } from '../geometry/vector.ts';
 import { Bend } from './bend.ts';
-import { placesWithin, reachesPlaces, type SpanPlaces } from './span-places.ts';
+import type { FarOf, PlacesOver } from './places-over.ts';
 import type { Surface } from './surfaces.ts';
 
 /** A place that is farther off than what is known by less than this share is left. */
@@ -21,8 +21,7 @@ export class SurfaceSide {
   readonly at: Vec3 = [0, 0, 0];
   /** Parameters of the corners of the facet that is asked for: u, v of each. */
   readonly uv = new Float64Array(6);
-  private readonly bend: Bend;
-  private readonly places: SpanPlaces;
+  private readonly places: PlacesOver;
   /** Which ends the surface has shrunk to a point at: of u, of v. */
   private readonly poles: readonly boolean[];
   private readonly mesh: Mesh;
@@ -30,17 +29,15 @@ export class SurfaceSide {
   private readonly found = nowhere();
 
   /** @param tree of all facets; asked for only when a place has to be looked at more closely */
-  constructor(surface: Surface, places: SpanPlaces, mesh: Mesh, tree: () => Bvh) {
-    this.bend = new Bend(surface);
+  constructor(surface: Surface, places: PlacesOver, mesh: Mesh, tree: () => Bvh) {
     this.places = places;
     this.mesh = mesh;
     this.tree = tree;
-    this.poles = this.findPoles();
+    this.poles = this.findPoles(new Bend(surface));
   }
 
-  private findPoles(): boolean[] {
-    const { bend } = this;
-    const { u, v, range } = this.places;
+  private findPoles(bend: Bend): boolean[] {
+    const { u, v, range } = this.places.places;
     const long = (d: Float64Array) => Math.hypot(d[0], d[1], d[2]);
     const middle = (list: Float64Array | null) => (list ? list[list.length >> 1] : 0);
     return range.map((end, k) => {
@@ -55,28 +52,35 @@ export class SurfaceSide {
    * The largest distance of a place over a facet (whose parameters stand in `uv`) from all facets, mm.
    * @returns what is known already, mm, where none is farther off
    */
-  farthestOver([a, b, c]: readonly [number, number, number], known: number): number {
+  farthestOver(triangle: number, known: number): number {
     this.besidePoles();
-    if (!reachesPlaces(this.places, this.uv)) return known;
-    const { positions: p } = this.mesh;
-    const { bend, found } = this;
-    const { at } = bend;
-    const [ux, uy, uz] = [p[3 * b] - p[3 * a], p[3 * b + 1] - p[3 * a + 1], p[3 * b + 2] - p[3 * a + 2]];
-    const [vx, vy, vz] = [p[3 * c] - p[3 * a], p[3 * c + 1] - p[3 * a + 1], p[3 * c + 2] - p[3 * a + 2]];
-    const [nx, ny, nz] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
-    const size = Math.sqrt(nx * nx + ny * ny + nz * nz);
-    if (!(size > 0)) return known;
+    const { found, uv, mesh } = this;
+    const { positions: p, triangles: t } = mesh;
+    const [a, b, c] = [0, 1, 2].map((k) => 3 * t[3 * triangle + k]);
+    const double = (uv[2] - uv[0]) * (uv[5] - uv[1]) - (uv[4] - uv[0]) * (uv[3] - uv[1]);
+    if (!(Math.abs(double) > 0)) return known;
+    // From the point of the facet that has the same parameters.
+    const far: FarOf = (point, from, u, v) => {
+      const wa = ((uv[2] - u) * (uv[5] - v) - (uv[4] - u) * (uv[3] - v)) / double;
+      const wb = ((uv[4] - u) * (uv[1] - v) - (uv[0] - u) * (uv[5] - v)) / double;
+      const wc = 1 - wa - wb;
+      const dx = point[from] - wa * p[a] - wb * p[b] - wc * p[c];
+      const dy = point[from + 1] - wa * p[a + 1] - wb * p[b + 1] - wc * p[c + 1];
+      const dz = point[from + 2] - wa * p[a + 2] - wb * p[b + 2] - wc * p[c + 2];
+      return Math.sqrt(dx * dx + dy * dy + dz * dz);
+    };
     let most = known;
-    placesWithin(this.places, this.uv, (u, v) => {
-      bend.point(u, v);
-      const height = Math.abs(nx * (at[0] - p[3 * a]) + ny * (at[1] - p[3 * a + 1]) + nz * (at[2] - p[3 * a + 2])) / size;
-      if (!(height > most * slack)) return;
-      // By its parameters it lies over this facet; another may be nearer.
-      nearestOnMesh(this.tree(), [at[0], at[1], at[2]], found);
+    this.places.over(uv, far, known * slack, (place) => {
+      // Its parameters may run on ahead of the facet's points: another point may be nearer, of this facet or of others.
+      const at: Vec3 = [place[0], place[1], place[2]];
+      if (!(squaredFromTriangle(mesh, triangle, at) > most * most)) return most * slack;
+      nearestOnMesh(this.tree(), at, found);
       const d = Math.sqrt(found.squared);
-      if (!(d > most)) return;
-      most = d;
-      [this.at[0], this.at[1], this.at[2]] = [found.x, found.y, found.z];
+      if (d > most) {
+        most = d;
+        [this.at[0], this.at[1], this.at[2]] = [found.x, found.y, found.z];
+      }
+      return most * slack;
     });
     return most;
   }
@@ -84,7 +88,7 @@ export class SurfaceSide {
   /** A corner at a place where the surface has shrunk to a point has no parameter of its own along that: it gets the middle of the others'. */
   private besidePoles(): void {
     const { uv, poles } = this;
-    const { range } = this.places;
+    const { range } = this.places.places;
     for (let end = 0; end < 4; end++) {
       if (!poles[end]) continue;
       const held = end >> 1;

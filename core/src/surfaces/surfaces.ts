@@ -39,11 +39,11 @@ export interface SurfacePoint {
 export function surfaceAt(surface: Surface, u: number, v: number): SurfacePoint {
   switch (surface.kind) {
     case 'extrusion': {
-      const c = curveAt(surface.profile, u);
+      const c = curveAt(surface.profile, u, 1);
       return { at: add(c.at, scaled(surface.along, v)), du: c.d1, dv: surface.along };
     }
     case 'revolution': {
-      const c = curveAt(surface.profile, v);
+      const c = curveAt(surface.profile, v, 1);
       const at = add(surface.at, spin(sub(c.at, surface.at), surface.axis, u));
       return { at, du: cross(surface.axis, sub(at, surface.at)), dv: spin(c.d1, surface.axis, u) };
     }
