@@ -97,3 +97,29 @@ export function bumpedTube(span: number, height: number): Body {
   ];
   return { points, edges, faces, shells: [[0, 1, 2, 3]], tolerance: 1e-6 };
 }
+
+/** A spindle: a spline from the axis and back to it, turned by an angle, and flat where it is cut open. Places of the profile are r, z. */
+export function spindle(angle: number): { body: Body; profile: Extract<Curve, { kind: 'bspline' }> } {
+  const knots = Float64Array.of(0, 0, 0, 0, 1, 2, 3, 4, 4, 4, 4);
+  const rz = [[0, 0], [9, 5], [20, 20], [18, 50], [25, 70], [10, 95], [0, 100]]; // prettier-ignore
+  const line = (c: number, s: number): Extract<Curve, { kind: 'bspline' }> => ({ kind: 'bspline', degree: 3, knots, poles: Float64Array.from(rz.flatMap(([r, z]) => [r * c, r * s, z])), weights: null }); // prettier-ignore
+  const profile = line(1, 0);
+  const [c, s] = [Math.cos(angle), Math.sin(angle)];
+  const surface = { kind: 'revolution' as const, at: [0, 0, 0] as Vec3, axis: [0, 0, 1] as Vec3, profile };
+  const points: Vec3[] = [[0, 0, 0], [0, 0, 100]]; // prettier-ignore
+  const ends = { start: 0, end: 1, from: 0, to: 4 };
+  const edges: BodyEdge[] = [{ ...ends, curve: profile }, { ...ends, curve: line(c, s) }, { ...ends, curve: { kind: 'line', at: [0, 0, 0], along: [0, 0, 1] }, to: 100 }]; // prettier-ignore
+  if (angle === 2 * Math.PI) {
+    const seam = [{ edge: 0, turned: false }, { edge: 0, turned: true }]; // prettier-ignore
+    return { profile, body: { points, edges: edges.slice(0, 1), faces: [{ surface, turned: false, loops: [seam] }], shells: [[0]], tolerance: 1e-6 } };
+  }
+  const up: Vec3 = [0, 0, 1];
+  const side = (x: Vec3, z: Vec3) => ({ kind: 'plane' as const, frame: { at: [0, 0, 0] as Vec3, x, y: cross(z, x), z } });
+  const loop = (...uses: [number, boolean][]) => [uses.map(([edge, turned]) => ({ edge, turned }))];
+  const faces: BodyFace[] = [
+    { surface, turned: false, loops: loop([1, false], [0, true]) },
+    { surface: side(up, [0, -1, 0]), turned: false, loops: loop([0, false], [2, true]) },
+    { surface: side(up, [-s, c, 0]), turned: false, loops: loop([2, false], [1, true]) },
+  ];
+  return { profile, body: { points, edges, faces, shells: [[0, 1, 2]], tolerance: 1e-6 } };
+}

@@ -12,7 +12,7 @@ export interface SpanPlaces {
 }
 
 /** Places of one surface at most; of one with more spans than that each has one. */
-const mostPlaces = 400_000;
+const mostPlaces = 170_000;
 
 /**
  * Places in every span of a spline: Chebyshev's nodes, one more each way than its degree. A polynomial of that degree which is nearly nothing at all of them is

@@ -1,15 +1,15 @@
 import type { Bvh } from '../geometry/bvh/build.ts';
 import { nearestOnMesh, nowhere, squaredFromTriangle } from '../geometry/bvh/nearest.ts';
 import type { Mesh } from '../geometry/mesh.ts';
-import type { Vec3 } from '../geometry/vector.ts';
+import { distance, vecAt, type Vec3 } from '../geometry/vector.ts';
 import { Bend } from './bend.ts';
 import type { FarOf, PlacesOver } from './places-over.ts';
 import type { Surface } from './surfaces.ts';
 
 /** A place that is farther off than what is known by less than this share is left. */
 const slack = 1 + 1e-9;
-/** A corner this near to the end of a parameter, in shares of its range, lies on it; a tangent of this share of the other is gone there. */
-const atEnd = 1e-9;
+/** A corner this near to such a point, in shares of how far the other corners are, is at it; a tangent of this share of the other is gone. */
+const atPole = 1e-5;
 const gone = 1e-9;
 
 /**
@@ -22,8 +22,8 @@ export class SurfaceSide {
   /** Parameters of the corners of the facet that is asked for: u, v of each. */
   readonly uv = new Float64Array(6);
   private readonly places: PlacesOver;
-  /** Which ends the surface has shrunk to a point at: of u, of v. */
-  private readonly poles: readonly boolean[];
+  /** The points that the surface has shrunk to at its ends, of u and of v; null where it has not. */
+  private readonly poles: readonly (Vec3 | null)[];
   private readonly mesh: Mesh;
   private readonly tree: () => Bvh;
   private readonly found = nowhere();
@@ -36,15 +36,16 @@ export class SurfaceSide {
     this.poles = this.findPoles(new Bend(surface));
   }
 
-  private findPoles(bend: Bend): boolean[] {
+  private findPoles(bend: Bend): (Vec3 | null)[] {
     const { u, v, range } = this.places.places;
     const long = (d: Float64Array) => Math.hypot(d[0], d[1], d[2]);
     const middle = (list: Float64Array | null) => (list ? list[list.length >> 1] : 0);
     return range.map((end, k) => {
-      if (!Number.isFinite(end)) return false;
+      if (!Number.isFinite(end)) return null;
       const alongU = k >= 2;
       bend.point(alongU ? middle(u) : end, alongU ? end : middle(v));
-      return alongU ? long(bend.du) <= gone * long(bend.dv) : long(bend.dv) <= gone * long(bend.du);
+      const isPole = alongU ? long(bend.du) <= gone * long(bend.dv) : long(bend.dv) <= gone * long(bend.du);
+      return isPole ? [bend.at[0], bend.at[1], bend.at[2]] : null;
     });
   }
 
@@ -53,10 +54,11 @@ export class SurfaceSide {
    * @returns what is known already, mm, where none is farther off
    */
   farthestOver(triangle: number, known: number): number {
-    this.besidePoles();
     const { found, uv, mesh } = this;
     const { positions: p, triangles: t } = mesh;
-    const [a, b, c] = [0, 1, 2].map((k) => 3 * t[3 * triangle + k]);
+    const corners = [0, 1, 2].map((k) => 3 * t[3 * triangle + k]);
+    const [a, b, c] = corners;
+    this.besidePoles(corners);
     const double = (uv[2] - uv[0]) * (uv[5] - uv[1]) - (uv[4] - uv[0]) * (uv[3] - uv[1]);
     if (!(Math.abs(double) > 0)) return known;
     // From the point of the facet that has the same parameters.
@@ -86,17 +88,25 @@ export class SurfaceSide {
   }
 
   /** A corner at a place where the surface has shrunk to a point has no parameter of its own along that: it gets the middle of the others'. */
-  private besidePoles(): void {
+  private besidePoles(corners: readonly number[]): void {
     const { uv, poles } = this;
-    const { range } = this.places.places;
+    const { positions: p } = this.mesh;
+    const { range, periods } = this.places.places;
+    const places = corners.map((c) => vecAt(p, c));
     for (let end = 0; end < 4; end++) {
-      if (!poles[end]) continue;
-      const held = end >> 1;
-      const near = atEnd * (range[2 * held + 1] - range[2 * held]);
-      const on = [0, 1, 2].filter((k) => Math.abs(uv[2 * k + held] - range[end]) <= near);
+      const pole = poles[end];
+      if (!pole) continue;
+      const near = atPole * Math.max(...places.map((q) => distance(q, pole)));
+      const on = [0, 1, 2].filter((k) => distance(places[k], pole) <= near);
       if (on.length !== 1) continue;
       const [k] = on;
-      uv[2 * k + 1 - held] = (uv[2 * ((k + 1) % 3) + 1 - held] + uv[2 * ((k + 2) % 3) + 1 - held]) / 2;
+      const held = end >> 1;
+      const [a, b] = [1, 2].map((next) => 2 * ((k + next) % 3) + 1 - held);
+      // The two may have been laid beside the corner that has none: they go together.
+      const period = periods[1 - held];
+      if (period > 0) uv[b] -= Math.round((uv[b] - uv[a]) / period) * period;
+      uv[2 * k + held] = range[end];
+      uv[2 * k + 1 - held] = (uv[a] + uv[b]) / 2;
     }
   }
 }

@@ -3,6 +3,8 @@ import { curveAt, type Curve } from './curves.ts';
 import { footOff, footShare, mostHalves, mostSteps, type Foot } from './foot.ts';
 import type { Surface } from './surfaces.ts';
 
+/** Distances from the axis below this share of the size are none: their direction is rounding. */
+const onAxis = 1e-13;
 /** Places of a profile looked at between two knots, and in all at least. */
 const pieceLooks = 8;
 const leastLooks = 32;
@@ -29,6 +31,8 @@ export class SweptFoot implements Foot {
   private readonly xy: Float64Array;
   private readonly squares: Float64Array;
   private readonly reach: number;
+  /** Largest height or distance of the profile, mm. */
+  private readonly size: number = 0;
   /** What `look` found: x, y and how they change once and twice. */
   private readonly seen = new Float64Array(6);
   /** Parameter of the point found last on the profile. */
@@ -65,6 +69,7 @@ export class SweptFoot implements Foot {
       if (i > 0) reach = Math.max(reach, Math.hypot(this.seen[0] - this.xy[2 * i - 2], this.seen[1] - this.xy[2 * i - 1]));
     });
     this.reach = reach;
+    this.size = this.xy.reduce((most, x) => Math.max(most, Math.abs(x)), 0);
   }
 
   find(px: number, py: number, pz: number): number {
@@ -178,8 +183,14 @@ export class SweptFoot implements Foot {
     const go = sub(d1, scaled(e1, seen[3]));
     const r = lengthOf(out);
     seen[0] = r;
-    seen[2] = r > 0 ? dot(out, go) / r : lengthOf(go);
-    seen[4] = r > 0 ? (dot(out, sub(d2, scaled(e1, seen[5]))) + dot(go, go) - seen[2] * seen[2]) / r : 0;
+    if (r > onAxis * this.size) {
+      seen[2] = dot(out, go) / r;
+      seen[4] = (dot(out, sub(d2, scaled(e1, seen[5]))) + dot(go, go) - seen[2] * seen[2]) / r;
+      return;
+    }
+    // On the axis the way out has no direction: where the profile ends there it came from outside, else it goes there.
+    seen[2] = t >= this.range[1] ? -lengthOf(go) : lengthOf(go);
+    seen[4] = 0;
   }
 }
 
