@@ -38,12 +38,20 @@ export function samplesOf(body: Body, trims: readonly Trim[]): Float64Array {
       }
     }
     const places = spanPlaces(on.surface, [on.uPeriod, on.vPeriod]);
-    const across = [...evenly, ...thinned(places?.u).map((u) => (u - u0) / (u1 - u0 || 1))];
-    const up = [...evenly, ...thinned(places?.v).map((v) => (v - v0) / (v1 - v0 || 1))];
-    for (const x of across) {
-      for (const y of up) {
-        if (liesIn(polygons, [0, 0], x, y) && fromRim(polygons, x, y) > rim) out.push(...surfaceAt(on.surface, u0 + x * (u1 - u0), v0 + y * (v1 - v0)).at);
+    const look = (across: readonly number[], up: readonly number[]) => {
+      for (const x of across) {
+        for (const y of up) {
+          if (liesIn(polygons, [0, 0], x, y) && fromRim(polygons, x, y) > rim) out.push(...surfaceAt(on.surface, u0 + x * (u1 - u0), v0 + y * (v1 - v0)).at);
+        }
       }
+    };
+    look(evenly, evenly);
+    // Where knots stand close there may be more to be passed.
+    if (places) {
+      look(
+        thinned(places.u, (u) => (u - u0) / (u1 - u0 || 1)),
+        thinned(places.v, (v) => (v - v0) / (v1 - v0 || 1)),
+      );
     }
   }
   return Float64Array.from(out);
@@ -51,8 +59,12 @@ export function samplesOf(body: Body, trims: readonly Trim[]): Float64Array {
 
 const evenly = Array.from({ length: onFaces }, (_, i) => (i + 0.5) / onFaces);
 
-/** Some of the places in spans: where knots stand close there may be more to be passed. */
-const thinned = (list: Float64Array | null = null): number[] => list === null ? [] : Array.from({ length: Math.min(list.length, onSpans) }, (_, i) => list[Math.floor(((i + 0.5) * list.length) / Math.min(list.length, onSpans))]); // prettier-ignore
+/** Some of the places in spans, in shares of a face's width; even ones along which a profile is swept. */
+function thinned(list: Float64Array | null, share: (x: number) => number): readonly number[] {
+  if (!list) return evenly;
+  const n = Math.min(list.length, onSpans);
+  return Array.from({ length: n }, (_, i) => share(list[Math.floor(((i + 0.5) * list.length) / n)]));
+}
 
 /** A loop in the parameter plane by chords: some for each smooth piece of an edge. */
 function chordsOf(loop: readonly Piece[]): Float64Array {
