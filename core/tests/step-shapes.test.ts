@@ -1,5 +1,6 @@
 /** STEP files whose shapes are no plain solids of products: surface models, mapped and mirrored representations, triangles, splines of all knots. */
 import { beforeAll, describe, expect, test } from 'vitest';
+import { bodyFigures } from '../src/body/figures.ts';
 import { openOwnStep } from '../src/formats/step/open.ts';
 import { openStep } from '../src/kernel/open-step.ts';
 import type { Kernel } from '../src/kernel/kernel.ts';
@@ -15,6 +16,7 @@ import { ownFacets } from '../src/kernel/facet-source.ts';
 import { curveAt, type Curve } from '../src/surfaces/curves.ts';
 import { backwardsSpline, clamped, clampedCurve, clampedSurface } from '../src/surfaces/nurbs.ts';
 import { surfaceAt, type BsplineSurface } from '../src/surfaces/surfaces.ts';
+import { spindle } from './bumped.data.ts';
 import { dataFile } from './data.ts';
 import { random } from './tube.data.ts';
 
@@ -304,6 +306,22 @@ describe('a closed spline bounded by a single vertex', () => {
     expect(design.parts.flatMap((p) => p.findings.map((f) => f.code))).toContain('coarse-facets');
     // Every file made of it tells so.
     expect(design.parts[0].summary.lost!.map((f) => f.code)).toContain('coarse-facets');
+  });
+  test('a spline turned all round from axis to axis: its volume by Pappus, as the kernel reads it; one that ends beside the axis is left', () => {
+    const { body, profile } = spindle(2 * Math.PI);
+    const written = new TextDecoder('latin1').decode(joinedBytes(stepOfPart({ name: 'x', colour: null, brep: bodyFigures(body).brep }, 'mm')));
+    const vertex = /#\d+(?= ?= ?VERTEX_POINT)/.exec(written)![0];
+    const single = written.replace(/(= ?)EDGE_LOOP\([^;]*;/, `$1VERTEX_LOOP('',${vertex});`);
+    expect(single).not.toBe(written);
+    const [part] = own(bytesOf(single)).parts;
+    const line = Array.from({ length: 20_001 }, (_, i) => curveAt(profile, i / 5000).at);
+    const turned = line.slice(1).reduce((sum, [r, , z], i) => sum + ((z - line[i][2]) * (r * r + r * line[i][0] + line[i][0] ** 2) * Math.PI) / 3, 0);
+    expect(part.volume / turned).toBeCloseTo(1, 6);
+    expect(openStep(k, bytesOf(single)).parts[0].volume / part.volume).toBeCloseTo(1, 2);
+    expect(measureMesh(ownFacets(part.brep, 0.02, 0.3)!).volume / part.volume).toBeCloseTo(1, 2);
+    const beside = single.replace(/CARTESIAN_POINT\('',\(0\.,0\.,100\.\)\)/g, "CARTESIAN_POINT('',(0.5,0.,100.))");
+    expect(beside).not.toBe(single);
+    expect(whyNot(bytesOf(beside))).toBe('loop VERTEX_LOOP');
   });
   test('one whose ends are no poles is left to the kernel', () => {
     // Its first place is another one of the file.

@@ -2,7 +2,7 @@ import { curveAt } from '../../surfaces/curves.ts';
 import type { BsplineSurface, Surface } from '../../surfaces/surfaces.ts';
 import { naturalSign } from '../../surfaces/brep-text.ts';
 import { recognised } from '../../surfaces/recognise.ts';
-import { distance, type Vec3 } from '../../geometry/vector.ts';
+import { cross, distance, lengthOf, sub, type Vec3 } from '../../geometry/vector.ts';
 import type { LooseFace } from '../../body/sew.ts';
 import { NotTaken, type Body, type BodyEdge, type BodyFace, type Use } from '../../body/body.ts';
 import { parameterOf, periodOf } from '../../body/inverse.ts';
@@ -119,16 +119,21 @@ class Reading {
       const [, loop, forward] = file.params(bound);
       if (file.types(refOf(loop))[0] === 'VERTEX_LOOP') {
         // A point that bounds a face is a pole, which is found; alone it stands for a whole ball.
-        const alone = refsOf(bounds).length === 1;
-        if (alone && exact.kind === 'sphere') face.loops.push(this.wholeSphere(exact));
-        else if (alone && exact.kind === 'bspline') face.loops.push(this.wholeSpline(exact));
-        else if (alone) throw new NotTaken('loop VERTEX_LOOP');
+        if (refsOf(bounds).length === 1) face.loops.push(this.whole(exact));
         continue;
       }
       face.loops.push(this.loop(refOf(loop), flagOf(forward) === round));
     }
     if (face.loops.length === 0) throw new NotTaken('no-bounds');
     return body.faces.push(face) - 1;
+  }
+
+  /** The seam of a face that is all of its surface, and ends in two poles. */
+  private whole(surface: Surface): Use[] {
+    if (surface.kind === 'sphere') return this.wholeSphere(surface);
+    if (surface.kind === 'bspline') return this.wholeSpline(surface);
+    if (surface.kind === 'revolution') return this.wholeTurned(surface);
+    throw new NotTaken('loop VERTEX_LOOP');
   }
 
   /** A closed spline that ends in two poles, an ellipsoid say, likewise: its seam is the first of its lines of poles. */
@@ -139,6 +144,16 @@ class Reading {
     for (let j = 0; j < vCount; j++) if (distance(pole(uCount - 1, j), pole(0, j)) > near) throw new NotTaken('loop VERTEX_LOOP');
     const curve: Spline = { kind: 'bspline', degree: vDegree, knots: vKnots, poles: poles.slice(0, 3 * vCount), weights: weights && weights.slice(0, vCount) };
     return this.seam({ curve, from: vKnots[vDegree], to: vKnots[vCount] }, pole(0, 0), pole(0, vCount - 1));
+  }
+
+  /** A spline turned all round that begins and ends on the axis, a spindle: its profile is the seam. */
+  private wholeTurned({ at, axis, profile }: Extract<Surface, { kind: 'revolution' }>): Use[] {
+    if (profile.kind !== 'bspline') throw new NotTaken('loop VERTEX_LOOP');
+    const [from, to] = [profile.knots[profile.degree], profile.knots[profile.poles.length / 3]];
+    const [one, other] = [from, to].map((t) => curveAt(profile, t, 1).at);
+    const off = (p: Vec3) => lengthOf(cross(sub(p, at), axis));
+    if (Math.max(off(one), off(other)) > Math.max(this.body.tolerance, 1e-7)) throw new NotTaken('loop VERTEX_LOOP');
+    return this.seam({ curve: profile, from, to }, one, other);
   }
 
   /** A seam from one pole to another, gone along both ways. */
