@@ -171,7 +171,6 @@ describe('mending', () => {
       [300, 3],
       [400, 300],
     ]) {
-      // prettier-ignore
       const { mesh, report } = mended(cupAndDisc(n, m, 6), { widestHole: 100 });
       expect(report.left).toEqual([]);
       expect(closedByMap(mesh)).toBe(true);

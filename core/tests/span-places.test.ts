@@ -97,7 +97,6 @@ describe('a plate with one bump four spans wide, however narrow its knots make t
       [0.97, 12],
       [1.05, 13],
     ]) {
-      // prettier-ignore
       const { brep } = bodyFigures(bumpedPlate(0.2, share * 0.05 * (9 / 4)));
       const facets = mesherOf(brep).facets({ deviation: 0.05, angle: 1.5 });
       if (triangles === 12) expect(facets.triangles).toHaveLength(36);

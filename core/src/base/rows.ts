@@ -9,3 +9,15 @@ export function largestOf<T>(list: Iterable<T>, figure: (one: T) => number): num
   for (const one of list) most = Math.max(most, figure(one));
   return most;
 }
+
+/** The first place of a rising list that is not below x; its length when all are. @example lowerBound(Float64Array.of(1, 3), 2) // 1 */
+export function lowerBound(list: ArrayLike<number>, x: number): number {
+  let low = 0;
+  let high = list.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (list[middle] < x) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}

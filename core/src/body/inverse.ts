@@ -1,4 +1,4 @@
-import { curveAt, type Curve } from '../surfaces/curves.ts';
+import { curveAt, curveSpan, periodOf, type Curve } from '../surfaces/curves.ts';
 import { surfaceAt, type BsplineSurface, type Surface, type SurfacePoint } from '../surfaces/surfaces.ts';
 import { cross, dot, lengthOf, scaled, sub, unit, type Vec3 } from '../geometry/vector.ts';
 
@@ -182,24 +182,6 @@ export function solved(on: SurfacePoint, r: Vec3): [number, number] {
   const det = a * c - b * b;
   if (det > 1e-14 * a * c) return [(e * c - f * b) / det, (a * f - b * e) / det];
   return a > c ? [e / a, 0] : [0, c > 0 ? f / c : 0];
-}
-
-function curveSpan(c: Curve): [number, number] {
-  if (c.kind === 'bspline') return [c.knots[c.degree], c.knots[c.poles.length / 3]];
-  if (c.kind === 'circle' || c.kind === 'ellipse') return [0, turn];
-  if (c.kind === 'hyperbola') return [-7, 7];
-  if (c.kind === 'offset') return curveSpan(c.of);
-  return [-1e6, 1e6];
-}
-
-/** The round trip of a closed curve in its parameter; 0 when it is open. */
-export function periodOf(c: Curve): number {
-  if (c.kind === 'circle' || c.kind === 'ellipse') return turn;
-  if (c.kind === 'offset') return periodOf(c.of);
-  if (c.kind !== 'bspline') return 0;
-  const [a, b] = curveSpan(c);
-  const size = largestOf(c.poles);
-  return lengthOf(sub(curveAt(c, a).at, curveAt(c, b).at)) <= sameEnds * size ? b - a : 0;
 }
 
 function rangeOf(s: Surface): [number, number, number, number] {

@@ -1,9 +1,9 @@
-import { curveAt } from '../surfaces/curves.ts';
+import { curveAt, periodOf } from '../surfaces/curves.ts';
 import type { Surface } from '../surfaces/surfaces.ts';
 import { distance, dot, type Vec3 } from '../geometry/vector.ts';
 import { NotTaken, type Body, type BodyEdge, type BodyFace, type Use } from './body.ts';
 import { sizeOfBody } from './brep.ts';
-import { parameterOf, periodOf } from './inverse.ts';
+import { parameterOf } from './inverse.ts';
 import { Meeting } from './meeting.ts';
 import { smoothPieces } from './trace.ts';
 import { turnedRound } from './trim.ts';

@@ -78,31 +78,37 @@ export function checkCrossings(trim: Trim): void {
   const there = surfaceAt(trim.on.surface, chords[0], chords[1]);
   const past = Math.max(1e-12, (2 * trim.gap) / Math.max(1e-12, Math.min(lengthOf(there.du) || Infinity, lengthOf(there.dv) || Infinity)));
   let pairs = 0;
+  const beside = () => {
+    if (++pairs > mostPairs) throw new NotTaken('long-loops');
+  };
   const checkChord = (n: number) => {
     const [x0, y0, x1, y1] = [0, 1, 2, 3].map((k) => chords[4 * n + k]);
     tree.search(Math.min(x0, x1), Math.min(y0, y1), Math.max(x0, x1), Math.max(y0, y1), (m) => {
       if (m <= n) return false;
-      if (++pairs > mostPairs) throw new NotTaken('long-loops');
+      beside();
       if (crosses(chords, 4 * n, 4 * m, past)) throw new NotTaken('crossing-loops');
       return false;
     });
   };
   let first = 0;
-  for (const p of polygons) {
+  for (const [i, p] of polygons.entries()) {
     const end = first + p.length / 2;
-    if (!standsAlone(tree, p, first)) for (let n = first; n < end; n++) checkChord(n);
+    // The outline has all others within.
+    if (i === 0 || !standsAlone(tree, p, { first, beside })) for (let n = first; n < end; n++) checkChord(n);
     first = end;
   }
 }
 
-/** Whether a loop is convex, so that it can't cross itself, and no chord of another comes near it: most holes do. @param first number of its first chord */
-function standsAlone(tree: Flatbush, p: Float64Array, first: number): boolean {
+/** Whether a loop is convex, so that it can't cross itself, and no chord of another comes near it: most holes do. @param first number of its first chord; @param beside counts chords of others that come near */
+function standsAlone(tree: Flatbush, p: Float64Array, { first, beside }: { first: number; beside: () => void }): boolean {
   if (!isConvex(p)) return false;
   const [u0, u1, v0, v1] = polygonBox(p);
   const last = first + p.length / 2;
   let alone = true;
   tree.search(u0, v0, u1, v1, (m) => {
-    if (m < first || m >= last) alone = false;
+    if (m >= first && m < last) return false;
+    alone = false;
+    beside();
     return false;
   });
   return alone;

@@ -70,7 +70,7 @@ export class Trace {
     this.flat = plane ? flatCourse(on.surface as Plane, curve) : null;
     const pieces = smoothPieces(curve, from, to);
     const shares = sharesFor(on.surface, curve, pieces.length);
-    const off = this.flat ? this.layFlat(this.flat, pieces, shares) : this.layFound(pieces, shares, most);
+    const off = this.flat ? this.placesInPlane(this.flat, pieces, shares) : this.placesFound(pieces, shares, most);
     const found = plane ? null : this.asStraight(size);
     this.straight = found !== null || (plane && curve.kind === 'line');
     [this.first, this.last] = found ?? [this.endAt(from, 0), this.endAt(to, this.ts.length - 1)];
@@ -79,7 +79,7 @@ export class Trace {
   }
 
   /** Looks for places of a trace one after another. @returns how far the curve lies off the surface there, mm */
-  private layFound(pieces: readonly number[], shares: readonly number[], most: number): number {
+  private placesFound(pieces: readonly number[], shares: readonly number[], most: number): number {
     const { on, curve } = this;
     let near: [number, number] | undefined;
     let off = 0;
@@ -108,7 +108,7 @@ export class Trace {
   }
 
   /** Places of a trace in a plane. @returns how far the curve lies off it at most, mm */
-  private layFlat(flat: FlatCourse, pieces: readonly number[], shares: readonly number[]): number {
+  private placesInPlane(flat: FlatCourse, pieces: readonly number[], shares: readonly number[]): number {
     for (let i = 1; i < pieces.length; i++) {
       for (const share of shares) {
         const t = pieces[i - 1] + share * (pieces[i] - pieces[i - 1]);

@@ -99,3 +99,16 @@ export class Triangle {
     return Math.max(this.ux * this.ux + this.uy * this.uy + this.uz * this.uz, this.vx * this.vx + this.vy * this.vy + this.vz * this.vz);
   }
 }
+
+/** The normal of a closed loop of vertices, twice its area long, however it is bent. Source: Newell's method (Sutherland, Sproull and Schumacker 1974, from memory). @example loopNormal(square, [0, 1, 2, 3]) // [0, 0, 2] for a side of 1 mm */
+export function loopNormal(p: ArrayLike<number>, loop: ArrayLike<number>): Vec3 {
+  const n: Vec3 = [0, 0, 0];
+  for (let i = 0; i < loop.length; i++) {
+    const a = loop[i] * 3;
+    const b = loop[i + 1 < loop.length ? i + 1 : 0] * 3;
+    n[0] += (p[a + 1] - p[b + 1]) * (p[a + 2] + p[b + 2]);
+    n[1] += (p[a + 2] - p[b + 2]) * (p[a] + p[b]);
+    n[2] += (p[a] - p[b]) * (p[a + 1] + p[b + 1]);
+  }
+  return n;
+}

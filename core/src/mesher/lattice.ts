@@ -1,3 +1,4 @@
+import { lowerBound } from '../base/rows.ts';
 import type { FacePlane } from './plane.ts';
 
 /** Rows and points of a row lie this share of what the metric allows apart. */
@@ -184,18 +185,6 @@ function pointsOf({ nu, nv, u, v, form }: Field): number {
   let sum = 0;
   for (let k = 0; k < nu * nv; k++) sum += Math.sqrt(Math.max(0, form[3 * k] * form[3 * k + 2] - form[3 * k + 1] ** 2));
   return ((sum / (nu * nv)) * (u[nu - 1] - u[0]) * (v[nv - 1] - v[0])) / (high * step * step);
-}
-
-/** The first place of a rising list that is not below x. */
-function lowerBound(list: Float64Array, x: number): number {
-  let low = 0;
-  let top = list.length;
-  while (low < top) {
-    const mid = (low + top) >> 1;
-    if (list[mid] < x) low = mid + 1;
-    else top = mid;
-  }
-  return low;
 }
 
 /** Rows below a place. */

@@ -1,5 +1,5 @@
 import { basisAt, findSpan } from './nurbs.ts';
-import { add, scaled, type Vec3 } from '../geometry/vector.ts';
+import { add, distance, scaled, type Vec3 } from '../geometry/vector.ts';
 
 /** A curve in space. Parameters as in ISO 10303-42: angles in rad for circles and ellipses, mm along lines. */
 export type Curve =
@@ -113,4 +113,27 @@ function bsplineAt(curve: Extract<Curve, { kind: 'bspline' }>, u: number, most: 
   const d1: Vec3 = [(sums[4] - wu * at[0]) * w, (sums[5] - wu * at[1]) * w, (sums[6] - wu * at[2]) * w];
   const d2: Vec3 = [(sums[8] - 2 * wu * d1[0] - wuu * at[0]) * w, (sums[9] - 2 * wu * d1[1] - wuu * at[1]) * w, (sums[10] - 2 * wu * d1[2] - wuu * at[2]) * w];
   return { at, d1, d2 };
+}
+
+const turn = 2 * Math.PI;
+/** Ends of a spline are the same point when they are this near, as a part of its size. */
+const sameEnds = 1e-9;
+
+/** The parameters over which a curve is looked at: knots, a full turn, far along open ones. */
+export function curveSpan(c: Curve): [number, number] {
+  if (c.kind === 'bspline') return [c.knots[c.degree], c.knots[c.poles.length / 3]];
+  if (c.kind === 'circle' || c.kind === 'ellipse') return [0, turn];
+  if (c.kind === 'hyperbola') return [-7, 7];
+  if (c.kind === 'offset') return curveSpan(c.of);
+  return [-1e6, 1e6];
+}
+
+/** The round trip of a closed curve in its parameter; 0 when it is open. */
+export function periodOf(c: Curve): number {
+  if (c.kind === 'circle' || c.kind === 'ellipse') return turn;
+  if (c.kind === 'offset') return periodOf(c.of);
+  if (c.kind !== 'bspline') return 0;
+  const [a, b] = curveSpan(c);
+  const size = c.poles.reduce((most, x) => Math.max(most, Math.abs(x)), 0);
+  return distance(curveAt(c, a, 1).at, curveAt(c, b, 1).at) <= sameEnds * size ? b - a : 0;
 }

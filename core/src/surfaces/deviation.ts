@@ -1,12 +1,11 @@
 import { buildBvh, type Bvh } from '../geometry/bvh/build.ts';
 import { edgesOf, manyEdge, nextCorner } from '../geometry/edges.ts';
 import type { Mesh } from '../geometry/mesh.ts';
-import { distance } from '../geometry/vector.ts';
 import type { ExactSolid } from './brep-text.ts';
-import { curveAt, type Curve } from './curves.ts';
+import { periodOf } from './curves.ts';
 import type { CreasedFoot } from './creased-foot.ts';
 import { SurfaceFoot } from './foot.ts';
-import { curveRange, Nearest, parameterRange } from './nearest.ts';
+import { Nearest, parameterRange } from './nearest.ts';
 import { PlacesOver } from './places-over.ts';
 import { SurfaceSide } from './surface-side.ts';
 import { SweptFoot } from './swept-foot.ts';
@@ -116,19 +115,10 @@ class Feet {
 
 /** A round trip in u and v; 0 where a surface does not close that way. */
 function periodsOf(surface: Surface, foot: Located): [number, number] {
-  if (surface.kind === 'revolution') return [2 * Math.PI, roundTrip(surface.profile)];
-  if (surface.kind === 'extrusion') return [roundTrip(surface.profile), 0];
+  if (surface.kind === 'revolution') return [2 * Math.PI, periodOf(surface.profile)];
+  if (surface.kind === 'extrusion') return [periodOf(surface.profile), 0];
   const { uPeriod, vPeriod } = foot instanceof SurfaceFoot ? foot : new SurfaceFoot(surface, parameterRange(surface));
   return [uPeriod, vPeriod];
-}
-
-/** Ends of a closed profile lie this near, in shares of how far its middle is from them. */
-const sameEnds = 1e-9;
-
-function roundTrip(profile: Curve): number {
-  const [from, to] = curveRange(profile);
-  const [a, b, middle] = [from, to, (from + to) / 2].map((t) => curveAt(profile, t, 1).at);
-  return distance(a, b) <= sameEnds * distance(a, middle) ? to - from : 0;
 }
 
 /** The facets of one face held against its surface. */

@@ -167,8 +167,7 @@ export function parameterRange(s: Surface): [number, number, number, number] {
   return [-1e3, 1e3, -1e3, 1e3];
 }
 
-/** The parameters of a curve that are searched. */
-export function curveRange(c: Curve): [number, number] {
+function curveRange(c: Curve): [number, number] {
   if (c.kind === 'bspline') return [c.knots[c.degree], c.knots[c.poles.length / 3]];
   if (c.kind === 'offset') return curveRange(c.of);
   // Steps along a line end at once, wherever they began.

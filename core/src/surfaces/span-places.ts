@@ -1,3 +1,4 @@
+import { lowerBound } from '../base/rows.ts';
 import type { Curve } from './curves.ts';
 import type { Surface } from './surfaces.ts';
 
@@ -64,18 +65,6 @@ function nodesIn(spans: readonly number[], n: number): Float64Array {
   const out: number[] = [];
   for (let i = 0; i < spans.length; i += 2) for (const x of chebyshev(spans[i], spans[i + 1], n)) out.push(x);
   return Float64Array.from(out);
-}
-
-/** The first place of a rising list that is not below x. */
-function lowerBound(list: Float64Array, x: number): number {
-  let low = 0;
-  let high = list.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (list[middle] < x) low = middle + 1;
-    else high = middle;
-  }
-  return low;
 }
 
 const still = [0];

@@ -1,11 +1,11 @@
-import { curveAt } from '../../surfaces/curves.ts';
+import { curveAt, periodOf } from '../../surfaces/curves.ts';
 import type { BsplineSurface, Surface } from '../../surfaces/surfaces.ts';
 import { naturalSign } from '../../surfaces/brep-text.ts';
 import { recognised } from '../../surfaces/recognise.ts';
 import { cross, distance, lengthOf, sub, type Vec3 } from '../../geometry/vector.ts';
 import type { LooseFace } from '../../body/sew.ts';
 import { NotTaken, type Body, type BodyEdge, type BodyFace, type Use } from '../../body/body.ts';
-import { parameterOf, periodOf } from '../../body/inverse.ts';
+import { parameterOf } from '../../body/inverse.ts';
 import { flagOf, StepGeometry, type Scale } from './geometry.ts';
 import type { Part21 } from './part21.ts';
 import { refOf, refsOf } from './values.ts';

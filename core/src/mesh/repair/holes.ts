@@ -1,5 +1,7 @@
 import { boxOf } from '../../geometry/box.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
+import { loopNormal } from '../../geometry/triangle.ts';
+import type { Vec3 } from '../../geometry/vector.ts';
 import { Crossing, Triangulation } from '../../mesher/triangulation.ts';
 
 /** How a hole is closed: with the least area (flat where it can be), or bent to go on as the surface around it does. */
@@ -141,7 +143,7 @@ function unrolled(split: Int32Array, n: number): number[] {
   return out;
 }
 
-/** Loops within this share of their width of a plane are clipped in it. */
+/** Loops within this share of their width of a plane are triangulated in it. */
 const planarShare = 1e-3;
 
 function planar(p: Float64Array): boolean {
@@ -162,19 +164,12 @@ export function offPlane(p: Float64Array): number {
   return off;
 }
 
-/** Normal by Newell's method (twice the area long), and the middle of the vertices. */
-function planeOf(p: Float64Array): { normal: [number, number, number]; middle: [number, number, number] } {
+/** Normal (twice the area long), and the middle of the vertices. */
+function planeOf(p: Float64Array): { normal: Vec3; middle: Vec3 } {
   const n = p.length / 3;
-  const normal: [number, number, number] = [0, 0, 0];
-  const middle: [number, number, number] = [0, 0, 0];
-  for (let i = 0; i < n; i++) {
-    const j = (i + 1) % n;
-    normal[0] += (p[i * 3 + 1] - p[j * 3 + 1]) * (p[i * 3 + 2] + p[j * 3 + 2]);
-    normal[1] += (p[i * 3 + 2] - p[j * 3 + 2]) * (p[i * 3] + p[j * 3]);
-    normal[2] += (p[i * 3] - p[j * 3]) * (p[i * 3 + 1] + p[j * 3 + 1]);
-    for (let k = 0; k < 3; k++) middle[k] += p[i * 3 + k] / n;
-  }
-  return { normal, middle };
+  const middle: Vec3 = [0, 0, 0];
+  for (let i = 0; i < p.length; i++) middle[i % 3] += p[i] / n;
+  return { normal: loopNormal(p, range(0, n - 1)), middle };
 }
 
 /** A long loop is parted at its shortest chord that leaves a third or more on each side, until the parts are short enough. */

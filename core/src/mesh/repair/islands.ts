@@ -1,21 +1,9 @@
 import { largestOf } from '../../base/rows.ts';
 import type { Loop } from '../../geometry/edges.ts';
 import type { Mesh } from '../../geometry/mesh.ts';
+import { loopNormal } from '../../geometry/triangle.ts';
 import type { Shells } from '../../geometry/shells.ts';
 import { distance, dot, lengthOf, placeAt, sub, type Vec3 } from '../../geometry/vector.ts';
-
-/** Newell's normal of a loop (twice its area as length). */
-function newell(p: Float64Array, loop: readonly number[]): Vec3 {
-  const n: Vec3 = [0, 0, 0];
-  for (let i = 0; i < loop.length; i++) {
-    const a = loop[i] * 3;
-    const b = loop[(i + 1) % loop.length] * 3;
-    n[0] += (p[a + 1] - p[b + 1]) * (p[a + 2] + p[b + 2]);
-    n[1] += (p[a + 2] - p[b + 2]) * (p[a] + p[b]);
-    n[2] += (p[a] - p[b]) * (p[a + 1] + p[b + 1]);
-  }
-  return n;
-}
 
 /** How far an island may stand off the middle plane of its hole, as a share of the hole's radius. */
 const islandOff = 0.5;
@@ -33,7 +21,7 @@ interface Figure {
 }
 
 function figureOf(p: Float64Array, vertices: readonly number[], shell: number | undefined): Figure {
-  const normal = newell(p, vertices);
+  const normal = loopNormal(p, vertices);
   const middle: Vec3 = [0, 0, 0];
   for (const v of vertices) for (let d = 0; d < 3; d++) middle[d] += p[v * 3 + d] / vertices.length;
   const radius = largestOf(vertices, (v) => distance(placeAt(p, v), middle));
