@@ -61,6 +61,32 @@ async function boxes(world: World, count: number): Promise<string> {
   return jobId;
 }
 
+/** Waits until the states of the workers' sessions at the database are as looked for. */
+async function workerSessions(world: World, look: (states: string[]) => void): Promise<void> {
+  await vi.waitFor(
+    async () => {
+      const { rows } = await sql<{
+        state: string;
+      }>`select state from pg_stat_activity where datname = current_database() and application_name = 'worker'`.execute(world.db);
+      look(rows.map((r) => r.state));
+    },
+    { timeout: 30_000, interval: 50 },
+  );
+}
+
+/** Holds a worker while a row is being made: one that is only looked at may have ended the row, and not begun another, when it is killed. */
+async function heldInTheMiddle(world: World, worker: ReturnType<World['worker']>, id: string): Promise<void> {
+  for (;;) {
+    await world.untilReleased(id, (r) => r.counts.made >= 3 && r.counts.making > 0);
+    worker.kill('SIGSTOP');
+    await workerSessions(world, (states) => expect(states).not.toContain('active'));
+    const { counts, state } = await releaseView(world.db, id);
+    if (counts.making > 0) return;
+    expect(state).toBe('running');
+    worker.kill('SIGCONT');
+  }
+}
+
 /** Each row has one file, whose bytes have the hash that is said, and each stands once among the parts' files. */
 async function wholeAndOnce(world: World, view: ReleaseView, rows: number): Promise<void> {
   expect(view.counts).toMatchObject({ rows, made: rows, failed: 0, waiting: 0, making: 0, stop: 0 });
@@ -95,18 +121,12 @@ describe('crashes', () => {
     const world = await makeWorld();
     const first = world.worker();
     const id = await beginRelease(world.db, world.blobs, await boxes(world, soak), both());
-    await world.untilReleased(id, (r) => r.counts.made >= 3 && r.counts.making > 0);
+    await heldInTheMiddle(world, first, id);
     const gone = new Promise((done) => first.once('exit', done));
     first.kill('SIGKILL');
     await gone;
     // What it was at lies where it fell. Once its last session is over nobody is there who could go on.
-    await vi.waitFor(
-      async () => {
-        const { rows } = await sql`select pid from pg_stat_activity where datname = current_database() and application_name = 'worker'`.execute(world.db);
-        expect(rows).toEqual([]);
-      },
-      { timeout: 30_000, interval: 50 },
-    );
+    await workerSessions(world, (states) => expect(states).toEqual([]));
     const { counts, state } = await releaseView(world.db, id);
     expect(counts.failed).toBe(0);
     expect(counts.making).toBeGreaterThan(0);
